@@ -1,0 +1,65 @@
+"""The six saved views that the sample study comes with."""
+
+from __future__ import annotations
+
+from warmgraphite.view.specification import (
+    Cut,
+    Frame,
+    Parallel,
+    PartChoice,
+    Perspective,
+    Sun,
+    ViewSpecification,
+)
+
+__all__ = ["sample_views"]
+
+
+def sample_views() -> list[ViewSpecification]:
+    """Long section perspective, cross section, plan, street elevation, cutaway axonometric, view from the pond."""
+    south = Cut(point=(0, 4, 0), normal=(0, -1, 0))
+    return [
+        ViewSpecification(
+            name="Long section, perspective",
+            projection=Perspective(eye=(13, -22.5, 2.6), target=(13, 4, 2.6), field_of_view=62, upright=True),
+            cuts=(south,),
+            sun=Sun(azimuth=205, altitude=46),
+            frame=Frame(width=420, height=297),
+        ),
+        ViewSpecification(
+            name="Cross section 1:50",
+            projection=Parallel(direction=(1, 0, 0), centre=(0, 3.2, 2.6)),
+            cuts=(Cut(point=(4.6, 0, 0), normal=(-1, 0, 0)), Cut(point=(27, 0, 0), normal=(1, 0, 0), role="limit")),
+            parts=PartChoice(hidden=("Planting/Alder 3/*",)),
+            sun=Sun(azimuth=232, altitude=42),
+            frame=Frame(width=420, height=297, scale=50),
+        ),
+        ViewSpecification(
+            name="Plan",
+            projection=Parallel(direction=(0, 0, -1), up=(0, 1, 0), centre=(12.7, 3.0, 0)),
+            cuts=(Cut(point=(0, 0, 1.25), normal=(0, 0, 1)),),
+            sun=Sun(azimuth=220, altitude=50),
+            frame=Frame(width=420, height=297, scale=100),
+        ),
+        ViewSpecification(
+            name="Street elevation",
+            projection=Parallel(direction=(0, -1, 0), centre=(12.5, 9, 5.0)),
+            cuts=(Cut(point=(0, 14.5, 0), normal=(0, 1, 0)),),
+            sun=Sun(azimuth=320, altitude=38),
+            frame=Frame(width=420, height=297, scale=100),
+        ),
+        ViewSpecification(
+            name="Cutaway axonometric",
+            projection=Parallel(direction=(0.55, 1.0, -0.72), centre=(12.6, 4, 1.2)),
+            cuts=(Cut(point=(0, 4, 0), normal=(0, -1, 0)),),
+            parts=PartChoice(hidden=("Planting/Alder 1/*", "Planting/Alder 3/*", "Planting/Alder 6/*", "Planting/Alder 7/*")),
+            sun=Sun(azimuth=235, altitude=44),
+            frame=Frame(width=420, height=297, scale=100),
+        ),
+        ViewSpecification(
+            name="From the pond",
+            projection=Perspective(eye=(31, -24, -0.6), target=(13.5, 2, 2.3), field_of_view=58, upright=True),
+            sun=Sun(azimuth=160, altitude=38),
+            frame=Frame(width=420, height=297),
+        ),
+    ]

@@ -1,0 +1,39 @@
+"""Every error a user can meet. Each is one sentence: what was wrong, where, and what to do."""
+
+from __future__ import annotations
+
+__all__ = [
+    "Cancelled",
+    "GraphiteError",
+    "ModelFileError",
+    "OutputError",
+    "StudyNotFoundError",
+    "ViewError",
+]
+
+
+class GraphiteError(Exception):
+    """Base of all errors whose text is fit to be shown to a user as it stands."""
+
+
+class ModelFileError(GraphiteError):
+    """A model file cannot be read, or holds nothing to draw."""
+
+
+class ViewError(GraphiteError):
+    """A view specification is not valid, or shows nothing."""
+
+
+class OutputError(GraphiteError):
+    """A result cannot be written where it was asked for."""
+
+
+class StudyNotFoundError(GraphiteError):
+    """A study was named that does not exist."""
+
+
+class Cancelled(GraphiteError):
+    """The work was stopped because somebody asked for it."""
+
+    def __init__(self, what: str = "The work") -> None:
+        super().__init__(f"{what} was stopped on request; nothing was changed.")

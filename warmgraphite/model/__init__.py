@@ -1,0 +1,5 @@
+"""Models: named parts with materials and roles, the readers that fill them, the writer that keeps them."""
+
+from warmgraphite.model.model import ROLES, Material, Model, Part, build_model
+
+__all__ = ["ROLES", "Material", "Model", "Part", "build_model"]

@@ -1,0 +1,176 @@
+"""Feature edges of a model: its welded topology, and where its bodies run through each other.
+
+Both depend on the model alone, not on any view, and are kept for as long as the model is.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from warmgraphite.model.model import Model
+from warmgraphite.passes._kernels import cross_pairs
+
+__all__ = ["Intersections", "Topology", "intersections_of", "topology_of"]
+
+#: Metres within which corners of one part count as one: below anything drawn, above single precision's noise.
+WELD = 2e-5
+
+
+@dataclass(frozen=True)
+class Topology:
+    """Edges (E) of the welded parts.
+
+    ``start``, ``end`` (E, 3) metres; ``part`` (E,); ``faces`` (E, 2) model triangles beside it (−1: none);
+    ``wings`` (E, 2, 3) the far corner of each of those faces; ``fold`` (E,) degrees by which the surface bends there;
+    ``count`` (E,) how many faces meet.
+    """
+
+    start: NDArray[np.float64]
+    end: NDArray[np.float64]
+    part: NDArray[np.int32]
+    faces: NDArray[np.int32]
+    wings: NDArray[np.float64]
+    fold: NDArray[np.float64]
+    count: NDArray[np.int32]
+
+
+@dataclass(frozen=True)
+class Intersections:
+    """Segments (N) where two parts run through each other: ends in metres, and the model triangle of either part."""
+
+    start: NDArray[np.float64]
+    end: NDArray[np.float64]
+    faces: NDArray[np.int32]
+
+
+def _weld(model: Model) -> NDArray[np.int64]:
+    """(T, 3) triangles in which corners of one part that lie together share one number."""
+    used, flat = np.unique(
+        model.triangles.astype(np.int64) + model.triangle_part[:, None].astype(np.int64) * len(model.vertices), return_inverse=True
+    )
+    part, vertex = np.divmod(used, len(model.vertices))
+    grid = np.round((model.vertices[vertex] - model.bounds[0]) / WELD).astype(np.int64)
+    order = np.lexsort((grid[:, 2], grid[:, 1], grid[:, 0], part))
+    rows = np.column_stack([part, grid])[order]
+    fresh = np.ones(len(rows), bool)
+    fresh[1:] = (rows[1:] != rows[:-1]).any(1)
+    number = np.empty(len(rows), np.int64)
+    number[order] = np.cumsum(fresh) - 1
+    return number[flat.reshape(-1, 3)]
+
+
+def _fold_degrees(start: NDArray, end: NDArray, wings: NDArray) -> NDArray[np.float64]:
+    """Degrees between one face and the continuation of the other, whatever way either is wound."""
+    along = end - start
+    along /= np.maximum(np.linalg.norm(along, axis=1, keepdims=True), 1e-30)
+    arms = wings - start[:, None]
+    arms -= (arms * along[:, None]).sum(-1, keepdims=True) * along[:, None]
+    arms /= np.maximum(np.linalg.norm(arms, axis=-1, keepdims=True), 1e-30)
+    return np.degrees(np.arccos(np.clip(-(arms[:, 0] * arms[:, 1]).sum(-1), -1, 1)))
+
+
+@lru_cache(maxsize=4)
+def _topology(model: _ByVersion) -> Topology:
+    source = model.model
+    welded = _weld(source)
+    proper = (welded[:, 0] != welded[:, 1]) & (welded[:, 1] != welded[:, 2]) & (welded[:, 2] != welded[:, 0])
+    # A face given twice, front and back, is one face.
+    triple = np.sort(welded, axis=1)
+    order = np.lexsort(triple.T[::-1])
+    twin = np.zeros(len(triple), bool)
+    twin[order[1:]] = (triple[order[1:]] == triple[order[:-1]]).all(1)
+    faces = np.flatnonzero(proper & ~twin)
+    welded = welded[faces]
+
+    corner = np.concatenate([welded[:, [0, 1]], welded[:, [1, 2]], welded[:, [2, 0]]])
+    owner = np.tile(faces, 3)
+    far = np.concatenate([source.triangles[faces, 2], source.triangles[faces, 0], source.triangles[faces, 1]])
+    ends = np.concatenate(
+        [source.triangles[faces][:, [0, 1]], source.triangles[faces][:, [1, 2]], source.triangles[faces][:, [2, 0]]]
+    )
+    low, high = corner.min(1), corner.max(1)
+    order = np.lexsort((owner, high, low))
+    low, high, owner, far, ends = low[order], high[order], owner[order], far[order], ends[order]
+    fresh = np.ones(len(low), bool)
+    fresh[1:] = (low[1:] != low[:-1]) | (high[1:] != high[:-1])
+    first = np.flatnonzero(fresh)
+    count = np.diff(np.append(first, len(low))).astype(np.int32)
+    second = np.where(count > 1, first + 1, first)
+    start, end = source.vertices[ends[first, 0]], source.vertices[ends[first, 1]]
+    wings = source.vertices[np.column_stack([far[first], far[second]])]
+    fold = np.where(count == 1, 180.0, _fold_degrees(start, end, wings))
+    for k in range(2, int(count.max(initial=2))):
+        # Where more than two faces meet, the edge is as sharp as the sharpest pair with the first.
+        rows = np.flatnonzero(count > k)
+        other = np.stack([wings[rows, 0], source.vertices[far[first[rows] + k]]], 1)
+        fold[rows] = np.maximum(fold[rows], _fold_degrees(start[rows], end[rows], other))
+    beside = np.column_stack([owner[first], np.where(count > 1, owner[second], -1)]).astype(np.int32)
+    return Topology(start, end, source.triangle_part[owner[first]], beside, wings, fold, count)
+
+
+def _pairs_of_parts(model: Model, slack: float) -> list[tuple[int, int]]:
+    low = np.full((len(model.parts), 3), np.inf)
+    high = -low
+    corners = model.vertices[model.triangles]
+    np.minimum.at(low, model.triangle_part, corners.min(1))
+    np.maximum.at(high, model.triangle_part, corners.max(1))
+    order = np.argsort(low[:, 0])
+    ranked = low[order, 0]
+    pairs: list[tuple[int, int]] = []
+    for at, i in enumerate(order):
+        rest = order[at + 1 : np.searchsorted(ranked, high[i, 0] - slack, "right")]
+        meet = ((low[rest, 1:] < high[i, 1:] - slack) & (high[rest, 1:] > low[i, 1:] + slack)).all(1)
+        pairs += [(int(i), int(j)) for j in rest[meet]]
+    return pairs
+
+
+@lru_cache(maxsize=4)
+def _intersections(model: _ByVersion) -> Intersections:
+    source = model.model
+    corners = source.vertices[source.triangles]
+    low, high = corners.min(1), corners.max(1)
+    slack = float(max(2e-5, 3e-6 * np.linalg.norm(source.bounds[1] - source.bounds[0])))
+    by_part = np.argsort(source.triangle_part, kind="stable").astype(np.int32)
+    limits = np.searchsorted(source.triangle_part[by_part], np.arange(len(source.parts) + 1))
+    starts, ends, faces = [np.empty((0, 3))], [np.empty((0, 3))], [np.empty((0, 2), np.int32)]
+    for i, j in _pairs_of_parts(source, slack):
+        first, second = by_part[limits[i] : limits[i + 1]], by_part[limits[j] : limits[j + 1]]
+        box_low = np.maximum(low[first].min(0), low[second].min(0))
+        box_high = np.minimum(high[first].max(0), high[second].max(0))
+        first = first[((low[first] <= box_high) & (high[first] >= box_low)).all(1)]
+        second = second[((low[second] <= box_high) & (high[second] >= box_low)).all(1)]
+        if not len(first) or not len(second):
+            continue
+        a, b, rows = cross_pairs(corners, first, second, slack)
+        if len(rows):
+            starts.append(rows[:, :3])
+            ends.append(rows[:, 3:])
+            faces.append(np.column_stack([a, b]))
+    return Intersections(np.concatenate(starts), np.concatenate(ends), np.concatenate(faces))
+
+
+class _ByVersion:
+    """A model that is equal to another when their contents are."""
+
+    def __init__(self, model: Model) -> None:
+        self.model = model
+
+    def __hash__(self) -> int:
+        return hash(self.model.version)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _ByVersion) and self.model.version == other.model.version
+
+
+def topology_of(model: Model) -> Topology:
+    """The welded edges of a model, computed once for each version of it."""
+    return _topology(_ByVersion(model))
+
+
+def intersections_of(model: Model) -> Intersections:
+    """Where parts of a model run through each other, computed once for each version of it."""
+    return _intersections(_ByVersion(model))

@@ -1,0 +1,142 @@
+"""From model metres to frame millimetres: one 4×4 matrix that every pass of a view shares.
+
+Frame: x to the right and y down from the top left corner of the paper, in millimetres; z grows away from the viewer.
+In a parallel frame z is metres along the direction of sight. In a perspective frame it is 1 − 1/d for a point d
+metres before the eye, so that straight edges stay straight and flat faces stay flat in all three coordinates
+(Foley, van Dam et al., *Computer Graphics*, ch. 6: the perspective map as a collineation).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from warmgraphite.errors import ViewError
+from warmgraphite.view.specification import TRADE_SCALES, Oblique, Perspective, ViewSpecification
+
+__all__ = ["Projection", "fit_scale", "projection_of"]
+
+#: Metres before the eye where a perspective begins: nearer than anything an illustrator stands to.
+NEAR = 0.02
+
+
+@dataclass(frozen=True)
+class Projection:
+    """The frame of a view. ``matrix`` takes homogeneous metres to frame millimetres (divide by the fourth)."""
+
+    matrix: NDArray[np.float64]
+    width: float
+    height: float
+    pixels: tuple[int, int]
+    eye: NDArray[np.float64] | None
+    sight: NDArray[np.float64]
+    scale: float | None
+
+    @property
+    def is_perspective(self) -> bool:
+        return self.eye is not None
+
+    def project(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
+        """(..., 3) metres to (..., 3) frame x, y in mm and z. Points must lie before the eye."""
+        moved = points @ self.matrix[:3, :3].T + self.matrix[:3, 3]
+        if self.is_perspective:
+            moved /= (points @ self.matrix[3, :3] + self.matrix[3, 3])[..., None]
+        return moved
+
+    def distance(self, z: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Metres along the direction of sight (from the eye, in perspective) for frame depths ``z``."""
+        return 1.0 / np.maximum(1.0 - z, 1e-12) if self.is_perspective else z
+
+    def depth_slack(self, z: NDArray[np.float64], metres: float) -> NDArray[np.float64]:
+        """How much frame z changes over ``metres`` of distance at depth ``z``."""
+        if not self.is_perspective:
+            return np.full_like(z, metres)
+        return metres * np.maximum(1.0 - z, 1e-12) ** 2
+
+    def unproject(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
+        """(..., 3) frame x, y, z back to model metres."""
+        inverse = np.linalg.inv(self.matrix)
+        moved = points @ inverse[:3, :3].T + inverse[:3, 3]
+        return moved / (points @ inverse[3, :3] + inverse[3, 3])[..., None]
+
+    def rays(self, xy: NDArray[np.float64], z_start: float) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """Origins (N, 3) in metres and unit directions (N, 3) of the sight lines through frame points (N, 2) mm.
+
+        Parallel rays start at depth ``z_start``; perspective rays start at the eye.
+        """
+        if self.eye is not None:
+            through = self.unproject(np.column_stack([xy, np.full(len(xy), 0.5)]))
+            directions = through - self.eye
+            directions /= np.linalg.norm(directions, axis=1, keepdims=True)
+            return np.broadcast_to(self.eye, directions.shape), directions
+        origins = self.unproject(np.column_stack([xy, np.full(len(xy), z_start)]))
+        return origins, np.broadcast_to(self.sight, origins.shape)
+
+
+def _axes(direction: NDArray[np.float64], up: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Rows right, up, forward: orthonormal."""
+    forward = direction / np.linalg.norm(direction)
+    right = np.cross(forward, up)
+    right /= np.linalg.norm(right)
+    return np.stack([right, np.cross(right, forward), forward])
+
+
+def fit_scale(width: float, height: float, frame_width: float, frame_height: float) -> float:
+    """The largest trade scale 1:n at which ``width`` × ``height`` metres fit the frame with a twentieth to spare."""
+    for n in TRADE_SCALES:
+        if width * 1000 / n <= frame_width * 0.95 and height * 1000 / n <= frame_height * 0.95:
+            return float(n)
+    return float(TRADE_SCALES[-1])
+
+
+def projection_of(view: ViewSpecification, shown: NDArray[np.float64]) -> Projection:
+    """The frame of a view. ``shown`` (N, 3) are the points, in metres, that an absent scale and centre fit to."""
+    spec, frame = view.projection, view.frame
+    mm_w, mm_h = frame.width, frame.height
+    up = np.array(spec.up, float)
+    if isinstance(spec, Perspective):
+        eye = np.array(spec.eye, float)
+        sight = np.array(spec.target, float) - eye
+        lift = 0.0
+        if spec.upright:
+            level = np.array([sight[0], sight[1], 0.0])
+            axes = _axes(level, np.array([0.0, 0.0, 1.0]))
+            lift = sight[2] / np.linalg.norm(level)
+        else:
+            axes = _axes(sight, up)
+        focal = mm_w / 2 / np.tan(np.radians(spec.field_of_view) / 2)
+        right, above, forward = axes
+        rows = np.zeros((4, 4))
+        rows[0, :3] = focal * right + mm_w / 2 * forward
+        rows[1, :3] = -focal * above + (mm_h / 2 + focal * lift) * forward
+        rows[2, :3] = forward
+        rows[3, :3] = forward
+        rows[:, 3] = -rows[:, :3] @ eye
+        rows[2, 3] -= 1.0
+        return Projection(rows, mm_w, mm_h, frame.pixels, eye, forward, None)
+
+    right, above, forward = _axes(np.array(spec.direction, float), up)
+    if isinstance(spec, Oblique):
+        angle = np.radians(spec.receding_angle)
+        slide = spec.receding_ratio * np.array([np.cos(angle), np.sin(angle)])
+        sight = forward - slide[0] * right - slide[1] * above
+        sight /= np.linalg.norm(sight)
+        right, above = right + slide[0] * forward, above + slide[1] * forward
+    else:
+        sight = forward
+    if not len(shown):
+        raise ViewError(f"View “{view.name}” shows no part at all; take its cuts back or show parts again.")
+    along, over = shown @ right, shown @ above
+    if spec.centre is None:
+        middle = np.array([(along.min() + along.max()) / 2, (over.min() + over.max()) / 2])
+    else:
+        middle = np.array([np.dot(right, spec.centre), np.dot(above, spec.centre)])
+    scale = frame.scale or fit_scale(np.ptp(along), np.ptp(over), mm_w, mm_h)
+    k = 1000.0 / scale
+    rows = np.eye(4)
+    rows[0, :3], rows[0, 3] = k * right, mm_w / 2 - k * middle[0]
+    rows[1, :3], rows[1, 3] = -k * above, mm_h / 2 + k * middle[1]
+    rows[2, :3] = forward
+    return Projection(rows, mm_w, mm_h, frame.pixels, None, sight, scale)

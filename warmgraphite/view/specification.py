@@ -1,0 +1,206 @@
+"""The view file: projection, cuts, parts, sun and frame, as a user saves them.
+
+Model space: metres, right-handed, Z up, +Y north. Angles in degrees; azimuth clockwise from north.
+"""
+
+from __future__ import annotations
+
+import json
+import math
+from pathlib import Path
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
+
+from warmgraphite.errors import ViewError
+
+__all__ = [
+    "TRADE_SCALES",
+    "Cut",
+    "Frame",
+    "Oblique",
+    "Parallel",
+    "PartChoice",
+    "Perspective",
+    "Sun",
+    "ViewSpecification",
+    "Specification",
+    "describe_faults",
+    "read_view",
+]
+
+#: n of 1:n, the scales that drawings are issued at.
+TRADE_SCALES = (1, 2, 5, 10, 20, 25, 50, 100, 200, 250, 500, 1000, 1250, 2000, 2500, 5000, 10000, 20000, 50000)
+
+
+
+
+Number = Annotated[float, Field(allow_inf_nan=False, ge=-1e12, le=1e12)]
+Vector = tuple[Number, Number, Number]
+
+
+def _length(vector: tuple[float, float, float]) -> float:
+    return math.sqrt(sum(c * c for c in vector))
+
+
+class Specification(BaseModel):
+    """Base of all specifications: unknown fields are an error that names them."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class Perspective(Specification):
+    """Central projection from ``eye`` towards ``target``; ``field_of_view`` spans the frame's width."""
+
+    kind: Literal["perspective"] = "perspective"
+    eye: Vector
+    target: Vector
+    up: Vector = (0, 0, 1)
+    field_of_view: float = Field(default=50, ge=1, le=170)
+    upright: bool = False
+
+    @model_validator(mode="after")
+    def _looks_somewhere(self) -> Perspective:
+        sight = tuple(t - e for t, e in zip(self.target, self.eye, strict=True))
+        _check_direction(sight, self.up, "eye and target")  # type: ignore[arg-type]
+        if self.upright and math.hypot(sight[0], sight[1]) < 1e-6 * _length(sight):  # type: ignore[arg-type]
+            raise ValueError("an upright perspective cannot look straight up or down; move the target aside")
+        return self
+
+
+class Parallel(Specification):
+    """Parallel projection along ``direction`` (from the viewer into the model); ``centre`` is the point mid-frame."""
+
+    kind: Literal["parallel"] = "parallel"
+    direction: Vector
+    up: Vector = (0, 0, 1)
+    centre: Vector | None = None
+
+    @model_validator(mode="after")
+    def _looks_somewhere(self) -> Parallel:
+        _check_direction(self.direction, self.up, "direction")
+        return self
+
+
+class Oblique(Specification):
+    """A parallel projection whose depth also runs across the paper.
+
+    A point that is one metre farther along ``direction`` is drawn ``receding_ratio`` metres away on the paper, at
+    ``receding_angle`` counter-clockwise from the paper's right.
+    """
+
+    kind: Literal["oblique"] = "oblique"
+    direction: Vector
+    up: Vector = (0, 0, 1)
+    centre: Vector | None = None
+    receding_angle: Number = 45
+    receding_ratio: float = Field(default=0.5, ge=0, le=4)
+
+    @model_validator(mode="after")
+    def _looks_somewhere(self) -> Oblique:
+        _check_direction(self.direction, self.up, "direction")
+        return self
+
+
+def _check_direction(direction: tuple[float, float, float], up: tuple[float, float, float], what: str) -> None:
+    if _length(direction) < 1e-9:
+        raise ValueError(f"{what} must give a direction, but it has no length")
+    if _length(up) < 1e-9:
+        raise ValueError("up must give a direction, but it has no length")
+    cross = (
+        direction[1] * up[2] - direction[2] * up[1],
+        direction[2] * up[0] - direction[0] * up[2],
+        direction[0] * up[1] - direction[1] * up[0],
+    )
+    if _length(cross) < 1e-9 * _length(direction) * _length(up):
+        raise ValueError(f"up must not run along the line of sight; choose another up for this {what}")
+
+
+class Cut(Specification):
+    """A plane; what lies on the side that ``normal`` points to is removed. Only a ``cut`` gives poche and cut lines."""
+
+    point: Vector
+    normal: Vector
+    role: Literal["cut", "limit"] = "cut"
+
+    @field_validator("normal")
+    @classmethod
+    def _has_length(cls, normal: Vector) -> Vector:
+        if _length(normal) < 1e-9:
+            raise ValueError("must give a direction, but it has no length")
+        return normal
+
+
+class PartChoice(Specification):
+    """Globs on ``layer/path/name``: parts not shown, and parts that ``cut`` planes leave whole."""
+
+    hidden: tuple[str, ...] = ()
+    uncut: tuple[str, ...] = ()
+
+
+class Sun(Specification):
+    """Where the sun stands. Below the horizon nothing is lit."""
+
+    azimuth: Number = 135
+    altitude: float = Field(default=40, ge=-90, le=90)
+
+
+class Frame(Specification):
+    """The paper in millimetres, the scale 1:``scale`` (parallel kinds), and pixels per inch."""
+
+    width: float = Field(default=420, ge=10, le=5000)
+    height: float = Field(default=297, ge=10, le=5000)
+    scale: float | None = Field(default=None, gt=0, le=1e7)
+    resolution: float = Field(default=150, ge=10, le=2400)
+
+    @property
+    def pixels(self) -> tuple[int, int]:
+        """Width and height of the frame in pixels."""
+        return (max(1, round(self.width / 25.4 * self.resolution)), max(1, round(self.height / 25.4 * self.resolution)))
+
+
+class ViewSpecification(Specification):
+    """One view of the model. Every field but the projection has a default."""
+
+    name: str = Field(default="View", max_length=200)
+    projection: Annotated[Perspective | Parallel | Oblique, Field(discriminator="kind")]
+    cuts: tuple[Cut, ...] = Field(default=(), max_length=64)
+    parts: PartChoice = PartChoice()
+    sun: Sun = Sun()
+    frame: Frame = Frame()
+
+
+def describe_faults(error: ValidationError, what: str) -> str:
+    """One sentence for a failed validation: each field with what is wrong with it."""
+    rows = []
+    for fault in error.errors()[:4]:
+        place = ".".join(str(p) for p in fault["loc"] if p not in ("perspective", "parallel", "oblique")) or what
+        if fault["type"] == "extra_forbidden":
+            rows.append(f"“{place}” is not a field it can have")
+        elif fault["type"] == "missing":
+            rows.append(f"“{place}” is missing")
+        else:
+            message = fault["msg"].removeprefix("Value error, ")
+            rows.append(f"“{place}”: {message[:1].lower()}{message[1:]}")
+    more = len(error.errors()) - len(rows)
+    return f"{what}: " + "; ".join(rows) + (f"; and {more} more" if more > 0 else "") + "."
+
+
+def read_view(source: str | bytes | Path, what: str = "The view") -> ViewSpecification:
+    """The view of a JSON file or text. Raises :class:`ViewError` that names each wrong field."""
+    if isinstance(source, Path):
+        what = source.name
+        try:
+            source = source.read_bytes()
+        except OSError as error:
+            raise ViewError(f"{what} cannot be opened ({error.strerror or error}); check that it is there.") from error
+    try:
+        data = json.loads(source)
+    except ValueError as error:
+        raise ViewError(f"{what} is not valid JSON ({error}); mend it and try again.") from None
+    if not isinstance(data, dict):
+        raise ViewError(f"{what} must be a JSON object with a “projection”.")
+    try:
+        return ViewSpecification.model_validate(data)
+    except ValidationError as error:
+        raise ViewError(describe_faults(error, what)) from None
