@@ -20,7 +20,7 @@ from warmgraphite.passes._kernels import winding
 from warmgraphite.progress import Progress, silent
 from warmgraphite.view.scene import Plane, Scene
 
-__all__ = ["CutRegion", "Mass", "PlaneFrame", "cut_regions", "masses", "plane_frame", "polygonal", "triangulate"]
+__all__ = ["CutRegion", "Mass", "PlaneFrame", "cut_regions", "half_plane", "masses", "plane_frame", "polygonal", "triangulate"]
 
 #: Metres to which cut points are snapped before they are joined: far below a line's width at any scale.
 GRID = 1e-6
@@ -116,7 +116,7 @@ def _part_region(flat: NDArray[np.float64]) -> tuple[shapely.Geometry, shapely.G
     return region, shapely.line_merge(strokes) if not strokes.is_empty else shapely.MultiLineString()
 
 
-def _half_plane(plane: Plane, frame: PlaneFrame, reach: float) -> shapely.Geometry | None:
+def half_plane(plane: Plane, frame: PlaneFrame, reach: float) -> shapely.Geometry | None:
     """The kept side of another plane as a big polygon in this frame; ``None`` where they run parallel."""
     direction = np.array([plane.normal @ frame.u, plane.normal @ frame.v])
     length = np.linalg.norm(direction)
@@ -145,7 +145,7 @@ def cut_regions(scene: Scene, progress: Progress = silent) -> list[CutRegion]:
         for index, other in enumerate(scene.planes):
             if index == number:
                 continue
-            half = _half_plane(other, frame, reach)
+            half = half_plane(other, frame, reach)
             if half is not None:
                 others.append((half, scene.spared[index]))
             elif other.side(frame.origin) > 0:

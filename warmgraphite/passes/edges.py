@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from warmgraphite.model.model import Model
 from warmgraphite.passes._kernels import cross_pairs
 
-__all__ = ["Intersections", "Topology", "intersections_of", "topology_of"]
+__all__ = ["ByVersion", "Intersections", "Topology", "intersections_of", "topology_of", "weld"]
 
 #: Metres within which corners of one part count as one: below anything drawn, above single precision's noise.
 WELD = 2e-5
@@ -47,7 +47,7 @@ class Intersections:
     faces: NDArray[np.int32]
 
 
-def _weld(model: Model) -> NDArray[np.int64]:
+def weld(model: Model) -> NDArray[np.int64]:
     """(T, 3) triangles in which corners of one part that lie together share one number."""
     used, flat = np.unique(
         model.triangles.astype(np.int64) + model.triangle_part[:, None].astype(np.int64) * len(model.vertices), return_inverse=True
@@ -74,9 +74,9 @@ def _fold_degrees(start: NDArray, end: NDArray, wings: NDArray) -> NDArray[np.fl
 
 
 @lru_cache(maxsize=4)
-def _topology(model: _ByVersion) -> Topology:
+def _topology(model: ByVersion) -> Topology:
     source = model.model
-    welded = _weld(source)
+    welded = weld(source)
     proper = (welded[:, 0] != welded[:, 1]) & (welded[:, 1] != welded[:, 2]) & (welded[:, 2] != welded[:, 0])
     # A face given twice, front and back, is one face.
     triple = np.sort(welded, axis=1)
@@ -129,7 +129,7 @@ def _pairs_of_parts(model: Model, slack: float) -> list[tuple[int, int]]:
 
 
 @lru_cache(maxsize=4)
-def _intersections(model: _ByVersion) -> Intersections:
+def _intersections(model: ByVersion) -> Intersections:
     source = model.model
     corners = source.vertices[source.triangles]
     low, high = corners.min(1), corners.max(1)
@@ -153,7 +153,7 @@ def _intersections(model: _ByVersion) -> Intersections:
     return Intersections(np.concatenate(starts), np.concatenate(ends), np.concatenate(faces))
 
 
-class _ByVersion:
+class ByVersion:
     """A model that is equal to another when their contents are."""
 
     def __init__(self, model: Model) -> None:
@@ -163,14 +163,14 @@ class _ByVersion:
         return hash(self.model.version)
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, _ByVersion) and self.model.version == other.model.version
+        return isinstance(other, ByVersion) and self.model.version == other.model.version
 
 
 def topology_of(model: Model) -> Topology:
     """The welded edges of a model, computed once for each version of it."""
-    return _topology(_ByVersion(model))
+    return _topology(ByVersion(model))
 
 
 def intersections_of(model: Model) -> Intersections:
     """Where parts of a model run through each other, computed once for each version of it."""
-    return _intersections(_ByVersion(model))
+    return _intersections(ByVersion(model))

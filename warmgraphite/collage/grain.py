@@ -1,0 +1,40 @@
+"""Unevenness with a real size: the tooth of paper and the mottle of a wash, repeatable for a seed.
+
+Value noise: random heights on a lattice of so many millimetres, joined smoothly, in octaves (Perlin, "An image
+synthesizer", 1985, in its simplest form).
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import zoom
+
+__all__ = ["value_noise"]
+
+
+def value_noise(
+    size: tuple[int, int], frame: tuple[float, float], cell: float, octaves: int, seed: int
+) -> NDArray[np.float32]:
+    """(h, w) float32 from −1 to 1 for ``size`` = (width, height) pixels over ``frame`` millimetres.
+
+    ``cell`` is the coarsest lattice in millimetres; each further octave halves it and its strength.
+    """
+    width, height = size
+    rng = np.random.default_rng(seed)
+    out = np.zeros((height, width), np.float32)
+    strength, total = 1.0, 0.0
+    for _ in range(octaves):
+        nx, ny = (max(2, int(np.ceil(side / cell)) + 2) for side in frame)
+        lattice = rng.random((ny, nx), dtype=np.float32) * 2 - 1
+        total += strength
+        if nx >= width or ny >= height:
+            # Finer than the pixels: what is left of it is its own noise, weaker by the averaging.
+            weak = strength * np.sqrt(width * height / (nx * ny))
+            out += np.float32(weak) * (np.random.default_rng(seed + 1).random((height, width), dtype=np.float32) * 2 - 1)
+            break
+        wide = zoom(lattice, (height / (ny - 1), width / (nx - 1)), order=1, mode="nearest", grid_mode=False)
+        out += np.float32(strength) * wide[:height, :width]
+        cell /= 2
+        strength /= 2
+    return out / np.float32(total)

@@ -1,0 +1,91 @@
+"""Title, scale bar and north point, drawn on the canvas in the bottom margin of the page."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from warmgraphite.sheet.canvas import Canvas, Stroke
+from warmgraphite.sheet.specification import Sheet
+from warmgraphite.view.projection import Projection
+
+__all__ = ["draw_notes", "scale_bar_length"]
+
+_INK = "#2e2a27"
+_SOFT = "#6b635b"
+_NICE = (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000)
+
+
+def scale_bar_length(scale: float, room: float = 70.0) -> float:
+    """The longest round length in metres whose bar at 1:``scale`` fits ``room`` millimetres."""
+    fitting = [n for n in _NICE if n * 1000 / scale <= room]
+    return fitting[-1] if fitting else room * scale / 1000
+
+
+def _metres(value: float) -> str:
+    return f"{value:g}"
+
+
+def _scale_bar(canvas: Canvas, x: float, y: float, scale: float) -> float:
+    """A bar whose left end is at x, alternately filled; returns its right end."""
+    total = scale_bar_length(scale)
+    length = total * 1000 / scale
+    steps = 5 if str(total).strip("0.")[:1] in ("1", "5") else 4
+    thick = 1.1
+    with canvas.group("scale bar"):
+        for i in range(steps):
+            a, b = x + length * i / steps, x + length * (i + 1) / steps
+            top = y - thick if i % 2 == 0 else y - thick / 2
+            ring = np.array([(a, top), (b, top), (b, top + thick / 2), (a, top + thick / 2), (a, top)])
+            canvas.fill([ring], _INK)
+        canvas.stroke([np.array([(x, y - thick), (x + length, y - thick), (x + length, y), (x, y), (x, y - thick)])], Stroke(0.13, _INK))
+        for value in (0.0, total / 2, total):
+            at = x + value * 1000 / scale
+            words = _metres(value) + (" m" if value == total else "")
+            canvas.text(at, y - thick - 1.0, words, "sans", 2.6, _SOFT, "middle")
+    return x + length
+
+
+def _north(canvas: Canvas, x: float, y: float, projection: Projection) -> None:
+    """A plan dial: on a drawing that shows the ground, north as it lies there; else the direction of sight, north up."""
+    radius = 3.6
+    turn = np.linspace(0, 2 * np.pi, 49)
+    ring = np.column_stack([x + radius * np.cos(turn), y + radius * np.sin(turn)])
+    with canvas.group("north point"):
+        canvas.stroke([ring], Stroke(0.18, _INK))
+        flat = projection.matrix[:2, 1].copy()  # where +Y goes on the paper
+        lies = projection.eye is None and abs(projection.sight[2]) > 0.3
+        north = flat / np.linalg.norm(flat) if lies else np.array([0.0, -1.0])
+        side = np.array([-north[1], north[0]])
+        centre = np.array([x, y])
+        tip, tail = centre + north * radius * 1.35, centre - north * radius * 0.62
+        canvas.fill([np.array([tip, tail + side * 1.25, centre - north * radius * 0.3, tip])], _INK)
+        canvas.stroke([np.array([tip, tail - side * 1.25, centre - north * radius * 0.3, tip])], Stroke(0.13, _INK))
+        canvas.text(tip[0] + north[0] * 1.6, tip[1] + north[1] * 1.6 + (0.9 if north[1] > -0.5 else 0), "N", "serif", 2.8, _INK, "middle")
+        level = projection.sight[:2]
+        if not lies and np.linalg.norm(level) > 1e-6:
+            sight = np.array([level[0], -level[1]]) / np.linalg.norm(level)
+            across = np.array([-sight[1], sight[0]])
+            head = centre + sight * (radius - 0.4)
+            canvas.stroke(
+                [np.array([head - sight * 1.6 + across * 0.9, head, head - sight * 1.6 - across * 0.9])], Stroke(0.25, "#b2472a")
+            )
+
+
+def draw_notes(canvas: Canvas, sheet: Sheet, projection: Projection, view_name: str, study_name: str) -> None:
+    """Draw what ``sheet`` asks for in the bottom margin: title left, scale bar and north point right.
+
+    A perspective has no one scale, so its bar is left out whatever the sheet says.
+    """
+    left = max(sheet.margin, 8.0)
+    right = projection.width - left
+    base = projection.height - max(sheet.margin / 2 - 2.2, 3.2)
+    if sheet.title_on:
+        with canvas.group("title"):
+            canvas.text(left, base - 3.6, sheet.title or view_name, "serif", 4.6, _INK)
+            scale = f"1:{projection.scale:g}" if projection.scale else "perspective"
+            canvas.text(left, base + 0.6, " · ".join(w for w in (sheet.subtitle or study_name, scale) if w), "sans", 2.9, _SOFT)
+    if sheet.north_on:
+        _north(canvas, right - 4.0, base - 2.4, projection)
+        right -= 16.0
+    if sheet.scale_bar_on and projection.scale:
+        _scale_bar(canvas, right - scale_bar_length(projection.scale) * 1000 / projection.scale, base, projection.scale)

@@ -1,0 +1,98 @@
+"""One writer per output format. Each draws the same plate on its own canvas and writes the file whole or not at all."""
+
+from __future__ import annotations
+
+import io
+import os
+from collections.abc import Sequence
+from pathlib import Path
+
+import pikepdf
+import skia
+from PIL import Image
+
+from warmgraphite.collage.plate import Plate, draw_plate
+from warmgraphite.collage.specification import Trace
+from warmgraphite.errors import OutputError
+from warmgraphite.sheet.skia_canvas import SkiaCanvas, raster
+from warmgraphite.sheet.specification import Sheet
+from warmgraphite.sheet.svg import SvgCanvas
+
+__all__ = ["FORMATS", "write_drawing"]
+
+_POINTS = 72 / 25.4
+
+
+def _pdf(plate: Plate, traces: Sequence[Trace], sheet: Sheet, paper: bool) -> bytes:
+    width, height = plate.frame
+    stream = skia.DynamicMemoryWStream()
+    about = skia.PDF.Metadata()
+    about.fTitle = f"{plate.study_name}: {sheet.title or plate.view_name}"
+    about.fCreator = "Warm Graphite"
+    document = skia.PDF.MakeDocument(stream, about)
+    target = document.beginPage(width * _POINTS, height * _POINTS)
+    target.scale(_POINTS, _POINTS)
+    draw_plate(SkiaCanvas(target), plate, traces, sheet, paper=paper)
+    document.endPage()
+    document.close()
+    # The library rounds the page to whole points and measures from its top: set the true box.
+    pdf = pikepdf.open(io.BytesIO(bytes(stream.detachAsData())))
+    box = pdf.pages[0].mediabox
+    top = float(box[3])
+    exact = [0, top - height * _POINTS, width * _POINTS, top]
+    for name in ("/MediaBox", "/CropBox", "/TrimBox"):
+        pdf.pages[0][name] = pikepdf.Array([round(v, 4) for v in exact])
+    out = io.BytesIO()
+    pdf.save(out)
+    return out.getvalue()
+
+
+def _svg(plate: Plate, traces: Sequence[Trace], sheet: Sheet, paper: bool) -> bytes:
+    canvas = SvgCanvas(*plate.frame, title=f"{plate.study_name}: {sheet.title or plate.view_name}")
+    draw_plate(canvas, plate, traces, sheet, paper=paper)
+    return canvas.document().encode()
+
+
+def _png(plate: Plate, traces: Sequence[Trace], sheet: Sheet, paper: bool, resolution: float) -> bytes:
+    width, height = plate.frame
+    size = (max(1, round(width / 25.4 * resolution)), max(1, round(height / 25.4 * resolution)))
+    surface, canvas = raster(*size, width, height)
+    draw_plate(canvas, plate, traces, sheet, paper=paper)
+    pixels = surface.makeImageSnapshot().toarray(colorType=skia.kRGBA_8888_ColorType)
+    out = io.BytesIO()
+    Image.fromarray(pixels, "RGBA").save(out, "PNG", dpi=(resolution, resolution), compress_level=4)
+    return out.getvalue()
+
+
+FORMATS = ("pdf", "svg", "png")
+
+
+def write_drawing(
+    plate: Plate,
+    traces: Sequence[Trace],
+    sheet: Sheet,
+    path: Path,
+    *,
+    paper: bool = True,
+    resolution: float = 150,
+) -> None:
+    """Write the drawing in the format of the path's ending. ``resolution`` in pixels per inch is for PNG.
+
+    Raises :class:`OutputError` for an unknown ending or a place that cannot be written to.
+    """
+    kind = path.suffix.lower().lstrip(".")
+    if kind == "pdf":
+        data = _pdf(plate, traces, sheet, paper)
+    elif kind == "svg":
+        data = _svg(plate, traces, sheet, paper)
+    elif kind == "png":
+        data = _png(plate, traces, sheet, paper, resolution)
+    else:
+        raise OutputError(f"“{path.name}” must end in .pdf, .svg or .png, so that it is clear what to write.")
+    draft = path.with_name(f".{path.name}.draft")
+    try:
+        draft.write_bytes(data)
+        os.replace(draft, path)
+    except OSError as error:
+        draft.unlink(missing_ok=True)
+        raise OutputError(f"{path} cannot be written ({error.strerror or error}); choose another place.") from error
