@@ -40,7 +40,7 @@ MATERIALS = {
 
 def ground_height(x: np.ndarray, y: np.ndarray) -> np.ndarray:
     """Height of the slope in metres: street, bank, terrace and pond bed, with a little life along the bank."""
-    slope = np.interp(y, [-16, -9, -5.5, -1.5, 2.0, 7.0, 11.0, 13.5, 22], [-3.6, -3.4, -2.6, -0.5, 0.1, 1.3, 2.7, 3.0, 3.1])
+    slope = np.interp(y, [-32, -9, -5.5, -1.5, 2.0, 7.0, 11.0, 13.5, 22], [-3.6, -3.4, -2.6, -0.5, 0.1, 1.3, 2.7, 3.0, 3.1])
     sway = 0.22 * np.sin(x / 5.3 + 0.6) * np.exp(-(((y - 6) / 6) ** 2)) + 0.3 * np.sin(x / 6.7) * np.exp(-(((y + 4.5) / 2.5) ** 2))
     return slope + sway
 
@@ -55,7 +55,7 @@ class _Builder:
 
 
 def _ground(b: _Builder) -> None:
-    xs, ys = np.linspace(-12, 38, 76), np.linspace(-16, 22, 77)
+    xs, ys = np.linspace(-12, 38, 76), np.linspace(-32, 22, 109)
     gx, gy = np.meshgrid(xs, ys)
     top = np.column_stack([gx.ravel(), gy.ravel(), ground_height(gx, gy).ravel()])
     nx, ny = len(xs), len(ys)
@@ -63,7 +63,7 @@ def _ground(b: _Builder) -> None:
     p, q, r, s = grid[:-1, :-1].ravel(), grid[:-1, 1:].ravel(), grid[1:, 1:].ravel(), grid[1:, :-1].ravel()
     upper = np.concatenate([np.column_stack([p, q, r]), np.column_stack([p, r, s])])
     bottom = top.copy()
-    bottom[:, 2] = -6.5
+    bottom[:, 2] = -14.0
     lower = upper[:, ::-1] + len(top)
     rim = np.concatenate([grid[0], grid[1:, -1], grid[-1, -2::-1], grid[-2:0:-1, 0]])
     follow = np.roll(rim, -1)
@@ -78,10 +78,10 @@ def _ground(b: _Builder) -> None:
         box((18.0, 7.0, -0.45), (25.6, 9.7, 9)),
     )
     b.add("Site/Ground", "Slope", "Earth", "ground", body)
-    b.add("Site/Ground", "Mill pond", "Water", "water", panel([(-12, -16, -2.2), (38, -16, -2.2), (38, -3.6, -2.2), (-12, -3.6, -2.2)]))
+    b.add("Site/Ground", "Mill pond", "Water", "water", panel([(-12, -32, -2.2), (38, -32, -2.2), (38, -3.6, -2.2), (-12, -3.6, -2.2)]))
     b.add("Site/Ground", "Street kerb", "Stone", "ground", box((-12, 15.2, 2.6), (38, 15.5, 3.2)))
     for i in range(7):
-        b.add("Site/Path", f"Paving {i + 1}", "Stone", "ground", box((25.9 + i * 1.3, 7.6, 1.0), (27.0 + i * 1.3, 9.4, 1.62)))
+        b.add("Site/Path", f"Paving {i + 1}", "Stone", "ground", box((4.0 + i * 1.3, 11.4, 2.9), (5.1 + i * 1.3, 14.8, 3.06)))
 
 
 def _below(b: _Builder) -> None:

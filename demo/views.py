@@ -21,14 +21,14 @@ def sample_views() -> list[ViewSpecification]:
     return [
         ViewSpecification(
             name="Long section, perspective",
-            projection=Perspective(eye=(13, -22.5, 2.6), target=(13, 4, 2.6), field_of_view=62, upright=True),
+            projection=Perspective(eye=(12.7, -17.5, 2.3), target=(12.7, 4, 2.7), field_of_view=72, upright=True),
             cuts=(south,),
             sun=Sun(azimuth=205, altitude=46),
             frame=Frame(width=420, height=297),
         ),
         ViewSpecification(
             name="Cross section 1:50",
-            projection=Parallel(direction=(1, 0, 0), centre=(0, 3.2, 2.6)),
+            projection=Parallel(direction=(1, 0, 0), centre=(0, 3.2, 2.9)),
             cuts=(Cut(point=(4.6, 0, 0), normal=(-1, 0, 0)), Cut(point=(27, 0, 0), normal=(1, 0, 0), role="limit")),
             parts=PartChoice(hidden=("Planting/Alder 3/*",)),
             sun=Sun(azimuth=232, altitude=42),
@@ -43,14 +43,14 @@ def sample_views() -> list[ViewSpecification]:
         ),
         ViewSpecification(
             name="Street elevation",
-            projection=Parallel(direction=(0, -1, 0), centre=(12.5, 9, 5.0)),
+            projection=Parallel(direction=(0, -1, 0), centre=(11.5, 9, 8.6)),
             cuts=(Cut(point=(0, 14.5, 0), normal=(0, 1, 0)),),
             sun=Sun(azimuth=320, altitude=38),
             frame=Frame(width=420, height=297, scale=100),
         ),
         ViewSpecification(
             name="Cutaway axonometric",
-            projection=Parallel(direction=(0.55, 1.0, -0.72), centre=(12.6, 4, 1.2)),
+            projection=Parallel(direction=(0.42, 1.0, -0.60), centre=(12.9, 4, 2.6)),
             cuts=(Cut(point=(0, 4, 0), normal=(0, -1, 0)),),
             parts=PartChoice(hidden=("Planting/Alder 1/*", "Planting/Alder 3/*", "Planting/Alder 6/*", "Planting/Alder 7/*")),
             sun=Sun(azimuth=235, altitude=44),
@@ -58,7 +58,7 @@ def sample_views() -> list[ViewSpecification]:
         ),
         ViewSpecification(
             name="From the pond",
-            projection=Perspective(eye=(31, -24, -0.6), target=(13.5, 2, 2.3), field_of_view=58, upright=True),
+            projection=Perspective(eye=(29, -19, -0.55), target=(13.2, 1, 2.0), field_of_view=64, upright=True),
             sun=Sun(azimuth=160, altitude=38),
             frame=Frame(width=420, height=297),
         ),

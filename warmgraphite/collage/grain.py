@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import zoom
+from PIL import Image
 
 __all__ = ["value_noise"]
 
@@ -33,8 +33,10 @@ def value_noise(
             weak = strength * np.sqrt(width * height / (nx * ny))
             out += np.float32(weak) * (np.random.default_rng(seed + 1).random((height, width), dtype=np.float32) * 2 - 1)
             break
-        wide = zoom(lattice, (height / (ny - 1), width / (nx - 1)), order=1, mode="nearest", grid_mode=False)
-        out += np.float32(strength) * wide[:height, :width]
+        # The lattice's own spacing decides how much of it the frame shows: its grain keeps its size on any paper.
+        shown = (0.5, 0.5, 0.5 + frame[0] / cell, 0.5 + frame[1] / cell)
+        wide = Image.fromarray(lattice).resize((width, height), Image.Resampling.BICUBIC, box=shown)
+        out += np.float32(strength) * np.asarray(wide)
         cell /= 2
         strength /= 2
     return out / np.float32(total)

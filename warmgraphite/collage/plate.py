@@ -7,7 +7,7 @@ preview can keep the content of every trace and only lay them together anew.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -43,7 +43,10 @@ class Tones:
 
 @dataclass(frozen=True)
 class Plate:
-    """One view's results with the choices of ink: ``poche`` pairs each shape with its colour."""
+    """One view's results with the choices of ink: ``poche`` pairs each shape with its colour.
+
+    ``keys`` name the inputs of each kind of content (surface, light, poche, lines), for those who keep drawn layers.
+    """
 
     projection: Projection
     tones: Tones
@@ -51,6 +54,7 @@ class Plate:
     strokes: list[Strokes]
     view_name: str
     study_name: str
+    keys: dict[str, str] = field(default_factory=dict)
 
     @property
     def frame(self) -> tuple[float, float]:

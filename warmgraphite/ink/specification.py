@@ -37,7 +37,7 @@ class PenSet(Specification):
     outline: Pen = Pen(weight=0.30)
     edge: Pen = Pen(weight=0.18)
     surface: Pen = Pen(weight=0.09)
-    hidden: Pen = Pen(weight=0.13, colour="#6b635b", dash=(1.6, 0.9))
+    hidden: Pen = Pen(weight=0.13, colour="#6b635b", dash=(1.6, 0.9), on=False)
     fade: float = Field(default=0.45, ge=0, le=1)
 
 
@@ -58,7 +58,7 @@ def default_poche(model: Model) -> dict[str, Poche]:
         uses = roles.get(index, set())
         colour = GRAPHITE
         if "ground" in uses and not uses & {"structure", "envelope"}:
-            colour = "#9a8568"
+            colour = "#bda98a"
         elif "water" in uses:
             colour = "#7f9797"
         found[material.name] = Poche(colour=colour)

@@ -511,3 +511,104 @@ def subtract_doubles(start, end, cell, reach, gap):
             out_to[rows] = 1.0
             rows += 1
     return out_piece[:rows], out_from[:rows], out_to[:rows]
+
+
+@njit(nogil=True, cache=True)
+def look_at(points, tri, tri_pane, tri_near, cell_start, cell_tri, left, top, size, nx, ny):
+    """At each frame point (N, 2): the nearest triangle that is no pane, its depth, and whether a pane lies before it."""
+    found = np.full(len(points), -1, np.int32)
+    depth = np.full(len(points), np.inf)
+    glass = np.zeros(len(points), np.bool_)
+    for i in range(len(points)):
+        x = points[i, 0]
+        y = points[i, 1]
+        c = min(max(int(np.floor((x - left) / size)), 0), nx - 1)
+        r = min(max(int(np.floor((y - top) / size)), 0), ny - 1)
+        cell = r * nx + c
+        pane = np.inf
+        for n in range(cell_start[cell], cell_start[cell + 1]):
+            t = cell_tri[n]
+            if tri_near[t] >= depth[i]:
+                break
+            ux, uy = tri[t, 1, 0] - tri[t, 0, 0], tri[t, 1, 1] - tri[t, 0, 1]
+            vx, vy = tri[t, 2, 0] - tri[t, 0, 0], tri[t, 2, 1] - tri[t, 0, 1]
+            area = ux * vy - uy * vx
+            if area == 0.0:
+                continue
+            px, py = x - tri[t, 0, 0], y - tri[t, 0, 1]
+            p = (px * vy - py * vx) / area
+            q = (ux * py - uy * px) / area
+            if p < -1e-9 or q < -1e-9 or p + q > 1.0 + 1e-9:
+                continue
+            z = tri[t, 0, 2] + p * (tri[t, 1, 2] - tri[t, 0, 2]) + q * (tri[t, 2, 2] - tri[t, 0, 2])
+            if tri_pane[t]:
+                pane = min(pane, z)
+            elif z < depth[i]:
+                depth[i] = z
+                found[i] = t
+        glass[i] = pane < depth[i]
+    return found, depth, glass
+
+
+@njit(nogil=True, cache=True)
+def lit_points(points, triangle, frame, normal, source, inverse, eye, sight, central, model_corner, smooth, ray, lift, middle):
+    """For frame points (N, 2) on triangles: start of the sun ray (float32, lifted), how the face and its curve face the sun.
+
+    ``facing`` is the flat normal's cosine to the sun, −2 where nothing or a cut is seen; ``tone`` the smooth normal's.
+    """
+    n = len(points)
+    start = np.zeros((n, 3), np.float32)
+    facing = np.full(n, -2.0, np.float32)
+    tone = np.zeros(n, np.float32)
+    for i in range(n):
+        t = triangle[i]
+        if t < 0 or source[t] < 0:
+            continue
+        a = frame[t, 0]
+        ux, uy = frame[t, 1, 0] - a[0], frame[t, 1, 1] - a[1]
+        vx, vy = frame[t, 2, 0] - a[0], frame[t, 2, 1] - a[1]
+        area = ux * vy - uy * vx
+        if area == 0.0:
+            continue
+        px, py = points[i, 0] - a[0], points[i, 1] - a[1]
+        p = (px * vy - py * vx) / area
+        q = (ux * py - uy * px) / area
+        z = a[2] + p * (frame[t, 1, 2] - a[2]) + q * (frame[t, 2, 2] - a[2])
+        w = inverse[3, 0] * points[i, 0] + inverse[3, 1] * points[i, 1] + inverse[3, 2] * z + inverse[3, 3]
+        at = np.empty(3)
+        for k in range(3):
+            at[k] = (inverse[k, 0] * points[i, 0] + inverse[k, 1] * points[i, 1] + inverse[k, 2] * z + inverse[k, 3]) / w
+        away = 0.0
+        for k in range(3):
+            away += normal[t, k] * ((at[k] - eye[k]) if central else sight[k])
+        turn = -1.0 if away > 0 else 1.0
+        # Where the point lies on the whole triangle that this one was cut from.
+        corner = model_corner[source[t]]
+        uu = uv = vv = wu = wv = 0.0
+        for k in range(3):
+            u = corner[1, k] - corner[0, k]
+            v = corner[2, k] - corner[0, k]
+            d = at[k] - corner[0, k]
+            uu += u * u
+            uv += u * v
+            vv += v * v
+            wu += d * u
+            wv += d * v
+        det = uu * vv - uv * uv
+        if det <= 0.0:
+            continue
+        b1 = min(max((vv * wu - uv * wv) / det, 0.0), 1.0)
+        b2 = min(max((uu * wv - uv * wu) / det, 0.0), 1.0)
+        b0 = max(1.0 - b1 - b2, 0.0)
+        length = 0.0
+        flat = 0.0
+        bent = 0.0
+        for k in range(3):
+            s = b0 * smooth[source[t], 0, k] + b1 * smooth[source[t], 1, k] + b2 * smooth[source[t], 2, k]
+            length += s * s
+            bent += s * ray[k]
+            flat += normal[t, k] * ray[k]
+            start[i, k] = at[k] + turn * normal[t, k] * lift - middle[k]
+        facing[i] = turn * flat
+        tone[i] = turn * bent / np.sqrt(max(length, 1e-30))
+    return start, facing, tone

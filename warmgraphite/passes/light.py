@@ -10,12 +10,15 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+from embreex.mesh_construction import TriangleMesh
+from embreex.rtcore_scene import EmbreeScene
 from numpy.typing import NDArray
 
 from warmgraphite.model.model import Model
+from warmgraphite.passes import _kernels
 from warmgraphite.passes.edges import ByVersion, weld
 from warmgraphite.passes.lines import CREASE_ANGLE, Occluders
-from warmgraphite.passes.surface import SUBSAMPLES, Surface, hit_points, in_bands, pixel_points, ray_scene
+from warmgraphite.passes.surface import SUBSAMPLES, Surface, in_bands, pixel_points, rim_of
 from warmgraphite.progress import Progress, silent
 from warmgraphite.view.scene import Scene
 from warmgraphite.view.specification import Sun
@@ -62,71 +65,59 @@ def _corner_normals(key: ByVersion) -> NDArray[np.float32]:
     return out.reshape(-1, 3, 3).astype(np.float32)
 
 
-def _smooth_normals(scene: Scene, hiders: Occluders, triangle: NDArray, points: NDArray) -> NDArray[np.float64]:
-    """(N, 3) normals at points on triangles, interpolated on the uncut triangle that each comes from."""
-    flat = hiders.normal[triangle]
-    source = hiders.source[triangle]
-    a, b, c = np.moveaxis(scene.model.vertices[scene.model.triangles[source]], 1, 0)
-    u, v, w = b - a, c - a, points - a
-    uu, uv, vv = (u * u).sum(1), (u * v).sum(1), (v * v).sum(1)
-    wu, wv = (w * u).sum(1), (w * v).sum(1)
-    area = np.maximum(uu * vv - uv * uv, 1e-30)
-    p, q = (vv * wu - uv * wv) / area, (uu * wv - uv * wu) / area
-    weights = np.clip(np.stack([1 - p - q, p, q], 1), 0, 1)
-    normal = (_corner_normals(ByVersion(scene.model))[source] * weights[..., None]).sum(1)
-    normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-12)
-    return np.where((source < 0)[:, None], flat, normal)
+class _Casters:
+    """Triangles made ready for rays. The caster works in single precision, hence coordinates about ``middle``."""
+
+    def __init__(self, corners: NDArray[np.float64]) -> None:
+        self.middle = corners.reshape(-1, 3).mean(0) if len(corners) else np.zeros(3)
+        self.scene = EmbreeScene() if len(corners) else None
+        if self.scene is not None:
+            TriangleMesh(self.scene, np.ascontiguousarray(corners - self.middle, dtype=np.float32))
+
+    def block(self, start: NDArray[np.float32], ray: NDArray[np.float64]) -> NDArray[np.bool_]:
+        """(N,) whether anything lies along the one direction from points (N, 3) about the middle."""
+        if self.scene is None or not len(start):
+            return np.zeros(len(start), bool)
+        away = np.ascontiguousarray(np.broadcast_to(ray.astype(np.float32), start.shape))
+        return self.scene.run(start, away, query="OCCLUDED") >= 0
 
 
 def light(scene: Scene, hiders: Occluders, seen: Surface, sun: Sun, progress: Progress = silent) -> Light:
     """Shadow and shade of what ``seen`` holds, under ``sun``."""
     height, width = seen.triangle.shape
     size = (width, height)
-    casters = ray_scene(hiders.corners, np.flatnonzero(~hiders.pane))
+    casters = _Casters(hiders.corners[~hiders.pane])
     ray = to_sun(sun)
-    up = sun.altitude > 0
-    start = float(hiders.near.min()) - 1.0 if not scene.projection.is_perspective else 0.0
+    inverse = np.linalg.inv(scene.projection.matrix)
+    central = scene.projection.eye is not None
+    eye = scene.projection.eye if scene.projection.eye is not None else np.zeros(3)
+    model_corner = scene.model.vertices[scene.model.triangles]
+    smooth = _corner_normals(ByVersion(scene.model))
     lift = max(20 * scene.slack, 1e-3)
 
-    def of(pixels: NDArray, offset: NDArray | float, triangle: NDArray) -> tuple[NDArray, NDArray]:
-        shadow, shade = np.zeros(len(pixels), bool), np.zeros(len(pixels), np.float32)
-        rows = np.flatnonzero((triangle >= 0) & (hiders.source[triangle] >= 0))
-        if not len(rows):
-            return shadow, shade
-        offsets = offset if isinstance(offset, float) else offset[rows]
-        origins, directions = scene.projection.rays(pixel_points(scene, size, pixels[rows], offsets), start)
-        hit = triangle[rows]
-        points = hit_points(hiders, hit, origins, directions)
-        flat = hiders.normal[hit]
-        # Both sides of a face are drawn alike: the normal is the one on the viewer's side.
-        turn = np.where((flat * directions).sum(1) > 0, -1.0, 1.0)[:, None]
-        flat = flat * turn
-        smooth = _smooth_normals(scene, hiders, hit, points) * turn
-        facing = flat @ ray if up else np.full(len(rows), -1.0)
-        tone = smooth @ ray if up else np.full(len(rows), -1.0)
-        shade[rows] = np.where(tone > 0, 0.62 * (1 - tone), 0.62 - 0.30 * tone)
-        lit = np.flatnonzero(facing > 1e-4)
-        away = np.broadcast_to(ray, (len(lit), 3))
-        blocked = casters.blocked(points[lit] + flat[lit] * lift, away)
-        shadow[rows[lit[blocked]]] = True
-        return shadow, np.clip(shade, 0, 1)
+    def of(points: NDArray, triangle: NDArray) -> tuple[NDArray, NDArray]:
+        start, facing, tone = _kernels.lit_points(
+            points, triangle, hiders.frame, hiders.normal, hiders.source, inverse, eye, scene.projection.sight, central,
+            model_corner, smooth, ray, lift, casters.middle,
+        )  # fmt: skip
+        seen_here = facing > -1.5
+        if sun.altitude <= 0:
+            # The sun is down: nothing is lit, and nothing casts.
+            return np.zeros(len(points), bool), np.where(seen_here, np.float32(0.62), np.float32(0))
+        shade = np.where(tone > 0, 0.62 * (1 - tone), 0.62 - 0.30 * tone).astype(np.float32)
+        shadow = np.zeros(len(points), bool)
+        rows = np.flatnonzero(facing > 1e-4)
+        shadow[rows] = casters.block(start[rows], ray)
+        return shadow, np.where(seen_here, np.clip(shade, 0, 1), np.float32(0))
 
     triangle = seen.triangle.ravel()
     share = width * height / max(1, width * height + seen.edge_triangle.size)
-    rows = in_bands(width * height, lambda i, j: of(np.arange(i, j), 0.0, triangle[i:j]), lambda f: progress(f * share))
+    rows = in_bands(width * height, lambda i, j: of(pixel_points(scene, size, np.arange(i, j)), triangle[i:j]), lambda f: progress(f * share))
     shadow, shade = (np.concatenate(c).astype(np.float32) for c in zip(*rows, strict=True))
 
     # Where the shadow's own edge runs across one surface, the surface pass has no subsamples: take them now.
     picture = shadow.reshape(height, width) > 0
-    rim = np.zeros((height, width), bool)
-    for axis in (0, 1):
-        change = np.diff(picture.astype(np.int8), axis=axis) != 0
-        if axis == 0:
-            rim[1:] |= change
-            rim[:-1] |= change
-        else:
-            rim[:, 1:] |= change
-            rim[:, :-1] |= change
+    rim = rim_of(picture, np.not_equal)
     rim.ravel()[seen.edge_pixel] = False
     soft = np.flatnonzero(rim)
     pixels = np.concatenate([seen.edge_pixel, soft])
@@ -134,7 +125,7 @@ def light(scene: Scene, hiders: Occluders, seen: Surface, sun: Sun, progress: Pr
 
     def subsamples(first: int, last: int) -> tuple[NDArray, NDArray]:
         which, sub = np.divmod(np.arange(first, last), len(SUBSAMPLES))
-        return of(pixels[which], SUBSAMPLES[sub], fine[which, sub])
+        return of(pixel_points(scene, size, pixels[which], SUBSAMPLES[sub]), fine[which, sub])
 
     rows = in_bands(fine.size, subsamples, lambda f: progress(share + f * (1 - share)))
     if rows:

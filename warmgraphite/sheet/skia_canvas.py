@@ -115,6 +115,8 @@ class SkiaCanvas:
     def text(self, x: float, y: float, words: str, face: Face, size: float, colour: str, anchor: Anchor = "start") -> None:
         font = skia.Font(_typeface(face), size)
         font.setSubpixel(True)
+        font.setLinearMetrics(True)  # a millimetre is the unit here: advances must not be rounded to it
+        font.setHinting(skia.FontHinting.kNone)
         font.setEdging(skia.Font.Edging.kAntiAlias)
         # Widths are measured large: at a few millimetres the library rounds to hinted units.
         wide = skia.Font(_typeface(face), 1000.0).measureText(words) * size / 1000.0

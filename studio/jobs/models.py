@@ -1,0 +1,83 @@
+"""Jobs: long work done off the request, with progress, time left and cancel, that outlives a killed worker."""
+
+from __future__ import annotations
+
+import time
+from datetime import timedelta
+from typing import Any
+
+from django.db import models
+from django.utils import timezone
+
+from warmgraphite.errors import Cancelled
+
+__all__ = ["Job"]
+
+#: Seconds without a sign of life after which a working job is taken to have lost its worker.
+LOST = 12.0
+
+
+class Job(models.Model):
+    """One piece of work. ``key`` names what it makes, so that the same thing is never under way twice."""
+
+    class State(models.TextChoices):
+        WAITING = "waiting"
+        WORKING = "working"
+        DONE = "done"
+        FAILED = "failed"
+        CANCELLED = "cancelled"
+
+    kind = models.CharField(max_length=20)
+    key = models.CharField(max_length=200, db_index=True)
+    study = models.ForeignKey("studies.Study", null=True, blank=True, on_delete=models.CASCADE, related_name="jobs")
+    arguments = models.JSONField(default=dict)
+    state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING, db_index=True)
+    stage = models.CharField(max_length=80, blank=True)
+    progress = models.FloatField(default=0.0)
+    cancel_asked = models.BooleanField(default=False)
+    message = models.TextField(blank=True)
+    result = models.JSONField(default=dict)
+    created = models.DateTimeField(auto_now_add=True)
+    started = models.DateTimeField(null=True)
+    sign_of_life = models.DateTimeField(null=True)
+    ended = models.DateTimeField(null=True)
+    attempts = models.PositiveSmallIntegerField(default=0)
+
+    class Meta:
+        ordering = ["-id"]
+
+    @property
+    def is_open(self) -> bool:
+        return self.state in (self.State.WAITING, self.State.WORKING)
+
+    @property
+    def seconds_left(self) -> float | None:
+        """A guess from the progress so far; ``None`` while there is too little to guess from."""
+        if self.state != self.State.WORKING or not self.started or self.progress < 0.03:
+            return None
+        gone = (timezone.now() - self.started).total_seconds()
+        return max(0.0, gone / self.progress - gone)
+
+    @classmethod
+    def lost(cls) -> models.QuerySet[Job]:
+        """Working jobs whose worker has fallen silent."""
+        return cls.objects.filter(state=cls.State.WORKING, sign_of_life__lt=timezone.now() - timedelta(seconds=LOST))
+
+
+class Watch:
+    """What a running job calls to tell its progress; raises :class:`Cancelled` when somebody asked it to stop."""
+
+    def __init__(self, job: Job) -> None:
+        self.job = job
+        self.last = 0.0
+
+    def __call__(self, stage: str, fraction: float) -> None:
+        now = time.monotonic()
+        if now - self.last < 0.15 and stage == self.job.stage:
+            return
+        self.last = now
+        self.job.stage, self.job.progress = stage, fraction
+        changes: dict[str, Any] = {"stage": stage, "progress": fraction, "sign_of_life": timezone.now()}
+        Job.objects.filter(pk=self.job.pk).update(**changes)
+        if Job.objects.filter(pk=self.job.pk, cancel_asked=True).exists():
+            raise Cancelled(self.job.stage or "The work")

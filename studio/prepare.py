@@ -1,0 +1,44 @@
+"""Make the database ready and lay out the sample study, once."""
+
+from __future__ import annotations
+
+import os
+
+import django
+
+
+def main() -> None:
+    """Migrate; create the sample study where there is none, with its first drawing computed."""
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "studio.settings")
+    django.setup()
+    from django.conf import settings
+    from django.core.management import call_command
+
+    settings.DATA.mkdir(parents=True, exist_ok=True)
+    call_command("migrate", verbosity=0)
+    from studio.studies.models import Study
+
+    if not Study.objects.filter(is_sample=True).exists():
+        add_sample()
+
+
+def add_sample() -> None:
+    """The sample study, by way of a GLB file as any other model would come."""
+    from django.conf import settings
+
+    from demo.kiln_house import build_kiln_house
+    from demo.views import sample_views
+    from studio.studies.desk import desk_drawing
+    from studio.studies.models import create_study
+    from warmgraphite.model.glb import write_glb
+    from warmgraphite.model.read import read_model
+
+    path = settings.DATA / "alder-weir-kiln-house.glb"
+    write_glb(build_kiln_house(), path)
+    about = {"source": path.name, "units": "m"}
+    study = create_study("Alder Weir Kiln House", read_model(path), sample_views(), about, is_sample=True)
+    desk_drawing(study, study.document.desk.view).compute()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,64 @@
+"""Django settings. All that a machine may differ in comes from the environment, with a working default."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+DATA = Path(os.environ.get("WARMGRAPHITE_DATA", ROOT / "data"))
+
+# The server answers on the loopback address only and knows no accounts, so the key guards nothing that leaves it.
+SECRET_KEY = os.environ.get("WARMGRAPHITE_KEY", "on-this-desk-only")
+DEBUG = False
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", "testserver"]
+
+INSTALLED_APPS = ["studio.studies", "studio.jobs"]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "studio.same_origin.SameOriginMiddleware",
+]
+ROOT_URLCONF = "studio.urls"
+WSGI_APPLICATION = "studio.wsgi.application"
+TEMPLATES: list[dict] = []
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": DATA / "studio.sqlite3",
+        "OPTIONS": {
+            "timeout": 20,
+            "transaction_mode": "IMMEDIATE",
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL;",
+        },
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+USE_TZ = True
+STATIC_URL = "/static/"
+WEB = ROOT / "web" / "dist"
+WHITENOISE_ROOT = WEB if WEB.is_dir() else None
+WHITENOISE_INDEX_FILE = True
+WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/.+-[\w-]{8}\.\w+$"
+
+# A model larger than this is refused with a sentence; the parser's own limits come after.
+UPLOAD_LIMIT = int(os.environ.get("WARMGRAPHITE_UPLOAD_LIMIT", 400_000_000))
+DATA_UPLOAD_MAX_MEMORY_SIZE = 20_000_000
+FILE_UPLOAD_MAX_MEMORY_SIZE = 2_000_000
+
+HUEY = {
+    "huey_class": "huey.RedisHuey" if os.environ.get("WARMGRAPHITE_REDIS") else "huey.SqliteHuey",
+    "name": "warmgraphite",
+    "immediate": False,
+    "connection": {"url": os.environ["WARMGRAPHITE_REDIS"]} if os.environ.get("WARMGRAPHITE_REDIS") else {},
+}
+READ_SECONDS = int(os.environ.get("WARMGRAPHITE_READ_SECONDS", 120))
+READ_MEGABYTES = int(os.environ.get("WARMGRAPHITE_READ_MEGABYTES", 4096))
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

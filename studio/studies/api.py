@@ -1,0 +1,409 @@
+"""The studies over HTTP: thin views, all rules are the core's."""
+
+from __future__ import annotations
+
+import gzip
+import shutil
+import uuid
+from pathlib import Path
+from typing import Any, Literal
+
+from django.conf import settings
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from ninja import File, Router, Schema
+from ninja.files import UploadedFile
+from pydantic import Field
+
+from studio.jobs.api import JobOut, job_out
+from studio.jobs.models import Job
+from studio.jobs.queue import enqueue
+from studio.studies import desk
+from studio.studies.mesh import mesh_bytes
+from studio.studies.models import Study, create_study
+from warmgraphite import study as documents
+from warmgraphite.collage.specification import SOURCES
+from warmgraphite.errors import GraphiteError, ModelFileError
+from warmgraphite.model.store import load_model
+from warmgraphite.model.units import METRES_PER, to_metres
+from warmgraphite.sheet.canvas import BLEND_MODES
+from warmgraphite.study import StudyDocument
+from warmgraphite.view.scene import build_scene
+from warmgraphite.view.specification import TRADE_SCALES, ViewSpecification
+
+router = Router()
+
+
+class ModelFacts(Schema):
+    """What a study's model is. Lengths in metres."""
+
+    version: str
+    parts: int
+    triangles: int
+    low: tuple[float, float, float]
+    high: tuple[float, float, float]
+    source: str
+    units: str
+
+
+class StudyRow(Schema):
+    slug: str
+    name: str
+    views: int
+    model: ModelFacts
+    is_sample: bool
+    first_view: str
+
+
+class StudyOut(Schema):
+    slug: str
+    revision: int
+    undo: str
+    redo: str
+    model: ModelFacts
+    document: StudyDocument
+
+
+class PartRow(Schema):
+    name: str
+    layer: str
+    material: str
+    colour: str
+    role: str
+    triangles: int
+
+
+class Change(Schema):
+    path: list[str] = Field(min_length=1, max_length=12)
+    value: Any
+
+
+class EditIn(Schema):
+    """``gesture`` names a drag whose steps are one step of undo."""
+
+    base: int
+    label: str = Field(max_length=120)
+    changes: list[Change] = Field(min_length=1, max_length=200)
+    gesture: str = Field(default="", max_length=120)
+
+
+class ViewActionIn(Schema):
+    base: int
+    action: Literal["open", "save", "keep", "remove"]
+    view_id: str = ""
+    name: str = Field(default="", max_length=200)
+
+
+class StepIn(Schema):
+    base: int
+
+
+class PassState(Schema):
+    name: str
+    fresh: bool
+
+
+class DeskOut(Schema):
+    """The desk's passes, the job that computes them, and the frame they share."""
+
+    fresh: bool
+    passes: list[PassState]
+    job: JobOut | None
+    problem: str
+    scale: float | None
+    world_to_frame: list[list[float]] | None
+
+
+class ProbeOut(Schema):
+    part: int | None
+    name: str = ""
+    layer: str = ""
+    material: str
+    role: str
+    distance: float | None
+    light: str
+    cut: bool
+    glass: bool
+    pen: str
+    line: str = ""
+
+
+class ExportIn(Schema):
+    format: Literal["pdf", "svg", "png"]
+    resolution: float = Field(default=150, ge=30, le=1200)
+    paper: bool = True
+
+
+class AcceptIn(Schema):
+    name: str = Field(min_length=1, max_length=120)
+    units: Literal["m", "cm", "mm", "ft", "in"]
+    up: Literal["z", "y"]
+
+
+class Choices(Schema):
+    blend_modes: list[str]
+    sources: list[str]
+    scales: list[float]
+    units: dict[str, float]
+
+
+def _facts(study: Study) -> ModelFacts:
+    about = study.about_model
+    return ModelFacts(
+        version=study.model_version, parts=about["parts"], triangles=about["triangles"], low=about["low"], high=about["high"],
+        source=about.get("source", ""), units=about.get("units", "m"),
+    )  # fmt: skip
+
+
+def _out(study: Study) -> StudyOut:
+    assert study.head is not None
+    return StudyOut(
+        slug=study.slug, revision=study.head.number, undo=study.undo_label(), redo=study.redo_label(), model=_facts(study),
+        document=study.document,
+    )  # fmt: skip
+
+
+def _study(slug: str) -> Study:
+    return get_object_or_404(Study.objects.select_related("head"), slug=slug)
+
+
+@router.get("/choices", response=Choices)
+def choices(request: HttpRequest) -> Choices:
+    """What the forms offer; written down once, in the core."""
+    return Choices(blend_modes=list(BLEND_MODES), sources=list(SOURCES), scales=[float(s) for s in TRADE_SCALES], units=METRES_PER)
+
+
+@router.get("/studies", response=list[StudyRow])
+def list_studies(request: HttpRequest) -> list[StudyRow]:
+    rows = []
+    for study in Study.objects.select_related("head"):
+        document = study.document
+        rows.append(
+            StudyRow(
+                slug=study.slug, name=document.name, views=len(document.views), model=_facts(study), is_sample=study.is_sample,
+                first_view=document.views[0].id,
+            )  # fmt: skip
+        )
+    return rows
+
+
+@router.get("/studies/{slug}", response=StudyOut)
+def read_study(request: HttpRequest, slug: str) -> StudyOut:
+    return _out(_study(slug))
+
+
+@router.delete("/studies/{slug}", response={204: None})
+def remove_study(request: HttpRequest, slug: str) -> tuple[int, None]:
+    study = _study(slug)
+    Study.objects.filter(pk=study.pk).update(head=None)
+    study.delete()
+    return 204, None
+
+
+@router.post("/studies/{slug}/edits", response=StudyOut)
+def edit_study(request: HttpRequest, slug: str, body: EditIn) -> StudyOut:
+    _study(slug)
+    changes = [(c.path, c.value) for c in body.changes]
+    return _out(Study.edit(slug, body.base, body.label, lambda d: documents.with_changes(d, changes), body.gesture))
+
+
+@router.post("/studies/{slug}/views", response=StudyOut)
+def act_on_view(request: HttpRequest, slug: str, body: ViewActionIn) -> StudyOut:
+    """Open a saved view, save the one on the desk over it, keep it as a new one, or remove one."""
+    _study(slug)
+    work = {
+        "open": lambda d: documents.open_view(d, body.view_id),
+        "save": documents.save_view,
+        "keep": lambda d: documents.keep_view(d, body.name),
+        "remove": lambda d: documents.remove_view(d, body.view_id),
+    }
+    label = {"open": "Open view", "save": "Save view", "keep": f"Keep view “{body.name}”", "remove": "Remove view"}
+    return _out(Study.edit(slug, body.base, label[body.action], work[body.action]))
+
+
+@router.post("/studies/{slug}/undo", response=StudyOut)
+def undo(request: HttpRequest, slug: str, body: StepIn) -> StudyOut:
+    _study(slug)
+    return _out(Study.step(slug, body.base, back=True))
+
+
+@router.post("/studies/{slug}/redo", response=StudyOut)
+def redo(request: HttpRequest, slug: str, body: StepIn) -> StudyOut:
+    _study(slug)
+    return _out(Study.step(slug, body.base, back=False))
+
+
+@router.get("/studies/{slug}/parts", response=list[PartRow])
+def list_parts(request: HttpRequest, slug: str) -> list[PartRow]:
+    import numpy as np
+
+    model = _study(slug).model
+    counts = np.bincount(model.triangle_part, minlength=len(model.parts))
+    return [
+        PartRow(
+            name=p.name, layer=p.layer, material=model.materials[p.material].name, colour=model.materials[p.material].colour,
+            role=p.role, triangles=int(n),
+        )  # fmt: skip
+        for p, n in zip(model.parts, counts, strict=True)
+    ]
+
+
+@router.get("/studies/{slug}/mesh")
+def read_mesh(request: HttpRequest, slug: str, version: str = "") -> HttpResponse:
+    """The model for the 3D view; see :mod:`studio.studies.mesh`."""
+    study = _study(slug)
+    path = settings.DATA / "models" / f"{study.model_version}.mesh.gz"
+    if not path.exists():
+        draft = path.with_name(f".{path.name}.{uuid.uuid4().hex}")
+        draft.write_bytes(gzip.compress(mesh_bytes(study.model), 4))
+        draft.replace(path)
+    response = HttpResponse(path.read_bytes(), content_type="application/octet-stream")
+    response["Content-Encoding"] = "gzip"
+    response["Cache-Control"] = "private, max-age=31536000, immutable" if version else "no-store"
+    return response
+
+
+@router.get("/studies/{slug}/desk", response=DeskOut)
+def read_desk(request: HttpRequest, slug: str, start: bool = False) -> DeskOut:
+    """Whether the passes of the desk are fresh; ``start`` sets a job to work on them when they are not."""
+    study = _study(slug)
+    view = study.document.desk.view
+    drawing = desk.desk_drawing(study, view)
+    problem, scale, matrix = "", None, None
+    try:
+        projection = drawing.scene.projection
+        scale, matrix = projection.scale, projection.matrix.tolist()
+    except GraphiteError as error:
+        problem = str(error)
+    fresh = drawing.fresh()
+    whole = all(fresh.values())
+    job = None
+    key = f"passes {drawing.keys['light']} {drawing.keys['poche']} {drawing.keys['lines']}"
+    if not whole and not problem:
+        job = Job.objects.filter(key=key).first()
+        if start and (job is None or not job.is_open):
+            # What an earlier state of this study asked for is wanted no more.
+            for old in Job.objects.filter(study=study, kind="passes", state__in=("waiting", "working")).exclude(key=key):
+                from studio.jobs.queue import cancel
+
+                cancel(old)
+            job = enqueue("passes", key, {"view": view.model_dump(mode="json")}, study)
+    return DeskOut(
+        fresh=whole, passes=[PassState(name=n, fresh=f) for n, f in fresh.items()], job=job_out(job) if job else None,
+        problem=problem, scale=scale, world_to_frame=matrix,
+    )  # fmt: skip
+
+
+def _picture(data: bytes | None, lasting: bool) -> HttpResponse:
+    if data is None:
+        return HttpResponse(status=204)
+    response = HttpResponse(data, content_type="image/jpeg")
+    response["Cache-Control"] = "private, max-age=86400" if lasting else "no-store"
+    return response
+
+
+@router.get("/studies/{slug}/preview")
+def read_preview(request: HttpRequest, slug: str, width: int = 1280, without: str = "", revision: int = 0) -> HttpResponse:
+    """The picture on the desk as JPEG; 204 while a pass is stale. ``revision`` only makes the address change."""
+    study = _study(slug)
+    return _picture(desk.preview(study, study.document, width, without), False)
+
+
+@router.get("/studies/{slug}/traces/{trace_id}/picture")
+def read_trace(request: HttpRequest, slug: str, trace_id: str, revision: int = 0) -> HttpResponse:
+    """One trace alone, small."""
+    study = _study(slug)
+    return _picture(desk.thumbnail(study, study.document, trace_id), False)
+
+
+@router.get("/studies/{slug}/views/{view_id}/picture")
+def read_view_picture(request: HttpRequest, slug: str, view_id: str, revision: int = 0) -> HttpResponse:
+    """A saved view, small; 204 while it is being drawn."""
+    study = _study(slug)
+    document = study.document
+    saved = next((v for v in document.views if v.id == view_id), None)
+    if saved is None:
+        return HttpResponse(status=404)
+    key = desk.picture_key(study, document, saved)
+    path = settings.DATA / "pictures" / f"{key}.jpg"
+    if path.exists():
+        return _picture(path.read_bytes(), False)
+    if not Job.objects.filter(key=key, state="failed").exists():
+        enqueue("picture", key, {"document": document.model_dump(mode="json"), "saved": saved.model_dump(mode="json")}, study)
+    return _picture(None, False)
+
+
+@router.get("/studies/{slug}/probe", response={200: ProbeOut, 204: None})
+def read_probe(request: HttpRequest, slug: str, x: float, y: float) -> Any:
+    """What lies at a place of the drawing, in frame millimetres."""
+    study = _study(slug)
+    found = desk.probe(study, study.document, x, y)
+    return (200, found) if found else (204, None)
+
+
+@router.post("/studies/{slug}/exports", response=JobOut)
+def export(request: HttpRequest, slug: str, body: ExportIn) -> JobOut:
+    """Write the drawing on the desk as a file; the job's file is what comes of it."""
+    study = _study(slug)
+    arguments = {"document": study.document.model_dump(mode="json"), **body.model_dump()}
+    return job_out(enqueue("export", f"export {uuid.uuid4().hex}", arguments, study))
+
+
+@router.post("/uploads", response=JobOut)
+def upload(request: HttpRequest, files: list[UploadedFile] = File(...)) -> JobOut:  # type: ignore[type-arg] # noqa: B008
+    """Receive a model (and, with an OBJ, its MTL); a job reads it and says what it found."""
+    names = [Path(f.name or "model").name for f in files]
+    models = [n for n in names if Path(n).suffix.lower() not in (".mtl", ".png", ".jpg", ".jpeg")]
+    if len(models) != 1:
+        raise ModelFileError("Bring one model at a time: a .glb file, or an .obj file with its .mtl beside it.")
+    if sum(f.size or 0 for f in files) > settings.UPLOAD_LIMIT:
+        raise ModelFileError(f"{models[0]} is larger than {settings.UPLOAD_LIMIT // 1_000_000} MB; leave out what the drawing does not need.")
+    folder = uuid.uuid4().hex
+    place = settings.DATA / "incoming" / folder
+    place.mkdir(parents=True)
+    for name, file in zip(names, files, strict=True):
+        with (place / name).open("wb") as out:
+            for chunk in file.chunks():
+                out.write(chunk)
+    return job_out(enqueue("read", f"read {folder}", {"folder": folder, "file": models[0]}))
+
+
+@router.post("/uploads/{job_id}/accept", response=StudyOut)
+def accept_upload(request: HttpRequest, job_id: int, body: AcceptIn) -> StudyOut:
+    """Make a study of a model that was read, in the units and with the up-axis given."""
+    job = get_object_or_404(Job, pk=job_id, kind="read", state=Job.State.DONE)
+    folder = settings.DATA / "incoming" / job.arguments["folder"]
+    if not (folder / "as-read.npz").exists():
+        raise ModelFileError("This model was taken or put away already; bring the file again.")
+    found = load_model(folder / "as-read.npz").transformed(to_metres(body.units, body.up))
+    study = create_study(body.name, found, about={"source": job.arguments["file"], "units": body.units})
+    shutil.rmtree(folder, ignore_errors=True)
+    return _out(_study(study.slug))
+
+
+@router.post("/uploads/{job_id}/discard", response={204: None})
+def discard_upload(request: HttpRequest, job_id: int) -> tuple[int, None]:
+    """Put a model that was read away again."""
+    job = get_object_or_404(Job, pk=job_id, kind="read")
+    shutil.rmtree(settings.DATA / "incoming" / job.arguments["folder"], ignore_errors=True)
+    return 204, None
+
+
+class FrameIn(Schema):
+    view: ViewSpecification
+
+
+class FrameOut(Schema):
+    """Where a view's frame lies: the matrix of contract and the scale that was chosen."""
+
+    scale: float | None
+    world_to_frame: list[list[float]]
+
+
+@router.post("/studies/{slug}/frame", response=FrameOut)
+def frame_of(request: HttpRequest, slug: str, body: FrameIn) -> FrameOut:
+    """The frame that a view would have, before it is laid on the desk."""
+    scene = build_scene(_study(slug).model, body.view)
+    return FrameOut(scale=scene.projection.scale, world_to_frame=scene.projection.matrix.tolist())
+
+

@@ -1,0 +1,138 @@
+"""The work that a job worker does for studies: reading models, computing passes, small pictures, exports."""
+
+from __future__ import annotations
+
+import json
+import re
+import resource
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+from django.conf import settings
+
+from studio.jobs.models import Job, Watch
+from studio.jobs.queue import work
+from studio.studies.desk import THUMBNAIL_PIXELS, store, tone_size
+from studio.studies.models import Study
+from warmgraphite.collage.preview import LayerCache, compose, encode_jpeg
+from warmgraphite.drawing import Drawing
+from warmgraphite.errors import Cancelled, ModelFileError
+from warmgraphite.sheet.write import write_drawing
+from warmgraphite.study import SavedView, StudyDocument
+from warmgraphite.view.specification import ViewSpecification
+
+__all__ = ["STAGES"]
+
+#: What each pass is called while it is being computed.
+STAGES = {
+    "cut": "Cutting the model",
+    "lines": "Finding visible lines",
+    "poche": "Closing the cut shapes",
+    "surface": "Looking at every surface",
+    "light": "Casting shadows",
+    "": "",
+}
+
+
+@work("passes")
+def compute_passes(job: Job, watch: Watch) -> dict:
+    """Make the passes of a view fresh at the desk's size."""
+    assert job.study is not None
+    view = ViewSpecification.model_validate(job.arguments["view"])
+    drawing = Drawing(job.study.model, view, tone_size(view), store())
+    drawing.compute(watch=lambda name, fraction: watch(STAGES[name], fraction))
+    return {"seconds": drawing.seconds}
+
+
+@work("picture")
+def draw_picture(job: Job, watch: Watch) -> dict:
+    """Draw the small picture of a saved view."""
+    assert job.study is not None
+    document = StudyDocument.model_validate(job.arguments["document"])
+    saved = SavedView.model_validate(job.arguments["saved"])
+    size = tone_size(saved.view, THUMBNAIL_PIXELS)
+    drawing = Drawing(job.study.model, saved.view, size, store())
+    drawing.compute(watch=lambda name, fraction: watch(STAGES[name], fraction))
+    plate = drawing.plate(document.pens, document.poche, document.name)
+    data = encode_jpeg(compose(plate, saved.traces, saved.sheet, size, LayerCache()), 88)
+    folder = settings.DATA / "pictures"
+    folder.mkdir(parents=True, exist_ok=True)
+    (folder / f".{job.key}.draft").write_bytes(data)
+    (folder / f".{job.key}.draft").replace(folder / f"{job.key}.jpg")
+    return {}
+
+
+@work("export")
+def export(job: Job, watch: Watch) -> dict:
+    """Write the drawing on the desk as a file."""
+    assert job.study is not None
+    document = StudyDocument.model_validate(job.arguments["document"])
+    kind, resolution = job.arguments["format"], float(job.arguments["resolution"])
+    saved = document.on_desk
+    view = document.desk.view
+    view = view.model_copy(update={"frame": view.frame.model_copy(update={"resolution": resolution})})
+    drawing = Drawing(job.study.model, view, None, store())
+    drawing.compute(watch=lambda name, fraction: watch(STAGES[name], fraction * 0.85))
+    watch(f"Writing the {kind.upper()}", 0.86)
+    folder = settings.DATA / "exports" / str(job.pk)
+    folder.mkdir(parents=True, exist_ok=True)
+    words = re.sub(r"[^\w\- ]+", "", f"{document.name} - {view.name}", flags=re.UNICODE).strip() or "drawing"
+    path = folder / f"{words}.{kind}"
+    plate = drawing.plate(document.pens, document.poche, document.name)
+    write_drawing(plate, saved.traces, saved.sheet, path, paper=bool(job.arguments["paper"]), resolution=resolution)
+    watch(f"Writing the {kind.upper()}", 1.0)
+    return {"file": path.name, "bytes": path.stat().st_size}
+
+
+@work("read")
+def read_upload(job: Job, watch: Watch) -> dict:
+    """Read a received model in a process of its own, under limits of time and memory."""
+    folder = settings.DATA / "incoming" / job.arguments["folder"]
+    watch("Reading the model", 0.05)
+    try:
+        return _read_apart(folder, job.arguments["file"], watch)
+    except BaseException:
+        shutil.rmtree(folder, ignore_errors=True)
+        raise
+
+
+def _read_apart(folder: Path, name: str, watch: Watch) -> dict:
+    megabytes = settings.READ_MEGABYTES
+
+    def limit() -> None:
+        resource.setrlimit(resource.RLIMIT_AS, (megabytes << 20, megabytes << 20))
+        resource.setrlimit(resource.RLIMIT_CPU, (settings.READ_SECONDS, settings.READ_SECONDS + 5))
+
+    process = subprocess.Popen(
+        [sys.executable, "-m", "studio.studies.reader", str(folder), name],
+        stdout=subprocess.PIPE,
+        stderr=subprocess.PIPE,
+        cwd=settings.ROOT,
+        preexec_fn=limit,  # noqa: PLW1509 - the child only execs
+    )
+    try:
+        for waited in range(settings.READ_SECONDS * 5):
+            try:
+                out, _ = process.communicate(timeout=0.2)
+                break
+            except subprocess.TimeoutExpired:
+                watch("Reading the model", min(0.95, 0.05 + waited / (settings.READ_SECONDS * 5)))
+        else:
+            raise ModelFileError(f"{name} takes longer than {settings.READ_SECONDS} s to read; leave out what the drawing does not need.")
+    except (ModelFileError, Cancelled):
+        process.kill()
+        process.communicate()
+        raise
+    try:
+        answer = json.loads(out.decode() or "{}")
+    except ValueError:
+        answer = {}
+    if "error" in answer:
+        raise ModelFileError(answer["error"])
+    if process.returncode or "size" not in answer:
+        raise ModelFileError(
+            f"{name} needs more than {megabytes} MB or {settings.READ_SECONDS} s to read; leave out what the drawing does not need."
+        )
+    return answer

@@ -1,0 +1,116 @@
+"""The same work without a browser: passes and drawings from the command line.
+
+Whatever is wrong with the input is one plain line on standard error and exit status 2.
+"""
+
+from __future__ import annotations
+
+import importlib
+import os
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from typer.exceptions import TyperException
+
+from warmgraphite.errors import GraphiteError, OutputError, StudyNotFoundError
+
+app = typer.Typer(add_completion=False, rich_markup_mode=None, help="From a building model to a drawing at scale.")
+
+Units = Annotated[str | None, typer.Option(help="Units of the model file: m, cm, mm, ft or in; guessed when left out.")]
+Up = Annotated[str | None, typer.Option(help="Up-axis of the model file: z or y; guessed when left out.")]
+
+
+def _model(path: Path, units: str | None, up: str | None):  # type: ignore[no-untyped-def]
+    from warmgraphite.model.read import read_model
+    from warmgraphite.model.units import METRES_PER
+
+    if units is not None and units not in METRES_PER:
+        raise OutputError(f"“{units}” is no unit; use {', '.join(METRES_PER)}.")
+    if up is not None and up not in ("z", "y"):
+        raise OutputError(f"“{up}” is no up-axis; use z or y.")
+    if not path.is_file():
+        raise StudyNotFoundError(f"There is no model file “{path}”; check the name.")
+    return read_model(path, units, up)  # type: ignore[arg-type]
+
+
+def _study(name: str):  # type: ignore[no-untyped-def]
+    """Model and document of a study by name. Where studies live is told by the environment: the core keeps none."""
+    where = os.environ.get("WARMGRAPHITE_STUDIES", "")
+    if where:
+        module, _, function = where.partition(":")
+        return getattr(importlib.import_module(module), function)(name)
+    raise StudyNotFoundError(f"There is no model file and no study “{name}”; check the name.")
+
+
+@app.command()
+def passes(
+    model: Annotated[Path, typer.Argument(help="A GLB or OBJ file.")],
+    view: Annotated[Path, typer.Option(help="The view file (JSON).")],
+    out: Annotated[Path, typer.Option(help="The folder to write.")],
+    only: Annotated[str | None, typer.Option(help="Passes to write, with commas between them.")] = None,
+    units: Units = None,
+    up: Up = None,
+) -> None:
+    """Compute the passes of a view of a model and write them as a bundle."""
+    from warmgraphite.bundle import write_bundle
+    from warmgraphite.drawing import Drawing
+    from warmgraphite.view.specification import read_view
+
+    spec = read_view(view)
+    write_bundle(Drawing(_model(model, units, up), spec), out, [n for n in (only or "").split(",") if n] or None)
+
+
+@app.command()
+def draw(
+    source: Annotated[str, typer.Argument(metavar="STUDY|MODEL", help="A model file, or the name of a study.")],
+    view: Annotated[str, typer.Option(help="The view file (JSON); for a study also a view's name or mark.")],
+    out: Annotated[Path, typer.Option(help="The file to write: .pdf, .svg or .png.")],
+    resolution: Annotated[float | None, typer.Option(help="Pixels per inch; the view's own when left out.")] = None,
+    paper: Annotated[bool, typer.Option(help="With or without the paper.")] = True,
+    units: Units = None,
+    up: Up = None,
+) -> None:
+    """Draw a view: the default drawing of a model, or the drawing of a study as it was left."""
+    from warmgraphite.drawing import Drawing
+    from warmgraphite.sheet.write import FORMATS, write_drawing
+    from warmgraphite.study import SavedView, fresh_document
+    from warmgraphite.view.specification import read_view
+
+    if out.suffix.lower().lstrip(".") not in FORMATS:
+        raise OutputError(f"“{out.name}” must end in .pdf, .svg or .png, so that it is clear what to write.")
+    if resolution is not None and not 10 <= resolution <= 2400:
+        raise OutputError(f"A resolution of {resolution:g} is outside 10 to 2400 pixels per inch.")
+    if Path(source).is_file():
+        found = _model(Path(source), units, up)
+        document = fresh_document(found.name, found, [read_view(Path(view))])
+        saved: SavedView | None = document.views[0]
+    else:
+        found, document = _study(source)
+        saved = next((v for v in document.views if view in (v.view.name, v.mark)), None)
+        if saved is None:
+            saved = document.on_desk.model_copy(update={"view": read_view(Path(view))})
+    spec = saved.view
+    if resolution is not None:
+        spec = spec.model_copy(update={"frame": spec.frame.model_copy(update={"resolution": resolution})})
+    plate = Drawing(found, spec).plate(document.pens, document.poche, document.name)
+    write_drawing(plate, saved.traces, saved.sheet, out, paper=paper, resolution=spec.frame.resolution)
+
+
+def main() -> None:
+    """Run a command; turn every fault of the input into one line and exit status 2."""
+    try:
+        app(standalone_mode=False)
+    except GraphiteError as error:
+        print(error, file=sys.stderr)
+        sys.exit(2)
+    except typer.Abort:
+        sys.exit(130)
+    except TyperException as error:
+        print(getattr(error, "format_message", error.__str__)().replace("\n", " "), file=sys.stderr)
+        sys.exit(2)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,115 @@
+"""The picture on the desk: the same content as every export, with drawn layers kept between changes.
+
+Opacity, blend mode, order and whether a trace is on are applied when kept layers are laid together, so changing one of
+these costs a few blends of finished pictures and nothing else.
+"""
+
+from __future__ import annotations
+
+import json
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Sequence
+
+import skia
+
+from warmgraphite.collage.plate import Plate, draw_trace
+from warmgraphite.collage.specification import Trace
+from warmgraphite.sheet.notes import draw_notes
+from warmgraphite.sheet.skia_canvas import raster, skia_blend
+from warmgraphite.sheet.specification import Sheet
+
+__all__ = ["LayerCache", "compose", "encode_jpeg", "trace_picture"]
+
+_DEPENDS = {
+    "paper": (),
+    "sky": ("surface",),
+    "tint": ("surface",),
+    "glass": ("surface",),
+    "shade": ("light",),
+    "shadow": ("light",),
+    "poche": ("poche",),
+    "lines": ("lines",),
+}
+
+
+class LayerCache:
+    """Drawn layers by what they show; the longest unused goes when ``limit`` bytes are passed. Safe for threads."""
+
+    def __init__(self, limit: int = 600_000_000) -> None:
+        self.limit = limit
+        self._layers: OrderedDict[str, skia.Image] = OrderedDict()
+        self._bytes = 0
+        self._lock = threading.Lock()
+
+    def get(self, key: str, draw: Callable[[], skia.Image]) -> skia.Image:
+        with self._lock:
+            if key in self._layers:
+                self._layers.move_to_end(key)
+                return self._layers[key]
+        found = draw()
+        with self._lock:
+            if key not in self._layers:
+                self._layers[key] = found
+                self._bytes += found.width() * found.height() * 4
+                while self._bytes > self.limit and len(self._layers) > 1:
+                    _, gone = self._layers.popitem(last=False)
+                    self._bytes -= gone.width() * gone.height() * 4
+        return found
+
+
+def _layer(plate: Plate, trace: Trace, sheet: Sheet, size: tuple[int, int], cache: LayerCache) -> skia.Image:
+    look = trace.model_dump(include={"source", "colour", "horizon", "mottle", "grain"})
+    depends = [plate.keys.get(name, "") for name in _DEPENDS[trace.source]]
+    key = json.dumps([look, depends, plate.frame, plate.tones.size, size, sheet.margin])
+
+    def draw() -> skia.Image:
+        surface, canvas = raster(*size, *plate.frame)
+        width, height = plate.frame
+        if trace.source == "paper":
+            draw_trace(canvas, trace, plate)
+        else:
+            m = sheet.margin
+            with canvas.clip(m, m, max(width - 2 * m, 1.0), max(height - 2 * m, 1.0)):
+                draw_trace(canvas, trace, plate)
+        return surface.makeImageSnapshot()
+
+    return cache.get(key, draw)
+
+
+def compose(
+    plate: Plate, traces: Sequence[Trace], sheet: Sheet, size: tuple[int, int], cache: LayerCache, *, without: str = ""
+) -> skia.Image:
+    """The finished picture at ``size`` = (width, height) pixels. ``without`` leaves the trace with this id out."""
+    surface, _ = raster(*size, *plate.frame)
+    target = surface.getCanvas()
+    target.resetMatrix()
+    target.clear(skia.ColorWHITE)
+    for trace in traces:
+        if trace.on and trace.opacity > 0 and trace.id != without:
+            paint = skia.Paint(Alphaf=trace.opacity, BlendMode=skia_blend(trace.blend))
+            target.drawImage(_layer(plate, trace, sheet, size, cache), 0, 0, skia.SamplingOptions(), paint)
+    key = json.dumps([sheet.model_dump(), plate.projection.matrix.tolist(), plate.frame, plate.view_name, plate.study_name, size])
+
+    def notes() -> skia.Image:
+        page, canvas = raster(*size, *plate.frame)
+        draw_notes(canvas, sheet, plate.projection, plate.view_name, plate.study_name)
+        return page.makeImageSnapshot()
+
+    target.drawImage(cache.get(key, notes), 0, 0)
+    return surface.makeImageSnapshot()
+
+
+def trace_picture(plate: Plate, trace: Trace, sheet: Sheet, size: tuple[int, int], cache: LayerCache) -> skia.Image:
+    """One trace alone on tracing paper, for its thumbnail."""
+    surface, _ = raster(*size, *plate.frame)
+    target = surface.getCanvas()
+    target.resetMatrix()
+    target.clear(skia.Color(0xFB, 0xF8, 0xF1))
+    target.drawImage(_layer(plate, trace, sheet, size, cache), 0, 0)
+    return surface.makeImageSnapshot()
+
+
+def encode_jpeg(image: skia.Image, quality: int = 92) -> bytes:
+    """The picture as JPEG bytes."""
+    return bytes(image.encodeToData(skia.kJPEG, quality))

@@ -1,0 +1,218 @@
+"""A drawing: one view of one model with its passes, each computed at most once for the same inputs.
+
+Here the stages meet. A pass is asked for by name; what it needs is computed first, or taken from the store.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Sequence
+from dataclasses import fields
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+import shapely
+
+from warmgraphite.collage.plate import Plate, Tones
+from warmgraphite.ink.line_work import line_work
+from warmgraphite.ink.poche import PocheShape, colour_of, poche_shapes
+from warmgraphite.ink.specification import PenSet, Poche
+from warmgraphite.model.model import Model
+from warmgraphite.passes.cut import CutRegion, Mass, cut_regions, masses
+from warmgraphite.passes.light import Light, light
+from warmgraphite.passes.lines import LineSet, Occluders, lines, occluders
+from warmgraphite.passes.store import Arrays, PassStore, pass_key
+from warmgraphite.passes.surface import Surface, surface
+from warmgraphite.progress import Progress, silent
+from warmgraphite.view.scene import Scene, build_scene
+from warmgraphite.view.specification import ViewSpecification
+
+__all__ = ["DRAWN_PASSES", "Drawing", "Fresh"]
+
+#: The passes that a finished picture is made of, in the order in which they are computed, with their share of the time.
+DRAWN_PASSES: tuple[tuple[str, float], ...] = (("cut", 0.05), ("lines", 0.2), ("poche", 0.05), ("surface", 0.4), ("light", 0.3))
+
+Fresh = dict[str, bool]
+
+
+class Drawing:
+    """A view of a model, with ``size`` = (width, height) pixels for the pixel passes (the frame's own by default).
+
+    ``store`` keeps passes between drawings; without one they are kept for as long as the drawing is.
+    ``seconds`` holds the computing time of each pass that was not fresh.
+    """
+
+    def __init__(
+        self, model: Model, view: ViewSpecification, size: tuple[int, int] | None = None, store: PassStore | None = None
+    ) -> None:
+        self.model, self.view, self.store = model, view, store
+        self.size = size or view.frame.pixels
+        self.seconds: dict[str, float] = {}
+        self._held: dict[str, Arrays] = {}
+
+    @cached_property
+    def scene(self) -> Scene:
+        return build_scene(self.model, self.view)
+
+    @cached_property
+    def hiders(self) -> Occluders:
+        return occluders(self.scene, self.regions())
+
+    @cached_property
+    def keys(self) -> dict[str, str]:
+        """The key of each pass: which view fields it reads is written down here and nowhere else."""
+        spec = self.view.model_dump(mode="json")
+        version = self.model.version
+        paper = {k: spec["frame"][k] for k in ("width", "height", "scale")}
+        framed = [version, spec["cuts"], spec["parts"], spec["projection"], paper]
+        return {
+            # What is cut of the model does not depend on how it is looked at.
+            "cut": pass_key("cut", version, spec["cuts"], spec["parts"]),
+            "lines": pass_key("lines", *framed),
+            "poche": pass_key("poche", *framed),
+            "surface": pass_key("surface", *framed, list(self.size)),
+            "light": pass_key("light", *framed, list(self.size), spec["sun"]),
+        }
+
+    def fresh(self) -> Fresh:
+        """Which passes need not be computed."""
+        return {
+            name: key in self._held or (self.store is not None and self.store.has(key)) for name, key in self.keys.items()
+        }
+
+    def _arrays(self, name: str, compute: Callable[[], Arrays]) -> Arrays:
+        key = self.keys[name]
+        if key in self._held:
+            return self._held[key]
+        found = self.store.load(key) if self.store else None
+        if found is None:
+            before = time.perf_counter()
+            found = compute()
+            self.seconds[name] = time.perf_counter() - before
+            if self.store:
+                self.store.save(key, found)
+        self._held[key] = found
+        return found
+
+    def compute(self, names: Sequence[str] | None = None, watch: Callable[[str, float], None] | None = None) -> None:
+        """Make the named passes fresh (all by default). ``watch`` is told the pass at work and the whole's progress."""
+        tell = watch or (lambda _name, _fraction: None)
+        fresh = self.fresh()
+        todo = [(n, share) for n, share in DRAWN_PASSES if (names is None or n in names) and not fresh[n]]
+        total, done = sum(share for _, share in todo), 0.0
+        work: dict[str, Callable[[Progress], Any]] = {
+            "cut": self.regions,
+            "lines": self.lines,
+            "poche": lambda _p: self.poche(),
+            "surface": self.surface,
+            "light": self.light,
+        }
+        for name, share in todo:
+            tell(name, done / total)
+            work[name](lambda f, name=name, share=share, done=done: tell(name, (done + f * share) / total))  # type: ignore[misc]
+            done += share
+        tell("", 1.0)
+
+    def regions(self, progress: Progress = silent) -> list[CutRegion]:
+        """The cut regions, part by part."""
+
+        def compute() -> Arrays:
+            rows = cut_regions(self.scene, progress)
+            return {
+                "plane": np.array([r.plane for r in rows], np.int32),
+                "part": np.array([r.part for r in rows], np.int32),
+                "region": _wkb([r.region for r in rows]),
+                "strokes": _wkb([r.strokes for r in rows]),
+            }
+
+        a = self._arrays("cut", compute)
+        found = zip(a["plane"], a["part"], _geometry(a["region"]), _geometry(a["strokes"]), strict=True)
+        return [CutRegion(int(plane), int(part), region, strokes) for plane, part, region, strokes in found]
+
+    @cached_property
+    def masses(self) -> list[Mass]:
+        """The cut regions merged to one mass per material."""
+        return masses(self.model, self.regions())
+
+    def lines(self, progress: Progress = silent) -> LineSet:
+        """Visible and hidden lines."""
+
+        def compute() -> Arrays:
+            found = lines(self.scene, self.regions(), self.masses, progress)
+            return {f.name: getattr(found, f.name) for f in fields(found)}
+
+        return LineSet(**self._arrays("lines", compute))
+
+    def poche(self) -> list[PocheShape]:
+        """The cut masses as shapes on the paper."""
+
+        def compute() -> Arrays:
+            shapes = poche_shapes(self.scene, self.masses)
+            rings = [ring for shape in shapes for ring in shape.rings]
+            return {
+                "material": np.array([s.material for s in shapes], dtype=np.str_),
+                "rings": np.array([len(s.rings) for s in shapes], np.int64),
+                "points": np.array([len(r) for r in rings], np.int64),
+                "xy": np.concatenate([np.empty((0, 2)), *rings]),
+            }
+
+        a = self._arrays("poche", compute)
+        rings = np.split(a["xy"], np.cumsum(a["points"])[:-1]) if len(a["points"]) else []
+        ends = np.cumsum(a["rings"])
+        return [
+            PocheShape(str(material), rings[end - count : end])
+            for material, count, end in zip(a["material"], a["rings"], ends, strict=True)
+        ]
+
+    def surface(self, progress: Progress = silent) -> Surface:
+        """What each pixel sees."""
+        return Surface(**self._arrays("surface", lambda: _as_arrays(surface(self.scene, self.hiders, self.size, progress))))
+
+    def light(self, progress: Progress = silent) -> Light:
+        """Shadow and shade under the view's sun."""
+
+        def compute() -> Arrays:
+            return _as_arrays(light(self.scene, self.hiders, self.surface(), self.view.sun, progress))
+
+        return Light(**self._arrays("light", compute))
+
+    def tones(self) -> Tones:
+        """The pixel passes that the collage reads."""
+        seen, lit = self.surface(), self.light()
+        return Tones(seen.cover, seen.cap, seen.glass, seen.colour, lit.shadow, lit.shade)
+
+    def plate(self, pens: PenSet, poche: dict[str, Poche], study_name: str = "") -> Plate:
+        """The drawing with its pens and poche chosen, ready to be laid together."""
+        shapes = [(s, colour_of(poche, s.material)) for s in self.poche()]
+        return Plate(
+            projection=self.scene.projection,
+            tones=self.tones(),
+            poche=[(shape, colour) for shape, colour in shapes if colour],
+            strokes=line_work(self.lines(), self.model, pens),
+            view_name=self.view.name,
+            study_name=study_name or self.model.name,
+            keys={
+                **self.keys,
+                "lines": pass_key("ink", self.keys["lines"], pens.model_dump(mode="json")),
+                "poche": pass_key("fill", self.keys["poche"], {n: p.model_dump(mode="json") for n, p in poche.items()}),
+            },
+        )
+
+
+def _as_arrays(found: Any) -> Arrays:
+    return {f.name: getattr(found, f.name) for f in fields(found)}
+
+
+def _wkb(rows: list[shapely.Geometry]) -> Any:
+    # Length-prefixed, because a fixed-width byte array would drop trailing zeros.
+    data = [bytes(b) for b in shapely.to_wkb(rows)] if rows else []
+    sizes = np.array([len(d) for d in data], np.int64)
+    return np.concatenate([np.array([len(data)], np.int64).view(np.uint8), sizes.view(np.uint8), np.frombuffer(b"".join(data), np.uint8)])
+
+
+def _geometry(data: Any) -> list[shapely.Geometry]:
+    count = int(data[:8].view(np.int64)[0])
+    sizes = data[8 : 8 + 8 * count].copy().view(np.int64)
+    pieces = np.split(data[8 + 8 * count :], np.cumsum(sizes)[:-1]) if count else []
+    return list(shapely.from_wkb([p.tobytes() for p in pieces])) if count else []

@@ -1,0 +1,80 @@
+"""Passes kept on disk under the hash of exactly what they depend on: fresh or stale is a look-up."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+import time
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = ["PassStore", "pass_key"]
+
+#: Raised when a pass is computed differently, so that older results count as stale.
+CODE_VERSION = 3
+
+Arrays = dict[str, NDArray[Any]]
+
+
+def pass_key(name: str, *inputs: Any) -> str:
+    """The name under which a pass with these inputs (JSON values) is kept."""
+    text = json.dumps([CODE_VERSION, name, inputs], sort_keys=True, separators=(",", ":"))
+    return f"{name}-{hashlib.sha256(text.encode()).hexdigest()[:32]}"
+
+
+class PassStore:
+    """A folder of results. ``limit`` bytes are kept; what was used longest ago goes first."""
+
+    def __init__(self, folder: Path, limit: int = 3_000_000_000) -> None:
+        self.folder, self.limit = folder, limit
+        folder.mkdir(parents=True, exist_ok=True)
+
+    def path(self, key: str) -> Path:
+        return self.folder / f"{key}.npz"
+
+    def has(self, key: str) -> bool:
+        """Whether the result is there, which is to say fresh."""
+        return self.path(key).exists()
+
+    def load(self, key: str) -> Arrays | None:
+        """The arrays of a pass, or ``None`` when it was never computed, was cleared away, or its file is damaged."""
+        path = self.path(key)
+        try:
+            with np.load(path) as arrays:
+                found = {name: arrays[name] for name in arrays.files}
+            os.utime(path)
+        except FileNotFoundError:
+            return None
+        except (OSError, ValueError, EOFError, KeyError):
+            path.unlink(missing_ok=True)
+            return None
+        return found
+
+    def save(self, key: str, arrays: Arrays) -> None:
+        """Keep the arrays of a pass, whole or not at all."""
+        draft = self.folder / f".{key}.{os.getpid()}.{time.monotonic_ns()}.npz"
+        try:
+            np.savez(draft, **arrays)
+            os.replace(draft, self.path(key))
+        finally:
+            draft.unlink(missing_ok=True)
+        self._make_room()
+
+    def _make_room(self) -> None:
+        rows = []
+        for path in self.folder.glob("*.npz"):
+            try:
+                state = path.stat()
+            except FileNotFoundError:
+                continue
+            rows.append((state.st_mtime, state.st_size, path))
+        total = sum(size for _, size, _ in rows)
+        for _, size, path in sorted(rows):
+            if total <= self.limit:
+                return
+            path.unlink(missing_ok=True)
+            total -= size

@@ -1,0 +1,167 @@
+"""The study document: everything of a study that a user can change, but for the model itself."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from pydantic import Field, ValidationError, model_validator
+
+from warmgraphite.collage.specification import Trace, default_traces
+from warmgraphite.errors import ViewError
+from warmgraphite.ink.specification import PenSet, Poche, default_poche
+from warmgraphite.model.model import Model
+from warmgraphite.sheet.specification import Sheet
+from warmgraphite.view.specification import Parallel, Specification, ViewSpecification, describe_faults
+
+__all__ = [
+    "Desk",
+    "SavedView",
+    "StudyDocument",
+    "fresh_document",
+    "keep_view",
+    "open_view",
+    "remove_view",
+    "save_view",
+    "with_changes",
+]
+
+
+class SavedView(Specification):
+    """A view under its mark (a letter), with the collage and the sheet that belong to it."""
+
+    id: str = Field(pattern=r"^[a-z0-9-]{1,40}$")
+    mark: str = Field(max_length=3)
+    view: ViewSpecification
+    traces: tuple[Trace, ...] = Field(default_factory=default_traces, max_length=60)
+    sheet: Sheet = Sheet()
+
+    @model_validator(mode="after")
+    def _one_of_each(self) -> SavedView:
+        if len({t.id for t in self.traces}) != len(self.traces):
+            raise ValueError("two traces have the same id")
+        return self
+
+
+class Desk(Specification):
+    """What lies on the desk: a saved view, as it is being changed."""
+
+    view_id: str
+    view: ViewSpecification
+
+
+class StudyDocument(Specification):
+    """Views, desk, pens and poche of a study. ``poche`` goes by material name."""
+
+    name: str = Field(min_length=1, max_length=120)
+    views: tuple[SavedView, ...] = Field(min_length=1, max_length=200)
+    desk: Desk
+    pens: PenSet = PenSet()
+    poche: dict[str, Poche] = Field(default_factory=dict)
+
+    @model_validator(mode="after")
+    def _hangs_together(self) -> StudyDocument:
+        ids = [v.id for v in self.views]
+        if len(set(ids)) != len(ids):
+            raise ValueError("two views have the same id")
+        if self.desk.view_id not in ids:
+            raise ValueError("the view on the desk is not among the saved views")
+        return self
+
+    @property
+    def on_desk(self) -> SavedView:
+        """The saved view that the desk began from."""
+        return next(v for v in self.views if v.id == self.desk.view_id)
+
+
+def fresh_document(name: str, model: Model, views: list[ViewSpecification] | None = None) -> StudyDocument:
+    """The document of a new study: the views given, or one axonometric of all."""
+    chosen = views or [ViewSpecification(name="Axonometric", projection=Parallel(direction=(0.6, 1.0, -0.75)))]
+    saved = tuple(SavedView(id=f"view-{i + 1}", mark=chr(65 + i), view=view) for i, view in enumerate(chosen))
+    return StudyDocument(
+        name=name, views=saved, desk=Desk(view_id=saved[0].id, view=saved[0].view), poche=default_poche(model)
+    )
+
+
+def _replaced(document: StudyDocument, **changes: Any) -> StudyDocument:
+    return StudyDocument.model_validate(document.model_copy(update=changes).model_dump())
+
+
+def open_view(document: StudyDocument, view_id: str) -> StudyDocument:
+    """The document with a saved view laid on the desk, exactly as it was saved."""
+    for saved in document.views:
+        if saved.id == view_id:
+            return _replaced(document, desk=Desk(view_id=view_id, view=saved.view))
+    raise ViewError("That view is not among the saved views any more; choose another.")
+
+
+def save_view(document: StudyDocument) -> StudyDocument:
+    """The document with the view on the desk saved over the one it began from."""
+    views = tuple(
+        v.model_copy(update={"view": document.desk.view}) if v.id == document.desk.view_id else v for v in document.views
+    )
+    return _replaced(document, views=views)
+
+
+def keep_view(document: StudyDocument, name: str) -> StudyDocument:
+    """The document with the view on the desk kept as a new one, with the collage of the one it began from."""
+    name = name.strip()
+    if not name:
+        raise ViewError("The new view needs a name; type one and keep it again.")
+    if any(v.view.name == name for v in document.views):
+        raise ViewError(f"There is a view “{name}” already; choose another name.")
+    marks = {v.mark for v in document.views}
+    letters = [chr(65 + i) for i in range(26)] + [chr(65 + i // 26 - 1) + chr(65 + i % 26) for i in range(26, 702)]
+    mark = next(letter for letter in letters if letter not in marks)
+    numbers = [int(v.id.rpartition("-")[2]) for v in document.views if v.id.rpartition("-")[2].isdigit()]
+    view = document.desk.view.model_copy(update={"name": name})
+    saved = document.on_desk.model_copy(
+        update={"id": f"view-{max(numbers, default=0) + 1}", "mark": mark, "view": view}
+    )
+    return _replaced(document, views=(*document.views, saved), desk=Desk(view_id=saved.id, view=view))
+
+
+def remove_view(document: StudyDocument, view_id: str) -> StudyDocument:
+    """The document without a saved view. The last one stays."""
+    left = tuple(v for v in document.views if v.id != view_id)
+    if not left:
+        raise ViewError("A study keeps at least one view; save another before you remove this one.")
+    if len(left) == len(document.views):
+        raise ViewError("That view is not among the saved views any more.")
+    desk = document.desk if document.desk.view_id != view_id else Desk(view_id=left[0].id, view=left[0].view)
+    return _replaced(document, views=left, desk=desk)
+
+
+def with_changes(document: StudyDocument, changes: Sequence[tuple[Sequence[str], Any]]) -> StudyDocument:
+    """The document with values set at paths such as ``("views", "view-1", "traces", "shadow", "opacity")``.
+
+    Steps are field names; in a list of things with an id, that id. Raises :class:`ViewError` that names what is wrong.
+    """
+    data = document.model_dump(mode="json")
+    for path, value in changes:
+        place: Any = data
+        for step in path[:-1]:
+            place = _step(place, step, path)
+        last = path[-1] if path else ""
+        if isinstance(place, dict):
+            place[last] = value
+        elif isinstance(place, list):
+            place[place.index(_step(place, last, path))] = value
+        else:
+            raise ViewError(f"There is no “{'.'.join(path)}” in this study that could be changed.")
+    try:
+        return StudyDocument.model_validate(data)
+    except ValidationError as error:
+        raise ViewError(describe_faults(error, "This change")) from None
+
+
+def _step(place: Any, step: str, path: Sequence[str]) -> Any:
+    if isinstance(place, dict) and step in place:
+        return place[step]
+    if isinstance(place, list):
+        for row in place:
+            if isinstance(row, dict) and row.get("id") == step:
+                return row
+        if step.isdigit() and int(step) < len(place):
+            return place[int(step)]
+    raise ViewError(f"There is no “{'.'.join(path)}” in this study that could be changed.")
