@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator
 from contextlib import contextmanager
 from functools import cache
+from pathlib import Path
 
 import numpy as np
-import skia
+
+# Only the shipped faces are used; without this the first text waits for a search through the system's fonts.
+os.environ.setdefault("FONTCONFIG_FILE", str(Path(__file__).parent / "fonts" / "fonts.conf"))
+
+import skia  # noqa: E402
 from numpy.typing import NDArray
 
 from warmgraphite.sheet.canvas import Anchor, Face, Ring, Stroke
@@ -68,13 +74,15 @@ def skia_image(pixels: NDArray[np.uint8]) -> skia.Image:
 class SkiaCanvas:
     """The drawing protocol over a graphics-library canvas whose unit is the frame's millimetre."""
 
-    def __init__(self, target: skia.Canvas) -> None:
-        self.target = target
+    def __init__(self, target: skia.Canvas, is_document: bool = False) -> None:
+        self.target, self.is_document = target, is_document
 
     @contextmanager
     def group(self, name: str, opacity: float = 1.0, blend: str = "normal") -> Iterator[None]:
-        paint = skia.Paint(Alphaf=opacity, BlendMode=skia_blend(blend))
-        self.target.saveLayer(None, paint)
+        if opacity < 1 or blend != "normal":
+            self.target.saveLayer(None, skia.Paint(Alphaf=opacity, BlendMode=skia_blend(blend)))
+        else:
+            self.target.save()  # laid down as it is: no layer of its own is needed
         yield
         self.target.restore()
 
@@ -105,7 +113,7 @@ class SkiaCanvas:
 
     def image(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> None:
         found = skia_image(pixels)
-        if bool((pixels[..., 3] == 255).all()):
+        if self.is_document and bool((pixels[..., 3] == 255).all()):
             # A picture without transparency is kept as JPEG in documents: a tenth of the size, nothing to be seen.
             found = skia.Image.MakeFromEncoded(found.encodeToData(skia.kJPEG, 92))
         self.target.drawImageRect(

@@ -32,7 +32,7 @@ def _pdf(plate: Plate, traces: Sequence[Trace], sheet: Sheet, paper: bool) -> by
     document = skia.PDF.MakeDocument(stream, about)
     target = document.beginPage(width * _POINTS, height * _POINTS)
     target.scale(_POINTS, _POINTS)
-    draw_plate(SkiaCanvas(target), plate, traces, sheet, paper=paper)
+    draw_plate(SkiaCanvas(target, is_document=True), plate, traces, sheet, paper=paper)
     document.endPage()
     document.close()
     # The library rounds the page to whole points and measures from its top: set the true box.

@@ -1,0 +1,47 @@
+import createClient from "openapi-fetch";
+
+import type { components, paths } from "./schema";
+
+export type Study = components["schemas"]["StudyOut"];
+export type StudyRow = components["schemas"]["StudyRow"];
+export type StudyDocument = components["schemas"]["StudyDocument"];
+export type SavedView = components["schemas"]["SavedView"];
+export type View = components["schemas"]["ViewSpecification"];
+export type Projection = View["projection"];
+export type Cut = components["schemas"]["Cut"];
+export type Trace = components["schemas"]["Trace"];
+export type Pen = components["schemas"]["Pen"];
+export type Desk = components["schemas"]["DeskOut"];
+export type Job = components["schemas"]["JobOut"];
+export type PartRow = components["schemas"]["PartRow"];
+export type Probe = components["schemas"]["ProbeOut"];
+
+export const http = createClient<paths>({ baseUrl: "" });
+
+/** An answer that was not the one hoped for, with a sentence fit to be shown. */
+export class Refused extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+  ) {
+    super(message);
+  }
+}
+
+/**
+ * The data of an answer, or a thrown {@link Refused} with the server's own sentence. The HTTP client loosens fixed-length
+ * arrays to arrays; naming `T` gives the schema's own type back.
+ */
+export async function answered<T = never, D = unknown>(
+  call: Promise<{ data?: D; error?: unknown; response: Response }>,
+): Promise<[T] extends [never] ? D : T> {
+  let got;
+  try {
+    got = await call;
+  } catch {
+    throw new Refused("The application does not answer; see whether ./run demo is still running.", 0);
+  }
+  if (got.response.ok) return got.data as [T] extends [never] ? D : T;
+  const said = (got.error as { message?: string } | undefined)?.message;
+  throw new Refused(said ?? `The server answered ${got.response.status}; see its log for the cause.`, got.response.status);
+}

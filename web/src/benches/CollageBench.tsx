@@ -1,0 +1,107 @@
+import { useQuery } from "@tanstack/react-query";
+
+import { answered, http, type Trace } from "../api/client";
+import { useScreen } from "../desk/screen";
+import type { Editing } from "../desk/study";
+import { Choice, ColourField, OnOff } from "../shared/controls";
+import { DimensionLine } from "../shared/DimensionLine";
+
+const ABOUT: Record<string, string> = {
+  paper: "The sheet under everything, with its tooth.",
+  sky: "A wash confined to the sky: wherever the model leaves the paper bare.",
+  tint: "Each material's own colour, laid on thinly. Never on what is cut.",
+  glass: "A cool tone over what is seen through panes.",
+  shade: "The tone of surfaces by how they face the sun.",
+  shadow: "Shadow cast by the sun, and only that.",
+  poche: "What is cut, filled per material. Its colours are chosen at the Ink bench.",
+  lines: "All lines with their pens. They are chosen at the Ink bench.",
+};
+
+/** The traces from the top sheet down, each on or off, movable by keyboard. */
+export function CollageList({ editing }: { editing: Editing }) {
+  const { chosen, choose } = useScreen();
+  const traces = editing.saved.traces!;
+  const move = (index: number, by: number) => {
+    const to = index + by;
+    if (to < 0 || to >= traces.length) return;
+    const next = [...traces];
+    const [taken] = next.splice(index, 1);
+    next.splice(to, 0, taken!);
+    editing.edit(`Move ${taken!.name}`, [{ path: ["views", editing.saved.id, "traces"], value: next }]);
+  };
+  return (
+    <>
+      <h2>Traces</h2>
+      <p className="quiet mb-1 text-xs">From the top sheet down to the paper.</p>
+      <ol>
+        {[...traces].reverse().map((trace, back) => {
+          const index = traces.length - 1 - back;
+          const picked = chosen.Collage?.kind === "trace" && chosen.Collage.id === trace.id;
+          return (
+            <li key={trace.id} className="row" data-chosen={picked}>
+              <button type="button" className="plain min-w-0 flex-1 truncate py-1" aria-pressed={picked} onClick={() => choose({ kind: "trace", id: trace.id })}>
+                {trace.name}
+              </button>
+              {picked && (
+                <span className="flex gap-1">
+                  <button type="button" className="plain px-1" aria-label={`Lay ${trace.name} higher`} disabled={index === traces.length - 1} onClick={() => move(index, 1)}>
+                    ↑
+                  </button>
+                  <button type="button" className="plain px-1" aria-label={`Lay ${trace.name} lower`} disabled={index === 0} onClick={() => move(index, -1)}>
+                    ↓
+                  </button>
+                </span>
+              )}
+              <OnOff
+                bare
+                label={`${trace.name} on or off`}
+                value={trace.on ?? true}
+                onChange={(v) => editing.edit(`${trace.name} ${v ? "on" : "off"}`, [{ path: ["views", editing.saved.id, "traces", trace.id, "on"], value: v }])}
+              />
+            </li>
+          );
+        })}
+      </ol>
+    </>
+  );
+}
+
+/** Opacity, blend mode and tone of the selected trace. */
+export function CollageSettings({ editing }: { editing: Editing }) {
+  const { chosen } = useScreen();
+  const choices = useQuery({ queryKey: ["choices"], queryFn: () => answered(http.GET("/api/choices")), staleTime: Infinity });
+  const trace = editing.saved.traces!.find((t) => t.id === chosen.Collage?.id);
+  if (!trace) return <p className="quiet">Choose a trace on the shelf or in the list.</p>;
+  const set = (label: string, field: keyof Trace, value: unknown) =>
+    editing.edit(label, [{ path: ["views", editing.saved.id, "traces", trace.id, field], value }], `${trace.id}.${field}`);
+  const toned = !["poche", "lines", "tint"].includes(trace.source);
+  return (
+    <>
+      <h2>{trace.name}</h2>
+      <p className="quiet mt-1 mb-2">{ABOUT[trace.source]}</p>
+      <OnOff label="On the drawing" value={trace.on ?? true} onChange={(v) => set(`${trace.name} ${v ? "on" : "off"}`, "on", v)} />
+      <DimensionLine
+        label="Opacity"
+        unit="%"
+        digits={0}
+        min={0}
+        max={100}
+        step={1}
+        value={(trace.opacity ?? 1) * 100}
+        onChange={(v) => set(`${trace.name} at ${Math.round(v)} %`, "opacity", Math.round(v) / 100)}
+      />
+      <Choice
+        label="Blend"
+        value={trace.blend ?? "normal"}
+        options={(choices.data?.blend_modes ?? [trace.blend ?? "normal"]).map((m) => ({ value: m, label: m }))}
+        onChange={(v) => set(`${trace.name}: ${v}`, "blend", v)}
+      />
+      {toned && <ColourField label={trace.source === "sky" ? "Zenith" : "Tone"} value={trace.colour ?? "#fbf8f1"} onChange={(v) => set(`Tone of ${trace.name}`, "colour", v)} />}
+      {trace.source === "sky" && <ColourField label="Horizon" value={trace.horizon ?? "#f0e6d2"} onChange={(v) => set("Tone at the horizon", "horizon", v)} />}
+      {["sky", "shade", "shadow"].includes(trace.source) && (
+        <DimensionLine label="Mottle" min={0} max={1} initial={0.4} value={trace.mottle ?? 0.4} onChange={(v) => set(`Mottle of ${trace.name}`, "mottle", v)} />
+      )}
+      {trace.source === "paper" && <DimensionLine label="Grain" min={0} max={1} initial={0.4} value={trace.grain ?? 0.4} onChange={(v) => set("Grain of the paper", "grain", v)} />}
+    </>
+  );
+}

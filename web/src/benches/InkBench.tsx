@@ -1,0 +1,132 @@
+import { useScreen } from "../desk/screen";
+import type { Editing } from "../desk/study";
+import { Choice, ColourField, OnOff } from "../shared/controls";
+import { DimensionLine } from "../shared/DimensionLine";
+import { PenLine } from "../shared/signs";
+
+const RANKS = ["cut", "outline", "edge", "surface", "hidden"] as const;
+type Rank = (typeof RANKS)[number];
+const ABOUT: Record<Rank, [string, string]> = {
+  cut: ["Cut", "The outline of every cut mass: the heaviest line of the drawing."],
+  outline: ["Outline against depth", "Where what lies behind is farther away, or nothing."],
+  edge: ["Edge", "Where both faces are seen."],
+  surface: ["Surface joint", "Joints and changes of material within one surface."],
+  hidden: ["Hidden", "What lies behind. Off in most drawings."],
+};
+const WEIGHTS: Record<Rank, number> = { cut: 0.5, outline: 0.3, edge: 0.18, surface: 0.09, hidden: 0.13 };
+const DASHES: { value: string; label: string }[] = [
+  { value: "", label: "unbroken" },
+  { value: "1.6,0.9", label: "dashed" },
+  { value: "0.2,0.8", label: "dotted" },
+  { value: "6,1,1,1", label: "chain line" },
+  { value: "3,1.5", label: "long dashes" },
+];
+
+/** Pens by rank and poche by material, as drawn swatches. */
+export function InkList({ editing }: { editing: Editing }) {
+  const { chosen, choose } = useScreen();
+  const { pens, poche } = editing.study.document;
+  const mine = chosen.Ink;
+  return (
+    <>
+      <h2>Pens</h2>
+      <ul className="mt-1">
+        {RANKS.map((rank) => {
+          const pen = pens![rank]!;
+          const picked = mine?.kind === "pen" && mine.id === rank;
+          return (
+            <li key={rank}>
+              <button type="button" className="plain row w-full" data-chosen={picked} aria-pressed={picked} onClick={() => choose({ kind: "pen", id: rank })}>
+                <span>{ABOUT[rank][0]}</span>
+                <span className="flex items-center gap-2">
+                  <PenLine weight={pen.weight} colour={pen.colour ?? "#2e2a27"} dash={pen.dash ?? []} width={36} />
+                  <span className="quiet w-8 text-right font-normal">{pen.on ? pen.weight.toFixed(2) : "off"}</span>
+                </span>
+              </button>
+            </li>
+          );
+        })}
+      </ul>
+      <h2 className="mt-6">Poche</h2>
+      <ul className="mt-1">
+        {Object.entries(poche ?? {}).map(([material, fill]) => {
+          const picked = mine?.kind === "poche" && mine.id === material;
+          return (
+            <li key={material}>
+              <button type="button" className="plain row w-full" data-chosen={picked} aria-pressed={picked} onClick={() => choose({ kind: "poche", id: material })}>
+                <span>{material}</span>
+                <span className="flex items-center gap-2">
+                  {!fill.on && <span className="quiet text-xs">void</span>}
+                  <span className="inline-block h-4 w-9 border border-graphite" style={{ background: fill.on ? fill.colour : "transparent" }} aria-hidden />
+                </span>
+              </button>
+            </li>
+          );
+        })}
+      </ul>
+    </>
+  );
+}
+
+/** The selected pen or poche. */
+export function InkSettings({ editing }: { editing: Editing }) {
+  const { chosen } = useScreen();
+  const { pens, poche } = editing.study.document;
+  const mine = chosen.Ink ?? { kind: "pen" as const, id: "cut" };
+  const set = (label: string, path: string[], value: unknown) => editing.edit(label, [{ path, value }], path.join("."));
+  if (mine.kind === "poche") {
+    const fill = poche?.[mine.id];
+    if (!fill) return <p className="quiet">Choose a pen or a poche from the list.</p>;
+    return (
+      <>
+        <h2>{mine.id}, cut</h2>
+        <p className="quiet mt-1 mb-2">How this material is filled where it is cut.</p>
+        <OnOff label="Filled" value={fill.on ?? true} onChange={(v) => set(`${mine.id} ${v ? "filled" : "void"}`, ["poche", mine.id, "on"], v)} />
+        <ColourField label="Colour" value={fill.colour ?? "#2e2a27"} onChange={(v) => set(`Poche of ${mine.id}`, ["poche", mine.id, "colour"], v)} />
+      </>
+    );
+  }
+  const rank = mine.id as Rank;
+  const pen = pens![rank]!;
+  const dash = (pen.dash ?? []).join(",");
+  return (
+    <>
+      <h2>{ABOUT[rank][0]}</h2>
+      <p className="quiet mt-1 mb-3">{ABOUT[rank][1]}</p>
+      <PenLine weight={pen.weight} colour={pen.colour ?? "#2e2a27"} dash={pen.dash ?? []} width={210} />
+      <OnOff label="Drawn" value={pen.on ?? true} onChange={(v) => set(`${ABOUT[rank][0]} ${v ? "on" : "off"}`, ["pens", rank, "on"], v)} />
+      <DimensionLine
+        label="Weight"
+        unit="mm"
+        min={0.05}
+        max={rank === "cut" ? 1.4 : 0.9}
+        step={0.01}
+        initial={WEIGHTS[rank]}
+        value={pen.weight}
+        onChange={(v) => set(`${ABOUT[rank][0]} ${v.toFixed(2)} mm`, ["pens", rank, "weight"], v)}
+      />
+      <ColourField label="Colour" value={pen.colour ?? "#2e2a27"} onChange={(v) => set(`Colour of ${ABOUT[rank][0].toLowerCase()}`, ["pens", rank, "colour"], v)} />
+      <Choice
+        label="Dash"
+        value={dash || "none"}
+        options={[
+          ...DASHES.map((d) => ({ value: d.value || "none", label: d.label })),
+          ...(DASHES.some((d) => d.value === dash) ? [] : [{ value: dash, label: dash }]),
+        ]}
+        onChange={(v) => set(`Dash of ${ABOUT[rank][0].toLowerCase()}`, ["pens", rank, "dash"], v === "none" ? [] : v.split(",").map(Number))}
+      />
+      <h2 className="mt-6">All pens</h2>
+      <DimensionLine
+        label="Fading with distance"
+        unit="%"
+        digits={0}
+        min={0}
+        max={100}
+        step={1}
+        initial={45}
+        value={(pens!.fade ?? 0.45) * 100}
+        onChange={(v) => set("Fading with distance", ["pens", "fade"], v / 100)}
+      />
+    </>
+  );
+}

@@ -1,0 +1,159 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { toast } from "sonner";
+
+import { answered, http, type Job } from "../api/client";
+import { useScreen } from "../desk/screen";
+import type { Editing } from "../desk/study";
+import { Choice, NumberField, OnOff, TextField } from "../shared/controls";
+import { DimensionLine } from "../shared/DimensionLine";
+import { ProgressLine } from "../shared/ProgressLine";
+
+const NOTES = [
+  { id: "title", name: "Title", field: "title_on" },
+  { id: "scale-bar", name: "Scale bar", field: "scale_bar_on" },
+  { id: "north", name: "North point", field: "north_on" },
+  { id: "margin", name: "Margin", field: "" },
+] as const;
+
+/** What stands on the page beside the drawing. */
+export function SheetList({ editing }: { editing: Editing }) {
+  const { chosen, choose } = useScreen();
+  const sheet = editing.saved.sheet!;
+  return (
+    <>
+      <h2>Sheet</h2>
+      <ul className="mt-1">
+        {NOTES.map((note) => (
+          <li key={note.id} className="row" data-chosen={chosen.Sheet?.id === note.id}>
+            <button type="button" className="plain flex-1 py-1" aria-pressed={chosen.Sheet?.id === note.id} onClick={() => choose({ kind: "note", id: note.id })}>
+              {note.name}
+            </button>
+            {note.field ? (
+              <OnOff
+                bare
+                label={`${note.name} on or off`}
+                value={sheet[note.field] ?? true}
+                onChange={(v) => editing.edit(`${note.name} ${v ? "on" : "off"}`, [{ path: ["views", editing.saved.id, "sheet", note.field], value: v }])}
+              />
+            ) : (
+              <span className="quiet">{sheet.margin ?? 12} mm</span>
+            )}
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
+
+/** The selected note, and the way out. */
+export function SheetSettings({ editing }: { editing: Editing }) {
+  const { chosen } = useScreen();
+  const sheet = editing.saved.sheet!;
+  const view = editing.study.document.desk.view;
+  const set = (label: string, field: string, value: unknown) =>
+    editing.edit(label, [{ path: ["views", editing.saved.id, "sheet", field], value }], `sheet.${field}`);
+  const id = chosen.Sheet?.id ?? "title";
+  return (
+    <>
+      {id === "title" && (
+        <>
+          <h2>Title</h2>
+          <TextField label="Title" value={sheet.title ?? ""} placeholder={view.name} onChange={(v) => set("Title", "title", v)} />
+          <TextField label="Line below" value={sheet.subtitle ?? ""} placeholder={editing.study.document.name} onChange={(v) => set("Line below the title", "subtitle", v)} />
+        </>
+      )}
+      {id === "scale-bar" && (
+        <>
+          <h2>Scale bar</h2>
+          <p className="quiet mt-1">
+            {view.projection.kind === "perspective"
+              ? "A perspective has no one scale, so it carries no bar. Choose an axonometric or a straight view to have one."
+              : "Its length is the longest round measure that suits the sheet, at the drawing's own scale."}
+          </p>
+        </>
+      )}
+      {id === "north" && (
+        <>
+          <h2>North point</h2>
+          <p className="quiet mt-1">On a drawing that shows the ground it points to north as it lies there. Else north is up and the small arrow is the direction of sight.</p>
+        </>
+      )}
+      {id === "margin" && (
+        <>
+          <h2>Margin</h2>
+          <DimensionLine label="Bare paper around the drawing" unit="mm" digits={0} min={0} max={40} step={1} initial={12} value={sheet.margin ?? 12} onChange={(v) => set("Margin", "margin", v)} />
+        </>
+      )}
+      <Export editing={editing} />
+    </>
+  );
+}
+
+type Format = "pdf" | "svg" | "png";
+
+function Export({ editing }: { editing: Editing }) {
+  const { slug, document } = editing.study;
+  const frame = document.desk.view.frame!;
+  const [format, setFormat] = useState<Format>("pdf");
+  const [resolution, setResolution] = useState(frame.resolution ?? 150);
+  const [paper, setPaper] = useState(true);
+  const [jobId, setJobId] = useState<number | null>(null);
+  const job = useQuery<Job>({
+    queryKey: ["job", jobId],
+    enabled: jobId !== null,
+    queryFn: () => answered(http.GET("/api/jobs/{job_id}", { params: { path: { job_id: jobId! } } })),
+    refetchInterval: (q) => (q.state.data && ["done", "failed", "cancelled"].includes(q.state.data.state) ? false : 250),
+  });
+  const state = job.data?.state;
+  const open = state === "waiting" || state === "working";
+  const pixels = [frame.width ?? 420, frame.height ?? 297].map((mm) => Math.round((mm / 25.4) * resolution));
+  const start = async () => {
+    try {
+      const made = await answered(http.POST("/api/studies/{slug}/exports", { params: { path: { slug } }, body: { format, resolution, paper } }));
+      setJobId(made.id);
+    } catch (error) {
+      toast.error(error instanceof Error ? error.message : "The export could not be started; try it again.");
+    }
+  };
+  return (
+    <section aria-label="Export" className="mt-8">
+      <h2>Export</h2>
+      <Choice
+        label="As"
+        value={format}
+        options={[
+          { value: "pdf", label: "PDF, vector lines" },
+          { value: "svg", label: "SVG, named groups" },
+          { value: "png", label: "PNG, pixels" },
+        ]}
+        onChange={setFormat}
+      />
+      <NumberField label={format === "png" ? "Resolution" : "Resolution of tones"} unit="dpi" digits={0} min={30} max={1200} value={resolution} onChange={setResolution} />
+      <OnOff label="With the paper" value={paper} onChange={setPaper} />
+      <p className="quiet py-2 text-xs">
+        {frame.width} × {frame.height} mm · {pixels[0]!.toLocaleString("en")} × {pixels[1]!.toLocaleString("en")} pixels
+      </p>
+      <button type="button" className="act w-full text-center" disabled={open} onClick={() => void start()}>
+        Export {format.toUpperCase()}
+      </button>
+      <div className="mt-3">
+        {open && job.data && (
+          <div className="[&_.min-w-44]:min-w-0 [&>div]:flex-wrap">
+            <ProgressLine job={job.data} onStop={() => void http.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: jobId! } } })} />
+          </div>
+        )}
+        {state === "done" && (
+          <p role="status">
+            <a className="font-semibold text-sanguine underline underline-offset-4" href={`/api/jobs/${jobId}/file`} download>
+              {String(job.data!.result.file)}
+            </a>
+            <span className="quiet"> · {(Number(job.data!.result.bytes) / 1e6).toFixed(1)} MB</span>
+          </p>
+        )}
+        {state === "failed" && <p role="alert" className="text-sanguine">{job.data!.message}</p>}
+        {state === "cancelled" && <p className="quiet">The export was stopped; nothing was written.</p>}
+      </div>
+    </section>
+  );
+}

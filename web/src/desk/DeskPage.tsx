@@ -1,0 +1,174 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { Tabs } from "radix-ui";
+import { type ReactNode, useEffect, useState } from "react";
+
+import { http } from "../api/client";
+import { CollageList, CollageSettings } from "../benches/CollageBench";
+import { InkList, InkSettings } from "../benches/InkBench";
+import { ModelList, ModelRoom, ModelSettings } from "../benches/ModelBench";
+import { SheetList, SheetSettings } from "../benches/SheetBench";
+import { ViewList, ViewRoom, ViewSettings } from "../benches/ViewBench";
+import { goTo } from "../shared/address";
+import { BenchLine } from "./BenchLine";
+import { type Action, Finder } from "./Finder";
+import { type Bench, BENCHES, useScreen } from "./screen";
+import { Shelf } from "./Shelf";
+import { Stage } from "./Stage";
+import { type Editing, useDesk, useStudy } from "./study";
+
+/** One study on the desk: five benches around one drawing. */
+export default function DeskPage({ slug }: { slug: string }) {
+  const { editing, error } = useStudy(slug);
+  if (error)
+    return (
+      <main className="p-10">
+        <h1 className="text-[22px]">This study cannot be opened</h1>
+        <p role="alert" className="my-3">
+          {error.message}
+        </p>
+        <button type="button" className="line-act" onClick={() => goTo("/")}>
+          To all studies
+        </button>
+      </main>
+    );
+  if (!editing) return <p className="quiet p-8">Laying out the desk …</p>;
+  return <Desk editing={editing} />;
+}
+
+function Desk({ editing }: { editing: Editing }) {
+  const { study } = editing;
+  const { bench, go, viewStage, set } = useScreen();
+  const queries = useQueryClient();
+  const [stoppedAt, setStoppedAt] = useState<number | null>(null);
+  const stopped = stoppedAt === study.revision;
+  const desk = useDesk(study.slug, study.revision, stopped);
+  const deskNow = desk.data;
+
+  useEffect(() => {
+    document.title = `${study.document.name} · Warm Graphite`;
+  }, [study.document.name]);
+
+  const actions: Action[] = [
+    ...BENCHES.map((name, i) => ({ name: `Go to the ${name} bench`, keys: String(i + 1), run: () => go(name) })),
+    { name: study.undo ? `Undo: ${study.undo}` : "Undo", keys: "Ctrl Z", run: () => void editing.step(true), off: !study.undo },
+    { name: study.redo ? `Redo: ${study.redo}` : "Redo", keys: "Ctrl Shift Z", run: () => void editing.step(false), off: !study.redo },
+    { name: "Show the whole drawing", keys: "0", run: () => useScreen.getState().look(1, [0, 0]) },
+    { name: "Save the view on the desk again", keys: "Alt S", run: () => void editing.act("save") },
+    { name: "View bench: show the drawing or the model", keys: "Alt M", run: () => set({ viewStage: viewStage === "drawing" ? "model" : "drawing" }) },
+    { name: "Export the drawing", keys: "Alt E", run: () => go("Sheet") },
+    ...study.document.views.map((v) => ({ name: `Open view ${v.mark}: ${v.view.name}`, keys: `Alt ${v.mark}`, run: () => void editing.act("open", { view_id: v.id }) })),
+    { name: "All studies", keys: "", run: () => goTo("/") },
+  ].filter((a, i, all) => !a.keys || all.findIndex((b) => b.keys === a.keys) === i || !(a.keys = ""));
+
+  useEffect(() => {
+    const keys = (event: KeyboardEvent) => {
+      const typing = (event.target as HTMLElement).closest("input, textarea, [role=dialog], [role=listbox]");
+      const mod = event.ctrlKey || event.metaKey;
+      if (mod && event.key.toLowerCase() === "z") {
+        if (typing) return;
+        event.preventDefault();
+        void editing.step(!event.shiftKey);
+      } else if (typing || mod) return;
+      else if (event.altKey && /^[a-z]$/i.test(event.key)) {
+        const found = actions.find((a) => a.keys === `Alt ${event.key.toUpperCase()}`);
+        if (!found) return;
+        event.preventDefault();
+        found.run();
+      } else if (/^[1-5]$/.test(event.key)) go(BENCHES[Number(event.key) - 1]!);
+      else if (event.key === ".") {
+        event.preventDefault();
+        set({ finding: true });
+      }
+    };
+    window.addEventListener("keydown", keys);
+    return () => window.removeEventListener("keydown", keys);
+  });
+
+  const stop = () => {
+    setStoppedAt(study.revision);
+    if (deskNow?.job) void http.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: deskNow.job.id } } });
+    void queries.invalidateQueries({ queryKey: ["desk", study.slug] });
+  };
+  const goOn = () => {
+    setStoppedAt(null);
+    void queries.invalidateQueries({ queryKey: ["desk", study.slug] });
+  };
+
+  const list: Record<Bench, ReactNode> = {
+    Model: <ModelList editing={editing} />,
+    View: <ViewList editing={editing} />,
+    Ink: <InkList editing={editing} />,
+    Collage: <CollageList editing={editing} />,
+    Sheet: <SheetList editing={editing} />,
+  };
+  const settings: Record<Bench, ReactNode> = {
+    Model: <ModelSettings editing={editing} />,
+    View: <ViewSettings editing={editing} desk={deskNow} />,
+    Ink: <InkSettings editing={editing} />,
+    Collage: <CollageSettings editing={editing} />,
+    Sheet: <SheetSettings editing={editing} />,
+  };
+  const inModel = bench === "Model" || (bench === "View" && viewStage === "model");
+
+  return (
+    <Tabs.Root value={bench} onValueChange={(v) => go(v as Bench)} activationMode="manual" className="flex h-full flex-col">
+      <header className="flex h-14 shrink-0 items-center gap-6 border-b border-hairline px-5">
+        <div className="w-56 shrink-0 leading-tight">
+          <button type="button" className="plain block" onClick={() => goTo("/")} title="All studies">
+            <span className="block font-serif text-[17px] font-semibold">Warm Graphite</span>
+          </button>
+          <h1 className="quiet truncate font-sans text-[12.5px] font-normal">{study.document.name}</h1>
+        </div>
+        <BenchLine />
+        <div className="flex shrink-0 items-center gap-4">
+          <button type="button" className="plain quiet" title="Find an action  ( . )" onClick={() => set({ finding: true })}>
+            Find …
+          </button>
+          <button type="button" className="plain quiet" disabled={!study.undo} title={study.undo ? `Undo: ${study.undo}  (Ctrl Z)` : "Nothing to undo"} onClick={() => void editing.step(true)}>
+            Undo
+          </button>
+          <button type="button" className="plain quiet" disabled={!study.redo} title={study.redo ? `Redo: ${study.redo}  (Ctrl Shift Z)` : "Nothing to redo"} onClick={() => void editing.step(false)}>
+            Redo
+          </button>
+          <button type="button" className={bench === "Sheet" ? "line-act" : "act"} onClick={() => go("Sheet")}>
+            Export…
+          </button>
+        </div>
+      </header>
+      <Tabs.Content value={bench} forceMount className="flex min-h-0 flex-1 outline-none" tabIndex={-1}>
+        <aside aria-label={`${bench}: list`} className="w-[218px] shrink-0 overflow-y-auto border-r border-hairline px-4 py-4 2xl:w-[280px]" tabIndex={0}>
+          {list[bench]}
+        </aside>
+        <main className="relative min-w-0 flex-1" aria-label={inModel ? "Model" : "Drawing"}>
+          {bench === "Model" ? (
+            <ModelRoom editing={editing} />
+          ) : bench === "View" && viewStage === "model" ? (
+            <ViewRoom editing={editing} desk={deskNow} />
+          ) : (
+            <Stage study={study} desk={deskNow} stopped={stopped} onStop={stop} onGoOn={goOn} />
+          )}
+          {bench === "View" && (
+            <div className="absolute top-2.5 left-4 flex gap-4 text-xs font-semibold" role="group" aria-label="What lies in the middle">
+              {(["drawing", "model"] as const).map((what) => (
+                <button
+                  key={what}
+                  type="button"
+                  aria-pressed={viewStage === what}
+                  className={`plain border-b-2 ${viewStage === what ? "border-sanguine" : "border-transparent text-soft"}`}
+                  onClick={() => set({ viewStage: what })}
+                >
+                  {what === "drawing" ? "The drawing" : "Set up in the model"}
+                </button>
+              ))}
+            </div>
+          )}
+        </main>
+        <aside aria-label={`${bench}: settings`} className="w-[264px] shrink-0 overflow-y-auto border-l border-hairline px-5 py-4 2xl:w-[320px]" tabIndex={0}>
+          {settings[bench]}
+        </aside>
+      </Tabs.Content>
+      {bench !== "Model" && <Shelf editing={editing} desk={deskNow} />}
+      <Finder actions={actions} />
+    </Tabs.Root>
+  );
+}

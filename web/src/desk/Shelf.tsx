@@ -1,0 +1,167 @@
+import {
+  closestCenter,
+  DndContext,
+  type DragEndEvent,
+  KeyboardSensor,
+  PointerSensor,
+  useSensor,
+  useSensors,
+} from "@dnd-kit/core";
+import { arrayMove, horizontalListSortingStrategy, SortableContext, sortableKeyboardCoordinates, useSortable } from "@dnd-kit/sortable";
+import { CSS } from "@dnd-kit/utilities";
+import { useEffect, useRef, useState } from "react";
+
+import type { Desk, Trace } from "../api/client";
+import { StateMark } from "../shared/signs";
+import { useScreen } from "./screen";
+import type { Editing } from "./study";
+
+const NEEDS: Record<string, string[]> = {
+  paper: [],
+  sky: ["surface"],
+  tint: ["surface"],
+  glass: ["surface"],
+  shade: ["surface", "light"],
+  shadow: ["surface", "light"],
+  poche: ["cut", "poche"],
+  lines: ["lines"],
+};
+
+/** The sheets of tracing paper that make the picture, from the paper at the left to the top sheet at the right. */
+export function Shelf({ editing, desk }: { editing: Editing; desk: Desk | undefined }) {
+  const traces = editing.saved.traces!;
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates, keyboardCodes: { start: ["KeyM"], end: ["KeyM", "Enter"], cancel: ["Escape"] } }),
+  );
+  const drop = ({ active, over }: DragEndEvent) => {
+    if (!over || active.id === over.id) return;
+    const from = traces.findIndex((t) => t.id === active.id);
+    const to = traces.findIndex((t) => t.id === over.id);
+    editing.edit(`Move ${traces[from]!.name}`, [{ path: ["views", editing.saved.id, "traces"], value: arrayMove([...traces], from, to) }]);
+  };
+  return (
+    <section aria-label="Trace shelf" className="relative h-[128px] shrink-0 border-t border-hairline bg-desk px-5 pt-3">
+      <DndContext
+        sensors={sensors}
+        collisionDetection={closestCenter}
+        onDragEnd={drop}
+        accessibility={{
+          screenReaderInstructions: { draggable: "Press M to take this trace up, the arrow keys to move it, M to lay it down, Escape to leave it." },
+        }}
+      >
+        <SortableContext items={traces.map((t) => t.id)} strategy={horizontalListSortingStrategy}>
+          <ol className="flex h-full items-start">
+            {traces.map((trace, index) => (
+              <Sheet key={trace.id} trace={trace} index={index} count={traces.length} editing={editing} desk={desk} />
+            ))}
+          </ol>
+        </SortableContext>
+      </DndContext>
+    </section>
+  );
+}
+
+function Sheet({ trace, index, count, editing, desk }: { trace: Trace; index: number; count: number; editing: Editing; desk: Desk | undefined }) {
+  const { chosen, bench, go, set, without } = useScreen();
+  const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: trace.id });
+  const hold = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
+  const mine = chosen.Collage?.kind === "trace" && chosen.Collage.id === trace.id && bench === "Collage";
+  const states = (desk?.passes ?? []).filter((p) => NEEDS[trace.source]?.includes(p.name));
+  const working = desk?.job && ["waiting", "working"].includes(desk.job.state);
+  const state = states.every((p) => p.fresh) ? "fresh" : working ? "computing" : "stale";
+  const picture = useTracePicture(editing, trace, desk?.fresh ?? false);
+
+  const choose = () => {
+    go("Collage");
+    useScreen.setState((s) => ({ chosen: { ...s.chosen, Collage: { kind: "trace", id: trace.id } } }));
+  };
+  const letGo = () => {
+    clearTimeout(hold.current);
+    if (useScreen.getState().without) set({ without: "" });
+  };
+  const tilt = ((index * 37) % 5) - 2;
+  return (
+    <li
+      ref={setNodeRef}
+      style={{ transform: CSS.Translate.toString(transform), transition, zIndex: isDragging ? 40 : mine ? 30 : index, width: `calc((100% - 60px) / ${count})`, maxWidth: 168 }}
+      className="relative shrink-0"
+    >
+      <button
+        type="button"
+        {...attributes}
+        {...listeners}
+        aria-pressed={mine}
+        aria-roledescription="trace"
+        aria-label={`${trace.name}, ${state}${trace.on ? "" : ", off"}`}
+        title="Press to select · hold to see the drawing without it · drag, or M and arrows, to move it"
+        onClick={choose}
+        onPointerDown={(e) => {
+          listeners?.onPointerDown?.(e);
+          clearTimeout(hold.current);
+          hold.current = setTimeout(() => set({ without: trace.id }), 380);
+        }}
+        onPointerUp={letGo}
+        onPointerLeave={letGo}
+        onPointerMove={(e) => (Math.abs(e.movementX) > 3 ? letGo() : undefined)}
+        onKeyDown={(e) => {
+          listeners?.onKeyDown?.(e);
+          if (e.key === "w" && !e.repeat) set({ without: trace.id });
+        }}
+        onKeyUp={letGo}
+        className="plain group block w-[168px] transition-transform duration-150 hover:-translate-y-2 focus-visible:-translate-y-2"
+        style={{ translate: mine ? "0 -8px" : undefined }}
+      >
+        <span
+          className={`block h-[98px] border bg-sheet/85 p-1.5 ${mine ? "border-2 border-sanguine" : "border-[#c3b69f]"}`}
+          style={{ transform: `skewX(-12deg) rotate(${tilt * 0.25}deg)`, opacity: trace.on ? 1 : 0.55 }}
+        >
+          <span className="block h-[62px] overflow-hidden">
+            {picture && <img src={picture} alt="" className="h-full w-full object-cover" draggable={false} style={{ opacity: trace.on ? 0.94 : 0.35 }} />}
+          </span>
+          <span className="flex items-center gap-1.5 pt-1.5 text-xs font-semibold" style={{ transform: "skewX(12deg)" }}>
+            <StateMark state={state} />
+            <span className="truncate">{trace.name}</span>
+            <span className="font-normal text-soft">{!trace.on ? "off" : without === trace.id ? "held away" : ""}</span>
+          </span>
+        </span>
+      </button>
+    </li>
+  );
+}
+
+/** A trace's own picture, renewed when something of its look changes and not while its opacity is dragged. */
+function useTracePicture(editing: Editing, trace: Trace, fresh: boolean): string | null {
+  const [src, setSrc] = useState<string | null>(null);
+  const { study } = editing;
+  const look = JSON.stringify([
+    study.document.desk.view,
+    trace.source,
+    trace.colour,
+    trace.horizon,
+    trace.mottle,
+    trace.grain,
+    trace.source === "poche" ? study.document.poche : trace.source === "lines" ? study.document.pens : "",
+    editing.saved.sheet?.margin,
+  ]);
+  useEffect(() => {
+    if (!fresh) return;
+    let current = true;
+    const later = setTimeout(async () => {
+      try {
+        const answer = await fetch(`/api/studies/${study.slug}/traces/${trace.id}/picture?revision=${study.revision}`);
+        if (answer.status !== 200) return;
+        const address = URL.createObjectURL(await answer.blob());
+        if (current) setSrc((before) => (before && URL.revokeObjectURL(before), address));
+      } catch {
+        // A thumbnail that does not come leaves the old one.
+      }
+    }, 250);
+    return () => {
+      current = false;
+      clearTimeout(later);
+    };
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [look, fresh, study.slug, trace.id]);
+  return src;
+}

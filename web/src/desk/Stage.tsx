@@ -1,0 +1,140 @@
+import { useEffect, useLayoutEffect, useRef, useState } from "react";
+
+import type { Desk, Study } from "../api/client";
+import { ProgressLine } from "../shared/ProgressLine";
+import { ProbeLine } from "./ProbeLine";
+import { useScreen } from "./screen";
+import { usePicture } from "./study";
+
+type Props = { study: Study; desk: Desk | undefined; stopped: boolean; onStop: () => void; onGoOn: () => void };
+
+/** The drawing, lying on the desk: the same at every bench, with the same zoom and place. */
+export function Stage({ study, desk, stopped, onStop, onGoOn }: Props) {
+  const room = useRef<HTMLDivElement>(null);
+  const [size, setSize] = useState<[number, number]>([0, 0]);
+  const { zoom, pan, look, without } = useScreen();
+  const [at, setAt] = useState<[number, number] | null>(null);
+  const drag = useRef<{ x: number; y: number; pan: [number, number] } | null>(null);
+  const frame = study.document.desk.view.frame!;
+  const width = frame.width ?? 420;
+  const height = frame.height ?? 297;
+
+  useLayoutEffect(() => {
+    const box = room.current!;
+    const watch = new ResizeObserver(() => setSize([box.clientWidth, box.clientHeight]));
+    watch.observe(box);
+    return () => watch.disconnect();
+  }, []);
+
+  const fit = Math.max(0.1, Math.min((size[0] - 56) / width, (size[1] - 92) / height));
+  const scale = fit * zoom;
+  const pixels = Math.min(4000, Math.ceil((width * scale * Math.min(window.devicePixelRatio, 2)) / 160) * 160);
+  const ready = desk?.fresh ?? false;
+  const address =
+    size[0] && ready
+      ? `/api/studies/${study.slug}/preview?width=${pixels}&revision=${study.revision}${without ? `&without=${without}` : ""}`
+      : null;
+  const { src, behind } = usePicture(address);
+
+  useEffect(() => {
+    const box = room.current!;
+    const wheel = (event: WheelEvent) => {
+      event.preventDefault();
+      const { zoom: z, pan: p } = useScreen.getState();
+      const next = Math.min(12, Math.max(0.4, z * Math.exp(-event.deltaY * 0.0014)));
+      const rect = box.getBoundingClientRect();
+      const x = event.clientX - rect.left - rect.width / 2;
+      const y = event.clientY - rect.top - rect.height / 2 + 14;
+      useScreen.getState().look(next, [x - ((x - p[0]) * next) / z, y - ((y - p[1]) * next) / z]);
+    };
+    box.addEventListener("wheel", wheel, { passive: false });
+    return () => box.removeEventListener("wheel", wheel);
+  }, []);
+
+  const left = size[0] / 2 + pan[0] - (width * scale) / 2;
+  const top = size[1] / 2 - 14 + pan[1] - (height * scale) / 2;
+  const working = desk?.job && ["waiting", "working"].includes(desk.job.state) && !desk.fresh;
+
+  return (
+    <div className="relative flex h-full min-h-0 flex-col bg-desk">
+      <div
+        ref={room}
+        className="relative min-h-0 flex-1 touch-none overflow-hidden"
+        role="application"
+        tabIndex={0}
+        aria-label={`Drawing: ${study.document.desk.view.name}. Plus and minus zoom, arrows move, 0 shows all.`}
+        onPointerDown={(e) => {
+          e.currentTarget.setPointerCapture(e.pointerId);
+          drag.current = { x: e.clientX, y: e.clientY, pan };
+        }}
+        onPointerMove={(e) => {
+          const box = e.currentTarget.getBoundingClientRect();
+          if (drag.current) {
+            look(zoom, [drag.current.pan[0] + e.clientX - drag.current.x, drag.current.pan[1] + e.clientY - drag.current.y]);
+          }
+          const x = (e.clientX - box.left - left) / scale;
+          const y = (e.clientY - box.top - top) / scale;
+          setAt(x >= 0 && y >= 0 && x <= width && y <= height ? [x, y] : null);
+        }}
+        onPointerUp={() => (drag.current = null)}
+        onPointerLeave={() => setAt(null)}
+        onKeyDown={(e) => {
+          const steps: Record<string, [number, number]> = { ArrowLeft: [60, 0], ArrowRight: [-60, 0], ArrowUp: [0, 60], ArrowDown: [0, -60] };
+          const move = steps[e.key];
+          if (e.altKey || e.ctrlKey || e.metaKey) return;
+          if (move) look(zoom, [pan[0] + move[0], pan[1] + move[1]]);
+          else if (e.key === "+" || e.key === "=") look(Math.min(12, zoom * 1.25), [pan[0] * 1.25, pan[1] * 1.25]);
+          else if (e.key === "-") look(Math.max(0.4, zoom / 1.25), [pan[0] / 1.25, pan[1] / 1.25]);
+          else if (e.key === "0") look(1, [0, 0]);
+        }}
+      >
+        <div
+          className="absolute bg-sheet outline outline-1 outline-[#d5c9b5]"
+          style={{ left, top, width: width * scale, height: height * scale, visibility: size[0] ? "visible" : "hidden" }}
+        >
+          {src ? (
+            <img
+              src={src}
+              alt={`The drawing “${study.document.desk.view.name}”`}
+              className="h-full w-full select-none"
+              draggable={false}
+              data-behind={behind || undefined}
+              data-revision={behind ? undefined : study.revision}
+            />
+          ) : (
+            <p className="quiet flex h-full items-center justify-center text-center">
+              {desk?.problem ? "" : working ? "The drawing is being made for the first time …" : "Laying the drawing out …"}
+            </p>
+          )}
+        </div>
+        {desk?.problem && (
+          <p role="alert" className="absolute inset-x-10 top-6 bg-sheet px-4 py-3 text-sanguine">
+            {desk.problem}
+          </p>
+        )}
+      </div>
+      <div className="h-9 px-7 pb-2">
+        {working ? (
+          <ProgressLine job={desk!.job!} onStop={onStop} />
+        ) : stopped && !ready ? (
+          <p role="status" className="flex items-center gap-3">
+            <span className="inline-block h-2 w-2 bg-ochre-mark" aria-hidden />
+            Stale: the drawing is as it was before. The work was stopped.
+            <button type="button" className="line-act text-xs" onClick={onGoOn}>
+              Compute it now
+            </button>
+          </p>
+        ) : desk?.job?.state === "failed" && !ready ? (
+          <p role="alert" className="flex items-center gap-3 text-sanguine">
+            {desk.job.message}
+            <button type="button" className="line-act text-xs" onClick={onGoOn}>
+              Try again
+            </button>
+          </p>
+        ) : (
+          <ProbeLine slug={study.slug} revision={study.revision} at={ready ? at : null} />
+        )}
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,48 @@
+import { create } from "zustand";
+
+export const BENCHES = ["Model", "View", "Ink", "Collage", "Sheet"] as const;
+export type Bench = (typeof BENCHES)[number];
+
+/** What is selected: one thing at a time, in the drawing or in a list. */
+export type Chosen = { kind: "trace" | "pen" | "poche" | "note" | "cut"; id: string };
+
+type Screen = {
+  bench: Bench;
+  chosen: Record<Bench, Chosen | null>;
+  /** Which part of the model is selected, by its number. */
+  part: number | null;
+  /** The trace that is held away, to see the drawing without it. */
+  without: string;
+  zoom: number;
+  pan: [number, number];
+  viewStage: "drawing" | "model";
+  finding: boolean;
+  go: (bench: Bench) => void;
+  choose: (chosen: Chosen | null) => void;
+  choosePart: (part: number | null) => void;
+  look: (zoom: number, pan: [number, number]) => void;
+  set: (some: Partial<Pick<Screen, "without" | "viewStage" | "finding">>) => void;
+};
+
+/** The state of the screen. What belongs to the study lives on the server and is not kept here. */
+export const useScreen = create<Screen>((set) => ({
+  bench: "View",
+  chosen: {
+    Model: null,
+    View: null,
+    Ink: { kind: "pen", id: "cut" },
+    Collage: { kind: "trace", id: "shadow" },
+    Sheet: { kind: "note", id: "title" },
+  },
+  part: null,
+  without: "",
+  zoom: 1,
+  pan: [0, 0],
+  viewStage: "drawing",
+  finding: false,
+  go: (bench) => set({ bench }),
+  choose: (chosen) => set((s) => ({ chosen: { ...s.chosen, [s.bench]: chosen } })),
+  choosePart: (part) => set({ part }),
+  look: (zoom, pan) => set({ zoom, pan }),
+  set: (some) => set(some),
+}));

@@ -1,0 +1,203 @@
+import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { toast } from "sonner";
+
+import { answered, type Desk, http, Refused, type SavedView, type Study, type StudyDocument } from "../api/client";
+
+export type Change = { path: string[]; value: unknown };
+type Edit = { label: string; changes: Change[]; gesture: string };
+
+/** The document with values set at paths, shown at once while the server makes the same change for good. */
+export function withChanges(document: StudyDocument, changes: Change[]): StudyDocument {
+  const copy = structuredClone(document) as unknown as Record<string, unknown>;
+  for (const { path, value } of changes) {
+    let place: unknown = copy;
+    const step = (at: unknown, name: string): [Record<string, unknown> | unknown[], string | number] => {
+      if (Array.isArray(at)) {
+        const index = at.findIndex((row: { id?: string }) => row?.id === name);
+        return [at, index >= 0 ? index : Number(name)];
+      }
+      return [at as Record<string, unknown>, name];
+    };
+    for (const name of path.slice(0, -1)) {
+      const [owner, key] = step(place, name);
+      place = (owner as Record<string | number, unknown>)[key];
+    }
+    const [owner, key] = step(place, path.at(-1)!);
+    (owner as Record<string | number, unknown>)[key] = value;
+  }
+  return copy as unknown as StudyDocument;
+}
+
+/** Sends edits one after another, each upon the revision before; of one gesture only the newest waits. */
+class Edits {
+  private waiting: Edit[] = [];
+  private busy = false;
+
+  constructor(
+    private readonly slug: string,
+    private readonly queries: QueryClient,
+  ) {}
+
+  private key = () => ["study", this.slug];
+  private study = () => this.queries.getQueryData<Study>(this.key());
+
+  push(label: string, changes: Change[], gesture = ""): void {
+    const study = this.study();
+    if (!study) return;
+    this.queries.setQueryData<Study>(this.key(), { ...study, document: withChanges(study.document, changes) });
+    const last = this.waiting.at(-1);
+    if (gesture && last?.gesture === gesture) this.waiting[this.waiting.length - 1] = { label, changes, gesture };
+    else this.waiting.push({ label, changes, gesture });
+    void this.run();
+  }
+
+  /** Wait until all is sent, then do something that answers with the study. */
+  async then(work: (base: number) => Promise<Study>): Promise<void> {
+    while (this.busy || this.waiting.length) await new Promise((r) => setTimeout(r, 15));
+    const study = this.study();
+    if (!study) return;
+    try {
+      this.queries.setQueryData(this.key(), await work(study.revision));
+    } catch (error) {
+      this.failed(error);
+    }
+  }
+
+  private async run(): Promise<void> {
+    if (this.busy) return;
+    this.busy = true;
+    try {
+      for (let edit = this.waiting.shift(); edit; edit = this.waiting.shift()) {
+        const study = this.study()!;
+        const got = await answered<Study>(
+          http.POST("/api/studies/{slug}/edits", {
+            params: { path: { slug: this.slug } },
+            body: { base: study.revision, ...edit },
+          }),
+        );
+        // What is still waiting is shown on top of what the server has.
+        const document = this.waiting.reduce((d, e) => withChanges(d, e.changes), got.document);
+        this.queries.setQueryData<Study>(this.key(), { ...got, document });
+      }
+    } catch (error) {
+      this.waiting = [];
+      this.failed(error);
+    } finally {
+      this.busy = false;
+    }
+  }
+
+  private failed(error: unknown): void {
+    toast.error(error instanceof Refused ? error.message : "This change could not be made; try it again.");
+    void this.queries.invalidateQueries({ queryKey: this.key() });
+  }
+}
+
+const edits = new Map<string, Edits>();
+
+export type Editing = {
+  study: Study;
+  saved: SavedView;
+  edit: (label: string, changes: Change[], gesture?: string) => void;
+  act: (action: "open" | "save" | "keep" | "remove", some?: { view_id?: string; name?: string }) => Promise<void>;
+  step: (back: boolean) => Promise<void>;
+};
+
+/** The study with all that changes it. */
+export function useStudy(slug: string): { editing: Editing | null; error: Error | null } {
+  const queries = useQueryClient();
+  const query = useQuery({
+    queryKey: ["study", slug],
+    queryFn: () => answered<Study>(http.GET("/api/studies/{slug}", { params: { path: { slug } } })),
+    staleTime: Infinity,
+  });
+  const queue = useMemo(() => {
+    const found = edits.get(slug) ?? new Edits(slug, queries);
+    edits.set(slug, found);
+    return found;
+  }, [slug, queries]);
+
+  const study = query.data;
+  const editing = useMemo<Editing | null>(() => {
+    if (!study) return null;
+    const params = { path: { slug } };
+    return {
+      study,
+      saved: study.document.views.find((v) => v.id === study.document.desk.view_id)!,
+      edit: (label, changes, gesture) => queue.push(label, changes, gesture),
+      act: (action, some) =>
+        queue.then((base) =>
+          answered<Study>(
+            http.POST("/api/studies/{slug}/views", { params, body: { base, action, view_id: some?.view_id ?? "", name: some?.name ?? "" } }),
+          ),
+        ),
+      step: (back) =>
+        queue.then((base) =>
+          answered<Study>(
+            back
+              ? http.POST("/api/studies/{slug}/undo", { params, body: { base } })
+              : http.POST("/api/studies/{slug}/redo", { params, body: { base } }),
+          ),
+        ),
+    };
+  }, [study, slug, queue]);
+  return { editing, error: query.error };
+}
+
+/** Whether the desk's passes are fresh, and the job that makes them so. */
+export function useDesk(slug: string, revision: number | undefined, paused: boolean) {
+  return useQuery<Desk>({
+    queryKey: ["desk", slug, revision, paused],
+    enabled: revision !== undefined,
+    queryFn: () =>
+      answered<Desk>(http.GET("/api/studies/{slug}/desk", { params: { path: { slug }, query: { start: !paused } } })),
+    placeholderData: (before) => before,
+    refetchInterval: (query) => {
+      const desk = query.state.data;
+      return desk && !desk.fresh && !desk.problem && desk.job && ["waiting", "working"].includes(desk.job.state) ? 250 : false;
+    },
+  });
+}
+
+/** The picture on the desk: the newest that came whole. One request is under way at a time, always for the latest state. */
+export function usePicture(address: string | null): { src: string | null; behind: boolean } {
+  const [shown, setShown] = useState<{ src: string; address: string } | null>(null);
+  const wanted = useRef<string | null>(null);
+  const busy = useRef(false);
+  const alive = useRef(true);
+  useEffect(() => {
+    alive.current = true;
+    return () => {
+      alive.current = false;
+    };
+  }, []);
+  useEffect(() => {
+    wanted.current = address;
+    const next = async () => {
+      if (busy.current || !wanted.current) return;
+      busy.current = true;
+      const taken = wanted.current;
+      try {
+        const answer = await fetch(taken);
+        if (answer.status === 200) {
+          const src = URL.createObjectURL(await answer.blob());
+          const image = new Image();
+          image.src = src;
+          await image.decode();
+          if (alive.current)
+            setShown((before) => {
+              if (before) setTimeout(() => URL.revokeObjectURL(before.src), 2000);
+              return { src, address: taken };
+            });
+        }
+      } catch {
+        // The next change asks again; the last good picture stays.
+      }
+      busy.current = false;
+      if (wanted.current !== taken) void next();
+    };
+    void next();
+  }, [address]);
+  return { src: shown?.src ?? null, behind: shown?.address !== address };
+}

@@ -1,0 +1,100 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+
+import { answered, http, type StudyRow } from "../api/client";
+import { goTo } from "../shared/address";
+import { Leaf } from "../shared/controls";
+import { Bring } from "./Bring";
+
+/** All studies, and the way to bring a model. */
+export function HomePage() {
+  const studies = useQuery({ queryKey: ["studies"], queryFn: () => answered<StudyRow[]>(http.GET("/api/studies")) });
+  const [removing, setRemoving] = useState<StudyRow | null>(null);
+  const queries = useQueryClient();
+  useEffect(() => {
+    document.title = "Warm Graphite";
+  }, []);
+  const remove = async () => {
+    if (!removing) return;
+    await http.DELETE("/api/studies/{slug}", { params: { path: { slug: removing.slug } } });
+    setRemoving(null);
+    void queries.invalidateQueries({ queryKey: ["studies"] });
+  };
+  return (
+    <main className="h-full overflow-y-auto">
+      <div className="mx-auto max-w-[1040px] px-8 py-10">
+        <h1 className="text-[34px] leading-none">Warm Graphite</h1>
+        <p className="quiet mt-2 mb-8">From a building model to a drawing at scale.</p>
+        <Bring />
+        <h2 className="mt-10 mb-2 text-[18px]">Studies</h2>
+        {studies.isPending && <p className="quiet">Looking for studies …</p>}
+        {studies.error && (
+          <p role="alert" className="text-sanguine">
+            {studies.error.message}{" "}
+            <button type="button" className="line-act text-xs" onClick={() => void studies.refetch()}>
+              Try again
+            </button>
+          </p>
+        )}
+        {studies.data?.length === 0 && <p className="quiet">No study yet. Bring a model above to begin one.</p>}
+        <ul className="grid grid-cols-2 gap-x-10 gap-y-8 lg:grid-cols-3">
+          {studies.data?.map((study) => (
+            <li key={study.slug} className="border-b border-hairline pb-3">
+              <button type="button" className="plain block w-full" onClick={() => goTo(`/study/${study.slug}`)}>
+                <StudyPicture study={study} />
+                <span className="mt-2 block font-serif text-[17px] font-semibold">{study.name}</span>
+              </button>
+              <p className="quiet flex justify-between text-xs">
+                <span>
+                  {study.views} {study.views === 1 ? "view" : "views"} · {study.model.parts.toLocaleString("en")} parts ·{" "}
+                  {study.model.triangles.toLocaleString("en")} triangles
+                </span>
+                <button type="button" className="plain" aria-label={`Remove ${study.name}`} onClick={() => setRemoving(study)}>
+                  Remove
+                </button>
+              </p>
+            </li>
+          ))}
+        </ul>
+      </div>
+      <Leaf open={removing !== null} onClose={() => setRemoving(null)} title={`Remove “${removing?.name ?? ""}”?`} about="The study with all its views and its history goes for good. The model file it came from stays where you have it.">
+        <div className="flex justify-end gap-3">
+          <button type="button" className="line-act" onClick={() => setRemoving(null)}>
+            Keep it
+          </button>
+          <button type="button" className="act" onClick={() => void remove()}>
+            Remove study
+          </button>
+        </div>
+      </Leaf>
+    </main>
+  );
+}
+
+function StudyPicture({ study }: { study: StudyRow }) {
+  const [src, setSrc] = useState<string | null>(null);
+  useEffect(() => {
+    let current = true;
+    let timer: ReturnType<typeof setTimeout>;
+    const ask = async () => {
+      try {
+        const answer = await fetch(`/api/studies/${study.slug}/views/${study.first_view}/picture`);
+        if (!current) return;
+        if (answer.status === 200) setSrc(URL.createObjectURL(await answer.blob()));
+        else if (answer.status === 204) timer = setTimeout(() => void ask(), 900);
+      } catch {
+        // A study without its picture can still be opened.
+      }
+    };
+    void ask();
+    return () => {
+      current = false;
+      clearTimeout(timer);
+    };
+  }, [study.slug, study.first_view]);
+  return (
+    <span className="flex aspect-[1.414] w-full items-center justify-center bg-sheet outline outline-1 outline-hairline">
+      {src ? <img src={src} alt={`First view of ${study.name}`} className="h-full w-full object-cover" /> : <span className="quiet">Drawing its first view …</span>}
+    </span>
+  );
+}

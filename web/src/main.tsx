@@ -1,0 +1,40 @@
+import "./app.css";
+
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { Tooltip } from "radix-ui";
+import { lazy, StrictMode, Suspense } from "react";
+import { createRoot } from "react-dom/client";
+import { Toaster } from "sonner";
+
+import { HomePage } from "./home/HomePage";
+import { useAddress } from "./shared/address";
+
+const DeskPage = lazy(() => import("./desk/DeskPage"));
+
+const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } });
+
+function Pages() {
+  const address = useAddress();
+  const slug = /^\/study\/([\w-]+)$/.exec(address)?.[1];
+  if (slug)
+    return (
+      <Suspense fallback={<p className="quiet p-8">Laying out the desk …</p>}>
+        <DeskPage key={slug} slug={slug} />
+      </Suspense>
+    );
+  return <HomePage />;
+}
+
+createRoot(document.getElementById("root")!).render(
+  <StrictMode>
+    <QueryClientProvider client={queries}>
+      <Tooltip.Provider>
+        <Pages />
+        <Toaster
+          position="bottom-center"
+          toastOptions={{ unstyled: true, className: "bg-graphite text-sheet px-4 py-3 text-[14px] max-w-[560px] flex gap-3" }}
+        />
+      </Tooltip.Provider>
+    </QueryClientProvider>
+  </StrictMode>,
+);
