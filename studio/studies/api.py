@@ -35,13 +35,15 @@ router = Router()
 
 
 class ModelFacts(Schema):
-    """What a study's model is. Lengths in metres."""
+    """What a study's model is. Lengths in metres; the focus is the building without its ground and planting."""
 
     version: str
     parts: int
     triangles: int
     low: tuple[float, float, float]
     high: tuple[float, float, float]
+    focus_low: tuple[float, float, float]
+    focus_high: tuple[float, float, float]
     source: str
     units: str
 
@@ -151,7 +153,7 @@ def _facts(study: Study) -> ModelFacts:
     about = study.about_model
     return ModelFacts(
         version=study.model_version, parts=about["parts"], triangles=about["triangles"], low=about["low"], high=about["high"],
-        source=about.get("source", ""), units=about.get("units", "m"),
+        focus_low=about["focus_low"], focus_high=about["focus_high"], source=about.get("source", ""), units=about.get("units", "m"),
     )  # fmt: skip
 
 

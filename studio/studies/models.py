@@ -146,11 +146,14 @@ def create_study(
             n += 1
             slug = f"{base}-{n}"
         low, high = model.bounds
+        focus = model.focus
         facts = {
             "parts": len(model.parts),
             "triangles": len(model.triangles),
             "low": low.tolist(),
             "high": high.tolist(),
+            "focus_low": focus[0].tolist(),
+            "focus_high": focus[1].tolist(),
             **(about or {}),
         }
         study = Study.objects.create(slug=slug, model_version=model.version, about_model=facts, is_sample=is_sample, counter=1)

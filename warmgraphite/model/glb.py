@@ -43,7 +43,9 @@ def read_glb(path: Path) -> Model:
     root = scene.graph.base_frame
     materials: list[Material] = []
     meshes = []
-    for node in scene.graph.nodes_geometry:
+    # The reader lists nodes in an order of its own; geometries stand in the file's.
+    order = {name: i for i, name in enumerate(scene.geometry)}
+    for node in sorted(scene.graph.nodes_geometry, key=lambda n: order.get(scene.graph[n][1], 0)):
         matrix, geometry_name = scene.graph[node]
         mesh = scene.geometry[geometry_name]
         if not isinstance(mesh, trimesh.Trimesh) or not len(mesh.faces):

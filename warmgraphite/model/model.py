@@ -78,6 +78,16 @@ class Model:
         return np.stack([used.min(0), used.max(0)])
 
     @cached_property
+    def focus(self) -> NDArray[np.float64]:
+        """(2, 3) bounds of the building: of all parts but ground, water, planting, people and context, where there are any."""
+        building = ~np.isin(self.part_role, ["ground", "water", "planting", "people", "context"])
+        rows = building[self.triangle_part]
+        if not rows.any():
+            return self.bounds
+        corners = self.vertices[self.triangles[rows]].reshape(-1, 3)
+        return np.stack([corners.min(0), corners.max(0)])
+
+    @cached_property
     def version(self) -> str:
         """A hash of everything that a drawing can depend on, the name excepted."""
         digest = hashlib.sha256()

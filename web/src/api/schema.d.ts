@@ -608,9 +608,21 @@ export interface components {
         };
         /**
          * ModelFacts
-         * @description What a study's model is. Lengths in metres.
+         * @description What a study's model is. Lengths in metres; the focus is the building without its ground and planting.
          */
         ModelFacts: {
+            /** Focus High */
+            focus_high: [
+                number,
+                number,
+                number
+            ];
+            /** Focus Low */
+            focus_low: [
+                number,
+                number,
+                number
+            ];
             /** High */
             high: [
                 number,

@@ -91,16 +91,16 @@ export function ModelList({ editing }: { editing: Editing }) {
 export function ModelRoom({ editing }: { editing: Editing }) {
   const { model } = editing.study;
   const { part, choosePart } = useScreen();
-  const low = model.low as Vec;
-  const high = model.high as Vec;
+  const low = model.focus_low as Vec;
+  const high = model.focus_high as Vec;
   const radius = Math.hypot(high[0] - low[0], high[1] - low[1], high[2] - low[2]) / 2;
   const start = useMemo<View>(() => {
-    const middle: Vec = [(low[0] + high[0]) / 2, (low[1] + high[1]) / 2, low[2] * 0.4 + high[2] * 0.6];
+    const middle: Vec = [(low[0] + high[0]) / 2, (low[1] + high[1]) / 2, (low[2] + high[2]) / 2];
     return {
       name: "Model",
       projection: {
         kind: "perspective",
-        eye: [middle[0] + radius * 0.5, middle[1] - radius * 1.25, middle[2] + radius * 0.62],
+        eye: [middle[0] + radius * 0.5, middle[1] - radius * 1.9, middle[2] + radius * 0.85],
         target: middle,
         up: [0, 0, 1],
         field_of_view: 50,

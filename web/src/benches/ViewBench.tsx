@@ -256,7 +256,7 @@ export function ViewSettings({ editing, desk }: { editing: Editing; desk: Desk |
         {...sun}
         onChange={(azimuth, altitude, settled) => set("Turn the sun", ["sun"], { azimuth, altitude }, settled)}
       />
-      <div className="grid grid-cols-2 gap-5">
+      <div>
         <NumberField label="Azimuth" value={sun.azimuth} unit="°" digits={0} min={0} max={360} onChange={(azimuth) => set("Turn the sun", ["sun"], { ...sun, azimuth })} />
         <NumberField label="Altitude" value={sun.altitude} unit="°" digits={0} min={-90} max={90} onChange={(altitude) => set("Raise the sun", ["sun"], { ...sun, altitude })} />
       </div>

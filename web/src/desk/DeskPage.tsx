@@ -136,7 +136,7 @@ function Desk({ editing }: { editing: Editing }) {
         </div>
       </header>
       <Tabs.Content value={bench} forceMount className="flex min-h-0 flex-1 outline-none" tabIndex={-1}>
-        <aside aria-label={`${bench}: list`} className="w-[218px] shrink-0 overflow-y-auto border-r border-hairline px-4 py-4 2xl:w-[280px]" tabIndex={0}>
+        <aside aria-label={`${bench}: list`} className="w-[218px] shrink-0 overflow-x-hidden overflow-y-auto border-r border-hairline px-4 py-4 2xl:w-[280px]" tabIndex={0}>
           {list[bench]}
         </aside>
         <main className="relative min-w-0 flex-1" aria-label={inModel ? "Model" : "Drawing"}>
@@ -163,7 +163,7 @@ function Desk({ editing }: { editing: Editing }) {
             </div>
           )}
         </main>
-        <aside aria-label={`${bench}: settings`} className="w-[264px] shrink-0 overflow-y-auto border-l border-hairline px-5 py-4 2xl:w-[320px]" tabIndex={0}>
+        <aside aria-label={`${bench}: settings`} className="w-[264px] shrink-0 overflow-x-hidden overflow-y-auto border-l border-hairline px-5 py-4 2xl:w-[320px]" tabIndex={0}>
           {settings[bench]}
         </aside>
       </Tabs.Content>

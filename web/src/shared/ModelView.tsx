@@ -255,7 +255,7 @@ class ThreeStage {
     }
     const lines = new THREE.BufferGeometry();
     lines.setAttribute("position", new THREE.BufferAttribute(floats("edges"), 3));
-    this.scene.add(new THREE.LineSegments(lines, new THREE.LineBasicMaterial({ color: "#4a443e", transparent: true, opacity: 0.55 })));
+    this.scene.add(new THREE.LineSegments(lines, new THREE.LineBasicMaterial({ color: "#4a443e", transparent: true, opacity: 0.38 })));
     this.picked = new THREE.Mesh(
       new THREE.BufferGeometry(),
       new THREE.MeshBasicMaterial({ color: "#b2472a", transparent: true, opacity: 0.55, depthTest: true, side: THREE.DoubleSide, polygonOffset: true, polygonOffsetFactor: -1 }),
