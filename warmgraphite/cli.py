@@ -75,7 +75,7 @@ def draw(
     """Draw a view: the default drawing of a model, or the drawing of a study as it was left."""
     from warmgraphite.drawing import Drawing
     from warmgraphite.sheet.write import FORMATS, write_drawing
-    from warmgraphite.study import SavedView, fresh_document
+    from warmgraphite.study import fresh_document
     from warmgraphite.view.specification import read_view
 
     if out.suffix.lower().lstrip(".") not in FORMATS:
@@ -85,12 +85,11 @@ def draw(
     if Path(source).is_file():
         found = _model(Path(source), units, up)
         document = fresh_document(found.name, found, [read_view(Path(view))])
-        saved: SavedView | None = document.views[0]
+        saved = document.views[0]
     else:
         found, document = _study(source)
-        saved = next((v for v in document.views if view in (v.view.name, v.mark)), None)
-        if saved is None:
-            saved = document.on_desk.model_copy(update={"view": read_view(Path(view))})
+        named = [v for v in document.views if view in (v.view.name, v.mark)]
+        saved = named[0] if named else document.on_desk.model_copy(update={"view": read_view(Path(view))})
     spec = saved.view
     if resolution is not None:
         spec = spec.model_copy(update={"frame": spec.frame.model_copy(update={"resolution": resolution})})

@@ -77,9 +77,7 @@ class Drawing:
 
     def fresh(self) -> Fresh:
         """Which passes need not be computed."""
-        return {
-            name: key in self._held or (self.store is not None and self.store.has(key)) for name, key in self.keys.items()
-        }
+        return {name: key in self._held or (self.store is not None and self.store.has(key)) for name, key in self.keys.items()}
 
     def _arrays(self, name: str, compute: Callable[[], Arrays]) -> Arrays:
         key = self.keys[name]
@@ -208,7 +206,9 @@ def _wkb(rows: list[shapely.Geometry]) -> Any:
     # Length-prefixed, because a fixed-width byte array would drop trailing zeros.
     data = [bytes(b) for b in shapely.to_wkb(rows)] if rows else []
     sizes = np.array([len(d) for d in data], np.int64)
-    return np.concatenate([np.array([len(data)], np.int64).view(np.uint8), sizes.view(np.uint8), np.frombuffer(b"".join(data), np.uint8)])
+    return np.concatenate(
+        [np.array([len(data)], np.int64).view(np.uint8), sizes.view(np.uint8), np.frombuffer(b"".join(data), np.uint8)]
+    )
 
 
 def _geometry(data: Any) -> list[shapely.Geometry]:

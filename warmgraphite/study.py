@@ -78,9 +78,7 @@ def fresh_document(name: str, model: Model, views: list[ViewSpecification] | Non
     """The document of a new study: the views given, or one axonometric of all."""
     chosen = views or [ViewSpecification(name="Axonometric", projection=Parallel(direction=(0.6, 1.0, -0.75)))]
     saved = tuple(SavedView(id=f"view-{i + 1}", mark=chr(65 + i), view=view) for i, view in enumerate(chosen))
-    return StudyDocument(
-        name=name, views=saved, desk=Desk(view_id=saved[0].id, view=saved[0].view), poche=default_poche(model)
-    )
+    return StudyDocument(name=name, views=saved, desk=Desk(view_id=saved[0].id, view=saved[0].view), poche=default_poche(model))
 
 
 def _replaced(document: StudyDocument, **changes: Any) -> StudyDocument:
@@ -115,9 +113,7 @@ def keep_view(document: StudyDocument, name: str) -> StudyDocument:
     mark = next(letter for letter in letters if letter not in marks)
     numbers = [int(v.id.rpartition("-")[2]) for v in document.views if v.id.rpartition("-")[2].isdigit()]
     view = document.desk.view.model_copy(update={"name": name})
-    saved = document.on_desk.model_copy(
-        update={"id": f"view-{max(numbers, default=0) + 1}", "mark": mark, "view": view}
-    )
+    saved = document.on_desk.model_copy(update={"id": f"view-{max(numbers, default=0) + 1}", "mark": mark, "view": view})
     return _replaced(document, views=(*document.views, saved), desk=Desk(view_id=saved.id, view=view))
 
 

@@ -75,7 +75,11 @@ def perform(job_id: int) -> None:
         done.set()
         beat.join()
     Job.objects.filter(pk=job_id).update(
-        state=state, message=message, result=result, ended=timezone.now(), **({"progress": 1.0} if state == Job.State.DONE else {})
+        state=state,
+        message=message,
+        result=result,
+        ended=timezone.now(),
+        **({"progress": 1.0} if state == Job.State.DONE else {}),
     )
     close_old_connections()
 

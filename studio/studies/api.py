@@ -172,7 +172,9 @@ def _study(slug: str) -> Study:
 @router.get("/choices", response=Choices)
 def choices(request: HttpRequest) -> Choices:
     """What the forms offer; written down once, in the core."""
-    return Choices(blend_modes=list(BLEND_MODES), sources=list(SOURCES), scales=[float(s) for s in TRADE_SCALES], units=METRES_PER)
+    return Choices(
+        blend_modes=list(BLEND_MODES), sources=list(SOURCES), scales=[float(s) for s in TRADE_SCALES], units=METRES_PER
+    )
 
 
 @router.get("/studies", response=list[StudyRow])
@@ -182,9 +184,13 @@ def list_studies(request: HttpRequest) -> list[StudyRow]:
         document = study.document
         rows.append(
             StudyRow(
-                slug=study.slug, name=document.name, views=len(document.views), model=_facts(study), is_sample=study.is_sample,
+                slug=study.slug,
+                name=document.name,
+                views=len(document.views),
+                model=_facts(study),
+                is_sample=study.is_sample,
                 first_view=document.views[0].id,
-            )  # fmt: skip
+            )
         )
     return rows
 
@@ -243,9 +249,13 @@ def list_parts(request: HttpRequest, slug: str) -> list[PartRow]:
     counts = np.bincount(model.triangle_part, minlength=len(model.parts))
     return [
         PartRow(
-            name=p.name, layer=p.layer, material=model.materials[p.material].name, colour=model.materials[p.material].colour,
-            role=p.role, triangles=int(n),
-        )  # fmt: skip
+            name=p.name,
+            layer=p.layer,
+            material=model.materials[p.material].name,
+            colour=model.materials[p.material].colour,
+            role=p.role,
+            triangles=int(n),
+        )
         for p, n in zip(model.parts, counts, strict=True)
     ]
 
@@ -359,7 +369,9 @@ def upload(request: HttpRequest, files: list[UploadedFile] = File(...)) -> JobOu
     if len(models) != 1:
         raise ModelFileError("Bring one model at a time: a .glb file, or an .obj file with its .mtl beside it.")
     if sum(f.size or 0 for f in files) > settings.UPLOAD_LIMIT:
-        raise ModelFileError(f"{models[0]} is larger than {settings.UPLOAD_LIMIT // 1_000_000} MB; leave out what the drawing does not need.")
+        raise ModelFileError(
+            f"{models[0]} is larger than {settings.UPLOAD_LIMIT // 1_000_000} MB; leave out what the drawing does not need."
+        )
     folder = uuid.uuid4().hex
     place = settings.DATA / "incoming" / folder
     place.mkdir(parents=True)
@@ -407,5 +419,3 @@ def frame_of(request: HttpRequest, slug: str, body: FrameIn) -> FrameOut:
     """The frame that a view would have, before it is laid on the desk."""
     scene = build_scene(_study(slug).model, body.view)
     return FrameOut(scale=scene.projection.scale, world_to_frame=scene.projection.matrix.tolist())
-
-

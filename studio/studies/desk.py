@@ -119,7 +119,16 @@ def probe(study: Study, document: StudyDocument, x: float, y: float) -> dict[str
     row = min(int(y / view.frame.height * height), height - 1)
     number = int(seen.part[row, column])
     model = study.model
-    found: dict[str, Any] = {"part": None, "material": "", "role": "", "distance": None, "light": "", "cut": False, "pen": "", "glass": False}
+    found: dict[str, Any] = {
+        "part": None,
+        "material": "",
+        "role": "",
+        "distance": None,
+        "light": "",
+        "cut": False,
+        "pen": "",
+        "glass": False,
+    }
     if number >= 0:
         part = model.parts[number]
         found |= {
@@ -165,5 +174,3 @@ def _line_at(drawing: Drawing, x: float, y: float, reach: float) -> int | None:
     gap = np.linalg.norm(a[rows] + t[:, None] * step - point, axis=1)
     best = int(np.argmin(gap))
     return int(rows[best]) if gap[best] <= reach else None
-
-

@@ -30,7 +30,9 @@ class ChangedElsewhere(GraphiteError):
     """The study moved on since the window that wants to change it last looked."""
 
     def __init__(self) -> None:
-        super().__init__("This study was changed in another window meanwhile; it is shown as it is now, and your last change was not made.")
+        super().__init__(
+            "This study was changed in another window meanwhile; it is shown as it is now, and your last change was not made."
+        )
 
 
 @lru_cache(maxsize=4)
@@ -111,7 +113,11 @@ class Study(models.Model):
                 raise ChangedElsewhere
             rows = study.revisions
             number = study.head.number
-            target = rows.filter(number__lt=number).order_by("-number").first() if back else rows.filter(number__gt=number).order_by("number").first()
+            target = (
+                rows.filter(number__lt=number).order_by("-number").first()
+                if back
+                else rows.filter(number__gt=number).order_by("number").first()
+            )
             if target:
                 study.head = target
                 study.save(update_fields=["head"])
@@ -133,7 +139,11 @@ class Revision(models.Model):
 
 
 def create_study(
-    name: str, model: Model, views: list[ViewSpecification] | None = None, about: dict[str, Any] | None = None, is_sample: bool = False
+    name: str,
+    model: Model,
+    views: list[ViewSpecification] | None = None,
+    about: dict[str, Any] | None = None,
+    is_sample: bool = False,
 ) -> Study:
     """A new study of a model, with its model kept in the data folder."""
     path = settings.DATA / "models" / f"{model.version}.npz"

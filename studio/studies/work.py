@@ -15,7 +15,6 @@ from django.conf import settings
 from studio.jobs.models import Job, Watch
 from studio.jobs.queue import work
 from studio.studies.desk import THUMBNAIL_PIXELS, store, tone_size
-from studio.studies.models import Study
 from warmgraphite.collage.preview import LayerCache, compose, encode_jpeg
 from warmgraphite.drawing import Drawing
 from warmgraphite.errors import Cancelled, ModelFileError
@@ -110,7 +109,7 @@ def _read_apart(folder: Path, name: str, watch: Watch) -> dict:
         stdout=subprocess.PIPE,
         stderr=subprocess.PIPE,
         cwd=settings.ROOT,
-        preexec_fn=limit,  # noqa: PLW1509 - the child only execs
+        preexec_fn=limit,
     )
     try:
         for waited in range(settings.READ_SECONDS * 5):
@@ -120,7 +119,9 @@ def _read_apart(folder: Path, name: str, watch: Watch) -> dict:
             except subprocess.TimeoutExpired:
                 watch("Reading the model", min(0.95, 0.05 + waited / (settings.READ_SECONDS * 5)))
         else:
-            raise ModelFileError(f"{name} takes longer than {settings.READ_SECONDS} s to read; leave out what the drawing does not need.")
+            raise ModelFileError(
+                f"{name} takes longer than {settings.READ_SECONDS} s to read; leave out what the drawing does not need."
+            )
     except (ModelFileError, Cancelled):
         process.kill()
         process.communicate()

@@ -13,9 +13,7 @@ from PIL import Image
 __all__ = ["value_noise"]
 
 
-def value_noise(
-    size: tuple[int, int], frame: tuple[float, float], cell: float, octaves: int, seed: int
-) -> NDArray[np.float32]:
+def value_noise(size: tuple[int, int], frame: tuple[float, float], cell: float, octaves: int, seed: int) -> NDArray[np.float32]:
     """(h, w) float32 from −1 to 1 for ``size`` = (width, height) pixels over ``frame`` millimetres.
 
     ``cell`` is the coarsest lattice in millimetres; each further octave halves it and its strength.

@@ -9,7 +9,7 @@ import shapely
 from numpy.typing import NDArray
 
 from warmgraphite.ink.specification import Poche
-from warmgraphite.passes.cut import Mass, half_plane, plane_frame, polygonal
+from warmgraphite.passes.cut import Mass, PlaneFrame, half_plane, plane_frame, polygonal
 from warmgraphite.view.scene import Plane, Scene, clip_triangles
 
 __all__ = ["PocheShape", "colour_of", "poche_shapes"]
@@ -52,7 +52,7 @@ def poche_shapes(scene: Scene, found: list[Mass]) -> list[PocheShape]:
         if region.is_empty:
             continue
 
-        def onto_paper(points: NDArray, frame=frame) -> NDArray:
+        def onto_paper(points: NDArray, frame: PlaneFrame = frame) -> NDArray:
             return scene.projection.project(frame.lifted(points))[:, :2]
 
         flat = shapely.make_valid(shapely.transform(region, onto_paper))

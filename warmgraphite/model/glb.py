@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 import trimesh
+from numpy.typing import NDArray
 from trimesh.visual.material import PBRMaterial
 
 from warmgraphite.errors import ModelFileError
@@ -25,9 +26,9 @@ def _material(visual: Any) -> Material:
     rgba = np.asarray(colour if colour is not None else [207, 200, 188, 255], dtype=float).ravel()
     if rgba.max() <= 1.0 and rgba.dtype.kind == "f" and np.asarray(colour).dtype.kind == "f":
         rgba = rgba * 255
-    red, green, blue = (int(round(c)) for c in rgba[:3])
+    red, green, blue = (round(c) for c in rgba[:3])
     blends = str(getattr(source, "alphaMode", None) or "").upper() != "OPAQUE"
-    opacity = round(float(rgba[3]) / 255, 3) if len(rgba) > 3 and blends else 1.0
+    opacity = round(float(rgba[3]) / 255, 2) if len(rgba) > 3 and blends else 1.0
     return Material(getattr(source, "name", None) or "Plain", f"#{red:02x}{green:02x}{blue:02x}", opacity)
 
 
@@ -80,7 +81,7 @@ def read_glb(path: Path) -> Model:
 def write_glb(model: Model, path: Path) -> None:
     """Write the model as one GLB file: metres, Y up, one node per part below nodes for its layers."""
     scene = trimesh.Scene()
-    upright = np.linalg.inv(to_metres("m", "y"))
+    upright: NDArray[np.float64] = np.asarray(np.linalg.inv(to_metres("m", "y")), np.float64)
     turned = model.transformed(upright)
     materials = []
     for material in model.materials:

@@ -99,9 +99,7 @@ class Model:
     @cached_property
     def part_is_glass(self) -> NDArray[np.bool_]:
         """(P,) whether a part is seen through: by its role, or because its material is."""
-        return np.array(
-            [p.role == "glass" or self.materials[p.material].opacity < SEE_THROUGH for p in self.parts], dtype=bool
-        )
+        return np.array([p.role == "glass" or self.materials[p.material].opacity < SEE_THROUGH for p in self.parts], dtype=bool)
 
     @cached_property
     def part_role(self) -> NDArray[np.str_]:

@@ -269,7 +269,7 @@ def split_edges(
 
 @njit(nogil=True, cache=True)
 def nearest_at(points, tri, tri_pane, tri_near, cell_start, cell_tri, left, top, size, nx, ny):
-    """The nearest triangle that is no pane of glass at each frame point (N, 2) and its depth there; −1 and infinity where nothing is."""
+    """The nearest triangle that is no pane at each frame point (N, 2), and its depth; −1 and infinity where nothing is."""
     found = np.full(len(points), -1, np.int32)
     depth = np.full(len(points), np.inf)
     for i in range(len(points)):
@@ -514,8 +514,8 @@ def subtract_doubles(start, end, cell, reach, gap):
 
 
 @njit(nogil=True, cache=True)
-def look_at(points, tri, tri_pane, tri_near, cell_start, cell_tri, left, top, size, nx, ny):
-    """At each frame point (N, 2): the nearest triangle that is no pane, its depth, and whether a pane lies before it."""
+def look_at(points, tri, tri_pane, tri_glass, tri_near, cell_start, cell_tri, left, top, size, nx, ny):
+    """At each frame point (N, 2): the nearest triangle that is no pane, its depth, and whether glass lies before it."""
     found = np.full(len(points), -1, np.int32)
     depth = np.full(len(points), np.inf)
     glass = np.zeros(len(points), np.bool_)
@@ -542,7 +542,8 @@ def look_at(points, tri, tri_pane, tri_near, cell_start, cell_tri, left, top, si
                 continue
             z = tri[t, 0, 2] + p * (tri[t, 1, 2] - tri[t, 0, 2]) + q * (tri[t, 2, 2] - tri[t, 0, 2])
             if tri_pane[t]:
-                pane = min(pane, z)
+                if tri_glass[t]:
+                    pane = min(pane, z)
             elif z < depth[i]:
                 depth[i] = z
                 found[i] = t

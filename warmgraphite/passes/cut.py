@@ -213,5 +213,3 @@ def triangulate(region: shapely.Geometry) -> NDArray[np.float64]:
         ends = np.cumsum([len(r) for r in rings]).astype(np.uint32)
         out.append(points[mapbox_earcut.triangulate_float64(points, ends).reshape(-1, 3).astype(np.int64)])
     return np.concatenate(out)
-
-

@@ -50,7 +50,8 @@ class Intersections:
 def weld(model: Model) -> NDArray[np.int64]:
     """(T, 3) triangles in which corners of one part that lie together share one number."""
     used, flat = np.unique(
-        model.triangles.astype(np.int64) + model.triangle_part[:, None].astype(np.int64) * len(model.vertices), return_inverse=True
+        model.triangles.astype(np.int64) + model.triangle_part[:, None].astype(np.int64) * len(model.vertices),
+        return_inverse=True,
     )
     part, vertex = np.divmod(used, len(model.vertices))
     grid = np.round((model.vertices[vertex] - model.bounds[0]) / WELD).astype(np.int64)
@@ -133,7 +134,7 @@ def _intersections(model: ByVersion) -> Intersections:
     source = model.model
     corners = source.vertices[source.triangles]
     low, high = corners.min(1), corners.max(1)
-    slack = float(max(2e-5, 3e-6 * np.linalg.norm(source.bounds[1] - source.bounds[0])))
+    slack = max(2e-5, 3e-6 * float(np.linalg.norm(source.bounds[1] - source.bounds[0])))
     by_part = np.argsort(source.triangle_part, kind="stable").astype(np.int32)
     limits = np.searchsorted(source.triangle_part[by_part], np.arange(len(source.parts) + 1))
     starts, ends, faces = [np.empty((0, 3))], [np.empty((0, 3))], [np.empty((0, 2), np.int32)]

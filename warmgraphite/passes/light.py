@@ -112,7 +112,9 @@ def light(scene: Scene, hiders: Occluders, seen: Surface, sun: Sun, progress: Pr
 
     triangle = seen.triangle.ravel()
     share = width * height / max(1, width * height + seen.edge_triangle.size)
-    rows = in_bands(width * height, lambda i, j: of(pixel_points(scene, size, np.arange(i, j)), triangle[i:j]), lambda f: progress(f * share))
+    rows = in_bands(
+        width * height, lambda i, j: of(pixel_points(scene, size, np.arange(i, j)), triangle[i:j]), lambda f: progress(f * share)
+    )
     shadow, shade = (np.concatenate(c).astype(np.float32) for c in zip(*rows, strict=True))
 
     # Where the shadow's own edge runs across one surface, the surface pass has no subsamples: take them now.

@@ -276,9 +276,7 @@ def _split(scene: Scene, edges: _Edges, hiders: Occluders, progress: Progress) -
 _OUTLINE, _EDGE, _JOINT, _SEAM = 0, 1, 2, 3
 
 
-def _neighbourhood(
-    scene: Scene, hiders: Occluders, a: NDArray, b: NDArray, t: NDArray, outline_depth: float
-) -> NDArray[np.int8]:
+def _neighbourhood(scene: Scene, hiders: Occluders, a: NDArray, b: NDArray, t: NDArray, outline_depth: float) -> NDArray[np.int8]:
     """What each piece from a to b (N, 3, frame) is at its parameter t: outline, edge, joint or seam."""
     point = a + t[:, None] * (b - a)
     direction = b[:, :2] - a[:, :2]
@@ -324,7 +322,9 @@ def _ranked(
         middle = (low + high) / 2
         same = _neighbourhood(scene, hiders, a[piece[turns]], b[piece[turns]], middle, outline_depth) == before
         low, high = np.where(same, middle, low), np.where(same, high, middle)
-    starts = np.flatnonzero(np.append(True, (piece[1:] != piece[:-1]) | (what[1:] != what[:-1]))) if len(piece) else np.empty(0, int)
+    starts = (
+        np.flatnonzero(np.append(True, (piece[1:] != piece[:-1]) | (what[1:] != what[:-1]))) if len(piece) else np.empty(0, int)
+    )
     begin = np.zeros(len(starts))
     finish = np.ones(len(starts))
     where = np.searchsorted(starts, turns + 1)

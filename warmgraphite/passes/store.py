@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 __all__ = ["PassStore", "pass_key"]
 
 #: Raised when a pass is computed differently, so that older results count as stale.
-CODE_VERSION = 3
+CODE_VERSION = 4
 
 Arrays = dict[str, NDArray[Any]]
 
@@ -58,7 +58,7 @@ class PassStore:
         """Keep the arrays of a pass, whole or not at all."""
         draft = self.folder / f".{key}.{os.getpid()}.{time.monotonic_ns()}.npz"
         try:
-            np.savez(draft, **arrays)
+            np.savez(draft, **arrays)  # type: ignore[arg-type]
             os.replace(draft, self.path(key))
         finally:
             draft.unlink(missing_ok=True)

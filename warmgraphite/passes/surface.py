@@ -11,6 +11,7 @@ import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -49,7 +50,7 @@ class Surface:
     colour: NDArray[np.uint8]
 
 
-def in_bands(count: int, work, progress: Progress) -> list:
+def in_bands(count: int, work: Callable[[int, int], Any], progress: Progress) -> list:
     """``work(first, last)`` over stretches of ``count`` rows on all processors, results in order."""
     firsts = range(0, count, _BAND)
     out = []
@@ -86,8 +87,11 @@ def surface(scene: Scene, hiders: Occluders, size: tuple[int, int], progress: Pr
     """What the frame sees at ``size`` = (width, height) pixels."""
     width, height = size
 
+    # A wire mesh is seen through as a pane is, but it lays no tone of glass over what is behind.
+    glazed = hiders.pane & (scene.model.part_role[hiders.part] == "glass")
+
     def look(xy: NDArray) -> tuple[NDArray, NDArray, NDArray]:
-        return _kernels.look_at(xy, hiders.frame, hiders.pane, hiders.near, *hiders.grid)
+        return _kernels.look_at(xy, hiders.frame, hiders.pane, glazed, hiders.near, *hiders.grid)
 
     def band(first: int, last: int) -> tuple[NDArray, NDArray, NDArray]:
         return look(pixel_points(scene, size, np.arange(first, last)))
@@ -103,7 +107,7 @@ def surface(scene: Scene, hiders: Occluders, size: tuple[int, int], progress: Pr
     normal = hiders.normal.astype(np.float32)[triangle]
     normal = np.where(triangle[:, None] < 0, 0.0, normal).reshape(height, width, 3)
     code = (part.astype(np.int64) * 4 + is_cap * 2 + glass).reshape(height, width)
-    turned = lambda one, other: np.abs(one - other).max(-1) > 0.35  # noqa: E731
+    turned = lambda one, other: np.abs(one - other).max(-1) > 0.35
     rim = rim_of(code, np.not_equal) | rim_of(normal, turned)
     edge_pixel = np.flatnonzero(rim)
     samples = len(SUBSAMPLES)

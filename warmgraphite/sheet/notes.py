@@ -37,7 +37,9 @@ def _scale_bar(canvas: Canvas, x: float, y: float, scale: float) -> float:
             top = y - thick if i % 2 == 0 else y - thick / 2
             ring = np.array([(a, top), (b, top), (b, top + thick / 2), (a, top + thick / 2), (a, top)])
             canvas.fill([ring], _INK)
-        canvas.stroke([np.array([(x, y - thick), (x + length, y - thick), (x + length, y), (x, y), (x, y - thick)])], Stroke(0.13, _INK))
+        canvas.stroke(
+            [np.array([(x, y - thick), (x + length, y - thick), (x + length, y), (x, y), (x, y - thick)])], Stroke(0.13, _INK)
+        )
         for value in (0.0, total / 2, total):
             at = x + value * 1000 / scale
             words = _metres(value) + (" m" if value == total else "")
@@ -60,7 +62,9 @@ def _north(canvas: Canvas, x: float, y: float, projection: Projection) -> None:
         tip, tail = centre + north * radius * 1.35, centre - north * radius * 0.62
         canvas.fill([np.array([tip, tail + side * 1.25, centre - north * radius * 0.3, tip])], _INK)
         canvas.stroke([np.array([tip, tail - side * 1.25, centre - north * radius * 0.3, tip])], Stroke(0.13, _INK))
-        canvas.text(tip[0] + north[0] * 1.6, tip[1] + north[1] * 1.6 + (0.9 if north[1] > -0.5 else 0), "N", "serif", 2.8, _INK, "middle")
+        canvas.text(
+            tip[0] + north[0] * 1.6, tip[1] + north[1] * 1.6 + (0.9 if north[1] > -0.5 else 0), "N", "serif", 2.8, _INK, "middle"
+        )
         level = projection.sight[:2]
         if not lies and np.linalg.norm(level) > 1e-6:
             sight = np.array([level[0], -level[1]]) / np.linalg.norm(level)

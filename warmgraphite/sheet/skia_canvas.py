@@ -13,7 +13,7 @@ import numpy as np
 # Only the shipped faces are used; without this the first text waits for a search through the system's fonts.
 os.environ.setdefault("FONTCONFIG_FILE", str(Path(__file__).parent / "fonts" / "fonts.conf"))
 
-import skia  # noqa: E402
+import skia
 from numpy.typing import NDArray
 
 from warmgraphite.sheet.canvas import Anchor, Face, Ring, Stroke

@@ -36,7 +36,8 @@ class Scene:
     """What a view shows of a model.
 
     ``corners`` (T, 3, 3) metres and ``source`` (T,) model triangle of each, after cutting (near plane included);
-    ``part_shown`` (P,) says which parts are drawn, ``uncut`` (P,) which no ``cut`` plane goes into, ``spared`` (planes, P) which of them a plane leaves whole.
+    ``part_shown`` (P,) says which parts are drawn, ``uncut`` (P,) which no ``cut`` plane goes into, and ``spared``
+    (planes, P) which of them a plane leaves whole.
     """
 
     model: Model
@@ -58,12 +59,10 @@ class Scene:
     @cached_property
     def slack(self) -> float:
         """Metres below which two surfaces count as touching: GLB's single precision over the model's extent."""
-        return float(max(2e-5, 3e-6 * np.linalg.norm(self.model.bounds[1] - self.model.bounds[0])))
+        return max(2e-5, 3e-6 * float(np.linalg.norm(self.model.bounds[1] - self.model.bounds[0])))
 
 
-def clip_triangles(
-    corners: FloatArray, source: NDArray[np.int32], plane: Plane
-) -> tuple[FloatArray, NDArray[np.int32]]:
+def clip_triangles(corners: FloatArray, source: NDArray[np.int32], plane: Plane) -> tuple[FloatArray, NDArray[np.int32]]:
     """Triangles (T, 3, 3) less what lies beyond the plane. Neighbours stay joined: shared edges are cut at one point."""
     if not len(corners):
         return corners, source

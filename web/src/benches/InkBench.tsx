@@ -8,7 +8,7 @@ const RANKS = ["cut", "outline", "edge", "surface", "hidden"] as const;
 type Rank = (typeof RANKS)[number];
 const ABOUT: Record<Rank, [string, string]> = {
   cut: ["Cut", "The outline of every cut mass: the heaviest line of the drawing."],
-  outline: ["Outline against depth", "Where what lies behind is farther away, or nothing."],
+  outline: ["Outline", "Against depth: where what lies behind is farther away, or nothing."],
   edge: ["Edge", "Where both faces are seen."],
   surface: ["Surface joint", "Joints and changes of material within one surface."],
   hidden: ["Hidden", "What lies behind. Off in most drawings."],
