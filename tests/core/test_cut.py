@@ -18,7 +18,9 @@ from warmgraphite.view.specification import Cut, Frame, Parallel, PartChoice, Vi
 def section(model: Model, point: tuple, normal: tuple, **more) -> Drawing:  # type: ignore[no-untyped-def]
     sight = tuple(-n for n in normal)
     up = (0, 1, 0) if abs(normal[2]) > 0.9 else (0, 0, 1)
-    return Drawing(model, ViewSpecification(projection=Parallel(direction=sight, up=up), cuts=(Cut(point=point, normal=normal),), **more))
+    return Drawing(
+        model, ViewSpecification(projection=Parallel(direction=sight, up=up), cuts=(Cut(point=point, normal=normal),), **more)
+    )
 
 
 def test_areas_agree_with_an_independent_section_of_every_closed_body(yard: Model) -> None:
@@ -39,7 +41,9 @@ def test_a_slanting_cut_through_a_box_has_the_area_of_geometry() -> None:
 
 
 def test_overlapping_parts_of_one_material_are_one_mass_without_inner_lines() -> None:
-    walls = model_of(("A", box((0, 0, 0), (5, 0.3, 3)), 0), ("B", box((2, -2, 0), (2.3, 2, 3)), 0), ("C", box((4.9, 0, 0), (8, 0.3, 3)), 0))
+    walls = model_of(
+        ("A", box((0, 0, 0), (5, 0.3, 3)), 0), ("B", box((2, -2, 0), (2.3, 2, 3)), 0), ("C", box((4.9, 0, 0), (8, 0.3, 3)), 0)
+    )
     drawing = section(walls, (0, 0, 1), (0, 0, 1))
     assert len(drawing.masses) == 1
     region = drawing.masses[0].region

@@ -165,14 +165,18 @@ def test_a_line_is_split_where_what_lies_behind_it_changes() -> None:
     top = lines.visible & (np.abs(lines.start[:, 2] - 1.1) < 1e-6) & (np.abs(lines.end[:, 2] - 1.1) < 1e-6)
     length = np.abs(lines.end[:, 0] - lines.start[:, 0])
     outline = lines.rank == RANKS.index("outline")
-    assert length[top & outline].sum() == pytest.approx(3, abs=0.01) and length[top & ~outline].sum() == pytest.approx(5, abs=0.01)
+    assert length[top & outline].sum() == pytest.approx(3, abs=0.01) and length[top & ~outline].sum() == pytest.approx(
+        5, abs=0.01
+    )
 
 
 def test_turning_model_and_camera_together_changes_nothing(yard: Model) -> None:
     turn = trimesh.transformations.rotation_matrix(0.7, [0, 0, 1])
     before = Drawing(yard, ViewSpecification(projection=Parallel(direction=(0.5, 1.0, -0.6)), frame=Frame(scale=50))).lines()
     sight = tuple(turn[:3, :3] @ [0.5, 1.0, -0.6])
-    after = Drawing(yard.transformed(turn), ViewSpecification(projection=Parallel(direction=sight), frame=Frame(scale=50))).lines()
+    after = Drawing(
+        yard.transformed(turn), ViewSpecification(projection=Parallel(direction=sight), frame=Frame(scale=50))
+    ).lines()
 
     def total(f: LineSet) -> list[float]:
         length = np.linalg.norm(f.to_mm - f.from_mm, axis=1)

@@ -66,9 +66,7 @@ def test_obj_text_with_groups_concave_faces_and_backward_indices(scratch: Path) 
     assert model.materials[0].colour == "#cc331a" and model.parts[2].role == "glass"
 
 
-@pytest.mark.parametrize(
-    ("side", "unit", "metres"), [(12.0, "m", 12.0), (12_000.0, "mm", 12.0), (1_450.0, "cm", 14.5)]
-)
+@pytest.mark.parametrize(("side", "unit", "metres"), [(12.0, "m", 12.0), (12_000.0, "mm", 12.0), (1_450.0, "cm", 14.5)])
 def test_units_are_guessed_from_the_size_of_a_house(scratch: Path, side: float, unit: str, metres: float) -> None:
     write_obj(model_of(("House", box((0, 0, 0), (side, side / 2, side / 3)), 0)), scratch / "house.obj")
     found = read_model_file(scratch / "house.obj")

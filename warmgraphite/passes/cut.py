@@ -110,7 +110,8 @@ def _part_region(flat: NDArray[np.float64]) -> tuple[shapely.Geometry, shapely.G
         inside = shapely.point_on_surface(faces)
         signed, crossed = winding(shapely.get_coordinates(inside), flat[:, 0].copy(), flat[:, 1].copy())
         solid = (signed != 0) | (crossed % 2 == 1)
-        region = shapely.union_all(faces[solid])
+        # Where two triangles met is no corner of the region.
+        region = shapely.simplify(shapely.union_all(faces[solid]), 2 * GRID)
     # What bounds no solid face is an open surface: it is drawn as a stroke.
     strokes = shapely.difference(lines, region.buffer(GRID * 4)) if not region.is_empty else lines
     return region, shapely.line_merge(strokes) if not strokes.is_empty else shapely.MultiLineString()

@@ -1,0 +1,115 @@
+"""The same work without a browser, as the contract says."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from tests.conftest import box, model_of
+from warmgraphite.drawing import Drawing
+from warmgraphite.model.obj import write_obj
+from warmgraphite.passes.store import PassStore
+from warmgraphite.view.specification import Frame, Parallel, Sun, ViewSpecification
+
+VIEW = {
+    "projection": {"kind": "parallel", "direction": [0, 1, 0], "centre": [1, 0, 1]},
+    "cuts": [{"point": [0, 0.5, 0], "normal": [0, -1, 0]}],
+    "frame": {"width": 120, "height": 90, "scale": 50, "resolution": 50},
+}
+
+
+def run(*arguments: object) -> subprocess.CompletedProcess[str]:
+    return subprocess.run([sys.executable, "-m", "warmgraphite.cli", *map(str, arguments)], capture_output=True, text=True)
+
+
+@pytest.fixture()
+def house(scratch: Path) -> Path:
+    write_obj(model_of(("Wall", box((0, 0, 0), (2, 1, 2)), 0), ("Beyond", box((1, 3, 0), (4, 4, 1)), 2)), scratch / "house.obj")
+    (scratch / "view.json").write_text(json.dumps(VIEW))
+    return scratch / "house.obj"
+
+
+def test_a_bundle_holds_every_pass_in_one_frame(house: Path, scratch: Path) -> None:
+    out = scratch / "out"
+    done = run("passes", house, "--view", scratch / "view.json", "--out", out, "--units", "m", "--up", "z")
+    assert done.returncode == 0, done.stderr
+    about = json.loads((out / "bundle.json").read_text())
+    assert about["frame"] == {"width": 120, "height": 90, "pixels": [236, 177]} and about["peak_memory"] > 10
+    matrix = np.array(about["world_to_frame"])
+    lines = json.loads((out / "lines.json").read_text())
+    assert len({len(column) for column in lines.values()}) == 1
+    ends = np.array(lines["start"] + lines["end"])
+    on_paper = (np.column_stack([ends, np.ones(len(ends))]) @ matrix.T)[:, :2]
+    assert on_paper[:, 0].min() == pytest.approx(60 - 20) and on_paper[:, 0].max() == pytest.approx(60 + 60)
+    assert set(lines["kind"]) <= {"cut", "silhouette", "border", "crease", "intersection", "material", "smooth", "terrain"}
+    assert set(lines["rank"]) <= {"cut", "outline", "edge", "surface"} and set(lines["visible"]) == {True, False}
+    (row,) = json.loads((out / "cut.json").read_text())["rows"]
+    assert row["part"] == "Wall" and row["area"] == pytest.approx(4) and len(row["polygons"][0]["exterior"]) == 5
+    for name in ("shadow", "shade", "alpha", "colour"):
+        with Image.open(out / f"{name}.png") as picture:
+            assert picture.size == (236, 177) and picture.mode == "RGBA"
+            assert np.asarray(picture)[0, 0, 3] == 0  # transparent where nothing is
+    assert all((out / f"drawing.{kind}").stat().st_size > 500 for kind in ("svg", "pdf", "png"))
+    assert {"lines", "cut", "shadow", "shade", "alpha", "drawing"} <= set(about["passes"])
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        (lambda a, s: a.__setitem__(1, s / "none.obj"), "none.obj"),
+        (lambda a, s: a.__setitem__(3, s / "none.json"), "none.json"),
+        (lambda a, s: a.extend(["--only", "lines,sparkle"]), "sparkle"),
+        (lambda a, s: a.extend(["--units", "ells"]), "ells"),
+        (lambda a, s: a.extend(["--zoom", "2"]), "--zoom"),
+        (lambda a, s: (s / "view.json").write_text('{"projection": {"kind": "fisheye"}}'), "projection"),
+        (
+            lambda a, s: (s / "view.json").write_text(json.dumps(VIEW | {"cuts": [{"point": [0, -9, 0], "normal": [0, 1, 0]}]})),
+            "no part",
+        ),
+        (lambda a, s: (s / "house.obj").write_text("v 1 2\n"), "line 1"),
+        (lambda a, s: ((s / "out").mkdir(), (s / "out" / "mine.txt").write_text("keep")), "no pass bundle"),
+    ],
+)
+def test_wrong_input_is_one_line_and_status_two(house: Path, scratch: Path, change, said: str) -> None:  # type: ignore[no-untyped-def]
+    arguments = ["passes", house, "--view", scratch / "view.json", "--out", scratch / "out"]
+    change(arguments, scratch)
+    done = run(*arguments)
+    assert done.returncode == 2 and said in done.stderr and done.stderr.count("\n") == 1, done.stderr
+    assert not (scratch / "out" / "bundle.json").exists() and not list(scratch.glob(".out*"))
+
+
+def test_a_model_is_drawn_by_default_in_each_format(house: Path, scratch: Path) -> None:
+    for kind in ("pdf", "svg", "png"):
+        done = run("draw", house, "--view", scratch / "view.json", "--out", scratch / f"d.{kind}", "--resolution", 40)
+        assert done.returncode == 0, done.stderr
+        assert (scratch / f"d.{kind}").stat().st_size > 1000
+
+
+def test_only_what_depends_on_a_change_is_computed_again(scratch: Path) -> None:
+    model = model_of(("Wall", box((0, 0, 0), (2, 1, 2)), 0))
+    store = PassStore(scratch / "passes")
+    view = ViewSpecification(projection=Parallel(direction=(0.3, 1, -0.4)), frame=Frame(width=60, height=40, resolution=40))
+    first = Drawing(model, view, store=store)
+    assert not any(first.fresh().values())
+    first.compute()
+    again = Drawing(model, view, store=store)
+    assert all(again.fresh().values())
+    again.compute()
+    assert again.seconds == {}
+    stale = lambda **changes: {  # noqa: E731
+        name for name, fresh in Drawing(model, view.model_copy(update=changes), store=store).fresh().items() if not fresh
+    }
+    assert stale(sun=Sun(azimuth=10)) == {"light"}
+    assert stale(name="Other") == set()
+    assert stale(projection=Parallel(direction=(0, 1, 0))) == {"lines", "poche", "surface", "light"}
+    assert stale(frame=view.frame.model_copy(update={"resolution": 30})) == {"surface", "light"}
+    kept = Drawing(model, view, store=store)
+    assert kept.lines().from_mm == pytest.approx(first.lines().from_mm)
+    store.path(kept.keys["lines"]).write_bytes(b"damaged")
+    assert len(Drawing(model, view, store=store).lines()) == len(first.lines())  # a damaged file is computed anew

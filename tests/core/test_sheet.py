@@ -1,0 +1,189 @@
+"""What leaves the application is true: page, scale, line widths, fonts, groups, and the picture that was on the desk."""
+
+from __future__ import annotations
+
+import re
+import xml.etree.ElementTree as ET
+from pathlib import Path
+
+import numpy as np
+import pikepdf
+import pytest
+import skia
+from PIL import Image
+
+from tests.conftest import box, model_of
+from warmgraphite.collage.plate import Plate
+from warmgraphite.collage.preview import LayerCache, compose
+from warmgraphite.collage.specification import Trace, default_traces
+from warmgraphite.drawing import Drawing
+from warmgraphite.errors import OutputError
+from warmgraphite.ink.line_work import chained, line_work
+from warmgraphite.ink.specification import Pen, PenSet, Poche
+from warmgraphite.sheet.canvas import BLEND_MODES
+from warmgraphite.sheet.notes import scale_bar_length
+from warmgraphite.sheet.specification import Sheet
+from warmgraphite.sheet.write import write_drawing
+from warmgraphite.view.specification import Cut, Frame, Parallel, ViewSpecification
+
+MODEL = model_of(
+    ("Wall", box((0, 0, 0), (5, 1, 3)), 0), ("Step", box((5, 0, 0), (6, 3, 1)), 2), ("Back", box((-2, 4, 0), (8, 4.3, 2)), 0)
+)
+VIEW = ViewSpecification(
+    name="Section <one> & more",
+    projection=Parallel(direction=(0, 1, 0), centre=(2.5, 0, 1.5)),
+    cuts=(Cut(point=(0, 0.5, 0), normal=(0, -1, 0)),),
+    frame=Frame(width=210, height=148, scale=50, resolution=72),
+)
+PENS = PenSet(cut=Pen(weight=0.7), outline=Pen(weight=0.45), fade=0)
+
+
+def plate(pens: PenSet = PENS, **poche: Poche) -> Plate:
+    return Drawing(MODEL, VIEW).plate(pens, poche, "Test house")
+
+
+def line_widths(content: pikepdf.Object, resources: pikepdf.Object, matrix: np.ndarray) -> set[float]:
+    """Widths of lines in millimetres, read back: each width operator times the matrix in force, forms included."""
+    widths, stack = set(), []
+    for operands, operator in pikepdf.parse_content_stream(content):
+        name = str(operator)
+        if name == "q":
+            stack.append(matrix)
+        elif name == "Q":
+            matrix = stack.pop()
+        elif name == "cm":
+            a, b, c, d, e, f = (float(o) for o in operands)
+            matrix = np.array([[a, b, 0], [c, d, 0], [e, f, 1]]) @ matrix
+        elif name == "w" or (name == "gs" and "/LW" in resources["/ExtGState"][str(operands[0])]):
+            width = operands[0] if name == "w" else resources["/ExtGState"][str(operands[0])]["/LW"]
+            widths.add(round(float(width) * np.sqrt(abs(np.linalg.det(matrix[:2, :2]))) / 72 * 25.4, 3))
+        elif name == "Do":
+            form = resources["/XObject"][str(operands[0])]
+            if form["/Subtype"] == "/Form":
+                widths |= line_widths(form, form.get("/Resources", resources), matrix)
+    return widths
+
+
+def test_a_pdf_has_the_true_page_and_lines_of_the_pens_width(scratch: Path) -> None:
+    write_drawing(plate(), default_traces(), Sheet(), scratch / "a.pdf")
+    with pikepdf.open(scratch / "a.pdf") as pdf:
+        (page,) = pdf.pages
+        left, bottom, right, top = (float(v) for v in page.mediabox)
+        assert ((right - left) / 72 * 25.4, (top - bottom) / 72 * 25.4) == pytest.approx((210, 148), abs=1e-3)
+        widths = line_widths(page, page.get("/Resources"), np.eye(3))
+        fonts = [f for o in pdf.objects if isinstance(o, pikepdf.Dictionary) and o.get("/Type") == "/FontDescriptor" for f in [o]]
+        modes = {str(o["/BM"]) for o in pdf.objects if isinstance(o, pikepdf.Dictionary) and "/BM" in o}
+    assert {0.7, 0.45} <= widths
+    assert len(fonts) >= 2 and all("/FontFile2" in f for f in fonts)
+    assert "/Multiply" in modes
+
+
+def test_an_svg_is_at_scale_with_named_groups_per_pass_and_rank(scratch: Path) -> None:
+    write_drawing(plate(), default_traces(), Sheet(), scratch / "a.svg")
+    root = ET.parse(scratch / "a.svg").getroot()
+    space = {"s": "http://www.w3.org/2000/svg"}
+    assert (root.get("width"), root.get("height"), root.get("viewBox")) == ("210mm", "148mm", "0 0 210 148")
+    groups = {g.get("data-name"): g for g in root.iter("{http://www.w3.org/2000/svg}g") if g.get("data-name")}
+    assert {"Paper", "Shadow", "Poche", "Lines", "poche Stone", "lines cut", "lines outline", "scale bar", "title"} <= set(groups)
+    assert "multiply" in groups["Shadow"].get("style", "")
+    numbers = [float(n) for n in re.findall(r"-?[\d.]+", groups["poche Stone"].find("s:path", space).get("d"))]  # type: ignore[union-attr,arg-type]
+    x, y = numbers[::2], numbers[1::2]
+    assert max(x) - min(x) == pytest.approx(5 * 20, abs=1e-3) and max(y) - min(y) == pytest.approx(3 * 20, abs=1e-3)
+    assert len({g.get("id") for g in root.iter() if g.get("id")}) == len([g for g in root.iter() if g.get("id")])
+    assert VIEW.name in "".join(root.itertext())
+
+
+def test_a_png_has_its_pixels_and_is_transparent_without_paper(scratch: Path) -> None:
+    write_drawing(plate(), default_traces(), Sheet(), scratch / "a.png", resolution=72)
+    write_drawing(plate(), default_traces(), Sheet(), scratch / "b.png", resolution=72, paper=False)
+    with Image.open(scratch / "a.png") as full, Image.open(scratch / "b.png") as bare:
+        assert full.size == bare.size == (595, 420) and full.info["dpi"][0] == pytest.approx(72, abs=0.1)
+        assert np.asarray(full)[..., 3].min() == 255
+        assert np.asarray(bare)[2, 2, 3] == 0  # the margin
+
+
+def test_the_picture_on_the_desk_is_the_picture_that_is_exported(scratch: Path) -> None:
+    found = plate()
+    write_drawing(found, default_traces(), Sheet(), scratch / "a.png", resolution=72)
+    with Image.open(scratch / "a.png") as file:
+        exported = np.asarray(file)[..., :3].astype(int)
+    shown = compose(found, default_traces(), Sheet(), (595, 420), LayerCache())
+    desk = shown.toarray(colorType=skia.kRGBA_8888_ColorType)[..., :3].astype(int)
+    assert np.abs(exported - desk).max() <= 3
+
+
+def test_a_scale_bar_is_as_long_as_it_says(scratch: Path) -> None:
+    assert scale_bar_length(50) == 2 and scale_bar_length(100) == 5 and scale_bar_length(200) == 10
+    write_drawing(plate(), (), Sheet(title_on=False, north_on=False), scratch / "bar.svg")
+    root = ET.parse(scratch / "bar.svg").getroot()
+    bar = next(g for g in root.iter("{http://www.w3.org/2000/svg}g") if g.get("data-name") == "scale bar")
+    outline = [p.get("d") for p in bar if p.get("fill") == "none"][0]
+    x = [float(n) for n in re.findall(r"-?[\d.]+", outline or "")][::2]
+    assert max(x) - min(x) == pytest.approx(2000 / 50) and "2 m" in [t.text for t in bar]
+
+
+@pytest.mark.parametrize("mode", BLEND_MODES)
+def test_blend_modes_are_those_of_the_w3c(mode: str) -> None:
+    """The separable modes by the standard's own formulas, on the wash of glass-free shade over paper."""
+    formulas = {
+        "normal": lambda b, s: s,
+        "multiply": lambda b, s: b * s,
+        "screen": lambda b, s: b + s - b * s,
+        "overlay": lambda b, s: np.where(b <= 0.5, 2 * b * s, 1 - 2 * (1 - b) * (1 - s)),
+        "darken": np.minimum,
+        "lighten": np.maximum,
+        "hard-light": lambda b, s: np.where(s <= 0.5, 2 * b * s, 1 - 2 * (1 - b) * (1 - s)),
+        "difference": lambda b, s: np.abs(b - s),
+        "exclusion": lambda b, s: b + s - 2 * b * s,
+        "color-dodge": lambda b, s: np.where(s >= 1, 1.0, np.minimum(1, b / np.maximum(1 - s, 1e-9))),
+        "color-burn": lambda b, s: np.where(s <= 0, 0.0, 1 - np.minimum(1, (1 - b) / np.maximum(s, 1e-9))),
+    }
+    lower = Trace(id="paper", source="paper", name="Paper", colour="#d8b890", grain=0)
+    upper = Trace(id="second", source="paper", name="Second", colour="#6090c0", grain=0, blend=mode, opacity=0.5)  # type: ignore[arg-type]
+    shown = compose(plate(), (lower, upper), Sheet(title_on=False, scale_bar_on=False, north_on=False), (60, 42), LayerCache())
+    pixel = shown.toarray(colorType=skia.kRGBA_8888_ColorType)[20, 30, :3] / 255.0
+    assert pixel.min() >= 0  # every mode is known to the canvas
+    if mode in formulas:
+        b, s = (np.array([int(c[i : i + 2], 16) for i in (1, 3, 5)]) / 255.0 for c in (lower.colour, upper.colour))
+        assert pixel == pytest.approx(0.5 * b + 0.5 * formulas[mode](b, s), abs=0.012)
+
+
+def test_the_sky_wash_stays_in_the_sky_and_poche_hides_what_is_under_it() -> None:
+    sky = tuple(t for t in default_traces() if t.source == "sky")
+    found = plate()
+    picture = compose(found, sky, Sheet(margin=0, title_on=False, scale_bar_on=False, north_on=False), (595, 420), LayerCache())
+    pixels = picture.toarray(colorType=skia.kRGBA_8888_ColorType)[..., :3]
+    seen = np.asarray(Image.fromarray(found.tones.cover).resize((595, 420)))
+    assert (pixels[seen == 255] == 255).all() and (pixels[seen == 0] < 250).any()
+
+
+def test_what_one_pen_or_poche_is_changed_to_is_what_is_drawn() -> None:
+    quiet = Sheet(title_on=False, scale_bar_on=False, north_on=False)
+    traces = tuple(t for t in default_traces() if t.source in ("poche", "lines"))
+
+    def dark(found: Plate) -> np.ndarray:
+        return compose(found, traces, quiet, (595, 420), LayerCache()).toarray(colorType=skia.kRGBA_8888_ColorType)[..., :3]
+
+    red = dark(plate(Stone=Poche(colour="#ff0000")))
+    void = dark(plate(Stone=Poche(on=False)))
+    assert (red[208, 300] == [255, 0, 0]).all() and (void[208, 300] == 255).all()
+    none = PenSet(**{r: Pen(weight=0.1, on=False) for r in ("cut", "outline", "edge", "surface", "hidden")})
+    assert line_work(Drawing(MODEL, VIEW).lines(), MODEL, none) == []
+
+
+def test_segments_are_chained_into_the_longest_clean_lines() -> None:
+    turn = np.linspace(0, 2 * np.pi, 13)
+    ring = np.column_stack([np.cos(turn), np.sin(turn)]) * 10
+    order = np.random.default_rng(1).permutation(12)
+    (closed,) = chained(ring[:-1][order], ring[1:][order])
+    assert len(closed) == 13 and np.allclose(closed[0], closed[-1])
+    start, end = np.array([[0, 0], [2, 0], [1.0, 1]]), np.array([[1.0, 0], [1, 0], [1, 0]])
+    assert sorted(len(line) for line in chained(start, end)) == [2, 2, 2]  # three lines meet: none is run through
+
+
+def test_an_unknown_ending_and_an_unwritable_place_are_one_sentence(scratch: Path) -> None:
+    with pytest.raises(OutputError, match="must end in"):
+        write_drawing(plate(), (), Sheet(), scratch / "a.doc")
+    with pytest.raises(OutputError, match="cannot be written"):
+        write_drawing(plate(), (), Sheet(), scratch / "no" / "such" / "a.svg")
+    assert not list(scratch.rglob("*.draft"))
