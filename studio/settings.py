@@ -27,6 +27,8 @@ DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
         "NAME": DATA / "studio.sqlite3",
+        # A file in tests too: jobs look at it from threads of their own.
+        "TEST": {"NAME": DATA / "test.sqlite3"},
         "OPTIONS": {
             "timeout": 20,
             "transaction_mode": "IMMEDIATE",

@@ -102,7 +102,7 @@ def test_only_what_depends_on_a_change_is_computed_again(scratch: Path) -> None:
     assert all(again.fresh().values())
     again.compute()
     assert again.seconds == {}
-    stale = lambda **changes: {  # noqa: E731
+    stale = lambda **changes: {
         name for name, fresh in Drawing(model, view.model_copy(update=changes), store=store).fresh().items() if not fresh
     }
     assert stale(sun=Sun(azimuth=10)) == {"light"}

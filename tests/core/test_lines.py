@@ -108,7 +108,7 @@ def test_on_the_sample_model_drawn_lines_are_seen(kiln_house: Model) -> None:
 def test_an_obj_of_ones_own_far_from_the_origin_gives_the_same_drawing(yard: Model, scratch) -> None:  # type: ignore[no-untyped-def]
     view = VIEWS["axonometric"]
     write_obj(yard, scratch / "yard.obj")
-    write_obj(replace(yard, vertices=yard.vertices + [4.5e5, 5.4e6, 300.0]), scratch / "far.obj")
+    write_obj(replace(yard, vertices=yard.vertices + np.array([4.5e5, 5.4e6, 300.0])), scratch / "far.obj")
     found = [Drawing(read_model(scratch / n, "m", "z"), view).lines() for n in ("yard.obj", "far.obj")]
     lengths = [float(np.linalg.norm(f.to_mm - f.from_mm, axis=1)[f.visible].sum()) for f in found]
     assert lengths[1] == pytest.approx(lengths[0], rel=2e-3)

@@ -117,7 +117,7 @@ def test_a_scale_bar_is_as_long_as_it_says(scratch: Path) -> None:
     write_drawing(plate(), (), Sheet(title_on=False, north_on=False), scratch / "bar.svg")
     root = ET.parse(scratch / "bar.svg").getroot()
     bar = next(g for g in root.iter("{http://www.w3.org/2000/svg}g") if g.get("data-name") == "scale bar")
-    outline = [p.get("d") for p in bar if p.get("fill") == "none"][0]
+    outline = next(p.get("d") for p in bar if p.get("fill") == "none")
     x = [float(n) for n in re.findall(r"-?[\d.]+", outline or "")][::2]
     assert max(x) - min(x) == pytest.approx(2000 / 50) and "2 m" in [t.text for t in bar]
 

@@ -154,7 +154,7 @@ function Desk({ editing }: { editing: Editing }) {
                   key={what}
                   type="button"
                   aria-pressed={viewStage === what}
-                  className={`plain border-b-2 ${viewStage === what ? "border-sanguine" : "border-transparent text-soft"}`}
+                  className={`plain border-b-2 ${viewStage === what ? "border-sanguine" : "border-transparent"}`}
                   onClick={() => set({ viewStage: what })}
                 >
                   {what === "drawing" ? "The drawing" : "Set up in the model"}

@@ -1,0 +1,166 @@
+"""The benchmark table: each row measured in a process of its own, so that its peak memory is its own.
+
+These machines are noisy: a row is the median of several runs after one that warms it.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import resource
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from collections.abc import Callable
+from pathlib import Path
+
+ROWS: dict[str, Callable[[], dict]] = {}
+
+
+def row(name: str) -> Callable[[Callable[[], dict]], Callable[[], dict]]:
+    """Decorator: a row of the table."""
+
+    def register(function: Callable[[], dict]) -> Callable[[], dict]:
+        ROWS[name] = function
+        return function
+
+    return register
+
+
+def median(work: Callable[[], object], runs: int = 5) -> float:
+    """Seconds of the middle one of several runs, after one to warm."""
+    work()
+    found = []
+    for _ in range(runs):
+        start = time.perf_counter()
+        work()
+        found.append(time.perf_counter() - start)
+    return statistics.median(found)
+
+
+def _long_section(**frame: float):  # type: ignore[no-untyped-def]
+    from demo.kiln_house import build_kiln_house
+    from demo.views import sample_views
+
+    view = sample_views()[0]
+    return build_kiln_house(), view.model_copy(update={"frame": view.frame.model_copy(update=frame)})
+
+
+@row("lines, long section")
+def lines() -> dict:
+    from warmgraphite.drawing import Drawing
+
+    model, view = _long_section()
+    seconds = median(lambda: Drawing(model, view).lines())
+    drawing = Drawing(model, view)
+    found = drawing.lines()
+    return {"seconds": seconds, "note": f"{len(drawing.scene.corners):,} triangles, {int(found.visible.sum()):,} visible pieces"}
+
+
+@row("cut, long section")
+def cut() -> dict:
+    from warmgraphite.drawing import Drawing
+
+    model, view = _long_section()
+    return {"seconds": median(lambda: Drawing(model, view).masses), "note": f"{len(Drawing(model, view).regions())} regions"}
+
+
+@row("surface and shadow, 1600×1000")
+def shadow() -> dict:
+    from warmgraphite.drawing import Drawing
+
+    model, view = _long_section(width=400, height=250)
+    parts: dict[str, list[float]] = {}
+
+    def work() -> None:
+        drawing = Drawing(model, view, (1600, 1000))
+        drawing.light()
+        for name in ("surface", "light"):
+            parts.setdefault(name, []).append(drawing.seconds[name])
+
+    seconds = median(work, 3)
+    surface, light = statistics.median(parts["surface"]), statistics.median(parts["light"])
+    return {"seconds": seconds, "note": f"surface {surface:.2f} s, shadow and shade {light:.2f} s"}
+
+
+@row("preview after a change of opacity, 1280 wide, HTTP")
+def preview() -> dict:
+    from tests.interface.serve import application
+
+    with tempfile.TemporaryDirectory() as data, application(Path(data)) as address:
+        base = f"{address}/api/studies/alder-weir-kiln-house"
+
+        def get(path: str) -> bytes:
+            with urllib.request.urlopen(base + path) as answer:
+                return answer.read()
+
+        def change(value: float) -> None:
+            state = json.loads(get(""))
+            changes = [{"path": ["views", "view-1", "traces", "shadow", "opacity"], "value": value}]
+            body = json.dumps({"base": state["revision"], "label": "Shadow", "changes": changes, "gesture": "bench"}).encode()
+            request = urllib.request.Request(f"{base}/edits", body, {"Content-Type": "application/json"})
+            urllib.request.urlopen(request).read()
+
+        get("/preview?width=1280")
+        edits, pictures, both = [], [], []
+        for i in range(25):
+            start = time.perf_counter()
+            change(0.1 + 0.03 * i)
+            middle = time.perf_counter()
+            size = len(get("/preview?width=1280"))
+            end = time.perf_counter()
+            edits.append(middle - start)
+            pictures.append(end - middle)
+            both.append(end - start)
+        note = f"edit {statistics.median(edits) * 1000:.0f} ms + picture {statistics.median(pictures) * 1000:.0f} ms, {size / 1000:.0f} kB"
+        return {"seconds": statistics.median(both[3:]), "note": note}
+
+
+@row("A2 PDF export, tones at 150 dpi")
+def export() -> dict:
+    from warmgraphite.collage.specification import default_traces
+    from warmgraphite.drawing import Drawing
+    from warmgraphite.ink.specification import PenSet, default_poche
+    from warmgraphite.sheet.specification import Sheet
+    from warmgraphite.sheet.write import write_drawing
+
+    model, view = _long_section(width=594, height=420)
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "a2.pdf"
+        written: list[float] = []
+
+        def work() -> None:
+            plate = Drawing(model, view).plate(PenSet(), default_poche(model))
+            start = time.perf_counter()
+            write_drawing(plate, default_traces(), Sheet(), path)
+            written.append(time.perf_counter() - start)
+
+        seconds = median(work, 3)
+        note = f"{path.stat().st_size / 1e6:.1f} MB; passes {seconds - statistics.median(written):.1f} s, writing {statistics.median(written):.1f} s"
+        return {"seconds": seconds, "note": note}
+
+
+def main() -> None:
+    """Print the table, or, with a row's name, measure that row."""
+    if len(sys.argv) > 1:
+        found = ROWS[sys.argv[1]]()
+        own = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+        found["memory"] = max(own, resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss) / 1024
+        print(json.dumps(found))
+        return
+    print(f"{os.cpu_count()} processors\n")
+    print(f"{'what':<52}{'median':>10}{'peak memory':>14}   note")
+    for name in ROWS:
+        done = subprocess.run([sys.executable, "-m", "bench", name], capture_output=True, text=True)
+        if done.returncode:
+            print(f"{name:<52}{'failed':>10}\n{done.stderr[-1500:]}")
+            continue
+        found = json.loads(done.stdout.splitlines()[-1])
+        print(f"{name:<52}{found['seconds']:>8.3f} s{found['memory']:>10.0f} MiB   {found['note']}", flush=True)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,94 @@
+"""What a person does at the desk, in words that tests read as."""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+
+from selenium import webdriver
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.ui import WebDriverWait
+
+__all__ = ["Desk"]
+
+AXE = Path(__file__).resolve().parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
+
+
+class Desk:
+    """One window of the application."""
+
+    def __init__(self, driver: webdriver.Chrome, address: str) -> None:
+        self.driver, self.address = driver, address
+
+    def open(self, path: str = "/study/alder-weir-kiln-house") -> None:
+        self.driver.get(self.address + path)
+
+    def find(self, xpath: str, seconds: float = 15) -> WebElement:
+        return WebDriverWait(self.driver, seconds).until(lambda d: d.find_element(By.XPATH, xpath), f"nothing is at {xpath}")
+
+    def press(self, words: str, seconds: float = 15) -> None:
+        """Press the button, tab or link that says these words."""
+        same = f"normalize-space()='{words}' or @aria-label='{words}'"
+        for _ in range(20):
+            try:
+                self.find(f"(//button|//a)[({same}) and not(@disabled)]", seconds).click()
+                return
+            except Exception as error:
+                last = error
+                time.sleep(0.2)
+        raise last
+
+    def bench(self, name: str) -> None:
+        self.find(f"//button[@role='tab' and starts-with(normalize-space(), '{name}')]").click()
+
+    def type_into(self, label: str, words: str) -> None:
+        """Type into the field with this label and press Enter."""
+        identity = self.find(f"//label[normalize-space()='{label}']").get_attribute("for")
+        field = self.driver.find_element(By.ID, identity or "")
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(words, Keys.ENTER)
+
+    def picture(self, seconds: float = 60) -> str:
+        """A digest of the drawing on the desk, once it shows the study as it is now."""
+
+        def settled(d: webdriver.Chrome) -> str | bool:
+            return d.execute_script(
+                """const image = document.querySelector('main img[data-revision]');
+                if (!image || document.querySelector('main [role=status]')) return false;
+                const canvas = Object.assign(document.createElement('canvas'), {width: 120, height: 85});
+                const pen = canvas.getContext('2d'); pen.drawImage(image, 0, 0, 120, 85);
+                return Array.from(pen.getImageData(0, 0, 120, 85).data.filter((_, i) => i % 4 < 3)).join();"""
+            )
+
+        time.sleep(0.4)
+        return WebDriverWait(self.driver, seconds, 0.1).until(settled, "the drawing does not settle")
+
+    def wait(self, test, what: str, seconds: float = 20):  # type: ignore[no-untyped-def]
+        return WebDriverWait(self.driver, seconds, 0.1).until(lambda _: test(), what)
+
+    def drag(self, element: WebElement, start: tuple[int, int], end: tuple[int, int]) -> None:
+        """Drag within an element, from and to offsets from its middle."""
+        steps = ActionChains(self.driver, duration=40).move_to_element_with_offset(element, *start).click_and_hold()
+        for i in range(1, 6):
+            at = [round(a + (b - a) * i / 5) for a, b in zip(start, end)]
+            steps.move_to_element_with_offset(element, *at)
+        steps.release().perform()
+
+    def serious_findings(self) -> list[str]:
+        """What axe-core calls serious or critical on the page as it is."""
+        self.driver.execute_script(AXE.read_text())
+        found = self.driver.execute_async_script(
+            "const done = arguments[arguments.length - 1]; axe.run(document, {resultTypes: ['violations']}).then(r => done(r.violations))"
+        )
+        return [
+            f"{v['id']}: {v['nodes'][0]['html'][:160]} ({v['nodes'][0]['failureSummary'][:200]})"
+            for v in found
+            if v["impact"] in ("serious", "critical")
+        ]
+
+    def faults(self) -> list[str]:
+        """Errors that the page wrote to the browser's console."""
+        return [e["message"] for e in self.driver.get_log("browser") if e["level"] == "SEVERE"]

@@ -1,0 +1,174 @@
+"""Jobs: models come in under limits, work can be stopped, and a killed worker loses nothing."""
+
+from __future__ import annotations
+
+import json
+import os
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from datetime import timedelta
+from pathlib import Path
+from typing import Any
+
+import pytest
+from django.conf import settings
+from django.test import Client
+from django.utils import timezone
+
+from studio.jobs import queue
+from studio.jobs.models import Job, Watch
+from tests.conftest import box, model_of
+from tests.studio.conftest import Api
+from warmgraphite.errors import ViewError
+from warmgraphite.model.glb import write_glb
+from warmgraphite.model.obj import write_obj
+
+
+def job(number: int) -> dict:
+    return Client().get(f"/api/jobs/{number}").json()
+
+
+def test_a_model_is_read_shown_and_made_a_study_in_the_units_chosen(jobs_at_once: None, scratch: Path, upload: Callable) -> None:
+    write_obj(model_of(("House", box((0, 0, 0), (12_000, 8_000, 6_000)), 0)), scratch / "house.obj")
+    made = upload(scratch / "house.obj", scratch / "house.mtl").json()
+    found = job(made["id"])["result"]
+    assert (found["units"], found["up"], found["parts"], found["triangles"]) == ("mm", "z", 1, 12)
+    assert "12.0 m" in found["because"]
+    body = {"name": "A house", "units": "mm", "up": "z"}
+    study = Client().post(f"/api/uploads/{made['id']}/accept", body, content_type="application/json").json()
+    assert study["model"]["high"] == pytest.approx([12, 8, 6]) and study["document"]["name"] == "A house"
+    again = Client().post(f"/api/uploads/{made['id']}/accept", body, content_type="application/json")
+    assert again.status_code == 422 and "taken" in again.json()["message"]
+    assert not list((settings.DATA / "incoming").iterdir())
+    api = Api(study["slug"])
+    api.get("/desk", start="true")
+    assert api.get("/desk").json()["fresh"]
+
+
+@pytest.mark.parametrize("data", [b"", b"v 0 0 0\nf 1 2 3\n", b"glTF" + bytes(40), b"PK\x03\x04 no model"])
+def test_a_broken_model_is_one_sentence_and_leaves_nothing(
+    jobs_at_once: None, scratch: Path, upload: Callable, data: bytes
+) -> None:
+    (scratch / "bad.glb").write_bytes(data)
+    found = job(upload(scratch / "bad.glb").json()["id"])
+    assert found["state"] == "failed" and "bad.glb" in found["message"] and found["message"].endswith(".")
+    assert "Traceback" not in found["message"]
+    assert not [p for p in (settings.DATA / "incoming").iterdir()]
+
+
+def test_reading_has_limits_of_time_and_memory(jobs_at_once: None, scratch: Path, upload: Callable, settings: Any) -> None:
+    write_glb(model_of(("House", box((0, 0, 0), (12, 8, 6)), 0)), scratch / "house.glb")
+    settings.READ_MEGABYTES = 120
+    found = job(upload(scratch / "house.glb").json()["id"])
+    assert found["state"] == "failed" and "120 MB" in found["message"]
+    settings.READ_MEGABYTES, settings.READ_SECONDS = 4096, 0
+    found = job(upload(scratch / "house.glb").json()["id"])
+    assert found["state"] == "failed" and "0 s to read" in found["message"]
+
+
+def test_names_in_an_upload_do_not_lead_out_of_its_folder(jobs_at_once: None, scratch: Path) -> None:
+    from django.core.files.uploadedfile import SimpleUploadedFile
+
+    before = {p for p in settings.DATA.rglob("*") if p.is_file()}
+    file = SimpleUploadedFile("evil.obj", b"v 0 0 0\n")
+    file.name = "../../evil.obj"
+    Client().post("/api/uploads", {"files": [file]})
+    assert not (settings.DATA.parent / "evil.obj").exists()
+    assert {p for p in settings.DATA.rglob("*.obj")} <= before
+
+
+def test_a_job_stops_when_asked_and_says_so(jobs_at_once: None, study: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    def slow(found: Job, watch: Watch) -> dict:
+        watch("Counting", 0.4)
+        queue.cancel(found)
+        time.sleep(0.2)
+        watch("Counting", 0.5)
+        raise AssertionError("it went on")
+
+    monkeypatch.setitem(queue.WORK, "slow", slow)
+    made = queue.enqueue("slow", "slow 1", {})
+    found = job(made.pk)
+    assert found["state"] == "cancelled" and "stopped on request" in found["message"]
+
+
+def test_the_same_work_is_not_under_way_twice_and_faults_are_sentences(
+    jobs_at_once: None, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    waiting = Job.objects.create(kind="slow", key="one thing")
+    assert queue.enqueue("slow", "one thing", {}).pk == waiting.pk
+
+    def known(found: Job, watch: Watch) -> dict:
+        raise ViewError("That view shows nothing.")
+
+    def unknown(found: Job, watch: Watch) -> dict:
+        raise ZeroDivisionError("deep inside")
+
+    monkeypatch.setitem(queue.WORK, "known", known)
+    monkeypatch.setitem(queue.WORK, "unknown", unknown)
+    assert job(queue.enqueue("known", "a", {}).pk)["message"] == "That view shows nothing."
+    said = job(queue.enqueue("unknown", "b", {}).pk)["message"]
+    assert "fault of ours" in said and "deep inside" not in said
+
+
+def test_a_job_that_keeps_killing_its_worker_is_given_up(jobs_at_once: None, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setitem(queue.WORK, "slow", lambda found, watch: {})
+    long_ago = timezone.now() - timedelta(minutes=2)
+    first = Job.objects.create(kind="slow", key="x", state="working", attempts=1, sign_of_life=long_ago)
+    worst = Job.objects.create(kind="slow", key="y", state="working", attempts=3, sign_of_life=long_ago)
+    alive = Job.objects.create(kind="slow", key="z", state="working", attempts=1, sign_of_life=timezone.now())
+    assert queue.recover_lost() == 2
+    assert (job(first.pk)["state"], job(worst.pk)["state"], job(alive.pk)["state"]) == ("done", "failed", "working")
+
+
+def test_a_job_survives_a_killed_worker(tmp_path: Path) -> None:
+    """A real worker is killed in the middle of a real job; the next one finishes it."""
+    environment = {**os.environ, "WARMGRAPHITE_DATA": str(tmp_path), "DJANGO_SETTINGS_MODULE": "studio.settings"}
+    script = """
+import json, sys, django
+django.setup()
+from django.core.management import call_command
+call_command("migrate", verbosity=0)
+from studio.jobs.queue import enqueue
+from studio.studies.models import create_study
+from tests.conftest import box, model_of
+import trimesh
+balls = [("Ball %d" % i, trimesh.creation.icosphere(subdivisions=4, radius=0.9).apply_translation([i % 6 * 1.5, i // 6 * 1.5, 0]), 0) for i in range(36)]
+study = create_study("Many", model_of(*balls))
+arguments = {"document": study.document.model_dump(mode="json"), "format": "png", "resolution": 200, "paper": True}
+print(json.dumps(enqueue("export", "export 1", arguments, study).pk))
+"""
+    made = subprocess.run([sys.executable, "-c", script], env=environment, capture_output=True, text=True)
+    assert made.returncode == 0, made.stderr
+    number = int(json.loads(made.stdout.splitlines()[-1]))
+
+    def look() -> tuple[str, float]:
+        import sqlite3
+
+        with sqlite3.connect(tmp_path / "studio.sqlite3", timeout=20) as database:
+            return database.execute("select state, progress from jobs_job where id = ?", [number]).fetchone()
+
+    def until(test: Callable[[str, float], bool], seconds: float) -> bool:
+        end = time.monotonic() + seconds
+        while time.monotonic() < end:
+            if test(*look()):
+                return True
+            time.sleep(0.02)
+        return False
+
+    worker = subprocess.Popen([sys.executable, "-m", "studio.worker"], env=environment)
+    try:
+        assert until(lambda state, progress: state == "working" and progress > 0.02, 90)
+    finally:
+        os.kill(worker.pid, signal.SIGKILL)
+        worker.wait()
+    assert look()[0] == "working"
+    worker = subprocess.Popen([sys.executable, "-m", "studio.worker"], env=environment)
+    try:
+        assert until(lambda state, _: state == "done", 120), look()
+    finally:
+        worker.terminate()
+        worker.wait(20)
+    assert list((tmp_path / "exports" / str(number)).glob("*.png"))

@@ -1,0 +1,177 @@
+"""Nothing acknowledged is lost, and nobody overwrites somebody else's work in silence."""
+
+from __future__ import annotations
+
+import io
+
+import pytest
+from PIL import Image
+
+from studio.openapi import document
+from studio.settings import ROOT
+from tests.studio.conftest import Api
+
+SHADOW = ["views", "view-1", "traces", "shadow", "opacity"]
+
+
+def opacity(api: Api) -> float:
+    return next(t["opacity"] for t in api.study()["document"]["views"][0]["traces"] if t["id"] == "shadow")
+
+
+def test_every_edit_is_kept_and_can_be_taken_back_and_made_again(api: Api) -> None:
+    before = opacity(api)
+    for value in (0.2, 0.3):
+        assert api.edit(SHADOW, value, label=f"Shadow {value}").status_code == 200
+    state = api.study()
+    assert (opacity(api), state["undo"], state["redo"]) == (0.3, "Shadow 0.3", "")
+    for wanted in (0.2, before):
+        api.post("/undo", {"base": api.study()["revision"]})
+        assert opacity(api) == wanted
+    assert api.study()["undo"] == "" and api.study()["redo"] == "Shadow 0.2"
+    api.post("/redo", {"base": api.study()["revision"]})
+    assert opacity(api) == 0.2
+    api.edit(["pens", "cut", "weight"], 0.8, label="Pen")
+    assert api.study()["redo"] == ""  # a new edit ends what could be made again
+    api.post("/undo", {"base": api.study()["revision"]})
+    assert opacity(api) == 0.2 and api.study()["document"]["pens"]["cut"]["weight"] == 0.5
+
+
+def test_a_drag_is_one_step_of_undo(api: Api) -> None:
+    before = opacity(api)
+    for value in (0.9, 0.8, 0.7, 0.6):
+        api.edit(SHADOW, value, label="Shadow", gesture="shadow.opacity")
+    api.post("/undo", {"base": api.study()["revision"]})
+    assert opacity(api) == before
+    api.post("/redo", {"base": api.study()["revision"]})
+    assert opacity(api) == 0.6
+
+
+def test_a_second_window_is_told_and_does_not_overwrite(api: Api) -> None:
+    base = api.study()["revision"]
+    assert api.edit(SHADOW, 0.11, base=base).status_code == 200
+    refused = api.edit(SHADOW, 0.99, base=base)
+    assert refused.status_code == 409 and "another window" in refused.json()["message"]
+    assert opacity(api) == 0.11
+    assert api.post("/undo", {"base": base}).status_code == 409
+
+
+@pytest.mark.parametrize(
+    ("path", "value", "named"),
+    [
+        (SHADOW, 3, "opacity"),
+        (["pens", "cut", "weight"], "thick", "weight"),
+        (["pens", "cut", "shine"], 1, "shine"),
+        (["views", "view-9", "sheet"], {}, "view-9"),
+        (["views", "view-1", "traces", "shadow", "blend"], "glow", "blend"),
+        (["desk", "view", "projection"], {"kind": "parallel", "direction": [0, 0, 0]}, "direction"),
+        (["desk", "view_id"], "view-9", "not among"),
+    ],
+)
+def test_a_wrong_edit_changes_nothing_and_is_named(api: Api, path: list[str], value: object, named: str) -> None:
+    before = api.study()
+    refused = api.edit(path, value)
+    assert refused.status_code == 422 and named in refused.json()["message"] and "Traceback" not in refused.content.decode()
+    assert api.study() == before
+
+
+def test_views_are_opened_saved_kept_and_removed(api: Api) -> None:
+    def act(action: str, **more: str):  # type: ignore[no-untyped-def]
+        return api.post("/views", {"base": api.study()["revision"], "action": action, **more})
+
+    api.edit(["desk", "view", "sun"], {"azimuth": 77, "altitude": 12})
+    saved = api.study()["document"]["views"][0]["view"]
+    assert saved["sun"]["azimuth"] == 135  # a view on the desk is not saved until it is
+    assert act("keep", name="Evening").status_code == 200
+    state = api.study()["document"]
+    assert [v["mark"] for v in state["views"]] == ["A", "B", "C"] and state["desk"]["view_id"] == state["views"][2]["id"]
+    assert state["views"][2]["view"]["sun"] == {"azimuth": 77, "altitude": 12} and state["views"][0]["view"] == saved
+    act("open", view_id="view-1")
+    assert api.study()["document"]["desk"]["view"] == saved  # exactly as it was
+    api.edit(["desk", "view", "frame", "scale"], 50)
+    act("save")
+    assert api.study()["document"]["views"][0]["view"]["frame"]["scale"] == 50
+    assert act("keep", name="Evening").status_code == 422
+    for view_id in ("view-1", "view-2"):
+        assert act("remove", view_id=view_id).status_code == 200
+    assert act("remove", view_id="view-3").status_code == 422  # the last one stays
+
+
+def test_the_desk_says_what_is_stale_computes_it_and_shows_it(api: Api) -> None:
+    desk = api.get("/desk").json()
+    assert not desk["fresh"] and api.get("/preview").status_code == 204
+    api.get("/desk", start="true")
+    desk = api.get("/desk").json()
+    assert desk["fresh"] and desk["scale"] == 100 and all(p["fresh"] for p in desk["passes"])
+    answer = api.get("/preview", width=500)
+    with Image.open(io.BytesIO(answer.content)) as picture:
+        assert picture.size == (500, 350)
+    api.edit(["views", "view-1", "traces", "poche", "opacity"], 0.3)
+    assert api.get("/desk").json()["fresh"]  # opacity is not an input of any pass
+    assert api.get("/preview", width=500).content != answer.content
+    api.edit(["desk", "view", "sun"], {"azimuth": 260, "altitude": 30})
+    assert {p["name"] for p in api.get("/desk").json()["passes"] if not p["fresh"]} == {"light"}
+    api.post("/undo", {"base": api.study()["revision"]})
+    assert api.get("/desk").json()["fresh"]  # undo costs nothing
+
+
+def test_the_probe_says_what_is_there(api: Api) -> None:
+    api.get("/desk", start="true")
+    matrix = api.get("/desk").json()["world_to_frame"]
+
+    def at(x: float, z: float) -> dict:
+        point = [row[0] * x + row[1] * 0.5 + row[2] * z + row[3] for row in matrix[:2]]
+        return api.get("/probe", x=point[0], y=point[1]).json()
+
+    wall = at(2.0, 1.6)
+    assert (wall["name"], wall["material"], wall["cut"]) == ("Wall", "Stone", True)
+    assert at(2.0, 3.0)["pen"] == "cut 0.50 mm"
+    assert at(-2.0, 2.5)["part"] is None
+
+
+def test_a_view_that_shows_nothing_is_said_and_not_a_fault(api: Api) -> None:
+    api.edit(["desk", "view", "cuts"], [{"point": [0, -50, 0], "normal": [0, 1, 0]}])
+    desk = api.get("/desk", start="true").json()
+    assert "shows no part" in desk["problem"] and desk["job"] is None
+
+
+@pytest.mark.parametrize("kind", ["pdf", "svg", "png"])
+def test_an_export_is_a_job_with_a_file(api: Api, kind: str) -> None:
+    job = api.post("/exports", {"format": kind, "resolution": 40, "paper": True}).json()
+    job = api.client.get(f"/api/jobs/{job['id']}").json()
+    assert job["state"] == "done" and job["progress"] == 1.0, job
+    file = api.client.get(f"/api/jobs/{job['id']}/file")
+    data = b"".join(file.streaming_content)
+    assert data.startswith({"pdf": b"%PDF", "svg": b"<?xml", "png": b"\x89PNG"}[kind])
+    assert f"Test house - Section.{kind}" in file["Content-Disposition"]
+
+
+def test_saved_views_have_pictures(api: Api) -> None:
+    assert api.get("/views/view-2/picture").status_code == 204
+    answer = api.get("/views/view-2/picture")
+    assert answer.status_code == 200 and answer["Content-Type"] == "image/jpeg"
+    api.edit(["pens", "outline", "weight"], 0.9)
+    assert api.get("/views/view-2/picture").status_code == 204  # it shows the pens, so it is drawn anew
+
+
+def test_requests_from_another_page_are_refused(api: Api) -> None:
+    answer = api.client.post(
+        f"{api.base}/undo", {"base": 1}, content_type="application/json", headers={"Origin": "http://elsewhere.test"}
+    )
+    assert answer.status_code == 403
+
+
+def test_the_front_ends_types_are_those_of_the_api() -> None:
+    assert (ROOT / "web" / "openapi.json").read_text() == document(), "run ./run types"
+
+
+def test_history_is_bounded(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+    from studio.studies import models
+
+    monkeypatch.setattr(models, "HISTORY", 5)
+    for i in range(12):
+        api.edit(SHADOW, i / 20)
+    steps = 0
+    while api.study()["undo"] and steps < 30:
+        api.post("/undo", {"base": api.study()["revision"]})
+        steps += 1
+    assert steps == 4
