@@ -341,39 +341,52 @@ def _span(tri, dist, origin, direction):
 
 
 @njit(nogil=True, cache=True)
-def cross_pairs(tri, first, second, slack):
+def _near_box(first, low, high, box_low, box_high):
+    """Those of the triangles ``first`` whose own box meets a box."""
+    kept = np.empty_like(first)
+    count = 0
+    for n in range(first.size):
+        t = first[n]
+        if (
+            low[t, 0] <= box_high[0] and low[t, 1] <= box_high[1] and low[t, 2] <= box_high[2]
+            and high[t, 0] >= box_low[0] and high[t, 1] >= box_low[1] and high[t, 2] >= box_low[2]
+        ):  # fmt: skip
+            kept[count] = t
+            count += 1
+    return kept[:count]
+
+
+@njit(nogil=True, cache=True)
+def cross_pairs(tri, low_tri, high_tri, first, second, box_low, box_high, slack):
     """Where the triangles ``first`` and ``second`` (indices) run through each other: rows of (a, b, start, end).
 
     Möller's interval test ("A fast triangle-triangle intersection test", 1997); corners nearer to the other plane
     than ``slack`` count as touching, so that bodies which only stand on each other give nothing.
     """
-    room = 256
+    first = _near_box(first, low_tri, high_tri, box_low, box_high)
+    second = _near_box(second, low_tri, high_tri, box_low, box_high)
+    room = 64
     ia = np.empty(room, np.int32)
     ib = np.empty(room, np.int32)
     ends = np.empty((room, 6))
     rows = 0
-    low_b = np.empty((second.size, 3))
-    high_b = np.empty((second.size, 3))
-    for n in range(second.size):
-        t = tri[second[n]]
-        for k in range(3):
-            low_b[n, k] = min(t[0, k], t[1, k], t[2, k])
-            high_b[n, k] = max(t[0, k], t[1, k], t[2, k])
     da = np.empty(3)
     db = np.empty(3)
     for m in range(first.size):
         a = tri[first[m]]
-        la = np.array([min(a[0, k], a[1, k], a[2, k]) for k in range(3)])
-        ha = np.array([max(a[0, k], a[1, k], a[2, k]) for k in range(3)])
+        la = low_tri[first[m]]
+        ha = high_tri[first[m]]
         na = np.cross(a[1] - a[0], a[2] - a[0])
         size_a = np.sqrt(na[0] ** 2 + na[1] ** 2 + na[2] ** 2)
         if size_a == 0.0:
             continue
         na = na / size_a
         for n in range(second.size):
+            lb = low_tri[second[n]]
+            hb = high_tri[second[n]]
             if (
-                low_b[n, 0] > ha[0] or low_b[n, 1] > ha[1] or low_b[n, 2] > ha[2]
-                or high_b[n, 0] < la[0] or high_b[n, 1] < la[1] or high_b[n, 2] < la[2]
+                lb[0] > ha[0] or lb[1] > ha[1] or lb[2] > ha[2]
+                or hb[0] < la[0] or hb[1] < la[1] or hb[2] < la[2]
             ):  # fmt: skip
                 continue
             b = tri[second[n]]
@@ -613,3 +626,29 @@ def lit_points(points, triangle, frame, normal, source, inverse, eye, sight, cen
         facing[i] = turn * flat
         tone[i] = turn * bent / np.sqrt(max(length, 1e-30))
     return start, facing, tone
+
+
+@njit(nogil=True, cache=True)
+def rim_pixels(code, triangle, normal, bend):
+    """(h, w) pixels beside one with another code, or whose surface faces more than ``bend`` (per axis) another way."""
+    height, width = code.shape
+    rim = np.zeros((height, width), np.bool_)
+    for r in range(height):
+        for c in range(width):
+            for step in range(2):
+                r2 = r + step
+                c2 = c + 1 - step
+                if r2 >= height or c2 >= width:
+                    continue
+                differ = code[r, c] != code[r2, c2]
+                if not differ:
+                    s = triangle[r, c]
+                    t = triangle[r2, c2]
+                    if s >= 0 and t >= 0 and s != t:
+                        for k in range(3):
+                            if abs(normal[s, k] - normal[t, k]) > bend:
+                                differ = True
+                if differ:
+                    rim[r, c] = True
+                    rim[r2, c2] = True
+    return rim

@@ -113,12 +113,8 @@ def _topology(model: ByVersion) -> Topology:
     return Topology(start, end, source.triangle_part[owner[first]], beside, wings, fold, count)
 
 
-def _pairs_of_parts(model: Model, slack: float) -> list[tuple[int, int]]:
-    low = np.full((len(model.parts), 3), np.inf)
-    high = -low
-    corners = model.vertices[model.triangles]
-    np.minimum.at(low, model.triangle_part, corners.min(1))
-    np.maximum.at(high, model.triangle_part, corners.max(1))
+def _pairs_of_parts(low: NDArray[np.float64], high: NDArray[np.float64], slack: float) -> list[tuple[int, int]]:
+    """Pairs of parts whose boxes, from ``low`` to ``high`` (P, 3), overlap: a sweep along the first axis."""
     order = np.argsort(low[:, 0])
     ranked = low[order, 0]
     pairs: list[tuple[int, int]] = []
@@ -135,18 +131,17 @@ def _intersections(model: ByVersion) -> Intersections:
     corners = source.vertices[source.triangles]
     low, high = corners.min(1), corners.max(1)
     slack = max(2e-5, 3e-6 * float(np.linalg.norm(source.bounds[1] - source.bounds[0])))
+    part_low = np.full((len(source.parts), 3), np.inf)
+    part_high = -part_low
+    np.minimum.at(part_low, source.triangle_part, low)
+    np.maximum.at(part_high, source.triangle_part, high)
     by_part = np.argsort(source.triangle_part, kind="stable").astype(np.int32)
     limits = np.searchsorted(source.triangle_part[by_part], np.arange(len(source.parts) + 1))
     starts, ends, faces = [np.empty((0, 3))], [np.empty((0, 3))], [np.empty((0, 2), np.int32)]
-    for i, j in _pairs_of_parts(source, slack):
+    for i, j in _pairs_of_parts(part_low, part_high, slack):
+        box_low, box_high = np.maximum(part_low[i], part_low[j]), np.minimum(part_high[i], part_high[j])
         first, second = by_part[limits[i] : limits[i + 1]], by_part[limits[j] : limits[j + 1]]
-        box_low = np.maximum(low[first].min(0), low[second].min(0))
-        box_high = np.minimum(high[first].max(0), high[second].max(0))
-        first = first[((low[first] <= box_high) & (high[first] >= box_low)).all(1)]
-        second = second[((low[second] <= box_high) & (high[second] >= box_low)).all(1)]
-        if not len(first) or not len(second):
-            continue
-        a, b, rows = cross_pairs(corners, first, second, slack)
+        a, b, rows = cross_pairs(corners, low, high, first, second, box_low, box_high, slack)
         if len(rows):
             starts.append(rows[:, :3])
             ends.append(rows[:, 3:])

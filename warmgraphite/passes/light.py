@@ -18,7 +18,7 @@ from warmgraphite.model.model import Model
 from warmgraphite.passes import _kernels
 from warmgraphite.passes.edges import ByVersion, weld
 from warmgraphite.passes.lines import CREASE_ANGLE, Occluders
-from warmgraphite.passes.surface import SUBSAMPLES, Surface, in_bands, pixel_points, rim_of
+from warmgraphite.passes.surface import SUBSAMPLES, Surface, in_bands, pixel_points
 from warmgraphite.progress import Progress, silent
 from warmgraphite.view.scene import Scene
 from warmgraphite.view.specification import Sun
@@ -119,7 +119,7 @@ def light(scene: Scene, hiders: Occluders, seen: Surface, sun: Sun, progress: Pr
 
     # Where the shadow's own edge runs across one surface, the surface pass has no subsamples: take them now.
     picture = shadow.reshape(height, width) > 0
-    rim = rim_of(picture, np.not_equal)
+    rim = _kernels.rim_pixels(picture.astype(np.int64), seen.triangle, hiders.normal, np.inf)
     rim.ravel()[seen.edge_pixel] = False
     soft = np.flatnonzero(rim)
     pixels = np.concatenate([seen.edge_pixel, soft])

@@ -21,7 +21,7 @@ from warmgraphite.passes.lines import Occluders
 from warmgraphite.progress import Progress, silent
 from warmgraphite.view.scene import Scene
 
-__all__ = ["SUBSAMPLES", "Surface", "in_bands", "pixel_points", "rim_of", "surface"]
+__all__ = ["SUBSAMPLES", "Surface", "in_bands", "pixel_points", "surface"]
 
 #: Eight rooks on an 8×8 board: offsets from the pixel's middle, in pixels.
 SUBSAMPLES = (np.array([(0, 3), (1, 6), (2, 0), (3, 5), (4, 2), (5, 7), (6, 1), (7, 4)]) + 0.5) / 8 - 0.5
@@ -72,17 +72,6 @@ def pixel_points(scene: Scene, size: tuple[int, int], pixels: NDArray[np.int64],
     return xy * [scene.projection.width / width, scene.projection.height / height]
 
 
-def rim_of(picture: NDArray, differ: Callable[[NDArray, NDArray], NDArray]) -> NDArray[np.bool_]:
-    """(h, w) pixels that differ from a neighbour beside, above or below them."""
-    rim = np.zeros(picture.shape[:2], bool)
-    down, across = differ(picture[1:], picture[:-1]), differ(picture[:, 1:], picture[:, :-1])
-    rim[1:] |= down
-    rim[:-1] |= down
-    rim[:, 1:] |= across
-    rim[:, :-1] |= across
-    return rim
-
-
 def surface(scene: Scene, hiders: Occluders, size: tuple[int, int], progress: Progress = silent) -> Surface:
     """What the frame sees at ``size`` = (width, height) pixels."""
     width, height = size
@@ -104,11 +93,8 @@ def surface(scene: Scene, hiders: Occluders, size: tuple[int, int], progress: Pr
     part = np.where(triangle < 0, -1, hiders.part[triangle]).astype(np.int32)
     is_cap = (triangle >= 0) & (hiders.source[triangle] < 0)
     # A change of part, of cut, of glass, or of the way the surface faces.
-    normal = hiders.normal.astype(np.float32)[triangle]
-    normal = np.where(triangle[:, None] < 0, 0.0, normal).reshape(height, width, 3)
     code = (part.astype(np.int64) * 4 + is_cap * 2 + glass).reshape(height, width)
-    turned = lambda one, other: np.abs(one - other).max(-1) > 0.35
-    rim = rim_of(code, np.not_equal) | rim_of(normal, turned)
+    rim = _kernels.rim_pixels(code, triangle.reshape(height, width), hiders.normal, 0.35)
     edge_pixel = np.flatnonzero(rim)
     samples = len(SUBSAMPLES)
 
