@@ -27,6 +27,7 @@ MATERIALS = {
     "Steel": Material("Steel", "#4c4b49"),
     "Glass": Material("Glass", "#b7cfd1", 0.25),
     "Wire mesh": Material("Wire mesh", "#77736c", 0.5),
+    "Gravel": Material("Gravel", "#bdb09a"),
     "Earth": Material("Earth", "#b39a76"),
     "Water": Material("Water", "#86a3a3"),
     "Leaf": Material("Leaf", "#93a074"),
@@ -87,9 +88,9 @@ def _ground(b: _Builder) -> None:
         "water",
         panel([(-12, -32, -2.2), (38, -32, -2.2), (38, -3.6, -2.2), (-12, -3.6, -2.2)]),
     )
-    b.add("Site/Ground", "Street kerb", "Stone", "ground", box((-12, 15.2, 2.6), (38, 15.5, 3.2)))
+    b.add("Site/Ground", "Street kerb", "Gravel", "ground", box((-12, 15.2, 2.6), (38, 15.5, 3.2)))
     for i in range(7):
-        b.add("Site/Path", f"Paving {i + 1}", "Stone", "ground", box((4.0 + i * 1.3, 11.4, 2.9), (5.1 + i * 1.3, 14.8, 3.06)))
+        b.add("Site/Path", f"Paving {i + 1}", "Gravel", "ground", box((4.0 + i * 1.3, 11.4, 2.9), (5.1 + i * 1.3, 14.8, 3.06)))
 
 
 def _below(b: _Builder) -> None:

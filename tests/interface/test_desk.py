@@ -199,3 +199,26 @@ def test_every_bench_is_free_of_serious_findings_and_holds_its_width(desk: Desk,
             assert desk.serious_findings() == [], name
         wide = desk.driver.execute_script("return [document.documentElement.scrollWidth, innerWidth]")
         assert wide[0] <= wide[1], name
+
+
+def test_the_frame_in_the_browser_is_the_frame_of_the_drawing(desk: Desk) -> None:
+    """The 3D view shows the model through a matrix of its own; it must be the server's, for every saved view."""
+    desk.open()
+    desk.bench("View")
+    desk.press("Set up in the model")
+    for i, saved in enumerate(study(desk)["document"]["views"][:6]):
+        desk.find(f"(//aside//li//button[@aria-pressed])[{i + 1}]").click()
+        desk.wait(lambda saved=saved: study(desk)["document"]["desk"]["view_id"] == saved["id"], "the view did not open")
+        with urllib.request.urlopen(f"{desk.address}/api/studies/{SLUG}/desk") as answer:
+            wanted = json.load(answer)["world_to_frame"]
+        shown = desk.wait(
+            lambda: desk.driver.execute_script("return document.querySelector('[data-frame]')?.dataset.frame"),
+            "no frame is shown",
+        )
+        for _ in range(40):
+            shown = json.loads(desk.driver.execute_script("return document.querySelector('[data-frame]').dataset.frame"))
+            if all(a == pytest.approx(b, abs=1e-6) for a, b in zip(shown, wanted)):
+                break
+            time.sleep(0.1)
+        for a, b in zip(shown, wanted):
+            assert a == pytest.approx(b, abs=1e-6), saved["view"]["name"]

@@ -58,7 +58,7 @@ def default_poche(model: Model) -> dict[str, Poche]:
         uses = roles.get(index, set())
         colour = GRAPHITE
         if "ground" in uses and not uses & {"structure", "envelope"}:
-            colour = "#cdbb9c"
+            colour = "#c9b9a1"
         elif "water" in uses:
             colour = "#7f9797"
         found[material.name] = Poche(colour=colour)

@@ -68,6 +68,7 @@ export default function ModelView(props: Props) {
     stage.current?.show(props.view, props.scale, props.centre, props.part);
   }, [props.view, props.scale, props.centre, props.part, state, size]);
 
+  const matrix = frameMatrix(props.view, props.scale, props.centre);
   const frame = { w: props.view.frame?.width ?? 420, h: props.view.frame?.height ?? 297 };
   const perMm = Math.min((size[0] - 48) / frame.w, (size[1] - 48) / frame.h) || 1;
   const drag = useRef<{ x: number; y: number; moved: number; view: View; pan: boolean } | null>(null);
@@ -123,6 +124,7 @@ export default function ModelView(props: Props) {
       className="relative h-full min-h-0 cursor-grab touch-none overflow-hidden bg-desk active:cursor-grabbing"
       role="application"
       tabIndex={0}
+      data-frame={JSON.stringify(matrix)}
       aria-label="Model in three dimensions. Drag to orbit, with Shift to move, wheel to come nearer; arrows turn it, plus and minus come nearer."
       onContextMenu={(e) => e.preventDefault()}
       onPointerDown={(e) => {
