@@ -109,6 +109,14 @@ def main() -> None:
     except TyperException as error:
         print(getattr(error, "format_message", error.__str__)().replace("\n", " "), file=sys.stderr)
         sys.exit(2)
+    except MemoryError:
+        print("There was not enough memory for this; choose a lower resolution or hide parts.", file=sys.stderr)
+        sys.exit(2)
+    except Exception as error:
+        if os.environ.get("WARMGRAPHITE_TRACE"):
+            raise
+        print(f"A fault of ours stopped this ({type(error).__name__}: {error}); nothing was written.", file=sys.stderr)
+        sys.exit(1)
 
 
 if __name__ == "__main__":

@@ -108,3 +108,8 @@ def test_a_second_plane_limits_the_cut_of_the_first() -> None:
     drawing = Drawing(model, ViewSpecification(projection=Parallel(direction=(0, 0, -1), up=(0, 1, 0)), cuts=cuts))
     (row,) = drawing.regions()
     assert row.region.area == pytest.approx(7)
+
+
+def test_a_plane_that_meets_nothing_cuts_nothing() -> None:
+    drawing = section(model_of(("Box", box((0, 0, 0), (2, 2, 2)), 0)), (0, 0, 5), (0, 0, 1))
+    assert drawing.regions() == [] and drawing.masses == [] and drawing.poche() == [] and len(drawing.lines())

@@ -113,3 +113,13 @@ def test_bytes_flipped_in_a_glb_give_a_model_or_a_sentence(scratch: Path) -> Non
             assert np.isfinite(read_model(scratch / "b.glb").vertices).all()
         except ModelFileError as error:
             assert "b.glb" in str(error)
+
+
+def test_a_town_of_many_parts_is_read_in_metres_and_each_house_is_a_part(scratch: Path) -> None:
+    houses = [
+        (f"House {i}", box((i % 60 * 20.0, i // 60 * 20.0, 0), (i % 60 * 20.0 + 9, i // 60 * 20.0 + 9, 8)), 0)
+        for i in range(3000)
+    ]
+    write_obj(model_of(*houses), scratch / "town.obj")
+    found = read_model_file(scratch / "town.obj")
+    assert found.units == "m" and len(found.model.parts) == 3000 and found.model.parts[2999].name == "House 2999"

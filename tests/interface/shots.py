@@ -27,7 +27,7 @@ def main() -> None:
             time.sleep(1.2)
             driver.save_screenshot(str(FOLDER / f".{name}.png"))
             with Image.open(FOLDER / f".{name}.png") as picture:
-                picture.convert("RGB").quantize(200, dither=Image.Dither.NONE).save(FOLDER / f"{name}.png", optimize=True)
+                picture.convert("RGB").save(FOLDER / f"{name}.png", optimize=True)
             (FOLDER / f".{name}.png").unlink()
             print(name)
 

@@ -6,6 +6,7 @@ application, and general readers drop one or the other.
 
 from __future__ import annotations
 
+from collections import Counter
 from pathlib import Path
 
 import mapbox_earcut
@@ -118,17 +119,17 @@ def read_obj(path: Path) -> Model:
     for _, owner, corners in faces:
         rows.setdefault(owner, []).extend(_triangulate(vertices, corners))
 
-    names = list(dict.fromkeys(owner[2] for owner in rows))
+    names = {name: i for i, name in enumerate(dict.fromkeys(owner[2] for owner in rows))}
     table = [materials.get(n, Material(n or "Plain")) for n in names]
     meshes = []
-    several = {key for key in rows if sum(k[:2] == key[:2] for k in rows) > 1}
+    shared = Counter(key[:2] for key in rows)
     for owner, triangles in rows.items():
         layer, part, material_name = owner
         if not part:
             layer, _, part = layer.rpartition("/") if layer else ("", "", path.stem)
-        if owner in several:
+        if shared[owner[:2]] > 1:
             part = f"{part} · {material_name or 'Plain'}"
-        index = names.index(material_name)
+        index = names[material_name]
         used, local = np.unique(np.array(triangles, dtype=np.int64), return_inverse=True)
         meshes.append(
             (

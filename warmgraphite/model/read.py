@@ -82,11 +82,11 @@ def read_model_file(path: Path) -> FileModel:
         raise ModelFileError(f"{path.name} has all its points in one place; export the model again.")
     if file_format == "glb":
         fits = 1.0 <= longest <= 2000.0
-        units = "m" if fits else guess_units(longest)
+        units = "m" if fits else guess_units(size)
         up: UpAxis = "y"
         because = "GLB files are in metres with Y up" if fits else f"read as metres it would be {longest:,.0f} m long"
     else:
-        units = guess_units(longest)
+        units = guess_units(size)
         up = "z" if size[2] <= size[1] or np.isclose(size[2], size[1]) else "y"
         because = f"its longest side is {longest:,.2f} units; in {units} that is {longest * METRES_PER[units]:,.1f} m"
     return FileModel(model, file_format, units, up, because)

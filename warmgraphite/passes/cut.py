@@ -140,6 +140,8 @@ def cut_regions(scene: Scene, progress: Progress = silent) -> list[CutRegion]:
             continue
         frame = plane_frame(plane, model)
         segments, owner = _crossings(model, plane, (scene.part_shown & ~scene.uncut)[model.triangle_part])
+        if not len(segments):
+            continue
         flat = frame.flat(segments)
         others = []
         gone = np.zeros(len(model.parts), bool)
