@@ -75,6 +75,16 @@ class Drawing:
             "light": pass_key("light", *framed, list(self.size), spec["sun"]),
         }
 
+    def under(self, view: ViewSpecification) -> Drawing:
+        """The drawing of a view that differs in nothing but its sun: the scene and all that is held are shared."""
+        other = Drawing(self.model, view, self.size, self.store)
+        if other.keys["surface"] == self.keys["surface"]:
+            other._held = dict(self._held)
+            for name in ("scene", "hiders", "masses"):
+                if name in self.__dict__:
+                    other.__dict__[name] = self.__dict__[name]
+        return other
+
     def fresh(self) -> Fresh:
         """Which passes need not be computed."""
         return {name: key in self._held or (self.store is not None and self.store.has(key)) for name, key in self.keys.items()}

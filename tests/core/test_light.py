@@ -104,3 +104,17 @@ def test_cover_is_transparent_where_nothing_is_and_glass_is_told_apart() -> None
     per_metre2 = (20 / 25.4 * 50) ** 2
     assert seen.cover.sum() / 255 / per_metre2 == pytest.approx(18, rel=0.01)  # the wall; a pane alone covers nothing
     assert seen.glass.sum() / 255 / per_metre2 == pytest.approx(12, rel=0.01)
+
+
+def test_a_drawing_under_another_sun_shares_its_scene_and_casts_its_own_shadow() -> None:
+    model = model_of(YARD, ("Block", box((-1, -1, 0), (1, 1, 3)), 0))
+    frame = Frame(width=200, height=200, scale=100, resolution=60)
+    morning, evening = (ViewSpecification(**PLAN, sun=Sun(azimuth=a, altitude=45), frame=frame) for a in (100, 260))
+    first = Drawing(model, morning)
+    first.light()
+    turned = first.under(evening)
+    assert turned.scene is first.scene and turned.hiders is first.hiders
+    assert (turned.light().shadow == Drawing(model, evening).light().shadow).all()
+    assert (turned.light().shadow != first.light().shadow).any()
+    moved = first.under(morning.model_copy(update={"projection": Parallel(direction=(0, 1, 0))}))
+    assert moved.scene is not first.scene

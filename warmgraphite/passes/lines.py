@@ -106,7 +106,7 @@ class _Edges:
 
 def _cap_triangles(scene: Scene, regions: list[CutRegion]) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
     corners, parts = [np.empty((0, 3, 3))], [np.empty(0, np.int32)]
-    frames = {r.plane: plane_frame(scene.planes[r.plane], scene.model) for r in regions}
+    frames = {n: plane_frame(scene.planes[n], scene.model) for n in {r.plane for r in regions}}
     for row in regions:
         flat = triangulate(row.region)
         corners.append(frames[row.plane].lifted(flat))
