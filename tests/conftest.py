@@ -2,12 +2,7 @@
 
 from __future__ import annotations
 
-import os
-import tempfile
 from pathlib import Path
-
-# The tests have a data folder of their own, whatever the environment says.
-os.environ["WARMGRAPHITE_DATA"] = tempfile.mkdtemp(prefix="warmgraphite-test-")
 
 import numpy as np
 import pytest

@@ -66,6 +66,15 @@ class Desk:
         time.sleep(0.4)
         return WebDriverWait(self.driver, seconds, 0.1).until(settled, "the drawing does not settle")
 
+    def changed(self, before: str, seconds: float = 60) -> str:
+        """The drawing once it is settled and no longer the one before."""
+        self.wait(lambda: self.picture(seconds) != before, "the drawing did not change", seconds)
+        return self.picture()
+
+    def shows(self, picture: str, seconds: float = 60) -> bool:
+        """Wait until the drawing is this one again."""
+        return self.wait(lambda: self.picture(seconds) == picture, "the drawing did not come back", seconds)
+
     def wait(self, test, what: str, seconds: float = 20):  # type: ignore[no-untyped-def]
         return WebDriverWait(self.driver, seconds, 0.1).until(lambda _: test(), what)
 

@@ -32,8 +32,7 @@ def test_from_the_sample_study_to_a_printed_section(desk: Desk, downloads: Path)
     # Turn the sun, by hand on the dial.
     dial = desk.find("//*[@role='slider' and contains(@aria-label, 'Sun')]")
     desk.drag(dial, (-12, 24), (-40, -8))
-    turned = desk.picture()
-    assert turned != before
+    turned = desk.changed(before)
     sun = study(desk)["document"]["desk"]["view"]["sun"]
     assert sun["azimuth"] == pytest.approx(282, abs=4) and sun["altitude"] == pytest.approx(31, abs=4)
 
@@ -45,24 +44,23 @@ def test_from_the_sample_study_to_a_printed_section(desk: Desk, downloads: Path)
     # Change a pen: the drawing follows.
     desk.bench("Ink")
     desk.type_into("Weight", "1.2")
-    heavier = desk.picture()
-    assert heavier != turned and study(desk)["document"]["pens"]["cut"]["weight"] == 1.2
+    heavier = desk.changed(turned)
+    assert study(desk)["document"]["pens"]["cut"]["weight"] == 1.2
 
     # Lower the shadow, by keyboard on the dimension line.
     desk.bench("Collage")
     desk.find("//aside//button[normalize-space()='Shadow']").click()
     thumb = desk.find("//*[@role='slider' and @aria-valuenow='48']")
     thumb.send_keys(Keys.HOME)
-    lighter = desk.picture()
-    assert lighter != heavier
+    lighter = desk.changed(heavier)
 
     # What was done is there after a reload, and can be taken back.
     desk.driver.refresh()
-    assert desk.picture() == lighter
+    assert desk.shows(lighter)
     desk.press("Undo")
-    assert desk.picture() == heavier
+    assert desk.shows(heavier)
     desk.press("Redo")
-    assert desk.picture() == lighter
+    assert desk.shows(lighter)
 
     # Print it.
     desk.press("Export…")
@@ -80,9 +78,9 @@ def test_from_the_sample_study_to_a_printed_section(desk: Desk, downloads: Path)
     # Going back to a saved view restores it exactly.
     desk.bench("View")
     desk.find("//aside//button[contains(., 'Cross section 1:50')]").click()
-    desk.picture()
-    state = study(desk)["document"]
+    state = desk.wait(lambda: (d := study(desk)["document"])["desk"]["view_id"] == "view-2" and d, "the view did not open")
     assert state["desk"]["view"] == state["views"][1]["view"]
+    desk.changed(lighter)
 
 
 def test_a_broken_file_is_refused_and_a_good_one_becomes_a_study(desk: Desk, tmp_path: Path) -> None:
@@ -104,8 +102,9 @@ def test_a_broken_file_is_refused_and_a_good_one_becomes_a_study(desk: Desk, tmp
     # Cut it open: a plane is added, flipped and turned, and each changes the drawing.
     seen = {desk.picture()}
     for words in ("Add one", "Flip", "Turn 90°"):
+        before = desk.picture()
         desk.press(words)
-        seen.add(desk.picture())
+        seen.add(desk.changed(before))
     assert len(seen) == 4
     desk.driver.find_element(By.TAG_NAME, "body").send_keys(".")
     desk.find("//input[@aria-label='Name of the action']").send_keys("model bench", Keys.ENTER)
@@ -157,12 +156,12 @@ def test_traces_move_by_keyboard_and_are_held_away(desk: Desk) -> None:
         ),
         "it was not held away",
     )
-    assert desk.picture() != with_poche
+    desk.changed(with_poche)
     desk.driver.execute_script("arguments[0].dispatchEvent(new KeyboardEvent('keyup', {key: 'w', bubbles: true}))", sheet)
-    desk.wait(lambda: desk.picture() == with_poche, "it did not come back")
+    assert desk.shows(with_poche)
     desk.press("Undo")
     desk.wait(lambda: names() == order, "undo did not restore the order")
-    assert desk.picture() == shown
+    assert desk.shows(shown)
 
 
 def test_a_second_window_is_told_and_nothing_is_overwritten(desk: Desk) -> None:

@@ -8,7 +8,16 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-__all__ = ["bin_triangles", "cross_pairs", "nearest_at", "split_edges", "subtract_doubles", "winding"]
+__all__ = [
+    "bin_triangles",
+    "cross_pairs",
+    "lit_points",
+    "look_at",
+    "rim_pixels",
+    "split_edges",
+    "subtract_doubles",
+    "winding",
+]
 
 
 @njit(nogil=True, cache=True)
@@ -265,42 +274,6 @@ def split_edges(
                 rows += 1
             position = max(position, next_high)
     return out_edge[:rows], out_from[:rows], out_to[:rows], out_hidden[:rows], out_panes[:rows]
-
-
-@njit(nogil=True, cache=True)
-def nearest_at(points, tri, tri_pane, tri_near, cell_start, cell_tri, left, top, size, nx, ny):
-    """The nearest triangle that is no pane at each frame point (N, 2), and its depth; −1 and infinity where nothing is."""
-    found = np.full(len(points), -1, np.int32)
-    depth = np.full(len(points), np.inf)
-    for i in range(len(points)):
-        x = points[i, 0]
-        y = points[i, 1]
-        c = int(np.floor((x - left) / size))
-        r = int(np.floor((y - top) / size))
-        if c < 0 or r < 0 or c >= nx or r >= ny:
-            continue
-        cell = r * nx + c
-        for n in range(cell_start[cell], cell_start[cell + 1]):
-            t = cell_tri[n]
-            if tri_near[t] >= depth[i]:
-                break
-            if tri_pane[t]:
-                continue
-            ux, uy = tri[t, 1, 0] - tri[t, 0, 0], tri[t, 1, 1] - tri[t, 0, 1]
-            vx, vy = tri[t, 2, 0] - tri[t, 0, 0], tri[t, 2, 1] - tri[t, 0, 1]
-            area = ux * vy - uy * vx
-            if area == 0.0:
-                continue
-            px, py = x - tri[t, 0, 0], y - tri[t, 0, 1]
-            p = (px * vy - py * vx) / area
-            q = (ux * py - uy * px) / area
-            if p < -1e-9 or q < -1e-9 or p + q > 1.0 + 1e-9:
-                continue
-            z = tri[t, 0, 2] + p * (tri[t, 1, 2] - tri[t, 0, 2]) + q * (tri[t, 2, 2] - tri[t, 0, 2])
-            if z < depth[i]:
-                depth[i] = z
-                found[i] = t
-    return found, depth
 
 
 @njit(nogil=True, cache=True)

@@ -289,7 +289,7 @@ def _neighbourhood(scene: Scene, hiders: Occluders, a: NDArray, b: NDArray, t: N
     hits = []
     for sign in (1, -1):
         xy = point[:, :2] + sign * aside
-        hit, z = _kernels.nearest_at(xy, hiders.frame, hiders.pane, hiders.near, *hiders.grid)
+        hit, z, _ = _kernels.look_at(xy, hiders.frame, hiders.pane, hiders.pane, hiders.near, *hiders.grid)
         off = (xy < 0).any(1) | (xy[:, 0] > scene.projection.width) | (xy[:, 1] > scene.projection.height)
         nothing = hit < 0
         depth = scene.projection.distance(np.where(nothing, 0.0, z))
