@@ -28,8 +28,7 @@ from warmgraphite.model.store import load_model
 from warmgraphite.model.units import METRES_PER, to_metres
 from warmgraphite.sheet.canvas import BLEND_MODES
 from warmgraphite.study import StudyDocument
-from warmgraphite.view.scene import build_scene
-from warmgraphite.view.specification import TRADE_SCALES, ViewSpecification
+from warmgraphite.view.specification import TRADE_SCALES
 
 router = Router()
 
@@ -401,21 +400,3 @@ def discard_upload(request: HttpRequest, job_id: int) -> tuple[int, None]:
     job = get_object_or_404(Job, pk=job_id, kind="read")
     shutil.rmtree(settings.DATA / "incoming" / job.arguments["folder"], ignore_errors=True)
     return 204, None
-
-
-class FrameIn(Schema):
-    view: ViewSpecification
-
-
-class FrameOut(Schema):
-    """Where a view's frame lies: the matrix of contract and the scale that was chosen."""
-
-    scale: float | None
-    world_to_frame: list[list[float]]
-
-
-@router.post("/studies/{slug}/frame", response=FrameOut)
-def frame_of(request: HttpRequest, slug: str, body: FrameIn) -> FrameOut:
-    """The frame that a view would have, before it is laid on the desk."""
-    scene = build_scene(_study(slug).model, body.view)
-    return FrameOut(scale=scene.projection.scale, world_to_frame=scene.projection.matrix.tolist())

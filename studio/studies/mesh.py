@@ -1,8 +1,8 @@
 """The model as the browser's 3D view takes it: one binary block of triangles, one of feature edges.
 
 Layout, little-endian: uint32 length of the JSON head; the head; then, each where the head says (bytes from the end of
-the head, which is padded to 4): positions float32 (T × 9) about ``origin``, part uint16 (T), edges float32 (E × 6),
-edge parts uint16 (E).
+the head, which is padded to 4): positions float32 (T × 9) about ``origin``, part uint32 (T), edges float32 (E × 6),
+edge parts uint32 (E).
 """
 
 from __future__ import annotations
@@ -29,8 +29,8 @@ def mesh_bytes(model: Model) -> bytes:
     blocks = {
         "positions": corners.tobytes(),
         "edges": edges.astype("<f4").tobytes(),
-        "parts": model.triangle_part.astype("<u2").tobytes(),
-        "edge_parts": topology.part[sharp].astype("<u2").tobytes(),
+        "parts": model.triangle_part.astype("<u4").tobytes(),
+        "edge_parts": topology.part[sharp].astype("<u4").tobytes(),
     }
     head: dict = {
         "origin": origin.tolist(),

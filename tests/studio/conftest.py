@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -33,8 +34,14 @@ def jobs_at_once(transactional_db: None) -> Any:
 
 @pytest.fixture()
 def study(jobs_at_once: None) -> str:
+    from studio.studies import desk
     from studio.studies.models import create_study
 
+    # Passes are kept by what they depend on, so that they would outlive the test they were computed in.
+    for folder in ("passes", "pictures"):
+        shutil.rmtree(settings.DATA / folder, ignore_errors=True)
+    desk._drawings.clear()
+    desk._plates.clear()
     model = model_of(
         ("Wall", box((0, 0, 0), (5, 1, 3)), 0),
         ("Step", box((5, 0, 0), (6, 3, 1)), 2),

@@ -6,7 +6,7 @@ import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { Toaster } from "sonner";
 
-import { HomePage } from "./home/HomePage";
+import { HomePage } from "./studies/HomePage";
 import { useAddress } from "./shared/address";
 
 const DeskPage = lazy(() => import("./desk/DeskPage"));

@@ -173,26 +173,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/studies/{slug}/frame": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Frame Of
-         * @description The frame that a view would have, before it is laid on the desk.
-         */
-        post: operations["studio_studies_api_frame_of"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/studies/{slug}/mesh": {
         parameters: {
             query?: never;
@@ -570,20 +550,6 @@ export interface components {
              * @default 420
              */
             width: number;
-        };
-        /** FrameIn */
-        FrameIn: {
-            view: components["schemas"]["ViewSpecification"];
-        };
-        /**
-         * FrameOut
-         * @description Where a view's frame lies: the matrix of contract and the scale that was chosen.
-         */
-        FrameOut: {
-            /** Scale */
-            scale: number | null;
-            /** World To Frame */
-            world_to_frame: number[][];
         };
         /** JobOut */
         JobOut: {
@@ -1452,32 +1418,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
-                };
-            };
-        };
-    };
-    studio_studies_api_frame_of: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["FrameIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FrameOut"];
                 };
             };
         };

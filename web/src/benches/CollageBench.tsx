@@ -1,8 +1,6 @@
-import { useQuery } from "@tanstack/react-query";
-
-import { answered, http, type Trace } from "../api/client";
+import type { Trace } from "../api/client";
 import { useScreen } from "../desk/screen";
-import type { Editing } from "../desk/study";
+import { type Editing, useChoices } from "../desk/study";
 import { Choice, ColourField, OnOff } from "../shared/controls";
 import { DimensionLine } from "../shared/DimensionLine";
 
@@ -69,7 +67,7 @@ export function CollageList({ editing }: { editing: Editing }) {
 /** Opacity, blend mode and tone of the selected trace. */
 export function CollageSettings({ editing }: { editing: Editing }) {
   const { chosen } = useScreen();
-  const choices = useQuery({ queryKey: ["choices"], queryFn: () => answered(http.GET("/api/choices")), staleTime: Infinity });
+  const choices = useChoices();
   const trace = editing.saved.traces!.find((t) => t.id === chosen.Collage?.id);
   if (!trace) return <p className="quiet">Choose a trace on the shelf or in the list.</p>;
   const set = (label: string, field: keyof Trace, value: unknown) =>
@@ -93,7 +91,7 @@ export function CollageSettings({ editing }: { editing: Editing }) {
       <Choice
         label="Blend"
         value={trace.blend ?? "normal"}
-        options={(choices.data?.blend_modes ?? [trace.blend ?? "normal"]).map((m) => ({ value: m, label: m }))}
+        options={(choices?.blend_modes ?? [trace.blend ?? "normal"]).map((m) => ({ value: m, label: m }))}
         onChange={(v) => set(`${trace.name}: ${v}`, "blend", v)}
       />
       {toned && <ColourField label={trace.source === "sky" ? "Zenith" : "Tone"} value={trace.colour ?? "#fbf8f1"} onChange={(v) => set(`Tone of ${trace.name}`, "colour", v)} />}

@@ -2,7 +2,7 @@ import { lazy, Suspense, useEffect, useState } from "react";
 
 import type { Desk, View } from "../api/client";
 import { useScreen } from "../desk/screen";
-import type { Editing } from "../desk/study";
+import { type Editing, useChoices } from "../desk/study";
 import { Choice, NumberField, OnOff, TextField } from "../shared/controls";
 import { DimensionLine } from "../shared/DimensionLine";
 import { SunDial } from "../shared/SunDial";
@@ -39,7 +39,7 @@ export function ViewRoom({ editing, desk }: { editing: Editing; desk: Desk | und
   const view = editing.study.document.desk.view;
   const [moving, setMoving] = useState<View | null>(null);
   const scale = desk?.scale ?? 100;
-  const scales = [10, 20, 25, 50, 100, 200, 250, 500, 1000, 2000];
+  const scales = useChoices()?.scales ?? [scale];
   useEffect(() => setMoving(null), [view]);
   return (
     <Suspense fallback={<p className="quiet flex h-full items-center justify-center bg-desk">Bringing the model …</p>}>

@@ -145,6 +145,11 @@ export function useStudy(slug: string): { editing: Editing | null; error: Error 
   return { editing, error: query.error };
 }
 
+/** What the forms offer: blend modes, trade scales, units; the core's own lists. */
+export function useChoices() {
+  return useQuery({ queryKey: ["choices"], queryFn: () => answered(http.GET("/api/choices")), staleTime: Infinity }).data;
+}
+
 /** Whether the desk's passes are fresh, and the job that makes them so. */
 export function useDesk(slug: string, revision: number | undefined, paused: boolean) {
   return useQuery<Desk>({

@@ -188,7 +188,7 @@ class ThreeStage {
   private readonly camera = new THREE.Camera();
   private readonly sun = new THREE.DirectionalLight("#fff3e0", 2.1);
   private readonly head: Head;
-  private readonly parts: Uint16Array;
+  private readonly parts: Uint32Array;
   private readonly positions: Float32Array;
   private readonly meshes: THREE.Mesh[] = [];
   private readonly planes = new THREE.Group();
@@ -208,7 +208,7 @@ class ThreeStage {
     };
     const floats = (name: string) => new Float32Array(data, block(name)[0], block(name)[1] / 4);
     this.positions = floats("positions");
-    this.parts = new Uint16Array(data, block("parts")[0], block("parts")[1] / 2);
+    this.parts = new Uint32Array(data, block("parts")[0], block("parts")[1] / 4);
     this.radius = Math.hypot(...[0, 1, 2].map((k) => (this.head.high[k]! - this.head.low[k]!) / 2));
 
     this.renderer = new THREE.WebGLRenderer({ antialias: true, alpha: true });

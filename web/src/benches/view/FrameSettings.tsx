@@ -1,3 +1,4 @@
+import { useChoices } from "../../desk/study";
 import { Choice, NumberField } from "../../shared/controls";
 import { PAPERS } from "./directions";
 
@@ -15,7 +16,7 @@ export function FrameSettings(props: {
   const paper = Object.entries(PAPERS).find(([, [a, b]]) => a === long && b === short)?.[0] ?? "free";
   const upright = height > width;
   const sized = (w: number, h: number) => set("Change the paper", ["frame"], { ...frame, width: w, height: h });
-  const scales = [1, 2, 5, 10, 20, 25, 50, 100, 200, 250, 500, 1000, 2000];
+  const scales = useChoices()?.scales ?? [];
   return (
     <>
       <Choice

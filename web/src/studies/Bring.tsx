@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 
 import { answered, http, type Job, Refused } from "../api/client";
+import { useChoices } from "../desk/study";
 import { goTo } from "../shared/address";
 import { Choice, Leaf } from "../shared/controls";
 import { ProgressLine } from "../shared/ProgressLine";
@@ -94,8 +95,8 @@ function Accept({ job, onDone }: { job: Job; onDone: () => void }) {
   const [units, setUnits] = useState<Units>(found.units);
   const [up, setUp] = useState(found.up);
   const [said, setSaid] = useState("");
-  const choices = useQuery({ queryKey: ["choices"], queryFn: () => answered(http.GET("/api/choices")), staleTime: Infinity });
-  const per = choices.data?.units[units] ?? 1;
+  const choices = useChoices();
+  const per = choices?.units[units] ?? 1;
   const [x, y, z] = found.size;
   const metres = (up === "z" ? [x, y, z] : [x, z, y]).map((v) => (v * per).toLocaleString("en", { maximumSignificantDigits: 4 }));
   const accept = async () => {

@@ -1,0 +1,77 @@
+"""The same study by other ways: from the command line, and as the 3D view takes its model."""
+
+from __future__ import annotations
+
+import gzip
+import json
+import os
+import struct
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+from django.conf import settings
+
+from studio.lookup import find
+from studio.studies.models import Study
+from tests.studio.conftest import Api
+from warmgraphite.passes.store import PassStore
+
+
+def test_the_3d_view_gets_every_triangle_with_its_part(api: Api) -> None:
+    answer = api.get("/mesh")
+    data = gzip.decompress(answer.content)
+    size = struct.unpack("<I", data[:4])[0]
+    head, body = json.loads(data[4 : 4 + size]), data[4 + size :]
+
+    def block(name: str, kind: str) -> np.ndarray:
+        at, length = head["blocks"][name]
+        assert at % 4 == 0
+        return np.frombuffer(body[at : at + length], kind)
+
+    model = Study.objects.get().model
+    corners = block("positions", "<f4").reshape(-1, 3, 3) + np.array(head["origin"])
+    assert np.allclose(corners, model.vertices[model.triangles], atol=1e-5)
+    assert (block("parts", "<u4") == model.triangle_part).all()
+    assert len(block("edges", "<f4")) == 3 * 12 * 6 and len(block("edge_parts", "<u4")) == 36  # three boxes of twelve edges
+    assert [head["materials"][m]["name"] for m in head["part_material"]] == ["Stone", "Wood", "Wood"]
+
+
+def test_a_study_is_found_by_slug_and_name_and_drawn_without_a_browser(api: Api, tmp_path: Path) -> None:
+    api.edit(["pens", "cut", "weight"], 1.23)
+    model, document = find("Test house")
+    assert find("test-house")[1] == document and len(model.parts) == 3 and document.pens.cut.weight == 1.23
+    # The command line stands outside the test's database, so it is given this very one.
+    script = tmp_path / "here.py"
+    script.write_text(
+        "from warmgraphite.model.store import load_model\nfrom warmgraphite.study import StudyDocument\n"
+        f"def find(name):\n    return load_model({str(settings.DATA / 'models' / (model.version + '.npz'))!r}), "
+        f"StudyDocument.model_validate_json({document.model_dump_json()!r})\n"
+    )
+    done = subprocess.run(
+        [sys.executable, "-m", "warmgraphite.cli", "draw", "test-house", "--view", "A", "--out", str(tmp_path / "a.svg")],
+        env={**os.environ, "WARMGRAPHITE_STUDIES": "here:find", "PYTHONPATH": f"{tmp_path}:{settings.ROOT}"},
+        capture_output=True,
+        text=True,
+    )
+    assert done.returncode == 0 and done.stderr == "", done.stderr
+    text = (tmp_path / "a.svg").read_text()
+    assert 'stroke-width="1.23"' in text and 'width="100mm"' in text and ">Section<" in text
+
+
+def test_a_study_is_removed_with_its_history_and_its_jobs(api: Api) -> None:
+    api.get("/desk", start="true")
+    assert api.client.delete(api.base).status_code == 204
+    assert api.get().status_code == 404 and api.client.get("/api/studies").json() == []
+
+
+def test_the_store_makes_room_by_what_was_used_longest_ago(tmp_path: Path) -> None:
+    store = PassStore(tmp_path, limit=30_000)
+    for age, name in enumerate(("old", "middle", "new")):
+        store.save(name, {"a": np.zeros(1500)})
+        os.utime(store.path(name), (1000 + age, 1000 + age))
+    assert store.load("old") is None and store.has("middle") and store.has("new")
+    store.load("middle")  # used again: now the other one is the older
+    store.save("newest", {"a": np.zeros(1500)})
+    assert store.has("middle") and not store.has("new") and store.has("newest")

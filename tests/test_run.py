@@ -1,0 +1,61 @@
+"""The one script that starts everything: what it says when the machine is not as it should be."""
+
+from __future__ import annotations
+
+import os
+import socket
+import stat
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).resolve().parents[1]
+
+
+def run(*arguments: str, **environment: str) -> subprocess.CompletedProcess[str]:
+    return subprocess.run(
+        [sys.executable, str(ROOT / "run"), *arguments],
+        capture_output=True,
+        text=True,
+        env={**os.environ, **environment},
+        timeout=120,
+    )
+
+
+def one_sentence(done: subprocess.CompletedProcess[str]) -> str:
+    assert done.returncode == 2 and done.stderr.count("\n") == 1 and "Traceback" not in done.stderr, done.stderr
+    return done.stderr
+
+
+def program(folder: Path, name: str, prints: str) -> None:
+    (folder / name).write_text(f"#!/bin/sh\necho {prints}\n")
+    (folder / name).chmod(stat.S_IRWXU)
+
+
+def test_a_taken_port_is_named_with_another_to_try() -> None:
+    with socket.socket() as holder:
+        holder.bind(("127.0.0.1", 0))
+        holder.listen()
+        port = holder.getsockname()[1]
+        said = one_sentence(run("demo", "--port", str(port)))
+    assert str(port) in said and f"--port {port + 1}" in said
+
+
+@pytest.mark.parametrize("arguments", [("--port", "abc"), ("--port", "70000"), ("--fast",)])
+def test_demo_refuses_what_it_does_not_know(arguments: tuple[str, ...]) -> None:
+    assert "--port" in one_sentence(run("demo", *arguments))
+
+
+def test_a_node_that_is_too_old_or_missing_is_said(tmp_path: Path) -> None:
+    program(tmp_path, "npm", "10.0.0")
+    said = one_sentence(run("demo", "--port", "18764", PATH=str(tmp_path)))
+    assert "none was found" in said
+    program(tmp_path, "node", "v16.3.0")
+    assert "v16.3.0" in one_sentence(run("demo", "--port", "18764", PATH=f"{tmp_path}:/usr/bin:/bin"))
+
+
+def test_a_data_folder_that_cannot_be_written_is_said() -> None:
+    said = one_sentence(run("demo", "--port", "18764", WARMGRAPHITE_DATA="/proc/nothing"))
+    assert "/proc/nothing" in said and "WARMGRAPHITE_DATA" in said
