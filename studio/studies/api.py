@@ -275,8 +275,11 @@ def read_mesh(request: HttpRequest, slug: str, version: str = "") -> HttpRespons
 
 
 @router.get("/studies/{slug}/desk", response=DeskOut)
-def read_desk(request: HttpRequest, slug: str, start: bool = False) -> DeskOut:
-    """Whether the passes of the desk are fresh; ``start`` sets a job to work on them when they are not."""
+def read_desk(request: HttpRequest, slug: str, start: bool = False, again: bool = False) -> DeskOut:
+    """Whether the passes of the desk are fresh; ``start`` sets a job to work on them when they are not.
+
+    What failed is not begun again by itself, only ``again``: else a fault would be met for ever and never be seen.
+    """
     study = _study(slug)
     view = study.document.desk.view
     drawing = desk.desk_drawing(study, view)
@@ -292,7 +295,8 @@ def read_desk(request: HttpRequest, slug: str, start: bool = False) -> DeskOut:
     key = f"passes {drawing.keys['light']} {drawing.keys['poche']} {drawing.keys['lines']}"
     if not whole and not problem:
         job = Job.objects.filter(key=key).first()
-        if start and (job is None or not job.is_open):
+        given_up = job is not None and job.state == Job.State.FAILED and not again
+        if start and not given_up and (job is None or not job.is_open):
             # What an earlier state of this study asked for is wanted no more.
             for old in Job.objects.filter(study=study, kind="passes", state__in=("waiting", "working")).exclude(key=key):
                 from studio.jobs.queue import cancel

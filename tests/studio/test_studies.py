@@ -175,3 +175,23 @@ def test_history_is_bounded(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
         api.post("/undo", {"base": api.study()["revision"]})
         steps += 1
     assert steps == 4
+
+
+def test_passes_that_fail_are_said_and_begun_again_only_when_asked(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+    from studio.jobs import queue
+    from warmgraphite.errors import ViewError
+
+    begun = []
+
+    def fails(job: object, watch: object) -> dict:
+        begun.append(job)
+        raise ViewError("This view is beyond us.")
+
+    right = queue.WORK["passes"]
+    monkeypatch.setitem(queue.WORK, "passes", fails)
+    for _ in range(3):
+        desk = api.get("/desk", start="true").json()
+    assert len(begun) == 1 and desk["job"]["state"] == "failed" and desk["job"]["message"] == "This view is beyond us."
+    monkeypatch.setitem(queue.WORK, "passes", right)
+    api.get("/desk", start="true", again="true")
+    assert api.get("/desk").json()["fresh"]

@@ -126,6 +126,8 @@ export interface paths {
         /**
          * Read Desk
          * @description Whether the passes of the desk are fresh; ``start`` sets a job to work on them when they are not.
+         *
+         *     What failed is not begun again by itself, only ``again``: else a fault would be met for ever and never be seen.
          */
         get: operations["studio_studies_api_read_desk"];
         put?: never;
@@ -1350,6 +1352,7 @@ export interface operations {
         parameters: {
             query?: {
                 start?: boolean;
+                again?: boolean;
             };
             header?: never;
             path: {

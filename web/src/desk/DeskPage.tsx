@@ -91,7 +91,9 @@ function Desk({ editing }: { editing: Editing }) {
   };
   const goOn = () => {
     setStoppedAt(null);
-    void queries.invalidateQueries({ queryKey: ["desk", study.slug] });
+    void http
+      .GET("/api/studies/{slug}/desk", { params: { path: { slug: study.slug }, query: { start: true, again: true } } })
+      .finally(() => void queries.invalidateQueries({ queryKey: ["desk", study.slug] }));
   };
 
   const list: Record<Bench, ReactNode> = {
