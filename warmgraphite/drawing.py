@@ -5,14 +5,16 @@ Here the stages meet. A pass is asked for by name; what it needs is computed fir
 
 from __future__ import annotations
 
+import hashlib
 import time
 from collections.abc import Callable, Sequence
-from dataclasses import fields
+from dataclasses import asdict, fields
 from functools import cached_property
 from typing import Any
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
 from warmgraphite.collage.plate import Plate, Tones
 from warmgraphite.ink.line_work import line_work
@@ -25,7 +27,7 @@ from warmgraphite.passes.lines import LineSet, Occluders, lines, occluders
 from warmgraphite.passes.store import Arrays, PassStore, pass_key
 from warmgraphite.passes.surface import Surface, surface
 from warmgraphite.progress import Progress, silent
-from warmgraphite.view.scene import Scene, build_scene
+from warmgraphite.view.scene import Scene, build_scene, shown_parts, uncut_parts
 from warmgraphite.view.specification import ViewSpecification
 
 __all__ = ["DRAWN_PASSES", "Drawing", "Fresh"]
@@ -39,21 +41,27 @@ Fresh = dict[str, bool]
 class Drawing:
     """A view of a model, with ``size`` = (width, height) pixels for the pixel passes (the frame's own by default).
 
+    ``chosen`` (P,) are the parts of the view's part set, all by default.
     ``store`` keeps passes between drawings; without one they are kept for as long as the drawing is.
     ``seconds`` holds the computing time of each pass that was not fresh.
     """
 
     def __init__(
-        self, model: Model, view: ViewSpecification, size: tuple[int, int] | None = None, store: PassStore | None = None
+        self,
+        model: Model,
+        view: ViewSpecification,
+        size: tuple[int, int] | None = None,
+        store: PassStore | None = None,
+        chosen: NDArray[np.bool_] | None = None,
     ) -> None:
-        self.model, self.view, self.store = model, view, store
+        self.model, self.view, self.store, self.chosen = model, view, store, chosen
         self.size = size or view.frame.pixels
         self.seconds: dict[str, float] = {}
         self._held: dict[str, Arrays] = {}
 
     @cached_property
     def scene(self) -> Scene:
-        return build_scene(self.model, self.view)
+        return build_scene(self.model, self.view, self.chosen)
 
     @cached_property
     def hiders(self) -> Occluders:
@@ -61,23 +69,34 @@ class Drawing:
 
     @cached_property
     def keys(self) -> dict[str, str]:
-        """The key of each pass: which view fields it reads is written down here and nowhere else."""
-        spec = self.view.model_dump(mode="json")
-        version = self.model.version
+        """The key of each pass: what it reads of model and view is written down here and nowhere else.
+
+        Of the model only the parts that are shown count, and of those only what the pass looks at: a part renamed or
+        hidden, a colour changed, a role that behaves alike leave what does not show them fresh.
+        """
+        model, spec = self.model, self.view.model_dump(mode="json")
+        shown = np.flatnonzero(shown_parts(model, self.view, self.chosen))
+        uncut = uncut_parts(model, self.view)[shown]
+        # Tolerances and the coordinates in a cutting plane stand on these two.
+        placed = [model.anchor.tolist(), model.extent]
+        bodies = [placed, _digest(shown, model.part_shape[shown], uncut), spec["cuts"]]
+        materials = [asdict(m) for m in model.materials]
+        kinds = _digest(model.part_is_glass[shown], model.part_material[shown], model.part_role[shown])
         paper = {k: spec["frame"][k] for k in ("width", "height", "scale")}
-        framed = [version, spec["cuts"], spec["parts"], spec["projection"], paper]
+        framed = [*bodies, spec["projection"], paper, kinds]
+        contours = asdict(model.contours) if model.contours else None
         return {
             # What is cut of the model does not depend on how it is looked at.
-            "cut": pass_key("cut", version, spec["cuts"], spec["parts"]),
-            "lines": pass_key("lines", *framed),
-            "poche": pass_key("poche", *framed),
-            "surface": pass_key("surface", *framed, list(self.size)),
+            "cut": pass_key("cut", *bodies),
+            "lines": pass_key("lines", *framed, contours),
+            "poche": pass_key("poche", *framed, [m["name"] for m in materials]),
+            "surface": pass_key("surface", *framed, materials, list(self.size)),
             "light": pass_key("light", *framed, list(self.size), spec["sun"]),
         }
 
     def under(self, view: ViewSpecification) -> Drawing:
         """The drawing of a view that differs in nothing but its sun: the scene and all that is held are shared."""
-        other = Drawing(self.model, view, self.size, self.store)
+        other = Drawing(self.model, view, self.size, self.store, self.chosen)
         if other.keys["surface"] == self.keys["surface"]:
             other._held = dict(self._held)
             for name in ("scene", "hiders", "masses"):
@@ -207,6 +226,16 @@ class Drawing:
                 "poche": pass_key("fill", self.keys["poche"], {n: p.model_dump(mode="json") for n, p in poche.items()}),
             },
         )
+
+
+def _digest(*arrays: NDArray[Any]) -> str:
+    """A hash of arrays, text among them."""
+    found = hashlib.sha256()
+    for array in arrays:
+        found.update(
+            repr(array.shape).encode() + np.ascontiguousarray(array.astype("S") if array.dtype.kind == "U" else array).tobytes()
+        )
+    return found.hexdigest()[:32]
 
 
 def _as_arrays(found: Any) -> Arrays:

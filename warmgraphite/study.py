@@ -12,7 +12,8 @@ from warmgraphite.errors import ViewError
 from warmgraphite.ink.specification import PenSet, Poche, default_poche
 from warmgraphite.model.model import Model
 from warmgraphite.sheet.specification import Sheet
-from warmgraphite.view.specification import Parallel, Specification, ViewSpecification, describe_faults
+from warmgraphite.specification import Specification, describe_faults
+from warmgraphite.view.specification import Parallel, ViewSpecification
 
 __all__ = [
     "Desk",

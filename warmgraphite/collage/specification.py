@@ -8,7 +8,7 @@ from pydantic import Field
 
 from warmgraphite.ink.specification import Colour
 from warmgraphite.sheet.canvas import BlendMode
-from warmgraphite.view.specification import Specification
+from warmgraphite.specification import Specification
 
 __all__ = ["SOURCES", "Source", "Trace", "default_traces"]
 

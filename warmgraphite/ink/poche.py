@@ -39,7 +39,7 @@ def _in_front(scene: Scene, plane_index: int) -> shapely.Geometry:
 def poche_shapes(scene: Scene, found: list[Mass]) -> list[PocheShape]:
     """The masses as the frame shows them, less what stands before them."""
     out = []
-    reach = 8 * float(np.linalg.norm(np.ptp(scene.model.bounds, 0))) + 8
+    reach = 8 * scene.model.extent + 8
     paper = shapely.box(-5, -5, scene.projection.width + 5, scene.projection.height + 5)
     hidden: dict[int, shapely.Geometry] = {}
     for mass in found:

@@ -7,7 +7,7 @@ from typing import Annotated
 from pydantic import Field, model_validator
 
 from warmgraphite.model.model import Model
-from warmgraphite.view.specification import Specification
+from warmgraphite.specification import Specification
 
 __all__ = ["Colour", "Pen", "PenSet", "Poche", "default_poche"]
 

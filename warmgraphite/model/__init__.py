@@ -1,5 +1,6 @@
 """Models: named parts with materials and roles, the readers that fill them, the writer that keeps them."""
 
-from warmgraphite.model.model import ROLES, Material, Model, Part, build_model
+from warmgraphite.model.behaviour import ROLES
+from warmgraphite.model.model import Material, Model, Part, build_model
 
 __all__ = ["ROLES", "Material", "Model", "Part", "build_model"]

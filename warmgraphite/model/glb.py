@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 from trimesh.visual.material import PBRMaterial
 
 from warmgraphite.errors import ModelFileError
-from warmgraphite.model.model import ROLES, Material, Model, Part, build_model
+from warmgraphite.model.behaviour import ROLES
+from warmgraphite.model.model import Material, Model, Part, build_model
 from warmgraphite.model.roles import guess_role
 from warmgraphite.model.units import to_metres
 

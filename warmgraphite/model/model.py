@@ -4,64 +4,120 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Sequence
-from dataclasses import asdict, dataclass, replace
+import math
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass, field, fields, replace
+from fnmatch import translate
 from functools import cached_property
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["ROLES", "SEE_THROUGH", "UNCUT_ROLES", "Material", "Model", "Part", "build_model", "select_parts"]
+from warmgraphite.model.behaviour import BEHAVIOUR, Behaviour
 
-ROLES = (
-    "structure",
-    "envelope",
-    "glass",
-    "furniture",
-    "ground",
-    "water",
-    "planting",
-    "people",
-    "context",
-    "subject",
-)
-
-#: Roles that a cutting plane leaves whole, as the trade does: nobody saws a chair or a tree in half.
-UNCUT_ROLES = frozenset({"furniture", "planting", "people"})
+__all__ = ["FAR", "SEE_THROUGH", "Contours", "Material", "Model", "Part", "Room", "build_model", "localised", "select_parts"]
 
 #: Materials with less opacity than this are seen through and count as glass.
 SEE_THROUGH = 0.6
 
+#: The colour of white card.
+CARD = "#f4f1ea"
+
+#: Metres from the origin beyond which a model is moved to an origin of its own: there single precision, which screens
+#: use, still tells a twentieth of a millimetre.
+FAR = 1000.0
+
 
 @dataclass(frozen=True)
 class Material:
-    """A surface: ``colour`` as ``#rrggbb``, ``opacity`` from 0 (clear) to 1."""
+    """A surface: ``colour`` as ``#rrggbb``, ``opacity`` from 0 (clear) to 1; ``texture`` names a picture of the model,
+    which spans ``size`` (width, height) metres, or is empty. ``was`` are the names in the file that it stands for."""
 
     name: str
     colour: str = "#cfc8bc"
     opacity: float = 1.0
+    texture: str = ""
+    size: tuple[float, float] = (1.0, 1.0)
+    was: tuple[str, ...] = ()
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The materials of the file that this one stands for."""
+        return self.was or (self.name,)
 
 
 @dataclass(frozen=True)
 class Part:
-    """One named piece of the model. ``layer`` is a path such as ``Hall/Roof``; ``material`` an index."""
+    """One named piece of the model. ``layer`` is a path such as ``Hall/Roof``; ``material`` an index.
+
+    ``id`` is the file's own lasting name where its format has one. ``absent`` parts were dropped from the study, or are
+    no more in the newer file: they keep their number and what was said of them, and have no triangle. The rest overrules
+    the role's behaviour, field by field, and is ``None`` where the role decides (:mod:`warmgraphite.model.behaviour`).
+    """
 
     name: str
     layer: str = ""
     material: int = 0
     role: str = "structure"
+    id: str = ""
+    absent: bool = False
+    cut: bool | None = None
+    clear: bool | None = None
+    drawn: Literal["soft", "plain", "strong"] | None = None
+    poche: Literal["solid", "earth"] | None = None
 
     @property
     def path(self) -> str:
         """``layer/name``, the string that glob patterns of a view are matched against."""
         return f"{self.layer}/{self.name}" if self.layer else self.name
 
+    @property
+    def behaviour(self) -> Behaviour:
+        """How it behaves in a drawing: as its role does, but for what was said of this part alone."""
+        usual = BEHAVIOUR[self.role]
+        return Behaviour(
+            usual.cut if self.cut is None else self.cut,
+            usual.clear if self.clear is None else self.clear,
+            self.drawn or usual.drawn,
+            self.poche or usual.poche,
+        )
+
+
+#: What a part is when nothing is said; left out of what is kept.
+USUAL: dict[str, Any] = {f.name: f.default for f in fields(Part)}
+
+
+@dataclass(frozen=True)
+class Room:
+    """A space of the building: no geometry, but a name for notes at a ``place`` (x, y, z in metres), its ``area`` in m²."""
+
+    name: str
+    number: str = ""
+    layer: str = ""
+    place: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    area: float = 0.0
+
+
+@dataclass(frozen=True)
+class Contours:
+    """Level lines on the ground, ``interval`` metres apart; every ``index``-th is drawn stronger."""
+
+    interval: float
+    index: int = 5
+
 
 @dataclass(frozen=True)
 class Model:
     """Triangles with their parts and materials.
 
-    ``vertices`` (V, 3) float64 metres; ``triangles`` (T, 3) int32 indices; ``triangle_part`` (T,) int32.
+    ``vertices`` (V, 3) float64 metres; ``triangles`` (T, 3) int32 indices; ``triangle_part`` (T,) int32; ``uv`` (T, 3, 2)
+    float32 texture coordinates of their corners, or ``None``; ``textures`` encoded pictures by name; ``origin`` (x, y, z)
+    where the zero of these coordinates lies in the file's, in metres. A part may have no triangle.
+
+    ``units`` and ``up`` are how the file was read; ``hidden`` the parts hidden on the bench; ``sets`` the part sets by
+    name; ``white_card`` shows every opaque material as card, without losing any.
     """
 
     name: str
@@ -70,36 +126,156 @@ class Model:
     triangle_part: NDArray[np.int32]
     parts: tuple[Part, ...]
     materials: tuple[Material, ...]
+    uv: NDArray[np.float32] | None = None
+    textures: Mapping[str, bytes] = field(default_factory=dict)
+    rooms: tuple[Room, ...] = ()
+    origin: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    contours: Contours | None = None
+    units: str = "m"
+    up: Literal["z", "y"] = "z"
+    hidden: tuple[int, ...] = ()
+    sets: Mapping[str, tuple[int, ...]] = field(default_factory=dict)
+    white_card: bool = False
 
     @cached_property
     def bounds(self) -> NDArray[np.float64]:
         """(2, 3) lowest and highest corner in metres of what the triangles touch."""
-        used = self.vertices[np.unique(self.triangles)]
-        return np.stack([used.min(0), used.max(0)])
+        used = np.zeros(len(self.vertices), bool)
+        used[self.triangles] = True
+        points = self.vertices[used]
+        return np.stack([points.min(0), points.max(0)]) if len(points) else np.zeros((2, 3))
+
+    @cached_property
+    def part_bounds(self) -> NDArray[np.float64]:
+        """(P, 2, 3) lowest and highest corner of each part in metres; infinite, the wrong way round, where it has none."""
+        found = np.stack([np.full((len(self.parts), 3), np.inf), np.full((len(self.parts), 3), -np.inf)], 1)
+        order = np.argsort(self.triangle_part, kind="stable")
+        if len(order):
+            corners = self.vertices[self.triangles[order]]
+            owner = self.triangle_part[order]
+            first = np.flatnonzero(np.append(True, owner[1:] != owner[:-1]))
+            found[owner[first], 0] = np.minimum.reduceat(corners.min(1), first)
+            found[owner[first], 1] = np.maximum.reduceat(corners.max(1), first)
+        return found
 
     @cached_property
     def focus(self) -> NDArray[np.float64]:
         """(2, 3) bounds of the building: of all parts but ground, water, planting, people and context, where there are any."""
-        building = ~np.isin(self.part_role, ["ground", "water", "planting", "people", "context"])
-        rows = building[self.triangle_part]
-        if not rows.any():
-            return self.bounds
-        corners = self.vertices[self.triangles[rows]].reshape(-1, 3)
-        return np.stack([corners.min(0), corners.max(0)])
+        boxes = self.part_bounds[self.present & ~np.isin(self.part_role, ["ground", "water", "planting", "people", "context"])]
+        boxes = boxes[np.isfinite(boxes).all((1, 2))]
+        return np.stack([boxes[:, 0].min(0), boxes[:, 1].max(0)]) if len(boxes) else self.bounds
 
     @cached_property
-    def version(self) -> str:
-        """A hash of everything that a drawing can depend on, the name excepted."""
+    def extent(self) -> float:
+        """Metres across, rounded to two figures: tolerances stand on it, and a small change far away must not move them."""
+        size = float(np.linalg.norm(self.bounds[1] - self.bounds[0]))
+        return float(f"{size:.1e}") or 1e-9
+
+    @cached_property
+    def anchor(self) -> NDArray[np.float64]:
+        """(3,) a point near the middle in metres, on a grid as coarse as the model: coordinates in a plane count from it."""
+        step = 2.0 ** math.ceil(math.log2(self.extent))
+        return np.round(self.bounds.mean(0) / step) * step
+
+    @cached_property
+    def geometry(self) -> str:
+        """A hash of the triangles and whose they are."""
         digest = hashlib.sha256()
         for array in (self.vertices, self.triangles, self.triangle_part):
             digest.update(np.ascontiguousarray(array).tobytes())
-        digest.update(json.dumps([[asdict(p) for p in self.parts], [asdict(m) for m in self.materials]]).encode())
         return digest.hexdigest()[:24]
 
     @cached_property
+    def version(self) -> str:
+        """A hash of everything but the model's name."""
+        digest = hashlib.sha256()
+        digest.update(self.body.encode())
+        digest.update(json.dumps(self.about()).encode())
+        return digest.hexdigest()[:24]
+
+    @cached_property
+    def body(self) -> str:
+        """A hash of what takes the room: triangles, texture coordinates, pictures."""
+        digest = hashlib.sha256(self.geometry.encode())
+        if self.uv is not None:
+            digest.update(np.ascontiguousarray(self.uv).tobytes())
+        for name, data in self.textures.items():
+            digest.update(name.encode() + b"\0" + data)
+        return digest.hexdigest()[:24]
+
+    def about(self) -> dict[str, Any]:
+        """All but the body, as JSON: what is said of parts and materials, rooms, sets, origin."""
+        return {
+            "parts": [{k: v for k, v in vars(p).items() if k == "name" or (v is not None and v != USUAL[k])} for p in self.parts],
+            "materials": [vars(m) for m in self.materials],
+            "rooms": [vars(r) for r in self.rooms],
+            "origin": self.origin,
+            "contours": asdict(self.contours) if self.contours else None,
+            "units": self.units,
+            "up": self.up,
+            "hidden": self.hidden,
+            "sets": dict(self.sets),
+            "white_card": self.white_card,
+        }
+
+    def said(self, **changes: Any) -> Model:
+        """The model with other words about the same triangles; what was computed of the triangles is kept."""
+        found = replace(self, **changes)
+        for name in ("bounds", "part_bounds", "extent", "anchor", "geometry", "body", "part_shape"):
+            if name in self.__dict__:
+                found.__dict__[name] = self.__dict__[name]
+        return found
+
+    @cached_property
+    def present(self) -> NDArray[np.bool_]:
+        """(P,) which parts are there: neither dropped nor gone from the file."""
+        return np.array([not p.absent for p in self.parts], dtype=bool)
+
+    @cached_property
+    def looks(self) -> tuple[Material, ...]:
+        """The materials as they are shown: as they are, or as white card where they are opaque."""
+        if not self.white_card:
+            return self.materials
+        return tuple(m if m.opacity < SEE_THROUGH else replace(m, colour=CARD, texture="") for m in self.materials)
+
+    @cached_property
+    def part_shape(self) -> NDArray[np.uint64]:
+        """(P,) a hash of each part's triangles where they stand; 0 for a part that has none."""
+        order = np.argsort(self.triangle_part, kind="stable")
+        corners = np.ascontiguousarray(self.vertices[self.triangles[order]])
+        limits = np.searchsorted(self.triangle_part[order], np.arange(len(self.parts) + 1))
+        view = memoryview(corners.reshape(-1).view(np.uint8))
+        size = corners.itemsize * 9
+        found = np.zeros(len(self.parts), np.uint64)
+        for i, (a, b) in enumerate(zip(limits[:-1].tolist(), limits[1:].tolist(), strict=True)):
+            if b > a:
+                found[i] = int.from_bytes(hashlib.blake2b(view[a * size : b * size], digest_size=8).digest(), "little")
+        return found
+
+    @cached_property
+    def behaviours(self) -> tuple[Behaviour, ...]:
+        return tuple(p.behaviour for p in self.parts)
+
+    @cached_property
+    def part_is_cut(self) -> NDArray[np.bool_]:
+        """(P,) whether a cutting plane goes into a part when the view says nothing else."""
+        return np.array([b.cut for b in self.behaviours], dtype=bool)
+
+    @cached_property
     def part_is_glass(self) -> NDArray[np.bool_]:
-        """(P,) whether a part is seen through: by its role, or because its material is."""
-        return np.array([p.role == "glass" or self.materials[p.material].opacity < SEE_THROUGH for p in self.parts], dtype=bool)
+        """(P,) whether a part is seen through: by what was said of it, by its role, or because its material is."""
+        return np.array(
+            [
+                b.clear or (p.clear is None and self.materials[p.material].opacity < SEE_THROUGH)
+                for p, b in zip(self.parts, self.behaviours, strict=True)
+            ],
+            dtype=bool,
+        )
+
+    @cached_property
+    def part_drawn(self) -> NDArray[np.str_]:
+        """(P,) ``soft``, ``plain`` or ``strong``."""
+        return np.array([b.drawn for b in self.behaviours])
 
     @cached_property
     def part_role(self) -> NDArray[np.str_]:
@@ -111,36 +287,84 @@ class Model:
 
     def transformed(self, matrix: NDArray[np.float64]) -> Model:
         """The model after a 4×4 affine ``matrix``; triangles are turned over when it mirrors."""
-        vertices = self.vertices @ matrix[:3, :3].T + matrix[:3, 3]
-        triangles = self.triangles if np.linalg.det(matrix[:3, :3]) > 0 else self.triangles[:, ::-1]
-        return replace(self, vertices=np.ascontiguousarray(vertices), triangles=np.ascontiguousarray(triangles))
+        turn, move = matrix[:3, :3], matrix[:3, 3]
+        mirrors = np.linalg.det(turn) < 0
+        scale = abs(np.linalg.det(turn)) ** (1 / 3)
+        rooms = tuple(
+            replace(r, place=tuple((turn @ np.array(r.place) + move).tolist()), area=r.area * scale**2) for r in self.rooms
+        )
+        return replace(
+            self,
+            vertices=np.ascontiguousarray(self.vertices @ turn.T + move),
+            triangles=np.ascontiguousarray(self.triangles[:, ::-1] if mirrors else self.triangles),
+            uv=np.ascontiguousarray(self.uv[:, ::-1]) if mirrors and self.uv is not None else self.uv,
+            rooms=rooms,
+        )
+
+    def only(self, rows: NDArray[np.bool_]) -> Model:
+        """The model with the chosen triangles (T,); parts keep their numbers, points that nothing uses are dropped."""
+        used, local = np.unique(self.triangles[rows], return_inverse=True)
+        return replace(
+            self,
+            vertices=self.vertices[used],
+            triangles=local.reshape(-1, 3).astype(np.int32),
+            triangle_part=self.triangle_part[rows],
+            uv=None if self.uv is None else self.uv[rows],
+        )
+
+
+def localised(model: Model) -> Model:
+    """The model moved to an origin of its own when it lies far from zero, by whole hundreds of metres, in double precision."""
+    if np.abs(model.bounds).max() <= FAR:
+        return model
+    shift = np.round(model.bounds.mean(0) / 100) * 100
+    shift[2] = 0.0 if np.abs(model.bounds[:, 2]).max() <= FAR else shift[2]  # levels keep their meaning
+    matrix = np.eye(4)
+    matrix[:3, 3] = -shift
+    origin = tuple((np.array(model.origin) + shift).tolist())
+    return replace(model.transformed(matrix), origin=origin)
 
 
 def build_model(
     name: str,
     meshes: Sequence[tuple[Part, NDArray[np.float64], NDArray[np.int32]]],
     materials: Sequence[Material],
+    uv: Sequence[NDArray[np.float32] | None] = (),
+    textures: Mapping[str, bytes] | None = None,
+    rooms: Sequence[Room] = (),
 ) -> Model:
-    """A model from ``(part, vertices (v, 3), triangles (t, 3))`` rows."""
+    """A model from ``(part, vertices (v, 3), triangles (t, 3))`` rows, with ``uv`` (t, 3, 2) for each row that has one."""
     offsets = np.cumsum([0] + [len(v) for _, v, _ in meshes])
+    counts = [len(t) for _, _, t in meshes]
+    has_uv = bool(textures) and any(u is not None for u in uv)
     return Model(
         name=name,
         vertices=np.concatenate([np.asarray(v, float) for _, v, _ in meshes]),
         triangles=np.concatenate([np.asarray(t, np.int32) + o for (_, _, t), o in zip(meshes, offsets, strict=False)]).astype(
             np.int32
         ),
-        triangle_part=np.repeat(np.arange(len(meshes), dtype=np.int32), [len(t) for _, _, t in meshes]),
+        triangle_part=np.repeat(np.arange(len(meshes), dtype=np.int32), counts),
         parts=tuple(p for p, _, _ in meshes),
         materials=tuple(materials),
+        uv=np.concatenate(
+            [np.zeros((n, 3, 2), np.float32) if u is None else np.asarray(u, np.float32) for u, n in zip(uv, counts, strict=True)]
+        )
+        if has_uv
+        else None,
+        textures=dict(textures or {}),
+        rooms=tuple(rooms),
     )
 
 
 def select_parts(model: Model, patterns: Sequence[str]) -> NDArray[np.bool_]:
     """(P,) which parts match any glob of ``patterns``, compared with ``layer/path/name`` and with the bare name."""
-    import re
-    from fnmatch import translate
-
     if not patterns:
         return np.zeros(len(model.parts), bool)
-    test = re.compile("|".join(f"(?:{translate(p)})" for p in patterns))
-    return np.array([bool(test.match(p.path) or test.match(p.name)) for p in model.parts], dtype=bool)
+    plain = {p for p in patterns if not set(p) & set("*?[")}
+    globs = [p for p in patterns if p not in plain]
+    test = re.compile("|".join(f"(?:{translate(p)})" for p in globs)) if globs else None
+
+    def match(text: str) -> bool:
+        return text in plain or (test is not None and bool(test.match(text)))
+
+    return np.array([match(p.path) or match(p.name) for p in model.parts], dtype=bool)

@@ -1,40 +1,74 @@
-"""A model kept on disk as it is in memory: arrays in one NPZ file, names as JSON among them."""
+"""Models kept on disk: the triangles once, in NumPy's own container; what is said of them beside it, as JSON.
+
+An illustrator renames, hides and assigns a hundred times for each time that a triangle changes. Each of these states is
+kept, so that undo costs nothing; what takes the room is kept once for all of them.
+"""
 
 from __future__ import annotations
 
 import json
 import os
-from dataclasses import asdict
+import threading
+import uuid
+from collections import OrderedDict
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
-from warmgraphite.model.model import Material, Model, Part
+from warmgraphite.model.model import Contours, Material, Model, Part, Room
 
-__all__ = ["load_model", "save_model"]
+__all__ = ["ModelStore", "load_model", "save_model"]
 
 
-def save_model(model: Model, path: Path) -> None:
-    """Write the model to ``path`` whole or not at all, in double precision."""
-    about = {
-        "name": model.name,
-        "parts": [asdict(p) for p in model.parts],
-        "materials": [asdict(m) for m in model.materials],
+def _words(about: dict[str, Any]) -> dict[str, Any]:
+    """Fields of a model from what :meth:`Model.about` wrote."""
+
+    def material(row: dict[str, Any]) -> Material:
+        return Material(**{**row, "size": tuple(row.get("size", (1.0, 1.0))), "was": tuple(row.get("was", ()))})
+
+    return {
+        "parts": tuple(Part(**p) for p in about["parts"]),
+        "materials": tuple(material(m) for m in about["materials"]),
+        "rooms": tuple(Room(**{**r, "place": tuple(r["place"])}) for r in about.get("rooms", [])),
+        "origin": tuple(about.get("origin", (0.0, 0.0, 0.0))),
+        "contours": Contours(**about["contours"]) if about.get("contours") else None,
+        "units": about.get("units", "m"),
+        "up": about.get("up", "z"),
+        "hidden": tuple(about.get("hidden", ())),
+        "sets": {name: tuple(parts) for name, parts in about.get("sets", {}).items()},
+        "white_card": bool(about.get("white_card", False)),
     }
+
+
+def _write_whole(path: Path, write: Any) -> None:
+    """Write a file whole or not at all."""
     path.parent.mkdir(parents=True, exist_ok=True)
-    draft = path.with_suffix(".draft.npz")
-    np.savez(
-        draft,
-        vertices=model.vertices,
-        triangles=model.triangles,
-        triangle_part=model.triangle_part,
-        about=np.frombuffer(json.dumps(about).encode(), np.uint8),
-    )
-    os.replace(draft, path)
+    draft = path.with_name(f".{uuid.uuid4().hex}{path.suffix}")
+    try:
+        write(draft)
+        os.replace(draft, path)
+    finally:
+        draft.unlink(missing_ok=True)
 
 
-def load_model(path: Path) -> Model:
-    """The model that :func:`save_model` wrote."""
+def save_model(model: Model, path: Path, with_words: bool = True) -> None:
+    """Write the model to ``path`` whole or not at all, in double precision."""
+    about = {"name": model.name, "textures": list(model.textures), **(model.about() if with_words else {})}
+    arrays = {f"texture_{i}": np.frombuffer(data, np.uint8) for i, data in enumerate(model.textures.values())}
+    if model.uv is not None:
+        arrays["uv"] = model.uv
+    arrays |= {
+        "vertices": model.vertices,
+        "triangles": model.triangles,
+        "triangle_part": model.triangle_part,
+        "about": np.frombuffer(json.dumps(about).encode(), np.uint8),
+    }
+    _write_whole(path, lambda draft: np.savez(draft, **arrays))
+
+
+def load_model(path: Path, words: dict[str, Any] | None = None) -> Model:
+    """The model of a file that :func:`save_model` wrote, with its own words about it or with others."""
     with np.load(path) as arrays:
         about = json.loads(arrays["about"].tobytes())
         return Model(
@@ -42,6 +76,55 @@ def load_model(path: Path) -> Model:
             vertices=arrays["vertices"],
             triangles=arrays["triangles"],
             triangle_part=arrays["triangle_part"],
-            parts=tuple(Part(**p) for p in about["parts"]),
-            materials=tuple(Material(**m) for m in about["materials"]),
+            uv=arrays["uv"] if "uv" in arrays.files else None,
+            textures={name: arrays[f"texture_{i}"].tobytes() for i, name in enumerate(about.get("textures", []))},
+            **_words(words or about),
         )
+
+
+class ModelStore:
+    """A folder with the states of models by their version. Safe for threads.
+
+    The bodies read last are shared by all states that stand on them, with what was computed of their triangles.
+    """
+
+    def __init__(self, folder: Path, bodies: int = 3) -> None:
+        self.folder, self.limit = folder, bodies
+        self._bodies: OrderedDict[str, Model] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def save(self, model: Model) -> str:
+        """Keep a state; returns its version."""
+        body = self.folder / f"{model.body}.npz"
+        if not body.exists():
+            save_model(model, body, with_words=False)
+        state = self.folder / f"{model.version}.json"
+        if not state.exists():
+            text = json.dumps({"name": model.name, "body": model.body, **model.about()})
+            _write_whole(state, lambda draft: draft.write_text(text, "utf-8"))
+        self._remember(model)
+        return model.version
+
+    def load(self, version: str) -> Model:
+        """The state with this version."""
+        state = self.folder / f"{version}.json"
+        if not state.exists():  # kept before states and bodies were told apart
+            return load_model(self.folder / f"{version}.npz")
+        about = json.loads(state.read_text("utf-8"))
+        with self._lock:
+            known = self._bodies.get(about["body"])
+        if known is None:
+            found = load_model(self.folder / f"{about['body']}.npz", about)
+            found.__dict__["body"] = about["body"]
+        else:
+            found = known.said(name=about["name"], **_words(about))
+        found.__dict__["version"] = version
+        self._remember(found)
+        return found
+
+    def _remember(self, model: Model) -> None:
+        with self._lock:
+            self._bodies[model.body] = model
+            self._bodies.move_to_end(model.body)
+            while len(self._bodies) > self.limit:
+                self._bodies.popitem(last=False)

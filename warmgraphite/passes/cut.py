@@ -69,8 +69,7 @@ def plane_frame(plane: Plane, model: Model) -> PlaneFrame:
     aside = np.array([0.0, 0.0, 1.0]) if abs(normal[2]) < 0.9 else np.array([0.0, 1.0, 0.0])
     u = np.cross(aside, normal)
     u /= np.linalg.norm(u)
-    middle = model.bounds.mean(0)
-    return PlaneFrame(middle - plane.side(middle) * normal, u, np.cross(normal, u))
+    return PlaneFrame(model.anchor - plane.side(model.anchor) * normal, u, np.cross(normal, u))
 
 
 def _crossings(model: Model, plane: Plane, chosen: NDArray[np.bool_]) -> tuple[NDArray, NDArray]:
@@ -133,7 +132,7 @@ def half_plane(plane: Plane, frame: PlaneFrame, reach: float) -> shapely.Geometr
 def cut_regions(scene: Scene, progress: Progress = silent) -> list[CutRegion]:
     """What each ``cut`` plane of the scene cuts, part by part, in the model's order of parts."""
     model = scene.model
-    reach = 4 * float(np.linalg.norm(np.ptp(model.bounds, 0))) + 4
+    reach = 8 * model.extent + 8
     found = []
     for number, plane in enumerate(scene.planes):
         if plane.role != "cut":

@@ -54,7 +54,7 @@ def weld(model: Model) -> NDArray[np.int64]:
         return_inverse=True,
     )
     part, vertex = np.divmod(used, len(model.vertices))
-    grid = np.round((model.vertices[vertex] - model.bounds[0]) / WELD).astype(np.int64)
+    grid = np.round((model.vertices[vertex] - model.anchor) / WELD).astype(np.int64)
     order = np.lexsort((grid[:, 2], grid[:, 1], grid[:, 0], part))
     rows = np.column_stack([part, grid])[order]
     fresh = np.ones(len(rows), bool)
@@ -130,7 +130,7 @@ def _intersections(model: ByVersion) -> Intersections:
     source = model.model
     corners = source.vertices[source.triangles]
     low, high = corners.min(1), corners.max(1)
-    slack = max(2e-5, 3e-6 * float(np.linalg.norm(source.bounds[1] - source.bounds[0])))
+    slack = max(2e-5, 3e-6 * source.extent)
     part_low = np.full((len(source.parts), 3), np.inf)
     part_high = -part_low
     np.minimum.at(part_low, source.triangle_part, low)
@@ -150,23 +150,23 @@ def _intersections(model: ByVersion) -> Intersections:
 
 
 class ByVersion:
-    """A model that is equal to another when their contents are."""
+    """A model that is equal to another when their triangles are, whatever is said of its parts."""
 
     def __init__(self, model: Model) -> None:
         self.model = model
 
     def __hash__(self) -> int:
-        return hash(self.model.version)
+        return hash(self.model.geometry)
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, ByVersion) and self.model.version == other.model.version
+        return isinstance(other, ByVersion) and self.model.geometry == other.model.geometry
 
 
 def topology_of(model: Model) -> Topology:
-    """The welded edges of a model, computed once for each version of it."""
+    """The welded edges of a model, computed once for each state of its triangles."""
     return _topology(ByVersion(model))
 
 
 def intersections_of(model: Model) -> Intersections:
-    """Where parts of a model run through each other, computed once for each version of it."""
+    """Where parts of a model run through each other, computed once for each state of its triangles."""
     return _intersections(ByVersion(model))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from warmgraphite.view.specification import Specification
+from warmgraphite.specification import Specification
 
 __all__ = ["Sheet"]
 

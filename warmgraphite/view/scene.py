@@ -9,11 +9,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.errors import ViewError
-from warmgraphite.model.model import UNCUT_ROLES, Model, select_parts
+from warmgraphite.model.model import Model, select_parts
 from warmgraphite.view.projection import NEAR, Projection, projection_of
 from warmgraphite.view.specification import ViewSpecification
 
-__all__ = ["Plane", "Scene", "build_scene", "clip_segments", "clip_triangles"]
+__all__ = ["Plane", "Scene", "build_scene", "clip_segments", "clip_triangles", "shown_parts", "uncut_parts"]
 
 FloatArray = NDArray[np.float64]
 
@@ -59,7 +59,7 @@ class Scene:
     @cached_property
     def slack(self) -> float:
         """Metres below which two surfaces count as touching: GLB's single precision over the model's extent."""
-        return max(2e-5, 3e-6 * float(np.linalg.norm(self.model.bounds[1] - self.model.bounds[0])))
+        return max(2e-5, 3e-6 * self.model.extent)
 
 
 def clip_triangles(corners: FloatArray, source: NDArray[np.int32], plane: Plane) -> tuple[FloatArray, NDArray[np.int32]]:
@@ -109,10 +109,24 @@ def clip_segments(start: FloatArray, end: FloatArray, plane: Plane) -> tuple[Flo
     return start, end, left
 
 
-def build_scene(model: Model, view: ViewSpecification) -> Scene:
-    """The scene of a view. Raises :class:`ViewError` when nothing is left to draw."""
+def shown_parts(model: Model, view: ViewSpecification, chosen: NDArray[np.bool_] | None = None) -> NDArray[np.bool_]:
+    """(P,) the parts that a view shows: those of its part set, less what it hides by name."""
     shown = ~select_parts(model, view.parts.hidden)
-    uncut = select_parts(model, view.parts.uncut) | np.isin(model.part_role, list(UNCUT_ROLES))
+    return shown if chosen is None else shown & chosen
+
+
+def uncut_parts(model: Model, view: ViewSpecification) -> NDArray[np.bool_]:
+    """(P,) the parts that cutting planes leave whole: by their behaviour, or because the view says so."""
+    return select_parts(model, view.parts.uncut) | ~model.part_is_cut
+
+
+def build_scene(model: Model, view: ViewSpecification, chosen: NDArray[np.bool_] | None = None) -> Scene:
+    """The scene of a view; ``chosen`` (P,) are the parts of its part set, all by default.
+
+    Raises :class:`ViewError` when nothing is left to draw.
+    """
+    shown = shown_parts(model, view, chosen)
+    uncut = uncut_parts(model, view)
     planes = []
     for cut in view.cuts:
         normal = np.array(cut.normal, float)

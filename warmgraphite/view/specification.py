@@ -10,9 +10,10 @@ import math
 from pathlib import Path
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
+from pydantic import Field, ValidationError, field_validator, model_validator
 
 from warmgraphite.errors import ViewError
+from warmgraphite.specification import Specification, describe_faults
 
 __all__ = [
     "TRADE_SCALES",
@@ -22,10 +23,8 @@ __all__ = [
     "Parallel",
     "PartChoice",
     "Perspective",
-    "Specification",
     "Sun",
     "ViewSpecification",
-    "describe_faults",
     "read_view",
 ]
 
@@ -39,12 +38,6 @@ Vector = tuple[Number, Number, Number]
 
 def _length(vector: tuple[float, float, float]) -> float:
     return math.sqrt(sum(c * c for c in vector))
-
-
-class Specification(BaseModel):
-    """Base of all specifications: unknown fields are an error that names them."""
-
-    model_config = ConfigDict(extra="forbid", frozen=True)
 
 
 class Perspective(Specification):
@@ -166,22 +159,6 @@ class ViewSpecification(Specification):
     parts: PartChoice = PartChoice()
     sun: Sun = Sun()
     frame: Frame = Frame()
-
-
-def describe_faults(error: ValidationError, what: str) -> str:
-    """One sentence for a failed validation: each field with what is wrong with it."""
-    rows = []
-    for fault in error.errors()[:4]:
-        place = ".".join(str(p) for p in fault["loc"] if p not in ("perspective", "parallel", "oblique")) or what
-        if fault["type"] == "extra_forbidden":
-            rows.append(f"“{place}” is not a field it can have")
-        elif fault["type"] == "missing":
-            rows.append(f"“{place}” is missing")
-        else:
-            message = fault["msg"].removeprefix("Value error, ")
-            rows.append(f"“{place}”: {message[:1].lower()}{message[1:]}")
-    more = len(error.errors()) - len(rows)
-    return f"{what}: " + "; ".join(rows) + (f"; and {more} more" if more > 0 else "") + "."
 
 
 def read_view(source: str | bytes | Path, what: str = "The view") -> ViewSpecification:

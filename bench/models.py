@@ -1,0 +1,224 @@
+"""Models written by script: a house as IFC, a town of blocks as GLB. Made up, and of any size that is asked for."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from warmgraphite.model import Material, Model, Part, build_model
+
+__all__ = ["Ifc", "block_model", "write_ifc_house"]
+
+
+class Ifc:
+    """A small IFC file in the making: metres or millimetres, storeys, and products with tessellated or swept bodies."""
+
+    def __init__(self, schema: str = "IFC4", prefix: str | None = None, origin: tuple[float, float, float] = (0, 0, 0)) -> None:
+        import ifcopenshell
+        import ifcopenshell.guid
+
+        self.file = ifcopenshell.file(schema=schema)
+        self.per = 1000.0 if prefix == "MILLI" else 1.0
+        self._guid = ifcopenshell.guid.new
+        make = self.make
+        unit = make("IfcSIUnit", None, "LENGTHUNIT", prefix, "METRE")
+        self.owner = None
+        if schema == "IFC2X3":
+            person = make("IfcPersonAndOrganization", make("IfcPerson"), make("IfcOrganization", None, "Bench"))
+            application = make("IfcApplication", person.TheOrganization, "1", "Bench", "bench")
+            self.owner = make("IfcOwnerHistory", person, application, None, "ADDED", None, None, None, 1700000000)
+        world = make("IfcAxis2Placement3D", self.point(0, 0, 0))
+        context = make("IfcGeometricRepresentationContext", None, "Model", 3, 1e-5, world)
+        self.context = make("IfcGeometricRepresentationSubContext", "Body", "Model", None, None, None, None, context, None, "MODEL_VIEW", None)
+        project = self.root("IfcProject", "House", LongName=None, RepresentationContexts=[context], UnitsInContext=make("IfcUnitAssignment", [unit]))
+        self.site = self.root("IfcSite", "Site", ObjectPlacement=self.place(None, origin), CompositionType="ELEMENT")
+        self.building = self.root("IfcBuilding", "Long House", ObjectPlacement=self.place(self.site.ObjectPlacement), CompositionType="ELEMENT")
+        self.within(project, [self.site])
+        self.within(self.site, [self.building])
+        self._styles: dict[str, Any] = {}
+
+    def make(self, kind: str, *values: Any, **named: Any) -> Any:
+        """One entity."""
+        return self.file.create_entity(kind, *values, **named)
+
+    def root(self, kind: str, name: str, guid: str | None = None, **named: Any) -> Any:
+        """One entity with a global id."""
+        return self.make(kind, GlobalId=guid or self._guid(), OwnerHistory=self.owner, Name=name, **named)
+
+    def point(self, *xyz: float) -> Any:
+        return self.make("IfcCartesianPoint", [float(c) * self.per for c in xyz])
+
+    def direction(self, *xyz: float) -> Any:
+        return self.make("IfcDirection", [float(c) for c in xyz])
+
+    def place(self, above: Any, at: tuple[float, float, float] = (0, 0, 0), turn: float = 0.0) -> Any:
+        """A local placement, turned by radians about the upright axis."""
+        x = self.direction(np.cos(turn), np.sin(turn), 0)
+        return self.make("IfcLocalPlacement", above, self.make("IfcAxis2Placement3D", self.point(*at), self.direction(0, 0, 1), x))
+
+    def within(self, whole: Any, parts: list[Any]) -> None:
+        self.root("IfcRelAggregates", "", RelatingObject=whole, RelatedObjects=parts)
+
+    def storey(self, name: str, level: float) -> Any:
+        at = self.place(self.building.ObjectPlacement, (0, 0, level))
+        found = self.root("IfcBuildingStorey", name, ObjectPlacement=at, CompositionType="ELEMENT", Elevation=level * self.per)
+        self.within(self.building, [found])
+        return found
+
+    def style(self, name: str, colour: str, opacity: float = 1.0) -> Any:
+        """A surface style, made once."""
+        if name not in self._styles:
+            rgb = [int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5)]
+            shade = self.make("IfcSurfaceStyleRendering", self.make("IfcColourRgb", None, *rgb), 1 - opacity, None, None, None, None, None, None, "FLAT")
+            found = self.make("IfcSurfaceStyle", name, "BOTH", [shade])
+            if self.file.schema == "IFC2X3":
+                found = self.make("IfcPresentationStyleAssignment", [found])
+            self._styles[name] = found
+        return self._styles[name]
+
+    def block(self, low: tuple[float, float, float], high: tuple[float, float, float], style: Any = None) -> Any:
+        """A swept rectangle."""
+        size = np.subtract(high, low)
+        middle = self.make("IfcAxis2Placement2D", self.point(0, 0))
+        profile = self.make("IfcRectangleProfileDef", "AREA", None, middle, float(size[0] * self.per), float(size[1] * self.per))
+        at = self.make("IfcAxis2Placement3D", self.point(low[0] + size[0] / 2, low[1] + size[1] / 2, low[2]))
+        return self.styled(self.make("IfcExtrudedAreaSolid", profile, at, self.direction(0, 0, 1), float(size[2] * self.per)), style)
+
+    def faces(self, vertices: np.ndarray, triangles: np.ndarray, style: Any = None) -> Any:
+        """A tessellated body, or in IFC 2x3 a faceted one."""
+        if self.file.schema == "IFC2X3":
+            points = [self.point(*v) for v in vertices]
+            loops = [self.make("IfcPolyLoop", [points[i] for i in t]) for t in triangles.tolist()]
+            shell = self.make("IfcClosedShell", [self.make("IfcFace", [self.make("IfcFaceOuterBound", loop, True)]) for loop in loops])
+            return self.styled(self.make("IfcFacetedBrep", shell), style)
+        points = self.make("IfcCartesianPointList3D", (np.asarray(vertices) * self.per).tolist())
+        return self.styled(self.make("IfcTriangulatedFaceSet", points, None, True, (np.asarray(triangles) + 1).tolist(), None), style)
+
+    def styled(self, item: Any, style: Any) -> Any:
+        if style is not None:
+            self.make("IfcStyledItem", item, [style], None)
+        return item
+
+    def product(self, kind: str, name: str, storey: Any, items: list[Any], at: tuple[float, float, float] = (0, 0, 0), turn: float = 0.0, **named: Any) -> Any:
+        """A product with a body, in a storey."""
+        shape = None
+        if items:
+            sort = "SweptSolid" if items[0].is_a("IfcExtrudedAreaSolid") else "Brep" if self.file.schema == "IFC2X3" else "Tessellation"
+            shape = self.make("IfcProductDefinitionShape", None, None, [self.make("IfcShapeRepresentation", self.context, "Body", sort, items)])
+        found = self.root(kind, name, ObjectPlacement=self.place(storey.ObjectPlacement, at, turn), Representation=shape, **named)
+        if kind == "IfcSpace":
+            self.within(storey, [found])
+        elif kind != "IfcOpeningElement":
+            self.root("IfcRelContainedInSpatialStructure", "", RelatedElements=[found], RelatingStructure=storey)
+        return found
+
+    def void(self, wall: Any, storey: Any, low: tuple[float, float, float], high: tuple[float, float, float]) -> None:
+        opening = self.product("IfcOpeningElement", "Opening", storey, [self.block(low, high)])
+        self.root("IfcRelVoidsElement", "", RelatingBuildingElement=wall, RelatedOpeningElement=opening)
+
+    def write(self, path: Path) -> None:
+        self.file.write(str(path))
+
+
+def _turned(profile: list[tuple[float, float]], sides: int) -> tuple[np.ndarray, np.ndarray]:
+    """A closed body of revolution about Z from (radius, height) pairs that begin and end on the axis."""
+    angle = np.arange(sides) * 2 * np.pi / sides
+    inner = profile[1:-1]
+    rings = [np.column_stack([r * np.cos(angle), r * np.sin(angle), np.full(sides, z)]) for r, z in inner]
+    points = np.concatenate([*rings, [[0, 0, profile[0][1]]], [[0, 0, profile[-1][1]]]])
+    this, following = np.arange(sides), (np.arange(sides) + 1) % sides
+    faces = []
+    for ring in range(len(inner) - 1):
+        a, b = this + ring * sides, following + ring * sides
+        faces += [np.column_stack([a, b, b + sides]), np.column_stack([a, b + sides, a + sides])]
+    faces += [np.column_stack([following, this, np.full(sides, len(points) - 2)])]
+    top = (len(inner) - 1) * sides
+    faces += [np.column_stack([this + top, following + top, np.full(sides, len(points) - 1)])]
+    return points, np.concatenate(faces)
+
+
+def write_ifc_house(path: Path, storeys: int = 3, bays: int = 8, sides: int = 28, schema: str = "IFC4", prefix: str | None = None,
+                    origin: tuple[float, float, float] = (0, 0, 0), ids: dict[str, str] | None = None,
+                    leave_out: tuple[str, ...] = (), moved: dict[str, tuple[float, float, float]] | None = None) -> None:  # fmt: skip
+    """A row house: walls with windows, slabs, columns, stools and lamps, a roof, a site, rooms; 3 × 8 bays have about 40,000 triangles.
+
+    ``ids`` keeps global ids by product name from one writing to the next; ``leave_out`` and ``moved`` (metres) make a newer version.
+    """  # noqa: E501
+    ifc = Ifc(schema, prefix, origin)
+    known = ids if ids is not None else {}
+    brick, plaster, glass, oak, steel = (
+        ifc.style("Brick", "#b2705a"), ifc.style("Plaster", "#e8e2d6"), ifc.style("Glass", "#bcd3d4", 0.25),
+        ifc.style("Oak", "#b08a5a"), ifc.style("Steel", "#8d9399"),
+    )  # fmt: skip
+    width, depth, height, bay = bays * 3.0, 7.0, 2.9, 3.0
+    stool = _turned([(0, 0), (0.2, 0), (0.2, 0.04), (0.05, 0.06), (0.05, 0.38), (0.19, 0.4), (0.21, 0.43), (0.2, 0.46), (0, 0.46)], sides)
+    lamp = _turned([(0, 2.1), (0.02, 2.1), (0.16, 2.16), (0.2, 2.26), (0.14, 2.36), (0.02, 2.4), (0.01, 2.6), (0, 2.6)], sides)
+
+    def add(kind: str, name: str, storey: Any, items: list[Any], at: tuple[float, float, float] = (0, 0, 0)) -> Any:
+        if name in leave_out:
+            return None
+        shift = (moved or {}).get(name, (0, 0, 0))
+        at = (at[0] + shift[0], at[1] + shift[1], at[2] + shift[2])
+        found = ifc.product(kind, name, storey, items, at)
+        if name in known:
+            found.GlobalId = known[name]
+        known[name] = found.GlobalId
+        return found
+
+    ground = ifc.storey("Ground floor", 0.0)
+    levels = [ground, *(ifc.storey(f"Floor {i}", i * height) for i in range(1, storeys))]
+    for number, storey in enumerate(levels):
+        where = f"{number}"
+        add("IfcSlab", f"Slab {where}", storey, [ifc.block((-0.2, -0.2, -0.25), (width + 0.2, depth + 0.2, 0), plaster)])
+        for side, y in (("south", 0.0), ("north", depth)):
+            wall = add("IfcWall", f"Wall {side} {where}", storey, [ifc.block((0, y - 0.18, 0), (width, y + 0.18, height - 0.25), brick)])
+            for k in range(bays):
+                low, high = k * bay + 0.8, k * bay + 2.2
+                if wall is not None:
+                    ifc.void(wall, storey, (low, y - 0.4, 0.9), (high, y + 0.4, 2.2))
+                frame = [
+                    ifc.block((low, y - 0.05, 0.9), (low + 0.06, y + 0.05, 2.2), oak), ifc.block((high - 0.06, y - 0.05, 0.9), (high, y + 0.05, 2.2), oak),
+                    ifc.block((low, y - 0.05, 0.9), (high, y + 0.05, 0.96), oak), ifc.block((low, y - 0.05, 2.14), (high, y + 0.05, 2.2), oak),
+                    ifc.block((low + 0.06, y - 0.01, 0.96), (high - 0.06, y + 0.01, 2.14), glass),
+                ]  # fmt: skip
+                add("IfcWindow", f"Window {side} {where}.{k}", storey, frame)
+        for side, x in (("west", 0.0), ("east", width)):
+            add("IfcWall", f"Wall {side} {where}", storey, [ifc.block((x - 0.18, 0.18, 0), (x + 0.18, depth - 0.18, height - 0.25), brick)])
+        for k in range(bays):
+            if k:
+                add("IfcColumn", f"Column {where}.{k}", storey, [ifc.block((k * bay - 0.1, depth / 2 - 0.1, 0), (k * bay + 0.1, depth / 2 + 0.1, height - 0.25), steel)])
+            room = ifc.product("IfcSpace", f"{number}{k + 1:02d}", storey, [ifc.block((k * bay + 0.2, 0.2, 0), (k * bay + 2.8, depth - 0.2, 2.6))])
+            room.LongName = ("Throwing room", "Glaze store", "Office", "Drying room")[k % 4]
+            for n, (x, y) in enumerate(((0.8, 1.6), (1.5, 1.6), (2.2, 1.6))):
+                add("IfcFurnishingElement", f"Stool {where}.{k}.{n}", storey, [ifc.faces(*stool, oak)], (k * bay + x, y, 0))
+            add("IfcLightFixture" if schema == "IFC4" else "IfcFlowTerminal", f"Lamp {where}.{k}", storey, [ifc.faces(*lamp, steel)], (k * bay + 1.5, 3.2, 0))
+    add("IfcCovering", "Roof covering", levels[-1], [ifc.block((-0.3, -0.3, height - 0.25), (width + 0.3, depth + 0.3, height), steel)])
+    xs, ys = np.meshgrid(np.linspace(-20, width + 20, 41), np.linspace(-20, depth + 20, 31), indexing="ij")
+    away = np.hypot(np.maximum(np.maximum(-1 - xs, xs - width - 1), 0), np.maximum(np.maximum(-1 - ys, ys - depth - 1), 0))
+    land = np.column_stack([xs.ravel(), ys.ravel(), (-0.3 - 0.08 * away * (1 + 0.2 * np.sin(xs / 5))).ravel()])
+    i, j = np.meshgrid(np.arange(40), np.arange(30), indexing="ij")
+    a = (i * 31 + j).ravel()
+    mesh = np.concatenate([np.column_stack([a, a + 31, a + 32]), np.column_stack([a, a + 32, a + 1])])
+    site = ifc.product("IfcBuildingElementProxy", "Terrain", ground, [ifc.faces(land, mesh, ifc.style("Grass", "#8f9a6a"))])
+    site.ObjectType = "Site"
+    ifc.write(path)
+
+
+def block_model(triangles: int = 500_000, seed: int = 1) -> Model:
+    """A town of boxes and round towers, a part each, with about so many triangles."""
+    import trimesh
+
+    rng = np.random.default_rng(seed)
+    bodies = [trimesh.creation.box(), trimesh.creation.cylinder(radius=0.5, height=1, sections=24)]
+    tones = [Material(f"Render {i}", f"#{200 - 6 * i:02x}{190 - 5 * i:02x}{176 - 4 * i:02x}") for i in range(12)]
+    rows, count, i = [], 0, 0
+    while count < triangles:
+        body = bodies[i % 3 == 0]
+        scale = rng.uniform([6, 6, 4], [13, 13, 22])
+        at = np.array([i % 100 * 16.0, i // 100 * 16.0, scale[2] / 2])
+        rows.append((Part(f"House {i}", f"Block {i // 100}", i % 12), body.vertices * scale + at, np.asarray(body.faces, np.int32)))
+        count += len(body.faces)
+        i += 1
+    return build_model("Town", rows, tones)

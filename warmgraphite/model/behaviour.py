@@ -1,0 +1,41 @@
+"""What a role means to a drawing: whether a plane cuts it, whether one sees through it, how strongly it is drawn."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+__all__ = ["BEHAVIOUR", "ROLES", "Behaviour", "Role"]
+
+Role = Literal[
+    "structure", "envelope", "glass", "furniture", "ground", "water", "planting", "people", "context", "subject"
+]  # fmt: skip
+ROLES: tuple[Role, ...] = (
+    "structure", "envelope", "glass", "furniture", "ground", "water", "planting", "people", "context", "subject"
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Behaviour:
+    """``cut``: a cutting plane goes into it; ``clear``: it is a pane that hides nothing; ``drawn``: the weight of its
+    lines against the others'; ``poche``: what fills it where it is cut."""
+
+    cut: bool = True
+    clear: bool = False
+    drawn: Literal["soft", "plain", "strong"] = "plain"
+    poche: Literal["solid", "earth"] = "solid"
+
+
+#: The trade's habit. Nobody saws a chair or a tree in half; the ground is hatched as earth; neighbours stay soft.
+BEHAVIOUR: dict[str, Behaviour] = {
+    "structure": Behaviour(),
+    "envelope": Behaviour(),
+    "glass": Behaviour(clear=True),
+    "furniture": Behaviour(cut=False),
+    "ground": Behaviour(poche="earth"),
+    "water": Behaviour(),
+    "planting": Behaviour(cut=False, drawn="soft"),
+    "people": Behaviour(cut=False, drawn="soft"),
+    "context": Behaviour(drawn="soft"),
+    "subject": Behaviour(drawn="strong"),
+}

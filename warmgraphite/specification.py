@@ -1,0 +1,29 @@
+"""What all specifications share: strict fields, and one sentence for what is wrong with them."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel, ConfigDict, ValidationError
+
+__all__ = ["Specification", "describe_faults"]
+
+
+class Specification(BaseModel):
+    """Base of all specifications: unknown fields are an error that names them."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+def describe_faults(error: ValidationError, what: str) -> str:
+    """One sentence for a failed validation: each field with what is wrong with it."""
+    rows = []
+    for fault in error.errors()[:4]:
+        place = ".".join(str(p) for p in fault["loc"] if p not in ("perspective", "parallel", "oblique")) or what
+        if fault["type"] == "extra_forbidden":
+            rows.append(f"“{place}” is not a field it can have")
+        elif fault["type"] == "missing":
+            rows.append(f"“{place}” is missing")
+        else:
+            message = fault["msg"].removeprefix("Value error, ")
+            rows.append(f"“{place}”: {message[:1].lower()}{message[1:]}")
+    more = len(error.errors()) - len(rows)
+    return f"{what}: " + "; ".join(rows) + (f"; and {more} more" if more > 0 else "") + "."
