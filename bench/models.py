@@ -31,10 +31,20 @@ class Ifc:
             self.owner = make("IfcOwnerHistory", person, application, None, "ADDED", None, None, None, 1700000000)
         world = make("IfcAxis2Placement3D", self.point(0, 0, 0))
         context = make("IfcGeometricRepresentationContext", None, "Model", 3, 1e-5, world)
-        self.context = make("IfcGeometricRepresentationSubContext", "Body", "Model", None, None, None, None, context, None, "MODEL_VIEW", None)
-        project = self.root("IfcProject", "House", LongName=None, RepresentationContexts=[context], UnitsInContext=make("IfcUnitAssignment", [unit]))
+        self.context = make(
+            "IfcGeometricRepresentationSubContext", "Body", "Model", None, None, None, None, context, None, "MODEL_VIEW", None
+        )
+        project = self.root(
+            "IfcProject",
+            "House",
+            LongName=None,
+            RepresentationContexts=[context],
+            UnitsInContext=make("IfcUnitAssignment", [unit]),
+        )
         self.site = self.root("IfcSite", "Site", ObjectPlacement=self.place(None, origin), CompositionType="ELEMENT")
-        self.building = self.root("IfcBuilding", "Long House", ObjectPlacement=self.place(self.site.ObjectPlacement), CompositionType="ELEMENT")
+        self.building = self.root(
+            "IfcBuilding", "Long House", ObjectPlacement=self.place(self.site.ObjectPlacement), CompositionType="ELEMENT"
+        )
         self.within(project, [self.site])
         self.within(self.site, [self.building])
         self._styles: dict[str, Any] = {}
@@ -56,7 +66,9 @@ class Ifc:
     def place(self, above: Any, at: tuple[float, float, float] = (0, 0, 0), turn: float = 0.0) -> Any:
         """A local placement, turned by radians about the upright axis."""
         x = self.direction(np.cos(turn), np.sin(turn), 0)
-        return self.make("IfcLocalPlacement", above, self.make("IfcAxis2Placement3D", self.point(*at), self.direction(0, 0, 1), x))
+        return self.make(
+            "IfcLocalPlacement", above, self.make("IfcAxis2Placement3D", self.point(*at), self.direction(0, 0, 1), x)
+        )
 
     def within(self, whole: Any, parts: list[Any]) -> None:
         self.root("IfcRelAggregates", "", RelatingObject=whole, RelatedObjects=parts)
@@ -71,7 +83,18 @@ class Ifc:
         """A surface style, made once."""
         if name not in self._styles:
             rgb = [int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5)]
-            shade = self.make("IfcSurfaceStyleRendering", self.make("IfcColourRgb", None, *rgb), 1 - opacity, None, None, None, None, None, None, "FLAT")
+            shade = self.make(
+                "IfcSurfaceStyleRendering",
+                self.make("IfcColourRgb", None, *rgb),
+                1 - opacity,
+                None,
+                None,
+                None,
+                None,
+                None,
+                None,
+                "FLAT",
+            )
             found = self.make("IfcSurfaceStyle", name, "BOTH", [shade])
             if self.file.schema == "IFC2X3":
                 found = self.make("IfcPresentationStyleAssignment", [found])
@@ -84,29 +107,52 @@ class Ifc:
         middle = self.make("IfcAxis2Placement2D", self.point(0, 0))
         profile = self.make("IfcRectangleProfileDef", "AREA", None, middle, float(size[0] * self.per), float(size[1] * self.per))
         at = self.make("IfcAxis2Placement3D", self.point(low[0] + size[0] / 2, low[1] + size[1] / 2, low[2]))
-        return self.styled(self.make("IfcExtrudedAreaSolid", profile, at, self.direction(0, 0, 1), float(size[2] * self.per)), style)
+        return self.styled(
+            self.make("IfcExtrudedAreaSolid", profile, at, self.direction(0, 0, 1), float(size[2] * self.per)), style
+        )
 
     def faces(self, vertices: np.ndarray, triangles: np.ndarray, style: Any = None) -> Any:
         """A tessellated body, or in IFC 2x3 a faceted one."""
         if self.file.schema == "IFC2X3":
             points = [self.point(*v) for v in vertices]
             loops = [self.make("IfcPolyLoop", [points[i] for i in t]) for t in triangles.tolist()]
-            shell = self.make("IfcClosedShell", [self.make("IfcFace", [self.make("IfcFaceOuterBound", loop, True)]) for loop in loops])
+            shell = self.make(
+                "IfcClosedShell", [self.make("IfcFace", [self.make("IfcFaceOuterBound", loop, True)]) for loop in loops]
+            )
             return self.styled(self.make("IfcFacetedBrep", shell), style)
         points = self.make("IfcCartesianPointList3D", (np.asarray(vertices) * self.per).tolist())
-        return self.styled(self.make("IfcTriangulatedFaceSet", points, None, True, (np.asarray(triangles) + 1).tolist(), None), style)
+        return self.styled(
+            self.make("IfcTriangulatedFaceSet", points, None, True, (np.asarray(triangles) + 1).tolist(), None), style
+        )
 
     def styled(self, item: Any, style: Any) -> Any:
         if style is not None:
             self.make("IfcStyledItem", item, [style], None)
         return item
 
-    def product(self, kind: str, name: str, storey: Any, items: list[Any], at: tuple[float, float, float] = (0, 0, 0), turn: float = 0.0, **named: Any) -> Any:
+    def product(
+        self,
+        kind: str,
+        name: str,
+        storey: Any,
+        items: list[Any],
+        at: tuple[float, float, float] = (0, 0, 0),
+        turn: float = 0.0,
+        **named: Any,
+    ) -> Any:
         """A product with a body, in a storey."""
         shape = None
         if items:
-            sort = "SweptSolid" if items[0].is_a("IfcExtrudedAreaSolid") else "Brep" if self.file.schema == "IFC2X3" else "Tessellation"
-            shape = self.make("IfcProductDefinitionShape", None, None, [self.make("IfcShapeRepresentation", self.context, "Body", sort, items)])
+            sort = (
+                "SweptSolid"
+                if items[0].is_a("IfcExtrudedAreaSolid")
+                else "Brep"
+                if self.file.schema == "IFC2X3"
+                else "Tessellation"
+            )
+            shape = self.make(
+                "IfcProductDefinitionShape", None, None, [self.make("IfcShapeRepresentation", self.context, "Body", sort, items)]
+            )
         found = self.root(kind, name, ObjectPlacement=self.place(storey.ObjectPlacement, at, turn), Representation=shape, **named)
         if kind == "IfcSpace":
             self.within(storey, [found])
@@ -145,7 +191,7 @@ def write_ifc_house(path: Path, storeys: int = 3, bays: int = 8, sides: int = 28
     """A row house: walls with windows, slabs, columns, stools and lamps, a roof, a site, rooms; 3 × 8 bays have about 40,000 triangles.
 
     ``ids`` keeps global ids by product name from one writing to the next; ``leave_out`` and ``moved`` (metres) make a newer version.
-    """  # noqa: E501
+    """
     ifc = Ifc(schema, prefix, origin)
     known = ids if ids is not None else {}
     brick, plaster, glass, oak, steel = (
@@ -153,7 +199,9 @@ def write_ifc_house(path: Path, storeys: int = 3, bays: int = 8, sides: int = 28
         ifc.style("Oak", "#b08a5a"), ifc.style("Steel", "#8d9399"),
     )  # fmt: skip
     width, depth, height, bay = bays * 3.0, 7.0, 2.9, 3.0
-    stool = _turned([(0, 0), (0.2, 0), (0.2, 0.04), (0.05, 0.06), (0.05, 0.38), (0.19, 0.4), (0.21, 0.43), (0.2, 0.46), (0, 0.46)], sides)
+    stool = _turned(
+        [(0, 0), (0.2, 0), (0.2, 0.04), (0.05, 0.06), (0.05, 0.38), (0.19, 0.4), (0.21, 0.43), (0.2, 0.46), (0, 0.46)], sides
+    )
     lamp = _turned([(0, 2.1), (0.02, 2.1), (0.16, 2.16), (0.2, 2.26), (0.14, 2.36), (0.02, 2.4), (0.01, 2.6), (0, 2.6)], sides)
 
     def add(kind: str, name: str, storey: Any, items: list[Any], at: tuple[float, float, float] = (0, 0, 0)) -> Any:
@@ -173,7 +221,9 @@ def write_ifc_house(path: Path, storeys: int = 3, bays: int = 8, sides: int = 28
         where = f"{number}"
         add("IfcSlab", f"Slab {where}", storey, [ifc.block((-0.2, -0.2, -0.25), (width + 0.2, depth + 0.2, 0), plaster)])
         for side, y in (("south", 0.0), ("north", depth)):
-            wall = add("IfcWall", f"Wall {side} {where}", storey, [ifc.block((0, y - 0.18, 0), (width, y + 0.18, height - 0.25), brick)])
+            wall = add(
+                "IfcWall", f"Wall {side} {where}", storey, [ifc.block((0, y - 0.18, 0), (width, y + 0.18, height - 0.25), brick)]
+            )
             for k in range(bays):
                 low, high = k * bay + 0.8, k * bay + 2.2
                 if wall is not None:
@@ -185,16 +235,42 @@ def write_ifc_house(path: Path, storeys: int = 3, bays: int = 8, sides: int = 28
                 ]  # fmt: skip
                 add("IfcWindow", f"Window {side} {where}.{k}", storey, frame)
         for side, x in (("west", 0.0), ("east", width)):
-            add("IfcWall", f"Wall {side} {where}", storey, [ifc.block((x - 0.18, 0.18, 0), (x + 0.18, depth - 0.18, height - 0.25), brick)])
+            add(
+                "IfcWall",
+                f"Wall {side} {where}",
+                storey,
+                [ifc.block((x - 0.18, 0.18, 0), (x + 0.18, depth - 0.18, height - 0.25), brick)],
+            )
         for k in range(bays):
             if k:
-                add("IfcColumn", f"Column {where}.{k}", storey, [ifc.block((k * bay - 0.1, depth / 2 - 0.1, 0), (k * bay + 0.1, depth / 2 + 0.1, height - 0.25), steel)])
-            room = ifc.product("IfcSpace", f"{number}{k + 1:02d}", storey, [ifc.block((k * bay + 0.2, 0.2, 0), (k * bay + 2.8, depth - 0.2, 2.6))])
+                add(
+                    "IfcColumn",
+                    f"Column {where}.{k}",
+                    storey,
+                    [ifc.block((k * bay - 0.1, depth / 2 - 0.1, 0), (k * bay + 0.1, depth / 2 + 0.1, height - 0.25), steel)],
+                )
+            room = ifc.product(
+                "IfcSpace",
+                f"{number}{k + 1:02d}",
+                storey,
+                [ifc.block((k * bay + 0.2, 0.2, 0), (k * bay + 2.8, depth - 0.2, 2.6))],
+            )
             room.LongName = ("Throwing room", "Glaze store", "Office", "Drying room")[k % 4]
             for n, (x, y) in enumerate(((0.8, 1.6), (1.5, 1.6), (2.2, 1.6))):
                 add("IfcFurnishingElement", f"Stool {where}.{k}.{n}", storey, [ifc.faces(*stool, oak)], (k * bay + x, y, 0))
-            add("IfcLightFixture" if schema == "IFC4" else "IfcFlowTerminal", f"Lamp {where}.{k}", storey, [ifc.faces(*lamp, steel)], (k * bay + 1.5, 3.2, 0))
-    add("IfcCovering", "Roof covering", levels[-1], [ifc.block((-0.3, -0.3, height - 0.25), (width + 0.3, depth + 0.3, height), steel)])
+            add(
+                "IfcLightFixture" if schema == "IFC4" else "IfcFlowTerminal",
+                f"Lamp {where}.{k}",
+                storey,
+                [ifc.faces(*lamp, steel)],
+                (k * bay + 1.5, 3.2, 0),
+            )
+    add(
+        "IfcCovering",
+        "Roof covering",
+        levels[-1],
+        [ifc.block((-0.3, -0.3, height - 0.25), (width + 0.3, depth + 0.3, height), steel)],
+    )
     xs, ys = np.meshgrid(np.linspace(-20, width + 20, 41), np.linspace(-20, depth + 20, 31), indexing="ij")
     away = np.hypot(np.maximum(np.maximum(-1 - xs, xs - width - 1), 0), np.maximum(np.maximum(-1 - ys, ys - depth - 1), 0))
     land = np.column_stack([xs.ravel(), ys.ravel(), (-0.3 - 0.08 * away * (1 + 0.2 * np.sin(xs / 5))).ravel()])
@@ -218,7 +294,9 @@ def block_model(triangles: int = 500_000, seed: int = 1) -> Model:
         body = bodies[i % 3 == 0]
         scale = rng.uniform([6, 6, 4], [13, 13, 22])
         at = np.array([i % 100 * 16.0, i // 100 * 16.0, scale[2] / 2])
-        rows.append((Part(f"House {i}", f"Block {i // 100}", i % 12), body.vertices * scale + at, np.asarray(body.faces, np.int32)))
+        rows.append(
+            (Part(f"House {i}", f"Block {i // 100}", i % 12), body.vertices * scale + at, np.asarray(body.faces, np.int32))
+        )
         count += len(body.faces)
         i += 1
     return build_model("Town", rows, tones)

@@ -35,8 +35,8 @@ def add_sample() -> None:
 
     path = settings.DATA / "alder-weir-kiln-house.glb"
     write_glb(build_kiln_house(), path)
-    about = {"source": path.name, "units": "m"}
-    study = create_study("Alder Weir Kiln House", read_model(path), sample_views(), about, is_sample=True)
+    file = {"name": path.name, "format": "GLB"}
+    study = create_study("Alder Weir Kiln House", read_model(path), sample_views(), file, is_sample=True)
     desk_drawing(study, study.document.desk.view).compute()
 
 

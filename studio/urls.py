@@ -10,11 +10,13 @@ from ninja.errors import ValidationError
 
 from studio.jobs.api import router as jobs
 from studio.studies.api import router as studies
+from studio.studies.model_api import router as studies_models
 from studio.studies.models import ChangedElsewhere
 from warmgraphite.errors import GraphiteError
 
 api = NinjaAPI(title="Warm Graphite", version="1", docs_url=None)
 api.add_router("", studies)
+api.add_router("", studies_models)
 api.add_router("", jobs)
 
 

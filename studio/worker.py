@@ -45,6 +45,7 @@ def main() -> None:
 
     mark = settings.DATA / "worker.ready"
     mark.unlink(missing_ok=True)
+    import studio.studies.model_work
     import studio.studies.work  # noqa: F401 - registers the kinds of work
     from studio.jobs.queue import huey, recover_lost
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 import importlib
 import os
 import sys
+import tempfile
 from pathlib import Path
 from typing import Annotated
 
@@ -23,7 +24,7 @@ Up = Annotated[str | None, typer.Option(help="Up-axis of the model file: z or y;
 
 
 def _model(path: Path, units: str | None, up: str | None):  # type: ignore[no-untyped-def]
-    from warmgraphite.model.read import read_model
+    from warmgraphite.model.read import read_model, sniff_format
     from warmgraphite.model.units import METRES_PER
 
     if units is not None and units not in METRES_PER:
@@ -32,6 +33,12 @@ def _model(path: Path, units: str | None, up: str | None):  # type: ignore[no-un
         raise OutputError(f"“{up}” is no up-axis; use z or y.")
     if not path.is_file():
         raise StudyNotFoundError(f"There is no model file “{path}”; check the name.")
+    if sniff_format(path) in ("ifc", "zip"):
+        # The library for IFC is not written in this language, and a damaged file can take its process down.
+        from warmgraphite.model.apart import read_fresh
+
+        with tempfile.TemporaryDirectory(prefix="model-") as folder:
+            return read_fresh(path, Path(folder), units, up)
     return read_model(path, units, up)  # type: ignore[arg-type]
 
 
@@ -46,7 +53,9 @@ def _study(name: str):  # type: ignore[no-untyped-def]
 
 @app.command()
 def passes(
-    model: Annotated[Path, typer.Argument(help="A GLB or OBJ file.")],
+    model: Annotated[
+        Path, typer.Argument(help="A model: IFC, GLB, glTF, OBJ, STL, PLY, COLLADA, OFF, 3MF, or a zip archive of one.")
+    ],
     view: Annotated[Path, typer.Option(help="The view file (JSON).")],
     out: Annotated[Path, typer.Option(help="The folder to write.")],
     only: Annotated[str | None, typer.Option(help="Passes to write, with commas between them.")] = None,
@@ -93,7 +102,7 @@ def draw(
     spec = saved.view
     if resolution is not None:
         spec = spec.model_copy(update={"frame": spec.frame.model_copy(update={"resolution": resolution})})
-    plate = Drawing(found, spec).plate(document.pens, document.poche, document.name)
+    plate = Drawing(found, spec).plate(document.pens, document.poche, document.name, saved.traces)
     write_drawing(plate, saved.traces, saved.sheet, out, paper=paper, resolution=spec.frame.resolution)
 
 

@@ -16,7 +16,9 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from warmgraphite.collage.plate import Plate, Tones
+from warmgraphite.collage.plate import Filled, Plate, SetContent, Tones
+from warmgraphite.collage.specification import Trace
+from warmgraphite.ink.hatch import earth_hatch
 from warmgraphite.ink.line_work import line_work
 from warmgraphite.ink.poche import PocheShape, colour_of, poche_shapes
 from warmgraphite.ink.specification import PenSet, Poche
@@ -41,7 +43,6 @@ Fresh = dict[str, bool]
 class Drawing:
     """A view of a model, with ``size`` = (width, height) pixels for the pixel passes (the frame's own by default).
 
-    ``chosen`` (P,) are the parts of the view's part set, all by default.
     ``store`` keeps passes between drawings; without one they are kept for as long as the drawing is.
     ``seconds`` holds the computing time of each pass that was not fresh.
     """
@@ -52,16 +53,15 @@ class Drawing:
         view: ViewSpecification,
         size: tuple[int, int] | None = None,
         store: PassStore | None = None,
-        chosen: NDArray[np.bool_] | None = None,
     ) -> None:
-        self.model, self.view, self.store, self.chosen = model, view, store, chosen
+        self.model, self.view, self.store = model, view, store
         self.size = size or view.frame.pixels
         self.seconds: dict[str, float] = {}
         self._held: dict[str, Arrays] = {}
 
     @cached_property
     def scene(self) -> Scene:
-        return build_scene(self.model, self.view, self.chosen)
+        return build_scene(self.model, self.view)
 
     @cached_property
     def hiders(self) -> Occluders:
@@ -75,28 +75,30 @@ class Drawing:
         hidden, a colour changed, a role that behaves alike leave what does not show them fresh.
         """
         model, spec = self.model, self.view.model_dump(mode="json")
-        shown = np.flatnonzero(shown_parts(model, self.view, self.chosen))
+        shown = np.flatnonzero(shown_parts(model, self.view))
         uncut = uncut_parts(model, self.view)[shown]
         # Tolerances and the coordinates in a cutting plane stand on these two.
         placed = [model.anchor.tolist(), model.extent]
+        solid = ~uncut & _crossed(model, self.view, shown)
         bodies = [placed, _digest(shown, model.part_shape[shown], uncut), spec["cuts"]]
-        materials = [asdict(m) for m in model.materials]
+        sawn = [placed, _digest(shown[solid], model.part_shape[shown[solid]]), spec["cuts"]]
+        looks = [(m.colour, m.opacity) for m in model.looks]
         kinds = _digest(model.part_is_glass[shown], model.part_material[shown], model.part_role[shown])
         paper = {k: spec["frame"][k] for k in ("width", "height", "scale")}
         framed = [*bodies, spec["projection"], paper, kinds]
         contours = asdict(model.contours) if model.contours else None
         return {
             # What is cut of the model does not depend on how it is looked at.
-            "cut": pass_key("cut", *bodies),
+            "cut": pass_key("cut", *sawn),
             "lines": pass_key("lines", *framed, contours),
-            "poche": pass_key("poche", *framed, [m["name"] for m in materials]),
-            "surface": pass_key("surface", *framed, materials, list(self.size)),
+            "poche": pass_key("poche", *framed, [m.name for m in model.materials], _digest(model.part_earth[shown])),
+            "surface": pass_key("surface", *framed, looks, list(self.size)),
             "light": pass_key("light", *framed, list(self.size), spec["sun"]),
         }
 
     def under(self, view: ViewSpecification) -> Drawing:
         """The drawing of a view that differs in nothing but its sun: the scene and all that is held are shared."""
-        other = Drawing(self.model, view, self.size, self.store, self.chosen)
+        other = Drawing(self.model, view, self.size, self.store)
         if other.keys["surface"] == self.keys["surface"]:
             other._held = dict(self._held)
             for name in ("scene", "hiders", "masses"):
@@ -180,6 +182,7 @@ class Drawing:
             rings = [ring for shape in shapes for ring in shape.rings]
             return {
                 "material": np.array([s.material for s in shapes], dtype=np.str_),
+                "earth": np.array([s.earth for s in shapes], dtype=bool),
                 "rings": np.array([len(s.rings) for s in shapes], np.int64),
                 "points": np.array([len(r) for r in rings], np.int64),
                 "xy": np.concatenate([np.empty((0, 2)), *rings]),
@@ -189,8 +192,8 @@ class Drawing:
         rings = np.split(a["xy"], np.cumsum(a["points"])[:-1]) if len(a["points"]) else []
         ends = np.cumsum(a["rings"])
         return [
-            PocheShape(str(material), rings[end - count : end])
-            for material, count, end in zip(a["material"], a["rings"], ends, strict=True)
+            PocheShape(str(material), rings[end - count : end], bool(earth))
+            for material, earth, count, end in zip(a["material"], a["earth"], a["rings"], ends, strict=True)
         ]
 
     def surface(self, progress: Progress = silent) -> Surface:
@@ -205,27 +208,64 @@ class Drawing:
 
         return Light(**self._arrays("light", compute))
 
+    def _part_set(self, name: str, pens: PenSet, poche: dict[str, Poche]) -> SetContent:
+        """What of the drawing belongs to a part set: its share of each pixel, its strokes, its poche."""
+        chosen = self.model.in_set(name)
+        if chosen is None:
+            chosen = np.zeros(len(self.model.parts), bool)
+        seen, found = self.surface(), self.lines()
+        mask = np.where(seen.part < 0, False, chosen[seen.part]).astype(np.float32)
+        mask.ravel()[seen.edge_pixel] = np.where(seen.edge_part < 0, False, chosen[seen.edge_part]).mean(1)
+        rows = [r for r in self.regions() if chosen[r.part]]
+        key = pass_key("set", _digest(chosen))
+        return SetContent(
+            key=key, mask=np.round(mask * 255).astype(np.uint8), strokes=line_work(found.only(chosen[found.part]), self.model, pens),
+            poche=_filled(poche_shapes(self.scene, masses(self.model, rows)) if rows else [], poche),
+        )  # fmt: skip
+
     def tones(self) -> Tones:
         """The pixel passes that the collage reads."""
         seen, lit = self.surface(), self.light()
         return Tones(seen.cover, seen.cap, seen.glass, seen.colour, lit.shadow, lit.shade)
 
-    def plate(self, pens: PenSet, poche: dict[str, Poche], study_name: str = "") -> Plate:
-        """The drawing with its pens and poche chosen, ready to be laid together."""
-        shapes = [(s, colour_of(poche, s.material)) for s in self.poche()]
+    def plate(self, pens: PenSet, poche: dict[str, Poche], study_name: str = "", traces: Sequence[Trace] = ()) -> Plate:
+        """The drawing with its pens and poche chosen, ready to be laid together; ``traces`` say which part sets are wanted."""
         return Plate(
             projection=self.scene.projection,
             tones=self.tones(),
-            poche=[(shape, colour) for shape, colour in shapes if colour],
+            poche=_filled(self.poche(), poche),
             strokes=line_work(self.lines(), self.model, pens),
+            sets={name: self._part_set(name, pens, poche) for name in sorted({t.part_set for t in traces if t.part_set})},
             view_name=self.view.name,
             study_name=study_name or self.model.name,
             keys={
                 **self.keys,
-                "lines": pass_key("ink", self.keys["lines"], pens.model_dump(mode="json")),
+                "lines": pass_key("ink", self.keys["lines"], pens.model_dump(mode="json"), _digest(self.model.part_drawn)),
                 "poche": pass_key("fill", self.keys["poche"], {n: p.model_dump(mode="json") for n, p in poche.items()}),
             },
         )
+
+
+def _filled(shapes: Sequence[PocheShape], poche: dict[str, Poche]) -> list[Filled]:
+    """Shapes with the colour and the hatch that fill them; what has no fill is left out."""
+    found = [(shape, colour_of(poche, shape.material)) for shape in shapes]
+    return [Filled(s, colour, earth_hatch(s.rings) if s.earth else []) for s, colour in found if colour]
+
+
+def _crossed(model: Model, view: ViewSpecification, parts: NDArray[np.int64]) -> NDArray[np.bool_]:
+    """(N,) which of the parts reach to both sides of a plane that cuts: no other has anything to do with the cut."""
+    boxes = model.part_bounds[parts]
+    found = np.zeros(len(parts), bool)
+    for cut in view.cuts:
+        if cut.role != "cut":
+            continue
+        normal = np.array(cut.normal, float)
+        low = np.where(normal > 0, boxes[:, 0], boxes[:, 1])
+        high = np.where(normal > 0, boxes[:, 1], boxes[:, 0])
+        with np.errstate(invalid="ignore"):
+            slack = 1e-6 * model.extent * float(np.linalg.norm(normal))
+            found |= ((low - cut.point) @ normal <= slack) & ((high - cut.point) @ normal >= -slack)
+    return found
 
 
 def _digest(*arrays: NDArray[Any]) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 __all__ = [
     "Cancelled",
+    "EditError",
     "GraphiteError",
     "ModelFileError",
     "OutputError",
@@ -18,6 +19,10 @@ class GraphiteError(Exception):
 
 class ModelFileError(GraphiteError):
     """A model file cannot be read, or holds nothing to draw."""
+
+
+class EditError(GraphiteError):
+    """A change of the model cannot be made."""
 
 
 class ViewError(GraphiteError):

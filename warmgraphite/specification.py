@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel, ConfigDict, ValidationError
+from typing import Annotated
 
-__all__ = ["Specification", "describe_faults"]
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+__all__ = ["Colour", "Specification", "describe_faults"]
+
+
+Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
 
 
 class Specification(BaseModel):

@@ -2,23 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
+import numpy as np
 from pydantic import Field, ValidationError, model_validator
 
 from warmgraphite.collage.specification import Trace, default_traces
 from warmgraphite.errors import ViewError
 from warmgraphite.ink.specification import PenSet, Poche, default_poche
+from warmgraphite.model.edits import EditMaterial, ModelEdit, Remeasure, RemoveSet, RoleRule
 from warmgraphite.model.model import Model
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.specification import Specification, describe_faults
-from warmgraphite.view.specification import Parallel, ViewSpecification
+from warmgraphite.view.specification import Parallel, ViewSpecification, moved_view
 
 __all__ = [
     "Desk",
     "SavedView",
     "StudyDocument",
+    "follow_edit",
+    "follow_materials",
     "fresh_document",
     "keep_view",
     "open_view",
@@ -52,13 +56,14 @@ class Desk(Specification):
 
 
 class StudyDocument(Specification):
-    """Views, desk, pens and poche of a study. ``poche`` goes by material name."""
+    """Views, desk, pens, poche and role rules of a study. ``poche`` goes by material name."""
 
     name: str = Field(min_length=1, max_length=120)
     views: tuple[SavedView, ...] = Field(min_length=1, max_length=200)
     desk: Desk
     pens: PenSet = PenSet()
     poche: dict[str, Poche] = Field(default_factory=dict)
+    role_rules: tuple[RoleRule, ...] = Field(default=(), max_length=500)
 
     @model_validator(mode="after")
     def _hangs_together(self) -> StudyDocument:
@@ -127,6 +132,47 @@ def remove_view(document: StudyDocument, view_id: str) -> StudyDocument:
         raise ViewError("That view is not among the saved views any more.")
     desk = document.desk if document.desk.view_id != view_id else Desk(view_id=left[0].id, view=left[0].view)
     return _replaced(document, views=left, desk=desk)
+
+
+def _each_view(document: StudyDocument, change: Callable[[ViewSpecification], ViewSpecification]) -> StudyDocument:
+    views = tuple(v.model_copy(update={"view": change(v.view)}) for v in document.views)
+    return _replaced(document, views=views, desk=document.desk.model_copy(update={"view": change(document.desk.view)}))
+
+
+def follow_materials(document: StudyDocument, model: Model) -> StudyDocument:
+    """The document with a poche for each material of the model; those that are there stay as they are."""
+    missing = {n: p for n, p in default_poche(model).items() if n not in document.poche}
+    return _replaced(document, poche={**document.poche, **missing}) if missing else document
+
+
+def follow_edit(document: StudyDocument, edit: ModelEdit, old: Model, new: Model) -> StudyDocument:
+    """The document after an edit of the model: views, traces and poche go along with what they refer to."""
+    if isinstance(edit, EditMaterial) and edit.name:
+        before = old.materials[edit.material].name
+        if before != edit.name and before in document.poche:
+            poche = {edit.name if n == before else n: p for n, p in document.poche.items()}
+            document = _replaced(document, poche=poche)
+    elif isinstance(edit, RemoveSet):
+
+        def without(view: ViewSpecification) -> ViewSpecification:
+            shown = view.parts.model_copy(update={"set": ""}) if view.parts.set == edit.name else view.parts
+            return view.model_copy(update={"parts": shown})
+
+        document = _each_view(document, without)
+        views = tuple(
+            v.model_copy(
+                update={
+                    "traces": tuple(t.model_copy(update={"part_set": ""}) if t.part_set == edit.name else t for t in v.traces)
+                }
+            )
+            for v in document.views
+        )
+        document = _replaced(document, views=views)
+    elif isinstance(edit, Remeasure):
+        matrix = edit.matrix(old)
+        matrix[:3, 3] = matrix[:3, :3] @ np.array(old.origin) - np.array(new.origin)
+        document = _each_view(document, lambda view: moved_view(view, matrix))
+    return follow_materials(document, new)
 
 
 def with_changes(document: StudyDocument, changes: Sequence[tuple[Sequence[str], Any]]) -> StudyDocument:

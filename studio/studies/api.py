@@ -1,31 +1,26 @@
-"""The studies over HTTP: thin views, all rules are the core's."""
+"""The studies over HTTP: thin views, all rules are the core's. Their models are in :mod:`studio.studies.model_api`."""
 
 from __future__ import annotations
 
-import gzip
-import shutil
 import uuid
-from pathlib import Path
 from typing import Any, Literal
 
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
-from ninja import File, Router, Schema
-from ninja.files import UploadedFile
+from ninja import Router, Schema
 from pydantic import Field
 
 from studio.jobs.api import JobOut, job_out
 from studio.jobs.models import Job
 from studio.jobs.queue import enqueue
 from studio.studies import desk
-from studio.studies.mesh import mesh_bytes
-from studio.studies.models import Study, create_study
+from studio.studies.models import Study
 from warmgraphite import study as documents
 from warmgraphite.collage.specification import SOURCES
-from warmgraphite.errors import GraphiteError, ModelFileError
-from warmgraphite.model.store import load_model
-from warmgraphite.model.units import METRES_PER, to_metres
+from warmgraphite.errors import GraphiteError
+from warmgraphite.model.read import FORMATS
+from warmgraphite.model.units import METRES_PER
 from warmgraphite.sheet.canvas import BLEND_MODES
 from warmgraphite.study import StudyDocument
 from warmgraphite.view.specification import TRADE_SCALES
@@ -34,17 +29,24 @@ router = Router()
 
 
 class ModelFacts(Schema):
-    """What a study's model is. Lengths in metres; the focus is the building without its ground and planting."""
+    """What a study's model is. Lengths in metres; the focus is the building without its ground and planting.
+
+    ``version`` changes with all that is said of it, ``geometry`` only with its triangles; ``origin`` is where its zero lies
+    in the file's coordinates.
+    """
 
     version: str
+    geometry: str
     parts: int
     triangles: int
     low: tuple[float, float, float]
     high: tuple[float, float, float]
     focus_low: tuple[float, float, float]
     focus_high: tuple[float, float, float]
+    origin: tuple[float, float, float]
     source: str
     units: str
+    up: str
 
 
 class StudyRow(Schema):
@@ -63,15 +65,6 @@ class StudyOut(Schema):
     redo: str
     model: ModelFacts
     document: StudyDocument
-
-
-class PartRow(Schema):
-    name: str
-    layer: str
-    material: str
-    colour: str
-    role: str
-    triangles: int
 
 
 class Change(Schema):
@@ -135,28 +128,22 @@ class ExportIn(Schema):
     paper: bool = True
 
 
-class AcceptIn(Schema):
-    name: str = Field(min_length=1, max_length=120)
-    units: Literal["m", "cm", "mm", "ft", "in"]
-    up: Literal["z", "y"]
-
-
 class Choices(Schema):
     blend_modes: list[str]
     sources: list[str]
     scales: list[float]
     units: dict[str, float]
+    formats: list[str]
 
 
 def _facts(study: Study) -> ModelFacts:
-    about = study.about_model
-    return ModelFacts(
-        version=study.model_version, parts=about["parts"], triangles=about["triangles"], low=about["low"], high=about["high"],
-        focus_low=about["focus_low"], focus_high=about["focus_high"], source=about.get("source", ""), units=about.get("units", "m"),
-    )  # fmt: skip
+    assert study.head is not None
+    about = study.head.about_model
+    source = study.head.file.name if study.head.file else ""
+    return ModelFacts(version=study.model_version, source=source, **{k: about[k] for k in ModelFacts.model_fields if k in about})
 
 
-def _out(study: Study) -> StudyOut:
+def study_out(study: Study) -> StudyOut:
     assert study.head is not None
     return StudyOut(
         slug=study.slug, revision=study.head.number, undo=study.undo_label(), redo=study.redo_label(), model=_facts(study),
@@ -164,22 +151,26 @@ def _out(study: Study) -> StudyOut:
     )  # fmt: skip
 
 
-def _study(slug: str) -> Study:
-    return get_object_or_404(Study.objects.select_related("head"), slug=slug)
+def study_of(slug: str) -> Study:
+    return get_object_or_404(Study.objects.select_related("head", "head__file"), slug=slug)
 
 
 @router.get("/choices", response=Choices)
 def choices(request: HttpRequest) -> Choices:
     """What the forms offer; written down once, in the core."""
     return Choices(
-        blend_modes=list(BLEND_MODES), sources=list(SOURCES), scales=[float(s) for s in TRADE_SCALES], units=METRES_PER
+        blend_modes=list(BLEND_MODES),
+        sources=list(SOURCES),
+        scales=[float(s) for s in TRADE_SCALES],
+        units=METRES_PER,
+        formats=list(FORMATS.values()),
     )
 
 
 @router.get("/studies", response=list[StudyRow])
 def list_studies(request: HttpRequest) -> list[StudyRow]:
     rows = []
-    for study in Study.objects.select_related("head"):
+    for study in Study.objects.select_related("head", "head__file"):
         document = study.document
         rows.append(
             StudyRow(
@@ -196,12 +187,12 @@ def list_studies(request: HttpRequest) -> list[StudyRow]:
 
 @router.get("/studies/{slug}", response=StudyOut)
 def read_study(request: HttpRequest, slug: str) -> StudyOut:
-    return _out(_study(slug))
+    return study_out(study_of(slug))
 
 
 @router.delete("/studies/{slug}", response={204: None})
 def remove_study(request: HttpRequest, slug: str) -> tuple[int, None]:
-    study = _study(slug)
+    study = study_of(slug)
     Study.objects.filter(pk=study.pk).update(head=None)
     study.delete()
     return 204, None
@@ -209,15 +200,15 @@ def remove_study(request: HttpRequest, slug: str) -> tuple[int, None]:
 
 @router.post("/studies/{slug}/edits", response=StudyOut)
 def edit_study(request: HttpRequest, slug: str, body: EditIn) -> StudyOut:
-    _study(slug)
+    study_of(slug)
     changes = [(c.path, c.value) for c in body.changes]
-    return _out(Study.edit(slug, body.base, body.label, lambda d: documents.with_changes(d, changes), body.gesture))
+    return study_out(Study.edit(slug, body.base, body.label, lambda d: documents.with_changes(d, changes), body.gesture))
 
 
 @router.post("/studies/{slug}/views", response=StudyOut)
 def act_on_view(request: HttpRequest, slug: str, body: ViewActionIn) -> StudyOut:
     """Open a saved view, save the one on the desk over it, keep it as a new one, or remove one."""
-    _study(slug)
+    study_of(slug)
     work = {
         "open": lambda d: documents.open_view(d, body.view_id),
         "save": documents.save_view,
@@ -225,53 +216,19 @@ def act_on_view(request: HttpRequest, slug: str, body: ViewActionIn) -> StudyOut
         "remove": lambda d: documents.remove_view(d, body.view_id),
     }
     label = {"open": "Open view", "save": "Save view", "keep": f"Keep view “{body.name}”", "remove": "Remove view"}
-    return _out(Study.edit(slug, body.base, label[body.action], work[body.action]))
+    return study_out(Study.edit(slug, body.base, label[body.action], work[body.action]))
 
 
 @router.post("/studies/{slug}/undo", response=StudyOut)
 def undo(request: HttpRequest, slug: str, body: StepIn) -> StudyOut:
-    _study(slug)
-    return _out(Study.step(slug, body.base, back=True))
+    study_of(slug)
+    return study_out(Study.step(slug, body.base, back=True))
 
 
 @router.post("/studies/{slug}/redo", response=StudyOut)
 def redo(request: HttpRequest, slug: str, body: StepIn) -> StudyOut:
-    _study(slug)
-    return _out(Study.step(slug, body.base, back=False))
-
-
-@router.get("/studies/{slug}/parts", response=list[PartRow])
-def list_parts(request: HttpRequest, slug: str) -> list[PartRow]:
-    import numpy as np
-
-    model = _study(slug).model
-    counts = np.bincount(model.triangle_part, minlength=len(model.parts))
-    return [
-        PartRow(
-            name=p.name,
-            layer=p.layer,
-            material=model.materials[p.material].name,
-            colour=model.materials[p.material].colour,
-            role=p.role,
-            triangles=int(n),
-        )
-        for p, n in zip(model.parts, counts, strict=True)
-    ]
-
-
-@router.get("/studies/{slug}/mesh")
-def read_mesh(request: HttpRequest, slug: str, version: str = "") -> HttpResponse:
-    """The model for the 3D view; see :mod:`studio.studies.mesh`."""
-    study = _study(slug)
-    path = settings.DATA / "models" / f"{study.model_version}.mesh.gz"
-    if not path.exists():
-        draft = path.with_name(f".{path.name}.{uuid.uuid4().hex}")
-        draft.write_bytes(gzip.compress(mesh_bytes(study.model), 4))
-        draft.replace(path)
-    response = HttpResponse(path.read_bytes(), content_type="application/octet-stream")
-    response["Content-Encoding"] = "gzip"
-    response["Cache-Control"] = "private, max-age=31536000, immutable" if version else "no-store"
-    return response
+    study_of(slug)
+    return study_out(Study.step(slug, body.base, back=False))
 
 
 @router.get("/studies/{slug}/desk", response=DeskOut)
@@ -280,7 +237,7 @@ def read_desk(request: HttpRequest, slug: str, start: bool = False, again: bool 
 
     What failed is not begun again by itself, only ``again``: else a fault would be met for ever and never be seen.
     """
-    study = _study(slug)
+    study = study_of(slug)
     view = study.document.desk.view
     drawing = desk.desk_drawing(study, view)
     problem, scale, matrix = "", None, None
@@ -320,21 +277,21 @@ def _picture(data: bytes | None, lasting: bool) -> HttpResponse:
 @router.get("/studies/{slug}/preview")
 def read_preview(request: HttpRequest, slug: str, width: int = 1280, without: str = "", revision: int = 0) -> HttpResponse:
     """The picture on the desk as JPEG; 204 while a pass is stale. ``revision`` only makes the address change."""
-    study = _study(slug)
+    study = study_of(slug)
     return _picture(desk.preview(study, study.document, width, without), False)
 
 
 @router.get("/studies/{slug}/traces/{trace_id}/picture")
 def read_trace(request: HttpRequest, slug: str, trace_id: str, revision: int = 0) -> HttpResponse:
     """One trace alone, small."""
-    study = _study(slug)
+    study = study_of(slug)
     return _picture(desk.thumbnail(study, study.document, trace_id), False)
 
 
 @router.get("/studies/{slug}/views/{view_id}/picture")
 def read_view_picture(request: HttpRequest, slug: str, view_id: str, revision: int = 0) -> HttpResponse:
     """A saved view, small; 204 while it is being drawn."""
-    study = _study(slug)
+    study = study_of(slug)
     document = study.document
     saved = next((v for v in document.views if v.id == view_id), None)
     if saved is None:
@@ -351,7 +308,7 @@ def read_view_picture(request: HttpRequest, slug: str, view_id: str, revision: i
 @router.get("/studies/{slug}/probe", response={200: ProbeOut, 204: None})
 def read_probe(request: HttpRequest, slug: str, x: float, y: float) -> Any:
     """What lies at a place of the drawing, in frame millimetres."""
-    study = _study(slug)
+    study = study_of(slug)
     found = desk.probe(study, study.document, x, y)
     return (200, found) if found else (204, None)
 
@@ -359,48 +316,6 @@ def read_probe(request: HttpRequest, slug: str, x: float, y: float) -> Any:
 @router.post("/studies/{slug}/exports", response=JobOut)
 def export(request: HttpRequest, slug: str, body: ExportIn) -> JobOut:
     """Write the drawing on the desk as a file; the job's file is what comes of it."""
-    study = _study(slug)
+    study = study_of(slug)
     arguments = {"document": study.document.model_dump(mode="json"), **body.model_dump()}
     return job_out(enqueue("export", f"export {uuid.uuid4().hex}", arguments, study))
-
-
-@router.post("/uploads", response=JobOut)
-def upload(request: HttpRequest, files: list[UploadedFile] = File(...)) -> JobOut:  # type: ignore[type-arg] # noqa: B008
-    """Receive a model (and, with an OBJ, its MTL); a job reads it and says what it found."""
-    names = [Path(f.name or "model").name for f in files]
-    models = [n for n in names if Path(n).suffix.lower() not in (".mtl", ".png", ".jpg", ".jpeg")]
-    if len(models) != 1:
-        raise ModelFileError("Bring one model at a time: a .glb file, or an .obj file with its .mtl beside it.")
-    if sum(f.size or 0 for f in files) > settings.UPLOAD_LIMIT:
-        raise ModelFileError(
-            f"{models[0]} is larger than {settings.UPLOAD_LIMIT // 1_000_000} MB; leave out what the drawing does not need."
-        )
-    folder = uuid.uuid4().hex
-    place = settings.DATA / "incoming" / folder
-    place.mkdir(parents=True)
-    for name, file in zip(names, files, strict=True):
-        with (place / name).open("wb") as out:
-            for chunk in file.chunks():
-                out.write(chunk)
-    return job_out(enqueue("read", f"read {folder}", {"folder": folder, "file": models[0]}))
-
-
-@router.post("/uploads/{job_id}/accept", response=StudyOut)
-def accept_upload(request: HttpRequest, job_id: int, body: AcceptIn) -> StudyOut:
-    """Make a study of a model that was read, in the units and with the up-axis given."""
-    job = get_object_or_404(Job, pk=job_id, kind="read", state=Job.State.DONE)
-    folder = settings.DATA / "incoming" / job.arguments["folder"]
-    if not (folder / "as-read.npz").exists():
-        raise ModelFileError("This model was taken or put away already; bring the file again.")
-    found = load_model(folder / "as-read.npz").transformed(to_metres(body.units, body.up))
-    study = create_study(body.name, found, about={"source": job.arguments["file"], "units": body.units})
-    shutil.rmtree(folder, ignore_errors=True)
-    return _out(_study(study.slug))
-
-
-@router.post("/uploads/{job_id}/discard", response={204: None})
-def discard_upload(request: HttpRequest, job_id: int) -> tuple[int, None]:
-    """Put a model that was read away again."""
-    job = get_object_or_404(Job, pk=job_id, kind="read")
-    shutil.rmtree(settings.DATA / "incoming" / job.arguments["folder"], ignore_errors=True)
-    return 204, None

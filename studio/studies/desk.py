@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 import threading
 from collections import OrderedDict
@@ -60,12 +61,15 @@ def desk_drawing(study: Study, view: ViewSpecification, pixels: int = DESK_PIXEL
 def plate_of(drawing: Drawing, document: StudyDocument) -> Plate:
     """The plate of a drawing whose passes are fresh, with the study's pens and poche."""
     inks = [document.pens.model_dump(mode="json"), {k: v.model_dump() for k, v in document.poche.items()}]
-    key = json.dumps([drawing.keys, inks, drawing.view.name, document.name])
+    saved = document.on_desk
+    sets = {t.part_set: drawing.model.sets.get(t.part_set) for t in saved.traces if t.part_set}
+    drawn = hashlib.sha256(drawing.model.part_drawn.tobytes()).hexdigest()
+    key = json.dumps([drawing.keys, inks, drawing.view.name, document.name, sets, drawn])
     with _lock:
         if key in _plates:
             _plates.move_to_end(key)
             return _plates[key]
-    found = drawing.plate(document.pens, document.poche, document.name)
+    found = drawing.plate(document.pens, document.poche, document.name, saved.traces)
     with _lock:
         _plates[key] = found
         while len(_plates) > 6:

@@ -2,51 +2,72 @@
 
 Layout, little-endian: uint32 length of the JSON head; the head; then, each where the head says (bytes from the end of
 the head, which is padded to 4): positions float32 (T × 9) about ``origin``, part uint32 (T), edges float32 (E × 6),
-edge parts uint32 (E).
+edge parts uint32 (E). How parts look is not in it: it stays the same while roles, colours and names change.
 """
 
 from __future__ import annotations
 
+import gzip
 import json
 import struct
+import uuid
+from pathlib import Path
 
 import numpy as np
+from django.conf import settings
+from numpy.typing import NDArray
 
 from warmgraphite.model.model import Model
-from warmgraphite.passes.edges import topology_of
+from warmgraphite.model.welding import edges_of, weld
 from warmgraphite.passes.lines import CREASE_ANGLE
 
-__all__ = ["mesh_bytes"]
+__all__ = ["mesh_bytes", "mesh_file"]
+
+
+def _sharp_edges(model: Model) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
+    """(E, 2, 3) edges that are borders or bend, and their parts."""
+    welded = weld(model)
+    edges = edges_of(welded)
+    corners = model.vertices[model.triangles]
+    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-300)
+    order = np.argsort(edges.of, kind="stable")
+    first = np.cumsum(edges.count) - edges.count
+    pair = np.minimum(first + 1, len(order) - 1)
+    bend = (normal[order[first] // 3] * normal[order[pair] // 3]).sum(1) * np.where(edges.turn == 0, 1, -1)
+    sharp = (edges.count != 2) | (bend < np.cos(np.radians(CREASE_ANGLE)))
+    sharp &= edges.low != edges.high
+    face, side = np.divmod(edges.half[sharp], 3)
+    ends = np.stack([corners[face, side], corners[face, (side + 1) % 3]], 1)
+    return ends, model.triangle_part[face]
 
 
 def mesh_bytes(model: Model) -> bytes:
     """The block for a model; positions are relative to its middle, so that single precision is enough."""
     origin = model.bounds.mean(0)
-    corners = (model.vertices - origin).astype("<f4")[model.triangles]
-    topology = topology_of(model)
-    sharp = topology.fold > CREASE_ANGLE
-    edges = np.stack([topology.start[sharp], topology.end[sharp]], 1) - origin
+    ends, owner = _sharp_edges(model)
     blocks = {
-        "positions": corners.tobytes(),
-        "edges": edges.astype("<f4").tobytes(),
+        "positions": (model.vertices - origin).astype("<f4")[model.triangles].tobytes(),
+        "edges": (ends - origin).astype("<f4").tobytes(),
         "parts": model.triangle_part.astype("<u4").tobytes(),
-        "edge_parts": topology.part[sharp].astype("<u4").tobytes(),
+        "edge_parts": owner.astype("<u4").tobytes(),
     }
-    head: dict = {
-        "origin": origin.tolist(),
-        "low": model.bounds[0].tolist(),
-        "high": model.bounds[1].tolist(),
-        "materials": [{"name": m.name, "colour": m.colour, "opacity": m.opacity} for m in model.materials],
-        "part_material": model.part_material.tolist(),
-        "blocks": {},
-    }
+    head: dict = {"origin": origin.tolist(), "low": model.bounds[0].tolist(), "high": model.bounds[1].tolist(), "blocks": {}}
     at = 0
-    body = b""
     for name, data in blocks.items():
-        data += b"\0" * (-len(data) % 4)
-        head["blocks"][name] = [at, len(blocks[name])]
-        body += data
-        at += len(data)
+        head["blocks"][name] = [at, len(data)]
+        at += len(data)  # every block is made of words of four bytes
     text = json.dumps(head).encode()
     text += b" " * (-len(text) % 4)
-    return struct.pack("<I", len(text)) + text + body
+    return b"".join([struct.pack("<I", len(text)), text, *blocks.values()])
+
+
+def mesh_file(model: Model) -> Path:
+    """The packed block of a model's triangles, made once."""
+    path = settings.DATA / "models" / f"{model.geometry}.mesh.gz"
+    if not path.exists():
+        path.parent.mkdir(parents=True, exist_ok=True)
+        draft = path.with_name(f".{uuid.uuid4().hex}")
+        draft.write_bytes(gzip.compress(mesh_bytes(model), 1))
+        draft.replace(path)
+    return path

@@ -1,8 +1,12 @@
-"""Studies and their history. A study's document is JSON that the core validates; every edit is a row of its own."""
+"""Studies and their history. A study's document is JSON that the core validates; every edit is a row of its own.
+
+The model is part of that history: a row names the state of the model that it stands on, so that undo takes back a mend
+or a role just as it takes back a pen.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import timedelta
 from functools import lru_cache
 from typing import Any
@@ -13,12 +17,13 @@ from django.utils import timezone
 from django.utils.text import slugify
 
 from warmgraphite.errors import GraphiteError
+from warmgraphite.model.edits import label_of
 from warmgraphite.model.model import Model
-from warmgraphite.model.store import load_model, save_model
-from warmgraphite.study import StudyDocument, fresh_document
+from warmgraphite.model.store import ModelStore
+from warmgraphite.study import StudyDocument, follow_edit, fresh_document
 from warmgraphite.view.specification import ViewSpecification
 
-__all__ = ["ChangedElsewhere", "Revision", "Study", "create_study", "model_of_version"]
+__all__ = ["ChangedElsewhere", "ModelFile", "Revision", "RuleBook", "Study", "create_study", "model_of_version", "model_store"]
 
 #: Steps of undo that are kept.
 HISTORY = 400
@@ -35,18 +40,40 @@ class ChangedElsewhere(GraphiteError):
         )
 
 
+@lru_cache(maxsize=1)
+def model_store() -> ModelStore:
+    """Where the states of models are kept."""
+    return ModelStore(settings.DATA / "models")
+
+
 @lru_cache(maxsize=4)
 def model_of_version(version: str) -> Model:
     """The model with this version, from the data folder."""
-    return load_model(settings.DATA / "models" / f"{version}.npz")
+    return model_store().load(version)
+
+
+def facts_of(model: Model) -> dict[str, Any]:
+    """What is told of a model wherever its study is named. Lengths in metres."""
+    low, high = model.bounds.tolist()
+    focus_low, focus_high = model.focus.tolist()
+    return {
+        "geometry": model.geometry,
+        "parts": int(model.present.sum()),
+        "triangles": len(model.triangles),
+        "low": low,
+        "high": high,
+        "focus_low": focus_low,
+        "focus_high": focus_high,
+        "origin": list(model.origin),
+        "units": model.units,
+        "up": model.up,
+    }
 
 
 class Study(models.Model):
     """One project: a model, its views and its sheets."""
 
     slug = models.SlugField(unique=True, max_length=80)
-    model_version = models.CharField(max_length=40)
-    about_model = models.JSONField(default=dict)
     head = models.ForeignKey("Revision", null=True, on_delete=models.PROTECT, related_name="+")
     counter = models.PositiveIntegerField(default=0)
     created = models.DateTimeField(auto_now_add=True)
@@ -58,6 +85,11 @@ class Study(models.Model):
 
     def __str__(self) -> str:
         return self.slug
+
+    @property
+    def model_version(self) -> str:
+        assert self.head is not None
+        return self.head.model_version
 
     @property
     def model(self) -> Model:
@@ -83,34 +115,70 @@ class Study(models.Model):
     def edit(cls, slug: str, base: int, label: str, change: Callable[[StudyDocument], StudyDocument], gesture: str = "") -> Study:
         """Apply ``change`` and keep the result as a new revision. Raises :class:`ChangedElsewhere` when base is not the head."""
         with transaction.atomic():
-            study = cls.objects.select_related("head").get(slug=slug)
-            head = study.head
-            assert head is not None
-            if head.number != base:
-                raise ChangedElsewhere
-            document = change(study.document).model_dump(mode="json")
-            if document == head.document:
-                return study
-            study.revisions.filter(number__gt=head.number).delete()
-            study.counter += 1
-            fresh = Revision.objects.create(study=study, number=study.counter, document=document, label=label, gesture=gesture)
-            study.head = fresh
-            study.save(update_fields=["head", "counter"])
-            if gesture and head.gesture == gesture and timezone.now() - head.created < ONE_GESTURE:
-                head.delete()  # the gesture goes on: the step before it stays what undo goes back to
-            old = study.revisions.order_by("-number").values_list("number", flat=True)[HISTORY : HISTORY + 1]
-            if old:
-                study.revisions.filter(number__lte=old[0]).delete()
-            return study
+            study = cls._at(slug, base)
+            return study._keep(label, change(study.document), gesture=gesture)
+
+    @classmethod
+    def edit_model(cls, slug: str, base: int, edits: Sequence[Any], gesture: str = "") -> Study:
+        """Apply edits of the model, one step of undo together; the document follows them."""
+        study = cls._at(slug, base)
+        model, document = study.model, study.document
+        for edit in edits:
+            changed = edit.apply(model)
+            document = follow_edit(document, edit, model, changed)
+            model, before = changed, model
+        label = label_of(edits[-1], before)[:120]
+        return cls.commit(slug, base, label, lambda _: document, model, gesture=gesture)
+
+    @classmethod
+    def commit(
+        cls, slug: str, base: int, label: str, change: Callable[[StudyDocument], StudyDocument], model: Model, **more: Any
+    ) -> Study:
+        """Keep a changed document on a changed model. The model is saved first, outside of the database's lock."""
+        version = model_store().save(model)
+        with transaction.atomic():
+            study = cls._at(slug, base)
+            return study._keep(label, change(study.document), version=version, about=facts_of(model), **more)
+
+    @classmethod
+    def _at(cls, slug: str, base: int) -> Study:
+        study = cls.objects.select_related("head").get(slug=slug)
+        assert study.head is not None
+        if study.head.number != base:
+            raise ChangedElsewhere
+        return study
+
+    def _keep(
+        self, label: str, document: StudyDocument, *, version: str | None = None, about: dict[str, Any] | None = None,
+        file: ModelFile | None = None, gesture: str = "",
+    ) -> Study:  # fmt: skip
+        head = self.head
+        assert head is not None
+        data = document.model_dump(mode="json")
+        version = version or head.model_version
+        if data == head.document and version == head.model_version:
+            return self
+        self.revisions.filter(number__gt=head.number).delete()
+        self.counter += 1
+        fresh = Revision.objects.create(
+            study=self, number=self.counter, document=data, label=label, gesture=gesture, model_version=version,
+            about_model=about if about is not None else head.about_model, file=file or head.file,
+        )  # fmt: skip
+        self.head = fresh
+        self.save(update_fields=["head", "counter"])
+        if gesture and head.gesture == gesture and timezone.now() - head.created < ONE_GESTURE:
+            head.delete()  # the gesture goes on: the step before it stays what undo goes back to
+        old = self.revisions.order_by("-number").values_list("number", flat=True)[HISTORY : HISTORY + 1]
+        if old:
+            self.revisions.filter(number__lte=old[0]).delete()
+        return self
 
     @classmethod
     def step(cls, slug: str, base: int, back: bool) -> Study:
         """Undo or redo one edit; at either end nothing happens."""
         with transaction.atomic():
-            study = cls.objects.select_related("head").get(slug=slug)
+            study = cls._at(slug, base)
             assert study.head is not None
-            if study.head.number != base:
-                raise ChangedElsewhere
             rows = study.revisions
             number = study.head.number
             target = (
@@ -124,12 +192,40 @@ class Study(models.Model):
             return study
 
 
+class ModelFile(models.Model):
+    """One version of a study's model as it was received.
+
+    ``base_version`` is the file as it was read, in metres, with the study's part numbers; ``last_version`` the state that
+    the study had made of it when the next version came. The file itself stays in the data folder under ``folder``.
+    """
+
+    study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="files")
+    number = models.PositiveIntegerField()
+    name = models.CharField(max_length=255)
+    folder = models.CharField(max_length=40, blank=True)
+    format = models.CharField(max_length=60, blank=True)
+    base_version = models.CharField(max_length=40)
+    last_version = models.CharField(max_length=40)
+    report = models.JSONField(default=dict)
+    notes = models.JSONField(default=list)
+    received = models.DateTimeField(auto_now_add=True)
+    #: The job that brought it, so that a job done twice brings it once.
+    job = models.PositiveBigIntegerField(null=True, unique=True)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [models.UniqueConstraint(fields=["study", "number"], name="one_file_per_number")]
+
+
 class Revision(models.Model):
     """The document after one edit. ``number`` grows and is never used twice in a study."""
 
     study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="revisions")
     number = models.PositiveIntegerField()
     document = models.JSONField()
+    model_version = models.CharField(max_length=40)
+    about_model = models.JSONField(default=dict)
+    file = models.ForeignKey(ModelFile, null=True, on_delete=models.CASCADE, related_name="+")
     label = models.CharField(max_length=120)
     gesture = models.CharField(max_length=120, blank=True)
     created = models.DateTimeField(auto_now_add=True)
@@ -138,36 +234,39 @@ class Revision(models.Model):
         constraints = [models.UniqueConstraint(fields=["study", "number"], name="one_revision_per_number")]
 
 
+class RuleBook(models.Model):
+    """Role rules kept under a name, for the next model."""
+
+    name = models.CharField(max_length=120, unique=True)
+    rules = models.JSONField(default=list)
+
+    class Meta:
+        ordering = ["name"]
+
+
 def create_study(
     name: str,
     model: Model,
     views: list[ViewSpecification] | None = None,
-    about: dict[str, Any] | None = None,
+    file: dict[str, Any] | None = None,
     is_sample: bool = False,
 ) -> Study:
-    """A new study of a model, with its model kept in the data folder."""
-    path = settings.DATA / "models" / f"{model.version}.npz"
-    if not path.exists():
-        save_model(model, path)
+    """A new study of a model, with its model kept in the data folder; ``file`` are fields of its :class:`ModelFile`."""
+    version = model_store().save(model)
     base = slugify(name)[:60] or "study"
     with transaction.atomic():
         slug, n = base, 1
         while Study.objects.filter(slug=slug).exists():
             n += 1
             slug = f"{base}-{n}"
-        low, high = model.bounds
-        focus = model.focus
-        facts = {
-            "parts": len(model.parts),
-            "triangles": len(model.triangles),
-            "low": low.tolist(),
-            "high": high.tolist(),
-            "focus_low": focus[0].tolist(),
-            "focus_high": focus[1].tolist(),
-            **(about or {}),
-        }
-        study = Study.objects.create(slug=slug, model_version=model.version, about_model=facts, is_sample=is_sample, counter=1)
+        study = Study.objects.create(slug=slug, is_sample=is_sample, counter=1)
+        brought = ModelFile.objects.create(
+            study=study, number=1, base_version=version, last_version=version, **{"name": "", **(file or {})}
+        )
         document = fresh_document(name, model, views)
-        study.head = Revision.objects.create(study=study, number=1, document=document.model_dump(mode="json"), label="New study")
+        study.head = Revision.objects.create(
+            study=study, number=1, document=document.model_dump(mode="json"), label="New study", model_version=version,
+            about_model=facts_of(model), file=brought,
+        )  # fmt: skip
         study.save(update_fields=["head"])
     return study

@@ -1,14 +1,8 @@
-"""The work that a job worker does for studies: reading models, computing passes, small pictures, exports."""
+"""The work that a job worker does for studies: computing passes, small pictures, exports."""
 
 from __future__ import annotations
 
-import json
 import re
-import resource
-import shutil
-import subprocess
-import sys
-from pathlib import Path
 
 from django.conf import settings
 
@@ -17,7 +11,6 @@ from studio.jobs.queue import work
 from studio.studies.desk import THUMBNAIL_PIXELS, store, tone_size
 from warmgraphite.collage.preview import LayerCache, compose, encode_jpeg
 from warmgraphite.drawing import Drawing
-from warmgraphite.errors import Cancelled, ModelFileError
 from warmgraphite.sheet.write import write_drawing
 from warmgraphite.study import SavedView, StudyDocument
 from warmgraphite.view.specification import ViewSpecification
@@ -63,7 +56,7 @@ def draw_picture(job: Job, watch: Watch) -> dict:
     size = tone_size(saved.view, THUMBNAIL_PIXELS)
     drawing = Drawing(job.study.model, saved.view, size, store())
     drawing.compute(watch=lambda name, fraction: watch(STAGES[name], fraction))
-    plate = drawing.plate(document.pens, document.poche, document.name)
+    plate = drawing.plate(document.pens, document.poche, document.name, saved.traces)
     data = encode_jpeg(compose(plate, saved.traces, saved.sheet, size, LayerCache()), 88)
     folder = settings.DATA / "pictures"
     folder.mkdir(parents=True, exist_ok=True)
@@ -88,61 +81,7 @@ def export(job: Job, watch: Watch) -> dict:
     folder.mkdir(parents=True, exist_ok=True)
     words = re.sub(r"[^\w\- ]+", "", f"{document.name} - {view.name}", flags=re.UNICODE).strip() or "drawing"
     path = folder / f"{words}.{kind}"
-    plate = drawing.plate(document.pens, document.poche, document.name)
+    plate = drawing.plate(document.pens, document.poche, document.name, saved.traces)
     write_drawing(plate, saved.traces, saved.sheet, path, paper=bool(job.arguments["paper"]), resolution=resolution)
     watch(f"Writing the {kind.upper()}", 1.0)
     return {"file": path.name, "bytes": path.stat().st_size}
-
-
-@work("read")
-def read_upload(job: Job, watch: Watch) -> dict:
-    """Read a received model in a process of its own, under limits of time and memory."""
-    folder = settings.DATA / "incoming" / job.arguments["folder"]
-    watch("Reading the model", 0.05)
-    try:
-        return _read_apart(folder, job.arguments["file"], watch)
-    except BaseException:
-        shutil.rmtree(folder, ignore_errors=True)
-        raise
-
-
-def _read_apart(folder: Path, name: str, watch: Watch) -> dict:
-    megabytes = settings.READ_MEGABYTES
-
-    def limit() -> None:
-        resource.setrlimit(resource.RLIMIT_AS, (megabytes << 20, megabytes << 20))
-        resource.setrlimit(resource.RLIMIT_CPU, (settings.READ_SECONDS, settings.READ_SECONDS + 5))
-
-    process = subprocess.Popen(
-        [sys.executable, "-m", "studio.studies.reader", str(folder), name],
-        stdout=subprocess.PIPE,
-        stderr=subprocess.PIPE,
-        cwd=settings.ROOT,
-        preexec_fn=limit,
-    )
-    try:
-        for waited in range(settings.READ_SECONDS * 5):
-            try:
-                out, _ = process.communicate(timeout=0.2)
-                break
-            except subprocess.TimeoutExpired:
-                watch("Reading the model", min(0.95, 0.05 + waited / (settings.READ_SECONDS * 5)))
-        else:
-            raise ModelFileError(
-                f"{name} takes longer than {settings.READ_SECONDS} s to read; leave out what the drawing does not need."
-            )
-    except (ModelFileError, Cancelled):
-        process.kill()
-        process.communicate()
-        raise
-    try:
-        answer = json.loads(out.decode() or "{}")
-    except ValueError:
-        answer = {}
-    if "error" in answer:
-        raise ModelFileError(answer["error"])
-    if process.returncode or "size" not in answer:
-        raise ModelFileError(
-            f"{name} needs more than {megabytes} MB or {settings.READ_SECONDS} s to read; leave out what the drawing does not need."
-        )
-    return answer

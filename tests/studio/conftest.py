@@ -16,6 +16,7 @@ from tests.conftest import box, model_of
 from warmgraphite.view.specification import Cut, Frame, Parallel, ViewSpecification
 
 settings.DATA.mkdir(parents=True, exist_ok=True)
+import studio.studies.model_work  # noqa: E402
 import studio.studies.work  # noqa: E402, F401
 
 SMALL = Frame(width=100, height=70, scale=100, resolution=60)

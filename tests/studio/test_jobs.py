@@ -38,7 +38,8 @@ def test_a_model_is_read_shown_and_made_a_study_in_the_units_chosen(jobs_at_once
     assert (found["units"], found["up"], found["parts"], found["triangles"]) == ("mm", "z", 1, 12)
     assert "12.0 m" in found["because"]
     body = {"name": "A house", "units": "mm", "up": "z"}
-    study = Client().post(f"/api/uploads/{made['id']}/accept", body, content_type="application/json").json()
+    taken = Client().post(f"/api/uploads/{made['id']}/accept", body, content_type="application/json").json()
+    study = Client().get(f"/api/studies/{job(taken['id'])['result']['slug']}").json()
     assert study["model"]["high"] == pytest.approx([12, 8, 6]) and study["document"]["name"] == "A house"
     again = Client().post(f"/api/uploads/{made['id']}/accept", body, content_type="application/json")
     assert again.status_code == 422 and "taken" in again.json()["message"]

@@ -35,7 +35,8 @@ def test_the_3d_view_gets_every_triangle_with_its_part(api: Api) -> None:
     assert np.allclose(corners, model.vertices[model.triangles], atol=1e-5)
     assert (block("parts", "<u4") == model.triangle_part).all()
     assert len(block("edges", "<f4")) == 3 * 12 * 6 and len(block("edge_parts", "<u4")) == 36  # three boxes of twelve edges
-    assert [head["materials"][m]["name"] for m in head["part_material"]] == ["Stone", "Wood", "Wood"]
+    parts = api.get("/parts").json()
+    assert [parts["materials"][m]["name"] for m in parts["material"]] == ["Stone", "Wood", "Wood"]
 
 
 def test_a_study_is_found_by_slug_and_name_and_drawn_without_a_browser(api: Api, tmp_path: Path) -> None:
@@ -45,8 +46,8 @@ def test_a_study_is_found_by_slug_and_name_and_drawn_without_a_browser(api: Api,
     # The command line stands outside the test's database, so it is given this very one.
     script = tmp_path / "here.py"
     script.write_text(
-        "from warmgraphite.model.store import load_model\nfrom warmgraphite.study import StudyDocument\n"
-        f"def find(name):\n    return load_model({str(settings.DATA / 'models' / (model.version + '.npz'))!r}), "
+        "from pathlib import Path\nfrom warmgraphite.model.store import ModelStore\nfrom warmgraphite.study import StudyDocument\n"
+        f"def find(name):\n    return ModelStore(Path({str(settings.DATA / 'models')!r})).load({model.version!r}), "
         f"StudyDocument.model_validate_json({document.model_dump_json()!r})\n"
     )
     done = subprocess.run(

@@ -6,7 +6,7 @@ preview can keep the content of every trace and only lay them together anew.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.collage.grain import value_noise
 from warmgraphite.collage.specification import Trace
+from warmgraphite.ink.hatch import EARTH_WEIGHT
 from warmgraphite.ink.line_work import Strokes
 from warmgraphite.ink.poche import PocheShape
 from warmgraphite.sheet.canvas import Canvas, Stroke
@@ -21,7 +22,7 @@ from warmgraphite.sheet.notes import draw_notes
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.view.projection import Projection
 
-__all__ = ["Plate", "Tones", "draw_plate", "draw_trace"]
+__all__ = ["Filled", "Plate", "SetContent", "Tones", "draw_plate", "draw_trace"]
 
 
 @dataclass(frozen=True)
@@ -42,19 +43,39 @@ class Tones:
 
 
 @dataclass(frozen=True)
+class Filled:
+    """A poche shape with its fill, and the strokes of its hatch in frame millimetres."""
+
+    shape: PocheShape
+    colour: str
+    hatch: list[NDArray[np.float64]] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class SetContent:
+    """What of a plate belongs to one part set: ``mask`` (h, w) its share of each pixel, its strokes and its poche."""
+
+    key: str
+    mask: NDArray[np.uint8]
+    strokes: list[Strokes]
+    poche: list[Filled]
+
+
+@dataclass(frozen=True)
 class Plate:
-    """One view's results with the choices of ink: ``poche`` pairs each shape with its colour.
+    """One view's results with the choices of ink. ``sets`` holds what belongs to each part set that a trace asks for.
 
     ``keys`` name the inputs of each kind of content (surface, light, poche, lines), for those who keep drawn layers.
     """
 
     projection: Projection
     tones: Tones
-    poche: list[tuple[PocheShape, str]]
+    poche: list[Filled]
     strokes: list[Strokes]
     view_name: str
     study_name: str
     keys: dict[str, str] = field(default_factory=dict)
+    sets: Mapping[str, SetContent] = field(default_factory=dict)
 
     @property
     def frame(self) -> tuple[float, float]:
@@ -120,18 +141,29 @@ def _pixels(trace: Trace, plate: Plate) -> NDArray[np.uint8]:
     return _tone(_rgb(trace.colour), np.clip(share, 0, 1))
 
 
+def _hatch_colour(fill: str) -> str:
+    """The ink of a hatch that is read on a fill: dark on light, light on dark."""
+    return "#5d5145" if _rgb(fill) @ np.array([0.3, 0.59, 0.11]) > 110 else "#8d857b"
+
+
 def draw_trace(canvas: Canvas, trace: Trace, plate: Plate) -> None:
     """The content of one trace at full strength."""
+    own = plate.sets.get(trace.part_set) if trace.part_set else None
     if trace.source == "poche":
-        for shape, colour in plate.poche:
-            with canvas.group(f"poche {shape.material}"):
-                canvas.fill(shape.rings, colour)
+        for filled in own.poche if own else plate.poche:
+            with canvas.group(f"poche {filled.shape.material}"):
+                canvas.fill(filled.shape.rings, filled.colour)
+                if filled.hatch:
+                    canvas.stroke(filled.hatch, Stroke(EARTH_WEIGHT, _hatch_colour(filled.colour)))
     elif trace.source == "lines":
-        for strokes in plate.strokes:
+        for strokes in own.strokes if own else plate.strokes:
             with canvas.group(f"lines {strokes.group}"):
                 canvas.stroke(strokes.lines, Stroke(strokes.pen.weight, strokes.pen.colour, strokes.pen.dash))
     else:
-        canvas.image(_pixels(trace, plate), 0, 0, *plate.frame)
+        pixels = _pixels(trace, plate)
+        if own:
+            pixels = np.round(pixels * (own.mask[..., None] / np.float32(255))).astype(np.uint8)
+        canvas.image(pixels, 0, 0, *plate.frame)
 
 
 def draw_plate(canvas: Canvas, plate: Plate, traces: Sequence[Trace], sheet: Sheet, *, paper: bool = True) -> None:

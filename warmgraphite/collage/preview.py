@@ -61,6 +61,9 @@ class LayerCache:
 def _layer(plate: Plate, trace: Trace, sheet: Sheet, size: tuple[int, int], cache: LayerCache) -> skia.Image:
     look = trace.model_dump(include={"source", "colour", "horizon", "mottle", "grain"})
     depends = [plate.keys.get(name, "") for name in _DEPENDS[trace.source]]
+    if trace.part_set in plate.sets:
+        # The mask is of the surface, whatever the source is.
+        depends += [plate.sets[trace.part_set].key, plate.keys.get("surface", "")]
     key = json.dumps([look, depends, plate.frame, plate.tones.size, size, sheet.margin])
 
     def draw() -> skia.Image:

@@ -6,9 +6,8 @@ from typing import Literal
 
 from pydantic import Field
 
-from warmgraphite.ink.specification import Colour
 from warmgraphite.sheet.canvas import BlendMode
-from warmgraphite.specification import Specification
+from warmgraphite.specification import Colour, Specification
 
 __all__ = ["SOURCES", "Source", "Trace", "default_traces"]
 
@@ -19,7 +18,7 @@ SOURCES: tuple[str, ...] = Source.__args__  # type: ignore[attr-defined]
 class Trace(Specification):
     """One trace. ``colour`` is its tone (of a sky: the zenith), ``horizon`` the second tone of a sky.
 
-    ``mottle`` 0–1 is how uneven a wash lies; ``grain`` 0–1 how much tooth a paper has.
+    ``part_set`` confines it to the parts of a part set. ``mottle`` 0–1 is how uneven a wash lies; ``grain`` 0–1 how much tooth a paper has.
     """
 
     id: str = Field(pattern=r"^[a-z0-9-]{1,40}$")
@@ -32,6 +31,7 @@ class Trace(Specification):
     horizon: Colour = "#f0e6d2"
     mottle: float = Field(default=0.4, ge=0, le=1)
     grain: float = Field(default=0.4, ge=0, le=1)
+    part_set: str = Field(default="", max_length=200)
 
 
 def default_traces() -> tuple[Trace, ...]:

@@ -15,6 +15,8 @@ __all__ = ["Strokes", "chained", "line_work"]
 
 #: Millimetres within which two ends of line meet.
 JOIN = 0.01
+#: How much heavier the lines of a part that is drawn strongly are than its neighbours'.
+STRONG = 1.4
 #: Steps in which lines grow thinner with distance.
 BANDS = 4
 
@@ -86,20 +88,26 @@ def line_work(found: LineSet, model: Model, pens: PenSet) -> list[Strokes]:
     near, far = np.quantile(distance[seen], [0.02, 0.97])
     depth = np.clip((distance - near) / max(far - near, 1e-9), 0, 1)
     band = np.minimum((depth * BANDS).astype(int), BANDS - 1)
-    softly = np.isin(model.part_role[found.part], ["planting", "people", "context"])
+    drawn_as = model.part_drawn[found.part]
+    softly, strongly = drawn_as == "soft", drawn_as == "strong"
     for rank in range(len(RANKS) - 1, -1, -1):
         pen: Pen = getattr(pens, RANKS[rank])
         if not pen.on:
             continue
         for step in range(BANDS - 1, -1, -1):
-            for soft in (True, False):
+            for soft, strong in ((True, False), (False, False), (False, True)):
                 for glazed in (True, False):
-                    rows = found.visible & (found.rank == rank) & (softly == soft) & ((found.through > 0) == glazed)
+                    rows = found.visible & (found.rank == rank) & ((found.through > 0) == glazed)
+                    rows &= (softly == soft) & (strongly == strong)
                     rows &= band == step if rank else (step == 0)
                     if not rows.any():
                         continue
                     away = pens.fade * step / (BANDS - 1)
-                    share = (0.55 if soft and rank else 1.0) * (1 - 0.55 * away) * (0.8 if glazed else 1.0)
+                    share = (
+                        (0.55 if soft and rank else STRONG if strong and rank else 1.0)
+                        * (1 - 0.55 * away)
+                        * (0.8 if glazed else 1.0)
+                    )
                     pale = 1 - (0.62 if soft and rank else 1.0) * (1 - 0.45 * away) * (0.7 if glazed else 1.0)
                     drawn = pen.model_copy(
                         update={"weight": max(round(pen.weight * share, 3), 0.03), "colour": _lighter(pen.colour, pale)}

@@ -17,10 +17,12 @@ __all__ = ["PocheShape", "colour_of", "poche_shapes"]
 
 @dataclass(frozen=True)
 class PocheShape:
-    """One filled shape: ``rings`` are closed (n, 2) outlines and holes in frame millimetres, filled by even-odd."""
+    """One filled shape: ``rings`` are closed (n, 2) outlines and holes in frame millimetres, filled by even-odd; ``earth``
+    ones are hatched as earth over their fill."""
 
     material: str
     rings: list[NDArray[np.float64]]
+    earth: bool = False
 
 
 def _in_front(scene: Scene, plane_index: int) -> shapely.Geometry:
@@ -66,7 +68,7 @@ def poche_shapes(scene: Scene, found: list[Mass]) -> list[PocheShape]:
             for ring in (polygon.exterior, *polygon.interiors)
         ]
         if rings:
-            out.append(PocheShape(scene.model.materials[mass.material].name, rings))
+            out.append(PocheShape(scene.model.materials[mass.material].name, rings, mass.earth))
     return out
 
 

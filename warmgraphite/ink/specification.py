@@ -7,11 +7,10 @@ from typing import Annotated
 from pydantic import Field, model_validator
 
 from warmgraphite.model.model import Model
-from warmgraphite.specification import Specification
+from warmgraphite.specification import Colour, Specification
 
-__all__ = ["Colour", "Pen", "PenSet", "Poche", "default_poche"]
+__all__ = ["Pen", "PenSet", "Poche", "default_poche"]
 
-Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
 GRAPHITE = "#2e2a27"
 
 

@@ -17,7 +17,20 @@ from numpy.typing import NDArray
 
 from warmgraphite.model.behaviour import BEHAVIOUR, Behaviour
 
-__all__ = ["FAR", "SEE_THROUGH", "Contours", "Material", "Model", "Part", "Room", "build_model", "localised", "select_parts"]
+__all__ = [
+    "CARD",
+    "FAR",
+    "SEE_THROUGH",
+    "Contours",
+    "Material",
+    "Model",
+    "Part",
+    "Room",
+    "build_model",
+    "far_origin",
+    "localised",
+    "select_parts",
+]
 
 #: Materials with less opacity than this are seen through and count as glass.
 SEE_THROUGH = 0.6
@@ -244,7 +257,7 @@ class Model:
         order = np.argsort(self.triangle_part, kind="stable")
         corners = np.ascontiguousarray(self.vertices[self.triangles[order]])
         limits = np.searchsorted(self.triangle_part[order], np.arange(len(self.parts) + 1))
-        view = memoryview(corners.reshape(-1).view(np.uint8))
+        view = memoryview(corners.reshape(-1).view(np.uint8))  # type: ignore[arg-type]
         size = corners.itemsize * 9
         found = np.zeros(len(self.parts), np.uint64)
         for i, (a, b) in enumerate(zip(limits[:-1].tolist(), limits[1:].tolist(), strict=True)):
@@ -278,6 +291,19 @@ class Model:
         return np.array([b.drawn for b in self.behaviours])
 
     @cached_property
+    def part_earth(self) -> NDArray[np.bool_]:
+        """(P,) whether a part is hatched as earth where it is cut."""
+        return np.array([b.poche == "earth" for b in self.behaviours], dtype=bool)
+
+    def in_set(self, name: str) -> NDArray[np.bool_] | None:
+        """(P,) the parts of a part set; ``None``, for all, when there is no such set."""
+        if name not in self.sets:
+            return None
+        found = np.zeros(len(self.parts), bool)
+        found[[n for n in self.sets[name] if n < len(found)]] = True
+        return found
+
+    @cached_property
     def part_role(self) -> NDArray[np.str_]:
         return np.array([p.role for p in self.parts])
 
@@ -299,6 +325,9 @@ class Model:
             triangles=np.ascontiguousarray(self.triangles[:, ::-1] if mirrors else self.triangles),
             uv=np.ascontiguousarray(self.uv[:, ::-1]) if mirrors and self.uv is not None else self.uv,
             rooms=rooms,
+            materials=tuple(replace(m, size=(m.size[0] * scale, m.size[1] * scale)) for m in self.materials)
+            if self.textures and not math.isclose(scale, 1.0, rel_tol=1e-12)
+            else self.materials,
         )
 
     def only(self, rows: NDArray[np.bool_]) -> Model:
@@ -313,16 +342,29 @@ class Model:
         )
 
 
-def localised(model: Model) -> Model:
-    """The model moved to an origin of its own when it lies far from zero, by whole hundreds of metres, in double precision."""
-    if np.abs(model.bounds).max() <= FAR:
+def far_origin(model: Model, origin: tuple[float, float, float] | None) -> Model:
+    """The model moved to ``origin`` (file coordinates in metres); without one, by :func:`localised`."""
+    if origin is None:
+        return localised(model)
+    if origin == model.origin:
         return model
-    shift = np.round(model.bounds.mean(0) / 100) * 100
-    shift[2] = 0.0 if np.abs(model.bounds[:, 2]).max() <= FAR else shift[2]  # levels keep their meaning
     matrix = np.eye(4)
-    matrix[:3, 3] = -shift
-    origin = tuple((np.array(model.origin) + shift).tolist())
+    matrix[:3, 3] = np.array(model.origin) - np.array(origin)
     return replace(model.transformed(matrix), origin=origin)
+
+
+def localised(model: Model) -> Model:
+    """The model moved to an origin of its own when it lies far from zero, by whole hundreds of metres, in double precision.
+
+    The middle is that of most of the parts: one lost part a continent away does not draw the building from its origin.
+    """
+    boxes = model.part_bounds[np.isfinite(model.part_bounds).all((1, 2))]
+    middle = np.median(boxes.mean(1), axis=0) if len(boxes) else np.zeros(3)
+    if np.abs(middle).max() <= FAR:
+        return model
+    shift = np.round(middle / 100) * 100
+    shift[2] = 0.0 if abs(middle[2]) <= FAR else shift[2]  # levels keep their meaning
+    return far_origin(model, tuple((np.array(model.origin) + shift).tolist()))
 
 
 def build_model(

@@ -6,7 +6,9 @@ application, and general readers drop one or the other.
 
 from __future__ import annotations
 
+import re
 from collections import Counter
+from dataclasses import replace
 from pathlib import Path
 
 import mapbox_earcut
@@ -14,16 +16,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.errors import ModelFileError
-from warmgraphite.model.model import Material, Model, Part, build_model
-from warmgraphite.model.roles import guess_role
+from warmgraphite.model.gathering import Gathering, Stages, unwatched
+from warmgraphite.model.model import Material, Model
 
 __all__ = ["read_mtl", "read_obj", "write_obj"]
 
 
 def read_mtl(text: str) -> dict[str, Material]:
-    """Materials by name from MTL text: diffuse colour ``Kd`` and opacity ``d`` (or 1 − ``Tr``)."""
+    """Materials by name from MTL text: diffuse colour ``Kd``, opacity ``d`` (or 1 − ``Tr``), picture ``map_Kd`` by file name."""
     found: dict[str, Material] = {}
-    name, colour, opacity = "", "#cfc8bc", 1.0
+    name, colour, opacity, texture = "", "#cfc8bc", 1.0, ""
     for line in [*text.splitlines(), "newmtl"]:
         words = line.split()
         if not words:
@@ -31,13 +33,17 @@ def read_mtl(text: str) -> dict[str, Material]:
         try:
             if words[0] == "newmtl":
                 if name:
-                    found[name] = Material(name, colour, opacity)
-                name, colour, opacity = " ".join(words[1:]), "#cfc8bc", 1.0
+                    found[name] = Material(name, colour, opacity, texture)
+                name, colour, opacity, texture = " ".join(words[1:]), "#cfc8bc", 1.0, ""
             elif words[0] == "Kd" and len(words) >= 4:
                 red, green, blue = (min(max(float(w), 0.0), 1.0) for w in words[1:4])
                 colour = f"#{round(red * 255):02x}{round(green * 255):02x}{round(blue * 255):02x}"
             elif words[0] == "d":
                 opacity = min(max(float(words[-1]), 0.0), 1.0)
+            elif words[0] == "map_Kd" and len(words) > 1:
+                # Options stand before the file's name, which may hold spaces.
+                bare = re.sub(r"-\w+(\s+[-+.\d]+|\s+(on|off))*\s+", "", " ".join(words[1:]))
+                texture = Path(bare.replace("\\", "/")).name
             elif words[0] == "Tr":
                 opacity = 1.0 - min(max(float(words[-1]), 0.0), 1.0)
         except ValueError:
@@ -46,37 +52,41 @@ def read_mtl(text: str) -> dict[str, Material]:
 
 
 def _triangulate(points: NDArray[np.float64], corners: list[int]) -> list[tuple[int, int, int]]:
-    """Triangles of one face, concave ones included, wound as the face is."""
+    """Triangles of one face as places in ``corners``, concave ones included, wound as the face is."""
     if len(corners) == 3:
-        return [(corners[0], corners[1], corners[2])]
+        return [(0, 1, 2)]
     ring = points[corners]
     normal = np.cross(ring, np.roll(ring, -1, axis=0)).sum(0)  # Newell's normal, twice the area
     axis = int(np.argmax(np.abs(normal)))
     flat = np.delete(ring, axis, axis=1)
     turn = np.cross(np.roll(flat, -1, 0) - flat, np.roll(flat, -2, 0) - np.roll(flat, -1, 0))
     if (turn >= 0).all() or (turn <= 0).all():
-        return [(corners[0], corners[i], corners[i + 1]) for i in range(1, len(corners) - 1)]
+        return [(0, i, i + 1) for i in range(1, len(corners) - 1)]
     found = mapbox_earcut.triangulate_float64(np.ascontiguousarray(flat), np.array([len(flat)], dtype=np.uint32)).reshape(-1, 3)
     out = []
     for a, b, c in found.tolist():
         if np.dot(np.cross(ring[b] - ring[a], ring[c] - ring[a]), normal) < 0:
             b, c = c, b
-        out.append((corners[a], corners[b], corners[c]))
+        out.append((a, b, c))
     return out
 
 
-def read_obj(path: Path) -> Model:
+def read_obj(path: Path, watch: Stages = unwatched) -> Model:
     """The model of an OBJ file, in file coordinates. ``g`` becomes the layer, ``o`` the part, ``usemtl`` the material."""
     text = path.read_text("utf-8", errors="replace")
     points: list[list[float]] = []
-    faces: list[tuple[int, tuple[str, str, str], list[int]]] = []
+    places: list[tuple[float, float]] = []
+    faces: list[tuple[tuple[str, str, str], list[int], list[int]]] = []
     materials: dict[str, Material] = {}
     group, name, material = "", "", ""
 
     def wrong(number: int, what: str) -> ModelFileError:
         return ModelFileError(f"{path.name}, line {number}: {what}; export the model again.")
 
-    for number, line in enumerate(text.replace("\\\n", " ").splitlines(), 1):
+    all_lines = text.replace("\\\n", " ").splitlines()
+    for number, line in enumerate(all_lines, 1):
+        if number % 50_000 == 0:
+            watch("Reading the file", 0.6 * number / len(all_lines))
         words = line.split()
         if not words:
             continue
@@ -89,19 +99,29 @@ def read_obj(path: Path) -> Model:
             if len(points[-1]) != 3:
                 raise wrong(number, "a point has fewer than three coordinates")
         elif key == "f":
-            corners = []
+            corners: list[int] = []
+            spots: list[int] = []
             for word in words[1:]:
+                about = word.split("/")
                 try:
-                    index = int(word.split("/", 1)[0])
+                    index = int(about[0])
+                    spot = int(about[1]) if len(about) > 1 and about[1] else 0
                 except ValueError:
                     raise wrong(number, f"“{word[:20]}” is not a corner of a face") from None
+                if spot:
+                    spots.append(spot - 1 if spot > 0 else len(places) + spot)
                 index = index - 1 if index > 0 else len(points) + index
                 if not 0 <= index < len(points):
                     raise wrong(number, f"a face asks for point {word.split('/', 1)[0]}, but there are only {len(points)}")
                 corners.append(index)
             if len(corners) < 3:
                 raise wrong(number, "a face has fewer than three corners")
-            faces.append((number, (group, name, material), corners))
+            faces.append(((group, name, material), corners, spots if len(spots) == len(corners) else []))
+        elif key == "vt":
+            try:
+                places.append((float(words[1]), float(words[2]) if len(words) > 2 else 0.0))
+            except (ValueError, IndexError):
+                raise wrong(number, "a texture coordinate is not a number") from None
         elif key == "o":
             name = " ".join(words[1:])
         elif key == "g":
@@ -115,45 +135,65 @@ def read_obj(path: Path) -> Model:
                     materials.update(read_mtl(beside.read_text("utf-8", errors="replace")))
 
     vertices = np.array(points, dtype=float).reshape(-1, 3)
+    flat = np.array([*places, (0.0, 0.0)], np.float32)
     rows: dict[tuple[str, str, str], list[tuple[int, int, int]]] = {}
-    for _, owner, corners in faces:
-        rows.setdefault(owner, []).extend(_triangulate(vertices, corners))
-
-    names = {name: i for i, name in enumerate(dict.fromkeys(owner[2] for owner in rows))}
-    table = [materials.get(n, Material(n or "Plain")) for n in names]
-    meshes = []
-    shared = Counter(key[:2] for key in rows)
-    for owner, triangles in rows.items():
-        layer, part, material_name = owner
-        if not part:
-            layer, _, part = layer.rpartition("/") if layer else ("", "", path.stem)
-        if shared[owner[:2]] > 1:
-            part = f"{part} · {material_name or 'Plain'}"
-        index = names[material_name]
+    spread: dict[tuple[str, str, str], list[tuple[int, int, int]]] = {}
+    nowhere = len(flat) - 1
+    for at, (owner, corners, spots) in enumerate(faces):
+        if at % 50_000 == 0:
+            watch("Gathering the parts", 0.6 + 0.35 * at / len(faces))
+        inside = spots and min(spots) >= 0 and max(spots) < nowhere
+        for a, b, c in _triangulate(vertices, corners):
+            rows.setdefault(owner, []).append((corners[a], corners[b], corners[c]))
+            place = (spots[a], spots[b], spots[c]) if inside else (nowhere, nowhere, nowhere)
+            spread.setdefault(owner, []).append(place)
+    gathering = Gathering(path.name)
+    for key, look in materials.items():
+        beside = path.parent / look.texture
+        picture = gathering.picture(beside.read_bytes()) if look.texture and beside.is_file() else ""
+        materials[key] = replace(look, texture=picture)
+    several = Counter((group, name) for group, name, _ in rows)
+    for (group, name, material_name), triangles in rows.items():
+        look = materials.get(material_name, Material(material_name or "Plain"))
+        title = name or (group.rpartition("/")[2] if group else path.stem)
+        if several[group, name] > 1:
+            title = f"{title} · {look.name}"
+        layer = group if name else group.rpartition("/")[0]
         used, local = np.unique(np.array(triangles, dtype=np.int64), return_inverse=True)
-        meshes.append(
-            (
-                Part(part, layer, index, guess_role(layer, part, table[index])),
-                vertices[used],
-                local.reshape(-1, 3).astype(np.int32),
-            )
-        )
-    if not meshes:
-        raise ModelFileError(f"{path.name} holds no faces, so there is nothing to draw; export it again with its surfaces.")
-    return build_model(path.stem, meshes, table)
+        uv = flat[np.array(spread[group, name, material_name])] if look.texture else None
+        gathering.add(title, layer, look, vertices[used], local.reshape(-1, 3), uv=uv)
+    return gathering.model(path.stem)
 
 
 def write_obj(model: Model, path: Path) -> None:
-    """Write the model as OBJ (metres, Z up) with an MTL file of the same name beside it."""
+    """Write the model as OBJ (metres, Z up) with an MTL file of the same name, and its pictures, beside it."""
     library = path.with_suffix(".mtl")
-    lines = [f"mtllib {library.name}"]
-    lines += [f"v {x!r} {y!r} {z!r}" for x, y, z in model.vertices.tolist()]
-    for index, part in enumerate(model.parts):
-        lines += [f"g {part.layer.replace(' ', '_')}", f"o {part.name}", f"usemtl {model.materials[part.material].name}"]
-        lines += [f"f {a} {b} {c}" for a, b, c in (model.triangles[model.triangle_part == index] + 1).tolist()]
-    path.write_text("\n".join(lines) + "\n", "utf-8")
-    rows = []
+    order = np.argsort(model.triangle_part, kind="stable")
+    limits = np.searchsorted(model.triangle_part[order], np.arange(len(model.parts) + 1))
+    with path.open("w", encoding="utf-8") as out:
+        out.write(f"mtllib {library.name}\n")
+        out.writelines(f"v {x!r} {y!r} {z!r}\n" for x, y, z in (model.vertices + np.array(model.origin)).tolist())
+        written = 0
+        for index, part in enumerate(model.parts):
+            rows = order[limits[index] : limits[index + 1]]
+            if not len(rows):
+                continue
+            material = model.materials[part.material]
+            out.write(f"g {part.layer.replace(' ', '_')}\no {part.name}\nusemtl {material.name}\n")
+            corners = (model.triangles[rows] + 1).tolist()
+            if model.uv is None or not material.texture:
+                out.writelines(f"f {a} {b} {c}\n" for a, b, c in corners)
+                continue
+            out.writelines(f"vt {u:.7g} {v:.7g}\n" for u, v in model.uv[rows].reshape(-1, 2).tolist())
+            for i, (a, b, c) in enumerate(corners):
+                t = written + 3 * i + 1
+                out.write(f"f {a}/{t} {b}/{t + 1} {c}/{t + 2}\n")
+            written += 3 * len(corners)
+    text = []
     for material in model.materials:
         red, green, blue = (int(material.colour[i : i + 2], 16) / 255 for i in (1, 3, 5))
-        rows += [f"newmtl {material.name}", f"Kd {red:.4f} {green:.4f} {blue:.4f}", f"d {material.opacity:g}"]
-    library.write_text("\n".join(rows) + "\n", "utf-8")
+        text += [f"newmtl {material.name}", f"Kd {red:.4f} {green:.4f} {blue:.4f}", f"d {material.opacity:g}"]
+        if material.texture:
+            text.append(f"map_Kd {material.texture}")
+            (path.parent / material.texture).write_bytes(model.textures[material.texture])
+    library.write_text("\n".join(text) + "\n", "utf-8")

@@ -3,93 +3,239 @@
 from __future__ import annotations
 
 import json
-import struct
-from dataclasses import dataclass
+import tempfile
+import zipfile
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 
 from warmgraphite.errors import ModelFileError
-from warmgraphite.model import glb, obj
-from warmgraphite.model.model import Model
+from warmgraphite.model import archive, ifc, obj, scene_file, xml_files
+from warmgraphite.model.gathering import Stages, unwatched
+from warmgraphite.model.model import Model, localised
 from warmgraphite.model.units import METRES_PER, UpAxis, guess_units, to_metres
 
-__all__ = ["MAX_TRIANGLES", "FileModel", "read_model", "read_model_file", "sniff_format"]
+__all__ = ["FORMATS", "MAX_TRIANGLES", "FileModel", "read_model", "read_model_file", "sniff_format"]
 
 MAX_TRIANGLES = 4_000_000
+
+#: The formats that are read, with the name that a person knows them by.
+FORMATS = {
+    "ifc": "IFC", "glb": "GLB", "gltf": "glTF", "obj": "OBJ", "stl": "STL", "ply": "PLY", "dae": "COLLADA", "off": "OFF",
+    "3mf": "3MF", "zip": "a zip archive of one of these",
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
 class FileModel:
-    """A model in the file's own coordinates, with the units and up-axis it most likely has."""
+    """A model in the file's own coordinates, with the units and up-axis it most likely has.
+
+    ``because`` says why in words; ``notes`` are sentences about what was left out in reading.
+    """
 
     model: Model
     format: str
     units: str
     up: UpAxis
     because: str
+    notes: tuple[str, ...] = ()
 
     def in_metres(self, units: str | None = None, up: UpAxis | None = None) -> Model:
-        """The model in metres with Z up, by the guess or by what the user says instead."""
-        return self.model.transformed(to_metres(units or self.units, up or self.up))
+        """The model in metres with Z up near its own origin, by the guess or by what the user says instead."""
+        units, up = units or self.units, up or self.up
+        model = self.model.transformed(to_metres(units, up))
+        return localised(replace(model, units=units, up=up))
 
 
 def sniff_format(path: Path) -> str:
-    """``glb`` or ``obj``, by what the file holds and not by its ending."""
+    """A key of :data:`FORMATS`, by what the file holds and not by its ending."""
     try:
-        head = path.read_bytes()[:4096]
+        with path.open("rb") as file:
+            head = file.read(4096)
     except OSError as error:
         raise ModelFileError(f"{path.name} cannot be opened ({error.strerror or error}); check that it is there.") from error
     if not head.strip():
         raise ModelFileError(f"{path.name} is empty; export the model again and bring the new file.")
-    if head[:4] == b"glTF":
+    text = head.lstrip(b"\xef\xbb\xbf \t\r\n")
+    words = text.split(None, 1)[0] if text else b""
+    if head[:4] in (b"glTF", b"FTlg"):
         return "glb"
+    if head[:4] == b"PK\x03\x04":
+        return _sniff_archive(path)
+    if text.startswith(b"ISO-10303-21"):
+        return "ifc"
+    if words == b"ply":
+        return "ply"
+    if words in (b"OFF", b"COFF", b"NOFF", b"CNOFF"):
+        return "off"
+    if text[:1] == b"<":
+        if b"<COLLADA" in head:
+            return "dae"
+        raise ModelFileError(f"{path.name} is XML, but not COLLADA; export the model as IFC, GLB or COLLADA and bring that.")
+    if text[:1] == b"{":
+        try:
+            if "asset" in json.loads(path.read_bytes()):
+                return "gltf"
+        except (ValueError, RecursionError):
+            pass
+        raise ModelFileError(f"{path.name} is JSON, but no whole glTF model; export it again and bring the new file.")
+    if (text[:5].lower() == b"solid" and b"facet" in head.lower()) or _is_binary_stl(path, head):
+        return "stl"
     if b"\x00" not in head and any(
         line.split(None, 1)[:1] in ([b"v"], [b"o"], [b"g"], [b"f"], [b"mtllib"], [b"vn"], [b"vt"]) for line in head.splitlines()
     ):
         return "obj"
-    if head.lstrip()[:1] == b"{":
-        try:
-            if "asset" in json.loads(path.read_bytes()):
-                raise ModelFileError(
-                    f"{path.name} is a glTF text file whose geometry lies in other files; export it as one .glb file instead."
-                )
-        except (ValueError, struct.error):
-            pass
-    raise ModelFileError(f"{path.name} is neither a GLB nor an OBJ model; export the model as .glb or .obj and bring that.")
+    known = ", ".join(name for key, name in FORMATS.items() if key != "zip")
+    raise ModelFileError(f"{path.name} is no model that can be read; export it as one of {known}, and bring that.")
 
 
-def read_model_file(path: Path) -> FileModel:
-    """The model of a GLB or OBJ file, in file coordinates, with a guess at units and up-axis.
+def _is_binary_stl(path: Path, head: bytes) -> bool:
+    if len(head) < 84:
+        return False
+    size = path.stat().st_size
+    counts = [int.from_bytes(head[80:84], order) for order in ("little", "big")]
+    # A file that breaks off still has the ending by which its sender knew it.
+    return any(84 + 50 * n == size for n in counts) or (path.suffix.lower() == ".stl" and b"\x00" in head)
 
-    Raises :class:`ModelFileError` with one sentence for anything that is wrong with the file.
+
+def _sniff_archive(path: Path) -> str:
+    try:
+        with zipfile.ZipFile(path) as found:
+            names = [n.lower() for n in found.namelist()]
+    except (zipfile.BadZipFile, OSError, ValueError) as error:
+        raise ModelFileError(f"{path.name} is a damaged archive; pack the model anew and bring that.") from error
+    return "3mf" if any(n.endswith("3d/3dmodel.model") for n in names) else "zip"
+
+
+def read_model_file(path: Path, watch: Stages = unwatched) -> FileModel:
+    """The model of a file, in file coordinates, with a guess at units and up-axis.
+
+    ``watch`` is told each stage. Raises :class:`ModelFileError` with one sentence for anything that is wrong with the file.
     """
     path = Path(path)
     file_format = sniff_format(path)
-    model = glb.read_glb(path) if file_format == "glb" else obj.read_obj(path)
-    if not len(model.triangles):
-        raise ModelFileError(f"{path.name} holds no faces, so there is nothing to draw; export it again with its surfaces.")
+    if file_format == "zip":
+        with tempfile.TemporaryDirectory(prefix="model-") as folder:
+            watch("Unpacking the archive", 0.02)
+            inside = archive.unpack(path, Path(folder))
+            if sniff_format(inside) == "zip":
+                raise ModelFileError(f"{path.name} holds an archive in an archive; unpack it once and bring the inner one.")
+            found = read_model_file(inside, watch)
+            return replace(found, model=replace(found.model, name=path.stem))
+    declared: float | None = None
+    up: UpAxis | None = None
+    if file_format == "ifc":
+        model, declared, up = ifc.read_ifc(path, watch), 1.0, "z"
+    elif file_format in ("glb", "gltf"):
+        model, up = scene_file.read_gltf(path, watch), "y"
+    elif file_format == "dae":
+        model, declared = xml_files.read_collada(path, watch), xml_files.metres_per_unit(path)
+        up = "z" if xml_files.up_axis(path) == "z" else "y"
+    elif file_format == "3mf":
+        model, declared = xml_files.read_3mf(path, watch)
+        up = "z"
+    elif file_format == "obj":
+        model = obj.read_obj(path, watch)
+    else:
+        model = scene_file.read_mesh(path, file_format, watch)
+    watch("Checking the triangles", 0.95)
+    model, notes = _checked(model, path)
+    units, why = _units(model, file_format, declared)
+    if up is None:
+        size = model.bounds[1] - model.bounds[0]
+        up = "z" if size[2] <= size[1] or np.isclose(size[2], size[1]) else "y"
+    return FileModel(_with_picture_sizes(model), file_format, units, up, why, notes)
+
+
+def _checked(model: Model, path: Path) -> tuple[Model, tuple[str, ...]]:
+    """The model without what cannot be drawn, and a sentence for it; raises for what cannot be used at all."""
     if len(model.triangles) > MAX_TRIANGLES:
         raise ModelFileError(
             f"{path.name} has {len(model.triangles):,} triangles, more than {MAX_TRIANGLES:,}; leave out what the drawing does not need."
         )
-    if not np.isfinite(model.vertices).all():
-        row = int(np.argwhere(~np.isfinite(model.vertices))[0][0])
+    finite: NDArray[np.bool_] = np.asarray(np.isfinite(model.vertices).all(1))
+    if not finite[model.triangles].all():
+        row = int(np.flatnonzero(~finite)[0])
         raise ModelFileError(f"{path.name} has a point (number {row + 1}) that is not a number; export the model again.")
-    size = model.bounds[1] - model.bounds[0]
-    longest = float(size.max())
-    if longest <= 0:
+    if np.abs(model.vertices[np.unique(model.triangles)]).max() > 1e12:
+        raise ModelFileError(
+            f"{path.name} has points farther away than the moon, so its numbers are damaged; export the model again."
+        )
+    if float((model.bounds[1] - model.bounds[0]).max()) <= 0:
         raise ModelFileError(f"{path.name} has all its points in one place; export the model again.")
-    if file_format == "glb":
-        fits = 1.0 <= longest <= 2000.0
-        units = "m" if fits else guess_units(size)
-        up: UpAxis = "y"
-        because = "GLB files are in metres with Y up" if fits else f"read as metres it would be {longest:,.0f} m long"
-    else:
-        units = guess_units(size)
-        up = "z" if size[2] <= size[1] or np.isclose(size[2], size[1]) else "y"
-        because = f"its longest side is {longest:,.2f} units; in {units} that is {longest * METRES_PER[units]:,.1f} m"
-    return FileModel(model, file_format, units, up, because)
+    corners = model.vertices[model.triangles]
+    doubled = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    longest = np.maximum.reduce([np.linalg.norm(corners[:, i] - corners[:, i - 1], axis=1) for i in range(3)])
+    # A face lower than a billionth of its length has no side to be seen from.
+    flat = np.linalg.norm(doubled, axis=1) <= 1e-9 * longest**2
+    if not flat.any():
+        return model, ()
+    if flat.all():
+        raise ModelFileError(f"{path.name} has only faces without area, so there is nothing to draw; export it again.")
+    count = int(flat.sum())
+    return model.only(~flat), (
+        f"{count:,} {'face' if count == 1 else 'faces'} without area {'was' if count == 1 else 'were'} left out.",
+    )
+
+
+def _units(model: Model, file_format: str, declared: float | None) -> tuple[str, str]:
+    """The likely unit, and why it is likely, in words."""
+    size: NDArray[np.float64] = model.bounds[1] - model.bounds[0]
+    longest = float(size.max())
+    says = {"glb": 1.0, "gltf": 1.0}.get(file_format, declared)
+    if says is not None:
+        unit = next((u for u, per in METRES_PER.items() if abs(per / says - 1) < 1e-3), None)
+        if unit is not None and (file_format == "ifc" or 1.0 <= longest * says <= 2000.0):
+            return unit, f"{FORMATS[file_format]} files are in metres" if file_format in (
+                "glb",
+                "gltf",
+            ) else f"the file says so ({unit})"
+        if unit is not None:
+            other = guess_units(size)
+            if other == unit:
+                return unit, f"the file says so ({unit})"
+            return other, (
+                f"read as the file says, in {unit}, this would be {_length(longest * says)} long; "
+                f"read in {other} it is {_length(longest * METRES_PER[other])}"
+            )
+    units = guess_units(size)
+    if units == "m":
+        return units, f"its longest side is {longest:,.2f} units, which is likely in metres"
+    return units, (
+        f"read in metres this would be {_length(longest)} long; read in {units} it is {_length(longest * METRES_PER[units])}"
+    )
+
+
+def _length(metres: float) -> str:
+    return f"{metres / 1000:,.1f} km" if metres >= 2000 else f"{metres:,.2f} m" if metres < 10 else f"{metres:,.1f} m"
+
+
+def _with_picture_sizes(model: Model) -> Model:
+    """The model with the size that each texture has on the faces it lies on, in file units."""
+    if model.uv is None:
+        return model
+    materials = list(model.materials)
+    which = model.part_material[model.triangle_part]
+    for index, material in enumerate(materials):
+        rows = np.flatnonzero(which == index)[:20_000]
+        if not material.texture or not len(rows):
+            continue
+        corners, uv = model.vertices[model.triangles[rows]], model.uv[rows].astype(float)
+        du, dv = uv[:, 1] - uv[:, 0], uv[:, 2] - uv[:, 0]
+        area = du[:, 0] * dv[:, 1] - du[:, 1] * dv[:, 0]
+        good = np.abs(area) > 1e-12
+        if not good.any():
+            continue
+        e1, e2 = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
+        with np.errstate(divide="ignore", invalid="ignore"):
+            along = (e1 * dv[:, 1:] - e2 * du[:, 1:]) / area[:, None]  # metres for one step of u
+            across = (e2 * du[:, :1] - e1 * dv[:, :1]) / area[:, None]
+        size = tuple(float(f"{np.median(np.linalg.norm(v[good], axis=1)):.4g}") for v in (along, across))
+        if all(0 < s < 1e9 for s in size):
+            materials[index] = replace(material, size=(size[0], size[1]))
+    return replace(model, materials=tuple(materials))
 
 
 def read_model(path: Path, units: str | None = None, up: UpAxis | None = None) -> Model:

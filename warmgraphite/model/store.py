@@ -55,7 +55,7 @@ def _write_whole(path: Path, write: Any) -> None:
 def save_model(model: Model, path: Path, with_words: bool = True) -> None:
     """Write the model to ``path`` whole or not at all, in double precision."""
     about = {"name": model.name, "textures": list(model.textures), **(model.about() if with_words else {})}
-    arrays = {f"texture_{i}": np.frombuffer(data, np.uint8) for i, data in enumerate(model.textures.values())}
+    arrays: dict[str, Any] = {f"texture_{i}": np.frombuffer(data, np.uint8) for i, data in enumerate(model.textures.values())}
     if model.uv is not None:
         arrays["uv"] = model.uv
     arrays |= {

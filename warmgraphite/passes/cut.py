@@ -56,11 +56,13 @@ class CutRegion:
 
 @dataclass(frozen=True)
 class Mass:
-    """All that one plane cuts of one material, overlaps settled: ``region`` in metres in the plane's frame."""
+    """All that one plane cuts of one material, overlaps settled: ``region`` in metres in the plane's frame; ``earth`` when
+    it is hatched as earth."""
 
     plane: int
     material: int
     region: shapely.Geometry
+    earth: bool = False
 
 
 def plane_frame(plane: Plane, model: Model) -> PlaneFrame:
@@ -178,23 +180,24 @@ def masses(model: Model, regions: list[CutRegion]) -> list[Mass]:
     """
     found = []
     for plane in sorted({r.plane for r in regions}):
-        groups: dict[tuple[int, int], list[shapely.Geometry]] = {}
+        groups: dict[tuple[int, int, bool], list[shapely.Geometry]] = {}
         for row in regions:
             if row.plane == plane and not row.region.is_empty:
                 part = model.parts[row.part]
-                groups.setdefault((_ORDER.index(part.role), part.material), []).append(row.region)
+                key = (_ORDER.index(part.role), part.material, bool(model.part_earth[row.part]))
+                groups.setdefault(key, []).append(row.region)
         taken: shapely.Geometry = shapely.Polygon()
-        by_material: dict[int, list[shapely.Geometry]] = {}
+        by_material: dict[tuple[int, bool], list[shapely.Geometry]] = {}
         for key in sorted(groups):
             # Snapping after the union is many times faster than during it, and the pieces lie on the grid already.
             region = shapely.set_precision(shapely.union_all(groups[key]), GRID)
             region = shapely.difference(region, taken, grid_size=GRID)
             taken = shapely.union(taken, region, grid_size=GRID)
-            by_material.setdefault(key[1], []).append(region)
-        for material, pieces in by_material.items():
+            by_material.setdefault(key[1:], []).append(region)
+        for (material, earth), pieces in by_material.items():
             region = polygonal(pieces[0] if len(pieces) == 1 else shapely.set_precision(shapely.union_all(pieces), GRID))
             if not region.is_empty:
-                found.append(Mass(plane, material, region))
+                found.append(Mass(plane, material, region, earth))
     return found
 
 

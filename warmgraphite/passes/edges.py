@@ -12,12 +12,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.model.model import Model
+from warmgraphite.model.welding import weld
 from warmgraphite.passes._kernels import cross_pairs
 
-__all__ = ["ByVersion", "Intersections", "Topology", "intersections_of", "topology_of", "weld"]
-
-#: Metres within which corners of one part count as one: below anything drawn, above single precision's noise.
-WELD = 2e-5
+__all__ = ["ByVersion", "Intersections", "Topology", "intersections_of", "topology_of"]
 
 
 @dataclass(frozen=True)
@@ -45,23 +43,6 @@ class Intersections:
     start: NDArray[np.float64]
     end: NDArray[np.float64]
     faces: NDArray[np.int32]
-
-
-def weld(model: Model) -> NDArray[np.int64]:
-    """(T, 3) triangles in which corners of one part that lie together share one number."""
-    used, flat = np.unique(
-        model.triangles.astype(np.int64) + model.triangle_part[:, None].astype(np.int64) * len(model.vertices),
-        return_inverse=True,
-    )
-    part, vertex = np.divmod(used, len(model.vertices))
-    grid = np.round((model.vertices[vertex] - model.anchor) / WELD).astype(np.int64)
-    order = np.lexsort((grid[:, 2], grid[:, 1], grid[:, 0], part))
-    rows = np.column_stack([part, grid])[order]
-    fresh = np.ones(len(rows), bool)
-    fresh[1:] = (rows[1:] != rows[:-1]).any(1)
-    number = np.empty(len(rows), np.int64)
-    number[order] = np.cumsum(fresh) - 1
-    return number[flat.reshape(-1, 3)]
 
 
 def _fold_degrees(start: NDArray, end: NDArray, wings: NDArray) -> NDArray[np.float64]:

@@ -22,6 +22,7 @@ from numpy.typing import NDArray
 from warmgraphite.passes import _kernels
 from warmgraphite.passes.cut import CutRegion, Mass, plane_frame, triangulate
 from warmgraphite.passes.edges import Topology, intersections_of, topology_of
+from warmgraphite.passes.terrain import contours_of, is_index
 from warmgraphite.progress import Progress, part_of, silent
 from warmgraphite.view.scene import Plane, Scene, clip_segments, clip_triangles
 
@@ -29,6 +30,7 @@ __all__ = ["KINDS", "RANKS", "LineSet", "Occluders", "lines", "occluders"]
 
 KINDS = ("cut", "silhouette", "border", "crease", "intersection", "material", "smooth", "terrain")
 RANKS = ("cut", "outline", "edge", "surface")
+_TERRAIN = KINDS.index("terrain")
 
 #: Degrees of bend from which a mesh edge is drawn; finer facets are taken for a curve.
 CREASE_ANGLE = 24.0
@@ -182,6 +184,14 @@ def _crossing_edges(scene: Scene) -> _Edges:
     rows = scene.part_shown[parts].all(1) if len(parts) else np.zeros(0, bool)
     kind = np.full(int(rows.sum()), KINDS.index("intersection"), np.uint8)
     return _Edges(found.start[rows], found.end[rows], kind, parts[rows, 0], found.faces[rows])
+
+
+def _terrain_edges(scene: Scene) -> _Edges:
+    """Contours of the shown ground."""
+    found = contours_of(scene.model, scene.part_shown)
+    kind = np.full(len(found.face), _TERRAIN, np.uint8)
+    part = scene.model.triangle_part[found.face]
+    return _Edges(found.start, found.end, kind, part, np.stack([found.face, np.full(len(found.face), -1, np.int32)], 1))
 
 
 def _cut_by_planes(scene: Scene, edges: _Edges) -> _Edges:
@@ -351,7 +361,9 @@ def lines(
     progress(0.1)
     edges = _Edges.joined(
         [
-            _cut_by_planes(scene, _Edges.joined([_mesh_edges(scene, crease_angle), _crossing_edges(scene)])),
+            _cut_by_planes(
+                scene, _Edges.joined([_mesh_edges(scene, crease_angle), _crossing_edges(scene), _terrain_edges(scene)])
+            ),
             _cut_edges(scene, regions, found),
         ]
     )
@@ -374,13 +386,18 @@ def lines(
     kind, part = edges.kind[edge[piece]].copy(), edges.part[edge[piece]]
     is_cut = kind == KINDS.index("cut")
     glass = scene.model.part_is_glass[part]
-    joint = (what == _JOINT) & ~is_cut
+    terrain = kind == _TERRAIN
+    joint = (what == _JOINT) & ~is_cut & ~terrain
     kind[joint] = KINDS.index("material")
     rank = np.where(is_cut, 0, np.where((what == _OUTLINE) & ~glass, 1, np.where(joint, 3, 2))).astype(np.uint8)
 
+    # A contour lies in a surface, whatever is behind it; an index contour is drawn a step stronger.
+    index = terrain & is_index(scene.model, edges.start[edge[piece], 2])
+    rank[terrain] = np.where(index[terrain], 2, 3)
+
     step = (b - a)[piece]
     a, b = a[piece] + begin[:, None] * step, a[piece] + finish[:, None] * step
-    keep = is_cut | (what != _SEAM)
+    keep = is_cut | terrain | (what != _SEAM)
     # The strongest, then the nearest, comes first; what it draws is not drawn again.
     order = np.lexsort((np.minimum(a[:, 2], b[:, 2]), rank, ~visible))
     order = order[keep[order]]

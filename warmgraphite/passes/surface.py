@@ -34,7 +34,7 @@ class Surface:
     """What is seen, at (h, w) pixels.
 
     ``triangle`` (h, w) int32 index into the occluders, −1 for sky; ``edge_pixel`` (E,) flat pixel numbers and
-    ``edge_triangle`` (E, 8) what their subsamples see; ``part`` (h, w) int32; ``distance`` (h, w) float32 metres;
+    ``edge_triangle``, ``edge_part`` (E, 8) what their subsamples see; ``part`` (h, w) int32; ``distance`` (h, w) float32 metres;
     ``cover``, ``cap``, ``glass`` (h, w) uint8 shares of the pixel with anything, with a cut, behind glass;
     ``colour`` (h, w, 4) uint8 material colour, premultiplied.
     """
@@ -42,6 +42,7 @@ class Surface:
     triangle: NDArray[np.int32]
     edge_pixel: NDArray[np.int64]
     edge_triangle: NDArray[np.int32]
+    edge_part: NDArray[np.int32]
     part: NDArray[np.int32]
     distance: NDArray[np.float32]
     cover: NDArray[np.uint8]
@@ -107,7 +108,7 @@ def surface(scene: Scene, hiders: Occluders, size: tuple[int, int], progress: Pr
     edge_triangle = np.concatenate([r[0] for r in rows] or [np.empty(0, np.int32)]).reshape(-1, samples)
     edge_glass = np.concatenate([r[1] for r in rows] or [np.empty(0, bool)]).reshape(-1, samples)
 
-    palette = np.array([[int(m.colour[i : i + 2], 16) for i in (1, 3, 5)] + [255] for m in scene.model.materials], np.float32)
+    palette = np.array([[int(m.colour[i : i + 2], 16) for i in (1, 3, 5)] + [255] for m in scene.model.looks], np.float32)
     paint = palette[scene.model.part_material]
 
     def share(whole: NDArray, fine_values: NDArray) -> NDArray[np.uint8]:
@@ -123,6 +124,7 @@ def surface(scene: Scene, hiders: Occluders, size: tuple[int, int], progress: Pr
         triangle=triangle.reshape(height, width),
         edge_pixel=edge_pixel,
         edge_triangle=edge_triangle,
+        edge_part=np.where(edge_triangle < 0, -1, hiders.part[edge_triangle]).astype(np.int32),
         part=part.reshape(height, width),
         distance=distance.reshape(height, width),
         cover=share(triangle >= 0, edge_triangle >= 0),

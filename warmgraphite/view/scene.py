@@ -109,10 +109,18 @@ def clip_segments(start: FloatArray, end: FloatArray, plane: Plane) -> tuple[Flo
     return start, end, left
 
 
-def shown_parts(model: Model, view: ViewSpecification, chosen: NDArray[np.bool_] | None = None) -> NDArray[np.bool_]:
-    """(P,) the parts that a view shows: those of its part set, less what it hides by name."""
-    shown = ~select_parts(model, view.parts.hidden)
-    return shown if chosen is None else shown & chosen
+def shown_parts(model: Model, view: ViewSpecification) -> NDArray[np.bool_]:
+    """(P,) the parts that a view shows: those of its part set, less what it hides by name.
+
+    Raises :class:`ViewError` when the model has no such part set.
+    """
+    shown = model.present & ~select_parts(model, view.parts.hidden)
+    if not view.parts.set:
+        return shown
+    chosen = model.in_set(view.parts.set)
+    if chosen is None:
+        raise ViewError(f"There is no part set “{view.parts.set}” in this model; choose another, or show all parts.")
+    return shown & chosen
 
 
 def uncut_parts(model: Model, view: ViewSpecification) -> NDArray[np.bool_]:
@@ -120,12 +128,9 @@ def uncut_parts(model: Model, view: ViewSpecification) -> NDArray[np.bool_]:
     return select_parts(model, view.parts.uncut) | ~model.part_is_cut
 
 
-def build_scene(model: Model, view: ViewSpecification, chosen: NDArray[np.bool_] | None = None) -> Scene:
-    """The scene of a view; ``chosen`` (P,) are the parts of its part set, all by default.
-
-    Raises :class:`ViewError` when nothing is left to draw.
-    """
-    shown = shown_parts(model, view, chosen)
+def build_scene(model: Model, view: ViewSpecification) -> Scene:
+    """The scene of a view. Raises :class:`ViewError` when nothing is left to draw."""
+    shown = shown_parts(model, view)
     uncut = uncut_parts(model, view)
     planes = []
     for cut in view.cuts:

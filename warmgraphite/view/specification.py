@@ -10,6 +10,8 @@ import math
 from pathlib import Path
 from typing import Annotated, Literal
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import Field, ValidationError, field_validator, model_validator
 
 from warmgraphite.errors import ViewError
@@ -25,6 +27,7 @@ __all__ = [
     "Perspective",
     "Sun",
     "ViewSpecification",
+    "moved_view",
     "read_view",
 ]
 
@@ -123,8 +126,10 @@ class Cut(Specification):
 
 
 class PartChoice(Specification):
-    """Globs on ``layer/path/name``: parts not shown, and parts that ``cut`` planes leave whole."""
+    """Globs on ``layer/path/name``: parts not shown, and parts that ``cut`` planes leave whole. ``set`` names the part set
+    of the study that is shown; all parts without one."""
 
+    set: str = Field(default="", max_length=200)
     hidden: tuple[str, ...] = ()
     uncut: tuple[str, ...] = ()
 
@@ -159,6 +164,27 @@ class ViewSpecification(Specification):
     parts: PartChoice = PartChoice()
     sun: Sun = Sun()
     frame: Frame = Frame()
+
+
+def moved_view(view: ViewSpecification, matrix: NDArray[np.float64]) -> ViewSpecification:
+    """The view that sees a model moved by a 4×4 similarity ``matrix`` as this one saw it before."""
+    turn, move = matrix[:3, :3], matrix[:3, 3]
+    size = abs(float(np.linalg.det(turn))) ** (1 / 3)
+
+    def point(p: Vector) -> tuple[float, ...]:
+        return tuple((turn @ np.array(p) + move).tolist())
+
+    def way(d: Vector) -> tuple[float, ...]:
+        return tuple((turn @ np.array(d) / size).tolist())
+
+    spec = view.projection
+    changes: dict[str, tuple[float, ...] | None] = {"up": way(spec.up)}
+    if isinstance(spec, Perspective):
+        changes |= {"eye": point(spec.eye), "target": point(spec.target)}
+    else:
+        changes |= {"direction": way(spec.direction), "centre": point(spec.centre) if spec.centre is not None else None}
+    cuts = tuple(c.model_copy(update={"point": point(c.point), "normal": way(c.normal)}) for c in view.cuts)
+    return view.model_copy(update={"projection": spec.model_copy(update=changes), "cuts": cuts})
 
 
 def read_view(source: str | bytes | Path, what: str = "The view") -> ViewSpecification:

@@ -81,6 +81,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rule-books": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Rule Books
+         * @description Role rules that were kept for any model.
+         */
+        get: operations["studio_studies_model_api_list_rule_books"];
+        put?: never;
+        /**
+         * Keep Rule Book
+         * @description Keep role rules under a name; what was kept under it before is replaced.
+         */
+        post: operations["studio_studies_model_api_keep_rule_book"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rule-books/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Rule Book */
+        delete: operations["studio_studies_model_api_remove_rule_book"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies": {
         parameters: {
             query?: never;
@@ -175,6 +216,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{slug}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Files
+         * @description The versions of the model as they were received, newest first, each with what it changed.
+         */
+        get: operations["studio_studies_model_api_list_files"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{slug}/files/{number}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Back
+         * @description Lay an older version of the model down again, as the study had made of it. Views, pens and collage stay.
+         */
+        post: operations["studio_studies_model_api_bring_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{slug}/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Health
+         * @description What is wrong with the model; a job looks when that is not known yet.
+         */
+        get: operations["studio_studies_model_api_read_health"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{slug}/mesh": {
         parameters: {
             query?: never;
@@ -184,11 +285,51 @@ export interface paths {
         };
         /**
          * Read Mesh
-         * @description The model for the 3D view; see :mod:`studio.studies.mesh`.
+         * @description The model for the 3D view; see :mod:`studio.studies.mesh`. ``geometry`` only makes the address change.
          */
-        get: operations["studio_studies_api_read_mesh"];
+        get: operations["studio_studies_model_api_read_mesh"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{slug}/model": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Edit Model
+         * @description Change what is said of the model, or the model itself.
+         */
+        post: operations["studio_studies_model_api_edit_model"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{slug}/model/write": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write Model
+         * @description Write the model, or a part set of it, as GLB or as OBJ with its materials and pictures in an archive.
+         */
+        post: operations["studio_studies_model_api_write_model"];
         delete?: never;
         options?: never;
         head?: never;
@@ -202,8 +343,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Parts */
-        get: operations["studio_studies_api_list_parts"];
+        /**
+         * List Parts
+         * @description Everything said of the parts; ``version`` only makes the address change.
+         */
+        get: operations["studio_studies_model_api_list_parts"];
         put?: never;
         post?: never;
         delete?: never;
@@ -263,6 +407,26 @@ export interface paths {
         put?: never;
         /** Redo */
         post: operations["studio_studies_api_redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{slug}/textures/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Texture
+         * @description A picture of a material, as it came.
+         */
+        get: operations["studio_studies_model_api_read_texture"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -357,9 +521,9 @@ export interface paths {
         put?: never;
         /**
          * Upload
-         * @description Receive a model (and, with an OBJ, its MTL); a job reads it and says what it found.
+         * @description Receive a model and what belongs beside it (MTL, pictures, or all in one archive); a job reads it.
          */
-        post: operations["studio_studies_api_upload"];
+        post: operations["studio_studies_model_api_upload"];
         delete?: never;
         options?: never;
         head?: never;
@@ -377,9 +541,9 @@ export interface paths {
         put?: never;
         /**
          * Accept Upload
-         * @description Make a study of a model that was read, in the units and with the up-axis given.
+         * @description Make a study of a model that was read, or its next version, in the units and with the up-axis given: a job.
          */
-        post: operations["studio_studies_api_accept_upload"];
+        post: operations["studio_studies_model_api_accept_upload"];
         delete?: never;
         options?: never;
         head?: never;
@@ -399,7 +563,7 @@ export interface paths {
          * Discard Upload
          * @description Put a model that was read away again.
          */
-        post: operations["studio_studies_api_discard_upload"];
+        post: operations["studio_studies_model_api_discard_upload"];
         delete?: never;
         options?: never;
         head?: never;
@@ -410,10 +574,21 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /** AcceptIn */
+        /**
+         * AcceptIn
+         * @description ``study`` names the study whose model this is the next version of; empty makes a new study.
+         */
         AcceptIn: {
-            /** Name */
+            /**
+             * Name
+             * @default
+             */
             name: string;
+            /**
+             * Study
+             * @default
+             */
+            study: string;
             /**
              * Units
              * @enum {string}
@@ -424,6 +599,75 @@ export interface components {
              * @enum {string}
              */
             up: "z" | "y";
+        };
+        /** AddMaterial */
+        AddMaterial: {
+            /**
+             * Colour
+             * @default #cfc8bc
+             */
+            colour: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add_material";
+            /** Name */
+            name: string;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+        };
+        /**
+         * ApplyRules
+         * @description Assign roles by name pattern; of several rules that match a part the last one counts.
+         */
+        ApplyRules: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "rules";
+            /** Rules */
+            rules: components["schemas"]["RoleRule"][];
+        };
+        /**
+         * Behave
+         * @description Overrule what the role says of parts in one respect, or leave it to the role again (``None``).
+         */
+        Behave: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "behave";
+            /**
+             * Field
+             * @enum {string}
+             */
+            field: "cut" | "clear" | "drawn" | "poche";
+            /** Parts */
+            parts: number[];
+            /** Value */
+            value?: boolean | ("soft" | "plain" | "strong" | "solid" | "earth") | null;
+        };
+        /** BehaviourOut */
+        BehaviourOut: {
+            /** Clear */
+            clear: boolean;
+            /** Cut */
+            cut: boolean;
+            /** Drawn */
+            drawn: string;
+            /** Poche */
+            poche: string;
+        };
+        /** BringBackIn */
+        BringBackIn: {
+            /** Base */
+            base: number;
         };
         /** Change */
         Change: {
@@ -436,6 +680,8 @@ export interface components {
         Choices: {
             /** Blend Modes */
             blend_modes: string[];
+            /** Formats */
+            formats: string[];
             /** Scales */
             scales: number[];
             /** Sources */
@@ -496,6 +742,37 @@ export interface components {
             world_to_frame: number[][] | null;
         };
         /**
+         * DrawContours
+         * @description Level lines on the ground every ``interval`` metres, every ``index``-th stronger; ``None`` takes them away.
+         */
+        DrawContours: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "contours";
+            /**
+             * Index
+             * @default 5
+             */
+            index: number;
+            /** Interval */
+            interval?: number | null;
+        };
+        /**
+         * Drop
+         * @description Take parts out of the study.
+         */
+        Drop: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "drop";
+            /** Parts */
+            parts: number[];
+        };
+        /**
          * EditIn
          * @description ``gesture`` names a drag whose steps are one step of undo.
          */
@@ -511,6 +788,35 @@ export interface components {
             gesture: string;
             /** Label */
             label: string;
+        };
+        /**
+         * EditMaterial
+         * @description Change a material; what is left out stays. ``size`` are the metres that its texture spans.
+         */
+        EditMaterial: {
+            /** Colour */
+            colour?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "edit_material";
+            /** Material */
+            material: number;
+            /** Name */
+            name?: string | null;
+            /** Opacity */
+            opacity?: number | null;
+            /**
+             * Plain
+             * @default false
+             */
+            plain: boolean;
+            /** Size */
+            size?: [
+                number,
+                number
+            ] | null;
         };
         /** ExportIn */
         ExportIn: {
@@ -529,6 +835,42 @@ export interface components {
              * @default 150
              */
             resolution: number;
+        };
+        /** FileOut */
+        FileOut: {
+            /** Current */
+            current: boolean;
+            /** Format */
+            format: string;
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: string[];
+            /** Number */
+            number: number;
+            /** Received */
+            received: string;
+            /** Report */
+            report: {
+                [key: string]: unknown;
+            };
+        };
+        /** FindingOut */
+        FindingOut: {
+            /** Count */
+            count: number;
+            /** Harm */
+            harm: string;
+            /** Kind */
+            kind: string;
+            /** Mend */
+            mend: string;
+            /** Parts */
+            parts: number;
+            /** Places */
+            places: components["schemas"]["PlaceOut"][];
+            /** Title */
+            title: string;
         };
         /**
          * Frame
@@ -553,6 +895,43 @@ export interface components {
              */
             width: number;
         };
+        /**
+         * HealthOut
+         * @description ``findings`` once they are known; ``tolerance`` in metres is for gaps.
+         */
+        HealthOut: {
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][] | null;
+            job: components["schemas"]["JobOut"] | null;
+            /** Tolerance */
+            tolerance: number;
+        };
+        /**
+         * Hide
+         * @description Hide parts on the bench.
+         */
+        Hide: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "hide";
+            /** Parts */
+            parts: number[];
+        };
+        /**
+         * Isolate
+         * @description Hide all but these parts.
+         */
+        Isolate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "isolate";
+            /** Parts */
+            parts: number[];
+        };
         /** JobOut */
         JobOut: {
             /** Id */
@@ -575,8 +954,107 @@ export interface components {
             state: string;
         };
         /**
+         * KeepSet
+         * @description Keep a part set under a name; one of that name is replaced.
+         */
+        KeepSet: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "keep_set";
+            /** Name */
+            name: string;
+            /** Parts */
+            parts: number[];
+        };
+        /**
+         * MaterialOut
+         * @description ``parts`` counts those that have it; ``texture`` is empty or the name of a picture, ``size`` the metres it spans.
+         */
+        MaterialOut: {
+            /** Colour */
+            colour: string;
+            /** Name */
+            name: string;
+            /** Opacity */
+            opacity: number;
+            /** Parts */
+            parts: number;
+            /** Shown */
+            shown: string;
+            /** Size */
+            size: [
+                number,
+                number
+            ];
+            /** Texture */
+            texture: string;
+            /** Was */
+            was: string[];
+        };
+        /**
+         * Mend
+         * @description Mend one kind of finding; ``tolerance`` in metres is for gaps.
+         */
+        Mend: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "mend";
+            /** Kind */
+            kind: string;
+            /**
+             * Tolerance
+             * @default 0.005
+             */
+            tolerance: number;
+        };
+        /**
+         * MergeMaterials
+         * @description Make several materials one: the one named ``into`` stands for all of them.
+         */
+        MergeMaterials: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "merge";
+            /** Into */
+            into: number;
+            /** Materials */
+            materials: number[];
+        };
+        /**
+         * ModelEditIn
+         * @description Edits that are one step of undo together.
+         */
+        ModelEditIn: {
+            /** Base */
+            base: number;
+            /** Edits */
+            edits: (components["schemas"]["Hide"] | components["schemas"]["Show"] | components["schemas"]["Isolate"] | components["schemas"]["Drop"] | components["schemas"]["Rename"] | components["schemas"]["Move"] | components["schemas"]["SetRole"] | components["schemas"]["Behave"] | components["schemas"]["SetMaterial"] | components["schemas"]["EditMaterial"] | components["schemas"]["MergeMaterials"] | components["schemas"]["AddMaterial"] | components["schemas"]["WhiteCard"] | components["schemas"]["KeepSet"] | components["schemas"]["RemoveSet"] | components["schemas"]["ApplyRules"] | components["schemas"]["DrawContours"] | components["schemas"]["Mend"] | components["schemas"]["Remeasure"])[];
+            /**
+             * Gesture
+             * @default
+             */
+            gesture: string;
+        };
+        /**
+         * ModelEditOut
+         * @description The study after the edits, or the job that makes them when they take longer than a request should.
+         */
+        ModelEditOut: {
+            job: components["schemas"]["JobOut"] | null;
+            study: components["schemas"]["StudyOut"] | null;
+        };
+        /**
          * ModelFacts
          * @description What a study's model is. Lengths in metres; the focus is the building without its ground and planting.
+         *
+         *     ``version`` changes with all that is said of it, ``geometry`` only with its triangles; ``origin`` is where its zero lies
+         *     in the file's coordinates.
          */
         ModelFacts: {
             /** Focus High */
@@ -591,6 +1069,8 @@ export interface components {
                 number,
                 number
             ];
+            /** Geometry */
+            geometry: string;
             /** High */
             high: [
                 number,
@@ -603,6 +1083,12 @@ export interface components {
                 number,
                 number
             ];
+            /** Origin */
+            origin: [
+                number,
+                number,
+                number
+            ];
             /** Parts */
             parts: number;
             /** Source */
@@ -611,8 +1097,25 @@ export interface components {
             triangles: number;
             /** Units */
             units: string;
+            /** Up */
+            up: string;
             /** Version */
             version: string;
+        };
+        /**
+         * Move
+         * @description Move parts to a layer, which may be new; steps of its path are parted by ``/``.
+         */
+        Move: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "move";
+            /** Layer */
+            layer: string;
+            /** Parts */
+            parts: number[];
         };
         /**
          * Oblique
@@ -701,7 +1204,8 @@ export interface components {
         };
         /**
          * PartChoice
-         * @description Globs on ``layer/path/name``: parts not shown, and parts that ``cut`` planes leave whole.
+         * @description Globs on ``layer/path/name``: parts not shown, and parts that ``cut`` planes leave whole. ``set`` names the part set
+         *     of the study that is shown; all parts without one.
          */
         PartChoice: {
             /**
@@ -710,25 +1214,74 @@ export interface components {
              */
             hidden: string[];
             /**
+             * Set
+             * @default
+             */
+            set: string;
+            /**
              * Uncut
              * @default []
              */
             uncut: string[];
         };
-        /** PartRow */
-        PartRow: {
-            /** Colour */
-            colour: string;
+        /**
+         * PartsOut
+         * @description The parts in columns of one length, row n being part n; ``layer``, ``material`` and ``role`` are numbers in their lists.
+         *
+         *     ``shape`` is the same for parts of the same shape; ``size`` and ``middle`` hold three metres for each part.
+         *     ``overruled`` has what is said of single parts, by part number. Absent parts keep their row.
+         */
+        PartsOut: {
+            /** Absent */
+            absent: number[];
+            /** Behaviour */
+            behaviour: {
+                [key: string]: components["schemas"]["BehaviourOut"];
+            };
+            /** Contour Index */
+            contour_index: number;
+            /** Contour Interval */
+            contour_interval: number | null;
+            /** Hidden */
+            hidden: number[];
             /** Layer */
-            layer: string;
+            layer: number[];
+            /** Layers */
+            layers: string[];
             /** Material */
-            material: string;
+            material: number[];
+            /** Materials */
+            materials: components["schemas"]["MaterialOut"][];
+            /** Middle */
+            middle: number[];
             /** Name */
-            name: string;
+            name: string[];
+            /** Overruled */
+            overruled: {
+                [key: string]: {
+                    [key: string]: boolean | string;
+                };
+            };
             /** Role */
-            role: string;
+            role: number[];
+            /** Roles */
+            roles: string[];
+            /** Rooms */
+            rooms: components["schemas"]["RoomOut"][];
+            /** Sets */
+            sets: {
+                [key: string]: number[];
+            };
+            /** Shape */
+            shape: number[];
+            /** Size */
+            size: number[];
             /** Triangles */
-            triangles: number;
+            triangles: number[];
+            /** Version */
+            version: string;
+            /** White Card */
+            white_card: boolean;
         };
         /** PassState */
         PassState: {
@@ -865,6 +1418,19 @@ export interface components {
              */
             upright: boolean;
         };
+        /** PlaceOut */
+        PlaceOut: {
+            /** Count */
+            count: number;
+            /** Part */
+            part: number;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+        };
         /**
          * Poche
          * @description The fill of one material where it is cut.
@@ -916,6 +1482,80 @@ export interface components {
             role: string;
         };
         /**
+         * Remeasure
+         * @description Read the file's numbers in other units, or with another axis up.
+         */
+        Remeasure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remeasure";
+            /**
+             * Units
+             * @enum {string}
+             */
+            units: "m" | "cm" | "mm" | "ft" | "in";
+            /**
+             * Up
+             * @enum {string}
+             */
+            up: "z" | "y";
+        };
+        /** RemoveSet */
+        RemoveSet: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove_set";
+            /** Name */
+            name: string;
+        };
+        /** Rename */
+        Rename: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "rename";
+            /** Name */
+            name: string;
+            /** Part */
+            part: number;
+        };
+        /**
+         * RoleRule
+         * @description Parts whose ``layer/path/name`` matches ``pattern`` (``*`` and ``?``, whatever the case) get ``role``.
+         */
+        RoleRule: {
+            /** Pattern */
+            pattern: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "structure" | "envelope" | "glass" | "furniture" | "ground" | "water" | "planting" | "people" | "context" | "subject";
+        };
+        /** RoomOut */
+        RoomOut: {
+            /** Area */
+            area: number;
+            /** Layer */
+            layer: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+        };
+        /** RuleBookOut */
+        RuleBookOut: {
+            /** Name */
+            name: string;
+            /** Rules */
+            rules: components["schemas"]["RoleRule"][];
+        };
+        /**
          * SavedView
          * @description A view under its mark (a letter), with the collage and the sheet that belong to it.
          */
@@ -938,6 +1578,36 @@ export interface components {
             /** Traces */
             traces?: components["schemas"]["Trace"][];
             view: components["schemas"]["ViewSpecification"];
+        };
+        /**
+         * SetMaterial
+         * @description Give parts a material, by its number.
+         */
+        SetMaterial: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "material";
+            /** Material */
+            material: number;
+            /** Parts */
+            parts: number[];
+        };
+        /** SetRole */
+        SetRole: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "role";
+            /** Parts */
+            parts: number[];
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "structure" | "envelope" | "glass" | "furniture" | "ground" | "water" | "planting" | "people" | "context" | "subject";
         };
         /**
          * Sheet
@@ -977,6 +1647,22 @@ export interface components {
              */
             title_on: boolean;
         };
+        /**
+         * Show
+         * @description Show hidden parts again; all of them when none are named.
+         */
+        Show: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "show";
+            /**
+             * Parts
+             * @default []
+             */
+            parts: number[];
+        };
         /** StepIn */
         StepIn: {
             /** Base */
@@ -984,7 +1670,7 @@ export interface components {
         };
         /**
          * StudyDocument
-         * @description Views, desk, pens and poche of a study. ``poche`` goes by material name.
+         * @description Views, desk, pens, poche and role rules of a study. ``poche`` goes by material name.
          */
         StudyDocument: {
             desk: components["schemas"]["Desk"];
@@ -1033,6 +1719,11 @@ export interface components {
             poche?: {
                 [key: string]: components["schemas"]["Poche"];
             };
+            /**
+             * Role Rules
+             * @default []
+             */
+            role_rules: components["schemas"]["RoleRule"][];
             /** Views */
             views: components["schemas"]["SavedView"][];
         };
@@ -1083,7 +1774,7 @@ export interface components {
          * Trace
          * @description One trace. ``colour`` is its tone (of a sky: the zenith), ``horizon`` the second tone of a sky.
          *
-         *     ``mottle`` 0–1 is how uneven a wash lies; ``grain`` 0–1 how much tooth a paper has.
+         *     ``part_set`` confines it to the parts of a part set. ``mottle`` 0–1 is how uneven a wash lies; ``grain`` 0–1 how much tooth a paper has.
          */
         Trace: {
             /**
@@ -1126,6 +1817,11 @@ export interface components {
              * @default 1
              */
             opacity: number;
+            /**
+             * Part Set
+             * @default
+             */
+            part_set: string;
             /**
              * Source
              * @enum {string}
@@ -1179,6 +1875,7 @@ export interface components {
             /**
              * @default {
              *       "hidden": [],
+             *       "set": "",
              *       "uncut": []
              *     }
              */
@@ -1192,6 +1889,35 @@ export interface components {
              *     }
              */
             sun: components["schemas"]["Sun"];
+        };
+        /**
+         * WhiteCard
+         * @description One look of white card for all that is not seen through.
+         */
+        WhiteCard: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "white_card";
+            /** On */
+            on: boolean;
+        };
+        /**
+         * WriteIn
+         * @description What is written of the model: all of it, or the parts of a set.
+         */
+        WriteIn: {
+            /**
+             * Format
+             * @enum {string}
+             */
+            format: "glb" | "obj";
+            /**
+             * Part Set
+             * @default
+             */
+            part_set: string;
         };
     };
     responses: never;
@@ -1279,6 +2005,70 @@ export interface operations {
         responses: {
             /** @description OK */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    studio_studies_model_api_list_rule_books: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleBookOut"][];
+                };
+            };
+        };
+    };
+    studio_studies_model_api_keep_rule_book: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleBookOut"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleBookOut"];
+                };
+            };
+        };
+    };
+    studio_studies_model_api_remove_rule_book: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1425,10 +2215,86 @@ export interface operations {
             };
         };
     };
-    studio_studies_api_read_mesh: {
+    studio_studies_model_api_list_files: {
         parameters: {
             query?: {
-                version?: string;
+                revision?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileOut"][];
+                };
+            };
+        };
+    };
+    studio_studies_model_api_bring_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BringBackIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyOut"];
+                };
+            };
+        };
+    };
+    studio_studies_model_api_read_health: {
+        parameters: {
+            query?: {
+                tolerance?: number;
+                start?: boolean;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HealthOut"];
+                };
+            };
+        };
+    };
+    studio_studies_model_api_read_mesh: {
+        parameters: {
+            query?: {
+                geometry?: string;
             };
             header?: never;
             path: {
@@ -1447,9 +2313,63 @@ export interface operations {
             };
         };
     };
-    studio_studies_api_list_parts: {
+    studio_studies_model_api_edit_model: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ModelEditIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelEditOut"];
+                };
+            };
+        };
+    };
+    studio_studies_model_api_write_model: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WriteIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    studio_studies_model_api_list_parts: {
+        parameters: {
+            query?: {
+                version?: string;
+            };
             header?: never;
             path: {
                 slug: string;
@@ -1464,7 +2384,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PartRow"][];
+                    "application/json": components["schemas"]["PartsOut"];
                 };
             };
         };
@@ -1548,6 +2468,27 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["StudyOut"];
                 };
+            };
+        };
+    };
+    studio_studies_model_api_read_texture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -1649,7 +2590,7 @@ export interface operations {
             };
         };
     };
-    studio_studies_api_upload: {
+    studio_studies_model_api_upload: {
         parameters: {
             query?: never;
             header?: never;
@@ -1676,7 +2617,7 @@ export interface operations {
             };
         };
     };
-    studio_studies_api_accept_upload: {
+    studio_studies_model_api_accept_upload: {
         parameters: {
             query?: never;
             header?: never;
@@ -1697,12 +2638,12 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StudyOut"];
+                    "application/json": components["schemas"]["JobOut"];
                 };
             };
         };
     };
-    studio_studies_api_discard_upload: {
+    studio_studies_model_api_discard_upload: {
         parameters: {
             query?: never;
             header?: never;

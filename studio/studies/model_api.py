@@ -1,0 +1,373 @@
+"""The model of a study over HTTP: its parts, what is said of them, its health, the files it came in."""
+
+from __future__ import annotations
+
+import shutil
+import uuid
+from pathlib import Path
+from typing import Any, Literal
+
+import numpy as np
+from django.conf import settings
+from django.db import transaction
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from ninja import File, Router, Schema
+from ninja.files import UploadedFile
+from pydantic import Field
+
+from studio.jobs.api import JobOut, job_out
+from studio.jobs.models import Job
+from studio.jobs.queue import enqueue
+from studio.studies.api import StudyOut, study_of, study_out
+from studio.studies.mesh import mesh_file
+from studio.studies.model_work import health_key, health_path, is_slow
+from studio.studies.models import ModelFile, RuleBook, Study, model_store
+from warmgraphite.errors import EditError, ModelFileError
+from warmgraphite.model.behaviour import BEHAVIOUR, ROLES
+from warmgraphite.model.edits import ModelEdit, RoleRule
+from warmgraphite.model.health import FINDINGS, GAP
+from warmgraphite.model.read import FORMATS
+
+router = Router()
+
+_COMPANIONS = {".mtl", ".bin", ".png", ".jpg", ".jpeg", ".gif", ".webp", ".bmp", ".tif", ".tiff", ".tga"}
+
+
+class MaterialOut(Schema):
+    """``parts`` counts those that have it; ``texture`` is empty or the name of a picture, ``size`` the metres it spans."""
+
+    name: str
+    colour: str
+    shown: str
+    opacity: float
+    texture: str
+    size: tuple[float, float]
+    parts: int
+    was: list[str]
+
+
+class BehaviourOut(Schema):
+    cut: bool
+    clear: bool
+    drawn: str
+    poche: str
+
+
+class RoomOut(Schema):
+    name: str
+    number: str
+    layer: str
+    area: float
+
+
+class PartsOut(Schema):
+    """The parts in columns of one length, row n being part n; ``layer``, ``material`` and ``role`` are numbers in their lists.
+
+    ``shape`` is the same for parts of the same shape; ``size`` and ``middle`` hold three metres for each part.
+    ``overruled`` has what is said of single parts, by part number. Absent parts keep their row.
+    """
+
+    version: str
+    name: list[str]
+    layer: list[int]
+    material: list[int]
+    role: list[int]
+    triangles: list[int]
+    shape: list[int]
+    size: list[float]
+    middle: list[float]
+    absent: list[int]
+    hidden: list[int]
+    overruled: dict[int, dict[str, bool | str]]
+    layers: list[str]
+    materials: list[MaterialOut]
+    roles: list[str]
+    behaviour: dict[str, BehaviourOut]
+    sets: dict[str, list[int]]
+    rooms: list[RoomOut]
+    white_card: bool
+    contour_interval: float | None
+    contour_index: int
+
+
+class ModelEditIn(Schema):
+    """Edits that are one step of undo together."""
+
+    base: int
+    edits: list[ModelEdit] = Field(min_length=1, max_length=200)
+    gesture: str = Field(default="", max_length=120)
+
+
+class ModelEditOut(Schema):
+    """The study after the edits, or the job that makes them when they take longer than a request should."""
+
+    study: StudyOut | None
+    job: JobOut | None
+
+
+class PlaceOut(Schema):
+    part: int
+    point: tuple[float, float, float]
+    count: int
+
+
+class FindingOut(Schema):
+    kind: str
+    title: str
+    harm: str
+    mend: str
+    count: int
+    parts: int
+    places: list[PlaceOut]
+
+
+class HealthOut(Schema):
+    """``findings`` once they are known; ``tolerance`` in metres is for gaps."""
+
+    findings: list[FindingOut] | None
+    tolerance: float
+    job: JobOut | None
+
+
+class FileOut(Schema):
+    number: int
+    name: str
+    format: str
+    received: str
+    current: bool
+    notes: list[str]
+    report: dict[str, Any]
+
+
+class RuleBookOut(Schema):
+    name: str
+    rules: list[RoleRule]
+
+
+class WriteIn(Schema):
+    """What is written of the model: all of it, or the parts of a set."""
+
+    format: Literal["glb", "obj"]
+    part_set: str = Field(default="", max_length=200)
+
+
+class AcceptIn(Schema):
+    """``study`` names the study whose model this is the next version of; empty makes a new study."""
+
+    name: str = Field(default="", max_length=120)
+    units: Literal["m", "cm", "mm", "ft", "in"]
+    up: Literal["z", "y"]
+    study: str = Field(default="", max_length=80)
+
+
+@router.get("/studies/{slug}/parts", response=PartsOut)
+def list_parts(request: HttpRequest, slug: str, version: str = "") -> PartsOut:
+    """Everything said of the parts; ``version`` only makes the address change."""
+    model = study_of(slug).model
+    count = len(model.parts)
+    layers = {layer: i for i, layer in enumerate(sorted({p.layer for p in model.parts}))}
+    boxes = np.where(np.isfinite(model.part_bounds), model.part_bounds, 0.0)
+    _, shape = np.unique(_shape_numbers(model), return_inverse=True)
+    uses = np.bincount(model.part_material[model.present], minlength=len(model.materials))
+    fields = ("cut", "clear", "drawn", "poche")
+    overruled = {i: {f: v for f in fields if (v := getattr(p, f)) is not None} for i, p in enumerate(model.parts)}
+    return PartsOut(
+        version=model.version,
+        name=[p.name for p in model.parts],
+        layer=[layers[p.layer] for p in model.parts],
+        material=model.part_material.tolist(),
+        role=[ROLES.index(p.role) for p in model.parts],  # type: ignore[arg-type]
+        triangles=np.bincount(model.triangle_part, minlength=count).tolist(),
+        shape=shape.ravel().tolist(),
+        size=np.round(boxes[:, 1] - boxes[:, 0], 4).ravel().tolist(),
+        middle=np.round(boxes.mean(1), 4).ravel().tolist(),
+        absent=np.flatnonzero(~model.present).tolist(),
+        hidden=list(model.hidden),
+        overruled={i: row for i, row in overruled.items() if row},
+        layers=list(layers),
+        materials=[
+            MaterialOut(name=m.name, colour=m.colour, shown=s.colour, opacity=m.opacity, texture=m.texture, size=m.size, parts=int(n), was=list(m.names))
+            for m, s, n in zip(model.materials, model.looks, uses, strict=True)
+        ],
+        roles=list(ROLES),
+        behaviour={r: BehaviourOut(cut=b.cut, clear=b.clear, drawn=b.drawn, poche=b.poche) for r, b in BEHAVIOUR.items()},
+        sets={n: [p for p in rows if not model.parts[p].absent] for n, rows in model.sets.items()},
+        rooms=[RoomOut(name=r.name, number=r.number, layer=r.layer, area=r.area) for r in model.rooms],
+        white_card=model.white_card,
+        contour_interval=model.contours.interval if model.contours else None,
+        contour_index=model.contours.index if model.contours else 5,
+    )  # fmt: skip
+
+
+def _shape_numbers(model: Any) -> Any:
+    from warmgraphite.model.succession import shapes
+
+    return shapes(model)[0]
+
+
+@router.get("/studies/{slug}/mesh")
+def read_mesh(request: HttpRequest, slug: str, geometry: str = "") -> HttpResponse:
+    """The model for the 3D view; see :mod:`studio.studies.mesh`. ``geometry`` only makes the address change."""
+    response = HttpResponse(mesh_file(study_of(slug).model).read_bytes(), content_type="application/octet-stream")
+    response["Content-Encoding"] = "gzip"
+    response["Cache-Control"] = "private, max-age=31536000, immutable" if geometry else "no-store"
+    return response
+
+
+@router.get("/studies/{slug}/textures/{name}")
+def read_texture(request: HttpRequest, slug: str, name: str) -> HttpResponse:
+    """A picture of a material, as it came."""
+    data = study_of(slug).model.textures.get(name)
+    if data is None:
+        return HttpResponse(status=404)
+    kind = "image/jpeg" if name.endswith(".jpg") else "image/png"
+    response = HttpResponse(data, content_type=kind)
+    response["Cache-Control"] = "private, max-age=31536000, immutable"  # the name is a hash of the picture
+    return response
+
+
+@router.post("/studies/{slug}/model", response=ModelEditOut)
+def edit_model(request: HttpRequest, slug: str, body: ModelEditIn) -> ModelEditOut:
+    """Change what is said of the model, or the model itself."""
+    study = study_of(slug)
+    if any(is_slow(e) for e in body.edits):
+        arguments = {"base": body.base, "edits": [e.model_dump(mode="json") for e in body.edits]}
+        return ModelEditOut(
+            study=None, job=job_out(enqueue("edit_model", f"edit {slug} {body.base} {uuid.uuid4().hex}", arguments, study))
+        )
+    return ModelEditOut(study=study_out(Study.edit_model(slug, body.base, body.edits, body.gesture)), job=None)
+
+
+@router.get("/studies/{slug}/health", response=HealthOut)
+def read_health(request: HttpRequest, slug: str, tolerance: float = GAP, start: bool = True) -> HealthOut:
+    """What is wrong with the model; a job looks when that is not known yet."""
+    import json
+
+    study = study_of(slug)
+    tolerance = min(max(tolerance, 0.0001), 0.1)
+    path = health_path(study, tolerance)
+    if path.exists():
+        rows = [
+            FindingOut(title=FINDINGS[r["kind"]].title, harm=FINDINGS[r["kind"]].harm, mend=FINDINGS[r["kind"]].mend, **r)
+            for r in json.loads(path.read_text())
+        ]
+        return HealthOut(findings=rows, tolerance=tolerance, job=None)
+    key = health_key(study, tolerance)
+    job = Job.objects.filter(key=key).first()
+    if start and (job is None or (not job.is_open and job.state != Job.State.FAILED)):
+        job = enqueue("health", key, {"tolerance": tolerance, "version": study.model_version}, study)
+    return HealthOut(findings=None, tolerance=tolerance, job=job_out(job) if job else None)
+
+
+@router.post("/studies/{slug}/model/write", response=JobOut)
+def write_model(request: HttpRequest, slug: str, body: WriteIn) -> JobOut:
+    """Write the model, or a part set of it, as GLB or as OBJ with its materials and pictures in an archive."""
+    study = study_of(slug)
+    if body.part_set and body.part_set not in study.model.sets:
+        raise EditError(f"There is no part set “{body.part_set}” any more; choose another.")
+    arguments = {**body.model_dump(), "version": study.model_version}
+    return job_out(enqueue("write_model", f"write {uuid.uuid4().hex}", arguments, study))
+
+
+@router.get("/studies/{slug}/files", response=list[FileOut])
+def list_files(request: HttpRequest, slug: str, revision: int = 0) -> list[FileOut]:
+    """The versions of the model as they were received, newest first, each with what it changed."""
+    study = study_of(slug)
+    assert study.head is not None
+    return [
+        FileOut(
+            number=f.number, name=f.name or "the model", format=f.format, received=f.received.isoformat(), current=f.pk == study.head.file_id,
+            notes=f.notes, report=f.report,
+        )
+        for f in study.files.order_by("-number")
+    ]  # fmt: skip
+
+
+class BringBackIn(Schema):
+    base: int
+
+
+@router.post("/studies/{slug}/files/{number}/back", response=StudyOut)
+def bring_back(request: HttpRequest, slug: str, number: int, body: BringBackIn) -> StudyOut:
+    """Lay an older version of the model down again, as the study had made of it. Views, pens and collage stay."""
+    study = study_of(slug)
+    file = get_object_or_404(study.files, number=number)
+    assert study.head is not None
+    if file.pk == study.head.file_id:
+        raise EditError("This version of the model lies on the desk already.")
+    model = model_store().load(file.last_version)
+    with transaction.atomic():
+        ModelFile.objects.filter(pk=study.head.file_id).update(last_version=study.head.model_version)
+        return study_out(Study.commit(slug, body.base, f"Back to {file.name}"[:120], lambda d: d, model, file=file))
+
+
+@router.get("/rule-books", response=list[RuleBookOut])
+def list_rule_books(request: HttpRequest) -> list[RuleBookOut]:
+    """Role rules that were kept for any model."""
+    return [RuleBookOut(name=b.name, rules=b.rules) for b in RuleBook.objects.all()]
+
+
+@router.post("/rule-books", response=RuleBookOut)
+def keep_rule_book(request: HttpRequest, body: RuleBookOut) -> RuleBookOut:
+    """Keep role rules under a name; what was kept under it before is replaced."""
+    name = body.name.strip()
+    if not name or len(name) > 120:
+        raise EditError("The rules need a name of up to 120 letters.")
+    RuleBook.objects.update_or_create(name=name, defaults={"rules": [r.model_dump(mode="json") for r in body.rules]})
+    return body
+
+
+@router.delete("/rule-books/{name}", response={204: None})
+def remove_rule_book(request: HttpRequest, name: str) -> tuple[int, None]:
+    RuleBook.objects.filter(name=name).delete()
+    return 204, None
+
+
+@router.post("/uploads", response=JobOut)
+def upload(request: HttpRequest, files: list[UploadedFile] = File(...)) -> JobOut:  # type: ignore[type-arg] # noqa: B008
+    """Receive a model and what belongs beside it (MTL, pictures, or all in one archive); a job reads it."""
+    names = [Path(f.name or "model").name for f in files]
+    models = [n for n in names if Path(n).suffix.lower() not in _COMPANIONS]
+    if len(models) != 1:
+        known = ", ".join(name for key, name in FORMATS.items() if key != "zip")
+        raise ModelFileError(f"Bring one model at a time ({known}, or a zip archive), with its materials and pictures beside it.")
+    if sum(f.size or 0 for f in files) > settings.UPLOAD_LIMIT:
+        raise ModelFileError(
+            f"{models[0]} is larger than {settings.UPLOAD_LIMIT // 1_000_000} MB; leave out what the drawing does not need."
+        )
+    folder = uuid.uuid4().hex
+    place = settings.DATA / "incoming" / folder
+    place.mkdir(parents=True)
+    for name, file in zip(names, files, strict=True):
+        with (place / name).open("wb") as out:
+            for chunk in file.chunks():
+                out.write(chunk)
+    return job_out(enqueue("read", f"read {folder}", {"folder": folder, "file": models[0]}))
+
+
+@router.post("/uploads/{job_id}/accept", response=JobOut)
+def accept_upload(request: HttpRequest, job_id: int, body: AcceptIn) -> JobOut:
+    """Make a study of a model that was read, or its next version, in the units and with the up-axis given: a job."""
+    job = get_object_or_404(Job, pk=job_id, kind="read", state=Job.State.DONE)
+    study = study_of(body.study) if body.study else None
+    if study is None and not body.name.strip():
+        raise EditError("The study needs a name.")
+    if not (settings.DATA / "incoming" / job.arguments["folder"] / "as-read.npz").exists():
+        raise ModelFileError("This model was taken or put away already; bring the file again.")
+    arguments = {
+        **job.arguments,
+        **body.model_dump(),
+        "format": job.result.get("format", ""),
+        "notes": job.result.get("notes", []),
+    }
+    # One upload is taken once, however often the button is pressed.
+    return job_out(enqueue("take", f"take {job.arguments['folder']}", arguments, study))
+
+
+@router.post("/uploads/{job_id}/discard", response={204: None})
+def discard_upload(request: HttpRequest, job_id: int) -> tuple[int, None]:
+    """Put a model that was read away again."""
+    job = get_object_or_404(Job, pk=job_id, kind="read")
+    shutil.rmtree(settings.DATA / "incoming" / job.arguments["folder"], ignore_errors=True)
+    return 204, None

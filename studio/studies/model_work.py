@@ -1,0 +1,212 @@
+"""The work that a job worker does for models: reading, taking in, mending, looking at their health, writing."""
+
+from __future__ import annotations
+
+import json
+import re
+import shutil
+import zipfile
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from django.conf import settings
+from django.db import transaction
+from pydantic import TypeAdapter
+
+from studio.jobs.models import Job, Watch
+from studio.jobs.queue import work
+from studio.studies.mesh import mesh_file
+from studio.studies.models import ModelFile, Study, create_study, model_of_version, model_store
+from warmgraphite.errors import ModelFileError
+from warmgraphite.model.apart import read_apart
+from warmgraphite.model.edits import Drop, Mend, ModelEdit, Remeasure
+from warmgraphite.model.glb import write_glb
+from warmgraphite.model.health import FINDINGS, check
+from warmgraphite.model.mending import mend
+from warmgraphite.model.model import Model, far_origin
+from warmgraphite.model.obj import write_obj
+from warmgraphite.model.store import load_model
+from warmgraphite.model.succession import succeed
+from warmgraphite.model.units import to_metres
+from warmgraphite.study import follow_materials
+
+__all__ = ["health_key", "health_path", "is_slow"]
+
+_EDITS: TypeAdapter[Any] = TypeAdapter(list[ModelEdit])
+
+
+def is_slow(edit: Any) -> bool:
+    """Whether an edit touches the triangles, so that it belongs in a job."""
+    return isinstance(edit, Mend | Remeasure | Drop)
+
+
+def health_key(study: Study, tolerance: float) -> str:
+    assert study.head is not None
+    return f"health {study.model.geometry} {_looks(study.model)} {tolerance:g}"
+
+
+def health_path(study: Study, tolerance: float) -> Path:
+    return settings.DATA / "health" / f"{study.model.geometry}-{_looks(study.model)}-{tolerance:g}.json"
+
+
+def _looks(model: Model) -> str:
+    """Glass is left out of some findings, so they are known only for parts as they are."""
+    import hashlib
+
+    return hashlib.sha256(model.part_is_glass.tobytes()).hexdigest()[:8]
+
+
+@work("read")
+def read_upload(job: Job, watch: Watch) -> dict:
+    """Read a received model in a process of its own, under limits of time and memory."""
+    folder = settings.DATA / "incoming" / job.arguments["folder"]
+    watch("Reading the model", 0.01)
+    try:
+        return read_apart(
+            folder / job.arguments["file"],
+            folder / "as-read.npz",
+            watch,
+            seconds=settings.READ_SECONDS,
+            megabytes=settings.READ_MEGABYTES,
+        )
+    except BaseException:
+        shutil.rmtree(folder, ignore_errors=True)
+        raise
+
+
+@work("take")
+def take_in(job: Job, watch: Watch) -> dict:
+    """Make a study of a model that was read, or the next version of a study's model."""
+    known = ModelFile.objects.filter(job=job.pk).select_related("study").first()
+    if known:  # done by a worker that was killed before it could say so
+        return {"slug": known.study.slug, "number": known.number, "report": known.report}
+    wanted = job.arguments
+    incoming = settings.DATA / "incoming" / wanted["folder"]
+    watch("Laying the model down", 0.05)
+    if not (incoming / "as-read.npz").exists():
+        raise ModelFileError("This model was taken or put away already; bring the file again.")
+    read = load_model(incoming / "as-read.npz")
+    kept = settings.DATA / "received" / wanted["folder"]
+    file = {
+        "name": wanted["file"],
+        "folder": wanted["folder"],
+        "format": wanted["format"],
+        "notes": wanted["notes"],
+        "job": job.pk,
+    }
+    if job.study is None:
+        model = far_origin(read.transformed(to_metres(wanted["units"], wanted["up"])), None)
+        model = model.said(units=wanted["units"], up=wanted["up"])
+        watch("Drawing its edges", 0.4)
+        mesh_file(model)
+        watch("Keeping the file", 0.9)
+        _keep(incoming, kept)
+        study = create_study(wanted["name"], model, file=file)
+        return {"slug": study.slug, "number": 1, "report": {}}
+    return _next_version(job, read, incoming, kept, file, watch)
+
+
+def _keep(incoming: Path, kept: Path) -> None:
+    """The file as received stays, with all that came with it; what was read of it does not."""
+    kept.parent.mkdir(parents=True, exist_ok=True)
+    if not kept.exists():
+        shutil.copytree(incoming, kept, ignore=shutil.ignore_patterns("as-read.npz", ".*"))
+    shutil.rmtree(incoming, ignore_errors=True)
+
+
+def _next_version(job: Job, read: Model, incoming: Path, kept: Path, file: dict[str, Any], watch: Watch) -> dict:
+    assert job.study is not None
+    study = Study.objects.select_related("head", "head__file").get(pk=job.study.pk)
+    assert study.head is not None and study.head.file is not None
+    wanted, old_file = job.arguments, study.head.file
+    base, current = model_store().load(old_file.base_version), study.model
+    # About the same origin as before, or every part would have moved.
+    fresh = far_origin(read.transformed(to_metres(wanted["units"], wanted["up"])), current.origin)
+    fresh = fresh.said(units=wanted["units"], up=wanted["up"])
+    watch("Finding each part again", 0.3)
+    new_base, state, report = succeed(base, current, fresh, study.document.role_rules)
+    watch("Drawing its edges", 0.7)
+    mesh_file(state)
+    watch("Keeping the file", 0.9)
+    base_version = model_store().save(new_base)
+    version = model_store().save(state)
+    _keep(incoming, kept)
+    with transaction.atomic():
+        ModelFile.objects.filter(pk=old_file.pk).update(last_version=study.head.model_version)
+        number = 1 + max(study.files.values_list("number", flat=True))
+        brought = ModelFile.objects.create(
+            study=study, number=number, base_version=base_version, last_version=version, report=report.as_json(), **file
+        )
+        label = f"Newer model {wanted['file']}"[:120]
+        Study.commit(study.slug, study.head.number, label, lambda d: follow_materials(d, state), state, file=brought)
+    return {"slug": study.slug, "number": number, "report": report.as_json()}
+
+
+@work("edit_model")
+def edit_model(job: Job, watch: Watch) -> dict:
+    """Edits that touch the triangles: dropping, mending, other units."""
+    assert job.study is not None
+    edits = _EDITS.validate_python(job.arguments["edits"])
+    base, slug = int(job.arguments["base"]), job.study.slug
+    study = Study.objects.select_related("head", "head__file").get(pk=job.study.pk)
+    said = ""
+    watch("Changing the model", 0.1)
+    if len(edits) == 1 and isinstance(edits[0], Mend):
+        model, said = mend(study.model, edits[0].kind, edits[0].tolerance)
+        watch("Drawing its edges", 0.6)
+        mesh_file(model)
+        title = FINDINGS[edits[0].kind].title
+        Study.commit(slug, base, f"Mend: {title.lower()}", lambda d: d, model)
+    else:
+        after = Study.edit_model(slug, base, edits)
+        watch("Drawing its edges", 0.6)
+        mesh_file(after.model)
+    return {"said": said}
+
+
+@work("health")
+def look_at_health(job: Job, watch: Watch) -> dict:
+    """Find what would spoil a drawing."""
+    assert job.study is not None
+    model = model_of_version(job.arguments["version"])
+    tolerance = float(job.arguments["tolerance"])
+    rows = [asdict(f) for f in check(model, tolerance, watch)] if len(model.triangles) else []
+    study = Study.objects.select_related("head").get(pk=job.study.pk)
+    path = settings.DATA / "health" / f"{model.geometry}-{_looks(model)}-{tolerance:g}.json"
+    path.parent.mkdir(parents=True, exist_ok=True)
+    draft = path.with_name(f".{job.pk}.draft")
+    draft.write_text(json.dumps(rows))
+    draft.replace(path)
+    return {"findings": len(rows), "current": study.model_version == job.arguments["version"]}
+
+
+@work("write_model")
+def write_model(job: Job, watch: Watch) -> dict:
+    """Write the model, or a part set, as an open format."""
+    assert job.study is not None
+    model = model_of_version(job.arguments["version"])
+    chosen = model.in_set(job.arguments["part_set"]) if job.arguments["part_set"] else None
+    if chosen is not None:
+        model = model.only(chosen[model.triangle_part])
+    title = f"{job.study.document.name} - {job.arguments['part_set'] or 'model'}"
+    words = re.sub(r"[^\w\- ]+", "", title, flags=re.UNICODE).strip() or "model"
+    folder = settings.DATA / "exports" / str(job.pk)
+    folder.mkdir(parents=True, exist_ok=True)
+    watch("Writing the model", 0.2)
+    if job.arguments["format"] == "glb":
+        path = folder / f"{words}.glb"
+        write_glb(model, path)
+    else:
+        path = folder / f"{words}.zip"
+        inner = folder / "files"
+        inner.mkdir(exist_ok=True)
+        write_obj(model, inner / f"{words}.obj")
+        watch("Packing the archive", 0.8)
+        with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED, compresslevel=4) as archive:
+            for file in sorted(inner.iterdir()):
+                archive.write(file, file.name)
+        shutil.rmtree(inner)
+    watch("Writing the model", 1.0)
+    return {"file": path.name, "bytes": path.stat().st_size, "parts": int(np.unique(model.triangle_part).size)}

@@ -1,0 +1,104 @@
+"""What every reader fills: parts as they come, materials told apart, pictures kept once."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from warmgraphite.errors import ModelFileError
+from warmgraphite.model.model import Material, Model, Part, Room, build_model
+from warmgraphite.model.roles import guess_role
+
+__all__ = ["Gathering", "Stages", "hex_colour", "unwatched"]
+
+#: Told the stage of a reading and how far the whole is, from 0 to 1; may raise to stop it.
+Stages = Callable[[str, float], None]
+
+
+def unwatched(_stage: str, _fraction: float) -> None:
+    """For those who do not watch."""
+
+
+def hex_colour(rgb: Any) -> str:
+    """``#rrggbb`` of three values from 0 to 1, clipped to that."""
+    red, green, blue = (round(min(max(float(c), 0.0), 1.0) * 255) if np.isfinite(float(c)) else 200 for c in rgb[:3])
+    return f"#{red:02x}{green:02x}{blue:02x}"
+
+
+class Gathering:
+    """Parts, materials, pictures and rooms of one file, called ``file`` in what is said of it."""
+
+    def __init__(self, file: str) -> None:
+        self.file = file
+        self.rows: list[tuple[Part, NDArray[np.float64], NDArray[np.int32]]] = []
+        self.uv: list[NDArray[np.float32] | None] = []
+        self.rooms: list[Room] = []
+        self.textures: dict[str, bytes] = {}
+        self._materials: dict[Material, int] = {}
+
+    def material(self, material: Material) -> int:
+        """The number of a material, the same for the same."""
+        return self._materials.setdefault(material, len(self._materials))
+
+    def picture(self, data: bytes) -> str:
+        """Keep an encoded picture; returns its name, empty when the data are no picture."""
+        from PIL import Image
+
+        try:
+            with Image.open(io.BytesIO(data)) as image:
+                image.verify()
+                ending = {"JPEG": "jpg", "PNG": "png"}.get(image.format or "", "")
+            if not ending:
+                with Image.open(io.BytesIO(data)) as image:
+                    out = io.BytesIO()
+                    image.convert("RGBA").save(out, "PNG")
+                    data, ending = out.getvalue(), "png"
+        except (OSError, ValueError, SyntaxError, Image.DecompressionBombError):
+            return ""
+        name = f"{hashlib.sha256(data).hexdigest()[:12]}.{ending}"
+        self.textures[name] = data
+        return name
+
+    def add(
+        self,
+        name: str,
+        layer: str,
+        material: Material,
+        vertices: NDArray[Any],
+        triangles: NDArray[Any],
+        *,
+        uv: NDArray[Any] | None = None,
+        role: str | None = None,
+        **more: Any,
+    ) -> None:
+        """One part: ``vertices`` (v, 3), ``triangles`` (t, 3), ``uv`` (t, 3, 2) or none. Nothing is added of no triangles."""
+        if not len(triangles):
+            return
+        triangles = np.asarray(triangles, np.int64)
+        if triangles.min() < 0 or triangles.max() >= len(vertices):
+            raise ModelFileError(f"{self.file}: part “{name}” has faces that ask for missing points; export the model again.")
+        part = Part(name, layer, self.material(material), role or guess_role(layer, name, material), **more)
+        self.rows.append((part, np.asarray(vertices, np.float64), triangles.astype(np.int32)))
+        self.uv.append(None if uv is None else np.asarray(uv, np.float32))
+
+    def model(self, name: str) -> Model:
+        """The model of all that was gathered. Raises :class:`ModelFileError` when that is nothing."""
+        if not self.rows:
+            raise ModelFileError(f"{self.file} holds no faces, so there is nothing to draw; export it again with its surfaces.")
+        materials = list(self._materials)
+        used = {m.name for m in materials}
+        seen: set[str] = set()
+        for i, material in enumerate(materials):
+            # Two materials of one name and two looks stay two, and can be told apart.
+            if material.name in seen:
+                number = next(n for n in range(2, len(used) + len(materials) + 2) if f"{material.name} {n}" not in used)
+                materials[i] = replace(material, name=f"{material.name} {number}")
+                used.add(materials[i].name)
+            seen.add(materials[i].name)
+        return build_model(name, self.rows, materials, self.uv, self.textures, self.rooms)

@@ -1,0 +1,189 @@
+"""IFC 2x3 and 4 (ISO 16739): storeys and classes make the layers, classes give roles, spaces become rooms.
+
+Geometry comes from the open IFC library, in metres and double precision. Its quick kernel makes what it can; what it
+leaves out is made by the exact one.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import math
+import re
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from warmgraphite.errors import ModelFileError
+from warmgraphite.model.gathering import Gathering, Stages, hex_colour, unwatched
+from warmgraphite.model.model import SEE_THROUGH, Material, Model, Room
+from warmgraphite.model.roles import guess_role
+
+__all__ = ["read_ifc"]
+
+_QUICK: Any = "hybrid-cgal-simple-opencascade"
+_EXACT: Any = "opencascade"
+#: Openings are taken out of what they void; the rest has no body of its own in a drawing.
+_NO_BODY = ("IfcOpeningElement", "IfcGrid", "IfcAnnotation", "IfcVirtualElement")
+
+# The first class that a product is an instance of decides. What is none of these is told by its names.
+_ROLES: tuple[tuple[str, str], ...] = (
+    ("IfcWindow", "glass"), ("IfcPlate", "glass"), ("IfcCurtainWall", "envelope"), ("IfcCovering", "envelope"),
+    ("IfcRoof", "envelope"), ("IfcFurnishingElement", "furniture"), ("IfcFlowTerminal", "furniture"),
+    ("IfcTransportElement", "structure"), ("IfcGeographicElement", "ground"), ("IfcSite", "ground"), ("IfcWall", "structure"),
+    ("IfcSlab", "structure"), ("IfcColumn", "structure"), ("IfcBeam", "structure"), ("IfcFooting", "structure"),
+    ("IfcPile", "structure"), ("IfcStair", "structure"), ("IfcRamp", "structure"), ("IfcMember", "structure"),
+)  # fmt: skip
+_PLAIN = Material("Plain")
+
+
+def _words(kind: str) -> str:
+    """``IfcFurnishingElement`` as a layer's name: ``Furnishing element``."""
+    bare = kind.removeprefix("Ifc").removesuffix("StandardCase").removesuffix("ElementedCase")
+    return re.sub(r"(?<=[a-z])(?=[A-Z])", " ", bare).capitalize()
+
+
+def _role(product: Any, layer: str, name: str, material: Material) -> str:
+    clear = material.opacity < SEE_THROUGH
+    for kind, role in _ROLES:
+        if product.is_a(kind):
+            if role == "glass" and not clear:
+                return "envelope"
+            return role
+    if product.is_a("IfcBuildingElementProxy") and str(getattr(product, "ObjectType", "") or "").lower() in ("site", "terrain"):
+        return "ground"
+    return guess_role(layer, name, material)
+
+
+def _layer(product: Any) -> str:
+    """The storey, or what else contains the product, and its class."""
+    import ifcopenshell.util.element as element
+
+    try:
+        above = element.get_container(product)
+    except RecursionError:
+        above = None
+    if above is None and product.is_a("IfcSpace"):
+        above = element.get_aggregate(product)
+    where = (getattr(above, "Name", None) or _words(above.is_a())) if above is not None else "Building"
+    return f"{_clean(where)}/{_words(product.is_a())}"
+
+
+def _clean(text: Any) -> str:
+    return re.sub(r"[\x00-\x1f/]+", " ", str(text or "")).strip()[:120]
+
+
+def _material(file: Any, style: Any) -> Material:
+    name = ""
+    with contextlib.suppress(RuntimeError):  # a look that the library made up has no entity
+        name = _clean(getattr(file.by_id(style.instance_id()), "Name", ""))
+    name = name or _clean(re.sub(r"-\d+$", "", style.name)) or "Plain"
+    colour = style.diffuse
+    see = float(style.transparency) if style.has_transparency else 0.0
+    return Material(
+        name, hex_colour((colour.r(), colour.g(), colour.b())), 1.0 - min(max(see, 0.0), 1.0) if math.isfinite(see) else 1.0
+    )
+
+
+def _settings() -> Any:
+    import ifcopenshell.geom
+
+    found = ifcopenshell.geom.settings()
+    found.set("use-world-coords", True)
+    found.set("no-normals", True)
+    return found
+
+
+def _shapes(file: Any, products: list[Any], kernel: Any, watch: Any) -> Any:
+    """(product id, geometry) of the products that the kernel makes something of."""
+    import ifcopenshell.geom
+
+    if not products:
+        return
+    iterator = ifcopenshell.geom.iterator(_settings(), file, 2, include=products, geometry_library=kernel)
+    if not iterator.initialize():
+        return
+    while True:
+        shape = iterator.get()
+        yield shape.id, shape.geometry
+        watch(iterator.progress() / 100)
+        if not iterator.next():
+            return
+
+
+def _room(space: Any, layer: str, points: NDArray[np.float64], faces: NDArray[np.int32]) -> Room:
+    """A space as a room: named, standing in the middle of its floor."""
+    corners = points[faces]
+    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    level = np.abs(normal[:, 2]) / 2
+    low = corners[:, :, 2].min(1) <= points[:, 2].min() + 0.05
+    floor = level * (low & (np.ptp(corners[:, :, 2], axis=1) < 0.05))
+    middle = (corners.mean(1) * floor[:, None]).sum(0) / floor.sum() if floor.sum() > 0 else points.mean(0)
+    title, number = _clean(getattr(space, "LongName", None)), _clean(space.Name)
+    place = (float(middle[0]), float(middle[1]), float(points[:, 2].min()))
+    return Room(title or number, number if title else "", layer.split("/")[0], place, round(float(floor.sum()), 3))
+
+
+def read_ifc(path: Path, watch: Stages = unwatched) -> Model:
+    """The model of an IFC file in metres, Z up. Raises :class:`ModelFileError` for a damaged or empty one."""
+    import ifcopenshell
+
+    head, tail = path.open("rb").read(4096), b""
+    with path.open("rb") as file:
+        file.seek(max(0, path.stat().st_size - 4096))
+        tail = file.read()
+    if b"END-ISO-10303-21" not in tail:
+        raise ModelFileError(f"{path.name} breaks off before its end; export it again and bring the whole file.")
+    schema = re.search(rb"FILE_SCHEMA\s*\(\s*\(\s*'([^']*)'", head, re.IGNORECASE)
+    if schema and not schema[1].upper().startswith((b"IFC2X3", b"IFC4")):
+        raise ModelFileError(f"{path.name} is written as {schema[1].decode(errors='replace')}; export it as IFC 2x3 or IFC 4.")
+    watch("Reading the file", 0.05)
+    try:
+        ifc = ifcopenshell.open(str(path))
+        products = [p for p in ifc.by_type("IfcProduct") if not any(p.is_a(k) for k in _NO_BODY) and p.Representation]
+    except Exception as error:  # the library raises whatever its parser meets
+        raise ModelFileError(f"{path.name} is a damaged IFC file and cannot be read to its end; export it again.") from error
+    gathering = Gathering(path.name)
+    try:
+        _gather(ifc, products, gathering, watch)
+    except (RuntimeError, TypeError, AttributeError, ValueError) as error:
+        raise ModelFileError(f"{path.name} is a damaged IFC file: its products cannot be understood; export it again.") from error
+    return gathering.model(path.stem)
+
+
+def _gather(ifc: Any, products: list[Any], gathering: Gathering, watch: Stages) -> None:
+    made: set[int] = set()
+    styles: dict[tuple[int, str], Material] = {}
+    for kernel, start, share in ((_QUICK, 0.1, 0.6), (_EXACT, 0.7, 0.25)):
+        rest = [p for p in products if p.id() not in made]
+        for number, geometry in _shapes(ifc, rest, kernel, lambda f, s=start, w=share: watch("Making the bodies", s + w * f)):
+            points = np.frombuffer(geometry.verts_buffer).reshape(-1, 3).copy()
+            faces = np.frombuffer(geometry.faces_buffer, np.int32).reshape(-1, 3).copy()
+            if not len(faces):
+                continue
+            made.add(number)
+            product = ifc.by_id(number)
+            layer = _layer(product)
+            if product.is_a("IfcSpace"):
+                gathering.rooms.append(_room(product, layer, points, faces))
+                continue
+            name = _clean(product.Name) or f"{_words(product.is_a())} {number}"
+            which = np.frombuffer(geometry.material_ids_buffer, np.int32)
+            looks = []
+            for style in geometry.materials:
+                key = (style.instance_id(), style.name)
+                if key not in styles:
+                    styles[key] = _material(ifc, style)
+                looks.append(styles[key])
+            groups: dict[Material, NDArray[np.bool_]] = {}
+            for value in np.unique(which).tolist():
+                look = looks[value] if 0 <= value < len(looks) else _PLAIN
+                groups[look] = groups.get(look, np.zeros(len(which), bool)) | (which == value)
+            for look, rows in groups.items():
+                used, local = np.unique(faces[rows], return_inverse=True)
+                title = name if len(groups) == 1 else f"{name} · {look.name}"
+                lasting = product.GlobalId if len(groups) == 1 else f"{product.GlobalId} {look.name}"
+                gathering.add(
+                    title, layer, look, points[used], local.reshape(-1, 3), role=_role(product, layer, name, look), id=lasting
+                )
