@@ -1,8 +1,9 @@
 """The model as the browser's 3D view takes it: one binary block of triangles, one of feature edges.
 
 Layout, little-endian: uint32 length of the JSON head; the head; then, each where the head says (bytes from the end of
-the head, which is padded to 4): positions float32 (T × 9) about ``origin``, part uint32 (T), edges float32 (E × 6),
-edge parts uint32 (E). How parts look is not in it: it stays the same while roles, colours and names change.
+the head, which is padded to 4): positions float32 (V × 3) about ``origin``, the part of each uint32 (V), triangles uint32
+(T × 3), edges float32 (E × 6), edge parts uint32 (E). No point serves two parts, and the largest triangles come first:
+where a machine cannot draw all of them while the view is moved, it draws as many as it can. How parts look is not in it: it stays the same while roles, colours and names change.
 """
 
 from __future__ import annotations
@@ -42,14 +43,34 @@ def _sharp_edges(model: Model) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
     return ends, model.triangle_part[face]
 
 
+def _points(model: Model) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
+    """(V,) the model's vertex of each point, (V,) its part, and (T, 3) the points of each triangle."""
+    owner = np.full(len(model.vertices), -1, np.int64)
+    owner[model.triangles] = model.triangle_part[:, None]
+    if (owner[model.triangles] == model.triangle_part[:, None]).all():
+        used = np.flatnonzero(owner >= 0)
+        place = np.zeros(len(owner), np.int64)
+        place[used] = np.arange(len(used))
+        return used, owner[used], place[model.triangles]
+    key = model.triangle_part[:, None].astype(np.int64) * len(owner) + model.triangles
+    found, place = np.unique(key, return_inverse=True)
+    part, vertex = np.divmod(found, len(owner))
+    return vertex, part, place.reshape(-1, 3)
+
+
 def mesh_bytes(model: Model) -> bytes:
-    """The block for a model; positions are relative to its middle, so that single precision is enough."""
-    origin = model.bounds.mean(0)
+    """The block for a model; positions are relative to its heart, so that single precision is enough."""
+    origin = model.heart
     ends, owner = _sharp_edges(model)
+    vertex, part, triangles = _points(model)
+    corners = model.vertices[model.triangles]
+    area = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
+    triangles = triangles[np.argsort(-area, kind="stable")]
     blocks = {
-        "positions": (model.vertices - origin).astype("<f4")[model.triangles].tobytes(),
+        "positions": (model.vertices[vertex] - origin).astype("<f4").tobytes(),
+        "parts": part.astype("<u4").tobytes(),
+        "triangles": triangles.astype("<u4").tobytes(),
         "edges": (ends - origin).astype("<f4").tobytes(),
-        "parts": model.triangle_part.astype("<u4").tobytes(),
         "edge_parts": owner.astype("<u4").tobytes(),
     }
     head: dict = {"origin": origin.tolist(), "low": model.bounds[0].tolist(), "high": model.bounds[1].tolist(), "blocks": {}}

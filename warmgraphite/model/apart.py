@@ -55,7 +55,8 @@ def read_apart(
                 watch(str(row["stage"]), float(row["fraction"]))
             else:
                 answer = row
-    except TimeoutError:
+        process.wait(5)  # it has said all, and goes by itself
+    except (TimeoutError, subprocess.TimeoutExpired):
         raise ModelFileError(too_much) from None
     finally:
         if process.poll() is None:
@@ -65,17 +66,16 @@ def read_apart(
             process.stdout.close()
     if "error" in answer:
         raise ModelFileError(str(answer["error"]))
-    if process.returncode or "size" not in answer:
-        if process.returncode in (-signal.SIGSEGV, -signal.SIGABRT, -signal.SIGBUS, -signal.SIGFPE, -signal.SIGILL):
-            raise ModelFileError(f"{path.name} is so damaged that it cannot be read; export it again and bring the new file.")
-        raise ModelFileError(too_much)
+    if "size" not in answer:
+        if process.returncode in (-signal.SIGXCPU, -signal.SIGKILL):
+            raise ModelFileError(too_much)
+        raise ModelFileError(f"{path.name} cannot be read: it is damaged, or made in a way that we do not know; export it again.")
     return answer
 
 
 def _rows(process: subprocess.Popen, until: float, watch: Stages) -> Any:
     """JSON lines as they come; ``watch`` is asked in between too, so that a stop is heard while a stage is silent."""
     assert process.stdout is not None
-    os.set_blocking(process.stdout.fileno(), False)
     buffer, last = b"", ("Opening the file", 0.01)
     with selectors.DefaultSelector() as selector:
         selector.register(process.stdout, selectors.EVENT_READ)
@@ -85,7 +85,7 @@ def _rows(process: subprocess.Popen, until: float, watch: Stages) -> Any:
             if not selector.select(0.2):
                 watch(*last)
                 continue
-            data = process.stdout.read(1 << 16)
+            data = os.read(process.stdout.fileno(), 1 << 16)
             if not data:
                 return
             buffer += data

@@ -23,7 +23,6 @@ __all__ = [
     "Place",
     "check",
     "doubled_parts",
-    "far_parts",
     "flipped_bodies",
     "gap_pairs",
     "mesh_of",
@@ -31,11 +30,9 @@ __all__ = [
 
 #: Metres within which two open borders count as meant to meet.
 GAP = 0.005
-#: A part is far away when it lies this many times farther out than the middle one of the others.
-FAR_TIMES = 25.0
 #: Metres below which a part is flat.
 FLAT = 1e-4
-MOST_PLACES = 400
+MOST_PLACES = 3000
 
 
 @dataclass(frozen=True)
@@ -197,19 +194,6 @@ def gap_pairs(model: Model, mesh: Mesh, tolerance: float) -> tuple[NDArray[np.in
     return pairs[~known & apart], points, corner
 
 
-def far_parts(model: Model) -> NDArray[np.int64]:
-    """Numbers of small parts that lie so far out that nobody meant them to be drawn."""
-    boxes = model.part_bounds
-    rows = np.flatnonzero(np.isfinite(boxes).all((1, 2)))
-    if len(rows) < 4:
-        return np.empty(0, np.int64)
-    size = np.linalg.norm(boxes[rows, 1] - boxes[rows, 0], axis=1)
-    middle = boxes[rows].mean(1)
-    away = np.linalg.norm(middle - np.median(middle, axis=0), axis=1)
-    usual = max(float(np.median(away)), float(np.median(size)))
-    return rows[(away > FAR_TIMES * usual) & (size < 0.2 * away)]
-
-
 def _flat_parts(model: Model) -> NDArray[np.int64]:
     """Parts whose triangles all lie in one plane."""
     corners = model.vertices[model.triangles]
@@ -354,7 +338,7 @@ def check(model: Model, tolerance: float = GAP, watch: Stages = unwatched) -> li
         middle = model.vertices[model.triangles[mesh.faces[face]]].mean(1)
         parts, places = _places(model, model.triangle_part[mesh.faces[face]], middle, np.ones(len(face)))
         found["flipped"] = Finding("flipped", len(face), parts, places)
-    found["far"] = _part_finding(model, "far", far_parts(model))
+    found["far"] = _part_finding(model, "far", model.far_parts)
     found["flat"] = _part_finding(model, "flat", flat)
     watch("Looking for parts within parts", 0.8)
     found["inside"] = _part_finding(model, "inside", _inside_parts(model, mesh))

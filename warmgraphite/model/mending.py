@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from warmgraphite.errors import EditError
-from warmgraphite.model.health import FINDINGS, GAP, Mesh, doubled_parts, far_parts, flipped_bodies, gap_pairs, mesh_of
+from warmgraphite.model.health import FINDINGS, GAP, Mesh, doubled_parts, flipped_bodies, gap_pairs, mesh_of
 from warmgraphite.model.model import Model
 
 __all__ = ["dropped", "mend"]
@@ -31,7 +31,7 @@ def mend(model: Model, kind: str, tolerance: float = GAP) -> tuple[Model, str]:
     if not len(model.triangles):
         raise EditError("Nothing is left in the model that could be mended.")
     if kind in ("far", "doubled_parts"):
-        parts = far_parts(model) if kind == "far" else doubled_parts(model)
+        parts = model.far_parts if kind == "far" else doubled_parts(model)
         if not len(parts):
             raise _nothing(kind)
         return dropped(model, parts), f"{_count(len(parts), 'part')} dropped."

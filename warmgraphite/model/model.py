@@ -43,6 +43,10 @@ CARD = "#f4f1ea"
 FAR = 1000.0
 
 
+#: A part is far away when it lies this many times farther out than the middle one of the others.
+FAR_TIMES = 25.0
+
+
 @dataclass(frozen=True)
 class Material:
     """A surface: ``colour`` as ``#rrggbb``, ``opacity`` from 0 (clear) to 1; ``texture`` names a picture of the model,
@@ -172,9 +176,28 @@ class Model:
         return found
 
     @cached_property
+    def heart(self) -> NDArray[np.float64]:
+        """(3,) the middle of the middle parts in metres: one lost part a continent away does not move it."""
+        boxes = self.part_bounds[np.isfinite(self.part_bounds).all((1, 2))]
+        return np.median(boxes.mean(1), axis=0) if len(boxes) else np.zeros(3)
+
+    @cached_property
+    def far_parts(self) -> NDArray[np.int64]:
+        """Numbers of small parts that lie so far out that nobody meant them to be drawn."""
+        rows = np.flatnonzero(np.isfinite(self.part_bounds).all((1, 2)))
+        if len(rows) < 4:
+            return np.empty(0, np.int64)
+        boxes = self.part_bounds[rows]
+        size = np.linalg.norm(boxes[:, 1] - boxes[:, 0], axis=1)
+        away = np.linalg.norm(boxes.mean(1) - self.heart, axis=1)
+        usual = max(float(np.median(away)), float(np.median(size)))
+        return rows[(away > FAR_TIMES * usual) & (size < 0.2 * away)]
+
+    @cached_property
     def focus(self) -> NDArray[np.float64]:
         """(2, 3) bounds of the building: of all parts but ground, water, planting, people and context, where there are any."""
-        boxes = self.part_bounds[self.present & ~np.isin(self.part_role, ["ground", "water", "planting", "people", "context"])]
+        near = self.present & ~np.isin(np.arange(len(self.parts)), self.far_parts)
+        boxes = self.part_bounds[near & ~np.isin(self.part_role, ["ground", "water", "planting", "people", "context"])]
         boxes = boxes[np.isfinite(boxes).all((1, 2))]
         return np.stack([boxes[:, 0].min(0), boxes[:, 1].max(0)]) if len(boxes) else self.bounds
 
@@ -234,7 +257,7 @@ class Model:
     def said(self, **changes: Any) -> Model:
         """The model with other words about the same triangles; what was computed of the triangles is kept."""
         found = replace(self, **changes)
-        for name in ("bounds", "part_bounds", "extent", "anchor", "geometry", "body", "part_shape"):
+        for name in ("bounds", "part_bounds", "heart", "far_parts", "extent", "anchor", "geometry", "body", "part_shape"):
             if name in self.__dict__:
                 found.__dict__[name] = self.__dict__[name]
         return found
@@ -354,12 +377,8 @@ def far_origin(model: Model, origin: tuple[float, float, float] | None) -> Model
 
 
 def localised(model: Model) -> Model:
-    """The model moved to an origin of its own when it lies far from zero, by whole hundreds of metres, in double precision.
-
-    The middle is that of most of the parts: one lost part a continent away does not draw the building from its origin.
-    """
-    boxes = model.part_bounds[np.isfinite(model.part_bounds).all((1, 2))]
-    middle = np.median(boxes.mean(1), axis=0) if len(boxes) else np.zeros(3)
+    """The model moved to an origin of its own when it lies far from zero, by whole hundreds of metres, in double precision."""
+    middle = model.heart
     if np.abs(middle).max() <= FAR:
         return model
     shift = np.round(middle / 100) * 100

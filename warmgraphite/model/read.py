@@ -144,7 +144,7 @@ def read_model_file(path: Path, watch: Stages = unwatched) -> FileModel:
     model, notes = _checked(model, path)
     units, why = _units(model, file_format, declared)
     if up is None:
-        size = model.bounds[1] - model.bounds[0]
+        size = _main_size(model)
         up = "z" if size[2] <= size[1] or np.isclose(size[2], size[1]) else "y"
     return FileModel(_with_picture_sizes(model), file_format, units, up, why, notes)
 
@@ -182,7 +182,7 @@ def _checked(model: Model, path: Path) -> tuple[Model, tuple[str, ...]]:
 
 def _units(model: Model, file_format: str, declared: float | None) -> tuple[str, str]:
     """The likely unit, and why it is likely, in words."""
-    size: NDArray[np.float64] = model.bounds[1] - model.bounds[0]
+    size = _main_size(model)
     longest = float(size.max())
     says = {"glb": 1.0, "gltf": 1.0}.get(file_format, declared)
     if says is not None:
@@ -206,6 +206,14 @@ def _units(model: Model, file_format: str, declared: float | None) -> tuple[str,
     return units, (
         f"read in metres this would be {_length(longest)} long; read in {units} it is {_length(longest * METRES_PER[units])}"
     )
+
+
+def _main_size(model: Model) -> NDArray[np.float64]:
+    """(3,) how large the model is without small parts that were left lying far away."""
+    boxes = model.part_bounds.copy()
+    boxes[model.far_parts] = [[np.inf] * 3, [-np.inf] * 3]
+    boxes = boxes[np.isfinite(boxes).all((1, 2))]
+    return boxes[:, 1].max(0) - boxes[:, 0].min(0)
 
 
 def _length(metres: float) -> str:

@@ -13,7 +13,13 @@ export type Trace = components["schemas"]["Trace"];
 export type Pen = components["schemas"]["Pen"];
 export type Desk = components["schemas"]["DeskOut"];
 export type Job = components["schemas"]["JobOut"];
-export type PartRow = components["schemas"]["PartRow"];
+export type Parts = components["schemas"]["PartsOut"];
+export type Material = components["schemas"]["MaterialOut"];
+export type Health = components["schemas"]["HealthOut"];
+export type Finding = components["schemas"]["FindingOut"];
+export type ModelFile = components["schemas"]["FileOut"];
+export type RoleRule = components["schemas"]["RoleRule"];
+export type ModelEdit = components["schemas"]["ModelEditIn"]["edits"][number];
 export type Probe = components["schemas"]["ProbeOut"];
 
 export const http = createClient<paths>({ baseUrl: "" });

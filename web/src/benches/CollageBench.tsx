@@ -3,6 +3,7 @@ import { useScreen } from "../desk/screen";
 import { type Editing, useChoices } from "../desk/study";
 import { Choice, ColourField, OnOff } from "../shared/controls";
 import { DimensionLine } from "../shared/DimensionLine";
+import { useParts } from "./model/parts";
 
 const ABOUT: Record<string, string> = {
   paper: "The sheet under everything, with its tooth.",
@@ -68,6 +69,7 @@ export function CollageList({ editing }: { editing: Editing }) {
 export function CollageSettings({ editing }: { editing: Editing }) {
   const { chosen } = useScreen();
   const choices = useChoices();
+  const sets = Object.keys(useParts(editing.study).data?.sets ?? {});
   const trace = editing.saved.traces!.find((t) => t.id === chosen.Collage?.id);
   if (!trace) return <p className="quiet">Choose a trace on the shelf or in the list.</p>;
   const set = (label: string, field: keyof Trace, value: unknown) =>
@@ -94,6 +96,14 @@ export function CollageSettings({ editing }: { editing: Editing }) {
         options={(choices?.blend_modes ?? [trace.blend ?? "normal"]).map((m) => ({ value: m, label: m }))}
         onChange={(v) => set(`${trace.name}: ${v}`, "blend", v)}
       />
+      {trace.source !== "paper" && trace.source !== "sky" && (sets.length > 0 || trace.part_set) && (
+        <Choice
+          label="Confined to"
+          value={trace.part_set || "all"}
+          options={[{ value: "all", label: "all parts" }, ...[...new Set([...sets, ...(trace.part_set ? [trace.part_set] : [])])].map((n) => ({ value: n, label: n }))]}
+          onChange={(v) => set(`${trace.name} confined`, "part_set", v === "all" ? "" : v)}
+        />
+      )}
       {toned && <ColourField label={trace.source === "sky" ? "Zenith" : "Tone"} value={trace.colour ?? "#fbf8f1"} onChange={(v) => set(`Tone of ${trace.name}`, "colour", v)} />}
       {trace.source === "sky" && <ColourField label="Horizon" value={trace.horizon ?? "#f0e6d2"} onChange={(v) => set("Tone at the horizon", "horizon", v)} />}
       {["sky", "shade", "shadow"].includes(trace.source) && (

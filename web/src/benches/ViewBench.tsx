@@ -1,11 +1,12 @@
 import { lazy, Suspense, useEffect, useState } from "react";
 
 import type { Desk, View } from "../api/client";
-import { useScreen } from "../desk/screen";
 import { type Editing, useChoices } from "../desk/study";
 import { Choice, NumberField, OnOff, TextField } from "../shared/controls";
 import { DimensionLine } from "../shared/DimensionLine";
 import { SunDial } from "../shared/SunDial";
+import { useChoice } from "./model/choice";
+import { useParts, useViewLook } from "./model/parts";
 import { bearing, type Vec } from "./view/camera";
 import { CutSettings } from "./view/CutSettings";
 import { asKind, type Kind, kindOf, onAxis, SIDES } from "./view/directions";
@@ -35,7 +36,8 @@ function frameCentre(editing: Editing, desk: Desk | undefined): Vec {
 
 /** The drawing or, to set a view up, the model seen through the drawing's frame. */
 export function ViewRoom({ editing, desk }: { editing: Editing; desk: Desk | undefined }) {
-  const { part, choosePart } = useScreen();
+  const { chosen, choose } = useChoice();
+  const look = useViewLook(editing.study, chosen);
   const view = editing.study.document.desk.view;
   const [moving, setMoving] = useState<View | null>(null);
   const scale = desk?.scale ?? 100;
@@ -45,13 +47,13 @@ export function ViewRoom({ editing, desk }: { editing: Editing; desk: Desk | und
     <Suspense fallback={<p className="quiet flex h-full items-center justify-center bg-desk">Bringing the model …</p>}>
       <ModelView
         slug={editing.study.slug}
-        version={editing.study.model.version}
+        geometry={editing.study.model.geometry}
+        look={look}
         view={moving ?? view}
         scale={scale}
         centre={frameCentre(editing, desk)}
         framed
-        part={part}
-        onPart={choosePart}
+        onPick={(hit, how) => choose(hit ? [hit.part] : [], how, hit?.part)}
         onView={(next, settled) => {
           if (settled) editing.edit("Move the view", [{ path: ["desk", "view"], value: next }], "orbit");
           else setMoving(next);
@@ -78,6 +80,7 @@ export function ViewSettings({ editing, desk }: { editing: Editing; desk: Desk |
   const kind = kindOf(projection);
   const sun = { azimuth: view.sun?.azimuth ?? 135, altitude: view.sun?.altitude ?? 40 };
   const frame = view.frame;
+  const sets = Object.keys(useParts(editing.study).data?.sets ?? {});
 
   return (
     <>
@@ -181,6 +184,14 @@ export function ViewSettings({ editing, desk }: { editing: Editing; desk: Desk |
           onRemove={() => set("Remove a cutting plane", ["cuts"], (view.cuts ?? []).filter((_, k) => k !== i))}
         />
       ))}
+
+      <h2 className="mt-6">Parts</h2>
+      <Choice
+        label="Shown"
+        value={view.parts?.set || "all"}
+        options={[{ value: "all", label: "all parts" }, ...sets.map((n) => ({ value: n, label: n }))]}
+        onChange={(set_) => set(set_ === "all" ? "Show all parts" : `Show only “${set_}”`, ["parts", "set"], set_ === "all" ? "" : set_)}
+      />
 
       <h2 className="mt-6">Frame</h2>
       <FrameSettings frame={frame} scale={desk?.scale ?? null} set={set} isPerspective={projection.kind === "perspective"} />

@@ -8,6 +8,9 @@ import { InkList, InkSettings } from "../benches/InkBench";
 import { ModelList, ModelRoom, ModelSettings } from "../benches/ModelBench";
 import { SheetList, SheetSettings } from "../benches/SheetBench";
 import { ViewList, ViewRoom, ViewSettings } from "../benches/ViewBench";
+import { modelActions } from "../benches/model/actions";
+import { useChoice } from "../benches/model/choice";
+import { useParts } from "../benches/model/parts";
 import { goTo } from "../shared/address";
 import { BenchLine } from "./BenchLine";
 import { type Action, Finder } from "./Finder";
@@ -43,6 +46,8 @@ function Desk({ editing }: { editing: Editing }) {
   const stopped = stoppedAt === study.revision;
   const desk = useDesk(study.slug, study.revision, stopped);
   const deskNow = desk.data;
+  const { data: parts } = useParts(study);
+  useChoice((s) => s.chosen); // the actions go by it
 
   useEffect(() => {
     document.title = `${study.document.name} · Warm Graphite`;
@@ -57,6 +62,7 @@ function Desk({ editing }: { editing: Editing }) {
     { name: "View bench: show the drawing or the model", keys: "Alt M", run: () => set({ viewStage: viewStage === "drawing" ? "model" : "drawing" }) },
     { name: "Export the drawing", keys: "Alt E", run: () => go("Sheet") },
     ...study.document.views.map((v) => ({ name: `Open view ${v.mark}: ${v.view.name}`, keys: `Alt ${v.mark}`, run: () => void editing.act("open", { view_id: v.id }) })),
+    ...(bench === "Model" ? modelActions(editing, parts) : []),
     { name: "All studies", keys: "", run: () => goTo("/") },
   ].filter((a, i, all) => !a.keys || all.findIndex((b) => b.keys === a.keys) === i || !(a.keys = ""));
 
@@ -74,6 +80,9 @@ function Desk({ editing }: { editing: Editing }) {
         if (!found) return;
         event.preventDefault();
         found.run();
+      } else if (bench === "Model" && actions.some((a) => a.keys === event.key && !a.off && !event.altKey)) {
+        event.preventDefault();
+        actions.find((a) => a.keys === event.key)!.run();
       } else if (/^[1-5]$/.test(event.key)) go(BENCHES[Number(event.key) - 1]!);
       else if (event.key === ".") {
         event.preventDefault();

@@ -9,8 +9,6 @@ export type Chosen = { kind: "trace" | "pen" | "poche" | "note" | "cut"; id: str
 type Screen = {
   bench: Bench;
   chosen: Record<Bench, Chosen | null>;
-  /** Which part of the model is selected, by its number. */
-  part: number | null;
   /** The trace that is held away, to see the drawing without it. */
   without: string;
   zoom: number;
@@ -19,7 +17,6 @@ type Screen = {
   finding: boolean;
   go: (bench: Bench) => void;
   choose: (chosen: Chosen | null) => void;
-  choosePart: (part: number | null) => void;
   look: (zoom: number, pan: [number, number]) => void;
   set: (some: Partial<Pick<Screen, "without" | "viewStage" | "finding">>) => void;
 };
@@ -34,7 +31,6 @@ export const useScreen = create<Screen>((set) => ({
     Collage: { kind: "trace", id: "shadow" },
     Sheet: { kind: "note", id: "title" },
   },
-  part: null,
   without: "",
   zoom: 1,
   pan: [0, 0],
@@ -42,7 +38,6 @@ export const useScreen = create<Screen>((set) => ({
   finding: false,
   go: (bench) => set({ bench }),
   choose: (chosen) => set((s) => ({ chosen: { ...s.chosen, [s.bench]: chosen } })),
-  choosePart: (part) => set({ part }),
   look: (zoom, pan) => set({ zoom, pan }),
   set: (some) => set(some),
 }));

@@ -1,8 +1,9 @@
 import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { toast } from "sonner";
+import { create } from "zustand";
 
-import { answered, type Desk, http, Refused, type SavedView, type Study, type StudyDocument } from "../api/client";
+import { answered, type Desk, http, type Job, type ModelEdit, Refused, type SavedView, type Study, type StudyDocument } from "../api/client";
 
 export type Change = { path: string[]; value: unknown };
 type Edit = { label: string; changes: Change[]; gesture: string };
@@ -53,14 +54,20 @@ class Edits {
   }
 
   /** Wait until all is sent, then do something that answers with the study. */
-  async then(work: (base: number) => Promise<Study>): Promise<void> {
+  async then(work: (base: number) => Promise<Study>): Promise<boolean> {
     while (this.busy || this.waiting.length) await new Promise((r) => setTimeout(r, 15));
     const study = this.study();
-    if (!study) return;
+    if (!study) return false;
+    this.busy = true;
     try {
       this.queries.setQueryData(this.key(), await work(study.revision));
+      return true;
     } catch (error) {
       this.failed(error);
+      return false;
+    } finally {
+      this.busy = false;
+      void this.run();
     }
   }
 
@@ -94,14 +101,39 @@ class Edits {
   }
 }
 
+/** The job that changes the model now, for whoever shows its progress. */
+export const useModelJob = create<{ job: Job | null }>(() => ({ job: null }));
+
+/** Wait for a job, telling its progress; throws what it says when it does not end well. */
+export async function finished(job: Job, watch: (job: Job | null) => void): Promise<Job> {
+  let now = job;
+  try {
+    while (["waiting", "working"].includes(now.state)) {
+      watch(now);
+      await new Promise((r) => setTimeout(r, 150));
+      now = await answered<Job>(http.GET("/api/jobs/{job_id}", { params: { path: { job_id: now.id } } }));
+    }
+  } finally {
+    watch(null);
+  }
+  if (now.state !== "done") throw new Refused(now.message, 422);
+  return now;
+}
+
 const edits = new Map<string, Edits>();
 
 export type Editing = {
   study: Study;
   saved: SavedView;
   edit: (label: string, changes: Change[], gesture?: string) => void;
-  act: (action: "open" | "save" | "keep" | "remove", some?: { view_id?: string; name?: string }) => Promise<void>;
-  step: (back: boolean) => Promise<void>;
+  /** Change the model; resolves when it is changed, also where a job has to do it. */
+  model: (...edits: ModelEdit[]) => Promise<boolean>;
+  /** Do something that answers with the study as it is then. */
+  replace: (work: (base: number) => Promise<Study>) => Promise<boolean>;
+  /** Take the study anew from the server. */
+  refresh: () => Promise<void>;
+  act: (action: "open" | "save" | "keep" | "remove", some?: { view_id?: string; name?: string }) => Promise<boolean>;
+  step: (back: boolean) => Promise<boolean>;
 };
 
 /** The study with all that changes it. */
@@ -126,6 +158,19 @@ export function useStudy(slug: string): { editing: Editing | null; error: Error 
       study,
       saved: study.document.views.find((v) => v.id === study.document.desk.view_id)!,
       edit: (label, changes, gesture) => queue.push(label, changes, gesture),
+      model: (...changes) =>
+        queue.then(async (base) => {
+          const got = await answered<{ study: Study | null; job: Job | null }>(
+            http.POST("/api/studies/{slug}/model", { params, body: { base, edits: changes, gesture: "" } }),
+          );
+          if (got.study) return got.study;
+          const done = await finished(got.job!, (job) => useModelJob.setState({ job }));
+          const said = (done.result as { said?: string }).said;
+          if (said) toast(said);
+          return answered<Study>(http.GET("/api/studies/{slug}", { params }));
+        }),
+      replace: (work) => queue.then(work),
+      refresh: () => queries.invalidateQueries({ queryKey: ["study", slug] }),
       act: (action, some) =>
         queue.then((base) =>
           answered<Study>(
@@ -141,7 +186,7 @@ export function useStudy(slug: string): { editing: Editing | null; error: Error 
           ),
         ),
     };
-  }, [study, slug, queue]);
+  }, [study, slug, queue, queries]);
   return { editing, error: query.error };
 }
 

@@ -1,19 +1,22 @@
 import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 
-import { answered, http, type Job, Refused } from "../api/client";
-import { useChoices } from "../desk/study";
+import { answered, http, type Job, Refused, type Study } from "../api/client";
+import { finished, useChoices } from "../desk/study";
 import { goTo } from "../shared/address";
 import { Choice, Leaf } from "../shared/controls";
 import { ProgressLine } from "../shared/ProgressLine";
 
-type Units = "m" | "cm" | "mm" | "ft" | "in";
-type Found = { name: string; units: Units; up: "z" | "y"; because: string; size: [number, number, number]; parts: number; triangles: number; materials: number };
+export type Units = "m" | "cm" | "mm" | "ft" | "in";
+type Found = { name: string; units: Units; up: "z" | "y"; because: string; notes: string[]; format: string; size: [number, number, number]; parts: number; triangles: number; materials: number; rooms: number };
 
-const NAMES: Record<Units, string> = { m: "metres", cm: "centimetres", mm: "millimetres", ft: "feet", in: "inches" };
+export const UNITS: Record<Units, string> = { m: "metres", cm: "centimetres", mm: "millimetres", ft: "feet", in: "inches" };
 
-/** Bring a model: the file goes up, a job reads it, and what was found is shown before anything is made of it. */
-export function Bring() {
+/**
+ * Bring a model: the file goes up, a job reads it, and what was found is shown before anything is made of it. With a
+ * `study` it is the next version of that study's model.
+ */
+export function Bring({ study, onDone }: { study?: Study; onDone?: (number: number) => void }) {
   const input = useRef<HTMLInputElement>(null);
   const [jobId, setJobId] = useState<number | null>(null);
   const [said, setSaid] = useState("");
@@ -27,6 +30,7 @@ export function Bring() {
   });
   const state = job.data?.state;
   const open = state === "waiting" || state === "working";
+  const formats = useChoices()?.formats ?? [];
   const message = said || (state === "failed" || state === "cancelled" ? job.data!.message : "");
 
   const send = async (files: FileList | null) => {
@@ -50,8 +54,8 @@ export function Bring() {
 
   return (
     <section
-      aria-label="Bring a model"
-      className={`border border-dashed px-6 py-5 ${over ? "border-sanguine bg-sheet" : "border-soft"}`}
+      aria-label={study ? "Bring the next version" : "Bring a model"}
+      className={`border border-dashed ${study ? "px-3 py-3" : "px-6 py-5"} ${over ? "border-sanguine bg-sheet" : "border-soft"}`}
       onDragOver={(e) => {
         e.preventDefault();
         setOver(true);
@@ -63,12 +67,16 @@ export function Bring() {
         void send(e.dataTransfer.files);
       }}
     >
-      <div className="flex items-center justify-between gap-6">
+      <div className={study ? "" : "flex items-center justify-between gap-6"}>
         <div>
-          <h2 className="text-[18px]">Bring a model</h2>
-          <p className="quiet">A GLB file, or an OBJ file together with its MTL. Lay it here, or choose it.</p>
+          <h2 className={study ? "" : "text-[18px]"}>{study ? "The next version" : "Bring a model"}</h2>
+          <p className="quiet mb-2 text-xs">
+            {study
+              ? "Lay the newer file here, or choose it. Roles, materials, sets, pens and views carry over."
+              : `Lay it here, or choose it: ${formats.join(", ")}. Materials and pictures come along when they are chosen together with it.`}
+          </p>
         </div>
-        <input ref={input} id="model-file" type="file" multiple accept=".glb,.obj,.mtl" className="sr-only" aria-label="Model file" onChange={(e) => void send(e.target.files)} />
+        <input ref={input} id="model-file" type="file" multiple className="sr-only" aria-label="Model file" onChange={(e) => void send(e.target.files)} />
         <button type="button" className="act" disabled={open || sending} onClick={() => input.current?.click()}>
           Choose a file…
         </button>
@@ -84,47 +92,67 @@ export function Bring() {
           {message}
         </p>
       )}
-      {state === "done" && <Accept job={job.data!} onDone={() => setJobId(null)} />}
+      {state === "done" && (
+        <Accept
+          job={job.data!}
+          study={study}
+          onDone={(number) => {
+            setJobId(null);
+            if (number) onDone?.(number);
+          }}
+        />
+      )}
     </section>
   );
 }
 
-function Accept({ job, onDone }: { job: Job; onDone: () => void }) {
+function Accept({ job, study, onDone }: { job: Job; study?: Study; onDone: (number?: number) => void }) {
   const found = job.result as unknown as Found;
   const [name, setName] = useState(found.name);
-  const [units, setUnits] = useState<Units>(found.units);
-  const [up, setUp] = useState(found.up);
+  // The next version most likely comes in the units of the one before.
+  const [units, setUnits] = useState<Units>((study?.model.units as Units | undefined) ?? found.units);
+  const [up, setUp] = useState((study?.model.up as "z" | "y" | undefined) ?? found.up);
   const [said, setSaid] = useState("");
+  const [working, setWorking] = useState<Job | null>(null);
   const choices = useChoices();
   const per = choices?.units[units] ?? 1;
   const [x, y, z] = found.size;
   const metres = (up === "z" ? [x, y, z] : [x, z, y]).map((v) => (v * per).toLocaleString("en", { maximumSignificantDigits: 4 }));
   const accept = async () => {
+    setSaid("");
     try {
-      const study = await answered(http.POST("/api/uploads/{job_id}/accept", { params: { path: { job_id: job.id } }, body: { name, units, up } }));
-      onDone();
-      goTo(`/study/${study.slug}`);
+      const taken = await answered(
+        http.POST("/api/uploads/{job_id}/accept", { params: { path: { job_id: job.id } }, body: { name: study ? "" : name, units, up, study: study?.slug ?? "" } }),
+      );
+      const done = (await finished(taken, setWorking)).result as { slug: string; number: number };
+      onDone(done.number);
+      if (!study) goTo(`/study/${done.slug}`);
     } catch (error) {
-      setSaid(error instanceof Refused ? error.message : "The study could not be made; bring the file again.");
+      setSaid(error instanceof Refused ? error.message : "The model could not be laid down; bring the file again.");
     }
   };
   const discard = () => {
+    if (working) return;
     void http.POST("/api/uploads/{job_id}/discard", { params: { path: { job_id: job.id } } });
     onDone();
   };
   return (
-    <Leaf open onClose={discard} title="Is this the model?" about={`Read as ${NAMES[found.units]}, ${found.up.toUpperCase()} up: ${found.because}.`}>
+    <Leaf open onClose={discard} title={study ? "Is this the next version?" : "Is this the model?"} about={`${found.format}, read as ${UNITS[found.units]}, ${found.up.toUpperCase()} up: ${found.because}.`}>
       <form
         onSubmit={(e) => {
           e.preventDefault();
           void accept();
         }}
       >
-        <label className="label" htmlFor="study-name">
-          Name of the study
-        </label>
-        <input id="study-name" className="field mb-3 w-full text-[16px]" value={name} maxLength={120} onChange={(e) => setName(e.target.value)} />
-        <Choice label="Units of the file" value={units} options={(Object.keys(NAMES) as Units[]).map((u) => ({ value: u, label: NAMES[u] }))} onChange={setUnits} />
+        {!study && (
+          <>
+            <label className="label" htmlFor="study-name">
+              Name of the study
+            </label>
+            <input id="study-name" className="field mb-3 w-full text-[16px]" value={name} maxLength={120} onChange={(e) => setName(e.target.value)} />
+          </>
+        )}
+        <Choice label="Units of the file" value={units} options={(Object.keys(UNITS) as Units[]).map((u) => ({ value: u, label: UNITS[u] }))} onChange={setUnits} />
         <Choice
           label="Up in the file"
           value={up}
@@ -144,19 +172,30 @@ function Accept({ job, onDone }: { job: Job; onDone: () => void }) {
           <span>It holds</span>
           <span>
             {found.parts.toLocaleString("en")} parts, {found.materials} materials, {found.triangles.toLocaleString("en")} triangles
+            {found.rooms > 0 && `, ${found.rooms} rooms`}
           </span>
         </div>
+        {found.notes.map((note) => (
+          <p key={note} className="mt-2 text-ochre">
+            {note}
+          </p>
+        ))}
+        {working && (
+          <div className="mt-3">
+            <ProgressLine job={working} onStop={() => void http.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: working.id } } })} />
+          </div>
+        )}
         {said && (
           <p role="alert" className="mt-3 text-sanguine">
             {said}
           </p>
         )}
         <div className="mt-6 flex justify-end gap-3">
-          <button type="button" className="line-act" onClick={discard}>
+          <button type="button" className="line-act" disabled={working !== null} onClick={discard}>
             Put it away
           </button>
-          <button type="submit" className="act" disabled={!name.trim()}>
-            Make a study of it
+          <button type="submit" className="act" disabled={(!study && !name.trim()) || working !== null}>
+            {study ? "Take it in" : "Make a study of it"}
           </button>
         </div>
       </form>

@@ -1,0 +1,530 @@
+import * as THREE from "three";
+
+import type { Cut, View } from "../api/client";
+import { frameMatrix, type Vec } from "../benches/view/camera";
+import { type Hit, type Look, type Span, STATE } from "./look";
+
+type Head = { origin: Vec; low: Vec; high: Vec; blocks: Record<string, [number, number]> };
+
+type Box = { x0: number; y0: number; x1: number; y1: number };
+
+/** Planes that the shaders know; more are left to the drawing. */
+const MOST_PLANES = 8;
+/** Models with more triangles or edges than this are drawn lightly while the view is being moved. */
+const HEAVY = 150_000;
+/** Parts in one row of the look's picture. */
+const ROW = 1024;
+
+const COMMON = /* glsl */ `
+  precision highp float;
+  precision highp int;
+  uniform sampler2D tones;
+  uniform sampler2D states;
+  uniform vec4 planes[${MOST_PLANES}];
+  uniform int planeCount;
+  uniform vec3 boxLow;
+  uniform vec3 boxHigh;
+  uniform bool boxed;
+  bool bit(int state, int what) { return (state & what) != 0; }
+  ivec2 place(float part) { int p = int(part + 0.5); return ivec2(p % ${ROW}, p / ${ROW}); }
+  int stateAt(float part) { return int(texelFetch(states, place(part), 0).r * 255.0 + 0.5); }
+  bool cutAway(vec3 at, int state) {
+    if (boxed && (any(lessThan(at, boxLow)) || any(greaterThan(at, boxHigh)))) return true;
+    if (!bit(state, ${STATE.uncut})) for (int i = 0; i < planeCount; i++) if (dot(planes[i].xyz, at) + planes[i].w < 0.0) return true;
+    return false;
+  }`;
+
+const BODY_VERTEX = /* glsl */ `${COMMON}
+  in float part;
+  uniform bool clearPass;
+  flat out vec4 tone;
+  flat out int state;
+  out vec3 at;
+  void main() {
+    state = stateAt(part);
+    tone = texelFetch(tones, place(part), 0);
+    at = position;
+    bool other = (tone.a < 0.6) != clearPass;
+    gl_Position = other || bit(state, ${STATE.hidden}) ? vec4(2.0, 2.0, 2.0, 1.0) : projectionMatrix * vec4(position, 1.0);
+  }`;
+
+const BODY_FRAGMENT = /* glsl */ `${COMMON}
+  uniform vec3 sun;
+  uniform bool clearPass;
+  uniform bool poche;
+  flat in vec4 tone;
+  flat in int state;
+  in vec3 at;
+  out vec4 ink;
+  void main() {
+    if (cutAway(at, state)) discard;
+    vec3 colour = tone.rgb;
+    if (poche && !gl_FrontFacing && !clearPass && !bit(state, ${STATE.uncut})) {
+      // Seen from inside, a body that is cut open shows its poche to come.
+      colour = bit(state, ${STATE.earth}) ? vec3(0.79, 0.73, 0.63) : vec3(0.18, 0.165, 0.153);
+    } else {
+      vec3 n = normalize(cross(dFdx(at), dFdy(at)));
+      if (!gl_FrontFacing) n = -n;
+      vec3 sky = mix(vec3(0.60, 0.54, 0.47), vec3(0.80, 0.79, 0.76), n.z * 0.5 + 0.5);
+      colour *= sky + vec3(0.36, 0.34, 0.30) * max(abs(dot(n, sun)) * (dot(n, sun) > 0.0 ? 1.0 : 0.15), 0.0);
+    }
+    if (bit(state, ${STATE.chosen})) colour = mix(colour, vec3(0.70, 0.28, 0.165), 0.6);
+    ink = vec4(colour, clearPass ? 0.32 : 1.0);
+  }`;
+
+const EDGE_VERTEX = /* glsl */ `${COMMON}
+  in float part;
+  flat out int state;
+  out vec3 at;
+  void main() {
+    state = stateAt(part);
+    at = position;
+    gl_Position = bit(state, ${STATE.hidden}) ? vec4(2.0, 2.0, 2.0, 1.0) : projectionMatrix * vec4(position, 1.0);
+  }`;
+
+const EDGE_FRAGMENT = /* glsl */ `${COMMON}
+  flat in int state;
+  in vec3 at;
+  out vec4 ink;
+  void main() {
+    if (cutAway(at, state)) discard;
+    ink = bit(state, ${STATE.chosen}) ? vec4(0.55, 0.18, 0.09, 0.9) : vec4(0.29, 0.266, 0.243, 0.40);
+  }`;
+
+/** Scene, light and camera of the model view. World coordinates are metres about the model's middle. */
+export class ModelStage {
+  readonly head: Head;
+  private readonly renderer: THREE.WebGLRenderer;
+  private readonly scene = new THREE.Scene();
+  private readonly camera = new THREE.Camera();
+  private readonly parts: Uint32Array;
+  private readonly positions: Float32Array;
+  private readonly triangles: Uint32Array;
+  private readonly clearBodies: THREE.Mesh;
+  private readonly edges: THREE.LineSegments;
+  private readonly edgeCount: number;
+  private readonly planes = new THREE.Group();
+  private readonly marks = new THREE.Group();
+  private readonly radius: number;
+  private readonly shared: Record<string, THREE.IUniform>;
+  private state: Uint8Array = new Uint8Array(0);
+  private asked = 0;
+  private moving = false;
+  private painted = 0;
+  private share = 1;
+  private rest: ReturnType<typeof setTimeout> | undefined;
+  private clip = new THREE.Matrix4();
+
+  constructor(
+    private readonly room: HTMLDivElement,
+    data: ArrayBuffer,
+  ) {
+    const size = new DataView(data).getUint32(0, true);
+    this.head = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, size))) as Head;
+    const block = (name: string): [number, number] => {
+      const [at, bytes] = this.head.blocks[name]!;
+      return [4 + size + at, bytes / 4];
+    };
+    this.positions = new Float32Array(data, ...block("positions"));
+    this.parts = new Uint32Array(data, ...block("parts"));
+    this.triangles = new Uint32Array(data, ...block("triangles"));
+    const edges = new Float32Array(data, ...block("edges"));
+    const edgeParts = new Uint32Array(data, ...block("edge_parts"));
+    this.edgeCount = edgeParts.length;
+    this.radius = Math.max(1e-3, Math.hypot(...[0, 1, 2].map((k) => (this.head.high[k]! - this.head.low[k]!) / 2)));
+
+    this.renderer = new THREE.WebGLRenderer({ antialias: true, alpha: true });
+    this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace; // tones are the screen's own already
+    this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
+    this.renderer.domElement.className = "absolute inset-0";
+    this.room.prepend(this.renderer.domElement);
+
+    const blank = () => new THREE.DataTexture(new Uint8Array(4 * ROW), ROW, 1, THREE.RGBAFormat, THREE.UnsignedByteType);
+    this.shared = {
+      tones: { value: blank() },
+      states: { value: blank() },
+      planes: { value: Array.from({ length: MOST_PLANES }, () => new THREE.Vector4(0, 0, 0, 1)) },
+      planeCount: { value: 0 },
+      boxLow: { value: new THREE.Vector3() },
+      boxHigh: { value: new THREE.Vector3() },
+      boxed: { value: false },
+      sun: { value: new THREE.Vector3(0, 0, 1) },
+      poche: { value: false },
+    };
+    const spread = (numbers: Uint32Array, times: number) => {
+      const out = new Float32Array(numbers.length * times);
+      for (let i = 0; i < numbers.length; i++) out.fill(numbers[i]!, i * times, (i + 1) * times);
+      return out;
+    };
+    // One buffer for all: how a part looks is read from a picture with a pixel for each part, so hiding, choosing and
+    // colouring twenty thousand of them sends no triangle again.
+    const geometry = new THREE.BufferGeometry();
+    geometry.setAttribute("position", new THREE.BufferAttribute(this.positions, 3));
+    geometry.setAttribute("part", new THREE.BufferAttribute(spread(this.parts, 1), 1));
+    geometry.setIndex(new THREE.BufferAttribute(this.triangles, 1));
+    const bodies = [false, true].map((clearPass) => {
+      const mesh = new THREE.Mesh(geometry, this.bodyMaterial(clearPass));
+      mesh.frustumCulled = false;
+      mesh.renderOrder = clearPass ? 2 : 0;
+      return mesh;
+    });
+    this.clearBodies = bodies[1]!;
+    this.scene.add(...bodies);
+    const lines = new THREE.BufferGeometry();
+    lines.setAttribute("position", new THREE.BufferAttribute(edges, 3));
+    lines.setAttribute("part", new THREE.BufferAttribute(spread(edgeParts, 2), 1));
+    const ink = new THREE.ShaderMaterial({ glslVersion: THREE.GLSL3, vertexShader: EDGE_VERTEX, fragmentShader: EDGE_FRAGMENT, uniforms: this.shared, transparent: true });
+    this.edges = new THREE.LineSegments(lines, ink);
+    this.edges.frustumCulled = false;
+    this.edges.renderOrder = 1;
+    this.scene.add(this.edges, this.planes, this.marks);
+    this.camera.matrixAutoUpdate = false;
+  }
+
+  private bodyMaterial(clearPass: boolean): THREE.ShaderMaterial {
+    return new THREE.ShaderMaterial({
+      glslVersion: THREE.GLSL3,
+      vertexShader: BODY_VERTEX,
+      fragmentShader: BODY_FRAGMENT,
+      uniforms: { ...this.shared, clearPass: { value: clearPass } },
+      side: THREE.DoubleSide,
+      transparent: clearPass,
+      depthWrite: !clearPass,
+      polygonOffset: true,
+      polygonOffsetFactor: 1,
+      polygonOffsetUnits: 1,
+    });
+  }
+
+  /** Lay down how the parts look; drawn with the next frame of the screen. */
+  look({ tone, state }: Look): void {
+    const count = state.length;
+    const rows = Math.max(1, Math.ceil(count / ROW));
+    const picture = (fill: (out: Uint8Array) => void) => {
+      const data = new Uint8Array(4 * ROW * rows);
+      fill(data);
+      const texture = new THREE.DataTexture(data, ROW, rows, THREE.RGBAFormat, THREE.UnsignedByteType);
+      texture.needsUpdate = true;
+      return texture;
+    };
+    (this.shared.tones!.value as THREE.Texture).dispose();
+    (this.shared.states!.value as THREE.Texture).dispose();
+    this.shared.tones!.value = picture((out) => out.set(tone));
+    this.shared.states!.value = picture((out) => state.forEach((s, i) => (out[4 * i] = s)));
+    this.state = state;
+    this.clearBodies.visible = tone.some((v, i) => i % 4 === 3 && v < 153);
+    this.draw();
+  }
+
+  /** Show a view; drawn with the next frame of the screen. */
+  show(view: View, scale: number, centre: Vec): void {
+    const width = this.room.clientWidth;
+    const height = this.room.clientHeight;
+    if (!width || !height) return;
+    this.renderer.setSize(width, height);
+    this.clip = this.clipMatrix(view, scale, centre, width, height);
+    this.camera.projectionMatrix.copy(this.clip);
+    this.camera.projectionMatrixInverse.copy(this.clip).invert();
+
+    const sun = view.sun ?? { azimuth: 135, altitude: 40 };
+    const azimuth = ((sun.azimuth ?? 135) * Math.PI) / 180;
+    const altitude = ((sun.altitude ?? 40) * Math.PI) / 180;
+    (this.shared.sun!.value as THREE.Vector3).set(Math.sin(azimuth) * Math.cos(altitude), Math.cos(azimuth) * Math.cos(altitude), Math.sin(altitude));
+
+    const o = this.head.origin;
+    const cuts = (view.cuts ?? []).slice(0, MOST_PLANES);
+    const planes = this.shared.planes!.value as THREE.Vector4[];
+    cuts.forEach((cut, i) => {
+      const n = new THREE.Vector3(...(cut.normal as Vec)).normalize().negate();
+      const p = new THREE.Vector3(...(cut.point as Vec)).sub(new THREE.Vector3(...o));
+      planes[i]!.set(n.x, n.y, n.z, -n.dot(p));
+    });
+    this.shared.planeCount!.value = cuts.length;
+    this.shared.poche!.value = cuts.length > 0 || (this.shared.boxed!.value as boolean);
+    this.drawPlanes(view.cuts ?? []);
+    if (this.triangles.length / 3 > HEAVY || this.edgeCount > HEAVY) {
+      this.moving = true;
+      clearTimeout(this.rest);
+      this.rest = setTimeout(() => {
+        this.moving = false;
+        this.draw();
+      }, 180);
+    }
+    this.draw();
+  }
+
+  /** Show only what lies within a box, in metres; `null` shows all. */
+  within(span: Span | null): void {
+    this.shared.boxed!.value = span !== null;
+    if (span) {
+      const o = this.head.origin;
+      (this.shared.boxLow!.value as THREE.Vector3).set(span.low[0] - o[0], span.low[1] - o[1], span.low[2] - o[2]);
+      (this.shared.boxHigh!.value as THREE.Vector3).set(span.high[0] - o[0], span.high[1] - o[1], span.high[2] - o[2]);
+    }
+    this.shared.poche!.value = span !== null || (this.shared.planeCount!.value as number) > 0;
+    this.draw();
+  }
+
+  /** Where a point in metres lies in the room, in pixels; `null` behind the viewer. */
+  onScreen(point: Vec): [number, number] | null {
+    const o = this.head.origin;
+    const v = new THREE.Vector4(point[0] - o[0], point[1] - o[1], point[2] - o[2], 1).applyMatrix4(this.clip);
+    if (v.w <= 1e-9) return null;
+    return [((v.x / v.w + 1) / 2) * this.room.clientWidth, ((1 - v.y / v.w) / 2) * this.room.clientHeight];
+  }
+
+  /** The part under a point of the room, in pixels, where it is hit, and the corner nearby if one is. */
+  pick(x: number, y: number): Hit | null {
+    const inverse = this.camera.projectionMatrixInverse;
+    const nx = (x / this.room.clientWidth) * 2 - 1;
+    const ny = 1 - (y / this.room.clientHeight) * 2;
+    const from = new THREE.Vector3(nx, ny, -1).applyMatrix4(inverse);
+    const way = new THREE.Vector3(nx, ny, 1).applyMatrix4(inverse).sub(from);
+    const p = this.positions;
+    let best = Infinity;
+    let found = -1;
+    const index = this.triangles;
+    for (let t = 0; t < index.length; t += 3) {
+      const state = this.state[this.parts[index[t]!]!] ?? 0;
+      if (state & STATE.hidden) continue;
+      const i = 3 * index[t]!, j = 3 * index[t + 1]!, k = 3 * index[t + 2]!;
+      // Möller and Trumbore, "Fast, minimum storage ray/triangle intersection", 1997.
+      const ax = p[i]!, ay = p[i + 1]!, az = p[i + 2]!;
+      const bx = p[j]! - ax, by = p[j + 1]! - ay, bz = p[j + 2]! - az;
+      const cx = p[k]! - ax, cy = p[k + 1]! - ay, cz = p[k + 2]! - az;
+      const hx = way.y * cz - way.z * cy, hy = way.z * cx - way.x * cz, hz = way.x * cy - way.y * cx;
+      const det = bx * hx + by * hy + bz * hz;
+      if (det === 0) continue;
+      const sx = from.x - ax, sy = from.y - ay, sz = from.z - az;
+      const u = (sx * hx + sy * hy + sz * hz) / det;
+      if (u < 0 || u > 1) continue;
+      const qx = sy * bz - sz * by, qy = sz * bx - sx * bz, qz = sx * by - sy * bx;
+      const v = (way.x * qx + way.y * qy + way.z * qz) / det;
+      if (v < 0 || u + v > 1) continue;
+      const d = (cx * qx + cy * qy + cz * qz) / det;
+      if (d <= 0 || d >= best) continue;
+      if (this.away(from.x + d * way.x, from.y + d * way.y, from.z + d * way.z, state)) continue;
+      best = d;
+      found = t;
+    }
+    if (found < 0) return null;
+    const o = this.head.origin;
+    const at = from.clone().addScaledVector(way, best);
+    let corner: Vec | null = null;
+    let near = 9;
+    for (let k = 0; k < 3; k++) {
+      const i = 3 * index[found + k]!;
+      const point: Vec = [p[i]! + o[0], p[i + 1]! + o[1], p[i + 2]! + o[2]];
+      const screen = this.onScreen(point);
+      const gap = screen ? Math.hypot(screen[0] - x, screen[1] - y) : Infinity;
+      if (gap < near) [near, corner] = [gap, point];
+    }
+    return { part: this.parts[index[found]!]!, point: [at.x + o[0], at.y + o[1], at.z + o[2]], corner };
+  }
+
+  private away(x: number, y: number, z: number, state: number): boolean {
+    if (this.shared.boxed!.value as boolean) {
+      const low = this.shared.boxLow!.value as THREE.Vector3;
+      const high = this.shared.boxHigh!.value as THREE.Vector3;
+      if (x < low.x || y < low.y || z < low.z || x > high.x || y > high.y || z > high.z) return true;
+    }
+    if (state & STATE.uncut) return false;
+    const planes = this.shared.planes!.value as THREE.Vector4[];
+    for (let i = 0; i < (this.shared.planeCount!.value as number); i++) {
+      const q = planes[i]!;
+      if (q.x * x + q.y * y + q.z * z + q.w < 0) return true;
+    }
+    return false;
+  }
+
+  /** The shown parts that a rectangle of the room touches, or, `wholly`, that lie inside it with every triangle. */
+  inside(x0: number, y0: number, x1: number, y1: number, wholly: boolean): number[] {
+    const width = this.room.clientWidth;
+    const height = this.room.clientHeight;
+    const box: Box = {
+      x0: (Math.min(x0, x1) / width) * 2 - 1,
+      x1: (Math.max(x0, x1) / width) * 2 - 1,
+      y0: 1 - (Math.max(y0, y1) / height) * 2,
+      y1: 1 - (Math.min(y0, y1) / height) * 2,
+    };
+    const m = this.clip.elements;
+    const touched = new Uint8Array(this.state.length);
+    const outside = new Uint8Array(this.state.length);
+    // Every point is projected once: where it lies, and whether it is behind the viewer or within the rectangle.
+    const p = this.positions;
+    const flat = new Float32Array((p.length / 3) * 2);
+    const kind = new Uint8Array(p.length / 3);
+    for (let v = 0, i = 0; i < p.length; v++, i += 3) {
+      const w = m[3]! * p[i]! + m[7]! * p[i + 1]! + m[11]! * p[i + 2]! + m[15]!;
+      const x = (flat[2 * v] = (m[0]! * p[i]! + m[4]! * p[i + 1]! + m[8]! * p[i + 2]! + m[12]!) / w);
+      const y = (flat[2 * v + 1] = (m[1]! * p[i]! + m[5]! * p[i + 1]! + m[9]! * p[i + 2]! + m[13]!) / w);
+      kind[v] = w <= 1e-9 ? 2 : x >= box.x0 && x <= box.x1 && y >= box.y0 && y <= box.y1 ? 1 : 0;
+    }
+    const corners = [0, 0, 0, 0, 0, 0];
+    for (let t = 0; t < this.triangles.length; t += 3) {
+      const part = this.parts[this.triangles[t]!]!;
+      if ((this.state[part] ?? 0) & STATE.hidden || (wholly ? outside[part] : touched[part])) continue;
+      let behind = false;
+      let within = 0;
+      for (let k = 0; k < 3; k++) {
+        const v = this.triangles[t + k]!;
+        if (kind[v] === 2) behind = true;
+        else if (kind[v] === 1) within++;
+        corners[2 * k] = flat[2 * v]!;
+        corners[2 * k + 1] = flat[2 * v + 1]!;
+      }
+      if (behind || within < 3) outside[part] = 1;
+      if (!behind && (within > 0 || touches(corners, box))) touched[part] = 1;
+    }
+    const found: number[] = [];
+    touched.forEach((is, part) => is && !(wholly && outside[part]) && found.push(part));
+    return found;
+  }
+
+  /** Crosses at places worth looking at; the chosen one is larger. */
+  mark(points: readonly Vec[], chosen: number | null): void {
+    for (const child of [...this.marks.children]) {
+      this.marks.remove(child);
+      (child as THREE.Points).geometry.dispose();
+      ((child as THREE.Points).material as THREE.Material).dispose();
+    }
+    const o = this.head.origin;
+    const add = (rows: readonly Vec[], size: number, colour: string) => {
+      if (!rows.length) return;
+      const geometry = new THREE.BufferGeometry().setFromPoints(rows.map((p) => new THREE.Vector3(p[0] - o[0], p[1] - o[1], p[2] - o[2])));
+      const dots = new THREE.Points(geometry, new THREE.PointsMaterial({ color: colour, size, sizeAttenuation: false, depthTest: false }));
+      dots.frustumCulled = false;
+      dots.renderOrder = 6;
+      this.marks.add(dots);
+    };
+    add(points.filter((_, i) => i !== chosen), 6 * this.renderer.getPixelRatio(), "#b2472a");
+    if (chosen !== null && points[chosen]) add([points[chosen]], 13 * this.renderer.getPixelRatio(), "#b2472a");
+    this.draw();
+  }
+
+  private draw(): void {
+    cancelAnimationFrame(this.asked);
+    this.asked = requestAnimationFrame(() => this.paint());
+  }
+
+  /**
+   * While a heavy model is moved its edges wait, and of its triangles, the largest first, as many are drawn as keep the
+   * rate even: all of them where a graphics processor is at work, fewer where there is none.
+   */
+  private paint(): void {
+    const now = performance.now();
+    const gap = now - this.painted;
+    this.painted = now;
+    if (this.moving && gap < 2000) this.share = Math.min(1, Math.max(0.05, this.share * (gap > 100 ? 0.75 : gap < 55 ? 1.15 : 1)));
+    this.edges.visible = !this.moving;
+    const count = this.triangles.length;
+    this.clearBodies.geometry.setDrawRange(0, this.moving ? 3 * Math.ceil((this.share * count) / 3) : count);
+    this.renderer.render(this.scene, this.camera);
+  }
+
+  /** Milliseconds of one whole frame, drawn and waited for; for measuring. */
+  frameTime(): number {
+    const gl = this.renderer.getContext();
+    const start = performance.now();
+    this.renderer.render(this.scene, this.camera);
+    gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4));
+    return performance.now() - start;
+  }
+
+  /** From metres about the middle to clip space: the frame's matrix, the paper in the middle of the room. */
+  private clipMatrix(view: View, scale: number, centre: Vec, width: number, height: number): THREE.Matrix4 {
+    const m = frameMatrix(view, scale, centre);
+    const w = view.frame?.width ?? 420;
+    const h = view.frame?.height ?? 297;
+    const perMm = Math.min((width - 48) / w, (height - 48) / h);
+    const o = this.head.origin;
+    const about = (row: number[]) => [row[0]!, row[1]!, row[2]!, row[3]! + row[0]! * o[0] + row[1]! * o[1] + row[2]! * o[2]];
+    const [x, y, z, d] = [about(m[0]!), about(m[1]!), about(m[2]!), about(m[3]!)];
+    const kx = (2 * perMm) / width;
+    const ky = (-2 * perMm) / height;
+    const cx = x.map((v, i) => kx * (v - (w / 2) * d[i]!));
+    const cy = y.map((v, i) => ky * (v - (h / 2) * d[i]!));
+    let cz: number[];
+    if (view.projection.kind === "perspective") {
+      const far = Math.max(10, Math.abs(d[3]!) + 2 * this.radius);
+      const near = Math.max(0.05, Math.min(d[3]! - this.radius, far / 50));
+      const a = (far + near) / (far - near);
+      cz = d.map((v, i) => a * v - (i === 3 ? (2 * far * near) / (far - near) : 0));
+    } else {
+      cz = z.map((v, i) => (i === 3 ? (v - z[3]!) / (1.2 * this.radius) : v / (1.2 * this.radius)));
+    }
+    type Row = [number, number, number, number];
+    return new THREE.Matrix4().set(...(cx as Row), ...(cy as Row), ...(cz as Row), ...(d as Row));
+  }
+
+  /** Cutting planes as chain lines around the model, with arrows to the side that stays. */
+  private drawPlanes(cuts: readonly Cut[]): void {
+    for (const child of [...this.planes.children]) {
+      this.planes.remove(child);
+      (child as THREE.Line).geometry.dispose();
+    }
+    const half = [0, 1, 2].map((k) => (this.head.high[k]! - this.head.low[k]!) / 2 + 0.6);
+    for (const cut of cuts) {
+      const normal = new THREE.Vector3(...(cut.normal as Vec)).normalize();
+      const point = new THREE.Vector3(...(cut.point as Vec)).sub(new THREE.Vector3(...this.head.origin));
+      const aside = Math.abs(normal.z) < 0.9 ? new THREE.Vector3(0, 0, 1) : new THREE.Vector3(0, 1, 0);
+      const u = aside.clone().cross(normal).normalize();
+      const v = normal.clone().cross(u);
+      const reach = (axis: THREE.Vector3) => Math.abs(axis.x) * half[0]! + Math.abs(axis.y) * half[1]! + Math.abs(axis.z) * half[2]!;
+      const foot = normal.clone().multiplyScalar(normal.dot(point));
+      const corners = [[-1, -1], [1, -1], [1, 1], [-1, 1], [-1, -1]].map(([a, b]) =>
+        foot.clone().addScaledVector(u, a! * reach(u)).addScaledVector(v, b! * reach(v)),
+      );
+      const dash = this.radius / 18;
+      const chain: THREE.Vector3[] = [];
+      for (let i = 0; i < 4; i++) {
+        const run = corners[i + 1]!.clone().sub(corners[i]!);
+        const total = run.length();
+        run.normalize();
+        for (let s = 0, k = 0; s < total; k++) {
+          const mark = k % 2 ? dash * 0.18 : dash;
+          chain.push(corners[i]!.clone().addScaledVector(run, s), corners[i]!.clone().addScaledVector(run, Math.min(s + mark, total)));
+          s += mark + dash * 0.3;
+        }
+      }
+      for (const corner of corners.slice(0, 4)) {
+        const tip = corner.clone().addScaledVector(normal, -dash * 1.4);
+        chain.push(corner, tip, tip, tip.clone().addScaledVector(normal, dash * 0.5).addScaledVector(u, dash * 0.3), tip, tip.clone().addScaledVector(normal, dash * 0.5).addScaledVector(u, -dash * 0.3));
+      }
+      const geometry = new THREE.BufferGeometry().setFromPoints(chain);
+      const ink = new THREE.LineBasicMaterial({ color: cut.role === "limit" ? "#6b635b" : "#b2472a", depthTest: false });
+      const lines = new THREE.LineSegments(geometry, ink);
+      lines.frustumCulled = false;
+      lines.renderOrder = 5;
+      this.planes.add(lines);
+    }
+  }
+
+  dispose(): void {
+    cancelAnimationFrame(this.asked);
+    clearTimeout(this.rest);
+    this.scene.traverse((thing) => {
+      const mesh = thing as THREE.Mesh;
+      mesh.geometry?.dispose();
+      (mesh.material as THREE.Material | undefined)?.dispose?.();
+    });
+    (this.shared.tones!.value as THREE.Texture).dispose();
+    (this.shared.states!.value as THREE.Texture).dispose();
+    this.renderer.dispose();
+    this.renderer.domElement.remove();
+  }
+}
+
+/** Whether a triangle with no corner in a box still reaches into it; corners as x, y, x, y, x, y. */
+function touches(c: number[], box: Box): boolean {
+  if (Math.max(c[0]!, c[2]!, c[4]!) < box.x0 || Math.min(c[0]!, c[2]!, c[4]!) > box.x1) return false;
+  if (Math.max(c[1]!, c[3]!, c[5]!) < box.y0 || Math.min(c[1]!, c[3]!, c[5]!) > box.y1) return false;
+  // Apart when all corners of the box lie outside one of the triangle's sides.
+  const turn = Math.sign((c[2]! - c[0]!) * (c[5]! - c[1]!) - (c[4]! - c[0]!) * (c[3]! - c[1]!)) || 1;
+  for (let k = 0; k < 6; k += 2) {
+    const l = (k + 2) % 6;
+    const side = (x: number, y: number) => turn * ((c[l]! - c[k]!) * (y - c[k + 1]!) - (c[l + 1]! - c[k + 1]!) * (x - c[k]!));
+    if (side(box.x0, box.y0) < 0 && side(box.x1, box.y0) < 0 && side(box.x0, box.y1) < 0 && side(box.x1, box.y1) < 0) return false;
+  }
+  return true;
+}
