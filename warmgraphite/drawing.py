@@ -71,17 +71,19 @@ class Drawing:
     def keys(self) -> dict[str, str]:
         """The key of each pass: what it reads of model and view is written down here and nowhere else.
 
-        Of the model only the parts that are shown count, and of those only what the pass looks at: a part renamed or
-        hidden, a colour changed, a role that behaves alike leave what does not show them fresh.
+        Of the model only the parts count that are shown and not wholly taken away by a plane, and of those only what the
+        pass looks at: a part renamed or hidden, a colour changed, a role that behaves alike leave what does not show them
+        fresh.
         """
         model, spec = self.model, self.view.model_dump(mode="json")
         shown = np.flatnonzero(shown_parts(model, self.view))
+        beyond, crossed = _against_planes(model, self.view, shown)
+        shown, crossed = shown[~beyond], crossed[~beyond]
         uncut = uncut_parts(model, self.view)[shown]
         # Tolerances and the coordinates in a cutting plane stand on these two.
         placed = [model.anchor.tolist(), model.extent]
-        solid = ~uncut & _crossed(model, self.view, shown)
+        sawn = shown[crossed & ~uncut]
         bodies = [placed, _digest(shown, model.part_shape[shown], uncut), spec["cuts"]]
-        sawn = [placed, _digest(shown[solid], model.part_shape[shown[solid]]), spec["cuts"]]
         looks = [(m.colour, m.opacity) for m in model.looks]
         kinds = _digest(model.part_is_glass[shown], model.part_material[shown], model.part_role[shown])
         paper = {k: spec["frame"][k] for k in ("width", "height", "scale")}
@@ -89,7 +91,7 @@ class Drawing:
         contours = asdict(model.contours) if model.contours else None
         return {
             # What is cut of the model does not depend on how it is looked at.
-            "cut": pass_key("cut", *sawn),
+            "cut": pass_key("cut", placed, _digest(sawn, model.part_shape[sawn]), spec["cuts"]),
             "lines": pass_key("lines", *framed, contours),
             "poche": pass_key("poche", *framed, [m.name for m in model.materials], _digest(model.part_earth[shown])),
             "surface": pass_key("surface", *framed, looks, list(self.size)),
@@ -252,20 +254,22 @@ def _filled(shapes: Sequence[PocheShape], poche: dict[str, Poche]) -> list[Fille
     return [Filled(s, colour, earth_hatch(s.rings) if s.earth else []) for s, colour in found if colour]
 
 
-def _crossed(model: Model, view: ViewSpecification, parts: NDArray[np.int64]) -> NDArray[np.bool_]:
-    """(N,) which of the parts reach to both sides of a plane that cuts: no other has anything to do with the cut."""
+def _against_planes(
+    model: Model, view: ViewSpecification, parts: NDArray[np.int64]
+) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    """(N,) which of the parts lie wholly on the removed side of a plane, and (N,) which reach a plane that cuts."""
     boxes = model.part_bounds[parts]
-    found = np.zeros(len(parts), bool)
+    beyond, crossed = np.zeros(len(parts), bool), np.zeros(len(parts), bool)
     for cut in view.cuts:
-        if cut.role != "cut":
-            continue
         normal = np.array(cut.normal, float)
         low = np.where(normal > 0, boxes[:, 0], boxes[:, 1])
         high = np.where(normal > 0, boxes[:, 1], boxes[:, 0])
+        slack = 1e-6 * model.extent * float(np.linalg.norm(normal))
         with np.errstate(invalid="ignore"):
-            slack = 1e-6 * model.extent * float(np.linalg.norm(normal))
-            found |= ((low - cut.point) @ normal <= slack) & ((high - cut.point) @ normal >= -slack)
-    return found
+            beyond |= (low - cut.point) @ normal > slack
+            if cut.role == "cut":
+                crossed |= ((low - cut.point) @ normal <= slack) & ((high - cut.point) @ normal >= -slack)
+    return beyond, crossed
 
 
 def _digest(*arrays: NDArray[Any]) -> str:

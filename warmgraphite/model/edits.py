@@ -324,12 +324,13 @@ def label_of(edit: Any, model: Model) -> str:
         if len(parts) == 1 and 0 <= parts[0] < len(model.parts)
         else f"{len(parts):,} parts"
     )
+    name = getattr(edit, "name", None) or ""
     words = {
         "hide": f"Hide {what}", "show": "Show all parts" if not parts else f"Show {what}", "isolate": f"Isolate {what}",
         "drop": f"Drop {what}", "rename": "Rename part", "move": f"Move {what} to layer", "role": f"Role of {what}",
         "behave": f"Behaviour of {what}", "material": f"Material of {what}", "edit_material": "Change material",
         "merge": "Merge materials", "add_material": "New material", "white_card": "White card",
-        "keep_set": f"Keep part set “{getattr(edit, 'name', '')[:40]}”", "remove_set": "Remove part set",
+        "keep_set": f"Keep part set “{name[:40]}”", "remove_set": "Remove part set",
         "rules": "Roles by rule", "contours": "Contours", "mend": "Mend the model", "remeasure": "Units of the file",
     }  # fmt: skip
     return words[edit.do]

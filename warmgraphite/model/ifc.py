@@ -125,8 +125,11 @@ def _room(space: Any, layer: str, points: NDArray[np.float64], faces: NDArray[np
     return Room(title or number, number if title else "", layer.split("/")[0], place, round(float(floor.sum()), 3))
 
 
-def read_ifc(path: Path, watch: Stages = unwatched) -> Model:
-    """The model of an IFC file in metres, Z up. Raises :class:`ModelFileError` for a damaged or empty one."""
+def read_ifc(path: Path, watch: Stages = unwatched) -> tuple[Model, tuple[str, ...]]:
+    """The model of an IFC file in metres, Z up, and sentences about what was left out.
+
+    Raises :class:`ModelFileError` for a damaged or empty file.
+    """
     import ifcopenshell
 
     head, tail = path.open("rb").read(4096), b""
@@ -149,7 +152,15 @@ def read_ifc(path: Path, watch: Stages = unwatched) -> Model:
         _gather(ifc, products, gathering, watch)
     except (RuntimeError, TypeError, AttributeError, ValueError) as error:
         raise ModelFileError(f"{path.name} is a damaged IFC file: its products cannot be understood; export it again.") from error
-    return gathering.model(path.stem)
+    # The library passes over what it does not know without a word.
+    lines = len(re.findall(rb"(?m)^\s*#\d+\s*=", path.read_bytes()))
+    left = lines - sum(1 for _ in ifc)
+    notes = (
+        (f"{left:,} {'line' if left == 1 else 'lines'} of the file could not be understood, so parts may be missing.",)
+        if left > 0
+        else ()
+    )
+    return gathering.model(path.stem), notes
 
 
 def _gather(ifc: Any, products: list[Any], gathering: Gathering, watch: Stages) -> None:

@@ -125,9 +125,10 @@ def read_model_file(path: Path, watch: Stages = unwatched) -> FileModel:
             found = read_model_file(inside, watch)
             return replace(found, model=replace(found.model, name=path.stem))
     declared: float | None = None
+    left_out: tuple[str, ...] = ()
     up: UpAxis | None = None
     if file_format == "ifc":
-        model, declared, up = ifc.read_ifc(path, watch), 1.0, "z"
+        (model, left_out), declared, up = ifc.read_ifc(path, watch), 1.0, "z"
     elif file_format in ("glb", "gltf"):
         model, up = scene_file.read_gltf(path, watch), "y"
     elif file_format == "dae":
@@ -146,7 +147,7 @@ def read_model_file(path: Path, watch: Stages = unwatched) -> FileModel:
     if up is None:
         size = _main_size(model)
         up = "z" if size[2] <= size[1] or np.isclose(size[2], size[1]) else "y"
-    return FileModel(_with_picture_sizes(model), file_format, units, up, why, notes)
+    return FileModel(_with_picture_sizes(model), file_format, units, up, why, (*left_out, *notes))
 
 
 def _checked(model: Model, path: Path) -> tuple[Model, tuple[str, ...]]:

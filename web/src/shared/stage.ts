@@ -105,6 +105,7 @@ export class ModelStage {
   private readonly edgeCount: number;
   private readonly planes = new THREE.Group();
   private readonly marks = new THREE.Group();
+  private readonly ring = ringPicture();
   private readonly radius: number;
   private readonly shared: Record<string, THREE.IUniform>;
   private state: Uint8Array = new Uint8Array(0);
@@ -381,7 +382,7 @@ export class ModelStage {
     return found;
   }
 
-  /** Crosses at places worth looking at; the chosen one is larger. */
+  /** Rings around places worth looking at; the chosen one is larger. */
   mark(points: readonly Vec[], chosen: number | null): void {
     for (const child of [...this.marks.children]) {
       this.marks.remove(child);
@@ -389,16 +390,16 @@ export class ModelStage {
       ((child as THREE.Points).material as THREE.Material).dispose();
     }
     const o = this.head.origin;
-    const add = (rows: readonly Vec[], size: number, colour: string) => {
+    const add = (rows: readonly Vec[], size: number) => {
       if (!rows.length) return;
       const geometry = new THREE.BufferGeometry().setFromPoints(rows.map((p) => new THREE.Vector3(p[0] - o[0], p[1] - o[1], p[2] - o[2])));
-      const dots = new THREE.Points(geometry, new THREE.PointsMaterial({ color: colour, size, sizeAttenuation: false, depthTest: false }));
+      const dots = new THREE.Points(geometry, new THREE.PointsMaterial({ map: this.ring, size, sizeAttenuation: false, depthTest: false, transparent: true }));
       dots.frustumCulled = false;
       dots.renderOrder = 6;
       this.marks.add(dots);
     };
-    add(points.filter((_, i) => i !== chosen), 6 * this.renderer.getPixelRatio(), "#b2472a");
-    if (chosen !== null && points[chosen]) add([points[chosen]], 13 * this.renderer.getPixelRatio(), "#b2472a");
+    add(points.filter((_, i) => i !== chosen), 11 * this.renderer.getPixelRatio());
+    if (chosen !== null && points[chosen]) add([points[chosen]], 34 * this.renderer.getPixelRatio());
     this.draw();
   }
 
@@ -510,9 +511,24 @@ export class ModelStage {
     });
     (this.shared.tones!.value as THREE.Texture).dispose();
     (this.shared.states!.value as THREE.Texture).dispose();
+    this.ring.dispose();
     this.renderer.dispose();
     this.renderer.domElement.remove();
   }
+}
+
+/** The ring that a pencil draws around what is wrong. */
+function ringPicture(): THREE.Texture {
+  const canvas = Object.assign(document.createElement("canvas"), { width: 64, height: 64 });
+  const pen = canvas.getContext("2d")!;
+  for (const [ink, width] of [["#fbf8f1", 13], ["#b2472a", 7]] as const) {
+    pen.strokeStyle = ink;
+    pen.lineWidth = width;
+    pen.beginPath();
+    pen.arc(32, 32, 24, 0, 2 * Math.PI);
+    pen.stroke();
+  }
+  return new THREE.CanvasTexture(canvas);
 }
 
 /** Whether a triangle with no corner in a box still reaches into it; corners as x, y, x, y, x, y. */

@@ -2,6 +2,7 @@ import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } fro
 
 import { http, type View } from "../../api/client";
 import { type Editing, useModelJob } from "../../desk/study";
+import { Choice } from "../../shared/controls";
 import { ProgressLine } from "../../shared/ProgressLine";
 import { SpanLine } from "../../shared/SpanLine";
 import type { Hit, How, Span } from "../../shared/look";
@@ -103,14 +104,10 @@ export function ModelRoom({ editing }: { editing: Editing }) {
           ))}
         </div>
         <div className="ml-auto flex gap-3">
-          <label className="quiet">
-            Coloured by{" "}
-            <select className="field cursor-pointer text-graphite" value={colouring} onChange={(e) => set({ colouring: e.target.value as Colouring })}>
-              {COLOURINGS.map((c) => (
-                <option key={c}>{c}</option>
-              ))}
-            </select>
-          </label>
+          <span className="flex items-baseline gap-1.5">
+            <span className="quiet">Coloured by</span>
+            <Choice<Colouring> hideLabel label="Coloured by" value={colouring} options={COLOURINGS.map((c) => ({ value: c, label: c }))} onChange={(c) => set({ colouring: c })} />
+          </span>
           <button type="button" aria-pressed={span !== null} className={`plain border-b-2 ${span ? "border-sanguine font-semibold" : "border-transparent"}`} onClick={() => set({ span: span ? null : { low: [...model.low] as Vec, high: [...model.high] as Vec } })}>
             Section box
           </button>

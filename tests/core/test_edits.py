@@ -1,0 +1,236 @@
+"""What is said of a model, and what that does to a drawing."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+import trimesh
+from pydantic import TypeAdapter
+
+from tests.conftest import box, model_of
+from warmgraphite.collage.specification import default_traces
+from warmgraphite.drawing import Drawing
+from warmgraphite.errors import EditError, ViewError
+from warmgraphite.ink.hatch import earth_hatch
+from warmgraphite.ink.specification import PenSet, default_poche
+from warmgraphite.model import Model
+from warmgraphite.model.edits import ModelEdit, RoleRule, apply_rules, label_of
+from warmgraphite.model.model import Contours
+from warmgraphite.model.store import ModelStore
+from warmgraphite.passes.lines import KINDS, RANKS
+from warmgraphite.passes.store import PassStore
+from warmgraphite.study import StudyDocument, follow_edit, fresh_document
+from warmgraphite.view.specification import Cut, Frame, Parallel, PartChoice, Perspective, ViewSpecification
+
+EDIT: TypeAdapter = TypeAdapter(ModelEdit)
+SECTION = ViewSpecification(
+    projection=Parallel(direction=(0, 1, 0)), cuts=(Cut(point=(0, 1, 0), normal=(0, -1, 0)),), frame=Frame(width=120, height=80, resolution=60)
+)  # fmt: skip
+
+
+def yard() -> Model:
+    made = model_of(
+        ("Wall", box((0, 0, 0), (4, 2, 3)), 0), ("Pane", box((5, 0, 0), (6, 2, 2)), 1), ("Chair A", box((7, 0, 0), (8, 2, 1)), 2),
+        ("Chair B", box((9, 0, 0), (10, 2, 1)), 2), ("Soil", box((-2, -1, -1), (12, 4, 0)), 2),
+    )  # fmt: skip
+    roles = ("structure", "glass", "structure", "structure", "structure")
+    return replace(made, parts=tuple(replace(p, layer="House", role=r) for p, r in zip(made.parts, roles)))
+
+
+def edited(model: Model, **edit: object) -> Model:
+    made = EDIT.validate_python(edit)
+    assert label_of(made, model)
+    return made.apply(model)
+
+
+def test_roles_decide_and_single_parts_are_overruled() -> None:
+    model = yard()
+    cut = lambda m: {m.parts[r.part].name for r in Drawing(m, SECTION).regions()}
+    assert cut(model) == {"Wall", "Pane", "Chair A", "Chair B", "Soil"}
+    seated = edited(model, do="role", parts=[2, 3], role="furniture")
+    assert cut(seated) == {"Wall", "Pane", "Soil"}
+    sawn = edited(seated, do="behave", parts=[3], field="cut", value=True)
+    assert cut(sawn) == {"Wall", "Pane", "Soil", "Chair B"}
+    assert cut(edited(sawn, do="behave", parts=[3], field="cut", value=None)) == {"Wall", "Pane", "Soil"}
+    assert not edited(model, do="behave", parts=[1], field="clear", value=False).part_is_glass[1]
+    with pytest.raises(EditError, match="strong"):
+        edited(model, do="behave", parts=[1], field="cut", value="strong")
+
+
+def test_context_is_drawn_softly_and_the_subject_strongly() -> None:
+    weights = {}
+    for role in ("structure", "context", "subject"):
+        model = edited(yard(), do="role", parts=[0], role=role)
+        plate = Drawing(model, ViewSpecification(projection=Parallel(direction=(0.4, 1, -0.5)), frame=SECTION.frame)).plate(
+            PenSet(fade=0), default_poche(model)
+        )
+        weights[role] = {s.pen.weight for s in plate.strokes if s.group == "outline"}
+    assert max(weights["structure"]) == 0.3 and min(weights["context"]) < 0.2 and max(weights["subject"]) == pytest.approx(0.42)
+
+
+def test_ground_takes_earth_hatch_that_stays_within_its_shape() -> None:
+    model = edited(yard(), do="role", parts=[4], role="ground")
+    plate = Drawing(model, SECTION).plate(PenSet(), default_poche(model))
+    hatched = [f for f in plate.poche if f.hatch]
+    assert len(hatched) == 1 and hatched[0].shape.earth and len(hatched[0].hatch) > 20
+    low, high = np.concatenate(hatched[0].shape.rings).min(0), np.concatenate(hatched[0].shape.rings).max(0)
+    points = np.concatenate(hatched[0].hatch)
+    assert (points >= low - 1e-6).all() and (points <= high + 1e-6).all()
+    ring = np.array([[0, 0], [40, 0], [40, 30], [0, 30], [0, 0]], float)
+    hole = ring * 0.5 + 8
+    assert not [s for s in earth_hatch([ring, hole]) if ((s.mean(0) > hole.min(0)) & (s.mean(0) < hole.max(0))).all()]
+
+
+def test_rules_name_roles_and_the_last_that_matches_counts() -> None:
+    rules = [
+        RoleRule(pattern="*chair*", role="furniture"),
+        RoleRule(pattern="House/Chair B", role="subject"),
+        RoleRule(pattern="soil", role="ground"),
+    ]
+    found = [p.role for p in apply_rules(yard(), rules).parts]
+    assert found == ["structure", "glass", "furniture", "subject", "ground"]
+    assert [p.role for p in apply_rules(yard(), rules, [3]).parts][2:] == ["structure", "subject", "structure"]
+
+
+def test_hide_isolate_drop_rename_and_move() -> None:
+    model = yard()
+    assert edited(edited(model, do="isolate", parts=[0, 1]), do="show", parts=[4]).hidden == (2, 3)
+    assert edited(edited(model, do="hide", parts=[2]), do="show").hidden == ()
+    dropped = edited(model, do="drop", parts=[2, 4])
+    assert dropped.present.tolist() == [True, True, False, True, False] and len(dropped.triangles) == 36
+    assert dropped.part_shape[3] == model.part_shape[3] and dropped.bounds[0][2] == 0
+    with pytest.raises(EditError, match="at least one"):
+        edited(dropped, do="drop", parts=[0, 1, 3])
+    with pytest.raises(EditError, match="does not have"):
+        edited(model, do="hide", parts=[99])
+    moved = edited(edited(model, do="move", parts=[0], layer=" Hall / Walls/ "), do="rename", part=0, name="North wall")
+    assert moved.parts[0].path == "Hall/Walls/North wall"
+
+
+def test_materials_are_changed_merged_and_shown_as_white_card() -> None:
+    model = yard()
+    merged = edited(model, do="merge", materials=[0, 2], into=2)
+    assert [m.name for m in merged.materials] == ["Glass", "Wood"] and merged.materials[1].was == ("Wood", "Stone")
+    assert [merged.materials[p.material].name for p in merged.parts] == ["Wood", "Glass", "Wood", "Wood", "Wood"]
+    white = edited(model, do="white_card", on=True)
+    seen = Drawing(white, SECTION).surface().colour
+    solid = (seen[..., 3] == 255) & (Drawing(white, SECTION).surface().part == 0)
+    assert (seen[solid][:, :3] == [0xF4, 0xF1, 0xEA]).all() and solid.any()
+    assert white.materials == model.materials and edited(white, do="white_card", on=False).looks == model.materials
+    named = edited(model, do="edit_material", material=0, name="Brick", opacity=0.4)
+    assert named.materials[0].was == ("Stone",) and named.part_is_glass[0]
+    with pytest.raises(EditError, match="already"):
+        edited(model, do="edit_material", material=0, name="Wood")
+
+
+def test_a_view_shows_its_part_set_and_a_trace_is_confined_to_one() -> None:
+    model = edited(yard(), do="keep_set", name="Seats", parts=[2, 3])
+    view = SECTION.model_copy(update={"parts": PartChoice(set="Seats"), "cuts": ()})
+    assert set(np.unique(Drawing(model, view).surface().part)) == {-1, 2, 3}
+    with pytest.raises(ViewError, match="Gone"):
+        Drawing(model, view.model_copy(update={"parts": PartChoice(set="Gone")})).lines()
+    traces = tuple(t.model_copy(update={"part_set": "Seats"}) for t in default_traces())
+    whole = SECTION.model_copy(update={"cuts": ()})
+    content = Drawing(model, whole).plate(PenSet(), default_poche(model), "", traces).sets["Seats"]
+    assert ((content.mask > 127) == np.isin(Drawing(model, whole).surface().part, [2, 3])).mean() > 0.99
+    assert len(content.strokes) > 0 and len(content.poche) == 0
+    # When a set goes, what went by it shows all again.
+    document = fresh_document("Yard", model, [view])
+    saved = document.views[0].model_copy(update={"traces": traces})
+    document = StudyDocument.model_validate(document.model_copy(update={"views": (saved,)}).model_dump())
+    gone = EDIT.validate_python({"do": "remove_set", "name": "Seats"})
+    after = follow_edit(document, gone, model, gone.apply(model))
+    assert after.desk.view.parts.set == "" and {t.part_set for t in after.views[0].traces} == {""}
+
+
+def test_other_units_scale_the_model_and_take_its_views_along() -> None:
+    model = replace(yard(), units="m", up="z")
+    views = [
+        SECTION.model_copy(update={"frame": Frame(width=120, height=80, scale=100)}),
+        ViewSpecification(projection=Perspective(eye=(2, -9, 2), target=(2, 0, 1)), frame=SECTION.frame),
+    ]
+    document = fresh_document("Yard", model, views)
+    edit = EDIT.validate_python({"do": "remeasure", "units": "ft", "up": "y"})
+    small = edit.apply(model)
+    assert small.bounds[1][0] == pytest.approx(12 * 0.3048) and small.bounds[1][2] == pytest.approx(4 * 0.3048)
+    after = follow_edit(document, edit, model, small)
+    for old, new in zip(document.views, after.views):
+        seen, again = (Drawing(m, v.view).scene.projection.project(m.vertices) for m, v in ((model, old), (small, new)))
+        assert np.allclose(
+            again[:, :2] - again[0, :2], (seen[:, :2] - seen[0, :2]) * (0.3048 if old.view.frame.scale else 1), atol=1e-6
+        )
+    back = EDIT.validate_python({"do": "remeasure", "units": "m", "up": "z"})
+    assert np.allclose(back.apply(small).vertices, model.vertices, atol=1e-9)
+
+
+def hill() -> trimesh.Trimesh:
+    """A cone of 10 m on a square of ground, so that contours are circles of known size."""
+    angle = np.linspace(0, 2 * np.pi, 181)[:-1]
+    rim = np.column_stack([40 * np.cos(angle), 40 * np.sin(angle), np.zeros(180)])
+    faces = [(180, i, (i + 1) % 180) for i in range(180)]
+    return trimesh.Trimesh(np.vstack([rim, [[0, 0, 10]]]), faces, process=False)
+
+
+def test_contours_lie_on_the_ground_at_their_levels_and_index_ones_are_stronger() -> None:
+    model = model_of(("Hill", hill(), 2), ("Hut", box((2, 2, 0), (6, 6, 14)), 0))
+    model = replace(
+        model, parts=(replace(model.parts[0], role="ground"), model.parts[1]), contours=Contours(2.0, 2), origin=(0.0, 0.0, 101.0)
+    )
+    view = ViewSpecification(projection=Parallel(direction=(0, 0, -1), up=(0, 1, 0)), frame=Frame(width=200, height=200))
+    lines = Drawing(model, view).lines()
+    rows = np.flatnonzero(lines.kind == KINDS.index("terrain"))
+    levels = {round(z, 6) for z in lines.start[rows][:, 2]}
+    assert levels == {1.0, 3.0, 5.0, 7.0, 9.0}  # 102, 104 … 110 m above the sea
+    for level in levels:
+        own = rows[np.isclose(lines.start[rows][:, 2], level)]
+        length = np.linalg.norm(lines.end[own] - lines.start[own], axis=1).sum()
+        radius = (10 - level) * 4
+        assert length == pytest.approx(2 * np.pi * radius, rel=2e-3)
+        away = np.hypot(*((lines.start[own] + lines.end[own]) / 2)[:, :2].T)
+        assert np.allclose(away, radius, rtol=1e-3)
+        index = round(level + 101) % 4 == 0
+        assert {RANKS[r] for r in lines.rank[own]} == {"edge" if index else "surface"}
+    under = [r for r in rows if not lines.visible[r]]
+    assert under and all((2 <= lines.start[r][0] <= 6.01) for r in under)  # the hut hides what it stands on
+    assert not (Drawing(replace(model, contours=None), view).lines().kind == KINDS.index("terrain")).any()
+
+
+def test_only_what_depends_on_a_change_becomes_stale(tmp_path: Path) -> None:
+    store = PassStore(tmp_path)
+    model = edited(yard(), do="role", parts=[2], role="furniture")
+    Drawing(model, SECTION, store=store).compute()
+    stale = lambda m, v=SECTION: {n for n, fresh in Drawing(m, v, store=store).fresh().items() if not fresh}
+    assert stale(edited(model, do="rename", part=0, name="Other")) == set()
+    assert (
+        stale(edited(model, do="hide", parts=[0])) == set() and stale(edited(model, do="keep_set", name="x", parts=[0])) == set()
+    )
+    assert stale(edited(model, do="behave", parts=[0], field="drawn", value="strong")) == set()  # a pen's matter
+    assert stale(edited(model, do="edit_material", material=0, colour="#123456")) == {"surface"}
+    assert stale(edited(model, do="contours", interval=0.25)) == {"lines"}
+    # A part that stands where the plane does not reach has nothing to do with the cut.
+    vertices = model.vertices.copy()
+    chair = np.unique(model.triangles[model.triangle_part == 2])
+    vertices[chair, 1] += 2.5
+    assert "cut" not in stale(replace(model, vertices=vertices)) and "lines" in stale(replace(model, vertices=vertices))
+    # And one that is wholly taken away has nothing to do with anything.
+    front = edited(model, do="drop", parts=[3])
+    ahead = model.vertices.copy()
+    ahead[np.unique(model.triangles[model.triangle_part == 3]), 1] -= 6
+    assert stale(replace(model, vertices=ahead)) >= {"lines"} and len(front.triangles) == 48
+
+
+def test_states_of_a_model_share_what_takes_the_room(tmp_path: Path) -> None:
+    store = ModelStore(tmp_path)
+    model = yard()
+    versions = [store.save(model)]
+    for i in range(5):
+        model = edited(model, do="rename", part=0, name=f"Wall {i}")
+        versions.append(store.save(model))
+    assert len(set(versions)) == 6 and len(list(tmp_path.glob("*.npz"))) == 1
+    again = ModelStore(tmp_path)
+    first, last = again.load(versions[0]), again.load(versions[5])
+    assert (first.parts[0].name, last.parts[0].name) == ("Wall", "Wall 4") and first.vertices is last.vertices
+    assert last.version == versions[5] and replace(last).version == versions[5] and last.about() == model.about()
