@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.collage.plate import Filled, Plate, SetContent, Tones
 from warmgraphite.collage.specification import Trace
+from warmgraphite.errors import ViewError
 from warmgraphite.ink.hatch import earth_hatch
 from warmgraphite.ink.line_work import line_work
 from warmgraphite.ink.poche import PocheShape, colour_of, poche_shapes
@@ -76,7 +77,10 @@ class Drawing:
         fresh.
         """
         model, spec = self.model, self.view.model_dump(mode="json")
-        shown = np.flatnonzero(shown_parts(model, self.view))
+        try:
+            shown = np.flatnonzero(shown_parts(model, self.view))
+        except ViewError:  # said when the scene is asked for; until then there is nothing to name
+            shown = np.empty(0, np.int64)
         beyond, crossed = _against_planes(model, self.view, shown)
         shown, crossed = shown[~beyond], crossed[~beyond]
         uncut = uncut_parts(model, self.view)[shown]
@@ -210,6 +214,11 @@ class Drawing:
 
         return Light(**self._arrays("light", compute))
 
+    def ink_key(self, pens: PenSet, traces: Sequence[Trace] = ()) -> str:
+        """Names all that pens and part sets add to the passes: the same for the same strokes."""
+        sets = {t.part_set: self.model.sets.get(t.part_set) for t in traces if t.part_set}
+        return pass_key("ink", self.keys["lines"], pens.model_dump(mode="json"), _digest(self.model.part_drawn), sets)
+
     def _part_set(self, name: str, pens: PenSet, poche: dict[str, Poche]) -> SetContent:
         """What of the drawing belongs to a part set: its share of each pixel, its strokes, its poche."""
         chosen = self.model.in_set(name)
@@ -242,7 +251,7 @@ class Drawing:
             study_name=study_name or self.model.name,
             keys={
                 **self.keys,
-                "lines": pass_key("ink", self.keys["lines"], pens.model_dump(mode="json"), _digest(self.model.part_drawn)),
+                "lines": self.ink_key(pens),
                 "poche": pass_key("fill", self.keys["poche"], {n: p.model_dump(mode="json") for n, p in poche.items()}),
             },
         )

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import json
 import threading
 from collections import OrderedDict
@@ -16,7 +15,7 @@ from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.preview import LayerCache, compose, encode_jpeg, trace_picture
 from warmgraphite.drawing import Drawing
 from warmgraphite.passes.lines import KINDS, RANKS
-from warmgraphite.passes.store import PassStore
+from warmgraphite.passes.store import PassStore, pass_key
 from warmgraphite.study import SavedView, StudyDocument
 from warmgraphite.view.specification import ViewSpecification
 
@@ -60,11 +59,9 @@ def desk_drawing(study: Study, view: ViewSpecification, pixels: int = DESK_PIXEL
 
 def plate_of(drawing: Drawing, document: StudyDocument) -> Plate:
     """The plate of a drawing whose passes are fresh, with the study's pens and poche."""
-    inks = [document.pens.model_dump(mode="json"), {k: v.model_dump() for k, v in document.poche.items()}]
     saved = document.on_desk
-    sets = {t.part_set: drawing.model.sets.get(t.part_set) for t in saved.traces if t.part_set}
-    drawn = hashlib.sha256(drawing.model.part_drawn.tobytes()).hexdigest()
-    key = json.dumps([drawing.keys, inks, drawing.view.name, document.name, sets, drawn])
+    inks = [drawing.ink_key(document.pens, saved.traces), {k: v.model_dump() for k, v in document.poche.items()}]
+    key = json.dumps([drawing.keys, inks, drawing.view.name, document.name])
     with _lock:
         if key in _plates:
             _plates.move_to_end(key)
@@ -102,13 +99,11 @@ def thumbnail(study: Study, document: StudyDocument, trace_id: str, width: int =
 
 
 def picture_key(study: Study, document: StudyDocument, saved: SavedView) -> str:
-    """Names the small picture of a saved view: it changes with all that the picture shows."""
-    from warmgraphite.passes.store import pass_key
-
-    return pass_key(
-        "picture", study.model_version, saved.model_dump(mode="json"), document.pens.model_dump(mode="json"),
-        {k: v.model_dump() for k, v in document.poche.items()},
-    )  # fmt: skip
+    """Names the small picture of a saved view: it changes with all that the picture shows, and with nothing else."""
+    drawing = Drawing(study.model, saved.view, tone_size(saved.view, THUMBNAIL_PIXELS))
+    poche = {k: v.model_dump() for k, v in document.poche.items()}
+    ink = drawing.ink_key(document.pens, saved.traces)
+    return pass_key("picture", drawing.keys, ink, saved.model_dump(mode="json"), poche, document.name)
 
 
 def probe(study: Study, document: StudyDocument, x: float, y: float) -> dict[str, Any] | None:

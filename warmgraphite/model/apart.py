@@ -44,7 +44,7 @@ def read_apart(
 
     process = subprocess.Popen(
         [sys.executable, "-m", "warmgraphite.model.apart", str(path), str(out)],
-        stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, cwd=root, preexec_fn=limit,
+        stdout=subprocess.PIPE, stderr=None, cwd=root, preexec_fn=limit,
         env={**os.environ, "PYTHONPATH": str(root), "OMP_NUM_THREADS": "2", "OPENBLAS_NUM_THREADS": "2"},
     )  # fmt: skip
     too_much = f"{path.name} needs more than {megabytes} MB or {seconds} s to read; leave out what the drawing does not need."
@@ -67,9 +67,9 @@ def read_apart(
     if "error" in answer:
         raise ModelFileError(str(answer["error"]))
     if "size" not in answer:
-        if process.returncode in (-signal.SIGXCPU, -signal.SIGKILL):
-            raise ModelFileError(too_much)
-        raise ModelFileError(f"{path.name} cannot be read: it is damaged, or made in a way that we do not know; export it again.")
+        if process.returncode in (-signal.SIGSEGV, -signal.SIGABRT, -signal.SIGBUS, -signal.SIGFPE, -signal.SIGILL):
+            raise ModelFileError(f"{path.name} cannot be read: it is damaged, or larger than can be held; export it again.")
+        raise ModelFileError(too_much)
     return answer
 
 
@@ -132,6 +132,9 @@ def read_here(path: Path, out: Path, tell: Stages) -> dict[str, Any]:
         return {"error": f"{path.name} needs more memory than is allowed; leave out what the drawing does not need."}
     except RecursionError:
         return {"error": f"{path.name} is nested deeper than any building; export the model again."}
+    except Exception as error:  # whatever a damaged file makes of a library, one sentence comes of it
+        print(f"{path.name}: {type(error).__name__}: {error}", file=sys.stderr)
+        return {"error": f"{path.name} cannot be read: it is damaged, or made in a way that we do not know; export it again."}
 
 
 def read_fresh(path: Path, folder: Path, units: str | None = None, up: str | None = None) -> Any:

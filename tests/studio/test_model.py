@@ -1,0 +1,220 @@
+"""The model of a study through the API: said of, mended, written, brought anew; and all of it taken back."""
+
+from __future__ import annotations
+
+import io
+import json
+import zipfile
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+from django.conf import settings
+from django.test import Client
+
+from studio.jobs.models import Job
+from studio.studies.models import ModelFile, Study
+from tests.conftest import box, model_of
+from tests.core.test_health import gaping
+from tests.studio.conftest import Api
+from warmgraphite.model.glb import write_glb
+from warmgraphite.model.read import read_model
+
+
+def edit(api: Api, *edits: dict) -> dict:
+    """The answer to edits of the model; a job's answer is waited for."""
+    answer = api.post("/model", {"base": api.study()["revision"], "edits": list(edits)})
+    found = answer.json()
+    if answer.status_code == 200 and found["job"]:
+        return api.client.get(f"/api/jobs/{found['job']['id']}").json()
+    return {**found, "status": answer.status_code}
+
+
+def take(upload: Callable, path: Path, **body: str) -> dict:
+    """Bring a file and take it in."""
+    read = Client().get(f"/api/jobs/{upload(path).json()['id']}").json()
+    assert read["state"] == "done", read
+    wanted = {"name": "Brought", "units": read["result"]["units"], "up": read["result"]["up"], **body}
+    job = Client().post(f"/api/uploads/{read['id']}/accept", wanted, content_type="application/json").json()
+    return Client().get(f"/api/jobs/{job['id']}").json()
+
+
+def test_what_is_said_of_parts_is_one_step_of_undo_and_survives_it(api: Api) -> None:
+    first = api.get("/parts").json()
+    assert first["name"] == ["Wall", "Step", "Yard"] and first["roles"][first["role"][0]] == "structure"
+    said = edit(
+        api,
+        {"do": "role", "parts": [1, 2], "role": "context"},
+        {"do": "hide", "parts": [1, 2]},
+        {"do": "keep_set", "name": "Wall only", "parts": [0]},
+    )
+    assert said["study"]["undo"] == "Keep part set “Wall only”"
+    parts = api.get("/parts").json()
+    assert parts["hidden"] == [1, 2] and parts["sets"] == {"Wall only": [0]} and parts["behaviour"]["context"]["drawn"] == "soft"
+    api.post("/undo", {"base": api.study()["revision"]})
+    assert api.get("/parts").json() == first
+    api.post("/redo", {"base": api.study()["revision"]})
+    assert api.get("/parts").json() == parts
+    assert edit(api, {"do": "rename", "part": 77, "name": "x"})["status"] == 422
+    assert edit(api, {"do": "polish", "parts": [0]})["status"] == 422
+    stale = api.post("/model", {"base": 1, "edits": [{"do": "show"}]})
+    assert stale.status_code == 409 and api.get("/parts").json() == parts
+
+
+def test_a_view_goes_by_a_set_and_loses_it_with_a_sentence(api: Api) -> None:
+    edit(api, {"do": "keep_set", "name": "Low", "parts": [1, 2]})
+    api.edit(["desk", "view", "parts", "set"], "Low")
+    api.get("/desk", start="true")
+    assert api.get("/desk").json()["fresh"] and api.get("/preview", width=300).status_code == 200
+    api.edit(["desk", "view", "parts", "set"], "Lower")
+    assert "no part set “Lower”" in api.get("/desk").json()["problem"]
+    api.edit(["desk", "view", "parts", "set"], "Low")
+    edit(api, {"do": "remove_set", "name": "Low"})
+    assert api.study()["document"]["desk"]["view"]["parts"]["set"] == "" and api.get("/desk").json()["problem"] == ""
+
+
+def test_dropped_parts_are_gone_from_the_drawing_and_come_back(api: Api) -> None:
+    dropped = edit(api, {"do": "drop", "parts": [1]})
+    assert dropped["state"] == "done" and api.get("/parts").json()["absent"] == [1] and api.study()["model"]["parts"] == 2
+    api.get("/desk", start="true")
+    assert api.get("/desk").json()["fresh"]
+    api.post("/undo", {"base": api.study()["revision"]})
+    assert api.study()["model"]["parts"] == 3 and api.get("/parts").json()["absent"] == []
+
+
+def test_a_gap_is_found_mended_and_the_mend_taken_back(jobs_at_once: None, scratch: Path, upload: Callable) -> None:
+    write_glb(model_of(("Hall", gaping(), 0), ("Shed", box((20, 0, 0), (24, 3, 3)), 2)), scratch / "hall.glb")
+    api = Api(take(upload, scratch / "hall.glb")["result"]["slug"])
+
+    def kinds() -> list[str]:
+        api.get("/health")
+        return [f["kind"] for f in api.get("/health").json()["findings"]]
+
+    assert kinds() == ["gaps", "open"]
+    finding = api.get("/health").json()["findings"][0]
+    assert finding["count"] == 4 and finding["places"][0]["part"] == 0 and "close" in finding["harm"]
+    done = edit(api, {"do": "mend", "kind": "gaps"})
+    assert done["state"] == "done" and "4 places" in done["result"]["said"]
+    assert kinds() == [] and api.study()["undo"] == "Mend: hairline gaps"
+    assert edit(api, {"do": "mend", "kind": "gaps"})["state"] == "failed"
+    api.post("/undo", {"base": api.study()["revision"]})
+    assert kinds() == ["gaps", "open"]
+    # The file as received is kept through all of it.
+    kept = settings.DATA / "received" / ModelFile.objects.get(study__slug=api.study()["slug"]).folder / "hall.glb"
+    assert kept.read_bytes() == (scratch / "hall.glb").read_bytes()
+
+
+def test_the_next_version_carries_over_reports_and_can_be_taken_back(jobs_at_once: None, scratch: Path, upload: Callable) -> None:
+    wall, post = box((0, 0, 0), (6, 0.4, 3)), box((8, 0, 0), (8.3, 0.3, 3))
+    write_glb(model_of(("Wall", wall, 0), ("Chair", box((1, 2, 0), (2, 3, 1)), 2), ("Post", post, 2)), scratch / "one.glb")
+    write_glb(
+        model_of(("Chair", box((3, 2, 0), (4, 3, 1)), 2), ("Wall", wall, 0), ("Shelf", box((0, 1, 2), (2, 1.2, 2.1)), 2)),
+        scratch / "two.glb",
+    )
+    api = Api(take(upload, scratch / "one.glb")["result"]["slug"])
+    edit(
+        api,
+        {"do": "role", "parts": [1], "role": "furniture"},
+        {"do": "role", "parts": [2], "role": "subject"},
+        {"do": "keep_set", "name": "Seats", "parts": [1]},
+    )
+    api.edit(["pens", "cut", "weight"], 0.77)
+    api.edit(["role_rules"], [{"pattern": "shelf", "role": "furniture"}])
+    slug = api.study()["slug"]
+    before = api.get("/parts").json()
+    done = take(upload, scratch / "two.glb", study=slug)
+    assert done["state"] == "done" and done["result"]["slug"] == slug
+    counts = done["result"]["report"]["counts"]
+    assert (counts["same"], counts["moved"], counts["new"], counts["gone"], counts["lost"]) == (1, 1, 1, 1, 1)
+    parts = api.get("/parts").json()
+    named = {n: parts["roles"][r] for n, r in zip(parts["name"], parts["role"])}
+    assert (
+        named["Chair"] == "furniture"
+        and named["Shelf"] == "furniture"
+        and parts["sets"] == {"Seats": [1]}
+        and parts["absent"] == [2]
+    )
+    assert api.study()["document"]["pens"]["cut"]["weight"] == 0.77
+    files = api.get("/files").json()
+    assert [(f["name"], f["current"]) for f in files] == [("two.glb", True), ("one.glb", False)]
+    assert files[0]["report"]["lost"] == [["Post", "role subject"]]
+    # The older version lies on the desk again as the study had made of it, and the newer one after it.
+    back = api.post("/files/1/back", {"base": api.study()["revision"]})
+    assert back.status_code == 200 and api.get("/parts").json() == before
+    assert api.post("/files/1/back", {"base": api.study()["revision"]}).status_code == 422
+    assert api.post("/files/2/back", {"base": api.study()["revision"]}).status_code == 200
+    assert api.get("/parts").json() == parts
+    for _ in range(3):
+        api.post("/undo", {"base": api.study()["revision"]})
+    assert api.get("/parts").json() == before
+
+
+def test_a_job_that_is_done_twice_brings_a_model_once(jobs_at_once: None, scratch: Path, upload: Callable) -> None:
+    from studio.jobs.queue import WORK
+
+    write_glb(model_of(("Wall", box((0, 0, 0), (6, 0.4, 3)), 0)), scratch / "one.glb")
+    first = take(upload, scratch / "one.glb")["result"]
+    again = WORK["take"](Job.objects.get(kind="take"), lambda *_: None)  # type: ignore[arg-type]
+    assert again["slug"] == first["slug"] and Study.objects.count() == 1
+
+
+def test_units_can_be_changed_after_the_model_was_taken_in(jobs_at_once: None, scratch: Path, upload: Callable) -> None:
+    write_glb(model_of(("House", box((0, 0, 0), (12_000, 8_000, 6_000)), 0)), scratch / "house.glb")
+    api = Api(take(upload, scratch / "house.glb", units="m")["result"]["slug"])
+    assert api.study()["model"]["high"][0] - api.study()["model"]["low"][0] == pytest.approx(12_000)
+    assert edit(api, {"do": "remeasure", "units": "mm", "up": "y"})["state"] == "done"
+    model = api.study()["model"]
+    assert np.subtract(model["high"], model["low"]) == pytest.approx([12, 8, 6]) and (model["units"], model["up"]) == ("mm", "y")
+    api.post("/undo", {"base": api.study()["revision"]})
+    assert api.study()["model"]["units"] == "m"
+
+
+@pytest.mark.parametrize("kind", ["glb", "obj"])
+def test_a_part_set_is_written_and_reads_the_same(api: Api, scratch: Path, kind: str) -> None:
+    edit(api, {"do": "keep_set", "name": "Low", "parts": [1, 2]})
+    job = api.post("/model/write", {"format": kind, "part_set": "Low"}).json()
+    data = b"".join(api.client.get(f"/api/jobs/{job['id']}/file").streaming_content)  # type: ignore[attr-defined]
+    if kind == "obj":
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            assert {Path(n).suffix for n in archive.namelist()} == {".obj", ".mtl"}
+    path = scratch / ("low.glb" if kind == "glb" else "low.zip")
+    path.write_bytes(data)
+    back = read_model(path, "m", "y" if kind == "glb" else "z")
+    whole = Study.objects.get().model
+    assert [p.name for p in back.parts] == ["Step", "Yard"]
+    assert np.allclose(back.part_bounds, whole.part_bounds[1:], atol=1e-5)
+    assert api.post("/model/write", {"format": kind, "part_set": "High"}).status_code == 422
+
+
+def test_rules_are_kept_for_other_models(api: Api) -> None:
+    rules = [{"pattern": "*step*", "role": "context"}]
+    assert (
+        api.client.post("/api/rule-books", {"name": "Ours", "rules": rules}, content_type="application/json").status_code == 200
+    )
+    assert api.client.get("/api/rule-books").json() == [{"name": "Ours", "rules": rules}]
+    edit(api, {"do": "rules", "rules": rules})
+    assert Study.objects.get().model.parts[1].role == "context"
+    assert api.client.delete("/api/rule-books/Ours").status_code == 204 and api.client.get("/api/rule-books").json() == []
+
+
+def test_a_study_from_before_models_had_a_history_opens(api: Api) -> None:
+    """A model kept in one file, as it was before states and bodies were told apart."""
+    from warmgraphite.model.store import ModelStore, load_model, save_model
+
+    model = Study.objects.get().model
+    folder = settings.DATA / "older"
+    save_model(model, folder / "abc.npz")
+    again = ModelStore(folder).load("abc")
+    assert again.about() == model.about() and (again.vertices == model.vertices).all()
+    with np.load(folder / "abc.npz") as arrays:  # with words from before this version, when there were fewer
+        about = json.loads(arrays["about"].tobytes())
+        bare = {
+            "name": "Old",
+            "parts": [{"name": "A", "layer": "", "material": 0, "role": "structure"}] * 3,
+            "materials": [{"name": "X", "colour": "#aaaaaa", "opacity": 1.0}],
+        }
+        assert about["units"] == "m"
+        kept = {k: arrays[k] for k in ("vertices", "triangles", "triangle_part")}
+    np.savez(folder / "old.npz", **kept, about=np.frombuffer(json.dumps(bare).encode(), np.uint8))
+    assert load_model(folder / "old.npz").parts[2].name == "A"
