@@ -5,6 +5,7 @@ These machines are noisy: a row is the median of several runs after one that war
 
 from __future__ import annotations
 
+import gzip
 import json
 import os
 import resource
@@ -117,6 +118,53 @@ def preview() -> dict:
             both.append(end - start)
         note = f"edit {statistics.median(edits) * 1000:.0f} ms + picture {statistics.median(pictures) * 1000:.0f} ms, {size / 1000:.0f} kB"
         return {"seconds": statistics.median(both[3:]), "note": note}
+
+
+def _ready(path: Path, written: Path) -> dict:
+    """From a file to a model that the desk can draw: read apart, in metres, kept, packed for the 3D view; then its health."""
+    from studio.studies.mesh import mesh_bytes
+    from warmgraphite.model.apart import read_apart
+    from warmgraphite.model.health import check
+    from warmgraphite.model.read import FileModel
+    from warmgraphite.model.store import ModelStore, load_model
+
+    spent: list[tuple[float, float, float]] = []
+
+    def work() -> None:
+        start = time.perf_counter()
+        found = read_apart(path, written / "as-read.npz")
+        middle = time.perf_counter()
+        model = FileModel(load_model(written / "as-read.npz"), "", found["units"], found["up"], "").in_metres()
+        with tempfile.TemporaryDirectory() as folder:
+            ModelStore(Path(folder)).save(model)
+        gzip.compress(mesh_bytes(model), 1)
+        end = time.perf_counter()
+        check(model)
+        spent.append((middle - start, end - middle, time.perf_counter() - end))
+        work.triangles, work.parts = len(model.triangles), len(model.parts)  # type: ignore[attr-defined]
+
+    median(work, 3)
+    reading, laying, health = (statistics.median(column) for column in zip(*spent[1:]))
+    note = f"{work.triangles:,} triangles, {work.parts:,} parts; read {reading:.1f} s, laid down {laying:.1f} s; health {health:.2f} s"  # type: ignore[attr-defined]
+    return {"seconds": reading + laying, "note": note}
+
+
+@row("IFC house, read and ready")
+def ifc_house() -> dict:
+    from bench.models import write_ifc_house
+
+    with tempfile.TemporaryDirectory() as folder:
+        write_ifc_house(Path(folder) / "house.ifc")
+        return _ready(Path(folder) / "house.ifc", Path(folder))
+
+
+@row("GLB town, read and ready")
+def glb_town() -> dict:
+    with tempfile.TemporaryDirectory() as folder:
+        # Written in a process of its own, so that its memory is not counted.
+        code = f"from bench.models import block_model; from warmgraphite.model.glb import write_glb; from pathlib import Path; write_glb(block_model(), Path({str(Path(folder) / 'town.glb')!r}))"
+        subprocess.run([sys.executable, "-c", code], check=True)
+        return _ready(Path(folder) / "town.glb", Path(folder))
 
 
 @row("A2 PDF export, tones at 150 dpi")

@@ -187,7 +187,7 @@ def _turned(profile: list[tuple[float, float]], sides: int) -> tuple[np.ndarray,
 
 def write_ifc_house(path: Path, storeys: int = 3, bays: int = 8, sides: int = 28, schema: str = "IFC4", prefix: str | None = None,
                     origin: tuple[float, float, float] = (0, 0, 0), ids: dict[str, str] | None = None,
-                    leave_out: tuple[str, ...] = (), moved: dict[str, tuple[float, float, float]] | None = None) -> None:  # fmt: skip
+                    leave_out: tuple[str, ...] = (), moved: dict[str, tuple[float, float, float]] | None = None, gap: float = 0.0) -> None:  # fmt: skip
     """A row house: walls with windows, slabs, columns, stools and lamps, a roof, a site, rooms; 3 × 8 bays have about 40,000 triangles.
 
     ``ids`` keeps global ids by product name from one writing to the next; ``leave_out`` and ``moved`` (metres) make a newer version.
@@ -279,6 +279,17 @@ def write_ifc_house(path: Path, storeys: int = 3, bays: int = 8, sides: int = 28
     mesh = np.concatenate([np.column_stack([a, a + 31, a + 32]), np.column_stack([a, a + 32, a + 1])])
     site = ifc.product("IfcBuildingElementProxy", "Terrain", ground, [ifc.faces(land, mesh, ifc.style("Grass", "#8f9a6a"))])
     site.ObjectType = "Site"
+    add("IfcBuildingElementProxy", "Neighbour's barn", ground, [ifc.block((-14, 0, -1.5), (-8, depth, 5), plaster)])
+    if gap:  # a garden wall whose back stands off by that much
+        x, y, z = np.meshgrid((1.0, 7.0), (-5.0, -4.7), (-0.6, 1.6), indexing="ij")
+        shell = np.column_stack([x.ravel(), y.ravel(), z.ravel()])
+        sides_of = np.array(
+            [[0, 4, 5], [0, 5, 1], [0, 1, 3], [0, 3, 2], [4, 6, 7], [4, 7, 5], [1, 5, 7], [1, 7, 3], [0, 2, 6], [0, 6, 4]]
+        )
+        back = shell[[2, 3, 7, 6]] + np.array([0, gap, 0])
+        points = np.concatenate([shell, back])
+        body = ifc.faces(points, np.concatenate([sides_of, [[8, 9, 10], [8, 10, 11]]]), brick)
+        add("IfcWall", "Garden wall", ground, [body])
     ifc.write(path)
 
 

@@ -16,8 +16,10 @@ def main() -> None:
 
     settings.DATA.mkdir(parents=True, exist_ok=True)
     call_command("migrate", verbosity=0)
+    from studio.studies.clearing import clear_unused
     from studio.studies.models import Study
 
+    clear_unused()
     if not Study.objects.filter(is_sample=True).exists():
         add_sample()
 

@@ -27,7 +27,9 @@ from warmgraphite.errors import EditError, ModelFileError
 from warmgraphite.model.behaviour import BEHAVIOUR, ROLES
 from warmgraphite.model.edits import ModelEdit, RoleRule
 from warmgraphite.model.health import FINDINGS, GAP
+from warmgraphite.model.model import Model
 from warmgraphite.model.read import FORMATS
+from warmgraphite.model.succession import shapes
 
 router = Router()
 
@@ -65,7 +67,8 @@ class PartsOut(Schema):
     """The parts in columns of one length, row n being part n; ``layer``, ``material`` and ``role`` are numbers in their lists.
 
     ``shape`` is the same for parts of the same shape; ``size`` and ``middle`` hold three metres for each part.
-    ``overruled`` has what is said of single parts, by part number. Absent parts keep their row.
+    ``overruled`` has what is said of single parts, by part number. Absent parts keep their row; of these ``dropped`` ones are
+    still in the file.
     """
 
     version: str
@@ -78,6 +81,7 @@ class PartsOut(Schema):
     size: list[float]
     middle: list[float]
     absent: list[int]
+    dropped: list[int]
     hidden: list[int]
     overruled: dict[int, dict[str, bool | str]]
     layers: list[str]
@@ -164,11 +168,12 @@ class AcceptIn(Schema):
 @router.get("/studies/{slug}/parts", response=PartsOut)
 def list_parts(request: HttpRequest, slug: str, version: str = "") -> PartsOut:
     """Everything said of the parts; ``version`` only makes the address change."""
-    model = study_of(slug).model
+    study = study_of(slug)
+    model, base = study.model, study.base
     count = len(model.parts)
+    gone = np.flatnonzero(~model.present)
     layers = {layer: i for i, layer in enumerate(sorted({p.layer for p in model.parts}))}
     boxes = np.where(np.isfinite(model.part_bounds), model.part_bounds, 0.0)
-    _, shape = np.unique(_shape_numbers(model), return_inverse=True)
     uses = np.bincount(model.part_material[model.present], minlength=len(model.materials))
     fields = ("cut", "clear", "drawn", "poche")
     overruled = {i: {f: v for f in fields if (v := getattr(p, f)) is not None} for i, p in enumerate(model.parts)}
@@ -179,10 +184,11 @@ def list_parts(request: HttpRequest, slug: str, version: str = "") -> PartsOut:
         material=model.part_material.tolist(),
         role=[ROLES.index(p.role) for p in model.parts],  # type: ignore[arg-type]
         triangles=np.bincount(model.triangle_part, minlength=count).tolist(),
-        shape=shape.ravel().tolist(),
+        shape=_shape_numbers(model),
         size=np.round(boxes[:, 1] - boxes[:, 0], 4).ravel().tolist(),
         middle=np.round(boxes.mean(1), 4).ravel().tolist(),
-        absent=np.flatnonzero(~model.present).tolist(),
+        absent=gone.tolist(),
+        dropped=[n for n in gone.tolist() if base is not None and n < len(base.parts) and not base.parts[n].absent],
         hidden=list(model.hidden),
         overruled={i: row for i, row in overruled.items() if row},
         layers=list(layers),
@@ -200,10 +206,16 @@ def list_parts(request: HttpRequest, slug: str, version: str = "") -> PartsOut:
     )  # fmt: skip
 
 
-def _shape_numbers(model: Any) -> Any:
-    from warmgraphite.model.succession import shapes
+_known_shapes: dict[str, list[int]] = {}
 
-    return shapes(model)[0]
+
+def _shape_numbers(model: Model) -> list[int]:
+    """A small number for each part's shape; found anew only when triangles change."""
+    if model.geometry not in _known_shapes:
+        while len(_known_shapes) > 6:
+            _known_shapes.pop(next(iter(_known_shapes)), None)
+        _known_shapes[model.geometry] = np.unique(shapes(model)[0], return_inverse=True)[1].ravel().tolist()
+    return _known_shapes[model.geometry]
 
 
 @router.get("/studies/{slug}/mesh")

@@ -21,7 +21,7 @@ from studio.studies.mesh import mesh_file
 from studio.studies.models import ModelFile, Study, create_study, model_of_version, model_store
 from warmgraphite.errors import ModelFileError
 from warmgraphite.model.apart import read_apart
-from warmgraphite.model.edits import Drop, Mend, ModelEdit, Remeasure
+from warmgraphite.model.edits import Drop, Mend, ModelEdit, Remeasure, Restore
 from warmgraphite.model.glb import write_glb
 from warmgraphite.model.health import FINDINGS, check
 from warmgraphite.model.mending import mend
@@ -39,7 +39,7 @@ _EDITS: TypeAdapter[Any] = TypeAdapter(list[ModelEdit])
 
 def is_slow(edit: Any) -> bool:
     """Whether an edit touches the triangles, so that it belongs in a job."""
-    return isinstance(edit, Mend | Remeasure | Drop)
+    return isinstance(edit, Mend | Remeasure | Drop | Restore)
 
 
 def health_key(study: Study, tolerance: float) -> str:
@@ -146,7 +146,7 @@ def _next_version(job: Job, read: Model, incoming: Path, kept: Path, file: dict[
 
 @work("edit_model")
 def edit_model(job: Job, watch: Watch) -> dict:
-    """Edits that touch the triangles: dropping, mending, other units."""
+    """Edits that touch the triangles: dropping and bringing back, mending, other units."""
     assert job.study is not None
     edits = _EDITS.validate_python(job.arguments["edits"])
     base, slug = int(job.arguments["base"]), job.study.slug

@@ -17,7 +17,7 @@ from django.utils import timezone
 from django.utils.text import slugify
 
 from warmgraphite.errors import GraphiteError
-from warmgraphite.model.edits import label_of
+from warmgraphite.model.edits import Restore, label_of
 from warmgraphite.model.model import Model
 from warmgraphite.model.store import ModelStore
 from warmgraphite.study import StudyDocument, follow_edit, fresh_document
@@ -96,6 +96,12 @@ class Study(models.Model):
         return model_of_version(self.model_version)
 
     @property
+    def base(self) -> Model | None:
+        """The model as the file on the desk was read."""
+        assert self.head is not None
+        return model_store().load(self.head.file.base_version) if self.head.file else None
+
+    @property
     def document(self) -> StudyDocument:
         assert self.head is not None
         return StudyDocument.model_validate(self.head.document)
@@ -124,7 +130,7 @@ class Study(models.Model):
         study = cls._at(slug, base)
         model, document = study.model, study.document
         for edit in edits:
-            changed = edit.apply(model)
+            changed = edit.apply(model, study.base) if isinstance(edit, Restore) else edit.apply(model)
             document = follow_edit(document, edit, model, changed)
             model, before = changed, model
         label = label_of(edits[-1], before)[:120]

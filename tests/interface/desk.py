@@ -51,6 +51,12 @@ class Desk:
         field.send_keys(Keys.CONTROL, "a")
         field.send_keys(words, Keys.ENTER)
 
+    def choose(self, label: str, value: str) -> None:
+        """Choose a value from the list with this label."""
+        identity = self.find(f"//span[normalize-space()='{label}' and @id]").get_attribute("id")
+        self.find(f"//button[@role='combobox' and @aria-labelledby='{identity}']").click()
+        self.find(f"//*[@role='option' and normalize-space()='{value}']").click()
+
     def picture(self, seconds: float = 60) -> str:
         """A digest of the drawing on the desk, once it shows the study as it is now."""
 

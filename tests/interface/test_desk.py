@@ -133,7 +133,7 @@ def test_the_model_is_orbited_in_the_frame_and_picked(desk: Desk) -> None:
     room = desk.find("//main//*[@role='application' and .//canvas]")
     time.sleep(2)
     room.click()
-    desk.find("//aside//dt[normalize-space()='Role']")
+    desk.find("//aside//h2[normalize-space()='Behaviour']")
 
 
 def test_traces_move_by_keyboard_and_are_held_away(desk: Desk) -> None:

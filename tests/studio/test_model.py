@@ -79,8 +79,16 @@ def test_dropped_parts_are_gone_from_the_drawing_and_come_back(api: Api) -> None
     assert dropped["state"] == "done" and api.get("/parts").json()["absent"] == [1] and api.study()["model"]["parts"] == 2
     api.get("/desk", start="true")
     assert api.get("/desk").json()["fresh"]
-    api.post("/undo", {"base": api.study()["revision"]})
-    assert api.study()["model"]["parts"] == 3 and api.get("/parts").json()["absent"] == []
+    before = Study.objects.get().model
+    edit(api, {"do": "role", "parts": [0], "role": "subject"}, {"do": "remeasure", "units": "ft", "up": "z"})
+    assert api.get("/parts").json()["dropped"] == [1]
+    assert edit(api, {"do": "restore", "parts": [1]})["state"] == "done"  # long after, and in other units
+    model = Study.objects.get().model
+    assert model.present.all() and model.parts[0].role == "subject" and len(model.triangles) == 36
+    assert model.part_bounds[1] == pytest.approx(np.array([[5, 0, 0], [6, 3, 1]]) * 0.3048)
+    for _ in range(3):
+        api.post("/undo", {"base": api.study()["revision"]})
+    assert api.study()["model"]["parts"] == 3 and api.get("/parts").json()["absent"] == [] and not before.present[1]
 
 
 def test_a_gap_is_found_mended_and_the_mend_taken_back(jobs_at_once: None, scratch: Path, upload: Callable) -> None:
@@ -196,6 +204,22 @@ def test_rules_are_kept_for_other_models(api: Api) -> None:
     edit(api, {"do": "rules", "rules": rules})
     assert Study.objects.get().model.parts[1].role == "context"
     assert api.client.delete("/api/rule-books/Ours").status_code == 204 and api.client.get("/api/rule-books").json() == []
+
+
+def test_what_no_history_refers_to_is_cleared_away_and_nothing_else(jobs_at_once: None, scratch: Path, upload: Callable) -> None:
+    from studio.studies.clearing import clear_unused
+
+    write_glb(model_of(("A", box((0, 0, 0), (6, 4, 3)), 0), ("B", box((8, 0, 0), (9, 1, 3)), 2)), scratch / "one.glb")
+    first, second = (Api(take(upload, scratch / "one.glb")["result"]["slug"]) for _ in range(2))
+    edit(first, {"do": "drop", "parts": [1]})
+    first.get("/mesh")
+    first.post("/undo", {"base": first.study()["revision"]})
+    clear_unused(young=-1)
+    first.post("/redo", {"base": first.study()["revision"]})  # undo and redo reach all that they did
+    assert first.get("/parts").json()["absent"] == [1] and first.get("/mesh").status_code == 200
+    first.client.delete(first.base)
+    assert clear_unused(young=-1) >= 2 and clear_unused(young=-1) == 0
+    assert second.get("/parts").json()["name"] == ["A", "B"] and len(list((settings.DATA / "received").iterdir())) == 1
 
 
 def test_a_study_from_before_models_had_a_history_opens(api: Api) -> None:

@@ -17,12 +17,12 @@ from pydantic import Field
 from warmgraphite.errors import EditError
 from warmgraphite.model.behaviour import Role
 from warmgraphite.model.health import GAP
-from warmgraphite.model.mending import dropped, mend
-from warmgraphite.model.model import Contours, Material, Model, Part, localised
+from warmgraphite.model.mending import dropped, mend, restored
+from warmgraphite.model.model import Contours, Material, Model, Part, far_origin, localised
 from warmgraphite.model.units import to_metres
 from warmgraphite.specification import Colour, Specification
 
-__all__ = ["ModelEdit", "RoleRule", "apply_rules", "label_of"]
+__all__ = ["ModelEdit", "Restore", "RoleRule", "apply_rules", "in_step", "label_of"]
 
 Numbers = Annotated[tuple[int, ...], Field(min_length=1, max_length=2_000_000)]
 Name = Annotated[str, Field(min_length=1, max_length=200)]
@@ -93,6 +93,19 @@ class Drop(Specification):
         if len(chosen) == int(model.present.sum()):
             raise EditError("A study keeps at least one part; drop fewer of them.")
         return dropped(model, chosen)
+
+
+class Restore(Specification):
+    """Bring dropped parts back, as they are in the file."""
+
+    do: Literal["restore"] = "restore"
+    parts: Numbers
+
+    def apply(self, model: Model, base: Model | None = None) -> Model:
+        """``base`` is the model as its file was read."""
+        if base is None or not 0 <= min(self.parts) <= max(self.parts) < len(model.parts):
+            raise EditError("A part was meant that this model does not have; look at the list again.")
+        return restored(model, in_step(base, model), sorted(set(self.parts)))
 
 
 class Rename(Specification):
@@ -296,10 +309,17 @@ class Remeasure(Specification):
 
 
 ModelEdit = Annotated[
-    Hide | Show | Isolate | Drop | Rename | Move | SetRole | Behave | SetMaterial | EditMaterial | MergeMaterials | AddMaterial
+    Hide | Show | Isolate | Drop | Restore | Rename | Move | SetRole | Behave | SetMaterial | EditMaterial | MergeMaterials | AddMaterial
     | WhiteCard | KeepSet | RemoveSet | ApplyRules | DrawContours | Mend | Remeasure,
     Field(discriminator="do"),
 ]  # fmt: skip
+
+
+def in_step(base: Model, model: Model) -> Model:
+    """The model as its file was read, in the units, the axis and about the origin of the state that was made of it."""
+    if (base.units, base.up) != (model.units, model.up):
+        base = Remeasure(units=model.units, up=model.up).apply(base)  # type: ignore[arg-type]
+    return far_origin(base, model.origin)
 
 
 def apply_rules(model: Model, rules: Sequence[RoleRule], parts: Sequence[int] | None = None) -> Model:
@@ -327,7 +347,7 @@ def label_of(edit: Any, model: Model) -> str:
     name = getattr(edit, "name", None) or ""
     words = {
         "hide": f"Hide {what}", "show": "Show all parts" if not parts else f"Show {what}", "isolate": f"Isolate {what}",
-        "drop": f"Drop {what}", "rename": "Rename part", "move": f"Move {what} to layer", "role": f"Role of {what}",
+        "drop": f"Drop {what}", "restore": f"Bring {what} back", "rename": "Rename part", "move": f"Move {what} to layer", "role": f"Role of {what}",
         "behave": f"Behaviour of {what}", "material": f"Material of {what}", "edit_material": "Change material",
         "merge": "Merge materials", "add_material": "New material", "white_card": "White card",
         "keep_set": f"Keep part set “{name[:40]}”", "remove_set": "Remove part set",

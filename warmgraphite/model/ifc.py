@@ -44,7 +44,7 @@ def _words(kind: str) -> str:
     return re.sub(r"(?<=[a-z])(?=[A-Z])", " ", bare).capitalize()
 
 
-def _role(product: Any, layer: str, name: str, material: Material) -> str:
+def _role(product: Any, name: str, material: Material) -> str:
     clear = material.opacity < SEE_THROUGH
     for kind, role in _ROLES:
         if product.is_a(kind):
@@ -53,7 +53,7 @@ def _role(product: Any, layer: str, name: str, material: Material) -> str:
             return role
     if product.is_a("IfcBuildingElementProxy") and str(getattr(product, "ObjectType", "") or "").lower() in ("site", "terrain"):
         return "ground"
-    return guess_role(layer, name, material)
+    return guess_role("", name, material)
 
 
 def _layer(product: Any) -> str:
@@ -195,6 +195,4 @@ def _gather(ifc: Any, products: list[Any], gathering: Gathering, watch: Stages) 
                 used, local = np.unique(faces[rows], return_inverse=True)
                 title = name if len(groups) == 1 else f"{name} · {look.name}"
                 lasting = product.GlobalId if len(groups) == 1 else f"{product.GlobalId} {look.name}"
-                gathering.add(
-                    title, layer, look, points[used], local.reshape(-1, 3), role=_role(product, layer, name, look), id=lasting
-                )
+                gathering.add(title, layer, look, points[used], local.reshape(-1, 3), role=_role(product, name, look), id=lasting)

@@ -11,7 +11,7 @@ from warmgraphite.errors import EditError
 from warmgraphite.model.health import FINDINGS, GAP, Mesh, doubled_parts, flipped_bodies, gap_pairs, mesh_of
 from warmgraphite.model.model import Model
 
-__all__ = ["dropped", "mend"]
+__all__ = ["dropped", "mend", "restored"]
 
 
 def dropped(model: Model, parts: np.ndarray | list[int]) -> Model:
@@ -21,6 +21,36 @@ def dropped(model: Model, parts: np.ndarray | list[int]) -> Model:
     found = model.only(~gone[model.triangle_part])
     rows = tuple(replace(p, absent=True) if gone[i] else p for i, p in enumerate(model.parts))
     return replace(found, parts=rows, hidden=tuple(h for h in model.hidden if not gone[h]))
+
+
+def restored(model: Model, base: Model, parts: list[int]) -> Model:
+    """The model with dropped parts back, their triangles as they are in ``base``: the file as it was read, with the same
+    part numbers, units and origin."""
+    back = np.zeros(len(base.parts), bool)
+    back[[p for p in parts if model.parts[p].absent and p < len(base.parts) and not base.parts[p].absent]] = True
+    if not back.any():
+        raise EditError("None of these parts is in the model file, so they cannot be brought back.")
+    rows = back[base.triangle_part]
+    both = [model.triangles, base.triangles[rows] + len(model.vertices)]
+    uv = None
+    if model.uv is not None and base.uv is not None:
+        uv = np.concatenate([model.uv, base.uv[rows]])
+    whole = replace(
+        model,
+        vertices=np.concatenate([model.vertices, base.vertices]),
+        triangles=np.concatenate(both).astype(np.int32),
+        triangle_part=np.concatenate([model.triangle_part, base.triangle_part[rows]]),
+        uv=uv,
+        parts=tuple(replace(p, absent=False) if i < len(back) and back[i] else p for i, p in enumerate(model.parts)),
+    )
+    order = np.argsort(whole.triangle_part, kind="stable")
+    found = replace(
+        whole,
+        triangles=whole.triangles[order],
+        triangle_part=whole.triangle_part[order],
+        uv=None if uv is None else uv[order],
+    )
+    return found.only(np.ones(len(order), bool))
 
 
 def mend(model: Model, kind: str, tolerance: float = GAP) -> tuple[Model, str]:

@@ -17,7 +17,7 @@ _WORDS: tuple[tuple[str, str], ...] = (
     ("planting", r"\b(plant(s|ing)?|trees?|shrubs?|hedges?|grass|reeds?)\b"),
     ("furniture", r"\b(furnitur\w*|furnishing\w*|chairs?|tables?|bench(es)?|shelf|shelves|desks?|sofas?|beds?|stools?|pots?)\b"),
     ("water", r"\b(water|ponds?|pools?|river|lake)\b"),
-    ("ground", r"\b(ground|earth|terrain|site|soil|topography|slope)\b"),
+    ("ground", r"\b(ground(?!\s*(floor|level|store?y))|earth|terrain|site|soil|topography|slope)\b"),
     ("context", r"\b(context|neighbou?rs?|surroundings?)\b"),
     ("glass", r"\b(glass|glazing|panes?)\b"),
     ("envelope", r"\b(roof\w*|cladding|facade|façade|covering|envelope|skin)\b"),

@@ -14,8 +14,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.model.edits import Remeasure, RoleRule, apply_rules
-from warmgraphite.model.model import Material, Model, Part, far_origin
+from warmgraphite.model.edits import RoleRule, apply_rules, in_step
+from warmgraphite.model.model import Material, Model, Part
 from warmgraphite.model.welding import mixed
 
 __all__ = ["Report", "match_parts", "shapes", "succeed"]
@@ -156,9 +156,7 @@ def succeed(base: Model, current: Model, fresh: Model, rules: Sequence[RoleRule]
     ``base`` is the older file as it was read; ``current`` the study's state of it, with the same part numbers; ``fresh`` the
     newer file, in metres about the same origin as ``current``. ``rules`` give roles to parts that are new.
     """
-    if (base.units, base.up) != (current.units, current.up):
-        base = Remeasure(units=current.units, up=current.up).apply(base)  # type: ignore[arg-type]
-    base = far_origin(base, current.origin)
+    base = in_step(base, current)
     match = match_parts(base, fresh)
     new_base = _renumbered(base, fresh, match)
     matched = np.flatnonzero(match >= 0)

@@ -1034,7 +1034,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["Hide"] | components["schemas"]["Show"] | components["schemas"]["Isolate"] | components["schemas"]["Drop"] | components["schemas"]["Rename"] | components["schemas"]["Move"] | components["schemas"]["SetRole"] | components["schemas"]["Behave"] | components["schemas"]["SetMaterial"] | components["schemas"]["EditMaterial"] | components["schemas"]["MergeMaterials"] | components["schemas"]["AddMaterial"] | components["schemas"]["WhiteCard"] | components["schemas"]["KeepSet"] | components["schemas"]["RemoveSet"] | components["schemas"]["ApplyRules"] | components["schemas"]["DrawContours"] | components["schemas"]["Mend"] | components["schemas"]["Remeasure"])[];
+            edits: (components["schemas"]["Hide"] | components["schemas"]["Show"] | components["schemas"]["Isolate"] | components["schemas"]["Drop"] | components["schemas"]["Restore"] | components["schemas"]["Rename"] | components["schemas"]["Move"] | components["schemas"]["SetRole"] | components["schemas"]["Behave"] | components["schemas"]["SetMaterial"] | components["schemas"]["EditMaterial"] | components["schemas"]["MergeMaterials"] | components["schemas"]["AddMaterial"] | components["schemas"]["WhiteCard"] | components["schemas"]["KeepSet"] | components["schemas"]["RemoveSet"] | components["schemas"]["ApplyRules"] | components["schemas"]["DrawContours"] | components["schemas"]["Mend"] | components["schemas"]["Remeasure"])[];
             /**
              * Gesture
              * @default
@@ -1229,7 +1229,8 @@ export interface components {
          * @description The parts in columns of one length, row n being part n; ``layer``, ``material`` and ``role`` are numbers in their lists.
          *
          *     ``shape`` is the same for parts of the same shape; ``size`` and ``middle`` hold three metres for each part.
-         *     ``overruled`` has what is said of single parts, by part number. Absent parts keep their row.
+         *     ``overruled`` has what is said of single parts, by part number. Absent parts keep their row; of these ``dropped`` ones are
+         *     still in the file.
          */
         PartsOut: {
             /** Absent */
@@ -1242,6 +1243,8 @@ export interface components {
             contour_index: number;
             /** Contour Interval */
             contour_interval: number | null;
+            /** Dropped */
+            dropped: number[];
             /** Hidden */
             hidden: number[];
             /** Layer */
@@ -1523,6 +1526,19 @@ export interface components {
             name: string;
             /** Part */
             part: number;
+        };
+        /**
+         * Restore
+         * @description Bring dropped parts back, as they are in the file.
+         */
+        Restore: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "restore";
+            /** Parts */
+            parts: number[];
         };
         /**
          * RoleRule

@@ -258,9 +258,11 @@ export class ModelStage {
   within(span: Span | null): void {
     this.shared.boxed!.value = span !== null;
     if (span) {
+      // What lies at the very end of the model stays, whatever single precision makes of it.
+      const slack = 1e-4 * this.radius;
       const o = this.head.origin;
-      (this.shared.boxLow!.value as THREE.Vector3).set(span.low[0] - o[0], span.low[1] - o[1], span.low[2] - o[2]);
-      (this.shared.boxHigh!.value as THREE.Vector3).set(span.high[0] - o[0], span.high[1] - o[1], span.high[2] - o[2]);
+      (this.shared.boxLow!.value as THREE.Vector3).set(span.low[0] - o[0] - slack, span.low[1] - o[1] - slack, span.low[2] - o[2] - slack);
+      (this.shared.boxHigh!.value as THREE.Vector3).set(span.high[0] - o[0] + slack, span.high[1] - o[1] + slack, span.high[2] - o[2] + slack);
     }
     this.shared.poche!.value = span !== null || (this.shared.planeCount!.value as number) > 0;
     this.draw();

@@ -45,7 +45,7 @@ export function HealthList({ editing }: { editing: Editing }) {
         </div>
       )}
       {health?.job?.state === "failed" && <p role="alert">{health.job.message}</p>}
-      {health?.findings?.length === 0 && <p className="py-2 text-moss">✓ Nothing that would spoil a drawing.</p>}
+      {health?.findings?.length === 0 && <p className="py-2 text-moss-ink">✓ Nothing that would spoil a drawing.</p>}
       <ul>
         {health?.findings?.map((f) => (
           <li key={f.kind} className="border-b border-hairline py-1.5">

@@ -198,7 +198,7 @@ function ModelFacts({ editing, parts }: { editing: Editing; parts: Parts }) {
             ["Parts", model.parts.toLocaleString("en")],
             ["Triangles", model.triangles.toLocaleString("en")],
             ["Rooms", parts.rooms.length.toLocaleString("en")],
-            ["Brought from", model.source || "this application"],
+            ["From file", model.source || "this application"],
           ] as const
         ).map(([name, value]) => (
           <div key={name} className="row">

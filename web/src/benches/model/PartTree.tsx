@@ -31,6 +31,7 @@ export function PartTree({ editing, parts }: { editing: Editing; parts: Parts })
   const found = useFound(editing, parts);
   const narrowed = filter !== NO_FILTER && JSON.stringify(filter) !== JSON.stringify(NO_FILTER);
   const rows = useMemo(() => treeRows(parts, found, open), [parts, found, open]);
+  const dropped = parts.dropped;
   const hidden = useMemo(() => new Set(parts.hidden), [parts.hidden]);
   const room = useRef<HTMLDivElement>(null);
   const list = useVirtualizer({ count: rows.length, getScrollElement: () => room.current, estimateSize: () => 26, overscan: 12 });
@@ -100,6 +101,14 @@ export function PartTree({ editing, parts }: { editing: Editing; parts: Parts })
           <span className="text-ochre">{parts.hidden.length.toLocaleString("en")} hidden here</span>
           <button type="button" className="plain font-semibold underline decoration-hairline underline-offset-4" onClick={() => void editing.model({ do: "show", parts: [] })}>
             Show all
+          </button>
+        </p>
+      )}
+      {dropped.length > 0 && (
+        <p className="flex shrink-0 items-baseline justify-between border-t border-hairline pt-1.5 text-xs">
+          <span className="quiet">{dropped.length.toLocaleString("en")} dropped</span>
+          <button type="button" className="plain font-semibold underline decoration-hairline underline-offset-4" onClick={() => void editing.model({ do: "restore", parts: dropped })}>
+            Bring back
           </button>
         </p>
       )}

@@ -63,7 +63,6 @@ export function Schedule({ editing, parts }: { editing: Editing; parts: Parts })
                 type="button"
                 tabIndex={-1}
                 aria-pressed={is}
-                aria-label={parts.name[n]}
                 className={`plain absolute inset-x-0 grid h-[24px] items-center gap-x-3 border-b border-hairline px-4 ${is ? "font-semibold text-sanguine" : ""}`}
                 style={{ ...GRID, transform: `translateY(${item.start}px)` }}
                 onClick={(e) => (e.shiftKey ? choose(rangeTo(order, anchor, n), "add", n) : choose([n], howOf(e)))}

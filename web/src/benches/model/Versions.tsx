@@ -29,7 +29,7 @@ export function VersionList({ editing }: { editing: Editing }) {
             <span className="quiet flex justify-between text-xs">
               <span>{new Date(f.received).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" })}</span>
               {f.current ? (
-                <span className="text-moss">✓ on the desk</span>
+                <span className="text-moss-ink">✓ on the desk</span>
               ) : (
                 <button
                   type="button"

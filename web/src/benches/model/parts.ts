@@ -129,7 +129,7 @@ const bytes = (colour: string, share = 0): [number, number, number] =>
   [1, 3, 5].map((i, k) => Math.round(parseInt(colour.slice(i, i + 2), 16) * (1 - share) + [251, 248, 241][k]! * share)) as [number, number, number];
 
 /** How each part looks in three dimensions. */
-export function lookOf(parts: Parts, colouring: Colouring, chosen: ReadonlySet<number>, troubled: ReadonlySet<number>, hidden: readonly number[], uncut: boolean): Look {
+export function lookOf(parts: Parts, colouring: Colouring, chosen: ReadonlySet<number>, troubled: ReadonlySet<number>, hidden: readonly number[]): Look {
   const count = parts.name.length;
   const tone = new Uint8Array(4 * count);
   const state = new Uint8Array(count);
@@ -150,7 +150,7 @@ export function lookOf(parts: Parts, colouring: Colouring, chosen: ReadonlySet<n
     const clear = behaviour.clear || material.opacity < 0.6;
     tone.set([...rgb, clear ? 90 : 255], 4 * n);
     if (chosen.has(n)) state[n]! |= STATE.chosen;
-    if (uncut && !behaviour.cut) state[n]! |= STATE.uncut;
+    if (!behaviour.cut) state[n]! |= STATE.uncut;
     if (behaviour.poche === "earth") state[n]! |= STATE.earth;
   }
   for (const n of hidden) state[n]! |= STATE.hidden;
@@ -170,7 +170,7 @@ export function useViewLook(study: Study, chosen: ReadonlySet<number>): Look | n
     data.name.forEach((name, n) => {
       if ((set && !set.has(n)) || patterns.some((p) => p.test(pathOf(data, n)) || p.test(name))) hidden.push(n);
     });
-    return lookOf(data, "material", chosen, new Set(), hidden, true);
+    return lookOf(data, "material", chosen, new Set(), hidden);
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [data, choice, chosen]);
 }

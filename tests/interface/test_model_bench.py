@@ -1,0 +1,133 @@
+"""A received IFC file made fit for drawing in the real interface, and its second version taken in."""
+
+from __future__ import annotations
+
+import json
+import time
+import urllib.request
+from pathlib import Path
+
+from selenium.webdriver.common.by import By
+
+from bench.models import write_ifc_house
+from tests.interface.desk import Desk
+
+
+def parts(desk: Desk, slug: str) -> dict:
+    with urllib.request.urlopen(f"{desk.address}/api/studies/{slug}/parts") as answer:
+        return json.load(answer)
+
+
+def roles(found: dict, word: str) -> set[str]:
+    return {found["roles"][r] for n, r in zip(found["name"], found["role"]) if word in n}
+
+
+def test_from_a_received_ifc_to_a_set_that_a_view_shows_and_its_next_version(desk: Desk, tmp_path: Path) -> None:
+    ids: dict[str, str] = {}
+    first, second = tmp_path / "row-house.ifc", tmp_path / "row-house-2.ifc"
+    write_ifc_house(first, storeys=1, bays=2, sides=8, gap=0.002, ids=ids)
+    write_ifc_house(second, storeys=1, bays=2, sides=8, ids=ids, leave_out=("Stool 0.0.1",), moved={"Lamp 0.0": (0.5, 0, 0)})
+
+    # Bring it: what it is is shown before anything is made of it.
+    desk.open("/")
+    desk.find("//input[@type='file']").send_keys(str(first))
+    size = desk.find("//*[@data-testid='size']", 60).text
+    assert "46" in size and "m high" in size
+    desk.press("Make a study of it")
+    desk.find("//h1[normalize-space()='row-house']", 60)
+    slug = desk.driver.current_url.rsplit("/", 1)[1]
+    desk.bench("Model")
+
+    # The furniture, found by filter: a role for all of it.
+    desk.find("//input[@type='search']").send_keys("furnishing")
+    desk.wait(lambda: "6 found" in desk.find("//aside").text, "the filter does not find the stools")
+    desk.press("Choose these")
+    desk.find("//aside//h2[normalize-space()='6 parts']")
+    desk.choose("Role", "people")
+    desk.wait(lambda: roles(parts(desk, slug), "Stool") == {"people"}, "the role was not set")
+    desk.press("Undo")
+    desk.wait(lambda: roles(parts(desk, slug), "Stool") == {"furniture"}, "undo did not take the role back")
+
+    # Context is hidden, and what is left kept as a set that the view goes by.
+    search = desk.find("//input[@type='search']")
+    search.clear()
+    search.send_keys("barn")
+    desk.press("Choose these")
+    desk.press("Hide")
+    desk.wait(lambda: len(parts(desk, slug)["hidden"]) == 1, "nothing was hidden")
+    desk.press("Sets")
+    desk.find("//input[@id='set-name']").send_keys("Without context")
+    desk.find("//button[starts-with(normalize-space(), 'Keep the') and contains(., 'shown')]").click()
+    desk.press("use in the view")
+    desk.find("//button[contains(., 'in the view') and @aria-pressed='true']")
+    assert len(parts(desk, slug)["sets"]["Without context"]) == len(parts(desk, slug)["name"]) - 1
+
+    # What would spoil the drawing is found, flown to and mended.
+    desk.press("Health")
+    desk.find("//aside//button[contains(., 'Hairline gaps')]", 30).click()
+    desk.find("//aside//ol//button[contains(., 'Garden wall')]").click()
+    desk.find("//button[normalize-space()='Mend 4']").click()
+    desk.wait(
+        lambda: not desk.driver.find_elements(By.XPATH, "//aside//button[contains(., 'Hairline gaps')]"),
+        "the gap is still there",
+        40,
+    )
+    desk.find("//button[@title='Undo: Mend: hairline gaps  (Ctrl Z)']")
+    assert desk.serious_findings() == []
+
+    # The drawing shows what the set holds.
+    desk.bench("View")
+    desk.press("The drawing")
+    desk.picture(120)
+
+    # Version two: the report names what is new, gone and moved; what was said carries over.
+    desk.bench("Model")
+    desk.press("Versions")
+    desk.find("//aside//input[@type='file']").send_keys(str(second))
+    desk.press("Take it in", 60)
+    report = desk.find("//*[@aria-label='What the newer version changed']//*[contains(., 'Stool 0.0.1')]", 60)
+    said = desk.find("//*[@aria-label='What the newer version changed']").text
+    assert "Gone" in said and "Moved" in said and "0.5 m" in said and report
+    found = parts(desk, slug)
+    assert len(found["absent"]) == 2 and len(found["sets"]["Without context"]) == len(found["name"]) - 3  # less stool, wall, barn
+    desk.press("bring back")
+    desk.wait(lambda: parts(desk, slug)["absent"] == [], "the first version did not come back")
+
+
+def test_parts_are_chosen_in_the_model_and_in_the_lists_alike(desk: Desk) -> None:
+    desk.open()
+    desk.bench("Model")
+    room = desk.find("//*[@role='application']")
+    desk.wait(lambda: desk.driver.execute_script("return !!document.querySelector('[role=application]').stage"), "no model", 60)
+    time.sleep(0.5)
+
+    def chosen() -> int:
+        return int(
+            desk.find("//aside//span[contains(@class, 'sr-only') and contains(., 'chosen')]")
+            .get_attribute("textContent")
+            .split()[0]
+        )
+
+    for tool in ("Rectangle, touching", "Rectangle, inside"):
+        desk.press(tool)
+        desk.drag(room, (-140, -90), (120, 60))
+        desk.wait(lambda: chosen() > 3, "the rectangle chose nothing")
+        if tool.endswith("touching"):
+            touching = chosen()
+    assert 3 < chosen() < touching
+    desk.press("Look")
+    desk.press("all the others")
+    others = chosen()
+    assert others > 100
+    # The schedule shows the same choice; a row chosen there stands alone, its settings at the right.
+    desk.press("Schedule")
+    desk.press("Order by Triangles")
+    row = desk.find("//section[@aria-label='Schedule of parts']//button[@aria-pressed][1]")
+    name = row.find_element(By.TAG_NAME, "span").text
+    row.click()
+    desk.wait(lambda: chosen() == 1, "the row was not chosen alone")
+    assert desk.find("//aside[2]//h2").text == name
+    for leaf in ("Sets", "Materials", "Roles", "Versions", "Parts"):
+        desk.press(leaf)
+        desk.wait(lambda: desk.find("//aside").text.strip() != "", f"{leaf} is empty")
+        assert desk.serious_findings() == [], leaf
