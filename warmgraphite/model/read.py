@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.errors import ModelFileError
-from warmgraphite.model import archive, ifc, obj, scene_file, xml_files
+from warmgraphite.model import archive, gltf, ifc, mesh_file, obj, xml_files
 from warmgraphite.model.gathering import Stages, unwatched
 from warmgraphite.model.model import Model, localised
 from warmgraphite.model.units import METRES_PER, UpAxis, guess_units, to_metres
@@ -130,7 +130,7 @@ def read_model_file(path: Path, watch: Stages = unwatched) -> FileModel:
     if file_format == "ifc":
         (model, left_out), declared, up = ifc.read_ifc(path, watch), 1.0, "z"
     elif file_format in ("glb", "gltf"):
-        model, up = scene_file.read_gltf(path, watch), "y"
+        model, up = gltf.read_gltf(path, watch), "y"
     elif file_format == "dae":
         model, declared = xml_files.read_collada(path, watch), xml_files.metres_per_unit(path)
         up = "z" if xml_files.up_axis(path) == "z" else "y"
@@ -140,7 +140,7 @@ def read_model_file(path: Path, watch: Stages = unwatched) -> FileModel:
     elif file_format == "obj":
         model = obj.read_obj(path, watch)
     else:
-        model = scene_file.read_mesh(path, file_format, watch)
+        model = mesh_file.read_mesh(path, file_format, watch)
     watch("Checking the triangles", 0.95)
     model, notes = _checked(model, path)
     units, why = _units(model, file_format, declared)
