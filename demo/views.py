@@ -1,7 +1,10 @@
-"""The six saved views that the sample study comes with."""
+"""The six saved views that the sample study comes with, its part sets and its contours."""
 
 from __future__ import annotations
 
+import numpy as np
+
+from warmgraphite.model.model import Contours, Model
 from warmgraphite.view.specification import (
     Cut,
     Frame,
@@ -12,7 +15,7 @@ from warmgraphite.view.specification import (
     ViewSpecification,
 )
 
-__all__ = ["sample_views"]
+__all__ = ["sample_views", "with_sample_words"]
 
 
 def sample_views() -> list[ViewSpecification]:
@@ -63,3 +66,13 @@ def sample_views() -> list[ViewSpecification]:
             frame=Frame(width=420, height=297),
         ),
     ]
+
+
+def with_sample_words(model: Model) -> Model:
+    """The sample model with contours on its slope, and two part sets to begin with."""
+    roles = model.part_role
+    sets = {
+        "Without planting": ~np.isin(roles, ["planting", "people"]),
+        "Shell only": np.isin(roles, ["structure", "envelope", "glass", "ground", "water"]),
+    }
+    return model.said(contours=Contours(0.5, 5), sets={name: tuple(np.flatnonzero(rows).tolist()) for name, rows in sets.items()})

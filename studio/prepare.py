@@ -29,7 +29,7 @@ def add_sample() -> None:
     from django.conf import settings
 
     from demo.kiln_house import build_kiln_house
-    from demo.views import sample_views
+    from demo.views import sample_views, with_sample_words
     from studio.studies.desk import desk_drawing
     from studio.studies.models import create_study
     from warmgraphite.model.glb import write_glb
@@ -38,7 +38,7 @@ def add_sample() -> None:
     path = settings.DATA / "alder-weir-kiln-house.glb"
     write_glb(build_kiln_house(), path)
     file = {"name": path.name, "format": "GLB"}
-    study = create_study("Alder Weir Kiln House", read_model(path), sample_views(), file, is_sample=True)
+    study = create_study("Alder Weir Kiln House", with_sample_words(read_model(path)), sample_views(), file, is_sample=True)
     desk_drawing(study, study.document.desk.view).compute()
 
 

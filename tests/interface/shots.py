@@ -8,6 +8,7 @@ from pathlib import Path
 
 from PIL import Image
 
+from bench.models import write_ifc_house
 from tests.interface.desk import Desk
 from tests.interface.serve import ROOT, application, browser
 
@@ -40,7 +41,23 @@ def main() -> None:
         shot("view-in-the-model")
         desk.bench("Model")
         time.sleep(3)
+        desk.press("Open layer Hall")
+        desk.press("Open layer Hall/Roof")
+        desk.find("//aside//button[normalize-space()='Roof']").click()
         shot("model")
+        desk.press("Choose none")
+        desk.press("Section box")
+        driver.find_element("xpath", "//input[@aria-label='Along Y, from']").send_keys("\ue009a\ue000", "4", "\ue007")
+        desk.choose("Coloured by", "role")
+        desk.press("Schedule")
+        shot("model-schedule")
+        desk.press("Schedule")
+        desk.press("Section box")
+        desk.press("Health")
+        desk.find("//aside//button[contains(., 'without thickness')]", 30).click()
+        time.sleep(0.5)
+        shot("model-health")
+        desk.press("Parts")
         desk.bench("Ink")
         desk.picture()
         shot("ink")
@@ -60,8 +77,31 @@ def main() -> None:
             desk.picture()
             desk.bench("Sheet")
             shot(name)
+        # The next version of a model, on a house of its own.
+        ids: dict[str, str] = {}
+        first, second = Path(data) / "row-house.ifc", Path(data) / "row-house-2.ifc"
+        write_ifc_house(first, storeys=2, bays=4, sides=16, ids=ids)
+        write_ifc_house(
+            second, storeys=2, bays=4, sides=16, ids=ids, leave_out=("Stool 0.1.1", "Column 1.2"), moved={"Lamp 0.0": (0.5, 0, 0)}
+        )
         desk.open("/")
-        time.sleep(2)
+        desk.find("//input[@type='file']").send_keys(str(first))
+        desk.press("Make a study of it", 60)
+        desk.find("//h1[normalize-space()='row-house']", 60)
+        desk.bench("Model")
+        desk.press("Roles")
+        desk.find("//aside//li//button[contains(., 'furniture')]").click()
+        desk.press("Parts")
+        desk.choose("Role", "subject")
+        desk.wait(lambda: driver.find_elements("xpath", "//button[contains(@title, 'Undo: Role of')]"), "no role")
+        desk.press("Versions")
+        desk.find("//aside//input[@type='file']").send_keys(str(second))
+        desk.press("Take it in", 60)
+        desk.find("//*[@aria-label='What the newer version changed']//*[contains(., 'Stool')]", 60)
+        time.sleep(3)
+        shot("model-versions")
+        desk.open("/")
+        desk.wait(lambda: len(driver.find_elements("xpath", "//main//li//img")) == 2, "the studies have no pictures", 120)
         shot("studies")
 
 

@@ -138,16 +138,16 @@ export function ModelRoom({ editing }: { editing: Editing }) {
         </Suspense>
         {span && <SectionBox span={span} low={model.low as Vec} high={model.high as Vec} onChange={(next) => set({ span: next })} />}
         {tool === "measure" && (
-          <p className="quiet pointer-events-none absolute bottom-4 left-5 bg-page px-2 py-1 text-xs" role="status">
+          <p className="quiet pointer-events-none absolute bottom-4 left-5 bg-page/95 px-2 py-1 text-xs" role="status">
             {ends.length === 2 ? `${metres(gap(ends[0]!, ends[1]!))}  ·  ${["X", "Y", "Z"].map((a, k) => `${a} ${metres(Math.abs(ends[0]![k]! - ends[1]![k]!))}`).join("  ")}` : ends.length === 1 ? "Press the other point." : "Press the first point; a corner nearby is caught."}
           </p>
         )}
         {job && (
-          <div className="absolute inset-x-16 bottom-4 bg-page px-4 py-2">
+          <div className="absolute inset-x-16 bottom-4 bg-page/95 px-4 py-2">
             <ProgressLine job={job} onStop={() => void http.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: job.id } } })} />
           </div>
         )}
-        <button type="button" className="line-act absolute right-5 bottom-4 bg-page text-xs" onClick={() => setView(start)}>
+        <button type="button" className="line-act absolute right-5 bottom-4 bg-page/95 text-xs" onClick={() => setView(start)}>
           Show all
         </button>
       </div>
@@ -159,7 +159,7 @@ export function ModelRoom({ editing }: { editing: Editing }) {
 /** Three spans, one for each axis: only what lies within all of them is shown. */
 function SectionBox({ span, low, high, onChange }: { span: Span; low: Vec; high: Vec; onChange: (span: Span) => void }) {
   return (
-    <div className="absolute top-3 right-4 w-60 bg-page px-3 py-2">
+    <div className="absolute top-3 right-4 w-60 bg-page/95 px-3 py-2">
       {["Along X", "Along Y", "Height"].map((label, k) => (
         <SpanLine
           key={label}
