@@ -7,10 +7,13 @@ import time
 import urllib.request
 from pathlib import Path
 
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 
 from bench.models import write_ifc_house
 from tests.interface.desk import Desk
+from warmgraphite.model.read import read_model
 
 
 def parts(desk: Desk, slug: str) -> dict:
@@ -131,3 +134,131 @@ def test_parts_are_chosen_in_the_model_and_in_the_lists_alike(desk: Desk) -> Non
         desk.press(leaf)
         desk.wait(lambda: desk.find("//aside").text.strip() != "", f"{leaf} is empty")
         assert desk.serious_findings() == [], leaf
+
+
+def test_materials_roles_rooms_and_what_is_written(desk: Desk, downloads: Path) -> None:
+    slug = "alder-weir-kiln-house"
+    desk.open()
+    before = desk.picture(120)
+    desk.bench("Model")
+    desk.wait(lambda: desk.driver.execute_script("return !!document.querySelector('[role=application]')?.stage"), "no model", 60)
+
+    # One white-card look for all, and back.
+    desk.press("Materials")
+    desk.find("//button[@role='switch']").click()
+    desk.wait(lambda: parts(desk, slug)["white_card"], "no white card")
+    assert {m["shown"] for m in parts(desk, slug)["materials"] if m["opacity"] >= 0.6} == {"#f4f1ea"}
+    desk.bench("View")
+    white = desk.changed(before, 120)
+    desk.bench("Model")
+    desk.press("Undo")
+    desk.wait(lambda: not parts(desk, slug)["white_card"], "the white card stayed")
+
+    # Two materials become one.
+    count = len(parts(desk, slug)["materials"])
+    rows = desk.driver.find_elements(By.XPATH, "//aside[1]//li//button")
+    rows[0].click()
+    ActionChains(desk.driver).key_down(Keys.SHIFT).click(rows[1]).key_up(Keys.SHIFT).perform()
+    desk.find("//button[starts-with(normalize-space(), 'Merge 2 into')]").click()
+    desk.wait(lambda: len(parts(desk, slug)["materials"]) == count - 1, "nothing was merged")
+    desk.press("Undo")
+
+    # A rule by name pattern, kept for other models, applied to all parts.
+    desk.press("Roles")
+    desk.find("//input[@aria-label='Pattern']").send_keys("*gutter*", Keys.ENTER)
+    desk.find("//aside//ol/li[contains(., '*gutter*')]")
+    desk.find("//input[@aria-label='Name of the rules']").send_keys("Timber")
+    desk.press("Keep for others")
+    desk.find("//aside//li[contains(., 'Timber')]//button[normalize-space()='take']")
+    desk.press("Apply to all parts")
+    desk.wait(lambda: roles(parts(desk, slug), "gutter") == {"furniture"}, "the rule was not applied")
+    desk.press("Undo")
+    desk.press("Undo")
+    desk.wait(lambda: not desk.driver.find_elements(By.XPATH, "//aside//ol/li[contains(., '*gutter*')]"), "the rule stayed")
+
+    # What is dropped is gone from the drawing, and comes back.
+    desk.press("Parts")
+    search = desk.find("//input[@type='search']")
+    search.send_keys("roof seam")
+    desk.press("Choose these")
+    desk.press("Drop")
+    desk.wait(lambda: len(parts(desk, slug)["absent"]) > 10, "nothing was dropped", 40)
+    search.clear()
+    search.send_keys(" ")
+    desk.press("Bring back")
+    desk.wait(lambda: parts(desk, slug)["absent"] == [], "the seams did not come back", 40)
+    search.clear()
+    search.send_keys(Keys.BACKSPACE)
+
+    # Measured from corner to corner, and looked at within a box.
+    room = desk.find("//*[@role='application']")
+    desk.press("Measure")
+    for at in ((-60, 10), (70, 30)):
+        ActionChains(desk.driver).move_to_element_with_offset(room, *at).click().perform()
+    said = desk.wait(lambda: (t := desk.find("//main//p[@role='status']").text) and " Z " in t and t, "nothing was measured")
+    assert float(said.split()[0]) > 0.5
+    desk.press("Section box")
+    field = desk.find("//input[@aria-label='Height, to']")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("2", Keys.ENTER)
+    inside = "const s = document.querySelector('[role=application]').stage; return [s.shared.boxed.value, s.shared.boxHigh.value.z + s.head.origin[2]]"
+    desk.wait(lambda: abs(desk.driver.execute_script(inside)[1] - 2) < 0.02, "the box did not close")
+    assert desk.driver.execute_script(inside)[0] is True
+    desk.press("Section box")
+
+    # Written as GLB: the part set that was asked for, and it reads again.
+    desk.press("Look")
+    desk.choose("What", "Shell only")
+    desk.press("Write GLB")
+    desk.find("//a[contains(., '.glb')]", 60).click()
+    file = desk.wait(lambda: next(iter(downloads.glob("*.glb")), None), "no GLB came down")
+    again = read_model(file, "m", "y")
+    assert file.name == "Alder Weir Kiln House - Shell only.glb"
+    assert len(again.parts) == len(parts(desk, slug)["sets"]["Shell only"]) and not {"planting", "furniture"} & {
+        p.role for p in again.parts
+    }
+
+    # The view goes by a set, and a trace is confined to one.
+    desk.bench("View")
+    shown = desk.shows(before, 120) and desk.picture()
+    desk.choose("Shown", "Shell only")
+    bare = desk.changed(shown, 120)
+    desk.bench("Collage")
+    desk.find("//aside//button[normalize-space()='Material tint']").click()
+    desk.choose("Confined to", "Without planting")
+    desk.wait(
+        lambda: desk.driver.find_elements(By.XPATH, "//button[contains(@title, 'Undo: Material tint confined')]"),
+        "the trace was not confined",
+    )
+    desk.press("Undo")
+    desk.press("Undo")
+    assert desk.shows(before, 120) and white != before and bare != before
+
+
+def test_the_model_bench_works_from_the_keyboard(desk: Desk) -> None:
+    slug = "alder-weir-kiln-house"
+    desk.open()
+    desk.find("//h1[normalize-space()='Alder Weir Kiln House']", 60)
+    desk.find("//body").send_keys("1")
+    desk.find("//aside//*[normalize-space()='518 parts']")
+    desk.find("//body").send_keys(";")
+    rows = desk.find("//*[@aria-label='Rows; arrows move the choice']")
+    for key in (Keys.ARROW_DOWN, Keys.ARROW_DOWN):
+        rows.send_keys(key)
+    first = desk.find("//aside[2]//h2").text
+    rows.send_keys(Keys.SHIFT + Keys.ARROW_DOWN)
+    desk.find("//aside[2]//h2[normalize-space()='2 parts']")
+    desk.find("//body").send_keys("[")
+    desk.wait(lambda: len(parts(desk, slug)["hidden"]) == 2, "nothing was hidden")
+    assert first in {parts(desk, slug)["name"][n] for n in parts(desk, slug)["hidden"]}
+    desk.find("//body").send_keys("\\")
+    desk.wait(lambda: parts(desk, slug)["hidden"] == [], "they did not come back")
+    desk.find("//body").send_keys("'")
+    desk.find("//aside[2]//h2[normalize-space()='516 parts']")
+    # Every action is found by name.
+    desk.find("//body").send_keys(".")
+    desk.find("//input[@role='combobox']").send_keys("same shape")
+    desk.find("//*[@role='option' and contains(., 'same shape')]")
+    desk.find("//input[@role='combobox']").send_keys(Keys.ESCAPE)
+    for _ in range(2):
+        desk.press("Undo")

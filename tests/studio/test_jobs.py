@@ -173,3 +173,50 @@ print(json.dumps(enqueue("export", "export 1", arguments, study).pk))
         worker.terminate()
         worker.wait(20)
     assert list((tmp_path / "exports" / str(number)).glob("*.png"))
+
+
+def test_a_model_half_taken_in_is_taken_in_once_by_the_next_worker(tmp_path: Path) -> None:
+    """A worker is killed after the study was made and before its job could say so."""
+    environment = {**os.environ, "WARMGRAPHITE_DATA": str(tmp_path), "DJANGO_SETTINGS_MODULE": "studio.settings"}
+    script = """
+import os, signal, sys, django
+django.setup()
+from pathlib import Path
+from django.conf import settings
+from django.core.management import call_command
+call_command("migrate", verbosity=0)
+import studio.studies.model_work as work
+from studio.jobs.models import Job, Watch
+from studio.jobs.queue import enqueue, huey, perform
+from tests.conftest import box, model_of
+from warmgraphite.model.store import save_model
+folder = settings.DATA / "incoming" / "abc"
+save_model(model_of(("A", box((0, 0, 0), (6, 4, 3)), 0)), folder / "as-read.npz")
+(folder / "a.glb").write_bytes(b"as received")
+arguments = {"folder": "abc", "file": "a.glb", "format": "GLB", "notes": [], "name": "House", "units": "m", "up": "z", "study": ""}
+job = enqueue("take", "take abc", arguments)
+whole = work.create_study
+def killed(*a, **k):
+    whole(*a, **k)
+    os.kill(os.getpid(), signal.SIGKILL)
+work.create_study = killed
+perform.call_local(job.pk)
+"""
+    killed = subprocess.run([sys.executable, "-c", script], env=environment, capture_output=True, text=True)
+    assert killed.returncode == -signal.SIGKILL, killed.stderr
+    worker = subprocess.Popen([sys.executable, "-m", "studio.worker"], env=environment)
+    try:
+        import sqlite3
+
+        end = time.monotonic() + 120
+        state = None
+        while state != "done" and time.monotonic() < end:
+            time.sleep(0.1)
+            with sqlite3.connect(tmp_path / "studio.sqlite3", timeout=20) as database:
+                state, attempts = database.execute("select state, attempts from jobs_job").fetchone()
+                studies = database.execute("select count(*) from studies_study").fetchone()[0]
+    finally:
+        worker.terminate()
+        worker.wait(20)
+    assert (state, attempts, studies) == ("done", 2, 1)
+    assert (tmp_path / "received" / "abc" / "a.glb").read_bytes() == b"as received"

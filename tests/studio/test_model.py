@@ -195,6 +195,107 @@ def test_a_part_set_is_written_and_reads_the_same(api: Api, scratch: Path, kind:
     assert api.post("/model/write", {"format": kind, "part_set": "High"}).status_code == 422
 
 
+def test_pictures_come_with_the_model_and_are_served(jobs_at_once: None, scratch: Path) -> None:
+    from PIL import Image
+
+    out = io.BytesIO()
+    Image.new("RGB", (8, 8), (180, 90, 60)).save(out, "PNG")
+    (scratch / "wall.obj").write_text(
+        "mtllib wall.mtl\no Wall\nusemtl Brick\nv 0 0 0\nv 4 0 0\nv 4 0 3\nvt 0 0\nvt 2 0\nvt 2 3\nf 1/1 2/2 3/3\n"
+    )
+    (scratch / "wall.mtl").write_text("newmtl Brick\nmap_Kd brick.png\n")
+    (scratch / "brick.png").write_bytes(out.getvalue())
+    files = [(scratch / n).open("rb") for n in ("wall.obj", "wall.mtl", "brick.png")]
+    read = Client().get(f"/api/jobs/{Client().post('/api/uploads', {'files': files}).json()['id']}").json()["result"]
+    assert read["textures"] == 1
+    number = Job.objects.get(kind="read").pk
+    Client().post(f"/api/uploads/{number}/accept", {"name": "Wall", "units": "m", "up": "z"}, content_type="application/json")
+    api = Api(Study.objects.get().slug)
+    brick = api.get("/parts").json()["materials"][0]
+    assert brick["size"] == [2.0, 1.0]
+    picture = api.get(f"/textures/{brick['texture']}")
+    assert picture.content == out.getvalue() and picture["Content-Type"] == "image/png"
+    assert api.get("/textures/other.png").status_code == 404
+    edit(api, {"do": "edit_material", "material": 0, "size": [0.5, 0.25]})
+    assert api.get("/parts").json()["materials"][0]["size"] == [0.5, 0.25]
+    edit(api, {"do": "edit_material", "material": 0, "plain": True})
+    assert api.get("/parts").json()["materials"][0]["texture"] == ""
+
+
+def test_poche_follows_materials_that_are_renamed_and_merged(api: Api) -> None:
+    api.edit(["poche", "Stone"], {"colour": "#aa0000", "on": True})
+    edit(
+        api,
+        {"do": "edit_material", "material": 0, "name": "Granite"},
+        {"do": "add_material", "name": "Slate", "colour": "#334455"},
+    )
+    poche = api.study()["document"]["poche"]
+    assert poche["Granite"]["colour"] == "#aa0000" and "Stone" not in poche and "Slate" in poche
+    edit(api, {"do": "merge", "materials": [0, 2], "into": 0})
+    names = [m["name"] for m in api.get("/parts").json()["materials"]]
+    assert names == ["Granite", "Glass", "Slate"] and api.get("/parts").json()["materials"][0]["was"] == ["Stone", "Wood"]
+
+
+@pytest.mark.parametrize(
+    ("edits", "said"),
+    [
+        ([{"do": "merge", "materials": [0], "into": 0}], "two materials"), ([{"do": "material", "parts": [0], "material": 9}], "not among"),
+        ([{"do": "edit_material", "material": 0, "size": [0, 1]}], "texture spans"), ([{"do": "edit_material", "material": 9}], "not among"),
+        ([{"do": "add_material", "name": "Wood"}], "already"), ([{"do": "remove_set", "name": "None"}], "no part set"),
+        ([{"do": "hide", "parts": []}], "parts"), ([{"do": "contours", "interval": -1}], "interval"), ([{"do": "role", "parts": [0], "role": "roof"}], "role"),
+        ([{"do": "behave", "parts": [0], "field": "drawn", "value": True}], "nothing that"), ([{"do": "hide", "parts": [0]}, {"do": "hide", "parts": [-1]}], "does not have"),
+    ],
+)  # fmt: skip
+def test_an_edit_that_cannot_be_made_is_one_sentence_and_changes_nothing(api: Api, edits: list[dict], said: str) -> None:
+    before, state = api.get("/parts").json(), api.study()["revision"]
+    answer = edit(api, *edits)
+    assert answer["status"] == 422 and said in answer["message"] and answer["message"].endswith(".")
+    assert api.get("/parts").json() == before and api.study()["revision"] == state
+
+
+def test_a_model_job_that_comes_too_late_changes_nothing(api: Api) -> None:
+    base = api.study()["revision"]
+    edit(api, {"do": "rename", "part": 0, "name": "Renamed"})
+    late = api.post("/model", {"base": base, "edits": [{"do": "drop", "parts": [1]}]}).json()["job"]
+    found = api.client.get(f"/api/jobs/{late['id']}").json()
+    assert found["state"] == "failed" and "another window" in found["message"]
+    assert api.get("/parts").json()["absent"] == [] and api.get("/parts").json()["name"][0] == "Renamed"
+
+
+def test_a_stopped_reading_leaves_nothing(
+    jobs_at_once: None, scratch: Path, upload: Callable, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from studio.jobs import queue
+    from studio.jobs.models import Watch
+
+    whole = Watch.__call__
+
+    def asked(self: Watch, stage: str, fraction: float) -> None:
+        if stage == "Reading the file":
+            queue.cancel(self.job)
+            self.last = 0.0
+        whole(self, stage, fraction)
+
+    monkeypatch.setattr(Watch, "__call__", asked)
+    write_glb(model_of(("A", box((0, 0, 0), (6, 4, 3)), 0)), scratch / "one.glb")
+    found = Client().get(f"/api/jobs/{upload(scratch / 'one.glb').json()['id']}").json()
+    assert found["state"] == "cancelled" and not list((settings.DATA / "incoming").iterdir())
+
+
+def test_the_next_version_that_cannot_be_read_changes_nothing(jobs_at_once: None, scratch: Path, upload: Callable) -> None:
+    write_glb(model_of(("A", box((0, 0, 0), (6, 4, 3)), 0)), scratch / "one.glb")
+    api = Api(take(upload, scratch / "one.glb")["result"]["slug"])
+    before = api.study()
+    (scratch / "two.ifc").write_bytes(b"ISO-10303-21;\nHEADER;")
+    found = Client().get(f"/api/jobs/{upload(scratch / 'two.ifc').json()['id']}").json()
+    assert found["state"] == "failed" and "two.ifc" in found["message"]
+    assert api.study() == before and len(api.get("/files").json()) == 1
+    wrong = Client().post(
+        f"/api/uploads/{found['id']}/accept", {"units": "m", "up": "z", "study": before["slug"]}, content_type="application/json"
+    )
+    assert wrong.status_code == 404
+
+
 def test_rules_are_kept_for_other_models(api: Api) -> None:
     rules = [{"pattern": "*step*", "role": "context"}]
     assert (
