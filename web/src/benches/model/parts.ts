@@ -175,6 +175,9 @@ export function useViewLook(study: Study, chosen: ReadonlySet<number>): Look | n
   }, [data, choice, chosen]);
 }
 
+/** Whether a name matches a pattern. */
+export const matches = (pattern: string, name: string) => glob(pattern).test(name);
+
 /** A glob as the server reads it: `*` any letters, `?` one. */
 function glob(pattern: string): RegExp {
   return new RegExp(`^${pattern.replace(/[.+^${}()|\\]/g, "\\$&").replace(/\*/g, ".*").replace(/\?/g, ".")}$`, "s");

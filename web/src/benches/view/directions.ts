@@ -90,7 +90,7 @@ export const flipped = (cut: Cut): Cut => ({ ...cut, normal: (cut.normal as Vec)
 /** The plane turned by a quarter about the upright axis through its point; a level plane stands up. */
 export function quarterTurned(cut: Cut): Cut {
   const [x, y, z] = cut.normal as Vec;
-  if (Math.abs(z) > 0.99) return { ...cut, normal: [0, -1, 0] };
+  if (Math.abs(z) > 0.99 * length([x, y, z])) return { ...cut, normal: [0, -1, 0] };
   return { ...cut, normal: [-y, x, z] };
 }
 

@@ -1,0 +1,32 @@
+/** The front end's plain functions behind a line of JSON each, for tests: {"name", "args"} in, {"value"} or {"error"} out. */
+import { createInterface } from "node:readline";
+
+import * as choice from "../../web/src/benches/model/choice";
+import * as parts from "../../web/src/benches/model/parts";
+import * as camera from "../../web/src/benches/view/camera";
+import * as directions from "../../web/src/benches/view/directions";
+import * as study from "../../web/src/desk/study";
+
+const known: Record<string, unknown> = { ...camera, ...directions, ...parts, withChanges: study.withChanges };
+
+/** A choice made step by step: the numbers chosen after it, and where a range would begin. */
+known.chosenAfter = (steps: [number[], "only" | "add" | "remove"][]) => {
+  choice.useChoice.setState({ chosen: new Set(), anchor: null });
+  for (const [numbers, how] of steps) choice.useChoice.getState().choose(numbers, how);
+  const { chosen, anchor } = choice.useChoice.getState();
+  return { chosen: [...chosen].sort((a, b) => a - b), anchor };
+};
+
+const revived = (value: unknown): unknown =>
+  Array.isArray(value) ? value.map(revived) : value && typeof value === "object" && "set" in value && Object.keys(value).length === 1 ? new Set((value as { set: unknown[] }).set) : value;
+const plain = (_key: string, value: unknown) => (value instanceof Uint8Array ? [...value] : value instanceof Set ? [...value] : value);
+
+for await (const line of createInterface({ input: process.stdin })) {
+  try {
+    const { name, args } = JSON.parse(line) as { name: string; args: unknown[] };
+    const value = (known[name] as (...args: unknown[]) => unknown)(...args.map(revived));
+    console.log(JSON.stringify({ value: value === undefined ? null : value }, plain));
+  } catch (error) {
+    console.log(JSON.stringify({ error: String(error) }));
+  }
+}

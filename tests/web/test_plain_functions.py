@@ -1,0 +1,219 @@
+"""What the browser computes for itself agrees with the core: the frame, the parts, the document, the choice."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+from collections.abc import Callable, Iterator
+from fnmatch import fnmatchcase
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from studio.settings import ROOT
+from tests.conftest import box, model_of
+from warmgraphite.model.behaviour import BEHAVIOUR, ROLES
+from warmgraphite.study import fresh_document, with_changes
+from warmgraphite.view.projection import projection_of
+from warmgraphite.view.specification import ViewSpecification
+
+Call = Callable[..., Any]
+MODEL = model_of(("A", box((0, 0, 0), (4, 3, 2)), 0), ("B", box((5, 0, 0), (6, 3, 2)), 1))
+
+
+@pytest.fixture(scope="session")
+def web(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Call]:
+    """Calls a function of the front end by its name."""
+    bundle = tmp_path_factory.mktemp("web") / "plain.mjs"
+    packer = ROOT / "web" / "node_modules" / ".bin" / "rolldown"
+    entry = Path(__file__).with_name("entry.ts")
+    done = subprocess.run([packer, entry, "-o", bundle, "-f", "esm", "--platform", "node"], cwd=ROOT / "web", capture_output=True, text=True)
+    assert done.returncode == 0, done.stderr
+    process = subprocess.Popen(["node", bundle], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
+    assert process.stdin and process.stdout
+
+    def call(name: str, *args: Any) -> Any:
+        process.stdin.write(json.dumps({"name": name, "args": args}) + "\n")  # type: ignore[union-attr]
+        process.stdin.flush()  # type: ignore[union-attr]
+        found = json.loads(process.stdout.readline())  # type: ignore[union-attr]
+        assert "error" not in found, found["error"]
+        return found["value"]
+
+    yield call
+    process.stdin.close()
+    process.wait(10)
+
+
+numbers = st.floats(-40, 40).map(lambda v: round(v, 3))
+points = st.tuples(numbers, numbers, numbers)
+ways = points.filter(lambda d: np.hypot(d[0], d[1]) > 1)
+papers = st.fixed_dictionaries({"width": st.integers(50, 900), "height": st.integers(50, 900), "scale": st.sampled_from([20, 50, 100, 200])})
+projections = st.one_of(
+    st.builds(
+        lambda eye, way, angle, upright: {"kind": "perspective", "eye": eye, "target": [a + b for a, b in zip(eye, way)], "field_of_view": angle, "upright": upright, "up": [0, 0, 1]},
+        points, ways, st.integers(10, 120), st.booleans(),
+    ),
+    st.builds(lambda way, centre: {"kind": "parallel", "direction": way, "centre": centre, "up": [0, 0, 1]}, ways, points),
+    st.builds(
+        lambda way, centre, angle, ratio: {"kind": "oblique", "direction": way, "centre": centre, "up": [0, 0, 1], "receding_angle": angle, "receding_ratio": ratio},
+        ways, points, st.integers(0, 180), st.floats(0, 2),
+    ),
+)  # fmt: skip
+
+
+@settings(max_examples=120, deadline=None)
+@given(projection=projections, frame=papers)
+def test_a_view_being_moved_has_the_frame_that_it_will_be_drawn_in(web: Call, projection: dict, frame: dict) -> None:
+    view = ViewSpecification.model_validate({"projection": projection, "frame": frame})
+    wanted = projection_of(view, MODEL.vertices).matrix
+    found = np.array(web("frameMatrix", view.model_dump(mode="json"), 100, [0, 0, 0]))
+    # The third row only orders depth, and may count it in another way for parallel kinds.
+    rows = [0, 1, 3]
+    size = np.abs(wanted[rows]).max(1, keepdims=True) + 1
+    assert np.allclose(found[rows] / size, wanted[rows] / size, atol=1e-9)
+
+
+@settings(max_examples=60, deadline=None)
+@given(projection=projections, around=st.floats(-3, 3), over=st.floats(-1, 1))
+def test_an_orbit_keeps_its_distance_and_its_turning_point(web: Call, projection: dict, around: float, over: float) -> None:
+    after = web("orbited", projection, around, over, [0, 0, 0])
+    ViewSpecification.model_validate({"projection": after})  # it can be drawn
+    if projection["kind"] == "perspective":
+        assert after["target"] == pytest.approx(projection["target"])
+        before, now = (np.linalg.norm(np.subtract(p["eye"], p["target"])) for p in (projection, after))
+        assert now == pytest.approx(before)
+    else:
+        assert after["centre"] == pytest.approx(projection["centre"])
+    if abs(over) < 1e-9:
+        assert web("bearing", after) is not None
+
+
+@settings(max_examples=60, deadline=None)
+@given(normal=ways, point=points, offset=numbers)
+def test_planes_are_moved_flipped_and_turned(web: Call, normal: tuple, point: tuple, offset: float) -> None:
+    cut = {"point": point, "normal": normal, "role": "cut"}
+    moved = web("atOffset", cut, offset)
+    assert web("offsetOf", moved) == pytest.approx(offset, abs=1e-9) and moved["normal"] == pytest.approx(normal)
+    assert web("flipped", web("flipped", cut))["normal"] == pytest.approx(normal)
+    turned = cut
+    for _ in range(4):
+        turned = web("quarterTurned", turned)
+    if abs(normal[2]) / np.linalg.norm(normal) < 0.99:
+        assert turned["normal"] == pytest.approx(normal)
+        assert np.dot(web("quarterTurned", cut)["normal"][:2], normal[:2]) == pytest.approx(0, abs=1e-9)
+
+
+def parts_of(rows: list[tuple[str, str, int, str, float]], **more: Any) -> dict:
+    """Parts as the API gives them, from (layer, name, material, role, length)."""
+    layers = sorted({r[0] for r in rows})
+    return {
+        "name": [r[1] for r in rows], "layer": [layers.index(r[0]) for r in rows], "material": [r[2] for r in rows], "role": [ROLES.index(r[3]) for r in rows],
+        "triangles": [12 * (i + 1) for i in range(len(rows))], "shape": [i % 3 for i in range(len(rows))], "size": [v for r in rows for v in (r[4], 0.1, 0.1)],
+        "middle": [0.0] * (3 * len(rows)), "absent": [], "dropped": [], "hidden": [], "overruled": {}, "layers": layers, "roles": list(ROLES), "sets": {}, "rooms": [],
+        "materials": [{"name": n, "colour": "#aaaaaa", "shown": "#aaaaaa", "opacity": o} for n, o in (("Stone", 1.0), ("Glass", 0.2), ("Oak", 1.0))],
+        "behaviour": {r: vars(b) for r, b in BEHAVIOUR.items()}, "white_card": False, "contour_interval": None, "contour_index": 5, **more,
+    }  # fmt: skip
+
+
+rows_of_parts = st.lists(
+    st.tuples(st.sampled_from(["", "House", "House/Roof", "Yard"]), st.sampled_from(["Wall", "Chair 2", "Chair 10", "Pane", "Tree"]), st.integers(0, 2), st.sampled_from(ROLES), st.sampled_from([0.5, 2.0, 9.0])),
+    min_size=1, max_size=20,
+)  # fmt: skip
+
+
+@settings(max_examples=80, deadline=None)
+@given(rows=rows_of_parts, data=st.data())
+def test_the_filter_finds_what_it_says(web: Call, rows: list, data: st.DataObject) -> None:
+    absent = data.draw(st.lists(st.integers(0, len(rows) - 1), max_size=3, unique=True))
+    role, material = data.draw(st.sampled_from(["", *ROLES])), data.draw(st.integers(-1, 2))
+    least, most = data.draw(st.sampled_from([(0, 0), (1, 0), (0, 3), (1, 3)]))
+    words, troubled = data.draw(st.sampled_from(["", "chair", "house wall", "OAK", "roof  2"])), data.draw(st.sampled_from([None, [0, 2]]))
+    wish = {"words": words, "role": role, "material": material, "least": least, "most": most, "problem": "gaps" if troubled is not None else ""}
+    parts = parts_of(rows, absent=absent)
+    found = web("filtered", parts, wish, {"set": troubled or []})
+    names = ["Stone", "Glass", "Oak"]
+    wanted = [
+        n
+        for n, (layer, name, m, r, length) in enumerate(rows)
+        if n not in absent
+        and (not role or r == role)
+        and (material < 0 or m == material)
+        and (not least or length >= least)
+        and (not most or length <= most)
+        and (troubled is None or n in troubled)
+        and all(w in f"{layer}/{name} {names[m]} {r}".lower() for w in words.lower().split())
+    ]
+    assert found == wanted
+    # The tree shows each of them once, under its own layer; counts add up.
+    tree = web("treeRows", parts, wanted, {"set": ["House", "House/Roof", "Yard", "No layer"]})
+    assert sorted(r["part"] for r in tree if r["kind"] == "part") == wanted
+    assert sum(len(r["parts"]) for r in tree if r["kind"] == "layer" and r["depth"] == 0) == len(wanted)
+    closed = web("treeRows", parts, wanted, {"set": []})
+    assert all(r["kind"] == "layer" and r["depth"] == 0 for r in closed)
+    # The schedule has the same rows in any order of it, and the other way round.
+    for column, key in (("triangles", lambda n: parts["triangles"][n]), ("size", lambda n: rows[n][4])):
+        rising = web("sorted", parts, wanted, column, False)
+        assert [key(n) for n in rising] == sorted(key(n) for n in wanted) and web("sorted", parts, wanted, column, True) == rising[::-1]
+    by_name = web("sorted", parts, wanted, "name", False)
+    if "Chair 2" in (chairs := [rows[n][1] for n in by_name]) and "Chair 10" in chairs:
+        assert chairs.index("Chair 2") < chairs.index("Chair 10")  # numbers count as numbers
+
+
+@settings(max_examples=60, deadline=None)
+@given(rows=rows_of_parts, data=st.data())
+def test_the_look_of_parts_follows_role_choice_and_what_is_overruled(web: Call, rows: list, data: st.DataObject) -> None:
+    number = st.integers(0, len(rows) - 1)
+    chosen, hidden, sawn = (data.draw(st.lists(number, max_size=4, unique=True)) for _ in range(3))
+    parts = parts_of(rows, overruled={str(n): {"cut": True, "clear": False} for n in sawn})
+    colouring = data.draw(st.sampled_from(["material", "layer", "role", "problem"]))
+    look = web("lookOf", parts, colouring, {"set": chosen}, {"set": [0]}, hidden)
+    for n, (_, _, material, role, _) in enumerate(rows):
+        state, alpha = look["state"][n], look["tone"][4 * n + 3]
+        usual = BEHAVIOUR[role]
+        assert bool(state & 1) == (n in hidden) and bool(state & 2) == (n in chosen)
+        assert bool(state & 4) == (not usual.cut and n not in sawn) and bool(state & 8) == (usual.poche == "earth")
+        assert (alpha < 153) == ((usual.clear and n not in sawn) or material == 1)
+    by = data.draw(st.sampled_from(["layer", "material", "shape", "role"]))
+    if chosen:
+        wanted = {parts[by][n] for n in chosen}
+        assert web("grown", parts, {"set": chosen}, by) == [n for n in range(len(rows)) if parts[by][n] in wanted]
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.lists(st.tuples(st.lists(st.integers(0, 9), max_size=4, unique=True), st.sampled_from(["only", "add", "remove"])), max_size=8))
+def test_choosing_adds_takes_away_and_lays_down(web: Call, steps: list) -> None:
+    chosen: set[int] = set()
+    for numbers, how in steps:
+        if how == "only":
+            chosen = set() if len(numbers) == 1 and chosen == set(numbers) else set(numbers)
+        else:
+            chosen = chosen | set(numbers) if how == "add" else chosen - set(numbers)
+    assert web("chosenAfter", steps)["chosen"] == sorted(chosen)
+
+
+@pytest.mark.parametrize(
+    ("path", "value"),
+    [
+        (["pens", "cut", "weight"], 0.8),
+        (["views", "view-1", "traces", "shadow", "opacity"], 0.2),
+        (["desk", "view", "parts", "set"], "Shell"),
+        (["desk", "view", "cuts"], [{"point": [0, 0, 1], "normal": [0, 0, 1], "role": "limit"}]),
+        (["poche", "Stone"], {"colour": "#aa0000", "on": False}),
+        (["role_rules"], [{"pattern": "*", "role": "context"}]),
+    ],
+)
+def test_an_edit_is_shown_at_once_as_the_server_makes_it(web: Call, path: list[str], value: Any) -> None:
+    document = fresh_document("House", MODEL)
+    before = document.model_dump(mode="json")
+    shown = web("withChanges", before, [{"path": path, "value": value}])
+    assert shown == with_changes(document, [(path, value)]).model_dump(mode="json") and shown != before
+
+
+def test_patterns_mean_in_the_browser_what_they_mean_in_the_core(web: Call) -> None:
+    names = ["Hall/Wall (1)", "Hall/Roof.x", "Yard/Tree", "a+b", "[x]"]
+    for pattern in ("*", "Hall/*", "*Tree", "Hall/Wall (?)", "a+b", "*.x", "?+b", "Nothing", "Yard/Tre"):
+        assert [web("matches", pattern, n) for n in names] == [fnmatchcase(n, pattern) for n in names], pattern
