@@ -323,23 +323,59 @@ def test_what_no_history_refers_to_is_cleared_away_and_nothing_else(jobs_at_once
     assert second.get("/parts").json()["name"] == ["A", "B"] and len(list((settings.DATA / "received").iterdir())) == 1
 
 
-def test_a_study_from_before_models_had_a_history_opens(api: Api) -> None:
-    """A model kept in one file, as it was before states and bodies were told apart."""
-    from warmgraphite.model.store import ModelStore, load_model, save_model
+def test_a_study_from_before_models_had_a_history_opens_and_goes_on(transactional_db: None, jobs_at_once: None) -> None:
+    """A database and a model file as the version before left them."""
+    from django.db import connection
+    from django.db.migrations.executor import MigrationExecutor
 
-    model = Study.objects.get().model
-    folder = settings.DATA / "older"
-    save_model(model, folder / "abc.npz")
-    again = ModelStore(folder).load("abc")
-    assert again.about() == model.about() and (again.vertices == model.vertices).all()
-    with np.load(folder / "abc.npz") as arrays:  # with words from before this version, when there were fewer
-        about = json.loads(arrays["about"].tobytes())
-        bare = {
-            "name": "Old",
-            "parts": [{"name": "A", "layer": "", "material": 0, "role": "structure"}] * 3,
-            "materials": [{"name": "X", "colour": "#aaaaaa", "opacity": 1.0}],
-        }
-        assert about["units"] == "m"
-        kept = {k: arrays[k] for k in ("vertices", "triangles", "triangle_part")}
-    np.savez(folder / "old.npz", **kept, about=np.frombuffer(json.dumps(bare).encode(), np.uint8))
-    assert load_model(folder / "old.npz").parts[2].name == "A"
+    from studio.studies.models import model_of_version, model_store
+    from warmgraphite.study import fresh_document
+
+    model = model_of(("Wall", box((0, 0, 0), (5, 1, 3)), 0), ("Chair", box((5, 0, 0), (6, 3, 1)), 2))
+    words = {
+        "name": "Old house", "parts": [{"name": p.name, "layer": "", "material": p.material, "role": "structure"} for p in model.parts],
+        "materials": [{"name": m.name, "colour": m.colour, "opacity": m.opacity} for m in model.materials],
+    }  # fmt: skip
+    folder = settings.DATA / "models"
+    folder.mkdir(parents=True, exist_ok=True)
+    kept = {"vertices": model.vertices, "triangles": model.triangles, "triangle_part": model.triangle_part}
+    np.savez(folder / "0ldc0de.npz", **kept, about=np.frombuffer(json.dumps(words).encode(), np.uint8))
+    document = fresh_document("Old house", model).model_dump(mode="json")
+    document.pop("role_rules")
+    about = {
+        "parts": 2,
+        "triangles": 24,
+        "low": [0, 0, 0],
+        "high": [6, 3, 3],
+        "focus_low": [0, 0, 0],
+        "focus_high": [6, 3, 3],
+        "source": "old.glb",
+        "units": "mm",
+    }
+
+    executor = MigrationExecutor(connection)
+    executor.migrate([("jobs", None), ("studies", "0001_initial")])
+    old = executor.loader.project_state([("studies", "0001_initial")]).apps
+    study = old.get_model("studies", "Study").objects.create(
+        slug="old-house", model_version="0ldc0de", about_model=about, counter=2
+    )
+    for number in (1, 2):
+        revision = old.get_model("studies", "Revision").objects.create(
+            study=study, number=number, document=document, label=f"Step {number}"
+        )
+    study.head = revision
+    study.save()
+    executor = MigrationExecutor(connection)
+    executor.migrate(executor.loader.graph.leaf_nodes())
+
+    model_store.cache_clear()
+    model_of_version.cache_clear()
+    api = Api("old-house")
+    found = api.study()
+    assert (found["model"]["source"], found["model"]["units"], found["undo"]) == ("old.glb", "m", "Step 2")
+    assert api.get("/mesh").status_code == 200 and api.get("/files").json()[0]["name"] == "old.glb"
+    edit(api, {"do": "role", "parts": [1], "role": "furniture"})
+    assert edit(api, {"do": "drop", "parts": [0]})["state"] == "done" and api.get("/parts").json()["dropped"] == [0]
+    for _ in range(3):
+        api.post("/undo", {"base": api.study()["revision"]})
+    assert api.study()["redo"] == "Step 2" and api.get("/parts").json()["name"] == ["Wall", "Chair"]

@@ -11,13 +11,10 @@ def carry_over(apps, schema_editor):
     for study in Study.objects.all():
         about = dict(study.about_model)
         version = study.model_version
-        file = ModelFile.objects.create(
-            study=study, number=1, name=about.get("source", ""), base_version=version, last_version=version
-        )
-        about.setdefault("geometry", version)
-        about.setdefault("origin", [0.0, 0.0, 0.0])
-        about.setdefault("units", "m")
-        about.setdefault("up", "z")
+        name = about.pop("source", "")
+        file = ModelFile.objects.create(study=study, number=1, name=name, base_version=version, last_version=version)
+        # The model was kept in metres, Z up, and says nothing of what its file was in.
+        about |= {"geometry": version, "origin": [0.0, 0.0, 0.0], "units": "m", "up": "z"}
         Revision.objects.filter(study=study).update(model_version=version, about_model=about, file=file)
 
 

@@ -49,6 +49,7 @@ function Desk({ editing }: { editing: Editing }) {
   const { data: parts } = useParts(study);
   useChoice((s) => s.chosen); // the actions go by it
 
+  useEffect(() => useChoice.getState().begin(), [study.slug]);
   useEffect(() => {
     document.title = `${study.document.name} · Warm Graphite`;
   }, [study.document.name]);

@@ -1,6 +1,8 @@
 import { Slider } from "radix-ui";
 import { useEffect, useId, useState } from "react";
 
+import { DimensionTick } from "./signs";
+
 type Props = {
   label: string;
   value: number;
@@ -88,9 +90,7 @@ export function DimensionLine({ label, value, min, max, step = 0.01, unit = "", 
           </svg>
         </Slider.Track>
         <Slider.Thumb aria-labelledby={id} className="block h-5 w-3 outline-offset-1">
-          <svg width="12" height="20" aria-hidden>
-            <line x1="0.5" x2="11.5" y1="16" y2="4" stroke="var(--color-sanguine)" strokeWidth="3" />
-          </svg>
+          <DimensionTick />
         </Slider.Thumb>
       </Slider.Root>
     </div>

@@ -1,5 +1,7 @@
 import { Slider } from "radix-ui";
 
+import { DimensionTick } from "./signs";
+
 type Props = { label: string; unit: string; min: number; max: number; value: [number, number]; onChange: (value: [number, number]) => void };
 
 /** A stretch between two ticks of a dimension line, its ends written and typed. */
@@ -38,9 +40,7 @@ export function SpanLine({ label, unit, min, max, value, onChange }: Props) {
         </Slider.Track>
         {(["from", "to"] as const).map((end) => (
           <Slider.Thumb key={end} aria-label={`${label}, ${end}`} className="block h-5 w-3 outline-offset-1">
-            <svg width="12" height="20" aria-hidden>
-              <line x1="0.5" x2="11.5" y1="16" y2="4" stroke="var(--color-sanguine)" strokeWidth="3" />
-            </svg>
+            <DimensionTick />
           </Slider.Thumb>
         ))}
       </Slider.Root>

@@ -16,6 +16,15 @@ export function SectionMark({ mark, sight, chosen }: { mark: string; sight?: num
   );
 }
 
+/** The heavier oblique tick of a dimension line, by which it is drawn along. */
+export function DimensionTick() {
+  return (
+    <svg width="12" height="20" aria-hidden>
+      <line x1="0.5" x2="11.5" y1="16" y2="4" stroke="var(--color-sanguine)" strokeWidth="3" />
+    </svg>
+  );
+}
+
 /** A level mark: a triangle standing on its line. */
 export function LevelMark() {
   return (

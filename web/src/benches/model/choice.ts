@@ -26,26 +26,22 @@ type Choice = {
   /** A point to fly to, and how wide the look there is, in metres; the number makes each wish a new one. */
   flight: { to: Vec; reach: number; wish: number } | null;
   choose: (parts: readonly number[], how: How, anchor?: number) => void;
-  set: (some: Partial<Omit<Choice, "choose" | "set" | "fly">>) => void;
+  set: (some: Partial<Omit<Choice, "choose" | "set" | "fly" | "begin">>) => void;
   fly: (to: Vec, reach: number) => void;
+  /** Begin with another study: nothing is chosen in it yet. */
+  begin: () => void;
 };
+
+const NOTHING = { chosen: new Set<number>(), anchor: null, filter: NO_FILTER, span: null, materials: new Set<number>(), finding: "", place: null, file: null, flight: null };
 
 /** The state of the Model bench's screen: what is chosen and how it is looked at. */
 export const useChoice = create<Choice>((set) => ({
+  ...NOTHING,
   leaf: "Parts",
-  chosen: new Set(),
-  anchor: null,
-  filter: NO_FILTER,
   colouring: "material",
   tool: "look",
-  span: null,
   schedule: false,
-  materials: new Set(),
-  finding: "",
-  place: null,
   tolerance: 0.005,
-  file: null,
-  flight: null,
   choose: (parts, how, anchor) =>
     set((s) => {
       const next = how === "only" ? new Set<number>() : new Set(s.chosen);
@@ -55,5 +51,6 @@ export const useChoice = create<Choice>((set) => ({
       return { chosen: next, anchor: anchor ?? parts[0] ?? s.anchor };
     }),
   set: (some) => set(some),
+  begin: () => set(NOTHING),
   fly: (to, reach) => set((s) => ({ flight: { to, reach, wish: (s.flight?.wish ?? 0) + 1 } })),
 }));
