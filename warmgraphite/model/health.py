@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.model.gathering import Stages, unwatched
 from warmgraphite.model.model import Model
-from warmgraphite.model.welding import Edges, connected, edges_of, grouped, mixed, weld
+from warmgraphite.model.welding import WELD, Edges, connected, edges_of, grouped, mixed, weld
 
 __all__ = [
     "FINDINGS",
@@ -190,7 +190,10 @@ def gap_pairs(model: Model, mesh: Mesh, tolerance: float) -> tuple[NDArray[np.in
     low, high = np.minimum(*corner[pairs].T), np.maximum(*corner[pairs].T)
     span = int(mesh.welded.max()) + 1
     known = np.isin(low * span + high, edges.low * span + edges.high)
-    apart = np.linalg.norm(points[pairs[:, 0]] - points[pairs[:, 1]], axis=1) > 4e-5
+    owner = np.zeros(span, np.int64)
+    owner[mesh.welded.ravel()] = np.repeat(model.triangle_part[mesh.faces], 3)
+    apart = np.linalg.norm(points[pairs[:, 0]] - points[pairs[:, 1]], axis=1) > 2 * WELD
+    apart |= owner[corner[pairs[:, 0]]] == owner[corner[pairs[:, 1]]]
     return pairs[~known & apart], points, corner
 
 

@@ -27,9 +27,10 @@ _EXACT: Any = "opencascade"
 #: Openings are taken out of what they void; the rest has no body of its own in a drawing.
 _NO_BODY = ("IfcOpeningElement", "IfcGrid", "IfcAnnotation", "IfcVirtualElement")
 
-# The first class that a product is an instance of decides. What is none of these is told by its names.
+# The first class that a product is an instance of decides; glass is so only where its material is seen through. What is
+# none of these is told by its names.
 _ROLES: tuple[tuple[str, str], ...] = (
-    ("IfcWindow", "glass"), ("IfcPlate", "glass"), ("IfcCurtainWall", "envelope"), ("IfcCovering", "envelope"),
+    ("IfcWindow", "glass"), ("IfcDoor", "glass"), ("IfcPlate", "glass"), ("IfcCurtainWall", "glass"), ("IfcCovering", "envelope"),
     ("IfcRoof", "envelope"), ("IfcFurnishingElement", "furniture"), ("IfcFlowTerminal", "furniture"),
     ("IfcTransportElement", "structure"), ("IfcGeographicElement", "ground"), ("IfcSite", "ground"), ("IfcWall", "structure"),
     ("IfcSlab", "structure"), ("IfcColumn", "structure"), ("IfcBeam", "structure"), ("IfcFooting", "structure"),

@@ -106,15 +106,23 @@ export function Bring({ study, onDone }: { study?: Study; onDone?: (number: numb
   );
 }
 
+/** Whether a model whose longest side is `longest` file units is about as large as the study's, read in its units. */
+function likeBefore(study: Study, longest: number, per: number): boolean {
+  const { low, high } = study.model as { low: number[]; high: number[] };
+  const ratio = (longest * per) / Math.max(...low.map((v, k) => high[k]! - v), 1e-9);
+  return ratio > 0.1 && ratio < 10;
+}
+
 function Accept({ job, study, onDone }: { job: Job; study?: Study; onDone: (number?: number) => void }) {
   const found = job.result as unknown as Found;
   const [name, setName] = useState(found.name);
-  // The next version most likely comes in the units of the one before.
-  const [units, setUnits] = useState<Units>((study?.model.units as Units | undefined) ?? found.units);
-  const [up, setUp] = useState((study?.model.up as "z" | "y" | undefined) ?? found.up);
+  const choices = useChoices();
+  // The next version most likely comes as the one before did, unless it would be of quite another size.
+  const alike = study !== undefined && likeBefore(study, Math.max(...found.size), choices?.units[study.model.units] ?? 1);
+  const [units, setUnits] = useState<Units>(alike ? (study.model.units as Units) : found.units);
+  const [up, setUp] = useState(alike ? (study.model.up as "z" | "y") : found.up);
   const [said, setSaid] = useState("");
   const [working, setWorking] = useState<Job | null>(null);
-  const choices = useChoices();
   const per = choices?.units[units] ?? 1;
   const [x, y, z] = found.size;
   const metres = (up === "z" ? [x, y, z] : [x, z, y]).map((v) => (v * per).toLocaleString("en", { maximumSignificantDigits: 4 }));
