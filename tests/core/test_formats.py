@@ -82,6 +82,7 @@ def test_an_archive_brings_its_pictures_and_their_real_size(scratch: Path) -> No
     for ending, write, up in (("glb", write_glb, "y"), ("obj", write_obj, "z")):
         write(found, scratch / f"again.{ending}")
         again = read_model(scratch / f"again.{ending}", "m", up)  # type: ignore[arg-type]
+        assert again.materials[0].colour == brick.colour == "#b25a46"
         assert again.materials[0].size == pytest.approx((1.5, 0.75), rel=0.01) and again.uv is not None
         assert np.allclose(np.ptp(again.uv.reshape(-1, 2), 0), np.ptp(found.uv.reshape(-1, 2), 0), atol=1e-4)
 

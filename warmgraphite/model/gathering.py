@@ -65,6 +65,14 @@ class Gathering:
         self.textures[name] = data
         return name
 
+    def tone(self, texture: str, factor: Any = (1.0, 1.0, 1.0)) -> str:
+        """``#rrggbb`` of a kept picture as a whole, times a ``factor`` (3,) from 0 to 1: the colour of what it lies on."""
+        from PIL import Image
+
+        with Image.open(io.BytesIO(self.textures[texture])) as image:
+            pixel = np.asarray(image.convert("RGB").resize((1, 1), Image.Resampling.BOX), float).ravel()
+        return hex_colour(pixel / 255 * np.asarray(factor[:3], float))
+
     def add(
         self,
         name: str,

@@ -31,7 +31,9 @@ def write_glb(model: Model, path: Path) -> None:
         scene.graph.update(frame_to=root, frame_from=scene.graph.base_frame, matrix=home)
     materials = []
     for material in model.materials:
-        rgba = [int(material.colour[i : i + 2], 16) for i in (1, 3, 5)] + [round(material.opacity * 255)]
+        # A picture says its colour itself; a factor would be laid over it.
+        colour = "#ffffff" if material.texture else material.colour
+        rgba = [int(colour[i : i + 2], 16) for i in (1, 3, 5)] + [round(material.opacity * 255)]
         clear = material.opacity < 1
         materials.append(
             PBRMaterial(

@@ -186,14 +186,11 @@ class _File:
         surface = spec.get("pbrMetallicRoughness") or {}
         old = (spec.get("extensions") or {}).get("KHR_materials_pbrSpecularGlossiness") or {}
         rgba = [float(v) for v in surface.get("baseColorFactor") or old.get("diffuseFactor") or (1, 1, 1, 1)]
-        plain = "baseColorFactor" not in surface and "diffuseFactor" not in old
         picture = surface.get("baseColorTexture") or old.get("diffuseTexture")
         texture = ""
         if isinstance(picture, dict):
             texture = self._texture(int(picture["index"]))
-        colour = hex_colour(rgba)
-        if texture and plain:
-            colour = self._mean(texture)
+        colour = self.gathering.tone(texture, rgba) if texture else hex_colour(rgba)
         clear = str(spec.get("alphaMode", "OPAQUE")).upper() == "BLEND"
         through = (spec.get("extensions") or {}).get("KHR_materials_transmission") or {}
         opacity = rgba[3] if clear and len(rgba) > 3 else 1.0
@@ -213,15 +210,6 @@ class _File:
             return self.gathering.picture(self._beside(str(image["uri"]), "a picture"))
         except ModelFileError:
             return ""  # a model without one of its pictures is still a model
-
-    def _mean(self, texture: str) -> str:
-        import io
-
-        from PIL import Image
-
-        with Image.open(io.BytesIO(self.gathering.textures[texture])) as image:
-            pixel = image.convert("RGB").resize((1, 1)).getpixel((0, 0))
-        return hex_colour([c / 255 for c in pixel])  # type: ignore[union-attr]
 
     def model(self, watch: Stages) -> Model:
         """The model of all that the scene holds."""

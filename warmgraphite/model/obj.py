@@ -21,11 +21,14 @@ from warmgraphite.model.model import Material, Model
 
 __all__ = ["read_mtl", "read_obj", "write_obj"]
 
+#: The colour of a material of which nothing is said.
+UNSAID = Material("").colour
+
 
 def read_mtl(text: str) -> dict[str, Material]:
     """Materials by name from MTL text: diffuse colour ``Kd``, opacity ``d`` (or 1 − ``Tr``), picture ``map_Kd`` by file name."""
     found: dict[str, Material] = {}
-    name, colour, opacity, texture = "", "#cfc8bc", 1.0, ""
+    name, colour, opacity, texture = "", UNSAID, 1.0, ""
     for line in [*text.splitlines(), "newmtl"]:
         words = line.split()
         if not words:
@@ -34,7 +37,7 @@ def read_mtl(text: str) -> dict[str, Material]:
             if words[0] == "newmtl":
                 if name:
                     found[name] = Material(name, colour, opacity, texture)
-                name, colour, opacity, texture = " ".join(words[1:]), "#cfc8bc", 1.0, ""
+                name, colour, opacity, texture = " ".join(words[1:]), UNSAID, 1.0, ""
             elif words[0] == "Kd" and len(words) >= 4:
                 red, green, blue = (min(max(float(w), 0.0), 1.0) for w in words[1:4])
                 colour = f"#{round(red * 255):02x}{round(green * 255):02x}{round(blue * 255):02x}"
@@ -151,6 +154,10 @@ def read_obj(path: Path, watch: Stages = unwatched) -> Model:
     for key, look in materials.items():
         beside = path.parent / look.texture
         picture = gathering.picture(beside.read_bytes()) if look.texture and beside.is_file() else ""
+        if picture:
+            # Nothing said of the colour is white, as far as a picture is concerned.
+            factor = (1.0, 1.0, 1.0) if look.colour == UNSAID else [int(look.colour[i : i + 2], 16) / 255 for i in (1, 3, 5)]
+            look = replace(look, colour=gathering.tone(picture, factor))
         materials[key] = replace(look, texture=picture)
     several = Counter((group, name) for group, name, _ in rows)
     for (group, name, material_name), triangles in rows.items():
@@ -191,7 +198,8 @@ def write_obj(model: Model, path: Path) -> None:
             written += 3 * len(corners)
     text = []
     for material in model.materials:
-        red, green, blue = (int(material.colour[i : i + 2], 16) / 255 for i in (1, 3, 5))
+        colour = "#ffffff" if material.texture else material.colour  # a picture says its colour itself
+        red, green, blue = (int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5))
         text += [f"newmtl {material.name}", f"Kd {red:.4f} {green:.4f} {blue:.4f}", f"d {material.opacity:g}"]
         if material.texture:
             text.append(f"map_Kd {material.texture}")

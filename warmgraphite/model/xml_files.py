@@ -107,6 +107,7 @@ def _collada_material(material: Any, path: Path, gathering: Gathering) -> Materi
         beside = path.parent / PurePosixPath(str(diffuse.sampler.surface.image.path).replace("\\", "/")).name
         if beside.is_file():
             texture = gathering.picture(beside.read_bytes())
+            colour = gathering.tone(texture) if texture else colour
     elif diffuse is not None:
         colour = hex_colour(diffuse)
     clear = getattr(effect, "transparency", None)

@@ -106,6 +106,8 @@ export function Bring({ study, onDone }: { study?: Study; onDone?: (number: numb
   );
 }
 
+const count = (number: number, what: string) => `${number.toLocaleString("en")} ${what}${number === 1 ? "" : "s"}`;
+
 /** Whether a model whose longest side is `longest` file units is about as large as the study's, read in its units. */
 function likeBefore(study: Study, longest: number, per: number): boolean {
   const { low, high } = study.model as { low: number[]; high: number[] };
@@ -179,8 +181,7 @@ function Accept({ job, study, onDone }: { job: Job; study?: Study; onDone: (numb
         <div className="row">
           <span>It holds</span>
           <span>
-            {found.parts.toLocaleString("en")} parts, {found.materials} materials, {found.triangles.toLocaleString("en")} triangles
-            {found.rooms > 0 && `, ${found.rooms} rooms`}
+            {[count(found.parts, "part"), count(found.materials, "material"), count(found.triangles, "triangle"), ...(found.rooms ? [count(found.rooms, "room")] : [])].join(", ")}
           </span>
         </div>
         {found.notes.map((note) => (

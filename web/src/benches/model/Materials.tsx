@@ -69,7 +69,7 @@ export function MaterialSettings({ editing, parts }: { editing: Editing; parts: 
     <div key={index}>
       <h2>{material.name}</h2>
       <p className="quiet text-xs">
-        {material.parts.toLocaleString("en")} parts
+        {material.parts.toLocaleString("en")} {material.parts === 1 ? "part" : "parts"}
         {material.was.length > 1 && ` · stands for ${material.was.join(", ")}`}
       </p>
       <TextField label="Name" value={material.name} onChange={(name) => name.trim() && change({ name: name.trim() })} />

@@ -152,8 +152,8 @@ function Filters({ editing, parts }: { editing: Editing; parts: Parts }) {
             options={[{ value: "-1", label: "any" }, ...parts.materials.map((m, i) => ({ value: String(i), label: m.name }))]}
             onChange={(m) => change({ material: Number(m) })}
           />
-          <NumberField label="Longest from" unit="m" value={filter.least} min={0} onChange={(least) => change({ least })} />
-          <NumberField label="Longest to" unit="m" value={filter.most} min={0} onChange={(most) => change({ most })} />
+          <NumberField label="Length from" unit="m" value={filter.least} min={0} onChange={(least) => change({ least })} />
+          <NumberField label="Length to" unit="m" value={filter.most} min={0} onChange={(most) => change({ most })} />
           <Choice
             label="Problem"
             value={filter.problem || "any"}
