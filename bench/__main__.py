@@ -6,6 +6,7 @@ These machines are noisy: a row is the median of several runs after one that war
 from __future__ import annotations
 
 import gzip
+import itertools
 import json
 import os
 import resource
@@ -125,6 +126,7 @@ def _ready(path: Path, written: Path) -> dict:
     from studio.studies.mesh import mesh_bytes
     from warmgraphite.model.apart import read_apart
     from warmgraphite.model.health import check
+    from warmgraphite.model.model import localised
     from warmgraphite.model.read import FileModel
     from warmgraphite.model.store import ModelStore, load_model
 
@@ -135,6 +137,7 @@ def _ready(path: Path, written: Path) -> dict:
         found = read_apart(path, written / "as-read.npz")
         middle = time.perf_counter()
         model = FileModel(load_model(written / "as-read.npz"), "", found["units"], found["up"], "").in_metres()
+        model = localised(model)
         with tempfile.TemporaryDirectory() as folder:
             ModelStore(Path(folder)).save(model)
         gzip.compress(mesh_bytes(model), 1)
@@ -165,6 +168,51 @@ def glb_town() -> dict:
         code = f"from bench.models import block_model; from warmgraphite.model.glb import write_glb; from pathlib import Path; write_glb(block_model(), Path({str(Path(folder) / 'town.glb')!r}))"
         subprocess.run([sys.executable, "-c", code], check=True)
         return _ready(Path(folder) / "town.glb", Path(folder))
+
+
+@row("orbiting the GLB town, no graphics processor")
+def orbit() -> dict:
+    """The interval between frames while the town is orbited in the browser, drawn by the processors alone."""
+    from selenium.webdriver.common.action_chains import ActionChains
+
+    from tests.interface.desk import Desk
+    from tests.interface.serve import application, browser
+
+    with tempfile.TemporaryDirectory() as data, application(Path(data)) as address, browser() as driver:
+        code = f"from bench.models import block_model; from warmgraphite.model.glb import write_glb; from pathlib import Path; write_glb(block_model(), Path({str(Path(data) / 'town.glb')!r}))"
+        subprocess.run([sys.executable, "-c", code], check=True)
+        desk = Desk(driver, address)
+        desk.open("/")
+        desk.find("//input[@type='file']").send_keys(str(Path(data) / "town.glb"))
+        desk.press("Make a study of it", 60)
+        desk.find("//h1[normalize-space()='town']", 60)
+        desk.bench("Model")
+        desk.wait(lambda: driver.execute_script("return !!document.querySelector('[role=application]')?.stage"), "no model", 60)
+        # The passes of its first drawing are under way; they are not what is measured here.
+        desk.wait(lambda: not _working(address), "the passes do not end", 240)
+        driver.execute_script(
+            "const s = document.querySelector('[role=application]').stage; window.times = []; const p = s.paint.bind(s); "
+            "s.paint = () => { p(); const gl = s.renderer.getContext(); gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4)); window.times.push(performance.now()); }"
+        )
+        room = desk.find("//*[@role='application']")
+        steps = ActionChains(driver, duration=30).move_to_element_with_offset(room, -250, 0).click_and_hold()
+        for k in range(90):
+            steps.move_to_element_with_offset(room, -250 + k * 5, k % 7)
+        steps.release().perform()
+        times = driver.execute_script("return window.times")
+        gaps = sorted(b - a for a, b in itertools.pairwise(times))
+        gaps = gaps[: int(len(gaps) * 0.97)]  # the first, whole picture and the last are not motion
+        note = f"{len(gaps)} frames, nine in ten within {gaps[int(len(gaps) * 0.9)]:.0f} ms"
+        return {"seconds": statistics.median(gaps) / 1000, "note": note}
+
+
+def _working(address: str) -> bool:
+    """Whether the desk's passes or the small picture of its view are still being made."""
+    with urllib.request.urlopen(f"{address}/api/studies/town/desk") as answer:
+        job = json.load(answer)["job"]
+    with urllib.request.urlopen(f"{address}/api/studies/town/views/view-1/picture") as answer:
+        drawn = answer.status == 200
+    return not drawn or (bool(job) and job["state"] in ("waiting", "working"))
 
 
 @row("A2 PDF export, tones at 150 dpi")

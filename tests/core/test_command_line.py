@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import subprocess
 import sys
 from pathlib import Path
@@ -11,6 +12,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from bench.models import write_ifc_house
 from tests.conftest import box, model_of
 from warmgraphite.drawing import Drawing
 from warmgraphite.model.obj import write_obj
@@ -57,6 +59,85 @@ def test_a_bundle_holds_every_pass_in_one_frame(house: Path, scratch: Path) -> N
             assert np.asarray(picture)[0, 0, 3] == 0  # transparent where nothing is
     assert all((out / f"drawing.{kind}").stat().st_size > 500 for kind in ("svg", "pdf", "png"))
     assert {"lines", "cut", "shadow", "shade", "alpha", "drawing"} <= set(about["passes"])
+
+
+def test_a_view_speaks_of_the_files_own_coordinates_however_far_they_lie(house: Path, scratch: Path) -> None:
+    move = np.array([4_500_123.5, 5_400_987.25, 120.0])
+    near = model_of(("Wall", box((0, 0, 0), (2, 1, 2)), 0), ("Beyond", box((1, 3, 0), (4, 4, 1)), 2))
+    matrix = np.eye(4)
+    matrix[:3, 3] = move
+    write_obj(near.transformed(matrix), scratch / "far.obj")
+    cut = VIEW["cuts"][0]  # type: ignore[index]
+    far_view = {
+        **VIEW,
+        "projection": {**VIEW["projection"], "centre": (np.array([1, 0, 1]) + move).tolist()},
+        "cuts": [{**cut, "point": (np.array(cut["point"]) + move).tolist()}],
+    }  # type: ignore[dict-item]
+    (scratch / "far.json").write_text(json.dumps(far_view))
+    found = {}
+    for name, view in (("house", "view"), ("far", "far")):
+        done = run(
+            "passes",
+            scratch / f"{name}.obj",
+            "--view",
+            scratch / f"{view}.json",
+            "--out",
+            scratch / name,
+            "--only",
+            "lines,cut",
+            "--units",
+            "m",
+            "--up",
+            "z",
+        )
+        assert done.returncode == 0, done.stderr
+        found[name] = (
+            json.loads((scratch / name / "lines.json").read_text()),
+            json.loads((scratch / name / "cut.json").read_text()),
+        )
+    lines, far_lines = found["house"][0], found["far"][0]
+    ends = [
+        np.column_stack([np.array(rows["start"]) - at, np.array(rows["end"]) - at])
+        for rows, at in ((lines, 0), (far_lines, move))
+    ]
+    gap = np.abs(ends[0][:, None] - ends[1][None]).max(2)
+    partner = gap.argmin(1)
+    assert len(set(partner)) == len(ends[0]) == len(ends[1]) and gap.min(1).max() < 1e-4
+    for column in ("kind", "rank", "visible", "part"):
+        assert [far_lines[column][k] for k in partner] == lines[column]
+    exterior = [np.array(found[n][1]["rows"][0]["polygons"][0]["exterior"]) for n in ("far", "house")]
+    assert np.allclose(exterior[0] - move, exterior[1], atol=1e-5) and found["far"][1]["rows"][0]["area"] == pytest.approx(
+        4, abs=1e-5
+    )
+
+
+def test_an_ifc_file_named_from_where_one_stands(scratch: Path) -> None:
+    write_ifc_house(scratch / "row.ifc", storeys=1, bays=1, sides=6)
+    (scratch / "view.json").write_text(json.dumps(VIEW | {"cuts": [{"point": [0, 3.5, 0], "normal": [0, -1, 0]}]}))
+    command = [
+        sys.executable,
+        "-m",
+        "warmgraphite.cli",
+        "passes",
+        "row.ifc",
+        "--view",
+        "view.json",
+        "--out",
+        "out",
+        "--only",
+        "cut",
+    ]
+    done = subprocess.run(
+        command, cwd=scratch, capture_output=True, text=True, env={**os.environ, "PYTHONPATH": str(Path(__file__).parents[2])}
+    )
+    assert done.returncode == 0 and done.stderr == "", done.stderr
+    rows = json.loads((scratch / "out" / "cut.json").read_text())["rows"]
+    assert {"Ground floor/Wall/Wall west 0", "Ground floor/Slab/Slab 0"} <= {r["part"] for r in rows}
+    (scratch / "row.ifc").write_bytes((scratch / "row.ifc").read_bytes()[:5000])
+    done = subprocess.run(
+        command, cwd=scratch, capture_output=True, text=True, env={**os.environ, "PYTHONPATH": str(Path(__file__).parents[2])}
+    )
+    assert done.returncode == 2 and done.stderr.startswith("row.ifc breaks off") and done.stderr.count("\n") == 1
 
 
 @pytest.mark.parametrize(

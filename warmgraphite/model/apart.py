@@ -37,6 +37,7 @@ def read_apart(
     or more than ``megabytes`` of memory, and one that the libraries crash on. Whatever ``watch`` raises ends the reading.
     """
     root = Path(__file__).resolve().parents[2]
+    path, out = path.resolve(), out.resolve()
 
     def limit() -> None:
         resource.setrlimit(resource.RLIMIT_AS, (megabytes << 20, megabytes << 20))

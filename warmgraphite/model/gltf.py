@@ -297,8 +297,8 @@ class _File:
         return faces
 
 
-#: Nodes that programs put above everything, and that say nothing.
-_WRAPPERS = {"world", "Scene", "scene", "Root", "root", "RootNode", "Origin", "Y_UP_Transform"}
+#: Nodes that writers, ours among them, put above everything, and that say nothing.
+_WRAPPERS = {"world", "Origin"}
 
 
 def _matrix(node: dict[str, Any]) -> NDArray[np.float64] | None:

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from warmgraphite.errors import ModelFileError
 from warmgraphite.model import archive, gltf, ifc, mesh_file, obj, xml_files
 from warmgraphite.model.gathering import Stages, unwatched
-from warmgraphite.model.model import Model, localised
+from warmgraphite.model.model import Model
 from warmgraphite.model.units import METRES_PER, UpAxis, guess_units, to_metres
 
 __all__ = ["FORMATS", "MAX_TRIANGLES", "FileModel", "read_model", "read_model_file", "sniff_format"]
@@ -43,10 +43,9 @@ class FileModel:
     notes: tuple[str, ...] = ()
 
     def in_metres(self, units: str | None = None, up: UpAxis | None = None) -> Model:
-        """The model in metres with Z up near its own origin, by the guess or by what the user says instead."""
+        """The model in metres with Z up, where the file has it, by the guess or by what the user says instead."""
         units, up = units or self.units, up or self.up
-        model = self.model.transformed(to_metres(units, up))
-        return localised(replace(model, units=units, up=up))
+        return replace(self.model.transformed(to_metres(units, up)), units=units, up=up)
 
 
 def sniff_format(path: Path) -> str:
@@ -248,5 +247,9 @@ def _with_picture_sizes(model: Model) -> Model:
 
 
 def read_model(path: Path, units: str | None = None, up: UpAxis | None = None) -> Model:
-    """The model of a file in metres with Z up; ``units`` and ``up`` overrule the guess."""
+    """The model of a file in metres with Z up, where the file has it; ``units`` and ``up`` overrule the guess.
+
+    A study moves it near an origin of its own (:func:`warmgraphite.model.model.localised`); a view file speaks of the
+    file's own coordinates.
+    """
     return read_model_file(path).in_metres(units, up)

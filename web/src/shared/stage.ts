@@ -12,6 +12,9 @@ type Box = { x0: number; y0: number; x1: number; y1: number };
 const MOST_PLANES = 8;
 /** Models with more triangles or edges than this are drawn lightly while the view is being moved. */
 const HEAVY = 150_000;
+/** Milliseconds that a frame of a heavy model may take while it is moved, and the least share of it that is drawn. */
+const SLOW = 100;
+const LEAST = 0.03;
 /** Parts in one row of the look's picture. */
 const ROW = 1024;
 
@@ -112,6 +115,8 @@ export class ModelStage {
   private asked = 0;
   private moving = false;
   private painted = 0;
+  private begun = 0;
+  private timed = false;
   private share = 1;
   private rest: ReturnType<typeof setTimeout> | undefined;
   private clip = new THREE.Matrix4();
@@ -244,12 +249,15 @@ export class ModelStage {
     this.shared.poche!.value = cuts.length > 0 || (this.shared.boxed!.value as boolean);
     this.drawPlanes(view.cuts ?? []);
     if (this.triangles.length / 3 > HEAVY || this.edgeCount > HEAVY) {
+      if (!this.moving) this.begun = performance.now();
+      if (!this.timed && this.state.length) this.share = Math.min(1, Math.max(LEAST, (0.5 * SLOW) / this.frameTime()));
+      this.timed ||= this.state.length > 0;
       this.moving = true;
       clearTimeout(this.rest);
       this.rest = setTimeout(() => {
         this.moving = false;
         this.draw();
-      }, 180);
+      }, 2 * SLOW + 80);
     }
     this.draw();
   }
@@ -417,15 +425,19 @@ export class ModelStage {
   private paint(): void {
     const now = performance.now();
     const gap = now - this.painted;
+    // Only the time since a frame of the same movement tells how long one takes.
+    if (this.moving && this.painted >= this.begun) {
+      const by = gap > 3 * SLOW ? 0.4 : gap > SLOW ? 0.75 : gap < SLOW / 2 ? 1.15 : 1;
+      this.share = Math.min(1, Math.max(LEAST, this.share * by));
+    }
     this.painted = now;
-    if (this.moving && gap < 2000) this.share = Math.min(1, Math.max(0.05, this.share * (gap > 100 ? 0.75 : gap < 55 ? 1.15 : 1)));
     this.edges.visible = !this.moving;
     const count = this.triangles.length;
     this.clearBodies.geometry.setDrawRange(0, this.moving ? 3 * Math.ceil((this.share * count) / 3) : count);
     this.renderer.render(this.scene, this.camera);
   }
 
-  /** Milliseconds of one whole frame, drawn and waited for; for measuring. */
+  /** Milliseconds of one frame, drawn and waited for. */
   frameTime(): number {
     const gl = this.renderer.getContext();
     const start = performance.now();
