@@ -228,7 +228,7 @@ function ModelFacts({ editing, parts }: { editing: Editing; parts: Parts }) {
       <h2 className="mt-5">Contours</h2>
       <p className="quiet text-xs">Level lines on the parts whose role is ground.</p>
       <NumberField label="Every" unit="m" value={parts.contour_interval ?? 0} min={0} max={1000} onChange={(interval) => void editing.model({ do: "contours", interval: interval > 0.001 ? interval : null, index: parts.contour_index })} />
-      <NumberField label="Index contour each" unit="th" digits={0} value={parts.contour_index} min={1} max={100} onChange={(index) => void editing.model({ do: "contours", interval: parts.contour_interval, index: Math.round(index) })} />
+      <NumberField label="Index line every" unit="th" digits={0} value={parts.contour_index} min={1} max={100} onChange={(index) => void editing.model({ do: "contours", interval: parts.contour_interval, index: Math.round(index) })} />
 
       <h2 className="mt-5">Write the model</h2>
       <Choice
