@@ -104,13 +104,16 @@ class Drawing:
 
     def under(self, view: ViewSpecification) -> Drawing:
         """The drawing of a view that differs in nothing but its sun: the scene and all that is held are shared."""
-        other = Drawing(self.model, view, self.size, self.store)
-        if other.keys["surface"] == self.keys["surface"]:
-            other._held = dict(self._held)
+        return Drawing(self.model, view, self.size, self.store).sharing(self)
+
+    def sharing(self, before: Drawing) -> Drawing:
+        """This drawing, with the scene and all that is held of one before where both see the same, but for the sun."""
+        if all(self.keys[name] == before.keys[name] for name in ("cut", "lines", "poche", "surface")):
+            self._held = dict(before._held)
             for name in ("scene", "hiders", "masses"):
-                if name in self.__dict__:
-                    other.__dict__[name] = self.__dict__[name]
-        return other
+                if name in before.__dict__:
+                    self.__dict__[name] = before.__dict__[name]
+        return self
 
     def fresh(self) -> Fresh:
         """Which passes need not be computed."""

@@ -259,7 +259,7 @@ def read_desk(request: HttpRequest, slug: str, start: bool = False, again: bool 
                 from studio.jobs.queue import cancel
 
                 cancel(old)
-            job = enqueue("passes", key, {"view": view.model_dump(mode="json")}, study)
+            job = enqueue("passes", key, {"view": view.model_dump(mode="json"), "version": study.model_version}, study)
     return DeskOut(
         fresh=whole, passes=[PassState(name=n, fresh=f) for n, f in fresh.items()], job=job_out(job) if job else None,
         problem=problem, scale=scale, world_to_frame=matrix,
@@ -301,7 +301,12 @@ def read_view_picture(request: HttpRequest, slug: str, view_id: str, revision: i
     if path.exists():
         return _picture(path.read_bytes(), False)
     if not Job.objects.filter(key=key, state="failed").exists():
-        enqueue("picture", key, {"document": document.model_dump(mode="json"), "saved": saved.model_dump(mode="json")}, study)
+        shown = {
+            "document": document.model_dump(mode="json"),
+            "saved": saved.model_dump(mode="json"),
+            "version": study.model_version,
+        }
+        enqueue("picture", key, shown, study)
     return _picture(None, False)
 
 
@@ -317,5 +322,5 @@ def read_probe(request: HttpRequest, slug: str, x: float, y: float) -> Any:
 def export(request: HttpRequest, slug: str, body: ExportIn) -> JobOut:
     """Write the drawing on the desk as a file; the job's file is what comes of it."""
     study = study_of(slug)
-    arguments = {"document": study.document.model_dump(mode="json"), **body.model_dump()}
+    arguments = {"document": study.document.model_dump(mode="json"), "version": study.model_version, **body.model_dump()}
     return job_out(enqueue("export", f"export {uuid.uuid4().hex}", arguments, study))

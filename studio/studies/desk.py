@@ -51,7 +51,14 @@ def desk_drawing(study: Study, view: ViewSpecification, pixels: int = DESK_PIXEL
         if key in _drawings:
             _drawings.move_to_end(key)
             return _drawings[key]
-        found = _drawings[key] = Drawing(study.model, view, tone_size(view, pixels), store())
+        found = Drawing(study.model, view, tone_size(view, pixels), store())
+        # A part renamed or hidden on the bench is another state of the model, and the same drawing.
+        for before in reversed(_drawings.values()):
+            if before.size == found.size and "scene" in before.__dict__:
+                found.sharing(before)
+                if "scene" in found.__dict__:
+                    break
+        _drawings[key] = found
         while len(_drawings) > 4:
             _drawings.popitem(last=False)
     return found

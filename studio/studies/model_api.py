@@ -124,6 +124,7 @@ class FindingOut(Schema):
     count: int
     parts: int
     places: list[PlaceOut]
+    whole: bool = True
 
 
 class HealthOut(Schema):
@@ -169,9 +170,10 @@ class AcceptIn(Schema):
 def list_parts(request: HttpRequest, slug: str, version: str = "") -> PartsOut:
     """Everything said of the parts; ``version`` only makes the address change."""
     study = study_of(slug)
-    model, base = study.model, study.base
+    model = study.model
     count = len(model.parts)
     gone = np.flatnonzero(~model.present)
+    base = study.base if len(gone) else None
     layers = {layer: i for i, layer in enumerate(sorted({p.layer for p in model.parts}))}
     boxes = np.where(np.isfinite(model.part_bounds), model.part_bounds, 0.0)
     uses = np.bincount(model.part_material[model.present], minlength=len(model.materials))

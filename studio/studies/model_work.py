@@ -6,6 +6,7 @@ import json
 import re
 import shutil
 import zipfile
+from collections.abc import Callable
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
@@ -18,7 +19,7 @@ from pydantic import TypeAdapter
 from studio.jobs.models import Job, Watch
 from studio.jobs.queue import work
 from studio.studies.mesh import mesh_file
-from studio.studies.models import ModelFile, Study, create_study, model_of_version, model_store
+from studio.studies.models import ChangedElsewhere, ModelFile, Study, create_study, model_of_version, model_store
 from warmgraphite.errors import ModelFileError
 from warmgraphite.model.apart import read_apart
 from warmgraphite.model.edits import Drop, Mend, ModelEdit, Remeasure, Restore
@@ -81,6 +82,7 @@ def take_in(job: Job, watch: Watch) -> dict:
     """Make a study of a model that was read, or the next version of a study's model."""
     known = ModelFile.objects.filter(job=job.pk).select_related("study").first()
     if known:  # done by a worker that was killed before it could say so
+        shutil.rmtree(settings.DATA / "incoming" / job.arguments["folder"], ignore_errors=True)
         return {"slug": known.study.slug, "number": known.number, "report": known.report}
     wanted = job.arguments
     incoming = settings.DATA / "incoming" / wanted["folder"]
@@ -104,19 +106,32 @@ def take_in(job: Job, watch: Watch) -> dict:
         watch("Keeping the file", 0.9)
         _keep(incoming, kept)
         study = create_study(wanted["name"], model, file=file)
-        return {"slug": study.slug, "number": 1, "report": {}}
-    return _next_version(job, read, incoming, kept, file, watch)
+        answer = {"slug": study.slug, "number": 1, "report": {}}
+    else:
+        for attempt in range(4):
+            try:
+                answer = _next_version(job, read, file, watch, lambda: _keep(incoming, kept))
+                break
+            except ChangedElsewhere:  # somebody went on working meanwhile: their work stands, and this comes upon it
+                if attempt == 3:
+                    raise
+    # Only now: until the study has it, a worker that is killed must find what was received where it was.
+    shutil.rmtree(incoming, ignore_errors=True)
+    return answer
 
 
 def _keep(incoming: Path, kept: Path) -> None:
-    """The file as received stays, with all that came with it; what was read of it does not."""
-    kept.parent.mkdir(parents=True, exist_ok=True)
-    if not kept.exists():
-        shutil.copytree(incoming, kept, ignore=shutil.ignore_patterns("as-read.npz", ".*"))
-    shutil.rmtree(incoming, ignore_errors=True)
+    """Copy what was received, with all that came with it, to where it stays: whole or not at all."""
+    if kept.exists():
+        return
+    draft = kept.with_name(f".{kept.name}")
+    shutil.rmtree(draft, ignore_errors=True)
+    draft.parent.mkdir(parents=True, exist_ok=True)
+    shutil.copytree(incoming, draft, ignore=shutil.ignore_patterns("as-read.npz", ".*"))
+    draft.replace(kept)
 
 
-def _next_version(job: Job, read: Model, incoming: Path, kept: Path, file: dict[str, Any], watch: Watch) -> dict:
+def _next_version(job: Job, read: Model, file: dict[str, Any], watch: Watch, keep: Callable[[], None]) -> dict:
     assert job.study is not None
     study = Study.objects.select_related("head", "head__file").get(pk=job.study.pk)
     assert study.head is not None and study.head.file is not None
@@ -132,7 +147,7 @@ def _next_version(job: Job, read: Model, incoming: Path, kept: Path, file: dict[
     watch("Keeping the file", 0.9)
     base_version = model_store().save(new_base)
     version = model_store().save(state)
-    _keep(incoming, kept)
+    keep()
     with transaction.atomic():
         ModelFile.objects.filter(pk=old_file.pk).update(last_version=study.head.model_version)
         number = 1 + max(study.files.values_list("number", flat=True))

@@ -1,4 +1,7 @@
-"""The work that a job worker does for studies: computing passes, small pictures, exports."""
+"""The work that a job worker does for studies: computing passes, small pictures, exports.
+
+Each works on the document and on the state of the model that it was asked about, whatever the study has become since.
+"""
 
 from __future__ import annotations
 
@@ -9,8 +12,10 @@ from django.conf import settings
 from studio.jobs.models import Job, Watch
 from studio.jobs.queue import work
 from studio.studies.desk import THUMBNAIL_PIXELS, store, tone_size
+from studio.studies.models import model_of_version
 from warmgraphite.collage.preview import LayerCache, compose, encode_jpeg
 from warmgraphite.drawing import Drawing
+from warmgraphite.model.model import Model
 from warmgraphite.sheet.write import write_drawing
 from warmgraphite.study import SavedView, StudyDocument
 from warmgraphite.view.specification import ViewSpecification
@@ -28,6 +33,12 @@ STAGES = {
 }
 
 
+def _model(job: Job) -> Model:
+    """The state of the model that a job was asked about; a job from before models had states means the study's."""
+    assert job.study is not None
+    return model_of_version(job.arguments.get("version") or job.study.model_version)
+
+
 #: The drawing worked on last, by study: when only the sun is turned its scene serves again.
 _last: dict[int, Drawing] = {}
 
@@ -38,9 +49,9 @@ def compute_passes(job: Job, watch: Watch) -> dict:
     assert job.study is not None
     view = ViewSpecification.model_validate(job.arguments["view"])
     before = _last.get(job.study.pk)
-    drawing = Drawing(job.study.model, view, tone_size(view), store())
-    if before is not None and before.model is drawing.model and before.size == drawing.size:
-        drawing = before.under(view)
+    drawing = Drawing(_model(job), view, tone_size(view), store())
+    if before is not None and before.size == drawing.size:
+        drawing.sharing(before)
     _last.clear()
     _last[job.study.pk] = drawing
     drawing.compute(watch=lambda name, fraction: watch(STAGES[name], fraction))
@@ -54,7 +65,7 @@ def draw_picture(job: Job, watch: Watch) -> dict:
     document = StudyDocument.model_validate(job.arguments["document"])
     saved = SavedView.model_validate(job.arguments["saved"])
     size = tone_size(saved.view, THUMBNAIL_PIXELS)
-    drawing = Drawing(job.study.model, saved.view, size, store())
+    drawing = Drawing(_model(job), saved.view, size, store())
     drawing.compute(watch=lambda name, fraction: watch(STAGES[name], fraction))
     plate = drawing.plate(document.pens, document.poche, document.name, saved.traces)
     data = encode_jpeg(compose(plate, saved.traces, saved.sheet, size, LayerCache()), 88)
@@ -74,7 +85,7 @@ def export(job: Job, watch: Watch) -> dict:
     saved = document.on_desk
     view = document.desk.view
     view = view.model_copy(update={"frame": view.frame.model_copy(update={"resolution": resolution})})
-    drawing = Drawing(job.study.model, view, None, store())
+    drawing = Drawing(_model(job), view, None, store())
     drawing.compute(watch=lambda name, fraction: watch(STAGES[name], fraction * 0.85))
     watch(f"Writing the {kind.upper()}", 0.86)
     folder = settings.DATA / "exports" / str(job.pk)

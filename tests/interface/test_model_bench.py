@@ -21,6 +21,11 @@ def parts(desk: Desk, slug: str) -> dict:
         return json.load(answer)
 
 
+def study(desk: Desk, slug: str = "alder-weir-kiln-house") -> dict:
+    with urllib.request.urlopen(f"{desk.address}/api/studies/{slug}") as answer:
+        return json.load(answer)
+
+
 def roles(found: dict, word: str) -> set[str]:
     return {found["roles"][r] for n, r in zip(found["name"], found["role"]) if word in n}
 
@@ -255,10 +260,18 @@ def test_the_model_bench_works_from_the_keyboard(desk: Desk) -> None:
     desk.wait(lambda: parts(desk, slug)["hidden"] == [], "they did not come back")
     desk.find("//body").send_keys("'")
     desk.find("//aside[2]//h2[normalize-space()='516 parts']")
+    # One of them is left out of the view on the desk, and taken into it again.
+    rows.send_keys(Keys.ARROW_DOWN)
+    desk.press("Leave out of the view on the desk")
+    hidden = lambda: study(desk)["document"]["desk"]["view"]["parts"]["hidden"]
+    before = len(study(desk)["document"]["views"][0]["view"]["parts"]["hidden"])
+    desk.wait(lambda: len(hidden()) == before + 1, "it was not left out")
+    desk.press("Show in the view on the desk")
+    desk.wait(lambda: len(hidden()) == before, "it did not come back into the view")
     # Every action is found by name.
     desk.find("//body").send_keys(".")
     desk.find("//input[@role='combobox']").send_keys("same shape")
     desk.find("//*[@role='option' and contains(., 'same shape')]")
     desk.find("//input[@role='combobox']").send_keys(Keys.ESCAPE)
-    for _ in range(2):
+    for _ in range(4):
         desk.press("Undo")

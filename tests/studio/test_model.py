@@ -296,6 +296,80 @@ def test_the_next_version_that_cannot_be_read_changes_nothing(jobs_at_once: None
     assert wrong.status_code == 404
 
 
+def test_a_version_comes_upon_what_was_done_while_it_was_taken_in(
+    jobs_at_once: None, scratch: Path, upload: Callable, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from studio.studies import model_work
+
+    write_glb(model_of(("A", box((0, 0, 0), (6, 4, 3)), 0), ("B", box((8, 0, 0), (9, 1, 3)), 2)), scratch / "one.glb")
+    write_glb(model_of(("A", box((0, 0, 0), (6, 4, 4)), 0), ("B", box((8, 0, 0), (9, 1, 3)), 2)), scratch / "two.glb")
+    api = Api(take(upload, scratch / "one.glb")["result"]["slug"])
+    whole, calls = model_work.succeed, []
+
+    def meanwhile(*args: object) -> object:
+        calls.append(args)
+        if len(calls) == 1:
+            edit(api, {"do": "role", "parts": [1], "role": "context"})
+            api.edit(["pens", "cut", "weight"], 0.66)
+        return whole(*args)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(model_work, "succeed", meanwhile)
+    done = take(upload, scratch / "two.glb", study=api.study()["slug"])
+    assert done["state"] == "done" and done["result"]["report"]["counts"]["reshaped"] == 1 and len(calls) == 2
+    parts = api.get("/parts").json()
+    assert parts["roles"][parts["role"][1]] == "context" and api.study()["document"]["pens"]["cut"]["weight"] == 0.66
+    assert [f["name"] for f in api.get("/files").json()] == ["two.glb", "one.glb"]
+
+
+def test_what_was_received_stays_until_a_study_has_it(
+    jobs_at_once: None, scratch: Path, upload: Callable, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from studio.jobs.queue import WORK
+    from studio.studies import model_work
+
+    def dies(*_: object, **__: object) -> None:
+        raise RuntimeError("the worker is gone")
+
+    with monkeypatch.context() as patch:
+        patch.setattr(model_work, "create_study", dies)
+        write_glb(model_of(("A", box((0, 0, 0), (6, 4, 3)), 0)), scratch / "one.glb")
+        assert take(upload, scratch / "one.glb")["state"] == "failed"
+    job = Job.objects.get(kind="take")
+    assert WORK["take"](job, lambda *_: None)["number"] == 1 and Study.objects.count() == 1  # type: ignore[arg-type]
+    assert not list((settings.DATA / "incoming").iterdir())
+    kept = settings.DATA / "received" / job.arguments["folder"]
+    assert [p.name for p in kept.iterdir()] == ["one.glb"]
+
+
+def test_a_job_draws_the_model_that_it_was_asked_about(api: Api) -> None:
+    from studio.jobs.queue import WORK
+
+    first = api.get("/views/view-2/picture")
+    assert first.status_code == 204
+    asked = Job.objects.get(kind="picture")
+    right = api.get("/views/view-2/picture").content
+    edit(api, {"do": "drop", "parts": [0]})
+    for file in (settings.DATA / "pictures").glob("*.jpg"):
+        file.unlink()
+    WORK["picture"](asked, lambda *_: None)  # type: ignore[arg-type]
+    assert (settings.DATA / "pictures" / f"{asked.key}.jpg").read_bytes() == right
+    assert api.get("/views/view-2/picture").status_code == 204  # the study as it is now has another
+
+
+def test_a_state_that_no_pass_sees_shares_the_scene(api: Api) -> None:
+    from studio.studies import desk
+
+    def scene() -> object:
+        study = Study.objects.select_related("head").get()
+        return desk.desk_drawing(study, study.document.desk.view).scene
+
+    before = scene()
+    edit(api, {"do": "rename", "part": 0, "name": "Other"}, {"do": "hide", "parts": [1]})
+    assert scene() is before
+    edit(api, {"do": "drop", "parts": [1]})
+    assert scene() is not before
+
+
 def test_rules_are_kept_for_other_models(api: Api) -> None:
     rules = [{"pattern": "*step*", "role": "context"}]
     assert (

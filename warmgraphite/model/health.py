@@ -6,7 +6,7 @@ gaps by a tolerance, parts far away by the size of what lies in the middle.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -80,12 +80,14 @@ class Place:
 
 @dataclass(frozen=True)
 class Finding:
-    """One kind of fault: how often, in how many parts, and where."""
+    """One kind of fault: how often, in how many parts, and where. ``whole`` is False when the model was too large to be
+    searched to its end, so that there may be more."""
 
     kind: str
     count: int
     parts: int
     places: tuple[Place, ...] = field(default_factory=tuple)
+    whole: bool = True
 
 
 @dataclass(frozen=True)
@@ -240,8 +242,8 @@ def doubled_parts(model: Model) -> NDArray[np.int64]:
 _MOST_TESTS = 6_000_000
 
 
-def _inside_parts(model: Model, mesh: Mesh) -> NDArray[np.int64]:
-    """Parts that lie wholly inside another part, all of whose bodies are closed."""
+def _inside_parts(model: Model, mesh: Mesh) -> tuple[NDArray[np.int64], bool]:
+    """Parts that lie wholly inside another part, all of whose bodies are closed; and whether all were looked at."""
     boxes = model.part_bounds
     shut = np.zeros(len(model.parts), bool)
     shut[mesh.part] = True
@@ -249,7 +251,7 @@ def _inside_parts(model: Model, mesh: Mesh) -> NDArray[np.int64]:
     outer = np.flatnonzero(shut & np.isfinite(boxes).all((1, 2)) & ~model.part_is_glass)
     inner = np.flatnonzero(np.isfinite(boxes).all((1, 2)))
     if not len(outer) or len(inner) < 2:
-        return np.empty(0, np.int64)
+        return np.empty(0, np.int64), True
     order = np.argsort(model.triangle_part, kind="stable")
     limits = np.searchsorted(model.triangle_part[order], np.arange(len(model.parts) + 1))
     inner = inner[np.argsort(boxes[inner, 0, 0])]
@@ -266,7 +268,7 @@ def _inside_parts(model: Model, mesh: Mesh) -> NDArray[np.int64]:
         rows = order[limits[o] : limits[o + 1]]
         spent += len(rows) * len(held) * 3
         if spent > _MOST_TESTS:
-            break
+            return np.array(sorted(found), np.int64), False
         shell = model.vertices[model.triangles[rows]]
         for h in held.tolist():
             own = model.triangles[order[limits[h] : limits[h + 1]]].ravel()
@@ -275,7 +277,7 @@ def _inside_parts(model: Model, mesh: Mesh) -> NDArray[np.int64]:
             points = points + 0.02 * (boxes[h].mean(0) - points)
             if all(_within(p, shell) for p in points):
                 found.add(h)
-    return np.array(sorted(found), np.int64)
+    return np.array(sorted(found), np.int64), True
 
 
 def _within(point: NDArray[np.float64], shell: NDArray[np.float64]) -> bool:
@@ -346,6 +348,9 @@ def check(model: Model, tolerance: float = GAP, watch: Stages = unwatched) -> li
     found["far"] = _part_finding(model, "far", model.far_parts)
     found["flat"] = _part_finding(model, "flat", flat)
     watch("Looking for parts within parts", 0.8)
-    found["inside"] = _part_finding(model, "inside", _inside_parts(model, mesh))
+    inside, whole = _inside_parts(model, mesh)
+    found["inside"] = _part_finding(model, "inside", inside)
+    if not whole:
+        found["inside"] = replace(found["inside"] or Finding("inside", 0, 0), whole=False)
     watch("", 1.0)
     return [row for kind in FINDINGS if (row := found.get(kind)) is not None]

@@ -871,6 +871,11 @@ export interface components {
             places: components["schemas"]["PlaceOut"][];
             /** Title */
             title: string;
+            /**
+             * Whole
+             * @default true
+             */
+            whole: boolean;
         };
         /**
          * Frame

@@ -87,6 +87,7 @@ export function FindingSettings({ editing, parts }: { editing: Editing; parts: P
           <ProgressLine job={job} onStop={() => void http.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: job.id } } })} />
         </div>
       )}
+      {finding.whole === false && <p className="mt-2 text-xs text-ochre">The model is too large to be searched to its end; there may be more.</p>}
       <h2 className="mt-5">Places</h2>
       <ol className="text-[12.5px]">
         {finding.places.slice(0, 200).map((p, i) => (

@@ -7,7 +7,7 @@ import { Choice, NumberField, TextField } from "../../shared/controls";
 import { UNITS, type Units } from "../../studies/Bring";
 import type { Vec } from "../view/camera";
 import { useChoice } from "./choice";
-import { behaviourOf, grown, middleOf, roleOf, sizeOf } from "./parts";
+import { behaviourOf, grown, middleOf, pathOf, roleOf, sizeOf } from "./parts";
 
 const MIXED = "several";
 
@@ -81,6 +81,8 @@ export function PartSettings({ editing, parts }: { editing: Editing; parts: Part
       <Overruling parts={parts} numbers={numbers} field="drawn" label="Drawn" words={{ soft: "softly", plain: "plainly", strong: "strongly" }} act={act} />
       <Overruling parts={parts} numbers={numbers} field="poche" label="Where cut" words={{ solid: "solid poche", earth: "earth hatch" }} act={act} />
 
+      <LeaveOut editing={editing} parts={parts} numbers={numbers} />
+
       <h2 className="mt-5">Choose more</h2>
       <div className="mt-1 flex flex-wrap gap-x-3 gap-y-1 text-xs font-semibold">
         {(["layer", "material", "shape", "role"] as const).map((by) => (
@@ -108,6 +110,28 @@ export function PartSettings({ editing, parts }: { editing: Editing; parts: Part
         Keep as a set …
       </button>
     </>
+  );
+}
+
+/** Leave the chosen parts out of the view on the desk, or take them into it again. */
+function LeaveOut({ editing, parts, numbers }: { editing: Editing; parts: Parts; numbers: number[] }) {
+  const hidden = editing.study.document.desk.view.parts?.hidden ?? [];
+  const paths = [...new Set(numbers.map((n) => pathOf(parts, n)))];
+  const out = paths.every((p) => hidden.includes(p));
+  const what = paths.length === 1 ? parts.name[numbers[0]!]! : `${paths.length.toLocaleString("en")} parts`;
+  if (paths.length > 200) return null; // a part set is the way for so many
+  return (
+    <button
+      type="button"
+      className="line-act mt-4 text-xs"
+      onClick={() =>
+        editing.edit(out ? `Show ${what} in the view` : `Leave ${what} out of the view`, [
+          { path: ["desk", "view", "parts", "hidden"], value: out ? hidden.filter((h) => !paths.includes(h)) : [...hidden, ...paths.filter((p) => !hidden.includes(p))] },
+        ])
+      }
+    >
+      {out ? "Show in the view on the desk" : "Leave out of the view on the desk"}
+    </button>
   );
 }
 
