@@ -62,7 +62,7 @@ class Desk:
 
         def settled(d: webdriver.Chrome) -> str | bool:
             return d.execute_script(
-                """const image = document.querySelector('main img[data-revision]');
+                """const image = document.querySelector('main [aria-busy=false] img');
                 if (!image || document.querySelector('main [role=status]')) return false;
                 const canvas = Object.assign(document.createElement('canvas'), {width: 120, height: 85});
                 const pen = canvas.getContext('2d'); pen.drawImage(image, 0, 0, 120, 85);

@@ -4,7 +4,7 @@ import type { Desk, Study } from "../api/client";
 import { ProgressLine } from "../shared/ProgressLine";
 import { ProbeLine } from "./ProbeLine";
 import { useScreen } from "./screen";
-import { usePicture } from "./study";
+import { usePicture, useSending } from "./study";
 
 type Props = { study: Study; desk: Desk | undefined; stopped: boolean; onStop: () => void; onGoOn: () => void };
 
@@ -35,6 +35,7 @@ export function Stage({ study, desk, stopped, onStop, onGoOn }: Props) {
       ? `/api/studies/${study.slug}/preview?width=${pixels}&revision=${study.revision}${without ? `&without=${without}` : ""}`
       : null;
   const { src, behind } = usePicture(address);
+  const { sending } = useSending();
 
   useEffect(() => {
     const box = room.current!;
@@ -59,6 +60,7 @@ export function Stage({ study, desk, stopped, onStop, onGoOn }: Props) {
     <div className="relative flex h-full min-h-0 flex-col bg-desk">
       <div
         ref={room}
+        aria-busy={behind || sending}
         className="relative min-h-0 flex-1 touch-none overflow-hidden"
         role="application"
         tabIndex={0}
@@ -98,8 +100,6 @@ export function Stage({ study, desk, stopped, onStop, onGoOn }: Props) {
               alt={`The drawing “${study.document.desk.view.name}”`}
               className="h-full w-full select-none"
               draggable={false}
-              data-behind={behind || undefined}
-              data-revision={behind ? undefined : study.revision}
             />
           ) : (
             <p className="quiet flex h-full items-center justify-center text-center">

@@ -30,6 +30,9 @@ export function withChanges(document: StudyDocument, changes: Change[]): StudyDo
   return copy as unknown as StudyDocument;
 }
 
+/** Whether something that was done is still on its way to the server: until then the picture shows what was before. */
+export const useSending = create<{ sending: boolean }>(() => ({ sending: false }));
+
 /** Sends edits one after another, each upon the revision before; of one gesture only the newest waits. */
 class Edits {
   private waiting: Edit[] = [];
@@ -50,16 +53,19 @@ class Edits {
     const last = this.waiting.at(-1);
     if (gesture && last?.gesture === gesture) this.waiting[this.waiting.length - 1] = { label, changes, gesture };
     else this.waiting.push({ label, changes, gesture });
+    useSending.setState({ sending: true });
     void this.run();
   }
 
   /** Wait until all is sent, then do something that answers with the study. */
   async then(work: (base: number) => Promise<Study>): Promise<boolean> {
+    useSending.setState({ sending: true });
     while (this.busy || this.waiting.length) await new Promise((r) => setTimeout(r, 15));
-    const study = this.study();
-    if (!study) return false;
     this.busy = true;
+    useSending.setState({ sending: true });
     try {
+      const study = this.study();
+      if (!study) return false;
       this.queries.setQueryData(this.key(), await work(study.revision));
       return true;
     } catch (error) {
@@ -92,6 +98,7 @@ class Edits {
       this.failed(error);
     } finally {
       this.busy = false;
+      useSending.setState({ sending: false });
     }
   }
 
@@ -228,6 +235,7 @@ export function usePicture(address: string | null): { src: string | null; behind
       if (busy.current || !wanted.current) return;
       busy.current = true;
       const taken = wanted.current;
+      let got = false;
       try {
         const answer = await fetch(taken);
         if (answer.status === 200) {
@@ -235,6 +243,7 @@ export function usePicture(address: string | null): { src: string | null; behind
           const image = new Image();
           image.src = src;
           await image.decode();
+          got = true;
           if (alive.current)
             setShown((before) => {
               if (before) setTimeout(() => URL.revokeObjectURL(before.src), 2000);
@@ -242,10 +251,11 @@ export function usePicture(address: string | null): { src: string | null; behind
             });
         }
       } catch {
-        // The next change asks again; the last good picture stays.
+        // The last good picture stays, and the new one is asked for again.
       }
       busy.current = false;
       if (wanted.current !== taken) void next();
+      else if (!got) setTimeout(() => alive.current && wanted.current === taken && void next(), 400);
     };
     void next();
   }, [address]);
