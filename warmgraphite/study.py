@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from glob import escape
 from typing import Any
 
 import numpy as np
@@ -23,6 +24,7 @@ __all__ = [
     "StudyDocument",
     "follow_edit",
     "follow_materials",
+    "follow_names",
     "fresh_document",
     "keep_view",
     "open_view",
@@ -145,6 +147,37 @@ def follow_materials(document: StudyDocument, model: Model) -> StudyDocument:
     return _replaced(document, poche={**document.poche, **missing}) if missing else document
 
 
+def follow_names(document: StudyDocument, old: Model, new: Model) -> StudyDocument:
+    """The document whose views leave the same parts out, and uncut, where those are called otherwise now.
+
+    Only a pattern that names one part follows it; “Planting/*” means what is on that layer.
+    """
+    choices = [document.desk.view.parts, *(v.view.parts for v in document.views)]
+    used = {p for parts in choices for p in (*parts.hidden, *parts.uncut)}
+    if not used:
+        return document
+    renamed: dict[str, dict[str, None]] = {}
+    for before, after in zip(old.parts, new.parts, strict=False):
+        if before.path != after.path:
+            for name in {before.path, escape(before.path)} & used:
+                renamed.setdefault(name, {})[escape(after.path)] = None
+    if not renamed:
+        return document
+    staying = {p.path for p in new.parts if not p.absent}
+    for name, names in renamed.items():
+        if name in staying or any(escape(p) == name for p in staying):
+            names[name] = None  # another part is called as this one was
+
+    def followed(patterns: tuple[str, ...]) -> tuple[str, ...]:
+        return tuple(dict.fromkeys(n for p in patterns for n in renamed.get(p, (p,))))
+
+    def change(view: ViewSpecification) -> ViewSpecification:
+        parts = {"hidden": followed(view.parts.hidden), "uncut": followed(view.parts.uncut)}
+        return view.model_copy(update={"parts": view.parts.model_copy(update=parts)})
+
+    return _each_view(document, change)
+
+
 def follow_edit(document: StudyDocument, edit: ModelEdit, old: Model, new: Model) -> StudyDocument:
     """The document after an edit of the model: views, traces and poche go along with what they refer to."""
     if isinstance(edit, EditMaterial) and edit.name:
@@ -172,7 +205,7 @@ def follow_edit(document: StudyDocument, edit: ModelEdit, old: Model, new: Model
         matrix = edit.matrix(old)
         matrix[:3, 3] = matrix[:3, :3] @ np.array(old.origin) - np.array(new.origin)
         document = _each_view(document, lambda view: moved_view(view, matrix))
-    return follow_materials(document, new)
+    return follow_materials(follow_names(document, old, new), new)
 
 
 def with_changes(document: StudyDocument, changes: Sequence[tuple[Sequence[str], Any]]) -> StudyDocument:

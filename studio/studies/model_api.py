@@ -30,6 +30,7 @@ from warmgraphite.model.health import FINDINGS, GAP
 from warmgraphite.model.model import Model
 from warmgraphite.model.read import FORMATS
 from warmgraphite.model.succession import shapes
+from warmgraphite.study import follow_names
 
 router = Router()
 
@@ -310,10 +311,11 @@ def bring_back(request: HttpRequest, slug: str, number: int, body: BringBackIn) 
     assert study.head is not None
     if file.pk == study.head.file_id:
         raise EditError("This version of the model lies on the desk already.")
-    model = model_store().load(file.last_version)
+    current, model = study.model, model_store().load(file.last_version)
     with transaction.atomic():
         ModelFile.objects.filter(pk=study.head.file_id).update(last_version=study.head.model_version)
-        return study_out(Study.commit(slug, body.base, f"Back to {file.name}"[:120], lambda d: d, model, file=file))
+        label = f"Back to {file.name}"[:120]
+        return study_out(Study.commit(slug, body.base, label, lambda d: follow_names(d, current, model), model, file=file))
 
 
 @router.get("/rule-books", response=list[RuleBookOut])

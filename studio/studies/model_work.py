@@ -31,7 +31,7 @@ from warmgraphite.model.obj import write_obj
 from warmgraphite.model.store import load_model
 from warmgraphite.model.succession import succeed
 from warmgraphite.model.units import to_metres
-from warmgraphite.study import follow_materials
+from warmgraphite.study import StudyDocument, follow_materials, follow_names
 
 __all__ = ["health_key", "health_path", "is_slow"]
 
@@ -148,6 +148,10 @@ def _next_version(job: Job, read: Model, file: dict[str, Any], watch: Watch, kee
     base_version = model_store().save(new_base)
     version = model_store().save(state)
     keep()
+
+    def follow(document: StudyDocument) -> StudyDocument:
+        return follow_materials(follow_names(document, current, state), state)
+
     with transaction.atomic():
         ModelFile.objects.filter(pk=old_file.pk).update(last_version=study.head.model_version)
         number = 1 + max(study.files.values_list("number", flat=True))
@@ -155,7 +159,7 @@ def _next_version(job: Job, read: Model, file: dict[str, Any], watch: Watch, kee
             study=study, number=number, base_version=base_version, last_version=version, report=report.as_json(), **file
         )
         label = f"Newer model {wanted['file']}"[:120]
-        Study.commit(study.slug, study.head.number, label, lambda d: follow_materials(d, state), state, file=brought)
+        Study.commit(study.slug, study.head.number, label, follow, state, file=brought)
     return {"slug": study.slug, "number": number, "report": report.as_json()}
 
 

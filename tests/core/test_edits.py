@@ -19,11 +19,11 @@ from warmgraphite.ink.hatch import earth_hatch
 from warmgraphite.ink.specification import PenSet, default_poche
 from warmgraphite.model import Model
 from warmgraphite.model.edits import ModelEdit, RoleRule, apply_rules, label_of
-from warmgraphite.model.model import Contours
+from warmgraphite.model.model import Contours, select_parts
 from warmgraphite.model.store import ModelStore
 from warmgraphite.passes.lines import KINDS, RANKS
 from warmgraphite.passes.store import PassStore
-from warmgraphite.study import StudyDocument, follow_edit, fresh_document
+from warmgraphite.study import StudyDocument, follow_edit, fresh_document, with_changes
 from warmgraphite.view.specification import Cut, Frame, Parallel, PartChoice, Perspective, ViewSpecification
 
 EDIT: TypeAdapter = TypeAdapter(ModelEdit)
@@ -109,6 +109,30 @@ def test_hide_isolate_drop_rename_and_move() -> None:
         edited(model, do="hide", parts=[99])
     moved = edited(edited(model, do="move", parts=[0], layer=" Hall / Walls/ "), do="rename", part=0, name="North wall")
     assert moved.parts[0].path == "Hall/Walls/North wall"
+
+
+def test_what_a_view_leaves_out_stays_left_out_under_any_name() -> None:
+    model = edited(edited(yard(), do="rename", part=2, name="Chair B"), do="rename", part=0, name="Wall [2]*")
+    choice = PartChoice(hidden=("House/Chair B", "House/Wall [[]2][*]", "House/P*"), uncut=("House/Soil",))
+    document = fresh_document("Yard", model)
+    for path in (("desk",), ("views", document.views[0].id)):
+        document = with_changes(document, [((*path, "view", "parts"), choice.model_dump(mode="json"))])
+    before = select_parts(model, choice.hidden)
+    assert before.tolist() == [True, True, True, True, False]  # two chairs are called the same
+    for edit in (
+        {"do": "rename", "part": 3, "name": "Stool [?]"},
+        {"do": "move", "parts": [0, 1, 2], "layer": "Hall *"},
+        {"do": "rename", "part": 4, "name": "Earth"},
+    ):
+        made = EDIT.validate_python(edit)
+        after = made.apply(model)
+        document, model = follow_edit(document, made, model, after), after
+        for view in (document.desk.view, document.views[0].view):
+            kept = select_parts(model, view.parts.hidden)
+            assert kept[[0, 2, 3, 4]].tolist() == before[[0, 2, 3, 4]].tolist()
+            assert "House/P*" in view.parts.hidden  # a pattern stays one, and the pane left its layer
+            assert select_parts(model, view.parts.uncut).tolist() == [False] * 4 + [True]
+    assert not select_parts(model, document.desk.view.parts.hidden)[1]
 
 
 def test_materials_are_changed_merged_and_shown_as_white_card() -> None:

@@ -158,6 +158,21 @@ def test_the_next_version_carries_over_reports_and_can_be_taken_back(jobs_at_onc
     assert api.get("/parts").json() == before
 
 
+def test_a_newer_version_renames_a_part_and_the_view_leaves_it_out_all_the_same(
+    jobs_at_once: None, scratch: Path, upload: Callable
+) -> None:
+    wall, lamp = box((0, 0, 0), (6, 0.4, 3)), box((1, 2, 0), (2, 3, 1.5))
+    write_glb(model_of(("Wall", wall, 0), ("Lamp [12]", lamp, 2)), scratch / "one.glb")
+    write_glb(model_of(("Wall", wall, 0), ("Lamp [407]", lamp, 2)), scratch / "two.glb")
+    api = Api(take(upload, scratch / "one.glb")["result"]["slug"])
+    api.edit(["desk", "view", "parts", "hidden"], ["Lamp [[]12]"])
+    assert take(upload, scratch / "two.glb", study=api.study()["slug"])["result"]["report"]["counts"]["renamed"] == 1
+    hidden = api.study()["document"]["desk"]["view"]["parts"]["hidden"]
+    assert len(hidden) == 1 and hidden[0].replace("[[]", "[") == api.get("/parts").json()["name"][1] == "Lamp [407]"
+    api.post("/files/1/back", {"base": api.study()["revision"]})
+    assert api.study()["document"]["desk"]["view"]["parts"]["hidden"] == ["Lamp [[]12]"]
+
+
 def test_a_job_that_is_done_twice_brings_a_model_once(jobs_at_once: None, scratch: Path, upload: Callable) -> None:
     from studio.jobs.queue import WORK
 

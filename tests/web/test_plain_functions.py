@@ -17,6 +17,7 @@ from hypothesis import strategies as st
 from studio.settings import ROOT
 from tests.conftest import box, model_of
 from warmgraphite.model.behaviour import BEHAVIOUR, ROLES
+from warmgraphite.model.model import select_parts
 from warmgraphite.study import fresh_document, with_changes
 from warmgraphite.view.projection import projection_of
 from warmgraphite.view.specification import ViewSpecification
@@ -217,3 +218,17 @@ def test_patterns_mean_in_the_browser_what_they_mean_in_the_core(web: Call) -> N
     names = ["Hall/Wall (1)", "Hall/Roof.x", "Yard/Tree", "a+b", "[x]"]
     for pattern in ("*", "Hall/*", "*Tree", "Hall/Wall (?)", "a+b", "*.x", "?+b", "Nothing", "Yard/Tre"):
         assert [web("matches", pattern, n) for n in names] == [fnmatchcase(n, pattern) for n in names], pattern
+
+
+names_of_parts = st.text(st.sampled_from("ab[]*?!-/ 2"), min_size=1, max_size=6)
+
+
+@settings(max_examples=80, deadline=None)
+@given(names=st.lists(names_of_parts, min_size=1, max_size=6, unique=True), data=st.data())
+def test_a_part_left_out_by_its_name_is_left_out_alone(web: Call, names: list[str], data: st.DataObject) -> None:
+    """Whatever a machine calls its parts: the browser's pattern for one of them finds that one in the core, and its namesakes."""
+    chosen = data.draw(st.integers(0, len(names) - 1))
+    pattern = web("patternOf", parts_of([("", n, 0, "structure", 1.0) for n in names]), chosen)
+    model = model_of(*((n, box((i, 0, 0), (i + 0.5, 1, 1)), 0) for i, n in enumerate(names)))
+    assert np.flatnonzero(select_parts(model, [pattern])).tolist() == [chosen]
+    assert select_parts(model, [names[chosen]])[chosen]

@@ -418,11 +418,14 @@ def build_model(
 
 
 def select_parts(model: Model, patterns: Sequence[str]) -> NDArray[np.bool_]:
-    """(P,) which parts match any glob of ``patterns``, compared with ``layer/path/name`` and with the bare name."""
+    """(P,) which parts match any glob of ``patterns``, compared with ``layer/path/name`` and with the bare name.
+
+    A part that is called just so matches too, whatever its name means as a glob: “Wall [2]” is that wall.
+    """
     if not patterns:
         return np.zeros(len(model.parts), bool)
-    plain = {p for p in patterns if not set(p) & set("*?[")}
-    globs = [p for p in patterns if p not in plain]
+    plain = set(patterns)
+    globs = [p for p in patterns if set(p) & set("*?[")]
     test = re.compile("|".join(f"(?:{translate(p)})" for p in globs)) if globs else None
 
     def match(text: str) -> bool:

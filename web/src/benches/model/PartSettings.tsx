@@ -7,7 +7,7 @@ import { Choice, NumberField, TextField } from "../../shared/controls";
 import { UNITS, type Units } from "../../studies/Bring";
 import type { Vec } from "../view/camera";
 import { useChoice } from "./choice";
-import { behaviourOf, grown, middleOf, pathOf, roleOf, sizeOf } from "./parts";
+import { behaviourOf, grown, middleOf, patternOf, roleOf, sizeOf } from "./parts";
 
 const MIXED = "several";
 
@@ -116,7 +116,7 @@ export function PartSettings({ editing, parts }: { editing: Editing; parts: Part
 /** Leave the chosen parts out of the view on the desk, or take them into it again. */
 function LeaveOut({ editing, parts, numbers }: { editing: Editing; parts: Parts; numbers: number[] }) {
   const hidden = editing.study.document.desk.view.parts?.hidden ?? [];
-  const paths = [...new Set(numbers.map((n) => pathOf(parts, n)))];
+  const paths = [...new Set(numbers.map((n) => patternOf(parts, n)))];
   const out = paths.every((p) => hidden.includes(p));
   const what = paths.length === 1 ? parts.name[numbers[0]!]! : `${paths.length.toLocaleString("en")} parts`;
   if (paths.length > 200) return null; // a part set is the way for so many
