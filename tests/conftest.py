@@ -2,13 +2,20 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 
+import hypothesis
 import numpy as np
 import pytest
 import trimesh
 
 from warmgraphite.model import Material, Model, Part, build_model
+
+# The same examples in each run, so that a red run is about the change; HYPOTHESIS_PROFILE=explore draws new ones.
+hypothesis.settings.register_profile("same", derandomize=True)
+hypothesis.settings.register_profile("explore", derandomize=False)
+hypothesis.settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "same"))
 
 STONE, GLASS, WOOD = Material("Stone", "#aaa090"), Material("Glass", "#b0d0d0", 0.2), Material("Wood", "#c09060")
 
