@@ -19,10 +19,11 @@ from warmgraphite.collage.specification import default_traces
 from warmgraphite.drawing import Drawing
 from warmgraphite.errors import OutputError
 from warmgraphite.ink.specification import PenSet, default_poche
-from warmgraphite.passes.cut import plane_frame
+from warmgraphite.passes.cut import lifted, polygonal
 from warmgraphite.passes.lines import KINDS, RANKS
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.sheet.write import write_drawing
+from warmgraphite.view.surfaces import PlaneFrame
 
 __all__ = ["BUNDLE_PASSES", "write_bundle"]
 
@@ -45,30 +46,45 @@ def _lines(drawing: Drawing, out: Path) -> None:
 
 
 def _cut(drawing: Drawing, out: Path) -> None:
-    rows = []
-    for region in drawing.regions():
-        part = drawing.model.parts[region.part]
-        frame = plane_frame(drawing.scene.planes[region.plane], drawing.model)
+    model = drawing.model
 
-        def points(ring: Any, frame: Any = frame) -> list:
-            return frame.lifted(np.asarray(ring.coords)[:, :2]).tolist()
-
-        polygons = [
-            {"exterior": points(p.exterior), "holes": [points(h) for h in p.interiors]}
-            for p in shapely.get_parts(region.region)
+    def polygons(surface: int, region: shapely.Geometry) -> list:
+        return [
+            {"exterior": _points(frame, p.exterior), "holes": [_points(frame, h) for h in p.interiors]}
+            for shape, frame in lifted(drawing.scene.surfaces[surface], region, model)
+            for p in shapely.get_parts(shape)
             if shapely.get_type_id(p) == 3 and not p.is_empty
         ]
-        strokes = [points(line) for line in shapely.get_parts(region.strokes) if not line.is_empty]
-        rows.append(
-            {
-                "part": part.path,
-                "material": drawing.model.materials[part.material].name,
-                "area": float(region.region.area),
-                "polygons": polygons,
-                "strokes": strokes,
-            }
-        )
-    (out / "cut.json").write_text(json.dumps({"rows": rows}))
+
+    rows = [
+        {
+            "part": model.parts[r.part].path,
+            "material": model.materials[model.parts[r.part].material].name,
+            "area": float(r.region.area),
+            "polygons": polygons(r.plane, r.region),
+            "strokes": [
+                _points(frame, line)
+                for shape, frame in lifted(drawing.scene.surfaces[r.plane], r.strokes, model)
+                for line in shapely.get_parts(shape)
+                if not line.is_empty
+            ],
+        }
+        for r in drawing.regions()
+    ]
+    found = [
+        {"material": model.materials[m.material].name, "area": float(m.region.area), "polygons": polygons(m.plane, m.region)}
+        for m in drawing.masses
+    ]
+    whole = [
+        {"area": float(region.area), "polygons": polygons(plane, region)}
+        for plane in sorted({m.plane for m in drawing.masses})
+        for region in [polygonal(shapely.union_all([m.region for m in drawing.masses if m.plane == plane], grid_size=1e-6))]
+    ]
+    (out / "cut.json").write_text(json.dumps({"rows": rows, "masses": found, "whole": whole}))
+
+
+def _points(frame: PlaneFrame, line: Any) -> list:
+    return frame.lifted(np.asarray(line.coords)[:, :2]).tolist()
 
 
 def _save(pixels: np.ndarray, path: Path, resolution: float) -> None:
@@ -150,17 +166,7 @@ def write_bundle(drawing: Drawing, out: Path, only: Sequence[str] | None = None)
         for name in names:
             BUNDLE_PASSES[name][1](drawing, draft)
         projection = drawing.scene.projection
-        warnings = [
-            {
-                "part": drawing.model.parts[r.part].path,
-                "place": plane_frame(drawing.scene.planes[r.plane], drawing.model)
-                .lifted(np.array(r.strokes.centroid.coords[0]))
-                .tolist(),
-                "what": "cut through an open surface: drawn as strokes",
-            }
-            for r in (drawing.regions() if drawing.scene.planes else [])
-            if not r.strokes.is_empty and not drawing.model.part_is_glass[r.part]
-        ]
+        warnings = [r._asdict() for r in drawing.remarks()]
         seconds = {}
         for name in names:
             needs = BUNDLE_PASSES[name][0] or ("cut", "lines", "poche", "surface", "light")

@@ -10,7 +10,7 @@ import time
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, fields
 from functools import cached_property
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 import shapely
@@ -20,25 +20,35 @@ from warmgraphite.collage.plate import Filled, Plate, SetContent, Tones
 from warmgraphite.collage.specification import Trace
 from warmgraphite.errors import ViewError
 from warmgraphite.ink.hatch import earth_hatch
-from warmgraphite.ink.line_work import line_work
+from warmgraphite.ink.line_work import line_work, profile_work
 from warmgraphite.ink.poche import PocheShape, colour_of, poche_shapes
 from warmgraphite.ink.specification import PenSet, Poche
 from warmgraphite.model.model import Model
-from warmgraphite.passes.cut import CutRegion, Mass, cut_regions, masses
+from warmgraphite.passes.cut import CutRegion, Mass, cut_regions, lifted, masses, settled
 from warmgraphite.passes.light import Light, light
-from warmgraphite.passes.lines import LineSet, Occluders, lines, occluders
+from warmgraphite.passes.lines import LineSet, lines
+from warmgraphite.passes.occluders import Occluders, occluders
+from warmgraphite.passes.outline import outline_of
 from warmgraphite.passes.store import Arrays, PassStore, pass_key
 from warmgraphite.passes.surface import Surface, surface
 from warmgraphite.progress import Progress, silent
 from warmgraphite.view.scene import Scene, build_scene, shown_parts, uncut_parts
 from warmgraphite.view.specification import ViewSpecification
 
-__all__ = ["DRAWN_PASSES", "Drawing", "Fresh"]
+__all__ = ["DRAWN_PASSES", "Drawing", "Fresh", "Remark"]
 
 #: The passes that a finished picture is made of, in the order in which they are computed, with their share of the time.
 DRAWN_PASSES: tuple[tuple[str, float], ...] = (("cut", 0.05), ("lines", 0.2), ("poche", 0.05), ("surface", 0.4), ("light", 0.3))
 
 Fresh = dict[str, bool]
+
+
+class Remark(NamedTuple):
+    """What is not as a person expects: the part's path, the place in metres, and what it is."""
+
+    part: str
+    place: list[float]
+    what: str
 
 
 class Drawing:
@@ -66,7 +76,7 @@ class Drawing:
 
     @cached_property
     def hiders(self) -> Occluders:
-        return occluders(self.scene, self.regions())
+        return occluders(self.scene, self.settled)
 
     @cached_property
     def keys(self) -> dict[str, str]:
@@ -89,15 +99,18 @@ class Drawing:
         sawn = shown[crossed & ~uncut]
         bodies = [placed, _digest(shown, model.part_shape[shown], uncut), spec["cuts"]]
         looks = [(m.colour, m.opacity) for m in model.looks]
-        kinds = _digest(model.part_is_glass[shown], model.part_material[shown], model.part_role[shown])
-        paper = {k: spec["frame"][k] for k in ("width", "height", "scale")}
+        kinds = _digest(
+            model.part_is_glass[shown], model.part_material[shown], model.part_role[shown], model.part_cut_as[sawn],
+            np.unique(model.cut_rank[model.part_cut_as[sawn]], return_inverse=True)[1], model.part_poche[sawn],
+        )  # fmt: skip
+        paper = {k: spec["frame"][k] for k in ("width", "height", "scale", "shift")}
         framed = [*bodies, spec["projection"], paper, kinds]
         contours = asdict(model.contours) if model.contours else None
         return {
             # What is cut of the model does not depend on how it is looked at.
             "cut": pass_key("cut", placed, _digest(sawn, model.part_shape[sawn]), spec["cuts"]),
-            "lines": pass_key("lines", *framed, contours),
-            "poche": pass_key("poche", *framed, [m.name for m in model.materials], _digest(model.part_earth[shown])),
+            "lines": pass_key("lines", *framed, contours, spec["lines"]),
+            "poche": pass_key("poche", *framed, [m.name for m in model.materials]),
             "surface": pass_key("surface", *framed, looks, list(self.size)),
             "light": pass_key("light", *framed, list(self.size), spec["sun"]),
         }
@@ -110,7 +123,7 @@ class Drawing:
         """This drawing, with the scene and all that is held of one before where both see the same, but for the sun."""
         if all(self.keys[name] == before.keys[name] for name in ("cut", "lines", "poche", "surface")):
             self._held = dict(before._held)
-            for name in ("scene", "hiders", "masses"):
+            for name in ("scene", "hiders", "settled", "masses"):
                 if name in before.__dict__:
                     self.__dict__[name] = before.__dict__[name]
         return self
@@ -163,22 +176,48 @@ class Drawing:
                 "part": np.array([r.part for r in rows], np.int32),
                 "region": _wkb([r.region for r in rows]),
                 "strokes": _wkb([r.strokes for r in rows]),
+                "gaps": _wkb([r.gaps for r in rows]),
             }
 
         a = self._arrays("cut", compute)
-        found = zip(a["plane"], a["part"], _geometry(a["region"]), _geometry(a["strokes"]), strict=True)
-        return [CutRegion(int(plane), int(part), region, strokes) for plane, part, region, strokes in found]
+        shapes = (_geometry(a[name]) for name in ("region", "strokes", "gaps"))
+        return [CutRegion(int(plane), int(part), *row) for plane, part, *row in zip(a["plane"], a["part"], *shapes, strict=True)]
+
+    @cached_property
+    def settled(self) -> list[CutRegion]:
+        """The cut regions as they are seen: overlaps settled, voids left out."""
+        return settled(self.model, self.regions())
 
     @cached_property
     def masses(self) -> list[Mass]:
         """The cut regions merged to one mass per material."""
-        return masses(self.model, self.regions())
+        return masses(self.model, self.settled)
+
+    def remarks(self) -> list[Remark]:
+        """What the cut found that is not shut, in the order of the parts."""
+        found: list[Remark] = []
+        for row in self.regions() if self.view.cuts else []:
+            if self.model.part_is_glass[row.part]:
+                continue
+            surface, part = self.scene.surfaces[row.plane], self.model.parts[row.part].path
+            for shape, frame in lifted(surface, row.gaps, self.model):
+                what = "its cut outline has a gap here that is too wide to close: drawn as strokes"
+                found += [Remark(part, place, what) for place in frame.lifted(shapely.get_coordinates(shape)).tolist()]
+            if not row.strokes.is_empty and row.gaps.is_empty:
+                shape, frame = lifted(surface, row.strokes, self.model)[0]
+                place = frame.lifted(np.array(shape.centroid.coords[0])).tolist()
+                found.append(Remark(part, place, "cut through an open surface: drawn as strokes"))
+        return found
 
     def lines(self, progress: Progress = silent) -> LineSet:
-        """Visible and hidden lines."""
+        """Visible and hidden lines of the drawing."""
+        return self.bounds(progress).drawn
+
+    def bounds(self, progress: Progress = silent) -> LineSet:
+        """The lines, and with them the seams, which bound parts but are not drawn."""
 
         def compute() -> Arrays:
-            found = lines(self.scene, self.regions(), self.masses, progress)
+            found = lines(self.scene, self.regions(), self.settled, self.masses, progress, self.hiders)
             return {f.name: getattr(found, f.name) for f in fields(found)}
 
         return LineSet(**self._arrays("lines", compute))
@@ -219,7 +258,8 @@ class Drawing:
 
     def ink_key(self, pens: PenSet, traces: Sequence[Trace] = ()) -> str:
         """Names all that pens and part sets add to the passes: the same for the same strokes."""
-        sets = {t.part_set: self.model.sets.get(t.part_set) for t in traces if t.part_set}
+        names = {t.part_set for t in traces if t.part_set} | ({pens.profile_of} if pens.profile.on else set())
+        sets = {name: self.model.sets.get(name) for name in sorted(names)}
         return pass_key("ink", self.keys["lines"], pens.model_dump(mode="json"), _digest(self.model.part_drawn), sets)
 
     def _part_set(self, name: str, pens: PenSet, poche: dict[str, Poche]) -> SetContent:
@@ -230,12 +270,20 @@ class Drawing:
         seen, found = self.surface(), self.lines()
         mask = np.where(seen.part < 0, False, chosen[seen.part]).astype(np.float32)
         mask.ravel()[seen.edge_pixel] = np.where(seen.edge_part < 0, False, chosen[seen.edge_part]).mean(1)
-        rows = [r for r in self.regions() if chosen[r.part]]
+        rows = [r for r in self.settled if chosen[r.part]]
         key = pass_key("set", _digest(chosen))
         return SetContent(
             key=key, mask=np.round(mask * 255).astype(np.uint8), strokes=line_work(found.only(chosen[found.part]), self.model, pens),
             poche=_filled(poche_shapes(self.scene, masses(self.model, rows)) if rows else [], poche),
         )  # fmt: skip
+
+    def outline(self, name: str) -> shapely.MultiPolygon:
+        """The closed outline of what is seen of a part set, in frame millimetres; nothing where there is no such set."""
+        chosen = self.model.in_set(name)
+        frame = self.scene.projection
+        if chosen is None:
+            return shapely.MultiPolygon()
+        return outline_of(self.bounds(), self.hiders, chosen, frame.width, frame.height)
 
     def tones(self) -> Tones:
         """The pixel passes that the collage reads."""
@@ -248,7 +296,10 @@ class Drawing:
             projection=self.scene.projection,
             tones=self.tones(),
             poche=_filled(self.poche(), poche),
-            strokes=line_work(self.lines(), self.model, pens),
+            strokes=[
+                *line_work(self.lines(), self.model, pens),
+                *(profile_work(self.outline(pens.profile_of), pens) if pens.profile.on and pens.profile_of else ()),
+            ],
             sets={name: self._part_set(name, pens, poche) for name in sorted({t.part_set for t in traces if t.part_set})},
             view_name=self.view.name,
             study_name=study_name or self.model.name,
@@ -274,13 +325,16 @@ def _against_planes(
     beyond, crossed = np.zeros(len(parts), bool), np.zeros(len(parts), bool)
     for cut in view.cuts:
         normal = np.array(cut.normal, float)
+        normal /= np.linalg.norm(normal)
+        depths = [0.0, *(jog.by for jog in cut.jogs)]
         low = np.where(normal > 0, boxes[:, 0], boxes[:, 1])
         high = np.where(normal > 0, boxes[:, 1], boxes[:, 0])
-        slack = 1e-6 * model.extent * float(np.linalg.norm(normal))
+        slack = 1e-6 * model.extent
         with np.errstate(invalid="ignore"):
-            beyond |= (low - cut.point) @ normal > slack
+            beyond |= (low - cut.point) @ normal > max(depths) + slack
             if cut.role == "cut":
-                crossed |= ((low - cut.point) @ normal <= slack) & ((high - cut.point) @ normal >= -slack)
+                reaches = (low - cut.point) @ normal <= max(depths) + slack
+                crossed |= reaches & ((high - cut.point) @ normal >= min(depths) - slack)
     return beyond, crossed
 
 

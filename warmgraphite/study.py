@@ -16,32 +16,42 @@ from warmgraphite.model.edits import EditMaterial, ModelEdit, Remeasure, RemoveS
 from warmgraphite.model.model import Model
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.specification import Specification, describe_faults
-from warmgraphite.view.specification import Parallel, ViewSpecification, moved_view
+from warmgraphite.view.specification import Parallel, ViewSpecification, moved_view, read_view
 
 __all__ = [
     "Desk",
     "SavedView",
     "StudyDocument",
+    "duplicate_view",
     "follow_edit",
     "follow_materials",
     "follow_names",
     "fresh_document",
     "keep_view",
+    "mark_view",
     "open_view",
+    "order_view",
+    "paste_view",
     "remove_view",
+    "reshape_view",
     "save_view",
     "with_changes",
 ]
 
 
 class SavedView(Specification):
-    """A view under its mark (a letter), with the collage and the sheet that belong to it."""
+    """A view under its mark (a letter), with the collage and the sheet that belong to it.
+
+    A ``locked`` one is neither saved over nor removed; those of one ``group`` are listed together.
+    """
 
     id: str = Field(pattern=r"^[a-z0-9-]{1,40}$")
     mark: str = Field(max_length=3)
     view: ViewSpecification
     traces: tuple[Trace, ...] = Field(default_factory=default_traces, max_length=60)
     sheet: Sheet = Sheet()
+    locked: bool = False
+    group: str = Field(default="", max_length=100)
 
     @model_validator(mode="after")
     def _one_of_each(self) -> SavedView:
@@ -102,7 +112,8 @@ def open_view(document: StudyDocument, view_id: str) -> StudyDocument:
 
 
 def save_view(document: StudyDocument) -> StudyDocument:
-    """The document with the view on the desk saved over the one it began from."""
+    """The document with the view on the desk saved over the one it began from, unless that one is locked."""
+    _unlocked(document.on_desk)
     views = tuple(
         v.model_copy(update={"view": document.desk.view}) if v.id == document.desk.view_id else v for v in document.views
     )
@@ -116,22 +127,86 @@ def keep_view(document: StudyDocument, name: str) -> StudyDocument:
         raise ViewError("The new view needs a name; type one and keep it again.")
     if any(v.view.name == name for v in document.views):
         raise ViewError(f"There is a view “{name}” already; choose another name.")
+    view = document.desk.view.model_copy(update={"name": name})
+    document, saved = _added(document, document.on_desk, view)
+    return _replaced(document, desk=Desk(view_id=saved.id, view=view))
+
+
+def _found(document: StudyDocument, view_id: str) -> SavedView:
+    for saved in document.views:
+        if saved.id == view_id:
+            return saved
+    raise ViewError("That view is not among the saved views any more; choose another.")
+
+
+def _unlocked(saved: SavedView) -> None:
+    if saved.locked:
+        raise ViewError(f"View “{saved.view.name}” is locked; unlock it first, or keep the desk as a new view.")
+
+
+def _added(document: StudyDocument, like: SavedView, view: ViewSpecification, after: str = "") -> tuple[StudyDocument, SavedView]:
+    """The document with one more view, with the collage of another, and that view; ``after`` one, or at the end."""
     marks = {v.mark for v in document.views}
     letters = [chr(65 + i) for i in range(26)] + [chr(65 + i // 26 - 1) + chr(65 + i % 26) for i in range(26, 702)]
     mark = next(letter for letter in letters if letter not in marks)
     numbers = [int(v.id.rpartition("-")[2]) for v in document.views if v.id.rpartition("-")[2].isdigit()]
-    view = document.desk.view.model_copy(update={"name": name})
-    saved = document.on_desk.model_copy(update={"id": f"view-{max(numbers, default=0) + 1}", "mark": mark, "view": view})
-    return _replaced(document, views=(*document.views, saved), desk=Desk(view_id=saved.id, view=view))
+    number = max(numbers, default=0) + 1
+    saved = like.model_copy(update={"id": f"view-{number}", "mark": mark, "view": view, "locked": False})
+    views = list(document.views)
+    views.insert(next((i + 1 for i, v in enumerate(views) if v.id == after), len(views)), saved)
+    return _replaced(document, views=tuple(views)), saved
+
+
+def _free_name(document: StudyDocument, name: str) -> str:
+    """A name like this one that no saved view has."""
+    names = {v.view.name for v in document.views}
+    if name not in names:
+        return name
+    return next(f"{name[:190]} {k}" for k in range(2, len(names) + 3) if f"{name[:190]} {k}" not in names)
+
+
+def duplicate_view(document: StudyDocument, view_id: str) -> StudyDocument:
+    """The document with a saved view a second time, behind the first; the desk stays as it is."""
+    saved = _found(document, view_id)
+    view = saved.view.model_copy(update={"name": _free_name(document, saved.view.name)})
+    return _added(document, saved, view, after=view_id)[0]
+
+
+def order_view(document: StudyDocument, view_id: str, place: int) -> StudyDocument:
+    """The document with a saved view at another place of the list, counted from 0."""
+    saved = _found(document, view_id)
+    views = [v for v in document.views if v.id != view_id]
+    views.insert(min(max(place, 0), len(views)), saved)
+    return _replaced(document, views=tuple(views))
+
+
+def mark_view(document: StudyDocument, view_id: str, **marks: Any) -> StudyDocument:
+    """The document with a saved view ``locked`` or not, or in another ``group``."""
+    _found(document, view_id)
+    return _replaced(document, views=tuple(v.model_copy(update=marks) if v.id == view_id else v for v in document.views))
+
+
+def paste_view(document: StudyDocument, text: str) -> StudyDocument:
+    """The document with a view from its JSON, as it was copied, kept as a new one and laid on the desk."""
+    view = read_view(text, "The pasted text")
+    view = view.model_copy(update={"name": _free_name(document, view.name)})
+    document, saved = _added(document, document.on_desk, view)
+    return _replaced(document, desk=Desk(view_id=saved.id, view=view))
+
+
+def reshape_view(document: StudyDocument, change: Callable[[ViewSpecification], ViewSpecification]) -> StudyDocument:
+    """The document with the view on the desk changed."""
+    return _replaced(document, desk=document.desk.model_copy(update={"view": change(document.desk.view)}))
 
 
 def remove_view(document: StudyDocument, view_id: str) -> StudyDocument:
-    """The document without a saved view. The last one stays."""
+    """The document without a saved view. The last one stays, and so does a locked one."""
     left = tuple(v for v in document.views if v.id != view_id)
     if not left:
         raise ViewError("A study keeps at least one view; save another before you remove this one.")
     if len(left) == len(document.views):
         raise ViewError("That view is not among the saved views any more.")
+    _unlocked(_found(document, view_id))
     desk = document.desk if document.desk.view_id != view_id else Desk(view_id=left[0].id, view=left[0].view)
     return _replaced(document, views=left, desk=desk)
 

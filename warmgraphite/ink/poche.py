@@ -9,8 +9,9 @@ import shapely
 from numpy.typing import NDArray
 
 from warmgraphite.ink.specification import Poche
-from warmgraphite.passes.cut import Mass, PlaneFrame, half_plane, plane_frame, polygonal
-from warmgraphite.view.scene import Plane, Scene, clip_triangles
+from warmgraphite.passes.cut import Mass, kept_in, lifted, polygonal
+from warmgraphite.view.scene import Scene
+from warmgraphite.view.surfaces import PlaneFrame
 
 __all__ = ["PocheShape", "colour_of", "poche_shapes"]
 
@@ -25,12 +26,10 @@ class PocheShape:
     earth: bool = False
 
 
-def _in_front(scene: Scene, plane_index: int) -> shapely.Geometry:
-    """What uncut parts standing before a cutting plane hide of it, in frame millimetres."""
-    plane = scene.planes[plane_index]
-    rows = scene.spared[plane_index][scene.part] & ~scene.model.part_is_glass[scene.part]
-    kept = Plane(-plane.normal, -plane.offset + 2 * scene.slack, "near")
-    corners, _ = clip_triangles(scene.corners[rows], scene.source[rows], kept)
+def _in_front(scene: Scene, number: int) -> shapely.Geometry:
+    """What uncut parts standing before a cutting surface hide of it, in frame millimetres."""
+    rows = scene.spared[number][scene.part] & ~scene.model.part_is_glass[scene.part]
+    corners, _ = scene.surfaces[number].clip(scene.corners[rows], scene.source[rows], beyond=True, reach=2 * scene.slack)
     if not len(corners):
         return shapely.Polygon()
     flat = scene.projection.project(corners)[:, :, :2]
@@ -41,30 +40,30 @@ def _in_front(scene: Scene, plane_index: int) -> shapely.Geometry:
 def poche_shapes(scene: Scene, found: list[Mass]) -> list[PocheShape]:
     """The masses as the frame shows them, less what stands before them."""
     out = []
-    reach = 8 * scene.model.extent + 8
     paper = shapely.box(-5, -5, scene.projection.width + 5, scene.projection.height + 5)
     hidden: dict[int, shapely.Geometry] = {}
     for mass in found:
-        frame = plane_frame(scene.planes[mass.plane], scene.model)
-        region = mass.region
-        if scene.near is not None:
-            ahead = half_plane(scene.near, frame, reach)
-            if ahead is not None:
-                region = polygonal(shapely.intersection(region, ahead))
-        if region.is_empty:
+        shapes = []
+        for region, frame in lifted(scene.surfaces[mass.plane], mass.region, scene.model):
+            if scene.near is not None:
+                region = polygonal(shapely.intersection(region, kept_in([scene.near], frame, scene.model)))
+
+            def onto_paper(points: NDArray, frame: PlaneFrame = frame) -> NDArray:
+                return scene.projection.project(frame.lifted(points))[:, :2]
+
+            if not region.is_empty:
+                shapes.append(shapely.make_valid(shapely.transform(region, onto_paper)))
+        if not shapes:
             continue
-
-        def onto_paper(points: NDArray, frame: PlaneFrame = frame) -> NDArray:
-            return scene.projection.project(frame.lifted(points))[:, :2]
-
-        flat = shapely.make_valid(shapely.transform(region, onto_paper))
         if mass.plane not in hidden:
             hidden[mass.plane] = _in_front(scene, mass.plane)
+        # The two sides of a step are one shape where they meet on the paper.
+        flat = shapes[0] if len(shapes) == 1 else shapely.union_all(shapes, grid_size=1e-6)
         flat = shapely.difference(shapely.intersection(flat, paper), hidden[mass.plane])
         rings = [
             np.asarray(ring.coords)
             for polygon in shapely.get_parts(flat)
-            if shapely.get_type_id(polygon) == 3 and not polygon.is_empty
+            if shapely.get_type_id(polygon) == 3 and polygon.area > 1e-4
             for ring in (polygon.exterior, *polygon.interiors)
         ]
         if rings:

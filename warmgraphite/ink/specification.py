@@ -30,13 +30,18 @@ class Pen(Specification):
 
 
 class PenSet(Specification):
-    """The pens of a study. ``fade`` 0–1 is how much thinner and lighter the farthest lines are than the nearest."""
+    """The pens of a study. ``fade`` 0–1 is how much thinner and lighter the farthest lines are than the nearest.
+
+    ``profile`` goes once round all that is seen of the part set ``profile_of``, over all other lines.
+    """
 
     cut: Pen = Pen(weight=0.50)
     outline: Pen = Pen(weight=0.30)
     edge: Pen = Pen(weight=0.18)
     surface: Pen = Pen(weight=0.09)
     hidden: Pen = Pen(weight=0.13, colour="#6b635b", dash=(1.6, 0.9), on=False)
+    profile: Pen = Pen(weight=0.70, on=False)
+    profile_of: str = Field(default="", max_length=200)
     fade: float = Field(default=0.45, ge=0, le=1)
 
 

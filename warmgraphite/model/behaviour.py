@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-__all__ = ["BEHAVIOUR", "ROLES", "Behaviour", "Role"]
+__all__ = ["BEHAVIOUR", "CUT_ORDER", "ROLES", "Behaviour", "Role"]
 
 Role = Literal[
     "structure", "envelope", "glass", "furniture", "ground", "water", "planting", "people", "context", "subject"
@@ -18,12 +18,12 @@ ROLES: tuple[Role, ...] = (
 @dataclass(frozen=True)
 class Behaviour:
     """``cut``: a cutting plane goes into it; ``clear``: it is a pane that hides nothing; ``drawn``: the weight of its
-    lines against the others'; ``poche``: what fills it where it is cut."""
+    lines against the others'; ``poche``: what fills it where it is cut, ``void`` for nothing."""
 
     cut: bool = True
     clear: bool = False
     drawn: Literal["soft", "plain", "strong"] = "plain"
-    poche: Literal["solid", "earth"] = "solid"
+    poche: Literal["solid", "earth", "void"] = "solid"
 
 
 #: The trade's habit. Nobody saws a chair or a tree in half; the ground is hatched as earth; neighbours stay soft.
@@ -39,3 +39,8 @@ BEHAVIOUR: dict[str, Behaviour] = {
     "context": Behaviour(drawn="soft"),
     "subject": Behaviour(drawn="strong"),
 }
+
+#: Which role's materials prevail where cut bodies overlap, when nothing else is said: structure first, earth last.
+CUT_ORDER: tuple[Role, ...] = (
+    "structure", "subject", "envelope", "furniture", "context", "glass", "people", "planting", "water", "ground"
+)  # fmt: skip

@@ -143,12 +143,13 @@ class Behave(Specification):
 
     do: Literal["behave"] = "behave"
     parts: Numbers
-    field: Literal["cut", "clear", "drawn", "poche"]
-    value: bool | Literal["soft", "plain", "strong", "solid", "earth"] | None = None
+    field: Literal["cut", "clear", "drawn", "poche", "cut_as"]
+    value: bool | Name | None = None
 
     def apply(self, model: Model) -> Model:
         allowed: dict[str, tuple[Any, ...]] = {
-            "cut": (True, False), "clear": (True, False), "drawn": ("soft", "plain", "strong"), "poche": ("solid", "earth"),
+            "cut": (True, False), "clear": (True, False), "drawn": ("soft", "plain", "strong"),
+            "poche": ("solid", "earth", "void"), "cut_as": tuple(m.name for m in model.materials),
         }  # fmt: skip
         if self.value is not None and self.value not in allowed[self.field]:
             raise EditError(f"“{self.value}” is nothing that “{self.field}” can be.")
@@ -193,6 +194,18 @@ class EditMaterial(Specification):
             opacity=old.opacity if self.opacity is None else self.opacity, texture="" if self.plain else old.texture,
         )  # fmt: skip
         return model.said(materials=tuple(new if i == self.material else m for i, m in enumerate(model.materials)))
+
+
+class CutOrder(Specification):
+    """The order in which materials prevail where cut bodies overlap, the strongest first; those left out follow as usual."""
+
+    do: Literal["cut_order"] = "cut_order"
+    materials: Annotated[tuple[int, ...], Field(max_length=10_000)]
+
+    def apply(self, model: Model) -> Model:
+        if not all(0 <= m < len(model.materials) for m in self.materials):
+            raise EditError("That material is not among the model's any more; look at the list again.")
+        return model.said(cut_order=tuple(model.materials[m].name for m in dict.fromkeys(self.materials)))
 
 
 class MergeMaterials(Specification):
@@ -309,7 +322,7 @@ class Remeasure(Specification):
 
 
 ModelEdit = Annotated[
-    Hide | Show | Isolate | Drop | Restore | Rename | Move | SetRole | Behave | SetMaterial | EditMaterial | MergeMaterials | AddMaterial
+    Hide | Show | Isolate | Drop | Restore | Rename | Move | SetRole | Behave | SetMaterial | EditMaterial | CutOrder | MergeMaterials | AddMaterial
     | WhiteCard | KeepSet | RemoveSet | ApplyRules | DrawContours | Mend | Remeasure,
     Field(discriminator="do"),
 ]  # fmt: skip
@@ -349,7 +362,7 @@ def label_of(edit: Any, model: Model) -> str:
         "hide": f"Hide {what}", "show": "Show all parts" if not parts else f"Show {what}", "isolate": f"Isolate {what}",
         "drop": f"Drop {what}", "restore": f"Bring {what} back", "rename": "Rename part", "move": f"Move {what} to layer", "role": f"Role of {what}",
         "behave": f"Behaviour of {what}", "material": f"Material of {what}", "edit_material": "Change material",
-        "merge": "Merge materials", "add_material": "New material", "white_card": "White card",
+        "merge": "Merge materials", "cut_order": "Order of cut materials", "add_material": "New material", "white_card": "White card",
         "keep_set": f"Keep part set “{name[:40]}”", "remove_set": "Remove part set",
         "rules": "Roles by rule", "contours": "Contours", "mend": "Mend the model", "remeasure": "Units of the file",
     }  # fmt: skip

@@ -15,7 +15,7 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.model.behaviour import BEHAVIOUR, Behaviour
+from warmgraphite.model.behaviour import BEHAVIOUR, CUT_ORDER, Behaviour
 
 __all__ = [
     "CARD",
@@ -72,6 +72,7 @@ class Part:
     ``id`` is the file's own lasting name where its format has one. ``absent`` parts were dropped from the study, or are
     no more in the newer file: they keep their number and what was said of them, and have no triangle. The rest overrules
     the role's behaviour, field by field, and is ``None`` where the role decides (:mod:`warmgraphite.model.behaviour`).
+    ``cut_as`` names another material that its cut is filled as.
     """
 
     name: str
@@ -83,7 +84,8 @@ class Part:
     cut: bool | None = None
     clear: bool | None = None
     drawn: Literal["soft", "plain", "strong"] | None = None
-    poche: Literal["solid", "earth"] | None = None
+    poche: Literal["solid", "earth", "void"] | None = None
+    cut_as: str | None = None
 
     @property
     def path(self) -> str:
@@ -134,7 +136,8 @@ class Model:
     where the zero of these coordinates lies in the file's, in metres. A part may have no triangle.
 
     ``units`` and ``up`` are how the file was read; ``hidden`` the parts hidden on the bench; ``sets`` the part sets by
-    name; ``white_card`` shows every opaque material as card, without losing any.
+    name; ``white_card`` shows every opaque material as card, without losing any. ``cut_order`` names materials, the one
+    that prevails where cut bodies overlap first.
     """
 
     name: str
@@ -153,6 +156,7 @@ class Model:
     hidden: tuple[int, ...] = ()
     sets: Mapping[str, tuple[int, ...]] = field(default_factory=dict)
     white_card: bool = False
+    cut_order: tuple[str, ...] = ()
 
     @cached_property
     def bounds(self) -> NDArray[np.float64]:
@@ -252,6 +256,7 @@ class Model:
             "hidden": self.hidden,
             "sets": dict(self.sets),
             "white_card": self.white_card,
+            "cut_order": self.cut_order,
         }
 
     def said(self, **changes: Any) -> Model:
@@ -312,6 +317,47 @@ class Model:
     def part_drawn(self) -> NDArray[np.str_]:
         """(P,) ``soft``, ``plain`` or ``strong``."""
         return np.array([b.drawn for b in self.behaviours])
+
+    def material_named(self, name: str) -> int | None:
+        """The number of the material of this name, or of one that took its place."""
+        for names in ([(m.name,) for m in self.materials], [m.names for m in self.materials]):
+            for number, known in enumerate(names):
+                if name in known:
+                    return number
+        return None
+
+    @cached_property
+    def part_cut_as(self) -> NDArray[np.int64]:
+        """(P,) the material that a part is filled as where it is cut."""
+        found = self.part_material.astype(np.int64)
+        for number, part in enumerate(self.parts):
+            other = self.material_named(part.cut_as) if part.cut_as else None
+            if other is not None:
+                found[number] = other
+        return found
+
+    @cached_property
+    def cut_rank(self) -> NDArray[np.int64]:
+        """(M,) the place of each material in the order in which they prevail where cut bodies overlap.
+
+        Those of ``cut_order`` come first; the others follow by what they are used for, the most solid first.
+        """
+        usual = np.full(len(self.materials), len(CUT_ORDER))
+        for part in self.parts:
+            if not part.absent:
+                usual[part.material] = min(usual[part.material], CUT_ORDER.index(part.role))
+        numbers = [self.material_named(name) for name in self.cut_order]
+        said = list(dict.fromkeys(n for n in numbers if n is not None))
+        rest = sorted(set(range(len(self.materials))) - set(said), key=lambda n: (usual[n], n))
+        rank = np.empty(len(self.materials), np.int64)
+        rank[[*said, *rest]] = np.arange(len(self.materials))
+        return rank
+
+    @cached_property
+    def part_poche(self) -> NDArray[np.str_]:
+        """(P,) what was said of how a part is filled where it is cut, or what is usual: solid, earth or void."""
+        said = [p.poche or f"usually {b.poche}" for p, b in zip(self.parts, self.behaviours, strict=True)]
+        return np.array(said, dtype=np.str_)
 
     @cached_property
     def part_earth(self) -> NDArray[np.bool_]:

@@ -38,6 +38,7 @@ def _words(about: dict[str, Any]) -> dict[str, Any]:
         "hidden": tuple(about.get("hidden", ())),
         "sets": {name: tuple(parts) for name, parts in about.get("sets", {}).items()},
         "white_card": bool(about.get("white_card", False)),
+        "cut_order": tuple(about.get("cut_order", ())),
     }
 
 

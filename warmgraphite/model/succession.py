@@ -145,7 +145,7 @@ def _said_of(part: Part, base: Part, model: Model, number: int) -> list[str]:
         said.append(f"name “{part.name}”")
     if part.layer != base.layer:
         said.append(f"layer “{part.layer}”")
-    said += [f"{f} {getattr(part, f)}" for f in ("cut", "clear", "drawn", "poche") if getattr(part, f) is not None]
+    said += [f"{f} {getattr(part, f)}" for f in ("cut", "clear", "drawn", "poche", "cut_as") if getattr(part, f) is not None]
     said += [f"part set “{name}”" for name, rows in model.sets.items() if number in rows]
     return said
 
@@ -210,6 +210,7 @@ def succeed(base: Model, current: Model, fresh: Model, rules: Sequence[RoleRule]
                 clear=said.clear,
                 drawn=said.drawn,
                 poche=said.poche,
+                cut_as=said.cut_as,
                 name=said.name if said.name != before.name else own.name,
                 layer=said.layer if said.layer != before.layer else own.layer,
                 role=said.role if said.role != before.role else own.role,
@@ -219,7 +220,7 @@ def succeed(base: Model, current: Model, fresh: Model, rules: Sequence[RoleRule]
     state = replace(
         new_base.only(~absent[new_base.triangle_part]),
         name=current.name, parts=tuple(rows), materials=tuple(table),
-        textures={**current.textures, **new_base.textures}, contours=current.contours, white_card=current.white_card,
+        textures={**current.textures, **new_base.textures}, contours=current.contours, white_card=current.white_card, cut_order=current.cut_order,
         hidden=tuple(h for h in current.hidden if not absent[h]), sets=dict(current.sets),
     )  # fmt: skip
     added = np.arange(len(base.parts), len(rows))

@@ -2,17 +2,26 @@
 
 from __future__ import annotations
 
+import os
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.model._kernels import weld_points
 from warmgraphite.model.model import Model
+from warmgraphite.threads import in_threads
 
-__all__ = ["WELD", "Edges", "connected", "edges_of", "grouped", "mixed", "weld"]
+__all__ = ["WELD", "Edges", "connected", "contact", "edges_of", "grouped", "mixed", "weld"]
 
 #: Metres within which corners of one part count as one: below anything drawn, above single precision's noise.
 WELD = 2e-5
+
+
+def contact(model: Model) -> float:
+    """Metres below which two surfaces of a model count as touching: single precision over the model's extent."""
+    return max(WELD, 3e-6 * model.extent)
+
 
 _FACTORS = np.array([0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9, 0xD6E8FEB86659FD93], np.uint64)
 
@@ -39,19 +48,30 @@ def grouped(keys: NDArray) -> NDArray[np.int64]:
     return found
 
 
+def _united(points: NDArray[np.float64], owner: NDArray[np.int64]) -> NDArray[np.int64]:
+    """(N,) for each point (N, 3) the first one of its owner that lies with it; −1 for points of owner −1."""
+    shares = os.cpu_count() or 1
+    # Shares are told apart by owner: a model of one part is done by one.
+    shares = min(shares, int(owner.max(initial=0)) + 1)
+    found = in_threads(lambda share: weld_points(points, owner, WELD, share, shares), range(shares))
+    united = found[0]
+    for other in found[1:]:
+        np.maximum(united, other, out=united)
+    return united
+
+
 def weld(model: Model, apart: bool = True) -> NDArray[np.int64]:
     """(T, 3) triangles in which corners that lie together share one number; ``apart`` keeps different parts apart."""
-    grid = np.round((model.vertices - model.anchor) / WELD).astype(np.int64)
+    points = model.vertices - model.anchor
+    triangles, part = model.triangles, model.triangle_part
     if not apart:
-        return grouped(mixed(grid[:, 0], grid[:, 1], grid[:, 2]))[model.triangles]
-    owner = np.full(len(model.vertices), -1, np.int64)
-    owner[model.triangles] = model.triangle_part[:, None]
-    if (owner[model.triangles] == model.triangle_part[:, None]).all():
-        return grouped(mixed(grid[:, 0], grid[:, 1], grid[:, 2], owner))[model.triangles]
+        return _united(points, np.zeros(len(points), np.int64))[triangles]
+    owner = np.full(len(points), -1, np.int64)
+    owner[triangles] = part[:, None]
+    if (owner[triangles] == part[:, None]).all():
+        return _united(points, owner)[triangles]
     # Some vertex serves two parts: each corner is looked at by itself.
-    corner = grid[model.triangles.ravel()]
-    owner = np.repeat(model.triangle_part.astype(np.int64), 3)
-    return grouped(mixed(corner[:, 0], corner[:, 1], corner[:, 2], owner)).reshape(-1, 3)
+    return _united(points[triangles.ravel()], np.repeat(part.astype(np.int64), 3)).reshape(-1, 3)
 
 
 @dataclass(frozen=True)

@@ -1,77 +1,63 @@
-"""Cut regions: closed polygons per part in each cutting plane, strokes where nothing is enclosed.
+"""Cut regions: closed polygons per part in each cutting surface, strokes where nothing is enclosed.
 
 Each triangle that a plane crosses gives one directed segment. Segments are noded, the faces of the arrangement found,
 and a face is inside where the segments wind around it, or an odd number of them lies to its right. So inside-out,
 doubled and self-intersecting bodies give the region that a person expects (Jacobson et al., "Robust inside-outside
-segmentation using generalized winding numbers", 2013, here in the plane).
+segmentation using generalized winding numbers", 2013, here in the plane). Loose ends of a body that is not quite shut are
+joined where they lie close together; where they do not, the place is reported.
+
+Where bodies overlap, one of them is seen: regions are settled by the order of materials before anything is drawn of them.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import mapbox_earcut
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
+from warmgraphite.model.health import GAP
 from warmgraphite.model.model import Model
-from warmgraphite.passes._kernels import winding
-from warmgraphite.progress import Progress, silent
-from warmgraphite.view.scene import Plane, Scene
+from warmgraphite.model.welding import grouped, mixed
+from warmgraphite.passes.kernels.winding import single_loops, winding
+from warmgraphite.progress import Progress, part_of, silent
+from warmgraphite.view.scene import Scene
+from warmgraphite.view.surfaces import CutSurface, Plane, PlaneFrame
 
-__all__ = ["CutRegion", "Mass", "PlaneFrame", "cut_regions", "half_plane", "masses", "plane_frame", "polygonal", "triangulate"]
+__all__ = ["CutRegion", "Mass", "cut_regions", "gone_in", "kept_in", "lifted", "masses", "polygonal", "settled", "triangulate"]
 
 #: Metres to which cut points are snapped before they are joined: far below a line's width at any scale.
 GRID = 1e-6
-
-
-@dataclass(frozen=True)
-class PlaneFrame:
-    """Coordinates in a cutting plane: ``origin`` and two unit axes in metres."""
-
-    origin: NDArray[np.float64]
-    u: NDArray[np.float64]
-    v: NDArray[np.float64]
-
-    def flat(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
-        """(..., 3) metres to (..., 2) metres in the plane."""
-        moved = points - self.origin
-        return np.stack([moved @ self.u, moved @ self.v], -1)
-
-    def lifted(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
-        """(..., 2) in the plane to (..., 3) metres."""
-        return self.origin + points[..., :1] * self.u + points[..., 1:2] * self.v
+#: A body whose section lacks no more than this share of its length is meant to be shut: the gap is reported.
+NEARLY_SHUT = 0.2
+#: A separate piece of ground is earth when more than this share of its outline meets no wall or floor.
+OPEN_EARTH = 0.4
 
 
 @dataclass(frozen=True)
 class CutRegion:
-    """What one plane cuts of one part: ``region`` (polygons) and ``strokes`` (lines), metres in the plane's frame."""
+    """What one surface cuts of one part: ``region`` (polygons) and ``strokes`` (lines), metres in the surface's axes; ``gaps``
+    (points) where the body should be shut and is not."""
 
     plane: int
     part: int
     region: shapely.Geometry
     strokes: shapely.Geometry
+    gaps: shapely.Geometry = shapely.MultiPoint()  # noqa: RUF009 (geometries never change)
 
 
 @dataclass(frozen=True)
 class Mass:
-    """All that one plane cuts of one material, overlaps settled: ``region`` in metres in the plane's frame; ``earth`` when
+    """All that one surface cuts of one material, overlaps settled: ``region`` in metres in the surface's axes; ``earth`` when
     it is hatched as earth."""
 
     plane: int
     material: int
     region: shapely.Geometry
     earth: bool = False
-
-
-def plane_frame(plane: Plane, model: Model) -> PlaneFrame:
-    """Axes in the plane, level where it is not level itself, near the model's middle."""
-    normal = plane.normal
-    aside = np.array([0.0, 0.0, 1.0]) if abs(normal[2]) < 0.9 else np.array([0.0, 1.0, 0.0])
-    u = np.cross(aside, normal)
-    u /= np.linalg.norm(u)
-    return PlaneFrame(model.anchor - plane.side(model.anchor) * normal, u, np.cross(normal, u))
 
 
 def _crossings(model: Model, plane: Plane, chosen: NDArray[np.bool_]) -> tuple[NDArray, NDArray]:
@@ -97,13 +83,47 @@ def _crossings(model: Model, plane: Plane, chosen: NDArray[np.bool_]) -> tuple[N
     return segments, owner
 
 
-def _part_region(flat: NDArray[np.float64]) -> tuple[shapely.Geometry, shapely.Geometry]:
-    """Region and strokes of one part's segments (S, 2, 2)."""
+def _closed(flat: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Segments (S, 2, 2) with small gaps between loose ends joined, and the middles (N, 2) of gaps too wide for that."""
+    nothing = np.empty((0, 2))
+    ends = flat.reshape(-1, 2)
+    points, node, count = np.unique(np.round(ends / GRID).astype(np.int64), axis=0, return_inverse=True, return_counts=True)
+    loose = np.flatnonzero(count % 2 == 1)
+    if not len(loose):
+        return flat, nothing
+    node = node.ravel()
+    at = points[loose] * GRID
+    pair = cKDTree(at).query_pairs(GAP, output_type="ndarray")
+    free = np.ones(len(loose), bool)
+    # Whether a path arrives at a loose end or leaves there: joined from the one to the other, the outline keeps its sense.
+    arrives = np.bincount(node, np.tile([-1, 1], len(flat)), len(points))[loose] > 0
+    joins = []
+    for i, j in pair[np.argsort(np.linalg.norm(at[pair[:, 0]] - at[pair[:, 1]], axis=1), kind="stable")]:
+        if free[i] and free[j]:
+            free[[i, j]] = False
+            joins.append((at[i], at[j]) if arrives[i] or not arrives[j] else (at[j], at[i]))
+    if joins:
+        flat = np.concatenate([flat, np.array(joins)])
+    left = np.flatnonzero(free)
+    if not 2 <= len(left) <= 400:
+        return flat, nothing
+    wide = []
+    for line in shapely.get_parts(shapely.line_merge(shapely.multilinestrings(shapely.linestrings(flat)))):
+        first, last = np.asarray(line.coords)[[0, -1]]
+        gap = np.linalg.norm(first - last)
+        if GRID < gap < NEARLY_SHUT * line.length:
+            wide.append((first + last) / 2)
+    return flat, np.array(wide) if wide else nothing
+
+
+def _part_region(flat: NDArray[np.float64]) -> tuple[shapely.Geometry, shapely.Geometry, shapely.Geometry]:
+    """Region, strokes and gaps of one part's segments (S, 2, 2)."""
     flat = np.round(flat / GRID) * GRID
     flat = flat[(flat[:, 0] != flat[:, 1]).any(1)]
     nothing = shapely.MultiPolygon()
     if not len(flat):
-        return nothing, shapely.MultiLineString()
+        return nothing, shapely.MultiLineString(), shapely.MultiPoint()
+    flat, gaps = _closed(flat)
     lines = shapely.node(shapely.multilinestrings(shapely.linestrings(flat)))
     faces = shapely.get_parts(shapely.polygonize([lines]))
     region: shapely.Geometry = nothing
@@ -115,15 +135,51 @@ def _part_region(flat: NDArray[np.float64]) -> tuple[shapely.Geometry, shapely.G
         region = shapely.simplify(shapely.union_all(faces[solid]), 2 * GRID)
     # What bounds no solid face is an open surface: it is drawn as a stroke.
     strokes = shapely.difference(lines, region.buffer(GRID * 4)) if not region.is_empty else lines
-    return region, shapely.line_merge(strokes) if not strokes.is_empty else shapely.MultiLineString()
+    return region, shapely.line_merge(strokes) if not strokes.is_empty else shapely.MultiLineString(), shapely.multipoints(gaps)
 
 
-def half_plane(plane: Plane, frame: PlaneFrame, reach: float) -> shapely.Geometry | None:
-    """The kept side of another plane as a big polygon in this frame; ``None`` where they run parallel."""
+def _part_regions(flat: NDArray[np.float64], owner: NDArray[np.int32], progress: Progress) -> tuple[NDArray, list[NDArray]]:
+    """The parts that segments (S, 2, 2) are of, and for each its region, strokes and gaps, as three arrays of geometries.
+
+    Most parts are cut in one clean loop: these are told by their corners alone, all together.
+    """
+    order = np.argsort(owner, kind="stable")
+    cells = np.round(flat[order] / GRID).astype(np.int64)
+    owner = owner[order]
+    long = (cells[:, 0] != cells[:, 1]).any(1)
+    cells, owner = cells[long], owner[long].astype(np.int64)
+    parts, begin = np.unique(owner, return_index=True)
+    begin = np.append(begin, len(owner))
+    ends = cells.transpose(1, 0, 2).reshape(-1, 2)
+    node = grouped(mixed(ends[:, 0], ends[:, 1], np.tile(owner, 2)))
+    loop, walk = single_loops(begin, node[: len(owner)], node[len(owner) :], int(node.max(initial=-1)) + 1)
+    flat = cells * GRID
+
+    columns = [
+        np.full(len(parts), empty, object) for empty in (shapely.MultiPolygon(), shapely.MultiLineString(), shapely.MultiPoint())
+    ]
+    clean = np.flatnonzero(loop)
+    if len(clean):
+        count = np.diff(begin)[clean]
+        rows = walk[np.repeat(begin[clean], count) + np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count)]
+        shapes = shapely.polygons(shapely.linearrings(flat[rows, 0], indices=np.repeat(np.arange(len(clean)), count)))
+        good = shapely.is_valid(shapes)
+        columns[0][clean[good]] = shapely.simplify(shapes[good], 2 * GRID)
+        loop[clean[~good]] = False
+    rest = np.flatnonzero(~loop)
+    for done, k in enumerate(rest):
+        progress(done / len(rest))
+        for column, found in zip(columns, _part_region(flat[begin[k] : begin[k + 1]]), strict=True):
+            column[k] = found
+    return parts, columns
+
+
+def _half_plane(plane: Plane, frame: PlaneFrame, reach: float) -> shapely.Geometry:
+    """The kept side of a plane as a big polygon in a frame: nothing, or all, where the two run parallel."""
     direction = np.array([plane.normal @ frame.u, plane.normal @ frame.v])
     length = np.linalg.norm(direction)
     if length < 1e-9:
-        return None
+        return shapely.Polygon() if plane.side(frame.origin) > 0 else shapely.box(-reach, -reach, reach, reach)
     direction /= length
     foot = -plane.side(frame.origin) / length * direction
     along = np.array([-direction[1], direction[0]]) * reach
@@ -131,78 +187,142 @@ def half_plane(plane: Plane, frame: PlaneFrame, reach: float) -> shapely.Geometr
     return shapely.polygons(np.stack([foot - along, foot + along, foot + along + back, foot - along + back]))
 
 
-def cut_regions(scene: Scene, progress: Progress = silent) -> list[CutRegion]:
-    """What each ``cut`` plane of the scene cuts, part by part, in the model's order of parts."""
-    model = scene.model
+def kept_in(planes: tuple[Plane, ...] | list[Plane], frame: PlaneFrame, model: Model) -> shapely.Geometry:
+    """What lies on the kept side of all planes, in a frame."""
     reach = 8 * model.extent + 8
+    found: shapely.Geometry = shapely.box(-reach, -reach, reach, reach)
+    for plane in planes:
+        found = shapely.intersection(found, _half_plane(plane, frame, reach))
+    return found
+
+
+def gone_in(surface: CutSurface, frame: PlaneFrame, model: Model) -> shapely.Geometry:
+    """What a surface takes away, in a frame."""
+    return shapely.union_all([kept_in([s.plane.turned, *s.walls], frame, model) for s in surface.slabs])
+
+
+def lifted(surface: CutSurface, geometry: shapely.Geometry, model: Model) -> list[tuple[shapely.Geometry, PlaneFrame]]:
+    """A geometry in a surface's axes with the frame that it lies in: cut apart at the steps of a stepped one."""
+    if len(surface.slabs) == 1:
+        return [(geometry, surface.slabs[0].frame)]
+    found = [(shapely.intersection(geometry, kept_in(s.walls, s.frame, model)), s.frame) for s in surface.slabs]
+    return [(part, frame) for part, frame in found if not part.is_empty]
+
+
+def cut_regions(scene: Scene, progress: Progress = silent) -> list[CutRegion]:
+    """What each cutting surface of the scene cuts, part by part, in the model's order of parts."""
+    model = scene.model
+    chosen = scene.part_shown & ~scene.uncut
+    numbers = [k for k, surface in enumerate(scene.surfaces) if surface.cuts]
     found = []
-    for number, plane in enumerate(scene.planes):
-        if plane.role != "cut":
-            continue
-        frame = plane_frame(plane, model)
-        segments, owner = _crossings(model, plane, (scene.part_shown & ~scene.uncut)[model.triangle_part])
-        if not len(segments):
-            continue
-        flat = frame.flat(segments)
-        others = []
-        gone = np.zeros(len(model.parts), bool)
-        for index, other in enumerate(scene.planes):
-            if index == number:
+    for place, number in enumerate(numbers):
+        surface = scene.surfaces[number]
+        pieces: dict[int, list[CutRegion]] = {}
+        for slab in surface.slabs:
+            segments, owner = _crossings(model, slab.plane, chosen[model.triangle_part])
+            if not len(segments):
                 continue
-            half = half_plane(other, frame, reach)
-            if half is not None:
-                others.append((half, scene.spared[index]))
-            elif other.side(frame.origin) > 0:
-                gone |= ~scene.spared[index]
-        order = np.argsort(owner, kind="stable")
-        parts, first = np.unique(owner[order], return_index=True)
-        for at, (part, rows) in enumerate(zip(parts, np.split(order, first[1:]), strict=True)):
-            progress(at / len(parts))
-            if gone[part]:
-                continue
-            region, strokes = _part_region(flat[rows])
-            for half, spared in others:
-                if not spared[part]:
-                    region, strokes = shapely.intersection(region, half), shapely.intersection(strokes, half)
-            if not region.is_empty or not strokes.is_empty:
-                found.append(CutRegion(number, int(part), region, strokes))
+            flat = slab.frame.flat(segments)
+            stretch = kept_in(slab.walls, slab.frame, model) if slab.walls else None
+            others = [
+                (gone_in(other, slab.frame, model), scene.spared[index])
+                for index, other in enumerate(scene.surfaces)
+                if other.cut != surface.cut and other.role != "return"
+            ]
+            shapely.prepare([gone for gone, _ in others])
+            parts, rows = _part_regions(flat, owner, part_of(progress, place / len(numbers), (place + 0.9) / len(numbers)))
+            if stretch is not None:
+                rows = [shapely.intersection(column, stretch) for column in rows]
+            for gone, spared in others:
+                if not gone.is_empty:
+                    cut = ~spared[parts]
+                    for column in rows:
+                        column[cut] = shapely.difference(column[cut], gone)
+            there = ~shapely.is_empty(rows[0]) | ~shapely.is_empty(rows[1])
+            for part, *row in zip(parts[there], *(column[there] for column in rows), strict=True):
+                pieces.setdefault(int(part), []).append(CutRegion(number, int(part), polygonal(row[0]), row[1], row[2]))
+        found += [_one(pieces[part]) for part in sorted(pieces)]
     progress(1.0)
     return found
 
 
-_ORDER = ("structure", "subject", "envelope", "furniture", "context", "glass", "people", "planting", "water", "ground")
+def _one(pieces: list[CutRegion]) -> CutRegion:
+    """The region of a part in a stepped surface: what meets at a step goes on over it."""
+    if len(pieces) == 1:
+        return pieces[0]
+    return replace(
+        pieces[0],
+        region=polygonal(shapely.union_all([p.region for p in pieces])),
+        strokes=shapely.line_merge(shapely.union_all([p.strokes for p in pieces])),
+        gaps=shapely.union_all([p.gaps for p in pieces]),
+    )
+
+
+def settled(model: Model, regions: list[CutRegion]) -> list[CutRegion]:
+    """The regions as they are seen: each less what stronger materials take of it, and less what is left void.
+
+    A piece of earth that is walled off from the rest is a room below ground, unless it was said to be filled.
+    """
+    out = []
+    for plane in sorted({r.plane for r in regions}):
+        rows = sorted(
+            (r for r in regions if r.plane == plane and not r.region.is_empty and model.parts[r.part].behaviour.poche != "void"),
+            key=lambda r: (model.cut_rank[model.part_cut_as[r.part]], bool(model.part_earth[r.part]), r.part),
+        )
+        if not rows:
+            continue
+        shapes = np.array([r.region for r in rows])
+        tree = shapely.STRtree(shapes)
+        stronger, weaker = tree.query(shapes, predicate="intersects")
+        before = stronger < weaker
+        stronger, weaker = stronger[before], weaker[before]
+        for k in np.unique(weaker):
+            # Bodies of one material that overlap are one mass anyway; the first of them keeps what they share.
+            over = shapely.union_all(shapes[stronger[weaker == k]])
+            shapes[k] = polygonal(shapely.difference(shapely.set_precision(shapes[k], GRID), over, grid_size=GRID))
+        kept = [replace(row, region=shape) for row, shape in zip(rows, shapes, strict=True)]
+        earth = [k for k, r in enumerate(kept) if model.part_earth[r.part] and model.parts[r.part].poche is None]
+        if earth:
+            solid = shapely.union_all([r.region for r in kept if not model.part_earth[r.part]])
+            for k in earth:
+                kept[k] = replace(kept[k], region=_open_earth(kept[k].region, solid))
+        out += [row for row in kept if not row.region.is_empty]
+    return out
+
+
+def _open_earth(region: shapely.Geometry, solid: shapely.Geometry) -> shapely.Geometry:
+    """Earth less the pieces of it that are walled off from the rest: cellars, and courts sunk into the ground."""
+    pieces = shapely.get_parts(region)
+    if len(pieces) < 2:
+        return region
+    outline = shapely.get_exterior_ring(pieces)
+    free = shapely.length(shapely.difference(outline, solid.buffer(4 * GRID)))
+    return shapely.MultiPolygon(list(pieces[free > OPEN_EARTH * shapely.length(outline)]))
 
 
 def masses(model: Model, regions: list[CutRegion]) -> list[Mass]:
-    """One region per plane and material. Where parts overlap, structure goes before envelope, and earth comes last.
-
-    Within one role the material that comes first in the model prevails.
-    """
+    """One region per surface and material of settled ``regions``."""
+    groups: dict[tuple[int, int, bool], list[shapely.Geometry]] = {}
+    for row in regions:
+        key = (row.plane, int(model.part_cut_as[row.part]), bool(model.part_earth[row.part]))
+        groups.setdefault(key, []).append(row.region)
+    order = sorted(groups, key=lambda key: (key[0], model.cut_rank[key[1]], key[2]))
     found = []
-    for plane in sorted({r.plane for r in regions}):
-        groups: dict[tuple[int, int, bool], list[shapely.Geometry]] = {}
-        for row in regions:
-            if row.plane == plane and not row.region.is_empty:
-                part = model.parts[row.part]
-                key = (_ORDER.index(part.role), part.material, bool(model.part_earth[row.part]))
-                groups.setdefault(key, []).append(row.region)
-        taken: shapely.Geometry = shapely.Polygon()
-        by_material: dict[tuple[int, bool], list[shapely.Geometry]] = {}
-        for key in sorted(groups):
-            # Snapping after the union is many times faster than during it, and the pieces lie on the grid already.
-            region = shapely.set_precision(shapely.union_all(groups[key]), GRID)
-            region = shapely.difference(region, taken, grid_size=GRID)
-            taken = shapely.union(taken, region, grid_size=GRID)
-            by_material.setdefault(key[1:], []).append(region)
-        for (material, earth), pieces in by_material.items():
-            region = polygonal(pieces[0] if len(pieces) == 1 else shapely.set_precision(shapely.union_all(pieces), GRID))
-            if not region.is_empty:
-                found.append(Mass(plane, material, region, earth))
+    for key in order:
+        pieces = groups[key]
+        # Snapping after the union is many times faster than during it, and the pieces lie on the grid already.
+        region = polygonal(
+            pieces[0] if len(pieces) == 1 else shapely.set_precision(shapely.disjoint_subset_union_all(pieces), GRID)
+        )
+        if not region.is_empty:
+            found.append(Mass(*key[:2], region, key[2]))
     return found
 
 
 def polygonal(geometry: shapely.Geometry) -> shapely.Geometry:
     """The polygons of a geometry, lines and points left out, slivers too."""
+    if shapely.get_type_id(geometry) == 3 and geometry.area > 100 * GRID * GRID:
+        return shapely.MultiPolygon([geometry])
     parts = shapely.get_parts(geometry)
     keep = (shapely.get_type_id(parts) == 3) & (shapely.area(parts) > 100 * GRID * GRID)
     return shapely.MultiPolygon(list(parts[keep]))

@@ -1,4 +1,4 @@
-"""Feature edges of a model: its welded topology, and where its bodies run through each other.
+"""Feature edges of a model: its welded topology, and where its faces run through each other.
 
 Both depend on the model alone, not on any view, and are kept for as long as the model is.
 """
@@ -6,128 +6,82 @@ Both depend on the model alone, not on any view, and are kept for as long as the
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.model.model import Model
-from warmgraphite.model.welding import weld
-from warmgraphite.passes._kernels import cross_pairs
+from warmgraphite.model.welding import WELD, contact, weld
+from warmgraphite.passes.kernels import crossings as crossing_loops
+from warmgraphite.passes.kernels import edges as edge_loops
+from warmgraphite.progress import Progress, silent
+from warmgraphite.threads import in_stretches
 
-__all__ = ["ByVersion", "Intersections", "Topology", "intersections_of", "topology_of"]
+__all__ = ["CREASE_ANGLE", "ByVersion", "Intersections", "Topology", "forget", "intersections_of", "topology_of"]
+
+#: Degrees of bend from which a mesh edge is drawn; finer facets are taken for a curve.
+CREASE_ANGLE = 24.0
+#: How many times as wide a flat face must be as the facet beside it for the edge between them to end a curved surface.
+TANGENT_WIDTH = 3.0
 
 
 @dataclass(frozen=True)
 class Topology:
     """Edges (E) of the welded parts.
 
-    ``start``, ``end`` (E, 3) metres; ``part`` (E,); ``faces`` (E, 2) model triangles beside it (−1: none);
-    ``wings`` (E, 2, 3) the far corner of each of those faces; ``fold`` (E,) degrees by which the surface bends there;
-    ``count`` (E,) how many faces meet.
+    ``ends`` (E, 2) the vertices that it joins; ``part`` (E,); ``half`` (E, 2) the half-edges, 3 · triangle + side, of the
+    faces beside it (−1: none); ``fold`` (E,) degrees by which the surface bends there; ``count`` (E,) how many faces meet;
+    ``open_parts`` (P,) which parts have an edge that only one face has.
     """
 
-    start: NDArray[np.float64]
-    end: NDArray[np.float64]
+    model: Model
+    ends: NDArray[np.int32]
     part: NDArray[np.int32]
-    faces: NDArray[np.int32]
-    wings: NDArray[np.float64]
-    fold: NDArray[np.float64]
+    half: NDArray[np.int32]
+    fold: NDArray[np.float32]
     count: NDArray[np.int32]
+    open_parts: NDArray[np.bool_]
+
+    @cached_property
+    def tangent(self) -> NDArray[np.bool_]:
+        """(E,) where a curved surface runs out smoothly into a flat or a differently curved one.
+
+        There the surface bends less than a crease, and the flat patches on the two sides are of very different width: a facet
+        of the curve, and the face that it ends in.
+        """
+        from scipy.sparse import coo_matrix
+        from scipy.sparse.csgraph import connected_components
+
+        triangles, points = self.model.triangles, self.model.vertices
+        pair = self.count == 2
+        flat = pair & (self.fold <= 0.5)
+        face = self.half // 3
+        n = len(triangles)
+        _, patch = connected_components(
+            coo_matrix((np.ones(int(flat.sum()), np.int8), (face[flat, 0], face[flat, 1])), (n, n)), directed=False
+        )
+        corners = points[triangles]
+        area = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1) / 2
+        whole = np.bincount(patch, area)
+        bends = pair & (self.fold > 0.5)
+        first, second = whole[patch[face[bends, 0]]], whole[patch[face[bends, 1]]]
+        found = np.zeros(len(self.part), bool)
+        found[bends] = np.maximum(first, second) > TANGENT_WIDTH * np.minimum(first, second)
+        return found
 
 
 @dataclass(frozen=True)
 class Intersections:
-    """Segments (N) where two parts run through each other: ends in metres, and the model triangle of either part."""
+    """Segments (N) where two faces run through each other: ends in metres, and the model triangle of either face.
+
+    ``touched`` (T,) says which triangles of the model another part may touch.
+    """
 
     start: NDArray[np.float64]
     end: NDArray[np.float64]
     faces: NDArray[np.int32]
-
-
-def _fold_degrees(start: NDArray, end: NDArray, wings: NDArray) -> NDArray[np.float64]:
-    """Degrees between one face and the continuation of the other, whatever way either is wound."""
-    along = end - start
-    along /= np.maximum(np.linalg.norm(along, axis=1, keepdims=True), 1e-30)
-    arms = wings - start[:, None]
-    arms -= (arms * along[:, None]).sum(-1, keepdims=True) * along[:, None]
-    arms /= np.maximum(np.linalg.norm(arms, axis=-1, keepdims=True), 1e-30)
-    return np.degrees(np.arccos(np.clip(-(arms[:, 0] * arms[:, 1]).sum(-1), -1, 1)))
-
-
-@lru_cache(maxsize=4)
-def _topology(model: ByVersion) -> Topology:
-    source = model.model
-    welded = weld(source)
-    proper = (welded[:, 0] != welded[:, 1]) & (welded[:, 1] != welded[:, 2]) & (welded[:, 2] != welded[:, 0])
-    # A face given twice, front and back, is one face.
-    triple = np.sort(welded, axis=1)
-    order = np.lexsort(triple.T[::-1])
-    twin = np.zeros(len(triple), bool)
-    twin[order[1:]] = (triple[order[1:]] == triple[order[:-1]]).all(1)
-    faces = np.flatnonzero(proper & ~twin)
-    welded = welded[faces]
-
-    corner = np.concatenate([welded[:, [0, 1]], welded[:, [1, 2]], welded[:, [2, 0]]])
-    owner = np.tile(faces, 3)
-    far = np.concatenate([source.triangles[faces, 2], source.triangles[faces, 0], source.triangles[faces, 1]])
-    ends = np.concatenate(
-        [source.triangles[faces][:, [0, 1]], source.triangles[faces][:, [1, 2]], source.triangles[faces][:, [2, 0]]]
-    )
-    low, high = corner.min(1), corner.max(1)
-    order = np.lexsort((owner, high, low))
-    low, high, owner, far, ends = low[order], high[order], owner[order], far[order], ends[order]
-    fresh = np.ones(len(low), bool)
-    fresh[1:] = (low[1:] != low[:-1]) | (high[1:] != high[:-1])
-    first = np.flatnonzero(fresh)
-    count = np.diff(np.append(first, len(low))).astype(np.int32)
-    second = np.where(count > 1, first + 1, first)
-    start, end = source.vertices[ends[first, 0]], source.vertices[ends[first, 1]]
-    wings = source.vertices[np.column_stack([far[first], far[second]])]
-    fold = np.where(count == 1, 180.0, _fold_degrees(start, end, wings))
-    for k in range(2, int(count.max(initial=2))):
-        # Where more than two faces meet, the edge is as sharp as the sharpest pair with the first.
-        rows = np.flatnonzero(count > k)
-        other = np.stack([wings[rows, 0], source.vertices[far[first[rows] + k]]], 1)
-        fold[rows] = np.maximum(fold[rows], _fold_degrees(start[rows], end[rows], other))
-    beside = np.column_stack([owner[first], np.where(count > 1, owner[second], -1)]).astype(np.int32)
-    return Topology(start, end, source.triangle_part[owner[first]], beside, wings, fold, count)
-
-
-def _pairs_of_parts(low: NDArray[np.float64], high: NDArray[np.float64], slack: float) -> list[tuple[int, int]]:
-    """Pairs of parts whose boxes, from ``low`` to ``high`` (P, 3), overlap: a sweep along the first axis."""
-    order = np.argsort(low[:, 0])
-    ranked = low[order, 0]
-    pairs: list[tuple[int, int]] = []
-    for at, i in enumerate(order):
-        rest = order[at + 1 : np.searchsorted(ranked, high[i, 0] - slack, "right")]
-        meet = ((low[rest, 1:] < high[i, 1:] - slack) & (high[rest, 1:] > low[i, 1:] + slack)).all(1)
-        pairs += [(int(i), int(j)) for j in rest[meet]]
-    return pairs
-
-
-@lru_cache(maxsize=4)
-def _intersections(model: ByVersion) -> Intersections:
-    source = model.model
-    corners = source.vertices[source.triangles]
-    low, high = corners.min(1), corners.max(1)
-    slack = max(2e-5, 3e-6 * source.extent)
-    part_low = np.full((len(source.parts), 3), np.inf)
-    part_high = -part_low
-    np.minimum.at(part_low, source.triangle_part, low)
-    np.maximum.at(part_high, source.triangle_part, high)
-    by_part = np.argsort(source.triangle_part, kind="stable").astype(np.int32)
-    limits = np.searchsorted(source.triangle_part[by_part], np.arange(len(source.parts) + 1))
-    starts, ends, faces = [np.empty((0, 3))], [np.empty((0, 3))], [np.empty((0, 2), np.int32)]
-    for i, j in _pairs_of_parts(part_low, part_high, slack):
-        box_low, box_high = np.maximum(part_low[i], part_low[j]), np.minimum(part_high[i], part_high[j])
-        first, second = by_part[limits[i] : limits[i + 1]], by_part[limits[j] : limits[j + 1]]
-        a, b, rows = cross_pairs(corners, low, high, first, second, box_low, box_high, slack)
-        if len(rows):
-            starts.append(rows[:, :3])
-            ends.append(rows[:, 3:])
-            faces.append(np.column_stack([a, b]))
-    return Intersections(np.concatenate(starts), np.concatenate(ends), np.concatenate(faces))
+    touched: NDArray[np.bool_]
 
 
 class ByVersion:
@@ -143,11 +97,90 @@ class ByVersion:
         return isinstance(other, ByVersion) and self.model.geometry == other.model.geometry
 
 
+def find_topology(model: Model) -> Topology:
+    """The welded edges of a model, computed anew."""
+    points, triangles = model.vertices, model.triangles
+    welded = weld(model).astype(np.int32)
+    welded[edge_loops.doubled_faces(welded)] = -1
+    low = np.minimum(welded, np.roll(welded, -1, 1)).ravel()
+    corners = int(welded.max(initial=-1)) + 1
+    start, rows = edge_loops.by_corner(low, corners)
+
+    found = in_stretches(
+        lambda first, last: edge_loops.matched_edges(welded, start, rows, first, last), corners, max(corners // 8, 1 << 14)
+    )
+    begin = np.concatenate([f[3] + start[k * max(corners // 8, 1 << 14)] for k, f in enumerate(found)])
+    lower, higher, count = (np.concatenate([f[k] for f in found]) for k in (0, 1, 2))
+    halves = np.concatenate([f[4] for f in found])
+    edge_of = np.empty(3 * len(triangles), np.int32)
+    edge_of[halves] = np.repeat(np.arange(len(lower), dtype=np.int32), count)
+    sliver = edge_loops.sliver_sides(points, triangles, WELD)
+    half = np.empty((len(lower), 2), np.int32)
+    fold = np.empty(len(lower), np.float32)
+    in_stretches(
+        lambda first, last: edge_loops.edge_folds(
+            points, triangles, lower, higher, count, begin, halves, edge_of, sliver, first, last, half, fold
+        ),
+        len(lower),
+        1 << 17,
+    )
+    part = model.triangle_part[halves[begin] // 3]
+    open_parts = np.zeros(len(model.parts), bool)
+    open_parts[part[count == 1]] = True
+    return Topology(model, np.column_stack([lower, higher]), part, half, fold, count, open_parts)
+
+
+def find_intersections(model: Model, topology: Topology, progress: Progress = silent) -> Intersections:
+    """Where faces of a model run through each other, computed anew."""
+    points, triangles = model.vertices, model.triangles
+    if not len(triangles):
+        return Intersections(np.empty((0, 3)), np.empty((0, 3)), np.empty((0, 2), np.int32), np.zeros(0, bool))
+    low, high = np.empty((len(triangles), 3)), np.empty((len(triangles), 3))
+    in_stretches(lambda a, b: crossing_loops.triangle_boxes(points, triangles, low, high, a, b), len(triangles), 1 << 17)
+    code = crossing_loops.morton_codes(low, high, model.bounds[0], float((model.bounds[1] - model.bounds[0]).max()))
+    order = np.argsort(code, kind="stable").astype(np.int32)
+    boxes, levels = crossing_loops.box_tree(low, high, order)
+    # Sides of triangles where no edge is drawn: there a surface may be run through unseen.
+    flat_side = np.zeros(3 * len(triangles), bool)
+    flat = topology.fold <= CREASE_ANGLE
+    flat_side[topology.half[flat & (topology.half[:, 0] >= 0), 0]] = True
+    flat_side[topology.half[flat & (topology.half[:, 1] >= 0), 1]] = True
+    slack = contact(model)
+    touched = np.zeros(len(triangles), bool)
+    found = in_stretches(
+        lambda first, last: crossing_loops.crossings(
+            points, triangles, model.triangle_part, flat_side.reshape(-1, 3), low, high, order, boxes, levels, slack, touched,
+            first, last,
+        ),
+        int(levels[1]),
+        4096,
+        progress,
+    )  # fmt: skip
+    pairs, ends = np.concatenate([f[0] for f in found]), np.concatenate([f[1] for f in found])
+    return Intersections(ends[:, :3].copy(), ends[:, 3:].copy(), pairs, touched)
+
+
+@lru_cache(maxsize=4)
+def _topology(model: ByVersion) -> Topology:
+    return find_topology(model.model)
+
+
+@lru_cache(maxsize=4)
+def _intersections(model: ByVersion) -> Intersections:
+    return find_intersections(model.model, _topology(model))
+
+
 def topology_of(model: Model) -> Topology:
     """The welded edges of a model, computed once for each state of its triangles."""
     return _topology(ByVersion(model))
 
 
 def intersections_of(model: Model) -> Intersections:
-    """Where parts of a model run through each other, computed once for each state of its triangles."""
+    """Where faces of a model run through each other, computed once for each state of its triangles."""
     return _intersections(ByVersion(model))
+
+
+def forget() -> None:
+    """Let go of all that was found of any model."""
+    _topology.cache_clear()
+    _intersections.cache_clear()

@@ -15,11 +15,13 @@ from embreex.rtcore_scene import EmbreeScene
 from numpy.typing import NDArray
 
 from warmgraphite.model.model import Model
-from warmgraphite.passes import _kernels
-from warmgraphite.passes.edges import ByVersion, weld
-from warmgraphite.passes.lines import CREASE_ANGLE, Occluders
-from warmgraphite.passes.surface import SUBSAMPLES, Surface, in_bands, pixel_points
+from warmgraphite.model.welding import weld
+from warmgraphite.passes.edges import CREASE_ANGLE, ByVersion
+from warmgraphite.passes.kernels.pixels import lit_points, rim_pixels
+from warmgraphite.passes.occluders import Occluders
+from warmgraphite.passes.surface import BAND, SUBSAMPLES, Surface, pixel_points
 from warmgraphite.progress import Progress, silent
+from warmgraphite.threads import in_stretches
 from warmgraphite.view.scene import Scene
 from warmgraphite.view.specification import Sun
 
@@ -96,7 +98,7 @@ def light(scene: Scene, hiders: Occluders, seen: Surface, sun: Sun, progress: Pr
     lift = max(20 * scene.slack, 1e-3)
 
     def of(points: NDArray, triangle: NDArray) -> tuple[NDArray, NDArray]:
-        start, facing, tone = _kernels.lit_points(
+        start, facing, tone = lit_points(
             points, triangle, hiders.frame, hiders.normal, hiders.source, inverse, eye, scene.projection.sight, central,
             model_corner, smooth, ray, lift, casters.middle,
         )  # fmt: skip
@@ -112,14 +114,17 @@ def light(scene: Scene, hiders: Occluders, seen: Surface, sun: Sun, progress: Pr
 
     triangle = seen.triangle.ravel()
     share = width * height / max(1, width * height + seen.edge_triangle.size)
-    rows = in_bands(
-        width * height, lambda i, j: of(pixel_points(scene, size, np.arange(i, j)), triangle[i:j]), lambda f: progress(f * share)
+    rows = in_stretches(
+        lambda i, j: of(pixel_points(scene, size, np.arange(i, j)), triangle[i:j]),
+        width * height,
+        BAND,
+        lambda f: progress(f * share),
     )
     shadow, shade = (np.concatenate(c).astype(np.float32) for c in zip(*rows, strict=True))
 
     # Where the shadow's own edge runs across one surface, the surface pass has no subsamples: take them now.
     picture = shadow.reshape(height, width) > 0
-    rim = _kernels.rim_pixels(picture.astype(np.int64), seen.triangle, hiders.normal, np.inf)
+    rim = rim_pixels(picture.astype(np.int64), seen.triangle, hiders.normal, np.inf)
     rim.ravel()[seen.edge_pixel] = False
     soft = np.flatnonzero(rim)
     pixels = np.concatenate([seen.edge_pixel, soft])
@@ -129,10 +134,9 @@ def light(scene: Scene, hiders: Occluders, seen: Surface, sun: Sun, progress: Pr
         which, sub = np.divmod(np.arange(first, last), len(SUBSAMPLES))
         return of(pixel_points(scene, size, pixels[which], SUBSAMPLES[sub]), fine[which, sub])
 
-    rows = in_bands(fine.size, subsamples, lambda f: progress(share + f * (1 - share)))
-    if rows:
-        shadow[pixels] = np.concatenate([r[0] for r in rows]).reshape(fine.shape).mean(1)
-        shade[pixels] = np.concatenate([r[1] for r in rows]).reshape(fine.shape).mean(1)
+    rows = in_stretches(subsamples, fine.size, BAND, lambda f: progress(share + f * (1 - share)))
+    shadow[pixels] = np.concatenate([r[0] for r in rows]).reshape(fine.shape).mean(1)
+    shade[pixels] = np.concatenate([r[1] for r in rows]).reshape(fine.shape).mean(1)
     progress(1.0)
     return Light(
         np.round(shadow * 255).astype(np.uint8).reshape(height, width),

@@ -1,57 +1,69 @@
-"""Visible and hidden lines with kind and rank.
+"""Visible and hidden lines with kind and rank, chained.
 
-The frame is divided into cells, each with the triangles that touch it, nearest first. An edge visits the cells it
-crosses; every triangle it finds there removes the stretch of the edge that it covers and lies in front of. What is
-left is visible. All of it is exact in the frame's coordinates, in which edges are straight and faces flat in
-perspective too (after Galimberti and Montanari, "An algorithm for hidden line elimination", 1969, with a grid).
+An edge visits the cells of the grid that it crosses; every triangle it finds there removes the stretch of the edge that it
+covers and lies in front of. What is left is visible. All of it is exact in the frame's coordinates, in which edges are
+straight and faces flat in perspective too (after Galimberti and Montanari, "An algorithm for hidden line elimination", 1969,
+with a grid).
 
-A visible piece is then asked what lies close by on either side: far behind or nothing makes it an outline; the same
-flat surface on both sides makes it a joint, or no line at all where the material is the same.
+A piece is then followed on either side, and the nearest surface found there, stretch by stretch: far behind or nothing makes
+it an outline; the same flat surface on both sides makes it a joint, or a seam where the material is the same. What is drawn
+twice is drawn once, and pieces that meet are put one after another as the pen would go.
 """
 
 from __future__ import annotations
 
-import os
-from concurrent.futures import ThreadPoolExecutor
+import threading
 from dataclasses import dataclass, fields
+from typing import Any
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
-from warmgraphite.passes import _kernels
-from warmgraphite.passes.cut import CutRegion, Mass, plane_frame, triangulate
-from warmgraphite.passes.edges import Topology, intersections_of, topology_of
+from warmgraphite.model._kernels import weld_points
+from warmgraphite.passes.cut import CutRegion, Mass, lifted, masses, settled
+from warmgraphite.passes.edges import intersections_of, topology_of
+from warmgraphite.passes.kernels import edges as edge_loops
+from warmgraphite.passes.kernels import grid as grid_loops
+from warmgraphite.passes.kernels import hiding, strokes
+from warmgraphite.passes.occluders import TOUCH, Occluders, occluders
 from warmgraphite.passes.terrain import contours_of, is_index
 from warmgraphite.progress import Progress, part_of, silent
-from warmgraphite.view.scene import Plane, Scene, clip_segments, clip_triangles
+from warmgraphite.threads import in_stretches, in_threads
+from warmgraphite.view.scene import Scene
+from warmgraphite.view.surfaces import Plane
 
-__all__ = ["KINDS", "RANKS", "LineSet", "Occluders", "lines", "occluders"]
+__all__ = ["JOIN", "KINDS", "RANKS", "SEAM_RANK", "LineSet", "lines"]
 
 KINDS = ("cut", "silhouette", "border", "crease", "intersection", "material", "smooth", "terrain")
 RANKS = ("cut", "outline", "edge", "surface")
-_TERRAIN = KINDS.index("terrain")
+#: Rank of seams, which are kept because they bound parts, but are no lines of the drawing.
+SEAM_RANK = len(RANKS)
 
-#: Degrees of bend from which a mesh edge is drawn; finer facets are taken for a curve.
-CREASE_ANGLE = 24.0
-#: Metres that must lie behind a line for it to be an outline.
-OUTLINE_DEPTH = 0.30
-#: Millimetres of paper within which an edge and the border of a face count as touching.
-TOUCH = 2e-4
 #: Millimetres of paper beside a line at which its neighbours are asked for.
-ASIDE = 0.06
-#: Millimetres of paper within which two lines are one.
+ASIDE = 0.02
+#: Millimetres of paper within which two lines are one, and below which a gap or a piece is none.
 SAME = 0.02
+#: Millimetres of paper within which two ends of line meet.
+JOIN = 0.01
+#: Millimetres of paper up to which facets may leave a stub of a silhouette over.
+STUB = 0.6
 
-_CHUNK = 1500
+_CHUNK = 2048
+_SILHOUETTE, _BORDER, _CREASE = (KINDS.index(k) for k in ("silhouette", "border", "crease"))
+_MATERIAL, _SMOOTH, _TERRAIN = (KINDS.index(k) for k in ("material", "smooth", "terrain"))
 
 
 @dataclass(frozen=True)
 class LineSet:
-    """Pieces (N) of lines, each of one kind, rank and visibility.
+    """Pieces (N) of lines, each of one kind, rank and visibility, chain after chain.
 
     ``start``, ``end`` (N, 3) metres; ``from_mm``, ``to_mm`` (N, 2) frame millimetres; ``kind``, ``rank`` indices into
-    :data:`KINDS` and :data:`RANKS`; ``through`` panes of glass in front; ``part``; ``distance`` metres from the viewer.
+    :data:`KINDS` and :data:`RANKS`; ``through`` panes of glass in front; ``part``; ``distance`` metres from the viewer, along
+    the direction of sight, and ``behind`` metres to what lies behind it (infinite: nothing); ``left``, ``right`` the parts
+    seen on either side of the way from start to end, −1 for none (both of visible pieces only); ``chain`` numbers
+    the strokes: within one, each piece starts where the one before it ends.
     """
 
     start: NDArray[np.float64]
@@ -64,6 +76,10 @@ class LineSet:
     through: NDArray[np.uint8]
     part: NDArray[np.int32]
     distance: NDArray[np.float64]
+    behind: NDArray[np.float64]
+    left: NDArray[np.int32]
+    right: NDArray[np.int32]
+    chain: NDArray[np.int32]
 
     def __len__(self) -> int:
         return len(self.kind)
@@ -72,22 +88,10 @@ class LineSet:
         """The chosen rows."""
         return LineSet(**{f.name: getattr(self, f.name)[rows] for f in fields(self)})
 
-
-@dataclass(frozen=True)
-class Occluders:
-    """All that can hide: the scene's triangles and the caps of its cuts, with a grid over the frame.
-
-    ``frame`` (T, 3, 3) frame coordinates; ``source`` (T,) model triangle, −1 for caps; ``part`` (T,); ``pane`` (T,).
-    """
-
-    corners: NDArray[np.float64]
-    frame: NDArray[np.float64]
-    source: NDArray[np.int32]
-    part: NDArray[np.int32]
-    pane: NDArray[np.bool_]
-    near: NDArray[np.float64]
-    normal: NDArray[np.float64]
-    grid: tuple[NDArray[np.int64], NDArray[np.int32], float, float, float, int, int]
+    @property
+    def drawn(self) -> LineSet:
+        """The lines of the drawing: all but the seams."""
+        return self.only(self.rank < SEAM_RANK)
 
 
 @dataclass
@@ -97,6 +101,8 @@ class _Edges:
     kind: NDArray[np.uint8]
     part: NDArray[np.int32]
     beside: NDArray[np.int32]
+    #: Of a curved surface, where the mesh bends less than a crease.
+    soft: NDArray[np.bool_]
 
     @staticmethod
     def joined(rows: list[_Edges]) -> _Edges:
@@ -106,84 +112,38 @@ class _Edges:
         return _Edges(*(getattr(self, f.name)[rows] for f in fields(_Edges)))
 
 
-def _cap_triangles(scene: Scene, regions: list[CutRegion]) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
-    corners, parts = [np.empty((0, 3, 3))], [np.empty(0, np.int32)]
-    frames = {n: plane_frame(scene.planes[n], scene.model) for n in {r.plane for r in regions}}
-    for row in regions:
-        flat = triangulate(row.region)
-        corners.append(frames[row.plane].lifted(flat))
-        parts.append(np.full(len(flat), row.part, np.int32))
-    found, owner = np.concatenate(corners), np.concatenate(parts)
-    if scene.near is not None:
-        found, owner = clip_triangles(found, owner, scene.near)
-    return found, owner
-
-
-def _open_parts(topology: Topology, parts: int) -> NDArray[np.bool_]:
-    found = np.zeros(parts, bool)
-    found[topology.part[topology.count == 1]] = True
-    return found
-
-
-def occluders(scene: Scene, regions: list[CutRegion]) -> Occluders:
-    """The triangles that hide lines and catch sight rays, binned over the frame."""
-    cap, cap_part = _cap_triangles(scene, regions)
-    corners = np.concatenate([scene.corners, cap])
-    source = np.concatenate([scene.source, np.full(len(cap), -1, np.int32)])
-    part = np.concatenate([scene.part, cap_part])
-    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-30)
-    toward = scene.projection.sight if scene.projection.eye is None else corners.mean(1) - scene.projection.eye
-    facing = (normal * toward).sum(1) < 0
-
-    pane = scene.model.part_is_glass[part] & (source >= 0)
-    # A solid pane has two faces but is one pane: only its front counts.
-    shut = ~_open_parts(topology_of(scene.model), len(scene.model.parts))
-    keep = ~(pane & shut[part] & ~facing)
-    corners, source, part, normal, pane = corners[keep], source[keep], part[keep], normal[keep], pane[keep]
-
-    frame = scene.projection.project(corners)
-    near = frame[:, :, 2].min(1)
-    cells = int(np.clip(np.sqrt(len(frame)) * 0.7, 16, 600))
-    size = max(scene.projection.width, scene.projection.height) / cells
-    nx = int(np.ceil(scene.projection.width / size)) + 2
-    ny = int(np.ceil(scene.projection.height / size)) + 2
-    order = np.argsort(near, kind="stable").astype(np.int32)
-    start, items = _kernels.bin_triangles(frame, order, -size, -size, size, nx, ny, 2 * TOUCH)
-    return Occluders(corners, frame, source, part, pane, near, normal, (start, items, -size, -size, size, nx, ny))
-
-
-def _mesh_edges(scene: Scene, crease_angle: float) -> _Edges:
-    """Silhouettes, borders and creases of the shown parts, uncut."""
-    topology = topology_of(scene.model)
-    rows = np.flatnonzero(scene.part_shown[topology.part])
-    start, end, wings = topology.start[rows], topology.end[rows], topology.wings[rows]
-    along = end - start
-    along /= np.maximum(np.linalg.norm(along, axis=1, keepdims=True), 1e-30)
-    sight = scene.projection.sight if scene.projection.eye is None else start - scene.projection.eye
-    across = np.cross(along, sight)
-    across /= np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-30)
-    arms = wings - start[:, None]
-    lean = (arms * across[:, None]).sum(-1) / np.maximum(np.linalg.norm(arms, axis=-1), 1e-30)
-    # Both faces on one side of the edge, as seen: the surface turns away there. Edge-on faces go with either side.
-    flat = np.abs(lean) < 1e-7
-    contour = (topology.count[rows] >= 2) & ((lean[:, 0] * lean[:, 1] > 0) | (flat.any(1) & ~flat.all(1)))
-    contour &= topology.fold[rows] > 0.05
-    kind = np.full(len(rows), 255, np.uint8)
-    kind[topology.fold[rows] > crease_angle] = KINDS.index("crease")
-    kind[contour] = KINDS.index("silhouette")
-    kind[topology.count[rows] == 1] = KINDS.index("border")
-    drawn = kind != 255
-    return _Edges(start[drawn], end[drawn], kind[drawn], topology.part[rows][drawn], topology.faces[rows][drawn])
+def _mesh_edges(scene: Scene) -> _Edges:
+    """Silhouettes, borders and creases of the shown parts, uncut; smooth edges where the view asks for them."""
+    topology, model, projection, asked = topology_of(scene.model), scene.model, scene.projection, scene.view.lines
+    eye = projection.sight if projection.eye is None else projection.eye
+    seen = np.empty(len(topology.part), np.uint8)
+    in_stretches(
+        lambda a, b: edge_loops.seen_edges(
+            model.vertices, topology.ends, topology.half, model.triangles, topology.count, topology.fold, scene.part_shown,
+            topology.part, eye, projection.sight, projection.is_perspective, float(asked.crease_angle), a, b, seen,
+        ),
+        len(seen),
+        1 << 16,
+    )  # fmt: skip
+    if asked.smooth:
+        seen[topology.tangent & (seen == 0) & scene.part_shown[topology.part]] = 4
+    if asked.facets:
+        seen[(seen == 0) & scene.part_shown[topology.part]] = 3
+    rows = np.flatnonzero(seen)
+    kind = np.array([0, _SILHOUETTE, _BORDER, _CREASE, _SMOOTH], np.uint8)[seen[rows]]
+    ends, half = topology.ends[rows], topology.half[rows]
+    beside = np.where(half < 0, -1, half // 3).astype(np.int32)
+    soft = topology.fold[rows] <= asked.crease_angle
+    return _Edges(model.vertices[ends[:, 0]], model.vertices[ends[:, 1]], kind, topology.part[rows], beside, soft)
 
 
 def _crossing_edges(scene: Scene) -> _Edges:
-    """Where shown parts run through each other."""
+    """Where shown faces run through each other."""
     found = intersections_of(scene.model)
     parts = scene.model.triangle_part[found.faces]
     rows = scene.part_shown[parts].all(1) if len(parts) else np.zeros(0, bool)
     kind = np.full(int(rows.sum()), KINDS.index("intersection"), np.uint8)
-    return _Edges(found.start[rows], found.end[rows], kind, parts[rows, 0], found.faces[rows])
+    return _Edges(found.start[rows], found.end[rows], kind, parts[rows, 0], found.faces[rows], np.zeros(len(kind), bool))
 
 
 def _terrain_edges(scene: Scene) -> _Edges:
@@ -191,236 +151,322 @@ def _terrain_edges(scene: Scene) -> _Edges:
     found = contours_of(scene.model, scene.part_shown)
     kind = np.full(len(found.face), _TERRAIN, np.uint8)
     part = scene.model.triangle_part[found.face]
-    return _Edges(found.start, found.end, kind, part, np.stack([found.face, np.full(len(found.face), -1, np.int32)], 1))
+    beside = np.stack([found.face, np.full(len(found.face), -1, np.int32)], 1)
+    return _Edges(found.start, found.end, kind, part, beside, np.zeros(len(kind), bool))
 
 
-def _cut_by_planes(scene: Scene, edges: _Edges) -> _Edges:
+def _cut_by_surfaces(scene: Scene, edges: _Edges) -> _Edges:
     parts = np.column_stack([edges.part, edges.part])
     crossing = edges.kind == KINDS.index("intersection")
     parts[crossing] = scene.model.triangle_part[edges.beside[crossing]]
-    for row, plane in enumerate(scene.planes):
-        held = scene.spared[row][parts].all(1)
-        start, end, left = clip_segments(edges.start, edges.end, plane)
-        edges.start = np.where(held[:, None], edges.start, start)
-        edges.end = np.where(held[:, None], edges.end, end)
-        keep = left | held
-        edges, parts = edges.only(keep), parts[keep]
+    for row, surface in enumerate(scene.surfaces):
+        if surface.role == "return":
+            continue
+        held = np.flatnonzero(scene.spared[row][parts].all(1))
+        sawn = np.flatnonzero(~scene.spared[row][parts].all(1))
+        start, end, left = surface.clip_segments(edges.start[sawn], edges.end[sawn])
+        start, end = np.concatenate([edges.start[held], start]), np.concatenate([edges.end[held], end])
+        rows = np.concatenate([held, sawn[left]])
+        edges, parts = edges.only(rows), parts[rows]
+        edges.start, edges.end = start, end
     return edges
 
 
-def _cut_edges(scene: Scene, regions: list[CutRegion], found: list[Mass]) -> _Edges:
+def _cut_edges(scene: Scene, regions: list[CutRegion], seen: list[CutRegion], found: list[Mass]) -> _Edges:
     """Outlines of the cut masses, and strokes of cut single faces; each knows the part it comes from."""
     starts, ends, parts = [np.empty((0, 3))], [np.empty((0, 3))], [np.empty(0, np.int32)]
+    model = scene.model
 
-    def add(plane: int, geometry: shapely.Geometry, owners: list[CutRegion]) -> None:
-        frame = plane_frame(scene.planes[plane], scene.model)
-        lines = shapely.get_parts(shapely.line_merge(geometry) if shapely.get_type_id(geometry) == 5 else geometry)
-        if not len(lines) or not owners:
-            return
-        points, line = shapely.get_coordinates(lines, return_index=True)
-        joined = line[1:] == line[:-1]
-        a, b = points[:-1][joined], points[1:][joined]
-        boundaries = shapely.boundary([o.region for o in owners])
-        tree = shapely.STRtree([o.strokes if b_.is_empty else b_ for o, b_ in zip(owners, boundaries, strict=True)])
-        nearest = tree.nearest(shapely.points((a + b) / 2))
-        starts.append(frame.lifted(a))
-        ends.append(frame.lifted(b))
-        parts.append(np.array([o.part for o in owners], np.int32)[nearest])
+    def add(number: int, geometry: shapely.Geometry, owners: list[tuple[shapely.Geometry, int]]) -> None:
+        for shape, frame in lifted(scene.surfaces[number], geometry, model):
+            lines = shapely.get_parts(shapely.line_merge(shape) if shapely.get_type_id(shape) == 5 else shape)
+            points, line = shapely.get_coordinates(lines, return_index=True)
+            joined = line[1:] == line[:-1]
+            a, b = points[:-1][joined], points[1:][joined]
+            if not len(a):
+                continue
+            nearest = shapely.STRtree([g for g, _ in owners]).nearest(shapely.points((a + b) / 2))
+            starts.append(frame.lifted(a))
+            ends.append(frame.lifted(b))
+            parts.append(np.array([part for _, part in owners], np.int32)[nearest])
 
+    outlines: dict[tuple[int, int], list[tuple[shapely.Geometry, int]]] = {}
+    for row in seen:
+        outlines.setdefault((row.plane, int(model.part_cut_as[row.part])), []).append((shapely.boundary(row.region), row.part))
     for mass in found:
-        owners = [
-            r
-            for r in regions
-            if r.plane == mass.plane and not r.region.is_empty and scene.model.parts[r.part].material == mass.material
-        ]
+        if scene.surfaces[mass.plane].role == "return" and _edge_on(scene, scene.surfaces[mass.plane].slabs[0].plane):
+            continue  # looked at straight, the steps of a section do not show
         # Straight runs come out as one edge each.
-        add(mass.plane, shapely.boundary(shapely.simplify(mass.region, 2e-6)), owners)
+        add(mass.plane, shapely.boundary(shapely.simplify(mass.region, 2e-6)), outlines[mass.plane, mass.material])
     for row in regions:
         if not row.strokes.is_empty:
-            add(row.plane, row.strokes, [row])
+            add(row.plane, row.strokes, [(row.strokes, row.part)])
     start, end, part = np.concatenate(starts), np.concatenate(ends), np.concatenate(parts)
-    return _Edges(start, end, np.zeros(len(start), np.uint8), part, np.full((len(start), 2), -2, np.int32))
+    beside = np.full((len(start), 2), -2, np.int32)
+    return _Edges(start, end, np.zeros(len(start), np.uint8), part, beside, np.zeros(len(start), bool))
+
+
+def _edge_on(scene: Scene, plane: Plane) -> bool:
+    eye = scene.projection.eye
+    return bool(abs(plane.normal @ scene.projection.sight if eye is None else plane.side(eye)) < 1e-9)
 
 
 def _inside_frame(scene: Scene, edges: _Edges) -> _Edges:
     m, width, height = scene.projection.matrix, scene.projection.width, scene.projection.height
     sides = [-m[0], m[0] - width * m[3], -m[1], m[1] - height * m[3]]
-    planes = [Plane(s[:3], -float(s[3]), "frame") for s in sides]
+    planes = [Plane(s[:3], -float(s[3])) for s in sides]
     if scene.near is not None:
         planes.insert(0, scene.near)
-    for plane in planes:
-        start, end, left = clip_segments(edges.start, edges.end, plane)
-        edges.start, edges.end = start, end
-        edges = edges.only(left)
-    return edges
+    start, end = np.ascontiguousarray(edges.start), np.ascontiguousarray(edges.end)
+    normal, offset = np.array([p.normal for p in planes]), np.array([p.offset for p in planes])
+    kept = np.empty(len(start), bool)
+    in_stretches(lambda a, b: grid_loops.clip_segments(start, end, normal, offset, a, b, kept), len(start), 1 << 15)
+    edges.start, edges.end = start, end
+    return edges if kept.all() else edges.only(kept)
 
 
-def _split(scene: Scene, edges: _Edges, hiders: Occluders, progress: Progress) -> tuple[NDArray, ...]:
-    """Pieces of the edges by visibility: rows (edge, from, to, hidden, panes)."""
-    start, end = scene.projection.project(edges.start), scene.projection.project(edges.end)
-    slack = scene.slack
-    slack_start = scene.projection.depth_slack(start[:, 2], slack)
-    slack_end = scene.projection.depth_slack(end[:, 2], slack)
+def _stretches(start: NDArray, end: NDArray, row: NDArray, low: NDArray, high: NDArray) -> tuple[NDArray, NDArray]:
+    """The ends (N, 3) of stretches ``low`` to ``high`` of the segments that ``row`` names."""
+    a, b = np.empty((len(row), 3)), np.empty((len(row), 3))
+    in_stretches(lambda i, j: strokes.stretches(start, end, row, low, high, i, j, a, b), len(row), 1 << 16)
+    return a, b
 
-    def chunk(first: int) -> tuple[NDArray, ...]:
-        return _kernels.split_edges(
-            first, min(first + _CHUNK, len(start)), start, end, slack_start, slack_end, edges.beside,
-            hiders.frame, hiders.source, hiders.pane, hiders.near, *hiders.grid, TOUCH,
-        )  # fmt: skip
 
-    firsts = range(0, len(start), _CHUNK)
-    rows = []
-    with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
-        try:
-            for done, row in enumerate(pool.map(chunk, firsts), 1):
-                rows.append(row)
-                progress(done / len(firsts))
-        except BaseException:
-            pool.shutdown(cancel_futures=True)
-            raise
-    if not rows:
-        return tuple(np.empty(0, t) for t in (np.int32, float, float, bool, np.int32))
+def _metres(scene: Scene, points: NDArray) -> NDArray[np.float64]:
+    """Frame points (N, 3) in the model."""
+    inverse, out = np.linalg.inv(scene.projection.matrix), np.empty_like(points)
+    in_stretches(lambda i, j: strokes.back_to_metres(points, inverse, i, j, out), len(points), 1 << 16)
+    return out
+
+
+def _columns(rows: list[tuple[NDArray, ...]]) -> tuple[NDArray, ...]:
     return tuple(np.concatenate(column) for column in zip(*rows, strict=True))
 
 
-_OUTLINE, _EDGE, _JOINT, _SEAM = 0, 1, 2, 3
+def _split(
+    scene: Scene, start: NDArray, end: NDArray, beside: NDArray[np.int32], hiders: Occluders, progress: Progress
+) -> tuple[NDArray, ...]:
+    """Pieces of edges, from start to end (N, 3) in the frame, by visibility: rows (edge, from, to, hidden, panes)."""
+    slack_start = scene.projection.depth_slack(start[:, 2], scene.slack)
+    slack_end = scene.projection.depth_slack(end[:, 2], scene.slack)
+    memory = threading.local()
 
+    def chunk(first: int, last: int) -> tuple[NDArray, ...]:
+        if not hasattr(memory, "seen"):
+            memory.seen = np.full(len(hiders.near), -1, np.int32)
+        return hiding.split_edges(
+            first, last, start, end, slack_start, slack_end, beside, hiders.forms, hiders.source, hiders.pane, hiders.near,
+            *hiders.grid, TOUCH, SAME, memory.seen,
+        )  # fmt: skip
 
-def _neighbourhood(scene: Scene, hiders: Occluders, a: NDArray, b: NDArray, t: NDArray, outline_depth: float) -> NDArray[np.int8]:
-    """What each piece from a to b (N, 3, frame) is at its parameter t: outline, edge, joint or seam."""
-    point = a + t[:, None] * (b - a)
-    direction = b[:, :2] - a[:, :2]
-    direction /= np.maximum(np.linalg.norm(direction, axis=1, keepdims=True), 1e-30)
-    aside = np.column_stack([-direction[:, 1], direction[:, 0]]) * ASIDE
-    own = scene.projection.distance(point[:, 2])
-    at = scene.projection.unproject(point)
-    far = np.zeros(len(t), bool)
-    flush = np.ones(len(t), bool)
-    hits = []
-    for sign in (1, -1):
-        xy = point[:, :2] + sign * aside
-        hit, z, _ = _kernels.look_at(xy, hiders.frame, hiders.pane, hiders.pane, hiders.near, *hiders.grid)
-        off = (xy < 0).any(1) | (xy[:, 0] > scene.projection.width) | (xy[:, 1] > scene.projection.height)
-        nothing = hit < 0
-        depth = scene.projection.distance(np.where(nothing, 0.0, z))
-        far |= (nothing | (depth > own + outline_depth)) & ~off
-        normal = hiders.normal[hit]
-        flush &= ~nothing & (np.abs((normal * (at - hiders.corners[hit, 0])).sum(1)) < 5 * scene.slack)
-        hits.append(hit)
-    first, second = hits
-    flush &= np.abs((hiders.normal[first] * hiders.normal[second]).sum(1)) > 0.99995
-    part_1, part_2 = hiders.part[first], hiders.part[second]
-    material, role = scene.model.part_material, scene.model.part_role
-    alike = (material[part_1] == material[part_2]) & (role[part_1] == role[part_2])
-    return np.where(far, _OUTLINE, np.where(flush, np.where(alike, _SEAM, _JOINT), _EDGE)).astype(np.int8)
+    return _columns(in_stretches(chunk, len(start), _CHUNK, progress))
 
 
 def _ranked(
-    scene: Scene, hiders: Occluders, a: NDArray, b: NDArray, outline_depth: float, progress: Progress
-) -> tuple[NDArray[np.int64], NDArray, NDArray, NDArray[np.int8]]:
-    """Pieces a to b (N, 3, frame) split where their neighbourhood changes: (piece, from, to, what)."""
-    length = np.linalg.norm(b[:, :2] - a[:, :2], axis=1)
-    samples = np.clip(np.ceil(length / 1.5), 1, 40).astype(np.int64)
-    piece = np.repeat(np.arange(len(a)), samples)
-    within = np.arange(len(piece)) - np.repeat(np.cumsum(samples) - samples, samples)
-    t = (within + 0.5) / samples[piece]
-    what = _neighbourhood(scene, hiders, a[piece], b[piece], t, outline_depth)
-    progress(0.5)
-    turns = np.flatnonzero((piece[1:] == piece[:-1]) & (what[1:] != what[:-1]))
-    low, high, before = t[turns], t[turns + 1], what[turns]
-    for _ in range(9):  # halving a step of 1.5 mm nine times leaves 0.003 mm
-        middle = (low + high) / 2
-        same = _neighbourhood(scene, hiders, a[piece[turns]], b[piece[turns]], middle, outline_depth) == before
-        low, high = np.where(same, middle, low), np.where(same, high, middle)
-    starts = (
-        np.flatnonzero(np.append(True, (piece[1:] != piece[:-1]) | (what[1:] != what[:-1]))) if len(piece) else np.empty(0, int)
-    )
-    begin = np.zeros(len(starts))
-    finish = np.ones(len(starts))
-    where = np.searchsorted(starts, turns + 1)
-    begin[where] = low
-    finish[where - 1] = low
-    progress(1.0)
-    return piece[starts], begin, finish, what[starts]
+    scene: Scene, hiders: Occluders, a: NDArray, b: NDArray, beside: NDArray[np.int32], progress: Progress
+) -> tuple[NDArray, ...]:
+    """Pieces a to b (N, 3, frame) split where their sides change: rows (piece, from, to, what, behind, left, right)."""
+    model, projection = scene.model, scene.projection
+    alike = (model.part_material.astype(np.int64) << 8) + np.unique(model.part_role, return_inverse=True)[1]
+    tri_alike = alike[hiders.part]
+    height = np.einsum("ij,ij->i", hiders.normal, hiders.corners[:, 0])
+    slack_a = projection.depth_slack(a[:, 2], scene.slack)
+    slack_b = projection.depth_slack(b[:, 2], scene.slack)
+    inverse = np.linalg.inv(projection.matrix)
+
+    def chunk(first: int, last: int) -> tuple[NDArray, ...]:
+        return hiding.rank_pieces(
+            first, last, a, b, slack_a, slack_b, beside, hiders.forms, hiders.source, hiders.pane, hiders.near, hiders.far,
+            hiders.part, tri_alike, hiders.normal, height, *hiders.grid, inverse, projection.is_perspective, ASIDE,
+            scene.view.lines.outline_depth, 5 * scene.slack,
+        )  # fmt: skip
+
+    return _columns(in_stretches(chunk, len(a), _CHUNK, progress))
+
+
+def _drawn_once(
+    a: NDArray, b: NDArray, strength: NDArray[np.float64], groups: list[NDArray], width: float, height: float
+) -> tuple[NDArray, NDArray, NDArray]:
+    """Pieces a to b (N, 2), less what stronger ones (of lower ``strength``) of the same group draw: rows (piece, from, to)."""
+
+    def listed(k: int) -> tuple[Any, ...]:
+        start, end = a[groups[k], :2], b[groups[k], :2]
+        cell = float(np.clip(2 * np.sqrt(width * height / max(len(start), 1)), 0.5, 8.0))
+        nx, ny = int(width / cell) + 3, int(height / cell) + 3
+        return start, end, strength[groups[k]], *strokes.pieces_in_cells(start, end, nx, ny, cell, SAME), nx, ny, cell
+
+    rows: list[tuple[NDArray, ...]] = []
+    for group, pieces in zip(groups, in_threads(listed, range(len(groups))), strict=True):
+        memory = threading.local()
+
+        def once(first: int, last: int, pieces: Any = pieces, memory: threading.local = memory) -> tuple[NDArray, ...]:
+            if not hasattr(memory, "met"):
+                memory.met = np.full(len(pieces[0]), -1, np.int32)
+            start, end, strong, first_of, held, nx, ny, cell = pieces
+            return strokes.subtract_doubles(start, end, strong, first_of, held, nx, ny, cell, SAME, SAME, first, last, memory.met)
+
+        row, low, high = _columns(in_stretches(once, len(group), 4 * _CHUNK))
+        rows.append((group[row], low, high))
+    row, low, high = _columns(rows)
+    return row, low, high
+
+
+def _nodes(a: NDArray, b: NDArray, group: NDArray[np.int64]) -> NDArray[np.int64]:
+    """(2 N,) a number for each end of the pieces a to b (N, 2), starts first: the same where ends of one group meet."""
+    flat = np.concatenate([a, b])
+    points = np.full((len(flat), 3), 2 * JOIN)
+    points[:, :2] = flat
+    owner = np.concatenate([group, group])
+    return np.maximum.reduce(in_threads(lambda share: weld_points(points, owner, JOIN, share, 3), range(3)))
+
+
+def _trim_contours(a: NDArray, b: NDArray, group: NDArray[np.int64], contour: NDArray[np.bool_]) -> None:
+    """Make ends of silhouettes meet, in place, where facets of a saddle make them pass each other by.
+
+    The contour of a faceted saddle changes from one edge to the next where they cross as seen; what then shows of the second
+    edge before that point is a stub that its facets leave and the curve has not. ``contour`` (N,) says which pieces a to b
+    (N, 3, frame) are such silhouettes.
+    """
+    if not contour.any():
+        return
+    node = _nodes(a[:, :2], b[:, :2], group)
+    loose = np.flatnonzero((np.bincount(node)[node] == 1) & np.concatenate([contour, contour]))
+    if len(loose) < 2:
+        return
+    n = len(a)
+    at = np.where((loose < n)[:, None], a[loose % n], b[loose % n])
+    away = np.where((loose < n)[:, None], b[loose % n], a[loose % n])
+    tree = cKDTree(at[:, :2])
+    pair = tree.query_pairs(STUB, output_type="ndarray")
+    pair = np.concatenate([pair, pair[:, ::-1]])
+    pair = pair[(group[loose[pair[:, 0]] % n] == group[loose[pair[:, 1]] % n]) & (loose[pair[:, 0]] % n != loose[pair[:, 1]] % n)]
+    # Of each pair, the first end stays, and the second is drawn back, or on, to it.
+    stays, moves = at[pair[:, 0]], pair[:, 1]
+    way = away[moves] - at[moves]
+    length = np.maximum(np.linalg.norm(way[:, :2], axis=1), 1e-12)
+    t = ((stays - at[moves])[:, :2] * way[:, :2]).sum(1) / length**2
+    gap = np.linalg.norm(at[moves, :2] + np.clip(t, 0, 1)[:, None] * way[:, :2] - stays[:, :2], axis=1)
+    good = np.flatnonzero((gap <= SAME) & (t < 0.999))
+    for row in good[np.argsort(gap[good] + t[good] * length[good], kind="stable")]:
+        end, partner = loose[moves[row]], loose[pair[row, 0]]
+        side, other = (a if end < n else b), (a if partner < n else b)
+        if np.isfinite(at[moves[row], 0]) and np.isfinite(at[pair[row, 0], 0]):
+            side[end % n] = other[partner % n]
+            at[[moves[row], pair[row, 0]], 0] = np.nan  # both have met someone
+
+
+def _chained(a: NDArray, b: NDArray, group: NDArray[np.int64]) -> tuple[NDArray, NDArray, NDArray]:
+    """Pieces a to b (N, 2) of the same group put end to end: (piece, whether it is turned, number of its chain)."""
+    if not len(a):
+        return np.empty(0, np.int32), np.empty(0, bool), np.empty(0, np.int32)
+    partner = strokes.joined_ends(_nodes(a, b, group), np.ascontiguousarray(a), np.ascontiguousarray(b))
+    return strokes.walk_chains(partner)
 
 
 def lines(
     scene: Scene,
     regions: list[CutRegion],
-    found: list[Mass],
+    seen: list[CutRegion] | None = None,
+    found: list[Mass] | None = None,
     progress: Progress = silent,
-    *,
-    crease_angle: float = CREASE_ANGLE,
-    outline_depth: float = OUTLINE_DEPTH,
+    hiders: Occluders | None = None,
 ) -> LineSet:
-    """All lines of a scene within its frame: visible ones ranked and drawn once, hidden ones with their kind.
+    """All lines of a scene within its frame: visible ones drawn once, hidden ones apart, both ranked and chained.
 
-    ``crease_angle`` in degrees, ``outline_depth`` in metres; ``regions`` and ``found`` are the scene's cut regions and masses.
+    ``regions`` are the scene's cut regions; ``seen`` the same, settled, ``found`` their masses, and ``hiders`` the occluders,
+    where they are there already.
     """
-    hiders = occluders(scene, regions)
+    if seen is None:
+        seen = settled(scene.model, regions)
+    if hiders is None:
+        hiders = occluders(scene, seen)
     progress(0.1)
-    edges = _Edges.joined(
-        [
-            _cut_by_planes(
-                scene, _Edges.joined([_mesh_edges(scene, crease_angle), _crossing_edges(scene), _terrain_edges(scene)])
-            ),
-            _cut_edges(scene, regions, found),
-        ]
-    )
-    edges = _inside_frame(scene, edges)
+    bodies = _Edges.joined([_mesh_edges(scene), _crossing_edges(scene), _terrain_edges(scene)])
+    if scene.surfaces:
+        cut = _cut_edges(scene, regions, seen, masses(scene.model, seen) if found is None else found)
+        bodies = _Edges.joined([_cut_by_surfaces(scene, bodies), cut])
+    edges = _inside_frame(scene, bodies)
     progress(0.2)
-    edge, t0, t1, hidden, panes = _split(scene, edges, hiders, part_of(progress, 0.2, 0.6))
-
     start, end = scene.projection.project(edges.start), scene.projection.project(edges.end)
-    step = (end - start)[edge]
-    a, b = start[edge] + t0[:, None] * step, start[edge] + t1[:, None] * step
+    edge, low, high, hidden, panes = _split(scene, start, end, edges.beside, hiders, part_of(progress, 0.2, 0.5))
+    a, b = _stretches(start, end, edge, low, high)
 
-    seen = np.flatnonzero(~hidden)
-    piece, begin, finish, what = _ranked(scene, hiders, a[seen], b[seen], outline_depth, part_of(progress, 0.6, 0.9))
-    piece = seen[piece]
-    unseen = np.flatnonzero(hidden)
-    piece = np.concatenate([piece, unseen])
-    begin, finish = np.append(begin, np.zeros(len(unseen))), np.append(finish, np.ones(len(unseen)))
-    what = np.append(what, np.full(len(unseen), _EDGE, np.int8))
-    visible = ~hidden[piece]
-    kind, part = edges.kind[edge[piece]].copy(), edges.part[edge[piece]]
-    is_cut = kind == KINDS.index("cut")
-    glass = scene.model.part_is_glass[part]
-    terrain = kind == _TERRAIN
-    joint = (what == _JOINT) & ~is_cut & ~terrain
-    kind[joint] = KINDS.index("material")
-    rank = np.where(is_cut, 0, np.where((what == _OUTLINE) & ~glass, 1, np.where(joint, 3, 2))).astype(np.uint8)
+    # A hidden piece is looked at only for seams, and those only lie where something may touch it.
+    touched = intersections_of(scene.model).touched
+    flush = (edges.kind != _CREASE) & (edges.kind != _SILHOUETTE)
+    for side in edges.beside.T:
+        flush |= touched[side] & (side >= 0)
+    looked = ~hidden | flush[edge]
+    asked = np.flatnonzero(looked)
+    piece, low, high, what, behind, left, right = _ranked(
+        scene, hiders, a[asked], b[asked], edges.beside[edge[asked]], part_of(progress, 0.5, 0.85)
+    )
+    rest = np.flatnonzero(~looked)
+    piece = np.concatenate([asked[piece], rest])
+    low, high = np.append(low, np.zeros(len(rest))), np.append(high, np.ones(len(rest)))
+    what = np.append(what, np.full(len(rest), hiding.EDGE, np.int8))
+    unknown = hidden[piece]
+    behind = np.where(unknown, np.inf, np.append(behind, np.zeros(len(rest))))
+    left, right = (
+        np.where(unknown, -1, np.append(side, np.zeros(len(rest), np.int32))).astype(np.int32) for side in (left, right)
+    )
+    a, b = _stretches(a, b, piece, low, high)
+    visible, through = ~hidden[piece], np.minimum(panes[piece], 255).astype(np.uint8)
+    edge = edge[piece]
+    kind = edges.kind[edge]
+    rank = _ranks(scene, kind, edges.part[edge], what, visible, edges.start[edge, 2])
+    kind[(rank == RANKS.index("surface")) & (what == hiding.JOINT) & (kind != _TERRAIN)] = _MATERIAL
+    progress(0.9)
 
-    # A contour lies in a surface, whatever is behind it; an index contour is drawn a step stronger.
-    index = terrain & is_index(scene.model, edges.start[edge[piece], 2])
-    rank[terrain] = np.where(index[terrain], 2, 3)
-
-    step = (b - a)[piece]
-    a, b = a[piece] + begin[:, None] * step, a[piece] + finish[:, None] * step
-    keep = is_cut | terrain | (what != _SEAM)
     # The strongest, then the nearest, comes first; what it draws is not drawn again.
-    order = np.lexsort((np.minimum(a[:, 2], b[:, 2]), rank, ~visible))
-    order = order[keep[order]]
-    out = []
-    for group in (order[visible[order]], order[~visible[order]]):
-        row, low, high = _kernels.subtract_doubles(
-            np.ascontiguousarray(a[group, :2]), np.ascontiguousarray(b[group, :2]), 2 * SAME, SAME, SAME
-        )
-        out.append((group[row], low, high))
-    row = np.concatenate([o[0] for o in out])
-    low, high = (np.concatenate([o[k] for o in out]) for k in (1, 2))
-    step = (b - a)[row]
-    a, b = a[row] + low[:, None] * step, a[row] + high[:, None] * step
+    near = np.minimum(a[:, 2], b[:, 2])
+    strength = rank + (near - near.min(initial=np.inf)) / (np.ptp(near) * 1.001 + 1e-9) if len(near) else near
+    groups = [np.flatnonzero(visible), np.flatnonzero(~visible)]
+    row, low, high = _drawn_once(a, b, strength, groups, scene.projection.width, scene.projection.height)
+    a, b = _stretches(a, b, row, low, high)
+    group = (rank[row].astype(np.int64) * 2 + visible[row]) * 2 + (through[row] > 0)
+    contour = (kind[row] == _SILHOUETTE) & visible[row] & edges.soft[edge[row]]
+    _trim_contours(a, b, group, contour)
+    place, turned, chain = _chained(a[:, :2], b[:, :2], group)
+    # A piece that is walked from its end to its start is the stretch from 1 to 0.
+    a, b = _stretches(a, b, place, turned.astype(float), 1.0 - turned)
+    row = row[place]
     progress(1.0)
     return LineSet(
-        start=scene.projection.unproject(a),
-        end=scene.projection.unproject(b),
+        start=_metres(scene, a),
+        end=_metres(scene, b),
         from_mm=np.ascontiguousarray(a[:, :2]),
         to_mm=np.ascontiguousarray(b[:, :2]),
         kind=kind[row],
         rank=rank[row],
         visible=visible[row],
-        through=np.minimum(panes[piece[row]], 255).astype(np.uint8),
-        part=part[row],
+        through=through[row],
+        part=edges.part[edge[row]],
         distance=scene.projection.distance((a[:, 2] + b[:, 2]) / 2),
+        behind=behind[row],
+        left=np.where(turned, right[row], left[row]),
+        right=np.where(turned, left[row], right[row]),
+        chain=chain,
     )
+
+
+def _ranks(
+    scene: Scene,
+    kind: NDArray[np.uint8],
+    part: NDArray[np.int32],
+    what: NDArray[np.int8],
+    visible: NDArray[np.bool_],
+    height: NDArray,
+) -> NDArray[np.uint8]:
+    """The rank of each piece by what it is and what lies beside it; ``height`` (N,) metres of its edge, for contours."""
+    cut, outline, edge, surface = range(4)
+    rank = np.full(len(kind), edge, np.uint8)
+    # One sees past the rim of a pane into what the pane shows: it is no outline.
+    rank[(what == hiding.OUTLINE) & visible & ~scene.model.part_is_glass[part]] = outline
+    rank[(what == hiding.JOINT) | (kind == _SMOOTH)] = surface
+    rank[what == hiding.SEAM] = surface if scene.view.lines.seams else SEAM_RANK
+    # A contour lies in a surface, whatever is behind it; an index contour is drawn a step stronger.
+    contour = np.flatnonzero(kind == _TERRAIN)
+    rank[contour] = np.where(is_index(scene.model, height[contour]), edge, surface)
+    rank[kind == KINDS.index("cut")] = cut
+    return rank

@@ -7,26 +7,24 @@ looked up at eight points more: clean edges, without more work where nothing cha
 
 from __future__ import annotations
 
-import os
-from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.passes import _kernels
-from warmgraphite.passes.lines import Occluders
+from warmgraphite.passes.kernels.grid import look_at
+from warmgraphite.passes.kernels.pixels import rim_pixels
+from warmgraphite.passes.occluders import Occluders
 from warmgraphite.progress import Progress, silent
+from warmgraphite.threads import in_stretches
 from warmgraphite.view.scene import Scene
 
-__all__ = ["SUBSAMPLES", "Surface", "in_bands", "pixel_points", "surface"]
+__all__ = ["BAND", "SUBSAMPLES", "Surface", "pixel_points", "surface"]
 
 #: Eight rooks on an 8×8 board: offsets from the pixel's middle, in pixels.
 SUBSAMPLES = (np.array([(0, 3), (1, 6), (2, 0), (3, 5), (4, 2), (5, 7), (6, 1), (7, 4)]) + 0.5) / 8 - 0.5
 
-_BAND = 300_000
+BAND = 300_000
 
 
 @dataclass(frozen=True)
@@ -51,21 +49,6 @@ class Surface:
     colour: NDArray[np.uint8]
 
 
-def in_bands(count: int, work: Callable[[int, int], Any], progress: Progress) -> list:
-    """``work(first, last)`` over stretches of ``count`` rows on all processors, results in order."""
-    firsts = range(0, count, _BAND)
-    out = []
-    with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
-        try:
-            for done, row in enumerate(pool.map(lambda first: work(first, min(first + _BAND, count)), firsts), 1):
-                out.append(row)
-                progress(done / len(firsts))
-        except BaseException:
-            pool.shutdown(cancel_futures=True)
-            raise
-    return out
-
-
 def pixel_points(scene: Scene, size: tuple[int, int], pixels: NDArray[np.int64], offset: NDArray | float = 0.0) -> NDArray:
     """(N, 2) frame millimetres of flat pixel numbers, moved by ``offset`` (x, y) pixels."""
     width, height = size
@@ -81,12 +64,12 @@ def surface(scene: Scene, hiders: Occluders, size: tuple[int, int], progress: Pr
     glazed = hiders.pane & (scene.model.part_role[hiders.part] == "glass")
 
     def look(xy: NDArray) -> tuple[NDArray, NDArray, NDArray]:
-        return _kernels.look_at(xy, hiders.frame, hiders.pane, glazed, hiders.near, *hiders.grid)
+        return look_at(xy, hiders.forms, hiders.pane, glazed, hiders.near, *hiders.grid)
 
     def band(first: int, last: int) -> tuple[NDArray, NDArray, NDArray]:
         return look(pixel_points(scene, size, np.arange(first, last)))
 
-    rows = in_bands(width * height, band, lambda f: progress(f * 0.6))
+    rows = in_stretches(band, width * height, BAND, lambda f: progress(f * 0.6))
     triangle, depth, glass = (np.concatenate(c) for c in zip(*rows, strict=True))
     reach = scene.projection.distance(np.where(triangle < 0, 0.0, depth))
     distance = np.where(triangle < 0, np.inf, reach).astype(np.float32)
@@ -95,7 +78,7 @@ def surface(scene: Scene, hiders: Occluders, size: tuple[int, int], progress: Pr
     is_cap = (triangle >= 0) & (hiders.source[triangle] < 0)
     # A change of part, of cut, of glass, or of the way the surface faces.
     code = (part.astype(np.int64) * 4 + is_cap * 2 + glass).reshape(height, width)
-    rim = _kernels.rim_pixels(code, triangle.reshape(height, width), hiders.normal, 0.35)
+    rim = rim_pixels(code, triangle.reshape(height, width), hiders.normal, 0.35)
     edge_pixel = np.flatnonzero(rim)
     samples = len(SUBSAMPLES)
 
@@ -104,9 +87,9 @@ def surface(scene: Scene, hiders: Occluders, size: tuple[int, int], progress: Pr
         hit, _, through = look(pixel_points(scene, size, edge_pixel[which], SUBSAMPLES[sub]))
         return hit, through
 
-    rows = in_bands(len(edge_pixel) * samples, fine, lambda f: progress(0.6 + f * 0.35))
-    edge_triangle = np.concatenate([r[0] for r in rows] or [np.empty(0, np.int32)]).reshape(-1, samples)
-    edge_glass = np.concatenate([r[1] for r in rows] or [np.empty(0, bool)]).reshape(-1, samples)
+    found = in_stretches(fine, len(edge_pixel) * samples, BAND, lambda f: progress(0.6 + f * 0.35))
+    edge_triangle = np.concatenate([f[0] for f in found]).reshape(-1, samples)
+    edge_glass = np.concatenate([f[1] for f in found]).reshape(-1, samples)
 
     palette = np.array([[int(m.colour[i : i + 2], 16) for i in (1, 3, 5)] + [255] for m in scene.model.looks], np.float32)
     paint = palette[scene.model.part_material]

@@ -6,6 +6,7 @@ import numpy as np
 
 from warmgraphite.sheet.canvas import Canvas, Stroke
 from warmgraphite.sheet.specification import Sheet
+from warmgraphite.view.frame import scale_label
 from warmgraphite.view.projection import Projection
 
 __all__ = ["draw_notes", "scale_bar_length"]
@@ -78,7 +79,7 @@ def _north(canvas: Canvas, x: float, y: float, projection: Projection) -> None:
 def draw_notes(canvas: Canvas, sheet: Sheet, projection: Projection, view_name: str, study_name: str) -> None:
     """Draw what ``sheet`` asks for in the bottom margin: title left, scale bar and north point right.
 
-    A perspective has no one scale, so its bar is left out whatever the sheet says.
+    A perspective has no one scale, so its bar is left out whatever the sheet says, unless it is drawn to scale on one plane.
     """
     left = max(sheet.margin, 8.0)
     right = projection.width - left
@@ -86,7 +87,9 @@ def draw_notes(canvas: Canvas, sheet: Sheet, projection: Projection, view_name: 
     if sheet.title_on:
         with canvas.group("title"):
             canvas.text(left, base - 3.6, sheet.title or view_name, "serif", 4.6, _INK)
-            scale = f"1:{projection.scale:g}" if projection.scale else "perspective"
+            scale = scale_label(projection.scale) if projection.scale else "perspective"
+            if projection.scale and projection.is_perspective:
+                scale = f"perspective, the cut {scale}"
             canvas.text(left, base + 0.6, " · ".join(w for w in (sheet.subtitle or study_name, scale) if w), "sans", 2.9, _SOFT)
     if sheet.north_on:
         _north(canvas, right - 4.0, base - 2.4, projection)

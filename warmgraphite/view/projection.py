@@ -95,6 +95,7 @@ def projection_of(view: ViewSpecification, shown: NDArray[np.float64]) -> Projec
     """The frame of a view. ``shown`` (N, 3) are the points, in metres, that an absent scale and centre fit to."""
     spec, frame = view.projection, view.frame
     mm_w, mm_h = frame.width, frame.height
+    mid_x, mid_y = mm_w / 2 + frame.shift[0], mm_h / 2 + frame.shift[1]
     up = np.array(spec.up, float)
     if isinstance(spec, Perspective):
         eye = np.array(spec.eye, float)
@@ -106,16 +107,20 @@ def projection_of(view: ViewSpecification, shown: NDArray[np.float64]) -> Projec
             lift = sight[2] / np.linalg.norm(level)
         else:
             axes = _axes(sight, up)
-        focal = mm_w / 2 / np.tan(np.radians(spec.field_of_view) / 2)
+        scale = frame.scale if spec.scale_distance else None
+        if spec.scale_distance and scale:
+            focal = 1000.0 / scale * spec.scale_distance
+        else:
+            focal = mm_w / 2 / np.tan(np.radians(spec.field_of_view) / 2)
         right, above, forward = axes
         rows = np.zeros((4, 4))
-        rows[0, :3] = focal * right + mm_w / 2 * forward
-        rows[1, :3] = -focal * above + (mm_h / 2 + focal * lift) * forward
+        rows[0, :3] = focal * right + mid_x * forward
+        rows[1, :3] = -focal * above + (mid_y + focal * lift) * forward
         rows[2, :3] = forward
         rows[3, :3] = forward
         rows[:, 3] = -rows[:, :3] @ eye
         rows[2, 3] -= 1.0
-        return Projection(rows, mm_w, mm_h, frame.pixels, eye, forward, None)
+        return Projection(rows, mm_w, mm_h, frame.pixels, eye, forward, scale)
 
     right, above, forward = _axes(np.array(spec.direction, float), up)
     if isinstance(spec, Oblique):
@@ -126,6 +131,8 @@ def projection_of(view: ViewSpecification, shown: NDArray[np.float64]) -> Projec
         right, above = right + slide[0] * forward, above + slide[1] * forward
     else:
         sight = forward
+        if spec.mirrored:
+            right = -right
     if not len(shown):
         raise ViewError(f"View “{view.name}” shows no part at all; take its cuts back or show parts again.")
     along, over = shown @ right, shown @ above
@@ -136,7 +143,7 @@ def projection_of(view: ViewSpecification, shown: NDArray[np.float64]) -> Projec
     scale = frame.scale or fit_scale(np.ptp(along), np.ptp(over), mm_w, mm_h)
     k = 1000.0 / scale
     rows = np.eye(4)
-    rows[0, :3], rows[0, 3] = k * right, mm_w / 2 - k * middle[0]
-    rows[1, :3], rows[1, 3] = -k * above, mm_h / 2 + k * middle[1]
+    rows[0, :3], rows[0, 3] = k * right, mid_x - k * middle[0]
+    rows[1, :3], rows[1, 3] = -k * above, mid_y + k * middle[1]
     rows[2, :3] = forward
     return Projection(rows, mm_w, mm_h, frame.pixels, None, sight, scale)

@@ -10,25 +10,14 @@ from numpy.typing import NDArray
 
 from warmgraphite.errors import ViewError
 from warmgraphite.model.model import Model, select_parts
+from warmgraphite.model.welding import contact
 from warmgraphite.view.projection import NEAR, Projection, projection_of
 from warmgraphite.view.specification import ViewSpecification
+from warmgraphite.view.surfaces import CutSurface, Plane, clip_triangles, surfaces_of
 
-__all__ = ["Plane", "Scene", "build_scene", "clip_segments", "clip_triangles", "shown_parts", "uncut_parts"]
+__all__ = ["Scene", "build_scene", "shown_parts", "uncut_parts"]
 
 FloatArray = NDArray[np.float64]
-
-
-@dataclass(frozen=True)
-class Plane:
-    """A half-space to remove: points p with ``normal · p > offset``. ``role`` is cut, limit or near."""
-
-    normal: FloatArray
-    offset: float
-    role: str
-
-    def side(self, points: FloatArray) -> FloatArray:
-        """Signed metres beyond the plane, positive where removed."""
-        return points @ self.normal - self.offset
 
 
 @dataclass(frozen=True)
@@ -36,14 +25,14 @@ class Scene:
     """What a view shows of a model.
 
     ``corners`` (T, 3, 3) metres and ``source`` (T,) model triangle of each, after cutting (near plane included);
-    ``part_shown`` (P,) says which parts are drawn, ``uncut`` (P,) which no ``cut`` plane goes into, and ``spared``
-    (planes, P) which of them a plane leaves whole.
+    ``surfaces`` are its cuts, the returns of stepped ones after all others; ``part_shown`` (P,) says which parts are drawn,
+    ``uncut`` (P,) which no ``cut`` goes into, and ``spared`` (surfaces, P) which of them a surface leaves whole.
     """
 
     model: Model
     view: ViewSpecification
     projection: Projection
-    planes: tuple[Plane, ...]
+    surfaces: tuple[CutSurface, ...]
     near: Plane | None
     part_shown: NDArray[np.bool_]
     uncut: NDArray[np.bool_]
@@ -58,55 +47,8 @@ class Scene:
 
     @cached_property
     def slack(self) -> float:
-        """Metres below which two surfaces count as touching: GLB's single precision over the model's extent."""
-        return max(2e-5, 3e-6 * self.model.extent)
-
-
-def clip_triangles(corners: FloatArray, source: NDArray[np.int32], plane: Plane) -> tuple[FloatArray, NDArray[np.int32]]:
-    """Triangles (T, 3, 3) less what lies beyond the plane. Neighbours stay joined: shared edges are cut at one point."""
-    if not len(corners):
-        return corners, source
-    side = plane.side(corners)
-    beyond = side > 0
-    count = beyond.sum(1)
-    whole = count == 0
-    out_corners, out_source = [corners[whole]], [source[whole]]
-    for removed in (1, 2):
-        rows = np.flatnonzero(count == removed)
-        if not len(rows):
-            continue
-        # Turn each triangle so that its odd corner comes first.
-        odd = np.argmax(beyond[rows] if removed == 1 else ~beyond[rows], axis=1)
-        turn = (odd[:, None] + np.arange(3)) % 3
-        tri = np.take_along_axis(corners[rows], turn[:, :, None], 1)
-        dist = np.take_along_axis(side[rows], turn, 1)
-        crossing = []
-        for i in (1, 2):
-            # Always from the kept end to the removed end, so that both neighbours compute the same point.
-            kept, gone = (i, 0) if removed == 1 else (0, i)
-            t = dist[:, kept] / (dist[:, kept] - dist[:, gone])
-            crossing.append(tri[:, kept] + t[:, None] * (tri[:, gone] - tri[:, kept]))
-        if removed == 2:
-            out_corners.append(np.stack([tri[:, 0], crossing[0], crossing[1]], 1))
-            out_source.append(source[rows])
-        else:
-            out_corners.append(np.stack([crossing[0], tri[:, 1], tri[:, 2]], 1))
-            out_corners.append(np.stack([crossing[0], tri[:, 2], crossing[1]], 1))
-            out_source += [source[rows], source[rows]]
-    return np.concatenate(out_corners), np.concatenate(out_source)
-
-
-def clip_segments(start: FloatArray, end: FloatArray, plane: Plane) -> tuple[FloatArray, FloatArray, NDArray[np.bool_]]:
-    """Segments (N, 3) shortened to what lies on the kept side, and (N,) whether anything is left."""
-    a, b = plane.side(start), plane.side(end)
-    left = ~((a > 0) & (b > 0))
-    start, end = start.copy(), end.copy()
-    cross = (a > 0) != (b > 0)
-    t = np.where(cross, a / np.where(cross, a - b, 1.0), 0.0)[:, None]
-    point = start + t * (end - start)
-    start[cross & (a > 0)] = point[cross & (a > 0)]
-    end[cross & (b > 0)] = point[cross & (b > 0)]
-    return start, end, left
+        """Metres below which two surfaces count as touching."""
+        return contact(self.model)
 
 
 def shown_parts(model: Model, view: ViewSpecification) -> NDArray[np.bool_]:
@@ -125,38 +67,41 @@ def shown_parts(model: Model, view: ViewSpecification) -> NDArray[np.bool_]:
 
 def uncut_parts(model: Model, view: ViewSpecification) -> NDArray[np.bool_]:
     """(P,) the parts that cutting planes leave whole: by their behaviour, or because the view says so."""
-    return select_parts(model, view.parts.uncut) | ~model.part_is_cut
+    cut = model.part_is_cut.copy()
+    for role, how in view.parts.roles.items():
+        cut[model.part_role == role] = how == "cut"
+    return select_parts(model, view.parts.uncut) | ~cut
 
 
 def build_scene(model: Model, view: ViewSpecification) -> Scene:
     """The scene of a view. Raises :class:`ViewError` when nothing is left to draw."""
     shown = shown_parts(model, view)
     uncut = uncut_parts(model, view)
-    planes = []
-    for cut in view.cuts:
-        normal = np.array(cut.normal, float)
-        normal /= np.linalg.norm(normal)
-        planes.append(Plane(normal, float(normal @ np.array(cut.point, float)), cut.role))
+    found = [surfaces_of(cut, number, model.anchor) for number, cut in enumerate(view.cuts)]
+    surfaces = (*(f[0] for f in found), *(wall for f in found for wall in f[1:]))
 
     keep = shown[model.triangle_part]
     source = np.flatnonzero(keep).astype(np.int32)
     corners = model.vertices[model.triangles[source]]
-    spared = np.zeros((len(planes), len(model.parts)), bool)
-    for row, plane in enumerate(planes):
-        if plane.role == "cut":
+    spared = np.zeros((len(surfaces), len(model.parts)), bool)
+    for row, surface in enumerate(surfaces):
+        if surface.role == "return":
+            spared[row] = uncut
+            continue
+        if surface.role == "cut":
             # An uncut part is drawn whole where the plane runs through it, and goes where it lies wholly beyond.
             nearest = np.full(len(model.parts), np.inf)
-            np.minimum.at(nearest, model.triangle_part[source], plane.side(corners).min(1))
+            np.minimum.at(nearest, model.triangle_part[source], surface.side(corners).min(1))
             spared[row] = uncut & (nearest <= 0)
         held = spared[row][model.triangle_part[source]]
-        cut_corners, cut_source = clip_triangles(corners[~held], source[~held], plane)
+        cut_corners, cut_source = surface.clip(corners[~held], source[~held])
         corners, source = np.concatenate([corners[held], cut_corners]), np.concatenate([source[held], cut_source])
 
     projection = projection_of(view, corners.reshape(-1, 3))
     near = None
     if projection.eye is not None:
-        near = Plane(-projection.sight, float(-projection.sight @ projection.eye - NEAR), "near")
+        near = Plane(-projection.sight, float(-projection.sight @ projection.eye - NEAR))
         corners, source = clip_triangles(corners, source, near)
     if not len(corners):
         raise ViewError(f"View “{view.name}” shows no part at all; take its cuts back, show parts again or step back.")
-    return Scene(model, view, projection, tuple(planes), near, shown, uncut, spared, corners, source)
+    return Scene(model, view, projection, surfaces, near, shown, uncut, spared, corners, source)

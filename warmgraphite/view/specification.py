@@ -5,6 +5,7 @@ Model space: metres, right-handed, Z up, +Y north. Angles in degrees; azimuth cl
 
 from __future__ import annotations
 
+import itertools
 import json
 import math
 from pathlib import Path
@@ -15,12 +16,15 @@ from numpy.typing import NDArray
 from pydantic import Field, ValidationError, field_validator, model_validator
 
 from warmgraphite.errors import ViewError
+from warmgraphite.model.behaviour import Role
 from warmgraphite.specification import Specification, describe_faults
 
 __all__ = [
     "TRADE_SCALES",
     "Cut",
     "Frame",
+    "Jog",
+    "Lines",
     "Oblique",
     "Parallel",
     "PartChoice",
@@ -44,7 +48,11 @@ def _length(vector: tuple[float, float, float]) -> float:
 
 
 class Perspective(Specification):
-    """Central projection from ``eye`` towards ``target``; ``field_of_view`` spans the frame's width."""
+    """Central projection from ``eye`` towards ``target``; ``field_of_view`` spans the frame's width.
+
+    Where ``scale_distance`` is given, and the frame has a scale, that scale holds on the plane so many metres before the eye,
+    square to the direction of sight, and says the field of view.
+    """
 
     kind: Literal["perspective"] = "perspective"
     eye: Vector
@@ -52,6 +60,7 @@ class Perspective(Specification):
     up: Vector = (0, 0, 1)
     field_of_view: float = Field(default=50, ge=1, le=170)
     upright: bool = False
+    scale_distance: float | None = Field(default=None, gt=0, le=1e7)
 
     @model_validator(mode="after")
     def _looks_somewhere(self) -> Perspective:
@@ -63,12 +72,16 @@ class Perspective(Specification):
 
 
 class Parallel(Specification):
-    """Parallel projection along ``direction`` (from the viewer into the model); ``centre`` is the point mid-frame."""
+    """Parallel projection along ``direction`` (from the viewer into the model); ``centre`` is the point mid-frame.
+
+    ``mirrored`` shows it as in a mirror, left for right, as reflected plans are drawn.
+    """
 
     kind: Literal["parallel"] = "parallel"
     direction: Vector
     up: Vector = (0, 0, 1)
     centre: Vector | None = None
+    mirrored: bool = False
 
     @model_validator(mode="after")
     def _looks_somewhere(self) -> Parallel:
@@ -110,12 +123,25 @@ def _check_direction(direction: tuple[float, float, float], up: tuple[float, flo
         raise ValueError(f"up must not run along the line of sight; choose another up for this {what}")
 
 
+class Jog(Specification):
+    """A step of a cut: from ``at`` metres along its trace on, counted from its point, the plane stands ``by`` metres farther
+    along its normal than the point says. The trace runs level, to the right of one who looks along the normal's other way."""
+
+    at: Number
+    by: Number
+
+
 class Cut(Specification):
-    """A plane; what lies on the side that ``normal`` points to is removed. Only a ``cut`` gives poche and cut lines."""
+    """A plane; what lies on the side that ``normal`` points to is removed. Only a ``cut`` gives poche and cut lines.
+
+    ``jogs`` make it a stepped section. Cuts of one ``name`` belong together, as the six of a section box do.
+    """
 
     point: Vector
     normal: Vector
     role: Literal["cut", "limit"] = "cut"
+    jogs: tuple[Jog, ...] = Field(default=(), max_length=32)
+    name: str = Field(default="", max_length=100)
 
     @field_validator("normal")
     @classmethod
@@ -124,14 +150,24 @@ class Cut(Specification):
             raise ValueError("must give a direction, but it has no length")
         return normal
 
+    @field_validator("jogs")
+    @classmethod
+    def _steps_apart(cls, jogs: tuple[Jog, ...]) -> tuple[Jog, ...]:
+        places = sorted(j.at for j in jogs)
+        if any(b - a < 1e-6 for a, b in itertools.pairwise(places)):
+            raise ValueError("two jogs are at the same place along the trace; take one of them out")
+        return jogs
+
 
 class PartChoice(Specification):
     """Globs on ``layer/path/name``: parts not shown, and parts that ``cut`` planes leave whole. ``set`` names the part set
-    of the study that is shown; all parts without one."""
+    of the study that is shown; all parts without one. ``roles`` says for whole roles whether planes cut them here or leave
+    them whole, whatever is usual."""
 
     set: str = Field(default="", max_length=200)
     hidden: tuple[str, ...] = ()
     uncut: tuple[str, ...] = ()
+    roles: dict[Role, Literal["cut", "whole"]] = {}
 
 
 class Sun(Specification):
@@ -142,17 +178,34 @@ class Sun(Specification):
 
 
 class Frame(Specification):
-    """The paper in millimetres, the scale 1:``scale`` (parallel kinds), and pixels per inch."""
+    """The paper in millimetres, the scale 1:``scale`` (parallel kinds), and pixels per inch. ``shift`` is how far, to the right
+    and down, the drawing's middle lies from the paper's."""
 
     width: float = Field(default=420, ge=10, le=5000)
     height: float = Field(default=297, ge=10, le=5000)
     scale: float | None = Field(default=None, gt=0, le=1e7)
     resolution: float = Field(default=150, ge=10, le=2400)
+    shift: tuple[Number, Number] = (0.0, 0.0)
 
     @property
     def pixels(self) -> tuple[int, int]:
         """Width and height of the frame in pixels."""
         return (max(1, round(self.width / 25.4 * self.resolution)), max(1, round(self.height / 25.4 * self.resolution)))
+
+
+class Lines(Specification):
+    """Which edges are lines, and what makes one an outline.
+
+    ``crease_angle`` degrees of bend from which an edge is drawn; ``outline_depth`` metres that must lie behind a line for it
+    to be an outline. Drawn only where asked for: ``smooth`` edges, in which a curved surface runs out into another;
+    ``seams`` between parts or faces that lie flush and are of one material; ``facets``, every edge of the mesh.
+    """
+
+    crease_angle: float = Field(default=24, ge=0.1, le=179)
+    outline_depth: float = Field(default=0.30, ge=0, le=1e6)
+    smooth: bool = False
+    seams: bool = False
+    facets: bool = False
 
 
 class ViewSpecification(Specification):
@@ -164,6 +217,7 @@ class ViewSpecification(Specification):
     parts: PartChoice = PartChoice()
     sun: Sun = Sun()
     frame: Frame = Frame()
+    lines: Lines = Lines()
 
 
 def moved_view(view: ViewSpecification, matrix: NDArray[np.float64]) -> ViewSpecification:
@@ -181,9 +235,17 @@ def moved_view(view: ViewSpecification, matrix: NDArray[np.float64]) -> ViewSpec
     changes: dict[str, tuple[float, ...] | None] = {"up": way(spec.up)}
     if isinstance(spec, Perspective):
         changes |= {"eye": point(spec.eye), "target": point(spec.target)}
+        if spec.scale_distance is not None:
+            spec = spec.model_copy(update={"scale_distance": spec.scale_distance * size})
     else:
         changes |= {"direction": way(spec.direction), "centre": point(spec.centre) if spec.centre is not None else None}
-    cuts = tuple(c.model_copy(update={"point": point(c.point), "normal": way(c.normal)}) for c in view.cuts)
+
+    def steps(jogs: tuple[Jog, ...]) -> tuple[Jog, ...]:
+        return tuple(Jog(at=j.at * size, by=j.by * size) for j in jogs)
+
+    cuts = tuple(
+        c.model_copy(update={"point": point(c.point), "normal": way(c.normal), "jogs": steps(c.jogs)}) for c in view.cuts
+    )
     return view.model_copy(update={"projection": spec.model_copy(update=changes), "cuts": cuts})
 
 

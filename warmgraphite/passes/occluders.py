@@ -1,0 +1,117 @@
+"""All that can hide: the scene's triangles and the caps of its cuts, laid into a grid over the frame.
+
+The frame is divided into cells, each with the triangles that touch it, nearest first. Lines, pixels and regions all ask this
+one grid what is seen, so that every pass agrees with every other.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from warmgraphite.passes.cut import CutRegion, lifted, triangulate
+from warmgraphite.passes.edges import topology_of
+from warmgraphite.passes.kernels import grid as loops
+from warmgraphite.threads import in_stretches
+from warmgraphite.view.scene import Scene
+from warmgraphite.view.surfaces import clip_triangles
+
+__all__ = ["TOUCH", "Occluders", "occluders"]
+
+#: Millimetres of paper within which an edge and the border of a face count as touching.
+TOUCH = 1e-6
+#: Cells of the grid for each triangle, and the most cells along the longer side of the frame.
+CELLS_PER_TRIANGLE = 1.0
+MOST_CELLS = 1400
+
+_STRETCH = 1 << 15
+
+
+@dataclass(frozen=True)
+class Occluders:
+    """Triangles (T) in front of the viewer.
+
+    ``corners`` (T, 3, 3) metres; ``frame`` (T, 3, 3) frame coordinates; ``source`` (T,) model triangle, −1 for caps;
+    ``part`` (T,); ``pane`` (T,) whether one sees through it; ``near`` (T,) nearest depth, infinite where it is seen edge-on, and ``far`` (T,) the farthest;
+    ``normal`` (T, 3); ``forms`` (T, 13) sides and depth as linear forms; ``grid`` the cells: where each one's stretch of
+    triangles begins, the triangles, and left, top, size, columns, rows.
+    """
+
+    corners: NDArray[np.float64]
+    frame: NDArray[np.float64]
+    source: NDArray[np.int32]
+    part: NDArray[np.int32]
+    pane: NDArray[np.bool_]
+    near: NDArray[np.float64]
+    far: NDArray[np.float64]
+    normal: NDArray[np.float64]
+    forms: NDArray[np.float64]
+    grid: tuple[NDArray[np.int64], NDArray[np.int32], float, float, float, int, int]
+
+
+def _cap_triangles(scene: Scene, regions: list[CutRegion]) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
+    corners, parts = [np.empty((0, 3, 3))], [np.empty(0, np.int32)]
+    for row in regions:
+        for shape, frame in lifted(scene.surfaces[row.plane], row.region, scene.model):
+            flat = triangulate(shape)
+            corners.append(frame.lifted(flat))
+            parts.append(np.full(len(flat), row.part, np.int32))
+    found, owner = np.concatenate(corners), np.concatenate(parts)
+    if scene.near is not None:
+        found, owner = clip_triangles(found, owner, scene.near)
+    return found, owner
+
+
+def _cells(
+    frame: NDArray[np.float64], near: NDArray[np.float64], forms: NDArray[np.float64], width: float, height: float
+) -> tuple[NDArray[np.int64], NDArray[np.int32], float, float, float, int, int]:
+    """The grid over a frame of ``width`` × ``height`` millimetres, with a cell to spare all round."""
+    cells = int(np.clip(np.sqrt(len(frame) * CELLS_PER_TRIANGLE), 16, MOST_CELLS))
+    size = max(width, height) / cells
+    nx, ny = int(np.ceil(width / size)) + 2, int(np.ceil(height / size)) + 2
+    space = (-size, -size, size, nx, ny, 2 * TOUCH)
+    stretch = max(len(frame) // 4 + 1, 1 << 14)
+    counts = np.stack(in_stretches(lambda a, b: loops.count_cells(frame, near, forms, *space, a, b), len(frame), stretch))
+    start = np.zeros(nx * ny + 1, np.int64)
+    np.cumsum(counts.sum(0), out=start[1:])
+    items = np.empty(start[-1], np.int32)
+    # Each stretch of triangles writes behind the one before it in every cell: the result does not depend on who is first.
+    at = start[:-1] + np.cumsum(counts, axis=0) - counts
+    in_stretches(lambda a, b: loops.fill_cells(frame, near, forms, *space, a, b, at[a // stretch], items), len(frame), stretch)
+    in_stretches(lambda a, b: loops.sort_cells(start, items, near, a, b), nx * ny, max(nx * ny // 16, 1024))
+    return start, items, -size, -size, size, nx, ny
+
+
+def occluders(scene: Scene, regions: list[CutRegion]) -> Occluders:
+    """The triangles that hide lines and catch sight rays, in their grid; ``regions`` are the scene's settled cut regions."""
+    cap, cap_part = _cap_triangles(scene, regions)
+    corners = np.concatenate([scene.corners, cap]) if len(cap) else scene.corners
+    source = np.concatenate([scene.source, np.full(len(cap), -1, np.int32)])
+    part = np.concatenate([scene.part, cap_part])
+    pane = scene.model.part_is_glass[part] & (source >= 0)
+    if pane.any():
+        # A solid pane has two faces but is one pane: only its front counts.
+        rows = np.flatnonzero(pane & ~topology_of(scene.model).open_parts[part])
+        glass = corners[rows]
+        normal = np.cross(glass[:, 1] - glass[:, 0], glass[:, 2] - glass[:, 0])
+        toward = scene.projection.sight if scene.projection.eye is None else glass.mean(1) - scene.projection.eye
+        keep = np.ones(len(part), bool)
+        keep[rows[(normal * toward).sum(1) >= 0]] = False
+        corners, source, part, pane = corners[keep], source[keep], part[keep], pane[keep]
+
+    count = len(corners)
+    frame, normal = np.empty((count, 3, 3)), np.empty((count, 3))
+    near, far = np.empty(count), np.empty(count)
+    forms = np.zeros((count, 13))
+    projection = scene.projection
+    in_stretches(
+        lambda a, b: loops.prepare_triangles(
+            corners, projection.matrix, projection.is_perspective, TOUCH, a, b, frame, near, far, normal, forms
+        ),
+        count,
+        _STRETCH,
+    )
+    grid = _cells(frame, near, forms, projection.width, projection.height)
+    return Occluders(corners, frame, source, part, pane, near, far, normal, forms, grid)
