@@ -62,6 +62,66 @@ def lines() -> dict:
     return {"seconds": seconds, "note": f"{len(drawing.scene.corners):,} triangles, {int(found.visible.sum()):,} visible pieces"}
 
 
+def _box_lines(boxes: int, runs: int) -> tuple[float, dict]:
+    """The whole line pass from a model that was never looked at: edges, intersections, grid, hiding, ranks, chains."""
+    from bench.models import box_model
+    from warmgraphite.drawing import Drawing
+    from warmgraphite.passes import edges
+    from warmgraphite.view.specification import Parallel, ViewSpecification
+
+    view = ViewSpecification(projection=Parallel(direction=(0.5, 1.0, -0.6)))
+    model = box_model(boxes)
+
+    def work() -> None:
+        edges.forget()
+        work.found = Drawing(model, view).lines()  # type: ignore[attr-defined]
+
+    Drawing(box_model(200), view).lines()
+    seconds = median(work, runs)
+    visible = int(work.found.visible.sum())  # type: ignore[attr-defined]
+    return seconds, {"seconds": seconds, "note": f"{len(model.triangles):,} triangles, {visible:,} visible pieces"}
+
+
+@row("line pass, 96,000 triangles of boxes")
+def box_lines() -> dict:
+    peer = subprocess.run([sys.executable, "-m", "bench.peer", "8000"], capture_output=True, text=True, check=True)
+    hiding, handing = (float(s) for s in peer.stdout.split()[-2:])
+    seconds, found = _box_lines(8000, 5)
+    ratio = (hiding + handing) / seconds
+    return found | {"note": f"{found['note']}; the peer {hiding:.1f} + {handing:.1f} s, {ratio:.0f} times as long"}
+
+
+@row("line pass, 960,000 triangles of boxes")
+def many_box_lines() -> dict:
+    return _box_lines(80_000, 3)[1]
+
+
+@row("lines and cut, IFC house")
+def ifc_lines() -> dict:
+    from bench.models import write_ifc_house
+    from warmgraphite.drawing import Drawing
+    from warmgraphite.model.read import read_model
+    from warmgraphite.passes import edges
+    from warmgraphite.view.specification import Cut, Perspective, ViewSpecification
+
+    with tempfile.TemporaryDirectory() as folder:
+        write_ifc_house(Path(folder) / "house.ifc")
+        model = read_model(Path(folder) / "house.ifc")
+    cut = Cut(point=(0, 2.5, 0), normal=(0, -1, 0))
+    view = ViewSpecification(projection=Perspective(eye=(12, -18, 6), target=(12, 3, 4), field_of_view=65), cuts=(cut,))
+
+    def work() -> None:
+        edges.forget()
+        Drawing(model, view).lines()
+
+    whole = median(work)
+    again = median(lambda: Drawing(model, view).lines())
+    return {
+        "seconds": whole,
+        "note": f"{len(model.triangles):,} triangles; {again:.2f} s when the model has been looked at before",
+    }
+
+
 @row("cut, long section")
 def cut() -> dict:
     from warmgraphite.drawing import Drawing

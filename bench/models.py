@@ -9,7 +9,7 @@ import numpy as np
 
 from warmgraphite.model import Material, Model, Part, build_model
 
-__all__ = ["Ifc", "block_model", "write_ifc_house"]
+__all__ = ["Ifc", "block_model", "box_model", "box_rows", "write_ifc_house"]
 
 
 class Ifc:
@@ -311,3 +311,28 @@ def block_model(triangles: int = 500_000, seed: int = 1) -> Model:
         count += len(body.faces)
         i += 1
     return build_model("Town", rows, tones)
+
+
+def box_rows(count: int, seed: int = 1) -> list[tuple[np.ndarray, np.ndarray]]:
+    """Low and high corners of so many boxes in a square of blocks."""
+    rng = np.random.default_rng(seed)
+    side = int(np.ceil(np.sqrt(count)))
+    rows = []
+    for i in range(count):
+        size = rng.uniform([6, 6, 4], [13, 13, 22])
+        low = np.array([i % side * 16.0 - size[0] / 2, i // side * 16.0 - size[1] / 2, 0.0])
+        rows.append((low, low + size))
+    return rows
+
+
+def box_model(count: int) -> Model:
+    """Those boxes as a model of twelve triangles each."""
+    import trimesh
+
+    body = trimesh.creation.box(bounds=[[0, 0, 0], [1, 1, 1]])
+    faces = np.asarray(body.faces, np.int32)
+    rows = [
+        (Part(f"Box {i}", f"Block {i // 100}", i % 12), low + body.vertices * (high - low), faces)
+        for i, (low, high) in enumerate(box_rows(count))
+    ]
+    return build_model("Boxes", rows, [Material(f"Render {i}", f"#{200 - 6 * i:02x}b0a0") for i in range(12)])
