@@ -25,6 +25,7 @@ def warm_up() -> None:
     rows = [
         (Part("One", "", 0), cube, faces),
         (Part("Two", "", 0), cube * 0.7 + 0.5, faces),
+        (Part("Doubled", "", 0), cube - [0, 3, 0], np.concatenate([faces, faces])),
         (Part("Pane", "", 1, "glass"), cube * [1, 0, 1] + [0, -1, 0], faces[4:6]),
     ]
     view = ViewSpecification(

@@ -5,8 +5,9 @@ from __future__ import annotations
 import uuid
 from typing import Any, Literal
 
+import numpy as np
 from django.conf import settings
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 from pydantic import Field
@@ -19,13 +20,20 @@ from studio.studies.models import Study
 from warmgraphite import study as documents
 from warmgraphite.collage.specification import SOURCES
 from warmgraphite.errors import GraphiteError
+from warmgraphite.model.landmarks import landmarks_of
 from warmgraphite.model.read import FORMATS
 from warmgraphite.model.units import METRES_PER
 from warmgraphite.sheet.canvas import BLEND_MODES
 from warmgraphite.study import StudyDocument
-from warmgraphite.view.specification import TRADE_SCALES
+from warmgraphite.view.differences import differences
+from warmgraphite.view.frame import PAPERS, SCALES, Side, extended, fitted
+from warmgraphite.view.kinds import SectionPerspective, ViewKind, kind_of, of_kind
+from warmgraphite.view.specification import ViewSpecification
 
 router = Router()
+
+#: How many remarks on a cut are told at once; a model that nobody cleaned has hundreds.
+MOST_REMARKS = 40
 
 
 class ModelFacts(Schema):
@@ -65,6 +73,7 @@ class StudyOut(Schema):
     redo: str
     model: ModelFacts
     document: StudyDocument
+    kind: ViewKind
 
 
 class Change(Schema):
@@ -82,10 +91,56 @@ class EditIn(Schema):
 
 
 class ViewActionIn(Schema):
+    """``name`` is a new view's, or the group's; ``text`` a view as JSON; ``place`` one in the list, from 0."""
+
     base: int
-    action: Literal["open", "save", "keep", "remove"]
+    action: Literal["open", "save", "keep", "remove", "duplicate", "order", "lock", "unlock", "group", "paste"]
     view_id: str = ""
     name: str = Field(default="", max_length=200)
+    text: str = Field(default="", max_length=200_000)
+    place: int = 0
+
+
+class KindIn(Schema):
+    """The view on the desk as another kind of it, or with other settings of its kind."""
+
+    base: int
+    kind: ViewKind
+    gesture: str = Field(default="", max_length=120)
+
+
+class FrameIn(Schema):
+    """Draw a ``side`` of the paper out by so many ``millimetres``, or, without one, fit all that is shown on it."""
+
+    base: int
+    side: Side | None = None
+    millimetres: float = Field(default=0, ge=-5000, le=5000)
+
+
+class DifferenceOut(Schema):
+    what: str
+    first: str
+    second: str
+
+
+class Level(Schema):
+    """A storey's floor, metres above zero."""
+
+    name: str
+    height: float
+
+
+class Landmarks(Schema):
+    """The storeys from below, and the bearings (degrees from north) in which one looks squarely at a front, largest first."""
+
+    levels: list[Level]
+    fronts: list[float]
+
+
+class ScaleOut(Schema):
+    scale: float
+    label: str
+    system: str
 
 
 class StepIn(Schema):
@@ -97,8 +152,16 @@ class PassState(Schema):
     fresh: bool
 
 
+class RemarkOut(Schema):
+    """What is not as a person expects, with its part and its place in metres."""
+
+    part: str
+    place: tuple[float, float, float]
+    what: str
+
+
 class DeskOut(Schema):
-    """The desk's passes, the job that computes them, and the frame they share."""
+    """The desk's passes, the job that computes them, the frame they share, and what the cut found that is not shut."""
 
     fresh: bool
     passes: list[PassState]
@@ -106,6 +169,7 @@ class DeskOut(Schema):
     problem: str
     scale: float | None
     world_to_frame: list[list[float]] | None
+    remarks: list[RemarkOut]
 
 
 class ProbeOut(Schema):
@@ -131,7 +195,8 @@ class ExportIn(Schema):
 class Choices(Schema):
     blend_modes: list[str]
     sources: list[str]
-    scales: list[float]
+    scales: list[ScaleOut]
+    papers: dict[str, tuple[float, float]]
     units: dict[str, float]
     formats: list[str]
 
@@ -147,8 +212,14 @@ def study_out(study: Study) -> StudyOut:
     assert study.head is not None
     return StudyOut(
         slug=study.slug, revision=study.head.number, undo=study.undo_label(), redo=study.redo_label(), model=_facts(study),
-        document=study.document,
+        document=study.document, kind=kind_of(study.document.desk.view, _box(study)),
     )  # fmt: skip
+
+
+def _box(study: Study) -> np.ndarray:
+    """(2, 3) bounds of the building, which kinds of view are set up by."""
+    facts = _facts(study)
+    return np.array([facts.focus_low, facts.focus_high])
 
 
 def study_of(slug: str) -> Study:
@@ -161,7 +232,8 @@ def choices(request: HttpRequest) -> Choices:
     return Choices(
         blend_modes=list(BLEND_MODES),
         sources=list(SOURCES),
-        scales=[float(s) for s in TRADE_SCALES],
+        scales=[ScaleOut(scale=n, label=label, system=system) for system, rows in SCALES.items() for n, label in rows.items()],
+        papers=PAPERS,
         units=METRES_PER,
         formats=list(FORMATS.values()),
     )
@@ -214,9 +286,65 @@ def act_on_view(request: HttpRequest, slug: str, body: ViewActionIn) -> StudyOut
         "save": documents.save_view,
         "keep": lambda d: documents.keep_view(d, body.name),
         "remove": lambda d: documents.remove_view(d, body.view_id),
+        "duplicate": lambda d: documents.duplicate_view(d, body.view_id),
+        "order": lambda d: documents.order_view(d, body.view_id, body.place),
+        "lock": lambda d: documents.mark_view(d, body.view_id, locked=True),
+        "unlock": lambda d: documents.mark_view(d, body.view_id, locked=False),
+        "group": lambda d: documents.mark_view(d, body.view_id, group=body.name.strip()[:100]),
+        "paste": lambda d: documents.paste_view(d, body.text),
     }
-    label = {"open": "Open view", "save": "Save view", "keep": f"Keep view “{body.name}”", "remove": "Remove view"}
+    label = {
+        "open": "Open view", "save": "Save view", "keep": f"Keep view “{body.name[:90]}”", "remove": "Remove view",
+        "duplicate": "Duplicate view", "order": "Order of views", "lock": "Lock view", "unlock": "Unlock view",
+        "group": "Group view", "paste": "Paste view",
+    }  # fmt: skip
     return study_out(Study.edit(slug, body.base, label[body.action], work[body.action]))
+
+
+@router.post("/studies/{slug}/kind", response=StudyOut)
+def set_kind(request: HttpRequest, slug: str, body: KindIn) -> StudyOut:
+    """The view on the desk as a plan, a section, an isometric …"""
+    study = study_of(slug)
+    box = _box(study)
+
+    def change(view: ViewSpecification) -> ViewSpecification:
+        scale = desk.desk_drawing(study, view).scene.projection.scale if isinstance(body.kind, SectionPerspective) else None
+        return of_kind(view, body.kind, box, scale)
+
+    label = f"View as {body.kind.kind}"
+    return study_out(Study.edit(slug, body.base, label, lambda d: documents.reshape_view(d, change), body.gesture))
+
+
+@router.post("/studies/{slug}/frame", response=StudyOut)
+def set_frame(request: HttpRequest, slug: str, body: FrameIn) -> StudyOut:
+    """Another paper for the view on the desk: a side drawn out, or all that is shown fitted."""
+    study = study_of(slug)
+
+    def change(view: ViewSpecification) -> ViewSpecification:
+        scene = desk.desk_drawing(study, view).scene
+        if body.side is None:
+            return fitted(view, scene.corners.reshape(-1, 3))
+        return extended(view, body.side, body.millimetres, scene.projection)
+
+    label = f"Draw the paper out, {body.side}" if body.side else "Fit the drawing"
+    return study_out(Study.edit(slug, body.base, label, lambda d: documents.reshape_view(d, change), f"frame {body.side}"))
+
+
+@router.get("/studies/{slug}/views/{first}/differences/{second}", response=list[DifferenceOut])
+def compare_views(request: HttpRequest, slug: str, first: str, second: str) -> list[DifferenceOut]:
+    """What differs between two saved views; “desk” is the one on the desk."""
+    study = study_of(slug)
+    views = {v.id: v.view for v in study.document.views} | {"desk": study.document.desk.view}
+    if first not in views or second not in views:
+        raise Http404
+    return [DifferenceOut(**d._asdict()) for d in differences(views[first], views[second], _box(study))]
+
+
+@router.get("/studies/{slug}/landmarks", response=Landmarks)
+def read_landmarks(request: HttpRequest, slug: str) -> Landmarks:
+    """What views of the model are set up by."""
+    found = landmarks_of(study_of(slug).model)
+    return Landmarks(levels=[Level(name=name, height=z) for name, z in found.levels], fronts=found.fronts)
 
 
 @router.post("/studies/{slug}/undo", response=StudyOut)
@@ -263,6 +391,7 @@ def read_desk(request: HttpRequest, slug: str, start: bool = False, again: bool 
     return DeskOut(
         fresh=whole, passes=[PassState(name=n, fresh=f) for n, f in fresh.items()], job=job_out(job) if job else None,
         problem=problem, scale=scale, world_to_frame=matrix,
+        remarks=[RemarkOut(**r._asdict()) for r in drawing.remarks()[:MOST_REMARKS]] if whole and not problem else [],
     )  # fmt: skip
 
 

@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.model.model import Model
 from warmgraphite.model.welding import edges_of, weld
-from warmgraphite.passes.lines import CREASE_ANGLE
+from warmgraphite.passes.edges import CREASE_ANGLE
 
 __all__ = ["mesh_bytes", "mesh_file"]
 

@@ -92,6 +92,7 @@ class PartsOut(Schema):
     sets: dict[str, list[int]]
     rooms: list[RoomOut]
     white_card: bool
+    cut_order: list[int]
     contour_interval: float | None
     contour_index: int
 
@@ -178,7 +179,7 @@ def list_parts(request: HttpRequest, slug: str, version: str = "") -> PartsOut:
     layers = {layer: i for i, layer in enumerate(sorted({p.layer for p in model.parts}))}
     boxes = np.where(np.isfinite(model.part_bounds), model.part_bounds, 0.0)
     uses = np.bincount(model.part_material[model.present], minlength=len(model.materials))
-    fields = ("cut", "clear", "drawn", "poche")
+    fields = ("cut", "clear", "drawn", "poche", "cut_as")
     overruled = {i: {f: v for f in fields if (v := getattr(p, f)) is not None} for i, p in enumerate(model.parts)}
     return PartsOut(
         version=model.version,
@@ -204,6 +205,7 @@ def list_parts(request: HttpRequest, slug: str, version: str = "") -> PartsOut:
         sets={n: [p for p in rows if not model.parts[p].absent] for n, rows in model.sets.items()},
         rooms=[RoomOut(name=r.name, number=r.number, layer=r.layer, area=r.area) for r in model.rooms],
         white_card=model.white_card,
+        cut_order=np.argsort(model.cut_rank).tolist(),
         contour_interval=model.contours.interval if model.contours else None,
         contour_index=model.contours.index if model.contours else 5,
     )  # fmt: skip

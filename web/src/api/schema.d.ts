@@ -256,6 +256,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{slug}/frame": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Frame
+         * @description Another paper for the view on the desk: a side drawn out, or all that is shown fitted.
+         */
+        post: operations["studio_studies_api_set_frame"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{slug}/health": {
         parameters: {
             query?: never;
@@ -268,6 +288,46 @@ export interface paths {
          * @description What is wrong with the model; a job looks when that is not known yet.
          */
         get: operations["studio_studies_model_api_read_health"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{slug}/kind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Kind
+         * @description The view on the desk as a plan, a section, an isometric …
+         */
+        post: operations["studio_studies_api_set_kind"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{slug}/landmarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Landmarks
+         * @description What views of the model are set up by.
+         */
+        get: operations["studio_studies_api_read_landmarks"];
         put?: never;
         post?: never;
         delete?: never;
@@ -490,6 +550,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{slug}/views/{first}/differences/{second}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Views
+         * @description What differs between two saved views; “desk” is the one on the desk.
+         */
+        get: operations["studio_studies_api_compare_views"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{slug}/views/{view_id}/picture": {
         parameters: {
             query?: never;
@@ -647,11 +727,11 @@ export interface components {
              * Field
              * @enum {string}
              */
-            field: "cut" | "clear" | "drawn" | "poche";
+            field: "cut" | "clear" | "drawn" | "poche" | "cut_as";
             /** Parts */
             parts: number[];
             /** Value */
-            value?: boolean | ("soft" | "plain" | "strong" | "solid" | "earth") | null;
+            value?: boolean | string | null;
         };
         /** BehaviourOut */
         BehaviourOut: {
@@ -682,8 +762,15 @@ export interface components {
             blend_modes: string[];
             /** Formats */
             formats: string[];
+            /** Papers */
+            papers: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
             /** Scales */
-            scales: number[];
+            scales: components["schemas"]["ScaleOut"][];
             /** Sources */
             sources: string[];
             /** Units */
@@ -694,8 +781,20 @@ export interface components {
         /**
          * Cut
          * @description A plane; what lies on the side that ``normal`` points to is removed. Only a ``cut`` gives poche and cut lines.
+         *
+         *     ``jogs`` make it a stepped section. Cuts of one ``name`` belong together, as the six of a section box do.
          */
         Cut: {
+            /**
+             * Jogs
+             * @default []
+             */
+            jogs: components["schemas"]["Jog"][];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
             /** Normal */
             normal: [
                 number,
@@ -716,6 +815,19 @@ export interface components {
             role: "cut" | "limit";
         };
         /**
+         * CutOrder
+         * @description The order in which materials prevail where cut bodies overlap, the strongest first; those left out follow as usual.
+         */
+        CutOrder: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "cut_order";
+            /** Materials */
+            materials: number[];
+        };
+        /**
          * Desk
          * @description What lies on the desk: a saved view, as it is being changed.
          */
@@ -726,7 +838,7 @@ export interface components {
         };
         /**
          * DeskOut
-         * @description The desk's passes, the job that computes them, and the frame they share.
+         * @description The desk's passes, the job that computes them, the frame they share, and what the cut found that is not shut.
          */
         DeskOut: {
             /** Fresh */
@@ -736,10 +848,48 @@ export interface components {
             passes: components["schemas"]["PassState"][];
             /** Problem */
             problem: string;
+            /** Remarks */
+            remarks: components["schemas"]["RemarkOut"][];
             /** Scale */
             scale: number | null;
             /** World To Frame */
             world_to_frame: number[][] | null;
+        };
+        /** DifferenceOut */
+        DifferenceOut: {
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /** What */
+            what: string;
+        };
+        /**
+         * Dimetric
+         * @description Parallel, with two axes of a square building equally long, looking ``down`` degrees from level.
+         */
+        Dimetric: {
+            /**
+             * Below
+             * @default false
+             */
+            below: boolean;
+            /**
+             * Corner
+             * @default 45
+             * @enum {integer}
+             */
+            corner: 45 | 135 | 225 | 315;
+            /**
+             * Down
+             * @default 20
+             */
+            down: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "dimetric";
         };
         /**
          * DrawContours
@@ -818,6 +968,48 @@ export interface components {
                 number
             ] | null;
         };
+        /**
+         * Elevation
+         * @description Level, straight on, looking along ``bearing``.
+         */
+        Elevation: {
+            /**
+             * Bearing
+             * @default 0
+             */
+            bearing: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "elevation";
+        };
+        /**
+         * ElevationOblique
+         * @description A front in its true shape; depth at ``angle`` from the paper's right, ``ratio`` of its length.
+         */
+        ElevationOblique: {
+            /**
+             * Angle
+             * @default 45
+             */
+            angle: number;
+            /**
+             * Bearing
+             * @default 0
+             */
+            bearing: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "elevation oblique";
+            /**
+             * Ratio
+             * @default 0.5
+             */
+            ratio: number;
+        };
         /** ExportIn */
         ExportIn: {
             /**
@@ -879,7 +1071,8 @@ export interface components {
         };
         /**
          * Frame
-         * @description The paper in millimetres, the scale 1:``scale`` (parallel kinds), and pixels per inch.
+         * @description The paper in millimetres, the scale 1:``scale`` (parallel kinds), and pixels per inch. ``shift`` is how far, to the right
+         *     and down, the drawing's middle lies from the paper's.
          */
         Frame: {
             /**
@@ -895,10 +1088,36 @@ export interface components {
             /** Scale */
             scale?: number | null;
             /**
+             * Shift
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            shift: [
+                number,
+                number
+            ];
+            /**
              * Width
              * @default 420
              */
             width: number;
+        };
+        /**
+         * FrameIn
+         * @description Draw a ``side`` of the paper out by so many ``millimetres``, or, without one, fit all that is shown on it.
+         */
+        FrameIn: {
+            /** Base */
+            base: number;
+            /**
+             * Millimetres
+             * @default 0
+             */
+            millimetres: number;
+            /** Side */
+            side?: ("left" | "right" | "top" | "bottom") | null;
         };
         /**
          * HealthOut
@@ -937,6 +1156,28 @@ export interface components {
             /** Parts */
             parts: number[];
         };
+        /**
+         * Isometric
+         * @description Parallel, with the three axes of a square building equally long; ``corner`` is the bearing of sight.
+         */
+        Isometric: {
+            /**
+             * Below
+             * @default false
+             */
+            below: boolean;
+            /**
+             * Corner
+             * @default 45
+             * @enum {integer}
+             */
+            corner: 45 | 135 | 225 | 315;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "isometric";
+        };
         /** JobOut */
         JobOut: {
             /** Id */
@@ -959,6 +1200,17 @@ export interface components {
             state: string;
         };
         /**
+         * Jog
+         * @description A step of a cut: from ``at`` metres along its trace on, counted from its point, the plane stands ``by`` metres farther
+         *     along its normal than the point says. The trace runs level, to the right of one who looks along the normal's other way.
+         */
+        Jog: {
+            /** At */
+            at: number;
+            /** By */
+            by: number;
+        };
+        /**
          * KeepSet
          * @description Keep a part set under a name; one of that name is replaced.
          */
@@ -972,6 +1224,76 @@ export interface components {
             name: string;
             /** Parts */
             parts: number[];
+        };
+        /**
+         * KindIn
+         * @description The view on the desk as another kind of it, or with other settings of its kind.
+         */
+        KindIn: {
+            /** Base */
+            base: number;
+            /**
+             * Gesture
+             * @default
+             */
+            gesture: string;
+            /** Kind */
+            kind: components["schemas"]["Plan"] | components["schemas"]["ReflectedPlan"] | components["schemas"]["Elevation"] | components["schemas"]["Section"] | components["schemas"]["Isometric"] | components["schemas"]["Dimetric"] | components["schemas"]["Trimetric"] | components["schemas"]["WormsEye"] | components["schemas"]["PlanOblique"] | components["schemas"]["ElevationOblique"] | components["schemas"]["OnePoint"] | components["schemas"]["TwoPoint"] | components["schemas"]["ThreePoint"] | components["schemas"]["SectionPerspective"];
+        };
+        /**
+         * Landmarks
+         * @description The storeys from below, and the bearings (degrees from north) in which one looks squarely at a front, largest first.
+         */
+        Landmarks: {
+            /** Fronts */
+            fronts: number[];
+            /** Levels */
+            levels: components["schemas"]["Level"][];
+        };
+        /**
+         * Level
+         * @description A storey's floor, metres above zero.
+         */
+        Level: {
+            /** Height */
+            height: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * Lines
+         * @description Which edges are lines, and what makes one an outline.
+         *
+         *     ``crease_angle`` degrees of bend from which an edge is drawn; ``outline_depth`` metres that must lie behind a line for it
+         *     to be an outline. Drawn only where asked for: ``smooth`` edges, in which a curved surface runs out into another;
+         *     ``seams`` between parts or faces that lie flush and are of one material; ``facets``, every edge of the mesh.
+         */
+        Lines: {
+            /**
+             * Crease Angle
+             * @default 24
+             */
+            crease_angle: number;
+            /**
+             * Facets
+             * @default false
+             */
+            facets: boolean;
+            /**
+             * Outline Depth
+             * @default 0.3
+             */
+            outline_depth: number;
+            /**
+             * Seams
+             * @default false
+             */
+            seams: boolean;
+            /**
+             * Smooth
+             * @default false
+             */
+            smooth: boolean;
         };
         /**
          * MaterialOut
@@ -1039,7 +1361,7 @@ export interface components {
             /** Base */
             base: number;
             /** Edits */
-            edits: (components["schemas"]["Hide"] | components["schemas"]["Show"] | components["schemas"]["Isolate"] | components["schemas"]["Drop"] | components["schemas"]["Restore"] | components["schemas"]["Rename"] | components["schemas"]["Move"] | components["schemas"]["SetRole"] | components["schemas"]["Behave"] | components["schemas"]["SetMaterial"] | components["schemas"]["EditMaterial"] | components["schemas"]["MergeMaterials"] | components["schemas"]["AddMaterial"] | components["schemas"]["WhiteCard"] | components["schemas"]["KeepSet"] | components["schemas"]["RemoveSet"] | components["schemas"]["ApplyRules"] | components["schemas"]["DrawContours"] | components["schemas"]["Mend"] | components["schemas"]["Remeasure"])[];
+            edits: (components["schemas"]["Hide"] | components["schemas"]["Show"] | components["schemas"]["Isolate"] | components["schemas"]["Drop"] | components["schemas"]["Restore"] | components["schemas"]["Rename"] | components["schemas"]["Move"] | components["schemas"]["SetRole"] | components["schemas"]["Behave"] | components["schemas"]["SetMaterial"] | components["schemas"]["EditMaterial"] | components["schemas"]["CutOrder"] | components["schemas"]["MergeMaterials"] | components["schemas"]["AddMaterial"] | components["schemas"]["WhiteCard"] | components["schemas"]["KeepSet"] | components["schemas"]["RemoveSet"] | components["schemas"]["ApplyRules"] | components["schemas"]["DrawContours"] | components["schemas"]["Mend"] | components["schemas"]["Remeasure"])[];
             /**
              * Gesture
              * @default
@@ -1172,8 +1494,46 @@ export interface components {
             ];
         };
         /**
+         * OnePoint
+         * @description Level and square to a front: one vanishing point; the frame is shifted to show the building's height.
+         */
+        OnePoint: {
+            /**
+             * Angle
+             * @default 50
+             */
+            angle: number;
+            /**
+             * Aside
+             * @default 0
+             */
+            aside: number;
+            /**
+             * Bearing
+             * @default 0
+             */
+            bearing: number;
+            /**
+             * Distance
+             * @default 20
+             */
+            distance: number;
+            /**
+             * Eye Height
+             * @default 1.6
+             */
+            eye_height: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "one-point perspective";
+        };
+        /**
          * Parallel
          * @description Parallel projection along ``direction`` (from the viewer into the model); ``centre`` is the point mid-frame.
+         *
+         *     ``mirrored`` shows it as in a mirror, left for right, as reflected plans are drawn.
          */
         Parallel: {
             /** Centre */
@@ -1194,6 +1554,11 @@ export interface components {
              */
             kind: "parallel";
             /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
+            /**
              * Up
              * @default [
              *       0,
@@ -1210,7 +1575,8 @@ export interface components {
         /**
          * PartChoice
          * @description Globs on ``layer/path/name``: parts not shown, and parts that ``cut`` planes leave whole. ``set`` names the part set
-         *     of the study that is shown; all parts without one.
+         *     of the study that is shown; all parts without one. ``roles`` says for whole roles whether planes cut them here or leave
+         *     them whole, whatever is usual.
          */
         PartChoice: {
             /**
@@ -1218,6 +1584,13 @@ export interface components {
              * @default []
              */
             hidden: string[];
+            /**
+             * Roles
+             * @default {}
+             */
+            roles: {
+                [key: string]: "cut" | "whole";
+            };
             /**
              * Set
              * @default
@@ -1248,6 +1621,8 @@ export interface components {
             contour_index: number;
             /** Contour Interval */
             contour_interval: number | null;
+            /** Cut Order */
+            cut_order: number[];
             /** Dropped */
             dropped: number[];
             /** Hidden */
@@ -1324,6 +1699,8 @@ export interface components {
         /**
          * PenSet
          * @description The pens of a study. ``fade`` 0–1 is how much thinner and lighter the farthest lines are than the nearest.
+         *
+         *     ``profile`` goes once round all that is seen of the part set ``profile_of``, over all other lines.
          */
         PenSet: {
             /**
@@ -1374,6 +1751,20 @@ export interface components {
              * @default {
              *       "colour": "#2e2a27",
              *       "dash": [],
+             *       "on": false,
+             *       "weight": 0.7
+             *     }
+             */
+            profile: components["schemas"]["Pen"];
+            /**
+             * Profile Of
+             * @default
+             */
+            profile_of: string;
+            /**
+             * @default {
+             *       "colour": "#2e2a27",
+             *       "dash": [],
              *       "on": true,
              *       "weight": 0.09
              *     }
@@ -1383,6 +1774,9 @@ export interface components {
         /**
          * Perspective
          * @description Central projection from ``eye`` towards ``target``; ``field_of_view`` spans the frame's width.
+         *
+         *     Where ``scale_distance`` is given, and the frame has a scale, that scale holds on the plane so many metres before the eye,
+         *     square to the direction of sight, and says the field of view.
          */
         Perspective: {
             /** Eye */
@@ -1401,6 +1795,8 @@ export interface components {
              * @enum {string}
              */
             kind: "perspective";
+            /** Scale Distance */
+            scale_distance?: number | null;
             /** Target */
             target: [
                 number,
@@ -1438,6 +1834,58 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * Plan
+         * @description From above, cut ``height`` metres above the storey at ``storey`` metres; ``top`` is the bearing at the paper's top.
+         */
+        Plan: {
+            /**
+             * Height
+             * @default 1.2
+             */
+            height: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "plan";
+            /**
+             * Storey
+             * @default 0
+             */
+            storey: number;
+            /**
+             * Top
+             * @default 0
+             */
+            top: number;
+        };
+        /**
+         * PlanOblique
+         * @description The plan in its true shape, turned; uprights at ``angle`` from the paper's right, ``ratio`` of their length.
+         */
+        PlanOblique: {
+            /**
+             * Angle
+             * @default 90
+             */
+            angle: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "plan oblique";
+            /**
+             * Ratio
+             * @default 1
+             */
+            ratio: number;
+            /**
+             * Top
+             * @default 30
+             */
+            top: number;
         };
         /**
          * Poche
@@ -1488,6 +1936,48 @@ export interface components {
             pen: string;
             /** Role */
             role: string;
+        };
+        /**
+         * ReflectedPlan
+         * @description The ceiling over a cut, as a mirror on the floor shows it: the same way round as the plan.
+         */
+        ReflectedPlan: {
+            /**
+             * Height
+             * @default 1.2
+             */
+            height: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "reflected plan";
+            /**
+             * Storey
+             * @default 0
+             */
+            storey: number;
+            /**
+             * Top
+             * @default 0
+             */
+            top: number;
+        };
+        /**
+         * RemarkOut
+         * @description What is not as a person expects, with its part and its place in metres.
+         */
+        RemarkOut: {
+            /** Part */
+            part: string;
+            /** Place */
+            place: [
+                number,
+                number,
+                number
+            ];
+            /** What */
+            what: string;
         };
         /**
          * Remeasure
@@ -1579,10 +2069,22 @@ export interface components {
         /**
          * SavedView
          * @description A view under its mark (a letter), with the collage and the sheet that belong to it.
+         *
+         *     A ``locked`` one is neither saved over nor removed; those of one ``group`` are listed together.
          */
         SavedView: {
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Id */
             id: string;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
             /** Mark */
             mark: string;
             /**
@@ -1599,6 +2101,72 @@ export interface components {
             /** Traces */
             traces?: components["schemas"]["Trace"][];
             view: components["schemas"]["ViewSpecification"];
+        };
+        /** ScaleOut */
+        ScaleOut: {
+            /** Label */
+            label: string;
+            /** Scale */
+            scale: number;
+            /** System */
+            system: string;
+        };
+        /**
+         * Section
+         * @description An elevation of what lies behind a cut; ``place`` metres from zero along the bearing.
+         */
+        Section: {
+            /**
+             * Bearing
+             * @default 0
+             */
+            bearing: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "section";
+            /**
+             * Place
+             * @default 0
+             */
+            place: number;
+        };
+        /**
+         * SectionPerspective
+         * @description One-point onto a cut, which is drawn at the frame's scale; ``distance`` is the eye's from the cutting plane.
+         */
+        SectionPerspective: {
+            /**
+             * Aside
+             * @default 0
+             */
+            aside: number;
+            /**
+             * Bearing
+             * @default 0
+             */
+            bearing: number;
+            /**
+             * Distance
+             * @default 15
+             */
+            distance: number;
+            /**
+             * Eye Height
+             * @default 1.6
+             */
+            eye_height: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "section perspective";
+            /**
+             * Place
+             * @default 0
+             */
+            place: number;
         };
         /**
          * SetMaterial
@@ -1727,6 +2295,13 @@ export interface components {
              *         "on": true,
              *         "weight": 0.3
              *       },
+             *       "profile": {
+             *         "colour": "#2e2a27",
+             *         "dash": [],
+             *         "on": false,
+             *         "weight": 0.7
+             *       },
+             *       "profile_of": "",
              *       "surface": {
              *         "colour": "#2e2a27",
              *         "dash": [],
@@ -1751,6 +2326,8 @@ export interface components {
         /** StudyOut */
         StudyOut: {
             document: components["schemas"]["StudyDocument"];
+            /** Kind */
+            kind: components["schemas"]["Plan"] | components["schemas"]["ReflectedPlan"] | components["schemas"]["Elevation"] | components["schemas"]["Section"] | components["schemas"]["Isometric"] | components["schemas"]["Dimetric"] | components["schemas"]["Trimetric"] | components["schemas"]["WormsEye"] | components["schemas"]["PlanOblique"] | components["schemas"]["ElevationOblique"] | components["schemas"]["OnePoint"] | components["schemas"]["TwoPoint"] | components["schemas"]["ThreePoint"] | components["schemas"]["SectionPerspective"];
             model: components["schemas"]["ModelFacts"];
             /** Redo */
             redo: string;
@@ -1790,6 +2367,42 @@ export interface components {
              * @default 135
              */
             azimuth: number;
+        };
+        /**
+         * ThreePoint
+         * @description Looking at the middle of the model from above or below its level: three vanishing points.
+         */
+        ThreePoint: {
+            /**
+             * Angle
+             * @default 50
+             */
+            angle: number;
+            /**
+             * Aside
+             * @default 0
+             */
+            aside: number;
+            /**
+             * Bearing
+             * @default 35
+             */
+            bearing: number;
+            /**
+             * Distance
+             * @default 20
+             */
+            distance: number;
+            /**
+             * Eye Height
+             * @default 12
+             */
+            eye_height: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "three-point perspective";
         };
         /**
          * Trace
@@ -1849,13 +2462,73 @@ export interface components {
              */
             source: "paper" | "sky" | "tint" | "glass" | "shade" | "shadow" | "poche" | "lines";
         };
-        /** ViewActionIn */
+        /**
+         * Trimetric
+         * @description Parallel, at any angle: ``bearing`` and degrees ``down`` from level, negative for a worm's eye.
+         */
+        Trimetric: {
+            /**
+             * Bearing
+             * @default 30
+             */
+            bearing: number;
+            /**
+             * Down
+             * @default 35
+             */
+            down: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "trimetric";
+        };
+        /**
+         * TwoPoint
+         * @description Level, at an angle to the fronts: two vanishing points, verticals upright.
+         */
+        TwoPoint: {
+            /**
+             * Angle
+             * @default 50
+             */
+            angle: number;
+            /**
+             * Aside
+             * @default 0
+             */
+            aside: number;
+            /**
+             * Bearing
+             * @default 35
+             */
+            bearing: number;
+            /**
+             * Distance
+             * @default 20
+             */
+            distance: number;
+            /**
+             * Eye Height
+             * @default 1.6
+             */
+            eye_height: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "two-point perspective";
+        };
+        /**
+         * ViewActionIn
+         * @description ``name`` is a new view's, or the group's; ``text`` a view as JSON; ``place`` one in the list, from 0.
+         */
         ViewActionIn: {
             /**
              * Action
              * @enum {string}
              */
-            action: "open" | "save" | "keep" | "remove";
+            action: "open" | "save" | "keep" | "remove" | "duplicate" | "order" | "lock" | "unlock" | "group" | "paste";
             /** Base */
             base: number;
             /**
@@ -1863,6 +2536,16 @@ export interface components {
              * @default
              */
             name: string;
+            /**
+             * Place
+             * @default 0
+             */
+            place: number;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
             /**
              * View Id
              * @default
@@ -1884,10 +2567,24 @@ export interface components {
              *       "height": 297,
              *       "resolution": 150,
              *       "scale": null,
+             *       "shift": [
+             *         0,
+             *         0
+             *       ],
              *       "width": 420
              *     }
              */
             frame: components["schemas"]["Frame"];
+            /**
+             * @default {
+             *       "crease_angle": 24,
+             *       "facets": false,
+             *       "outline_depth": 0.3,
+             *       "seams": false,
+             *       "smooth": false
+             *     }
+             */
+            lines: components["schemas"]["Lines"];
             /**
              * Name
              * @default View
@@ -1896,6 +2593,7 @@ export interface components {
             /**
              * @default {
              *       "hidden": [],
+             *       "roles": {},
              *       "set": "",
              *       "uncut": []
              *     }
@@ -1923,6 +2621,37 @@ export interface components {
             do: "white_card";
             /** On */
             on: boolean;
+        };
+        /**
+         * WormsEye
+         * @description Parallel, from below: the floor plan cut and seen from underneath, with what stands above it.
+         */
+        WormsEye: {
+            /**
+             * Bearing
+             * @default 30
+             */
+            bearing: number;
+            /**
+             * Down
+             * @default -45
+             */
+            down: number;
+            /**
+             * Height
+             * @default 1.2
+             */
+            height: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "worm's eye";
+            /**
+             * Storey
+             * @default 0
+             */
+            storey: number;
         };
         /**
          * WriteIn
@@ -2287,6 +3016,32 @@ export interface operations {
             };
         };
     };
+    studio_studies_api_set_frame: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FrameIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyOut"];
+                };
+            };
+        };
+    };
     studio_studies_model_api_read_health: {
         parameters: {
             query?: {
@@ -2308,6 +3063,54 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HealthOut"];
+                };
+            };
+        };
+    };
+    studio_studies_api_set_kind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KindIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyOut"];
+                };
+            };
+        };
+    };
+    studio_studies_api_read_landmarks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Landmarks"];
                 };
             };
         };
@@ -2584,6 +3387,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StudyOut"];
+                };
+            };
+        };
+    };
+    studio_studies_api_compare_views: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                first: string;
+                second: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DifferenceOut"][];
                 };
             };
         };

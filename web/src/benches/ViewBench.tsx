@@ -1,16 +1,18 @@
-import { lazy, Suspense, useEffect, useState } from "react";
+import { lazy, Suspense, useEffect, useMemo, useState } from "react";
 
-import type { Desk, View } from "../api/client";
-import { type Editing, useChoices } from "../desk/study";
+import type { Cut, Desk, Parts, View } from "../api/client";
+import { type Editing, useChoices, useLandmarks } from "../desk/study";
 import { Choice, NumberField, OnOff, TextField } from "../shared/controls";
 import { DimensionLine } from "../shared/DimensionLine";
 import { SunDial } from "../shared/SunDial";
 import { useChoice } from "./model/choice";
 import { useParts, useViewLook } from "./model/parts";
-import { bearing, type Vec } from "./view/camera";
+import type { Vec } from "./view/camera";
 import { CutSettings } from "./view/CutSettings";
-import { asKind, type Kind, kindOf, onAxis, SIDES } from "./view/directions";
+import { atOffset, AXES, axisOf, offsetOf, onAxis } from "./view/directions";
 import { FrameSettings } from "./view/FrameSettings";
+import { KindSettings } from "./view/KindSettings";
+import { LineSettings } from "./view/LineSettings";
 
 export { ViewList } from "./view/ViewList";
 
@@ -41,7 +43,9 @@ export function ViewRoom({ editing, desk }: { editing: Editing; desk: Desk | und
   const view = editing.study.document.desk.view;
   const [moving, setMoving] = useState<View | null>(null);
   const scale = desk?.scale ?? 100;
-  const scales = useChoices()?.scales ?? [scale];
+  const scales = useChoices()?.scales.filter((s) => s.system === "metric").map((s) => s.scale) ?? [scale];
+  const landmarks = useLandmarks(editing.study.slug, editing.study.model.version);
+  const storeys = useMemo(() => landmarks.levels.map((l) => l.height), [landmarks]);
   useEffect(() => setMoving(null), [view]);
   return (
     <Suspense fallback={<p className="quiet flex h-full items-center justify-center bg-desk">Bringing the model …</p>}>
@@ -58,6 +62,12 @@ export function ViewRoom({ editing, desk }: { editing: Editing; desk: Desk | und
           if (settled) editing.edit("Move the view", [{ path: ["desk", "view"], value: next }], "orbit");
           else setMoving(next);
         }}
+        levels={storeys}
+        onCut={(i, cut, settled) => {
+          const cuts = view.cuts.map((c, k) => (k === i ? cut : c));
+          setMoving({ ...view, cuts });
+          if (settled) editing.edit("Move the plane", [{ path: ["desk", "view", "cuts", String(i)], value: cut }], `cut.${i}`);
+        }}
         onScale={(larger) => {
           const now = view.frame?.scale ?? scale;
           const next = larger ? [...scales].reverse().find((s) => s < now) : scales.find((s) => s > now);
@@ -68,135 +78,179 @@ export function ViewRoom({ editing, desk }: { editing: Editing; desk: Desk | und
   );
 }
 
-/** Projection, cuts, sun and frame of the view on the desk. */
+/** Sun, kind, cuts, lines, parts and frame of the view on the desk. */
 export function ViewSettings({ editing, desk }: { editing: Editing; desk: Desk | undefined }) {
   const view = editing.study.document.desk.view;
   const { low, high } = editing.study.model as { low: Vec; high: Vec };
-  const radius = Math.hypot(...[0, 1, 2].map((k) => high[k]! - low[k]!)) / 2;
   const centre = frameCentre(editing, desk);
-  const set = (label: string, path: string[], value: unknown, settled = true) =>
-    editing.edit(label, [{ path: ["desk", "view", ...path], value }], settled ? `${path.join(".")}` : path.join("."));
-  const projection = view.projection;
-  const kind = kindOf(projection);
-  const sun = { azimuth: view.sun?.azimuth ?? 135, altitude: view.sun?.altitude ?? 40 };
-  const frame = view.frame;
-  const sets = Object.keys(useParts(editing.study).data?.sets ?? {});
+  const set = (label: string, path: string[], value: unknown, _settled = true) =>
+    editing.edit(label, [{ path: ["desk", "view", ...path], value }], path.join("."));
+  const sun = { azimuth: view.sun.azimuth, altitude: view.sun.altitude };
+  const parts = useParts(editing.study).data;
+  const landmarks = useLandmarks(editing.study.slug, editing.study.model.version);
+  const cuts = view.cuts;
+  const box = cuts.flatMap((c, i) => (c.name === BOX ? [i] : []));
+  const change = (i: number, next: Cut, label: string) => editing.edit(label, [{ path: ["desk", "view", "cuts", String(i)], value: next }], `cut.${i}`);
 
   return (
     <>
       <h2>Sun</h2>
-      <SunDial
-        {...sun}
-        onChange={(azimuth, altitude, settled) => set("Turn the sun", ["sun"], { azimuth, altitude }, settled)}
-      />
+      <SunDial {...sun} onChange={(azimuth, altitude, settled) => set("Turn the sun", ["sun"], { azimuth, altitude }, settled)} />
       <div>
         <NumberField label="Azimuth" value={sun.azimuth} unit="°" digits={0} min={0} max={360} onChange={(azimuth) => set("Turn the sun", ["sun"], { ...sun, azimuth })} />
         <NumberField label="Altitude" value={sun.altitude} unit="°" digits={0} min={-90} max={90} onChange={(altitude) => set("Raise the sun", ["sun"], { ...sun, altitude })} />
       </div>
 
-      <h2 className="mt-6">Projection</h2>
-      <Choice<Kind>
-        label="Kind"
-        value={kind}
-        options={[
-          { value: "perspective", label: "perspective" },
-          { value: "axonometric", label: "axonometric" },
-          { value: "straight", label: "straight on" },
-        ]}
-        onChange={(next) => next !== kind && set("Change the projection", ["projection"], asKind(projection, next, centre, radius))}
-      />
-      {kind === "straight" && projection.kind === "parallel" && (
-        <Choice
-          label="Looking"
-          value={SIDES.find((s) => s.direction.every((c, k) => Math.abs(c - (projection.direction as Vec)[k]! / Math.hypot(...(projection.direction as Vec))) < 1e-6))?.name ?? SIDES[0]!.name}
-          options={SIDES.map((s) => ({ value: s.name, label: s.name }))}
-          onChange={(name) => {
-            const side = SIDES.find((s) => s.name === name)!;
-            set(`Look ${name}`, ["projection"], { kind: "parallel", direction: side.direction, up: side.up, centre });
-          }}
-        />
-      )}
-      {kind === "axonometric" && projection.kind !== "perspective" && (
-        <>
-          <DimensionLine
-            label="Bearing of sight"
-            unit="°"
-            digits={0}
-            min={0}
-            max={360}
-            step={1}
-            value={bearing(projection) ?? 0}
-            onChange={(turn, settled) => {
-              const d = projection.direction as Vec;
-              const flat = Math.hypot(d[0], d[1]);
-              const a = (turn * Math.PI) / 180;
-              set("Turn the view", ["projection"], { ...projection, direction: [flat * Math.sin(a), flat * Math.cos(a), d[2]], centre: projection.centre ?? centre }, settled);
-            }}
-          />
-          <DimensionLine
-            label="Angle from level"
-            unit="°"
-            digits={0}
-            min={5}
-            max={80}
-            step={1}
-            value={(Math.atan2(-(projection.direction as Vec)[2], Math.hypot((projection.direction as Vec)[0], (projection.direction as Vec)[1])) * 180) / Math.PI}
-            onChange={(over, settled) => {
-              const d = projection.direction as Vec;
-              const flat = Math.hypot(d[0], d[1]);
-              const z = -flat * Math.tan((over * Math.PI) / 180);
-              set("Tip the view", ["projection"], { ...projection, direction: [d[0], d[1], z], centre: projection.centre ?? centre }, settled);
-            }}
-          />
-        </>
-      )}
-      {projection.kind === "perspective" && (
-        <>
-          <DimensionLine label="Field of view" unit="°" digits={0} min={15} max={110} step={1} initial={50} value={projection.field_of_view ?? 50} onChange={(v, s) => set("Field of view", ["projection", "field_of_view"], v, s)} />
-          <NumberField label="Eye above zero" unit="m" value={(projection.eye as Vec)[2]} onChange={(z) => set("Eye height", ["projection", "eye"], [(projection.eye as Vec)[0], (projection.eye as Vec)[1], z])} />
-          <OnOff label="Verticals upright" value={projection.upright ?? false} onChange={(v) => set("Verticals upright", ["projection", "upright"], v)} />
-        </>
+      <h2 className="mt-6">View</h2>
+      <KindSettings editing={editing} landmarks={landmarks} />
+      {view.projection.kind === "perspective" && (
+        <OnOff label="Verticals upright" value={view.projection.upright} onChange={(v) => set("Verticals upright", ["projection", "upright"], v)} />
       )}
 
       <div className="mt-6 flex items-baseline justify-between">
-        <h2>Cutting planes</h2>
-        <button
-          type="button"
-          className="plain text-xs font-semibold underline decoration-hairline underline-offset-4"
-          onClick={() => {
-            const fresh = onAxis({ point: centre, normal: [0, -1, 0], role: "cut" }, kind === "straight" && Math.abs(bearingAxis(view)) === 2 ? "z" : "y", view, middleOf(editing));
-            set("Add a cutting plane", ["cuts"], [...(view.cuts ?? []), fresh]);
-          }}
-        >
-          Add one
-        </button>
+        <h2>Cuts</h2>
+        <span className="flex gap-3 whitespace-nowrap">
+          {box.length === 0 && (
+            <button
+              type="button"
+              className="plain text-xs font-semibold underline decoration-hairline underline-offset-4"
+              onClick={() => set("Add a section box", ["cuts"], [...cuts, ...sectionBox(editing.study.model.focus_low as Vec, editing.study.model.focus_high as Vec)])}
+            >
+              Section box
+            </button>
+          )}
+          <button
+            type="button"
+            className="plain text-xs font-semibold underline decoration-hairline underline-offset-4"
+            onClick={() => {
+              const fresh = onAxis({ point: centre, normal: [0, -1, 0], role: "cut", jogs: [], name: "" }, Math.abs(bearingAxis(view)) === 2 ? "z" : "y", view, middleOf(editing));
+              set("Add a cutting plane", ["cuts"], [...cuts, fresh]);
+            }}
+          >
+            Add one
+          </button>
+        </span>
       </div>
-      {(view.cuts ?? []).length === 0 && <p className="quiet py-2">Nothing is cut. Add a plane to open the building.</p>}
-      {(view.cuts ?? []).map((cut, i) => (
-        <CutSettings
-          key={i}
-          number={i + 1}
-          cut={cut}
-          low={low}
-          high={high}
-          onChange={(next, label, settled) => editing.edit(label, [{ path: ["desk", "view", "cuts", String(i)], value: next }], settled ? `cut.${i}` : `cut.${i}`)}
-          onAxis={(axis) => editing.edit("Turn the plane", [{ path: ["desk", "view", "cuts", String(i)], value: onAxis(cut, axis, view, middleOf(editing)) }])}
-          onRemove={() => set("Remove a cutting plane", ["cuts"], (view.cuts ?? []).filter((_, k) => k !== i))}
-        />
-      ))}
+      {cuts.length === 0 && <p className="quiet py-2">Nothing is cut. Add a plane to open the building.</p>}
+      {cuts.map((cut, i) =>
+        cut.name === BOX ? null : (
+          <CutSettings
+            key={i}
+            number={i + 1}
+            cut={cut}
+            low={low}
+            high={high}
+            levels={landmarks.levels}
+            onChange={(next, label) => change(i, next, label)}
+            onAxis={(axis) => change(i, onAxis(cut, axis, view, middleOf(editing)), "Turn the plane")}
+            onRemove={() => set("Remove a cutting plane", ["cuts"], cuts.filter((_, k) => k !== i))}
+          />
+        ),
+      )}
+      {box.length > 0 && (
+        <fieldset className="border-b border-hairline pb-3">
+          <legend className="label pt-2">Section box</legend>
+          {box.map((i) => {
+            const cut = cuts[i]!;
+            const axis = axisOf(cut) ?? "x";
+            const k = AXES.indexOf(axis);
+            const name = { x: ["West side", "East side"], y: ["South side", "North side"], z: ["Floor", "Lid"] }[axis][(cut.normal as Vec)[k]! > 0 ? 1 : 0]!;
+            return (
+              <DimensionLine
+                key={i}
+                label={name}
+                unit="m"
+                min={Math.floor(low[k]! * 10) / 10}
+                max={Math.ceil(high[k]! * 10) / 10}
+                step={0.01}
+                value={offsetOf(cut)}
+                onChange={(v) => change(i, atOffset(cut, v), "Move the section box")}
+              />
+            );
+          })}
+          <button type="button" className="plain mt-2 text-xs font-semibold" onClick={() => set("Remove the section box", ["cuts"], cuts.filter((c) => c.name !== BOX))}>
+            Remove the box
+          </button>
+        </fieldset>
+      )}
+
+      {(desk?.remarks.length ?? 0) > 0 && (
+        <details className="border-b border-hairline py-2">
+          <summary className="text-ochre">
+            {desk!.remarks.length} {desk!.remarks.length === 1 ? "part is" : "places are"} not shut where cut
+          </summary>
+          <ul className="mt-1 max-h-44 overflow-y-auto text-xs">
+            {desk!.remarks.map((r, i) => (
+              <li key={i} className="border-t border-hairline py-1">
+                <span className="font-semibold">{r.part.split("/").at(-1)}</span>, {r.what}{" "}
+                <span className="quiet">at {r.place.map((c) => c.toFixed(2)).join(", ")} m</span>
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
+
+      <h2 className="mt-6">Lines</h2>
+      <LineSettings view={view} set={set} />
 
       <h2 className="mt-6">Parts</h2>
       <Choice
         label="Shown"
-        value={view.parts?.set || "all"}
-        options={[{ value: "all", label: "all parts" }, ...sets.map((n) => ({ value: n, label: n }))]}
-        onChange={(set_) => set(set_ === "all" ? "Show all parts" : `Show only “${set_}”`, ["parts", "set"], set_ === "all" ? "" : set_)}
+        value={view.parts.set || "all"}
+        options={[{ value: "all", label: "all parts" }, ...Object.keys(parts?.sets ?? {}).map((n) => ({ value: n, label: n }))]}
+        onChange={(name) => set(name === "all" ? "Show all parts" : `Show only “${name}”`, ["parts", "set"], name === "all" ? "" : name)}
       />
+      {cuts.length > 0 && parts && <RoleCuts editing={editing} parts={parts} />}
 
       <h2 className="mt-6">Frame</h2>
-      <FrameSettings frame={frame} scale={desk?.scale ?? null} set={set} isPerspective={projection.kind === "perspective"} />
-      <TextField label="Name of the view" value={view.name ?? "View"} onChange={(name) => name.trim() && set("Name the view", ["name"], name.trim())} />
+      <FrameSettings editing={editing} scale={desk?.scale ?? null} set={set} />
+      <TextField label="Name of the view" value={view.name} onChange={(name) => name.trim() && set("Name the view", ["name"], name.trim())} />
     </>
+  );
+}
+
+/** Which roles the planes of this view go into; what is usual is said, and kept unless another choice is made. */
+function RoleCuts({ editing, parts }: { editing: Editing; parts: Parts }) {
+  const { roles } = editing.study.document.desk.view.parts;
+  const used = new Set(parts.role);
+  return (
+    <>
+      {parts.roles.map((role, n) => {
+        if (!used.has(n)) return null;
+        const usual = parts.behaviour[role]!.cut ? "cut" : "whole";
+        return (
+          <Choice
+            key={role}
+            label={role}
+            value={roles[role as keyof typeof roles] ?? "usual"}
+            options={[
+              { value: "usual", label: `${usual === "cut" ? "cut" : "left whole"}, as usual` },
+              usual === "cut" ? { value: "whole", label: "left whole here" } : { value: "cut", label: "cut here" },
+            ]}
+            onChange={(how) => {
+              const { [role as keyof typeof roles]: _, ...rest } = roles;
+              editing.edit(`How planes meet ${role}`, [{ path: ["desk", "view", "parts", "roles"], value: how === "usual" ? rest : { ...rest, [role]: how } }]);
+            }}
+          />
+        );
+      })}
+    </>
+  );
+}
+
+const BOX = "Section box";
+
+/** Six cuts about the building, a little off it. */
+function sectionBox(low: Vec, high: Vec): Cut[] {
+  return AXES.flatMap((_, k) =>
+    [-1, 1].map((way) => {
+      const normal: Vec = [0, 0, 0];
+      const point: Vec = [0, 1, 2].map((j) => (low[j]! + high[j]!) / 2) as Vec;
+      normal[k] = way;
+      const room = 0.02 * (high[k]! - low[k]!);
+      point[k] = Math.round((way < 0 ? low[k]! - room : high[k]! + room) * 100) / 100;
+      return { point, normal, role: "cut" as const, jogs: [], name: BOX };
+    }),
   );
 }
 

@@ -157,7 +157,7 @@ function Desk({ editing }: { editing: Editing }) {
           ) : bench === "View" && viewStage === "model" ? (
             <ViewRoom editing={editing} desk={deskNow} />
           ) : (
-            <Stage study={study} desk={deskNow} stopped={stopped} onStop={stop} onGoOn={goOn} />
+            <Stage editing={editing} desk={deskNow} stopped={stopped} onStop={stop} onGoOn={goOn} />
           )}
           {bench === "View" && (
             <div className="absolute top-2.5 left-4 flex gap-4 text-xs font-semibold" role="group" aria-label="What lies in the middle">

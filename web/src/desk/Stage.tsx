@@ -1,20 +1,25 @@
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
 
-import type { Desk, Study } from "../api/client";
+import { type Desk, http, type Probe } from "../api/client";
 import { ProgressLine } from "../shared/ProgressLine";
 import { ProbeLine } from "./ProbeLine";
+import { RegionCard } from "./RegionCard";
 import { useScreen } from "./screen";
-import { usePicture, useSending } from "./study";
+import { type Editing, usePicture, useSending } from "./study";
 
-type Props = { study: Study; desk: Desk | undefined; stopped: boolean; onStop: () => void; onGoOn: () => void };
+type Props = { editing: Editing; desk: Desk | undefined; stopped: boolean; onStop: () => void; onGoOn: () => void };
 
 /** The drawing, lying on the desk: the same at every bench, with the same zoom and place. */
-export function Stage({ study, desk, stopped, onStop, onGoOn }: Props) {
+export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
+  const { study } = editing;
   const room = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState<[number, number]>([0, 0]);
   const { zoom, pan, look, without } = useScreen();
   const [at, setAt] = useState<[number, number] | null>(null);
   const drag = useRef<{ x: number; y: number; pan: [number, number] } | null>(null);
+  const [region, setRegion] = useState<{ found: Probe; x: number; y: number } | null>(null);
+  const view = study.document.desk.view;
+  useEffect(() => setRegion(null), [study.document.desk.view_id]);
   const frame = study.document.desk.view.frame!;
   const width = frame.width ?? 420;
   const height = frame.height ?? 297;
@@ -78,7 +83,17 @@ export function Stage({ study, desk, stopped, onStop, onGoOn }: Props) {
           const y = (e.clientY - box.top - top) / scale;
           setAt(x >= 0 && y >= 0 && x <= width && y <= height ? [x, y] : null);
         }}
-        onPointerUp={() => (drag.current = null)}
+        onPointerUp={(e) => {
+          const began = drag.current;
+          drag.current = null;
+          if (!began || Math.hypot(e.clientX - began.x, e.clientY - began.y) > 3 || !ready || !view.cuts.length) return;
+          const box = e.currentTarget.getBoundingClientRect();
+          const x = (e.clientX - box.left - left) / scale;
+          const y = (e.clientY - box.top - top) / scale;
+          void http.GET("/api/studies/{slug}/probe", { params: { path: { slug: study.slug }, query: { x, y } } }).then(({ data }) => {
+            setRegion(data?.cut && data.part !== null ? { found: data, x, y } : null);
+          });
+        }}
         onPointerLeave={() => setAt(null)}
         onKeyDown={(e) => {
           const steps: Record<string, [number, number]> = { ArrowLeft: [60, 0], ArrowRight: [-60, 0], ArrowUp: [0, 60], ArrowDown: [0, -60] };
@@ -107,6 +122,16 @@ export function Stage({ study, desk, stopped, onStop, onGoOn }: Props) {
             </p>
           )}
         </div>
+        {region && (
+          <RegionCard
+            key={region.found.part}
+            editing={editing}
+            found={region.found}
+            left={Math.max(8, Math.min(size[0] - 300, left + region.x * scale + 14))}
+            top={Math.max(8, Math.min(size[1] - 190, top + region.y * scale + 14))}
+            onClose={() => setRegion(null)}
+          />
+        )}
         {desk?.problem && (
           <p role="alert" className="absolute inset-x-10 top-6 bg-sheet px-4 py-3 text-sanguine">
             {desk.problem}

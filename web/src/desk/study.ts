@@ -3,7 +3,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { toast } from "sonner";
 import { create } from "zustand";
 
-import { answered, type Desk, http, type Job, type ModelEdit, Refused, type SavedView, type Study, type StudyDocument } from "../api/client";
+import { answered, type Desk, http, type Job, type Landmarks, type ModelEdit, Refused, type SavedView, type Study, type StudyDocument, type ViewKind } from "../api/client";
 
 export type Change = { path: string[]; value: unknown };
 type Edit = { label: string; changes: Change[]; gesture: string };
@@ -128,6 +128,10 @@ export async function finished(job: Job, watch: (job: Job | null) => void): Prom
 }
 
 const edits = new Map<string, Edits>();
+const kinds = new Map<string, ViewKind>();
+
+export type ViewAction = "open" | "save" | "keep" | "remove" | "duplicate" | "order" | "lock" | "unlock" | "group" | "paste";
+export type Side = "left" | "right" | "top" | "bottom";
 
 export type Editing = {
   study: Study;
@@ -139,7 +143,11 @@ export type Editing = {
   replace: (work: (base: number) => Promise<Study>) => Promise<boolean>;
   /** Take the study anew from the server. */
   refresh: () => Promise<void>;
-  act: (action: "open" | "save" | "keep" | "remove", some?: { view_id?: string; name?: string }) => Promise<boolean>;
+  act: (action: ViewAction, some?: { view_id?: string; name?: string; text?: string; place?: number }) => Promise<boolean>;
+  /** The view on the desk as a kind of view with its settings; of one gesture only the newest counts. */
+  kind: (kind: ViewKind, gesture?: string) => void;
+  /** Draw a side of the paper out, or fit the drawing on it. */
+  paper: (side?: Side, millimetres?: number) => Promise<boolean>;
   step: (back: boolean) => Promise<boolean>;
 };
 
@@ -181,9 +189,22 @@ export function useStudy(slug: string): { editing: Editing | null; error: Error 
       act: (action, some) =>
         queue.then((base) =>
           answered<Study>(
-            http.POST("/api/studies/{slug}/views", { params, body: { base, action, view_id: some?.view_id ?? "", name: some?.name ?? "" } }),
+            http.POST("/api/studies/{slug}/views", { params, body: { base, action, view_id: "", name: "", text: "", place: 0, ...some } }),
           ),
         ),
+      kind: (kind, gesture = "kind") => {
+        // While one is under way the next waits, and a later one takes its place.
+        const waits = kinds.has(slug);
+        kinds.set(slug, kind);
+        if (waits) return;
+        void queue.then((base) => {
+          const newest = kinds.get(slug)!;
+          kinds.delete(slug);
+          return answered<Study>(http.POST("/api/studies/{slug}/kind", { params, body: { base, kind: newest, gesture } }));
+        });
+      },
+      paper: (side, millimetres = 0) =>
+        queue.then((base) => answered<Study>(http.POST("/api/studies/{slug}/frame", { params, body: { base, side: side ?? null, millimetres } }))),
       step: (back) =>
         queue.then((base) =>
           answered<Study>(
@@ -200,6 +221,19 @@ export function useStudy(slug: string): { editing: Editing | null; error: Error 
 /** What the forms offer: blend modes, trade scales, units; the core's own lists. */
 export function useChoices() {
   return useQuery({ queryKey: ["choices"], queryFn: () => answered(http.GET("/api/choices")), staleTime: Infinity }).data;
+}
+
+const NO_LANDMARKS: Landmarks = { levels: [], fronts: [] };
+
+/** The storeys and the fronts of the model, by which views are set up. */
+export function useLandmarks(slug: string, version: string): Landmarks {
+  const found = useQuery({
+    queryKey: ["landmarks", slug, version],
+    queryFn: () => answered(http.GET("/api/studies/{slug}/landmarks", { params: { path: { slug } } })),
+    staleTime: Infinity,
+    placeholderData: (before) => before,
+  });
+  return found.data ?? NO_LANDMARKS;
 }
 
 /** Whether the desk's passes are fresh, and the job that makes them so. */

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 
-import type { View } from "../api/client";
-import { dollied, frameMatrix, orbited, panned, type Vec } from "../benches/view/camera";
+import type { Cut, View } from "../api/client";
+import { add, dollied, dot, frameMatrix, orbited, panned, unit, type Vec } from "../benches/view/camera";
 import { type Hit, type How, howOf, type Look, type Span } from "./look";
 import { ModelStage } from "./stage";
 
@@ -27,6 +27,10 @@ type Props = {
   onRectangle?: (parts: (wholly: boolean) => number[], how: How) => void;
   onView: (view: View, settled: boolean) => void;
   onScale?: (larger: boolean) => void;
+  /** Move a cutting plane of the view; without it planes are only shown. */
+  onCut?: (index: number, cut: Cut, settled: boolean) => void;
+  /** Heights of storeys, in metres, that level planes snap to. */
+  levels?: readonly number[];
 };
 
 /** The model in three dimensions, seen through the very frame that the drawing has. */
@@ -198,6 +202,7 @@ export default function ModelView(props: Props) {
         </svg>
       )}
       {(props.measures?.length ?? 0) > 0 && stage.current && <Measures stage={stage.current} rows={props.measures!} />}
+      {props.onCut && stage.current && (props.view.cuts ?? []).map((cut, i) => <PlaneHandle key={i} stage={stage.current!} cut={cut} number={i + 1} levels={props.levels ?? []} onMove={(next, settled) => props.onCut!(i, next, settled)} />)}
       {props.framed && size[0] > 0 && (
         <svg className="pointer-events-none absolute inset-0 h-full w-full" aria-hidden>
           <path
@@ -220,6 +225,92 @@ export default function ModelView(props: Props) {
         </svg>
       )}
     </div>
+  );
+}
+
+/** Pixels within which a plane that is dragged is caught by a face or a storey. */
+const CATCH = 7;
+
+/** A knob on a cutting plane: dragged, it moves the plane along its normal, and the cut with it. With Alt nothing catches it. */
+function PlaneHandle(props: { stage: ModelStage; cut: Cut; number: number; levels: readonly number[]; onMove: (cut: Cut, settled: boolean) => void }) {
+  const { stage, cut } = props;
+  const held = useRef<{ x: number; y: number; cut: Cut; at: number; faces: number[] } | null>(null);
+  const [caught, setCaught] = useState<string | null>(null);
+  const n = unit(cut.normal as Vec);
+  const offset = dot(n, cut.point as Vec);
+  const at = stage.handle(cut);
+  const here = stage.onScreen(at);
+  const there = stage.onScreen(add(at, n));
+  if (!here || !there) return null;
+  const [dx, dy] = [there[0] - here[0], there[1] - here[1]];
+  const perMetre = Math.hypot(dx, dy);
+  if (perMetre < 0.5) return null; // looked at straight, a plane cannot be drawn along the screen
+  const axis = [0, 1, 2].find((k) => Math.abs(n[k]!) > 0.99999);
+  const shown = axis === undefined ? offset : (cut.point as Vec)[axis]!;
+  const moved = (from: Cut, by: number): Cut => ({ ...from, point: add(from.point as Vec, n, by) });
+
+  const drag = (e: React.PointerEvent, settled: boolean) => {
+    const h = held.current;
+    if (!h) return;
+    let by = ((e.clientX - h.x) * dx + (e.clientY - h.y) * dy) / perMetre ** 2;
+    let word: string | null = null;
+    if (!e.altKey) {
+      const storeys = axis === 2 ? props.levels.map((z) => z * n[2]!) : [];
+      const near = (rows: readonly number[]) => rows.reduce<number | null>((best, v) => (best === null || Math.abs(v - h.at - by) < Math.abs(best - h.at - by) ? v : best), null);
+      for (const [rows, name] of [[storeys, "storey"], [h.faces, "face"]] as const) {
+        const found = near(rows);
+        if (word === null && found !== null && Math.abs(found - h.at - by) * perMetre < CATCH) {
+          by = found - h.at;
+          word = name;
+        }
+      }
+    }
+    if (word === null) by = Math.round((h.at + by) * 1000) / 1000 - h.at;
+    setCaught(settled ? null : (word ?? ""));
+    props.onMove(moved(h.cut, by), settled);
+  };
+
+  const slant = (Math.atan2(dy, dx) * 180) / Math.PI;
+  return (
+    <button
+      type="button"
+      className="absolute h-8 w-8 -translate-x-1/2 -translate-y-1/2 cursor-move touch-none"
+      style={{ left: here[0], top: here[1] }}
+      aria-label={`Cutting plane ${props.number} at ${shown.toFixed(2)} m. Drag it, or move it with the arrow keys.`}
+      onPointerDown={(e) => {
+        e.stopPropagation();
+        e.currentTarget.setPointerCapture(e.pointerId);
+        held.current = { x: e.clientX, y: e.clientY, cut, at: offset, faces: stage.faces(n) };
+      }}
+      onPointerMove={(e) => {
+        e.stopPropagation();
+        drag(e, false);
+      }}
+      onPointerUp={(e) => {
+        e.stopPropagation();
+        drag(e, true);
+        held.current = null;
+      }}
+      onKeyDown={(e) => {
+        const by = { ArrowUp: 0.05, ArrowRight: 0.05, ArrowDown: -0.05, ArrowLeft: -0.05 }[e.key];
+        if (by === undefined) return;
+        e.stopPropagation();
+        e.preventDefault();
+        props.onMove(moved(cut, by), true);
+      }}
+    >
+      <svg width="32" height="32" viewBox="-16 -16 32 32" aria-hidden>
+        <g transform={`rotate(${slant})`} stroke="var(--color-sanguine)" strokeWidth="1.8" fill="none">
+          <circle r="5" fill="var(--color-sheet)" />
+          <path d="M6 0H14M11 -3L14 0L11 3M-6 0H-14M-11 -3L-14 0L-11 3" />
+        </g>
+      </svg>
+      {caught !== null && (
+        <span className="absolute left-9 top-1 bg-sheet px-1.5 text-xs font-semibold whitespace-nowrap text-graphite">
+          {shown.toFixed(2)} m{caught && `, on a ${caught}`}
+        </span>
+      )}
+    </button>
   );
 }
 

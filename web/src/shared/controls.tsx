@@ -149,7 +149,8 @@ export function NumberField(props: {
   onChange: (value: number) => void;
 }) {
   const id = useId();
-  const format = (n: number) => n.toFixed(props.digits ?? 2);
+  // A hair below zero is zero, not “-0.00”.
+  const format = (n: number) => n.toFixed(props.digits ?? 2).replace(/^-(?=0(\.0*)?$)/, "");
   const [text, setText] = useState(format(props.value));
   useEffect(() => setText(format(props.value)), [props.value]);
   const take = () => {

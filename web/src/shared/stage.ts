@@ -8,8 +8,10 @@ type Head = { origin: Vec; low: Vec; high: Vec; blocks: Record<string, [number, 
 
 type Box = { x0: number; y0: number; x1: number; y1: number };
 
-/** Planes that the shaders know; more are left to the drawing. */
-const MOST_PLANES = 8;
+/** Planes that the shaders know, a stepped cut counting once for each step; more are left to the drawing. */
+const MOST_PLANES = 16;
+/** Faces that a plane snaps to have at least this share of the area of the largest one that lies its way. */
+const LEAST_FACE = 0.004;
 /** Models with more triangles or edges than this are drawn lightly while the view is being moved. */
 const HEAVY = 150_000;
 /** Milliseconds that a frame of a heavy model may take while it is moved, and the least share of it that is drawn. */
@@ -24,7 +26,10 @@ const COMMON = /* glsl */ `
   uniform sampler2D tones;
   uniform sampler2D states;
   uniform vec4 planes[${MOST_PLANES}];
+  uniform vec3 ways[${MOST_PLANES}];
+  uniform vec2 stretches[${MOST_PLANES}];
   uniform int planeCount;
+  uniform float hair;
   uniform vec3 boxLow;
   uniform vec3 boxHigh;
   uniform bool boxed;
@@ -33,7 +38,10 @@ const COMMON = /* glsl */ `
   int stateAt(float part) { return int(texelFetch(states, place(part), 0).r * 255.0 + 0.5); }
   bool cutAway(vec3 at, int state) {
     if (boxed && (any(lessThan(at, boxLow)) || any(greaterThan(at, boxHigh)))) return true;
-    if (!bit(state, ${STATE.uncut})) for (int i = 0; i < planeCount; i++) if (dot(planes[i].xyz, at) + planes[i].w < 0.0) return true;
+    if (!bit(state, ${STATE.uncut})) for (int i = 0; i < planeCount; i++) {
+      float along = dot(ways[i], at);
+      if (dot(planes[i].xyz, at) + planes[i].w < -hair && along >= stretches[i].x && along <= stretches[i].y) return true;
+    }
     return false;
   }`;
 
@@ -55,6 +63,7 @@ const BODY_FRAGMENT = /* glsl */ `${COMMON}
   uniform vec3 sun;
   uniform bool clearPass;
   uniform bool poche;
+  uniform bool mirrored;
   flat in vec4 tone;
   flat in int state;
   in vec3 at;
@@ -62,12 +71,13 @@ const BODY_FRAGMENT = /* glsl */ `${COMMON}
   void main() {
     if (cutAway(at, state)) discard;
     vec3 colour = tone.rgb;
-    if (poche && !gl_FrontFacing && !clearPass && !bit(state, ${STATE.uncut})) {
+    if (poche && gl_FrontFacing == mirrored && !clearPass && !bit(state, ${STATE.uncut})) {
       // Seen from inside, a body that is cut open shows its poche to come.
       colour = bit(state, ${STATE.earth}) ? vec3(0.79, 0.73, 0.63) : vec3(0.18, 0.165, 0.153);
     } else {
       vec3 n = normalize(cross(dFdx(at), dFdy(at)));
-      if (!gl_FrontFacing) n = -n;
+      if (gl_FrontFacing == mirrored) n = -n;
+      if (mirrored) n = -n;
       vec3 sky = mix(vec3(0.60, 0.54, 0.47), vec3(0.80, 0.79, 0.76), n.z * 0.5 + 0.5);
       colour *= sky + vec3(0.36, 0.34, 0.30) * max(abs(dot(n, sun)) * (dot(n, sun) > 0.0 ? 1.0 : 0.15), 0.0);
     }
@@ -150,7 +160,12 @@ export class ModelStage {
       tones: { value: blank() },
       states: { value: blank() },
       planes: { value: Array.from({ length: MOST_PLANES }, () => new THREE.Vector4(0, 0, 0, 1)) },
+      ways: { value: Array.from({ length: MOST_PLANES }, () => new THREE.Vector3()) },
+      stretches: { value: Array.from({ length: MOST_PLANES }, () => new THREE.Vector2(-1, 1)) },
       planeCount: { value: 0 },
+      // A face that lies in a cutting plane stays, whatever single precision makes of it.
+      hair: { value: 4e-6 * this.radius },
+      mirrored: { value: false },
       boxLow: { value: new THREE.Vector3() },
       boxHigh: { value: new THREE.Vector3() },
       boxed: { value: false },
@@ -237,15 +252,20 @@ export class ModelStage {
     const altitude = ((sun.altitude ?? 40) * Math.PI) / 180;
     (this.shared.sun!.value as THREE.Vector3).set(Math.sin(azimuth) * Math.cos(altitude), Math.cos(azimuth) * Math.cos(altitude), Math.sin(altitude));
 
-    const o = this.head.origin;
-    const cuts = (view.cuts ?? []).slice(0, MOST_PLANES);
+    const steps = (view.cuts ?? []).flatMap((cut) => stepsOf(cut)).slice(0, MOST_PLANES);
     const planes = this.shared.planes!.value as THREE.Vector4[];
-    cuts.forEach((cut, i) => {
-      const n = new THREE.Vector3(...(cut.normal as Vec)).normalize().negate();
-      const p = new THREE.Vector3(...(cut.point as Vec)).sub(new THREE.Vector3(...o));
-      planes[i]!.set(n.x, n.y, n.z, -n.dot(p));
+    const ways = this.shared.ways!.value as THREE.Vector3[];
+    const stretches = this.shared.stretches!.value as THREE.Vector2[];
+    const o = new THREE.Vector3(...this.head.origin);
+    steps.forEach((step, i) => {
+      const n = step.normal.clone().negate();
+      planes[i]!.set(n.x, n.y, n.z, -n.dot(step.point.clone().sub(o)));
+      ways[i]!.copy(step.way);
+      stretches[i]!.set(step.from - o.dot(step.way), step.to - o.dot(step.way));
     });
-    this.shared.planeCount!.value = cuts.length;
+    this.shared.planeCount!.value = steps.length;
+    this.shared.mirrored!.value = view.projection.kind === "parallel" && view.projection.mirrored;
+    const cuts = view.cuts ?? [];
     this.shared.poche!.value = cuts.length > 0 || (this.shared.boxed!.value as boolean);
     this.drawPlanes(view.cuts ?? []);
     if (this.triangles.length / 3 > HEAVY || this.edgeCount > HEAVY) {
@@ -341,11 +361,44 @@ export class ModelStage {
     }
     if (state & STATE.uncut) return false;
     const planes = this.shared.planes!.value as THREE.Vector4[];
+    const ways = this.shared.ways!.value as THREE.Vector3[];
+    const stretches = this.shared.stretches!.value as THREE.Vector2[];
     for (let i = 0; i < (this.shared.planeCount!.value as number); i++) {
       const q = planes[i]!;
-      if (q.x * x + q.y * y + q.z * z + q.w < 0) return true;
+      const along = ways[i]!.x * x + ways[i]!.y * y + ways[i]!.z * z;
+      if (q.x * x + q.y * y + q.z * z + q.w < 0 && along >= stretches[i]!.x && along <= stretches[i]!.y) return true;
     }
     return false;
+  }
+
+  /** Where a cutting plane is taken hold of: the middle of what it shows of itself, in metres. */
+  handle(cut: Cut): Vec {
+    const normal = new THREE.Vector3(...(cut.normal as Vec)).normalize();
+    const middle = new THREE.Vector3(...this.head.origin);
+    const by = normal.dot(new THREE.Vector3(...(cut.point as Vec)).sub(middle));
+    const at = middle.addScaledVector(normal, by);
+    return [at.x, at.y, at.z];
+  }
+
+  /** Metres along a direction at which faces of the model lie square to it, the larger ones only, from the least on. */
+  faces(direction: Vec): number[] {
+    const n = new THREE.Vector3(...direction).normalize();
+    const p = this.positions;
+    const o = new THREE.Vector3(...this.head.origin).dot(n);
+    const area = new Map<number, number>();
+    for (let t = 0; t < this.triangles.length; t += 3) {
+      if ((this.state[this.parts[this.triangles[t]!]!] ?? 0) & STATE.hidden) continue;
+      const i = 3 * this.triangles[t]!, j = 3 * this.triangles[t + 1]!, k = 3 * this.triangles[t + 2]!;
+      const bx = p[j]! - p[i]!, by = p[j + 1]! - p[i + 1]!, bz = p[j + 2]! - p[i + 2]!;
+      const cx = p[k]! - p[i]!, cy = p[k + 1]! - p[i + 1]!, cz = p[k + 2]! - p[i + 2]!;
+      const x = by * cz - bz * cy, y = bz * cx - bx * cz, z = bx * cy - by * cx;
+      const size = Math.hypot(x, y, z);
+      if (size === 0 || Math.abs(x * n.x + y * n.y + z * n.z) < 0.9999 * size) continue;
+      const at = Math.round((o + p[i]! * n.x + p[i + 1]! * n.y + p[i + 2]! * n.z) * 1000);
+      area.set(at, (area.get(at) ?? 0) + size);
+    }
+    const least = LEAST_FACE * Math.max(0, ...area.values());
+    return [...area].flatMap(([at, size]) => (size >= least ? [at / 1000] : [])).sort((a, b) => a - b);
   }
 
   /** The shown parts that a rectangle of the room touches, or, `wholly`, that lie inside it with every triangle. */
@@ -482,6 +535,7 @@ export class ModelStage {
     for (const cut of cuts) {
       const normal = new THREE.Vector3(...(cut.normal as Vec)).normalize();
       const point = new THREE.Vector3(...(cut.point as Vec)).sub(new THREE.Vector3(...this.head.origin));
+      if (cut.jogs.length) this.planes.add(this.trace(cut));
       const aside = Math.abs(normal.z) < 0.9 ? new THREE.Vector3(0, 0, 1) : new THREE.Vector3(0, 1, 0);
       const u = aside.clone().cross(normal).normalize();
       const v = normal.clone().cross(u);
@@ -515,6 +569,21 @@ export class ModelStage {
     }
   }
 
+  /** The trace of a stepped cut, at the height of the model's middle. */
+  private trace(cut: Cut): THREE.Line {
+    const origin = new THREE.Vector3(...this.head.origin);
+    const far = 2 * this.radius;
+    const points = stepsOf(cut).flatMap((step) => {
+      const foot = step.point.clone().addScaledVector(step.way, -step.point.dot(step.way));
+      const middle = origin.dot(step.way);
+      return [Math.max(step.from, middle - far), Math.min(step.to, middle + far)].map((s) => foot.clone().addScaledVector(step.way, s).setZ(origin.z).sub(origin));
+    });
+    const line = new THREE.Line(new THREE.BufferGeometry().setFromPoints(points), new THREE.LineBasicMaterial({ color: "#b2472a", depthTest: false }));
+    line.frustumCulled = false;
+    line.renderOrder = 5;
+    return line;
+  }
+
   dispose(): void {
     cancelAnimationFrame(this.asked);
     clearTimeout(this.rest);
@@ -529,6 +598,25 @@ export class ModelStage {
     this.renderer.dispose();
     this.renderer.domElement.remove();
   }
+}
+
+type Step = { point: THREE.Vector3; normal: THREE.Vector3; way: THREE.Vector3; from: number; to: number };
+
+/** The planes of a cut, each with the stretch of its trace, counted from the model's zero, on which it holds. */
+function stepsOf(cut: Cut): Step[] {
+  const normal = new THREE.Vector3(...(cut.normal as Vec)).normalize();
+  const aside = Math.abs(normal.z) < 0.9 ? new THREE.Vector3(0, 0, 1) : new THREE.Vector3(0, 1, 0);
+  const way = aside.cross(normal).normalize();
+  const point = new THREE.Vector3(...(cut.point as Vec));
+  const jogs = [...cut.jogs].sort((a, b) => a.at - b.at);
+  const start = point.dot(way);
+  return [{ at: -1e30, by: 0 }, ...jogs].map((jog, k) => ({
+    point: point.clone().addScaledVector(normal, jog.by),
+    normal,
+    way,
+    from: k ? start + jog.at : -1e30,
+    to: jogs[k] ? start + jogs[k]!.at : 1e30,
+  }));
 }
 
 /** The ring that a pencil draws around what is wrong. */

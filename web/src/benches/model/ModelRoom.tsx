@@ -30,9 +30,10 @@ function lookAt(low: Vec, high: Vec): View {
     name: "Model",
     projection: { kind: "perspective", eye: middle.map((c, k) => c + radius * FAR_LOOK[k]!) as Vec, target: middle, up: [0, 0, 1], field_of_view: 50, upright: false },
     cuts: [],
-    parts: { set: "", hidden: [], uncut: [] },
+    parts: { set: "", hidden: [], uncut: [], roles: {} },
     sun: { azimuth: 200, altitude: 42 },
-    frame: { width: 420, height: 297, resolution: 150 },
+    frame: { width: 420, height: 297, resolution: 150, shift: [0, 0] },
+    lines: { crease_angle: 24, outline_depth: 0.3, smooth: false, seams: false, facets: false },
   };
 }
 

@@ -1,5 +1,5 @@
 import type { Cut } from "../../api/client";
-import { Choice } from "../../shared/controls";
+import { Choice, NumberField } from "../../shared/controls";
 import { DimensionLine } from "../../shared/DimensionLine";
 import { CutSign, LevelMark } from "../../shared/signs";
 import type { Vec } from "./camera";
@@ -11,7 +11,8 @@ export function CutSettings(props: {
   cut: Cut;
   low: Vec;
   high: Vec;
-  onChange: (cut: Cut, label: string, settled: boolean) => void;
+  levels: { name: string; height: number }[];
+  onChange: (cut: Cut, label: string) => void;
   onAxis: (axis: Axis) => void;
   onRemove: () => void;
 }) {
@@ -19,7 +20,8 @@ export function CutSettings(props: {
   const axis = axisOf(cut);
   const k = axis ? AXES.indexOf(axis) : 0;
   const reach = axis ? [low[k]!, high[k]!] : [-100, 100];
-  const turn = (what: Cut, label: string) => props.onChange(what, label, true);
+  const turn = (what: Cut, label: string) => props.onChange(what, label);
+  const jog = (i: number, change: Partial<Cut["jogs"][number]>) => turn({ ...cut, jogs: cut.jogs.map((j, n) => (n === i ? { ...j, ...change } : j)) }, "Move a step");
   return (
     <fieldset className="border-b border-hairline pb-3">
       <legend className="sr-only">Cutting plane {props.number}</legend>
@@ -40,8 +42,25 @@ export function CutSettings(props: {
         max={Math.ceil(reach[1]! * 10) / 10}
         step={0.01}
         value={offsetOf(cut)}
-        onChange={(v, settled) => props.onChange(atOffset(cut, v), "Move the plane", settled)}
+        onChange={(v) => props.onChange(atOffset(cut, v), "Move the plane")}
       />
+      {axis === "z" && props.levels.length > 0 && (
+        <Choice
+          label="Above a storey"
+          value="free"
+          options={[{ value: "free", label: "choose one" }, ...props.levels.map((l) => ({ value: String(l.height), label: `1.20 m above ${l.name}` }))]}
+          onChange={(z) => z !== "free" && turn(atOffset(cut, Number(z) + 1.2), "Cut above a storey")}
+        />
+      )}
+      {cut.jogs.map((step, i) => (
+        <div key={i} className="border-l-2 border-hairline pl-2">
+          <NumberField label={`Step ${i + 1}, along the trace`} unit="m" value={step.at} onChange={(at) => jog(i, { at })} />
+          <NumberField label="Plane set forward by" unit="m" value={step.by} onChange={(by) => jog(i, { by })} />
+          <button type="button" className="plain text-xs font-semibold" onClick={() => turn({ ...cut, jogs: cut.jogs.filter((_, n) => n !== i) }, "Remove a step")}>
+            Remove this step
+          </button>
+        </div>
+      ))}
       <Choice
         label="What it does"
         value={cut.role ?? "cut"}
@@ -57,6 +76,16 @@ export function CutSettings(props: {
         </button>
         <button type="button" className="plain" onClick={() => turn(quarterTurned(cut), "Turn the plane by 90°")}>
           Turn 90°
+        </button>
+        <button
+          type="button"
+          className="plain"
+          onClick={() => {
+            const last = cut.jogs.reduce((far, j) => Math.max(far, j.at), -1);
+            turn({ ...cut, jogs: [...cut.jogs, { at: last + 1, by: 1 }] }, "Step the section");
+          }}
+        >
+          Add a step
         </button>
         <button type="button" className="plain" onClick={props.onRemove}>
           Remove

@@ -1,6 +1,10 @@
-import { useEffect, useState } from "react";
+import { useQuery } from "@tanstack/react-query";
+import { DropdownMenu } from "radix-ui";
+import { useEffect, useId, useState } from "react";
+import { toast } from "sonner";
 
-import type { Editing } from "../../desk/study";
+import { answered, http, type SavedView } from "../../api/client";
+import type { Editing, ViewAction } from "../../desk/study";
 import { Leaf } from "../../shared/controls";
 import { SectionMark } from "../../shared/signs";
 import { bearing, type Vec } from "./camera";
@@ -9,35 +13,57 @@ import { bearing, type Vec } from "./camera";
 export function ViewList({ editing }: { editing: Editing }) {
   const { study, saved } = editing;
   const [naming, setNaming] = useState<string | null>(null);
+  const [pasting, setPasting] = useState<string | null>(null);
+  const [comparing, setComparing] = useState<SavedView | null>(null);
+  const [grouping, setGrouping] = useState<{ view: SavedView; name: string } | null>(null);
   const changed = JSON.stringify(study.document.desk.view) !== JSON.stringify(saved.view);
+  const views = study.document.views;
+  const groups = [...new Set(views.map((v) => v.group))].sort((a, b) => Number(a !== "") - Number(b !== "") || a.localeCompare(b));
   return (
     <>
       <h2>Views</h2>
       <KeyPlan editing={editing} />
-      <ul className="mt-1">
-        {study.document.views.map((v) => {
-          const chosen = v.id === saved.id;
-          return (
-            <li key={v.id} className="border-b border-hairline py-1.5">
-              <button
-                type="button"
-                aria-pressed={chosen}
-                className={`plain flex w-full items-center gap-2 ${chosen ? "font-semibold text-sanguine" : ""}`}
-                onClick={() => void editing.act("open", { view_id: v.id })}
-              >
-                <ViewPicture editing={editing} id={v.id} />
-                <span className="min-w-0 flex-1">
-                  <span className="block leading-tight">{v.view.name}</span>
-                  {chosen && changed && <span className="block text-xs font-normal text-ochre">changed, not saved</span>}
-                </span>
-                <SectionMark mark={v.mark} sight={bearing(v.view.projection)} chosen={chosen} />
-              </button>
-            </li>
-          );
-        })}
-      </ul>
+      {groups.map((group) => (
+        <section key={group} aria-label={group || "Views of no group"}>
+          {group && <h3 className="label mt-3">{group}</h3>}
+          <ul className="mt-1">
+            {views.map((v, place) => {
+              if (v.group !== group) return null;
+              const chosen = v.id === saved.id;
+              return (
+                <li key={v.id} className="relative border-b border-hairline py-1.5">
+                  <button
+                    type="button"
+                    aria-pressed={chosen}
+                    className={`plain flex w-full items-center gap-2 ${chosen ? "font-semibold text-sanguine" : ""}`}
+                    onClick={() => void editing.act("open", { view_id: v.id })}
+                  >
+                    <ViewPicture editing={editing} id={v.id} />
+                    <span className="min-w-0 flex-1">
+                      <span className="block leading-tight">{v.view.name}</span>
+                      {chosen && changed && <span className="block text-xs font-normal text-ochre">changed, not saved</span>}
+                      {v.locked && <span className="quiet block text-xs font-normal">locked</span>}
+                    </span>
+                    <span className="pb-4">
+                      <SectionMark mark={v.mark} sight={bearing(v.view.projection)} chosen={chosen} />
+                    </span>
+                  </button>
+                  <ViewMenu
+                    editing={editing}
+                    view={v}
+                    place={place}
+                    last={views.length - 1}
+                    onCompare={() => setComparing(v)}
+                    onGroup={() => setGrouping({ view: v, name: v.group })}
+                  />
+                </li>
+              );
+            })}
+          </ul>
+        </section>
+      ))}
       <div className="mt-3 flex flex-wrap gap-2">
-        <button type="button" className="line-act" disabled={!changed} onClick={() => void editing.act("save")}>
+        <button type="button" className="line-act" disabled={!changed || saved.locked} onClick={() => void editing.act("save")}>
           Save again
         </button>
         <button type="button" className="line-act" onClick={() => setNaming(`${study.document.desk.view.name} 2`)}>
@@ -46,38 +72,154 @@ export function ViewList({ editing }: { editing: Editing }) {
         <button type="button" className="line-act" disabled={!changed} onClick={() => void editing.act("open", { view_id: saved.id })}>
           Back to saved
         </button>
-        <button
-          type="button"
-          className="line-act"
-          disabled={study.document.views.length < 2}
-          onClick={() => void editing.act("remove", { view_id: saved.id })}
-        >
+        <button type="button" className="line-act" disabled={views.length < 2 || saved.locked} onClick={() => void editing.act("remove", { view_id: saved.id })}>
           Remove
+        </button>
+        <button type="button" className="line-act" onClick={() => setPasting("")}>
+          Paste a view …
         </button>
       </div>
       <Leaf open={naming !== null} onClose={() => setNaming(null)} title="Keep as a new view" about="The view on the desk is kept under its own name and mark. The one it began from stays as it was saved.">
+        <Words label="Name" value={naming ?? ""} act="Keep view" onChange={setNaming} onLeave={() => setNaming(null)} onDone={(name) => void editing.act("keep", { name })} />
+      </Leaf>
+      <Leaf open={grouping !== null} onClose={() => setGrouping(null)} title="Group the view" about="Views of one group are listed together under its name. Leave the name empty to take the view out of its group.">
+        <Words
+          label="Group"
+          value={grouping?.name ?? ""}
+          act="Group it"
+          empty
+          onChange={(name) => grouping && setGrouping({ ...grouping, name })}
+          onLeave={() => setGrouping(null)}
+          onDone={(name) => void editing.act("group", { view_id: grouping!.view.id, name })}
+        />
+      </Leaf>
+      <Leaf open={pasting !== null} onClose={() => setPasting(null)} title="Paste a view" about="A view that was copied, here or in another study, is kept as a new one and laid on the desk.">
         <form
           onSubmit={(e) => {
             e.preventDefault();
-            void editing.act("keep", { name: naming ?? "" });
-            setNaming(null);
+            void editing.act("paste", { text: pasting ?? "" });
+            setPasting(null);
           }}
         >
-          <label className="label" htmlFor="new-view">
-            Name
+          <label className="label" htmlFor="pasted-view">
+            The copied view
           </label>
-          <input id="new-view" className="field w-full" value={naming ?? ""} autoFocus onChange={(e) => setNaming(e.target.value)} />
+          <textarea id="pasted-view" className="field h-40 w-full font-mono text-xs" value={pasting ?? ""} autoFocus onChange={(e) => setPasting(e.target.value)} />
           <div className="mt-5 flex justify-end gap-3">
-            <button type="button" className="line-act" onClick={() => setNaming(null)}>
+            <button type="button" className="line-act" onClick={() => setPasting(null)}>
               Leave it
             </button>
-            <button type="submit" className="act" disabled={!naming?.trim()}>
+            <button type="submit" className="act" disabled={!pasting?.trim()}>
               Keep view
             </button>
           </div>
         </form>
       </Leaf>
+      <Leaf
+        open={comparing !== null}
+        onClose={() => setComparing(null)}
+        title={comparing ? `${comparing.view.name} and the desk` : ""}
+        about="What differs between the saved view and the one on the desk."
+      >
+        {comparing && <Differences editing={editing} view={comparing} />}
+      </Leaf>
     </>
+  );
+}
+
+/** One line of text to give, or to leave. */
+function Words(props: { label: string; value: string; act: string; empty?: boolean; onChange: (value: string) => void; onLeave: () => void; onDone: (value: string) => void }) {
+  const id = useId();
+  return (
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        props.onDone(props.value);
+        props.onLeave();
+      }}
+    >
+      <label className="label" htmlFor={id}>
+        {props.label}
+      </label>
+      <input id={id} className="field w-full" value={props.value} autoFocus onChange={(e) => props.onChange(e.target.value)} />
+      <div className="mt-5 flex justify-end gap-3">
+        <button type="button" className="line-act" onClick={props.onLeave}>
+          Leave it
+        </button>
+        <button type="submit" className="act" disabled={!props.empty && !props.value.trim()}>
+          {props.act}
+        </button>
+      </div>
+    </form>
+  );
+}
+
+/** What else can be done with a saved view. */
+function ViewMenu(props: { editing: Editing; view: SavedView; place: number; last: number; onCompare: () => void; onGroup: () => void }) {
+  const { editing, view, place } = props;
+  const act = (action: ViewAction, some: { place?: number } = {}) => void editing.act(action, { view_id: view.id, ...some });
+  const copy = async () => {
+    await navigator.clipboard.writeText(JSON.stringify(view.view, null, 1));
+    toast(`“${view.view.name}” is copied; paste it here or in another study.`);
+  };
+  const items: [string, () => void, boolean?][] = [
+    ["Compare with the desk", props.onCompare],
+    ["Duplicate", () => act("duplicate")],
+    ["Move up", () => act("order", { place: place - 1 }), place === 0],
+    ["Move down", () => act("order", { place: place + 1 }), place === props.last],
+    [view.locked ? "Unlock" : "Lock", () => act(view.locked ? "unlock" : "lock")],
+    ["Group …", props.onGroup],
+    ["Copy", () => void copy()],
+  ];
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger className="plain absolute right-0 bottom-0.5 px-3 py-1" aria-label={`More for ${view.view.name}`}>
+        <svg width="16" height="5" aria-hidden>
+          {[2, 8, 14].map((x) => (
+            <line key={x} x1={x - 1.4} x2={x + 1.4} y1="4" y2="1" stroke="var(--color-soft)" strokeWidth="1.5" />
+          ))}
+        </svg>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content className="pop" align="start" side="right" sideOffset={4}>
+          {items.map(([label, work, off]) => (
+            <DropdownMenu.Item key={label} disabled={off} onSelect={work}>
+              {label}
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+function Differences({ editing, view }: { editing: Editing; view: SavedView }) {
+  const { slug, revision } = editing.study;
+  const found = useQuery({
+    queryKey: ["differences", slug, revision, view.id],
+    queryFn: () => answered(http.GET("/api/studies/{slug}/views/{first}/differences/{second}", { params: { path: { slug, first: view.id, second: "desk" } } })),
+  });
+  if (!found.data) return <p className="quiet">Comparing …</p>;
+  if (!found.data.length) return <p>Nothing: the two draw the same.</p>;
+  return (
+    <table className="w-full text-left">
+      <thead>
+        <tr>
+          <th className="label pr-4">What</th>
+          <th className="label pr-4">Saved</th>
+          <th className="label">On the desk</th>
+        </tr>
+      </thead>
+      <tbody>
+        {found.data.map((row) => (
+          <tr key={row.what} className="border-t border-hairline">
+            <td className="py-1 pr-4">{row.what}</td>
+            <td className="py-1 pr-4">{row.first}</td>
+            <td className="py-1">{row.second}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
 
@@ -109,7 +251,7 @@ function ViewPicture({ editing, id }: { editing: Editing; id: string }) {
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [look, study.slug, id]);
   return (
-    <span className="block h-[46px] w-[65px] shrink-0 bg-sheet outline outline-1 outline-hairline">
+    <span className="block h-[40px] w-[56px] shrink-0 bg-sheet outline outline-1 outline-hairline">
       {src && <img src={src} alt="" className="h-full w-full object-cover" />}
     </span>
   );

@@ -28,21 +28,25 @@ export function frameMatrix(view: View, scale: number, centre: Vec): number[][] 
   const w = view.frame?.width ?? 420;
   const h = view.frame?.height ?? 297;
   const up = (spec.up ?? [0, 0, 1]) as Vec;
+  const [midX, midY] = [w / 2 + (view.frame?.shift?.[0] ?? 0), h / 2 + (view.frame?.shift?.[1] ?? 0)];
   if (spec.kind === "perspective") {
     const eye = spec.eye as Vec;
     const sight = sub(spec.target as Vec, eye);
     const level: Vec = [sight[0], sight[1], 0];
     const [right, above, forward] = spec.upright ? axes(level, [0, 0, 1]) : axes(sight, up);
     const lift = spec.upright ? sight[2] / length(level) : 0;
-    const focal = w / 2 / Math.tan((((spec.field_of_view ?? 50) / 2) * Math.PI) / 180);
+    const focal =
+      spec.scale_distance && view.frame?.scale
+        ? (1000 / view.frame.scale) * spec.scale_distance
+        : w / 2 / Math.tan((((spec.field_of_view ?? 50) / 2) * Math.PI) / 180);
     const row = (of: (k: 0 | 1 | 2) => number): number[] => {
       const [a, b, c] = [of(0), of(1), of(2)];
       return [a, b, c, -(a * eye[0] + b * eye[1] + c * eye[2])];
     };
     const depth = row((k) => forward[k]);
     return [
-      row((k) => focal * right[k] + (w / 2) * forward[k]),
-      row((k) => -focal * above[k] + (h / 2 + focal * lift) * forward[k]),
+      row((k) => focal * right[k] + midX * forward[k]),
+      row((k) => -focal * above[k] + (midY + focal * lift) * forward[k]),
       [depth[0]!, depth[1]!, depth[2]!, depth[3]! - 1],
       depth,
     ];
@@ -55,11 +59,12 @@ export function frameMatrix(view: View, scale: number, centre: Vec): number[][] 
     right = add(right, forward, ratio * Math.cos(angle));
     above = add(above, forward, ratio * Math.sin(angle));
   }
+  if (spec.kind === "parallel" && spec.mirrored) right = [-right[0], -right[1], -right[2]];
   const k = 1000 / (view.frame?.scale ?? scale);
   const middle = (spec.centre as Vec | null | undefined) ?? centre;
   return [
-    [...right.map((c) => k * c), w / 2 - k * dot(right, middle)],
-    [...above.map((c) => -k * c), h / 2 + k * dot(above, middle)],
+    [...right.map((c) => k * c), midX - k * dot(right, middle)],
+    [...above.map((c) => -k * c), midY + k * dot(above, middle)],
     [...forward, 0],
     [0, 0, 0, 1],
   ];
