@@ -18,7 +18,7 @@ from warmgraphite.collage.preview import LayerCache, compose
 from warmgraphite.collage.specification import Trace, default_traces
 from warmgraphite.drawing import Drawing
 from warmgraphite.errors import OutputError
-from warmgraphite.ink.line_work import chained, line_work
+from warmgraphite.ink.line_work import line_work
 from warmgraphite.ink.specification import Pen, PenSet, Poche
 from warmgraphite.sheet.canvas import BLEND_MODES
 from warmgraphite.sheet.notes import scale_bar_length
@@ -171,14 +171,15 @@ def test_what_one_pen_or_poche_is_changed_to_is_what_is_drawn() -> None:
     assert line_work(Drawing(MODEL, VIEW).lines(), MODEL, none) == []
 
 
-def test_segments_are_chained_into_the_longest_clean_lines() -> None:
-    turn = np.linspace(0, 2 * np.pi, 13)
-    ring = np.column_stack([np.cos(turn), np.sin(turn)]) * 10
-    order = np.random.default_rng(1).permutation(12)
-    (closed,) = chained(ring[:-1][order], ring[1:][order])
-    assert len(closed) == 13 and np.allclose(closed[0], closed[-1])
-    start, end = np.array([[0, 0], [2, 0], [1.0, 1]]), np.array([[1.0, 0], [1, 0], [1, 0]])
-    assert sorted(len(line) for line in chained(start, end)) == [2, 2, 2]  # three lines meet: none is run through
+def test_lines_are_drawn_in_the_longest_clean_strokes() -> None:
+    """A box, seen from above, is one closed outline of six corners and a star of three edges: one through, one on its own."""
+    drawing = Drawing(
+        model_of(("Box", box((0, 0, 0), (2, 3, 4)), 0)), ViewSpecification(projection=Parallel(direction=(0.5, 1, -0.6)))
+    )
+    by_rank = {s.group: s.lines for s in line_work(drawing.lines(), drawing.model, PenSet(fade=0))}
+    (outline,) = by_rank["outline"]
+    assert len(outline) == 7 and np.array_equal(outline[0], outline[-1])
+    assert sorted(len(line) for line in by_rank["edge"]) == [2, 3]
 
 
 def test_an_unknown_ending_and_an_unwritable_place_are_one_sentence(scratch: Path) -> None:

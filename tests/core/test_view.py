@@ -13,8 +13,9 @@ from hypothesis import strategies as st
 from tests.conftest import box, model_of
 from warmgraphite.errors import ViewError
 from warmgraphite.view.projection import projection_of
-from warmgraphite.view.scene import Plane, build_scene, clip_triangles
+from warmgraphite.view.scene import build_scene
 from warmgraphite.view.specification import Frame, Oblique, Parallel, Perspective, ViewSpecification, read_view
+from warmgraphite.view.surfaces import Plane, clip_triangles
 
 BOX = model_of(("Box", box((0, 0, 0), (4, 6, 3)), 0))
 
@@ -66,7 +67,7 @@ def test_clipping_keeps_exactly_the_area_on_the_kept_side(normal: tuple[float, f
     n = np.array(normal)
     if np.linalg.norm(n) < 1e-3:
         return
-    plane = Plane(n / np.linalg.norm(n), offset, "cut")
+    plane = Plane(n / np.linalg.norm(n), offset)
     rng = np.random.default_rng(3)
     corners = rng.normal(size=(30, 3, 3))
     source = np.arange(30, dtype=np.int32)
@@ -75,7 +76,7 @@ def test_clipping_keeps_exactly_the_area_on_the_kept_side(normal: tuple[float, f
         return float(np.linalg.norm(np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0]), axis=1).sum() / 2)
 
     kept, _ = clip_triangles(corners, source, plane)
-    gone, _ = clip_triangles(corners, source, Plane(-plane.normal, -plane.offset, "cut"))
+    gone, _ = clip_triangles(corners, source, Plane(-plane.normal, -plane.offset))
     assert area(kept) + area(gone) == pytest.approx(area(corners))
     assert (plane.side(kept) <= 1e-9).all()
 

@@ -120,7 +120,7 @@ def test_the_model_is_orbited_in_the_frame_and_picked(desk: Desk) -> None:
     room = desk.find("//*[@role='application' and .//canvas]")
     time.sleep(1)
     before = study(desk)["document"]["desk"]["view"]["projection"]["direction"]
-    desk.drag(room, (0, 0), (90, 20))
+    desk.drag(room, (-180, 140), (-90, 160))  # beside the knob of the cutting plane
     after = desk.wait(
         lambda: (d := study(desk)["document"]["desk"]["view"]["projection"]["direction"]) != before and d, "the view did not turn"
     )

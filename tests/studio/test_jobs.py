@@ -220,3 +220,45 @@ perform.call_local(job.pk)
         worker.wait(20)
     assert (state, attempts, studies) == ("done", 2, 1)
     assert (tmp_path / "received" / "abc" / "a.glb").read_bytes() == b"as received"
+
+
+COMPILED = """
+import sys
+from numba.core.registry import CPUDispatcher
+from studio.worker import warm_up
+
+def forms():
+    found = [(n, f, v) for n, m in list(sys.modules.items()) if n.startswith("warmgraphite") for f, v in vars(m).items()]
+    return {(v.__module__, v.__name__): len(v.signatures) for _, _, v in found if isinstance(v, CPUDispatcher)}
+
+warm_up()
+before = forms()
+import numpy as np
+from demo.kiln_house import build_kiln_house
+from demo.views import sample_views
+from tests.conftest import box, model_of
+from warmgraphite.drawing import Drawing
+from warmgraphite.view.specification import Cut, Lines, Parallel, Perspective, ViewSpecification
+
+open_shell = box((0, 0, 0), (4, 3, 2))
+open_shell.update_faces(np.arange(12) > 1)
+dirty = model_of(("Shell", open_shell, 0), ("Twice", box((1, 1, 1), (6, 2, 3)), 2), ("Again", box((1, 1, 1), (6, 2, 3)), 2))
+cuts = (Cut(point=(2, 0, 0), normal=(1, 0, 0)), Cut(point=(0, 0, 1), normal=(0, 0, 1), role="limit"))
+lines = Lines.model_validate_json('{"crease_angle": 30, "outline_depth": 1, "smooth": true, "seams": true, "facets": true}')
+for model, view in [
+    (dirty, ViewSpecification(projection=Parallel(direction=(0.3, 1, -0.4)), cuts=cuts, lines=lines)),
+    (dirty, ViewSpecification(projection=Perspective(eye=(2, -3, 1), target=(2, 5, 1)), lines=lines)),
+    *((build_kiln_house(), view) for view in sample_views()[::2]),
+]:
+    Drawing(model, view, (200, 140)).compute()
+after = forms()
+print([k for k in after if after[k] != before.get(k, 0)], len(before))
+"""
+
+
+def test_no_pass_waits_for_a_compiler_once_the_worker_has_warmed_up() -> None:
+    """Kernels take arrays of one form each: what the warm-up did not compile would be compiled while somebody waits."""
+    done = subprocess.run([sys.executable, "-c", COMPILED], capture_output=True, text=True, env={**os.environ, "PYTHONPATH": "."})
+    assert done.returncode == 0, done.stderr
+    late, kernels = done.stdout.rsplit("]", 1)
+    assert late == "[" and int(kernels) > 30

@@ -96,6 +96,35 @@ def test_views_are_opened_saved_kept_and_removed(api: Api) -> None:
     assert act("remove", view_id="view-3").status_code == 422  # the last one stays
 
 
+def test_a_view_is_set_up_by_kind_paper_and_landmarks_and_compared(api: Api) -> None:
+    def base() -> int:
+        return api.study()["revision"]
+
+    def view() -> dict:
+        return api.study()["document"]["desk"]["view"]
+
+    found = api.get("/landmarks").json()
+    # The wall's long sides come first; its top is a roof, and no storey.
+    assert found == {"levels": [{"name": "Level 0", "height": 0}], "fronts": [0, 180, 90, 270]}
+    assert api.study()["kind"] == {"kind": "section", "bearing": 0, "place": 0.5}
+    for place in (0.4, 0.7):
+        kind = {"kind": "section", "bearing": 90, "place": place}
+        assert api.post("/kind", {"base": base(), "kind": kind, "gesture": "slide"}).json()["kind"] == kind
+    assert [c["normal"] for c in view()["cuts"]] == [[-1, 0, 0]] and view()["cuts"][0]["point"][0] == 0.7
+    rows = api.get("/views/view-1/differences/desk").json()
+    assert [(r["what"], r["first"], r["second"]) for r in rows[:2]] == [("bearing", "0°", "90°"), ("place", "0.5 m", "0.7 m")]
+    assert "cuts" not in [r["what"] for r in rows]  # its place tells of the section's own
+    api.post("/undo", {"base": base()})
+    assert api.study()["kind"]["bearing"] == 0  # a slide of settings is one step
+    kept = view()
+    grown = api.post("/frame", {"base": base(), "side": "top", "millimetres": 30}).json()["document"]["desk"]["view"]["frame"]
+    assert grown["height"] == kept["frame"]["height"] + 30 and grown["scale"] == kept["frame"]["scale"]
+    assert api.post("/frame", {"base": base()}).status_code == 200
+    wrong = api.post("/kind", {"base": base(), "kind": {"kind": "isometric", "corner": 44}})
+    assert wrong.status_code == 422 and "corner" in wrong.json()["message"] and "Traceback" not in wrong.content.decode()
+    assert api.get("/views/view-1/differences/view-9").status_code == 404
+
+
 def test_the_desk_says_what_is_stale_computes_it_and_shows_it(api: Api) -> None:
     desk = api.get("/desk").json()
     assert not desk["fresh"] and api.get("/preview").status_code == 204

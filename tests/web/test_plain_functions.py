@@ -202,7 +202,7 @@ def test_choosing_adds_takes_away_and_lays_down(web: Call, steps: list) -> None:
         (["pens", "cut", "weight"], 0.8),
         (["views", "view-1", "traces", "shadow", "opacity"], 0.2),
         (["desk", "view", "parts", "set"], "Shell"),
-        (["desk", "view", "cuts"], [{"point": [0, 0, 1], "normal": [0, 0, 1], "role": "limit"}]),
+        (["desk", "view", "cuts"], [{"point": [0, 0, 1], "normal": [0, 0, 1], "role": "limit", "jogs": [], "name": ""}]),
         (["poche", "Stone"], {"colour": "#aa0000", "on": False}),
         (["role_rules"], [{"pattern": "*", "role": "context"}]),
     ],
