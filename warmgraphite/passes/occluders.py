@@ -73,13 +73,19 @@ def _cells(
     nx, ny = int(np.ceil(width / size)) + 2, int(np.ceil(height / size)) + 2
     space = (-size, -size, size, nx, ny, 2 * TOUCH)
     stretch = max(len(frame) // 4 + 1, 1 << 14)
-    counts = np.stack(in_stretches(lambda a, b: loops.count_cells(frame, near, forms, *space, a, b), len(frame), stretch))
+
+    def lay(places: NDArray[np.int64], items: NDArray[np.int32]) -> None:
+        in_stretches(
+            lambda a, b: loops.lay_in_cells(frame, near, forms, *space, a, b, places[a // stretch], items), len(frame), stretch
+        )
+
+    counts = np.zeros((-(-len(frame) // stretch), nx * ny), np.int64)
+    lay(counts, np.empty(0, np.int32))
     start = np.zeros(nx * ny + 1, np.int64)
     np.cumsum(counts.sum(0), out=start[1:])
     items = np.empty(start[-1], np.int32)
     # Each stretch of triangles writes behind the one before it in every cell: the result does not depend on who is first.
-    at = start[:-1] + np.cumsum(counts, axis=0) - counts
-    in_stretches(lambda a, b: loops.fill_cells(frame, near, forms, *space, a, b, at[a // stretch], items), len(frame), stretch)
+    lay(start[:-1] + np.cumsum(counts, axis=0) - counts, items)
     in_stretches(lambda a, b: loops.sort_cells(start, items, near, a, b), nx * ny, max(nx * ny // 16, 1024))
     return start, items, -size, -size, size, nx, ny
 

@@ -44,6 +44,17 @@ def _t(vector: NDArray[np.float64]) -> tuple[float, float, float]:
     return x, y, z
 
 
+def _upright_cut(bearing: float, place: float) -> Cut:
+    """The cut of a section that looks along a bearing, ``place`` metres from zero."""
+    way = _level(bearing)
+    return Cut(point=_t(way * place), normal=_t(-way), name=KIND_CUT)
+
+
+def _level_cut(height: float, away: Literal[1, -1]) -> Cut:
+    """The cut of a plan, with what is above it taken away, or, −1, of a ceiling, with what is below."""
+    return Cut(point=(0, 0, height), normal=(0, 0, away), name=KIND_CUT)
+
+
 class _Kind(Specification):
     def cut(self) -> Cut | None:
         """The cut that the kind brings."""
@@ -59,7 +70,7 @@ class Plan(_Kind):
     top: Degrees = 0
 
     def cut(self) -> Cut:
-        return Cut(point=(0, 0, self.storey + self.height), normal=(0, 0, 1), name=KIND_CUT)
+        return _level_cut(self.storey + self.height, 1)
 
     def projection(self, at: Box) -> Parallel:
         return Parallel(direction=(0, 0, -1), up=_t(_level(self.top)), centre=_t(at.mean(0)))
@@ -71,7 +82,7 @@ class ReflectedPlan(Plan):
     kind: Literal["reflected plan"] = "reflected plan"  # type: ignore[assignment]
 
     def cut(self) -> Cut:
-        return Cut(point=(0, 0, self.storey + self.height), normal=(0, 0, -1), name=KIND_CUT)
+        return _level_cut(self.storey + self.height, -1)
 
     def projection(self, at: Box) -> Parallel:
         return Parallel(direction=(0, 0, 1), up=_t(_level(self.top)), centre=_t(at.mean(0)), mirrored=True)
@@ -94,8 +105,7 @@ class Section(Elevation):
     place: Metres = 0
 
     def cut(self) -> Cut:
-        way = _level(self.bearing)
-        return Cut(point=_t(way * self.place), normal=_t(-way), name=KIND_CUT)
+        return _upright_cut(self.bearing, self.place)
 
 
 class Isometric(_Kind):
@@ -140,7 +150,7 @@ class WormsEye(Trimetric):
     height: Metres = 1.2
 
     def cut(self) -> Cut:
-        return Cut(point=(0, 0, self.storey + self.height), normal=(0, 0, -1), name=KIND_CUT)
+        return _level_cut(self.storey + self.height, -1)
 
 
 class PlanOblique(_Kind):
@@ -233,8 +243,7 @@ class SectionPerspective(_Kind):
     aside: Metres = 0
 
     def cut(self) -> Cut:
-        way = _level(self.bearing)
-        return Cut(point=_t(way * self.place), normal=_t(-way), name=KIND_CUT)
+        return _upright_cut(self.bearing, self.place)
 
     def projection(self, at: Box) -> Perspective:
         way = _level(self.bearing)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-__all__ = ["clip_segments", "count_cells", "fill_cells", "look_at", "prepare_triangles", "sort_cells"]
+__all__ = ["clip_segments", "lay_in_cells", "look_at", "prepare_triangles", "sort_cells"]
 
 
 @njit(nogil=True, cache=True)
@@ -78,26 +78,11 @@ def _cells_of(f, left, top, size, nx, ny, pad):
 
 
 @njit(nogil=True, cache=True)
-def count_cells(frame, near, forms, left, top, size, nx, ny, pad, first, last):
-    """(cells,) how many of the triangles ``first`` to ``last`` touch each cell."""
-    count = np.zeros(nx * ny, np.int32)
-    for t in range(first, last):
-        if near[t] == np.inf:
-            continue
-        c0, c1, r0, r1 = _cells_of(frame[t], left, top, size, nx, ny, pad)
-        check = c1 > c0 and r1 > r0
-        for r in range(r0, r1 + 1):
-            y0 = top + r * size - pad
-            for c in range(c0, c1 + 1):
-                x0 = left + c * size - pad
-                if not (check and _misses(forms[t], x0, y0, x0 + size + 2 * pad, y0 + size + 2 * pad)):
-                    count[r * nx + c] += 1
-    return count
+def lay_in_cells(frame, near, forms, left, top, size, nx, ny, pad, first, last, at, items):
+    """Lay the triangles ``first`` to ``last`` into the cells they touch, each at the place ``at`` (cells,), which moves on.
 
-
-@njit(nogil=True, cache=True)
-def fill_cells(frame, near, forms, left, top, size, nx, ny, pad, first, last, at, items):
-    """Write the triangles ``first`` to ``last`` into their cells, from ``at`` (cells,) on, which is used up."""
+    With empty ``items`` nothing is written: ``at``, begun at 0, then tells how many triangles touch each cell.
+    """
     for t in range(first, last):
         if near[t] == np.inf:
             continue
@@ -109,7 +94,8 @@ def fill_cells(frame, near, forms, left, top, size, nx, ny, pad, first, last, at
                 x0 = left + c * size - pad
                 if not (check and _misses(forms[t], x0, y0, x0 + size + 2 * pad, y0 + size + 2 * pad)):
                     cell = r * nx + c
-                    items[at[cell]] = t
+                    if items.size:
+                        items[at[cell]] = t
                     at[cell] += 1
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from warmgraphite.passes.kernels.arrays import grown
+from warmgraphite.passes.kernels.arrays import grown, sort_stretches
 
 __all__ = ["EDGE", "JOINT", "OUTLINE", "SEAM", "rank_pieces", "split_edges"]
 
@@ -13,23 +13,6 @@ __all__ = ["EDGE", "JOINT", "OUTLINE", "SEAM", "rank_pieces", "split_edges"]
 OUTLINE, EDGE, JOINT, SEAM = 0, 1, 2, 3
 #: Millimetres beside a line at which a face that begins there must be seen.
 HAIR = 5e-4
-
-
-@njit(nogil=True, cache=True)
-def _sort_stretches(low, high, count):
-    """Put the first ``count`` stretches in the order of their beginnings."""
-    if count > 32:
-        order = np.argsort(low[:count])
-        low[:count] = low[:count][order]
-        high[:count] = high[:count][order]
-        return
-    for i in range(1, count):
-        lo, hi = low[i], high[i]
-        j = i - 1
-        while j >= 0 and low[j] > lo:
-            low[j + 1], high[j + 1] = low[j], high[j]
-            j -= 1
-        low[j + 1], high[j + 1] = lo, hi
 
 
 @njit(nogil=True, cache=True)
@@ -169,7 +152,7 @@ def split_edges(
         # Hidden stretches united, those left too short to see given up.
         united = 0
         if count:
-            _sort_stretches(lows, highs, count)
+            sort_stretches(lows, highs, count)
             for k in range(1, count):
                 if lows[k] <= highs[united] + gap:
                     highs[united] = max(highs[united], highs[k])

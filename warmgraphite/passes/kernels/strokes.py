@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from warmgraphite.passes.kernels.arrays import grown
+from warmgraphite.passes.kernels.arrays import grown, sort_stretches
 
 __all__ = ["back_to_metres", "joined_ends", "pieces_in_cells", "stretches", "subtract_doubles", "walk_chains"]
 
@@ -139,13 +139,7 @@ def subtract_doubles(start, end, strength, first_of, held, nx, ny, cell, reach, 
                             lows[count] = low
                             highs[count] = high
                             count += 1
-        for k in range(1, count):
-            low, high = lows[k], highs[k]
-            m = k - 1
-            while m >= 0 and lows[m] > low:
-                lows[m + 1], highs[m + 1] = lows[m], highs[m]
-                m -= 1
-            lows[m + 1], highs[m + 1] = low, high
+        sort_stretches(lows, highs, count)
         position = 0.0
         while rows + count + 2 > out_piece.size:
             out_piece = grown(out_piece)
