@@ -24,7 +24,7 @@ from warmgraphite.model.store import ModelStore
 from warmgraphite.passes.lines import KINDS, RANKS
 from warmgraphite.passes.store import PassStore
 from warmgraphite.study import StudyDocument, follow_edit, fresh_document, with_changes
-from warmgraphite.view.specification import Cut, Frame, Parallel, PartChoice, Perspective, ViewSpecification
+from warmgraphite.view.specification import Cut, Frame, Jog, Parallel, PartChoice, Perspective, ViewSpecification
 
 EDIT: TypeAdapter = TypeAdapter(ModelEdit)
 SECTION = ViewSpecification(
@@ -176,6 +176,11 @@ def test_other_units_scale_the_model_and_take_its_views_along() -> None:
     views = [
         SECTION.model_copy(update={"frame": Frame(width=120, height=80, scale=100)}),
         ViewSpecification(projection=Perspective(eye=(2, -9, 2), target=(2, 0, 1)), frame=SECTION.frame),
+        ViewSpecification(
+            projection=Perspective(eye=(2, -9, 2), target=(2, 0, 1), scale_distance=8),
+            cuts=(Cut(point=(0, 0.5, 0), normal=(0, -1, 0), jogs=(Jog(at=1, by=0.5),)),),
+            frame=Frame(width=120, height=80, scale=100),
+        ),
     ]
     document = fresh_document("Yard", model, views)
     edit = EDIT.validate_python({"do": "remeasure", "units": "ft", "up": "y"})
@@ -187,6 +192,10 @@ def test_other_units_scale_the_model_and_take_its_views_along() -> None:
         assert np.allclose(
             again[:, :2] - again[0, :2], (seen[:, :2] - seen[0, :2]) * (0.3048 if old.view.frame.scale else 1), atol=1e-6
         )
+    whole, less = (
+        sum(mass.region.area for mass in Drawing(m, d.views[2].view).masses) for m, d in ((model, document), (small, after))
+    )
+    assert less == pytest.approx(whole * 0.3048**2) and whole > 1
     back = EDIT.validate_python({"do": "remeasure", "units": "m", "up": "z"})
     assert np.allclose(back.apply(small).vertices, model.vertices, atol=1e-9)
 

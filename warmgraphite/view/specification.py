@@ -33,6 +33,7 @@ __all__ = [
     "ViewSpecification",
     "moved_view",
     "read_view",
+    "trace_of",
 ]
 
 #: n of 1:n, the scales that drawings are issued at.
@@ -220,8 +221,19 @@ class ViewSpecification(Specification):
     lines: Lines = Lines()
 
 
+def trace_of(normal: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The unit direction in which the trace of a cut runs, and its jogs are counted: level, to the right of one who looks
+    along the normal's other way; in a level plane, across the way that is up on a plan."""
+    normal = normal / np.linalg.norm(normal)
+    along = np.cross([0.0, 0.0, 1.0] if abs(normal[2]) < 0.9 else [0.0, 1.0, 0.0], normal)
+    return along / np.linalg.norm(along)
+
+
 def moved_view(view: ViewSpecification, matrix: NDArray[np.float64]) -> ViewSpecification:
-    """The view that sees a model moved by a 4×4 similarity ``matrix`` as this one saw it before."""
+    """The view that sees a model moved by a 4×4 similarity ``matrix`` as this one saw it before.
+
+    The steps of a section stay level, even where the move would set them upright.
+    """
     turn, move = matrix[:3, :3], matrix[:3, 3]
     size = abs(float(np.linalg.det(turn))) ** (1 / 3)
 
@@ -240,12 +252,17 @@ def moved_view(view: ViewSpecification, matrix: NDArray[np.float64]) -> ViewSpec
     else:
         changes |= {"direction": way(spec.direction), "centre": point(spec.centre) if spec.centre is not None else None}
 
-    def steps(jogs: tuple[Jog, ...]) -> tuple[Jog, ...]:
-        return tuple(Jog(at=j.at * size, by=j.by * size) for j in jogs)
+    def moved(cut: Cut) -> Cut:
+        normal, last = np.array(way(cut.normal)), 0.0
+        jogs = sorted((Jog(at=j.at * size, by=j.by * size) for j in cut.jogs), key=lambda jog: jog.at)
+        if jogs and turn @ trace_of(np.array(cut.normal)) @ trace_of(normal) < 0:
+            # The trace now runs the other way: the section begins where it ended, and steps back to where it began.
+            depths, last = [0.0, *(j.by for j in jogs)], jogs[-1].by
+            jogs = [Jog(at=-j.at, by=depth - last) for j, depth in zip(jogs, depths, strict=False)][::-1]
+        at = np.array(point(cut.point)) + last * normal / np.linalg.norm(normal)
+        return cut.model_copy(update={"point": tuple(at.tolist()), "normal": way(cut.normal), "jogs": tuple(jogs)})
 
-    cuts = tuple(
-        c.model_copy(update={"point": point(c.point), "normal": way(c.normal), "jogs": steps(c.jogs)}) for c in view.cuts
-    )
+    cuts = tuple(moved(cut) for cut in view.cuts)
     return view.model_copy(update={"projection": spec.model_copy(update=changes), "cuts": cuts})
 
 

@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.view.specification import Cut
+from warmgraphite.view.specification import Cut, trace_of
 
 __all__ = ["CutSurface", "Plane", "PlaneFrame", "Slab", "axes_in", "clip_segments", "clip_triangles", "surfaces_of"]
 
@@ -172,9 +172,7 @@ class CutSurface:
 
 def axes_in(normal: FloatArray) -> tuple[FloatArray, FloatArray]:
     """Two unit axes in the plane of a unit normal, the first one level where the plane is not level itself."""
-    aside = np.array([0.0, 0.0, 1.0]) if abs(normal[2]) < 0.9 else np.array([0.0, 1.0, 0.0])
-    u = np.cross(aside, normal)
-    u /= np.linalg.norm(u)
+    u = trace_of(normal)
     return u, np.cross(normal, u)
 
 
