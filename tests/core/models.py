@@ -8,7 +8,10 @@ import trimesh
 from tests.conftest import GLASS, STONE, WOOD, box, model_of
 from warmgraphite.model import Material, Model, Part, build_model
 
-__all__ = ["pavilion", "terrain", "town", "tubes"]
+__all__ = ["FAR", "pavilion", "rotunda", "terrain", "town", "tubes"]
+
+#: Metres from the origin at which a survey may place a building.
+FAR = (420_000.0, -170_000.0, 350.0)
 
 
 def town(blocks: int = 500, seed: int = 4) -> Model:
@@ -105,3 +108,33 @@ def terrain(side: int = 48) -> Model:
         pole.apply_translation([*rng.uniform(2, 58, 2), 3])
         rows.append((Part(f"Pole {i}", "Poles", 2, "structure"), np.array(pole.vertices), np.array(pole.faces)))
     return build_model("Terrain", rows, [Material("Grass", "#a8b080"), Material("Gravel", "#c8c0b0"), STONE, WOOD, GLASS])
+
+
+def rotunda() -> Model:
+    """A ring of walls that run into each other, every other one inside out, under an open dome, far from the origin; within,
+    a winding stair round a pole; its floor is given twice."""
+
+    def turned(body: trimesh.Trimesh, angle: float) -> trimesh.Trimesh:
+        body.apply_transform(trimesh.transformations.rotation_matrix(angle, [0, 0, 1]))
+        return body
+
+    rows = [(f"Floor {k}", box((-9, -9, -0.3), (9, 9, 0)), 0) for k in range(2)]
+    for k in range(24):
+        wall = turned(box((6.85, -1.05, 0), (7.15, 1.05, 3.2)), np.pi * k / 12)
+        if k % 2:
+            wall.invert()
+        rows.append((f"Wall {k}", wall, 1 if k == 18 else 0))
+    turn, rise = np.meshgrid(np.linspace(0, 2 * np.pi, 64, endpoint=False), np.linspace(0, 1.45, 15))
+    dome = np.stack([7.3 * np.cos(rise) * np.cos(turn), 7.3 * np.cos(rise) * np.sin(turn), 3.2 + 4 * np.sin(rise)], -1)
+    at = np.arange(dome.size // 3).reshape(turn.shape)
+    a, b = at[:-1], np.roll(at, -1, 1)[:-1]
+    c, d = np.roll(at, -1, 1)[1:], at[1:]
+    faces = np.concatenate([np.stack(t, -1).reshape(-1, 3) for t in ((a, b, c), (a, c, d))])
+    rows.append(("Dome", trimesh.Trimesh(dome.reshape(-1, 3), faces, process=False), 2))
+    rows += [(f"Step {k}", turned(box((0.2, -0.2, 0.16 * k), (1.6, 0.25, 0.16 * k + 0.2)), np.pi * k / 10), 2) for k in range(20)]
+    pole = trimesh.creation.cylinder(0.25, 6.8, sections=24)
+    pole.apply_translation([0, 0, 3.4])
+    rows.append(("Pole", pole, 0))
+    for _, body, _ in rows:
+        body.apply_translation(FAR)
+    return model_of(*rows, name="Rotunda")

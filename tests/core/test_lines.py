@@ -84,6 +84,12 @@ def judged() -> Iterator[ParameterSet]:
     south = Cut(point=(0, 1.5, 0), normal=(0, -1, 0))
     yield case("pavilion", models.pavilion, Parallel(direction=SLANT, centre=(5, 3, 2)), 50, south)
     yield case("pavilion", models.pavilion, Perspective(eye=(-6, -9, 2.2), target=(5, 3, 1.5), field_of_view=65), None)
+    x, y, z = models.FAR
+    south = Cut(point=(x, y - 0.4, z), normal=(0, -1, 0))
+    yield case("rotunda", models.rotunda, Parallel(direction=SLANT, centre=(x, y, z + 3)), 50, south)
+    east = Cut(point=(x + 2, y, z), normal=(0.7, -0.7, 0))
+    eye, target = (x - 9, y - 22, z + 6), (x, y, z + 3)
+    yield case("rotunda", models.rotunda, Perspective(eye=eye, target=target, field_of_view=48), None, east)
     south = Cut(point=(0, 18, 0), normal=(0, -1, 0))
     yield case("terrain", models.terrain, Parallel(direction=SLANT, centre=(30, 30, 2)), 200)
     yield case("terrain", models.terrain, Perspective(eye=(-10, -14, 12), target=(30, 30, 2), field_of_view=60), None, south)

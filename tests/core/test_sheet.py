@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import re
 import xml.etree.ElementTree as ET
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pikepdf
 import pytest
+import shapely
 import skia
 from PIL import Image
 
@@ -180,6 +182,46 @@ def test_lines_are_drawn_in_the_longest_clean_strokes() -> None:
     (outline,) = by_rank["outline"]
     assert len(outline) == 7 and np.array_equal(outline[0], outline[-1])
     assert sorted(len(line) for line in by_rank["edge"]) == [2, 3]
+
+
+def test_the_profile_pen_goes_round_its_part_set_over_all_other_lines() -> None:
+    """Wall and step are seen whole but for what is cut away before them: 5 × 3 and 1 × 1 metres, at 1:50."""
+    model = replace(MODEL, sets={"House": (0, 1)})
+    pens = PENS.model_copy(update={"profile": Pen(weight=0.9, on=True), "profile_of": "House"})
+    drawing = Drawing(model, VIEW)
+    strokes = drawing.plate(pens, {}).strokes
+    assert strokes[-1].group == "profile" and strokes[-1].pen.weight == 0.9
+    (ring,) = strokes[-1].lines
+    assert np.array_equal(ring[0], ring[-1])
+    assert shapely.Polygon(ring).area == pytest.approx((5 * 3 + 1) * 20**2, rel=1e-4)
+    without = drawing.plate(pens.model_copy(update={"profile_of": "Nobody"}), {}).strokes
+    assert [s.group for s in without] == [s.group for s in strokes[:-1]]
+
+
+def test_far_lines_are_thinner_and_lighter_and_cut_ones_never() -> None:
+    rows = [(f"Post {k}", box((3 * k, 4 * k, 0), (3 * k + 1, 4 * k + 1, 3)), 0) for k in range(6)]
+    view = VIEW.model_copy(
+        update={
+            "cuts": (Cut(point=(0, 0.5, 0), normal=(0, -1, 0)),),
+            "projection": Parallel(direction=(0, 1, 0)),
+            "frame": Frame(),
+        }
+    )
+    drawing = Drawing(model_of(*rows), view)
+    for fade in (0.0, 0.8):
+        pens = PENS.model_copy(update={"fade": fade})
+        found = line_work(drawing.lines(), drawing.model, pens)
+        assert {s.pen for s in found if s.group == "cut"} == {PENS.cut}
+        # The strokes of a rank come farthest first: each band stands farther to the right than the one after it.
+        bands = [s for s in found if s.group == "outline"]
+        places = [np.concatenate(s.lines)[:, 0].mean() for s in bands]
+        weights, tones = [s.pen.weight for s in bands], [int(s.pen.colour[1:3], 16) for s in bands]
+        assert places == sorted(places, reverse=True)
+        if fade:
+            assert weights == sorted(set(weights)) and tones == sorted(set(tones), reverse=True) and len(bands) >= 3
+            assert weights[0] == pytest.approx(PENS.outline.weight * (1 - 0.55 * fade), abs=0.002)
+        else:
+            assert weights == [PENS.outline.weight] and len(bands) == 1
 
 
 def test_an_unknown_ending_and_an_unwritable_place_are_one_sentence(scratch: Path) -> None:
