@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -15,7 +15,7 @@ from warmgraphite.view.projection import NEAR, Projection, projection_of
 from warmgraphite.view.specification import ViewSpecification
 from warmgraphite.view.surfaces import CutSurface, Plane, clip_triangles, surfaces_of
 
-__all__ = ["Scene", "build_scene", "shown_parts", "uncut_parts"]
+__all__ = ["Scene", "build_scene", "only_parts", "shown_parts", "uncut_parts"]
 
 FloatArray = NDArray[np.float64]
 
@@ -24,7 +24,8 @@ FloatArray = NDArray[np.float64]
 class Scene:
     """What a view shows of a model.
 
-    ``corners`` (T, 3, 3) metres and ``source`` (T,) model triangle of each, after cutting (near plane included);
+    ``corners`` (T, 3, 3) metres and ``source`` (T,) model triangle of each, after cutting (near plane included); ``standing``
+    the same two with what lies behind the viewer, who does not see it while the sun does;
     ``surfaces`` are its cuts, the returns of stepped ones after all others; ``part_shown`` (P,) says which parts are drawn,
     ``uncut`` (P,) which no ``cut`` goes into, and ``spared`` (surfaces, P) which of them a surface leaves whole.
     """
@@ -39,6 +40,7 @@ class Scene:
     spared: NDArray[np.bool_]
     corners: FloatArray
     source: NDArray[np.int32]
+    standing: tuple[FloatArray, NDArray[np.int32]]
 
     @cached_property
     def part(self) -> NDArray[np.int32]:
@@ -73,6 +75,20 @@ def uncut_parts(model: Model, view: ViewSpecification) -> NDArray[np.bool_]:
     return select_parts(model, view.parts.uncut) | ~cut
 
 
+def only_parts(scene: Scene, chosen: NDArray[np.bool_]) -> Scene:
+    """The scene with nothing but the chosen parts (P,), in the same frame."""
+    rows = chosen[scene.part]
+    corners, source = scene.standing
+    standing = chosen[scene.model.triangle_part[source]]
+    return replace(
+        scene,
+        part_shown=scene.part_shown & chosen,
+        corners=scene.corners[rows],
+        source=scene.source[rows],
+        standing=(corners[standing], source[standing]),
+    )
+
+
 def build_scene(model: Model, view: ViewSpecification) -> Scene:
     """The scene of a view. Raises :class:`ViewError` when nothing is left to draw."""
     shown = shown_parts(model, view)
@@ -98,10 +114,10 @@ def build_scene(model: Model, view: ViewSpecification) -> Scene:
         corners, source = np.concatenate([corners[held], cut_corners]), np.concatenate([source[held], cut_source])
 
     projection = projection_of(view, corners.reshape(-1, 3))
-    near = None
+    near, standing = None, (corners, source)
     if projection.eye is not None:
         near = Plane(-projection.sight, float(-projection.sight @ projection.eye - NEAR))
         corners, source = clip_triangles(corners, source, near)
     if not len(corners):
         raise ViewError(f"View “{view.name}” shows no part at all; take its cuts back, show parts again or step back.")
-    return Scene(model, view, projection, surfaces, near, shown, uncut, spared, corners, source)
+    return Scene(model, view, projection, surfaces, near, shown, uncut, spared, corners, source, standing)

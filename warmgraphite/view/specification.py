@@ -18,17 +18,21 @@ from pydantic import Field, ValidationError, field_validator, model_validator
 from warmgraphite.errors import ViewError
 from warmgraphite.model.behaviour import Role
 from warmgraphite.specification import Specification, describe_faults
+from warmgraphite.view.sun import Sun
 
 __all__ = [
     "TRADE_SCALES",
     "Cut",
+    "Depth",
     "Frame",
     "Jog",
     "Lines",
     "Oblique",
+    "Occlusion",
     "Parallel",
     "PartChoice",
     "Perspective",
+    "Shade",
     "Sun",
     "ViewSpecification",
     "moved_view",
@@ -171,11 +175,36 @@ class PartChoice(Specification):
     roles: dict[Role, Literal["cut", "whole"]] = {}
 
 
-class Sun(Specification):
-    """Where the sun stands. Below the horizon nothing is lit."""
+class Shade(Specification):
+    """The tone of each face by its turn to the sun: continuous, or in so many even ``steps``. ``sky`` and ``ground`` 0–1 are
+    how much light they throw back on what the sun does not reach."""
 
-    azimuth: Number = 135
-    altitude: float = Field(default=40, ge=-90, le=90)
+    steps: int = Field(default=0, ge=0, le=12)
+    sky: float = Field(default=0, ge=0, le=1)
+    ground: float = Field(default=0, ge=0, le=1)
+
+
+class Occlusion(Specification):
+    """The darkening of corners: how much stands within ``radius`` metres of each point, told by so many ``samples``."""
+
+    radius: float = Field(default=1.5, gt=0, le=1e5)
+    strength: float = Field(default=1.0, ge=0, le=1)
+    samples: int = Field(default=32, ge=4, le=512)
+
+
+class Depth(Specification):
+    """The range of the depth pass in metres from the viewer, or from the cutting plane that is nearest; what is seen decides
+    where nothing is said. ``bands`` is how many even bands it is divided into."""
+
+    near: Number | None = None
+    far: Number | None = None
+    bands: int = Field(default=6, ge=2, le=64)
+
+    @model_validator(mode="after")
+    def _reaches(self) -> Depth:
+        if self.near is not None and self.far is not None and self.far <= self.near:
+            raise ValueError("far must lie beyond near")
+        return self
 
 
 class Frame(Specification):
@@ -217,6 +246,9 @@ class ViewSpecification(Specification):
     cuts: tuple[Cut, ...] = Field(default=(), max_length=64)
     parts: PartChoice = PartChoice()
     sun: Sun = Sun()
+    shade: Shade = Shade()
+    occlusion: Occlusion = Occlusion()
+    depth: Depth = Depth()
     frame: Frame = Frame()
     lines: Lines = Lines()
 
