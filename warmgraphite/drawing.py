@@ -5,7 +5,6 @@ Here the stages meet. A pass is asked for by name; what it needs is computed fir
 
 from __future__ import annotations
 
-import hashlib
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, fields
@@ -24,23 +23,43 @@ from warmgraphite.ink.line_work import line_work, profile_work
 from warmgraphite.ink.poche import PocheShape, colour_of, poche_shapes
 from warmgraphite.ink.specification import PenSet, Poche
 from warmgraphite.model.model import Model
+from warmgraphite.passes.casters import Casters, Rays, casters_of, exempt_parts
+from warmgraphite.passes.colour import colour
 from warmgraphite.passes.cut import CutRegion, Mass, cut_regions, lifted, masses, settled
+from warmgraphite.passes.kernels.grid import look_at
 from warmgraphite.passes.light import Light, light
 from warmgraphite.passes.lines import LineSet, lines
-from warmgraphite.passes.occluders import Occluders, occluders
-from warmgraphite.passes.outline import outline_of
+from warmgraphite.passes.occluders import Occluders, cap_triangles, occluders
+from warmgraphite.passes.occlusion import occlusion
+from warmgraphite.passes.packing import as_arrays, digest, from_wkb, to_wkb
+from warmgraphite.passes.shadow import LightEdges, SunFrame, light_edges, sun_frame
 from warmgraphite.passes.store import Arrays, PassStore, pass_key
-from warmgraphite.passes.surface import Surface, surface
-from warmgraphite.progress import Progress, silent
-from warmgraphite.view.scene import Scene, build_scene, shown_parts, uncut_parts
-from warmgraphite.view.specification import ViewSpecification
+from warmgraphite.passes.surface import Surface, shares, surface
+from warmgraphite.passes.wire import Wire, wire
+from warmgraphite.progress import Progress, part_of, silent
+from warmgraphite.regions.map import RegionMap, region_map
+from warmgraphite.regions.outline import outline_of
+from warmgraphite.view.scene import Scene, build_scene, only_parts, shown_parts, uncut_parts
+from warmgraphite.view.specification import Sun, ViewSpecification
 
-__all__ = ["DRAWN_PASSES", "Drawing", "Fresh", "Remark"]
+__all__ = ["DRAWN_PASSES", "Drawing", "Fresh", "Remark", "passes_for"]
 
-#: The passes that a finished picture is made of, in the order in which they are computed, with their share of the time.
-DRAWN_PASSES: tuple[tuple[str, float], ...] = (("cut", 0.05), ("lines", 0.2), ("poche", 0.05), ("surface", 0.4), ("light", 0.3))
+#: The passes that a finished picture may be made of, in the order in which they are computed, with their share of the time.
+DRAWN_PASSES: tuple[tuple[str, float], ...] = (
+    ("cut", 0.05), ("lines", 0.2), ("poche", 0.05), ("surface", 0.3), ("colour", 0.1), ("light", 0.3), ("occlusion", 0.8),
+    ("shadow", 0.1), ("regions", 0.5),
+)  # fmt: skip
+#: The passes without which there is no picture, and what each kind of trace asks for besides.
+ALWAYS = ("cut", "lines", "poche", "surface", "light")
+BESIDES = {"tint": "colour", "occlusion": "occlusion"}
 
 Fresh = dict[str, bool]
+
+
+def passes_for(traces: Sequence[Trace]) -> tuple[str, ...]:
+    """The passes that a picture with these traces is made of."""
+    wanted = {*ALWAYS, *(BESIDES[t.source] for t in traces if t.source in BESIDES and t.on)}
+    return tuple(name for name, _ in DRAWN_PASSES if name in wanted)
 
 
 class Remark(NamedTuple):
@@ -54,7 +73,8 @@ class Remark(NamedTuple):
 class Drawing:
     """A view of a model, with ``size`` = (width, height) pixels for the pixel passes (the frame's own by default).
 
-    ``store`` keeps passes between drawings; without one they are kept for as long as the drawing is.
+    ``store`` keeps passes between drawings; without one they are kept for as long as the drawing is. ``only`` names the part
+    set that is seen, as if the rest of the ``whole`` drawing were glass: it hides nothing, and casts as it stands there.
     ``seconds`` holds the computing time of each pass that was not fresh.
     """
 
@@ -64,19 +84,65 @@ class Drawing:
         view: ViewSpecification,
         size: tuple[int, int] | None = None,
         store: PassStore | None = None,
+        whole: Drawing | None = None,
+        only: str = "",
     ) -> None:
         self.model, self.view, self.store = model, view, store
+        self.whole, self.only = whole or self, only
         self.size = size or view.frame.pixels
         self.seconds: dict[str, float] = {}
         self._held: dict[str, Arrays] = {}
+        self._map: tuple[str, RegionMap] | None = None
 
     @cached_property
     def scene(self) -> Scene:
+        if self.whole is not self:
+            return only_parts(self.whole.scene, self._chosen)
         return build_scene(self.model, self.view)
+
+    @cached_property
+    def _chosen(self) -> NDArray[np.bool_]:
+        """(P,) the parts that are seen."""
+        if not self.only:
+            return np.ones(len(self.model.parts), bool)
+        chosen = self.model.in_set(self.only)
+        if chosen is None:
+            raise ViewError(f"There is no part set “{self.only}” in this model; choose another.")
+        return chosen
+
+    def alone(self, name: str) -> Drawing:
+        """The drawing of a part set alone, in the same frame and light, with nothing before it."""
+        found = Drawing(self.model, self.view, self.size, self.store, self, name)
+        if not (found._chosen & shown_parts(self.model, self.view)).any():
+            raise ViewError(f"Part set “{name}” has no part that this view shows; choose another.")
+        return found
 
     @cached_property
     def hiders(self) -> Occluders:
         return occluders(self.scene, self.settled)
+
+    @cached_property
+    def casters(self) -> Casters:
+        """What stands in the sun."""
+        if self.whole is not self:
+            return self.whole.casters
+        return casters_of(self.scene, self.settled, self.view.sun)
+
+    @cached_property
+    def solid(self) -> Rays:
+        """Rays against all that one cannot see through."""
+        opaque = ~self.model.part_is_glass
+        corners, source = self.whole.scene.standing
+        kept = opaque[self.model.triangle_part[source]]
+        if not self.view.sun.cast_off and self.casters.casts.sum() == kept.sum() + (self.casters.source < 0).sum():
+            return self.casters.rays
+        cap, _ = cap_triangles(self.whole.scene, self.whole.settled)
+        return Rays(np.concatenate([corners[kept], cap]))
+
+    @cached_property
+    def sunlight(self) -> SunFrame:
+        """What the sun sees."""
+        return sun_frame(self.casters, self.view.sun)
 
     @cached_property
     def keys(self) -> dict[str, str]:
@@ -88,7 +154,7 @@ class Drawing:
         """
         model, spec = self.model, self.view.model_dump(mode="json")
         try:
-            shown = np.flatnonzero(shown_parts(model, self.view))
+            shown = np.flatnonzero(shown_parts(model, self.view) & self._chosen)
         except ViewError:  # said when the scene is asked for; until then there is nothing to name
             shown = np.empty(0, np.int64)
         beyond, crossed = _against_planes(model, self.view, shown)
@@ -97,22 +163,36 @@ class Drawing:
         # Tolerances and the coordinates in a cutting plane stand on these two.
         placed = [model.anchor.tolist(), model.extent]
         sawn = shown[crossed & ~uncut]
-        bodies = [placed, _digest(shown, model.part_shape[shown], uncut), spec["cuts"]]
+        bodies = [placed, digest(shown, model.part_shape[shown], uncut), spec["cuts"]]
         looks = [(m.colour, m.opacity) for m in model.looks]
-        kinds = _digest(
+        kinds = digest(
             model.part_is_glass[shown], model.part_material[shown], model.part_role[shown], model.part_cut_as[sawn],
             np.unique(model.cut_rank[model.part_cut_as[sawn]], return_inverse=True)[1], model.part_poche[sawn],
         )  # fmt: skip
         paper = {k: spec["frame"][k] for k in ("width", "height", "scale", "shift")}
         framed = [*bodies, spec["projection"], paper, kinds]
         contours = asdict(model.contours) if model.contours else None
+        sun = {k: v for k, v in spec["sun"].items() if k not in ("moment", "not_casting", "not_receiving")}
+        exempt = [exempt_parts(model, e)[shown] for e in (self.view.sun.not_casting, self.view.sun.not_receiving)]
+        lit = [*framed, sun, digest(*exempt), spec["shade"]]
+        around = [] if self.whole is self else [self.whole.keys["light"]]
+        lit += around
+        pictures = model.body if any(m.texture for m in model.looks) else ""
+        surface = pass_key("surface", *framed, list(self.size))
+        shadow = pass_key("shadow", *lit, spec["lines"]["crease_angle"])
+        drawn = pass_key("lines", *framed, contours, spec["lines"])
         return {
             # What is cut of the model does not depend on how it is looked at.
-            "cut": pass_key("cut", placed, _digest(sawn, model.part_shape[sawn]), spec["cuts"]),
-            "lines": pass_key("lines", *framed, contours, spec["lines"]),
+            "cut": pass_key("cut", placed, digest(sawn, model.part_shape[sawn]), spec["cuts"]),
+            "lines": drawn,
             "poche": pass_key("poche", *framed, [m.name for m in model.materials]),
-            "surface": pass_key("surface", *framed, looks, list(self.size)),
-            "light": pass_key("light", *framed, list(self.size), spec["sun"]),
+            "surface": surface,
+            "colour": pass_key("colour", surface, looks, pictures),
+            "light": pass_key("light", *lit, list(self.size)),
+            "occlusion": pass_key("occlusion", surface, {k: v for k, v in spec["occlusion"].items() if k != "strength"}, around),
+            "shadow": shadow,
+            "wire": pass_key("wire", *framed),
+            "regions": pass_key("regions", drawn, shadow),
         }
 
     def under(self, view: ViewSpecification) -> Drawing:
@@ -120,17 +200,20 @@ class Drawing:
         return Drawing(self.model, view, self.size, self.store).sharing(self)
 
     def sharing(self, before: Drawing) -> Drawing:
-        """This drawing, with the scene and all that is held of one before where both see the same, but for the sun."""
-        if all(self.keys[name] == before.keys[name] for name in ("cut", "lines", "poche", "surface")):
+        """This drawing, with the scene and all that is held of one before where both see the same, at whatever size and under
+        whatever sun."""
+        if all(self.keys[name] == before.keys[name] for name in ("cut", "lines", "poche")):
             self._held = dict(before._held)
-            for name in ("scene", "hiders", "settled", "masses"):
+            same = _casting(self.view.sun) == _casting(before.view.sun)
+            for name in ("scene", "hiders", "settled", "masses", *(("casters", "solid") if same else ())):
                 if name in before.__dict__:
                     self.__dict__[name] = before.__dict__[name]
         return self
 
-    def fresh(self) -> Fresh:
-        """Which passes need not be computed."""
-        return {name: key in self._held or (self.store is not None and self.store.has(key)) for name, key in self.keys.items()}
+    def fresh(self, names: Sequence[str] = ALWAYS) -> Fresh:
+        """Which of the named passes need not be computed."""
+        keys = {name: self.keys[name] for name in names}
+        return {name: key in self._held or (self.store is not None and self.store.has(key)) for name, key in keys.items()}
 
     def _arrays(self, name: str, compute: Callable[[], Arrays]) -> Arrays:
         key = self.keys[name]
@@ -148,17 +231,22 @@ class Drawing:
         return found
 
     def compute(self, names: Sequence[str] | None = None, watch: Callable[[str, float], None] | None = None) -> None:
-        """Make the named passes fresh (all by default). ``watch`` is told the pass at work and the whole's progress."""
+        """Make the named passes fresh (those of any picture by default). ``watch`` is told the pass at work and the whole's
+        progress."""
         tell = watch or (lambda _name, _fraction: None)
-        fresh = self.fresh()
-        todo = [(n, share) for n, share in DRAWN_PASSES if (names is None or n in names) and not fresh[n]]
+        fresh = self.fresh(ALWAYS if names is None else names)
+        todo = [(n, share) for n, share in DRAWN_PASSES if not fresh.get(n, True)]
         total, done = sum(share for _, share in todo), 0.0
         work: dict[str, Callable[[Progress], Any]] = {
             "cut": self.regions,
             "lines": self.lines,
             "poche": lambda _p: self.poche(),
             "surface": self.surface,
+            "colour": self.colour,
             "light": self.light,
+            "occlusion": self.occlusion,
+            "shadow": self.light_edges,
+            "regions": self.region_map,
         }
         for name, share in todo:
             tell(name, done / total)
@@ -174,13 +262,13 @@ class Drawing:
             return {
                 "plane": np.array([r.plane for r in rows], np.int32),
                 "part": np.array([r.part for r in rows], np.int32),
-                "region": _wkb([r.region for r in rows]),
-                "strokes": _wkb([r.strokes for r in rows]),
-                "gaps": _wkb([r.gaps for r in rows]),
+                "region": to_wkb([r.region for r in rows]),
+                "strokes": to_wkb([r.strokes for r in rows]),
+                "gaps": to_wkb([r.gaps for r in rows]),
             }
 
         a = self._arrays("cut", compute)
-        shapes = (_geometry(a[name]) for name in ("region", "strokes", "gaps"))
+        shapes = (from_wkb(a[name]) for name in ("region", "strokes", "gaps"))
         return [CutRegion(int(plane), int(part), *row) for plane, part, *row in zip(a["plane"], a["part"], *shapes, strict=True)]
 
     @cached_property
@@ -246,34 +334,100 @@ class Drawing:
 
     def surface(self, progress: Progress = silent) -> Surface:
         """What each pixel sees."""
-        return Surface(**self._arrays("surface", lambda: _as_arrays(surface(self.scene, self.hiders, self.size, progress))))
+        return Surface(**self._arrays("surface", lambda: as_arrays(surface(self.scene, self.hiders, self.size, progress))))
 
     def light(self, progress: Progress = silent) -> Light:
         """Shadow and shade under the view's sun."""
 
         def compute() -> Arrays:
-            return _as_arrays(light(self.scene, self.hiders, self.surface(), self.view.sun, progress))
+            seen = self.surface()
+            return as_arrays(light(self.scene, self.hiders, seen, self.casters, self.view.sun, self.view.shade, progress))
 
         return Light(**self._arrays("light", compute))
+
+    def colour(self, progress: Progress = silent) -> NDArray[np.uint8]:
+        """(h, w, 4) the colour of materials, premultiplied."""
+        return self._arrays("colour", lambda: {"colour": colour(self.scene, self.hiders, self.surface(), progress)})["colour"]
+
+    def occlusion(self, progress: Progress = silent) -> NDArray[np.uint8]:
+        """(h, w) how dark corners are."""
+
+        def compute() -> Arrays:
+            # How strong it is does not make it stale: it is computed at full strength.
+            asked = self.view.occlusion.model_copy(update={"strength": 1.0})
+            return {"occlusion": occlusion(self.scene, self.hiders, self.surface(), self.solid, asked, progress)}
+
+        found = self._arrays("occlusion", compute)["occlusion"]
+        strength = self.view.occlusion.strength
+        return found if strength == 1.0 else np.round(found * np.float32(strength)).astype(np.uint8)
+
+    def light_edges(self, progress: Progress = silent) -> LightEdges:
+        """The visible edges of shadow, of the turn to shade, and of its steps."""
+
+        def compute() -> Arrays:
+            whole = self.whole
+            cut = (whole.regions(), whole.settled, whole.masses)
+            return as_arrays(light_edges(self.scene, self.hiders, self.sunlight, self.casters, whole.scene, cut, progress))
+
+        return LightEdges(**self._arrays("shadow", compute))
+
+    def region_map(self, progress: Progress = silent) -> RegionMap:
+        """The planar map of the drawing."""
+
+        def compute() -> Arrays:
+            edges, bounds = self.light_edges(part_of(progress, 0.0, 0.3)), self.bounds()
+            cut = (self.settled, self.masses)
+            found = region_map(self.scene, self.hiders, bounds, edges, self.sunlight, cut, part_of(progress, 0.3, 1.0))
+            return {**as_arrays(found), "shapes": to_wkb(list(found.shapes)), "frame": np.array(found.frame)}
+
+        a = self._arrays("regions", compute)
+        key = self.keys["regions"]
+        if self._map is None or self._map[0] != key:
+            shapes = np.array(from_wkb(a["shapes"]), dtype=object)
+            columns: dict[str, Any] = {**a, "shapes": shapes, "frame": tuple(a["frame"].tolist())}
+            self._map = (key, RegionMap(**columns))
+        return self._map[1]
+
+    def point_at(self, x: float, y: float) -> tuple[float, float, float] | None:
+        """The point of the model, in metres, that is seen at frame millimetres; ``None`` where nothing is."""
+        o = self.hiders
+        hit, depth, _ = look_at(np.array([[x, y]]), o.forms, o.pane, o.pane, o.near, *o.grid)
+        if hit[0] < 0:
+            return None
+        found = self.scene.projection.unproject(np.array([[x, y, depth[0]]]))[0]
+        return float(found[0]), float(found[1]), float(found[2])
+
+    def wire(self, progress: Progress = silent) -> Wire:
+        """Every edge of the mesh that bends, before and behind."""
+        return Wire(**self._arrays("wire", lambda: as_arrays(wire(self.scene, self.hiders, progress))))
+
+    def set_share(self, name: str) -> NDArray[np.uint8]:
+        """(h, w) 255 times the share of each pixel that shows a part of a set, with the rest before it."""
+        chosen = self.model.in_set(name)
+        if chosen is None:
+            raise ViewError(f"There is no part set “{name}” in this model; choose another.")
+        seen = self.surface()
+        mask = np.where(seen.part < 0, False, chosen[seen.part]).astype(np.uint8) * np.uint8(255)
+        shares(mask, seen.edge_pixel, np.where(seen.edge_part < 0, False, chosen[seen.edge_part]))
+        return mask
 
     def ink_key(self, pens: PenSet, traces: Sequence[Trace] = ()) -> str:
         """Names all that pens and part sets add to the passes: the same for the same strokes."""
         names = {t.part_set for t in traces if t.part_set} | ({pens.profile_of} if pens.profile.on else set())
         sets = {name: self.model.sets.get(name) for name in sorted(names)}
-        return pass_key("ink", self.keys["lines"], pens.model_dump(mode="json"), _digest(self.model.part_drawn), sets)
+        return pass_key("ink", self.keys["lines"], pens.model_dump(mode="json"), digest(self.model.part_drawn), sets)
 
     def _part_set(self, name: str, pens: PenSet, poche: dict[str, Poche]) -> SetContent:
         """What of the drawing belongs to a part set: its share of each pixel, its strokes, its poche."""
         chosen = self.model.in_set(name)
         if chosen is None:
             chosen = np.zeros(len(self.model.parts), bool)
-        seen, found = self.surface(), self.lines()
-        mask = np.where(seen.part < 0, False, chosen[seen.part]).astype(np.float32)
-        mask.ravel()[seen.edge_pixel] = np.where(seen.edge_part < 0, False, chosen[seen.edge_part]).mean(1)
+        found = self.lines()
+        mask = self.set_share(name) if self.model.in_set(name) is not None else np.zeros_like(self.surface().cover)
         rows = [r for r in self.settled if chosen[r.part]]
-        key = pass_key("set", _digest(chosen))
+        key = pass_key("set", digest(chosen))
         return SetContent(
-            key=key, mask=np.round(mask * 255).astype(np.uint8), strokes=line_work(found.only(chosen[found.part]), self.model, pens),
+            key=key, mask=mask, strokes=line_work(found.only(chosen[found.part]), self.model, pens),
             poche=_filled(poche_shapes(self.scene, masses(self.model, rows)) if rows else [], poche),
         )  # fmt: skip
 
@@ -285,16 +439,19 @@ class Drawing:
             return shapely.MultiPolygon()
         return outline_of(self.bounds(), self.hiders, chosen, frame.width, frame.height)
 
-    def tones(self) -> Tones:
-        """The pixel passes that the collage reads."""
-        seen, lit = self.surface(), self.light()
-        return Tones(seen.cover, seen.cap, seen.glass, seen.colour, lit.shadow, lit.shade)
+    def tones(self, traces: Sequence[Trace] = ()) -> Tones:
+        """The pixel passes that a collage of these traces reads."""
+        seen, lit, wanted = self.surface(), self.light(), passes_for(traces)
+        return Tones(
+            seen.cover, seen.cap, seen.glass, lit.shadow, lit.shade, self.colour() if "colour" in wanted else None,
+            self.occlusion() if "occlusion" in wanted else None,
+        )  # fmt: skip
 
     def plate(self, pens: PenSet, poche: dict[str, Poche], study_name: str = "", traces: Sequence[Trace] = ()) -> Plate:
         """The drawing with its pens and poche chosen, ready to be laid together; ``traces`` say which part sets are wanted."""
         return Plate(
             projection=self.scene.projection,
-            tones=self.tones(),
+            tones=self.tones(traces),
             poche=_filled(self.poche(), poche),
             strokes=[
                 *line_work(self.lines(), self.model, pens),
@@ -305,10 +462,16 @@ class Drawing:
             study_name=study_name or self.model.name,
             keys={
                 **self.keys,
+                "occlusion": pass_key("dark", self.keys["occlusion"], self.view.occlusion.strength),
                 "lines": self.ink_key(pens),
                 "poche": pass_key("fill", self.keys["poche"], {n: p.model_dump(mode="json") for n, p in poche.items()}),
             },
         )
+
+
+def _casting(sun: Sun) -> tuple:
+    """What of a sun says who casts."""
+    return sun.cast_off, sun.not_casting, sun.glass > 0
 
 
 def _filled(shapes: Sequence[PocheShape], poche: dict[str, Poche]) -> list[Filled]:
@@ -336,33 +499,3 @@ def _against_planes(
                 reaches = (low - cut.point) @ normal <= max(depths) + slack
                 crossed |= reaches & ((high - cut.point) @ normal >= min(depths) - slack)
     return beyond, crossed
-
-
-def _digest(*arrays: NDArray[Any]) -> str:
-    """A hash of arrays, text among them."""
-    found = hashlib.sha256()
-    for array in arrays:
-        found.update(
-            repr(array.shape).encode() + np.ascontiguousarray(array.astype("S") if array.dtype.kind == "U" else array).tobytes()
-        )
-    return found.hexdigest()[:32]
-
-
-def _as_arrays(found: Any) -> Arrays:
-    return {f.name: getattr(found, f.name) for f in fields(found)}
-
-
-def _wkb(rows: list[shapely.Geometry]) -> Any:
-    # Length-prefixed, because a fixed-width byte array would drop trailing zeros.
-    data = [bytes(b) for b in shapely.to_wkb(rows)] if rows else []
-    sizes = np.array([len(d) for d in data], np.int64)
-    return np.concatenate(
-        [np.array([len(data)], np.int64).view(np.uint8), sizes.view(np.uint8), np.frombuffer(b"".join(data), np.uint8)]
-    )
-
-
-def _geometry(data: Any) -> list[shapely.Geometry]:
-    count = int(data[:8].view(np.int64)[0])
-    sizes = data[8 : 8 + 8 * count].copy().view(np.int64)
-    pieces = np.split(data[8 + 8 * count :], np.cumsum(sizes)[:-1]) if count else []
-    return list(shapely.from_wkb([p.tobytes() for p in pieces])) if count else []

@@ -14,6 +14,7 @@ from warmgraphite.errors import ViewError
 from warmgraphite.ink.specification import PenSet, Poche, default_poche
 from warmgraphite.model.edits import EditMaterial, ModelEdit, Remeasure, RemoveSet, RoleRule
 from warmgraphite.model.model import Model
+from warmgraphite.regions.query import NamedRegion, Query, named_parts, with_parts
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.specification import Specification, describe_faults
 from warmgraphite.view.specification import Parallel, ViewSpecification, moved_view, read_view
@@ -27,12 +28,15 @@ __all__ = [
     "follow_materials",
     "follow_names",
     "fresh_document",
+    "keep_region",
     "keep_view",
     "mark_view",
     "open_view",
     "order_view",
     "paste_view",
+    "remove_region",
     "remove_view",
+    "rename_region",
     "reshape_view",
     "save_view",
     "with_changes",
@@ -68,7 +72,7 @@ class Desk(Specification):
 
 
 class StudyDocument(Specification):
-    """Views, desk, pens, poche and role rules of a study. ``poche`` goes by material name."""
+    """Views, desk, pens, poche, role rules and named regions of a study. ``poche`` goes by material name."""
 
     name: str = Field(min_length=1, max_length=120)
     views: tuple[SavedView, ...] = Field(min_length=1, max_length=200)
@@ -76,12 +80,15 @@ class StudyDocument(Specification):
     pens: PenSet = PenSet()
     poche: dict[str, Poche] = Field(default_factory=dict)
     role_rules: tuple[RoleRule, ...] = Field(default=(), max_length=500)
+    regions: tuple[NamedRegion, ...] = Field(default=(), max_length=500)
 
     @model_validator(mode="after")
     def _hangs_together(self) -> StudyDocument:
         ids = [v.id for v in self.views]
         if len(set(ids)) != len(ids):
             raise ValueError("two views have the same id")
+        if len({r.id for r in self.regions}) != len(self.regions) or len({r.name for r in self.regions}) != len(self.regions):
+            raise ValueError("two regions have the same name")
         if self.desk.view_id not in ids:
             raise ValueError("the view on the desk is not among the saved views")
         return self
@@ -211,6 +218,48 @@ def remove_view(document: StudyDocument, view_id: str) -> StudyDocument:
     return _replaced(document, views=left, desk=desk)
 
 
+def _free_region(document: StudyDocument, name: str, but: str = "") -> str:
+    name = name.strip()
+    if not name:
+        raise ViewError("The region needs a name; type one and keep it again.")
+    if any(r.name == name and r.id != but for r in document.regions):
+        raise ViewError(f"There is a region “{name}” already; choose another name.")
+    return name
+
+
+def keep_region(document: StudyDocument, name: str, query: Query) -> StudyDocument:
+    """The document with a query kept under a name."""
+    name = _free_region(document, name)
+    numbers = [int(r.id.rpartition("-")[2]) for r in document.regions if r.id.rpartition("-")[2].isdigit()]
+    kept = {"id": f"region-{max(numbers, default=0) + 1}", "name": name, "query": query}
+    try:
+        fresh = NamedRegion.model_validate(kept)
+    except ValidationError as error:
+        raise ViewError(describe_faults(error, "This region")) from None
+    return _replaced(document, regions=(*document.regions, fresh))
+
+
+def _region(document: StudyDocument, region_id: str) -> NamedRegion:
+    for region in document.regions:
+        if region.id == region_id:
+            return region
+    raise ViewError("That region is not among the kept ones any more; choose another.")
+
+
+def rename_region(document: StudyDocument, region_id: str, name: str) -> StudyDocument:
+    """The document with a kept region under another name."""
+    _region(document, region_id)
+    name = _free_region(document, name, but=region_id)
+    regions = tuple(r.model_copy(update={"name": name}) if r.id == region_id else r for r in document.regions)
+    return _replaced(document, regions=regions)
+
+
+def remove_region(document: StudyDocument, region_id: str) -> StudyDocument:
+    """The document without a kept region."""
+    _region(document, region_id)
+    return _replaced(document, regions=tuple(r for r in document.regions if r.id != region_id))
+
+
 def _each_view(document: StudyDocument, change: Callable[[ViewSpecification], ViewSpecification]) -> StudyDocument:
     views = tuple(v.model_copy(update={"view": change(v.view)}) for v in document.views)
     return _replaced(document, views=views, desk=document.desk.model_copy(update={"view": change(document.desk.view)}))
@@ -227,8 +276,8 @@ def follow_names(document: StudyDocument, old: Model, new: Model) -> StudyDocume
 
     Only a pattern that names one part follows it; “Planting/*” means what is on that layer.
     """
-    choices = [document.desk.view.parts, *(v.view.parts for v in document.views)]
-    used = {p for parts in choices for p in (*parts.hidden, *parts.uncut)}
+    views = [document.desk.view, *(v.view for v in document.views)]
+    used = {p for v in views for p in _patterns(v)} | {p for r in document.regions for p in named_parts(r.query)}
     if not used:
         return document
     renamed: dict[str, dict[str, None]] = {}
@@ -248,9 +297,21 @@ def follow_names(document: StudyDocument, old: Model, new: Model) -> StudyDocume
 
     def change(view: ViewSpecification) -> ViewSpecification:
         parts = {"hidden": followed(view.parts.hidden), "uncut": followed(view.parts.uncut)}
-        return view.model_copy(update={"parts": view.parts.model_copy(update=parts)})
+        sun = {
+            name: exempt.model_copy(update={"parts": followed(exempt.parts)})
+            for name, exempt in (("not_casting", view.sun.not_casting), ("not_receiving", view.sun.not_receiving))
+        }
+        return view.model_copy(update={"parts": view.parts.model_copy(update=parts), "sun": view.sun.model_copy(update=sun)})
 
-    return _each_view(document, change)
+    document = _each_view(document, change)
+    regions = tuple(r.model_copy(update={"query": with_parts(r.query, followed)}) for r in document.regions)
+    return _replaced(document, regions=regions)
+
+
+def _patterns(view: ViewSpecification) -> tuple[str, ...]:
+    """Every name or pattern of parts that a view holds."""
+    sun = view.sun
+    return (*view.parts.hidden, *view.parts.uncut, *sun.not_casting.parts, *sun.not_receiving.parts)
 
 
 def follow_edit(document: StudyDocument, edit: ModelEdit, old: Model, new: Model) -> StudyDocument:

@@ -27,14 +27,15 @@ __all__ = ["Filled", "Plate", "SetContent", "Tones", "draw_plate", "draw_trace"]
 
 @dataclass(frozen=True)
 class Tones:
-    """Pixel passes of one size: (h, w) uint8 shares and (h, w, 4) premultiplied material colour."""
+    """Pixel passes of one size: (h, w) uint8 shares and (h, w, 4) premultiplied material colour, where they are asked for."""
 
     cover: NDArray[np.uint8]
     cap: NDArray[np.uint8]
     glass: NDArray[np.uint8]
-    colour: NDArray[np.uint8]
     shadow: NDArray[np.uint8]
     shade: NDArray[np.uint8]
+    colour: NDArray[np.uint8] | None = None
+    occlusion: NDArray[np.uint8] | None = None
 
     @property
     def size(self) -> tuple[int, int]:
@@ -132,11 +133,15 @@ def _pixels(trace: Trace, plate: Plate) -> NDArray[np.uint8]:
         return _sky(trace, plate)
     bare = 1 - tones.cap.astype(np.float32) / 255
     if trace.source == "tint":
+        if tones.colour is None:
+            return np.zeros((*tones.cap.shape, 4), np.uint8)
         return np.round(tones.colour * bare[..., None]).astype(np.uint8)
-    share = {"glass": tones.glass, "shade": tones.shade, "shadow": tones.shadow}[trace.source].astype(np.float32) / 255
+    dark = tones.occlusion if tones.occlusion is not None else np.zeros_like(tones.cap)
+    of = {"glass": tones.glass, "shade": tones.shade, "shadow": tones.shadow, "occlusion": dark}
+    share = of[trace.source].astype(np.float32) / 255
     if trace.source == "glass":
         share = share * bare
-    if trace.source in ("shade", "shadow"):
+    if trace.source in ("shade", "shadow", "occlusion"):
         share = share * (1 - 0.10 * trace.mottle * (1 + value_noise(tones.size, plate.frame, 22, 3, 31)))
     return _tone(_rgb(trace.colour), np.clip(share, 0, 1))
 

@@ -24,10 +24,11 @@ __all__ = ["LayerCache", "compose", "encode_jpeg", "trace_picture"]
 _DEPENDS = {
     "paper": (),
     "sky": ("surface",),
-    "tint": ("surface",),
+    "tint": ("colour", "surface"),
     "glass": ("surface",),
     "shade": ("light",),
     "shadow": ("light",),
+    "occlusion": ("occlusion",),
     "poche": ("poche",),
     "lines": ("lines",),
 }

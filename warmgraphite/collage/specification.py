@@ -11,7 +11,7 @@ from warmgraphite.specification import Colour, Specification
 
 __all__ = ["SOURCES", "Source", "Trace", "default_traces"]
 
-Source = Literal["paper", "sky", "tint", "glass", "shade", "shadow", "poche", "lines"]
+Source = Literal["paper", "sky", "tint", "glass", "shade", "shadow", "occlusion", "poche", "lines"]
 SOURCES: tuple[str, ...] = Source.__args__  # type: ignore[attr-defined]
 
 
@@ -43,6 +43,7 @@ def default_traces() -> tuple[Trace, ...]:
         Trace(id="glass", source="glass", name="Glass", colour="#c3d6d5", opacity=0.55, blend="multiply"),
         Trace(id="shade", source="shade", name="Shade", colour="#83705c", opacity=0.38, blend="multiply"),
         Trace(id="shadow", source="shadow", name="Shadow", colour="#6f5c4c", opacity=0.48, blend="multiply"),
+        Trace(id="occlusion", source="occlusion", name="Corners", colour="#7a6552", opacity=0.42, blend="multiply", mottle=0.2),
         Trace(id="poche", source="poche", name="Poche", colour="#2e2a27"),
         Trace(id="lines", source="lines", name="Lines", colour="#2e2a27"),
     )

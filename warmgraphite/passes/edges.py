@@ -70,6 +70,18 @@ class Topology:
         found[bends] = np.maximum(first, second) > TANGENT_WIDTH * np.minimum(first, second)
         return found
 
+    @cached_property
+    def face(self) -> NDArray[np.int32]:
+        """(T,) a number for each face of a body, flat or curved: triangles joined where the surface bends less than a crease."""
+        from scipy.sparse import coo_matrix
+        from scipy.sparse.csgraph import connected_components
+
+        smooth = (self.count == 2) & (self.fold <= CREASE_ANGLE)
+        pair = self.half[smooth] // 3
+        n = len(self.model.triangles)
+        joined = coo_matrix((np.ones(len(pair), np.int8), (pair[:, 0], pair[:, 1])), (n, n))
+        return connected_components(joined, directed=False)[1].astype(np.int32)
+
 
 @dataclass(frozen=True)
 class Intersections:

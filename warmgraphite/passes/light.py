@@ -1,144 +1,210 @@
-"""Light from one sun: cast shadow by rays towards it, and shade by how a surface faces it.
+"""Light from one sun, as pixels: cast shadow by rays towards it, and shade by how a surface faces it.
 
 Cast shadow lies where a surface faces the sun and something stands between. Shade is the tone of orientation: none
-where the sun falls straight on, and growing to full where the surface turns away. Glass casts nothing.
+where the sun falls straight on, and growing to full where the surface turns away. A pane casts the share it is told to.
+
+A sun with a disc casts penumbrae. Five rays through the disc tell where its light is divided; only there are many sent, in
+a pattern that differs between neighbours, and what is left of its grain is evened out along each surface.
 """
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
-from embreex.mesh_construction import TriangleMesh
-from embreex.rtcore_scene import EmbreeScene
 from numpy.typing import NDArray
+from scipy.ndimage import maximum_filter
 
-from warmgraphite.model.model import Model
-from warmgraphite.model.welding import weld
-from warmgraphite.passes.edges import CREASE_ANGLE, ByVersion
-from warmgraphite.passes.kernels.pixels import lit_points, rim_pixels
+from warmgraphite.passes.casters import Casters, exempt_parts
+from warmgraphite.passes.footing import Footing, disc, fanned, turns
+from warmgraphite.passes.kernels.pixels import edge_values, facing_rows, rim_pixels, smooth_alike, tones_of
 from warmgraphite.passes.occluders import Occluders
-from warmgraphite.passes.surface import BAND, SUBSAMPLES, Surface, pixel_points
-from warmgraphite.progress import Progress, silent
+from warmgraphite.passes.surface import BAND, SUBSAMPLES, Surface, pixel_points, shares
+from warmgraphite.progress import Progress, part_of, silent
 from warmgraphite.threads import in_stretches
 from warmgraphite.view.scene import Scene
-from warmgraphite.view.specification import Sun
+from warmgraphite.view.specification import Shade, Sun
+from warmgraphite.view.sun import to_sun
 
-__all__ = ["Light", "light", "to_sun"]
+__all__ = ["FACES", "HALF", "Light", "evened", "light", "shade_of"]
+
+#: The cosine to the sun from which a face is lit.
+FACES = 1e-4
+#: The tone of a face that the sun just grazes, and how much darker one is that turns its back.
+HALF, BACK = 0.62, 0.30
+#: Rays through the sun's disc where its light is divided.
+SOFT_SAMPLES = 32
 
 
 @dataclass(frozen=True)
 class Light:
-    """(h, w) uint8: ``shadow`` the share of the pixel in cast shadow, ``shade`` its tone of orientation, 255 full."""
+    """(h, w) uint8: ``shadow`` the share of the sun's light that is kept off, ``shade`` the tone of orientation, 255 full."""
 
     shadow: NDArray[np.uint8]
     shade: NDArray[np.uint8]
 
 
-def to_sun(sun: Sun) -> NDArray[np.float64]:
-    """Unit vector towards the sun: azimuth clockwise from north (+Y), altitude above the horizon."""
-    azimuth, altitude = np.radians(sun.azimuth), np.radians(sun.altitude)
-    return np.array([np.sin(azimuth) * np.cos(altitude), np.cos(azimuth) * np.cos(altitude), np.sin(altitude)])
+def shade_of(
+    bent: NDArray[np.float32], good: NDArray[np.bool_], ray: NDArray[np.float64], sun: Sun, shade: Shade
+) -> NDArray[np.float32]:
+    """Tones 0–1 of surfaces with curved normals (N, 3), as the footing gives them, under a sun along ``ray``; 0 where there is
+    none.
+
+    Continuous, or in steps: between those a normal that runs evenly across a triangle is not brought to length one, so that
+    steps meet in straight lines.
+    """
+    out = np.empty(len(bent), np.float32)
+    night = sun.altitude <= 0
+    tones_of(bent, good, ray, night, shade.steps, sun.strength, HALF, BACK, shade.sky, shade.ground, sun.ambient, out)
+    return out
 
 
-@lru_cache(maxsize=4)
-def _corner_normals(key: ByVersion) -> NDArray[np.float32]:
-    """(T, 3, 3) normals at corners, averaged over neighbours that bend less than a crease: curves shade smoothly."""
-    model: Model = key.model
-    corners = model.vertices[model.triangles]
-    area = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    unit = area / np.maximum(np.linalg.norm(area, axis=1, keepdims=True), 1e-30)
-    welded = weld(model).ravel()
-    order = np.argsort(welded, kind="stable")
-    sizes = np.bincount(welded)
-    starts = np.cumsum(sizes) - sizes
-    out = np.zeros((len(welded), 3))
-    limit = np.cos(np.radians(CREASE_ANGLE * 1.5))
-    own = np.repeat(np.arange(len(corners)), 3)
-    for k in range(int(min(sizes.max(), 32))):
-        # The k-th face about each corner's vertex, where there are so many.
-        has = np.flatnonzero(sizes[welded] > k)
-        other = order[starts[welded[has]] + k] // 3
-        close = (unit[own[has]] * unit[other]).sum(1) > limit
-        out[has[close]] += area[other[close]]
-    length = np.linalg.norm(out, axis=1, keepdims=True)
-    out = np.where(length > 1e-30, out / np.maximum(length, 1e-30), unit[own])
-    return out.reshape(-1, 3, 3).astype(np.float32)
+def evened(
+    value: NDArray[np.float32], wanted: NDArray[np.bool_], scene: Scene, hiders: Occluders, seen: Surface, near: float
+) -> NDArray[np.float32]:
+    """``wanted`` values (h, w) of pixels, averaged along the surfaces that they are of; ``near`` metres is how even those are."""
+    height, width = value.shape
+    out = np.empty_like(value)
+    pixel = np.array([scene.projection.width / width, scene.projection.height / height])
+    in_stretches(
+        lambda a, b: smooth_alike(
+            value, wanted, seen.triangle, seen.distance, hiders.forms, hiders.normal, hiders.part, pixel,
+            scene.projection.is_perspective, near, a, b, out,
+        ),
+        height,
+        max(1, BAND // width),
+    )  # fmt: skip
+    return out
 
 
-class _Casters:
-    """Triangles made ready for rays. The caster works in single precision, hence coordinates about ``middle``."""
-
-    def __init__(self, corners: NDArray[np.float64]) -> None:
-        self.middle = corners.reshape(-1, 3).mean(0) if len(corners) else np.zeros(3)
-        self.scene = EmbreeScene() if len(corners) else None
-        if self.scene is not None:
-            TriangleMesh(self.scene, np.ascontiguousarray(corners - self.middle, dtype=np.float32))
-
-    def block(self, start: NDArray[np.float32], ray: NDArray[np.float64]) -> NDArray[np.bool_]:
-        """(N,) whether anything lies along the one direction from points (N, 3) about the middle."""
-        if self.scene is None or not len(start):
-            return np.zeros(len(start), bool)
-        away = np.ascontiguousarray(np.broadcast_to(ray.astype(np.float32), start.shape))
-        return self.scene.run(start, away, query="OCCLUDED") >= 0
-
-
-def light(scene: Scene, hiders: Occluders, seen: Surface, sun: Sun, progress: Progress = silent) -> Light:
+def light(
+    scene: Scene,
+    hiders: Occluders,
+    seen: Surface,
+    casters: Casters,
+    sun: Sun,
+    shade: Shade | None = None,
+    progress: Progress = silent,
+) -> Light:
     """Shadow and shade of what ``seen`` holds, under ``sun``."""
     height, width = seen.triangle.shape
-    size = (width, height)
-    casters = _Casters(hiders.corners[~hiders.pane])
+    size, count = (width, height), width * height
     ray = to_sun(sun)
-    inverse = np.linalg.inv(scene.projection.matrix)
-    central = scene.projection.eye is not None
-    eye = scene.projection.eye if scene.projection.eye is not None else np.zeros(3)
-    model_corner = scene.model.vertices[scene.model.triangles]
-    smooth = _corner_normals(ByVersion(scene.model))
-    lift = max(20 * scene.slack, 1e-3)
+    toward = ray.astype(np.float32)
+    opaque, panes = casters.rays, casters.pane_rays
+    footing = Footing(scene, hiders, opaque.middle)
+    up = sun.altitude > 0
+    receives = ~exempt_parts(scene.model, sun.not_receiving)[hiders.part] & up
 
-    def of(points: NDArray, triangle: NDArray) -> tuple[NDArray, NDArray]:
-        start, facing, tone = lit_points(
-            points, triangle, hiders.frame, hiders.normal, hiders.source, inverse, eye, scene.projection.sight, central,
-            model_corner, smooth, ray, lift, casters.middle,
-        )  # fmt: skip
-        seen_here = facing > -1.5
-        if sun.altitude <= 0:
-            # The sun is down: nothing is lit, and nothing casts.
-            return np.zeros(len(points), bool), np.where(seen_here, np.float32(0.62), np.float32(0))
-        shade = np.where(tone > 0, 0.62 * (1 - tone), 0.62 - 0.30 * tone).astype(np.float32)
-        shadow = np.zeros(len(points), bool)
-        rows = np.flatnonzero(facing > 1e-4)
-        shadow[rows] = casters.block(start[rows], ray)
-        return shadow, np.where(seen_here, np.clip(shade, 0, 1), np.float32(0))
+    def kept_off(start: NDArray[np.float32], way: NDArray[np.float32]) -> NDArray[np.float32]:
+        found = opaque.blocked(start, way).astype(np.float32)
+        if sun.glass > 0:
+            free = np.flatnonzero(found == 0)
+            found[free] = sun.glass * panes.blocked(start[free], way[free])
+        return found
 
+    asked = shade or Shade()
+
+    def of(points: NDArray, own: NDArray[np.int32], cast: bool = True) -> tuple[NDArray, NDArray, NDArray]:
+        """The tone of points on triangles; with ``cast`` the rows of those that face the sun, and what is kept off these."""
+        start, flat, bent, good = footing.at(points, own)
+        if not cast:
+            return shade_of(bent, good, ray, sun, asked), np.empty(0, np.int64), np.empty(0, np.float32)
+        row, ray_start = np.empty(len(own), np.int64), np.empty_like(start)
+        count = facing_rows(start, flat, good, own, receives, toward, FACES, row, ray_start)
+        ray_start = ray_start[:count]
+        dark = kept_off(ray_start, np.ascontiguousarray(np.broadcast_to(toward, ray_start.shape)))
+        return shade_of(bent, good, ray, sun, asked), row[:count], dark
+
+    shadow, tone = np.zeros(count, np.float32), np.empty(count, np.uint8)
+    open_sky = np.zeros(count, bool)
     triangle = seen.triangle.ravel()
-    share = width * height / max(1, width * height + seen.edge_triangle.size)
-    rows = in_stretches(
-        lambda i, j: of(pixel_points(scene, size, np.arange(i, j)), triangle[i:j]),
-        width * height,
-        BAND,
-        lambda f: progress(f * share),
-    )
-    shadow, shade = (np.concatenate(c).astype(np.float32) for c in zip(*rows, strict=True))
+    share = count / max(1, count + seen.edge_triangle.size)
 
-    # Where the shadow's own edge runs across one surface, the surface pass has no subsamples: take them now.
-    picture = shadow.reshape(height, width) > 0
-    rim = rim_pixels(picture.astype(np.int64), seen.triangle, hiders.normal, np.inf)
-    rim.ravel()[seen.edge_pixel] = False
-    soft = np.flatnonzero(rim)
+    def band(first: int, last: int) -> None:
+        turn, row, dark = of(pixel_points(scene, size, np.arange(first, last)), triangle[first:last])
+        shadow[first + row], open_sky[first + row] = dark, True
+        tone[first:last] = np.round(turn * 255)
+
+    in_stretches(band, count, BAND // 4, part_of(progress, 0.0, share * (0.5 if sun.softness else 1.0)))
+    picture = shadow.reshape(height, width)
+    if sun.softness and up:
+        wide = float(np.tan(np.radians(sun.softness) / 2))
+        _soften(picture, open_sky, scene, hiders, seen, footing, kept_off, ray, wide, part_of(progress, share / 2, share))
+        soft = np.empty(0, np.int64)
+    else:
+        # Where the shadow's own edge runs across one surface, the surface pass has no subsamples: take them now.
+        rim = rim_pixels((picture * 255).astype(np.int64), seen.triangle, hiders.normal, np.inf)
+        rim.ravel()[seen.edge_pixel] = False
+        soft = np.flatnonzero(rim)
+    amount = sun.strength * (1 - sun.ambient)
+    out = np.round(picture * (amount * 255)).astype(np.uint8)
     pixels = np.concatenate([seen.edge_pixel, soft])
-    fine = np.concatenate([seen.edge_triangle, np.repeat(triangle[soft][:, None], len(SUBSAMPLES), 1)])
+    samples = len(SUBSAMPLES)
+    edges = len(seen.edge_pixel)
+    tones = tone.reshape(height, width)
 
-    def subsamples(first: int, last: int) -> tuple[NDArray, NDArray]:
-        which, sub = np.divmod(np.arange(first, last), len(SUBSAMPLES))
-        return of(pixel_points(scene, size, pixels[which], SUBSAMPLES[sub]), fine[which, sub])
+    def subsamples(first: int, last: int) -> None:
+        which, sub = np.divmod(np.arange(first * samples, last * samples), samples)
+        own = np.where(which < edges, -1, triangle[pixels[which]]).astype(np.int32)
+        at_edge = which < edges
+        own[at_edge] = seen.edge_triangle[which[at_edge], sub[at_edge]]
+        turn, row, kept = of(pixel_points(scene, size, pixels[which], SUBSAMPLES[sub]), own, not sun.softness)
+        shares(tones, pixels[first:last], turn.reshape(-1, samples))
+        if not sun.softness:
+            dark = np.zeros(len(own), np.float32)
+            dark[row] = kept
+            shares(out, pixels[first:last], amount * dark.reshape(-1, samples))
 
-    rows = in_stretches(subsamples, fine.size, BAND, lambda f: progress(share + f * (1 - share)))
-    shadow[pixels] = np.concatenate([r[0] for r in rows]).reshape(fine.shape).mean(1)
-    shade[pixels] = np.concatenate([r[1] for r in rows]).reshape(fine.shape).mean(1)
+    in_stretches(subsamples, len(pixels), BAND // (4 * samples), part_of(progress, share, 1.0))
+    if sun.softness and up:
+        bare = (hiders.source < 0) | ~receives
+        fine = np.empty(edges, np.float32)
+        in_stretches(
+            lambda a, b: edge_values(
+                picture, seen.triangle, hiders.part, hiders.normal, bare, seen.edge_pixel, seen.edge_triangle, a, b, fine
+            ),
+            edges,
+            BAND // 16,
+        )
+        out.reshape(-1)[seen.edge_pixel] = np.round(fine * (amount * 255))
     progress(1.0)
-    return Light(
-        np.round(shadow * 255).astype(np.uint8).reshape(height, width),
-        np.round(shade * 255).astype(np.uint8).reshape(height, width),
-    )
+    return Light(out, tones)
+
+
+def _soften(
+    picture: NDArray, open_sky: NDArray, scene: Scene, hiders: Occluders, seen: Surface, footing: Footing,
+    kept_off: Callable[[NDArray[np.float32], NDArray[np.float32]], NDArray[np.float32]], ray: NDArray,
+    wide: float, progress: Progress,
+) -> None:  # fmt: skip
+    """Divide, in place, the crisp shadow ``picture`` (h, w) where the sun's disc is partly hidden."""
+    height, width = picture.shape
+    size = (width, height)
+    triangle = seen.triangle.ravel()
+    facing = np.flatnonzero(open_sky)
+    flat = picture.reshape(-1)
+
+    def asked(pixels: NDArray[np.int64], spread: NDArray[np.float32]) -> NDArray[np.float32]:
+        start, _, _, _ = footing.at(pixel_points(scene, size, pixels), triangle[pixels])
+        axis = np.ascontiguousarray(np.broadcast_to(ray.astype(np.float32), start.shape))
+        return kept_off(*fanned(start, axis, spread, turns(pixels, width), wide)).reshape(len(pixels), len(spread))
+
+    rim = np.array([[1, 0], [0, 1], [-1, 0], [0, -1]], np.float32)
+    divided = np.zeros(height * width, bool)
+
+    def probe(first: int, last: int) -> None:
+        pixels = facing[first:last]
+        found = asked(pixels, rim)
+        divided[pixels] = (np.abs(found - flat[pixels, None]) > 1e-6).any(1)
+
+    in_stretches(probe, len(facing), BAND // 16, part_of(progress, 0.0, 0.4))
+    near = (maximum_filter(divided.reshape(height, width).view(np.uint8), 5) > 0).ravel() & open_sky
+    rows = np.flatnonzero(near)
+
+    def sampled(first: int, last: int) -> None:
+        pixels = rows[first:last]
+        flat[pixels] = asked(pixels, disc(SOFT_SAMPLES)).mean(1)
+
+    in_stretches(sampled, len(rows), BAND // (4 * SOFT_SAMPLES), part_of(progress, 0.4, 0.95))
+    picture[:] = evened(picture.copy(), near.reshape(height, width), scene, hiders, seen, 0.1)

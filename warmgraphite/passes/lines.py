@@ -31,10 +31,26 @@ from warmgraphite.passes.occluders import TOUCH, Occluders, occluders
 from warmgraphite.passes.terrain import contours_of, is_index
 from warmgraphite.progress import Progress, part_of, silent
 from warmgraphite.threads import in_stretches, in_threads
+from warmgraphite.view.projection import Projection
 from warmgraphite.view.scene import Scene
 from warmgraphite.view.surfaces import Plane
 
-__all__ = ["JOIN", "KINDS", "RANKS", "SEAM_RANK", "LineSet", "lines"]
+__all__ = [
+    "JOIN",
+    "KINDS",
+    "RANKS",
+    "SEAM_RANK",
+    "Edges",
+    "LineSet",
+    "cut_by_surfaces",
+    "cut_edges",
+    "emerging_edges",
+    "inside_frame",
+    "limit_edges",
+    "lines",
+    "split",
+    "stretches_of",
+]
 
 KINDS = ("cut", "silhouette", "border", "crease", "intersection", "material", "smooth", "terrain")
 RANKS = ("cut", "outline", "edge", "surface")
@@ -95,7 +111,10 @@ class LineSet:
 
 
 @dataclass
-class _Edges:
+class Edges:
+    """Edges (N) on their way through the pass: ``start``, ``end`` (N, 3) metres; ``beside`` (N, 2) the model's triangles that
+    they bound, −1 for none."""
+
     start: NDArray[np.float64]
     end: NDArray[np.float64]
     kind: NDArray[np.uint8]
@@ -105,14 +124,14 @@ class _Edges:
     soft: NDArray[np.bool_]
 
     @staticmethod
-    def joined(rows: list[_Edges]) -> _Edges:
-        return _Edges(*(np.concatenate([getattr(r, f.name) for r in rows]) for f in fields(_Edges)))
+    def joined(rows: list[Edges]) -> Edges:
+        return Edges(*(np.concatenate([getattr(r, f.name) for r in rows]) for f in fields(Edges)))
 
-    def only(self, rows: NDArray) -> _Edges:
-        return _Edges(*(getattr(self, f.name)[rows] for f in fields(_Edges)))
+    def only(self, rows: NDArray) -> Edges:
+        return Edges(*(getattr(self, f.name)[rows] for f in fields(Edges)))
 
 
-def _mesh_edges(scene: Scene) -> _Edges:
+def _mesh_edges(scene: Scene) -> Edges:
     """Silhouettes, borders and creases of the shown parts, uncut; smooth edges where the view asks for them."""
     topology, model, projection, asked = topology_of(scene.model), scene.model, scene.projection, scene.view.lines
     eye = projection.sight if projection.eye is None else projection.eye
@@ -134,28 +153,29 @@ def _mesh_edges(scene: Scene) -> _Edges:
     ends, half = topology.ends[rows], topology.half[rows]
     beside = np.where(half < 0, -1, half // 3).astype(np.int32)
     soft = topology.fold[rows] <= asked.crease_angle
-    return _Edges(model.vertices[ends[:, 0]], model.vertices[ends[:, 1]], kind, topology.part[rows], beside, soft)
+    return Edges(model.vertices[ends[:, 0]], model.vertices[ends[:, 1]], kind, topology.part[rows], beside, soft)
 
 
-def _crossing_edges(scene: Scene) -> _Edges:
+def _crossing_edges(scene: Scene) -> Edges:
     """Where shown faces run through each other."""
     found = intersections_of(scene.model)
     parts = scene.model.triangle_part[found.faces]
     rows = scene.part_shown[parts].all(1) if len(parts) else np.zeros(0, bool)
     kind = np.full(int(rows.sum()), KINDS.index("intersection"), np.uint8)
-    return _Edges(found.start[rows], found.end[rows], kind, parts[rows, 0], found.faces[rows], np.zeros(len(kind), bool))
+    return Edges(found.start[rows], found.end[rows], kind, parts[rows, 0], found.faces[rows], np.zeros(len(kind), bool))
 
 
-def _terrain_edges(scene: Scene) -> _Edges:
+def _terrain_edges(scene: Scene) -> Edges:
     """Contours of the shown ground."""
     found = contours_of(scene.model, scene.part_shown)
     kind = np.full(len(found.face), _TERRAIN, np.uint8)
     part = scene.model.triangle_part[found.face]
     beside = np.stack([found.face, np.full(len(found.face), -1, np.int32)], 1)
-    return _Edges(found.start, found.end, kind, part, beside, np.zeros(len(kind), bool))
+    return Edges(found.start, found.end, kind, part, beside, np.zeros(len(kind), bool))
 
 
-def _cut_by_surfaces(scene: Scene, edges: _Edges) -> _Edges:
+def cut_by_surfaces(scene: Scene, edges: Edges) -> Edges:
+    """Edges less what the view's planes take away of them."""
     parts = np.column_stack([edges.part, edges.part])
     crossing = edges.kind == KINDS.index("intersection")
     parts[crossing] = scene.model.triangle_part[edges.beside[crossing]]
@@ -172,7 +192,7 @@ def _cut_by_surfaces(scene: Scene, edges: _Edges) -> _Edges:
     return edges
 
 
-def _cut_edges(scene: Scene, regions: list[CutRegion], seen: list[CutRegion], found: list[Mass]) -> _Edges:
+def cut_edges(scene: Scene, regions: list[CutRegion], seen: list[CutRegion], found: list[Mass]) -> Edges:
     """Outlines of the cut masses, and strokes of cut single faces; each knows the part it comes from."""
     starts, ends, parts = [np.empty((0, 3))], [np.empty((0, 3))], [np.empty(0, np.int32)]
     model = scene.model
@@ -203,7 +223,49 @@ def _cut_edges(scene: Scene, regions: list[CutRegion], seen: list[CutRegion], fo
             add(row.plane, row.strokes, [(row.strokes, row.part)])
     start, end, part = np.concatenate(starts), np.concatenate(ends), np.concatenate(parts)
     beside = np.full((len(start), 2), -2, np.int32)
-    return _Edges(start, end, np.zeros(len(start), np.uint8), part, beside, np.zeros(len(start), bool))
+    return Edges(start, end, np.zeros(len(start), np.uint8), part, beside, np.zeros(len(start), bool))
+
+
+def _on_triangles(scene: Scene, rows: list[tuple[NDArray, NDArray, NDArray]]) -> Edges:
+    """Edges of nothing but bounds: rows of starts, ends (N, 3) and the model's triangle that each lies on."""
+    start, end = (np.concatenate([np.empty((0, 3)), *(r[k] for r in rows)]) for k in (0, 1))
+    source = np.concatenate([np.empty(0, np.int32), *(r[2] for r in rows)]).astype(np.int32)
+    none = np.zeros(len(source), bool)
+    beside = np.stack([source, np.full(len(source), -1, np.int32)], 1)
+    return Edges(start, end, none.astype(np.uint8), scene.model.triangle_part[source], beside, none)
+
+
+def limit_edges(scene: Scene) -> Edges:
+    """Where planes that only remove end the bodies they go through: no lines of the drawing, but bounds of what is seen."""
+    corners, source = scene.standing
+    found = []
+    for surface in scene.surfaces:
+        for slab in surface.slabs if surface.role == "limit" else ():
+            on = np.abs(slab.plane.side(corners)) < 1e-9 * max(1.0, abs(slab.plane.offset))
+            for i in range(3):
+                rows = np.flatnonzero(on[:, i] & on[:, (i + 1) % 3])
+                found.append((corners[rows, i], corners[rows, (i + 1) % 3], source[rows]))
+    return _on_triangles(scene, found)
+
+
+def emerging_edges(scene: Scene) -> Edges:
+    """Where parts that are left whole come out of a cutting surface: bounds of what is seen, too."""
+    corners, source = scene.standing
+    found = []
+    for row, surface in enumerate(scene.surfaces):
+        if surface.role != "cut":
+            continue
+        held = np.flatnonzero(scene.spared[row][scene.model.triangle_part[source]])
+        for slab in surface.slabs:
+            side = slab.plane.side(corners[held])
+            for i in range(3):
+                # The corner that lies alone on its side: both of its edges cross.
+                a, b, c = (np.take(side, (i + k) % 3, 1) for k in range(3))
+                rows = np.flatnonzero(((a > 0) != (b > 0)) & ((a > 0) != (c > 0)))
+                p, q, r = (corners[held[rows], (i + k) % 3] for k in range(3))
+                a, b, c = a[rows, None], b[rows, None], c[rows, None]
+                found.append((p + a / (a - b) * (q - p), p + a / (a - c) * (r - p), source[held[rows]]))
+    return _on_triangles(scene, found)
 
 
 def _edge_on(scene: Scene, plane: Plane) -> bool:
@@ -211,7 +273,8 @@ def _edge_on(scene: Scene, plane: Plane) -> bool:
     return bool(abs(plane.normal @ scene.projection.sight if eye is None else plane.side(eye)) < 1e-9)
 
 
-def _inside_frame(scene: Scene, edges: _Edges) -> _Edges:
+def inside_frame(scene: Scene, edges: Edges) -> Edges:
+    """What of the edges lies within the frame and before the viewer."""
     m, width, height = scene.projection.matrix, scene.projection.width, scene.projection.height
     sides = [-m[0], m[0] - width * m[3], -m[1], m[1] - height * m[3]]
     planes = [Plane(s[:3], -float(s[3])) for s in sides]
@@ -225,7 +288,7 @@ def _inside_frame(scene: Scene, edges: _Edges) -> _Edges:
     return edges if kept.all() else edges.only(kept)
 
 
-def _stretches(start: NDArray, end: NDArray, row: NDArray, low: NDArray, high: NDArray) -> tuple[NDArray, NDArray]:
+def stretches_of(start: NDArray, end: NDArray, row: NDArray, low: NDArray, high: NDArray) -> tuple[NDArray, NDArray]:
     """The ends (N, 3) of stretches ``low`` to ``high`` of the segments that ``row`` names."""
     a, b = np.empty((len(row), 3)), np.empty((len(row), 3))
     in_stretches(lambda i, j: strokes.stretches(start, end, row, low, high, i, j, a, b), len(row), 1 << 16)
@@ -243,12 +306,23 @@ def _columns(rows: list[tuple[NDArray, ...]]) -> tuple[NDArray, ...]:
     return tuple(np.concatenate(column) for column in zip(*rows, strict=True))
 
 
-def _split(
-    scene: Scene, start: NDArray, end: NDArray, beside: NDArray[np.int32], hiders: Occluders, progress: Progress
+def split(
+    projection: Projection,
+    slack: float,
+    start: NDArray,
+    end: NDArray,
+    beside: NDArray[np.int32],
+    hiders: Occluders,
+    progress: Progress,
+    least: float = SAME,
 ) -> tuple[NDArray, ...]:
-    """Pieces of edges, from start to end (N, 3) in the frame, by visibility: rows (edge, from, to, hidden, panes)."""
-    slack_start = scene.projection.depth_slack(start[:, 2], scene.slack)
-    slack_end = scene.projection.depth_slack(end[:, 2], scene.slack)
+    """Pieces of edges, from start to end (N, 3) in the frame, by visibility: rows (edge, from, to, hidden, panes).
+
+    What lies within ``slack`` metres before an edge does not hide it; a stretch shorter than ``least`` millimetres between two
+    of the other kind counts as they do.
+    """
+    slack_start = projection.depth_slack(start[:, 2], slack)
+    slack_end = projection.depth_slack(end[:, 2], slack)
     memory = threading.local()
 
     def chunk(first: int, last: int) -> tuple[NDArray, ...]:
@@ -256,7 +330,7 @@ def _split(
             memory.seen = np.full(len(hiders.near), -1, np.int32)
         return hiding.split_edges(
             first, last, start, end, slack_start, slack_end, beside, hiders.forms, hiders.source, hiders.pane, hiders.near,
-            *hiders.grid, TOUCH, SAME, memory.seen,
+            *hiders.grid, TOUCH, least, memory.seen,
         )  # fmt: skip
 
     return _columns(in_stretches(chunk, len(start), _CHUNK, progress))
@@ -381,15 +455,17 @@ def lines(
     if hiders is None:
         hiders = occluders(scene, seen)
     progress(0.1)
-    bodies = _Edges.joined([_mesh_edges(scene), _crossing_edges(scene), _terrain_edges(scene)])
+    bodies = Edges.joined([_mesh_edges(scene), _crossing_edges(scene), _terrain_edges(scene)])
     if scene.surfaces:
-        cut = _cut_edges(scene, regions, seen, masses(scene.model, seen) if found is None else found)
-        bodies = _Edges.joined([_cut_by_surfaces(scene, bodies), cut])
-    edges = _inside_frame(scene, bodies)
+        cut = cut_edges(scene, regions, seen, masses(scene.model, seen) if found is None else found)
+        bodies = Edges.joined([cut_by_surfaces(scene, bodies), cut])
+    edges = inside_frame(scene, bodies)
     progress(0.2)
     start, end = scene.projection.project(edges.start), scene.projection.project(edges.end)
-    edge, low, high, hidden, panes = _split(scene, start, end, edges.beside, hiders, part_of(progress, 0.2, 0.5))
-    a, b = _stretches(start, end, edge, low, high)
+    edge, low, high, hidden, panes = split(
+        scene.projection, scene.slack, start, end, edges.beside, hiders, part_of(progress, 0.2, 0.5)
+    )
+    a, b = stretches_of(start, end, edge, low, high)
 
     # A hidden piece is looked at only for seams, and those only lie where something may touch it.
     touched = intersections_of(scene.model).touched
@@ -410,7 +486,7 @@ def lines(
     left, right = (
         np.where(unknown, -1, np.append(side, np.zeros(len(rest), np.int32))).astype(np.int32) for side in (left, right)
     )
-    a, b = _stretches(a, b, piece, low, high)
+    a, b = stretches_of(a, b, piece, low, high)
     visible, through = ~hidden[piece], np.minimum(panes[piece], 255).astype(np.uint8)
     edge = edge[piece]
     kind = edges.kind[edge]
@@ -423,13 +499,13 @@ def lines(
     strength = rank + (near - near.min(initial=np.inf)) / (np.ptp(near) * 1.001 + 1e-9) if len(near) else near
     groups = [np.flatnonzero(visible), np.flatnonzero(~visible)]
     row, low, high = _drawn_once(a, b, strength, groups, scene.projection.width, scene.projection.height)
-    a, b = _stretches(a, b, row, low, high)
+    a, b = stretches_of(a, b, row, low, high)
     group = (rank[row].astype(np.int64) * 2 + visible[row]) * 2 + (through[row] > 0)
     contour = (kind[row] == _SILHOUETTE) & visible[row] & edges.soft[edge[row]]
     _trim_contours(a, b, group, contour)
     place, turned, chain = _chained(a[:, :2], b[:, :2], group)
     # A piece that is walked from its end to its start is the stretch from 1 to 0.
-    a, b = _stretches(a, b, place, turned.astype(float), 1.0 - turned)
+    a, b = stretches_of(a, b, place, turned.astype(float), 1.0 - turned)
     row = row[place]
     progress(1.0)
     return LineSet(

@@ -15,10 +15,11 @@ from warmgraphite.passes.cut import CutRegion, lifted, triangulate
 from warmgraphite.passes.edges import topology_of
 from warmgraphite.passes.kernels import grid as loops
 from warmgraphite.threads import in_stretches
+from warmgraphite.view.projection import Projection
 from warmgraphite.view.scene import Scene
 from warmgraphite.view.surfaces import clip_triangles
 
-__all__ = ["TOUCH", "Occluders", "occluders"]
+__all__ = ["TOUCH", "Occluders", "cap_triangles", "laid_out", "occluders"]
 
 #: Millimetres of paper within which an edge and the border of a face count as touching.
 TOUCH = 1e-6
@@ -51,17 +52,15 @@ class Occluders:
     grid: tuple[NDArray[np.int64], NDArray[np.int32], float, float, float, int, int]
 
 
-def _cap_triangles(scene: Scene, regions: list[CutRegion]) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
+def cap_triangles(scene: Scene, regions: list[CutRegion]) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
+    """Triangles (C, 3, 3), in metres, that close the cuts, and the part of each; ``regions`` are settled cut regions."""
     corners, parts = [np.empty((0, 3, 3))], [np.empty(0, np.int32)]
     for row in regions:
         for shape, frame in lifted(scene.surfaces[row.plane], row.region, scene.model):
             flat = triangulate(shape)
             corners.append(frame.lifted(flat))
             parts.append(np.full(len(flat), row.part, np.int32))
-    found, owner = np.concatenate(corners), np.concatenate(parts)
-    if scene.near is not None:
-        found, owner = clip_triangles(found, owner, scene.near)
-    return found, owner
+    return np.concatenate(corners), np.concatenate(parts)
 
 
 def _cells(
@@ -92,7 +91,9 @@ def _cells(
 
 def occluders(scene: Scene, regions: list[CutRegion]) -> Occluders:
     """The triangles that hide lines and catch sight rays, in their grid; ``regions`` are the scene's settled cut regions."""
-    cap, cap_part = _cap_triangles(scene, regions)
+    cap, cap_part = cap_triangles(scene, regions)
+    if scene.near is not None:
+        cap, cap_part = clip_triangles(cap, cap_part, scene.near)
     corners = np.concatenate([scene.corners, cap]) if len(cap) else scene.corners
     source = np.concatenate([scene.source, np.full(len(cap), -1, np.int32)])
     part = np.concatenate([scene.part, cap_part])
@@ -107,11 +108,21 @@ def occluders(scene: Scene, regions: list[CutRegion]) -> Occluders:
         keep[rows[(normal * toward).sum(1) >= 0]] = False
         corners, source, part, pane = corners[keep], source[keep], part[keep], pane[keep]
 
+    return laid_out(corners, source, part, pane, scene.projection)
+
+
+def laid_out(
+    corners: NDArray[np.float64],
+    source: NDArray[np.int32],
+    part: NDArray[np.int32],
+    pane: NDArray[np.bool_],
+    projection: Projection,
+) -> Occluders:
+    """Triangles (T, 3, 3) in metres, seen in the frame of any ``projection``, in their grid."""
     count = len(corners)
     frame, normal = np.empty((count, 3, 3)), np.empty((count, 3))
     near, far = np.empty(count), np.empty(count)
     forms = np.zeros((count, 13))
-    projection = scene.projection
     in_stretches(
         lambda a, b: loops.prepare_triangles(
             corners, projection.matrix, projection.is_perspective, TOUCH, a, b, frame, near, far, normal, forms

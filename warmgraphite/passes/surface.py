@@ -2,7 +2,8 @@
 
 The middle of each pixel is looked up in the same grid, with the same triangles, that the lines are computed from, so
 that pixels and lines register by construction. Pixels whose neighbours see another part, or nothing, or a cut, are
-looked up at eight points more: clean edges, without more work where nothing changes.
+looked up at eight points more: clean edges, without more work where nothing changes. All is done in bands of rows, so that a
+large frame needs little more room than its results.
 """
 
 from __future__ import annotations
@@ -13,13 +14,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.passes.kernels.grid import look_at
-from warmgraphite.passes.kernels.pixels import rim_pixels
+from warmgraphite.passes.kernels.pixels import points_of, rim_pixels
 from warmgraphite.passes.occluders import Occluders
 from warmgraphite.progress import Progress, silent
 from warmgraphite.threads import in_stretches
 from warmgraphite.view.scene import Scene
 
-__all__ = ["BAND", "SUBSAMPLES", "Surface", "pixel_points", "surface"]
+__all__ = ["BAND", "SUBSAMPLES", "Surface", "pixel_points", "shares", "surface"]
 
 #: Eight rooks on an 8×8 board: offsets from the pixel's middle, in pixels.
 SUBSAMPLES = (np.array([(0, 3), (1, 6), (2, 0), (3, 5), (4, 2), (5, 7), (6, 1), (7, 4)]) + 0.5) / 8 - 0.5
@@ -33,8 +34,7 @@ class Surface:
 
     ``triangle`` (h, w) int32 index into the occluders, −1 for sky; ``edge_pixel`` (E,) flat pixel numbers and
     ``edge_triangle``, ``edge_part`` (E, 8) what their subsamples see; ``part`` (h, w) int32; ``distance`` (h, w) float32 metres;
-    ``cover``, ``cap``, ``glass`` (h, w) uint8 shares of the pixel with anything, with a cut, behind glass;
-    ``colour`` (h, w, 4) uint8 material colour, premultiplied.
+    ``cover``, ``cap``, ``glass`` (h, w) uint8 shares of the pixel with anything, with a cut, behind glass.
     """
 
     triangle: NDArray[np.int32]
@@ -46,72 +46,88 @@ class Surface:
     cover: NDArray[np.uint8]
     cap: NDArray[np.uint8]
     glass: NDArray[np.uint8]
-    colour: NDArray[np.uint8]
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Width and height in pixels."""
+        return self.triangle.shape[1], self.triangle.shape[0]
 
 
-def pixel_points(scene: Scene, size: tuple[int, int], pixels: NDArray[np.int64], offset: NDArray | float = 0.0) -> NDArray:
-    """(N, 2) frame millimetres of flat pixel numbers, moved by ``offset`` (x, y) pixels."""
+def pixel_points(scene: Scene, size: tuple[int, int], pixels: NDArray[np.int64], offset: NDArray | None = None) -> NDArray:
+    """(N, 2) frame millimetres of flat pixel numbers, moved by ``offset`` (N, 2) pixels."""
     width, height = size
-    xy = np.column_stack([pixels % width, pixels // width]) + 0.5 + offset
-    return xy * [scene.projection.width / width, scene.projection.height / height]
+    out = np.empty((len(pixels), 2))
+    dx, dy = (np.zeros(1), np.zeros(1)) if offset is None else np.ascontiguousarray(offset.T)
+    points_of(pixels, width, dx, dy, scene.projection.width / width, scene.projection.height / height, out)
+    return out
+
+
+def shares(whole: NDArray, pixels: NDArray[np.int64], fine: NDArray) -> None:
+    """Set flat ``pixels`` of ``whole`` (h, w) uint8, in place, to the mean of their subsamples ``fine`` (E, 8) in 0–1."""
+    whole.reshape(-1)[pixels] = np.round(fine.mean(1) * 255)
 
 
 def surface(scene: Scene, hiders: Occluders, size: tuple[int, int], progress: Progress = silent) -> Surface:
     """What the frame sees at ``size`` = (width, height) pixels."""
     width, height = size
+    count = width * height
 
     # A wire mesh is seen through as a pane is, but it lays no tone of glass over what is behind.
     glazed = hiders.pane & (scene.model.part_role[hiders.part] == "glass")
+    is_cap = hiders.source < 0
 
     def look(xy: NDArray) -> tuple[NDArray, NDArray, NDArray]:
         return look_at(xy, hiders.forms, hiders.pane, glazed, hiders.near, *hiders.grid)
 
-    def band(first: int, last: int) -> tuple[NDArray, NDArray, NDArray]:
-        return look(pixel_points(scene, size, np.arange(first, last)))
+    triangle, part = np.empty(count, np.int32), np.empty(count, np.int32)
+    distance = np.empty(count, np.float32)
+    cover, cap, glass = (np.empty(count, np.uint8) for _ in range(3))
 
-    rows = in_stretches(band, width * height, BAND, lambda f: progress(f * 0.6))
-    triangle, depth, glass = (np.concatenate(c) for c in zip(*rows, strict=True))
-    reach = scene.projection.distance(np.where(triangle < 0, 0.0, depth))
-    distance = np.where(triangle < 0, np.inf, reach).astype(np.float32)
+    def band(first: int, last: int) -> None:
+        hit, depth, through = look(pixel_points(scene, size, np.arange(first, last)))
+        seen = hit >= 0
+        triangle[first:last] = hit
+        part[first:last] = np.where(seen, hiders.part[hit], -1)
+        distance[first:last] = np.where(seen, scene.projection.distance(np.where(seen, depth, 0.0)), np.inf)
+        cover[first:last] = np.where(seen, 255, 0)
+        cap[first:last] = np.where(seen & is_cap[hit], 255, 0)
+        glass[first:last] = np.where(through, 255, 0)
 
-    part = np.where(triangle < 0, -1, hiders.part[triangle]).astype(np.int32)
-    is_cap = (triangle >= 0) & (hiders.source[triangle] < 0)
-    # A change of part, of cut, of glass, or of the way the surface faces.
-    code = (part.astype(np.int64) * 4 + is_cap * 2 + glass).reshape(height, width)
-    rim = rim_pixels(code, triangle.reshape(height, width), hiders.normal, 0.35)
-    edge_pixel = np.flatnonzero(rim)
+    in_stretches(band, count, BAND, lambda f: progress(f * 0.6))
+
+    def rims(first: int, last: int) -> NDArray[np.int64]:
+        # A row more on either side, so that the rims do not depend on where bands meet.
+        low, high = max(first - 1, 0), min(last + 1, height)
+        rows = slice(low * width, high * width)
+        # A change of part, of cut, of glass, or of the way the surface faces.
+        code = part[rows].astype(np.int64) * 4 + (cap[rows] > 0) * 2 + (glass[rows] > 0)
+        rim = rim_pixels(code.reshape(-1, width), triangle[rows].reshape(-1, width), hiders.normal, 0.35)
+        return np.flatnonzero(rim[first - low : last - low]) + first * width
+
+    edge_pixel = np.concatenate(in_stretches(rims, height, max(1, BAND // width)))
     samples = len(SUBSAMPLES)
+    edge_triangle = np.empty((len(edge_pixel), samples), np.int32)
 
-    def fine(first: int, last: int) -> tuple[NDArray, NDArray]:
-        which, sub = np.divmod(np.arange(first, last), samples)
+    def fine(first: int, last: int) -> None:
+        which, sub = np.divmod(np.arange(first * samples, last * samples), samples)
         hit, _, through = look(pixel_points(scene, size, edge_pixel[which], SUBSAMPLES[sub]))
-        return hit, through
+        hit, through = hit.reshape(-1, samples), through.reshape(-1, samples)
+        edge_triangle[first:last] = hit
+        pixels = edge_pixel[first:last]
+        shares(cover, pixels, hit >= 0)
+        shares(cap, pixels, (hit >= 0) & is_cap[hit])
+        shares(glass, pixels, through)
 
-    found = in_stretches(fine, len(edge_pixel) * samples, BAND, lambda f: progress(0.6 + f * 0.35))
-    edge_triangle = np.concatenate([f[0] for f in found]).reshape(-1, samples)
-    edge_glass = np.concatenate([f[1] for f in found]).reshape(-1, samples)
-
-    palette = np.array([[int(m.colour[i : i + 2], 16) for i in (1, 3, 5)] + [255] for m in scene.model.looks], np.float32)
-    paint = palette[scene.model.part_material]
-
-    def share(whole: NDArray, fine_values: NDArray) -> NDArray[np.uint8]:
-        value = whole.astype(np.float32) * 255
-        value[edge_pixel] = fine_values.mean(1) * 255
-        return np.round(value).astype(np.uint8).reshape(height, width)
-
-    colour = np.where(triangle[:, None] < 0, np.float32(0), paint[part])
-    fine_colour = np.where(edge_triangle[..., None] < 0, 0.0, paint[hiders.part[edge_triangle]])
-    colour[edge_pixel] = fine_colour.mean(1)
-    progress(1.0)
+    in_stretches(fine, len(edge_pixel), BAND // samples, lambda f: progress(0.6 + f * 0.4))
+    shape = (height, width)
     return Surface(
-        triangle=triangle.reshape(height, width),
+        triangle=triangle.reshape(shape),
         edge_pixel=edge_pixel,
         edge_triangle=edge_triangle,
         edge_part=np.where(edge_triangle < 0, -1, hiders.part[edge_triangle]).astype(np.int32),
-        part=part.reshape(height, width),
-        distance=distance.reshape(height, width),
-        cover=share(triangle >= 0, edge_triangle >= 0),
-        cap=share(is_cap, (edge_triangle >= 0) & (hiders.source[edge_triangle] < 0)),
-        glass=share(glass, edge_glass),
-        colour=np.round(colour).astype(np.uint8).reshape(height, width, 4),
+        part=part.reshape(shape),
+        distance=distance.reshape(shape),
+        cover=cover.reshape(shape),
+        cap=cap.reshape(shape),
+        glass=glass.reshape(shape),
     )

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-__all__ = ["clip_segments", "lay_in_cells", "look_at", "prepare_triangles", "sort_cells"]
+__all__ = ["clip_segments", "lay_in_cells", "look_at", "panes_at", "prepare_triangles", "sort_cells"]
 
 
 @njit(nogil=True, cache=True)
@@ -154,6 +154,33 @@ def look_at(points, forms, tri_pane, tri_glass, tri_near, cell_start, cell_tri, 
                 found[i] = t
         glass[i] = pane < depth[i]
     return found, depth, glass
+
+
+@njit(nogil=True, cache=True)
+def panes_at(points, depth, forms, tri_glass, tri_near, cell_start, cell_tri, left, top, size, nx, ny):
+    """How many panes of glass lie before a depth (N,) at frame points (N, 2)."""
+    found = np.zeros(len(points), np.uint8)
+    for i in range(len(points)):
+        x = points[i, 0]
+        y = points[i, 1]
+        c = min(max(int(np.floor((x - left) / size)), 0), nx - 1)
+        r = min(max(int(np.floor((y - top) / size)), 0), ny - 1)
+        cell = r * nx + c
+        for n in range(cell_start[cell], cell_start[cell + 1]):
+            t = cell_tri[n]
+            if tri_near[t] >= depth[i]:
+                break
+            f = forms[t]
+            if (
+                tri_glass[t]
+                and f[0] * x + f[1] * y + f[2] >= 0.0
+                and f[3] * x + f[4] * y + f[5] >= 0.0
+                and f[6] * x + f[7] * y + f[8] >= 0.0
+                and f[9] * x + f[10] * y + f[11] < depth[i]
+                and found[i] < 255
+            ):
+                found[i] += 1
+    return found
 
 
 @njit(nogil=True, cache=True)

@@ -1,0 +1,92 @@
+"""What stands in the sun's way, and rays through it.
+
+The half of the model that a plane has taken away does not cast, unless the sun is told that it does. What lies behind the
+viewer does: nobody sees it, but its shadow.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from embreex.mesh_construction import TriangleMesh
+from embreex.rtcore_scene import EmbreeScene
+from numpy.typing import NDArray
+
+from warmgraphite.model.model import Model, select_parts
+from warmgraphite.passes.cut import CutRegion
+from warmgraphite.passes.occluders import cap_triangles
+from warmgraphite.view.scene import Scene
+from warmgraphite.view.sun import Exempt, Sun
+
+__all__ = ["Casters", "Rays", "casters_of", "exempt_parts"]
+
+
+@dataclass(frozen=True)
+class Casters:
+    """Triangles (T) that the sun may fall on.
+
+    ``corners`` (T, 3, 3) metres; ``source`` (T,) model triangle, −1 for caps; ``part`` (T,); ``casts`` (T,) which keep the
+    light off all that is behind them, and ``pane`` (T,) which keep off a share of it, as glass does.
+    """
+
+    corners: NDArray[np.float64]
+    source: NDArray[np.int32]
+    part: NDArray[np.int32]
+    casts: NDArray[np.bool_]
+    pane: NDArray[np.bool_]
+
+    @cached_property
+    def rays(self) -> Rays:
+        """Rays against what casts."""
+        return Rays(self.corners[self.casts])
+
+    @cached_property
+    def pane_rays(self) -> Rays:
+        """Rays against panes, about the same middle."""
+        return Rays(self.corners[self.pane], self.rays.middle)
+
+
+def exempt_parts(model: Model, exempt: Exempt) -> NDArray[np.bool_]:
+    """(P,) the parts that an exemption means."""
+    return select_parts(model, exempt.parts) | np.isin(model.part_role, np.array(exempt.roles, dtype=np.str_))
+
+
+def casters_of(scene: Scene, seen: list[CutRegion], sun: Sun) -> Casters:
+    """What the sun meets of a scene; ``seen`` are its settled cut regions, which close the bodies that are cut."""
+    model = scene.model
+    if sun.cast_off:
+        source = np.flatnonzero(scene.part_shown[model.triangle_part]).astype(np.int32)
+        corners, part = model.vertices[model.triangles[source]], model.triangle_part[source]
+    else:
+        corners, source = scene.standing
+        cap, owner = cap_triangles(scene, seen)
+        corners = np.concatenate([corners, cap]) if len(cap) else corners
+        part = np.concatenate([model.triangle_part[source], owner])
+        source = np.concatenate([source, np.full(len(cap), -1, np.int32)])
+    casting = ~exempt_parts(model, sun.not_casting)[part]
+    clear = model.part_is_glass[part] & (source >= 0)
+    glass = clear & (model.part_role[part] == "glass")
+    return Casters(corners, source, part, casting & ~clear, casting & glass)
+
+
+class Rays:
+    """Triangles made ready for rays, in large batches. Rays are in single precision, hence coordinates about ``middle``."""
+
+    def __init__(self, corners: NDArray[np.float64], middle: NDArray[np.float64] | None = None) -> None:
+        given = corners.reshape(-1, 3).mean(0) if len(corners) else np.zeros(3)
+        self.middle = given if middle is None else middle
+        self.scene = EmbreeScene() if len(corners) else None
+        if self.scene is not None:
+            TriangleMesh(self.scene, np.ascontiguousarray(corners - self.middle, dtype=np.float32))
+
+    def blocked(
+        self, start: NDArray[np.float32], way: NDArray[np.float32], reach: NDArray[np.float32] | None = None
+    ) -> NDArray[np.bool_]:
+        """(N,) whether anything lies along unit ways (N, 3) from points (N, 3) about the middle, within ``reach`` (N,) metres."""
+        if self.scene is None or not len(start):
+            return np.zeros(len(start), bool)
+        if reach is None:
+            return self.scene.run(start, way, query="OCCLUDED") >= 0
+        return self.scene.run(start, way, reach, query="OCCLUDED") >= 0

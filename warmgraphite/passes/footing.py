@@ -1,0 +1,101 @@
+"""Where rays set out from what is seen, and how the surface is turned there: what light, occlusion and tone stand on."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from warmgraphite.model.model import Model
+from warmgraphite.model.welding import weld
+from warmgraphite.passes.edges import CREASE_ANGLE, ByVersion
+from warmgraphite.passes.kernels.pixels import fan, stand_on
+from warmgraphite.passes.occluders import Occluders
+from warmgraphite.view.scene import Scene
+
+__all__ = ["Footing", "corner_normals", "disc", "fanned", "turns"]
+
+
+@lru_cache(maxsize=4)
+def _corner_normals(key: ByVersion) -> NDArray[np.float32]:
+    model: Model = key.model
+    corners = model.vertices[model.triangles]
+    area = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    unit = area / np.maximum(np.linalg.norm(area, axis=1, keepdims=True), 1e-30)
+    welded = weld(model).ravel()
+    order = np.argsort(welded, kind="stable")
+    sizes = np.bincount(welded)
+    starts = np.cumsum(sizes) - sizes
+    out = np.zeros((len(welded), 3))
+    limit = np.cos(np.radians(CREASE_ANGLE * 1.5))
+    own = np.repeat(np.arange(len(corners)), 3)
+    for k in range(int(min(sizes.max(), 32))):
+        # The k-th face about each corner's vertex, where there are so many.
+        has = np.flatnonzero(sizes[welded] > k)
+        other = order[starts[welded[has]] + k] // 3
+        close = (unit[own[has]] * unit[other]).sum(1) > limit
+        out[has[close]] += area[other[close]]
+    length = np.linalg.norm(out, axis=1, keepdims=True)
+    out = np.where(length > 1e-30, out / np.maximum(length, 1e-30), unit[own])
+    return out.reshape(-1, 3, 3).astype(np.float32)
+
+
+def corner_normals(model: Model) -> NDArray[np.float32]:
+    """(T, 3, 3) normals at corners, averaged over neighbours that bend less than a crease: curves shade smoothly."""
+    return _corner_normals(ByVersion(model))
+
+
+class Footing:
+    """Where rays set out from the points of a drawing. Coordinates count from ``middle`` (3,), metres."""
+
+    def __init__(self, scene: Scene, hiders: Occluders, middle: NDArray[np.float64]) -> None:
+        self.scene, self.hiders, self.middle = scene, hiders, middle
+        projection = scene.projection
+        self._inverse = np.linalg.inv(projection.matrix)
+        self._eye = projection.eye if projection.eye is not None else np.zeros(3)
+        self._corner = scene.model.vertices[scene.model.triangles]
+        self._smooth = corner_normals(scene.model)
+        #: Metres by which rays set out above the surface, so that it does not stop them itself.
+        self.lift = max(3 * scene.slack, 2e-4)
+
+    def at(
+        self, points: NDArray[np.float64], triangle: NDArray[np.int32]
+    ) -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.float32], NDArray[np.bool_]]:
+        """For frame points (N, 2) on triangles (N,): start of rays, flat and curved normal (N, 3), and (N,) where there is one.
+
+        The curved normal is not of length one: as it is, it runs evenly across a triangle.
+        """
+        start, flat, bent = (np.empty((len(points), 3), np.float32) for _ in range(3))
+        hiders, projection = self.hiders, self.scene.projection
+        good = stand_on(
+            points, triangle, hiders.frame, hiders.normal, hiders.source, self._inverse, self._eye, projection.sight,
+            projection.is_perspective, self._corner, self._smooth, self.lift, self.middle, start, flat, bent,
+        )  # fmt: skip
+        return start, flat, bent, good
+
+
+def disc(count: int) -> NDArray[np.float32]:
+    """(N, 2) points spread evenly over the unit disc, on a sunflower's spiral."""
+    k = np.arange(count) + 0.5
+    radius, angle = np.sqrt(k / count), k * np.pi * (3 - np.sqrt(5))
+    return np.column_stack([radius * np.cos(angle), radius * np.sin(angle)]).astype(np.float32)
+
+
+#: Sixteenths of a turn for each pixel of a square of four by four: neighbours ask in ways far apart.
+_TURNS = np.array([[0, 8, 2, 10], [12, 4, 14, 6], [3, 11, 1, 9], [15, 7, 13, 5]], np.float32)
+
+
+def turns(pixels: NDArray[np.int64], width: int) -> NDArray[np.float32]:
+    """(N,) radians by which each pixel's rays are turned, in a pattern that repeats every four pixels."""
+    return _TURNS[(pixels // width) % 4, (pixels % width) % 4] * np.float32(2 * np.pi / 16)
+
+
+def fanned(
+    start: NDArray[np.float32], axis: NDArray[np.float32], spread: NDArray[np.float32], turn: NDArray[np.float32], wide: float
+) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """Rays (N · S, 3), starts and unit ways, about axes (N, 3): over the hemisphere, or with ``wide`` through a disc so wide."""
+    count = len(start) * len(spread)
+    rays_start, rays_way = np.empty((count, 3), np.float32), np.empty((count, 3), np.float32)
+    fan(start, axis, spread, turn, wide, rays_start, rays_way)
+    return rays_start, rays_way

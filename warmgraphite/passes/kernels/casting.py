@@ -1,0 +1,107 @@
+"""Loops that follow the edges of what stands in the light to where their shadow falls."""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+from warmgraphite.passes.kernels.arrays import grown
+from warmgraphite.passes.kernels.hiding import _depth, _envelope
+
+__all__ = ["fallen", "tone_lines"]
+
+
+@njit(nogil=True, cache=True)
+def fallen(
+    first, last, a, b, slack, forms, tri_pane, tri_near, tri_far, cell_start, cell_tri, left, top, size, nx, ny, aside,
+):  # fmt: skip
+    """Where pieces ``first`` to ``last``, from a to b (N, 3) in the sun's frame, fall: rows (piece, from, to, triangle).
+
+    On either side of a piece the first triangle beyond it is looked for, ``aside`` millimetres away; where it lies
+    deeper than the piece by more than ``slack``, the edge of the shadow runs over it.
+    """
+    room = 64
+    lows, highs, tris = np.empty(room), np.empty(room), np.empty(room, np.int32)
+    size_out = 2 * (last - first) + 64
+    out_piece = np.empty(size_out, np.int32)
+    out_from = np.empty(size_out)
+    out_to = np.empty(size_out)
+    out_tri = np.empty(size_out, np.int32)
+    rows = 0
+    for p in range(first, last):
+        ax, ay, az = a[p, 0], a[p, 1], a[p, 2]
+        bx, by, bz = b[p, 0], b[p, 1], b[p, 2]
+        dx, dy, dz = bx - ax, by - ay, bz - az
+        length = np.sqrt(dx * dx + dy * dy)
+        if length < aside:
+            continue
+        for side in range(2):
+            way = (1.0 if side else -1.0) * aside / length
+            ox, oy = -dy * way, dx * way
+            while True:
+                count = _envelope(
+                    ax, ay, az - slack, bx, by, bz - slack, ox, oy, forms, tri_pane, tri_near, tri_far,
+                    cell_start, cell_tri, left, top, size, nx, ny, lows, highs, tris,
+                )  # fmt: skip
+                if count >= 0:
+                    break
+                room *= 2
+                lows, highs, tris = np.empty(room), np.empty(room), np.empty(room, np.int32)
+            for k in range(count):
+                t = tris[k]
+                if t < 0:
+                    continue
+                low, high = lows[k], highs[k]
+                deep_low = _depth(forms[t], ax + low * dx, ay + low * dy) - (az + low * dz)
+                deep_high = _depth(forms[t], ax + high * dx, ay + high * dy) - (az + high * dz)
+                if max(deep_low, deep_high) <= slack:
+                    continue
+                if deep_low < 0.0:
+                    low += deep_low / (deep_low - deep_high) * (high - low)
+                elif deep_high < 0.0:
+                    high = low + deep_low / (deep_low - deep_high) * (high - low)
+                if high <= low:
+                    continue
+                if rows == out_piece.size:
+                    out_piece, out_tri = grown(out_piece), grown(out_tri)
+                    out_from, out_to = grown(out_from), grown(out_to)
+                out_piece[rows] = p
+                out_from[rows] = low
+                out_to[rows] = high
+                out_tri[rows] = t
+                rows += 1
+    return out_piece[:rows], out_from[:rows], out_to[:rows], out_tri[:rows]
+
+
+@njit(nogil=True, cache=True)
+def tone_lines(corners, tone, levels, first, last):
+    """Where an even tone (T, 3) of corners crosses ``levels`` on triangles ``first`` to ``last``: ends (N, 3), triangle."""
+    room = 64
+    start = np.empty((room, 3))
+    end = np.empty((room, 3))
+    row = np.empty(room, np.int32)
+    rows = 0
+    at = np.empty((2, 3))
+    for t in range(first, last):
+        low = min(tone[t, 0], tone[t, 1], tone[t, 2])
+        high = max(tone[t, 0], tone[t, 1], tone[t, 2])
+        for level in levels:
+            if not low < level < high:
+                continue
+            found = 0
+            for i in range(3):
+                j = (i + 1) % 3
+                u, v = tone[t, i] - level, tone[t, j] - level
+                if (u > 0.0) != (v > 0.0) and found < 2:
+                    for m in range(3):
+                        at[found, m] = corners[t, i, m] + u / (u - v) * (corners[t, j, m] - corners[t, i, m])
+                    found += 1
+            if found < 2:
+                continue
+            if rows == row.size:
+                more_start, more_end = np.empty((2 * rows, 3)), np.empty((2 * rows, 3))
+                more_start[:rows], more_end[:rows] = start, end
+                start, end, row = more_start, more_end, grown(row)
+            start[rows], end[rows], row[rows] = at[0], at[1], t
+            rows += 1
+    return start[:rows], end[:rows], row[:rows]
