@@ -21,6 +21,9 @@ from warmgraphite.errors import OutputError
 from warmgraphite.ink.specification import PenSet, default_poche
 from warmgraphite.passes.cut import lifted, polygonal
 from warmgraphite.passes.lines import KINDS, RANKS
+from warmgraphite.passes.pictures import depth_bands, depth_grey, depth_range, normals, white_card
+from warmgraphite.regions.query import FACING, LIGHT, WHERE, part_storeys
+from warmgraphite.sheet.skia_canvas import wire_picture
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.sheet.write import write_drawing
 from warmgraphite.view.surfaces import PlaneFrame
@@ -30,7 +33,7 @@ __all__ = ["BUNDLE_PASSES", "write_bundle"]
 FORMAT = 1
 
 
-def _lines(drawing: Drawing, out: Path) -> None:
+def _lines(drawing: Drawing, out: Path) -> dict:
     found = drawing.lines()
     parts = [p.path for p in drawing.model.parts]
     columns = {
@@ -43,9 +46,10 @@ def _lines(drawing: Drawing, out: Path) -> None:
         "part": [parts[p] for p in found.part],
     }
     (out / "lines.json").write_text(json.dumps(columns))
+    return {}
 
 
-def _cut(drawing: Drawing, out: Path) -> None:
+def _cut(drawing: Drawing, out: Path) -> dict:
     model = drawing.model
 
     def polygons(surface: int, region: shapely.Geometry) -> list:
@@ -81,6 +85,7 @@ def _cut(drawing: Drawing, out: Path) -> None:
         for region in [polygonal(shapely.union_all([m.region for m in drawing.masses if m.plane == plane], grid_size=1e-6))]
     ]
     (out / "cut.json").write_text(json.dumps({"rows": rows, "masses": found, "whole": whole}))
+    return {}
 
 
 def _points(frame: PlaneFrame, line: Any) -> list:
@@ -95,52 +100,161 @@ def _toned(colour: tuple[int, int, int], alpha: np.ndarray) -> np.ndarray:
     return np.dstack([np.broadcast_to(np.array(colour, np.uint8), (*alpha.shape, 3)), alpha])
 
 
-def _shadow(drawing: Drawing, out: Path) -> None:
-    _save(_toned((0, 0, 0), drawing.light().shadow), out / "shadow.png", drawing.view.frame.resolution)
+def _resolution(drawing: Drawing) -> float:
+    return drawing.size[0] / drawing.view.frame.width * 25.4
 
 
-def _shade(drawing: Drawing, out: Path) -> None:
-    _save(_toned((0, 0, 0), drawing.light().shade), out / "shade.png", drawing.view.frame.resolution)
+def _tone_of(name: str, values: Callable[[Drawing], np.ndarray]) -> Callable[[Drawing, Path], dict]:
+    """The writer of a tone alone: black, as strong as it is, on nothing."""
+
+    def write(drawing: Drawing, out: Path) -> dict:
+        _save(_toned((0, 0, 0), values(drawing)), out / f"{name}.png", _resolution(drawing))
+        return {}
+
+    return write
 
 
-def _alpha(drawing: Drawing, out: Path) -> None:
-    _save(_toned((255, 255, 255), drawing.surface().cover), out / "alpha.png", drawing.view.frame.resolution)
+def _rings(shape: shapely.Geometry) -> list:
+    """Polygons in frame millimetres, exterior and holes, to a thousandth."""
+    return [
+        {"exterior": np.round(p.exterior.coords, 3).tolist(), "holes": [np.round(h.coords, 3).tolist() for h in p.interiors]}
+        for p in shapely.get_parts(shape)
+        if shapely.get_type_id(p) == 3 and not p.is_empty
+    ]
 
 
-def _colour(drawing: Drawing, out: Path) -> None:
-    pixels = drawing.surface().colour
-    alpha = pixels[..., 3:].astype(np.uint16)
-    straight = np.minimum((pixels[..., :3].astype(np.uint16) * 255 + alpha // 2) // np.maximum(alpha, 1), 255)
-    _save(np.concatenate([straight, alpha], -1).astype(np.uint8), out / "colour.png", drawing.view.frame.resolution)
+def _shadow(drawing: Drawing, out: Path) -> dict:
+    """Cast shadow, as pixels and as one shape for each part that it falls on."""
+    cells, model = drawing.region_map(), drawing.model
+    dark = cells.light == LIGHT.index("shadow")
+    rows = [
+        {
+            "part": model.parts[part].path,
+            "material": model.materials[model.parts[part].material].name,
+            "polygons": _rings(cells.shape(dark & (cells.part == part))),
+        }
+        for part in np.unique(cells.part[dark])
+    ]
+    (out / "shadow.json").write_text(json.dumps({"rows": rows}))
+    _save(_toned((0, 0, 0), drawing.light().shadow), out / "shadow.png", _resolution(drawing))
+    return {}
 
 
-def _depth(drawing: Drawing, out: Path) -> None:
-    """16-bit grey from 0 (nearest) to 65534 (farthest); 65535 where nothing is."""
-    distance = drawing.surface().distance
-    seen = np.isfinite(distance)
-    grey = np.full(distance.shape, 65535, np.uint16)
-    if seen.any():
-        low, high = float(distance[seen].min()), float(distance[seen].max())
-        grey[seen] = np.round((distance[seen] - low) / max(high - low, 1e-9) * 65534)
-    _save(grey, out / "depth.png", drawing.view.frame.resolution)
+def _regions(drawing: Drawing, out: Path) -> dict:
+    """The map: a row for each cell, and a picture in which the colour is the row's number, from 1."""
+    cells, model = drawing.region_map(), drawing.model
+    storeys = part_storeys(model)
+    rows = []
+    for k in range(len(cells)):
+        part = int(cells.part[k])
+        about: dict[str, Any] = {"part": None, "material": None, "role": None, "storey": None}
+        if part >= 0:
+            p = model.parts[part]
+            about = {
+                "part": p.path,
+                "material": model.materials[p.material].name,
+                "role": p.role,
+                "storey": storeys[part] or None,
+            }
+        rows.append(
+            {
+                **about,
+                "where": WHERE[cells.where[k]],
+                "facing": FACING[cells.facing[k]] if cells.facing[k] < len(FACING) else None,
+                "cut": bool(cells.cut[k]),
+                "light": LIGHT[cells.light[k]],
+                "lit": bool(cells.light[k] == LIGHT.index("lit")),
+                "glass": int(cells.panes[k]),
+                "near": _metres(cells.near[k]),
+                "far": _metres(cells.far[k]),
+                "tone": round(float(cells.tone[k]), 4),
+                "from_pixels": bool(cells.traced[k]),
+                "area": float(shapely.area(cells.shapes[k])),
+                "polygons": _rings(cells.shapes[k]),
+            }
+        )
+    (out / "regions.json").write_text(json.dumps({"rows": rows}))
+    number = cells.cover(drawing.size).most + 1
+    pixels = np.stack([number & 255, number >> 8 & 255, number >> 16 & 255, np.full_like(number, 255)], -1).astype(np.uint8)
+    _save(pixels, out / "regions.png", _resolution(drawing))
+    return {}
 
 
-def _drawing(drawing: Drawing, out: Path) -> None:
+def _metres(value: float) -> float | None:
+    return round(float(value), 4) if np.isfinite(value) else None
+
+
+def _alpha(drawing: Drawing, out: Path) -> dict:
+    _save(_toned((255, 255, 255), drawing.surface().cover), out / "alpha.png", _resolution(drawing))
+    return {}
+
+
+def _colour(drawing: Drawing, out: Path) -> dict:
+    pixels = drawing.colour()
+    straight = np.empty_like(pixels)
+    for first in range(0, len(pixels), 256):
+        rows = pixels[first : first + 256].astype(np.uint16)
+        alpha = rows[..., 3:]
+        straight[first : first + 256, :, :3] = np.minimum((rows[..., :3] * 255 + alpha // 2) // np.maximum(alpha, 1), 255)
+    straight[..., 3] = pixels[..., 3]
+    _save(straight, out / "colour.png", _resolution(drawing))
+    return {}
+
+
+def _white(drawing: Drawing, out: Path) -> dict:
+    seen, lit = drawing.surface(), drawing.light()
+    _save(white_card(seen.cover, seen.cap, lit.shade, lit.shadow, drawing.occlusion()), out / "white.png", _resolution(drawing))
+    return {}
+
+
+def _wire(drawing: Drawing, out: Path) -> dict:
+    """Every edge: dark where it is seen, pale where it shines through."""
+    found, (width, height) = drawing.wire(), (drawing.scene.projection.width, drawing.scene.projection.height)
+    _save(
+        wire_picture(found.from_mm, found.to_mm, found.visible, drawing.size, (width, height)),
+        out / "wire.png",
+        _resolution(drawing),
+    )
+    return {}
+
+
+def _normals(drawing: Drawing, out: Path) -> dict:
+    _save(normals(drawing.scene, drawing.hiders, drawing.surface()), out / "normals.png", _resolution(drawing))
+    return {}
+
+
+def _depth(drawing: Drawing, out: Path) -> dict:
+    """Grey of 16 bits from 0 (near) to 65534 (far), 65535 where nothing is; and the number of the band, from 1."""
+    distance, asked = drawing.surface().distance, drawing.view.depth
+    span = depth_range(distance, asked)
+    _save(depth_grey(distance, span), out / "depth.png", _resolution(drawing))
+    _save(depth_bands(distance, span, asked.bands), out / "bands.png", _resolution(drawing))
+    start, near, far = span
+    return {"start": start, "near": near, "far": far, "bands": asked.bands}
+
+
+def _drawing(drawing: Drawing, out: Path) -> dict:
     plate = drawing.plate(PenSet(), default_poche(drawing.model))
     ink = [t for t in default_traces() if t.source in ("paper", "poche", "lines")]
     for kind in ("svg", "pdf", "png"):
         write_drawing(plate, ink, Sheet(margin=0, title_on=False, scale_bar_on=False, north_on=False), out / f"drawing.{kind}",
                       resolution=drawing.view.frame.resolution)  # fmt: skip
+    return {}
 
 
-#: Name → (passes of the drawing it is made from, writer).
-BUNDLE_PASSES: dict[str, tuple[tuple[str, ...], Callable[[Drawing, Path], None]]] = {
+#: Name → (passes of the drawing it is made from, writer). A writer returns what else is told of its pass.
+BUNDLE_PASSES: dict[str, tuple[tuple[str, ...], Callable[[Drawing, Path], dict]]] = {
     "lines": (("lines",), _lines),
     "cut": (("cut",), _cut),
-    "shadow": (("light",), _shadow),
-    "shade": (("light",), _shade),
-    "colour": (("surface",), _colour),
+    "shadow": (("light", "shadow", "regions"), _shadow),
+    "shade": (("light",), _tone_of("shade", lambda d: d.light().shade)),
+    "occlusion": (("occlusion",), _tone_of("occlusion", lambda d: d.occlusion())),
+    "colour": (("colour",), _colour),
+    "white": (("light", "occlusion"), _white),
+    "wire": (("wire",), _wire),
     "depth": (("surface",), _depth),
+    "normals": (("surface",), _normals),
+    "regions": (("lines", "shadow", "regions"), _regions),
     "alpha": (("surface",), _alpha),
     "drawing": ((), _drawing),
 }
@@ -163,14 +277,13 @@ def write_bundle(drawing: Drawing, out: Path, only: Sequence[str] | None = None)
     except OSError as error:
         raise OutputError(f"{out} cannot be written ({error.strerror or error}); choose another folder.") from error
     try:
-        for name in names:
-            BUNDLE_PASSES[name][1](drawing, draft)
+        told = {name: BUNDLE_PASSES[name][1](drawing, draft) for name in names}
         projection = drawing.scene.projection
         warnings = [r._asdict() for r in drawing.remarks()]
         seconds = {}
         for name in names:
             needs = BUNDLE_PASSES[name][0] or ("cut", "lines", "poche", "surface", "light")
-            seconds[name] = {"seconds": round(sum(drawing.seconds.get(n, 0.0) for n in needs), 4)}
+            seconds[name] = {"seconds": round(sum(drawing.seconds.get(n, 0.0) for n in needs), 4), **told[name]}
         about = {
             "format": FORMAT,
             "frame": {"width": projection.width, "height": projection.height, "pixels": list(drawing.size)},

@@ -59,6 +59,7 @@ def passes(
     view: Annotated[Path, typer.Option(help="The view file (JSON).")],
     out: Annotated[Path, typer.Option(help="The folder to write.")],
     only: Annotated[str | None, typer.Option(help="Passes to write, with commas between them.")] = None,
+    part_set: Annotated[str, typer.Option("--set", help="The part set of the model that is seen alone.")] = "",
     units: Units = None,
     up: Up = None,
 ) -> None:
@@ -68,7 +69,8 @@ def passes(
     from warmgraphite.view.specification import read_view
 
     spec = read_view(view)
-    write_bundle(Drawing(_model(model, units, up), spec), out, [n for n in (only or "").split(",") if n] or None)
+    drawing = Drawing(_model(model, units, up), spec)
+    write_bundle(drawing.alone(part_set) if part_set else drawing, out, [n for n in (only or "").split(",") if n] or None)
 
 
 @app.command()

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from warmgraphite.sheet.canvas import Anchor, Face, Ring, Stroke
 from warmgraphite.sheet.fonts import FACES
 
-__all__ = ["SkiaCanvas", "raster", "skia_blend", "skia_image"]
+__all__ = ["SkiaCanvas", "raster", "skia_blend", "skia_image", "wire_picture"]
 
 _BLENDS = {
     "normal": skia.BlendMode.kSrcOver,
@@ -163,3 +163,20 @@ def raster(width_px: int, height_px: int, width_mm: float, height_mm: float) -> 
     target.clear(0)
     target.scale(width_px / width_mm, height_px / height_mm)
     return surface, SkiaCanvas(target)
+
+
+def wire_picture(
+    start: NDArray[np.float64],
+    end: NDArray[np.float64],
+    strong: NDArray[np.bool_],
+    size: tuple[int, int],
+    frame: tuple[float, float],
+) -> NDArray[np.uint8]:
+    """(h, w, 4) segments (N, 2) in millimetres of a ``frame`` as hairlines, straight: dark where ``strong``, else pale."""
+    surface, canvas = raster(*size, *frame)
+    for rows, colour in ((~strong, 0x5A2E2A27), (strong, 0xFF2E2A27)):
+        points = np.stack([start[rows], end[rows]], 1).reshape(-1, 2)
+        paint = skia.Paint(Color=colour, AntiAlias=True, StrokeWidth=0.13, StrokeCap=skia.Paint.kRound_Cap)
+        paint.setStyle(skia.Paint.kStroke_Style)
+        canvas.target.drawPoints(skia.Canvas.PointMode.kLines_PointMode, [skia.Point(x, y) for x, y in points.tolist()], paint)
+    return surface.makeImageSnapshot().toarray(colorType=skia.kRGBA_8888_ColorType)
