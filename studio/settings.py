@@ -56,6 +56,8 @@ HUEY = {
     "immediate": False,
     "connection": {"url": os.environ["WARMGRAPHITE_REDIS"]} if os.environ.get("WARMGRAPHITE_REDIS") else {},
 }
+# Pixels of the longer side of the tones on the desk: fewer on a slow machine. Exports have the paper's own resolution.
+DESK_PIXELS = int(os.environ.get("WARMGRAPHITE_DESK_PIXELS", 1600))
 READ_SECONDS = int(os.environ.get("WARMGRAPHITE_READ_SECONDS", 120))
 READ_MEGABYTES = int(os.environ.get("WARMGRAPHITE_READ_MEGABYTES", 4096))
 LOGGING = {

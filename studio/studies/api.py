@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import uuid
 from typing import Any, Literal
 
@@ -19,16 +20,20 @@ from studio.studies import desk
 from studio.studies.models import Study
 from warmgraphite import study as documents
 from warmgraphite.collage.specification import SOURCES
-from warmgraphite.errors import GraphiteError
+from warmgraphite.drawing import Drawing, passes_for
+from warmgraphite.errors import GraphiteError, ViewError
 from warmgraphite.model.landmarks import landmarks_of
 from warmgraphite.model.read import FORMATS
 from warmgraphite.model.units import METRES_PER
+from warmgraphite.passes.store import pass_key
+from warmgraphite.regions.query import NamedRegion, Query
 from warmgraphite.sheet.canvas import BLEND_MODES
 from warmgraphite.study import StudyDocument
 from warmgraphite.view.differences import differences
 from warmgraphite.view.frame import PAPERS, SCALES, Side, extended, fitted
 from warmgraphite.view.kinds import SectionPerspective, ViewKind, kind_of, of_kind
 from warmgraphite.view.specification import ViewSpecification
+from warmgraphite.view.sun import CITIES, PRESETS, Moment, Preset, Sun, day_of_suns, placed, preset_sun, sun_path, year_of_suns
 
 router = Router()
 
@@ -137,6 +142,65 @@ class Landmarks(Schema):
     fronts: list[float]
 
 
+class SunIn(Schema):
+    """The sun of the view on the desk: set as the trade does, or as it stands at a moment."""
+
+    base: int
+    preset: Preset | None = None
+    moment: Moment | None = None
+    gesture: str = Field(default="", max_length=120)
+
+
+class SunRowOut(Schema):
+    """One view under many suns; each picture has an address, which answers 204 until it is drawn."""
+
+    suns: list[Sun]
+    labels: list[str]
+    pictures: list[str]
+    note: str
+
+
+class WideningOut(Schema):
+    word: str
+    called: str
+
+
+class PointedOut(Schema):
+    """The region at a place: what it is called, the query that means it, and its rings in frame millimetres.
+
+    ``job`` makes the map where there is none yet; then there is nothing else.
+    """
+
+    job: JobOut | None = None
+    widenings: list[WideningOut] = []
+    wide: int = 0
+    called: str = ""
+    query: Query | None = None
+    rings: list[list[tuple[float, float]]] = []
+    share: float = 0.0
+    part: int | None = None
+    material: str = ""
+    cut: bool = False
+    from_pixels: bool = False
+
+
+class RegionIn(Schema):
+    """Keep a query under a name, or rename or remove a kept region."""
+
+    base: int
+    action: Literal["keep", "rename", "remove"]
+    region_id: str = ""
+    name: str = Field(default="", max_length=100)
+    query: Query | None = None
+
+
+class CityOut(Schema):
+    name: str
+    latitude: float
+    longitude: float
+    zone: str
+
+
 class ScaleOut(Schema):
     scale: float
     label: str
@@ -161,9 +225,13 @@ class RemarkOut(Schema):
 
 
 class DeskOut(Schema):
-    """The desk's passes, the job that computes them, the frame they share, and what the cut found that is not shut."""
+    """The desk's passes, the job that computes them, the frame they share, and what the cut found that is not shut.
+
+    ``sketch`` is whether there is a first, coarse picture while they are stale.
+    """
 
     fresh: bool
+    sketch: bool
     passes: list[PassState]
     job: JobOut | None
     problem: str
@@ -199,6 +267,8 @@ class Choices(Schema):
     papers: dict[str, tuple[float, float]]
     units: dict[str, float]
     formats: list[str]
+    cities: list[CityOut]
+    sun_presets: list[str]
 
 
 def _facts(study: Study) -> ModelFacts:
@@ -236,6 +306,8 @@ def choices(request: HttpRequest) -> Choices:
         papers=PAPERS,
         units=METRES_PER,
         formats=list(FORMATS.values()),
+        cities=[CityOut(**c._asdict()) for c in CITIES],
+        sun_presets=list(PRESETS),
     )
 
 
@@ -330,6 +402,147 @@ def set_frame(request: HttpRequest, slug: str, body: FrameIn) -> StudyOut:
     return study_out(Study.edit(slug, body.base, label, lambda d: documents.reshape_view(d, change), f"frame {body.side}"))
 
 
+@router.post("/studies/{slug}/sun", response=StudyOut)
+def set_sun(request: HttpRequest, slug: str, body: SunIn) -> StudyOut:
+    """The sun of the view on the desk, by the trade's habit or by place, day and hour."""
+    study = study_of(slug)
+    kind = kind_of(study.document.desk.view, _box(study)).model_dump()
+    bearing = float(kind.get("bearing", kind.get("corner", kind.get("top", 0))))
+
+    def change(view: ViewSpecification) -> ViewSpecification:
+        sun = preset_sun(view.sun, body.preset, bearing) if body.preset else view.sun
+        return view.model_copy(update={"sun": placed(sun, body.moment) if body.moment else sun})
+
+    label = f"Sun: {body.preset}" if body.preset else "Sun by place and time"
+    return study_out(Study.edit(slug, body.base, label, lambda d: documents.reshape_view(d, change), body.gesture))
+
+
+@router.get("/studies/{slug}/suns/{row}", response=SunRowOut)
+def read_suns(request: HttpRequest, slug: str, row: Literal["day", "year"]) -> SunRowOut:
+    """The view on the desk through the day, or through the year, at the moment that its sun is set by."""
+    study = study_of(slug)
+    document = study.document
+    sun = document.desk.view.sun
+    if sun.moment is None:
+        return SunRowOut(suns=[], labels=[], pictures=[], note="Choose a place, a day and an hour first.")
+    suns = day_of_suns(sun, sun.moment) if row == "day" else year_of_suns(sun, sun.moment)
+    if not suns:
+        return SunRowOut(suns=[], labels=[], pictures=[], note="The sun does not rise there on that day.")
+    key = desk.suns_key(study, document, suns)
+    folder = settings.DATA / "pictures"
+    if (
+        not all((folder / f"{key}-{k}.jpg").exists() for k in range(len(suns)))
+        and not Job.objects.filter(key=key, state="failed").exists()
+    ):
+        shown = {
+            "document": document.model_dump(mode="json"),
+            "suns": [s.model_dump(mode="json") for s in suns],
+            "version": study.model_version,
+        }
+        enqueue("suns", key, shown, study)
+    hours = [s.moment.hour for s in suns if s.moment]
+    labels = (
+        [f"{int(h)}:{round(h % 1 * 60):02d}" for h in hours]
+        if row == "day"
+        else [s.moment.date.strftime("%-d %b") for s in suns if s.moment]
+    )
+    pictures = [f"/api/studies/{slug}/sun-pictures/{key}/{k}" for k in range(len(suns))]
+    return SunRowOut(suns=suns, labels=labels, pictures=pictures, note="")
+
+
+@router.get("/studies/{slug}/sun-path", response=list[tuple[float, float, float]])
+def read_sun_path(request: HttpRequest, slug: str) -> list[tuple[float, float, float]]:
+    """Where the sun goes on the day that it is set by: azimuth, altitude and hour, while it is up."""
+    moment = study_of(slug).document.desk.view.sun.moment
+    return sun_path(moment) if moment else []
+
+
+@router.get("/studies/{slug}/sun-pictures/{key}/{number}")
+def read_sun_picture(request: HttpRequest, slug: str, key: str, number: int) -> HttpResponse:
+    """One picture of a row; 204 while it is being drawn."""
+    study_of(slug)
+    if not re.fullmatch(r"suns-[0-9a-f]{32}", key):
+        return HttpResponse(status=404)
+    path = settings.DATA / "pictures" / f"{key}-{number}.jpg"
+    return _picture(path.read_bytes() if path.exists() else None, True)
+
+
+def _mapped(study: Study) -> tuple[Drawing | None, Job | None]:
+    """The drawing on the desk if its map is fresh, else the job that makes it."""
+    view = study.document.desk.view
+    drawing = desk.desk_drawing(study, view)
+    if all(drawing.fresh(("cut", "lines", "shadow", "regions")).values()):
+        return drawing, None
+    key = f"map {drawing.keys['regions']}"
+    job = Job.objects.filter(key=key).first()
+    if job is None or not (job.is_open or job.state == Job.State.FAILED):
+        arguments = {
+            "view": view.model_dump(mode="json"),
+            "version": study.model_version,
+            "passes": ["cut", "lines", "shadow", "regions"],
+        }
+        job = enqueue("passes", key, arguments, study)
+    return None, job
+
+
+@router.get("/studies/{slug}/pointed", response={200: PointedOut, 204: None})
+def read_pointed(request: HttpRequest, slug: str, x: float, y: float, wide: int = 0) -> Any:
+    """The region at a place of the drawing, in frame millimetres; ``wide`` steps wider."""
+    study = study_of(slug)
+    drawing, job = _mapped(study)
+    if drawing is None:
+        return 200, PointedOut(job=job_out(job) if job else None)
+    found = desk.point_out(drawing, x, y, wide)
+    return (200, PointedOut(**found)) if found else (204, None)
+
+
+@router.post("/studies/{slug}/regions", response=StudyOut)
+def act_on_region(request: HttpRequest, slug: str, body: RegionIn) -> StudyOut:
+    """Keep, rename or remove a named region."""
+    study_of(slug)
+    if body.action == "keep" and body.query is None:
+        raise ViewError("There is no region to keep; select one in the drawing first.")
+    query = body.query
+    work = {
+        "keep": lambda d: documents.keep_region(d, body.name, query),
+        "rename": lambda d: documents.rename_region(d, body.region_id, body.name),
+        "remove": lambda d: documents.remove_region(d, body.region_id),
+    }
+    label = {"keep": f"Keep region “{body.name[:80]}”", "rename": "Rename region", "remove": "Remove region"}[body.action]
+    return study_out(Study.edit(slug, body.base, label, work[body.action]))
+
+
+def _kept_region(study: Study, region_id: str) -> NamedRegion:
+    found = next((r for r in study.document.regions if r.id == region_id), None)
+    if found is None:
+        raise Http404
+    return found
+
+
+@router.get("/studies/{slug}/regions/{region_id}/shape", response=PointedOut)
+def read_region_shape(request: HttpRequest, slug: str, region_id: str) -> PointedOut:
+    """A kept region in the view on the desk."""
+    study = study_of(slug)
+    region = _kept_region(study, region_id)
+    drawing, job = _mapped(study)
+    if drawing is None:
+        return PointedOut(job=job_out(job) if job else None)
+    return PointedOut(called=region.name, query=region.query, **desk.named_shape(drawing, region))
+
+
+@router.get("/studies/{slug}/regions/{region_id}/mask")
+def read_region_mask(request: HttpRequest, slug: str, region_id: str, width: int = 1600) -> HttpResponse:
+    """A kept region as a grey PNG at any size; 204 while the map is being made."""
+    study = study_of(slug)
+    region = _kept_region(study, region_id)
+    drawing, _ = _mapped(study)
+    if drawing is None:
+        return HttpResponse(status=204)
+    response = HttpResponse(desk.region_mask(drawing, region, width), content_type="image/png")
+    response["Cache-Control"] = "no-store"
+    return response
+
+
 @router.get("/studies/{slug}/views/{first}/differences/{second}", response=list[DifferenceOut])
 def compare_views(request: HttpRequest, slug: str, first: str, second: str) -> list[DifferenceOut]:
     """What differs between two saved views; “desk” is the one on the desk."""
@@ -374,22 +587,26 @@ def read_desk(request: HttpRequest, slug: str, start: bool = False, again: bool 
         scale, matrix = projection.scale, projection.matrix.tolist()
     except GraphiteError as error:
         problem = str(error)
-    fresh = drawing.fresh()
+    names = passes_for(study.document.on_desk.traces)
+    fresh = drawing.fresh(names)
     whole = all(fresh.values())
     job = None
-    key = f"passes {drawing.keys['light']} {drawing.keys['poche']} {drawing.keys['lines']}"
+    key = pass_key("desk", [drawing.keys[n] for n in names])
     if not whole and not problem:
         job = Job.objects.filter(key=key).first()
         given_up = job is not None and job.state == Job.State.FAILED and not again
         if start and not given_up and (job is None or not job.is_open):
             # What an earlier state of this study asked for is wanted no more.
-            for old in Job.objects.filter(study=study, kind="passes", state__in=("waiting", "working")).exclude(key=key):
+            for old in Job.objects.filter(study=study, kind__in=("passes", "suns"), state__in=("waiting", "working")).exclude(
+                key=key
+            ):
                 from studio.jobs.queue import cancel
 
                 cancel(old)
-            job = enqueue("passes", key, {"view": view.model_dump(mode="json"), "version": study.model_version}, study)
+            arguments = {"view": view.model_dump(mode="json"), "version": study.model_version, "passes": list(names)}
+            job = enqueue("passes", key, arguments, study)
     return DeskOut(
-        fresh=whole, passes=[PassState(name=n, fresh=f) for n, f in fresh.items()], job=job_out(job) if job else None,
+        fresh=whole, sketch=not whole and not problem and desk.has_sketch(study, study.document), passes=[PassState(name=n, fresh=f) for n, f in fresh.items()], job=job_out(job) if job else None,
         problem=problem, scale=scale, world_to_frame=matrix,
         remarks=[RemarkOut(**r._asdict()) for r in drawing.remarks()[:MOST_REMARKS]] if whole and not problem else [],
     )  # fmt: skip
@@ -404,9 +621,14 @@ def _picture(data: bytes | None, lasting: bool) -> HttpResponse:
 
 
 @router.get("/studies/{slug}/preview")
-def read_preview(request: HttpRequest, slug: str, width: int = 1280, without: str = "", revision: int = 0) -> HttpResponse:
-    """The picture on the desk as JPEG; 204 while a pass is stale. ``revision`` only makes the address change."""
+def read_preview(
+    request: HttpRequest, slug: str, width: int = 1280, without: str = "", revision: int = 0, coarse: bool = False
+) -> HttpResponse:
+    """The picture on the desk as JPEG; 204 while a pass is stale. ``coarse`` asks for the first sketch of it, ``revision`` only
+    makes the address change."""
     study = study_of(slug)
+    if coarse:
+        return _picture(desk.sketch(study, study.document, width), False)
     return _picture(desk.preview(study, study.document, width, without), False)
 
 

@@ -2,30 +2,59 @@
 
 from __future__ import annotations
 
+import io
 import json
 import threading
 from collections import OrderedDict
 from typing import Any
 
 import numpy as np
+import shapely
 from django.conf import settings
+from PIL import Image
 
 from studio.studies.models import Study
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.preview import LayerCache, compose, encode_jpeg, trace_picture
-from warmgraphite.drawing import Drawing
+from warmgraphite.collage.specification import Trace
+from warmgraphite.drawing import Drawing, passes_for
 from warmgraphite.passes.lines import KINDS, RANKS
 from warmgraphite.passes.store import PassStore, pass_key
+from warmgraphite.regions.pointing import widenings
+from warmgraphite.regions.query import NamedRegion
 from warmgraphite.study import SavedView, StudyDocument
 from warmgraphite.view.specification import ViewSpecification
+from warmgraphite.view.sun import Sun
 
-__all__ = ["desk_drawing", "plate_of", "preview", "probe", "store", "thumbnail", "tone_size"]
+__all__ = [
+    "desk_drawing",
+    "has_sketch",
+    "named_shape",
+    "plate_of",
+    "point_out",
+    "preview",
+    "probe",
+    "region_mask",
+    "rings_of",
+    "sketch",
+    "sketch_traces",
+    "store",
+    "suns_key",
+    "thumbnail",
+    "tone_size",
+]
 
 #: Pixels of the longer side of the pixel passes that the desk shows.
-DESK_PIXELS = 1600
+DESK_PIXELS: int = settings.DESK_PIXELS
+#: The same for the first, coarse picture of a drawing that is not there yet.
+SKETCH_PIXELS = 420
 #: The same for the small pictures of saved views.
 THUMBNAIL_PIXELS = 480
 PREVIEW_LIMIT = 4000
+#: Pixels of the longer side of a region's mask.
+MASK_LIMIT = 12_000
+#: Pixels of the longer side of the small pictures of one view under many suns.
+SUN_PIXELS = 300
 
 _layers = LayerCache()
 _lock = threading.Lock()
@@ -54,12 +83,12 @@ def desk_drawing(study: Study, view: ViewSpecification, pixels: int = DESK_PIXEL
         found = Drawing(study.model, view, tone_size(view, pixels), store())
         # A part renamed or hidden on the bench is another state of the model, and the same drawing.
         for before in reversed(_drawings.values()):
-            if before.size == found.size and "scene" in before.__dict__:
+            if "scene" in before.__dict__:
                 found.sharing(before)
                 if "scene" in found.__dict__:
                     break
         _drawings[key] = found
-        while len(_drawings) > 4:
+        while len(_drawings) > 6:
             _drawings.popitem(last=False)
     return found
 
@@ -84,13 +113,36 @@ def plate_of(drawing: Drawing, document: StudyDocument) -> Plate:
 def preview(study: Study, document: StudyDocument, width: int, without: str = "") -> bytes | None:
     """The picture on the desk as JPEG, ``width`` pixels wide; ``None`` while a pass is stale."""
     drawing = desk_drawing(study, document.desk.view)
-    if not all(drawing.fresh().values()):
-        return None
     saved = document.on_desk
+    if not all(drawing.fresh(passes_for(saved.traces)).values()):
+        return None
     frame = document.desk.view.frame
     width = min(max(width, 64), PREVIEW_LIMIT)
     size = (width, max(1, round(width * frame.height / frame.width)))
     return encode_jpeg(compose(plate_of(drawing, document), saved.traces, saved.sheet, size, _layers, without=without))
+
+
+def sketch_traces(document: StudyDocument) -> tuple[Trace, ...]:
+    """The traces of a first, coarse picture: all but what takes longest."""
+    return tuple(t for t in document.on_desk.traces if t.source != "occlusion")
+
+
+def has_sketch(study: Study, document: StudyDocument) -> bool:
+    """Whether there is a first, coarse picture of the view on the desk."""
+    drawing = desk_drawing(study, document.desk.view, SKETCH_PIXELS)
+    return all(drawing.fresh(passes_for(sketch_traces(document))).values())
+
+
+def sketch(study: Study, document: StudyDocument, width: int) -> bytes | None:
+    """The first, coarse picture on the desk as JPEG; ``None`` while there is none."""
+    if not has_sketch(study, document):
+        return None
+    drawing, traces = desk_drawing(study, document.desk.view, SKETCH_PIXELS), sketch_traces(document)
+    frame = document.desk.view.frame
+    width = min(max(width, 64), PREVIEW_LIMIT)
+    size = (width, max(1, round(width * frame.height / frame.width)))
+    plate = drawing.plate(document.pens, document.poche, document.name, traces)
+    return encode_jpeg(compose(plate, traces, document.on_desk.sheet, size, _layers))
 
 
 def thumbnail(study: Study, document: StudyDocument, trace_id: str, width: int = 220) -> bytes | None:
@@ -98,7 +150,7 @@ def thumbnail(study: Study, document: StudyDocument, trace_id: str, width: int =
     drawing = desk_drawing(study, document.desk.view)
     saved = document.on_desk
     trace = next((t for t in saved.traces if t.id == trace_id), None)
-    if trace is None or not all(drawing.fresh().values()):
+    if trace is None or not all(drawing.fresh(passes_for(saved.traces)).values()):
         return None
     frame = document.desk.view.frame
     size = (width, max(1, round(width * frame.height / frame.width)))
@@ -111,6 +163,17 @@ def picture_key(study: Study, document: StudyDocument, saved: SavedView) -> str:
     poche = {k: v.model_dump() for k, v in document.poche.items()}
     ink = drawing.ink_key(document.pens, saved.traces)
     return pass_key("picture", drawing.keys, ink, saved.model_dump(mode="json"), poche, document.name)
+
+
+def suns_key(study: Study, document: StudyDocument, suns: list[Sun]) -> str:
+    """Names the small pictures of the view on the desk under a row of suns."""
+    view = document.desk.view
+    rows = [Drawing(study.model, view.model_copy(update={"sun": sun}), tone_size(view, SUN_PIXELS)).keys["light"] for sun in suns]
+    saved = document.on_desk
+    poche = {k: v.model_dump() for k, v in document.poche.items()}
+    return pass_key(
+        "suns", rows, document.pens.model_dump(), [t.model_dump() for t in saved.traces], saved.sheet.model_dump(), poche
+    )
 
 
 def probe(study: Study, document: StudyDocument, x: float, y: float) -> dict[str, Any] | None:
@@ -180,3 +243,58 @@ def _line_at(drawing: Drawing, x: float, y: float, reach: float) -> int | None:
     gap = np.linalg.norm(a[rows] + t[:, None] * step - point, axis=1)
     best = int(np.argmin(gap))
     return int(rows[best]) if gap[best] <= reach else None
+
+
+def rings_of(shape: shapely.Geometry) -> list[list[tuple[float, float]]]:
+    """The rings of a shape in frame millimetres, to a hundredth: what a screen needs."""
+    rings, _ = shapely.get_rings(shapely.get_parts(shape), return_index=True)
+    return [[(float(x), float(y)) for x, y in np.round(shapely.get_coordinates(ring), 2)] for ring in rings]
+
+
+def point_out(drawing: Drawing, x: float, y: float, wide: int) -> dict[str, Any] | None:
+    """The region at frame millimetres, ``wide`` steps wider than the cell itself; ``None`` outside of the frame.
+
+    The map of the drawing must be fresh.
+    """
+    cells = drawing.region_map()
+    cell = cells.at(x, y)
+    if cell is None:
+        return None
+    found = widenings(cells, cell, drawing.model, drawing.point_at(*cells.inner[cell]))
+    at = min(max(wide, 0), len(found) - 1)
+    chosen = cells.chosen(found[at].query, drawing.model)
+    shape = cells.shape(chosen)
+    return {
+        "widenings": [{"word": w.word, "called": w.called} for w in found],
+        "wide": at,
+        "called": found[at].called,
+        "query": found[at].query,
+        "rings": rings_of(shape),
+        "share": float(shape.area) / (cells.frame[0] * cells.frame[1]),
+        "part": int(cells.part[cell]) if cells.part[cell] >= 0 else None,
+        "material": drawing.model.materials[drawing.model.parts[cells.part[cell]].material].name if cells.part[cell] >= 0 else "",
+        "cut": bool(cells.cut[cell]),
+        "from_pixels": bool(cells.traced[chosen].any()),
+    }
+
+
+def named_shape(drawing: Drawing, region: NamedRegion) -> dict[str, Any]:
+    """The shape of a kept region in a drawing whose map is fresh."""
+    cells = drawing.region_map()
+    chosen = cells.chosen(region.query, drawing.model)
+    shape = cells.shape(chosen)
+    return {
+        "rings": rings_of(shape),
+        "share": float(shape.area) / (cells.frame[0] * cells.frame[1]),
+        "from_pixels": bool(cells.traced[chosen].any()),
+    }
+
+
+def region_mask(drawing: Drawing, region: NamedRegion, width: int) -> bytes:
+    """A kept region as a grey PNG, ``width`` pixels wide, white where it is."""
+    cells = drawing.region_map()
+    width = min(max(width, 16), MASK_LIMIT)
+    size = (width, max(1, round(width * cells.frame[1] / cells.frame[0])))
+    out = io.BytesIO()
+    Image.fromarray(cells.mask(cells.chosen(region.query, drawing.model), size)).save(out, "PNG", compress_level=4)
+    return out.getvalue()

@@ -6,19 +6,21 @@ Each works on the document and on the state of the model that it was asked about
 from __future__ import annotations
 
 import re
+from pathlib import Path
 
 from django.conf import settings
 
 from studio.jobs.models import Job, Watch
 from studio.jobs.queue import work
-from studio.studies.desk import THUMBNAIL_PIXELS, store, tone_size
+from studio.studies.desk import SKETCH_PIXELS, SUN_PIXELS, THUMBNAIL_PIXELS, store, tone_size
 from studio.studies.models import model_of_version
 from warmgraphite.collage.preview import LayerCache, compose, encode_jpeg
-from warmgraphite.drawing import Drawing
+from warmgraphite.drawing import Drawing, passes_for
 from warmgraphite.model.model import Model
 from warmgraphite.sheet.write import write_drawing
 from warmgraphite.study import SavedView, StudyDocument
 from warmgraphite.view.specification import ViewSpecification
+from warmgraphite.view.sun import Sun
 
 __all__ = ["STAGES"]
 
@@ -28,7 +30,11 @@ STAGES = {
     "lines": "Finding visible lines",
     "poche": "Closing the cut shapes",
     "surface": "Looking at every surface",
+    "colour": "Laying on colours",
     "light": "Casting shadows",
+    "occlusion": "Darkening corners",
+    "shadow": "Following the edges of shadow",
+    "regions": "Mapping the regions",
     "": "",
 }
 
@@ -50,12 +56,50 @@ def compute_passes(job: Job, watch: Watch) -> dict:
     view = ViewSpecification.model_validate(job.arguments["view"])
     before = _last.get(job.study.pk)
     drawing = Drawing(_model(job), view, tone_size(view), store())
-    if before is not None and before.size == drawing.size:
+    if before is not None:
         drawing.sharing(before)
+    names = job.arguments.get("passes") or ()
+    if "surface" in names and not drawing.fresh(("surface",))["surface"]:
+        # There is nothing of this drawing yet: a coarse picture of it comes first.
+        coarse = Drawing(drawing.model, view, tone_size(view, SKETCH_PIXELS), store()).sharing(drawing)
+        coarse.compute([n for n in names if n != "occlusion"], watch=lambda name, fraction: watch(STAGES[name], fraction * 0.15))
+        drawing.sharing(coarse)
     _last.clear()
     _last[job.study.pk] = drawing
-    drawing.compute(watch=lambda name, fraction: watch(STAGES[name], fraction))
+    drawing.compute(job.arguments.get("passes"), watch=lambda name, fraction: watch(STAGES[name], fraction))
     return {"seconds": drawing.seconds}
+
+
+@work("suns")
+def draw_suns(job: Job, watch: Watch) -> dict:
+    """Draw the small pictures of one view under a row of suns; each is there as soon as it is drawn."""
+    assert job.study is not None
+    document = StudyDocument.model_validate(job.arguments["document"])
+    saved, view = document.on_desk, document.desk.view
+    size = tone_size(view, SUN_PIXELS)
+    traces = tuple(t for t in saved.traces if t.source != "occlusion")
+    folder = settings.DATA / "pictures"
+    folder.mkdir(parents=True, exist_ok=True)
+    first = Drawing(_model(job), view, size, store())
+    cache = LayerCache(100_000_000)
+    suns = [Sun.model_validate(s) for s in job.arguments["suns"]]
+    for k, sun in enumerate(suns):
+        watch(f"Sun {k + 1} of {len(suns)}", k / len(suns))
+        drawing = first.under(view.model_copy(update={"sun": sun}))
+        drawing.compute(passes_for(traces))
+        plate = drawing.plate(document.pens, document.poche, document.name, traces)
+        _keep(folder / f"{job.key}-{k}.jpg", encode_jpeg(compose(plate, traces, saved.sheet, size, cache), 85))
+        if k == 0:
+            first.sharing(drawing)
+    watch("", 1.0)
+    return {}
+
+
+def _keep(path: Path, data: bytes) -> None:
+    """Write a file whole or not at all."""
+    draft = path.with_name(f".{path.name}.draft")
+    draft.write_bytes(data)
+    draft.replace(path)
 
 
 @work("picture")
@@ -66,13 +110,12 @@ def draw_picture(job: Job, watch: Watch) -> dict:
     saved = SavedView.model_validate(job.arguments["saved"])
     size = tone_size(saved.view, THUMBNAIL_PIXELS)
     drawing = Drawing(_model(job), saved.view, size, store())
-    drawing.compute(watch=lambda name, fraction: watch(STAGES[name], fraction))
+    drawing.compute(passes_for(saved.traces), watch=lambda name, fraction: watch(STAGES[name], fraction))
     plate = drawing.plate(document.pens, document.poche, document.name, saved.traces)
     data = encode_jpeg(compose(plate, saved.traces, saved.sheet, size, LayerCache()), 88)
     folder = settings.DATA / "pictures"
     folder.mkdir(parents=True, exist_ok=True)
-    (folder / f".{job.key}.draft").write_bytes(data)
-    (folder / f".{job.key}.draft").replace(folder / f"{job.key}.jpg")
+    _keep(folder / f"{job.key}.jpg", data)
     return {}
 
 
@@ -86,7 +129,7 @@ def export(job: Job, watch: Watch) -> dict:
     view = document.desk.view
     view = view.model_copy(update={"frame": view.frame.model_copy(update={"resolution": resolution})})
     drawing = Drawing(_model(job), view, None, store())
-    drawing.compute(watch=lambda name, fraction: watch(STAGES[name], fraction * 0.85))
+    drawing.compute(passes_for(saved.traces), watch=lambda name, fraction: watch(STAGES[name], fraction * 0.85))
     watch(f"Writing the {kind.upper()}", 0.86)
     folder = settings.DATA / "exports" / str(job.pk)
     folder.mkdir(parents=True, exist_ok=True)
