@@ -22,6 +22,8 @@ export type Finding = components["schemas"]["FindingOut"];
 export type ModelFile = components["schemas"]["FileOut"];
 export type RoleRule = components["schemas"]["RoleRule"];
 export type ModelEdit = components["schemas"]["ModelEditIn"]["edits"][number];
+export type Sun = components["schemas"]["Sun"];
+export type Pointed = components["schemas"]["PointedOut"];
 export type Probe = components["schemas"]["ProbeOut"];
 
 export const http = createClient<paths>({ baseUrl: "" });

@@ -416,6 +416,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{slug}/pointed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Pointed
+         * @description The region at a place of the drawing, in frame millimetres; ``wide`` steps wider.
+         */
+        get: operations["studio_studies_api_read_pointed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{slug}/preview": {
         parameters: {
             query?: never;
@@ -425,7 +445,8 @@ export interface paths {
         };
         /**
          * Read Preview
-         * @description The picture on the desk as JPEG; 204 while a pass is stale. ``revision`` only makes the address change.
+         * @description The picture on the desk as JPEG; 204 while a pass is stale. ``coarse`` asks for the first sketch of it, ``revision`` only
+         *     makes the address change.
          */
         get: operations["studio_studies_api_read_preview"];
         put?: never;
@@ -467,6 +488,146 @@ export interface paths {
         put?: never;
         /** Redo */
         post: operations["studio_studies_api_redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{slug}/regions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Act On Region
+         * @description Keep, rename or remove a named region.
+         */
+        post: operations["studio_studies_api_act_on_region"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{slug}/regions/{region_id}/mask": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Region Mask
+         * @description A kept region as a grey PNG at any size; 204 while the map is being made.
+         */
+        get: operations["studio_studies_api_read_region_mask"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{slug}/regions/{region_id}/shape": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Region Shape
+         * @description A kept region in the view on the desk.
+         */
+        get: operations["studio_studies_api_read_region_shape"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{slug}/sun": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Sun
+         * @description The sun of the view on the desk, by the trade's habit or by place, day and hour.
+         */
+        post: operations["studio_studies_api_set_sun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{slug}/sun-path": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Sun Path
+         * @description Where the sun goes on the day that it is set by: azimuth, altitude and hour, while it is up.
+         */
+        get: operations["studio_studies_api_read_sun_path"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{slug}/sun-pictures/{key}/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Sun Picture
+         * @description One picture of a row; 204 while it is being drawn.
+         */
+        get: operations["studio_studies_api_read_sun_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{slug}/suns/{row}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Suns
+         * @description The view on the desk through the day, or through the year, at the moment that its sun is set by.
+         */
+        get: operations["studio_studies_api_read_suns"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -701,6 +862,32 @@ export interface components {
             opacity: number;
         };
         /**
+         * All
+         * @description Regions that every one of these queries means.
+         */
+        All: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "all";
+            /** Of */
+            of: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"])[];
+        };
+        /**
+         * Any
+         * @description Regions that at least one of these queries means.
+         */
+        Any: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "any";
+            /** Of */
+            of: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"])[];
+        };
+        /**
          * ApplyRules
          * @description Assign roles by name pattern; of several rules that match a part the last one counts.
          */
@@ -760,6 +947,8 @@ export interface components {
         Choices: {
             /** Blend Modes */
             blend_modes: string[];
+            /** Cities */
+            cities: components["schemas"]["CityOut"][];
             /** Formats */
             formats: string[];
             /** Papers */
@@ -773,10 +962,23 @@ export interface components {
             scales: components["schemas"]["ScaleOut"][];
             /** Sources */
             sources: string[];
+            /** Sun Presets */
+            sun_presets: string[];
             /** Units */
             units: {
                 [key: string]: number;
             };
+        };
+        /** CityOut */
+        CityOut: {
+            /** Latitude */
+            latitude: number;
+            /** Longitude */
+            longitude: number;
+            /** Name */
+            name: string;
+            /** Zone */
+            zone: string;
         };
         /**
          * Cut
@@ -828,6 +1030,22 @@ export interface components {
             materials: number[];
         };
         /**
+         * Depth
+         * @description The range of the depth pass in metres from the viewer, or from the cutting plane that is nearest; what is seen decides
+         *     where nothing is said. ``bands`` is how many even bands it is divided into.
+         */
+        Depth: {
+            /**
+             * Bands
+             * @default 6
+             */
+            bands: number;
+            /** Far */
+            far?: number | null;
+            /** Near */
+            near?: number | null;
+        };
+        /**
          * Desk
          * @description What lies on the desk: a saved view, as it is being changed.
          */
@@ -839,6 +1057,8 @@ export interface components {
         /**
          * DeskOut
          * @description The desk's passes, the job that computes them, the frame they share, and what the cut found that is not shut.
+         *
+         *     ``sketch`` is whether there is a first, coarse picture while they are stale.
          */
         DeskOut: {
             /** Fresh */
@@ -852,6 +1072,8 @@ export interface components {
             remarks: components["schemas"]["RemarkOut"][];
             /** Scale */
             scale: number | null;
+            /** Sketch */
+            sketch: boolean;
             /** World To Frame */
             world_to_frame: number[][] | null;
         };
@@ -1010,6 +1232,22 @@ export interface components {
              */
             ratio: number;
         };
+        /**
+         * Exempt
+         * @description Parts that are left out of something: by globs on ``layer/path/name``, and by whole roles.
+         */
+        Exempt: {
+            /**
+             * Parts
+             * @default []
+             */
+            parts: string[];
+            /**
+             * Roles
+             * @default []
+             */
+            roles: ("structure" | "envelope" | "glass" | "furniture" | "ground" | "water" | "planting" | "people" | "context" | "subject")[];
+        };
         /** ExportIn */
         ExportIn: {
             /**
@@ -1027,6 +1265,20 @@ export interface components {
              * @default 150
              */
             resolution: number;
+        };
+        /**
+         * Face
+         * @description The face of a part, flat or curved, that is nearest to a ``point`` in metres.
+         */
+        Face: {
+            /** Part */
+            part: string;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
         };
         /** FileOut */
         FileOut: {
@@ -1296,6 +1548,75 @@ export interface components {
             smooth: boolean;
         };
         /**
+         * Match
+         * @description Regions of which all that is said here is so; where several words are given for one thing, any of them.
+         *
+         *     ``parts`` and ``layers`` are globs, ``sets`` part sets, ``depth`` the nearest and farthest metres from the viewer or the
+         *     nearest cut; ``glass`` is whether a pane lies in front.
+         */
+        Match: {
+            /** Cut */
+            cut?: boolean | null;
+            /** Depth */
+            depth?: [
+                number | null,
+                number | null
+            ] | null;
+            face?: components["schemas"]["Face"] | null;
+            /**
+             * Facing
+             * @default []
+             */
+            facing: ("up" | "down" | "north" | "east" | "south" | "west" | "sloping")[];
+            /** Glass */
+            glass?: boolean | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "match";
+            /**
+             * Layers
+             * @default []
+             */
+            layers: string[];
+            /**
+             * Light
+             * @default []
+             */
+            light: ("lit" | "shadow" | "shade" | "none")[];
+            /**
+             * Materials
+             * @default []
+             */
+            materials: string[];
+            /**
+             * Parts
+             * @default []
+             */
+            parts: string[];
+            /**
+             * Roles
+             * @default []
+             */
+            roles: ("structure" | "envelope" | "glass" | "furniture" | "ground" | "water" | "planting" | "people" | "context" | "subject")[];
+            /**
+             * Sets
+             * @default []
+             */
+            sets: string[];
+            /**
+             * Storeys
+             * @default []
+             */
+            storeys: string[];
+            /**
+             * Where
+             * @default []
+             */
+            where: ("building" | "sky" | "outside")[];
+        };
+        /**
          * MaterialOut
          * @description ``parts`` counts those that have it; ``texture`` is empty or the name of a picture, ``size`` the metres it spans.
          */
@@ -1430,6 +1751,40 @@ export interface components {
             version: string;
         };
         /**
+         * Moment
+         * @description A place, a day and an hour. ``zone`` is a name of the time-zone database, or an offset such as ``+05:30``.
+         *
+         *     ``north`` is the bearing of true north in the model, degrees clockwise from its +Y.
+         */
+        Moment: {
+            /**
+             * Date
+             * Format: date
+             */
+            date: string;
+            /** Hour */
+            hour: number;
+            /** Latitude */
+            latitude: number;
+            /** Longitude */
+            longitude: number;
+            /**
+             * North
+             * @default 0
+             */
+            north: number;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /**
+             * Zone
+             * @default UTC
+             */
+            zone: string;
+        };
+        /**
          * Move
          * @description Move parts to a layer, which may be new; steps of its path are parted by ``/``.
          */
@@ -1443,6 +1798,31 @@ export interface components {
             layer: string;
             /** Parts */
             parts: number[];
+        };
+        /**
+         * NamedRegion
+         * @description A query kept under a name. It follows the model and every view of it.
+         */
+        NamedRegion: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Query */
+            query: components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"];
+        };
+        /**
+         * Not
+         * @description Regions that this query does not mean.
+         */
+        Not: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "not";
+            /** Of */
+            of: components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"];
         };
         /**
          * Oblique
@@ -1492,6 +1872,27 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * Occlusion
+         * @description The darkening of corners: how much stands within ``radius`` metres of each point, told by so many ``samples``.
+         */
+        Occlusion: {
+            /**
+             * Radius
+             * @default 1.5
+             */
+            radius: number;
+            /**
+             * Samples
+             * @default 32
+             */
+            samples: number;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
         };
         /**
          * OnePoint
@@ -1903,6 +2304,62 @@ export interface components {
              */
             on: boolean;
         };
+        /**
+         * PointedOut
+         * @description The region at a place: what it is called, the query that means it, and its rings in frame millimetres.
+         *
+         *     ``job`` makes the map where there is none yet; then there is nothing else.
+         */
+        PointedOut: {
+            /**
+             * Called
+             * @default
+             */
+            called: string;
+            /**
+             * Cut
+             * @default false
+             */
+            cut: boolean;
+            /**
+             * From Pixels
+             * @default false
+             */
+            from_pixels: boolean;
+            job?: components["schemas"]["JobOut"] | null;
+            /**
+             * Material
+             * @default
+             */
+            material: string;
+            /** Part */
+            part?: number | null;
+            /** Query */
+            query?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"]) | null;
+            /**
+             * Rings
+             * @default []
+             */
+            rings: [
+                number,
+                number
+            ][][];
+            /**
+             * Share
+             * @default 0
+             */
+            share: number;
+            /**
+             * Wide
+             * @default 0
+             */
+            wide: number;
+            /**
+             * Widenings
+             * @default []
+             */
+            widenings: components["schemas"]["WideningOut"][];
+        };
         /** ProbeOut */
         ProbeOut: {
             /** Cut */
@@ -1962,6 +2419,31 @@ export interface components {
              * @default 0
              */
             top: number;
+        };
+        /**
+         * RegionIn
+         * @description Keep a query under a name, or rename or remove a kept region.
+         */
+        RegionIn: {
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "keep" | "rename" | "remove";
+            /** Base */
+            base: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Query */
+            query?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"]) | null;
+            /**
+             * Region Id
+             * @default
+             */
+            region_id: string;
         };
         /**
          * RemarkOut
@@ -2199,6 +2681,28 @@ export interface components {
             role: "structure" | "envelope" | "glass" | "furniture" | "ground" | "water" | "planting" | "people" | "context" | "subject";
         };
         /**
+         * Shade
+         * @description The tone of each face by its turn to the sun: continuous, or in so many even ``steps``. ``sky`` and ``ground`` 0–1 are
+         *     how much light they throw back on what the sun does not reach.
+         */
+        Shade: {
+            /**
+             * Ground
+             * @default 0
+             */
+            ground: number;
+            /**
+             * Sky
+             * @default 0
+             */
+            sky: number;
+            /**
+             * Steps
+             * @default 0
+             */
+            steps: number;
+        };
+        /**
          * Sheet
          * @description Title, scale bar and north point; ``margin`` millimetres of bare paper around the drawing.
          *
@@ -2259,7 +2763,7 @@ export interface components {
         };
         /**
          * StudyDocument
-         * @description Views, desk, pens, poche and role rules of a study. ``poche`` goes by material name.
+         * @description Views, desk, pens, poche, role rules and named regions of a study. ``poche`` goes by material name.
          */
         StudyDocument: {
             desk: components["schemas"]["Desk"];
@@ -2316,6 +2820,11 @@ export interface components {
                 [key: string]: components["schemas"]["Poche"];
             };
             /**
+             * Regions
+             * @default []
+             */
+            regions: components["schemas"]["NamedRegion"][];
+            /**
              * Role Rules
              * @default []
              */
@@ -2354,7 +2863,11 @@ export interface components {
         };
         /**
          * Sun
-         * @description Where the sun stands. Below the horizon nothing is lit.
+         * @description Where the sun stands, and its light. Below the horizon nothing is lit.
+         *
+         *     ``strength`` 0–1 is how much of the light comes from the sun: how deep its shadow is. ``softness`` is the width of the
+         *     sun's disc in degrees, 0 for a crisp shadow. ``ambient`` 0–1 lifts all that is not lit. ``cast_off`` lets the half that
+         *     a plane has taken away cast its shadow all the same. ``glass`` 0–1 is the share of the light that a pane keeps off.
          */
         Sun: {
             /**
@@ -2363,10 +2876,80 @@ export interface components {
              */
             altitude: number;
             /**
+             * Ambient
+             * @default 0
+             */
+            ambient: number;
+            /**
              * Azimuth
              * @default 135
              */
             azimuth: number;
+            /**
+             * Cast Off
+             * @default false
+             */
+            cast_off: boolean;
+            /**
+             * Glass
+             * @default 0
+             */
+            glass: number;
+            moment?: components["schemas"]["Moment"] | null;
+            /**
+             * @default {
+             *       "parts": [],
+             *       "roles": []
+             *     }
+             */
+            not_casting: components["schemas"]["Exempt"];
+            /**
+             * @default {
+             *       "parts": [],
+             *       "roles": []
+             *     }
+             */
+            not_receiving: components["schemas"]["Exempt"];
+            /**
+             * Softness
+             * @default 0
+             */
+            softness: number;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
+         * SunIn
+         * @description The sun of the view on the desk: set as the trade does, or as it stands at a moment.
+         */
+        SunIn: {
+            /** Base */
+            base: number;
+            /**
+             * Gesture
+             * @default
+             */
+            gesture: string;
+            moment?: components["schemas"]["Moment"] | null;
+            /** Preset */
+            preset?: ("left shoulder" | "right shoulder" | "raking" | "high" | "from behind it") | null;
+        };
+        /**
+         * SunRowOut
+         * @description One view under many suns; each picture has an address, which answers 204 until it is drawn.
+         */
+        SunRowOut: {
+            /** Labels */
+            labels: string[];
+            /** Note */
+            note: string;
+            /** Pictures */
+            pictures: string[];
+            /** Suns */
+            suns: components["schemas"]["Sun"][];
         };
         /**
          * ThreePoint
@@ -2460,7 +3043,7 @@ export interface components {
              * Source
              * @enum {string}
              */
-            source: "paper" | "sky" | "tint" | "glass" | "shade" | "shadow" | "poche" | "lines";
+            source: "paper" | "sky" | "tint" | "glass" | "shade" | "shadow" | "occlusion" | "poche" | "lines";
         };
         /**
          * Trimetric
@@ -2564,6 +3147,14 @@ export interface components {
             cuts: components["schemas"]["Cut"][];
             /**
              * @default {
+             *       "bands": 6,
+             *       "far": null,
+             *       "near": null
+             *     }
+             */
+            depth: components["schemas"]["Depth"];
+            /**
+             * @default {
              *       "height": 297,
              *       "resolution": 150,
              *       "scale": null,
@@ -2592,6 +3183,14 @@ export interface components {
             name: string;
             /**
              * @default {
+             *       "radius": 1.5,
+             *       "samples": 32,
+             *       "strength": 1
+             *     }
+             */
+            occlusion: components["schemas"]["Occlusion"];
+            /**
+             * @default {
              *       "hidden": [],
              *       "roles": {},
              *       "set": "",
@@ -2603,8 +3202,30 @@ export interface components {
             projection: components["schemas"]["Perspective"] | components["schemas"]["Parallel"] | components["schemas"]["Oblique"];
             /**
              * @default {
+             *       "ground": 0,
+             *       "sky": 0,
+             *       "steps": 0
+             *     }
+             */
+            shade: components["schemas"]["Shade"];
+            /**
+             * @default {
              *       "altitude": 40,
-             *       "azimuth": 135
+             *       "ambient": 0,
+             *       "azimuth": 135,
+             *       "cast_off": false,
+             *       "glass": 0,
+             *       "moment": null,
+             *       "not_casting": {
+             *         "parts": [],
+             *         "roles": []
+             *       },
+             *       "not_receiving": {
+             *         "parts": [],
+             *         "roles": []
+             *       },
+             *       "softness": 0,
+             *       "strength": 1
              *     }
              */
             sun: components["schemas"]["Sun"];
@@ -2621,6 +3242,13 @@ export interface components {
             do: "white_card";
             /** On */
             on: boolean;
+        };
+        /** WideningOut */
+        WideningOut: {
+            /** Called */
+            called: string;
+            /** Word */
+            word: string;
         };
         /**
          * WormsEye
@@ -3213,12 +3841,46 @@ export interface operations {
             };
         };
     };
+    studio_studies_api_read_pointed: {
+        parameters: {
+            query: {
+                x: number;
+                y: number;
+                wide?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PointedOut"];
+                };
+            };
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     studio_studies_api_read_preview: {
         parameters: {
             query?: {
                 width?: number;
                 without?: string;
                 revision?: number;
+                coarse?: boolean;
             };
             header?: never;
             path: {
@@ -3291,6 +3953,175 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StudyOut"];
+                };
+            };
+        };
+    };
+    studio_studies_api_act_on_region: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RegionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyOut"];
+                };
+            };
+        };
+    };
+    studio_studies_api_read_region_mask: {
+        parameters: {
+            query?: {
+                width?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+                region_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    studio_studies_api_read_region_shape: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                region_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PointedOut"];
+                };
+            };
+        };
+    };
+    studio_studies_api_set_sun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SunIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyOut"];
+                };
+            };
+        };
+    };
+    studio_studies_api_read_sun_path: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": [
+                        number,
+                        number,
+                        number
+                    ][];
+                };
+            };
+        };
+    };
+    studio_studies_api_read_sun_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                key: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    studio_studies_api_read_suns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                row: "day" | "year";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SunRowOut"];
                 };
             };
         };

@@ -1,4 +1,7 @@
-import type { Trace } from "../api/client";
+import { useState } from "react";
+
+import { answered, http, type Study, type Trace } from "../api/client";
+import { useRegions } from "../desk/regions";
 import { useScreen } from "../desk/screen";
 import { type Editing, useChoices } from "../desk/study";
 import { Choice, ColourField, OnOff } from "../shared/controls";
@@ -12,6 +15,7 @@ const ABOUT: Record<string, string> = {
   glass: "A cool tone over what is seen through panes.",
   shade: "The tone of surfaces by how they face the sun.",
   shadow: "Shadow cast by the sun, and only that.",
+  occlusion: "The soft dark of corners, where things stand close to each other.",
   poche: "What is cut, filled per material. Its colours are chosen at the Ink bench.",
   lines: "All lines with their pens. They are chosen at the Ink bench.",
 };
@@ -61,6 +65,72 @@ export function CollageList({ editing }: { editing: Editing }) {
           );
         })}
       </ol>
+      <RegionList editing={editing} />
+    </>
+  );
+}
+
+/** The kept regions. Each is a query, so it is there in every view; choosing one shows it on the drawing. */
+function RegionList({ editing }: { editing: Editing }) {
+  const { kept, choose } = useRegions();
+  const [naming, setNaming] = useState<string | null>(null);
+  const regions = editing.study.document.regions ?? [];
+  const act = (action: "rename" | "remove", region_id: string, name = "") =>
+    void editing.replace((base) =>
+      answered<Study>(http.POST("/api/studies/{slug}/regions", { params: { path: { slug: editing.study.slug } }, body: { base, action, region_id, name } })),
+    );
+  return (
+    <>
+      <h2 className="mt-6">Regions</h2>
+      {regions.length === 0 && <p className="quiet mt-1 text-xs">Click in the drawing to select a region; more clicks mean more of it. Keep one under a name and it is found again in every view.</p>}
+      <ul>
+        {regions.map((region) => {
+          const picked = kept === region.id;
+          return (
+            <li key={region.id} className="row" data-chosen={picked}>
+              {naming === region.id ? (
+                <input
+                  autoFocus
+                  aria-label={`New name for ${region.name}`}
+                  className="field min-w-0 flex-1"
+                  defaultValue={region.name}
+                  maxLength={100}
+                  onBlur={() => setNaming(null)}
+                  onKeyDown={(e) => {
+                    if (e.key === "Escape") setNaming(null);
+                    if (e.key !== "Enter") return;
+                    const words = e.currentTarget.value.trim();
+                    if (words && words !== region.name) act("rename", region.id, words);
+                    setNaming(null);
+                  }}
+                />
+              ) : (
+                <button type="button" className="plain min-w-0 flex-1 truncate py-1" aria-pressed={picked} onClick={() => choose(picked ? null : region.id)}>
+                  {region.name}
+                </button>
+              )}
+              {picked && naming !== region.id && (
+                <span className="flex gap-2 text-xs">
+                  <button type="button" className="plain underline decoration-hairline underline-offset-4" aria-label={`Rename ${region.name}`} onClick={() => setNaming(region.id)}>
+                    Rename
+                  </button>
+                  <button
+                    type="button"
+                    className="plain underline decoration-hairline underline-offset-4"
+                    aria-label={`Remove ${region.name}`}
+                    onClick={() => {
+                      choose(null);
+                      act("remove", region.id);
+                    }}
+                  >
+                    Remove
+                  </button>
+                </span>
+              )}
+            </li>
+          );
+        })}
+      </ul>
     </>
   );
 }
@@ -106,7 +176,7 @@ export function CollageSettings({ editing }: { editing: Editing }) {
       )}
       {toned && <ColourField label={trace.source === "sky" ? "Zenith" : "Tone"} value={trace.colour ?? "#fbf8f1"} onChange={(v) => set(`Tone of ${trace.name}`, "colour", v)} />}
       {trace.source === "sky" && <ColourField label="Horizon" value={trace.horizon ?? "#f0e6d2"} onChange={(v) => set("Tone at the horizon", "horizon", v)} />}
-      {["sky", "shade", "shadow"].includes(trace.source) && (
+      {["sky", "shade", "shadow", "occlusion"].includes(trace.source) && (
         <DimensionLine label="Mottle" min={0} max={1} initial={0.4} value={trace.mottle ?? 0.4} onChange={(v) => set(`Mottle of ${trace.name}`, "mottle", v)} />
       )}
       {trace.source === "paper" && <DimensionLine label="Grain" min={0} max={1} initial={0.4} value={trace.grain ?? 0.4} onChange={(v) => set("Grain of the paper", "grain", v)} />}

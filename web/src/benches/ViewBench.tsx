@@ -2,9 +2,8 @@ import { lazy, Suspense, useEffect, useMemo, useState } from "react";
 
 import type { Cut, Desk, Parts, View } from "../api/client";
 import { type Editing, useChoices, useLandmarks } from "../desk/study";
-import { Choice, NumberField, OnOff, TextField } from "../shared/controls";
+import { Choice, OnOff, TextField } from "../shared/controls";
 import { DimensionLine } from "../shared/DimensionLine";
-import { SunDial } from "../shared/SunDial";
 import { useChoice } from "./model/choice";
 import { useParts, useViewLook } from "./model/parts";
 import type { Vec } from "./view/camera";
@@ -13,6 +12,7 @@ import { atOffset, AXES, axisOf, offsetOf, onAxis } from "./view/directions";
 import { FrameSettings } from "./view/FrameSettings";
 import { KindSettings } from "./view/KindSettings";
 import { LineSettings } from "./view/LineSettings";
+import { SunSettings } from "./view/SunSettings";
 
 export { ViewList } from "./view/ViewList";
 
@@ -85,7 +85,6 @@ export function ViewSettings({ editing, desk }: { editing: Editing; desk: Desk |
   const centre = frameCentre(editing, desk);
   const set = (label: string, path: string[], value: unknown, _settled = true) =>
     editing.edit(label, [{ path: ["desk", "view", ...path], value }], path.join("."));
-  const sun = { azimuth: view.sun.azimuth, altitude: view.sun.altitude };
   const parts = useParts(editing.study).data;
   const landmarks = useLandmarks(editing.study.slug, editing.study.model.version);
   const cuts = view.cuts;
@@ -94,12 +93,7 @@ export function ViewSettings({ editing, desk }: { editing: Editing; desk: Desk |
 
   return (
     <>
-      <h2>Sun</h2>
-      <SunDial {...sun} onChange={(azimuth, altitude, settled) => set("Turn the sun", ["sun"], { azimuth, altitude }, settled)} />
-      <div>
-        <NumberField label="Azimuth" value={sun.azimuth} unit="°" digits={0} min={0} max={360} onChange={(azimuth) => set("Turn the sun", ["sun"], { ...sun, azimuth })} />
-        <NumberField label="Altitude" value={sun.altitude} unit="°" digits={0} min={-90} max={90} onChange={(altitude) => set("Raise the sun", ["sun"], { ...sun, altitude })} />
-      </div>
+      <SunSettings editing={editing} />
 
       <h2 className="mt-6">View</h2>
       <KindSettings editing={editing} landmarks={landmarks} />

@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import { http, type Probe } from "../api/client";
 
 /** One quiet line: what lies under the pointer. */
-export function ProbeLine({ slug, revision, at }: { slug: string; revision: number; at: [number, number] | null }) {
+export function ProbeLine({ slug, revision, at, making }: { slug: string; revision: number; at: [number, number] | null; making: boolean }) {
   const [found, setFound] = useState<Probe | null>(null);
   const x = at?.[0];
   const y = at?.[1];
@@ -44,6 +44,7 @@ export function ProbeLine({ slug, revision, at }: { slug: string; revision: numb
       <b className="font-semibold">{words[0]}</b>
       <span className="quiet">{words.slice(1).filter(Boolean).map((w) => ` · ${w}`)}</span>
       {found.pen && <b className="font-semibold"> · {found.pen}</b>}
+      {making && <span className="quiet"> · mapping the regions …</span>}
     </p>
   );
 }

@@ -1,8 +1,9 @@
 import { useEffect, useRef } from "react";
 
-import type { Probe } from "../api/client";
+import { answered, http, type Pointed, type Study } from "../api/client";
 import { useParts } from "../benches/model/parts";
 import { Choice } from "../shared/controls";
+import { useRegions } from "./regions";
 import type { Editing } from "./study";
 
 const FILLS = { solid: "solid poche", earth: "earth hatch", void: "void" };
@@ -32,21 +33,49 @@ export function RegionFill({ editing, part, material }: { editing: Editing; part
   );
 }
 
-/** A card beside a cut region that was clicked in the drawing. */
-export function RegionCard(props: { editing: Editing; found: Probe; left: number; top: number; onClose: () => void }) {
+/** A card beside a region that was clicked in the drawing: how wide it is meant, and the name to keep it under. */
+export function RegionCard(props: {
+  editing: Editing;
+  found: Pointed;
+  left: number;
+  top: number;
+  onWide: (wide: number) => void;
+  onClose: () => void;
+}) {
   const { editing, found } = props;
   const card = useRef<HTMLDivElement>(null);
-  useEffect(() => card.current?.querySelector("button")?.focus(), []);
+  const name = useRef<HTMLInputElement>(null);
+  const { choose } = useRegions();
+  useEffect(() => card.current?.focus(), []);
+  const widths = found.widenings ?? [];
   const parts = useParts(editing.study).data;
-  const own = parts ? (parts.materials[parts.material[found.part!]!]?.name ?? found.material) : found.material;
+  const keep = async () => {
+    const words = name.current!.value.trim();
+    if (!words) return name.current!.focus();
+    const before = new Set((editing.study.document.regions ?? []).map((r) => r.id));
+    let fresh: string | undefined;
+    const done = await editing.replace(async (base) => {
+      const got = await answered<Study>(
+        http.POST("/api/studies/{slug}/regions", {
+          params: { path: { slug: editing.study.slug } },
+          body: { base, action: "keep", name: words, query: found.query as never, region_id: "" },
+        }),
+      );
+      fresh = got.document.regions?.find((r) => !before.has(r.id))?.id;
+      return got;
+    });
+    if (done && fresh) choose(fresh);
+  };
   return (
     <div
       ref={card}
       role="dialog"
-      aria-label={`${found.name}, cut`}
-      className="absolute z-10 w-72 border border-graphite bg-sheet px-4 py-3"
+      tabIndex={-1}
+      aria-label={found.called}
+      className="absolute z-10 w-72 border border-graphite bg-sheet px-4 py-3 outline-none"
       style={{ left: props.left, top: props.top }}
       onPointerDown={(e) => e.stopPropagation()}
+      onPointerMove={(e) => e.stopPropagation()}
       onPointerUp={(e) => e.stopPropagation()}
       onKeyDown={(e) => {
         e.stopPropagation();
@@ -54,13 +83,46 @@ export function RegionCard(props: { editing: Editing; found: Probe; left: number
       }}
     >
       <div className="flex items-baseline justify-between gap-3">
-        <span className="font-semibold">{found.name}</span>
+        <span className="font-semibold">{found.called}</span>
         <button type="button" className="plain text-xs underline decoration-hairline underline-offset-4" onClick={props.onClose}>
           Close
         </button>
       </div>
-      <p className="quiet mb-1 text-xs">How this part is filled where it is cut.</p>
-      <RegionFill editing={editing} part={found.part!} material={own} />
+      <p className="quiet mb-1 text-xs">
+        {((found.share ?? 0) * 100).toFixed((found.share ?? 0) < 0.1 ? 2 : 0)} % of the sheet{found.from_pixels ? "; part of its edge is taken from pixels, because lines do not close there" : ""}
+      </p>
+      <div className="flex flex-wrap gap-x-3 gap-y-1 py-1" role="radiogroup" aria-label="How wide the region is meant">
+        {widths.map((w, i) => (
+          <button
+            key={w.word}
+            type="button"
+            role="radio"
+            aria-checked={i === found.wide}
+            title={w.called}
+            className={`plain border-b-2 text-xs ${i === found.wide ? "border-sanguine font-semibold" : "border-transparent"}`}
+            onClick={() => props.onWide(i)}
+          >
+            {WIDTHS[w.word] ?? w.word}
+          </button>
+        ))}
+      </div>
+      <div className="flex items-end gap-3 pt-1">
+        <label className="flex-1">
+          <span className="label block">Keep it as</span>
+          <input ref={name} className="field w-full" maxLength={100} placeholder="a name" onKeyDown={(e) => e.key === "Enter" && void keep()} />
+        </label>
+        <button type="button" className="line-act" onClick={() => void keep()}>
+          Keep
+        </button>
+      </div>
+      {found.cut && found.part !== null && found.part !== undefined && found.wide === 0 && parts && (
+        <div className="mt-2 border-t border-hairline pt-1">
+          <p className="quiet text-xs">How this part is filled where it is cut.</p>
+          <RegionFill editing={editing} part={found.part} material={parts.materials[parts.material[found.part]!]?.name ?? found.material ?? ""} />
+        </div>
+      )}
     </div>
   );
 }
+
+const WIDTHS: Record<string, string> = { region: "this", glass: "behind glass", cut: "cut alike" };

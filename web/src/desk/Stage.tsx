@@ -1,11 +1,13 @@
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
 
-import { type Desk, http, type Probe } from "../api/client";
+import type { Desk } from "../api/client";
 import { ProgressLine } from "../shared/ProgressLine";
 import { ProbeLine } from "./ProbeLine";
 import { RegionCard } from "./RegionCard";
+import { pathOf, pointed, useKeptShape, usePointed, useRegions } from "./regions";
 import { useScreen } from "./screen";
 import { type Editing, usePicture, useSending } from "./study";
+import { SunRow } from "./SunRow";
 
 type Props = { editing: Editing; desk: Desk | undefined; stopped: boolean; onStop: () => void; onGoOn: () => void };
 
@@ -17,9 +19,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
   const { zoom, pan, look, without } = useScreen();
   const [at, setAt] = useState<[number, number] | null>(null);
   const drag = useRef<{ x: number; y: number; pan: [number, number] } | null>(null);
-  const [region, setRegion] = useState<{ found: Probe; x: number; y: number } | null>(null);
-  const view = study.document.desk.view;
-  useEffect(() => setRegion(null), [study.document.desk.view_id]);
+  const { selection, kept, select, choose } = useRegions();
   const frame = study.document.desk.view.frame!;
   const width = frame.width ?? 420;
   const height = frame.height ?? 297;
@@ -39,8 +39,27 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
     size[0] && ready
       ? `/api/studies/${study.slug}/preview?width=${pixels}&revision=${study.revision}${without ? `&without=${without}` : ""}`
       : null;
-  const { src, behind } = usePicture(address);
+  // Of a view that has not been seen yet, a coarse picture comes first; else the last good one stays until the next is whole.
+  const seen = useRef<string | null>(null);
+  const viewId = study.document.desk.view_id;
+  const coarse =
+    size[0] && !ready && desk?.sketch && seen.current !== viewId
+      ? `/api/studies/${study.slug}/preview?width=${Math.min(pixels, 960)}&revision=${study.revision}&coarse=true`
+      : null;
+  const { src, behind } = usePicture(address ?? coarse);
+  useEffect(() => {
+    if (ready && !behind) seen.current = viewId;
+  }, [ready, behind, viewId]);
   const { sending } = useSending();
+  const under = usePointed(study.slug, study.revision, ready && !drag.current && !sending ? at : null);
+  const keptShape = useKeptShape(study.slug, study.revision, ready ? kept : null);
+  // What is selected is said of the drawing as it was: another view or another sun is another drawing.
+  const drawn = JSON.stringify(study.document.desk.view);
+  useEffect(() => select(null), [drawn, select]);
+  const widen = async (x: number, y: number, wide: number) => {
+    const found = await pointed(study.slug, x, y, wide).catch(() => null);
+    select(found && { x, y, wide: found.wide ?? 0, found });
+  };
 
   useEffect(() => {
     const box = room.current!;
@@ -65,7 +84,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
     <div className="relative flex h-full min-h-0 flex-col bg-desk">
       <div
         ref={room}
-        aria-busy={behind || sending}
+        aria-busy={behind || sending || !ready}
         className="relative min-h-0 flex-1 touch-none overflow-hidden"
         role="application"
         tabIndex={0}
@@ -86,13 +105,14 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
         onPointerUp={(e) => {
           const began = drag.current;
           drag.current = null;
-          if (!began || Math.hypot(e.clientX - began.x, e.clientY - began.y) > 3 || !ready || !view.cuts.length) return;
+          if (!began || Math.hypot(e.clientX - began.x, e.clientY - began.y) > 3 || !ready) return;
           const box = e.currentTarget.getBoundingClientRect();
           const x = (e.clientX - box.left - left) / scale;
           const y = (e.clientY - box.top - top) / scale;
-          void http.GET("/api/studies/{slug}/probe", { params: { path: { slug: study.slug }, query: { x, y } } }).then(({ data }) => {
-            setRegion(data?.cut && data.part !== null ? { found: data, x, y } : null);
-          });
+          if (x < 0 || y < 0 || x > width || y > height) return choose(null);
+          // A click in the same place again means more of it; after the widest, the narrowest.
+          const again = selection && Math.hypot(x - selection.x, y - selection.y) * scale < 6;
+          void widen(x, y, again ? (selection.wide + 1) % Math.max(1, selection.found.widenings?.length ?? 1) : 0);
         }}
         onPointerLeave={() => setAt(null)}
         onKeyDown={(e) => {
@@ -103,6 +123,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
           else if (e.key === "+" || e.key === "=") look(Math.min(12, zoom * 1.25), [pan[0] * 1.25, pan[1] * 1.25]);
           else if (e.key === "-") look(Math.max(0.4, zoom / 1.25), [pan[0] / 1.25, pan[1] / 1.25]);
           else if (e.key === "0") look(1, [0, 0]);
+          else if (e.key === "Escape") choose(null);
         }}
       >
         <div
@@ -122,14 +143,28 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
             </p>
           )}
         </div>
-        {region && (
+        {ready && (
+          <svg
+            className="pointer-events-none absolute"
+            style={{ left, top, width: width * scale, height: height * scale }}
+            viewBox={`0 0 ${width} ${height}`}
+            aria-hidden
+          >
+            {!selection && under.found && <path data-testid="pointed" d={pathOf(under.found.rings)} fill="rgb(178 71 42 / 0.06)" fillRule="evenodd" stroke="var(--color-sanguine)" strokeWidth="1" vectorEffect="non-scaling-stroke" strokeDasharray="4 3" />}
+            {(selection?.found ?? keptShape) && (
+              <path data-testid="selected" d={pathOf((selection?.found ?? keptShape)!.rings)} fill="rgb(178 71 42 / 0.16)" fillRule="evenodd" stroke="var(--color-sanguine)" strokeWidth="1.6" vectorEffect="non-scaling-stroke" />
+            )}
+          </svg>
+        )}
+        {ready && selection && (
           <RegionCard
-            key={region.found.part}
+            key={`${selection.x} ${selection.y}`}
             editing={editing}
-            found={region.found}
-            left={Math.max(8, Math.min(size[0] - 300, left + region.x * scale + 14))}
-            top={Math.max(8, Math.min(size[1] - 190, top + region.y * scale + 14))}
-            onClose={() => setRegion(null)}
+            found={selection.found}
+            left={Math.max(8, Math.min(size[0] - 300, left + selection.x * scale + 14))}
+            top={Math.max(8, Math.min(size[1] - 230, top + selection.y * scale + 14))}
+            onWide={(wide) => void widen(selection.x, selection.y, wide)}
+            onClose={() => select(null)}
           />
         )}
         {desk?.problem && (
@@ -138,6 +173,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
           </p>
         )}
       </div>
+      <SunRow editing={editing} />
       <div className="h-9 px-7 pb-2">
         {working ? (
           <ProgressLine job={desk!.job!} onStop={onStop} />
@@ -157,7 +193,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
             </button>
           </p>
         ) : (
-          <ProbeLine slug={study.slug} revision={study.revision} at={ready ? at : null} />
+          <ProbeLine slug={study.slug} revision={study.revision} at={ready ? at : null} making={under.making} />
         )}
       </div>
     </div>

@@ -15,10 +15,12 @@ type Screen = {
   pan: [number, number];
   viewStage: "drawing" | "model";
   finding: boolean;
+  /** The row of suns that lies under the drawing. */
+  sunRow: "day" | "year" | null;
   go: (bench: Bench) => void;
   choose: (chosen: Chosen | null) => void;
   look: (zoom: number, pan: [number, number]) => void;
-  set: (some: Partial<Pick<Screen, "without" | "viewStage" | "finding">>) => void;
+  set: (some: Partial<Pick<Screen, "without" | "viewStage" | "finding" | "sunRow">>) => void;
 };
 
 /** The state of the screen. What belongs to the study lives on the server and is not kept here. */
@@ -36,6 +38,7 @@ export const useScreen = create<Screen>((set) => ({
   pan: [0, 0],
   viewStage: "drawing",
   finding: false,
+  sunRow: null,
   go: (bench) => set({ bench }),
   choose: (chosen) => set((s) => ({ chosen: { ...s.chosen, [s.bench]: chosen } })),
   look: (zoom, pan) => set({ zoom, pan }),

@@ -1,17 +1,27 @@
 import { useRef, useState } from "react";
 
-type Props = { azimuth: number; altitude: number; onChange: (azimuth: number, altitude: number, settled: boolean) => void };
+type Props = {
+  azimuth: number;
+  altitude: number;
+  /** Where the sun goes on its day: azimuth, altitude and hour. */
+  path?: [number, number, number][];
+  onChange: (azimuth: number, altitude: number, settled: boolean) => void;
+};
 
 const R = 62;
 
-/** One small plan dial: north up, the sun where it stands (the rim is the horizon, the middle straight above). */
-export function SunDial({ azimuth, altitude, onChange }: Props) {
-  const ref = useRef<SVGSVGElement>(null);
-  const [held, setHeld] = useState(false);
+/** A place on the dome as it is drawn: the rim is the horizon, the middle straight above. */
+function onDome(azimuth: number, altitude: number): [number, number] {
   const reach = (1 - Math.max(altitude, 0) / 90) * R;
   const turn = (azimuth * Math.PI) / 180;
-  const x = reach * Math.sin(turn);
-  const y = -reach * Math.cos(turn);
+  return [reach * Math.sin(turn), -reach * Math.cos(turn)];
+}
+
+/** The dome of the sky in plan, north up, with the sun where it stands and the way it takes on its day. */
+export function SunDial({ azimuth, altitude, path, onChange }: Props) {
+  const ref = useRef<SVGSVGElement>(null);
+  const [held, setHeld] = useState(false);
+  const [x, y] = onDome(azimuth, altitude);
 
   const at = (event: React.PointerEvent, settled: boolean) => {
     const box = ref.current!.getBoundingClientRect();
@@ -83,6 +93,24 @@ export function SunDial({ azimuth, altitude, onChange }: Props) {
           {word}
         </text>
       ))}
+      {path && path.length > 1 && (
+        <>
+          <path d={`M${path.map(([a, z]) => onDome(a, z).map((n) => n.toFixed(1)).join(" ")).join("L")}`} fill="none" stroke="var(--color-ochre-mark)" strokeWidth="1.5" />
+          {path
+            .filter(([, , hour]) => hour % 3 === 0 && hour > 3 && hour < 21)
+            .map(([a, z, hour]) => {
+              const [px, py] = onDome(a, z);
+              return (
+                <g key={hour}>
+                  <line x1={px - 2.5} x2={px + 2.5} y1={py + 2.5} y2={py - 2.5} stroke="var(--color-ochre)" />
+                  <text x={px * 0.78} y={py * 0.78 + 3} fontSize="8.5" textAnchor="middle" fill="var(--color-ochre)">
+                    {hour}
+                  </text>
+                </g>
+              );
+            })}
+        </>
+      )}
       {/* the building in the middle, and its shadow */}
       <path
         d={`M-6 -4 L6 -4 L${6 - x * 0.28} ${-4 - y * 0.28} L${6 - x * 0.28} ${4 - y * 0.28} L${-6 - x * 0.28} ${4 - y * 0.28} L-6 4 Z`}

@@ -138,6 +138,30 @@ export function TextField(props: { label: string; value: string; placeholder?: s
   );
 }
 
+/** A day, typed or picked. */
+export function DateField(props: { label: string; value: string; onChange: (value: string) => void }) {
+  const id = useId();
+  const [text, setText] = useState(props.value);
+  useEffect(() => setText(props.value), [props.value]);
+  const take = () => (/^\d{4}-\d\d-\d\d$/.test(text) ? text !== props.value && props.onChange(text) : setText(props.value));
+  return (
+    <div className="row">
+      <label htmlFor={id}>{props.label}</label>
+      <input
+        id={id}
+        inputMode="numeric"
+        placeholder="2026-06-21"
+        aria-description="year, month and day"
+        className="field w-24 border-transparent text-right"
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+        onBlur={take}
+        onKeyDown={(e) => e.key === "Enter" && take()}
+      />
+    </div>
+  );
+}
+
 /** A number with its unit, typed. */
 export function NumberField(props: {
   label: string;

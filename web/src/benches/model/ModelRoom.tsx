@@ -23,15 +23,16 @@ const TOOLS = [
 
 const FAR_LOOK: Vec = [0.5, -1.9, 0.85];
 
-function lookAt(low: Vec, high: Vec): View {
+function lookAt(like: View, low: Vec, high: Vec): View {
   const middle = [0, 1, 2].map((k) => (low[k]! + high[k]!) / 2) as Vec;
   const radius = Math.max(0.5, Math.hypot(high[0] - low[0], high[1] - low[1], high[2] - low[2]) / 2);
   return {
+    ...like,
     name: "Model",
     projection: { kind: "perspective", eye: middle.map((c, k) => c + radius * FAR_LOOK[k]!) as Vec, target: middle, up: [0, 0, 1], field_of_view: 50, upright: false },
     cuts: [],
     parts: { set: "", hidden: [], uncut: [], roles: {} },
-    sun: { azimuth: 200, altitude: 42 },
+    sun: { ...like.sun, azimuth: 200, altitude: 42 },
     frame: { width: 420, height: 297, resolution: 150, shift: [0, 0] },
     lines: { crease_angle: 24, outline_depth: 0.3, smooth: false, seams: false, facets: false },
   };
@@ -50,7 +51,7 @@ export function ModelRoom({ editing }: { editing: Editing }) {
   const job = useModelJob((s) => s.job);
   const low = model.focus_low as Vec;
   const high = model.focus_high as Vec;
-  const start = useMemo(() => lookAt(low, high), [low.join(), high.join()]); // eslint-disable-line react-hooks/exhaustive-deps
+  const start = useMemo(() => lookAt(editing.study.document.desk.view, low, high), [low.join(), high.join()]); // eslint-disable-line react-hooks/exhaustive-deps
   const [view, setView] = useState(start);
   useEffect(() => setView(start), [start]);
   const latest = useRef(view);
