@@ -148,6 +148,150 @@ def shadow() -> dict:
     return {"seconds": seconds, "note": f"surface {surface:.2f} s, shadow and shade {light:.2f} s"}
 
 
+def _ifc_drawing():  # type: ignore[no-untyped-def]
+    from bench.models import write_ifc_house
+    from warmgraphite.drawing import Drawing
+    from warmgraphite.model.read import read_model
+    from warmgraphite.view.specification import Cut, Perspective, Sun, ViewSpecification
+
+    with tempfile.TemporaryDirectory() as folder:
+        write_ifc_house(Path(folder) / "house.ifc")
+        model = read_model(Path(folder) / "house.ifc")
+    cut = Cut(point=(0, 2.5, 0), normal=(0, -1, 0))
+    projection = Perspective(eye=(12, -18, 6), target=(12, 3, 4), field_of_view=65)
+    view = ViewSpecification(projection=projection, cuts=(cut,), sun=Sun(azimuth=215, altitude=38))
+    return lambda: Drawing(model, view, (1600, 1131))
+
+
+@row("vector shadow and region map, IFC house")
+def vector_shadow() -> dict:
+    fresh = _ifc_drawing()
+    spent: dict[str, list[float]] = {}
+
+    def work() -> None:
+        drawing = fresh()
+        drawing.bounds()
+        work.cells = drawing.region_map()  # type: ignore[attr-defined]
+        for name in ("shadow", "regions"):
+            spent.setdefault(name, []).append(drawing.seconds[name])
+        start = time.perf_counter()
+        chosen = work.cells.light == 1  # type: ignore[attr-defined]
+        work.cells.shape(chosen)  # type: ignore[attr-defined]
+        work.cells.cover((1600, 1131))  # type: ignore[attr-defined]
+        middle = time.perf_counter()
+        work.cells.mask(chosen, (1600, 1131))  # type: ignore[attr-defined]
+        spent.setdefault("first", []).append(middle - start)
+        spent.setdefault("mask", []).append(time.perf_counter() - middle)
+
+    median(work, 3)
+    shadow, regions, first, mask = (statistics.median(spent[k][1:]) for k in ("shadow", "regions", "first", "mask"))
+    note = f"shadow {shadow:.2f} s, map {regions:.2f} s, {len(work.cells):,} cells; mask {mask * 1000:.0f} ms, the first at a size {first * 1000:.0f} ms more"  # type: ignore[attr-defined]
+    return {"seconds": shadow + regions, "note": note}
+
+
+def _bare(batches: list, rays) -> float:  # type: ignore[no-untyped-def]
+    """Seconds for nothing but the ray engine, on all processors, with the batches that a pass sent it."""
+    from warmgraphite.threads import in_threads
+
+    return median(lambda: in_threads(lambda k: rays.blocked(*batches[k]), range(len(batches))), 3)
+
+
+def _with_rays(work: Callable[[], object], keep: int) -> tuple[float, list, int]:
+    """Seconds of a pass, every ``keep``-th batch of rays that it sent, and how many rays there were in all."""
+    from warmgraphite.passes.casters import Rays
+
+    seconds = median(work, 3)
+    sent: list = []
+    plain = Rays.blocked
+
+    def watched(self, *batch):  # type: ignore[no-untyped-def]
+        sent.append((len(batch[0]), batch if len(sent) % keep == 0 else None))
+        return plain(self, *batch)
+
+    Rays.blocked = watched  # type: ignore[method-assign]
+    work()
+    Rays.blocked = plain  # type: ignore[method-assign]
+    return seconds, [b for _, b in sent if b is not None], sum(n for n, _ in sent)
+
+
+@row("corners, 1600×1000, 32 samples")
+def corners() -> dict:
+    from warmgraphite.drawing import Drawing
+    from warmgraphite.passes.occlusion import occlusion
+
+    model, view = _long_section(width=400, height=250)
+    drawing = Drawing(model, view, (1600, 1000))
+    seen, solid = drawing.surface(), drawing.solid
+    work = lambda: occlusion(drawing.scene, drawing.hiders, seen, solid, view.occlusion)
+    seconds, batches, count = _with_rays(work, 4)
+    bare = _bare(batches, solid) * count / sum(len(b[0]) for b in batches)
+    return {
+        "seconds": seconds,
+        "note": f"{count / 1e6:.1f} million rays; the bare ray engine {bare:.2f} s, {seconds / bare:.2f} times",
+    }
+
+
+@row("pixel shadow, 1600×1000")
+def pixel_shadow() -> dict:
+    from warmgraphite.drawing import Drawing
+    from warmgraphite.passes.light import light
+
+    model, view = _long_section(width=400, height=250)
+    view = view.model_copy(update={"sun": view.sun.model_copy(update={"softness": 1.0})})
+    drawing = Drawing(model, view, (1600, 1000))
+    seen, casters = drawing.surface(), drawing.casters
+    work = lambda: light(drawing.scene, drawing.hiders, seen, casters, view.sun, view.shade)
+    seconds, batches, count = _with_rays(work, 1)
+    bare = _bare(batches, casters.rays) * count / sum(len(b[0]) for b in batches)
+    return {
+        "seconds": seconds,
+        "note": f"with penumbrae and shade; {count / 1e6:.1f} million rays; the bare ray engine {bare:.2f} s, {seconds / bare:.2f} times",
+    }
+
+
+@row("all passes of the long section, 1280×905, warm")
+def all_passes() -> dict:
+    from warmgraphite.drawing import DRAWN_PASSES, Drawing
+
+    model, view = _long_section()
+    names = [name for name, _ in DRAWN_PASSES]
+    found: dict[str, float] = {}
+
+    def work() -> None:
+        drawing = Drawing(model, view, (1280, 905))
+        drawing.compute(names)
+        drawing.wire()
+        found.update(drawing.seconds)
+
+    seconds = median(work, 3)
+    return {"seconds": seconds, "note": ", ".join(f"{k} {v:.2f}" for k, v in found.items())}
+
+
+def _large(width: float, height: float, resolution: float) -> dict:
+    from warmgraphite.drawing import DRAWN_PASSES, Drawing
+
+    model, view = _long_section(width=width, height=height, resolution=resolution)
+    start = time.perf_counter()
+    sketch = Drawing(model, view, (420, max(1, round(420 * height / width))))
+    sketch.light()
+    first = time.perf_counter() - start
+    drawing = Drawing(model, view).sharing(sketch)
+    drawing.compute([name for name, _ in DRAWN_PASSES])
+    seconds = time.perf_counter() - start
+    w, h = drawing.size
+    return {"seconds": seconds, "note": f"{w}×{h} pixels, every pass, from nothing; first coarse light {first:.1f} s"}
+
+
+@row("A2 at 300 dpi, every pass")
+def large() -> dict:
+    return _large(594, 420, 300)
+
+
+@row("a strip 12,000 pixels wide, every pass")
+def strip() -> dict:
+    return _large(1016, 170, 300)
+
+
 @row("preview after a change of opacity, 1280 wide, HTTP")
 def preview() -> dict:
     from tests.interface.serve import application

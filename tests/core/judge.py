@@ -244,3 +244,27 @@ class Judge:
             seen.append((origins, directions, *self.hits(origins, directions)))
         other, step, turn = self._differ(*zip(*seen, strict=True), 1.0)
         return float(weight[~(other | step | turn)].sum() / weight.sum())
+
+    def light(self, view: ViewSpecification, origins: np.ndarray, directions: np.ndarray, ray: np.ndarray) -> np.ndarray:
+        """For sight rays: 0 lit, 1 in cast shadow, 2 turned away from the sun, 3 nothing or a cut; by rays towards ``ray``."""
+        distance, triangle = self.hits(origins, directions)
+        found = np.full(len(origins), 3)
+        hit = np.flatnonzero(triangle >= 0)
+        normal = self.mesh.face_normals[triangle[hit]]
+        normal = normal * np.where((normal * directions[hit]).sum(1) > 0, -1.0, 1.0)[:, None]
+        points = origins[hit] + distance[hit, None] * directions[hit]
+        cut = np.zeros(len(hit), bool)
+        for plane in view.cuts:
+            if plane.role == "cut":
+                across = np.array(plane.normal) / np.linalg.norm(plane.normal)
+                # Caps are lifted a hair by their order, and past their rims one sees what they close.
+                beyond = (points - plane.point) @ across
+                cut |= (beyond > -2e-5) & (beyond < 0.012)
+        turned = normal @ ray
+        found[hit] = np.where(turned > 1e-4, 0, 2)
+        found[hit[cut]] = 3
+        asked = np.flatnonzero((turned > 1e-4) & ~cut)
+        start = points[asked] + 5e-4 * normal[asked]
+        blocked = self.mesh.ray.intersects_any(start - self.origin, np.broadcast_to(ray, start.shape))
+        found[hit[asked[blocked]]] = 1
+        return found

@@ -13,7 +13,7 @@ from pydantic import TypeAdapter
 
 from tests.conftest import box, model_of
 from warmgraphite.collage.specification import default_traces
-from warmgraphite.drawing import Drawing
+from warmgraphite.drawing import DRAWN_PASSES, Drawing
 from warmgraphite.errors import EditError, ViewError
 from warmgraphite.ink.hatch import earth_hatch
 from warmgraphite.ink.specification import PenSet, default_poche
@@ -141,7 +141,7 @@ def test_materials_are_changed_merged_and_shown_as_white_card() -> None:
     assert [m.name for m in merged.materials] == ["Glass", "Wood"] and merged.materials[1].was == ("Wood", "Stone")
     assert [merged.materials[p.material].name for p in merged.parts] == ["Wood", "Glass", "Wood", "Wood", "Wood"]
     white = edited(model, do="white_card", on=True)
-    seen = Drawing(white, SECTION).surface().colour
+    seen = Drawing(white, SECTION).colour()
     solid = (seen[..., 3] == 255) & (Drawing(white, SECTION).surface().part == 0)
     assert (seen[solid][:, :3] == [0xF4, 0xF1, 0xEA]).all() and solid.any()
     assert white.materials == model.materials and edited(white, do="white_card", on=False).looks == model.materials
@@ -232,18 +232,32 @@ def test_contours_lie_on_the_ground_at_their_levels_and_index_ones_are_stronger(
     assert not (Drawing(replace(model, contours=None), view).lines().kind == KINDS.index("terrain")).any()
 
 
+EVERY = tuple(name for name, _ in DRAWN_PASSES)
+
+
 def test_only_what_depends_on_a_change_becomes_stale(tmp_path: Path) -> None:
     store = PassStore(tmp_path)
     model = edited(yard(), do="role", parts=[2], role="furniture")
-    Drawing(model, SECTION, store=store).compute()
-    stale = lambda m, v=SECTION: {n for n, fresh in Drawing(m, v, store=store).fresh().items() if not fresh}
+    Drawing(model, SECTION, store=store).compute(EVERY)
+    stale = lambda m, v=SECTION: {n for n, fresh in Drawing(m, v, store=store).fresh(EVERY).items() if not fresh}
     assert stale(edited(model, do="rename", part=0, name="Other")) == set()
     assert (
         stale(edited(model, do="hide", parts=[0])) == set() and stale(edited(model, do="keep_set", name="x", parts=[0])) == set()
     )
     assert stale(edited(model, do="behave", parts=[0], field="drawn", value="strong")) == set()  # a pen's matter
-    assert stale(edited(model, do="edit_material", material=0, colour="#123456")) == {"surface"}
-    assert stale(edited(model, do="contours", interval=0.25)) == {"lines"}
+    assert stale(edited(model, do="edit_material", material=0, colour="#123456")) == {"colour"}
+    assert stale(edited(model, do="contours", interval=0.25)) == {"lines", "regions"}
+
+    # What is said of light leaves alone what does not stand in it.
+    def other(**words: object) -> ViewSpecification:
+        return ViewSpecification.model_validate(SECTION.model_dump() | words)
+
+    sun = SECTION.sun.model_dump()
+    assert stale(model, other(sun=sun | {"azimuth": 77})) == {"light", "shadow", "regions"}
+    moment = {"latitude": 50, "longitude": 8, "date": "2026-06-21", "hour": 12}
+    assert stale(model, other(sun=sun | {"moment": moment})) == set()
+    assert stale(model, other(occlusion={"strength": 0.4}, depth={"bands": 9})) == set()
+    assert stale(model, other(occlusion={"radius": 0.7})) == {"occlusion"}
 
     # A part that stands where the plane does not reach has nothing to do with the cut.
     def with_chair(change: Callable[[np.ndarray], np.ndarray]) -> Model:
@@ -253,10 +267,10 @@ def test_only_what_depends_on_a_change_becomes_stale(tmp_path: Path) -> None:
         return replace(model, vertices=vertices)
 
     behind = with_chair(lambda y: y + 1.5)
-    Drawing(behind, SECTION, store=store).compute()
-    assert stale(with_chair(lambda y: y + 1.6)) == {"lines", "poche", "surface", "light"}
+    Drawing(behind, SECTION, store=store).compute(EVERY)
+    assert stale(with_chair(lambda y: y + 1.6)) == set(EVERY) - {"cut"}
     # And one that is wholly taken away has nothing to do with anything.
-    Drawing(with_chair(lambda y: y * 0.4), SECTION, store=store).compute()
+    Drawing(with_chair(lambda y: y * 0.4), SECTION, store=store).compute(EVERY)
     assert stale(with_chair(lambda y: y * 0.2)) == set()
 
 

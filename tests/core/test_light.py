@@ -1,25 +1,24 @@
-"""Shadow by sun rays, shade by orientation, and pixels that register with the lines."""
+"""Tones of light: shadow by sun rays, penumbrae, shade by orientation, corners; all registered with the lines."""
 
 from __future__ import annotations
 
 import numpy as np
 import pytest
 import trimesh
+from scipy.ndimage import map_coordinates
 
 from tests.conftest import box, model_of
 from tests.core.judge import Judge
 from warmgraphite.drawing import Drawing
+from warmgraphite.errors import ViewError
 from warmgraphite.model import Model
-from warmgraphite.passes.light import to_sun
-from warmgraphite.view.specification import Frame, Parallel, Perspective, Sun, ViewSpecification
+from warmgraphite.passes.lines import RANKS
+from warmgraphite.passes.pictures import normals
+from warmgraphite.view.specification import Cut, Frame, Parallel, Perspective, Sun, ViewSpecification
+from warmgraphite.view.sun import to_sun
 
 PLAN = {"projection": Parallel(direction=(0, 0, -1), up=(0, 1, 0), centre=(0, 0, 0))}
 YARD = ("Yard", box((-10, -10, -0.5), (10, 10, 0)), 0)
-
-
-def test_the_sun_stands_where_azimuth_and_altitude_say() -> None:
-    assert to_sun(Sun(azimuth=90, altitude=0)) == pytest.approx([1, 0, 0])  # east
-    assert to_sun(Sun(azimuth=180, altitude=45)) == pytest.approx([0, -(0.5**0.5), 0.5**0.5])  # south, half-way up
 
 
 def test_the_shadow_of_a_block_has_the_area_of_geometry_and_moves_with_the_sun() -> None:
@@ -118,3 +117,164 @@ def test_a_drawing_under_another_sun_shares_its_scene_and_casts_its_own_shadow()
     assert (turned.light().shadow != first.light().shadow).any()
     moved = first.under(morning.model_copy(update={"projection": Parallel(direction=(0, 1, 0))}))
     assert moved.scene is not first.scene
+
+
+def corner(*walls: str) -> Model:
+    """A floor with large walls along x = 0 and y = 0."""
+    bodies = {"x": box((-0.5, -0.5, -0.5), (0, 30, 30)), "y": box((-0.5, -0.5, -0.5), (30, 0, 30))}
+    return model_of(("Floor", box((-0.5, -0.5, -0.5), (30, 30, 0)), 0), *((w, bodies[w], 0) for w in walls))
+
+
+@pytest.mark.parametrize("walls", ["x", "xy"])
+def test_corners_are_as_dark_as_geometry_says_and_without_grain(walls: str) -> None:
+    """Of a hemisphere seen as a disc, a wall at distance d takes the segment beyond d / radius; two walls take two."""
+    frame = Frame(width=200, height=200, scale=20)
+    view = ViewSpecification(
+        projection=Parallel(direction=(0, 0, -1), up=(0, 1, 0), centre=(2, 2, 0)),
+        frame=frame,
+        occlusion={"radius": 1.5, "samples": 32},
+    )  # type: ignore[arg-type]
+    found = Drawing(corner(*walls), view, (400, 400)).occlusion() / 255.0
+    place = (np.arange(400) + 0.5) / 100
+    x, y = np.meshgrid(place, 4 - place)
+    h, k = np.minimum(x / 1.5, 1), np.minimum(y / 1.5, 1)
+
+    def segment(h: np.ndarray) -> np.ndarray:
+        return (np.arccos(h) - h * np.sqrt(1 - h * h)) / np.pi
+
+    expected = segment(h)
+    if walls == "xy":
+        # What both take is counted once: the part of the disc beyond both chords.
+        inside = h * h + k * k < 1
+        h, k = np.where(inside, h, 0), np.where(inside, k, 0)
+        both = (np.arccos(h) - h * np.sqrt(1 - h * h) - (np.arcsin(k) + k * np.sqrt(1 - k * k)) + 2 * h * k) / (2 * np.pi)
+        expected = expected + segment(np.minimum(y / 1.5, 1)) - np.where(inside, both, 0)
+    away = (x > 0.03) & (y > 0.03)
+    assert np.abs(found - expected)[away].mean() < 0.012
+    assert np.abs(found - expected)[away].max() < 0.06
+    assert found[(x < 0.05) & (y > 2)].mean() == pytest.approx(0.5 - 0.01, abs=0.02)
+    if walls == "xy":
+        assert found[(x < 0.05) & (y < 0.05)].mean() == pytest.approx(0.75 - 0.03, abs=0.03)
+    # Grain: neighbours along the wall have the same distance, and must have the same tone.
+    assert np.abs(np.diff(found[20:120], axis=0))[:, 5:].mean() < 0.004
+    # The frame's edge is no corner.
+    assert found[:, -1] == pytest.approx(found[:, -3], abs=0.03)
+
+
+def test_no_light_leaks_into_a_shut_room_and_a_cut_stays_clear() -> None:
+    shell = [("A", box((0, 0, 0), (4, 4, 0.2)), 0), ("B", box((0, 0, 3), (4, 4, 3.2)), 0)]
+    shell += [("C", box((0, 0, 0.2), (0.2, 4, 3)), 0), ("D", box((3.8, 0, 0.2), (4, 4, 3)), 0)]
+    shell += [("E", box((0.2, 3.8, 0.2), (3.8, 4, 3)), 0), ("F", box((0.2, 0, 0.2), (3.8, 0.2, 3)), 0)]
+    view = ViewSpecification(
+        projection=Parallel(direction=(0, 1, 0), centre=(2, 0, 1.6)), cuts=(Cut(point=(0, 2, 0), normal=(0, -1, 0)),),
+        frame=Frame(width=200, height=200, scale=25), occlusion={"radius": 50.0}, sun=Sun(azimuth=135, altitude=40, cast_off=True),
+    )  # type: ignore[arg-type]  # fmt: skip
+    drawing = Drawing(model_of(*shell), view, (400, 400))
+    seen, dark = drawing.surface(), drawing.occlusion()
+    assert (dark[seen.cap == 255] == 0).all() and (dark[seen.cover == 0] == 0).all()
+    # With the half that was cut off the sun finds no way in; without it, it does.
+    room = (seen.cover == 255) & (seen.cap == 0)
+    assert (drawing.light().shadow[room & (drawing.light().shade < 150)] == 255).all()
+    opened = drawing.under(view.model_copy(update={"sun": Sun(azimuth=200, altitude=40)})).light().shadow[room]
+    assert (opened == 0).any()
+
+
+def test_a_penumbra_is_as_wide_as_the_suns_disc_makes_it_and_keeps_the_shadows_middle() -> None:
+    """Behind an edge three metres up a disc of six degrees is divided over 3 m · 6° / sin² of the altitude."""
+    roof = box((-9, -6, 3), (9, 0, 3.1))
+    model = model_of(("Ground", box((-10, -10, -0.5), (10, 10, 0)), 0), ("Roof", roof, 0))
+    frame = Frame(width=100, height=100, scale=100)
+    shown = {"projection": Parallel(direction=(0, 0, -1), up=(0, 1, 0), centre=(0, 3, 0)), "frame": frame}
+    rows = {}
+    for softness in (0.0, 6.0):
+        view = ViewSpecification(**shown, sun=Sun(azimuth=180, altitude=60, softness=softness))
+        rows[softness] = Drawing(model, view, (500, 500)).light().shadow[:, 150:350] / 255.0
+    profile = rows[6.0].mean(1)
+    divided = ((profile > 0.02) & (profile < 0.98)).sum() / 50
+    assert divided == pytest.approx(3 * np.radians(6) / np.sin(np.radians(60)) ** 2, rel=0.12)
+    assert profile.sum() == pytest.approx(rows[0.0].mean(1).sum(), abs=2)
+    assert rows[6.0].std(1).max() < 0.03, "grain"
+    assert ((rows[0.0] > 0.02) & (rows[0.0] < 0.98)).mean() < 0.01
+
+
+def test_light_that_is_thrown_back_lifts_what_the_sun_does_not_reach() -> None:
+    ball = trimesh.creation.icosphere(subdivisions=4)
+    shown = {"projection": Parallel(direction=(0, 1, 0), centre=(0, 0, 0)), "frame": Frame(width=100, height=100, scale=25)}
+    sun = Sun(azimuth=100, altitude=30)
+
+    def tone(**words: object) -> np.ndarray:
+        return Drawing(model_of(("Ball", ball, 0)), ViewSpecification(**shown, **{"sun": sun, **words}), (200, 200)).light().shade
+
+    plain, ground, ambient = tone(), tone(shade={"ground": 1.0}), tone(sun=sun.model_copy(update={"ambient": 0.5}))
+    lower, upper = np.s_[130:150, 40:80], np.s_[50:70, 40:80]  # away from the sun, below and above
+    assert (plain[lower].astype(int) - ground[lower]).mean() > 2 * (plain[upper].astype(int) - ground[upper]).mean() > 0
+    assert ambient[lower].mean() == pytest.approx(plain[lower].mean() / 2, abs=1)
+
+
+def test_a_part_set_alone_is_seen_whole_and_stands_in_the_shadow_of_the_rest() -> None:
+    rows = [YARD, ("Screen", box((-3, -2, 0), (3, -1.9, 4)), 0), ("Subject", box((-1, 0, 0), (1, 1, 2)), 2)]
+    model = model_of(*rows).said(sets={"Subject": (2,)})
+    view = ViewSpecification(
+        projection=Parallel(direction=(0, 1, 0), centre=(0, 0, 1)), frame=Frame(width=200, height=200, scale=50),
+        sun=Sun(azimuth=180, altitude=45),
+    )  # fmt: skip
+    whole = Drawing(model, view, (300, 300))
+    alone = whole.alone("Subject")
+    assert whole.set_share("Subject").max() == 0  # the screen stands before it
+    seen, light = alone.surface(), alone.light()
+    assert set(np.unique(seen.part)) == {-1, 2}
+    front = (seen.part == 2) & (seen.cover == 255) & (light.shade < 150)
+    assert light.shadow[front].mean() > 250
+    cells = alone.region_map()
+    assert ((cells.light == 1) == (cells.part == 2))[cells.part == 2].any()
+    assert (alone.lines().part == 2).all()
+    with pytest.raises(ViewError, match="Nobody"):
+        whole.alone("Nobody")
+
+
+@pytest.mark.parametrize("name", ["cover", "shadow", "colour", "occlusion", "normals", "mask"])
+def test_half_a_pixel_of_shift_against_the_lines_is_noticed_in_every_pass(name: str) -> None:
+    """The gradient of each pass lies on the lines; moved by half a pixel it does not any more."""
+    model = model_of(
+        ("Ground", box((-4, -4, -0.5), (4, 4, 0)), 0), ("Block", box((-1.3, -1.1, 0), (0.9, 1.2, 1.7)), 2),
+        ("Drum", trimesh.creation.cylinder(0.7, 1.1, sections=64, transform=trimesh.transformations.translation_matrix([2, -2, 0.55])), 0),
+    )  # fmt: skip
+    view = ViewSpecification(
+        projection=Parallel(direction=(0.5, 1, -0.7), centre=(0, 0, 0.4)), frame=Frame(width=200, height=160, scale=50),
+        sun=Sun(azimuth=250, altitude=42), occlusion={"radius": 2.0},
+    )  # type: ignore[arg-type]  # fmt: skip
+    size = (400, 320)
+    drawing = Drawing(model, view, size)
+    cells = drawing.region_map()
+    picture = {
+        "cover": lambda: drawing.surface().cover,
+        "shadow": lambda: drawing.light().shadow,
+        "colour": lambda: drawing.colour()[..., 0],
+        "occlusion": lambda: drawing.occlusion(),
+        "normals": lambda: normals(drawing.scene, drawing.hiders, drawing.surface())[..., 1],
+        "mask": lambda: cells.mask(cells.light == 1, size),
+    }[name]().astype(float)  # fmt: skip
+    lines, light = drawing.lines(), drawing.light_edges()
+    # Corners are dark on both sides of the line in which faces meet: there only outlines tell.
+    rows = lines.visible & ((name != "occlusion") | (lines.rank == RANKS.index("outline")))
+    cast = np.full(len(light.kind), name != "occlusion")
+    start = np.concatenate([lines.from_mm[rows], light.from_mm[cast]]) * 2
+    end = np.concatenate([lines.to_mm[rows], light.to_mm[cast]]) * 2
+    count = np.maximum(np.ceil(np.linalg.norm(end - start, axis=1) * 4), 1).astype(int)
+    which = np.repeat(np.arange(len(count)), count)
+    t = (np.arange(len(which)) - np.repeat(np.cumsum(count) - count, count) + 0.5) / count[which]
+    at = start[which] + t[:, None] * (end - start)[which]
+    step = (end - start)[which] / np.maximum(np.linalg.norm(end - start, axis=1), 1e-9)[which, None]
+    across = np.column_stack([-step[:, 1], step[:, 0]])
+
+    def jump(shift: np.ndarray) -> float:
+        """How much the pass changes from one side of each line to the other, close by; most where it is in register."""
+        values = [
+            map_coordinates(picture, (at + side * across + shift - 0.5).T[::-1], order=1, mode="nearest")
+            for side in (-0.55, 0.55)
+        ]
+        return float(np.abs(values[1] - values[0]).sum())
+
+    still = jump(np.zeros(2))
+    moved = [jump(np.array(s)) for s in ((0.5, 0), (-0.5, 0), (0, 0.5), (0, -0.5))]
+    assert max(moved) < 0.985 * still

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -13,6 +14,7 @@ from tests.interface.serve import application, browser
 
 @pytest.fixture(scope="session")
 def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    os.environ["WARMGRAPHITE_DESK_PIXELS"] = "1000"  # what is asked here does not hang on finer tones
     with application(tmp_path_factory.mktemp("data")) as found:
         yield found
 

@@ -55,7 +55,9 @@ class Desk:
         """Choose a value from the list with this label."""
         identity = self.find(f"//span[normalize-space()='{label}' and @id]").get_attribute("id")
         self.find(f"//button[@role='combobox' and @aria-labelledby='{identity}']").click()
-        self.find(f"//*[@role='option' and normalize-space()='{value}']").click()
+        option = self.find(f"//*[@role='option' and normalize-space()='{value}']")
+        self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", option)  # of a long list
+        option.click()
 
     def picture(self, seconds: float = 60) -> str:
         """A digest of the drawing on the desk, once it shows the study as it is now."""
@@ -83,6 +85,12 @@ class Desk:
 
     def wait(self, test, what: str, seconds: float = 20):  # type: ignore[no-untyped-def]
         return WebDriverWait(self.driver, seconds, 0.1).until(lambda _: test(), what)
+
+    def click_drawing(self, x: float, y: float) -> None:
+        """Click the drawing at shares of its width and height."""
+        image = self.find("//main//img[starts-with(@alt, 'The drawing')]")
+        place = round((x - 0.5) * image.size["width"]), round((y - 0.5) * image.size["height"])
+        ActionChains(self.driver).move_to_element_with_offset(image, *place).click().perform()
 
     def drag(self, element: WebElement, start: tuple[int, int], end: tuple[int, int]) -> None:
         """Drag within an element, from and to offsets from its middle."""

@@ -77,6 +77,18 @@ def main() -> None:
             desk.picture()
             desk.bench("Sheet")
             shot(name)
+        desk.bench("View")
+        desk.find("//aside//li//button[contains(., 'From the pond')]").click()
+        desk.choose("Place", "Oslo")
+        desk.press("Through the day")
+        pictures = "//*[@aria-label='The sun through the day']//img"
+        desk.wait(lambda: len(driver.find_elements("xpath", pictures)) == 9, "the suns have no pictures", 120)
+        desk.picture()
+        desk.click_drawing(0.86, 0.46)
+        desk.find("//*[@role='dialog']", 60)
+        desk.find("//*[@role='radio' and normalize-space()='behind glass']").click()
+        desk.find("//*[@role='dialog' and @aria-label='All that lies behind glass']")
+        shot("regions")
         # The next version of a model, on a house of its own.
         ids: dict[str, str] = {}
         first, second = Path(data) / "row-house.ifc", Path(data) / "row-house-2.ifc"

@@ -8,7 +8,6 @@ import urllib.request
 
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
-from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from tests.interface.desk import Desk
@@ -136,11 +135,8 @@ def test_a_cut_region_is_clicked_and_filled_otherwise(desk: Desk) -> None:
     desk.find("//aside//button[contains(., 'Long section')]").click()
     desk.wait(lambda: view(desk)["name"].startswith("Long section"), "the view does not open")
     before = desk.picture()
-    image = desk.driver.find_element(By.XPATH, "//main//img[starts-with(@alt, 'The drawing')]")
-    ActionChains(desk.driver).move_to_element_with_offset(
-        image, -int(image.size["width"] * 0.3), int(image.size["height"] * 0.32)
-    ).click().perform()
-    desk.find("//*[@role='dialog' and @aria-label='Slope, cut']")
+    desk.click_drawing(0.2, 0.82)
+    desk.find("//*[@role='dialog' and @aria-label='Slope, cut']", 40)
     desk.choose("Filled", "void")
     void = desk.changed(before)
     desk.bench("Ink")

@@ -84,7 +84,9 @@ def test_views_are_opened_saved_kept_and_removed(api: Api) -> None:
     assert act("keep", name="Evening").status_code == 200
     state = api.study()["document"]
     assert [v["mark"] for v in state["views"]] == ["A", "B", "C"] and state["desk"]["view_id"] == state["views"][2]["id"]
-    assert state["views"][2]["view"]["sun"] == {"azimuth": 77, "altitude": 12} and state["views"][0]["view"] == saved
+    assert (
+        state["views"][2]["view"]["sun"].items() >= {"azimuth": 77, "altitude": 12}.items() and state["views"][0]["view"] == saved
+    )
     act("open", view_id="view-1")
     assert api.study()["document"]["desk"]["view"] == saved  # exactly as it was
     api.edit(["desk", "view", "frame", "scale"], 50)
