@@ -19,6 +19,7 @@ from warmgraphite.passes.edges import topology_of
 from warmgraphite.passes.footing import corner_normals
 from warmgraphite.passes.kernels import casting
 from warmgraphite.passes.kernels import edges as edge_loops
+from warmgraphite.passes.kernels.grid import look_at
 from warmgraphite.passes.lines import Edges, cut_by_surfaces, cut_edges, inside_frame, limit_edges, split, stretches_of
 from warmgraphite.passes.occluders import Occluders, laid_out
 from warmgraphite.progress import Progress, part_of, silent
@@ -59,8 +60,6 @@ class SunFrame:
 
     def first(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
         """(N,) depth of the first triangle that casts, along the sun's rays through points (N, 3) in metres."""
-        from warmgraphite.passes.kernels.grid import look_at
-
         o = self.casting
         at = np.ascontiguousarray(self.projection.project(points)[:, :2])
         return np.concatenate(

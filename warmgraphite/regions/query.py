@@ -7,7 +7,8 @@ together. What a query names is looked up in the model as it is now: it follows 
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Annotated, Literal
+from fnmatch import fnmatchcase
+from typing import Annotated, Literal, Protocol
 
 import numpy as np
 import trimesh
@@ -20,9 +21,6 @@ from warmgraphite.model.landmarks import landmarks_of
 from warmgraphite.model.model import Model, select_parts
 from warmgraphite.passes.edges import topology_of
 from warmgraphite.specification import Specification
-
-if TYPE_CHECKING:
-    from warmgraphite.regions.map import RegionMap
 
 __all__ = [
     "FACING",
@@ -173,7 +171,29 @@ def _face_number(model: Model, face: Face) -> int:
     return int(topology_of(model).face[rows[int(np.argmin(gap))]])
 
 
-def _match(query: Match, cells: RegionMap, model: Model) -> NDArray[np.bool_]:
+class Cells(Protocol):
+    """What is asked of the cells (N) of a map; their words are numbered as here."""
+
+    @property
+    def part(self) -> NDArray[np.int32]: ...
+    @property
+    def face(self) -> NDArray[np.int32]: ...
+    @property
+    def light(self) -> NDArray[np.uint8]: ...
+    @property
+    def facing(self) -> NDArray[np.uint8]: ...
+    @property
+    def where(self) -> NDArray[np.uint8]: ...
+    @property
+    def cut(self) -> NDArray[np.bool_]: ...
+    @property
+    def panes(self) -> NDArray[np.uint8]: ...
+    @property
+    def depth(self) -> NDArray[np.float64]: ...
+    def __len__(self) -> int: ...
+
+
+def _match(query: Match, cells: Cells, model: Model) -> NDArray[np.bool_]:
     found = np.ones(len(cells), bool)
     has = cells.part >= 0
 
@@ -221,8 +241,6 @@ def _by_layer(model: Model, patterns: tuple[str, ...]) -> NDArray[np.bool_]:
     """(P,) parts on layers that match a glob, or on layers within one that is called just so."""
     plain = set(patterns)
     layers = sorted({p.layer for p in model.parts})
-    from fnmatch import fnmatchcase
-
     chosen = {
         layer
         for layer in layers
@@ -231,7 +249,7 @@ def _by_layer(model: Model, patterns: tuple[str, ...]) -> NDArray[np.bool_]:
     return np.array([p.layer in chosen for p in model.parts], bool)
 
 
-def answer(query: Match | All | Any | Not, cells: RegionMap, model: Model) -> NDArray[np.bool_]:
+def answer(query: Match | All | Any | Not, cells: Cells, model: Model) -> NDArray[np.bool_]:
     """(N,) which cells of a map a query means. Raises :class:`ViewError` for a part set that the model has not."""
     ask: Callable = lambda q: answer(q, cells, model)
     if isinstance(query, Match):
