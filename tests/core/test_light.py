@@ -12,6 +12,7 @@ from tests.core.judge import Judge
 from warmgraphite.drawing import Drawing
 from warmgraphite.errors import ViewError
 from warmgraphite.model import Model
+from warmgraphite.passes.kernels.pixels import clear_specks
 from warmgraphite.passes.lines import RANKS
 from warmgraphite.passes.pictures import normals
 from warmgraphite.view.specification import Cut, Frame, Parallel, Perspective, Sun, ViewSpecification
@@ -278,3 +279,15 @@ def test_half_a_pixel_of_shift_against_the_lines_is_noticed_in_every_pass(name: 
     still = jump(np.zeros(2))
     moved = [jump(np.array(s)) for s in ((0.5, 0), (-0.5, 0), (0, 0.5), (0, -0.5))]
     assert max(moved) < 0.985 * still
+
+
+def test_a_ray_that_slips_through_a_joint_leaves_no_speck_and_a_thin_shadow_stays() -> None:
+    dark = np.ones((40, 60), np.float32)
+    dark[20, 10] = dark[20, 11] = 0  # slipped through
+    dark[:, 40] = 0  # a slit of light
+    dark[5, 0:3] = 0  # short, and real
+    faces, triangle, part = np.ones(dark.shape, bool), np.zeros(dark.shape, np.int32), np.zeros(1, np.int32)
+    found = np.empty_like(dark)
+    clear_specks(dark, faces, triangle, part, 0, 40, found)
+    assert found[20, 10] == found[20, 11] == 1
+    assert (found[:, 40] == 0).all() and (found[5, 0:3] == 0).all() and found.sum() == dark.sum() + 2

@@ -18,7 +18,7 @@ from scipy.ndimage import maximum_filter
 
 from warmgraphite.passes.casters import Casters, exempt_parts
 from warmgraphite.passes.footing import Footing, disc, fanned, turns
-from warmgraphite.passes.kernels.pixels import edge_values, facing_rows, rim_pixels, smooth_alike, tones_of
+from warmgraphite.passes.kernels.pixels import clear_specks, edge_values, facing_rows, rim_pixels, smooth_alike, tones_of
 from warmgraphite.passes.occluders import Occluders
 from warmgraphite.passes.surface import BAND, SUBSAMPLES, Surface, pixel_points, shares
 from warmgraphite.progress import Progress, part_of, silent
@@ -128,7 +128,11 @@ def light(
         tone[first:last] = np.round(turn * 255)
 
     in_stretches(band, count, BAND // 4, part_of(progress, 0.0, share * (0.5 if sun.softness else 1.0)))
-    picture = shadow.reshape(height, width)
+    picture, whole = np.empty((height, width), np.float32), shadow.reshape(height, width)
+    sunny = open_sky.reshape(height, width)
+    in_stretches(
+        lambda a, b: clear_specks(whole, sunny, seen.triangle, hiders.part, a, b, picture), height, max(1, BAND // width)
+    )
     if sun.softness and up:
         wide = float(np.tan(np.radians(sun.softness) / 2))
         _soften(picture, open_sky, scene, hiders, seen, footing, kept_off, ray, wide, part_of(progress, share / 2, share))

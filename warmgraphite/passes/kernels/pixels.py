@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-__all__ = ["edge_values", "facing_rows", "fan", "points_of", "rim_pixels", "smooth_alike", "stand_on", "tones_of"]
+__all__ = ["clear_specks", "edge_values", "facing_rows", "fan", "points_of", "rim_pixels", "smooth_alike", "stand_on", "tones_of"]
 
 
 @njit(nogil=True, cache=True)
@@ -154,6 +154,39 @@ def fan(start, axis, disc, turn, wide, rays_start, rays_way):
             rays_way[row, 2] = x * uz + y * vz + z * nz
             for m in range(3):
                 rays_start[row, m] = start[i, m]
+
+
+@njit(nogil=True, cache=True)
+def clear_specks(picture, faces, triangle, part, first, last, out):
+    """Rows ``first`` to ``last`` of ``out``: the picture (h, w) less specks of one or two pixels.
+
+    Of the pixels about one, two to either side, those count that face the sun (``faces``) and are of the same part. A ray
+    that slips through where bodies only touch, or is caught there, leaves such a speck; what is thin but real is longer.
+    """
+    height, width = picture.shape
+    for r in range(first, last):
+        for c in range(width):
+            value = picture[r, c]
+            out[r, c] = value
+            if not faces[r, c]:
+                continue
+            own = part[triangle[r, c]]
+            alike = 0
+            others = 0
+            other = value
+            for r2 in range(max(r - 2, 0), min(r + 3, height)):
+                for c2 in range(max(c - 2, 0), min(c + 3, width)):
+                    if not faces[r2, c2] or part[triangle[r2, c2]] != own:
+                        continue
+                    if picture[r2, c2] == value:
+                        alike += 1
+                    else:
+                        others += 1
+                        other = picture[r2, c2]
+                if alike > 2:
+                    break
+            if alike <= 2 and others >= 16:
+                out[r, c] = other
 
 
 @njit(nogil=True, cache=True)
