@@ -36,6 +36,15 @@ def test_the_shadow_of_a_block_has_the_area_of_geometry_and_moves_with_the_sun()
         assert centre == pytest.approx(away, abs=0.05)
 
 
+def test_a_weaker_sun_and_ambient_light_make_a_paler_shadow_of_the_same_shape() -> None:
+    model = model_of(YARD, ("Block", box((-1, -1, 0), (1, 1, 3)), 0))
+    frame = Frame(width=200, height=200, scale=100, resolution=60)
+    suns = [Sun(azimuth=180, altitude=45, strength=s, ambient=a) for s, a in ((1.0, 0.0), (0.5, 0.2))]
+    full, pale = (Drawing(model, ViewSpecification(**PLAN, sun=sun, frame=frame)).light().shadow for sun in suns)
+    assert (full.max(), pale.max()) == (255, round(0.5 * 0.8 * 255))
+    assert np.abs(pale - full * 0.4).max() <= 1
+
+
 def test_glass_casts_nothing_and_no_sun_casts_nothing() -> None:
     pane = trimesh.Trimesh([[-2, 0, 0], [2, 0, 0], [2, 0, 3], [-2, 0, 3]], [[0, 1, 2], [0, 2, 3]])
     frame = Frame(width=200, height=200, scale=100, resolution=60)
