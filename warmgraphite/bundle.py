@@ -55,7 +55,7 @@ def _cut(drawing: Drawing, out: Path) -> dict:
     def polygons(surface: int, region: shapely.Geometry) -> list:
         return [
             {"exterior": _points(frame, p.exterior), "holes": [_points(frame, h) for h in p.interiors]}
-            for shape, frame in lifted(drawing.scene.surfaces[surface], region, model)
+            for shape, frame in lifted(drawing.scene.surfaces[surface], region)
             for p in shapely.get_parts(shape)
             if shapely.get_type_id(p) == 3 and not p.is_empty
         ]
@@ -68,7 +68,7 @@ def _cut(drawing: Drawing, out: Path) -> dict:
             "polygons": polygons(r.plane, r.region),
             "strokes": [
                 _points(frame, line)
-                for shape, frame in lifted(drawing.scene.surfaces[r.plane], r.strokes, model)
+                for shape, frame in lifted(drawing.scene.surfaces[r.plane], r.strokes)
                 for line in shapely.get_parts(shape)
                 if not line.is_empty
             ],

@@ -281,6 +281,11 @@ class Drawing:
         """The cut regions merged to one mass per material."""
         return masses(self.model, self.settled)
 
+    @cached_property
+    def caps(self) -> NDArray[np.float64]:
+        """(C, 3, 3) the triangles, in metres, that close the cuts."""
+        return cap_triangles(self.scene, self.settled)[0]
+
     def remarks(self) -> list[Remark]:
         """What the cut found that is not shut, in the order of the parts."""
         found: list[Remark] = []
@@ -288,11 +293,11 @@ class Drawing:
             if self.model.part_is_glass[row.part]:
                 continue
             surface, part = self.scene.surfaces[row.plane], self.model.parts[row.part].path
-            for shape, frame in lifted(surface, row.gaps, self.model):
+            for shape, frame in lifted(surface, row.gaps):
                 what = "its cut outline has a gap here that is too wide to close: drawn as strokes"
                 found += [Remark(part, place, what) for place in frame.lifted(shapely.get_coordinates(shape)).tolist()]
             if not row.strokes.is_empty and row.gaps.is_empty:
-                shape, frame = lifted(surface, row.strokes, self.model)[0]
+                shape, frame = lifted(surface, row.strokes)[0]
                 place = frame.lifted(np.array(shape.centroid.coords[0])).tolist()
                 found.append(Remark(part, place, "cut through an open surface: drawn as strokes"))
         return found
@@ -314,7 +319,7 @@ class Drawing:
         """The cut masses as shapes on the paper."""
 
         def compute() -> Arrays:
-            shapes = poche_shapes(self.scene, self.masses)
+            shapes = poche_shapes(self.scene, self.masses, self.caps)
             rings = [ring for shape in shapes for ring in shape.rings]
             return {
                 "material": np.array([s.material for s in shapes], dtype=np.str_),
@@ -428,7 +433,7 @@ class Drawing:
         key = pass_key("set", digest(chosen))
         return SetContent(
             key=key, mask=mask, strokes=line_work(found.only(chosen[found.part]), self.model, pens),
-            poche=_filled(poche_shapes(self.scene, masses(self.model, rows)) if rows else [], poche),
+            poche=_filled(poche_shapes(self.scene, masses(self.model, rows), self.caps) if rows else [], poche),
         )  # fmt: skip
 
     def outline(self, name: str) -> shapely.MultiPolygon:

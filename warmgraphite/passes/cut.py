@@ -11,7 +11,9 @@ Where bodies overlap, one of them is seen: regions are settled by the order of m
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 import mapbox_earcut
 import numpy as np
@@ -25,9 +27,23 @@ from warmgraphite.model.welding import grouped, mixed
 from warmgraphite.passes.kernels.winding import single_loops, winding
 from warmgraphite.progress import Progress, part_of, silent
 from warmgraphite.view.scene import Scene
-from warmgraphite.view.surfaces import CutSurface, Plane, PlaneFrame
+from warmgraphite.view.surfaces import CutSurface, Plane, PlaneFrame, Slab
 
-__all__ = ["CutRegion", "Mass", "cut_regions", "gone_in", "kept_in", "lifted", "masses", "polygonal", "settled", "triangulate"]
+__all__ = [
+    "CutRegion",
+    "Mass",
+    "cut_regions",
+    "gone_in",
+    "kept_in",
+    "lifted",
+    "masses",
+    "on_slabs",
+    "polygonal",
+    "settled",
+    "triangulate",
+]
+
+Geometries = shapely.Geometry | NDArray[Any]
 
 #: Metres to which cut points are snapped before they are joined: far below a line's width at any scale.
 GRID = 1e-6
@@ -174,39 +190,55 @@ def _part_regions(flat: NDArray[np.float64], owner: NDArray[np.int32], progress:
     return parts, columns
 
 
-def _half_plane(plane: Plane, frame: PlaneFrame, reach: float) -> shapely.Geometry:
-    """The kept side of a plane as a big polygon in a frame: nothing, or all, where the two run parallel."""
-    direction = np.array([plane.normal @ frame.u, plane.normal @ frame.v])
-    length = np.linalg.norm(direction)
-    if length < 1e-9:
-        return shapely.Polygon() if plane.side(frame.origin) > 0 else shapely.box(-reach, -reach, reach, reach)
-    direction /= length
-    foot = -plane.side(frame.origin) / length * direction
-    along = np.array([-direction[1], direction[0]]) * reach
-    back = -direction * reach
-    return shapely.polygons(np.stack([foot - along, foot + along, foot + along + back, foot - along + back]))
+def kept_in(planes: Sequence[Plane], frame: PlaneFrame, around: Geometries) -> shapely.Geometry:
+    """What lies on the kept side of all planes, in a frame: as much of it as anything of ``around`` could meet.
 
-
-def kept_in(planes: tuple[Plane, ...] | list[Plane], frame: PlaneFrame, model: Model) -> shapely.Geometry:
-    """What lies on the kept side of all planes, in a frame."""
-    reach = 8 * model.extent + 8
-    found: shapely.Geometry = shapely.box(-reach, -reach, reach, reach)
+    The box around what is asked about is clipped by the side that each of its corners lies on (Sutherland and Hodgman, 1974),
+    so that a plane may be as nearly parallel to the frame as it likes, and its trace as far away.
+    """
+    low_x, low_y, high_x, high_y = shapely.total_bounds(around)
+    if not np.isfinite(low_x):
+        return shapely.Polygon()
+    room = 0.01 * max(high_x - low_x, high_y - low_y) + 1.0
+    ring = np.array(
+        [
+            [low_x - room, low_y - room],
+            [high_x + room, low_y - room],
+            [high_x + room, high_y + room],
+            [low_x - room, high_y + room],
+        ]
+    )
     for plane in planes:
-        found = shapely.intersection(found, _half_plane(plane, frame, reach))
-    return found
+        side = plane.side(frame.lifted(ring))
+        after, beyond = np.roll(ring, -1, 0), np.roll(side, -1)
+        corners = []
+        for a, b, here, there in zip(ring, after, side, beyond, strict=True):
+            if here <= 0:
+                corners.append(a)
+            if (here > 0) != (there > 0):
+                corners.append(a + here / (here - there) * (b - a))
+        if len(corners) < 3:
+            return shapely.Polygon()
+        ring = np.array(corners)
+    return shapely.Polygon(ring)
 
 
-def gone_in(surface: CutSurface, frame: PlaneFrame, model: Model) -> shapely.Geometry:
-    """What a surface takes away, in a frame."""
-    return shapely.union_all([kept_in([s.plane.turned, *s.walls], frame, model) for s in surface.slabs])
+def gone_in(surface: CutSurface, frame: PlaneFrame, around: Geometries) -> shapely.Geometry:
+    """What a surface takes away, in a frame: as much of it as anything of ``around`` could meet."""
+    return shapely.union_all([kept_in([s.plane.turned, *s.walls], frame, around) for s in surface.slabs])
 
 
-def lifted(surface: CutSurface, geometry: shapely.Geometry, model: Model) -> list[tuple[shapely.Geometry, PlaneFrame]]:
-    """A geometry in a surface's axes with the frame that it lies in: cut apart at the steps of a stepped one."""
+def on_slabs(surface: CutSurface, geometry: shapely.Geometry) -> list[tuple[shapely.Geometry, Slab]]:
+    """A geometry in a surface's axes with the slab that it lies on: cut apart at the steps of a stepped one."""
     if len(surface.slabs) == 1:
-        return [(geometry, surface.slabs[0].frame)]
-    found = [(shapely.intersection(geometry, kept_in(s.walls, s.frame, model)), s.frame) for s in surface.slabs]
-    return [(part, frame) for part, frame in found if not part.is_empty]
+        return [(geometry, surface.slabs[0])]
+    found = [(shapely.intersection(geometry, kept_in(s.walls, s.frame, geometry)), s) for s in surface.slabs]
+    return [(part, slab) for part, slab in found if not part.is_empty]
+
+
+def lifted(surface: CutSurface, geometry: shapely.Geometry) -> list[tuple[shapely.Geometry, PlaneFrame]]:
+    """A geometry in a surface's axes with the frame that it lies in: cut apart at the steps of a stepped one."""
+    return [(part, slab.frame) for part, slab in on_slabs(surface, geometry)]
 
 
 def cut_regions(scene: Scene, progress: Progress = silent) -> list[CutRegion]:
@@ -223,19 +255,17 @@ def cut_regions(scene: Scene, progress: Progress = silent) -> list[CutRegion]:
             if not len(segments):
                 continue
             flat = slab.frame.flat(segments)
-            stretch = kept_in(slab.walls, slab.frame, model) if slab.walls else None
-            others = [
-                (gone_in(other, slab.frame, model), scene.spared[index])
-                for index, other in enumerate(scene.surfaces)
-                if other.cut != surface.cut and other.role != "return"
-            ]
-            shapely.prepare([gone for gone, _ in others])
             parts, rows = _part_regions(flat, owner, part_of(progress, place / len(numbers), (place + 0.9) / len(numbers)))
-            if stretch is not None:
+            around = shapely.multipoints(flat.reshape(-1, 2))
+            if slab.walls:
+                stretch = kept_in(slab.walls, slab.frame, around)
                 rows = [shapely.intersection(column, stretch) for column in rows]
-            for gone, spared in others:
+            others = [(other, k) for k, other in enumerate(scene.surfaces) if other.cut != surface.cut and other.role != "return"]
+            for other, index in others:
+                gone = gone_in(other, slab.frame, around)
                 if not gone.is_empty:
-                    cut = ~spared[parts]
+                    shapely.prepare(gone)
+                    cut = ~scene.spared[index][parts]
                     for column in rows:
                         column[cut] = shapely.difference(column[cut], gone)
             there = ~shapely.is_empty(rows[0]) | ~shapely.is_empty(rows[1])
@@ -252,8 +282,9 @@ def _one(pieces: list[CutRegion]) -> CutRegion:
         return pieces[0]
     return replace(
         pieces[0],
-        region=polygonal(shapely.union_all([p.region for p in pieces])),
-        strokes=shapely.line_merge(shapely.union_all([p.strokes for p in pieces])),
+        # On the grid, so that two sides of a step which differ by the last bit still meet.
+        region=polygonal(shapely.union_all([p.region for p in pieces], grid_size=GRID)),
+        strokes=shapely.line_merge(shapely.union_all([p.strokes for p in pieces], grid_size=GRID)),
         gaps=shapely.union_all([p.gaps for p in pieces]),
     )
 

@@ -198,7 +198,7 @@ def cut_edges(scene: Scene, regions: list[CutRegion], seen: list[CutRegion], fou
     model = scene.model
 
     def add(number: int, geometry: shapely.Geometry, owners: list[tuple[shapely.Geometry, int]]) -> None:
-        for shape, frame in lifted(scene.surfaces[number], geometry, model):
+        for shape, frame in lifted(scene.surfaces[number], geometry):
             lines = shapely.get_parts(shapely.line_merge(shape) if shapely.get_type_id(shape) == 5 else shape)
             points, line = shapely.get_coordinates(lines, return_index=True)
             joined = line[1:] == line[:-1]

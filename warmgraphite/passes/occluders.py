@@ -56,7 +56,7 @@ def cap_triangles(scene: Scene, regions: list[CutRegion]) -> tuple[NDArray[np.fl
     """Triangles (C, 3, 3), in metres, that close the cuts, and the part of each; ``regions`` are settled cut regions."""
     corners, parts = [np.empty((0, 3, 3))], [np.empty(0, np.int32)]
     for row in regions:
-        for shape, frame in lifted(scene.surfaces[row.plane], row.region, scene.model):
+        for shape, frame in lifted(scene.surfaces[row.plane], row.region):
             flat = triangulate(shape)
             corners.append(frame.lifted(flat))
             parts.append(np.full(len(flat), row.part, np.int32))

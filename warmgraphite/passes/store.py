@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 __all__ = ["PassStore", "pass_key"]
 
 #: Raised when a pass is computed differently, so that older results count as stale.
-CODE_VERSION = 8
+CODE_VERSION = 9
 
 Arrays = dict[str, NDArray[Any]]
 

@@ -190,7 +190,7 @@ def _undrawn(scene: Scene, hiders: Occluders, seen: list[CutRegion], found: list
         inner = shapely.difference(
             shapely.union_all([shapely.boundary(r.region) for r in rows]), shapely.boundary(mass.region).buffer(1e-4)
         )
-        for shape, frame in lifted(scene.surfaces[mass.plane], inner, scene.model):
+        for shape, frame in lifted(scene.surfaces[mass.plane], inner):
             points, line = shapely.get_coordinates(shapely.get_parts(shape), return_index=True)
             joined = np.flatnonzero(line[1:] == line[:-1])
             starts.append(frame.lifted(points[joined]))
