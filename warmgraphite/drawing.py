@@ -15,8 +15,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from warmgraphite.collage.plate import Filled, Plate, SetContent, Tones
-from warmgraphite.collage.specification import Trace
+from warmgraphite.collage.plate import Filled, Plate, SetContent, Tones, content_key
+from warmgraphite.collage.specification import Trace, needs
 from warmgraphite.errors import ViewError
 from warmgraphite.ink.hatch import earth_hatch
 from warmgraphite.ink.line_work import line_work, profile_work
@@ -49,16 +49,15 @@ DRAWN_PASSES: tuple[tuple[str, float], ...] = (
     ("cut", 0.05), ("lines", 0.2), ("poche", 0.05), ("surface", 0.3), ("colour", 0.1), ("light", 0.3), ("occlusion", 0.8),
     ("shadow", 0.1), ("regions", 0.5),
 )  # fmt: skip
-#: The passes without which there is no picture, and what each kind of trace asks for besides.
+#: The passes without which there is no picture.
 ALWAYS = ("cut", "lines", "poche", "surface", "light")
-BESIDES = {"tint": "colour", "occlusion": "occlusion"}
 
 Fresh = dict[str, bool]
 
 
 def passes_for(traces: Sequence[Trace]) -> tuple[str, ...]:
     """The passes that a picture with these traces is made of."""
-    wanted = {*ALWAYS, *(BESIDES[t.source] for t in traces if t.source in BESIDES and t.on)}
+    wanted = {*ALWAYS, *(name for t in traces if t.on for name in needs(t))}
     return tuple(name for name, _ in DRAWN_PASSES if name in wanted)
 
 
@@ -164,7 +163,7 @@ class Drawing:
         placed = [model.anchor.tolist(), model.extent]
         sawn = shown[crossed & ~uncut]
         bodies = [placed, digest(shown, model.part_shape[shown], uncut), spec["cuts"]]
-        looks = [(m.colour, m.opacity) for m in model.looks]
+        looks = [(m.colour, m.texture, m.size) for m in model.looks]
         kinds = digest(
             model.part_is_glass[shown], model.part_material[shown], model.part_role[shown], model.part_cut_as[sawn],
             np.unique(model.cut_rank[model.part_cut_as[sawn]], return_inverse=True)[1], model.part_poche[sawn],
@@ -422,6 +421,26 @@ class Drawing:
         sets = {name: self.model.sets.get(name) for name in sorted(names)}
         return pass_key("ink", self.keys["lines"], pens.model_dump(mode="json"), digest(self.model.part_drawn), sets)
 
+    def content_keys(self, pens: PenSet, poche: dict[str, Poche]) -> dict[str, str]:
+        """Names what is drawn of each pass with these pens and this poche."""
+        return {
+            **self.keys,
+            "occlusion": pass_key("dark", self.keys["occlusion"], self.view.occlusion.strength),
+            "lines": self.ink_key(pens),
+            "poche": pass_key("fill", self.keys["poche"], {n: p.model_dump(mode="json") for n, p in poche.items()}),
+        }
+
+    def set_key(self, name: str) -> str:
+        """Names the parts of a part set."""
+        chosen = self.model.in_set(name)
+        return pass_key("set", digest(chosen) if chosen is not None else "")
+
+    def trace_key(self, trace: Trace, pens: PenSet, poche: dict[str, Poche], margin: float) -> str:
+        """Names what a trace shows, at full strength: the same for the same sheet of tracing paper."""
+        frame = (self.view.frame.width, self.view.frame.height)
+        own = self.set_key(trace.part_set) if trace.part_set else ""
+        return content_key(trace, self.content_keys(pens, poche), own, frame, margin)
+
     def _part_set(self, name: str, pens: PenSet, poche: dict[str, Poche]) -> SetContent:
         """What of the drawing belongs to a part set: its share of each pixel, its strokes, its poche."""
         chosen = self.model.in_set(name)
@@ -430,9 +449,8 @@ class Drawing:
         found = self.lines()
         mask = self.set_share(name) if self.model.in_set(name) is not None else np.zeros_like(self.surface().cover)
         rows = [r for r in self.settled if chosen[r.part]]
-        key = pass_key("set", digest(chosen))
         return SetContent(
-            key=key, mask=mask, strokes=line_work(found.only(chosen[found.part]), self.model, pens),
+            key=self.set_key(name), mask=mask, strokes=line_work(found.only(chosen[found.part]), self.model, pens),
             poche=_filled(poche_shapes(self.scene, masses(self.model, rows), self.caps) if rows else [], poche),
         )  # fmt: skip
 
@@ -465,12 +483,7 @@ class Drawing:
             sets={name: self._part_set(name, pens, poche) for name in sorted({t.part_set for t in traces if t.part_set})},
             view_name=self.view.name,
             study_name=study_name or self.model.name,
-            keys={
-                **self.keys,
-                "occlusion": pass_key("dark", self.keys["occlusion"], self.view.occlusion.strength),
-                "lines": self.ink_key(pens),
-                "poche": pass_key("fill", self.keys["poche"], {n: p.model_dump(mode="json") for n, p in poche.items()}),
-            },
+            keys=self.content_keys(pens, poche),
         )
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Sequence
 from glob import escape
 from typing import Any
@@ -18,6 +19,9 @@ from warmgraphite.regions.query import NamedRegion, Query, named_parts, with_par
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.specification import Specification, describe_faults
 from warmgraphite.view.specification import Parallel, ViewSpecification, moved_view, read_view
+
+#: A place in a list, as a step of a path.
+_NUMBER = re.compile(r"[0-9]{1,6}")
 
 __all__ = [
     "Desk",
@@ -347,33 +351,43 @@ def follow_edit(document: StudyDocument, edit: ModelEdit, old: Model, new: Model
 def with_changes(document: StudyDocument, changes: Sequence[tuple[Sequence[str], Any]]) -> StudyDocument:
     """The document with values set at paths such as ``("views", "view-1", "traces", "shadow", "opacity")``.
 
-    Steps are field names; in a list of things with an id, that id. Raises :class:`ViewError` that names what is wrong.
+    Steps are field names; in a list of things with an id, that id, in any other list a number counted from 0. Raises
+    :class:`ViewError` that names what is wrong, also where a locked view would be changed.
     """
     data = document.model_dump(mode="json")
     for path, value in changes:
         place: Any = data
         for step in path[:-1]:
-            place = _step(place, step, path)
+            place = place[_step(place, step, path)]
         last = path[-1] if path else ""
         if isinstance(place, dict):
             place[last] = value
-        elif isinstance(place, list):
-            place[place.index(_step(place, last, path))] = value
         else:
-            raise ViewError(f"There is no “{'.'.join(path)}” in this study that could be changed.")
+            place[_step(place, last, path)] = value
     try:
-        return StudyDocument.model_validate(data)
+        changed = StudyDocument.model_validate(data)
     except ValidationError as error:
         raise ViewError(describe_faults(error, "This change")) from None
+    _locked_stay(document, changed)
+    return changed
 
 
-def _step(place: Any, step: str, path: Sequence[str]) -> Any:
+def _step(place: Any, step: str, path: Sequence[str]) -> str | int:
+    """The key, or the place in a list, that a step of a path means."""
     if isinstance(place, dict) and step in place:
-        return place[step]
+        return step
     if isinstance(place, list):
-        for row in place:
+        for k, row in enumerate(place):
             if isinstance(row, dict) and row.get("id") == step:
-                return row
-        if step.isdigit() and int(step) < len(place):
-            return place[int(step)]
-    raise ViewError(f"There is no “{'.'.join(path)}” in this study that could be changed.")
+                return k
+        if _NUMBER.fullmatch(step) and int(step) < len(place):
+            return int(step)
+    raise ViewError(f"There is no “{'.'.join(path)[:200]}” in this study that could be changed.")
+
+
+def _locked_stay(before: StudyDocument, after: StudyDocument) -> None:
+    """Raises :class:`ViewError` where a locked view is not what it was: it is unlocked as such, and then changed."""
+    now = {v.id: v for v in after.views}
+    for saved in before.views:
+        if saved.locked and (saved.id not in now or (now[saved.id].view, now[saved.id].locked) != (saved.view, True)):
+            _unlocked(saved)

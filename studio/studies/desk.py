@@ -97,7 +97,7 @@ def plate_of(drawing: Drawing, document: StudyDocument) -> Plate:
     """The plate of a drawing whose passes are fresh, with the study's pens and poche."""
     saved = document.on_desk
     inks = [drawing.ink_key(document.pens, saved.traces), {k: v.model_dump() for k, v in document.poche.items()}]
-    key = json.dumps([drawing.keys, inks, drawing.view.name, document.name])
+    key = json.dumps([drawing.keys, inks, passes_for(saved.traces), drawing.view.name, document.name])
     with _lock:
         if key in _plates:
             _plates.move_to_end(key)

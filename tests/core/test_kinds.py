@@ -25,7 +25,7 @@ from warmgraphite.study import (
     save_view,
 )  # fmt: skip
 from warmgraphite.view.differences import differences
-from warmgraphite.view.frame import extended, fitted, scale_label
+from warmgraphite.view.frame import extended, fitted
 from warmgraphite.view.kinds import (
     KINDS,
     Dimetric,
@@ -46,6 +46,7 @@ from warmgraphite.view.kinds import (
     of_kind,
 )  # fmt: skip
 from warmgraphite.view.projection import Projection
+from warmgraphite.view.scales import SCALES, USUAL, scale_label
 from warmgraphite.view.specification import Cut, Frame, Jog, Parallel, Perspective, ViewSpecification
 from warmgraphite.view.surfaces import surfaces_of
 
@@ -182,6 +183,8 @@ def test_fitting_brings_all_that_is_shown_onto_the_paper() -> None:
 
 def test_scales_are_written_as_the_trade_writes_them() -> None:
     assert [scale_label(s) for s in (50, 48, 96, 120, 33)] == ["1:50", "¼″ = 1′-0″", "⅛″ = 1′-0″", "1″ = 10′", "1:33"]
+    metric = [s for s in SCALES if s.system == "metric"]
+    assert all(s.label == f"1:{s.n:g}" for s in metric) and set(USUAL) <= {s.n for s in metric}, "what is chosen can be chosen"
 
 
 def test_saved_views_are_ordered_locked_doubled_grouped_and_pasted() -> None:

@@ -6,6 +6,7 @@ preview can keep the content of every trace and only lay them together anew.
 
 from __future__ import annotations
 
+import json
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
@@ -13,7 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.collage.grain import value_noise
-from warmgraphite.collage.specification import Trace
+from warmgraphite.collage.specification import Trace, needs
+from warmgraphite.colours import channels
 from warmgraphite.ink.hatch import EARTH_WEIGHT
 from warmgraphite.ink.line_work import Strokes
 from warmgraphite.ink.poche import PocheShape
@@ -22,7 +24,7 @@ from warmgraphite.sheet.notes import draw_notes
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.view.projection import Projection
 
-__all__ = ["Filled", "Plate", "SetContent", "Tones", "draw_plate", "draw_trace"]
+__all__ = ["Filled", "Plate", "SetContent", "Tones", "content_key", "draw_plate", "draw_trace"]
 
 
 @dataclass(frozen=True)
@@ -85,7 +87,13 @@ class Plate:
 
 
 def _rgb(colour: str) -> NDArray[np.float32]:
-    return np.array([int(colour[i : i + 2], 16) for i in (1, 3, 5)], np.float32)
+    return np.array(channels(colour), np.float32)
+
+
+def content_key(trace: Trace, keys: Mapping[str, str], own: str, frame: tuple[float, float], margin: float) -> str:
+    """Names what a trace shows at full strength. ``keys`` name what is drawn of each pass, ``own`` its part set."""
+    look = trace.model_dump(include={"source", "colour", "horizon", "mottle", "grain"})
+    return json.dumps([look, [keys.get(name, "") for name in needs(trace)], own, frame, margin])
 
 
 def _tone(colour: NDArray, alpha: NDArray) -> NDArray[np.uint8]:
@@ -108,18 +116,23 @@ def _sky(trace: Trace, plate: Plate) -> NDArray[np.uint8]:
     tones = plate.tones
     width, height = tones.size
     frame_w, frame_h = plate.frame
+    x = (np.arange(width, dtype=np.float32) + 0.5) * frame_w / width
+    y = (np.arange(height, dtype=np.float32) + 0.5) * frame_h / height
+    over = plate.projection.over_horizon(x[None, :], y[:, None])
+    if not (over > 0).any():
+        return np.zeros((height, width, 4), np.uint8)  # one looks down: what is bare there is ground
     sky = 1 - tones.cover.astype(np.float32) / 255
-    rows = np.flatnonzero((tones.cover < 128).any(1))
+    rows = np.flatnonzero(((tones.cover < 128) & (over > 0)).any(1))
     depth = rows[-1] + 1 if len(rows) else height
     fall = np.clip(np.arange(height, dtype=np.float32) / max(depth, 1), 0, 1)[:, None, None]
     colour = _rgb(trace.colour) * (1 - fall) + _rgb(trace.horizon) * fall
     cloud = value_noise(tones.size, plate.frame, 70, 4, 21)
     fine = value_noise(tones.size, plate.frame, 5, 3, 22)
     # The wash is laid by hand: it stops short of the frame's edge in a wavering line and pools a little there.
-    x = (np.arange(width, dtype=np.float32) + 0.5) * frame_w / width
-    y = (np.arange(height, dtype=np.float32) + 0.5) * frame_h / height
     edge = np.minimum(np.minimum(x, frame_w - x)[None, :], y[:, None]) + 5.0 * cloud + 1.6 * fine
     reach = np.clip((edge - 17) / 1.4, 0, 1)
+    # At the horizon it runs out softly, a little below the line.
+    reach *= np.clip((over + 3.0 + 1.6 * cloud + 0.8 * fine) / 4.0, 0, 1)
     pool = np.exp(-(((edge - 18.6) / 1.1) ** 2)) * 0.16
     alpha = sky * reach * np.clip(0.86 + trace.mottle * (0.34 * cloud + 0.12 * fine) + pool * trace.mottle, 0, 1)
     return _tone(colour, alpha)

@@ -13,25 +13,13 @@ from collections.abc import Callable, Sequence
 
 import skia
 
-from warmgraphite.collage.plate import Plate, draw_trace
+from warmgraphite.collage.plate import Plate, content_key, draw_trace
 from warmgraphite.collage.specification import Trace
 from warmgraphite.sheet.notes import draw_notes
 from warmgraphite.sheet.skia_canvas import raster, skia_blend
 from warmgraphite.sheet.specification import Sheet
 
 __all__ = ["LayerCache", "compose", "encode_jpeg", "trace_picture"]
-
-_DEPENDS = {
-    "paper": (),
-    "sky": ("surface",),
-    "tint": ("colour", "surface"),
-    "glass": ("surface",),
-    "shade": ("light",),
-    "shadow": ("light",),
-    "occlusion": ("occlusion",),
-    "poche": ("poche",),
-    "lines": ("lines",),
-}
 
 
 class LayerCache:
@@ -60,12 +48,10 @@ class LayerCache:
 
 
 def _layer(plate: Plate, trace: Trace, sheet: Sheet, size: tuple[int, int], cache: LayerCache) -> skia.Image:
-    look = trace.model_dump(include={"source", "colour", "horizon", "mottle", "grain"})
-    depends = [plate.keys.get(name, "") for name in _DEPENDS[trace.source]]
-    if trace.part_set in plate.sets:
-        # The mask is of the surface, whatever the source is.
-        depends += [plate.sets[trace.part_set].key, plate.keys.get("surface", "")]
-    key = json.dumps([look, depends, plate.frame, plate.tones.size, size, sheet.margin])
+    own = plate.sets[trace.part_set].key if trace.part_set in plate.sets else ""
+    # A plate may have been made without the tones of a trace that was off then.
+    bare = [name for name, tone in (("colour", plate.tones.colour), ("occlusion", plate.tones.occlusion)) if tone is None]
+    key = json.dumps([content_key(trace, plate.keys, own, plate.frame, sheet.margin), plate.tones.size, size, bare])
 
     def draw() -> skia.Image:
         surface, canvas = raster(*size, *plate.frame)

@@ -9,10 +9,34 @@ from pydantic import Field
 from warmgraphite.sheet.canvas import BlendMode
 from warmgraphite.specification import Colour, Specification
 
-__all__ = ["SOURCES", "Source", "Trace", "default_traces"]
+__all__ = ["ABOUT", "NEEDS", "SOURCES", "Source", "Trace", "default_traces", "needs"]
 
 Source = Literal["paper", "sky", "tint", "glass", "shade", "shadow", "occlusion", "poche", "lines"]
 SOURCES: tuple[str, ...] = Source.__args__  # type: ignore[attr-defined]
+
+#: The passes that what each source shows is made of; another one of these is another picture.
+NEEDS: dict[str, tuple[str, ...]] = {
+    "paper": (),
+    "sky": ("surface",),
+    "tint": ("surface", "colour"),
+    "glass": ("surface",),
+    "shade": ("surface", "light"),
+    "shadow": ("surface", "light"),
+    "occlusion": ("surface", "occlusion"),
+    "poche": ("cut", "poche"),
+    "lines": ("lines",),
+}
+ABOUT: dict[str, str] = {
+    "paper": "The sheet under everything, with its tooth.",
+    "sky": "A wash confined to the sky: where nothing stands before it. A drawing that looks down has none.",
+    "tint": "Each material's own colour, laid on thinly. Never on what is cut.",
+    "glass": "A cool tone over what is seen through panes.",
+    "shade": "The tone of surfaces by how they face the sun.",
+    "shadow": "Shadow cast by the sun, and only that.",
+    "occlusion": "The soft dark of corners, where things stand close to each other.",
+    "poche": "What is cut, filled per material. Its colours are chosen at the Ink bench.",
+    "lines": "All lines with their pens. They are chosen at the Ink bench.",
+}
 
 
 class Trace(Specification):
@@ -32,6 +56,11 @@ class Trace(Specification):
     mottle: float = Field(default=0.4, ge=0, le=1)
     grain: float = Field(default=0.4, ge=0, le=1)
     part_set: str = Field(default="", max_length=200)
+
+
+def needs(trace: Trace) -> tuple[str, ...]:
+    """The passes that a trace shows; one confined to a part set is masked by the surface, whatever its source is."""
+    return tuple(dict.fromkeys((*NEEDS[trace.source], *(("surface",) if trace.part_set else ()))))
 
 
 def default_traces() -> tuple[Trace, ...]:

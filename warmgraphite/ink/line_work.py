@@ -8,6 +8,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from warmgraphite.colours import channels, written
 from warmgraphite.ink.specification import Pen, PenSet
 from warmgraphite.model.model import Model
 from warmgraphite.passes.lines import JOIN, RANKS, LineSet
@@ -56,8 +57,7 @@ def runs(found: LineSet, rows: NDArray[np.int64]) -> list[NDArray[np.float64]]:
 
 def _lighter(colour: str, share: float) -> str:
     """A colour moved towards the paper's white by ``share``."""
-    rgb = [int(colour[i : i + 2], 16) for i in (1, 3, 5)]
-    return "#" + "".join(f"{round(c + (238 - c) * share):02x}" if c < 238 else f"{c:02x}" for c in rgb)
+    return written(c + (238 - c) * share if c < 238 else c for c in channels(colour))
 
 
 def profile_work(outline: shapely.MultiPolygon, pens: PenSet) -> list[Strokes]:

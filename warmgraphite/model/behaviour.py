@@ -18,19 +18,21 @@ ROLES: tuple[Role, ...] = (
 @dataclass(frozen=True)
 class Behaviour:
     """``cut``: a cutting plane goes into it; ``clear``: it is a pane that hides nothing; ``drawn``: the weight of its
-    lines against the others'; ``poche``: what fills it where it is cut, ``void`` for nothing."""
+    lines against the others'; ``poche``: what fills it where it is cut, ``void`` for nothing; ``glazing``: where it is clear
+    it counts as glass, over which a tone of glass lies and behind which things are paler: a wire mesh is clear, and is not."""
 
     cut: bool = True
     clear: bool = False
     drawn: Literal["soft", "plain", "strong"] = "plain"
     poche: Literal["solid", "earth", "void"] = "solid"
+    glazing: bool = False
 
 
 #: The trade's habit. Nobody saws a chair or a tree in half; the ground is hatched as earth; neighbours stay soft.
 BEHAVIOUR: dict[str, Behaviour] = {
     "structure": Behaviour(),
     "envelope": Behaviour(),
-    "glass": Behaviour(clear=True),
+    "glass": Behaviour(clear=True, glazing=True),
     "furniture": Behaviour(cut=False),
     "ground": Behaviour(poche="earth"),
     "water": Behaviour(),

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from PIL import Image
 from trimesh.visual.material import PBRMaterial
 
+from warmgraphite.colours import channels
 from warmgraphite.model.model import Model
 from warmgraphite.model.units import to_metres
 
@@ -33,7 +34,7 @@ def write_glb(model: Model, path: Path) -> None:
     for material in model.materials:
         # A picture says its colour itself; a factor would be laid over it.
         colour = "#ffffff" if material.texture else material.colour
-        rgba = [int(colour[i : i + 2], 16) for i in (1, 3, 5)] + [round(material.opacity * 255)]
+        rgba = [*channels(colour), round(material.opacity * 255)]
         clear = material.opacity < 1
         materials.append(
             PBRMaterial(

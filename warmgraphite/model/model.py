@@ -101,6 +101,7 @@ class Part:
             usual.clear if self.clear is None else self.clear,
             self.drawn or usual.drawn,
             self.poche or usual.poche,
+            usual.glazing,
         )
 
 
@@ -312,6 +313,11 @@ class Model:
             ],
             dtype=bool,
         )
+
+    @cached_property
+    def part_is_glazing(self) -> NDArray[np.bool_]:
+        """(P,) whether a part, where one sees through it, counts as glass."""
+        return np.array([b.glazing for b in self.behaviours], dtype=bool)
 
     @cached_property
     def part_drawn(self) -> NDArray[np.str_]:

@@ -15,6 +15,7 @@ import mapbox_earcut
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.colours import channels
 from warmgraphite.errors import ModelFileError
 from warmgraphite.model.gathering import Gathering, Stages, unwatched
 from warmgraphite.model.model import Material, Model
@@ -156,7 +157,7 @@ def read_obj(path: Path, watch: Stages = unwatched) -> Model:
         picture = gathering.picture(beside.read_bytes()) if look.texture and beside.is_file() else ""
         if picture:
             # Nothing said of the colour is white, as far as a picture is concerned.
-            factor = (1.0, 1.0, 1.0) if look.colour == UNSAID else [int(look.colour[i : i + 2], 16) / 255 for i in (1, 3, 5)]
+            factor = (1.0, 1.0, 1.0) if look.colour == UNSAID else [c / 255 for c in channels(look.colour)]
             look = replace(look, colour=gathering.tone(picture, factor))
         materials[key] = replace(look, texture=picture)
     several = Counter((group, name) for group, name, _ in rows)
@@ -199,7 +200,7 @@ def write_obj(model: Model, path: Path) -> None:
     text = []
     for material in model.materials:
         colour = "#ffffff" if material.texture else material.colour  # a picture says its colour itself
-        red, green, blue = (int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5))
+        red, green, blue = (c / 255 for c in channels(colour))
         text += [f"newmtl {material.name}", f"Kd {red:.4f} {green:.4f} {blue:.4f}", f"d {material.opacity:g}"]
         if material.texture:
             text.append(f"map_Kd {material.texture}")

@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.colours import channels, written
 from warmgraphite.errors import GraphiteError, ModelFileError
 from warmgraphite.model.gathering import Gathering, Stages, hex_colour, unwatched
 from warmgraphite.model.model import Material, Model
@@ -192,7 +193,7 @@ def _gather_3mf(root: Any, gathering: Gathering) -> None:
         palettes[group.get("id")] = [
             Material(
                 base.get("name") or "Plain",
-                hex_colour([int(base.get("displaycolor", "#cfc8bc")[i : i + 2], 16) / 255 for i in (1, 3, 5)]),
+                written(channels(base.get("displaycolor", "#cfc8bc"))),
                 round(int((base.get("displaycolor", "#cfc8bc") + "ff")[7:9], 16) / 255, 2),
             )
             for base in group.iter(f"{_CORE}base")

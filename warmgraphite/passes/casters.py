@@ -67,7 +67,7 @@ def casters_of(scene: Scene, seen: list[CutRegion], sun: Sun) -> Casters:
         source = np.concatenate([source, np.full(len(cap), -1, np.int32)])
     casting = ~exempt_parts(model, sun.not_casting)[part]
     clear = model.part_is_glass[part] & (source >= 0)
-    glass = clear & (model.part_role[part] == "glass")
+    glass = clear & model.part_is_glazing[part]
     return Casters(corners, source, part, casting & ~clear, casting & glass)
 
 

@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
+from warmgraphite.colours import channels
 from warmgraphite.model.model import Material
 from warmgraphite.passes.kernels.textures import paint
 from warmgraphite.passes.occluders import Occluders
@@ -28,7 +29,7 @@ LEVELS = 12
 
 def palette_of(looks: tuple[Material, ...]) -> NDArray[np.float32]:
     """(M, 4) colours of materials, opaque, 0–255."""
-    return np.array([[int(m.colour[i : i + 2], 16) for i in (1, 3, 5)] + [255] for m in looks], np.float32).reshape(-1, 4)
+    return np.array([[*channels(m.colour), 255] for m in looks], np.float32).reshape(-1, 4)
 
 
 class _Pictures:

@@ -13,7 +13,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, TypeAlias
 
 import mapbox_earcut
 import numpy as np
@@ -43,7 +43,7 @@ __all__ = [
     "triangulate",
 ]
 
-Geometries = shapely.Geometry | NDArray[Any]
+Geometries: TypeAlias = shapely.Geometry | NDArray[Any]
 
 #: Metres to which cut points are snapped before they are joined: far below a line's width at any scale.
 GRID = 1e-6

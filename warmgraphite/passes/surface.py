@@ -72,8 +72,7 @@ def surface(scene: Scene, hiders: Occluders, size: tuple[int, int], progress: Pr
     width, height = size
     count = width * height
 
-    # A wire mesh is seen through as a pane is, but it lays no tone of glass over what is behind.
-    glazed = hiders.pane & (scene.model.part_role[hiders.part] == "glass")
+    glazed = hiders.pane & scene.model.part_is_glazing[hiders.part]
     is_cap = hiders.source < 0
 
     def look(xy: NDArray) -> tuple[NDArray, NDArray, NDArray]:

@@ -32,6 +32,7 @@ from warmgraphite.regions.pixels import contours
 from warmgraphite.regions.planar import cells_of, closed, met
 from warmgraphite.regions.query import FACING, LIGHT, WHERE, Query, answer
 from warmgraphite.threads import in_stretches
+from warmgraphite.view.projection import LEVEL
 from warmgraphite.view.scene import Scene
 
 __all__ = ["RegionMap", "region_map"]
@@ -143,7 +144,7 @@ class _Asking:
         self.scene, self.hiders, self.sunlight = scene, hiders, sunlight
         model = scene.model
         self.face = topology_of(model).face
-        self.glazed = hiders.pane & (model.part_role[hiders.part] == "glass")
+        self.glazed = hiders.pane & model.part_is_glazing[hiders.part]
         self.receives = ~exempt_parts(model, scene.view.sun.not_receiving)[hiders.part]
         self.lift = 2 * scene.slack
 
@@ -248,10 +249,8 @@ def _where(scene: Scene, shapes: NDArray[np.object_], inner: NDArray[np.float64]
     bare = np.flatnonzero(~hit)
     if not len(bare):
         return found
-    _, ways = projection.rays(inner[bare], 0.0)
-    slope = ways[:, 2]
-    found[bare] = np.where(slope < -1e-6, OUTSIDE, SKY)
-    if projection.eye is None and abs(projection.sight[2]) < 1e-6:
+    found[bare] = np.where(projection.over_horizon(inner[bare, 0], inner[bare, 1]) < 0, OUTSIDE, SKY)
+    if projection.eye is None and abs(projection.sight[2]) < LEVEL:
         # Level: what comes in at the foot of the sheet, and not from its head, lies below the ground.
         bounds = shapely.bounds(shapes[bare])
         found[bare] = np.where((bounds[:, 3] > projection.height - 0.01) & (bounds[:, 1] > 0.01), OUTSIDE, SKY)

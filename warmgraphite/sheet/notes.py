@@ -6,8 +6,8 @@ import numpy as np
 
 from warmgraphite.sheet.canvas import Canvas, Stroke
 from warmgraphite.sheet.specification import Sheet
-from warmgraphite.view.frame import scale_label
 from warmgraphite.view.projection import Projection
+from warmgraphite.view.scales import scale_label
 
 __all__ = ["draw_notes", "scale_bar_length"]
 

@@ -11,6 +11,7 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
+from warmgraphite.colours import channels
 from warmgraphite.sheet.canvas import Anchor, Face, Ring, Stroke
 from warmgraphite.sheet.fonts import FACES
 
@@ -74,7 +75,7 @@ def _typeface(face: str) -> skia.Typeface:
 
 
 def _colour(colour: str) -> int:
-    return 0xFF000000 | int(colour[1:], 16)
+    return skia.Color(*channels(colour))
 
 
 def _path(lines: list[Ring], closing: bool) -> skia.Path:

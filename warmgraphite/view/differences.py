@@ -7,8 +7,8 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from warmgraphite.view.frame import scale_label
 from warmgraphite.view.kinds import kind_of, other_cuts
+from warmgraphite.view.scales import scale_label
 from warmgraphite.view.specification import Cut, ViewSpecification
 
 __all__ = ["Difference", "differences"]

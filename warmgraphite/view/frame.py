@@ -1,4 +1,4 @@
-"""The paper of a view: trade sizes and scales, a side drawn out without moving the drawing, a frame that fits what is shown."""
+"""The paper of a view: trade sizes, a side drawn out without moving the drawing, a frame that fits what is shown."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from warmgraphite.errors import ViewError
 from warmgraphite.view.projection import NEAR, Projection
 from warmgraphite.view.specification import Perspective, ViewSpecification
 
-__all__ = ["PAPERS", "SCALES", "Side", "extended", "fitted", "scale_label"]
+__all__ = ["PAPERS", "Side", "extended", "fitted"]
 
 Side = Literal["left", "right", "top", "bottom"]
 
@@ -22,26 +22,6 @@ PAPERS: dict[str, tuple[float, float]] = {
     "ANSI A": (279.4, 215.9), "ANSI B": (431.8, 279.4), "ANSI C": (558.8, 431.8), "ANSI D": (863.6, 558.8),
     "ANSI E": (1117.6, 863.6),
 }  # fmt: skip
-
-_METRIC = (1, 2, 5, 10, 20, 25, 50, 75, 100, 125, 200, 250, 300, 400, 500, 750, 1000, 1250, 1500, 2000, 2500, 5000, 10000, 20000)
-_IMPERIAL = {
-    1: "full size", 2: "6″ = 1′-0″", 4: "3″ = 1′-0″", 8: "1½″ = 1′-0″", 12: "1″ = 1′-0″", 16: "¾″ = 1′-0″", 24: "½″ = 1′-0″",
-    32: "⅜″ = 1′-0″", 48: "¼″ = 1′-0″", 64: "3/16″ = 1′-0″", 96: "⅛″ = 1′-0″", 128: "3/32″ = 1′-0″", 192: "1/16″ = 1′-0″",
-    120: "1″ = 10′", 240: "1″ = 20′", 360: "1″ = 30′", 480: "1″ = 40′", 600: "1″ = 50′", 720: "1″ = 60′", 1200: "1″ = 100′",
-    2400: "1″ = 200′",
-}  # fmt: skip
-#: n of 1:n with how it is written, for each system.
-SCALES: dict[Literal["metric", "feet and inches"], dict[float, str]] = {
-    "metric": {float(n): f"1:{n}" for n in _METRIC},
-    "feet and inches": {float(n): label for n, label in sorted(_IMPERIAL.items())},
-}
-
-
-def scale_label(scale: float) -> str:
-    """How a scale is written: in metres where the trade has that one, else in feet and inches, else as it is."""
-    if scale not in SCALES["metric"] and scale in SCALES["feet and inches"]:
-        return SCALES["feet and inches"][scale]
-    return f"1:{scale:g}"
 
 
 def extended(view: ViewSpecification, side: Side, millimetres: float, projection: Projection) -> ViewSpecification:

@@ -9,17 +9,21 @@ metres before the eye, so that straight edges stay straight and flat faces stay 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.errors import ViewError
-from warmgraphite.view.specification import TRADE_SCALES, Oblique, Perspective, ViewSpecification
+from warmgraphite.view.scales import USUAL
+from warmgraphite.view.specification import Oblique, Perspective, ViewSpecification
 
 __all__ = ["Projection", "fit_scale", "projection_of"]
 
 #: Metres before the eye where a perspective begins: nearer than anything an illustrator stands to.
 NEAR = 0.02
+#: Sine of the fall of a sight line below which it counts as level.
+LEVEL = 1e-6
 
 
 @dataclass(frozen=True)
@@ -61,6 +65,25 @@ class Projection:
         moved = points @ inverse[:3, :3].T + inverse[:3, 3]
         return moved / (points @ inverse[3, :3] + inverse[3, 3])[..., None]
 
+    def over_horizon(self, x: NDArray[Any], y: NDArray[Any]) -> NDArray[Any]:
+        """Millimetres by which frame points lie above the line of the horizon; ``x`` and ``y`` broadcast.
+
+        What one sees beyond all else is sky from zero up. Infinite where there is no such line; minus infinite where one
+        looks down everywhere.
+        """
+        if self.eye is None:
+            start, across, down = -np.inf if self.sight[2] < -LEVEL else np.inf, 0.0, 0.0
+        else:
+            # How steeply a sight line rises is linear on the paper, as the picture of a plane through the eye.
+            corners = self.unproject(np.array([[0.0, 0.0, 0.5], [1.0, 0.0, 0.5], [0.0, 1.0, 0.5]]))[:, 2] - self.eye[2]
+            slope = corners[1:] - corners[0]
+            size = float(np.hypot(*slope))
+            if size < 1e-12:
+                start, across, down = (np.inf if corners[0] > 0 else -np.inf), 0.0, 0.0
+            else:
+                start, across, down = float(corners[0]) / size, float(slope[0]) / size, float(slope[1]) / size
+        return start + x * x.dtype.type(across) + y * y.dtype.type(down)
+
     def rays(self, xy: NDArray[np.float64], z_start: float) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """Origins (N, 3) in metres and unit directions (N, 3) of the sight lines through frame points (N, 2) mm.
 
@@ -85,10 +108,10 @@ def _axes(direction: NDArray[np.float64], up: NDArray[np.float64]) -> NDArray[np
 
 def fit_scale(width: float, height: float, frame_width: float, frame_height: float) -> float:
     """The largest trade scale 1:n at which ``width`` × ``height`` metres fit the frame with a twentieth to spare."""
-    for n in TRADE_SCALES:
+    for n in USUAL:
         if width * 1000 / n <= frame_width * 0.95 and height * 1000 / n <= frame_height * 0.95:
             return float(n)
-    return float(TRADE_SCALES[-1])
+    return float(USUAL[-1])
 
 
 def projection_of(view: ViewSpecification, shown: NDArray[np.float64]) -> Projection:

@@ -21,7 +21,6 @@ from warmgraphite.specification import Specification, describe_faults
 from warmgraphite.view.sun import Sun
 
 __all__ = [
-    "TRADE_SCALES",
     "Cut",
     "Depth",
     "Frame",
@@ -39,10 +38,6 @@ __all__ = [
     "read_view",
     "trace_of",
 ]
-
-#: n of 1:n, the scales that drawings are issued at.
-TRADE_SCALES = (1, 2, 5, 10, 20, 25, 50, 100, 200, 250, 500, 1000, 1250, 2000, 2500, 5000, 10000, 20000, 50000)
-
 
 Number = Annotated[float, Field(allow_inf_nan=False, ge=-1e12, le=1e12)]
 Vector = tuple[Number, Number, Number]
