@@ -29,7 +29,7 @@ from warmgraphite.model.edits import ModelEdit, RoleRule
 from warmgraphite.model.health import FINDINGS, GAP
 from warmgraphite.model.model import Model
 from warmgraphite.model.read import FORMATS
-from warmgraphite.model.succession import shapes
+from warmgraphite.model.shapes import forms_of, in_classes
 from warmgraphite.study import follow_names
 
 router = Router()
@@ -219,7 +219,7 @@ def _shape_numbers(model: Model) -> list[int]:
     if model.geometry not in _known_shapes:
         while len(_known_shapes) > 6:
             _known_shapes.pop(next(iter(_known_shapes)), None)
-        _known_shapes[model.geometry] = np.unique(shapes(model)[0], return_inverse=True)[1].ravel().tolist()
+        _known_shapes[model.geometry] = in_classes(forms_of(model).signature)[0].tolist()
     return _known_shapes[model.geometry]
 
 

@@ -54,7 +54,8 @@ def _in_front(scene: Scene, number: int, slab: Slab, caps: NDArray[np.float64]) 
     if not len(corners):
         return shapely.Polygon()
     flat = scene.projection.project(corners)[:, :, :2]
-    area = np.cross(flat[:, 1] - flat[:, 0], flat[:, 2] - flat[:, 0])
+    one, two = flat[:, 1] - flat[:, 0], flat[:, 2] - flat[:, 0]
+    area = one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0]
     low, high = flat.min(1), flat.max(1)
     paper = (high >= 0).all(1) & (low <= [scene.projection.width, scene.projection.height]).all(1)
     return shapely.union_all(shapely.polygons(flat[paper & (np.abs(area) > 1e-6)]), grid_size=1e-4)

@@ -29,12 +29,13 @@ SECONDS, MEGABYTES = 120, 4096
 
 
 def read_apart(
-    path: Path, out: Path, watch: Stages = unwatched, *, seconds: int = SECONDS, megabytes: int = MEGABYTES
+    path: Path, out: Path, watch: Stages = unwatched, *, seconds: int = SECONDS, megabytes: int = MEGABYTES, quiet: bool = False
 ) -> dict[str, Any]:
     """Read ``path`` in another process and keep the model as read at ``out``; returns what was found, as JSON.
 
     Raises :class:`ModelFileError` with one sentence for a bad file, one that takes longer than ``seconds`` of computing
     or more than ``megabytes`` of memory, and one that the libraries crash on. Whatever ``watch`` raises ends the reading.
+    What the libraries say of it goes to standard error, unless it is to be ``quiet``.
     """
     root = Path(__file__).resolve().parents[2]
     path, out = path.resolve(), out.resolve()
@@ -45,7 +46,7 @@ def read_apart(
 
     process = subprocess.Popen(
         [sys.executable, "-m", "warmgraphite.model.apart", str(path), str(out)],
-        stdout=subprocess.PIPE, stderr=None, cwd=root, preexec_fn=limit,
+        stdout=subprocess.PIPE, stderr=subprocess.DEVNULL if quiet else None, cwd=root, preexec_fn=limit,
         env={**os.environ, "PYTHONPATH": str(root), "OMP_NUM_THREADS": "2", "OPENBLAS_NUM_THREADS": "2"},
     )  # fmt: skip
     too_much = f"{path.name} needs more than {megabytes} MB or {seconds} s to read; leave out what the drawing does not need."
@@ -141,7 +142,7 @@ def read_here(path: Path, out: Path, tell: Stages) -> dict[str, Any]:
 def read_fresh(path: Path, folder: Path, units: str | None = None, up: str | None = None) -> Any:
     """The model of a file in metres, read apart, with ``folder`` to work in."""
     out = folder / "as-read.npz"
-    found = read_apart(path, out)
+    found = read_apart(path, out, quiet=not os.environ.get("WARMGRAPHITE_TRACE"))
     return FileModel(load_model(out), "", found["units"], found["up"], "").in_metres(units, up)  # type: ignore[arg-type]
 
 

@@ -28,6 +28,7 @@ def unpack(path: Path, folder: Path) -> Path:
     try:
         with zipfile.ZipFile(path) as archive:
             rows = [i for i in archive.infolist() if not i.is_dir() and not i.filename.startswith("__MACOSX/")]
+            rows = [i for i in rows if PurePosixPath(i.filename.replace("\\", "/")).parts]  # “.” names nothing
             for row in rows:
                 steps = PurePosixPath(row.filename.replace("\\", "/"))
                 if steps.is_absolute() or ".." in steps.parts or ":" in steps.parts[0]:

@@ -6,6 +6,7 @@ import hashlib
 import io
 from collections.abc import Callable
 from dataclasses import replace
+from pathlib import Path, PurePosixPath
 from typing import Any
 
 import numpy as np
@@ -15,7 +16,10 @@ from warmgraphite.errors import ModelFileError
 from warmgraphite.model.model import Material, Model, Part, Room, build_model
 from warmgraphite.model.roles import guess_role
 
-__all__ = ["Gathering", "Stages", "hex_colour", "unwatched"]
+__all__ = ["MAX_TRIANGLES", "Gathering", "Stages", "beside", "hex_colour", "unwatched"]
+
+#: Triangles of one model.
+MAX_TRIANGLES = 4_000_000
 
 #: Told the stage of a reading and how far the whole is, from 0 to 1; may raise to stop it.
 Stages = Callable[[str, float], None]
@@ -29,6 +33,16 @@ def hex_colour(rgb: Any) -> str:
     """``#rrggbb`` of three values from 0 to 1, clipped to that."""
     red, green, blue = (round(min(max(float(c), 0.0), 1.0) * 255) if np.isfinite(float(c)) else 200 for c in rgb[:3])
     return f"#{red:02x}{green:02x}{blue:02x}"
+
+
+def beside(model: Path, name: str) -> Path | None:
+    """The file beside a model that it calls ``name``, whatever folders the name goes through; ``None`` where there is none."""
+    last = PurePosixPath(name.replace("\\", "/")).name
+    try:
+        found = model.parent / last
+        return found if last and found.is_file() else None
+    except (OSError, ValueError):  # a name that no file can have
+        return None
 
 
 class Gathering:

@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.errors import GraphiteError, ModelFileError
 from warmgraphite.model.behaviour import ROLES
-from warmgraphite.model.gathering import Gathering, Stages, hex_colour, unwatched
+from warmgraphite.model.gathering import Gathering, Stages, beside, hex_colour, unwatched
 from warmgraphite.model.model import Material, Model
 
 __all__ = ["read_gltf"]
@@ -106,12 +106,12 @@ class _File:
                 return base64.b64decode(uri.partition(",")[2], validate=True)
             except (binascii.Error, ValueError) as error:
                 raise _damaged(self.path) from error
-        beside = self.path.parent / Path(urllib.parse.unquote(uri).replace("\\", "/")).name
-        if not beside.is_file():
+        found = beside(self.path, urllib.parse.unquote(uri))
+        if found is None:
             raise ModelFileError(
                 f"{self.path.name} keeps {what} in “{uri[:80]}”, which is not beside it; bring both, or export one .glb file."
             )
-        return beside.read_bytes()
+        return found.read_bytes()
 
     def _buffer(self, number: int) -> bytes:
         if number not in self.buffers:

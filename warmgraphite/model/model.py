@@ -263,7 +263,18 @@ class Model:
     def said(self, **changes: Any) -> Model:
         """The model with other words about the same triangles; what was computed of the triangles is kept."""
         found = replace(self, **changes)
-        for name in ("bounds", "part_bounds", "heart", "far_parts", "extent", "anchor", "geometry", "body", "part_shape"):
+        for name in (
+            "bounds",
+            "part_bounds",
+            "heart",
+            "far_parts",
+            "extent",
+            "anchor",
+            "geometry",
+            "body",
+            "part_shape",
+            "forms",
+        ):
             if name in self.__dict__:
                 found.__dict__[name] = self.__dict__[name]
         return found

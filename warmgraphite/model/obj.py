@@ -11,14 +11,13 @@ from collections import Counter
 from dataclasses import replace
 from pathlib import Path
 
-import mapbox_earcut
 import numpy as np
-from numpy.typing import NDArray
 
 from warmgraphite.colours import channels
 from warmgraphite.errors import ModelFileError
-from warmgraphite.model.gathering import Gathering, Stages, unwatched
+from warmgraphite.model.gathering import Gathering, Stages, beside, unwatched
 from warmgraphite.model.model import Material, Model
+from warmgraphite.model.polygons import triangles_of
 
 __all__ = ["read_mtl", "read_obj", "write_obj"]
 
@@ -53,26 +52,6 @@ def read_mtl(text: str) -> dict[str, Material]:
         except ValueError:
             continue  # a colour given as a spectral file or with a slip of the pen: keep the plain material
     return found
-
-
-def _triangulate(points: NDArray[np.float64], corners: list[int]) -> list[tuple[int, int, int]]:
-    """Triangles of one face as places in ``corners``, concave ones included, wound as the face is."""
-    if len(corners) == 3:
-        return [(0, 1, 2)]
-    ring = points[corners]
-    normal = np.cross(ring, np.roll(ring, -1, axis=0)).sum(0)  # Newell's normal, twice the area
-    axis = int(np.argmax(np.abs(normal)))
-    flat = np.delete(ring, axis, axis=1)
-    turn = np.cross(np.roll(flat, -1, 0) - flat, np.roll(flat, -2, 0) - np.roll(flat, -1, 0))
-    if (turn >= 0).all() or (turn <= 0).all():
-        return [(0, i, i + 1) for i in range(1, len(corners) - 1)]
-    found = mapbox_earcut.triangulate_float64(np.ascontiguousarray(flat), np.array([len(flat)], dtype=np.uint32)).reshape(-1, 3)
-    out = []
-    for a, b, c in found.tolist():
-        if np.dot(np.cross(ring[b] - ring[a], ring[c] - ring[a]), normal) < 0:
-            b, c = c, b
-        out.append((a, b, c))
-    return out
 
 
 def read_obj(path: Path, watch: Stages = unwatched) -> Model:
@@ -134,11 +113,14 @@ def read_obj(path: Path, watch: Stages = unwatched) -> Model:
             material = " ".join(words[1:])
         elif key == "mtllib":
             for library in {" ".join(words[1:]), *words[1:]}:
-                beside = path.parent / Path(library.replace("\\", "/")).name
-                if beside.is_file():
-                    materials.update(read_mtl(beside.read_text("utf-8", errors="replace")))
+                found = beside(path, library)
+                if found is not None:
+                    materials.update(read_mtl(found.read_text("utf-8", errors="replace")))
 
     vertices = np.array(points, dtype=float).reshape(-1, 3)
+    bad = ~np.isfinite(vertices).all(1)
+    if bad.any() and (row := next((c for _, corners, _ in faces for c in corners if bad[c]), None)) is not None:
+        raise ModelFileError(f"{path.name} has a point (number {row + 1}) that is not a number; export the model again.")
     flat = np.array([*places, (0.0, 0.0)], np.float32)
     rows: dict[tuple[str, str, str], list[tuple[int, int, int]]] = {}
     spread: dict[tuple[str, str, str], list[tuple[int, int, int]]] = {}
@@ -147,14 +129,14 @@ def read_obj(path: Path, watch: Stages = unwatched) -> Model:
         if at % 50_000 == 0:
             watch("Gathering the parts", 0.6 + 0.35 * at / len(faces))
         inside = spots and min(spots) >= 0 and max(spots) < nowhere
-        for a, b, c in _triangulate(vertices, corners):
+        for a, b, c in triangles_of([vertices[corners]]):
             rows.setdefault(owner, []).append((corners[a], corners[b], corners[c]))
             place = (spots[a], spots[b], spots[c]) if inside else (nowhere, nowhere, nowhere)
             spread.setdefault(owner, []).append(place)
     gathering = Gathering(path.name)
     for key, look in materials.items():
-        beside = path.parent / look.texture
-        picture = gathering.picture(beside.read_bytes()) if look.texture and beside.is_file() else ""
+        kept = beside(path, look.texture)
+        picture = gathering.picture(kept.read_bytes()) if kept is not None else ""
         if picture:
             # Nothing said of the colour is white, as far as a picture is concerned.
             factor = (1.0, 1.0, 1.0) if look.colour == UNSAID else [c / 255 for c in channels(look.colour)]

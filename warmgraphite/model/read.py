@@ -13,13 +13,11 @@ from numpy.typing import NDArray
 
 from warmgraphite.errors import ModelFileError
 from warmgraphite.model import archive, gltf, ifc, mesh_file, obj, xml_files
-from warmgraphite.model.gathering import Stages, unwatched
+from warmgraphite.model.gathering import MAX_TRIANGLES, Stages, unwatched
 from warmgraphite.model.model import Model
 from warmgraphite.model.units import METRES_PER, UpAxis, guess_units, to_metres
 
-__all__ = ["FORMATS", "MAX_TRIANGLES", "FileModel", "read_model", "read_model_file", "sniff_format"]
-
-MAX_TRIANGLES = 4_000_000
+__all__ = ["FORMATS", "FileModel", "read_model", "read_model_file", "sniff_format"]
 
 #: The formats that are read, with the name that a person knows them by.
 FORMATS = {
@@ -113,7 +111,12 @@ def read_model_file(path: Path, watch: Stages = unwatched) -> FileModel:
 
     ``watch`` is told each stage. Raises :class:`ModelFileError` with one sentence for anything that is wrong with the file.
     """
-    path = Path(path)
+    # What is not finite is said in a sentence, not in a warning on somebody's terminal.
+    with np.errstate(all="ignore"):
+        return _read(Path(path), watch)
+
+
+def _read(path: Path, watch: Stages) -> FileModel:
     file_format = sniff_format(path)
     if file_format == "zip":
         with tempfile.TemporaryDirectory(prefix="model-") as folder:

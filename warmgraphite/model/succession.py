@@ -16,12 +16,12 @@ from numpy.typing import NDArray
 
 from warmgraphite.model.edits import RoleRule, apply_rules, in_step
 from warmgraphite.model.model import Material, Model, Part
-from warmgraphite.model.welding import mixed
+from warmgraphite.model.shapes import forms_of, in_classes, same_body, same_place
 
-__all__ = ["Report", "match_parts", "shapes", "succeed"]
+__all__ = ["Report", "match_parts", "succeed"]
 
-#: Metres to which shapes are compared: finer than anything drawn, coarser than what a second export rounds away.
-SHAPE_GRID = 1e-4
+#: Metres to which places are compared.
+PLACE = 1e-3
 #: Rows of each list in a report; the counts are always whole.
 MOST_ROWS = 500
 
@@ -47,30 +47,14 @@ class Report:
         return {k: list(v)[:MOST_ROWS] if isinstance(v, tuple) else v for k, v in asdict(self).items()}
 
 
-def shapes(model: Model) -> tuple[NDArray[np.uint64], NDArray[np.float64]]:
-    """(P,) a number for each part's shape wherever it stands and however its triangles are ordered, and (P, 3) where."""
-    boxes = model.part_bounds
-    place = np.where(np.isfinite(boxes[:, 0]), boxes[:, 0], 0.0)
-    corners = model.vertices[model.triangles] - place[model.triangle_part][:, None]
-    # Half a step aside, so that round measures do not fall on the border between two steps.
-    grid = np.floor(corners / SHAPE_GRID + 0.25).astype(np.int64)
-    point = mixed(grid[..., 0].ravel(), grid[..., 1].ravel(), grid[..., 2].ravel()).reshape(-1, 3)
-    with np.errstate(over="ignore"):
-        face = mixed(point.sum(1, dtype=np.uint64).view(np.int64))
-        found = np.zeros(len(model.parts), np.uint64)
-        np.add.at(found, model.triangle_part, face)
-    return found, place
-
-
 def match_parts(old: Model, new: Model) -> NDArray[np.int64]:
     """(P_new,) the number of each new part in the old model, −1 for those that are new. Each old part is given once."""
     found = np.full(len(new.parts), -1, np.int64)
     # A part that was gone for a while comes back under its id or its name; it has no shape to go by.
     free = [True] * len(old.parts)
     bodied = [np.bincount(m.triangle_part, minlength=len(m.parts)) > 0 for m in (old, new)]
-    old_shape, old_place = shapes(old)
-    new_shape, new_place = shapes(new)
-    step = 10 * SHAPE_GRID
+    forms = forms_of(old), forms_of(new)
+    old_shape, new_shape = in_classes(forms[0].signature, forms[1].signature)
 
     def by(old_key: Callable[[int], Hashable | None], new_key: Callable[[int], Hashable | None]) -> None:
         waiting: dict[Hashable, deque[int]] = defaultdict(deque)
@@ -88,10 +72,10 @@ def match_parts(old: Model, new: Model) -> NDArray[np.int64]:
         return lambda i: (model.parts[i].layer, model.parts[i].name, model.materials[model.parts[i].material].name)
 
     def at(shape: NDArray, place: NDArray, there: NDArray) -> Callable[[int], Hashable | None]:
-        return lambda i: (int(shape[i]), *np.round(place[i] / step).astype(int).tolist()) if there[i] else None
+        return lambda i: (int(shape[i]), *np.round(place[i] / PLACE).astype(int).tolist()) if there[i] else None
 
     named_old, named_new = name_of(old), name_of(new)
-    shaped_old, shaped_new = at(old_shape, old_place, bodied[0]), at(new_shape, new_place, bodied[1])
+    shaped_old, shaped_new = at(old_shape, forms[0].middle, bodied[0]), at(new_shape, forms[1].middle, bodied[1])
     by(lambda i: old.parts[i].id or None, lambda j: new.parts[j].id or None)
     # Of several parts with one name those go together that are also alike; then those that stand in the same order.
     by(lambda i: (named_old(i), shaped_old(i)), lambda j: (named_new(j), shaped_new(j)))
@@ -227,8 +211,8 @@ def succeed(base: Model, current: Model, fresh: Model, rules: Sequence[RoleRule]
     if rules and len(added):
         state = apply_rules(state, rules, added.tolist())
 
-    shape_old, place_old = shapes(base)
-    shape_new, place_new = shapes(new_base)
+    was, now = forms_of(base), forms_of(new_base)
+    far = np.linalg.norm(now.middle[: len(base.parts)] - was.middle, axis=1)
     moved, reshaped, renamed, returned, same = [], [], [], [], 0
     for j, n in zip(matched.tolist(), numbers.tolist(), strict=True):
         path = fresh.parts[j].path
@@ -237,10 +221,10 @@ def succeed(base: Model, current: Model, fresh: Model, rules: Sequence[RoleRule]
             continue
         if path != base.parts[n].path:
             renamed.append((path, base.parts[n].path))
-        if shape_old[n] != shape_new[n]:
+        if not same_body(was, n, now, n):
             reshaped.append(path)
-        elif (away := float(np.linalg.norm(place_new[n] - place_old[n]))) > 10 * SHAPE_GRID:
-            moved.append((path, round(away, 3)))
+        elif far[n] > PLACE or not same_place(was, n, now, n, 2 * PLACE):
+            moved.append((path, round(float(far[n]), 3)))
         elif path == base.parts[n].path:
             same += 1
     gone = [p.path for i, p in enumerate(current.parts) if new_base.parts[i].absent and not base.parts[i].absent]

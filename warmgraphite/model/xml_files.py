@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-import io
 import re
 import zipfile
-from pathlib import Path, PurePosixPath
-from typing import Any
+from array import array
+from pathlib import Path
+from typing import IO, Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.colours import channels, written
 from warmgraphite.errors import GraphiteError, ModelFileError
-from warmgraphite.model.gathering import Gathering, Stages, hex_colour, unwatched
+from warmgraphite.model.gathering import MAX_TRIANGLES, Gathering, Stages, beside, hex_colour, unwatched
 from warmgraphite.model.model import Material, Model
+from warmgraphite.model.polygons import triangles_of
 
 __all__ = ["metres_per_unit", "read_3mf", "read_collada", "refuse_entities", "up_axis"]
 
@@ -22,11 +23,15 @@ __all__ = ["metres_per_unit", "read_3mf", "read_collada", "refuse_entities", "up
 DEEPEST = 60
 #: Placements of one file; instances of instances of instances reach this long before a person would.
 MOST_INSTANCES = 200_000
+#: Bytes of XML of one file.
+MOST_XML = 2_000_000_000
 
 
 def refuse_entities(text: bytes, name: str) -> None:
     """Raise when an XML text declares entities: a model needs none, and a few lines of them can fill a memory."""
-    if re.search(rb"<!(DOCTYPE|ENTITY)", text[:200_000], re.IGNORECASE):
+    if text[:2] in (b"\xff\xfe", b"\xfe\xff") or b"\0" in text[:4]:
+        text = text.replace(b"\0", b"")  # two bytes a letter: those of the markup are plain letters and nothing
+    if re.search(rb"<!(DOCTYPE|ENTITY)", text, re.IGNORECASE):
         raise ModelFileError(f"{name} declares entities of its own, which no model needs; export it again.")
 
 
@@ -105,9 +110,9 @@ def _collada_material(material: Any, path: Path, gathering: Gathering) -> Materi
     effect = material.effect
     diffuse, colour, texture = getattr(effect, "diffuse", None), "#cfc8bc", ""
     if isinstance(diffuse, collada.material.Map):
-        beside = path.parent / PurePosixPath(str(diffuse.sampler.surface.image.path).replace("\\", "/")).name
-        if beside.is_file():
-            texture = gathering.picture(beside.read_bytes())
+        picture = beside(path, str(diffuse.sampler.surface.image.path))
+        if picture is not None:
+            texture = gathering.picture(picture.read_bytes())
             colour = gathering.tone(texture) if texture else colour
     elif diffuse is not None:
         colour = hex_colour(diffuse)
@@ -130,6 +135,10 @@ def _collada_body(node: Any, matrix: NDArray[np.float64], steps: list[str], look
     layer = "/".join(s.replace("/", " ") for s in named[:-1])
     groups: dict[Material, list[tuple[NDArray, NDArray, NDArray | None]]] = {}
     for primitive in node.geometry.primitives:
+        if isinstance(primitive, collada.polygons.Polygons):
+            holed = _holed(primitive, gathering.file)
+            if holed is not None:
+                groups.setdefault(look(bound.get(primitive.material)), []).append(holed)
         if isinstance(primitive, collada.polylist.Polylist | collada.polygons.Polygons):
             primitive = primitive.triangleset()
         if not isinstance(primitive, collada.triangleset.TriangleSet) or primitive.vertex is None or not len(primitive):
@@ -149,15 +158,52 @@ def _collada_body(node: Any, matrix: NDArray[np.float64], steps: list[str], look
         gathering.add(name if len(groups) == 1 else f"{name} · {material.name}", layer, material, points, faces, uv=corners)
 
 
+def _holed(primitive: Any, file: str) -> tuple[NDArray, NDArray, NDArray | None] | None:
+    """Points, triangles and texture coordinates of the polygons with holes among some polygons, which the library leaves out;
+    ``None`` where there are none."""
+    inputs = [row for rows in primitive.sources.values() for row in rows]
+    places = [row for row in inputs if row[1] == "VERTEX"]
+    pictures = [row for row in inputs if row[1] == "TEXCOORD"]
+    if not places:
+        return None
+    stride = 1 + max(row[0] for row in inputs)
+    points = np.asarray(places[0][4].data, float)
+    faces: list[NDArray] = []
+    spots: list[NDArray] = []
+    for holed in primitive.xmlnode.iterfind("{*}ph"):
+        rings = []
+        for ring in (*holed.iterfind("{*}p"), *holed.iterfind("{*}h")):
+            numbers = np.array((ring.text or "").split(), np.int64)
+            corners = numbers[: len(numbers) // stride * stride].reshape(-1, stride)
+            if len(corners) >= 3:
+                rings.append(corners)
+        if not rings:
+            continue
+        corners = np.concatenate(rings)
+        at = corners[:, places[0][0]]
+        if at.min() < 0 or at.max() >= len(points):
+            raise ModelFileError(f"{file} has faces that ask for missing points; export the model again.")
+        found = np.array(triangles_of([points[r[:, places[0][0]]] for r in rings]), np.int64).reshape(-1, 3)
+        faces.append(at[found])
+        if pictures:
+            uv = np.asarray(pictures[0][4].data, float)[:, :2]
+            spots.append(uv[np.clip(corners[:, pictures[0][0]], 0, len(uv) - 1)][found])
+    if not faces:
+        return None
+    return points, np.concatenate(faces), np.concatenate(spots) if pictures else None
+
+
+_TRIANGLE = re.compile(rb"[<:]triangle\s")
 _CORE = "{http://schemas.microsoft.com/3dmanufacturing/core/2015/02}"
 #: Units that 3MF names, as ours.
 THREEMF_UNITS = {"micron": 1e-6, "millimeter": 1e-3, "centimeter": 1e-2, "inch": 0.0254, "foot": 0.3048, "meter": 1.0}
 
 
 def read_3mf(path: Path, watch: Stages = unwatched) -> tuple[Model, float]:
-    """The model of a 3MF file in file coordinates, and the metres of its unit."""
-    from lxml import etree
+    """The model of a 3MF file in file coordinates, and the metres of its unit.
 
+    Its XML is read as it unpacks and never held whole: a small package may unpack to a thousand times its size.
+    """
     watch("Reading the file", 0.05)
     gathering = Gathering(path.name)
     try:
@@ -165,19 +211,34 @@ def read_3mf(path: Path, watch: Stages = unwatched) -> tuple[Model, float]:
             inside = next((i for i in archive.infolist() if i.filename.lower().lstrip("/").endswith("3d/3dmodel.model")), None)
             if inside is None:
                 raise ModelFileError(f"{path.name} is a 3MF package without a model in it; export it again.")
-            if inside.file_size > 2_000_000_000:
-                raise ModelFileError(f"{path.name} unpacks to more than 2 GB; leave out what the drawing does not need.")
-            text = archive.read(inside)
-        refuse_entities(text, path.name)
-        parser = etree.XMLParser(resolve_entities=False, no_network=True, huge_tree=True)
-        root = etree.parse(io.BytesIO(text), parser).getroot()
-        watch("Gathering the parts", 0.5)
-        _gather_3mf(root, gathering)
-        return gathering.model(path.stem), THREEMF_UNITS.get(root.get("unit", "millimeter"), 1e-3)
+            with archive.open(inside) as source:
+                _look_through(source, path.name)
+            found = _Package(gathering)
+            with archive.open(inside) as source:
+                found.read(source)
+        watch("Gathering the parts", 0.6)
+        found.gather()
+        return gathering.model(path.stem), THREEMF_UNITS.get(found.unit, 1e-3)
     except (GraphiteError, MemoryError):
         raise
     except Exception as error:  # the libraries raise whatever their parts raise
         raise ModelFileError(f"{path.name} is a damaged 3MF file and cannot be read to its end; export it again.") from error
+
+
+def _look_through(source: IO[bytes], name: str) -> None:
+    """Refuse entities, contents without end and more triangles than can be drawn, before anything is made of the XML."""
+    total, triangles, last = 0, 0, b""
+    while data := source.read(1 << 20):
+        total += len(data)
+        # What begins at the end of one piece is found with the next.
+        piece = last + data
+        refuse_entities(piece, name)
+        triangles += len(_TRIANGLE.findall(piece)) - len(_TRIANGLE.findall(last))
+        last = piece[-64:]
+        if total > MOST_XML:
+            raise ModelFileError(f"{name} unpacks to more than 2 GB; leave out what the drawing does not need.")
+        if triangles > MAX_TRIANGLES:
+            raise ModelFileError(f"{name} has more than {MAX_TRIANGLES:,} triangles; leave out what the drawing does not need.")
 
 
 def _matrix(text: str | None) -> NDArray[np.float64]:
@@ -187,53 +248,99 @@ def _matrix(text: str | None) -> NDArray[np.float64]:
     return found
 
 
-def _gather_3mf(root: Any, gathering: Gathering) -> None:
-    palettes: dict[str, list[Material]] = {}
-    for group in root.iter(f"{_CORE}basematerials"):
-        palettes[group.get("id")] = [
-            Material(
-                base.get("name") or "Plain",
-                written(channels(base.get("displaycolor", "#cfc8bc"))),
-                round(int((base.get("displaycolor", "#cfc8bc") + "ff")[7:9], 16) / 255, 2),
-            )
-            for base in group.iter(f"{_CORE}base")
-        ]
+class _Object:
+    """One object of a package: its points, its faces by material, and the objects that it is made of."""
 
-    def look(group: str | None, index: str | None) -> Material:
-        rows = palettes.get(group or "", [])
+    def __init__(self, element: Any) -> None:
+        self.name, self.palette, self.index = element.get("name") or "", element.get("pid"), element.get("pindex")
+        self.points = array("d")
+        self.faces: dict[tuple[str | None, str | None], array] = {}
+        self.components: list[tuple[str, str | None]] = []
+
+
+class _Package:
+    """The objects, materials and placements of a 3MF model."""
+
+    def __init__(self, gathering: Gathering) -> None:
+        self.gathering = gathering
+        self.unit = "millimeter"
+        self.palettes: dict[str | None, list[Material]] = {}
+        self.objects: dict[str | None, _Object] = {}
+        self.items: list[tuple[str | None, str | None]] = []
+        self.placed = self.triangles = 0
+
+    def read(self, stream: IO[bytes]) -> None:
+        """Take in the stream, element by element."""
+        from lxml import etree
+
+        thing: _Object | None = None
+        palette: list[Material] = []
+        for event, element in etree.iterparse(
+            stream, events=("start", "end"), resolve_entities=False, no_network=True, huge_tree=True
+        ):
+            kind = element.tag.removeprefix(_CORE) if isinstance(element.tag, str) else ""
+            if event == "start":
+                if kind == "model":
+                    self.unit = element.get("unit", "millimeter")
+                elif kind == "object":
+                    thing = self.objects[element.get("id")] = _Object(element)
+                elif kind == "basematerials":
+                    palette = self.palettes[element.get("id")] = []
+                continue
+            if kind == "vertex" and thing is not None:
+                thing.points.extend((float(element.get("x")), float(element.get("y")), float(element.get("z"))))
+            elif kind == "triangle" and thing is not None:
+                own = element.get("p1") is None
+                look = (thing.palette, thing.index) if own else (element.get("pid") or thing.palette, element.get("p1"))
+                thing.faces.setdefault(look, array("q")).extend(int(element.get(k)) for k in ("v1", "v2", "v3"))
+            elif kind == "base":
+                colour = element.get("displaycolor", "#cfc8bc")
+                palette.append(
+                    Material(
+                        element.get("name") or "Plain", written(channels(colour)), round(int((colour + "ff")[7:9], 16) / 255, 2)
+                    )
+                )
+            elif kind == "component" and thing is not None:
+                thing.components.append((element.get("objectid"), element.get("transform")))
+            elif kind == "item":
+                self.items.append((element.get("objectid"), element.get("transform")))
+            element.clear()
+            above = element.getparent()
+            while above is not None and element.getprevious() is not None:
+                del above[0]
+
+    def _look(self, palette: str | None, index: str | None) -> Material:
+        rows = self.palettes.get(palette or "", [])
         return rows[int(index or 0)] if 0 <= int(index or 0) < len(rows) else Material("Plain")
 
-    objects = {o.get("id"): o for o in root.iter(f"{_CORE}object")}
-    bodies: dict[str, list[tuple[Material, NDArray, NDArray]]] = {}
-    count = [0]
+    def gather(self) -> None:
+        """Place every object where the build wants it."""
+        for number, transform in self.items:
+            self._place(number, _matrix(transform), [])
 
-    def body(number: str) -> list[tuple[Material, NDArray, NDArray]]:
-        if number not in bodies:
-            thing = objects[number]
-            points = np.array([[float(v.get(c)) for c in "xyz"] for v in thing.iter(f"{_CORE}vertex")], float).reshape(-1, 3)
-            own = look(thing.get("pid"), thing.get("pindex"))
-            rows: dict[Material, list[list[int]]] = {}
-            for t in thing.iter(f"{_CORE}triangle"):
-                material = look(t.get("pid") or thing.get("pid"), t.get("p1")) if t.get("p1") is not None else own
-                rows.setdefault(material, []).append([int(t.get(k)) for k in ("v1", "v2", "v3")])
-            bodies[number] = [(m, points, np.array(f, np.int64)) for m, f in rows.items()]
-        return bodies[number]
-
-    def place(number: str, matrix: NDArray[np.float64], steps: list[str]) -> None:
-        count[0] += 1
-        if len(steps) > DEEPEST or count[0] > MOST_INSTANCES:
-            raise ModelFileError(f"{gathering.file} nests its objects without end; export the model again.")
-        thing = objects.get(number)
+    def _place(self, number: str | None, matrix: NDArray[np.float64], steps: list[str]) -> None:
+        self.placed += 1
+        if len(steps) > DEEPEST or self.placed > MOST_INSTANCES:
+            raise ModelFileError(f"{self.gathering.file} nests its objects without end; export the model again.")
+        thing = self.objects.get(number)
         if thing is None:
-            raise ModelFileError(f"{gathering.file} places an object “{number}” that it does not hold; export the model again.")
-        name = thing.get("name") or f"Body {number}"
-        rows = body(number) if thing.find(f"{_CORE}mesh") is not None else []
-        for material, points, faces in rows:
-            turned = faces[:, ::-1] if np.linalg.det(matrix[:3, :3]) < 0 else faces
+            raise ModelFileError(
+                f"{self.gathering.file} places an object “{number}” that it does not hold; export the model again."
+            )
+        name = thing.name or f"Body {number}"
+        points = np.array(thing.points, float).reshape(-1, 3)
+        rows: dict[Material, list[NDArray[np.int64]]] = {}
+        for look, faces in thing.faces.items():
+            rows.setdefault(self._look(*look), []).append(np.array(faces, np.int64).reshape(-1, 3))
+        for material, some in rows.items():
+            triangles = np.concatenate(some)
+            turned = triangles[:, ::-1] if np.linalg.det(matrix[:3, :3]) < 0 else triangles
             title = name if len(rows) == 1 else f"{name} · {material.name}"
-            gathering.add(title, "/".join(steps), material, points @ matrix[:3, :3].T + matrix[:3, 3], turned)
-        for part in thing.iter(f"{_CORE}component"):
-            place(part.get("objectid"), matrix @ _matrix(part.get("transform")), [*steps, name.replace("/", " ")])
-
-    for item in root.iter(f"{_CORE}item"):
-        place(item.get("objectid"), _matrix(item.get("transform")), [])
+            self.gathering.add(title, "/".join(steps), material, points @ matrix[:3, :3].T + matrix[:3, 3], turned)
+            self.triangles += len(triangles)
+            if self.triangles > MAX_TRIANGLES:
+                raise ModelFileError(
+                    f"{self.gathering.file} has more than {MAX_TRIANGLES:,} triangles; leave out what the drawing does not need."
+                )
+        for part, transform in thing.components:
+            self._place(part, matrix @ _matrix(transform), [*steps, name.replace("/", " ")])

@@ -32,7 +32,7 @@ from warmgraphite.regions.pixels import contours
 from warmgraphite.regions.planar import cells_of, closed, met
 from warmgraphite.regions.query import FACING, LIGHT, WHERE, Query, answer
 from warmgraphite.threads import in_stretches
-from warmgraphite.view.projection import LEVEL
+from warmgraphite.view.projection import LEVEL_SIGHT
 from warmgraphite.view.scene import Scene
 
 __all__ = ["RegionMap", "region_map"]
@@ -250,7 +250,7 @@ def _where(scene: Scene, shapes: NDArray[np.object_], inner: NDArray[np.float64]
     if not len(bare):
         return found
     found[bare] = np.where(projection.over_horizon(inner[bare, 0], inner[bare, 1]) < 0, OUTSIDE, SKY)
-    if projection.eye is None and abs(projection.sight[2]) < LEVEL:
+    if projection.eye is None and abs(projection.sight[2]) < LEVEL_SIGHT:
         # Level: what comes in at the foot of the sheet, and not from its head, lies below the ground.
         bounds = shapely.bounds(shapes[bare])
         found[bare] = np.where((bounds[:, 3] > projection.height - 0.01) & (bounds[:, 1] > 0.01), OUTSIDE, SKY)

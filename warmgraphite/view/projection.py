@@ -18,12 +18,12 @@ from warmgraphite.errors import ViewError
 from warmgraphite.view.scales import USUAL
 from warmgraphite.view.specification import Oblique, Perspective, ViewSpecification
 
-__all__ = ["Projection", "fit_scale", "projection_of"]
+__all__ = ["LEVEL_SIGHT", "Projection", "fit_scale", "projection_of"]
 
 #: Metres before the eye where a perspective begins: nearer than anything an illustrator stands to.
 NEAR = 0.02
 #: Sine of the fall of a sight line below which it counts as level.
-LEVEL = 1e-6
+LEVEL_SIGHT = 1e-6
 
 
 @dataclass(frozen=True)
@@ -72,7 +72,7 @@ class Projection:
         looks down everywhere.
         """
         if self.eye is None:
-            start, across, down = -np.inf if self.sight[2] < -LEVEL else np.inf, 0.0, 0.0
+            start, across, down = -np.inf if self.sight[2] < -LEVEL_SIGHT else np.inf, 0.0, 0.0
         else:
             # How steeply a sight line rises is linear on the paper, as the picture of a plane through the eye.
             corners = self.unproject(np.array([[0.0, 0.0, 0.5], [1.0, 0.0, 0.5], [0.0, 1.0, 0.5]]))[:, 2] - self.eye[2]
