@@ -3,14 +3,29 @@
 from __future__ import annotations
 
 import os
+import sys
 
 import django
 
 
 def main() -> None:
-    """Migrate; create the sample study where there is none, with its first drawing computed."""
+    """Make ready; what the machine cannot do is one sentence and exit status 2."""
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "studio.settings")
     django.setup()
+    from django.db import DatabaseError
+
+    from studio.sentences import no_room
+
+    try:
+        prepare()
+    except (OSError, DatabaseError) as error:
+        said = no_room(error) or f"The data folder cannot be made ready ({error}); see whether it can be written to."
+        print(said, file=sys.stderr)
+        sys.exit(2)
+
+
+def prepare() -> None:
+    """Migrate; create the sample study where there is none, with its first drawing computed."""
     from django.conf import settings
     from django.core.management import call_command
 

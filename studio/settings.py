@@ -8,16 +8,17 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parent.parent
 DATA = Path(os.environ.get("WARMGRAPHITE_DATA", ROOT / "data"))
 
-# The server answers on the loopback address only and knows no accounts, so the key guards nothing that leaves it.
+# The server knows no accounts, so the key guards nothing that leaves it.
 SECRET_KEY = os.environ.get("WARMGRAPHITE_KEY", "on-this-desk-only")
 DEBUG = False
-ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", "testserver"]
+# The names that it answers to, with commas between them: those of this machine alone, unless more are said.
+ALLOWED_HOSTS = [h for h in os.environ.get("WARMGRAPHITE_HOSTS", "127.0.0.1,localhost,[::1]").split(",") if h]
 
 INSTALLED_APPS = ["studio.studies", "studio.jobs"]
 MIDDLEWARE = [
+    "studio.front.FrontMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
-    "studio.same_origin.SameOriginMiddleware",
 ]
 ROOT_URLCONF = "studio.urls"
 WSGI_APPLICATION = "studio.wsgi.application"
@@ -30,7 +31,7 @@ DATABASES = {
         # A file in tests too: jobs look at it from threads of their own.
         "TEST": {"NAME": DATA / "test.sqlite3"},
         "OPTIONS": {
-            "timeout": 20,
+            "timeout": 60,
             "transaction_mode": "IMMEDIATE",
             "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL;",
         },
@@ -49,6 +50,12 @@ WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/.+-[\w-]{8}\.\w+$"
 UPLOAD_LIMIT = int(os.environ.get("WARMGRAPHITE_UPLOAD_LIMIT", 400_000_000))
 DATA_UPLOAD_MAX_MEMORY_SIZE = 20_000_000
 FILE_UPLOAD_MAX_MEMORY_SIZE = 2_000_000
+DATA_UPLOAD_MAX_NUMBER_FILES = 400
+
+# Requests that are worked on at once, seconds that a connection may be silent, and connections held open.
+SERVER_THREADS = int(os.environ.get("WARMGRAPHITE_THREADS", 8))
+SERVER_SECONDS = int(os.environ.get("WARMGRAPHITE_TIMEOUT", 60))
+SERVER_CONNECTIONS = int(os.environ.get("WARMGRAPHITE_CONNECTIONS", 1000))
 
 HUEY = {
     "huey_class": "huey.RedisHuey" if os.environ.get("WARMGRAPHITE_REDIS") else "huey.SqliteHuey",

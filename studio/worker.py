@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import logging
 import os
+import sys
+import threading
+import time
 
 import django
 
@@ -42,22 +45,49 @@ def main() -> None:
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "studio.settings")
     logging.getLogger("huey").setLevel(logging.WARNING)
     django.setup()
-    from django.conf import settings
+    from django.db import DatabaseError
 
-    mark = settings.DATA / "worker.ready"
-    mark.unlink(missing_ok=True)
     import studio.studies.model_work
     import studio.studies.work  # noqa: F401 - registers the kinds of work
-    from studio.jobs.queue import huey, recover_lost
+    from studio.jobs import leases
+    from studio.jobs.queue import huey, look_after, recover_lost, sweep
+    from studio.sentences import no_room
 
-    warm_up()
-    recover_lost(everything=True)
-    consumer = huey.create_consumer(workers=2, worker_type="thread", initial_delay=0.05, backoff=1.05, max_delay=0.25)
-    mark.write_text(str(os.getpid()))
+    end = threading.Event()
     try:
-        consumer.run()
+        with leases.working():
+            leases.clear_dead()
+            warm_up()
+            recover_lost()
+            sweep()
+            threading.Thread(target=look_after, args=(end,), daemon=True).start()
+            threading.Thread(target=_clear, args=(end,), daemon=True).start()
+            consumer = huey.create_consumer(workers=2, worker_type="thread", initial_delay=0.05, backoff=1.05, max_delay=0.25)
+            leases.mark_ready()
+            consumer.run()
+    except (OSError, DatabaseError) as error:
+        if not no_room(error):
+            raise
+        print(no_room(error), file=sys.stderr)
+        time.sleep(2)  # whoever starts another one shall not do so in a spin
+        sys.exit(2)
     finally:
-        mark.unlink(missing_ok=True)
+        end.set()
+
+
+def _clear(end: threading.Event, seconds: float = 3600.0) -> None:
+    """Every hour, put away what nothing refers to any more."""
+    from django.db import close_old_connections
+
+    from studio.studies.clearing import clear_unused
+
+    while not end.wait(seconds):
+        try:
+            clear_unused()
+        except Exception as error:
+            logging.getLogger(__name__).warning("what is unused could not be cleared away: %s", error)
+        finally:
+            close_old_connections()
 
 
 if __name__ == "__main__":

@@ -6,3 +6,5 @@ import tempfile
 os.environ["WARMGRAPHITE_DATA"] = tempfile.mkdtemp(prefix="warmgraphite-test-")
 
 from studio.settings import *  # noqa: F403
+
+ALLOWED_HOSTS = ["testserver", "127.0.0.1", "localhost"]

@@ -39,6 +39,7 @@ from warmgraphite.passes.wire import Wire, wire
 from warmgraphite.progress import Progress, part_of, silent
 from warmgraphite.regions.map import RegionMap, region_map
 from warmgraphite.regions.outline import outline_of
+from warmgraphite.view.frame import refuse_pixels
 from warmgraphite.view.scene import Scene, build_scene, only_parts, shown_parts, uncut_parts
 from warmgraphite.view.specification import Sun, ViewSpecification
 
@@ -46,7 +47,7 @@ __all__ = ["DRAWN_PASSES", "Drawing", "Fresh", "Remark", "passes_for"]
 
 #: The passes that a finished picture may be made of, in the order in which they are computed, with their share of the time.
 DRAWN_PASSES: tuple[tuple[str, float], ...] = (
-    ("cut", 0.05), ("lines", 0.2), ("poche", 0.05), ("surface", 0.3), ("colour", 0.1), ("light", 0.3), ("occlusion", 0.8),
+    ("cut", 0.05), ("caps", 0.02), ("lines", 0.2), ("poche", 0.05), ("surface", 0.3), ("colour", 0.1), ("light", 0.3), ("occlusion", 0.8),
     ("shadow", 0.1), ("regions", 0.5),
 )  # fmt: skip
 #: The passes without which there is no picture.
@@ -89,6 +90,7 @@ class Drawing:
         self.model, self.view, self.store = model, view, store
         self.whole, self.only = whole or self, only
         self.size = size or view.frame.pixels
+        refuse_pixels(*self.size, resolution=None if size else view.frame.resolution)
         self.seconds: dict[str, float] = {}
         self._held: dict[str, Arrays] = {}
         self._map: tuple[str, RegionMap] | None = None
@@ -168,6 +170,11 @@ class Drawing:
             model.part_is_glass[shown], model.part_material[shown], model.part_role[shown], model.part_cut_as[sawn],
             np.unique(model.cut_rank[model.part_cut_as[sawn]], return_inverse=True)[1], model.part_poche[sawn],
         )  # fmt: skip
+        fillings = digest(
+            model.part_cut_as[sawn],
+            np.unique(model.cut_rank[model.part_cut_as[sawn]], return_inverse=True)[1],
+            model.part_poche[sawn],
+        )
         paper = {k: spec["frame"][k] for k in ("width", "height", "scale", "shift")}
         framed = [*bodies, spec["projection"], paper, kinds]
         contours = asdict(model.contours) if model.contours else None
@@ -183,6 +190,7 @@ class Drawing:
         return {
             # What is cut of the model does not depend on how it is looked at.
             "cut": pass_key("cut", placed, digest(sawn, model.part_shape[sawn]), spec["cuts"]),
+            "caps": pass_key("caps", placed, digest(sawn, model.part_shape[sawn]), spec["cuts"], fillings),
             "lines": drawn,
             "poche": pass_key("poche", *framed, [m.name for m in model.materials]),
             "surface": surface,
@@ -238,6 +246,7 @@ class Drawing:
         total, done = sum(share for _, share in todo), 0.0
         work: dict[str, Callable[[Progress], Any]] = {
             "cut": self.regions,
+            "caps": lambda _p: self.cap_faces(),
             "lines": self.lines,
             "poche": lambda _p: self.poche(),
             "surface": self.surface,
@@ -280,10 +289,15 @@ class Drawing:
         """The cut regions merged to one mass per material."""
         return masses(self.model, self.settled)
 
-    @cached_property
-    def caps(self) -> NDArray[np.float64]:
-        """(C, 3, 3) the triangles, in metres, that close the cuts."""
-        return cap_triangles(self.scene, self.settled)[0]
+    def cap_faces(self) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
+        """The triangles (C, 3, 3), in metres, that close the cuts, and the part of each."""
+
+        def compute() -> Arrays:
+            corners, part = cap_triangles(self.scene, self.settled)
+            return {"corners": corners, "part": part}
+
+        a = self._arrays("caps", compute)
+        return a["corners"], a["part"]
 
     def remarks(self) -> list[Remark]:
         """What the cut found that is not shut, in the order of the parts."""
@@ -318,7 +332,7 @@ class Drawing:
         """The cut masses as shapes on the paper."""
 
         def compute() -> Arrays:
-            shapes = poche_shapes(self.scene, self.masses, self.caps)
+            shapes = poche_shapes(self.scene, self.masses, self.cap_faces()[0])
             rings = [ring for shape in shapes for ring in shape.rings]
             return {
                 "material": np.array([s.material for s in shapes], dtype=np.str_),
@@ -451,7 +465,7 @@ class Drawing:
         rows = [r for r in self.settled if chosen[r.part]]
         return SetContent(
             key=self.set_key(name), mask=mask, strokes=line_work(found.only(chosen[found.part]), self.model, pens),
-            poche=_filled(poche_shapes(self.scene, masses(self.model, rows), self.caps) if rows else [], poche),
+            poche=_filled(poche_shapes(self.scene, masses(self.model, rows), self.cap_faces()[0]) if rows else [], poche),
         )  # fmt: skip
 
     def outline(self, name: str) -> shapely.MultiPolygon:

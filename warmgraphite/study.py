@@ -5,10 +5,10 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Sequence
 from glob import escape
-from typing import Any
+from typing import Annotated, Any
 
 import numpy as np
-from pydantic import Field, ValidationError, model_validator
+from pydantic import Field, model_validator
 
 from warmgraphite.collage.specification import Trace, default_traces
 from warmgraphite.errors import ViewError
@@ -17,7 +17,7 @@ from warmgraphite.model.edits import EditMaterial, ModelEdit, Remeasure, RemoveS
 from warmgraphite.model.model import Model
 from warmgraphite.regions.query import NamedRegion, Query, named_parts, with_parts
 from warmgraphite.sheet.specification import Sheet
-from warmgraphite.specification import Specification, describe_faults
+from warmgraphite.specification import Specification, Words, valid
 from warmgraphite.view.specification import Parallel, ViewSpecification, moved_view, read_view
 
 #: A place in a list, as a step of a path.
@@ -59,7 +59,7 @@ class SavedView(Specification):
     traces: tuple[Trace, ...] = Field(default_factory=default_traces, max_length=60)
     sheet: Sheet = Sheet()
     locked: bool = False
-    group: str = Field(default="", max_length=100)
+    group: Words = Field(default="", max_length=100)
 
     @model_validator(mode="after")
     def _one_of_each(self) -> SavedView:
@@ -78,11 +78,11 @@ class Desk(Specification):
 class StudyDocument(Specification):
     """Views, desk, pens, poche, role rules and named regions of a study. ``poche`` goes by material name."""
 
-    name: str = Field(min_length=1, max_length=120)
+    name: Words = Field(min_length=1, max_length=120)
     views: tuple[SavedView, ...] = Field(min_length=1, max_length=200)
     desk: Desk
     pens: PenSet = PenSet()
-    poche: dict[str, Poche] = Field(default_factory=dict)
+    poche: dict[Annotated[str, Field(max_length=1000)], Poche] = Field(default_factory=dict, max_length=20_000)
     role_rules: tuple[RoleRule, ...] = Field(default=(), max_length=500)
     regions: tuple[NamedRegion, ...] = Field(default=(), max_length=500)
 
@@ -111,7 +111,8 @@ def fresh_document(name: str, model: Model, views: list[ViewSpecification] | Non
 
 
 def _replaced(document: StudyDocument, **changes: Any) -> StudyDocument:
-    return StudyDocument.model_validate(document.model_copy(update=changes).model_dump())
+    with valid("This change"):
+        return StudyDocument.model_validate(document.model_copy(update=changes).model_dump())
 
 
 def open_view(document: StudyDocument, view_id: str) -> StudyDocument:
@@ -236,10 +237,8 @@ def keep_region(document: StudyDocument, name: str, query: Query) -> StudyDocume
     name = _free_region(document, name)
     numbers = [int(r.id.rpartition("-")[2]) for r in document.regions if r.id.rpartition("-")[2].isdigit()]
     kept = {"id": f"region-{max(numbers, default=0) + 1}", "name": name, "query": query}
-    try:
+    with valid("This region"):
         fresh = NamedRegion.model_validate(kept)
-    except ValidationError as error:
-        raise ViewError(describe_faults(error, "This region")) from None
     return _replaced(document, regions=(*document.regions, fresh))
 
 
@@ -364,10 +363,8 @@ def with_changes(document: StudyDocument, changes: Sequence[tuple[Sequence[str],
             place[last] = value
         else:
             place[_step(place, last, path)] = value
-    try:
+    with valid("This change"):
         changed = StudyDocument.model_validate(data)
-    except ValidationError as error:
-        raise ViewError(describe_faults(error, "This change")) from None
     _locked_stay(document, changed)
     return changed
 

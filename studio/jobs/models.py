@@ -9,12 +9,13 @@ from typing import Any
 from django.db import models
 from django.utils import timezone
 
+from studio.jobs.leases import alive, worker_of
 from warmgraphite.errors import Cancelled
 
 __all__ = ["Job"]
 
-#: Seconds without a sign of life after which a working job is taken to have lost its worker.
-LOST = 12.0
+#: Seconds without a sign of life after which a job is taken from a worker that still lives: it hangs, or was put to sleep.
+LOST = 180.0
 
 
 class Job(models.Model):
@@ -42,6 +43,8 @@ class Job(models.Model):
     sign_of_life = models.DateTimeField(null=True)
     ended = models.DateTimeField(null=True)
     attempts = models.PositiveSmallIntegerField(default=0)
+    #: Who works on it (:mod:`studio.jobs.leases`). Only its holder may say how it went.
+    lease = models.CharField(max_length=40, blank=True)
 
     class Meta:
         ordering = ["-id"]
@@ -59,9 +62,11 @@ class Job(models.Model):
         return max(0.0, gone / self.progress - gone)
 
     @classmethod
-    def lost(cls) -> models.QuerySet[Job]:
-        """Working jobs whose worker has fallen silent."""
-        return cls.objects.filter(state=cls.State.WORKING, sign_of_life__lt=timezone.now() - timedelta(seconds=LOST))
+    def lost(cls) -> list[Job]:
+        """Working jobs whose worker is no more, or has fallen silent."""
+        silent = timezone.now() - timedelta(seconds=LOST)
+        rows = cls.objects.filter(state=cls.State.WORKING)
+        return [j for j in rows if not alive(worker_of(j.lease)) or j.sign_of_life is None or j.sign_of_life < silent]
 
 
 class Watch:
@@ -70,6 +75,7 @@ class Watch:
     def __init__(self, job: Job) -> None:
         self.job = job
         self.last = 0.0
+        self.taken = False  # set when the job was given to another worker meanwhile
 
     def __call__(self, stage: str, fraction: float) -> None:
         now = time.monotonic()
@@ -78,6 +84,6 @@ class Watch:
         self.last = now
         self.job.stage, self.job.progress = stage, fraction
         changes: dict[str, Any] = {"stage": stage, "progress": fraction, "sign_of_life": timezone.now()}
-        Job.objects.filter(pk=self.job.pk).update(**changes)
-        if Job.objects.filter(pk=self.job.pk, cancel_asked=True).exists():
+        self.taken = self.taken or not Job.objects.filter(pk=self.job.pk, lease=self.job.lease).update(**changes)
+        if self.taken or Job.objects.filter(pk=self.job.pk, cancel_asked=True).exists():
             raise Cancelled(self.job.stage or "The work")

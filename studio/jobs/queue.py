@@ -7,14 +7,17 @@ import threading
 from collections.abc import Callable
 
 from django.conf import settings
-from django.db import close_old_connections, transaction
+from django.db import DatabaseError, close_old_connections, transaction
+from django.db.models import F
 from django.utils import timezone
-from huey import RedisHuey, SqliteHuey, crontab
+from huey import RedisHuey, SqliteHuey
 
+from studio.jobs.leases import lease
 from studio.jobs.models import Job, Watch
+from studio.sentences import no_room
 from warmgraphite.errors import Cancelled, GraphiteError
 
-__all__ = ["cancel", "enqueue", "huey", "recover_lost", "work"]
+__all__ = ["cancel", "enqueue", "huey", "look_after", "recover_lost", "sweep", "work"]
 
 log = logging.getLogger(__name__)
 
@@ -22,7 +25,7 @@ if settings.HUEY["connection"]:
     huey = RedisHuey(settings.HUEY["name"], **settings.HUEY["connection"])
 else:
     settings.DATA.mkdir(parents=True, exist_ok=True)
-    huey = SqliteHuey(settings.HUEY["name"], filename=str(settings.DATA / "queue.sqlite3"), fsync=False)
+    huey = SqliteHuey(settings.HUEY["name"], filename=str(settings.DATA / "queue.sqlite3"), fsync=False, timeout=30)
 
 Worker = Callable[[Job, Watch], dict]
 WORK: dict[str, Worker] = {}
@@ -43,22 +46,26 @@ def work(kind: str) -> Callable[[Worker], Worker]:
 
 @huey.task()
 def perform(job_id: int) -> None:
-    """Do one job, wherever the worker runs."""
+    """Do one job, wherever the worker runs. Only one worker gets it, however often it stands in the queue."""
     close_old_connections()
-    with transaction.atomic():
-        job = Job.objects.select_for_update().filter(pk=job_id, state=Job.State.WAITING).first()
-        if job is None:
-            return
-        job.state, job.started, job.sign_of_life = Job.State.WORKING, timezone.now(), timezone.now()
-        job.attempts += 1
-        job.progress = 0.0
-        job.save()
-    done = threading.Event()
-    beat = threading.Thread(target=_beat, args=(job_id, done), daemon=True)
+    now = timezone.now()
+    mine = Job.objects.filter(pk=job_id, state=Job.State.WAITING).update(
+        state=Job.State.WORKING,
+        lease=(held := lease()),
+        started=now,
+        sign_of_life=now,
+        progress=0.0,
+        stage="",
+        attempts=F("attempts") + 1,
+    )
+    if not mine:
+        return
+    job = Job.objects.get(pk=job_id)
+    watch, done = Watch(job), threading.Event()
+    beat = threading.Thread(target=_beat, args=(watch, done), daemon=True)
     beat.start()
     state, message, result = Job.State.DONE, "", {}
     try:
-        watch = Watch(job)
         watch("", 0.0)
         result = WORK[job.kind](job, watch)
     except Cancelled as error:
@@ -67,14 +74,16 @@ def perform(job_id: int) -> None:
         state, message = Job.State.FAILED, str(error)
     except MemoryError:
         state, message = Job.State.FAILED, "There was not enough memory for this; choose a lower resolution or hide parts."
-    except Exception:
-        log.exception("job %s (%s) failed", job_id, job.kind)
-        state = Job.State.FAILED
-        message = f"The {job.kind} job could not be finished because of a fault of ours; the server's log says more. Nothing was changed."
+    except Exception as error:
+        state, message = Job.State.FAILED, no_room(error)
+        if not message:
+            log.exception("job %s (%s) failed", job_id, job.kind)
+            message = f"The {job.kind} job could not be finished because of a fault of ours; the server's log says more. Nothing was changed."
     finally:
         done.set()
         beat.join()
-    Job.objects.filter(pk=job_id).update(
+    # Who lost the lease has lost the say: another worker is at it, or has done it.
+    Job.objects.filter(pk=job_id, lease=held, state=Job.State.WORKING).update(
         state=state,
         message=message,
         result=result,
@@ -84,10 +93,15 @@ def perform(job_id: int) -> None:
     close_old_connections()
 
 
-def _beat(job_id: int, done: threading.Event) -> None:
+def _beat(watch: Watch, done: threading.Event) -> None:
     """Signs of life, also while a stage has nothing to tell."""
     while not done.wait(3.0):
-        Job.objects.filter(pk=job_id).update(sign_of_life=timezone.now())
+        try:
+            renewed = Job.objects.filter(pk=watch.job.pk, lease=watch.job.lease).update(sign_of_life=timezone.now())
+        except DatabaseError as error:
+            log.warning("no sign of life of job %s could be given: %s", watch.job.pk, error)
+            continue
+        watch.taken = watch.taken or not renewed
     close_old_connections()
 
 
@@ -98,8 +112,16 @@ def enqueue(kind: str, key: str, arguments: dict, study=None) -> Job:  # type: i
         if open_job:
             return open_job
         job = Job.objects.create(kind=kind, key=key, arguments=arguments, study=study)
-        transaction.on_commit(lambda: perform(job.pk))
+        transaction.on_commit(lambda: _queue(job.pk))
     return job
+
+
+def _queue(job_id: int) -> None:
+    """Put a job into the queue. Its row is stored already: what does not get in is found by :func:`sweep`."""
+    try:
+        perform(job_id)
+    except Exception as error:  # the queue is another file, with whatever is wrong with its disk
+        log.warning("job %s is not in the queue yet: %s", job_id, error)
 
 
 def cancel(job: Job) -> None:
@@ -110,26 +132,42 @@ def cancel(job: Job) -> None:
     )
 
 
-def recover_lost(everything: bool = False) -> int:
-    """Put jobs whose worker died back into the queue; ``everything`` at start, when no worker can be alive."""
-    found = Job.objects.filter(state=Job.State.WORKING) if everything else Job.lost()
-    count = 0
+def recover_lost() -> int:
+    """Put jobs whose worker died back into the queue; returns how many there were."""
+    found = Job.lost()
     for job in found:
-        count += 1
-        if job.attempts >= MOST_ATTEMPTS or job.cancel_asked:
-            message = "" if job.cancel_asked else f"This was begun {job.attempts} times and never came to an end; try less of it."
-            state = Job.State.CANCELLED if job.cancel_asked else Job.State.FAILED
-            Job.objects.filter(pk=job.pk, state=Job.State.WORKING).update(state=state, message=message, ended=timezone.now())
-        elif Job.objects.filter(pk=job.pk, state=Job.State.WORKING).update(state=Job.State.WAITING, progress=0.0):
-            perform(job.pk)
-    if everything:
-        # A queue entry may have been taken by the worker that died before the job was marked.
-        for job in Job.objects.filter(state=Job.State.WAITING):
-            perform(job.pk)
-    return count
+        held = Job.objects.filter(pk=job.pk, state=Job.State.WORKING, lease=job.lease)
+        if job.cancel_asked:
+            held.update(
+                state=Job.State.CANCELLED, message=str(Cancelled(job.stage or "The work")), ended=timezone.now(), lease=""
+            )
+        elif job.attempts >= MOST_ATTEMPTS:
+            message = f"This was begun {job.attempts} times and never came to an end; try less of it."
+            held.update(state=Job.State.FAILED, message=message, ended=timezone.now(), lease="")
+        elif held.update(state=Job.State.WAITING, progress=0.0, lease=""):
+            _queue(job.pk)
+    return len(found)
 
 
-@huey.periodic_task(crontab(minute="*"))
-def look_for_lost() -> None:
-    """Once a minute."""
-    recover_lost()
+def sweep() -> int:
+    """Queue the jobs that wait without an entry in the queue; returns how many did.
+
+    A worker may have died between taking an entry and saying so, and a full disk may have kept an entry out.
+    """
+    queued = {task.args[0] for task in huey.pending() if task.args}
+    waiting = Job.objects.filter(state=Job.State.WAITING).exclude(pk__in=queued).values_list("pk", flat=True)
+    for job_id in (missing := list(waiting)):
+        _queue(job_id)
+    return len(missing)
+
+
+def look_after(end: threading.Event, seconds: float = 5.0) -> None:
+    """Until the end, take back what dead workers had and queue what waits without an entry."""
+    while not end.wait(seconds):
+        try:
+            recover_lost()
+            sweep()
+        except Exception as error:  # a full or a busy disk: looked at again
+            log.warning("the jobs could not be looked after: %s", error)
+        finally:
+            close_old_connections()

@@ -1,44 +1,39 @@
-"""The studies over HTTP: thin views, all rules are the core's. Their models are in :mod:`studio.studies.model_api`."""
+"""The studies over HTTP: thin views, all rules are the core's.
+
+The drawing on the desk is in :mod:`studio.studies.desk_api`, the model in :mod:`studio.studies.model_api`.
+"""
 
 from __future__ import annotations
 
-import re
-import uuid
+import logging
 from typing import Any, Literal
 
-import numpy as np
-from django.conf import settings
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 from pydantic import Field
 
-from studio.jobs.api import JobOut, job_out
-from studio.jobs.models import Job
-from studio.jobs.queue import enqueue
 from studio.studies import desk
-from studio.studies.models import Study
+from studio.studies.models import Study, StudyUnreadable, remove_study
 from warmgraphite import study as documents
-from warmgraphite.collage.specification import SOURCES
-from warmgraphite.drawing import Drawing, passes_for
-from warmgraphite.errors import GraphiteError, ViewError
+from warmgraphite.collage.specification import ABOUT, SOURCES
+from warmgraphite.errors import ViewError
+from warmgraphite.ink.specification import PenSet
 from warmgraphite.model.landmarks import landmarks_of
 from warmgraphite.model.read import FORMATS
 from warmgraphite.model.units import METRES_PER
-from warmgraphite.passes.store import pass_key
-from warmgraphite.regions.query import NamedRegion, Query
+from warmgraphite.regions.query import Query
 from warmgraphite.sheet.canvas import BLEND_MODES
 from warmgraphite.study import StudyDocument
 from warmgraphite.view.differences import differences
-from warmgraphite.view.frame import PAPERS, SCALES, Side, extended, fitted
-from warmgraphite.view.kinds import SectionPerspective, ViewKind, kind_of, of_kind
-from warmgraphite.view.specification import ViewSpecification
-from warmgraphite.view.sun import CITIES, PRESETS, Moment, Preset, Sun, day_of_suns, placed, preset_sun, sun_path, year_of_suns
+from warmgraphite.view.frame import PAPERS, Side, extended, fitted
+from warmgraphite.view.kinds import KIND_LABELS, SectionPerspective, ViewKind, begun, of_kind
+from warmgraphite.view.scales import SCALES
+from warmgraphite.view.specification import Lines, ViewSpecification
+from warmgraphite.view.sun import CITIES, PRESETS, Moment, Preset, placed, preset_sun, sun_path
 
 router = Router()
-
-#: How many remarks on a cut are told at once; a model that nobody cleaned has hundreds.
-MOST_REMARKS = 40
+log = logging.getLogger(__name__)
 
 
 class ModelFacts(Schema):
@@ -63,12 +58,15 @@ class ModelFacts(Schema):
 
 
 class StudyRow(Schema):
+    """A study in the list; one that cannot be shown as it is has a ``problem`` and no model."""
+
     slug: str
     name: str
     views: int
-    model: ModelFacts
+    model: ModelFacts | None
     is_sample: bool
     first_view: str
+    problem: str = ""
 
 
 class StudyOut(Schema):
@@ -114,6 +112,13 @@ class KindIn(Schema):
     gesture: str = Field(default="", max_length=120)
 
 
+class BeginIn(Schema):
+    """The view on the desk as another kind of it, set up as the trade usually does."""
+
+    base: int
+    kind: str = Field(max_length=60)
+
+
 class FrameIn(Schema):
     """Draw a ``side`` of the paper out by so many ``millimetres``, or, without one, fit all that is shown on it."""
 
@@ -151,39 +156,6 @@ class SunIn(Schema):
     gesture: str = Field(default="", max_length=120)
 
 
-class SunRowOut(Schema):
-    """One view under many suns; each picture has an address, which answers 204 until it is drawn."""
-
-    suns: list[Sun]
-    labels: list[str]
-    pictures: list[str]
-    note: str
-
-
-class WideningOut(Schema):
-    word: str
-    called: str
-
-
-class PointedOut(Schema):
-    """The region at a place: what it is called, the query that means it, and its rings in frame millimetres.
-
-    ``job`` makes the map where there is none yet; then there is nothing else.
-    """
-
-    job: JobOut | None = None
-    widenings: list[WideningOut] = []
-    wide: int = 0
-    called: str = ""
-    query: Query | None = None
-    rings: list[list[tuple[float, float]]] = []
-    share: float = 0.0
-    part: int | None = None
-    material: str = ""
-    cut: bool = False
-    from_pixels: bool = False
-
-
 class RegionIn(Schema):
     """Keep a query under a name, or rename or remove a kept region."""
 
@@ -211,64 +183,21 @@ class StepIn(Schema):
     base: int
 
 
-class PassState(Schema):
-    name: str
-    fresh: bool
-
-
-class RemarkOut(Schema):
-    """What is not as a person expects, with its part and its place in metres."""
-
-    part: str
-    place: tuple[float, float, float]
-    what: str
-
-
-class DeskOut(Schema):
-    """The desk's passes, the job that computes them, the frame they share, and what the cut found that is not shut.
-
-    ``sketch`` is whether there is a first, coarse picture while they are stale.
-    """
-
-    fresh: bool
-    sketch: bool
-    passes: list[PassState]
-    job: JobOut | None
-    problem: str
-    scale: float | None
-    world_to_frame: list[list[float]] | None
-    remarks: list[RemarkOut]
-
-
-class ProbeOut(Schema):
-    part: int | None
-    name: str = ""
-    layer: str = ""
-    material: str
-    role: str
-    distance: float | None
-    light: str
-    cut: bool
-    glass: bool
-    pen: str
-    line: str = ""
-
-
-class ExportIn(Schema):
-    format: Literal["pdf", "svg", "png"]
-    resolution: float = Field(default=150, ge=30, le=1200)
-    paper: bool = True
-
-
 class Choices(Schema):
+    """What the forms offer, and what they put things back to; written down once, in the core."""
+
     blend_modes: list[str]
     sources: list[str]
+    about_sources: dict[str, str]
     scales: list[ScaleOut]
     papers: dict[str, tuple[float, float]]
     units: dict[str, float]
     formats: list[str]
     cities: list[CityOut]
     sun_presets: list[str]
+    kinds: dict[str, str]
+    lines: Lines
+    pens: PenSet
 
 
 def _facts(study: Study) -> ModelFacts:
@@ -279,21 +208,20 @@ def _facts(study: Study) -> ModelFacts:
 
 
 def study_out(study: Study) -> StudyOut:
+    """A study as it is. Raises :class:`StudyUnreadable` where it cannot be shown: then undo is what is left to do."""
     assert study.head is not None
-    return StudyOut(
-        slug=study.slug, revision=study.head.number, undo=study.undo_label(), redo=study.redo_label(), model=_facts(study),
-        document=study.document, kind=kind_of(study.document.desk.view, _box(study)),
-    )  # fmt: skip
-
-
-def _box(study: Study) -> np.ndarray:
-    """(2, 3) bounds of the building, which kinds of view are set up by."""
-    facts = _facts(study)
-    return np.array([facts.focus_low, facts.focus_high])
+    try:
+        return StudyOut(
+            slug=study.slug, revision=study.head.number, undo=study.undo_label(), redo=study.redo_label(), model=_facts(study),
+            document=study.document, kind=study.kind,
+        )  # fmt: skip
+    except Exception as error:
+        log.exception("study %s cannot be shown at revision %s", study.slug, study.head.number)
+        raise StudyUnreadable(study) from error
 
 
 def study_of(slug: str) -> Study:
-    return get_object_or_404(Study.objects.select_related("head", "head__file"), slug=slug)
+    return get_object_or_404(Study.objects.select_related("head", "head__file").filter(head__isnull=False), slug=slug)
 
 
 @router.get("/choices", response=Choices)
@@ -302,30 +230,39 @@ def choices(request: HttpRequest) -> Choices:
     return Choices(
         blend_modes=list(BLEND_MODES),
         sources=list(SOURCES),
-        scales=[ScaleOut(scale=n, label=label, system=system) for system, rows in SCALES.items() for n, label in rows.items()],
+        about_sources=ABOUT,
+        scales=[ScaleOut(scale=s.n, label=s.label, system=s.system) for s in SCALES],
         papers=PAPERS,
         units=METRES_PER,
         formats=list(FORMATS.values()),
         cities=[CityOut(**c._asdict()) for c in CITIES],
         sun_presets=list(PRESETS),
+        kinds=KIND_LABELS,
+        lines=Lines(),
+        pens=PenSet(),
     )
 
 
 @router.get("/studies", response=list[StudyRow])
 def list_studies(request: HttpRequest) -> list[StudyRow]:
+    """All studies. One that cannot be read is in the list with a sentence, and does not hide the others."""
     rows = []
-    for study in Study.objects.select_related("head", "head__file"):
-        document = study.document
-        rows.append(
-            StudyRow(
-                slug=study.slug,
-                name=document.name,
-                views=len(document.views),
-                model=_facts(study),
-                is_sample=study.is_sample,
+    for study in Study.objects.select_related("head", "head__file").filter(head__isnull=False):
+        assert study.head is not None
+        try:
+            document = study.document
+            row = StudyRow(
+                slug=study.slug, name=document.name, views=len(document.views), model=_facts(study), is_sample=study.is_sample,
                 first_view=document.views[0].id,
-            )
-        )
+            )  # fmt: skip
+        except Exception:
+            log.exception("study %s cannot be listed", study.slug)
+            said = study.head.document.get("name") if isinstance(study.head.document, dict) else None
+            row = StudyRow(
+                slug=study.slug, name=str(said or study.slug), views=0, model=None, is_sample=study.is_sample, first_view="",
+                problem=str(StudyUnreadable(study)),
+            )  # fmt: skip
+        rows.append(row)
     return rows
 
 
@@ -335,10 +272,8 @@ def read_study(request: HttpRequest, slug: str) -> StudyOut:
 
 
 @router.delete("/studies/{slug}", response={204: None})
-def remove_study(request: HttpRequest, slug: str) -> tuple[int, None]:
-    study = study_of(slug)
-    Study.objects.filter(pk=study.pk).update(head=None)
-    study.delete()
+def remove(request: HttpRequest, slug: str) -> tuple[int, None]:
+    remove_study(study_of(slug))
     return 204, None
 
 
@@ -373,18 +308,27 @@ def act_on_view(request: HttpRequest, slug: str, body: ViewActionIn) -> StudyOut
     return study_out(Study.edit(slug, body.base, label[body.action], work[body.action]))
 
 
+def _as_kind(study: Study, kind: ViewKind, base: int, gesture: str = "") -> StudyOut:
+    def change(view: ViewSpecification) -> ViewSpecification:
+        scale = desk.desk_drawing(study, view).scene.projection.scale if isinstance(kind, SectionPerspective) else None
+        return of_kind(view, kind, study.box, scale)
+
+    label = f"View as {kind.kind}"
+    return study_out(Study.edit(study.slug, base, label, lambda d: documents.reshape_view(d, change), gesture))
+
+
 @router.post("/studies/{slug}/kind", response=StudyOut)
 def set_kind(request: HttpRequest, slug: str, body: KindIn) -> StudyOut:
     """The view on the desk as a plan, a section, an isometric …"""
+    return _as_kind(study_of(slug), body.kind, body.base, body.gesture)
+
+
+@router.post("/studies/{slug}/kind/begin", response=StudyOut)
+def begin_kind(request: HttpRequest, slug: str, body: BeginIn) -> StudyOut:
+    """The view on the desk as another kind, looking the way it looked before where both kinds have a bearing."""
     study = study_of(slug)
-    box = _box(study)
-
-    def change(view: ViewSpecification) -> ViewSpecification:
-        scale = desk.desk_drawing(study, view).scene.projection.scale if isinstance(body.kind, SectionPerspective) else None
-        return of_kind(view, body.kind, box, scale)
-
-    label = f"View as {body.kind.kind}"
-    return study_out(Study.edit(slug, body.base, label, lambda d: documents.reshape_view(d, change), body.gesture))
+    floors = [z for _, z in landmarks_of(study.model).levels]
+    return _as_kind(study, begun(body.kind, study.document.desk.view, study.box, floors), body.base)
 
 
 @router.post("/studies/{slug}/frame", response=StudyOut)
@@ -406,7 +350,7 @@ def set_frame(request: HttpRequest, slug: str, body: FrameIn) -> StudyOut:
 def set_sun(request: HttpRequest, slug: str, body: SunIn) -> StudyOut:
     """The sun of the view on the desk, by the trade's habit or by place, day and hour."""
     study = study_of(slug)
-    kind = kind_of(study.document.desk.view, _box(study)).model_dump()
+    kind = study.kind.model_dump()
     bearing = float(kind.get("bearing", kind.get("corner", kind.get("top", 0))))
 
     def change(view: ViewSpecification) -> ViewSpecification:
@@ -417,83 +361,11 @@ def set_sun(request: HttpRequest, slug: str, body: SunIn) -> StudyOut:
     return study_out(Study.edit(slug, body.base, label, lambda d: documents.reshape_view(d, change), body.gesture))
 
 
-@router.get("/studies/{slug}/suns/{row}", response=SunRowOut)
-def read_suns(request: HttpRequest, slug: str, row: Literal["day", "year"]) -> SunRowOut:
-    """The view on the desk through the day, or through the year, at the moment that its sun is set by."""
-    study = study_of(slug)
-    document = study.document
-    sun = document.desk.view.sun
-    if sun.moment is None:
-        return SunRowOut(suns=[], labels=[], pictures=[], note="Choose a place, a day and an hour first.")
-    suns = day_of_suns(sun, sun.moment) if row == "day" else year_of_suns(sun, sun.moment)
-    if not suns:
-        return SunRowOut(suns=[], labels=[], pictures=[], note="The sun does not rise there on that day.")
-    key = desk.suns_key(study, document, suns)
-    folder = settings.DATA / "pictures"
-    if (
-        not all((folder / f"{key}-{k}.jpg").exists() for k in range(len(suns)))
-        and not Job.objects.filter(key=key, state="failed").exists()
-    ):
-        shown = {
-            "document": document.model_dump(mode="json"),
-            "suns": [s.model_dump(mode="json") for s in suns],
-            "version": study.model_version,
-        }
-        enqueue("suns", key, shown, study)
-    hours = [s.moment.hour for s in suns if s.moment]
-    labels = (
-        [f"{int(h)}:{round(h % 1 * 60):02d}" for h in hours]
-        if row == "day"
-        else [s.moment.date.strftime("%-d %b") for s in suns if s.moment]
-    )
-    pictures = [f"/api/studies/{slug}/sun-pictures/{key}/{k}" for k in range(len(suns))]
-    return SunRowOut(suns=suns, labels=labels, pictures=pictures, note="")
-
-
 @router.get("/studies/{slug}/sun-path", response=list[tuple[float, float, float]])
 def read_sun_path(request: HttpRequest, slug: str) -> list[tuple[float, float, float]]:
     """Where the sun goes on the day that it is set by: azimuth, altitude and hour, while it is up."""
     moment = study_of(slug).document.desk.view.sun.moment
     return sun_path(moment) if moment else []
-
-
-@router.get("/studies/{slug}/sun-pictures/{key}/{number}")
-def read_sun_picture(request: HttpRequest, slug: str, key: str, number: int) -> HttpResponse:
-    """One picture of a row; 204 while it is being drawn."""
-    study_of(slug)
-    if not re.fullmatch(r"suns-[0-9a-f]{32}", key):
-        return HttpResponse(status=404)
-    path = settings.DATA / "pictures" / f"{key}-{number}.jpg"
-    return _picture(path.read_bytes() if path.exists() else None, True)
-
-
-def _mapped(study: Study) -> tuple[Drawing | None, Job | None]:
-    """The drawing on the desk if its map is fresh, else the job that makes it."""
-    view = study.document.desk.view
-    drawing = desk.desk_drawing(study, view)
-    if all(drawing.fresh(("cut", "lines", "shadow", "regions")).values()):
-        return drawing, None
-    key = f"map {drawing.keys['regions']}"
-    job = Job.objects.filter(key=key).first()
-    if job is None or not (job.is_open or job.state == Job.State.FAILED):
-        arguments = {
-            "view": view.model_dump(mode="json"),
-            "version": study.model_version,
-            "passes": ["cut", "lines", "shadow", "regions"],
-        }
-        job = enqueue("passes", key, arguments, study)
-    return None, job
-
-
-@router.get("/studies/{slug}/pointed", response={200: PointedOut, 204: None})
-def read_pointed(request: HttpRequest, slug: str, x: float, y: float, wide: int = 0) -> Any:
-    """The region at a place of the drawing, in frame millimetres; ``wide`` steps wider."""
-    study = study_of(slug)
-    drawing, job = _mapped(study)
-    if drawing is None:
-        return 200, PointedOut(job=job_out(job) if job else None)
-    found = desk.point_out(drawing, x, y, wide)
-    return (200, PointedOut(**found)) if found else (204, None)
 
 
 @router.post("/studies/{slug}/regions", response=StudyOut)
@@ -512,37 +384,6 @@ def act_on_region(request: HttpRequest, slug: str, body: RegionIn) -> StudyOut:
     return study_out(Study.edit(slug, body.base, label, work[body.action]))
 
 
-def _kept_region(study: Study, region_id: str) -> NamedRegion:
-    found = next((r for r in study.document.regions if r.id == region_id), None)
-    if found is None:
-        raise Http404
-    return found
-
-
-@router.get("/studies/{slug}/regions/{region_id}/shape", response=PointedOut)
-def read_region_shape(request: HttpRequest, slug: str, region_id: str) -> PointedOut:
-    """A kept region in the view on the desk."""
-    study = study_of(slug)
-    region = _kept_region(study, region_id)
-    drawing, job = _mapped(study)
-    if drawing is None:
-        return PointedOut(job=job_out(job) if job else None)
-    return PointedOut(called=region.name, query=region.query, **desk.named_shape(drawing, region))
-
-
-@router.get("/studies/{slug}/regions/{region_id}/mask")
-def read_region_mask(request: HttpRequest, slug: str, region_id: str, width: int = 1600) -> HttpResponse:
-    """A kept region as a grey PNG at any size; 204 while the map is being made."""
-    study = study_of(slug)
-    region = _kept_region(study, region_id)
-    drawing, _ = _mapped(study)
-    if drawing is None:
-        return HttpResponse(status=204)
-    response = HttpResponse(desk.region_mask(drawing, region, width), content_type="image/png")
-    response["Cache-Control"] = "no-store"
-    return response
-
-
 @router.get("/studies/{slug}/views/{first}/differences/{second}", response=list[DifferenceOut])
 def compare_views(request: HttpRequest, slug: str, first: str, second: str) -> list[DifferenceOut]:
     """What differs between two saved views; “desk” is the one on the desk."""
@@ -550,7 +391,7 @@ def compare_views(request: HttpRequest, slug: str, first: str, second: str) -> l
     views = {v.id: v.view for v in study.document.views} | {"desk": study.document.desk.view}
     if first not in views or second not in views:
         raise Http404
-    return [DifferenceOut(**d._asdict()) for d in differences(views[first], views[second], _box(study))]
+    return [DifferenceOut(**d._asdict()) for d in differences(views[first], views[second], study.box)]
 
 
 @router.get("/studies/{slug}/landmarks", response=Landmarks)
@@ -570,108 +411,3 @@ def undo(request: HttpRequest, slug: str, body: StepIn) -> StudyOut:
 def redo(request: HttpRequest, slug: str, body: StepIn) -> StudyOut:
     study_of(slug)
     return study_out(Study.step(slug, body.base, back=False))
-
-
-@router.get("/studies/{slug}/desk", response=DeskOut)
-def read_desk(request: HttpRequest, slug: str, start: bool = False, again: bool = False) -> DeskOut:
-    """Whether the passes of the desk are fresh; ``start`` sets a job to work on them when they are not.
-
-    What failed is not begun again by itself, only ``again``: else a fault would be met for ever and never be seen.
-    """
-    study = study_of(slug)
-    view = study.document.desk.view
-    drawing = desk.desk_drawing(study, view)
-    problem, scale, matrix = "", None, None
-    try:
-        projection = drawing.scene.projection
-        scale, matrix = projection.scale, projection.matrix.tolist()
-    except GraphiteError as error:
-        problem = str(error)
-    names = passes_for(study.document.on_desk.traces)
-    fresh = drawing.fresh(names)
-    whole = all(fresh.values())
-    job = None
-    key = pass_key("desk", [drawing.keys[n] for n in names])
-    if not whole and not problem:
-        job = Job.objects.filter(key=key).first()
-        given_up = job is not None and job.state == Job.State.FAILED and not again
-        if start and not given_up and (job is None or not job.is_open):
-            # What an earlier state of this study asked for is wanted no more.
-            for old in Job.objects.filter(study=study, kind__in=("passes", "suns"), state__in=("waiting", "working")).exclude(
-                key=key
-            ):
-                from studio.jobs.queue import cancel
-
-                cancel(old)
-            arguments = {"view": view.model_dump(mode="json"), "version": study.model_version, "passes": list(names)}
-            job = enqueue("passes", key, arguments, study)
-    return DeskOut(
-        fresh=whole, sketch=not whole and not problem and desk.has_sketch(study, study.document), passes=[PassState(name=n, fresh=f) for n, f in fresh.items()], job=job_out(job) if job else None,
-        problem=problem, scale=scale, world_to_frame=matrix,
-        remarks=[RemarkOut(**r._asdict()) for r in drawing.remarks()[:MOST_REMARKS]] if whole and not problem else [],
-    )  # fmt: skip
-
-
-def _picture(data: bytes | None, lasting: bool) -> HttpResponse:
-    if data is None:
-        return HttpResponse(status=204)
-    response = HttpResponse(data, content_type="image/jpeg")
-    response["Cache-Control"] = "private, max-age=86400" if lasting else "no-store"
-    return response
-
-
-@router.get("/studies/{slug}/preview")
-def read_preview(
-    request: HttpRequest, slug: str, width: int = 1280, without: str = "", revision: int = 0, coarse: bool = False
-) -> HttpResponse:
-    """The picture on the desk as JPEG; 204 while a pass is stale. ``coarse`` asks for the first sketch of it, ``revision`` only
-    makes the address change."""
-    study = study_of(slug)
-    if coarse:
-        return _picture(desk.sketch(study, study.document, width), False)
-    return _picture(desk.preview(study, study.document, width, without), False)
-
-
-@router.get("/studies/{slug}/traces/{trace_id}/picture")
-def read_trace(request: HttpRequest, slug: str, trace_id: str, revision: int = 0) -> HttpResponse:
-    """One trace alone, small."""
-    study = study_of(slug)
-    return _picture(desk.thumbnail(study, study.document, trace_id), False)
-
-
-@router.get("/studies/{slug}/views/{view_id}/picture")
-def read_view_picture(request: HttpRequest, slug: str, view_id: str, revision: int = 0) -> HttpResponse:
-    """A saved view, small; 204 while it is being drawn."""
-    study = study_of(slug)
-    document = study.document
-    saved = next((v for v in document.views if v.id == view_id), None)
-    if saved is None:
-        return HttpResponse(status=404)
-    key = desk.picture_key(study, document, saved)
-    path = settings.DATA / "pictures" / f"{key}.jpg"
-    if path.exists():
-        return _picture(path.read_bytes(), False)
-    if not Job.objects.filter(key=key, state="failed").exists():
-        shown = {
-            "document": document.model_dump(mode="json"),
-            "saved": saved.model_dump(mode="json"),
-            "version": study.model_version,
-        }
-        enqueue("picture", key, shown, study)
-    return _picture(None, False)
-
-
-@router.get("/studies/{slug}/probe", response={200: ProbeOut, 204: None})
-def read_probe(request: HttpRequest, slug: str, x: float, y: float) -> Any:
-    """What lies at a place of the drawing, in frame millimetres."""
-    study = study_of(slug)
-    found = desk.probe(study, study.document, x, y)
-    return (200, found) if found else (204, None)
-
-
-@router.post("/studies/{slug}/exports", response=JobOut)
-def export(request: HttpRequest, slug: str, body: ExportIn) -> JobOut:
-    """Write the drawing on the desk as a file; the job's file is what comes of it."""
-    study = study_of(slug)
-    arguments = {"document": study.document.model_dump(mode="json"), "version": study.model_version, **body.model_dump()}
-    return job_out(enqueue("export", f"export {uuid.uuid4().hex}", arguments, study))

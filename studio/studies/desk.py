@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import io
 import json
+import struct
 import threading
 from collections import OrderedDict
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -16,20 +18,24 @@ from PIL import Image
 from studio.studies.models import Study
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.preview import LayerCache, compose, encode_jpeg, trace_picture
-from warmgraphite.collage.specification import Trace
+from warmgraphite.collage.specification import Trace, needs
 from warmgraphite.drawing import Drawing, passes_for
+from warmgraphite.ink.poche import colour_of
 from warmgraphite.passes.lines import KINDS, RANKS
 from warmgraphite.passes.store import PassStore, pass_key
 from warmgraphite.regions.pointing import widenings
 from warmgraphite.regions.query import NamedRegion
 from warmgraphite.study import SavedView, StudyDocument
+from warmgraphite.view.frame import refuse_pixels, sized_within
 from warmgraphite.view.specification import ViewSpecification
 from warmgraphite.view.sun import Sun
 
 __all__ = [
+    "caps_block",
     "desk_drawing",
     "has_sketch",
     "named_shape",
+    "picture_path",
     "plate_of",
     "point_out",
     "preview",
@@ -42,6 +48,7 @@ __all__ = [
     "suns_key",
     "thumbnail",
     "tone_size",
+    "trace_picture_key",
 ]
 
 #: Pixels of the longer side of the pixel passes that the desk shows.
@@ -50,9 +57,12 @@ DESK_PIXELS: int = settings.DESK_PIXELS
 SKETCH_PIXELS = 420
 #: The same for the small pictures of saved views.
 THUMBNAIL_PIXELS = 480
-PREVIEW_LIMIT = 4000
-#: Pixels of the longer side of a region's mask.
-MASK_LIMIT = 12_000
+#: The colour of bare paper.
+PAPER = "#fbf8f1"
+#: Pixels of a picture on the screen, and of its longer side.
+MOST_PREVIEW, LONGEST_PREVIEW = 12_000_000, 8000
+#: Pixels of a region's mask.
+MOST_MASK = 40_000_000
 #: Pixels of the longer side of the small pictures of one view under many suns.
 SUN_PIXELS = 300
 
@@ -93,16 +103,16 @@ def desk_drawing(study: Study, view: ViewSpecification, pixels: int = DESK_PIXEL
     return found
 
 
-def plate_of(drawing: Drawing, document: StudyDocument) -> Plate:
-    """The plate of a drawing whose passes are fresh, with the study's pens and poche."""
-    saved = document.on_desk
-    inks = [drawing.ink_key(document.pens, saved.traces), {k: v.model_dump() for k, v in document.poche.items()}]
-    key = json.dumps([drawing.keys, inks, passes_for(saved.traces), drawing.view.name, document.name])
+def plate_of(drawing: Drawing, document: StudyDocument, traces: tuple[Trace, ...] | None = None) -> Plate:
+    """The plate of a drawing whose passes are fresh, with the study's pens and poche, for the desk's traces or for others."""
+    traces = document.on_desk.traces if traces is None else traces
+    inks = [drawing.ink_key(document.pens, traces), {k: v.model_dump() for k, v in document.poche.items()}]
+    key = json.dumps([drawing.keys, inks, passes_for(traces), drawing.view.name, document.name])
     with _lock:
         if key in _plates:
             _plates.move_to_end(key)
             return _plates[key]
-    found = drawing.plate(document.pens, document.poche, document.name, saved.traces)
+    found = drawing.plate(document.pens, document.poche, document.name, traces)
     with _lock:
         _plates[key] = found
         while len(_plates) > 6:
@@ -116,9 +126,7 @@ def preview(study: Study, document: StudyDocument, width: int, without: str = ""
     saved = document.on_desk
     if not all(drawing.fresh(passes_for(saved.traces)).values()):
         return None
-    frame = document.desk.view.frame
-    width = min(max(width, 64), PREVIEW_LIMIT)
-    size = (width, max(1, round(width * frame.height / frame.width)))
+    size = sized_within(document.desk.view.frame, max(width, 64), MOST_PREVIEW, LONGEST_PREVIEW)
     return encode_jpeg(compose(plate_of(drawing, document), saved.traces, saved.sheet, size, _layers, without=without))
 
 
@@ -138,23 +146,52 @@ def sketch(study: Study, document: StudyDocument, width: int) -> bytes | None:
     if not has_sketch(study, document):
         return None
     drawing, traces = desk_drawing(study, document.desk.view, SKETCH_PIXELS), sketch_traces(document)
-    frame = document.desk.view.frame
-    width = min(max(width, 64), PREVIEW_LIMIT)
-    size = (width, max(1, round(width * frame.height / frame.width)))
+    size = sized_within(document.desk.view.frame, max(width, 64), MOST_PREVIEW, LONGEST_PREVIEW)
     plate = drawing.plate(document.pens, document.poche, document.name, traces)
     return encode_jpeg(compose(plate, traces, document.on_desk.sheet, size, _layers))
 
 
 def thumbnail(study: Study, document: StudyDocument, trace_id: str, width: int = 220) -> bytes | None:
-    """One trace alone, small, as JPEG; ``None`` while a pass is stale or there is no such trace."""
+    """One trace alone, small, as JPEG, also where it is off; ``None`` while a pass is stale or there is no such trace."""
     drawing = desk_drawing(study, document.desk.view)
     saved = document.on_desk
     trace = next((t for t in saved.traces if t.id == trace_id), None)
-    if trace is None or not all(drawing.fresh(passes_for(saved.traces)).values()):
+    if trace is None or not all(drawing.fresh((*passes_for(saved.traces), *needs(trace))).values()):
         return None
-    frame = document.desk.view.frame
-    size = (width, max(1, round(width * frame.height / frame.width)))
-    return encode_jpeg(trace_picture(plate_of(drawing, document), trace, saved.sheet, size, _layers), 85)
+    traces = tuple(t.model_copy(update={"on": True}) if t.id == trace_id else t for t in saved.traces)
+    size = sized_within(document.desk.view.frame, width, width * width, 2 * width)
+    return encode_jpeg(trace_picture(plate_of(drawing, document, traces), trace, saved.sheet, size, _layers), 85)
+
+
+def trace_picture_key(drawing: Drawing, document: StudyDocument, trace: Trace) -> str:
+    """Names the small picture of a trace: it changes with all that the picture shows, and with nothing else."""
+    margin = document.on_desk.sheet.margin
+    return pass_key("trace", drawing.trace_key(trace, document.pens, document.poche, margin)).removeprefix("trace-")
+
+
+def caps_block(study: Study, document: StudyDocument) -> bytes | None:
+    """The faces that close the cuts of the view on the desk, for the model in three dimensions; ``None`` while they are stale.
+
+    Little-endian: uint32 length of the JSON head; the head, padded to 4: ``origin`` in metres and ``fills`` as rows of colour,
+    first corner, number of corners; then the corners as float32 about the origin, three for each triangle. A cut that is left
+    void has the colour of the paper.
+    """
+    drawing = desk_drawing(study, document.desk.view)
+    if not drawing.fresh(("caps",))["caps"]:
+        return None
+    model = study.model
+    corners, part = drawing.cap_faces()
+    material = model.part_cut_as[part]
+    fills, blocks, first = [], [], 0
+    for number in np.unique(material):
+        rows = corners[material == number]
+        colour = colour_of(document.poche, model.materials[number].name) or PAPER
+        fills.append([colour, first, 3 * len(rows)])
+        blocks.append((rows.reshape(-1, 3) - model.heart).astype("<f4").tobytes())
+        first += 3 * len(rows)
+    text = json.dumps({"origin": model.heart.tolist(), "fills": fills}).encode()
+    text += b" " * (-len(text) % 4)
+    return b"".join([struct.pack("<I", len(text)), text, *blocks])
 
 
 def picture_key(study: Study, document: StudyDocument, saved: SavedView) -> str:
@@ -165,15 +202,22 @@ def picture_key(study: Study, document: StudyDocument, saved: SavedView) -> str:
     return pass_key("picture", drawing.keys, ink, saved.model_dump(mode="json"), poche, document.name)
 
 
+def picture_path(study: Study, name: str) -> Path:
+    """Where a small picture of a study is kept; they go with the study."""
+    return Path(settings.DATA) / "pictures" / str(study.pk) / f"{name}.jpg"
+
+
 def suns_key(study: Study, document: StudyDocument, suns: list[Sun]) -> str:
-    """Names the small pictures of the view on the desk under a row of suns."""
+    """Names the small pictures of the view on the desk under a row of suns: it changes with all that they show."""
     view = document.desk.view
-    rows = [Drawing(study.model, view.model_copy(update={"sun": sun}), tone_size(view, SUN_PIXELS)).keys["light"] for sun in suns]
     saved = document.on_desk
+    traces = sketch_traces(document)
+    drawings = [Drawing(study.model, view.model_copy(update={"sun": sun}), tone_size(view, SUN_PIXELS)) for sun in suns]
+    rows = [[d.keys[name] for name in passes_for(traces)] for d in drawings]
     poche = {k: v.model_dump() for k, v in document.poche.items()}
-    return pass_key(
-        "suns", rows, document.pens.model_dump(), [t.model_dump() for t in saved.traces], saved.sheet.model_dump(), poche
-    )
+    ink = drawings[0].ink_key(document.pens, traces)
+    look = [[t.model_dump() for t in traces], saved.sheet.model_dump(), poche, view.name, document.name]
+    return pass_key("suns", rows, ink, look)
 
 
 def probe(study: Study, document: StudyDocument, x: float, y: float) -> dict[str, Any] | None:
@@ -292,9 +336,10 @@ def named_shape(drawing: Drawing, region: NamedRegion) -> dict[str, Any]:
 
 def region_mask(drawing: Drawing, region: NamedRegion, width: int) -> bytes:
     """A kept region as a grey PNG, ``width`` pixels wide, white where it is."""
+    frame = drawing.view.frame
+    size = (max(width, 16), max(1, round(max(width, 16) * frame.height / frame.width)))
+    refuse_pixels(*size, MOST_MASK)
     cells = drawing.region_map()
-    width = min(max(width, 16), MASK_LIMIT)
-    size = (width, max(1, round(width * cells.frame[1] / cells.frame[0])))
     out = io.BytesIO()
     Image.fromarray(cells.mask(cells.chosen(region.query, drawing.model), size)).save(out, "PNG", compress_level=4)
     return out.getvalue()

@@ -11,7 +11,6 @@ from __future__ import annotations
 import gzip
 import json
 import struct
-import uuid
 from pathlib import Path
 
 import numpy as np
@@ -21,6 +20,7 @@ from numpy.typing import NDArray
 from warmgraphite.model.model import Model
 from warmgraphite.model.welding import edges_of, weld
 from warmgraphite.passes.edges import CREASE_ANGLE
+from warmgraphite.whole import whole
 
 __all__ = ["mesh_bytes", "mesh_file"]
 
@@ -87,8 +87,6 @@ def mesh_file(model: Model) -> Path:
     """The packed block of a model's triangles, made once."""
     path = settings.DATA / "models" / f"{model.geometry}.mesh.gz"
     if not path.exists():
-        path.parent.mkdir(parents=True, exist_ok=True)
-        draft = path.with_name(f".{uuid.uuid4().hex}")
-        draft.write_bytes(gzip.compress(mesh_bytes(model), 1))
-        draft.replace(path)
+        with whole(path) as draft:
+            draft.write_bytes(gzip.compress(mesh_bytes(model), 1))
     return path

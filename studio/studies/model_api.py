@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
+import json
 import shutil
 import uuid
 from pathlib import Path
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 import numpy as np
 from django.conf import settings
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
-from ninja import File, Router, Schema
+from ninja import File, Query, Router, Schema
 from ninja.files import UploadedFile
 from pydantic import Field
 
@@ -23,11 +24,12 @@ from studio.studies.api import StudyOut, study_of, study_out
 from studio.studies.mesh import mesh_file
 from studio.studies.model_work import health_key, health_path, is_slow
 from studio.studies.models import ModelFile, RuleBook, Study, model_store
+from studio.studies.names import received_name
 from warmgraphite.errors import EditError, ModelFileError
 from warmgraphite.model.behaviour import BEHAVIOUR, ROLES
 from warmgraphite.model.edits import ModelEdit, RoleRule
 from warmgraphite.model.health import FINDINGS, GAP
-from warmgraphite.model.model import Model
+from warmgraphite.model.model import SEE_THROUGH, Model
 from warmgraphite.model.read import FORMATS
 from warmgraphite.model.shapes import forms_of, in_classes
 from warmgraphite.study import follow_names
@@ -38,12 +40,13 @@ _COMPANIONS = {".mtl", ".bin", ".png", ".jpg", ".jpeg", ".gif", ".webp", ".bmp",
 
 
 class MaterialOut(Schema):
-    """``parts`` counts those that have it; ``texture`` is empty or the name of a picture, ``size`` the metres it spans."""
+    """``parts`` counts those that have it; ``clear`` ones are seen through; ``texture`` is empty or the name of a picture, ``size`` the metres it spans."""
 
     name: str
     colour: str
     shown: str
     opacity: float
+    clear: bool
     texture: str
     size: tuple[float, float]
     parts: int
@@ -68,8 +71,9 @@ class PartsOut(Schema):
     """The parts in columns of one length, row n being part n; ``layer``, ``material`` and ``role`` are numbers in their lists.
 
     ``shape`` is the same for parts of the same shape; ``size`` and ``middle`` hold three metres for each part.
-    ``overruled`` has what is said of single parts, by part number. Absent parts keep their row; of these ``dropped`` ones are
-    still in the file.
+    ``overruled`` has what is said of single parts, by part number; ``whole``, ``clear`` and ``earth`` are the numbers of those
+    that, all said, no plane cuts, that are seen through, and that are filled as earth. Absent parts keep their row; of these
+    ``dropped`` ones are still in the file.
     """
 
     version: str
@@ -85,6 +89,9 @@ class PartsOut(Schema):
     dropped: list[int]
     hidden: list[int]
     overruled: dict[int, dict[str, bool | str]]
+    whole: list[int]
+    clear: list[int]
+    earth: list[int]
     layers: list[str]
     materials: list[MaterialOut]
     roles: list[str]
@@ -195,9 +202,12 @@ def list_parts(request: HttpRequest, slug: str, version: str = "") -> PartsOut:
         dropped=[n for n in gone.tolist() if base is not None and n < len(base.parts) and not base.parts[n].absent],
         hidden=list(model.hidden),
         overruled={i: row for i, row in overruled.items() if row},
+        whole=np.flatnonzero(~model.part_is_cut).tolist(),
+        clear=np.flatnonzero(model.part_is_glass).tolist(),
+        earth=np.flatnonzero(model.part_earth).tolist(),
         layers=list(layers),
         materials=[
-            MaterialOut(name=m.name, colour=m.colour, shown=s.colour, opacity=m.opacity, texture=m.texture, size=m.size, parts=int(n), was=list(m.names))
+            MaterialOut(name=m.name, colour=m.colour, shown=s.colour, opacity=m.opacity, clear=m.opacity < SEE_THROUGH, texture=m.texture, size=m.size, parts=int(n), was=list(m.names))
             for m, s, n in zip(model.materials, model.looks, uses, strict=True)
         ],
         roles=list(ROLES),
@@ -256,13 +266,10 @@ def edit_model(request: HttpRequest, slug: str, body: ModelEditIn) -> ModelEditO
     return ModelEditOut(study=study_out(Study.edit_model(slug, body.base, body.edits, body.gesture)), job=None)
 
 
-@router.get("/studies/{slug}/health", response=HealthOut)
-def read_health(request: HttpRequest, slug: str, tolerance: float = GAP, start: bool = True) -> HealthOut:
-    """What is wrong with the model; a job looks when that is not known yet."""
-    import json
+Tolerance = Annotated[float, Query(ge=0.0001, le=0.1, allow_inf_nan=False)]
 
-    study = study_of(slug)
-    tolerance = min(max(tolerance, 0.0001), 0.1)
+
+def _health(study: Study, tolerance: float, start: bool) -> HealthOut:
     path = health_path(study, tolerance)
     if path.exists():
         rows = [
@@ -275,6 +282,18 @@ def read_health(request: HttpRequest, slug: str, tolerance: float = GAP, start: 
     if start and (job is None or (not job.is_open and job.state != Job.State.FAILED)):
         job = enqueue("health", key, {"tolerance": tolerance, "version": study.model_version}, study)
     return HealthOut(findings=None, tolerance=tolerance, job=job_out(job) if job else None)
+
+
+@router.get("/studies/{slug}/health", response=HealthOut)
+def read_health(request: HttpRequest, slug: str, tolerance: Tolerance = GAP) -> HealthOut:
+    """What is wrong with the model, as far as that is known; ``tolerance`` in metres is for gaps."""
+    return _health(study_of(slug), tolerance, start=False)
+
+
+@router.post("/studies/{slug}/health", response=HealthOut)
+def look_at_health(request: HttpRequest, slug: str, tolerance: Tolerance = GAP) -> HealthOut:
+    """As GET, and a job looks when it is not known yet."""
+    return _health(study_of(slug), tolerance, start=True)
 
 
 @router.post("/studies/{slug}/model/write", response=JobOut)
@@ -345,23 +364,35 @@ def remove_rule_book(request: HttpRequest, name: str) -> tuple[int, None]:
 @router.post("/uploads", response=JobOut)
 def upload(request: HttpRequest, files: list[UploadedFile] = File(...)) -> JobOut:  # type: ignore[type-arg] # noqa: B008
     """Receive a model and what belongs beside it (MTL, pictures, or all in one archive); a job reads it."""
-    names = [Path(f.name or "model").name for f in files]
+    kept = [received_name(f.name or "model") for f in files]
+    names = [name for name, _ in kept]
     models = [n for n in names if Path(n).suffix.lower() not in _COMPANIONS]
     if len(models) != 1:
         known = ", ".join(name for key, name in FORMATS.items() if key != "zip")
         raise ModelFileError(f"Bring one model at a time ({known}, or a zip archive), with its materials and pictures beside it.")
+    if len(set(names)) < len(names):
+        raise ModelFileError("Two of these files have the same name; rename one of them, or bring all in one archive.")
     if sum(f.size or 0 for f in files) > settings.UPLOAD_LIMIT:
         raise ModelFileError(
             f"{models[0]} is larger than {settings.UPLOAD_LIMIT // 1_000_000} MB; leave out what the drawing does not need."
         )
     folder = uuid.uuid4().hex
     place = settings.DATA / "incoming" / folder
-    place.mkdir(parents=True)
-    for name, file in zip(names, files, strict=True):
-        with (place / name).open("wb") as out:
-            for chunk in file.chunks():
-                out.write(chunk)
-    return job_out(enqueue("read", f"read {folder}", {"folder": folder, "file": models[0]}))
+    try:
+        place.mkdir(parents=True)
+        for name, file in zip(names, files, strict=True):
+            with (place / name).open("wb") as out:
+                for chunk in file.chunks():
+                    out.write(chunk)
+        notes = (
+            [f"“{models[0]}” is its name here: the one that it came with cannot be kept as it is."]
+            if dict(kept)[models[0]]
+            else []
+        )
+        return job_out(enqueue("read", f"read {folder}", {"folder": folder, "file": models[0], "notes": notes}))
+    except BaseException:
+        shutil.rmtree(place, ignore_errors=True)
+        raise
 
 
 @router.post("/uploads/{job_id}/accept", response=JobOut)

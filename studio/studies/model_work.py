@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import re
 import shutil
 import zipfile
 from collections.abc import Callable
@@ -20,6 +19,7 @@ from studio.jobs.models import Job, Watch
 from studio.jobs.queue import work
 from studio.studies.mesh import mesh_file
 from studio.studies.models import ChangedElsewhere, ModelFile, Study, create_study, model_of_version, model_store
+from studio.studies.names import file_name
 from warmgraphite.errors import ModelFileError
 from warmgraphite.model.apart import read_apart
 from warmgraphite.model.edits import Drop, Mend, ModelEdit, Remeasure, Restore
@@ -32,6 +32,7 @@ from warmgraphite.model.store import load_model
 from warmgraphite.model.succession import succeed
 from warmgraphite.model.units import to_metres
 from warmgraphite.study import StudyDocument, follow_materials, follow_names
+from warmgraphite.whole import DRAFT, whole
 
 __all__ = ["health_key", "health_path", "is_slow"]
 
@@ -65,13 +66,14 @@ def read_upload(job: Job, watch: Watch) -> dict:
     folder = settings.DATA / "incoming" / job.arguments["folder"]
     watch("Reading the model", 0.01)
     try:
-        return read_apart(
+        found = read_apart(
             folder / job.arguments["file"],
             folder / "as-read.npz",
             watch,
             seconds=settings.READ_SECONDS,
             megabytes=settings.READ_MEGABYTES,
         )
+        return {**found, "notes": [*job.arguments.get("notes", []), *found["notes"]]}
     except BaseException:
         shutil.rmtree(folder, ignore_errors=True)
         raise
@@ -124,7 +126,7 @@ def _keep(incoming: Path, kept: Path) -> None:
     """Copy what was received, with all that came with it, to where it stays: whole or not at all."""
     if kept.exists():
         return
-    draft = kept.with_name(f".{kept.name}")
+    draft = kept.with_name(f".{kept.name}{DRAFT}")
     shutil.rmtree(draft, ignore_errors=True)
     draft.parent.mkdir(parents=True, exist_ok=True)
     shutil.copytree(incoming, draft, ignore=shutil.ignore_patterns("as-read.npz", ".*"))
@@ -171,17 +173,22 @@ def edit_model(job: Job, watch: Watch) -> dict:
     base, slug = int(job.arguments["base"]), job.study.slug
     study = Study.objects.select_related("head", "head__file").get(pk=job.study.pk)
     said = ""
+    if study.revisions.filter(job=job.pk).exists():  # done by a worker that was killed before it could say so
+        return {"said": said}
     watch("Changing the model", 0.1)
-    if len(edits) == 1 and isinstance(edits[0], Mend):
-        model, said = mend(study.model, edits[0].kind, edits[0].tolerance)
+
+    def ready(model: Model) -> None:
+        # Before it is kept: a worker killed at this has changed nothing, and the next one makes the whole of it.
         watch("Drawing its edges", 0.6)
         mesh_file(model)
+
+    if len(edits) == 1 and isinstance(edits[0], Mend):
+        model, said = mend(study.model, edits[0].kind, edits[0].tolerance)
+        ready(model)
         title = FINDINGS[edits[0].kind].title
-        Study.commit(slug, base, f"Mend: {title.lower()}", lambda d: d, model)
+        Study.commit(slug, base, f"Mend: {title.lower()}", lambda d: d, model, job=job.pk)
     else:
-        after = Study.edit_model(slug, base, edits)
-        watch("Drawing its edges", 0.6)
-        mesh_file(after.model)
+        Study.edit_model(slug, base, edits, ready=ready, job=job.pk)
     return {"said": said}
 
 
@@ -194,10 +201,8 @@ def look_at_health(job: Job, watch: Watch) -> dict:
     rows = [asdict(f) for f in check(model, tolerance, watch)] if len(model.triangles) else []
     study = Study.objects.select_related("head").get(pk=job.study.pk)
     path = settings.DATA / "health" / f"{model.geometry}-{_looks(model)}-{tolerance:g}.json"
-    path.parent.mkdir(parents=True, exist_ok=True)
-    draft = path.with_name(f".{job.pk}.draft")
-    draft.write_text(json.dumps(rows))
-    draft.replace(path)
+    with whole(path) as draft:
+        draft.write_text(json.dumps(rows))
     return {"findings": len(rows), "current": study.model_version == job.arguments["version"]}
 
 
@@ -210,7 +215,7 @@ def write_model(job: Job, watch: Watch) -> dict:
     if chosen is not None:
         model = model.only(chosen[model.triangle_part])
     title = f"{job.study.document.name} - {job.arguments['part_set'] or 'model'}"
-    words = re.sub(r"[^\w\- ]+", "", title, flags=re.UNICODE).strip() or "model"
+    words = file_name(title, "model")
     folder = settings.DATA / "exports" / str(job.pk)
     folder.mkdir(parents=True, exist_ok=True)
     watch("Writing the model", 0.2)

@@ -6,25 +6,46 @@ or a role just as it takes back a pen.
 
 from __future__ import annotations
 
+import json
+import logging
+import shutil
 from collections.abc import Callable, Sequence
 from datetime import timedelta
 from functools import lru_cache
 from typing import Any
 
+import numpy as np
 from django.conf import settings
 from django.db import models, transaction
 from django.utils import timezone
 from django.utils.text import slugify
+from numpy.typing import NDArray
 
-from warmgraphite.errors import GraphiteError
+from warmgraphite.errors import EditError, GraphiteError
 from warmgraphite.model.edits import Restore, label_of
 from warmgraphite.model.model import Model
 from warmgraphite.model.store import ModelStore
 from warmgraphite.study import StudyDocument, follow_edit, fresh_document
+from warmgraphite.view.kinds import ViewKind, kind_of
 from warmgraphite.view.specification import ViewSpecification
 
-__all__ = ["ChangedElsewhere", "ModelFile", "Revision", "RuleBook", "Study", "create_study", "model_of_version", "model_store"]
+__all__ = [
+    "ChangedElsewhere",
+    "ModelFile",
+    "Revision",
+    "RuleBook",
+    "Study",
+    "StudyUnreadable",
+    "create_study",
+    "model_of_version",
+    "model_store",
+    "remove_study",
+]
 
+log = logging.getLogger(__name__)
+
+#: Bytes of a document as JSON: a study of a thousand views with forty traces each has less.
+MOST_BYTES = 8_000_000
 #: Steps of undo that are kept.
 HISTORY = 400
 #: Edits of one thing, such as the drag of a slider, are one step while they follow each other within this time.
@@ -37,6 +58,18 @@ class ChangedElsewhere(GraphiteError):
     def __init__(self) -> None:
         super().__init__(
             "This study was changed in another window meanwhile; it is shown as it is now, and your last change was not made."
+        )
+
+
+class StudyUnreadable(GraphiteError):
+    """A study cannot be shown as it is. It still opens: with this sentence, and with undo."""
+
+    def __init__(self, study: Study) -> None:
+        self.study = study
+        back = study.undo_label()
+        super().__init__(
+            "This study cannot be shown as it is now; "
+            + (f"undo the last change ({back})." if back else "nothing of it is lost, and the server's log says more.")
         )
 
 
@@ -106,6 +139,17 @@ class Study(models.Model):
         assert self.head is not None
         return StudyDocument.model_validate(self.head.document)
 
+    @property
+    def box(self) -> NDArray[np.float64]:
+        """(2, 3) bounds of the building in metres, which kinds of view are set up by."""
+        assert self.head is not None
+        return np.array([self.head.about_model["focus_low"], self.head.about_model["focus_high"]], float)
+
+    @property
+    def kind(self) -> ViewKind:
+        """What kind of view lies on the desk."""
+        return kind_of(self.document.desk.view, self.box)
+
     def undo_label(self) -> str:
         """What undo would take back, empty at the beginning."""
         assert self.head is not None
@@ -125,8 +169,17 @@ class Study(models.Model):
             return study._keep(label, change(study.document), gesture=gesture)
 
     @classmethod
-    def edit_model(cls, slug: str, base: int, edits: Sequence[Any], gesture: str = "") -> Study:
-        """Apply edits of the model, one step of undo together; the document follows them."""
+    def edit_model(
+        cls,
+        slug: str,
+        base: int,
+        edits: Sequence[Any],
+        gesture: str = "",
+        ready: Callable[[Model], Any] | None = None,
+        job: int | None = None,
+    ) -> Study:
+        """Apply edits of the model, one step of undo together; the document follows them. ``ready`` is called with the
+        changed model before it is kept."""
         study = cls._at(slug, base)
         model, document = study.model, study.document
         for edit in edits:
@@ -134,13 +187,18 @@ class Study(models.Model):
             document = follow_edit(document, edit, model, changed)
             model, before = changed, model
         label = label_of(edits[-1], before)[:120]
-        return cls.commit(slug, base, label, lambda _: document, model, gesture=gesture)
+        if ready:
+            ready(model)
+        return cls.commit(slug, base, label, lambda _: document, model, gesture=gesture, job=job)
 
     @classmethod
     def commit(
         cls, slug: str, base: int, label: str, change: Callable[[StudyDocument], StudyDocument], model: Model, **more: Any
     ) -> Study:
-        """Keep a changed document on a changed model. The model is saved first, outside of the database's lock."""
+        """Keep a changed document on a changed model. The model is saved first, outside of the database's lock.
+
+        ``job`` is the number of the job that does it, ``file`` the version of the model that it brings.
+        """
         version = model_store().save(model)
         with transaction.atomic():
             study = cls._at(slug, base)
@@ -156,11 +214,17 @@ class Study(models.Model):
 
     def _keep(
         self, label: str, document: StudyDocument, *, version: str | None = None, about: dict[str, Any] | None = None,
-        file: ModelFile | None = None, gesture: str = "",
+        file: ModelFile | None = None, gesture: str = "", job: int | None = None,
     ) -> Study:  # fmt: skip
         head = self.head
         assert head is not None
         data = document.model_dump(mode="json")
+        size = len(json.dumps(data))
+        if size > MOST_BYTES:
+            raise EditError(
+                f"This change would make the study {size / 1e6:.1f} MB of text, and {MOST_BYTES / 1e6:.0f} MB is the most; "
+                "name fewer parts one by one, by a part set or a pattern."
+            )
         version = version or head.model_version
         if data == head.document and version == head.model_version:
             return self
@@ -168,9 +232,10 @@ class Study(models.Model):
         self.counter += 1
         fresh = Revision.objects.create(
             study=self, number=self.counter, document=data, label=label, gesture=gesture, model_version=version,
-            about_model=about if about is not None else head.about_model, file=file or head.file,
+            about_model=about if about is not None else head.about_model, file=file or head.file, job=job,
         )  # fmt: skip
         self.head = fresh
+        self._show()
         self.save(update_fields=["head", "counter"])
         if gesture and head.gesture == gesture and timezone.now() - head.created < ONE_GESTURE:
             head.delete()  # the gesture goes on: the step before it stays what undo goes back to
@@ -178,6 +243,16 @@ class Study(models.Model):
         if old:
             self.revisions.filter(number__lte=old[0]).delete()
         return self
+
+    def _show(self) -> None:
+        """Raises :class:`EditError` where the study as it would be cannot be shown: then it is not kept."""
+        try:
+            _ = self.kind
+        except GraphiteError:
+            raise
+        except Exception as error:
+            log.exception("a state of study %s cannot be shown", self.slug)
+            raise EditError("This change would give a view that cannot be shown, so it was not made.") from error
 
     @classmethod
     def step(cls, slug: str, base: int, back: bool) -> Study:
@@ -196,6 +271,19 @@ class Study(models.Model):
                 study.head = target
                 study.save(update_fields=["head"])
             return study
+
+
+def remove_study(study: Study) -> None:
+    """Take a study away with its history, its jobs and what was written for it. In the list it is there whole or not at all."""
+    written = [settings.DATA / "exports" / str(pk) for pk in study.jobs.values_list("pk", flat=True)]  # type: ignore[attr-defined]
+    received = [settings.DATA / "received" / folder for folder in study.files.values_list("folder", flat=True) if folder]  # type: ignore[attr-defined]
+    pictures = settings.DATA / "pictures" / str(study.pk)
+    with transaction.atomic():
+        Study.objects.filter(pk=study.pk).update(head=None)
+        study.delete()
+    # Files go after the rows: what a kill leaves of them is cleared away at the next start.
+    for folder in (*written, *received, pictures):
+        shutil.rmtree(folder, ignore_errors=True)
 
 
 class ModelFile(models.Model):
@@ -234,6 +322,8 @@ class Revision(models.Model):
     file = models.ForeignKey(ModelFile, null=True, on_delete=models.CASCADE, related_name="+")
     label = models.CharField(max_length=120)
     gesture = models.CharField(max_length=120, blank=True)
+    #: The job that made it, so that a job begun again by another worker knows that it is done.
+    job = models.PositiveBigIntegerField(null=True, db_index=True)
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -5,15 +5,13 @@ Each works on the document and on the state of the model that it was asked about
 
 from __future__ import annotations
 
-import re
-from pathlib import Path
-
 from django.conf import settings
 
 from studio.jobs.models import Job, Watch
 from studio.jobs.queue import work
-from studio.studies.desk import SKETCH_PIXELS, SUN_PIXELS, THUMBNAIL_PIXELS, store, tone_size
+from studio.studies.desk import SKETCH_PIXELS, SUN_PIXELS, THUMBNAIL_PIXELS, picture_path, store, tone_size
 from studio.studies.models import model_of_version
+from studio.studies.names import file_name
 from warmgraphite.collage.preview import LayerCache, compose, encode_jpeg
 from warmgraphite.drawing import Drawing, passes_for
 from warmgraphite.model.model import Model
@@ -21,12 +19,14 @@ from warmgraphite.sheet.write import write_drawing
 from warmgraphite.study import SavedView, StudyDocument
 from warmgraphite.view.specification import ViewSpecification
 from warmgraphite.view.sun import Sun
+from warmgraphite.whole import whole
 
 __all__ = ["STAGES"]
 
 #: What each pass is called while it is being computed.
 STAGES = {
     "cut": "Cutting the model",
+    "caps": "Closing the cuts",
     "lines": "Finding visible lines",
     "poche": "Closing the cut shapes",
     "surface": "Looking at every surface",
@@ -78,8 +78,6 @@ def draw_suns(job: Job, watch: Watch) -> dict:
     saved, view = document.on_desk, document.desk.view
     size = tone_size(view, SUN_PIXELS)
     traces = tuple(t for t in saved.traces if t.source != "occlusion")
-    folder = settings.DATA / "pictures"
-    folder.mkdir(parents=True, exist_ok=True)
     first = Drawing(_model(job), view, size, store())
     cache = LayerCache(100_000_000)
     suns = [Sun.model_validate(s) for s in job.arguments["suns"]]
@@ -88,18 +86,12 @@ def draw_suns(job: Job, watch: Watch) -> dict:
         drawing = first.under(view.model_copy(update={"sun": sun}))
         drawing.compute(passes_for(traces))
         plate = drawing.plate(document.pens, document.poche, document.name, traces)
-        _keep(folder / f"{job.key}-{k}.jpg", encode_jpeg(compose(plate, traces, saved.sheet, size, cache), 85))
+        with whole(picture_path(job.study, f"{job.key}-{k}")) as draft:
+            draft.write_bytes(encode_jpeg(compose(plate, traces, saved.sheet, size, cache), 85))
         if k == 0:
             first.sharing(drawing)
     watch("", 1.0)
     return {}
-
-
-def _keep(path: Path, data: bytes) -> None:
-    """Write a file whole or not at all."""
-    draft = path.with_name(f".{path.name}.draft")
-    draft.write_bytes(data)
-    draft.replace(path)
 
 
 @work("picture")
@@ -112,10 +104,8 @@ def draw_picture(job: Job, watch: Watch) -> dict:
     drawing = Drawing(_model(job), saved.view, size, store())
     drawing.compute(passes_for(saved.traces), watch=lambda name, fraction: watch(STAGES[name], fraction))
     plate = drawing.plate(document.pens, document.poche, document.name, saved.traces)
-    data = encode_jpeg(compose(plate, saved.traces, saved.sheet, size, LayerCache()), 88)
-    folder = settings.DATA / "pictures"
-    folder.mkdir(parents=True, exist_ok=True)
-    _keep(folder / f"{job.key}.jpg", data)
+    with whole(picture_path(job.study, job.key)) as draft:
+        draft.write_bytes(encode_jpeg(compose(plate, saved.traces, saved.sheet, size, LayerCache()), 88))
     return {}
 
 
@@ -133,8 +123,7 @@ def export(job: Job, watch: Watch) -> dict:
     watch(f"Writing the {kind.upper()}", 0.86)
     folder = settings.DATA / "exports" / str(job.pk)
     folder.mkdir(parents=True, exist_ok=True)
-    words = re.sub(r"[^\w\- ]+", "", f"{document.name} - {view.name}", flags=re.UNICODE).strip() or "drawing"
-    path = folder / f"{words}.{kind}"
+    path = folder / f"{file_name(f'{document.name} - {view.name}', 'drawing')}.{kind}"
     plate = drawing.plate(document.pens, document.poche, document.name, saved.traces)
     write_drawing(plate, saved.traces, saved.sheet, path, paper=bool(job.arguments["paper"]), resolution=resolution)
     watch(f"Writing the {kind.upper()}", 1.0)

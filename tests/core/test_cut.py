@@ -100,7 +100,7 @@ def test_poche_lies_on_the_paper_where_the_cut_is_less_what_stands_before_it() -
         frame=Frame(scale=50),
     )
     drawing = Drawing(model, view)
-    (shape,) = poche_shapes(drawing.scene, drawing.masses, drawing.caps)
+    (shape,) = poche_shapes(drawing.scene, drawing.masses, drawing.cap_faces()[0])
     area = shapely.Polygon(shape.rings[0], shape.rings[1:]).area
     assert area == pytest.approx((4 * 3 - 1) * 20 * 20, rel=1e-6)
 

@@ -34,17 +34,7 @@ def application(data: Path) -> Iterator[str]:
     environment = {**os.environ, "WARMGRAPHITE_DATA": str(data), "DJANGO_SETTINGS_MODULE": "studio.settings"}
     subprocess.run([sys.executable, "-m", "studio.prepare"], cwd=ROOT, env=environment, check=True)
     port = _free_port()
-    server = [
-        "-m",
-        "gunicorn",
-        "-c",
-        "studio/gunicorn_conf.py",
-        "-b",
-        f"127.0.0.1:{port}",
-        "--log-level",
-        "warning",
-        "studio.wsgi",
-    ]
+    server = ["-m", "studio.serve", f"127.0.0.1:{port}"]
     processes = [subprocess.Popen([sys.executable, *a], cwd=ROOT, env=environment) for a in (["-m", "studio.worker"], server)]
     address = f"http://127.0.0.1:{port}"
     try:

@@ -28,6 +28,10 @@ VIEWS = [
 
 @pytest.fixture()
 def jobs_at_once(transactional_db: None) -> Any:
+    # What is kept goes by what it depends on, so it would outlive the test that it was made in.
+    for folder in ("passes", "pictures", "exports", "health", "incoming", "received"):
+        shutil.rmtree(settings.DATA / folder, ignore_errors=True)
+        (settings.DATA / folder).mkdir()
     huey.immediate = True
     yield
     huey.immediate = False
@@ -38,9 +42,6 @@ def study(jobs_at_once: None) -> str:
     from studio.studies import desk
     from studio.studies.models import create_study
 
-    # Passes are kept by what they depend on, so that they would outlive the test they were computed in.
-    for folder in ("passes", "pictures"):
-        shutil.rmtree(settings.DATA / folder, ignore_errors=True)
     desk._drawings.clear()
     desk._plates.clear()
     model = model_of(

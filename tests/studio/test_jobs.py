@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import signal
+import sqlite3
 import subprocess
 import sys
 import time
@@ -18,11 +19,11 @@ from django.conf import settings
 from django.test import Client
 from django.utils import timezone
 
-from studio.jobs import queue
+from studio.jobs import leases, queue
 from studio.jobs.models import Job, Watch
 from tests.conftest import box, model_of
 from tests.studio.conftest import Api
-from warmgraphite.errors import ViewError
+from warmgraphite.errors import Cancelled, ViewError
 from warmgraphite.model.glb import write_glb
 from warmgraphite.model.obj import write_obj
 
@@ -45,7 +46,7 @@ def test_a_model_is_read_shown_and_made_a_study_in_the_units_chosen(jobs_at_once
     assert again.status_code == 422 and "taken" in again.json()["message"]
     assert not list((settings.DATA / "incoming").iterdir())
     api = Api(study["slug"])
-    api.get("/desk", start="true")
+    api.post("/desk", {})
     assert api.get("/desk").json()["fresh"]
 
 
@@ -114,14 +115,63 @@ def test_the_same_work_is_not_under_way_twice_and_faults_are_sentences(
     assert "fault of ours" in said and "deep inside" not in said
 
 
-def test_a_job_that_keeps_killing_its_worker_is_given_up(jobs_at_once: None, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_jobs_of_dead_workers_are_taken_back_and_those_of_live_ones_left_alone(
+    jobs_at_once: None, monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.setitem(queue.WORK, "slow", lambda found, watch: {})
-    long_ago = timezone.now() - timedelta(minutes=2)
-    first = Job.objects.create(kind="slow", key="x", state="working", attempts=1, sign_of_life=long_ago)
-    worst = Job.objects.create(kind="slow", key="y", state="working", attempts=3, sign_of_life=long_ago)
-    alive = Job.objects.create(kind="slow", key="z", state="working", attempts=1, sign_of_life=timezone.now())
-    assert queue.recover_lost() == 2
-    assert (job(first.pk)["state"], job(worst.pk)["state"], job(alive.pk)["state"]) == ("done", "failed", "working")
+    now, long_ago = timezone.now(), timezone.now() - timedelta(minutes=10)
+
+    def left(key: str, lease: str, seen: object, **more: object) -> Job:
+        return Job.objects.create(
+            kind="slow", key=key, state="working", lease=lease, sign_of_life=seen, **{"attempts": 1, **more}
+        )
+
+    first, worst = left("a", "dead:1", now), left("b", "dead:2", now, attempts=3)
+    stopped = left("c", "dead:3", now, cancel_asked=True, stage="Cutting")
+    live, asleep = left("d", leases.lease(), now), left("e", leases.lease(), long_ago)
+    assert queue.recover_lost() == 4
+    states = [job(j.pk)["state"] for j in (first, worst, stopped, live, asleep)]
+    assert states == ["done", "failed", "cancelled", "working", "done"]
+    assert job(stopped.pk)["message"] == "Cutting was stopped on request; nothing was changed."
+    assert "begun 3 times" in job(worst.pk)["message"]
+
+
+def test_what_a_worker_finishes_after_its_job_was_given_to_another_is_not_written(
+    jobs_at_once: None, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The first worker hangs; a second takes the job over and does it; then the first wakes up."""
+    runs = []
+
+    def slow(found: Job, watch: Watch) -> dict:
+        runs.append(found.lease)
+        if len(runs) > 1:
+            return {"by": "second"}
+        Job.objects.filter(pk=found.pk).update(sign_of_life=timezone.now() - timedelta(hours=1))
+        assert queue.recover_lost() == 1
+        time.sleep(0.2)
+        try:
+            watch("Waking", 0.9)
+        except Cancelled:
+            runs.append("told")
+        return {"by": "first"}
+
+    monkeypatch.setitem(queue.WORK, "slow", slow)
+    found = queue.enqueue("slow", "x", {})
+    assert job(found.pk)["result"] == {"by": "second"} and job(found.pk)["state"] == "done"
+    assert len(set(runs)) == 3 and "told" in runs
+
+
+def test_a_job_that_did_not_get_into_the_queue_is_found(jobs_at_once: None, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setitem(queue.WORK, "slow", lambda found, watch: {})
+    with monkeypatch.context() as patch:
+
+        def full(*_: object) -> None:
+            raise sqlite3.OperationalError("database or disk is full")
+
+        patch.setattr(queue, "perform", full)
+        made = queue.enqueue("slow", "x", {})
+    assert job(made.pk)["state"] == "waiting"
+    assert queue.sweep() == 1 and job(made.pk)["state"] == "done" and queue.sweep() == 0
 
 
 def test_a_job_survives_a_killed_worker(tmp_path: Path) -> None:

@@ -65,7 +65,7 @@ def test_what_is_said_of_parts_is_one_step_of_undo_and_survives_it(api: Api) -> 
 def test_a_view_goes_by_a_set_and_loses_it_with_a_sentence(api: Api) -> None:
     edit(api, {"do": "keep_set", "name": "Low", "parts": [1, 2]})
     api.edit(["desk", "view", "parts", "set"], "Low")
-    api.get("/desk", start="true")
+    api.post("/desk", {})
     assert api.get("/desk").json()["fresh"] and api.get("/preview", width=300).status_code == 200
     api.edit(["desk", "view", "parts", "set"], "Lower")
     assert "no part set “Lower”" in api.get("/desk").json()["problem"]
@@ -77,7 +77,7 @@ def test_a_view_goes_by_a_set_and_loses_it_with_a_sentence(api: Api) -> None:
 def test_dropped_parts_are_gone_from_the_drawing_and_come_back(api: Api) -> None:
     dropped = edit(api, {"do": "drop", "parts": [1]})
     assert dropped["state"] == "done" and api.get("/parts").json()["absent"] == [1] and api.study()["model"]["parts"] == 2
-    api.get("/desk", start="true")
+    api.post("/desk", {})
     assert api.get("/desk").json()["fresh"]
     before = Study.objects.get().model
     edit(api, {"do": "role", "parts": [0], "role": "subject"}, {"do": "remeasure", "units": "ft", "up": "z"})
@@ -96,7 +96,7 @@ def test_a_gap_is_found_mended_and_the_mend_taken_back(jobs_at_once: None, scrat
     api = Api(take(upload, scratch / "hall.glb")["result"]["slug"])
 
     def kinds() -> list[str]:
-        api.get("/health")
+        api.post("/health", {})
         return [f["kind"] for f in api.get("/health").json()["findings"]]
 
     assert kinds() == ["gaps", "open"]
@@ -358,16 +358,17 @@ def test_what_was_received_stays_until_a_study_has_it(
 
 def test_a_job_draws_the_model_that_it_was_asked_about(api: Api) -> None:
     from studio.jobs.queue import WORK
+    from studio.studies.desk import picture_path
 
-    first = api.get("/views/view-2/picture")
+    first = api.post("/views/view-2/picture", {})
     assert first.status_code == 204
     asked = Job.objects.get(kind="picture")
     right = api.get("/views/view-2/picture").content
     edit(api, {"do": "drop", "parts": [0]})
-    for file in (settings.DATA / "pictures").glob("*.jpg"):
-        file.unlink()
+    picture = picture_path(Study.objects.get(), asked.key)
+    picture.unlink()
     WORK["picture"](asked, lambda *_: None)  # type: ignore[arg-type]
-    assert (settings.DATA / "pictures" / f"{asked.key}.jpg").read_bytes() == right
+    assert picture.read_bytes() == right
     assert api.get("/views/view-2/picture").status_code == 204  # the study as it is now has another
 
 

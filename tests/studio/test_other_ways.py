@@ -66,7 +66,7 @@ def test_a_study_is_found_by_slug_and_name_and_drawn_without_a_browser(api: Api,
 
 
 def test_a_study_is_removed_with_its_history_and_its_jobs(api: Api) -> None:
-    api.get("/desk", start="true")
+    api.post("/desk", {})
     assert api.client.delete(api.base).status_code == 204
     assert api.get().status_code == 404 and api.client.get("/api/studies").json() == []
 

@@ -130,7 +130,7 @@ def test_a_view_is_set_up_by_kind_paper_and_landmarks_and_compared(api: Api) -> 
 def test_the_desk_says_what_is_stale_computes_it_and_shows_it(api: Api) -> None:
     desk = api.get("/desk").json()
     assert not desk["fresh"] and api.get("/preview").status_code == 204
-    api.get("/desk", start="true")
+    api.post("/desk", {})
     desk = api.get("/desk").json()
     assert desk["fresh"] and desk["scale"] == 100 and all(p["fresh"] for p in desk["passes"])
     answer = api.get("/preview", width=500)
@@ -146,7 +146,7 @@ def test_the_desk_says_what_is_stale_computes_it_and_shows_it(api: Api) -> None:
 
 
 def test_the_probe_says_what_is_there(api: Api) -> None:
-    api.get("/desk", start="true")
+    api.post("/desk", {})
     matrix = api.get("/desk").json()["world_to_frame"]
 
     def at(x: float, z: float) -> dict:
@@ -161,7 +161,7 @@ def test_the_probe_says_what_is_there(api: Api) -> None:
 
 def test_a_view_that_shows_nothing_is_said_and_not_a_fault(api: Api) -> None:
     api.edit(["desk", "view", "cuts"], [{"point": [0, -50, 0], "normal": [0, 1, 0]}])
-    desk = api.get("/desk", start="true").json()
+    desk = api.post("/desk", {}).json()
     assert "shows no part" in desk["problem"] and desk["job"] is None
 
 
@@ -178,6 +178,8 @@ def test_an_export_is_a_job_with_a_file(api: Api, kind: str) -> None:
 
 def test_saved_views_have_pictures(api: Api) -> None:
     assert api.get("/views/view-2/picture").status_code == 204
+    assert api.get("/views/view-2/picture").status_code == 204, "who only looks starts no work"
+    api.post("/views/view-2/picture", {})
     answer = api.get("/views/view-2/picture")
     assert answer.status_code == 200 and answer["Content-Type"] == "image/jpeg"
     api.edit(["pens", "outline", "weight"], 0.9)
@@ -221,8 +223,8 @@ def test_passes_that_fail_are_said_and_begun_again_only_when_asked(api: Api, mon
     right = queue.WORK["passes"]
     monkeypatch.setitem(queue.WORK, "passes", fails)
     for _ in range(3):
-        desk = api.get("/desk", start="true").json()
+        desk = api.post("/desk", {}).json()
     assert len(begun) == 1 and desk["job"]["state"] == "failed" and desk["job"]["message"] == "This view is beyond us."
     monkeypatch.setitem(queue.WORK, "passes", right)
-    api.get("/desk", start="true", again="true")
+    api.post("/desk?again=true", {})
     assert api.get("/desk").json()["fresh"]

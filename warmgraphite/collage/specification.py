@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import Field
 
 from warmgraphite.sheet.canvas import BlendMode
-from warmgraphite.specification import Colour, Specification
+from warmgraphite.specification import Colour, Specification, Words
 
 __all__ = ["ABOUT", "NEEDS", "SOURCES", "Source", "Trace", "default_traces", "needs"]
 
@@ -47,7 +47,7 @@ class Trace(Specification):
 
     id: str = Field(pattern=r"^[a-z0-9-]{1,40}$")
     source: Source
-    name: str = Field(max_length=60)
+    name: Words = Field(max_length=60)
     on: bool = True
     opacity: float = Field(default=1.0, ge=0, le=1)
     blend: BlendMode = "normal"

@@ -11,9 +11,11 @@ import json
 import os
 import resource
 import selectors
+import shutil
 import signal
 import subprocess
 import sys
+import tempfile
 import time
 from pathlib import Path
 from typing import Any
@@ -44,10 +46,12 @@ def read_apart(
         resource.setrlimit(resource.RLIMIT_AS, (megabytes << 20, megabytes << 20))
         resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds + 5))
 
+    # What it unpacks goes with the reading, however that ends.
+    room = tempfile.mkdtemp(prefix=".reading-", dir=out.parent)
     process = subprocess.Popen(
         [sys.executable, "-m", "warmgraphite.model.apart", str(path), str(out)],
         stdout=subprocess.PIPE, stderr=subprocess.DEVNULL if quiet else None, cwd=root, preexec_fn=limit,
-        env={**os.environ, "PYTHONPATH": str(root), "OMP_NUM_THREADS": "2", "OPENBLAS_NUM_THREADS": "2"},
+        env={**os.environ, "PYTHONPATH": str(root), "OMP_NUM_THREADS": "2", "OPENBLAS_NUM_THREADS": "2", "TMPDIR": room},
     )  # fmt: skip
     too_much = f"{path.name} needs more than {megabytes} MB or {seconds} s to read; leave out what the drawing does not need."
     answer: dict[str, Any] = {}
@@ -66,6 +70,7 @@ def read_apart(
         process.wait()
         if process.stdout:
             process.stdout.close()
+        shutil.rmtree(room, ignore_errors=True)
     if "error" in answer:
         raise ModelFileError(str(answer["error"]))
     if "size" not in answer:

@@ -15,9 +15,12 @@ from numpy.typing import NDArray
 from warmgraphite.errors import ModelFileError
 from warmgraphite.model.model import Material, Model, Part, Room, build_model
 from warmgraphite.model.roles import guess_role
+from warmgraphite.specification import tidy
 
 __all__ = ["MAX_TRIANGLES", "Gathering", "Stages", "beside", "hex_colour", "unwatched"]
 
+#: Letters of a part's, a layer's or a material's name.
+LONGEST_NAME = 400
 #: Triangles of one model.
 MAX_TRIANGLES = 4_000_000
 
@@ -45,6 +48,11 @@ def beside(model: Path, name: str) -> Path | None:
         return None
 
 
+def _named(words: str, otherwise: str) -> str:
+    """A name as a drawing can carry it: without control characters, and no longer than anybody reads."""
+    return str(tidy(words)).strip()[:LONGEST_NAME] or otherwise
+
+
 class Gathering:
     """Parts, materials, pictures and rooms of one file, called ``file`` in what is said of it."""
 
@@ -58,6 +66,7 @@ class Gathering:
 
     def material(self, material: Material) -> int:
         """The number of a material, the same for the same."""
+        material = replace(material, name=_named(material.name, "Plain"))
         return self._materials.setdefault(material, len(self._materials))
 
     def picture(self, data: bytes) -> str:
@@ -105,6 +114,7 @@ class Gathering:
         triangles = np.asarray(triangles, np.int64)
         if triangles.min() < 0 or triangles.max() >= len(vertices):
             raise ModelFileError(f"{self.file}: part “{name}” has faces that ask for missing points; export the model again.")
+        name, layer = _named(name, "Part"), _named(layer, "")
         part = Part(name, layer, self.material(material), role or guess_role(layer, name, material), **more)
         self.rows.append((part, np.asarray(vertices, np.float64), triangles.astype(np.int32)))
         self.uv.append(None if uv is None else np.asarray(uv, np.float32))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import re
 import struct
 from pathlib import Path
@@ -47,6 +48,9 @@ def read_mesh(path: Path, kind: str, watch: Stages = unwatched) -> Model:
     import trimesh  # takes half a second, which only these formats should
 
     watch("Reading the file", 0.1)
+    # It writes what it makes of a slip of the pen to the terminal, and reads on: what matters of it is said below.
+    logging.getLogger("trimesh").addHandler(logging.NullHandler())
+    logging.getLogger("trimesh").propagate = False
     if kind == "stl":
         _check_stl(path)
     try:

@@ -7,9 +7,7 @@ kept, so that undo costs nothing; what takes the room is kept once for all of th
 from __future__ import annotations
 
 import json
-import os
 import threading
-import uuid
 from collections import OrderedDict
 from pathlib import Path
 from typing import Any
@@ -17,6 +15,7 @@ from typing import Any
 import numpy as np
 
 from warmgraphite.model.model import Contours, Material, Model, Part, Room
+from warmgraphite.whole import whole
 
 __all__ = ["ModelStore", "load_model", "save_model"]
 
@@ -42,17 +41,6 @@ def _words(about: dict[str, Any]) -> dict[str, Any]:
     }
 
 
-def _write_whole(path: Path, write: Any) -> None:
-    """Write a file whole or not at all."""
-    path.parent.mkdir(parents=True, exist_ok=True)
-    draft = path.with_name(f".{uuid.uuid4().hex}{path.suffix}")
-    try:
-        write(draft)
-        os.replace(draft, path)
-    finally:
-        draft.unlink(missing_ok=True)
-
-
 def save_model(model: Model, path: Path, with_words: bool = True) -> None:
     """Write the model to ``path`` whole or not at all, in double precision."""
     about = {"name": model.name, "textures": list(model.textures), **(model.about() if with_words else {})}
@@ -65,7 +53,8 @@ def save_model(model: Model, path: Path, with_words: bool = True) -> None:
         "triangle_part": model.triangle_part,
         "about": np.frombuffer(json.dumps(about).encode(), np.uint8),
     }
-    _write_whole(path, lambda draft: np.savez(draft, **arrays))
+    with whole(path) as draft, draft.open("wb") as out:
+        np.savez(out, **arrays)
 
 
 def load_model(path: Path, words: dict[str, Any] | None = None) -> Model:
@@ -102,7 +91,8 @@ class ModelStore:
         state = self.folder / f"{model.version}.json"
         if not state.exists():
             text = json.dumps({"name": model.name, "body": model.body, **model.about()})
-            _write_whole(state, lambda draft: draft.write_text(text, "utf-8"))
+            with whole(state) as draft:
+                draft.write_text(text, "utf-8")
         self._remember(model)
         return model.version
 

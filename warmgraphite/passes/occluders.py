@@ -78,7 +78,7 @@ def _cells(
             lambda a, b: loops.lay_in_cells(frame, near, forms, *space, a, b, places[a // stretch], items), len(frame), stretch
         )
 
-    counts = np.zeros((-(-len(frame) // stretch), nx * ny), np.int64)
+    counts = np.zeros((max(-(-len(frame) // stretch), 1), nx * ny), np.int64)
     lay(counts, np.empty(0, np.int32))
     start = np.zeros(nx * ny + 1, np.int64)
     np.cumsum(counts.sum(0), out=start[1:])

@@ -5,12 +5,13 @@ from __future__ import annotations
 import hashlib
 import json
 import os
-import time
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+
+from warmgraphite.whole import whole
 
 __all__ = ["PassStore", "pass_key"]
 
@@ -56,12 +57,8 @@ class PassStore:
 
     def save(self, key: str, arrays: Arrays) -> None:
         """Keep the arrays of a pass, whole or not at all."""
-        draft = self.folder / f".{key}.{os.getpid()}.{time.monotonic_ns()}.npz"
-        try:
-            np.savez(draft, **arrays)  # type: ignore[arg-type]
-            os.replace(draft, self.path(key))
-        finally:
-            draft.unlink(missing_ok=True)
+        with whole(self.path(key)) as draft, draft.open("wb") as out:
+            np.savez(out, **arrays)  # type: ignore[arg-type]
         self._make_room()
 
     def _make_room(self) -> None:

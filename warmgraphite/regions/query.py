@@ -20,7 +20,7 @@ from warmgraphite.model.behaviour import Role
 from warmgraphite.model.landmarks import landmarks_of
 from warmgraphite.model.model import Model, select_parts
 from warmgraphite.passes.edges import topology_of
-from warmgraphite.specification import Specification
+from warmgraphite.specification import Specification, Words
 
 __all__ = [
     "FACING",
@@ -47,7 +47,7 @@ FACING: tuple[str, ...] = Facing.__args__  # type: ignore[attr-defined]
 WHERE: tuple[str, ...] = Where.__args__  # type: ignore[attr-defined]
 
 Number = Annotated[float, Field(allow_inf_nan=False, ge=-1e12, le=1e12)]
-Words = Annotated[tuple[Annotated[str, Field(max_length=1000)], ...], Field(max_length=500)]
+Names = Annotated[tuple[Annotated[str, Field(max_length=1000)], ...], Field(max_length=500)]
 
 #: Metres that a part may begin below a storey's floor and still belong to it.
 BELOW_FLOOR = 0.6
@@ -70,12 +70,12 @@ class Match(Specification):
     """
 
     kind: Literal["match"] = "match"
-    parts: Words = ()
-    layers: Words = ()
-    materials: Words = ()
+    parts: Names = ()
+    layers: Names = ()
+    materials: Names = ()
     roles: tuple[Role, ...] = ()
-    sets: Words = ()
-    storeys: Words = ()
+    sets: Names = ()
+    storeys: Names = ()
     facing: tuple[Facing, ...] = ()
     light: tuple[Light, ...] = ()
     where: tuple[Where, ...] = ()
@@ -122,7 +122,7 @@ class NamedRegion(Specification):
     """A query kept under a name. It follows the model and every view of it."""
 
     id: str = Field(pattern=r"^[a-z0-9-]{1,40}$")
-    name: str = Field(min_length=1, max_length=100)
+    name: Words = Field(min_length=1, max_length=100)
     query: Query
 
     @field_validator("query")

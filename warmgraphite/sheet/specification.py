@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from warmgraphite.specification import Specification
+from warmgraphite.specification import Specification, Words
 
 __all__ = ["Sheet"]
 
@@ -15,8 +15,8 @@ class Sheet(Specification):
     An empty title takes the view's name.
     """
 
-    title: str = Field(default="", max_length=120)
-    subtitle: str = Field(default="", max_length=200)
+    title: Words = Field(default="", max_length=120)
+    subtitle: Words = Field(default="", max_length=200)
     title_on: bool = True
     scale_bar_on: bool = True
     north_on: bool = True

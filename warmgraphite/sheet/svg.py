@@ -6,7 +6,8 @@ import base64
 import io
 from collections.abc import Iterator
 from contextlib import contextmanager
-from xml.sax.saxutils import escape, quoteattr
+from xml.sax.saxutils import escape as _escape
+from xml.sax.saxutils import quoteattr as _quoteattr
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,8 +15,19 @@ from PIL import Image
 
 from warmgraphite.sheet.canvas import Anchor, Face, Ring, Stroke
 from warmgraphite.sheet.fonts import FACES
+from warmgraphite.specification import tidy
 
 __all__ = ["SvgCanvas"]
+
+
+def escape(words: str) -> str:
+    """Words as text of an element: what XML cannot hold becomes a space."""
+    return _escape(str(tidy(words)))
+
+
+def quoteattr(words: str) -> str:
+    """Words as the value of an attribute, quoted."""
+    return _quoteattr(str(tidy(words)))
 
 
 def _number(value: float) -> str:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import os
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -17,6 +16,8 @@ from warmgraphite.errors import OutputError
 from warmgraphite.sheet.skia_canvas import SkiaCanvas, raster
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.sheet.svg import SvgCanvas
+from warmgraphite.view.frame import refuse_pixels
+from warmgraphite.whole import whole
 
 __all__ = ["FORMATS", "write_drawing"]
 
@@ -56,6 +57,7 @@ def _svg(plate: Plate, traces: Sequence[Trace], sheet: Sheet, paper: bool) -> by
 def _png(plate: Plate, traces: Sequence[Trace], sheet: Sheet, paper: bool, resolution: float) -> bytes:
     width, height = plate.frame
     size = (max(1, round(width / 25.4 * resolution)), max(1, round(height / 25.4 * resolution)))
+    refuse_pixels(*size, resolution=resolution)
     surface, canvas = raster(*size, width, height)
     draw_plate(canvas, plate, traces, sheet, paper=paper)
     pixels = surface.makeImageSnapshot().toarray(colorType=skia.kRGBA_8888_ColorType)
@@ -89,10 +91,10 @@ def write_drawing(
         data = _png(plate, traces, sheet, paper, resolution)
     else:
         raise OutputError(f"“{path.name}” must end in .pdf, .svg or .png, so that it is clear what to write.")
-    draft = path.with_name(f".{path.name}.draft")
+    if not path.parent.is_dir():
+        raise OutputError(f"{path} cannot be written (there is no folder {path.parent}); choose another place.")
     try:
-        draft.write_bytes(data)
-        os.replace(draft, path)
+        with whole(path) as draft:
+            draft.write_bytes(data)
     except OSError as error:
-        draft.unlink(missing_ok=True)
         raise OutputError(f"{path} cannot be written ({error.strerror or error}); choose another place.") from error

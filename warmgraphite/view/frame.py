@@ -10,9 +10,9 @@ from numpy.typing import NDArray
 
 from warmgraphite.errors import ViewError
 from warmgraphite.view.projection import NEAR, Projection
-from warmgraphite.view.specification import Perspective, ViewSpecification
+from warmgraphite.view.specification import Frame, Perspective, ViewSpecification
 
-__all__ = ["PAPERS", "Side", "extended", "fitted"]
+__all__ = ["MOST_PIXELS", "PAPERS", "Side", "extended", "fitted", "refuse_pixels", "sized_within"]
 
 Side = Literal["left", "right", "top", "bottom"]
 
@@ -22,6 +22,31 @@ PAPERS: dict[str, tuple[float, float]] = {
     "ANSI A": (279.4, 215.9), "ANSI B": (431.8, 279.4), "ANSI C": (558.8, 431.8), "ANSI D": (863.6, 558.8),
     "ANSI E": (1117.6, 863.6),
 }  # fmt: skip
+
+
+#: Pixels of one drawing: A1 at 300 to the inch, and a little more.
+MOST_PIXELS = 80_000_000
+
+
+def refuse_pixels(width: int, height: int, most: int = MOST_PIXELS, resolution: float | None = None) -> None:
+    """Raises :class:`ViewError` for more than ``most`` pixels, before anything of that size is made; a ``resolution`` in
+    pixels per inch that has been asked for is answered with the finest that is possible."""
+    if width * height <= most:
+        return
+    do = "ask for a smaller picture"
+    if resolution:
+        do = f"choose a resolution of {math.floor(resolution * math.sqrt(most / (width * height)))} dpi or less, or a smaller paper"
+    raise ViewError(
+        f"This would be {width:,} × {height:,} pixels, and at most {most / 1e6:.0f} million can be drawn at once; {do}."
+    )
+
+
+def sized_within(frame: Frame, width: int, most: int, longest: int) -> tuple[int, int]:
+    """Pixels of a picture of the frame ``width`` wide, or as much smaller as it takes to have ``most`` of them and no side
+    longer than ``longest``."""
+    high = width * frame.height / frame.width
+    share = min(1.0, math.sqrt(most / max(width * high, 1.0)), longest / max(width, high, 1.0))
+    return max(1, round(width * share)), max(1, round(high * share))
 
 
 def extended(view: ViewSpecification, side: Side, millimetres: float, projection: Projection) -> ViewSpecification:

@@ -7,25 +7,32 @@ that makes them what they are, under a name of its own, and leave all other cuts
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import Annotated, Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, TypeAdapter
 
-from warmgraphite.specification import Specification
+from warmgraphite.errors import ViewError
+from warmgraphite.specification import Specification, valid
 from warmgraphite.view.specification import Cut, Oblique, Parallel, Perspective, ViewSpecification
 from warmgraphite.view.surfaces import axes_in
 
-__all__ = ["ViewKind", "kind_of", "of_kind", "other_cuts"]
+__all__ = ["KIND_LABELS", "ViewKind", "begun", "kind_of", "of_kind", "other_cuts"]
 
 #: The name of the cut that a plan or a section brings with it.
 KIND_CUT = "Kind"
 #: Degrees from level at which three square axes are drawn equally long.
 ISOMETRIC = math.degrees(math.atan(1 / math.sqrt(2)))
 
+#: Degrees from level beyond which a direction cannot be told from upright.
+STEEPEST = 90 - 1e-5
+
 Degrees = Annotated[float, Field(ge=-360, le=360)]
-Metres = Annotated[float, Field(ge=-1e6, le=1e6)]
+#: A kind is read from any view, so it has no narrower limits than the view file: sums of its coordinates are below this.
+Metres = Annotated[float, Field(ge=-1e13, le=1e13, allow_inf_nan=False)]
+Distance = Annotated[float, Field(gt=0.05, le=1e13)]
 Box = NDArray[np.float64]
 
 
@@ -35,7 +42,8 @@ def _level(bearing: float) -> NDArray[np.float64]:
 
 
 def _tipped(bearing: float, down: float) -> NDArray[np.float64]:
-    """The direction of a bearing that runs ``down`` degrees below level."""
+    """The direction of a bearing that runs ``down`` degrees below level; never quite upright, or it would have no bearing."""
+    down = min(max(down, -STEEPEST), STEEPEST)
     return _level(bearing) * math.cos(math.radians(down)) - [0, 0, math.sin(math.radians(down))]
 
 
@@ -135,7 +143,7 @@ class Trimetric(_Kind):
 
     kind: Literal["trimetric"] = "trimetric"
     bearing: Degrees = 30
-    down: float = Field(default=35, ge=-89, le=89)
+    down: float = Field(default=35, ge=-90, le=90)
 
     def projection(self, at: Box) -> Parallel:
         return Parallel(direction=_t(_tipped(self.bearing, self.down)), centre=_t(at.mean(0)))
@@ -145,7 +153,7 @@ class WormsEye(Trimetric):
     """Parallel, from below: the floor plan cut and seen from underneath, with what stands above it."""
 
     kind: Literal["worm's eye"] = "worm's eye"  # type: ignore[assignment]
-    down: float = Field(default=-45, ge=-89, le=-1)
+    down: float = Field(default=-45, ge=-90, le=0)
     storey: Metres = 0
     height: Metres = 1.2
 
@@ -186,7 +194,7 @@ class _Central(_Kind):
 
     bearing: Degrees = 0
     eye_height: Metres = 1.6
-    distance: float = Field(default=20, gt=0.05, le=1e6)
+    distance: Distance = 20
     aside: Metres = 0
     angle: float = Field(default=50, ge=1, le=170)
 
@@ -238,7 +246,7 @@ class SectionPerspective(_Kind):
     kind: Literal["section perspective"] = "section perspective"
     bearing: Degrees = 0
     place: Metres = 0
-    distance: float = Field(default=15, gt=0.05, le=1e6)
+    distance: Distance = 15
     eye_height: Metres = 1.6
     aside: Metres = 0
 
@@ -264,9 +272,57 @@ ViewKind = Annotated[
 KINDS: TypeAdapter[ViewKind] = TypeAdapter(ViewKind)
 
 
+_CLASSES: dict[str, type[_Kind]] = {
+    str(k.model_fields["kind"].default): k
+    for k in (
+        Plan, ReflectedPlan, Elevation, Section, Isometric, Dimetric, Trimetric, WormsEye, PlanOblique, ElevationOblique, OnePoint,
+        TwoPoint, ThreePoint, SectionPerspective,
+    )
+}  # fmt: skip
+#: The kinds in the order in which they are offered, with what each is called.
+KIND_LABELS: dict[str, str] = {name: name.replace("'", "’") for name in _CLASSES}
+#: Kinds that look straight at something; the other ones with a bearing look askew.
+_STRAIGHT = ("elevation", "section", "elevation oblique", "one-point perspective", "section perspective")
+
+
+def begun(name: str, view: ViewSpecification, box: Box, floors: Sequence[float] = ()) -> ViewKind:
+    """Another kind for a view, set up as the trade usually does: it looks the way that the view looked, as nearly as the kind
+    can, and a section stands where the view is cut already, else in the middle. ``floors`` are the storeys' heights, from
+    below. Raises :class:`ViewError` for a kind that is none."""
+    made = _CLASSES.get(name)
+    if made is None:
+        raise ViewError(f"“{name[:60]}” is no kind of view; choose one of {', '.join(KIND_LABELS)}.")
+    now = kind_of(view, box)
+    bearing = float(getattr(now, "bearing", getattr(now, "corner", 0)))
+    settings: dict[str, Any] = {}
+    if "corner" in made.model_fields:
+        settings["corner"] = (45, 135, 225, 315)[int(bearing % 360 // 90)]
+    if "bearing" in made.model_fields:
+        square = round(bearing / 90) * 90 % 360
+        near = abs((bearing + 45) % 90 - 45) < 1
+        bearing = square if name in _STRAIGHT else (bearing + 30) % 360 if near else bearing
+        settings["bearing"] = bearing
+    if "storey" in made.model_fields:
+        cut = now.storey + now.height if isinstance(now, Plan | WormsEye) else -math.inf
+        lowest = floors[0] if floors else _tidy(box[0, 2])
+        settings["storey"] = max((z for z in floors if z <= cut + 1e-6), default=lowest)
+    if "place" in made.model_fields:
+        way = _level(bearing)
+        standing = [c for c in view.cuts if c.role == "cut" and np.allclose(_unit_normal(c), -way, atol=1e-6)]
+        middle = round(float(box.mean(0) @ way), 2)
+        settings["place"] = getattr(now, "place", _tidy(float(np.array(standing[0].point) @ way)) if standing else middle)
+    with valid("This kind of view"):
+        return KINDS.validate_python({"kind": name, **settings})
+
+
 def of_kind(view: ViewSpecification, kind: ViewKind, box: Box, scale: float | None = None) -> ViewSpecification:
     """The view as another kind of it. ``box`` (2, 3) bounds what is drawn, in metres; ``scale`` stands in for an absent one
     where the kind needs a scale."""
+    with valid("This kind of view"):
+        return _reduced(view, kind, box, scale)
+
+
+def _reduced(view: ViewSpecification, kind: ViewKind, box: Box, scale: float | None) -> ViewSpecification:
     brought = kind.cut()
     # The cut that made the view what it was goes with that; one in the very place of the new one is that one.
     made = _own_cut(view)
@@ -359,10 +415,10 @@ def kind_of(view: ViewSpecification, box: Box) -> ViewKind:
     bearing = _bearing(sight)
     if level:
         return Section(bearing=bearing, place=place) if own is not None else Elevation(bearing=bearing)
-    down = round(math.degrees(math.asin(-sight[2])), 6)
+    down = round(math.degrees(math.asin(min(max(-sight[2], -1.0), 1.0))), 6)
     corner = next((c for c in (45, 135, 225, 315) if abs(bearing - c) < 1e-4), None)
     if own is not None and own.name == KIND_CUT and down < 0 and own.normal[2] < 0:
-        return WormsEye(bearing=bearing, down=min(down, -1), storey=0, height=own.point[2])
+        return WormsEye(bearing=bearing, down=down, storey=0, height=own.point[2])
     if corner and abs(abs(down) - ISOMETRIC) < 1e-3:
         return Isometric(corner=corner, below=down < 0)  # type: ignore[arg-type]
     if corner and 1 <= abs(down) <= 89:

@@ -13,12 +13,12 @@ from typing import Annotated, Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import Field, ValidationError, field_validator, model_validator
+from pydantic import Field, field_validator, model_validator
 
 from warmgraphite.errors import ViewError
 from warmgraphite.model.behaviour import Role
-from warmgraphite.specification import Specification, describe_faults
-from warmgraphite.view.sun import Sun
+from warmgraphite.specification import Specification, Words, valid
+from warmgraphite.view.sun import Patterns, Sun
 
 __all__ = [
     "Cut",
@@ -141,7 +141,7 @@ class Cut(Specification):
     normal: Vector
     role: Literal["cut", "limit"] = "cut"
     jogs: tuple[Jog, ...] = Field(default=(), max_length=32)
-    name: str = Field(default="", max_length=100)
+    name: Words = Field(default="", max_length=100)
 
     @field_validator("normal")
     @classmethod
@@ -165,8 +165,8 @@ class PartChoice(Specification):
     them whole, whatever is usual."""
 
     set: str = Field(default="", max_length=200)
-    hidden: tuple[str, ...] = ()
-    uncut: tuple[str, ...] = ()
+    hidden: Patterns = ()
+    uncut: Patterns = ()
     roles: dict[Role, Literal["cut", "whole"]] = {}
 
 
@@ -236,7 +236,7 @@ class Lines(Specification):
 class ViewSpecification(Specification):
     """One view of the model. Every field but the projection has a default."""
 
-    name: str = Field(default="View", max_length=200)
+    name: Words = Field(default="View", max_length=200)
     projection: Annotated[Perspective | Parallel | Oblique, Field(discriminator="kind")]
     cuts: tuple[Cut, ...] = Field(default=(), max_length=64)
     parts: PartChoice = PartChoice()
@@ -307,7 +307,5 @@ def read_view(source: str | bytes | Path, what: str = "The view") -> ViewSpecifi
         raise ViewError(f"{what} is not valid JSON ({error}); mend it and try again.") from None
     if not isinstance(data, dict):
         raise ViewError(f"{what} must be a JSON object with a “projection”.")
-    try:
+    with valid(what):
         return ViewSpecification.model_validate(data)
-    except ValidationError as error:
-        raise ViewError(describe_faults(error, what)) from None

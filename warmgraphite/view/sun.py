@@ -40,6 +40,8 @@ __all__ = [
 ]
 
 Number = Annotated[float, Field(allow_inf_nan=False, ge=-1e12, le=1e12)]
+#: Globs on ``layer/path/name``.
+Patterns = Annotated[tuple[Annotated[str, Field(max_length=1000)], ...], Field(max_length=4000)]
 Share = Annotated[float, Field(ge=0, le=1)]
 
 #: Altitude of the trade's usual light, which falls at 45° in plan and in elevation: along a cube's diagonal.
@@ -94,7 +96,7 @@ class Moment(Specification):
 class Exempt(Specification):
     """Parts that are left out of something: by globs on ``layer/path/name``, and by whole roles."""
 
-    parts: tuple[str, ...] = ()
+    parts: Patterns = ()
     roles: tuple[Role, ...] = ()
 
 

@@ -129,7 +129,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Studies */
+        /**
+         * List Studies
+         * @description All studies. One that cannot be read is in the list with a sentence, and does not hide the others.
+         */
         get: operations["studio_studies_api_list_studies"];
         put?: never;
         post?: never;
@@ -150,8 +153,29 @@ export interface paths {
         get: operations["studio_studies_api_read_study"];
         put?: never;
         post?: never;
-        /** Remove Study */
-        delete: operations["studio_studies_api_remove_study"];
+        /** Remove */
+        delete: operations["studio_studies_api_remove"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{slug}/caps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Caps
+         * @description The faces that close the cuts of the view on the desk, in the colours of their poche: see :func:`desk.caps_block`; 204
+         *     while they are not known. ``key`` only makes the address change.
+         */
+        get: operations["studio_studies_desk_api_read_caps"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -166,13 +190,17 @@ export interface paths {
         };
         /**
          * Read Desk
-         * @description Whether the passes of the desk are fresh; ``start`` sets a job to work on them when they are not.
+         * @description Whether the passes of the desk are fresh, and the job that works on them, if one does.
+         */
+        get: operations["studio_studies_desk_api_read_desk"];
+        put?: never;
+        /**
+         * Compute Desk
+         * @description As GET, and a job is set to work on the passes that are stale.
          *
          *     What failed is not begun again by itself, only ``again``: else a fault would be met for ever and never be seen.
          */
-        get: operations["studio_studies_api_read_desk"];
-        put?: never;
-        post?: never;
+        post: operations["studio_studies_desk_api_compute_desk"];
         delete?: never;
         options?: never;
         head?: never;
@@ -209,7 +237,7 @@ export interface paths {
          * Export
          * @description Write the drawing on the desk as a file; the job's file is what comes of it.
          */
-        post: operations["studio_studies_api_export"];
+        post: operations["studio_studies_desk_api_export"];
         delete?: never;
         options?: never;
         head?: never;
@@ -285,11 +313,15 @@ export interface paths {
         };
         /**
          * Read Health
-         * @description What is wrong with the model; a job looks when that is not known yet.
+         * @description What is wrong with the model, as far as that is known; ``tolerance`` in metres is for gaps.
          */
         get: operations["studio_studies_model_api_read_health"];
         put?: never;
-        post?: never;
+        /**
+         * Look At Health
+         * @description As GET, and a job looks when it is not known yet.
+         */
+        post: operations["studio_studies_model_api_look_at_health"];
         delete?: never;
         options?: never;
         head?: never;
@@ -310,6 +342,26 @@ export interface paths {
          * @description The view on the desk as a plan, a section, an isometric …
          */
         post: operations["studio_studies_api_set_kind"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{slug}/kind/begin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Kind
+         * @description The view on the desk as another kind, looking the way it looked before where both kinds have a bearing.
+         */
+        post: operations["studio_studies_api_begin_kind"];
         delete?: never;
         options?: never;
         head?: never;
@@ -423,13 +475,13 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * Read Pointed
-         * @description The region at a place of the drawing, in frame millimetres; ``wide`` steps wider.
-         */
-        get: operations["studio_studies_api_read_pointed"];
+        get?: never;
         put?: never;
-        post?: never;
+        /**
+         * Point
+         * @description The region at a place of the drawing; a job makes the map where there is none yet.
+         */
+        post: operations["studio_studies_desk_api_point"];
         delete?: never;
         options?: never;
         head?: never;
@@ -448,7 +500,7 @@ export interface paths {
          * @description The picture on the desk as JPEG; 204 while a pass is stale. ``coarse`` asks for the first sketch of it, ``revision`` only
          *     makes the address change.
          */
-        get: operations["studio_studies_api_read_preview"];
+        get: operations["studio_studies_desk_api_read_preview"];
         put?: never;
         post?: never;
         delete?: never;
@@ -468,7 +520,7 @@ export interface paths {
          * Read Probe
          * @description What lies at a place of the drawing, in frame millimetres.
          */
-        get: operations["studio_studies_api_read_probe"];
+        get: operations["studio_studies_desk_api_read_probe"];
         put?: never;
         post?: never;
         delete?: never;
@@ -523,9 +575,9 @@ export interface paths {
         };
         /**
          * Read Region Mask
-         * @description A kept region as a grey PNG at any size; 204 while the map is being made.
+         * @description A kept region as a grey PNG of any size that can be held; 204 while there is no map of the drawing.
          */
-        get: operations["studio_studies_api_read_region_mask"];
+        get: operations["studio_studies_desk_api_read_region_mask"];
         put?: never;
         post?: never;
         delete?: never;
@@ -541,11 +593,31 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        get?: never;
+        put?: never;
         /**
-         * Read Region Shape
-         * @description A kept region in the view on the desk.
+         * Shape Region
+         * @description A kept region in the view on the desk; a job makes the map where there is none yet.
          */
-        get: operations["studio_studies_api_read_region_shape"];
+        post: operations["studio_studies_desk_api_shape_region"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{slug}/shown": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Shown
+         * @description How the view on the desk takes the parts, for the model in three dimensions. ``key`` only makes the address change.
+         */
+        get: operations["studio_studies_desk_api_read_shown"];
         put?: never;
         post?: never;
         delete?: never;
@@ -605,7 +677,7 @@ export interface paths {
          * Read Sun Picture
          * @description One picture of a row; 204 while it is being drawn.
          */
-        get: operations["studio_studies_api_read_sun_picture"];
+        get: operations["studio_studies_desk_api_read_sun_picture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -621,13 +693,13 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * Read Suns
-         * @description The view on the desk through the day, or through the year, at the moment that its sun is set by.
-         */
-        get: operations["studio_studies_api_read_suns"];
+        get?: never;
         put?: never;
-        post?: never;
+        /**
+         * Draw Suns
+         * @description The view on the desk through the day, or through the year, at the moment that its sun is set by: a job draws it.
+         */
+        post: operations["studio_studies_desk_api_draw_suns"];
         delete?: never;
         options?: never;
         head?: never;
@@ -663,9 +735,9 @@ export interface paths {
         };
         /**
          * Read Trace
-         * @description One trace alone, small.
+         * @description One trace alone, small; 204 while what it shows is stale. ``key`` only makes the address change.
          */
-        get: operations["studio_studies_api_read_trace"];
+        get: operations["studio_studies_desk_api_read_trace"];
         put?: never;
         post?: never;
         delete?: never;
@@ -740,11 +812,15 @@ export interface paths {
         };
         /**
          * Read View Picture
-         * @description A saved view, small; 204 while it is being drawn.
+         * @description A saved view, small; 204 while it is not drawn.
          */
-        get: operations["studio_studies_api_read_view_picture"];
+        get: operations["studio_studies_desk_api_read_view_picture"];
         put?: never;
-        post?: never;
+        /**
+         * Draw View Picture
+         * @description As GET, and a job draws it where it is not drawn yet.
+         */
+        post: operations["studio_studies_desk_api_draw_view_picture"];
         delete?: never;
         options?: never;
         head?: never;
@@ -901,6 +977,16 @@ export interface components {
             rules: components["schemas"]["RoleRule"][];
         };
         /**
+         * BeginIn
+         * @description The view on the desk as another kind of it, set up as the trade usually does.
+         */
+        BeginIn: {
+            /** Base */
+            base: number;
+            /** Kind */
+            kind: string;
+        };
+        /**
          * Behave
          * @description Overrule what the role says of parts in one respect, or leave it to the role again (``None``).
          */
@@ -943,14 +1029,26 @@ export interface components {
             /** Value */
             value: unknown;
         };
-        /** Choices */
+        /**
+         * Choices
+         * @description What the forms offer, and what they put things back to; written down once, in the core.
+         */
         Choices: {
+            /** About Sources */
+            about_sources: {
+                [key: string]: string;
+            };
             /** Blend Modes */
             blend_modes: string[];
             /** Cities */
             cities: components["schemas"]["CityOut"][];
             /** Formats */
             formats: string[];
+            /** Kinds */
+            kinds: {
+                [key: string]: string;
+            };
+            lines: components["schemas"]["Lines"];
             /** Papers */
             papers: {
                 [key: string]: [
@@ -958,6 +1056,7 @@ export interface components {
                     number
                 ];
             };
+            pens: components["schemas"]["PenSet"];
             /** Scales */
             scales: components["schemas"]["ScaleOut"][];
             /** Sources */
@@ -1056,11 +1155,14 @@ export interface components {
         };
         /**
          * DeskOut
-         * @description The desk's passes, the job that computes them, the frame they share, and what the cut found that is not shut.
+         * @description The desk's passes and traces, the job that computes them, the frame they share, and what the cut found that is not shut.
          *
-         *     ``sketch`` is whether there is a first, coarse picture while they are stale.
+         *     ``revision`` is the state of the study that all this is said of; ``sketch`` whether there is a first, coarse picture while
+         *     its passes are stale; ``caps`` a name that changes with the faces that close its cuts, empty while they are not known.
          */
         DeskOut: {
+            /** Caps */
+            caps: string;
             /** Fresh */
             fresh: boolean;
             job: components["schemas"]["JobOut"] | null;
@@ -1070,10 +1172,14 @@ export interface components {
             problem: string;
             /** Remarks */
             remarks: components["schemas"]["RemarkOut"][];
+            /** Revision */
+            revision: number;
             /** Scale */
             scale: number | null;
             /** Sketch */
             sketch: boolean;
+            /** Traces */
+            traces: components["schemas"]["TraceState"][];
             /** World To Frame */
             world_to_frame: number[][] | null;
         };
@@ -1618,9 +1724,11 @@ export interface components {
         };
         /**
          * MaterialOut
-         * @description ``parts`` counts those that have it; ``texture`` is empty or the name of a picture, ``size`` the metres it spans.
+         * @description ``parts`` counts those that have it; ``clear`` ones are seen through; ``texture`` is empty or the name of a picture, ``size`` the metres it spans.
          */
         MaterialOut: {
+            /** Clear */
+            clear: boolean;
             /** Colour */
             colour: string;
             /** Name */
@@ -2008,8 +2116,9 @@ export interface components {
          * @description The parts in columns of one length, row n being part n; ``layer``, ``material`` and ``role`` are numbers in their lists.
          *
          *     ``shape`` is the same for parts of the same shape; ``size`` and ``middle`` hold three metres for each part.
-         *     ``overruled`` has what is said of single parts, by part number. Absent parts keep their row; of these ``dropped`` ones are
-         *     still in the file.
+         *     ``overruled`` has what is said of single parts, by part number; ``whole``, ``clear`` and ``earth`` are the numbers of those
+         *     that, all said, no plane cuts, that are seen through, and that are filled as earth. Absent parts keep their row; of these
+         *     ``dropped`` ones are still in the file.
          */
         PartsOut: {
             /** Absent */
@@ -2018,6 +2127,8 @@ export interface components {
             behaviour: {
                 [key: string]: components["schemas"]["BehaviourOut"];
             };
+            /** Clear */
+            clear: number[];
             /** Contour Index */
             contour_index: number;
             /** Contour Interval */
@@ -2026,6 +2137,8 @@ export interface components {
             cut_order: number[];
             /** Dropped */
             dropped: number[];
+            /** Earth */
+            earth: number[];
             /** Hidden */
             hidden: number[];
             /** Layer */
@@ -2066,6 +2179,8 @@ export interface components {
             version: string;
             /** White Card */
             white_card: boolean;
+            /** Whole */
+            whole: number[];
         };
         /** PassState */
         PassState: {
@@ -2303,6 +2418,21 @@ export interface components {
              * @default true
              */
             on: boolean;
+        };
+        /**
+         * PointIn
+         * @description A place of the drawing in frame millimetres; ``wide`` steps wider than what lies there.
+         */
+        PointIn: {
+            /**
+             * Wide
+             * @default 0
+             */
+            wide: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * PointedOut
@@ -2756,6 +2886,17 @@ export interface components {
              */
             parts: number[];
         };
+        /**
+         * ShownOut
+         * @description How the view on the desk takes the parts of the model: numbers of those it does not show, and of those that its cutting
+         *     planes leave whole.
+         */
+        ShownOut: {
+            /** Hidden */
+            hidden: number[];
+            /** Uncut */
+            uncut: number[];
+        };
         /** StepIn */
         StepIn: {
             /** Base */
@@ -2847,15 +2988,23 @@ export interface components {
             /** Undo */
             undo: string;
         };
-        /** StudyRow */
+        /**
+         * StudyRow
+         * @description A study in the list; one that cannot be shown as it is has a ``problem`` and no model.
+         */
         StudyRow: {
             /** First View */
             first_view: string;
             /** Is Sample */
             is_sample: boolean;
-            model: components["schemas"]["ModelFacts"];
+            model: components["schemas"]["ModelFacts"] | null;
             /** Name */
             name: string;
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
             /** Slug */
             slug: string;
             /** Views */
@@ -3044,6 +3193,18 @@ export interface components {
              * @enum {string}
              */
             source: "paper" | "sky" | "tint" | "glass" | "shade" | "shadow" | "occlusion" | "poche" | "lines";
+        };
+        /**
+         * TraceState
+         * @description A sheet of the shelf: whether what it shows is as it should be, and a name that changes with its small picture.
+         */
+        TraceState: {
+            /** Fresh */
+            fresh: boolean;
+            /** Id */
+            id: string;
+            /** Picture */
+            picture: string;
         };
         /**
          * Trimetric
@@ -3496,7 +3657,7 @@ export interface operations {
             };
         };
     };
-    studio_studies_api_remove_study: {
+    studio_studies_api_remove: {
         parameters: {
             query?: never;
             header?: never;
@@ -3516,10 +3677,53 @@ export interface operations {
             };
         };
     };
-    studio_studies_api_read_desk: {
+    studio_studies_desk_api_read_caps: {
         parameters: {
             query?: {
-                start?: boolean;
+                key?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    studio_studies_desk_api_read_desk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeskOut"];
+                };
+            };
+        };
+    };
+    studio_studies_desk_api_compute_desk: {
+        parameters: {
+            query?: {
                 again?: boolean;
             };
             header?: never;
@@ -3567,7 +3771,7 @@ export interface operations {
             };
         };
     };
-    studio_studies_api_export: {
+    studio_studies_desk_api_export: {
         parameters: {
             query?: never;
             header?: never;
@@ -3674,7 +3878,30 @@ export interface operations {
         parameters: {
             query?: {
                 tolerance?: number;
-                start?: boolean;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HealthOut"];
+                };
+            };
+        };
+    };
+    studio_studies_model_api_look_at_health: {
+        parameters: {
+            query?: {
+                tolerance?: number;
             };
             header?: never;
             path: {
@@ -3707,6 +3934,32 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["KindIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyOut"];
+                };
+            };
+        };
+    };
+    studio_studies_api_begin_kind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginIn"];
             };
         };
         responses: {
@@ -3841,20 +4094,20 @@ export interface operations {
             };
         };
     };
-    studio_studies_api_read_pointed: {
+    studio_studies_desk_api_point: {
         parameters: {
-            query: {
-                x: number;
-                y: number;
-                wide?: number;
-            };
+            query?: never;
             header?: never;
             path: {
                 slug: string;
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PointIn"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -3874,7 +4127,7 @@ export interface operations {
             };
         };
     };
-    studio_studies_api_read_preview: {
+    studio_studies_desk_api_read_preview: {
         parameters: {
             query?: {
                 width?: number;
@@ -3899,7 +4152,7 @@ export interface operations {
             };
         };
     };
-    studio_studies_api_read_probe: {
+    studio_studies_desk_api_read_probe: {
         parameters: {
             query: {
                 x: number;
@@ -3983,7 +4236,7 @@ export interface operations {
             };
         };
     };
-    studio_studies_api_read_region_mask: {
+    studio_studies_desk_api_read_region_mask: {
         parameters: {
             query?: {
                 width?: number;
@@ -4006,7 +4259,7 @@ export interface operations {
             };
         };
     };
-    studio_studies_api_read_region_shape: {
+    studio_studies_desk_api_shape_region: {
         parameters: {
             query?: never;
             header?: never;
@@ -4025,6 +4278,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PointedOut"];
+                };
+            };
+        };
+    };
+    studio_studies_desk_api_read_shown: {
+        parameters: {
+            query?: {
+                key?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShownOut"];
                 };
             };
         };
@@ -4081,7 +4358,7 @@ export interface operations {
             };
         };
     };
-    studio_studies_api_read_sun_picture: {
+    studio_studies_desk_api_read_sun_picture: {
         parameters: {
             query?: never;
             header?: never;
@@ -4103,7 +4380,7 @@ export interface operations {
             };
         };
     };
-    studio_studies_api_read_suns: {
+    studio_studies_desk_api_draw_suns: {
         parameters: {
             query?: never;
             header?: never;
@@ -4147,10 +4424,10 @@ export interface operations {
             };
         };
     };
-    studio_studies_api_read_trace: {
+    studio_studies_desk_api_read_trace: {
         parameters: {
             query?: {
-                revision?: number;
+                key?: string;
             };
             header?: never;
             path: {
@@ -4246,11 +4523,32 @@ export interface operations {
             };
         };
     };
-    studio_studies_api_read_view_picture: {
+    studio_studies_desk_api_read_view_picture: {
         parameters: {
             query?: {
                 revision?: number;
             };
+            header?: never;
+            path: {
+                slug: string;
+                view_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    studio_studies_desk_api_draw_view_picture: {
+        parameters: {
+            query?: never;
             header?: never;
             path: {
                 slug: string;

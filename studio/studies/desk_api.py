@@ -1,0 +1,392 @@
+"""The drawing on the desk over HTTP: its passes, pictures and regions, what lies under the pointer, the way out.
+
+What is only looked at is asked for with GET, and never starts any work; what starts a job is a POST, so that no other page can.
+"""
+
+from __future__ import annotations
+
+import re
+import uuid
+from typing import Any, Literal
+
+from django.http import Http404, HttpRequest, HttpResponse
+from ninja import Router, Schema
+from pydantic import Field
+
+from studio.jobs.api import JobOut, job_out
+from studio.jobs.models import Job
+from studio.jobs.queue import cancel, enqueue
+from studio.studies import desk
+from studio.studies.api import study_of
+from studio.studies.models import Study
+from warmgraphite.collage.specification import needs
+from warmgraphite.drawing import Drawing, passes_for
+from warmgraphite.errors import GraphiteError
+from warmgraphite.passes.store import pass_key
+from warmgraphite.regions.query import NamedRegion, Query
+from warmgraphite.view.frame import refuse_pixels
+from warmgraphite.view.scene import shown_parts, uncut_parts
+from warmgraphite.view.sun import Sun, day_of_suns, year_of_suns
+
+router = Router()
+
+#: How many remarks on a cut are told at once; a model that nobody cleaned has hundreds.
+MOST_REMARKS = 40
+#: The passes that the map of regions stands on.
+MAPPED = ("cut", "lines", "shadow", "regions")
+
+
+class PassState(Schema):
+    name: str
+    fresh: bool
+
+
+class TraceState(Schema):
+    """A sheet of the shelf: whether what it shows is as it should be, and a name that changes with its small picture."""
+
+    id: str
+    fresh: bool
+    picture: str
+
+
+class RemarkOut(Schema):
+    """What is not as a person expects, with its part and its place in metres."""
+
+    part: str
+    place: tuple[float, float, float]
+    what: str
+
+
+class DeskOut(Schema):
+    """The desk's passes and traces, the job that computes them, the frame they share, and what the cut found that is not shut.
+
+    ``revision`` is the state of the study that all this is said of; ``sketch`` whether there is a first, coarse picture while
+    its passes are stale; ``caps`` a name that changes with the faces that close its cuts, empty while they are not known.
+    """
+
+    revision: int
+    fresh: bool
+    sketch: bool
+    passes: list[PassState]
+    traces: list[TraceState]
+    caps: str
+    job: JobOut | None
+    problem: str
+    scale: float | None
+    world_to_frame: list[list[float]] | None
+    remarks: list[RemarkOut]
+
+
+class ShownOut(Schema):
+    """How the view on the desk takes the parts of the model: numbers of those it does not show, and of those that its cutting
+    planes leave whole."""
+
+    hidden: list[int]
+    uncut: list[int]
+
+
+class ProbeOut(Schema):
+    part: int | None
+    name: str = ""
+    layer: str = ""
+    material: str
+    role: str
+    distance: float | None
+    light: str
+    cut: bool
+    glass: bool
+    pen: str
+    line: str = ""
+
+
+class SunRowOut(Schema):
+    """One view under many suns; each picture has an address, which answers 204 until it is drawn."""
+
+    suns: list[Sun]
+    labels: list[str]
+    pictures: list[str]
+    note: str
+
+
+class WideningOut(Schema):
+    word: str
+    called: str
+
+
+class PointedOut(Schema):
+    """The region at a place: what it is called, the query that means it, and its rings in frame millimetres.
+
+    ``job`` makes the map where there is none yet; then there is nothing else.
+    """
+
+    job: JobOut | None = None
+    widenings: list[WideningOut] = []
+    wide: int = 0
+    called: str = ""
+    query: Query | None = None
+    rings: list[list[tuple[float, float]]] = []
+    share: float = 0.0
+    part: int | None = None
+    material: str = ""
+    cut: bool = False
+    from_pixels: bool = False
+
+
+class PointIn(Schema):
+    """A place of the drawing in frame millimetres; ``wide`` steps wider than what lies there."""
+
+    x: float = Field(allow_inf_nan=False)
+    y: float = Field(allow_inf_nan=False)
+    wide: int = Field(default=0, ge=0, le=100)
+
+
+class ExportIn(Schema):
+    format: Literal["pdf", "svg", "png"]
+    resolution: float = Field(default=150, ge=30, le=1200)
+    paper: bool = True
+
+
+def _answer(data: bytes | None, lasting: bool, kind: str = "image/jpeg") -> HttpResponse:
+    """A picture, or 204 while there is none."""
+    if data is None:
+        return HttpResponse(status=204)
+    response = HttpResponse(data, content_type=kind)
+    response["Cache-Control"] = "private, max-age=86400" if lasting else "no-store"
+    return response
+
+
+def _desk(study: Study, start: bool, again: bool) -> DeskOut:
+    assert study.head is not None
+    document = study.document
+    view, saved = document.desk.view, document.on_desk
+    drawing = desk.desk_drawing(study, view)
+    problem, scale, matrix = "", None, None
+    try:
+        projection = drawing.scene.projection
+        scale, matrix = projection.scale, projection.matrix.tolist()
+    except GraphiteError as error:
+        problem = str(error)
+    names = passes_for(saved.traces)
+    fresh = drawing.fresh(names)
+    whole = all(fresh.values())
+    job = None
+    key = pass_key("desk", [drawing.keys[n] for n in (*names, "caps")])
+    if not problem and not (whole and drawing.fresh(("caps",))["caps"]):
+        job = Job.objects.filter(key=key).first()
+        given_up = job is not None and job.state == Job.State.FAILED and not again
+        if start and not given_up and (job is None or not job.is_open):
+            # What an earlier state of this study asked for is wanted no more.
+            unwanted = Job.objects.filter(study=study, kind__in=("passes", "suns"), state__in=("waiting", "working"))
+            for old in unwanted.exclude(key=key):
+                cancel(old)
+            arguments = {"view": view.model_dump(mode="json"), "version": study.model_version, "passes": [*names, "caps"]}
+            job = enqueue("passes", key, arguments, study)
+    states = drawing.fresh(tuple({n for t in saved.traces for n in needs(t)} | {"caps"}))
+    traces = [
+        TraceState(id=t.id, fresh=all(states[n] for n in needs(t)), picture=desk.trace_picture_key(drawing, document, t))
+        for t in saved.traces
+    ]
+    return DeskOut(
+        revision=study.head.number, fresh=whole, sketch=not whole and not problem and desk.has_sketch(study, document),
+        passes=[PassState(name=n, fresh=f) for n, f in fresh.items()], traces=traces, job=job_out(job) if job else None,
+        caps=drawing.keys["caps"] if states["caps"] and view.cuts else "", problem=problem, scale=scale, world_to_frame=matrix,
+        remarks=[RemarkOut(**r._asdict()) for r in drawing.remarks()[:MOST_REMARKS]] if whole and not problem else [],
+    )  # fmt: skip
+
+
+@router.get("/studies/{slug}/desk", response=DeskOut)
+def read_desk(request: HttpRequest, slug: str) -> DeskOut:
+    """Whether the passes of the desk are fresh, and the job that works on them, if one does."""
+    return _desk(study_of(slug), start=False, again=False)
+
+
+@router.post("/studies/{slug}/desk", response=DeskOut)
+def compute_desk(request: HttpRequest, slug: str, again: bool = False) -> DeskOut:
+    """As GET, and a job is set to work on the passes that are stale.
+
+    What failed is not begun again by itself, only ``again``: else a fault would be met for ever and never be seen.
+    """
+    return _desk(study_of(slug), start=True, again=again)
+
+
+@router.get("/studies/{slug}/shown", response=ShownOut)
+def read_shown(request: HttpRequest, slug: str, key: str = "") -> ShownOut:
+    """How the view on the desk takes the parts, for the model in three dimensions. ``key`` only makes the address change."""
+    study = study_of(slug)
+    view, model = study.document.desk.view, study.model
+    try:
+        hidden = ~shown_parts(model, view)
+    except GraphiteError:  # its part set is gone: the desk says so
+        hidden = ~model.present
+    return ShownOut(hidden=hidden.nonzero()[0].tolist(), uncut=uncut_parts(model, view).nonzero()[0].tolist())
+
+
+@router.get("/studies/{slug}/caps")
+def read_caps(request: HttpRequest, slug: str, key: str = "") -> HttpResponse:
+    """The faces that close the cuts of the view on the desk, in the colours of their poche: see :func:`desk.caps_block`; 204
+    while they are not known. ``key`` only makes the address change."""
+    study = study_of(slug)
+    return _answer(desk.caps_block(study, study.document), False, "application/octet-stream")
+
+
+@router.get("/studies/{slug}/preview")
+def read_preview(
+    request: HttpRequest, slug: str, width: int = 1280, without: str = "", revision: int = 0, coarse: bool = False
+) -> HttpResponse:
+    """The picture on the desk as JPEG; 204 while a pass is stale. ``coarse`` asks for the first sketch of it, ``revision`` only
+    makes the address change."""
+    study = study_of(slug)
+    if coarse:
+        return _answer(desk.sketch(study, study.document, width), False)
+    return _answer(desk.preview(study, study.document, width, without), False)
+
+
+@router.get("/studies/{slug}/traces/{trace_id}/picture")
+def read_trace(request: HttpRequest, slug: str, trace_id: str, key: str = "") -> HttpResponse:
+    """One trace alone, small; 204 while what it shows is stale. ``key`` only makes the address change."""
+    study = study_of(slug)
+    return _answer(desk.thumbnail(study, study.document, trace_id), False)
+
+
+def _view_picture(study: Study, view_id: str, start: bool) -> HttpResponse:
+    document = study.document
+    saved = next((v for v in document.views if v.id == view_id), None)
+    if saved is None:
+        raise Http404
+    key = desk.picture_key(study, document, saved)
+    path = desk.picture_path(study, key)
+    if path.exists():
+        return _answer(path.read_bytes(), False)
+    if start and not Job.objects.filter(key=key, state="failed").exists():
+        shown = {
+            "document": document.model_dump(mode="json"),
+            "saved": saved.model_dump(mode="json"),
+            "version": study.model_version,
+        }
+        enqueue("picture", key, shown, study)
+    return _answer(None, False)
+
+
+@router.get("/studies/{slug}/views/{view_id}/picture")
+def read_view_picture(request: HttpRequest, slug: str, view_id: str, revision: int = 0) -> HttpResponse:
+    """A saved view, small; 204 while it is not drawn."""
+    return _view_picture(study_of(slug), view_id, start=False)
+
+
+@router.post("/studies/{slug}/views/{view_id}/picture")
+def draw_view_picture(request: HttpRequest, slug: str, view_id: str) -> HttpResponse:
+    """As GET, and a job draws it where it is not drawn yet."""
+    return _view_picture(study_of(slug), view_id, start=True)
+
+
+@router.post("/studies/{slug}/suns/{row}", response=SunRowOut)
+def draw_suns(request: HttpRequest, slug: str, row: Literal["day", "year"]) -> SunRowOut:
+    """The view on the desk through the day, or through the year, at the moment that its sun is set by: a job draws it."""
+    study = study_of(slug)
+    document = study.document
+    sun = document.desk.view.sun
+    if sun.moment is None:
+        return SunRowOut(suns=[], labels=[], pictures=[], note="Choose a place, a day and an hour first.")
+    suns = day_of_suns(sun, sun.moment) if row == "day" else year_of_suns(sun, sun.moment)
+    if not suns:
+        return SunRowOut(suns=[], labels=[], pictures=[], note="The sun does not rise there on that day.")
+    key = desk.suns_key(study, document, suns)
+    missing = not all(desk.picture_path(study, f"{key}-{k}").exists() for k in range(len(suns)))
+    if missing and not Job.objects.filter(key=key, state="failed").exists():
+        shown = {
+            "document": document.model_dump(mode="json"),
+            "suns": [s.model_dump(mode="json") for s in suns],
+            "version": study.model_version,
+        }
+        enqueue("suns", key, shown, study)
+    hours = [s.moment.hour for s in suns if s.moment]
+    labels = (
+        [f"{int(h)}:{round(h % 1 * 60):02d}" for h in hours]
+        if row == "day"
+        else [s.moment.date.strftime("%-d %b") for s in suns if s.moment]
+    )
+    pictures = [f"/api/studies/{slug}/sun-pictures/{key}/{k}" for k in range(len(suns))]
+    return SunRowOut(suns=suns, labels=labels, pictures=pictures, note="")
+
+
+@router.get("/studies/{slug}/sun-pictures/{key}/{number}")
+def read_sun_picture(request: HttpRequest, slug: str, key: str, number: int) -> HttpResponse:
+    """One picture of a row; 204 while it is being drawn."""
+    study = study_of(slug)
+    if not re.fullmatch(r"suns-[0-9a-f]{32}", key):
+        raise Http404
+    path = desk.picture_path(study, f"{key}-{number}")
+    return _answer(path.read_bytes() if path.exists() else None, True)
+
+
+def _mapped(study: Study) -> Drawing | None:
+    """The drawing on the desk if its map is fresh."""
+    drawing = desk.desk_drawing(study, study.document.desk.view)
+    return drawing if all(drawing.fresh(MAPPED).values()) else None
+
+
+def _mapping(study: Study) -> JobOut | None:
+    """The job that makes the map of the drawing on the desk; ``None`` where it has failed before."""
+    view = study.document.desk.view
+    key = f"map {desk.desk_drawing(study, view).keys['regions']}"
+    job = Job.objects.filter(key=key).first()
+    if job is None or not (job.is_open or job.state == Job.State.FAILED):
+        arguments = {"view": view.model_dump(mode="json"), "version": study.model_version, "passes": list(MAPPED)}
+        job = enqueue("passes", key, arguments, study)
+    return job_out(job)
+
+
+@router.post("/studies/{slug}/pointed", response={200: PointedOut, 204: None})
+def point(request: HttpRequest, slug: str, body: PointIn) -> Any:
+    """The region at a place of the drawing; a job makes the map where there is none yet."""
+    study = study_of(slug)
+    drawing = _mapped(study)
+    if drawing is None:
+        return 200, PointedOut(job=_mapping(study))
+    found = desk.point_out(drawing, body.x, body.y, body.wide)
+    return (200, PointedOut(**found)) if found else (204, None)
+
+
+def _kept_region(study: Study, region_id: str) -> NamedRegion:
+    found = next((r for r in study.document.regions if r.id == region_id), None)
+    if found is None:
+        raise Http404
+    return found
+
+
+@router.post("/studies/{slug}/regions/{region_id}/shape", response=PointedOut)
+def shape_region(request: HttpRequest, slug: str, region_id: str) -> PointedOut:
+    """A kept region in the view on the desk; a job makes the map where there is none yet."""
+    study = study_of(slug)
+    region = _kept_region(study, region_id)
+    drawing = _mapped(study)
+    if drawing is None:
+        return PointedOut(job=_mapping(study))
+    return PointedOut(called=region.name, query=region.query, **desk.named_shape(drawing, region))
+
+
+@router.get("/studies/{slug}/regions/{region_id}/mask")
+def read_region_mask(request: HttpRequest, slug: str, region_id: str, width: int = 1600) -> HttpResponse:
+    """A kept region as a grey PNG of any size that can be held; 204 while there is no map of the drawing."""
+    study = study_of(slug)
+    region = _kept_region(study, region_id)
+    drawing = _mapped(study)
+    return _answer(None if drawing is None else desk.region_mask(drawing, region, width), False, "image/png")
+
+
+@router.get("/studies/{slug}/probe", response={200: ProbeOut, 204: None})
+def read_probe(request: HttpRequest, slug: str, x: float, y: float) -> Any:
+    """What lies at a place of the drawing, in frame millimetres."""
+    study = study_of(slug)
+    found = desk.probe(study, study.document, x, y)
+    return (200, found) if found else (204, None)
+
+
+@router.post("/studies/{slug}/exports", response=JobOut)
+def export(request: HttpRequest, slug: str, body: ExportIn) -> JobOut:
+    """Write the drawing on the desk as a file; the job's file is what comes of it."""
+    study = study_of(slug)
+    frame = study.document.desk.view.frame.model_copy(update={"resolution": body.resolution})
+    refuse_pixels(*frame.pixels, resolution=body.resolution)
+    arguments = {"document": study.document.model_dump(mode="json"), "version": study.model_version, **body.model_dump()}
+    return job_out(enqueue("export", f"export {uuid.uuid4().hex}", arguments, study))

@@ -1,0 +1,407 @@
+"""Doors and drawers: what strangers, kills, full disks and strange values may try, and what it comes to."""
+
+from __future__ import annotations
+
+import errno
+import json
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+import zipfile
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from django.conf import settings
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import OperationalError
+from django.test import Client
+
+from studio.jobs import queue
+from studio.jobs.models import Job
+from studio.studies import models
+from studio.studies.clearing import clear_unused
+from studio.studies.models import Revision, Study
+from tests.conftest import box, model_of
+from tests.studio.conftest import Api
+from warmgraphite.model.glb import write_glb
+from warmgraphite.model.store import ModelStore
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+def sentence(answer: Any, *statuses: int) -> str:
+    """The one sentence that a refusal says."""
+    assert answer.status_code in (statuses or (400, 403, 404, 405, 409, 413, 422)), (answer.status_code, answer.content[:300])
+    said = answer.json()["message"]
+    assert said.endswith(".") and "Traceback" not in said and "<" not in said and len(said) < 1100, said
+    return said
+
+
+EXTREME = [
+    {"projection": {"kind": "parallel", "direction": [0, 0.01, -1]}},
+    {"projection": {"kind": "parallel", "direction": [1e-8, 0, -1], "up": [0, 1, 0]}},
+    {"projection": {"kind": "parallel", "direction": [0, 1, 0.001]}, "cuts": [{"point": [0, 0, 3], "normal": [0, 0, -1], "name": "Kind"}]},
+    {"projection": {"kind": "parallel", "direction": [0, 0, -1], "up": [0, 1, 0]}, "cuts": [{"point": [0, 0, 1e6], "normal": [0, 0, 1]}]},
+    {"projection": {"kind": "parallel", "direction": [0, 1, 0]}, "cuts": [{"point": [9e11, 9e11, 9e11], "normal": [0, -1, 0]}]},
+    {"projection": {"kind": "perspective", "eye": [0, -5e6, 3e6], "target": [0, 0, 0]}},
+    {"projection": {"kind": "perspective", "eye": [0, -9e11, 0], "target": [0, 0, 0]}, "cuts": [{"point": [0, 3e9, 0], "normal": [0, -1, 0]}]},
+    {
+        "projection": {"kind": "perspective", "eye": [0, -2e6, 1], "target": [0, 1, 1], "upright": True, "scale_distance": 2e6},
+        "cuts": [{"point": [0, 0, 0], "normal": [0, -1, 0]}],
+    },
+    {"projection": {"kind": "oblique", "direction": [0, 0, -1], "up": [0, 1, 0], "receding_angle": 1e12, "receding_ratio": 4}},
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("view", EXTREME)
+def test_any_valid_view_can_be_pasted_and_the_study_still_opens(api: Api, view: dict) -> None:
+    before = api.study()["revision"]
+    pasted = api.post("/views", {"base": before, "action": "paste", "text": json.dumps(view)})
+    assert pasted.status_code == 200, pasted.content
+    assert api.study()["kind"] == pasted.json()["kind"]
+    assert api.post("/desk", {}).status_code == 200 and api.get("/landmarks").status_code == 200
+    # The kind that was read of it can be set again; where that would lead out of all bounds, a sentence says so.
+    again = api.post("/kind", {"base": api.study()["revision"], "kind": pasted.json()["kind"]})
+    assert again.status_code == 200 or "This kind of view" in sentence(again)
+    for kind in ("plan", "section", "worm's eye", "section perspective", "trimetric"):
+        answer = api.post("/kind/begin", {"base": api.study()["revision"], "kind": kind})
+        assert answer.status_code == 200 or sentence(answer)
+    assert api.get().status_code == 200
+
+
+def test_kinds_with_extreme_settings_are_drawn_or_refused_in_a_sentence(api: Api) -> None:
+    for kind in (
+        {"kind": "plan", "storey": 1_000_000}, {"kind": "trimetric", "bearing": 30, "down": 90}, {"kind": "worm's eye", "down": -90},
+        {"kind": "three-point perspective", "eye_height": 1e13}, {"kind": "section", "bearing": 0, "place": 1e13},
+    ):  # fmt: skip
+        answer = api.post("/kind", {"base": api.study()["revision"], "kind": kind})
+        assert answer.status_code == 200 or sentence(answer)
+        assert api.get().status_code == 200
+
+
+def test_what_cannot_be_shown_is_not_kept(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+    before = api.study()["revision"]
+
+    def fails(*_: object) -> None:
+        raise ZeroDivisionError
+
+    with monkeypatch.context() as patch:
+        patch.setattr(models, "kind_of", fails)
+        said = sentence(api.edit(["desk", "view", "sun", "azimuth"], 10, base=before))
+    assert "not made" in said and api.study()["revision"] == before
+
+
+def test_a_study_that_cannot_be_shown_says_so_and_offers_undo_and_hides_no_other(api: Api) -> None:
+    other = models.create_study("Other house", model_of(("A", box((0, 0, 0), (2, 2, 2)), 0)))
+    api.edit(["pens", "cut", "weight"], 0.9)
+    head = Study.objects.get(slug=api.study()["slug"]).head
+    assert head is not None
+    Revision.objects.filter(pk=head.pk).update(document={**head.document, "views": [{"id": "nonsense"}]})
+    answer = api.get()
+    assert "cannot be shown" in sentence(answer)
+    left = answer.json()["unreadable"]
+    assert left["revision"] == head.number and left["undo"] == "Change"
+    rows = {r["slug"]: r for r in api.client.get("/api/studies").json()}
+    assert rows[left["slug"]]["problem"] and rows[left["slug"]]["name"] == "Test house" and not rows[other.slug]["problem"]
+    back = api.post("/undo", {"base": left["revision"]})
+    assert back.status_code == 200 and back.json()["document"]["pens"]["cut"]["weight"] == 0.5
+    assert api.client.delete(api.base).status_code == 204
+
+
+def test_a_study_goes_in_one_step_with_all_that_was_written_for_it(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+    api.post("/views/view-2/picture", {})
+    made = api.post("/exports", {"format": "svg", "resolution": 40}).json()
+    api.post("/health", {})
+    study = Study.objects.get()
+    written, pictures = settings.DATA / "exports" / str(made["id"]), settings.DATA / "pictures" / str(study.pk)
+    assert list(written.iterdir()) and list(pictures.iterdir())
+
+    def killed(*_: object, **__: object) -> None:
+        raise KeyboardInterrupt
+
+    with monkeypatch.context() as patch:
+        patch.setattr(Study, "delete", killed)
+        with pytest.raises(KeyboardInterrupt):
+            api.client.delete(api.base)
+    assert [r["slug"] for r in api.client.get("/api/studies").json()] == [study.slug] and api.get().status_code == 200
+    assert api.client.delete(api.base).status_code == 204
+    assert not written.exists() and not pictures.exists() and not Job.objects.exists()
+    clear_unused(young=-1)
+    assert not list((settings.DATA / "health").glob("*.json")) and not list((settings.DATA / "models").glob("*.json"))
+
+
+def test_drafts_of_a_killed_worker_are_cleared_whatever_is_in_them(api: Api) -> None:
+    folder = settings.DATA / "models"
+    (folder / ".abc.draft").write_bytes(b"\xff{half")
+    (folder / "0123.json").write_text('{"name": "half a sta')
+    clear_unused(young=-1)
+    assert not (folder / ".abc.draft").exists() and not (folder / "0123.json").exists() and api.get().status_code == 200
+
+
+FOREIGN = [
+    {"Origin": "http://elsewhere.test"}, {"Origin": "http://[::1"}, {"Origin": "null"}, {"Origin": "http://testserver:81"},
+    {"Sec-Fetch-Site": "cross-site"}, {"Host": "elsewhere.test"}, {"Host": "testserver.elsewhere.test"},
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("headers", FOREIGN)
+def test_other_pages_neither_change_nor_start_anything(api: Api, headers: dict[str, str]) -> None:
+    before = (api.study()["revision"], Job.objects.count())
+    body = {"base": before[0], "label": "x", "changes": [{"path": ["pens", "cut", "weight"], "value": 1.0}]}
+    answer = api.client.post(f"{api.base}/edits", body, content_type="application/json", headers=headers)
+    sentence(answer, 400, 403)
+    if "Origin" not in headers:
+        sentence(api.client.get(api.base, headers=headers), 400, 403)
+    assert (api.study()["revision"], Job.objects.count()) == before
+
+
+def test_looking_starts_no_work_and_answers_carry_their_policies(api: Api) -> None:
+    for path in (
+        "/desk",
+        "/health",
+        "/views/view-1/picture",
+        "/preview",
+        "/probe?x=1&y=1",
+        "/caps",
+        "/shown",
+        "/landmarks",
+        "/parts",
+    ):
+        assert api.get(path).status_code in (200, 204), path
+    assert Job.objects.count() == 0
+    page = api.client.get("/")
+    assert page["X-Frame-Options"] == "DENY" and "frame-ancestors 'none'" in page["Content-Security-Policy"]
+
+
+def test_a_full_disk_is_one_sentence_and_loses_nothing(
+    api: Api, monkeypatch: pytest.MonkeyPatch, scratch: Path, upload: Callable
+) -> None:
+    def full(*_: object, **__: object) -> None:
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    def full_database(*_: object, **__: object) -> None:
+        raise OperationalError("database or disk is full")
+
+    before = api.study()
+    with monkeypatch.context() as patch:
+        patch.setattr(ModelStore, "save", full)
+        edit = {"base": before["revision"], "edits": [{"do": "hide", "parts": [0]}]}
+        assert "disk is full" in sentence(api.post("/model", edit), 507)
+    with monkeypatch.context() as patch:
+        patch.setattr(Revision.objects, "create", full_database)
+        assert "disk is full" in sentence(api.edit(["pens", "cut", "weight"], 0.9, base=before["revision"]), 507)
+    with monkeypatch.context() as patch:
+        patch.setattr(Job.objects, "create", full_database)
+        assert "disk is full" in sentence(api.post("/exports", {"format": "svg"}), 507)
+        assert "disk is full" in sentence(api.post("/desk", {}), 507)
+    write_glb(model_of(("A", box((0, 0, 0), (6, 4, 3)), 0)), scratch / "a.glb")
+    kept = set((settings.DATA / "incoming").glob("*"))
+    with monkeypatch.context() as patch:
+        patch.setattr(Path, "mkdir", full)
+        assert "disk is full" in sentence(upload(scratch / "a.glb"), 507)
+    with monkeypatch.context() as patch:
+        patch.setattr(queue, "WORK", {**queue.WORK, "export": full})
+        made = api.post("/exports", {"format": "svg"}).json()["id"]
+        assert "disk is full" in Job.objects.get(pk=made).message
+    assert api.study() == before and set((settings.DATA / "incoming").glob("*")) == kept
+
+
+def test_a_busy_database_is_said(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+    def locked(*_: object, **__: object) -> None:
+        raise OperationalError("database is locked")
+
+    base = api.study()["revision"]
+    monkeypatch.setattr(Revision.objects, "create", locked)
+    assert "try it again" in sentence(api.edit(["pens", "cut", "weight"], 0.9, base=base), 503)
+
+
+def test_a_worker_killed_after_the_change_was_made_makes_it_once(api: Api) -> None:
+    api.post("/model", {"base": api.study()["revision"], "edits": [{"do": "drop", "parts": [1]}]})
+    job = Job.objects.get(kind="edit_model")
+    after = api.study()["revision"]
+    Job.objects.filter(pk=job.pk).update(state="working", lease="dead:1", attempts=1)
+    assert queue.recover_lost() == 1
+    job.refresh_from_db()
+    assert (job.state, job.message, api.study()["revision"]) == ("done", "", after)
+
+
+@pytest.mark.parametrize(
+    ("path", "body", "pixels"),
+    [("/exports", {"format": "png", "resolution": 1200}, "pixels"), ("/exports", {"format": "svg", "resolution": 300}, "dpi")],
+)
+def test_pixels_are_limited_before_anything_is_made(
+    api: Api, path: str, body: dict, pixels: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setitem(queue.WORK, "export", lambda job, watch: {"file": "", "bytes": 0})  # none is drawn here
+    api.edit(["desk", "view", "frame"], {"width": 1189, "height": 841, "scale": 50, "resolution": 72})
+    said = sentence(api.post(path, body))
+    assert pixels in said and "80 million" in said
+    assert not Job.objects.filter(kind="export").exists()
+    allowed = int(said.split(" dpi")[0].split()[-1])
+    assert api.post(path, {**body, "resolution": allowed}).status_code == 200
+
+
+def test_a_strip_of_paper_has_a_picture_that_can_be_held(api: Api) -> None:
+    api.edit(["desk", "view", "frame"], {"width": 60, "height": 5000, "scale": 100, "resolution": 60})
+    api.post("/desk", {})
+    assert api.get("/preview", width=1280).status_code == 200
+    region = {"base": api.study()["revision"], "action": "keep", "name": "All", "query": {"kind": "match", "where": ["building"]}}
+    api.post("/regions", region)
+    api.post("/regions/region-1/shape", {})
+    assert "40 million" in sentence(api.get("/regions/region-1/mask", width=12_000))
+    assert api.get("/regions/region-1/mask", width=300).status_code == 200
+
+
+def test_names_of_any_script_and_length_are_written_and_received(api: Api, scratch: Path) -> None:
+    name = "ゴ" * 150
+    assert api.edit(["views", "view-1", "view", "name"], name).status_code == 200
+    api.post("/views", {"base": api.study()["revision"], "action": "open", "view_id": "view-1"})
+    made = api.post("/exports", {"format": "svg", "resolution": 40}).json()
+    found = Job.objects.get(pk=made["id"])
+    assert found.state == "done" and len(found.result["file"].encode()) < 255, found.message
+    write_glb(model_of(("A", box((0, 0, 0), (6, 4, 3)), 0)), scratch / "a.glb")
+    sent = SimpleUploadedFile("x", (scratch / "a.glb").read_bytes())
+    sent.name = "ж" * 250 + ".glb"
+    answer = api.client.post("/api/uploads", {"files": [sent]})
+    done = Job.objects.get(pk=answer.json()["id"])
+    assert answer.status_code == 200 and done.state == "done" and done.arguments["file"].endswith(".glb")
+    assert any("its name here" in n for n in done.result["notes"])
+
+
+def test_control_characters_never_reach_a_drawing(api: Api) -> None:
+    import xml.etree.ElementTree as ET
+
+    api.edit(["views", "view-1", "traces", "poche", "name"], "Po\x08che\x1f")
+    api.edit(["views", "view-1", "sheet", "title"], "A\x00 title\x0b")
+    api.post("/model", {"base": api.study()["revision"], "edits": [{"do": "rename", "part": 0, "name": "Wa\x07ll"}]})
+    api.post("/model", {"base": api.study()["revision"], "edits": [{"do": "edit_material", "material": 0, "name": "St\x02one"}]})
+    made = api.post("/exports", {"format": "svg", "resolution": 40}).json()
+    text = b"".join(api.client.get(f"/api/jobs/{made['id']}/file").streaming_content)
+    names = [g.get("data-name") for g in ET.fromstring(text).iter("{http://www.w3.org/2000/svg}g")]
+    assert "Po che " in names and any(n and n.startswith("poche St") for n in names)
+
+
+def test_of_two_equal_rows_the_one_that_was_named_is_edited(api: Api) -> None:
+    cut = {"point": [0, 0.5, 0], "normal": [0, -1, 0]}
+    api.edit(["desk", "view", "cuts"], [cut, cut, cut])
+    api.edit(["desk", "view", "cuts", "1"], {**cut, "point": [0, 0.25, 0]})
+    assert [c["point"][1] for c in api.study()["document"]["desk"]["view"]["cuts"]] == [0.5, 0.25, 0.5]
+
+
+def test_a_locked_view_is_not_changed_by_any_path(api: Api) -> None:
+    api.post("/views", {"base": api.study()["revision"], "action": "lock", "view_id": "view-1"})
+    views = api.study()["document"]["views"]
+    for path, value in (
+        (["views", "view-1", "view", "sun", "azimuth"], 10), (["views", "view-1", "locked"], False), (["views", "0", "view", "name"], "Other"),
+        (["views"], [{**views[0], "locked": False}, views[1]]), (["views", "view-1"], {**views[0], "view": views[1]["view"]}),
+    ):  # fmt: skip
+        assert "locked" in sentence(api.edit(path, value))
+    assert api.study()["document"]["views"] == views
+    assert api.edit(["views", "view-1", "traces", "shadow", "opacity"], 0.2).status_code == 200  # its collage may go on
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "options"),
+    [
+        ("get", "/health?tolerance=nan", {}), ("get", "/health?tolerance=1e400", {}), ("get", "/nothing", {}), ("put", "/desk", {}),
+        ("get", "/probe?x=a&y=1", {}), ("post", "/edits", {"data": "{", "content_type": "application/json"}),
+        ("post", "/edits", {"data": "x" * 21_000_000, "content_type": "application/json"}), ("get", "/views/none/picture", {}),
+    ],
+)  # fmt: skip
+def test_what_nobody_can_answer_is_refused_in_a_sentence(api: Api, method: str, path: str, options: dict) -> None:
+    sentence(getattr(api.client, method)(api.base + path, **options))
+
+
+@pytest.mark.parametrize("step", ["²", "9" * 5000, "-1", "1e3", "", "٣"])
+def test_steps_that_lead_nowhere_are_refused_in_a_sentence(api: Api, step: str) -> None:
+    sentence(api.edit(["desk", "view", "cuts", step], {"point": [0, 0, 0], "normal": [0, 0, 1]}))
+    sentence(api.edit(["views", step, "view", "name"], "x"))
+    sentence(api.edit(["desk", "view", "name", step, "x"], "x"))
+
+
+def test_uploads_that_are_no_uploads_are_refused_in_a_sentence(jobs_at_once: None) -> None:
+    client = Client()
+    before = list((settings.DATA / "incoming").glob("*"))
+    many = [SimpleUploadedFile(f"{k}.obj", b"v 0 0 0") for k in range(401)]
+    assert "zip" in sentence(client.post("/api/uploads", {"files": many}))
+    sentence(client.post("/api/uploads", b"--x\r\nnothing", content_type="multipart/form-data; boundary=y"))
+    sentence(client.post("/api/uploads", b"", content_type="multipart/form-data"))
+    sentence(client.post("/api/uploads", {}))
+    same = [SimpleUploadedFile(n, b"v 0 0 0") for n in ("a.obj", "t.png", "t.png")]
+    assert "same name" in sentence(client.post("/api/uploads", {"files": same}))
+    assert list((settings.DATA / "incoming").glob("*")) == before
+
+
+def test_no_list_of_names_is_without_an_end(api: Api) -> None:
+    before = api.study()["revision"]
+    sentence(api.edit(["desk", "view", "parts", "hidden"], [f"Part {k}" for k in range(5000)]))
+    sentence(api.edit(["desk", "view", "parts", "uncut"], ["x" * 2000]))
+    sentence(api.edit(["poche"], {f"{k} {'x' * 900}": {"colour": "#000000"} for k in range(10_000)}))
+    assert api.study()["revision"] == before
+
+
+def test_a_cancelled_reading_leaves_nothing_that_it_unpacked(
+    jobs_at_once: None, scratch: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The archive is unpacked, and then somebody stops it."""
+    import tempfile
+
+    write_glb(model_of(("A", box((0, 0, 0), (6, 4, 3)), 0)), scratch / "a.glb")
+    with zipfile.ZipFile(scratch / "a.zip", "w") as archive:
+        archive.write(scratch / "a.glb", "a.glb")
+    seen: list[str] = []
+
+    def stop(watch: Any, stage: str, fraction: float) -> None:
+        seen.append(stage)
+        if len(seen) > 2:
+            queue.cancel(watch.job)
+            raise queue.Cancelled(stage)
+
+    monkeypatch.setattr("studio.jobs.models.Watch.__call__", stop)
+    before = set(Path(tempfile.gettempdir()).glob("model-*"))
+    Client().post("/api/uploads", {"files": [(scratch / "a.zip").open("rb")]})
+    assert Job.objects.get().state == "cancelled"
+    assert set(Path(tempfile.gettempdir()).glob("model-*")) == before and not list((settings.DATA / "incoming").glob("*"))
+
+
+def test_half_sent_requests_hold_up_nobody(tmp_path: Path) -> None:
+    import os
+
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+    environment = {
+        **os.environ,
+        "WARMGRAPHITE_DATA": str(tmp_path),
+        "DJANGO_SETTINGS_MODULE": "studio.settings",
+        "WARMGRAPHITE_THREADS": "2",
+    }
+    server = subprocess.Popen([sys.executable, "-m", "studio.serve", f"127.0.0.1:{port}"], env=environment)
+    held = []
+    try:
+        for _ in range(200):
+            try:
+                held.append(socket.create_connection(("127.0.0.1", port), 1))
+                break
+            except OSError:
+                time.sleep(0.1)
+        for k in range(24):
+            half = socket.create_connection(("127.0.0.1", port))
+            half.sendall(
+                [
+                    b"GET /api/ready HTTP/1.1\r\nHost: 127",
+                    b"POST /api/uploads HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 90000\r\n\r\nhalf",
+                ][k % 2]
+            )
+            held.append(half)
+        with urllib.request.urlopen(f"http://127.0.0.1:{port}/api/ready", timeout=10) as answer:
+            assert json.load(answer) == {"ready": False}
+    finally:
+        for one in held:
+            one.close()
+        server.terminate()
+        assert server.wait(15) == 0
