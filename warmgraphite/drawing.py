@@ -43,7 +43,7 @@ from warmgraphite.view.frame import refuse_pixels
 from warmgraphite.view.scene import Scene, build_scene, only_parts, shown_parts, uncut_parts
 from warmgraphite.view.specification import Sun, ViewSpecification
 
-__all__ = ["DRAWN_PASSES", "Drawing", "Fresh", "Remark", "passes_for"]
+__all__ = ["ALWAYS", "DRAWN_PASSES", "Drawing", "Fresh", "Remark", "passes_for"]
 
 #: The passes that a finished picture may be made of, in the order in which they are computed, with their share of the time.
 DRAWN_PASSES: tuple[tuple[str, float], ...] = (

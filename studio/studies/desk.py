@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import logging
 import struct
 import threading
 from collections import OrderedDict
@@ -19,7 +20,7 @@ from studio.studies.models import Study
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.preview import LayerCache, compose, encode_jpeg, trace_picture
 from warmgraphite.collage.specification import Trace, needs
-from warmgraphite.drawing import Drawing, passes_for
+from warmgraphite.drawing import ALWAYS, Drawing, passes_for
 from warmgraphite.ink.poche import colour_of
 from warmgraphite.passes.lines import KINDS, RANKS
 from warmgraphite.passes.store import PassStore, pass_key
@@ -32,8 +33,10 @@ from warmgraphite.view.sun import Sun
 
 __all__ = [
     "caps_block",
+    "caps_key",
     "desk_drawing",
     "has_sketch",
+    "lay_ahead",
     "named_shape",
     "picture_path",
     "plate_of",
@@ -68,6 +71,8 @@ SUN_PIXELS = 300
 
 _layers = LayerCache()
 _lock = threading.Lock()
+_ahead = threading.Lock()
+log = logging.getLogger(__name__)
 _drawings: OrderedDict[str, Drawing] = OrderedDict()
 _plates: OrderedDict[str, Plate] = OrderedDict()
 
@@ -130,6 +135,26 @@ def preview(study: Study, document: StudyDocument, width: int, without: str = ""
     return encode_jpeg(compose(plate_of(drawing, document), saved.traces, saved.sheet, size, _layers, without=without))
 
 
+def lay_ahead(study: Study, document: StudyDocument, width: int) -> None:
+    """While the last passes of the desk are computed, draw the sheets that do not wait for them, so that the picture is there as
+    soon as they are. One at a time, beside the request; whoever comes meanwhile has nothing to wait for."""
+    drawing = desk_drawing(study, document.desk.view)
+    ready = tuple(t for t in document.on_desk.traces if t.on and all(drawing.fresh((*ALWAYS, *needs(t))).values()))
+    if not ready or not _ahead.acquire(blocking=False):
+        return
+
+    def lay() -> None:
+        try:
+            size = sized_within(document.desk.view.frame, max(width, 64), MOST_PREVIEW, LONGEST_PREVIEW)
+            compose(plate_of(drawing, document, ready), ready, document.on_desk.sheet, size, _layers)
+        except Exception as error:  # it is only done sooner here
+            log.warning("sheets could not be drawn ahead: %s", error)
+        finally:
+            _ahead.release()
+
+    threading.Thread(target=lay, daemon=True).start()
+
+
 def sketch_traces(document: StudyDocument) -> tuple[Trace, ...]:
     """The traces of a first, coarse picture: all but what takes longest."""
     return tuple(t for t in document.on_desk.traces if t.source != "occlusion")
@@ -167,6 +192,12 @@ def trace_picture_key(drawing: Drawing, document: StudyDocument, trace: Trace) -
     """Names the small picture of a trace: it changes with all that the picture shows, and with nothing else."""
     margin = document.on_desk.sheet.margin
     return pass_key("trace", drawing.trace_key(trace, document.pens, document.poche, margin)).removeprefix("trace-")
+
+
+def caps_key(drawing: Drawing, document: StudyDocument) -> str:
+    """Names the faces that close the cuts, with their colours."""
+    poche = {k: v.model_dump() for k, v in document.poche.items()}
+    return pass_key("faces", drawing.keys["caps"], poche).removeprefix("faces-")
 
 
 def caps_block(study: Study, document: StudyDocument) -> bytes | None:

@@ -155,7 +155,7 @@ def _answer(data: bytes | None, lasting: bool, kind: str = "image/jpeg") -> Http
     return response
 
 
-def _desk(study: Study, start: bool, again: bool) -> DeskOut:
+def _desk(study: Study, start: bool, again: bool, width: int) -> DeskOut:
     assert study.head is not None
     document = study.document
     view, saved = document.desk.view, document.on_desk
@@ -181,6 +181,8 @@ def _desk(study: Study, start: bool, again: bool) -> DeskOut:
                 cancel(old)
             arguments = {"view": view.model_dump(mode="json"), "version": study.model_version, "passes": [*names, "caps"]}
             job = enqueue("passes", key, arguments, study)
+    if width and job is not None and job.state == Job.State.WORKING and not whole:
+        desk.lay_ahead(study, document, width)
     states = drawing.fresh(tuple({n for t in saved.traces for n in needs(t)} | {"caps"}))
     traces = [
         TraceState(id=t.id, fresh=all(states[n] for n in needs(t)), picture=desk.trace_picture_key(drawing, document, t))
@@ -189,24 +191,25 @@ def _desk(study: Study, start: bool, again: bool) -> DeskOut:
     return DeskOut(
         revision=study.head.number, fresh=whole, sketch=not whole and not problem and desk.has_sketch(study, document),
         passes=[PassState(name=n, fresh=f) for n, f in fresh.items()], traces=traces, job=job_out(job) if job else None,
-        caps=drawing.keys["caps"] if states["caps"] and view.cuts else "", problem=problem, scale=scale, world_to_frame=matrix,
+        caps=desk.caps_key(drawing, document) if states["caps"] and view.cuts else "", problem=problem, scale=scale, world_to_frame=matrix,
         remarks=[RemarkOut(**r._asdict()) for r in drawing.remarks()[:MOST_REMARKS]] if whole and not problem else [],
     )  # fmt: skip
 
 
 @router.get("/studies/{slug}/desk", response=DeskOut)
-def read_desk(request: HttpRequest, slug: str) -> DeskOut:
-    """Whether the passes of the desk are fresh, and the job that works on them, if one does."""
-    return _desk(study_of(slug), start=False, again=False)
+def read_desk(request: HttpRequest, slug: str, width: int = 0) -> DeskOut:
+    """Whether the passes of the desk are fresh, and the job that works on them, if one does. ``width`` in pixels is that of the
+    picture that will be asked for."""
+    return _desk(study_of(slug), start=False, again=False, width=width)
 
 
 @router.post("/studies/{slug}/desk", response=DeskOut)
-def compute_desk(request: HttpRequest, slug: str, again: bool = False) -> DeskOut:
+def compute_desk(request: HttpRequest, slug: str, again: bool = False, width: int = 0) -> DeskOut:
     """As GET, and a job is set to work on the passes that are stale.
 
     What failed is not begun again by itself, only ``again``: else a fault would be met for ever and never be seen.
     """
-    return _desk(study_of(slug), start=True, again=again)
+    return _desk(study_of(slug), start=True, again=again, width=width)
 
 
 @router.get("/studies/{slug}/shown", response=ShownOut)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import subprocess
 from collections.abc import Callable, Iterator
-from fnmatch import fnmatchcase
 from pathlib import Path
 from typing import Any
 
@@ -16,10 +15,12 @@ from hypothesis import strategies as st
 
 from studio.settings import ROOT
 from tests.conftest import box, model_of
+from warmgraphite.model import Material, Part, build_model
 from warmgraphite.model.behaviour import BEHAVIOUR, ROLES
 from warmgraphite.model.model import select_parts
 from warmgraphite.study import fresh_document, with_changes
 from warmgraphite.view.projection import projection_of
+from warmgraphite.view.scene import shown_parts, uncut_parts
 from warmgraphite.view.specification import ViewSpecification
 
 Call = Callable[..., Any]
@@ -114,8 +115,8 @@ def parts_of(rows: list[tuple[str, str, int, str, float]], **more: Any) -> dict:
     return {
         "name": [r[1] for r in rows], "layer": [layers.index(r[0]) for r in rows], "material": [r[2] for r in rows], "role": [ROLES.index(r[3]) for r in rows],
         "triangles": [12 * (i + 1) for i in range(len(rows))], "shape": [i % 3 for i in range(len(rows))], "size": [v for r in rows for v in (r[4], 0.1, 0.1)],
-        "middle": [0.0] * (3 * len(rows)), "absent": [], "dropped": [], "hidden": [], "overruled": {}, "layers": layers, "roles": list(ROLES), "sets": {}, "rooms": [],
-        "materials": [{"name": n, "colour": "#aaaaaa", "shown": "#aaaaaa", "opacity": o} for n, o in (("Stone", 1.0), ("Glass", 0.2), ("Oak", 1.0))],
+        "middle": [0.0] * (3 * len(rows)), "absent": [], "dropped": [], "hidden": [], "overruled": {}, "whole": [], "clear": [], "earth": [], "layers": layers, "roles": list(ROLES), "sets": {}, "rooms": [],
+        "materials": [{"name": n, "colour": "#aaaaaa", "shown": "#aaaaaa", "opacity": o, "clear": o < 0.6} for n, o in (("Stone", 1.0), ("Glass", 0.2), ("Oak", 1.0))],
         "behaviour": {r: vars(b) for r, b in BEHAVIOUR.items()}, "white_card": False, "contour_interval": None, "contour_index": 5, **more,
     }  # fmt: skip
 
@@ -164,20 +165,35 @@ def test_the_filter_finds_what_it_says(web: Call, rows: list, data: st.DataObjec
         assert chairs.index("Chair 2") < chairs.index("Chair 10")  # numbers count as numbers
 
 
+BODY = box((0, 0, 0), (1, 1, 1))
+what_is_said = st.fixed_dictionaries({"cut": st.sampled_from([None, True, False]), "clear": st.sampled_from([None, True, False]), "poche": st.sampled_from([None, "solid", "earth", "void"])})  # fmt: skip
+
+
 @settings(max_examples=60, deadline=None)
 @given(rows=rows_of_parts, data=st.data())
-def test_the_look_of_parts_follows_role_choice_and_what_is_overruled(web: Call, rows: list, data: st.DataObject) -> None:
-    number = st.integers(0, len(rows) - 1)
-    chosen, hidden, sawn = (data.draw(st.lists(number, max_size=4, unique=True)) for _ in range(3))
-    parts = parts_of(rows, overruled={str(n): {"cut": True, "clear": False} for n in sawn})
+def test_the_look_of_parts_is_what_the_core_says_of_them(web: Call, rows: list, data: st.DataObject) -> None:
+    """Of a model with these parts, whatever is said of them alone, and a view that takes some otherwise."""
+    said = [data.draw(what_is_said) for _ in rows]
+    materials = [Material("Stone"), Material("Glass", "#aaccdd", 0.2), Material("Oak")]
+    bodies = [
+        (Part(name, layer, m, role, **more), np.array(BODY.vertices) + [2 * i, 0, 0], np.array(BODY.faces))
+        for i, ((layer, name, m, role, _), more) in enumerate(zip(rows, said))
+    ]
+    model = build_model("House", bodies, materials)
+    roles = data.draw(st.dictionaries(st.sampled_from(ROLES), st.sampled_from(["cut", "whole"]), max_size=3))
+    choice = {"hidden": data.draw(st.sampled_from([(), ("*Chair*",)])), "uncut": data.draw(st.sampled_from([(), ("Wall",)])), "roles": roles}
+    view = ViewSpecification.model_validate({"projection": {"kind": "parallel", "direction": [0, 1, 0]}, "parts": choice})
+    hidden, uncut = ~shown_parts(model, view), uncut_parts(model, view)
+    listed = {"clear": np.flatnonzero(model.part_is_glass).tolist(), "earth": np.flatnonzero(model.part_earth).tolist(), "whole": np.flatnonzero(~model.part_is_cut).tolist()}  # fmt: skip
+    parts = parts_of(rows, **listed)
+    chosen = data.draw(st.lists(st.integers(0, len(rows) - 1), max_size=4, unique=True))
     colouring = data.draw(st.sampled_from(["material", "layer", "role", "problem"]))
-    look = web("lookOf", parts, colouring, {"set": chosen}, {"set": [0]}, hidden)
-    for n, (_, _, material, role, _) in enumerate(rows):
+    taken = {"hidden": np.flatnonzero(hidden).tolist(), "uncut": np.flatnonzero(uncut).tolist()}
+    look = web("lookOf", parts, colouring, {"set": chosen}, {"set": [0]}, taken)
+    for n in range(len(rows)):
         state, alpha = look["state"][n], look["tone"][4 * n + 3]
-        usual = BEHAVIOUR[role]
-        assert bool(state & 1) == (n in hidden) and bool(state & 2) == (n in chosen)
-        assert bool(state & 4) == (not usual.cut and n not in sawn) and bool(state & 8) == (usual.poche == "earth")
-        assert (alpha < 153) == ((usual.clear and n not in sawn) or material == 1)
+        assert [bool(state & bit) for bit in (1, 2, 4, 8)] == [hidden[n], n in chosen, uncut[n], bool(model.part_earth[n])]
+        assert (alpha < 153) == bool(model.part_is_glass[n])
     by = data.draw(st.sampled_from(["layer", "material", "shape", "role"]))
     if chosen:
         wanted = {parts[by][n] for n in chosen}
@@ -212,12 +228,6 @@ def test_an_edit_is_shown_at_once_as_the_server_makes_it(web: Call, path: list[s
     before = document.model_dump(mode="json")
     shown = web("withChanges", before, [{"path": path, "value": value}])
     assert shown == with_changes(document, [(path, value)]).model_dump(mode="json") and shown != before
-
-
-def test_patterns_mean_in_the_browser_what_they_mean_in_the_core(web: Call) -> None:
-    names = ["Hall/Wall (1)", "Hall/Roof.x", "Yard/Tree", "a+b", "[x]"]
-    for pattern in ("*", "Hall/*", "*Tree", "Hall/Wall (?)", "a+b", "*.x", "?+b", "Nothing", "Yard/Tre"):
-        assert [web("matches", pattern, n) for n in names] == [fnmatchcase(n, pattern) for n in names], pattern
 
 
 names_of_parts = st.text(st.sampled_from("ab[]*?!-/ 2"), min_size=1, max_size=6)

@@ -6,6 +6,8 @@ synthesizer", 1985, in its simplest form).
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
@@ -13,11 +15,20 @@ from PIL import Image
 __all__ = ["value_noise"]
 
 
+#: Pixels up to which unevenness is kept: the desk's, which is laid anew with every sun, and no export's.
+KEPT = 4_000_000
+
+
 def value_noise(size: tuple[int, int], frame: tuple[float, float], cell: float, octaves: int, seed: int) -> NDArray[np.float32]:
-    """(h, w) float32 from −1 to 1 for ``size`` = (width, height) pixels over ``frame`` millimetres.
+    """(h, w) float32 from −1 to 1 for ``size`` = (width, height) pixels over ``frame`` millimetres; not to be written to.
 
     ``cell`` is the coarsest lattice in millimetres; each further octave halves it and its strength.
     """
+    made = _kept if size[0] * size[1] <= KEPT else _made
+    return made(size, frame, cell, octaves, seed)
+
+
+def _made(size: tuple[int, int], frame: tuple[float, float], cell: float, octaves: int, seed: int) -> NDArray[np.float32]:
     width, height = size
     rng = np.random.default_rng(seed)
     out = np.zeros((height, width), np.float32)
@@ -37,4 +48,9 @@ def value_noise(size: tuple[int, int], frame: tuple[float, float], cell: float, 
         out += np.float32(strength) * np.asarray(wide)
         cell /= 2
         strength /= 2
-    return out / np.float32(total)
+    out /= np.float32(total)
+    out.flags.writeable = False
+    return out
+
+
+_kept = lru_cache(maxsize=16)(_made)

@@ -14,10 +14,11 @@ from collections.abc import Callable, Sequence
 import skia
 
 from warmgraphite.collage.plate import Plate, content_key, draw_trace
-from warmgraphite.collage.specification import Trace
+from warmgraphite.collage.specification import Trace, needs
 from warmgraphite.sheet.notes import draw_notes
 from warmgraphite.sheet.skia_canvas import raster, skia_blend
 from warmgraphite.sheet.specification import Sheet
+from warmgraphite.threads import in_threads
 
 __all__ = ["LayerCache", "compose", "encode_jpeg", "trace_picture"]
 
@@ -50,7 +51,8 @@ class LayerCache:
 def _layer(plate: Plate, trace: Trace, sheet: Sheet, size: tuple[int, int], cache: LayerCache) -> skia.Image:
     own = plate.sets[trace.part_set].key if trace.part_set in plate.sets else ""
     # A plate may have been made without the tones of a trace that was off then.
-    bare = [name for name, tone in (("colour", plate.tones.colour), ("occlusion", plate.tones.occlusion)) if tone is None]
+    tones = {"colour": plate.tones.colour, "occlusion": plate.tones.occlusion}
+    bare = [name for name in needs(trace) if name in tones and tones[name] is None]
     key = json.dumps([content_key(trace, plate.keys, own, plate.frame, sheet.margin), plate.tones.size, size, bare])
 
     def draw() -> skia.Image:
@@ -75,10 +77,11 @@ def compose(
     target = surface.getCanvas()
     target.resetMatrix()
     target.clear(skia.ColorWHITE)
-    for trace in traces:
-        if trace.on and trace.opacity > 0 and trace.id != without:
-            paint = skia.Paint(Alphaf=trace.opacity, BlendMode=skia_blend(trace.blend))
-            target.drawImage(_layer(plate, trace, sheet, size, cache), 0, 0, skia.SamplingOptions(), paint)
+    laid = [t for t in traces if t.on and t.opacity > 0 and t.id != without]
+    layers = in_threads(lambda k: _layer(plate, laid[k], sheet, size, cache), range(len(laid)))
+    for trace, layer in zip(laid, layers, strict=True):
+        paint = skia.Paint(Alphaf=trace.opacity, BlendMode=skia_blend(trace.blend))
+        target.drawImage(layer, 0, 0, skia.SamplingOptions(), paint)
     key = json.dumps([sheet.model_dump(), plate.projection.matrix.tolist(), plate.frame, plate.view_name, plate.study_name, size])
 
     def notes() -> skia.Image:

@@ -33,6 +33,8 @@ export class Refused extends Error {
   constructor(
     message: string,
     readonly status: number,
+    /** Where a study cannot be shown as it is: the revision, and what undo would take back. */
+    readonly unreadable?: { revision: number; undo: string },
   ) {
     super(message);
   }
@@ -52,6 +54,6 @@ export async function answered<T = never, D = unknown>(
     throw new Refused("The application does not answer; see whether ./run demo is still running.", 0);
   }
   if (got.response.ok) return got.data as [T] extends [never] ? D : T;
-  const said = (got.error as { message?: string } | undefined)?.message;
-  throw new Refused(said ?? `The server answered ${got.response.status}; see its log for the cause.`, got.response.status);
+  const said = got.error as { message?: string; unreadable?: { revision: number; undo: string } } | undefined;
+  throw new Refused(said?.message ?? `The server answered ${got.response.status}; see its log for the cause.`, got.response.status, said?.unreadable);
 }

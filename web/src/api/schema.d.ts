@@ -190,7 +190,8 @@ export interface paths {
         };
         /**
          * Read Desk
-         * @description Whether the passes of the desk are fresh, and the job that works on them, if one does.
+         * @description Whether the passes of the desk are fresh, and the job that works on them, if one does. ``width`` in pixels is that of the
+         *     picture that will be asked for.
          */
         get: operations["studio_studies_desk_api_read_desk"];
         put?: never;
@@ -3701,7 +3702,9 @@ export interface operations {
     };
     studio_studies_desk_api_read_desk: {
         parameters: {
-            query?: never;
+            query?: {
+                width?: number;
+            };
             header?: never;
             path: {
                 slug: string;
@@ -3725,6 +3728,7 @@ export interface operations {
         parameters: {
             query?: {
                 again?: boolean;
+                width?: number;
             };
             header?: never;
             path: {

@@ -8,18 +8,6 @@ import { Choice, ColourField, OnOff } from "../shared/controls";
 import { DimensionLine } from "../shared/DimensionLine";
 import { useParts } from "./model/parts";
 
-const ABOUT: Record<string, string> = {
-  paper: "The sheet under everything, with its tooth.",
-  sky: "A wash confined to the sky: wherever the model leaves the paper bare.",
-  tint: "Each material's own colour, laid on thinly. Never on what is cut.",
-  glass: "A cool tone over what is seen through panes.",
-  shade: "The tone of surfaces by how they face the sun.",
-  shadow: "Shadow cast by the sun, and only that.",
-  occlusion: "The soft dark of corners, where things stand close to each other.",
-  poche: "What is cut, filled per material. Its colours are chosen at the Ink bench.",
-  lines: "All lines with their pens. They are chosen at the Ink bench.",
-};
-
 /** The traces from the top sheet down, each on or off, movable by keyboard. */
 export function CollageList({ editing }: { editing: Editing }) {
   const { chosen, choose } = useScreen();
@@ -148,7 +136,7 @@ export function CollageSettings({ editing }: { editing: Editing }) {
   return (
     <>
       <h2>{trace.name}</h2>
-      <p className="quiet mt-1 mb-2">{ABOUT[trace.source]}</p>
+      <p className="quiet mt-1 mb-2">{choices?.about_sources[trace.source]}</p>
       <OnOff label="On the drawing" value={trace.on ?? true} onChange={(v) => set(`${trace.name} ${v ? "on" : "off"}`, "on", v)} />
       <DimensionLine
         label="Opacity"

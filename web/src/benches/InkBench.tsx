@@ -1,7 +1,7 @@
 import type { Parts } from "../api/client";
 import { RegionFill } from "../desk/RegionCard";
 import { useScreen } from "../desk/screen";
-import type { Editing } from "../desk/study";
+import { type Editing, useChoices } from "../desk/study";
 import { Choice, ColourField, OnOff } from "../shared/controls";
 import { DimensionLine } from "../shared/DimensionLine";
 import { PenLine } from "../shared/signs";
@@ -17,7 +17,6 @@ const ABOUT: Record<Rank, [string, string]> = {
   surface: ["Surface joint", "Joints and changes of material within one surface."],
   hidden: ["Hidden", "What lies behind. Off in most drawings."],
 };
-const WEIGHTS: Record<Rank, number> = { profile: 0.7, cut: 0.5, outline: 0.3, edge: 0.18, surface: 0.09, hidden: 0.13 };
 const DASHES: { value: string; label: string }[] = [
   { value: "", label: "unbroken" },
   { value: "1.6,0.9", label: "dashed" },
@@ -105,6 +104,7 @@ export function InkSettings({ editing }: { editing: Editing }) {
   const { pens, poche } = editing.study.document;
   const mine = chosen.Ink ?? { kind: "pen" as const, id: "cut" };
   const set = (label: string, path: string[], value: unknown) => editing.edit(label, [{ path, value }], path.join("."));
+  const usual = useChoices()?.pens;
   const parts = useParts(editing.study).data;
   if (mine.kind === "part" && parts) {
     const n = Number(mine.id);
@@ -173,7 +173,7 @@ export function InkSettings({ editing }: { editing: Editing }) {
         min={0.05}
         max={rank === "cut" || rank === "profile" ? 1.4 : 0.9}
         step={0.01}
-        initial={WEIGHTS[rank]}
+        initial={usual?.[rank]?.weight}
         value={pen.weight}
         onChange={(v) => set(`${ABOUT[rank][0]} ${v.toFixed(2)} mm`, ["pens", rank, "weight"], v)}
       />
@@ -195,7 +195,7 @@ export function InkSettings({ editing }: { editing: Editing }) {
         min={0}
         max={100}
         step={1}
-        initial={45}
+        initial={usual && (usual.fade ?? 0) * 100}
         value={(pens!.fade ?? 0.45) * 100}
         onChange={(v) => set("Fading with distance", ["pens", "fade"], v / 100)}
       />

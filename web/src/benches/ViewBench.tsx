@@ -1,7 +1,7 @@
 import { lazy, Suspense, useEffect, useMemo, useState } from "react";
 
 import type { Cut, Desk, Parts, View } from "../api/client";
-import { type Editing, useChoices, useLandmarks } from "../desk/study";
+import { type Editing, useChoices, useLandmarks, useSending } from "../desk/study";
 import { Choice, OnOff, TextField } from "../shared/controls";
 import { DimensionLine } from "../shared/DimensionLine";
 import { useChoice } from "./model/choice";
@@ -47,6 +47,15 @@ export function ViewRoom({ editing, desk }: { editing: Editing; desk: Desk | und
   const landmarks = useLandmarks(editing.study.slug, editing.study.model.version);
   const storeys = useMemo(() => landmarks.levels.map((l) => l.height), [landmarks]);
   useEffect(() => setMoving(null), [view]);
+  // The faces that close the cuts are those of a state of the study; they hold for as long as nothing of it changes that they show.
+  const { slug, revision, model, document } = editing.study;
+  const shown = JSON.stringify([(moving ?? view).cuts, view.parts, model.version, document.poche]);
+  const [closed, setClosed] = useState<{ address: string; shown: string } | null>(null);
+  const { sending } = useSending();
+  useEffect(() => {
+    if (sending || moving || !desk?.caps || desk.revision !== revision) return;
+    setClosed({ address: `/api/studies/${slug}/caps?key=${desk.caps}`, shown });
+  }, [sending, moving, desk, revision, slug, shown]);
   return (
     <Suspense fallback={<p className="quiet flex h-full items-center justify-center bg-desk">Bringing the model …</p>}>
       <ModelView
@@ -57,6 +66,7 @@ export function ViewRoom({ editing, desk }: { editing: Editing; desk: Desk | und
         scale={scale}
         centre={frameCentre(editing, desk)}
         framed
+        caps={closed?.shown === shown ? closed.address : null}
         onPick={(hit, how) => choose(hit ? [hit.part] : [], how, hit?.part)}
         onView={(next, settled) => {
           if (settled) editing.edit("Move the view", [{ path: ["desk", "view"], value: next }], "orbit");

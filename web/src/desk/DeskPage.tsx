@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Tabs } from "radix-ui";
 import { type ReactNode, useEffect, useState } from "react";
 
-import { http } from "../api/client";
+import { answered, http, Refused, type Study } from "../api/client";
 import { CollageList, CollageSettings } from "../benches/CollageBench";
 import { InkList, InkSettings } from "../benches/InkBench";
 import { ModelList, ModelRoom, ModelSettings } from "../benches/ModelBench";
@@ -22,20 +22,43 @@ import { type Editing, useDesk, useStudy } from "./study";
 /** One study on the desk: five benches around one drawing. */
 export default function DeskPage({ slug }: { slug: string }) {
   const { editing, error } = useStudy(slug);
-  if (error)
-    return (
-      <main className="p-10">
-        <h1 className="text-[22px]">This study cannot be opened</h1>
-        <p role="alert" className="my-3">
-          {error.message}
-        </p>
+  if (error) return <Closed slug={slug} error={error} />;
+  if (!editing) return <p className="quiet p-8">Laying out the desk …</p>;
+  return <Desk editing={editing} />;
+}
+
+/** A study that cannot be shown: why, and what can be done. One that is only unreadable as it is now is undone from here. */
+function Closed({ slug, error }: { slug: string; error: Error }) {
+  const queries = useQueryClient();
+  const [said, setSaid] = useState("");
+  const left = error instanceof Refused ? error.unreadable : undefined;
+  const undo = async () => {
+    try {
+      const study = await answered<Study>(http.POST("/api/studies/{slug}/undo", { params: { path: { slug } }, body: { base: left!.revision } }));
+      queries.setQueryData(["study", slug], study);
+    } catch (fault) {
+      setSaid(fault instanceof Refused ? fault.message : "");
+      void queries.invalidateQueries({ queryKey: ["study", slug] });
+    }
+  };
+  return (
+    <main className="p-10">
+      <h1 className="text-[22px]">{left ? "This study cannot be shown as it is" : "This study cannot be opened"}</h1>
+      <p role="alert" className="my-3">
+        {said || error.message}
+      </p>
+      <div className="flex gap-3">
+        {left?.undo && (
+          <button type="button" className="act" onClick={() => void undo()}>
+            Undo: {left.undo}
+          </button>
+        )}
         <button type="button" className="line-act" onClick={() => goTo("/")}>
           To all studies
         </button>
-      </main>
-    );
-  if (!editing) return <p className="quiet p-8">Laying out the desk …</p>;
-  return <Desk editing={editing} />;
+      </div>
+    </main>
+  );
 }
 
 function Desk({ editing }: { editing: Editing }) {
@@ -102,7 +125,7 @@ function Desk({ editing }: { editing: Editing }) {
   const goOn = () => {
     setStoppedAt(null);
     void http
-      .GET("/api/studies/{slug}/desk", { params: { path: { slug: study.slug }, query: { start: true, again: true } } })
+      .POST("/api/studies/{slug}/desk", { params: { path: { slug: study.slug }, query: { again: true } } })
       .finally(() => void queries.invalidateQueries({ queryKey: ["desk", study.slug] }));
   };
 

@@ -12,20 +12,10 @@ import { CSS } from "@dnd-kit/utilities";
 import { useEffect, useRef, useState } from "react";
 
 import type { Desk, Trace } from "../api/client";
+import { usePicture } from "../shared/picture";
 import { StateMark } from "../shared/signs";
 import { useScreen } from "./screen";
-import type { Editing } from "./study";
-
-const NEEDS: Record<string, string[]> = {
-  paper: [],
-  sky: ["surface"],
-  tint: ["surface"],
-  glass: ["surface"],
-  shade: ["surface", "light"],
-  shadow: ["surface", "light"],
-  poche: ["cut", "poche"],
-  lines: ["lines"],
-};
+import { type Editing, isOpen, useSending } from "./study";
 
 /** The sheets of tracing paper that make the picture, from the paper at the left to the top sheet at the right. */
 export function Shelf({ editing, desk }: { editing: Editing; desk: Desk | undefined }) {
@@ -67,10 +57,21 @@ function Sheet({ trace, index, count, editing, desk }: { trace: Trace; index: nu
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: trace.id });
   const hold = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
   const mine = chosen.Collage?.kind === "trace" && chosen.Collage.id === trace.id && bench === "Collage";
-  const states = (desk?.passes ?? []).filter((p) => NEEDS[trace.source]?.includes(p.name));
-  const working = desk?.job && ["waiting", "working"].includes(desk.job.state);
-  const state = states.every((p) => p.fresh) ? "fresh" : working ? "computing" : "stale";
-  const picture = useTracePicture(editing, trace, desk?.fresh ?? false);
+  const { study } = editing;
+  const { sending } = useSending();
+  // What is said of another state of the study than this one is said of the pictures before.
+  const known = desk?.revision === study.revision && !sending ? desk.traces.find((t) => t.id === trace.id) : undefined;
+  const [wanted, setWanted] = useState<string | null>(null);
+  const ready = known?.fresh && desk?.fresh ? `/api/studies/${study.slug}/traces/${trace.id}/picture?key=${known.picture}` : null;
+  useEffect(() => {
+    // A drag ends before its picture is asked for.
+    if (!ready) return;
+    const later = setTimeout(() => setWanted(ready), 600);
+    return () => clearTimeout(later);
+  }, [ready]);
+  const { src: picture, behind } = usePicture(wanted);
+  const fresh = known?.fresh && wanted === ready && !behind;
+  const state = fresh ? "fresh" : isOpen(desk?.job) || (known?.fresh && ready) ? "computing" : "stale";
 
   const choose = () => {
     go("Collage");
@@ -128,40 +129,4 @@ function Sheet({ trace, index, count, editing, desk }: { trace: Trace; index: nu
       </button>
     </li>
   );
-}
-
-/** A trace's own picture, renewed when something of its look changes and not while its opacity is dragged. */
-function useTracePicture(editing: Editing, trace: Trace, fresh: boolean): string | null {
-  const [src, setSrc] = useState<string | null>(null);
-  const { study } = editing;
-  const look = JSON.stringify([
-    study.document.desk.view,
-    trace.source,
-    trace.colour,
-    trace.horizon,
-    trace.mottle,
-    trace.grain,
-    trace.source === "poche" ? study.document.poche : trace.source === "lines" ? study.document.pens : "",
-    editing.saved.sheet?.margin,
-  ]);
-  useEffect(() => {
-    if (!fresh) return;
-    let current = true;
-    const later = setTimeout(async () => {
-      try {
-        const answer = await fetch(`/api/studies/${study.slug}/traces/${trace.id}/picture?revision=${study.revision}`);
-        if (answer.status !== 200) return;
-        const address = URL.createObjectURL(await answer.blob());
-        if (current) setSrc((before) => (before && URL.revokeObjectURL(before), address));
-      } catch {
-        // A thumbnail that does not come leaves the old one.
-      }
-    }, 250);
-    return () => {
-      current = false;
-      clearTimeout(later);
-    };
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [look, fresh, study.slug, trace.id]);
-  return src;
 }

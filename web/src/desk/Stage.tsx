@@ -6,7 +6,8 @@ import { ProbeLine } from "./ProbeLine";
 import { RegionCard } from "./RegionCard";
 import { pathOf, pointed, useKeptShape, usePointed, useRegions } from "./regions";
 import { useScreen } from "./screen";
-import { type Editing, usePicture, useSending } from "./study";
+import { usePicture } from "../shared/picture";
+import { type Editing, isOpen, useLate, useSending } from "./study";
 import { SunRow } from "./SunRow";
 
 type Props = { editing: Editing; desk: Desk | undefined; stopped: boolean; onStop: () => void; onGoOn: () => void };
@@ -34,7 +35,8 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
   const fit = Math.max(0.1, Math.min((size[0] - 56) / width, (size[1] - 92) / height));
   const scale = fit * zoom;
   const pixels = Math.min(4000, Math.ceil((width * scale * Math.min(window.devicePixelRatio, 2)) / 160) * 160);
-  const ready = desk?.fresh ?? false;
+  useEffect(() => useScreen.getState().set({ pixels }), [pixels]);
+  const ready = (desk?.fresh ?? false) && desk!.revision === study.revision;
   const address =
     size[0] && ready
       ? `/api/studies/${study.slug}/preview?width=${pixels}&revision=${study.revision}${without ? `&without=${without}` : ""}`
@@ -78,7 +80,9 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
 
   const left = size[0] / 2 + pan[0] - (width * scale) / 2;
   const top = size[1] / 2 - 14 + pan[1] - (height * scale) / 2;
-  const working = desk?.job && ["waiting", "working"].includes(desk.job.state) && !desk.fresh;
+  const working = isOpen(desk?.job) && !desk!.fresh;
+  // Whatever it waits for: the edit, what is known of the passes, or the picture.
+  const older = useLate((behind || sending || !ready) && !working && !desk?.problem);
 
   return (
     <div className="relative flex h-full min-h-0 flex-col bg-desk">
@@ -185,12 +189,17 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
               Compute it now
             </button>
           </p>
-        ) : desk?.job?.state === "failed" && !ready ? (
+        ) : desk?.job?.state === "failed" && !desk.fresh ? (
           <p role="alert" className="flex items-center gap-3 text-sanguine">
             {desk.job.message}
             <button type="button" className="line-act text-xs" onClick={onGoOn}>
               Try again
             </button>
+          </p>
+        ) : older && src ? (
+          <p role="status" className="flex items-center gap-3">
+            <span className="inline-block h-2 w-2 bg-ochre-mark" aria-hidden />
+            The drawing is as it was before; the new one is being laid together …
           </p>
         ) : (
           <ProbeLine slug={study.slug} revision={study.revision} at={ready ? at : null} making={under.making} />

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
 
 import { answered, http } from "../api/client";
+import { usePicture } from "../shared/picture";
 import { useScreen } from "./screen";
 import type { Editing } from "./study";
 
@@ -12,7 +12,7 @@ export function SunRow({ editing }: { editing: Editing }) {
   const found = useQuery({
     queryKey: ["suns", study.slug, sunRow, study.revision],
     enabled: !!sunRow,
-    queryFn: () => answered(http.GET("/api/studies/{slug}/suns/{row}", { params: { path: { slug: study.slug, row: sunRow! } } })),
+    queryFn: () => answered(http.POST("/api/studies/{slug}/suns/{row}", { params: { path: { slug: study.slug, row: sunRow! } } })),
     placeholderData: (before) => before,
   }).data;
   if (!sunRow) return null;
@@ -49,33 +49,9 @@ export function SunRow({ editing }: { editing: Editing }) {
   );
 }
 
-/** One picture, asked for until it is drawn. */
+/** One picture of the row. */
 function SunPicture({ address, chosen }: { address: string; chosen: boolean }) {
-  const [src, setSrc] = useState<string | null>(null);
-  useEffect(() => {
-    let alive = true;
-    let made: string | null = null;
-    setSrc(null);
-    const ask = async () => {
-      try {
-        const got = await fetch(address);
-        if (!alive) return;
-        if (got.status === 200) {
-          made = URL.createObjectURL(await got.blob());
-          if (alive) setSrc(made);
-          return;
-        }
-      } catch {
-        // Asked again in a moment.
-      }
-      if (alive) setTimeout(() => void ask(), 400);
-    };
-    void ask();
-    return () => {
-      alive = false;
-      if (made) URL.revokeObjectURL(made);
-    };
-  }, [address]);
+  const { src } = usePicture(address, { every: 400 });
   return (
     <span className={`block aspect-[1.41] w-full overflow-hidden bg-sheet outline ${chosen ? "outline-2 outline-sanguine" : "outline-1 outline-[#d5c9b5]"}`}>
       {src && <img src={src} alt="" className="h-full w-full object-cover" draggable={false} />}

@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 import { create } from "zustand";
 
 import { answered, http, type Pointed } from "../api/client";
+import { isOpen } from "./study";
 
 /** The region that is selected in the drawing: where it was pointed at, how wide it is meant, and what was found. */
 type Selection = { x: number; y: number; wide: number; found: Pointed } | null;
@@ -19,10 +20,10 @@ export const useRegions = create<{ selection: Selection; kept: string | null; se
 /** The region at a place of the drawing; waits for the map where it has to be made. */
 export async function pointed(slug: string, x: number, y: number, wide: number, signal?: AbortSignal, waits?: () => void): Promise<Pointed | null> {
   for (;;) {
-    const got = await http.GET("/api/studies/{slug}/pointed", { params: { path: { slug }, query: { x, y, wide } }, signal });
+    const got = await http.POST("/api/studies/{slug}/pointed", { params: { path: { slug } }, body: { x, y, wide }, signal });
     if (got.response.status !== 200 || !got.data) return null;
     if (!got.data.job) return got.data as Pointed;
-    if (!["waiting", "working"].includes(got.data.job.state)) return null;
+    if (!isOpen(got.data.job)) return null;
     waits?.();
     await new Promise((r) => setTimeout(r, 300));
     if (signal?.aborted) return null;
@@ -68,8 +69,8 @@ export function useKeptShape(slug: string, revision: number, id: string | null):
     queryKey: ["region", slug, revision, id],
     enabled: !!id,
     queryFn: () =>
-      answered<Pointed>(http.GET("/api/studies/{slug}/regions/{region_id}/shape", { params: { path: { slug, region_id: id! } } })),
-    refetchInterval: (query) => (query.state.data?.job && ["waiting", "working"].includes(query.state.data.job.state) ? 300 : false),
+      answered<Pointed>(http.POST("/api/studies/{slug}/regions/{region_id}/shape", { params: { path: { slug, region_id: id! } } })),
+    refetchInterval: (query) => (isOpen(query.state.data?.job) ? 300 : false),
   }).data;
   return id && found && !found.job ? found : null;
 }

@@ -13,6 +13,8 @@ type Screen = {
   without: string;
   zoom: number;
   pan: [number, number];
+  /** Pixels across of the picture that the desk asks for. */
+  pixels: number;
   viewStage: "drawing" | "model";
   finding: boolean;
   /** The row of suns that lies under the drawing. */
@@ -20,7 +22,7 @@ type Screen = {
   go: (bench: Bench) => void;
   choose: (chosen: Chosen | null) => void;
   look: (zoom: number, pan: [number, number]) => void;
-  set: (some: Partial<Pick<Screen, "without" | "viewStage" | "finding" | "sunRow">>) => void;
+  set: (some: Partial<Pick<Screen, "without" | "pixels" | "viewStage" | "finding" | "sunRow">>) => void;
 };
 
 /** The state of the screen. What belongs to the study lives on the server and is not kept here. */
@@ -36,6 +38,7 @@ export const useScreen = create<Screen>((set) => ({
   without: "",
   zoom: 1,
   pan: [0, 0],
+  pixels: 960,
   viewStage: "drawing",
   finding: false,
   sunRow: null,

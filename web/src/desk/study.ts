@@ -1,9 +1,10 @@
 import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { toast } from "sonner";
 import { create } from "zustand";
 
 import { answered, type Desk, http, type Job, type Landmarks, type ModelEdit, Refused, type SavedView, type Study, type StudyDocument, type ViewKind } from "../api/client";
+import { useScreen } from "./screen";
 
 export type Change = { path: string[]; value: unknown };
 type Edit = { label: string; changes: Change[]; gesture: string };
@@ -115,7 +116,7 @@ export const useModelJob = create<{ job: Job | null }>(() => ({ job: null }));
 export async function finished(job: Job, watch: (job: Job | null) => void): Promise<Job> {
   let now = job;
   try {
-    while (["waiting", "working"].includes(now.state)) {
+    while (isOpen(now)) {
       watch(now);
       await new Promise((r) => setTimeout(r, 150));
       now = await answered<Job>(http.GET("/api/jobs/{job_id}", { params: { path: { job_id: now.id } } }));
@@ -146,6 +147,8 @@ export type Editing = {
   act: (action: ViewAction, some?: { view_id?: string; name?: string; text?: string; place?: number }) => Promise<boolean>;
   /** The view on the desk as a kind of view with its settings; of one gesture only the newest counts. */
   kind: (kind: ViewKind, gesture?: string) => void;
+  /** The view on the desk as another kind, set up as is usual. */
+  begin: (kind: string) => Promise<boolean>;
   /** Draw a side of the paper out, or fit the drawing on it. */
   paper: (side?: Side, millimetres?: number) => Promise<boolean>;
   step: (back: boolean) => Promise<boolean>;
@@ -203,6 +206,7 @@ export function useStudy(slug: string): { editing: Editing | null; error: Error 
           return answered<Study>(http.POST("/api/studies/{slug}/kind", { params, body: { base, kind: newest, gesture } }));
         });
       },
+      begin: (kind) => queue.then((base) => answered<Study>(http.POST("/api/studies/{slug}/kind/begin", { params, body: { base, kind } }))),
       paper: (side, millimetres = 0) =>
         queue.then((base) => answered<Study>(http.POST("/api/studies/{slug}/frame", { params, body: { base, side: side ?? null, millimetres } }))),
       step: (back) =>
@@ -236,62 +240,34 @@ export function useLandmarks(slug: string, version: string): Landmarks {
   return found.data ?? NO_LANDMARKS;
 }
 
-/** Whether the desk's passes are fresh, and the job that makes them so. */
+/** The desk as it is for a state of the study; of the state before while that is not known yet. */
 export function useDesk(slug: string, revision: number | undefined, paused: boolean) {
+  const width = useScreen((s) => s.pixels);
   return useQuery<Desk>({
     queryKey: ["desk", slug, revision, paused],
     enabled: revision !== undefined,
-    queryFn: () =>
-      answered<Desk>(http.GET("/api/studies/{slug}/desk", { params: { path: { slug }, query: { start: !paused } } })),
+    queryFn: () => {
+      const params = { path: { slug }, query: { width } };
+      return answered<Desk>(paused ? http.GET("/api/studies/{slug}/desk", { params }) : http.POST("/api/studies/{slug}/desk", { params }));
+    },
     placeholderData: (before) => before,
     refetchInterval: (query) => {
       const desk = query.state.data;
-      return desk && !desk.fresh && !desk.problem && desk.job && ["waiting", "working"].includes(desk.job.state) ? 250 : false;
+      return desk && !desk.problem && isOpen(desk.job) ? 150 : false;
     },
   });
 }
 
-/** The picture on the desk: the newest that came whole. One request is under way at a time, always for the latest state. */
-export function usePicture(address: string | null): { src: string | null; behind: boolean } {
-  const [shown, setShown] = useState<{ src: string; address: string } | null>(null);
-  const wanted = useRef<string | null>(null);
-  const busy = useRef(false);
-  const alive = useRef(true);
+/** Whether a job is still to be waited for. */
+export const isOpen = (job: Job | null | undefined): boolean => job?.state === "waiting" || job?.state === "working";
+
+/** True a moment after something began to be so, and false at once when it ends: what passes in a blink is not said. */
+export function useLate(now: boolean, after = 160): boolean {
+  const [late, setLate] = useState(false);
   useEffect(() => {
-    alive.current = true;
-    return () => {
-      alive.current = false;
-    };
-  }, []);
-  useEffect(() => {
-    wanted.current = address;
-    const next = async () => {
-      if (busy.current || !wanted.current) return;
-      busy.current = true;
-      const taken = wanted.current;
-      let got = false;
-      try {
-        const answer = await fetch(taken);
-        if (answer.status === 200) {
-          const src = URL.createObjectURL(await answer.blob());
-          const image = new Image();
-          image.src = src;
-          await image.decode();
-          got = true;
-          if (alive.current)
-            setShown((before) => {
-              if (before) setTimeout(() => URL.revokeObjectURL(before.src), 2000);
-              return { src, address: taken };
-            });
-        }
-      } catch {
-        // The last good picture stays, and the new one is asked for again.
-      }
-      busy.current = false;
-      if (wanted.current !== taken) void next();
-      else if (!got) setTimeout(() => alive.current && wanted.current === taken && void next(), 400);
-    };
-    void next();
-  }, [address]);
-  return { src: shown?.src ?? null, behind: shown?.address !== address };
+    if (!now) return setLate(false);
+    const timer = setTimeout(() => setLate(true), after);
+    return () => clearTimeout(timer);
+  }, [now, after]);
+  return now && late;
 }

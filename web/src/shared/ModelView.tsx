@@ -1,3 +1,4 @@
+import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 
 import type { Cut, View } from "../api/client";
@@ -29,6 +30,8 @@ type Props = {
   onScale?: (larger: boolean) => void;
   /** Move a cutting plane of the view; without it planes are only shown. */
   onCut?: (index: number, cut: Cut, settled: boolean) => void;
+  /** Where the faces are that close the cuts of the view; `null` while they are not known. */
+  caps?: string | null;
   /** Heights of storeys, in metres, that level planes snap to. */
   levels?: readonly number[];
 };
@@ -84,6 +87,17 @@ export default function ModelView(props: Props) {
     if (props.look) stage.current?.look(props.look);
   }, [props.look, state]);
   useEffect(() => stage.current?.within(props.span ?? null), [props.span, state]);
+  const caps = useQuery({
+    queryKey: ["caps", props.caps],
+    enabled: !!props.caps,
+    queryFn: async () => {
+      const answer = await fetch(props.caps!);
+      return answer.status === 200 ? answer.arrayBuffer() : null;
+    },
+    staleTime: Infinity,
+    gcTime: 30_000,
+  }).data;
+  useEffect(() => stage.current?.close((props.caps && caps) || null), [props.caps, caps, state]);
   useEffect(() => stage.current?.mark(props.marks ?? [], props.marked ?? null), [props.marks, props.marked, state]);
   // A new model, or the same after a mend, is laid in without a blank in between; measures follow the view.
   const [, setSeen] = useState(0);

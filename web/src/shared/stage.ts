@@ -2,6 +2,7 @@ import * as THREE from "three";
 
 import type { Cut, View } from "../api/client";
 import { frameMatrix, type Vec } from "../benches/view/camera";
+import { stepsOf, whollyGone } from "./cuts";
 import { type Hit, type Look, type Span, STATE } from "./look";
 
 type Head = { origin: Vec; low: Vec; high: Vec; blocks: Record<string, [number, number]> };
@@ -28,6 +29,7 @@ const COMMON = /* glsl */ `
   uniform vec4 planes[${MOST_PLANES}];
   uniform vec3 ways[${MOST_PLANES}];
   uniform vec2 stretches[${MOST_PLANES}];
+  uniform bool limits[${MOST_PLANES}];
   uniform int planeCount;
   uniform float hair;
   uniform vec3 boxLow;
@@ -38,7 +40,9 @@ const COMMON = /* glsl */ `
   int stateAt(float part) { return int(texelFetch(states, place(part), 0).r * 255.0 + 0.5); }
   bool cutAway(vec3 at, int state) {
     if (boxed && (any(lessThan(at, boxLow)) || any(greaterThan(at, boxHigh)))) return true;
-    if (!bit(state, ${STATE.uncut})) for (int i = 0; i < planeCount; i++) {
+    for (int i = 0; i < planeCount; i++) {
+      // What planes leave whole is still limited.
+      if (bit(state, ${STATE.uncut}) && !limits[i]) continue;
       float along = dot(ways[i], at);
       if (dot(planes[i].xyz, at) + planes[i].w < -hair && along >= stretches[i].x && along <= stretches[i].y) return true;
     }
@@ -50,13 +54,15 @@ const BODY_VERTEX = /* glsl */ `${COMMON}
   uniform bool clearPass;
   flat out vec4 tone;
   flat out int state;
+  flat out int number;
   out vec3 at;
   void main() {
     state = stateAt(part);
+    number = int(part + 0.5);
     tone = texelFetch(tones, place(part), 0);
     at = position;
     bool other = (tone.a < 0.6) != clearPass;
-    gl_Position = other || bit(state, ${STATE.hidden}) ? vec4(2.0, 2.0, 2.0, 1.0) : projectionMatrix * vec4(position, 1.0);
+    gl_Position = other || bit(state, ${STATE.hidden | STATE.gone}) ? vec4(2.0, 2.0, 2.0, 1.0) : projectionMatrix * vec4(position, 1.0);
   }`;
 
 const BODY_FRAGMENT = /* glsl */ `${COMMON}
@@ -85,22 +91,77 @@ const BODY_FRAGMENT = /* glsl */ `${COMMON}
     ink = vec4(colour, clearPass ? 0.32 : 1.0);
   }`;
 
-const EDGE_VERTEX = /* glsl */ `${COMMON}
-  in float part;
-  flat out int state;
-  out vec3 at;
-  void main() {
-    state = stateAt(part);
-    at = position;
-    gl_Position = bit(state, ${STATE.hidden}) ? vec4(2.0, 2.0, 2.0, 1.0) : projectionMatrix * vec4(position, 1.0);
-  }`;
-
-const EDGE_FRAGMENT = /* glsl */ `${COMMON}
+/** Which part each pixel shows, as a colour; beside it the depth is kept. Faces that close a cut have no part's number. */
+const PART_FRAGMENT = /* glsl */ `${COMMON}
+  uniform bool clearPass;
+  flat in vec4 tone;
   flat in int state;
+  flat in int number;
   in vec3 at;
   out vec4 ink;
   void main() {
     if (cutAway(at, state)) discard;
+    ink = vec4(float(number & 255), float((number >> 8) & 255), float((number >> 16) & 255), 255.0) / 255.0;
+  }`;
+
+const CAP_VERTEX = /* glsl */ `
+  in vec3 fill;
+  out vec3 colour;
+  void main() {
+    colour = fill;
+    gl_Position = projectionMatrix * vec4(position, 1.0);
+  }`;
+
+const CAP_FRAGMENT = /* glsl */ `
+  precision highp float;
+  uniform bool bare;
+  in vec3 colour;
+  out vec4 ink;
+  void main() { ink = vec4(bare ? vec3(1.0) : colour, 1.0); }`;
+
+const EDGE_VERTEX = /* glsl */ `${COMMON}
+  in float part;
+  flat out int state;
+  flat out int number;
+  out vec3 at;
+  void main() {
+    state = stateAt(part);
+    number = int(part + 0.5);
+    at = position;
+    gl_Position = bit(state, ${STATE.hidden | STATE.gone}) ? vec4(2.0, 2.0, 2.0, 1.0) : projectionMatrix * vec4(position, 1.0);
+  }`;
+
+/**
+ * An edge lies in its own part's faces, and on a steep face the depth runs on within a pixel. So it is drawn where nothing is
+ * nearer, or where its own part is seen close by at a depth that its slope explains: what lies under a roof does not shine through it.
+ */
+const EDGE_FRAGMENT = /* glsl */ `${COMMON}
+  uniform sampler2D shownParts;
+  uniform sampler2D shownDepths;
+  flat in int state;
+  flat in int number;
+  in vec3 at;
+  out vec4 ink;
+  void main() {
+    if (cutAway(at, state)) discard;
+    ivec2 here = ivec2(gl_FragCoord.xy);
+    ivec2 last = textureSize(shownDepths, 0) - 1;
+    float depth = gl_FragCoord.z;
+    float nearest = texelFetch(shownDepths, here, 0).r;
+    // What lies in a face that closes a cut does not show on it.
+    if (texelFetch(shownParts, here, 0).rgb == vec3(1.0) && depth > nearest - 2e-5) discard;
+    if (depth > nearest + 1e-6) {
+      float low = 2.0, high = -1.0;
+      for (int y = -1; y <= 1; y++) for (int x = -1; x <= 1; x++) {
+        ivec2 there = clamp(here + ivec2(x, y), ivec2(0), last);
+        ivec3 c = ivec3(texelFetch(shownParts, there, 0).rgb * 255.0 + 0.5);
+        if (c.r + 256 * c.g + 65536 * c.b != number) continue;
+        float d = texelFetch(shownDepths, there, 0).r;
+        low = min(low, d);
+        high = max(high, d);
+      }
+      if (depth > high + (high - low) + 1e-6) discard;
+    }
     ink = bit(state, ${STATE.chosen}) ? vec4(0.55, 0.18, 0.09, 0.9) : vec4(0.29, 0.266, 0.243, 0.40);
   }`;
 
@@ -114,6 +175,15 @@ export class ModelStage {
   private readonly positions: Float32Array;
   private readonly triangles: Uint32Array;
   private readonly clearBodies: THREE.Mesh;
+  /** The same bodies, each in the colour of its number, for the look under the edges. */
+  private readonly numbered: THREE.Mesh;
+  private readonly beneath = new THREE.Scene();
+  private readonly under: THREE.WebGLRenderTarget;
+  private readonly caps: THREE.Mesh;
+  private readonly bareCaps: THREE.Mesh;
+  private cuts: readonly Cut[] = [];
+  private goneParts: ReadonlySet<number> = new Set();
+  private said: Uint8Array = new Uint8Array(0);
   private readonly edges: THREE.LineSegments;
   private readonly edgeCount: number;
   private readonly planes = new THREE.Group();
@@ -162,6 +232,7 @@ export class ModelStage {
       planes: { value: Array.from({ length: MOST_PLANES }, () => new THREE.Vector4(0, 0, 0, 1)) },
       ways: { value: Array.from({ length: MOST_PLANES }, () => new THREE.Vector3()) },
       stretches: { value: Array.from({ length: MOST_PLANES }, () => new THREE.Vector2(-1, 1)) },
+      limits: { value: Array.from({ length: MOST_PLANES }, () => false) },
       planeCount: { value: 0 },
       // A face that lies in a cutting plane stays, whatever single precision makes of it.
       hair: { value: 4e-6 * this.radius },
@@ -191,10 +262,35 @@ export class ModelStage {
     });
     this.clearBodies = bodies[1]!;
     this.scene.add(...bodies);
+    this.numbered = new THREE.Mesh(geometry, this.bodyMaterial(false, PART_FRAGMENT));
+    this.numbered.frustumCulled = false;
+    this.under = new THREE.WebGLRenderTarget(1, 1, { minFilter: THREE.NearestFilter, magFilter: THREE.NearestFilter, generateMipmaps: false });
+    this.under.depthTexture = new THREE.DepthTexture(1, 1, THREE.UnsignedIntType);
+    const caps = [false, true].map((bare) => {
+      const mesh = new THREE.Mesh(
+        new THREE.BufferGeometry(),
+        new THREE.ShaderMaterial({ glslVersion: THREE.GLSL3, vertexShader: CAP_VERTEX, fragmentShader: CAP_FRAGMENT, uniforms: { bare: { value: bare } }, side: THREE.DoubleSide }),
+      );
+      mesh.frustumCulled = false;
+      mesh.visible = false;
+      return mesh;
+    });
+    this.caps = caps[0]!;
+    this.bareCaps = caps[1]!;
+    this.scene.add(this.caps);
+    this.beneath.add(this.numbered, this.bareCaps);
     const lines = new THREE.BufferGeometry();
     lines.setAttribute("position", new THREE.BufferAttribute(edges, 3));
     lines.setAttribute("part", new THREE.BufferAttribute(spread(edgeParts, 2), 1));
-    const ink = new THREE.ShaderMaterial({ glslVersion: THREE.GLSL3, vertexShader: EDGE_VERTEX, fragmentShader: EDGE_FRAGMENT, uniforms: this.shared, transparent: true });
+    const ink = new THREE.ShaderMaterial({
+      glslVersion: THREE.GLSL3,
+      vertexShader: EDGE_VERTEX,
+      fragmentShader: EDGE_FRAGMENT,
+      uniforms: { ...this.shared, shownParts: { value: this.under.texture }, shownDepths: { value: this.under.depthTexture } },
+      transparent: true,
+      depthTest: false,
+      depthWrite: false,
+    });
     this.edges = new THREE.LineSegments(lines, ink);
     this.edges.frustumCulled = false;
     this.edges.renderOrder = 1;
@@ -202,39 +298,75 @@ export class ModelStage {
     this.camera.matrixAutoUpdate = false;
   }
 
-  private bodyMaterial(clearPass: boolean): THREE.ShaderMaterial {
+  private bodyMaterial(clearPass: boolean, fragmentShader = BODY_FRAGMENT): THREE.ShaderMaterial {
     return new THREE.ShaderMaterial({
       glslVersion: THREE.GLSL3,
       vertexShader: BODY_VERTEX,
-      fragmentShader: BODY_FRAGMENT,
+      fragmentShader,
       uniforms: { ...this.shared, clearPass: { value: clearPass } },
       side: THREE.DoubleSide,
       transparent: clearPass,
       depthWrite: !clearPass,
-      polygonOffset: true,
-      polygonOffsetFactor: 1,
-      polygonOffsetUnits: 1,
     });
+  }
+
+  /**
+   * The faces that close the cuts, as the core found them (see the API's `caps`); `null` where they are not known, or a plane is
+   * being moved: then one sees into what is cut.
+   */
+  close(data: ArrayBuffer | null): void {
+    const geometry = new THREE.BufferGeometry();
+    if (data) {
+      const size = new DataView(data).getUint32(0, true);
+      const head = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, size))) as { origin: Vec; fills: [string, number, number][] };
+      const corners = new Float32Array(data.slice(4 + size));
+      const move = [0, 1, 2].map((k) => head.origin[k]! - this.head.origin[k]!);
+      for (let i = 0; i < corners.length; i++) corners[i]! += move[i % 3]!;
+      const fill = new Float32Array(corners.length);
+      for (const [colour, first, count] of head.fills) {
+        const rgb = [1, 3, 5].map((i) => parseInt(colour.slice(i, i + 2), 16) / 255);
+        for (let i = 3 * first; i < 3 * (first + count); i++) fill[i] = rgb[i % 3]!;
+      }
+      geometry.setAttribute("position", new THREE.BufferAttribute(corners, 3));
+      geometry.setAttribute("fill", new THREE.BufferAttribute(fill, 3));
+    }
+    this.caps.geometry.dispose();
+    this.caps.geometry = this.bareCaps.geometry = geometry;
+    this.caps.visible = this.bareCaps.visible = data !== null;
+    this.openCuts();
+    this.draw();
+  }
+
+  /** Whether what one sees inside of bodies stands in for the faces that close their cuts. */
+  private openCuts(): void {
+    this.shared.poche!.value = (this.shared.boxed!.value as boolean) || (this.cuts.length > 0 && !this.caps.visible);
   }
 
   /** Lay down how the parts look; drawn with the next frame of the screen. */
   look({ tone, state }: Look): void {
     const count = state.length;
     const rows = Math.max(1, Math.ceil(count / ROW));
-    const picture = (fill: (out: Uint8Array) => void) => {
-      const data = new Uint8Array(4 * ROW * rows);
-      fill(data);
-      const texture = new THREE.DataTexture(data, ROW, rows, THREE.RGBAFormat, THREE.UnsignedByteType);
-      texture.needsUpdate = true;
-      return texture;
-    };
+    const data = new Uint8Array(4 * ROW * rows);
+    data.set(tone);
     (this.shared.tones!.value as THREE.Texture).dispose();
-    (this.shared.states!.value as THREE.Texture).dispose();
-    this.shared.tones!.value = picture((out) => out.set(tone));
-    this.shared.states!.value = picture((out) => state.forEach((s, i) => (out[4 * i] = s)));
-    this.state = state;
+    this.shared.tones!.value = pictureOf(data, rows);
+    this.said = state;
+    this.layStates();
     this.clearBodies.visible = tone.some((v, i) => i % 4 === 3 && v < 153);
     this.draw();
+  }
+
+  /** Lay down what is said of the parts, with those gone that lie wholly in what a plane takes away. */
+  private layStates(): void {
+    const origin = this.head.origin;
+    this.goneParts = whollyGone(this.positions, this.parts, (n) => ((this.said[n] ?? 0) & STATE.uncut) !== 0, this.cuts, origin);
+    this.state = this.said.slice();
+    for (const n of this.goneParts) this.state[n]! |= STATE.gone;
+    const rows = Math.max(1, Math.ceil(this.state.length / ROW));
+    const data = new Uint8Array(4 * ROW * rows);
+    this.state.forEach((s, i) => (data[4 * i] = s));
+    (this.shared.states!.value as THREE.Texture).dispose();
+    this.shared.states!.value = pictureOf(data, rows);
   }
 
   /** Show a view; drawn with the next frame of the screen. */
@@ -256,18 +388,24 @@ export class ModelStage {
     const planes = this.shared.planes!.value as THREE.Vector4[];
     const ways = this.shared.ways!.value as THREE.Vector3[];
     const stretches = this.shared.stretches!.value as THREE.Vector2[];
+    const limits = this.shared.limits!.value as boolean[];
     const o = new THREE.Vector3(...this.head.origin);
     steps.forEach((step, i) => {
-      const n = step.normal.clone().negate();
-      planes[i]!.set(n.x, n.y, n.z, -n.dot(step.point.clone().sub(o)));
-      ways[i]!.copy(step.way);
-      stretches[i]!.set(step.from - o.dot(step.way), step.to - o.dot(step.way));
+      const n = new THREE.Vector3(...step.normal).negate();
+      const way = new THREE.Vector3(...step.way);
+      planes[i]!.set(n.x, n.y, n.z, -n.dot(new THREE.Vector3(...step.point).sub(o)));
+      ways[i]!.copy(way);
+      stretches[i]!.set(step.from - o.dot(way), step.to - o.dot(way));
+      limits[i] = step.role === "limit";
     });
     this.shared.planeCount!.value = steps.length;
     this.shared.mirrored!.value = view.projection.kind === "parallel" && view.projection.mirrored;
     const cuts = view.cuts ?? [];
-    this.shared.poche!.value = cuts.length > 0 || (this.shared.boxed!.value as boolean);
-    this.drawPlanes(view.cuts ?? []);
+    const moved = JSON.stringify(cuts) !== JSON.stringify(this.cuts);
+    this.cuts = cuts;
+    if (moved) this.layStates();
+    this.openCuts();
+    this.drawPlanes(cuts);
     if (this.triangles.length / 3 > HEAVY || this.edgeCount > HEAVY) {
       if (!this.moving) this.begun = performance.now();
       if (!this.timed && this.state.length) this.share = Math.min(1, Math.max(LEAST, (0.5 * SLOW) / this.frameTime()));
@@ -292,7 +430,7 @@ export class ModelStage {
       (this.shared.boxLow!.value as THREE.Vector3).set(span.low[0] - o[0] - slack, span.low[1] - o[1] - slack, span.low[2] - o[2] - slack);
       (this.shared.boxHigh!.value as THREE.Vector3).set(span.high[0] - o[0] + slack, span.high[1] - o[1] + slack, span.high[2] - o[2] + slack);
     }
-    this.shared.poche!.value = span !== null || (this.shared.planeCount!.value as number) > 0;
+    this.openCuts();
     this.draw();
   }
 
@@ -317,7 +455,7 @@ export class ModelStage {
     const index = this.triangles;
     for (let t = 0; t < index.length; t += 3) {
       const state = this.state[this.parts[index[t]!]!] ?? 0;
-      if (state & STATE.hidden) continue;
+      if (state & (STATE.hidden | STATE.gone)) continue;
       const i = 3 * index[t]!, j = 3 * index[t + 1]!, k = 3 * index[t + 2]!;
       // Möller and Trumbore, "Fast, minimum storage ray/triangle intersection", 1997.
       const ax = p[i]!, ay = p[i + 1]!, az = p[i + 2]!;
@@ -359,11 +497,12 @@ export class ModelStage {
       const high = this.shared.boxHigh!.value as THREE.Vector3;
       if (x < low.x || y < low.y || z < low.z || x > high.x || y > high.y || z > high.z) return true;
     }
-    if (state & STATE.uncut) return false;
+    const limits = this.shared.limits!.value as boolean[];
     const planes = this.shared.planes!.value as THREE.Vector4[];
     const ways = this.shared.ways!.value as THREE.Vector3[];
     const stretches = this.shared.stretches!.value as THREE.Vector2[];
     for (let i = 0; i < (this.shared.planeCount!.value as number); i++) {
+      if (state & STATE.uncut && !limits[i]) continue;
       const q = planes[i]!;
       const along = ways[i]!.x * x + ways[i]!.y * y + ways[i]!.z * z;
       if (q.x * x + q.y * y + q.z * z + q.w < 0 && along >= stretches[i]!.x && along <= stretches[i]!.y) return true;
@@ -387,7 +526,7 @@ export class ModelStage {
     const o = new THREE.Vector3(...this.head.origin).dot(n);
     const area = new Map<number, number>();
     for (let t = 0; t < this.triangles.length; t += 3) {
-      if ((this.state[this.parts[this.triangles[t]!]!] ?? 0) & STATE.hidden) continue;
+      if ((this.state[this.parts[this.triangles[t]!]!] ?? 0) & (STATE.hidden | STATE.gone)) continue;
       const i = 3 * this.triangles[t]!, j = 3 * this.triangles[t + 1]!, k = 3 * this.triangles[t + 2]!;
       const bx = p[j]! - p[i]!, by = p[j + 1]! - p[i + 1]!, bz = p[j + 2]! - p[i + 2]!;
       const cx = p[k]! - p[i]!, cy = p[k + 1]! - p[i + 1]!, cz = p[k + 2]! - p[i + 2]!;
@@ -487,7 +626,19 @@ export class ModelStage {
     this.edges.visible = !this.moving;
     const count = this.triangles.length;
     this.clearBodies.geometry.setDrawRange(0, this.moving ? 3 * Math.ceil((this.share * count) / 3) : count);
+    if (this.edges.visible) this.lookBeneath();
     this.renderer.render(this.scene, this.camera);
+  }
+
+  /** What lies under the edges, for their shader to ask: the part of each pixel and its depth. */
+  private lookBeneath(): void {
+    const size = this.renderer.getDrawingBufferSize(new THREE.Vector2());
+    if (this.under.width !== size.x || this.under.height !== size.y) this.under.setSize(size.x, size.y);
+    this.renderer.setRenderTarget(this.under);
+    this.renderer.setClearColor(0xffffff, 1);
+    this.renderer.render(this.beneath, this.camera);
+    this.renderer.setRenderTarget(null);
+    this.renderer.setClearColor(0x000000, 0);
   }
 
   /** Milliseconds of one frame, drawn and waited for. */
@@ -574,9 +725,11 @@ export class ModelStage {
     const origin = new THREE.Vector3(...this.head.origin);
     const far = 2 * this.radius;
     const points = stepsOf(cut).flatMap((step) => {
-      const foot = step.point.clone().addScaledVector(step.way, -step.point.dot(step.way));
-      const middle = origin.dot(step.way);
-      return [Math.max(step.from, middle - far), Math.min(step.to, middle + far)].map((s) => foot.clone().addScaledVector(step.way, s).setZ(origin.z).sub(origin));
+      const way = new THREE.Vector3(...step.way);
+      const at = new THREE.Vector3(...step.point);
+      const foot = at.clone().addScaledVector(way, -at.dot(way));
+      const middle = origin.dot(way);
+      return [Math.max(step.from, middle - far), Math.min(step.to, middle + far)].map((s) => foot.clone().addScaledVector(way, s).setZ(origin.z).sub(origin));
     });
     const line = new THREE.Line(new THREE.BufferGeometry().setFromPoints(points), new THREE.LineBasicMaterial({ color: "#b2472a", depthTest: false }));
     line.frustumCulled = false;
@@ -594,29 +747,21 @@ export class ModelStage {
     });
     (this.shared.tones!.value as THREE.Texture).dispose();
     (this.shared.states!.value as THREE.Texture).dispose();
+    (this.numbered.material as THREE.Material).dispose();
+    (this.bareCaps.material as THREE.Material).dispose();
+    this.under.depthTexture?.dispose();
+    this.under.dispose();
     this.ring.dispose();
     this.renderer.dispose();
     this.renderer.domElement.remove();
   }
 }
 
-type Step = { point: THREE.Vector3; normal: THREE.Vector3; way: THREE.Vector3; from: number; to: number };
-
-/** The planes of a cut, each with the stretch of its trace, counted from the model's zero, on which it holds. */
-function stepsOf(cut: Cut): Step[] {
-  const normal = new THREE.Vector3(...(cut.normal as Vec)).normalize();
-  const aside = Math.abs(normal.z) < 0.9 ? new THREE.Vector3(0, 0, 1) : new THREE.Vector3(0, 1, 0);
-  const way = aside.cross(normal).normalize();
-  const point = new THREE.Vector3(...(cut.point as Vec));
-  const jogs = [...cut.jogs].sort((a, b) => a.at - b.at);
-  const start = point.dot(way);
-  return [{ at: -1e30, by: 0 }, ...jogs].map((jog, k) => ({
-    point: point.clone().addScaledVector(normal, jog.by),
-    normal,
-    way,
-    from: k ? start + jog.at : -1e30,
-    to: jogs[k] ? start + jogs[k]!.at : 1e30,
-  }));
+/** A picture with a pixel for each part. */
+function pictureOf(data: Uint8Array, rows: number): THREE.DataTexture {
+  const texture = new THREE.DataTexture(data as Uint8Array<ArrayBuffer>, ROW, rows, THREE.RGBAFormat, THREE.UnsignedByteType);
+  texture.needsUpdate = true;
+  return texture;
 }
 
 /** The ring that a pencil draws around what is wrong. */

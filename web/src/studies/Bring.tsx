@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 
 import { answered, http, type Job, Refused, type Study } from "../api/client";
-import { finished, useChoices } from "../desk/study";
+import { finished, isOpen, useChoices } from "../desk/study";
 import { goTo } from "../shared/address";
 import { Choice, Leaf } from "../shared/controls";
 import { ProgressLine } from "../shared/ProgressLine";
@@ -29,7 +29,7 @@ export function Bring({ study, onDone }: { study?: Study; onDone?: (number: numb
     refetchInterval: (q) => (q.state.data && ["done", "failed", "cancelled"].includes(q.state.data.state) ? false : 200),
   });
   const state = job.data?.state;
-  const open = state === "waiting" || state === "working";
+  const open = isOpen(job.data);
   const formats = useChoices()?.formats ?? [];
   const message = said || (state === "failed" || state === "cancelled" ? job.data!.message : "");
 

@@ -1,9 +1,11 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
+import { toast } from "sonner";
 
-import { answered, http, type StudyRow } from "../api/client";
+import { answered, http, Refused, type StudyRow } from "../api/client";
 import { goTo } from "../shared/address";
 import { Leaf } from "../shared/controls";
+import { usePicture } from "../shared/picture";
 import { Bring } from "./Bring";
 
 /** All studies, and the way to bring a model. */
@@ -16,7 +18,11 @@ export function HomePage() {
   }, []);
   const remove = async () => {
     if (!removing) return;
-    await http.DELETE("/api/studies/{slug}", { params: { path: { slug: removing.slug } } });
+    try {
+      await answered(http.DELETE("/api/studies/{slug}", { params: { path: { slug: removing.slug } } }));
+    } catch (error) {
+      toast.error(error instanceof Refused ? error.message : "The study could not be removed; try it again.");
+    }
     setRemoving(null);
     void queries.invalidateQueries({ queryKey: ["studies"] });
   };
@@ -46,8 +52,9 @@ export function HomePage() {
               </button>
               <p className="quiet flex justify-between text-xs">
                 <span>
-                  {study.views} {study.views === 1 ? "view" : "views"} · {study.model.parts.toLocaleString("en")} parts ·{" "}
-                  {study.model.triangles.toLocaleString("en")} triangles
+                  {study.model
+                    ? `${study.views} ${study.views === 1 ? "view" : "views"} · ${study.model.parts.toLocaleString("en")} parts · ${study.model.triangles.toLocaleString("en")} triangles`
+                    : "cannot be shown as it is"}
                 </span>
                 <button type="button" className="plain" aria-label={`Remove ${study.name}`} onClick={() => setRemoving(study)}>
                   Remove
@@ -72,29 +79,18 @@ export function HomePage() {
 }
 
 function StudyPicture({ study }: { study: StudyRow }) {
-  const [src, setSrc] = useState<string | null>(null);
-  useEffect(() => {
-    let current = true;
-    let timer: ReturnType<typeof setTimeout>;
-    const ask = async () => {
-      try {
-        const answer = await fetch(`/api/studies/${study.slug}/views/${study.first_view}/picture`);
-        if (!current) return;
-        if (answer.status === 200) setSrc(URL.createObjectURL(await answer.blob()));
-        else if (answer.status === 204) timer = setTimeout(() => void ask(), 900);
-      } catch {
-        // A study without its picture can still be opened.
-      }
-    };
-    void ask();
-    return () => {
-      current = false;
-      clearTimeout(timer);
-    };
-  }, [study.slug, study.first_view]);
+  const { src } = usePicture(study.first_view ? `/api/studies/${study.slug}/views/${study.first_view}/picture` : null, { method: "POST", every: 700 });
   return (
     <span className="flex aspect-[1.414] w-full items-center justify-center bg-sheet outline outline-1 outline-hairline">
-      {src ? <img src={src} alt={`First view of ${study.name}`} className="h-full w-full object-cover" /> : <span className="quiet">Drawing its first view …</span>}
+      {src ? (
+        <img src={src} alt={`First view of ${study.name}`} className="h-full w-full object-cover" />
+      ) : study.problem ? (
+        <span className="px-6 text-center text-xs text-sanguine" role="alert">
+          {study.problem} Open it to do so.
+        </span>
+      ) : (
+        <span className="quiet">Drawing its first view …</span>
+      )}
     </span>
   );
 }

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
 
 import { answered, type Health, http, type Parts } from "../../api/client";
-import { type Editing, useModelJob } from "../../desk/study";
+import { type Editing, isOpen, useModelJob } from "../../desk/study";
 import { NumberField } from "../../shared/controls";
 import { ProgressLine } from "../../shared/ProgressLine";
 import type { Vec } from "../view/camera";
@@ -16,8 +16,8 @@ export function useHealth(editing: Editing, wanted = true): Health | undefined {
   const query = useQuery({
     queryKey: ["health", slug, model.version, tolerance],
     enabled: wanted,
-    queryFn: () => answered<Health>(http.GET("/api/studies/{slug}/health", { params: { path: { slug }, query: { tolerance } } })),
-    refetchInterval: (q) => (q.state.data && !q.state.data.findings && q.state.data.job && ["waiting", "working"].includes(q.state.data.job.state) ? 250 : false),
+    queryFn: () => answered<Health>(http.POST("/api/studies/{slug}/health", { params: { path: { slug }, query: { tolerance } } })),
+    refetchInterval: (q) => (!q.state.data?.findings && isOpen(q.state.data?.job) ? 250 : false),
     placeholderData: (before) => before,
   });
   return query.data;
@@ -35,13 +35,13 @@ export function HealthList({ editing }: { editing: Editing }) {
   const health = useHealth(editing);
   const { finding, tolerance, set } = useChoice();
   const job = useModelJob((s) => s.job);
-  const open = health?.job && ["waiting", "working"].includes(health.job.state);
+  const open = isOpen(health?.job);
   return (
     <div className="min-h-0 flex-1 overflow-y-auto">
       <NumberField label="Gaps up to" unit="mm" digits={1} min={0.1} max={100} value={tolerance * 1000} onChange={(mm) => set({ tolerance: mm / 1000, place: null })} />
       {!health?.findings && open && !job && (
         <div className="py-2 text-xs">
-          <p className="quiet">{health.job!.stage || "Looking at the model"} …</p>
+          <p className="quiet">{health!.job!.stage || "Looking at the model"} …</p>
         </div>
       )}
       {health?.job?.state === "failed" && <p role="alert">{health.job.message}</p>}

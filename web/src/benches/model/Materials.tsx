@@ -75,7 +75,7 @@ export function MaterialSettings({ editing, parts }: { editing: Editing; parts: 
       <TextField label="Name" value={material.name} onChange={(name) => name.trim() && change({ name: name.trim() })} />
       <ColourField label="Colour" value={material.colour} onChange={(colour, settled) => settled && change({ colour })} />
       <DimensionLine label="Opacity" unit="%" digits={0} min={0} max={100} step={1} initial={100} value={material.opacity * 100} onChange={(v, settled) => settled && change({ opacity: Math.round(v) / 100 })} />
-      {material.opacity < 0.6 && <p className="quiet text-xs">Seen through: its parts are panes, and hide nothing.</p>}
+      {material.clear && <p className="quiet text-xs">Seen through: its parts are panes, and hide nothing.</p>}
       {material.texture ? (
         <>
           <h2 className="mt-5">Texture</h2>

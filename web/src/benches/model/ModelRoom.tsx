@@ -57,7 +57,7 @@ export function ModelRoom({ editing }: { editing: Editing }) {
   const latest = useRef(view);
   latest.current = view;
 
-  const look = useMemo(() => (parts ? lookOf(parts, colouring, chosen, troubled, parts.hidden) : null), [parts, colouring, chosen, troubled]);
+  const look = useMemo(() => (parts ? lookOf(parts, colouring, chosen, troubled, { hidden: parts.hidden, uncut: parts.whole }) : null), [parts, colouring, chosen, troubled]);
   const marks = useMemo(() => (leaf === "Health" ? (health?.findings?.find((f) => f.kind === finding)?.places.slice(0, 400).map((p) => p.point as Vec) ?? []) : []), [leaf, health, finding]);
 
   // Fly: the eye goes over in a moment, or at once where motion is not wanted.

@@ -7,7 +7,7 @@ import { Choice, NumberField, TextField } from "../../shared/controls";
 import { UNITS, type Units } from "../../studies/Bring";
 import type { Vec } from "../view/camera";
 import { useChoice } from "./choice";
-import { behaviourOf, grown, middleOf, patternOf, roleOf, sizeOf } from "./parts";
+import { grown, middleOf, patternOf, roleOf, sizeOf, usualOf } from "./parts";
 
 const MIXED = "several";
 
@@ -166,7 +166,7 @@ function Overruling(props: { parts: Parts; numbers: number[]; field: "cut" | "cl
   const { parts, numbers, field, words } = props;
   const said = shared(numbers, (n) => parts.overruled[n]?.[field]);
   const mixed = said === undefined && numbers.some((n) => parts.overruled[n]?.[field] !== undefined);
-  const usual = shared(numbers, (n) => String(behaviourOf({ ...parts, overruled: {} }, n)[field]));
+  const usual = shared(numbers, (n) => String(usualOf(parts, n)[field]));
   const role = usual === undefined ? "as the role says" : words[usual]!;
   return (
     <Choice

@@ -3,6 +3,7 @@ import { useMemo } from "react";
 
 import { answered, http, type Parts } from "../../api/client";
 import type { Study } from "../../api/client";
+import { useSending } from "../../desk/study";
 import { type Look, STATE } from "../../shared/look";
 import type { Vec } from "../view/camera";
 
@@ -29,9 +30,10 @@ export const middleOf = (parts: Parts, n: number): Vec => [parts.middle[3 * n]!,
 export const longestOf = (parts: Parts, n: number) => Math.max(...sizeOf(parts, n));
 export const roleOf = (parts: Parts, n: number) => parts.roles[parts.role[n]!]!;
 
-/** How a part behaves: as its role does, but for what is said of it alone. */
-export function behaviourOf(parts: Parts, n: number) {
-  return { ...parts.behaviour[roleOf(parts, n)]!, ...(parts.overruled[n] ?? {}) } as { cut: boolean; clear: boolean; drawn: string; poche: string };
+/** How a part behaves when nothing is said of it alone: as its role does, and as its material is seen through or not. */
+export function usualOf(parts: Parts, n: number) {
+  const usual = parts.behaviour[roleOf(parts, n)]!;
+  return { ...usual, clear: usual.clear || parts.materials[parts.material[n]!]!.clear };
 }
 
 export type Filter = { words: string; role: string; material: number; least: number; most: number; problem: string };
@@ -127,11 +129,17 @@ const ROLE_TONES: Record<string, string> = {
 }; // prettier-ignore
 export const roleTone = (role: string) => ROLE_TONES[role] ?? "#cfc8bc";
 
+/** The opacity of a part that is seen through, in 255ths. */
+const SEEN_THROUGH = 90;
+
 const bytes = (colour: string, share = 0): [number, number, number] =>
   [1, 3, 5].map((i, k) => Math.round(parseInt(colour.slice(i, i + 2), 16) * (1 - share) + [251, 248, 241][k]! * share)) as [number, number, number];
 
+/** How a view takes the parts of the model, where that is not as usual: what it does not show, and what its planes leave whole. */
+export type Taken = { hidden: readonly number[]; uncut: readonly number[] };
+
 /** How each part looks in three dimensions. */
-export function lookOf(parts: Parts, colouring: Colouring, chosen: ReadonlySet<number>, troubled: ReadonlySet<number>, hidden: readonly number[]): Look {
+export function lookOf(parts: Parts, colouring: Colouring, chosen: ReadonlySet<number>, troubled: ReadonlySet<number>, taken: Taken): Look {
   const count = parts.name.length;
   const tone = new Uint8Array(4 * count);
   const state = new Uint8Array(count);
@@ -141,46 +149,35 @@ export function lookOf(parts: Parts, colouring: Colouring, chosen: ReadonlySet<n
     if (!tops.has(key)) tops.set(key, tops.size);
   }
   for (let n = 0; n < count; n++) {
-    const material = parts.materials[parts.material[n]!]!;
-    const role = roleOf(parts, n);
-    const behaviour = behaviourOf(parts, n);
     let rgb: [number, number, number];
-    if (colouring === "material") rgb = bytes(material.shown, 0.36);
-    else if (colouring === "role") rgb = bytes(roleTone(role), 0.1);
+    if (colouring === "material") rgb = bytes(parts.materials[parts.material[n]!]!.shown, 0.36);
+    else if (colouring === "role") rgb = bytes(roleTone(roleOf(parts, n)), 0.1);
     else if (colouring === "layer") rgb = bytes(EARTHS[tops.get(parts.layers[parts.layer[n]!]!.split("/").slice(0, 2).join("/"))! % EARTHS.length]!, 0.1);
     else rgb = troubled.has(n) ? bytes("#c5643f") : bytes("#ded6c8");
-    const clear = behaviour.clear || material.opacity < 0.6;
-    tone.set([...rgb, clear ? 90 : 255], 4 * n);
+    tone.set([...rgb, 255], 4 * n);
     if (chosen.has(n)) state[n]! |= STATE.chosen;
-    if (!behaviour.cut) state[n]! |= STATE.uncut;
-    if (behaviour.poche === "earth") state[n]! |= STATE.earth;
   }
-  for (const n of hidden) state[n]! |= STATE.hidden;
+  // What is seen through, left whole, filled as earth: the core says so.
+  for (const n of parts.clear) tone[4 * n + 3] = SEEN_THROUGH;
+  for (const n of parts.earth) state[n]! |= STATE.earth;
+  for (const n of taken.uncut) state[n]! |= STATE.uncut;
+  for (const n of taken.hidden) state[n]! |= STATE.hidden;
   return { tone, state };
 }
 
-/** The look of a view: what its part set and patterns hide is not shown. */
+/** The look of the view on the desk: what it shows, and what its planes cut, is asked of the core. */
 export function useViewLook(study: Study, chosen: ReadonlySet<number>): Look | null {
   const { data } = useParts(study);
-  const view = study.document.desk.view;
-  const choice = JSON.stringify(view.parts ?? {});
-  return useMemo(() => {
-    if (!data) return null;
-    const patterns = (view.parts?.hidden ?? []).map(glob);
-    const set = view.parts?.set ? new Set(data.sets[view.parts.set] ?? []) : null;
-    const hidden: number[] = [];
-    data.name.forEach((name, n) => {
-      if ((set && !set.has(n)) || patterns.some((p) => p.test(pathOf(data, n)) || p.test(name))) hidden.push(n);
-    });
-    return lookOf(data, "material", chosen, new Set(), hidden);
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [data, choice, chosen]);
-}
-
-/** Whether a name matches a pattern. */
-export const matches = (pattern: string, name: string) => glob(pattern).test(name);
-
-/** A glob as the server reads it: `*` any letters, `?` one. */
-function glob(pattern: string): RegExp {
-  return new RegExp(`^${pattern.replace(/[.+^${}()|\\]/g, "\\$&").replace(/\*/g, ".*").replace(/\?/g, ".")}$`, "s");
+  const choice = JSON.stringify(study.document.desk.view.parts ?? {});
+  const { slug, model, revision } = study;
+  const { sending } = useSending();
+  const taken = useQuery({
+    queryKey: ["shown", slug, model.version, choice],
+    enabled: !sending, // until it has arrived, the core would answer for what was before
+    queryFn: () => answered<Taken>(http.GET("/api/studies/{slug}/shown", { params: { path: { slug }, query: { key: String(revision) } } })),
+    staleTime: Infinity,
+    gcTime: 60_000,
+    placeholderData: keepPreviousData,
+  }).data;
+  return useMemo(() => (data && taken ? lookOf(data, "material", chosen, new Set(), taken) : null), [data, taken, chosen]);
 }

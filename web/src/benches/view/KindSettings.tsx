@@ -1,32 +1,9 @@
 import type { Cut, Landmarks, ViewKind } from "../../api/client";
-import type { Editing } from "../../desk/study";
+import { type Editing, useChoices } from "../../desk/study";
 import { Choice, NumberField, OnOff } from "../../shared/controls";
 import { DimensionLine } from "../../shared/DimensionLine";
 
 type Name = ViewKind["kind"];
-
-/** The kinds of view with what each starts from; the bearing of the view before is kept where both have one. */
-const KINDS: { name: Name; label: string; fresh: (bearing: number) => ViewKind }[] = [
-  { name: "plan", label: "plan", fresh: () => ({ kind: "plan", storey: 0, height: 1.2, top: 0 }) },
-  { name: "reflected plan", label: "reflected plan", fresh: () => ({ kind: "reflected plan", storey: 0, height: 1.2, top: 0 }) },
-  { name: "elevation", label: "elevation", fresh: (b) => ({ kind: "elevation", bearing: square(b) }) },
-  { name: "section", label: "section", fresh: (b) => ({ kind: "section", bearing: square(b), place: 0 }) },
-  { name: "isometric", label: "isometric", fresh: (b) => ({ kind: "isometric", corner: corner(b), below: false }) },
-  { name: "dimetric", label: "dimetric", fresh: (b) => ({ kind: "dimetric", corner: corner(b), below: false, down: 20 }) },
-  { name: "trimetric", label: "trimetric", fresh: (b) => ({ kind: "trimetric", bearing: askew(b), down: 35 }) },
-  { name: "worm's eye", label: "worm’s eye", fresh: (b) => ({ kind: "worm's eye", bearing: askew(b), down: -45, storey: 0, height: 1.2 }) },
-  { name: "plan oblique", label: "plan oblique", fresh: () => ({ kind: "plan oblique", top: 30, angle: 90, ratio: 1 }) },
-  { name: "elevation oblique", label: "elevation oblique", fresh: (b) => ({ kind: "elevation oblique", bearing: square(b), angle: 45, ratio: 0.5 }) },
-  { name: "one-point perspective", label: "one-point perspective", fresh: (b) => ({ kind: "one-point perspective", bearing: square(b), ...STANDING }) },
-  { name: "two-point perspective", label: "two-point perspective", fresh: (b) => ({ kind: "two-point perspective", bearing: askew(b), ...STANDING }) },
-  { name: "three-point perspective", label: "three-point perspective", fresh: (b) => ({ kind: "three-point perspective", bearing: askew(b), ...STANDING, eye_height: 12 }) },
-  { name: "section perspective", label: "section perspective", fresh: (b) => ({ kind: "section perspective", bearing: square(b), place: 0, distance: 15, eye_height: 1.6, aside: 0 }) },
-];
-const STANDING = { eye_height: 1.6, distance: 20, aside: 0, angle: 50 };
-
-const square = (bearing: number) => (Math.round(bearing / 90) * 90) % 360;
-const askew = (bearing: number) => (Math.abs(((bearing + 45) % 90) - 45) < 1 ? (bearing + 30) % 360 : bearing);
-const corner = (bearing: number) => ([45, 135, 225, 315] as const)[Math.floor(((bearing % 360) + 360) % 360 / 90) % 4]!;
 
 const SIDES = [
   { value: "0", label: "to the north" },
@@ -76,6 +53,7 @@ const angleOf = (lens: number) => (360 / Math.PI) * Math.atan(18 / lens);
 export function KindSettings({ editing, landmarks }: { editing: Editing; landmarks: Landmarks }) {
   const { levels } = landmarks;
   const kind = editing.study.kind;
+  const kinds = useChoices()?.kinds ?? { [kind.kind]: kind.kind };
   const { focus_low: low, focus_high: high } = editing.study.model;
   const bearing = "bearing" in kind ? kind.bearing : "corner" in kind ? kind.corner : 0;
   const middle = [0, 1].map((k) => (low[k]! + high[k]!) / 2) as [number, number];
@@ -108,14 +86,8 @@ export function KindSettings({ editing, landmarks }: { editing: Editing; landmar
       <Choice<Name>
         label="Kind"
         value={kind.kind}
-        options={KINDS.map((k) => ({ value: k.name, label: k.label }))}
-        onChange={(name) => {
-          if (name === kind.kind) return;
-          const next = KINDS.find((k) => k.name === name)!.fresh(bearing);
-          if ("storey" in next) next.storey = storey?.height ?? levels[0]?.height ?? low[2]!;
-          if ("place" in next) next.place = "place" in kind ? kind.place : (cutPlace(next.bearing) ?? Math.round(along(next.bearing) * 100) / 100);
-          editing.kind(next);
-        }}
+        options={Object.entries(kinds).map(([value, label]) => ({ value: value as Name, label }))}
+        onChange={(name) => name !== kind.kind && void editing.begin(name)}
       />
       {"storey" in kind && (
         <>

@@ -6,6 +6,7 @@ import { toast } from "sonner";
 import { answered, http, type SavedView } from "../../api/client";
 import type { Editing, ViewAction } from "../../desk/study";
 import { Leaf } from "../../shared/controls";
+import { usePicture } from "../../shared/picture";
 import { SectionMark } from "../../shared/signs";
 import { bearing, type Vec } from "./camera";
 
@@ -225,31 +226,14 @@ function Differences({ editing, view }: { editing: Editing; view: SavedView }) {
 
 function ViewPicture({ editing, id }: { editing: Editing; id: string }) {
   const { study } = editing;
-  const [src, setSrc] = useState<string | null>(null);
-  const look = JSON.stringify([study.document.views.find((v) => v.id === id), study.document.pens, study.document.poche]);
+  const look = JSON.stringify([study.model.version, study.document.views.find((v) => v.id === id), study.document.pens, study.document.poche, study.document.name]);
+  // A drag ends before its picture is asked for; until then, and until it is drawn, the one before stays.
+  const [asked, setAsked] = useState({ look, revision: study.revision });
   useEffect(() => {
-    let current = true;
-    let timer: ReturnType<typeof setTimeout>;
-    const ask = async (wait: number) => {
-      try {
-        const answer = await fetch(`/api/studies/${study.slug}/views/${id}/picture`);
-        if (!current) return;
-        if (answer.status === 200) {
-          const address = URL.createObjectURL(await answer.blob());
-          setSrc((before) => (before && URL.revokeObjectURL(before), address));
-        } else if (answer.status === 204) timer = setTimeout(() => void ask(Math.min(wait * 1.4, 5000)), wait);
-      } catch {
-        // The picture before stays; the next change asks again.
-      }
-    };
-    // A drag ends before its picture is asked for.
-    timer = setTimeout(() => void ask(700), src ? 1200 : 50);
-    return () => {
-      current = false;
-      clearTimeout(timer);
-    };
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [look, study.slug, id]);
+    const later = setTimeout(() => setAsked((before) => (before.look === look ? before : { look, revision: study.revision })), 1200);
+    return () => clearTimeout(later);
+  }, [look, study.revision]);
+  const { src } = usePicture(`/api/studies/${study.slug}/views/${id}/picture?of=${asked.revision}`, { method: "POST", every: 700 });
   return (
     <span className="block h-[40px] w-[56px] shrink-0 bg-sheet outline outline-1 outline-hairline">
       {src && <img src={src} alt="" className="h-full w-full object-cover" />}
