@@ -6,8 +6,13 @@ import * as parts from "../../web/src/benches/model/parts";
 import * as camera from "../../web/src/benches/view/camera";
 import * as directions from "../../web/src/benches/view/directions";
 import * as study from "../../web/src/desk/study";
+import * as cuts from "../../web/src/shared/cuts";
 
 const known: Record<string, unknown> = { ...camera, ...directions, ...parts, withChanges: study.withChanges };
+
+/** {@link cuts.whollyGone} for parts given as a list. */
+known.whollyGone = (points: number[], owner: number[], whole: Set<number>, rows: never[], origin: never) =>
+  [...cuts.whollyGone(points, owner, (part) => whole.has(part), rows, origin)].sort((a, b) => a - b);
 
 /** A choice made step by step: the numbers chosen after it, and where a range would begin. */
 known.chosenAfter = (steps: [number[], "only" | "add" | "remove"][]) => {

@@ -20,7 +20,8 @@ from warmgraphite.model.behaviour import BEHAVIOUR, ROLES
 from warmgraphite.model.model import select_parts
 from warmgraphite.study import fresh_document, with_changes
 from warmgraphite.view.projection import projection_of
-from warmgraphite.view.scene import shown_parts, uncut_parts
+from warmgraphite.model.edits import SetRole
+from warmgraphite.view.scene import build_scene, shown_parts, uncut_parts
 from warmgraphite.view.specification import ViewSpecification
 
 Call = Callable[..., Any]
@@ -198,6 +199,29 @@ def test_the_look_of_parts_is_what_the_core_says_of_them(web: Call, rows: list, 
     if chosen:
         wanted = {parts[by][n] for n in chosen}
         assert web("grown", parts, {"set": chosen}, by) == [n for n in range(len(rows)) if parts[by][n] in wanted]
+
+
+steps = st.lists(st.tuples(st.integers(-4, 4), st.sampled_from([-1.5, 0.7, 2.0])), max_size=2, unique_by=lambda j: j[0])
+cuts = st.lists(
+    st.builds(
+        lambda point, normal, jogs, role: {"point": point, "normal": normal, "role": role, "jogs": [{"at": a, "by": b} for a, b in jogs]},
+        st.tuples(*[st.sampled_from([0.37, 1.3, 4.6, -2.2])] * 3), st.sampled_from([(0, -1, 0), (0, 0, 1), (1, 1, 0), (-1, 0, 0.3)]), steps, st.sampled_from(["cut", "cut", "limit"]),
+    ), min_size=1, max_size=2,
+)  # fmt: skip
+
+
+@settings(max_examples=60, deadline=None)
+@given(cuts=cuts, data=st.data())
+def test_furniture_that_lies_wholly_in_the_removed_part_goes_in_3d_as_in_the_drawing(web: Call, cuts: list, data: st.DataObject) -> None:
+    places = data.draw(st.lists(st.tuples(*[st.integers(-5, 5)] * 3), min_size=1, max_size=6))
+    rows = [("Hill", box((-90, -90, -90), (90, 90, 90)), 0), *((f"Stool {k}", box(p, np.add(p, 1)), 2) for k, p in enumerate(places))]
+    model = SetRole(parts=tuple(range(1, len(rows))), role="furniture").apply(model_of(*rows))
+    view = ViewSpecification.model_validate({"projection": {"kind": "parallel", "direction": [0.3, 1, -0.4]}, "cuts": [c for c in cuts if c["role"] == "cut"]})
+    scene = build_scene(model, view)
+    gone = sorted(set(range(1, len(rows))) - set(scene.part.tolist()))
+    used = model.triangles.ravel()
+    found = web("whollyGone", model.vertices[used].ravel().tolist(), np.repeat(model.triangle_part, 3).tolist(), {"set": list(range(1, len(rows)))}, cuts, [0, 0, 0])
+    assert found == gone
 
 
 @settings(max_examples=60, deadline=None)

@@ -43,6 +43,8 @@ export function ViewRoom({ editing, desk }: { editing: Editing; desk: Desk | und
   const view = editing.study.document.desk.view;
   const [moving, setMoving] = useState<View | null>(null);
   const scale = desk?.scale ?? 100;
+  const middle = frameCentre(editing, desk);
+  const centre = useMemo(() => middle, [middle.join()]); // eslint-disable-line react-hooks/exhaustive-deps
   const scales = useChoices()?.scales.filter((s) => s.system === "metric").map((s) => s.scale) ?? [scale];
   const landmarks = useLandmarks(editing.study.slug, editing.study.model.version);
   const storeys = useMemo(() => landmarks.levels.map((l) => l.height), [landmarks]);
@@ -64,7 +66,7 @@ export function ViewRoom({ editing, desk }: { editing: Editing; desk: Desk | und
         look={look}
         view={moving ?? view}
         scale={scale}
-        centre={frameCentre(editing, desk)}
+        centre={centre}
         framed
         caps={closed?.shown === shown ? closed.address : null}
         onPick={(hit, how) => choose(hit ? [hit.part] : [], how, hit?.part)}

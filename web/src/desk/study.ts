@@ -1,4 +1,4 @@
-import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
+import { notifyManager, type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { toast } from "sonner";
 import { create } from "zustand";
@@ -99,7 +99,8 @@ class Edits {
       this.failed(error);
     } finally {
       this.busy = false;
-      useSending.setState({ sending: false });
+      // After those who show the study were told of it: nobody is to take what was shown before for what is stored now.
+      notifyManager.schedule(() => useSending.setState({ sending: this.busy || this.waiting.length > 0 }));
     }
   }
 

@@ -14,7 +14,7 @@ const MOST_PLANES = 16;
 /** Faces that a plane snaps to have at least this share of the area of the largest one that lies its way. */
 const LEAST_FACE = 0.004;
 /** Models with more triangles or edges than this are drawn lightly while the view is being moved. */
-const HEAVY = 150_000;
+const HEAVY = 60_000;
 /** Milliseconds that a frame of a heavy model may take while it is moved, and the least share of it that is drawn. */
 const SLOW = 100;
 const LEAST = 0.03;
@@ -147,21 +147,26 @@ const EDGE_FRAGMENT = /* glsl */ `${COMMON}
     ivec2 here = ivec2(gl_FragCoord.xy);
     ivec2 last = textureSize(shownDepths, 0) - 1;
     float depth = gl_FragCoord.z;
-    float nearest = texelFetch(shownDepths, here, 0).r;
-    // What lies in a face that closes a cut does not show on it.
-    if (texelFetch(shownParts, here, 0).rgb == vec3(1.0) && depth > nearest - 2e-5) discard;
-    if (depth > nearest + 1e-6) {
-      float low = 2.0, high = -1.0;
-      for (int y = -1; y <= 1; y++) for (int x = -1; x <= 1; x++) {
-        ivec2 there = clamp(here + ivec2(x, y), ivec2(0), last);
-        ivec3 c = ivec3(texelFetch(shownParts, there, 0).rgb * 255.0 + 0.5);
-        if (c.r + 256 * c.g + 65536 * c.b != number) continue;
-        float d = texelFetch(shownDepths, there, 0).r;
-        low = min(low, d);
-        high = max(high, d);
+    float low = 2.0, high = -1.0;
+    int closed = 0;
+    bool beside = false;
+    for (int y = -1; y <= 1; y++) for (int x = -1; x <= 1; x++) {
+      ivec2 there = clamp(here + ivec2(x, y), ivec2(0), last);
+      ivec3 c = ivec3(texelFetch(shownParts, there, 0).rgb * 255.0 + 0.5);
+      float d = texelFetch(shownDepths, there, 0).r;
+      if (c == ivec3(255) && d < 1.0) {
+        closed++;
+        beside = beside || abs(depth - d) < 2e-4;
       }
-      if (depth > high + (high - low) + 1e-6) discard;
+      if (c.r + 256 * c.g + 65536 * c.b != number) continue;
+      low = min(low, d);
+      high = max(high, d);
     }
+    // What lies within a face that closes a cut does not show on it; what bounds the face does.
+    bool bounds = beside && closed < 9;
+    float nearest = texelFetch(shownDepths, here, 0).r;
+    if (closed == 9 && depth > nearest - 2e-5) discard;
+    if (!bounds && depth > nearest + 1e-6 && depth > high + (high - low) + 1e-6) discard;
     ink = bit(state, ${STATE.chosen}) ? vec4(0.55, 0.18, 0.09, 0.9) : vec4(0.29, 0.266, 0.243, 0.40);
   }`;
 
