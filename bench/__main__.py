@@ -296,7 +296,8 @@ def strip() -> dict:
 def preview() -> dict:
     from tests.interface.serve import application
 
-    with tempfile.TemporaryDirectory() as data, application(Path(data)) as address:
+    with tempfile.TemporaryDirectory() as data, application(Path(data)) as app:
+        address = app.address
         base = f"{address}/api/studies/alder-weir-kiln-house"
 
         def get(path: str) -> bytes:
@@ -382,7 +383,8 @@ def orbit() -> dict:
     from tests.interface.desk import Desk
     from tests.interface.serve import application, browser
 
-    with tempfile.TemporaryDirectory() as data, application(Path(data)) as address, browser() as driver:
+    with tempfile.TemporaryDirectory() as data, application(Path(data)) as app, browser() as driver:
+        address = app.address
         code = f"from bench.models import block_model; from warmgraphite.model.glb import write_glb; from pathlib import Path; write_glb(block_model(), Path({str(Path(data) / 'town.glb')!r}))"
         subprocess.run([sys.executable, "-c", code], check=True)
         desk = Desk(driver, address)

@@ -20,13 +20,14 @@ class JobOut(Schema):
     stage: str
     progress: float
     seconds_left: float | None
+    attempts: int
     message: str
     result: dict
 
 
 def job_out(job: Job) -> JobOut:
     return JobOut(
-        id=job.pk, kind=job.kind, state=job.state, stage=job.stage, progress=job.progress, seconds_left=job.seconds_left,
+        id=job.pk, kind=job.kind, state=job.state, stage=job.stage, progress=job.progress, seconds_left=job.seconds_left, attempts=job.attempts,
         message=job.message, result=job.result,
     )  # fmt: skip
 

@@ -1,4 +1,4 @@
-"""One application for all interface tests."""
+"""One application and one browser for all interface tests; a window and a study of its own for each of them."""
 
 from __future__ import annotations
 
@@ -7,16 +7,23 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from selenium import webdriver
 
 from tests.interface.desk import Desk
-from tests.interface.serve import application, browser
+from tests.interface.serve import Application, application, browser, window
 
 
 @pytest.fixture(scope="session")
-def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    os.environ["WARMGRAPHITE_DESK_PIXELS"] = "1000"  # what is asked here does not hang on finer tones
+def app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
+    os.environ["WARMGRAPHITE_DESK_PIXELS"] = "800"  # what is asked here does not hang on finer tones
     with application(tmp_path_factory.mktemp("data")) as found:
         yield found
+
+
+@pytest.fixture(scope="session")
+def chromium() -> Iterator[webdriver.Chrome]:
+    with browser() as driver:
+        yield driver
 
 
 @pytest.fixture()
@@ -27,8 +34,10 @@ def downloads(tmp_path: Path) -> Path:
 
 
 @pytest.fixture()
-def desk(address: str, downloads: Path) -> Iterator[Desk]:
-    with browser(downloads) as driver:
-        found = Desk(driver, address)
+def desk(request: pytest.FixtureRequest, app: Application, chromium: webdriver.Chrome, downloads: Path) -> Iterator[Desk]:
+    """A window on a study of its own: a house of a few boxes, or what ``@pytest.mark.parametrize("desk", …, indirect=True)`` names."""
+    kind = getattr(request, "param", "house")
+    with window(chromium, downloads) as handle:
+        found = Desk(chromium, app.address, app.study(kind), handle)
         yield found
         assert [f for f in found.faults() if "409" not in f and "422" not in f] == []

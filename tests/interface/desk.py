@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import json
 import time
+import urllib.parse
+import urllib.request
 from pathlib import Path
+from typing import Any
 
 from selenium import webdriver
 from selenium.webdriver.common.action_chains import ActionChains
@@ -18,16 +22,66 @@ AXE = Path(__file__).resolve().parents[2] / "web" / "node_modules" / "axe-core" 
 
 
 class Desk:
-    """One window of the application."""
+    """One window of the application, upon one study."""
 
-    def __init__(self, driver: webdriver.Chrome, address: str) -> None:
-        self.driver, self.address = driver, address
+    def __init__(self, driver: webdriver.Chrome, address: str, slug: str = "alder-weir-kiln-house", handle: str = "") -> None:
+        self.driver, self.address, self.slug, self.handle = driver, address, slug, handle
 
-    def open(self, path: str = "/study/alder-weir-kiln-house") -> None:
-        self.driver.get(self.address + path)
+    def open(self, path: str | None = None) -> None:
+        """Go to a page; to the study's own when none is named."""
+        self.driver.get(self.address + (f"/study/{self.slug}" if path is None else path))
+
+    def ask(self, path: str = "", **query: object) -> Any:
+        """What the application says of the study; nothing where it has no answer yet."""
+        with urllib.request.urlopen(f"{self.address}/api/studies/{self.slug}{path}?{urllib.parse.urlencode(query)}") as answer:
+            return json.load(answer) if answer.status == 200 else None
+
+    def tell(self, path: str, body: dict) -> Any:
+        """Have the application do something with the study, beside this window."""
+        headers = {"Content-Type": "application/json"}
+        request = urllib.request.Request(f"{self.address}/api/studies/{self.slug}{path}", json.dumps(body).encode(), headers)
+        with urllib.request.urlopen(request) as answer:
+            return json.load(answer) if answer.status == 200 else None
+
+    def get(self, path: str) -> Any:
+        with urllib.request.urlopen(self.address + path) as answer:
+            return json.load(answer)
+
+    def job(self, number: int) -> dict:
+        return self.get(f"/api/jobs/{number}")
+
+    def sized(self, width: int, height: int) -> None:
+        """Make the page so large."""
+        self.driver.execute_cdp_cmd(
+            "Emulation.setDeviceMetricsOverride", {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
+        )
+
+    def room(self) -> WebElement:
+        """The model in three dimensions, once it is there."""
+        self.wait(
+            lambda: self.driver.execute_script("return !!document.querySelector('[role=application]')?.stage"), "no model", 60
+        )
+        return self.find("//main//*[@role='application' and .//canvas]")
+
+    def study(self) -> dict:
+        return self.ask()
+
+    def view(self) -> dict:
+        """The view on the desk."""
+        return self.ask()["document"]["desk"]["view"]
+
+    def parts(self) -> dict:
+        return self.ask("/parts")
+
+    def view_named(self, name: str) -> None:
+        """Lay a saved view on the desk."""
+        self.find(f"//aside//li//button[@aria-pressed and contains(., '{name}')]").click()
+        self.wait(lambda: self.view()["name"] == name, "the view does not open")
 
     def find(self, xpath: str, seconds: float = 15) -> WebElement:
-        return WebDriverWait(self.driver, seconds).until(lambda d: d.find_element(By.XPATH, xpath), f"nothing is at {xpath}")
+        return WebDriverWait(self.driver, seconds, 0.05).until(
+            lambda d: d.find_element(By.XPATH, xpath), f"nothing is at {xpath}"
+        )
 
     def press(self, words: str, seconds: float = 15) -> None:
         """Press the button, tab or link that says these words."""
@@ -64,15 +118,15 @@ class Desk:
 
         def settled(d: webdriver.Chrome) -> str | bool:
             return d.execute_script(
-                """const image = document.querySelector('main [aria-busy=false] img');
+                """const image = document.querySelector('main [aria-busy=false][data-revision="' + arguments[0] + '"] img');
                 if (!image || document.querySelector('main [role=status]')) return false;
                 const canvas = Object.assign(document.createElement('canvas'), {width: 120, height: 85});
                 const pen = canvas.getContext('2d'); pen.drawImage(image, 0, 0, 120, 85);
-                return Array.from(pen.getImageData(0, 0, 120, 85).data.filter((_, i) => i % 4 < 3)).join();"""
+                return Array.from(pen.getImageData(0, 0, 120, 85).data.filter((_, i) => i % 4 < 3)).join();""",
+                self.study()["revision"],
             )
 
-        time.sleep(0.4)
-        return WebDriverWait(self.driver, seconds, 0.1).until(settled, "the drawing does not settle")
+        return WebDriverWait(self.driver, seconds, 0.05).until(settled, "the drawing does not settle")
 
     def changed(self, before: str, seconds: float = 60) -> str:
         """The drawing once it is settled and no longer the one before."""
@@ -84,7 +138,7 @@ class Desk:
         return self.wait(lambda: self.picture(seconds) == picture, "the drawing did not come back", seconds)
 
     def wait(self, test, what: str, seconds: float = 20):  # type: ignore[no-untyped-def]
-        return WebDriverWait(self.driver, seconds, 0.1).until(lambda _: test(), what)
+        return WebDriverWait(self.driver, seconds, 0.05).until(lambda _: test(), what)
 
     def click_drawing(self, x: float, y: float) -> None:
         """Click the drawing at shares of its width and height."""

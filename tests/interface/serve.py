@@ -17,7 +17,7 @@ from selenium import webdriver
 from selenium.webdriver.chrome.options import Options
 from selenium.webdriver.chrome.service import Service
 
-__all__ = ["application", "browser"]
+__all__ = ["Application", "application", "browser", "window"]
 
 ROOT = Path(__file__).resolve().parents[2]
 
@@ -28,14 +28,45 @@ def _free_port() -> int:
         return found.getsockname()[1]
 
 
+class Application:
+    """A running application: its address, and studies to be had of it."""
+
+    def __init__(self, address: str, studies: subprocess.Popen[str], environment: dict[str, str]) -> None:
+        self.address, self._studies, self.environment = address, studies, environment
+        self._count = 0
+
+    def study(self, kind: str) -> str:
+        """The slug of a new study: a “house”, a “street” or a “sample”."""
+        assert self._studies.stdin and self._studies.stdout
+        self._count += 1
+        self._studies.stdin.write(f"{kind} {kind.capitalize()} {self._count}\n")
+        self._studies.stdin.flush()
+        return self._studies.stdout.readline().strip()
+
+    def worker(self) -> subprocess.Popen[bytes]:
+        """Another worker beside the one that runs."""
+        return subprocess.Popen([sys.executable, "-m", "studio.worker"], cwd=ROOT, env=self.environment)
+
+
 @contextmanager
-def application(data: Path) -> Iterator[str]:
-    """Prepare, start server and worker, wait until both are ready; yields the address."""
-    environment = {**os.environ, "WARMGRAPHITE_DATA": str(data), "DJANGO_SETTINGS_MODULE": "studio.settings"}
-    subprocess.run([sys.executable, "-m", "studio.prepare"], cwd=ROOT, env=environment, check=True)
+def application(data: Path) -> Iterator[Application]:
+    """Prepare, start server and worker, wait until both are ready."""
+    environment = {
+        **os.environ,
+        "WARMGRAPHITE_DATA": str(data),
+        "DJANGO_SETTINGS_MODULE": "studio.settings",
+        "WARMGRAPHITE_STUDIES": "studio.lookup:find",
+        "PYTHONPATH": str(ROOT),
+    }
+    studies = subprocess.Popen(
+        [sys.executable, "-m", "tests.interface.studies"], cwd=ROOT, env=environment, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+    )  # fmt: skip
+    assert studies.stdout
+    if studies.stdout.readline().strip() != "ready":
+        raise RuntimeError("the sample study could not be laid out")
     port = _free_port()
-    server = ["-m", "studio.serve", f"127.0.0.1:{port}"]
-    processes = [subprocess.Popen([sys.executable, *a], cwd=ROOT, env=environment) for a in (["-m", "studio.worker"], server)]
+    commands = (["-m", "studio.worker"], ["-m", "studio.serve", f"127.0.0.1:{port}"])
+    processes = [subprocess.Popen([sys.executable, *a], cwd=ROOT, env=environment) for a in commands]
     address = f"http://127.0.0.1:{port}"
     try:
         for _ in range(600):
@@ -48,18 +79,21 @@ def application(data: Path) -> Iterator[str]:
             time.sleep(0.1)
         else:
             raise RuntimeError("the application did not become ready")
-        yield address
+        yield Application(address, studies, environment)
     finally:
         for process in processes:
             process.terminate()
-        for process in processes:
+        for process in (*processes, studies):
+            if process.stdin:
+                process.stdin.close()
             process.wait(20)
 
 
 @contextmanager
-def browser(downloads: Path | None = None, size: tuple[int, int] = (1280, 800)) -> Iterator[webdriver.Chrome]:
+def browser(size: tuple[int, int] = (1280, 800)) -> Iterator[webdriver.Chrome]:
     """Headless Chromium whose page is ``size`` pixels."""
     options = Options()
+    options.enable_bidi = True  # for windows that share nothing
     with tempfile.TemporaryDirectory(prefix="chromium-") as profile:
         for flag in (
             "--headless",
@@ -75,8 +109,6 @@ def browser(downloads: Path | None = None, size: tuple[int, int] = (1280, 800)) 
         ):
             options.add_argument(flag)
         options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
-        if downloads:
-            options.add_experimental_option("prefs", {"download.default_directory": str(downloads)})
         driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
         try:
             driver.set_window_size(*size)
@@ -85,3 +117,23 @@ def browser(downloads: Path | None = None, size: tuple[int, int] = (1280, 800)) 
             yield driver
         finally:
             driver.quit()
+
+
+@contextmanager
+def window(driver: webdriver.Chrome, downloads: Path | None = None) -> Iterator[str]:
+    """A window that shares nothing with any other: neither cache nor storage; it is the one that is driven while it is open."""
+    user = driver.browser.create_user_context()
+    handle = driver.browsing_context.create(type="tab", user_context=user)
+    driver.switch_to.window(handle)
+    driver.get_log("browser")  # what others left
+    if downloads:
+        driver.execute_cdp_cmd(
+            "Browser.setDownloadBehavior", {"behavior": "allow", "downloadPath": str(downloads), "browserContextId": user}
+        )
+    try:
+        yield handle
+    finally:
+        driver.switch_to.window(handle)
+        driver.close()
+        driver.switch_to.window(driver.window_handles[0])
+        driver.browser.remove_user_context(user)

@@ -20,8 +20,8 @@ FOLDER = ROOT / "docs" / "screenshots"
 def main() -> None:
     """Write every picture."""
     FOLDER.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory() as data, application(Path(data)) as address, browser() as driver:
-        desk = Desk(driver, address)
+    with tempfile.TemporaryDirectory() as data, application(Path(data)) as app, browser() as driver:
+        desk = Desk(driver, app.address)
 
         def shot(name: str) -> None:
             driver.execute_script("document.activeElement?.blur()")

@@ -1539,6 +1539,8 @@ export interface components {
         };
         /** JobOut */
         JobOut: {
+            /** Attempts */
+            attempts: number;
             /** Id */
             id: number;
             /** Kind */

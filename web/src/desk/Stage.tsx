@@ -89,6 +89,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
       <div
         ref={room}
         aria-busy={behind || sending || !ready}
+        data-revision={study.revision}
         className="relative min-h-0 flex-1 touch-none overflow-hidden"
         role="application"
         tabIndex={0}
