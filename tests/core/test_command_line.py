@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import contextlib
+import io
 import json
 import os
 import subprocess
 import sys
+import zipfile
 from pathlib import Path
 
 import numpy as np
@@ -14,6 +17,7 @@ from PIL import Image
 
 from bench.models import write_ifc_house
 from tests.conftest import box, model_of
+from warmgraphite.cli import main
 from warmgraphite.drawing import Drawing
 from warmgraphite.model.obj import write_obj
 from warmgraphite.passes.store import PassStore
@@ -27,7 +31,24 @@ VIEW = {
 
 
 def run(*arguments: object) -> subprocess.CompletedProcess[str]:
-    return subprocess.run([sys.executable, "-m", "warmgraphite.cli", *map(str, arguments)], capture_output=True, text=True)
+    """The command, in this process: what it says, and the status it would end with."""
+    before, out, told, status = sys.argv, io.StringIO(), io.StringIO(), 0
+    sys.argv = ["warmgraphite", *map(str, arguments)]
+    try:
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(told):
+            main()
+    except SystemExit as done:
+        status = int(done.code or 0)
+    finally:
+        sys.argv = before
+    return subprocess.CompletedProcess([], status, out.getvalue(), told.getvalue())
+
+
+def _packed(arguments: list, folder: Path) -> None:
+    """An archive of which nothing can be made."""
+    with zipfile.ZipFile(folder / "house.zip", "w") as archive:
+        archive.writestr(".", b"x")
+    arguments[1] = folder / "house.zip"
 
 
 @pytest.fixture()
@@ -154,14 +175,24 @@ def test_an_ifc_file_named_from_where_one_stands(scratch: Path) -> None:
             "no part",
         ),
         (lambda a, s: (s / "house.obj").write_text("v 1 2\n"), "line 1"),
+        (lambda a, s: _packed(a, s), "holds no model"),
+        (
+            lambda a, s: (s / "view.json").write_text(
+                json.dumps(VIEW | {"frame": {"width": 5000, "height": 5000, "resolution": 1200}})
+            ),
+            "million",
+        ),
         (lambda a, s: ((s / "out").mkdir(), (s / "out" / "mine.txt").write_text("keep")), "no pass bundle"),
     ],
 )
-def test_wrong_input_is_one_line_and_status_two(house: Path, scratch: Path, change, said: str) -> None:  # type: ignore[no-untyped-def]
+def test_wrong_input_is_one_line_and_status_two(  # type: ignore[no-untyped-def]
+    house: Path, scratch: Path, change, said: str, capfd: pytest.CaptureFixture[str]
+) -> None:
     arguments = ["passes", house, "--view", scratch / "view.json", "--out", scratch / "out"]
     change(arguments, scratch)
     done = run(*arguments)
     assert done.returncode == 2 and said in done.stderr and done.stderr.count("\n") == 1, done.stderr
+    assert capfd.readouterr().err == ""  # and no library says more
     assert not (scratch / "out" / "bundle.json").exists() and not list(scratch.glob(".out*"))
 
 

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import json
 import multiprocessing
 import struct
+import warnings
 import zipfile
 from pathlib import Path
 
@@ -163,6 +165,12 @@ def _archive(path: Path, files: dict[str, bytes]) -> None:
             archive.writestr(name, data)
 
 
+def _ply(points: str, faces: str) -> bytes:
+    head = f"ply\nformat ascii 1.0\nelement vertex {len(points.splitlines())}\nproperty float x\nproperty float y\nproperty float z\n"
+    rows = f"element face {len(faces.splitlines())}\nproperty list uchar int vertex_indices\n" if faces else ""
+    return f"{head}{rows}end_header\n{points}\n{faces}\n".encode()
+
+
 def test_what_would_do_harm_is_refused_with_its_reason(scratch: Path) -> None:
     write_glb(model_of(("Box", box((0, 0, 0), (3, 3, 3)), 0)), scratch / "good.glb")
     good = (scratch / "good.glb").read_bytes()
@@ -185,17 +193,68 @@ def test_what_would_do_harm_is_refused_with_its_reason(scratch: Path) -> None:
         "packed.gltf": ("packed", b'{"asset":{"version":"2.0"},"extensionsRequired":["KHR_draco_mesh_compression"]}'),
         "alone.gltf": ("not beside", b'{"asset":{"version":"2.0"},"buffers":[{"uri":"house.bin","byteLength":9}]}'),
         "plain.xml": ("not COLLADA", b"<?xml version='1.0'?><svg/>"),
+        "late.dae": ("entities", b"<?xml version='1.0'?><COLLADA><!--" + b" " * 300_000 + b"--><x/>" + bomb[21:]),
+        "wide.dae": ("no model that can be read", bomb.decode().encode("utf-16")),
+        "late.3mf": ("entities", {"3D/3dmodel.model": b"<!--" + b" " * 1_500_000 + b"-->" + bomb[21:]}),
+        "wide.3mf": (
+            "entities",
+            {"3D/3dmodel.model": bomb.decode().replace('version="1.0"', 'version="1.0" encoding="utf-16"').encode("utf-16")},
+        ),
+        "many.3mf": (
+            "more than 4,000,000 triangles",
+            {"3D/3dmodel.model": b"<model>" + b'<triangle v1="0" v2="1" v3="2"/>' * 4_000_001},
+        ),
+        "points.ply": ("holds no faces", _ply("0 0 0\n1 0 0\n0 1 0", "")),
+        "nan.ply": ("missing points", _ply("0 0 0\n1 0 0\n0 1 0", "3 nan 1 2")),
+        "infinite.obj": ("not a number", b"v 0 0 inf\nv 1 0 0\nv 0 1 0\nv 0 1 1\nf 1 2 3 4\nf 2 3 4\n"),
     }
     for name, (reason, data) in cases.items():
         if isinstance(data, dict):
             _archive(scratch / name, data)
         else:
             (scratch / name).write_bytes(data)  # type: ignore[arg-type]
-        with pytest.raises(ModelFileError) as caught:
+        with pytest.raises(ModelFileError) as caught, warnings.catch_warnings():
+            warnings.simplefilter("error", RuntimeWarning)
             read_model(scratch / name)
         said = str(caught.value)
         assert reason in said and name in said and said.endswith(".") and "\n" not in said, (name, said)
     assert not (scratch.parent / "away.glb").exists()
+
+
+def test_names_that_no_file_can_have_cost_a_picture_and_no_model(scratch: Path) -> None:
+    long = "x" * 300
+    corners = "v 0 0 0\nv 1 0 0\nv 0 1 0\nv 0 1 1\nf 1 2 3\nf 2 3 4\n"
+    (scratch / "a.obj").write_text(f"mtllib {long}.mtl\n{corners}")
+    (scratch / "b.mtl").write_text(f"newmtl oak\nmap_Kd {long}.png\n")
+    (scratch / "b.obj").write_text(f"mtllib b.mtl\nusemtl oak\n{corners}")
+    files = BODIES["Plinth"][1].export(file_type="gltf")
+    for name, data in files.items():
+        (scratch / name).write_bytes(data)
+    head = json.loads(files["model.gltf"])
+    head |= {"images": [{"uri": f"{long}.png"}], "textures": [{"source": 0}]}
+    head["materials"] = [{"name": "Oak", "pbrMetallicRoughness": {"baseColorTexture": {"index": 0}}}]
+    for mesh in head["meshes"]:
+        mesh["primitives"][0]["material"] = 0
+    (scratch / "c.gltf").write_text(json.dumps(head))
+    _archive(scratch / "d.zip", {".": b"x", "./.": b"x", "house/a.obj": corners.encode()})
+    for name, count in (("a.obj", 2), ("b.obj", 2), ("c.gltf", 12), ("d.zip", 2)):
+        assert len(read_model(scratch / name).triangles) == count, name
+    head["buffers"][0]["uri"] = f"{long}.bin"
+    (scratch / "e.gltf").write_text(json.dumps(head))
+    with pytest.raises(ModelFileError, match="not beside it"):
+        read_model(scratch / "e.gltf")
+
+
+def test_an_stl_with_a_word_where_a_number_belongs_says_so_or_is_read_without_a_word(
+    scratch: Path, capfd: pytest.CaptureFixture
+) -> None:
+    text = trimesh.exchange.stl.export_stl_ascii(box((0, 0, 0), (3, 3, 3)))
+    (scratch / "a.stl").write_text(text.replace("facet normal -1", "facet normal west", 1) + "\n")  # normals are found anew
+    assert len(read_model(scratch / "a.stl").triangles) == 12
+    (scratch / "b.stl").write_text(text.replace("vertex 3", "vertex three", 1) + "\n")
+    with pytest.raises(ModelFileError, match="damaged STL"):
+        read_model(scratch / "b.stl")
+    assert capfd.readouterr().err == ""
 
 
 def test_faces_without_area_are_left_out_and_told(scratch: Path) -> None:

@@ -9,7 +9,7 @@ from scipy.ndimage import map_coordinates
 
 from tests.conftest import box, model_of
 from tests.core.judge import Judge
-from warmgraphite.drawing import Drawing
+from warmgraphite.drawing import DRAWN_PASSES, Drawing
 from warmgraphite.errors import ViewError
 from warmgraphite.model import Model
 from warmgraphite.passes.kernels.pixels import clear_specks
@@ -300,3 +300,14 @@ def test_a_ray_that_slips_through_a_joint_leaves_no_speck_and_a_thin_shadow_stay
     clear_specks(dark, faces, triangle, part, 0, 40, found)
     assert found[20, 10] == found[20, 11] == 1
     assert (found[:, 40] == 0).all() and (found[5, 0:3] == 0).all() and found.sum() == dark.sum() + 2
+
+
+@pytest.mark.parametrize("cut", [False, True])
+def test_a_model_of_nothing_but_glass_has_every_pass(cut: bool) -> None:
+    panes = model_of(("Pane", box((0, 0, 0), (3, 0.02, 2)), 1), ("Second pane", box((0, 2, 0), (3, 2.02, 2)), 1))
+    cuts = (Cut(point=(1, 0, 0), normal=(-1, 0, 0)),) if cut else ()
+    frame = Frame(width=60, height=40, resolution=60)
+    drawing = Drawing(panes, ViewSpecification(projection=Parallel(direction=(0.3, 1, -0.5)), cuts=cuts, frame=frame))
+    drawing.compute([name for name, _ in DRAWN_PASSES])
+    assert drawing.lines().visible.any() and drawing.region_map().shapes.size > 0
+    assert not (drawing.light().shadow > 0).any()  # clear glass casts none

@@ -71,6 +71,35 @@ def test_a_damaged_picture_leaves_the_plain_colour() -> None:
     assert np.unique(across(model)).tolist() == [int(STONE.colour[1:3], 16)]
 
 
+def test_colour_is_fresh_only_while_all_that_it_reads_is_the_same() -> None:
+    """Whatever of the materials changes the picture changes the key."""
+    view = ViewSpecification(
+        projection=Parallel(direction=(0, 1, 0), centre=(2, 0, 1)), frame=Frame(width=100, height=50, scale=40)
+    )
+    base = papered()
+    other = replace(base.materials[0], name="Other", texture="")
+
+    def with_first(**changes: object) -> Model:
+        return replace(base, materials=(replace(base.materials[0], **changes), *base.materials[1:]))  # type: ignore[arg-type]
+
+    changed = {
+        "size": with_first(size=(2.0, 2.0)),
+        "no picture": with_first(texture=""),
+        "colour": with_first(texture="", colour="#112233"),
+        "another picture": replace(
+            base, textures={k: papered(picture=np.full((8, 8), 90, np.uint8)).textures[k] for k in base.textures}
+        ),
+        "another material": replace(base, materials=(base.materials[0], other), parts=(replace(base.parts[0], material=1),)),
+        "white card": replace(base, white_card=True),
+    }
+    first = Drawing(base, view, (200, 100))
+    for what, model in changed.items():
+        drawing = Drawing(model, view, (200, 100))
+        assert not np.array_equal(drawing.colour(), first.colour()), f"{what} changes nothing, so it proves nothing"
+        assert drawing.keys["colour"] != first.keys["colour"], what
+    assert Drawing(with_first(name="Renamed"), view, (200, 100)).keys["colour"] == first.keys["colour"]
+
+
 def test_depth_spans_what_is_seen_or_what_is_said() -> None:
     steps = [(f"Step {k}", box((k, 2 * k, 0), (k + 1, 2 * k + 1, 2)), 0) for k in range(4)]
     view = ViewSpecification(

@@ -16,17 +16,18 @@ from PIL import Image
 
 from tests.conftest import box, model_of
 from warmgraphite.collage.plate import Plate
-from warmgraphite.collage.preview import LayerCache, compose
+from warmgraphite.collage.preview import LayerCache, compose, trace_picture
 from warmgraphite.collage.specification import Trace, default_traces
 from warmgraphite.drawing import Drawing
-from warmgraphite.errors import OutputError
+from warmgraphite.errors import OutputError, ViewError
 from warmgraphite.ink.line_work import line_work
 from warmgraphite.ink.specification import Pen, PenSet, Poche
 from warmgraphite.sheet.canvas import BLEND_MODES
 from warmgraphite.sheet.notes import scale_bar_length
+from warmgraphite.sheet.skia_canvas import raster
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.sheet.write import write_drawing
-from warmgraphite.view.specification import Cut, Frame, Parallel, ViewSpecification
+from warmgraphite.view.specification import Cut, Frame, Parallel, Perspective, ViewSpecification
 
 MODEL = model_of(
     ("Wall", box((0, 0, 0), (5, 1, 3)), 0), ("Step", box((5, 0, 0), (6, 3, 1)), 2), ("Back", box((-2, 4, 0), (8, 4.3, 2)), 0)
@@ -157,6 +158,77 @@ def test_the_sky_wash_stays_in_the_sky_and_poche_hides_what_is_under_it() -> Non
     pixels = picture.toarray(colorType=skia.kRGBA_8888_ColorType)[..., :3]
     seen = np.asarray(Image.fromarray(found.tones.cover).resize((595, 420)))
     assert (pixels[seen == 255] == 255).all() and (pixels[seen == 0] < 250).any()
+
+
+def test_a_wash_of_sky_lies_where_one_looks_up_and_nowhere_in_a_plan() -> None:
+    sky = tuple(t for t in default_traces() if t.source == "sky")
+    sheet = Sheet(margin=0, title_on=False, scale_bar_on=False, north_on=False)
+
+    def washed(projection: Parallel | Perspective) -> np.ndarray:
+        view = VIEW.model_copy(update={"projection": projection, "cuts": (), "frame": Frame(width=210, height=148, scale=100)})
+        found = Drawing(MODEL, view, (210, 148)).plate(PENS, {}, "")
+        picture = compose(found, sky, sheet, (210, 148), LayerCache()).toarray(colorType=skia.kRGBA_8888_ColorType)
+        return (picture[..., :3].min(2) < 245) & (found.tones.cover == 0)
+
+    assert not washed(Parallel(direction=(0, 0, -1), up=(0, 1, 0))).any() and not washed(Parallel(direction=(1, 1, -0.6))).any()
+    assert washed(Parallel(direction=(0, 1, 0))).any() and washed(Parallel(direction=(1, 1, 0.6))).any()
+    # In a perspective the wash ends at the horizon, which is as high as the eye: in the middle of a level view.
+    level = washed(Perspective(eye=(2, -30, 1.6), target=(2, 0, 1.6), field_of_view=50))
+    assert level[40].any() and not level[80:].any() and not washed(Perspective(eye=(2, -9, 30), target=(2, 2, 0))).any()
+
+
+def test_a_trace_that_comes_on_after_it_was_off_shows_what_it_has() -> None:
+    """A plate made while corners were off has no corners; what was drawn of it must not stand in for them."""
+    drawing = Drawing(MODEL, VIEW)
+    off = tuple(t.model_copy(update={"on": t.source != "occlusion"}) for t in default_traces())
+    corners = next(t for t in default_traces() if t.source == "occlusion")
+    sheet, cache, size = Sheet(), LayerCache(), (200, 141)
+    before = trace_picture(drawing.plate(PENS, {}, "", off), corners, sheet, size, cache).toarray()
+    after = trace_picture(drawing.plate(PENS, {}, "", default_traces()), corners, sheet, size, cache).toarray()
+    assert np.ptp(before[..., 0]) == 0 and np.ptp(after[..., 0]) > 10
+
+
+def test_kept_layers_are_those_used_last_and_no_more_than_may_be() -> None:
+    cache = LayerCache(limit=3 * 100 * 100 * 4)
+    drawn: list[str] = []
+
+    def layer(name: str) -> skia.Image:
+        def draw() -> skia.Image:
+            drawn.append(name)
+            return raster(100, 100, 10, 10)[0].makeImageSnapshot()
+
+        return cache.get(name, draw)
+
+    for name in "abcada":  # with “d” the longest unused goes: “b”, for “a” was looked at again
+        layer(name)
+    assert drawn == list("abcd")
+    layer("b")
+    assert drawn == list("abcdb")
+    layer("a"), layer("d")
+    assert drawn == list("abcdb")
+    alone = LayerCache(limit=10)
+    assert alone.get("large", lambda: raster(100, 100, 10, 10)[0].makeImageSnapshot()) is alone.get("large", lambda: None)
+
+
+def test_a_trace_is_named_by_all_that_it_shows() -> None:
+    drawing = Drawing(replace(MODEL, sets={"House": (0, 1), "Yard": (2,)}), VIEW, (80, 56))
+    base = Trace(id="shade", source="shade", name="Shade")
+    key = lambda t, d=drawing: d.trace_key(t, PENS, {}, 12)
+    for change in ({"colour": "#112233"}, {"mottle": 0.9}, {"part_set": "House"}, {"source": "shadow"}):
+        assert key(base.model_copy(update=change)) != key(base), change
+    assert key(base.model_copy(update={"opacity": 0.1, "name": "Other", "blend": "multiply", "on": False})) == key(base)
+    confined = base.model_copy(update={"part_set": "House"})
+    other = Drawing(replace(MODEL, sets={"House": (0,), "Yard": (2,)}), VIEW, (80, 56))
+    assert key(confined, other) != key(confined)
+    lines = Trace(id="lines", source="lines", name="Lines")
+    assert drawing.trace_key(lines, PENS, {}, 12) != drawing.trace_key(lines, PenSet(), {}, 12)
+
+
+def test_more_pixels_than_can_be_held_are_refused_before_anything_is_made() -> None:
+    frame = Frame(width=1189, height=841, resolution=300)
+    with pytest.raises(ViewError, match="227 dpi or less"):
+        Drawing(MODEL, VIEW.model_copy(update={"frame": frame}))
+    Drawing(MODEL, VIEW.model_copy(update={"frame": frame.model_copy(update={"resolution": 227})}))
 
 
 def test_what_one_pen_or_poche_is_changed_to_is_what_is_drawn() -> None:

@@ -118,6 +118,28 @@ def test_collada_in_inches_with_instances_and_mirrors(scratch: Path) -> None:
     assert (tall.units, tall.up) == ("mm", "y")
 
 
+def test_collada_polygons_keep_their_holes_and_their_bays(scratch: Path) -> None:
+    """A wall of one face with a window in it, and an L beside it, as modellers write them."""
+    wall = "0 0 0 10 0 0 10 0 6 0 0 6  2 0 2 4 0 2 4 0 4 2 0 4  20 0 0 24 0 0 24 0 1 21 0 1 21 0 4 20 0 4"
+    body = (
+        f'<library_geometries><geometry id="g"><mesh><source id="p"><float_array id="pa" count="42">{wall}</float_array><technique_common>'
+        '<accessor source="#pa" count="14" stride="3"><param name="X" type="float"/><param name="Y" type="float"/><param name="Z" type="float"/></accessor>'
+        '</technique_common></source><vertices id="v"><input semantic="POSITION" source="#p"/></vertices>'
+        '<polygons count="2"><input semantic="VERTEX" source="#v" offset="0"/><ph><p>0 1 2 3</p><h>4 5 6 7</h></ph><ph><p>8 9 10 11 12 13</p></ph></polygons>'
+        "</mesh></geometry></library_geometries>"
+        '<library_visual_scenes><visual_scene id="s"><node id="a" name="Wall"><instance_geometry url="#g"/></node></visual_scene></library_visual_scenes>'
+        '<scene><instance_visual_scene url="#s"/></scene>'
+    )
+    (scratch / "wall.dae").write_text(collada(body))
+    model = read_model_file(scratch / "wall.dae").model
+    corners = model.vertices[model.triangles]
+    areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1) / 2
+    right = corners[:, :, 0].min(1) >= 20
+    assert areas[~right].sum() == pytest.approx(60 - 4) and areas[right].sum() == pytest.approx(4 + 3)
+    middle = corners.mean(1)
+    assert not ((np.abs(middle[:, 0] - 3) < 0.6) & (np.abs(middle[:, 2] - 3) < 0.6)).any()  # nothing lies in the window
+
+
 def test_collada_says_what_is_missing(scratch: Path) -> None:
     (scratch / "none.dae").write_text(collada(_geometry()))
     with pytest.raises(ModelFileError, match="no scene"):
