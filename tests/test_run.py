@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
 import socket
 import stat
@@ -59,3 +60,12 @@ def test_a_node_that_is_too_old_or_missing_is_said(tmp_path: Path) -> None:
 def test_a_data_folder_that_cannot_be_written_is_said() -> None:
     said = one_sentence(run("demo", "--port", "18764", WARMGRAPHITE_DATA="/proc/nothing"))
     assert "/proc/nothing" in said and "WARMGRAPHITE_DATA" in said
+
+
+def test_a_data_folder_in_use_is_said_with_where(tmp_path: Path) -> None:
+    with (tmp_path / "in-use").open("w") as held:
+        held.write("http://127.0.0.1:8640\n")
+        held.flush()
+        fcntl.flock(held, fcntl.LOCK_EX)
+        said = one_sentence(run("demo", "--port", "18764", WARMGRAPHITE_DATA=str(tmp_path)))
+    assert str(tmp_path) in said and "127.0.0.1:8640" in said and not (tmp_path / "studio.sqlite3").exists()

@@ -104,7 +104,9 @@ def draw(
     spec = saved.view
     if resolution is not None:
         spec = spec.model_copy(update={"frame": spec.frame.model_copy(update={"resolution": resolution})})
-    plate = Drawing(found, spec).plate(document.pens, document.poche, document.name, saved.traces)
+    drawing = Drawing(found, spec)
+    drawing.refuse_too_many()
+    plate = drawing.plate(document.pens, document.poche, document.name, saved.traces)
     write_drawing(plate, saved.traces, saved.sheet, out, paper=paper, resolution=spec.frame.resolution)
 
 

@@ -90,7 +90,6 @@ class Drawing:
         self.model, self.view, self.store = model, view, store
         self.whole, self.only = whole or self, only
         self.size = size or view.frame.pixels
-        refuse_pixels(*self.size, resolution=None if size else view.frame.resolution)
         self.seconds: dict[str, float] = {}
         self._held: dict[str, Arrays] = {}
         self._map: tuple[str, RegionMap] | None = None
@@ -241,6 +240,8 @@ class Drawing:
         """Make the named passes fresh (those of any picture by default). ``watch`` is told the pass at work and the whole's
         progress."""
         tell = watch or (lambda _name, _fraction: None)
+        if names is None or not {"cut", "caps", "lines", "poche", "wire", "shadow", "regions"}.issuperset(names):
+            self.refuse_too_many()
         fresh = self.fresh(ALWAYS if names is None else names)
         todo = [(n, share) for n, share in DRAWN_PASSES if not fresh.get(n, True)]
         total, done = sum(share for _, share in todo), 0.0
@@ -351,8 +352,18 @@ class Drawing:
         ]
 
     def surface(self, progress: Progress = silent) -> Surface:
-        """What each pixel sees."""
-        return Surface(**self._arrays("surface", lambda: as_arrays(surface(self.scene, self.hiders, self.size, progress))))
+        """What each pixel sees. Raises :class:`ViewError` for more pixels than can be held."""
+
+        def compute() -> Arrays:
+            return as_arrays(surface(self.scene, self.hiders, self.size, progress))
+
+        self.refuse_too_many()
+        return Surface(**self._arrays("surface", compute))
+
+    def refuse_too_many(self) -> None:
+        """Raises :class:`ViewError` where the pixel passes would have more pixels than can be held."""
+        own = self.size == self.view.frame.pixels
+        refuse_pixels(*self.size, resolution=self.view.frame.resolution if own else None)
 
     def light(self, progress: Progress = silent) -> Light:
         """Shadow and shade under the view's sun."""

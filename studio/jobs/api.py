@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from django.conf import settings
-from django.http import FileResponse, HttpRequest, HttpResponse
+from django.http import FileResponse, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 
@@ -52,5 +52,5 @@ def read_file(request: HttpRequest, job_id: int) -> HttpResponse | FileResponse:
     job = get_object_or_404(Job, pk=job_id, kind__in=("export", "write_model"), state=Job.State.DONE)
     path = settings.DATA / "exports" / str(job.pk) / job.result["file"]
     if not path.exists():
-        return HttpResponse("This file was cleared away; export the drawing again.", status=410, content_type="text/plain")
+        return JsonResponse({"message": "This file was cleared away; export the drawing again."}, status=410)
     return FileResponse(path.open("rb"), as_attachment=True, filename=path.name)

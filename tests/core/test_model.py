@@ -19,10 +19,11 @@ from warmgraphite.model.store import load_model, save_model
 
 
 def volumes(model: Model) -> dict[str, float]:
-    return {
-        p.path: abs(float(trimesh.Trimesh(model.vertices, model.triangles[model.triangle_part == i]).volume))
-        for i, p in enumerate(model.parts)
-    }
+    """By the tetrahedra between each triangle and a corner of its part (Gauss), so that far parts lose no figures."""
+    corners = model.vertices[model.triangles] - model.part_bounds[model.triangle_part, 0][:, None]
+    six = np.einsum("ni,ni->n", corners[:, 0], np.cross(corners[:, 1], corners[:, 2]))
+    found = np.abs(np.bincount(model.triangle_part, six, len(model.parts)) / 6)
+    return dict(zip([p.path for p in model.parts], found.tolist()))
 
 
 @pytest.mark.parametrize("ending", ["glb", "obj", "npz"])

@@ -226,9 +226,12 @@ def test_a_trace_is_named_by_all_that_it_shows() -> None:
 
 def test_more_pixels_than_can_be_held_are_refused_before_anything_is_made() -> None:
     frame = Frame(width=1189, height=841, resolution=300)
-    with pytest.raises(ViewError, match="227 dpi or less"):
-        Drawing(MODEL, VIEW.model_copy(update={"frame": frame}))
-    Drawing(MODEL, VIEW.model_copy(update={"frame": frame.model_copy(update={"resolution": 227})}))
+    drawing = Drawing(MODEL, VIEW.model_copy(update={"frame": frame}))
+    for work in (drawing.compute, drawing.surface, drawing.refuse_too_many):
+        with pytest.raises(ViewError, match="227 dpi or less"):
+            work()
+    assert drawing.seconds == {} and drawing.lines().visible.any()  # what has no pixels is drawn at any size
+    Drawing(MODEL, VIEW.model_copy(update={"frame": frame.model_copy(update={"resolution": 227})})).refuse_too_many()
 
 
 def test_what_one_pen_or_poche_is_changed_to_is_what_is_drawn() -> None:

@@ -15,7 +15,7 @@ from tests.interface.serve import Application, application, browser, window
 
 @pytest.fixture(scope="session")
 def app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
-    os.environ["WARMGRAPHITE_DESK_PIXELS"] = "800"  # what is asked here does not hang on finer tones
+    os.environ["WARMGRAPHITE_DESK_PIXELS"] = "480"  # what is asked here does not hang on finer tones
     with application(tmp_path_factory.mktemp("data")) as found:
         yield found
 
