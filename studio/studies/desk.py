@@ -56,18 +56,15 @@ __all__ = [
 
 #: Pixels of the longer side of the pixel passes that the desk shows.
 DESK_PIXELS: int = settings.DESK_PIXELS
-#: The same for the first, coarse picture of a drawing that is not there yet.
-SKETCH_PIXELS = 420
-#: The same for the small pictures of saved views.
-THUMBNAIL_PIXELS = 480
+#: The same for the first, coarse picture of a drawing that is not there yet, for the small pictures of saved views, and for
+#: those of one view under many suns: where the desk has fewer, so have they.
+SKETCH_PIXELS, THUMBNAIL_PIXELS, SUN_PIXELS = (max(64, round(DESK_PIXELS * share)) for share in (0.2625, 0.3, 0.1875))
 #: The colour of bare paper.
 PAPER = "#fbf8f1"
 #: Pixels of a picture on the screen, and of its longer side.
 MOST_PREVIEW, LONGEST_PREVIEW = 12_000_000, 8000
 #: Pixels of a region's mask.
 MOST_MASK = 40_000_000
-#: Pixels of the longer side of the small pictures of one view under many suns.
-SUN_PIXELS = 300
 
 _layers = LayerCache()
 _lock = threading.Lock()

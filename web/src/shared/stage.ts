@@ -224,7 +224,7 @@ export class ModelStage {
     this.edgeCount = edgeParts.length;
     this.radius = Math.max(1e-3, Math.hypot(...[0, 1, 2].map((k) => (this.head.high[k]! - this.head.low[k]!) / 2)));
 
-    this.renderer = new THREE.WebGLRenderer({ antialias: true, alpha: true });
+    this.renderer = new THREE.WebGLRenderer({ antialias: !withoutGraphics(), alpha: true });
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace; // tones are the screen's own already
     this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
     this.renderer.domElement.className = "absolute inset-0";
@@ -760,6 +760,19 @@ export class ModelStage {
     this.renderer.dispose();
     this.renderer.domElement.remove();
   }
+}
+
+let software: boolean | undefined;
+
+/** Whether the model is drawn by the processor alone: then each frame counts, and smooth edges cost four of them. */
+function withoutGraphics(): boolean {
+  if (software === undefined) {
+    const gl = document.createElement("canvas").getContext("webgl2");
+    const about = gl?.getExtension("WEBGL_debug_renderer_info");
+    software = /swiftshader|llvmpipe|software|basic render/i.test(String(gl && about ? gl.getParameter(about.UNMASKED_RENDERER_WEBGL) : ""));
+    gl?.getExtension("WEBGL_lose_context")?.loseContext();
+  }
+  return software;
 }
 
 /** A picture with a pixel for each part. */
