@@ -42,6 +42,7 @@ from warmgraphite.view.kinds import (
     Trimetric,
     TwoPoint,
     WormsEye,
+    begun,
     kind_of,
     of_kind,
 )  # fmt: skip
@@ -257,3 +258,22 @@ def test_fronts_are_the_bearings_that_look_squarely_at_the_walls(turn: float) ->
     # Long sides first; a turn by so many degrees clockwise is a bearing more.
     off = (np.array(found) - turn - [[0, 180, 90, 270], [180, 0, 270, 90]] + 180) % 360 - 180
     assert (np.abs(off[:, :2]).max(1).min() < 0.06) and (np.abs(off[:, 2:]).max(1).min() < 0.06)
+
+
+@pytest.mark.parametrize(
+    "name", ["one-point perspective", "two-point perspective", "three-point perspective", "section perspective"]
+)
+def test_a_house_at_its_height_above_the_sea_is_looked_at_from_its_own_ground(name: str) -> None:
+    """The same house at zero and at 118 m: the same drawing, for the eye stands as high above the floor."""
+    seen = []
+    for height in (0.0, 118.0):
+        house = model_of(("House", box((0, 0, height), (12, 7, height + 5)), 0))
+        document = fresh_document("House", house)
+        bounds = np.array([house.vertices.min(0), house.vertices.max(0)], float)
+        view = document.desk.view
+        kind = begun(name, view, bounds, [height])
+        assert float(kind.eye_height) - height == pytest.approx(float(KINDS.validate_python({"kind": name}).eye_height))  # type: ignore[union-attr]
+        assert begun(name, view, bounds).eye_height == pytest.approx(kind.eye_height)  # type: ignore[union-attr]
+        drawn = Drawing(house, replace_frame(of_kind(view, kind, bounds, 100), resolution=40))
+        seen.append(drawn.surface().part >= 0)
+    assert seen[0].mean() > 0.02 and (seen[0] != seen[1]).mean() < 0.002

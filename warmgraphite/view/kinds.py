@@ -306,6 +306,10 @@ def begun(name: str, view: ViewSpecification, box: Box, floors: Sequence[float] 
         cut = now.storey + now.height if isinstance(now, Plan | WormsEye) else -math.inf
         lowest = floors[0] if floors else _tidy(box[0, 2])
         settings["storey"] = max((z for z in floors if z <= cut + 1e-6), default=lowest)
+    if "eye_height" in made.model_fields and not box[0, 2] <= 0 <= box[1, 2]:
+        # The model's zero is not this building's: it stands at its height above the sea, and the eye does so with it.
+        ground = floors[0] if floors else _tidy(box[0, 2])
+        settings["eye_height"] = _tidy(ground + made.model_fields["eye_height"].default)
     if "place" in made.model_fields:
         way = _level(bearing)
         standing = [c for c in view.cuts if c.role == "cut" and np.allclose(_unit_normal(c), -way, atol=1e-6)]
