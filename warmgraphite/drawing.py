@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Sequence
-from dataclasses import asdict, fields
+from dataclasses import asdict, fields, replace
 from functools import cached_property
 from typing import Any, NamedTuple
 
@@ -41,7 +41,7 @@ from warmgraphite.regions.map import RegionMap, region_map
 from warmgraphite.regions.outline import outline_of
 from warmgraphite.view.frame import refuse_pixels
 from warmgraphite.view.scene import Scene, build_scene, only_parts, shown_parts, uncut_parts
-from warmgraphite.view.specification import Sun, ViewSpecification
+from warmgraphite.view.specification import ViewSpecification
 
 __all__ = ["ALWAYS", "DRAWN_PASSES", "Drawing", "Fresh", "Remark", "passes_for"]
 
@@ -210,11 +210,20 @@ class Drawing:
         whatever sun."""
         if all(self.keys[name] == before.keys[name] for name in ("cut", "lines", "poche")):
             self._held = dict(before._held)
-            same = _casting(self.view.sun) == _casting(before.view.sun)
-            for name in ("scene", "hiders", "settled", "masses", *(("casters", "solid") if same else ())):
+            same = self._casting == before._casting
+            for name in ("hiders", "settled", "masses", *(("casters", "solid") if same else ())):
                 if name in before.__dict__:
                     self.__dict__[name] = before.__dict__[name]
+            if "scene" in before.__dict__:
+                # Its triangles are the same; colours, names and the sun are asked of this model and this view.
+                self.__dict__["scene"] = replace(before.scene, model=self.model, view=self.view)
         return self
+
+    @property
+    def _casting(self) -> tuple[bool, bool, bytes]:
+        """What of model and sun says who casts."""
+        sun = self.view.sun
+        return sun.cast_off, sun.glass > 0, exempt_parts(self.model, sun.not_casting).tobytes()
 
     def fresh(self, names: Sequence[str] = ALWAYS) -> Fresh:
         """Which of the named passes need not be computed."""
@@ -510,11 +519,6 @@ class Drawing:
             study_name=study_name or self.model.name,
             keys=self.content_keys(pens, poche),
         )
-
-
-def _casting(sun: Sun) -> tuple:
-    """What of a sun says who casts."""
-    return sun.cast_off, sun.not_casting, sun.glass > 0
 
 
 def _filled(shapes: Sequence[PocheShape], poche: dict[str, Poche]) -> list[Filled]:

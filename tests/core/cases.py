@@ -12,11 +12,12 @@ from _pytest.mark import ParameterSet
 
 from bench.models import write_ifc_house
 from tests.core import models
+from tests.core.judge import Judge
 from warmgraphite.model import Model
 from warmgraphite.model.read import read_model
 from warmgraphite.view.specification import Cut, Frame, Parallel, Perspective, ViewSpecification
 
-__all__ = ["SLANT", "ifc_house", "judged", "sample"]
+__all__ = ["SLANT", "ifc_house", "judge_of", "judged", "sample"]
 
 SLANT = (0.5, 1.0, -0.6)
 
@@ -69,3 +70,14 @@ def ifc_house() -> Model:
     with TemporaryDirectory() as folder:
         write_ifc_house(Path(folder) / "house.ifc", storeys=2, bays=3)
         return read_model(Path(folder) / "house.ifc")
+
+
+_judges: dict[tuple[Callable[[], Model], str], Judge] = {}
+
+
+def judge_of(model: Callable[[], Model], view: ViewSpecification) -> Judge:
+    """The judge of a case, made once: cutting a model takes longer than asking about it."""
+    key = model, view.model_dump_json()
+    if key not in _judges:
+        _judges[key] = Judge(model(), view)
+    return _judges[key]

@@ -19,6 +19,11 @@ __all__ = ["Camera", "Judge"]
 BESIDE = 0.012
 
 
+def dot(a: np.ndarray, b: np.ndarray) -> np.ndarray:
+    """(N,) row by row; many times quicker than to sum over an axis of three."""
+    return np.einsum("ij,ij->i", a, b)
+
+
 class Camera:
     """A view's frame, worked out from the view file alone: it needs a scale and a centre where the projection is parallel."""
 
@@ -136,8 +141,8 @@ class Judge:
     def along(self, triangle: np.ndarray, origins: np.ndarray, directions: np.ndarray) -> np.ndarray:
         """Where rays meet the planes of triangles."""
         normal = self.mesh.face_normals[triangle]
-        lean = (normal * directions).sum(1)
-        gap = ((self.mesh.triangles[triangle, 0] - (origins - self.origin)) * normal).sum(1)
+        lean = dot(normal, directions)
+        gap = dot(self.mesh.triangles[triangle, 0] - (origins - self.origin), normal)
         return gap / np.where(np.abs(lean) < 1e-9, 1e-9, lean)
 
     def first(self, origins: np.ndarray, directions: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -155,7 +160,7 @@ class Judge:
         for sign in (-1, 1):
             origins, directions = camera.rays(flat + sign * BESIDE * side, self.reach)
             distance, _ = self.hits(origins, directions)
-            depth = ((points - origins) * directions).sum(1)
+            depth = dot(points - origins, directions)
             blocked += distance < depth - slack * (1 + 0.05 * np.abs(depth) * (camera.eye is not None))
         return blocked, weight
 
@@ -191,11 +196,11 @@ class Judge:
         tolerance = 0.03 + 1e-3 * distance[0][rows] + 0.5 * np.abs(goes_on - distance[0][rows])
         step[rows] = (np.abs(goes_on - distance[1][rows]) > tolerance) & (np.abs(back - distance[0][rows]) > tolerance)
         turn = np.zeros(len(one), bool)
-        even = np.abs((self.mesh.face_normals[one[rows]] * self.mesh.face_normals[two[rows]]).sum(1))
+        even = np.abs(dot(self.mesh.face_normals[one[rows]], self.mesh.face_normals[two[rows]]))
         turn[rows] = even < np.cos(np.radians(least_turn))
         return other, step, turn
 
-    def missing(self, camera: Camera, lines: LineSet, width: int = 1400) -> float:
+    def missing(self, camera: Camera, lines: LineSet, width: int = 1100) -> float:
         """The share of discontinuities of a ray-cast picture farther than two pixels from a drawn line.
 
         A discontinuity is where neighbouring pixels see unlike things, a step in depth, or a surface that turns by more than
@@ -222,8 +227,10 @@ class Judge:
                 (triangle[p], triangle[q]),
                 30,
             )
-            even = ((normal[p] * normal[o]).sum(1) > 0.996) & ((normal[q] * normal[r]).sum(1) > 0.996)
-            found = other | step | (turn & even)
+            found = other | step
+            rows = np.flatnonzero(turn & ~found)
+            even = (dot(normal[p[rows]], normal[o[rows]]) > 0.996) & (dot(normal[q[rows]], normal[r[rows]]) > 0.996)
+            found[rows[even]] = True
             places.append((flat[p[found]] + flat[q[found]]) / 2)
         places = self.places = np.concatenate(places)
         visible = np.flatnonzero(lines.visible)
@@ -251,7 +258,7 @@ class Judge:
         found = np.full(len(origins), 3)
         hit = np.flatnonzero(triangle >= 0)
         normal = self.mesh.face_normals[triangle[hit]]
-        normal = normal * np.where((normal * directions[hit]).sum(1) > 0, -1.0, 1.0)[:, None]
+        normal = normal * np.where(dot(normal, directions[hit]) > 0, -1.0, 1.0)[:, None]
         points = origins[hit] + distance[hit, None] * directions[hit]
         cut = np.zeros(len(hit), bool)
         for plane in view.cuts:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 import numpy as np
 import trimesh
 
@@ -14,6 +16,7 @@ __all__ = ["FAR", "pavilion", "rotunda", "terrain", "town", "tubes"]
 FAR = (420_000.0, -170_000.0, 350.0)
 
 
+@cache
 def town(blocks: int = 500, seed: int = 4) -> Model:
     """Boxes at any angle that touch, stand on, run into and lie flush with each other, on a floor."""
     rng = np.random.default_rng(seed)
@@ -30,6 +33,7 @@ def town(blocks: int = 500, seed: int = 4) -> Model:
     return model_of(*rows, name="Town")
 
 
+@cache
 def tubes() -> Model:
     """Bent and straight tubes, balls and a turned vase that run through each other: nothing is flat."""
     ring = trimesh.creation.torus(2.0, 0.7, major_sections=96, minor_sections=48)
@@ -50,6 +54,7 @@ def tubes() -> Model:
     )
 
 
+@cache
 def pavilion() -> Model:
     """A pavilion of single sheets, some given twice, some the wrong way round, one closed body inside out: nobody cleaned it."""
 
@@ -82,6 +87,7 @@ def pavilion() -> Model:
     return model_of(*rows, *posts, name="Pavilion")
 
 
+@cache
 def terrain(side: int = 48) -> Model:
     """Rolling open ground of one sheet with a path, houses half sunk into it and poles standing in it."""
     x, y = np.meshgrid(np.linspace(0, 60, side), np.linspace(0, 60, side))
@@ -110,6 +116,7 @@ def terrain(side: int = 48) -> Model:
     return build_model("Terrain", rows, [Material("Grass", "#a8b080"), Material("Gravel", "#c8c0b0"), STONE, WOOD, GLASS])
 
 
+@cache
 def rotunda() -> Model:
     """A ring of walls that run into each other, every other one inside out, under an open dome, far from the origin; within,
     a winding stair round a pole; its floor is given twice."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import trimesh
@@ -15,8 +17,8 @@ from warmgraphite.model import Model
 from warmgraphite.passes.kernels.pixels import clear_specks
 from warmgraphite.passes.lines import RANKS
 from warmgraphite.passes.pictures import normals
-from warmgraphite.view.specification import Cut, Frame, Parallel, Perspective, Sun, ViewSpecification
-from warmgraphite.view.sun import to_sun
+from warmgraphite.view.specification import Cut, Frame, Parallel, Perspective, Shade, Sun, ViewSpecification
+from warmgraphite.view.sun import Exempt, to_sun
 
 PLAN = {"projection": Parallel(direction=(0, 0, -1), up=(0, 1, 0), centre=(0, 0, 0))}
 YARD = ("Yard", box((-10, -10, -0.5), (10, 10, 0)), 0)
@@ -122,11 +124,64 @@ def test_a_drawing_under_another_sun_shares_its_scene_and_casts_its_own_shadow()
     first = Drawing(model, morning)
     first.light()
     turned = first.under(evening)
-    assert turned.scene is first.scene and turned.hiders is first.hiders
+    assert turned.scene.corners is first.scene.corners and turned.hiders is first.hiders
     assert (turned.light().shadow == Drawing(model, evening).light().shadow).all()
     assert (turned.light().shadow != first.light().shadow).any()
     moved = first.under(morning.model_copy(update={"projection": Parallel(direction=(0, 1, 0))}))
-    assert moved.scene is not first.scene
+    assert moved.scene.corners is not first.scene.corners
+
+
+def recoloured(model: Model) -> Model:
+    return replace(model, materials=(replace(model.materials[0], colour="#204060"), *model.materials[1:]))
+
+
+def renamed(model: Model) -> Model:
+    return replace(model, parts=tuple(replace(p, name="Spared") if p.name == "Block" else p for p in model.parts))
+
+
+SPARED = Exempt(parts=("Spared",))
+
+
+@pytest.mark.parametrize(
+    ("model_of_it", "sun", "more"),
+    [
+        (recoloured, {}, {}),
+        (lambda m: replace(m, white_card=True), {}, {}),
+        (renamed, {"not_casting": SPARED}, {}),
+        (renamed, {"not_receiving": SPARED}, {}),
+        (None, {"azimuth": 250.0}, {}),
+        (None, {"altitude": -8.0}, {}),
+        (None, {"cast_off": True}, {}),
+        (None, {"glass": 0.6}, {}),
+        (None, {}, {"shade": Shade(steps=4)}),
+    ],
+    ids=["a colour", "white card", "a caster renamed", "a receiver renamed", "azimuth", "night", "cast-off half", "glass", "steps"],
+)  # fmt: skip
+def test_what_is_shared_with_a_drawing_before_brings_nothing_of_it_along(model_of_it, sun: dict, more: dict) -> None:  # type: ignore[no-untyped-def]
+    """A drawing that takes over what it may of one before comes out as one that starts from nothing."""
+    hill = trimesh.creation.icosphere(subdivisions=3, radius=2.0)
+    hill.apply_translation([4, 2, -0.8])
+    model = model_of(
+        YARD, ("Block", box((-1, -1, 0), (1, 1, 3)), 0), ("Pane", box((-4, -2, 0), (-3.9, 2, 2)), 1), ("Hill", hill, 2)
+    )
+    view = ViewSpecification(
+        projection=Parallel(direction=(0.3, 1, -0.7), centre=(0, 0, 0)),
+        cuts=(Cut(point=(0, -0.5, 0), normal=(0, -1, 0)),),
+        sun=Sun(azimuth=140, altitude=40, not_casting=SPARED if "not_casting" in sun else Exempt(), not_receiving=SPARED if "not_receiving" in sun else Exempt()),
+        frame=Frame(width=120, height=90, scale=100, resolution=50),
+    )  # fmt: skip
+    before = Drawing(model, view)
+    names = [name for name, _ in DRAWN_PASSES]
+    before.compute(names)
+    changed = model_of_it(model) if model_of_it else model
+    view = view.model_copy(update={"sun": view.sun.model_copy(update=sun), **more})
+    shared, alone = Drawing(changed, view).sharing(before), Drawing(changed, view)
+    shared.compute(names)
+    alone.compute(names)
+    assert shared.keys == alone.keys != before.keys
+    for name in names:
+        one, two = (drawing._held[drawing.keys[name]] for drawing in (shared, alone))
+        assert all(np.array_equal(one[k], two[k]) for k in one), name
 
 
 def corner(*walls: str) -> Model:

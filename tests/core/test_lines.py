@@ -13,7 +13,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from tests.conftest import box, model_of
-from tests.core.cases import SLANT, judged
+from tests.core.cases import SLANT, judge_of, judged
 from tests.core.judge import Camera, Judge
 from warmgraphite.drawing import Drawing
 from warmgraphite.model import Model
@@ -56,8 +56,8 @@ def test_the_outline_of_a_subject_is_closed_and_holds_just_what_is_seen_of_it(ya
 @pytest.mark.parametrize(("model", "view"), judged())
 def test_no_line_is_missing_and_none_is_too_many(model: Callable[[], Model], view: ViewSpecification) -> None:
     """Judged by rays: what is drawn is seen, what is hidden is hidden, every edge of the picture has a line, every line an edge."""
-    found, lines = model(), Drawing(model(), view).lines()
-    camera, judge = Camera(view), Judge(found, view)
+    lines = Drawing(model(), view).lines()
+    camera, judge = Camera(view), judge_of(model, view)
     assert np.abs(camera.flat(lines.start) - lines.from_mm).max() < 1e-6
     blocked, weight = judge.obstructed(camera, lines, np.flatnonzero(lines.visible), 0.03)
     assert weight[blocked == 2].sum() / weight.sum() < 0.001, "visible length that is obstructed"

@@ -14,7 +14,7 @@ from pydantic import TypeAdapter, ValidationError
 from scipy.ndimage import binary_dilation
 
 from tests.conftest import box, model_of
-from tests.core.cases import SLANT, judged
+from tests.core.cases import SLANT, judge_of, judged
 from tests.core.judge import Camera, Judge
 from warmgraphite.drawing import Drawing
 from warmgraphite.errors import ViewError
@@ -47,10 +47,10 @@ def edges_of(picture: np.ndarray) -> np.ndarray:
 
 @pytest.mark.parametrize(("model", "view"), judged())
 def test_shadows_as_polygons_and_as_pixels_lie_where_sun_rays_say(model: Callable[[], Model], view: ViewSpecification) -> None:
-    found, view = model(), view.model_copy(update={"sun": SUN})
+    judge, view = judge_of(model, view), view.model_copy(update={"sun": SUN})
     size = (1200, 848)
-    drawing = Drawing(found, view, size)
-    cells, camera, judge = drawing.region_map(), Camera(view), Judge(found, view)
+    drawing = Drawing(model(), view, size)
+    cells, camera = drawing.region_map(), Camera(view)
     areas = shapely.area(cells.shapes)
     assert areas.sum() == pytest.approx(view.frame.width * view.frame.height, rel=1e-6)
     truth = judge.light(view, *camera.rays(grid(view, size), judge.reach), to_sun(SUN)).reshape(size[::-1])

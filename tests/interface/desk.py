@@ -117,16 +117,23 @@ class Desk:
         """A digest of the drawing on the desk, once it shows the study as it is now."""
 
         def settled(d: webdriver.Chrome) -> str | bool:
+            # The page is asked first, and drawn last: a look at the whole study, twenty times a second, is work that others wait for.
+            revision = d.execute_script(
+                """const sheet = document.querySelector('main [aria-busy=false][data-revision]');
+                return sheet?.querySelector('img') && !document.querySelector('main [role=status]') ? sheet.dataset.revision : null;"""
+            )
+            if revision is None or int(revision) != self.study()["revision"]:
+                return False
             return d.execute_script(
                 """const image = document.querySelector('main [aria-busy=false][data-revision="' + arguments[0] + '"] img');
-                if (!image || document.querySelector('main [role=status]')) return false;
+                if (!image) return false;
                 const canvas = Object.assign(document.createElement('canvas'), {width: 120, height: 85});
                 const pen = canvas.getContext('2d'); pen.drawImage(image, 0, 0, 120, 85);
                 return Array.from(pen.getImageData(0, 0, 120, 85).data.filter((_, i) => i % 4 < 3)).join();""",
-                self.study()["revision"],
+                revision,
             )
 
-        return WebDriverWait(self.driver, seconds, 0.05).until(settled, "the drawing does not settle")
+        return WebDriverWait(self.driver, seconds, 0.1).until(settled, "the drawing does not settle")
 
     def changed(self, before: str, seconds: float = 60) -> str:
         """The drawing once it is settled and no longer the one before."""

@@ -103,6 +103,7 @@ def browser(size: tuple[int, int] = (1280, 800)) -> Iterator[webdriver.Chrome]:
             "--disable-component-update",
             "--disable-sync",
             "--disable-dev-shm-usage",
+            "--force-prefers-reduced-motion",
             "--use-angle=swiftshader",
             "--enable-unsafe-swiftshader",
             f"--user-data-dir={profile}",
