@@ -377,7 +377,9 @@ def test_a_state_that_no_pass_sees_shares_the_scene(api: Api) -> None:
 
     def scene() -> object:
         study = Study.objects.select_related("head").get()
-        return desk.desk_drawing(study, study.document.desk.view).scene
+        drawing = desk.desk_drawing(study, study.document.desk.view)
+        assert drawing.scene.model is study.model, "the names are those of the state before"
+        return drawing.scene.corners
 
     before = scene()
     edit(api, {"do": "rename", "part": 0, "name": "Other"}, {"do": "hide", "parts": [1]})
