@@ -79,9 +79,7 @@ class Desk:
         self.wait(lambda: self.view()["name"] == name, "the view does not open")
 
     def find(self, xpath: str, seconds: float = 15) -> WebElement:
-        return WebDriverWait(self.driver, seconds, 0.05).until(
-            lambda d: d.find_element(By.XPATH, xpath), f"nothing is at {xpath}"
-        )
+        return WebDriverWait(self.driver, seconds, 0.1).until(lambda d: d.find_element(By.XPATH, xpath), f"nothing is at {xpath}")
 
     def press(self, words: str, seconds: float = 15) -> None:
         """Press the button, tab or link that says these words."""
@@ -145,7 +143,7 @@ class Desk:
         return self.wait(lambda: self.picture(seconds) == picture, "the drawing did not come back", seconds)
 
     def wait(self, test, what: str, seconds: float = 20):  # type: ignore[no-untyped-def]
-        return WebDriverWait(self.driver, seconds, 0.05).until(lambda _: test(), what)
+        return WebDriverWait(self.driver, seconds, 0.1).until(lambda _: test(), what)
 
     def click_drawing(self, x: float, y: float) -> None:
         """Click the drawing at shares of its width and height."""
