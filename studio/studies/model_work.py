@@ -23,7 +23,6 @@ from studio.studies.names import file_name
 from warmgraphite.errors import ModelFileError
 from warmgraphite.model.apart import read_apart
 from warmgraphite.model.edits import Drop, Mend, ModelEdit, Remeasure, Restore
-from warmgraphite.model.glb import write_glb
 from warmgraphite.model.health import FINDINGS, check
 from warmgraphite.model.mending import mend
 from warmgraphite.model.model import Model, far_origin
@@ -221,6 +220,8 @@ def write_model(job: Job, watch: Watch) -> dict:
     watch("Writing the model", 0.2)
     if job.arguments["format"] == "glb":
         path = folder / f"{words}.glb"
+        from warmgraphite.model.glb import write_glb  # takes a third of a second to import
+
         write_glb(model, path)
     else:
         path = folder / f"{words}.zip"

@@ -111,7 +111,7 @@ class Desk:
         self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", option)  # of a long list
         option.click()
 
-    def picture(self, seconds: float = 60) -> str:
+    def picture(self, seconds: float = 120) -> str:
         """A digest of the drawing on the desk, once it shows the study as it is now."""
 
         def settled(d: webdriver.Chrome) -> str | bool:
@@ -133,12 +133,12 @@ class Desk:
 
         return WebDriverWait(self.driver, seconds, 0.1).until(settled, "the drawing does not settle")
 
-    def changed(self, before: str, seconds: float = 60) -> str:
+    def changed(self, before: str, seconds: float = 120) -> str:
         """The drawing once it is settled and no longer the one before."""
         self.wait(lambda: self.picture(seconds) != before, "the drawing did not change", seconds)
         return self.picture()
 
-    def shows(self, picture: str, seconds: float = 60) -> bool:
+    def shows(self, picture: str, seconds: float = 120) -> bool:
         """Wait until the drawing is this one again."""
         return self.wait(lambda: self.picture(seconds) == picture, "the drawing did not come back", seconds)
 

@@ -19,6 +19,7 @@ from selenium.webdriver.chrome.service import Service
 
 __all__ = ["Application", "application", "browser", "window"]
 
+KEPT_BY_PAGES = "cookies,file_systems,indexeddb,local_storage,service_workers,cache_storage"
 ROOT = Path(__file__).resolve().parents[2]
 
 
@@ -93,7 +94,6 @@ def application(data: Path) -> Iterator[Application]:
 def browser(size: tuple[int, int] = (1280, 800)) -> Iterator[webdriver.Chrome]:
     """Headless Chromium whose page is ``size`` pixels."""
     options = Options()
-    options.enable_bidi = True  # for windows that share nothing
     with tempfile.TemporaryDirectory(prefix="chromium-") as profile:
         for flag in (
             "--headless",
@@ -122,19 +122,18 @@ def browser(size: tuple[int, int] = (1280, 800)) -> Iterator[webdriver.Chrome]:
 
 @contextmanager
 def window(driver: webdriver.Chrome, downloads: Path | None = None) -> Iterator[str]:
-    """A window that shares nothing with any other: neither cache nor storage; it is the one that is driven while it is open."""
-    user = driver.browser.create_user_context()
-    handle = driver.browsing_context.create(type="tab", user_context=user)
-    driver.switch_to.window(handle)
+    """A new window that knows nothing of those before it; it is the one that is driven while it is open. Only the scripts that
+    were fetched once are kept for it, with what the browser compiled of them."""
+    if len(driver.window_handles) == 1:
+        driver.execute_cdp_cmd("Storage.clearDataForOrigin", {"origin": "*", "storageTypes": KEPT_BY_PAGES})
+    driver.switch_to.new_window("tab")
+    handle = driver.current_window_handle
     driver.get_log("browser")  # what others left
     if downloads:
-        driver.execute_cdp_cmd(
-            "Browser.setDownloadBehavior", {"behavior": "allow", "downloadPath": str(downloads), "browserContextId": user}
-        )
+        driver.execute_cdp_cmd("Browser.setDownloadBehavior", {"behavior": "allow", "downloadPath": str(downloads)})
     try:
         yield handle
     finally:
         driver.switch_to.window(handle)
         driver.close()
         driver.switch_to.window(driver.window_handles[0])
-        driver.browser.remove_user_context(user)

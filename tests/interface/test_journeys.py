@@ -139,7 +139,7 @@ def test_from_a_received_ifc_to_a_set_that_a_view_shows_and_its_next_version(des
     # The drawing shows what the set holds.
     desk.bench("View")
     desk.press("The drawing")
-    desk.picture(120)
+    desk.picture()
 
     # Version two: the report names what is new, gone and moved; what was said carries over.
     desk.bench("Model")
@@ -158,7 +158,7 @@ def test_from_a_received_ifc_to_a_set_that_a_view_shows_and_its_next_version(des
 @SAMPLE
 def test_materials_roles_and_what_is_written(desk: Desk, downloads: Path) -> None:
     desk.open()
-    before = desk.picture(120)
+    before = desk.picture()
     desk.bench("Model")
     desk.room()
 
@@ -168,7 +168,7 @@ def test_materials_roles_and_what_is_written(desk: Desk, downloads: Path) -> Non
     desk.wait(lambda: desk.parts()["white_card"], "no white card")
     assert {m["shown"] for m in desk.parts()["materials"] if not m["clear"]} == {"#f4f1ea"}
     desk.bench("View")
-    white = desk.changed(before, 120)
+    white = desk.changed(before)
     desk.bench("Model")
     desk.press("Undo")
     desk.wait(lambda: not desk.parts()["white_card"], "the white card stayed")
@@ -239,9 +239,9 @@ def test_materials_roles_and_what_is_written(desk: Desk, downloads: Path) -> Non
 
     # The view goes by a set, and a trace is confined to one.
     desk.bench("View")
-    shown = desk.shows(before, 120) and desk.picture()
+    shown = desk.shows(before) and desk.picture()
     desk.choose("Shown", "Shell only")
-    bare = desk.changed(shown, 120)
+    bare = desk.changed(shown)
     desk.bench("Collage")
     desk.find("//aside//button[normalize-space()='Material tint']").click()
     desk.choose("Confined to", "Without planting")
@@ -249,4 +249,4 @@ def test_materials_roles_and_what_is_written(desk: Desk, downloads: Path) -> Non
     desk.wait(lambda: desk.driver.find_elements(By.XPATH, undo), "the trace was not confined")
     desk.press("Undo")
     desk.press("Undo")
-    assert desk.shows(before, 120) and white != before and bare != before
+    assert desk.shows(before) and white != before and bare != before

@@ -11,7 +11,6 @@ from fnmatch import fnmatchcase
 from typing import Annotated, Literal, Protocol
 
 import numpy as np
-import trimesh
 from numpy.typing import NDArray
 from pydantic import Field, field_validator
 
@@ -162,6 +161,8 @@ def part_storeys(model: Model) -> list[str]:
 
 
 def _face_number(model: Model, face: Face) -> int:
+    import trimesh  # takes a third of a second, which only a face pointed at should
+
     rows = np.flatnonzero(select_parts(model, (face.part,))[model.triangle_part])
     if not len(rows):
         return -2
