@@ -101,13 +101,13 @@ def draw(
         found, document = _study(source)
         named = [v for v in document.views if view in (v.view.name, v.mark)]
         saved = named[0] if named else document.on_desk.model_copy(update={"view": read_view(Path(view))})
-    spec = saved.view
+    spec, look = saved.view, document.look_of(saved)
     if resolution is not None:
         spec = spec.model_copy(update={"frame": spec.frame.model_copy(update={"resolution": resolution})})
     drawing = Drawing(found, spec)
     drawing.refuse_too_many()
-    plate = drawing.plate(document.pens, document.poche, document.name, saved.traces)
-    write_drawing(plate, saved.traces, saved.sheet, out, paper=paper, resolution=spec.frame.resolution)
+    plate = drawing.plate(look.pens, look.poche, document.name, look.traces)
+    write_drawing(plate, look.traces, saved.sheet, out, paper=paper, resolution=spec.frame.resolution)
 
 
 def main() -> None:

@@ -11,11 +11,23 @@ from django.utils import timezone
 
 from studio.jobs.leases import alive, worker_of
 from warmgraphite.errors import Cancelled
+from warmgraphite.formats import Data, Format
 
-__all__ = ["Job"]
+__all__ = ["ARGUMENTS", "Job"]
 
 #: Seconds without a sign of life after which a job is taken from a worker that still lives: it hangs, or was put to sleep.
 LOST = 180.0
+
+
+def _pictures_name_their_view(data: Data) -> Data:
+    """The small picture of a saved view was asked for with the view itself beside the document that has it."""
+    if "saved" in data["arguments"]:
+        data["arguments"]["view_id"] = data["arguments"].pop("saved")["id"]
+    return data
+
+
+#: How the arguments of jobs are written.
+ARGUMENTS = Format("work", (_pictures_name_their_view,))
 
 
 class Job(models.Model):
@@ -32,6 +44,7 @@ class Job(models.Model):
     key = models.CharField(max_length=200, db_index=True)
     study = models.ForeignKey("studies.Study", null=True, blank=True, on_delete=models.CASCADE, related_name="jobs")
     arguments = models.JSONField(default=dict)
+    format = models.PositiveSmallIntegerField(default=0)
     state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING, db_index=True)
     stage = models.CharField(max_length=80, blank=True)
     progress = models.FloatField(default=0.0)
@@ -48,6 +61,12 @@ class Job(models.Model):
 
     class Meta:
         ordering = ["-id"]
+
+    @property
+    def wanted(self) -> dict[str, Any]:
+        """The arguments, in whatever format they were written."""
+        found: dict[str, Any] = ARGUMENTS.upgraded({"format": self.format, "arguments": self.arguments})["arguments"]
+        return found
 
     @property
     def is_open(self) -> bool:

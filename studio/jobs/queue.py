@@ -13,7 +13,7 @@ from django.utils import timezone
 from huey import RedisHuey, SqliteHuey
 
 from studio.jobs.leases import lease
-from studio.jobs.models import Job, Watch
+from studio.jobs.models import ARGUMENTS, Job, Watch
 from studio.sentences import no_room
 from warmgraphite.errors import Cancelled, GraphiteError
 
@@ -111,7 +111,7 @@ def enqueue(kind: str, key: str, arguments: dict, study=None) -> Job:  # type: i
         open_job = Job.objects.filter(key=key, state__in=(Job.State.WAITING, Job.State.WORKING), cancel_asked=False).first()
         if open_job:
             return open_job
-        job = Job.objects.create(kind=kind, key=key, arguments=arguments, study=study)
+        job = Job.objects.create(kind=kind, key=key, arguments=arguments, format=ARGUMENTS.number, study=study)
         transaction.on_commit(lambda: _queue(job.pk))
     return job
 

@@ -6,25 +6,37 @@ The drawing on the desk is in :mod:`studio.studies.desk_api`, the model in :mod:
 from __future__ import annotations
 
 import logging
-from typing import Any, Literal
+from collections.abc import Callable
+from urllib.parse import quote
 
-from django.http import Http404, HttpRequest
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 from pydantic import Field
 
 from studio.studies import desk
 from studio.studies.models import Study, StudyUnreadable, remove_study
-from warmgraphite import study as documents
+from studio.studies.names import file_name
 from warmgraphite.collage.specification import ABOUT, SOURCES
-from warmgraphite.errors import ViewError
 from warmgraphite.ink.specification import PenSet
 from warmgraphite.model.landmarks import landmarks_of
 from warmgraphite.model.read import FORMATS
 from warmgraphite.model.units import METRES_PER
-from warmgraphite.regions.query import Query
 from warmgraphite.sheet.canvas import BLEND_MODES
-from warmgraphite.study import StudyDocument
+from warmgraphite.study import (
+    Change,
+    Command,
+    Look,
+    OwnChange,
+    StudyDocument,
+    apply_commands,
+    changes_between,
+    compare_looks,
+    describe_changes,
+    label_of,
+    reshape_view,
+    write_finish,
+)  # fmt: skip
 from warmgraphite.view.differences import differences
 from warmgraphite.view.frame import PAPERS, Side, extended, fitted
 from warmgraphite.view.kinds import KIND_LABELS, SectionPerspective, ViewKind, begun, of_kind
@@ -70,6 +82,8 @@ class StudyRow(Schema):
 
 
 class StudyOut(Schema):
+    """A study as it is. ``look`` is that of the view on the desk, ``own`` what that view changes of its finish for itself."""
+
     slug: str
     revision: int
     undo: str
@@ -77,31 +91,27 @@ class StudyOut(Schema):
     model: ModelFacts
     document: StudyDocument
     kind: ViewKind
+    look: Look
+    own: list[OwnChange]
 
 
-class Change(Schema):
-    path: list[str] = Field(min_length=1, max_length=12)
-    value: Any
+class ChangedOut(Schema):
+    """What was changed of a study as it was at revision ``base``: changes at places of :class:`StudyOut`. Who cannot have had it
+    as it was then has the whole ``study``."""
+
+    base: int
+    changes: list[Change]
+    study: StudyOut | None = None
 
 
 class EditIn(Schema):
-    """``gesture`` names a drag whose steps are one step of undo."""
+    """Commands that are one step of undo together. ``gesture`` names a drag whose steps are one step of undo; ``token`` this one
+    edit, so that it can be sent again when no answer came."""
 
     base: int
-    label: str = Field(max_length=120)
-    changes: list[Change] = Field(min_length=1, max_length=200)
+    commands: list[Command] = Field(min_length=1, max_length=200)
     gesture: str = Field(default="", max_length=120)
-
-
-class ViewActionIn(Schema):
-    """``name`` is a new view's, or the group's; ``text`` a view as JSON; ``place`` one in the list, from 0."""
-
-    base: int
-    action: Literal["open", "save", "keep", "remove", "duplicate", "order", "lock", "unlock", "group", "paste"]
-    view_id: str = ""
-    name: str = Field(default="", max_length=200)
-    text: str = Field(default="", max_length=200_000)
-    place: int = 0
+    token: str = Field(default="", max_length=40)
 
 
 class KindIn(Schema):
@@ -156,16 +166,6 @@ class SunIn(Schema):
     gesture: str = Field(default="", max_length=120)
 
 
-class RegionIn(Schema):
-    """Keep a query under a name, or rename or remove a kept region."""
-
-    base: int
-    action: Literal["keep", "rename", "remove"]
-    region_id: str = ""
-    name: str = Field(default="", max_length=100)
-    query: Query | None = None
-
-
 class CityOut(Schema):
     name: str
     latitude: float
@@ -211,13 +211,28 @@ def study_out(study: Study) -> StudyOut:
     """A study as it is. Raises :class:`StudyUnreadable` where it cannot be shown: then undo is what is left to do."""
     assert study.head is not None
     try:
+        document = study.document
+        saved = document.on_desk
         return StudyOut(
             slug=study.slug, revision=study.head.number, undo=study.undo_label(), redo=study.redo_label(), model=_facts(study),
-            document=study.document, kind=study.kind,
+            document=document, kind=study.kind, look=document.look,
+            own=describe_changes(document.finish_of(saved), document.look, saved.changes),
         )  # fmt: skip
     except Exception as error:
         log.exception("study %s cannot be shown at revision %s", study.slug, study.head.number)
-        raise StudyUnreadable(study) from error
+        raise StudyUnreadable(study, error) from error
+
+
+def told(slug: str, base: int, work: Callable[[], Study]) -> ChangedOut:
+    """What ``work`` changes of a study that is at revision ``base``."""
+    try:
+        before = study_out(study_of(slug))
+    except StudyUnreadable:
+        before = None
+    after = study_out(work())
+    if before is None or before.revision != base:
+        return ChangedOut(base=base, changes=[], study=after)
+    return ChangedOut(base=base, changes=changes_between(before.model_dump(mode="json"), after.model_dump(mode="json")))
 
 
 def study_of(slug: str) -> Study:
@@ -255,12 +270,12 @@ def list_studies(request: HttpRequest) -> list[StudyRow]:
                 slug=study.slug, name=document.name, views=len(document.views), model=_facts(study), is_sample=study.is_sample,
                 first_view=document.views[0].id,
             )  # fmt: skip
-        except Exception:
+        except Exception as error:
             log.exception("study %s cannot be listed", study.slug)
             said = study.head.document.get("name") if isinstance(study.head.document, dict) else None
             row = StudyRow(
                 slug=study.slug, name=str(said or study.slug), views=0, model=None, is_sample=study.is_sample, first_view="",
-                problem=str(StudyUnreadable(study)),
+                problem=str(StudyUnreadable(study, error)),
             )  # fmt: skip
         rows.append(row)
     return rows
@@ -277,62 +292,40 @@ def remove(request: HttpRequest, slug: str) -> tuple[int, None]:
     return 204, None
 
 
-@router.post("/studies/{slug}/edits", response=StudyOut)
-def edit_study(request: HttpRequest, slug: str, body: EditIn) -> StudyOut:
-    study_of(slug)
-    changes = [(c.path, c.value) for c in body.changes]
-    return study_out(Study.edit(slug, body.base, body.label, lambda d: documents.with_changes(d, changes), body.gesture))
+@router.post("/studies/{slug}/edits", response=ChangedOut)
+def edit_study(request: HttpRequest, slug: str, body: EditIn) -> ChangedOut:
+    """Do something to a study; see :mod:`warmgraphite.study.commands`."""
+    label = label_of(body.commands)
+    change = lambda d: apply_commands(d, body.commands)
+    return told(slug, body.base, lambda: Study.edit(slug, body.base, label, change, body.gesture, body.token))
 
 
-@router.post("/studies/{slug}/views", response=StudyOut)
-def act_on_view(request: HttpRequest, slug: str, body: ViewActionIn) -> StudyOut:
-    """Open a saved view, save the one on the desk over it, keep it as a new one, or remove one."""
-    study_of(slug)
-    work = {
-        "open": lambda d: documents.open_view(d, body.view_id),
-        "save": documents.save_view,
-        "keep": lambda d: documents.keep_view(d, body.name),
-        "remove": lambda d: documents.remove_view(d, body.view_id),
-        "duplicate": lambda d: documents.duplicate_view(d, body.view_id),
-        "order": lambda d: documents.order_view(d, body.view_id, body.place),
-        "lock": lambda d: documents.mark_view(d, body.view_id, locked=True),
-        "unlock": lambda d: documents.mark_view(d, body.view_id, locked=False),
-        "group": lambda d: documents.mark_view(d, body.view_id, group=body.name.strip()[:100]),
-        "paste": lambda d: documents.paste_view(d, body.text),
-    }
-    label = {
-        "open": "Open view", "save": "Save view", "keep": f"Keep view “{body.name[:90]}”", "remove": "Remove view",
-        "duplicate": "Duplicate view", "order": "Order of views", "lock": "Lock view", "unlock": "Unlock view",
-        "group": "Group view", "paste": "Paste view",
-    }  # fmt: skip
-    return study_out(Study.edit(slug, body.base, label[body.action], work[body.action]))
-
-
-def _as_kind(study: Study, kind: ViewKind, base: int, gesture: str = "") -> StudyOut:
+def _as_kind(study: Study, kind: ViewKind, base: int, gesture: str = "") -> ChangedOut:
     def change(view: ViewSpecification) -> ViewSpecification:
         scale = desk.desk_drawing(study, view).scene.projection.scale if isinstance(kind, SectionPerspective) else None
         return of_kind(view, kind, study.box, scale)
 
     label = f"View as {kind.kind}"
-    return study_out(Study.edit(study.slug, base, label, lambda d: documents.reshape_view(d, change), gesture))
+    edit = lambda: Study.edit(study.slug, base, label, lambda d: reshape_view(d, change), gesture)
+    return told(study.slug, base, edit)
 
 
-@router.post("/studies/{slug}/kind", response=StudyOut)
-def set_kind(request: HttpRequest, slug: str, body: KindIn) -> StudyOut:
+@router.post("/studies/{slug}/kind", response=ChangedOut)
+def set_kind(request: HttpRequest, slug: str, body: KindIn) -> ChangedOut:
     """The view on the desk as a plan, a section, an isometric …"""
     return _as_kind(study_of(slug), body.kind, body.base, body.gesture)
 
 
-@router.post("/studies/{slug}/kind/begin", response=StudyOut)
-def begin_kind(request: HttpRequest, slug: str, body: BeginIn) -> StudyOut:
+@router.post("/studies/{slug}/kind/begin", response=ChangedOut)
+def begin_kind(request: HttpRequest, slug: str, body: BeginIn) -> ChangedOut:
     """The view on the desk as another kind, looking the way it looked before where both kinds have a bearing."""
     study = study_of(slug)
     floors = [z for _, z in landmarks_of(study.model).levels]
     return _as_kind(study, begun(body.kind, study.document.desk.view, study.box, floors), body.base)
 
 
-@router.post("/studies/{slug}/frame", response=StudyOut)
-def set_frame(request: HttpRequest, slug: str, body: FrameIn) -> StudyOut:
+@router.post("/studies/{slug}/frame", response=ChangedOut)
+def set_frame(request: HttpRequest, slug: str, body: FrameIn) -> ChangedOut:
     """Another paper for the view on the desk: a side drawn out, or all that is shown fitted."""
     study = study_of(slug)
 
@@ -343,11 +336,12 @@ def set_frame(request: HttpRequest, slug: str, body: FrameIn) -> StudyOut:
         return extended(view, body.side, body.millimetres, scene.projection)
 
     label = f"Draw the paper out, {body.side}" if body.side else "Fit the drawing"
-    return study_out(Study.edit(slug, body.base, label, lambda d: documents.reshape_view(d, change), f"frame {body.side}"))
+    edit = lambda: Study.edit(slug, body.base, label, lambda d: reshape_view(d, change), f"frame {body.side}")
+    return told(slug, body.base, edit)
 
 
-@router.post("/studies/{slug}/sun", response=StudyOut)
-def set_sun(request: HttpRequest, slug: str, body: SunIn) -> StudyOut:
+@router.post("/studies/{slug}/sun", response=ChangedOut)
+def set_sun(request: HttpRequest, slug: str, body: SunIn) -> ChangedOut:
     """The sun of the view on the desk, by the trade's habit or by place, day and hour."""
     study = study_of(slug)
     kind = study.kind.model_dump()
@@ -358,7 +352,8 @@ def set_sun(request: HttpRequest, slug: str, body: SunIn) -> StudyOut:
         return view.model_copy(update={"sun": placed(sun, body.moment) if body.moment else sun})
 
     label = f"Sun: {body.preset}" if body.preset else "Sun by place and time"
-    return study_out(Study.edit(slug, body.base, label, lambda d: documents.reshape_view(d, change), body.gesture))
+    edit = lambda: Study.edit(slug, body.base, label, lambda d: reshape_view(d, change), body.gesture)
+    return told(slug, body.base, edit)
 
 
 @router.get("/studies/{slug}/sun-path", response=list[tuple[float, float, float]])
@@ -366,22 +361,6 @@ def read_sun_path(request: HttpRequest, slug: str) -> list[tuple[float, float, f
     """Where the sun goes on the day that it is set by: azimuth, altitude and hour, while it is up."""
     moment = study_of(slug).document.desk.view.sun.moment
     return sun_path(moment) if moment else []
-
-
-@router.post("/studies/{slug}/regions", response=StudyOut)
-def act_on_region(request: HttpRequest, slug: str, body: RegionIn) -> StudyOut:
-    """Keep, rename or remove a named region."""
-    study_of(slug)
-    if body.action == "keep" and body.query is None:
-        raise ViewError("There is no region to keep; select one in the drawing first.")
-    query = body.query
-    work = {
-        "keep": lambda d: documents.keep_region(d, body.name, query),
-        "rename": lambda d: documents.rename_region(d, body.region_id, body.name),
-        "remove": lambda d: documents.remove_region(d, body.region_id),
-    }
-    label = {"keep": f"Keep region “{body.name[:80]}”", "rename": "Rename region", "remove": "Remove region"}[body.action]
-    return study_out(Study.edit(slug, body.base, label, work[body.action]))
 
 
 @router.get("/studies/{slug}/views/{first}/differences/{second}", response=list[DifferenceOut])
@@ -394,6 +373,28 @@ def compare_views(request: HttpRequest, slug: str, first: str, second: str) -> l
     return [DifferenceOut(**d._asdict()) for d in differences(views[first], views[second], study.box)]
 
 
+@router.get("/studies/{slug}/finishes/{first}/differences/{second}", response=list[DifferenceOut])
+def compare_finishes(request: HttpRequest, slug: str, first: str, second: str) -> list[DifferenceOut]:
+    """What differs between two finishes; “desk” is the look of the view on the desk."""
+    document = study_of(slug).document
+    looks = {f.id: f.plain for f in document.finishes} | {"desk": document.look}
+    if first not in looks or second not in looks:
+        raise Http404
+    return [DifferenceOut(**d._asdict()) for d in compare_looks(looks[first], looks[second])]
+
+
+@router.get("/studies/{slug}/finishes/{finish_id}/file")
+def read_finish_file(request: HttpRequest, slug: str, finish_id: str) -> HttpResponse:
+    """A finish as a file that any study takes in."""
+    finish = next((f for f in study_of(slug).document.finishes if f.id == finish_id), None)
+    if finish is None:
+        raise Http404
+    response = HttpResponse(write_finish(finish), content_type="application/json")
+    name = quote(f"{file_name(finish.name, 'finish')}.finish.json")
+    response["Content-Disposition"] = f"attachment; filename*=UTF-8''{name}"
+    return response
+
+
 @router.get("/studies/{slug}/landmarks", response=Landmarks)
 def read_landmarks(request: HttpRequest, slug: str) -> Landmarks:
     """What views of the model are set up by."""
@@ -401,13 +402,11 @@ def read_landmarks(request: HttpRequest, slug: str) -> Landmarks:
     return Landmarks(levels=[Level(name=name, height=z) for name, z in found.levels], fronts=found.fronts)
 
 
-@router.post("/studies/{slug}/undo", response=StudyOut)
-def undo(request: HttpRequest, slug: str, body: StepIn) -> StudyOut:
-    study_of(slug)
-    return study_out(Study.step(slug, body.base, back=True))
+@router.post("/studies/{slug}/undo", response=ChangedOut)
+def undo(request: HttpRequest, slug: str, body: StepIn) -> ChangedOut:
+    return told(slug, body.base, lambda: Study.step(slug, body.base, back=True))
 
 
-@router.post("/studies/{slug}/redo", response=StudyOut)
-def redo(request: HttpRequest, slug: str, body: StepIn) -> StudyOut:
-    study_of(slug)
-    return study_out(Study.step(slug, body.base, back=False))
+@router.post("/studies/{slug}/redo", response=ChangedOut)
+def redo(request: HttpRequest, slug: str, body: StepIn) -> ChangedOut:
+    return told(slug, body.base, lambda: Study.step(slug, body.base, back=False))

@@ -107,14 +107,15 @@ def desk_drawing(study: Study, view: ViewSpecification, pixels: int = DESK_PIXEL
 
 def plate_of(drawing: Drawing, document: StudyDocument, traces: tuple[Trace, ...] | None = None) -> Plate:
     """The plate of a drawing whose passes are fresh, with the study's pens and poche, for the desk's traces or for others."""
-    traces = document.on_desk.traces if traces is None else traces
-    inks = [drawing.ink_key(document.pens, traces), {k: v.model_dump() for k, v in document.poche.items()}]
+    look = document.look
+    traces = look.traces if traces is None else traces
+    inks = [drawing.ink_key(look.pens, traces), {k: v.model_dump() for k, v in look.poche.items()}]
     key = json.dumps([drawing.keys, inks, passes_for(traces), drawing.view.name, document.name])
     with _lock:
         if key in _plates:
             _plates.move_to_end(key)
             return _plates[key]
-    found = drawing.plate(document.pens, document.poche, document.name, traces)
+    found = drawing.plate(look.pens, look.poche, document.name, traces)
     with _lock:
         _plates[key] = found
         while len(_plates) > 6:
@@ -125,18 +126,18 @@ def plate_of(drawing: Drawing, document: StudyDocument, traces: tuple[Trace, ...
 def preview(study: Study, document: StudyDocument, width: int, without: str = "") -> bytes | None:
     """The picture on the desk as JPEG, ``width`` pixels wide; ``None`` while a pass is stale."""
     drawing = desk_drawing(study, document.desk.view)
-    saved = document.on_desk
-    if not all(drawing.fresh(passes_for(saved.traces)).values()):
+    saved, traces = document.on_desk, document.look.traces
+    if not all(drawing.fresh(passes_for(traces)).values()):
         return None
     size = sized_within(document.desk.view.frame, max(width, 64), MOST_PREVIEW, LONGEST_PREVIEW)
-    return encode_jpeg(compose(plate_of(drawing, document), saved.traces, saved.sheet, size, _layers, without=without))
+    return encode_jpeg(compose(plate_of(drawing, document), traces, saved.sheet, size, _layers, without=without))
 
 
 def lay_ahead(study: Study, document: StudyDocument, width: int) -> None:
     """While the last passes of the desk are computed, draw the sheets that do not wait for them, so that the picture is there as
     soon as they are. One at a time, beside the request; whoever comes meanwhile has nothing to wait for."""
     drawing = desk_drawing(study, document.desk.view)
-    ready = tuple(t for t in document.on_desk.traces if t.on and all(drawing.fresh((*ALWAYS, *needs(t))).values()))
+    ready = tuple(t for t in document.look.traces if t.on and all(drawing.fresh((*ALWAYS, *needs(t))).values()))
     if not ready or not _ahead.acquire(blocking=False):
         return
 
@@ -154,7 +155,7 @@ def lay_ahead(study: Study, document: StudyDocument, width: int) -> None:
 
 def sketch_traces(document: StudyDocument) -> tuple[Trace, ...]:
     """The traces of a first, coarse picture: all but what takes longest."""
-    return tuple(t for t in document.on_desk.traces if t.source != "occlusion")
+    return tuple(t for t in document.look.traces if t.source != "occlusion")
 
 
 def has_sketch(study: Study, document: StudyDocument) -> bool:
@@ -169,18 +170,18 @@ def sketch(study: Study, document: StudyDocument, width: int) -> bytes | None:
         return None
     drawing, traces = desk_drawing(study, document.desk.view, SKETCH_PIXELS), sketch_traces(document)
     size = sized_within(document.desk.view.frame, max(width, 64), MOST_PREVIEW, LONGEST_PREVIEW)
-    plate = drawing.plate(document.pens, document.poche, document.name, traces)
+    plate = drawing.plate(document.look.pens, document.look.poche, document.name, traces)
     return encode_jpeg(compose(plate, traces, document.on_desk.sheet, size, _layers))
 
 
 def thumbnail(study: Study, document: StudyDocument, trace_id: str, width: int = 220) -> bytes | None:
     """One trace alone, small, as JPEG, also where it is off; ``None`` while a pass is stale or there is no such trace."""
     drawing = desk_drawing(study, document.desk.view)
-    saved = document.on_desk
-    trace = next((t for t in saved.traces if t.id == trace_id), None)
-    if trace is None or not all(drawing.fresh((*passes_for(saved.traces), *needs(trace))).values()):
+    saved, shown = document.on_desk, document.look.traces
+    trace = next((t for t in shown if t.id == trace_id), None)
+    if trace is None or not all(drawing.fresh((*passes_for(shown), *needs(trace))).values()):
         return None
-    traces = tuple(t.model_copy(update={"on": True}) if t.id == trace_id else t for t in saved.traces)
+    traces = tuple(t.model_copy(update={"on": True}) if t.id == trace_id else t for t in shown)
     size = sized_within(document.desk.view.frame, width, width * width, 2 * width)
     return encode_jpeg(trace_picture(plate_of(drawing, document, traces), trace, saved.sheet, size, _layers), 85)
 
@@ -188,12 +189,12 @@ def thumbnail(study: Study, document: StudyDocument, trace_id: str, width: int =
 def trace_picture_key(drawing: Drawing, document: StudyDocument, trace: Trace) -> str:
     """Names the small picture of a trace: it changes with all that the picture shows, and with nothing else."""
     margin = document.on_desk.sheet.margin
-    return pass_key("trace", drawing.trace_key(trace, document.pens, document.poche, margin)).removeprefix("trace-")
+    return pass_key("trace", drawing.trace_key(trace, document.look.pens, document.look.poche, margin)).removeprefix("trace-")
 
 
 def caps_key(drawing: Drawing, document: StudyDocument) -> str:
     """Names the faces that close the cuts, with their colours."""
-    poche = {k: v.model_dump() for k, v in document.poche.items()}
+    poche = {k: v.model_dump() for k, v in document.look.poche.items()}
     return pass_key("faces", drawing.keys["caps"], poche).removeprefix("faces-")
 
 
@@ -213,7 +214,7 @@ def caps_block(study: Study, document: StudyDocument) -> bytes | None:
     fills, blocks, first = [], [], 0
     for number in np.unique(material):
         rows = corners[material == number]
-        colour = colour_of(document.poche, model.materials[number].name) or PAPER
+        colour = colour_of(document.look.poche, model.materials[number].name) or PAPER
         fills.append([colour, first, 3 * len(rows)])
         blocks.append((rows.reshape(-1, 3) - model.heart).astype("<f4").tobytes())
         first += 3 * len(rows)
@@ -225,9 +226,10 @@ def caps_block(study: Study, document: StudyDocument) -> bytes | None:
 def picture_key(study: Study, document: StudyDocument, saved: SavedView) -> str:
     """Names the small picture of a saved view: it changes with all that the picture shows, and with nothing else."""
     drawing = Drawing(study.model, saved.view, tone_size(saved.view, THUMBNAIL_PIXELS))
-    poche = {k: v.model_dump() for k, v in document.poche.items()}
-    ink = drawing.ink_key(document.pens, saved.traces)
-    return pass_key("picture", drawing.keys, ink, saved.model_dump(mode="json"), poche, document.name)
+    look = document.look_of(saved)
+    ink = drawing.ink_key(look.pens, look.traces)
+    shown = [m.model_dump(mode="json") for m in (saved.view, saved.sheet, look)]
+    return pass_key("picture", drawing.keys, ink, shown, document.name)
 
 
 def picture_path(study: Study, name: str) -> Path:
@@ -242,8 +244,8 @@ def suns_key(study: Study, document: StudyDocument, suns: list[Sun]) -> str:
     traces = sketch_traces(document)
     drawings = [Drawing(study.model, view.model_copy(update={"sun": sun}), tone_size(view, SUN_PIXELS)) for sun in suns]
     rows = [[d.keys[name] for name in passes_for(traces)] for d in drawings]
-    poche = {k: v.model_dump() for k, v in document.poche.items()}
-    ink = drawings[0].ink_key(document.pens, traces)
+    poche = {k: v.model_dump() for k, v in document.look.poche.items()}
+    ink = drawings[0].ink_key(document.look.pens, traces)
     look = [[t.model_dump() for t in traces], saved.sheet.model_dump(), poche, view.name, document.name]
     return pass_key("suns", rows, ink, look)
 
@@ -288,7 +290,7 @@ def probe(study: Study, document: StudyDocument, x: float, y: float) -> dict[str
     line = _line_at(drawing, x, y, 1.2)
     if line is not None:
         rank = RANKS[int(drawing.lines().rank[line])]
-        pen = getattr(document.pens, rank)
+        pen = getattr(document.look.pens, rank)
         found["pen"] = f"{rank} {pen.weight:.2f} mm"
         found["line"] = KINDS[int(drawing.lines().kind[line])]
     return found

@@ -158,7 +158,7 @@ def _answer(data: bytes | None, lasting: bool, kind: str = "image/jpeg") -> Http
 def _desk(study: Study, start: bool, again: bool, width: int) -> DeskOut:
     assert study.head is not None
     document = study.document
-    view, saved = document.desk.view, document.on_desk
+    view, look = document.desk.view, document.look
     drawing = desk.desk_drawing(study, view)
     problem, scale, matrix = "", None, None
     try:
@@ -166,7 +166,7 @@ def _desk(study: Study, start: bool, again: bool, width: int) -> DeskOut:
         scale, matrix = projection.scale, projection.matrix.tolist()
     except GraphiteError as error:
         problem = str(error)
-    names = passes_for(saved.traces)
+    names = passes_for(look.traces)
     fresh = drawing.fresh(names)
     whole = all(fresh.values())
     job = None
@@ -183,10 +183,10 @@ def _desk(study: Study, start: bool, again: bool, width: int) -> DeskOut:
             job = enqueue("passes", key, arguments, study)
     if width and job is not None and job.state == Job.State.WORKING and not whole:
         desk.lay_ahead(study, document, width)
-    states = drawing.fresh(tuple({n for t in saved.traces for n in needs(t)} | {"caps"}))
+    states = drawing.fresh(tuple({n for t in look.traces for n in needs(t)} | {"caps"}))
     traces = [
         TraceState(id=t.id, fresh=all(states[n] for n in needs(t)), picture=desk.trace_picture_key(drawing, document, t))
-        for t in saved.traces
+        for t in look.traces
     ]
     return DeskOut(
         revision=study.head.number, fresh=whole, sketch=not whole and not problem and desk.has_sketch(study, document),
@@ -263,7 +263,7 @@ def _view_picture(study: Study, view_id: str, start: bool) -> HttpResponse:
     if start and not Job.objects.filter(key=key, state="failed").exists():
         shown = {
             "document": document.model_dump(mode="json"),
-            "saved": saved.model_dump(mode="json"),
+            "view_id": saved.id,
             "version": study.model_version,
         }
         enqueue("picture", key, shown, study)

@@ -20,10 +20,10 @@ from pydantic import Field
 from studio.jobs.api import JobOut, job_out
 from studio.jobs.models import Job
 from studio.jobs.queue import enqueue
-from studio.studies.api import StudyOut, study_of, study_out
+from studio.studies.api import ChangedOut, study_of, told
 from studio.studies.mesh import mesh_file
 from studio.studies.model_work import health_key, health_path, is_slow
-from studio.studies.models import ModelFile, RuleBook, Study, model_store
+from studio.studies.models import RULES, ModelFile, RuleBook, Study, model_store
 from studio.studies.names import received_name
 from warmgraphite.errors import EditError, ModelFileError
 from warmgraphite.model.behaviour import BEHAVIOUR, ROLES
@@ -113,9 +113,9 @@ class ModelEditIn(Schema):
 
 
 class ModelEditOut(Schema):
-    """The study after the edits, or the job that makes them when they take longer than a request should."""
+    """What the edits changed, or the job that makes them when they take longer than a request should."""
 
-    study: StudyOut | None
+    changed: ChangedOut | None
     job: JobOut | None
 
 
@@ -261,9 +261,10 @@ def edit_model(request: HttpRequest, slug: str, body: ModelEditIn) -> ModelEditO
     if any(is_slow(e) for e in body.edits):
         arguments = {"base": body.base, "edits": [e.model_dump(mode="json") for e in body.edits]}
         return ModelEditOut(
-            study=None, job=job_out(enqueue("edit_model", f"edit {slug} {body.base} {uuid.uuid4().hex}", arguments, study))
+            changed=None, job=job_out(enqueue("edit_model", f"edit {slug} {body.base} {uuid.uuid4().hex}", arguments, study))
         )
-    return ModelEditOut(study=study_out(Study.edit_model(slug, body.base, body.edits, body.gesture)), job=None)
+    work = lambda: Study.edit_model(slug, body.base, body.edits, body.gesture)
+    return ModelEditOut(changed=told(slug, body.base, work), job=None)
 
 
 Tolerance = Annotated[float, Query(ge=0.0001, le=0.1, allow_inf_nan=False)]
@@ -324,8 +325,8 @@ class BringBackIn(Schema):
     base: int
 
 
-@router.post("/studies/{slug}/files/{number}/back", response=StudyOut)
-def bring_back(request: HttpRequest, slug: str, number: int, body: BringBackIn) -> StudyOut:
+@router.post("/studies/{slug}/files/{number}/back", response=ChangedOut)
+def bring_back(request: HttpRequest, slug: str, number: int, body: BringBackIn) -> ChangedOut:
     """Lay an older version of the model down again, as the study had made of it. Views, pens and collage stay."""
     study = study_of(slug)
     file = get_object_or_404(study.files, number=number)
@@ -333,16 +334,21 @@ def bring_back(request: HttpRequest, slug: str, number: int, body: BringBackIn) 
     if file.pk == study.head.file_id:
         raise EditError("This version of the model lies on the desk already.")
     current, model = study.model, model_store().load(file.last_version)
-    with transaction.atomic():
-        ModelFile.objects.filter(pk=study.head.file_id).update(last_version=study.head.model_version)
-        label = f"Back to {file.name}"[:120]
-        return study_out(Study.commit(slug, body.base, label, lambda d: follow_names(d, current, model), model, file=file))
+    head = study.head
+
+    def back() -> Study:
+        with transaction.atomic():
+            ModelFile.objects.filter(pk=head.file_id).update(last_version=head.model_version)
+            label = f"Back to {file.name}"[:120]
+            return Study.commit(slug, body.base, label, lambda d: follow_names(d, current, model), model, file=file)
+
+    return told(slug, body.base, back)
 
 
 @router.get("/rule-books", response=list[RuleBookOut])
 def list_rule_books(request: HttpRequest) -> list[RuleBookOut]:
     """Role rules that were kept for any model."""
-    return [RuleBookOut(name=b.name, rules=b.rules) for b in RuleBook.objects.all()]
+    return [RuleBookOut(name=b.name, rules=b.current) for b in RuleBook.objects.all()]
 
 
 @router.post("/rule-books", response=RuleBookOut)
@@ -351,7 +357,9 @@ def keep_rule_book(request: HttpRequest, body: RuleBookOut) -> RuleBookOut:
     name = body.name.strip()
     if not name or len(name) > 120:
         raise EditError("The rules need a name of up to 120 letters.")
-    RuleBook.objects.update_or_create(name=name, defaults={"rules": [r.model_dump(mode="json") for r in body.rules]})
+    RuleBook.objects.update_or_create(
+        name=name, defaults={"rules": [r.model_dump(mode="json") for r in body.rules], "format": RULES.number}
+    )
     return body
 
 
@@ -402,21 +410,21 @@ def accept_upload(request: HttpRequest, job_id: int, body: AcceptIn) -> JobOut:
     study = study_of(body.study) if body.study else None
     if study is None and not body.name.strip():
         raise EditError("The study needs a name.")
-    if not (settings.DATA / "incoming" / job.arguments["folder"] / "as-read.npz").exists():
+    if not (settings.DATA / "incoming" / job.wanted["folder"] / "as-read.npz").exists():
         raise ModelFileError("This model was taken or put away already; bring the file again.")
     arguments = {
-        **job.arguments,
+        **job.wanted,
         **body.model_dump(),
         "format": job.result.get("format", ""),
         "notes": job.result.get("notes", []),
     }
     # One upload is taken once, however often the button is pressed.
-    return job_out(enqueue("take", f"take {job.arguments['folder']}", arguments, study))
+    return job_out(enqueue("take", f"take {job.wanted['folder']}", arguments, study))
 
 
 @router.post("/uploads/{job_id}/discard", response={204: None})
 def discard_upload(request: HttpRequest, job_id: int) -> tuple[int, None]:
     """Put a model that was read away again."""
     job = get_object_or_404(Job, pk=job_id, kind="read")
-    shutil.rmtree(settings.DATA / "incoming" / job.arguments["folder"], ignore_errors=True)
+    shutil.rmtree(settings.DATA / "incoming" / job.wanted["folder"], ignore_errors=True)
     return 204, None

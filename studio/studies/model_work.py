@@ -62,17 +62,17 @@ def _looks(model: Model) -> str:
 @work("read")
 def read_upload(job: Job, watch: Watch) -> dict:
     """Read a received model in a process of its own, under limits of time and memory."""
-    folder = settings.DATA / "incoming" / job.arguments["folder"]
+    folder = settings.DATA / "incoming" / job.wanted["folder"]
     watch("Reading the model", 0.01)
     try:
         found = read_apart(
-            folder / job.arguments["file"],
+            folder / job.wanted["file"],
             folder / "as-read.npz",
             watch,
             seconds=settings.READ_SECONDS,
             megabytes=settings.READ_MEGABYTES,
         )
-        return {**found, "notes": [*job.arguments.get("notes", []), *found["notes"]]}
+        return {**found, "notes": [*job.wanted.get("notes", []), *found["notes"]]}
     except BaseException:
         shutil.rmtree(folder, ignore_errors=True)
         raise
@@ -83,9 +83,9 @@ def take_in(job: Job, watch: Watch) -> dict:
     """Make a study of a model that was read, or the next version of a study's model."""
     known = ModelFile.objects.filter(job=job.pk).select_related("study").first()
     if known:  # done by a worker that was killed before it could say so
-        shutil.rmtree(settings.DATA / "incoming" / job.arguments["folder"], ignore_errors=True)
+        shutil.rmtree(settings.DATA / "incoming" / job.wanted["folder"], ignore_errors=True)
         return {"slug": known.study.slug, "number": known.number, "report": known.report}
-    wanted = job.arguments
+    wanted = job.wanted
     incoming = settings.DATA / "incoming" / wanted["folder"]
     watch("Laying the model down", 0.05)
     if not (incoming / "as-read.npz").exists():
@@ -136,7 +136,7 @@ def _next_version(job: Job, read: Model, file: dict[str, Any], watch: Watch, kee
     assert job.study is not None
     study = Study.objects.select_related("head", "head__file").get(pk=job.study.pk)
     assert study.head is not None and study.head.file is not None
-    wanted, old_file = job.arguments, study.head.file
+    wanted, old_file = job.wanted, study.head.file
     base, current = model_store().load(old_file.base_version), study.model
     # About the same origin as before, or every part would have moved.
     fresh = far_origin(read.transformed(to_metres(wanted["units"], wanted["up"])), current.origin)
@@ -168,8 +168,8 @@ def _next_version(job: Job, read: Model, file: dict[str, Any], watch: Watch, kee
 def edit_model(job: Job, watch: Watch) -> dict:
     """Edits that touch the triangles: dropping and bringing back, mending, other units."""
     assert job.study is not None
-    edits = _EDITS.validate_python(job.arguments["edits"])
-    base, slug = int(job.arguments["base"]), job.study.slug
+    edits = _EDITS.validate_python(job.wanted["edits"])
+    base, slug = int(job.wanted["base"]), job.study.slug
     study = Study.objects.select_related("head", "head__file").get(pk=job.study.pk)
     said = ""
     if study.revisions.filter(job=job.pk).exists():  # done by a worker that was killed before it could say so
@@ -195,30 +195,30 @@ def edit_model(job: Job, watch: Watch) -> dict:
 def look_at_health(job: Job, watch: Watch) -> dict:
     """Find what would spoil a drawing."""
     assert job.study is not None
-    model = model_of_version(job.arguments["version"])
-    tolerance = float(job.arguments["tolerance"])
+    model = model_of_version(job.wanted["version"])
+    tolerance = float(job.wanted["tolerance"])
     rows = [asdict(f) for f in check(model, tolerance, watch)] if len(model.triangles) else []
     study = Study.objects.select_related("head").get(pk=job.study.pk)
     path = settings.DATA / "health" / f"{model.geometry}-{_looks(model)}-{tolerance:g}.json"
     with whole(path) as draft:
         draft.write_text(json.dumps(rows))
-    return {"findings": len(rows), "current": study.model_version == job.arguments["version"]}
+    return {"findings": len(rows), "current": study.model_version == job.wanted["version"]}
 
 
 @work("write_model")
 def write_model(job: Job, watch: Watch) -> dict:
     """Write the model, or a part set, as an open format."""
     assert job.study is not None
-    model = model_of_version(job.arguments["version"])
-    chosen = model.in_set(job.arguments["part_set"]) if job.arguments["part_set"] else None
+    model = model_of_version(job.wanted["version"])
+    chosen = model.in_set(job.wanted["part_set"]) if job.wanted["part_set"] else None
     if chosen is not None:
         model = model.only(chosen[model.triangle_part])
-    title = f"{job.study.document.name} - {job.arguments['part_set'] or 'model'}"
+    title = f"{job.study.document.name} - {job.wanted['part_set'] or 'model'}"
     words = file_name(title, "model")
     folder = settings.DATA / "exports" / str(job.pk)
     folder.mkdir(parents=True, exist_ok=True)
     watch("Writing the model", 0.2)
-    if job.arguments["format"] == "glb":
+    if job.wanted["format"] == "glb":
         path = folder / f"{words}.glb"
         from warmgraphite.model.glb import write_glb  # takes a third of a second to import
 

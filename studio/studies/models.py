@@ -22,14 +22,16 @@ from django.utils.text import slugify
 from numpy.typing import NDArray
 
 from warmgraphite.errors import EditError, GraphiteError
+from warmgraphite.formats import Format, as_it_was
 from warmgraphite.model.edits import Restore, label_of
 from warmgraphite.model.model import Model
 from warmgraphite.model.store import ModelStore
-from warmgraphite.study import StudyDocument, follow_edit, fresh_document
+from warmgraphite.study import StudyDocument, follow_edit, fresh_document, read_document
 from warmgraphite.view.kinds import ViewKind, kind_of
 from warmgraphite.view.specification import ViewSpecification
 
 __all__ = [
+    "RULES",
     "ChangedElsewhere",
     "ModelFile",
     "Revision",
@@ -50,6 +52,8 @@ MOST_BYTES = 8_000_000
 HISTORY = 400
 #: Edits of one thing, such as the drag of a slider, are one step while they follow each other within this time.
 ONE_GESTURE = timedelta(seconds=4)
+#: How the rules of a rule book are written.
+RULES = Format("rule book", (as_it_was,))
 
 
 class ChangedElsewhere(GraphiteError):
@@ -64,11 +68,12 @@ class ChangedElsewhere(GraphiteError):
 class StudyUnreadable(GraphiteError):
     """A study cannot be shown as it is. It still opens: with this sentence, and with undo."""
 
-    def __init__(self, study: Study) -> None:
+    def __init__(self, study: Study, why: BaseException | None = None) -> None:
         self.study = study
         back = study.undo_label()
+        said = str(why) if isinstance(why, GraphiteError) else "This study cannot be shown as it is now"
         super().__init__(
-            "This study cannot be shown as it is now; "
+            f"{said.rstrip('.')}; "
             + (f"undo the last change ({back})." if back else "nothing of it is lost, and the server's log says more.")
         )
 
@@ -137,7 +142,7 @@ class Study(models.Model):
     @property
     def document(self) -> StudyDocument:
         assert self.head is not None
-        return StudyDocument.model_validate(self.head.document)
+        return read_document(self.head.document)
 
     @property
     def box(self) -> NDArray[np.float64]:
@@ -162,11 +167,26 @@ class Study(models.Model):
         return later.label if later else ""
 
     @classmethod
-    def edit(cls, slug: str, base: int, label: str, change: Callable[[StudyDocument], StudyDocument], gesture: str = "") -> Study:
-        """Apply ``change`` and keep the result as a new revision. Raises :class:`ChangedElsewhere` when base is not the head."""
+    def edit(
+        cls,
+        slug: str,
+        base: int,
+        label: str,
+        change: Callable[[StudyDocument], StudyDocument],
+        gesture: str = "",
+        token: str = "",
+    ) -> Study:
+        """Apply ``change`` and keep the result as a new revision. Raises :class:`ChangedElsewhere` when base is not the head.
+
+        ``token`` names this one edit: sent again, because the answer was lost on its way, it is made once all the same.
+        """
         with transaction.atomic():
+            if token:
+                sent = cls.objects.select_related("head").get(slug=slug)
+                if sent.head is not None and sent.head.token == token:
+                    return sent
             study = cls._at(slug, base)
-            return study._keep(label, change(study.document), gesture=gesture)
+            return study._keep(label, change(study.document), gesture=gesture, token=token)
 
     @classmethod
     def edit_model(
@@ -214,7 +234,7 @@ class Study(models.Model):
 
     def _keep(
         self, label: str, document: StudyDocument, *, version: str | None = None, about: dict[str, Any] | None = None,
-        file: ModelFile | None = None, gesture: str = "", job: int | None = None,
+        file: ModelFile | None = None, gesture: str = "", job: int | None = None, token: str = "",
     ) -> Study:  # fmt: skip
         head = self.head
         assert head is not None
@@ -232,7 +252,7 @@ class Study(models.Model):
         self.counter += 1
         fresh = Revision.objects.create(
             study=self, number=self.counter, document=data, label=label, gesture=gesture, model_version=version,
-            about_model=about if about is not None else head.about_model, file=file or head.file, job=job,
+            about_model=about if about is not None else head.about_model, file=file or head.file, job=job, token=token,
         )  # fmt: skip
         self.head = fresh
         self._show()
@@ -322,6 +342,8 @@ class Revision(models.Model):
     file = models.ForeignKey(ModelFile, null=True, on_delete=models.CASCADE, related_name="+")
     label = models.CharField(max_length=120)
     gesture = models.CharField(max_length=120, blank=True)
+    #: Names the edit that made it, for whoever sent it and had no answer.
+    token = models.CharField(max_length=40, blank=True)
     #: The job that made it, so that a job begun again by another worker knows that it is done.
     job = models.PositiveBigIntegerField(null=True, db_index=True)
     created = models.DateTimeField(auto_now_add=True)
@@ -335,9 +357,16 @@ class RuleBook(models.Model):
 
     name = models.CharField(max_length=120, unique=True)
     rules = models.JSONField(default=list)
+    format = models.PositiveSmallIntegerField(default=0)
 
     class Meta:
         ordering = ["name"]
+
+    @property
+    def current(self) -> list[dict[str, Any]]:
+        """The rules, in whatever format they were written."""
+        found: list[dict[str, Any]] = RULES.upgraded({"format": self.format, "rules": self.rules})["rules"]
+        return found
 
 
 def create_study(

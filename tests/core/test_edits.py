@@ -23,7 +23,9 @@ from warmgraphite.model.model import Contours, select_parts
 from warmgraphite.model.store import ModelStore
 from warmgraphite.passes.lines import KINDS, RANKS
 from warmgraphite.passes.store import PassStore
-from warmgraphite.study import StudyDocument, follow_edit, fresh_document, with_changes
+from warmgraphite.study import Change, follow_edit, fresh_document, reshape_view
+from warmgraphite.study.looks import change_look
+from warmgraphite.study.views import save_view
 from warmgraphite.view.specification import Cut, Frame, Jog, Parallel, PartChoice, Perspective, ViewSpecification
 
 EDIT: TypeAdapter = TypeAdapter(ModelEdit)
@@ -115,8 +117,7 @@ def test_what_a_view_leaves_out_stays_left_out_under_any_name() -> None:
     model = edited(edited(yard(), do="rename", part=2, name="Chair B"), do="rename", part=0, name="Wall [2]*")
     choice = PartChoice(hidden=("House/Chair B", "House/Wall [[]2][*]", "House/P*"), uncut=("House/Soil",))
     document = fresh_document("Yard", model)
-    for path in (("desk",), ("views", document.views[0].id)):
-        document = with_changes(document, [((*path, "view", "parts"), choice.model_dump(mode="json"))])
+    document = save_view(reshape_view(document, lambda view: view.model_copy(update={"parts": choice})))
     before = select_parts(model, choice.hidden)
     assert before.tolist() == [True, True, True, True, False]  # two chairs are called the same
     for edit in (
@@ -164,11 +165,13 @@ def test_a_view_shows_its_part_set_and_a_trace_is_confined_to_one() -> None:
     assert len(content.strokes) > 0 and len(content.poche) == 0
     # When a set goes, what went by it shows all again.
     document = fresh_document("Yard", model, [view])
-    saved = document.views[0].model_copy(update={"traces": traces})
-    document = StudyDocument.model_validate(document.model_copy(update={"views": (saved,)}).model_dump())
+    everywhere = [Change(path=("traces", t.id, "part_set"), value="Seats") for t in traces[:4]]
+    here = [Change(path=("traces", t.id), value=t.model_dump(mode="json")) for t in traces[4:]]
+    document = change_look(change_look(document, everywhere, everywhere=True), here)
+    assert {t.part_set for t in document.look.traces} == {"Seats"} and len(document.on_desk.changes) == len(traces) - 4
     gone = EDIT.validate_python({"do": "remove_set", "name": "Seats"})
     after = follow_edit(document, gone, model, gone.apply(model))
-    assert after.desk.view.parts.set == "" and {t.part_set for t in after.views[0].traces} == {""}
+    assert after.desk.view.parts.set == "" and {t.part_set for t in after.look.traces} == {""}
 
 
 def test_other_units_scale_the_model_and_take_its_views_along() -> None:

@@ -15,9 +15,9 @@ from tests.core.judge import Camera
 from warmgraphite.drawing import Drawing
 from warmgraphite.errors import ViewError
 from warmgraphite.model.landmarks import landmarks_of
-from warmgraphite.study import (
+from warmgraphite.study import fresh_document
+from warmgraphite.study.views import (
     duplicate_view,
-    fresh_document,
     mark_view,
     order_view,
     paste_view,

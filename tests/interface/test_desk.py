@@ -135,18 +135,17 @@ def test_two_windows_on_one_study_are_told_and_nothing_is_overwritten(desk: Desk
         other.bench("Ink")
         other.find("//aside//button[contains(., 'Edge')]").click()
         other.type_into("Weight", "0.33")
-        other.wait(lambda: other.study()["document"]["pens"]["edge"]["weight"] == 0.33, "the pen did not change")
+        other.wait(lambda: other.study()["look"]["pens"]["edge"]["weight"] == 0.33, "the pen did not change")
     desk.driver.switch_to.window(desk.handle)
     desk.type_into("Opacity", "77")
     desk.find("//*[contains(text(), 'another window')]")
-    document = desk.study()["document"]
-    assert document["pens"]["edge"]["weight"] == 0.33
-    assert all(t["opacity"] != 0.77 for v in document["views"] for t in v["traces"])
+    look = desk.study()["look"]
+    assert look["pens"]["edge"]["weight"] == 0.33 and all(t["opacity"] != 0.77 for t in look["traces"])
     # It shows the study as it is now, and the same edit is taken on top of that.
     desk.type_into("Opacity", "77")
-    opacity = lambda: next(t["opacity"] for t in desk.study()["document"]["views"][0]["traces"] if t["id"] == "shade")
+    opacity = lambda: next(t["opacity"] for t in desk.study()["look"]["traces"] if t["id"] == "shade")
     desk.wait(lambda: opacity() == 0.77, "the second try was not taken")
-    assert desk.study()["document"]["pens"]["edge"]["weight"] == 0.33
+    assert desk.study()["look"]["pens"]["edge"]["weight"] == 0.33
 
 
 def test_edits_made_faster_than_the_server_answers_arrive_in_order(desk: Desk) -> None:
@@ -162,7 +161,7 @@ def test_edits_made_faster_than_the_server_answers_arrive_in_order(desk: Desk) -
         desk.find(f"//aside//button[normalize-space()='{name}']").click()
         desk.type_into("Opacity", value)
     desk.picture()
-    found = {t["name"]: t["opacity"] for t in desk.study()["document"]["views"][0]["traces"]}
+    found = {t["name"]: t["opacity"] for t in desk.study()["look"]["traces"]}
     assert (found["Shadow"], found["Shade"], found["Glass"]) == (0.3, 0.5, 0.4)
     steps = 0
     while desk.study()["revision"] != first:
@@ -188,7 +187,7 @@ def test_a_study_that_cannot_be_shown_is_undone_from_its_page(desk: Desk, app: A
     desk.press("Undo: Harm")
     desk.find("//main[@aria-label='Drawing']", 30)
     desk.picture()
-    assert desk.study()["document"]["pens"]["cut"]["weight"] == 0.5
+    assert desk.study()["look"]["pens"]["cut"]["weight"] == 0.5
     desk.faults()  # the answers that said so are errors to the browser
 
 

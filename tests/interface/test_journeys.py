@@ -45,7 +45,7 @@ def test_from_the_sample_study_to_a_printed_section(desk: Desk, downloads: Path)
     desk.bench("Ink")
     desk.type_into("Weight", "1.2")
     heavier = desk.changed(turned)
-    assert desk.study()["document"]["pens"]["cut"]["weight"] == 1.2
+    assert desk.study()["look"]["pens"]["cut"]["weight"] == 1.2
 
     # Lower the shadow, by keyboard on the dimension line.
     desk.bench("Collage")

@@ -13,6 +13,7 @@ from django.test import Client
 
 from studio.jobs.queue import huey
 from tests.conftest import box, model_of
+from warmgraphite.study import Change, make_changes
 from warmgraphite.view.specification import Cut, Frame, Parallel, ViewSpecification
 
 settings.DATA.mkdir(parents=True, exist_ok=True)
@@ -65,12 +66,26 @@ class Api:
         return self.get().json()
 
     def post(self, path: str, body: dict) -> Any:
-        return self.client.post(self.base + path, body, content_type="application/json")
+        """An answer that tells what changed of the study tells all of it."""
+        before = self.get()
+        answer = self.client.post(self.base + path, body, content_type="application/json")
+        told = answer.json() if answer.status_code == 200 and answer["Content-Type"].startswith("application/json") else {}
+        told = told.get("changed") or told
+        if "changes" in told:
+            changes = [Change.model_validate(c) for c in told["changes"]]
+            after = told["study"] or make_changes(before.json(), changes)
+            assert after == self.study()
+        return answer
 
-    def edit(self, path: list[str], value: Any, label: str = "Change", gesture: str = "", base: int | None = None) -> Any:
+    def do(self, *commands: dict, base: int | None = None, gesture: str = "", token: str = "") -> Any:
+        """Do something to the study as it is."""
         base = self.study()["revision"] if base is None else base
-        changes = [{"path": path, "value": value}]
-        return self.post("/edits", {"base": base, "label": label, "changes": changes, "gesture": gesture})
+        return self.post("/edits", {"base": base, "commands": commands, "gesture": gesture, "token": token})
+
+    def edit(self, room: str, path: list[str], value: Any, label: str = "Change", **more: Any) -> Any:
+        """Set one value of the “view” on the desk, of its “look” or of its “sheet”; pens and poche everywhere."""
+        command = {"do": room, "changes": [{"path": path, "value": value}], "label": label}
+        return self.do(command | ({"everywhere": path[0] != "traces"} if room == "look" else {}), **more)
 
 
 @pytest.fixture()

@@ -49,7 +49,7 @@ def test_what_is_said_of_parts_is_one_step_of_undo_and_survives_it(api: Api) -> 
         {"do": "hide", "parts": [1, 2]},
         {"do": "keep_set", "name": "Wall only", "parts": [0]},
     )
-    assert said["study"]["undo"] == "Keep part set “Wall only”"
+    assert said["changed"] and api.study()["undo"] == "Keep part set “Wall only”"
     parts = api.get("/parts").json()
     assert parts["hidden"] == [1, 2] and parts["sets"] == {"Wall only": [0]} and parts["behaviour"]["context"]["drawn"] == "soft"
     api.post("/undo", {"base": api.study()["revision"]})
@@ -64,12 +64,12 @@ def test_what_is_said_of_parts_is_one_step_of_undo_and_survives_it(api: Api) -> 
 
 def test_a_view_goes_by_a_set_and_loses_it_with_a_sentence(api: Api) -> None:
     edit(api, {"do": "keep_set", "name": "Low", "parts": [1, 2]})
-    api.edit(["desk", "view", "parts", "set"], "Low")
+    api.edit("view", ["parts", "set"], "Low")
     api.post("/desk", {})
     assert api.get("/desk").json()["fresh"] and api.get("/preview", width=300).status_code == 200
-    api.edit(["desk", "view", "parts", "set"], "Lower")
+    api.edit("view", ["parts", "set"], "Lower")
     assert "no part set “Lower”" in api.get("/desk").json()["problem"]
-    api.edit(["desk", "view", "parts", "set"], "Low")
+    api.edit("view", ["parts", "set"], "Low")
     edit(api, {"do": "remove_set", "name": "Low"})
     assert api.study()["document"]["desk"]["view"]["parts"]["set"] == "" and api.get("/desk").json()["problem"] == ""
 
@@ -127,8 +127,8 @@ def test_the_next_version_carries_over_reports_and_can_be_taken_back(jobs_at_onc
         {"do": "role", "parts": [2], "role": "subject"},
         {"do": "keep_set", "name": "Seats", "parts": [1]},
     )
-    api.edit(["pens", "cut", "weight"], 0.77)
-    api.edit(["role_rules"], [{"pattern": "shelf", "role": "furniture"}])
+    api.edit("look", ["pens", "cut", "weight"], 0.77)
+    api.do({"do": "role_rules", "rules": [{"pattern": "shelf", "role": "furniture"}]})
     slug = api.study()["slug"]
     before = api.get("/parts").json()
     done = take(upload, scratch / "two.glb", study=slug)
@@ -143,7 +143,7 @@ def test_the_next_version_carries_over_reports_and_can_be_taken_back(jobs_at_onc
         and parts["sets"] == {"Seats": [1]}
         and parts["absent"] == [2]
     )
-    assert api.study()["document"]["pens"]["cut"]["weight"] == 0.77
+    assert api.study()["look"]["pens"]["cut"]["weight"] == 0.77
     files = api.get("/files").json()
     assert [(f["name"], f["current"]) for f in files] == [("two.glb", True), ("one.glb", False)]
     assert files[0]["report"]["lost"] == [["Post", "role subject"]]
@@ -165,7 +165,7 @@ def test_a_newer_version_renames_a_part_and_the_view_leaves_it_out_all_the_same(
     write_glb(model_of(("Wall", wall, 0), ("Lamp [12]", lamp, 2)), scratch / "one.glb")
     write_glb(model_of(("Wall", wall, 0), ("Lamp [407]", lamp, 2)), scratch / "two.glb")
     api = Api(take(upload, scratch / "one.glb")["result"]["slug"])
-    api.edit(["desk", "view", "parts", "hidden"], ["Lamp [[]12]"])
+    api.edit("view", ["parts", "hidden"], ["Lamp [[]12]"])
     assert take(upload, scratch / "two.glb", study=api.study()["slug"])["result"]["report"]["counts"]["renamed"] == 1
     hidden = api.study()["document"]["desk"]["view"]["parts"]["hidden"]
     assert len(hidden) == 1 and hidden[0].replace("[[]", "[") == api.get("/parts").json()["name"][1] == "Lamp [407]"
@@ -238,13 +238,13 @@ def test_pictures_come_with_the_model_and_are_served(jobs_at_once: None, scratch
 
 
 def test_poche_follows_materials_that_are_renamed_and_merged(api: Api) -> None:
-    api.edit(["poche", "Stone"], {"colour": "#aa0000", "on": True})
+    api.edit("look", ["poche", "Stone"], {"colour": "#aa0000", "on": True})
     edit(
         api,
         {"do": "edit_material", "material": 0, "name": "Granite"},
         {"do": "add_material", "name": "Slate", "colour": "#334455"},
     )
-    poche = api.study()["document"]["poche"]
+    poche = api.study()["look"]["poche"]
     assert poche["Granite"]["colour"] == "#aa0000" and "Stone" not in poche and "Slate" in poche
     edit(api, {"do": "merge", "materials": [0, 2], "into": 0})
     names = [m["name"] for m in api.get("/parts").json()["materials"]]
@@ -325,14 +325,14 @@ def test_a_version_comes_upon_what_was_done_while_it_was_taken_in(
         calls.append(args)
         if len(calls) == 1:
             edit(api, {"do": "role", "parts": [1], "role": "context"})
-            api.edit(["pens", "cut", "weight"], 0.66)
+            api.edit("look", ["pens", "cut", "weight"], 0.66)
         return whole(*args)  # type: ignore[arg-type]
 
     monkeypatch.setattr(model_work, "succeed", meanwhile)
     done = take(upload, scratch / "two.glb", study=api.study()["slug"])
     assert done["state"] == "done" and done["result"]["report"]["counts"]["reshaped"] == 1 and len(calls) == 2
     parts = api.get("/parts").json()
-    assert parts["roles"][parts["role"][1]] == "context" and api.study()["document"]["pens"]["cut"]["weight"] == 0.66
+    assert parts["roles"][parts["role"][1]] == "context" and api.study()["look"]["pens"]["cut"]["weight"] == 0.66
     assert [f["name"] for f in api.get("/files").json()] == ["two.glb", "one.glb"]
 
 

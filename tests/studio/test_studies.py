@@ -3,25 +3,32 @@
 from __future__ import annotations
 
 import io
+import json
 
 import pytest
 from PIL import Image
 
 from studio.openapi import document
 from studio.settings import ROOT
+from studio.studies.models import create_study
+from tests.conftest import box, model_of
 from tests.studio.conftest import Api
 
-SHADOW = ["views", "view-1", "traces", "shadow", "opacity"]
+SHADOW = "look", ["traces", "shadow", "opacity"]
+
+
+def setting(room: str, path: list[str], value: object) -> dict:
+    return {"do": room, "changes": [{"path": path, "value": value}]}
 
 
 def opacity(api: Api) -> float:
-    return next(t["opacity"] for t in api.study()["document"]["views"][0]["traces"] if t["id"] == "shadow")
+    return next(t["opacity"] for t in api.study()["look"]["traces"] if t["id"] == "shadow")
 
 
 def test_every_edit_is_kept_and_can_be_taken_back_and_made_again(api: Api) -> None:
     before = opacity(api)
     for value in (0.2, 0.3):
-        assert api.edit(SHADOW, value, label=f"Shadow {value}").status_code == 200
+        assert api.edit(*SHADOW, value, label=f"Shadow {value}").status_code == 200
     state = api.study()
     assert (opacity(api), state["undo"], state["redo"]) == (0.3, "Shadow 0.3", "")
     for wanted in (0.2, before):
@@ -30,16 +37,16 @@ def test_every_edit_is_kept_and_can_be_taken_back_and_made_again(api: Api) -> No
     assert api.study()["undo"] == "" and api.study()["redo"] == "Shadow 0.2"
     api.post("/redo", {"base": api.study()["revision"]})
     assert opacity(api) == 0.2
-    api.edit(["pens", "cut", "weight"], 0.8, label="Pen")
+    api.edit("look", ["pens", "cut", "weight"], 0.8, label="Pen")
     assert api.study()["redo"] == ""  # a new edit ends what could be made again
     api.post("/undo", {"base": api.study()["revision"]})
-    assert opacity(api) == 0.2 and api.study()["document"]["pens"]["cut"]["weight"] == 0.5
+    assert opacity(api) == 0.2 and api.study()["look"]["pens"]["cut"]["weight"] == 0.5
 
 
 def test_a_drag_is_one_step_of_undo(api: Api) -> None:
     before = opacity(api)
     for value in (0.9, 0.8, 0.7, 0.6):
-        api.edit(SHADOW, value, label="Shadow", gesture="shadow.opacity")
+        api.edit(*SHADOW, value, label="Shadow", gesture="shadow.opacity")
     api.post("/undo", {"base": api.study()["revision"]})
     assert opacity(api) == before
     api.post("/redo", {"base": api.study()["revision"]})
@@ -48,37 +55,67 @@ def test_a_drag_is_one_step_of_undo(api: Api) -> None:
 
 def test_a_second_window_is_told_and_does_not_overwrite(api: Api) -> None:
     base = api.study()["revision"]
-    assert api.edit(SHADOW, 0.11, base=base).status_code == 200
-    refused = api.edit(SHADOW, 0.99, base=base)
+    assert api.edit(*SHADOW, 0.11, base=base).status_code == 200
+    refused = api.edit(*SHADOW, 0.99, base=base)
     assert refused.status_code == 409 and "another window" in refused.json()["message"]
     assert opacity(api) == 0.11
     assert api.post("/undo", {"base": base}).status_code == 409
 
 
+def test_an_edit_whose_answer_was_lost_is_sent_again_and_made_once(api: Api) -> None:
+    base, command = api.study()["revision"], setting(*SHADOW, 0.31)
+    first = api.do(command, base=base, token="t1")
+    again = api.do(command, base=base, token="t1")
+    assert first.status_code == again.status_code == 200 and again.json()["study"] == api.study()
+    assert api.study()["revision"] == base + 1 and opacity(api) == 0.31
+    assert api.do(command, base=base, token="t2").status_code == 409
+
+
+def test_an_answer_says_what_changed_and_nothing_else(api: Api) -> None:
+    told = api.do(setting(*SHADOW, 0.31)).json()
+    paths = {".".join(c["path"]) for c in told["changes"]}
+    assert paths == {"revision", "undo", "document.views.view-1.changes", "look.traces.shadow.opacity", "own"}
+    assert told["study"] is None and len(json.dumps(told)) < 1000
+
+
+def test_a_document_of_a_newer_version_is_said_at_its_study_and_hides_no_other(api: Api) -> None:
+    from studio.studies.models import Revision
+
+    other = create_study("Other house", model_of(("A", box((0, 0, 0), (2, 2, 2)), 0)))
+    head = Revision.objects.get(study__slug=api.study()["slug"])
+    Revision.objects.filter(pk=head.pk).update(document={**head.document, "format": 7})
+    assert api.get().status_code == 409 and "newer version" in api.get().json()["message"]
+    rows = {r["slug"]: r["problem"] for r in api.client.get("/api/studies").json()}
+    assert rows[other.slug] == "" and "newer version" in rows["test-house"]
+
+
 @pytest.mark.parametrize(
-    ("path", "value", "named"),
+    ("command", "named"),
     [
-        (SHADOW, 3, "opacity"),
-        (["pens", "cut", "weight"], "thick", "weight"),
-        (["pens", "cut", "shine"], 1, "shine"),
-        (["views", "view-9", "sheet"], {}, "view-9"),
-        (["views", "view-1", "traces", "shadow", "blend"], "glow", "blend"),
-        (["desk", "view", "projection"], {"kind": "parallel", "direction": [0, 0, 0]}, "direction"),
-        (["desk", "view_id"], "view-9", "not among"),
+        (setting(*SHADOW, 3), "opacity"),
+        (setting("look", ["pens", "cut", "weight"], "thick"), "weight"),
+        (setting("look", ["pens", "cut", "shine"], 1), "shine"),
+        (setting("look", ["views"], 1), "views"),
+        (setting("sheet", ["margins"], {}), "margins"),
+        (setting("look", ["traces", "shadow", "blend"], "glow"), "blend"),
+        (setting("view", ["projection"], {"kind": "parallel", "direction": [0, 0, 0]}), "direction"),
+        ({"do": "open_view", "view_id": "view-9"}, "not among"),
+        ({"do": "open_window"}, "open_window"),
+        ({"do": "save_view", "name": "x"}, "name"),
     ],
 )
-def test_a_wrong_edit_changes_nothing_and_is_named(api: Api, path: list[str], value: object, named: str) -> None:
+def test_a_wrong_edit_changes_nothing_and_is_named(api: Api, command: dict, named: str) -> None:
     before = api.study()
-    refused = api.edit(path, value)
+    refused = api.do({"do": "rename_finish", "finish_id": "finish-1", "name": "Half done"}, command)
     assert refused.status_code == 422 and named in refused.json()["message"] and "Traceback" not in refused.content.decode()
     assert api.study() == before
 
 
 def test_views_are_opened_saved_kept_and_removed(api: Api) -> None:
     def act(action: str, **more: str):  # type: ignore[no-untyped-def]
-        return api.post("/views", {"base": api.study()["revision"], "action": action, **more})
+        return api.do({"do": f"{action}_view", **more})
 
-    api.edit(["desk", "view", "sun"], {"azimuth": 77, "altitude": 12})
+    api.edit("view", ["sun"], {"azimuth": 77, "altitude": 12})
     saved = api.study()["document"]["views"][0]["view"]
     assert saved["sun"]["azimuth"] == 135  # a view on the desk is not saved until it is
     assert act("keep", name="Evening").status_code == 200
@@ -89,7 +126,7 @@ def test_views_are_opened_saved_kept_and_removed(api: Api) -> None:
     )
     act("open", view_id="view-1")
     assert api.study()["document"]["desk"]["view"] == saved  # exactly as it was
-    api.edit(["desk", "view", "frame", "scale"], 50)
+    api.edit("view", ["frame", "scale"], 50)
     act("save")
     assert api.study()["document"]["views"][0]["view"]["frame"]["scale"] == 50
     assert act("keep", name="Evening").status_code == 422
@@ -111,7 +148,8 @@ def test_a_view_is_set_up_by_kind_paper_and_landmarks_and_compared(api: Api) -> 
     assert api.study()["kind"] == {"kind": "section", "bearing": 0, "place": 0.5}
     for place in (0.4, 0.7):
         kind = {"kind": "section", "bearing": 90, "place": place}
-        assert api.post("/kind", {"base": base(), "kind": kind, "gesture": "slide"}).json()["kind"] == kind
+        assert api.post("/kind", {"base": base(), "kind": kind, "gesture": "slide"}).status_code == 200
+        assert api.study()["kind"] == kind
     assert [c["normal"] for c in view()["cuts"]] == [[-1, 0, 0]] and view()["cuts"][0]["point"][0] == 0.7
     rows = api.get("/views/view-1/differences/desk").json()
     assert [(r["what"], r["first"], r["second"]) for r in rows[:2]] == [("bearing", "0°", "90°"), ("place", "0.5 m", "0.7 m")]
@@ -119,7 +157,8 @@ def test_a_view_is_set_up_by_kind_paper_and_landmarks_and_compared(api: Api) -> 
     api.post("/undo", {"base": base()})
     assert api.study()["kind"]["bearing"] == 0  # a slide of settings is one step
     kept = view()
-    grown = api.post("/frame", {"base": base(), "side": "top", "millimetres": 30}).json()["document"]["desk"]["view"]["frame"]
+    api.post("/frame", {"base": base(), "side": "top", "millimetres": 30})
+    grown = view()["frame"]
     assert grown["height"] == kept["frame"]["height"] + 30 and grown["scale"] == kept["frame"]["scale"]
     assert api.post("/frame", {"base": base()}).status_code == 200
     wrong = api.post("/kind", {"base": base(), "kind": {"kind": "isometric", "corner": 44}})
@@ -136,10 +175,10 @@ def test_the_desk_says_what_is_stale_computes_it_and_shows_it(api: Api) -> None:
     answer = api.get("/preview", width=500)
     with Image.open(io.BytesIO(answer.content)) as picture:
         assert picture.size == (500, 350)
-    api.edit(["views", "view-1", "traces", "poche", "opacity"], 0.3)
+    api.edit("look", ["traces", "poche", "opacity"], 0.3)
     assert api.get("/desk").json()["fresh"]  # opacity is not an input of any pass
     assert api.get("/preview", width=500).content != answer.content
-    api.edit(["desk", "view", "sun"], {"azimuth": 260, "altitude": 30})
+    api.edit("view", ["sun"], {"azimuth": 260, "altitude": 30})
     assert {p["name"] for p in api.get("/desk").json()["passes"] if not p["fresh"]} == {"light"}
     api.post("/undo", {"base": api.study()["revision"]})
     assert api.get("/desk").json()["fresh"]  # undo costs nothing
@@ -160,7 +199,7 @@ def test_the_probe_says_what_is_there(api: Api) -> None:
 
 
 def test_a_view_that_shows_nothing_is_said_and_not_a_fault(api: Api) -> None:
-    api.edit(["desk", "view", "cuts"], [{"point": [0, -50, 0], "normal": [0, 1, 0]}])
+    api.edit("view", ["cuts"], [{"point": [0, -50, 0], "normal": [0, 1, 0]}])
     desk = api.post("/desk", {}).json()
     assert "shows no part" in desk["problem"] and desk["job"] is None
 
@@ -182,7 +221,7 @@ def test_saved_views_have_pictures(api: Api) -> None:
     api.post("/views/view-2/picture", {})
     answer = api.get("/views/view-2/picture")
     assert answer.status_code == 200 and answer["Content-Type"] == "image/jpeg"
-    api.edit(["pens", "outline", "weight"], 0.9)
+    api.edit("look", ["pens", "outline", "weight"], 0.9)
     assert api.get("/views/view-2/picture").status_code == 204  # it shows the pens, so it is drawn anew
 
 
@@ -202,7 +241,7 @@ def test_history_is_bounded(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
 
     monkeypatch.setattr(models, "HISTORY", 5)
     for i in range(12):
-        api.edit(SHADOW, i / 20)
+        api.edit(*SHADOW, i / 20)
     steps = 0
     while api.study()["undo"] and steps < 30:
         api.post("/undo", {"base": api.study()["revision"]})

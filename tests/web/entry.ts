@@ -5,10 +5,10 @@ import * as choice from "../../web/src/benches/model/choice";
 import * as parts from "../../web/src/benches/model/parts";
 import * as camera from "../../web/src/benches/view/camera";
 import * as directions from "../../web/src/benches/view/directions";
-import * as study from "../../web/src/desk/study";
+import * as edits from "../../web/src/desk/edits";
 import * as cuts from "../../web/src/shared/cuts";
 
-const known: Record<string, unknown> = { ...camera, ...directions, ...parts, withChanges: study.withChanges };
+const known: Record<string, unknown> = { ...camera, ...directions, ...parts, withChanges: edits.withChanges, shownAfter: edits.shownAfter };
 
 /** {@link cuts.whollyGone} for parts given as a list. */
 known.whollyGone = (points: number[], owner: number[], whole: Set<number>, rows: never[], origin: never) =>

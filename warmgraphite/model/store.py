@@ -14,14 +14,19 @@ from typing import Any
 
 import numpy as np
 
+from warmgraphite.formats import Format, as_it_was
 from warmgraphite.model.model import Contours, Material, Model, Part, Room
 from warmgraphite.whole import whole
 
-__all__ = ["ModelStore", "load_model", "save_model"]
+__all__ = ["STATE", "ModelStore", "load_model", "save_model"]
+
+#: How what is said of a model is written.
+STATE = Format("model", (as_it_was,))
 
 
 def _words(about: dict[str, Any]) -> dict[str, Any]:
-    """Fields of a model from what :meth:`Model.about` wrote."""
+    """Fields of a model from what :meth:`Model.about` wrote, in whatever format."""
+    about = STATE.upgraded(about)
 
     def material(row: dict[str, Any]) -> Material:
         return Material(**{**row, "size": tuple(row.get("size", (1.0, 1.0))), "was": tuple(row.get("was", ()))})
@@ -43,7 +48,12 @@ def _words(about: dict[str, Any]) -> dict[str, Any]:
 
 def save_model(model: Model, path: Path, with_words: bool = True) -> None:
     """Write the model to ``path`` whole or not at all, in double precision."""
-    about = {"name": model.name, "textures": list(model.textures), **(model.about() if with_words else {})}
+    about = {
+        "format": STATE.number,
+        "name": model.name,
+        "textures": list(model.textures),
+        **(model.about() if with_words else {}),
+    }
     arrays: dict[str, Any] = {f"texture_{i}": np.frombuffer(data, np.uint8) for i, data in enumerate(model.textures.values())}
     if model.uv is not None:
         arrays["uv"] = model.uv
@@ -90,7 +100,7 @@ class ModelStore:
             save_model(model, body, with_words=False)
         state = self.folder / f"{model.version}.json"
         if not state.exists():
-            text = json.dumps({"name": model.name, "body": model.body, **model.about()})
+            text = json.dumps({"format": STATE.number, "name": model.name, "body": model.body, **model.about()})
             with whole(state) as draft:
                 draft.write_text(text, "utf-8")
         self._remember(model)

@@ -217,7 +217,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Edit Study */
+        /**
+         * Edit Study
+         * @description Do something to a study; see :mod:`warmgraphite.study.commands`.
+         */
         post: operations["studio_studies_api_edit_study"];
         delete?: never;
         options?: never;
@@ -279,6 +282,46 @@ export interface paths {
          * @description Lay an older version of the model down again, as the study had made of it. Views, pens and collage stay.
          */
         post: operations["studio_studies_model_api_bring_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{slug}/finishes/{finish_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Finish File
+         * @description A finish as a file that any study takes in.
+         */
+        get: operations["studio_studies_api_read_finish_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{slug}/finishes/{first}/differences/{second}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Finishes
+         * @description What differs between two finishes; “desk” is the look of the view on the desk.
+         */
+        get: operations["studio_studies_api_compare_finishes"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -547,26 +590,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/studies/{slug}/regions": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Act On Region
-         * @description Keep, rename or remove a named region.
-         */
-        post: operations["studio_studies_api_act_on_region"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/studies/{slug}/regions/{region_id}/mask": {
         parameters: {
             query?: never;
@@ -758,26 +781,6 @@ export interface paths {
         put?: never;
         /** Undo */
         post: operations["studio_studies_api_undo"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/studies/{slug}/views": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Act On View
-         * @description Open a saved view, save the one on the desk over it, keep it as a new one, or remove one.
-         */
-        post: operations["studio_studies_api_act_on_view"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1023,12 +1026,95 @@ export interface components {
             /** Base */
             base: number;
         };
-        /** Change */
+        /**
+         * Change
+         * @description One change: a value ``set`` at a place, a thing ``drop``-ped from it, or the rows of a list put in the ``order`` of
+         *     these ids. Steps of the path are field names; in a list of things with an id, that id, in any other list a number
+         *     counted from 0. A row that is set and not there yet is added at the end.
+         */
         Change: {
+            /**
+             * Do
+             * @default set
+             * @enum {string}
+             */
+            do: "set" | "drop" | "order";
             /** Path */
             path: string[];
             /** Value */
-            value: unknown;
+            value?: unknown;
+        };
+        /**
+         * ChangeLook
+         * @description Change pens, poche or traces of the view on the desk: for itself, or ``everywhere`` that its finish is worn. Paths begin
+         *     with ``pens``, ``poche`` or ``traces``.
+         */
+        ChangeLook: {
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "look";
+            /**
+             * Everywhere
+             * @default false
+             */
+            everywhere: boolean;
+            /**
+             * Label
+             * @default Change the look
+             */
+            label: string;
+        };
+        /**
+         * ChangeSheet
+         * @description Change the sheet round the view on the desk; paths begin at its fields.
+         */
+        ChangeSheet: {
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "sheet";
+            /**
+             * Label
+             * @default Change the sheet
+             */
+            label: string;
+        };
+        /**
+         * ChangeView
+         * @description Change the view on the desk; paths begin at its fields, as in ``sun.azimuth``. Saved views stay as they are.
+         */
+        ChangeView: {
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "view";
+            /**
+             * Label
+             * @default Change the view
+             */
+            label: string;
+        };
+        /**
+         * ChangedOut
+         * @description What was changed of a study as it was at revision ``base``: changes at places of :class:`StudyOut`. Who cannot have had it
+         *     as it was then has the whole ``study``.
+         */
+        ChangedOut: {
+            /** Base */
+            base: number;
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            study?: components["schemas"]["StudyOut"] | null;
         };
         /**
          * Choices
@@ -1252,21 +1338,61 @@ export interface components {
             parts: number[];
         };
         /**
+         * DropChanges
+         * @description Drop the view's own changes, at a place or all of them.
+         */
+        DropChanges: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "drop_changes";
+            /**
+             * Label
+             * @default Drop own changes
+             */
+            label: string;
+            /**
+             * Path
+             * @default []
+             */
+            path: string[];
+        };
+        /** DuplicateView */
+        DuplicateView: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "duplicate_view";
+            /**
+             * Label
+             * @default Duplicate view
+             */
+            label: string;
+            /** View Id */
+            view_id: string;
+        };
+        /**
          * EditIn
-         * @description ``gesture`` names a drag whose steps are one step of undo.
+         * @description Commands that are one step of undo together. ``gesture`` names a drag whose steps are one step of undo; ``token`` this one
+         *     edit, so that it can be sent again when no answer came.
          */
         EditIn: {
             /** Base */
             base: number;
-            /** Changes */
-            changes: components["schemas"]["Change"][];
+            /** Commands */
+            commands: (components["schemas"]["ChangeView"] | components["schemas"]["PutView"] | components["schemas"]["ChangeLook"] | components["schemas"]["ChangeSheet"] | components["schemas"]["SetRoleRules"] | components["schemas"]["OpenView"] | components["schemas"]["SaveView"] | components["schemas"]["KeepView"] | components["schemas"]["RemoveView"] | components["schemas"]["DuplicateView"] | components["schemas"]["OrderView"] | components["schemas"]["LockView"] | components["schemas"]["GroupView"] | components["schemas"]["PasteView"] | components["schemas"]["KeepRegion"] | components["schemas"]["RenameRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["LayFinish"] | components["schemas"]["KeepFinish"] | components["schemas"]["GiveBack"] | components["schemas"]["DropChanges"] | components["schemas"]["RenameFinish"] | components["schemas"]["RemoveFinish"] | components["schemas"]["TakeFinish"])[];
             /**
              * Gesture
              * @default
              */
             gesture: string;
-            /** Label */
-            label: string;
+            /**
+             * Token
+             * @default
+             */
+            token: string;
         };
         /**
          * EditMaterial
@@ -1429,6 +1555,68 @@ export interface components {
             whole: boolean;
         };
         /**
+         * Finish
+         * @description A look under a name.
+         */
+        Finish: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * @default {
+             *       "cut": {
+             *         "colour": "#2e2a27",
+             *         "dash": [],
+             *         "on": true,
+             *         "weight": 0.5
+             *       },
+             *       "edge": {
+             *         "colour": "#2e2a27",
+             *         "dash": [],
+             *         "on": true,
+             *         "weight": 0.18
+             *       },
+             *       "fade": 0.45,
+             *       "hidden": {
+             *         "colour": "#6b635b",
+             *         "dash": [
+             *           1.6,
+             *           0.9
+             *         ],
+             *         "on": false,
+             *         "weight": 0.13
+             *       },
+             *       "outline": {
+             *         "colour": "#2e2a27",
+             *         "dash": [],
+             *         "on": true,
+             *         "weight": 0.3
+             *       },
+             *       "profile": {
+             *         "colour": "#2e2a27",
+             *         "dash": [],
+             *         "on": false,
+             *         "weight": 0.7
+             *       },
+             *       "profile_of": "",
+             *       "surface": {
+             *         "colour": "#2e2a27",
+             *         "dash": [],
+             *         "on": true,
+             *         "weight": 0.09
+             *       }
+             *     }
+             */
+            pens: components["schemas"]["PenSet"];
+            /** Poche */
+            poche?: {
+                [key: string]: components["schemas"]["Poche"];
+            };
+            /** Traces */
+            traces?: components["schemas"]["Trace"][];
+        };
+        /**
          * Frame
          * @description The paper in millimetres, the scale 1:``scale`` (parallel kinds), and pixels per inch. ``shift`` is how far, to the right
          *     and down, the drawing's middle lies from the paper's.
@@ -1477,6 +1665,44 @@ export interface components {
             millimetres: number;
             /** Side */
             side?: ("left" | "right" | "top" | "bottom") | null;
+        };
+        /**
+         * GiveBack
+         * @description Give the view's own changes, at a place or all of them, to its finish.
+         */
+        GiveBack: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "give_back";
+            /**
+             * Label
+             * @default Give back to the finish
+             */
+            label: string;
+            /**
+             * Path
+             * @default []
+             */
+            path: string[];
+        };
+        /** GroupView */
+        GroupView: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "group_view";
+            /**
+             * Label
+             * @default Group view
+             */
+            label: string;
+            /** Name */
+            name: string;
+            /** View Id */
+            view_id: string;
         };
         /**
          * HealthOut
@@ -1571,6 +1797,38 @@ export interface components {
             /** By */
             by: number;
         };
+        /** KeepFinish */
+        KeepFinish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "keep_finish";
+            /**
+             * Label
+             * @default Keep finish
+             */
+            label: string;
+            /** Name */
+            name: string;
+        };
+        /** KeepRegion */
+        KeepRegion: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "keep_region";
+            /**
+             * Label
+             * @default Keep region
+             */
+            label: string;
+            /** Name */
+            name: string;
+            /** Query */
+            query?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"]) | null;
+        };
         /**
          * KeepSet
          * @description Keep a part set under a name; one of that name is replaced.
@@ -1585,6 +1843,21 @@ export interface components {
             name: string;
             /** Parts */
             parts: number[];
+        };
+        /** KeepView */
+        KeepView: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "keep_view";
+            /**
+             * Label
+             * @default Keep view
+             */
+            label: string;
+            /** Name */
+            name: string;
         };
         /**
          * KindIn
@@ -1610,6 +1883,29 @@ export interface components {
             fronts: number[];
             /** Levels */
             levels: components["schemas"]["Level"][];
+        };
+        /**
+         * LayFinish
+         * @description Lay a finish over a view, the one on the desk by default.
+         */
+        LayFinish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "lay_finish";
+            /** Finish Id */
+            finish_id: string;
+            /**
+             * Label
+             * @default Lay a finish over
+             */
+            label: string;
+            /**
+             * View Id
+             * @default
+             */
+            view_id: string;
         };
         /**
          * Level
@@ -1655,6 +1951,84 @@ export interface components {
              * @default false
              */
             smooth: boolean;
+        };
+        /** LockView */
+        LockView: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "lock_view";
+            /**
+             * Label
+             * @default Lock view
+             */
+            label: string;
+            /**
+             * Locked
+             * @default true
+             */
+            locked: boolean;
+            /** View Id */
+            view_id: string;
+        };
+        /**
+         * Look
+         * @description How a drawing is inked and toned: pens, poche by material name, traces from the lowest up.
+         */
+        Look: {
+            /**
+             * @default {
+             *       "cut": {
+             *         "colour": "#2e2a27",
+             *         "dash": [],
+             *         "on": true,
+             *         "weight": 0.5
+             *       },
+             *       "edge": {
+             *         "colour": "#2e2a27",
+             *         "dash": [],
+             *         "on": true,
+             *         "weight": 0.18
+             *       },
+             *       "fade": 0.45,
+             *       "hidden": {
+             *         "colour": "#6b635b",
+             *         "dash": [
+             *           1.6,
+             *           0.9
+             *         ],
+             *         "on": false,
+             *         "weight": 0.13
+             *       },
+             *       "outline": {
+             *         "colour": "#2e2a27",
+             *         "dash": [],
+             *         "on": true,
+             *         "weight": 0.3
+             *       },
+             *       "profile": {
+             *         "colour": "#2e2a27",
+             *         "dash": [],
+             *         "on": false,
+             *         "weight": 0.7
+             *       },
+             *       "profile_of": "",
+             *       "surface": {
+             *         "colour": "#2e2a27",
+             *         "dash": [],
+             *         "on": true,
+             *         "weight": 0.09
+             *       }
+             *     }
+             */
+            pens: components["schemas"]["PenSet"];
+            /** Poche */
+            poche?: {
+                [key: string]: components["schemas"]["Poche"];
+            };
+            /** Traces */
+            traces?: components["schemas"]["Trace"][];
         };
         /**
          * Match
@@ -1802,11 +2176,11 @@ export interface components {
         };
         /**
          * ModelEditOut
-         * @description The study after the edits, or the job that makes them when they take longer than a request should.
+         * @description What the edits changed, or the job that makes them when they take longer than a request should.
          */
         ModelEditOut: {
+            changed: components["schemas"]["ChangedOut"] | null;
             job: components["schemas"]["JobOut"] | null;
-            study: components["schemas"]["StudyOut"] | null;
         };
         /**
          * ModelFacts
@@ -2041,6 +2415,55 @@ export interface components {
              */
             kind: "one-point perspective";
         };
+        /** OpenView */
+        OpenView: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "open_view";
+            /**
+             * Label
+             * @default Open view
+             */
+            label: string;
+            /** View Id */
+            view_id: string;
+        };
+        /**
+         * OrderView
+         * @description Put a saved view at another place of the list, counted from 0.
+         */
+        OrderView: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "order_view";
+            /**
+             * Label
+             * @default Order of views
+             */
+            label: string;
+            /** Place */
+            place: number;
+            /** View Id */
+            view_id: string;
+        };
+        /**
+         * OwnChange
+         * @description A view's own change in words: ``what`` it is about, as the finish has it and as the view has it.
+         */
+        OwnChange: {
+            /** Finish */
+            finish: string;
+            /** Path */
+            path: string[];
+            /** View */
+            view: string;
+            /** What */
+            what: string;
+        };
         /**
          * Parallel
          * @description Parallel projection along ``direction`` (from the viewer into the model); ``centre`` is the point mid-frame.
@@ -2191,6 +2614,24 @@ export interface components {
             fresh: boolean;
             /** Name */
             name: string;
+        };
+        /**
+         * PasteView
+         * @description Keep a view from its JSON as a new one, and lay it on the desk.
+         */
+        PasteView: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "paste_view";
+            /**
+             * Label
+             * @default Paste view
+             */
+            label: string;
+            /** Text */
+            text: string;
         };
         /**
          * Pen
@@ -2528,6 +2969,23 @@ export interface components {
             role: string;
         };
         /**
+         * PutView
+         * @description Put another view in the place of the one on the desk.
+         */
+        PutView: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "put_view";
+            /**
+             * Label
+             * @default Move the view
+             */
+            label: string;
+            view: components["schemas"]["ViewSpecification"];
+        };
+        /**
          * ReflectedPlan
          * @description The ceiling over a cut, as a mirror on the floor shows it: the same way round as the plan.
          */
@@ -2552,31 +3010,6 @@ export interface components {
              * @default 0
              */
             top: number;
-        };
-        /**
-         * RegionIn
-         * @description Keep a query under a name, or rename or remove a kept region.
-         */
-        RegionIn: {
-            /**
-             * Action
-             * @enum {string}
-             */
-            action: "keep" | "rename" | "remove";
-            /** Base */
-            base: number;
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-            /** Query */
-            query?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"]) | null;
-            /**
-             * Region Id
-             * @default
-             */
-            region_id: string;
         };
         /**
          * RemarkOut
@@ -2615,6 +3048,36 @@ export interface components {
              */
             up: "z" | "y";
         };
+        /** RemoveFinish */
+        RemoveFinish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove_finish";
+            /** Finish Id */
+            finish_id: string;
+            /**
+             * Label
+             * @default Remove finish
+             */
+            label: string;
+        };
+        /** RemoveRegion */
+        RemoveRegion: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove_region";
+            /**
+             * Label
+             * @default Remove region
+             */
+            label: string;
+            /** Region Id */
+            region_id: string;
+        };
         /** RemoveSet */
         RemoveSet: {
             /**
@@ -2624,6 +3087,21 @@ export interface components {
             do: "remove_set";
             /** Name */
             name: string;
+        };
+        /** RemoveView */
+        RemoveView: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove_view";
+            /**
+             * Label
+             * @default Remove view
+             */
+            label: string;
+            /** View Id */
+            view_id: string;
         };
         /** Rename */
         Rename: {
@@ -2636,6 +3114,40 @@ export interface components {
             name: string;
             /** Part */
             part: number;
+        };
+        /** RenameFinish */
+        RenameFinish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "rename_finish";
+            /** Finish Id */
+            finish_id: string;
+            /**
+             * Label
+             * @default Rename finish
+             */
+            label: string;
+            /** Name */
+            name: string;
+        };
+        /** RenameRegion */
+        RenameRegion: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "rename_region";
+            /**
+             * Label
+             * @default Rename region
+             */
+            label: string;
+            /** Name */
+            name: string;
+            /** Region Id */
+            region_id: string;
         };
         /**
          * Restore
@@ -2681,13 +3193,34 @@ export interface components {
             /** Rules */
             rules: components["schemas"]["RoleRule"][];
         };
+        /** SaveView */
+        SaveView: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "save_view";
+            /**
+             * Label
+             * @default Save view
+             */
+            label: string;
+        };
         /**
          * SavedView
-         * @description A view under its mark (a letter), with the collage and the sheet that belong to it.
+         * @description A view under its mark (a letter), with the finish that it wears and the sheet that belongs to it.
          *
-         *     A ``locked`` one is neither saved over nor removed; those of one ``group`` are listed together.
+         *     ``changes`` are what it changes of its finish for itself. A ``locked`` one is neither saved over nor removed; those of one
+         *     ``group`` are listed together.
          */
         SavedView: {
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["Change"][];
+            /** Finish */
+            finish: string;
             /**
              * Group
              * @default
@@ -2713,8 +3246,6 @@ export interface components {
              *     }
              */
             sheet: components["schemas"]["Sheet"];
-            /** Traces */
-            traces?: components["schemas"]["Trace"][];
             view: components["schemas"]["ViewSpecification"];
         };
         /** ScaleOut */
@@ -2813,6 +3344,21 @@ export interface components {
              */
             role: "structure" | "envelope" | "glass" | "furniture" | "ground" | "water" | "planting" | "people" | "context" | "subject";
         };
+        /** SetRoleRules */
+        SetRoleRules: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "role_rules";
+            /**
+             * Label
+             * @default Role rules
+             */
+            label: string;
+            /** Rules */
+            rules: components["schemas"]["RoleRule"][];
+        };
         /**
          * Shade
          * @description The tone of each face by its turn to the sun: continuous, or in so many even ``steps``. ``sky`` and ``ground`` 0–1 are
@@ -2907,62 +3453,19 @@ export interface components {
         };
         /**
          * StudyDocument
-         * @description Views, desk, pens, poche, role rules and named regions of a study. ``poche`` goes by material name.
+         * @description Views, desk, finishes, role rules and named regions of a study.
          */
         StudyDocument: {
             desk: components["schemas"]["Desk"];
+            /** Finishes */
+            finishes: components["schemas"]["Finish"][];
+            /**
+             * Format
+             * @default 1
+             */
+            format: number;
             /** Name */
             name: string;
-            /**
-             * @default {
-             *       "cut": {
-             *         "colour": "#2e2a27",
-             *         "dash": [],
-             *         "on": true,
-             *         "weight": 0.5
-             *       },
-             *       "edge": {
-             *         "colour": "#2e2a27",
-             *         "dash": [],
-             *         "on": true,
-             *         "weight": 0.18
-             *       },
-             *       "fade": 0.45,
-             *       "hidden": {
-             *         "colour": "#6b635b",
-             *         "dash": [
-             *           1.6,
-             *           0.9
-             *         ],
-             *         "on": false,
-             *         "weight": 0.13
-             *       },
-             *       "outline": {
-             *         "colour": "#2e2a27",
-             *         "dash": [],
-             *         "on": true,
-             *         "weight": 0.3
-             *       },
-             *       "profile": {
-             *         "colour": "#2e2a27",
-             *         "dash": [],
-             *         "on": false,
-             *         "weight": 0.7
-             *       },
-             *       "profile_of": "",
-             *       "surface": {
-             *         "colour": "#2e2a27",
-             *         "dash": [],
-             *         "on": true,
-             *         "weight": 0.09
-             *       }
-             *     }
-             */
-            pens: components["schemas"]["PenSet"];
-            /** Poche */
-            poche?: {
-                [key: string]: components["schemas"]["Poche"];
-            };
             /**
              * Regions
              * @default []
@@ -2976,12 +3479,18 @@ export interface components {
             /** Views */
             views: components["schemas"]["SavedView"][];
         };
-        /** StudyOut */
+        /**
+         * StudyOut
+         * @description A study as it is. ``look`` is that of the view on the desk, ``own`` what that view changes of its finish for itself.
+         */
         StudyOut: {
             document: components["schemas"]["StudyDocument"];
             /** Kind */
             kind: components["schemas"]["Plan"] | components["schemas"]["ReflectedPlan"] | components["schemas"]["Elevation"] | components["schemas"]["Section"] | components["schemas"]["Isometric"] | components["schemas"]["Dimetric"] | components["schemas"]["Trimetric"] | components["schemas"]["WormsEye"] | components["schemas"]["PlanOblique"] | components["schemas"]["ElevationOblique"] | components["schemas"]["OnePoint"] | components["schemas"]["TwoPoint"] | components["schemas"]["ThreePoint"] | components["schemas"]["SectionPerspective"];
+            look: components["schemas"]["Look"];
             model: components["schemas"]["ModelFacts"];
+            /** Own */
+            own: components["schemas"]["OwnChange"][];
             /** Redo */
             redo: string;
             /** Revision */
@@ -3102,6 +3611,24 @@ export interface components {
             pictures: string[];
             /** Suns */
             suns: components["schemas"]["Sun"][];
+        };
+        /**
+         * TakeFinish
+         * @description Take a finish in from the text of its file, and lay it over the view on the desk.
+         */
+        TakeFinish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "take_finish";
+            /**
+             * Label
+             * @default Take a finish in
+             */
+            label: string;
+            /** Text */
+            text: string;
         };
         /**
          * ThreePoint
@@ -3265,39 +3792,6 @@ export interface components {
              * @enum {string}
              */
             kind: "two-point perspective";
-        };
-        /**
-         * ViewActionIn
-         * @description ``name`` is a new view's, or the group's; ``text`` a view as JSON; ``place`` one in the list, from 0.
-         */
-        ViewActionIn: {
-            /**
-             * Action
-             * @enum {string}
-             */
-            action: "open" | "save" | "keep" | "remove" | "duplicate" | "order" | "lock" | "unlock" | "group" | "paste";
-            /** Base */
-            base: number;
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-            /**
-             * Place
-             * @default 0
-             */
-            place: number;
-            /**
-             * Text
-             * @default
-             */
-            text: string;
-            /**
-             * View Id
-             * @default
-             */
-            view_id: string;
         };
         /**
          * ViewSpecification
@@ -3772,7 +4266,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StudyOut"];
+                    "application/json": components["schemas"]["ChangedOut"];
                 };
             };
         };
@@ -3849,7 +4343,52 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StudyOut"];
+                    "application/json": components["schemas"]["ChangedOut"];
+                };
+            };
+        };
+    };
+    studio_studies_api_read_finish_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                finish_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    studio_studies_api_compare_finishes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                first: string;
+                second: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DifferenceOut"][];
                 };
             };
         };
@@ -3875,7 +4414,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StudyOut"];
+                    "application/json": components["schemas"]["ChangedOut"];
                 };
             };
         };
@@ -3949,7 +4488,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StudyOut"];
+                    "application/json": components["schemas"]["ChangedOut"];
                 };
             };
         };
@@ -3975,7 +4514,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StudyOut"];
+                    "application/json": components["schemas"]["ChangedOut"];
                 };
             };
         };
@@ -4211,33 +4750,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StudyOut"];
-                };
-            };
-        };
-    };
-    studio_studies_api_act_on_region: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["RegionIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StudyOut"];
+                    "application/json": components["schemas"]["ChangedOut"];
                 };
             };
         };
@@ -4333,7 +4846,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StudyOut"];
+                    "application/json": components["schemas"]["ChangedOut"];
                 };
             };
         };
@@ -4474,33 +4987,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StudyOut"];
-                };
-            };
-        };
-    };
-    studio_studies_api_act_on_view: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                slug: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ViewActionIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StudyOut"];
+                    "application/json": components["schemas"]["ChangedOut"];
                 };
             };
         };

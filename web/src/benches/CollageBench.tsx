@@ -1,24 +1,25 @@
 import { useState } from "react";
 
-import { answered, http, type Study, type Trace } from "../api/client";
+import type { Trace } from "../api/client";
 import { useRegions } from "../desk/regions";
 import { useScreen } from "../desk/screen";
-import { type Editing, useChoices } from "../desk/study";
+import { at, type Editing, useChoices } from "../desk/study";
 import { Choice, ColourField, OnOff } from "../shared/controls";
 import { DimensionLine } from "../shared/DimensionLine";
+import { FinishList, ForWhom } from "./FinishList";
 import { useParts } from "./model/parts";
 
 /** The traces from the top sheet down, each on or off, movable by keyboard. */
 export function CollageList({ editing }: { editing: Editing }) {
-  const { chosen, choose } = useScreen();
-  const traces = editing.saved.traces!;
+  const { chosen, choose, everywhere } = useScreen();
+  const traces = editing.study.look.traces!;
   const move = (index: number, by: number) => {
     const to = index + by;
     if (to < 0 || to >= traces.length) return;
-    const next = [...traces];
+    const next = traces.map((t) => t.id);
     const [taken] = next.splice(index, 1);
     next.splice(to, 0, taken!);
-    editing.edit(`Move ${taken!.name}`, [{ path: ["views", editing.saved.id, "traces"], value: next }]);
+    editing.look(`Move ${traces[index]!.name}`, [{ path: ["traces"], do: "order", value: next }], everywhere.Collage);
   };
   return (
     <>
@@ -47,12 +48,13 @@ export function CollageList({ editing }: { editing: Editing }) {
                 bare
                 label={`${trace.name} on or off`}
                 value={trace.on ?? true}
-                onChange={(v) => editing.edit(`${trace.name} ${v ? "on" : "off"}`, [{ path: ["views", editing.saved.id, "traces", trace.id, "on"], value: v }])}
+                onChange={(v) => editing.look(`${trace.name} ${v ? "on" : "off"}`, [at(["traces", trace.id, "on"], v)], everywhere.Collage)}
               />
             </li>
           );
         })}
       </ol>
+      <FinishList editing={editing} />
       <RegionList editing={editing} />
     </>
   );
@@ -64,9 +66,7 @@ function RegionList({ editing }: { editing: Editing }) {
   const [naming, setNaming] = useState<string | null>(null);
   const regions = editing.study.document.regions ?? [];
   const act = (action: "rename" | "remove", region_id: string, name = "") =>
-    void editing.replace((base) =>
-      answered<Study>(http.POST("/api/studies/{slug}/regions", { params: { path: { slug: editing.study.slug } }, body: { base, action, region_id, name } })),
-    );
+    void editing.act(action === "rename" ? { do: "rename_region", label: "Rename region", region_id, name } : { do: "remove_region", label: "Remove region", region_id });
   return (
     <>
       <h2 className="mt-6">Regions</h2>
@@ -125,16 +125,17 @@ function RegionList({ editing }: { editing: Editing }) {
 
 /** Opacity, blend mode and tone of the selected trace. */
 export function CollageSettings({ editing }: { editing: Editing }) {
-  const { chosen } = useScreen();
+  const { chosen, everywhere } = useScreen();
   const choices = useChoices();
   const sets = Object.keys(useParts(editing.study).data?.sets ?? {});
-  const trace = editing.saved.traces!.find((t) => t.id === chosen.Collage?.id);
+  const trace = editing.study.look.traces!.find((t) => t.id === chosen.Collage?.id);
   if (!trace) return <p className="quiet">Choose a trace on the shelf or in the list.</p>;
   const set = (label: string, field: keyof Trace, value: unknown) =>
-    editing.edit(label, [{ path: ["views", editing.saved.id, "traces", trace.id, field], value }], `${trace.id}.${field}`);
+    editing.look(label, [at(["traces", trace.id, field], value)], everywhere.Collage, `${trace.id}.${field}`);
   const toned = !["poche", "lines", "tint"].includes(trace.source);
   return (
     <>
+      <ForWhom editing={editing} bench="Collage" />
       <h2>{trace.name}</h2>
       <p className="quiet mt-1 mb-2">{choices?.about_sources[trace.source]}</p>
       <OnOff label="On the drawing" value={trace.on ?? true} onChange={(v) => set(`${trace.name} ${v ? "on" : "off"}`, "on", v)} />

@@ -1,10 +1,11 @@
 import type { Parts } from "../api/client";
 import { RegionFill } from "../desk/RegionCard";
 import { useScreen } from "../desk/screen";
-import { type Editing, useChoices } from "../desk/study";
+import { at, type Editing, useChoices } from "../desk/study";
 import { Choice, ColourField, OnOff } from "../shared/controls";
 import { DimensionLine } from "../shared/DimensionLine";
 import { PenLine } from "../shared/signs";
+import { ForWhom } from "./FinishList";
 import { useParts } from "./model/parts";
 
 const RANKS = ["profile", "cut", "outline", "edge", "surface", "hidden"] as const;
@@ -28,7 +29,7 @@ const DASHES: { value: string; label: string }[] = [
 /** Pens by rank and poche by material, as drawn swatches. */
 export function InkList({ editing }: { editing: Editing }) {
   const { chosen, choose } = useScreen();
-  const { pens, poche = {} } = editing.study.document;
+  const { pens, poche = {} } = editing.study.look;
   const parts = useParts(editing.study).data;
   const switched = Object.entries(parts?.overruled ?? {}).flatMap(([n, said]) => (said.poche !== undefined || said.cut_as !== undefined ? [Number(n)] : []));
   const mine = chosen.Ink;
@@ -101,9 +102,10 @@ function ordered(poche: Record<string, unknown>, parts: Parts | undefined): stri
 /** The selected pen, poche or part. */
 export function InkSettings({ editing }: { editing: Editing }) {
   const { chosen } = useScreen();
-  const { pens, poche } = editing.study.document;
+  const { pens, poche } = editing.study.look;
+  const everywhere = useScreen((s) => s.everywhere.Ink);
   const mine = chosen.Ink ?? { kind: "pen" as const, id: "cut" };
-  const set = (label: string, path: string[], value: unknown) => editing.edit(label, [{ path, value }], path.join("."));
+  const set = (label: string, path: string[], value: unknown) => editing.look(label, [at(path, value)], everywhere, path.join("."));
   const usual = useChoices()?.pens;
   const parts = useParts(editing.study).data;
   if (mine.kind === "part" && parts) {
@@ -128,6 +130,7 @@ export function InkSettings({ editing }: { editing: Editing }) {
     if (!fill) return <p className="quiet">Choose a pen or a poche from the list.</p>;
     return (
       <>
+        <ForWhom editing={editing} bench="Ink" />
         <h2>{mine.id}, cut</h2>
         <p className="quiet mt-1 mb-2">How this material is filled where it is cut.</p>
         <OnOff label="Filled" value={fill.on ?? true} onChange={(v) => set(`${mine.id} ${v ? "filled" : "void"}`, ["poche", mine.id, "on"], v)} />
@@ -150,6 +153,7 @@ export function InkSettings({ editing }: { editing: Editing }) {
   const dash = (pen.dash ?? []).join(",");
   return (
     <>
+      <ForWhom editing={editing} bench="Ink" />
       <h2>{ABOUT[rank][0]}</h2>
       <p className="quiet mt-1 mb-3">{ABOUT[rank][1]}</p>
       <PenLine weight={pen.weight} colour={pen.colour ?? "#2e2a27"} dash={pen.dash ?? []} width={210} />
@@ -159,10 +163,11 @@ export function InkSettings({ editing }: { editing: Editing }) {
           value={pens!.profile_of || "none"}
           options={[{ value: "none", label: "no part set" }, ...Object.keys(parts?.sets ?? {}).map((n) => ({ value: n, label: n }))]}
           onChange={(n) =>
-            editing.edit(n === "none" ? "No profile" : `Profile of “${n}”`, [
-              { path: ["pens", "profile_of"], value: n === "none" ? "" : n },
-              { path: ["pens", "profile", "on"], value: n !== "none" },
-            ])
+            editing.look(
+              n === "none" ? "No profile" : `Profile of “${n}”`,
+              [at(["pens", "profile_of"], n === "none" ? "" : n), at(["pens", "profile", "on"], n !== "none")],
+              everywhere,
+            )
           }
         />
       )}

@@ -4,7 +4,7 @@ import { toast } from "sonner";
 
 import { answered, http, type Job } from "../api/client";
 import { useScreen } from "../desk/screen";
-import type { Editing } from "../desk/study";
+import { at, type Editing } from "../desk/study";
 import { Choice, NumberField, OnOff, TextField } from "../shared/controls";
 import { DimensionLine } from "../shared/DimensionLine";
 import { ProgressLine } from "../shared/ProgressLine";
@@ -34,7 +34,7 @@ export function SheetList({ editing }: { editing: Editing }) {
                 bare
                 label={`${note.name} on or off`}
                 value={sheet[note.field] ?? true}
-                onChange={(v) => editing.edit(`${note.name} ${v ? "on" : "off"}`, [{ path: ["views", editing.saved.id, "sheet", note.field], value: v }])}
+                onChange={(v) => editing.sheet(`${note.name} ${v ? "on" : "off"}`, [at([note.field], v)])}
               />
             ) : (
               <span className="quiet">{sheet.margin ?? 12} mm</span>
@@ -52,7 +52,7 @@ export function SheetSettings({ editing }: { editing: Editing }) {
   const sheet = editing.saved.sheet!;
   const view = editing.study.document.desk.view;
   const set = (label: string, field: string, value: unknown) =>
-    editing.edit(label, [{ path: ["views", editing.saved.id, "sheet", field], value }], `sheet.${field}`);
+    editing.sheet(label, [at([field], value)], `sheet.${field}`);
   const id = chosen.Sheet?.id ?? "title";
   return (
     <>

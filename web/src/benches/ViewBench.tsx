@@ -1,7 +1,8 @@
 import { lazy, Suspense, useEffect, useMemo, useState } from "react";
 
 import type { Cut, Desk, Parts, View } from "../api/client";
-import { type Editing, useChoices, useLandmarks, useSending } from "../desk/study";
+import { useSending } from "../desk/edits";
+import { at, type Editing, useChoices, useLandmarks } from "../desk/study";
 import { Choice, OnOff, TextField } from "../shared/controls";
 import { DimensionLine } from "../shared/DimensionLine";
 import { useChoice } from "./model/choice";
@@ -50,8 +51,8 @@ export function ViewRoom({ editing, desk }: { editing: Editing; desk: Desk | und
   const storeys = useMemo(() => landmarks.levels.map((l) => l.height), [landmarks]);
   useEffect(() => setMoving(null), [view]);
   // The faces that close the cuts are those of a state of the study; they hold for as long as nothing of it changes that they show.
-  const { slug, revision, model, document } = editing.study;
-  const shown = JSON.stringify([(moving ?? view).cuts, view.parts, model.version, document.poche]);
+  const { slug, revision, model } = editing.study;
+  const shown = JSON.stringify([(moving ?? view).cuts, view.parts, model.version, editing.study.look.poche]);
   const [closed, setClosed] = useState<{ address: string; shown: string } | null>(null);
   const { sending } = useSending();
   useEffect(() => {
@@ -71,19 +72,19 @@ export function ViewRoom({ editing, desk }: { editing: Editing; desk: Desk | und
         caps={closed?.shown === shown ? closed.address : null}
         onPick={(hit, how) => choose(hit ? [hit.part] : [], how, hit?.part)}
         onView={(next, settled) => {
-          if (settled) editing.edit("Move the view", [{ path: ["desk", "view"], value: next }], "orbit");
+          if (settled) void editing.view("Move the view", Object.entries(next).map(([name, value]) => at([name], value)), "orbit");
           else setMoving(next);
         }}
         levels={storeys}
         onCut={(i, cut, settled) => {
           const cuts = view.cuts.map((c, k) => (k === i ? cut : c));
           setMoving({ ...view, cuts });
-          if (settled) editing.edit("Move the plane", [{ path: ["desk", "view", "cuts", String(i)], value: cut }], `cut.${i}`);
+          if (settled) editing.view("Move the plane", [at(["cuts", String(i)], cut)], `cut.${i}`);
         }}
         onScale={(larger) => {
           const now = view.frame?.scale ?? scale;
           const next = larger ? [...scales].reverse().find((s) => s < now) : scales.find((s) => s > now);
-          if (next) editing.edit(`Scale 1:${next}`, [{ path: ["desk", "view", "frame", "scale"], value: next }], "scale");
+          if (next) editing.view(`Scale 1:${next}`, [at(["frame", "scale"], next)], "scale");
         }}
       />
     </Suspense>
@@ -96,12 +97,12 @@ export function ViewSettings({ editing, desk }: { editing: Editing; desk: Desk |
   const { low, high } = editing.study.model as { low: Vec; high: Vec };
   const centre = frameCentre(editing, desk);
   const set = (label: string, path: string[], value: unknown, _settled = true) =>
-    editing.edit(label, [{ path: ["desk", "view", ...path], value }], path.join("."));
+    editing.view(label, [at(path, value)], path.join("."));
   const parts = useParts(editing.study).data;
   const landmarks = useLandmarks(editing.study.slug, editing.study.model.version);
   const cuts = view.cuts;
   const box = cuts.flatMap((c, i) => (c.name === BOX ? [i] : []));
-  const change = (i: number, next: Cut, label: string) => editing.edit(label, [{ path: ["desk", "view", "cuts", String(i)], value: next }], `cut.${i}`);
+  const change = (i: number, next: Cut, label: string) => editing.view(label, [at(["cuts", String(i)], next)], `cut.${i}`);
 
   return (
     <>
@@ -235,7 +236,7 @@ function RoleCuts({ editing, parts }: { editing: Editing; parts: Parts }) {
             ]}
             onChange={(how) => {
               const { [role as keyof typeof roles]: _, ...rest } = roles;
-              editing.edit(`How planes meet ${role}`, [{ path: ["desk", "view", "parts", "roles"], value: how === "usual" ? rest : { ...rest, [role]: how } }]);
+              editing.view(`How planes meet ${role}`, [at(["parts", "roles"], how === "usual" ? rest : { ...rest, [role]: how })]);
             }}
           />
         );

@@ -17,6 +17,7 @@ import { type Action, Finder } from "./Finder";
 import { type Bench, BENCHES, useScreen } from "./screen";
 import { Shelf } from "./Shelf";
 import { Stage } from "./Stage";
+import { useSending } from "./edits";
 import { type Editing, useDesk, useStudy } from "./study";
 
 /** One study on the desk: five benches around one drawing. */
@@ -64,6 +65,7 @@ function Closed({ slug, error }: { slug: string; error: Error }) {
 function Desk({ editing }: { editing: Editing }) {
   const { study } = editing;
   const { bench, go, viewStage, set } = useScreen();
+  const unheard = useSending((s) => s.unheard);
   const queries = useQueryClient();
   const [stoppedAt, setStoppedAt] = useState<number | null>(null);
   const stopped = stoppedAt === study.revision;
@@ -82,10 +84,10 @@ function Desk({ editing }: { editing: Editing }) {
     { name: study.undo ? `Undo: ${study.undo}` : "Undo", keys: "Ctrl Z", run: () => void editing.step(true), off: !study.undo },
     { name: study.redo ? `Redo: ${study.redo}` : "Redo", keys: "Ctrl Shift Z", run: () => void editing.step(false), off: !study.redo },
     { name: "Show the whole drawing", keys: "0", run: () => useScreen.getState().look(1, [0, 0]) },
-    { name: "Save the view on the desk again", keys: "Alt S", run: () => void editing.act("save") },
+    { name: "Save the view on the desk again", keys: "Alt S", run: () => void editing.act({ do: "save_view", label: "Save view" }) },
     { name: "View bench: show the drawing or the model", keys: "Alt M", run: () => set({ viewStage: viewStage === "drawing" ? "model" : "drawing" }) },
     { name: "Export the drawing", keys: "Alt E", run: () => go("Sheet") },
-    ...study.document.views.map((v) => ({ name: `Open view ${v.mark}: ${v.view.name}`, keys: `Alt ${v.mark}`, run: () => void editing.act("open", { view_id: v.id }) })),
+    ...study.document.views.map((v) => ({ name: `Open view ${v.mark}: ${v.view.name}`, keys: `Alt ${v.mark}`, run: () => void editing.act({ do: "open_view", label: "Open view", view_id: v.id }) })),
     ...(bench === "Model" ? modelActions(editing, parts) : []),
     { name: "All studies", keys: "", run: () => goTo("/") },
   ].filter((a, i, all) => !a.keys || all.findIndex((b) => b.keys === a.keys) === i || !(a.keys = ""));
@@ -155,6 +157,11 @@ function Desk({ editing }: { editing: Editing }) {
           <h1 className="quiet truncate font-sans text-[12.5px] font-normal">{study.document.name}</h1>
         </div>
         <BenchLine />
+        {unheard > 0 && (
+          <p role="alert" className="max-w-72 text-xs leading-tight font-semibold text-sanguine">
+            No answer from the application. {unheard === 1 ? "One change is" : `${unheard} changes are`} kept here and sent again.
+          </p>
+        )}
         <div className="flex shrink-0 items-center gap-4">
           <button type="button" className="plain quiet" title="Find an action  ( . )" onClick={() => set({ finding: true })}>
             Find …

@@ -1,6 +1,6 @@
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 
-import { answered, http, type Pointed, type Study } from "../api/client";
+import type { Pointed } from "../api/client";
 import { useParts } from "../benches/model/parts";
 import { Choice } from "../shared/controls";
 import { useRegions } from "./regions";
@@ -46,25 +46,16 @@ export function RegionCard(props: {
   const card = useRef<HTMLDivElement>(null);
   const name = useRef<HTMLInputElement>(null);
   const { choose } = useRegions();
+  const [kept, setKept] = useState("");
+  const fresh = kept && editing.study.document.regions?.find((r) => r.name === kept)?.id;
+  useEffect(() => void (fresh && choose(fresh)), [fresh, choose]);
   useEffect(() => card.current?.focus(), []);
   const widths = found.widenings ?? [];
   const parts = useParts(editing.study).data;
   const keep = async () => {
     const words = name.current!.value.trim();
     if (!words) return name.current!.focus();
-    const before = new Set((editing.study.document.regions ?? []).map((r) => r.id));
-    let fresh: string | undefined;
-    const done = await editing.replace(async (base) => {
-      const got = await answered<Study>(
-        http.POST("/api/studies/{slug}/regions", {
-          params: { path: { slug: editing.study.slug } },
-          body: { base, action: "keep", name: words, query: found.query as never, region_id: "" },
-        }),
-      );
-      fresh = got.document.regions?.find((r) => !before.has(r.id))?.id;
-      return got;
-    });
-    if (done && fresh) choose(fresh);
+    if (await editing.act({ do: "keep_region", label: `Keep region “${words}”`, name: words, query: found.query as never })) setKept(words);
   };
   return (
     <div

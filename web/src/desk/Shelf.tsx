@@ -15,11 +15,13 @@ import type { Desk, Trace } from "../api/client";
 import { usePicture } from "../shared/picture";
 import { StateMark } from "../shared/signs";
 import { useScreen } from "./screen";
-import { type Editing, isOpen, useSending } from "./study";
+import { useSending } from "./edits";
+import { type Editing, isOpen } from "./study";
 
 /** The sheets of tracing paper that make the picture, from the paper at the left to the top sheet at the right. */
 export function Shelf({ editing, desk }: { editing: Editing; desk: Desk | undefined }) {
-  const traces = editing.saved.traces!;
+  const traces = editing.study.look.traces!;
+  const { everywhere } = useScreen();
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates, keyboardCodes: { start: ["KeyM"], end: ["KeyM", "Enter"], cancel: ["Escape"] } }),
@@ -28,7 +30,7 @@ export function Shelf({ editing, desk }: { editing: Editing; desk: Desk | undefi
     if (!over || active.id === over.id) return;
     const from = traces.findIndex((t) => t.id === active.id);
     const to = traces.findIndex((t) => t.id === over.id);
-    editing.edit(`Move ${traces[from]!.name}`, [{ path: ["views", editing.saved.id, "traces"], value: arrayMove([...traces], from, to) }]);
+    editing.look(`Move ${traces[from]!.name}`, [{ path: ["traces"], do: "order", value: arrayMove(traces.map((t) => t.id), from, to) }], everywhere.Collage);
   };
   return (
     <section aria-label="Trace shelf" className="relative h-[128px] shrink-0 border-t border-hairline bg-desk px-5 pt-3">

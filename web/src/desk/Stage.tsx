@@ -7,7 +7,8 @@ import { RegionCard } from "./RegionCard";
 import { pathOf, pointed, useKeptShape, usePointed, useRegions } from "./regions";
 import { useScreen } from "./screen";
 import { usePicture } from "../shared/picture";
-import { type Editing, isOpen, useLate, useSending } from "./study";
+import { useSending } from "./edits";
+import { type Editing, isOpen, useLate } from "./study";
 import { SunRow } from "./SunRow";
 
 type Props = { editing: Editing; desk: Desk | undefined; stopped: boolean; onStop: () => void; onGoOn: () => void };

@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { answered, http } from "../api/client";
 import { usePicture } from "../shared/picture";
 import { useScreen } from "./screen";
-import type { Editing } from "./study";
+import { at, type Editing } from "./study";
 
 /** The view on the desk through a day or a year, as a row of small pictures to choose from. */
 export function SunRow({ editing }: { editing: Editing }) {
@@ -32,7 +32,7 @@ export function SunRow({ editing }: { editing: Editing }) {
                   aria-pressed={here}
                   disabled={sun.altitude! <= 0}
                   aria-label={`Sun at ${found.labels[k]}, ${sun.altitude!.toFixed(0)}° high`}
-                  onClick={() => editing.edit(`Sun at ${found.labels[k]}`, [{ path: ["desk", "view", "sun"], value: sun }])}
+                  onClick={() => editing.view(`Sun at ${found.labels[k]}`, [at(["sun"], sun)])}
                 >
                   <SunPicture address={found.pictures[k]!} chosen={here} />
                   <span className={`block truncate text-[11px] text-graphite ${here ? "font-semibold underline decoration-sanguine decoration-2 underline-offset-2" : ""}`}>{found.labels[k]}</span>

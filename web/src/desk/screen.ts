@@ -17,12 +17,14 @@ type Screen = {
   pixels: number;
   viewStage: "drawing" | "model";
   finding: boolean;
+  /** Whether a change of the look is made for every view that wears the finish, or for the view on the desk. */
+  everywhere: { Ink: boolean; Collage: boolean };
   /** The row of suns that lies under the drawing. */
   sunRow: "day" | "year" | null;
   go: (bench: Bench) => void;
   choose: (chosen: Chosen | null) => void;
   look: (zoom: number, pan: [number, number]) => void;
-  set: (some: Partial<Pick<Screen, "without" | "pixels" | "viewStage" | "finding" | "sunRow">>) => void;
+  set: (some: Partial<Pick<Screen, "without" | "pixels" | "viewStage" | "finding" | "sunRow" | "everywhere">>) => void;
 };
 
 /** The state of the screen. What belongs to the study lives on the server and is not kept here. */
@@ -42,6 +44,7 @@ export const useScreen = create<Screen>((set) => ({
   viewStage: "drawing",
   finding: false,
   sunRow: null,
+  everywhere: { Ink: true, Collage: false },
   go: (bench) => set({ bench }),
   choose: (chosen) => set((s) => ({ chosen: { ...s.chosen, [s.bench]: chosen } })),
   look: (zoom, pan) => set({ zoom, pan }),

@@ -2,7 +2,7 @@ import { useState } from "react";
 
 import { http, type ModelEdit, type Parts } from "../../api/client";
 import { answered } from "../../api/client";
-import { type Editing, finished, useChoices, useModelJob } from "../../desk/study";
+import { at, type Editing, finished, useChoices, useModelJob } from "../../desk/study";
 import { Choice, NumberField, TextField } from "../../shared/controls";
 import { UNITS, type Units } from "../../studies/Bring";
 import type { Vec } from "../view/camera";
@@ -125,8 +125,8 @@ function LeaveOut({ editing, parts, numbers }: { editing: Editing; parts: Parts;
       type="button"
       className="line-act mt-4 text-xs"
       onClick={() =>
-        editing.edit(out ? `Show ${what} in the view` : `Leave ${what} out of the view`, [
-          { path: ["desk", "view", "parts", "hidden"], value: out ? hidden.filter((h) => !paths.includes(h)) : [...hidden, ...paths.filter((p) => !hidden.includes(p))] },
+        editing.view(out ? `Show ${what} in the view` : `Leave ${what} out of the view`, [
+          at(["parts", "hidden"], out ? hidden.filter((h) => !paths.includes(h)) : [...hidden, ...paths.filter((p) => !hidden.includes(p))]),
         ])
       }
     >

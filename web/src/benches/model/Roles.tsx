@@ -16,7 +16,7 @@ export function RoleList({ editing, parts }: { editing: Editing; parts: Parts })
   const [name, setName] = useState("");
   const queries = useQueryClient();
   const books = useQuery({ queryKey: ["rule-books"], queryFn: () => answered(http.GET("/api/rule-books")) });
-  const put = (label: string, next: readonly RoleRule[]) => editing.edit(label, [{ path: ["role_rules"], value: next }]);
+  const put = (label: string, next: readonly RoleRule[]) => void editing.act({ do: "role_rules", label, rules: [...next] });
   const counts = new Map<string, number>();
   parts.role.forEach((r, n) => !parts.absent.includes(n) && counts.set(parts.roles[r]!, (counts.get(parts.roles[r]!) ?? 0) + 1));
   return (

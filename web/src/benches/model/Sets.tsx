@@ -1,7 +1,7 @@
 import { useState } from "react";
 
 import type { Parts } from "../../api/client";
-import type { Editing } from "../../desk/study";
+import { at, type Editing } from "../../desk/study";
 import { useChoice } from "./choice";
 
 /** Saved choices of visible parts; views and traces go by them. */
@@ -12,7 +12,7 @@ export function SetList({ editing, parts }: { editing: Editing; parts: Parts }) 
   const used = view.parts?.set ?? "";
   const hidden = new Set(parts.hidden);
   const shown = parts.name.map((_, n) => n).filter((n) => !hidden.has(n) && !parts.absent.includes(n));
-  const use = (set: string) => editing.edit(set ? `Show only “${set}”` : "Show all parts", [{ path: ["desk", "view", "parts", "set"], value: set }]);
+  const use = (set: string) => editing.view(set ? `Show only “${set}”` : "Show all parts", [at(["parts", "set"], set)]);
   const keep = async (numbers: number[]) => {
     if (name.trim() && numbers.length && (await editing.model({ do: "keep_set", name: name.trim(), parts: numbers }))) setName("");
   };

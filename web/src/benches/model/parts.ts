@@ -3,7 +3,7 @@ import { useMemo } from "react";
 
 import { answered, http, type Parts } from "../../api/client";
 import type { Study } from "../../api/client";
-import { useSending } from "../../desk/study";
+import { useSending } from "../../desk/edits";
 import { type Look, STATE } from "../../shared/look";
 import type { Vec } from "../view/camera";
 

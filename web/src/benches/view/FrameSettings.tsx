@@ -1,6 +1,6 @@
 import { useState } from "react";
 
-import { type Editing, type Side, useChoices } from "../../desk/study";
+import { at, type Editing, type Side, useChoices } from "../../desk/study";
 import { Choice, NumberField } from "../../shared/controls";
 
 /** The paper: size, orientation, scale, resolution; a side drawn out; the drawing fitted on it. */
@@ -96,9 +96,9 @@ function PerspectiveScale({ editing, offered }: { editing: Editing; offered: { s
       options={[{ value: "free", label: "as the lens says" }, ...offered.map((s) => ({ value: String(s.scale), label: s.label }))]}
       onChange={(v) =>
         v !== "free" &&
-        editing.edit(`Scale 1:${v} where it looks`, [
-          { path: ["desk", "view", "projection", "scale_distance"], value: distance },
-          { path: ["desk", "view", "frame", "scale"], value: Number(v) },
+        editing.view(`Scale 1:${v} where it looks`, [
+          at(["projection", "scale_distance"], distance),
+          at(["frame", "scale"], Number(v)),
         ])
       }
     />

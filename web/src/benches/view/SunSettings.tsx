@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { answered, http, type Study, type Sun } from "../../api/client";
+import { answered, http, type Changed, type Sun } from "../../api/client";
 import { useScreen } from "../../desk/screen";
-import { type Editing, useChoices } from "../../desk/study";
+import { at, type Editing, useChoices } from "../../desk/study";
 import { Choice, DateField, NumberField, OnOff, TextField } from "../../shared/controls";
 import { DimensionLine } from "../../shared/DimensionLine";
 import { SunDial } from "../../shared/SunDial";
@@ -31,10 +31,10 @@ export function SunSettings({ editing }: { editing: Editing }) {
     queryFn: () => answered<[number, number, number][]>(http.GET("/api/studies/{slug}/sun-path", { params: { path: { slug: study.slug } } })),
     placeholderData: (before) => before,
   }).data;
-  const set = (label: string, some: Partial<Sun>, gesture = "sun") => editing.edit(label, [{ path: ["desk", "view", "sun"], value: { ...sun, ...some } }], gesture);
+  const set = (label: string, some: Partial<Sun>, gesture = "sun") => editing.view(label, [at(["sun"], { ...sun, ...some })], gesture);
   const by = (some: { preset?: string; moment?: Moment }, gesture = "") =>
     void editing.replace((base) =>
-      answered<Study>(http.POST("/api/studies/{slug}/sun", { params: { path: { slug: study.slug } }, body: { base, gesture, ...some } as never })),
+      answered<Changed>(http.POST("/api/studies/{slug}/sun", { params: { path: { slug: study.slug } }, body: { base, gesture, ...some } as never })), gesture,
     );
   const move = (some: Partial<Moment>, gesture = "moment") => moment && by({ moment: { ...moment, ...some } }, gesture);
   const city = choices?.cities.find((c) => c.name === moment?.place);
@@ -144,7 +144,7 @@ function Exempt({ editing, sun }: { editing: Editing; sun: Sun }) {
           label={which === "not_casting" ? "Parts that cast nothing" : "Parts that receive nothing"}
           placeholder="Hall/Beam 3; Planting/*"
           value={(sun[which]?.parts ?? []).join("; ")}
-          onChange={(words) => editing.edit(which === "not_casting" ? "Parts that cast nothing" : "Parts that receive nothing", [{ path: ["desk", "view", "sun", which, "parts"], value: named(words) }])}
+          onChange={(words) => editing.view(which === "not_casting" ? "Parts that cast nothing" : "Parts that receive nothing", [at(["sun", which, "parts"], named(words))])}
         />
       ))}
       {parts.roles.map((role, n) => {
@@ -163,9 +163,9 @@ function Exempt({ editing, sun }: { editing: Editing; sun: Sun }) {
             ]}
             onChange={(how) => {
               const change = (list: string[], out: boolean) => [...list.filter((r) => r !== role), ...(out ? [role] : [])];
-              editing.edit(`How ${role} meets the sun`, [
-                { path: ["desk", "view", "sun", "not_casting", "roles"], value: change(without.casting, !how.includes("casts")) },
-                { path: ["desk", "view", "sun", "not_receiving", "roles"], value: change(without.receiving, !how.includes("receives")) },
+              editing.view(`How ${role} meets the sun`, [
+                at(["sun", "not_casting", "roles"], change(without.casting, !how.includes("casts"))),
+                at(["sun", "not_receiving", "roles"], change(without.receiving, !how.includes("receives"))),
               ]);
             }}
           />
@@ -181,7 +181,7 @@ function ToneSettings({ editing }: { editing: Editing }) {
   const shade = view.shade!;
   const corners = view.occlusion!;
   const set = (label: string, group: "shade" | "occlusion", field: string, value: number) =>
-    editing.edit(label, [{ path: ["desk", "view", group, field], value }], `${group}.${field}`);
+    editing.view(label, [at([group, field], value)], `${group}.${field}`);
   return (
     <Fold title="Shade and corners">
       <Choice

@@ -4,7 +4,7 @@ import { useEffect, useId, useState } from "react";
 import { toast } from "sonner";
 
 import { answered, http, type SavedView } from "../../api/client";
-import type { Editing, ViewAction } from "../../desk/study";
+import type { Editing } from "../../desk/study";
 import { Leaf } from "../../shared/controls";
 import { usePicture } from "../../shared/picture";
 import { SectionMark } from "../../shared/signs";
@@ -37,7 +37,7 @@ export function ViewList({ editing }: { editing: Editing }) {
                     type="button"
                     aria-pressed={chosen}
                     className={`plain flex w-full items-center gap-2 ${chosen ? "font-semibold text-sanguine" : ""}`}
-                    onClick={() => void editing.act("open", { view_id: v.id })}
+                    onClick={() => void editing.act({ do: "open_view", label: "Open view", view_id: v.id })}
                   >
                     <ViewPicture editing={editing} id={v.id} />
                     <span className="min-w-0 flex-1">
@@ -64,16 +64,16 @@ export function ViewList({ editing }: { editing: Editing }) {
         </section>
       ))}
       <div className="mt-3 flex flex-wrap gap-2">
-        <button type="button" className="line-act" disabled={!changed || saved.locked} onClick={() => void editing.act("save")}>
+        <button type="button" className="line-act" disabled={!changed || saved.locked} onClick={() => void editing.act({ do: "save_view", label: "Save view" })}>
           Save again
         </button>
         <button type="button" className="line-act" onClick={() => setNaming(`${study.document.desk.view.name} 2`)}>
           Keep as new …
         </button>
-        <button type="button" className="line-act" disabled={!changed} onClick={() => void editing.act("open", { view_id: saved.id })}>
+        <button type="button" className="line-act" disabled={!changed} onClick={() => void editing.act({ do: "open_view", label: "Open view", view_id: saved.id })}>
           Back to saved
         </button>
-        <button type="button" className="line-act" disabled={views.length < 2 || saved.locked} onClick={() => void editing.act("remove", { view_id: saved.id })}>
+        <button type="button" className="line-act" disabled={views.length < 2 || saved.locked} onClick={() => void editing.act({ do: "remove_view", label: "Remove view", view_id: saved.id })}>
           Remove
         </button>
         <button type="button" className="line-act" onClick={() => setPasting("")}>
@@ -81,7 +81,7 @@ export function ViewList({ editing }: { editing: Editing }) {
         </button>
       </div>
       <Leaf open={naming !== null} onClose={() => setNaming(null)} title="Keep as a new view" about="The view on the desk is kept under its own name and mark. The one it began from stays as it was saved.">
-        <Words label="Name" value={naming ?? ""} act="Keep view" onChange={setNaming} onLeave={() => setNaming(null)} onDone={(name) => void editing.act("keep", { name })} />
+        <Words label="Name" value={naming ?? ""} act="Keep view" onChange={setNaming} onLeave={() => setNaming(null)} onDone={(name) => void editing.act({ do: "keep_view", label: `Keep view “${name}”`, name })} />
       </Leaf>
       <Leaf open={grouping !== null} onClose={() => setGrouping(null)} title="Group the view" about="Views of one group are listed together under its name. Leave the name empty to take the view out of its group.">
         <Words
@@ -91,14 +91,14 @@ export function ViewList({ editing }: { editing: Editing }) {
           empty
           onChange={(name) => grouping && setGrouping({ ...grouping, name })}
           onLeave={() => setGrouping(null)}
-          onDone={(name) => void editing.act("group", { view_id: grouping!.view.id, name })}
+          onDone={(name) => void editing.act({ do: "group_view", label: "Group view", view_id: grouping!.view.id, name })}
         />
       </Leaf>
       <Leaf open={pasting !== null} onClose={() => setPasting(null)} title="Paste a view" about="A view that was copied, here or in another study, is kept as a new one and laid on the desk.">
         <form
           onSubmit={(e) => {
             e.preventDefault();
-            void editing.act("paste", { text: pasting ?? "" });
+            void editing.act({ do: "paste_view", label: "Paste view", text: pasting ?? "" });
             setPasting(null);
           }}
         >
@@ -158,17 +158,17 @@ function Words(props: { label: string; value: string; act: string; empty?: boole
 /** What else can be done with a saved view. */
 function ViewMenu(props: { editing: Editing; view: SavedView; place: number; last: number; onCompare: () => void; onGroup: () => void }) {
   const { editing, view, place } = props;
-  const act = (action: ViewAction, some: { place?: number } = {}) => void editing.act(action, { view_id: view.id, ...some });
+  const order = (to: number) => void editing.act({ do: "order_view", label: "Order of views", view_id: view.id, place: to });
   const copy = async () => {
     await navigator.clipboard.writeText(JSON.stringify(view.view, null, 1));
     toast(`“${view.view.name}” is copied; paste it here or in another study.`);
   };
   const items: [string, () => void, boolean?][] = [
     ["Compare with the desk", props.onCompare],
-    ["Duplicate", () => act("duplicate")],
-    ["Move up", () => act("order", { place: place - 1 }), place === 0],
-    ["Move down", () => act("order", { place: place + 1 }), place === props.last],
-    [view.locked ? "Unlock" : "Lock", () => act(view.locked ? "unlock" : "lock")],
+    ["Duplicate", () => void editing.act({ do: "duplicate_view", label: "Duplicate view", view_id: view.id })],
+    ["Move up", () => order(place - 1), place === 0],
+    ["Move down", () => order(place + 1), place === props.last],
+    [view.locked ? "Unlock" : "Lock", () => void editing.act({ do: "lock_view", label: view.locked ? "Unlock view" : "Lock view", view_id: view.id, locked: !view.locked })],
     ["Group …", props.onGroup],
     ["Copy", () => void copy()],
   ];
@@ -226,7 +226,8 @@ function Differences({ editing, view }: { editing: Editing; view: SavedView }) {
 
 function ViewPicture({ editing, id }: { editing: Editing; id: string }) {
   const { study } = editing;
-  const look = JSON.stringify([study.model.version, study.document.views.find((v) => v.id === id), study.document.pens, study.document.poche, study.document.name]);
+  const saved = study.document.views.find((v) => v.id === id);
+  const look = JSON.stringify([study.model.version, saved, study.document.finishes.find((f) => f.id === saved?.finish), study.document.name]);
   // A drag ends before its picture is asked for; until then, and until it is drawn, the one before stays.
   const [asked, setAsked] = useState({ look, revision: study.revision });
   useEffect(() => {

@@ -1,0 +1,166 @@
+"""Finishes, what views change of them for themselves, and changes at places of a document."""
+
+from __future__ import annotations
+
+import copy
+import json
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.conftest import box, model_of
+from warmgraphite.errors import ViewError
+from warmgraphite.study import (
+    Change,
+    StudyDocument,
+    changes_between,
+    compare_looks,
+    describe_changes,
+    fresh_document,
+    make_changes,
+    write_finish,
+)
+from warmgraphite.study.looks import (
+    change_look,
+    drop_changes,
+    give_back,
+    keep_finish,
+    lay_finish,
+    remove_finish,
+    take_finish,
+)
+from warmgraphite.view.specification import Parallel, ViewSpecification
+
+MODEL = model_of(("Wall", box((0, 0, 0), (5, 1, 3)), 0), ("Step", box((5, 0, 0), (6, 3, 1)), 2))
+VIEWS = [ViewSpecification(name=n, projection=Parallel(direction=(0, 1, 0))) for n in ("One", "Two", "Three")]
+
+
+def document() -> StudyDocument:
+    return fresh_document("House", MODEL, VIEWS)
+
+
+def setting(*path: str, to: Any) -> list[Change]:
+    return [Change(path=path, value=to)]
+
+
+def opacity(study: StudyDocument, view: int = 0, trace: str = "shadow") -> float:
+    return next(t.opacity for t in study.look_of(study.views[view]).traces if t.id == trace)
+
+
+SHADOW = ("traces", "shadow", "opacity")
+ids = st.sampled_from("abcdef")
+values = st.one_of(
+    st.integers(0, 3), st.booleans(), st.none(), st.lists(st.integers(0, 2), max_size=3), st.text("xy", max_size=2)
+)
+rows = st.lists(ids, unique=True, max_size=5).flatmap(
+    lambda names: st.tuples(*(st.fixed_dictionaries({"id": st.just(n), "tone": values}) for n in names)).map(list)
+)
+documents = st.fixed_dictionaries(
+    {"name": values, "rows": rows, "words": st.dictionaries(ids, st.dictionaries(ids, values, max_size=3), max_size=3)}
+)
+
+
+@settings(max_examples=200, deadline=None)
+@given(documents, documents)
+def test_changes_between_two_documents_make_one_of_the_other(before: dict, after: dict) -> None:
+    changes = changes_between(before, after)
+    assert (changes == []) == (before == after)
+    assert make_changes(copy.deepcopy(before), changes) == after
+
+
+def test_a_view_changes_its_finish_for_itself_gives_it_back_or_drops_it() -> None:
+    study = change_look(document(), setting(*SHADOW, to=0.9))
+    study = change_look(study, setting("pens", "cut", "weight", to=0.7))
+    assert (opacity(study), opacity(study, 1)) == (0.9, 0.48)
+    assert study.look.pens.cut.weight == 0.7 and study.look_of(study.views[1]).pens.cut.weight == 0.5
+    said = describe_changes(study.finish_of(study.on_desk), study.look, study.on_desk.changes)
+    assert [(r.what, r.finish, r.view) for r in said] == [
+        ("cut pen: weight", "0.50 mm", "0.70 mm"),
+        ("Shadow: opacity", "48 %", "90 %"),
+    ]
+    given = give_back(study, SHADOW)
+    assert (opacity(given), opacity(given, 1)) == (0.9, 0.9) and [c.path for c in given.on_desk.changes] == [
+        ("pens", "cut", "weight")
+    ]
+    dropped = drop_changes(study, SHADOW)
+    assert opacity(dropped) == 0.48 and dropped.look.pens.cut.weight == 0.7
+    assert drop_changes(study).look == document().look and give_back(study).views[0].changes == ()
+    with pytest.raises(ViewError, match="no change of its own"):
+        give_back(document())
+    # What is put back by hand is no change any more.
+    assert change_look(study, [*setting(*SHADOW, to=0.48), *setting("pens", "cut", "weight", to=0.5)]).on_desk.changes == ()
+
+
+def test_a_finish_that_changes_changes_all_who_wear_it_but_for_what_they_changed_themselves() -> None:
+    study = change_look(document(), setting(*SHADOW, to=0.9))
+    study = study.model_validate(
+        study.model_copy(update={"desk": study.desk.model_copy(update={"view_id": "view-2"})}).model_dump()
+    )
+    study = change_look(
+        study, [Change(path=SHADOW, value=0.2), Change(path=("traces", "shadow", "mottle"), value=0.1)], everywhere=True
+    )
+    assert [opacity(study, k) for k in range(3)] == [0.9, 0.2, 0.2]
+    mottle = [next(t.mottle for t in study.look_of(v).traces if t.id == "shadow") for v in study.views]
+    assert mottle == [0.1, 0.1, 0.1] and study.on_desk.changes == ()
+    # A trace that the finish no longer has takes with it what was changed of it, and nothing else; it comes back with it.
+    gone = change_look(study, [Change(path=("traces", "shadow"), do="drop")], everywhere=True)
+    assert all("shadow" not in {t.id for t in gone.look_of(v).traces} for v in gone.views)
+    trace = next(t for t in study.look.traces if t.id == "shadow")
+    again = change_look(gone, setting("traces", "shadow", to=trace.model_dump(mode="json")), everywhere=True)
+    assert opacity(again, 0) == 0.9 and again.look.traces[-1].id == "shadow"
+    order = [t.id for t in again.look.traces][::-1]
+    turned = change_look(again, [Change(path=("traces",), do="order", value=order)], everywhere=True)
+    assert [t.id for t in turned.look_of(turned.views[0]).traces] == order and opacity(turned, 0) == 0.9
+
+
+def test_finishes_are_laid_over_kept_compared_written_and_taken_in() -> None:
+    plain = document()
+    study = keep_finish(change_look(plain, setting(*SHADOW, to=0.9)), "Evening")
+    assert (study.on_desk.finish, study.on_desk.changes, opacity(study), opacity(study, 1)) == ("finish-2", (), 0.9, 0.48)
+    first, second = study.finishes
+    assert [tuple(d) for d in compare_looks(first, second)] == [("Shadow: opacity", "48 %", "90 %")] and not compare_looks(
+        first, first
+    )
+    assert opacity(lay_finish(study, "finish-2", "view-3"), 2) == 0.9 and lay_finish(study, "finish-1").look == plain.look
+    with pytest.raises(ViewError, match="already"):
+        keep_finish(study, "Evening")
+    with pytest.raises(ViewError, match="wears the finish"):
+        remove_finish(study, "finish-2")
+    assert len(remove_finish(lay_finish(study, "finish-1"), "finish-2").finishes) == 1
+
+    # A study of other materials takes it in; its own materials stay as they are filled.
+    other = fresh_document("Other", model_of(("Pane", box((0, 0, 0), (1, 1, 1)), 1)))
+    other = change_look(other, setting("poche", "Slate", to={"colour": "#334455", "on": True}), everywhere=True)
+    taken = take_finish(take_finish(other, write_finish(second)), write_finish(second))
+    assert [f.name for f in taken.finishes] == [
+        "Graphite and wash",
+        "Evening",
+        "Evening 2",
+    ] and taken.on_desk.finish == "finish-3"
+    assert opacity(taken) == 0.9 and taken.look.poche["Slate"].colour == "#334455" and "Stone" in taken.look.poche
+    newer = json.loads(write_finish(second)) | {"format": 99}
+    for text, said in (
+        (write_finish(second)[:80], "cut off"),
+        ("[1]", "no finish"),
+        (json.dumps(newer), "format 99"),
+        ('{"format": 1, "shine": 3}', "shine"),
+    ):
+        with pytest.raises(ViewError, match=said):
+            take_finish(other, text)
+
+
+def test_a_look_that_does_not_fit_is_refused_and_one_that_stopped_fitting_has_no_effect() -> None:
+    for path, value in (
+        (("traces", "shadow", "opacity"), 3),
+        (("name",), "x"),
+        (("traces", "shadow", "id"), "sky"),
+        (("pens",), 1),
+    ):
+        with pytest.raises(ViewError):
+            change_look(document(), setting(*path, to=value))
+    study = document()
+    odd = study.views[0].model_copy(update={"changes": (*setting(*SHADOW, to="thick"), *setting("pens", "fade", to=0.1))})
+    look = study.look_of(odd)
+    assert look.pens.fade == 0.1 and next(t.opacity for t in look.traces if t.id == "shadow") == 0.48

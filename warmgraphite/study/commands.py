@@ -1,0 +1,296 @@
+"""What can be done to a study, as typed commands; what each may touch is guarded here.
+
+A command says what it changes and how that is called in the history. It is applied to a document and gives another; what is
+not right is one sentence, and the document stays as it was.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from warmgraphite.errors import ViewError
+from warmgraphite.model.edits import RoleRule
+from warmgraphite.regions.query import Query
+from warmgraphite.specification import Specification, valid
+from warmgraphite.study import looks, regions, views
+from warmgraphite.study.changes import Change, make_changes
+from warmgraphite.study.document import StudyDocument, replaced
+from warmgraphite.view.specification import ViewSpecification
+
+__all__ = ["Command", "apply_commands", "label_of"]
+
+Identity = Annotated[str, Field(max_length=60)]
+Changes = Annotated[tuple[Change, ...], Field(min_length=1, max_length=200)]
+Name = Annotated[str, Field(max_length=200)]
+
+
+class ChangeView(Specification):
+    """Change the view on the desk; paths begin at its fields, as in ``sun.azimuth``. Saved views stay as they are."""
+
+    do: Literal["view"] = "view"
+    changes: Changes
+    label: str = "Change the view"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        with valid("This change"):
+            view = ViewSpecification.model_validate(make_changes(document.desk.view.model_dump(mode="json"), self.changes))
+        return replaced(document, desk=document.desk.model_copy(update={"view": view}))
+
+
+class PutView(Specification):
+    """Put another view in the place of the one on the desk."""
+
+    do: Literal["put_view"] = "put_view"
+    view: ViewSpecification
+    label: str = "Move the view"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return views.reshape_view(document, lambda _: self.view)
+
+
+class ChangeLook(Specification):
+    """Change pens, poche or traces of the view on the desk: for itself, or ``everywhere`` that its finish is worn. Paths begin
+    with ``pens``, ``poche`` or ``traces``."""
+
+    do: Literal["look"] = "look"
+    changes: Changes
+    everywhere: bool = False
+    label: str = "Change the look"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return looks.change_look(document, self.changes, self.everywhere)
+
+
+class ChangeSheet(Specification):
+    """Change the sheet round the view on the desk; paths begin at its fields."""
+
+    do: Literal["sheet"] = "sheet"
+    changes: Changes
+    label: str = "Change the sheet"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return looks.change_sheet(document, self.changes)
+
+
+class SetRoleRules(Specification):
+    do: Literal["role_rules"] = "role_rules"
+    rules: tuple[RoleRule, ...] = Field(max_length=500)
+    label: str = "Role rules"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return replaced(document, role_rules=self.rules)
+
+
+class OpenView(Specification):
+    do: Literal["open_view"] = "open_view"
+    view_id: Identity
+    label: str = "Open view"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return views.open_view(document, self.view_id)
+
+
+class SaveView(Specification):
+    do: Literal["save_view"] = "save_view"
+    label: str = "Save view"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return views.save_view(document)
+
+
+class KeepView(Specification):
+    do: Literal["keep_view"] = "keep_view"
+    name: Name
+    label: str = "Keep view"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return views.keep_view(document, self.name)
+
+
+class RemoveView(Specification):
+    do: Literal["remove_view"] = "remove_view"
+    view_id: Identity
+    label: str = "Remove view"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return views.remove_view(document, self.view_id)
+
+
+class DuplicateView(Specification):
+    do: Literal["duplicate_view"] = "duplicate_view"
+    view_id: Identity
+    label: str = "Duplicate view"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return views.duplicate_view(document, self.view_id)
+
+
+class OrderView(Specification):
+    """Put a saved view at another place of the list, counted from 0."""
+
+    do: Literal["order_view"] = "order_view"
+    view_id: Identity
+    place: int
+    label: str = "Order of views"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return views.order_view(document, self.view_id, self.place)
+
+
+class LockView(Specification):
+    do: Literal["lock_view"] = "lock_view"
+    view_id: Identity
+    locked: bool = True
+    label: str = "Lock view"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return views.mark_view(document, self.view_id, locked=self.locked)
+
+
+class GroupView(Specification):
+    do: Literal["group_view"] = "group_view"
+    view_id: Identity
+    name: Name
+    label: str = "Group view"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return views.mark_view(document, self.view_id, group=self.name.strip()[:100])
+
+
+class PasteView(Specification):
+    """Keep a view from its JSON as a new one, and lay it on the desk."""
+
+    do: Literal["paste_view"] = "paste_view"
+    text: str = Field(max_length=200_000)
+    label: str = "Paste view"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return views.paste_view(document, self.text)
+
+
+class KeepRegion(Specification):
+    do: Literal["keep_region"] = "keep_region"
+    name: Name
+    query: Query | None = None
+    label: str = "Keep region"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        if self.query is None:
+            raise ViewError("There is no region to keep; select one in the drawing first.")
+        return regions.keep_region(document, self.name, self.query)
+
+
+class RenameRegion(Specification):
+    do: Literal["rename_region"] = "rename_region"
+    region_id: Identity
+    name: Name
+    label: str = "Rename region"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return regions.rename_region(document, self.region_id, self.name)
+
+
+class RemoveRegion(Specification):
+    do: Literal["remove_region"] = "remove_region"
+    region_id: Identity
+    label: str = "Remove region"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return regions.remove_region(document, self.region_id)
+
+
+class LayFinish(Specification):
+    """Lay a finish over a view, the one on the desk by default."""
+
+    do: Literal["lay_finish"] = "lay_finish"
+    finish_id: Identity
+    view_id: Identity = ""
+    label: str = "Lay a finish over"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return looks.lay_finish(document, self.finish_id, self.view_id)
+
+
+class KeepFinish(Specification):
+    do: Literal["keep_finish"] = "keep_finish"
+    name: Name
+    label: str = "Keep finish"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return looks.keep_finish(document, self.name)
+
+
+class GiveBack(Specification):
+    """Give the view's own changes, at a place or all of them, to its finish."""
+
+    do: Literal["give_back"] = "give_back"
+    path: tuple[Annotated[str, Field(max_length=1000)], ...] = Field(default=(), max_length=12)
+    label: str = "Give back to the finish"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return looks.give_back(document, self.path)
+
+
+class DropChanges(Specification):
+    """Drop the view's own changes, at a place or all of them."""
+
+    do: Literal["drop_changes"] = "drop_changes"
+    path: tuple[Annotated[str, Field(max_length=1000)], ...] = Field(default=(), max_length=12)
+    label: str = "Drop own changes"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return looks.drop_changes(document, self.path)
+
+
+class RenameFinish(Specification):
+    do: Literal["rename_finish"] = "rename_finish"
+    finish_id: Identity
+    name: Name
+    label: str = "Rename finish"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return looks.rename_finish(document, self.finish_id, self.name)
+
+
+class RemoveFinish(Specification):
+    do: Literal["remove_finish"] = "remove_finish"
+    finish_id: Identity
+    label: str = "Remove finish"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return looks.remove_finish(document, self.finish_id)
+
+
+class TakeFinish(Specification):
+    """Take a finish in from the text of its file, and lay it over the view on the desk."""
+
+    do: Literal["take_finish"] = "take_finish"
+    text: str = Field(max_length=2_000_000)
+    label: str = "Take a finish in"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return looks.take_finish(document, self.text)
+
+
+Command = Annotated[
+    ChangeView | PutView | ChangeLook | ChangeSheet | SetRoleRules
+    | OpenView | SaveView | KeepView | RemoveView | DuplicateView | OrderView | LockView | GroupView | PasteView
+    | KeepRegion | RenameRegion | RemoveRegion
+    | LayFinish | KeepFinish | GiveBack | DropChanges | RenameFinish | RemoveFinish | TakeFinish,
+    Field(discriminator="do"),
+]  # fmt: skip
+
+
+def apply_commands(document: StudyDocument, commands: Sequence[Command]) -> StudyDocument:
+    """The document after commands, in order; all of them or none. Raises :class:`ViewError`."""
+    for command in commands:
+        document = command.apply(document)
+    return document
+
+
+def label_of(commands: Sequence[Command]) -> str:
+    """What undo calls these commands: as whoever gave the last one called it."""
+    return commands[-1].label[:120]

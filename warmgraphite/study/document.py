@@ -1,0 +1,109 @@
+"""The study document: everything of a study that a user can change, but for the model itself."""
+
+from __future__ import annotations
+
+from functools import cached_property
+from typing import Any
+
+from pydantic import Field, model_validator
+
+from warmgraphite.model.edits import RoleRule
+from warmgraphite.model.model import Model
+from warmgraphite.regions.query import NamedRegion
+from warmgraphite.sheet.specification import Sheet
+from warmgraphite.specification import Specification, Words, valid
+from warmgraphite.study.changes import Change
+from warmgraphite.study.finish import Finish, Look, fresh_finish, worn
+from warmgraphite.study.formats import DOCUMENT
+from warmgraphite.view.specification import Parallel, ViewSpecification
+
+__all__ = ["Desk", "SavedView", "StudyDocument", "fresh_document", "read_document", "replaced"]
+
+
+class SavedView(Specification):
+    """A view under its mark (a letter), with the finish that it wears and the sheet that belongs to it.
+
+    ``changes`` are what it changes of its finish for itself. A ``locked`` one is neither saved over nor removed; those of one
+    ``group`` are listed together.
+    """
+
+    id: str = Field(pattern=r"^[a-z0-9-]{1,40}$")
+    mark: str = Field(max_length=3)
+    view: ViewSpecification
+    finish: str = Field(max_length=40)
+    changes: tuple[Change, ...] = Field(default=(), max_length=25_000)
+    sheet: Sheet = Sheet()
+    locked: bool = False
+    group: Words = Field(default="", max_length=100)
+
+
+class Desk(Specification):
+    """What lies on the desk: a saved view, as it is being changed."""
+
+    view_id: str
+    view: ViewSpecification
+
+
+class StudyDocument(Specification):
+    """Views, desk, finishes, role rules and named regions of a study."""
+
+    format: int = Field(default=DOCUMENT.number, ge=DOCUMENT.number, le=DOCUMENT.number)
+    name: Words = Field(min_length=1, max_length=120)
+    views: tuple[SavedView, ...] = Field(min_length=1, max_length=200)
+    desk: Desk
+    finishes: tuple[Finish, ...] = Field(min_length=1, max_length=100)
+    role_rules: tuple[RoleRule, ...] = Field(default=(), max_length=500)
+    regions: tuple[NamedRegion, ...] = Field(default=(), max_length=500)
+
+    @model_validator(mode="after")
+    def _hangs_together(self) -> StudyDocument:
+        for what, rows in (("views", self.views), ("regions", self.regions), ("finishes", self.finishes)):
+            if len({r.id for r in rows}) != len(rows):  # type: ignore[attr-defined]
+                raise ValueError(f"two {what} have the same id")
+        for what, named in (("regions", self.regions), ("finishes", self.finishes)):
+            if len({r.name for r in named}) != len(named):  # type: ignore[attr-defined]
+                raise ValueError(f"two {what} have the same name")
+        if self.desk.view_id not in {v.id for v in self.views}:
+            raise ValueError("the view on the desk is not among the saved views")
+        missing = {v.finish for v in self.views} - {f.id for f in self.finishes}
+        if missing:
+            raise ValueError(f"a view wears the finish “{min(missing)}”, which is not there")
+        return self
+
+    @property
+    def on_desk(self) -> SavedView:
+        """The saved view that the desk began from."""
+        return next(v for v in self.views if v.id == self.desk.view_id)
+
+    def finish_of(self, saved: SavedView) -> Finish:
+        """The finish that a saved view wears."""
+        return next(f for f in self.finishes if f.id == saved.finish)
+
+    def look_of(self, saved: SavedView) -> Look:
+        """How a saved view is inked and toned: its finish, with what it changes for itself."""
+        return worn(self.finish_of(saved), saved.changes)
+
+    @cached_property
+    def look(self) -> Look:
+        """How the view on the desk is inked and toned."""
+        return self.look_of(self.on_desk)
+
+
+def fresh_document(name: str, model: Model, views: list[ViewSpecification] | None = None) -> StudyDocument:
+    """The document of a new study: the views given, or one axonometric of all."""
+    chosen = views or [ViewSpecification(name="Axonometric", projection=Parallel(direction=(0.6, 1.0, -0.75)))]
+    finish = fresh_finish(model)
+    saved = tuple(SavedView(id=f"view-{i + 1}", mark=chr(65 + i), view=view, finish=finish.id) for i, view in enumerate(chosen))
+    return StudyDocument(name=name, views=saved, desk=Desk(view_id=saved[0].id, view=saved[0].view), finishes=(finish,))
+
+
+def read_document(data: dict[str, Any]) -> StudyDocument:
+    """The document that was kept as ``data``, in whatever format. Raises what validation raises, or :class:`ViewError` for the
+    document of a newer version."""
+    return StudyDocument.model_validate(DOCUMENT.upgraded(data))
+
+
+def replaced(document: StudyDocument, **changes: Any) -> StudyDocument:
+    """The document with other fields, valid as a whole. Raises :class:`ViewError` that names what is wrong."""
+    with valid("This change"):
+        return StudyDocument.model_validate(document.model_copy(update=changes).model_dump())

@@ -1,0 +1,184 @@
+"""The look of drawings: finishes, which views wear, and what a view changes of its own for itself."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping, Sequence
+from typing import Annotated, Any
+
+from pydantic import Field, ValidationError, model_validator
+
+from warmgraphite.collage.specification import Trace, default_traces
+from warmgraphite.errors import ViewError
+from warmgraphite.ink.specification import PenSet, Poche, default_poche
+from warmgraphite.model.model import Model
+from warmgraphite.specification import Specification, Words, valid
+from warmgraphite.study.changes import Change, changes_between, make_changes
+from warmgraphite.study.formats import FINISH
+from warmgraphite.view.differences import Difference
+
+__all__ = [
+    "Finish",
+    "Look",
+    "OwnChange",
+    "changed_look",
+    "compare_looks",
+    "describe_changes",
+    "fresh_finish",
+    "own_changes",
+    "read_finish",
+    "worn",
+    "write_finish",
+]
+
+
+class Look(Specification):
+    """How a drawing is inked and toned: pens, poche by material name, traces from the lowest up."""
+
+    pens: PenSet = PenSet()
+    poche: dict[Annotated[str, Field(max_length=1000)], Poche] = Field(default_factory=dict, max_length=20_000)
+    traces: tuple[Trace, ...] = Field(default_factory=default_traces, max_length=60)
+
+    @model_validator(mode="after")
+    def _one_of_each(self) -> Look:
+        if len({t.id for t in self.traces}) != len(self.traces):
+            raise ValueError("two traces have the same id")
+        return self
+
+    @property
+    def plain(self) -> Look:
+        """The look alone, without the name of the finish that it may be."""
+        return Look(pens=self.pens, poche=self.poche, traces=self.traces)
+
+
+class Finish(Look):
+    """A look under a name."""
+
+    id: str = Field(pattern=r"^[a-z0-9-]{1,40}$")
+    name: Words = Field(min_length=1, max_length=100)
+
+    def like(self, look: Look) -> Finish:
+        """This finish with another look."""
+        return self.model_copy(update={"pens": look.pens, "poche": look.poche, "traces": look.traces})
+
+
+def fresh_finish(model: Model) -> Finish:
+    """The finish of a new study: six pens, poche by material, washes over paper."""
+    return Finish(id="finish-1", name="Graphite and wash", poche=default_poche(model))
+
+
+def own_changes(finish: Look, look: Look) -> tuple[Change, ...]:
+    """What a look changes of a finish."""
+    return tuple(changes_between(finish.plain.model_dump(mode="json"), look.plain.model_dump(mode="json")))
+
+
+def worn(finish: Look, changes: Sequence[Change]) -> Look:
+    """The look of a finish with a view's own changes. What no longer fits, because the finish lost what it was about, has no
+    effect and stays with the view."""
+    if not changes:
+        return finish.plain
+    base = finish.plain
+    try:
+        return Look.model_validate(make_changes(base.model_dump(mode="json"), changes, loose=True))
+    except ValidationError:
+        pass
+    for change in changes:
+        try:
+            base = Look.model_validate(make_changes(base.model_dump(mode="json"), [change], loose=True))
+        except ValidationError:
+            continue
+    return base
+
+
+def changed_look(look: Look, changes: Sequence[Change], *, loose: bool = False) -> Look:
+    """A look after changes. Raises :class:`ViewError` that names what is wrong with them."""
+    with valid("This change"):
+        return Look.model_validate(make_changes(look.plain.model_dump(mode="json"), changes, loose=loose))
+
+
+class OwnChange(Specification):
+    """A view's own change in words: ``what`` it is about, as the finish has it and as the view has it."""
+
+    path: tuple[str, ...]
+    what: str
+    finish: str
+    view: str
+
+
+_PERCENT = {"opacity", "fade", "mottle", "grain"}
+
+
+def _said(name: str, value: Any) -> str:
+    if isinstance(value, bool):
+        return "on" if value else "off"
+    if value is None:
+        return "none"
+    if isinstance(value, int | float):
+        return f"{value * 100:.0f} %" if name in _PERCENT else f"{value:.2f} mm" if name == "weight" else f"{value:g}"
+    if isinstance(value, list):
+        return ", ".join(f"{v:g}" if isinstance(v, int | float) else str(v) for v in value) or "none"
+    return str(value) or "none"
+
+
+def _value(look: Mapping[str, Any], path: Sequence[str]) -> Any:
+    place: Any = look
+    for step in path:
+        rows = {r["id"]: r for r in place} if isinstance(place, list) else place
+        if not isinstance(rows, Mapping) or step not in rows:
+            return None
+        place = rows[step]
+    return place
+
+
+def describe_changes(finish: Look, look: Look, changes: Sequence[Change]) -> list[OwnChange]:
+    """The changes that make one look of the other, in words."""
+    first, second = finish.plain.model_dump(mode="json"), look.plain.model_dump(mode="json")
+    names = {t.id: t.name for t in (*finish.traces, *look.traces)}
+    found = []
+    for change in changes:
+        room, *rest = change.path
+        last = change.path[-1]
+        if change.do == "order":
+            found.append(OwnChange(path=change.path, what="order of the traces", finish="as it is there", view="its own"))
+            continue
+        thing = {
+            "pens": f"{rest[0].replace('_', ' ')} pen" if len(rest) > 1 else "pens",
+            "poche": f"poche of {rest[0]}" if rest else "poche",
+            "traces": names.get(rest[0], rest[0]) if rest else "traces",
+        }[room]
+        before, after = _value(first, change.path), _value(second, change.path)
+        if isinstance(before, dict) or isinstance(after, dict):
+            there = ["there" if v is not None else "not there" for v in (before, after)]
+            found.append(OwnChange(path=change.path, what=thing, finish=there[0], view=there[1]))
+        elif before != after:
+            words = last.replace("_", " ").replace("part set", "confined to")
+            found.append(
+                OwnChange(path=change.path, what=f"{thing}: {words}", finish=_said(last, before), view=_said(last, after))
+            )
+    return found
+
+
+def compare_looks(first: Look, second: Look) -> list[Difference]:
+    """What is not the same in two looks, in words."""
+    rows = describe_changes(first, second, own_changes(first, second))
+    return [Difference(r.what, r.finish, r.view) for r in rows]
+
+
+def write_finish(finish: Finish) -> str:
+    """A finish as the text of its file."""
+    data = {"format": FINISH.number, "name": finish.name, **finish.plain.model_dump(mode="json")}
+    return json.dumps(data, indent=1, ensure_ascii=False)
+
+
+def read_finish(text: str, name: str = "The finish file") -> tuple[str, Look]:
+    """Name and look from the text of a finish file. Raises :class:`ViewError` with one sentence, which calls it ``name``."""
+    try:
+        data = json.loads(text)
+    except ValueError as error:
+        raise ViewError(f"{name} is not JSON ({error}); it may be cut off, or be something else.") from None
+    if not isinstance(data, dict) or "format" not in data:
+        raise ViewError(f"{name} is no finish: it has no “format”; copy it whole.")
+    data = FINISH.upgraded(data, name)
+    called = data.pop("name", "Finish")
+    with valid(name):
+        return str(called)[:100].strip() or "Finish", Look.model_validate({k: v for k, v in data.items() if k != "format"})

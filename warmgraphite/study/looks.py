@@ -1,0 +1,146 @@
+"""The look of the view on the desk, as it is changed, and the finishes of a study: laid over, kept, given changes back."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from warmgraphite.errors import ViewError
+from warmgraphite.specification import valid
+from warmgraphite.study.changes import Change, make_changes
+from warmgraphite.study.document import SavedView, StudyDocument, replaced
+from warmgraphite.study.finish import Finish, Look, changed_look, own_changes, read_finish
+
+__all__ = [
+    "change_look",
+    "change_sheet",
+    "drop_changes",
+    "give_back",
+    "keep_finish",
+    "lay_finish",
+    "remove_finish",
+    "rename_finish",
+    "take_finish",
+]
+
+
+def _with_view(document: StudyDocument, view_id: str, **changes: Any) -> tuple[SavedView, ...]:
+    return tuple(v.model_copy(update=changes) if v.id == view_id else v for v in document.views)
+
+
+def _with_finish(document: StudyDocument, finish: Finish) -> tuple[Finish, ...]:
+    return tuple(finish if f.id == finish.id else f for f in document.finishes)
+
+
+def change_look(document: StudyDocument, changes: Sequence[Change], everywhere: bool = False) -> StudyDocument:
+    """The document with another look of the view on the desk: as a change of its own, or, ``everywhere``, of the finish that
+    it wears, and so of every view that wears it and has no change of its own there."""
+    saved = document.on_desk
+    finish, look = document.finish_of(saved), changed_look(document.look, changes)
+    if everywhere:
+        finish = finish.like(changed_look(finish, changes, loose=True))
+    views = _with_view(document, saved.id, changes=own_changes(finish, look))
+    return replaced(document, views=views, finishes=_with_finish(document, finish))
+
+
+def change_sheet(document: StudyDocument, changes: Sequence[Change]) -> StudyDocument:
+    """The document with another sheet round the view on the desk."""
+    saved = document.on_desk
+    with valid("This change"):
+        sheet = type(saved.sheet).model_validate(make_changes(saved.sheet.model_dump(mode="json"), changes))
+    return replaced(document, views=_with_view(document, saved.id, sheet=sheet))
+
+
+def _found(document: StudyDocument, finish_id: str) -> Finish:
+    for finish in document.finishes:
+        if finish.id == finish_id:
+            return finish
+    raise ViewError("That finish is not in this study any more; choose another.")
+
+
+def _free_name(document: StudyDocument, name: str, but: str = "") -> str:
+    name = name.strip()
+    if not name:
+        raise ViewError("The finish needs a name; type one and keep it again.")
+    if any(f.name == name and f.id != but for f in document.finishes):
+        raise ViewError(f"There is a finish “{name}” already; choose another name.")
+    return name
+
+
+def _added(document: StudyDocument, name: str, look: Look) -> Finish:
+    """A finish of its own with this name and look, not yet among the study's."""
+    numbers = [int(f.id.rpartition("-")[2]) for f in document.finishes if f.id.rpartition("-")[2].isdigit()]
+    with valid("This finish"):
+        return Finish.model_validate({"id": f"finish-{max(numbers, default=0) + 1}", "name": name, **look.plain.model_dump()})
+
+
+def lay_finish(document: StudyDocument, finish_id: str, view_id: str = "") -> StudyDocument:
+    """The document with a finish laid over a view (the one on the desk by default), which then looks as the finish says: what
+    the view had changed of the one before is gone."""
+    _found(document, finish_id)
+    view_id = view_id or document.desk.view_id
+    if all(v.id != view_id for v in document.views):
+        raise ViewError("That view is not among the saved views any more; choose another.")
+    return replaced(document, views=_with_view(document, view_id, finish=finish_id, changes=()))
+
+
+def keep_finish(document: StudyDocument, name: str) -> StudyDocument:
+    """The document with the look of the view on the desk kept as a finish, which that view wears from now on."""
+    finish = _added(document, _free_name(document, name), document.look)
+    views = _with_view(document, document.desk.view_id, finish=finish.id, changes=())
+    return replaced(document, views=views, finishes=(*document.finishes, finish))
+
+
+def _split(saved: SavedView, path: Sequence[str]) -> tuple[list[Change], list[Change]]:
+    """A view's own changes at a place, or all of them without one, and the others."""
+    step = tuple(path)
+    chosen = [c for c in saved.changes if c.path[: len(step)] == step]
+    if not chosen:
+        raise ViewError("This view has no change of its own there; look at the list again.")
+    return chosen, [c for c in saved.changes if c not in chosen]
+
+
+def give_back(document: StudyDocument, path: Sequence[str] = ()) -> StudyDocument:
+    """The document with what the view on the desk changed for itself (at a place, or all of it) given to its finish: every
+    view that wears it has it then."""
+    saved = document.on_desk
+    chosen, _ = _split(saved, path)
+    finish = document.finish_of(saved)
+    finish = finish.like(changed_look(finish, chosen, loose=True))
+    views = _with_view(document, saved.id, changes=own_changes(finish, document.look))
+    return replaced(document, views=views, finishes=_with_finish(document, finish))
+
+
+def drop_changes(document: StudyDocument, path: Sequence[str] = ()) -> StudyDocument:
+    """The document without what the view on the desk changed for itself (at a place, or all of it)."""
+    saved = document.on_desk
+    _, left = _split(saved, path)
+    return replaced(document, views=_with_view(document, saved.id, changes=tuple(left)))
+
+
+def rename_finish(document: StudyDocument, finish_id: str, name: str) -> StudyDocument:
+    """The document with a finish under another name."""
+    finish = _found(document, finish_id)
+    renamed = finish.model_copy(update={"name": _free_name(document, name, but=finish_id)})
+    return replaced(document, finishes=_with_finish(document, renamed))
+
+
+def remove_finish(document: StudyDocument, finish_id: str) -> StudyDocument:
+    """The document without a finish that no view wears."""
+    finish = _found(document, finish_id)
+    wearing = [v.view.name or v.mark for v in document.views if v.finish == finish_id]
+    if wearing:
+        more = f" and {len(wearing) - 1} more" if len(wearing) > 1 else ""
+        raise ViewError(f"View “{wearing[0]}”{more} wears the finish “{finish.name}”; lay another over it first.")
+    return replaced(document, finishes=tuple(f for f in document.finishes if f.id != finish_id))
+
+
+def take_finish(document: StudyDocument, text: str) -> StudyDocument:
+    """The document with a finish from the text of its file, under a name that is free, and laid over the view on the desk. What it
+    says nothing of, such as materials that it never met, stays as it is filled now."""
+    name, look = read_finish(text, "The finish")
+    names = {f.name for f in document.finishes}
+    free = name if name not in names else next(n for k in range(2, len(names) + 3) if (n := f"{name[:90]} {k}") not in names)
+    poche = {**look.poche, **{n: p for n, p in document.look.poche.items() if n not in look.poche}}
+    finish = _added(document, free, look.model_copy(update={"poche": poche}))
+    return lay_finish(replaced(document, finishes=(*document.finishes, finish)), finish.id)
