@@ -170,12 +170,41 @@ def test_edits_made_faster_than_the_server_answers_arrive_in_order(desk: Desk) -
     assert steps == 5  # each is a step of undo of its own
 
 
+def test_edits_that_a_broken_connection_swallowed_are_kept_said_and_sent_again_in_order(desk: Desk) -> None:
+    desk.open()
+    desk.picture()
+    desk.bench("Collage")
+    first = desk.study()["revision"]
+    # The first answer is lost on its way back, then nothing gets through for a while.
+    desk.driver.execute_script(
+        """const whole = window.fetch; window.broken = 'answer'; window.fetch = async (...a) => {
+             if (window.broken === 'answer' && a[0].url.endsWith('/edits')) { await whole(...a); window.broken = 'all'; }
+             if (window.broken === 'all') throw new TypeError('Failed to fetch');
+             return whole(...a); }"""
+    )
+    for name, value in (("Shadow", "10"), ("Shade", "20"), ("Glass", "30")):
+        desk.find(f"//aside//button[normalize-space()='{name}']").click()
+        desk.type_into("Opacity", value)
+    alert = desk.find("//header//*[@role='alert']")
+    desk.wait(lambda: "3 changes are kept here" in alert.text, "nothing says that nobody answers")
+    shown = [e.get_attribute("aria-valuenow") for e in desk.driver.find_elements(By.XPATH, "//aside//*[@role='slider']")]
+    assert "30" in shown and desk.study()["revision"] == first + 1  # it arrived; only nobody here knows that yet
+    desk.driver.execute_script("window.broken = ''")
+    desk.wait(lambda: not desk.driver.find_elements(By.XPATH, "//header//*[@role='alert']"), "it is not sent again")
+    desk.picture()
+    found = {t["name"]: t["opacity"] for t in desk.study()["look"]["traces"]}
+    assert (found["Shadow"], found["Shade"], found["Glass"]) == (0.1, 0.2, 0.3) and desk.study()["revision"] == first + 3
+
+
 def test_a_study_that_cannot_be_shown_is_undone_from_its_page(desk: Desk, app: Application) -> None:
     import sqlite3
 
     desk.tell(
         "/edits",
-        {"base": desk.study()["revision"], "label": "Harm", "changes": [{"path": ["pens", "cut", "weight"], "value": 0.8}]},
+        {
+            "base": desk.study()["revision"],
+            "commands": [{"do": "look", "label": "Harm", "changes": [{"path": ["pens", "cut", "weight"], "value": 0.8}]}],
+        },
     )
     with sqlite3.connect(Path(app.environment["WARMGRAPHITE_DATA"]) / "studio.sqlite3", timeout=20) as database:
         (head,) = database.execute("select head_id from studies_study where slug = ?", [desk.slug]).fetchone()

@@ -30,7 +30,8 @@ export type Sun = components["schemas"]["Sun"];
 export type Pointed = components["schemas"]["PointedOut"];
 export type Probe = components["schemas"]["ProbeOut"];
 
-export const http = createClient<paths>({ baseUrl: "" });
+// Looked up at each call, not kept from the first one: whoever watches or delays what is fetched does so here too.
+export const http = createClient<paths>({ baseUrl: "", fetch: (request) => globalThis.fetch(request) });
 
 /** An answer that was not the one hoped for, with a sentence fit to be shown. */
 export class Refused extends Error {

@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Tabs } from "radix-ui";
 import { type ReactNode, useEffect, useState } from "react";
 
-import { answered, http, Refused, type Study } from "../api/client";
+import { answered, http, Refused, type Changed } from "../api/client";
 import { CollageList, CollageSettings } from "../benches/CollageBench";
 import { InkList, InkSettings } from "../benches/InkBench";
 import { ModelList, ModelRoom, ModelSettings } from "../benches/ModelBench";
@@ -35,8 +35,8 @@ function Closed({ slug, error }: { slug: string; error: Error }) {
   const left = error instanceof Refused ? error.unreadable : undefined;
   const undo = async () => {
     try {
-      const study = await answered<Study>(http.POST("/api/studies/{slug}/undo", { params: { path: { slug } }, body: { base: left!.revision } }));
-      queries.setQueryData(["study", slug], study);
+      const told = await answered<Changed>(http.POST("/api/studies/{slug}/undo", { params: { path: { slug } }, body: { base: left!.revision } }));
+      queries.setQueryData(["study", slug], told.study);
     } catch (fault) {
       setSaid(fault instanceof Refused ? fault.message : "");
       void queries.invalidateQueries({ queryKey: ["study", slug] });
@@ -149,7 +149,7 @@ function Desk({ editing }: { editing: Editing }) {
 
   return (
     <Tabs.Root value={bench} onValueChange={(v) => go(v as Bench)} activationMode="manual" className="flex h-full flex-col">
-      <header className="flex h-14 shrink-0 items-center gap-6 border-b border-hairline px-5">
+      <header className="relative flex h-14 shrink-0 items-center gap-6 border-b border-hairline px-5">
         <div className="w-56 shrink-0 leading-tight">
           <button type="button" className="plain block" onClick={() => goTo("/")} title="All studies">
             <span className="block font-serif text-[17px] font-semibold">Warm Graphite</span>
@@ -158,8 +158,8 @@ function Desk({ editing }: { editing: Editing }) {
         </div>
         <BenchLine />
         {unheard > 0 && (
-          <p role="alert" className="max-w-72 text-xs leading-tight font-semibold text-sanguine">
-            No answer from the application. {unheard === 1 ? "One change is" : `${unheard} changes are`} kept here and sent again.
+          <p role="alert" className="absolute top-full left-1/2 z-20 -translate-x-1/2 border border-t-0 border-sanguine bg-sheet px-4 py-2 text-xs font-semibold whitespace-nowrap">
+            The application does not answer. {unheard === 1 ? "One change is" : `${unheard} changes are`} kept here and sent again until it does; keep this page open.
           </p>
         )}
         <div className="flex shrink-0 items-center gap-4">

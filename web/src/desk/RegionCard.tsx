@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useRef } from "react";
 
 import type { Pointed } from "../api/client";
 import { useParts } from "../benches/model/parts";
@@ -46,16 +46,15 @@ export function RegionCard(props: {
   const card = useRef<HTMLDivElement>(null);
   const name = useRef<HTMLInputElement>(null);
   const { choose } = useRegions();
-  const [kept, setKept] = useState("");
-  const fresh = kept && editing.study.document.regions?.find((r) => r.name === kept)?.id;
-  useEffect(() => void (fresh && choose(fresh)), [fresh, choose]);
   useEffect(() => card.current?.focus(), []);
   const widths = found.widenings ?? [];
   const parts = useParts(editing.study).data;
   const keep = async () => {
     const words = name.current!.value.trim();
     if (!words) return name.current!.focus();
-    if (await editing.act({ do: "keep_region", label: `Keep region “${words}”`, name: words, query: found.query as never })) setKept(words);
+    const study = await editing.act({ do: "keep_region", label: `Keep region “${words}”`, name: words, query: found.query as never });
+    const fresh = study?.document.regions?.find((r) => r.name === words);
+    if (fresh) choose(fresh.id);
   };
   return (
     <div

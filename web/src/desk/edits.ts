@@ -65,7 +65,8 @@ type Waiting = {
   send: (base: number) => Promise<Changed | Study>;
   /** Whether the server knows it again when it is sent twice. */
   known: boolean;
-  through: ((done: boolean) => void)[];
+  /** Told the study as it is when this is done, or nothing where it was refused. */
+  through: ((study: Study | null) => void)[];
 };
 
 const pause = (milliseconds: number) => new Promise((r) => setTimeout(r, milliseconds));
@@ -89,8 +90,8 @@ export class Edits {
   private key = () => ["study", this.slug];
   private shown = () => this.queries.getQueryData<Study>(this.key());
 
-  /** Do something; resolves when it is done, with false when it was refused. */
-  push(commands: readonly Command[], gesture = ""): Promise<boolean> {
+  /** Do something; resolves with the study when it is done, with nothing when it was refused. */
+  push(commands: readonly Command[], gesture = ""): Promise<Study | null> {
     const token = crypto.randomUUID?.() ?? `${Date.now()}-${Math.random()}`;
     const send = (base: number) =>
       answered<Changed>(http.POST("/api/studies/{slug}/edits", { params: { path: { slug: this.slug } }, body: { base, commands: [...commands], gesture, token } }));
@@ -98,13 +99,13 @@ export class Edits {
   }
 
   /** Do something by way of the server alone. */
-  then(send: Waiting["send"], gesture = ""): Promise<boolean> {
+  then(send: Waiting["send"], gesture = ""): Promise<Study | null> {
     return this.wait({ gesture, commands: [], send, known: false, through: [] });
   }
 
-  private wait(next: Waiting): Promise<boolean> {
+  private wait(next: Waiting): Promise<Study | null> {
     const shown = this.shown();
-    if (!shown) return Promise.resolve(false);
+    if (!shown) return Promise.resolve(null);
     if (!this.waiting.length) this.told = shown;
     const last = this.waiting.length > (this.busy ? 1 : 0) ? this.waiting.at(-1) : undefined;
     if (next.gesture && last?.gesture === next.gesture) {
@@ -113,7 +114,7 @@ export class Edits {
     }
     this.waiting.push(next);
     this.show();
-    const done = new Promise<boolean>((resolve) => next.through.push(resolve));
+    const done = new Promise<Study | null>((resolve) => next.through.push(resolve));
     useSending.setState({ sending: true });
     void this.run();
     return done;
@@ -168,7 +169,7 @@ export class Edits {
       useSending.setState({ unheard: 0 });
       if (this.waiting[0] === now) this.waiting.shift();
       this.show();
-      now.through.forEach((settle) => settle(done));
+      now.through.forEach((settle) => settle(done ? this.told! : null));
     }
     this.busy = false;
     // After those who show the study were told of it: nobody is to take what was shown before for what is stored now.
@@ -183,7 +184,7 @@ export class Edits {
     toast.error((error instanceof Refused ? error.message : "This change could not be made; try it again.") + lost);
     if (moved) {
       this.waiting = [];
-      after.forEach((w) => w.through.forEach((settle) => settle(false)));
+      after.forEach((w) => w.through.forEach((settle) => settle(null)));
     }
     try {
       await this.anew();

@@ -36,26 +36,26 @@ export type Side = "left" | "right" | "top" | "bottom";
 export type Editing = {
   study: Study;
   saved: SavedView;
-  /** Do something to the study; resolves when it is done, with false when it was refused. */
-  act: (...commands: Command[]) => Promise<boolean>;
+  /** Do something to the study; resolves when it is done, with the study, or with nothing when it was refused. */
+  act: (...commands: Command[]) => Promise<Study | null>;
   /** Change the view on the desk; paths begin at its fields. */
   view: (label: string, changes: Change[], gesture?: string) => void;
   /** Change pens, poche or traces: of this view, or of the finish that it wears. */
   look: (label: string, changes: Change[], everywhere: boolean, gesture?: string) => void;
   sheet: (label: string, changes: Change[], gesture?: string) => void;
   /** Change the model; resolves when it is changed, also where a job has to do it. */
-  model: (...edits: ModelEdit[]) => Promise<boolean>;
+  model: (...edits: ModelEdit[]) => Promise<Study | null>;
   /** Do something that only the server can. */
-  replace: (work: (base: number) => Promise<Changed | Study>, gesture?: string) => Promise<boolean>;
+  replace: (work: (base: number) => Promise<Changed | Study>, gesture?: string) => Promise<Study | null>;
   /** Take the study anew from the server. */
   refresh: () => Promise<void>;
   /** The view on the desk as a kind of view with its settings; of one gesture only the newest counts. */
   kind: (kind: ViewKind, gesture?: string) => void;
   /** The view on the desk as another kind, set up as is usual. */
-  begin: (kind: string) => Promise<boolean>;
+  begin: (kind: string) => Promise<Study | null>;
   /** Draw a side of the paper out, or fit the drawing on it. */
-  paper: (side?: Side, millimetres?: number) => Promise<boolean>;
-  step: (back: boolean) => Promise<boolean>;
+  paper: (side?: Side, millimetres?: number) => Promise<Study | null>;
+  step: (back: boolean) => Promise<Study | null>;
 };
 
 /** The study with all that changes it. */
