@@ -21,7 +21,7 @@ from warmgraphite.errors import OutputError
 from warmgraphite.ink.specification import PenSet, default_poche
 from warmgraphite.passes.cut import lifted, polygonal
 from warmgraphite.passes.lines import KINDS, RANKS
-from warmgraphite.passes.pictures import depth_bands, depth_grey, depth_range, normals, white_card
+from warmgraphite.passes.pictures import depth_bands, depth_grey, depth_range, white_card
 from warmgraphite.regions.query import FACING, LIGHT, WHERE, part_storeys
 from warmgraphite.sheet.skia_canvas import wire_picture
 from warmgraphite.sheet.specification import Sheet
@@ -219,7 +219,7 @@ def _wire(drawing: Drawing, out: Path) -> dict:
 
 
 def _normals(drawing: Drawing, out: Path) -> dict:
-    _save(normals(drawing.scene, drawing.hiders, drawing.surface()), out / "normals.png", _resolution(drawing))
+    _save(drawing.normals(), out / "normals.png", _resolution(drawing))
     return {}
 
 
@@ -235,7 +235,7 @@ def _depth(drawing: Drawing, out: Path) -> dict:
 
 def _drawing(drawing: Drawing, out: Path) -> dict:
     plate = drawing.plate(PenSet(), default_poche(drawing.model))
-    ink = [t for t in default_traces() if t.source in ("paper", "poche", "lines")]
+    ink = [t for t in default_traces() if t.kind in ("paper", "poche", "lines")]
     for kind in ("svg", "pdf", "png"):
         write_drawing(plate, ink, Sheet(margin=0, title_on=False, scale_bar_on=False, north_on=False), out / f"drawing.{kind}",
                       resolution=drawing.view.frame.resolution)  # fmt: skip
@@ -253,7 +253,7 @@ BUNDLE_PASSES: dict[str, tuple[tuple[str, ...], Callable[[Drawing, Path], dict]]
     "white": (("light", "occlusion"), _white),
     "wire": (("wire",), _wire),
     "depth": (("surface",), _depth),
-    "normals": (("surface",), _normals),
+    "normals": (("surface", "normals"), _normals),
     "regions": (("lines", "shadow", "regions"), _regions),
     "alpha": (("surface",), _alpha),
     "drawing": ((), _drawing),

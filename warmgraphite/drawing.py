@@ -16,7 +16,7 @@ import shapely
 from numpy.typing import NDArray
 
 from warmgraphite.collage.plate import Filled, Plate, SetContent, Tones, content_key
-from warmgraphite.collage.specification import Trace, needs
+from warmgraphite.collage.trace import Trace
 from warmgraphite.errors import ViewError
 from warmgraphite.ink.hatch import earth_hatch
 from warmgraphite.ink.line_work import line_work, profile_work
@@ -32,6 +32,7 @@ from warmgraphite.passes.lines import LineSet, lines
 from warmgraphite.passes.occluders import Occluders, cap_triangles, occluders
 from warmgraphite.passes.occlusion import occlusion
 from warmgraphite.passes.packing import as_arrays, digest, from_wkb, to_wkb
+from warmgraphite.passes.pictures import normals
 from warmgraphite.passes.shadow import LightEdges, SunFrame, light_edges, sun_frame
 from warmgraphite.passes.store import Arrays, PassStore, pass_key
 from warmgraphite.passes.surface import Surface, shares, surface
@@ -47,8 +48,8 @@ __all__ = ["ALWAYS", "DRAWN_PASSES", "Drawing", "Fresh", "Remark", "passes_for"]
 
 #: The passes that a finished picture may be made of, in the order in which they are computed, with their share of the time.
 DRAWN_PASSES: tuple[tuple[str, float], ...] = (
-    ("cut", 0.05), ("caps", 0.02), ("lines", 0.2), ("poche", 0.05), ("surface", 0.3), ("colour", 0.1), ("light", 0.3), ("occlusion", 0.8),
-    ("shadow", 0.1), ("regions", 0.5),
+    ("cut", 0.05), ("caps", 0.02), ("lines", 0.2), ("wire", 0.2), ("poche", 0.05), ("surface", 0.3), ("colour", 0.1), ("normals", 0.1),
+    ("light", 0.3), ("occlusion", 0.8), ("shadow", 0.1), ("regions", 0.5),
 )  # fmt: skip
 #: The passes without which there is no picture.
 ALWAYS = ("cut", "lines", "poche", "surface", "light")
@@ -58,7 +59,7 @@ Fresh = dict[str, bool]
 
 def passes_for(traces: Sequence[Trace]) -> tuple[str, ...]:
     """The passes that a picture with these traces is made of."""
-    wanted = {*ALWAYS, *(name for t in traces if t.on for name in needs(t))}
+    wanted = {*ALWAYS, *(name for t in traces if t.on for name in t.needs())}
     return tuple(name for name, _ in DRAWN_PASSES if name in wanted)
 
 
@@ -194,6 +195,7 @@ class Drawing:
             "poche": pass_key("poche", *framed, [m.name for m in model.materials]),
             "surface": surface,
             "colour": pass_key("colour", surface, looks, pictures),
+            "normals": pass_key("normals", surface),
             "light": pass_key("light", *lit, list(self.size)),
             "occlusion": pass_key("occlusion", surface, {k: v for k, v in spec["occlusion"].items() if k != "strength"}, around),
             "shadow": shadow,
@@ -261,6 +263,8 @@ class Drawing:
             "poche": lambda _p: self.poche(),
             "surface": self.surface,
             "colour": self.colour,
+            "normals": self.normals,
+            "wire": self.wire,
             "light": self.light,
             "occlusion": self.occlusion,
             "shadow": self.light_edges,
@@ -387,6 +391,10 @@ class Drawing:
         """(h, w, 4) the colour of materials, premultiplied."""
         return self._arrays("colour", lambda: {"colour": colour(self.scene, self.hiders, self.surface(), progress)})["colour"]
 
+    def normals(self, progress: Progress = silent) -> NDArray[np.uint8]:
+        """(h, w, 4) which way each surface faces, as colour, straight."""
+        return self._arrays("normals", lambda: {"normals": normals(self.scene, self.hiders, self.surface())})["normals"]
+
     def occlusion(self, progress: Progress = silent) -> NDArray[np.uint8]:
         """(h, w) how dark corners are."""
 
@@ -484,7 +492,7 @@ class Drawing:
         mask = self.set_share(name) if self.model.in_set(name) is not None else np.zeros_like(self.surface().cover)
         rows = [r for r in self.settled if chosen[r.part]]
         return SetContent(
-            key=self.set_key(name), mask=mask, strokes=line_work(found.only(chosen[found.part]), self.model, pens),
+            key=self.set_key(name), chosen=chosen, mask=mask, strokes=line_work(found.only(chosen[found.part]), self.model, pens),
             poche=_filled(poche_shapes(self.scene, masses(self.model, rows), self.cap_faces()[0]) if rows else [], poche),
         )  # fmt: skip
 
@@ -500,8 +508,8 @@ class Drawing:
         """The pixel passes that a collage of these traces reads."""
         seen, lit, wanted = self.surface(), self.light(), passes_for(traces)
         return Tones(
-            seen.cover, seen.cap, seen.glass, lit.shadow, lit.shade, self.colour() if "colour" in wanted else None,
-            self.occlusion() if "occlusion" in wanted else None,
+            seen.cover, seen.cap, seen.glass, lit.shadow, lit.shade, seen.distance, self.colour() if "colour" in wanted else None,
+            self.occlusion() if "occlusion" in wanted else None, self.normals() if "normals" in wanted else None,
         )  # fmt: skip
 
     def plate(self, pens: PenSet, poche: dict[str, Poche], study_name: str = "", traces: Sequence[Trace] = ()) -> Plate:
@@ -515,6 +523,8 @@ class Drawing:
                 *(profile_work(self.outline(pens.profile_of), pens) if pens.profile.on and pens.profile_of else ()),
             ],
             sets={name: self._part_set(name, pens, poche) for name in sorted({t.part_set for t in traces if t.part_set})},
+            lines=self.lines(),
+            wire=self.wire() if "wire" in passes_for(traces) else None,
             view_name=self.view.name,
             study_name=study_name or self.model.name,
             keys=self.content_keys(pens, poche),

@@ -17,7 +17,7 @@ from pydantic import Field
 from studio.studies import desk
 from studio.studies.models import Study, StudyUnreadable, remove_study
 from studio.studies.names import file_name
-from warmgraphite.collage.specification import ABOUT, SOURCES
+from warmgraphite.collage.specification import KINDS, KindForm, form_of
 from warmgraphite.ink.specification import PenSet
 from warmgraphite.model.landmarks import landmarks_of
 from warmgraphite.model.read import FORMATS
@@ -187,8 +187,7 @@ class Choices(Schema):
     """What the forms offer, and what they put things back to; written down once, in the core."""
 
     blend_modes: list[str]
-    sources: list[str]
-    about_sources: dict[str, str]
+    traces: list[KindForm]
     scales: list[ScaleOut]
     papers: dict[str, tuple[float, float]]
     units: dict[str, float]
@@ -244,8 +243,7 @@ def choices(request: HttpRequest) -> Choices:
     """What the forms offer; written down once, in the core."""
     return Choices(
         blend_modes=list(BLEND_MODES),
-        sources=list(SOURCES),
-        about_sources=ABOUT,
+        traces=[form_of(k) for k in KINDS.values()],
         scales=[ScaleOut(scale=s.n, label=s.label, system=s.system) for s in SCALES],
         papers=PAPERS,
         units=METRES_PER,

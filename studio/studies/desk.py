@@ -19,7 +19,7 @@ from PIL import Image
 from studio.studies.models import Study
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.preview import LayerCache, compose, encode_jpeg, trace_picture
-from warmgraphite.collage.specification import Trace, needs
+from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing import ALWAYS, Drawing, passes_for
 from warmgraphite.ink.poche import colour_of
 from warmgraphite.passes.lines import KINDS, RANKS
@@ -137,7 +137,7 @@ def lay_ahead(study: Study, document: StudyDocument, width: int) -> None:
     """While the last passes of the desk are computed, draw the sheets that do not wait for them, so that the picture is there as
     soon as they are. One at a time, beside the request; whoever comes meanwhile has nothing to wait for."""
     drawing = desk_drawing(study, document.desk.view)
-    ready = tuple(t for t in document.look.traces if t.on and all(drawing.fresh((*ALWAYS, *needs(t))).values()))
+    ready = tuple(t for t in document.look.traces if t.on and all(drawing.fresh((*ALWAYS, *t.needs())).values()))
     if not ready or not _ahead.acquire(blocking=False):
         return
 
@@ -155,7 +155,7 @@ def lay_ahead(study: Study, document: StudyDocument, width: int) -> None:
 
 def sketch_traces(document: StudyDocument) -> tuple[Trace, ...]:
     """The traces of a first, coarse picture: all but what takes longest."""
-    return tuple(t for t in document.look.traces if t.source != "occlusion")
+    return tuple(t for t in document.look.traces if "occlusion" not in t.needs())
 
 
 def has_sketch(study: Study, document: StudyDocument) -> bool:
@@ -179,7 +179,7 @@ def thumbnail(study: Study, document: StudyDocument, trace_id: str, width: int =
     drawing = desk_drawing(study, document.desk.view)
     saved, shown = document.on_desk, document.look.traces
     trace = next((t for t in shown if t.id == trace_id), None)
-    if trace is None or not all(drawing.fresh((*passes_for(shown), *needs(trace))).values()):
+    if trace is None or not all(drawing.fresh((*passes_for(shown), *trace.needs())).values()):
         return None
     traces = tuple(t.model_copy(update={"on": True}) if t.id == trace_id else t for t in shown)
     size = sized_within(document.desk.view.frame, width, width * width, 2 * width)

@@ -19,7 +19,6 @@ from studio.jobs.queue import cancel, enqueue
 from studio.studies import desk
 from studio.studies.api import study_of
 from studio.studies.models import Study
-from warmgraphite.collage.specification import needs
 from warmgraphite.drawing import Drawing, passes_for
 from warmgraphite.errors import GraphiteError
 from warmgraphite.passes.store import pass_key
@@ -183,9 +182,9 @@ def _desk(study: Study, start: bool, again: bool, width: int) -> DeskOut:
             job = enqueue("passes", key, arguments, study)
     if width and job is not None and job.state == Job.State.WORKING and not whole:
         desk.lay_ahead(study, document, width)
-    states = drawing.fresh(tuple({n for t in look.traces for n in needs(t)} | {"caps"}))
+    states = drawing.fresh(tuple({n for t in look.traces for n in t.needs()} | {"caps"}))
     traces = [
-        TraceState(id=t.id, fresh=all(states[n] for n in needs(t)), picture=desk.trace_picture_key(drawing, document, t))
+        TraceState(id=t.id, fresh=all(states[n] for n in t.needs()), picture=desk.trace_picture_key(drawing, document, t))
         for t in look.traces
     ]
     return DeskOut(

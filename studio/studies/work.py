@@ -28,9 +28,11 @@ STAGES = {
     "cut": "Cutting the model",
     "caps": "Closing the cuts",
     "lines": "Finding visible lines",
+    "wire": "Bending the wire",
     "poche": "Closing the cut shapes",
     "surface": "Looking at every surface",
     "colour": "Laying on colours",
+    "normals": "Asking which way all faces",
     "light": "Casting shadows",
     "occlusion": "Darkening corners",
     "shadow": "Following the edges of shadow",
@@ -77,7 +79,7 @@ def draw_suns(job: Job, watch: Watch) -> dict:
     document = read_document(job.wanted["document"])
     saved, view, look = document.on_desk, document.desk.view, document.look
     size = tone_size(view, SUN_PIXELS)
-    traces = tuple(t for t in look.traces if t.source != "occlusion")
+    traces = tuple(t for t in look.traces if "occlusion" not in t.needs())
     first = Drawing(_model(job), view, size, store())
     cache = LayerCache(100_000_000)
     suns = [Sun.model_validate(s) for s in job.wanted["suns"]]

@@ -18,7 +18,7 @@ import trimesh
 
 from tests.conftest import box, model_of
 from tests.core.judge import Camera
-from warmgraphite.collage.specification import Trace
+from warmgraphite.collage.kinds.poche import PocheTrace
 from warmgraphite.drawing import Drawing
 from warmgraphite.ink.specification import PenSet
 from warmgraphite.model import Model
@@ -214,7 +214,7 @@ def test_just_what_a_sight_line_meets_cut_is_filled_on_the_paper(
     plate = Drawing(model, view, (100, 70)).plate(PenSet(), {})
     write_drawing(
         plate,
-        (Trace(id="poche", source="poche", name="Poche"),),
+        (PocheTrace(id="poche", name="Poche"),),
         Sheet(margin=0, title_on=False, scale_bar_on=False, north_on=False),
         scratch / "a.svg",
     )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import tempfile
 import xml.etree.ElementTree as ET
 from dataclasses import replace
 from pathlib import Path
@@ -12,16 +13,23 @@ import pikepdf
 import pytest
 import shapely
 import skia
+import trimesh
 from PIL import Image
+from scipy import ndimage
 
 from tests.conftest import box, model_of
+from warmgraphite.collage.kinds.lines import LinesTrace
+from warmgraphite.collage.kinds.paper import Paper
+from warmgraphite.collage.kinds.poche import PocheTrace
+from warmgraphite.collage.kinds.shade import Shade
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.preview import LayerCache, compose, trace_picture
-from warmgraphite.collage.specification import Trace, default_traces
+from warmgraphite.collage.specification import KINDS, Trace, default_traces, form_of
 from warmgraphite.drawing import Drawing
 from warmgraphite.errors import OutputError, ViewError
 from warmgraphite.ink.line_work import line_work
-from warmgraphite.ink.specification import Pen, PenSet, Poche
+from warmgraphite.ink.specification import Pen, PenSet, Poche, default_poche
+from warmgraphite.model.model import Contours
 from warmgraphite.sheet.canvas import BLEND_MODES
 from warmgraphite.sheet.notes import scale_bar_length
 from warmgraphite.sheet.skia_canvas import raster
@@ -141,8 +149,8 @@ def test_blend_modes_are_those_of_the_w3c(mode: str) -> None:
         "color-dodge": lambda b, s: np.where(s >= 1, 1.0, np.minimum(1, b / np.maximum(1 - s, 1e-9))),
         "color-burn": lambda b, s: np.where(s <= 0, 0.0, 1 - np.minimum(1, (1 - b) / np.maximum(s, 1e-9))),
     }
-    lower = Trace(id="paper", source="paper", name="Paper", colour="#d8b890", grain=0)
-    upper = Trace(id="second", source="paper", name="Second", colour="#6090c0", grain=0, blend=mode, opacity=0.5)  # type: ignore[arg-type]
+    lower = Paper(id="paper", name="Paper", colour="#d8b890", grain=0)
+    upper = Paper(id="second", name="Second", colour="#6090c0", grain=0, blend=mode, opacity=0.5)  # type: ignore[arg-type]
     shown = compose(plate(), (lower, upper), Sheet(title_on=False, scale_bar_on=False, north_on=False), (60, 42), LayerCache())
     pixel = shown.toarray(colorType=skia.kRGBA_8888_ColorType)[20, 30, :3] / 255.0
     assert pixel.min() >= 0  # every mode is known to the canvas
@@ -152,7 +160,7 @@ def test_blend_modes_are_those_of_the_w3c(mode: str) -> None:
 
 
 def test_the_sky_wash_stays_in_the_sky_and_poche_hides_what_is_under_it() -> None:
-    sky = tuple(t for t in default_traces() if t.source == "sky")
+    sky = tuple(t for t in default_traces() if t.kind == "sky")
     found = plate()
     picture = compose(found, sky, Sheet(margin=0, title_on=False, scale_bar_on=False, north_on=False), (595, 420), LayerCache())
     pixels = picture.toarray(colorType=skia.kRGBA_8888_ColorType)[..., :3]
@@ -161,7 +169,7 @@ def test_the_sky_wash_stays_in_the_sky_and_poche_hides_what_is_under_it() -> Non
 
 
 def test_a_wash_of_sky_lies_where_one_looks_up_and_nowhere_in_a_plan() -> None:
-    sky = tuple(t for t in default_traces() if t.source == "sky")
+    sky = tuple(t for t in default_traces() if t.kind == "sky")
     sheet = Sheet(margin=0, title_on=False, scale_bar_on=False, north_on=False)
 
     def washed(projection: Parallel | Perspective) -> np.ndarray:
@@ -180,8 +188,8 @@ def test_a_wash_of_sky_lies_where_one_looks_up_and_nowhere_in_a_plan() -> None:
 def test_a_trace_that_comes_on_after_it_was_off_shows_what_it_has() -> None:
     """A plate made while corners were off has no corners; what was drawn of it must not stand in for them."""
     drawing = Drawing(MODEL, VIEW)
-    off = tuple(t.model_copy(update={"on": t.source != "occlusion"}) for t in default_traces())
-    corners = next(t for t in default_traces() if t.source == "occlusion")
+    off = tuple(t.model_copy(update={"on": t.kind != "occlusion"}) for t in default_traces())
+    corners = next(t for t in default_traces() if t.kind == "occlusion")
     sheet, cache, size = Sheet(), LayerCache(), (200, 141)
     before = trace_picture(drawing.plate(PENS, {}, "", off), corners, sheet, size, cache).toarray()
     after = trace_picture(drawing.plate(PENS, {}, "", default_traces()), corners, sheet, size, cache).toarray()
@@ -212,16 +220,82 @@ def test_kept_layers_are_those_used_last_and_no_more_than_may_be() -> None:
 
 def test_a_trace_is_named_by_all_that_it_shows() -> None:
     drawing = Drawing(replace(MODEL, sets={"House": (0, 1), "Yard": (2,)}), VIEW, (80, 56))
-    base = Trace(id="shade", source="shade", name="Shade")
+    base = Shade(id="shade", name="Shade")
     key = lambda t, d=drawing: d.trace_key(t, PENS, {}, 12)
-    for change in ({"colour": "#112233"}, {"mottle": 0.9}, {"part_set": "House"}, {"source": "shadow"}):
+    for change in ({"colour": "#112233"}, {"mottle": 0.9}, {"part_set": "House"}):
         assert key(base.model_copy(update=change)) != key(base), change
     assert key(base.model_copy(update={"opacity": 0.1, "name": "Other", "blend": "multiply", "on": False})) == key(base)
     confined = base.model_copy(update={"part_set": "House"})
     other = Drawing(replace(MODEL, sets={"House": (0,), "Yard": (2,)}), VIEW, (80, 56))
     assert key(confined, other) != key(confined)
-    lines = Trace(id="lines", source="lines", name="Lines")
+    lines = LinesTrace(id="lines", name="Lines")
     assert drawing.trace_key(lines, PENS, {}, 12) != drawing.trace_key(lines, PenSet(), {}, 12)
+
+
+def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold() -> None:
+    """Each kind draws something of its own on a plate made for it, in all of the parts or in some, and names it anew when a
+    setting changes; its form has a field for each setting."""
+    slope = trimesh.Trimesh([[-9, -6, -2], [12, -6, -1], [12, 9, 1], [-9, 9, 0]], [[0, 1, 2], [0, 2, 3]])
+    bodies = (("House", box((0, 0, -2), (4, 3, 3)), 0), ("Shed", box((5, 1, -2), (7, 2, 2)), 2), ("Slope", slope, 0))
+    pane = trimesh.Trimesh([[-3, 0, -1], [-1, 0, -1], [-1, 0, 2], [-3, 0, 2]], [[0, 1, 2], [0, 2, 3]])
+    model = model_of(*bodies, ("Pane", pane, 1))
+    parts = tuple(replace(p, role="ground") if p.name == "Slope" else p for p in model.parts)
+    model = replace(model, parts=parts, sets={"House": (0, 1)}, contours=Contours(0.5, 5))
+    seen_from = Perspective(eye=(-4, -14, 5), target=(2, 1, 1), field_of_view=60)
+    view = VIEW.model_copy(update={"projection": seen_from, "frame": Frame(width=210, height=148), "cuts": VIEW.cuts[:0]})
+    cut = view.model_copy(update={"cuts": (Cut(point=(0, 1.5, 0), normal=(0, -1, 0)),)})
+    drawings = {False: Drawing(model, view, (160, 112)), True: Drawing(model, cut, (160, 112))}
+    assert len(KINDS) >= 16
+    for name, kind in KINDS.items():
+        trace, drawing = kind(id="a", name=kind.label), drawings[name == "poche"]
+        form = form_of(kind)
+        assert form.kind == name and form.label and form.about.endswith(".")
+        assert {s.field for s in form.settings} == set(kind.model_fields) - set(Trace.model_fields)
+        for setting in form.settings:
+            other = {
+                "share": 0.77, "number": min(setting.high, 3), "colour": "#102030", "on": not setting.initial, "dash": [1.0, 0.5],
+                "choice": next((o for o in setting.options if o != setting.initial), ""),
+            }[setting.sort]  # fmt: skip
+            changed = type(trace).model_validate(trace.model_dump() | {setting.field: other})
+            assert drawing.trace_key(changed, PENS, {}, 12) != drawing.trace_key(trace, PENS, {}, 12), (name, setting.field)
+        marks = {}
+        for part_set in ("", "House") if kind.confines else ("",):
+            laid = trace.model_copy(update={"part_set": part_set})
+            made = drawing.plate(PENS, default_poche(model), "", (laid,))
+            assert made.lacks(laid.needs()) == []
+            surface, canvas = raster(160, 112, *made.frame)
+            laid.draw(canvas, made)
+            marks[part_set] = surface.toarray()[..., 3] > 0
+        assert marks[""].any(), name
+        if kind.confines and name not in ("wire", "hidden"):  # which shine through what stands before
+            house = ndimage.binary_dilation(np.isin(drawing.surface().part, [0, 1]), iterations=2)
+            assert not (marks["House"] & ~house).any(), name
+            assert marks["House"].any() == (name not in ("glass", "contours")), name
+
+
+def test_paper_lies_below_over_all_or_both() -> None:
+    drawing = Drawing(MODEL, VIEW, (160, 112))
+    red = {n: Poche(colour="#ff0000") for n in default_poche(MODEL)}
+
+    def drawn(lies: str) -> np.ndarray:
+        traces = (Paper(id="paper", name="Paper", colour="#c0b090", grain=1.0, lies=lies), PocheTrace(id="poche", name="Poche"))  # type: ignore[arg-type]
+        made = drawing.plate(PENS, red, "", traces)
+        quiet = Sheet(title_on=False, scale_bar_on=False, north_on=False)
+        with tempfile.TemporaryDirectory() as folder:
+            write_drawing(made, traces, quiet, Path(folder) / "a.png", resolution=60)
+            written = np.asarray(Image.open(Path(folder) / "a.png").convert("RGB")).astype(int)
+        shown = compose(made, traces, quiet, (written.shape[1], written.shape[0]), LayerCache())
+        desk = shown.toarray(colorType=skia.kRGBA_8888_ColorType)[..., :3].astype(int)
+        assert np.abs(desk - written).max() <= 2
+        return written
+
+    below, over, both = (drawn(lies) for lies in ("below", "over all", "both"))
+    cut = (below == [255, 0, 0]).all(-1)
+    assert cut.sum() > 50
+    assert (over[cut][:, 0] < 255).any() and (both[cut][:, 0] < 255).any()  # the tooth is seen through the ink
+    assert np.ptp(over[cut][:, 0]) > 3 and abs(int(np.median(both[cut][:, 0])) - 250) < 12
+    bare = ~cut & (np.abs(below - [192, 176, 144]).max(-1) < 25)
+    assert bare.mean() > 0.3 and np.abs(over[bare] - below[bare]).mean() < 20
 
 
 def test_more_pixels_than_can_be_held_are_refused_before_anything_is_made() -> None:
@@ -236,7 +310,7 @@ def test_more_pixels_than_can_be_held_are_refused_before_anything_is_made() -> N
 
 def test_what_one_pen_or_poche_is_changed_to_is_what_is_drawn() -> None:
     quiet = Sheet(title_on=False, scale_bar_on=False, north_on=False)
-    traces = tuple(t for t in default_traces() if t.source in ("poche", "lines"))
+    traces = tuple(t for t in default_traces() if t.kind in ("poche", "lines"))
 
     def dark(found: Plate) -> np.ndarray:
         return compose(found, traces, quiet, (595, 420), LayerCache()).toarray(colorType=skia.kRGBA_8888_ColorType)[..., :3]

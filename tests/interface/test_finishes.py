@@ -41,7 +41,7 @@ def test_a_finish_is_changed_for_one_view_or_for_all_kept_laid_over_written_and_
     faint = desk.changed(all_of_them)
     desk.press("Keep as …")
     desk.find("//input[@aria-label='Name of the new finish']").send_keys("Faint", Keys.ENTER)
-    desk.find("//section[@aria-label='Finishes']//li[contains(., 'Faint') and contains(., 'on this view')]")
+    desk.find("//section[@aria-label='Finishes']//li[contains(., 'Faint') and contains(., 'here')]")
     desk.press("Graphite and wash")
     desk.press("Compare")
     desk.find("//ul[@aria-label='What it would change']/li[contains(., '20 % → 70 %')]")
@@ -53,5 +53,29 @@ def test_a_finish_is_changed_for_one_view_or_for_all_kept_laid_over_written_and_
     desk.press("Write to a file")
     file = desk.wait(lambda: next(iter(downloads.glob("*.json")), None), "no finish came down")
     desk.find("//input[@aria-label='Finish file']").send_keys(str(file))
-    desk.find("//section[@aria-label='Finishes']//li[contains(., 'Faint 2') and contains(., 'on this view')]")
+    desk.find("//section[@aria-label='Finishes']//li[contains(., 'Faint 2') and contains(., 'here')]")
     assert desk.shows(faint)
+
+
+def test_a_trace_of_any_kind_is_laid_on_top_set_by_its_own_form_and_removed(desk: Desk) -> None:
+    desk.open()
+    plain = desk.picture()
+    desk.bench("Collage")
+    traces = lambda: desk.study()["look"]["traces"]
+    count = len(traces())
+    desk.choose("Lay on top", "Wire")
+    wired = desk.changed(plain)
+    assert traces()[-1] == traces()[-1] | {"kind": "wire", "id": "wire", "weight": 0.07, "behind": True}
+    desk.type_into("Weight", "0.4")
+    heavy = desk.changed(wired)
+    desk.choose("Dash", "dashed")
+    desk.changed(heavy)
+    desk.choose("Confined to", "Shell only")
+    desk.wait(lambda: traces()[-1]["part_set"] == "Shell only" and traces()[-1]["dash"] == [1.6, 0.9], "the form did not set it")
+    desk.choose("Lay on top", "Wire")
+    desk.wait(lambda: (traces()[-1]["id"], traces()[-1]["name"]) == ("wire-2", "Wire 2"), "no second one")
+    assert desk.serious_findings() == []
+    desk.press("Remove this trace")
+    desk.find("//aside//button[normalize-space()='Wire']").click()
+    desk.press("Remove this trace")
+    assert desk.shows(plain) and len(traces()) == count

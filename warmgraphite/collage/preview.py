@@ -13,8 +13,8 @@ from collections.abc import Callable, Sequence
 
 import skia
 
-from warmgraphite.collage.plate import Plate, content_key, draw_trace
-from warmgraphite.collage.specification import Trace, needs
+from warmgraphite.collage.plate import Plate, content_key, inside
+from warmgraphite.collage.trace import Trace
 from warmgraphite.sheet.notes import draw_notes
 from warmgraphite.sheet.skia_canvas import raster, skia_blend
 from warmgraphite.sheet.specification import Sheet
@@ -48,22 +48,22 @@ class LayerCache:
         return found
 
 
-def _layer(plate: Plate, trace: Trace, sheet: Sheet, size: tuple[int, int], cache: LayerCache) -> skia.Image:
+def _layer(plate: Plate, trace: Trace, sheet: Sheet, size: tuple[int, int], cache: LayerCache, over: bool = False) -> skia.Image:
+    """What a trace shows, or what it lays ``over`` all others."""
     own = plate.sets[trace.part_set].key if trace.part_set in plate.sets else ""
-    # A plate may have been made without the tones of a trace that was off then.
-    tones = {"colour": plate.tones.colour, "occlusion": plate.tones.occlusion}
-    bare = [name for name in needs(trace) if name in tones and tones[name] is None]
-    key = json.dumps([content_key(trace, plate.keys, own, plate.frame, sheet.margin), plate.tones.size, size, bare])
+    # A plate may have been made without the passes of a trace that was off then.
+    bare = plate.lacks(trace.needs())
+    key = json.dumps([content_key(trace, plate.keys, own, plate.frame, sheet.margin), plate.tones.size, size, bare, over])
 
     def draw() -> skia.Image:
         surface, canvas = raster(*size, *plate.frame)
-        width, height = plate.frame
-        if trace.source == "paper":
-            draw_trace(canvas, trace, plate)
+        if over:
+            trace.draw_over(canvas, plate)
+        elif trace.ground:
+            trace.draw(canvas, plate)
         else:
-            m = sheet.margin
-            with canvas.clip(m, m, max(width - 2 * m, 1.0), max(height - 2 * m, 1.0)):
-                draw_trace(canvas, trace, plate)
+            with canvas.clip(*inside(plate, sheet)):
+                trace.draw(canvas, plate)
         return surface.makeImageSnapshot()
 
     return cache.get(key, draw)
@@ -82,6 +82,10 @@ def compose(
     for trace, layer in zip(laid, layers, strict=True):
         paint = skia.Paint(Alphaf=trace.opacity, BlendMode=skia_blend(trace.blend))
         target.drawImage(layer, 0, 0, skia.SamplingOptions(), paint)
+    for trace in laid:
+        if trace.lies_over():
+            paint = skia.Paint(Alphaf=trace.opacity, BlendMode=skia_blend("multiply"))
+            target.drawImage(_layer(plate, trace, sheet, size, cache, over=True), 0, 0, skia.SamplingOptions(), paint)
     key = json.dumps([sheet.model_dump(), plate.projection.matrix.tolist(), plate.frame, plate.view_name, plate.study_name, size])
 
     def notes() -> skia.Image:

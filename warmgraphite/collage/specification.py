@@ -1,78 +1,97 @@
-"""Traces: what each sheet of tracing paper shows and how it is laid down."""
+"""Traces as a drawing has them: a fresh set of them, and what forms offer for each kind."""
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal, get_args, get_origin
 
-from pydantic import Field
+from annotated_types import Ge, Le
 
-from warmgraphite.sheet.canvas import BlendMode
-from warmgraphite.specification import Colour, Specification, Words
+from warmgraphite.collage.kinds import KINDS, AnyTrace
+from warmgraphite.collage.kinds.glass import Glass
+from warmgraphite.collage.kinds.lines import LinesTrace
+from warmgraphite.collage.kinds.occlusion import Occlusion
+from warmgraphite.collage.kinds.paper import Paper
+from warmgraphite.collage.kinds.poche import PocheTrace
+from warmgraphite.collage.kinds.shade import Shade
+from warmgraphite.collage.kinds.shadow import Shadow
+from warmgraphite.collage.kinds.sky import Sky
+from warmgraphite.collage.kinds.tint import Tint
+from warmgraphite.collage.trace import Trace
+from warmgraphite.specification import Specification
 
-__all__ = ["ABOUT", "NEEDS", "SOURCES", "Source", "Trace", "default_traces", "needs"]
-
-Source = Literal["paper", "sky", "tint", "glass", "shade", "shadow", "occlusion", "poche", "lines"]
-SOURCES: tuple[str, ...] = Source.__args__  # type: ignore[attr-defined]
-
-#: The passes that what each source shows is made of; another one of these is another picture.
-NEEDS: dict[str, tuple[str, ...]] = {
-    "paper": (),
-    "sky": ("surface",),
-    "tint": ("surface", "colour"),
-    "glass": ("surface",),
-    "shade": ("surface", "light"),
-    "shadow": ("surface", "light"),
-    "occlusion": ("surface", "occlusion"),
-    "poche": ("cut", "poche"),
-    "lines": ("lines",),
-}
-ABOUT: dict[str, str] = {
-    "paper": "The sheet under everything, with its tooth.",
-    "sky": "A wash confined to the sky: where nothing stands before it. A drawing that looks down has none.",
-    "tint": "Each material's own colour, laid on thinly. Never on what is cut.",
-    "glass": "A cool tone over what is seen through panes.",
-    "shade": "The tone of surfaces by how they face the sun.",
-    "shadow": "Shadow cast by the sun, and only that.",
-    "occlusion": "The soft dark of corners, where things stand close to each other.",
-    "poche": "What is cut, filled per material. Its colours are chosen at the Ink bench.",
-    "lines": "All lines with their pens. They are chosen at the Ink bench.",
-}
+__all__ = ["KINDS", "AnyTrace", "KindForm", "Setting", "Trace", "default_traces", "form_of"]
 
 
-class Trace(Specification):
-    """One trace. ``colour`` is its tone (of a sky: the zenith), ``horizon`` the second tone of a sky.
+class Setting(Specification):
+    """One setting of a kind of trace as a form shows it. ``sort``: share, number, colour, choice, on or dash; ``low`` to ``high``
+    is the range that is drawn along, ``initial`` what it is put back to."""
 
-    ``part_set`` confines it to the parts of a part set. ``mottle`` 0–1 is how uneven a wash lies; ``grain`` 0–1 how much tooth a paper has.
-    """
-
-    id: str = Field(pattern=r"^[a-z0-9-]{1,40}$")
-    source: Source
-    name: Words = Field(max_length=60)
-    on: bool = True
-    opacity: float = Field(default=1.0, ge=0, le=1)
-    blend: BlendMode = "normal"
-    colour: Colour = "#fbf8f1"
-    horizon: Colour = "#f0e6d2"
-    mottle: float = Field(default=0.4, ge=0, le=1)
-    grain: float = Field(default=0.4, ge=0, le=1)
-    part_set: str = Field(default="", max_length=200)
+    field: str
+    title: str
+    about: str
+    sort: Literal["share", "number", "colour", "choice", "on", "dash"]
+    low: float
+    high: float
+    step: float
+    unit: str
+    options: tuple[str, ...]
+    initial: Any
 
 
-def needs(trace: Trace) -> tuple[str, ...]:
-    """The passes that a trace shows; one confined to a part set is masked by the surface, whatever its source is."""
-    return tuple(dict.fromkeys((*NEEDS[trace.source], *(("surface",) if trace.part_set else ()))))
+class KindForm(Specification):
+    """What a form offers for one kind of trace; ``confines`` where it can be confined to some parts."""
+
+    kind: str
+    label: str
+    about: str
+    confines: bool
+    settings: tuple[Setting, ...]
+
+
+def form_of(kind: type[Trace]) -> KindForm:
+    """The form of a kind, made from its fields."""
+    rows = []
+    for name, info in kind.model_fields.items():
+        if name in Trace.model_fields:
+            continue
+        extra = info.json_schema_extra if isinstance(info.json_schema_extra, dict) else {}
+        low = next((float(m.ge) for m in info.metadata if isinstance(m, Ge)), 0.0)  # type: ignore[arg-type]
+        high = next((float(m.le) for m in info.metadata if isinstance(m, Le)), 1.0)  # type: ignore[arg-type]
+        options: tuple[str, ...] = ()
+        sort: Any = "number"
+        if info.annotation is bool:
+            sort = "on"
+        elif get_origin(info.annotation) is Literal:
+            sort, options = "choice", get_args(info.annotation)
+        elif isinstance(info.default, str):
+            sort = "colour"
+        elif isinstance(info.default, tuple):
+            sort = "dash"
+        elif info.annotation is float and (low, high) == (0, 1):
+            sort = "share"
+        whole = info.annotation is int
+        rows.append(
+            Setting(
+                field=name, title=info.title or name.replace("_", " ").capitalize(), about=info.description or "", sort=sort, low=low,
+                high=float(extra.get("most", high)), step=1 if whole else 0.01, unit=str(extra.get("unit", "")), options=options,  # type: ignore[arg-type]
+                initial=list(info.default) if isinstance(info.default, tuple) else info.default,
+            )
+        )  # fmt: skip
+    return KindForm(
+        kind=kind.model_fields["kind"].default, label=kind.label, about=kind.about, confines=kind.confines, settings=tuple(rows)
+    )
 
 
 def default_traces() -> tuple[Trace, ...]:
     """The traces of a fresh drawing, from the paper up."""
     return (
-        Trace(id="paper", source="paper", name="Paper", colour="#fbf8f1"),
-        Trace(id="sky", source="sky", name="Sky wash", colour="#b4c3c2", horizon="#efe3cd", opacity=0.85, blend="multiply"),
-        Trace(id="tint", source="tint", name="Material tint", opacity=0.42, blend="multiply"),
-        Trace(id="glass", source="glass", name="Glass", colour="#c3d6d5", opacity=0.55, blend="multiply"),
-        Trace(id="shade", source="shade", name="Shade", colour="#83705c", opacity=0.38, blend="multiply"),
-        Trace(id="shadow", source="shadow", name="Shadow", colour="#6f5c4c", opacity=0.48, blend="multiply"),
-        Trace(id="occlusion", source="occlusion", name="Corners", colour="#7a6552", opacity=0.42, blend="multiply", mottle=0.2),
-        Trace(id="poche", source="poche", name="Poche", colour="#2e2a27"),
-        Trace(id="lines", source="lines", name="Lines", colour="#2e2a27"),
+        Paper(id="paper", name="Paper"),
+        Sky(id="sky", name="Sky wash", opacity=0.85, blend="multiply"),
+        Tint(id="tint", name="Material tint", opacity=0.42, blend="multiply"),
+        Glass(id="glass", name="Glass", opacity=0.55, blend="multiply"),
+        Shade(id="shade", name="Shade", opacity=0.38, blend="multiply"),
+        Shadow(id="shadow", name="Shadow", opacity=0.48, blend="multiply"),
+        Occlusion(id="occlusion", name="Corners", opacity=0.42, blend="multiply"),
+        PocheTrace(id="poche", name="Poche"),
+        LinesTrace(id="lines", name="Lines"),
     )

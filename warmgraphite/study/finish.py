@@ -8,7 +8,7 @@ from typing import Annotated, Any
 
 from pydantic import Field, ValidationError, model_validator
 
-from warmgraphite.collage.specification import Trace, default_traces
+from warmgraphite.collage.specification import AnyTrace, default_traces
 from warmgraphite.errors import ViewError
 from warmgraphite.ink.specification import PenSet, Poche, default_poche
 from warmgraphite.model.model import Model
@@ -37,7 +37,7 @@ class Look(Specification):
 
     pens: PenSet = PenSet()
     poche: dict[Annotated[str, Field(max_length=1000)], Poche] = Field(default_factory=dict, max_length=20_000)
-    traces: tuple[Trace, ...] = Field(default_factory=default_traces, max_length=60)
+    traces: tuple[AnyTrace, ...] = Field(default_factory=default_traces, max_length=60)
 
     @model_validator(mode="after")
     def _one_of_each(self) -> Look:

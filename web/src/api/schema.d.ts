@@ -1026,6 +1026,39 @@ export interface components {
             /** Base */
             base: number;
         };
+        /** CardTrace */
+        CardTrace: {
+            /**
+             * Blend
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "white-card";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Part Set
+             * @default
+             */
+            part_set: string;
+        };
         /**
          * Change
          * @description One change: a value ``set`` at a place, a thing ``drop``-ped from it, or the rows of a list put in the ``order`` of
@@ -1121,10 +1154,6 @@ export interface components {
          * @description What the forms offer, and what they put things back to; written down once, in the core.
          */
         Choices: {
-            /** About Sources */
-            about_sources: {
-                [key: string]: string;
-            };
             /** Blend Modes */
             blend_modes: string[];
             /** Cities */
@@ -1146,10 +1175,10 @@ export interface components {
             pens: components["schemas"]["PenSet"];
             /** Scales */
             scales: components["schemas"]["ScaleOut"][];
-            /** Sources */
-            sources: string[];
             /** Sun Presets */
             sun_presets: string[];
+            /** Traces */
+            traces: components["schemas"]["KindForm"][];
             /** Units */
             units: {
                 [key: string]: number;
@@ -1165,6 +1194,55 @@ export interface components {
             name: string;
             /** Zone */
             zone: string;
+        };
+        /** Contours */
+        Contours: {
+            /**
+             * Blend
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
+            /**
+             * Colour
+             * @default #2e2a27
+             */
+            colour: string;
+            /**
+             * Dash
+             * @description Mark, gap, … in millimetres of paper.
+             * @default []
+             */
+            dash: number[];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "contours";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Part Set
+             * @default
+             */
+            part_set: string;
+            /**
+             * Weight
+             * @default 0.13
+             */
+            weight: number;
         };
         /**
          * Cut
@@ -1230,6 +1308,56 @@ export interface components {
             far?: number | null;
             /** Near */
             near?: number | null;
+        };
+        /** DepthTrace */
+        DepthTrace: {
+            /**
+             * Bands
+             * @description Steps of one tone each; none is a smooth fall.
+             * @default 0
+             */
+            bands: number;
+            /**
+             * Blend
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
+            /**
+             * Tone
+             * @default #f4efe4
+             */
+            colour: string;
+            /**
+             * Strongest
+             * @default far
+             * @enum {string}
+             */
+            darkest: "far" | "near";
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "depth";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Part Set
+             * @default
+             */
+            part_set: string;
         };
         /**
          * Desk
@@ -1614,7 +1742,7 @@ export interface components {
                 [key: string]: components["schemas"]["Poche"];
             };
             /** Traces */
-            traces?: components["schemas"]["Trace"][];
+            traces?: (components["schemas"]["warmgraphite__collage__kinds__occlusion__Occlusion"] | components["schemas"]["DepthTrace"] | components["schemas"]["Glass"] | components["schemas"]["Contours"] | components["schemas"]["HiddenLines"] | components["schemas"]["LinesTrace"] | components["schemas"]["Tint"] | components["schemas"]["Normals"] | components["schemas"]["Paper"] | components["schemas"]["PocheTrace"] | components["schemas"]["warmgraphite__collage__kinds__shade__Shade"] | components["schemas"]["Shadow"] | components["schemas"]["Silhouette"] | components["schemas"]["Sky"] | components["schemas"]["CardTrace"] | components["schemas"]["WireTrace"])[];
         };
         /**
          * Frame
@@ -1687,6 +1815,44 @@ export interface components {
              */
             path: string[];
         };
+        /** Glass */
+        Glass: {
+            /**
+             * Blend
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
+            /**
+             * Tone
+             * @default #c3d6d5
+             */
+            colour: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "glass";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Part Set
+             * @default
+             */
+            part_set: string;
+        };
         /** GroupView */
         GroupView: {
             /**
@@ -1714,6 +1880,58 @@ export interface components {
             job: components["schemas"]["JobOut"] | null;
             /** Tolerance */
             tolerance: number;
+        };
+        /** HiddenLines */
+        HiddenLines: {
+            /**
+             * Blend
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
+            /**
+             * Colour
+             * @default #2e2a27
+             */
+            colour: string;
+            /**
+             * Dash
+             * @description Mark, gap, … in millimetres of paper.
+             * @default [
+             *       1.6,
+             *       0.9
+             *     ]
+             */
+            dash: number[];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hidden";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Part Set
+             * @default
+             */
+            part_set: string;
+            /**
+             * Weight
+             * @default 0.13
+             */
+            weight: number;
         };
         /**
          * Hide
@@ -1860,6 +2078,22 @@ export interface components {
             name: string;
         };
         /**
+         * KindForm
+         * @description What a form offers for one kind of trace; ``confines`` where it can be confined to some parts.
+         */
+        KindForm: {
+            /** About */
+            about: string;
+            /** Confines */
+            confines: boolean;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Settings */
+            settings: components["schemas"]["Setting"][];
+        };
+        /**
          * KindIn
          * @description The view on the desk as another kind of it, or with other settings of its kind.
          */
@@ -1952,6 +2186,39 @@ export interface components {
              */
             smooth: boolean;
         };
+        /** LinesTrace */
+        LinesTrace: {
+            /**
+             * Blend
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lines";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Part Set
+             * @default
+             */
+            part_set: string;
+        };
         /** LockView */
         LockView: {
             /**
@@ -2028,7 +2295,7 @@ export interface components {
                 [key: string]: components["schemas"]["Poche"];
             };
             /** Traces */
-            traces?: components["schemas"]["Trace"][];
+            traces?: (components["schemas"]["warmgraphite__collage__kinds__occlusion__Occlusion"] | components["schemas"]["DepthTrace"] | components["schemas"]["Glass"] | components["schemas"]["Contours"] | components["schemas"]["HiddenLines"] | components["schemas"]["LinesTrace"] | components["schemas"]["Tint"] | components["schemas"]["Normals"] | components["schemas"]["Paper"] | components["schemas"]["PocheTrace"] | components["schemas"]["warmgraphite__collage__kinds__shade__Shade"] | components["schemas"]["Shadow"] | components["schemas"]["Silhouette"] | components["schemas"]["Sky"] | components["schemas"]["CardTrace"] | components["schemas"]["WireTrace"])[];
         };
         /**
          * Match
@@ -2296,6 +2563,39 @@ export interface components {
             /** Query */
             query: components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"];
         };
+        /** Normals */
+        Normals: {
+            /**
+             * Blend
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "normals";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Part Set
+             * @default
+             */
+            part_set: string;
+        };
         /**
          * Not
          * @description Regions that this query does not mean.
@@ -2463,6 +2763,56 @@ export interface components {
             view: string;
             /** What */
             what: string;
+        };
+        /** Paper */
+        Paper: {
+            /**
+             * Blend
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
+            /**
+             * Tone
+             * @default #fbf8f1
+             */
+            colour: string;
+            /**
+             * Grain
+             * @description How much tooth the paper has.
+             * @default 0.4
+             */
+            grain: number;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "paper";
+            /**
+             * Lies
+             * @default below
+             * @enum {string}
+             */
+            lies: "below" | "over all" | "both";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Part Set
+             * @default
+             */
+            part_set: string;
         };
         /**
          * Parallel
@@ -2862,6 +3212,39 @@ export interface components {
              * @default true
              */
             on: boolean;
+        };
+        /** PocheTrace */
+        PocheTrace: {
+            /**
+             * Blend
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "poche";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Part Set
+             * @default
+             */
+            part_set: string;
         };
         /**
          * PointIn
@@ -3360,6 +3743,36 @@ export interface components {
             rules: components["schemas"]["RoleRule"][];
         };
         /**
+         * Setting
+         * @description One setting of a kind of trace as a form shows it. ``sort``: share, number, colour, choice, on or dash; ``low`` to ``high``
+         *     is the range that is drawn along, ``initial`` what it is put back to.
+         */
+        Setting: {
+            /** About */
+            about: string;
+            /** Field */
+            field: string;
+            /** High */
+            high: number;
+            /** Initial */
+            initial: unknown;
+            /** Low */
+            low: number;
+            /** Options */
+            options: string[];
+            /**
+             * Sort
+             * @enum {string}
+             */
+            sort: "share" | "number" | "colour" | "choice" | "on" | "dash";
+            /** Step */
+            step: number;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * Shade
          * @description The tone of each face by its turn to the sun: continuous, or in so many even ``steps``. ``sky`` and ``ground`` 0–1 are
          *     how much light they throw back on what the sun does not reach.
@@ -3380,6 +3793,50 @@ export interface components {
              * @default 0
              */
             steps: number;
+        };
+        /** Shadow */
+        Shadow: {
+            /**
+             * Blend
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
+            /**
+             * Tone
+             * @default #6f5c4c
+             */
+            colour: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shadow";
+            /**
+             * Mottle
+             * @description How unevenly the wash lies.
+             * @default 0.4
+             */
+            mottle: number;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Part Set
+             * @default
+             */
+            part_set: string;
         };
         /**
          * Sheet
@@ -3445,6 +3902,110 @@ export interface components {
             hidden: number[];
             /** Uncut */
             uncut: number[];
+        };
+        /** Silhouette */
+        Silhouette: {
+            /**
+             * Blend
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
+            /**
+             * Colour
+             * @default #2e2a27
+             */
+            colour: string;
+            /**
+             * Dash
+             * @description Mark, gap, … in millimetres of paper.
+             * @default []
+             */
+            dash: number[];
+            /**
+             * Against at least
+             * @description How far behind it the next thing lies.
+             * @default 2
+             */
+            depth: number;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "silhouette";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Part Set
+             * @default
+             */
+            part_set: string;
+            /**
+             * Weight
+             * @default 0.5
+             */
+            weight: number;
+        };
+        /** Sky */
+        Sky: {
+            /**
+             * Blend
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
+            /**
+             * Zenith
+             * @default #b4c3c2
+             */
+            colour: string;
+            /**
+             * Horizon
+             * @default #efe3cd
+             */
+            horizon: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sky";
+            /**
+             * Mottle
+             * @description How unevenly the wash lies.
+             * @default 0.4
+             */
+            mottle: number;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Part Set
+             * @default
+             */
+            part_set: string;
         };
         /** StepIn */
         StepIn: {
@@ -3666,41 +4227,21 @@ export interface components {
              */
             kind: "three-point perspective";
         };
-        /**
-         * Trace
-         * @description One trace. ``colour`` is its tone (of a sky: the zenith), ``horizon`` the second tone of a sky.
-         *
-         *     ``part_set`` confines it to the parts of a part set. ``mottle`` 0–1 is how uneven a wash lies; ``grain`` 0–1 how much tooth a paper has.
-         */
-        Trace: {
+        /** Tint */
+        Tint: {
             /**
              * Blend
              * @default normal
              * @enum {string}
              */
             blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
-            /**
-             * Colour
-             * @default #fbf8f1
-             */
-            colour: string;
-            /**
-             * Grain
-             * @default 0.4
-             */
-            grain: number;
-            /**
-             * Horizon
-             * @default #f0e6d2
-             */
-            horizon: string;
             /** Id */
             id: string;
             /**
-             * Mottle
-             * @default 0.4
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
-            mottle: number;
+            kind: "tint";
             /** Name */
             name: string;
             /**
@@ -3718,11 +4259,6 @@ export interface components {
              * @default
              */
             part_set: string;
-            /**
-             * Source
-             * @enum {string}
-             */
-            source: "paper" | "sky" | "tint" | "glass" | "shade" | "shadow" | "occlusion" | "poche" | "lines";
         };
         /**
          * TraceState
@@ -3846,7 +4382,7 @@ export interface components {
              *       "strength": 1
              *     }
              */
-            occlusion: components["schemas"]["Occlusion"];
+            occlusion: components["schemas"]["warmgraphite__view__specification__Occlusion"];
             /**
              * @default {
              *       "hidden": [],
@@ -3865,7 +4401,7 @@ export interface components {
              *       "steps": 0
              *     }
              */
-            shade: components["schemas"]["Shade"];
+            shade: components["schemas"]["warmgraphite__view__specification__Shade"];
             /**
              * @default {
              *       "altitude": 40,
@@ -3907,6 +4443,61 @@ export interface components {
             called: string;
             /** Word */
             word: string;
+        };
+        /** WireTrace */
+        WireTrace: {
+            /**
+             * What is behind
+             * @description Also edges that something hides.
+             * @default true
+             */
+            behind: boolean;
+            /**
+             * Blend
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
+            /**
+             * Colour
+             * @default #2e2a27
+             */
+            colour: string;
+            /**
+             * Dash
+             * @description Mark, gap, … in millimetres of paper.
+             * @default []
+             */
+            dash: number[];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wire";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Part Set
+             * @default
+             */
+            part_set: string;
+            /**
+             * Weight
+             * @default 0.07
+             */
+            weight: number;
         };
         /**
          * WormsEye
@@ -3954,6 +4545,137 @@ export interface components {
              * @default
              */
             part_set: string;
+        };
+        /** Occlusion */
+        warmgraphite__collage__kinds__occlusion__Occlusion: {
+            /**
+             * Blend
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
+            /**
+             * Tone
+             * @default #7a6552
+             */
+            colour: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "occlusion";
+            /**
+             * Mottle
+             * @description How unevenly the wash lies.
+             * @default 0.2
+             */
+            mottle: number;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Part Set
+             * @default
+             */
+            part_set: string;
+        };
+        /** Shade */
+        warmgraphite__collage__kinds__shade__Shade: {
+            /**
+             * Blend
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
+            /**
+             * Tone
+             * @default #83705c
+             */
+            colour: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shade";
+            /**
+             * Mottle
+             * @description How unevenly the wash lies.
+             * @default 0.4
+             */
+            mottle: number;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Part Set
+             * @default
+             */
+            part_set: string;
+        };
+        /**
+         * Occlusion
+         * @description The darkening of corners: how much stands within ``radius`` metres of each point, told by so many ``samples``.
+         */
+        warmgraphite__view__specification__Occlusion: {
+            /**
+             * Radius
+             * @default 1.5
+             */
+            radius: number;
+            /**
+             * Samples
+             * @default 32
+             */
+            samples: number;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
+         * Shade
+         * @description The tone of each face by its turn to the sun: continuous, or in so many even ``steps``. ``sky`` and ``ground`` 0–1 are
+         *     how much light they throw back on what the sun does not reach.
+         */
+        warmgraphite__view__specification__Shade: {
+            /**
+             * Ground
+             * @default 0
+             */
+            ground: number;
+            /**
+             * Sky
+             * @default 0
+             */
+            sky: number;
+            /**
+             * Steps
+             * @default 0
+             */
+            steps: number;
         };
     };
     responses: never;

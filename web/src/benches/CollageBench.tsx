@@ -1,11 +1,11 @@
 import { useState } from "react";
 
-import type { Trace } from "../api/client";
 import { useRegions } from "../desk/regions";
 import { useScreen } from "../desk/screen";
 import { at, type Editing, useChoices } from "../desk/study";
-import { Choice, ColourField, OnOff } from "../shared/controls";
+import { Choice, OnOff } from "../shared/controls";
 import { DimensionLine } from "../shared/DimensionLine";
+import { SettingField } from "../shared/SettingField";
 import { FinishList, ForWhom } from "./FinishList";
 import { useParts } from "./model/parts";
 
@@ -54,10 +54,28 @@ export function CollageList({ editing }: { editing: Editing }) {
           );
         })}
       </ol>
+      <AddTrace editing={editing} />
       <FinishList editing={editing} />
       <RegionList editing={editing} />
     </>
   );
+}
+
+/** Lays another trace of any kind on top. */
+function AddTrace({ editing }: { editing: Editing }) {
+  const { choose, everywhere } = useScreen();
+  const kinds = useChoices()?.traces ?? [];
+  const traces = editing.study.look.traces!;
+  const add = (kind: string) => {
+    const form = kinds.find((k) => k.kind === kind);
+    if (!form) return;
+    const free = (words: string, taken: string[]) => [words, ...taken.map((_, k) => `${words}-${k + 2}`)].find((w) => !taken.includes(w))!;
+    const id = free(kind, traces.map((t) => t.id));
+    const name = free(form.label, traces.map((t) => t.name)).replace(/-(\d+)$/, " $1");
+    editing.look(`Add ${name}`, [at(["traces", id], { kind, id, name, ...Object.fromEntries(form.settings.map((s) => [s.field, s.initial])) })], everywhere.Collage);
+    choose({ kind: "trace", id });
+  };
+  return <Choice label="Lay on top" value="none" options={[{ value: "none", label: "a trace …" }, ...kinds.map((k) => ({ value: k.kind, label: k.label }))]} onChange={add} />;
 }
 
 /** The kept regions. Each is a query, so it is there in every view; choosing one shows it on the drawing. */
@@ -123,21 +141,27 @@ function RegionList({ editing }: { editing: Editing }) {
   );
 }
 
-/** Opacity, blend mode and tone of the selected trace. */
+/** How the selected trace is laid down, and the settings of its kind, as the kind itself says them. */
 export function CollageSettings({ editing }: { editing: Editing }) {
-  const { chosen, everywhere } = useScreen();
+  const { chosen, choose, everywhere } = useScreen();
   const choices = useChoices();
   const sets = Object.keys(useParts(editing.study).data?.sets ?? {});
-  const trace = editing.study.look.traces!.find((t) => t.id === chosen.Collage?.id);
+  const traces = editing.study.look.traces!;
+  const trace = traces.find((t) => t.id === chosen.Collage?.id);
+  const form = choices?.traces.find((k) => k.kind === trace?.kind);
   if (!trace) return <p className="quiet">Choose a trace on the shelf or in the list.</p>;
-  const set = (label: string, field: keyof Trace, value: unknown) =>
-    editing.look(label, [at(["traces", trace.id, field], value)], everywhere.Collage, `${trace.id}.${field}`);
-  const toned = !["poche", "lines", "tint"].includes(trace.source);
+  const set = (label: string, field: string, value: unknown) => editing.look(label, [at(["traces", trace.id, field], value)], everywhere.Collage, `${trace.id}.${field}`);
+  const remove = () => {
+    const place = traces.indexOf(trace);
+    editing.look(`Remove ${trace.name}`, [{ path: ["traces", trace.id], do: "drop" }], everywhere.Collage);
+    const next = traces[place + 1] ?? traces[place - 1];
+    choose(next ? { kind: "trace", id: next.id } : null);
+  };
   return (
     <>
       <ForWhom editing={editing} bench="Collage" />
       <h2>{trace.name}</h2>
-      <p className="quiet mt-1 mb-2">{choices?.about_sources[trace.source]}</p>
+      <p className="quiet mt-1 mb-2">{form?.about}</p>
       <OnOff label="On the drawing" value={trace.on ?? true} onChange={(v) => set(`${trace.name} ${v ? "on" : "off"}`, "on", v)} />
       <DimensionLine
         label="Opacity"
@@ -155,7 +179,7 @@ export function CollageSettings({ editing }: { editing: Editing }) {
         options={(choices?.blend_modes ?? [trace.blend ?? "normal"]).map((m) => ({ value: m, label: m }))}
         onChange={(v) => set(`${trace.name}: ${v}`, "blend", v)}
       />
-      {trace.source !== "paper" && trace.source !== "sky" && (sets.length > 0 || trace.part_set) && (
+      {form?.confines && (sets.length > 0 || trace.part_set) && (
         <Choice
           label="Confined to"
           value={trace.part_set || "all"}
@@ -163,12 +187,17 @@ export function CollageSettings({ editing }: { editing: Editing }) {
           onChange={(v) => set(`${trace.name} confined`, "part_set", v === "all" ? "" : v)}
         />
       )}
-      {toned && <ColourField label={trace.source === "sky" ? "Zenith" : "Tone"} value={trace.colour ?? "#fbf8f1"} onChange={(v) => set(`Tone of ${trace.name}`, "colour", v)} />}
-      {trace.source === "sky" && <ColourField label="Horizon" value={trace.horizon ?? "#f0e6d2"} onChange={(v) => set("Tone at the horizon", "horizon", v)} />}
-      {["sky", "shade", "shadow", "occlusion"].includes(trace.source) && (
-        <DimensionLine label="Mottle" min={0} max={1} initial={0.4} value={trace.mottle ?? 0.4} onChange={(v) => set(`Mottle of ${trace.name}`, "mottle", v)} />
-      )}
-      {trace.source === "paper" && <DimensionLine label="Grain" min={0} max={1} initial={0.4} value={trace.grain ?? 0.4} onChange={(v) => set("Grain of the paper", "grain", v)} />}
+      {form?.settings.map((setting) => (
+        <SettingField
+          key={`${trace.id} ${setting.field}`}
+          setting={setting}
+          value={(trace as Record<string, unknown>)[setting.field]}
+          onChange={(v) => set(`${trace.name}: ${setting.title.toLowerCase()}`, setting.field, v)}
+        />
+      ))}
+      <button type="button" className="line-act mt-6 text-xs" onClick={remove}>
+        Remove this trace
+      </button>
     </>
   );
 }

@@ -74,7 +74,7 @@ export function FinishList({ editing }: { editing: Editing }) {
               <button type="button" className="plain min-w-0 flex-1 truncate py-1" aria-pressed={finish.id === shown.id} onClick={() => setPicked(finish.id)}>
                 {finish.name}
               </button>
-              <span className="quiet text-xs whitespace-nowrap">{finish.id === saved.finish ? "on this view" : wearing ? `${wearing} view${wearing > 1 ? "s" : ""}` : ""}</span>
+              <span className="quiet text-xs whitespace-nowrap">{finish.id === saved.finish ? "here" : wearing ? `${wearing} view${wearing > 1 ? "s" : ""}` : ""}</span>
             </li>
           );
         })}
@@ -130,7 +130,7 @@ export function FinishList({ editing }: { editing: Editing }) {
               <li key={change.path.join("/")} className="py-1 text-xs">
                 <span className="block">{change.what}</span>
                 <span className="quiet block">
-                  {change.view}, not {change.finish}
+                  {change.view === "there" ? "only here" : change.view === "not there" ? "left out here" : `${change.view}, not ${change.finish}`}
                 </span>
                 <span className="flex gap-3">
                   <Act label={`Give ${change.what} back to the finish`} onClick={() => void editing.act({ do: "give_back", label: `Give back: ${change.what}`.slice(0, 120), path: change.path })}>

@@ -3,6 +3,7 @@ import { RegionFill } from "../desk/RegionCard";
 import { useScreen } from "../desk/screen";
 import { at, type Editing, useChoices } from "../desk/study";
 import { Choice, ColourField, OnOff } from "../shared/controls";
+import { DashField } from "../shared/DashField";
 import { DimensionLine } from "../shared/DimensionLine";
 import { PenLine } from "../shared/signs";
 import { ForWhom } from "./FinishList";
@@ -18,14 +19,6 @@ const ABOUT: Record<Rank, [string, string]> = {
   surface: ["Surface joint", "Joints and changes of material within one surface."],
   hidden: ["Hidden", "What lies behind. Off in most drawings."],
 };
-const DASHES: { value: string; label: string }[] = [
-  { value: "", label: "unbroken" },
-  { value: "1.6,0.9", label: "dashed" },
-  { value: "0.2,0.8", label: "dotted" },
-  { value: "6,1,1,1", label: "chain line" },
-  { value: "3,1.5", label: "long dashes" },
-];
-
 /** Pens by rank and poche by material, as drawn swatches. */
 export function InkList({ editing }: { editing: Editing }) {
   const { chosen, choose } = useScreen();
@@ -150,7 +143,6 @@ export function InkSettings({ editing }: { editing: Editing }) {
   }
   const rank = mine.id as Rank;
   const pen = pens![rank]!;
-  const dash = (pen.dash ?? []).join(",");
   return (
     <>
       <ForWhom editing={editing} bench="Ink" />
@@ -183,15 +175,7 @@ export function InkSettings({ editing }: { editing: Editing }) {
         onChange={(v) => set(`${ABOUT[rank][0]} ${v.toFixed(2)} mm`, ["pens", rank, "weight"], v)}
       />
       <ColourField label="Colour" value={pen.colour ?? "#2e2a27"} onChange={(v) => set(`Colour of ${ABOUT[rank][0].toLowerCase()}`, ["pens", rank, "colour"], v)} />
-      <Choice
-        label="Dash"
-        value={dash || "none"}
-        options={[
-          ...DASHES.map((d) => ({ value: d.value || "none", label: d.label })),
-          ...(DASHES.some((d) => d.value === dash) ? [] : [{ value: dash, label: dash }]),
-        ]}
-        onChange={(v) => set(`Dash of ${ABOUT[rank][0].toLowerCase()}`, ["pens", rank, "dash"], v === "none" ? [] : v.split(",").map(Number))}
-      />
+      <DashField label="Dash" value={pen.dash ?? []} onChange={(dash) => set(`Dash of ${ABOUT[rank][0].toLowerCase()}`, ["pens", rank, "dash"], dash)} />
       <h2 className="mt-6">All pens</h2>
       <DimensionLine
         label="Fading with distance"

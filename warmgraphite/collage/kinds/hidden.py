@@ -1,0 +1,28 @@
+"""Hidden lines: what lies behind, of all or of some parts."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import ClassVar, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from warmgraphite.collage.plate import Plate
+from warmgraphite.collage.trace import Dash, LineTrace
+from warmgraphite.ink.line_work import runs
+
+
+class HiddenLines(LineTrace):
+    label: ClassVar[str] = "Hidden lines"
+    about: ClassVar[str] = "The lines that something hides, in a pen of their own."
+
+    kind: Literal["hidden"] = "hidden"
+    dash: Dash = Field(default=(1.6, 0.9), title="Dash", description="Mark, gap, … in millimetres of paper.")
+
+    def lines(self, plate: Plate, chosen: NDArray[np.bool_] | None) -> Sequence[NDArray[np.float64]]:
+        kept = ~plate.lines.visible
+        if chosen is not None:
+            kept = kept & chosen[plate.lines.part]
+        return runs(plate.lines, np.flatnonzero(kept))

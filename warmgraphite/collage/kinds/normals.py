@@ -1,0 +1,27 @@
+"""Normals: which way each surface faces, as colour, for those who light it anew elsewhere."""
+
+from __future__ import annotations
+
+from typing import ClassVar, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from warmgraphite.collage.plate import Plate
+from warmgraphite.collage.trace import PixelTrace
+
+
+class Normals(PixelTrace):
+    label: ClassVar[str] = "Normals"
+    about: ClassVar[str] = "Which way each surface faces: x, y, z as red, green, blue."
+    passes: ClassVar[tuple[str, ...]] = ("surface", "normals")
+
+    kind: Literal["normals"] = "normals"
+
+    def pixels(self, plate: Plate) -> NDArray[np.uint8]:
+        found = plate.tones.normals
+        if found is None:
+            return np.zeros((*plate.tones.cap.shape, 4), np.uint8)
+        out = found.copy()
+        out[..., :3] = (found[..., :3].astype(np.uint16) * found[..., 3:] + 127) // 255
+        return out

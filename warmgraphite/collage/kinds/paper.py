@@ -1,0 +1,49 @@
+"""Paper: the sheet under everything, and its tooth over everything."""
+
+from __future__ import annotations
+
+from typing import ClassVar, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from warmgraphite.collage.grain import value_noise
+from warmgraphite.collage.plate import Plate
+from warmgraphite.collage.trace import PixelTrace, rgb, tone
+from warmgraphite.sheet.canvas import Canvas
+from warmgraphite.specification import Colour
+
+
+class Paper(PixelTrace):
+    label: ClassVar[str] = "Paper"
+    about: ClassVar[str] = "The sheet under everything, with its tooth; or the tooth alone, over all that is laid on it."
+    ground: ClassVar[bool] = True
+    confines: ClassVar[bool] = False
+
+    kind: Literal["paper"] = "paper"
+    colour: Colour = Field(default="#fbf8f1", title="Tone")
+    grain: float = Field(default=0.4, ge=0, le=1, title="Grain", description="How much tooth the paper has.")
+    lies: Literal["below", "over all", "both"] = Field(default="below", title="Lies")
+
+    def _level(self, plate: Plate, strength: float = 1.0) -> NDArray[np.float32]:
+        """(h, w) how light the paper is."""
+        size = plate.tones.size
+        tooth = value_noise(size, plate.frame, 1.1, 3, 7)
+        cloud = value_noise(size, plate.frame, 60, 3, 8)
+        return np.asarray(1 - strength * self.grain * (0.022 + 0.030 * tooth + 0.014 * cloud), np.float32)
+
+    def pixels(self, plate: Plate) -> NDArray[np.uint8]:
+        level = self._level(plate)
+        colour = rgb(self.colour) if self.lies != "over all" else rgb("#ffffff")
+        level = level if self.lies != "over all" else np.ones_like(level)
+        return tone(np.clip(colour * level[..., None], 0, 255), np.ones(level.shape, np.float32))
+
+    def lies_over(self) -> bool:
+        return self.lies != "below"
+
+    def draw_over(self, canvas: Canvas, plate: Plate) -> None:
+        # On top the tooth has to be seen through ink and wash, and the tone of the sheet only where it does not lie below.
+        level = np.clip(self._level(plate, 1.6), 0, 1)
+        colour = rgb("#ffffff") if self.lies == "both" else rgb(self.colour)
+        canvas.image(tone(colour * level[..., None], np.ones(level.shape, np.float32)), 0, 0, *plate.frame)

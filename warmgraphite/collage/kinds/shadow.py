@@ -1,0 +1,25 @@
+"""Shadow: what the sun casts."""
+
+from __future__ import annotations
+
+from typing import ClassVar, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from warmgraphite.collage.plate import Plate
+from warmgraphite.collage.trace import ToneTrace
+from warmgraphite.specification import Colour
+
+
+class Shadow(ToneTrace):
+    label: ClassVar[str] = "Shadow"
+    about: ClassVar[str] = "Shadow cast by the sun, and only that."
+    passes: ClassVar[tuple[str, ...]] = ("surface", "light")
+
+    kind: Literal["shadow"] = "shadow"
+    colour: Colour = Field(default="#6f5c4c", title="Tone")
+
+    def share(self, plate: Plate) -> NDArray[np.uint8]:
+        return plate.tones.shadow

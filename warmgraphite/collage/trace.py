@@ -1,0 +1,137 @@
+"""What every kind of trace has: how it is laid down, the passes that it shows, and how it draws itself.
+
+A kind is one module in :mod:`warmgraphite.collage.kinds`. Its fields are its settings: title, range, unit and what they are
+about stand in the field itself, and the form on the screen is made from them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Annotated, Any, ClassVar
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field, model_validator
+
+from warmgraphite.collage.grain import value_noise
+from warmgraphite.collage.plate import Plate
+from warmgraphite.colours import channels
+from warmgraphite.sheet.canvas import BlendMode, Canvas, Stroke
+from warmgraphite.specification import Colour, Specification, Words
+
+__all__ = ["Dash", "LineTrace", "Mottle", "PixelTrace", "ToneTrace", "Trace", "rgb", "tone"]
+
+Mottle = Annotated[float, Field(ge=0, le=1, title="Mottle", description="How unevenly the wash lies.")]
+Dash = Annotated[tuple[Annotated[float, Field(ge=0.05, le=100)], ...], Field(max_length=8)]
+
+#: How a trace is laid down; the rest of its fields is what it shows.
+LAID = {"id", "name", "on", "opacity", "blend"}
+
+
+class Trace(Specification):
+    """One trace. ``part_set`` confines it to the parts of a part set."""
+
+    #: What the kind is called where one is chosen, and what it shows.
+    label: ClassVar[str] = ""
+    about: ClassVar[str] = ""
+    #: The passes that it shows; another one of these is another picture.
+    passes: ClassVar[tuple[str, ...]] = ()
+    #: Whether it is the ground under all: it reaches to the paper's edge, and is left out where no paper is wanted.
+    ground: ClassVar[bool] = False
+    #: Whether it can be confined to some of the parts.
+    confines: ClassVar[bool] = True
+
+    kind: str
+    id: str = Field(pattern=r"^[a-z0-9-]{1,40}$")
+    name: Words = Field(max_length=60)
+    on: bool = True
+    opacity: float = Field(default=1.0, ge=0, le=1)
+    blend: BlendMode = "normal"
+    part_set: str = Field(default="", max_length=200)
+
+    def needs(self) -> tuple[str, ...]:
+        """The passes that it shows; one confined to a part set is masked by the surface, whatever its kind is."""
+        return tuple(dict.fromkeys((*self.passes, *(("surface",) if self.part_set else ()))))
+
+    def shows(self) -> dict[str, Any]:
+        """All of its settings that change what it shows at full strength."""
+        return {n: v for n, v in self.model_dump(mode="json").items() if n not in LAID and n != "part_set"}
+
+    def draw(self, canvas: Canvas, plate: Plate) -> None:
+        """Draw what it shows, at full strength."""
+        raise NotImplementedError
+
+    def draw_over(self, canvas: Canvas, plate: Plate) -> None:
+        """Draw what it lays over all traces, where it :meth:`lies_over`."""
+
+    def lies_over(self) -> bool:
+        """Whether it lays something over all other traces."""
+        return False
+
+
+def rgb(colour: str) -> NDArray[np.float32]:
+    return np.array(channels(colour), np.float32)
+
+
+def tone(colour: NDArray, alpha: NDArray) -> NDArray[np.uint8]:
+    """(h, w, 4) premultiplied from a colour (3,) or (h, w, 3) in 0–255 and alpha (h, w) in 0–1."""
+    out = np.empty((*alpha.shape, 4), np.uint8)
+    np.multiply(np.broadcast_to(colour, (*alpha.shape, 3)), alpha[..., None], out=out[..., :3], casting="unsafe")
+    np.multiply(alpha, 255, out=out[..., 3], casting="unsafe")
+    return out
+
+
+class PixelTrace(Trace):
+    """A trace made of pixels."""
+
+    def pixels(self, plate: Plate) -> NDArray[np.uint8]:
+        """(h, w, 4) premultiplied, as large as the plate's tones."""
+        raise NotImplementedError
+
+    def draw(self, canvas: Canvas, plate: Plate) -> None:
+        found = self.pixels(plate)
+        own = plate.sets.get(self.part_set) if self.part_set else None
+        if own:
+            found = np.round(found * (own.mask[..., None] / np.float32(255))).astype(np.uint8)
+        canvas.image(found, 0, 0, *plate.frame)
+
+
+class ToneTrace(PixelTrace):
+    """One tone, as strong at each pixel as a share says."""
+
+    colour: Colour = Field(default="#6f5c4c", title="Tone")
+    mottle: Mottle = 0.4
+
+    def share(self, plate: Plate) -> NDArray[np.uint8]:
+        """(h, w) 255 times the share of each pixel that has the tone."""
+        raise NotImplementedError
+
+    def pixels(self, plate: Plate) -> NDArray[np.uint8]:
+        share = self.share(plate).astype(np.float32) / 255
+        share = share * (1 - 0.10 * self.mottle * (1 + value_noise(plate.tones.size, plate.frame, 22, 3, 31)))
+        return tone(rgb(self.colour), np.clip(share, 0, 1))
+
+
+class LineTrace(Trace):
+    """Lines in a pen of its own."""
+
+    passes: ClassVar[tuple[str, ...]] = ("lines",)
+
+    weight: float = Field(default=0.13, ge=0.02, le=5, title="Weight", json_schema_extra={"unit": "mm", "most": 0.9})
+    colour: Colour = Field(default="#2e2a27", title="Colour")
+    dash: Dash = Field(default=(), title="Dash", description="Mark, gap, … in millimetres of paper.")
+
+    @model_validator(mode="after")
+    def _pairs(self) -> LineTrace:
+        if len(self.dash) % 2:
+            raise ValueError("a dash needs pairs of mark and gap")
+        return self
+
+    def lines(self, plate: Plate, chosen: NDArray[np.bool_] | None) -> Sequence[NDArray[np.float64]]:
+        """Polylines (n, 2) in frame millimetres; of the ``chosen`` (P,) parts only, or of all."""
+        raise NotImplementedError
+
+    def draw(self, canvas: Canvas, plate: Plate) -> None:
+        own = plate.sets.get(self.part_set) if self.part_set else None
+        with canvas.group(f"lines {self.kind}"):
+            canvas.stroke(list(self.lines(plate, own.chosen if own else None)), Stroke(self.weight, self.colour, self.dash))
