@@ -1641,6 +1641,56 @@ export interface components {
                 number
             ];
         };
+        /** FacingTone */
+        FacingTone: {
+            /**
+             * Blend
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
+            /**
+             * Tone
+             * @default #b9a88d
+             */
+            colour: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "facing";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Part Set
+             * @default
+             */
+            part_set: string;
+            /**
+             * What faces
+             * @default up
+             * @enum {string}
+             */
+            way: "up" | "down" | "north" | "east" | "south" | "west";
+            /**
+             * Within
+             * @description Degrees that a surface may be turned from it.
+             * @default 30
+             */
+            within: number;
+        };
         /** FileOut */
         FileOut: {
             /** Current */
@@ -1742,7 +1792,7 @@ export interface components {
                 [key: string]: components["schemas"]["Poche"];
             };
             /** Traces */
-            traces?: (components["schemas"]["warmgraphite__collage__kinds__occlusion__Occlusion"] | components["schemas"]["DepthTrace"] | components["schemas"]["Glass"] | components["schemas"]["Contours"] | components["schemas"]["HiddenLines"] | components["schemas"]["LinesTrace"] | components["schemas"]["Tint"] | components["schemas"]["Normals"] | components["schemas"]["Paper"] | components["schemas"]["PocheTrace"] | components["schemas"]["warmgraphite__collage__kinds__shade__Shade"] | components["schemas"]["Shadow"] | components["schemas"]["Silhouette"] | components["schemas"]["Sky"] | components["schemas"]["CardTrace"] | components["schemas"]["WireTrace"])[];
+            traces?: (components["schemas"]["warmgraphite__collage__kinds__occlusion__Occlusion"] | components["schemas"]["DepthTrace"] | components["schemas"]["Glass"] | components["schemas"]["Contours"] | components["schemas"]["HiddenLines"] | components["schemas"]["LinesTrace"] | components["schemas"]["Tint"] | components["schemas"]["Normals"] | components["schemas"]["Paper"] | components["schemas"]["PocheTrace"] | components["schemas"]["warmgraphite__collage__kinds__shade__Shade"] | components["schemas"]["Shadow"] | components["schemas"]["Silhouette"] | components["schemas"]["Sky"] | components["schemas"]["FacingTone"] | components["schemas"]["CardTrace"] | components["schemas"]["WireTrace"])[];
         };
         /**
          * Frame
@@ -2295,7 +2345,7 @@ export interface components {
                 [key: string]: components["schemas"]["Poche"];
             };
             /** Traces */
-            traces?: (components["schemas"]["warmgraphite__collage__kinds__occlusion__Occlusion"] | components["schemas"]["DepthTrace"] | components["schemas"]["Glass"] | components["schemas"]["Contours"] | components["schemas"]["HiddenLines"] | components["schemas"]["LinesTrace"] | components["schemas"]["Tint"] | components["schemas"]["Normals"] | components["schemas"]["Paper"] | components["schemas"]["PocheTrace"] | components["schemas"]["warmgraphite__collage__kinds__shade__Shade"] | components["schemas"]["Shadow"] | components["schemas"]["Silhouette"] | components["schemas"]["Sky"] | components["schemas"]["CardTrace"] | components["schemas"]["WireTrace"])[];
+            traces?: (components["schemas"]["warmgraphite__collage__kinds__occlusion__Occlusion"] | components["schemas"]["DepthTrace"] | components["schemas"]["Glass"] | components["schemas"]["Contours"] | components["schemas"]["HiddenLines"] | components["schemas"]["LinesTrace"] | components["schemas"]["Tint"] | components["schemas"]["Normals"] | components["schemas"]["Paper"] | components["schemas"]["PocheTrace"] | components["schemas"]["warmgraphite__collage__kinds__shade__Shade"] | components["schemas"]["Shadow"] | components["schemas"]["Silhouette"] | components["schemas"]["Sky"] | components["schemas"]["FacingTone"] | components["schemas"]["CardTrace"] | components["schemas"]["WireTrace"])[];
         };
         /**
          * Match
