@@ -24,11 +24,11 @@ def test_a_finish_is_changed_for_one_view_or_for_all_kept_laid_over_written_and_
     pale = desk.changed(plain)
     desk.find("//section[@aria-label='Finishes']//li[contains(., 'Poche: opacity') and contains(., '50 %, not 100 %')]")
     assert (opacity(0), opacity(1)) == (0.5, 1.0)
-    desk.press("Drop Poche: opacity")
+    desk.press("drop: Poche: opacity")
     assert desk.shows(plain)
     desk.press("Undo")
     assert desk.shows(pale)
-    desk.press("Give Poche: opacity back to the finish")
+    desk.press("give back: Poche: opacity")
     desk.wait(lambda: opacity(1) == 0.5, "the finish did not take it")
     # For all that wear the finish at once.
     desk.find("//button[@aria-pressed='false' and starts-with(normalize-space(), 'all in')]").click()

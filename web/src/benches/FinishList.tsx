@@ -133,10 +133,10 @@ export function FinishList({ editing }: { editing: Editing }) {
                   {change.view === "there" ? "only here" : change.view === "not there" ? "left out here" : `${change.view}, not ${change.finish}`}
                 </span>
                 <span className="flex gap-3">
-                  <Act label={`Give ${change.what} back to the finish`} onClick={() => void editing.act({ do: "give_back", label: `Give back: ${change.what}`.slice(0, 120), path: change.path })}>
+                  <Act label={`give back: ${change.what}`} onClick={() => void editing.act({ do: "give_back", label: `Give back: ${change.what}`.slice(0, 120), path: change.path })}>
                     give back
                   </Act>
-                  <Act label={`Drop ${change.what}`} onClick={() => void editing.act({ do: "drop_changes", label: `Drop: ${change.what}`.slice(0, 120), path: change.path })}>
+                  <Act label={`drop: ${change.what}`} onClick={() => void editing.act({ do: "drop_changes", label: `Drop: ${change.what}`.slice(0, 120), path: change.path })}>
                     drop
                   </Act>
                 </span>
