@@ -306,8 +306,8 @@ def preview() -> dict:
 
         def change(value: float) -> None:
             state = json.loads(get(""))
-            changes = [{"path": ["views", "view-1", "traces", "shadow", "opacity"], "value": value}]
-            body = json.dumps({"base": state["revision"], "label": "Shadow", "changes": changes, "gesture": "bench"}).encode()
+            command = {"do": "look", "changes": [{"path": ["traces", "shadow", "opacity"], "value": value}]}
+            body = json.dumps({"base": state["revision"], "commands": [command], "gesture": "bench"}).encode()
             request = urllib.request.Request(f"{base}/edits", body, {"Content-Type": "application/json"})
             urllib.request.urlopen(request).read()
 
