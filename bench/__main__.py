@@ -311,7 +311,9 @@ def preview() -> dict:
             request = urllib.request.Request(f"{base}/edits", body, {"Content-Type": "application/json"})
             urllib.request.urlopen(request).read()
 
-        get("/preview?width=1280")
+        urllib.request.urlopen(urllib.request.Request(f"{base}/desk", b"", method="POST")).read()
+        while not get("/preview?width=1280"):
+            time.sleep(0.2)  # until every pass of it is there
         edits, pictures, both = [], [], []
         for i in range(25):
             start = time.perf_counter()

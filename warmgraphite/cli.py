@@ -10,12 +10,15 @@ import os
 import sys
 import tempfile
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 from typer.exceptions import TyperException
 
 from warmgraphite.errors import GraphiteError, OutputError, StudyNotFoundError
+
+if TYPE_CHECKING:
+    from warmgraphite.study import Look, StudyDocument
 
 app = typer.Typer(add_completion=False, rich_markup_mode=None, help="From a building model to a drawing at scale.")
 
@@ -80,6 +83,7 @@ def draw(
     out: Annotated[Path, typer.Option(help="The file to write: .pdf, .svg or .png.")],
     resolution: Annotated[float | None, typer.Option(help="Pixels per inch; the view's own when left out.")] = None,
     paper: Annotated[bool, typer.Option(help="With or without the paper.")] = True,
+    finish: Annotated[str, typer.Option(help="A finish to lay over: its file, or for a study its name.")] = "",
     units: Units = None,
     up: Up = None,
 ) -> None:
@@ -104,10 +108,33 @@ def draw(
     spec, look = saved.view, document.look_of(saved)
     if resolution is not None:
         spec = spec.model_copy(update={"frame": spec.frame.model_copy(update={"resolution": resolution})})
+    if finish:
+        look = _finish(finish, document)
     drawing = Drawing(found, spec)
     drawing.refuse_too_many()
     plate = drawing.plate(look.pens, look.poche, document.name, look.traces)
     write_drawing(plate, look.traces, saved.sheet, out, paper=paper, resolution=spec.frame.resolution)
+
+
+def _finish(name: str, document: StudyDocument) -> Look:
+    """The look of a finish file, or of the finish of a study with this name. What it says nothing of is filled as the study fills it."""
+    from warmgraphite.study.finish import read_finish
+
+    for kept in document.finishes:
+        if kept.name == name:
+            return kept.plain
+    path = Path(name)
+    if not path.is_file():
+        known = ", ".join(f"“{f.name}”" for f in document.finishes)
+        raise OutputError(f"There is no finish “{name[:200]}”, neither as a file nor in the study; its finishes are {known}.")
+    try:
+        text = path.read_text("utf-8")
+    except (OSError, UnicodeDecodeError):
+        raise OutputError(
+            f"“{path.name}” cannot be read as text, so it is no finish; choose the file that was written as one."
+        ) from None
+    _, look = read_finish(text, f"“{path.name}”")
+    return look.model_copy(update={"poche": {**document.look.poche, **look.poche}})
 
 
 def main() -> None:

@@ -203,6 +203,30 @@ def test_a_model_is_drawn_by_default_in_each_format(house: Path, scratch: Path) 
         assert (scratch / f"d.{kind}").stat().st_size > 1000
 
 
+def test_a_finish_is_laid_over_a_drawing_or_refused_in_one_line(house: Path, scratch: Path) -> None:
+    pens = {"cut": {"weight": 1.11, "colour": "#aa0000"}}
+    (scratch / "bold.json").write_text(
+        json.dumps({"format": 1, "name": "Bold", "pens": pens, "traces": [{"kind": "lines", "id": "l", "name": "All lines"}]})
+    )
+    (scratch / "odd.json").write_text(json.dumps({"format": 1, "weight": 1.0}))
+    (scratch / "picture.json").write_bytes(bytes(range(256)))
+
+    def draw(finish: str) -> subprocess.CompletedProcess[str]:
+        return run("draw", house, "--view", scratch / "view.json", "--out", scratch / "a.svg", "--finish", finish)
+
+    done = draw(str(scratch / "bold.json"))
+    assert done.returncode == 0 and done.stderr == "", done.stderr
+    text = (scratch / "a.svg").read_text()
+    assert 'stroke-width="1.11"' in text and "#aa0000" in text and 'data-name="All lines"' in text and "poche" not in text
+    for name, said in (
+        ("odd.json", "“weight” is not a field"),
+        ("picture.json", "no finish"),
+        ("none.json", "“Graphite and wash”"),
+    ):
+        refused = draw(str(scratch / name))
+        assert refused.returncode == 2 and said in refused.stderr and refused.stderr.count("\n") == 1, refused.stderr
+
+
 def test_only_what_depends_on_a_change_is_computed_again(scratch: Path) -> None:
     model = model_of(("Wall", box((0, 0, 0), (2, 1, 2)), 0))
     store = PassStore(scratch / "passes")

@@ -17,7 +17,9 @@ _WAYS = {"up": (0, 0, 1), "down": (0, 0, -1), "north": (0, 1, 0), "east": (1, 0,
 
 class FacingTone(PixelTrace):
     label: ClassVar[str] = "Tone by facing"
-    about: ClassVar[str] = "One flat tone on all that faces up, down or towards a side of the compass, and on nothing that is cut."
+    about: ClassVar[str] = (
+        "One flat tone on all that faces up, down or towards a side of the compass, and on nothing that is cut."
+    )
     passes: ClassVar[tuple[str, ...]] = ("surface", "normals")
 
     kind: Literal["facing"] = "facing"
