@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import errno
 import json
+import random
 import socket
 import subprocess
 import sys
@@ -406,3 +407,37 @@ def test_half_sent_requests_hold_up_nobody(tmp_path: Path) -> None:
             one.close()
         server.terminate()
         assert server.wait(15) == 0
+
+
+ODD: list[Any] = [
+    None, True, -1, "x", "", [], {}, ["a"], [1, 2], [{"id": "a"}], [["lines"]], [None], {"id": "x"}, "#112233", 1e30,
+    {"kind": "wire", "id": "w", "name": "W"}, {"kind": "paper", "id": "shadow", "name": "S"}, ["lines", "paper"],
+]  # fmt: skip
+PLACES = [
+    "traces", "traces/shadow", "traces/w", "traces/shadow/kind", "traces/shadow/id", "traces/0/name", "pens", "pens/cut/dash", "pens/cut/dash/0",
+    "poche", "poche/Stone", "poche/Stone/colour", "cuts", "cuts/0/jogs", "sun", "name", "margin", "projection/kind", "elsewhere",
+]  # fmt: skip
+OTHER: list[dict[str, Any]] = [
+    {"do": "give_back"}, {"do": "drop_changes"}, {"do": "keep_finish", "name": "é" * 150}, {"do": "keep_finish", "name": "b"},
+    {"do": "lay_finish", "finish_id": "finish-2"}, {"do": "remove_finish", "finish_id": "finish-2"}, {"do": "rename_finish", "finish_id": "finish-1", "name": "\x00"},
+    {"do": "take_finish", "text": '{"format": 1, "traces": []}'}, {"do": "take_finish", "text": '{"format": true}'}, {"do": "take_finish", "text": "["},
+]  # fmt: skip
+
+
+def test_any_command_is_taken_or_refused_in_a_sentence_and_the_study_still_opens(api: Api) -> None:
+    chance = random.Random(7)
+    taken = 0
+    orders = [{"do": "look", "changes": [{"path": ["traces"], "do": "order", "value": odd}]} for odd in ODD]
+    for step in range(120):
+        rows = [
+            {"path": chance.choice(PLACES).split("/"), "do": chance.choice(["set", "drop", "order"]), "value": chance.choice(ODD)}
+            for _ in range(chance.choice([1, 1, 2]))
+        ]
+        command = {"do": chance.choice(["look", "look", "view", "sheet"]), "changes": rows}
+        command |= {"everywhere": chance.random() < 0.5} if command["do"] == "look" else {}
+        command = orders[step] if step < len(orders) else chance.choice(OTHER) if chance.random() < 0.2 else command
+        answer = api.do(command)
+        taken += answer.status_code == 200
+        assert answer.status_code == 200 or sentence(answer), command
+        assert api.get().status_code == 200, command
+    assert taken > 8  # it is not that everything is refused

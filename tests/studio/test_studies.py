@@ -13,6 +13,7 @@ from studio.settings import ROOT
 from studio.studies.models import create_study
 from tests.conftest import box, model_of
 from tests.studio.conftest import Api
+from warmgraphite.collage.specification import KINDS
 
 SHADOW = "look", ["traces", "shadow", "opacity"]
 
@@ -267,3 +268,13 @@ def test_passes_that_fail_are_said_and_begun_again_only_when_asked(api: Api, mon
     monkeypatch.setitem(queue.WORK, "passes", right)
     api.post("/desk?again=true", {})
     assert api.get("/desk").json()["fresh"]
+
+
+def test_every_kind_of_trace_is_in_the_api_under_a_name_of_its_own() -> None:
+    """Two classes of one name would silently take each other's place there."""
+    schemas = json.loads(document())["components"]["schemas"]
+    mapping = schemas["Look"]["properties"]["traces"]["items"]["discriminator"]["mapping"]
+    assert set(mapping) == set(KINDS)
+    for kind, reference in mapping.items():
+        found = schemas[reference.rsplit("/", 1)[1]]["properties"]
+        assert found["kind"]["const"] == kind and set(found) == set(KINDS[kind].model_fields)

@@ -7,10 +7,10 @@ change in one of them stays a change of that row when others are added, taken aw
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from typing import Annotated, Any, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from warmgraphite.errors import ViewError
 from warmgraphite.specification import Specification
@@ -29,6 +29,12 @@ class Change(Specification):
     path: tuple[Annotated[str, Field(max_length=1000)], ...] = Field(min_length=1, max_length=12)
     do: Literal["set", "drop", "order"] = "set"
     value: Any = None
+
+    @model_validator(mode="after")
+    def _ids_in_order(self) -> Change:
+        if self.do == "order" and not (isinstance(self.value, list) and all(isinstance(v, str) for v in self.value)):
+            raise ValueError("an order is a list of ids")
+        return self
 
     @property
     def words(self) -> str:
@@ -83,7 +89,7 @@ def _make(data: Any, change: Change) -> None:
     last = change.path[-1]
     if change.do == "order":
         rows = place[_step(place, last, change)]
-        if not isinstance(rows, list) or not isinstance(change.value, Sequence):
+        if not isinstance(rows, list):
             raise ViewError(f"“{change.words}” is no list whose order could be changed.")
         rank = {key: k for k, key in enumerate(change.value)}
         # Rows that are not named, because they came since, stay above those that they lay above.
