@@ -251,16 +251,15 @@ def pixel_shadow() -> dict:
 
 @row("all passes of the long section, 1280×905, warm")
 def all_passes() -> dict:
-    from warmgraphite.drawing import DRAWN_PASSES, Drawing
+    from warmgraphite.drawing import Drawing, passes
 
     model, view = _long_section()
-    names = [name for name, _ in DRAWN_PASSES]
+    names = [name for name, record in passes().items() if not record.of_where]
     found: dict[str, float] = {}
 
     def work() -> None:
         drawing = Drawing(model, view, (1280, 905))
         drawing.compute(names)
-        drawing.wire()
         found.update(drawing.seconds)
 
     seconds = median(work, 3)
@@ -268,7 +267,7 @@ def all_passes() -> dict:
 
 
 def _large(width: float, height: float, resolution: float) -> dict:
-    from warmgraphite.drawing import DRAWN_PASSES, Drawing
+    from warmgraphite.drawing import Drawing, passes
 
     model, view = _long_section(width=width, height=height, resolution=resolution)
     start = time.perf_counter()
@@ -276,7 +275,7 @@ def _large(width: float, height: float, resolution: float) -> dict:
     sketch.light()
     first = time.perf_counter() - start
     drawing = Drawing(model, view).sharing(sketch)
-    drawing.compute([name for name, _ in DRAWN_PASSES])
+    drawing.compute([name for name, record in passes().items() if not record.of_where])
     seconds = time.perf_counter() - start
     w, h = drawing.size
     return {"seconds": seconds, "note": f"{w}×{h} pixels, every pass, from nothing; first coarse light {first:.1f} s"}
@@ -426,25 +425,137 @@ def _working(address: str) -> bool:
 @row("A2 PDF export, tones at 150 dpi")
 def export() -> dict:
     from warmgraphite.collage.specification import default_traces
-    from warmgraphite.drawing import Drawing
-    from warmgraphite.ink.specification import PenSet, default_poche
+    from warmgraphite.drawing import Drawing, needs_of
     from warmgraphite.sheet.specification import Sheet
     from warmgraphite.sheet.write import write_drawing
 
     model, view = _long_section(width=594, height=420)
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "a2.pdf"
-        written: list[float] = []
-
-        def work() -> None:
-            plate = Drawing(model, view).plate(PenSet(), default_poche(model))
-            start = time.perf_counter()
-            write_drawing(plate, default_traces(), Sheet(), path)
-            written.append(time.perf_counter() - start)
-
-        seconds = median(work, 3)
-        note = f"{path.stat().st_size / 1e6:.1f} MB; passes {seconds - statistics.median(written):.1f} s, writing {statistics.median(written):.1f} s"
+        drawing, traces = Drawing(model, view), default_traces()
+        passes = _seconds(lambda: drawing.compute(needs_of(traces, drawing.pens)))
+        seconds = median(lambda: write_drawing(drawing.plate(), traces, Sheet(), path), 3)
+        note = f"{path.stat().st_size / 1e6:.1f} MB; its passes {passes:.1f} s before"
         return {"seconds": seconds, "note": note}
+
+
+def _forty() -> tuple:
+    """The long section with forty traces: the usual nine, and tones and lines of every other kind over one another."""
+    from warmgraphite.collage.kinds import KINDS
+    from warmgraphite.collage.specification import default_traces
+    from warmgraphite.drawing import Drawing, needs_of
+
+    model, view = _long_section()
+    kinds = [k for n, k in KINDS.items() if n not in ("paper", "sky", "normals")]
+    more = [kinds[k % len(kinds)](id=f"t{k}", name=f"Trace {k}", opacity=0.15, blend="multiply") for k in range(31)]
+    traces = [*default_traces(), *more]
+    drawing = Drawing(model, view, (1600, round(1600 * view.frame.height / view.frame.width)))
+    drawing.compute(needs_of(traces, drawing.pens))
+    return drawing, traces
+
+
+def _seconds(work) -> float:  # type: ignore[no-untyped-def]
+    start = time.perf_counter()
+    work()
+    return time.perf_counter() - start
+
+
+@row("forty traces: one opacity, composed at 1280")
+def forty() -> dict:
+    from warmgraphite.sheet.preview import LayerCache, compose
+    from warmgraphite.sheet.specification import Sheet
+    from warmgraphite.view.frame import sized_within
+
+    drawing, traces = _forty()
+    plate, cache = drawing.plate(), LayerCache(2_000_000_000)
+    size = lambda width: sized_within(drawing.view.frame, width, 12_000_000, 8000)
+
+    def changed(place: int, **fields: float) -> None:
+        traces[place] = traces[place].model_copy(update=fields)
+
+    def look(width: int = 1280) -> None:
+        compose(plate, traces, Sheet(), size(width), cache)
+
+    first = _seconds(look)
+    spent: dict[str, list[float]] = {"opacity": [], "mottle": []}
+    for place in (4, 20, 37):
+        for k in range(5):
+            changed(place, opacity=0.2 + 0.05 * k)
+            spent["opacity"].append(_seconds(look))
+    for k in range(5):
+        changed(4, mottle=0.1 + 0.1 * k)
+        spent["mottle"].append(_seconds(look))
+    wide = _seconds(lambda: look(4000))
+    again = _seconds(lambda: look(4000))
+    note = f"mottle {statistics.median(spent['mottle'][1:]):.3f} s; from nothing {first:.2f} s; 4,000 across {wide:.2f} s, a second look {again:.3f} s"
+    return {"seconds": statistics.median(spent["opacity"]), "note": note}
+
+
+@row("the desk's picture once its passes are fresh, 1280")
+def fresh() -> dict:
+    """Another sun, whose passes a worker has put away: they are looked up, laid down and encoded, as the web process does it."""
+    from warmgraphite.collage.specification import default_traces
+    from warmgraphite.drawing import Drawing, Looked, Results, needs_of
+    from warmgraphite.passes.store import PassStore
+    from warmgraphite.sheet.preview import LayerCache, compose, encode_jpeg
+    from warmgraphite.sheet.specification import Sheet
+    from warmgraphite.view.frame import sized_within
+
+    model, view = _long_section()
+    traces, cache, held = default_traces(), LayerCache(), Results(60)
+    size = sized_within(view.frame, 1280, 12_000_000, 8000)
+    with tempfile.TemporaryDirectory() as folder:
+        store = PassStore(Path(folder))
+
+        def look(azimuth: float) -> float:
+            turned = view.model_copy(update={"sun": view.sun.model_copy(update={"azimuth": azimuth})})
+            worked = Drawing(model, turned, size, store)
+            worked.compute(needs_of(traces, worked.pens))
+            return _seconds(
+                lambda: encode_jpeg(compose(Looked(model, turned, size, store, held=held).plate(), traces, Sheet(), size, cache))
+            )
+
+        first, *others = [look(200.0 + k) for k in range(6)]
+    return {"seconds": statistics.median(others), "note": f"the first of all {first:.2f} s"}
+
+
+def _printed(width: float, height: float, kind: str) -> dict:
+    from warmgraphite.collage.specification import default_traces
+    from warmgraphite.drawing import Drawing, needs_of
+    from warmgraphite.drawing.tiles import TiledDrawing
+    from warmgraphite.sheet.specification import Sheet
+    from warmgraphite.sheet.write import write_drawing
+
+    model, view = _long_section(width=width, height=height, resolution=300)
+    traces = default_traces()
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / f"a.{kind}"
+        start = time.perf_counter()
+        tiled = TiledDrawing(Drawing(model, view), Path(folder) / "tiles")
+        tiled.compute(needs_of(traces, tiled.drawing.pens))
+        passes = time.perf_counter() - start
+        write_drawing(tiled.plate(), traces, Sheet(), path, resolution=300)
+        seconds = time.perf_counter() - start
+        w, h = tiled.drawing.size
+        return {
+            "seconds": seconds,
+            "note": f"{w}×{h} pixels, {len(tiled.windows)} tiles; passes {passes:.1f} s; {path.stat().st_size / 1e6:.0f} MB",
+        }
+
+
+@row("A1 at 300 dpi, PNG")
+def a1_png() -> dict:
+    return _printed(841, 594, "png")
+
+
+@row("A1 at 300 dpi, PDF")
+def a1_pdf() -> dict:
+    return _printed(841, 594, "pdf")
+
+
+@row("A0 at 300 dpi, PNG")
+def a0_png() -> dict:
+    return _printed(1189, 841, "png")
 
 
 def main() -> None:

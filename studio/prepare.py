@@ -45,8 +45,9 @@ def add_sample() -> None:
 
     from demo.kiln_house import build_kiln_house
     from demo.views import sample_views, with_sample_words
-    from studio.studies.desk import desk_drawing
+    from studio.studies.desk import store, tone_size, wanted
     from studio.studies.models import create_study
+    from warmgraphite.drawing import Drawing
     from warmgraphite.model.glb import write_glb
     from warmgraphite.model.read import read_model
 
@@ -54,7 +55,8 @@ def add_sample() -> None:
     write_glb(build_kiln_house(), path)
     file = {"name": path.name, "format": "GLB"}
     study = create_study("Alder Weir Kiln House", with_sample_words(read_model(path)), sample_views(), file, is_sample=True)
-    desk_drawing(study, study.document.desk.view).compute()
+    view, look = study.document.desk.view, study.document.look
+    Drawing(study.model, view, tone_size(view), store(), pens=look.pens, poche=look.poche).compute(wanted(look))
 
 
 if __name__ == "__main__":

@@ -11,35 +11,6 @@ import time
 import django
 
 
-def warm_up() -> None:
-    """Run every compiled kernel once on a small model, so that no user waits for a compiler."""
-    import numpy as np
-
-    from warmgraphite.drawing import Drawing
-    from warmgraphite.model.model import Material, Part, build_model
-    from warmgraphite.view.specification import Cut, Frame, Parallel, ViewSpecification
-
-    cube = np.array([[x, y, z] for z in (0, 1) for y in (0, 1) for x in (0, 1)], float)
-    faces = np.array(
-        [(0, 2, 3), (0, 3, 1), (4, 5, 7), (4, 7, 6), (0, 1, 5), (0, 5, 4), (2, 6, 7), (2, 7, 3), (0, 4, 6), (0, 6, 2), (1, 3, 7), (1, 7, 5)],
-        np.int32,
-    )  # fmt: skip
-    materials = [Material("Stone"), Material("Glass", "#aabbcc", 0.2)]
-    rows = [
-        (Part("One", "", 0), cube, faces),
-        (Part("Two", "", 0), cube * 0.7 + 0.5, faces),
-        (Part("Doubled", "", 0), cube - [0, 3, 0], np.concatenate([faces, faces])),
-        (Part("Pane", "", 1, "glass"), cube * [1, 0, 1] + [0, -1, 0], faces[4:6]),
-    ]
-    view = ViewSpecification(
-        projection=Parallel(direction=(0.3, 1, -0.5)),
-        cuts=(Cut(point=(0.3, 0, 0), normal=(-1, 0, 0)),),
-        frame=Frame(width=60, height=40, resolution=60),
-    )
-    drawing = Drawing(build_model("Warm-up", rows, materials), view)
-    drawing.compute()
-
-
 def main() -> None:
     """Serve until told to end."""
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "studio.settings")
@@ -52,12 +23,13 @@ def main() -> None:
     from studio.jobs import leases
     from studio.jobs.queue import huey, look_after, recover_lost, sweep
     from studio.sentences import no_room
+    from studio.warming import warm_up
 
     end = threading.Event()
     try:
         with leases.working():
             leases.clear_dead()
-            warm_up()
+            warm_up(1)
             recover_lost()
             sweep()
             threading.Thread(target=look_after, args=(end,), daemon=True).start()

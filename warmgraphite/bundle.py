@@ -8,6 +8,7 @@ import resource
 import shutil
 import tempfile
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -15,15 +16,15 @@ import numpy as np
 import shapely
 from PIL import Image
 
+from warmgraphite.canvas.pixels import wire_picture
 from warmgraphite.collage.specification import default_traces
-from warmgraphite.drawing import Drawing
+from warmgraphite.drawing import Drawing, passes
 from warmgraphite.errors import OutputError
-from warmgraphite.ink.specification import PenSet, default_poche
+from warmgraphite.needs import need
 from warmgraphite.passes.cut import lifted, polygonal
 from warmgraphite.passes.lines import KINDS, RANKS
 from warmgraphite.passes.pictures import depth_bands, depth_grey, depth_range, white_card
 from warmgraphite.regions.query import FACING, LIGHT, WHERE, part_storeys
-from warmgraphite.sheet.skia_canvas import wire_picture
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.sheet.write import write_drawing
 from warmgraphite.view.surfaces import PlaneFrame
@@ -234,7 +235,7 @@ def _depth(drawing: Drawing, out: Path) -> dict:
 
 
 def _drawing(drawing: Drawing, out: Path) -> dict:
-    plate = drawing.plate(PenSet(), default_poche(drawing.model))
+    plate = drawing.plate()
     ink = [t for t in default_traces() if t.kind in ("paper", "poche", "lines")]
     for kind in ("svg", "pdf", "png"):
         write_drawing(plate, ink, Sheet(margin=0, title_on=False, scale_bar_on=False, north_on=False), out / f"drawing.{kind}",
@@ -242,22 +243,44 @@ def _drawing(drawing: Drawing, out: Path) -> dict:
     return {}
 
 
-#: Name → (passes of the drawing it is made from, writer). A writer returns what else is told of its pass.
-BUNDLE_PASSES: dict[str, tuple[tuple[str, ...], Callable[[Drawing, Path], dict]]] = {
-    "lines": (("lines",), _lines),
-    "cut": (("cut",), _cut),
-    "shadow": (("light", "shadow", "regions"), _shadow),
-    "shade": (("light",), _tone_of("shade", lambda d: d.light().shade)),
-    "occlusion": (("occlusion",), _tone_of("occlusion", lambda d: d.occlusion())),
-    "colour": (("colour",), _colour),
-    "white": (("light", "occlusion"), _white),
-    "wire": (("wire",), _wire),
-    "depth": (("surface",), _depth),
-    "normals": (("surface", "normals"), _normals),
-    "regions": (("lines", "shadow", "regions"), _regions),
-    "alpha": (("surface",), _alpha),
-    "drawing": ((), _drawing),
+@dataclass(frozen=True)
+class _Written:
+    """What a bundle has under one name: the passes that it is made of, and its writer, which returns what else is told of it."""
+
+    passes: tuple[str, ...]
+    write: Callable[[Drawing, Path], dict]
+
+
+BUNDLE_PASSES: dict[str, _Written] = {
+    "lines": _Written(("lines",), _lines),
+    "cut": _Written(("cut",), _cut),
+    "shadow": _Written(("light", "regions"), _shadow),
+    "shade": _Written(("light",), _tone_of("shade", lambda d: d.light().shade)),
+    "occlusion": _Written(("occlusion",), _tone_of("occlusion", lambda d: d.occlusion())),
+    "colour": _Written(("colour",), _colour),
+    "white": _Written(("light", "occlusion"), _white),
+    "wire": _Written(("wire",), _wire),
+    "depth": _Written(("surface",), _depth),
+    "normals": _Written(("normals",), _normals),
+    "regions": _Written(("regions",), _regions),
+    "alpha": _Written(("surface",), _alpha),
+    "drawing": _Written(("strokes", "poche"), _drawing),
 }
+
+
+def _timed(drawing: Drawing, names: tuple[str, ...]) -> float:
+    """Seconds that passes took, with all that they needed first."""
+    found: set[str] = set()
+
+    def visit(name: str) -> None:
+        if name not in found:
+            found.add(name)
+            for other in passes()[name].needs(drawing, None):
+                visit(need(other).name)
+
+    for name in names:
+        visit(name)
+    return sum(drawing.seconds.get(name, 0.0) for name in found)
 
 
 def write_bundle(drawing: Drawing, out: Path, only: Sequence[str] | None = None) -> None:
@@ -277,13 +300,12 @@ def write_bundle(drawing: Drawing, out: Path, only: Sequence[str] | None = None)
     except OSError as error:
         raise OutputError(f"{out} cannot be written ({error.strerror or error}); choose another folder.") from error
     try:
-        told = {name: BUNDLE_PASSES[name][1](drawing, draft) for name in names}
+        told = {name: BUNDLE_PASSES[name].write(drawing, draft) for name in names}
         projection = drawing.scene.projection
-        warnings = [r._asdict() for r in drawing.remarks()]
+        warnings = drawing.remarks()
         seconds = {}
         for name in names:
-            needs = BUNDLE_PASSES[name][0] or ("cut", "lines", "poche", "surface", "light")
-            seconds[name] = {"seconds": round(sum(drawing.seconds.get(n, 0.0) for n in needs), 4), **told[name]}
+            seconds[name] = {"seconds": round(_timed(drawing, BUNDLE_PASSES[name].passes), 4), **told[name]}
         about = {
             "format": FORMAT,
             "frame": {"width": projection.width, "height": projection.height, "pixels": list(drawing.size)},

@@ -79,45 +79,67 @@ def passes(
 @app.command()
 def draw(
     source: Annotated[str, typer.Argument(metavar="STUDY|MODEL", help="A model file, or the name of a study.")],
-    view: Annotated[str, typer.Option(help="The view file (JSON); for a study also a view's name or mark.")],
     out: Annotated[Path, typer.Option(help="The file to write: .pdf, .svg or .png.")],
+    view: Annotated[str, typer.Option(help="The view file (JSON); for a study also a view's name or mark.")] = "",
+    drawing: Annotated[Path | None, typer.Option(help="A drawing file (JSON): a view with its finish and its sheet.")] = None,
     resolution: Annotated[float | None, typer.Option(help="Pixels per inch; the view's own when left out.")] = None,
     paper: Annotated[bool, typer.Option(help="With or without the paper.")] = True,
     finish: Annotated[str, typer.Option(help="A finish to lay over: its file, or for a study its name.")] = "",
     units: Units = None,
     up: Up = None,
 ) -> None:
-    """Draw a view: the default drawing of a model, or the drawing of a study as it was left."""
-    from warmgraphite.drawing import Drawing
-    from warmgraphite.sheet.write import FORMATS, write_drawing
-    from warmgraphite.study import fresh_document
+    """Draw a view or a drawing file: of a model, or of a study as it was left."""
+    from warmgraphite.drawing import Drawing, needs_of
+    from warmgraphite.drawing.tiles import TiledDrawing
+    from warmgraphite.sheet.write import FORMATS, MOST_WRITTEN, write_drawing
+    from warmgraphite.study import fresh_document, read_drawing
+    from warmgraphite.view.frame import refuse_pixels
     from warmgraphite.view.specification import read_view
 
     if out.suffix.lower().lstrip(".") not in FORMATS:
         raise OutputError(f"“{out.name}” must end in .pdf, .svg or .png, so that it is clear what to write.")
     if resolution is not None and not 10 <= resolution <= 2400:
         raise OutputError(f"A resolution of {resolution:g} is outside 10 to 2400 pixels per inch.")
+    if bool(view) == (drawing is not None):
+        raise OutputError("Say what to draw: either a view with --view, or a drawing with --drawing.")
+    asked = read_drawing(_text(drawing, "drawing"), f"“{drawing.name}”") if drawing else None
     if Path(source).is_file():
         found = _model(Path(source), units, up)
-        document = fresh_document(found.name, found, [read_view(Path(view))])
+        document = fresh_document(found.name, [asked.view if asked else read_view(Path(view))])
         saved = document.views[0]
     else:
         found, document = _study(source)
         named = [v for v in document.views if view in (v.view.name, v.mark)]
-        saved = named[0] if named else document.on_desk.model_copy(update={"view": read_view(Path(view))})
-    spec, look = saved.view, document.look_of(saved)
+        other = asked.view if asked else None if named else read_view(Path(view))
+        saved = document.on_desk.model_copy(update={"view": other}) if other else named[0]
+    spec, look, sheet = (asked.view, asked.finish, asked.sheet) if asked else (saved.view, document.look_of(saved), saved.sheet)
     if resolution is not None:
         spec = spec.model_copy(update={"frame": spec.frame.model_copy(update={"resolution": resolution})})
     if finish:
         look = _finish(finish, document)
-    drawing = Drawing(found, spec)
-    drawing.refuse_too_many()
-    plate = drawing.plate(look.pens, look.poche, document.name, look.traces)
-    write_drawing(plate, look.traces, saved.sheet, out, paper=paper, resolution=spec.frame.resolution)
+    look = look.resolved(document.regions)
+    made = Drawing(found, spec, pens=look.pens, poche=look.poche)
+    refuse_pixels(*made.size, MOST_WRITTEN, spec.frame.resolution)
+    with tempfile.TemporaryDirectory(prefix="tiles-") as pixels:
+        tiled = TiledDrawing(made, Path(pixels))
+        tiled.compute(needs_of(look.traces, look.pens))
+        plate = tiled.plate(document.name)
+        write_drawing(plate, look.traces, sheet, out, paper=paper, resolution=spec.frame.resolution)
+
+
+def _text(path: Path, what: str) -> str:
+    if not path.is_file():
+        raise OutputError(f"There is no {what} file “{path}”; check the name.")
+    try:
+        return path.read_text("utf-8")
+    except (OSError, UnicodeDecodeError):
+        raise OutputError(
+            f"“{path.name}” cannot be read as text, so it is no {what}; choose the file that was written as one."
+        ) from None
 
 
 def _finish(name: str, document: StudyDocument) -> Look:
-    """The look of a finish file, or of the finish of a study with this name. What it says nothing of is filled as the study fills it."""
+    """The look of a finish file, or of the finish of a study with this name."""
     from warmgraphite.study.finish import read_finish
 
     for kept in document.finishes:
@@ -127,14 +149,7 @@ def _finish(name: str, document: StudyDocument) -> Look:
     if not path.is_file():
         known = ", ".join(f"“{f.name}”" for f in document.finishes)
         raise OutputError(f"There is no finish “{name[:200]}”, neither as a file nor in the study; its finishes are {known}.")
-    try:
-        text = path.read_text("utf-8")
-    except (OSError, UnicodeDecodeError):
-        raise OutputError(
-            f"“{path.name}” cannot be read as text, so it is no finish; choose the file that was written as one."
-        ) from None
-    _, look = read_finish(text, f"“{path.name}”")
-    return look.model_copy(update={"poche": {**document.look.poche, **look.poche}})
+    return read_finish(_text(path, "finish"), f"“{path.name}”")[1]
 
 
 def main() -> None:

@@ -26,8 +26,17 @@ def _pictures_name_their_view(data: Data) -> Data:
     return data
 
 
+def _passes_have_a_look(data: Data) -> Data:
+    """Passes were asked for by name, and without the ink that some of them now have."""
+    arguments = data["arguments"]
+    if "passes" in arguments:
+        arguments["passes"] = [[name, None] for name in arguments["passes"]]
+        arguments["look"] = {}
+    return data
+
+
 #: How the arguments of jobs are written.
-ARGUMENTS = Format("work", (_pictures_name_their_view,))
+ARGUMENTS = Format("work", (_pictures_name_their_view, _passes_have_a_look))
 
 
 class Job(models.Model):

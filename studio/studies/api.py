@@ -14,15 +14,16 @@ from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 from pydantic import Field
 
-from studio.studies import desk
 from studio.studies.models import Study, StudyUnreadable, remove_study
 from studio.studies.names import file_name
+from warmgraphite.canvas.protocol import BLEND_MODES
 from warmgraphite.collage.specification import KINDS, KindForm, form_of
-from warmgraphite.ink.specification import PenSet
+from warmgraphite.ink.rules import PenRule, PocheRule, default_pens, default_poche
+from warmgraphite.ink.sentences import held_words, sentence
+from warmgraphite.model.behaviour import ROLES
 from warmgraphite.model.landmarks import landmarks_of
 from warmgraphite.model.read import FORMATS
 from warmgraphite.model.units import METRES_PER
-from warmgraphite.sheet.canvas import BLEND_MODES
 from warmgraphite.study import (
     Change,
     Command,
@@ -35,12 +36,14 @@ from warmgraphite.study import (
     describe_changes,
     label_of,
     reshape_view,
+    write_drawing_file,
     write_finish,
 )  # fmt: skip
 from warmgraphite.view.differences import differences
 from warmgraphite.view.frame import PAPERS, Side, extended, fitted
 from warmgraphite.view.kinds import KIND_LABELS, SectionPerspective, ViewKind, begun, of_kind
 from warmgraphite.view.scales import SCALES
+from warmgraphite.view.scene import build_scene
 from warmgraphite.view.specification import Lines, ViewSpecification
 from warmgraphite.view.sun import CITIES, PRESETS, Moment, Preset, placed, preset_sun, sun_path
 
@@ -82,7 +85,8 @@ class StudyRow(Schema):
 
 
 class StudyOut(Schema):
-    """A study as it is. ``look`` is that of the view on the desk, ``own`` what that view changes of its finish for itself."""
+    """A study as it is. ``look`` is that of the view on the desk, ``own`` what that view changes of its finish for itself,
+    ``sentences`` what its rules take hold of, in words, by room and id."""
 
     slug: str
     revision: int
@@ -93,6 +97,7 @@ class StudyOut(Schema):
     kind: ViewKind
     look: Look
     own: list[OwnChange]
+    sentences: dict[str, dict[str, str]]
 
 
 class ChangedOut(Schema):
@@ -196,7 +201,9 @@ class Choices(Schema):
     sun_presets: list[str]
     kinds: dict[str, str]
     lines: Lines
-    pens: PenSet
+    pens: tuple[PenRule, ...]
+    poche: tuple[PocheRule, ...]
+    roles: list[str]
 
 
 def _facts(study: Study) -> ModelFacts:
@@ -204,6 +211,11 @@ def _facts(study: Study) -> ModelFacts:
     about = study.head.about_model
     source = study.head.file.name if study.head.file else ""
     return ModelFacts(version=study.model_version, source=source, **{k: about[k] for k in ModelFacts.model_fields if k in about})
+
+
+def _sentences(look: Look) -> dict[str, dict[str, str]]:
+    rules = {"pens": {r.id: sentence(r) for r in look.pens}, "poche": {r.id: sentence(r) for r in look.poche}}
+    return rules | {"traces": {t.id: held_words(t.where, "parts") for t in look.traces if t.where}}
 
 
 def study_out(study: Study) -> StudyOut:
@@ -215,7 +227,7 @@ def study_out(study: Study) -> StudyOut:
         return StudyOut(
             slug=study.slug, revision=study.head.number, undo=study.undo_label(), redo=study.redo_label(), model=_facts(study),
             document=document, kind=study.kind, look=document.look,
-            own=describe_changes(document.finish_of(saved), document.look, saved.changes),
+            own=describe_changes(document.finish_of(saved), document.look, saved.changes), sentences=_sentences(document.look),
         )  # fmt: skip
     except Exception as error:
         log.exception("study %s cannot be shown at revision %s", study.slug, study.head.number)
@@ -252,7 +264,9 @@ def choices(request: HttpRequest) -> Choices:
         sun_presets=list(PRESETS),
         kinds=KIND_LABELS,
         lines=Lines(),
-        pens=PenSet(),
+        pens=default_pens(),
+        poche=default_poche(),
+        roles=list(ROLES),
     )
 
 
@@ -300,7 +314,7 @@ def edit_study(request: HttpRequest, slug: str, body: EditIn) -> ChangedOut:
 
 def _as_kind(study: Study, kind: ViewKind, base: int, gesture: str = "") -> ChangedOut:
     def change(view: ViewSpecification) -> ViewSpecification:
-        scale = desk.desk_drawing(study, view).scene.projection.scale if isinstance(kind, SectionPerspective) else None
+        scale = build_scene(study.model, view).projection.scale if isinstance(kind, SectionPerspective) else None
         return of_kind(view, kind, study.box, scale)
 
     label = f"View as {kind.kind}"
@@ -328,7 +342,7 @@ def set_frame(request: HttpRequest, slug: str, body: FrameIn) -> ChangedOut:
     study = study_of(slug)
 
     def change(view: ViewSpecification) -> ViewSpecification:
-        scene = desk.desk_drawing(study, view).scene
+        scene = build_scene(study.model, view)
         if body.side is None:
             return fitted(view, scene.corners.reshape(-1, 3))
         return extended(view, body.side, body.millimetres, scene.projection)
@@ -384,13 +398,26 @@ def compare_finishes(request: HttpRequest, slug: str, first: str, second: str) -
 @router.get("/studies/{slug}/finishes/{finish_id}/file")
 def read_finish_file(request: HttpRequest, slug: str, finish_id: str) -> HttpResponse:
     """A finish as a file that any study takes in."""
-    finish = next((f for f in study_of(slug).document.finishes if f.id == finish_id), None)
+    document = study_of(slug).document
+    finish = next((f for f in document.finishes if f.id == finish_id), None)
     if finish is None:
         raise Http404
-    response = HttpResponse(write_finish(finish), content_type="application/json")
+    # What regions of this study mean goes along: another study has not kept them.
+    response = HttpResponse(write_finish(finish.like(finish.plain.resolved(document.regions))), content_type="application/json")
     name = quote(f"{file_name(finish.name, 'finish')}.finish.json")
     response["Content-Disposition"] = f"attachment; filename*=UTF-8''{name}"
     return response
+
+
+@router.get("/studies/{slug}/views/{view_id}/drawing")
+def read_drawing_file(request: HttpRequest, slug: str, view_id: str) -> HttpResponse:
+    """A saved view with its look and its sheet as one text; “desk” is the view as it is on the desk."""
+    document = study_of(slug).document
+    saved = document.on_desk if view_id == "desk" else next((v for v in document.views if v.id == view_id), None)
+    if saved is None:
+        raise Http404
+    view = document.desk.view if view_id == "desk" else saved.view
+    return HttpResponse(write_drawing_file(view, document.drawn_look(saved), saved.sheet), content_type="application/json")
 
 
 @router.get("/studies/{slug}/landmarks", response=Landmarks)

@@ -17,16 +17,17 @@ from django.conf import settings
 from PIL import Image
 
 from studio.studies.models import Study
-from warmgraphite.collage.plate import Plate
-from warmgraphite.collage.preview import LayerCache, compose, encode_jpeg, trace_picture
 from warmgraphite.collage.trace import Trace
-from warmgraphite.drawing import ALWAYS, Drawing, passes_for
-from warmgraphite.ink.poche import colour_of
+from warmgraphite.drawing import Drawing, Looked, Need, Results, needs_of
+from warmgraphite.ink.assign import LineCells, fill_rules, held_by
+from warmgraphite.ink.rules import PenRule, PocheRule
+from warmgraphite.ink.strokes import runs
 from warmgraphite.passes.lines import KINDS, RANKS
 from warmgraphite.passes.store import PassStore, pass_key
 from warmgraphite.regions.pointing import widenings
-from warmgraphite.regions.query import NamedRegion
-from warmgraphite.study import SavedView, StudyDocument
+from warmgraphite.regions.query import NamedRegion, PartCells
+from warmgraphite.sheet.preview import LayerCache, compose, draw_ahead, encode_jpeg, trace_picture
+from warmgraphite.study import Look, SavedView, StudyDocument
 from warmgraphite.view.frame import refuse_pixels, sized_within
 from warmgraphite.view.specification import ViewSpecification
 from warmgraphite.view.sun import Sun
@@ -36,10 +37,11 @@ __all__ = [
     "caps_key",
     "desk_drawing",
     "has_sketch",
+    "held_lines",
     "lay_ahead",
     "named_shape",
+    "on_desk",
     "picture_path",
-    "plate_of",
     "point_out",
     "preview",
     "probe",
@@ -52,6 +54,7 @@ __all__ = [
     "thumbnail",
     "tone_size",
     "trace_picture_key",
+    "wanted",
 ]
 
 #: Pixels of the longer side of the pixel passes that the desk shows.
@@ -63,6 +66,10 @@ SKETCH_PIXELS, THUMBNAIL_PIXELS, SUN_PIXELS = (max(64, round(DESK_PIXELS * share
 PAPER = "#fbf8f1"
 #: Pixels of a picture on the screen, and of its longer side.
 MOST_PREVIEW, LONGEST_PREVIEW = 12_000_000, 8000
+#: Lines of a rule that are shown at once.
+MOST_HELD = 20_000
+#: The same of a picture of which only a window is drawn.
+MOST_CLOSE, LONGEST_CLOSE = 2_000_000_000, 60_000
 #: Pixels of a region's mask.
 MOST_MASK = 40_000_000
 
@@ -71,7 +78,7 @@ _lock = threading.Lock()
 _ahead = threading.Lock()
 log = logging.getLogger(__name__)
 _drawings: OrderedDict[str, Drawing] = OrderedDict()
-_plates: OrderedDict[str, Plate] = OrderedDict()
+_results = Results(60)
 
 
 def store() -> PassStore:
@@ -85,66 +92,68 @@ def tone_size(view: ViewSpecification, pixels: int = DESK_PIXELS) -> tuple[int, 
     return max(1, round(frame.width / longer * pixels)), max(1, round(frame.height / longer * pixels))
 
 
-def desk_drawing(study: Study, view: ViewSpecification, pixels: int = DESK_PIXELS) -> Drawing:
-    """The drawing of a view, kept in memory while it is looked at."""
-    key = json.dumps([study.model_version, view.model_dump(mode="json"), pixels])
+def desk_drawing(study: Study, view: ViewSpecification, look: Look, pixels: int = DESK_PIXELS) -> Drawing:
+    """The drawing of a view as it is looked at: nothing of it is computed here. It is kept in memory for a while."""
+    inked = look.model_dump_json(include={"pens", "poche"})
+    key = json.dumps([study.model_version, view.model_dump(mode="json"), inked, pixels])
     with _lock:
         if key in _drawings:
             _drawings.move_to_end(key)
             return _drawings[key]
-        found = Drawing(study.model, view, tone_size(view, pixels), store())
-        # A part renamed or hidden on the bench is another state of the model, and the same drawing.
-        for before in reversed(_drawings.values()):
-            if "scene" in before.__dict__:
-                found.sharing(before)
-                if "scene" in found.__dict__:
-                    break
+        # Another pen, a part renamed on the bench: another drawing, and most of what it shows is the same.
+        found = Looked(study.model, view, tone_size(view, pixels), store(), pens=look.pens, poche=look.poche, held=_results)
         _drawings[key] = found
         while len(_drawings) > 6:
             _drawings.popitem(last=False)
     return found
 
 
-def plate_of(drawing: Drawing, document: StudyDocument, traces: tuple[Trace, ...] | None = None) -> Plate:
-    """The plate of a drawing whose passes are fresh, with the study's pens and poche, for the desk's traces or for others."""
-    look = document.look
-    traces = look.traces if traces is None else traces
-    inks = [drawing.ink_key(look.pens, traces), {k: v.model_dump() for k, v in look.poche.items()}]
-    key = json.dumps([drawing.keys, inks, passes_for(traces), drawing.view.name, document.name])
-    with _lock:
-        if key in _plates:
-            _plates.move_to_end(key)
-            return _plates[key]
-    found = drawing.plate(look.pens, look.poche, document.name, traces)
-    with _lock:
-        _plates[key] = found
-        while len(_plates) > 6:
-            _plates.popitem(last=False)
-    return found
+def on_desk(study: Study, document: StudyDocument, pixels: int = DESK_PIXELS) -> tuple[Drawing, Look]:
+    """The drawing on the desk, and the look that it is drawn with."""
+    look = document.drawn_look(document.on_desk)
+    return desk_drawing(study, document.desk.view, look, pixels), look
 
 
-def preview(study: Study, document: StudyDocument, width: int, without: str = "") -> bytes | None:
-    """The picture on the desk as JPEG, ``width`` pixels wide; ``None`` while a pass is stale."""
-    drawing = desk_drawing(study, document.desk.view)
-    saved, traces = document.on_desk, document.look.traces
-    if not all(drawing.fresh(passes_for(traces)).values()):
+def wanted(look: Look) -> tuple[Need, ...]:
+    """The passes of a picture with a look."""
+    return needs_of(look.traces, look.pens)
+
+
+def preview(
+    study: Study, document: StudyDocument, width: int, without: str = "", window: tuple[int, int, int, int] | None = None
+) -> bytes | None:
+    """The picture on the desk as JPEG, ``width`` pixels wide, or a ``window`` = (x, y, width, height) of it; ``None`` while a pass
+    is stale."""
+    drawing, look = on_desk(study, document)
+    if not all(drawing.fresh(wanted(look)).values()) or drawing.result("frame").problem:
         return None
-    size = sized_within(document.desk.view.frame, max(width, 64), MOST_PREVIEW, LONGEST_PREVIEW)
-    return encode_jpeg(compose(plate_of(drawing, document), traces, saved.sheet, size, _layers, without=without))
+    frame, most = document.desk.view.frame, (MOST_CLOSE, LONGEST_CLOSE) if window else (MOST_PREVIEW, LONGEST_PREVIEW)
+    size = sized_within(frame, max(width, 64), *most)
+    if window:
+        window = _within(window, size)
+        refuse_pixels(*window[2:], MOST_PREVIEW)
+    plate = drawing.plate(document.name)
+    return encode_jpeg(compose(plate, look.traces, document.on_desk.sheet, size, _layers, without=without, window=window))
+
+
+def _within(window: tuple[int, int, int, int], size: tuple[int, int]) -> tuple[int, int, int, int]:
+    """What of a window lies in a picture, at least a pixel of it."""
+    x, y = (min(max(at, 0), most - 1) for at, most in zip(window[:2], size, strict=True))
+    return x, y, max(1, min(window[2], size[0] - x)), max(1, min(window[3], size[1] - y))
 
 
 def lay_ahead(study: Study, document: StudyDocument, width: int) -> None:
     """While the last passes of the desk are computed, draw the sheets that do not wait for them, so that the picture is there as
     soon as they are. One at a time, beside the request; whoever comes meanwhile has nothing to wait for."""
-    drawing = desk_drawing(study, document.desk.view)
-    ready = tuple(t for t in document.look.traces if t.on and all(drawing.fresh((*ALWAYS, *t.needs())).values()))
+    drawing, look = on_desk(study, document)
+    ready = tuple(t for t in look.traces if t.on and all(drawing.fresh(needs_of((t,), look.pens)).values()))
     if not ready or not _ahead.acquire(blocking=False):
         return
 
     def lay() -> None:
         try:
             size = sized_within(document.desk.view.frame, max(width, 64), MOST_PREVIEW, LONGEST_PREVIEW)
-            compose(plate_of(drawing, document, ready), ready, document.on_desk.sheet, size, _layers)
+            draw_ahead(drawing.plate(document.name), ready, document.on_desk.sheet, size, _layers)
         except Exception as error:  # it is only done sooner here
             log.warning("sheets could not be drawn ahead: %s", error)
         finally:
@@ -153,49 +162,49 @@ def lay_ahead(study: Study, document: StudyDocument, width: int) -> None:
     threading.Thread(target=lay, daemon=True).start()
 
 
-def sketch_traces(document: StudyDocument) -> tuple[Trace, ...]:
+def sketch_traces(drawing: Drawing, look: Look) -> tuple[Trace, ...]:
     """The traces of a first, coarse picture: all but what takes longest."""
-    return tuple(t for t in document.look.traces if "occlusion" not in t.needs())
+    return tuple(t for t in look.traces if not any(drawing.is_slow(n) for n in t.needs()))
 
 
 def has_sketch(study: Study, document: StudyDocument) -> bool:
     """Whether there is a first, coarse picture of the view on the desk."""
-    drawing = desk_drawing(study, document.desk.view, SKETCH_PIXELS)
-    return all(drawing.fresh(passes_for(sketch_traces(document))).values())
+    drawing, look = on_desk(study, document, SKETCH_PIXELS)
+    return all(drawing.fresh(needs_of(sketch_traces(drawing, look), look.pens)).values())
 
 
 def sketch(study: Study, document: StudyDocument, width: int) -> bytes | None:
     """The first, coarse picture on the desk as JPEG; ``None`` while there is none."""
     if not has_sketch(study, document):
         return None
-    drawing, traces = desk_drawing(study, document.desk.view, SKETCH_PIXELS), sketch_traces(document)
+    drawing, look = on_desk(study, document, SKETCH_PIXELS)
     size = sized_within(document.desk.view.frame, max(width, 64), MOST_PREVIEW, LONGEST_PREVIEW)
-    plate = drawing.plate(document.look.pens, document.look.poche, document.name, traces)
-    return encode_jpeg(compose(plate, traces, document.on_desk.sheet, size, _layers))
+    return encode_jpeg(compose(drawing.plate(document.name), sketch_traces(drawing, look), document.on_desk.sheet, size, _layers))
 
 
 def thumbnail(study: Study, document: StudyDocument, trace_id: str, width: int = 220) -> bytes | None:
     """One trace alone, small, as JPEG, also where it is off; ``None`` while a pass is stale or there is no such trace."""
-    drawing = desk_drawing(study, document.desk.view)
-    saved, shown = document.on_desk, document.look.traces
-    trace = next((t for t in shown if t.id == trace_id), None)
-    if trace is None or not all(drawing.fresh((*passes_for(shown), *trace.needs())).values()):
+    drawing, look = on_desk(study, document)
+    trace = next((t for t in look.traces if t.id == trace_id), None)
+    if trace is None or not all(
+        drawing.fresh(("frame", *needs_of((trace.model_copy(update={"on": True}),), look.pens))).values()
+    ):
         return None
-    traces = tuple(t.model_copy(update={"on": True}) if t.id == trace_id else t for t in shown)
     size = sized_within(document.desk.view.frame, width, width * width, 2 * width)
-    return encode_jpeg(trace_picture(plate_of(drawing, document, traces), trace, saved.sheet, size, _layers), 85)
+    return encode_jpeg(trace_picture(drawing.plate(document.name), trace, document.on_desk.sheet, size, _layers), 85)
 
 
 def trace_picture_key(drawing: Drawing, document: StudyDocument, trace: Trace) -> str:
     """Names the small picture of a trace: it changes with all that the picture shows, and with nothing else."""
-    margin = document.on_desk.sheet.margin
-    return pass_key("trace", drawing.trace_key(trace, document.look.pens, document.look.poche, margin)).removeprefix("trace-")
+    frame, margin = document.desk.view.frame, document.on_desk.sheet.margin
+    shown = [trace.shows(), [drawing.key(n) for n in needs_of((trace,), drawing.pens)], frame.width, frame.height, margin]
+    return pass_key("trace", shown).removeprefix("trace-")
 
 
 def caps_key(drawing: Drawing, document: StudyDocument) -> str:
     """Names the faces that close the cuts, with their colours."""
-    poche = {k: v.model_dump() for k, v in document.look.poche.items()}
-    return pass_key("faces", drawing.keys["caps"], poche).removeprefix("faces-")
+    fills = [r.model_dump(mode="json") for r in drawing.poche_rules]
+    return pass_key("faces", drawing.key("caps"), fills).removeprefix("faces-")
 
 
 def caps_block(study: Study, document: StudyDocument) -> bytes | None:
@@ -205,17 +214,17 @@ def caps_block(study: Study, document: StudyDocument) -> bytes | None:
     first corner, number of corners; then the corners as float32 about the origin, three for each triangle. A cut that is left
     void has the colour of the paper.
     """
-    drawing = desk_drawing(study, document.desk.view)
-    if not drawing.fresh(("caps",))["caps"]:
+    drawing, look = on_desk(study, document)
+    if not drawing.is_fresh("caps"):
         return None
     model = study.model
     corners, part = drawing.cap_faces()
-    material = model.part_cut_as[part]
+    rule = fill_rules(model, look.poche)[part]
     fills, blocks, first = [], [], 0
-    for number in np.unique(material):
-        rows = corners[material == number]
-        colour = colour_of(document.look.poche, model.materials[number].name) or PAPER
-        fills.append([colour, first, 3 * len(rows)])
+    for number in np.unique(rule):
+        rows = corners[rule == number]
+        laid = look.poche[number].fills if number >= 0 else ()
+        fills.append([laid[-1].colour if laid else PAPER, first, 3 * len(rows)])
         blocks.append((rows.reshape(-1, 3) - model.heart).astype("<f4").tobytes())
         first += 3 * len(rows)
     text = json.dumps({"origin": model.heart.tolist(), "fills": fills}).encode()
@@ -225,11 +234,11 @@ def caps_block(study: Study, document: StudyDocument) -> bytes | None:
 
 def picture_key(study: Study, document: StudyDocument, saved: SavedView) -> str:
     """Names the small picture of a saved view: it changes with all that the picture shows, and with nothing else."""
-    drawing = Drawing(study.model, saved.view, tone_size(saved.view, THUMBNAIL_PIXELS))
-    look = document.look_of(saved)
-    ink = drawing.ink_key(look.pens, look.traces)
+    look = document.drawn_look(saved)
+    size = tone_size(saved.view, THUMBNAIL_PIXELS)
+    drawing = Drawing(study.model, saved.view, size, pens=look.pens, poche=look.poche)
     shown = [m.model_dump(mode="json") for m in (saved.view, saved.sheet, look)]
-    return pass_key("picture", drawing.keys, ink, shown, document.name)
+    return pass_key("picture", [drawing.key(n) for n in wanted(look)], shown, document.name)
 
 
 def picture_path(study: Study, name: str) -> Path:
@@ -239,21 +248,20 @@ def picture_path(study: Study, name: str) -> Path:
 
 def suns_key(study: Study, document: StudyDocument, suns: list[Sun]) -> str:
     """Names the small pictures of the view on the desk under a row of suns: it changes with all that they show."""
-    view = document.desk.view
-    saved = document.on_desk
-    traces = sketch_traces(document)
-    drawings = [Drawing(study.model, view.model_copy(update={"sun": sun}), tone_size(view, SUN_PIXELS)) for sun in suns]
-    rows = [[d.keys[name] for name in passes_for(traces)] for d in drawings]
-    poche = {k: v.model_dump() for k, v in document.look.poche.items()}
-    ink = drawings[0].ink_key(document.look.pens, traces)
-    look = [[t.model_dump() for t in traces], saved.sheet.model_dump(), poche, view.name, document.name]
-    return pass_key("suns", rows, ink, look)
+    view, look, size = document.desk.view, document.drawn_look(document.on_desk), tone_size(document.desk.view, SUN_PIXELS)
+    drawings = [
+        Drawing(study.model, view.model_copy(update={"sun": sun}), size, pens=look.pens, poche=look.poche) for sun in suns
+    ]
+    traces = sketch_traces(drawings[0], look)
+    rows = [[d.key(n) for n in needs_of(traces, look.pens)] for d in drawings]
+    shown = [[t.model_dump(mode="json") for t in traces], document.on_desk.sheet.model_dump(), view.name, document.name]
+    return pass_key("suns", rows, shown)
 
 
 def probe(study: Study, document: StudyDocument, x: float, y: float) -> dict[str, Any] | None:
     """What lies at frame millimetres (x, y) of the drawing on the desk; ``None`` while a pass is stale."""
     view = document.desk.view
-    drawing = desk_drawing(study, view)
+    drawing, _ = on_desk(study, document)
     if not all(drawing.fresh().values()) or not (0 <= x <= view.frame.width and 0 <= y <= view.frame.height):
         return None
     seen, lit = drawing.surface(), drawing.light()
@@ -280,7 +288,7 @@ def probe(study: Study, document: StudyDocument, x: float, y: float) -> dict[str
             "layer": part.layer,
             "material": model.materials[part.material].name,
             "role": part.role,
-            "distance": round(float(seen.distance[row, column]) - _nearest(drawing), 2),
+            "distance": round(float(seen.distance[row, column]) - drawing.nearest, 2),
             "cut": bool(seen.cap[row, column] > 127),
             "glass": bool(seen.glass[row, column] > 127),
         }
@@ -289,34 +297,40 @@ def probe(study: Study, document: StudyDocument, x: float, y: float) -> dict[str
             found["light"] = "in shadow" if shadow > 127 else "in shade" if shade > 150 else "lit"
     line = _line_at(drawing, x, y, 1.2)
     if line is not None:
-        rank = RANKS[int(drawing.lines().rank[line])]
-        pen = getattr(document.look.pens, rank)
-        found["pen"] = f"{rank} {pen.weight:.2f} mm"
-        found["line"] = KINDS[int(drawing.lines().kind[line])]
+        strokes, lines = drawing.result("strokes"), drawing.lines()
+        pen = strokes.styles[strokes.pen[line]]
+        found["pen"] = f"{RANKS[int(lines.rank[line])] if lines.visible[line] else 'hidden'} {pen.weight:.2f} mm"
+        found["line"] = KINDS[int(lines.kind[line])]
     return found
 
 
-def _nearest(drawing: Drawing) -> float:
-    """Distance from which depth is told: the cutting plane where there is one, else the nearest thing seen."""
-    distance = drawing.surface().distance
-    seen = distance[np.isfinite(distance)]
-    return float(seen.min()) if len(seen) else 0.0
-
-
 def _line_at(drawing: Drawing, x: float, y: float, reach: float) -> int | None:
-    """The visible line nearest to (x, y) within ``reach`` millimetres."""
-    found = drawing.lines()
-    point = np.array([x, y])
-    a, b = found.from_mm, found.to_mm
-    near = found.visible & (np.minimum(a, b) <= point + reach).all(1) & (np.maximum(a, b) >= point - reach).all(1)
-    rows = np.flatnonzero(near)
+    """The drawn line nearest to (x, y) within ``reach`` millimetres."""
+    lines, strokes = drawing.lines(), drawing.result("strokes")
+    rows = strokes.index.near(x, y, reach)
+    rows = rows[strokes.pen[rows] >= 0]
     if not len(rows):
         return None
-    step = b[rows] - a[rows]
-    t = np.clip(((point - a[rows]) * step).sum(1) / np.maximum((step**2).sum(1), 1e-12), 0, 1)
-    gap = np.linalg.norm(a[rows] + t[:, None] * step - point, axis=1)
+    a, b, point = lines.from_mm[rows], lines.to_mm[rows], np.array([x, y])
+    step = b - a
+    t = np.clip(((point - a) * step).sum(1) / np.maximum((step**2).sum(1), 1e-12), 0, 1)
+    gap = np.linalg.norm(a + t[:, None] * step - point, axis=1)
     best = int(np.argmin(gap))
     return int(rows[best]) if gap[best] <= reach else None
+
+
+def held_lines(drawing: Drawing, rule: PenRule | PocheRule) -> list[list[tuple[float, float]]]:
+    """What a rule takes hold of in a drawing whose lines and fills are fresh, as lines in frame millimetres."""
+    if isinstance(rule, PocheRule):
+        parts = held_by(rule, PartCells.of(drawing.model, cut=True), drawing.model)
+        shapes = [s for s in drawing.result("shapes") if parts[s.part]]
+        return [np.round(ring, 2).tolist() for s in shapes for ring in s.rings][:MOST_HELD]
+    if rule.round:
+        need = Need("outline", rule.where)
+        return rings_of(drawing.result(need)) if drawing.is_fresh(need) else []
+    found = drawing.lines()
+    rows = np.flatnonzero(held_by(rule, LineCells.of(found), drawing.model))
+    return [np.round(line, 2).tolist() for line in runs(found, rows)[:MOST_HELD]]
 
 
 def rings_of(shape: shapely.Geometry) -> list[list[tuple[float, float]]]:
@@ -334,7 +348,7 @@ def point_out(drawing: Drawing, x: float, y: float, wide: int) -> dict[str, Any]
     cell = cells.at(x, y)
     if cell is None:
         return None
-    found = widenings(cells, cell, drawing.model, drawing.point_at(*cells.inner[cell]))
+    found = widenings(cells, cell, drawing.model)
     at = min(max(wide, 0), len(found) - 1)
     chosen = cells.chosen(found[at].query, drawing.model)
     shape = cells.shape(chosen)

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import re
 import uuid
+from collections.abc import Iterable
 from typing import Any, Literal
 
 from django.http import Http404, HttpRequest, HttpResponse
@@ -19,10 +20,12 @@ from studio.jobs.queue import cancel, enqueue
 from studio.studies import desk
 from studio.studies.api import study_of
 from studio.studies.models import Study
-from warmgraphite.drawing import Drawing, passes_for
-from warmgraphite.errors import GraphiteError
+from warmgraphite.drawing import Drawing, Need
+from warmgraphite.errors import GraphiteError, ViewError
 from warmgraphite.passes.store import pass_key
 from warmgraphite.regions.query import NamedRegion, Query
+from warmgraphite.sheet.write import MOST_WRITTEN
+from warmgraphite.study import Look
 from warmgraphite.view.frame import refuse_pixels
 from warmgraphite.view.scene import shown_parts, uncut_parts
 from warmgraphite.view.sun import Sun, day_of_suns, year_of_suns
@@ -31,8 +34,6 @@ router = Router()
 
 #: How many remarks on a cut are told at once; a model that nobody cleaned has hundreds.
 MOST_REMARKS = 40
-#: The passes that the map of regions stands on.
-MAPPED = ("cut", "lines", "shadow", "regions")
 
 
 class PassState(Schema):
@@ -157,20 +158,20 @@ def _answer(data: bytes | None, lasting: bool, kind: str = "image/jpeg") -> Http
 def _desk(study: Study, start: bool, again: bool, width: int) -> DeskOut:
     assert study.head is not None
     document = study.document
-    view, look = document.desk.view, document.look
-    drawing = desk.desk_drawing(study, view)
-    problem, scale, matrix = "", None, None
+    view = document.desk.view
     try:
-        projection = drawing.scene.projection
-        scale, matrix = projection.scale, projection.matrix.tolist()
+        shown_parts(study.model, view)
+        drawing, look = desk.on_desk(study, document)
     except GraphiteError as error:
-        problem = str(error)
-    names = passes_for(look.traces)
-    fresh = drawing.fresh(names)
-    whole = all(fresh.values())
+        return _nothing(study, str(error))
+    names = (*desk.wanted(look), Need("caps"))
+    fresh = {n: drawing.is_fresh(n) for n in names}
+    whole = all(ready for n, ready in fresh.items() if n.name != "caps")
+    paper = drawing.result("frame") if fresh[Need("frame")] else None
+    problem, projection = (paper.problem, paper.projection) if paper else ("", None)
     job = None
-    key = pass_key("desk", [drawing.keys[n] for n in (*names, "caps")])
-    if not problem and not (whole and drawing.fresh(("caps",))["caps"]):
+    key = pass_key("desk", [drawing.key(n) for n in names])
+    if not problem and not all(fresh.values()):
         job = Job.objects.filter(key=key).first()
         given_up = job is not None and job.state == Job.State.FAILED and not again
         if start and not given_up and (job is None or not job.is_open):
@@ -178,21 +179,38 @@ def _desk(study: Study, start: bool, again: bool, width: int) -> DeskOut:
             unwanted = Job.objects.filter(study=study, kind__in=("passes", "suns"), state__in=("waiting", "working"))
             for old in unwanted.exclude(key=key):
                 cancel(old)
-            arguments = {"view": view.model_dump(mode="json"), "version": study.model_version, "passes": [*names, "caps"]}
-            job = enqueue("passes", key, arguments, study)
+            job = enqueue("passes", key, _asked(study, look, names), study)
     if width and job is not None and job.state == Job.State.WORKING and not whole:
         desk.lay_ahead(study, document, width)
-    states = drawing.fresh(tuple({n for t in look.traces for n in t.needs()} | {"caps"}))
     traces = [
-        TraceState(id=t.id, fresh=all(states[n] for n in t.needs()), picture=desk.trace_picture_key(drawing, document, t))
+        TraceState(
+            id=t.id, fresh=all(drawing.is_fresh(n) for n in t.needs()), picture=desk.trace_picture_key(drawing, document, t)
+        )
         for t in look.traces
     ]
     return DeskOut(
-        revision=study.head.number, fresh=whole, sketch=not whole and not problem and desk.has_sketch(study, document),
-        passes=[PassState(name=n, fresh=f) for n, f in fresh.items()], traces=traces, job=job_out(job) if job else None,
-        caps=desk.caps_key(drawing, document) if states["caps"] and view.cuts else "", problem=problem, scale=scale, world_to_frame=matrix,
-        remarks=[RemarkOut(**r._asdict()) for r in drawing.remarks()[:MOST_REMARKS]] if whole and not problem else [],
+        revision=study.head.number, fresh=whole and not problem,
+        sketch=not whole and not problem and desk.has_sketch(study, document),
+        passes=[PassState(name=n.words, fresh=f) for n, f in fresh.items()], traces=traces, job=job_out(job) if job else None,
+        caps=desk.caps_key(drawing, document) if fresh[Need("caps")] and view.cuts else "", problem=problem,
+        scale=projection.scale if projection else None, world_to_frame=projection.matrix.tolist() if projection else None,
+        remarks=[RemarkOut(**r) for r in drawing.remarks()[:MOST_REMARKS]] if whole and not problem else [],
     )  # fmt: skip
+
+
+def _nothing(study: Study, problem: str) -> DeskOut:
+    assert study.head is not None
+    return DeskOut(
+        revision=study.head.number, fresh=False, sketch=False, passes=[], traces=[], job=None, caps="", problem=problem,
+        scale=None, world_to_frame=None, remarks=[],
+    )  # fmt: skip
+
+
+def _asked(study: Study, look: Look, needs: Iterable[Need]) -> dict[str, Any]:
+    """The arguments of the job that computes passes of the desk."""
+    passes = [[n.name, n.where and n.where.model_dump(mode="json")] for n in needs]
+    view, inked = study.document.desk.view.model_dump(mode="json"), look.model_dump(mode="json", include={"pens", "poche"})
+    return {"view": view, "version": study.model_version, "look": inked, "passes": passes}
 
 
 @router.get("/studies/{slug}/desk", response=DeskOut)
@@ -233,14 +251,27 @@ def read_caps(request: HttpRequest, slug: str, key: str = "") -> HttpResponse:
 
 @router.get("/studies/{slug}/preview")
 def read_preview(
-    request: HttpRequest, slug: str, width: int = 1280, without: str = "", revision: int = 0, coarse: bool = False
+    request: HttpRequest,
+    slug: str,
+    width: int = 1280,
+    without: str = "",
+    revision: int = 0,
+    coarse: bool = False,
+    window: str = "",
 ) -> HttpResponse:
-    """The picture on the desk as JPEG; 204 while a pass is stale. ``coarse`` asks for the first sketch of it, ``revision`` only
-    makes the address change."""
+    """The picture on the desk as JPEG; 204 while a pass is stale. ``window`` is x, y, width and height in pixels, with commas
+    between them, of the part of it that is seen. ``coarse`` asks for the first sketch of it, ``revision`` only makes the address
+    change."""
     study = study_of(slug)
     if coarse:
         return _answer(desk.sketch(study, study.document, width), False)
-    return _answer(desk.preview(study, study.document, width, without), False)
+    part = None
+    if window:
+        if not re.fullmatch(r"-?\d{1,6}(,-?\d{1,6}){3}", window):
+            raise ViewError("A window is x, y, width and height in whole pixels, with commas between them.")
+        x, y, across, down = (int(n) for n in window.split(","))
+        part = (x, y, max(across, 1), max(down, 1))
+    return _answer(desk.preview(study, study.document, width, without, part), False)
 
 
 @router.get("/studies/{slug}/traces/{trace_id}/picture")
@@ -323,19 +354,31 @@ def read_sun_picture(request: HttpRequest, slug: str, key: str, number: int) -> 
 
 def _mapped(study: Study) -> Drawing | None:
     """The drawing on the desk if its map is fresh."""
-    drawing = desk.desk_drawing(study, study.document.desk.view)
-    return drawing if all(drawing.fresh(MAPPED).values()) else None
+    drawing, _ = desk.on_desk(study, study.document)
+    return drawing if drawing.is_fresh("regions") else None
 
 
 def _mapping(study: Study) -> JobOut | None:
     """The job that makes the map of the drawing on the desk; ``None`` where it has failed before."""
-    view = study.document.desk.view
-    key = f"map {desk.desk_drawing(study, view).keys['regions']}"
+    drawing, look = desk.on_desk(study, study.document)
+    key = f"map {drawing.key('regions')}"
     job = Job.objects.filter(key=key).first()
     if job is None or not (job.is_open or job.state == Job.State.FAILED):
-        arguments = {"view": view.model_dump(mode="json"), "version": study.model_version, "passes": list(MAPPED)}
-        job = enqueue("passes", key, arguments, study)
+        job = enqueue("passes", key, _asked(study, look, (Need("regions"),)), study)
     return job_out(job)
+
+
+@router.get("/studies/{slug}/{room}/{rule_id}/lines", response=list[list[tuple[float, float]]])
+def read_held(request: HttpRequest, slug: str, room: Literal["pens", "poche"], rule_id: str) -> Any:
+    """What a rule of the look takes hold of in the drawing on the desk, as lines in frame millimetres; none while it is stale."""
+    study = study_of(slug)
+    drawing, look = desk.on_desk(study, study.document)
+    rule = next((r for r in (look.pens if room == "pens" else look.poche) if r.id == rule_id), None)
+    if rule is None:
+        raise Http404
+    if not all(drawing.fresh(("lines", "poche")).values()):
+        return []
+    return desk.held_lines(drawing, rule)
 
 
 @router.post("/studies/{slug}/pointed", response={200: PointedOut, 204: None})
@@ -389,6 +432,6 @@ def export(request: HttpRequest, slug: str, body: ExportIn) -> JobOut:
     """Write the drawing on the desk as a file; the job's file is what comes of it."""
     study = study_of(slug)
     frame = study.document.desk.view.frame.model_copy(update={"resolution": body.resolution})
-    refuse_pixels(*frame.pixels, resolution=body.resolution)
+    refuse_pixels(*frame.pixels, MOST_WRITTEN, body.resolution)
     arguments = {"document": study.document.model_dump(mode="json"), "version": study.model_version, **body.model_dump()}
     return job_out(enqueue("export", f"export {uuid.uuid4().hex}", arguments, study))

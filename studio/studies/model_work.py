@@ -30,7 +30,7 @@ from warmgraphite.model.obj import write_obj
 from warmgraphite.model.store import load_model
 from warmgraphite.model.succession import succeed
 from warmgraphite.model.units import to_metres
-from warmgraphite.study import StudyDocument, follow_materials, follow_names
+from warmgraphite.study import StudyDocument, follow_names
 from warmgraphite.whole import DRAFT, whole
 
 __all__ = ["health_key", "health_path", "is_slow"]
@@ -151,7 +151,7 @@ def _next_version(job: Job, read: Model, file: dict[str, Any], watch: Watch, kee
     keep()
 
     def follow(document: StudyDocument) -> StudyDocument:
-        return follow_materials(follow_names(document, current, state), state)
+        return follow_names(document, current, state)
 
     with transaction.atomic():
         ModelFile.objects.filter(pk=old_file.pk).update(last_version=study.head.model_version)

@@ -388,7 +388,7 @@ def create_study(
         brought = ModelFile.objects.create(
             study=study, number=1, base_version=version, last_version=version, **{"name": "", **(file or {})}
         )
-        document = fresh_document(name, model, views)
+        document = fresh_document(name, views)
         study.head = Revision.objects.create(
             study=study, number=1, document=document.model_dump(mode="json"), label="New study", model_version=version,
             about_model=facts_of(model), file=brought,

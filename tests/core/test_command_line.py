@@ -227,6 +227,30 @@ def test_a_finish_is_laid_over_a_drawing_or_refused_in_one_line(house: Path, scr
         assert refused.returncode == 2 and said in refused.stderr and refused.stderr.count("\n") == 1, refused.stderr
 
 
+def test_a_drawing_file_is_drawn_without_a_study(house: Path, scratch: Path) -> None:
+    view = json.loads((scratch / "view.json").read_text())
+    pens = [
+        {"where": {"kind": "match", "ranks": ["cut", "outline"], "hidden": False}, "pen": {"weight": 0.77, "colour": "#0000aa"}}
+    ]
+    red = [{"where": {"kind": "match"}, "fills": [{"kind": "flat", "colour": "#cc0000"}]}]
+    finish = {"pens": pens, "poche": red, "traces": [{"kind": "poche"}, {"kind": "lines"}]}
+    drawing = {"format": 1, "view": view, "finish": finish, "sheet": {"title": "By file", "margin": 5}}
+    (scratch / "d.json").write_text(json.dumps(drawing))
+    draw = lambda *more: run("draw", house, "--out", scratch / "d.svg", *more)
+    done = draw("--drawing", scratch / "d.json")
+    assert done.returncode == 0 and done.stderr == "", done.stderr
+    text = (scratch / "d.svg").read_text()
+    assert "#0000aa" in text and 'fill="#cc0000"' in text and "By file" in text
+    (scratch / "d.json").write_text(json.dumps(drawing | {"figures": [{"kind": "person"}]}))
+    for words, said in (
+        ((), "Say what to draw"),
+        (("--drawing", scratch / "d.json"), "“figures” has no effect"),
+        (("--drawing", scratch / "e.json"), "no drawing file"),
+    ):
+        refused = draw(*words)
+        assert refused.returncode == 2 and said in refused.stderr and refused.stderr.count("\n") == 1, refused.stderr
+
+
 def test_only_what_depends_on_a_change_is_computed_again(scratch: Path) -> None:
     model = model_of(("Wall", box((0, 0, 0), (2, 1, 2)), 0))
     store = PassStore(scratch / "passes")
@@ -242,10 +266,10 @@ def test_only_what_depends_on_a_change_is_computed_again(scratch: Path) -> None:
         name for name, fresh in Drawing(model, view.model_copy(update=changes), store=store).fresh().items() if not fresh
     }
     assert stale(sun=Sun(azimuth=10)) == {"light"}
-    assert stale(name="Other") == set()
-    assert stale(projection=Parallel(direction=(0, 1, 0))) == {"lines", "poche", "surface", "light"}
-    assert stale(frame=view.frame.model_copy(update={"resolution": 30})) == {"surface", "light"}
+    assert stale(name="Other") == {"frame"}
+    assert stale(projection=Parallel(direction=(0, 1, 0))) == {"frame", "remarks", "strokes", "surface", "light"} - {"remarks"}
+    assert stale(frame=view.frame.model_copy(update={"resolution": 30})) == {"frame", "surface", "light"}
     kept = Drawing(model, view, store=store)
     assert kept.lines().from_mm == pytest.approx(first.lines().from_mm)
-    store.path(kept.keys["lines"]).write_bytes(b"damaged")
+    store.path(kept.key("lines")).write_bytes(b"damaged")
     assert len(Drawing(model, view, store=store).lines()) == len(first.lines())  # a damaged file is computed anew

@@ -14,7 +14,6 @@ from tests.conftest import box, model_of
 from tests.core import models
 from tests.core.test_health import gaping
 from warmgraphite.drawing import Drawing
-from warmgraphite.ink.poche import poche_shapes
 from warmgraphite.model import Model
 from warmgraphite.model.edits import Behave, CutOrder, SetRole
 from warmgraphite.view.specification import Cut, Frame, Jog, Parallel, PartChoice, ViewSpecification
@@ -100,7 +99,7 @@ def test_poche_lies_on_the_paper_where_the_cut_is_less_what_stands_before_it() -
         frame=Frame(scale=50),
     )
     drawing = Drawing(model, view)
-    (shape,) = poche_shapes(drawing.scene, drawing.masses, drawing.cap_faces()[0])
+    (shape,) = drawing.result("shapes")
     area = shapely.Polygon(shape.rings[0], shape.rings[1:]).area
     assert area == pytest.approx((4 * 3 - 1) * 20 * 20, rel=1e-6)
 
@@ -115,7 +114,7 @@ def test_a_second_plane_limits_the_cut_of_the_first() -> None:
 
 def test_a_plane_that_meets_nothing_cuts_nothing() -> None:
     drawing = section(model_of(("Box", box((0, 0, 0), (2, 2, 2)), 0)), (0, 0, 5), (0, 0, 1))
-    assert drawing.regions() == [] and drawing.masses == [] and drawing.poche() == [] and len(drawing.lines())
+    assert drawing.regions() == [] and drawing.masses == [] and drawing.result("shapes") == [] and len(drawing.lines())
 
 
 def solid_of(mesh: trimesh.Trimesh) -> manifold3d.Manifold:
@@ -165,7 +164,7 @@ def test_a_small_gap_is_closed_and_a_wider_one_is_drawn_as_strokes_and_reported_
     place = drawing.scene.surfaces[0].slabs[0].frame.lifted(np.array(row.gaps.geoms[0].coords))
     assert row.region.is_empty and place == pytest.approx(np.array([[0, 0.05, 1]]), abs=1e-6)
     (remark,) = drawing.remarks()
-    assert remark.part == "Slit" and remark.place == pytest.approx([0, 0.05, 1], abs=1e-6) and "gap here" in remark.what
+    assert remark["part"] == "Slit" and remark["place"] == pytest.approx([0, 0.05, 1], abs=1e-6) and "gap here" in remark["what"]
 
 
 def test_a_stepped_section_is_the_plain_sections_side_by_side_and_steps_show_in_an_oblique_view() -> None:
@@ -184,7 +183,7 @@ def test_a_stepped_section_is_the_plain_sections_side_by_side_and_steps_show_in_
     assert not (cut_lines & (np.abs(lines.start[:, 0] - 5) < 1e-6) & (np.abs(lines.end[:, 0] - 5) < 1e-6)).any(), (
         "no line at the step"
     )
-    (shape,) = straight.poche()
+    (shape,) = straight.result("shapes")
     assert shapely.Polygon(shape.rings[0], shape.rings[1:]).area == pytest.approx(29 * 400, rel=1e-6)
 
     slant = Drawing(model, ViewSpecification(projection=Parallel(direction=(-0.6, 1, -0.5)), cuts=(cut,), frame=Frame(scale=50)))

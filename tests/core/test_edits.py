@@ -12,17 +12,19 @@ import trimesh
 from pydantic import TypeAdapter
 
 from tests.conftest import box, model_of
+from tests.core.models import PLAIN
 from warmgraphite.collage.specification import default_traces
-from warmgraphite.drawing import DRAWN_PASSES, Drawing
+from warmgraphite.drawing import Drawing, Need
 from warmgraphite.errors import EditError, ViewError
 from warmgraphite.ink.hatch import earth_hatch
-from warmgraphite.ink.specification import PenSet, default_poche
+from warmgraphite.ink.rules import default_pens
 from warmgraphite.model import Model
 from warmgraphite.model.edits import ModelEdit, RoleRule, apply_rules, label_of
 from warmgraphite.model.model import Contours, select_parts
 from warmgraphite.model.store import ModelStore
 from warmgraphite.passes.lines import KINDS, RANKS
 from warmgraphite.passes.store import PassStore
+from warmgraphite.regions.query import Match
 from warmgraphite.study import Change, follow_edit, fresh_document, reshape_view
 from warmgraphite.study.looks import change_look
 from warmgraphite.study.views import save_view
@@ -67,19 +69,17 @@ def test_context_is_drawn_softly_and_the_subject_strongly() -> None:
     weights = {}
     for role in ("structure", "context", "subject"):
         model = edited(yard(), do="role", parts=[0], role=role)
-        plate = Drawing(model, ViewSpecification(projection=Parallel(direction=(0.4, 1, -0.5)), frame=SECTION.frame)).plate(
-            PenSet(fade=0), default_poche(model)
-        )
-        weights[role] = {s.pen.weight for s in plate.strokes if s.group == "outline"}
+        view = ViewSpecification(projection=Parallel(direction=(0.4, 1, -0.5)), frame=SECTION.frame)
+        plate = Drawing(model, view, pens=[r for r in default_pens() if r.id != "fading"]).plate()
+        weights[role] = {s.style.weight for s in plate.strokes() if s.style.group == "outline"}
     assert max(weights["structure"]) == 0.3 and min(weights["context"]) < 0.2 and max(weights["subject"]) == pytest.approx(0.42)
 
 
 def test_ground_takes_earth_hatch_that_stays_within_its_shape() -> None:
     model = edited(yard(), do="role", parts=[4], role="ground")
-    plate = Drawing(model, SECTION).plate(PenSet(), default_poche(model))
-    hatched = [f for f in plate.poche if f.hatch]
-    assert len(hatched) == 1 and hatched[0].shape.earth and len(hatched[0].hatch) > 20
-    low, high = np.concatenate(hatched[0].shape.rings).min(0), np.concatenate(hatched[0].shape.rings).max(0)
+    hatched = [s for s in Drawing(model, SECTION).result("shapes") if s.hatch]
+    assert len(hatched) == 1 and hatched[0].part == 4 and len(hatched[0].hatch) > 20
+    low, high = np.concatenate(hatched[0].rings).min(0), np.concatenate(hatched[0].rings).max(0)
     points = np.concatenate(hatched[0].hatch)
     assert (points >= low - 1e-6).all() and (points <= high + 1e-6).all()
     ring = np.array([[0, 0], [40, 0], [40, 30], [0, 30], [0, 0]], float)
@@ -116,7 +116,7 @@ def test_hide_isolate_drop_rename_and_move() -> None:
 def test_what_a_view_leaves_out_stays_left_out_under_any_name() -> None:
     model = edited(edited(yard(), do="rename", part=2, name="Chair B"), do="rename", part=0, name="Wall [2]*")
     choice = PartChoice(hidden=("House/Chair B", "House/Wall [[]2][*]", "House/P*"), uncut=("House/Soil",))
-    document = fresh_document("Yard", model)
+    document = fresh_document("Yard")
     document = save_view(reshape_view(document, lambda view: view.model_copy(update={"parts": choice})))
     before = select_parts(model, choice.hidden)
     assert before.tolist() == [True, True, True, True, False]  # two chairs are called the same
@@ -158,20 +158,20 @@ def test_a_view_shows_its_part_set_and_a_trace_is_confined_to_one() -> None:
     assert set(np.unique(Drawing(model, view).surface().part)) == {-1, 2, 3}
     with pytest.raises(ViewError, match="Gone"):
         Drawing(model, view.model_copy(update={"parts": PartChoice(set="Gone")})).lines()
-    traces = tuple(t.model_copy(update={"part_set": "Seats"}) for t in default_traces())
-    whole = SECTION.model_copy(update={"cuts": ()})
-    content = Drawing(model, whole).plate(PenSet(), default_poche(model), "", traces).sets["Seats"]
-    assert ((content.mask > 127) == np.isin(Drawing(model, whole).surface().part, [2, 3])).mean() > 0.99
-    assert len(content.strokes) > 0 and len(content.poche) == 0
+    seats = Match(sets=("Seats",))
+    traces = tuple(t.model_copy(update={"where": seats}) for t in default_traces())
+    whole = Drawing(model, SECTION.model_copy(update={"cuts": ()}))
+    assert ((whole.result(Need("mask", seats)) > 127) == np.isin(whole.surface().part, [2, 3])).mean() > 0.99
+    assert set(whole.result(Need("strokes", seats)).part) == {2, 3} and whole.result(Need("poche", seats)) == []
     # When a set goes, what went by it shows all again.
-    document = fresh_document("Yard", model, [view])
-    everywhere = [Change(path=("traces", t.id, "part_set"), value="Seats") for t in traces[:4]]
+    document = fresh_document("Yard", [view])
+    everywhere = [Change(path=("traces", t.id, "where"), value=seats.model_dump(mode="json")) for t in traces[:4]]
     here = [Change(path=("traces", t.id), value=t.model_dump(mode="json")) for t in traces[4:]]
     document = change_look(change_look(document, everywhere, everywhere=True), here)
-    assert {t.part_set for t in document.look.traces} == {"Seats"} and len(document.on_desk.changes) == len(traces) - 4
+    assert {t.where for t in document.look.traces} == {seats} and len(document.on_desk.changes) == len(traces) - 4
     gone = EDIT.validate_python({"do": "remove_set", "name": "Seats"})
     after = follow_edit(document, gone, model, gone.apply(model))
-    assert after.desk.view.parts.set == "" and {t.part_set for t in after.look.traces} == {""}
+    assert after.desk.view.parts.set == "" and {t.where for t in after.look.traces} == {None}
 
 
 def test_other_units_scale_the_model_and_take_its_views_along() -> None:
@@ -185,7 +185,7 @@ def test_other_units_scale_the_model_and_take_its_views_along() -> None:
             frame=Frame(width=120, height=80, scale=100),
         ),
     ]
-    document = fresh_document("Yard", model, views)
+    document = fresh_document("Yard", views)
     edit = EDIT.validate_python({"do": "remeasure", "units": "ft", "up": "y"})
     small = edit.apply(model)
     assert small.bounds[1][0] == pytest.approx(12 * 0.3048) and small.bounds[1][2] == pytest.approx(4 * 0.3048)
@@ -235,21 +235,18 @@ def test_contours_lie_on_the_ground_at_their_levels_and_index_ones_are_stronger(
     assert not (Drawing(replace(model, contours=None), view).lines().kind == KINDS.index("terrain")).any()
 
 
-EVERY = tuple(name for name, _ in DRAWN_PASSES)
-
-
 def test_only_what_depends_on_a_change_becomes_stale(tmp_path: Path) -> None:
     store = PassStore(tmp_path)
     model = edited(yard(), do="role", parts=[2], role="furniture")
-    Drawing(model, SECTION, store=store).compute(EVERY)
-    stale = lambda m, v=SECTION: {n for n, fresh in Drawing(m, v, store=store).fresh(EVERY).items() if not fresh}
-    assert stale(edited(model, do="rename", part=0, name="Other")) == set()
+    Drawing(model, SECTION, store=store).compute(PLAIN)
+    stale = lambda m, v=SECTION: {n for n, fresh in Drawing(m, v, store=store).fresh(PLAIN).items() if not fresh}
+    assert stale(edited(model, do="rename", part=0, name="Other")) == {"strokes"}  # which know whose they are
     assert (
         stale(edited(model, do="hide", parts=[0])) == set() and stale(edited(model, do="keep_set", name="x", parts=[0])) == set()
     )
-    assert stale(edited(model, do="behave", parts=[0], field="drawn", value="strong")) == set()  # a pen's matter
+    assert stale(edited(model, do="behave", parts=[0], field="drawn", value="strong")) == {"strokes"}
     assert stale(edited(model, do="edit_material", material=0, colour="#123456")) == {"colour"}
-    assert stale(edited(model, do="contours", interval=0.25)) == {"lines", "regions"}
+    assert stale(edited(model, do="contours", interval=0.25)) == {"lines", "regions", "strokes"}
 
     # What is said of light leaves alone what does not stand in it.
     def other(**words: object) -> ViewSpecification:
@@ -260,7 +257,7 @@ def test_only_what_depends_on_a_change_becomes_stale(tmp_path: Path) -> None:
     moment = {"latitude": 50, "longitude": 8, "date": "2026-06-21", "hour": 12}
     assert stale(model, other(sun=sun | {"moment": moment})) == set()
     assert stale(model, other(occlusion={"strength": 0.4}, depth={"bands": 9})) == set()
-    assert stale(model, other(occlusion={"radius": 0.7})) == {"occlusion"}
+    assert stale(model, other(occlusion={"radius": 0.7})) == {"corners", "occlusion"}
 
     # A part that stands where the plane does not reach has nothing to do with the cut.
     def with_chair(change: Callable[[np.ndarray], np.ndarray]) -> Model:
@@ -270,10 +267,10 @@ def test_only_what_depends_on_a_change_becomes_stale(tmp_path: Path) -> None:
         return replace(model, vertices=vertices)
 
     behind = with_chair(lambda y: y + 1.5)
-    Drawing(behind, SECTION, store=store).compute(EVERY)
-    assert stale(with_chair(lambda y: y + 1.6)) == set(EVERY) - {"cut", "caps"}
+    Drawing(behind, SECTION, store=store).compute(PLAIN)
+    assert stale(with_chair(lambda y: y + 1.6)) == set(PLAIN) - {"cut", "caps"}
     # And one that is wholly taken away has nothing to do with anything.
-    Drawing(with_chair(lambda y: y * 0.4), SECTION, store=store).compute(EVERY)
+    Drawing(with_chair(lambda y: y * 0.4), SECTION, store=store).compute(PLAIN)
     assert stale(with_chair(lambda y: y * 0.2)) == set()
 
 

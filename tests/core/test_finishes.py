@@ -10,16 +10,18 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.conftest import box, model_of
 from warmgraphite.errors import ViewError
 from warmgraphite.study import (
     Change,
+    Look,
     StudyDocument,
     changes_between,
     compare_looks,
     describe_changes,
     fresh_document,
     make_changes,
+    read_drawing,
+    write_drawing_file,
     write_finish,
 )
 from warmgraphite.study.looks import (
@@ -28,17 +30,17 @@ from warmgraphite.study.looks import (
     give_back,
     keep_finish,
     lay_finish,
+    paste_drawing,
     remove_finish,
     take_finish,
 )
 from warmgraphite.view.specification import Parallel, ViewSpecification
 
-MODEL = model_of(("Wall", box((0, 0, 0), (5, 1, 3)), 0), ("Step", box((5, 0, 0), (6, 3, 1)), 2))
 VIEWS = [ViewSpecification(name=n, projection=Parallel(direction=(0, 1, 0))) for n in ("One", "Two", "Three")]
 
 
 def document() -> StudyDocument:
-    return fresh_document("House", MODEL, VIEWS)
+    return fresh_document("House", VIEWS)
 
 
 def setting(*path: str, to: Any) -> list[Change]:
@@ -47,6 +49,10 @@ def setting(*path: str, to: Any) -> list[Change]:
 
 def opacity(study: StudyDocument, view: int = 0, trace: str = "shadow") -> float:
     return next(t.opacity for t in study.look_of(study.views[view]).traces if t.id == trace)
+
+
+def cut_weight(look: Look) -> float | None:
+    return next(r.pen.weight for r in look.pens if r.id == "cut")
 
 
 SHADOW = ("traces", "shadow", "opacity")
@@ -72,25 +78,27 @@ def test_changes_between_two_documents_make_one_of_the_other(before: dict, after
 
 def test_a_view_changes_its_finish_for_itself_gives_it_back_or_drops_it() -> None:
     study = change_look(document(), setting(*SHADOW, to=0.9))
-    study = change_look(study, setting("pens", "cut", "weight", to=0.7))
+    study = change_look(study, setting("pens", "cut", "pen", "weight", to=0.7))
     assert (opacity(study), opacity(study, 1)) == (0.9, 0.48)
-    assert study.look.pens.cut.weight == 0.7 and study.look_of(study.views[1]).pens.cut.weight == 0.5
+    assert cut_weight(study.look) == 0.7 and cut_weight(study.look_of(study.views[1])) == 0.5
     said = describe_changes(study.finish_of(study.on_desk), study.look, study.on_desk.changes)
     assert [(r.what, r.finish, r.view) for r in said] == [
-        ("cut pen: weight", "0.50 mm", "0.70 mm"),
+        ("Cut lines: weight", "0.50 mm", "0.70 mm"),
         ("Shadow: opacity", "48 %", "90 %"),
     ]
     given = give_back(study, SHADOW)
     assert (opacity(given), opacity(given, 1)) == (0.9, 0.9) and [c.path for c in given.on_desk.changes] == [
-        ("pens", "cut", "weight")
+        ("pens", "cut", "pen", "weight")
     ]
     dropped = drop_changes(study, SHADOW)
-    assert opacity(dropped) == 0.48 and dropped.look.pens.cut.weight == 0.7
+    assert opacity(dropped) == 0.48 and cut_weight(dropped.look) == 0.7
     assert drop_changes(study).look == document().look and give_back(study).views[0].changes == ()
     with pytest.raises(ViewError, match="no change of its own"):
         give_back(document())
     # What is put back by hand is no change any more.
-    assert change_look(study, [*setting(*SHADOW, to=0.48), *setting("pens", "cut", "weight", to=0.5)]).on_desk.changes == ()
+    assert (
+        change_look(study, [*setting(*SHADOW, to=0.48), *setting("pens", "cut", "pen", "weight", to=0.5)]).on_desk.changes == ()
+    )
 
 
 def test_a_finish_that_changes_changes_all_who_wear_it_but_for_what_they_changed_themselves() -> None:
@@ -130,16 +138,15 @@ def test_finishes_are_laid_over_kept_compared_written_and_taken_in() -> None:
         remove_finish(study, "finish-2")
     assert len(remove_finish(lay_finish(study, "finish-1"), "finish-2").finishes) == 1
 
-    # A study of other materials takes it in; its own materials stay as they are filled.
-    other = fresh_document("Other", model_of(("Pane", box((0, 0, 0), (1, 1, 1)), 1)))
-    other = change_look(other, setting("poche", "Slate", to={"colour": "#334455", "on": True}), everywhere=True)
+    # Another study takes it in.
+    other = fresh_document("Other")
     taken = take_finish(take_finish(other, write_finish(second)), write_finish(second))
     assert [f.name for f in taken.finishes] == [
         "Graphite and wash",
         "Evening",
         "Evening 2",
     ] and taken.on_desk.finish == "finish-3"
-    assert opacity(taken) == 0.9 and taken.look.poche["Slate"].colour == "#334455" and "Stone" in taken.look.poche
+    assert opacity(taken) == 0.9
     newer = json.loads(write_finish(second)) | {"format": 99}
     for text, said in (
         (write_finish(second)[:80], "cut off"),
@@ -161,6 +168,44 @@ def test_a_look_that_does_not_fit_is_refused_and_one_that_stopped_fitting_has_no
         with pytest.raises(ViewError):
             change_look(document(), setting(*path, to=value))
     study = document()
-    odd = study.views[0].model_copy(update={"changes": (*setting(*SHADOW, to="thick"), *setting("pens", "fade", to=0.1))})
+    odd = study.views[0].model_copy(
+        update={"changes": (*setting(*SHADOW, to="thick"), *setting("pens", "fading", "fading", "paler", to=0.1))}
+    )
     look = study.look_of(odd)
-    assert look.pens.fade == 0.1 and next(t.opacity for t in look.traces if t.id == "shadow") == 0.48
+    assert (
+        next(r for r in look.pens if r.id == "fading").fading.paler == 0.1
+        and next(t.opacity for t in look.traces if t.id == "shadow") == 0.48
+    )
+
+
+def test_a_drawing_file_holds_one_drawing_and_refuses_what_it_cannot_draw() -> None:
+    """What is copied is what is pasted, here or elsewhere; what has no effect yet is refused by its name, never passed over."""
+    study = change_look(document(), setting(*SHADOW, to=0.9))
+    text = write_drawing_file(study.views[1].view, study.look, study.on_desk.sheet)
+    pasted = paste_drawing(document(), text)
+    assert (pasted.on_desk.view.name, pasted.look, pasted.on_desk.changes) == ("Two 2", study.look, ())
+    assert [f.name for f in pasted.finishes] == ["Graphite and wash", "Of “Two”"]
+    again = paste_drawing(pasted, text)
+    assert len(again.finishes) == 2 and again.on_desk.finish == pasted.on_desk.finish  # it is there already
+    # A drawing need say next to nothing, and neither ids nor names.
+    pens = [{"where": {"kind": "match", "ranks": ["cut"]}, "pen": {"weight": 0.7}}, {"pen": {"colour": "#112233"}}]
+    short = read_drawing(
+        json.dumps({"format": 1, "view": {}, "finish": {"pens": pens, "traces": [{"kind": "lines"}]}, "notes": []})
+    )
+    assert [r.id for r in short.finish.pens] == ["rule-1", "rule-2"] and short.finish.traces[0].id == "lines-1"
+    assert read_drawing('{"format": 1}') == type(short)()
+    rule = {"where": {"kind": "match"}, "fills": [{"kind": "hatch", "pattern": "parallel"}]}
+    for said, drawing in {
+        "“finish.weight” has no effect": {"finish": {"weight": 2}}, "“finish.hand” has no effect": {"finish": {"hand": {"waver": 1}}},
+        "“finish.pens.0.hand” has no effect": {"finish": {"pens": [{"hand": {"waver": 0}}]}},
+        "“finish.surfaces” has no effect": {"finish": {"surfaces": [rule]}}, "“finish.poche.0.fills.0”: a hatch": {"finish": {"poche": [rule]}},
+        "“figures” has no effect": {"figures": [{"kind": "person"}]}, "“notes” has no effect": {"notes": [{}]},
+        "“marks” has no effect": {"marks": [1]}, "no kind of trace “wash”": {"finish": {"traces": [{"kind": "wash"}]}},
+        "“shine” is not a field": {"shine": 1}, "has not; take it out": {"finish": {"pens": [{"where": {"kind": "match", "light": ["lit"]}}]}},
+        "format 7": {"format": 7}, "format 0": {"format": 0},
+    }.items():  # fmt: skip
+        with pytest.raises(ViewError, match=said):
+            read_drawing(json.dumps({"format": 1} | drawing))
+    for broken in ("{", "[]", "{}", "null"):
+        with pytest.raises(ViewError):
+            read_drawing(broken)

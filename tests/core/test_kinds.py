@@ -189,7 +189,7 @@ def test_scales_are_written_as_the_trade_writes_them() -> None:
 
 
 def test_saved_views_are_ordered_locked_doubled_grouped_and_pasted() -> None:
-    document = fresh_document("House", HOUSE, [of_kind(START, k, BOX).model_copy(update={"name": k.kind}) for k in ALL[:3]])
+    document = fresh_document("House", [of_kind(START, k, BOX).model_copy(update={"name": k.kind}) for k in ALL[:3]])
     document = order_view(document, "view-3", 0)
     assert [v.view.name for v in document.views] == ["elevation", "plan", "reflected plan"]
     document = duplicate_view(document, "view-1")
@@ -268,7 +268,7 @@ def test_a_house_at_its_height_above_the_sea_is_looked_at_from_its_own_ground(na
     seen = []
     for height in (0.0, 118.0):
         house = model_of(("House", box((0, 0, height), (12, 7, height + 5)), 0))
-        document = fresh_document("House", house)
+        document = fresh_document("House")
         bounds = np.array([house.vertices.min(0), house.vertices.max(0)], float)
         view = document.desk.view
         kind = begun(name, view, bounds, [height])

@@ -11,12 +11,14 @@ from scipy.ndimage import map_coordinates
 
 from tests.conftest import box, model_of
 from tests.core.judge import Judge
-from warmgraphite.drawing import DRAWN_PASSES, Drawing
+from tests.core.models import PLAIN
+from warmgraphite.drawing import Drawing, Need, passes
 from warmgraphite.errors import ViewError
 from warmgraphite.model import Model
 from warmgraphite.passes.kernels.pixels import clear_specks
 from warmgraphite.passes.lines import RANKS
 from warmgraphite.passes.pictures import normals
+from warmgraphite.regions.query import Match
 from warmgraphite.view.specification import Cut, Frame, Parallel, Perspective, Shade, Sun, ViewSpecification
 from warmgraphite.view.sun import Exempt, to_sun
 
@@ -158,7 +160,7 @@ def computed_under(not_casting: Exempt, not_receiving: Exempt) -> Drawing:
             frame=Frame(width=120, height=90, scale=100, resolution=30),
         )
         _computed[key] = Drawing(model, view)
-        _computed[key].compute([name for name, _ in DRAWN_PASSES])
+        _computed[key].compute(PLAIN)
     return _computed[key]
 
 
@@ -180,15 +182,17 @@ def computed_under(not_casting: Exempt, not_receiving: Exempt) -> Drawing:
 def test_what_is_shared_with_a_drawing_before_brings_nothing_of_it_along(model_of_it, sun: dict, more: dict) -> None:  # type: ignore[no-untyped-def]
     """A drawing that takes over what it may of one before comes out as one that starts from nothing."""
     before = computed_under(SPARED if "not_casting" in sun else Exempt(), SPARED if "not_receiving" in sun else Exempt())
-    names = [name for name, _ in DRAWN_PASSES]
+    names = PLAIN
     changed = model_of_it(before.model) if model_of_it else before.model
     view = before.view.model_copy(update={"sun": before.view.sun.model_copy(update=sun), **more})
     shared, alone = Drawing(changed, view).sharing(before), Drawing(changed, view)
     shared.compute(names)
     alone.compute(names)
-    assert shared.keys == alone.keys != before.keys
+    assert [shared.key(n) for n in names] == [alone.key(n) for n in names] != [before.key(n) for n in names]
     for name in names:
-        one, two = (drawing._held[drawing.keys[name]] for drawing in (shared, alone))
+        if passes()[name].light:
+            continue
+        one, two = (passes()[name].pack(drawing.result(name)) for drawing in (shared, alone))
         assert all(np.array_equal(one[k], two[k]) for k in one), name
 
 
@@ -293,7 +297,7 @@ def test_a_part_set_alone_is_seen_whole_and_stands_in_the_shadow_of_the_rest() -
     )  # fmt: skip
     whole = Drawing(model, view, (300, 300))
     alone = whole.alone("Subject")
-    assert whole.set_share("Subject").max() == 0  # the screen stands before it
+    assert whole.result(Need("mask", Match(sets=("Subject",)))).max() == 0  # the screen stands before it
     seen, light = alone.surface(), alone.light()
     assert set(np.unique(seen.part)) == {-1, 2}
     front = (seen.part == 2) & (seen.cover == 255) & (light.shade < 150)
@@ -371,6 +375,6 @@ def test_a_model_of_nothing_but_glass_has_every_pass(cut: bool) -> None:
     cuts = (Cut(point=(1, 0, 0), normal=(-1, 0, 0)),) if cut else ()
     frame = Frame(width=60, height=40, resolution=60)
     drawing = Drawing(panes, ViewSpecification(projection=Parallel(direction=(0.3, 1, -0.5)), cuts=cuts, frame=frame))
-    drawing.compute([name for name, _ in DRAWN_PASSES])
+    drawing.compute(PLAIN)
     assert drawing.lines().visible.any() and drawing.region_map().shapes.size > 0
     assert not (drawing.light().shadow > 0).any()  # clear glass casts none

@@ -15,12 +15,13 @@ from hypothesis import strategies as st
 from tests.conftest import box, model_of
 from tests.core.cases import SLANT, judge_of, judged
 from tests.core.judge import Camera, Judge
-from warmgraphite.drawing import Drawing
+from warmgraphite.drawing import Drawing, Need
 from warmgraphite.model import Model
 from warmgraphite.model.obj import write_obj
 from warmgraphite.model.read import read_model
 from warmgraphite.passes.edges import intersections_of
 from warmgraphite.passes.lines import KINDS, RANKS, LineSet
+from warmgraphite.regions.query import Match
 from warmgraphite.view.specification import Cut, Frame, Lines, Parallel, Perspective, ViewSpecification
 
 CUT = Cut(point=(2.5, 0, 0), normal=(-1, 0, 0))
@@ -43,7 +44,7 @@ def test_the_outline_of_a_subject_is_closed_and_holds_just_what_is_seen_of_it(ya
     numbers = tuple(i for i, p in enumerate(yard.parts) if p.name in subject)
     model = replace(yard, sets={"Subject": numbers})
     view = ViewSpecification(projection=Parallel(direction=SLANT, centre=(3, 0, 2)), frame=Frame(scale=50))
-    outline = Drawing(model, view).outline("Subject")
+    outline = Drawing(model, view).result(Need("outline", Match(sets=("Subject",))))
     assert outline.is_valid and not outline.is_empty
     x, y = np.meshgrid(np.arange(0.35, 420, 0.7), np.arange(0.35, 297, 0.7))
     judge, flat = Judge(model, view), np.column_stack([x.ravel(), y.ravel()])

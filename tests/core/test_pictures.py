@@ -96,8 +96,8 @@ def test_colour_is_fresh_only_while_all_that_it_reads_is_the_same() -> None:
     for what, model in changed.items():
         drawing = Drawing(model, view, (200, 100))
         assert not np.array_equal(drawing.colour(), first.colour()), f"{what} changes nothing, so it proves nothing"
-        assert drawing.keys["colour"] != first.keys["colour"], what
-    assert Drawing(with_first(name="Renamed"), view, (200, 100)).keys["colour"] == first.keys["colour"]
+        assert drawing.key("colour") != first.key("colour"), what
+    assert Drawing(with_first(name="Renamed"), view, (200, 100)).key("colour") == first.key("colour")
 
 
 def test_depth_spans_what_is_seen_or_what_is_said() -> None:

@@ -20,7 +20,6 @@ from tests.conftest import box, model_of
 from tests.core.judge import Camera
 from warmgraphite.collage.kinds.poche import PocheTrace
 from warmgraphite.drawing import Drawing
-from warmgraphite.ink.specification import PenSet
 from warmgraphite.model import Model
 from warmgraphite.model.edits import SetRole
 from warmgraphite.sheet.specification import Sheet
@@ -211,7 +210,7 @@ def test_just_what_a_sight_line_meets_cut_is_filled_on_the_paper(
     model = house()
     frame = Frame(width=200, height=140, scale=100)
     view = ViewSpecification(projection=projection, cuts=cuts, frame=frame)
-    plate = Drawing(model, view, (100, 70)).plate(PenSet(), {})
+    plate = Drawing(model, view, (100, 70)).plate()
     write_drawing(
         plate,
         (PocheTrace(id="poche", name="Poche"),),

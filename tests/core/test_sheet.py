@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import base64
+import io
 import re
 import tempfile
 import xml.etree.ElementTree as ET
+from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
@@ -14,25 +17,33 @@ import pytest
 import shapely
 import skia
 import trimesh
+from fontTools.ttLib import TTFont
 from PIL import Image
 from scipy import ndimage
 
 from tests.conftest import box, model_of
+from warmgraphite.canvas.bounds import Bounds
+from warmgraphite.canvas.journal import Journal
+from warmgraphite.canvas.lettering import measured
+from warmgraphite.canvas.pixels import raster
+from warmgraphite.canvas.protocol import BLEND_MODES
+from warmgraphite.canvas.svg import SvgCanvas
 from warmgraphite.collage.kinds.lines import LinesTrace
 from warmgraphite.collage.kinds.paper import Paper
 from warmgraphite.collage.kinds.poche import PocheTrace
 from warmgraphite.collage.kinds.shade import Shade
 from warmgraphite.collage.plate import Plate
-from warmgraphite.collage.preview import LayerCache, compose, trace_picture
 from warmgraphite.collage.specification import KINDS, Trace, default_traces, form_of
-from warmgraphite.drawing import Drawing
+from warmgraphite.collage.stack import Layer
+from warmgraphite.drawing import Drawing, Need
+from warmgraphite.drawing.graph import in_order
 from warmgraphite.errors import OutputError, ViewError
-from warmgraphite.ink.line_work import line_work
-from warmgraphite.ink.specification import Pen, PenSet, Poche, default_poche
+from warmgraphite.ink.rules import GRAPHITE, Flat, Pen, PenRule, PocheRule, default_pens, default_poche
 from warmgraphite.model.model import Contours
-from warmgraphite.sheet.canvas import BLEND_MODES
+from warmgraphite.regions.query import Match
 from warmgraphite.sheet.notes import scale_bar_length
-from warmgraphite.sheet.skia_canvas import raster
+from warmgraphite.sheet.page import draw_page
+from warmgraphite.sheet.preview import LayerCache, compose
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.sheet.write import write_drawing
 from warmgraphite.view.specification import Cut, Frame, Parallel, Perspective, ViewSpecification
@@ -46,11 +57,25 @@ VIEW = ViewSpecification(
     cuts=(Cut(point=(0, 0.5, 0), normal=(0, -1, 0)),),
     frame=Frame(width=210, height=148, scale=50, resolution=72),
 )
-PENS = PenSet(cut=Pen(weight=0.7), outline=Pen(weight=0.45), fade=0)
 
 
-def plate(pens: PenSet = PENS, **poche: Poche) -> Plate:
-    return Drawing(MODEL, VIEW).plate(pens, poche, "Test house")
+def changed(rules: Sequence[PenRule], **pens: dict) -> tuple[PenRule, ...]:
+    """The rules, those named with other fields."""
+    return tuple(r.model_validate(r.model_dump() | pens.get(r.id, {})) for r in rules)
+
+
+PENS = changed(
+    default_pens(),
+    cut={"pen": {"weight": 0.7, "colour": GRAPHITE}}, outline={"pen": {"weight": 0.45, "colour": GRAPHITE}}, fading={"fading": {}},
+)  # fmt: skip
+
+
+def plate(pens: Sequence[PenRule] = PENS, poche: Sequence[PocheRule] = default_poche()) -> Plate:
+    return Drawing(MODEL, VIEW, pens=pens, poche=poche).plate("Test house")
+
+
+def key_of(trace: Trace, drawing: Drawing) -> str:
+    return Layer(drawing.plate(), trace, 12).key
 
 
 def line_widths(content: pikepdf.Object, resources: pikepdf.Object, matrix: np.ndarray) -> set[float]:
@@ -164,7 +189,7 @@ def test_the_sky_wash_stays_in_the_sky_and_poche_hides_what_is_under_it() -> Non
     found = plate()
     picture = compose(found, sky, Sheet(margin=0, title_on=False, scale_bar_on=False, north_on=False), (595, 420), LayerCache())
     pixels = picture.toarray(colorType=skia.kRGBA_8888_ColorType)[..., :3]
-    seen = np.asarray(Image.fromarray(found.tones.cover).resize((595, 420)))
+    seen = np.asarray(Image.fromarray(found.surface.cover).resize((595, 420)))
     assert (pixels[seen == 255] == 255).all() and (pixels[seen == 0] < 250).any()
 
 
@@ -174,26 +199,15 @@ def test_a_wash_of_sky_lies_where_one_looks_up_and_nowhere_in_a_plan() -> None:
 
     def washed(projection: Parallel | Perspective) -> np.ndarray:
         view = VIEW.model_copy(update={"projection": projection, "cuts": (), "frame": Frame(width=210, height=148, scale=100)})
-        found = Drawing(MODEL, view, (210, 148)).plate(PENS, {}, "")
+        found = Drawing(MODEL, view, (210, 148), pens=PENS).plate()
         picture = compose(found, sky, sheet, (210, 148), LayerCache()).toarray(colorType=skia.kRGBA_8888_ColorType)
-        return (picture[..., :3].min(2) < 245) & (found.tones.cover == 0)
+        return (picture[..., :3].min(2) < 245) & (found.surface.cover == 0)
 
     assert not washed(Parallel(direction=(0, 0, -1), up=(0, 1, 0))).any() and not washed(Parallel(direction=(1, 1, -0.6))).any()
     assert washed(Parallel(direction=(0, 1, 0))).any() and washed(Parallel(direction=(1, 1, 0.6))).any()
     # In a perspective the wash ends at the horizon, which is as high as the eye: in the middle of a level view.
     level = washed(Perspective(eye=(2, -30, 1.6), target=(2, 0, 1.6), field_of_view=50))
     assert level[40].any() and not level[80:].any() and not washed(Perspective(eye=(2, -9, 30), target=(2, 2, 0))).any()
-
-
-def test_a_trace_that_comes_on_after_it_was_off_shows_what_it_has() -> None:
-    """A plate made while corners were off has no corners; what was drawn of it must not stand in for them."""
-    drawing = Drawing(MODEL, VIEW)
-    off = tuple(t.model_copy(update={"on": t.kind != "occlusion"}) for t in default_traces())
-    corners = next(t for t in default_traces() if t.kind == "occlusion")
-    sheet, cache, size = Sheet(), LayerCache(), (200, 141)
-    before = trace_picture(drawing.plate(PENS, {}, "", off), corners, sheet, size, cache).toarray()
-    after = trace_picture(drawing.plate(PENS, {}, "", default_traces()), corners, sheet, size, cache).toarray()
-    assert np.ptp(before[..., 0]) == 0 and np.ptp(after[..., 0]) > 10
 
 
 def test_kept_layers_are_those_used_last_and_no_more_than_may_be() -> None:
@@ -221,15 +235,21 @@ def test_kept_layers_are_those_used_last_and_no_more_than_may_be() -> None:
 def test_a_trace_is_named_by_all_that_it_shows() -> None:
     drawing = Drawing(replace(MODEL, sets={"House": (0, 1), "Yard": (2,)}), VIEW, (80, 56))
     base = Shade(id="shade", name="Shade")
-    key = lambda t, d=drawing: d.trace_key(t, PENS, {}, 12)
-    for change in ({"colour": "#112233"}, {"mottle": 0.9}, {"part_set": "House"}):
+    key = lambda t, d=drawing: key_of(t, d)
+    house = Match(sets=("House",))
+    for change in ({"colour": "#112233"}, {"mottle": 0.9}, {"where": house}):
         assert key(base.model_copy(update=change)) != key(base), change
     assert key(base.model_copy(update={"opacity": 0.1, "name": "Other", "blend": "multiply", "on": False})) == key(base)
-    confined = base.model_copy(update={"part_set": "House"})
+    confined = base.model_copy(update={"where": house})
     other = Drawing(replace(MODEL, sets={"House": (0,), "Yard": (2,)}), VIEW, (80, 56))
     assert key(confined, other) != key(confined)
     lines = LinesTrace(id="lines", name="Lines")
-    assert drawing.trace_key(lines, PENS, {}, 12) != drawing.trace_key(lines, PenSet(), {}, 12)
+    assert key(lines) != key(lines, Drawing(drawing.model, VIEW, (80, 56), pens=PENS))
+    # A fill of another colour is another picture of the same shapes.
+    poche, red = PocheTrace(id="poche", name="Poche"), [PocheRule(fills=(Flat(colour="#ff0000"),))]
+    other = Drawing(drawing.model, VIEW, (80, 56), poche=[*default_poche()[:1]])
+    assert key(poche) != key(poche, Drawing(drawing.model, VIEW, (80, 56), poche=red))
+    assert other.key("shapes") == Drawing(drawing.model, VIEW, (80, 56), poche=red).key("shapes")
 
 
 def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold() -> None:
@@ -245,6 +265,8 @@ def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold() ->
     view = VIEW.model_copy(update={"projection": seen_from, "frame": Frame(width=210, height=148), "cuts": VIEW.cuts[:0]})
     cut = view.model_copy(update={"cuts": (Cut(point=(0, 1.5, 0), normal=(0, -1, 0)),)})
     drawings = {False: Drawing(model, view, (160, 112)), True: Drawing(model, cut, (160, 112))}
+    house = Match(sets=("House",))
+    wheres: dict[str, Match | None] = {"": None, "House": house, "Lit": house.model_copy(update={"light": ("lit",)})}
     assert len(KINDS) >= 16
     for name, kind in KINDS.items():
         trace, drawing = kind(id="a", name=kind.label), drawings[name == "poche"]
@@ -256,30 +278,36 @@ def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold() ->
                 "share": 0.77, "number": min(setting.high, 3), "colour": "#102030", "on": not setting.initial, "dash": [1.0, 0.5],
                 "choice": next((o for o in setting.options if o != setting.initial), ""),
             }[setting.sort]  # fmt: skip
-            changed = type(trace).model_validate(trace.model_dump() | {setting.field: other})
-            assert drawing.trace_key(changed, PENS, {}, 12) != drawing.trace_key(trace, PENS, {}, 12), (name, setting.field)
+            other_one = type(trace).model_validate(trace.model_dump() | {setting.field: other})
+            assert key_of(other_one, drawing) != key_of(trace, drawing), (name, setting.field)
         marks = {}
-        for part_set in ("", "House") if kind.confines else ("",):
-            laid = trace.model_copy(update={"part_set": part_set})
-            made = drawing.plate(PENS, default_poche(model), "", (laid,))
-            assert made.lacks(laid.needs()) == []
+        for called, where in wheres.items() if kind.confines else [("", None)]:
+            laid = trace.model_copy(update={"where": where})
+            taken: set[Need] = set()
+            whole = drawing.plate()
+            made = replace(whole, take=lambda n, taken=taken, of=drawing: taken.add(n) or of.result(n))
             surface, canvas = raster(160, 112, *made.frame)
             laid.draw(canvas, made)
-            marks[part_set] = surface.toarray()[..., 3] > 0
+            marks[called] = surface.toarray()[..., 3] > 0
+            said = {n.name for n in in_order(Drawing(model, drawing.view, (160, 112)), laid.needs())}
+            assert {n.name for n in taken} <= said, (name, "takes what it does not say it needs")
         assert marks[""].any(), name
         if kind.confines and name not in ("wire", "hidden"):  # which shine through what stands before
             house = ndimage.binary_dilation(np.isin(drawing.surface().part, [0, 1]), iterations=2)
             assert not (marks["House"] & ~house).any(), name
             assert marks["House"].any() == (name not in ("glass", "contours")), name
+        if kind.confines and name not in ("glass", "contours", "poche"):
+            # What lies in the sun of the house: within a pixel of the map's own mask.
+            lit = ndimage.binary_dilation(drawing.result(Need("mask", wheres["Lit"])) > 0, iterations=2)
+            assert marks["Lit"].any() and not (marks["Lit"] & ~lit).any(), name
 
 
 def test_paper_lies_below_over_all_or_both() -> None:
-    drawing = Drawing(MODEL, VIEW, (160, 112))
-    red = {n: Poche(colour="#ff0000") for n in default_poche(MODEL)}
+    drawing = Drawing(MODEL, VIEW, (160, 112), poche=[PocheRule(fills=(Flat(colour="#ff0000"),))])
 
     def drawn(lies: str) -> np.ndarray:
         traces = (Paper(id="paper", name="Paper", colour="#c0b090", grain=1.0, lies=lies), PocheTrace(id="poche", name="Poche"))  # type: ignore[arg-type]
-        made = drawing.plate(PENS, red, "", traces)
+        made = drawing.plate()
         quiet = Sheet(title_on=False, scale_bar_on=False, north_on=False)
         with tempfile.TemporaryDirectory() as folder:
             write_drawing(made, traces, quiet, Path(folder) / "a.png", resolution=60)
@@ -315,11 +343,10 @@ def test_what_one_pen_or_poche_is_changed_to_is_what_is_drawn() -> None:
     def dark(found: Plate) -> np.ndarray:
         return compose(found, traces, quiet, (595, 420), LayerCache()).toarray(colorType=skia.kRGBA_8888_ColorType)[..., :3]
 
-    red = dark(plate(Stone=Poche(colour="#ff0000")))
-    void = dark(plate(Stone=Poche(on=False)))
+    stone = Match(materials=("Stone",))
+    red, void = (dark(plate(poche=[*default_poche(), PocheRule(where=stone, fills=f)])) for f in ((Flat(colour="#ff0000"),), ()))
     assert (red[208, 300] == [255, 0, 0]).all() and (void[208, 300] == 255).all()
-    none = PenSet(**{r: Pen(weight=0.1, on=False) for r in ("cut", "outline", "edge", "surface", "hidden")})
-    assert line_work(Drawing(MODEL, VIEW).lines(), MODEL, none) == []
+    assert plate([r.model_copy(update={"on": False}) for r in PENS]).strokes() == []
 
 
 def test_lines_are_drawn_in_the_longest_clean_strokes() -> None:
@@ -327,7 +354,7 @@ def test_lines_are_drawn_in_the_longest_clean_strokes() -> None:
     drawing = Drawing(
         model_of(("Box", box((0, 0, 0), (2, 3, 4)), 0)), ViewSpecification(projection=Parallel(direction=(0.5, 1, -0.6)))
     )
-    by_rank = {s.group: s.lines for s in line_work(drawing.lines(), drawing.model, PenSet(fade=0))}
+    by_rank = {s.style.group: s.lines for s in Drawing(drawing.model, drawing.view, pens=PENS).plate().strokes()}
     (outline,) = by_rank["outline"]
     assert len(outline) == 7 and np.array_equal(outline[0], outline[-1])
     assert sorted(len(line) for line in by_rank["edge"]) == [2, 3]
@@ -336,15 +363,14 @@ def test_lines_are_drawn_in_the_longest_clean_strokes() -> None:
 def test_the_profile_pen_goes_round_its_part_set_over_all_other_lines() -> None:
     """Wall and step are seen whole but for what is cut away before them: 5 × 3 and 1 × 1 metres, at 1:50."""
     model = replace(MODEL, sets={"House": (0, 1)})
-    pens = PENS.model_copy(update={"profile": Pen(weight=0.9, on=True), "profile_of": "House"})
-    drawing = Drawing(model, VIEW)
-    strokes = drawing.plate(pens, {}).strokes
-    assert strokes[-1].group == "profile" and strokes[-1].pen.weight == 0.9
+    house = PenRule(id="house", round=True, where=Match(sets=("House",)), pen=Pen(weight=0.9))
+    strokes = Drawing(model, VIEW, pens=[*PENS, house]).plate().strokes()
+    assert strokes[-1].style.group == "profile" and strokes[-1].style.weight == 0.9
     (ring,) = strokes[-1].lines
     assert np.array_equal(ring[0], ring[-1])
     assert shapely.Polygon(ring).area == pytest.approx((5 * 3 + 1) * 20**2, rel=1e-4)
-    without = drawing.plate(pens.model_copy(update={"profile_of": "Nobody"}), {}).strokes
-    assert [s.group for s in without] == [s.group for s in strokes[:-1]]
+    without = Drawing(model, VIEW, pens=PENS).plate().strokes()
+    assert [s.style for s in without] == [s.style for s in strokes[:-1]]
 
 
 def test_far_lines_are_thinner_and_lighter_and_cut_ones_never() -> None:
@@ -358,19 +384,19 @@ def test_far_lines_are_thinner_and_lighter_and_cut_ones_never() -> None:
     )
     drawing = Drawing(model_of(*rows), view)
     for fade in (0.0, 0.8):
-        pens = PENS.model_copy(update={"fade": fade})
-        found = line_work(drawing.lines(), drawing.model, pens)
-        assert {s.pen for s in found if s.group == "cut"} == {PENS.cut}
+        pens = changed(PENS, fading={"fading": {"thinner": 0.55 * fade, "paler": 0.45 * fade}})
+        found = Drawing(drawing.model, view, pens=pens).plate().strokes()
+        assert {(s.style.weight, s.style.colour) for s in found if s.style.group == "cut"} == {(0.7, GRAPHITE)}
         # The strokes of a rank come farthest first: each band stands farther to the right than the one after it.
-        bands = [s for s in found if s.group == "outline"]
+        bands = [s for s in found if s.style.group == "outline"]
         places = [np.concatenate(s.lines)[:, 0].mean() for s in bands]
-        weights, tones = [s.pen.weight for s in bands], [int(s.pen.colour[1:3], 16) for s in bands]
+        weights, tones = [s.style.weight for s in bands], [int(s.style.colour[1:3], 16) for s in bands]
         assert places == sorted(places, reverse=True)
         if fade:
             assert weights == sorted(set(weights)) and tones == sorted(set(tones), reverse=True) and len(bands) >= 3
-            assert weights[0] == pytest.approx(PENS.outline.weight * (1 - 0.55 * fade), abs=0.002)
+            assert weights[0] == pytest.approx(0.45 * (1 - 0.55 * fade), abs=0.002)
         else:
-            assert weights == [PENS.outline.weight] and len(bands) == 1
+            assert weights == [0.45] and len(bands) == 1
 
 
 def test_an_unknown_ending_and_an_unwritable_place_are_one_sentence(scratch: Path) -> None:
@@ -379,3 +405,47 @@ def test_an_unknown_ending_and_an_unwritable_place_are_one_sentence(scratch: Pat
     with pytest.raises(OutputError, match="cannot be written"):
         write_drawing(plate(), (), Sheet(), scratch / "no" / "such" / "a.svg")
     assert not list(scratch.rglob("*.draft"))
+
+
+def test_what_is_taken_down_is_drawn_again_and_its_bounds_are_those_of_its_pixels() -> None:
+    """One page on every canvas: played from a journal it is the same picture and the same file, and it ends where it is said to."""
+    found, traces = plate(), tuple(t for t in default_traces() if t.kind in ("poche", "lines", "shadow"))
+    sheet = Sheet(margin=30, title_on=False, scale_bar_on=False, north_on=True)
+    taken, direct, played = Journal(), SvgCanvas(*found.frame, title="A"), SvgCanvas(*found.frame, title="A")
+    draw_page(taken, found, traces, sheet)
+    draw_page(direct, found, traces, sheet)
+    taken.play(played)
+    assert direct.document() == played.document() and len(taken.rows) > 20
+    bounds = Bounds()
+    taken.play(bounds)
+    surface, canvas = raster(1050, 740, *found.frame)
+    taken.play(canvas)
+    rows, columns = (np.flatnonzero((surface.toarray()[..., 3] > 0).any(axis)) / 5 for axis in (1, 0))
+    assert bounds.box is not None
+    left, top, right, bottom = bounds.box
+    assert columns[0] >= left - 0.2 and rows[0] >= top - 0.2 and columns[-1] <= right and rows[-1] <= bottom
+    assert columns[0] <= left + 1.5 and columns[-1] >= right - 1.5
+
+
+def test_words_are_measured_as_they_are_drawn_and_only_their_letters_are_embedded() -> None:
+    for face in ("serif", "sans", "hand"):
+        for words in ("AVAT Tower 1:50", "Wände, Öfen · é", "fi ffl"):
+            wide = measured(words, face, 8)  # type: ignore[arg-type]
+            bounds = Bounds()
+            bounds.text(10, 10, words, face, 8, "#000000")  # type: ignore[arg-type]
+            assert bounds.box is not None and bounds.box[2] - bounds.box[0] == pytest.approx(wide)
+            ends = []
+            for anchor, x in (("start", 5.0), ("middle", 5.0 + wide / 2), ("end", 5.0 + wide)):
+                surface, canvas = raster(1200, 160, 120, 16)
+                canvas.text(x, 11, words, face, 8, "#000000", anchor)  # type: ignore[arg-type]
+                inked = np.flatnonzero((surface.toarray()[..., 3] > 127).any(0)) / 10
+                ends.append((inked[0], inked[-1]))
+            assert np.ptp(np.array(ends), 0).max() <= 0.11 and abs(ends[0][1] - 5 - wide) < 0.9, (face, words, ends)
+    kerned = measured("AV", "serif", 1) - measured("A", "serif", 1) - measured("V", "serif", 1)
+    assert kerned < -0.01
+    canvas = SvgCanvas(100, 50, "A")
+    canvas.text(5, 20, "Plan", "serif", 5, "#000000")
+    data = re.search(r"base64,([A-Za-z0-9+/=]+)", canvas.document())
+    assert data is not None
+    font = TTFont(io.BytesIO(base64.b64decode(data.group(1))))
+    assert {chr(c) for c in font.getBestCmap()} == set("Plan") and len(data.group(1)) < 12_000

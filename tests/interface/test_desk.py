@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import combinations
 from pathlib import Path
 
 import pytest
@@ -37,12 +38,11 @@ def test_a_broken_file_is_refused_and_a_good_one_becomes_a_study(desk: Desk, tmp
     desk.find("//h1[normalize-space()='tower']", 30)
     desk.slug = desk.driver.current_url.rsplit("/", 1)[1]
     # Cut it open: a plane is added, flipped and turned, and each changes the drawing.
-    seen = {desk.picture()}
+    seen = [desk.picture()]
     for words in ("Add one", "Flip", "Turn 90°"):
-        before = desk.picture()
         desk.press(words)
-        seen.add(desk.changed(before))
-    assert len(seen) == 4
+        seen.append(desk.changed(seen[-1]))
+    assert all(one != other for one, other in combinations(seen, 2))
     desk.driver.find_element(By.TAG_NAME, "body").send_keys(".")
     desk.find("//input[@aria-label='Name of the action']").send_keys("model bench", Keys.ENTER)
     desk.find("//main[@aria-label='Model']//canvas")
@@ -102,6 +102,22 @@ def test_the_shelf_says_what_is_stale_while_a_view_is_set_up_in_the_model(desk: 
     assert set(states.values()) == {True} and "occlusion" in states
 
 
+def test_seen_closely_the_part_that_is_seen_has_a_picture_of_its_own(desk: Desk) -> None:
+    desk.open()
+    desk.picture()
+    room = "//main//*[@role='application']"
+    sheet = desk.find(f"{room}//img[@alt!='']")
+    for _ in range(7):
+        desk.find(room).send_keys("+")
+    close = desk.find(f"{room}//img[@alt='']")
+    measure = "const [a, b] = arguments; const r = a.getBoundingClientRect(), s = b.getBoundingClientRect(); return [a.naturalWidth / r.width, b.naturalWidth / s.width, r.left - s.left, r.width, s.width]"
+    desk.wait(lambda: 0.9 < desk.driver.execute_script(measure, close, sheet)[0] < 1.1, "it is not as fine as the screen")
+    fine, coarse, left, wide, whole = desk.driver.execute_script(measure, close, sheet)
+    assert coarse < 0.5 * fine and left >= -1 and wide < 0.8 * whole
+    desk.find(room).send_keys("0")
+    desk.wait(lambda: not desk.driver.find_elements(By.XPATH, f"{room}//img[@alt='']"), "it stays")
+
+
 def test_the_picture_before_is_called_that_until_the_new_one_is_there(desk: Desk) -> None:
     desk.open()
     before = desk.picture()
@@ -133,19 +149,19 @@ def test_two_windows_on_one_study_are_told_and_nothing_is_overwritten(desk: Desk
         other.open()
         other.picture()
         other.bench("Ink")
-        other.find("//aside//button[contains(., 'Edge')]").click()
+        other.find("//aside//button[contains(., 'Edges')]").click()
         other.type_into("Weight", "0.33")
-        other.wait(lambda: other.study()["look"]["pens"]["edge"]["weight"] == 0.33, "the pen did not change")
+        other.wait(lambda: other.study()["look"]["pens"][2]["pen"]["weight"] == 0.33, "the pen did not change")
     desk.driver.switch_to.window(desk.handle)
     desk.type_into("Opacity", "77")
     desk.find("//*[contains(text(), 'another window')]")
     look = desk.study()["look"]
-    assert look["pens"]["edge"]["weight"] == 0.33 and all(t["opacity"] != 0.77 for t in look["traces"])
+    assert look["pens"][2]["pen"]["weight"] == 0.33 and all(t["opacity"] != 0.77 for t in look["traces"])
     # It shows the study as it is now, and the same edit is taken on top of that.
     desk.type_into("Opacity", "77")
     opacity = lambda: next(t["opacity"] for t in desk.study()["look"]["traces"] if t["id"] == "shade")
     desk.wait(lambda: opacity() == 0.77, "the second try was not taken")
-    assert desk.study()["look"]["pens"]["edge"]["weight"] == 0.33
+    assert desk.study()["look"]["pens"][2]["pen"]["weight"] == 0.33
 
 
 def test_edits_made_faster_than_the_server_answers_arrive_in_order(desk: Desk) -> None:
@@ -203,7 +219,7 @@ def test_a_study_that_cannot_be_shown_is_undone_from_its_page(desk: Desk, app: A
         "/edits",
         {
             "base": desk.study()["revision"],
-            "commands": [{"do": "look", "label": "Harm", "changes": [{"path": ["pens", "cut", "weight"], "value": 0.8}]}],
+            "commands": [{"do": "look", "label": "Harm", "changes": [{"path": ["pens", "cut", "pen", "weight"], "value": 0.8}]}],
         },
     )
     with sqlite3.connect(Path(app.environment["WARMGRAPHITE_DATA"]) / "studio.sqlite3", timeout=20) as database:
@@ -216,7 +232,7 @@ def test_a_study_that_cannot_be_shown_is_undone_from_its_page(desk: Desk, app: A
     desk.press("Undo: Harm")
     desk.find("//main[@aria-label='Drawing']", 30)
     desk.picture()
-    assert desk.study()["look"]["pens"]["cut"]["weight"] == 0.5
+    assert desk.study()["look"]["pens"][0]["pen"]["weight"] == 0.5
     desk.faults()  # the answers that said so are errors to the browser
 
 

@@ -70,8 +70,10 @@ def test_a_trace_of_any_kind_is_laid_on_top_set_by_its_own_form_and_removed(desk
     heavy = desk.changed(wired)
     desk.choose("Dash", "dashed")
     desk.changed(heavy)
-    desk.choose("Confined to", "Shell only")
-    desk.wait(lambda: traces()[-1]["part_set"] == "Shell only" and traces()[-1]["dash"] == [1.6, 0.9], "the form did not set it")
+    desk.choose("Confined to", "set Shell only")
+    desk.wait(
+        lambda: traces()[-1]["where"]["sets"] == ["Shell only"] and traces()[-1]["dash"] == [1.6, 0.9], "the form did not set it"
+    )
     desk.choose("Lay on top", "Wire")
     desk.wait(lambda: (traces()[-1]["id"], traces()[-1]["name"]) == ("wire-2", "Wire 2"), "no second one")
     assert desk.serious_findings() == []

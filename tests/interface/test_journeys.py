@@ -45,7 +45,7 @@ def test_from_the_sample_study_to_a_printed_section(desk: Desk, downloads: Path)
     desk.bench("Ink")
     desk.type_into("Weight", "1.2")
     heavier = desk.changed(turned)
-    assert desk.study()["look"]["pens"]["cut"]["weight"] == 1.2
+    assert desk.study()["look"]["pens"][0]["pen"]["weight"] == 1.2
 
     # Lower the shadow, by keyboard on the dimension line.
     desk.bench("Collage")
@@ -244,7 +244,7 @@ def test_materials_roles_and_what_is_written(desk: Desk, downloads: Path) -> Non
     bare = desk.changed(shown)
     desk.bench("Collage")
     desk.find("//aside//button[normalize-space()='Material tint']").click()
-    desk.choose("Confined to", "Without planting")
+    desk.choose("Confined to", "set Without planting")
     undo = "//button[contains(@title, 'Undo: Material tint confined')]"
     desk.wait(lambda: desk.driver.find_elements(By.XPATH, undo), "the trace was not confined")
     desk.press("Undo")

@@ -44,7 +44,7 @@ def study(jobs_at_once: None) -> str:
     from studio.studies.models import create_study
 
     desk._drawings.clear()
-    desk._plates.clear()
+    desk._results.clear()
     model = model_of(
         ("Wall", box((0, 0, 0), (5, 1, 3)), 0),
         ("Step", box((5, 0, 0), (6, 3, 1)), 2),

@@ -275,7 +275,7 @@ perform.call_local(job.pk)
 COMPILED = """
 import sys
 from numba.core.registry import CPUDispatcher
-from studio.worker import warm_up
+from studio.warming import warm_up
 
 def forms():
     found = [(n, f, v) for n, m in list(sys.modules.items()) if n.startswith("warmgraphite") for f, v in vars(m).items()]
@@ -287,7 +287,8 @@ import numpy as np
 from demo.kiln_house import build_kiln_house
 from demo.views import sample_views
 from tests.conftest import box, model_of
-from warmgraphite.drawing import Drawing
+from warmgraphite.collage.kinds import KINDS
+from warmgraphite.drawing import Drawing, Need, needs_of
 from warmgraphite.view.specification import Cut, Lines, Parallel, Perspective, ViewSpecification
 
 open_shell = box((0, 0, 0), (4, 3, 2))
@@ -298,9 +299,9 @@ lines = Lines.model_validate_json('{"crease_angle": 30, "outline_depth": 1, "smo
 for model, view in [
     (dirty, ViewSpecification(projection=Parallel(direction=(0.3, 1, -0.4)), cuts=cuts, lines=lines)),
     (dirty, ViewSpecification(projection=Perspective(eye=(2, -3, 1), target=(2, 5, 1)), lines=lines)),
-    *((build_kiln_house(), view) for view in sample_views()[::2]),
+    *((build_kiln_house(), view) for view in sample_views()[::3]),
 ]:
-    Drawing(model, view, (200, 140)).compute()
+    Drawing(model, view, (200, 140)).compute([*needs_of([kind(id=n, name=n) for n, kind in KINDS.items()]), Need("regions")])
 after = forms()
 print([k for k in after if after[k] != before.get(k, 0)], len(before))
 """

@@ -127,7 +127,7 @@ def test_the_next_version_carries_over_reports_and_can_be_taken_back(jobs_at_onc
         {"do": "role", "parts": [2], "role": "subject"},
         {"do": "keep_set", "name": "Seats", "parts": [1]},
     )
-    api.edit("look", ["pens", "cut", "weight"], 0.77)
+    api.edit("look", ["pens", "cut", "pen", "weight"], 0.77)
     api.do({"do": "role_rules", "rules": [{"pattern": "shelf", "role": "furniture"}]})
     slug = api.study()["slug"]
     before = api.get("/parts").json()
@@ -143,7 +143,7 @@ def test_the_next_version_carries_over_reports_and_can_be_taken_back(jobs_at_onc
         and parts["sets"] == {"Seats": [1]}
         and parts["absent"] == [2]
     )
-    assert api.study()["look"]["pens"]["cut"]["weight"] == 0.77
+    assert api.study()["look"]["pens"][0]["pen"]["weight"] == 0.77
     files = api.get("/files").json()
     assert [(f["name"], f["current"]) for f in files] == [("two.glb", True), ("one.glb", False)]
     assert files[0]["report"]["lost"] == [["Post", "role subject"]]
@@ -237,15 +237,15 @@ def test_pictures_come_with_the_model_and_are_served(jobs_at_once: None, scratch
     assert api.get("/parts").json()["materials"][0]["texture"] == ""
 
 
-def test_poche_follows_materials_that_are_renamed_and_merged(api: Api) -> None:
-    api.edit("look", ["poche", "Stone"], {"colour": "#aa0000", "on": True})
+def test_rules_follow_materials_that_are_renamed_and_merged(api: Api) -> None:
+    rule = {"id": "stone", "where": {"kind": "match", "materials": ["Stone"]}, "fills": [{"kind": "flat", "colour": "#aa0000"}]}
+    api.edit("look", ["poche", "stone"], rule)
     edit(
         api,
         {"do": "edit_material", "material": 0, "name": "Granite"},
         {"do": "add_material", "name": "Slate", "colour": "#334455"},
     )
-    poche = api.study()["look"]["poche"]
-    assert poche["Granite"]["colour"] == "#aa0000" and "Stone" not in poche and "Slate" in poche
+    assert api.study()["look"]["poche"][-1]["where"]["materials"] == ["Granite"]
     edit(api, {"do": "merge", "materials": [0, 2], "into": 0})
     names = [m["name"] for m in api.get("/parts").json()["materials"]]
     assert names == ["Granite", "Glass", "Slate"] and api.get("/parts").json()["materials"][0]["was"] == ["Stone", "Wood"]
@@ -325,14 +325,14 @@ def test_a_version_comes_upon_what_was_done_while_it_was_taken_in(
         calls.append(args)
         if len(calls) == 1:
             edit(api, {"do": "role", "parts": [1], "role": "context"})
-            api.edit("look", ["pens", "cut", "weight"], 0.66)
+            api.edit("look", ["pens", "cut", "pen", "weight"], 0.66)
         return whole(*args)  # type: ignore[arg-type]
 
     monkeypatch.setattr(model_work, "succeed", meanwhile)
     done = take(upload, scratch / "two.glb", study=api.study()["slug"])
     assert done["state"] == "done" and done["result"]["report"]["counts"]["reshaped"] == 1 and len(calls) == 2
     parts = api.get("/parts").json()
-    assert parts["roles"][parts["role"][1]] == "context" and api.study()["look"]["pens"]["cut"]["weight"] == 0.66
+    assert parts["roles"][parts["role"][1]] == "context" and api.study()["look"]["pens"][0]["pen"]["weight"] == 0.66
     assert [f["name"] for f in api.get("/files").json()] == ["two.glb", "one.glb"]
 
 
@@ -372,20 +372,30 @@ def test_a_job_draws_the_model_that_it_was_asked_about(api: Api) -> None:
     assert api.get("/views/view-2/picture").status_code == 204  # the study as it is now has another
 
 
-def test_a_state_that_no_pass_sees_shares_the_scene(api: Api) -> None:
-    from studio.studies import desk
+def test_what_no_pass_sees_is_not_computed_again_and_is_called_as_it_is_now(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+    from studio.studies import work
 
-    def scene() -> object:
-        study = Study.objects.select_related("head").get()
-        drawing = desk.desk_drawing(study, study.document.desk.view)
-        assert drawing.scene.model is study.model, "the names are those of the state before"
-        return drawing.scene.corners
+    def seconds(*edits: dict) -> set[str]:
+        edit(api, *edits)
+        api.post("/desk", {})
+        return set(Job.objects.filter(kind="passes").latest("id").result["seconds"])
 
-    before = scene()
-    edit(api, {"do": "rename", "part": 0, "name": "Other"}, {"do": "hide", "parts": [1]})
-    assert scene() is before
-    edit(api, {"do": "drop", "parts": [1]})
-    assert scene() is not before
+    api.post("/desk", {})
+    scene = next(iter(work._last.values())).scene.corners
+    assert seconds({"do": "rename", "part": 0, "name": "Other"}, {"do": "hide", "parts": [1]}) == {"strokes"}
+    assert next(iter(work._last.values())).scene.corners is scene
+    # Wherever passes are looked at nothing is computed: no scene, nothing that hides, no ink.
+    for name in ("build_scene", "occluders"):
+        monkeypatch.setattr(f"warmgraphite.drawing.drawing.{name}", None)
+    monkeypatch.setattr("warmgraphite.drawing.records.ink.stroke_set", None)
+    assert api.get("/probe", x=10, y=50).status_code == 200 and api.get("/desk").json()["fresh"]
+    answers = [api.get("/probe", x=x, y=y) for x in range(5, 200, 12) for y in range(5, 140, 12)]
+    names = {a.json().get("name") for a in answers if a.status_code == 200}
+    assert "Other" in names and "Wall" not in names
+    assert api.get("/preview", width=400).status_code == 200 and api.get("/caps").status_code == 200
+    monkeypatch.undo()
+    assert "surface" in seconds({"do": "drop", "parts": [1]})
+    assert next(iter(work._last.values())).scene.corners is not scene
 
 
 def test_rules_are_kept_for_other_models(api: Api) -> None:
@@ -432,7 +442,7 @@ def test_a_study_from_before_models_had_a_history_opens_and_goes_on(transactiona
     folder.mkdir(parents=True, exist_ok=True)
     kept = {"vertices": model.vertices, "triangles": model.triangles, "triangle_part": model.triangle_part}
     np.savez(folder / "0ldc0de.npz", **kept, about=np.frombuffer(json.dumps(words).encode(), np.uint8))
-    document = fresh_document("Old house", model).model_dump(mode="json")
+    document = fresh_document("Old house").model_dump(mode="json")
     document.pop("role_rules")
     about = {
         "parts": 2,

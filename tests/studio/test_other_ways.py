@@ -44,9 +44,9 @@ def test_the_3d_view_gets_every_triangle_with_its_part(api: Api) -> None:
 
 
 def test_a_study_is_found_by_slug_and_name_and_drawn_without_a_browser(api: Api, tmp_path: Path) -> None:
-    api.edit("look", ["pens", "cut", "weight"], 1.23)
+    api.edit("look", ["pens", "cut", "pen", "weight"], 1.23)
     model, document = find("Test house")
-    assert find("test-house")[1] == document and len(model.parts) == 3 and document.look.pens.cut.weight == 1.23
+    assert find("test-house")[1] == document and len(model.parts) == 3 and document.look.pens[0].pen.weight == 1.23
     # The command line stands outside the test's database, so it is given this very one.
     script = tmp_path / "here.py"
     script.write_text(

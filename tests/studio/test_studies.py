@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 
+import numpy as np
 import pytest
 from PIL import Image
 
@@ -38,10 +39,10 @@ def test_every_edit_is_kept_and_can_be_taken_back_and_made_again(api: Api) -> No
     assert api.study()["undo"] == "" and api.study()["redo"] == "Shadow 0.2"
     api.post("/redo", {"base": api.study()["revision"]})
     assert opacity(api) == 0.2
-    api.edit("look", ["pens", "cut", "weight"], 0.8, label="Pen")
+    api.edit("look", ["pens", "cut", "pen", "weight"], 0.8, label="Pen")
     assert api.study()["redo"] == ""  # a new edit ends what could be made again
     api.post("/undo", {"base": api.study()["revision"]})
-    assert opacity(api) == 0.2 and api.study()["look"]["pens"]["cut"]["weight"] == 0.5
+    assert opacity(api) == 0.2 and api.study()["look"]["pens"][0]["pen"]["weight"] == 0.5
 
 
 def test_a_drag_is_one_step_of_undo(api: Api) -> None:
@@ -94,8 +95,8 @@ def test_a_document_of_a_newer_version_is_said_at_its_study_and_hides_no_other(a
     ("command", "named"),
     [
         (setting(*SHADOW, 3), "opacity"),
-        (setting("look", ["pens", "cut", "weight"], "thick"), "weight"),
-        (setting("look", ["pens", "cut", "shine"], 1), "shine"),
+        (setting("look", ["pens", "cut", "pen", "weight"], "thick"), "weight"),
+        (setting("look", ["pens", "cut", "pen", "shine"], 1), "shine"),
         (setting("look", ["views"], 1), "views"),
         (setting("sheet", ["margins"], {}), "margins"),
         (setting("look", ["traces", "shadow", "blend"], "glow"), "blend"),
@@ -201,8 +202,23 @@ def test_the_probe_says_what_is_there(api: Api) -> None:
 
 def test_a_view_that_shows_nothing_is_said_and_not_a_fault(api: Api) -> None:
     api.edit("view", ["cuts"], [{"point": [0, -50, 0], "normal": [0, 1, 0]}])
+    api.post("/desk", {})
     desk = api.post("/desk", {}).json()
     assert "shows no part" in desk["problem"] and desk["job"] is None
+    assert api.get("/preview", width=300).status_code == 204 and api.get("/probe", x=5, y=5).status_code == 204
+
+
+def test_only_the_part_that_is_seen_is_drawn_closely(api: Api) -> None:
+    api.post("/desk", {})
+    look = lambda **asked: api.get("/preview", **asked)
+    whole = np.asarray(Image.open(io.BytesIO(look(width=2000).content))).astype(int)
+    part = np.asarray(Image.open(io.BytesIO(look(width=2000, window="500,400,320,200").content))).astype(int)
+    assert part.shape == (200, 320, 3) and np.abs(whole[400:600, 500:820] - part).mean() < 1
+    edge = Image.open(io.BytesIO(look(width=40_000, window="39900,-50,4000,300").content))
+    assert edge.size == (100, 300)
+    for window in ("1,2,3", "a,b,c,d", "0,0,99999999,5"):
+        assert "whole pixels" in look(width=900, window=window).json()["message"]
+    assert look(width=40_000, window="0,0,30000,20000").status_code == 422
 
 
 @pytest.mark.parametrize("kind", ["pdf", "svg", "png"])
@@ -222,7 +238,7 @@ def test_saved_views_have_pictures(api: Api) -> None:
     api.post("/views/view-2/picture", {})
     answer = api.get("/views/view-2/picture")
     assert answer.status_code == 200 and answer["Content-Type"] == "image/jpeg"
-    api.edit("look", ["pens", "outline", "weight"], 0.9)
+    api.edit("look", ["pens", "outline", "pen", "weight"], 0.9)
     assert api.get("/views/view-2/picture").status_code == 204  # it shows the pens, so it is drawn anew
 
 

@@ -247,7 +247,7 @@ def test_the_browser_makes_changes_as_the_core_does(web: Call, before: dict, aft
 @pytest.mark.parametrize(
     "command",
     [
-        {"do": "look", "everywhere": True, "changes": [{"path": ["pens", "cut", "weight"], "do": "set", "value": 0.8}]},
+        {"do": "look", "everywhere": True, "changes": [{"path": ["pens", "cut", "pen", "weight"], "do": "set", "value": 0.8}]},
         {"do": "look", "changes": [{"path": ["traces"], "do": "order", "value": ["lines", "sky", "paper"]}]},
         {"do": "look", "changes": [{"path": ["traces", "shadow"], "do": "drop"}]},
         {"do": "view", "changes": [{"path": ["parts", "set"], "do": "set", "value": "Shell"}]},
@@ -260,7 +260,7 @@ def test_an_edit_is_shown_at_once_as_the_server_makes_it(web: Call, command: dic
     def study(document: StudyDocument) -> dict:
         return {"document": document.model_dump(mode="json"), "look": document.look.model_dump(mode="json")}
 
-    before = fresh_document("House", MODEL)
+    before = fresh_document("House")
     after = study(apply_commands(before, [TypeAdapter(Command).validate_python(command)]))
     shown = web("shownAfter", study(before), command)
     # How a look is split between finish and view is the server's to say.

@@ -1,130 +1,118 @@
-"""A plate: everything computed of one view, ready to be laid together, and the one walk over its traces.
-
-A trace's content is drawn at full strength. Opacity and blend mode are applied when it is laid down, so that the
-preview can keep the content of every trace and only lay them together anew.
-"""
+"""A plate: one view with all that is computed of it, as its traces take it to draw themselves."""
 
 from __future__ import annotations
 
-import json
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.ink.line_work import Strokes
-from warmgraphite.ink.poche import PocheShape
+from warmgraphite.collage.grain import Ground
+from warmgraphite.ink.assign import round_style
+from warmgraphite.ink.confine import Room, confined
+from warmgraphite.ink.rules import PenRule
+from warmgraphite.ink.strokes import Strokes, ringed
+from warmgraphite.model.model import Model
+from warmgraphite.needs import Need
+from warmgraphite.passes.light import Light
 from warmgraphite.passes.lines import LineSet
-from warmgraphite.passes.wire import Wire
-from warmgraphite.sheet.canvas import Canvas
-from warmgraphite.sheet.notes import draw_notes
-from warmgraphite.sheet.specification import Sheet
+from warmgraphite.passes.surface import Raster, Surface
+from warmgraphite.regions.query import PartCells, Query, answer
+from warmgraphite.regions.reading import of_parts
 from warmgraphite.view.projection import Projection
 
-if TYPE_CHECKING:
-    from warmgraphite.collage.trace import Trace
+__all__ = ["Plate"]
 
-__all__ = ["Filled", "Plate", "SetContent", "Tones", "content_key", "draw_plate", "inside"]
-
-
-@dataclass(frozen=True)
-class Tones:
-    """Pixel passes of one size: (h, w) uint8 shares, ``distance`` (h, w) float32 metres from the viewer (infinite: nothing), and
-    (h, w, 4) material ``colour``, premultiplied, and ``normals``, straight, where they are asked for."""
-
-    cover: NDArray[np.uint8]
-    cap: NDArray[np.uint8]
-    glass: NDArray[np.uint8]
-    shadow: NDArray[np.uint8]
-    shade: NDArray[np.uint8]
-    distance: NDArray[np.float32]
-    colour: NDArray[np.uint8] | None = None
-    occlusion: NDArray[np.uint8] | None = None
-    normals: NDArray[np.uint8] | None = None
-
-    @property
-    def size(self) -> tuple[int, int]:
-        """Width and height in pixels."""
-        return self.cover.shape[1], self.cover.shape[0]
-
-
-@dataclass(frozen=True)
-class Filled:
-    """A poche shape with its fill, and the strokes of its hatch in frame millimetres."""
-
-    shape: PocheShape
-    colour: str
-    hatch: list[NDArray[np.float64]] = field(default_factory=list)
-
-
-@dataclass(frozen=True)
-class SetContent:
-    """What of a plate belongs to one part set: its parts ``chosen`` (P,), ``mask`` (h, w) its share of each pixel, its strokes
-    and its poche."""
-
-    key: str
-    chosen: NDArray[np.bool_]
-    mask: NDArray[np.uint8]
-    strokes: list[Strokes]
-    poche: list[Filled]
+Window = tuple[int, int, int, int]
 
 
 @dataclass(frozen=True)
 class Plate:
-    """One view's results with the choices of ink. ``sets`` holds what belongs to each part set that a trace asks for.
+    """One view, ready to be laid together.
 
-    ``keys`` name the inputs of each kind of content (surface, light, poche, lines), for those who keep drawn layers.
+    ``take`` gives the result of a pass, and ``key`` names it; ``raster`` are the pixels of the window that is drawn; ``pens``
+    are the rules of the pens.
     """
 
     projection: Projection
-    tones: Tones
-    poche: list[Filled]
-    strokes: list[Strokes]
-    lines: LineSet
+    raster: Raster
+    model: Model
+    take: Callable[[Need], Any]
+    key: Callable[[Need], str]
+    pens: tuple[PenRule, ...]
+    #: Where the middle of the drawing lies on the paper, in millimetres.
+    middle: tuple[float, float]
     view_name: str
     study_name: str
-    keys: dict[str, str] = field(default_factory=dict)
-    sets: Mapping[str, SetContent] = field(default_factory=dict)
-    wire: Wire | None = None
+    #: The tiles of which what has pixels is put together: each window, x, y, width and height in pixels, and its plate.
+    tiles: Callable[[], Iterator[tuple[Window, Plate]]] | None = None
+
+    def in_tiles(self, tiles: Callable[[], Iterator[tuple[Window, Plate]]]) -> Plate:
+        """This plate, put together of tiles where it has pixels."""
+        return replace(self, tiles=tiles)
+
+    def painted(self, paint: Callable[[Plate], NDArray[np.uint8]]) -> NDArray[np.uint8]:
+        """(h, w, 4) what ``paint`` makes of this plate, or of its tiles, one at a time."""
+        if self.tiles is None:
+            return paint(self)
+        out = np.empty((self.raster.height, self.raster.width, 4), np.uint8)
+        for (x, y, width, height), tile in self.tiles():
+            left, top = x - tile.raster.x, y - tile.raster.y
+            out[y : y + height, x : x + width] = paint(tile)[top : top + height, left : left + width]
+        return out
 
     @property
     def frame(self) -> tuple[float, float]:
         """Width and height in millimetres."""
         return self.projection.width, self.projection.height
 
-    def lacks(self, passes: Sequence[str]) -> list[str]:
-        """Which of these passes it was made without, because no trace asked for them then."""
-        asked = {"colour": self.tones.colour, "occlusion": self.tones.occlusion, "normals": self.tones.normals, "wire": self.wire}
-        return [name for name in passes if name in asked and asked[name] is None]
+    @property
+    def place(self) -> tuple[float, float, float, float]:
+        """Where the window lies in the frame: x, y, width, height in millimetres."""
+        raster = self.raster
+        across, down = self.frame[0] / raster.size[0], self.frame[1] / raster.size[1]
+        return raster.x * across, raster.y * down, raster.width * across, raster.height * down
 
+    @property
+    def ground(self) -> Ground:
+        """Where the pixels lie on the paper."""
+        return Ground(self.raster, self.frame, self.middle)
 
-def content_key(trace: Trace, keys: Mapping[str, str], own: str, frame: tuple[float, float], margin: float) -> str:
-    """Names what a trace shows at full strength. ``keys`` name what is drawn of each pass, ``own`` its part set."""
-    return json.dumps([trace.shows(), [keys.get(name, "") for name in trace.needs()], own, frame, margin])
+    def of(self, name: str, where: Query | None = None) -> Any:
+        """The result of a pass, of all or of what a query means."""
+        return self.take(Need(name, where))
 
+    @property
+    def surface(self) -> Surface:
+        """What each pixel sees."""
+        return self.of("surface")  # type: ignore[no-any-return]
 
-def inside(plate: Plate, sheet: Sheet) -> tuple[float, float, float, float]:
-    """Where the drawing lies on the sheet: x, y, width, height in millimetres."""
-    width, height = plate.frame
-    return sheet.margin, sheet.margin, max(width - 2 * sheet.margin, 1.0), max(height - 2 * sheet.margin, 1.0)
+    @property
+    def light(self) -> Light:
+        """Shadow and shade."""
+        return self.of("light")  # type: ignore[no-any-return]
 
+    @property
+    def lines(self) -> LineSet:
+        """The lines of the drawing, without seams."""
+        return self.of("lines").drawn  # type: ignore[no-any-return]
 
-def draw_plate(canvas: Canvas, plate: Plate, traces: Sequence[Trace], sheet: Sheet, *, paper: bool = True) -> None:
-    """The whole picture: every trace that is on, from the lowest up, what lies over them, and the notes. ``paper`` False leaves
-    papers out."""
-    laid = [t for t in traces if t.on and t.opacity > 0 and (paper or not t.ground)]
-    for trace in laid:
-        with canvas.group(trace.name, trace.opacity, trace.blend):
-            if trace.ground:
-                trace.draw(canvas, plate)
-            else:
-                with canvas.clip(*inside(plate, sheet)):
-                    trace.draw(canvas, plate)
-    for trace in laid:
-        if trace.lies_over():
-            with canvas.group(f"{trace.name} over all", trace.opacity, "multiply"):
-                trace.draw_over(canvas, plate)
-    with canvas.group("Notes"):
-        draw_notes(canvas, sheet, plate.projection, plate.view_name, plate.study_name)
+    def strokes(self, where: Query | None = None) -> list[Strokes]:
+        """The strokes of all pens, or of what of the lines a query means; round what a rule goes round, over all others."""
+        if where is not None and not of_parts(where):
+            return confined(self.strokes(), self.of("room", where))
+        found = self.of("strokes", where).work()
+        rounds = [r for r in self.pens if r.on and r.round] if where is None else []
+        return [*found, *(Strokes(round_style(r), ringed(self.of("outline", r.where))) for r in rounds)]
+
+    def parts_in(self, where: Query | None) -> NDArray[np.bool_]:
+        """(P,) the parts that a query means; all where it is none of parts alone."""
+        if where is None or not of_parts(where):
+            return np.ones(len(self.model.parts), bool)
+        return answer(where, PartCells.of(self.model), self.model)
+
+    def room(self, where: Query | None) -> Room | None:
+        """What lines are confined to where what they belong to does not say it."""
+        return None if where is None or of_parts(where) else self.of("room", where)

@@ -11,25 +11,31 @@ from typing import Annotated, Any, ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import Field, model_validator
+from pydantic import Field, field_validator, model_validator
 
+from warmgraphite.canvas.protocol import BlendMode, Canvas, Stroke
 from warmgraphite.collage.grain import value_noise
 from warmgraphite.collage.plate import Plate
 from warmgraphite.colours import channels
-from warmgraphite.sheet.canvas import BlendMode, Canvas, Stroke
+from warmgraphite.ink.assign import Style
+from warmgraphite.ink.confine import confined
+from warmgraphite.ink.rules import Dash
+from warmgraphite.ink.strokes import Strokes
+from warmgraphite.needs import Need
+from warmgraphite.regions.query import CELL_WORDS, Query, understood
+from warmgraphite.regions.reading import of_parts
 from warmgraphite.specification import Colour, Specification, Words
 
-__all__ = ["Dash", "LineTrace", "Mottle", "PixelTrace", "ToneTrace", "Trace", "rgb", "tone"]
+__all__ = ["Dash", "LineTrace", "Mottle", "PixelTrace", "ToneTrace", "Trace", "draw_strokes", "rgb", "tone"]
 
 Mottle = Annotated[float, Field(ge=0, le=1, title="Mottle", description="How unevenly the wash lies.")]
-Dash = Annotated[tuple[Annotated[float, Field(ge=0.05, le=100)], ...], Field(max_length=8)]
 
 #: How a trace is laid down; the rest of its fields is what it shows.
-LAID = {"id", "name", "on", "opacity", "blend"}
+LAID = {"id", "name", "on", "opacity", "blend", "where"}
 
 
 class Trace(Specification):
-    """One trace. ``part_set`` confines it to the parts of a part set."""
+    """One trace. ``where`` confines it to what a query means."""
 
     #: What the kind is called where one is chosen, and what it shows.
     label: ClassVar[str] = ""
@@ -38,7 +44,7 @@ class Trace(Specification):
     passes: ClassVar[tuple[str, ...]] = ()
     #: Whether it is the ground under all: it reaches to the paper's edge, and is left out where no paper is wanted.
     ground: ClassVar[bool] = False
-    #: Whether it can be confined to some of the parts.
+    #: Whether it can be confined to some of the drawing.
     confines: ClassVar[bool] = True
 
     kind: str
@@ -47,15 +53,20 @@ class Trace(Specification):
     on: bool = True
     opacity: float = Field(default=1.0, ge=0, le=1)
     blend: BlendMode = "normal"
-    part_set: str = Field(default="", max_length=200)
+    where: Query | None = None
 
-    def needs(self) -> tuple[str, ...]:
-        """The passes that it shows; one confined to a part set is masked by the surface, whatever its kind is."""
-        return tuple(dict.fromkeys((*self.passes, *(("surface",) if self.part_set else ()))))
+    @field_validator("where")
+    @classmethod
+    def _of_regions(cls, where: Query | None) -> Query | None:
+        return where and understood(where, CELL_WORDS | {"kept"}, "a region")
+
+    def needs(self) -> tuple[Need, ...]:
+        """The passes that it shows."""
+        return tuple(Need(name) for name in self.passes)
 
     def shows(self) -> dict[str, Any]:
-        """All of its settings that change what it shows at full strength."""
-        return {n: v for n, v in self.model_dump(mode="json").items() if n not in LAID and n != "part_set"}
+        """All of its settings that change what it shows at full strength, but for what it is confined to."""
+        return {n: v for n, v in self.model_dump(mode="json").items() if n not in LAID}
 
     def draw(self, canvas: Canvas, plate: Plate) -> None:
         """Draw what it shows, at full strength."""
@@ -84,16 +95,21 @@ def tone(colour: NDArray, alpha: NDArray) -> NDArray[np.uint8]:
 class PixelTrace(Trace):
     """A trace made of pixels."""
 
+    def needs(self) -> tuple[Need, ...]:
+        return (*super().needs(), *((Need("mask", self.where),) if self.where else ()))
+
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
-        """(h, w, 4) premultiplied, as large as the plate's tones."""
+        """(h, w, 4) premultiplied, as large as the plate's window."""
         raise NotImplementedError
 
-    def draw(self, canvas: Canvas, plate: Plate) -> None:
+    def _confined(self, plate: Plate) -> NDArray[np.uint8]:
         found = self.pixels(plate)
-        own = plate.sets.get(self.part_set) if self.part_set else None
-        if own:
-            found = np.round(found * (own.mask[..., None] / np.float32(255))).astype(np.uint8)
-        canvas.image(found, 0, 0, *plate.frame)
+        if self.where:
+            found = np.round(found * (plate.of("mask", self.where)[..., None] / np.float32(255))).astype(np.uint8)
+        return found
+
+    def draw(self, canvas: Canvas, plate: Plate) -> None:
+        canvas.image(plate.painted(self._confined), *plate.place)
 
 
 class ToneTrace(PixelTrace):
@@ -108,7 +124,7 @@ class ToneTrace(PixelTrace):
 
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
         share = self.share(plate).astype(np.float32) / 255
-        share = share * (1 - 0.10 * self.mottle * (1 + value_noise(plate.tones.size, plate.frame, 22, 3, 31)))
+        share = share * (1 - 0.10 * self.mottle * (1 + value_noise(plate.ground, 22, 3, 31)))
         return tone(rgb(self.colour), np.clip(share, 0, 1))
 
 
@@ -127,11 +143,25 @@ class LineTrace(Trace):
             raise ValueError("a dash needs pairs of mark and gap")
         return self
 
-    def lines(self, plate: Plate, chosen: NDArray[np.bool_] | None) -> Sequence[NDArray[np.float64]]:
-        """Polylines (n, 2) in frame millimetres; of the ``chosen`` (P,) parts only, or of all."""
+    def needs(self) -> tuple[Need, ...]:
+        return (*super().needs(), *((Need("room", self.where),) if self.where and not of_parts(self.where) else ()))
+
+    def shows(self) -> dict[str, Any]:
+        return {**super().shows(), "where": self.where and self.where.model_dump(mode="json")}
+
+    def lines(self, plate: Plate, chosen: NDArray[np.bool_]) -> Sequence[NDArray[np.float64]]:
+        """Polylines (n, 2) in frame millimetres, of the ``chosen`` (P,) parts."""
         raise NotImplementedError
 
     def draw(self, canvas: Canvas, plate: Plate) -> None:
-        own = plate.sets.get(self.part_set) if self.part_set else None
-        with canvas.group(f"lines {self.kind}"):
-            canvas.stroke(list(self.lines(plate, own.chosen if own else None)), Stroke(self.weight, self.colour, self.dash))
+        style, room = Style(self.kind, self.weight, self.colour, self.dash), plate.room(self.where)
+        work = [Strokes(style, list(self.lines(plate, plate.parts_in(self.where))))]
+        draw_strokes(canvas, work if room is None else confined(work, room))
+
+
+def draw_strokes(canvas: Canvas, work: Sequence[Strokes]) -> None:
+    """Draw strokes, each pen's in a group of its own."""
+    for strokes in work:
+        style = strokes.style
+        with canvas.group(f"lines {style.group}", style.opacity):
+            canvas.stroke(strokes.lines, Stroke(style.weight, style.colour, style.dash))

@@ -1,4 +1,8 @@
-"""Poche: the cut masses of a scene as filled shapes in frame millimetres."""
+"""Poche: what is cut as filled shapes in frame millimetres.
+
+Shapes are made of the settled regions of parts, so that each knows whose it is: parts of one material and one fill that touch
+are one mass, without a line between them.
+"""
 
 from __future__ import annotations
 
@@ -8,22 +12,25 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from warmgraphite.ink.specification import Poche
-from warmgraphite.passes.cut import Mass, kept_in, on_slabs, polygonal
+from warmgraphite.ink.hatch import earth_hatch
+from warmgraphite.model.model import Model
+from warmgraphite.passes.cut import CutRegion, Mass, kept_in, masses, on_slabs, polygonal
+from warmgraphite.passes.store import Arrays
 from warmgraphite.view.scene import Scene
 from warmgraphite.view.surfaces import Plane, PlaneFrame, Slab, clip_triangles
 
-__all__ = ["PocheShape", "colour_of", "poche_shapes"]
+__all__ = ["PocheShape", "confined_shape", "filled_shapes", "packed_shapes", "unpacked_shapes"]
 
 
 @dataclass(frozen=True)
 class PocheShape:
-    """One filled shape: ``rings`` are closed (n, 2) outlines and holes in frame millimetres, filled by even-odd; ``earth``
-    ones are hatched as earth over their fill."""
+    """One filled shape: ``rings`` are closed (n, 2) outlines and holes in frame millimetres, filled by even-odd; ``part`` is one
+    of the parts that it is made of, which says how all are filled; ``hatch`` are the strokes (n, 2) of earth over it."""
 
     material: str
+    part: int
     rings: list[NDArray[np.float64]]
-    earth: bool = False
+    hatch: list[NDArray[np.float64]]
 
 
 def _faces_viewer(scene: Scene, slab: Slab) -> bool:
@@ -61,13 +68,21 @@ def _in_front(scene: Scene, number: int, slab: Slab, caps: NDArray[np.float64]) 
     return shapely.union_all(shapely.polygons(flat[paper & (np.abs(area) > 1e-6)]), grid_size=1e-4)
 
 
-def poche_shapes(scene: Scene, found: list[Mass], caps: NDArray[np.float64]) -> list[PocheShape]:
-    """The masses as the frame shows them, less what stands before them; ``caps`` (C, 3, 3) are the triangles, in metres, that
-    close all cuts."""
-    out = []
+def filled_shapes(scene: Scene, seen: list[CutRegion], fills: NDArray[np.int64], caps: NDArray[np.float64]) -> list[PocheShape]:
+    """The settled regions ``seen`` of a scene as the frame shows them, less what stands before them.
+
+    ``fills`` (P,) says which parts are filled alike, −1 which are not; ``caps`` (C, 3, 3) are the triangles, in metres, that
+    close all cuts.
+    """
+    model, out = scene.model, []
+    found: list[tuple[Mass, int]] = []
+    for fill in np.unique(fills[[r.part for r in seen]]) if seen else ():
+        rows = [r for r in seen if fills[r.part] == fill]
+        found += [(mass, _one_of(model, rows, mass)) for mass in masses(model, rows)] if fill >= 0 else []
+    found.sort(key=lambda row: (row[0].plane, model.cut_rank[row[0].material], row[0].earth))
     paper = shapely.box(-5, -5, scene.projection.width + 5, scene.projection.height + 5)
     hidden: dict[int, shapely.Geometry] = {}
-    for mass in found:
+    for mass, part in found:
         shapes = []
         for region, slab in on_slabs(scene.surfaces[mass.plane], mass.region):
             if not _faces_viewer(scene, slab):
@@ -95,11 +110,43 @@ def poche_shapes(scene: Scene, found: list[Mass], caps: NDArray[np.float64]) -> 
             for ring in (polygon.exterior, *polygon.interiors)
         ]
         if rings:
-            out.append(PocheShape(scene.model.materials[mass.material].name, rings, mass.earth))
+            out.append(PocheShape(model.materials[mass.material].name, part, rings, earth_hatch(rings) if mass.earth else []))
     return out
 
 
-def colour_of(poche: dict[str, Poche], material: str) -> str | None:
-    """The fill of a material, ``None`` where its poche is off; graphite when nothing is said."""
-    found = poche.get(material, Poche())
-    return found.colour if found.on else None
+def _one_of(model: Model, rows: list[CutRegion], mass: Mass) -> int:
+    """The first of the parts that a mass is made of."""
+    same = (r.part for r in rows if r.plane == mass.plane and model.part_cut_as[r.part] == mass.material)
+    return next(part for part in same if bool(model.part_earth[part]) == mass.earth)
+
+
+def confined_shape(shape: PocheShape, room: shapely.Geometry) -> PocheShape:
+    """What of a shape lies within ``room``, in frame millimetres."""
+    whole = shapely.Polygon()
+    for ring in shape.rings:
+        whole = shapely.symmetric_difference(whole, shapely.make_valid(shapely.Polygon(ring)))
+    pieces = [p for p in shapely.get_parts(shapely.intersection(whole, room)) if shapely.get_type_id(p) == 3 and p.area > 1e-4]
+    rings = [np.asarray(ring.coords) for p in pieces for ring in (p.exterior, *p.interiors)]
+    return PocheShape(shape.material, shape.part, rings, earth_hatch(rings) if shape.hatch else [])
+
+
+def packed_shapes(shapes: list[PocheShape]) -> Arrays:
+    """Shapes as arrays, for the store."""
+    lines = [line for shape in shapes for line in (*shape.rings, *shape.hatch)]
+    return {
+        "material": np.array([s.material for s in shapes], dtype=np.str_),
+        "part": np.array([s.part for s in shapes], np.int64),
+        "rings": np.array([len(s.rings) for s in shapes], np.int64),
+        "strokes": np.array([len(s.hatch) for s in shapes], np.int64),
+        "points": np.array([len(line) for line in lines], np.int64),
+        "xy": np.concatenate([np.empty((0, 2)), *lines]),
+    }
+
+
+def unpacked_shapes(a: Arrays) -> list[PocheShape]:
+    """Shapes from the arrays of the store."""
+    lines = iter(np.split(a["xy"], np.cumsum(a["points"])[:-1]) if len(a["points"]) else [])
+    return [
+        PocheShape(str(material), int(part), [next(lines) for _ in range(rings)], [next(lines) for _ in range(strokes)])
+        for material, part, rings, strokes in zip(a["material"], a["part"], a["rings"], a["strokes"], strict=True)
+    ]

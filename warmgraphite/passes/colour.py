@@ -107,7 +107,8 @@ def colour(scene: Scene, hiders: Occluders, seen: Surface, progress: Progress = 
     flat = palette_of(scene.model.looks)[scene.model.part_material[hiders.part]]
     pictures = _Pictures(scene, hiders)
     inverse = np.linalg.inv(scene.projection.matrix)
-    pixel = np.array([scene.projection.width / width, scene.projection.height / height])
+    across, down = seen.raster.size
+    pixel = np.array([scene.projection.width / across, scene.projection.height / down])
     out = np.empty((height * width, 4), np.uint8)
 
     def of(points: NDArray, triangle: NDArray) -> NDArray[np.float32]:
@@ -124,7 +125,7 @@ def colour(scene: Scene, hiders: Occluders, seen: Surface, progress: Progress = 
         return found
 
     def band(first: int, last: int) -> None:
-        points = pixel_points(scene, seen.size, np.arange(first, last))
+        points = pixel_points(scene, seen.raster, np.arange(first, last))
         out[first:last] = np.round(of(points, seen.triangle.reshape(-1)[first:last]))
 
     in_stretches(band, width * height, BAND, part_of(progress, 0.0, 0.7))
@@ -132,7 +133,7 @@ def colour(scene: Scene, hiders: Occluders, seen: Surface, progress: Progress = 
 
     def fine(first: int, last: int) -> None:
         which, sub = np.divmod(np.arange(first * samples, last * samples), samples)
-        points = pixel_points(scene, seen.size, seen.edge_pixel[which], SUBSAMPLES[sub])
+        points = pixel_points(scene, seen.raster, seen.edge_pixel[which], SUBSAMPLES[sub])
         found = of(points, seen.edge_triangle[which, sub]).reshape(-1, samples, 4)
         out[seen.edge_pixel[first:last]] = np.round(found.mean(1))
 

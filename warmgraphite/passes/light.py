@@ -66,7 +66,8 @@ def evened(
     """``wanted`` values (h, w) of pixels, averaged along the surfaces that they are of; ``near`` metres is how even those are."""
     height, width = value.shape
     out = np.empty_like(value)
-    pixel = np.array([scene.projection.width / width, scene.projection.height / height])
+    across, down = seen.raster.size
+    pixel = np.array([scene.projection.width / across, scene.projection.height / down, seen.raster.x, seen.raster.y], float)
     in_stretches(
         lambda a, b: smooth_alike(
             value, wanted, seen.triangle, seen.distance, hiders.forms, hiders.normal, hiders.part, pixel,
@@ -89,7 +90,7 @@ def light(
 ) -> Light:
     """Shadow and shade of what ``seen`` holds, under ``sun``."""
     height, width = seen.triangle.shape
-    size, count = (width, height), width * height
+    count = width * height
     ray = to_sun(sun)
     toward = ray.astype(np.float32)
     opaque, panes = casters.rays, casters.pane_rays
@@ -123,7 +124,7 @@ def light(
     share = count / max(1, count + seen.edge_triangle.size)
 
     def band(first: int, last: int) -> None:
-        turn, row, dark = of(pixel_points(scene, size, np.arange(first, last)), triangle[first:last])
+        turn, row, dark = of(pixel_points(scene, seen.raster, np.arange(first, last)), triangle[first:last])
         shadow[first + row], open_sky[first + row] = dark, True
         tone[first:last] = np.round(turn * 255)
 
@@ -154,7 +155,7 @@ def light(
         own = np.where(which < edges, -1, triangle[pixels[which]]).astype(np.int32)
         at_edge = which < edges
         own[at_edge] = seen.edge_triangle[which[at_edge], sub[at_edge]]
-        turn, row, kept = of(pixel_points(scene, size, pixels[which], SUBSAMPLES[sub]), own, not sun.softness)
+        turn, row, kept = of(pixel_points(scene, seen.raster, pixels[which], SUBSAMPLES[sub]), own, not sun.softness)
         shares(tones, pixels[first:last], turn.reshape(-1, samples))
         if not sun.softness:
             dark = np.zeros(len(own), np.float32)
@@ -184,13 +185,12 @@ def _soften(
 ) -> None:  # fmt: skip
     """Divide, in place, the crisp shadow ``picture`` (h, w) where the sun's disc is partly hidden."""
     height, width = picture.shape
-    size = (width, height)
     triangle = seen.triangle.ravel()
     facing = np.flatnonzero(open_sky)
     flat = picture.reshape(-1)
 
     def asked(pixels: NDArray[np.int64], spread: NDArray[np.float32]) -> NDArray[np.float32]:
-        start, _, _, _ = footing.at(pixel_points(scene, size, pixels), triangle[pixels])
+        start, _, _, _ = footing.at(pixel_points(scene, seen.raster, pixels), triangle[pixels])
         axis = np.ascontiguousarray(np.broadcast_to(ray.astype(np.float32), start.shape))
         return kept_off(*fanned(start, axis, spread, turns(pixels, width), wide)).reshape(len(pixels), len(spread))
 

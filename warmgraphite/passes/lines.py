@@ -39,9 +39,11 @@ __all__ = [
     "JOIN",
     "KINDS",
     "RANKS",
+    "SAME",
     "SEAM_RANK",
     "Edges",
     "LineSet",
+    "chained",
     "cut_by_surfaces",
     "cut_edges",
     "emerging_edges",
@@ -429,7 +431,7 @@ def _trim_contours(a: NDArray, b: NDArray, group: NDArray[np.int64], contour: ND
             at[[moves[row], pair[row, 0]], 0] = np.nan  # both have met someone
 
 
-def _chained(a: NDArray, b: NDArray, group: NDArray[np.int64]) -> tuple[NDArray, NDArray, NDArray]:
+def chained(a: NDArray, b: NDArray, group: NDArray[np.int64]) -> tuple[NDArray, NDArray, NDArray]:
     """Pieces a to b (N, 2) of the same group put end to end: (piece, whether it is turned, number of its chain)."""
     if not len(a):
         return np.empty(0, np.int32), np.empty(0, bool), np.empty(0, np.int32)
@@ -503,7 +505,7 @@ def lines(
     group = (rank[row].astype(np.int64) * 2 + visible[row]) * 2 + (through[row] > 0)
     contour = (kind[row] == _SILHOUETTE) & visible[row] & edges.soft[edge[row]]
     _trim_contours(a, b, group, contour)
-    place, turned, chain = _chained(a[:, :2], b[:, :2], group)
+    place, turned, chain = chained(a[:, :2], b[:, :2], group)
     # A piece that is walked from its end to its start is the stretch from 1 to 0.
     a, b = stretches_of(a, b, place, turned.astype(float), 1.0 - turned)
     row = row[place]

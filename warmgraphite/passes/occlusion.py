@@ -39,7 +39,7 @@ def occlusion(
 ) -> NDArray[np.uint8]:
     """(h, w) 255 times the share of light that corners lose; ``rays`` run against what takes it."""
     height, width = seen.triangle.shape
-    size, count = (width, height), width * height
+    count = width * height
     footing = Footing(scene, hiders, rays.middle)
     spread = disc(asked.samples)
     triangle = seen.triangle.ravel()
@@ -50,7 +50,7 @@ def occlusion(
 
     def asked_of(pixels: NDArray[np.int64], ways: NDArray[np.float32]) -> NDArray[np.float32]:
         """(N,) the share of rays that are stopped, over the hemisphere of each pixel."""
-        start, flat, _, _ = footing.at(pixel_points(scene, size, pixels), triangle[pixels])
+        start, flat, _, _ = footing.at(pixel_points(scene, seen.raster, pixels), triangle[pixels])
         start, way = fanned(start, flat, ways, turns(pixels, width), 0.0)
         blocked = rays.blocked(start, way, np.full(len(start), asked.radius, np.float32))
         return blocked.reshape(len(pixels), len(ways)).mean(1, dtype=np.float32)

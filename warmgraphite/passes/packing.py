@@ -19,9 +19,9 @@ def digest(*arrays: NDArray[Any]) -> str:
     """A hash of arrays, text among them."""
     found = hashlib.sha256()
     for array in arrays:
-        found.update(
-            repr(array.shape).encode() + np.ascontiguousarray(array.astype("S") if array.dtype.kind == "U" else array).tobytes()
-        )
+        text = array.dtype.kind == "U"
+        data = "\0".join(array.ravel().tolist()).encode() if text else np.ascontiguousarray(array).tobytes()
+        found.update(repr(array.shape).encode() + data)
     return found.hexdigest()[:32]
 
 

@@ -95,7 +95,7 @@ def normals(scene: Scene, hiders: Occluders, seen: Surface) -> NDArray[np.uint8]
         return np.where(good[:, None], bent / np.maximum(size, 1e-12), np.float32(0))
 
     def band(first: int, last: int) -> None:
-        found = of(pixel_points(scene, seen.size, np.arange(first, last)), seen.triangle.reshape(-1)[first:last])
+        found = of(pixel_points(scene, seen.raster, np.arange(first, last)), seen.triangle.reshape(-1)[first:last])
         out[first:last, :3] = np.round((found + 1) * 127.5)
 
     in_stretches(band, width * height, BAND)
@@ -103,7 +103,7 @@ def normals(scene: Scene, hiders: Occluders, seen: Surface) -> NDArray[np.uint8]
 
     def fine(first: int, last: int) -> None:
         which, sub = np.divmod(np.arange(first * samples, last * samples), samples)
-        points = pixel_points(scene, seen.size, seen.edge_pixel[which], SUBSAMPLES[sub])
+        points = pixel_points(scene, seen.raster, seen.edge_pixel[which], SUBSAMPLES[sub])
         found = of(points, seen.edge_triangle[which, sub]).reshape(-1, samples, 3).sum(1)
         size = np.maximum(np.linalg.norm(found, axis=1, keepdims=True), 1e-12)
         out[seen.edge_pixel[first:last], :3] = np.round((found / size + 1) * 127.5)

@@ -9,6 +9,7 @@ large frame needs little more room than its results.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,7 +21,7 @@ from warmgraphite.progress import Progress, silent
 from warmgraphite.threads import in_stretches
 from warmgraphite.view.scene import Scene
 
-__all__ = ["BAND", "SUBSAMPLES", "Surface", "pixel_points", "shares", "surface"]
+__all__ = ["BAND", "SUBSAMPLES", "Raster", "Surface", "pixel_points", "shares", "surface"]
 
 #: Eight rooks on an 8×8 board: offsets from the pixel's middle, in pixels.
 SUBSAMPLES = (np.array([(0, 3), (1, 6), (2, 0), (3, 5), (4, 2), (5, 7), (6, 1), (7, 4)]) + 0.5) / 8 - 0.5
@@ -28,9 +29,24 @@ SUBSAMPLES = (np.array([(0, 3), (1, 6), (2, 0), (3, 5), (4, 2), (5, 7), (6, 1), 
 BAND = 300_000
 
 
+class Raster(NamedTuple):
+    """The pixels of a window: its place ``x``, ``y`` and its size in a frame of ``size`` = (width, height) pixels."""
+
+    size: tuple[int, int]
+    x: int
+    y: int
+    width: int
+    height: int
+
+    @staticmethod
+    def of(size: tuple[int, int], window: tuple[int, int, int, int] | None = None) -> Raster:
+        """A window, or the whole frame."""
+        return Raster(size, *(window or (0, 0, *size)))
+
+
 @dataclass(frozen=True)
 class Surface:
-    """What is seen, at (h, w) pixels.
+    """What is seen, at (h, w) pixels of a window; ``place`` is its x and y, and the width and height of the frame, in pixels.
 
     ``triangle`` (h, w) int32 index into the occluders, −1 for sky; ``edge_pixel`` (E,) flat pixel numbers and
     ``edge_triangle``, ``edge_part`` (E, 8) what their subsamples see; ``part`` (h, w) int32; ``distance`` (h, w) float32 metres;
@@ -46,19 +62,27 @@ class Surface:
     cover: NDArray[np.uint8]
     cap: NDArray[np.uint8]
     glass: NDArray[np.uint8]
+    place: NDArray[np.int64]
+
+    @property
+    def raster(self) -> Raster:
+        """The pixels of the window."""
+        x, y, width, height = (int(v) for v in self.place)
+        return Raster((width, height), x, y, *self.size)
 
     @property
     def size(self) -> tuple[int, int]:
-        """Width and height in pixels."""
+        """Width and height of the window in pixels."""
         return self.triangle.shape[1], self.triangle.shape[0]
 
 
-def pixel_points(scene: Scene, size: tuple[int, int], pixels: NDArray[np.int64], offset: NDArray | None = None) -> NDArray:
-    """(N, 2) frame millimetres of flat pixel numbers, moved by ``offset`` (N, 2) pixels."""
-    width, height = size
+def pixel_points(scene: Scene, raster: Raster, pixels: NDArray[np.int64], offset: NDArray | None = None) -> NDArray:
+    """(N, 2) frame millimetres of flat pixel numbers of a window, moved by ``offset`` (N, 2) pixels."""
+    width, height = raster.size
     out = np.empty((len(pixels), 2))
     dx, dy = (np.zeros(1), np.zeros(1)) if offset is None else np.ascontiguousarray(offset.T)
-    points_of(pixels, width, dx, dy, scene.projection.width / width, scene.projection.height / height, out)
+    across, down = scene.projection.width / width, scene.projection.height / height
+    points_of(pixels, raster.width, raster.x, raster.y, dx, dy, across, down, out)
     return out
 
 
@@ -67,9 +91,16 @@ def shares(whole: NDArray, pixels: NDArray[np.int64], fine: NDArray) -> None:
     whole.reshape(-1)[pixels] = np.round(fine.mean(1) * 255)
 
 
-def surface(scene: Scene, hiders: Occluders, size: tuple[int, int], progress: Progress = silent) -> Surface:
-    """What the frame sees at ``size`` = (width, height) pixels."""
-    width, height = size
+def surface(
+    scene: Scene,
+    hiders: Occluders,
+    size: tuple[int, int],
+    progress: Progress = silent,
+    window: tuple[int, int, int, int] | None = None,
+) -> Surface:
+    """What the frame sees at ``size`` = (width, height) pixels, or in a ``window`` = (x, y, width, height) of them."""
+    raster = Raster.of(size, window)
+    width, height = raster.width, raster.height
     count = width * height
 
     glazed = hiders.pane & scene.model.part_is_glazing[hiders.part]
@@ -83,7 +114,7 @@ def surface(scene: Scene, hiders: Occluders, size: tuple[int, int], progress: Pr
     cover, cap, glass = (np.empty(count, np.uint8) for _ in range(3))
 
     def band(first: int, last: int) -> None:
-        hit, depth, through = look(pixel_points(scene, size, np.arange(first, last)))
+        hit, depth, through = look(pixel_points(scene, raster, np.arange(first, last)))
         seen = hit >= 0
         triangle[first:last] = hit
         part[first:last] = np.where(seen, hiders.part[hit], -1)
@@ -109,7 +140,7 @@ def surface(scene: Scene, hiders: Occluders, size: tuple[int, int], progress: Pr
 
     def fine(first: int, last: int) -> None:
         which, sub = np.divmod(np.arange(first * samples, last * samples), samples)
-        hit, _, through = look(pixel_points(scene, size, edge_pixel[which], SUBSAMPLES[sub]))
+        hit, _, through = look(pixel_points(scene, raster, edge_pixel[which], SUBSAMPLES[sub]))
         hit, through = hit.reshape(-1, samples), through.reshape(-1, samples)
         edge_triangle[first:last] = hit
         pixels = edge_pixel[first:last]
@@ -129,4 +160,5 @@ def surface(scene: Scene, hiders: Occluders, size: tuple[int, int], progress: Pr
         cover=cover.reshape(shape),
         cap=cap.reshape(shape),
         glass=glass.reshape(shape),
+        place=np.array([raster.x, raster.y, *size]),
     )

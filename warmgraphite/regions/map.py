@@ -25,7 +25,7 @@ from warmgraphite.passes.light import FACES, shade_of
 from warmgraphite.passes.lines import Edges, LineSet, emerging_edges, inside_frame, limit_edges, split, stretches_of
 from warmgraphite.passes.occluders import Occluders
 from warmgraphite.passes.shadow import LightEdges, SunFrame
-from warmgraphite.passes.surface import pixel_points
+from warmgraphite.passes.surface import Raster, pixel_points
 from warmgraphite.progress import Progress, part_of, silent
 from warmgraphite.regions.masks import Cover, cover_of
 from warmgraphite.regions.pixels import contours
@@ -54,7 +54,8 @@ LEVEL, UPRIGHT = 0.966, 0.26
 class RegionMap:
     """Cells (N) of the frame.
 
-    ``shapes`` polygons in frame millimetres; ``inner`` (N, 2) a point within each; ``part`` and ``face``, −1 for none;
+    ``shapes`` polygons in frame millimetres; ``inner`` (N, 2) a point within each, ``point`` (N, 3) what is seen there in metres,
+    zero where nothing is; ``part`` and ``face``, −1 for none;
     ``light``, ``facing`` and ``where`` as the query's words are numbered; ``cut``; ``panes`` in front; ``near``, ``far`` and
     ``depth`` (at the inner point) in metres behind the nearest thing seen, infinite where nothing is;
     ``tone`` of shade 0–1; ``traced`` where pixels had to draw the boundary.
@@ -62,6 +63,7 @@ class RegionMap:
 
     shapes: NDArray[np.object_]
     inner: NDArray[np.float64]
+    point: NDArray[np.float64]
     part: NDArray[np.int32]
     face: NDArray[np.int32]
     light: NDArray[np.uint8]
@@ -101,7 +103,12 @@ class RegionMap:
 
     def shape(self, cells: NDArray[np.bool_]) -> shapely.Geometry:
         """Cells (N,) as one shape in frame millimetres."""
-        return shapely.coverage_union_all(self.shapes[cells]) if cells.any() else shapely.MultiPolygon()
+        if not cells.any():
+            return shapely.MultiPolygon()
+        try:
+            return shapely.coverage_union_all(self.shapes[cells])
+        except shapely.errors.GEOSException:  # neighbours that do not meet point by point: slower, and on a grid
+            return shapely.union_all(self.shapes[cells], grid_size=1e-6)
 
     def cover(self, size: tuple[int, int]) -> Cover:
         """The raster of ``size`` = (width, height) pixels that masks are looked up in."""
@@ -111,9 +118,22 @@ class RegionMap:
             self.covers[size] = cover_of(self.shapes, size, self.frame)
         return self.covers[size]
 
-    def mask(self, cells: NDArray[np.bool_], size: tuple[int, int]) -> NDArray[np.uint8]:
-        """(h, w) 255 times the share of each pixel that the cells (N,) take: with the other cells' mask it adds up to 255."""
-        return self.cover(size).mask(cells)
+    def mask(
+        self, cells: NDArray[np.bool_], size: tuple[int, int], window: tuple[int, int, int, int] | None = None
+    ) -> NDArray[np.uint8]:
+        """(h, w) 255 times the share of each pixel that the cells (N,) take: with the other cells' mask it adds up to 255. Of a
+        ``window`` = (x, y, width, height) of ``size`` = (width, height) pixels, or of all."""
+        if window is None or window == (0, 0, *size):
+            return self.cover(size).mask(cells)
+        x, y, width, height = window
+        across, down = self.frame[0] / size[0], self.frame[1] / size[1]
+        box = shapely.box(x * across, y * down, (x + width) * across, (y + height) * down)
+        rows = self.tree.query(box)
+        shapes = shapely.transform(shapely.intersection(self.shapes[rows], box), lambda p: p - [x * across, y * down])
+        pieces, owner = shapely.get_parts(shapes, return_index=True)
+        full = (shapely.get_type_id(pieces) == 3) & (shapely.area(pieces) > 0)  # not where a cell only touches the window
+        found = cover_of(pieces[full], (width, height), (width * across, height * down))
+        return found.mask(cells[rows[owner[full]]])
 
 
 @dataclass(frozen=True)
@@ -304,7 +324,7 @@ def _mended(asking: _Asking, shapes: NDArray[np.object_], progress: Progress) ->
     frame = (projection.width, projection.height)
     longer = max(frame)
     size = (max(1, round(frame[0] / longer * CHECK)), max(1, round(frame[1] / longer * CHECK)))
-    answers = asking.about(pixel_points(asking.scene, size, np.arange(size[0] * size[1])))
+    answers = asking.about(pixel_points(asking.scene, Raster.of(size), np.arange(size[0] * size[1])))
     _, code = np.unique(answers.code(asking.hiders, asking.face), return_inverse=True)
     traced = np.zeros(len(shapes), bool)
     whole = cover_of(shapes, size, frame).whole.ravel()
@@ -374,7 +394,7 @@ def _named(asking: _Asking, shapes: NDArray[np.object_], traced: NDArray[np.bool
     bent[(bent * found.normal).sum(1) < 0] *= -1
     tone = shade_of(bent, solid, asking.sunlight.ray, scene.view.sun, scene.view.shade)
     return RegionMap(
-        shapes=shapes, inner=inner, part=part, face=face, light=found.light, facing=_facing(found.normal, solid),
+        shapes=shapes, inner=inner, point=found.points, part=part, face=face, light=found.light, facing=_facing(found.normal, solid),
         where=_where(scene, shapes, inner, hit), cut=cut, panes=found.panes, near=near - start, far=far - start,
         depth=depth - start, tone=tone, traced=traced, frame=(projection.width, projection.height),
     )  # fmt: skip

@@ -20,15 +20,15 @@ class Widening(NamedTuple):
     query: Match
 
 
-def widenings(cells: RegionMap, cell: int, model: Model, point: tuple[float, float, float] | None) -> list[Widening]:
-    """What a cell may stand for, narrowest first; ``point`` is a point in metres on what is seen in it.
+def widenings(cells: RegionMap, cell: int, model: Model) -> list[Widening]:
+    """What a cell may stand for, narrowest first.
 
     None is a shape: each says what is seen, so it means as much in another view, and in the next version of the model.
     """
     number = int(cells.part[cell])
     behind = bool(cells.panes[cell])
     glass = [Widening("glass", "All that lies behind glass", Match(glass=True))] if behind else []
-    if number < 0 or point is None:
+    if number < 0:
         where = WHERE[cells.where[cell]]
         called = {"sky": "The sky", "outside": "What lies outside of the model"}.get(where, "Nothing")
         return [Widening(where, called, Match(where=(where,))), *glass]  # type: ignore[arg-type]
@@ -48,7 +48,7 @@ def widenings(cells: RegionMap, cell: int, model: Model, point: tuple[float, flo
             *wider,
         ]
     light, facing = LIGHT[cells.light[cell]], int(cells.facing[cell])
-    face = Face(part=path, point=point)
+    face = Face(part=path, point=tuple(cells.point[cell].tolist()))
     turned = f", facing {FACING[facing]}" if facing < len(FACING) and FACING[facing] != "sloping" else ""
     said = {"lit": "in the sun", "shadow": "in cast shadow", "shade": "in shade"}.get(light, "")
     called = f"{part.name}{turned}, {said}{', behind glass' if behind else ''}"

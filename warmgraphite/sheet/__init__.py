@@ -1,1 +1,1 @@
-"""The sheet: the canvas that everything is drawn on, the notes of the page, one writer per output format."""
+"""The sheet: the page with its notes, and one writer per output format."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from warmgraphite.sheet.canvas import Canvas, Stroke
+from warmgraphite.canvas.protocol import Canvas, Stroke
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.scales import scale_label

@@ -4,22 +4,27 @@ from __future__ import annotations
 
 import io
 from collections.abc import Sequence
+from dataclasses import replace
+from itertools import groupby
 from pathlib import Path
 
 import pikepdf
 import skia
 from PIL import Image
 
-from warmgraphite.collage.plate import Plate, draw_plate
+from warmgraphite.canvas.pixels import SkiaCanvas, make_straight, raster_on
+from warmgraphite.canvas.svg import SvgCanvas
+from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.specification import Trace
+from warmgraphite.collage.stack import Layer, layers
 from warmgraphite.errors import OutputError
-from warmgraphite.sheet.skia_canvas import SkiaCanvas, raster
+from warmgraphite.sheet.notes import draw_notes
+from warmgraphite.sheet.page import draw_page
 from warmgraphite.sheet.specification import Sheet
-from warmgraphite.sheet.svg import SvgCanvas
 from warmgraphite.view.frame import refuse_pixels
 from warmgraphite.whole import whole
 
-__all__ = ["FORMATS", "write_drawing"]
+__all__ = ["FORMATS", "MOST_WRITTEN", "write_drawing"]
 
 _POINTS = 72 / 25.4
 
@@ -33,7 +38,7 @@ def _pdf(plate: Plate, traces: Sequence[Trace], sheet: Sheet, paper: bool) -> by
     document = skia.PDF.MakeDocument(stream, about)
     target = document.beginPage(width * _POINTS, height * _POINTS)
     target.scale(_POINTS, _POINTS)
-    draw_plate(SkiaCanvas(target, is_document=True), plate, traces, sheet, paper=paper)
+    draw_page(SkiaCanvas(target, is_document=True), plate, traces, sheet, paper=paper)
     document.endPage()
     document.close()
     # The library rounds the page to whole points and measures from its top: set the true box.
@@ -50,23 +55,42 @@ def _pdf(plate: Plate, traces: Sequence[Trace], sheet: Sheet, paper: bool) -> by
 
 def _svg(plate: Plate, traces: Sequence[Trace], sheet: Sheet, paper: bool) -> bytes:
     canvas = SvgCanvas(*plate.frame, title=f"{plate.study_name}: {sheet.title or plate.view_name}")
-    draw_plate(canvas, plate, traces, sheet, paper=paper)
+    draw_page(canvas, plate, traces, sheet, paper=paper)
     return canvas.document().encode()
 
 
 def _png(plate: Plate, traces: Sequence[Trace], sheet: Sheet, paper: bool, resolution: float) -> bytes:
+    """The picture, tile by tile where it has pixels."""
     width, height = plate.frame
     size = (max(1, round(width / 25.4 * resolution)), max(1, round(height / 25.4 * resolution)))
-    refuse_pixels(*size, resolution=resolution)
-    surface, canvas = raster(*size, width, height)
-    draw_plate(canvas, plate, traces, sheet, paper=paper)
-    pixels = surface.makeImageSnapshot().toarray(colorType=skia.kRGBA_8888_ColorType)
+    refuse_pixels(*size, MOST_WRITTEN, resolution)
+    pixels, canvas = raster_on(size, (width, height))
+
+    def lay(layer: Layer) -> None:
+        with canvas.group(layer.name, layer.trace.opacity, layer.blend):
+            layer.draw(canvas)
+
+    # What has no pixels is drawn at once, so that lines are no others where tiles meet; what has, run by run and tile by tile.
+    for has_pixels, run in groupby(layers(plate, traces, sheet.margin, paper=paper), lambda layer: layer.has_pixels):
+        if not has_pixels or plate.tiles is None or plate.raster.size != size:
+            for layer in run:
+                lay(layer)
+            continue
+        laid = list(run)
+        for window, tile in plate.tiles():
+            with canvas.window(*window):
+                for layer in laid:
+                    lay(replace(layer, plate=tile))
+    draw_notes(canvas, sheet, plate.projection, plate.view_name, plate.study_name)
+    make_straight(pixels)
     out = io.BytesIO()
     Image.fromarray(pixels, "RGBA").save(out, "PNG", dpi=(resolution, resolution), compress_level=4)
     return out.getvalue()
 
 
 FORMATS = ("pdf", "svg", "png")
+#: Pixels of a picture that is written: A0 at 300 to the inch, and a little more.
+MOST_WRITTEN = 150_000_000
 
 
 def write_drawing(

@@ -171,6 +171,17 @@ class PasteView(Specification):
         return views.paste_view(document, self.text)
 
 
+class PasteDrawing(Specification):
+    """Keep a drawing from its text as a new view with its finish, and lay it on the desk."""
+
+    do: Literal["paste_drawing"] = "paste_drawing"
+    text: str = Field(max_length=5_000_000)
+    label: str = "Paste drawing"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return looks.paste_drawing(document, self.text)
+
+
 class KeepRegion(Specification):
     do: Literal["keep_region"] = "keep_region"
     name: Name
@@ -277,7 +288,7 @@ class TakeFinish(Specification):
 
 Command = Annotated[
     ChangeView | PutView | ChangeLook | ChangeSheet | SetRoleRules
-    | OpenView | SaveView | KeepView | RemoveView | DuplicateView | OrderView | LockView | GroupView | PasteView
+    | OpenView | SaveView | KeepView | RemoveView | DuplicateView | OrderView | LockView | GroupView | PasteView | PasteDrawing
     | KeepRegion | RenameRegion | RemoveRegion
     | LayFinish | KeepFinish | GiveBack | DropChanges | RenameFinish | RemoveFinish | TakeFinish,
     Field(discriminator="do"),

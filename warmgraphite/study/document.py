@@ -8,7 +8,6 @@ from typing import Any
 from pydantic import Field, model_validator
 
 from warmgraphite.model.edits import RoleRule
-from warmgraphite.model.model import Model
 from warmgraphite.regions.query import NamedRegion
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.specification import Specification, Words, valid
@@ -83,16 +82,20 @@ class StudyDocument(Specification):
         """How a saved view is inked and toned: its finish, with what it changes for itself."""
         return worn(self.finish_of(saved), saved.changes)
 
+    def drawn_look(self, saved: SavedView) -> Look:
+        """The look of a saved view as it is drawn: with kept regions taken for what they mean."""
+        return self.look_of(saved).resolved(self.regions)
+
     @cached_property
     def look(self) -> Look:
         """How the view on the desk is inked and toned."""
         return self.look_of(self.on_desk)
 
 
-def fresh_document(name: str, model: Model, views: list[ViewSpecification] | None = None) -> StudyDocument:
+def fresh_document(name: str, views: list[ViewSpecification] | None = None) -> StudyDocument:
     """The document of a new study: the views given, or one axonometric of all."""
     chosen = views or [ViewSpecification(name="Axonometric", projection=Parallel(direction=(0.6, 1.0, -0.75)))]
-    finish = fresh_finish(model)
+    finish = fresh_finish()
     saved = tuple(SavedView(id=f"view-{i + 1}", mark=chr(65 + i), view=view, finish=finish.id) for i, view in enumerate(chosen))
     return StudyDocument(name=name, views=saved, desk=Desk(view_id=saved[0].id, view=saved[0].view), finishes=(finish,))
 

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping, Sequence
-from typing import Annotated, Any
+from typing import Any
 
-from pydantic import Field, ValidationError, model_validator
+from pydantic import Field, ValidationError, field_validator, model_validator
 
-from warmgraphite.collage.specification import AnyTrace, default_traces
+from warmgraphite.collage.specification import AnyTrace, Trace, default_traces
 from warmgraphite.errors import ViewError
-from warmgraphite.ink.specification import PenSet, Poche, default_poche
-from warmgraphite.model.model import Model
+from warmgraphite.ink.rules import PenRule, PocheRule, default_pens, default_poche, with_ids
+from warmgraphite.ink.sentences import sentence
+from warmgraphite.regions.query import NamedRegion, resolved
 from warmgraphite.specification import Specification, Words, valid
 from warmgraphite.study.changes import Change, changes_between, make_changes
 from warmgraphite.study.formats import FINISH
@@ -33,22 +34,39 @@ __all__ = [
 
 
 class Look(Specification):
-    """How a drawing is inked and toned: pens, poche by material name, traces from the lowest up."""
+    """How a drawing is inked and toned: rules of pens and of poche, traces from the lowest up."""
 
-    pens: PenSet = PenSet()
-    poche: dict[Annotated[str, Field(max_length=1000)], Poche] = Field(default_factory=dict, max_length=20_000)
+    pens: tuple[PenRule, ...] = Field(default_factory=default_pens, max_length=500)
+    poche: tuple[PocheRule, ...] = Field(default_factory=default_poche, max_length=500)
     traces: tuple[AnyTrace, ...] = Field(default_factory=default_traces, max_length=60)
+
+    @field_validator("pens", "poche")
+    @classmethod
+    def _numbered(cls, rules: tuple[Any, ...]) -> tuple[Any, ...]:
+        return with_ids(rules)
 
     @model_validator(mode="after")
     def _one_of_each(self) -> Look:
-        if len({t.id for t in self.traces}) != len(self.traces):
-            raise ValueError("two traces have the same id")
+        for what, rows in (("pens", self.pens), ("poche", self.poche), ("traces", self.traces)):
+            if len({r.id for r in rows}) != len(rows):
+                raise ValueError(f"two of the {what} have the same id")
         return self
 
     @property
     def plain(self) -> Look:
         """The look alone, without the name of the finish that it may be."""
         return Look(pens=self.pens, poche=self.poche, traces=self.traces)
+
+    def resolved(self, regions: tuple[NamedRegion, ...]) -> Look:
+        """The look with kept regions taken for what they mean. A trace that is confined to one that is not kept is off."""
+
+        def meant(trace: Trace) -> Trace:
+            try:
+                return trace.model_copy(update={"where": trace.where and resolved(trace.where, regions)})
+            except ViewError:
+                return trace.model_copy(update={"on": False, "where": None})
+
+        return self.model_copy(update={"traces": tuple(meant(t) for t in self.traces)})
 
 
 class Finish(Look):
@@ -62,9 +80,9 @@ class Finish(Look):
         return self.model_copy(update={"pens": look.pens, "poche": look.poche, "traces": look.traces})
 
 
-def fresh_finish(model: Model) -> Finish:
-    """The finish of a new study: six pens, poche by material, washes over paper."""
-    return Finish(id="finish-1", name="Graphite and wash", poche=default_poche(model))
+def fresh_finish() -> Finish:
+    """The finish of a new study: a pen for each rank, poche in graphite, washes over paper."""
+    return Finish(id="finish-1", name="Graphite and wash")
 
 
 def own_changes(finish: Look, look: Look) -> tuple[Change, ...]:
@@ -105,7 +123,7 @@ class OwnChange(Specification):
     view: str
 
 
-_PERCENT = {"opacity", "fade", "mottle", "grain"}
+_PERCENT = {"opacity", "thinner", "paler", "mottle", "grain"}
 
 
 def _said(name: str, value: Any) -> str:
@@ -115,6 +133,10 @@ def _said(name: str, value: Any) -> str:
         return "none"
     if isinstance(value, int | float):
         return f"{value * 100:.0f} %" if name in _PERCENT else f"{value:.2f} mm" if name == "weight" else f"{value:g}"
+    if isinstance(value, list) and any(isinstance(v, dict) for v in value):
+        return "; ".join(str(v.get("colour", "one")) for v in value)
+    if isinstance(value, dict):
+        return "what it says"
     if isinstance(value, list):
         return ", ".join(f"{v:g}" if isinstance(v, int | float) else str(v) for v in value) or "none"
     return str(value) or "none"
@@ -134,24 +156,22 @@ def describe_changes(finish: Look, look: Look, changes: Sequence[Change]) -> lis
     """The changes that make one look of the other, in words."""
     first, second = finish.plain.model_dump(mode="json"), look.plain.model_dump(mode="json")
     names = {t.id: t.name for t in (*finish.traces, *look.traces)}
+    rules = {"pens": (*finish.pens, *look.pens), "poche": (*finish.poche, *look.poche)}
+    titles = {room: {r.id: sentence(r) for r in rows} for room, rows in rules.items()}  # type: ignore[attr-defined]
     found = []
     for change in changes:
         room, *rest = change.path
         last = change.path[-1]
         if change.do == "order":
-            found.append(OwnChange(path=change.path, what="order of the traces", finish="as it is there", view="its own"))
+            found.append(OwnChange(path=change.path, what=f"order of the {room}", finish="as it is there", view="its own"))
             continue
-        thing = {
-            "pens": f"{rest[0].replace('_', ' ')} pen" if len(rest) > 1 else "pens",
-            "poche": f"poche of {rest[0]}" if rest else "poche",
-            "traces": names.get(rest[0], rest[0]) if rest else "traces",
-        }[room]
+        thing = {"traces": names, **titles}[room].get(rest[0], rest[0]) if rest else room
         before, after = _value(first, change.path), _value(second, change.path)
-        if isinstance(before, dict) or isinstance(after, dict):
+        if len(rest) < 2 and (isinstance(before, dict) or isinstance(after, dict)):
             there = ["there" if v is not None else "not there" for v in (before, after)]
             found.append(OwnChange(path=change.path, what=thing, finish=there[0], view=there[1]))
         elif before != after:
-            words = last.replace("_", " ").replace("part set", "confined to")
+            words = last.replace("_", " ").replace("where", "confined to")
             found.append(
                 OwnChange(path=change.path, what=f"{thing}: {words}", finish=_said(last, before), view=_said(last, after))
             )

@@ -4,19 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from glob import escape
+from typing import Any
 
 import numpy as np
 
-from warmgraphite.ink.specification import default_poche
 from warmgraphite.model.edits import EditMaterial, ModelEdit, Remeasure, RemoveSet
 from warmgraphite.model.model import Model
-from warmgraphite.regions.query import named_parts, with_parts
+from warmgraphite.regions.query import Match, named_parts, with_parts
 from warmgraphite.study.changes import Change
 from warmgraphite.study.document import StudyDocument, replaced
 from warmgraphite.study.finish import Finish
 from warmgraphite.view.specification import ViewSpecification, moved_view
 
-__all__ = ["follow_edit", "follow_materials", "follow_names"]
+__all__ = ["each_look", "follow_edit", "follow_names"]
 
 
 def _each_view(document: StudyDocument, change: Callable[[ViewSpecification], ViewSpecification]) -> StudyDocument:
@@ -24,25 +24,55 @@ def _each_view(document: StudyDocument, change: Callable[[ViewSpecification], Vi
     return replaced(document, views=views, desk=document.desk.model_copy(update={"view": change(document.desk.view)}))
 
 
-def follow_materials(document: StudyDocument, model: Model) -> StudyDocument:
-    """The document whose finishes have a poche for each material of the model; those that are there stay as they are."""
-    usual = default_poche(model)
-    if all(n in f.poche for f in document.finishes for n in usual):
-        return document
-
-    def change(finish: Finish) -> Finish:
-        missing = {n: p for n, p in usual.items() if n not in finish.poche}
-        return finish.model_copy(update={"poche": {**finish.poche, **missing}})
-
-    return _each_finish(document, change)
+#: What each word of a match says of a part: how a list of names under it is changed.
+Followed = Callable[[str, list[str]], list[str]]
 
 
-def _each_finish(
-    document: StudyDocument, change: Callable[[Finish], Finish], own: Callable[[Change], Change] = lambda c: c
-) -> StudyDocument:
-    """The document with each finish changed, and with them each view's own changes."""
+def _with_names(value: Any, followed: Followed) -> Any:
+    """JSON in which every query names things as they are called now."""
+    if isinstance(value, list):
+        return [_with_names(v, followed) for v in value]
+    if not isinstance(value, dict):
+        return value
+    found = {k: _with_names(v, followed) for k, v in value.items()}
+    if found.get("kind") == "kept":
+        found["name"] = followed("regions", [found["name"]])[0]
+    if found.get("kind") == "match":
+        found |= {word: followed(word, found[word]) for word in _NAMED if found.get(word)}
+        if found.get("face"):
+            found["face"] = {**found["face"], "part": followed("parts", [found["face"]["part"]])[0]}
+    return found
+
+
+_NAMED = ("parts", "materials", "sets")
+
+
+def each_look(document: StudyDocument, followed: Followed) -> StudyDocument:
+    """The document whose finishes, and what views change of them, name things as they are called now."""
+
+    def own(change: Change) -> Change:
+        if change.path[-1] == "name" and "where" in change.path and isinstance(change.value, str):
+            return change.model_copy(update={"value": followed("regions", [change.value])[0]})
+        if change.path[-1] in _NAMED and "where" in change.path and isinstance(change.value, list):
+            return change.model_copy(update={"value": followed(change.path[-1], change.value)})
+        return change.model_copy(update={"value": _with_names(change.value, followed)})
+
     views = tuple(v.model_copy(update={"changes": tuple(own(c) for c in v.changes)}) for v in document.views)
-    return replaced(document, finishes=tuple(change(f) for f in document.finishes), views=views)
+    finishes = tuple(Finish.model_validate(_with_names(f.model_dump(mode="json"), followed)) for f in document.finishes)
+    return replaced(document, finishes=finishes, views=views)
+
+
+def _named_in_looks(document: StudyDocument) -> set[str]:
+    """The names and patterns of parts that finishes and views' own changes hold."""
+    found: set[str] = set()
+
+    def seen(word: str, names: list[str]) -> list[str]:
+        if word == "parts":
+            found.update(names)
+        return names
+
+    each_look(document, seen)
+    return found
 
 
 def follow_names(document: StudyDocument, old: Model, new: Model) -> StudyDocument:
@@ -52,6 +82,7 @@ def follow_names(document: StudyDocument, old: Model, new: Model) -> StudyDocume
     """
     views = [document.desk.view, *(v.view for v in document.views)]
     used = {p for v in views for p in _patterns(v)} | {p for r in document.regions for p in named_parts(r.query)}
+    used |= _named_in_looks(document)
     if not used:
         return document
     renamed: dict[str, dict[str, None]] = {}
@@ -78,6 +109,7 @@ def follow_names(document: StudyDocument, old: Model, new: Model) -> StudyDocume
         return view.model_copy(update={"parts": view.parts.model_copy(update=parts), "sun": view.sun.model_copy(update=sun)})
 
     document = _each_view(document, change)
+    document = each_look(document, lambda word, names: list(followed(tuple(names))) if word == "parts" else names)
     regions = tuple(r.model_copy(update={"query": with_parts(r.query, followed)}) for r in document.regions)
     return replaced(document, regions=regions)
 
@@ -98,41 +130,44 @@ def follow_edit(document: StudyDocument, edit: ModelEdit, old: Model, new: Model
         matrix = edit.matrix(old)
         matrix[:3, 3] = matrix[:3, :3] @ np.array(old.origin) - np.array(new.origin)
         document = _each_view(document, lambda view: moved_view(view, matrix))
-    return follow_materials(follow_names(document, old, new), new)
+    return follow_names(document, old, new)
 
 
 def _renamed_material(document: StudyDocument, before: str, after: str) -> StudyDocument:
-    if before == after:
-        return document
+    def followed(word: str, names: list[str]) -> list[str]:
+        return [after if word == "materials" and n == before else n for n in names]
 
-    def change(finish: Finish) -> Finish:
-        return finish.model_copy(update={"poche": {after if n == before else n: p for n, p in finish.poche.items()}})
-
-    def own(change: Change) -> Change:
-        if change.path[:2] != ("poche", before):
-            return change
-        return change.model_copy(update={"path": ("poche", after, *change.path[2:])})
-
-    return _each_finish(document, change, own)
+    document = each_look(document, followed)
+    regions = tuple(
+        r.model_copy(update={"query": type(r).model_validate(_with_names(r.model_dump(mode="json"), followed)).query})
+        for r in document.regions
+    )
+    return replaced(document, regions=regions)
 
 
 def _without_set(document: StudyDocument, name: str) -> StudyDocument:
-    """The document where nothing goes by a part set that is no more."""
+    """The document where no view shows, and no trace is confined to, a part set that is no more. Rules that go by it take hold
+    of nothing."""
 
     def shown(view: ViewSpecification) -> ViewSpecification:
         return view.model_copy(update={"parts": view.parts.model_copy(update={"set": ""})}) if view.parts.set == name else view
 
-    def change(finish: Finish) -> Finish:
-        traces = tuple(t.model_copy(update={"part_set": ""}) if t.part_set == name else t for t in finish.traces)
-        return finish.model_copy(update={"traces": traces})
+    def freed(trace: Any) -> Any:
+        where = trace.get("where") if isinstance(trace, dict) else None
+        return {**trace, "where": None} if where == gone.model_dump(mode="json") else trace
 
     def own(change: Change) -> Change:
         if change.path[0] != "traces":
             return change
-        if change.path[-1] == "part_set" and change.value == name:
-            return change.model_copy(update={"value": ""})
-        if isinstance(change.value, dict) and change.value.get("part_set") == name:
-            return change.model_copy(update={"value": {**change.value, "part_set": ""}})
-        return change
+        if change.path[-1] == "where":
+            return change.model_copy(update={"value": freed({"where": change.value})["where"]})
+        return change.model_copy(update={"value": freed(change.value)})
 
-    return _each_finish(_each_view(document, shown), change, own)
+    gone = Match(sets=(name,))
+    finishes = []
+    for finish in document.finishes:
+        data = finish.model_dump(mode="json")
+        data["traces"] = [freed(t) for t in data["traces"]]
+        finishes.append(Finish.model_validate(data))
+    views = tuple(v.model_copy(update={"changes": tuple(own(c) for c in v.changes)}) for v in document.views)
+    return _each_view(replaced(document, finishes=tuple(finishes), views=views), shown)

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import copy
 import json
 from collections import Counter
 
 from warmgraphite.formats import Data, Format, as_it_was
-from warmgraphite.study.changes import changes_between
+from warmgraphite.study.changes import Change, changes_between, make_changes
 
-__all__ = ["DOCUMENT", "FINISH"]
+__all__ = ["DOCUMENT", "DRAWING", "FINISH"]
 
 
 _LAID = ("id", "name", "on", "opacity", "blend", "part_set")
@@ -37,5 +38,104 @@ def _looks_become_a_finish(data: Data) -> Data:
     return data
 
 
-DOCUMENT = Format("study", (_looks_become_a_finish,))
-FINISH = Format("finish", (as_it_was,))
+#: The pens that were written where nothing was said, and the ranks that soft, strong, glazed and fading were about.
+_PENS: Data = {
+    "cut": {"weight": 0.50}, "outline": {"weight": 0.30}, "edge": {"weight": 0.18}, "surface": {"weight": 0.09},
+    "hidden": {"weight": 0.13, "colour": "#6b635b", "dash": [1.6, 0.9], "on": False}, "profile": {"weight": 0.70, "on": False},
+}  # fmt: skip
+_INK = "#2e2a27"
+_BEYOND = ["outline", "edge", "surface"]
+
+
+def _match(**said: object) -> Data:
+    return {"kind": "match", **said}
+
+
+def _pens_as_rules(pens: Data) -> list[Data]:
+    """A pen for each rank, and what code did to soft, strong, distant and glazed lines, become rules in their order."""
+
+    def rule(identity: str, where: Data, **said: object) -> Data:
+        return {"id": identity, "where": where, **said}
+
+    def pen_of(name: str) -> Data:
+        found = {**_PENS[name], **pens.get(name, {})}
+        return {"weight": found["weight"], "colour": found.get("colour", _INK), "dash": found.get("dash", [])}
+
+    def is_on(name: str) -> bool:
+        return bool({**_PENS[name], **pens.get(name, {})}.get("on", True))
+
+    fade = pens.get("fade", 0.45)
+    subject = pens.get("profile_of", "")
+    soft, strong, fading = (_match(ranks=_BEYOND, hidden=False) for _ in range(3))
+    return [
+        *(rule(n, _match(ranks=[n], hidden=False), pen=pen_of(n), on=is_on(n)) for n in ("cut", *_BEYOND)),
+        rule("hidden", _match(hidden=True), pen=pen_of("hidden"), on=is_on("hidden")),
+        rule("soft", {**soft, "drawn": ["soft"]}, times=0.55, paler=0.38),
+        rule("strong", {**strong, "drawn": ["strong"]}, times=1.4),
+        rule("fading", fading, fading={"thinner": round(0.55 * fade, 4), "paler": round(0.45 * fade, 4)}),
+        rule("glazed", _match(glass=True, hidden=False), times=0.8, paler=0.3),
+        rule(
+            "profile", _match(sets=[subject]) if subject else _match(roles=["subject"]), round=True, pen=pen_of("profile"),
+            on=is_on("profile") and bool(subject),
+        ),
+    ]  # fmt: skip
+
+
+def _poche_as_rules(poche: Data) -> list[Data]:
+    """A poche for each material becomes a rule for all that is cut, and one for each material that is filled otherwise."""
+    rules: list[Data] = [{"id": "all", "name": "All that is cut", "where": _match(), "fills": [{"kind": "flat", "colour": _INK}]}]
+    others: dict[tuple[str, str], list[str]] = {}
+    for number, (material, fill) in enumerate(poche.items()):
+        colour = fill.get("colour", _INK) if fill.get("on", True) else ""
+        if colour != _INK:
+            # One rule for each, so that each is changed alone; where a model has hundreds, one for each colour.
+            others.setdefault(
+                (colour, f"material-{number + 1}" if len(poche) <= 200 else f"fill-{colour.strip('#') or 'void'}"), []
+            ).append(material)
+    for (colour, identity), materials in others.items():
+        fills = [{"kind": "flat", "colour": colour}] if colour else []
+        rules.append({"id": identity, "where": _match(materials=materials), "fills": fills})
+    return rules
+
+
+def _confined_by_query(trace: Data) -> Data:
+    where = trace.pop("part_set", "")
+    return {**trace, "where": _match(sets=[where]) if where else None}
+
+
+def _look_of_rules(look: Data) -> Data:
+    return {
+        "pens": _pens_as_rules(look.get("pens", {})),
+        "poche": _poche_as_rules(look.get("poche", {})),
+        "traces": [_confined_by_query(dict(t)) for t in look.get("traces", [])],
+    }
+
+
+def _worn(finish: Data, changes: list[Data]) -> Data:
+    """The look of a finish, as it was then, with a view's own changes."""
+    look = copy.deepcopy({"pens": finish.get("pens", {}), "poche": finish.get("poche", {}), "traces": finish.get("traces", [])})
+    found: Data = make_changes(look, [Change.model_validate(c) for c in changes], loose=True)
+    return found
+
+
+def _ink_by_rule(data: Data) -> Data:
+    """Pens by rank and poche by material become rules, part sets that traces are confined to become queries; what views change
+    of their finish is said of the rules."""
+    old = {f["id"]: f for f in data["finishes"]}
+    data["finishes"] = [{"id": f["id"], "name": f["name"], **_look_of_rules(f)} for f in data["finishes"]]
+    new = {f["id"]: {k: f[k] for k in ("pens", "poche", "traces")} for f in data["finishes"]}
+    for view in data["views"]:
+        if view.get("changes"):
+            own = _look_of_rules(_worn(old[view["finish"]], view["changes"]))
+            rows = changes_between(new[view["finish"]], own)
+            view["changes"] = [c.model_dump(mode="json") for c in rows]
+    return data
+
+
+def _finish_by_rule(data: Data) -> Data:
+    return {**{k: v for k, v in data.items() if k not in ("pens", "poche", "traces")}, **_look_of_rules(data)}
+
+
+DOCUMENT = Format("study", (_looks_become_a_finish, _ink_by_rule))
+FINISH = Format("finish", (as_it_was, _finish_by_rule))
+DRAWING = Format("drawing", (as_it_was,))

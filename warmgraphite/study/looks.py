@@ -9,7 +9,9 @@ from warmgraphite.errors import ViewError
 from warmgraphite.specification import valid
 from warmgraphite.study.changes import Change, make_changes
 from warmgraphite.study.document import SavedView, StudyDocument, replaced
+from warmgraphite.study.drawing_file import read_drawing
 from warmgraphite.study.finish import Finish, Look, changed_look, own_changes, read_finish
+from warmgraphite.study.views import add_view
 
 __all__ = [
     "change_look",
@@ -18,6 +20,7 @@ __all__ = [
     "give_back",
     "keep_finish",
     "lay_finish",
+    "paste_drawing",
     "remove_finish",
     "rename_finish",
     "take_finish",
@@ -135,12 +138,26 @@ def remove_finish(document: StudyDocument, finish_id: str) -> StudyDocument:
     return replaced(document, finishes=tuple(f for f in document.finishes if f.id != finish_id))
 
 
-def take_finish(document: StudyDocument, text: str) -> StudyDocument:
-    """The document with a finish from the text of its file, under a name that is free, and laid over the view on the desk. What it
-    says nothing of, such as materials that it never met, stays as it is filled now."""
-    name, look = read_finish(text, "The finish")
+def paste_drawing(document: StudyDocument, text: str) -> StudyDocument:
+    """The document with a drawing from its text: its view, wearing a finish of the study that looks just so, or one more."""
+    drawing = read_drawing(text, "The pasted drawing")
+    document = add_view(document, drawing.view)
+    like = next((f for f in document.finishes if f.plain == drawing.finish), None)
+    if like is None:
+        like = _added(document, _free(document, f"Of “{drawing.view.name[:80]}”"), drawing.finish)
+        document = replaced(document, finishes=(*document.finishes, like))
+    views = _with_view(document, document.desk.view_id, finish=like.id, changes=(), sheet=drawing.sheet)
+    return replaced(document, views=views)
+
+
+def _free(document: StudyDocument, name: str) -> str:
+    """A name like this one that no finish has."""
     names = {f.name for f in document.finishes}
-    free = name if name not in names else next(n for k in range(2, len(names) + 3) if (n := f"{name[:90]} {k}") not in names)
-    poche = {**look.poche, **{n: p for n, p in document.look.poche.items() if n not in look.poche}}
-    finish = _added(document, free, look.model_copy(update={"poche": poche}))
+    return name if name not in names else next(n for k in range(2, len(names) + 3) if (n := f"{name[:90]} {k}") not in names)
+
+
+def take_finish(document: StudyDocument, text: str) -> StudyDocument:
+    """The document with a finish from the text of its file, under a name that is free, and laid over the view on the desk."""
+    name, look = read_finish(text, "The finish")
+    finish = _added(document, _free(document, name), look)
     return lay_finish(replaced(document, finishes=(*document.finishes, finish)), finish.id)

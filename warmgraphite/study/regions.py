@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from warmgraphite.errors import ViewError
-from warmgraphite.regions.query import NamedRegion, Query
+from warmgraphite.regions.query import Kept, NamedRegion, Query
 from warmgraphite.specification import valid
 from warmgraphite.study.document import StudyDocument, replaced
+from warmgraphite.study.following import each_look
 
 __all__ = ["keep_region", "remove_region", "rename_region"]
 
@@ -38,13 +39,22 @@ def _region(document: StudyDocument, region_id: str) -> NamedRegion:
 
 def rename_region(document: StudyDocument, region_id: str, name: str) -> StudyDocument:
     """The document with a kept region under another name."""
-    _region(document, region_id)
+    before = _region(document, region_id).name
     name = _free_region(document, name, but=region_id)
+
+    def followed(word: str, names: list[str]) -> list[str]:
+        return [name if word == "regions" and n == before else n for n in names]
+
+    document = each_look(document, followed)
     regions = tuple(r.model_copy(update={"name": name}) if r.id == region_id else r for r in document.regions)
     return replaced(document, regions=regions)
 
 
 def remove_region(document: StudyDocument, region_id: str) -> StudyDocument:
-    """The document without a kept region."""
-    _region(document, region_id)
+    """The document without a kept region. Raises :class:`ViewError` while a trace is confined to it."""
+    region = _region(document, region_id)
+    looks = [*document.finishes, *(document.look_of(v) for v in document.views)]
+    using = [t.name for look in looks for t in look.traces if isinstance(t.where, Kept) and t.where.name == region.name]
+    if using:
+        raise ViewError(f"Trace “{using[0]}” is confined to region “{region.name}”; confine it to something else first.")
     return replaced(document, regions=tuple(r for r in document.regions if r.id != region_id))

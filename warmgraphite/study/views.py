@@ -10,6 +10,7 @@ from warmgraphite.study.document import Desk, SavedView, StudyDocument, replaced
 from warmgraphite.view.specification import ViewSpecification, read_view
 
 __all__ = [
+    "add_view",
     "duplicate_view",
     "keep_view",
     "mark_view",
@@ -107,7 +108,11 @@ def mark_view(document: StudyDocument, view_id: str, **marks: Any) -> StudyDocum
 
 def paste_view(document: StudyDocument, text: str) -> StudyDocument:
     """The document with a view from its JSON, as it was copied, kept as a new one and laid on the desk."""
-    view = read_view(text, "The pasted text")
+    return add_view(document, read_view(text, "The pasted text"))
+
+
+def add_view(document: StudyDocument, view: ViewSpecification) -> StudyDocument:
+    """The document with one more view, under a name that is free, with the collage of the one on the desk, and laid there."""
     view = view.model_copy(update={"name": _free_name(document, view.name)})
     document, saved = _added(document, document.on_desk, view)
     return replaced(document, desk=Desk(view_id=saved.id, view=view))

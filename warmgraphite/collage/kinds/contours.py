@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import LineTrace
-from warmgraphite.ink.line_work import runs
+from warmgraphite.ink.strokes import runs
 from warmgraphite.passes.lines import KINDS
 
 _TERRAIN = KINDS.index("terrain")
@@ -22,8 +22,6 @@ class Contours(LineTrace):
 
     kind: Literal["contours"] = "contours"
 
-    def lines(self, plate: Plate, chosen: NDArray[np.bool_] | None) -> Sequence[NDArray[np.float64]]:
-        kept = plate.lines.visible & (plate.lines.kind == _TERRAIN)
-        if chosen is not None:
-            kept &= chosen[plate.lines.part]
-        return runs(plate.lines, np.flatnonzero(kept))
+    def lines(self, plate: Plate, chosen: NDArray[np.bool_]) -> Sequence[NDArray[np.float64]]:
+        found = plate.lines
+        return runs(found, np.flatnonzero(found.visible & (found.kind == _TERRAIN) & chosen[found.part]))

@@ -28,9 +28,7 @@ class FacingTone(PixelTrace):
     within: float = Field(default=30, ge=1, le=90, title="Within", description="Degrees that a surface may be turned from it.", json_schema_extra={"unit": "°"})  # fmt: skip
 
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
-        found, cap = plate.tones.normals, plate.tones.cap
-        if found is None:
-            return np.zeros((*cap.shape, 4), np.uint8)
+        found, cap = plate.of("normals"), plate.surface.cap
         towards = (found[..., :3].astype(np.float32) / 127.5 - 1) @ np.array(_WAYS[self.way], np.float32)
         share = (towards >= np.cos(np.radians(self.within))) * (found[..., 3] / np.float32(255)) * (1 - cap / np.float32(255))
         return tone(rgb(self.colour), share.astype(np.float32))

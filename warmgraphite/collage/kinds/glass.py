@@ -22,5 +22,6 @@ class Glass(PixelTrace):
     colour: Colour = Field(default="#c3d6d5", title="Tone")
 
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
-        share = plate.tones.glass.astype(np.float32) / 255 * (1 - plate.tones.cap.astype(np.float32) / 255)
+        seen = plate.surface
+        share = seen.glass.astype(np.float32) / 255 * (1 - seen.cap.astype(np.float32) / 255)
         return tone(rgb(self.colour), np.clip(share, 0, 1))

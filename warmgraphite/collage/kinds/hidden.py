@@ -10,8 +10,9 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from warmgraphite.collage.plate import Plate
-from warmgraphite.collage.trace import Dash, LineTrace
-from warmgraphite.ink.line_work import runs
+from warmgraphite.collage.trace import LineTrace
+from warmgraphite.ink.rules import Dash
+from warmgraphite.ink.strokes import runs
 
 
 class HiddenLines(LineTrace):
@@ -21,8 +22,6 @@ class HiddenLines(LineTrace):
     kind: Literal["hidden"] = "hidden"
     dash: Dash = Field(default=(1.6, 0.9), title="Dash", description="Mark, gap, … in millimetres of paper.")
 
-    def lines(self, plate: Plate, chosen: NDArray[np.bool_] | None) -> Sequence[NDArray[np.float64]]:
-        kept = ~plate.lines.visible
-        if chosen is not None:
-            kept = kept & chosen[plate.lines.part]
-        return runs(plate.lines, np.flatnonzero(kept))
+    def lines(self, plate: Plate, chosen: NDArray[np.bool_]) -> Sequence[NDArray[np.float64]]:
+        found = plate.lines
+        return runs(found, np.flatnonzero(~found.visible & chosen[found.part]))

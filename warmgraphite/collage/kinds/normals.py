@@ -19,9 +19,7 @@ class Normals(PixelTrace):
     kind: Literal["normals"] = "normals"
 
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
-        found = plate.tones.normals
-        if found is None:
-            return np.zeros((*plate.tones.cap.shape, 4), np.uint8)
+        found = plate.of("normals")
         out = found.copy()
         out[..., :3] = (found[..., :3].astype(np.uint16) * found[..., 3:] + 127) // 255
         return out

@@ -23,4 +23,4 @@ class Occlusion(ToneTrace):
     mottle: Mottle = 0.2
 
     def share(self, plate: Plate) -> NDArray[np.uint8]:
-        return plate.tones.occlusion if plate.tones.occlusion is not None else np.zeros_like(plate.tones.cap)
+        return np.asarray(plate.of("occlusion"))

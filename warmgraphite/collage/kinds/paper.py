@@ -8,10 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
+from warmgraphite.canvas.protocol import Canvas
 from warmgraphite.collage.grain import value_noise
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import PixelTrace, rgb, tone
-from warmgraphite.sheet.canvas import Canvas
 from warmgraphite.specification import Colour
 
 
@@ -28,9 +28,8 @@ class Paper(PixelTrace):
 
     def _level(self, plate: Plate, strength: float = 1.0) -> NDArray[np.float32]:
         """(h, w) how light the paper is."""
-        size = plate.tones.size
-        tooth = value_noise(size, plate.frame, 1.1, 3, 7)
-        cloud = value_noise(size, plate.frame, 60, 3, 8)
+        tooth = value_noise(plate.ground, 1.1, 3, 7)
+        cloud = value_noise(plate.ground, 60, 3, 8)
         return np.asarray(1 - strength * self.grain * (0.022 + 0.030 * tooth + 0.014 * cloud), np.float32)
 
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
@@ -44,6 +43,9 @@ class Paper(PixelTrace):
 
     def draw_over(self, canvas: Canvas, plate: Plate) -> None:
         # On top the tooth has to be seen through ink and wash, and the tone of the sheet only where it does not lie below.
+        canvas.image(plate.painted(self._tooth), *plate.place)
+
+    def _tooth(self, plate: Plate) -> NDArray[np.uint8]:
         level = np.clip(self._level(plate, 1.6), 0, 1)
         colour = rgb("#ffffff") if self.lies == "both" else rgb(self.colour)
-        canvas.image(tone(colour * level[..., None], np.ones(level.shape, np.float32)), 0, 0, *plate.frame)
+        return tone(colour * level[..., None], np.ones(level.shape, np.float32))

@@ -1,4 +1,4 @@
-"""Poche: what is cut, filled per material."""
+"""Poche: what is cut, filled by the rules of the finish."""
 
 from __future__ import annotations
 
@@ -6,26 +6,43 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
+from warmgraphite.canvas.protocol import Canvas, Ring, Stroke
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import Trace, rgb
 from warmgraphite.ink.hatch import EARTH_WEIGHT
-from warmgraphite.sheet.canvas import Canvas, Stroke
+from warmgraphite.ink.poche import confined_shape
+from warmgraphite.needs import Need
+from warmgraphite.regions.reading import of_parts
 
 
 class PocheTrace(Trace):
     label: ClassVar[str] = "Poche"
-    about: ClassVar[str] = "What is cut, filled per material. Its colours are chosen at the Ink bench."
-    passes: ClassVar[tuple[str, ...]] = ("cut", "poche")
+    about: ClassVar[str] = "What is cut, with its fills. They are chosen at the Ink bench."
 
     kind: Literal["poche"] = "poche"
 
+    def needs(self) -> tuple[Need, ...]:
+        if self.where is None or of_parts(self.where):
+            return (Need("poche", self.where),)
+        return (Need("poche"), Need("room", self.where))
+
     def draw(self, canvas: Canvas, plate: Plate) -> None:
-        own = plate.sets.get(self.part_set) if self.part_set else None
-        for filled in own.poche if own else plate.poche:
-            with canvas.group(f"poche {filled.shape.material}"):
-                canvas.fill(filled.shape.rings, filled.colour)
-                if filled.hatch:
-                    canvas.stroke(filled.hatch, Stroke(EARTH_WEIGHT, _hatch_colour(filled.colour)))
+        room = plate.room(self.where)
+        for filled in plate.of("poche", self.where if room is None else None):
+            shape = filled.shape if room is None else confined_shape(filled.shape, room.shape)
+            with canvas.group(f"poche {shape.material}"):
+                for fill in filled.fills:
+                    _fill(canvas, shape.rings, fill.colour, fill.opacity)
+                if shape.hatch and filled.fills:
+                    canvas.stroke(shape.hatch, Stroke(EARTH_WEIGHT, _hatch_colour(filled.fills[-1].colour)))
+
+
+def _fill(canvas: Canvas, rings: list[Ring], colour: str, opacity: float) -> None:
+    if opacity == 1:
+        canvas.fill(rings, colour)
+        return
+    with canvas.group("fill", opacity):
+        canvas.fill(rings, colour)
 
 
 def _hatch_colour(fill: str) -> str:

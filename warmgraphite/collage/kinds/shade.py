@@ -22,4 +22,4 @@ class Shade(ToneTrace):
     colour: Colour = Field(default="#83705c", title="Tone")
 
     def share(self, plate: Plate) -> NDArray[np.uint8]:
-        return plate.tones.shade
+        return plate.light.shade

@@ -22,4 +22,4 @@ class Shadow(ToneTrace):
     colour: Colour = Field(default="#6f5c4c", title="Tone")
 
     def share(self, plate: Plate) -> NDArray[np.uint8]:
-        return plate.tones.shadow
+        return plate.light.shadow

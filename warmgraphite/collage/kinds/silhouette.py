@@ -11,7 +11,7 @@ from pydantic import Field
 
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import LineTrace
-from warmgraphite.ink.line_work import runs
+from warmgraphite.ink.strokes import runs
 
 
 class Silhouette(LineTrace):
@@ -22,9 +22,7 @@ class Silhouette(LineTrace):
     weight: float = Field(default=0.5, ge=0.02, le=5, title="Weight", json_schema_extra={"unit": "mm", "most": 1.4})
     depth: float = Field(default=2.0, ge=0, le=1000, title="Against at least", description="How far behind it the next thing lies.", json_schema_extra={"unit": "m", "most": 30})  # fmt: skip
 
-    def lines(self, plate: Plate, chosen: NDArray[np.bool_] | None) -> Sequence[NDArray[np.float64]]:
+    def lines(self, plate: Plate, chosen: NDArray[np.bool_]) -> Sequence[NDArray[np.float64]]:
         found = plate.lines
-        kept = found.visible & (found.rank == 1) & (found.behind >= self.depth)
-        if chosen is not None:
-            kept &= chosen[found.part]
+        kept = found.visible & (found.rank == 1) & (found.behind >= self.depth) & chosen[found.part]
         return runs(found, np.flatnonzero(kept))

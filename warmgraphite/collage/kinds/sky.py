@@ -17,7 +17,7 @@ from warmgraphite.specification import Colour
 class Sky(PixelTrace):
     label: ClassVar[str] = "Sky wash"
     about: ClassVar[str] = "A wash confined to the sky: where nothing stands before it. A drawing that looks down has none."
-    passes: ClassVar[tuple[str, ...]] = ("surface",)
+    passes: ClassVar[tuple[str, ...]] = ("surface", "extent")
     confines: ClassVar[bool] = False
 
     kind: Literal["sky"] = "sky"
@@ -26,21 +26,16 @@ class Sky(PixelTrace):
     mottle: Mottle = 0.4
 
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
-        tones = plate.tones
-        width, height = tones.size
-        frame_w, frame_h = plate.frame
-        x = (np.arange(width, dtype=np.float32) + 0.5) * frame_w / width
-        y = (np.arange(height, dtype=np.float32) + 0.5) * frame_h / height
+        ground, frame_w = plate.ground, plate.frame[0]
+        x, y = (np.asarray(ground.along(axis) + ground.middle[axis], np.float32) for axis in (0, 1))
         over = plate.projection.over_horizon(x[None, :], y[:, None])
         if not (over > 0).any():
-            return np.zeros((height, width, 4), np.uint8)  # one looks down: what is bare there is ground
-        sky = 1 - tones.cover.astype(np.float32) / 255
-        rows = np.flatnonzero(((tones.cover < 128) & (over > 0)).any(1))
-        depth = rows[-1] + 1 if len(rows) else height
-        fall = np.clip(np.arange(height, dtype=np.float32) / max(depth, 1), 0, 1)[:, None, None]
+            return np.zeros((len(y), len(x), 4), np.uint8)  # one looks down: what is bare there is ground
+        sky = 1 - plate.surface.cover.astype(np.float32) / 255
+        fall = np.clip(y / np.float32(max(plate.of("extent").foot, 1e-3)), 0, 1)[:, None, None]
         colour = rgb(self.colour) * (1 - fall) + rgb(self.horizon) * fall
-        cloud = value_noise(tones.size, plate.frame, 70, 4, 21)
-        fine = value_noise(tones.size, plate.frame, 5, 3, 22)
+        cloud = value_noise(ground, 70, 4, 21)
+        fine = value_noise(ground, 5, 3, 22)
         # The wash is laid by hand: it stops short of the frame's edge in a wavering line and pools a little there.
         edge = np.minimum(np.minimum(x, frame_w - x)[None, :], y[:, None]) + 5.0 * cloud + 1.6 * fine
         reach = np.clip((edge - 17) / 1.4, 0, 1)

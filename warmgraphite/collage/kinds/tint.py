@@ -19,8 +19,5 @@ class Tint(PixelTrace):
     kind: Literal["tint"] = "tint"
 
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
-        tones = plate.tones
-        if tones.colour is None:
-            return np.zeros((*tones.cap.shape, 4), np.uint8)
-        bare = 1 - tones.cap.astype(np.float32) / 255
-        return np.round(tones.colour * bare[..., None]).astype(np.uint8)
+        bare = 1 - plate.surface.cap.astype(np.float32) / 255
+        return np.round(plate.of("colour") * bare[..., None]).astype(np.uint8)

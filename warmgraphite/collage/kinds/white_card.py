@@ -20,8 +20,7 @@ class CardTrace(PixelTrace):
     kind: Literal["white-card"] = "white-card"
 
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
-        t = plate.tones
-        dark = t.occlusion if t.occlusion is not None else np.zeros_like(t.cap)
-        found = white_card(t.cover, t.cap, t.shade, t.shadow, dark)
+        seen, lit = plate.surface, plate.light
+        found = white_card(seen.cover, seen.cap, lit.shade, lit.shadow, plate.of("occlusion"))
         found[..., :3] = (found[..., :3].astype(np.uint16) * found[..., 3:] + 127) // 255
         return found

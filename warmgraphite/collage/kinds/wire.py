@@ -22,11 +22,7 @@ class WireTrace(LineTrace):
     weight: float = Field(default=0.07, ge=0.02, le=5, title="Weight", json_schema_extra={"unit": "mm", "most": 0.9})
     behind: bool = Field(default=True, title="What is behind", description="Also edges that something hides.")
 
-    def lines(self, plate: Plate, chosen: NDArray[np.bool_] | None) -> Sequence[NDArray[np.float64]]:
-        wire = plate.wire
-        if wire is None:
-            return []
-        kept = wire.visible | self.behind
-        if chosen is not None:
-            kept &= chosen[wire.part]
+    def lines(self, plate: Plate, chosen: NDArray[np.bool_]) -> Sequence[NDArray[np.float64]]:
+        wire = plate.of("wire")
+        kept = (wire.visible | self.behind) & chosen[wire.part]
         return list(np.stack([wire.from_mm[kept], wire.to_mm[kept]], 1))

@@ -71,13 +71,14 @@ def stand_on(
 
 
 @njit(nogil=True, cache=True)
-def points_of(pixels, width, dx, dy, wide, high, out):
-    """Fill in the frame points (N, 2) of flat pixel numbers, ``wide`` by ``high`` mm each, moved by dx, dy (N,) or (1,) pixels."""
+def points_of(pixels, width, left, top, dx, dy, wide, high, out):
+    """Fill in the frame points (N, 2) of flat pixel numbers of a window at ``left``, ``top``, ``wide`` by ``high`` mm each, moved
+    by dx, dy (N,) or (1,) pixels."""
     many = len(dx) > 1
     for i in range(len(pixels)):
         k = i if many else 0
-        out[i, 0] = (pixels[i] % width + 0.5 + dx[k]) * wide
-        out[i, 1] = (pixels[i] // width + 0.5 + dy[k]) * high
+        out[i, 0] = (pixels[i] % width + left + 0.5 + dx[k]) * wide
+        out[i, 1] = (pixels[i] // width + top + 0.5 + dy[k]) * high
 
 
 @njit(nogil=True, cache=True)
@@ -194,8 +195,8 @@ def smooth_alike(value, wanted, triangle, distance, forms, normal, part, pixel, 
     """Rows ``first`` to ``last`` of ``out``: ``wanted`` pixels averaged with those about them that lie on the same surface.
 
     The window is just so wide that a pattern that repeats every four pixels is gone. Two pixels lie on one surface when they
-    are of one part, face one way, and the plane of the one goes through the other, within ``near`` metres. ``pixel`` (2,)
-    are the millimetres of one.
+    are of one part, face one way, and the plane of the one goes through the other, within ``near`` metres. ``pixel`` (4,)
+    are the millimetres of one, and the place of the first of them in the frame.
     """
     height, width = value.shape
     for r in range(first, last):
@@ -211,7 +212,7 @@ def smooth_alike(value, wanted, triangle, distance, forms, normal, part, pixel, 
                 if r2 < 0 or r2 >= height:
                     continue
                 wr = 0.5 if abs(dr) == 2 else 1.0
-                y = (r2 + 0.5) * pixel[1]
+                y = (r2 + pixel[3] + 0.5) * pixel[1]
                 for dc in range(-2, 3):
                     c2 = c + dc
                     if c2 < 0 or c2 >= width:
@@ -225,7 +226,7 @@ def smooth_alike(value, wanted, triangle, distance, forms, normal, part, pixel, 
                         even = normal[t, 0] * normal[u, 0] + normal[t, 1] * normal[u, 1] + normal[t, 2] * normal[u, 2]
                         if abs(even) < 0.85:
                             continue
-                        z = forms[t, 9] * (c2 + 0.5) * pixel[0] + forms[t, 10] * y + forms[t, 11]
+                        z = forms[t, 9] * (c2 + pixel[2] + 0.5) * pixel[0] + forms[t, 10] * y + forms[t, 11]
                         far = 1.0 / max(1.0 - z, 1e-12) if central else z
                         if abs(far - distance[r2, c2]) > near:
                             continue

@@ -541,8 +541,9 @@ export interface paths {
         };
         /**
          * Read Preview
-         * @description The picture on the desk as JPEG; 204 while a pass is stale. ``coarse`` asks for the first sketch of it, ``revision`` only
-         *     makes the address change.
+         * @description The picture on the desk as JPEG; 204 while a pass is stale. ``window`` is x, y, width and height in pixels, with commas
+         *     between them, of the part of it that is seen. ``coarse`` asks for the first sketch of it, ``revision`` only makes the address
+         *     change.
          */
         get: operations["studio_studies_desk_api_read_preview"];
         put?: never;
@@ -807,6 +808,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{slug}/views/{view_id}/drawing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Drawing File
+         * @description A saved view with its look and its sheet as one text; “desk” is the view as it is on the desk.
+         */
+        get: operations["studio_studies_api_read_drawing_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{slug}/views/{view_id}/picture": {
         parameters: {
             query?: never;
@@ -825,6 +846,26 @@ export interface paths {
          * @description As GET, and a job draws it where it is not drawn yet.
          */
         post: operations["studio_studies_desk_api_draw_view_picture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{slug}/{room}/{rule_id}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Held
+         * @description What a rule of the look takes hold of in the drawing on the desk, as lines in frame millimetres; none while it is stale.
+         */
+        get: operations["studio_studies_desk_api_read_held"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -952,7 +993,7 @@ export interface components {
              */
             kind: "all";
             /** Of */
-            of: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"])[];
+            of: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"])[];
         };
         /**
          * Any
@@ -965,7 +1006,7 @@ export interface components {
              */
             kind: "any";
             /** Of */
-            of: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"])[];
+            of: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"])[];
         };
         /**
          * ApplyRules
@@ -1053,11 +1094,8 @@ export interface components {
              * @default 1
              */
             opacity: number;
-            /**
-             * Part Set
-             * @default
-             */
-            part_set: string;
+            /** Where */
+            where?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
         };
         /**
          * Change
@@ -1172,7 +1210,12 @@ export interface components {
                     number
                 ];
             };
-            pens: components["schemas"]["PenSet"];
+            /** Pens */
+            pens: components["schemas"]["PenRule"][];
+            /** Poche */
+            poche: components["schemas"]["PocheRule"][];
+            /** Roles */
+            roles: string[];
             /** Scales */
             scales: components["schemas"]["ScaleOut"][];
             /** Sun Presets */
@@ -1234,15 +1277,12 @@ export interface components {
              */
             opacity: number;
             /**
-             * Part Set
-             * @default
-             */
-            part_set: string;
-            /**
              * Weight
              * @default 0.13
              */
             weight: number;
+            /** Where */
+            where?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
         };
         /**
          * Cut
@@ -1353,11 +1393,8 @@ export interface components {
              * @default 1
              */
             opacity: number;
-            /**
-             * Part Set
-             * @default
-             */
-            part_set: string;
+            /** Where */
+            where?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
         };
         /**
          * Desk
@@ -1510,7 +1547,7 @@ export interface components {
             /** Base */
             base: number;
             /** Commands */
-            commands: (components["schemas"]["ChangeView"] | components["schemas"]["PutView"] | components["schemas"]["ChangeLook"] | components["schemas"]["ChangeSheet"] | components["schemas"]["SetRoleRules"] | components["schemas"]["OpenView"] | components["schemas"]["SaveView"] | components["schemas"]["KeepView"] | components["schemas"]["RemoveView"] | components["schemas"]["DuplicateView"] | components["schemas"]["OrderView"] | components["schemas"]["LockView"] | components["schemas"]["GroupView"] | components["schemas"]["PasteView"] | components["schemas"]["KeepRegion"] | components["schemas"]["RenameRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["LayFinish"] | components["schemas"]["KeepFinish"] | components["schemas"]["GiveBack"] | components["schemas"]["DropChanges"] | components["schemas"]["RenameFinish"] | components["schemas"]["RemoveFinish"] | components["schemas"]["TakeFinish"])[];
+            commands: (components["schemas"]["ChangeView"] | components["schemas"]["PutView"] | components["schemas"]["ChangeLook"] | components["schemas"]["ChangeSheet"] | components["schemas"]["SetRoleRules"] | components["schemas"]["OpenView"] | components["schemas"]["SaveView"] | components["schemas"]["KeepView"] | components["schemas"]["RemoveView"] | components["schemas"]["DuplicateView"] | components["schemas"]["OrderView"] | components["schemas"]["LockView"] | components["schemas"]["GroupView"] | components["schemas"]["PasteView"] | components["schemas"]["PasteDrawing"] | components["schemas"]["KeepRegion"] | components["schemas"]["RenameRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["LayFinish"] | components["schemas"]["KeepFinish"] | components["schemas"]["GiveBack"] | components["schemas"]["DropChanges"] | components["schemas"]["RenameFinish"] | components["schemas"]["RemoveFinish"] | components["schemas"]["TakeFinish"])[];
             /**
              * Gesture
              * @default
@@ -1674,22 +1711,35 @@ export interface components {
              */
             opacity: number;
             /**
-             * Part Set
-             * @default
-             */
-            part_set: string;
-            /**
              * What faces
              * @default up
              * @enum {string}
              */
             way: "up" | "down" | "north" | "east" | "south" | "west";
+            /** Where */
+            where?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
             /**
              * Within
              * @description Degrees that a surface may be turned from it.
              * @default 30
              */
             within: number;
+        };
+        /**
+         * Fading
+         * @description How much thinner and paler, as shares, the farthest lines are than the nearest.
+         */
+        Fading: {
+            /**
+             * Paler
+             * @default 0
+             */
+            paler: number;
+            /**
+             * Thinner
+             * @default 0
+             */
+            thinner: number;
         };
         /** FileOut */
         FileOut: {
@@ -1741,58 +1791,34 @@ export interface components {
             id: string;
             /** Name */
             name: string;
-            /**
-             * @default {
-             *       "cut": {
-             *         "colour": "#2e2a27",
-             *         "dash": [],
-             *         "on": true,
-             *         "weight": 0.5
-             *       },
-             *       "edge": {
-             *         "colour": "#2e2a27",
-             *         "dash": [],
-             *         "on": true,
-             *         "weight": 0.18
-             *       },
-             *       "fade": 0.45,
-             *       "hidden": {
-             *         "colour": "#6b635b",
-             *         "dash": [
-             *           1.6,
-             *           0.9
-             *         ],
-             *         "on": false,
-             *         "weight": 0.13
-             *       },
-             *       "outline": {
-             *         "colour": "#2e2a27",
-             *         "dash": [],
-             *         "on": true,
-             *         "weight": 0.3
-             *       },
-             *       "profile": {
-             *         "colour": "#2e2a27",
-             *         "dash": [],
-             *         "on": false,
-             *         "weight": 0.7
-             *       },
-             *       "profile_of": "",
-             *       "surface": {
-             *         "colour": "#2e2a27",
-             *         "dash": [],
-             *         "on": true,
-             *         "weight": 0.09
-             *       }
-             *     }
-             */
-            pens: components["schemas"]["PenSet"];
+            /** Pens */
+            pens?: components["schemas"]["PenRule"][];
             /** Poche */
-            poche?: {
-                [key: string]: components["schemas"]["Poche"];
-            };
+            poche?: components["schemas"]["PocheRule"][];
             /** Traces */
             traces?: (components["schemas"]["warmgraphite__collage__kinds__occlusion__Occlusion"] | components["schemas"]["DepthTrace"] | components["schemas"]["Glass"] | components["schemas"]["Contours"] | components["schemas"]["HiddenLines"] | components["schemas"]["LinesTrace"] | components["schemas"]["Tint"] | components["schemas"]["Normals"] | components["schemas"]["Paper"] | components["schemas"]["PocheTrace"] | components["schemas"]["warmgraphite__collage__kinds__shade__Shade"] | components["schemas"]["Shadow"] | components["schemas"]["Silhouette"] | components["schemas"]["Sky"] | components["schemas"]["FacingTone"] | components["schemas"]["CardTrace"] | components["schemas"]["WireTrace"])[];
+        };
+        /**
+         * Flat
+         * @description A fill of one colour.
+         */
+        Flat: {
+            /**
+             * Colour
+             * @default #2e2a27
+             */
+            colour: string;
+            /**
+             * Kind
+             * @default flat
+             * @constant
+             */
+            kind: "flat";
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
         };
         /**
          * Frame
@@ -1897,11 +1923,8 @@ export interface components {
              * @default 1
              */
             opacity: number;
-            /**
-             * Part Set
-             * @default
-             */
-            part_set: string;
+            /** Where */
+            where?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
         };
         /** GroupView */
         GroupView: {
@@ -1973,15 +1996,12 @@ export interface components {
              */
             opacity: number;
             /**
-             * Part Set
-             * @default
-             */
-            part_set: string;
-            /**
              * Weight
              * @default 0.13
              */
             weight: number;
+            /** Where */
+            where?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
         };
         /**
          * Hide
@@ -2095,7 +2115,7 @@ export interface components {
             /** Name */
             name: string;
             /** Query */
-            query?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"]) | null;
+            query?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
         };
         /**
          * KeepSet
@@ -2124,6 +2144,19 @@ export interface components {
              * @default Keep view
              */
             label: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * Kept
+         * @description What a kept region means, by its name in the study.
+         */
+        Kept: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "kept";
             /** Name */
             name: string;
         };
@@ -2263,11 +2296,8 @@ export interface components {
              * @default 1
              */
             opacity: number;
-            /**
-             * Part Set
-             * @default
-             */
-            part_set: string;
+            /** Where */
+            where?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
         };
         /** LockView */
         LockView: {
@@ -2291,68 +2321,23 @@ export interface components {
         };
         /**
          * Look
-         * @description How a drawing is inked and toned: pens, poche by material name, traces from the lowest up.
+         * @description How a drawing is inked and toned: rules of pens and of poche, traces from the lowest up.
          */
         Look: {
-            /**
-             * @default {
-             *       "cut": {
-             *         "colour": "#2e2a27",
-             *         "dash": [],
-             *         "on": true,
-             *         "weight": 0.5
-             *       },
-             *       "edge": {
-             *         "colour": "#2e2a27",
-             *         "dash": [],
-             *         "on": true,
-             *         "weight": 0.18
-             *       },
-             *       "fade": 0.45,
-             *       "hidden": {
-             *         "colour": "#6b635b",
-             *         "dash": [
-             *           1.6,
-             *           0.9
-             *         ],
-             *         "on": false,
-             *         "weight": 0.13
-             *       },
-             *       "outline": {
-             *         "colour": "#2e2a27",
-             *         "dash": [],
-             *         "on": true,
-             *         "weight": 0.3
-             *       },
-             *       "profile": {
-             *         "colour": "#2e2a27",
-             *         "dash": [],
-             *         "on": false,
-             *         "weight": 0.7
-             *       },
-             *       "profile_of": "",
-             *       "surface": {
-             *         "colour": "#2e2a27",
-             *         "dash": [],
-             *         "on": true,
-             *         "weight": 0.09
-             *       }
-             *     }
-             */
-            pens: components["schemas"]["PenSet"];
+            /** Pens */
+            pens?: components["schemas"]["PenRule"][];
             /** Poche */
-            poche?: {
-                [key: string]: components["schemas"]["Poche"];
-            };
+            poche?: components["schemas"]["PocheRule"][];
             /** Traces */
             traces?: (components["schemas"]["warmgraphite__collage__kinds__occlusion__Occlusion"] | components["schemas"]["DepthTrace"] | components["schemas"]["Glass"] | components["schemas"]["Contours"] | components["schemas"]["HiddenLines"] | components["schemas"]["LinesTrace"] | components["schemas"]["Tint"] | components["schemas"]["Normals"] | components["schemas"]["Paper"] | components["schemas"]["PocheTrace"] | components["schemas"]["warmgraphite__collage__kinds__shade__Shade"] | components["schemas"]["Shadow"] | components["schemas"]["Silhouette"] | components["schemas"]["Sky"] | components["schemas"]["FacingTone"] | components["schemas"]["CardTrace"] | components["schemas"]["WireTrace"])[];
         };
         /**
          * Match
-         * @description Regions of which all that is said here is so; where several words are given for one thing, any of them.
+         * @description What all that is said here is so of; where several words are given for one thing, any of them.
          *
          *     ``parts`` and ``layers`` are globs, ``sets`` part sets, ``depth`` the nearest and farthest metres from the viewer or the
-         *     nearest cut; ``glass`` is whether a pane lies in front.
+         *     nearest cut; ``glass`` is whether a pane lies in front; ``drawn`` how strongly a part's role has it drawn. ``ranks``,
+         *     ``kinds`` and ``hidden`` are words for lines, ``facing``, ``light``, ``where`` and ``face`` for regions.
          */
         Match: {
             /** Cut */
@@ -2362,6 +2347,11 @@ export interface components {
                 number | null,
                 number | null
             ] | null;
+            /**
+             * Drawn
+             * @default []
+             */
+            drawn: ("soft" | "plain" | "strong")[];
             face?: components["schemas"]["Face"] | null;
             /**
              * Facing
@@ -2370,11 +2360,18 @@ export interface components {
             facing: ("up" | "down" | "north" | "east" | "south" | "west" | "sloping")[];
             /** Glass */
             glass?: boolean | null;
+            /** Hidden */
+            hidden?: boolean | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "match";
+            /**
+             * Kinds
+             * @default []
+             */
+            kinds: ("cut" | "silhouette" | "border" | "crease" | "intersection" | "material" | "smooth" | "terrain")[];
             /**
              * Layers
              * @default []
@@ -2395,6 +2392,11 @@ export interface components {
              * @default []
              */
             parts: string[];
+            /**
+             * Ranks
+             * @default []
+             */
+            ranks: ("cut" | "outline" | "edge" | "surface")[];
             /**
              * Roles
              * @default []
@@ -2611,7 +2613,7 @@ export interface components {
             /** Name */
             name: string;
             /** Query */
-            query: components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"];
+            query: components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"];
         };
         /** Normals */
         Normals: {
@@ -2640,11 +2642,8 @@ export interface components {
              * @default 1
              */
             opacity: number;
-            /**
-             * Part Set
-             * @default
-             */
-            part_set: string;
+            /** Where */
+            where?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
         };
         /**
          * Not
@@ -2657,7 +2656,7 @@ export interface components {
              */
             kind: "not";
             /** Of */
-            of: components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"];
+            of: components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"];
         };
         /**
          * Oblique
@@ -2858,11 +2857,8 @@ export interface components {
              * @default 1
              */
             opacity: number;
-            /**
-             * Part Set
-             * @default
-             */
-            part_set: string;
+            /** Where */
+            where?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
         };
         /**
          * Parallel
@@ -3016,6 +3012,24 @@ export interface components {
             name: string;
         };
         /**
+         * PasteDrawing
+         * @description Keep a drawing from its text as a new view with its finish, and lay it on the desk.
+         */
+        PasteDrawing: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "paste_drawing";
+            /**
+             * Label
+             * @default Paste drawing
+             */
+            label: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * PasteView
          * @description Keep a view from its JSON as a new one, and lay it on the desk.
          */
@@ -3035,101 +3049,98 @@ export interface components {
         };
         /**
          * Pen
-         * @description One pen: ``weight`` and ``dash`` (mark, gap, …) in millimetres of paper.
+         * @description What a rule says of the pen: ``weight`` and ``dash`` (mark, gap, …) in millimetres of paper. What it does not say stays
+         *     as the rules before it have it.
          */
         Pen: {
+            /** Colour */
+            colour?: string | null;
+            /** Dash */
+            dash?: number[] | null;
+            /** Opacity */
+            opacity?: number | null;
+            /** Weight */
+            weight?: number | null;
+        };
+        /**
+         * PenRule
+         * @description What draws the lines that ``where`` means: a ``pen``, or a change of the one that they have by then, whose weight is
+         *     multiplied by ``times`` and whose colour goes the share ``paler`` of the way to the paper's.
+         *
+         *     Lines to which no rule gives a weight are not drawn. With ``round`` it means parts, and draws once round all that is seen of
+         *     them, over all other lines.
+         */
+        PenRule: {
             /**
-             * Colour
-             * @default #2e2a27
+             * @default {
+             *       "paler": 0,
+             *       "thinner": 0
+             *     }
              */
-            colour: string;
+            fading: components["schemas"]["Fading"];
             /**
-             * Dash
-             * @default []
+             * Id
+             * @default
              */
-            dash: number[];
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
             /**
              * On
              * @default true
              */
             on: boolean;
-            /** Weight */
-            weight: number;
-        };
-        /**
-         * PenSet
-         * @description The pens of a study. ``fade`` 0–1 is how much thinner and lighter the farthest lines are than the nearest.
-         *
-         *     ``profile`` goes once round all that is seen of the part set ``profile_of``, over all other lines.
-         */
-        PenSet: {
+            /**
+             * Paler
+             * @default 0
+             */
+            paler: number;
             /**
              * @default {
-             *       "colour": "#2e2a27",
-             *       "dash": [],
-             *       "on": true,
-             *       "weight": 0.5
+             *       "colour": null,
+             *       "dash": null,
+             *       "opacity": null,
+             *       "weight": null
              *     }
              */
-            cut: components["schemas"]["Pen"];
+            pen: components["schemas"]["Pen"];
             /**
+             * Round
+             * @default false
+             */
+            round: boolean;
+            /**
+             * Times
+             * @default 1
+             */
+            times: number;
+            /**
+             * Where
              * @default {
-             *       "colour": "#2e2a27",
-             *       "dash": [],
-             *       "on": true,
-             *       "weight": 0.18
+             *       "cut": null,
+             *       "depth": null,
+             *       "drawn": [],
+             *       "face": null,
+             *       "facing": [],
+             *       "glass": null,
+             *       "hidden": null,
+             *       "kind": "match",
+             *       "kinds": [],
+             *       "layers": [],
+             *       "light": [],
+             *       "materials": [],
+             *       "parts": [],
+             *       "ranks": [],
+             *       "roles": [],
+             *       "sets": [],
+             *       "storeys": [],
+             *       "where": []
              *     }
              */
-            edge: components["schemas"]["Pen"];
-            /**
-             * Fade
-             * @default 0.45
-             */
-            fade: number;
-            /**
-             * @default {
-             *       "colour": "#6b635b",
-             *       "dash": [
-             *         1.6,
-             *         0.9
-             *       ],
-             *       "on": false,
-             *       "weight": 0.13
-             *     }
-             */
-            hidden: components["schemas"]["Pen"];
-            /**
-             * @default {
-             *       "colour": "#2e2a27",
-             *       "dash": [],
-             *       "on": true,
-             *       "weight": 0.3
-             *     }
-             */
-            outline: components["schemas"]["Pen"];
-            /**
-             * @default {
-             *       "colour": "#2e2a27",
-             *       "dash": [],
-             *       "on": false,
-             *       "weight": 0.7
-             *     }
-             */
-            profile: components["schemas"]["Pen"];
-            /**
-             * Profile Of
-             * @default
-             */
-            profile_of: string;
-            /**
-             * @default {
-             *       "colour": "#2e2a27",
-             *       "dash": [],
-             *       "on": true,
-             *       "weight": 0.09
-             *     }
-             */
-            surface: components["schemas"]["Pen"];
+            where: components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"];
         };
         /**
          * Perspective
@@ -3248,20 +3259,60 @@ export interface components {
             top: number;
         };
         /**
-         * Poche
-         * @description The fill of one material where it is cut.
+         * PocheRule
+         * @description What fills the parts that ``where`` means where they are cut, from the lowest fill up; none leaves them void.
          */
-        Poche: {
+        PocheRule: {
             /**
-             * Colour
-             * @default #2e2a27
+             * Fills
+             * @default [
+             *       {
+             *         "colour": "#2e2a27",
+             *         "kind": "flat",
+             *         "opacity": 1
+             *       }
+             *     ]
              */
-            colour: string;
+            fills: components["schemas"]["Flat"][];
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
             /**
              * On
              * @default true
              */
             on: boolean;
+            /**
+             * Where
+             * @default {
+             *       "cut": null,
+             *       "depth": null,
+             *       "drawn": [],
+             *       "face": null,
+             *       "facing": [],
+             *       "glass": null,
+             *       "hidden": null,
+             *       "kind": "match",
+             *       "kinds": [],
+             *       "layers": [],
+             *       "light": [],
+             *       "materials": [],
+             *       "parts": [],
+             *       "ranks": [],
+             *       "roles": [],
+             *       "sets": [],
+             *       "storeys": [],
+             *       "where": []
+             *     }
+             */
+            where: components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"];
         };
         /** PocheTrace */
         PocheTrace: {
@@ -3290,11 +3341,8 @@ export interface components {
              * @default 1
              */
             opacity: number;
-            /**
-             * Part Set
-             * @default
-             */
-            part_set: string;
+            /** Where */
+            where?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
         };
         /**
          * PointIn
@@ -3342,7 +3390,7 @@ export interface components {
             /** Part */
             part?: number | null;
             /** Query */
-            query?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"]) | null;
+            query?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
             /**
              * Rings
              * @default []
@@ -3882,11 +3930,8 @@ export interface components {
              * @default 1
              */
             opacity: number;
-            /**
-             * Part Set
-             * @default
-             */
-            part_set: string;
+            /** Where */
+            where?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
         };
         /**
          * Sheet
@@ -3998,15 +4043,12 @@ export interface components {
              */
             opacity: number;
             /**
-             * Part Set
-             * @default
-             */
-            part_set: string;
-            /**
              * Weight
              * @default 0.5
              */
             weight: number;
+            /** Where */
+            where?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
         };
         /** Sky */
         Sky: {
@@ -4051,11 +4093,8 @@ export interface components {
              * @default 1
              */
             opacity: number;
-            /**
-             * Part Set
-             * @default
-             */
-            part_set: string;
+            /** Where */
+            where?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
         };
         /** StepIn */
         StepIn: {
@@ -4072,7 +4111,7 @@ export interface components {
             finishes: components["schemas"]["Finish"][];
             /**
              * Format
-             * @default 1
+             * @default 2
              */
             format: number;
             /** Name */
@@ -4092,7 +4131,8 @@ export interface components {
         };
         /**
          * StudyOut
-         * @description A study as it is. ``look`` is that of the view on the desk, ``own`` what that view changes of its finish for itself.
+         * @description A study as it is. ``look`` is that of the view on the desk, ``own`` what that view changes of its finish for itself,
+         *     ``sentences`` what its rules take hold of, in words, by room and id.
          */
         StudyOut: {
             document: components["schemas"]["StudyDocument"];
@@ -4106,6 +4146,12 @@ export interface components {
             redo: string;
             /** Revision */
             revision: number;
+            /** Sentences */
+            sentences: {
+                [key: string]: {
+                    [key: string]: string;
+                };
+            };
             /** Slug */
             slug: string;
             /** Undo */
@@ -4304,11 +4350,8 @@ export interface components {
              * @default 1
              */
             opacity: number;
-            /**
-             * Part Set
-             * @default
-             */
-            part_set: string;
+            /** Where */
+            where?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
         };
         /**
          * TraceState
@@ -4539,15 +4582,12 @@ export interface components {
              */
             opacity: number;
             /**
-             * Part Set
-             * @default
-             */
-            part_set: string;
-            /**
              * Weight
              * @default 0.07
              */
             weight: number;
+            /** Where */
+            where?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
         };
         /**
          * WormsEye
@@ -4634,11 +4674,8 @@ export interface components {
              * @default 1
              */
             opacity: number;
-            /**
-             * Part Set
-             * @default
-             */
-            part_set: string;
+            /** Where */
+            where?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
         };
         /** Shade */
         warmgraphite__collage__kinds__shade__Shade: {
@@ -4678,11 +4715,8 @@ export interface components {
              * @default 1
              */
             opacity: number;
-            /**
-             * Part Set
-             * @default
-             */
-            part_set: string;
+            /** Where */
+            where?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
         };
         /**
          * Occlusion
@@ -5451,6 +5485,7 @@ export interface operations {
                 without?: string;
                 revision?: number;
                 coarse?: boolean;
+                window?: string;
             };
             header?: never;
             path: {
@@ -5788,6 +5823,27 @@ export interface operations {
             };
         };
     };
+    studio_studies_api_read_drawing_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                view_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     studio_studies_desk_api_read_view_picture: {
         parameters: {
             query?: {
@@ -5829,6 +5885,33 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    studio_studies_desk_api_read_held: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                room: "pens" | "poche";
+                rule_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": [
+                        number,
+                        number
+                    ][][];
+                };
             };
         };
     };

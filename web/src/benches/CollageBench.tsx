@@ -1,5 +1,6 @@
 import { useState } from "react";
 
+import type { Query, Trace } from "../api/client";
 import { useRegions } from "../desk/regions";
 import { useScreen } from "../desk/screen";
 import { at, type Editing, useChoices } from "../desk/study";
@@ -141,11 +142,44 @@ function RegionList({ editing }: { editing: Editing }) {
   );
 }
 
+/** What a trace is confined to: all, a kept region by its name, a part set, or what is selected in the drawing. */
+function Confined({ editing, trace, onChange }: { editing: Editing; trace: Trace; onChange: (where: Query | null) => void }) {
+  const selection = useRegions((s) => s.selection);
+  const sets = Object.keys(useParts(editing.study).data?.sets ?? {});
+  const regions = editing.study.document.regions ?? [];
+  const where = trace.where;
+  const words = editing.study.sentences.traces?.[trace.id];
+  const only = where?.kind === "match" ? where : null;
+  const bare = only && Object.entries(only).every(([k, v]) => k === "kind" || k === "sets" || v == null || (Array.isArray(v) && v.length === 0));
+  const now = !where ? "all" : where.kind === "kept" ? `region:${where.name}` : bare && only?.sets?.length === 1 ? `set:${only.sets[0]}` : "said";
+  const options = [
+    { value: "all", label: "all of the drawing" },
+    ...regions.map((r) => ({ value: `region:${r.name}`, label: `region ${r.name}` })),
+    ...sets.map((n) => ({ value: `set:${n}`, label: `set ${n}` })),
+  ];
+  if (!options.some((o) => o.value === now)) options.push({ value: now, label: words ?? "what it says" });
+  const choose = (value: string) => {
+    if (value === "said") return;
+    if (value === "all") return onChange(null);
+    const name = value.slice(value.indexOf(":") + 1);
+    onChange(value.startsWith("region:") ? { kind: "kept", name } : ({ kind: "match", sets: [name] } as Query));
+  };
+  return (
+    <>
+      <Choice label="Confined to" value={now} options={options} onChange={choose} />
+      {selection?.found.query && (
+        <button type="button" className="plain text-xs font-semibold underline decoration-hairline underline-offset-4" onClick={() => onChange(selection.found.query as Query)}>
+          Confine to what is selected: {selection.found.called}
+        </button>
+      )}
+    </>
+  );
+}
+
 /** How the selected trace is laid down, and the settings of its kind, as the kind itself says them. */
 export function CollageSettings({ editing }: { editing: Editing }) {
   const { chosen, choose, everywhere } = useScreen();
   const choices = useChoices();
-  const sets = Object.keys(useParts(editing.study).data?.sets ?? {});
   const traces = editing.study.look.traces!;
   const trace = traces.find((t) => t.id === chosen.Collage?.id);
   const form = choices?.traces.find((k) => k.kind === trace?.kind);
@@ -179,14 +213,7 @@ export function CollageSettings({ editing }: { editing: Editing }) {
         options={(choices?.blend_modes ?? [trace.blend ?? "normal"]).map((m) => ({ value: m, label: m }))}
         onChange={(v) => set(`${trace.name}: ${v}`, "blend", v)}
       />
-      {form?.confines && (sets.length > 0 || trace.part_set) && (
-        <Choice
-          label="Confined to"
-          value={trace.part_set || "all"}
-          options={[{ value: "all", label: "all parts" }, ...[...new Set([...sets, ...(trace.part_set ? [trace.part_set] : [])])].map((n) => ({ value: n, label: n }))]}
-          onChange={(v) => set(`${trace.name} confined`, "part_set", v === "all" ? "" : v)}
-        />
-      )}
+      {form?.confines && <Confined editing={editing} trace={trace} onChange={(where) => set(where ? `${trace.name} confined` : `${trace.name} on all`, "where", where)} />}
       {form?.settings.map((setting) => (
         <SettingField
           key={`${trace.id} ${setting.field}`}

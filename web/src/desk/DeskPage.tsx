@@ -4,7 +4,7 @@ import { type ReactNode, useEffect, useState } from "react";
 
 import { answered, http, Refused, type Changed } from "../api/client";
 import { CollageList, CollageSettings } from "../benches/CollageBench";
-import { InkList, InkSettings } from "../benches/InkBench";
+import { InkList, InkSettings } from "../benches/ink/InkBench";
 import { ModelList, ModelRoom, ModelSettings } from "../benches/ModelBench";
 import { SheetList, SheetSettings } from "../benches/SheetBench";
 import { ViewList, ViewRoom, ViewSettings } from "../benches/ViewBench";
@@ -120,9 +120,9 @@ function Desk({ editing }: { editing: Editing }) {
   });
 
   const stop = () => {
+    // From now on the desk is only looked at: asking as before would set a new job to work where this one had not begun.
     setStoppedAt(study.revision);
     if (deskNow?.job) void http.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: deskNow.job.id } } });
-    void queries.invalidateQueries({ queryKey: ["desk", study.slug] });
   };
   const goOn = () => {
     setStoppedAt(null);

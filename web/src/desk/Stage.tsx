@@ -9,7 +9,38 @@ import { useScreen } from "./screen";
 import { usePicture } from "../shared/picture";
 import { useSending } from "./edits";
 import { type Editing, isOpen, useLate } from "./study";
+import { linesPath, useHeldLines } from "../benches/ink/held";
 import { SunRow } from "./SunRow";
+
+/** Pixels to which the window of a close picture is rounded, so that small moves ask for nothing new. */
+const STEP = 256;
+
+/** The address of the part of a picture that is seen: `address` is that of the whole. */
+function closeUp(address: string, room: [number, number], paper: [number, number], scale: number, pan: [number, number], density: number): string {
+  const across = Math.round(paper[0] * scale * density);
+  const down = Math.round((across * paper[1]) / paper[0]);
+  const left = (room[0] / 2 + pan[0] - (paper[0] * scale) / 2) * density;
+  const top = (room[1] / 2 - 14 + pan[1] - (paper[1] * scale) / 2) * density;
+  const from = (edge: number) => Math.max(0, Math.floor(-edge / STEP) * STEP);
+  const to = (edge: number, seen: number, most: number) => Math.min(most, Math.ceil((seen * density - edge) / STEP) * STEP);
+  const [x, y] = [from(left), from(top)];
+  const part = [x, y, Math.max(1, to(left, room[0], across) - x), Math.max(1, to(top, room[1], down) - y)];
+  return `${address.replace(/width=\d+/, `width=${across}`)}&window=${part.join(",")}&height=${down}`;
+}
+
+/** Where a close picture lies on the paper, in hundredths of it. */
+function placeOf(address: string): { left: number; top: number; width: number; height: number } {
+  const asked = new URLSearchParams(address.split("?")[1]);
+  const [across, down] = [Number(asked.get("width")), Number(asked.get("height"))];
+  const [x, y, w, h] = asked.get("window")!.split(",").map(Number) as [number, number, number, number];
+  return { left: (x / across) * 100, top: (y / down) * 100, width: (w / across) * 100, height: (h / down) * 100 };
+}
+
+/** Whether two addresses are of one drawing, whatever part of it. */
+function sameDrawing(one: string | null, other: string): boolean {
+  const bare = (address: string) => address.replace(/(width|height)=\d+&?|&window=[\d,]+/g, "").replace(/&$/, "");
+  return !!one && bare(one) === bare(other);
+}
 
 type Props = { editing: Editing; desk: Desk | undefined; stopped: boolean; onStop: () => void; onGoOn: () => void };
 
@@ -35,7 +66,8 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
 
   const fit = Math.max(0.1, Math.min((size[0] - 56) / width, (size[1] - 92) / height));
   const scale = fit * zoom;
-  const pixels = Math.min(4000, Math.ceil((width * scale * Math.min(window.devicePixelRatio, 2)) / 160) * 160);
+  const density = Math.min(window.devicePixelRatio, 2);
+  const pixels = Math.min(4000, Math.ceil((width * fit * Math.min(zoom, 1) * density) / 160) * 160);
   useEffect(() => useScreen.getState().set({ pixels }), [pixels]);
   const ready = (desk?.fresh ?? false) && desk!.revision === study.revision;
   const address =
@@ -49,7 +81,11 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
     size[0] && !ready && desk?.sketch && seen.current !== viewId
       ? `/api/studies/${study.slug}/preview?width=${Math.min(pixels, 960)}&revision=${study.revision}&coarse=true`
       : null;
-  const { src, behind } = usePicture(address ?? coarse);
+  const { src, behind, shown } = usePicture(address ?? coarse);
+  // Seen closely, the part that is seen has a picture of its own over the one of the whole.
+  const close = zoom > 1.2 && address && !behind ? closeUp(address, size, [width, height], scale, pan, density) : null;
+  const part = usePicture(close);
+  const placed = zoom > 1.2 && part.src && shown && sameDrawing(part.shown, shown) ? placeOf(part.shown!) : null;
   useEffect(() => {
     if (ready && !behind) seen.current = viewId;
   }, [ready, behind, viewId]);
@@ -59,6 +95,8 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
   // What is selected is said of the drawing as it was: another view or another sun is another drawing.
   const drawn = JSON.stringify(study.document.desk.view);
   useEffect(() => select(null), [drawn, select]);
+  const margin = editing.saved.sheet?.margin ?? 0;
+  const held = useHeldLines(study.slug, study.revision);
   const widen = async (x: number, y: number, wide: number) => {
     const found = await pointed(study.slug, x, y, wide).catch(() => null);
     select(found && { x, y, wide: found.wide ?? 0, found });
@@ -83,7 +121,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
   const top = size[1] / 2 - 14 + pan[1] - (height * scale) / 2;
   const working = isOpen(desk?.job) && !desk!.fresh;
   // Whatever it waits for: the edit, what is known of the passes, or the picture.
-  const older = useLate((behind || sending || !ready) && !working && !desk?.problem);
+  const older = useLate((behind || sending || !ready) && !desk?.problem);
 
   return (
     <div className="relative flex h-full min-h-0 flex-col bg-desk">
@@ -143,7 +181,11 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
               className="h-full w-full select-none"
               draggable={false}
             />
-          ) : (
+          ) : null}
+          {src && placed && (
+            <img src={part.src!} alt="" aria-hidden className="absolute select-none" draggable={false} style={{ left: `${placed.left}%`, top: `${placed.top}%`, width: `${placed.width}%`, height: `${placed.height}%` }} />
+          )}
+          {src ? null : (
             <p className="quiet flex h-full items-center justify-center text-center">
               {desk?.problem ? "" : working ? "The drawing is being made for the first time …" : "Laying the drawing out …"}
             </p>
@@ -156,10 +198,14 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
             viewBox={`0 0 ${width} ${height}`}
             aria-hidden
           >
+            <clipPath id="drawn">
+              <rect x={margin} y={margin} width={Math.max(width - 2 * margin, 1)} height={Math.max(height - 2 * margin, 1)} />
+            </clipPath>
             {!selection && under.found && <path data-testid="pointed" d={pathOf(under.found.rings)} fill="rgb(178 71 42 / 0.06)" fillRule="evenodd" stroke="var(--color-sanguine)" strokeWidth="1" vectorEffect="non-scaling-stroke" strokeDasharray="4 3" />}
             {(selection?.found ?? keptShape) && (
               <path data-testid="selected" d={pathOf((selection?.found ?? keptShape)!.rings)} fill="rgb(178 71 42 / 0.16)" fillRule="evenodd" stroke="var(--color-sanguine)" strokeWidth="1.6" vectorEffect="non-scaling-stroke" />
             )}
+            {held.length > 0 && <path data-testid="held" clipPath="url(#drawn)" d={linesPath(held)} fill="none" stroke="var(--color-sanguine)" strokeWidth="1.8" vectorEffect="non-scaling-stroke" />}
           </svg>
         )}
         {ready && selection && (

@@ -24,7 +24,7 @@ type Options = {
  * One request is under way at a time; when it is answered, the newest address is asked. So a drag shows what it can, and never
  * waits for a picture that nobody wants any more.
  */
-export function usePicture(address: string | null, { method = "GET", every = 300 }: Options = {}): { src: string | null; behind: boolean } {
+export function usePicture(address: string | null, { method = "GET", every = 300 }: Options = {}): { src: string | null; behind: boolean; shown: string | null } {
   const [taken, setTaken] = useState(address);
   const [shown, setShown] = useState<{ src: string; address: string } | null>(null);
   const query = useQuery({
@@ -58,5 +58,5 @@ export function usePicture(address: string | null, { method = "GET", every = 300
       setTimeout(() => URL.revokeObjectURL(src), 2000);
     };
   }, [blob, taken]);
-  return { src: shown?.src ?? null, behind: shown?.address !== address };
+  return { src: shown?.src ?? null, behind: shown?.address !== address, shown: shown?.address ?? null };
 }

@@ -77,7 +77,7 @@ export function Bring({ study, onDone }: { study?: Study; onDone?: (number: numb
           </p>
         </div>
         <input ref={input} id="model-file" type="file" multiple className="sr-only" aria-label="Model file" onChange={(e) => void send(e.target.files)} />
-        <button type="button" className="act" disabled={open || sending} onClick={() => input.current?.click()}>
+        <button type="button" className="act shrink-0" disabled={open || sending} onClick={() => input.current?.click()}>
           Choose a file…
         </button>
       </div>

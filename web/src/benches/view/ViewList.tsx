@@ -94,16 +94,19 @@ export function ViewList({ editing }: { editing: Editing }) {
           onDone={(name) => void editing.act({ do: "group_view", label: "Group view", view_id: grouping!.view.id, name })}
         />
       </Leaf>
-      <Leaf open={pasting !== null} onClose={() => setPasting(null)} title="Paste a view" about="A view that was copied, here or in another study, is kept as a new one and laid on the desk.">
+      <Leaf open={pasting !== null} onClose={() => setPasting(null)} title="Paste a view" about="A view that was copied, here or in another study, is kept as a new one and laid on the desk; a drawing brings its finish and its sheet along.">
         <form
           onSubmit={(e) => {
             e.preventDefault();
-            void editing.act({ do: "paste_view", label: "Paste view", text: pasting ?? "" });
+            const text = pasting ?? "";
+            // A drawing says its format; a view has none.
+            const whole = /"format"\s*:/.test(text);
+            void editing.act(whole ? { do: "paste_drawing", label: "Paste drawing", text } : { do: "paste_view", label: "Paste view", text });
             setPasting(null);
           }}
         >
           <label className="label" htmlFor="pasted-view">
-            The copied view
+            The copied view or drawing
           </label>
           <textarea id="pasted-view" className="field h-40 w-full font-mono text-xs" value={pasting ?? ""} autoFocus onChange={(e) => setPasting(e.target.value)} />
           <div className="mt-5 flex justify-end gap-3">
@@ -163,6 +166,12 @@ function ViewMenu(props: { editing: Editing; view: SavedView; place: number; las
     await navigator.clipboard.writeText(JSON.stringify(view.view, null, 1));
     toast(`“${view.view.name}” is copied; paste it here or in another study.`);
   };
+  const copyDrawing = async () => {
+    const answer = await fetch(`/api/studies/${editing.study.slug}/views/${view.id}/drawing`);
+    if (!answer.ok) return void toast.error("The drawing could not be read; try again.");
+    await navigator.clipboard.writeText(await answer.text());
+    toast(`The drawing “${view.view.name}” is copied with its finish; paste it here or in another study.`);
+  };
   const items: [string, () => void, boolean?][] = [
     ["Compare with the desk", props.onCompare],
     ["Duplicate", () => void editing.act({ do: "duplicate_view", label: "Duplicate view", view_id: view.id })],
@@ -170,7 +179,8 @@ function ViewMenu(props: { editing: Editing; view: SavedView; place: number; las
     ["Move down", () => order(place + 1), place === props.last],
     [view.locked ? "Unlock" : "Lock", () => void editing.act({ do: "lock_view", label: view.locked ? "Unlock view" : "Lock view", view_id: view.id, locked: !view.locked })],
     ["Group …", props.onGroup],
-    ["Copy", () => void copy()],
+    ["Copy view", () => void copy()],
+    ["Copy drawing", () => void copyDrawing()],
   ];
   return (
     <DropdownMenu.Root>

@@ -13,8 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from warmgraphite.sheet.canvas import Anchor, Face, Ring, Stroke
-from warmgraphite.sheet.fonts import FACES
+from warmgraphite.canvas.fonts import FACES
+from warmgraphite.canvas.lettering import subset_font
+from warmgraphite.canvas.protocol import Anchor, Face, Gradient, Matrix, Path, Ring, Stroke
 from warmgraphite.specification import tidy
 
 __all__ = ["SvgCanvas"]
@@ -30,8 +31,23 @@ def quoteattr(words: str) -> str:
     return _quoteattr(str(tidy(words)))
 
 
-def _number(value: float) -> str:
-    return f"{value:.4f}".rstrip("0").rstrip(".") or "0"
+def _number(value: float, digits: int = 4) -> str:
+    return f"{value:.{digits}f}".rstrip("0").rstrip(".") or "0"
+
+
+def _box(x: float, y: float, width: float, height: float) -> str:
+    return f'x="{_number(x)}" y="{_number(y)}" width="{_number(width)}" height="{_number(height)}"'
+
+
+def _pen(stroke: Stroke) -> str:
+    """The attributes of a stroke."""
+    dash = f' stroke-dasharray="{" ".join(_number(d) for d in stroke.dash)}"' if stroke.dash else ""
+    ends = f'stroke-linecap="{stroke.ends}" stroke-linejoin="{stroke.join}"'
+    return f' stroke="{stroke.colour}" stroke-width="{_number(stroke.weight)}" {ends}{dash}'
+
+
+def _curved(path: Path) -> str:
+    return "".join(step + " ".join(_number(n) for n in numbers) for step, numbers in path.steps)
 
 
 def _data(lines: list[Ring], closing: bool) -> str:
@@ -50,7 +66,7 @@ class SvgCanvas:
     def __init__(self, width: float, height: float, title: str) -> None:
         self.width, self.height, self.title = width, height, title
         self.rows: list[str] = []
-        self.faces: set[str] = set()
+        self.written: dict[str, set[str]] = {}
         self.names: dict[str, int] = {}
         self.clips = 0
 
@@ -69,27 +85,65 @@ class SvgCanvas:
     @contextmanager
     def clip(self, x: float, y: float, width: float, height: float) -> Iterator[None]:
         self.clips += 1
-        box = f'x="{_number(x)}" y="{_number(y)}" width="{_number(width)}" height="{_number(height)}"'
-        self.rows.append(f'<clipPath id="clip-{self.clips}"><rect {box}/></clipPath><g clip-path="url(#clip-{self.clips})">')
+        self.rows.append(
+            f'<clipPath id="clip-{self.clips}"><rect {_box(x, y, width, height)}/></clipPath><g clip-path="url(#clip-{self.clips})">'
+        )
         yield
         self.rows.append("</g>")
+
+    @contextmanager
+    def clip_path(self, path: Path, rule: str = "evenodd") -> Iterator[None]:
+        self.clips += 1
+        name = f"clip-{self.clips}"
+        self.rows.append(
+            f'<clipPath id="{name}"><path clip-rule="{rule}" d="{_curved(path)}"/></clipPath><g clip-path="url(#{name})">'
+        )
+        yield
+        self.rows.append("</g>")
+
+    @contextmanager
+    def mask(self, share: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> Iterator[None]:
+        self.clips += 1
+        name, grey = f"mask-{self.clips}", np.repeat(share[..., None], 4, 2)
+        grey[..., 3] = 255
+        self.rows.append(f'<mask id="{name}" maskUnits="userSpaceOnUse" {_box(x, y, width, height)} style="mask-type:luminance">')
+        self.image(grey, x, y, width, height, exact=True)
+        self.rows.append(f'</mask><g mask="url(#{name})">')
+        yield
+        self.rows.append("</g>")
+
+    @contextmanager
+    def transform(self, matrix: Matrix) -> Iterator[None]:
+        self.rows.append(f'<g transform="matrix({" ".join(_number(n, 6) for n in matrix)})">')
+        yield
+        self.rows.append("</g>")
+
+    def path(self, path: Path, fill: str | Gradient | None = None, stroke: Stroke | None = None, rule: str = "evenodd") -> None:
+        colour = "none" if fill is None else fill
+        if isinstance(fill, Gradient):
+            self.clips += 1
+            (x1, y1), (x2, y2) = fill.start, fill.end
+            stops = "".join(
+                f'<stop offset="{_number(p)}" stop-color="{c}" stop-opacity="{_number(o)}"/>' for p, c, o in fill.stops
+            )
+            ends = " ".join(f'{n}="{_number(v)}"' for n, v in (("x1", x1), ("y1", y1), ("x2", x2), ("y2", y2)))
+            self.rows.append(
+                f'<linearGradient id="tone-{self.clips}" gradientUnits="userSpaceOnUse" {ends}>{stops}</linearGradient>'
+            )
+            colour = f"url(#tone-{self.clips})"
+        self.rows.append(f'<path fill="{colour}" fill-rule="{rule}"{_pen(stroke) if stroke else ""} d="{_curved(path)}"/>')
 
     def fill(self, rings: list[Ring], colour: str) -> None:
         self.rows.append(f'<path fill="{colour}" fill-rule="evenodd" d="{_data(rings, True)}"/>')
 
     def stroke(self, lines: list[Ring], stroke: Stroke) -> None:
-        dash = f' stroke-dasharray="{" ".join(_number(d) for d in stroke.dash)}"' if stroke.dash else ""
-        cap = "butt" if stroke.dash else "round"
-        self.rows.append(
-            f'<path fill="none" stroke="{stroke.colour}" stroke-width="{_number(stroke.weight)}" stroke-linecap="{cap}" '
-            f'stroke-linejoin="round"{dash} d="{_data(lines, False)}"/>'
-        )
+        self.rows.append(f'<path fill="none"{_pen(stroke)} d="{_data(lines, False)}"/>')
 
-    def image(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> None:
+    def image(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float, exact: bool = False) -> None:
         alpha = pixels[..., 3:].astype(np.uint16)
         straight = np.where(alpha > 0, (pixels[..., :3].astype(np.uint16) * 255 + alpha // 2) // np.maximum(alpha, 1), 0)
         stream = io.BytesIO()
-        if (alpha == 255).all():
+        if (alpha == 255).all() and not exact:
             kind = "jpeg"
             Image.fromarray(straight.astype(np.uint8)).save(stream, "JPEG", quality=92, subsampling=0)
         else:
@@ -98,12 +152,11 @@ class SvgCanvas:
             Image.fromarray(picture, "RGBA").save(stream, "PNG", compress_level=4)
         data = base64.b64encode(stream.getvalue()).decode()
         self.rows.append(
-            f'<image x="{_number(x)}" y="{_number(y)}" width="{_number(width)}" height="{_number(height)}" '
-            f'preserveAspectRatio="none" xlink:href="data:image/{kind};base64,{data}"/>'
+            f'<image {_box(x, y, width, height)} preserveAspectRatio="none" xlink:href="data:image/{kind};base64,{data}"/>'
         )
 
     def text(self, x: float, y: float, words: str, face: Face, size: float, colour: str, anchor: Anchor = "start") -> None:
-        self.faces.add(face)
+        self.written.setdefault(face, set()).update(str(tidy(words)))
         _, family, weight = FACES[face]
         self.rows.append(
             f'<text x="{_number(x)}" y="{_number(y)}" font-family={quoteattr(family)} font-weight="{weight}" '
@@ -111,11 +164,11 @@ class SvgCanvas:
         )
 
     def document(self) -> str:
-        """The file: true size in millimetres, fonts within."""
+        """The file: true size in millimetres, and within it what of the fonts was written."""
         fonts = []
-        for face in sorted(self.faces):
-            path, family, weight = FACES[face]
-            data = base64.b64encode(path.read_bytes()).decode()
+        for face, letters in sorted(self.written.items()):
+            _, family, weight = FACES[face]
+            data = base64.b64encode(subset_font(face, "".join(sorted(letters)))).decode()
             fonts.append(f"@font-face{{font-family:'{family}';font-weight:{weight};src:url(data:font/ttf;base64,{data})}}")
         style = f"<style>{''.join(fonts)}</style>" if fonts else ""
         width, height = _number(self.width), _number(self.height)

@@ -1,0 +1,75 @@
+"""Every compiled kernel run once, so that no user waits for a compiler.
+
+Kernels are compiled for the form of the arrays they are given. The scene here is small and has one of each thing that has a kernel
+of its own: a doubled body, an open one, glass, a material with a picture, steps of shade, a view with a vanishing point.
+"""
+
+from __future__ import annotations
+
+import io
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+from PIL import Image
+
+__all__ = ["warm_up"]
+
+_CUBE = np.array([[x, y, z] for z in (0, 1) for y in (0, 1) for x in (0, 1)], float)
+_FACES = np.array(
+    [(0, 2, 3), (0, 3, 1), (4, 5, 7), (4, 7, 6), (0, 1, 5), (0, 5, 4), (2, 6, 7), (2, 7, 3), (0, 4, 6), (0, 6, 2), (1, 3, 7), (1, 7, 5)],
+    np.int32,
+)  # fmt: skip
+
+
+def _scenes() -> list[tuple[Any, Any]]:
+    """Models and views that go through every kernel in each form that it is called in."""
+    from warmgraphite.model.model import Contours, Material, Part, build_model
+    from warmgraphite.view.specification import Cut, Frame, Lines, Parallel, Perspective, Shade, Sun, ViewSpecification
+
+    rows = [
+        (Part("One", "", 0), _CUBE, _FACES),
+        (Part("Two", "", 0), _CUBE * 0.7 + 0.5, _FACES),
+        (Part("Doubled", "", 0), _CUBE - [0, 3, 0], np.concatenate([_FACES, _FACES])),
+        (Part("Pane", "", 1, "glass"), _CUBE * [1, 0, 1] + [0, -1, 0], _FACES[4:6]),
+        (Part("Pane behind", "", 1, "glass"), _CUBE * [1, 0, 1] + [0, -0.9, 0], _FACES[4:6]),
+        (Part("Ground", "", 0, "ground"), _CUBE * [9, 9, 1] - [4, 4, 1.2], _FACES),
+    ]
+    materials = [Material("Stone"), Material("Glass", "#aabbcc", 0.2)]
+    plain = replace(build_model("Warm-up", rows, materials), contours=Contours(0.2, 3))
+    picture = io.BytesIO()
+    Image.new("RGB", (8, 8), "#b07040").save(picture, "PNG")
+    pictured = [Material("Brick", texture="brick", size=(1.0, 1.0)), materials[1]]
+    textures = {"brick": picture.getvalue()}
+    laid = build_model("Warm-up, brick", rows, pictured, textures=textures)
+    corners = [np.zeros((len(faces), 3, 2), np.float32) for _, _, faces in rows]
+    wrapped = build_model("Warm-up, brick as the file has it", rows, pictured, corners, textures)
+
+    cuts, frame = (Cut(point=(0.3, 0, 0), normal=(-1, 0, 0)),), Frame(width=60, height=40, resolution=60)
+    sun, lines = Sun(softness=2, glass=0.5), Lines(smooth=True, seams=True, facets=True)
+    parallel, eye = Parallel(direction=(0.3, 1, -0.5)), Perspective(eye=(2, -6, 1.5), target=(0.5, 0.5, 0.5))
+    bare = ViewSpecification(projection=parallel, cuts=cuts, frame=frame)
+    all_of_it = ViewSpecification(projection=eye, cuts=cuts, frame=frame, sun=sun, lines=lines, shade=Shade(steps=3))
+    return [(plain, bare), (plain, all_of_it), (laid, bare), (wrapped, bare)]
+
+
+def warm_up(scenes: int | None = None) -> None:
+    """Compute every pass, and lay every kind of trace over the others, on small scenes: all of them, or so many.
+
+    What was compiled once is kept on disk; the first scene is enough to have the usual kernels in memory.
+    """
+    from warmgraphite.collage.kinds import KINDS
+    from warmgraphite.drawing import Drawing, Need, needs_of
+    from warmgraphite.regions.query import Match
+    from warmgraphite.sheet.preview import LayerCache, compose
+    from warmgraphite.sheet.specification import Sheet
+
+    traces = [kind(id=name, name=name) for name, kind in KINDS.items()]
+    confined = traces[-1].model_copy(update={"where": Match(materials=("Glass",)), "id": "confined"})
+    for model, view in _scenes()[:scenes]:
+        drawing = Drawing(model, view)
+        drawing.compute([*needs_of([*traces, confined], drawing.pens), Need("regions")])
+        cache = LayerCache()
+        for opacity in (1.0, 0.5, 0.4):  # from the second change on, what lies over the trace that is changed is kept flat
+            laid = [traces[0].model_copy(update={"opacity": opacity}), *traces[1:], confined]
+            compose(drawing.plate(), laid, Sheet(), drawing.size, cache)

@@ -1,0 +1,89 @@
+"""The Ink bench: rules as sentences, in an order, and what each takes hold of."""
+
+from __future__ import annotations
+
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from tests.interface.desk import Desk
+
+
+def test_rules_are_read_rested_on_moved_switched_off_doubled_and_taken_out(desk: Desk) -> None:
+    desk.open()
+    plain = desk.picture()
+    desk.bench("Ink")
+    rules = "//aside//ol[@aria-label='Rules of pens']"
+    said = lambda: [e.text.split("\n")[0] for e in desk.driver.find_elements(By.XPATH, f"{rules}/li//button[@aria-pressed]")]
+    ids = lambda: [r["id"] for r in desk.study()["look"]["pens"]]
+    began = said()
+    assert began[:3] == ["Cut lines", "Outlines", "Edges"] and "Fading with distance" in began
+    # Resting on a rule shows in the drawing what it takes hold of: the outline of what is cut, and not the edges beyond.
+    held = lambda: [e.get_attribute("d") for e in desk.driver.find_elements(By.XPATH, "//*[@data-testid='held']")]
+    seen = []
+    for words in ("Cut lines", "Outlines"):
+        ActionChains(desk.driver).move_to_element(desk.find(f"{rules}//button[contains(., '{words}')]")).perform()
+        desk.wait(lambda before=seen: held() and held() != before, f"nothing is shown for “{words}”")
+        seen = held()
+        assert seen[0].startswith("M") and len(seen[0]) > 30
+    ActionChains(desk.driver).move_to_element(desk.find("//header")).perform()
+    desk.wait(lambda: not held(), "it is still shown")
+
+    # A doubled rule that is made heavy prevails over the one it was doubled from, and not once it stands before it.
+    desk.find(f"{rules}//button[contains(., 'Outlines')]").click()
+    desk.press("Double")
+    desk.wait(lambda: len(ids()) == len(began) + 1, "it was not doubled")
+    double = ids()[2]  # behind the one that it was made from
+    desk.type_into("Weight", "0.9")
+    heavy = desk.changed(plain)
+    desk.press("Move “Outlines” up")
+    desk.wait(lambda: ids()[1] == double, "it did not move")
+    assert desk.shows(plain)
+    desk.press("Move “Outlines” down")
+    assert desk.shows(heavy)
+    desk.find("//aside//button[@role='switch' and @aria-checked='true' and contains(@aria-label, 'Outlines')][1]")
+    desk.driver.find_elements(By.XPATH, "//aside//button[@role='switch' and contains(@aria-label, 'Outlines')]")[1].click()
+    assert desk.shows(plain)
+    # It takes hold of something else: the walls, which have none here.
+    desk.driver.find_elements(By.XPATH, "//aside//button[@role='switch' and contains(@aria-label, 'Outlines')]")[1].click()
+    assert desk.shows(heavy)
+    desk.choose("Of", "role structure")
+    desk.find(f"{rules}//button[contains(., 'Outlines of structure')]")
+    assert desk.shows(plain)
+    desk.press("Take out")
+    assert desk.shows(plain) and said() == began and desk.serious_findings() == []
+
+    # A fill of one's own for one material, and none.
+    ground = desk.find("//aside//ol[@aria-label='Rules of poche']//button[contains(., 'Ground')]")
+    desk.driver.execute_script("arguments[0].scrollIntoView({block: 'center'}); arguments[0].click()", ground)
+    desk.find("//aside//*[@role='switch' and @aria-checked='true' and ancestor::*[contains(., 'Filled')]][last()]")
+    desk.driver.find_elements(By.XPATH, "//div[contains(@class, 'row')][span[normalize-space()='Filled']]//button")[0].click()
+    void = desk.changed(plain)
+    desk.press("Undo")
+    assert desk.shows(plain) and void != plain
+
+
+def test_a_trace_is_confined_to_what_is_pointed_at_and_to_a_kept_region(desk: Desk) -> None:
+    desk.open()
+    plain = desk.picture()
+    desk.bench("Collage")
+    desk.find("//aside//button[normalize-space()='Material tint']").click()
+    desk.click_drawing(0.37, 0.35)
+    desk.find("//*[@role='dialog']", 40)
+    desk.find("//*[@role='dialog']//input").send_keys("The pointed one")
+    desk.press("Keep")
+    where = lambda: next(t["where"] for t in desk.study()["look"]["traces"] if t["id"] == "tint")
+    desk.choose("Confined to", "region The pointed one")
+    confined = desk.changed(plain)
+    assert where() == {"kind": "kept", "name": "The pointed one"}
+    # It goes along when the region is called otherwise, and the region stays while it is needed.
+    desk.press("Rename The pointed one")
+    desk.find("//input[@aria-label='New name for The pointed one']").send_keys(
+        Keys.CONTROL + "a" + Keys.NULL + "Mine" + Keys.ENTER
+    )
+    desk.wait(lambda: where() == {"kind": "kept", "name": "Mine"}, "the trace lost its region")
+    assert desk.shows(confined)
+    desk.press("Remove Mine")
+    desk.find("//*[contains(text(), 'is confined to region “Mine”')]")
+    desk.choose("Confined to", "all of the drawing")
+    assert desk.shows(plain)

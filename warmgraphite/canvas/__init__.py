@@ -1,0 +1,1 @@
+"""The canvas: one drawing protocol, and the backends that it draws on. It knows nothing of a drawing."""

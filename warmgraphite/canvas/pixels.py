@@ -1,0 +1,281 @@
+"""The canvas on pixels and in PDF: both are one drawing surface of the graphics library."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+from contextlib import contextmanager
+from functools import cache
+
+import numpy as np
+import skia
+from numpy.typing import NDArray
+
+from warmgraphite.canvas.fonts import FACES
+from warmgraphite.canvas.lettering import shaped
+from warmgraphite.canvas.protocol import Anchor, Face, Gradient, Matrix, Path, Ring, Stroke
+from warmgraphite.colours import channels
+
+__all__ = ["SkiaCanvas", "make_straight", "raster", "raster_on", "skia_blend", "skia_image", "wire_picture"]
+
+_BLENDS = {
+    "normal": skia.BlendMode.kSrcOver,
+    "multiply": skia.BlendMode.kMultiply,
+    "screen": skia.BlendMode.kScreen,
+    "overlay": skia.BlendMode.kOverlay,
+    "darken": skia.BlendMode.kDarken,
+    "lighten": skia.BlendMode.kLighten,
+    "color-dodge": skia.BlendMode.kColorDodge,
+    "color-burn": skia.BlendMode.kColorBurn,
+    "hard-light": skia.BlendMode.kHardLight,
+    "soft-light": skia.BlendMode.kSoftLight,
+    "difference": skia.BlendMode.kDifference,
+    "exclusion": skia.BlendMode.kExclusion,
+    "hue": skia.BlendMode.kHue,
+    "saturation": skia.BlendMode.kSaturation,
+    "color": skia.BlendMode.kColor,
+    "luminosity": skia.BlendMode.kLuminosity,
+}
+
+
+def skia_blend(name: str) -> skia.BlendMode:
+    """The library's blend mode for a W3C name."""
+    return _BLENDS[name]
+
+
+@contextmanager
+def _without_system_fonts() -> Iterator[None]:
+    """While the first face is loaded, the library looks through the system's fonts and complains of their settings.
+
+    Only the shipped faces are used, so the search is kept empty (a third of a second less) and its words are kept to itself.
+    """
+    before = os.environ.get("FONTCONFIG_FILE")
+    os.environ["FONTCONFIG_FILE"] = str(FACES["serif"][0].with_name("fonts.conf"))
+    kept, nowhere = os.dup(2), os.open(os.devnull, os.O_WRONLY)
+    os.dup2(nowhere, 2)
+    try:
+        yield
+    finally:
+        os.dup2(kept, 2)
+        os.close(kept)
+        os.close(nowhere)
+        if before is None:
+            del os.environ["FONTCONFIG_FILE"]
+        else:
+            os.environ["FONTCONFIG_FILE"] = before
+
+
+@cache
+def _typefaces() -> dict[str, skia.Typeface]:
+    with _without_system_fonts():
+        return {face: skia.Typeface.MakeFromFile(str(path)) for face, (path, _, _) in FACES.items()}
+
+
+def _typeface(face: str) -> skia.Typeface:
+    return _typefaces()[face]
+
+
+def _colour(colour: str) -> int:
+    return skia.Color(*channels(colour))
+
+
+def _path(lines: list[Ring], closing: bool) -> skia.Path:
+    path = skia.Path()
+    for line in lines:
+        first, *others = line.tolist()
+        last = others[-1] if others else first
+        closed = closing or (len(others) > 1 and max(abs(first[0] - last[0]), abs(first[1] - last[1])) < 1e-9)
+        path.moveTo(*first)
+        for point in others[:-1] if closed and first == last else others:
+            path.lineTo(*point)
+        if closed:
+            path.close()
+    return path
+
+
+def skia_image(pixels: NDArray[np.uint8], copy: bool = True) -> skia.Image:
+    """An image of (h, w, 4) premultiplied RGBA; the pixels are copied, or must stay for as long as it does."""
+    return skia.Image.fromarray(
+        np.ascontiguousarray(pixels), colorType=skia.kRGBA_8888_ColorType, alphaType=skia.kPremul_AlphaType, copy=copy
+    )
+
+
+_CAPS = {"butt": skia.Paint.kButt_Cap, "round": skia.Paint.kRound_Cap, "square": skia.Paint.kSquare_Cap}
+_JOINS = {"round": skia.Paint.kRound_Join, "miter": skia.Paint.kMiter_Join, "bevel": skia.Paint.kBevel_Join}
+
+
+def _pen(stroke: Stroke) -> skia.Paint:
+    paint = skia.Paint(
+        Color=_colour(stroke.colour), AntiAlias=True, Style=skia.Paint.kStroke_Style, StrokeWidth=stroke.weight,
+        StrokeCap=_CAPS[stroke.ends], StrokeJoin=_JOINS[stroke.join],
+    )  # fmt: skip
+    if stroke.dash:
+        paint.setPathEffect(skia.DashPathEffect.Make(list(stroke.dash), 0.0))
+    return paint
+
+
+def _curved(path: Path, rule: str) -> skia.Path:
+    found = skia.Path()
+    found.setFillType(skia.PathFillType.kEvenOdd if rule == "evenodd" else skia.PathFillType.kWinding)
+    steps = {"M": found.moveTo, "L": found.lineTo, "C": found.cubicTo, "Z": found.close}
+    for step, numbers in path.steps:
+        steps[step](*numbers)
+    return found
+
+
+class SkiaCanvas:
+    """The drawing protocol over a graphics-library canvas whose unit is the frame's millimetre."""
+
+    def __init__(self, target: skia.Canvas, is_document: bool = False) -> None:
+        self.target, self.is_document = target, is_document
+        self.surface: skia.Surface | None = None
+
+    @contextmanager
+    def group(self, name: str, opacity: float = 1.0, blend: str = "normal") -> Iterator[None]:
+        if opacity < 1 or blend != "normal":
+            self.target.saveLayer(None, skia.Paint(Alphaf=opacity, BlendMode=skia_blend(blend)))
+        else:
+            self.target.save()  # laid down as it is: no layer of its own is needed
+        yield
+        self.target.restore()
+
+    @contextmanager
+    def window(self, x: int, y: int, width: int, height: int) -> Iterator[None]:
+        """Marks made inside stay within a window of pixels."""
+        self.target.save()
+        matrix = self.target.getTotalMatrix()
+        self.target.resetMatrix()
+        self.target.clipRect(skia.Rect.MakeXYWH(x, y, width, height), doAntiAlias=False)
+        self.target.setMatrix(matrix)
+        yield
+        self.target.restore()
+
+    @contextmanager
+    def clip(self, x: float, y: float, width: float, height: float) -> Iterator[None]:
+        self.target.save()
+        # On pixels a clip ends with a pixel, so that it ends alike in every window.
+        self.target.clipRect(skia.Rect.MakeXYWH(x, y, width, height), doAntiAlias=self.is_document)
+        yield
+        self.target.restore()
+
+    @contextmanager
+    def clip_path(self, path: Path, rule: str = "evenodd") -> Iterator[None]:
+        self.target.save()
+        self.target.clipPath(_curved(path, rule), doAntiAlias=True)
+        yield
+        self.target.restore()
+
+    @contextmanager
+    def mask(self, share: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> Iterator[None]:
+        self.target.saveLayer(None, skia.Paint())
+        yield
+        # What the mask leaves of the layer: kept where it lies over it, by its alpha.
+        found = skia_image(np.repeat(share[..., None], 4, 2))
+        self.target.saveLayer(None, skia.Paint(BlendMode=skia.BlendMode.kDstIn))
+        self.target.drawImageRect(found, skia.Rect.MakeXYWH(x, y, width, height), skia.SamplingOptions(skia.FilterMode.kLinear))
+        self.target.restore()
+        self.target.restore()
+
+    @contextmanager
+    def transform(self, matrix: Matrix) -> Iterator[None]:
+        a, b, c, d, e, f = matrix
+        self.target.save()
+        self.target.concat(skia.Matrix.MakeAll(a, c, e, b, d, f, 0, 0, 1))
+        yield
+        self.target.restore()
+
+    def path(self, path: Path, fill: str | Gradient | None = None, stroke: Stroke | None = None, rule: str = "evenodd") -> None:
+        drawn = _curved(path, rule)
+        if isinstance(fill, Gradient):
+            colours = [skia.Color4f(skia.Color(*channels(c), round(255 * o))).toColor() for _, c, o in fill.stops]
+            shader = skia.GradientShader.MakeLinear(
+                [skia.Point(*fill.start), skia.Point(*fill.end)], colours, [place for place, _, _ in fill.stops]
+            )
+            self.target.drawPath(drawn, skia.Paint(Shader=shader, AntiAlias=True))
+        elif fill is not None:
+            self.target.drawPath(drawn, skia.Paint(Color=_colour(fill), AntiAlias=True))
+        if stroke is not None:
+            self.target.drawPath(drawn, _pen(stroke))
+
+    def fill(self, rings: list[Ring], colour: str) -> None:
+        path = _path(rings, closing=True)
+        path.setFillType(skia.PathFillType.kEvenOdd)
+        self.target.drawPath(path, skia.Paint(Color=_colour(colour), AntiAlias=True))
+
+    def stroke(self, lines: list[Ring], stroke: Stroke) -> None:
+        self.target.drawPath(_path(lines, closing=False), _pen(stroke))
+
+    def image(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> None:
+        pixels = np.ascontiguousarray(pixels)  # and held: it is laid down, or written into the document, before this returns
+        found = skia_image(pixels, copy=False)
+        if self.is_document and bool((pixels[..., 3] == 255).all()):
+            # A picture without transparency is kept as JPEG in documents: a tenth of the size, nothing to be seen.
+            found = skia.Image.MakeFromEncoded(found.encodeToData(skia.kJPEG, 92))
+        self.target.drawImageRect(
+            found, skia.Rect.MakeXYWH(x, y, width, height), skia.SamplingOptions(skia.FilterMode.kLinear, skia.MipmapMode.kLinear)
+        )
+
+    def text(self, x: float, y: float, words: str, face: Face, size: float, colour: str, anchor: Anchor = "start") -> None:
+        font = skia.Font(_typeface(face), size)
+        font.setSubpixel(True)
+        font.setLinearMetrics(True)  # a millimetre is the unit here: advances must not be rounded to it
+        font.setHinting(skia.FontHinting.kNone)
+        font.setEdging(skia.Font.Edging.kAntiAlias)
+        line = shaped(words, face)
+        left = x - {"start": 0.0, "middle": line.width / 2, "end": line.width}[anchor] * size
+        places = [skia.Point(left + dx * size, y - dy * size) for dx, dy in zip(line.x, line.y, strict=True)]
+        if places:
+            blob = skia.TextBlobBuilder()
+            blob.allocRunPos(font, list(line.glyphs), places)
+            self.target.drawTextBlob(blob.make(), 0, 0, skia.Paint(Color=_colour(colour), AntiAlias=True))
+
+
+def raster(width_px: int, height_px: int, width_mm: float, height_mm: float) -> tuple[skia.Surface, SkiaCanvas]:
+    """A transparent picture of so many pixels, and the canvas in millimetres that draws on it."""
+    surface = skia.Surface.MakeRaster(
+        skia.ImageInfo.Make(width_px, height_px, skia.kRGBA_8888_ColorType, skia.kPremul_AlphaType, skia.ColorSpace.MakeSRGB())
+    )
+    target = surface.getCanvas()
+    target.clear(0)
+    target.scale(width_px / width_mm, height_px / height_mm)
+    return surface, SkiaCanvas(target)
+
+
+def raster_on(size: tuple[int, int], frame: tuple[float, float]) -> tuple[NDArray[np.uint8], SkiaCanvas]:
+    """The pixels (h, w, 4), premultiplied, of a picture of ``size`` = (width, height), and the canvas in millimetres of a
+    ``frame`` that draws on them."""
+    pixels = np.zeros((size[1], size[0], 4), np.uint8)
+    info = skia.ImageInfo.Make(*size, skia.kRGBA_8888_ColorType, skia.kPremul_AlphaType, skia.ColorSpace.MakeSRGB())
+    surface = skia.Surface.MakeRasterDirect(info, pixels, size[0] * 4)
+    target = surface.getCanvas()
+    target.scale(size[0] / frame[0], size[1] / frame[1])
+    canvas = SkiaCanvas(target)
+    canvas.surface = surface  # which lives as long as what draws on it
+    return pixels, canvas
+
+
+def make_straight(pixels: NDArray[np.uint8], rows: int = 256) -> None:
+    """Divide premultiplied pixels (h, w, 4) by their alpha, in place, a few rows at a time."""
+    for first in range(0, len(pixels), rows):
+        part = pixels[first : first + rows]
+        alpha = part[..., 3:].astype(np.uint16)
+        if (alpha == 255).all():
+            continue
+        part[..., :3] = np.minimum((part[..., :3] * np.uint16(255) + alpha // 2) // np.maximum(alpha, 1), 255)
+
+
+def wire_picture(
+    start: NDArray[np.float64],
+    end: NDArray[np.float64],
+    strong: NDArray[np.bool_],
+    size: tuple[int, int],
+    frame: tuple[float, float],
+) -> NDArray[np.uint8]:
+    """(h, w, 4) segments (N, 2) in millimetres of a ``frame`` as hairlines, straight: dark where ``strong``, else pale."""
+    surface, canvas = raster(*size, *frame)
+    for rows, colour in ((~strong, 0x5A2E2A27), (strong, 0xFF2E2A27)):
+        points = np.stack([start[rows], end[rows]], 1).reshape(-1, 2)
+        paint = skia.Paint(Color=colour, AntiAlias=True, StrokeWidth=0.13, StrokeCap=skia.Paint.kRound_Cap)
+        paint.setStyle(skia.Paint.kStroke_Style)
+        canvas.target.drawPoints(skia.Canvas.PointMode.kLines_PointMode, [skia.Point(x, y) for x, y in points.tolist()], paint)
+    return surface.makeImageSnapshot().toarray(colorType=skia.kRGBA_8888_ColorType)

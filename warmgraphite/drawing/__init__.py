@@ -1,0 +1,11 @@
+"""A drawing: one view of one model with its passes, each computed at most once for the same inputs.
+
+Here the stages meet: :mod:`~warmgraphite.drawing.graph` says what a pass is, :mod:`~warmgraphite.drawing.records` which there
+are, :mod:`~warmgraphite.drawing.inputs` what they read.
+"""
+
+from warmgraphite.drawing.drawing import ALWAYS, Drawing, Looked, Results, Stale, needs_of
+from warmgraphite.drawing.graph import passes
+from warmgraphite.needs import Need
+
+__all__ = ["ALWAYS", "Drawing", "Looked", "Need", "Results", "Stale", "needs_of", "passes"]

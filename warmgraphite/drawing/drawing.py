@@ -1,0 +1,430 @@
+"""One view of one model with ink, and all that is computed of it."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections import OrderedDict
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import replace
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from warmgraphite.collage.plate import Plate
+from warmgraphite.collage.trace import Trace
+from warmgraphite.drawing.graph import in_order, is_slow, key_of, passes
+from warmgraphite.drawing.inputs import Seen, Sight
+from warmgraphite.errors import ViewError
+from warmgraphite.ink.rules import PenRule, PocheRule, default_pens, default_poche
+from warmgraphite.model.model import Model
+from warmgraphite.needs import Need, need
+from warmgraphite.passes.casters import Casters, Rays, casters_of, exempt_parts
+from warmgraphite.passes.cut import CutRegion, Mass, masses, settled
+from warmgraphite.passes.light import Light
+from warmgraphite.passes.lines import LineSet
+from warmgraphite.passes.occluders import Occluders, cap_triangles, occluders
+from warmgraphite.passes.shadow import LightEdges, SunFrame, sun_frame
+from warmgraphite.passes.store import PassStore
+from warmgraphite.passes.surface import Raster, Surface
+from warmgraphite.passes.wire import Wire
+from warmgraphite.progress import Progress, silent
+from warmgraphite.regions.map import RegionMap
+from warmgraphite.view.frame import refuse_pixels
+from warmgraphite.view.projection import Projection
+from warmgraphite.view.scene import Scene, build_scene, only_parts, shown_parts
+from warmgraphite.view.specification import ViewSpecification
+
+__all__ = ["ALWAYS", "Drawing", "Looked", "Results", "Stale", "needs_of"]
+
+#: The passes without which there is no picture, and nothing to point at.
+ALWAYS = ("frame", "remarks", "strokes", "surface", "light")
+
+Fresh = dict[str, bool]
+Window = tuple[int, int, int, int]
+
+
+class Stale(Exception):
+    """A pass was asked for where none is computed, and it is not there."""
+
+
+def needs_of(traces: Sequence[Trace], pens: Sequence[PenRule] = ()) -> tuple[Need, ...]:
+    """The passes that a picture with these traces, and these rules of pens, is made of."""
+    rounds = [Need("outline", r.where) for r in pens if r.on and r.round]
+    found = [*(Need(name) for name in ALWAYS), *(n for t in traces if t.on for n in t.needs())]
+    drawn = [*found, *rounds] if any(n.name == "strokes" for t in traces if t.on for n in t.needs()) else found
+    return tuple(dict.fromkeys(drawn))
+
+
+class Results:
+    """Results by key, the newest ``limit`` of them. Drawings may share one. Safe for threads."""
+
+    def __init__(self, limit: int = 80) -> None:
+        self.limit = limit
+        self._rows: OrderedDict[str, Any] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def __contains__(self, key: str) -> bool:
+        return key in self._rows
+
+    def __getitem__(self, key: str) -> Any:
+        with self._lock:
+            self._rows.move_to_end(key)
+            return self._rows[key]
+
+    def __setitem__(self, key: str, found: Any) -> None:
+        with self._lock:
+            self._rows[key] = found
+            while len(self._rows) > self.limit:
+                self._rows.popitem(last=False)
+
+    def clear(self) -> None:
+        """Forget all of them."""
+        with self._lock:
+            self._rows.clear()
+
+    def take_over(self, others: Results) -> None:
+        """Have what others have, too."""
+        if others is not self:
+            with others._lock:
+                rows = list(others._rows.items())
+            for key, found in rows:
+                self[key] = found
+
+
+class Drawing:
+    """A view of a model, with ``size`` = (width, height) pixels for the pixel passes (the frame's own by default), of which
+    ``window`` = (x, y, width, height) is asked for (all of them by default).
+
+    ``pens`` and ``poche_rules`` are its ink. ``store`` keeps passes between drawings; without one they are kept for as long as
+    the drawing is; ``held`` are results that it shares with others. ``only`` names the part set that is seen, as if the rest of the ``whole`` drawing were glass: it hides
+    nothing, and casts as it stands there. ``seconds`` holds the computing time of each pass that was not fresh.
+    """
+
+    def __init__(
+        self,
+        model: Model,
+        view: ViewSpecification,
+        size: tuple[int, int] | None = None,
+        store: PassStore | None = None,
+        whole: Drawing | None = None,
+        only: str = "",
+        *,
+        pens: Sequence[PenRule] | None = None,
+        poche: Sequence[PocheRule] | None = None,
+        window: Window | None = None,
+        held: Results | None = None,
+    ) -> None:
+        self.model: Model = model
+        self.view: ViewSpecification = view
+        self.store = store
+        self._whole, self.only = whole, only
+        self.size = size or view.frame.pixels
+        self.window = window or (0, 0, *self.size)
+        self.pens = default_pens() if pens is None else tuple(pens)
+        self.poche_rules = default_poche() if poche is None else tuple(poche)
+        self.seconds: dict[str, float] = {}
+        self._held = Results() if held is None else held
+        self._keys: dict[Need, str] = {}
+
+    # What passes read.
+
+    @property
+    def whole(self) -> Drawing:
+        """The drawing that this is a part of, or itself. It is not held as itself: what it holds is to go when it does."""
+        return self._whole or self
+
+    @cached_property
+    def sight(self) -> Sight:
+        """What is read of model and view."""
+        around = "" if self.whole is self else self.whole.key("light")
+        return Sight(self.model, self.view, self._chosen, around)
+
+    @cached_property
+    def seen(self) -> Seen:
+        """What the pixels read."""
+        return self.sight.seen(self.size, self.window)
+
+    @cached_property
+    def _chosen(self) -> NDArray[np.bool_]:
+        """(P,) the parts that are seen."""
+        if not self.only:
+            return np.ones(len(self.model.parts), bool)
+        chosen = self.model.in_set(self.only)
+        if chosen is None:
+            raise ViewError(f"There is no part set “{self.only}” in this model; choose another.")
+        return chosen
+
+    # What passes are computed with.
+
+    @cached_property
+    def scene(self) -> Scene:
+        if self.whole is not self:
+            return only_parts(self.whole.scene, self._chosen)
+        return build_scene(self.model, self.view)
+
+    @cached_property
+    def settled(self) -> list[CutRegion]:
+        """The cut regions as they are seen: overlaps settled, voids left out."""
+        return settled(self.model, self.regions())
+
+    @cached_property
+    def masses(self) -> list[Mass]:
+        """The cut regions merged to one mass per material."""
+        return masses(self.model, self.settled)
+
+    @cached_property
+    def hiders(self) -> Occluders:
+        return occluders(self.scene, self.settled)
+
+    @cached_property
+    def casters(self) -> Casters:
+        """What stands in the sun."""
+        if self.whole is not self:
+            return self.whole.casters
+        return casters_of(self.scene, self.settled, self.view.sun)
+
+    @cached_property
+    def solid(self) -> Rays:
+        """Rays against all that one cannot see through."""
+        opaque = ~self.model.part_is_glass
+        corners, source = self.whole.scene.standing
+        kept = opaque[self.model.triangle_part[source]]
+        if not self.view.sun.cast_off and self.casters.casts.sum() == kept.sum() + (self.casters.source < 0).sum():
+            return self.casters.rays
+        cap, _ = cap_triangles(self.whole.scene, self.whole.settled)
+        return Rays(np.concatenate([corners[kept], cap]))
+
+    @cached_property
+    def sunlight(self) -> SunFrame:
+        """What the sun sees."""
+        return sun_frame(self.casters, self.view.sun)
+
+    # Other drawings of the same.
+
+    def alone(self, name: str) -> Drawing:
+        """The drawing of a part set alone, in the same frame and light, with nothing before it."""
+        found = Drawing(self.model, self.view, self.size, self.store, self, name, pens=self.pens, poche=self.poche_rules)
+        if not (found._chosen & shown_parts(self.model, self.view)).any():
+            raise ViewError(f"Part set “{name}” has no part that this view shows; choose another.")
+        return found
+
+    def under(self, view: ViewSpecification) -> Drawing:
+        """The drawing of a view that differs in nothing but its sun: the scene and all that is held are shared."""
+        return Drawing(self.model, view, self.size, self.store, pens=self.pens, poche=self.poche_rules).sharing(self)
+
+    def windowed(self, window: Window, store: PassStore | None = None) -> Drawing:
+        """The drawing of a part of the frame, with its own ``store``; the scene and all that has no pixels are shared."""
+        kept = store or self.store
+        found = Drawing(
+            self.model, self.view, self.size, kept, None if self.whole is self else self.whole, self.only,
+            pens=self.pens, poche=self.poche_rules, window=window,
+        )  # fmt: skip
+        found.__dict__["sight"] = self.sight
+        self.result("frame")  # what every window needs first, so that none makes it anew
+        return found.sharing(self)
+
+    def looked(self) -> Looked:
+        """The same drawing where nothing is computed."""
+        return Looked(self.model, self.view, self.size, self.store, pens=self.pens, poche=self.poche_rules, window=self.window)
+
+    def sharing(self, before: Drawing) -> Drawing:
+        """This drawing, with the scene and all that is held of one before where both see the same, at whatever size and under
+        whatever sun."""
+        if self.sight.framed == before.sight.framed:
+            self._held.take_over(before._held)
+            same = self._casting == before._casting
+            for name in ("hiders", "settled", "masses", *(("casters", "solid") if same else ())):
+                if name in before.__dict__:
+                    self.__dict__[name] = before.__dict__[name]
+            if "scene" in before.__dict__:
+                # Its triangles are the same; colours, names and the sun are asked of this model and this view.
+                self.__dict__["scene"] = replace(before.scene, model=self.model, view=self.view)
+        return self
+
+    @property
+    def _casting(self) -> tuple[bool, bool, bytes]:
+        """What of model and sun says who casts."""
+        sun = self.view.sun
+        return sun.cast_off, sun.glass > 0, exempt_parts(self.model, sun.not_casting).tobytes()
+
+    def rest(self) -> None:
+        """Forget what passes are computed with, which takes room; what was computed stays."""
+        for name in ("scene", "hiders", "casters", "solid", "sunlight", "settled", "masses"):
+            self.__dict__.pop(name, None)
+
+    # Passes.
+
+    def key(self, wanted: Need | str) -> str:
+        """The key of a pass."""
+        one = need(wanted)
+        if one not in self._keys:
+            self._keys[one] = key_of(self, one)
+        return self._keys[one]
+
+    def is_fresh(self, wanted: Need | str) -> bool:
+        """Whether a pass need not be computed."""
+        one = need(wanted)
+        record = passes()[one.name]
+        if record.light:
+            return all(self.is_fresh(n) for n in record.needs(self, one.where))
+        key = self.key(one)
+        return key in self._held or (self.store is not None and self.store.has(key))
+
+    def fresh(self, wanted: Iterable[Need | str] = ALWAYS) -> Fresh:
+        """Which of the passes need not be computed, by the words of each."""
+        return {need(n).words: self.is_fresh(n) for n in wanted}
+
+    def result(self, wanted: Need | str, progress: Progress = silent) -> Any:
+        """The result of a pass; what it needs is computed first, or taken from the store."""
+        one = need(wanted)
+        record, key = passes()[one.name], self.key(one)
+        try:
+            return self._held[key]
+        except KeyError:
+            pass
+        if record.pixels:
+            self.refuse_too_many()
+        arrays = self.store.load(key) if self.store and not record.light else None
+        if arrays is not None:
+            found = record.unpack(arrays)
+        else:
+            before, others = time.perf_counter(), sum(self.seconds.values())
+            self.refuse_computing(one)
+            found = record.compute(self, one.where, progress)
+            # A pass that another one needs first is timed under its own name, not twice.
+            spent = time.perf_counter() - before - (sum(self.seconds.values()) - others)
+            self.seconds[one.name] = self.seconds.get(one.name, 0.0) + spent
+            if self.store and not record.light:
+                self.store.save(key, record.pack(found))
+        self._held[key] = found
+        return found
+
+    def is_slow(self, wanted: Need | str) -> bool:
+        """Whether a first, coarse picture does without a pass."""
+        return is_slow(self, need(wanted))
+
+    def refuse_computing(self, wanted: Need) -> None:
+        """Raises :class:`Stale` where passes are only looked at; here they are computed."""
+
+    def compute(self, wanted: Iterable[Need | str] | None = None, watch: Callable[[str, float], None] | None = None) -> None:
+        """Make the passes fresh (those of any picture by default). ``watch`` is told the stage at work and the whole's
+        progress. Raises :class:`ViewError` where the view shows nothing."""
+        tell = watch or (lambda _name, _fraction: None)
+        names = ALWAYS if wanted is None else tuple(wanted)
+        if any(passes()[need(n).name].pixels for n in names):
+            self.refuse_too_many()
+        todo = [(n, passes()[n.name]) for n in in_order(self, names)]
+        total, done = sum(record.weight for _, record in todo), 0.0
+        for one, record in todo:
+            tell(record.stage, done / total)
+            self.result(one, lambda f, r=record, done=done: tell(r.stage, (done + f * r.weight) / total))  # type: ignore[misc]
+            done += record.weight
+            if one.name == "frame" and self.result(one).problem:
+                raise ViewError(self.result(one).problem)
+        tell("", 1.0)
+
+    def refuse_too_many(self) -> None:
+        """Raises :class:`ViewError` where the pixel passes would have more pixels than can be held."""
+        own = self.size == self.view.frame.pixels and self.window[2:] == self.size
+        refuse_pixels(*self.window[2:], resolution=self.view.frame.resolution if own else None)
+
+    @property
+    def paper(self) -> Projection:
+        """Where the model lies on the paper. Raises :class:`ViewError` where nothing of it does."""
+        found = self.result("frame")
+        if found.projection is None:
+            raise ViewError(found.problem)
+        return found.projection  # type: ignore[no-any-return]
+
+    def regions(self) -> list[CutRegion]:
+        """The cut regions, part by part."""
+        return self.result("cut")  # type: ignore[no-any-return]
+
+    def cap_faces(self) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
+        """The triangles (C, 3, 3), in metres, that close the cuts, and the part of each."""
+        found = self.result("caps")
+        return found.corners, found.part
+
+    def remarks(self) -> list[dict[str, Any]]:
+        """What the cut found that is not shut, in the order of the parts: the path of each ``part``, the ``place`` in metres, and
+        ``what`` it is."""
+        return [{"part": self.model.parts[r.part].path, "place": r.place, "what": r.what} for r in self.result("remarks")]
+
+    def bounds(self) -> LineSet:
+        """The lines, and with them the seams, which bound parts but are not drawn."""
+        return self.result("lines")  # type: ignore[no-any-return]
+
+    def lines(self) -> LineSet:
+        """Visible and hidden lines of the drawing."""
+        bounds = self.bounds()
+        if self._lines is None or self._lines[0] is not bounds:
+            self._lines = (bounds, bounds.drawn)
+        return self._lines[1]
+
+    _lines: tuple[LineSet, LineSet] | None = None
+
+    @cached_property
+    def nearest(self) -> float:
+        """Metres from the viewer to the nearest thing seen, from which depth is told."""
+        distance = self.surface().distance
+        seen = distance[np.isfinite(distance)]
+        return float(seen.min()) if len(seen) else 0.0
+
+    def wire(self) -> Wire:
+        """Every edge of the mesh that bends, before and behind."""
+        return self.result("wire")  # type: ignore[no-any-return]
+
+    def surface(self) -> Surface:
+        """What each pixel sees. Raises :class:`ViewError` for more pixels than can be held."""
+        return self.result("surface")  # type: ignore[no-any-return]
+
+    def light(self) -> Light:
+        """Shadow and shade under the view's sun."""
+        return self.result("light")  # type: ignore[no-any-return]
+
+    def colour(self) -> NDArray[np.uint8]:
+        """(h, w, 4) the colour of materials, premultiplied."""
+        return self.result("colour")  # type: ignore[no-any-return]
+
+    def normals(self) -> NDArray[np.uint8]:
+        """(h, w, 4) which way each surface faces, as colour, straight."""
+        return self.result("normals")  # type: ignore[no-any-return]
+
+    def occlusion(self) -> NDArray[np.uint8]:
+        """(h, w) how dark corners are."""
+        return self.result("occlusion")  # type: ignore[no-any-return]
+
+    def light_edges(self) -> LightEdges:
+        """The visible edges of shadow, of the turn to shade, and of its steps."""
+        return self.result("shadow")  # type: ignore[no-any-return]
+
+    def region_map(self) -> RegionMap:
+        """The planar map of the drawing."""
+        return self.result("regions")  # type: ignore[no-any-return]
+
+    def plate(self, study_name: str = "") -> Plate:
+        """The drawing ready to be laid together: what its traces show is taken from here as they are drawn."""
+        frame = self.view.frame
+        return Plate(
+            middle=(frame.width / 2 + frame.shift[0], frame.height / 2 + frame.shift[1]), projection=self.paper, raster=Raster.of(self.size, self.window), model=self.model, take=self.result, key=self.key,
+            pens=self.pens, view_name=self.view.name, study_name=study_name or self.model.name,
+        )  # fmt: skip
+
+
+class Looked(Drawing):
+    """A drawing whose passes are looked at where none is computed: what is not there is :class:`Stale`."""
+
+    def is_slow(self, wanted: Need | str) -> bool:
+        """Whether a first, coarse picture does without a pass."""
+        return is_slow(self, need(wanted))
+
+    def refuse_computing(self, wanted: Need) -> None:
+        if not passes()[wanted.name].light:
+            raise Stale(wanted.words)
+
+    @property
+    def scene(self) -> Scene:  # type: ignore[override]
+        raise Stale("scene")

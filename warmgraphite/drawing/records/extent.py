@@ -1,0 +1,64 @@
+"""Extent: how far down the sky reaches, and how near and far what is seen lies, whatever window is looked at."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from warmgraphite.drawing.graph import Pass
+from warmgraphite.passes.kernels.grid import look_at
+from warmgraphite.passes.store import Arrays
+from warmgraphite.passes.surface import Raster, pixel_points
+from warmgraphite.progress import Progress
+from warmgraphite.regions.query import Query
+
+if TYPE_CHECKING:
+    from warmgraphite.drawing.drawing import Drawing
+
+__all__ = ["EXTENT", "Extent"]
+
+#: Points along the longer side of the frame at which it is looked.
+LOOKS = 800
+
+
+@dataclass(frozen=True)
+class Extent:
+    """``foot`` the lowest place of the sky in frame millimetres; ``near``, ``far`` metres from the viewer to what is seen."""
+
+    foot: float
+    near: float
+    far: float
+
+
+def _extent(drawing: Drawing, _where: Query | None, _progress: Progress) -> Extent:
+    projection, hiders = drawing.scene.projection, drawing.hiders
+    longer = max(projection.width, projection.height)
+    size = (max(1, round(projection.width / longer * LOOKS)), max(1, round(projection.height / longer * LOOKS)))
+    xy = pixel_points(drawing.scene, Raster.of(size), np.arange(size[0] * size[1]))
+    hit, depth, _ = look_at(xy, hiders.forms, hiders.pane, hiders.pane, hiders.near, *hiders.grid)
+    seen = hit >= 0
+    sky = ~seen & (projection.over_horizon(xy[:, 0], xy[:, 1]) > 0)
+    distance = projection.distance(depth[seen])
+    return Extent(
+        foot=float(xy[sky, 1].max()) + longer / LOOKS / 2 if sky.any() else projection.height,
+        near=float(distance.min()) if seen.any() else 0.0,
+        far=float(distance.max()) if seen.any() else 1.0,
+    )
+
+
+def _pack(found: Extent) -> Arrays:
+    return {"values": np.array([found.foot, found.near, found.far])}
+
+
+EXTENT = Pass(
+    name="extent",
+    stage="Looking how far all reaches",
+    weight=0.03,
+    reads=lambda d, _: d.sight.framed,
+    compute=_extent,
+    pack=_pack,
+    unpack=lambda a: Extent(*a["values"].tolist()),
+    needs=lambda _d, _: ("cut",),
+)

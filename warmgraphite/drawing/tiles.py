@@ -1,0 +1,78 @@
+"""A drawing of any size in tiles: what has pixels is computed window by window and kept on disk, so that room is asked for one
+window at a time; what has none is computed once."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterable, Iterator
+from pathlib import Path
+
+from warmgraphite.collage.plate import Plate
+from warmgraphite.drawing.drawing import Drawing, Window
+from warmgraphite.drawing.graph import passes
+from warmgraphite.needs import Need, need
+from warmgraphite.passes.store import PassStore
+
+__all__ = ["MARGIN", "SIDE", "TiledDrawing", "tiles_of"]
+
+#: Pixels of a tile's side, and around it: more than any pass looks to its sides, and a multiple of what patterns repeat in.
+SIDE, MARGIN = 2048, 16
+
+
+def tiles_of(size: tuple[int, int], side: int = SIDE) -> Iterator[Window]:
+    """Windows x, y, width, height of about ``side`` pixels that fill ``size`` = (width, height) without overlap."""
+    across, down = (max(1, math.ceil(length / side)) for length in size)
+    for row in range(down):
+        top, bottom = size[1] * row // down, size[1] * (row + 1) // down
+        for column in range(across):
+            left, right = size[0] * column // across, size[0] * (column + 1) // across
+            yield left, top, right - left, bottom - top
+
+
+def _widened(window: Window, size: tuple[int, int]) -> Window:
+    """The window with its margin, beginning where patterns begin anew."""
+    x, y, width, height = window
+    left, top = (max(at - MARGIN, 0) // MARGIN * MARGIN for at in (x, y))
+    right, bottom = min(x + width + MARGIN, size[0]), min(y + height + MARGIN, size[1])
+    return left, top, right - left, bottom - top
+
+
+class TiledDrawing:
+    """The tiles of a ``drawing``; what they hold is kept in ``folder``, apart from what is kept for the desk."""
+
+    def __init__(self, drawing: Drawing, folder: Path, windows: Iterable[Window] | None = None) -> None:
+        self.drawing, self.store = drawing, PassStore(folder, limit=1 << 60)
+        self.windows = tuple(tiles_of(drawing.size) if windows is None else windows)
+
+    def _tile(self, window: Window) -> Drawing:
+        return self.drawing.windowed(_widened(window, self.drawing.size), self.store)
+
+    def compute(self, wanted: Iterable[Need | str], watch: Callable[[str, float], None] | None = None) -> None:
+        """Make passes fresh, those that have pixels tile by tile. ``watch`` is told the stage at work and the whole's progress."""
+        tell = watch or (lambda _stage, _fraction: None)
+        needs = [need(n) for n in wanted]
+        flat, deep = [n for n in needs if not _has_pixels(self.drawing, n)], [n for n in needs if _has_pixels(self.drawing, n)]
+        self.drawing.compute(flat, lambda stage, f: tell(stage, 0.15 * f))
+        for number, window in enumerate(self.windows if deep else ()):
+            start, share = 0.15 + 0.85 * number / len(self.windows), 0.85 / len(self.windows)
+            tile = self._tile(window)
+            tile.compute(deep, lambda stage, f, start=start, share=share: tell(stage, start + share * f))  # type: ignore[misc]
+            for name, spent in tile.seconds.items():
+                self.drawing.seconds[name] = self.drawing.seconds.get(name, 0.0) + spent
+        self.drawing.rest()
+        tell("", 1.0)
+
+    def plates(self, study_name: str = "") -> Iterator[tuple[Window, Plate]]:
+        """Each window with the plate that draws it."""
+        for window in self.windows:
+            yield window, self._tile(window).plate(study_name)
+
+    def plate(self, study_name: str = "") -> Plate:
+        """The plate of the whole: what a trace has of pixels is put together of tiles as it is drawn."""
+        plate = self.drawing.plate(study_name)
+        return plate.in_tiles(lambda: self.plates(study_name))
+
+
+def _has_pixels(drawing: Drawing, wanted: Need) -> bool:
+    record = passes()[wanted.name]
+    return record.pixels or any(_has_pixels(drawing, need(n)) for n in record.needs(drawing, wanted.where))

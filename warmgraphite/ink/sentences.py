@@ -1,0 +1,79 @@
+"""Rules as sentences: what a rule takes hold of, in words."""
+
+from __future__ import annotations
+
+from warmgraphite.ink.rules import PenRule, Rule
+from warmgraphite.regions.query import All, Any, Kept, Match, Not, Query
+
+__all__ = ["held_words", "sentence"]
+
+_RANKS = {"cut": "cut lines", "outline": "outlines", "edge": "edges", "surface": "surface joints"}
+_KINDS = {
+    "cut": "cut lines", "silhouette": "silhouettes", "border": "borders", "crease": "creases", "intersection": "intersections",
+    "material": "changes of material", "smooth": "smooth edges", "terrain": "ground contours",
+}  # fmt: skip
+_DRAWN = {"soft": "softly drawn", "plain": "plainly drawn", "strong": "strongly drawn"}
+
+
+def _list(words: list[str], joint: str = "and") -> str:
+    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} {joint} {words[-1]}"
+
+
+def _match(query: Match, what: str) -> str:
+    lines = what == "lines"
+    bare = not (query.drawn or query.glass is not None or query.sets or query.layers or query.parts or query.roles)
+    if lines and set(query.ranks) == {"outline", "edge", "surface"}:
+        head = "lines beyond the cut"
+    elif lines and (query.ranks or query.kinds):
+        head = _list([*(_RANKS[r] for r in query.ranks), *(_KINDS[k] for k in query.kinds)])
+    elif lines:
+        head = "hidden lines" if query.hidden else "all lines" if bare and not query.materials else "lines"
+    else:
+        head = "all"
+    found = [head]
+    if lines and query.hidden and (query.ranks or query.kinds):
+        found.append("where hidden")
+    if query.glass is not None and lines:
+        found.append("behind glass" if query.glass else "not behind glass")
+    if query.drawn:
+        found.append(f"of {_list([_DRAWN[d] for d in query.drawn], 'and')} parts")
+    named = [
+        *(f"“{n}”" for n in query.sets), *query.layers, *(n.rpartition("/")[2] for n in query.parts), *query.materials,
+        *query.roles, *query.storeys,
+    ]  # fmt: skip
+    if named:
+        shown = named[:3] + ([f"{len(named) - 3} more"] if len(named) > 3 else [])
+        found.append(f"of {_list(shown)}" if lines or head != "all" else _list(shown))
+    if query.depth is not None:
+        near, far = query.depth
+        found.append(
+            f"from {near or 0:g} m on" if far is None else f"up to {far:g} m away" if not near else f"{near:g} to {far:g} m away"
+        )
+    if query.cut is not None:
+        found.append("cut" if query.cut else "not cut")
+    if not lines and len(found) > 1 and found[0] == "all":
+        found = found[1:]
+    return " ".join(found)
+
+
+def held_words(query: Query, what: str = "lines") -> str:
+    """What a query means, in words; ``what`` is ``lines`` or ``parts``."""
+    if isinstance(query, Match):
+        return _match(query, what)
+    if isinstance(query, Kept):
+        return f"region “{query.name}”"
+    if isinstance(query, Not):
+        return f"all but {held_words(query.of, what)}"
+    assert isinstance(query, All | Any)
+    return _list([held_words(q, what) for q in query.of], "and" if isinstance(query, Any) else "that are also")
+
+
+def sentence(rule: Rule) -> str:
+    """What a rule is called: by its name, or by what it takes hold of."""
+    if rule.name:
+        return rule.name
+    if isinstance(rule, PenRule) and rule.fading.thinner + rule.fading.paler > 0:
+        return "Fading with distance"
+    words = held_words(rule.where, "lines" if isinstance(rule, PenRule) and not rule.round else "parts")
+    words = f"round {words}" if isinstance(rule, PenRule) and rule.round else words
+    return words[:1].upper() + words[1:]

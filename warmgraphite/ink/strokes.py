@@ -1,0 +1,187 @@
+"""Strokes: pieces of line put end to end as the pen would go, once it is known which pen draws them.
+
+Pens are assigned before pieces are chained. So a rule that takes hold of some of the lines never breaks a stroke where its pen
+does not change, and at a corner a stroke goes on along the line that has its own pen.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import math
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from warmgraphite.ink.assign import Style, pens_of
+from warmgraphite.ink.rules import PenRule
+from warmgraphite.model.model import Model
+from warmgraphite.passes.kernels import strokes as stroke_loops
+from warmgraphite.passes.lines import JOIN, SAME, LineSet, chained
+from warmgraphite.passes.store import Arrays
+
+__all__ = ["StrokeIndex", "StrokeSet", "Strokes", "ringed", "runs", "stroke_set"]
+
+#: Sine of the turn below which a corner is none.
+STRAIGHT = 1e-5
+#: Metres to which the place of a stroke is rounded where it is told from others.
+PLACE = 0.01
+#: Millimetres of a cell in which lines are looked up by place.
+CELL = 4.0
+
+
+@dataclass(frozen=True)
+class Strokes:
+    """Strokes of one pen: ``lines`` are (n, 2) arrays of frame millimetres."""
+
+    style: Style
+    lines: list[NDArray[np.float64]]
+
+
+@dataclass(frozen=True)
+class StrokeIndex:
+    """Which lines come near a place: cells of :data:`CELL` millimetres, ``across`` of them in a row; those of cell k are
+    ``held[first[k]:first[k + 1]]``."""
+
+    across: int
+    down: int
+    first: NDArray[np.int64]
+    held: NDArray[np.int32]
+
+    def near(self, x: float, y: float, reach: float) -> NDArray[np.int32]:
+        """The lines that may come within ``reach`` millimetres of a place."""
+        # The lists are of a grid with a row and a column of cells before the frame's.
+        i, j = (
+            range(max(math.floor((at - reach) / CELL) + 1, 0), min(math.floor((at + reach) / CELL) + 1, most - 1) + 1)
+            for at, most in ((x, self.across), (y, self.down))
+        )
+        cells = [self.held[self.first[k] : self.first[k + 1]] for row in j for col in i for k in (row * self.across + col,)]
+        return np.unique(np.concatenate(cells)) if cells else np.empty(0, np.int32)
+
+
+@dataclass(frozen=True)
+class StrokeSet:
+    """Strokes (S) of a drawing in the order in which they are drawn.
+
+    ``xy`` (V, 2) frame millimetres, of stroke s those from ``first[s]`` to ``first[s + 1]``; ``style`` (S,) into ``styles``;
+    ``part`` (S,) whose line it is; ``identity`` (S,) uint64, the same for the same line of the same part wherever it is drawn;
+    ``pen`` (N,) the style of each of the lines, −1 where none draws it; ``index`` finds lines by place.
+    """
+
+    xy: NDArray[np.float64]
+    first: NDArray[np.int64]
+    style: NDArray[np.int32]
+    part: NDArray[np.int32]
+    identity: NDArray[np.uint64]
+    pen: NDArray[np.int32]
+    styles: tuple[Style, ...]
+    index: StrokeIndex
+
+    def work(self) -> list[Strokes]:
+        """The strokes by pen."""
+        lines = np.split(self.xy, self.first[1:-1]) if len(self.style) else []
+        ends = np.searchsorted(self.style, np.arange(len(self.styles) + 1))
+        return [Strokes(s, lines[a:b]) for s, a, b in zip(self.styles, ends, ends[1:], strict=False) if b > a]
+
+    def packed(self) -> Arrays:
+        """As arrays, for the store."""
+        text = np.frombuffer(json.dumps([asdict(s) for s in self.styles]).encode(), np.uint8)
+        grid = np.array([self.index.across, self.index.down])
+        return {
+            "xy": self.xy, "first": self.first, "style": self.style, "part": self.part, "identity": self.identity, "pen": self.pen,
+            "styles": text, "grid": grid, "cell": self.index.first, "held": self.index.held,
+        }  # fmt: skip
+
+    @staticmethod
+    def unpacked(a: Arrays) -> StrokeSet:
+        """From the arrays of the store."""
+        styles = tuple(Style(**{**s, "dash": tuple(s["dash"])}) for s in json.loads(a["styles"].tobytes() or b"[]"))
+        index = StrokeIndex(int(a["grid"][0]), int(a["grid"][1]), a["cell"], a["held"])
+        return StrokeSet(a["xy"], a["first"], a["style"], a["part"], a["identity"], a["pen"], styles, index)
+
+
+def runs(found: LineSet, rows: NDArray[np.int64]) -> list[NDArray[np.float64]]:
+    """The chosen rows (in rising order) as polylines (n, 2) in millimetres: rows of one chain that follow one another are
+    one. Corners that are none are left out; a stroke that comes back to where it began is closed."""
+    xy, first, _ = _polylines(found.from_mm[rows], found.to_mm[rows], _breaks(rows, found.chain[rows]))
+    return np.split(xy, first[1:-1]) if len(first) > 1 else []
+
+
+def _breaks(rows: NDArray[np.int64], chain: NDArray[np.int32]) -> NDArray[np.int64]:
+    """Where a new polyline begins."""
+    return np.append(0, np.flatnonzero((np.diff(rows) != 1) | (np.diff(chain) != 0)) + 1) if len(rows) else np.empty(0, np.int64)
+
+
+def _polylines(start: NDArray, end: NDArray, begins: NDArray[np.int64]) -> tuple[NDArray, NDArray[np.int64], NDArray[np.int64]]:
+    """Points (V, 2) of the polylines, where each begins among them (S + 1,), and the row each begins with (S,)."""
+    if not len(start):
+        return np.empty((0, 2)), np.zeros(1, np.int64), begins
+    last = np.append(begins[1:], len(start)) - 1
+    step = end - start
+    step /= np.maximum(np.linalg.norm(step, axis=1, keepdims=True), 1e-12)
+    turns = np.ones(len(start), bool)
+    turns[1:] = np.abs(step[1:, 0] * step[:-1, 1] - step[1:, 1] * step[:-1, 0]) > STRAIGHT
+    turns[begins] = True
+    count = np.add.reduceat(turns, begins) + 1
+    first = np.append(0, np.cumsum(count))
+    xy = np.empty((first[-1], 2))
+    ends = first[1:] - 1
+    inner = np.ones(len(xy), bool)
+    inner[ends] = False
+    xy[inner] = start[turns]
+    xy[ends] = end[last]
+    closed = (count > 3) & (np.abs(xy[first[:-1]] - xy[ends]).max(1) <= JOIN)
+    xy[ends[closed]] = xy[first[:-1][closed]]
+    return xy, first, begins
+
+
+def stroke_set(found: LineSet, model: Model, rules: Sequence[PenRule], frame: tuple[float, float]) -> StrokeSet:
+    """The strokes of the lines of a ``frame`` = (width, height) millimetres, each with the pen that the rules give it."""
+    pen, styles = pens_of(found, model, rules)
+    rows = np.flatnonzero(pen >= 0)
+    place, turned, chain = chained(found.from_mm[rows], found.to_mm[rows], pen[rows].astype(np.int64))
+    # Chains come in any order; what is drawn first stands first.
+    order = np.argsort(pen[rows[place]], kind="stable")
+    rows, turned, chain = rows[place[order]], turned[order][:, None], chain[order]
+    start = np.where(turned, found.to_mm[rows], found.from_mm[rows])
+    end = np.where(turned, found.from_mm[rows], found.to_mm[rows])
+    begins = np.append(0, np.flatnonzero(np.diff(chain)) + 1) if len(rows) else np.empty(0, np.int64)
+    xy, first, begins = _polylines(start, end, begins)
+    part = found.part[rows[begins]]
+    return StrokeSet(
+        xy=xy, first=first, style=pen[rows[begins]], part=part, identity=_identities(found, rows, begins, model), pen=pen,
+        styles=tuple(styles), index=_index(found, frame),
+    )  # fmt: skip
+
+
+def _identities(found: LineSet, rows: NDArray[np.int64], begins: NDArray[np.int64], model: Model) -> NDArray[np.uint64]:
+    """(S,) a number for each stroke, from the name of its part and its lowest, westernmost, southernmost point in the model."""
+    if not len(begins):
+        return np.empty(0, np.uint64)
+    names = [int.from_bytes(hashlib.sha256(p.path.encode()).digest()[:8], "little") for p in model.parts]
+    ends = np.stack([found.start[rows], found.end[rows]], 1)
+    cells = np.round((ends - model.anchor) / PLACE).astype(np.int64)
+    # One number in which height counts most, then x, then y, so that the lowest of a stroke is a plain minimum.
+    number = (cells[..., 2] << 42) + (cells[..., 0] << 21) + cells[..., 1]
+    lowest = np.minimum.reduceat(number.min(1), begins).astype(np.uint64)
+    mixed = np.array(names, np.uint64)[found.part[rows[begins]]]
+    for shift in (0, 32):  # splitmix64, Steele, Lea and Flood 2014
+        mixed = mixed ^ (lowest >> np.uint64(shift))
+        mixed = (mixed ^ (mixed >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
+        mixed = (mixed ^ (mixed >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
+        mixed = mixed ^ (mixed >> np.uint64(31))
+    return mixed
+
+
+def _index(found: LineSet, frame: tuple[float, float]) -> StrokeIndex:
+    across, down = int(frame[0] / CELL) + 3, int(frame[1] / CELL) + 3
+    first, held = stroke_loops.pieces_in_cells(found.from_mm, found.to_mm, across, down, CELL, SAME)
+    return StrokeIndex(across, down, first[:: stroke_loops.WAYS], held)
+
+
+def ringed(outline: shapely.MultiPolygon) -> list[NDArray[np.float64]]:
+    """The closed lines (n, 2) round an outline in frame millimetres."""
+    return [np.asarray(r.coords) for p in shapely.get_parts(outline) for r in (p.exterior, *p.interiors)]

@@ -1,0 +1,238 @@
+"""The picture on the desk: the same content as every export, with drawn layers kept between changes.
+
+Opacity, blend mode, order and whether a trace is on are applied when kept layers are laid together, so changing one of
+these costs a few blends of finished pictures and nothing else.
+"""
+
+from __future__ import annotations
+
+import json
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Sequence
+from typing import NamedTuple
+
+import numpy as np
+import skia
+from numpy.typing import NDArray
+
+from warmgraphite.canvas.blending import LINEAR, LayerMap
+from warmgraphite.canvas.pixels import SkiaCanvas, raster, skia_blend, skia_image
+from warmgraphite.collage.plate import Plate
+from warmgraphite.collage.stack import Layer, layers
+from warmgraphite.collage.trace import Trace
+from warmgraphite.sheet.notes import draw_notes
+from warmgraphite.sheet.specification import Sheet
+from warmgraphite.threads import in_threads
+
+__all__ = ["LayerCache", "compose", "draw_ahead", "encode_jpeg", "trace_picture"]
+
+
+#: What a layer shows, its opacity and its blend mode.
+Row = tuple[str, float, str]
+
+
+class Part(NamedTuple):
+    """A window, x, y, width and height, of a picture of ``size`` pixels."""
+
+    size: tuple[int, int]
+    window: tuple[int, int, int, int]
+
+    def canvas(self, frame: tuple[float, float]) -> tuple[skia.Surface, SkiaCanvas]:
+        """A picture of the window, and the canvas in millimetres of the frame that draws on it."""
+        x, y, width, height = self.window
+        surface, canvas = raster(width, height, width, height)
+        canvas.target.translate(-x, -y)
+        canvas.target.scale(self.size[0] / frame[0], self.size[1] / frame[1])
+        return surface, canvas
+
+
+class LayerCache:
+    """Drawn layers by what they show; the longest unused goes when ``limit`` bytes are passed. Safe for threads."""
+
+    def __init__(self, limit: int = 600_000_000) -> None:
+        self.limit = limit
+        self._layers: OrderedDict[str, skia.Image] = OrderedDict()
+        self._bytes = 0
+        self._lock = threading.Lock()
+        #: What lies flat of the picture that is looked at.
+        self.flat = FlatStack()
+        #: The same of the part of it that is looked at closely.
+        self.flat_part = FlatStack()
+
+    def get(self, key: str, draw: Callable[[], skia.Image]) -> skia.Image:
+        with self._lock:
+            if key in self._layers:
+                self._layers.move_to_end(key)
+                return self._layers[key]
+        found = draw()
+        with self._lock:
+            if key not in self._layers:
+                self._layers[key] = found
+                self._bytes += found.width() * found.height() * 4
+                while self._bytes > self.limit and len(self._layers) > 1:
+                    _, gone = self._layers.popitem(last=False)
+                    self._bytes -= gone.width() * gone.height() * 4
+        return found
+
+
+class FlatStack:
+    """The layers of the picture laid together last, flat below and above those that were changed since.
+
+    While one sheet is changed again and again only that one is blended anew. Safe for threads.
+    """
+
+    def __init__(self) -> None:
+        self._last: tuple[Row, ...] = ()
+        self._span: tuple[int, int] = (0, 0)
+        self._below: tuple[tuple[Row, ...], skia.Image | None] = ((), None)
+        self._above: tuple[tuple[Row, ...], LayerMap | None] = ((), None)
+        self._whole: tuple[tuple[Row, ...], skia.Image | None] = ((), None)
+        self._lock = threading.Lock()
+
+    def holds(self, rows: tuple[Row, ...], number: int, size: tuple[int, int]) -> bool:
+        """Whether a layer is among those that are flat already, so that it need not be drawn."""
+        with self._lock:
+            below, image = self._below
+            above, laid = self._above
+            if self._whole_of(rows, size):
+                return True
+            flat = (
+                image is not None
+                and (image.width(), image.height()) == size
+                and number < len(below)
+                and rows[: len(below)] == below
+            )
+            after = len(rows) - len(above)
+            return flat or (
+                laid is not None and laid.scale.shape[:2] == size[::-1] and number >= after > 0 and rows[after:] == above
+            )
+
+    def laid(self, rows: tuple[Row, ...], size: tuple[int, int], picture: Callable[[int], skia.Image]) -> skia.Image:
+        """Layers laid over white from the lowest up; ``rows`` names each with its opacity and blend mode, ``picture`` draws it."""
+        with self._lock:
+            found = self._whole_of(rows, size) or self._laid(rows, size, picture)
+            self._whole = (rows, found)
+            return found
+
+    def _whole_of(self, rows: tuple[Row, ...], size: tuple[int, int]) -> skia.Image | None:
+        """The picture that was laid together last, where these are its layers."""
+        held, image = self._whole
+        return image if image is not None and held == rows and (image.width(), image.height()) == size else None
+
+    def _laid(self, rows: tuple[Row, ...], size: tuple[int, int], picture: Callable[[int], skia.Image]) -> skia.Image:
+        first, last = _changed(self._last, rows)
+        again = (first, last) == self._span
+        below, above = rows[:first], rows[last:]
+        self._last, self._span = rows, (first, last)
+        kept, image = self._below
+        if image is None or (image.width(), image.height()) != size or kept != below[: len(kept)]:
+            kept, image = (), None
+        image = _blended(image, rows[len(kept) : first], size, lambda k: picture(k + len(kept)))
+        self._below = (below, image)
+        image = _blended(image, rows[first:last], size, lambda k: picture(k + first))
+        held, laid = self._above
+        if held != above or laid is None or laid.scale.shape[:2] != size[::-1]:
+            if not again or len(above) < 2 or any(row[2] not in LINEAR for row in above):
+                return _blended(image, above, size, lambda k: picture(k + last))
+            laid = LayerMap(size[1], size[0])
+            for number, (_, opacity, blend) in enumerate(above):
+                laid.then(_array(picture(last + number)), opacity, blend)
+            self._above = (above, laid)
+        return skia_image(laid.over(_array(image)))
+
+
+def _changed(before: tuple[Row, ...], after: tuple[Row, ...]) -> tuple[int, int]:
+    """From which row of those after on, and up to which, there is a change."""
+    if len(before) != len(after):
+        return len(after), len(after)
+    rows = [k for k, (a, b) in enumerate(zip(before, after, strict=True)) if a != b]
+    return (rows[0], rows[-1] + 1) if rows else (len(after), len(after))
+
+
+def _blended(
+    image: skia.Image | None, rows: tuple[Row, ...], size: tuple[int, int], picture: Callable[[int], skia.Image]
+) -> skia.Image:
+    """An image, or white, with layers laid over it."""
+    if image is not None and not rows:
+        return image
+    surface, _ = raster(*size, *size)
+    target = surface.getCanvas()
+    target.clear(skia.ColorWHITE)
+    if image is not None:
+        target.drawImage(image, 0, 0)
+    for number, (_, opacity, blend) in enumerate(rows):
+        target.drawImage(picture(number), 0, 0, skia.SamplingOptions(), skia.Paint(Alphaf=opacity, BlendMode=skia_blend(blend)))
+    return surface.makeImageSnapshot()
+
+
+def _array(image: skia.Image) -> NDArray[np.uint8]:
+    info = skia.ImageInfo.Make(image.width(), image.height(), skia.kRGBA_8888_ColorType, skia.kPremul_AlphaType)
+    out = np.empty((image.height(), image.width(), 4), np.uint8)
+    image.readPixels(info, out, image.width() * 4, 0, 0)
+    return out
+
+
+def _drawn(layer: Layer, part: Part, cache: LayerCache) -> skia.Image:
+    """A part of a layer at full strength."""
+
+    def draw() -> skia.Image:
+        surface, canvas = part.canvas(layer.plate.frame)
+        layer.draw(canvas)
+        return surface.makeImageSnapshot()
+
+    return cache.get(json.dumps([layer.key, layer.plate.raster, part]), draw)
+
+
+def compose(
+    plate: Plate,
+    traces: Sequence[Trace],
+    sheet: Sheet,
+    size: tuple[int, int],
+    cache: LayerCache,
+    *,
+    without: str = "",
+    window: tuple[int, int, int, int] | None = None,
+) -> skia.Image:
+    """The finished picture at ``size`` = (width, height) pixels, or a ``window`` = (x, y, width, height) of it. ``without`` leaves
+    the trace with this id out."""
+    part = Part(size, window or (0, 0, *size))
+    own = part.window[2:]
+    surface, _ = raster(*own, *own)
+    target = surface.getCanvas()
+    laid = [layer for layer in layers(plate, traces, sheet.margin) if layer.trace.id != without]
+    rows = tuple((f"{layer.key} {plate.raster} {part}", layer.trace.opacity, layer.blend) for layer in laid)
+    flat = cache.flat if window is None else cache.flat_part
+    in_threads(lambda k: _drawn(laid[k], part, cache), [k for k in range(len(laid)) if not flat.holds(rows, k, own)])
+    target.drawImage(flat.laid(rows, own, lambda k: _drawn(laid[k], part, cache)), 0, 0)
+    key = json.dumps([sheet.model_dump(), plate.projection.matrix.tolist(), plate.frame, plate.view_name, plate.study_name, part])
+
+    def notes() -> skia.Image:
+        page, canvas = part.canvas(plate.frame)
+        draw_notes(canvas, sheet, plate.projection, plate.view_name, plate.study_name)
+        return page.makeImageSnapshot()
+
+    target.drawImage(cache.get(key, notes), 0, 0)
+    return surface.makeImageSnapshot()
+
+
+def draw_ahead(plate: Plate, traces: Sequence[Trace], sheet: Sheet, size: tuple[int, int], cache: LayerCache) -> None:
+    """Draw the layers of traces before the picture that they are part of is asked for; what lies flat stays as it is."""
+    part = Part(size, (0, 0, *size))
+    laid = list(layers(plate, traces, sheet.margin))
+    in_threads(lambda k: _drawn(laid[k], part, cache), range(len(laid)))
+
+
+def trace_picture(plate: Plate, trace: Trace, sheet: Sheet, size: tuple[int, int], cache: LayerCache) -> skia.Image:
+    """One trace alone on tracing paper, for its thumbnail."""
+    surface, _ = raster(*size, *plate.frame)
+    target = surface.getCanvas()
+    target.resetMatrix()
+    target.clear(skia.Color(0xFB, 0xF8, 0xF1))
+    target.drawImage(_drawn(Layer(plate, trace, sheet.margin), Part(size, (0, 0, *size)), cache), 0, 0)
+    return surface.makeImageSnapshot()
+
+
+def encode_jpeg(image: skia.Image, quality: int = 92) -> bytes:
+    """The picture as JPEG bytes."""
+    return bytes(image.encodeToData(skia.kJPEG, quality))

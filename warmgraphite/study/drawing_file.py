@@ -1,0 +1,103 @@
+"""The drawing file: one drawing, a view wearing a finish with its sheet, as one JSON text that any study takes in."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from pydantic import Field
+
+from warmgraphite.collage.kinds import KINDS
+from warmgraphite.errors import ViewError
+from warmgraphite.sheet.specification import Sheet
+from warmgraphite.specification import Specification, valid
+from warmgraphite.study.finish import Look
+from warmgraphite.study.formats import DRAWING
+from warmgraphite.view.specification import Parallel, ViewSpecification
+
+__all__ = ["DrawingFile", "read_drawing", "write_drawing_file"]
+
+#: Fields that a drawing may have, and that nothing is drawn of yet, with the values that ask for nothing.
+_WITHOUT_EFFECT: dict[tuple[str, ...], tuple[Any, ...]] = {
+    ("finish", "weight"): (1, 1.0),
+    ("finish", "hand"): ({},),
+    ("finish", "surfaces"): ([],),
+    ("finish", "pens", "*", "hand"): ({},),
+    ("figures",): ([],),
+    ("marks",): ([],),
+    ("notes",): ([],),
+}
+
+
+def _usual_view() -> ViewSpecification:
+    return ViewSpecification(name="Axonometric", projection=Parallel(direction=(0.6, 1.0, -0.75)))
+
+
+class DrawingFile(Specification):
+    """One drawing. What it says nothing of is as usual: an axonometric of all, in graphite and wash."""
+
+    format: int = DRAWING.number
+    view: ViewSpecification = Field(default_factory=_usual_view)
+    finish: Look = Field(default_factory=Look)
+    sheet: Sheet = Sheet()
+
+
+def _taken(data: Any, path: tuple[str, ...], asks_nothing: tuple[Any, ...], name: str, at: str = "") -> None:
+    """Take a field without effect out of ``data``; raises :class:`ViewError` that names it where it asks for something."""
+    if isinstance(data, list) and path[0] == "*":
+        for number, row in enumerate(data):
+            _taken(row, path[1:], asks_nothing, name, f"{at}{number}.")
+    elif isinstance(data, dict) and path[0] in data:
+        if len(path) > 1:
+            _taken(data[path[0]], path[1:], asks_nothing, name, f"{at}{path[0]}.")
+        elif (value := data.pop(path[0])) not in asks_nothing or isinstance(value, bool):
+            raise ViewError(f"{name}: “{at}{path[0]}” has no effect in this version; take it out of the drawing.")
+
+
+def _named(traces: Any, name: str) -> None:
+    """Give traces that have none an id and a name; raises :class:`ViewError` for a kind that there is not."""
+    for number, trace in enumerate(traces if isinstance(traces, list) else ()):
+        if not isinstance(trace, dict) or not isinstance(trace.get("kind"), str):
+            continue
+        kind = KINDS.get(trace["kind"])
+        if kind is None:
+            known = ", ".join(sorted(KINDS))
+            raise ViewError(
+                f"{name}: “finish.traces.{number}”: there is no kind of trace “{trace['kind'][:60]}”; the kinds are {known}."
+            )
+        trace.setdefault("id", f"{trace['kind']}-{number + 1}")
+        trace.setdefault("name", kind.label)
+
+
+def read_drawing(text: str, name: str = "The drawing") -> DrawingFile:
+    """The drawing of a text. Raises :class:`ViewError` with one sentence, which calls it ``name``."""
+    try:
+        data = json.loads(text)
+    except ValueError as error:
+        raise ViewError(f"{name} is not JSON ({error}); it may be cut off, or be something else.") from None
+    if not isinstance(data, dict) or "format" not in data:
+        raise ViewError(f"{name} is no drawing: it has no “format”; copy it whole.")
+    if data["format"] == 0:
+        raise ViewError(f"{name} says format 0, which there never was; the first is 1.")
+    data = DRAWING.upgraded(data, name)
+    for path, asks_nothing in _WITHOUT_EFFECT.items():
+        _taken(data, path, asks_nothing, name)
+    finish = data.get("finish")
+    if isinstance(finish, dict):
+        _named(finish.get("traces"), name)
+        for number, rule in enumerate(finish["poche"] if isinstance(finish.get("poche"), list) else ()):
+            for place, fill in enumerate(rule.get("fills") or () if isinstance(rule, dict) else ()):
+                if isinstance(fill, dict) and fill.get("kind") == "hatch":
+                    raise ViewError(
+                        f"{name}: “finish.poche.{number}.fills.{place}”: a hatch has no effect in this version; take it out."
+                    )
+    if isinstance(data.get("view"), dict) and "projection" not in data["view"]:
+        data["view"]["projection"] = _usual_view().projection.model_dump()
+    with valid(name):
+        return DrawingFile.model_validate(data)
+
+
+def write_drawing_file(view: ViewSpecification, look: Look, sheet: Sheet) -> str:
+    """A drawing as text. Regions that the look names must be taken for what they mean: they stay with their study."""
+    drawing = DrawingFile(view=view, finish=look.plain, sheet=sheet)
+    return json.dumps(drawing.model_dump(mode="json"), indent=1, ensure_ascii=False)
