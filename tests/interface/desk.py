@@ -159,7 +159,12 @@ class Desk:
         return self.wait(lambda: self.picture(seconds) == picture, "the drawing did not come back", seconds)
 
     def wait(self, test, what: str, seconds: float = 20):  # type: ignore[no-untyped-def]
-        return WebDriverWait(self.driver, seconds, 0.1).until(lambda _: test(), what)
+        """Wait until a question about page or study is answered by yes.
+
+        A study between two edits may not have the entry yet that the question goes through; that is "not yet" too.
+        """
+        not_there_yet = (TypeError, KeyError, IndexError)
+        return WebDriverWait(self.driver, seconds, 0.1, ignored_exceptions=not_there_yet).until(lambda _: test(), what)
 
     def click_drawing(self, x: float, y: float) -> None:
         """Click the drawing at shares of its width and height."""
