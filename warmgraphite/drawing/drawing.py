@@ -99,8 +99,9 @@ class Drawing:
     ``window`` = (x, y, width, height) is asked for (all of them by default).
 
     ``pens`` and ``poche_rules`` are its ink. ``store`` keeps passes between drawings; without one they are kept for as long as
-    the drawing is; ``held`` are results that it shares with others. ``only`` names the part set that is seen, as if the rest of the ``whole`` drawing were glass: it hides
-    nothing, and casts as it stands there. ``seconds`` holds the computing time of each pass that was not fresh.
+    the drawing is; ``held`` are results that it shares with others. ``only`` names the part set that is seen, as if the rest of
+    the ``whole`` drawing were glass: it hides nothing, and casts as it stands there. ``seconds`` holds the computing time of each
+    pass that was not fresh.
     """
 
     def __init__(
@@ -409,17 +410,14 @@ class Drawing:
         """The drawing ready to be laid together: what its traces show is taken from here as they are drawn."""
         frame = self.view.frame
         return Plate(
-            middle=(frame.width / 2 + frame.shift[0], frame.height / 2 + frame.shift[1]), projection=self.paper, raster=Raster.of(self.size, self.window), model=self.model, take=self.result, key=self.key,
-            pens=self.pens, view_name=self.view.name, study_name=study_name or self.model.name,
+            projection=self.paper, raster=Raster.of(self.size, self.window), model=self.model, take=self.result, key=self.key,
+            pens=self.pens, middle=(frame.width / 2 + frame.shift[0], frame.height / 2 + frame.shift[1]),
+            view_name=self.view.name, study_name=study_name or self.model.name,
         )  # fmt: skip
 
 
 class Looked(Drawing):
     """A drawing whose passes are looked at where none is computed: what is not there is :class:`Stale`."""
-
-    def is_slow(self, wanted: Need | str) -> bool:
-        """Whether a first, coarse picture does without a pass."""
-        return is_slow(self, need(wanted))
 
     def refuse_computing(self, wanted: Need) -> None:
         if not passes()[wanted.name].light:
