@@ -433,7 +433,7 @@ def export() -> dict:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "a2.pdf"
         drawing, traces = Drawing(model, view), default_traces()
-        passes = _seconds(lambda: drawing.compute(needs_of(traces, drawing.pens)))
+        passes = _seconds(lambda: drawing.compute(needs_of(traces, drawing.ink)))
         seconds = median(lambda: write_drawing(drawing.plate(), traces, Sheet(), path), 3)
         note = f"{path.stat().st_size / 1e6:.1f} MB; its passes {passes:.1f} s before"
         return {"seconds": seconds, "note": note}
@@ -450,7 +450,7 @@ def _forty() -> tuple:
     more = [kinds[k % len(kinds)](id=f"t{k}", name=f"Trace {k}", opacity=0.15, blend="multiply") for k in range(31)]
     traces = [*default_traces(), *more]
     drawing = Drawing(model, view, (1600, round(1600 * view.frame.height / view.frame.width)))
-    drawing.compute(needs_of(traces, drawing.pens))
+    drawing.compute(needs_of(traces, drawing.ink))
     return drawing, traces
 
 
@@ -510,7 +510,7 @@ def fresh() -> dict:
         def look(azimuth: float) -> float:
             turned = view.model_copy(update={"sun": view.sun.model_copy(update={"azimuth": azimuth})})
             worked = Drawing(model, turned, size, store)
-            worked.compute(needs_of(traces, worked.pens))
+            worked.compute(needs_of(traces, worked.ink))
             return _seconds(
                 lambda: encode_jpeg(compose(Looked(model, turned, size, store, held=held).plate(), traces, Sheet(), size, cache))
             )
@@ -532,7 +532,7 @@ def _printed(width: float, height: float, kind: str) -> dict:
         path = Path(folder) / f"a.{kind}"
         start = time.perf_counter()
         tiled = TiledDrawing(Drawing(model, view), Path(folder) / "tiles")
-        tiled.compute(needs_of(traces, tiled.drawing.pens))
+        tiled.compute(needs_of(traces, tiled.drawing.ink))
         passes = time.perf_counter() - start
         write_drawing(tiled.plate(), traces, Sheet(), path, resolution=300)
         seconds = time.perf_counter() - start

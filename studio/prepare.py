@@ -56,7 +56,7 @@ def add_sample() -> None:
     file = {"name": path.name, "format": "GLB"}
     study = create_study("Alder Weir Kiln House", with_sample_words(read_model(path)), sample_views(), file, is_sample=True)
     view, look = study.document.desk.view, study.document.look
-    Drawing(study.model, view, tone_size(view), store(), pens=look.pens, poche=look.poche).compute(wanted(look))
+    Drawing(study.model, view, tone_size(view), store(), ink=look).compute(wanted(look))
 
 
 if __name__ == "__main__":

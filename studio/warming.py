@@ -68,7 +68,7 @@ def warm_up(scenes: int | None = None) -> None:
     confined = traces[-1].model_copy(update={"where": Match(materials=("Glass",)), "id": "confined"})
     for model, view in _scenes()[:scenes]:
         drawing = Drawing(model, view)
-        drawing.compute([*needs_of([*traces, confined], drawing.pens), Need("regions")])
+        drawing.compute([*needs_of([*traces, confined], drawing.ink), Need("regions")])
         cache = LayerCache()
         for opacity in (1.0, 0.5, 0.4):  # from the second change on, what lies over the trace that is changed is kept flat
             laid = [traces[0].model_copy(update={"opacity": opacity}), *traces[1:], confined]

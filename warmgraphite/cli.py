@@ -118,11 +118,11 @@ def draw(
     if finish:
         look = _finish(finish, document)
     look = look.resolved(document.regions)
-    made = Drawing(found, spec, pens=look.pens, poche=look.poche)
+    made = Drawing(found, spec, ink=look)
     refuse_pixels(*made.size, MOST_WRITTEN, spec.frame.resolution)
     with tempfile.TemporaryDirectory(prefix="tiles-") as pixels:
         tiled = TiledDrawing(made, Path(pixels))
-        tiled.compute(needs_of(look.traces, look.pens))
+        tiled.compute(needs_of(look.traces, look))
         plate = tiled.plate(document.name)
         write_drawing(plate, look.traces, sheet, out, paper=paper, resolution=spec.frame.resolution)
 

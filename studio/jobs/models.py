@@ -12,6 +12,7 @@ from django.utils import timezone
 from studio.jobs.leases import alive, worker_of
 from warmgraphite.errors import Cancelled
 from warmgraphite.formats import Data, Format
+from warmgraphite.study.formats import look_with_hatches
 
 __all__ = ["ARGUMENTS", "Job"]
 
@@ -35,8 +36,15 @@ def _passes_have_a_look(data: Data) -> Data:
     return data
 
 
+def _passes_have_hatches(data: Data) -> Data:
+    """Looks have hatches; pens say what they go along."""
+    if isinstance(data["arguments"].get("look"), dict):
+        data["arguments"]["look"] = look_with_hatches(data["arguments"]["look"])
+    return data
+
+
 #: How the arguments of jobs are written.
-ARGUMENTS = Format("work", (_pictures_name_their_view, _passes_have_a_look))
+ARGUMENTS = Format("work", (_pictures_name_their_view, _passes_have_a_look, _passes_have_hatches))
 
 
 class Job(models.Model):

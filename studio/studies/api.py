@@ -214,7 +214,7 @@ def _facts(study: Study) -> ModelFacts:
 
 
 def _sentences(look: Look) -> dict[str, dict[str, str]]:
-    rules = {"pens": {r.id: sentence(r) for r in look.pens}, "poche": {r.id: sentence(r) for r in look.poche}}
+    rules = {room: {r.id: sentence(r) for r in getattr(look, room)} for room in ("pens", "poche", "surfaces")}
     return rules | {"traces": {t.id: held_words(t.where, "parts") for t in look.traces if t.where}}
 
 

@@ -94,14 +94,14 @@ def tone_size(view: ViewSpecification, pixels: int = DESK_PIXELS) -> tuple[int, 
 
 def desk_drawing(study: Study, view: ViewSpecification, look: Look, pixels: int = DESK_PIXELS) -> Drawing:
     """The drawing of a view as it is looked at: nothing of it is computed here. It is kept in memory for a while."""
-    inked = look.model_dump_json(include={"pens", "poche"})
+    inked = look.model_dump_json(exclude={"traces"})
     key = json.dumps([study.model_version, view.model_dump(mode="json"), inked, pixels])
     with _lock:
         if key in _drawings:
             _drawings.move_to_end(key)
             return _drawings[key]
         # Another pen, a part renamed on the bench: another drawing, and most of what it shows is the same.
-        found = Looked(study.model, view, tone_size(view, pixels), store(), pens=look.pens, poche=look.poche, held=_results)
+        found = Looked(study.model, view, tone_size(view, pixels), store(), ink=look, held=_results)
         _drawings[key] = found
         while len(_drawings) > 6:
             _drawings.popitem(last=False)
@@ -116,7 +116,7 @@ def on_desk(study: Study, document: StudyDocument, pixels: int = DESK_PIXELS) ->
 
 def wanted(look: Look) -> tuple[Need, ...]:
     """The passes of a picture with a look."""
-    return needs_of(look.traces, look.pens)
+    return needs_of(look.traces, look)
 
 
 def preview(
@@ -146,7 +146,7 @@ def lay_ahead(study: Study, document: StudyDocument, width: int) -> None:
     """While the last passes of the desk are computed, draw the sheets that do not wait for them, so that the picture is there as
     soon as they are. One at a time, beside the request; whoever comes meanwhile has nothing to wait for."""
     drawing, look = on_desk(study, document)
-    ready = tuple(t for t in look.traces if t.on and all(drawing.fresh(needs_of((t,), look.pens)).values()))
+    ready = tuple(t for t in look.traces if t.on and all(drawing.fresh(needs_of((t,), look)).values()))
     if not ready or not _ahead.acquire(blocking=False):
         return
 
@@ -170,7 +170,7 @@ def sketch_traces(drawing: Drawing, look: Look) -> tuple[Trace, ...]:
 def has_sketch(study: Study, document: StudyDocument) -> bool:
     """Whether there is a first, coarse picture of the view on the desk."""
     drawing, look = on_desk(study, document, SKETCH_PIXELS)
-    return all(drawing.fresh(needs_of(sketch_traces(drawing, look), look.pens)).values())
+    return all(drawing.fresh(needs_of(sketch_traces(drawing, look), look)).values())
 
 
 def sketch(study: Study, document: StudyDocument, width: int) -> bytes | None:
@@ -187,7 +187,7 @@ def thumbnail(study: Study, document: StudyDocument, trace_id: str, width: int =
     drawing, look = on_desk(study, document)
     trace = next((t for t in look.traces if t.id == trace_id), None)
     if trace is None or not all(
-        drawing.fresh(("frame", *needs_of((trace.model_copy(update={"on": True}),), look.pens))).values()
+        drawing.fresh(("frame", *needs_of((trace.model_copy(update={"on": True}),), look))).values()
     ):
         return None
     size = sized_within(document.desk.view.frame, width, width * width, 2 * width)
@@ -197,13 +197,13 @@ def thumbnail(study: Study, document: StudyDocument, trace_id: str, width: int =
 def trace_picture_key(drawing: Drawing, document: StudyDocument, trace: Trace) -> str:
     """Names the small picture of a trace: it changes with all that the picture shows, and with nothing else."""
     frame, margin = document.desk.view.frame, document.on_desk.sheet.margin
-    shown = [trace.shows(), [drawing.key(n) for n in needs_of((trace,), drawing.pens)], frame.width, frame.height, margin]
+    shown = [trace.shows(), [drawing.key(n) for n in needs_of((trace,), drawing.ink)], frame.width, frame.height, margin]
     return pass_key("trace", shown).removeprefix("trace-")
 
 
 def caps_key(drawing: Drawing, document: StudyDocument) -> str:
     """Names the faces that close the cuts, with their colours."""
-    fills = [r.model_dump(mode="json") for r in drawing.poche_rules]
+    fills = [r.model_dump(mode="json") for r in drawing.ink.poche]
     return pass_key("faces", drawing.key("caps"), fills).removeprefix("faces-")
 
 
@@ -236,7 +236,7 @@ def picture_key(study: Study, document: StudyDocument, saved: SavedView) -> str:
     """Names the small picture of a saved view: it changes with all that the picture shows, and with nothing else."""
     look = document.drawn_look(saved)
     size = tone_size(saved.view, THUMBNAIL_PIXELS)
-    drawing = Drawing(study.model, saved.view, size, pens=look.pens, poche=look.poche)
+    drawing = Drawing(study.model, saved.view, size, ink=look)
     shown = [m.model_dump(mode="json") for m in (saved.view, saved.sheet, look)]
     return pass_key("picture", [drawing.key(n) for n in wanted(look)], shown, document.name)
 
@@ -250,10 +250,10 @@ def suns_key(study: Study, document: StudyDocument, suns: list[Sun]) -> str:
     """Names the small pictures of the view on the desk under a row of suns: it changes with all that they show."""
     view, look, size = document.desk.view, document.drawn_look(document.on_desk), tone_size(document.desk.view, SUN_PIXELS)
     drawings = [
-        Drawing(study.model, view.model_copy(update={"sun": sun}), size, pens=look.pens, poche=look.poche) for sun in suns
+        Drawing(study.model, view.model_copy(update={"sun": sun}), size, ink=look) for sun in suns
     ]
     traces = sketch_traces(drawings[0], look)
-    rows = [[d.key(n) for n in needs_of(traces, look.pens)] for d in drawings]
+    rows = [[d.key(n) for n in needs_of(traces, look)] for d in drawings]
     shown = [[t.model_dump(mode="json") for t in traces], document.on_desk.sheet.model_dump(), view.name, document.name]
     return pass_key("suns", rows, shown)
 
@@ -325,9 +325,10 @@ def held_lines(drawing: Drawing, rule: PenRule | PocheRule) -> list[list[tuple[f
         parts = held_by(rule, PartCells.of(drawing.model, cut=True), drawing.model)
         shapes = [s for s in drawing.result("shapes") if parts[s.part]]
         return [np.round(ring, 2).tolist() for s in shapes for ring in s.rings][:MOST_HELD]
-    if rule.round:
-        need = Need("outline", rule.where)
-        return rings_of(drawing.result(need)) if drawing.is_fresh(need) else []
+    if rule.along != "lines":
+        fresh = all(drawing.is_fresh(n) for n in along_needs(rule))
+        lines = drawing.plate().along(rule) if fresh else []
+        return [np.round(line, 2).tolist() for line in lines[:MOST_HELD]]
     found = drawing.lines()
     rows = np.flatnonzero(held_by(rule, LineCells.of(found), drawing.model))
     return [np.round(line, 2).tolist() for line in runs(found, rows)[:MOST_HELD]]

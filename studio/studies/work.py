@@ -56,8 +56,7 @@ def compute_passes(job: Job, watch: Watch) -> dict:
     view = ViewSpecification.model_validate(job.wanted["view"])
     look = Look.model_validate(job.wanted["look"])
     before = _last.get(job.study.pk)
-    ink = {"pens": look.pens, "poche": look.poche}
-    drawing = Drawing(_model(job), view, tone_size(view), store(), **ink)
+    drawing = Drawing(_model(job), view, tone_size(view), store(), ink=look)
     if before is not None:
         drawing.sharing(before)
     needs = [NEED.validate_python(n) for n in job.wanted["passes"]]
@@ -65,7 +64,7 @@ def compute_passes(job: Job, watch: Watch) -> dict:
         return {"seconds": {}}  # it is kept, and said at the desk
     if any(n.name == "surface" for n in needs) and not drawing.is_fresh("surface"):
         # There is nothing of this drawing yet: a coarse picture of it comes first.
-        coarse = Drawing(drawing.model, view, tone_size(view, SKETCH_PIXELS), store(), **ink).sharing(drawing)
+        coarse = Drawing(drawing.model, view, tone_size(view, SKETCH_PIXELS), store(), ink=look).sharing(drawing)
         coarse.compute([n for n in needs if not drawing.is_slow(n)], watch=lambda stage, fraction: watch(stage, fraction * 0.15))
         drawing.sharing(coarse)
     _last.clear()
@@ -81,14 +80,14 @@ def draw_suns(job: Job, watch: Watch) -> dict:
     document = read_document(job.wanted["document"])
     saved, view, look = document.on_desk, document.desk.view, document.drawn_look(document.on_desk)
     size = tone_size(view, SUN_PIXELS)
-    first = Drawing(_model(job), view, size, store(), pens=look.pens, poche=look.poche)
+    first = Drawing(_model(job), view, size, store(), ink=look)
     traces = sketch_traces(first, look)
     cache = LayerCache(100_000_000)
     suns = [Sun.model_validate(s) for s in job.wanted["suns"]]
     for k, sun in enumerate(suns):
         watch(f"Sun {k + 1} of {len(suns)}", k / len(suns))
         drawing = first.under(view.model_copy(update={"sun": sun}))
-        drawing.compute(needs_of(traces, look.pens))
+        drawing.compute(needs_of(traces, look))
         plate = drawing.plate(document.name)
         with whole(picture_path(job.study, f"{job.key}-{k}")) as draft:
             draft.write_bytes(encode_jpeg(compose(plate, traces, saved.sheet, size, cache), 85))
@@ -106,7 +105,7 @@ def draw_picture(job: Job, watch: Watch) -> dict:
     saved = next(v for v in document.views if v.id == job.wanted["view_id"])
     look = document.drawn_look(saved)
     size = tone_size(saved.view, THUMBNAIL_PIXELS)
-    drawing = Drawing(_model(job), saved.view, size, store(), pens=look.pens, poche=look.poche)
+    drawing = Drawing(_model(job), saved.view, size, store(), ink=look)
     drawing.compute(wanted(look), watch=watch)
     plate = drawing.plate(document.name)
     with whole(picture_path(job.study, job.key)) as draft:
@@ -121,7 +120,7 @@ def export(job: Job, watch: Watch) -> dict:
     document = read_document(job.wanted["document"])
     look, view, resolution = document.drawn_look(document.on_desk), document.desk.view, float(job.wanted["resolution"])
     view = view.model_copy(update={"frame": view.frame.model_copy(update={"resolution": resolution})})
-    drawing = Drawing(_model(job), view, None, store(), pens=look.pens, poche=look.poche)
+    drawing = Drawing(_model(job), view, None, store(), ink=look)
     # What is written has pixels of its own, which are not kept: they would push out what the desk needs.
     with tempfile.TemporaryDirectory(prefix="tiles-", dir=settings.DATA) as pixels:
         return _written(job, watch, TiledDrawing(drawing, Path(pixels)), document)

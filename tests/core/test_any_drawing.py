@@ -90,8 +90,8 @@ def drawing_file(seed: int, model: Model) -> dict[str, Any]:
 
 def written(asked: DrawingFile, model: Model, path: Path) -> bytes:
     look = asked.finish
-    drawing = Drawing(model, asked.view, pens=look.pens, poche=look.poche)
-    drawing.compute(needs_of(look.traces, look.pens))
+    drawing = Drawing(model, asked.view, ink=look)
+    drawing.compute(needs_of(look.traces, look))
     write_drawing(drawing.plate(), look.traces, asked.sheet, path, resolution=asked.view.frame.resolution)
     return path.read_bytes()
 
@@ -101,8 +101,8 @@ def test_any_drawing_of_any_model_is_drawn_and_every_format_shows_the_same(seed:
     model = list(MODELS.values())[seed % 5]()
     asked = read_drawing(json.dumps(drawing_file(seed, model)))
     look, frame = asked.finish, asked.view.frame
-    drawing = Drawing(model, asked.view, pens=look.pens, poche=look.poche)
-    drawing.compute(needs_of(look.traces, look.pens))
+    drawing = Drawing(model, asked.view, ink=look)
+    drawing.compute(needs_of(look.traces, look))
     plate = drawing.plate()
     for end in ("png", "svg", "pdf"):
         write_drawing(plate, look.traces, asked.sheet, tmp_path / f"a.{end}", resolution=frame.resolution)

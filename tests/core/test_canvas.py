@@ -12,7 +12,7 @@ import skia
 from warmgraphite.canvas.bounds import Bounds
 from warmgraphite.canvas.journal import Journal
 from warmgraphite.canvas.pixels import SkiaCanvas, raster
-from warmgraphite.canvas.protocol import Canvas, Gradient, Path, Stroke, ribbon
+from warmgraphite.canvas.protocol import Canvas, Gradient, Path, Stroke
 from warmgraphite.canvas.svg import SvgCanvas
 
 ROUND = Path().move(20, 5).curve(28.284, 5, 35, 11.716, 35, 20).curve(35, 28.284, 28.284, 35, 20, 35).line(20, 20).close()
@@ -38,7 +38,9 @@ def drawn(canvas: Canvas) -> None:
     with canvas.transform(TURN):
         canvas.fill([np.array([(14, 26), (24, 26), (24, 30), (14, 30)])], "#602080")
     wave = np.column_stack([np.linspace(40, 58, 60), 37 + np.sin(np.linspace(0, 9, 60))])
-    canvas.fill([ribbon(wave, np.linspace(0.1, 1.6, 60))], "#203040")
+    canvas.ribbons(wave, np.linspace(0.1, 1.6, 60), np.array([0, 60]), "#203040")
+    low = np.array([(20.0, 36.0), (36.0, 36.0), (20.0, 38.5), (36.0, 38.5)])
+    canvas.lines(low, np.array([0, 2, 4]), Stroke(1, "#a03060", cap="butt"))
 
 
 def pixels() -> np.ndarray:

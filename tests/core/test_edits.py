@@ -16,8 +16,7 @@ from tests.core.models import PLAIN
 from warmgraphite.collage.specification import default_traces
 from warmgraphite.drawing import Drawing, Need
 from warmgraphite.errors import EditError, ViewError
-from warmgraphite.ink.hatch import earth_hatch
-from warmgraphite.ink.rules import default_pens
+from warmgraphite.ink.rules import Ink, default_pens
 from warmgraphite.model import Model
 from warmgraphite.model.edits import ModelEdit, RoleRule, apply_rules, label_of
 from warmgraphite.model.model import Contours, select_parts
@@ -70,21 +69,18 @@ def test_context_is_drawn_softly_and_the_subject_strongly() -> None:
     for role in ("structure", "context", "subject"):
         model = edited(yard(), do="role", parts=[0], role=role)
         view = ViewSpecification(projection=Parallel(direction=(0.4, 1, -0.5)), frame=SECTION.frame)
-        plate = Drawing(model, view, pens=[r for r in default_pens() if r.id != "fading"]).plate()
+        plate = Drawing(model, view, ink=Ink(pens=tuple(r for r in default_pens() if r.id != "fading"))).plate()
         weights[role] = {s.style.weight for s in plate.strokes() if s.style.group == "outline"}
     assert max(weights["structure"]) == 0.3 and min(weights["context"]) < 0.2 and max(weights["subject"]) == pytest.approx(0.42)
 
 
 def test_ground_takes_earth_hatch_that_stays_within_its_shape() -> None:
     model = edited(yard(), do="role", parts=[4], role="ground")
-    hatched = [s for s in Drawing(model, SECTION).result("shapes") if s.hatch]
-    assert len(hatched) == 1 and hatched[0].part == 4 and len(hatched[0].hatch) > 20
-    low, high = np.concatenate(hatched[0].rings).min(0), np.concatenate(hatched[0].rings).max(0)
-    points = np.concatenate(hatched[0].hatch)
-    assert (points >= low - 1e-6).all() and (points <= high + 1e-6).all()
-    ring = np.array([[0, 0], [40, 0], [40, 30], [0, 30], [0, 0]], float)
-    hole = ring * 0.5 + 8
-    assert not [s for s in earth_hatch([ring, hole]) if ((s.mean(0) > hole.min(0)) & (s.mean(0) < hole.max(0))).all()]
+    hatched = [f for f in Drawing(model, SECTION).result("poche") if f.work.rows]
+    assert len(hatched) == 1 and hatched[0].shape.part == 4 and sum(len(r.first) for r in hatched[0].work) > 20
+    low, high = np.concatenate(hatched[0].shape.rings).min(0), np.concatenate(hatched[0].shape.rings).max(0)
+    points = np.concatenate([r.xy for r in hatched[0].work])
+    assert (points >= low - 0.05).all() and (points <= high + 0.05).all()
 
 
 def test_rules_name_roles_and_the_last_that_matches_counts() -> None:
@@ -240,13 +236,13 @@ def test_only_what_depends_on_a_change_becomes_stale(tmp_path: Path) -> None:
     model = edited(yard(), do="role", parts=[2], role="furniture")
     Drawing(model, SECTION, store=store).compute(PLAIN)
     stale = lambda m, v=SECTION: {n for n, fresh in Drawing(m, v, store=store).fresh(PLAIN).items() if not fresh}
-    assert stale(edited(model, do="rename", part=0, name="Other")) == {"strokes"}  # which know whose they are
+    assert stale(edited(model, do="rename", part=0, name="Other")) == set()
     assert (
         stale(edited(model, do="hide", parts=[0])) == set() and stale(edited(model, do="keep_set", name="x", parts=[0])) == set()
     )
-    assert stale(edited(model, do="behave", parts=[0], field="drawn", value="strong")) == {"strokes"}
+    assert stale(edited(model, do="behave", parts=[0], field="drawn", value="strong")) == {"strokes", "penned"}
     assert stale(edited(model, do="edit_material", material=0, colour="#123456")) == {"colour"}
-    assert stale(edited(model, do="contours", interval=0.25)) == {"lines", "regions", "strokes"}
+    assert stale(edited(model, do="contours", interval=0.25)) == {"lines", "regions", "strokes", "penned"}
 
     # What is said of light leaves alone what does not stand in it.
     def other(**words: object) -> ViewSpecification:

@@ -194,11 +194,10 @@ def test_a_drawing_file_holds_one_drawing_and_refuses_what_it_cannot_draw() -> N
     )
     assert [r.id for r in short.finish.pens] == ["rule-1", "rule-2"] and short.finish.traces[0].id == "lines-1"
     assert read_drawing('{"format": 1}') == type(short)()
-    rule = {"where": {"kind": "match"}, "fills": [{"kind": "hatch", "pattern": "parallel"}]}
+    rule = {"where": {"kind": "match"}, "fills": [{"kind": "hatch", "pattern": "tartan"}]}
+    line = {"kind": "match", "ranks": ["cut"]}
     for said, drawing in {
-        "“finish.weight” has no effect": {"finish": {"weight": 2}}, "“finish.hand” has no effect": {"finish": {"hand": {"waver": 1}}},
-        "“finish.pens.0.hand” has no effect": {"finish": {"pens": [{"hand": {"waver": 0}}]}},
-        "“finish.surfaces” has no effect": {"finish": {"surfaces": [rule]}}, "“finish.poche.0.fills.0”: a hatch": {"finish": {"poche": [rule]}},
+        "no pattern “tartan”": {"finish": {"poche": [rule]}}, "which a region has not": {"finish": {"surfaces": [{"where": line}]}},
         "“figures” has no effect": {"figures": [{"kind": "person"}]}, "“notes” has no effect": {"notes": [{}]},
         "“marks” has no effect": {"marks": [1]}, "no kind of trace “wash”": {"finish": {"traces": [{"kind": "wash"}]}},
         "“shine” is not a field": {"shine": 1}, "has not; take it out": {"finish": {"pens": [{"where": {"kind": "match", "light": ["lit"]}}]}},

@@ -20,7 +20,8 @@ from tests.core.models import PLAIN
 from warmgraphite.collage.specification import default_traces
 from warmgraphite.collage.stack import Layer
 from warmgraphite.drawing import Drawing, Need, passes
-from warmgraphite.ink.rules import PenRule, PocheRule, default_pens, default_poche
+from warmgraphite.ink.hand import Hand
+from warmgraphite.ink.rules import Ink, WeightStep
 from warmgraphite.model import Model
 from warmgraphite.model.edits import ModelEdit
 from warmgraphite.model.model import Contours
@@ -48,7 +49,10 @@ LOOSE = {
     "view: softness": "edges of light, and the map that stands on them, read sun and shade whole", "view: strength": "as softness",
     "view: ambient": "as softness", "view: glass casts": "as softness", "view: shade steps": "as softness", "view: sky": "as softness",
     "view: bounce": "as softness", "view: smooth": "which edges are drawn is read, and there are none of that sort here",
-    "view: seams": "as smooth", "view: crease": "as smooth", "model: contours": "as smooth", "ink: times": "a rule that takes hold of nothing here is read all the same",
+    "view: seams": "as smooth", "view: crease": "as smooth", "model: contours": "as smooth", "ink: grain": "the hand is read whole, and grain is laid on with the picture",
+    "ink: hand": "it is read also where the parts asked for have no marks", "ink: seed": "as hand", "ink: earth hatched": "as fill",
+    "ink: away": "lines within the subject do not end",
+    "ink: times": "a rule that takes hold of nothing here is read all the same",
     "ink: paler": "as times", "ink: pen where": "as times", "ink: pen off": "as times", "ink: fill opacity": "as fill", "ink: left void": "as poche where",
 }  # fmt: skip
 
@@ -103,11 +107,21 @@ MODELS: dict[str, dict[str, Any]] = {
 }  # fmt: skip
 
 
+#: Ink in which every kind of hatch, and a hand, is at work.
+INK = Ink.model_validate({
+    "hand": {"waver": 0.1, "overrun": 0.4, "pressure": 0.5},
+    "surfaces": [
+        {"id": "stone", "where": {"kind": "match", "materials": ["Stone"]}, "fills": [{"kind": "hatch", "pattern": "bond", "lies": "face"}]},
+        {"id": "dark", "over": True, "where": {"kind": "match", "light": ["shadow"]}, "fills": [{"kind": "hatch", "spacing": 0.8, "angle": 40}]},
+        {"id": "corners", "over": True, "fills": [{"kind": "hatch", "pattern": "stipple", "by": "corners"}]},
+    ],
+})  # fmt: skip
+
+
 def inked(room: str, identity: str, **fields: Any) -> dict[str, Any]:
-    """Pens and poche of which one rule is otherwise."""
-    rules: list[Any] = list(default_pens() if room == "pens" else default_poche())
-    kind = PenRule if room == "pens" else PocheRule
-    return {room: [kind.model_validate(r.model_dump() | fields) if r.id == identity else r for r in rules]}
+    """Ink of which one rule is otherwise."""
+    rules = getattr(INK, room)
+    return {room: tuple(type(r).model_validate(r.model_dump() | fields) if r.id == identity else r for r in rules)}
 
 
 INKS: dict[str, dict[str, Any]] = {
@@ -119,6 +133,15 @@ INKS: dict[str, dict[str, Any]] = {
     "thinner": inked("pens", "fading", fading={"thinner": 0.9}), "fades": inked("pens", "fading", fading={"paler": 0.9}),
     "called": inked("pens", "cut", name="Heavy"), "fill": inked("poche", "ground", fills=({"kind": "flat", "colour": "#112233"},)),
     "left void": inked("poche", "all", fills=()), "fill opacity": inked("poche", "all", fills=({"kind": "flat", "opacity": 0.5},)),
+    "hand": {"hand": Hand(waver=0.2, overrun=0.4, pressure=0.5)}, "seed": {"hand": INK.hand.model_copy(update={"seed": 9})},
+    "grain": {"hand": INK.hand.model_copy(update={"grain": 0.5})}, "all weights": {"weight": 1.5},
+    "stepped": {"steps": (WeightStep(scale=50, times=0.7),)}, "darkest": {"darkest": 0.2},
+    "light": inked("pens", "edge", light=0.8), "away": inked("pens", "edge", away={"of": {"kind": "match", "sets": ["Walls"]}, "reach": 6}),
+    "least": inked("pens", "cut", least=20.0), "along": inked("pens", "profile", on=True, along="cut", where={"kind": "match"}),
+    "cap": inked("pens", "edge", pen={"weight": 0.18, "cap": "square"}), "pen's hand": inked("pens", "edge", hand={"waver": 0.0}),
+    "hatch": inked("surfaces", "dark", fills=({"kind": "hatch", "spacing": 1.1, "angle": 40},)), "hatch off": inked("surfaces", "stone", on=False),
+    "hatch where": inked("surfaces", "stone", where={"kind": "match", "sets": ["Walls"]}), "not over": inked("surfaces", "dark", over=False),
+    "earth hatched": inked("poche", "ground", fills=({"kind": "hatch", "pattern": "gravel"},)),
     "poche off": inked("poche", "ground", on=False), "poche where": inked("poche", "ground", where={"kind": "match", "roles": ("structure",)}),
 }  # fmt: skip
 
@@ -154,7 +177,7 @@ def shown(drawing: Drawing, wanted: Need) -> list[np.ndarray]:
 
 @cache
 def base() -> Drawing:
-    drawing = Drawing(*scene(), SIZE)
+    drawing = Drawing(*scene(), SIZE, ink=INK)
     for wanted in needs():
         drawing.result(wanted)
     return drawing
@@ -171,7 +194,7 @@ CHANGES = {f"view: {n}": n for n in VIEWS} | {f"model: {n}": n for n in MODELS} 
 def test_a_key_changes_with_all_that_its_pass_shows_and_with_nothing_else(change: str) -> None:
     model, view = scene()
     room, name = change.split(": ")
-    ink: dict[str, Any] = {}
+    ink = INK
     if room == "view":
         data = view.model_dump()
         for field, value in VIEWS[name].items():
@@ -180,8 +203,8 @@ def test_a_key_changes_with_all_that_its_pass_shows_and_with_nothing_else(change
     elif room == "model":
         model = EDIT.validate_python(MODELS[name]).apply(model)
     else:
-        ink = INKS[name]
-    drawing = Drawing(model, view, SIZE if name not in ("width", "height", "resolution") else None, **ink)
+        ink = INK.model_copy(update=INKS[name])
+    drawing = Drawing(model, view, SIZE if name not in ("width", "height", "resolution") else None, ink=ink)
     before = base()
     moved = []
     for wanted in needs():

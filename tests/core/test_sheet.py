@@ -38,7 +38,8 @@ from warmgraphite.collage.stack import Layer
 from warmgraphite.drawing import Drawing, Need
 from warmgraphite.drawing.graph import in_order
 from warmgraphite.errors import OutputError, ViewError
-from warmgraphite.ink.rules import GRAPHITE, Flat, Pen, PenRule, PocheRule, default_pens, default_poche
+from warmgraphite.ink.fills import GRAPHITE, Flat, Hatch
+from warmgraphite.ink.rules import Ink, Pen, PenRule, PocheRule, SurfaceRule, default_pens, default_poche
 from warmgraphite.model.model import Contours
 from warmgraphite.regions.query import Match
 from warmgraphite.sheet.notes import scale_bar_length
@@ -71,7 +72,7 @@ PENS = changed(
 
 
 def plate(pens: Sequence[PenRule] = PENS, poche: Sequence[PocheRule] = default_poche()) -> Plate:
-    return Drawing(MODEL, VIEW, pens=pens, poche=poche).plate("Test house")
+    return Drawing(MODEL, VIEW, ink=Ink(pens=tuple(pens), poche=tuple(poche))).plate("Test house")
 
 
 def key_of(trace: Trace, drawing: Drawing) -> str:
@@ -199,7 +200,7 @@ def test_a_wash_of_sky_lies_where_one_looks_up_and_nowhere_in_a_plan() -> None:
 
     def washed(projection: Parallel | Perspective) -> np.ndarray:
         view = VIEW.model_copy(update={"projection": projection, "cuts": (), "frame": Frame(width=210, height=148, scale=100)})
-        found = Drawing(MODEL, view, (210, 148), pens=PENS).plate()
+        found = Drawing(MODEL, view, (210, 148), ink=Ink(pens=PENS)).plate()
         picture = compose(found, sky, sheet, (210, 148), LayerCache()).toarray(colorType=skia.kRGBA_8888_ColorType)
         return (picture[..., :3].min(2) < 245) & (found.surface.cover == 0)
 
@@ -244,12 +245,12 @@ def test_a_trace_is_named_by_all_that_it_shows() -> None:
     other = Drawing(replace(MODEL, sets={"House": (0,), "Yard": (2,)}), VIEW, (80, 56))
     assert key(confined, other) != key(confined)
     lines = LinesTrace(id="lines", name="Lines")
-    assert key(lines) != key(lines, Drawing(drawing.model, VIEW, (80, 56), pens=PENS))
+    assert key(lines) != key(lines, Drawing(drawing.model, VIEW, (80, 56), ink=Ink(pens=PENS)))
     # A fill of another colour is another picture of the same shapes.
     poche, red = PocheTrace(id="poche", name="Poche"), [PocheRule(fills=(Flat(colour="#ff0000"),))]
-    other = Drawing(drawing.model, VIEW, (80, 56), poche=[*default_poche()[:1]])
-    assert key(poche) != key(poche, Drawing(drawing.model, VIEW, (80, 56), poche=red))
-    assert other.key("shapes") == Drawing(drawing.model, VIEW, (80, 56), poche=red).key("shapes")
+    other = Drawing(drawing.model, VIEW, (80, 56), ink=Ink(poche=default_poche()[:1]))
+    assert key(poche) != key(poche, Drawing(drawing.model, VIEW, (80, 56), ink=Ink(poche=tuple(red))))
+    assert other.key("shapes") == Drawing(drawing.model, VIEW, (80, 56), ink=Ink(poche=tuple(red))).key("shapes")
 
 
 def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold() -> None:
@@ -264,7 +265,8 @@ def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold() ->
     seen_from = Perspective(eye=(-4, -14, 5), target=(2, 1, 1), field_of_view=60)
     view = VIEW.model_copy(update={"projection": seen_from, "frame": Frame(width=210, height=148), "cuts": VIEW.cuts[:0]})
     cut = view.model_copy(update={"cuts": (Cut(point=(0, 1.5, 0), normal=(0, -1, 0)),)})
-    drawings = {False: Drawing(model, view, (160, 112)), True: Drawing(model, cut, (160, 112))}
+    ink = Ink(surfaces=(SurfaceRule(fills=(Hatch(spacing=2), Flat(colour="#ccbbaa"))),))
+    drawings = {False: Drawing(model, view, (160, 112), ink=ink), True: Drawing(model, cut, (160, 112), ink=ink)}
     house = Match(sets=("House",))
     wheres: dict[str, Match | None] = {"": None, "House": house, "Lit": house.model_copy(update={"light": ("lit",)})}
     assert len(KINDS) >= 16
@@ -289,7 +291,7 @@ def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold() ->
             surface, canvas = raster(160, 112, *made.frame)
             laid.draw(canvas, made)
             marks[called] = surface.toarray()[..., 3] > 0
-            said = {n.name for n in in_order(Drawing(model, drawing.view, (160, 112)), laid.needs())}
+            said = {n.name for n in in_order(Drawing(model, drawing.view, (160, 112), ink=ink), laid.needs())}
             assert {n.name for n in taken} <= said, (name, "takes what it does not say it needs")
         assert marks[""].any(), name
         if kind.confines and name not in ("wire", "hidden"):  # which shine through what stands before
@@ -303,7 +305,7 @@ def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold() ->
 
 
 def test_paper_lies_below_over_all_or_both() -> None:
-    drawing = Drawing(MODEL, VIEW, (160, 112), poche=[PocheRule(fills=(Flat(colour="#ff0000"),))])
+    drawing = Drawing(MODEL, VIEW, (160, 112), ink=Ink(poche=(PocheRule(fills=(Flat(colour="#ff0000"),)),)))
 
     def drawn(lies: str) -> np.ndarray:
         traces = (Paper(id="paper", name="Paper", colour="#c0b090", grain=1.0, lies=lies), PocheTrace(id="poche", name="Poche"))  # type: ignore[arg-type]
@@ -354,7 +356,7 @@ def test_lines_are_drawn_in_the_longest_clean_strokes() -> None:
     drawing = Drawing(
         model_of(("Box", box((0, 0, 0), (2, 3, 4)), 0)), ViewSpecification(projection=Parallel(direction=(0.5, 1, -0.6)))
     )
-    by_rank = {s.style.group: s.lines for s in Drawing(drawing.model, drawing.view, pens=PENS).plate().strokes()}
+    by_rank = {s.style.group: s.lines for s in Drawing(drawing.model, drawing.view, ink=Ink(pens=PENS)).plate().strokes()}
     (outline,) = by_rank["outline"]
     assert len(outline) == 7 and np.array_equal(outline[0], outline[-1])
     assert sorted(len(line) for line in by_rank["edge"]) == [2, 3]
@@ -363,13 +365,13 @@ def test_lines_are_drawn_in_the_longest_clean_strokes() -> None:
 def test_the_profile_pen_goes_round_its_part_set_over_all_other_lines() -> None:
     """Wall and step are seen whole but for what is cut away before them: 5 × 3 and 1 × 1 metres, at 1:50."""
     model = replace(MODEL, sets={"House": (0, 1)})
-    house = PenRule(id="house", round=True, where=Match(sets=("House",)), pen=Pen(weight=0.9))
-    strokes = Drawing(model, VIEW, pens=[*PENS, house]).plate().strokes()
+    house = PenRule(id="house", along="subject", where=Match(sets=("House",)), pen=Pen(weight=0.9))
+    strokes = Drawing(model, VIEW, ink=Ink(pens=(*PENS, house))).plate().strokes()
     assert strokes[-1].style.group == "profile" and strokes[-1].style.weight == 0.9
     (ring,) = strokes[-1].lines
     assert np.array_equal(ring[0], ring[-1])
     assert shapely.Polygon(ring).area == pytest.approx((5 * 3 + 1) * 20**2, rel=1e-4)
-    without = Drawing(model, VIEW, pens=PENS).plate().strokes()
+    without = Drawing(model, VIEW, ink=Ink(pens=PENS)).plate().strokes()
     assert [s.style for s in without] == [s.style for s in strokes[:-1]]
 
 
@@ -385,7 +387,7 @@ def test_far_lines_are_thinner_and_lighter_and_cut_ones_never() -> None:
     drawing = Drawing(model_of(*rows), view)
     for fade in (0.0, 0.8):
         pens = changed(PENS, fading={"fading": {"thinner": 0.55 * fade, "paler": 0.45 * fade}})
-        found = Drawing(drawing.model, view, pens=pens).plate().strokes()
+        found = Drawing(drawing.model, view, ink=Ink(pens=tuple(pens))).plate().strokes()
         assert {(s.style.weight, s.style.colour) for s in found if s.style.group == "cut"} == {(0.7, GRAPHITE)}
         # The strokes of a rank come farthest first: each band stands farther to the right than the one after it.
         bands = [s for s in found if s.style.group == "outline"]

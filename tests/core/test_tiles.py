@@ -71,7 +71,7 @@ def test_a_picture_written_in_tiles_has_no_seams(tmp_path: Path) -> None:
     traces = [t.model_copy(update={"lies": "both"}) if t.kind == "paper" else t for t in traces]
     whole, apart = (Drawing(scene()[0], view(), SIZE) for _ in range(2))
     tiled = TiledDrawing(apart, tmp_path / "tiles", WINDOWS)
-    tiled.compute(needs_of(traces, apart.pens))
+    tiled.compute(needs_of(traces, apart.ink))
     resolution, sheet = view().frame.resolution, Sheet(margin=4)
     for plate, name in ((whole.plate("House"), "whole"), (tiled.plate("House"), "tiled")):
         for kind in ("png", "svg", "pdf"):

@@ -8,6 +8,7 @@ from contextlib import contextmanager
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.canvas.compact import outlines
 from warmgraphite.canvas.lettering import measured
 from warmgraphite.canvas.protocol import Anchor, Face, Gradient, Matrix, Path, Ring, Stroke
 
@@ -25,6 +26,8 @@ def _reach(path: Path) -> Box:
 
 class Bounds:
     """``box`` is left, top, right and bottom in millimetres of all that was drawn, strokes with their weight; ``None`` of nothing."""
+
+    of_pixels = False
 
     def __init__(self) -> None:
         self.box: Box | None = None
@@ -89,6 +92,13 @@ class Bounds:
 
     def stroke(self, lines: list[Ring], stroke: Stroke) -> None:
         self._add_lines(lines, stroke.weight / 2)
+
+    def lines(self, xy: NDArray, first: NDArray[np.int64], stroke: Stroke) -> None:
+        self._add_lines([xy] if len(xy) else [], stroke.weight / 2)
+
+    def ribbons(self, xy: NDArray, width: NDArray, first: NDArray[np.int64], colour: str) -> None:
+        points, _ = outlines(xy, width, first)
+        self._add_lines([points] if len(points) else [], 0.0)
 
     def image(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> None:
         self._add(x, y, x + width, y + height)

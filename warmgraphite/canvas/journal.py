@@ -20,6 +20,7 @@ class Journal:
     """Takes down every mark; ``rows`` are names of methods with what they were called with, ``end`` closes a group or clip."""
 
     rows: list[tuple[str, tuple[Any, ...]]] = field(default_factory=list)
+    of_pixels: bool = False
 
     @contextmanager
     def _within(self, name: str, *words: Any) -> Iterator[None]:
@@ -50,6 +51,12 @@ class Journal:
 
     def stroke(self, lines: list[Ring], stroke: Stroke) -> None:
         self.rows.append(("stroke", (lines, stroke)))
+
+    def lines(self, xy: NDArray, first: NDArray[np.int64], stroke: Stroke) -> None:
+        self.rows.append(("lines", (xy, first, stroke)))
+
+    def ribbons(self, xy: NDArray, width: NDArray, first: NDArray[np.int64], colour: str) -> None:
+        self.rows.append(("ribbons", (xy, width, first, colour)))
 
     def image(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> None:
         self.rows.append(("image", (pixels, x, y, width, height)))

@@ -11,6 +11,8 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
+from warmgraphite.canvas._marks import tint
+from warmgraphite.canvas.compact import coverage, outlines, path_of
 from warmgraphite.canvas.fonts import FACES
 from warmgraphite.canvas.lettering import shaped
 from warmgraphite.canvas.protocol import Anchor, Face, Gradient, Matrix, Path, Ring, Stroke
@@ -127,7 +129,7 @@ class SkiaCanvas:
     """The drawing protocol over a graphics-library canvas whose unit is the frame's millimetre."""
 
     def __init__(self, target: skia.Canvas, is_document: bool = False) -> None:
-        self.target, self.is_document = target, is_document
+        self.target, self.is_document, self.of_pixels = target, is_document, not is_document
         self.surface: skia.Surface | None = None
 
     @contextmanager
@@ -204,6 +206,37 @@ class SkiaCanvas:
 
     def stroke(self, lines: list[Ring], stroke: Stroke) -> None:
         self.target.drawPath(_path(lines, closing=False), _pen(stroke))
+
+    def lines(self, xy: NDArray, first: NDArray[np.int64], stroke: Stroke) -> None:
+        closed = np.zeros(len(first) - 1, bool)
+        rows = np.flatnonzero(np.diff(first) > 2)
+        closed[rows] = (np.abs(xy[first[rows]] - xy[first[rows + 1] - 1]) < 1e-6).all(1)
+        if closed.any():  # few are, and each gets a join where it closes
+            self.stroke([np.asarray(xy[first[k] : first[k + 1]], np.float64) for k in np.flatnonzero(closed)], stroke)
+            kept = np.repeat(~closed, np.diff(first))
+            xy, first = xy[kept], np.append(0, np.cumsum(np.diff(first)[~closed]))
+        self.target.drawPath(path_of(xy, first, False), _pen(stroke))
+
+    def ribbons(self, xy: NDArray, width: NDArray, first: NDArray[np.int64], colour: str) -> None:
+        matrix = self.target.getTotalMatrix()
+        if self.is_document or matrix.getSkewX() or matrix.getSkewY():
+            points, starts = outlines(xy, width, first)
+            self.target.drawPath(path_of(points, starts, True), skia.Paint(Color=_colour(colour), AntiAlias=True))
+            return
+        # The areas of ribbons thinner than a pixel are summed here: the library takes a path of so many for one shape, and
+        # twenty times as long.
+        box = self.target.getDeviceClipBounds()
+        size = (box.width(), box.height())
+        if size[0] <= 0 or size[1] <= 0 or len(first) < 2:
+            return
+        shift = (matrix.getTranslateX() - box.left(), matrix.getTranslateY() - box.top())
+        share = coverage(xy, width, first, (matrix.getScaleX(), matrix.getScaleY()), shift, size)
+        pixels = np.empty((size[1], size[0], 4), np.uint8)
+        tint(share, np.array([*channels(colour), 255], np.float32), pixels)
+        self.target.save()
+        self.target.resetMatrix()
+        self.target.drawImage(skia_image(pixels, copy=False), box.left(), box.top())
+        self.target.restore()
 
     def image(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> None:
         pixels = np.ascontiguousarray(pixels)  # and held: it is laid down, or written into the document, before this returns

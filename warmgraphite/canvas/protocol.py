@@ -25,7 +25,6 @@ __all__ = [
     "Path",
     "Ring",
     "Stroke",
-    "ribbon",
 ]
 
 #: The modes of the W3C's Compositing and Blending Level 1, by their own names.
@@ -122,17 +121,11 @@ class Path:
         return path
 
 
-def ribbon(line: Ring, weights: NDArray[np.float64]) -> Ring:
-    """The outline (2 n + 1, 2) of a stroke along a polyline (n, 2) that is ``weights`` (n,) millimetres wide at its points."""
-    way = np.gradient(line, axis=0)
-    way /= np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-12)
-    side = np.column_stack([-way[:, 1], way[:, 0]]) * weights[:, None] / 2
-    outline = np.concatenate([line + side, (line - side)[::-1]])
-    return np.concatenate([outline, outline[:1]])
-
-
 class Canvas(Protocol):
-    """Where marks go. All lengths are millimetres from the frame's top left corner, y downwards."""
+    """Where marks go. All lengths are millimetres from the frame's top left corner, y downwards. ``of_pixels`` is whether they end
+    as pixels here, so that what only pixels can show is worth drawing."""
+
+    of_pixels: bool
 
     def group(self, name: str, opacity: float = 1.0, blend: str = "normal") -> AbstractContextManager[None]:
         """Marks made inside are one layer, laid down with this opacity and W3C blend mode."""
@@ -163,6 +156,13 @@ class Canvas(Protocol):
 
     def stroke(self, lines: list[Ring], stroke: Stroke) -> None:
         """Polylines (n, 2); one that ends where it begins is closed and gets a join there."""
+
+    def lines(self, xy: NDArray, first: NDArray[np.int64], stroke: Stroke) -> None:
+        """Very many polylines: points (V, 2), of line s those from ``first[s]`` to ``first[s + 1]``; one that ends where it begins
+        is closed."""
+
+    def ribbons(self, xy: NDArray, width: NDArray, first: NDArray[np.int64], colour: str) -> None:
+        """Very many ribbons: filled strokes along polylines as in :meth:`lines`, ``width`` (V,) millimetres wide at each point."""
 
     def image(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> None:
         """(h, w, 4) premultiplied RGBA laid over a rectangle."""

@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
+from warmgraphite.canvas.compact import outlines, svg_data
 from warmgraphite.canvas.fonts import FACES
 from warmgraphite.canvas.lettering import subset_font
 from warmgraphite.canvas.protocol import Anchor, Face, Gradient, Matrix, Path, Ring, Stroke
@@ -62,6 +63,8 @@ def _data(lines: list[Ring], closing: bool) -> str:
 
 class SvgCanvas:
     """Collects elements; :meth:`document` returns the whole file."""
+
+    of_pixels = False
 
     def __init__(self, width: float, height: float, title: str) -> None:
         self.width, self.height, self.title = width, height, title
@@ -138,6 +141,15 @@ class SvgCanvas:
 
     def stroke(self, lines: list[Ring], stroke: Stroke) -> None:
         self.rows.append(f'<path fill="none"{_pen(stroke)} d="{_data(lines, False)}"/>')
+
+    def lines(self, xy: NDArray, first: NDArray[np.int64], stroke: Stroke) -> None:
+        if len(first) > 1:
+            self.rows.append(f'<path fill="none"{_pen(stroke)} d="{svg_data(xy, first, False, 3)}"/>')
+
+    def ribbons(self, xy: NDArray, width: NDArray, first: NDArray[np.int64], colour: str) -> None:
+        if len(first) > 1:
+            points, starts = outlines(xy, width, first)
+            self.rows.append(f'<path fill="{colour}" d="{svg_data(points, starts, True, 2)}"/>')
 
     def image(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float, exact: bool = False) -> None:
         alpha = pixels[..., 3:].astype(np.uint16)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -10,10 +10,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.collage.grain import Ground
-from warmgraphite.ink.assign import round_style
+from warmgraphite.ink.along import base_lines, cut_outline, ringed, run_on
+from warmgraphite.ink.assign import along_style
 from warmgraphite.ink.confine import Room, confined
-from warmgraphite.ink.rules import PenRule
-from warmgraphite.ink.strokes import Strokes, ringed
+from warmgraphite.ink.rules import Ink, PenRule
+from warmgraphite.ink.strokes import Strokes
+from warmgraphite.ink.work import InkRow, Work, line_work_of
 from warmgraphite.model.model import Model
 from warmgraphite.needs import Need
 from warmgraphite.passes.light import Light
@@ -32,8 +34,8 @@ Window = tuple[int, int, int, int]
 class Plate:
     """One view, ready to be laid together.
 
-    ``take`` gives the result of a pass, and ``key`` names it; ``raster`` are the pixels of the window that is drawn; ``pens``
-    are the rules of the pens.
+    ``take`` gives the result of a pass, and ``key`` names it; ``raster`` are the pixels of the window that is drawn; ``ink`` is what
+    it is drawn with.
     """
 
     projection: Projection
@@ -41,7 +43,7 @@ class Plate:
     model: Model
     take: Callable[[Need], Any]
     key: Callable[[Need], str]
-    pens: tuple[PenRule, ...]
+    ink: Ink
     #: Where the middle of the drawing lies on the paper, in millimetres.
     middle: tuple[float, float]
     view_name: str
@@ -100,12 +102,44 @@ class Plate:
         return self.of("lines").drawn  # type: ignore[no-any-return]
 
     def strokes(self, where: Query | None = None) -> list[Strokes]:
-        """The strokes of all pens, or of what of the lines a query means; round what a rule goes round, over all others."""
+        """The strokes of all pens before a hand draws them, or of what of the lines a query means; round what a rule goes round,
+        over all others."""
         if where is not None and not of_parts(where):
             return confined(self.strokes(), self.of("room", where))
-        found = self.of("strokes", where).work()
-        rounds = [r for r in self.pens if r.on and r.round] if where is None else []
-        return [*found, *(Strokes(round_style(r), ringed(self.of("outline", r.where))) for r in rounds)]
+        return [*self.of("strokes", where).work(), *(self.rounds() if where is None else ())]
+
+    def rounds(self) -> list[Strokes]:
+        """The strokes of rules that draw along outlines."""
+        times = self.ink.times(self.projection.scale)
+        rules = [r for r in self.ink.pens if r.on and r.along != "lines"]
+        return [Strokes(along_style(r, times), self.along(r)) for r in rules]
+
+    def along(self, rule: PenRule) -> list[NDArray[np.float64]]:
+        """What a rule draws along: polylines (n, 2) in frame millimetres."""
+        if rule.along == "subject":
+            return ringed(self.of("outline", rule.where))
+        if rule.along == "cut":
+            return cut_outline(self.of("shapes", rule.where))
+        return base_lines(self.of("lines").drawn, self.model, rule)
+
+    def run_on(self) -> Iterator[InkRow]:
+        """Base lines run on to the frame."""
+        for rule in self.ink.pens:
+            if rule.on and rule.along == "base" and rule.run_on:
+                style = along_style(rule, self.ink.times(self.projection.scale))
+                for line, share in run_on(self.along(rule), self.frame[0]):
+                    yield InkRow(style, line, share * style.weight, np.array([0, len(line)]))
+
+    def penned(self, where: Query | None = None) -> Iterator[InkRow]:
+        """The strokes as the hand draws them."""
+        if where is not None and not of_parts(where):
+            yield from self.by_hand(self.strokes(where))
+            return
+        yield from self.of("penned", where)
+
+    def by_hand(self, work: Sequence[Strokes]) -> Work:
+        """Strokes as the drawing's hand draws them."""
+        return line_work_of(work, self.ink.hand, self.middle)
 
     def parts_in(self, where: Query | None) -> NDArray[np.bool_]:
         """(P,) the parts that a query means; all where it is none of parts alone."""

@@ -8,6 +8,7 @@ from annotated_types import Ge, Le
 
 from warmgraphite.collage.kinds import KINDS, AnyTrace
 from warmgraphite.collage.kinds.glass import Glass
+from warmgraphite.collage.kinds.hatches import HatchesTrace
 from warmgraphite.collage.kinds.lines import LinesTrace
 from warmgraphite.collage.kinds.occlusion import Occlusion
 from warmgraphite.collage.kinds.paper import Paper
@@ -92,6 +93,7 @@ def default_traces() -> tuple[Trace, ...]:
         Shade(id="shade", name="Shade", opacity=0.38, blend="multiply"),
         Shadow(id="shadow", name="Shadow", opacity=0.48, blend="multiply"),
         Occlusion(id="occlusion", name="Corners", opacity=0.42, blend="multiply"),
+        HatchesTrace(id="hatches", name="Hatches"),
         PocheTrace(id="poche", name="Poche"),
         LinesTrace(id="lines", name="Lines"),
     )

@@ -6,14 +6,15 @@ about stand in the field itself, and the form on the screen is made from them.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Iterator, Sequence
+from contextlib import contextmanager
 from typing import Annotated, Any, ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, field_validator, model_validator
 
-from warmgraphite.canvas.protocol import BlendMode, Canvas, Stroke
+from warmgraphite.canvas.protocol import BlendMode, Canvas
 from warmgraphite.collage.grain import value_noise
 from warmgraphite.collage.plate import Plate
 from warmgraphite.colours import channels
@@ -21,12 +22,13 @@ from warmgraphite.ink.assign import Style
 from warmgraphite.ink.confine import confined
 from warmgraphite.ink.rules import Dash
 from warmgraphite.ink.strokes import Strokes
+from warmgraphite.ink.work import InkRow
 from warmgraphite.needs import Need
 from warmgraphite.regions.query import CELL_WORDS, Query, understood
 from warmgraphite.regions.reading import of_parts
 from warmgraphite.specification import Colour, Specification, Words
 
-__all__ = ["Dash", "LineTrace", "Mottle", "PixelTrace", "ToneTrace", "Trace", "draw_strokes", "rgb", "tone"]
+__all__ = ["Dash", "LineTrace", "Mottle", "PixelTrace", "ToneTrace", "Trace", "draw_rows", "draw_strokes", "grained", "rgb", "tone"]
 
 Mottle = Annotated[float, Field(ge=0, le=1, title="Mottle", description="How unevenly the wash lies.")]
 
@@ -162,6 +164,28 @@ class LineTrace(Trace):
 def draw_strokes(canvas: Canvas, work: Sequence[Strokes]) -> None:
     """Draw strokes, each pen's in a group of its own."""
     for strokes in work:
-        style = strokes.style
-        with canvas.group(f"lines {style.group}", style.opacity):
-            canvas.stroke(strokes.lines, Stroke(style.weight, style.colour, style.dash))
+        with canvas.group(f"lines {strokes.style.group}", strokes.style.opacity):
+            canvas.stroke(strokes.lines, strokes.style.stroke)
+
+
+@contextmanager
+def grained(canvas: Canvas, plate: Plate) -> Iterator[None]:
+    """Where ink ends as pixels, what is drawn within has as much of the paper's grain in it as the hand leaves bare."""
+    grain = plate.ink.hand.grain
+    if not (grain and canvas.of_pixels):
+        yield
+        return
+    tooth = 0.6 * value_noise(plate.ground, 0.55, 2, 57) + 0.4 * value_noise(plate.ground, 3.1, 2, 58)
+    share = np.clip(1.0 - grain * np.clip(1.35 * tooth + 0.28, 0, 1), 0, 1)
+    with canvas.mask(np.round(255 * share).astype(np.uint8), *plate.place):
+        yield
+
+
+def draw_rows(canvas: Canvas, work: Iterable[InkRow], what: str = "") -> None:
+    """Draw rows of ink, each in a group that is called ``what`` and as its style is."""
+    for row in work:
+        with canvas.group(what + row.style.group, row.style.opacity):
+            if row.width is None:
+                canvas.lines(row.xy, row.first, row.style.stroke)
+            else:
+                canvas.ribbons(row.xy, row.width, row.first, row.style.colour)

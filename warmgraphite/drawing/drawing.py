@@ -18,7 +18,8 @@ from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing.graph import in_order, is_slow, key_of, passes
 from warmgraphite.drawing.inputs import Seen, Sight
 from warmgraphite.errors import ViewError
-from warmgraphite.ink.rules import PenRule, PocheRule, default_pens, default_poche
+from warmgraphite.ink.along import along_needs
+from warmgraphite.ink.rules import Ink, PenRule
 from warmgraphite.model.model import Model
 from warmgraphite.needs import Need, need
 from warmgraphite.passes.casters import Casters, Rays, casters_of, exempt_parts
@@ -50,12 +51,12 @@ class Stale(Exception):
     """A pass was asked for where none is computed, and it is not there."""
 
 
-def needs_of(traces: Sequence[Trace], pens: Sequence[PenRule] = ()) -> tuple[Need, ...]:
-    """The passes that a picture with these traces, and these rules of pens, is made of."""
-    rounds = [Need("outline", r.where) for r in pens if r.on and r.round]
+def needs_of(traces: Sequence[Trace], ink: Ink | None = None) -> tuple[Need, ...]:
+    """The passes that a picture with these traces, and this ink, is made of."""
     found = [*(Need(name) for name in ALWAYS), *(n for t in traces if t.on for n in t.needs())]
-    drawn = [*found, *rounds] if any(n.name == "strokes" for t in traces if t.on for n in t.needs()) else found
-    return tuple(dict.fromkeys(drawn))
+    confined = any(n.name == "room" for n in found) and any(n.name == "strokes" for t in traces if t.on for n in t.needs())
+    along = [n for r in (ink.pens if ink and confined else ()) if r.on for n in along_needs(r)]
+    return tuple(dict.fromkeys([*found, *along]))
 
 
 class Results:
@@ -98,7 +99,7 @@ class Drawing:
     """A view of a model, with ``size`` = (width, height) pixels for the pixel passes (the frame's own by default), of which
     ``window`` = (x, y, width, height) is asked for (all of them by default).
 
-    ``pens`` and ``poche_rules`` are its ink. ``store`` keeps passes between drawings; without one they are kept for as long as
+    ``ink`` is what it is drawn with, the usual one by default. ``store`` keeps passes between drawings; without one they are kept for as long as
     the drawing is; ``held`` are results that it shares with others. ``only`` names the part set that is seen, as if the rest of
     the ``whole`` drawing were glass: it hides nothing, and casts as it stands there. ``seconds`` holds the computing time of each
     pass that was not fresh.
@@ -113,8 +114,7 @@ class Drawing:
         whole: Drawing | None = None,
         only: str = "",
         *,
-        pens: Sequence[PenRule] | None = None,
-        poche: Sequence[PocheRule] | None = None,
+        ink: Ink | None = None,
         window: Window | None = None,
         held: Results | None = None,
     ) -> None:
@@ -124,8 +124,7 @@ class Drawing:
         self._whole, self.only = whole, only
         self.size = size or view.frame.pixels
         self.window = window or (0, 0, *self.size)
-        self.pens = default_pens() if pens is None else tuple(pens)
-        self.poche_rules = default_poche() if poche is None else tuple(poche)
+        self.ink = Ink() if ink is None else ink
         self.seconds: dict[str, float] = {}
         self._held = Results() if held is None else held
         self._keys: dict[Need, str] = {}
@@ -157,6 +156,17 @@ class Drawing:
         if chosen is None:
             raise ViewError(f"There is no part set “{self.only}” in this model; choose another.")
         return chosen
+
+    @property
+    def pens(self) -> tuple[PenRule, ...]:
+        """The rules of the pens."""
+        return self.ink.pens
+
+    @property
+    def middle(self) -> tuple[float, float]:
+        """Where the middle of the drawing lies on the paper, in millimetres; it stays there when the paper is drawn out."""
+        frame = self.view.frame
+        return frame.width / 2 + frame.shift[0], frame.height / 2 + frame.shift[1]
 
     # What passes are computed with.
 
@@ -207,21 +217,21 @@ class Drawing:
 
     def alone(self, name: str) -> Drawing:
         """The drawing of a part set alone, in the same frame and light, with nothing before it."""
-        found = Drawing(self.model, self.view, self.size, self.store, self, name, pens=self.pens, poche=self.poche_rules)
+        found = Drawing(self.model, self.view, self.size, self.store, self, name, ink=self.ink)
         if not (found._chosen & shown_parts(self.model, self.view)).any():
             raise ViewError(f"Part set “{name}” has no part that this view shows; choose another.")
         return found
 
     def under(self, view: ViewSpecification) -> Drawing:
         """The drawing of a view that differs in nothing but its sun: the scene and all that is held are shared."""
-        return Drawing(self.model, view, self.size, self.store, pens=self.pens, poche=self.poche_rules).sharing(self)
+        return Drawing(self.model, view, self.size, self.store, ink=self.ink).sharing(self)
 
     def windowed(self, window: Window, store: PassStore | None = None) -> Drawing:
         """The drawing of a part of the frame, with its own ``store``; the scene and all that has no pixels are shared."""
         kept = store or self.store
         found = Drawing(
-            self.model, self.view, self.size, kept, None if self.whole is self else self.whole, self.only,
-            pens=self.pens, poche=self.poche_rules, window=window,
+            self.model, self.view, self.size, kept, None if self.whole is self else self.whole, self.only, ink=self.ink,
+            window=window,
         )  # fmt: skip
         found.__dict__["sight"] = self.sight
         self.result("frame")  # what every window needs first, so that none makes it anew
@@ -229,7 +239,7 @@ class Drawing:
 
     def looked(self) -> Looked:
         """The same drawing where nothing is computed."""
-        return Looked(self.model, self.view, self.size, self.store, pens=self.pens, poche=self.poche_rules, window=self.window)
+        return Looked(self.model, self.view, self.size, self.store, ink=self.ink, window=self.window)
 
     def sharing(self, before: Drawing) -> Drawing:
         """This drawing, with the scene and all that is held of one before where both see the same, at whatever size and under
@@ -408,11 +418,9 @@ class Drawing:
 
     def plate(self, study_name: str = "") -> Plate:
         """The drawing ready to be laid together: what its traces show is taken from here as they are drawn."""
-        frame = self.view.frame
         return Plate(
             projection=self.paper, raster=Raster.of(self.size, self.window), model=self.model, take=self.result, key=self.key,
-            pens=self.pens, middle=(frame.width / 2 + frame.shift[0], frame.height / 2 + frame.shift[1]),
-            view_name=self.view.name, study_name=study_name or self.model.name,
+            ink=self.ink, middle=self.middle, view_name=self.view.name, study_name=study_name or self.model.name,
         )  # fmt: skip
 
 

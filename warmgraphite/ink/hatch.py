@@ -1,56 +1,394 @@
-"""Hatches: mark patterns in paper millimetres, confined to a shape."""
+"""Hatching: the marks of a pattern within outlines on the paper, as the pattern lies on the paper or on a plane seen.
+
+Lines are cut in the coordinates of the plane that they lie in, where they are level and evenly apart, and only their ends are
+projected: what is straight there is straight on the paper, and ends exactly on the outline.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from functools import lru_cache
+
 import numpy as np
-import shapely
 from numpy.typing import NDArray
 
-__all__ = ["EARTH_WEIGHT", "earth_hatch"]
+from warmgraphite.ink import _hatching
+from warmgraphite.ink.fills import Hatch
+from warmgraphite.ink.pattern import Course, Mark, Pattern, Scatter, Tile
+from warmgraphite.ink.patterns import PATTERNS
 
-#: Millimetres of the pen that earth is hatched with.
-EARTH_WEIGHT = 0.10
-#: Millimetres of one patch of parallel strokes; patches lean to either side in turn, as a spade leaves them.
-PATCH = 4.6
-STROKES = 3
-#: Shares of a patch between its strokes.
-APART = 0.34
+__all__ = ["Field", "Lie", "Marks", "Rings", "cover_share", "hatched", "joined_marks", "on_paper", "strokes_of", "unrolled_marks"]
+
+Points = NDArray[np.float64]
+
+#: How many places a tile of strewn marks has.
+STREWN = 2048
+#: Lines, or strewn marks, of one hatch on one face; more are no hatch, and are thinned.
+MOST = 400_000
+#: A dot is so many times as wide as a line.
+DOT = 2.0
+#: Millimetres that ink may go beyond its region.
+BEYOND = 0.04
 
 
-def earth_hatch(rings: list[NDArray[np.float64]]) -> list[NDArray[np.float64]]:
-    """Strokes (n, 2) of the earth hatch within closed outlines and holes, all in frame millimetres.
+@dataclass(frozen=True)
+class Rings:
+    """Closed outlines and holes: points (V, 2), of ring r those from ``first[r]`` to ``first[r + 1]``. What lies within is told by
+    even-odd."""
 
-    The pattern lies on the paper, so that neighbouring shapes continue it.
-    """
-    rings = [r for r in rings if len(r) >= 4]
-    if not rings:
-        return []
-    # Outlines and holes by even-odd, whatever order they come in.
-    shape = shapely.Polygon()
-    for ring in rings:
-        shape = shapely.symmetric_difference(shape, shapely.make_valid(shapely.Polygon(ring)))
-    low_x, low_y, high_x, high_y = shapely.bounds(shape)
-    across, down = np.meshgrid(
-        np.arange(np.floor(low_x / PATCH), np.ceil(high_x / PATCH)), np.arange(np.floor(low_y / PATCH), np.ceil(high_y / PATCH))
+    points: Points
+    first: NDArray[np.int64]
+
+    @staticmethod
+    def of(rings: Iterable[Points]) -> Rings:
+        rows = [np.asarray(r, np.float64)[:, :2] for r in rings]
+        return Rings(
+            np.concatenate([np.empty((0, 2)), *rows]), np.append(0, np.cumsum([len(r) for r in rows])).astype(np.int64)
+        )
+
+    def under(self, matrix: Points) -> Points:
+        """The points under a 3×3 collineation."""
+        moved = self.points @ matrix[:, :2].T + matrix[:, 2]
+        return np.ascontiguousarray(moved[:, :2] / moved[:, 2:])
+
+
+@dataclass(frozen=True)
+class Lie:
+    """How a pattern lies: ``matrix`` takes (along its level, up, 1) to homogeneous frame millimetres. On the ``paper`` its unit is
+    the millimetre and lines are as close as they are asked to be; else it is the metre."""
+
+    matrix: Points
+    paper: bool
+
+
+@dataclass(frozen=True)
+class Field:
+    """A tone over the frame: (h, w) 255 times how dark it is, ``per_mm`` pixels to a millimetre down and across."""
+
+    tone: NDArray[np.uint8]
+    per_mm: tuple[float, float]
+
+
+_NO_FIELD = Field(np.zeros((0, 0), np.uint8), (1.0, 1.0))
+
+
+@dataclass(frozen=True)
+class Marks:
+    """Marks (S) on paper: polylines ``xy`` (V, 2) in frame millimetres, of mark s those from ``first[s]`` to ``first[s + 1]``;
+    ``weight`` (S,) is in shares of the hatch's; ``dot`` (S,) whether one is a dot, which has one point."""
+
+    xy: Points
+    first: NDArray[np.int64]
+    weight: NDArray[np.float64]
+    dot: NDArray[np.bool_]
+
+    def __len__(self) -> int:
+        return len(self.weight)
+
+
+def joined_marks(rows: list[Marks]) -> Marks:
+    """All marks as one."""
+    rows = [r for r in rows if len(r)]
+    counts = np.concatenate([np.diff(r.first) for r in rows]) if rows else np.empty(0, np.int64)
+    return Marks(
+        np.concatenate([np.empty((0, 2)), *(r.xy for r in rows)]),
+        np.append(0, np.cumsum(counts)).astype(np.int64),
+        np.concatenate([np.empty(0), *(r.weight for r in rows)]),
+        np.concatenate([np.empty(0, bool), *(r.dot for r in rows)]),
     )
-    i, j = across.ravel(), down.ravel()
-    corner = np.stack([i, j], 1) * PATCH
-    lean = np.where((i + j) % 2 == 0, 1.0, -1.0)
-    starts: list[NDArray[np.float64]] = []
-    ends: list[NDArray[np.float64]] = []
-    for k in range(STROKES):
-        off = (k - (STROKES - 1) / 2) * APART
-        a, b = np.array([max(off, 0.0), max(-off, 0.0)]), np.array([1.0 + min(off, 0.0), 1.0 + min(-off, 0.0)])
-        # A hand does not end its strokes on a line: each stops short by a share of its own, the same at every drawing.
-        short = [0.10 + 0.22 * np.abs(np.sin(i * 12.9898 + j * 78.233 + k * 37.719 + 5 * end) * 43758.5453 % 1) for end in (0, 1)]
-        for t, out in ((short[0], starts), (1 - short[1], ends)):
-            point = a + t[:, None] * (b - a)
-            x = np.where(lean > 0, point[:, 0], 1.0 - point[:, 0])
-            out.append(corner + np.stack([x, point[:, 1]], 1) * PATCH)
-    lines = shapely.linestrings(np.stack([np.concatenate(starts), np.concatenate(ends)], 1))
-    shapely.prepare(shape)
-    lines = lines[shapely.intersects(shape, lines)]
-    whole = shapely.contains_properly(shape, lines)
-    cut = shapely.get_parts(shapely.intersection(lines[~whole], shape))
-    kept = np.concatenate([lines[whole], cut[shapely.get_type_id(cut) == 1]])
-    return [np.asarray(line.coords)[:, :2] for line in kept]
+
+
+def strokes_of(ends: Points, weight: float) -> Marks:
+    """Straight marks from their ends (M, 4)."""
+    count = len(ends)
+    return Marks(
+        ends.reshape(-1, 2), 2 * np.arange(count + 1, dtype=np.int64), np.full(count, weight), np.zeros(count, bool)
+    )
+
+
+def on_paper(middle: tuple[float, float]) -> Lie:
+    """The paper itself; places count from the middle of the drawing, which stays where it is when the paper is drawn out."""
+    return Lie(np.array([[1.0, 0.0, middle[0]], [0.0, -1.0, middle[1]], [0.0, 0.0, 1.0]]), True)
+
+
+def _turned(degrees: float) -> Points:
+    c, s = np.cos(np.radians(degrees)), np.sin(np.radians(degrees))
+    return np.array([[c, -s, 0.0], [s, c, 0.0], [0.0, 0.0, 1.0]])
+
+
+def spacing_of(hatch: Hatch, pattern: Pattern, paper: bool) -> float:
+    """Millimetres or metres between the lines of a pattern's usual course."""
+    usual = pattern.spacing if paper else pattern.metres
+    return (usual if hatch.spacing is None else hatch.spacing) * hatch.scale
+
+
+def _sizes(matrix: Points, at: Points, along: float, across: float) -> tuple[Points, Points]:
+    """(N,) at places of the plane: millimetres of paper between lines ``across`` apart, and of a step ``along`` them."""
+    def flat(points: Points) -> Points:
+        moved = points @ matrix[:, :2].T + matrix[:, 2]
+        return moved[:, :2] / moved[:, 2:]
+
+    here, there, over = flat(at), flat(at + [along, 0.0]), flat(at + [0.0, across])
+    way, side = there - here, over - here
+    size = np.maximum(np.linalg.norm(way, axis=1), 1e-12)
+    return np.abs(way[:, 0] * side[:, 1] - way[:, 1] * side[:, 0]) / size, size
+
+
+@dataclass(frozen=True)
+class _Asked:
+    """What is asked of each kind of mark; ``unit`` is the spacing, ``drop`` the halvings of courses, ``share`` of strewn marks
+    that are kept, ``dark`` how dark the faces are."""
+
+    hatch: Hatch
+    rings: Rings
+    lie: Lie
+    unit: float
+    key: np.uint64
+    middle: tuple[float, float]
+    dark: float
+    drop: int
+    share: float
+    field: Field
+
+    @property
+    def least(self) -> float:
+        return 0.0 if self.lie.paper else self.hatch.least
+
+
+def hatched(
+    rings: Rings,
+    lie: Lie,
+    hatch: Hatch,
+    middle: tuple[float, float],
+    *,
+    key: int = 1,
+    dark: float = 0.0,
+    drop: int = 0,
+    share: float = 1.0,
+    field: Field | None = None,
+) -> Marks:
+    """The marks of a hatch within ``rings``. ``key`` is what its disorder is made of."""
+    pattern = PATTERNS[hatch.pattern]
+    if not len(rings.points):
+        return joined_marks([])
+    unit = spacing_of(hatch, pattern, lie.paper)
+    asked = _Asked(hatch, rings, lie, unit, np.uint64(key), middle, dark, drop, share, field or _NO_FIELD)
+    rows = [_course(asked, course, number) for number, course in enumerate(pattern.courses)]
+    rows += [_strewn(asked, scatter) for scatter in pattern.scatters]
+    if pattern.tile is not None:
+        rows.append(_tiled(asked, pattern.tile))
+    if pattern.across is not None:
+        rows.append(_across(asked, pattern.across))
+    return joined_marks(rows)
+
+
+def _least_level(gap: float, least: float) -> int:
+    """How often lines must be halved for the widest gap between them to be wide enough."""
+    return 0 if gap >= least or gap <= 0 else min(int(np.ceil(np.log2(least / gap))), 30)
+
+
+def _course(asked: _Asked, course: Course, number: int) -> Marks:
+    hatch, unit = asked.hatch, asked.unit
+    matrix = asked.lie.matrix @ _turned(hatch.angle + course.angle)
+    points = asked.rings.under(np.linalg.inv(matrix))
+    step = course.step * unit
+    gap, size = _sizes(matrix, points, unit, step)
+    level = _least_level(float(gap.max(initial=0.0)), asked.least)
+    reach = float(np.ptp(points[:, 1])) / step
+    while reach / (1 << (level + asked.drop)) > MOST / 20:
+        level += 1
+    key = np.uint64(asked.key + np.uint64(1000 * number))
+    rows, begins, ends = _hatching.course_rows(
+        points, asked.rings.first, step, course.at * unit, 1 << (level + asked.drop), hatch.disorder, key,
+        2e-3 * unit / max(float(size.min(initial=1.0)), 1e-9),
+    )  # fmt: skip
+    marks = np.array(course.marks) * unit
+    found, _ = _hatching.course_marks(
+        rows, begins, ends, np.ascontiguousarray(matrix), step, course.at * unit, hatch.disorder, marks, course.along * unit,
+        course.slip * unit, course.loose, asked.least, level, hatch.suggested, asked.dark, key, asked.middle, asked.field.tone,
+        asked.field.per_mm, hatch.steps, asked.drop,
+    )  # fmt: skip
+    return strokes_of(found, course.weight)
+
+
+@lru_cache(maxsize=8)
+def _evenly(seed: int) -> Points:
+    return np.asarray(_hatching.evenly_strewn(STREWN, 17 + seed))
+
+
+def _hash(*numbers: NDArray[np.int64]) -> NDArray[np.uint64]:
+    """A number of several, by the finalizer of splitmix64 (Steele, Lea and Flood 2014)."""
+    mixed = np.zeros(len(numbers[0]), np.uint64)
+    with np.errstate(over="ignore"):
+        for number in numbers:
+            mixed = (mixed ^ (number.astype(np.uint64) * np.uint64(0x9E3779B97F4A7C15))) + np.uint64(0x9E3779B97F4A7C15)
+            mixed = (mixed ^ (mixed >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
+            mixed = (mixed ^ (mixed >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
+            mixed = mixed ^ (mixed >> np.uint64(31))
+    return mixed
+
+
+def _unit_share(numbers: NDArray[np.uint64]) -> Points:
+    return (numbers >> np.uint64(11)).astype(np.float64) / (1 << 53)
+
+
+def _strewn(asked: _Asked, scatter: Scatter) -> Marks:
+    """Marks without order: the beginning of an even order as long as is wanted there, tile by tile."""
+    hatch, apart = asked.hatch, scatter.apart * asked.unit
+    matrix = asked.lie.matrix @ _turned(hatch.angle)
+    points = asked.rings.under(np.linalg.inv(matrix))
+    side = np.sqrt(STREWN) * apart
+    _, size = _sizes(matrix, points, apart, apart)
+    most = float(size.max(initial=0.0))
+    share = asked.share * (min(1.0, (most / asked.least) ** 2) if asked.least else 1.0)
+    low, high = np.floor(points.min(0) / side).astype(int), np.floor(points.max(0) / side).astype(int)
+    tiles = int(np.prod(high - low + 1))
+    share = min(share, MOST / tiles / STREWN)
+    count = int(STREWN * share)
+    if not count:
+        return joined_marks([])
+    i, j, n = (g.ravel() for g in np.meshgrid(np.arange(low[0], high[0] + 1), np.arange(low[1], high[1] + 1), np.arange(count), indexing="ij"))
+    place = (_evenly(scatter.seed)[n] + np.stack([i, j], 1)) * side
+    margin = 1.5 * apart
+    near = ((place >= points.min(0) - margin) & (place <= points.max(0) + margin)).all(1)
+    i, j, n, place = i[near], j[near], n[near], place[near]
+    flat = place @ matrix[:, :2].T + matrix[:, 2]
+    ahead = flat[:, 2] * (points[0] @ matrix[2, :2] + matrix[2, 2]) > 0  # on this side of the plane's horizon
+    i, j, n, place, flat = i[ahead], j[ahead], n[ahead], place[ahead], flat[ahead]
+    xy = np.ascontiguousarray(flat[:, :2] / flat[:, 2:])
+    number = _hash(i, j, n, np.full(len(n), scatter.seed))
+    rank = (n + _unit_share(number ^ np.uint64(5))) / STREWN
+    kept = np.ones(len(n), bool)
+    if asked.least and len(place):
+        _, here = _sizes(matrix, place, apart, apart)
+        kept &= rank < (here / asked.least) ** 2
+    if scatter.sinks:
+        depth = _hatching.depth_below(asked.rings.points, asked.rings.first, xy)
+        kept &= rank < np.exp(-np.maximum(depth - 0.6, 0.0) / scatter.sinks)
+    if len(asked.field.tone):
+        kept &= rank < _tone_at(asked.field, xy) ** 1.3
+    if hatch.suggested:
+        patch = 0.5 + 0.5 * np.sin(xy[:, 0] / 5.3 + 2.0 * np.sin(xy[:, 1] / 7.1)) * np.cos(xy[:, 1] / 4.7)
+        kept &= patch + 0.45 * asked.dark >= 1.12 * hatch.suggested * (0.6 + 0.4 * _unit_share(number ^ np.uint64(9)))
+    return _marks_at(asked, scatter, place[kept], xy[kept], number[kept], matrix)
+
+
+def _tone_at(field: Field, xy: Points) -> Points:
+    j, i = (xy * [field.per_mm[0], field.per_mm[1]]).astype(int).T
+    rows, columns = field.tone.shape
+    return field.tone[np.clip(i, 0, rows - 1), np.clip(j, 0, columns - 1)] / 255.0
+
+
+def _marks_at(asked: _Asked, scatter: Scatter, place: Points, xy: Points, number: NDArray[np.uint64], matrix: Points) -> Marks:
+    """Marks at places of the plane, turned and sized by their number, and cut at the outlines."""
+    hatch, rows = asked.hatch, []
+    which = (number % np.uint64(len(scatter.marks))).astype(int)
+    size = asked.unit * (1 + scatter.vary * (2 * _unit_share(number ^ np.uint64(21)) - 1))
+    turn = np.radians(scatter.turn) * (2 * _unit_share(number ^ np.uint64(33)) - 1)
+    shift = hatch.disorder * 0.5 * asked.unit * np.stack([_unit_share(number ^ np.uint64(k)) - 0.5 for k in (41, 43)], 1)
+    for k, mark in enumerate(scatter.marks):
+        chosen = np.flatnonzero(which == k)
+        rows.append(_laid(asked, mark, place[chosen] + shift[chosen], size[chosen], turn[chosen], matrix, scatter.weight))
+    return joined_marks(rows)
+
+
+def _laid(
+    asked: _Asked, mark: Mark, place: Points, size: Points, turn: Points, matrix: Points, weight: float
+) -> Marks:
+    """One mark at places (N, 2) of the plane, each of its own size and turned its own way."""
+    if not len(place):
+        return joined_marks([])
+    rings, shape = asked.rings, np.array(mark)
+    c, s = (np.cos(turn) * size)[:, None], (np.sin(turn) * size)[:, None]
+    points = np.stack([place[:, :1] + c * shape[:, 0] - s * shape[:, 1], place[:, 1:] + s * shape[:, 0] + c * shape[:, 1]], 2)
+    flat = points.reshape(-1, 2) @ matrix[:, :2].T + matrix[:, 2]
+    xy = np.ascontiguousarray(flat[:, :2] / flat[:, 2:])
+    if len(shape) == 1:
+        reach = np.full(len(xy), max(0.5 * DOT * asked.hatch.weight * weight - BEYOND, 0.0))
+        xy = xy[_hatching.kept_points(rings.points, rings.first, xy, reach)]
+        count = len(xy)
+        return Marks(xy, np.arange(count + 1, dtype=np.int64), np.full(count, weight), np.ones(count, bool))
+    begins = np.arange(len(place) + 1, dtype=np.int64) * len(shape)
+    return _cut(rings, xy, begins, weight)
+
+
+def _cut(rings: Rings, xy: Points, begins: NDArray[np.int64], weight: float) -> Marks:
+    """Polylines cut at outlines, but for specks."""
+    xy, first, _ = _hatching.clipped(rings.points, rings.first, np.ascontiguousarray(xy), begins)
+    count = len(first) - 1
+    return Marks(xy, first, np.full(count, weight), np.zeros(count, bool))
+
+
+def _tiled(asked: _Asked, tile: Tile) -> Marks:
+    hatch, unit = asked.hatch, asked.unit
+    matrix = asked.lie.matrix @ _turned(hatch.angle)
+    points = asked.rings.under(np.linalg.inv(matrix))
+    side = np.array([tile.width, tile.height]) * unit
+    low, high = np.floor(points.min(0) / side).astype(int) - 1, np.floor(points.max(0) / side).astype(int) + 1
+    if np.prod((high - low + 1).astype(float)) * len(tile.marks) > MOST:
+        return joined_marks([])
+    i, j = (g.ravel() for g in np.meshgrid(np.arange(low[0], high[0] + 1), np.arange(low[1], high[1] + 1), indexing="ij"))
+    rows = []
+    for number, mark in enumerate(tile.marks):
+        place = np.stack([i, j], 1) * side
+        own = _hash(i, j, np.full(len(i), number))
+        place = place + hatch.disorder * 0.4 * unit * np.stack([_unit_share(own ^ np.uint64(k)) - 0.5 for k in (3, 5)], 1)
+        middle = np.array(mark).mean(0) * unit
+        if asked.least and len(place):
+            _, here = _sizes(matrix, place + middle, unit, unit)
+            place, own = place[here >= 0.6 * asked.least], own[here >= 0.6 * asked.least]
+        flat = (place + middle) @ matrix[:, :2].T + matrix[:, 2]
+        ahead = flat[:, 2] * (points[0] @ matrix[2, :2] + matrix[2, 2]) > 0
+        place, own, flat = place[ahead], own[ahead], flat[ahead]
+        if hatch.suggested and len(place):
+            xy = flat[:, :2] / flat[:, 2:]
+            patch = 0.5 + 0.5 * np.sin(xy[:, 0] / 6.3 + 2.0 * np.sin(xy[:, 1] / 8.1)) * np.cos(xy[:, 1] / 5.7)
+            kept = patch + 0.45 * asked.dark + 0.2 * _unit_share(own ^ np.uint64(9)) >= 1.12 * hatch.suggested
+            place = place[kept]
+        rows.append(_laid(asked, mark, place, np.full(len(place), unit), np.zeros(len(place)), matrix, 1.0))
+    return joined_marks(rows)
+
+
+def _across(asked: _Asked, across: Callable[[list[Points], float], list[Points]]) -> Marks:
+    """Marks of the shape itself, which goes by millimetres of paper."""
+    rings, unit = asked.rings, asked.unit
+    if not asked.lie.paper:
+        at = rings.under(np.linalg.inv(asked.lie.matrix))
+        unit *= float(np.median(_sizes(asked.lie.matrix, at, 1.0, 1.0)[1]))
+    lines = across([rings.points[a:b] for a, b in zip(rings.first, rings.first[1:], strict=False)], unit)
+    if not lines:
+        return joined_marks([])
+    begins = np.append(0, np.cumsum([len(line) for line in lines])).astype(np.int64)
+    return Marks(np.concatenate(lines), begins, np.ones(len(lines)), np.zeros(len(lines), bool))
+
+
+def unrolled_marks(
+    low: Points, high: Points, per_metre: float, hatch: Hatch, *, key: int, dark: float, drop: int, field: Field | None
+) -> list[tuple[Points, float]]:
+    """The courses of a pattern on a surface laid flat, from ``low`` to ``high`` metres (2,): ends (M, 4) in metres with their weight.
+    One metre is about ``per_metre`` millimetres of paper."""
+    pattern, out = PATTERNS[hatch.pattern], []
+    unit = spacing_of(hatch, pattern, False)
+    box = np.array([low, [high[0], low[1]], high, [low[0], high[1]], low])
+    scaled = np.diag([per_metre, per_metre, 1.0])
+    asked = _Asked(hatch, Rings.of([box * per_metre]), Lie(scaled, False), unit, np.uint64(key), (0.0, 0.0), dark, drop, 1.0, _NO_FIELD)
+    for number, course in enumerate(pattern.courses):
+        found = _course(asked, course, number)
+        out.append((found.xy.reshape(-1, 4) / per_metre, course.weight))
+    return out
+
+
+def cover_share(hatch: Hatch, gap: NDArray[np.float64]) -> NDArray[np.float64]:
+    """(N,) about what share of the paper a hatch covers where lines one spacing apart lie ``gap`` (N,) millimetres apart."""
+    pattern = PATTERNS[hatch.pattern]
+    total = np.zeros(len(gap))
+    for course in pattern.courses:
+        full = sum(course.marks[::2]) / sum(course.marks) if course.marks else 1.0
+        apart = np.maximum(gap * course.step, 1e-6)
+        if hatch.lies != "paper":
+            apart = apart * 2.0 ** np.maximum(np.ceil(np.log2(np.maximum(hatch.least, 1e-6) / apart)), 0)
+        total += course.weight * hatch.weight * full / apart
+    for scatter in pattern.scatters:
+        total += 3.0 * hatch.weight**2 / np.maximum(gap * scatter.apart, hatch.least) ** 2
+    return np.minimum(total * hatch.opacity * (1 - 0.5 * hatch.suggested), 1.0)

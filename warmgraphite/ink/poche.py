@@ -6,31 +6,41 @@ are one mass, without a line between them.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from warmgraphite.ink.hatch import earth_hatch
+from warmgraphite.colours import channels
+from warmgraphite.ink.assign import Style
+from warmgraphite.ink.faces import PlaneFace
+from warmgraphite.ink.fills import Fill, Flat, Hatch
+from warmgraphite.ink.hatch import Lie, Rings, hatched, on_paper
+from warmgraphite.ink.layer import shape_of
+from warmgraphite.ink.surfaces import HatchSet
 from warmgraphite.model.model import Model
 from warmgraphite.passes.cut import CutRegion, Mass, kept_in, masses, on_slabs, polygonal
 from warmgraphite.passes.store import Arrays
+from warmgraphite.view.projection import Projection
 from warmgraphite.view.scene import Scene
 from warmgraphite.view.surfaces import Plane, PlaneFrame, Slab, clip_triangles
 
-__all__ = ["PocheShape", "confined_shape", "filled_shapes", "packed_shapes", "unpacked_shapes"]
+__all__ = ["PocheShape", "confined_shape", "filled_shapes", "hatched_shape", "packed_shapes", "unpacked_shapes"]
 
 
 @dataclass(frozen=True)
 class PocheShape:
     """One filled shape: ``rings`` are closed (n, 2) outlines and holes in frame millimetres, filled by even-odd; ``part`` is one
-    of the parts that it is made of, which says how all are filled; ``hatch`` are the strokes (n, 2) of earth over it."""
+    of the parts that it is made of, which says how all are filled; ``plane`` (3, 3) takes metres in the cut's plane, to its right
+    and up, to homogeneous frame millimetres."""
 
     material: str
     part: int
+    earth: bool
+    plane: NDArray[np.float64]
     rings: list[NDArray[np.float64]]
-    hatch: list[NDArray[np.float64]]
 
 
 def _faces_viewer(scene: Scene, slab: Slab) -> bool:
@@ -110,7 +120,8 @@ def filled_shapes(scene: Scene, seen: list[CutRegion], fills: NDArray[np.int64],
             for ring in (polygon.exterior, *polygon.interiors)
         ]
         if rings:
-            out.append(PocheShape(model.materials[mass.material].name, part, rings, earth_hatch(rings) if mass.earth else []))
+            plane = _lie_of(scene, scene.surfaces[mass.plane].slabs[0])
+            out.append(PocheShape(model.materials[mass.material].name, part, mass.earth, plane, rings))
     return out
 
 
@@ -122,22 +133,56 @@ def _one_of(model: Model, rows: list[CutRegion], mass: Mass) -> int:
 
 def confined_shape(shape: PocheShape, room: shapely.Geometry) -> PocheShape:
     """What of a shape lies within ``room``, in frame millimetres."""
-    whole = shapely.Polygon()
-    for ring in shape.rings:
-        whole = shapely.symmetric_difference(whole, shapely.make_valid(shapely.Polygon(ring)))
+    whole = shape_of(shape.rings)
     pieces = [p for p in shapely.get_parts(shapely.intersection(whole, room)) if shapely.get_type_id(p) == 3 and p.area > 1e-4]
     rings = [np.asarray(ring.coords) for p in pieces for ring in (p.exterior, *p.interiors)]
-    return PocheShape(shape.material, shape.part, rings, earth_hatch(rings) if shape.hatch else [])
+    return replace(shape, rings=rings)
+
+
+def _lie_of(scene: Scene, slab: Slab) -> NDArray[np.float64]:
+    """(3, 3) how a cut's plane lies on the paper: metres to the right of one who looks at it, and up."""
+    normal = slab.plane.normal
+    level = np.array([-normal[1], normal[0], 0.0])
+    right = level / np.linalg.norm(level) if np.linalg.norm(level) > 1e-3 else np.array([1.0, 0.0, 0.0])
+    face = PlaneFace(right, np.cross(normal, right), normal, normal * slab.plane.offset)
+    return face.matrix(scene.projection)
+
+
+#: The ink of earth that only has flat fills.
+_EARTH = Hatch(pattern="earth", weight=0.11)
+
+
+def hatched_shape(
+    shape: PocheShape, fills: Sequence[Fill], projection: Projection, middle: tuple[float, float]
+) -> HatchSet:
+    """The marks of the hatches among a shape's fills. Earth that has none, and is filled at all, is hatched as earth is."""
+    hatches = [f for f in fills if isinstance(f, Hatch)]
+    if shape.earth and fills and not hatches:
+        last = fills[-1]
+        assert isinstance(last, Flat)
+        hatches = [_EARTH.model_copy(update={"colour": "#5d5145" if _light(last.colour) else "#8d857b"})]
+    rings, rows = Rings.of(r[:-1] for r in shape.rings), []
+    for hatch in hatches:
+        lie = on_paper(middle) if hatch.lies == "paper" else Lie(shape.plane, False)
+        marks = hatched(rings, lie, hatch, middle, key=7)
+        rows.append((Style(f"hatch {hatch.pattern}", hatch.weight, hatch.colour, opacity=hatch.opacity), marks))
+    return HatchSet.of(rows, (), middle)
+
+
+def _light(colour: str) -> bool:
+    """Whether dark marks are read on a colour."""
+    return float(np.array(channels(colour)) @ [0.3, 0.59, 0.11]) > 110
 
 
 def packed_shapes(shapes: list[PocheShape]) -> Arrays:
     """Shapes as arrays, for the store."""
-    lines = [line for shape in shapes for line in (*shape.rings, *shape.hatch)]
+    lines = [ring for shape in shapes for ring in shape.rings]
     return {
         "material": np.array([s.material for s in shapes], dtype=np.str_),
         "part": np.array([s.part for s in shapes], np.int64),
         "rings": np.array([len(s.rings) for s in shapes], np.int64),
-        "strokes": np.array([len(s.hatch) for s in shapes], np.int64),
+        "earth": np.array([s.earth for s in shapes], bool),
+        "plane": np.array([s.plane for s in shapes]).reshape(-1, 3, 3),
         "points": np.array([len(line) for line in lines], np.int64),
         "xy": np.concatenate([np.empty((0, 2)), *lines]),
     }
@@ -147,6 +192,6 @@ def unpacked_shapes(a: Arrays) -> list[PocheShape]:
     """Shapes from the arrays of the store."""
     lines = iter(np.split(a["xy"], np.cumsum(a["points"])[:-1]) if len(a["points"]) else [])
     return [
-        PocheShape(str(material), int(part), [next(lines) for _ in range(rings)], [next(lines) for _ in range(strokes)])
-        for material, part, rings, strokes in zip(a["material"], a["part"], a["rings"], a["strokes"], strict=True)
+        PocheShape(str(material), int(part), bool(earth), plane, [next(lines) for _ in range(rings)])
+        for material, part, earth, plane, rings in zip(a["material"], a["part"], a["earth"], a["plane"], a["rings"], strict=True)
     ]

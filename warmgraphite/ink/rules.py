@@ -7,28 +7,31 @@ thinner on what is soft, the last one paler with distance.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Annotated, Literal, TypeVar
+from typing import Annotated, Any, Literal, TypeVar
 
 from pydantic import Field, field_validator, model_validator
 
-from warmgraphite.regions.query import LINE_WORDS, PART_WORDS, Match, Query, Rank, understood
+from warmgraphite.canvas.protocol import Join
+from warmgraphite.ink.fills import GRAPHITE, Fill, Flat
+from warmgraphite.ink.hand import Hand, HandChange
+from warmgraphite.regions.query import CELL_WORDS, LINE_WORDS, PART_WORDS, Match, Number, Query, Rank, understood
 from warmgraphite.specification import Colour, Specification, Words
 
 __all__ = [
-    "GRAPHITE",
+    "Away",
     "Dash",
     "Fading",
-    "Flat",
+    "Ink",
     "Pen",
     "PenRule",
     "PocheRule",
     "Rule",
+    "SurfaceRule",
+    "WeightStep",
     "default_pens",
     "default_poche",
     "with_ids",
 ]
-
-GRAPHITE = "#2e2a27"
 
 Dash = Annotated[tuple[Annotated[float, Field(ge=0.05, le=100)], ...], Field(max_length=8)]
 
@@ -41,6 +44,8 @@ class Pen(Specification):
     colour: Colour | None = None
     dash: Dash | None = None
     opacity: float | None = Field(default=None, ge=0, le=1)
+    cap: Literal["round", "butt", "square"] | None = None
+    join: Join | None = None
 
     @model_validator(mode="after")
     def _pairs(self) -> Pen:
@@ -56,6 +61,25 @@ class Fading(Specification):
     paler: float = Field(default=0.0, ge=0, le=1)
 
 
+class Away(Specification):
+    """Where lines end softly: over ``reach`` millimetres away from the parts that ``of`` means, or into an ``outline`` drawn on the
+    paper, corners in millimetres from the middle of the drawing."""
+
+    of: Query | None = None
+    outline: tuple[tuple[Number, Number], ...] = Field(default=(), max_length=500)
+    reach: float = Field(default=40.0, ge=0, le=2000)
+
+    @model_validator(mode="after")
+    def _one(self) -> Away:
+        if self.of is not None:
+            understood(self.of, PART_WORDS, "a subject")
+        if (self.of is None) == (not self.outline):
+            raise ValueError("lines end away from parts (“of”) or within an “outline”; say one of them")
+        if self.outline and len(self.outline) < 3:
+            raise ValueError("an outline has three corners at least")
+        return self
+
+
 class Rule(Specification):
     """One rule: what it takes hold of, while it is ``on``. ``id`` tells it from the others of its list."""
 
@@ -67,42 +91,56 @@ class Rule(Specification):
 
 class PenRule(Rule):
     """What draws the lines that ``where`` means: a ``pen``, or a change of the one that they have by then, whose weight is
-    multiplied by ``times`` and whose colour goes the share ``paler`` of the way to the paper's.
+    multiplied by ``times`` and whose colour goes the share ``paler`` of the way to the paper's; ``hand`` is what it changes of the
+    drawing's hand. ``light`` is how far lines on the lit side are lost and those in shade and shadow found: at 1 the former are
+    half as heavy, the latter half as heavy again. ``away`` is where they end. Lines of cuts between layers that are thinner than
+    ``least`` millimetres on paper are not drawn.
 
-    Lines to which no rule gives a weight are not drawn. With ``round`` it means parts, and draws once round all that is seen of
-    them, over all other lines.
+    Lines to which no rule gives a weight are not drawn. Instead of ``lines`` a rule may mean parts, and draw over all lines,
+    ``along`` the outline of all that is seen of them (``subject``), the outline of all that is cut of them as one (``cut``), or
+    where they stand on the ground (``base``), ``run_on`` to the frame with ends that taper.
     """
 
     pen: Pen = Pen()
     times: float = Field(default=1.0, ge=0.1, le=10)
     paler: float = Field(default=0.0, ge=0, le=1)
     fading: Fading = Fading()
-    round: bool = False
+    light: float = Field(default=0.0, ge=0, le=1)
+    hand: HandChange = HandChange()
+    away: Away | None = None
+    least: float = Field(default=0.0, ge=0, le=20)
+    along: Literal["lines", "subject", "cut", "base"] = "lines"
+    run_on: bool = False
 
     @model_validator(mode="after")
     def _of_lines(self) -> PenRule:
-        words, what = (PART_WORDS, "an outline") if self.round else (LINE_WORDS, "a line")
+        words, what = (LINE_WORDS, "a line") if self.along == "lines" else (PART_WORDS, "an outline")
         understood(self.where, words, what)
         return self
-
-
-class Flat(Specification):
-    """A fill of one colour."""
-
-    kind: Literal["flat"] = "flat"
-    colour: Colour = GRAPHITE
-    opacity: float = Field(default=1.0, ge=0, le=1)
 
 
 class PocheRule(Rule):
     """What fills the parts that ``where`` means where they are cut, from the lowest fill up; none leaves them void."""
 
-    fills: tuple[Flat, ...] = Field(default=(Flat(),), max_length=8)
+    fills: tuple[Fill, ...] = Field(default=(Flat(),), max_length=8)
 
     @field_validator("where")
     @classmethod
     def _of_masses(cls, where: Query) -> Query:
         return understood(where, PART_WORDS, "what is cut")
+
+
+class SurfaceRule(Rule):
+    """What is laid onto the faces seen, the sky and the ground beyond that ``where`` means, from the lowest fill up: in the place of
+    what rules before it lay there, or ``over`` it."""
+
+    fills: tuple[Fill, ...] = Field(default=(), max_length=8)
+    over: bool = False
+
+    @field_validator("where")
+    @classmethod
+    def _of_regions(cls, where: Query) -> Query:
+        return understood(where, CELL_WORDS | {"kept"}, "a region")
 
 
 _R = TypeVar("_R", bound=Rule)
@@ -113,6 +151,37 @@ def with_ids(rules: Sequence[_R]) -> tuple[_R, ...]:
     taken = {r.id for r in rules}
     free = (f"rule-{k}" for k in range(1, 2 * len(rules) + 2) if f"rule-{k}" not in taken)
     return tuple(r if r.id else r.model_copy(update={"id": next(free)}) for r in rules)
+
+
+class WeightStep(Specification):
+    """At a scale of 1:``scale`` or smaller all weights are multiplied by ``times``."""
+
+    scale: float = Field(gt=0, le=1e6)
+    times: float = Field(ge=0.1, le=4)
+
+
+class Ink(Specification):
+    """The ink of a drawing: rules of ``pens``, of ``poche`` for what is cut and of ``surfaces`` for what is seen, and the ``hand``
+    that draws. ``weight`` multiplies the weights of all lines; ``steps`` do so by the view's scale. Where hatches of tone and of
+    material lie over one another, no more than the share ``darkest`` of the paper is covered."""
+
+    pens: tuple[PenRule, ...] = Field(default_factory=lambda: default_pens(), max_length=500)
+    poche: tuple[PocheRule, ...] = Field(default_factory=lambda: default_poche(), max_length=500)
+    surfaces: tuple[SurfaceRule, ...] = Field(default=(), max_length=500)
+    weight: float = Field(default=1.0, ge=0.25, le=4)
+    steps: tuple[WeightStep, ...] = Field(default=(), max_length=12)
+    hand: Hand = Hand()
+    darkest: float = Field(default=0.42, ge=0.05, le=1)
+
+    @field_validator("pens", "poche", "surfaces")
+    @classmethod
+    def _numbered(cls, rules: tuple[Any, ...]) -> tuple[Any, ...]:
+        return with_ids(rules)
+
+    def times(self, scale: float | None) -> float:
+        """What weights are multiplied by in a view of this scale, 1:n; ``None`` in a perspective."""
+        steps = sorted((s for s in self.steps if scale and s.scale <= scale * (1 + 1e-9)), key=lambda s: s.scale)
+        return self.weight * (steps[-1].times if steps else 1.0)
 
 
 #: Ranks that grow thinner and paler: what is cut stays as it is.
@@ -137,7 +206,7 @@ def default_pens() -> tuple[PenRule, ...]:
         PenRule(id="fading", where=Match(ranks=_BEYOND, hidden=False), fading=Fading(thinner=0.2475, paler=0.2025)),
         PenRule(id="glazed", where=Match(glass=True, hidden=False), times=0.8, paler=0.3),
         PenRule(
-            id="profile", on=False, round=True, where=Match(roles=("subject",)), pen=Pen(weight=0.70, colour=GRAPHITE, dash=())
+            id="profile", on=False, along="subject", where=Match(roles=("subject",)), pen=Pen(weight=0.70, colour=GRAPHITE, dash=())
         ),
     )
 

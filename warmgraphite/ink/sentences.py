@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from warmgraphite.ink.rules import PenRule, Rule
+from warmgraphite.ink.rules import PenRule, Rule, SurfaceRule
 from warmgraphite.regions.query import All, Any, Kept, Match, Not, Query
 
 __all__ = ["held_words", "sentence"]
@@ -74,6 +74,9 @@ def sentence(rule: Rule) -> str:
         return rule.name
     if isinstance(rule, PenRule) and rule.fading.thinner + rule.fading.paler > 0:
         return "Fading with distance"
-    words = held_words(rule.where, "lines" if isinstance(rule, PenRule) and not rule.round else "parts")
-    words = f"round {words}" if isinstance(rule, PenRule) and rule.round else words
+    along = rule.along if isinstance(rule, PenRule) else ""
+    words = held_words(rule.where, "lines" if along == "lines" or isinstance(rule, SurfaceRule) else "parts")
+    words = {"subject": f"round {words}", "cut": f"round what is cut of {words}", "base": f"where {words} stands on the ground"}.get(
+        along, words
+    )
     return words[:1].upper() + words[1:]

@@ -6,29 +6,26 @@ does not change, and at a corner a stroke goes on along the line that has its ow
 
 from __future__ import annotations
 
-import hashlib
 import json
 import math
 from collections.abc import Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
-import shapely
 from numpy.typing import NDArray
 
 from warmgraphite.ink.assign import Style, pens_of
+from warmgraphite.ink.parted import Parted
 from warmgraphite.ink.rules import PenRule
 from warmgraphite.model.model import Model
 from warmgraphite.passes.kernels import strokes as stroke_loops
 from warmgraphite.passes.lines import JOIN, SAME, LineSet, chained
 from warmgraphite.passes.store import Arrays
 
-__all__ = ["StrokeIndex", "StrokeSet", "Strokes", "ringed", "runs", "stroke_set"]
+__all__ = ["StrokeIndex", "StrokeSet", "Strokes", "runs", "stroke_set"]
 
 #: Sine of the turn below which a corner is none.
 STRAIGHT = 1e-5
-#: Metres to which the place of a stroke is rounded where it is told from others.
-PLACE = 0.01
 #: Millimetres of a cell in which lines are looked up by place.
 CELL = 4.0
 
@@ -67,15 +64,13 @@ class StrokeSet:
     """Strokes (S) of a drawing in the order in which they are drawn.
 
     ``xy`` (V, 2) frame millimetres, of stroke s those from ``first[s]`` to ``first[s + 1]``; ``style`` (S,) into ``styles``;
-    ``part`` (S,) whose line it is; ``identity`` (S,) uint64, the same for the same line of the same part wherever it is drawn;
-    ``pen`` (N,) the style of each of the lines, −1 where none draws it; ``index`` finds lines by place.
+    ``part`` (S,) whose line it is; ``pen`` (N,) the style of each of the lines, −1 where none draws it; ``index`` finds lines by place.
     """
 
     xy: NDArray[np.float64]
     first: NDArray[np.int64]
     style: NDArray[np.int32]
     part: NDArray[np.int32]
-    identity: NDArray[np.uint64]
     pen: NDArray[np.int32]
     styles: tuple[Style, ...]
     index: StrokeIndex
@@ -88,19 +83,19 @@ class StrokeSet:
 
     def packed(self) -> Arrays:
         """As arrays, for the store."""
-        text = np.frombuffer(json.dumps([asdict(s) for s in self.styles]).encode(), np.uint8)
+        text = np.frombuffer(json.dumps([s.written() for s in self.styles]).encode(), np.uint8)
         grid = np.array([self.index.across, self.index.down])
         return {
-            "xy": self.xy, "first": self.first, "style": self.style, "part": self.part, "identity": self.identity, "pen": self.pen,
+            "xy": self.xy, "first": self.first, "style": self.style, "part": self.part, "pen": self.pen,
             "styles": text, "grid": grid, "cell": self.index.first, "held": self.index.held,
         }  # fmt: skip
 
     @staticmethod
     def unpacked(a: Arrays) -> StrokeSet:
         """From the arrays of the store."""
-        styles = tuple(Style(**{**s, "dash": tuple(s["dash"])}) for s in json.loads(a["styles"].tobytes() or b"[]"))
+        styles = tuple(Style.read(s) for s in json.loads(a["styles"].tobytes() or b"[]"))
         index = StrokeIndex(int(a["grid"][0]), int(a["grid"][1]), a["cell"], a["held"])
-        return StrokeSet(a["xy"], a["first"], a["style"], a["part"], a["identity"], a["pen"], styles, index)
+        return StrokeSet(a["xy"], a["first"], a["style"], a["part"], a["pen"], styles, index)
 
 
 def runs(found: LineSet, rows: NDArray[np.int64]) -> list[NDArray[np.float64]]:
@@ -138,9 +133,18 @@ def _polylines(start: NDArray, end: NDArray, begins: NDArray[np.int64]) -> tuple
     return xy, first, begins
 
 
-def stroke_set(found: LineSet, model: Model, rules: Sequence[PenRule], frame: tuple[float, float]) -> StrokeSet:
-    """The strokes of the lines of a ``frame`` = (width, height) millimetres, each with the pen that the rules give it."""
-    pen, styles = pens_of(found, model, rules)
+def stroke_set(
+    lines: LineSet, model: Model, rules: Sequence[PenRule], frame: tuple[float, float], heavier: float = 1.0,
+    pieces: Parted | None = None, thin: NDArray[np.float64] | None = None,
+) -> StrokeSet:  # fmt: skip
+    """The strokes of the lines of a ``frame`` = (width, height) millimetres, each with the pen that the rules give it, ``heavier``
+    times as heavy; ``pieces`` are what is drawn in their place, where something changes along them, ``thin`` (N,) how thin the
+    layers are, in millimetres, that lines of cuts part."""
+    found, whole = lines, lines
+    if pieces is not None:
+        found = replace(lines.only(pieces.rows), from_mm=pieces.from_mm, to_mm=pieces.to_mm)
+        thin = None if thin is None else thin[pieces.rows]
+    pen, styles = pens_of(found, model, rules, heavier, pieces, thin)
     rows = np.flatnonzero(pen >= 0)
     place, turned, chain = chained(found.from_mm[rows], found.to_mm[rows], pen[rows].astype(np.int64))
     # Chains come in any order; what is drawn first stands first.
@@ -151,37 +155,17 @@ def stroke_set(found: LineSet, model: Model, rules: Sequence[PenRule], frame: tu
     begins = np.append(0, np.flatnonzero(np.diff(chain)) + 1) if len(rows) else np.empty(0, np.int64)
     xy, first, begins = _polylines(start, end, begins)
     part = found.part[rows[begins]]
+    style = pen[rows[begins]]
+    if pieces is not None:  # a line is asked as a whole: by the first of its pieces that is drawn
+        drawn = np.flatnonzero(pen >= 0)[::-1]
+        own, pen = pen, np.full(len(whole), -1, np.int32)
+        pen[pieces.rows[drawn]] = own[drawn]
     return StrokeSet(
-        xy=xy, first=first, style=pen[rows[begins]], part=part, identity=_identities(found, rows, begins, model), pen=pen,
-        styles=tuple(styles), index=_index(found, frame),
-    )  # fmt: skip
-
-
-def _identities(found: LineSet, rows: NDArray[np.int64], begins: NDArray[np.int64], model: Model) -> NDArray[np.uint64]:
-    """(S,) a number for each stroke, from the name of its part and its lowest, westernmost, southernmost point in the model."""
-    if not len(begins):
-        return np.empty(0, np.uint64)
-    names = [int.from_bytes(hashlib.sha256(p.path.encode()).digest()[:8], "little") for p in model.parts]
-    ends = np.stack([found.start[rows], found.end[rows]], 1)
-    cells = np.round((ends - model.anchor) / PLACE).astype(np.int64)
-    # One number in which height counts most, then x, then y, so that the lowest of a stroke is a plain minimum.
-    number = (cells[..., 2] << 42) + (cells[..., 0] << 21) + cells[..., 1]
-    lowest = np.minimum.reduceat(number.min(1), begins).astype(np.uint64)
-    mixed = np.array(names, np.uint64)[found.part[rows[begins]]]
-    for shift in (0, 32):  # splitmix64, Steele, Lea and Flood 2014
-        mixed = mixed ^ (lowest >> np.uint64(shift))
-        mixed = (mixed ^ (mixed >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
-        mixed = (mixed ^ (mixed >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
-        mixed = mixed ^ (mixed >> np.uint64(31))
-    return mixed
+        xy=xy, first=first, style=style, part=part, pen=pen, styles=tuple(styles), index=_index(whole, frame)
+    )
 
 
 def _index(found: LineSet, frame: tuple[float, float]) -> StrokeIndex:
     across, down = int(frame[0] / CELL) + 3, int(frame[1] / CELL) + 3
     first, held = stroke_loops.pieces_in_cells(found.from_mm, found.to_mm, across, down, CELL, SAME)
     return StrokeIndex(across, down, first[:: stroke_loops.WAYS], held)
-
-
-def ringed(outline: shapely.MultiPolygon) -> list[NDArray[np.float64]]:
-    """The closed lines (n, 2) round an outline in frame millimetres."""
-    return [np.asarray(r.coords) for p in shapely.get_parts(outline) for r in (p.exterior, *p.interiors)]

@@ -12,17 +12,13 @@ from warmgraphite.errors import ViewError
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.specification import Specification, valid
 from warmgraphite.study.finish import Look
-from warmgraphite.study.formats import DRAWING
+from warmgraphite.study.formats import DRAWING, pens_along
 from warmgraphite.view.specification import Parallel, ViewSpecification
 
 __all__ = ["DrawingFile", "read_drawing", "write_drawing_file"]
 
 #: Fields that a drawing may have, and that nothing is drawn of yet, with the values that ask for nothing.
 _WITHOUT_EFFECT: dict[tuple[str, ...], tuple[Any, ...]] = {
-    ("finish", "weight"): (1, 1.0),
-    ("finish", "hand"): ({},),
-    ("finish", "surfaces"): ([],),
-    ("finish", "pens", "*", "hand"): ({},),
     ("figures",): ([],),
     ("marks",): ([],),
     ("notes",): ([],),
@@ -85,12 +81,8 @@ def read_drawing(text: str, name: str = "The drawing") -> DrawingFile:
     finish = data.get("finish")
     if isinstance(finish, dict):
         _named(finish.get("traces"), name)
-        for number, rule in enumerate(finish["poche"] if isinstance(finish.get("poche"), list) else ()):
-            for place, fill in enumerate(rule.get("fills") or () if isinstance(rule, dict) else ()):
-                if isinstance(fill, dict) and fill.get("kind") == "hatch":
-                    raise ViewError(
-                        f"{name}: “finish.poche.{number}.fills.{place}”: a hatch has no effect in this version; take it out."
-                    )
+        if isinstance(finish.get("pens"), list):
+            finish["pens"] = pens_along(finish["pens"])
     if isinstance(data.get("view"), dict) and "projection" not in data["view"]:
         data["view"]["projection"] = _usual_view().projection.model_dump()
     with valid(name):

@@ -6,11 +6,11 @@ import json
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from pydantic import Field, ValidationError, field_validator, model_validator
+from pydantic import Field, ValidationError, model_validator
 
 from warmgraphite.collage.specification import AnyTrace, Trace, default_traces
 from warmgraphite.errors import ViewError
-from warmgraphite.ink.rules import PenRule, PocheRule, default_pens, default_poche, with_ids
+from warmgraphite.ink.rules import Ink, SurfaceRule
 from warmgraphite.ink.sentences import sentence
 from warmgraphite.regions.query import NamedRegion, resolved
 from warmgraphite.specification import Specification, Words, valid
@@ -33,21 +33,15 @@ __all__ = [
 ]
 
 
-class Look(Specification):
-    """How a drawing is inked and toned: rules of pens and of poche, traces from the lowest up."""
+class Look(Ink):
+    """How a drawing is inked and toned: its ink, and traces from the lowest up."""
 
-    pens: tuple[PenRule, ...] = Field(default_factory=default_pens, max_length=500)
-    poche: tuple[PocheRule, ...] = Field(default_factory=default_poche, max_length=500)
     traces: tuple[AnyTrace, ...] = Field(default_factory=default_traces, max_length=60)
-
-    @field_validator("pens", "poche")
-    @classmethod
-    def _numbered(cls, rules: tuple[Any, ...]) -> tuple[Any, ...]:
-        return with_ids(rules)
 
     @model_validator(mode="after")
     def _one_of_each(self) -> Look:
-        for what, rows in (("pens", self.pens), ("poche", self.poche), ("traces", self.traces)):
+        rooms = (("pens", self.pens), ("poche", self.poche), ("surfaces", self.surfaces), ("traces", self.traces))
+        for what, rows in rooms:  # type: ignore[assignment]
             if len({r.id for r in rows}) != len(rows):
                 raise ValueError(f"two of the {what} have the same id")
         return self
@@ -55,10 +49,10 @@ class Look(Specification):
     @property
     def plain(self) -> Look:
         """The look alone, without the name of the finish that it may be."""
-        return Look(pens=self.pens, poche=self.poche, traces=self.traces)
+        return Look(**{name: getattr(self, name) for name in Look.model_fields})
 
     def resolved(self, regions: tuple[NamedRegion, ...]) -> Look:
-        """The look with kept regions taken for what they mean. A trace that is confined to one that is not kept is off."""
+        """The look with kept regions taken for what they mean. What goes by one that is not kept is off."""
 
         def meant(trace: Trace) -> Trace:
             try:
@@ -66,7 +60,14 @@ class Look(Specification):
             except ViewError:
                 return trace.model_copy(update={"on": False, "where": None})
 
-        return self.model_copy(update={"traces": tuple(meant(t) for t in self.traces)})
+        def known(rule: SurfaceRule) -> SurfaceRule:
+            try:
+                return rule.model_copy(update={"where": resolved(rule.where, regions)})
+            except ViewError:
+                return rule.model_copy(update={"on": False})
+
+        traces, surfaces = tuple(meant(t) for t in self.traces), tuple(known(r) for r in self.surfaces)
+        return self.model_copy(update={"traces": traces, "surfaces": surfaces})
 
 
 class Finish(Look):
@@ -77,7 +78,7 @@ class Finish(Look):
 
     def like(self, look: Look) -> Finish:
         """This finish with another look."""
-        return self.model_copy(update={"pens": look.pens, "poche": look.poche, "traces": look.traces})
+        return self.model_copy(update={name: getattr(look, name) for name in Look.model_fields})
 
 
 def fresh_finish() -> Finish:
@@ -156,7 +157,9 @@ def describe_changes(finish: Look, look: Look, changes: Sequence[Change]) -> lis
     """The changes that make one look of the other, in words."""
     first, second = finish.plain.model_dump(mode="json"), look.plain.model_dump(mode="json")
     names = {t.id: t.name for t in (*finish.traces, *look.traces)}
-    rules = {"pens": (*finish.pens, *look.pens), "poche": (*finish.poche, *look.poche)}
+    rules = {
+        "pens": (*finish.pens, *look.pens), "poche": (*finish.poche, *look.poche), "surfaces": (*finish.surfaces, *look.surfaces),
+    }  # fmt: skip
     titles = {room: {r.id: sentence(r) for r in rows} for room, rows in rules.items()}  # type: ignore[attr-defined]
     found = []
     for change in changes:
@@ -165,7 +168,7 @@ def describe_changes(finish: Look, look: Look, changes: Sequence[Change]) -> lis
         if change.do == "order":
             found.append(OwnChange(path=change.path, what=f"order of the {room}", finish="as it is there", view="its own"))
             continue
-        thing = {"traces": names, **titles}[room].get(rest[0], rest[0]) if rest else room
+        thing = {"traces": names, **titles}.get(room, {}).get(rest[0], rest[0]) if rest else room
         before, after = _value(first, change.path), _value(second, change.path)
         if len(rest) < 2 and (isinstance(before, dict) or isinstance(after, dict)):
             there = ["there" if v is not None else "not there" for v in (before, after)]

@@ -9,7 +9,7 @@ from collections import Counter
 from warmgraphite.formats import Data, Format, as_it_was
 from warmgraphite.study.changes import Change, changes_between, make_changes
 
-__all__ = ["DOCUMENT", "DRAWING", "FINISH"]
+__all__ = ["DOCUMENT", "DRAWING", "FINISH", "look_with_hatches", "pens_along"]
 
 
 _LAID = ("id", "name", "on", "opacity", "blend", "part_set")
@@ -136,6 +136,55 @@ def _finish_by_rule(data: Data) -> Data:
     return {**{k: v for k, v in data.items() if k not in ("pens", "poche", "traces")}, **_look_of_rules(data)}
 
 
-DOCUMENT = Format("study", (_looks_become_a_finish, _ink_by_rule))
-FINISH = Format("finish", (as_it_was, _finish_by_rule))
+def pens_along(pens: list[Data]) -> list[Data]:
+    """A pen that went round its subject says what it goes along; there is more now that a pen may go along."""
+    out = []
+    for rule in pens:
+        rest = {k: v for k, v in rule.items() if k != "round"} if isinstance(rule, dict) else rule
+        out.append({**rest, "along": "subject"} if isinstance(rule, dict) and rule.get("round") else rest)
+    return out
+
+
+def _with_hatches(traces: list[Data]) -> list[Data]:
+    """A sheet of hatches under poche and lines, which shows nothing until a rule says so."""
+    if not traces or any(t.get("kind") == "hatches" for t in traces):
+        return traces
+    taken = {t.get("id") for t in traces}
+    identity = next(n for n in ("hatches", *(f"hatches-{k}" for k in range(2, 100))) if n not in taken)
+    place = next((n for n, t in enumerate(traces) if t.get("kind") in ("poche", "lines")), len(traces))
+    return [*traces[:place], {"kind": "hatches", "id": identity, "name": "Hatches"}, *traces[place:]]
+
+
+def look_with_hatches(look: Data) -> Data:
+    """A look as it is written since there are hatches on faces."""
+    found = dict(look)
+    if isinstance(found.get("pens"), list):
+        found["pens"] = pens_along(found["pens"])
+    if isinstance(found.get("traces"), list):
+        found["traces"] = _with_hatches(found["traces"])
+    return found
+
+
+def _own_with_hatches(change: Data) -> Data:
+    path, value = list(change["path"]), change.get("value")
+    if path[0] == "pens":
+        if path[-1] == "round" and len(path) == 3:
+            return {**change, "path": [*path[:-1], "along"], "value": "subject" if value else "lines"}
+        if len(path) == 2 and isinstance(value, dict):
+            return {**change, "value": pens_along([value])[0]}
+    if len(path) == 1 and isinstance(value, list) and change.get("do", "set") == "set":
+        return {**change, "value": look_with_hatches({path[0]: value})[path[0]]}
+    return change
+
+
+def _hatches_on_faces(data: Data) -> Data:
+    """Finishes get a sheet of hatches; pens say what they go along."""
+    data["finishes"] = [look_with_hatches(f) for f in data["finishes"]]
+    for view in data["views"]:
+        view["changes"] = [_own_with_hatches(c) for c in view.get("changes", [])]
+    return data
+
+
+DOCUMENT = Format("study", (_looks_become_a_finish, _ink_by_rule, _hatches_on_faces))
+FINISH = Format("finish", (as_it_was, _finish_by_rule, look_with_hatches))
 DRAWING = Format("drawing", (as_it_was,))

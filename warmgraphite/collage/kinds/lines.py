@@ -6,7 +6,7 @@ from typing import ClassVar, Literal
 
 from warmgraphite.canvas.protocol import Canvas
 from warmgraphite.collage.plate import Plate
-from warmgraphite.collage.trace import Trace, draw_strokes
+from warmgraphite.collage.trace import Trace, draw_rows, grained
 from warmgraphite.needs import Need
 from warmgraphite.regions.reading import of_parts
 
@@ -19,8 +19,9 @@ class LinesTrace(Trace):
 
     def needs(self) -> tuple[Need, ...]:
         if self.where is None or of_parts(self.where):
-            return (Need("strokes", self.where),)
+            return (Need("penned", self.where),)
         return (Need("strokes"), Need("room", self.where))
 
     def draw(self, canvas: Canvas, plate: Plate) -> None:
-        draw_strokes(canvas, plate.strokes(self.where))
+        with grained(canvas, plate):
+            draw_rows(canvas, plate.penned(self.where), "lines ")

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from typing import ClassVar, Literal
 
-import numpy as np
-
-from warmgraphite.canvas.protocol import Canvas, Ring, Stroke
+from warmgraphite.canvas.protocol import Canvas, Ring
 from warmgraphite.collage.plate import Plate
-from warmgraphite.collage.trace import Trace, rgb
-from warmgraphite.ink.hatch import EARTH_WEIGHT
-from warmgraphite.ink.poche import confined_shape
+from warmgraphite.collage.trace import Trace, draw_rows, grained
+from warmgraphite.ink.fills import Flat
+from warmgraphite.ink.poche import confined_shape, hatched_shape
+from warmgraphite.ink.work import hatch_work
 from warmgraphite.needs import Need
 from warmgraphite.regions.reading import of_parts
 
@@ -28,13 +27,17 @@ class PocheTrace(Trace):
 
     def draw(self, canvas: Canvas, plate: Plate) -> None:
         room = plate.room(self.where)
-        for filled in plate.of("poche", self.where if room is None else None):
-            shape = filled.shape if room is None else confined_shape(filled.shape, room.shape)
-            with canvas.group(f"poche {shape.material}"):
-                for fill in filled.fills:
-                    _fill(canvas, shape.rings, fill.colour, fill.opacity)
-                if shape.hatch and filled.fills:
-                    canvas.stroke(shape.hatch, Stroke(EARTH_WEIGHT, _hatch_colour(filled.fills[-1].colour)))
+        with grained(canvas, plate):
+            for filled in plate.of("poche", self.where if room is None else None):
+                shape, work = filled.shape, filled.work
+                if room is not None:
+                    shape = confined_shape(shape, room.shape)
+                    work = hatch_work(hatched_shape(shape, filled.fills, plate.projection, plate.middle), plate.ink.hand)
+                with canvas.group(f"poche {shape.material}"):
+                    for fill in filled.fills:
+                        if isinstance(fill, Flat):
+                            _fill(canvas, shape.rings, fill.colour, fill.opacity)
+                    draw_rows(canvas, work)
 
 
 def _fill(canvas: Canvas, rings: list[Ring], colour: str, opacity: float) -> None:
@@ -43,8 +46,3 @@ def _fill(canvas: Canvas, rings: list[Ring], colour: str, opacity: float) -> Non
         return
     with canvas.group("fill", opacity):
         canvas.fill(rings, colour)
-
-
-def _hatch_colour(fill: str) -> str:
-    """The ink of a hatch that is read on a fill: dark on light, light on dark."""
-    return "#5d5145" if rgb(fill) @ np.array([0.3, 0.59, 0.11]) > 110 else "#8d857b"

@@ -1,19 +1,29 @@
-"""Ink: strokes by pen, and what is cut with its fills; of all, or of what a query means."""
+"""Ink: strokes by pen, hatches of what is seen, and what is cut with its fills; of all, or of what a query means; by hand."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
+from pydantic import TypeAdapter
 
 from warmgraphite.drawing.graph import Pass
+from warmgraphite.ink.along import along_needs
 from warmgraphite.ink.assign import fill_rules
-from warmgraphite.ink.poche import PocheShape, filled_shapes, packed_shapes, unpacked_shapes
-from warmgraphite.ink.rules import Flat
+from warmgraphite.ink.fills import Fill, Hatch
+from warmgraphite.ink.hatch import Field
+from warmgraphite.ink.parted import parted
+from warmgraphite.ink.poche import PocheShape, filled_shapes, hatched_shape, packed_shapes, unpacked_shapes
+from warmgraphite.ink.rules import Away, PenRule
 from warmgraphite.ink.strokes import StrokeSet, stroke_set
+from warmgraphite.ink.surfaces import HatchSet, Laid, surface_marks
+from warmgraphite.ink.work import Work, hatch_work, line_work
 from warmgraphite.needs import Need
+from warmgraphite.passes.lines import LineSet
 from warmgraphite.passes.packing import digest
 from warmgraphite.progress import Progress
 from warmgraphite.regions.query import PartCells, Query, answer
@@ -22,7 +32,7 @@ from warmgraphite.regions.reading import of_parts, read_of
 if TYPE_CHECKING:
     from warmgraphite.drawing.drawing import Drawing
 
-__all__ = ["POCHE", "SHAPES", "STROKES", "Filled"]
+__all__ = ["HATCHED", "PENNED", "POCHE", "SHAPES", "STROKES", "SURFACES", "Filled", "Hatched"]
 
 
 def _chosen(drawing: Drawing, where: Query | None) -> NDArray[np.bool_]:
@@ -32,28 +42,83 @@ def _chosen(drawing: Drawing, where: Query | None) -> NDArray[np.bool_]:
     return answer(where, PartCells.of(drawing.model), drawing.model)
 
 
+_PLAIN = {"where", "name", "id", "on", "along", "run_on"}
+
+
 @dataclass(frozen=True)
 class _Pens:
     rules: tuple[Any, ...]
-    #: Strokes know their part by its name.
-    names: str
+    #: What all weights are multiplied by, and by scale.
+    times: float
+    steps: tuple[tuple[float, float], ...]
+    #: Where outlines drawn on the paper count from.
+    paper: tuple[float, ...]
     where: Any
+
+
+def _scale(drawing: Drawing) -> float | None:
+    """The view's scale 1:n, ``None`` where it has none, or is not drawn."""
+    found = drawing.result("frame").projection
+    return None if found is None else found.scale
 
 
 def _reads(drawing: Drawing, where: Query | None) -> Any:
     model = drawing.model
-    plain = {"where", "name", "id", "on", "round"}
     rules = tuple(
-        (read_of(r.where, model), r.model_dump(mode="json", exclude=plain)) for r in drawing.pens if r.on and not r.round
+        (read_of(r.where, model), r.model_dump(mode="json", exclude=_PLAIN)) for r in drawing.pens if r.on and r.along == "lines"
     )
-    return _Pens(rules, digest(np.array([p.path for p in model.parts], dtype=np.str_)), read_of(where, model))
+    # Steps are read, and not what they come to: the frame need not be known to say whether a pass is fresh.
+    steps = tuple((s.scale, s.times) for s in drawing.ink.steps)
+    paper = drawing.middle if any(r.away is not None for _, r in _of_lines(drawing)) else ()
+    return _Pens(rules, drawing.ink.weight, steps, paper, read_of(where, model))
+
+
+def _of_lines(drawing: Drawing) -> list[tuple[int, PenRule]]:
+    return [(n, r) for n, r in enumerate(drawing.pens) if r.on and r.along == "lines"]
+
+
+def _strokes_need(drawing: Drawing, _where: Query | None) -> list[str | Need]:
+    rules = [r for _, r in _of_lines(drawing)]
+    outlines = [Need("outline", r.away.of) for r in rules if r.away is not None and r.away.of is not None]
+    return [
+        "lines", *(["regions"] if any(r.light for r in rules) else []), *(["cut"] if any(r.least for r in rules) else []),
+        *outlines,
+    ]  # fmt: skip
 
 
 def _strokes(drawing: Drawing, where: Query | None, _progress: Progress) -> StrokeSet:
-    found, paper = drawing.lines(), drawing.view.frame
+    found, rules = drawing.lines(), _of_lines(drawing)
+    frame = (drawing.view.frame.width, drawing.view.frame.height)
     if where is not None:
         found = found.only(_chosen(drawing, where)[found.part])
-    return stroke_set(found, drawing.model, drawing.pens, (paper.width, paper.height))
+    away = {n: (_end(drawing, r.away), r.away.reach, r.away.of is None) for n, r in rules if r.away is not None}
+    cells = drawing.region_map() if any(r.light for _, r in rules) else None
+    pieces = parted(found, frame, cells, away) if away or cells is not None else None
+    thin = _thin(drawing, found) if any(r.least for _, r in rules) else None
+    times = drawing.ink.times(_scale(drawing)) if drawing.ink.steps else drawing.ink.weight
+    return stroke_set(found, drawing.model, drawing.pens, frame, times, pieces, thin)
+
+
+def _end(drawing: Drawing, away: Away) -> shapely.Geometry:
+    """The shape on the paper from which, or into which, lines end."""
+    if away.of is not None:
+        return drawing.result(Need("outline", away.of))
+    return shapely.make_valid(shapely.Polygon(np.array(away.outline) + drawing.middle))
+
+
+def _thin(drawing: Drawing, found: LineSet) -> NDArray[np.float64]:
+    """(N,) millimetres of paper that the thinner of the cut layers on either side of a line is thick; infinite for other lines."""
+    thick = np.full(len(drawing.model.parts) + 1, np.inf)
+    for row in drawing.settled:
+        if row.region.length > 0:
+            thick[row.part] = min(thick[row.part], 2000 * row.region.area / row.region.length)
+    paper = drawing.paper
+    ends = paper.project(np.stack([found.start, found.end], 1))[..., :2]
+    long = np.linalg.norm(found.end - found.start, axis=1)
+    # How large a metre is there, by the line itself, which lies in the plane of the cut.
+    per = np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1) / np.maximum(long, 1e-9) / 1000
+    beside = np.minimum(thick[found.left], thick[found.right])
+    return np.where((found.rank == 0) & (long > 0), np.minimum(beside, thick[found.part]) * per, np.inf)
 
 
 STROKES = Pass(
@@ -64,20 +129,147 @@ STROKES = Pass(
     compute=_strokes,
     pack=StrokeSet.packed,
     unpack=StrokeSet.unpacked,
-    needs=lambda _d, _: ("lines",),
+    needs=_strokes_need,
 )
 
 
 @dataclass(frozen=True)
-class _Fills:
-    assigned: str
-    names: tuple[str, ...]
-    where: Any
+class _ByHand:
+    hand: Any
+    #: Places count from here.
+    middle: tuple[float, float]
+
+
+def _hand(drawing: Drawing, _where: Query | None = None) -> _ByHand:
+    return _ByHand(drawing.ink.hand.model_dump(), drawing.middle)
+
+
+@dataclass(frozen=True)
+class _Penned:
+    by_hand: _ByHand
+    #: What is drawn along outlines, over all lines, where it is of all of them.
+    along: tuple[Any, ...]
+
+
+def _along(drawing: Drawing, where: Query | None) -> list[PenRule]:
+    return [r for r in drawing.pens if r.on and r.along != "lines"] if where is None else []
+
+
+def _penned_reads(drawing: Drawing, where: Query | None) -> _Penned:
+    rules = _along(drawing, where)
+    read = tuple((read_of(r.where, drawing.model), r.model_dump(mode="json", exclude={"where", "name", "id"})) for r in rules)
+    stands = digest(drawing.model.part_role) if any(r.along == "base" for r in rules) else ""
+    weights = (drawing.ink.weight, [(s.scale, s.times) for s in drawing.ink.steps]) if rules else ()
+    return _Penned(_hand(drawing), (read, weights, stands))
+
+
+def _penned(drawing: Drawing, where: Query | None, _progress: Progress) -> Work:
+    found = drawing.result(Need("strokes", where))
+    lines = line_work(found.xy, found.first, found.style, found.styles, drawing.ink.hand, drawing.middle)
+    if not _along(drawing, where):
+        return lines
+    plate = drawing.plate()
+    return Work((*lines, *plate.by_hand(plate.rounds()), *plate.run_on()))
+
+
+PENNED = Pass(
+    name="penned",
+    stage="Inking by hand",
+    weight=0.05,
+    reads=_penned_reads,
+    compute=_penned,
+    pack=Work.packed,
+    unpack=Work.unpacked,
+    needs=lambda d, where: (Need("strokes", where), *(n for r in _along(d, where) for n in along_needs(r))),
+)
+
+
+@dataclass(frozen=True)
+class _Surfaces:
+    rules: tuple[Any, ...]
+    darkest: float
+    middle: tuple[float, float]
+
+
+def _goes_by_corners(drawing: Drawing) -> bool:
+    return any(isinstance(f, Hatch) and f.by == "corners" for r in drawing.ink.surfaces if r.on for f in r.fills)
+
+
+def _surfaces_read(drawing: Drawing, _where: Query | None) -> Any:
+    rules = tuple(
+        (read_of(r.where, drawing.model), r.model_dump(mode="json", include={"fills", "over"})) for r in drawing.ink.surfaces if r.on
+    )
+    return _Surfaces(rules, drawing.ink.darkest, drawing.middle)
+
+
+def _surfaces_need(drawing: Drawing, _where: Query | None) -> Iterable[str]:
+    if not any(r.on and r.fills for r in drawing.ink.surfaces):
+        return ()
+    return ("regions", *(("occlusion",) if _goes_by_corners(drawing) else ()))
+
+
+def _surfaces(drawing: Drawing, _where: Query | None, progress: Progress) -> HatchSet:
+    if not any(r.on and r.fills for r in drawing.ink.surfaces):
+        return HatchSet.of([], [], drawing.middle)
+    corners = None
+    if _goes_by_corners(drawing):
+        tone, frame = drawing.occlusion(), drawing.view.frame
+        corners = Field(np.ascontiguousarray(tone), (tone.shape[1] / frame.width, tone.shape[0] / frame.height))
+    return surface_marks(
+        drawing.region_map(), drawing.model, drawing.paper, drawing.ink.surfaces, drawing.middle, drawing.ink.darkest, corners, progress
+    )
+
+
+SURFACES = Pass(
+    name="surfaces",
+    stage="Hatching what is seen",
+    weight=0.2,
+    reads=_surfaces_read,
+    compute=_surfaces,
+    pack=HatchSet.packed,
+    unpack=HatchSet.unpacked,
+    needs=_surfaces_need,
+)
+
+
+@dataclass(frozen=True)
+class Hatched:
+    """Hatches as the hand draws them, and the ``flats`` under them."""
+
+    flats: tuple[Laid, ...]
+    work: Work
+
+
+def _hatched(drawing: Drawing, _where: Query | None, _progress: Progress) -> Hatched:
+    found = drawing.result("surfaces")
+    return Hatched(found.flats, hatch_work(found, drawing.ink.hand))
+
+
+def _pack_hatched(found: Hatched) -> Any:
+    rows = HatchSet.of([], found.flats, (0.0, 0.0)).packed()
+    return {**{f"flat {k}": v for k, v in rows.items()}, **found.work.packed()}
+
+
+def _unpack_hatched(a: Any) -> Hatched:
+    flats = HatchSet.unpacked({k[5:]: v for k, v in a.items() if k.startswith("flat ")}).flats
+    return Hatched(flats, Work.unpacked(a))
+
+
+HATCHED = Pass(
+    name="hatched",
+    stage="Hatching by hand",
+    weight=0.05,
+    reads=_hand,
+    compute=_hatched,
+    pack=_pack_hatched,
+    unpack=_unpack_hatched,
+    needs=lambda _d, _: ("surfaces",),
+)
 
 
 def _alike(drawing: Drawing, where: Query | None) -> NDArray[np.int64]:
     """(P,) a number for the parts that one rule fills, −1 for those that none does."""
-    rules = drawing.poche_rules
+    rules = drawing.ink.poche
     found = fill_rules(drawing.model, rules)
     filled = np.array([bool(r.fills) for r in rules] + [False])
     found = np.where(filled[found] & _chosen(drawing, where), found, -1)
@@ -100,25 +292,61 @@ SHAPES = Pass(
 
 @dataclass(frozen=True)
 class Filled:
-    """A shape of what is cut, with its fills from the lowest up."""
+    """A shape of what is cut, with its fills from the lowest up, and the marks of the hatches among them by hand."""
 
     shape: PocheShape
-    fills: tuple[Flat, ...]
+    fills: tuple[Fill, ...]
+    work: Work
 
 
 def _filled(drawing: Drawing, where: Query | None, _progress: Progress) -> list[Filled]:
-    rules = drawing.poche_rules
+    rules, hand = drawing.ink.poche, drawing.ink.hand
     held = fill_rules(drawing.model, rules)
-    return [Filled(s, rules[held[s.part]].fills) for s in drawing.result(Need("shapes", where)) if held[s.part] >= 0]
+    out = []
+    for shape in drawing.result(Need("shapes", where)):
+        if held[shape.part] >= 0:
+            fills = rules[held[shape.part]].fills
+            marks = hatched_shape(shape, fills, drawing.paper, drawing.middle)
+            out.append(Filled(shape, fills, hatch_work(marks, hand)))
+    return out
+
+
+@dataclass(frozen=True)
+class _Fills:
+    rules: Any
+    held: str
+    by_hand: Any
+
+
+def _pack_filled(found: list[Filled]) -> Any:
+    rows = {f"shapes {k}": v for k, v in packed_shapes([f.shape for f in found]).items()}
+    rows["fills"] = np.frombuffer(_FILLS.dump_json([f.fills for f in found]), np.uint8)
+    for number, row in enumerate(found):
+        rows |= {f"{number} {k}": v for k, v in row.work.packed().items()}
+    return rows
+
+
+_FILLS = TypeAdapter(list[tuple[Fill, ...]])
+
+
+def _unpack_filled(a: Any) -> list[Filled]:
+    def under(head: str) -> Any:
+        return {k[len(head) :]: v for k, v in a.items() if k.startswith(head)}
+
+    shapes, fills = unpacked_shapes(under("shapes ")), _FILLS.validate_json(a["fills"].tobytes())
+    return [Filled(s, f, Work.unpacked(under(f"{k} "))) for k, (s, f) in enumerate(zip(shapes, fills, strict=True))]
 
 
 POCHE = Pass(
     name="poche",
     stage="Filling what is cut",
-    weight=0.01,
-    reads=lambda d, where: (tuple(r.fills for r in d.poche_rules if r.on), digest(fill_rules(d.model, d.poche_rules))),
+    weight=0.02,
+    reads=lambda d, where: _Fills(
+        tuple([f.model_dump(mode="json") for f in r.fills] for r in d.ink.poche if r.on), digest(fill_rules(d.model, d.ink.poche)),
+        _hand(d, where),
+    ),
     compute=_filled,
-    unpack=lambda _: [],
+    pack=_pack_filled,
+    unpack=_unpack_filled,
     needs=lambda _d, where: (Need("shapes", where),),
-    light=True,
-)
+)  # fmt: skip

@@ -1,0 +1,168 @@
+"""Loops over very many marks: outlines of ribbons, the areas of pixels that they cover, and their text."""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+__all__ = ["areas", "outlines", "path_data", "summed", "tint"]
+
+
+@njit(nogil=True, cache=True)
+def outlines(xy, width, first):
+    out = np.empty((2 * len(xy), 2), np.float32)
+    for s in range(first.size - 1):
+        a, b = first[s], first[s + 1]
+        for k in range(a, b):
+            # The side at a point lies between those of the segments before and after it.
+            i, j = max(k - 1, a), min(k + 1, b - 1)
+            dx, dy = xy[j, 0] - xy[i, 0], xy[j, 1] - xy[i, 1]
+            size = max(np.sqrt(dx * dx + dy * dy), np.float32(1e-9))
+            wide = np.float32(0.5) * width[k] / size
+            out[a + k, 0], out[a + k, 1] = xy[k, 0] - dy * wide, xy[k, 1] + dx * wide
+            back = 2 * b - 1 - (k - a)
+            out[back, 0], out[back, 1] = xy[k, 0] + dy * wide, xy[k, 1] - dx * wide
+    return out
+
+
+@njit(nogil=True, cache=True)
+def _edge(acc, x0, y0, x1, y1):
+    """One side of an outline: what it covers of each pixel, as a difference along the row."""
+    high, wide = acc.shape[0], acc.shape[1] - 2
+    if y0 == y1:
+        return
+    way = 1.0
+    if y0 > y1:
+        x0, y0, x1, y1, way = x1, y1, x0, y0, -1.0
+    if y1 <= 0.0 or y0 >= high:
+        return
+    slope = (x1 - x0) / (y1 - y0)
+    x = x0
+    if y0 < 0.0:
+        x -= y0 * slope
+    for y in range(max(int(y0), 0), min(int(np.ceil(y1)), high)):
+        dy = min(y + 1.0, y1) - max(float(y), y0)
+        after = x + slope * dy
+        d = dy * way
+        left, right = (x, after) if x < after else (after, x)
+        left, right = min(max(left, 0.0), float(wide)), min(max(right, 0.0), float(wide))
+        i, j = int(left), int(np.ceil(right))
+        if j <= i + 1:
+            middle = 0.5 * (left + right) - i
+            acc[y, i] += d - d * middle
+            acc[y, i + 1] += d * middle
+        else:
+            s = 1.0 / (right - left)
+            f = left - i
+            first = 0.5 * s * (1.0 - f) * (1.0 - f)
+            g = right - j + 1.0
+            last = 0.5 * s * g * g
+            acc[y, i] += d * first
+            if j == i + 2:
+                acc[y, i + 1] += d * (1.0 - first - last)
+            else:
+                second = s * (1.5 - f)
+                acc[y, i + 1] += d * (second - first)
+                for k in range(i + 2, j - 1):
+                    acc[y, k] += d * s
+                acc[y, j - 1] += d * (1.0 - (second + (j - i - 3) * s) - last)
+            acc[y, j] += d * last
+        x = after
+
+
+@njit(nogil=True, cache=True)
+def areas(points, first, sx, sy, tx, ty, acc):
+    """Add the signed areas of closed outlines to differences along rows (h, w + 2)."""
+    high, wide = acc.shape[0], acc.shape[1] - 2
+    for s in range(first.size - 1):
+        a, b = first[s], first[s + 1]
+        low_x, low_y, high_x, high_y = np.inf, np.inf, -np.inf, -np.inf
+        for k in range(a, b):
+            x, y = points[k, 0] * sx + tx, points[k, 1] * sy + ty
+            low_x, high_x, low_y, high_y = min(low_x, x), max(high_x, x), min(low_y, y), max(high_y, y)
+        if high_x <= 0.0 or low_x >= wide or high_y <= 0.0 or low_y >= high:
+            continue
+        p = b - 1
+        for k in range(a, b):
+            _edge(
+                acc, points[p, 0] * sx + tx, points[p, 1] * sy + ty, points[k, 0] * sx + tx, points[k, 1] * sy + ty,
+            )  # fmt: skip
+            p = k
+
+
+@njit(nogil=True, cache=True)
+def summed(acc, wide):
+    out = np.empty((acc.shape[0], wide), np.float32)
+    for y in range(acc.shape[0]):
+        total = 0.0
+        for x in range(wide):
+            total += acc[y, x]
+            out[y, x] = min(abs(total), 1.0)
+    return out
+
+
+@njit(nogil=True, cache=True)
+def tint(share, colour, out):
+    """Shares (h, w) of a colour (4,) as pixels (h, w, 4), premultiplied."""
+    for y in range(share.shape[0]):
+        for x in range(share.shape[1]):
+            for k in range(4):
+                out[y, x, k] = np.uint8(share[y, x] * colour[k] + np.float32(0.5))
+
+
+@njit(nogil=True, cache=True)
+def _written(out, n, value, digits, spaced):
+    """One number, with a space before it where it has no sign."""
+    if value < 0:
+        out[n] = 45
+        n += 1
+        value = -value
+    elif spaced:
+        out[n] = 32
+        n += 1
+    unit = 1
+    for _ in range(digits):
+        unit *= 10
+    whole, rest = value // unit, value % unit
+    if whole > 0 or rest == 0:
+        size = 1
+        while whole // size >= 10:
+            size *= 10
+        while size > 0:
+            out[n] = 48 + (whole // size) % 10
+            n += 1
+            size //= 10
+    if rest > 0:
+        out[n] = 46
+        n += 1
+        while rest > 0:
+            unit //= 10
+            out[n] = 48 + rest // unit
+            n += 1
+            rest %= unit
+    return n
+
+
+@njit(nogil=True, cache=True)
+def path_data(xy, first, closed, digits):
+    out = np.empty(44 * len(xy) + 4 * first.size, np.uint8)
+    n = 0
+    for s in range(first.size - 1):
+        a, b = first[s], first[s + 1]
+        if b <= a:
+            continue
+        out[n] = 77
+        n = _written(out, n + 1, xy[a, 0], digits, False)
+        n = _written(out, n, xy[a, 1], digits, True)
+        ring = not closed and b - a > 2 and xy[a, 0] == xy[b - 1, 0] and xy[a, 1] == xy[b - 1, 1]
+        for k in range(a + 1, b - 1 if ring else b):
+            spaced = k > a + 1
+            if not spaced:
+                out[n] = 108
+                n += 1
+            n = _written(out, n, xy[k, 0] - xy[k - 1, 0], digits, spaced)
+            n = _written(out, n, xy[k, 1] - xy[k - 1, 1], digits, True)
+        if closed or ring:
+            out[n] = 90
+            n += 1
+    return out[:n]

@@ -1,0 +1,95 @@
+"""What rules draw along, over all lines: the outline of a subject, of all that is cut, the line where a building stands."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Protocol
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from warmgraphite.ink.assign import held_by
+from warmgraphite.ink.layer import shape_of
+from warmgraphite.ink.rules import PenRule
+from warmgraphite.model.model import Model
+from warmgraphite.needs import Need
+from warmgraphite.passes.lines import JOIN, LineSet, chained
+from warmgraphite.regions.query import PartCells
+
+__all__ = ["along_needs", "base_lines", "cut_outline", "ringed", "run_on"]
+
+Points = NDArray[np.float64]
+
+#: Metres behind a line on the ground that still are the ground it stands on.
+STANDS = 0.3
+#: Millimetres of paper over which a base line that is run on tapers.
+TAPER = 60.0
+#: Millimetres within which cut shapes are one.
+TOUCH = 0.02
+
+
+class _Shape(Protocol):
+    @property
+    def rings(self) -> list[Points]: ...
+
+
+def along_needs(rule: PenRule) -> tuple[Need, ...]:
+    """The passes that a rule draws along."""
+    if rule.along == "subject":
+        return (Need("outline", rule.where),)
+    if rule.along == "cut":
+        return (Need("shapes", rule.where),)
+    return (Need("lines"),) if rule.along == "base" else ()
+
+
+def ringed(outline: shapely.Geometry) -> list[Points]:
+    """The closed lines (n, 2) round an outline in frame millimetres."""
+    return [np.asarray(r.coords)[:, :2] for p in shapely.get_parts(outline) for r in (p.exterior, *p.interiors)]
+
+
+def cut_outline(shapes: Sequence[_Shape]) -> list[Points]:
+    """The closed lines (n, 2) round all that is cut, as one."""
+    solid = [shapely.buffer(shape_of(s.rings), TOUCH, join_style="mitre") for s in shapes]
+    whole = shapely.buffer(shapely.union_all(solid), -TOUCH, join_style="mitre") if solid else shapely.Polygon()
+    parts = [p for p in shapely.get_parts(whole) if shapely.get_type_id(p) == 3 and p.area > 0]
+    return [r for p in parts for r in ringed(shapely.simplify(p, 1e-3))]
+
+
+def base_lines(found: LineSet, model: Model, rule: PenRule) -> list[Points]:
+    """Where what a rule means stands on the ground: lines (n, 2) between it and ground or water that lies right behind; where
+    there is none, the lowest edge."""
+    parts = held_by(rule, PartCells.of(model), model)
+    ground = np.append(np.isin(model.part_role, ["ground", "water"]), False)  # −1 is nothing
+    stands = np.append(parts, False) & ~ground & ~np.append(np.isin(model.part_role, ["planting", "people"]), False)
+    left, right = found.left, found.right
+    rows = found.visible & ((stands[left] & ground[right]) | (stands[right] & ground[left])) & ~(found.behind > STANDS)
+    if not rows.any():
+        rows = found.visible & stands[found.part]
+        if not rows.any():
+            return []
+        level = np.maximum(found.start[:, 2], found.end[:, 2])
+        rows &= level <= level[rows].min() + 0.02
+    chosen = np.flatnonzero(rows)
+    place, turned, chain = chained(found.from_mm[chosen], found.to_mm[chosen], np.zeros(len(chosen), np.int64))
+    chosen, turned = chosen[place], turned[:, None]
+    start = np.where(turned, found.to_mm[chosen], found.from_mm[chosen])
+    end = np.where(turned, found.from_mm[chosen], found.to_mm[chosen])
+    begins = np.append(0, np.flatnonzero(np.diff(chain)) + 1)
+    return [np.concatenate([start[a:a + 1], end[a:b]]) for a, b in zip(begins, np.append(begins[1:], len(start)), strict=True)]
+
+
+def run_on(lines: list[Points], width: float) -> list[tuple[Points, Points]]:
+    """A base line run on to both edges of a frame ``width`` millimetres wide: polylines (n, 2) with shares (n,) of the weight, which
+    taper towards the edges."""
+    if not lines:
+        return []
+    points = np.concatenate(lines)
+    out = []
+    for end, edge in ((points[points[:, 0].argmin()], 0.0), (points[points[:, 0].argmax()], width)):
+        if abs(end[0] - edge) < JOIN:
+            continue
+        x = np.linspace(end[0], edge, max(int(abs(edge - end[0]) / 2), 2))
+        share = np.clip(np.abs(edge - x) / min(TAPER, abs(edge - end[0])), 0, 1)
+        out.append((np.column_stack([x, np.full(len(x), end[1])]), 0.12 + 0.88 * share))
+    return out

@@ -1,0 +1,220 @@
+"""Faces as patterns lie on them: planes with a level line, and round bodies laid flat.
+
+A face is a patch of triangles that no edge divides. Its plane's level line runs to the viewer's right; heights count from the
+model's own zero, so that courses go round corners, and lengths from the face's end.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from warmgraphite.model.model import Model
+from warmgraphite.passes.edges import topology_of
+from warmgraphite.view.projection import Projection
+
+__all__ = ["Faces", "PlaneFace", "RoundFace"]
+
+Points = NDArray[np.float64]
+
+#: Metres, and share of its size, that a face may bulge and still be a plane.
+FLAT, FLAT_SHARE = 0.002, 1e-4
+#: Share of the radius by which a face may leave a cylinder or a cone, and sine by which its normals may.
+ROUND, EVEN = 0.03, 0.05
+#: Sine of the slope from which heights count from the model's zero, and below which a face is level.
+STEEP, LEVEL = 0.2, 0.02
+
+
+@dataclass(frozen=True)
+class PlaneFace:
+    """A plane: ``right``, ``up`` and ``normal`` (3,) are at right angles; ``origin`` is where lengths and heights are zero."""
+
+    right: Points
+    up: Points
+    normal: Points
+    origin: Points
+
+    def matrix(self, projection: Projection) -> Points:
+        """(3, 3) from (metres to the right, metres up, 1) to homogeneous frame millimetres."""
+        m = projection.matrix[[0, 1, 3]]
+        lies = np.column_stack([self.right, self.up, self.origin])
+        found = m[:, :3] @ lies
+        found[:, 2] += m[:, 3]
+        return np.asarray(found)
+
+
+@dataclass(frozen=True)
+class RoundFace:
+    """A cylinder or a cone; ``axis`` (3,) points up, ``foot`` lies on it, ``out`` and ``side`` across it. At v metres along the axis
+    the radius is ``radius`` + ``slope`` · v. Laid flat, its level runs round, told at the ``usual`` radius, or along the axis where
+    it is ``lying``, as a vault does; it reaches from ``low`` to ``high`` metres (2,)."""
+
+    axis: Points
+    foot: Points
+    out: Points
+    side: Points
+    radius: float
+    slope: float
+    usual: float
+    low: Points
+    high: Points
+    lying: bool
+
+    def points(self, flat: Points) -> tuple[Points, Points]:
+        """Places (N, 2) of the surface laid flat: in space (N, 3), and which way it faces there (N, 3)."""
+        round_, rise = flat[:, ::-1].T if self.lying else flat.T
+        turn = round_ / self.usual
+        way = np.cos(turn)[:, None] * self.out + np.sin(turn)[:, None] * self.side
+        at = self.foot + rise[:, None] * self.axis + (self.radius + self.slope * rise)[:, None] * way
+        return at, way - self.slope * self.axis
+
+    def nearest(self, point: Points) -> Points:
+        """(1, 2) the place of the surface laid flat that is nearest to a point (3,)."""
+        away = point - self.foot
+        turn = np.arctan2(away @ self.side, away @ self.out) % (2 * np.pi)
+        found = np.array([[turn * self.usual, away @ self.axis]])
+        return found[:, ::-1] if self.lying else found
+
+
+class Faces:
+    """The faces of a model, each found when it is asked for."""
+
+    def __init__(self, model: Model, projection: Projection) -> None:
+        self.model, self.projection = model, projection
+        self._kept: dict[tuple[int, bool], PlaneFace | RoundFace | None] = {}
+
+    @cached_property
+    def _rows(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """The triangles by face, and where each face begins among them."""
+        face = topology_of(self.model).face
+        order = np.argsort(face, kind="stable")
+        return order, np.searchsorted(face[order], np.arange(int(face.max(initial=-1)) + 2))
+
+    def triangles(self, face: int) -> Points:
+        """(T, 3, 3) the triangles of a face in metres."""
+        order, first = self._rows
+        return self.model.vertices[self.model.triangles[order[first[face] : first[face + 1]]]]
+
+    def seen(self, face: int, point: Points, level: bool = False) -> PlaneFace | RoundFace | None:
+        """A face that is seen at a ``point`` (3,) as what patterns lie on; with ``level`` a level plane is turned to the viewer.
+        ``None`` for one that is neither flat nor round."""
+        key = (face, level)
+        if key not in self._kept:
+            self._kept[key] = self._found(self.triangles(face), point, level)
+        return self._kept[key]
+
+    def _found(self, corners: Points, point: Points, level: bool) -> PlaneFace | RoundFace | None:
+        across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        area = np.linalg.norm(across, axis=1)
+        if not area.any():
+            return None
+        normals = across[area > 0] / area[area > 0, None]
+        normal = across[np.argmax(area)] / area.max()
+        size = float(np.ptp(corners.reshape(-1, 3), axis=0).max())
+        bulge = np.abs((corners.reshape(-1, 3) - corners[np.argmax(area), 0]) @ normal).max()
+        if bulge < FLAT + FLAT_SHARE * size:
+            away = point - self.projection.eye if self.projection.eye is not None else self.projection.sight
+            return _plane(-normal if normal @ away > 0 else normal, corners, self._right if level else None)
+        return _round(corners, normals, area[area > 0])
+
+    @cached_property
+    def _right(self) -> Points:
+        """(3,) the level direction that runs to the right on the paper."""
+        inverse = np.linalg.inv(self.projection.matrix)
+        ends = np.array([[0.0, 0.0, 0.5, 1.0], [1.0, 0.0, 0.5, 1.0]]) @ inverse.T
+        run = ends[1, :3] / ends[1, 3] - ends[0, :3] / ends[0, 3]
+        run[2] = 0
+        size = np.linalg.norm(run)
+        return run / size if size > 0 else np.array([1.0, 0.0, 0.0])
+
+
+def _plane(normal: Points, corners: Points, right: Points | None) -> PlaneFace:
+    sine = float(np.hypot(normal[0], normal[1]))
+    if sine < LEVEL:
+        right = _longest_way(corners) if right is None else right
+        right = right - (right @ normal) * normal
+    else:
+        right = np.array([-normal[1], normal[0], 0.0])
+    right = right / np.linalg.norm(right)
+    up = np.cross(normal, right)
+    points = corners.reshape(-1, 3)
+    first = points[0]
+    along, over = (points - first) @ right, (points - first) @ up
+    # Heights count from the model's zero where the face is steep, else from the face's edge; lengths always from its end.
+    start = -first[2] / up[2] if up[2] > STEEP else float(over.min())
+    return PlaneFace(right, up, normal, first + float(along.min()) * right + start * up)
+
+
+def _longest_way(corners: Points) -> Points:
+    """(3,) the direction in which the edges of a level face run for the longest, told by the face and not by north."""
+    sides = np.concatenate([corners[:, [0, 1]], corners[:, [1, 2]], corners[:, [2, 0]]])
+    key = np.round(np.sort(sides.reshape(-1, 2, 3) @ np.array([1.0, 1.37, 1.93]), axis=1), 6)
+    _, first, count = np.unique(key, axis=0, return_index=True, return_counts=True)
+    step = sides[first[count == 1], 1] - sides[first[count == 1], 0]
+    if not len(step):
+        return np.array([1.0, 0.0, 0.0])
+    length = np.hypot(step[:, 0], step[:, 1])
+    turn = np.arctan2(step[:, 1], step[:, 0])
+    # Directions, and those at right angles to them, are one: four times the angle.
+    four = np.angle((length * np.exp(4j * turn)).sum()) / 4
+    ways = four + np.arange(2) * np.pi / 2
+    share = [(length * np.abs(np.cos(turn - w))).sum() for w in ways]
+    way = ways[int(np.argmax(share))]
+    return np.array([np.cos(way), np.sin(way), 0.0])
+
+
+def _round(corners: Points, normals: Points, area: Points) -> RoundFace | None:
+    """The cylinder or cone that a face lies on."""
+    weights = area / area.sum()
+    middle = weights @ normals
+    for centre in (np.zeros(3), middle):
+        values, ways = np.linalg.eigh((normals - centre).T @ ((normals - centre) * weights[:, None]))
+        axis = ways[:, 0]
+        lean = normals @ axis
+        if values[1] < 1e-4 or values[0] > EVEN**2:
+            continue
+        found = _about(corners, axis * (1.0 if axis[2] >= 0 else -1.0), cone=float(np.abs(lean).mean()) > EVEN)
+        if found is not None:
+            return found
+    return None
+
+
+def _about(corners: Points, axis: Points, cone: bool) -> RoundFace | None:
+    points = np.unique(corners.reshape(-1, 3), axis=0)
+    helper = np.eye(3)[int(np.argmin(np.abs(axis)))]
+    out = np.cross(axis, helper)
+    out /= np.linalg.norm(out)
+    side = np.cross(axis, out)
+    x, y, v = points @ out, points @ side, points @ axis
+    if len(points) < 5:
+        return None
+    # The circle by linear least squares (Kåsa 1976); of a cone also how the radius changes along the axis.
+    columns = [x, y, np.ones(len(x))] + ([v, v * v] if cone else [])
+    answer = np.linalg.lstsq(np.column_stack(columns), x * x + y * y, rcond=None)[0]
+    cx, cy = answer[0] / 2, answer[1] / 2
+    reach = np.hypot(x - cx, y - cy)
+    slope, radius = np.polyfit(v, reach, 1) if cone and np.ptp(v) > 1e-9 else (0.0, float(reach.mean()))
+    if np.abs(reach - radius - slope * v).max() > ROUND * max(float(reach.max()), 1e-9):
+        return None
+    turn = np.arctan2(y - cy, x - cx)
+    # Round from where the face has its widest gap; a body that goes all round from the back, where no seam is seen.
+    ordered = np.sort(turn)
+    gaps = np.diff(np.append(ordered, ordered[0] + 2 * np.pi))
+    widest = int(np.argmax(gaps))
+    start = ordered[(widest + 1) % len(ordered)]
+    span = 2 * np.pi - gaps[widest] if gaps[widest] > 0.6 else 2 * np.pi
+    out, side = np.cos(start) * out + np.sin(start) * side, -np.sin(start) * out + np.cos(start) * side
+    foot = cx * _across(axis, helper)[0] + cy * _across(axis, helper)[1]
+    usual, lying = float(reach.mean()), bool(abs(axis[2]) < 0.5)
+    low, high = np.array([0.0, v.min()]), np.array([span * usual, v.max()])
+    low, high = (low[::-1], high[::-1]) if lying else (low, high)
+    return RoundFace(axis, foot, out, side, float(radius), float(slope), usual, low, high, lying)
+
+
+def _across(axis: Points, helper: Points) -> tuple[Points, Points]:
+    out = np.cross(axis, helper)
+    out /= np.linalg.norm(out)
+    return out, np.cross(axis, out)

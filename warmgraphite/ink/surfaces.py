@@ -1,0 +1,382 @@
+"""What rules lay onto the faces seen: hatches that lie in each face's own perspective, cut at the cells of the region map."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from warmgraphite.ink import _hatching
+from warmgraphite.ink.assign import Style, held_by
+from warmgraphite.ink.faces import Faces, PlaneFace, RoundFace
+from warmgraphite.ink.fills import Flat, Hatch
+from warmgraphite.ink.hatch import (
+    Field, Lie, Marks, Rings, cover_share, hatched, joined_marks, on_paper, spacing_of, unrolled_marks,
+)  # fmt: skip
+from warmgraphite.ink.patterns import PATTERNS
+from warmgraphite.ink.rules import SurfaceRule
+from warmgraphite.model.model import Model
+from warmgraphite.passes.store import Arrays
+from warmgraphite.progress import Progress, silent
+from warmgraphite.regions.map import LIT, NONE, RegionMap
+from warmgraphite.view.projection import Projection
+
+__all__ = ["HatchSet", "Laid", "identities", "laid_rules", "surface_marks"]
+
+Points = NDArray[np.float64]
+
+#: What is left of the weight and the opacity of a hatch behind glass.
+GLASS_WEIGHT, GLASS_OPACITY = 0.85, 0.5
+#: How dark faces count that are lit, and that are not.
+IN_LIGHT, IN_SHADE = 0.0, 0.8
+#: Halvings by which a material's hatch may be thinned where a tone lies over it; beyond that it is left out.
+THINNED = 3
+
+
+@dataclass(frozen=True)
+class Laid:
+    """A flat fill: closed ``rings`` (n, 2) in frame millimetres, filled by even-odd."""
+
+    rings: list[Points]
+    colour: str
+    opacity: float
+
+
+@dataclass(frozen=True)
+class HatchSet:
+    """Marks (S) as :class:`Marks` has them, each with its ``style`` (S,) into ``styles`` and an ``identity`` (S,) by which a hand
+    draws it; ``flats`` lie under them."""
+
+    xy: Points
+    first: NDArray[np.int64]
+    dot: NDArray[np.bool_]
+    style: NDArray[np.int32]
+    identity: NDArray[np.uint64]
+    styles: tuple[Style, ...]
+    flats: tuple[Laid, ...] = ()
+
+    def __len__(self) -> int:
+        return len(self.style)
+
+    @staticmethod
+    def of(rows: Sequence[tuple[Style, Marks]], flats: Sequence[Laid], middle: tuple[float, float]) -> HatchSet:
+        """The marks of each style, of which those of another weight are another style."""
+        styles: dict[Style, int] = {}
+        kept, style = [], []
+        for own, marks in rows:
+            for weight in np.unique(marks.weight):
+                kept_rows = np.flatnonzero(marks.weight == weight)
+                of_weight = replace(own, weight=round(max(own.weight * float(weight), 0.02), 3))
+                number = styles.setdefault(of_weight, len(styles))
+                found = marks if len(kept_rows) == len(marks) else _picked(marks, kept_rows)
+                kept.append(found)
+                style.append(np.full(len(found), number, np.int32))
+        all_marks = joined_marks(kept)
+        of = np.concatenate([np.empty(0, np.int32), *style])
+        return HatchSet(
+            all_marks.xy, all_marks.first, all_marks.dot, of, identities(all_marks.xy, all_marks.first, middle), tuple(styles),
+            tuple(flats),
+        )  # fmt: skip
+
+    def packed(self) -> Arrays:
+        """As arrays, for the store."""
+        rings = [r for f in self.flats for r in f.rings]
+        about = {
+            "styles": [s.written() for s in self.styles],
+            "flats": [[f.colour, f.opacity, len(f.rings)] for f in self.flats],
+            "rings": [len(r) for r in rings],
+        }
+        return {
+            "xy": self.xy, "first": self.first, "dot": self.dot, "style": self.style, "identity": self.identity,
+            "about": np.frombuffer(json.dumps(about).encode(), np.uint8), "points": np.concatenate([np.empty((0, 2)), *rings]),
+        }  # fmt: skip
+
+    @staticmethod
+    def unpacked(a: Arrays) -> HatchSet:
+        """From the arrays of the store."""
+        about = json.loads(a["about"].tobytes())
+        rings = iter(np.split(a["points"], np.cumsum(about["rings"])[:-1]) if about["rings"] else [])
+        flats = tuple(Laid([next(rings) for _ in range(n)], colour, opacity) for colour, opacity, n in about["flats"])
+        styles = tuple(Style.read(s) for s in about["styles"])
+        return HatchSet(a["xy"], a["first"], a["dot"], a["style"], a["identity"], styles, flats)
+
+
+def _picked(marks: Marks, rows: NDArray[np.int64]) -> Marks:
+    count = np.diff(marks.first)[rows]
+    at = np.repeat(marks.first[rows] - np.append(0, np.cumsum(count)[:-1]), count) + np.arange(int(count.sum()))
+    return Marks(marks.xy[at], np.append(0, np.cumsum(count)), marks.weight[rows], marks.dot[rows])
+
+
+def identities(xy: Points, first: NDArray[np.int64], middle: tuple[float, float]) -> NDArray[np.uint64]:
+    """(S,) a number for each mark, from where its ends lie about the middle of the drawing, whichever end is first."""
+    if len(first) < 2:
+        return np.empty(0, np.uint64)
+    # A twentieth of a millimetre, off the places that drawings are made of, so that rounding is not a matter of chance.
+    place = np.floor((xy[first[:-1]] + xy[first[1:] - 1] - 2 * np.array(middle)) * 10 + 0.318309).astype(np.int64)
+    mixed = np.zeros(len(place), np.uint64)
+    for column in place.T:  # splitmix64, Steele, Lea and Flood 2014
+        mixed = (mixed ^ (column.astype(np.uint64) * np.uint64(0x9E3779B97F4A7C15))) + np.uint64(0x9E3779B97F4A7C15)
+        mixed = (mixed ^ (mixed >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
+        mixed = (mixed ^ (mixed >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
+        mixed = mixed ^ (mixed >> np.uint64(31))
+    return mixed
+
+
+def laid_rules(cells: RegionMap, model: Model, rules: Sequence[SurfaceRule]) -> NDArray[np.bool_]:
+    """(R, N) which cells each rule fills: never what is cut, and not where a later rule lies in its place."""
+    held = np.zeros((len(rules), len(cells)), bool)
+    for number, rule in enumerate(rules):
+        if not rule.on:
+            continue
+        held[number] = held_by(rule, cells, model) & ~cells.cut
+        if not rule.over:
+            held[:number, held[number]] = False
+    return held
+
+
+def surface_marks(
+    cells: RegionMap,
+    model: Model,
+    projection: Projection,
+    rules: Sequence[SurfaceRule],
+    middle: tuple[float, float],
+    darkest: float,
+    corners: Field | None,
+    progress: Progress = silent,
+) -> HatchSet:
+    """All that rules lay onto the cells of a map. ``corners`` is how dark corners are, where a hatch goes by it."""
+    held = laid_rules(cells, model, rules)
+    faces, flats = Faces(model, projection), []
+    hatches = [(r, f) for r, rule in enumerate(rules) for f in rule.fills if isinstance(f, Hatch) and held[r].any()]
+    drops = _thinned(cells, rules, held, hatches, faces, darkest)
+    rows: list[tuple[Style, Marks]] = []
+    for r, rule in enumerate(rules):
+        for fill in rule.fills:
+            if isinstance(fill, Flat) and held[r].any():
+                flats.append(Laid(_rings_of(cells.shape(held[r])), fill.colour, fill.opacity))
+    for done, ((r, hatch), drop) in enumerate(zip(hatches, drops, strict=True)):
+        rows += _hatched_cells(cells, faces, hatch, held[r], drop, middle, corners)
+        progress((done + 1) / len(hatches))
+    return HatchSet.of(rows, flats, middle)
+
+
+def _rings_of(shape: shapely.Geometry) -> list[Points]:
+    return [np.asarray(r.coords)[:, :2] for p in shapely.get_parts(shape) if p.area > 0 for r in (p.exterior, *p.interiors)]
+
+
+def _spacing_on_paper(cells: RegionMap, faces: Faces, hatch: Hatch, rows: NDArray[np.int64]) -> Points:
+    """(n,) millimetres of paper between lines of a hatch at the inner points of cells."""
+    pattern = PATTERNS[hatch.pattern]
+    unit = spacing_of(hatch, pattern, hatch.lies == "paper")
+    if hatch.lies == "paper":
+        return np.full(len(rows), unit)
+    # A metre at the distance of what is seen there, as if it faced the viewer.
+    projection = faces.projection
+    size = projection.matrix[:2, :3]
+    per = float(np.linalg.norm(size[0] - projection.matrix[3, :3] * 0)) if projection.eye is None else 0.0
+    if projection.eye is None:
+        return np.full(len(rows), unit * per)
+    here = projection.project(cells.point[rows])[:, :2]
+    beside = projection.project(cells.point[rows] + unit * faces._right)[:, :2]
+    return np.asarray(np.linalg.norm(beside - here, axis=1))
+
+
+def _thinned(
+    cells: RegionMap, rules: Sequence[SurfaceRule], held: NDArray[np.bool_], hatches: Sequence[tuple[int, Hatch]], faces: Faces,
+    darkest: float,
+) -> list[NDArray[np.int8]]:  # fmt: skip
+    """For each hatch (N,) by how many halvings its lines are thinned: what goes by shade for how light it is there, what shows a
+    material so that together with the tones over it no more than ``darkest`` is covered. Minus one leaves it out."""
+    found, tone, material = [], np.zeros(len(cells)), np.zeros(len(cells))
+    covers = []
+    for r, hatch in hatches:
+        drop, cover = np.zeros(len(cells), np.int8), np.zeros(len(cells))
+        rows = np.flatnonzero(held[r])
+        cover[rows] = cover_share(hatch, _spacing_on_paper(cells, faces, hatch, rows))
+        if hatch.by == "shade":
+            dark = np.clip(np.where(cells.light == LIT, 0.0, cells.tone), 0, 1)
+            level = np.minimum((dark * (hatch.steps + 0.999)).astype(np.int8), hatch.steps)
+            drop = np.where(level == 0, -1, hatch.steps - level).astype(np.int8)
+            cover = np.where(drop < 0, 0.0, cover * 0.5 ** np.maximum(drop, 0))
+        elif hatch.by == "corners":
+            cover *= 0.4
+        covers.append(cover)
+        found.append(drop)
+        (tone if rules[r].over else material)[:] += cover
+    room = np.maximum(darkest - tone, 1e-3)
+    more = np.where((tone > 0) & (tone + material > darkest), np.ceil(np.log2(np.maximum(material / room, 1.0))), 0).astype(int)
+    for (r, _), drop in zip(hatches, found, strict=True):
+        if not rules[r].over:
+            thinner = drop + more
+            drop[:] = np.where((drop < 0) | (thinner > drop + THINNED), -1, thinner)
+    return found
+
+
+def _hatched_cells(
+    cells: RegionMap, faces: Faces, hatch: Hatch, held: NDArray[np.bool_], drop: NDArray[np.int8],
+    middle: tuple[float, float], corners: Field | None,
+) -> list[tuple[Style, Marks]]:  # fmt: skip
+    """One hatch on the cells that it fills: those alike are hatched as one, so that no line ends where they meet."""
+    rows = np.flatnonzero(held & (drop >= 0))
+    if not len(rows):
+        return []
+    field = corners if hatch.by == "corners" else None
+    if hatch.by == "corners" and field is None:
+        return []
+    group = f"{hatch.pattern}"
+    plain = Style(f"hatch {group}", hatch.weight, hatch.colour, opacity=hatch.opacity)
+    glazed = replace(plain, weight=hatch.weight * GLASS_WEIGHT, opacity=hatch.opacity * GLASS_OPACITY)
+    lies = np.where(cells.face[rows] >= 0, cells.face[rows], -1) if hatch.lies != "paper" else np.full(len(rows), -1)
+    level = PATTERNS[hatch.pattern].level
+    dark = cells.light[rows] != LIT
+    dark &= cells.light[rows] != NONE
+    by_dark = dark if hatch.suggested else np.zeros(len(rows), bool)
+    columns = np.stack([lies, cells.panes[rows] > 0, drop[rows], by_dark], 1)
+    if len(PATTERNS[hatch.pattern].scatters):
+        columns[:, 0] = np.where(lies >= 0, lies, -1)
+    keys, number = np.unique(columns, axis=0, return_inverse=True)
+    order = np.argsort(number.ravel(), kind="stable")
+    starts = np.searchsorted(number.ravel()[order], np.arange(len(keys) + 1))
+    out: list[tuple[Style, Marks]] = []
+    everything = _CellRings(cells, rows)
+    for (face, glass, less, in_dark), a, b in zip(keys.tolist(), starts, starts[1:], strict=False):
+        members = order[a:b]
+        rings = everything.of(members)
+        cell = int(rows[members[0]])
+        words = {
+            "key": _key_of(faces, int(face), hatch), "dark": IN_SHADE if in_dark else IN_LIGHT, "drop": int(less),
+            "field": field,
+        }  # fmt: skip
+        surface = faces.seen(int(face), cells.point[cell], level) if face >= 0 else None
+        if face < 0:
+            marks = hatched(rings, on_paper(middle), hatch, middle, share=0.5 ** int(less), **words)
+        elif isinstance(surface, PlaneFace):
+            lie = Lie(surface.matrix(faces.projection), False)
+            marks = hatched(rings, lie, hatch, middle, share=0.5 ** int(less), **words)
+        elif isinstance(surface, RoundFace):
+            marks = _on_round(rings, surface, faces, cells.point[cell], hatch, words)
+        else:
+            marks = _on_slices(rings, int(face), faces, cells.point[cell], hatch, int(less))
+        if len(marks):
+            out.append((glazed if glass else plain, marks))
+    return out
+
+
+class _CellRings:
+    """The rings of chosen cells, taken apart once for all of them."""
+
+    def __init__(self, cells: RegionMap, rows: NDArray[np.int64]) -> None:
+        rings, self.of_ring = shapely.get_rings(cells.shapes[rows], return_index=True)
+        self.points, ring = shapely.get_coordinates(rings, return_index=True)
+        self.first = np.searchsorted(ring, np.arange(len(rings) + 1))
+        self.begin = np.searchsorted(self.of_ring, np.arange(len(rows) + 1))
+
+    def of(self, members: NDArray[np.int64]) -> Rings:
+        """Those of some of them; without the point that closes each, which is its first."""
+        rings = np.concatenate([np.arange(self.begin[m], self.begin[m + 1]) for m in members])
+        count = self.first[rings + 1] - self.first[rings] - 1
+        at = np.repeat(self.first[rings] - np.append(0, np.cumsum(count)[:-1]), count) + np.arange(int(count.sum()))
+        return Rings(np.ascontiguousarray(self.points[at]), np.append(0, np.cumsum(count)).astype(np.int64))
+
+
+def _key_of(faces: Faces, face: int, hatch: Hatch) -> int:
+    """What disorder is made of: the pattern, and how large the face is that it lies on, which stays whatever a part is called and
+    wherever it is turned."""
+    size = 0
+    if face >= 0:
+        corners = faces.triangles(face)
+        area = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1).sum()
+        size = int(np.floor(np.log(max(float(area), 1e-9)) * 1000 + 0.3183))
+    return int.from_bytes(hashlib.sha256(f"{hatch.pattern} {size}".encode()).digest()[:7], "little")
+
+
+def _towards(faces: Faces, at: Points) -> Points:
+    """(N, 3) from places towards the viewer."""
+    eye = faces.projection.eye
+    return eye - at if eye is not None else np.broadcast_to(-faces.projection.sight, at.shape)
+
+
+def _per_metre(faces: Faces, point: Points) -> float:
+    """Millimetres of paper to a metre at a place, across the sight."""
+    flat = faces.projection.project(np.stack([point, point + 0.01 * faces._right]))
+    return float(np.linalg.norm(flat[1, :2] - flat[0, :2])) * 100
+
+
+def _on_round(rings: Rings, surface: RoundFace, faces: Faces, point: Points, hatch: Hatch, words: dict) -> Marks:
+    """A hatch that follows a round body: made on the body laid flat, bent back, and cut at the cells on the paper."""
+    per_metre = max(_per_metre(faces, point), 1e-6)
+    rows = []
+    for ends, weight in unrolled_marks(surface.low, surface.high, per_metre, hatch, **words):
+        if not len(ends):
+            continue
+        span = ends[:, 2:] - ends[:, :2]
+        bent = np.abs(span[:, 1 if surface.lying else 0]) / surface.usual / 0.14
+        pieces = np.maximum(np.ceil(np.maximum(bent, np.linalg.norm(span, axis=1) * per_metre / 8)), 1).astype(int)
+        begins = np.append(0, np.cumsum(pieces + 1))
+        of = np.repeat(np.arange(len(ends)), pieces + 1)
+        share = (np.arange(begins[-1]) - begins[of]) / pieces[of]
+        at, way = surface.points(ends[of, :2] + share[:, None] * span[of])
+        facing = (way * _towards(faces, at)).sum(1)
+        # A wall is seen from outside, a vault from within.
+        own, own_way = surface.points(surface.nearest(point))
+        facing = facing * np.sign((own_way * _towards(faces, own)).sum() or 1.0)
+        rows.append(_front_marks(rings, faces, at, facing > 0, of, weight))
+    return joined_marks(rows)
+
+
+def _front_marks(rings: Rings, faces: Faces, at: Points, kept: NDArray[np.bool_], of: NDArray[np.int64], weight: float) -> Marks:
+    """Polylines in space, of which only what is ``kept`` is seen, cut at outlines on the paper."""
+    rows = np.flatnonzero(kept)
+    if len(rows) < 2:
+        return joined_marks([])
+    breaks = (np.diff(rows) > 1) | (np.diff(of[rows]) != 0)
+    begins = np.concatenate([[0], np.flatnonzero(breaks) + 1, [len(rows)]]).astype(np.int64)
+    xy = np.ascontiguousarray(faces.projection.project(at[rows])[:, :2])
+    found, first, _ = _hatching.clipped(rings.points, rings.first, xy, begins)
+    count = len(first) - 1
+    return Marks(found, first, np.full(count, weight), np.zeros(count, bool))
+
+
+def _on_slices(rings: Rings, face: int, faces: Faces, point: Points, hatch: Hatch, less: int) -> Marks:
+    """Courses on a face that is bent in two ways: where level planes meet it."""
+    corners = faces.triangles(face)
+    across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    front = (across * _towards(faces, corners.mean(1))).sum(1)
+    nearest = int(np.argmin(((corners.mean(1) - point) ** 2).sum(1)))
+    corners = corners[front * (front[nearest] or 1.0) > 0]
+    pattern = PATTERNS[hatch.pattern]
+    course = next((c for c in pattern.courses if c.angle == 0), pattern.courses[0] if pattern.courses else None)
+    if course is None:
+        return joined_marks([])
+    step = spacing_of(hatch, pattern, False) * course.step
+    per_metre = max(_per_metre(faces, point), 1e-6)
+    while step * per_metre < hatch.least:
+        step *= 2
+    low, high = np.sort(corners[:, :, 2], axis=1)[:, [0, 2]].T
+    step *= 2.0**less
+    first, last = np.ceil(low / step).astype(int), np.ceil(high / step).astype(int)
+    count = np.maximum(last - first, 0)
+    of = np.repeat(np.arange(len(corners)), count)
+    if not len(of) or len(of) > 2_000_000:
+        return joined_marks([])
+    height = (first[of] + np.arange(len(of)) - np.append(0, np.cumsum(count)[:-1])[of]) * step
+    ends = np.empty((len(of), 2, 3))
+    filled = np.zeros(len(of), int)
+    for i, j in ((0, 1), (1, 2), (2, 0)):
+        p, q = corners[of, i], corners[of, j]
+        crossed = (p[:, 2] < height) != (q[:, 2] < height)
+        rows = np.flatnonzero(crossed & (filled < 2))
+        t = (height[rows] - p[rows, 2]) / (q[rows, 2] - p[rows, 2])
+        ends[rows, filled[rows]] = p[rows] + t[:, None] * (q[rows] - p[rows])
+        filled[rows] += 1
+    ends = ends[filled == 2]
+    at = ends.reshape(-1, 3)
+    marks = _front_marks(rings, faces, at, np.ones(len(at), bool), np.repeat(np.arange(len(ends)), 2), course.weight)
+    return marks
+
+
