@@ -19,6 +19,7 @@ from PIL import Image
 from studio.studies.models import Study
 from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing import Drawing, Looked, Need, Results, needs_of
+from warmgraphite.ink.along import along_needs
 from warmgraphite.ink.assign import LineCells, fill_rules, held_by
 from warmgraphite.ink.rules import PenRule, PocheRule
 from warmgraphite.ink.strokes import runs
@@ -186,9 +187,7 @@ def thumbnail(study: Study, document: StudyDocument, trace_id: str, width: int =
     """One trace alone, small, as JPEG, also where it is off; ``None`` while a pass is stale or there is no such trace."""
     drawing, look = on_desk(study, document)
     trace = next((t for t in look.traces if t.id == trace_id), None)
-    if trace is None or not all(
-        drawing.fresh(("frame", *needs_of((trace.model_copy(update={"on": True}),), look))).values()
-    ):
+    if trace is None or not all(drawing.fresh(("frame", *needs_of((trace.model_copy(update={"on": True}),), look))).values()):
         return None
     size = sized_within(document.desk.view.frame, width, width * width, 2 * width)
     return encode_jpeg(trace_picture(drawing.plate(document.name), trace, document.on_desk.sheet, size, _layers), 85)
@@ -249,9 +248,7 @@ def picture_path(study: Study, name: str) -> Path:
 def suns_key(study: Study, document: StudyDocument, suns: list[Sun]) -> str:
     """Names the small pictures of the view on the desk under a row of suns: it changes with all that they show."""
     view, look, size = document.desk.view, document.drawn_look(document.on_desk), tone_size(document.desk.view, SUN_PIXELS)
-    drawings = [
-        Drawing(study.model, view.model_copy(update={"sun": sun}), size, ink=look) for sun in suns
-    ]
+    drawings = [Drawing(study.model, view.model_copy(update={"sun": sun}), size, ink=look) for sun in suns]
     traces = sketch_traces(drawings[0], look)
     rows = [[d.key(n) for n in needs_of(traces, look)] for d in drawings]
     shown = [[t.model_dump(mode="json") for t in traces], document.on_desk.sheet.model_dump(), view.name, document.name]

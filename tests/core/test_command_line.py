@@ -208,7 +208,7 @@ def test_a_finish_is_laid_over_a_drawing_or_refused_in_one_line(house: Path, scr
     (scratch / "bold.json").write_text(
         json.dumps({"format": 1, "name": "Bold", "pens": pens, "traces": [{"kind": "lines", "id": "l", "name": "All lines"}]})
     )
-    (scratch / "odd.json").write_text(json.dumps({"format": 1, "weight": 1.0}))
+    (scratch / "odd.json").write_text(json.dumps({"format": 1, "shine": 1.0}))
     (scratch / "picture.json").write_bytes(bytes(range(256)))
 
     def draw(finish: str) -> subprocess.CompletedProcess[str]:
@@ -219,7 +219,7 @@ def test_a_finish_is_laid_over_a_drawing_or_refused_in_one_line(house: Path, scr
     text = (scratch / "a.svg").read_text()
     assert 'stroke-width="1.11"' in text and "#aa0000" in text and 'data-name="All lines"' in text and "poche" not in text
     for name, said in (
-        ("odd.json", "“weight” is not a field"),
+        ("odd.json", "“shine” is not a field"),
         ("picture.json", "no finish"),
         ("none.json", "“Graphite and wash”"),
     ):

@@ -10,7 +10,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.canvas._kernels import over, then
+from warmgraphite.canvas.kernels.layers import over, then
 from warmgraphite.threads import in_stretches
 
 __all__ = ["LINEAR", "LayerMap"]

@@ -98,7 +98,7 @@ class Bounds:
 
     def ribbons(self, xy: NDArray, width: NDArray, first: NDArray[np.int64], colour: str) -> None:
         points, _ = outlines(xy, width, first)
-        self._add_lines([points] if len(points) else [], 0.0)
+        self._add_lines([np.asarray(points, np.float64)] if len(points) else [], 0.0)
 
     def image(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> None:
         self._add(x, y, x + width, y + height)

@@ -12,7 +12,7 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
-from warmgraphite.canvas import _marks
+from warmgraphite.canvas.kernels import marks
 
 __all__ = ["coverage", "outlines", "path_of", "svg_data"]
 
@@ -22,14 +22,14 @@ First = NDArray[np.int64]
 def outlines(xy: NDArray, width: NDArray, first: First) -> tuple[NDArray[np.float32], First]:
     """The closed outlines of ribbons ``width`` (V,) millimetres wide: points, and where each begins. All turn the same way, so
     that where they cross, both are filled by the rule that counts turns."""
-    points = _marks.outlines(np.ascontiguousarray(xy, np.float32), np.ascontiguousarray(width, np.float32), first)
+    points = marks.outlines(np.ascontiguousarray(xy, np.float32), np.ascontiguousarray(width, np.float32), first)
     return points, 2 * first
 
 
 def svg_data(xy: NDArray, first: First, closed: bool, digits: int) -> str:
     """Marks as the data of an SVG path: a place, and steps from point to point, all rounded to ``digits`` places."""
     rounded = np.round(np.asarray(xy, np.float64) * 10**digits).astype(np.int64)
-    return bytes(_marks.path_data(rounded, first, closed, digits)).decode("ascii")
+    return bytes(marks.path_data(rounded, first, closed, digits)).decode("ascii")
 
 
 @cache
@@ -41,12 +41,12 @@ def _head() -> bytes:
 def path_of(xy: NDArray, first: First, closed: bool) -> skia.Path:
     """Marks as one path of the graphics library, read from memory as it writes them: a call for each point takes a hundred times
     as long."""
-    count, marks = len(xy), len(first) - 1
+    count, pieces = len(xy), len(first) - 1
     path = skia.Path()
     if not count:
         return path
-    verbs = np.ones(count + (marks if closed else 0), np.uint8)
-    starts = first[:-1] + (np.arange(marks) if closed else 0)
+    verbs = np.ones(count + (pieces if closed else 0), np.uint8)
+    starts = first[:-1] + (np.arange(pieces) if closed else 0)
     verbs[starts] = 0
     if closed:
         verbs[np.append(starts[1:] - 1, len(verbs) - 1)] = 5
@@ -63,5 +63,5 @@ def coverage(
     at ``scale`` times its place plus ``shift``. Exact areas, summed and no more than one."""
     found = np.zeros((size[1], size[0] + 2), np.float32)
     points, starts = outlines(xy, width, first)
-    _marks.areas(points, starts, *scale, *shift, found)
-    return _marks.summed(found, size[0])  # type: ignore[no-any-return]
+    marks.areas(points, starts, *scale, *shift, found)
+    return marks.summed(found, size[0])  # type: ignore[no-any-return]

@@ -11,9 +11,9 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
-from warmgraphite.canvas._marks import tint
 from warmgraphite.canvas.compact import coverage, outlines, path_of
 from warmgraphite.canvas.fonts import FACES
+from warmgraphite.canvas.kernels.marks import tint
 from warmgraphite.canvas.lettering import shaped
 from warmgraphite.canvas.protocol import Anchor, Face, Gradient, Matrix, Path, Ring, Stroke
 from warmgraphite.colours import channels

@@ -28,7 +28,19 @@ from warmgraphite.regions.query import CELL_WORDS, Query, understood
 from warmgraphite.regions.reading import of_parts
 from warmgraphite.specification import Colour, Specification, Words
 
-__all__ = ["Dash", "LineTrace", "Mottle", "PixelTrace", "ToneTrace", "Trace", "draw_rows", "draw_strokes", "grained", "rgb", "tone"]
+__all__ = [
+    "Dash",
+    "LineTrace",
+    "Mottle",
+    "PixelTrace",
+    "ToneTrace",
+    "Trace",
+    "draw_rows",
+    "draw_strokes",
+    "grained",
+    "rgb",
+    "tone",
+]
 
 Mottle = Annotated[float, Field(ge=0, le=1, title="Mottle", description="How unevenly the wash lies.")]
 

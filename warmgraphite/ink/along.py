@@ -76,7 +76,7 @@ def base_lines(found: LineSet, model: Model, rule: PenRule) -> list[Points]:
     start = np.where(turned, found.to_mm[chosen], found.from_mm[chosen])
     end = np.where(turned, found.from_mm[chosen], found.to_mm[chosen])
     begins = np.append(0, np.flatnonzero(np.diff(chain)) + 1)
-    return [np.concatenate([start[a:a + 1], end[a:b]]) for a, b in zip(begins, np.append(begins[1:], len(start)), strict=True)]
+    return [np.concatenate([start[a : a + 1], end[a:b]]) for a, b in zip(begins, np.append(begins[1:], len(start)), strict=True)]
 
 
 def run_on(lines: list[Points], width: float) -> list[tuple[Points, Points]]:

@@ -13,8 +13,8 @@ from warmgraphite.canvas.protocol import Cap, Join, Stroke
 from warmgraphite.colours import channels, written
 from warmgraphite.errors import ViewError
 from warmgraphite.ink.fills import GRAPHITE
-from warmgraphite.ink.rules import PenRule, PocheRule, Rule
 from warmgraphite.ink.parted import Parted
+from warmgraphite.ink.rules import PenRule, PocheRule, Rule
 from warmgraphite.model.model import Model
 from warmgraphite.passes.lines import RANKS, LineSet
 from warmgraphite.regions.query import Asked, PartCells, answer

@@ -6,7 +6,7 @@ model's own zero, so that courses go round corners, and lengths from the face's 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -84,7 +84,7 @@ class Faces:
 
     def __init__(self, model: Model, projection: Projection) -> None:
         self.model, self.projection = model, projection
-        self._kept: dict[tuple[int, bool], PlaneFace | RoundFace | None] = {}
+        self._kept: dict[tuple[int, str], PlaneFace | RoundFace | None] = {}
 
     @cached_property
     def _rows(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
@@ -98,15 +98,15 @@ class Faces:
         order, first = self._rows
         return self.model.vertices[self.model.triangles[order[first[face] : first[face + 1]]]]
 
-    def seen(self, face: int, point: Points, level: bool = False) -> PlaneFace | RoundFace | None:
-        """A face that is seen at a ``point`` (3,) as what patterns lie on; with ``level`` a level plane is turned to the viewer.
-        ``None`` for one that is neither flat nor round."""
-        key = (face, level)
+    def seen(self, face: int, point: Points, turned: str = "") -> PlaneFace | RoundFace | None:
+        """A face that is seen at a ``point`` (3,) as what patterns lie on, ``turned`` as they say. ``None`` for one that is neither
+        flat nor round."""
+        key = (face, turned)
         if key not in self._kept:
-            self._kept[key] = self._found(self.triangles(face), point, level)
+            self._kept[key] = self._found(self.triangles(face), point, turned)
         return self._kept[key]
 
-    def _found(self, corners: Points, point: Points, level: bool) -> PlaneFace | RoundFace | None:
+    def _found(self, corners: Points, point: Points, turned: str) -> PlaneFace | RoundFace | None:
         across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
         area = np.linalg.norm(across, axis=1)
         if not area.any():
@@ -117,8 +117,14 @@ class Faces:
         bulge = np.abs((corners.reshape(-1, 3) - corners[np.argmax(area), 0]) @ normal).max()
         if bulge < FLAT + FLAT_SHARE * size:
             away = point - self.projection.eye if self.projection.eye is not None else self.projection.sight
-            return _plane(-normal if normal @ away > 0 else normal, corners, self._right if level else None)
-        return _round(corners, normals, area[area > 0])
+            normal = -normal if normal @ away > 0 else normal
+            if turned == "along":
+                return _plane(normal, corners, _longest_way(corners, normal))
+            return _plane(normal, corners, self._right if turned == "viewer" and abs(normal[2]) > 1 - LEVEL else None)
+        found = _round(corners, normals, area[area > 0])
+        if turned == "along" and found is not None and not found.lying and found.high[1] - found.low[1] > found.high[0]:
+            return replace(found, low=found.low[::-1], high=found.high[::-1], lying=True)
+        return found
 
     @cached_property
     def _right(self) -> Points:
@@ -132,12 +138,10 @@ class Faces:
 
 
 def _plane(normal: Points, corners: Points, right: Points | None) -> PlaneFace:
-    sine = float(np.hypot(normal[0], normal[1]))
-    if sine < LEVEL:
-        right = _longest_way(corners) if right is None else right
-        right = right - (right @ normal) * normal
-    else:
-        right = np.array([-normal[1], normal[0], 0.0])
+    if right is None:
+        level = float(np.hypot(normal[0], normal[1])) < LEVEL
+        right = _longest_way(corners, normal) if level else np.array([-normal[1], normal[0], 0.0])
+    right = right - (right @ normal) * normal
     right = right / np.linalg.norm(right)
     up = np.cross(normal, right)
     points = corners.reshape(-1, 3)
@@ -148,22 +152,28 @@ def _plane(normal: Points, corners: Points, right: Points | None) -> PlaneFace:
     return PlaneFace(right, up, normal, first + float(along.min()) * right + start * up)
 
 
-def _longest_way(corners: Points) -> Points:
-    """(3,) the direction in which the edges of a level face run for the longest, told by the face and not by north."""
+def _longest_way(corners: Points, normal: Points) -> Points:
+    """(3,) the direction in which the edges of a flat face run for the longest, told by the face and not by north."""
     sides = np.concatenate([corners[:, [0, 1]], corners[:, [1, 2]], corners[:, [2, 0]]])
     key = np.round(np.sort(sides.reshape(-1, 2, 3) @ np.array([1.0, 1.37, 1.93]), axis=1), 6)
     _, first, count = np.unique(key, axis=0, return_index=True, return_counts=True)
     step = sides[first[count == 1], 1] - sides[first[count == 1], 0]
+    helper = np.eye(3)[int(np.argmin(np.abs(normal)))]
+    across = np.cross(normal, helper)
+    across /= np.linalg.norm(across)
+    over = np.cross(normal, across)
     if not len(step):
-        return np.array([1.0, 0.0, 0.0])
-    length = np.hypot(step[:, 0], step[:, 1])
-    turn = np.arctan2(step[:, 1], step[:, 0])
+        return np.asarray(across)
+    x, y = step @ across, step @ over
+    length, turn = np.hypot(x, y), np.arctan2(y, x)
     # Directions, and those at right angles to them, are one: four times the angle.
     four = np.angle((length * np.exp(4j * turn)).sum()) / 4
     ways = four + np.arange(2) * np.pi / 2
     share = [(length * np.abs(np.cos(turn - w))).sum() for w in ways]
     way = ways[int(np.argmax(share))]
-    return np.array([np.cos(way), np.sin(way), 0.0])
+    found = np.cos(way) * across + np.sin(way) * over
+    # To the right, or up, whichever way the face was made.
+    return found if found @ np.array([1.0, 0.618, 0.382]) > 0 else -found
 
 
 def _round(corners: Points, normals: Points, area: Points) -> RoundFace | None:

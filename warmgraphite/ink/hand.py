@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 from scipy.spatial import cKDTree
 
-from warmgraphite.ink import _strokes
+from warmgraphite.ink.kernels import strokes as stroke_loops
 from warmgraphite.specification import Colour, Specification
 
 __all__ = ["PRESETS", "STILL", "Hand", "HandChange", "Ribbons", "corner_ends", "drawn_by_hand", "in_dashes", "split_at_corners"]
@@ -107,7 +107,7 @@ class Ribbons:
 
 def split_at_corners(xy: Points, first: NDArray[np.int64]) -> tuple[Points, NDArray[np.int64], NDArray[np.int32]]:
     """Polylines (S) cut in two wherever they turn: points, where each piece begins, and the polyline that each is of."""
-    return _strokes.split_at_corners(np.ascontiguousarray(xy), first, np.cos(np.radians(CORNER)))  # type: ignore[no-any-return]
+    return stroke_loops.split_at_corners(np.ascontiguousarray(xy), first, np.cos(np.radians(CORNER)))  # type: ignore[no-any-return]
 
 
 def corner_ends(xy: Points, first: NDArray[np.int64]) -> NDArray[np.bool_]:
@@ -125,16 +125,14 @@ def corner_ends(xy: Points, first: NDArray[np.int64]) -> NDArray[np.bool_]:
     both = np.concatenate([pairs, pairs[:, ::-1]])
     both = both[np.argsort(both[:, 0], kind="stable")]
     begins = np.searchsorted(both[:, 0], np.arange(len(ends) + 1))
-    found = _strokes.corners(way, begins, np.ascontiguousarray(both[:, 1]))
+    found = stroke_loops.corners(way, begins, np.ascontiguousarray(both[:, 1]))
     return np.asarray(found).reshape(count, 2)
 
 
-def in_dashes(
-    xy: Points, first: NDArray[np.int64], dash: Sequence[float]
-) -> tuple[Points, NDArray[np.int64], NDArray[np.int32]]:
+def in_dashes(xy: Points, first: NDArray[np.int64], dash: Sequence[float]) -> tuple[Points, NDArray[np.int64], NDArray[np.int32]]:
     """Polylines in marks and gaps, ``dash`` in millimetres, stretched a little so that each begins and ends with a mark: points,
     where each mark begins, and the polyline that each is of."""
-    return _strokes.dashed(np.ascontiguousarray(xy), first, np.array(dash, float))  # type: ignore[no-any-return]
+    return stroke_loops.dashed(np.ascontiguousarray(xy), first, np.array(dash, float))  # type: ignore[no-any-return]
 
 
 def drawn_by_hand(
@@ -150,13 +148,13 @@ def drawn_by_hand(
     (S,) tells them apart, ``corner`` (S, 2) is where they may run over."""
     dials = np.array([[getattr(h, d) for d in _DIALS] for h in hands]).reshape(-1, len(_DIALS))
     seeds = np.array([h.seed for h in hands], np.uint64)
-    length = _strokes.lengths(xy, first)
-    room = _strokes.room(length, first, dials, hand)
+    length = stroke_loops.lengths(xy, first)
+    room = stroke_loops.room(length, first, dials, hand)
     slot = np.append(0, np.cumsum(room))
     out, width = np.empty((int(slot[-1]), 2), np.float32), np.empty(int(slot[-1]), np.float32)
     begins = np.zeros(int(slot[-1]), np.bool_)
     used = np.zeros(len(room), np.int64)
-    _strokes.ribbons(
+    stroke_loops.ribbons(
         np.ascontiguousarray(xy, np.float64), first, length, np.asarray(weight, float), identity, corner, dials, seeds, hand, slot, out,
         width, begins, used,
     )  # fmt: skip

@@ -13,8 +13,8 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.ink import _hatching
 from warmgraphite.ink.fills import Hatch
+from warmgraphite.ink.kernels import hatching
 from warmgraphite.ink.pattern import Course, Mark, Pattern, Scatter, Tile
 from warmgraphite.ink.patterns import PATTERNS
 
@@ -43,11 +43,9 @@ class Rings:
     @staticmethod
     def of(rings: Iterable[Points]) -> Rings:
         rows = [np.asarray(r, np.float64)[:, :2] for r in rings]
-        return Rings(
-            np.concatenate([np.empty((0, 2)), *rows]), np.append(0, np.cumsum([len(r) for r in rows])).astype(np.int64)
-        )
+        return Rings(np.concatenate([np.empty((0, 2)), *rows]), np.append(0, np.cumsum([len(r) for r in rows])).astype(np.int64))
 
-    def under(self, matrix: Points) -> Points:
+    def under(self, matrix: NDArray) -> Points:
         """The points under a 3×3 collineation."""
         moved = self.points @ matrix[:, :2].T + matrix[:, 2]
         return np.ascontiguousarray(moved[:, :2] / moved[:, 2:])
@@ -102,9 +100,7 @@ def joined_marks(rows: list[Marks]) -> Marks:
 def strokes_of(ends: Points, weight: float) -> Marks:
     """Straight marks from their ends (M, 4)."""
     count = len(ends)
-    return Marks(
-        ends.reshape(-1, 2), 2 * np.arange(count + 1, dtype=np.int64), np.full(count, weight), np.zeros(count, bool)
-    )
+    return Marks(ends.reshape(-1, 2), 2 * np.arange(count + 1, dtype=np.int64), np.full(count, weight), np.zeros(count, bool))
 
 
 def on_paper(middle: tuple[float, float]) -> Lie:
@@ -125,11 +121,12 @@ def spacing_of(hatch: Hatch, pattern: Pattern, paper: bool) -> float:
 
 def _sizes(matrix: Points, at: Points, along: float, across: float) -> tuple[Points, Points]:
     """(N,) at places of the plane: millimetres of paper between lines ``across`` apart, and of a step ``along`` them."""
+
     def flat(points: Points) -> Points:
         moved = points @ matrix[:, :2].T + matrix[:, 2]
         return moved[:, :2] / moved[:, 2:]
 
-    here, there, over = flat(at), flat(at + [along, 0.0]), flat(at + [0.0, across])
+    here, there, over = flat(at), flat(at + np.array([along, 0.0])), flat(at + np.array([0.0, across]))
     way, side = there - here, over - here
     size = np.maximum(np.linalg.norm(way, axis=1), 1e-12)
     return np.abs(way[:, 0] * side[:, 1] - way[:, 1] * side[:, 0]) / size, size
@@ -199,12 +196,12 @@ def _course(asked: _Asked, course: Course, number: int) -> Marks:
     while reach / (1 << (level + asked.drop)) > MOST / 20:
         level += 1
     key = np.uint64(asked.key + np.uint64(1000 * number))
-    rows, begins, ends = _hatching.course_rows(
+    rows, begins, ends = hatching.course_rows(
         points, asked.rings.first, step, course.at * unit, 1 << (level + asked.drop), hatch.disorder, key,
         2e-3 * unit / max(float(size.min(initial=1.0)), 1e-9),
     )  # fmt: skip
     marks = np.array(course.marks) * unit
-    found, _ = _hatching.course_marks(
+    found, _ = hatching.course_marks(
         rows, begins, ends, np.ascontiguousarray(matrix), step, course.at * unit, hatch.disorder, marks, course.along * unit,
         course.slip * unit, course.loose, asked.least, level, hatch.suggested, asked.dark, key, asked.middle, asked.field.tone,
         asked.field.per_mm, hatch.steps, asked.drop,
@@ -214,7 +211,7 @@ def _course(asked: _Asked, course: Course, number: int) -> Marks:
 
 @lru_cache(maxsize=8)
 def _evenly(seed: int) -> Points:
-    return np.asarray(_hatching.evenly_strewn(STREWN, 17 + seed))
+    return np.asarray(hatching.evenly_strewn(STREWN, 17 + seed))
 
 
 def _hash(*numbers: NDArray[np.int64]) -> NDArray[np.uint64]:
@@ -248,7 +245,10 @@ def _strewn(asked: _Asked, scatter: Scatter) -> Marks:
     count = int(STREWN * share)
     if not count:
         return joined_marks([])
-    i, j, n = (g.ravel() for g in np.meshgrid(np.arange(low[0], high[0] + 1), np.arange(low[1], high[1] + 1), np.arange(count), indexing="ij"))
+    i, j, n = (
+        g.ravel()
+        for g in np.meshgrid(np.arange(low[0], high[0] + 1), np.arange(low[1], high[1] + 1), np.arange(count), indexing="ij")
+    )
     place = (_evenly(scatter.seed)[n] + np.stack([i, j], 1)) * side
     margin = 1.5 * apart
     near = ((place >= points.min(0) - margin) & (place <= points.max(0) + margin)).all(1)
@@ -264,7 +264,7 @@ def _strewn(asked: _Asked, scatter: Scatter) -> Marks:
         _, here = _sizes(matrix, place, apart, apart)
         kept &= rank < (here / asked.least) ** 2
     if scatter.sinks:
-        depth = _hatching.depth_below(asked.rings.points, asked.rings.first, xy)
+        depth = hatching.depth_below(asked.rings.points, asked.rings.first, xy)
         kept &= rank < np.exp(-np.maximum(depth - 0.6, 0.0) / scatter.sinks)
     if len(asked.field.tone):
         kept &= rank < _tone_at(asked.field, xy) ** 1.3
@@ -293,9 +293,7 @@ def _marks_at(asked: _Asked, scatter: Scatter, place: Points, xy: Points, number
     return joined_marks(rows)
 
 
-def _laid(
-    asked: _Asked, mark: Mark, place: Points, size: Points, turn: Points, matrix: Points, weight: float
-) -> Marks:
+def _laid(asked: _Asked, mark: Mark, place: Points, size: Points, turn: Points, matrix: Points, weight: float) -> Marks:
     """One mark at places (N, 2) of the plane, each of its own size and turned its own way."""
     if not len(place):
         return joined_marks([])
@@ -306,7 +304,7 @@ def _laid(
     xy = np.ascontiguousarray(flat[:, :2] / flat[:, 2:])
     if len(shape) == 1:
         reach = np.full(len(xy), max(0.5 * DOT * asked.hatch.weight * weight - BEYOND, 0.0))
-        xy = xy[_hatching.kept_points(rings.points, rings.first, xy, reach)]
+        xy = xy[hatching.kept_points(rings.points, rings.first, xy, reach)]
         count = len(xy)
         return Marks(xy, np.arange(count + 1, dtype=np.int64), np.full(count, weight), np.ones(count, bool))
     begins = np.arange(len(place) + 1, dtype=np.int64) * len(shape)
@@ -315,7 +313,7 @@ def _laid(
 
 def _cut(rings: Rings, xy: Points, begins: NDArray[np.int64], weight: float) -> Marks:
     """Polylines cut at outlines, but for specks."""
-    xy, first, _ = _hatching.clipped(rings.points, rings.first, np.ascontiguousarray(xy), begins)
+    xy, first, _ = hatching.clipped(rings.points, rings.first, np.ascontiguousarray(xy), begins)
     count = len(first) - 1
     return Marks(xy, first, np.full(count, weight), np.zeros(count, bool))
 
@@ -372,7 +370,9 @@ def unrolled_marks(
     unit = spacing_of(hatch, pattern, False)
     box = np.array([low, [high[0], low[1]], high, [low[0], high[1]], low])
     scaled = np.diag([per_metre, per_metre, 1.0])
-    asked = _Asked(hatch, Rings.of([box * per_metre]), Lie(scaled, False), unit, np.uint64(key), (0.0, 0.0), dark, drop, 1.0, _NO_FIELD)
+    asked = _Asked(
+        hatch, Rings.of([box * per_metre]), Lie(scaled, False), unit, np.uint64(key), (0.0, 0.0), dark, drop, 1.0, _NO_FIELD
+    )
     for number, course in enumerate(pattern.courses):
         found = _course(asked, course, number)
         out.append((found.xy.reshape(-1, 4) / per_metre, course.weight))

@@ -68,7 +68,8 @@ class Tile:
 class Pattern:
     """One pattern: what it is called, its usual ``spacing`` in millimetres of paper and in ``metres`` on a face, and its marks.
 
-    ``level`` turns it on a level face to the viewer, as ripples lie. ``across`` makes marks of the shape itself that it fills,
+    Its level runs as the face's level line does; where it says ``turned``, to the viewer on level faces, as ripples lie, or along the
+    face, as the grain of timber runs. ``across`` makes marks of the shape itself that it fills,
     from its outlines in millimetres and the spacing. ``group`` is what it is offered under.
     """
 
@@ -79,6 +80,6 @@ class Pattern:
     courses: tuple[Course, ...] = ()
     scatters: tuple[Scatter, ...] = ()
     tile: Tile | None = None
-    level: bool = False
+    turned: Literal["", "viewer", "along"] = ""
     across: Callable[[list[NDArray[np.float64]], float], list[NDArray[np.float64]]] | None = None
     group: Literal["lines", "earth and stone", "walls", "timber", "roofs", "layers", "water and green"] = "lines"

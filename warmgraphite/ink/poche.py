@@ -152,9 +152,7 @@ def _lie_of(scene: Scene, slab: Slab) -> NDArray[np.float64]:
 _EARTH = Hatch(pattern="earth", weight=0.11)
 
 
-def hatched_shape(
-    shape: PocheShape, fills: Sequence[Fill], projection: Projection, middle: tuple[float, float]
-) -> HatchSet:
+def hatched_shape(shape: PocheShape, fills: Sequence[Fill], projection: Projection, middle: tuple[float, float]) -> HatchSet:
     """The marks of the hatches among a shape's fills. Earth that has none, and is filled at all, is hatched as earth is."""
     hatches = [f for f in fills if isinstance(f, Hatch)]
     if shape.earth and fills and not hatches:

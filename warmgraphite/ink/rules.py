@@ -206,7 +206,11 @@ def default_pens() -> tuple[PenRule, ...]:
         PenRule(id="fading", where=Match(ranks=_BEYOND, hidden=False), fading=Fading(thinner=0.2475, paler=0.2025)),
         PenRule(id="glazed", where=Match(glass=True, hidden=False), times=0.8, paler=0.3),
         PenRule(
-            id="profile", on=False, along="subject", where=Match(roles=("subject",)), pen=Pen(weight=0.70, colour=GRAPHITE, dash=())
+            id="profile",
+            on=False,
+            along="subject",
+            where=Match(roles=("subject",)),
+            pen=Pen(weight=0.70, colour=GRAPHITE, dash=()),
         ),
     )
 

@@ -76,7 +76,9 @@ def sentence(rule: Rule) -> str:
         return "Fading with distance"
     along = rule.along if isinstance(rule, PenRule) else ""
     words = held_words(rule.where, "lines" if along == "lines" or isinstance(rule, SurfaceRule) else "parts")
-    words = {"subject": f"round {words}", "cut": f"round what is cut of {words}", "base": f"where {words} stands on the ground"}.get(
-        along, words
-    )
+    words = {
+        "subject": f"round {words}",
+        "cut": f"round what is cut of {words}",
+        "base": f"where {words} stands on the ground",
+    }.get(along, words)
     return words[:1].upper() + words[1:]

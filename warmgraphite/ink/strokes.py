@@ -160,9 +160,7 @@ def stroke_set(
         drawn = np.flatnonzero(pen >= 0)[::-1]
         own, pen = pen, np.full(len(whole), -1, np.int32)
         pen[pieces.rows[drawn]] = own[drawn]
-    return StrokeSet(
-        xy=xy, first=first, style=style, part=part, pen=pen, styles=tuple(styles), index=_index(whole, frame)
-    )
+    return StrokeSet(xy=xy, first=first, style=style, part=part, pen=pen, styles=tuple(styles), index=_index(whole, frame))
 
 
 def _index(found: LineSet, frame: tuple[float, float]) -> StrokeIndex:

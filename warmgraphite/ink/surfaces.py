@@ -6,18 +6,28 @@ import hashlib
 import json
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from warmgraphite.ink import _hatching
 from warmgraphite.ink.assign import Style, held_by
 from warmgraphite.ink.faces import Faces, PlaneFace, RoundFace
 from warmgraphite.ink.fills import Flat, Hatch
 from warmgraphite.ink.hatch import (
-    Field, Lie, Marks, Rings, cover_share, hatched, joined_marks, on_paper, spacing_of, unrolled_marks,
+    Field,
+    Lie,
+    Marks,
+    Rings,
+    cover_share,
+    hatched,
+    joined_marks,
+    on_paper,
+    spacing_of,
+    unrolled_marks,
 )  # fmt: skip
+from warmgraphite.ink.kernels import hatching
 from warmgraphite.ink.patterns import PATTERNS
 from warmgraphite.ink.rules import SurfaceRule
 from warmgraphite.model.model import Model
@@ -232,7 +242,7 @@ def _hatched_cells(
     plain = Style(f"hatch {group}", hatch.weight, hatch.colour, opacity=hatch.opacity)
     glazed = replace(plain, weight=hatch.weight * GLASS_WEIGHT, opacity=hatch.opacity * GLASS_OPACITY)
     lies = np.where(cells.face[rows] >= 0, cells.face[rows], -1) if hatch.lies != "paper" else np.full(len(rows), -1)
-    level = PATTERNS[hatch.pattern].level
+    turned = PATTERNS[hatch.pattern].turned
     dark = cells.light[rows] != LIT
     dark &= cells.light[rows] != NONE
     by_dark = dark if hatch.suggested else np.zeros(len(rows), bool)
@@ -248,11 +258,11 @@ def _hatched_cells(
         members = order[a:b]
         rings = everything.of(members)
         cell = int(rows[members[0]])
-        words = {
+        words: dict[str, Any] = {
             "key": _key_of(faces, int(face), hatch), "dark": IN_SHADE if in_dark else IN_LIGHT, "drop": int(less),
             "field": field,
         }  # fmt: skip
-        surface = faces.seen(int(face), cells.point[cell], level) if face >= 0 else None
+        surface = faces.seen(int(face), cells.point[cell], turned) if face >= 0 else None
         if face < 0:
             marks = hatched(rings, on_paper(middle), hatch, middle, share=0.5 ** int(less), **words)
         elif isinstance(surface, PlaneFace):
@@ -307,7 +317,7 @@ def _per_metre(faces: Faces, point: Points) -> float:
     return float(np.linalg.norm(flat[1, :2] - flat[0, :2])) * 100
 
 
-def _on_round(rings: Rings, surface: RoundFace, faces: Faces, point: Points, hatch: Hatch, words: dict) -> Marks:
+def _on_round(rings: Rings, surface: RoundFace, faces: Faces, point: Points, hatch: Hatch, words: dict[str, Any]) -> Marks:
     """A hatch that follows a round body: made on the body laid flat, bent back, and cut at the cells on the paper."""
     per_metre = max(_per_metre(faces, point), 1e-6)
     rows = []
@@ -337,7 +347,7 @@ def _front_marks(rings: Rings, faces: Faces, at: Points, kept: NDArray[np.bool_]
     breaks = (np.diff(rows) > 1) | (np.diff(of[rows]) != 0)
     begins = np.concatenate([[0], np.flatnonzero(breaks) + 1, [len(rows)]]).astype(np.int64)
     xy = np.ascontiguousarray(faces.projection.project(at[rows])[:, :2])
-    found, first, _ = _hatching.clipped(rings.points, rings.first, xy, begins)
+    found, first, _ = hatching.clipped(rings.points, rings.first, xy, begins)
     count = len(first) - 1
     return Marks(found, first, np.full(count, weight), np.zeros(count, bool))
 
@@ -378,5 +388,3 @@ def _on_slices(rings: Rings, face: int, faces: Faces, point: Points, hatch: Hatc
     at = ends.reshape(-1, 3)
     marks = _front_marks(rings, faces, at, np.ones(len(at), bool), np.repeat(np.arange(len(ends)), 2), course.weight)
     return marks
-
-

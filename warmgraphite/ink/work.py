@@ -9,11 +9,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.ink import _strokes
 from warmgraphite.ink.assign import Style
 from warmgraphite.ink.fills import GRAPHITE
 from warmgraphite.ink.hand import Hand, HandChange, corner_ends, drawn_by_hand, in_dashes, split_at_corners
 from warmgraphite.ink.hatch import DOT
+from warmgraphite.ink.kernels import strokes as stroke_loops
 from warmgraphite.ink.strokes import Strokes
 from warmgraphite.ink.surfaces import HatchSet, identities
 from warmgraphite.passes.store import Arrays
@@ -74,7 +74,12 @@ def line_work_of(work: Sequence[Strokes], hand: Hand, middle: tuple[float, float
 
 
 def line_work(
-    xy: Points, first: NDArray[np.int64], style: NDArray[np.int32], styles: Sequence[Style], hand: Hand, middle: tuple[float, float]
+    xy: Points,
+    first: NDArray[np.int64],
+    style: NDArray[np.int32],
+    styles: Sequence[Style],
+    hand: Hand,
+    middle: tuple[float, float],
 ) -> Work:
     """Polylines (S), each of one of the ``styles``, in whose order they stand, as a hand draws them. ``middle`` is the middle of the
     drawing on the paper, by which strokes are known."""
@@ -82,7 +87,7 @@ def line_work(
     bent = np.array([bool(s.dash) or not h.is_still for s, h in zip(styles, hands, strict=True)], bool)
     if not bent.any():
         return Work(tuple(_still(xy, first, style, styles, hand)))
-    xy, first = _strokes.oriented(np.ascontiguousarray(xy, np.float64), first)
+    xy, first = stroke_loops.oriented(np.ascontiguousarray(xy, np.float64), first)
     pieces, begins, of = split_at_corners(xy, first)
     corner = corner_ends(pieces, begins)
     # Dashes come before the hand: each mark is drawn by it.

@@ -197,7 +197,9 @@ def _goes_by_corners(drawing: Drawing) -> bool:
 
 def _surfaces_read(drawing: Drawing, _where: Query | None) -> Any:
     rules = tuple(
-        (read_of(r.where, drawing.model), r.model_dump(mode="json", include={"fills", "over"})) for r in drawing.ink.surfaces if r.on
+        (read_of(r.where, drawing.model), r.model_dump(mode="json", include={"fills", "over"}))
+        for r in drawing.ink.surfaces
+        if r.on
     )
     return _Surfaces(rules, drawing.ink.darkest, drawing.middle)
 
@@ -216,7 +218,14 @@ def _surfaces(drawing: Drawing, _where: Query | None, progress: Progress) -> Hat
         tone, frame = drawing.occlusion(), drawing.view.frame
         corners = Field(np.ascontiguousarray(tone), (tone.shape[1] / frame.width, tone.shape[0] / frame.height))
     return surface_marks(
-        drawing.region_map(), drawing.model, drawing.paper, drawing.ink.surfaces, drawing.middle, drawing.ink.darkest, corners, progress
+        drawing.region_map(),
+        drawing.model,
+        drawing.paper,
+        drawing.ink.surfaces,
+        drawing.middle,
+        drawing.ink.darkest,
+        corners,
+        progress,
     )
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit, prange
+from numba import njit
 
 __all__ = ["corners", "dashed", "lengths", "oriented", "ribbons", "room", "split_at_corners"]
 
@@ -228,7 +228,7 @@ def _pass_along(xy, a, b, total, low, high, shift, weight, key, dial, free, out,
     span = high - low
     steps = max(int(np.ceil(span / STEP)), 2)
     k, start = a, 0.0
-    px, py, pwx, pwy, k, start = _place(xy, a, b, (k, start), low)
+    _, _, _, _, k, start = _place(xy, a, b, (k, start), low)
     opened = False
     vertex, vertex_at = a + 1, 0.0
     if b - a > 2:
@@ -290,9 +290,9 @@ def _pass_along(xy, a, b, total, low, high, shift, weight, key, dial, free, out,
     return n
 
 
-@njit(nogil=True, cache=True, parallel=True)
+@njit(nogil=True, cache=True)
 def ribbons(xy, first, length, weight, identity, corner, dials, seeds, hand, slot, out, width, begins, used):
-    for s in prange(length.size):
+    for s in range(length.size):
         a, b = first[s], first[s + 1]
         if b - a < 2 or length[s] <= 0.0:
             continue

@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from warmgraphite.ink._strokes import share
+from warmgraphite.ink.kernels.strokes import share
 
 __all__ = ["clipped", "course_marks", "course_rows", "depth_below", "evenly_strewn", "inside", "kept_points"]
 
@@ -161,15 +161,13 @@ def course_marks(
         paper = np.hypot(x1 - x0, y1 - y0)
         if paper < 0.05:
             continue
-        gap0, unit0 = _apart(h, begin, b, step, 1e-3 * (end - begin) + 1e-9)
-        gap1, unit1 = _apart(h, end, b, step, 1e-3 * (end - begin) + 1e-9)
+        gap0, _ = _apart(h, begin, b, step, 1e-3 * (end - begin) + 1e-9)
+        gap1, _ = _apart(h, end, b, step, 1e-3 * (end - begin) + 1e-9)
         even = abs(gap0 - gap1) < 1e-3 * max(gap0, gap1)
         drawn_by_place = field.size > 0 or suggested > 0.0
         # Stretches short enough that what is drawn in them is the same.
-        if drawn_by_place:
-            pieces = max(int(paper / 1.1), 1)
-        else:
-            pieces = 1 if even else min(max(int(paper / 3.0), 2), 400)
+        fine = 1 if even else min(max(int(paper / 3.0), 2), 400)
+        pieces = max(int(paper / 1.1), 1) if drawn_by_place else fine
         if marks.size == 0:
             open_at, opened = 0.0, False
             for i in range(pieces + 1):
@@ -183,7 +181,19 @@ def course_marks(
                     while gap * (1 << own) < least and own < 40:
                         own += 1
                     kept = _wanted(
-                        k, x, y, paper * min(f, 1.0 - f), max(own, level), suggested, dark, key, middle, field, per_mm, steps, drop
+                        k,
+                        x,
+                        y,
+                        paper * min(f, 1.0 - f),
+                        max(own, level),
+                        suggested,
+                        dark,
+                        key,
+                        middle,
+                        field,
+                        per_mm,
+                        steps,
+                        drop,
                     )
                 else:
                     kept = False
@@ -212,7 +222,9 @@ def course_marks(
                 uneven = max(loose, disorder)
                 if uneven > 0.0:
                     trim0 = uneven * wide * 0.45 * share(key, number) - uneven * gap * 0.4 * share(key, number + np.uint64(1))
-                    trim1 = uneven * wide * 0.45 * share(key, number + np.uint64(2)) - uneven * gap * 0.4 * share(key, number + np.uint64(3))
+                    trim1 = uneven * wide * 0.45 * share(key, number + np.uint64(2)) - uneven * gap * 0.4 * share(
+                        key, number + np.uint64(3)
+                    )
                 p, q = max(place + trim0, begin), min(place + wide - trim1, end)
                 place += wide + gap
                 if q <= p:
@@ -412,7 +424,11 @@ def clipped(points, first, xy, begins):
                     mid = 0.5 * (before + after)
                     if _within(points, bands, x0 + mid * dx, y0 + mid * dy):
                         if n + 4 > room:
-                            more, numbers, owner = np.empty((2 * room, 2)), np.empty(2 * room, np.int64), np.empty(2 * room, np.int64)
+                            more, numbers, owner = (
+                                np.empty((2 * room, 2)),
+                                np.empty(2 * room, np.int64),
+                                np.empty(2 * room, np.int64),
+                            )
                             more[:n], numbers[:pieces], owner[:pieces] = out[:n], starts[:pieces], of[:pieces]
                             out, starts, of, room = more, numbers, owner, 2 * room
                         if not opened:
