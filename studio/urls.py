@@ -17,6 +17,7 @@ from studio.jobs.leases import any_ready
 from studio.sentences import BUSY, no_room, refusal
 from studio.studies.api import router as studies
 from studio.studies.desk_api import router as studies_desk
+from studio.studies.ink_api import router as studies_ink
 from studio.studies.model_api import router as studies_models
 from studio.studies.models import ChangedElsewhere, StudyUnreadable
 from warmgraphite.errors import GraphiteError
@@ -26,6 +27,7 @@ log = logging.getLogger(__name__)
 api = NinjaAPI(title="Warm Graphite", version="1", docs_url=None)
 api.add_router("", studies)
 api.add_router("", studies_desk)
+api.add_router("", studies_ink)
 api.add_router("", studies_models)
 api.add_router("", jobs)
 

@@ -18,6 +18,11 @@ from studio.studies.models import Study, StudyUnreadable, remove_study
 from studio.studies.names import file_name
 from warmgraphite.canvas.protocol import BLEND_MODES
 from warmgraphite.collage.specification import KINDS, KindForm, form_of
+from warmgraphite.forms import Setting, settings_of
+from warmgraphite.ink.fills import Hatch
+from warmgraphite.ink.hand import PRESETS as HANDS
+from warmgraphite.ink.hand import Hand
+from warmgraphite.ink.patterns import PATTERNS
 from warmgraphite.ink.rules import PenRule, PocheRule, default_pens, default_poche
 from warmgraphite.ink.sentences import held_words, sentence
 from warmgraphite.model.behaviour import ROLES
@@ -188,6 +193,25 @@ class StepIn(Schema):
     base: int
 
 
+class PatternOut(Schema):
+    """A pattern: its usual ``spacing`` in millimetres of paper, and in ``metres`` on a face."""
+
+    name: str
+    label: str
+    group: str
+    spacing: float
+    metres: float
+
+
+class InkChoices(Schema):
+    """Patterns, hands to begin with, and the settings of a hand and of a hatch."""
+
+    patterns: list[PatternOut]
+    hands: dict[str, Hand]
+    hand: list[Setting]
+    hatch: list[Setting]
+
+
 class Choices(Schema):
     """What the forms offer, and what they put things back to; written down once, in the core."""
 
@@ -204,6 +228,7 @@ class Choices(Schema):
     pens: tuple[PenRule, ...]
     poche: tuple[PocheRule, ...]
     roles: list[str]
+    ink: InkChoices
 
 
 def _facts(study: Study) -> ModelFacts:
@@ -267,7 +292,13 @@ def choices(request: HttpRequest) -> Choices:
         pens=default_pens(),
         poche=default_poche(),
         roles=list(ROLES),
-    )
+        ink=InkChoices(
+            patterns=[
+                PatternOut(name=p.name, label=p.label, group=p.group, spacing=p.spacing, metres=p.metres) for p in PATTERNS.values()
+            ],
+            hands=HANDS, hand=list(settings_of(Hand)), hatch=list(settings_of(Hatch, ("kind", "pattern", "lies", "spacing"))),
+        ),
+    )  # fmt: skip
 
 
 @router.get("/studies", response=list[StudyRow])

@@ -21,7 +21,7 @@ from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing import Drawing, Looked, Need, Results, needs_of
 from warmgraphite.ink.along import along_needs
 from warmgraphite.ink.assign import LineCells, fill_rules, held_by
-from warmgraphite.ink.rules import PenRule, PocheRule
+from warmgraphite.ink.rules import PenRule, PocheRule, SurfaceRule
 from warmgraphite.ink.strokes import runs
 from warmgraphite.passes.lines import KINDS, RANKS
 from warmgraphite.passes.store import PassStore, pass_key
@@ -316,12 +316,15 @@ def _line_at(drawing: Drawing, x: float, y: float, reach: float) -> int | None:
     return int(rows[best]) if gap[best] <= reach else None
 
 
-def held_lines(drawing: Drawing, rule: PenRule | PocheRule) -> list[list[tuple[float, float]]]:
+def held_lines(drawing: Drawing, rule: PenRule | PocheRule | SurfaceRule) -> list[list[tuple[float, float]]]:
     """What a rule takes hold of in a drawing whose lines and fills are fresh, as lines in frame millimetres."""
     if isinstance(rule, PocheRule):
         parts = held_by(rule, PartCells.of(drawing.model, cut=True), drawing.model)
         shapes = [s for s in drawing.result("shapes") if parts[s.part]]
         return [np.round(ring, 2).tolist() for s in shapes for ring in s.rings][:MOST_HELD]
+    if isinstance(rule, SurfaceRule):
+        cells = drawing.region_map()
+        return rings_of(cells.shape(held_by(rule, cells, drawing.model) & ~cells.cut))[:MOST_HELD]
     if rule.along != "lines":
         fresh = all(drawing.is_fresh(n) for n in along_needs(rule))
         lines = drawing.plate().along(rule) if fresh else []

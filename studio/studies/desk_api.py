@@ -369,14 +369,14 @@ def _mapping(study: Study) -> JobOut | None:
 
 
 @router.get("/studies/{slug}/{room}/{rule_id}/lines", response=list[list[tuple[float, float]]])
-def read_held(request: HttpRequest, slug: str, room: Literal["pens", "poche"], rule_id: str) -> Any:
+def read_held(request: HttpRequest, slug: str, room: Literal["pens", "poche", "surfaces"], rule_id: str) -> Any:
     """What a rule of the look takes hold of in the drawing on the desk, as lines in frame millimetres; none while it is stale."""
     study = study_of(slug)
     drawing, look = desk.on_desk(study, study.document)
-    rule = next((r for r in (look.pens if room == "pens" else look.poche) if r.id == rule_id), None)
+    rule = next((r for r in getattr(look, room) if r.id == rule_id), None)
     if rule is None:
         raise Http404
-    if not all(drawing.fresh(("lines", "poche")).values()):
+    if not all(drawing.fresh(("regions",) if room == "surfaces" else ("lines", "poche")).values()):
         return []
     return desk.held_lines(drawing, rule)
 

@@ -2,10 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal, get_args, get_origin
-
-from annotated_types import Ge, Le
-
 from warmgraphite.collage.kinds import KINDS, AnyTrace
 from warmgraphite.collage.kinds.glass import Glass
 from warmgraphite.collage.kinds.hatches import HatchesTrace
@@ -18,25 +14,10 @@ from warmgraphite.collage.kinds.shadow import Shadow
 from warmgraphite.collage.kinds.sky import Sky
 from warmgraphite.collage.kinds.tint import Tint
 from warmgraphite.collage.trace import Trace
+from warmgraphite.forms import Setting, settings_of
 from warmgraphite.specification import Specification
 
 __all__ = ["KINDS", "AnyTrace", "KindForm", "Setting", "Trace", "default_traces", "form_of"]
-
-
-class Setting(Specification):
-    """One setting of a kind of trace as a form shows it. ``sort``: share, number, colour, choice, on or dash; ``low`` to ``high``
-    is the range that is drawn along, ``initial`` what it is put back to."""
-
-    field: str
-    title: str
-    about: str
-    sort: Literal["share", "number", "colour", "choice", "on", "dash"]
-    low: float
-    high: float
-    step: float
-    unit: str
-    options: tuple[str, ...]
-    initial: Any
 
 
 class KindForm(Specification):
@@ -51,36 +32,10 @@ class KindForm(Specification):
 
 def form_of(kind: type[Trace]) -> KindForm:
     """The form of a kind, made from its fields."""
-    rows = []
-    for name, info in kind.model_fields.items():
-        if name in Trace.model_fields:
-            continue
-        extra = info.json_schema_extra if isinstance(info.json_schema_extra, dict) else {}
-        low = next((float(m.ge) for m in info.metadata if isinstance(m, Ge)), 0.0)  # type: ignore[arg-type]
-        high = next((float(m.le) for m in info.metadata if isinstance(m, Le)), 1.0)  # type: ignore[arg-type]
-        options: tuple[str, ...] = ()
-        sort: Any = "number"
-        if info.annotation is bool:
-            sort = "on"
-        elif get_origin(info.annotation) is Literal:
-            sort, options = "choice", get_args(info.annotation)
-        elif isinstance(info.default, str):
-            sort = "colour"
-        elif isinstance(info.default, tuple):
-            sort = "dash"
-        elif info.annotation is float and (low, high) == (0, 1):
-            sort = "share"
-        whole = info.annotation is int
-        rows.append(
-            Setting(
-                field=name, title=info.title or name.replace("_", " ").capitalize(), about=info.description or "", sort=sort, low=low,
-                high=float(extra.get("most", high)), step=1 if whole else 0.01, unit=str(extra.get("unit", "")), options=options,  # type: ignore[arg-type]
-                initial=list(info.default) if isinstance(info.default, tuple) else info.default,
-            )
-        )  # fmt: skip
     return KindForm(
-        kind=kind.model_fields["kind"].default, label=kind.label, about=kind.about, confines=kind.confines, settings=tuple(rows)
-    )
+        kind=kind.model_fields["kind"].default, label=kind.label, about=kind.about, confines=kind.confines,
+        settings=settings_of(kind, Trace.model_fields),
+    )  # fmt: skip
 
 
 def default_traces() -> tuple[Trace, ...]:

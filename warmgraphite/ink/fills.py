@@ -30,23 +30,23 @@ class Hatch(Specification):
     ``disorder`` is how far marks leave their order, ``suggested`` how much of the pattern is left out, most of it where it is light
     and far from edges, as shares. Where marks would come closer than ``least`` millimetres of paper, every other course is left
     out. ``by`` is what makes the marks closer, in ``steps``, up to the full pattern where it is darkest: the shade of faces turned
-    from the sun, or corners; marks are as close everywhere where it is empty.
+    from the sun, or corners; ``even`` marks are as close everywhere.
     """
 
     kind: Literal["hatch"] = "hatch"
     pattern: str = Field(default="parallel", max_length=40)
     lies: Literal["paper", "face", "cut"] = "paper"
-    spacing: float | None = Field(default=None, ge=0.001, le=1000)
-    angle: float = Field(default=0.0, ge=-360, le=360)
-    scale: float = Field(default=1.0, ge=0.01, le=100)
-    weight: float = Field(default=0.13, ge=0.02, le=5)
+    spacing: float | None = Field(default=None, ge=0.001, le=1000, title="Spacing")
+    angle: float = Field(default=0.0, ge=-360, le=360, title="Angle", json_schema_extra={"unit": "°", "most": 180})
+    scale: float = Field(default=1.0, ge=0.01, le=100, title="Scale", json_schema_extra={"unit": "×", "most": 5})
+    weight: float = Field(default=0.13, ge=0.02, le=5, title="Weight", json_schema_extra={"unit": "mm", "most": 0.7})
     colour: Colour = GRAPHITE
-    opacity: float = Field(default=1.0, ge=0, le=1)
-    disorder: float = Field(default=0.0, ge=0, le=1)
-    suggested: float = Field(default=0.0, ge=0, le=1)
-    least: float = Field(default=0.45, ge=0, le=20)
-    by: Literal["", "shade", "corners"] = ""
-    steps: int = Field(default=3, ge=1, le=5)
+    opacity: float = Field(default=1.0, ge=0, le=1, title="Opacity")
+    disorder: float = Field(default=0.0, ge=0, le=1, title="Disorder")
+    suggested: float = Field(default=0.0, ge=0, le=1, title="Only suggested")
+    least: float = Field(default=0.45, ge=0, le=20, title="Never closer than", json_schema_extra={"unit": "mm", "most": 4})
+    by: Literal["even", "shade", "corners"] = Field(default="even", title="Closer by")
+    steps: int = Field(default=3, ge=1, le=5, title="Steps of tone")
 
     @field_validator("pattern")
     @classmethod

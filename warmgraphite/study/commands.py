@@ -12,8 +12,9 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from warmgraphite.errors import ViewError
+from warmgraphite.ink.fills import Fill
 from warmgraphite.model.edits import RoleRule
-from warmgraphite.regions.query import Query
+from warmgraphite.regions.query import Match, Query
 from warmgraphite.specification import Specification, valid
 from warmgraphite.study import looks, regions, views
 from warmgraphite.study.changes import Change, make_changes
@@ -62,6 +63,22 @@ class ChangeLook(Specification):
 
     def apply(self, document: StudyDocument) -> StudyDocument:
         return looks.change_look(document, self.changes, self.everywhere)
+
+
+class PourFill(Specification):
+    """Pour a fill into what a query means: into what is ``cut``, or onto what is seen, there also ``over`` what lies there. Once
+    more empties it. For the view on the desk, or ``everywhere`` that its finish is worn."""
+
+    do: Literal["pour"] = "pour"
+    where: Match
+    fill: Fill
+    cut: bool = False
+    over: bool = False
+    everywhere: bool = False
+    label: str = "Pour a fill"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return looks.pour(document, self.where, self.fill, cut=self.cut, over=self.over, everywhere=self.everywhere)
 
 
 class ChangeSheet(Specification):
@@ -287,7 +304,7 @@ class TakeFinish(Specification):
 
 
 Command = Annotated[
-    ChangeView | PutView | ChangeLook | ChangeSheet | SetRoleRules
+    ChangeView | PutView | ChangeLook | PourFill | ChangeSheet | SetRoleRules
     | OpenView | SaveView | KeepView | RemoveView | DuplicateView | OrderView | LockView | GroupView | PasteView | PasteDrawing
     | KeepRegion | RenameRegion | RemoveRegion
     | LayFinish | KeepFinish | GiveBack | DropChanges | RenameFinish | RemoveFinish | TakeFinish,

@@ -6,6 +6,9 @@ from collections.abc import Sequence
 from typing import Any
 
 from warmgraphite.errors import ViewError
+from warmgraphite.ink.fills import Fill
+from warmgraphite.ink.rules import PocheRule, SurfaceRule
+from warmgraphite.regions.query import PART_WORDS, Match
 from warmgraphite.specification import valid
 from warmgraphite.study.changes import Change, make_changes
 from warmgraphite.study.document import SavedView, StudyDocument, replaced
@@ -21,6 +24,7 @@ __all__ = [
     "keep_finish",
     "lay_finish",
     "paste_drawing",
+    "pour",
     "remove_finish",
     "rename_finish",
     "take_finish",
@@ -44,6 +48,46 @@ def change_look(document: StudyDocument, changes: Sequence[Change], everywhere: 
         finish = finish.like(changed_look(finish, changes, loose=True))
     views = _with_view(document, saved.id, changes=own_changes(finish, look))
     return replaced(document, views=views, finishes=_with_finish(document, finish))
+
+
+def pour(document: StudyDocument, where: Match, fill: Fill, *, cut: bool, over: bool, everywhere: bool) -> StudyDocument:
+    """The document where a fill is poured into what a query means: into what is ``cut``, or onto what is seen, there also ``over``
+    what lies there. Where the same was poured before it is emptied again, and another fill takes its place."""
+    room = "poche" if cut else "surfaces"
+    if cut:
+        where = _of_parts(where)
+    rules = document.look.poche if cut else document.look.surfaces
+    held = [r for r in rules if r.where == where and (cut or r.over == over)]  # type: ignore[union-attr]
+    laid = fill.model_dump(mode="json")
+    changes: list[Change] = []
+    if held and held[-1].on:
+        rule = held[-1]
+        emptied = rule.fills == (fill,)
+        changes.append(Change(path=(room, rule.id, "fills"), value=[] if emptied else [laid]))
+        if rules[-1].id != rule.id and not emptied:
+            others = [r.id for r in rules if r.id != rule.id]
+            changes.append(Change(path=(room,), do="order", value=[*others, rule.id]))
+    else:
+        taken = {r.id for r in rules}
+        identity = next(f"poured-{k}" for k in range(1, len(rules) + 2) if f"poured-{k}" not in taken)
+        rule_kind = PocheRule if cut else SurfaceRule
+        said: dict[str, Any] = {"id": identity, "where": where, "fills": (fill,)} | ({} if cut else {"over": over})
+        whole = rule_kind.model_validate(said).model_dump(mode="json")
+        changes.append(Change(path=(room, identity), value=whole))
+    if not cut and not any(t.kind == "hatches" and t.on for t in document.look.traces):
+        raise ViewError("No sheet of hatches is on, so that nothing would be seen; put “Hatches” on at the Collage bench first.")
+    return change_look(document, changes, everywhere)
+
+
+def _of_parts(where: Match) -> Match:
+    """What a query says of parts: what is cut is known by nothing else."""
+    said = {word: getattr(where, word) for word in PART_WORDS}
+    if where.face is not None:
+        said["parts"] = (where.face.part,)
+    found = Match(**said)
+    if found == Match():
+        raise ViewError("Nothing is cut there; tap what is cut, or choose a fill for what is seen.")
+    return found
 
 
 def change_sheet(document: StudyDocument, changes: Sequence[Change]) -> StudyDocument:

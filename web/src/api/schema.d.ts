@@ -1022,6 +1022,28 @@ export interface components {
             rules: components["schemas"]["RoleRule"][];
         };
         /**
+         * Away
+         * @description Where lines end softly: over ``reach`` millimetres away from the parts that ``of`` means, or into an ``outline`` drawn on the
+         *     paper, corners in millimetres from the middle of the drawing.
+         */
+        Away: {
+            /** Of */
+            of?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
+            /**
+             * Outline
+             * @default []
+             */
+            outline: [
+                number,
+                number
+            ][];
+            /**
+             * Reach
+             * @default 40
+             */
+            reach: number;
+        };
+        /**
          * BeginIn
          * @description The view on the desk as another kind of it, set up as the trade usually does.
          */
@@ -1198,6 +1220,7 @@ export interface components {
             cities: components["schemas"]["CityOut"][];
             /** Formats */
             formats: string[];
+            ink: components["schemas"]["InkChoices"];
             /** Kinds */
             kinds: {
                 [key: string]: string;
@@ -1547,7 +1570,7 @@ export interface components {
             /** Base */
             base: number;
             /** Commands */
-            commands: (components["schemas"]["ChangeView"] | components["schemas"]["PutView"] | components["schemas"]["ChangeLook"] | components["schemas"]["ChangeSheet"] | components["schemas"]["SetRoleRules"] | components["schemas"]["OpenView"] | components["schemas"]["SaveView"] | components["schemas"]["KeepView"] | components["schemas"]["RemoveView"] | components["schemas"]["DuplicateView"] | components["schemas"]["OrderView"] | components["schemas"]["LockView"] | components["schemas"]["GroupView"] | components["schemas"]["PasteView"] | components["schemas"]["PasteDrawing"] | components["schemas"]["KeepRegion"] | components["schemas"]["RenameRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["LayFinish"] | components["schemas"]["KeepFinish"] | components["schemas"]["GiveBack"] | components["schemas"]["DropChanges"] | components["schemas"]["RenameFinish"] | components["schemas"]["RemoveFinish"] | components["schemas"]["TakeFinish"])[];
+            commands: (components["schemas"]["ChangeView"] | components["schemas"]["PutView"] | components["schemas"]["ChangeLook"] | components["schemas"]["PourFill"] | components["schemas"]["ChangeSheet"] | components["schemas"]["SetRoleRules"] | components["schemas"]["OpenView"] | components["schemas"]["SaveView"] | components["schemas"]["KeepView"] | components["schemas"]["RemoveView"] | components["schemas"]["DuplicateView"] | components["schemas"]["OrderView"] | components["schemas"]["LockView"] | components["schemas"]["GroupView"] | components["schemas"]["PasteView"] | components["schemas"]["PasteDrawing"] | components["schemas"]["KeepRegion"] | components["schemas"]["RenameRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["LayFinish"] | components["schemas"]["KeepFinish"] | components["schemas"]["GiveBack"] | components["schemas"]["DropChanges"] | components["schemas"]["RenameFinish"] | components["schemas"]["RemoveFinish"] | components["schemas"]["TakeFinish"])[];
             /**
              * Gesture
              * @default
@@ -1787,6 +1810,26 @@ export interface components {
          * @description A look under a name.
          */
         Finish: {
+            /**
+             * Darkest
+             * @default 0.42
+             */
+            darkest: number;
+            /**
+             * @default {
+             *       "breaks": 0,
+             *       "colour": null,
+             *       "doubled": 0,
+             *       "grain": 0,
+             *       "mismatch": 0,
+             *       "overrun": 0,
+             *       "pressure": 0,
+             *       "seed": 1,
+             *       "wave": 11,
+             *       "waver": 0
+             *     }
+             */
+            hand: components["schemas"]["Hand"];
             /** Id */
             id: string;
             /** Name */
@@ -1795,8 +1838,23 @@ export interface components {
             pens?: components["schemas"]["PenRule"][];
             /** Poche */
             poche?: components["schemas"]["PocheRule"][];
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["WeightStep"][];
+            /**
+             * Surfaces
+             * @default []
+             */
+            surfaces: components["schemas"]["SurfaceRule"][];
             /** Traces */
-            traces?: (components["schemas"]["warmgraphite__collage__kinds__occlusion__Occlusion"] | components["schemas"]["DepthTrace"] | components["schemas"]["Glass"] | components["schemas"]["Contours"] | components["schemas"]["HiddenLines"] | components["schemas"]["LinesTrace"] | components["schemas"]["Tint"] | components["schemas"]["Normals"] | components["schemas"]["Paper"] | components["schemas"]["PocheTrace"] | components["schemas"]["warmgraphite__collage__kinds__shade__Shade"] | components["schemas"]["Shadow"] | components["schemas"]["Silhouette"] | components["schemas"]["Sky"] | components["schemas"]["FacingTone"] | components["schemas"]["CardTrace"] | components["schemas"]["WireTrace"])[];
+            traces?: (components["schemas"]["warmgraphite__collage__kinds__occlusion__Occlusion"] | components["schemas"]["DepthTrace"] | components["schemas"]["Glass"] | components["schemas"]["Contours"] | components["schemas"]["HatchesTrace"] | components["schemas"]["HiddenLines"] | components["schemas"]["LinesTrace"] | components["schemas"]["Tint"] | components["schemas"]["Normals"] | components["schemas"]["Paper"] | components["schemas"]["PocheTrace"] | components["schemas"]["warmgraphite__collage__kinds__shade__Shade"] | components["schemas"]["Shadow"] | components["schemas"]["Silhouette"] | components["schemas"]["Sky"] | components["schemas"]["FacingTone"] | components["schemas"]["CardTrace"] | components["schemas"]["WireTrace"])[];
+            /**
+             * Weight
+             * @default 1
+             */
+            weight: number;
         };
         /**
          * Flat
@@ -1809,9 +1867,8 @@ export interface components {
              */
             colour: string;
             /**
-             * Kind
-             * @default flat
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             kind: "flat";
             /**
@@ -1944,6 +2001,199 @@ export interface components {
             view_id: string;
         };
         /**
+         * Hand
+         * @description How a hand draws: the usual one is still, as with a ruler.
+         *
+         *     ``waver`` is how far a stroke may leave its line, ``wave`` the length of its waves, ``overrun`` how far it may go past a real
+         *     corner, ``mismatch`` how far its ends may lie beside it, all in millimetres. ``breaks`` is how often the pen is lifted,
+         *     ``doubled`` how many strokes are drawn twice, ``pressure`` how much a stroke swells and tapers, ``grain`` how much of the paper
+         *     stays bare in it where it is printed to pixels, as shares. ``colour`` takes the place of the usual graphite.
+         */
+        Hand: {
+            /**
+             * Breaks
+             * @default 0
+             */
+            breaks: number;
+            /** Graphite */
+            colour?: string | null;
+            /**
+             * Drawn twice
+             * @default 0
+             */
+            doubled: number;
+            /**
+             * Grain of the paper
+             * @default 0
+             */
+            grain: number;
+            /**
+             * Mismatch at corners
+             * @default 0
+             */
+            mismatch: number;
+            /**
+             * Overrun at corners
+             * @default 0
+             */
+            overrun: number;
+            /**
+             * Pressure
+             * @default 0
+             */
+            pressure: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Wave
+             * @default 11
+             */
+            wave: number;
+            /**
+             * Waver
+             * @default 0
+             */
+            waver: number;
+        };
+        /**
+         * HandChange
+         * @description What a rule changes of the hand; what it does not say stays.
+         */
+        HandChange: {
+            /** Breaks */
+            breaks?: number | null;
+            /** Doubled */
+            doubled?: number | null;
+            /** Mismatch */
+            mismatch?: number | null;
+            /** Overrun */
+            overrun?: number | null;
+            /** Pressure */
+            pressure?: number | null;
+            /** Seed */
+            seed?: number | null;
+            /** Wave */
+            wave?: number | null;
+            /** Waver */
+            waver?: number | null;
+        };
+        /**
+         * Hatch
+         * @description A fill of marks in a pattern.
+         *
+         *     It ``lies`` on the ``paper``, in millimetres, or on what it fills, the ``face`` seen or the face of the ``cut``, in metres.
+         *     ``spacing``, in those units, is the pattern's own where nothing is said; ``scale`` stretches it, and never the ``weight``
+         *     of its lines in millimetres. ``angle`` is in degrees counter-clockwise from the paper's right, or from the face's level line.
+         *     ``disorder`` is how far marks leave their order, ``suggested`` how much of the pattern is left out, most of it where it is light
+         *     and far from edges, as shares. Where marks would come closer than ``least`` millimetres of paper, every other course is left
+         *     out. ``by`` is what makes the marks closer, in ``steps``, up to the full pattern where it is darkest: the shade of faces turned
+         *     from the sun, or corners; ``even`` marks are as close everywhere.
+         */
+        Hatch: {
+            /**
+             * Angle
+             * @default 0
+             */
+            angle: number;
+            /**
+             * Closer by
+             * @default even
+             * @enum {string}
+             */
+            by: "even" | "shade" | "corners";
+            /**
+             * Colour
+             * @default #2e2a27
+             */
+            colour: string;
+            /**
+             * Disorder
+             * @default 0
+             */
+            disorder: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hatch";
+            /**
+             * Never closer than
+             * @default 0.45
+             */
+            least: number;
+            /**
+             * Lies
+             * @default paper
+             * @enum {string}
+             */
+            lies: "paper" | "face" | "cut";
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Pattern
+             * @default parallel
+             */
+            pattern: string;
+            /**
+             * Scale
+             * @default 1
+             */
+            scale: number;
+            /** Spacing */
+            spacing?: number | null;
+            /**
+             * Steps of tone
+             * @default 3
+             */
+            steps: number;
+            /**
+             * Only suggested
+             * @default 0
+             */
+            suggested: number;
+            /**
+             * Weight
+             * @default 0.13
+             */
+            weight: number;
+        };
+        /** HatchesTrace */
+        HatchesTrace: {
+            /**
+             * Blend
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hatches";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /** Where */
+            where?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
+        };
+        /**
          * HealthOut
          * @description ``findings`` once they are known; ``tolerance`` in metres is for gaps.
          */
@@ -2015,6 +2265,22 @@ export interface components {
             do: "hide";
             /** Parts */
             parts: number[];
+        };
+        /**
+         * InkChoices
+         * @description Patterns, hands to begin with, and the settings of a hand and of a hatch.
+         */
+        InkChoices: {
+            /** Hand */
+            hand: components["schemas"]["Setting"][];
+            /** Hands */
+            hands: {
+                [key: string]: components["schemas"]["Hand"];
+            };
+            /** Hatch */
+            hatch: components["schemas"]["Setting"][];
+            /** Patterns */
+            patterns: components["schemas"]["PatternOut"][];
         };
         /**
          * Isolate
@@ -2321,15 +2587,50 @@ export interface components {
         };
         /**
          * Look
-         * @description How a drawing is inked and toned: rules of pens and of poche, traces from the lowest up.
+         * @description How a drawing is inked and toned: its ink, and traces from the lowest up.
          */
         Look: {
+            /**
+             * Darkest
+             * @default 0.42
+             */
+            darkest: number;
+            /**
+             * @default {
+             *       "breaks": 0,
+             *       "colour": null,
+             *       "doubled": 0,
+             *       "grain": 0,
+             *       "mismatch": 0,
+             *       "overrun": 0,
+             *       "pressure": 0,
+             *       "seed": 1,
+             *       "wave": 11,
+             *       "waver": 0
+             *     }
+             */
+            hand: components["schemas"]["Hand"];
             /** Pens */
             pens?: components["schemas"]["PenRule"][];
             /** Poche */
             poche?: components["schemas"]["PocheRule"][];
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["WeightStep"][];
+            /**
+             * Surfaces
+             * @default []
+             */
+            surfaces: components["schemas"]["SurfaceRule"][];
             /** Traces */
-            traces?: (components["schemas"]["warmgraphite__collage__kinds__occlusion__Occlusion"] | components["schemas"]["DepthTrace"] | components["schemas"]["Glass"] | components["schemas"]["Contours"] | components["schemas"]["HiddenLines"] | components["schemas"]["LinesTrace"] | components["schemas"]["Tint"] | components["schemas"]["Normals"] | components["schemas"]["Paper"] | components["schemas"]["PocheTrace"] | components["schemas"]["warmgraphite__collage__kinds__shade__Shade"] | components["schemas"]["Shadow"] | components["schemas"]["Silhouette"] | components["schemas"]["Sky"] | components["schemas"]["FacingTone"] | components["schemas"]["CardTrace"] | components["schemas"]["WireTrace"])[];
+            traces?: (components["schemas"]["warmgraphite__collage__kinds__occlusion__Occlusion"] | components["schemas"]["DepthTrace"] | components["schemas"]["Glass"] | components["schemas"]["Contours"] | components["schemas"]["HatchesTrace"] | components["schemas"]["HiddenLines"] | components["schemas"]["LinesTrace"] | components["schemas"]["Tint"] | components["schemas"]["Normals"] | components["schemas"]["Paper"] | components["schemas"]["PocheTrace"] | components["schemas"]["warmgraphite__collage__kinds__shade__Shade"] | components["schemas"]["Shadow"] | components["schemas"]["Silhouette"] | components["schemas"]["Sky"] | components["schemas"]["FacingTone"] | components["schemas"]["CardTrace"] | components["schemas"]["WireTrace"])[];
+            /**
+             * Weight
+             * @default 1
+             */
+            weight: number;
         };
         /**
          * Match
@@ -3048,15 +3349,35 @@ export interface components {
             text: string;
         };
         /**
+         * PatternOut
+         * @description A pattern: its usual ``spacing`` in millimetres of paper, and in ``metres`` on a face.
+         */
+        PatternOut: {
+            /** Group */
+            group: string;
+            /** Label */
+            label: string;
+            /** Metres */
+            metres: number;
+            /** Name */
+            name: string;
+            /** Spacing */
+            spacing: number;
+        };
+        /**
          * Pen
          * @description What a rule says of the pen: ``weight`` and ``dash`` (mark, gap, …) in millimetres of paper. What it does not say stays
          *     as the rules before it have it.
          */
         Pen: {
+            /** Cap */
+            cap?: ("round" | "butt" | "square") | null;
             /** Colour */
             colour?: string | null;
             /** Dash */
             dash?: number[] | null;
+            /** Join */
+            join?: ("round" | "miter" | "bevel") | null;
             /** Opacity */
             opacity?: number | null;
             /** Weight */
@@ -3065,12 +3386,23 @@ export interface components {
         /**
          * PenRule
          * @description What draws the lines that ``where`` means: a ``pen``, or a change of the one that they have by then, whose weight is
-         *     multiplied by ``times`` and whose colour goes the share ``paler`` of the way to the paper's.
+         *     multiplied by ``times`` and whose colour goes the share ``paler`` of the way to the paper's; ``hand`` is what it changes of the
+         *     drawing's hand. ``light`` is how far lines on the lit side are lost and those in shade and shadow found: at 1 the former are
+         *     half as heavy, the latter half as heavy again. ``away`` is where they end. Lines of cuts between layers that are thinner than
+         *     ``least`` millimetres on paper are not drawn.
          *
-         *     Lines to which no rule gives a weight are not drawn. With ``round`` it means parts, and draws once round all that is seen of
-         *     them, over all other lines.
+         *     Lines to which no rule gives a weight are not drawn. Instead of ``lines`` a rule may mean parts, and draw over all lines,
+         *     ``along`` the outline of all that is seen of them (``subject``), the outline of all that is cut of them as one (``cut``), or
+         *     where they stand on the ground (``base``), ``run_on`` to the frame with ends that taper.
          */
         PenRule: {
+            /**
+             * Along
+             * @default lines
+             * @enum {string}
+             */
+            along: "lines" | "subject" | "cut" | "base";
+            away?: components["schemas"]["Away"] | null;
             /**
              * @default {
              *       "paler": 0,
@@ -3079,10 +3411,33 @@ export interface components {
              */
             fading: components["schemas"]["Fading"];
             /**
+             * @default {
+             *       "breaks": null,
+             *       "doubled": null,
+             *       "mismatch": null,
+             *       "overrun": null,
+             *       "pressure": null,
+             *       "seed": null,
+             *       "wave": null,
+             *       "waver": null
+             *     }
+             */
+            hand: components["schemas"]["HandChange"];
+            /**
              * Id
              * @default
              */
             id: string;
+            /**
+             * Least
+             * @default 0
+             */
+            least: number;
+            /**
+             * Light
+             * @default 0
+             */
+            light: number;
             /**
              * Name
              * @default
@@ -3100,18 +3455,20 @@ export interface components {
             paler: number;
             /**
              * @default {
+             *       "cap": null,
              *       "colour": null,
              *       "dash": null,
+             *       "join": null,
              *       "opacity": null,
              *       "weight": null
              *     }
              */
             pen: components["schemas"]["Pen"];
             /**
-             * Round
+             * Run On
              * @default false
              */
-            round: boolean;
+            run_on: boolean;
             /**
              * Times
              * @default 1
@@ -3273,7 +3630,7 @@ export interface components {
              *       }
              *     ]
              */
-            fills: components["schemas"]["Flat"][];
+            fills: (components["schemas"]["Flat"] | components["schemas"]["Hatch"])[];
             /**
              * Id
              * @default
@@ -3414,6 +3771,41 @@ export interface components {
              * @default []
              */
             widenings: components["schemas"]["WideningOut"][];
+        };
+        /**
+         * PourFill
+         * @description Pour a fill into what a query means: into what is ``cut``, or onto what is seen, there also ``over`` what lies there. Once
+         *     more empties it. For the view on the desk, or ``everywhere`` that its finish is worn.
+         */
+        PourFill: {
+            /**
+             * Cut
+             * @default false
+             */
+            cut: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "pour";
+            /**
+             * Everywhere
+             * @default false
+             */
+            everywhere: boolean;
+            /** Fill */
+            fill: components["schemas"]["Flat"] | components["schemas"]["Hatch"];
+            /**
+             * Label
+             * @default Pour a fill
+             */
+            label: string;
+            /**
+             * Over
+             * @default false
+             */
+            over: boolean;
+            where: components["schemas"]["Match"];
         };
         /** ProbeOut */
         ProbeOut: {
@@ -3842,7 +4234,7 @@ export interface components {
         };
         /**
          * Setting
-         * @description One setting of a kind of trace as a form shows it. ``sort``: share, number, colour, choice, on or dash; ``low`` to ``high``
+         * @description One setting as a form shows it. ``sort``: share, number, colour, choice, on or dash; ``low`` to ``high``
          *     is the range that is drawn along, ``initial`` what it is put back to.
          */
         Setting: {
@@ -4111,7 +4503,7 @@ export interface components {
             finishes: components["schemas"]["Finish"][];
             /**
              * Format
-             * @default 2
+             * @default 3
              */
             format: number;
             /** Name */
@@ -4268,6 +4660,62 @@ export interface components {
             pictures: string[];
             /** Suns */
             suns: components["schemas"]["Sun"][];
+        };
+        /**
+         * SurfaceRule
+         * @description What is laid onto the faces seen, the sky and the ground beyond that ``where`` means, from the lowest fill up: in the place of
+         *     what rules before it lay there, or ``over`` it.
+         */
+        SurfaceRule: {
+            /**
+             * Fills
+             * @default []
+             */
+            fills: (components["schemas"]["Flat"] | components["schemas"]["Hatch"])[];
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Over
+             * @default false
+             */
+            over: boolean;
+            /**
+             * Where
+             * @default {
+             *       "cut": null,
+             *       "depth": null,
+             *       "drawn": [],
+             *       "face": null,
+             *       "facing": [],
+             *       "glass": null,
+             *       "hidden": null,
+             *       "kind": "match",
+             *       "kinds": [],
+             *       "layers": [],
+             *       "light": [],
+             *       "materials": [],
+             *       "parts": [],
+             *       "ranks": [],
+             *       "roles": [],
+             *       "sets": [],
+             *       "storeys": [],
+             *       "where": []
+             *     }
+             */
+            where: components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"];
         };
         /**
          * TakeFinish
@@ -4516,6 +4964,16 @@ export interface components {
              *     }
              */
             sun: components["schemas"]["Sun"];
+        };
+        /**
+         * WeightStep
+         * @description At a scale of 1:``scale`` or smaller all weights are multiplied by ``times``.
+         */
+        WeightStep: {
+            /** Scale */
+            scale: number;
+            /** Times */
+            times: number;
         };
         /**
          * WhiteCard
@@ -5894,7 +6352,7 @@ export interface operations {
             header?: never;
             path: {
                 slug: string;
-                room: "pens" | "poche";
+                room: "pens" | "poche" | "surfaces";
                 rule_id: string;
             };
             cookie?: never;

@@ -10,6 +10,8 @@ import { usePicture } from "../shared/picture";
 import { useSending } from "./edits";
 import { type Editing, isOpen, useLate } from "./study";
 import { linesPath, useHeldLines } from "../benches/ink/held";
+import { usePouring, widened } from "../benches/ink/pouring";
+import { PouringStrip } from "../benches/ink/PouringStrip";
 import { SunRow } from "./SunRow";
 
 /** Pixels to which the window of a close picture is rounded, so that small moves ask for nothing new. */
@@ -49,7 +51,8 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
   const { study } = editing;
   const room = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState<[number, number]>([0, 0]);
-  const { zoom, pan, look, without } = useScreen();
+  const { zoom, pan, look, without, bench, everywhere } = useScreen();
+  const pouring = usePouring();
   const [at, setAt] = useState<[number, number] | null>(null);
   const drag = useRef<{ x: number; y: number; pan: [number, number] } | null>(null);
   const { selection, kept, select, choose } = useRegions();
@@ -90,7 +93,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
     if (ready && !behind) seen.current = viewId;
   }, [ready, behind, viewId]);
   const { sending } = useSending();
-  const under = usePointed(study.slug, study.revision, ready && !drag.current && !sending ? at : null);
+  const under = usePointed(study.slug, study.revision, ready && !drag.current && !sending ? at : null, pouring.fill ? pouring.width : null);
   const keptShape = useKeptShape(study.slug, study.revision, ready ? kept : null);
   // What is selected is said of the drawing as it was: another view or another sun is another drawing.
   const drawn = JSON.stringify(study.document.desk.view);
@@ -100,6 +103,16 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
   const widen = async (x: number, y: number, wide: number) => {
     const found = await pointed(study.slug, x, y, wide).catch(() => null);
     select(found && { x, y, wide: found.wide ?? 0, found });
+  };
+
+  const pour = async (x: number, y: number) => {
+    const first = await pointed(study.slug, x, y, 0).catch(() => null);
+    if (!first || !pouring.fill) return;
+    const wide = widened(first, pouring.width);
+    const found = wide ? await pointed(study.slug, x, y, wide).catch(() => null) : first;
+    if (!found) return;
+    const cut = !!first.cut;
+    await editing.act({ do: "pour", label: `Pour ${pouring.called}: ${found.called}`.slice(0, 120), where: found.query as never, fill: pouring.fill, cut, over: !cut && pouring.over, everywhere: everywhere.Ink });
   };
 
   useEffect(() => {
@@ -154,6 +167,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
           const x = (e.clientX - box.left - left) / scale;
           const y = (e.clientY - box.top - top) / scale;
           if (x < 0 || y < 0 || x > width || y > height) return choose(null);
+          if (bench === "Ink" && pouring.fill) return void pour(x, y);
           // A click in the same place again means more of it; after the widest, the narrowest.
           const again = selection && Math.hypot(x - selection.x, y - selection.y) * scale < 6;
           void widen(x, y, again ? (selection.wide + 1) % Math.max(1, selection.found.widenings?.length ?? 1) : 0);
@@ -225,6 +239,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
           </p>
         )}
       </div>
+      {bench === "Ink" && <PouringStrip editing={editing} />}
       <SunRow editing={editing} />
       <div className="h-9 px-7 pb-2">
         {working ? (

@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 import { create } from "zustand";
 
 import { answered, http, type Pointed } from "../api/client";
+import { type Width, widened } from "../benches/ink/pouring";
 import { isOpen } from "./study";
 
 /** The region that is selected in the drawing: where it was pointed at, how wide it is meant, and what was found. */
@@ -31,7 +32,7 @@ export async function pointed(slug: string, x: number, y: number, wide: number, 
 }
 
 /** The region under the pointer, a moment after it came to rest, and whether its map is still being made. */
-export function usePointed(slug: string, revision: number, at: [number, number] | null): { found: Pointed | null; making: boolean } {
+export function usePointed(slug: string, revision: number, at: [number, number] | null, width: Width | null = null): { found: Pointed | null; making: boolean } {
   const [found, setFound] = useState<Pointed | null>(null);
   const [making, setMaking] = useState(false);
   const x = at?.[0];
@@ -46,7 +47,9 @@ export function usePointed(slug: string, revision: number, at: [number, number] 
     const stop = new AbortController();
     const later = setTimeout(async () => {
       try {
-        const got = await pointed(slug, x, y, 0, stop.signal, () => setMaking(true));
+        let got = await pointed(slug, x, y, 0, stop.signal, () => setMaking(true));
+        const wide = got && width ? widened(got, width) : 0;
+        if (wide) got = await pointed(slug, x, y, wide, stop.signal);
         if (!stop.signal.aborted) {
           setFound(got);
           setMaking(false);
@@ -59,7 +62,7 @@ export function usePointed(slug: string, revision: number, at: [number, number] 
       clearTimeout(later);
       stop.abort();
     };
-  }, [slug, revision, x, y]);
+  }, [slug, revision, x, y, width]);
   return { found, making };
 }
 

@@ -1,4 +1,4 @@
-import type { Parts, PenRule, PocheRule } from "../../api/client";
+import type { Parts, PenRule, PocheRule, SurfaceRule } from "../../api/client";
 import { RegionFill } from "../../desk/RegionCard";
 import { useScreen } from "../../desk/screen";
 import { at, type Editing, useChoices } from "../../desk/study";
@@ -8,27 +8,47 @@ import { DimensionLine } from "../../shared/DimensionLine";
 import { PenLine } from "../../shared/signs";
 import { ForWhom } from "../FinishList";
 import { useParts } from "../model/parts";
+import { FillSwatch, HandSample } from "../../shared/Swatch";
+import { FillStack } from "./FillStack";
+import { scaleOf } from "./fills";
+import { AllWeights, HandSettings } from "./HandSettings";
 import { useHeld } from "./held";
 import { RuleList } from "./RuleList";
 import { Takes } from "./Takes";
 
 const INK = "#2e2a27";
+type Room = "pens" | "poche" | "surfaces";
+const CAPS = [
+  { value: "usual", label: "round" },
+  { value: "butt", label: "blunt" },
+  { value: "square", label: "square" },
+] as const;
 
 /** Pens and poche as rules in their order, and which material prevails over which. */
 export function InkList({ editing }: { editing: Editing }) {
   const { chosen, choose } = useScreen();
-  const { pens = [], poche = [] } = editing.study.look;
+  const { pens = [], poche = [], surfaces = [], hand } = editing.study.look;
   const parts = useParts(editing.study).data;
   const switched = Object.entries(parts?.overruled ?? {}).flatMap(([n, said]) => (said.poche !== undefined || said.cut_as !== undefined ? [Number(n)] : []));
   const mine = chosen.Ink;
   return (
     <>
-      <h2>Pens</h2>
+      <h2>The hand</h2>
+      <div className="row" data-chosen={mine?.kind === "hand"}>
+        <button type="button" className="plain py-1" aria-pressed={mine?.kind === "hand"} aria-label="The hand that draws" onClick={() => choose({ kind: "hand", id: "hand" })}>
+          <HandSample hand={hand ?? {}} weight={0.3} width={176} height={46} />
+        </button>
+      </div>
+      <AllWeights editing={editing} />
+      <h2 className="mt-6">Pens</h2>
       <p className="quiet mb-1 text-xs">Each rule goes over those above it.</p>
       <RuleList editing={editing} room="pens" rules={pens} sign={(rule) => <PenSign rule={rule} />} fresh={{ where: { kind: "match", ranks: ["edge"] }, pen: { weight: 0.18, colour: INK, dash: [] } }} adding="Add a pen" />
+      <h2 className="mt-6">What is seen</h2>
+      <p className="quiet mb-1 text-xs">What is laid onto faces, sky and ground beyond; each rule in the place of those above it, or over them.</p>
+      <RuleList editing={editing} room="surfaces" rules={surfaces} sign={(rule) => <FillSign editing={editing} rule={rule} />} fresh={{ where: { kind: "match", light: ["shadow"] }, over: true, fills: [{ kind: "hatch", pattern: "parallel", spacing: 0.8, angle: 45, weight: 0.11, opacity: 0.8 }] }} adding="Add a hatch" />
       <h2 className="mt-6">Poche</h2>
       <p className="quiet mb-1 text-xs">What fills what is cut; each rule goes over those above it.</p>
-      <RuleList editing={editing} room="poche" rules={poche} sign={(rule) => <FillSign rule={rule} />} fresh={{ where: { kind: "match", materials: parts?.materials.slice(0, 1).map((m) => m.name) ?? [] }, fills: [{ kind: "flat", colour: INK }] }} adding="Add a fill" />
+      <RuleList editing={editing} room="poche" rules={poche} sign={(rule) => <FillSign editing={editing} rule={rule} />} fresh={{ where: { kind: "match", materials: parts?.materials.slice(0, 1).map((m) => m.name) ?? [] }, fills: [{ kind: "flat", colour: INK }] }} adding="Add a fill" />
       {parts && parts.cut_order.length > 1 && (
         <>
           <h2 className="mt-6">Where cut bodies overlap</h2>
@@ -74,12 +94,16 @@ function PenSign({ rule }: { rule: PenRule }) {
   );
 }
 
-function FillSign({ rule }: { rule: PocheRule }) {
-  const fill = rule.fills?.at(-1);
+function FillSign({ editing, rule }: { editing: Editing; rule: PocheRule | SurfaceRule }) {
+  const fills = rule.fills ?? [];
+  const over = "over" in rule && rule.over;
   return (
     <>
-      <span className="inline-block h-3 w-16 border border-graphite" style={{ background: fill?.colour ?? "transparent", opacity: fill?.opacity ?? 1 }} aria-hidden />
-      {!fill && <span className="quiet text-xs font-normal">left void</span>}
+      {fills.slice(-2).map((fill, k) => (
+        <FillSwatch key={k} fill={fill} scale={scaleOf(editing.study)} width={58} height={18} />
+      ))}
+      {fills.length === 0 && <span className="quiet text-xs font-normal">left void</span>}
+      {over && <span className="quiet text-xs font-normal">over it</span>}
     </>
   );
 }
@@ -113,7 +137,8 @@ export function InkSettings({ editing }: { editing: Editing }) {
   const { chosen } = useScreen();
   const parts = useParts(editing.study).data;
   const mine = chosen.Ink ?? { kind: "pen" as const, id: "cut" };
-  const { pens = [], poche = [] } = editing.study.look;
+  const { pens = [], poche = [], surfaces = [] } = editing.study.look;
+  if (mine.kind === "hand") return <HandSettings editing={editing} />;
   if (mine.kind === "part" && parts) {
     const n = Number(mine.id);
     return (
@@ -127,12 +152,14 @@ export function InkSettings({ editing }: { editing: Editing }) {
   const pen = mine.kind === "pen" ? pens.find((r) => r.id === mine.id) : undefined;
   const fill = mine.kind === "poche" ? poche.find((r) => r.id === mine.id) : undefined;
   if (pen) return <PenSettings key={pen.id} editing={editing} rule={pen} />;
-  if (fill) return <FillSettings key={fill.id} editing={editing} rule={fill} />;
+  const surface = mine.kind === "surface" ? surfaces.find((r) => r.id === mine.id) : undefined;
+  if (fill) return <FillSettings key={fill.id} editing={editing} room="poche" rule={fill} />;
+  if (surface) return <FillSettings key={surface.id} editing={editing} room="surfaces" rule={surface} />;
   return <p className="quiet">Choose a rule from the list.</p>;
 }
 
 /** What every rule has: its name, whether it is in force, and what can be done with it. */
-function RuleHead(props: { editing: Editing; room: "pens" | "poche"; rule: PenRule | PocheRule; set: (label: string, path: string[], value: unknown) => void }) {
+function RuleHead(props: { editing: Editing; room: Room; rule: PenRule | PocheRule | SurfaceRule; set: (label: string, path: string[], value: unknown) => void }) {
   const { editing, rule, room, set } = props;
   const sentence = editing.study.sentences[room]?.[rule.id!] ?? rule.id!;
   return (
@@ -145,7 +172,7 @@ function RuleHead(props: { editing: Editing; room: "pens" | "poche"; rule: PenRu
   );
 }
 
-function useSet(editing: Editing, room: "pens" | "poche", id: string) {
+function useSet(editing: Editing, room: Room, id: string) {
   const everywhere = useScreen((s) => s.everywhere.Ink);
   return (label: string, path: string[], value: unknown) => editing.look(label, [at([room, id, ...path], value)], everywhere, [room, id, ...path].join("."));
 }
@@ -153,7 +180,9 @@ function useSet(editing: Editing, room: "pens" | "poche", id: string) {
 function PenSettings({ editing, rule }: { editing: Editing; rule: PenRule }) {
   const set = useSet(editing, "pens", rule.id!);
   const usual = useChoices()?.pens.find((r) => r.id === rule.id);
+  const everywhere = useScreen((s) => s.everywhere.Ink);
   const pen = rule.pen ?? {};
+  const along = rule.along ?? "lines";
   const gives = pen.weight != null;
   const share = (label: string, value: number, path: string[], initial?: number) => (
     <DimensionLine label={label} unit="%" digits={0} min={0} max={100} step={1} initial={initial === undefined ? undefined : initial * 100} value={value * 100} onChange={(v) => set(label, path, Math.round(v) / 100)} />
@@ -167,9 +196,21 @@ function PenSettings({ editing, rule }: { editing: Editing; rule: PenRule }) {
         </div>
       )}
       <h2 className="mt-5">Takes hold of</h2>
-      <Takes editing={editing} what={rule.round ? "round" : "lines"} where={rule.where!} onChange={(where) => set("What a pen takes hold of", ["where"], where)} />
+      <Choice
+        label="It draws"
+        value={along}
+        options={[
+          { value: "lines", label: "lines" },
+          { value: "subject", label: "round what is seen" },
+          { value: "cut", label: "round what is cut" },
+          { value: "base", label: "where it stands" },
+        ]}
+        onChange={(v) => editing.look("What a pen draws", [at(["pens", rule.id!, "along"], v), ...(v === "lines" ? [] : [at(["pens", rule.id!, "where"], { kind: "match" })])], everywhere)}
+      />
+      <Takes editing={editing} what={along === "lines" ? "lines" : "round"} where={rule.where!} onChange={(where) => set("What a pen takes hold of", ["where"], where)} />
+      {along === "base" && <OnOff label="Run on to the frame" value={rule.run_on ?? false} onChange={(v) => set("Base line run on", ["run_on"], v)} />}
       <h2 className="mt-5">{gives ? "The pen" : "What it changes"}</h2>
-      {!rule.round && (
+      {along === "lines" && (
         <Choice
           label="It"
           value={gives ? "gives" : "changes"}
@@ -186,6 +227,7 @@ function PenSettings({ editing, rule }: { editing: Editing; rule: PenRule }) {
           <ColourField label="Colour" value={pen.colour ?? INK} onChange={(v) => set("Colour of a pen", ["pen", "colour"], v)} />
           <DashField label="Dash" value={pen.dash ?? []} onChange={(dash) => set("Dash of a pen", ["pen", "dash"], dash)} />
           {share("Opacity", pen.opacity ?? 1, ["pen", "opacity"], 1)}
+          <Choice label="Ends" value={pen.cap ?? "usual"} options={CAPS} onChange={(v) => set("Ends of a pen", ["pen", "cap"], v === "usual" ? null : v)} />
         </>
       ) : (
         <>
@@ -195,28 +237,31 @@ function PenSettings({ editing, rule }: { editing: Editing; rule: PenRule }) {
           {share("Paler far away", rule.fading?.paler ?? 0, ["fading", "paler"], usual?.fading?.paler ?? 0)}
         </>
       )}
+      {along === "lines" && (
+        <>
+          {share("Lost in light, found in shade", rule.light ?? 0, ["light"], usual?.light ?? 0)}
+          <OnOff label="Ends away from the subject" value={!!rule.away} onChange={(v) => set(v ? "Lines end away from the subject" : "Lines do not end", ["away"], v ? { of: { kind: "match", roles: ["structure", "envelope", "glass", "subject"] }, reach: 40 } : null)} />
+          {rule.away && <DimensionLine label="Over" unit="mm" digits={0} min={0} max={200} step={1} initial={40} value={rule.away.reach ?? 40} onChange={(v) => set("How softly lines end", ["away", "reach"], Math.round(v))} />}
+          <DimensionLine label="Not between layers thinner than" unit="mm" min={0} max={4} step={0.05} initial={0} value={rule.least ?? 0} onChange={(v) => set(`Layers from ${v.toFixed(2)} mm`, ["least"], v)} />
+        </>
+      )}
+      <OnOff label="With a ruler" value={rule.hand?.waver === 0} onChange={(v) => set(v ? "Drawn with a ruler" : "Drawn by the hand", ["hand"], v ? { waver: 0, overrun: 0, breaks: 0, pressure: 0, doubled: 0, mismatch: 0 } : {})} />
     </>
   );
 }
 
-function FillSettings({ editing, rule }: { editing: Editing; rule: PocheRule }) {
-  const set = useSet(editing, "poche", rule.id!);
+function FillSettings({ editing, room, rule }: { editing: Editing; room: "poche" | "surfaces"; rule: PocheRule | SurfaceRule }) {
+  const set = useSet(editing, room, rule.id!);
   const { show } = useHeld();
-  const fill = rule.fills?.at(-1);
-  const fills = (next: object[]) => set("Fill of what is cut", ["fills"], next);
+  const cut = room === "poche";
   return (
     <>
-      <RuleHead editing={editing} room="poche" rule={rule} set={set} />
+      <RuleHead editing={editing} room={room} rule={rule} set={set} />
       <h2 className="mt-5">Takes hold of</h2>
-      <Takes editing={editing} what="parts" where={rule.where!} onChange={(where) => (show(null), set("What a fill takes hold of", ["where"], where))} />
-      <h2 className="mt-5">The fill</h2>
-      <OnOff label="Filled" value={!!fill} onChange={(v) => fills(v ? [{ kind: "flat", colour: INK }] : [])} />
-      {fill && (
-        <>
-          <ColourField label="Colour" value={fill.colour ?? INK} onChange={(v) => fills([{ ...fill, colour: v }])} />
-          <DimensionLine label="Opacity" unit="%" digits={0} min={0} max={100} step={1} initial={100} value={(fill.opacity ?? 1) * 100} onChange={(v) => fills([{ ...fill, opacity: Math.round(v) / 100 }])} />
-        </>
-      )}
+      <Takes editing={editing} what={cut ? "parts" : "seen"} where={rule.where!} onChange={(where) => (show(null), set("What a fill takes hold of", ["where"], where))} />
+      {!cut && <OnOff label="Over what lies there" value={(rule as SurfaceRule).over ?? false} onChange={(v) => set(v ? "Over what lies there" : "In its place", ["over"], v)} />}
+      <h2 className="mt-5">The fills</h2>
+      <FillStack editing={editing} fills={rule.fills ?? []} cut={cut} onChange={(fills, label) => set(label, ["fills"], fills)} />
     </>
   );
 }

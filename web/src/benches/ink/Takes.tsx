@@ -11,8 +11,32 @@ const WORDS = ["sets", "roles", "materials", "layers", "storeys", "drawn"] as co
 const CALLED = { sets: "set", roles: "role", materials: "material", layers: "layer", storeys: "storey", drawn: "" } as const;
 const DRAWN = { soft: "softly drawn", plain: "plainly drawn", strong: "strongly drawn" };
 
+const LIGHT = { lit: "lit", shadow: "cast shadow", shade: "shade" } as const;
+const FACING = { up: "up", down: "down", north: "N", east: "E", south: "S", west: "W", sloping: "sloping" } as const;
+const WHERE = { sky: "sky", outside: "ground beyond" } as const;
+
+/** Words of which any number may be said; none means all. */
+function Several<W extends string>({ label, words, value, onChange }: { label: string; words: Partial<Record<W, string>>; value: readonly W[]; onChange: (value: W[]) => void }) {
+  const all = Object.keys(words) as W[];
+  return (
+    <div className="row" role="group" aria-label={label}>
+      <span className="quiet text-xs">{label}</span>
+      <span className="flex flex-wrap justify-end gap-x-2">
+        {all.map((word) => {
+          const on = value.includes(word);
+          return (
+            <button key={word} type="button" aria-pressed={on} className={`plain border-b-2 text-xs ${on ? "border-sanguine font-semibold" : "border-transparent"}`} onClick={() => onChange(all.filter((w) => (w === word ? !on : value.includes(w))))}>
+              {words[word]}
+            </button>
+          );
+        })}
+      </span>
+    </div>
+  );
+}
+
 /** What a rule takes hold of, as far as a form can say it; what goes beyond that is said in words and stays as it is. */
-export function Takes(props: { editing: Editing; what: "lines" | "parts" | "round"; where: Query; onChange: (where: Query) => void }) {
+export function Takes(props: { editing: Editing; what: "lines" | "parts" | "round" | "seen"; where: Query; onChange: (where: Query) => void }) {
   const { where, what } = props;
   const roles = useChoices()?.roles ?? [];
   const parts = useParts(props.editing.study).data;
@@ -75,6 +99,14 @@ export function Takes(props: { editing: Editing; what: "lines" | "parts" | "roun
             })}
           </div>
           {tri("Seen or hidden", match.hidden, "hidden", "seen", (hidden) => set({ hidden }))}
+          {tri("Behind glass", match.glass, "behind glass", "not behind", (glass) => set({ glass }))}
+        </>
+      )}
+      {what === "seen" && (
+        <>
+          <Several label="Light" words={LIGHT} value={match.light ?? []} onChange={(light) => set({ light })} />
+          <Several label="Facing" words={FACING} value={match.facing ?? []} onChange={(facing) => set({ facing })} />
+          <Several label="Beyond" words={WHERE} value={match.where ?? []} onChange={(where) => set({ where })} />
           {tri("Behind glass", match.glass, "behind glass", "not behind", (glass) => set({ glass }))}
         </>
       )}

@@ -1,0 +1,57 @@
+"""Samples of ink over HTTP: a fill at a drawing's scale, a stroke of a hand."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Query, Router, Schema
+from pydantic import Field, TypeAdapter, ValidationError
+
+from warmgraphite.errors import ViewError
+from warmgraphite.ink.fills import Fill
+from warmgraphite.ink.hand import STILL, Hand
+from warmgraphite.ink.swatches import fill_swatch, hand_sample
+from warmgraphite.specification import describe_faults
+
+router = Router()
+
+_FILL: TypeAdapter[Fill] = TypeAdapter(Fill)
+
+
+class Sample(Schema):
+    """What is asked for: millimetres of paper, and what is drawn as JSON."""
+
+    width: float = Field(gt=1, le=120)
+    height: float = Field(gt=1, le=80)
+    hand: str = Field(default="", max_length=2000)
+    fill: str = Field(default="", max_length=2000)
+    scale: float = Field(default=100, gt=0, le=1e5)
+    weight: float = Field(default=0.3, gt=0, le=5)
+    colour: str = Field(default="#2e2a27", pattern="^#[0-9a-fA-F]{6}$")
+
+
+def _svg(text: str) -> HttpResponse:
+    answer = HttpResponse(text, content_type="image/svg+xml")
+    answer["Cache-Control"] = "private, max-age=86400"
+    return answer
+
+
+def _hand(text: str) -> Hand:
+    return Hand.model_validate_json(text) if text else STILL
+
+
+@router.get("/samples/fill", include_in_schema=False)
+def read_fill(request: HttpRequest, asked: Query[Sample]) -> HttpResponse:
+    """A fill as SVG."""
+    try:
+        return _svg(fill_swatch(_FILL.validate_json(asked.fill), _hand(asked.hand), asked.width, asked.height, asked.scale))
+    except ValidationError as error:
+        raise ViewError(describe_faults(error, "This fill")) from None
+
+
+@router.get("/samples/hand", include_in_schema=False)
+def read_hand(request: HttpRequest, asked: Query[Sample]) -> HttpResponse:
+    """Strokes of a hand as SVG."""
+    try:
+        return _svg(hand_sample(_hand(asked.hand), asked.weight, asked.colour, asked.width, asked.height))
+    except ValidationError as error:
+        raise ViewError(describe_faults(error, "This hand")) from None

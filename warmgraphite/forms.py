@@ -1,0 +1,59 @@
+"""Forms made from specifications: title, range, unit and what a field is about stand in the field itself."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any, Literal, get_args, get_origin
+
+from annotated_types import Ge, Le
+from pydantic.fields import FieldInfo
+
+from warmgraphite.specification import Specification
+
+__all__ = ["Setting", "settings_of"]
+
+
+class Setting(Specification):
+    """One setting as a form shows it. ``sort``: share, number, colour, choice, on or dash; ``low`` to ``high``
+    is the range that is drawn along, ``initial`` what it is put back to."""
+
+    field: str
+    title: str
+    about: str
+    sort: Literal["share", "number", "colour", "choice", "on", "dash"]
+    low: float
+    high: float
+    step: float
+    unit: str
+    options: tuple[str, ...]
+    initial: Any
+
+
+def settings_of(kind: type[Specification], without: Iterable[str] = ()) -> tuple[Setting, ...]:
+    """The settings of a specification, in the order of its fields, but for those ``without``."""
+    left_out = set(without)
+    return tuple(_setting(name, info) for name, info in kind.model_fields.items() if name not in left_out)
+
+
+def _setting(name: str, info: FieldInfo) -> Setting:
+    extra = info.json_schema_extra if isinstance(info.json_schema_extra, dict) else {}
+    low = next((float(m.ge) for m in info.metadata if isinstance(m, Ge)), 0.0)  # type: ignore[arg-type]
+    high = next((float(m.le) for m in info.metadata if isinstance(m, Le)), 1.0)  # type: ignore[arg-type]
+    options: tuple[str, ...] = ()
+    sort: Any = "number"
+    if info.annotation is bool:
+        sort = "on"
+    elif get_origin(info.annotation) is Literal:
+        sort, options = "choice", get_args(info.annotation)
+    elif isinstance(info.default, str):
+        sort = "colour"
+    elif isinstance(info.default, tuple):
+        sort = "dash"
+    elif info.annotation is float and (low, high) == (0, 1):
+        sort = "share"
+    whole = info.annotation is int
+    return Setting(
+        field=name, title=info.title or name.replace("_", " ").capitalize(), about=info.description or "", sort=sort, low=low,
+        high=float(extra.get("most", high)), step=1 if whole else 0.01, unit=str(extra.get("unit", "")), options=options,  # type: ignore[arg-type]
+        initial=list(info.default) if isinstance(info.default, tuple) else info.default,
+    )  # fmt: skip

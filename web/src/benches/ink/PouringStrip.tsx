@@ -1,0 +1,70 @@
+import { useEffect, useState } from "react";
+
+import type { Hatch } from "../../api/client";
+import { type Editing, useChoices } from "../../desk/study";
+import { FillSwatch } from "../../shared/Swatch";
+import { scaleOf, usualFill } from "./fills";
+import { usePouring, WIDTHS } from "./pouring";
+
+const WORDS = { region: "this", face: "face", part: "part", material: "material", layer: "layer" } as const;
+
+/** Fills in a row under the drawing, as they are drawn: one is taken into the hand and poured where the drawing is tapped. */
+export function PouringStrip({ editing }: { editing: Editing }) {
+  const patterns = useChoices()?.ink.patterns ?? [];
+  const { fill, called, width, over, take, lay, set } = usePouring();
+  const groups = [...new Set(patterns.map((p) => p.group))];
+  const [group, setGroup] = useState("lines");
+  useEffect(() => {
+    const keys = (event: KeyboardEvent) => event.key === "Escape" && lay();
+    window.addEventListener("keydown", keys);
+    return () => {
+      window.removeEventListener("keydown", keys);
+      lay();
+    };
+  }, [lay]);
+  const scale = scaleOf(editing.study);
+  const rows = [{ called: "Flat", fill: usualFill(undefined, false) }, ...patterns.filter((p) => p.group === group).map((p) => ({ called: p.label, fill: usualFill(p, false) }))];
+  return (
+    <div className="border-t border-hairline px-5 pt-1.5 pb-1" aria-label="Pour a fill" role="group">
+      <div className="flex items-baseline gap-3 text-xs">
+        <span className="quiet">{fill ? `${called} is in the hand: tap the drawing; Esc lays it back.` : "Take a fill, and tap what it shall fill."}</span>
+        <span className="ml-auto flex gap-2.5" role="radiogroup" aria-label="Sort of fill">
+          {groups.map((g) => (
+            <button key={g} type="button" role="radio" aria-checked={g === group} className={`plain border-b-2 ${g === group ? "border-sanguine font-semibold" : "border-transparent"}`} onClick={() => setGroup(g)}>
+              {g}
+            </button>
+          ))}
+        </span>
+      </div>
+      <div className="flex items-center gap-2 py-1">
+        {rows.map((row) => {
+          const taken = called === row.called;
+          return (
+            <button
+              key={row.called}
+              type="button"
+              aria-pressed={taken}
+              aria-label={row.called}
+              title={row.called}
+              className={`plain outline ${taken ? "outline-2 outline-sanguine" : "outline-0"}`}
+              onClick={() => (taken ? lay() : take(row.fill, row.called))}
+            >
+              <FillSwatch fill={row.fill.kind === "hatch" ? ({ ...row.fill, lies: "paper" } as Hatch) : row.fill} scale={scale} width={56} height={28} />
+            </button>
+          );
+        })}
+        <span className="ml-auto flex items-center gap-2.5 text-xs" role="radiogroup" aria-label="How wide a tap is meant">
+          <span className="quiet">into</span>
+          {WIDTHS.map((w) => (
+            <button key={w} type="button" role="radio" aria-checked={w === width} className={`plain border-b-2 ${w === width ? "border-sanguine font-semibold" : "border-transparent"}`} onClick={() => set({ width: w })}>
+              {WORDS[w]}
+            </button>
+          ))}
+          <button type="button" aria-pressed={over} className={`plain border-b-2 ${over ? "border-sanguine font-semibold" : "border-transparent"}`} onClick={() => set({ over: !over })}>
+            over what lies there
+          </button>
+        </span>
+      </div>
+    </div>
+  );
+}

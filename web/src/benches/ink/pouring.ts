@@ -1,0 +1,39 @@
+import { create } from "zustand";
+
+import type { Fill, Pointed } from "../../api/client";
+
+/** How wide a tap is meant. */
+export const WIDTHS = ["region", "face", "part", "material", "layer"] as const;
+export type Width = (typeof WIDTHS)[number];
+
+type Pouring = {
+  /** The fill in the hand, and what it is called. */
+  fill: Fill | null;
+  called: string;
+  width: Width;
+  over: boolean;
+  take: (fill: Fill, called: string) => void;
+  lay: () => void;
+  set: (some: Partial<Pick<Pouring, "width" | "over">>) => void;
+};
+
+/** What is poured at the Ink bench: chosen from the strip, it is in the hand until it is laid back. */
+export const usePouring = create<Pouring>((set) => ({
+  fill: null,
+  called: "",
+  width: "part",
+  over: false,
+  take: (fill, called) => set({ fill, called }),
+  lay: () => set({ fill: null, called: "" }),
+  set: (some) => set(some),
+}));
+
+/** The widening of what was pointed at that a width means: itself, or the nearest narrower one that there is. */
+export function widened(found: Pointed, width: Width): number {
+  const words = (found.widenings ?? []).map((w) => w.word);
+  for (let k = WIDTHS.indexOf(width); k >= 0; k--) {
+    const at = words.indexOf(WIDTHS[k]!);
+    if (at >= 0) return at;
+  }
+  return 0;
+}
