@@ -209,7 +209,7 @@ def _nothing(study: Study, problem: str) -> DeskOut:
 def _asked(study: Study, look: Look, needs: Iterable[Need]) -> dict[str, Any]:
     """The arguments of the job that computes passes of the desk."""
     passes = [[n.name, n.where and n.where.model_dump(mode="json")] for n in needs]
-    view, inked = study.document.desk.view.model_dump(mode="json"), look.model_dump(mode="json", include={"pens", "poche"})
+    view, inked = study.document.desk.view.model_dump(mode="json"), look.model_dump(mode="json", exclude={"traces"})
     return {"view": view, "version": study.model_version, "look": inked, "passes": passes}
 
 
