@@ -7,16 +7,16 @@ model's own zero, so that courses go round corners, and lengths from the face's 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.model.model import Model
-from warmgraphite.passes.edges import topology_of
+from warmgraphite.passes.edges import ByVersion, topology_of
 from warmgraphite.view.projection import Projection
 
-__all__ = ["Faces", "PlaneFace", "RoundFace"]
+__all__ = ["Face", "Faces", "PlaneFace", "RoundFace", "faces_of", "to_the_right"]
 
 Points = NDArray[np.float64]
 
@@ -79,12 +79,23 @@ class RoundFace:
         return found[:, ::-1] if self.lying else found
 
 
-class Faces:
-    """The faces of a model, each found when it is asked for."""
+Face = PlaneFace | RoundFace | None
 
-    def __init__(self, model: Model, projection: Projection) -> None:
-        self.model, self.projection = model, projection
-        self._kept: dict[tuple[int, str], PlaneFace | RoundFace | None] = {}
+
+class Faces:
+    """The faces of a model, each found when it is asked for, and kept for as long as the model is."""
+
+    def __init__(self, model: Model) -> None:
+        self.model = model
+        self._kept: dict[tuple[int, str, bool], Face] = {}
+
+    @cached_property
+    def area(self) -> Points:
+        """Square metres of each face."""
+        face = topology_of(self.model).face
+        corners = self.model.vertices[self.model.triangles]
+        one, two = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
+        return np.asarray(np.bincount(face, np.linalg.norm(np.cross(one, two), axis=1) / 2), float)
 
     @cached_property
     def _rows(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
@@ -98,15 +109,23 @@ class Faces:
         order, first = self._rows
         return self.model.vertices[self.model.triangles[order[first[face] : first[face + 1]]]]
 
-    def seen(self, face: int, point: Points, turned: str = "") -> PlaneFace | RoundFace | None:
+    def seen(self, face: int, point: Points, projection: Projection, turned: str = "") -> Face:
         """A face that is seen at a ``point`` (3,) as what patterns lie on, ``turned`` as they say. ``None`` for one that is neither
         flat nor round."""
-        key = (face, turned)
-        if key not in self._kept:
-            self._kept[key] = self._found(self.triangles(face), point, turned)
-        return self._kept[key]
+        if (face, turned, False) not in self._kept:
+            self._kept[face, turned, False] = self._found(self.triangles(face), turned, False)
+        kept = self._kept[face, turned, False]
+        if not isinstance(kept, PlaneFace):
+            return kept
+        away = point - projection.eye if projection.eye is not None else projection.sight
+        behind = bool(kept.normal @ away > 0)
+        if turned == "viewer" and abs(kept.normal[2]) > 1 - LEVEL:
+            return _plane(-kept.normal if behind else kept.normal, self.triangles(face), to_the_right(projection))
+        if behind and (face, turned, True) not in self._kept:
+            self._kept[face, turned, True] = self._found(self.triangles(face), turned, True)
+        return self._kept[face, turned, behind]
 
-    def _found(self, corners: Points, point: Points, turned: str) -> PlaneFace | RoundFace | None:
+    def _found(self, corners: Points, turned: str, behind: bool) -> Face:
         across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
         area = np.linalg.norm(across, axis=1)
         if not area.any():
@@ -116,25 +135,30 @@ class Faces:
         size = float(np.ptp(corners.reshape(-1, 3), axis=0).max())
         bulge = np.abs((corners.reshape(-1, 3) - corners[np.argmax(area), 0]) @ normal).max()
         if bulge < FLAT + FLAT_SHARE * size:
-            away = point - self.projection.eye if self.projection.eye is not None else self.projection.sight
-            normal = -normal if normal @ away > 0 else normal
-            if turned == "along":
-                return _plane(normal, corners, _longest_way(corners, normal))
-            return _plane(normal, corners, self._right if turned == "viewer" and abs(normal[2]) > 1 - LEVEL else None)
+            normal = -normal if behind else normal
+            return _plane(normal, corners, _longest_way(corners, normal) if turned == "along" else None)
         found = _round(corners, normals, area[area > 0])
         if turned == "along" and found is not None and not found.lying and found.high[1] - found.low[1] > found.high[0]:
             return replace(found, low=found.low[::-1], high=found.high[::-1], lying=True)
         return found
 
-    @cached_property
-    def _right(self) -> Points:
-        """(3,) the level direction that runs to the right on the paper."""
-        inverse = np.linalg.inv(self.projection.matrix)
-        ends = np.array([[0.0, 0.0, 0.5, 1.0], [1.0, 0.0, 0.5, 1.0]]) @ inverse.T
-        run = ends[1, :3] / ends[1, 3] - ends[0, :3] / ends[0, 3]
-        run[2] = 0
-        size = np.linalg.norm(run)
-        return run / size if size > 0 else np.array([1.0, 0.0, 0.0])
+
+def to_the_right(projection: Projection) -> Points:
+    """(3,) the level direction that runs to the right on the paper."""
+    ends = projection.unproject(np.array([[0.0, 0.0, 0.5], [1.0, 0.0, 0.5]]))
+    run = (ends[1] - ends[0]) * [1, 1, 0]
+    size = np.linalg.norm(run)
+    return run / size if size > 0 else np.array([1.0, 0.0, 0.0])
+
+
+@lru_cache(maxsize=2)
+def _faces(model: ByVersion) -> Faces:
+    return Faces(model.model)
+
+
+def faces_of(model: Model) -> Faces:
+    """The faces of a model, found once for each state of its triangles."""
+    return _faces(ByVersion(model))
 
 
 def _plane(normal: Points, corners: Points, right: Points | None) -> PlaneFace:

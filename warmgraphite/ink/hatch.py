@@ -6,7 +6,7 @@ projected: what is straight there is straight on the paper, and ends exactly on 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -133,20 +133,38 @@ def _sizes(matrix: Points, at: Points, along: float, across: float) -> tuple[Poi
 
 
 @dataclass(frozen=True)
-class _Asked:
-    """What is asked of each kind of mark; ``unit`` is the spacing, ``drop`` the halvings of courses, ``share`` of strewn marks
-    that are kept, ``dark`` how dark the faces are."""
+class Place:
+    """One thing that is hatched: its ``rings``, how the pattern lies in it, and what is there: ``key`` is what disorder is made of,
+    ``dark`` how dark it is, ``drop`` by how many halvings marks are thinned."""
 
-    hatch: Hatch
     rings: Rings
     lie: Lie
+    key: int = 1
+    dark: float = 0.0
+    drop: int = 0
+
+
+@dataclass(frozen=True)
+class _Asked:
+    """What is asked of each kind of mark; ``unit`` is the spacing."""
+
+    hatch: Hatch
+    place: Place
     unit: float
-    key: np.uint64
     middle: tuple[float, float]
-    dark: float
-    drop: int
-    share: float
     field: Field
+
+    @property
+    def rings(self) -> Rings:
+        return self.place.rings
+
+    @property
+    def lie(self) -> Lie:
+        return self.place.lie
+
+    @property
+    def dark(self) -> float:
+        return self.place.dark
 
     @property
     def least(self) -> float:
@@ -154,59 +172,63 @@ class _Asked:
 
 
 def hatched(
-    rings: Rings,
-    lie: Lie,
-    hatch: Hatch,
-    middle: tuple[float, float],
-    *,
-    key: int = 1,
-    dark: float = 0.0,
-    drop: int = 0,
-    share: float = 1.0,
-    field: Field | None = None,
+    rings: Rings, lie: Lie, hatch: Hatch, middle: tuple[float, float], *, key: int = 1, field: Field | None = None
 ) -> Marks:
-    """The marks of a hatch within ``rings``. ``key`` is what its disorder is made of."""
+    """The marks of a hatch within ``rings``. ``key`` is what its disorder is made of, ``middle`` the middle of the drawing."""
+    return hatched_places([Place(rings, lie, key)], hatch, middle, field)[0]
+
+
+def hatched_places(
+    places: Sequence[Place], hatch: Hatch, middle: tuple[float, float], field: Field | None = None
+) -> tuple[Marks, NDArray[np.int32]]:
+    """The marks of a hatch in several places, none of them empty, which all lie on the paper or all do not, and the place of each
+    mark (S,)."""
     pattern = PATTERNS[hatch.pattern]
-    if not len(rings.points):
-        return joined_marks([])
-    unit = spacing_of(hatch, pattern, lie.paper)
-    asked = _Asked(hatch, rings, lie, unit, np.uint64(key), middle, dark, drop, share, field or _NO_FIELD)
-    rows = [_course(asked, course, number) for number, course in enumerate(pattern.courses)]
-    rows += [_strewn(asked, scatter) for scatter in pattern.scatters]
-    if pattern.tile is not None:
-        rows.append(_tiled(asked, pattern.tile))
-    if pattern.across is not None:
-        rows.append(_across(asked, pattern.across))
-    return joined_marks(rows)
+    if not places or not len(places[0].rings.points):
+        return joined_marks([]), np.empty(0, np.int32)
+    unit = spacing_of(hatch, pattern, places[0].lie.paper)
+    tone = field or _NO_FIELD
+    rows, owner = [], []
+    for number, course in enumerate(pattern.courses):
+        marks, of = _course(places, hatch, unit, course, number, middle, tone)
+        rows.append(marks)
+        owner.append(of)
+    if pattern.scatters or pattern.tile is not None or pattern.across is not None:
+        for number, place in enumerate(places):
+            asked = _Asked(hatch, place, unit, middle, tone)
+            found = [_strewn(asked, scatter) for scatter in pattern.scatters]
+            found += [_tiled(asked, pattern.tile)] if pattern.tile is not None else []
+            found += [_across(asked, pattern.across)] if pattern.across is not None else []
+            rows.append(joined_marks(found))
+            owner.append(np.full(len(rows[-1]), number, np.int32))
+    return joined_marks(rows), np.concatenate([np.empty(0, np.int32), *owner])
 
 
-def _least_level(gap: float, least: float) -> int:
-    """How often lines must be halved for the widest gap between them to be wide enough."""
-    return 0 if gap >= least or gap <= 0 else min(int(np.ceil(np.log2(least / gap))), 30)
-
-
-def _course(asked: _Asked, course: Course, number: int) -> Marks:
-    hatch, unit = asked.hatch, asked.unit
-    matrix = asked.lie.matrix @ _turned(hatch.angle + course.angle)
-    points = asked.rings.under(np.linalg.inv(matrix))
-    step = course.step * unit
-    gap, size = _sizes(matrix, points, unit, step)
-    level = _least_level(float(gap.max(initial=0.0)), asked.least)
-    reach = float(np.ptp(points[:, 1])) / step
-    while reach / (1 << (level + asked.drop)) > MOST / 20:
-        level += 1
-    key = np.uint64(asked.key + np.uint64(1000 * number))
-    rows, begins, ends = hatching.course_rows(
-        points, asked.rings.first, step, course.at * unit, 1 << (level + asked.drop), hatch.disorder, key,
-        2e-3 * unit / max(float(size.min(initial=1.0)), 1e-9),
+def _course(
+    places: Sequence[Place], hatch: Hatch, unit: float, course: Course, number: int, middle: tuple[float, float], field: Field
+) -> tuple[Marks, NDArray[np.int32]]:
+    """The lines of a course in all places at once."""
+    papers = np.stack([p.lie.matrix for p in places]) @ _turned(hatch.angle + course.angle)
+    planes = np.linalg.inv(papers)
+    points = np.concatenate([p.rings.points for p in places])
+    counts = np.concatenate([np.diff(p.rings.first) for p in places])
+    first = np.append(0, np.cumsum(counts))
+    groups = np.append(0, np.cumsum([len(p.rings.first) - 1 for p in places]))
+    keys = np.array([p.key + 1000 * number for p in places], np.uint64)
+    drops, darks = np.array([p.drop for p in places], np.int64), np.array([p.dark for p in places], float)
+    least = 0.0 if places[0].lie.paper else hatch.least
+    step, at = course.step * unit, course.at * unit
+    group, line, along, levels, joined = hatching.course_crossings(
+        points, first, groups, planes, papers, step, at, unit, least, MOST / 20, drops, hatch.disorder, keys
+    )
+    order = np.lexsort((along, line, group))
+    owner, rows, begins, ends = hatching.course_rows(group[order], line[order], along[order], joined)
+    found, of = hatching.course_marks(
+        owner, rows, begins, ends, papers, step, at, hatch.disorder, np.array(course.marks) * unit, course.along * unit,
+        course.slip * unit, course.loose, least, levels, hatch.suggested, darks, keys, middle, field.tone, field.per_mm, hatch.steps,
+        drops,
     )  # fmt: skip
-    marks = np.array(course.marks) * unit
-    found, _ = hatching.course_marks(
-        rows, begins, ends, np.ascontiguousarray(matrix), step, course.at * unit, hatch.disorder, marks, course.along * unit,
-        course.slip * unit, course.loose, asked.least, level, hatch.suggested, asked.dark, key, asked.middle, asked.field.tone,
-        asked.field.per_mm, hatch.steps, asked.drop,
-    )  # fmt: skip
-    return strokes_of(found, course.weight)
+    return strokes_of(found, course.weight), of.astype(np.int32)
 
 
 @lru_cache(maxsize=8)
@@ -238,7 +260,7 @@ def _strewn(asked: _Asked, scatter: Scatter) -> Marks:
     side = np.sqrt(STREWN) * apart
     _, size = _sizes(matrix, points, apart, apart)
     most = float(size.max(initial=0.0))
-    share = asked.share * (min(1.0, (most / asked.least) ** 2) if asked.least else 1.0)
+    share = 0.5**asked.place.drop * (min(1.0, (most / asked.least) ** 2) if asked.least else 1.0)
     low, high = np.floor(points.min(0) / side).astype(int), np.floor(points.max(0) / side).astype(int)
     tiles = int(np.prod(high - low + 1))
     share = min(share, MOST / tiles / STREWN)
@@ -362,19 +384,16 @@ def _across(asked: _Asked, across: Callable[[list[Points], float], list[Points]]
 
 
 def unrolled_marks(
-    low: Points, high: Points, per_metre: float, hatch: Hatch, *, key: int, dark: float, drop: int, field: Field | None
+    low: Points, high: Points, per_metre: float, hatch: Hatch, *, key: int, dark: float, drop: int
 ) -> list[tuple[Points, float]]:
     """The courses of a pattern on a surface laid flat, from ``low`` to ``high`` metres (2,): ends (M, 4) in metres with their weight.
     One metre is about ``per_metre`` millimetres of paper."""
     pattern, out = PATTERNS[hatch.pattern], []
     unit = spacing_of(hatch, pattern, False)
-    box = np.array([low, [high[0], low[1]], high, [low[0], high[1]], low])
-    scaled = np.diag([per_metre, per_metre, 1.0])
-    asked = _Asked(
-        hatch, Rings.of([box * per_metre]), Lie(scaled, False), unit, np.uint64(key), (0.0, 0.0), dark, drop, 1.0, _NO_FIELD
-    )
+    box = np.array([low, [high[0], low[1]], high, [low[0], high[1]]])
+    place = Place(Rings.of([box * per_metre]), Lie(np.diag([per_metre, per_metre, 1.0]), False), key, dark, drop)
     for number, course in enumerate(pattern.courses):
-        found = _course(asked, course, number)
+        found, _ = _course([place], hatch, unit, course, number, (0.0, 0.0), _NO_FIELD)
         out.append((found.xy.reshape(-1, 4) / per_metre, course.weight))
     return out
 

@@ -13,15 +13,16 @@ import shapely
 from numpy.typing import NDArray
 
 from warmgraphite.ink.assign import Style, held_by
-from warmgraphite.ink.faces import Faces, PlaneFace, RoundFace
+from warmgraphite.ink.faces import Faces, PlaneFace, RoundFace, faces_of, to_the_right
 from warmgraphite.ink.fills import Flat, Hatch
 from warmgraphite.ink.hatch import (
     Field,
     Lie,
     Marks,
+    Place,
     Rings,
     cover_share,
-    hatched,
+    hatched_places,
     joined_marks,
     on_paper,
     spacing_of,
@@ -161,16 +162,16 @@ def surface_marks(
 ) -> HatchSet:
     """All that rules lay onto the cells of a map. ``corners`` is how dark corners are, where a hatch goes by it."""
     held = laid_rules(cells, model, rules)
-    faces, flats = Faces(model, projection), []
+    seen, flats = _Seen(faces_of(model), projection), []
     hatches = [(r, f) for r, rule in enumerate(rules) for f in rule.fills if isinstance(f, Hatch) and held[r].any()]
-    drops = _thinned(cells, rules, held, hatches, faces, darkest)
+    drops = _thinned(cells, rules, held, hatches, seen, darkest)
     rows: list[tuple[Style, Marks]] = []
     for r, rule in enumerate(rules):
         for fill in rule.fills:
             if isinstance(fill, Flat) and held[r].any():
                 flats.append(Laid(_rings_of(cells.shape(held[r])), fill.colour, fill.opacity))
     for done, ((r, hatch), drop) in enumerate(zip(hatches, drops, strict=True)):
-        rows += _hatched_cells(cells, faces, hatch, held[r], drop, middle, corners)
+        rows += _hatched_cells(cells, seen, hatch, held[r], drop, middle, corners)
         progress((done + 1) / len(hatches))
     return HatchSet.of(rows, flats, middle)
 
@@ -179,25 +180,18 @@ def _rings_of(shape: shapely.Geometry) -> list[Points]:
     return [np.asarray(r.coords)[:, :2] for p in shapely.get_parts(shape) if p.area > 0 for r in (p.exterior, *p.interiors)]
 
 
-def _spacing_on_paper(cells: RegionMap, faces: Faces, hatch: Hatch, rows: NDArray[np.int64]) -> Points:
+def _spacing_on_paper(cells: RegionMap, seen: _Seen, hatch: Hatch, rows: NDArray[np.int64]) -> Points:
     """(n,) millimetres of paper between lines of a hatch at the inner points of cells."""
     pattern = PATTERNS[hatch.pattern]
     unit = spacing_of(hatch, pattern, hatch.lies == "paper")
     if hatch.lies == "paper":
         return np.full(len(rows), unit)
     # A metre at the distance of what is seen there, as if it faced the viewer.
-    projection = faces.projection
-    size = projection.matrix[:2, :3]
-    per = float(np.linalg.norm(size[0] - projection.matrix[3, :3] * 0)) if projection.eye is None else 0.0
-    if projection.eye is None:
-        return np.full(len(rows), unit * per)
-    here = projection.project(cells.point[rows])[:, :2]
-    beside = projection.project(cells.point[rows] + unit * faces._right)[:, :2]
-    return np.asarray(np.linalg.norm(beside - here, axis=1))
+    return unit * seen.per_metre(cells.point[rows])
 
 
 def _thinned(
-    cells: RegionMap, rules: Sequence[SurfaceRule], held: NDArray[np.bool_], hatches: Sequence[tuple[int, Hatch]], faces: Faces,
+    cells: RegionMap, rules: Sequence[SurfaceRule], held: NDArray[np.bool_], hatches: Sequence[tuple[int, Hatch]], seen: _Seen,
     darkest: float,
 ) -> list[NDArray[np.int8]]:  # fmt: skip
     """For each hatch (N,) by how many halvings its lines are thinned: what goes by shade for how light it is there, what shows a
@@ -207,7 +201,7 @@ def _thinned(
     for r, hatch in hatches:
         drop, cover = np.zeros(len(cells), np.int8), np.zeros(len(cells))
         rows = np.flatnonzero(held[r])
-        cover[rows] = cover_share(hatch, _spacing_on_paper(cells, faces, hatch, rows))
+        cover[rows] = cover_share(hatch, _spacing_on_paper(cells, seen, hatch, rows))
         if hatch.by == "shade":
             dark = np.clip(np.where(cells.light == LIT, 0.0, cells.tone), 0, 1)
             level = np.minimum((dark * (hatch.steps + 0.999)).astype(np.int8), hatch.steps)
@@ -228,53 +222,46 @@ def _thinned(
 
 
 def _hatched_cells(
-    cells: RegionMap, faces: Faces, hatch: Hatch, held: NDArray[np.bool_], drop: NDArray[np.int8],
-    middle: tuple[float, float], corners: Field | None,
+    cells: RegionMap, seen: _Seen, hatch: Hatch, held: NDArray[np.bool_], drop: NDArray[np.int8], middle: tuple[float, float],
+    corners: Field | None,
 ) -> list[tuple[Style, Marks]]:  # fmt: skip
     """One hatch on the cells that it fills: those alike are hatched as one, so that no line ends where they meet."""
     rows = np.flatnonzero(held & (drop >= 0))
-    if not len(rows):
+    if not len(rows) or (hatch.by == "corners" and corners is None):
         return []
     field = corners if hatch.by == "corners" else None
-    if hatch.by == "corners" and field is None:
-        return []
-    group = f"{hatch.pattern}"
-    plain = Style(f"hatch {group}", hatch.weight, hatch.colour, opacity=hatch.opacity)
+    plain = Style(f"hatch {hatch.pattern}", hatch.weight, hatch.colour, opacity=hatch.opacity)
     glazed = replace(plain, weight=hatch.weight * GLASS_WEIGHT, opacity=hatch.opacity * GLASS_OPACITY)
-    lies = np.where(cells.face[rows] >= 0, cells.face[rows], -1) if hatch.lies != "paper" else np.full(len(rows), -1)
-    turned = PATTERNS[hatch.pattern].turned
-    dark = cells.light[rows] != LIT
-    dark &= cells.light[rows] != NONE
-    by_dark = dark if hatch.suggested else np.zeros(len(rows), bool)
-    columns = np.stack([lies, cells.panes[rows] > 0, drop[rows], by_dark], 1)
-    if len(PATTERNS[hatch.pattern].scatters):
-        columns[:, 0] = np.where(lies >= 0, lies, -1)
-    keys, number = np.unique(columns, axis=0, return_inverse=True)
+    face = np.where(cells.face[rows] >= 0, cells.face[rows], -1) if hatch.lies != "paper" else np.full(len(rows), -1)
+    dark = (cells.light[rows] != LIT) & (cells.light[rows] != NONE) & (hatch.suggested > 0)
+    keys, number = np.unique(np.stack([face, cells.panes[rows] > 0, drop[rows], dark], 1), axis=0, return_inverse=True)
     order = np.argsort(number.ravel(), kind="stable")
     starts = np.searchsorted(number.ravel()[order], np.arange(len(keys) + 1))
+    everything, turned = _CellRings(cells, rows), PATTERNS[hatch.pattern].turned
+    flat: dict[bool, list[Place]] = {False: [], True: []}  # by whether they lie on the paper
+    glass: dict[bool, list[bool]] = {False: [], True: []}
     out: list[tuple[Style, Marks]] = []
-    everything = _CellRings(cells, rows)
-    for (face, glass, less, in_dark), a, b in zip(keys.tolist(), starts, starts[1:], strict=False):
-        members = order[a:b]
-        rings = everything.of(members)
-        cell = int(rows[members[0]])
-        words: dict[str, Any] = {
-            "key": _key_of(faces, int(face), hatch), "dark": IN_SHADE if in_dark else IN_LIGHT, "drop": int(less),
-            "field": field,
-        }  # fmt: skip
-        surface = faces.seen(int(face), cells.point[cell], turned) if face >= 0 else None
-        if face < 0:
-            marks = hatched(rings, on_paper(middle), hatch, middle, share=0.5 ** int(less), **words)
-        elif isinstance(surface, PlaneFace):
-            lie = Lie(surface.matrix(faces.projection), False)
-            marks = hatched(rings, lie, hatch, middle, share=0.5 ** int(less), **words)
-        elif isinstance(surface, RoundFace):
-            marks = _on_round(rings, surface, faces, cells.point[cell], hatch, words)
+    for (on, behind_glass, less, in_dark), a, b in zip(keys.tolist(), starts, starts[1:], strict=False):
+        rings = everything.of(order[a:b])
+        point = cells.point[rows[order[a]]]
+        words = {"key": _key_of(seen.faces, int(on), hatch), "dark": IN_SHADE if in_dark else IN_LIGHT, "drop": int(less)}
+        surface = seen.faces.seen(int(on), point, seen.projection, turned) if on >= 0 else None
+        if on < 0 or isinstance(surface, PlaneFace):
+            lie = on_paper(middle) if surface is None else Lie(surface.matrix(seen.projection), False)  # type: ignore[union-attr]
+            flat[on < 0].append(Place(rings, lie, **words))  # type: ignore[arg-type]
+            glass[on < 0].append(bool(behind_glass))
+            continue
+        if isinstance(surface, RoundFace):
+            marks = _on_round(rings, surface, seen, point, hatch, words)
         else:
-            marks = _on_slices(rings, int(face), faces, cells.point[cell], hatch, int(less))
-        if len(marks):
-            out.append((glazed if glass else plain, marks))
-    return out
+            marks = _on_slices(rings, int(on), seen, point, hatch, int(less))
+        out.append((glazed if behind_glass else plain, marks))
+    for lies, places in flat.items():
+        marks, of = hatched_places(places, hatch, middle, field)
+        behind = np.array(glass[lies], bool)[of] if len(of) else np.zeros(0, bool)
+        for style, rows_of in ((plain, ~behind), (glazed, behind)):
+            out.append((style, marks if rows_of.all() else _picked(marks, np.flatnonzero(rows_of))))
+    return [(style, marks) for style, marks in out if len(marks)]
 
 
 class _CellRings:
@@ -297,29 +284,32 @@ class _CellRings:
 def _key_of(faces: Faces, face: int, hatch: Hatch) -> int:
     """What disorder is made of: the pattern, and how large the face is that it lies on, which stays whatever a part is called and
     wherever it is turned."""
-    size = 0
-    if face >= 0:
-        corners = faces.triangles(face)
-        area = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1).sum()
-        size = int(np.floor(np.log(max(float(area), 1e-9)) * 1000 + 0.3183))
+    size = int(np.floor(np.log(max(float(faces.area[face]), 1e-9)) * 1000 + 0.3183)) if face >= 0 else 0
     return int.from_bytes(hashlib.sha256(f"{hatch.pattern} {size}".encode()).digest()[:7], "little")
 
 
-def _towards(faces: Faces, at: Points) -> Points:
-    """(N, 3) from places towards the viewer."""
-    eye = faces.projection.eye
-    return eye - at if eye is not None else np.broadcast_to(-faces.projection.sight, at.shape)
+@dataclass(frozen=True)
+class _Seen:
+    """Faces, and how they are looked at."""
+
+    faces: Faces
+    projection: Projection
+
+    def towards(self, at: Points) -> Points:
+        """(N, 3) from places towards the viewer."""
+        eye = self.projection.eye
+        return eye - at if eye is not None else np.broadcast_to(-self.projection.sight, at.shape)
+
+    def per_metre(self, points: Points) -> Points:
+        """(N,) millimetres of paper to a metre at places, across the sight."""
+        beside = points + 0.01 * to_the_right(self.projection)
+        flat = self.projection.project(np.stack([points, beside]))[..., :2]
+        return np.asarray(np.linalg.norm(flat[1] - flat[0], axis=-1) * 100)
 
 
-def _per_metre(faces: Faces, point: Points) -> float:
-    """Millimetres of paper to a metre at a place, across the sight."""
-    flat = faces.projection.project(np.stack([point, point + 0.01 * faces._right]))
-    return float(np.linalg.norm(flat[1, :2] - flat[0, :2])) * 100
-
-
-def _on_round(rings: Rings, surface: RoundFace, faces: Faces, point: Points, hatch: Hatch, words: dict[str, Any]) -> Marks:
+def _on_round(rings: Rings, surface: RoundFace, seen: _Seen, point: Points, hatch: Hatch, words: dict[str, Any]) -> Marks:
     """A hatch that follows a round body: made on the body laid flat, bent back, and cut at the cells on the paper."""
-    per_metre = max(_per_metre(faces, point), 1e-6)
+    per_metre = max(float(seen.per_metre(point[None])[0]), 1e-6)
     rows = []
     for ends, weight in unrolled_marks(surface.low, surface.high, per_metre, hatch, **words):
         if not len(ends):
@@ -331,32 +321,32 @@ def _on_round(rings: Rings, surface: RoundFace, faces: Faces, point: Points, hat
         of = np.repeat(np.arange(len(ends)), pieces + 1)
         share = (np.arange(begins[-1]) - begins[of]) / pieces[of]
         at, way = surface.points(ends[of, :2] + share[:, None] * span[of])
-        facing = (way * _towards(faces, at)).sum(1)
+        facing = (way * seen.towards(at)).sum(1)
         # A wall is seen from outside, a vault from within.
         own, own_way = surface.points(surface.nearest(point))
-        facing = facing * np.sign((own_way * _towards(faces, own)).sum() or 1.0)
-        rows.append(_front_marks(rings, faces, at, facing > 0, of, weight))
+        facing = facing * np.sign((own_way * seen.towards(own)).sum() or 1.0)
+        rows.append(_front_marks(rings, seen, at, facing > 0, of, weight))
     return joined_marks(rows)
 
 
-def _front_marks(rings: Rings, faces: Faces, at: Points, kept: NDArray[np.bool_], of: NDArray[np.int64], weight: float) -> Marks:
+def _front_marks(rings: Rings, seen: _Seen, at: Points, kept: NDArray[np.bool_], of: NDArray[np.int64], weight: float) -> Marks:
     """Polylines in space, of which only what is ``kept`` is seen, cut at outlines on the paper."""
     rows = np.flatnonzero(kept)
     if len(rows) < 2:
         return joined_marks([])
     breaks = (np.diff(rows) > 1) | (np.diff(of[rows]) != 0)
     begins = np.concatenate([[0], np.flatnonzero(breaks) + 1, [len(rows)]]).astype(np.int64)
-    xy = np.ascontiguousarray(faces.projection.project(at[rows])[:, :2])
+    xy = np.ascontiguousarray(seen.projection.project(at[rows])[:, :2])
     found, first, _ = hatching.clipped(rings.points, rings.first, xy, begins)
     count = len(first) - 1
     return Marks(found, first, np.full(count, weight), np.zeros(count, bool))
 
 
-def _on_slices(rings: Rings, face: int, faces: Faces, point: Points, hatch: Hatch, less: int) -> Marks:
+def _on_slices(rings: Rings, face: int, seen: _Seen, point: Points, hatch: Hatch, less: int) -> Marks:
     """Courses on a face that is bent in two ways: where level planes meet it."""
-    corners = faces.triangles(face)
+    corners = seen.faces.triangles(face)
     across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    front = (across * _towards(faces, corners.mean(1))).sum(1)
+    front = (across * seen.towards(corners.mean(1))).sum(1)
     nearest = int(np.argmin(((corners.mean(1) - point) ** 2).sum(1)))
     corners = corners[front * (front[nearest] or 1.0) > 0]
     pattern = PATTERNS[hatch.pattern]
@@ -364,7 +354,7 @@ def _on_slices(rings: Rings, face: int, faces: Faces, point: Points, hatch: Hatc
     if course is None:
         return joined_marks([])
     step = spacing_of(hatch, pattern, False) * course.step
-    per_metre = max(_per_metre(faces, point), 1e-6)
+    per_metre = max(float(seen.per_metre(point[None])[0]), 1e-6)
     while step * per_metre < hatch.least:
         step *= 2
     low, high = np.sort(corners[:, :, 2], axis=1)[:, [0, 2]].T
@@ -386,5 +376,5 @@ def _on_slices(rings: Rings, face: int, faces: Faces, point: Points, hatch: Hatc
         filled[rows] += 1
     ends = ends[filled == 2]
     at = ends.reshape(-1, 3)
-    marks = _front_marks(rings, faces, at, np.ones(len(at), bool), np.repeat(np.arange(len(ends)), 2), course.weight)
+    marks = _front_marks(rings, seen, at, np.ones(len(at), bool), np.repeat(np.arange(len(ends)), 2), course.weight)
     return marks

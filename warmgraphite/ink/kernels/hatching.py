@@ -11,60 +11,13 @@ from numba import njit
 
 from warmgraphite.ink.kernels.strokes import share
 
-__all__ = ["clipped", "course_marks", "course_rows", "depth_below", "evenly_strewn", "inside", "kept_points"]
+__all__ = ["clipped", "course_crossings", "course_marks", "course_rows", "depth_below", "evenly_strewn", "inside", "kept_points"]
 
 
 @njit(nogil=True, cache=True)
 def _shift(k, disorder, key):
     """How far line k lies from its place, in steps."""
     return disorder * 0.38 * (2.0 * share(key, np.uint64(k + 1_000_003)) - 1.0) if disorder > 0.0 else 0.0
-
-
-@njit(nogil=True, cache=True)
-def course_rows(points, first, step, at, skip, disorder, key, joined):
-    """Lines of a course, every ``skip``-th of them, within outlines: their numbers and where along them each stretch begins and
-    ends. Stretches less than ``joined`` apart are one."""
-    total = 0
-    for sweep in range(2):
-        if sweep == 1:
-            number, along = np.empty(total, np.int64), np.empty(total)
-            total = 0
-        for r in range(first.size - 1):
-            a, b = first[r], first[r + 1]
-            p = b - 1
-            for q in range(a, b):
-                i, j = (p, q) if points[p, 1] < points[q, 1] else (q, p)
-                p = q
-                low, high = points[i, 1], points[j, 1]
-                if low == high:
-                    continue
-                begin = int(np.floor((low - at) / step - 0.5)) // skip
-                end = int(np.ceil((high - at) / step + 0.5)) // skip + 1
-                for n in range(begin, end + 1):
-                    k = n * skip
-                    y = (k + _shift(k, disorder, key)) * step + at
-                    if low <= y < high:
-                        if sweep == 1:
-                            number[total] = k
-                            along[total] = points[i, 0] + (y - low) / (high - low) * (points[j, 0] - points[i, 0])
-                        total += 1
-    order = np.argsort(along)
-    order = order[np.argsort(number[order], kind="mergesort")]
-    rows, begins, ends = np.empty(total, np.int64), np.empty(total), np.empty(total)
-    n, i = 0, 0
-    while i + 1 < total:
-        k = number[order[i]]
-        if number[order[i + 1]] != k:
-            i += 1  # a ring that does not close
-            continue
-        begin, end = along[order[i]], along[order[i + 1]]
-        if n > 0 and rows[n - 1] == k and begin - ends[n - 1] < joined:
-            ends[n - 1] = end
-        elif end > begin:
-            rows[n], begins[n], ends[n] = k, begin, end
-            n += 1
-        i += 2
-    return rows[:n].copy(), begins[:n].copy(), ends[:n].copy()
 
 
 @njit(nogil=True, cache=True)
@@ -82,6 +35,83 @@ def _apart(h, a, b, step, unit):
     tx, ty = x1 - x, y1 - y
     size = max(np.hypot(tx, ty), 1e-12)
     return abs(tx * (y2 - y) - ty * (x2 - x)) / size, size / unit
+
+
+@njit(nogil=True, cache=True)
+def course_crossings(points, first, groups, planes, papers, step, at, unit, least, most, drops, disorder, keys):
+    """Where lines of a course cross outlines, group by group: the group, the number of the line, and how far along it; and for each
+    group how often lines are halved everywhere, and how near stretches must be to be one.
+
+    Rings from ``groups[g]`` to ``groups[g + 1]`` are of group g. ``papers`` (G, 3, 3) take places along and across its course to the
+    paper, ``planes`` back. Lines come no closer than ``least`` anywhere, and are no more than ``most`` in a group.
+    """
+    size = groups.size - 1
+    level, joined = np.zeros(size, np.int64), np.zeros(size)
+    flat = np.empty_like(points)
+    for g in range(size):
+        p, h = planes[g], papers[g]
+        low, high, widest, finest = np.inf, -np.inf, 0.0, np.inf
+        for k in range(first[groups[g]], first[groups[g + 1]]):
+            a, b = _on_paper(p, points[k, 0], points[k, 1])
+            flat[k, 0], flat[k, 1] = a, b
+            low, high = min(low, b), max(high, b)
+            gap, per = _apart(h, a, b, step, unit)
+            widest, finest = max(widest, gap), min(finest, per)
+        while widest * (1 << level[g]) < least and level[g] < 30:
+            level[g] += 1
+        while (high - low) / step > most * float(1 << (level[g] + drops[g])) and level[g] < 40:
+            level[g] += 1
+        joined[g] = 2e-3 / max(finest, 1e-9)
+    group, number, along = np.empty(0, np.int32), np.empty(0, np.int64), np.empty(0)
+    total = 0
+    for sweep in range(2):
+        if sweep == 1:
+            group, number, along = np.empty(total, np.int32), np.empty(total, np.int64), np.empty(total)
+            total = 0
+        for g in range(size):
+            skip, key = 1 << (level[g] + drops[g]), keys[g]
+            for r in range(groups[g], groups[g + 1]):
+                p = first[r + 1] - 1
+                for q in range(first[r], first[r + 1]):
+                    i, j = (p, q) if flat[p, 1] < flat[q, 1] else (q, p)
+                    p = q
+                    low, high = flat[i, 1], flat[j, 1]
+                    if low == high:
+                        continue
+                    begin = int(np.floor((low - at) / step - 0.5)) // skip
+                    end = int(np.ceil((high - at) / step + 0.5)) // skip + 1
+                    for n in range(begin, end + 1):
+                        k = n * skip
+                        y = (k + _shift(k, disorder, key)) * step + at
+                        if low <= y < high:
+                            if sweep == 1:
+                                group[total], number[total] = g, k
+                                along[total] = flat[i, 0] + (y - low) / (high - low) * (flat[j, 0] - flat[i, 0])
+                            total += 1
+    return group, number, along, level, joined
+
+
+@njit(nogil=True, cache=True)
+def course_rows(group, number, along, joined):
+    """Crossings in order of group, line and place, taken two by two: the group and the number of the line of each stretch within,
+    where it begins and where it ends. Stretches less than ``joined`` (G,) apart are one."""
+    total = len(number)
+    owner, rows = np.empty(total, np.int32), np.empty(total, np.int64)
+    begins, ends = np.empty(total), np.empty(total)
+    n, i = 0, 0
+    while i + 1 < total:
+        k, g = number[i], group[i]
+        if number[i + 1] != k or group[i + 1] != g:
+            i += 1  # a ring that does not close
+            continue
+        begin, end = along[i], along[i + 1]
+        if n > 0 and rows[n - 1] == k and owner[n - 1] == g and begin - ends[n - 1] < joined[g]:
+            ends[n - 1] = end
+        elif end > begin:
+            owner[n], rows[n], begins[n], ends[n] = g, k, begin, end
+            n += 1
+        i += 2
+    return owner[:n].copy(), rows[:n].copy(), begins[:n].copy(), ends[:n].copy()
 
 
 @njit(nogil=True, cache=True)
@@ -139,13 +169,13 @@ def _smooth(key, u, v):
 
 @njit(nogil=True, cache=True)
 def course_marks(
-    rows, begins, ends, h, step, at, disorder, marks, along, slip, loose, least, level, suggested, dark, key, middle, field, per_mm,
-    steps, drop,
+    owner, rows, begins, ends, papers, step, at, disorder, marks, along, slip, loose, least, levels, suggested, darks, keys, middle,
+    field, per_mm, steps, drops,
 ):  # fmt: skip
-    """What is drawn of the lines of a course: ends on paper (M, 4) in millimetres and the line of each (M,).
+    """What is drawn of the lines of a course: ends on paper (M, 4) in millimetres and the group of each (M,).
 
-    ``h`` takes places along and across the course to the paper. Lines that would come closer than ``least`` are left out by
-    halves, place by place; ``drop`` leaves out so many halves more, ``level`` is how many are left out everywhere.
+    ``papers`` take places along and across the course of each group to the paper. Lines that would come closer than ``least`` are
+    left out by halves, place by place; ``drops`` leave out so many halves more, ``levels`` are how many are left out everywhere.
     """
     out = np.empty((max(2 * len(rows), 16), 4))
     line = np.empty(len(out), np.int64)
@@ -153,7 +183,8 @@ def course_marks(
     whole = marks.sum()
     count = marks.size // 2
     for r in range(len(rows)):
-        k = rows[r]
+        k, g = rows[r], owner[r]
+        h, level, dark, key, drop = papers[g], levels[g], darks[g], keys[g], drops[g]
         b = (k + _shift(k, disorder, key)) * step + at
         begin, end = begins[r], ends[r]
         x0, y0 = _on_paper(h, begin, b)
@@ -206,7 +237,7 @@ def course_marks(
                     f = i / pieces
                     out[n, 0], out[n, 1] = x0 + open_at * (x1 - x0), y0 + open_at * (y1 - y0)
                     out[n, 2], out[n, 3] = x0 + f * (x1 - x0), y0 + f * (y1 - y0)
-                    line[n] = k
+                    line[n] = g
                     n += 1
             continue
         start = along + slip * k
@@ -248,7 +279,7 @@ def course_marks(
                 if n == len(out):
                     out, line = _longer(out, line)
                 out[n, 0], out[n, 1], out[n, 2], out[n, 3] = xa, ya, xb, yb
-                line[n] = k
+                line[n] = g
                 n += 1
             m += 1
     return out[:n].copy(), line[:n].copy()
@@ -416,7 +447,12 @@ def clipped(points, first, xy, begins):
                 if 0.0 < t < 1.0 and 0.0 <= u <= 1.0 and m < 254:
                     cuts[m] = t
                     m += 1
-            cuts[:m].sort()
+            for c in range(1, m):  # few, and a sort of the library's takes a second to compile
+                value, place = cuts[c], c
+                while place > 0 and cuts[place - 1] > value:
+                    cuts[place] = cuts[place - 1]
+                    place -= 1
+                cuts[place] = value
             before = 0.0
             for c in range(m + 1):
                 after = cuts[c] if c < m else 1.0
