@@ -46,10 +46,10 @@ def sample_views() -> list[ViewSpecification]:
         ),
         ViewSpecification(
             name="Street elevation",
-            projection=Parallel(direction=(0, -1, 0), centre=(11.5, 9, 8.6)),
+            projection=Parallel(direction=(0, -1, 0), centre=(11.5, 9, 8.1)),
             cuts=(Cut(point=(0, 14.5, 0), normal=(0, 1, 0)),),
-            sun=Sun(azimuth=320, altitude=38),
-            frame=Frame(width=420, height=297, scale=100),
+            sun=Sun(azimuth=300, altitude=34),
+            frame=Frame(width=420, height=170, scale=100),
         ),
         ViewSpecification(
             name="Cutaway axonometric",

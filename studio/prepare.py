@@ -43,6 +43,7 @@ def add_sample() -> None:
     """The sample study, by way of a GLB file as any other model would come."""
     from django.conf import settings
 
+    from demo.finishes import WORN, sample_finishes
     from demo.kiln_house import build_kiln_house
     from demo.views import sample_views, with_sample_words
     from studio.studies.desk import store, tone_size, wanted
@@ -54,7 +55,10 @@ def add_sample() -> None:
     path = settings.DATA / "alder-weir-kiln-house.glb"
     write_glb(build_kiln_house(), path)
     file = {"name": path.name, "format": "GLB"}
-    study = create_study("Alder Weir Kiln House", with_sample_words(read_model(path)), sample_views(), file, is_sample=True)
+    study = create_study(
+        "Alder Weir Kiln House", with_sample_words(read_model(path)), sample_views(), file, is_sample=True,
+        finishes=sample_finishes(), wears=WORN,
+    )  # fmt: skip
     view, look = study.document.desk.view, study.document.look
     Drawing(study.model, view, tone_size(view), store(), ink=look).compute(wanted(look))
 

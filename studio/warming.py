@@ -53,6 +53,26 @@ def _scenes() -> list[tuple[Any, Any]]:
     return [(plain, bare), (plain, all_of_it), (laid, bare), (wrapped, bare)]
 
 
+def _ink() -> Any:
+    """Ink with a hand, dashes, and a hatch of each sort."""
+    from warmgraphite.ink.rules import Ink
+
+    hatch = lambda pattern, **said: {"kind": "hatch", "pattern": pattern, **said}
+    stone = {"kind": "match", "materials": ["Stone"]}
+    return Ink.model_validate({
+        "hand": {"waver": 0.1, "overrun": 0.5, "pressure": 0.5, "breaks": 0.2, "doubled": 0.3, "mismatch": 0.1},
+        "pens": [
+            {"pen": {"weight": 0.2, "colour": "#2e2a27"}, "light": 0.5, "away": {"of": stone, "reach": 4}},
+            {"where": {"kind": "match", "hidden": True}, "pen": {"weight": 0.1, "dash": [1.5, 0.8]}},
+        ],
+        "poche": [{"fills": [hatch("insulation"), hatch("dots"), hatch("earth")]}],
+        "surfaces": [
+            {"where": stone, "fills": [hatch("bond", lies="face", suggested=0.4, disorder=0.3), hatch("gravel"), hatch("stones")]},
+            {"over": True, "fills": [hatch("parallel", angle=40), hatch("parallel", by="corners"), hatch("broken", by="shade")]},
+        ],
+    })  # fmt: skip
+
+
 def warm_up(scenes: int | None = None) -> None:
     """Compute every pass, and lay every kind of trace over the others, on small scenes: all of them, or so many.
 
@@ -60,15 +80,17 @@ def warm_up(scenes: int | None = None) -> None:
     """
     from warmgraphite.collage.kinds import KINDS
     from warmgraphite.drawing import Drawing, Need, needs_of
+    from warmgraphite.ink.rules import Ink
     from warmgraphite.regions.query import Match
     from warmgraphite.sheet.preview import LayerCache, compose
     from warmgraphite.sheet.specification import Sheet
 
     traces = [kind(id=name, name=name) for name, kind in KINDS.items()]
     confined = traces[-1].model_copy(update={"where": Match(materials=("Glass",)), "id": "confined"})
-    for model, view in _scenes()[:scenes]:
-        drawing = Drawing(model, view)
-        drawing.compute([*needs_of([*traces, confined], drawing.ink), Need("regions")])
+    inks = (_ink(), Ink(), Ink(), Ink())
+    for (model, view), ink in list(zip(_scenes(), inks, strict=True))[:scenes]:
+        drawing = Drawing(model, view, ink=ink)
+        drawing.compute([*needs_of([*traces, confined], ink), Need("regions")])
         cache = LayerCache()
         for opacity in (1.0, 0.5, 0.4):  # from the second change on, what lies over the trace that is changed is kept flat
             laid = [traces[0].model_copy(update={"opacity": opacity}), *traces[1:], confined]

@@ -9,7 +9,7 @@ from __future__ import annotations
 import json
 import logging
 import shutil
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from datetime import timedelta
 from functools import lru_cache
 from typing import Any
@@ -26,7 +26,7 @@ from warmgraphite.formats import Format, as_it_was
 from warmgraphite.model.edits import Restore, label_of
 from warmgraphite.model.model import Model
 from warmgraphite.model.store import ModelStore
-from warmgraphite.study import StudyDocument, follow_edit, fresh_document, read_document
+from warmgraphite.study import Look, StudyDocument, follow_edit, fresh_document, read_document
 from warmgraphite.view.kinds import ViewKind, kind_of
 from warmgraphite.view.specification import ViewSpecification
 
@@ -375,8 +375,11 @@ def create_study(
     views: list[ViewSpecification] | None = None,
     file: dict[str, Any] | None = None,
     is_sample: bool = False,
+    finishes: Mapping[str, Look] | None = None,
+    wears: Mapping[str, str] | None = None,
 ) -> Study:
-    """A new study of a model, with its model kept in the data folder; ``file`` are fields of its :class:`ModelFile`."""
+    """A new study of a model, with its model kept in the data folder; ``file`` are fields of its :class:`ModelFile`. It has
+    ``finishes`` beside the usual one, by name, and ``wears`` says which views wear them."""
     version = model_store().save(model)
     base = slugify(name)[:60] or "study"
     with transaction.atomic():
@@ -388,7 +391,7 @@ def create_study(
         brought = ModelFile.objects.create(
             study=study, number=1, base_version=version, last_version=version, **{"name": "", **(file or {})}
         )
-        document = fresh_document(name, views)
+        document = fresh_document(name, views, finishes, wears)
         study.head = Revision.objects.create(
             study=study, number=1, document=document.model_dump(mode="json"), label="New study", model_version=version,
             about_model=facts_of(model), file=brought,

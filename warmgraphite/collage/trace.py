@@ -188,7 +188,7 @@ def grained(canvas: Canvas, plate: Plate) -> Iterator[None]:
         yield
         return
     tooth = 0.6 * value_noise(plate.ground, 0.55, 2, 57) + 0.4 * value_noise(plate.ground, 3.1, 2, 58)
-    share = np.clip(1.0 - grain * np.clip(1.35 * tooth + 0.28, 0, 1), 0, 1)
+    share = np.clip(1.0 - grain * np.clip(1.1 * tooth + 0.2, 0, 1), 0, 1)
     with canvas.mask(np.round(255 * share).astype(np.uint8), *plate.place):
         yield
 

@@ -142,6 +142,10 @@ class Place:
     key: int = 1
     dark: float = 0.0
     drop: int = 0
+    #: Width and height of the paper: outlines beyond it are where the paper ends.
+    paper: tuple[float, float] = (np.inf, np.inf)
+    #: Whether what is filled is seen from above, so that no side of it is its underside.
+    level: bool = False
 
 
 @dataclass(frozen=True)
@@ -172,10 +176,12 @@ class _Asked:
 
 
 def hatched(
-    rings: Rings, lie: Lie, hatch: Hatch, middle: tuple[float, float], *, key: int = 1, field: Field | None = None
-) -> Marks:
-    """The marks of a hatch within ``rings``. ``key`` is what its disorder is made of, ``middle`` the middle of the drawing."""
-    return hatched_places([Place(rings, lie, key)], hatch, middle, field)[0]
+    rings: Rings, lie: Lie, hatch: Hatch, middle: tuple[float, float], *, key: int = 1, field: Field | None = None,
+    paper: tuple[float, float] = (np.inf, np.inf), level: bool = False,
+) -> Marks:  # fmt: skip
+    """The marks of a hatch within ``rings``. ``key`` is what its disorder is made of, ``middle`` the middle of the drawing, ``paper`` its
+    width and height."""
+    return hatched_places([Place(rings, lie, key, paper=paper, level=level)], hatch, middle, field)[0]
 
 
 def hatched_places(
@@ -286,7 +292,7 @@ def _strewn(asked: _Asked, scatter: Scatter) -> Marks:
         _, here = _sizes(matrix, place, apart, apart)
         kept &= rank < (here / asked.least) ** 2
     if scatter.sinks:
-        depth = hatching.depth_below(asked.rings.points, asked.rings.first, xy)
+        depth = hatching.depth_within(asked.rings.points, asked.rings.first, xy, *asked.place.paper, asked.place.level)
         kept &= rank < np.exp(-np.maximum(depth - 0.6, 0.0) / scatter.sinks)
     if len(asked.field.tone):
         kept &= rank < _tone_at(asked.field, xy) ** 1.3

@@ -42,7 +42,7 @@ class Scatter:
     """Marks strewn evenly without order, about one to a square of ``apart`` spacings.
 
     Each is one of ``marks``, turned by up to ``turn`` degrees to either side and up to ``vary`` larger or smaller, as a share.
-    With ``sinks`` millimetres they thin out downwards from the upper edge of what they fill.
+    With ``sinks`` millimetres they thin out inwards from the edge of what they fill, as earth does under its surface.
     """
 
     marks: tuple[Mark, ...]

@@ -30,15 +30,20 @@ from warmgraphite.view.surfaces import Plane, PlaneFrame, Slab, clip_triangles
 __all__ = ["PocheShape", "confined_shape", "filled_shapes", "hatched_shape", "packed_shapes", "unpacked_shapes"]
 
 
+#: Cosine of a cut's lean up to which it is level.
+LEVEL = 0.9
+
+
 @dataclass(frozen=True)
 class PocheShape:
     """One filled shape: ``rings`` are closed (n, 2) outlines and holes in frame millimetres, filled by even-odd; ``part`` is one
-    of the parts that it is made of, which says how all are filled; ``plane`` (3, 3) takes metres in the cut's plane, to its right
+    of the parts that it is made of, which says how all are filled; ``level`` whether the cut is; ``plane`` (3, 3) takes metres in the cut's plane, to its right
     and up, to homogeneous frame millimetres."""
 
     material: str
     part: int
     earth: bool
+    level: bool
     plane: NDArray[np.float64]
     rings: list[NDArray[np.float64]]
 
@@ -120,8 +125,9 @@ def filled_shapes(scene: Scene, seen: list[CutRegion], fills: NDArray[np.int64],
             for ring in (polygon.exterior, *polygon.interiors)
         ]
         if rings:
+            level = abs(float(scene.surfaces[mass.plane].normal[2])) > LEVEL
             plane = _lie_of(scene, scene.surfaces[mass.plane].slabs[0])
-            out.append(PocheShape(model.materials[mass.material].name, part, mass.earth, plane, rings))
+            out.append(PocheShape(model.materials[mass.material].name, part, mass.earth, level, plane, rings))
     return out
 
 
@@ -162,7 +168,7 @@ def hatched_shape(shape: PocheShape, fills: Sequence[Fill], projection: Projecti
     rings, rows = Rings.of(r[:-1] for r in shape.rings), []
     for hatch in hatches:
         lie = on_paper(middle) if hatch.lies == "paper" else Lie(shape.plane, False)
-        marks = hatched(rings, lie, hatch, middle, key=7)
+        marks = hatched(rings, lie, hatch, middle, key=7, paper=(projection.width, projection.height), level=shape.level)
         rows.append((Style(f"hatch {hatch.pattern}", hatch.weight, hatch.colour, opacity=hatch.opacity), marks))
     return HatchSet.of(rows, (), middle)
 
@@ -180,6 +186,7 @@ def packed_shapes(shapes: list[PocheShape]) -> Arrays:
         "part": np.array([s.part for s in shapes], np.int64),
         "rings": np.array([len(s.rings) for s in shapes], np.int64),
         "earth": np.array([s.earth for s in shapes], bool),
+        "level": np.array([s.level for s in shapes], bool),
         "plane": np.array([s.plane for s in shapes]).reshape(-1, 3, 3),
         "points": np.array([len(line) for line in lines], np.int64),
         "xy": np.concatenate([np.empty((0, 2)), *lines]),
@@ -190,6 +197,8 @@ def unpacked_shapes(a: Arrays) -> list[PocheShape]:
     """Shapes from the arrays of the store."""
     lines = iter(np.split(a["xy"], np.cumsum(a["points"])[:-1]) if len(a["points"]) else [])
     return [
-        PocheShape(str(material), int(part), bool(earth), plane, [next(lines) for _ in range(rings)])
-        for material, part, earth, plane, rings in zip(a["material"], a["part"], a["earth"], a["plane"], a["rings"], strict=True)
+        PocheShape(str(material), int(part), bool(earth), bool(level), plane, [next(lines) for _ in range(rings)])
+        for material, part, earth, level, plane, rings in zip(
+            a["material"], a["part"], a["earth"], a["level"], a["plane"], a["rings"], strict=True
+        )
     ]

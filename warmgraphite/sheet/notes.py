@@ -2,17 +2,40 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from typing import NamedTuple
+
 import numpy as np
 
 from warmgraphite.canvas.protocol import Canvas, Stroke
+from warmgraphite.collage.kinds.paper import Paper
+from warmgraphite.collage.trace import Trace
+from warmgraphite.colours import channels
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.scales import scale_label
 
-__all__ = ["draw_notes", "scale_bar_length"]
+__all__ = ["Inks", "draw_notes", "inks_for", "scale_bar_length"]
 
-_INK = "#2e2a27"
-_SOFT = "#6b635b"
+
+class Inks(NamedTuple):
+    """What notes are written with: the ink, and a softer one."""
+
+    ink: str = "#2e2a27"
+    soft: str = "#6b635b"
+
+
+#: What is read on a pale sheet, and on a dark one.
+ON_PAPER, ON_DARK = Inks(), Inks("#f0e9dc", "#b9b2a6")
+
+
+def inks_for(traces: Sequence[Trace]) -> Inks:
+    """What is read on the lowest sheet of paper among the traces."""
+    paper = next((t for t in traces if t.on and isinstance(t, Paper) and t.lies != "over all"), None)
+    dark = paper is not None and float(np.array(channels(paper.colour)) @ [0.3, 0.59, 0.11]) < 110
+    return ON_DARK if dark else ON_PAPER
+
+
 _NICE = (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000)
 
 
@@ -26,7 +49,7 @@ def _metres(value: float) -> str:
     return f"{value:g}"
 
 
-def _scale_bar(canvas: Canvas, x: float, y: float, scale: float) -> float:
+def _scale_bar(canvas: Canvas, x: float, y: float, scale: float, inks: Inks) -> float:
     """A bar whose left end is at x, alternately filled; returns its right end."""
     total = scale_bar_length(scale)
     length = total * 1000 / scale
@@ -37,34 +60,40 @@ def _scale_bar(canvas: Canvas, x: float, y: float, scale: float) -> float:
             a, b = x + length * i / steps, x + length * (i + 1) / steps
             top = y - thick if i % 2 == 0 else y - thick / 2
             ring = np.array([(a, top), (b, top), (b, top + thick / 2), (a, top + thick / 2), (a, top)])
-            canvas.fill([ring], _INK)
+            canvas.fill([ring], inks.ink)
         canvas.stroke(
-            [np.array([(x, y - thick), (x + length, y - thick), (x + length, y), (x, y), (x, y - thick)])], Stroke(0.13, _INK)
+            [np.array([(x, y - thick), (x + length, y - thick), (x + length, y), (x, y), (x, y - thick)])], Stroke(0.13, inks.ink)
         )
         for value in (0.0, total / 2, total):
             at = x + value * 1000 / scale
             words = _metres(value) + (" m" if value == total else "")
-            canvas.text(at, y - thick - 1.0, words, "sans", 2.6, _SOFT, "middle")
+            canvas.text(at, y - thick - 1.0, words, "sans", 2.6, inks.soft, "middle")
     return x + length
 
 
-def _north(canvas: Canvas, x: float, y: float, projection: Projection) -> None:
+def _north(canvas: Canvas, x: float, y: float, projection: Projection, inks: Inks) -> None:
     """A plan dial: on a drawing that shows the ground, north as it lies there; else the direction of sight, north up."""
     radius = 3.6
     turn = np.linspace(0, 2 * np.pi, 49)
     ring = np.column_stack([x + radius * np.cos(turn), y + radius * np.sin(turn)])
     with canvas.group("north point"):
-        canvas.stroke([ring], Stroke(0.18, _INK))
+        canvas.stroke([ring], Stroke(0.18, inks.ink))
         flat = projection.matrix[:2, 1].copy()  # where +Y goes on the paper
         lies = projection.eye is None and abs(projection.sight[2]) > 0.3
         north = flat / np.linalg.norm(flat) if lies else np.array([0.0, -1.0])
         side = np.array([-north[1], north[0]])
         centre = np.array([x, y])
         tip, tail = centre + north * radius * 1.35, centre - north * radius * 0.62
-        canvas.fill([np.array([tip, tail + side * 1.25, centre - north * radius * 0.3, tip])], _INK)
-        canvas.stroke([np.array([tip, tail - side * 1.25, centre - north * radius * 0.3, tip])], Stroke(0.13, _INK))
+        canvas.fill([np.array([tip, tail + side * 1.25, centre - north * radius * 0.3, tip])], inks.ink)
+        canvas.stroke([np.array([tip, tail - side * 1.25, centre - north * radius * 0.3, tip])], Stroke(0.13, inks.ink))
         canvas.text(
-            tip[0] + north[0] * 1.6, tip[1] + north[1] * 1.6 + (0.9 if north[1] > -0.5 else 0), "N", "serif", 2.8, _INK, "middle"
+            tip[0] + north[0] * 1.6,
+            tip[1] + north[1] * 1.6 + (0.9 if north[1] > -0.5 else 0),
+            "N",
+            "serif",
+            2.8,
+            inks.ink,
+            "middle",
         )
         level = projection.sight[:2]
         if not lies and np.linalg.norm(level) > 1e-6:
@@ -76,7 +105,9 @@ def _north(canvas: Canvas, x: float, y: float, projection: Projection) -> None:
             )
 
 
-def draw_notes(canvas: Canvas, sheet: Sheet, projection: Projection, view_name: str, study_name: str) -> None:
+def draw_notes(
+    canvas: Canvas, sheet: Sheet, projection: Projection, view_name: str, study_name: str, inks: Inks = ON_PAPER
+) -> None:
     """Draw what ``sheet`` asks for in the bottom margin: title left, scale bar and north point right.
 
     A perspective has no one scale, so its bar is left out whatever the sheet says, unless it is drawn to scale on one plane.
@@ -86,13 +117,15 @@ def draw_notes(canvas: Canvas, sheet: Sheet, projection: Projection, view_name: 
     base = projection.height - max(sheet.margin / 2 - 2.2, 3.2)
     if sheet.title_on:
         with canvas.group("title"):
-            canvas.text(left, base - 3.6, sheet.title or view_name, "serif", 4.6, _INK)
+            canvas.text(left, base - 3.6, sheet.title or view_name, "serif", 4.6, inks.ink)
             scale = scale_label(projection.scale) if projection.scale else "perspective"
             if projection.scale and projection.is_perspective:
                 scale = f"perspective, the cut {scale}"
-            canvas.text(left, base + 0.6, " · ".join(w for w in (sheet.subtitle or study_name, scale) if w), "sans", 2.9, _SOFT)
+            canvas.text(
+                left, base + 0.6, " · ".join(w for w in (sheet.subtitle or study_name, scale) if w), "sans", 2.9, inks.soft
+            )
     if sheet.north_on:
-        _north(canvas, right - 4.0, base - 2.4, projection)
+        _north(canvas, right - 4.0, base - 2.4, projection, inks)
         right -= 16.0
     if sheet.scale_bar_on and projection.scale:
-        _scale_bar(canvas, right - scale_bar_length(projection.scale) * 1000 / projection.scale, base, projection.scale)
+        _scale_bar(canvas, right - scale_bar_length(projection.scale) * 1000 / projection.scale, base, projection.scale, inks)

@@ -8,7 +8,7 @@ from warmgraphite.canvas.protocol import Canvas
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.stack import draw_stack
 from warmgraphite.collage.trace import Trace
-from warmgraphite.sheet.notes import draw_notes
+from warmgraphite.sheet.notes import draw_notes, inks_for
 from warmgraphite.sheet.specification import Sheet
 
 __all__ = ["draw_page"]
@@ -18,4 +18,4 @@ def draw_page(canvas: Canvas, plate: Plate, traces: Sequence[Trace], sheet: Shee
     """The whole picture: every trace that is on, and the notes. ``paper`` False leaves papers out."""
     draw_stack(canvas, plate, traces, sheet.margin, paper=paper)
     with canvas.group("Notes"):
-        draw_notes(canvas, sheet, plate.projection, plate.view_name, plate.study_name)
+        draw_notes(canvas, sheet, plate.projection, plate.view_name, plate.study_name, inks_for(traces))

@@ -21,7 +21,7 @@ from warmgraphite.canvas.pixels import SkiaCanvas, raster, skia_blend, skia_imag
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.stack import Layer, layers
 from warmgraphite.collage.trace import Trace
-from warmgraphite.sheet.notes import draw_notes
+from warmgraphite.sheet.notes import draw_notes, inks_for
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.threads import in_threads
 
@@ -205,11 +205,14 @@ def compose(
     flat = cache.flat if window is None else cache.flat_part
     in_threads(lambda k: _drawn(laid[k], part, cache), [k for k in range(len(laid)) if not flat.holds(rows, k, own)])
     target.drawImage(flat.laid(rows, own, lambda k: _drawn(laid[k], part, cache)), 0, 0)
-    key = json.dumps([sheet.model_dump(), plate.projection.matrix.tolist(), plate.frame, plate.view_name, plate.study_name, part])
+    inks = inks_for(traces)
+    key = json.dumps(
+        [sheet.model_dump(), plate.projection.matrix.tolist(), plate.frame, plate.view_name, plate.study_name, part, inks]
+    )
 
     def notes() -> skia.Image:
         page, canvas = part.canvas(plate.frame)
-        draw_notes(canvas, sheet, plate.projection, plate.view_name, plate.study_name)
+        draw_notes(canvas, sheet, plate.projection, plate.view_name, plate.study_name, inks)
         return page.makeImageSnapshot()
 
     target.drawImage(cache.get(key, notes), 0, 0)

@@ -18,7 +18,7 @@ from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.specification import Trace
 from warmgraphite.collage.stack import Layer, layers
 from warmgraphite.errors import OutputError
-from warmgraphite.sheet.notes import draw_notes
+from warmgraphite.sheet.notes import draw_notes, inks_for
 from warmgraphite.sheet.page import draw_page
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.view.frame import refuse_pixels
@@ -81,7 +81,7 @@ def _png(plate: Plate, traces: Sequence[Trace], sheet: Sheet, paper: bool, resol
             with canvas.window(*window):
                 for layer in laid:
                     lay(replace(layer, plate=tile))
-    draw_notes(canvas, sheet, plate.projection, plate.view_name, plate.study_name)
+    draw_notes(canvas, sheet, plate.projection, plate.view_name, plate.study_name, inks_for(traces))
     make_straight(pixels)
     out = io.BytesIO()
     Image.fromarray(pixels, "RGBA").save(out, "PNG", dpi=(resolution, resolution), compress_level=4)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import cached_property
 from typing import Any
 
@@ -92,12 +93,23 @@ class StudyDocument(Specification):
         return self.look_of(self.on_desk)
 
 
-def fresh_document(name: str, views: list[ViewSpecification] | None = None) -> StudyDocument:
-    """The document of a new study: the views given, or one axonometric of all."""
+def fresh_document(
+    name: str, views: list[ViewSpecification] | None = None, finishes: Mapping[str, Look] | None = None, wears: Mapping[str, str] | None = None
+) -> StudyDocument:  # fmt: skip
+    """The document of a new study: the views given, or one axonometric of all. It has the usual finish, and ``finishes`` by name;
+    ``wears`` says by a view's name which of them it wears."""
     chosen = views or [ViewSpecification(name="Axonometric", projection=Parallel(direction=(0.6, 1.0, -0.75)))]
-    finish = fresh_finish()
-    saved = tuple(SavedView(id=f"view-{i + 1}", mark=chr(65 + i), view=view, finish=finish.id) for i, view in enumerate(chosen))
-    return StudyDocument(name=name, views=saved, desk=Desk(view_id=saved[0].id, view=saved[0].view), finishes=(finish,))
+    usual = fresh_finish()
+    own = [
+        Finish(id=f"finish-{k}", name=called, **{n: getattr(look, n) for n in Look.model_fields})
+        for k, (called, look) in enumerate((finishes or {}).items(), 2)
+    ]
+    of = {f.name: f.id for f in own}
+    saved = tuple(
+        SavedView(id=f"view-{i + 1}", mark=chr(65 + i), view=v, finish=of.get((wears or {}).get(v.name, ""), usual.id))
+        for i, v in enumerate(chosen)
+    )
+    return StudyDocument(name=name, views=saved, desk=Desk(view_id=saved[0].id, view=saved[0].view), finishes=(usual, *own))
 
 
 def read_document(data: dict[str, Any]) -> StudyDocument:

@@ -11,7 +11,7 @@ from numba import njit
 
 from warmgraphite.ink.kernels.strokes import share
 
-__all__ = ["clipped", "course_crossings", "course_marks", "course_rows", "depth_below", "evenly_strewn", "inside", "kept_points"]
+__all__ = ["clipped", "course_crossings", "course_marks", "course_rows", "depth_within", "evenly_strewn", "inside", "kept_points"]
 
 
 @njit(nogil=True, cache=True)
@@ -369,22 +369,29 @@ def inside(points, first, xy):
 
 
 @njit(nogil=True, cache=True)
-def depth_below(points, first, xy):
-    """(N,) how far places (N, 2) lie below the nearest side of the outlines over them, y downwards; infinite where none is."""
+def depth_within(points, first, xy, width, height, level):
+    """(N,) how far places (N, 2) lie from the nearest surface: a side of the outlines within a paper ``width`` by ``height``, beyond
+    which the paper ends, and, unless what is seen is ``level``, not one that what it fills lies above. Infinite where none is."""
     out = np.full(len(xy), np.inf)
+    bands = _bands(points, first)
     for r in range(first.size - 1):
         p = first[r + 1] - 1
         for q in range(first[r], first[r + 1]):
             x0, y0, x1, y1 = points[p, 0], points[p, 1], points[q, 0], points[q, 1]
             p = q
-            if x0 == x1:
+            if (x0 < 0 and x1 < 0) or (y0 < 0 and y1 < 0) or (x0 > width and x1 > width) or (y0 > height and y1 > height):
+                continue
+            dx, dy = x1 - x0, y1 - y0
+            size = dx * dx + dy * dy
+            if not level and _within(points, bands, 0.5 * (x0 + x1), 0.5 * (y0 + y1) - 0.02):
                 continue
             for n in range(len(xy)):
-                if (x0 <= xy[n, 0]) != (x1 <= xy[n, 0]):
-                    y = y0 + (xy[n, 0] - x0) / (x1 - x0) * (y1 - y0)
-                    if y <= xy[n, 1] + 1e-9:
-                        out[n] = min(out[n], xy[n, 1] - y)
-    return out
+                ex, ey = xy[n, 0] - x0, xy[n, 1] - y0
+                t = 0.0 if size == 0.0 else min(max((ex * dx + ey * dy) / size, 0.0), 1.0)
+                ex -= t * dx
+                ey -= t * dy
+                out[n] = min(out[n], ex * ex + ey * ey)
+    return np.sqrt(out)
 
 
 @njit(nogil=True, cache=True)
