@@ -5,11 +5,13 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from dataclasses import replace
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
 import pytest
 import shapely
+import shapely.affinity
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.ndimage import binary_dilation
@@ -91,11 +93,7 @@ def test_a_hatch_fills_its_region_at_its_spacing_and_angle_and_never_leaves_it(
     lines = [marks.xy[a:b] for a, b in zip(marks.first, marks.first[1:], strict=False) if b - a > 1]
     around = shapely.buffer(solid, 0.05)
     shapely.prepare(around)
-    assert (
-        shapely.covers(around, shapely.linestrings([p for line in lines for p in zip(line, line[1:], strict=False)])).all()
-        if lines
-        else True
-    )
+    assert shapely.covers(around, shapely.linestrings([p for line in lines for p in pairwise(line)])).all() if lines else True
     dots = marks.xy[marks.first[:-1][marks.dot]]
     assert shapely.covers(around, shapely.buffer(shapely.points(dots), 0.13)).all()
     # Plain lines lie where a ruler would lay them, and leave nothing out: as much of each as an independent section finds.
@@ -110,7 +108,9 @@ def test_a_hatch_fills_its_region_at_its_spacing_and_angle_and_never_leaves_it(
     for k in range(int(np.floor((corners @ across).min() / spacing)), int(np.ceil((corners @ across).max() / spacing)) + 1):
         ruler = shapely.LineString([middle + k * spacing * across + s * 200 * along for s in (-1, 1)])
         length = np.linalg.norm(np.diff(ends[np.round(away[:, 0] / spacing) == k], axis=1), axis=2).sum()
-        assert length == pytest.approx(shapely.intersection(solid, ruler).length, abs=0.15 + 0.06 * len(rings)), k
+        # A side that lies just on the ruler belongs to either side of it.
+        beside = [shapely.intersection(solid, shapely.affinity.translate(ruler, *(d * across))).length for d in (-1e-5, 0, 1e-5)]
+        assert min(beside) - 0.1 - 0.06 * len(rings) < length < max(beside) + 0.1, k
         drawn = np.append(drawn, length)
 
 
@@ -177,7 +177,10 @@ def street(degrees: float = 0.0) -> tuple[Model, ViewSpecification]:
 def test_courses_lie_in_metres_on_the_faces_that_show_them_and_thin_out_by_halves() -> None:
     model, view = street()
     course = {"kind": "hatch", "pattern": "parallel", "lies": "face", "spacing": 0.075, "least": 0.6}
-    rules = [{"where": {"kind": "match", "parts": [n]}, "fills": [course]} for n in ("Wall", "Roof", "Tower")]
+    rules = [
+        {"where": {"kind": "match", "parts": [n], "facing": f}, "fills": [course]}
+        for n, f in (("Wall", ["south"]), ("Roof", []), ("Tower", []))
+    ]
     drawing = Drawing(model, view, ink=surfaces(*rules))
     matrix = drawing.paper.matrix
     for name, point, normal in (("Wall", (0, 4, 0), (0, -1, 0)), ("Roof", (0, 4, 3), (0, -2, 3))):
@@ -193,12 +196,9 @@ def test_courses_lie_in_metres_on_the_faces_that_show_them_and_thin_out_by_halve
         t = (near @ plane) / (near @ plane - far @ plane)
         at = near + t[:, None] * (far - near)
         at = at[:, :3] / at[:, 3:]
-        front = np.abs(at[:, 1] - 4) < 0.02 if name == "Wall" else np.ones(len(at), bool)
         step = 0.075 * (1.0 if name == "Wall" else 2 / np.sqrt(13))
-        number = at[front, 2] / step
-        assert front.sum() > 40 and np.abs(number - np.round(number)).max() < 0.06, (
-            name
-        )  # rounded to a thousandth of a millimetre
+        number = at[:, 2] / step
+        assert len(at) > 40 and np.abs(number - np.round(number)).max() < 0.06, name  # rounded to a thousandth of a millimetre
         assert part >= 0
         # Nowhere closer on paper than was asked for, and every course is one that halving keeps.
         flat = np.sort(lines[0][:, 1])
@@ -276,7 +276,6 @@ def test_tones_over_a_material_do_not_add_up_to_black() -> None:
     }
     tone = {
         "over": True,
-        "where": {"kind": "match", "light": ["shade", "shadow"]},
         "fills": [{"kind": "hatch", "spacing": 0.9, "angle": 45, "weight": 0.2}],
     }
 
@@ -291,7 +290,7 @@ def test_tones_over_a_material_do_not_add_up_to_black() -> None:
     walls = {"where": {"kind": "match", "parts": ["Wall"]}, "fills": brick["fills"]}
     both, bare = covered(walls, tone), covered(tone)
     calm = covered(walls, tone, darkest=0.3)
-    assert bare < calm < 0.8 * both, "the material is thinned where a tone lies over it"
+    assert bare < calm and calm - bare < 0.75 * (both - bare), "the material is thinned where a tone lies over it"
     # And not where none does.
     lit = {"where": {"kind": "match", "parts": ["Wall"], "light": ["lit"]}, "fills": brick["fills"]}
     assert covered(lit, darkest=0.1) == covered(lit)
@@ -301,7 +300,7 @@ def test_shade_and_corners_make_marks_closer_by_steps_and_stipple_is_even() -> N
     model, view = street()
     shade = {
         "where": {"kind": "match", "parts": ["Tower"]},
-        "fills": [{"kind": "hatch", "spacing": 0.5, "angle": 60, "by": "shade", "steps": 3}],
+        "fills": [{"kind": "hatch", "spacing": 0.25, "angle": 60, "by": "shade", "steps": 3}],
     }
     stepped = view.model_copy(update={"shade": view.shade.model_copy(update={"steps": 4})})
     found = Drawing(model, stepped, ink=surfaces(shade)).result("surfaces")
@@ -367,8 +366,9 @@ def test_rules_give_all_that_is_cut_one_outline_a_base_line_and_lines_that_end()
     reach = np.concatenate([r.xy[:, 0] for r in run])
     assert reach.min() == pytest.approx(0) and reach.max() == pytest.approx(240) and min(r.width.min() for r in run) < 0.2
     # Lost on the lit side, found in shade.
-    weights = {s.style.weight for s in drawing.plate().strokes() if s.style.group == "outline"}
-    assert min(weights) <= 0.16 and max(weights) >= 0.44
+    shaded = Drawing(model, view.model_copy(update={"sun": Sun(azimuth=20, altitude=30)}), ink=ink)
+    for lit, weight in ((drawing, 0.15), (shaded, 0.45)):
+        assert {s.style.weight for s in lit.plate().strokes() if s.style.group == "outline"} == {weight}
     away = [{"where": match(hidden=False), "pen": {"weight": 0.3}, "away": {"of": match(parts=["Blocks"]), "reach": 20}}]
     ends = np.concatenate(
         [line for s in Drawing(model, view, ink=Ink.model_validate({"pens": away})).plate().strokes() for line in s.lines]
@@ -400,7 +400,7 @@ def test_dashes_end_at_corners_and_poche_takes_stacked_hatches_in_its_plane() ->
         for line in np.split(row.xy, row.first[1:-1])
     ]
     ends = np.concatenate([line[[0, -1]] for line in block])
-    for corner in np.array([(60, 70), (100, 70)]) + [0, 0]:
+    for corner in np.array([(80, 70), (120, 70)]):
         assert (np.linalg.norm(ends - corner, axis=1) < 0.05).sum() == 2, "both sides of a corner begin with a mark"
     poche = [
         {"where": match(parts=["Blocks"]), **fills({"kind": "flat", "colour": "#eeeeee"}, {"kind": "hatch", "lies": "cut", "spacing": 0.05, "angle": 45})},

@@ -63,7 +63,8 @@ def base_lines(found: LineSet, model: Model, rule: PenRule) -> list[Points]:
     ground = np.append(np.isin(model.part_role, ["ground", "water"]), False)  # −1 is nothing
     stands = np.append(parts, False) & ~ground & ~np.append(np.isin(model.part_role, ["planting", "people"]), False)
     left, right = found.left, found.right
-    rows = found.visible & ((stands[left] & ground[right]) | (stands[right] & ground[left])) & ~(found.behind > STANDS)
+    near = ~(found.behind > STANDS) | ((found.rank == 0) & ground[found.part])  # or it rises behind ground that is cut
+    rows = found.visible & ((stands[left] & ground[right]) | (stands[right] & ground[left])) & near
     if not rows.any():
         rows = found.visible & stands[found.part]
         if not rows.any():

@@ -71,6 +71,17 @@ class RoundFace:
         at = self.foot + rise[:, None] * self.axis + (self.radius + self.slope * rise)[:, None] * way
         return at, way - self.slope * self.axis
 
+    def begun(self, behind: Points) -> RoundFace:
+        """The surface, which goes all round, begun on the side that a direction (3,) points to."""
+        turn = np.arctan2(behind @ self.side, behind @ self.out)
+        out, side = np.cos(turn) * self.out + np.sin(turn) * self.side, np.cos(turn) * self.side - np.sin(turn) * self.out
+        return replace(self, out=out, side=side)
+
+    @property
+    def is_whole(self) -> bool:
+        """Whether it goes all round."""
+        return float(self.high[1 if self.lying else 0]) > 6.28 * self.usual
+
     def nearest(self, point: Points) -> Points:
         """(1, 2) the place of the surface laid flat that is nearest to a point (3,)."""
         away = point - self.foot

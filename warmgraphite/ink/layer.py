@@ -12,6 +12,8 @@ Points = NDArray[np.float64]
 
 #: How much longer than its thickness a side may be and still be an end of the layer.
 END = 1.8
+#: Millimetres of a layer in which nothing can be seen to wave.
+THINNEST = 0.02
 #: Points of one wave.
 FINE = 14
 
@@ -33,7 +35,7 @@ def wave_across(rings: list[Points], spacing: float) -> list[Points]:
     """A wave (n, 2) for each piece of a layer, ``spacing`` from crest to crest, which touches both of its sides."""
     out = []
     for piece in shapely.get_parts(shape_of(rings)):
-        if shapely.get_type_id(piece) != 3 or piece.area <= 0:
+        if shapely.get_type_id(piece) != 3 or 2 * piece.area < THINNEST * piece.length:
             continue
         sides = _sides(piece.simplify(0.02 * 2 * piece.area / piece.length))
         if sides is not None:

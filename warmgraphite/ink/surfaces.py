@@ -310,6 +310,8 @@ class _Seen:
 def _on_round(rings: Rings, surface: RoundFace, seen: _Seen, point: Points, hatch: Hatch, words: dict[str, Any]) -> Marks:
     """A hatch that follows a round body: made on the body laid flat, bent back, and cut at the cells on the paper."""
     per_metre = max(float(seen.per_metre(point[None])[0]), 1e-6)
+    if surface.is_whole:  # begun where it is not seen, so that no joint shows, however the body is turned
+        surface = surface.begun(-seen.towards(surface.foot[None])[0])
     rows = []
     for ends, weight in unrolled_marks(surface.low, surface.high, per_metre, hatch, **words):
         if not len(ends):
