@@ -296,7 +296,7 @@ def choices(request: HttpRequest) -> Choices:
             patterns=[
                 PatternOut(name=p.name, label=p.label, group=p.group, spacing=p.spacing, metres=p.metres) for p in PATTERNS.values()
             ],
-            hands=HANDS, hand=list(settings_of(Hand)), hatch=list(settings_of(Hatch, ("kind", "pattern", "lies", "spacing"))),
+            hands=HANDS, hand=list(settings_of(Hand)), hatch=list(settings_of(Hatch, ("kind", "pattern", "lies", "spacing", "tile"))),
         ),
     )  # fmt: skip
 

@@ -9,6 +9,7 @@ from pydantic import Field, TypeAdapter, ValidationError
 from warmgraphite.errors import ViewError
 from warmgraphite.ink.fills import Fill
 from warmgraphite.ink.hand import STILL, Hand
+from warmgraphite.ink.own import OwnTile, tile_from_svg
 from warmgraphite.ink.swatches import fill_swatch, hand_sample
 from warmgraphite.specification import describe_faults
 
@@ -46,6 +47,18 @@ def read_fill(request: HttpRequest, asked: Query[Sample]) -> HttpResponse:
         return _svg(fill_swatch(_FILL.validate_json(asked.fill), _hand(asked.hand), asked.width, asked.height, asked.scale))
     except ValidationError as error:
         raise ViewError(describe_faults(error, "This fill")) from None
+
+
+class TileIn(Schema):
+    """An SVG as text, to be a tile."""
+
+    text: str = Field(max_length=400_000)
+
+
+@router.post("/samples/tile", response=OwnTile)
+def read_tile(request: HttpRequest, body: TileIn) -> OwnTile:
+    """The tile of a pattern of one's own that an SVG shows."""
+    return tile_from_svg(body.text)
 
 
 @router.get("/samples/hand", include_in_schema=False)

@@ -4,13 +4,18 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field, field_validator
+from pydantic import Field, field_validator, model_validator
 
+from warmgraphite.ink.own import OwnTile
+from warmgraphite.ink.pattern import Pattern
+from warmgraphite.ink.patterns import PATTERNS
 from warmgraphite.specification import Colour, Specification
 
 __all__ = ["GRAPHITE", "Fill", "Flat", "Hatch"]
 
 GRAPHITE = "#2e2a27"
+#: The name of a pattern of one's own.
+OWN = "own"
 
 
 class Flat(Specification):
@@ -30,7 +35,7 @@ class Hatch(Specification):
     ``disorder`` is how far marks leave their order, ``suggested`` how much of the pattern is left out, most of it where it is light
     and far from edges, as shares. Where marks would come closer than ``least`` millimetres of paper, every other course is left
     out. ``by`` is what makes the marks closer, in ``steps``, up to the full pattern where it is darkest: the shade of faces turned
-    from the sun, or corners; ``even`` marks are as close everywhere.
+    from the sun, or corners; ``even`` marks are as close everywhere. A pattern of one’s ``own`` is drawn in its ``tile``.
     """
 
     kind: Literal["hatch"] = "hatch"
@@ -47,15 +52,27 @@ class Hatch(Specification):
     least: float = Field(default=0.45, ge=0, le=20, title="Never closer than", json_schema_extra={"unit": "mm", "most": 4})
     by: Literal["even", "shade", "corners"] = Field(default="even", title="Closer by")
     steps: int = Field(default=3, ge=1, le=5, title="Steps of tone")
+    tile: OwnTile | None = None
 
     @field_validator("pattern")
     @classmethod
     def _known(cls, name: str) -> str:
-        from warmgraphite.ink.patterns import PATTERNS  # patterns are drawn with what fills are made of
-
-        if name not in PATTERNS:
-            raise ValueError(f"there is no pattern “{name}”; the patterns are {', '.join(sorted(PATTERNS))}")
+        if name not in PATTERNS and name != OWN:
+            raise ValueError(
+                f"there is no pattern “{name}”; the patterns are {', '.join(sorted(PATTERNS))}, and {OWN} with a tile"
+            )
         return name
+
+    @model_validator(mode="after")
+    def _with_tile(self) -> Hatch:
+        if self.pattern == OWN and self.tile is None:
+            raise ValueError("a pattern of one’s own needs a “tile”")
+        return self
+
+    @property
+    def drawn(self) -> Pattern:
+        """The pattern that it is drawn in."""
+        return self.tile.pattern if self.pattern == OWN and self.tile is not None else PATTERNS[self.pattern]
 
 
 Fill = Annotated[Flat | Hatch, Field(discriminator="kind")]

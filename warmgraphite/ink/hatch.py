@@ -16,7 +16,6 @@ from numpy.typing import NDArray
 from warmgraphite.ink.fills import Hatch
 from warmgraphite.ink.kernels import hatching
 from warmgraphite.ink.pattern import Course, Mark, Pattern, Scatter, Tile
-from warmgraphite.ink.patterns import PATTERNS
 
 __all__ = ["Field", "Lie", "Marks", "Rings", "cover_share", "hatched", "joined_marks", "on_paper", "strokes_of", "unrolled_marks"]
 
@@ -189,7 +188,7 @@ def hatched_places(
 ) -> tuple[Marks, NDArray[np.int32]]:
     """The marks of a hatch in several places, none of them empty, which all lie on the paper or all do not, and the place of each
     mark (S,)."""
-    pattern = PATTERNS[hatch.pattern]
+    pattern = hatch.drawn
     if not places or not len(places[0].rings.points):
         return joined_marks([]), np.empty(0, np.int32)
     unit = spacing_of(hatch, pattern, places[0].lie.paper)
@@ -394,7 +393,7 @@ def unrolled_marks(
 ) -> list[tuple[Points, float]]:
     """The courses of a pattern on a surface laid flat, from ``low`` to ``high`` metres (2,): ends (M, 4) in metres with their weight.
     One metre is about ``per_metre`` millimetres of paper."""
-    pattern, out = PATTERNS[hatch.pattern], []
+    pattern, out = hatch.drawn, []
     unit = spacing_of(hatch, pattern, False)
     box = np.array([low, [high[0], low[1]], high, [low[0], high[1]]])
     place = Place(Rings.of([box * per_metre]), Lie(np.diag([per_metre, per_metre, 1.0]), False), key, dark, drop)
@@ -406,7 +405,7 @@ def unrolled_marks(
 
 def cover_share(hatch: Hatch, gap: NDArray[np.float64]) -> NDArray[np.float64]:
     """(N,) about what share of the paper a hatch covers where lines one spacing apart lie ``gap`` (N,) millimetres apart."""
-    pattern = PATTERNS[hatch.pattern]
+    pattern = hatch.drawn
     total = np.zeros(len(gap))
     for course in pattern.courses:
         full = sum(course.marks[::2]) / sum(course.marks) if course.marks else 1.0

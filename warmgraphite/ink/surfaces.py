@@ -29,7 +29,6 @@ from warmgraphite.ink.hatch import (
     unrolled_marks,
 )  # fmt: skip
 from warmgraphite.ink.kernels import hatching
-from warmgraphite.ink.patterns import PATTERNS
 from warmgraphite.ink.rules import SurfaceRule
 from warmgraphite.model.model import Model
 from warmgraphite.passes.store import Arrays
@@ -182,7 +181,7 @@ def _rings_of(shape: shapely.Geometry) -> list[Points]:
 
 def _spacing_on_paper(cells: RegionMap, seen: _Seen, hatch: Hatch, rows: NDArray[np.int64]) -> Points:
     """(n,) millimetres of paper between lines of a hatch at the inner points of cells."""
-    pattern = PATTERNS[hatch.pattern]
+    pattern = hatch.drawn
     unit = spacing_of(hatch, pattern, hatch.lies == "paper")
     if hatch.lies == "paper":
         return np.full(len(rows), unit)
@@ -237,7 +236,7 @@ def _hatched_cells(
     keys, number = np.unique(np.stack([face, cells.panes[rows] > 0, drop[rows], dark], 1), axis=0, return_inverse=True)
     order = np.argsort(number.ravel(), kind="stable")
     starts = np.searchsorted(number.ravel()[order], np.arange(len(keys) + 1))
-    everything, turned = _CellRings(cells, rows), PATTERNS[hatch.pattern].turned
+    everything, turned = _CellRings(cells, rows), hatch.drawn.turned
     flat: dict[bool, list[Place]] = {False: [], True: []}  # by whether they lie on the paper
     glass: dict[bool, list[bool]] = {False: [], True: []}
     out: list[tuple[Style, Marks]] = []
@@ -351,7 +350,7 @@ def _on_slices(rings: Rings, face: int, seen: _Seen, point: Points, hatch: Hatch
     front = (across * seen.towards(corners.mean(1))).sum(1)
     nearest = int(np.argmin(((corners.mean(1) - point) ** 2).sum(1)))
     corners = corners[front * (front[nearest] or 1.0) > 0]
-    pattern = PATTERNS[hatch.pattern]
+    pattern = hatch.drawn
     course = next((c for c in pattern.courses if c.angle == 0), pattern.courses[0] if pattern.courses else None)
     if course is None:
         return joined_marks([])

@@ -122,6 +122,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/samples/tile": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Tile
+         * @description The tile of a pattern of one's own that an SVG shows.
+         */
+        post: operations["studio_studies_ink_api_read_tile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies": {
         parameters: {
             query?: never;
@@ -2090,7 +2110,7 @@ export interface components {
          *     ``disorder`` is how far marks leave their order, ``suggested`` how much of the pattern is left out, most of it where it is light
          *     and far from edges, as shares. Where marks would come closer than ``least`` millimetres of paper, every other course is left
          *     out. ``by`` is what makes the marks closer, in ``steps``, up to the full pattern where it is darkest: the shade of faces turned
-         *     from the sun, or corners; ``even`` marks are as close everywhere.
+         *     from the sun, or corners; ``even`` marks are as close everywhere. A pattern of one’s ``own`` is drawn in its ``tile``.
          */
         Hatch: {
             /**
@@ -2157,6 +2177,7 @@ export interface components {
              * @default 0
              */
             suggested: number;
+            tile?: components["schemas"]["OwnTile"] | null;
             /**
              * Weight
              * @default 0.13
@@ -3113,6 +3134,26 @@ export interface components {
             view: string;
             /** What */
             what: string;
+        };
+        /**
+         * OwnTile
+         * @description A tile ``height`` times as high as it is wide, with its marks: polylines of places in tile widths from its lower left corner;
+         *     one of a single place is a dot.
+         */
+        OwnTile: {
+            /**
+             * Height
+             * @default 1
+             */
+            height: number;
+            /**
+             * Marks
+             * @default []
+             */
+            marks: [
+                number,
+                number
+            ][][];
         };
         /** Paper */
         Paper: {
@@ -4771,6 +4812,14 @@ export interface components {
              */
             kind: "three-point perspective";
         };
+        /**
+         * TileIn
+         * @description An SVG as text, to be a tile.
+         */
+        TileIn: {
+            /** Text */
+            text: string;
+        };
         /** Tint */
         Tint: {
             /**
@@ -5373,6 +5422,30 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    studio_studies_ink_api_read_tile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TileIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnTile"];
+                };
             };
         };
     };

@@ -7,6 +7,7 @@ import { DimensionLine } from "../../shared/DimensionLine";
 import { SettingField } from "../../shared/SettingField";
 import { FillSwatch } from "../../shared/Swatch";
 import { calledFill, scaleOf, usualFill } from "./fills";
+import { OwnTile } from "./OwnTile";
 
 /** The fills of a rule, the uppermost first; the one that is chosen with its settings. */
 export function FillStack({ editing, fills, cut, onChange }: { editing: Editing; fills: Fill[]; cut: boolean; onChange: (fills: Fill[], label: string) => void }) {
@@ -89,7 +90,8 @@ function HatchForm({ fill, cut, scale, patterns, onChange }: FormProps & { fill:
   const set = (some: Partial<Hatch>, label: string) => onChange({ ...fill, ...some } as Fill, label);
   const lies = cut && fill.lies === "face" ? "cut" : (fill.lies ?? "paper");
   const paper = lies === "paper";
-  const usual = paper ? (pattern?.spacing ?? 1) : (pattern?.metres ?? 0.1);
+  const own = fill.pattern === "own";
+  const usual = paper ? (pattern?.spacing ?? 10) : (pattern?.metres ?? 0.5);
   const shown = settings.filter((s) => {
     if (s.field === "steps") return fill.by !== "even" && !cut;
     if (s.field === "by" || s.field === "suggested") return !cut;
@@ -100,7 +102,7 @@ function HatchForm({ fill, cut, scale, patterns, onChange }: FormProps & { fill:
     <div className="mt-3">
       <button type="button" className="plain row w-full" aria-expanded={open} onClick={() => setOpen(!open)}>
         <span>Pattern</span>
-        <span className="font-semibold">{pattern?.label ?? fill.pattern} {open ? "▴" : "▾"}</span>
+        <span className="font-semibold">{own ? "one’s own" : (pattern?.label ?? fill.pattern)} {open ? "▴" : "▾"}</span>
       </button>
       {open && (
         <div className="grid grid-cols-4 gap-1 py-1" role="listbox" aria-label="Patterns">
@@ -113,15 +115,19 @@ function HatchForm({ fill, cut, scale, patterns, onChange }: FormProps & { fill:
               aria-label={p.label}
               title={p.label}
               className={`plain outline ${p.name === fill.pattern ? "outline-2 outline-sanguine" : "outline-0"}`}
-              onClick={() => set({ pattern: p.name, spacing: null }, p.label)}
+              onClick={() => set({ pattern: p.name, spacing: null, tile: null }, p.label)}
             >
               <FillSwatch fill={{ ...(usualFill(p, cut) as Hatch), lies: "paper", weight: 0.1 }} scale={scale} width={50} height={34} />
             </button>
           ))}
+          <button type="button" role="option" aria-selected={own} className={`plain flex items-center justify-center text-xs font-semibold outline ${own ? "outline-2 outline-sanguine" : "outline-0"}`} onClick={() => set({ pattern: "own", tile: fill.tile ?? { height: 1, marks: [] }, spacing: null }, "A pattern of one’s own")}>
+            own …
+          </button>
         </div>
       )}
+      {own && <OwnTile tile={fill.tile ?? { height: 1, marks: [] }} onChange={(tile, label) => set({ tile }, label)} />}
       <Choice label="It lies" value={lies} options={lying.map(([value, label]) => ({ value: value!, label: label! }))} onChange={(v) => set({ lies: v as Hatch["lies"], spacing: null }, "Where a hatch lies")} />
-      <DimensionLine label="Spacing" unit={paper ? "mm" : "m"} digits={paper ? 2 : 3} min={paper ? 0.2 : 0.01} max={paper ? 12 : 2} step={paper ? 0.01 : 0.005} initial={usual} value={fill.spacing ?? usual} onChange={(v) => set({ spacing: v }, `Spacing ${v.toFixed(paper ? 2 : 3)} ${paper ? "mm" : "m"}`)} />
+      <DimensionLine label={own ? "Width of the tile" : "Spacing"} unit={paper ? "mm" : "m"} digits={paper ? 2 : 3} min={paper ? 0.2 : 0.01} max={paper ? (own ? 60 : 12) : own ? 6 : 2} step={paper ? 0.01 : 0.005} initial={usual} value={fill.spacing ?? usual} onChange={(v) => set({ spacing: v }, `Spacing ${v.toFixed(paper ? 2 : 3)} ${paper ? "mm" : "m"}`)} />
       {shown.map((s) => (
         <SettingField key={s.field} setting={s} value={fill[s.field as keyof Hatch]} onChange={(v) => set({ [s.field]: v } as Partial<Hatch>, `${s.title} of a hatch`)} />
       ))}

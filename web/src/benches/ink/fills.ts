@@ -18,12 +18,12 @@ export function usualFill(pattern: Pattern | undefined, cut: boolean): Fill {
 }
 
 /** A hatch with every setting as it usually is. */
-const BARE: Required<Omit<Hatch, "spacing">> & { spacing: number | null } = {
+const BARE: Hatch & { kind: "hatch" } = {
   kind: "hatch", pattern: "parallel", lies: "paper", spacing: null, angle: 0, scale: 1, weight: 0.13, colour: INK, opacity: 1, disorder: 0, suggested: 0, least: 0.45,
-  by: "even", steps: 3,
+  by: "even", steps: 3, tile: null,
 };
 
 /** What a fill is called. */
 export function calledFill(fill: Fill, patterns: Pattern[]): string {
-  return fill.kind === "hatch" ? (patterns.find((p) => p.name === fill.pattern)?.label ?? fill.pattern ?? "") : "Flat";
+  return fill.kind === "hatch" ? (patterns.find((p) => p.name === fill.pattern)?.label ?? "One’s own") : "Flat";
 }
