@@ -21,6 +21,7 @@ from warmgraphite.errors import ViewError
 from warmgraphite.model import Model
 from warmgraphite.regions import Query
 from warmgraphite.regions.map import RegionMap
+from warmgraphite.regions.planar import cells_of
 from warmgraphite.regions.query import LIGHT, All, Any, Face, Match, NamedRegion, Not
 from warmgraphite.view.specification import Cut, Frame, Parallel, Perspective, Sun, ViewSpecification
 from warmgraphite.view.sun import Exempt, to_sun
@@ -126,6 +127,23 @@ def test_a_caster_behind_the_viewer_throws_its_shadow_before_them() -> None:
     dark = cells.shape(cells.light == 1)
     assert dark.area > 0.02 * 420 * 297
     assert (drawing.light().shadow > 127).sum() == pytest.approx(dark.area, rel=0.02)
+
+
+@pytest.mark.parametrize("snapped", [False, True])
+def test_the_map_of_segments_is_the_one_that_the_geometry_library_makes(snapped: bool) -> None:
+    rng = np.random.default_rng(3)
+    start = rng.uniform(2, 98, (1500, 2))
+    end = np.clip(start + rng.normal(0, 7, start.shape), 1, 99)
+    if snapped:  # along one another, through corners, twice
+        start, end = np.round(start / 4) * 4, np.round(end / 4) * 4
+    segments, paper = np.stack([start, end], 1), shapely.box(0, 0, 100, 100)
+    segments = segments[(start != end).any(1)]
+    found = cells_of(segments, paper)
+    lines = [shapely.multilinestrings(list(segments)), shapely.boundary(paper)]
+    truth = shapely.get_parts(shapely.polygonize([shapely.unary_union(lines, grid_size=0.005)]))
+    assert len(found) == len(truth) > 500 and shapely.is_valid(found).all()
+    assert np.allclose(np.sort(shapely.area(found)), np.sort(shapely.area(truth)), atol=1e-9)
+    assert sum(len(p.interiors) for p in found) == sum(len(p.interiors) for p in truth)
 
 
 @st.composite
