@@ -56,11 +56,65 @@ def test_rules_are_read_rested_on_moved_switched_off_doubled_and_taken_out(desk:
     # A fill of one's own for one material, and none.
     ground = desk.find("//aside//ol[@aria-label='Rules of poche']//button[contains(., 'Ground')]")
     desk.driver.execute_script("arguments[0].scrollIntoView({block: 'center'}); arguments[0].click()", ground)
-    desk.find("//aside//*[@role='switch' and @aria-checked='true' and ancestor::*[contains(., 'Filled')]][last()]")
-    desk.driver.find_elements(By.XPATH, "//div[contains(@class, 'row')][span[normalize-space()='Filled']]//button")[0].click()
+    desk.press("Take this fill out")
     void = desk.changed(plain)
     desk.press("Undo")
     assert desk.shows(plain) and void != plain
+
+
+def test_a_fill_is_poured_emptied_and_changed_and_a_hand_draws_it(desk: Desk) -> None:
+    desk.open()
+    plain = desk.picture()
+    desk.bench("Ink")
+    strip = "//*[@role='group' and @aria-label='Pour a fill']"
+    seen = lambda: desk.study()["look"]["surfaces"]
+    places = [(x, y) for y in range(50, 120, 5) for x in range(40, 170, 7)]
+    face = lambda p: (
+        (found := desk.ask("/probe", x=p[0], y=p[1])) and found["part"] is not None and not found["cut"] and not found["line"]
+    )
+    x, y = next(p for p in places if face(p))
+    x, y = x / 210, y / 148
+    desk.find(f"{strip}//button[@aria-label='Parallel lines']").click()
+    desk.click_drawing(x, y)
+    desk.wait(lambda: len(seen()) == 1 and seen()[0]["fills"][0]["pattern"] == "parallel", "it was not poured")
+    poured = desk.changed(plain)
+    assert seen()[0]["where"]["parts"], seen()[0]["where"]
+    # The same tap once more empties it, and undo fills it again.
+    desk.click_drawing(x, y)
+    desk.wait(lambda: seen()[0]["fills"] == [], "it was not emptied")
+    assert desk.shows(plain)
+    desk.press("Undo")
+    assert desk.shows(poured)
+    desk.driver.switch_to.active_element.send_keys(Keys.ESCAPE)
+    desk.find(f"{strip}//button[@aria-label='Parallel lines' and @aria-pressed='false']")
+    # Tapped without a fill in the hand, a region is only selected.
+    desk.click_drawing(x, y)
+    desk.find("//*[@role='dialog']//button[normalize-space()='Close']").click()
+    assert len(seen()) == 1
+
+    rule = desk.find("//aside//ol[@aria-label='Rules of what is seen']//button[@aria-pressed]")
+    desk.driver.execute_script("arguments[0].scrollIntoView({block: 'center'}); arguments[0].click()", rule)
+    desk.type_into("Spacing", "3")
+    wide = desk.changed(poured)
+    desk.wait(lambda: seen()[0]["fills"][0]["spacing"] == 3, "the spacing is not kept")
+    desk.find("//aside//button[contains(., 'Pattern')]").click()
+    bond = desk.find("//*[@role='listbox' and @aria-label='Patterns']//*[@aria-label='Brick bond']")
+    assert len(desk.driver.find_elements(By.XPATH, "//*[@role='listbox' and @aria-label='Patterns']//*[@role='option']")) >= 28
+    bond.click()
+    desk.wait(lambda: seen()[0]["fills"][0]["pattern"] == "bond", "the pattern is not kept")
+    bricks = desk.changed(wide)
+
+    desk.find("//aside//button[@aria-label='The hand that draws']").click()
+    desk.find("//aside//button[@role='radio' and contains(., 'Calm pencil')]").click()
+    desk.wait(lambda: desk.study()["look"]["hand"]["waver"] == 0.09, "the hand is not kept")
+    by_hand = desk.changed(bricks)
+    sample = desk.find("//*[@data-testid='hand-sample']")
+    desk.wait(
+        lambda: desk.driver.execute_script("return arguments[0].naturalWidth", sample) > 0, "no stroke of the hand is shown"
+    )
+    desk.type_into("All weights", "2")
+    desk.changed(by_hand)
+    assert desk.study()["look"]["weight"] == 2 and desk.serious_findings() == []
 
 
 def test_a_trace_is_confined_to_what_is_pointed_at_and_to_a_kept_region(desk: Desk) -> None:

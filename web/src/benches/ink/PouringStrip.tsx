@@ -25,7 +25,7 @@ export function PouringStrip({ editing }: { editing: Editing }) {
   const scale = scaleOf(editing.study);
   const rows = [{ called: "Flat", fill: usualFill(undefined, false) }, ...patterns.filter((p) => p.group === group).map((p) => ({ called: p.label, fill: usualFill(p, false) }))];
   return (
-    <div className="border-t border-hairline px-5 pt-1.5 pb-1" aria-label="Pour a fill" role="group">
+    <div className="absolute inset-x-0 bottom-9 z-[5] bg-desk px-6" aria-label="Pour a fill" role="group">
       <div className="flex items-baseline gap-3 text-xs">
         <span className="quiet">{fill ? `${called} is in the hand: tap the drawing; Esc lays it back.` : "Take a fill, and tap what it shall fill."}</span>
         <span className="ml-auto flex gap-2.5" role="radiogroup" aria-label="Sort of fill">
@@ -36,7 +36,7 @@ export function PouringStrip({ editing }: { editing: Editing }) {
           ))}
         </span>
       </div>
-      <div className="flex items-center gap-2 py-1">
+      <div className="flex items-center gap-2 pt-0.5">
         {rows.map((row) => {
           const taken = called === row.called;
           return (
@@ -49,7 +49,7 @@ export function PouringStrip({ editing }: { editing: Editing }) {
               className={`plain outline ${taken ? "outline-2 outline-sanguine" : "outline-0"}`}
               onClick={() => (taken ? lay() : take(row.fill, row.called))}
             >
-              <FillSwatch fill={row.fill.kind === "hatch" ? ({ ...row.fill, lies: "paper" } as Hatch) : row.fill} scale={scale} width={56} height={28} />
+              <FillSwatch fill={row.fill.kind === "hatch" ? ({ ...row.fill, lies: "paper" } as Hatch) : row.fill} scale={scale} width={54} height={26} />
             </button>
           );
         })}
