@@ -439,6 +439,110 @@ def export() -> dict:
         return {"seconds": seconds, "note": note}
 
 
+def _inked(name: str, place: int) -> dict:
+    """All of the ink of a sample's view with hatches and a calm hand, its SVG and its A2 PDF, beside its line pass."""
+    from demo.finishes import graphite
+    from demo.kiln_house import build_kiln_house
+    from demo.views import sample_views, with_sample_words
+    from warmgraphite.drawing import Drawing, needs_of
+    from warmgraphite.ink.hand import PRESETS
+    from warmgraphite.sheet.specification import Sheet
+    from warmgraphite.sheet.write import write_drawing
+
+    look = graphite().model_copy(update={"hand": PRESETS["Calm pencil"]})
+    view = sample_views()[place]
+    view = view.model_copy(update={"frame": view.frame.model_copy(update={"width": 594, "height": 420})})
+    model = with_sample_words(build_kiln_house())
+    drawn = ("strokes", "penned", "surfaces", "hatched", "shapes", "poche")
+    rows = []
+    for _ in range(4):
+        drawing = Drawing(model, view, (1280, 905), ink=look)
+        drawing.compute(needs_of(look.traces, look))
+        rows.append((sum(drawing.seconds.get(n, 0.0) for n in drawn), drawing.seconds["lines"]))
+    ink, lines = (statistics.median(r[k] for r in rows[1:]) for k in (0, 1))
+    dark = next(r for r in look.surfaces if r.id == "shadow")
+    other = tuple(r if r.id != "shadow" else dark.model_copy(update={"fills": ()}) for r in look.surfaces)
+    changed = Drawing(model, view, (1280, 905), ink=look.model_copy(update={"surfaces": other})).sharing(drawing)
+    one = _seconds(lambda: changed.compute(needs_of(look.traces, look)))
+    with tempfile.TemporaryDirectory() as folder:
+        out = {}
+        for kind in ("svg", "pdf"):
+            path = Path(folder) / f"a2.{kind}"
+            plate = drawing.plate()
+            out[kind] = (
+                median(lambda p=path, of=plate: write_drawing(of, look.traces, Sheet(), p), 3),
+                path.stat().st_size / 1e6,
+            )
+    return {
+        "seconds": ink,
+        "note": f"{ink / lines:.1f} times its line pass; one rule changed {one:.2f} s; SVG {out['svg'][1]:.1f} MB in {out['svg'][0]:.1f} s, "
+        f"A2 PDF {out['pdf'][1]:.1f} MB in {out['pdf'][0]:.1f} s; {name}",
+    }
+
+
+@row("all ink of the pond view, by hand")
+def pond_ink() -> dict:
+    return _inked("brick, boards, seams, water, shadow and shade", 5)
+
+
+@row("all ink of the long section, by hand")
+def section_ink() -> dict:
+    return _inked("with earth", 0)
+
+
+@row("60,000 strokes by hand")
+def strokes_by_hand() -> dict:
+    import numpy as np
+
+    from warmgraphite.ink.hand import PRESETS, corner_ends, drawn_by_hand
+
+    rng, count = np.random.default_rng(1), 60_000
+    start, turn = rng.uniform(0, 400, (count, 2)), rng.uniform(0, 2 * np.pi, count)
+    end = start + np.column_stack([np.cos(turn), np.sin(turn)]) * rng.uniform(2, 12, (count, 1))
+    xy, first = np.stack([start, end], 1).reshape(-1, 2), 2 * np.arange(count + 1)
+    words = (np.full(count, 0.13), np.arange(count, dtype=np.uint64))
+    work = lambda: drawn_by_hand(xy, first, *words, corner_ends(xy, first), [PRESETS["Calm pencil"]], np.zeros(count, np.int32))
+    return {"seconds": median(work), "note": f"{len(work().xy):,} points"}
+
+
+@row("region map, 10,000 boxes seen at once")
+def box_map() -> dict:
+    from bench.models import box_model
+    from warmgraphite.drawing import Drawing
+    from warmgraphite.view.specification import Parallel, ViewSpecification
+
+    drawing = Drawing(box_model(10_000), ViewSpecification(projection=Parallel(direction=(0.5, 1.0, -0.6))))
+
+    def work() -> float:
+        drawing._held.clear()
+        drawing.bounds(), drawing.light_edges()
+        return _seconds(drawing.region_map)
+
+    work()
+    return {"seconds": statistics.median(work() for _ in range(3)), "note": f"{len(drawing.region_map()):,} cells"}
+
+
+@row("ink of a town of 500,000 triangles, shadow as a hatch")
+def town_ink() -> dict:
+    from bench.models import block_model
+    from warmgraphite.drawing import Drawing, Need
+    from warmgraphite.ink.hand import PRESETS
+    from warmgraphite.ink.rules import Ink
+    from warmgraphite.view.specification import Parallel, ViewSpecification
+
+    dark = {"where": {"kind": "match", "light": ["shadow"]}, "fills": [{"kind": "hatch", "spacing": 0.6, "angle": 45}]}
+    ink = Ink.model_validate({"surfaces": [dark], "hand": PRESETS["Calm pencil"].model_dump()})
+    model, view = block_model(500_000), ViewSpecification(projection=Parallel(direction=(0.5, 1.0, -0.6)))
+    rows = []
+    for _ in range(3):
+        drawing = Drawing(model, view, ink=ink)
+        drawing.compute([Need("penned"), Need("hatched")])
+        spent = drawing.seconds
+        rows.append((sum(spent.get(n, 0.0) for n in ("strokes", "penned", "surfaces", "hatched")), spent["lines"]))
+    ink_seconds, lines = (statistics.median(r[k] for r in rows[1:]) for k in (0, 1))
+    return {"seconds": ink_seconds, "note": f"{ink_seconds / lines:.1f} times its line pass"}
+
+
 def _forty() -> tuple:
     """The long section with forty traces: the usual nine, and tones and lines of every other kind over one another."""
     from warmgraphite.collage.kinds import KINDS

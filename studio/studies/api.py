@@ -240,7 +240,7 @@ def _facts(study: Study) -> ModelFacts:
 
 def _sentences(look: Look) -> dict[str, dict[str, str]]:
     rules = {room: {r.id: sentence(r) for r in getattr(look, room)} for room in ("pens", "poche", "surfaces")}
-    return rules | {"traces": {t.id: held_words(t.where, "parts") for t in look.traces if t.where}}
+    return rules | {"traces": {t.id: held_words(t.where, "regions") for t in look.traces if t.where}}
 
 
 def study_out(study: Study) -> StudyOut:

@@ -17,6 +17,7 @@ from django.conf import settings
 from PIL import Image
 
 from studio.studies.models import Study
+from warmgraphite.collage.kinds.paper import Paper
 from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing import Drawing, Looked, Need, Results, needs_of
 from warmgraphite.ink.along import along_needs
@@ -27,7 +28,8 @@ from warmgraphite.passes.lines import KINDS, RANKS
 from warmgraphite.passes.store import PassStore, pass_key
 from warmgraphite.regions.pointing import widenings
 from warmgraphite.regions.query import NamedRegion, PartCells
-from warmgraphite.sheet.preview import LayerCache, compose, draw_ahead, encode_jpeg, trace_picture
+from warmgraphite.sheet.notes import ON_DARK, inks_for
+from warmgraphite.sheet.preview import TRACING, LayerCache, compose, draw_ahead, encode_jpeg, trace_picture
 from warmgraphite.study import Look, SavedView, StudyDocument
 from warmgraphite.view.frame import refuse_pixels, sized_within
 from warmgraphite.view.specification import ViewSpecification
@@ -190,13 +192,21 @@ def thumbnail(study: Study, document: StudyDocument, trace_id: str, width: int =
     if trace is None or not all(drawing.fresh(("frame", *needs_of((trace.model_copy(update={"on": True}),), look))).values()):
         return None
     size = sized_within(document.desk.view.frame, width, width * width, 2 * width)
-    return encode_jpeg(trace_picture(drawing.plate(document.name), trace, document.on_desk.sheet, size, _layers), 85)
+    return encode_jpeg(
+        trace_picture(drawing.plate(document.name), trace, document.on_desk.sheet, size, _layers, tracing(look)), 85
+    )
 
 
-def trace_picture_key(drawing: Drawing, document: StudyDocument, trace: Trace) -> str:
+def tracing(look: Look) -> str:
+    """The tone of the paper that small pictures of traces lie on: dark where the drawing's is, so that pale ink is seen."""
+    paper = next((t.colour for t in look.traces if isinstance(t, Paper) and t.on and t.lies != "over all"), TRACING)
+    return paper if inks_for(look.traces) == ON_DARK else TRACING
+
+
+def trace_picture_key(drawing: Drawing, document: StudyDocument, trace: Trace, paper: str = TRACING) -> str:
     """Names the small picture of a trace: it changes with all that the picture shows, and with nothing else."""
     frame, margin = document.desk.view.frame, document.on_desk.sheet.margin
-    shown = [trace.shows(), [drawing.key(n) for n in needs_of((trace,), drawing.ink)], frame.width, frame.height, margin]
+    shown = [trace.shows(), [drawing.key(n) for n in needs_of((trace,), drawing.ink)], frame.width, frame.height, margin, paper]
     return pass_key("trace", shown).removeprefix("trace-")
 
 

@@ -184,7 +184,9 @@ def _desk(study: Study, start: bool, again: bool, width: int) -> DeskOut:
         desk.lay_ahead(study, document, width)
     traces = [
         TraceState(
-            id=t.id, fresh=all(drawing.is_fresh(n) for n in t.needs()), picture=desk.trace_picture_key(drawing, document, t)
+            id=t.id,
+            fresh=all(drawing.is_fresh(n) for n in t.needs()),
+            picture=desk.trace_picture_key(drawing, document, t, desk.tracing(look)),
         )
         for t in look.traces
     ]

@@ -26,10 +26,11 @@ def outlines(xy: NDArray, width: NDArray, first: First) -> tuple[NDArray[np.floa
     return points, 2 * first
 
 
-def svg_data(xy: NDArray, first: First, closed: bool, digits: int) -> str:
-    """Marks as the data of an SVG path: a place, and steps from point to point, all rounded to ``digits`` places."""
+def svg_data(xy: NDArray, first: First, closed: bool, digits: int, steps: bool) -> str:
+    """Marks as the data of an SVG path: places, or a place and ``steps`` from point to point, which are shorter; all rounded to
+    ``digits`` places."""
     rounded = np.round(np.asarray(xy, np.float64) * 10**digits).astype(np.int64)
-    return bytes(marks.path_data(rounded, first, closed, digits)).decode("ascii")
+    return bytes(marks.path_data(rounded, first, closed, digits, steps)).decode("ascii")
 
 
 @cache

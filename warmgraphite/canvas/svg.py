@@ -144,12 +144,12 @@ class SvgCanvas:
 
     def lines(self, xy: NDArray, first: NDArray[np.int64], stroke: Stroke) -> None:
         if len(first) > 1:
-            self.rows.append(f'<path fill="none"{_pen(stroke)} d="{svg_data(xy, first, False, 3)}"/>')
+            self.rows.append(f'<path fill="none"{_pen(stroke)} d="{svg_data(xy, first, False, 4, False)}"/>')
 
     def ribbons(self, xy: NDArray, width: NDArray, first: NDArray[np.int64], colour: str) -> None:
         if len(first) > 1:
             points, starts = outlines(xy, width, first)
-            self.rows.append(f'<path fill="{colour}" d="{svg_data(points, starts, True, 2)}"/>')
+            self.rows.append(f'<path fill="{colour}" d="{svg_data(points, starts, True, 2, True)}"/>')
 
     def image(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float, exact: bool = False) -> None:
         alpha = pixels[..., 3:].astype(np.uint16)

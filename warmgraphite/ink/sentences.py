@@ -15,6 +15,10 @@ _KINDS = {
 _DRAWN = {"soft": "softly drawn", "plain": "plainly drawn", "strong": "strongly drawn"}
 
 
+_LIGHT = {"lit": "lit", "shadow": "in cast shadow", "shade": "in shade", "none": "neither lit nor dark"}
+_WHERE = {"building": "the building", "sky": "the sky", "outside": "the ground beyond"}
+
+
 def _list(words: list[str], joint: str = "and") -> str:
     return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} {joint} {words[-1]}"
 
@@ -29,11 +33,11 @@ def _match(query: Match, what: str) -> str:
     elif lines:
         head = "hidden lines" if query.hidden else "all lines" if bare and not query.materials else "lines"
     else:
-        head = "all"
+        head = _list([_WHERE[w] for w in query.where]) if query.where else "all"
     found = [head]
     if lines and query.hidden and (query.ranks or query.kinds):
         found.append("where hidden")
-    if query.glass is not None and lines:
+    if query.glass is not None and (lines or what == "regions"):
         found.append("behind glass" if query.glass else "not behind glass")
     if query.drawn:
         found.append(f"of {_list([_DRAWN[d] for d in query.drawn], 'and')} parts")
@@ -49,7 +53,13 @@ def _match(query: Match, what: str) -> str:
         found.append(
             f"from {near or 0:g} m on" if far is None else f"up to {far:g} m away" if not near else f"{near:g} to {far:g} m away"
         )
-    if query.cut is not None:
+    if query.light:
+        found.append(_list([_LIGHT[w] for w in query.light], "or"))
+    if query.facing:
+        found.append(f"facing {_list(list(query.facing), 'or')}")
+    if query.face is not None:
+        found.append(f"the face of {query.face.part.rpartition('/')[2]}")
+    if query.cut is not None and query.face is None:
         found.append("cut" if query.cut else "not cut")
     if not lines and len(found) > 1 and found[0] == "all":
         found = found[1:]
@@ -57,7 +67,7 @@ def _match(query: Match, what: str) -> str:
 
 
 def held_words(query: Query, what: str = "lines") -> str:
-    """What a query means, in words; ``what`` is ``lines`` or ``parts``."""
+    """What a query means, in words; ``what`` is ``lines``, ``parts`` or ``regions``."""
     if isinstance(query, Match):
         return _match(query, what)
     if isinstance(query, Kept):
@@ -75,7 +85,8 @@ def sentence(rule: Rule) -> str:
     if isinstance(rule, PenRule) and rule.fading.thinner + rule.fading.paler > 0:
         return "Fading with distance"
     along = rule.along if isinstance(rule, PenRule) else ""
-    words = held_words(rule.where, "lines" if along == "lines" or isinstance(rule, SurfaceRule) else "parts")
+    words = held_words(rule.where, "lines" if along == "lines" else "regions" if isinstance(rule, SurfaceRule) else "parts")
+    words = "all that is seen" if isinstance(rule, SurfaceRule) and words == "all" else words
     words = {
         "subject": f"round {words}",
         "cut": f"round what is cut of {words}",

@@ -21,11 +21,15 @@ from warmgraphite.canvas.pixels import SkiaCanvas, raster, skia_blend, skia_imag
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.stack import Layer, layers
 from warmgraphite.collage.trace import Trace
+from warmgraphite.colours import channels
 from warmgraphite.sheet.notes import draw_notes, inks_for
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.threads import in_threads
 
 __all__ = ["LayerCache", "compose", "draw_ahead", "encode_jpeg", "trace_picture"]
+
+#: The tone of tracing paper.
+TRACING = "#fbf8f1"
 
 
 #: What a layer shows, its opacity and its blend mode.
@@ -226,12 +230,14 @@ def draw_ahead(plate: Plate, traces: Sequence[Trace], sheet: Sheet, size: tuple[
     in_threads(lambda k: _drawn(laid[k], part, cache), range(len(laid)))
 
 
-def trace_picture(plate: Plate, trace: Trace, sheet: Sheet, size: tuple[int, int], cache: LayerCache) -> skia.Image:
-    """One trace alone on tracing paper, for its thumbnail."""
+def trace_picture(
+    plate: Plate, trace: Trace, sheet: Sheet, size: tuple[int, int], cache: LayerCache, paper: str = TRACING
+) -> skia.Image:
+    """One trace alone on tracing paper, or on a ``paper`` of that tone, for its thumbnail."""
     surface, _ = raster(*size, *plate.frame)
     target = surface.getCanvas()
     target.resetMatrix()
-    target.clear(skia.Color(0xFB, 0xF8, 0xF1))
+    target.clear(skia.Color(*channels(paper)))
     target.drawImage(_drawn(Layer(plate, trace, sheet.margin), Part(size, (0, 0, *size)), cache), 0, 0)
     return surface.makeImageSnapshot()
 

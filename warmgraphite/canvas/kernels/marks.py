@@ -144,7 +144,8 @@ def _written(out, n, value, digits, spaced):
 
 
 @njit(nogil=True, cache=True)
-def path_data(xy, first, closed, digits):
+def path_data(xy, first, closed, digits, steps):
+    """The text of marks: places, or ``steps`` from each place to the next."""
     out = np.empty(44 * len(xy) + 4 * first.size, np.uint8)
     n = 0
     for s in range(first.size - 1):
@@ -158,10 +159,11 @@ def path_data(xy, first, closed, digits):
         for k in range(a + 1, b - 1 if ring else b):
             spaced = k > a + 1
             if not spaced:
-                out[n] = 108
+                out[n] = 108 if steps else 76
                 n += 1
-            n = _written(out, n, xy[k, 0] - xy[k - 1, 0], digits, spaced)
-            n = _written(out, n, xy[k, 1] - xy[k - 1, 1], digits, True)
+            x, y = (xy[k - 1, 0], xy[k - 1, 1]) if steps else (0, 0)
+            n = _written(out, n, xy[k, 0] - x, digits, spaced)
+            n = _written(out, n, xy[k, 1] - y, digits, True)
         if closed or ring:
             out[n] = 90
             n += 1

@@ -6,7 +6,7 @@ import { Choice, ColourField } from "../../shared/controls";
 import { DimensionLine } from "../../shared/DimensionLine";
 import { SettingField } from "../../shared/SettingField";
 import { FillSwatch } from "../../shared/Swatch";
-import { calledFill, scaleOf, usualFill } from "./fills";
+import { calledFill, paperOf, scaleOf, usualFill } from "./fills";
 import { OwnTile } from "./OwnTile";
 
 /** The fills of a rule, the uppermost first; the one that is chosen with its settings. */
@@ -35,7 +35,7 @@ export function FillStack({ editing, fills, cut, onChange }: { editing: Editing;
           .map((row, index) => (
             <li key={index} className="row" data-chosen={index === chosen}>
               <button type="button" className="plain flex min-w-0 flex-1 items-center gap-2 text-left" aria-pressed={index === chosen} onClick={() => setPicked(index)}>
-                <FillSwatch fill={row} scale={scale} width={58} height={22} />
+                <FillSwatch fill={row} scale={scale} width={58} height={22} paper={paperOf(editing.study)} />
                 <span className="min-w-0 truncate">{calledFill(row, patterns)}</span>
               </button>
               {index === chosen && (

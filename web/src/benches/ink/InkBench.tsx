@@ -10,7 +10,7 @@ import { ForWhom } from "../FinishList";
 import { useParts } from "../model/parts";
 import { FillSwatch, HandSample } from "../../shared/Swatch";
 import { FillStack } from "./FillStack";
-import { scaleOf } from "./fills";
+import { paperOf, scaleOf } from "./fills";
 import { AllWeights, HandSettings } from "./HandSettings";
 import { useHeld } from "./held";
 import { RuleList } from "./RuleList";
@@ -100,7 +100,7 @@ function FillSign({ editing, rule }: { editing: Editing; rule: PocheRule | Surfa
   return (
     <>
       {fills.slice(-2).map((fill, k) => (
-        <FillSwatch key={k} fill={fill} scale={scaleOf(editing.study)} width={58} height={18} />
+        <FillSwatch key={k} fill={fill} scale={scaleOf(editing.study)} width={58} height={18} paper={paperOf(editing.study)} />
       ))}
       {fills.length === 0 && <span className="quiet text-xs font-normal">left void</span>}
       {over && <span className="quiet text-xs font-normal">over it</span>}

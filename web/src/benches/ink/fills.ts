@@ -10,6 +10,12 @@ export function scaleOf(study: Study): number {
   return study.document.desk.view.frame?.scale ?? 100;
 }
 
+/** The tone of the paper that the drawing lies on. */
+export function paperOf(study: Study): string | undefined {
+  const paper = study.look.traces?.find((t) => t.kind === "paper" && t.on !== false);
+  return paper && "colour" in paper ? (paper.colour as string) : undefined;
+}
+
 /** A fill with a pattern as it is usually laid, into what is cut or onto what is seen. */
 export function usualFill(pattern: Pattern | undefined, cut: boolean): Fill {
   if (!pattern) return { kind: "flat", colour: INK, opacity: 1 };
