@@ -62,7 +62,7 @@ def needs_of(traces: Sequence[Trace], ink: Ink | None = None) -> tuple[Need, ...
 class Results:
     """Results by key, the newest ``limit`` of them. Drawings may share one. Safe for threads."""
 
-    def __init__(self, limit: int = 80) -> None:
+    def __init__(self, limit: int = 160) -> None:
         self.limit = limit
         self._rows: OrderedDict[str, Any] = OrderedDict()
         self._lock = threading.Lock()
@@ -312,6 +312,14 @@ class Drawing:
                 self.store.save(key, record.pack(found))
         self._held[key] = found
         return found
+
+    def kept(self, key: str, make: Callable[[], Any]) -> Any:
+        """A part of a result by its key, made where it is not held: what several drawings of the same put together anew."""
+        try:
+            return self._held[key]
+        except KeyError:
+            self._held[key] = found = make()
+            return found
 
     def is_slow(self, wanted: Need | str) -> bool:
         """Whether a first, coarse picture does without a pass."""

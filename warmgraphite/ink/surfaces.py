@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -31,12 +31,13 @@ from warmgraphite.ink.hatch import (
 from warmgraphite.ink.kernels import hatching
 from warmgraphite.ink.rules import SurfaceRule
 from warmgraphite.model.model import Model
+from warmgraphite.passes.packing import digest
 from warmgraphite.passes.store import Arrays
 from warmgraphite.progress import Progress, silent
 from warmgraphite.regions.map import LIT, NONE, RegionMap
 from warmgraphite.view.projection import Projection
 
-__all__ = ["HatchSet", "Laid", "identities", "laid_rules", "surface_marks"]
+__all__ = ["HatchSet", "Keep", "Laid", "identities", "laid_rules", "surface_marks"]
 
 Points = NDArray[np.float64]
 
@@ -44,8 +45,14 @@ Points = NDArray[np.float64]
 GLASS_WEIGHT, GLASS_OPACITY = 0.85, 0.5
 #: How dark faces count that are lit, and that are not.
 IN_LIGHT, IN_SHADE = 0.0, 0.8
+#: Square millimetres of a bent face up to which no one sees how marks bend with it: there they lie on the paper.
+SMALL = 6.0
 #: Halvings by which a material's hatch may be thinned where a tone lies over it; beyond that it is left out.
 THINNED = 3
+
+
+#: What keeps the marks of a hatch: by what they are of, and how they are made.
+Keep = Callable[[tuple[str, str], Callable[[], list[tuple[Style, Marks]]]], list[tuple[Style, Marks]]]
 
 
 @dataclass(frozen=True)
@@ -158,8 +165,10 @@ def surface_marks(
     darkest: float,
     corners: Field | None,
     progress: Progress = silent,
+    keep: Keep = lambda _about, make: make(),
 ) -> HatchSet:
-    """All that rules lay onto the cells of a map. ``corners`` is how dark corners are, where a hatch goes by it."""
+    """All that rules lay onto the cells of a map. ``corners`` is how dark corners are, where a hatch goes by it. ``keep`` may give
+    what was made of the same hatch on the same cells before: another rule is changed more often than the map."""
     held = laid_rules(cells, model, rules)
     seen, flats = _Seen(faces_of(model), projection), []
     hatches = [(r, f) for r, rule in enumerate(rules) for f in rule.fills if isinstance(f, Hatch) and held[r].any()]
@@ -170,7 +179,8 @@ def surface_marks(
             if isinstance(fill, Flat) and held[r].any():
                 flats.append(Laid(_rings_of(cells.shape(held[r])), fill.colour, fill.opacity))
     for done, ((r, hatch), drop) in enumerate(zip(hatches, drops, strict=True)):
-        rows += _hatched_cells(cells, seen, hatch, held[r], drop, middle, corners)
+        about = (hatch.model_dump_json(), digest(np.where(held[r], drop, np.int8(-1))))
+        rows += keep(about, lambda h=hatch, of=held[r], less=drop: _hatched_cells(cells, seen, h, of, less, middle, corners))  # type: ignore[misc]
         progress((done + 1) / len(hatches))
     return HatchSet.of(rows, flats, middle)
 
@@ -240,6 +250,7 @@ def _hatched_cells(
     flat: dict[bool, list[Place]] = {False: [], True: []}  # by whether they lie on the paper
     glass: dict[bool, list[bool]] = {False: [], True: []}
     out: list[tuple[Style, Marks]] = []
+    areas, small, glass_small = shapely.area(cells.shapes[rows]), [], []  # type: ignore[var-annotated]
     for (on, behind_glass, less, in_dark), a, b in zip(keys.tolist(), starts, starts[1:], strict=False):
         rings = everything.of(order[a:b])
         point = cells.point[rows[order[a]]]
@@ -250,14 +261,21 @@ def _hatched_cells(
             flat[on < 0].append(Place(rings, lie, **words))  # type: ignore[arg-type]
             glass[on < 0].append(bool(behind_glass))
             continue
+        if areas[order[a:b]].sum() < SMALL:
+            small.append(Place(rings, on_paper(middle), **words))  # type: ignore[arg-type]
+            glass_small.append(bool(behind_glass))
+            continue
         if isinstance(surface, RoundFace):
             marks = _on_round(rings, surface, seen, point, hatch, words)
         else:
             marks = _on_slices(rings, int(on), seen, point, hatch, int(less))
         out.append((glazed if behind_glass else plain, marks))
-    for lies, places in flat.items():
-        marks, of = hatched_places(places, hatch, middle, field)
-        behind = np.array(glass[lies], bool)[of] if len(of) else np.zeros(0, bool)
+    quiet = hatch.model_copy(update={"lies": "paper", "spacing": max(1.2 * hatch.least, 0.5), "scale": 1.0})
+    for laid, places, behind_of in (
+        (hatch, flat[False], glass[False]), (hatch, flat[True], glass[True]), (quiet, small, glass_small),
+    ):  # fmt: skip
+        marks, of = hatched_places(places, laid, middle, field)
+        behind = np.array(behind_of, bool)[of] if len(of) else np.zeros(0, bool)
         for style, rows_of in ((plain, ~behind), (glazed, behind)):
             out.append((style, marks if rows_of.all() else _picked(marks, np.flatnonzero(rows_of))))
     return [(style, marks) for style, marks in out if len(marks)]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
@@ -25,6 +25,7 @@ from warmgraphite.ink.work import Work, hatch_work, line_work
 from warmgraphite.needs import Need
 from warmgraphite.passes.lines import LineSet
 from warmgraphite.passes.packing import digest
+from warmgraphite.passes.store import pass_key
 from warmgraphite.progress import Progress
 from warmgraphite.regions.query import PartCells, Query, answer
 from warmgraphite.regions.reading import of_parts, read_of
@@ -217,16 +218,15 @@ def _surfaces(drawing: Drawing, _where: Query | None, progress: Progress) -> Hat
     if _goes_by_corners(drawing):
         tone, frame = drawing.occlusion(), drawing.view.frame
         corners = Field(np.ascontiguousarray(tone), (tone.shape[1] / frame.width, tone.shape[0] / frame.height))
+    made_of = [drawing.key("regions"), *([drawing.key("occlusion")] if corners is not None else [])]
+
+    def keep(about: tuple[str, str], make: Callable[[], Any]) -> Any:
+        return drawing.kept(pass_key("hatch", [*about, *drawing.middle], made_of), make)
+
     return surface_marks(
-        drawing.region_map(),
-        drawing.model,
-        drawing.paper,
-        drawing.ink.surfaces,
-        drawing.middle,
-        drawing.ink.darkest,
-        corners,
-        progress,
-    )
+        drawing.region_map(), drawing.model, drawing.paper, drawing.ink.surfaces, drawing.middle, drawing.ink.darkest, corners,
+        progress, keep,
+    )  # fmt: skip
 
 
 SURFACES = Pass(
