@@ -78,15 +78,21 @@ def warm_up(scenes: int | None = None) -> None:
 
     What was compiled once is kept on disk; the first scene is enough to have the usual kernels in memory.
     """
+    import shapely
+
     from warmgraphite.collage.kinds import KINDS
     from warmgraphite.drawing import Drawing, Need, needs_of
     from warmgraphite.ink.rules import Ink
+    from warmgraphite.regions import planar
     from warmgraphite.regions.query import Match
     from warmgraphite.sheet.preview import LayerCache, compose
     from warmgraphite.sheet.specification import Sheet
 
     traces = [kind(id=name, name=name) for name, kind in KINDS.items()]
     confined = traces[-1].model_copy(update={"where": Match(materials=("Glass",)), "id": "confined"})
+    # A map of more segments than these scenes have is made by loops of its own.
+    ends = np.random.default_rng(1).uniform(1, 59, (planar.FEW + 100, 2, 2))
+    planar.cells_of(ends, shapely.box(0, 0, 60, 60))
     inks = (_ink(), Ink(), Ink(), Ink())
     for (model, view), ink in list(zip(_scenes(), inks, strict=True))[:scenes]:
         drawing = Drawing(model, view, ink=ink)

@@ -24,6 +24,7 @@ from warmgraphite.study import (
     write_drawing_file,
     write_finish,
 )
+from warmgraphite.study.document import read_document
 from warmgraphite.study.looks import (
     change_look,
     drop_changes,
@@ -208,3 +209,35 @@ def test_a_drawing_file_holds_one_drawing_and_refuses_what_it_cannot_draw() -> N
     for broken in ("{", "[]", "{}", "null"):
         with pytest.raises(ViewError):
             read_drawing(broken)
+
+
+def test_a_study_of_before_there_were_hatches_keeps_its_look_and_what_views_say_of_their_pens() -> None:
+    """Format 2: pens went ``round`` their subject, and no sheet of hatches lay among the traces."""
+    now = document().model_dump(mode="json")
+    pen = {"id": "profile", "where": {"kind": "match", "roles": ["subject"]}, "round": True, "pen": {"weight": 0.7}}
+    plain = {"id": "cut", "where": {"kind": "match", "roles": ["structure"]}, "round": False, "pen": {"weight": 0.5}}
+    traces = [{"kind": k, "id": k, "name": k} for k in ("paper", "poche", "lines")]
+    own = [
+        {"path": ["pens", "cut", "round"], "do": "set", "value": True},
+        {"path": ["pens", "more"], "do": "set", "value": {**pen, "id": "more"}},
+    ]
+    old = {
+        **now,
+        "format": 2,
+        "finishes": [
+            {"id": f["id"], "name": f["name"], "pens": [pen, plain], "poche": [], "traces": traces} for f in now["finishes"]
+        ],
+    }
+    old["views"] = [{**v, "changes": own} for v in now["views"]]
+    before = json.dumps(old)
+    read = read_document(old)
+    assert json.dumps(old) == before
+    finish = read.finishes[0]
+    assert [r.along for r in finish.pens] == ["subject", "lines"] and [t.kind for t in finish.traces] == [
+        "paper",
+        "hatches",
+        "poche",
+        "lines",
+    ]
+    assert finish.surfaces == () and finish.hand.is_still and finish.weight == 1
+    assert {r.id: r.along for r in read.look.pens} == {"profile": "subject", "cut": "subject", "more": "subject"}

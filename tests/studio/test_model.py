@@ -382,7 +382,9 @@ def test_what_no_pass_sees_is_not_computed_again_and_is_called_as_it_is_now(api:
 
     api.post("/desk", {})
     scene = next(iter(work._last.values())).scene.corners
-    assert seconds({"do": "rename", "part": 0, "name": "Other"}, {"do": "hide", "parts": [1]}) == {"strokes"}
+    edit(api, {"do": "rename", "part": 0, "name": "Other"}, {"do": "hide", "parts": [1]})
+    assert api.get("/desk").json()["fresh"], "what no pass sees makes nothing stale"
+    assert seconds({"do": "behave", "parts": [0], "field": "drawn", "value": "strong"}) == {"strokes", "penned"}
     assert next(iter(work._last.values())).scene.corners is scene
     # Wherever passes are looked at nothing is computed: no scene, nothing that hides, no ink.
     for name in ("build_scene", "occluders"):

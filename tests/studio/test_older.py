@@ -92,7 +92,9 @@ def as_before(data: dict, view: dict) -> dict:
 def as_now(look: dict, materials: Iterable[str]) -> dict:
     """The same of a look of today, as its rules say it."""
     traces = [
-        {**{n: v for n, v in t.items() if n != "where"}, "sets": t["where"]["sets"] if t["where"] else []} for t in look["traces"]
+        {**{n: v for n, v in t.items() if n != "where"}, "sets": t["where"]["sets"] if t["where"] else []}
+        for t in look["traces"]
+        if t["kind"] != "hatches"  # a sheet that came later, on which nothing lies
     ]
     rules = {r["id"]: r for r in look["pens"]}
     pens = {

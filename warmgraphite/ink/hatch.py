@@ -241,7 +241,7 @@ def _evenly(seed: int) -> Points:
     return np.asarray(hatching.evenly_strewn(STREWN, 17 + seed))
 
 
-def _hash(*numbers: NDArray[np.int64]) -> NDArray[np.uint64]:
+def hashed(*numbers: NDArray[np.int64]) -> NDArray[np.uint64]:
     """A number of several, by the finalizer of splitmix64 (Steele, Lea and Flood 2014)."""
     mixed = np.zeros(len(numbers[0]), np.uint64)
     with np.errstate(over="ignore"):
@@ -284,7 +284,7 @@ def _strewn(asked: _Asked, scatter: Scatter) -> Marks:
     ahead = flat[:, 2] * (points[0] @ matrix[2, :2] + matrix[2, 2]) > 0  # on this side of the plane's horizon
     i, j, n, place, flat = i[ahead], j[ahead], n[ahead], place[ahead], flat[ahead]
     xy = np.ascontiguousarray(flat[:, :2] / flat[:, 2:])
-    number = _hash(i, j, n, np.full(len(n), scatter.seed))
+    number = hashed(i, j, n, np.full(len(n), scatter.seed))
     rank = (n + _unit_share(number ^ np.uint64(5))) / STREWN
     kept = np.ones(len(n), bool)
     if asked.least and len(place):
@@ -357,7 +357,7 @@ def _tiled(asked: _Asked, tile: Tile) -> Marks:
     rows = []
     for number, mark in enumerate(tile.marks):
         place = np.stack([i, j], 1) * side
-        own = _hash(i, j, np.full(len(i), number))
+        own = hashed(i, j, np.full(len(i), number))
         place = place + hatch.disorder * 0.4 * unit * np.stack([_unit_share(own ^ np.uint64(k)) - 0.5 for k in (3, 5)], 1)
         middle = np.array(mark).mean(0) * unit
         if asked.least and len(place):

@@ -22,6 +22,7 @@ from warmgraphite.ink.hatch import (
     Place,
     Rings,
     cover_share,
+    hashed,
     hatched_places,
     joined_marks,
     on_paper,
@@ -135,13 +136,7 @@ def identities(xy: Points, first: NDArray[np.int64], middle: tuple[float, float]
         return np.empty(0, np.uint64)
     # A twentieth of a millimetre, off the places that drawings are made of, so that rounding is not a matter of chance.
     place = np.floor((xy[first[:-1]] + xy[first[1:] - 1] - 2 * np.array(middle)) * 10 + 0.318309).astype(np.int64)
-    mixed = np.zeros(len(place), np.uint64)
-    for column in place.T:  # splitmix64, Steele, Lea and Flood 2014
-        mixed = (mixed ^ (column.astype(np.uint64) * np.uint64(0x9E3779B97F4A7C15))) + np.uint64(0x9E3779B97F4A7C15)
-        mixed = (mixed ^ (mixed >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
-        mixed = (mixed ^ (mixed >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
-        mixed = mixed ^ (mixed >> np.uint64(31))
-    return mixed
+    return hashed(*place.T)
 
 
 def laid_rules(cells: RegionMap, model: Model, rules: Sequence[SurfaceRule]) -> NDArray[np.bool_]:

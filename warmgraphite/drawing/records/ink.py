@@ -233,6 +233,7 @@ SURFACES = Pass(
     name="surfaces",
     stage="Hatching what is seen",
     weight=0.2,
+    slow=True,
     reads=_surfaces_read,
     compute=_surfaces,
     pack=HatchSet.packed,
