@@ -25,6 +25,8 @@ Points = NDArray[np.float64]
 STREWN = 2048
 #: Lines, or strewn marks, of one hatch on one face; more are no hatch, and are thinned.
 MOST = 400_000
+#: Millimetres of paper from crest to crest below which a wave is none.
+FINEST = 0.3
 #: A dot is so many times as wide as a line.
 DOT = 2.0
 #: Millimetres that ink may go beyond its region.
@@ -381,6 +383,7 @@ def _across(asked: _Asked, across: Callable[[list[Points], float], list[Points]]
     if not asked.lie.paper:
         at = rings.under(np.linalg.inv(asked.lie.matrix))
         unit *= float(np.median(_sizes(asked.lie.matrix, at, 1.0, 1.0)[1]))
+    unit = max(unit, FINEST)
     lines = across([rings.points[a:b] for a, b in zip(rings.first, rings.first[1:], strict=False)], unit)
     if not lines:
         return joined_marks([])

@@ -87,7 +87,7 @@ function Sheet({ trace, index, count, editing, desk }: { trace: Trace; index: nu
   return (
     <li
       ref={setNodeRef}
-      style={{ transform: CSS.Translate.toString(transform), transition, zIndex: isDragging ? 40 : mine ? 30 : index, width: `calc((100% - 60px) / ${count})`, maxWidth: 168 }}
+      style={{ transform: CSS.Translate.toString(transform), transition, zIndex: isDragging ? 40 : mine ? 30 : index, width: `calc((100% - 196px) / ${Math.max(count - 1, 1)})`, maxWidth: 168 }}
       className="relative shrink-0"
     >
       <button

@@ -59,6 +59,15 @@ export function AllWeights({ editing }: { editing: Editing }) {
   );
 }
 
+/** How much of the paper hatches of material and tones over them may cover. */
+export function Darkest({ editing }: { editing: Editing }) {
+  const everywhere = useScreen((s) => s.everywhere.Ink);
+  const darkest = editing.study.look.darkest ?? 0.42;
+  return (
+    <DimensionLine label="Darkest" unit="%" digits={0} min={5} max={100} step={1} initial={42} value={darkest * 100} onChange={(v) => editing.look(`Darkest ${Math.round(v)} %`, [at(["darkest"], Math.round(v) / 100)], everywhere, "darkest")} />
+  );
+}
+
 /** Weights at 1:50 as they are said; each scale smaller the next width of a set of pens, which differ by the root of two. */
 const STEPS = [
   { scale: 1, times: 1.4 },

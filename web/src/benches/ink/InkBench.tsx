@@ -11,7 +11,7 @@ import { useParts } from "../model/parts";
 import { FillSwatch, HandSample } from "../../shared/Swatch";
 import { FillStack } from "./FillStack";
 import { paperOf, scaleOf } from "./fills";
-import { AllWeights, HandSettings } from "./HandSettings";
+import { AllWeights, Darkest, HandSettings } from "./HandSettings";
 import { useHeld } from "./held";
 import { RuleList } from "./RuleList";
 import { Takes } from "./Takes";
@@ -46,6 +46,7 @@ export function InkList({ editing }: { editing: Editing }) {
       <h2 className="mt-6">What is seen</h2>
       <p className="quiet mb-1 text-xs">What is laid onto faces, sky and ground beyond; each rule in the place of those above it, or over them.</p>
       <RuleList editing={editing} room="surfaces" rules={surfaces} sign={(rule) => <FillSign editing={editing} rule={rule} />} fresh={{ where: { kind: "match", light: ["shadow"] }, over: true, fills: [{ kind: "hatch", pattern: "parallel", spacing: 0.8, angle: 45, weight: 0.11, opacity: 0.8 }] }} adding="Add a hatch" />
+      <Darkest editing={editing} />
       <h2 className="mt-6">Poche</h2>
       <p className="quiet mb-1 text-xs">What fills what is cut; each rule goes over those above it.</p>
       <RuleList editing={editing} room="poche" rules={poche} sign={(rule) => <FillSign editing={editing} rule={rule} />} fresh={{ where: { kind: "match", materials: parts?.materials.slice(0, 1).map((m) => m.name) ?? [] }, fills: [{ kind: "flat", colour: INK }] }} adding="Add a fill" />
