@@ -62,6 +62,7 @@ def main() -> None:
         desk.picture()
         shot("ink")
         desk.bench("View")
+        desk.press("The drawing")
         desk.find("//aside//li//button[contains(., 'Cutaway')]").click()
         desk.picture()
         desk.bench("Ink")
