@@ -376,9 +376,8 @@ def read_held(request: HttpRequest, slug: str, room: Literal["pens", "poche", "s
     study = study_of(slug)
     drawing, look = desk.on_desk(study, study.document)
     rule = next((r for r in getattr(look, room) if r.id == rule_id), None)
-    if rule is None:
-        raise Http404
-    if not all(drawing.fresh(("regions",) if room == "surfaces" else ("lines", "poche")).values()):
+    # A rule that is on its way, or just went, takes hold of nothing yet.
+    if rule is None or not all(drawing.fresh(("regions",) if room == "surfaces" else ("lines", "poche")).values()):
         return []
     return desk.held_lines(drawing, rule)
 

@@ -112,6 +112,16 @@ def test_a_fill_is_poured_emptied_and_changed_and_a_hand_draws_it(desk: Desk) ->
     desk.wait(
         lambda: desk.driver.execute_script("return arguments[0].naturalWidth", sample) > 0, "no stroke of the hand is shown"
     )
+    # Cut lines end in an outline that is drawn round the right half of the paper.
+    cut = desk.find("//aside//ol[@aria-label='Rules of pens']//button[contains(., 'Cut lines')]")
+    desk.driver.execute_script("arguments[0].scrollIntoView({block: 'center'}); arguments[0].click()", cut)
+    desk.choose("It ends", "in an outline drawn …")
+    for corner in ((0.5, 0.02), (0.98, 0.02), (0.98, 0.98), (0.5, 0.98)):
+        desk.click_drawing(*corner)
+    desk.driver.switch_to.active_element.send_keys(Keys.ENTER)
+    away = lambda: next(r["away"] for r in desk.study()["look"]["pens"] if r["id"] == "cut")
+    desk.wait(lambda: len(away()["outline"]) == 4 and abs(away()["outline"][0][0]) < 1.5, "the outline is not kept")
+    by_hand = desk.changed(by_hand)
     desk.type_into("All weights", "2")
     desk.changed(by_hand)
     assert desk.study()["look"]["weight"] == 2 and desk.serious_findings() == []

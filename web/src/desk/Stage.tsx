@@ -10,6 +10,7 @@ import { usePicture } from "../shared/picture";
 import { useSending } from "./edits";
 import { type Editing, isOpen, useLate } from "./study";
 import { linesPath, useHeldLines } from "../benches/ink/held";
+import { useOutlining } from "../benches/ink/outlining";
 import { usePouring, widened } from "../benches/ink/pouring";
 import { PouringStrip } from "../benches/ink/PouringStrip";
 import { SunRow } from "./SunRow";
@@ -53,6 +54,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
   const [size, setSize] = useState<[number, number]>([0, 0]);
   const { zoom, pan, look, without, bench, everywhere } = useScreen();
   const pouring = usePouring();
+  const outlining = useOutlining();
   const [at, setAt] = useState<[number, number] | null>(null);
   const drag = useRef<{ x: number; y: number; pan: [number, number] } | null>(null);
   const { selection, kept, select, choose } = useRegions();
@@ -93,7 +95,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
     if (ready && !behind) seen.current = viewId;
   }, [ready, behind, viewId]);
   const { sending } = useSending();
-  const under = usePointed(study.slug, study.revision, ready && !drag.current && !sending ? at : null, pouring.fill ? pouring.width : null);
+  const under = usePointed(study.slug, study.revision, ready && !drag.current && !sending && !outlining.corners ? at : null, pouring.fill ? pouring.width : null);
   const keptShape = useKeptShape(study.slug, study.revision, ready ? kept : null);
   // What is selected is said of the drawing as it was: another view or another sun is another drawing.
   const drawn = JSON.stringify(study.document.desk.view);
@@ -114,6 +116,13 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
     const cut = !!first.cut;
     await editing.act({ do: "pour", label: `Pour ${pouring.called}: ${found.called}`.slice(0, 120), where: found.query as never, fill: pouring.fill, cut, over: !cut && pouring.over, everywhere: everywhere.Ink });
   };
+
+  useEffect(() => {
+    if (!outlining.corners) return;
+    const keys = (event: KeyboardEvent) => (event.key === "Enter" ? outlining.end(true) : event.key === "Escape" ? outlining.end(false) : undefined);
+    window.addEventListener("keydown", keys);
+    return () => window.removeEventListener("keydown", keys);
+  }, [outlining]);
 
   useEffect(() => {
     const box = room.current!;
@@ -167,6 +176,10 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
           const x = (e.clientX - box.left - left) / scale;
           const y = (e.clientY - box.top - top) / scale;
           if (x < 0 || y < 0 || x > width || y > height) return choose(null);
+          if (outlining.corners) {
+            const first = outlining.corners[0];
+            return first && Math.hypot(x - first[0], y - first[1]) * scale < 9 ? outlining.end(true) : outlining.add([x, y]);
+          }
           if (bench === "Ink" && pouring.fill) return void pour(x, y);
           // A click in the same place again means more of it; after the widest, the narrowest.
           const again = selection && Math.hypot(x - selection.x, y - selection.y) * scale < 6;
@@ -218,6 +231,9 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
             {!selection && under.found && <path data-testid="pointed" d={pathOf(under.found.rings)} fill="rgb(178 71 42 / 0.06)" fillRule="evenodd" stroke="var(--color-sanguine)" strokeWidth="1" vectorEffect="non-scaling-stroke" strokeDasharray="4 3" />}
             {(selection?.found ?? keptShape) && (
               <path data-testid="selected" d={pathOf((selection?.found ?? keptShape)!.rings)} fill="rgb(178 71 42 / 0.16)" fillRule="evenodd" stroke="var(--color-sanguine)" strokeWidth="1.6" vectorEffect="non-scaling-stroke" />
+            )}
+            {outlining.corners && outlining.corners.length > 0 && (
+              <path data-testid="outline" d={`M${outlining.corners.map((p) => p.join(" ")).join("L")}${at ? `L${at.join(" ")}` : ""}`} fill="rgb(178 71 42 / 0.08)" stroke="var(--color-sanguine)" strokeWidth="1.6" vectorEffect="non-scaling-stroke" />
             )}
             {held.length > 0 && <path data-testid="held" clipPath="url(#drawn)" d={linesPath(held)} fill="none" stroke="var(--color-sanguine)" strokeWidth="1.8" vectorEffect="non-scaling-stroke" />}
           </svg>

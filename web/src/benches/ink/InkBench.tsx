@@ -13,6 +13,7 @@ import { FillStack } from "./FillStack";
 import { paperOf, scaleOf } from "./fills";
 import { AllWeights, Darkest, HandSettings } from "./HandSettings";
 import { useHeld } from "./held";
+import { useOutlining } from "./outlining";
 import { RuleList } from "./RuleList";
 import { Takes } from "./Takes";
 
@@ -182,6 +183,10 @@ function PenSettings({ editing, rule }: { editing: Editing; rule: PenRule }) {
   const set = useSet(editing, "pens", rule.id!);
   const usual = useChoices()?.pens.find((r) => r.id === rule.id);
   const everywhere = useScreen((s) => s.everywhere.Ink);
+  const begin = useOutlining((s) => s.begin);
+  const drawing = useOutlining((s) => s.corners !== null);
+  const frame = editing.study.document.desk.view.frame;
+  const middle = [(frame?.width ?? 420) / 2 + (frame?.shift?.[0] ?? 0), (frame?.height ?? 297) / 2 + (frame?.shift?.[1] ?? 0)] as const;
   const pen = rule.pen ?? {};
   const along = rule.along ?? "lines";
   const gives = pen.weight != null;
@@ -241,7 +246,22 @@ function PenSettings({ editing, rule }: { editing: Editing; rule: PenRule }) {
       {along === "lines" && (
         <>
           {share("Lost in light, found in shade", rule.light ?? 0, ["light"], usual?.light ?? 0)}
-          <OnOff label="Ends away from the subject" value={!!rule.away} onChange={(v) => set(v ? "Lines end away from the subject" : "Lines do not end", ["away"], v ? { of: { kind: "match", roles: ["structure", "envelope", "glass", "subject"] }, reach: 40 } : null)} />
+          <Choice
+            label="It ends"
+            value={!rule.away ? "nowhere" : rule.away.of ? "away" : "within"}
+            options={[
+              { value: "nowhere", label: "nowhere" },
+              { value: "away", label: "away from the subject" },
+              { value: "within", label: "in an outline drawn …" },
+            ]}
+            onChange={(v) => {
+              const reach = rule.away?.reach ?? (v === "within" ? 12 : 40);
+              if (v === "nowhere") set("Lines do not end", ["away"], null);
+              else if (v === "away") set("Lines end away from the subject", ["away"], { of: { kind: "match", roles: ["structure", "envelope", "glass", "subject"] }, reach });
+              else begin((corners) => set("Lines end in an outline", ["away"], { outline: corners.map(([x, y]) => [Math.round((x - middle[0]) * 100) / 100, Math.round((y - middle[1]) * 100) / 100]), reach }));
+            }}
+          />
+          {drawing && <p className="quiet text-xs">Click corners on the drawing; Enter closes the outline, Esc leaves off.</p>}
           {rule.away && <DimensionLine label="Over" unit="mm" digits={0} min={0} max={200} step={1} initial={40} value={rule.away.reach ?? 40} onChange={(v) => set("How softly lines end", ["away", "reach"], Math.round(v))} />}
           <DimensionLine label="Not between layers thinner than" unit="mm" min={0} max={4} step={0.05} initial={0} value={rule.least ?? 0} onChange={(v) => set(`Layers from ${v.toFixed(2)} mm`, ["least"], v)} />
         </>
