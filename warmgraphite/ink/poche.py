@@ -54,8 +54,8 @@ def _faces_viewer(scene: Scene, slab: Slab) -> bool:
     return bool(slab.plane.side(eye) > 0 if eye is not None else scene.projection.sight @ slab.plane.normal < 0)
 
 
-def _in_front(scene: Scene, number: int, slab: Slab, caps: NDArray[np.float64]) -> shapely.Geometry:
-    """What stands before a slab of a cutting surface, in frame millimetres.
+def _in_front(scene: Scene, number: int, slab: Slab, caps: NDArray[np.float64]) -> shapely.STRtree:
+    """The triangles of what stands before a slab of a cutting surface, in frame millimetres.
 
     A single plane leaves nothing there but the parts that are spared; of a surface that steps, what its other steps leave
     does too, and their own caps (C, 3, 3).
@@ -69,18 +69,23 @@ def _in_front(scene: Scene, number: int, slab: Slab, caps: NDArray[np.float64]) 
     if steps and not straight:
         corners = np.concatenate([corners, caps])
         source = np.concatenate([source, np.full(len(caps), -1, source.dtype)])
-    before = Plane(-slab.plane.normal, 2 * scene.slack - slab.plane.offset)
+    # What lies in the slab itself, its own caps too, stands before nothing of it.
+    before = Plane(-slab.plane.normal, -2 * scene.slack - slab.plane.offset)
     corners, source = clip_triangles(corners, source, before)
     if scene.near is not None:
         corners, source = clip_triangles(corners, source, scene.near)
-    if not len(corners):
-        return shapely.Polygon()
     flat = scene.projection.project(corners)[:, :, :2]
     one, two = flat[:, 1] - flat[:, 0], flat[:, 2] - flat[:, 0]
     area = one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0]
     low, high = flat.min(1), flat.max(1)
     paper = (high >= 0).all(1) & (low <= [scene.projection.width, scene.projection.height]).all(1)
-    return shapely.union_all(shapely.polygons(flat[paper & (np.abs(area) > 1e-6)]), grid_size=1e-4)
+    return shapely.STRtree(shapely.polygons(flat[paper & (np.abs(area) > 1e-6)]))
+
+
+def _not_behind(flat: shapely.Geometry, before: shapely.STRtree) -> shapely.Geometry:
+    """What of a shape none of the triangles ``before`` it hides; only those that lie on it are made one."""
+    hits = before.geometries[before.query(flat, predicate="intersects")]
+    return shapely.difference(flat, shapely.union_all(hits, grid_size=1e-4)) if len(hits) else flat
 
 
 def filled_shapes(scene: Scene, seen: list[CutRegion], fills: NDArray[np.int64], caps: NDArray[np.float64]) -> list[PocheShape]:
@@ -96,7 +101,7 @@ def filled_shapes(scene: Scene, seen: list[CutRegion], fills: NDArray[np.int64],
         found += [(mass, _one_of(model, rows, mass)) for mass in masses(model, rows)] if fill >= 0 else []
     found.sort(key=lambda row: (row[0].plane, model.cut_rank[row[0].material], row[0].earth))
     paper = shapely.box(-5, -5, scene.projection.width + 5, scene.projection.height + 5)
-    hidden: dict[int, shapely.Geometry] = {}
+    before: dict[int, shapely.STRtree] = {}
     for mass, part in found:
         shapes = []
         for region, slab in on_slabs(scene.surfaces[mass.plane], mass.region):
@@ -110,10 +115,10 @@ def filled_shapes(scene: Scene, seen: list[CutRegion], fills: NDArray[np.int64],
                 return scene.projection.project(frame.lifted(points))[:, :2]
 
             if not region.is_empty:
-                if id(slab) not in hidden:
-                    hidden[id(slab)] = _in_front(scene, mass.plane, slab, caps)
+                if id(slab) not in before:
+                    before[id(slab)] = _in_front(scene, mass.plane, slab, caps)
                 flat = shapely.intersection(shapely.make_valid(shapely.transform(region, onto_paper)), paper)
-                shapes.append(shapely.difference(flat, hidden[id(slab)]))
+                shapes.append(_not_behind(flat, before[id(slab)]))
         if not shapes:
             continue
         # The two sides of a step are one shape where they meet on the paper.

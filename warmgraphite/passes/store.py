@@ -16,7 +16,7 @@ from warmgraphite.whole import whole
 __all__ = ["PassStore", "pass_key"]
 
 #: Raised when a pass is computed differently, so that older results count as stale.
-CODE_VERSION = 12
+CODE_VERSION = 13
 
 Arrays = dict[str, NDArray[Any]]
 
