@@ -413,6 +413,41 @@ def orbit() -> dict:
         return {"seconds": statistics.median(gaps) / 1000, "note": note}
 
 
+#: Notes when Enter is pressed, and how long after it the desk shows another state of the study, whole.
+WATCHED = """window.took = []; let since = 0, before = null;
+const sheet = () => document.querySelector('main [data-revision]');
+addEventListener('keydown', (e) => { if (e.key === 'Enter') { since = performance.now(); before = sheet().dataset.revision; } }, true);
+const look = () => { const s = sheet();
+  if (since && s?.dataset.revision !== before && s?.getAttribute('aria-busy') === 'false') { window.took.push(performance.now() - since); since = 0; }
+  requestAnimationFrame(look); };
+look();"""
+
+
+def _from_hand_to_desk(view: str) -> dict:
+    """From the press of a key in the browser to the finished picture on the desk, for the weight of a pen."""
+    from tests.interface.desk import Desk
+    from tests.interface.serve import application, browser
+
+    with tempfile.TemporaryDirectory() as data, application(Path(data)) as app, browser() as driver:
+        desk = Desk(driver, app.address)
+        desk.open()
+        desk.bench("View")
+        desk.view_named(view)
+        desk.bench("Ink")
+        desk.picture()
+        driver.execute_script(WATCHED)
+        for k in range(14):
+            desk.type_into("Weight", f"{0.4 + 0.01 * k:.2f}")
+            desk.wait(lambda k=k: driver.execute_script("return window.took.length") > k, "the drawing does not change", 60)  # type: ignore[misc]
+            desk.picture()
+        took = sorted(driver.execute_script("return window.took")[2:])
+        return {"seconds": statistics.median(took) / 1000, "note": f"slowest of {len(took)}: {took[-1]:.0f} ms"}
+
+
+for _view in ("Long section, perspective", "Plan", "From the pond"):
+    row(f"a pen's weight from the key to the desk, {_view.lower()}")(lambda name=_view: _from_hand_to_desk(name))
+
+
 def _working(address: str) -> bool:
     """Whether the desk's passes or the small picture of its view are still being made."""
     with urllib.request.urlopen(f"{address}/api/studies/town/desk") as answer:

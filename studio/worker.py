@@ -34,7 +34,8 @@ def main() -> None:
             sweep()
             threading.Thread(target=look_after, args=(end,), daemon=True).start()
             threading.Thread(target=_clear, args=(end,), daemon=True).start()
-            consumer = huey.create_consumer(workers=2, worker_type="thread", initial_delay=0.05, backoff=1.05, max_delay=0.25)
+            # A look into an empty queue takes 10 microseconds, and whoever changes a pen waits for the next one.
+            consumer = huey.create_consumer(workers=2, worker_type="thread", initial_delay=0.01, backoff=1.02, max_delay=0.02)
             leases.mark_ready()
             consumer.run()
     except (OSError, DatabaseError) as error:

@@ -14,10 +14,15 @@ from warmgraphite.errors import Cancelled
 from warmgraphite.formats import Data, Format
 from warmgraphite.study.formats import look_with_hatches
 
-__all__ = ["ARGUMENTS", "Job"]
+__all__ = ["AHEAD", "ARGUMENTS", "FIRST", "Job", "Watch"]
 
 #: Seconds without a sign of life after which a job is taken from a worker that still lives: it hangs, or was put to sleep.
 LOST = 180.0
+
+#: What somebody looks at and waits for, the more the higher, goes before all else.
+FIRST = {"passes": 2, "suns": 1}
+#: What is made before anybody asks makes way for that, for so many seconds at most.
+AHEAD, MAKING_WAY = ("picture",), 20.0
 
 
 def _pictures_name_their_view(data: Data) -> Data:
@@ -57,6 +62,8 @@ class Job(models.Model):
         FAILED = "failed"
         CANCELLED = "cancelled"
 
+    OPEN = (State.WAITING, State.WORKING)
+
     kind = models.CharField(max_length=20)
     key = models.CharField(max_length=200, db_index=True)
     study = models.ForeignKey("studies.Study", null=True, blank=True, on_delete=models.CASCADE, related_name="jobs")
@@ -87,7 +94,7 @@ class Job(models.Model):
 
     @property
     def is_open(self) -> bool:
-        return self.state in (self.State.WAITING, self.State.WORKING)
+        return self.state in self.OPEN
 
     @property
     def seconds_left(self) -> float | None:
@@ -111,9 +118,13 @@ class Watch:
     def __init__(self, job: Job) -> None:
         self.job = job
         self.last = 0.0
+        self.way = MAKING_WAY if job.kind in AHEAD else 0.0
         self.taken = False  # set when the job was given to another worker meanwhile
 
     def __call__(self, stage: str, fraction: float) -> None:
+        while self.way > 0 and Job.objects.filter(kind__in=FIRST, state__in=Job.OPEN).exists():
+            time.sleep(0.03)
+            self.way -= 0.03
         now = time.monotonic()
         if now - self.last < 0.15 and stage == self.job.stage:
             return

@@ -13,7 +13,7 @@ from django.utils import timezone
 from huey import RedisHuey, SqliteHuey
 
 from studio.jobs.leases import lease
-from studio.jobs.models import ARGUMENTS, Job, Watch
+from studio.jobs.models import AHEAD, ARGUMENTS, FIRST, Job, Watch
 from studio.sentences import no_room
 from warmgraphite.errors import Cancelled, GraphiteError
 
@@ -44,10 +44,30 @@ def work(kind: str) -> Callable[[Worker], Worker]:
     return register
 
 
+#: Held by the thread that makes something ahead: one of a worker's does so at a time, so that another is free for what is
+#: waited for.
+_ahead = threading.Lock()
+
+
 @huey.task()
 def perform(job_id: int) -> None:
     """Do one job, wherever the worker runs. Only one worker gets it, however often it stands in the queue."""
     close_old_connections()
+    if not Job.objects.filter(pk=job_id, kind__in=AHEAD).exists():
+        return _perform(job_id)
+    if not _ahead.acquire(blocking=False):
+        return  # who has it goes on with this one
+    try:
+        _perform(job_id)
+    finally:
+        _ahead.release()
+        following = Job.objects.filter(kind__in=AHEAD, state=Job.State.WAITING).order_by("pk").first()
+        if following:
+            _queue(following.pk, following.kind)
+        close_old_connections()
+
+
+def _perform(job_id: int) -> None:
     now = timezone.now()
     mine = Job.objects.filter(pk=job_id, state=Job.State.WAITING).update(
         state=Job.State.WORKING,
@@ -108,7 +128,7 @@ def _beat(watch: Watch, done: threading.Event) -> None:
 def enqueue(kind: str, key: str, arguments: dict, study=None) -> Job:  # type: ignore[no-untyped-def]
     """The open job that makes ``key``, or a new one."""
     with transaction.atomic():
-        open_job = Job.objects.filter(key=key, state__in=(Job.State.WAITING, Job.State.WORKING), cancel_asked=False).first()
+        open_job = Job.objects.filter(key=key, state__in=Job.OPEN, cancel_asked=False).first()
         if open_job:
             return open_job
         job = Job.objects.create(kind=kind, key=key, arguments=arguments, format=ARGUMENTS.number, study=study)
@@ -116,13 +136,9 @@ def enqueue(kind: str, key: str, arguments: dict, study=None) -> Job:  # type: i
     return job
 
 
-#: What somebody looks at and waits for goes before small pictures that are made ahead.
-_FIRST = {"passes": 2, "suns": 1}
-
-
 def _queue(job_id: int, kind: str = "") -> None:
     """Put a job into the queue. Its row is stored already: what does not get in is found by :func:`sweep`."""
-    words = {"priority": _FIRST.get(kind, 0)} if isinstance(huey, SqliteHuey) else {}  # the other queue knows no order
+    words = {"priority": FIRST.get(kind, 0)} if isinstance(huey, SqliteHuey) else {}  # the other queue knows no order
     try:
         perform(job_id, **words)
     except Exception as error:  # the queue is another file, with whatever is wrong with its disk

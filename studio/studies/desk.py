@@ -41,6 +41,7 @@ __all__ = [
     "desk_drawing",
     "has_sketch",
     "held_lines",
+    "is_whole",
     "lay_ahead",
     "named_shape",
     "on_desk",
@@ -120,6 +121,12 @@ def on_desk(study: Study, document: StudyDocument, pixels: int = DESK_PIXELS) ->
 def wanted(look: Look) -> tuple[Need, ...]:
     """The passes of a picture with a look."""
     return needs_of(look.traces, look)
+
+
+def is_whole(study: Study, document: StudyDocument) -> bool:
+    """Whether all that the picture on the desk shows is there."""
+    drawing, look = on_desk(study, document)
+    return all(drawing.fresh(wanted(look)).values())
 
 
 def preview(

@@ -6,10 +6,13 @@ What is only looked at is asked for with GET, and never starts any work; what st
 from __future__ import annotations
 
 import re
+import threading
+import time
 import uuid
 from collections.abc import Iterable
 from typing import Any, Literal
 
+from django.conf import settings
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Router, Schema
 from pydantic import Field
@@ -176,7 +179,7 @@ def _desk(study: Study, start: bool, again: bool, width: int) -> DeskOut:
         given_up = job is not None and job.state == Job.State.FAILED and not again
         if start and not given_up and (job is None or not job.is_open):
             # What an earlier state of this study asked for is wanted no more.
-            unwanted = Job.objects.filter(study=study, kind__in=("passes", "suns"), state__in=("waiting", "working"))
+            unwanted = Job.objects.filter(study=study, kind__in=("passes", "suns"), state__in=Job.OPEN)
             for old in unwanted.exclude(key=key):
                 cancel(old)
             job = enqueue("passes", key, _asked(study, look, names), study)
@@ -200,6 +203,30 @@ def _desk(study: Study, start: bool, again: bool, width: int) -> DeskOut:
     )  # fmt: skip
 
 
+#: Requests that wait for the desk at once; more are answered as it is, so that others find a thread.
+_waiting = threading.BoundedSemaphore(max(1, settings.SERVER_THREADS // 2))
+#: Seconds between two looks of one that waits, and the longest that it does.
+LOOK, LONGEST = 0.01, 2.0
+
+
+def _awaited(slug: str, start: bool, again: bool, width: int, wait: float) -> DeskOut:
+    """The desk when its picture or a first sketch is there, its job has ended, or ``wait`` seconds have gone."""
+    study = study_of(slug)
+    told = _desk(study, start, again, width)
+    if wait <= 0 or told.fresh or told.job is None or told.job.state not in Job.OPEN or not _waiting.acquire(blocking=False):
+        return told
+    try:
+        end = time.monotonic() + min(wait, LONGEST)
+        while time.monotonic() < end:
+            time.sleep(LOOK)
+            ended = not Job.objects.filter(pk=told.job.id, state__in=Job.OPEN).exists()
+            if ended or desk.is_whole(study, study.document) or (not told.sketch and desk.has_sketch(study, study.document)):
+                break
+    finally:
+        _waiting.release()
+    return _desk(study_of(slug), False, again, width)
+
+
 def _nothing(study: Study, problem: str) -> DeskOut:
     assert study.head is not None
     return DeskOut(
@@ -216,19 +243,20 @@ def _asked(study: Study, look: Look, needs: Iterable[Need]) -> dict[str, Any]:
 
 
 @router.get("/studies/{slug}/desk", response=DeskOut)
-def read_desk(request: HttpRequest, slug: str, width: int = 0) -> DeskOut:
+def read_desk(request: HttpRequest, slug: str, width: int = 0, wait: float = 0.0) -> DeskOut:
     """Whether the passes of the desk are fresh, and the job that works on them, if one does. ``width`` in pixels is that of the
-    picture that will be asked for."""
-    return _desk(study_of(slug), start=False, again=False, width=width)
+    picture that will be asked for; while a job works, there is an answer after ``wait`` seconds, or as soon as its work can be
+    seen."""
+    return _awaited(slug, False, False, width, wait)
 
 
 @router.post("/studies/{slug}/desk", response=DeskOut)
-def compute_desk(request: HttpRequest, slug: str, again: bool = False, width: int = 0) -> DeskOut:
+def compute_desk(request: HttpRequest, slug: str, again: bool = False, width: int = 0, wait: float = 0.0) -> DeskOut:
     """As GET, and a job is set to work on the passes that are stale.
 
     What failed is not begun again by itself, only ``again``: else a fault would be met for ever and never be seen.
     """
-    return _desk(study_of(slug), start=True, again=again, width=width)
+    return _awaited(slug, True, again, width, wait)
 
 
 @router.get("/studies/{slug}/shown", response=ShownOut)

@@ -90,6 +90,12 @@ def model_of_version(version: str) -> Model:
     return model_store().load(version)
 
 
+@lru_cache(maxsize=8)
+def _read(text: str) -> StudyDocument:
+    """The document in a text. Windows ask for the same one again and again; reading it takes eight times as long as the text."""
+    return read_document(json.loads(text))
+
+
 def facts_of(model: Model) -> dict[str, Any]:
     """What is told of a model wherever its study is named. Lengths in metres."""
     low, high = model.bounds.tolist()
@@ -142,7 +148,7 @@ class Study(models.Model):
     @property
     def document(self) -> StudyDocument:
         assert self.head is not None
-        return read_document(self.head.document)
+        return self.head.read()
 
     @property
     def box(self) -> NDArray[np.float64]:
@@ -350,6 +356,13 @@ class Revision(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["study", "number"], name="one_revision_per_number")]
+
+    def read(self) -> StudyDocument:
+        """The document as it is now; what was read is held for as long as it stays the same."""
+        held: tuple[Any, StudyDocument] | None = getattr(self, "_held", None)
+        if held is None or held[0] is not self.document:
+            held = self._held = (self.document, _read(json.dumps(self.document)))
+        return held[1]
 
 
 class RuleBook(models.Model):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import json
 import os
 import signal
@@ -172,6 +173,55 @@ def test_a_job_that_did_not_get_into_the_queue_is_found(jobs_at_once: None, monk
         made = queue.enqueue("slow", "x", {})
     assert job(made.pk)["state"] == "waiting"
     assert queue.sweep() == 1 and job(made.pk)["state"] == "done" and queue.sweep() == 0
+
+
+def test_small_pictures_are_made_one_at_a_time_and_make_way_for_what_is_waited_for(
+    jobs_at_once: None, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    order: list[str] = []
+    looks = itertools.count()
+
+    def rest(_: float) -> None:
+        order.append("rest")
+        if next(looks) == 2:
+            Job.objects.filter(key="seen").update(state="done")
+
+    def picture(job: Job, watch: Watch) -> dict:
+        order.append(job.key)
+        if job.key == "first":
+            for key in ("second", "third"):  # asked for meanwhile: this thread has the turn, and no other takes them
+                queue.enqueue("picture", key, {})
+            assert Job.objects.filter(kind="picture", state="waiting").count() == 2
+            Job.objects.create(kind="passes", key="seen", state="working")
+            watch("Lines", 0.5)
+        return {}
+
+    monkeypatch.setattr("studio.jobs.models.time.sleep", rest)
+    monkeypatch.setitem(queue.WORK, "picture", picture)
+    queue.enqueue("picture", "first", {})
+    assert order == ["first", "rest", "rest", "rest", "second", "third"]
+    assert set(Job.objects.filter(kind="picture").values_list("state", flat=True)) == {"done"}
+    # What hangs does not hold them up for ever.
+    Job.objects.create(kind="passes", key="hangs", state="working")
+    order.clear()
+    queue.enqueue("picture", "first", {})
+    assert 100 < order.count("rest") < 10_000 and "third" in order
+
+
+def test_the_desk_may_be_waited_for(jobs_at_once: None, study: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    api = Api(study)
+    monkeypatch.setattr(queue, "_queue", lambda *a: None)  # a worker that has not come to it yet
+    rests: list[float] = []
+
+    def rest(seconds: float) -> None:
+        rests.append(seconds)
+        if len(rests) == 3:
+            queue.perform.call_local(Job.objects.get(kind="passes").pk)
+
+    monkeypatch.setattr("studio.studies.desk_api.time.sleep", rest)
+    told = api.post("/desk?wait=2", {}).json()
+    assert told["fresh"] and told["job"] is None and len(rests) == 3
+    assert api.get("/desk?wait=2").json()["fresh"] and len(rests) == 3  # there is nothing to wait for
 
 
 def test_a_job_survives_a_killed_worker(tmp_path: Path) -> None:

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.canvas.kernels import marks
 
-__all__ = ["coverage", "outlines", "path_of", "svg_data"]
+__all__ = ["outlines", "path_of", "svg_data", "tinted"]
 
 First = NDArray[np.int64]
 
@@ -57,12 +57,23 @@ def path_of(xy: NDArray, first: First, closed: bool) -> skia.Path:
     return path
 
 
-def coverage(
-    xy: NDArray, width: NDArray, first: First, scale: tuple[float, float], shift: tuple[float, float], size: tuple[int, int]
-) -> NDArray[np.float32]:
-    """(h, w) the share of each pixel that ribbons cover, of a picture of ``size`` = (width, height) pixels on which a point lies
-    at ``scale`` times its place plus ``shift``. Exact areas, summed and no more than one."""
-    found = np.zeros((size[1], size[0] + 2), np.float32)
+def tinted(
+    xy: NDArray, width: NDArray, first: First, scale: tuple[float, float], shift: tuple[float, float], size: tuple[int, int],
+    tints: NDArray[np.uint8],
+) -> tuple[NDArray[np.uint8], tuple[int, int]]:  # fmt: skip
+    """Ribbons on a picture of ``size`` = (width, height) pixels, on which a point lies at ``scale`` times its place plus
+    ``shift``: pixels (h, w, 4) of the part of it where they are, and the left and top of that part.
+
+    The exact areas that they cover of each pixel are summed, and no more than one; ``tints`` (256, 4) are the pixels of shares
+    from none to all.
+    """
     points, starts = outlines(xy, width, first)
-    marks.areas(points, starts, *scale, *shift, found)
-    return marks.summed(found, size[0])  # type: ignore[no-any-return]
+    place = points * np.asarray(scale, np.float32) + np.asarray(shift, np.float32)
+    low = np.clip(np.floor(place.min(0)), 0, size).astype(int)
+    high = np.clip(np.ceil(place.max(0)), low, size).astype(int)
+    across, down = (int(n) for n in high - low)
+    found = np.zeros((down, across + 2), np.float32)
+    marks.areas(points, starts, *scale, shift[0] - int(low[0]), shift[1] - int(low[1]), found)
+    pixels = np.zeros((down, across), np.uint32)
+    marks.tinted(found, np.ascontiguousarray(tints).view(np.uint32)[:, 0], pixels)
+    return pixels.view(np.uint8).reshape(down, across, 4), (int(low[0]), int(low[1]))

@@ -169,10 +169,14 @@ class NamedRegion(Specification):
         return understood(query, CELL_WORDS, "a region")
 
 
+#: What the words of a match are where nothing is said by them.
+_UNASKED = {n: f.default for n, f in Match.model_fields.items() if n != "kind"}
+
+
 def asked_words(query: _Query) -> set[str]:
     """The words of matches that a query says something by; ``kept`` where it means a kept region."""
     if isinstance(query, Match):
-        return {n for n in query.model_fields_set - {"kind"} if getattr(query, n) != Match.model_fields[n].default}
+        return {n for n in query.model_fields_set if n in _UNASKED and getattr(query, n) != _UNASKED[n]}
     if isinstance(query, Kept):
         return {"kept"}
     return {word for q in _inner(query) for word in asked_words(q)}

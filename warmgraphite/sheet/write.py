@@ -12,7 +12,7 @@ import pikepdf
 import skia
 from PIL import Image
 
-from warmgraphite.canvas.pixels import SkiaCanvas, make_straight, raster_on
+from warmgraphite.canvas.pixels import SkiaCanvas, make_straight_rgba, raster_on
 from warmgraphite.canvas.svg import SvgCanvas
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.specification import Trace
@@ -82,7 +82,7 @@ def _png(plate: Plate, traces: Sequence[Trace], sheet: Sheet, paper: bool, resol
                 for layer in laid:
                     lay(replace(layer, plate=tile))
     draw_notes(canvas, sheet, plate.projection, plate.view_name, plate.study_name, inks_for(traces))
-    make_straight(pixels)
+    make_straight_rgba(pixels)
     out = io.BytesIO()
     Image.fromarray(pixels, "RGBA").save(out, "PNG", dpi=(resolution, resolution), compress_level=4)
     return out.getvalue()

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-__all__ = ["areas", "outlines", "path_data", "summed", "tint"]
+__all__ = ["areas", "outlines", "path_data", "tinted"]
 
 
 @njit(nogil=True, cache=True)
@@ -91,23 +91,15 @@ def areas(points, first, sx, sy, tx, ty, acc):
 
 
 @njit(nogil=True, cache=True)
-def summed(acc, wide):
-    out = np.empty((acc.shape[0], wide), np.float32)
-    for y in range(acc.shape[0]):
+def tinted(acc, tints, out):
+    """The tint (256,) of the share that each pixel (h, w) has of the areas (h, w + 2); none where there is none of it."""
+    for y in range(out.shape[0]):
         total = 0.0
-        for x in range(wide):
+        for x in range(out.shape[1]):
             total += acc[y, x]
-            out[y, x] = min(abs(total), 1.0)
-    return out
-
-
-@njit(nogil=True, cache=True)
-def tint(share, colour, out):
-    """Shares (h, w) of a colour (4,) as pixels (h, w, 4), premultiplied."""
-    for y in range(share.shape[0]):
-        for x in range(share.shape[1]):
-            for k in range(4):
-                out[y, x, k] = np.uint8(share[y, x] * colour[k] + np.float32(0.5))
+            share = np.uint8(min(abs(total), 1.0) * 255.0 + 0.5)
+            if share:
+                out[y, x] = tints[share]
 
 
 @njit(nogil=True, cache=True)

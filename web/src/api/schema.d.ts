@@ -211,7 +211,8 @@ export interface paths {
         /**
          * Read Desk
          * @description Whether the passes of the desk are fresh, and the job that works on them, if one does. ``width`` in pixels is that of the
-         *     picture that will be asked for.
+         *     picture that will be asked for; while a job works, there is an answer after ``wait`` seconds, or as soon as its work can be
+         *     seen.
          */
         get: operations["studio_studies_desk_api_read_desk"];
         put?: never;
@@ -5537,6 +5538,7 @@ export interface operations {
         parameters: {
             query?: {
                 width?: number;
+                wait?: number;
             };
             header?: never;
             path: {
@@ -5562,6 +5564,7 @@ export interface operations {
             query?: {
                 again?: boolean;
                 width?: number;
+                wait?: number;
             };
             header?: never;
             path: {

@@ -132,6 +132,9 @@ export function useLandmarks(slug: string, version: string): Landmarks {
   return found.data ?? NO_LANDMARKS;
 }
 
+/** Seconds that the desk may be waited for in one asking: a short job has ended by then, of a longer one the progress is told. */
+const WAIT = 0.3;
+
 /** The desk as it is for a state of the study; of the state before while that is not known yet. */
 export function useDesk(slug: string, revision: number | undefined, paused: boolean) {
   const width = useScreen((s) => s.pixels);
@@ -139,13 +142,13 @@ export function useDesk(slug: string, revision: number | undefined, paused: bool
     queryKey: ["desk", slug, revision, paused],
     enabled: revision !== undefined,
     queryFn: () => {
-      const params = { path: { slug }, query: { width } };
+      const params = { path: { slug }, query: { width, wait: WAIT } };
       return answered<Desk>(paused ? http.GET("/api/studies/{slug}/desk", { params }) : http.POST("/api/studies/{slug}/desk", { params }));
     },
     placeholderData: (before) => before,
     refetchInterval: (query) => {
       const desk = query.state.data;
-      return desk && !desk.problem && isOpen(desk.job) ? 150 : false;
+      return desk && !desk.problem && isOpen(desk.job) ? 40 : false;
     },
   });
 }
