@@ -24,7 +24,7 @@ class Sample(Schema):
     width: float = Field(gt=1, le=120)
     height: float = Field(gt=1, le=80)
     hand: str = Field(default="", max_length=2000)
-    fill: str = Field(default="", max_length=2000)
+    fill: str = Field(default="", max_length=150_000)  # with a tile of one's own in it
     scale: float = Field(default=100, gt=0, le=1e5)
     weight: float = Field(default=0.3, gt=0, le=5)
     colour: str = Field(default="#2e2a27", pattern="^#[0-9a-fA-F]{6}$")

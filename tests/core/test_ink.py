@@ -27,6 +27,7 @@ from warmgraphite.errors import ViewError
 from warmgraphite.ink.fills import Hatch
 from warmgraphite.ink.hand import PRESETS, Hand
 from warmgraphite.ink.hatch import Rings, hatched, on_paper
+from warmgraphite.ink.own import tile_from_svg
 from warmgraphite.ink.patterns import PATTERNS
 from warmgraphite.ink.rules import Ink
 from warmgraphite.model import Model
@@ -427,6 +428,49 @@ def test_dashes_end_at_corners_and_poche_takes_stacked_hatches_in_its_plane() ->
     assert len(wave) == 1 and np.ptp(wave[0][:, 0]) == pytest.approx(4.0, abs=0.1), "from one side of the wool to the other"
     depth = np.concatenate([line.mean(0, keepdims=True) for line in polylines(group_of(svg, "hatch earth"))])[:, 1] - 100
     assert (depth > -0.05).all() and (depth < 10).sum() > 2 * ((depth > 20) & (depth < 30)).sum() > 0
+
+
+def test_a_hatch_in_a_stepped_cut_lies_at_the_depth_of_each_step() -> None:
+    """Seen from 13 m and from 16 m the same quarter of a metre is 16 to 13."""
+    model = model_of(("Block", box((0, 0, 0), (12, 8, 6)), 0))
+    eye = Perspective(eye=(4, -11, 3), target=(4, 4, 3), field_of_view=70)
+    cut = Cut(point=(6, 2, 0), normal=(0, -1, 0), jogs=({"at": 0, "by": -3},))
+    view = ViewSpecification(projection=eye, cuts=(cut,), frame=Frame(width=200, height=140))
+    fills = [
+        {"kind": "hatch", "lies": "cut", "spacing": 0.25, "angle": 0},
+        {"kind": "hatch", "pattern": "crossed", "spacing": 3.0},
+    ]
+    svg = inked(Drawing(model, view, ink=Ink.model_validate({"poche": [{"fills": fills}]})), TRACES[1:2])
+    lines = [line for line in polylines(group_of(svg, "hatch parallel")) if np.ptp(line[:, 1]) < 1e-3]
+    seen = {line.mean(0)[0] < 100 + 200 * 2 / 13 / 2 / np.tan(np.radians(35)) for line in lines}
+    assert seen == {True, False}, "both steps are hatched"
+    heights = [np.unique(np.round([r[0, 1] for r in lines if (r[:, 0].min() > 115) == far], 3)) for far in (False, True)]
+    gaps = [np.median(np.diff(rows)) for rows in heights]
+    assert len(heights[1]) > 15 and gaps[0] / gaps[1] == pytest.approx(16 / 13, rel=0.01)
+    assert len(polylines(group_of(svg, "hatch crossed"))) > 40, "what lies on paper goes over the step as it was"
+
+
+def test_an_svg_becomes_a_tile_with_all_that_groups_do_to_their_place() -> None:
+    text = """<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" viewBox="-10 0 40 20">
+      <defs><g id="mark"><line x2="4"/></g><path id="loose" d="M0 0H40"/></defs><symbol id="sign"><path d="M0 0V4"/></symbol>
+      <g transform="translate(10, 10) rotate(90)"><use href="#mark" x="2"/><g transform="scale(2 -1)"><line x1="0" y1="1" x2="1" y2="1"/></g></g>
+      <use xlink:href="#sign" transform="matrix(1 0 0 1 -5 3)"/><circle cx="20" cy="10" r="0.2" transform="rotate(180 20 5)"/>
+      <g style="display: none"><path d="M0 0L9 9"/></g></svg>"""
+    tile = tile_from_svg(text)
+    assert tile.height == 0.5
+    place = lambda x, y: ((x + 10) / 40, (20 - y) / 40)
+    wanted = [(place(10, 12), place(10, 16)), (place(11, 10), place(11, 12)), (place(-5, 3), place(-5, 7)), (place(20, 0),)]
+    assert [len(m) for m in tile.marks] == [len(m) for m in wanted]
+    for mark, line in zip(tile.marks, wanted, strict=True):
+        assert np.allclose(mark, line, atol=1e-4)
+    again = '<g id="{0}"><use href="#{1}"/><use href="#{1}"/></g>'
+    for text in (
+        "<svg", "<svg viewBox='0 0 9 9'/>", "<svg><path d='M0 0L1 1'/></svg>", "<svg viewBox='0 0 9 9'><g transform='melt(3)'/></svg>",
+        "<svg viewBox='0 0 9 9'><use id='a' href='#a'/></svg>",
+        f"<svg viewBox='0 0 9 9'>{''.join(again.format(k, k + 1) for k in range(60))}<use href='#0'/></svg>",
+    ):  # fmt: skip
+        with pytest.raises(ViewError, match=r"This SVG (could not be read|does not say|has no lines)"):
+            tile_from_svg(text)
 
 
 def test_what_is_wrong_with_ink_is_said_in_a_sentence() -> None:

@@ -9,9 +9,11 @@ import struct
 import subprocess
 import sys
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from django.conf import settings
+from django.test import Client
 
 from studio.lookup import find
 from studio.studies.models import Study
@@ -63,6 +65,34 @@ def test_a_study_is_found_by_slug_and_name_and_drawn_without_a_browser(api: Api,
     assert done.returncode == 0 and done.stderr == "", done.stderr
     text = (tmp_path / "a.svg").read_text()
     assert 'stroke-width="1.23"' in text and 'width="100mm"' in text and ">Section<" in text
+
+
+def test_samples_of_ink_are_drawn_and_what_is_wrong_with_them_is_said(api: Api) -> None:
+    client = Client()
+
+    def sample(of: str, **asked: Any) -> Any:
+        return client.get(
+            f"/api/samples/{of}", {k: v if isinstance(v, (str, float)) else json.dumps(v) for k, v in asked.items()}
+        )
+
+    lines = "".join(f"<path d='M{k} 0C{k} 9 {k + 3} 9 {k + 3} 20'/>" for k in range(60))
+    tile = client.post(
+        "/api/samples/tile", {"text": f"<svg viewBox='0 0 64 20'>{lines}</svg>"}, content_type="application/json"
+    ).json()
+    assert len(tile["marks"]) == 60
+    hatch = {"kind": "hatch", "pattern": "own", "spacing": 8.0, "tile": tile, "colour": "#123456"}
+    calm, still = ({"waver": w, "overrun": 2.0} for w in (0.3, 0.0))
+    drawn = sample("fill", fill=hatch, width=30.0, height=20.0, scale=50.0, hand=still)
+    assert drawn["Content-Type"] == "image/svg+xml" and drawn.content.count(b"#123456") and len(drawn.content) > 5000
+    assert sample("fill", fill={"kind": "flat", "colour": "#abcdef"}, width=9.0, height=9.0).content.count(b"#abcdef") == 1
+    hands = [sample("hand", hand=h, width=40.0, height=10.0, weight=0.5, colour="#654321").content for h in (calm, still)]
+    assert hands[0] != hands[1] and all(b"#654321" in h for h in hands)
+    for of, asked, said in (
+        ("fill", {"fill": {"kind": "hatch", "spacing": -1}}, "This fill"), ("hand", {"hand": {"wiggle": 1}}, "This hand"),
+        ("fill", {"fill": "{"}, "This fill"), ("hand", {"width": -4.0}, "width"),
+    ):  # fmt: skip
+        refused = sample(of, **{"width": 9.0, "height": 9.0} | asked)
+        assert refused.status_code == 422 and said in refused.json()["message"] and refused.json()["message"].endswith(".")
 
 
 def test_a_study_is_removed_with_its_history_and_its_jobs(api: Api) -> None:

@@ -42,25 +42,23 @@ def tile_from_svg(text: str, name: str = "This SVG") -> OwnTile:
     calls it ``name``."""
     from xml.etree import ElementTree
 
-    from fontTools.pens.recordingPen import DecomposingRecordingPen
-    from fontTools.svgLib.path import SVGPath
+    from warmgraphite.ink.svg_marks import svg_steps
 
     try:
         root = ElementTree.fromstring(text.encode())
         box = [float(n) for n in root.get("viewBox", "").replace(",", " ").split()]
         if len(box) != 4:
             box = [0, 0, *(float(str(root.get(n, "")).rstrip("mpxtcin%") or 0) for n in ("width", "height"))]
-        pen = DecomposingRecordingPen({})
-        SVGPath.fromstring(text.encode()).draw(pen)
+        steps = svg_steps(root)
     except Exception:  # whatever a parser stumbles over, it is no SVG that could be read
         raise ViewError(f"{name} could not be read as SVG; save it as plain SVG with paths, lines and circles.") from None
     left, top, width, height = box
     if not (width > 0 and height > 0):
         raise ViewError(f"{name} does not say how large it is; give it a viewBox, which becomes the tile.")
     marks = []
-    for line in _lines(pen.value):
+    for line in _lines(steps):
         points = (np.array(line) - [left, top + height]) * [1 / width, -1 / width]
-        middle, reach = points.mean(0), np.ptp(points, axis=0).max() if len(points) > 1 else 0.0
+        middle, reach = (points.min(0) + points.max(0)) / 2, np.ptp(points, axis=0).max()
         closed = len(points) > 2 and bool(np.allclose(points[0], points[-1]))
         small = reach <= DOT or (closed and reach <= 3 * DOT)
         rows = [middle] if small else points

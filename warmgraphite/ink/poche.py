@@ -37,8 +37,9 @@ LEVEL = 0.9
 @dataclass(frozen=True)
 class PocheShape:
     """One filled shape: ``rings`` are closed (n, 2) outlines and holes in frame millimetres, filled by even-odd; ``part`` is one
-    of the parts that it is made of, which says how all are filled; ``level`` whether the cut is; ``plane`` (3, 3) takes metres in the cut's plane, to its right
-    and up, to homogeneous frame millimetres."""
+    of the parts that it is made of, which says how all are filled; ``level`` whether the cut is; ``plane`` (3, 3) takes metres in
+    the cut's plane, to its right and up, to homogeneous frame millimetres. Of a shape that lies on several steps of a cut,
+    ``steps`` are its pieces, each with the plane that it lies in."""
 
     material: str
     part: int
@@ -46,6 +47,7 @@ class PocheShape:
     level: bool
     plane: NDArray[np.float64]
     rings: list[NDArray[np.float64]]
+    steps: tuple[PocheShape, ...] = ()
 
 
 def _faces_viewer(scene: Scene, slab: Slab) -> bool:
@@ -103,8 +105,8 @@ def filled_shapes(scene: Scene, seen: list[CutRegion], fills: NDArray[np.int64],
     paper = shapely.box(-5, -5, scene.projection.width + 5, scene.projection.height + 5)
     before: dict[int, shapely.STRtree] = {}
     for mass, part in found:
-        shapes = []
-        for region, slab in on_slabs(scene.surfaces[mass.plane], mass.region):
+        surface, shapes, planes = scene.surfaces[mass.plane], [], []
+        for region, slab in on_slabs(surface, mass.region):
             if not _faces_viewer(scene, slab):
                 continue
             frame = slab.frame
@@ -119,20 +121,20 @@ def filled_shapes(scene: Scene, seen: list[CutRegion], fills: NDArray[np.int64],
                     before[id(slab)] = _in_front(scene, mass.plane, slab, caps)
                 flat = shapely.intersection(shapely.make_valid(shapely.transform(region, onto_paper)), paper)
                 shapes.append(_not_behind(flat, before[id(slab)]))
+                planes.append(_lie_of(scene, slab))
         if not shapes:
             continue
         # The two sides of a step are one shape where they meet on the paper.
-        flat = shapes[0] if len(shapes) == 1 else shapely.union_all(shapes, grid_size=1e-6)
-        rings = [
-            np.asarray(ring.coords)
-            for polygon in shapely.get_parts(flat)
-            if shapely.get_type_id(polygon) == 3 and polygon.area > 1e-4
-            for ring in (polygon.exterior, *polygon.interiors)
+        whole = shapes[0] if len(shapes) == 1 else shapely.union_all(shapes, grid_size=1e-6)
+        level = abs(float(surface.normal[2])) > LEVEL
+        name = model.materials[mass.material].name
+        made = [
+            PocheShape(name, part, mass.earth, level, plane, rings)
+            for flat, plane in zip([whole, *shapes], [planes[0], *planes], strict=True)
+            if (rings := _rings_of(flat))
         ]
-        if rings:
-            level = abs(float(scene.surfaces[mass.plane].normal[2])) > LEVEL
-            plane = _lie_of(scene, scene.surfaces[mass.plane].slabs[0])
-            out.append(PocheShape(model.materials[mass.material].name, part, mass.earth, level, plane, rings))
+        if made:
+            out.append(replace(made[0], steps=tuple(made[1:] if len(shapes) > 1 else ())))
     return out
 
 
@@ -144,10 +146,14 @@ def _one_of(model: Model, rows: list[CutRegion], mass: Mass) -> int:
 
 def confined_shape(shape: PocheShape, room: shapely.Geometry) -> PocheShape:
     """What of a shape lies within ``room``, in frame millimetres."""
-    whole = shape_of(shape.rings)
-    pieces = [p for p in shapely.get_parts(shapely.intersection(whole, room)) if shapely.get_type_id(p) == 3 and p.area > 1e-4]
-    rings = [np.asarray(ring.coords) for p in pieces for ring in (p.exterior, *p.interiors)]
-    return replace(shape, rings=rings)
+    rings = _rings_of(shapely.intersection(shape_of(shape.rings), room))
+    return replace(shape, rings=rings, steps=tuple(confined_shape(s, room) for s in shape.steps))
+
+
+def _rings_of(flat: shapely.Geometry) -> list[NDArray[np.float64]]:
+    """The outlines and holes of all that has an area."""
+    pieces = [p for p in shapely.get_parts(flat) if shapely.get_type_id(p) == 3 and p.area > 1e-4]
+    return [np.asarray(ring.coords) for p in pieces for ring in (p.exterior, *p.interiors)]
 
 
 def _lie_of(scene: Scene, slab: Slab) -> NDArray[np.float64]:
@@ -170,11 +176,14 @@ def hatched_shape(shape: PocheShape, fills: Sequence[Fill], projection: Projecti
         last = fills[-1]
         assert isinstance(last, Flat)
         hatches = [_EARTH.model_copy(update={"colour": "#5d5145" if _light(last.colour) else "#8d857b"})]
-    rings, rows = Rings.of(r[:-1] for r in shape.rings), []
+    rows, paper = [], (projection.width, projection.height)
     for hatch in hatches:
-        lie = on_paper(middle) if hatch.lies == "paper" else Lie(shape.plane, False)
-        marks = hatched(rings, lie, hatch, middle, key=7, paper=(projection.width, projection.height), level=shape.level)
-        rows.append((Style(f"hatch {hatch.pattern}", hatch.weight, hatch.colour, opacity=hatch.opacity), marks))
+        on_steps = hatch.lies != "paper" and shape.steps
+        for piece in shape.steps if on_steps else (shape,):
+            lie = on_paper(middle) if hatch.lies == "paper" else Lie(piece.plane, False)
+            rings = Rings.of(r[:-1] for r in piece.rings)
+            marks = hatched(rings, lie, hatch, middle, key=7, paper=paper, level=shape.level)
+            rows.append((Style(f"hatch {hatch.pattern}", hatch.weight, hatch.colour, opacity=hatch.opacity), marks))
     return HatchSet.of(rows, (), middle)
 
 
@@ -185,8 +194,11 @@ def _light(colour: str) -> bool:
 
 def packed_shapes(shapes: list[PocheShape]) -> Arrays:
     """Shapes as arrays, for the store."""
+    steps = np.array([len(s.steps) for s in shapes], np.int64)
+    shapes = [row for shape in shapes for row in (shape, *shape.steps)]
     lines = [ring for shape in shapes for ring in shape.rings]
     return {
+        "steps": steps,
         "material": np.array([s.material for s in shapes], dtype=np.str_),
         "part": np.array([s.part for s in shapes], np.int64),
         "rings": np.array([len(s.rings) for s in shapes], np.int64),
@@ -201,9 +213,12 @@ def packed_shapes(shapes: list[PocheShape]) -> Arrays:
 def unpacked_shapes(a: Arrays) -> list[PocheShape]:
     """Shapes from the arrays of the store."""
     lines = iter(np.split(a["xy"], np.cumsum(a["points"])[:-1]) if len(a["points"]) else [])
-    return [
-        PocheShape(str(material), int(part), bool(earth), bool(level), plane, [next(lines) for _ in range(rings)])
-        for material, part, earth, level, plane, rings in zip(
-            a["material"], a["part"], a["earth"], a["level"], a["plane"], a["rings"], strict=True
-        )
-    ]
+    rows = iter(
+        [
+            PocheShape(str(material), int(part), bool(earth), bool(level), plane, [next(lines) for _ in range(rings)])
+            for material, part, earth, level, plane, rings in zip(
+                a["material"], a["part"], a["earth"], a["level"], a["plane"], a["rings"], strict=True
+            )
+        ]
+    )
+    return [replace(next(rows), steps=tuple(next(rows) for _ in range(n))) for n in a["steps"]]
