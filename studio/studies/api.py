@@ -6,7 +6,9 @@ The drawing on the desk is in :mod:`studio.studies.desk_api`, the model in :mod:
 from __future__ import annotations
 
 import logging
+from collections import OrderedDict
 from collections.abc import Callable
+from typing import Any
 from urllib.parse import quote
 
 from django.http import Http404, HttpRequest, HttpResponse
@@ -262,13 +264,28 @@ def study_out(study: Study) -> StudyOut:
 def told(slug: str, base: int, work: Callable[[], Study]) -> ChangedOut:
     """What ``work`` changes of a study that is at revision ``base``."""
     try:
-        before = study_out(study_of(slug))
+        before = _shown(study_of(slug))
     except StudyUnreadable:
         before = None
-    after = study_out(work())
-    if before is None or before.revision != base:
-        return ChangedOut(base=base, changes=[], study=after)
-    return ChangedOut(base=base, changes=changes_between(before.model_dump(mode="json"), after.model_dump(mode="json")))
+    after = work()
+    if before is None or before["revision"] != base:
+        return ChangedOut(base=base, changes=[], study=study_out(after))
+    return ChangedOut(base=base, changes=changes_between(before, _shown(after)))
+
+
+#: What was shown of studies lately: what an edit leaves is what the next one is made upon.
+_lately: OrderedDict[tuple[Any, ...], dict[str, Any]] = OrderedDict()
+
+
+def _shown(study: Study) -> dict[str, Any]:
+    """A study as it is, as data that nobody changes. It depends on its row, on its head and on what can be undone and redone."""
+    assert study.head is not None
+    key = (study.slug, study.head.pk, study.head.created, study.undo_label(), study.redo_label())
+    if (found := _lately.get(key)) is None:
+        found = _lately[key] = study_out(study).model_dump(mode="json")
+        while len(_lately) > 8:
+            _lately.popitem(last=False)
+    return found
 
 
 def study_of(slug: str) -> Study:

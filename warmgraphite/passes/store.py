@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import os
+import threading
 from pathlib import Path
 from typing import Any
 
@@ -17,6 +18,12 @@ __all__ = ["PassStore", "pass_key"]
 
 #: Raised when a pass is computed differently, so that older results count as stale.
 CODE_VERSION = 13
+
+#: Share of a store's limit that is saved before its files are counted again: of thousands, that takes longer than saving one.
+UNCOUNTED = 0.01
+#: Bytes that this process has saved in a folder since it last counted.
+_saved: dict[Path, int] = {}
+_counting = threading.Lock()
 
 Arrays = dict[str, NDArray[Any]]
 
@@ -57,8 +64,15 @@ class PassStore:
 
     def save(self, key: str, arrays: Arrays) -> None:
         """Keep the arrays of a pass, whole or not at all."""
-        with whole(self.path(key)) as draft, draft.open("wb") as out:
-            np.savez(out, **arrays)  # type: ignore[arg-type]
+        with whole(self.path(key)) as draft:
+            with draft.open("wb") as out:
+                np.savez(out, **arrays)  # type: ignore[arg-type]
+            size = draft.stat().st_size
+        with _counting:
+            _saved[self.folder] = _saved.get(self.folder, self.limit) + size
+            if _saved[self.folder] <= self.limit * UNCOUNTED:
+                return
+            _saved[self.folder] = 0
         self._make_room()
 
     def _make_room(self) -> None:
