@@ -273,19 +273,26 @@ def told(slug: str, base: int, work: Callable[[], Study]) -> ChangedOut:
     return ChangedOut(base=base, changes=changes_between(before, _shown(after)))
 
 
-#: What was shown of studies lately: what an edit leaves is what the next one is made upon.
-_lately: OrderedDict[tuple[Any, ...], dict[str, Any]] = OrderedDict()
+#: What was shown of studies lately, and of which document: what an edit leaves is what the next one is made upon.
+_lately: OrderedDict[tuple[Any, ...], tuple[StudyDocument, dict[str, Any]]] = OrderedDict()
 
 
 def _shown(study: Study) -> dict[str, Any]:
-    """A study as it is, as data that nobody changes. It depends on its row, on its head and on what can be undone and redone."""
+    """A study as it is, as data that nobody changes: it depends on its row, on its head and on what can be undone and redone.
+    Raises :class:`StudyUnreadable` where it cannot be shown."""
     assert study.head is not None
     key = (study.slug, study.head.pk, study.head.created, study.undo_label(), study.redo_label())
-    if (found := _lately.get(key)) is None:
-        found = _lately[key] = study_out(study).model_dump(mode="json")
-        while len(_lately) > 8:
-            _lately.popitem(last=False)
-    return found
+    found = _lately.get(key)
+    try:
+        if found and study.document is found[0]:
+            return found[1]
+    except Exception:  # it was harmed since it was shown
+        log.warning("study %s was shown before and cannot be read any more", study.slug)
+    shown = study_out(study).model_dump(mode="json")
+    _lately[key] = (study.document, shown)
+    while len(_lately) > 8:
+        _lately.popitem(last=False)
+    return shown
 
 
 def study_of(slug: str) -> Study:

@@ -224,7 +224,8 @@ def _awaited(slug: str, start: bool, again: bool, width: int, wait: float) -> De
                 break
     finally:
         _waiting.release()
-    return _desk(study_of(slug), False, again, width)
+    # Its job may have been stopped for a state that the study was in meanwhile: then it is begun again.
+    return _desk(study_of(slug), start, again, width)
 
 
 def _nothing(study: Study, problem: str) -> DeskOut:

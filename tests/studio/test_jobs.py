@@ -222,6 +222,11 @@ def test_the_desk_may_be_waited_for(jobs_at_once: None, study: str, monkeypatch:
     told = api.post("/desk?wait=2", {}).json()
     assert told["fresh"] and told["job"] is None and len(rests) == 3
     assert api.get("/desk?wait=2").json()["fresh"] and len(rests) == 3  # there is nothing to wait for
+    # A slow request for the state before stops the job of this one: whoever waits for it begins it again.
+    api.edit("look", ["weight"], 2.0)
+    monkeypatch.setattr("studio.studies.desk_api.time.sleep", lambda _: queue.cancel(Job.objects.first()))
+    told = api.post("/desk?wait=2", {}).json()
+    assert not told["fresh"] and told["job"]["state"] == "waiting" and Job.objects.filter(state="cancelled").count() == 1
 
 
 def test_a_job_survives_a_killed_worker(tmp_path: Path) -> None:
