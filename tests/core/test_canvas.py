@@ -7,7 +7,10 @@ import io
 import numpy as np
 import pikepdf
 import pytest
+import shapely
 import skia
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from warmgraphite.canvas.bounds import Bounds
 from warmgraphite.canvas.journal import Journal
@@ -69,6 +72,35 @@ def test_every_mark_is_where_it_should_be() -> None:
     assert at(x, y) == (0x60, 0x20, 0x80)
     wide = (found[340:400, :, 0] < 128).sum(0) / 10
     assert wide[570] == pytest.approx(1.55, abs=0.35) and wide[405] < 0.4
+
+
+@settings(max_examples=80, deadline=None)
+@given(st.integers(0, 10**6))
+def test_a_ribbon_covers_just_its_area_of_each_pixel_also_beside_the_picture_and_in_a_window(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    xy, width = rng.uniform([-6, -4], [26, 19], (2, 2)), rng.uniform(0.02, 3.0, 2)
+    if seed % 5 == 0:
+        xy[1, seed % 2] = xy[0, seed % 2]  # upright or level
+
+    def drawn_in(window: tuple[int, int, int, int]) -> np.ndarray:
+        surface, canvas = raster(40, 30, 20, 15)
+        with canvas.window(*window):
+            canvas.ribbons(xy, width, np.array([0, 2]), "#c08040")
+        return np.asarray(surface.toarray(colorType=skia.kRGBA_8888_ColorType)).astype(int)
+
+    whole = drawn_in((0, 0, 40, 30))
+    along = (xy[1] - xy[0]) / np.linalg.norm(xy[1] - xy[0])
+    across = np.array([-along[1], along[0]]) * width[:, None] / 2
+    shape = shapely.Polygon(np.concatenate([xy + across, (xy - across)[::-1]]) * 2)
+    columns, rows = np.meshgrid(np.arange(40), np.arange(30))
+    share = shapely.area(shapely.intersection(shapely.box(columns, rows, columns + 1, rows + 1), shape))
+    assert np.abs(whole[..., 3] - 255 * share).max() < 1.5
+    strong = share > 0.3
+    assert np.abs(whole[..., :3] - [0xC0, 0x80, 0x40])[strong].max(initial=0) <= 4, "its colour, which is kept times its share"
+    part = drawn_in((7, 5, 11, 9))
+    assert np.abs(part[5:14, 7:18, 3] - whole[5:14, 7:18, 3]).max() <= 1
+    part[5:14, 7:18] = 0
+    assert not part.any()
 
 
 def test_svg_and_a_journal_show_what_the_pixels_show() -> None:

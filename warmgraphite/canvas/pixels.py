@@ -238,9 +238,9 @@ class SkiaCanvas:
         if size[0] <= 0 or size[1] <= 0 or len(first) < 2:
             return
         shift = (matrix.getTranslateX() - box.left(), matrix.getTranslateY() - box.top())
-        share = (np.arange(256)[:, None] * np.array([*channels(colour), 255])[_SWAPPED] / 255 + 0.5).astype(np.uint8)
+        tints = (np.arange(256)[:, None] * np.array([*channels(colour), 255])[_SWAPPED] / 255 + 0.5).astype(np.uint8)
         scale = (matrix.getScaleX(), matrix.getScaleY())
-        pixels, (left, top) = tinted(xy, width, first, scale, shift, size, share)
+        pixels, (left, top) = tinted(xy, width, first, scale, shift, size, tints)
         if not pixels.size:
             return  # they lie beside the picture
         self.target.save()

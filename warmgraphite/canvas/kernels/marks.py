@@ -71,6 +71,25 @@ def _edge(acc, x0, y0, x1, y1):
 
 
 @njit(nogil=True, cache=True)
+def _side(acc, x0, y0, x1, y1):
+    """One side of an outline, cut apart where it leaves the picture to the left or right: what lies left of it covers whole rows
+    from their beginning, what lies right of it none."""
+    wide = float(acc.shape[1] - 2)
+    if (x0 <= 0.0 and x1 <= 0.0) or (x0 >= wide and x1 >= wide):
+        border = 0.0 if x0 <= 0.0 else wide
+        _edge(acc, border, y0, border, y1)
+        return
+    for border in (0.0, wide):
+        if (x0 < border) != (x1 < border) and x0 != border and x1 != border:
+            y = y0 + (y1 - y0) * (border - x0) / (x1 - x0)
+            # No part of what remains crosses this border again.
+            _side(acc, x0, y0, border, y)
+            _side(acc, border, y, x1, y1)
+            return
+    _edge(acc, x0, y0, x1, y1)
+
+
+@njit(nogil=True, cache=True)
 def areas(points, first, sx, sy, tx, ty, acc):
     """Add the signed areas of closed outlines to differences along rows (h, w + 2)."""
     high, wide = acc.shape[0], acc.shape[1] - 2
@@ -84,7 +103,7 @@ def areas(points, first, sx, sy, tx, ty, acc):
             continue
         p = b - 1
         for k in range(a, b):
-            _edge(
+            _side(
                 acc, points[p, 0] * sx + tx, points[p, 1] * sy + ty, points[k, 0] * sx + tx, points[k, 1] * sy + ty,
             )  # fmt: skip
             p = k
