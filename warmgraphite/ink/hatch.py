@@ -353,18 +353,22 @@ def _tiled(asked: _Asked, tile: Tile) -> Marks:
     points = asked.rings.under(np.linalg.inv(matrix))
     side = np.array([tile.width, tile.height]) * unit
     low, high = np.floor(points.min(0) / side).astype(int) - 1, np.floor(points.max(0) / side).astype(int) + 1
-    if np.prod((high - low + 1).astype(float)) * len(tile.marks) > MOST:
+    nearest = float(_sizes(matrix, points, unit, unit)[1].max(initial=0.0)) if asked.least else np.inf
+    drawn = [k for k in range(len(tile.marks)) if k == 0 or nearest * 2.0 ** _halvings(k) >= 0.6 * asked.least]
+    if np.prod((high - low + 1).astype(float)) * len(drawn) > MOST:
         return joined_marks([])
     i, j = (g.ravel() for g in np.meshgrid(np.arange(low[0], high[0] + 1), np.arange(low[1], high[1] + 1), indexing="ij"))
     rows = []
-    for number, mark in enumerate(tile.marks):
+    for number in drawn:
+        mark = tile.marks[number]
         place = np.stack([i, j], 1) * side
         own = hashed(i, j, np.full(len(i), number))
         place = place + hatch.disorder * 0.4 * unit * np.stack([_unit_share(own ^ np.uint64(k)) - 0.5 for k in (3, 5)], 1)
         middle = np.array(mark).mean(0) * unit
         if asked.least and len(place):
             _, here = _sizes(matrix, place + middle, unit, unit)
-            place, own = place[here >= 0.6 * asked.least], own[here >= 0.6 * asked.least]
+            kept = here * 2.0 ** _stays(number, len(tile.marks), j) >= 0.6 * asked.least
+            place, own = place[kept], own[kept]
         flat = (place + middle) @ matrix[:, :2].T + matrix[:, 2]
         ahead = flat[:, 2] * (points[0] @ matrix[2, :2] + matrix[2, 2]) > 0
         place, own, flat = place[ahead], own[ahead], flat[ahead]
@@ -375,6 +379,20 @@ def _tiled(asked: _Asked, tile: Tile) -> Marks:
             place = place[kept]
         rows.append(_laid(asked, mark, place, np.full(len(place), unit), np.zeros(len(place)), matrix, 1.0))
     return joined_marks(rows)
+
+
+def _halvings(number: int) -> int:
+    """Through how many halvings a whole number but 0 is left: 1, 3, 5, … go first, then 2, 6, 10, …"""
+    return (number & -number).bit_length() - 1
+
+
+def _stays(number: int, marks: int, row: NDArray[np.int64]) -> NDArray[np.float64]:
+    """(N,) how many halvings a mark of a tile stays through where tiles lie too close; the first of its marks, when all others
+    are gone, goes with every other row."""
+    if number:
+        return np.full(len(row), float(_halvings(number)))
+    lowest = np.where(row == 0, 1 << 20, row & -row)
+    return np.ceil(np.log2(marks)) + np.log2(lowest)  # type: ignore[no-any-return]
 
 
 def _across(asked: _Asked, across: Callable[[list[Points], float], list[Points]]) -> Marks:
