@@ -26,7 +26,7 @@ from warmgraphite.drawing import Drawing
 from warmgraphite.errors import ViewError
 from warmgraphite.ink.fills import Hatch
 from warmgraphite.ink.hand import PRESETS, Hand
-from warmgraphite.ink.hatch import Rings, hatched, on_paper
+from warmgraphite.ink.hatch import Lie, Rings, hatched, on_paper
 from warmgraphite.ink.own import tile_from_svg
 from warmgraphite.ink.patterns import PATTERNS
 from warmgraphite.ink.rules import Ink
@@ -448,6 +448,20 @@ def test_a_hatch_in_a_stepped_cut_lies_at_the_depth_of_each_step() -> None:
     gaps = [np.median(np.diff(rows)) for rows in heights]
     assert len(heights[1]) > 15 and gaps[0] / gaps[1] == pytest.approx(16 / 13, rel=0.01)
     assert len(polylines(group_of(svg, "hatch crossed"))) > 40, "what lies on paper goes over the step as it was"
+
+
+def test_marks_of_a_tile_thin_out_by_halves_where_they_lie_too_close() -> None:
+    """Eight rings to a piece of timber of 0.14 m: from 1:10 on to where 1:320 would be, on a face that lies across the view."""
+    rings, hatch = (
+        Rings.of([np.array([(0.0, 0), (80, 0), (80, 80), (0, 80)])]),
+        Hatch(pattern="grain_across", lies="face", spacing=0.02, least=0.5),
+    )
+    pieces = []
+    for halved in range(7):
+        per_metre = 100.0 / 2**halved
+        marks = hatched(rings, Lie(np.diag([per_metre, per_metre, 1.0]), False), hatch, (0, 0), key=3, paper=(80, 80))
+        pieces.append((len(marks.first) - 1) / (80 / per_metre / 0.14) ** 2)
+    assert pieces == pytest.approx([8, 8, 8, 4, 2, 1, 0.5], rel=0.3), pieces
 
 
 def test_an_svg_becomes_a_tile_with_all_that_groups_do_to_their_place() -> None:

@@ -15,8 +15,8 @@ __all__ = ["OwnTile", "tile_from_svg"]
 
 #: Usual millimetres of paper, and metres on a face, that a tile is wide.
 WIDE, WIDE_METRES = 10.0, 0.5
-#: Straight pieces of a curve, and share of the tile's width up to which a closed mark is a dot.
-FINE, DOT = 8, 0.02
+#: Share of the tile's width up to which a mark is a dot; a closed one also up to three times that.
+DOT = 0.02
 #: Marks, and points of them, that a tile may have.
 MOST_MARKS, MOST_POINTS = 400, 4000
 
@@ -42,21 +42,21 @@ def tile_from_svg(text: str, name: str = "This SVG") -> OwnTile:
     calls it ``name``."""
     from xml.etree import ElementTree
 
-    from warmgraphite.ink.svg_marks import svg_steps
+    from warmgraphite.ink.svg_marks import svg_lines
 
     try:
         root = ElementTree.fromstring(text.encode())
         box = [float(n) for n in root.get("viewBox", "").replace(",", " ").split()]
         if len(box) != 4:
             box = [0, 0, *(float(str(root.get(n, "")).rstrip("mpxtcin%") or 0) for n in ("width", "height"))]
-        steps = svg_steps(root)
+        lines = svg_lines(root)
     except Exception:  # whatever a parser stumbles over, it is no SVG that could be read
         raise ViewError(f"{name} could not be read as SVG; save it as plain SVG with paths, lines and circles.") from None
     left, top, width, height = box
     if not (width > 0 and height > 0):
         raise ViewError(f"{name} does not say how large it is; give it a viewBox, which becomes the tile.")
     marks = []
-    for line in _lines(steps):
+    for line in lines:
         points = (np.array(line) - [left, top + height]) * [1 / width, -1 / width]
         middle, reach = (points.min(0) + points.max(0)) / 2, np.ptp(points, axis=0).max()
         closed = len(points) > 2 and bool(np.allclose(points[0], points[-1]))
@@ -68,23 +68,3 @@ def tile_from_svg(text: str, name: str = "This SVG") -> OwnTile:
     if len(marks) > MOST_MARKS or sum(map(len, marks)) > MOST_POINTS:
         raise ViewError(f"{name} has more lines than a tile should ({MOST_MARKS}); take a smaller part of the pattern.")
     return OwnTile(height=min(max(height / width, 0.05), 20), marks=tuple(marks))
-
-
-def _lines(steps: list) -> list[list[tuple[float, float]]]:
-    """The polylines that a pen's steps draw, curves in straight pieces."""
-    out: list[list[tuple[float, float]]] = []
-    for step, points in steps:
-        if step == "moveTo":
-            out.append([points[0]])
-        elif step == "lineTo":
-            out[-1].append(points[0])
-        elif step in ("curveTo", "qCurveTo"):
-            ends = np.array([out[-1][-1], *points], float)
-            for t in np.linspace(0, 1, FINE + 1)[1:]:
-                row = ends
-                while len(row) > 1:  # de Casteljau
-                    row = row[:-1] * (1 - t) + row[1:] * t
-                out[-1].append((float(row[0, 0]), float(row[0, 1])))
-        elif step == "closePath" and out and out[-1][0] != out[-1][-1]:
-            out[-1].append(out[-1][0])
-    return [line for line in out if line]

@@ -1,34 +1,64 @@
-"""The outlines of an SVG as a pen draws them: with all that groups above them do to their place."""
+"""The outlines of an SVG as polylines: with all that groups above them do to their place."""
 
 from __future__ import annotations
 
 import math
 import re
 from collections.abc import Iterable
-from typing import Any
 from xml.etree import ElementTree
 
 from fontTools.misc.transform import Identity, Transform
-from fontTools.pens.recordingPen import DecomposingRecordingPen
+from fontTools.pens.basePen import BasePen
 from fontTools.pens.transformPen import TransformPen
 from fontTools.svgLib.path.parser import parse_path
 from fontTools.svgLib.path.shapes import PathBuilder
 
-__all__ = ["svg_steps"]
+__all__ = ["svg_lines"]
 
 #: What holds shapes that are not drawn where they stand.
 _ASIDE = frozenset({"defs", "symbol", "clipPath", "mask", "marker", "pattern", "metadata"})
+#: Straight pieces of a curve.
+_FINE = 8
 #: Elements that are looked at, each as often as it is used.
 _MOST = 20_000
 _HREF = "{http://www.w3.org/1999/xlink}href"
 _NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
 
 
-def svg_steps(root: ElementTree.Element) -> list[tuple[str, tuple[Any, ...]]]:
-    """The steps of a pen, in the units of the SVG's ``root``, that draw all shapes which it shows. Raises :class:`ValueError`
-    for what goes round in circles or is too much."""
+Line = list[tuple[float, float]]
+
+
+class _Lines(BasePen):  # type: ignore[misc]
+    """A pen that keeps polylines, curves in straight pieces."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.lines: list[Line] = []
+
+    def _moveTo(self, pt: tuple[float, float]) -> None:
+        self.lines.append([pt])
+
+    def _lineTo(self, pt: tuple[float, float]) -> None:
+        self.lines[-1].append(pt)
+
+    def _curveToOne(self, pt1: tuple[float, float], pt2: tuple[float, float], pt3: tuple[float, float]) -> None:
+        ends = [self._getCurrentPoint(), pt1, pt2, pt3]
+        for k in range(1, _FINE + 1):
+            t = k / _FINE
+            shares = ((1 - t) ** 3, 3 * t * (1 - t) ** 2, 3 * t * t * (1 - t), t**3)
+            x, y = (sum(s * e[axis] for s, e in zip(shares, ends, strict=True)) for axis in (0, 1))
+            self.lines[-1].append((x, y))
+
+    def _closePath(self) -> None:
+        if self.lines[-1][0] != self.lines[-1][-1]:
+            self.lines[-1].append(self.lines[-1][0])
+
+
+def svg_lines(root: ElementTree.Element) -> list[Line]:
+    """The polylines, in the units of the SVG's ``root``, of all shapes that it shows. Raises :class:`ValueError` for what goes
+    round in circles or is too much."""
     named = {e.get("id"): e for e in root.iter() if e.get("id")}
-    pen = DecomposingRecordingPen({})
+    pen = _Lines()
     waiting, met = [(root, Identity)], 0
     while waiting:
         element, matrix = waiting.pop()
@@ -50,7 +80,7 @@ def svg_steps(root: ElementTree.Element) -> list[tuple[str, tuple[Any, ...]]]:
             for path in built.paths:
                 parse_path(path, TransformPen(pen, matrix))
         waiting += reversed([(e, matrix) for e in inner])
-    return pen.value  # type: ignore[no-any-return]
+    return pen.lines
 
 
 def _kind(element: ElementTree.Element) -> str:
