@@ -92,6 +92,22 @@ def cases() -> Iterator:  # type: ignore[type-arg]
     )
 
 
+def random_case(seed: int) -> tuple[Perspective | Parallel, tuple[Cut, ...]]:
+    """A cut across the house in any direction, with up to three steps, seen from somewhere before it."""
+    rng, middle = np.random.default_rng(seed), np.array([6.0, 4, 4])
+    turn = rng.uniform(0, 2 * np.pi)
+    out, side = np.array([np.sin(turn), -np.cos(turn), 0]), np.array([np.cos(turn), np.sin(turn), 0])
+    places = np.cumsum(rng.uniform(0.8, 3, rng.integers(0, 4))) - 3
+    jogs = tuple(Jog(at=round(float(a), 2), by=round(float(b), 2)) for a, b in zip(places, rng.uniform(-2.5, 2.5, 4)))
+    cut = Cut(point=tuple(middle + rng.uniform(-1, 1, 3)), normal=tuple(out), jogs=jogs)
+    if seed % 2:
+        sight = -out + side * rng.uniform(-0.8, 0.8) + [0, 0, rng.uniform(-0.9, 0.2)]
+        return Parallel(direction=tuple(sight), centre=tuple(middle)), (cut,)
+    eye = middle + out * rng.uniform(11, 18) + side * rng.uniform(-6, 6) + [0, 0, rng.uniform(-2, 9)]
+    angle = float(rng.uniform(45, 85))
+    return Perspective(eye=tuple(eye), target=tuple(middle + rng.uniform(-1, 1, 3)), field_of_view=angle), (cut,)
+
+
 def removed(cut: Cut, origin: np.ndarray, way: np.ndarray) -> list[tuple[np.ndarray, np.ndarray]]:
     """Intervals (N,), (N,) of the parameter along rays in which a cut takes all away: one for each of its steps."""
     normal = np.array(cut.normal, float) / np.linalg.norm(cut.normal)
@@ -203,7 +219,7 @@ def filled(path: Path) -> dict[str, shapely.Geometry]:
     return found
 
 
-@pytest.mark.parametrize(("projection", "cuts"), cases())
+@pytest.mark.parametrize(("projection", "cuts"), [*cases(), *map(random_case, range(10))])
 def test_just_what_a_sight_line_meets_cut_is_filled_on_the_paper(
     projection: Perspective, cuts: tuple[Cut, ...], scratch: Path
 ) -> None:
