@@ -432,7 +432,7 @@ def _from_hand_to_desk(view: str) -> dict:
         desk = Desk(driver, app.address)
         desk.open()
         desk.bench("View")
-        desk.view_named(view)
+        desk.lay_out(view)
         desk.bench("Ink")
         desk.picture()
         driver.execute_script(WATCHED)

@@ -89,7 +89,7 @@ class Desk:
     def parts(self) -> dict:
         return self.ask("/parts")
 
-    def view_named(self, name: str) -> None:
+    def lay_out(self, name: str) -> None:
         """Lay a saved view on the desk."""
         self.find(f"//aside//li//button[@aria-pressed and contains(., '{name}')]").click()
         self.wait(lambda: self.view()["name"] == name, "the view does not open")

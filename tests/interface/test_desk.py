@@ -286,6 +286,6 @@ def test_the_frame_in_the_browser_is_the_frame_of_the_drawing(desk: Desk) -> Non
     shown = "return JSON.parse(document.querySelector('[data-frame]')?.dataset.frame ?? '[]').flat()"
     for saved in desk.study()["document"]["views"]:
         name = saved["view"]["name"]
-        desk.view_named(name)
+        desk.lay_out(name)
         wanted = pytest.approx([v for row in desk.ask("/desk")["world_to_frame"] for v in row], abs=1e-6)
         desk.wait(lambda wanted=wanted: desk.driver.execute_script(shown) == wanted, f"the frame of {name} is another")

@@ -80,7 +80,7 @@ def test_from_the_sample_study_to_a_printed_section(desk: Desk, downloads: Path)
 
     # Going back to a saved view restores it exactly.
     desk.bench("View")
-    desk.view_named("Cross section 1:50")
+    desk.lay_out("Cross section 1:50")
     state = desk.study()["document"]
     assert state["desk"]["view"] == state["views"][1]["view"]
     desk.changed(lighter)

@@ -20,7 +20,7 @@ def selected(desk: Desk) -> str:
 def test_the_sun_is_dragged_set_by_place_and_chosen_from_a_row(desk: Desk) -> None:
     desk.open()
     desk.bench("View")
-    desk.view_named("Cutaway")
+    desk.lay_out("Cutaway")
     before = desk.picture()
     dial = desk.find("//*[@role='slider' and starts-with(@aria-label, 'Sun')]")
     desk.drag(dial, (-20, 15), (35, 20))
@@ -68,7 +68,7 @@ def test_a_long_pass_is_stopped_midway_and_nothing_is_lost(desk: Desk) -> None:
 def test_glass_is_clicked_kept_under_its_name_and_survives_a_change_of_camera(desk: Desk) -> None:
     desk.open()
     desk.bench("View")
-    desk.view_named("From the garden")
+    desk.lay_out("From the garden")
     desk.picture()
     places = [(x, y) for x in range(60, 190, 7) for y in range(40, 120, 5)]
     x, y = next(p for p in places if (found := desk.ask("/probe", x=p[0], y=p[1])) and found["glass"])
@@ -86,7 +86,7 @@ def test_glass_is_clicked_kept_under_its_name_and_survives_a_change_of_camera(de
     desk.wait(lambda: [r["name"] for r in regions()] == ["glass"], "it was not kept")
     assert regions()[0]["query"]["glass"] is True
 
-    desk.view_named("Elevation")
+    desk.lay_out("Elevation")
     desk.picture()
     desk.bench("Collage")
     desk.find("//aside//button[normalize-space()='glass' and @aria-pressed='true']")

@@ -59,7 +59,7 @@ def test_a_view_becomes_another_kind_with_a_few_settings_and_paper_that_grows(de
 def test_a_plane_is_dragged_in_the_model_caught_by_a_face_and_closed_by_a_face_of_its_own(desk: Desk) -> None:
     desk.open()
     desk.bench("View")
-    desk.view_named("Cutaway")
+    desk.lay_out("Cutaway")
     desk.press("Set up in the model")
     desk.room()
     caps = lambda: desk.driver.execute_script(
@@ -99,7 +99,7 @@ def test_a_plane_is_dragged_in_the_model_caught_by_a_face_and_closed_by_a_face_o
 def test_the_model_is_orbited_in_the_frame_and_picked(desk: Desk) -> None:
     desk.open()
     desk.bench("View")
-    desk.view_named("Cutaway")
+    desk.lay_out("Cutaway")
     desk.press("Set up in the model")
     room = desk.room()
     before = desk.view()["projection"]["direction"]
