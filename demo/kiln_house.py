@@ -150,7 +150,7 @@ def _walls(b: _Builder) -> None:
         "Brick",
         "structure",
         subtracted(
-            box((0.0, 9.05, 3.1), (17.7, 9.5, 4.2)),
+            prism([(9.05, 3.1), (9.5, 3.1), (9.5, 4.2109), (9.05, 4.4215)], "x", 0.0, 17.7),
             *(box((1.2 + i * 2.25, 8, 3.35), (2.4 + i * 2.25, 10, 3.95)) for i in range(7)),
         ),
     )
@@ -160,7 +160,7 @@ def _walls(b: _Builder) -> None:
             "Hall/Glazing/Street lights", f"Street light {i + 1}", "Glass", "glass", box((x, 9.24, 3.35), (x + 1.2, 9.27, 3.95))
         )
     south = subtracted(
-        box((0.0, -0.2, 0.0), (17.7, 0.25, 4.1)),
+        prism([(-0.2, 0.0), (0.25, 0.0), (0.25, 4.2921), (-0.2, 4.0881)], "x", 0.0, 17.7),
         *(
             box((x0, -1, z0), (x1, 1, z1))
             for x0, x1, z0, z1 in (

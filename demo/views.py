@@ -32,7 +32,7 @@ def sample_views() -> list[ViewSpecification]:
         ViewSpecification(
             name="Cross section 1:50",
             projection=Parallel(direction=(1, 0, 0), centre=(0, 3.2, 4.75)),
-            cuts=(Cut(point=(4.6, 0, 0), normal=(-1, 0, 0)), Cut(point=(27, 0, 0), normal=(1, 0, 0), role="limit")),
+            cuts=(Cut(point=(5.88, 0, 0), normal=(-1, 0, 0)), Cut(point=(27, 0, 0), normal=(1, 0, 0), role="limit")),
             parts=PartChoice(hidden=("Planting/Alder 3/*",)),
             sun=Sun(azimuth=232, altitude=42),
             frame=Frame(width=420, height=297, scale=50),

@@ -14,7 +14,7 @@ from warmgraphite.colours import channels, written
 from warmgraphite.errors import ViewError
 from warmgraphite.ink.fills import GRAPHITE
 from warmgraphite.ink.parted import Parted
-from warmgraphite.ink.rules import PenRule, PocheRule, Rule
+from warmgraphite.ink.rules import BuildUpRule, PenRule, PocheRule, Rule
 from warmgraphite.model.model import Model
 from warmgraphite.passes.lines import RANKS, LineSet
 from warmgraphite.regions.query import Asked, PartCells, answer
@@ -205,8 +205,8 @@ def along_style(rule: PenRule, heavier: float = 1.0) -> Style:
     )  # fmt: skip
 
 
-def fill_rules(model: Model, rules: Sequence[PocheRule]) -> NDArray[np.int64]:
-    """(P,) the number of the rule that fills each part where it is cut, −1 for none."""
+def fill_rules(model: Model, rules: Sequence[PocheRule | BuildUpRule]) -> NDArray[np.int64]:
+    """(P,) the number of the rule that fills, or builds, each part where it is cut, −1 for none."""
     cells, found = PartCells.of(model, cut=True), np.full(len(model.parts), -1, np.int64)
     for number, rule in enumerate(rules):
         if rule.on:

@@ -6,7 +6,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-__all__ = ["shape_of", "wave_across"]
+__all__ = ["shape_of", "swung", "wave_across"]
 
 Points = NDArray[np.float64]
 
@@ -95,6 +95,11 @@ def _wave(one: Points, other: Points, spacing: float) -> list[Points]:
     fine = max(int(lines[0].length / spacing * 4), 8)
     a = shapely.get_coordinates(shapely.line_interpolate_point(lines[0], np.linspace(0, 1, fine + 1), normalized=True))
     b = shapely.get_coordinates(shapely.line_interpolate_point(lines[1], shapely.line_locate_point(lines[1], shapely.points(a))))
+    return [swung(a, b, spacing)]
+
+
+def swung(a: Points, b: Points, spacing: float) -> Points:
+    """A wave (n, 2), about ``spacing`` from crest to crest, between two lines (m, 2) whose points belong together."""
     middle = (a + b) / 2
     along = np.append(0, np.cumsum(np.linalg.norm(np.diff(middle, axis=0), axis=1)))
     waves = max(round(along[-1] / spacing), 1)
@@ -102,4 +107,4 @@ def _wave(one: Points, other: Points, spacing: float) -> list[Points]:
     a, b = (np.column_stack([np.interp(at, along, side[:, k]) for k in (0, 1)]) for side in (a, b))
     swing = np.tanh(1.8 * np.cos(2 * np.pi * waves * at / max(along[-1], 1e-9))) / np.tanh(1.8)
     share = (0.5 - 0.5 * swing)[:, None]
-    return [a * (1 - share) + b * share]
+    return a * (1 - share) + b * share

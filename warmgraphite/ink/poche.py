@@ -27,7 +27,17 @@ from warmgraphite.view.projection import Projection
 from warmgraphite.view.scene import Scene
 from warmgraphite.view.surfaces import Plane, PlaneFrame, Slab, clip_triangles
 
-__all__ = ["PocheShape", "confined_shape", "filled_shapes", "hatched_shape", "packed_shapes", "unpacked_shapes"]
+__all__ = [
+    "PocheShape",
+    "confined_shape",
+    "filled_shapes",
+    "hatched_shape",
+    "laid_on_paper",
+    "lie_of",
+    "packed_shapes",
+    "shape_on_paper",
+    "unpacked_shapes",
+]
 
 
 #: Cosine of a cut's lean up to which it is level.
@@ -37,12 +47,13 @@ LEVEL = 0.9
 @dataclass(frozen=True)
 class PocheShape:
     """One filled shape: ``rings`` are closed (n, 2) outlines and holes in frame millimetres, filled by even-odd; ``part`` is one
-    of the parts that it is made of, which says how all are filled; ``level`` whether the cut is; ``plane`` (3, 3) takes metres in
+    of the parts that it is made of, which says how all are filled; ``cut`` numbers the cutting surface, ``level`` says whether it is; ``plane`` (3, 3) takes metres in
     the cut's plane, to its right and up, to homogeneous frame millimetres. Of a shape that lies on several steps of a cut,
     ``steps`` are its pieces, each with the plane that it lies in."""
 
     material: str
     part: int
+    cut: int
     earth: bool
     level: bool
     plane: NDArray[np.float64]
@@ -102,39 +113,58 @@ def filled_shapes(scene: Scene, seen: list[CutRegion], fills: NDArray[np.int64],
         rows = [r for r in seen if fills[r.part] == fill]
         found += [(mass, _one_of(model, rows, mass)) for mass in masses(model, rows)] if fill >= 0 else []
     found.sort(key=lambda row: (row[0].plane, model.cut_rank[row[0].material], row[0].earth))
-    paper = shapely.box(-5, -5, scene.projection.width + 5, scene.projection.height + 5)
     before: dict[int, shapely.STRtree] = {}
     for mass, part in found:
         surface, shapes, planes = scene.surfaces[mass.plane], [], []
-        for region, slab in on_slabs(surface, mass.region):
-            if not _faces_viewer(scene, slab):
-                continue
-            frame = slab.frame
-            if scene.near is not None:
-                region = polygonal(shapely.intersection(region, kept_in([scene.near], frame, region)))
-
-            def onto_paper(points: NDArray, frame: PlaneFrame = frame) -> NDArray:
-                return scene.projection.project(frame.lifted(points))[:, :2]
-
-            if not region.is_empty:
-                if id(slab) not in before:
-                    before[id(slab)] = _in_front(scene, mass.plane, slab, caps)
-                flat = shapely.intersection(shapely.make_valid(shapely.transform(region, onto_paper)), paper)
-                shapes.append(_not_behind(flat, before[id(slab)]))
-                planes.append(_lie_of(scene, slab))
+        for flat, slab in laid_on_paper(scene, surface, mass.region):
+            if id(slab) not in before:
+                before[id(slab)] = _in_front(scene, mass.plane, slab, caps)
+            shapes.append(_not_behind(flat, before[id(slab)]))
+            planes.append(lie_of(scene, slab))
         if not shapes:
             continue
-        # The two sides of a step are one shape where they meet on the paper.
-        whole = shapes[0] if len(shapes) == 1 else shapely.union_all(shapes, grid_size=1e-6)
-        level = abs(float(surface.normal[2])) > LEVEL
         name = model.materials[mass.material].name
-        made = [
-            PocheShape(name, part, mass.earth, level, plane, rings)
-            for flat, plane in zip([whole, *shapes], [planes[0], *planes], strict=True)
-            if (rings := _rings_of(flat))
-        ]
-        if made:
-            out.append(replace(made[0], steps=tuple(made[1:] if len(shapes) > 1 else ())))
+        made = shape_on_paper(name, part, mass.plane, surface, shapes, planes, earth=mass.earth)
+        out += [made] if made is not None else []
+    return out
+
+
+def shape_on_paper(
+    name: str, part: int, cut: int, surface: CutSurface, shapes: list[shapely.Geometry], planes: list[NDArray[np.float64]], *, earth: bool = False
+) -> PocheShape | None:
+    """One shape of its pieces, each of one step of a cut, on the paper, with how that step's plane lies there; ``None`` of nothing."""
+    # The two sides of a step are one shape where they meet on the paper.
+    whole = shapes[0] if len(shapes) == 1 else shapely.union_all(shapes, grid_size=1e-6)
+    level = abs(float(surface.normal[2])) > LEVEL
+    made = [
+        PocheShape(name, part, cut, earth, level, plane, rings)
+        for flat, plane in zip([whole, *shapes], [planes[0], *planes], strict=True)
+        if (rings := _rings_of(flat))
+    ]
+    return replace(made[0], steps=tuple(made[1:] if len(shapes) > 1 else ())) if made else None
+
+
+def laid_on_paper(scene: Scene, surface: CutSurface, region: shapely.Geometry) -> list[tuple[shapely.Geometry, Slab]]:
+    """A region or lines in a surface's axes, in metres, as they lie on the paper, in millimetres, whatever stands before them: a piece for
+    each step that is looked at from the side that was taken away."""
+    out = []
+    paper = shapely.box(-5, -5, scene.projection.width + 5, scene.projection.height + 5)
+    for piece, slab in on_slabs(surface, region):
+        if not _faces_viewer(scene, slab):
+            continue
+        frame = slab.frame
+        if scene.near is not None:
+            room = kept_in([scene.near], frame, piece)
+            piece = shapely.intersection(piece, room)
+            piece = polygonal(piece) if shapely.get_dimensions(region) == 2 else piece
+
+        def onto_paper(points: NDArray, frame: PlaneFrame = frame) -> NDArray:
+            return scene.projection.project(frame.lifted(points))[:, :2]
+
+        if not piece.is_empty:
+            flat = shapely.transform(piece, onto_paper)
+            flat = shapely.make_valid(flat) if shapely.get_dimensions(region) == 2 else flat
+            out.append((shapely.intersection(flat, paper), slab))
     return out
 
 
@@ -156,7 +186,7 @@ def _rings_of(flat: shapely.Geometry) -> list[NDArray[np.float64]]:
     return [np.asarray(ring.coords) for p in pieces for ring in (p.exterior, *p.interiors)]
 
 
-def _lie_of(scene: Scene, slab: Slab) -> NDArray[np.float64]:
+def lie_of(scene: Scene, slab: Slab) -> NDArray[np.float64]:
     """(3, 3) how a cut's plane lies on the paper: metres to the right of one who looks at it, and up."""
     normal = slab.plane.normal
     level = np.array([-normal[1], normal[0], 0.0])
@@ -201,6 +231,7 @@ def packed_shapes(shapes: list[PocheShape]) -> Arrays:
         "steps": steps,
         "material": np.array([s.material for s in shapes], dtype=np.str_),
         "part": np.array([s.part for s in shapes], np.int64),
+        "cut": np.array([s.cut for s in shapes], np.int64),
         "rings": np.array([len(s.rings) for s in shapes], np.int64),
         "earth": np.array([s.earth for s in shapes], bool),
         "level": np.array([s.level for s in shapes], bool),
@@ -215,9 +246,9 @@ def unpacked_shapes(a: Arrays) -> list[PocheShape]:
     lines = iter(np.split(a["xy"], np.cumsum(a["points"])[:-1]) if len(a["points"]) else [])
     rows = iter(
         [
-            PocheShape(str(material), int(part), bool(earth), bool(level), plane, [next(lines) for _ in range(rings)])
-            for material, part, earth, level, plane, rings in zip(
-                a["material"], a["part"], a["earth"], a["level"], a["plane"], a["rings"], strict=True
+            PocheShape(str(material), int(part), int(cut), bool(earth), bool(level), plane, [next(lines) for _ in range(rings)])
+            for material, part, cut, earth, level, plane, rings in zip(
+                a["material"], a["part"], a["cut"], a["earth"], a["level"], a["plane"], a["rings"], strict=True
             )
         ]
     )

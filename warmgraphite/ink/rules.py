@@ -12,6 +12,7 @@ from typing import Annotated, Any, Literal, TypeVar
 from pydantic import Field, field_validator, model_validator
 
 from warmgraphite.canvas.protocol import Join
+from warmgraphite.ink.buildups.specification import BuildUp, Outer, numbered
 from warmgraphite.ink.fills import GRAPHITE, Fill, Flat
 from warmgraphite.ink.hand import Hand, HandChange
 from warmgraphite.regions.query import CELL_WORDS, LINE_WORDS, PART_WORDS, Match, Number, Query, Rank, understood
@@ -19,6 +20,7 @@ from warmgraphite.specification import Colour, Specification, Words
 
 __all__ = [
     "Away",
+    "BuildUpRule",
     "Dash",
     "Fading",
     "Ink",
@@ -130,6 +132,19 @@ class PocheRule(Rule):
         return understood(where, PART_WORDS, "what is cut")
 
 
+class BuildUpRule(Rule):
+    """Which build-up the parts that ``where`` means are built of: the one of the finish with the id ``build_up``, none where it is
+    empty. Its outer side is where the sky is, ``turned`` where rooms are, or where a direction of the model says."""
+
+    build_up: str = Field(default="", max_length=40)
+    outer: Outer = "auto"
+
+    @field_validator("where")
+    @classmethod
+    def _of_masses(cls, where: Query) -> Query:
+        return understood(where, PART_WORDS, "what is built")
+
+
 class SurfaceRule(Rule):
     """What is laid onto the faces seen, the sky and the ground beyond that ``where`` means, from the lowest fill up: in the place of
     what rules before it lay there, or ``over`` it."""
@@ -161,22 +176,39 @@ class WeightStep(Specification):
 
 
 class Ink(Specification):
-    """The ink of a drawing: rules of ``pens``, of ``poche`` for what is cut and of ``surfaces`` for what is seen, and the ``hand``
-    that draws. ``weight`` multiplies the weights of all lines; ``steps`` do so by the view's scale. Where hatches of tone and of
+    """The ink of a drawing: rules of ``pens``, of ``poche`` for what is cut and of ``surfaces`` for what is seen, the ``build_ups`` that
+    it knows and the rules of ``construction`` that say what is built of which, and the ``hand`` that draws. ``weight`` multiplies the weights of all lines; ``steps`` do so by the view's scale. Where hatches of tone and of
     material lie over one another, no more than the share ``darkest`` of the paper is covered."""
 
     pens: tuple[PenRule, ...] = Field(default_factory=lambda: default_pens(), max_length=500)
     poche: tuple[PocheRule, ...] = Field(default_factory=lambda: default_poche(), max_length=500)
     surfaces: tuple[SurfaceRule, ...] = Field(default=(), max_length=500)
+    build_ups: tuple[BuildUp, ...] = Field(default=(), max_length=100)
+    construction: tuple[BuildUpRule, ...] = Field(default=(), max_length=500)
     weight: float = Field(default=1.0, ge=0.25, le=4)
     steps: tuple[WeightStep, ...] = Field(default=(), max_length=12)
     hand: Hand = Hand()
     darkest: float = Field(default=0.42, ge=0.05, le=1)
 
-    @field_validator("pens", "poche", "surfaces")
+    @field_validator("pens", "poche", "surfaces", "construction")
     @classmethod
     def _numbered(cls, rules: tuple[Any, ...]) -> tuple[Any, ...]:
         return with_ids(rules)
+
+    @field_validator("build_ups")
+    @classmethod
+    def _known(cls, rows: tuple[BuildUp, ...]) -> tuple[BuildUp, ...]:
+        return numbered(rows, "build-up")
+
+    @model_validator(mode="after")
+    def _built_of_known(self) -> Ink:
+        known = {b.id for b in self.build_ups}
+        for rule in self.construction:
+            if rule.build_up and rule.build_up not in known:
+                raise ValueError(
+                    f"something is built of “{rule.build_up}”, which is not among the build-ups; add it, or take the rule out"
+                )
+        return self
 
     def times(self, scale: float | None) -> float:
         """What weights are multiplied by in a view of this scale, 1:n; ``None`` in a perspective."""

@@ -54,6 +54,19 @@ class Work:
         }
 
     @staticmethod
+    def of_strokes(work: Sequence[Strokes]) -> Work:
+        """Strokes as rows, before a hand draws them."""
+        rows = [(s.style, s.lines) for s in work if s.lines]
+        firsts = [np.append(0, np.cumsum([len(line) for line in lines])).astype(np.int64) for _, lines in rows]
+        return Work(tuple(InkRow(style, np.concatenate(lines), None, f) for (style, lines), f in zip(rows, firsts, strict=True)))
+
+    def strokes(self) -> list[Strokes]:
+        """Rows that no hand drew as strokes."""
+        return [
+            Strokes(r.style, [np.asarray(line, np.float64) for line in np.split(r.xy, r.first[1:-1])]) for r in self.rows if r.width is None
+        ]
+
+    @staticmethod
     def unpacked(a: Arrays) -> Work:
         """From the arrays of the store."""
         rows, f, p, w = [], 0, 0, 0

@@ -9,15 +9,15 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from pydantic import TypeAdapter
 
 from warmgraphite.drawing.graph import Pass
 from warmgraphite.ink.along import along_needs
 from warmgraphite.ink.assign import fill_rules
-from warmgraphite.ink.fills import Fill, Hatch
+from warmgraphite.ink.fills import Hatch
 from warmgraphite.ink.hatch import Field
 from warmgraphite.ink.parted import parted
-from warmgraphite.ink.poche import PocheShape, filled_shapes, hatched_shape, packed_shapes, unpacked_shapes
+from warmgraphite.ink.filled import Filled, filled_shape, packed_filled, unpacked_filled
+from warmgraphite.ink.poche import filled_shapes, packed_shapes, unpacked_shapes
 from warmgraphite.ink.rules import Away, PenRule
 from warmgraphite.ink.strokes import StrokeSet, stroke_set
 from warmgraphite.ink.surfaces import HatchSet, Laid, surface_marks
@@ -33,10 +33,10 @@ from warmgraphite.regions.reading import of_parts, read_of
 if TYPE_CHECKING:
     from warmgraphite.drawing.drawing import Drawing
 
-__all__ = ["HATCHED", "PENNED", "POCHE", "SHAPES", "STROKES", "SURFACES", "Filled", "Hatched"]
+__all__ = ["HATCHED", "PENNED", "POCHE", "SHAPES", "STROKES", "SURFACES", "Hatched", "built_parts", "chosen_parts"]
 
 
-def _chosen(drawing: Drawing, where: Query | None) -> NDArray[np.bool_]:
+def chosen_parts(drawing: Drawing, where: Query | None) -> NDArray[np.bool_]:
     """(P,) the parts that a query means; all where it is none of parts alone."""
     if where is None or not of_parts(where):
         return np.ones(len(drawing.model.parts), bool)
@@ -49,6 +49,7 @@ _PLAIN = {"where", "name", "id", "on", "along", "run_on"}
 @dataclass(frozen=True)
 class _Pens:
     rules: tuple[Any, ...]
+    built: str
     #: What all weights are multiplied by, and by scale.
     times: float
     steps: tuple[tuple[float, float], ...]
@@ -71,7 +72,8 @@ def _reads(drawing: Drawing, where: Query | None) -> Any:
     # Steps are read, and not what they come to: the frame need not be known to say whether a pass is fresh.
     steps = tuple((s.scale, s.times) for s in drawing.ink.steps)
     paper = drawing.middle if any(r.away is not None for _, r in _of_lines(drawing)) else ()
-    return _Pens(rules, drawing.ink.weight, steps, paper, read_of(where, model))
+    built = digest(built_parts(drawing)) if drawing.ink.construction else ""
+    return _Pens(rules, built, drawing.ink.weight, steps, paper, read_of(where, model))
 
 
 def _of_lines(drawing: Drawing) -> list[tuple[int, PenRule]]:
@@ -91,7 +93,11 @@ def _strokes(drawing: Drawing, where: Query | None, _progress: Progress) -> Stro
     found, rules = drawing.lines(), _of_lines(drawing)
     frame = (drawing.view.frame.width, drawing.view.frame.height)
     if where is not None:
-        found = found.only(_chosen(drawing, where)[found.part])
+        found = found.only(chosen_parts(drawing, where)[found.part])
+    if drawing.ink.construction:
+        # Between two parts in layers the layers have boundaries of their own.
+        built = np.append(built_parts(drawing), False)
+        found = found.only(~((found.rank == 0) & built[found.left] & built[found.right]))
     away = {n: (_end(drawing, r.away), r.away.reach, r.away.of is None) for n, r in rules if r.away is not None}
     cells = drawing.region_map() if any(r.light for _, r in rules) else None
     pieces = parted(found, frame, cells, away) if away or cells is not None else None
@@ -105,6 +111,16 @@ def _end(drawing: Drawing, away: Away) -> shapely.Geometry:
     if away.of is not None:
         return drawing.result(Need("outline", away.of))
     return shapely.make_valid(shapely.Polygon(np.array(away.outline) + drawing.middle))
+
+
+def built_parts(drawing: Drawing) -> NDArray[np.bool_]:
+    """(P,) the parts that have a build-up."""
+    rules = drawing.ink.construction
+    if not rules:
+        return np.zeros(len(drawing.model.parts), bool)
+    found = fill_rules(drawing.model, rules)
+    named = np.array([bool(r.build_up) for r in rules] + [False])
+    return named[found] & ~drawing.model.part_earth
 
 
 def _thin(drawing: Drawing, found: LineSet) -> NDArray[np.float64]:
@@ -282,7 +298,9 @@ def _alike(drawing: Drawing, where: Query | None) -> NDArray[np.int64]:
     rules = drawing.ink.poche
     found = fill_rules(drawing.model, rules)
     filled = np.array([bool(r.fills) for r in rules] + [False])
-    found = np.where(filled[found] & _chosen(drawing, where), found, -1)
+    found = np.where(filled[found], found, -1)
+    # What is built in layers is a shape of its own, whatever fills it else.
+    found = np.where(chosen_parts(drawing, where), np.where(built_parts(drawing), len(rules), found), -1)
     used, number = np.unique(found, return_inverse=True)
     return number.astype(np.int64) - (1 if len(used) and used[0] < 0 else 0)
 
@@ -300,24 +318,15 @@ SHAPES = Pass(
 )
 
 
-@dataclass(frozen=True)
-class Filled:
-    """A shape of what is cut, with its fills from the lowest up, and the marks of the hatches among them by hand."""
-
-    shape: PocheShape
-    fills: tuple[Fill, ...]
-    work: Work
-
-
 def _filled(drawing: Drawing, where: Query | None, _progress: Progress) -> list[Filled]:
     rules, hand = drawing.ink.poche, drawing.ink.hand
     held = fill_rules(drawing.model, rules)
     out = []
+    built = built_parts(drawing)
     for shape in drawing.result(Need("shapes", where)):
-        if held[shape.part] >= 0:
+        if held[shape.part] >= 0 and not built[shape.part]:
             fills = rules[held[shape.part]].fills
-            marks = hatched_shape(shape, fills, drawing.paper, drawing.middle)
-            out.append(Filled(shape, fills, hatch_work(marks, hand)))
+            out.append(filled_shape(f"poche {shape.material}", shape, fills, [], drawing.paper, hand, drawing.middle))
     return out
 
 
@@ -325,26 +334,8 @@ def _filled(drawing: Drawing, where: Query | None, _progress: Progress) -> list[
 class _Fills:
     rules: Any
     held: str
+    built: str
     by_hand: Any
-
-
-def _pack_filled(found: list[Filled]) -> Any:
-    rows = {f"shapes {k}": v for k, v in packed_shapes([f.shape for f in found]).items()}
-    rows["fills"] = np.frombuffer(_FILLS.dump_json([f.fills for f in found]), np.uint8)
-    for number, row in enumerate(found):
-        rows |= {f"{number} {k}": v for k, v in row.work.packed().items()}
-    return rows
-
-
-_FILLS = TypeAdapter(list[tuple[Fill, ...]])
-
-
-def _unpack_filled(a: Any) -> list[Filled]:
-    def under(head: str) -> Any:
-        return {k[len(head) :]: v for k, v in a.items() if k.startswith(head)}
-
-    shapes, fills = unpacked_shapes(under("shapes ")), _FILLS.validate_json(a["fills"].tobytes())
-    return [Filled(s, f, Work.unpacked(under(f"{k} "))) for k, (s, f) in enumerate(zip(shapes, fills, strict=True))]
 
 
 POCHE = Pass(
@@ -353,10 +344,10 @@ POCHE = Pass(
     weight=0.02,
     reads=lambda d, where: _Fills(
         tuple([f.model_dump(mode="json") for f in r.fills] for r in d.ink.poche if r.on), digest(fill_rules(d.model, d.ink.poche)),
-        _hand(d, where),
+        digest(built_parts(d)), _hand(d, where),
     ),
     compute=_filled,
-    pack=_pack_filled,
-    unpack=_unpack_filled,
+    pack=packed_filled,
+    unpack=unpacked_filled,
     needs=lambda _d, where: (Need("shapes", where),),
 )  # fmt: skip

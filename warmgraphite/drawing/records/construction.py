@@ -1,0 +1,155 @@
+"""Construction: which side of what is cut faces outside, and the layers of what has build-ups."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from warmgraphite.drawing.graph import Pass
+from warmgraphite.drawing.records.ink import built_parts, chosen_parts
+from warmgraphite.ink.assign import fill_rules
+from warmgraphite.ink.buildups.built import Held, built_rows
+from warmgraphite.ink.buildups.sides import Envelope, Open, Run, envelope_of
+from warmgraphite.ink.buildups.specification import BuildUp, Outer
+from warmgraphite.ink.filled import Filled, packed_filled, unpacked_filled
+from warmgraphite.ink.fills import Fill
+from warmgraphite.needs import Need
+from warmgraphite.passes.packing import digest, from_wkb, to_wkb
+from warmgraphite.passes.store import Arrays
+from warmgraphite.progress import Progress
+from warmgraphite.regions.query import Query
+
+if TYPE_CHECKING:
+    from warmgraphite.drawing.drawing import Drawing
+
+__all__ = ["BUILT", "SIDES"]
+
+
+def _said(drawing: Drawing) -> dict[int, Outer]:
+    """What says which side is the outer one, of each part that has a build-up."""
+    if not drawing.ink.construction:
+        return {}
+    found = fill_rules(drawing.model, drawing.ink.construction)
+    return {int(p): drawing.ink.construction[found[p]].outer for p in np.flatnonzero(built_parts(drawing))}
+
+
+@dataclass(frozen=True)
+class _Sided:
+    sawn: Any
+    filled: Any
+    said: tuple[tuple[int, str], ...]
+    #: The whole model, which stands round what is cut; and where its rooms are.
+    body: str
+    rooms: tuple[Any, ...]
+
+
+def _sides(drawing: Drawing, _where: Query | None, progress: Progress) -> list[Envelope]:
+    said, settled = _said(drawing), drawing.settled
+    planes = sorted({r.plane for r in settled if r.part in said})
+    open_air = Open(drawing.model) if planes else None
+    out = []
+    for done, plane in enumerate(planes):
+        assert open_air is not None
+        rows = [r for r in settled if r.plane == plane]
+        out.append(envelope_of(drawing.model, drawing.scene.surfaces[plane], rows, said, open_air))
+        progress((done + 1) / len(planes))
+    return out
+
+
+def _pack_sides(found: list[Envelope]) -> Arrays:
+    runs = [r for e in found for r in e.runs]
+    about = [[e.plane, list(e.regions), [[r.side, r.part, r.end, len(r.line)] for r in e.runs]] for e in found]
+    return {
+        "about": np.frombuffer(json.dumps(about).encode(), np.uint8),
+        "regions": to_wkb([g for e in found for g in e.regions.values()]),
+        "xy": np.concatenate([np.empty((0, 2)), *(r.line for r in runs)]),
+    }
+
+
+def _unpack_sides(a: Arrays) -> list[Envelope]:
+    shapes, at, out = iter(from_wkb(a["regions"])), 0, []
+    for plane, parts, rows in json.loads(a["about"].tobytes() or b"[]"):
+        runs = []
+        for side, part, end, count in rows:
+            runs.append(Run(a["xy"][at : at + count], side, part, end))
+            at += count
+        out.append(Envelope(plane, {p: next(shapes) for p in parts}, tuple(runs)))
+    return out
+
+
+SIDES = Pass(
+    name="sides",
+    stage="Telling outside from inside",
+    weight=0.05,
+    reads=lambda d, _: _Sided(
+        d.sight.sawn, d.sight.filled, tuple(sorted(_said(d).items())), digest(d.model.part_role) + d.model.body if _said(d) else "",
+        tuple((r.name, tuple(r.place)) for r in d.model.rooms) if _said(d) else (),
+    ),
+    compute=_sides,
+    pack=_pack_sides,
+    unpack=_unpack_sides,
+    needs=lambda _d, _: ("cut",),
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class _Built:
+    framed: Any
+    build_ups: tuple[tuple[int, str], ...]
+    known: tuple[Any, ...]
+    fills: Any
+    names: tuple[str, ...]
+    chosen: str
+    weights: tuple[Any, ...]
+    hand: Any
+    middle: tuple[float, float]
+
+
+def _build_ups(drawing: Drawing) -> dict[int, BuildUp]:
+    """The build-up of each part that has one."""
+    if not drawing.ink.construction:
+        return {}
+    rules, known = drawing.ink.construction, {b.id: b for b in drawing.ink.build_ups}
+    found = fill_rules(drawing.model, rules)
+    return {int(p): known[rules[found[p]].build_up] for p in np.flatnonzero(built_parts(drawing))}
+
+
+def _built_reads(drawing: Drawing, where: Query | None) -> _Built:
+    ink, held = drawing.ink, _build_ups(drawing)
+    used = {b.id: b for b in held.values()}
+    fills = [[f.model_dump(mode="json") for f in r.fills] for r in ink.poche if r.on] if held else []
+    return _Built(
+        drawing.sight.framed if held else None, tuple((p, b.id) for p, b in sorted(held.items())),
+        tuple(used[k].model_dump(mode="json") for k in sorted(used)), (fills, digest(fill_rules(drawing.model, ink.poche))) if held else None,
+        tuple(m.name for m in drawing.model.materials) if held else (), "" if where is None else digest(chosen_parts(drawing, where)),
+        (ink.weight, tuple((s.scale, s.times) for s in ink.steps)), ink.hand.model_dump(), drawing.middle,
+    )  # fmt: skip
+
+
+def _built(drawing: Drawing, where: Query | None, _progress: Progress) -> list[Filled]:
+    held = _build_ups(drawing)
+    if not held:
+        return []
+    rules = drawing.ink.poche
+    filled = fill_rules(drawing.model, rules)
+
+    def fills(part: int) -> tuple[Fill, ...]:
+        return rules[filled[part]].fills if filled[part] >= 0 else ()
+
+    said = Held(held, fills, drawing.ink.times(drawing.paper.scale), drawing.ink.hand, drawing.middle)
+    return built_rows(drawing.scene, drawing.result("sides"), drawing.result(Need("shapes", where)), drawing.settled, said)
+
+
+BUILT = Pass(
+    name="built",
+    stage="Building what is cut",
+    weight=0.05,
+    reads=_built_reads,
+    compute=_built,
+    pack=packed_filled,
+    unpack=unpacked_filled,
+    needs=lambda d, where: ("cut", "sides", Need("shapes", where)) if d.ink.construction else (),
+)

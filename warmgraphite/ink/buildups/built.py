@@ -1,0 +1,268 @@
+"""Build-ups on the paper: layers of one kind are one shape, whatever parts they go through; their boundaries, waves and members."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from warmgraphite.ink.assign import Style
+from warmgraphite.ink.buildups.bands import Band, bands_of
+from warmgraphite.ink.buildups.rhythm import is_crossed, members_of
+from warmgraphite.ink.buildups.sides import INNER, OUTER, Envelope
+from warmgraphite.ink.buildups.specification import Boundary, BuildUp, Layer
+from warmgraphite.ink.buildups.wave import waves_in, ways_along
+from warmgraphite.ink.filled import Filled, filled_shape
+from warmgraphite.ink.fills import Fill, Hatch
+from warmgraphite.ink.hand import Hand
+from warmgraphite.ink.hatch import spacing_of
+from warmgraphite.ink.layer import shape_of
+from warmgraphite.ink.poche import PocheShape, laid_on_paper, lie_of, shape_on_paper
+from warmgraphite.ink.strokes import Strokes
+from warmgraphite.passes.cut import GRID, CutRegion, kept_in
+from warmgraphite.view.scene import Scene
+
+__all__ = ["Held", "built_rows"]
+
+Points = NDArray[np.float64]
+
+#: Metres within which a boundary is the outline of all that is cut, which has a pen of its own, and within which two are one.
+ON_OUTLINE, SAME = 0.0012, 0.0008
+#: Millimetres of a line that is none.
+SPECK = 0.05
+#: Metres that a layer may begin deeper than it was asked to, at corners.
+SLACK = 0.03
+
+
+@dataclass(frozen=True)
+class Held:
+    """What build-ups are laid with: that of each part, the fills of a part whose layers are all too thin to be drawn, what all weights
+    are multiplied by, the hand, and the middle of the drawing in millimetres."""
+
+    build_ups: dict[int, BuildUp]
+    fills: Callable[[int], tuple[Fill, ...]]
+    times: float
+    hand: Hand
+    middle: tuple[float, float]
+
+
+@dataclass(frozen=True)
+class _Group:
+    """Bands that are one: ``key`` is how they are drawn."""
+
+    layer: Layer
+    fills: tuple[Fill, ...]
+    name: str
+    bands: tuple[Band, ...]
+    shape: shapely.Geometry
+
+
+def built_rows(
+    scene: Scene, envelopes: Sequence[Envelope], seen: Sequence[PocheShape], settled: Sequence[CutRegion], held: Held
+) -> list[Filled]:
+    """What is drawn in the parts that have build-ups. ``seen`` are all cut shapes on the paper, ``settled`` all cut regions."""
+    out: list[Filled] = []
+    for envelope in envelopes:
+        out += _rows(scene, envelope, seen, settled, held)
+    return out
+
+
+def _rows(
+    scene: Scene, envelope: Envelope, seen: Sequence[PocheShape], settled: Sequence[CutRegion], held: Held
+) -> list[Filled]:
+    surface, model = scene.surfaces[envelope.plane], scene.model
+    own = [s for s in seen if s.cut == envelope.plane]
+    built = [shape_of(s.rings) for s in own if s.part in held.build_ups]
+    visible = shapely.union_all(built, grid_size=1e-6)
+    if visible.is_empty:
+        return []
+    ground = shapely.union_all([shape_of(s.rings) for s in own if s.earth], grid_size=1e-6)
+    per_metre = {part: _per_metre(scene, envelope, part) for part in envelope.regions}
+    earth = shapely.union_all([r.region for r in settled if r.plane == envelope.plane and model.part_earth[r.part]])
+    bands, sheets = bands_of(envelope, held.build_ups, per_metre, earth)
+    groups = _groups(scene, bands, held)
+    usual = float(np.median(list(per_metre.values())))
+    paper = _Paper(scene, envelope, visible, ground)
+    rows: list[Filled] = []
+    for group in sorted(groups, key=lambda g: not g.layer.bed):
+        strokes = _waves(group, envelope, usual, paper)
+        made = paper.shape(group)
+        if made is not None:
+            rows.append(filled_shape(f"poche {group.name}", made, group.fills, strokes, scene.projection, held.hand, held.middle))
+    others = [
+        r.region for r in settled if r.plane == envelope.plane and r.part not in envelope.regions and not model.part_earth[r.part]
+    ]
+    lines = _boundaries(envelope, groups, held, paper, shapely.union_all(others))
+    lines += [Strokes(_pen("layers", s.layer.boundary, held.times), paper.lines(s.line)) for s in sheets if s.layer.boundary.weight]
+    lines = [s for s in lines if s.lines]
+    empty = PocheShape("layers", next(iter(envelope.regions)), envelope.plane, False, False, np.eye(3), [])
+    if lines:
+        rows.append(filled_shape("lines layers", empty, (), lines, scene.projection, held.hand, held.middle))
+    return rows + _members(groups, envelope, held, paper)
+
+
+class _Paper:
+    """Where a surface's axes lie on the paper, as far as what has build-ups is seen."""
+
+    def __init__(self, scene: Scene, envelope: Envelope, visible: shapely.Geometry, ground: shapely.Geometry) -> None:
+        self.scene, self.plane, self.surface = scene, envelope.plane, scene.surfaces[envelope.plane]
+        self.normal = self.surface.normal
+        self.visible, self.ground = visible, ground
+        self.around = shapely.buffer(visible, 2e-3)
+        shapely.prepare(self.visible)
+        shapely.prepare(self.around)
+
+    def shape(self, group: _Group) -> PocheShape | None:
+        """A group's shape on the paper: a bed where the earth is seen."""
+        return self.area(group.name, group.bands[0].part, group.shape, self.ground if group.layer.bed else self.visible)
+
+    def area(self, name: str, part: int, region: shapely.Geometry, within: shapely.Geometry) -> PocheShape | None:
+        shapes, planes = [], []
+        for flat, slab in laid_on_paper(self.scene, self.surface, region):
+            shapes.append(shapely.intersection(flat, within))
+            planes.append(lie_of(self.scene, slab))
+        return shape_on_paper(name, part, self.plane, self.surface, shapes, planes) if shapes else None
+
+    def lines(self, line: shapely.Geometry, bed: bool = False) -> list[Points]:
+        """Lines on the paper, as far as they are seen."""
+        out = []
+        within = shapely.union(self.around, shapely.buffer(self.ground, 2e-3)) if bed else self.around
+        for flat, _ in laid_on_paper(self.scene, self.surface, line):
+            found = shapely.intersection(flat, within)
+            parts = shapely.get_parts(found)
+            merged = shapely.line_merge(shapely.multilinestrings(parts[shapely.get_type_id(parts) == 1]))
+            out += [np.asarray(part.coords)[:, :2] for part in shapely.get_parts(merged) if part.length > SPECK]
+        return out
+
+
+def _per_metre(scene: Scene, envelope: Envelope, part: int) -> float:
+    """Millimetres of paper to a metre of a part, about its middle."""
+    slab, region = scene.surfaces[envelope.plane].slabs[0], envelope.regions[part]
+    for one in scene.surfaces[envelope.plane].slabs:
+        own = shapely.intersection(region, kept_in(one.walls, one.frame, region)) if one.walls else region
+        if not own.is_empty:
+            slab, region = one, own
+            break
+    if scene.near is not None:
+        region = shapely.intersection(region, kept_in([scene.near], slab.frame, region))
+    if region.is_empty:
+        return 0.0
+    x, y = region.representative_point().coords[0]
+    step = 0.005
+    flat = scene.projection.project(slab.frame.lifted(np.array([[x, y], [x + step, y], [x, y + step]])))[:, :2]
+    u, v = flat[1] - flat[0], flat[2] - flat[0]
+    return float(np.sqrt(abs(u[0] * v[1] - u[1] * v[0])) / step)
+
+
+def _groups(scene: Scene, bands: Sequence[Band], held: Held) -> list[_Group]:
+    """Bands that are drawn alike as one shape; a part of which nothing is left but the rest is filled as its material is."""
+    layered = {b.part for b in bands if b.layer != b.build_up.rest and not b.what.bed}
+    rows: dict[str, list[Band]] = {}
+    for band in bands:
+        layers = [row for row in band.build_up.layers if not row.bed and row.thickness != 0]
+        plain = band.layer == band.build_up.rest and band.part not in layered and len(layers) > 1
+        said = band.what.model_dump(mode="json", include={"name", "material", "fills", "boundary", "bed"})
+        key = json.dumps(["as it is", scene.model.part_cut_as[band.part].item()] if plain else said)
+        rows.setdefault(key, []).append(band)
+    out = []
+    for key, own in rows.items():
+        shape = shapely.union_all([b.shape for b in own], grid_size=GRID)
+        plain = key.startswith('["as it is"')
+        name = scene.model.materials[int(scene.model.part_cut_as[own[0].part])].name if plain else own[0].what.name
+        out.append(_Group(own[0].what, held.fills(own[0].part) if plain else own[0].what.fills, name, tuple(own), shape))
+    return out
+
+
+def _pen(group: str, said: Boundary, times: float, opacity: float = 1.0) -> Style:
+    return Style(group, max(round(said.weight * times, 3), 0.03), said.colour, said.dash, opacity)
+
+
+def _outlines(envelope: Envelope, side: int, part: int | None = None) -> list[Points]:
+    own = [r.line for r in envelope.runs if r.side == side and part is not None and r.part == part]
+    return own or [r.line for r in envelope.runs if r.side == side and r.part == -1]
+
+
+def _reach(group: _Group, side: int) -> float:
+    """How deep a group's layers begin at most behind a side."""
+    deepest = 0.0
+    for band in group.bands:
+        after = [row.thickness or 0.0 for row in band.build_up.layers[band.layer + 1 :]] if band.layer == band.build_up.rest else []
+        inward = band.depth[0] if band.inner or side == OUTER else sum(after)
+        deepest = max(deepest, inward)
+    return deepest + SLACK
+
+
+def _waves(group: _Group, envelope: Envelope, per_metre: float, paper: _Paper) -> list[Strokes]:
+    """The marks of patterns that follow a layer, from side to side of it."""
+    out, parts = [], {b.part for b in group.bands}
+    sides = (INNER, OUTER) if all(b.inner for b in group.bands) else (OUTER, INNER)
+    for fill in group.fills:
+        if not isinstance(fill, Hatch) or fill.drawn.across is None:
+            continue
+        on_paper = fill.lies == "paper"
+        spacing = spacing_of(fill, fill.drawn, on_paper) / (per_metre if on_paper else 1.0)
+        found, left = [], group.shape
+        for side in sides:
+            lines = {id(line): line for part in parts for line in _outlines(envelope, side, part)}
+            waves, left = waves_in(left, ways_along(list(lines.values())), max(spacing, 1e-3), _reach(group, side))
+            found += waves
+        style = Style(f"hatch {fill.pattern}", fill.weight, fill.colour, opacity=fill.opacity)
+        lines_on_paper = paper.lines(shapely.multilinestrings([shapely.linestrings(w) for w in found])) if found else []
+        out.append(Strokes(style, lines_on_paper))
+    return [s for s in out if s.lines]
+
+
+def _boundaries(
+    envelope: Envelope, groups: Sequence[_Group], held: Held, paper: _Paper, others: shapely.Geometry
+) -> list[Strokes]:
+    """Lines between layers, each once, by the heavier of the two pens; not where the outline of all that is cut runs, but where it
+    touches ``others``."""
+    outline = shapely.union_all(list(envelope.regions.values()), grid_size=GRID).boundary
+    outline = shapely.difference(outline, shapely.buffer(others, ON_OUTLINE))
+    drawn = shapely.buffer(outline, ON_OUTLINE, cap_style="flat")
+    out = []
+    for group in sorted(groups, key=lambda g: -g.layer.boundary.weight):
+        pen = group.layer.boundary
+        edge = group.shape.boundary
+        if pen.weight:
+            line = shapely.difference(edge, drawn)
+            out.append(Strokes(_pen("layers", pen, held.times), paper.lines(line, group.layer.bed)))
+        drawn = shapely.union(drawn, shapely.buffer(edge, SAME, cap_style="flat"))
+    return out
+
+
+def _members(groups: Sequence[_Group], envelope: Envelope, held: Held, paper: _Paper) -> list[Filled]:
+    """Members at a rhythm, counted on through all parts that one build-up is of."""
+    rows: dict[tuple[str, int], list[Band]] = {}
+    for group in groups:
+        for band in group.bands:
+            if band.what.rhythms:
+                rows.setdefault((band.build_up.id, band.layer), []).append(band)
+    out: list[Filled] = []
+    for bands in rows.values():
+        shape = shapely.union_all([b.shape for b in bands], grid_size=GRID)
+        thick = 2 * shape.area / max(shape.length, 1e-9)
+        first = bands[0]
+        lines = {id(n): n for b in bands for n in _outlines(envelope, INNER if first.inner else OUTER, b.part)}
+        lines = lines or {id(n): n for b in bands for n in _outlines(envelope, INNER, b.part)}
+        for rhythm in first.what.rhythms:
+            if not is_crossed(rhythm.runs, paper.normal):
+                continue
+            found = members_of(shape, rhythm, list(lines.values()), first.depth, thick)
+            if not found:
+                continue
+            solids = [m.outline for m in found if shapely.get_dimensions(m.outline) == 2]
+            edges = [m.outline if shapely.get_dimensions(m.outline) == 1 else m.outline.boundary for m in found]
+            pen, strokes = rhythm.boundary, []
+            if pen.weight:
+                strokes = [Strokes(_pen("members", pen, held.times), [n for e in edges for n in paper.lines(e)])]
+            made = paper.area(rhythm.name, first.part, shapely.union_all(solids), paper.visible) if solids else None
+            made = made or PocheShape(rhythm.name, first.part, envelope.plane, False, False, np.eye(3), [])
+            out.append(
+                filled_shape(f"poche {rhythm.name}", made, rhythm.fills, strokes, paper.scene.projection, held.hand, held.middle)
+            )
+    return out
