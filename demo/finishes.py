@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
+from warmgraphite.ink.buildups.kit import KIT
 from warmgraphite.ink.hand import PRESETS
 from warmgraphite.study import Look
 
 __all__ = ["WORN", "sample_finishes"]
 
 #: What saved views wear that do not wear the usual finish.
-WORN = {"Plan": "Ink plan", "Street elevation": "Graphite", "Cutaway axonometric": "Night sheet"}
+WORN = {"Cross section 1:50": "Construction", "Plan": "Ink plan", "Street elevation": "Graphite", "Cutaway axonometric": "Night sheet"}
 
 INK = "#262320"
 NIGHT, PALE, WARM = "#27323a", "#efe8da", "#c4623a"
@@ -144,6 +145,46 @@ def night_sheet() -> Look:
     })  # fmt: skip
 
 
+def construction() -> Look:
+    """White cut with a heavy outline and what it is built of; all beyond in thin grey."""
+    grey = "#8b857d"
+    beyond = ["outline", "edge", "surface"]
+    parts = {
+        "ground-floor": ["Hall/Floor/*", "Throwing room/Throwing floor", "Below/Glaze store/Store floor"],
+        "retaining-wall": ["Hall/Retaining/*", "Below/Glaze store/Store wall *"],
+        "boarded-wall": ["Hall/Walls/North upper wall", "Hall/Walls/South wall", "Hall/Walls/West gable", "Hall/Walls/East gable"],
+        "seamed-roof": ["Hall/Roof/North roof", "Hall/Roof/South roof"],
+        "gravel-roof": ["Throwing room/Throwing roof"],
+        "stud-partition": ["Hall/Walls/Store partition"],
+    }  # fmt: skip
+    return Look.model_validate({
+        "pens": [
+            _pen("cut", 0.22, INK, _match(ranks=["cut"], hidden=False)),
+            *(_pen(rank, weight, grey, _match(ranks=[rank], hidden=False)) for rank, weight in zip(beyond, (0.18, 0.11, 0.06), strict=True)),
+            {"id": "planting", "where": _match(roles=["planting"], ranks=beyond, hidden=False), "times": 0.7, "paler": 0.35},
+            {"id": "glazed", "where": _match(glass=True, hidden=False), "times": 0.75},
+            _pen("round", 0.5, INK, _match(roles=["structure", "envelope"]), along="cut"),
+        ],
+        "poche": [
+            {"id": "all", "name": "All that is cut", "fills": [{"kind": "flat", "colour": "#ffffff"}]},
+            {"id": "brick", "where": _match(materials=["Brick", "Fire brick"]), "fills": [{"kind": "flat", "colour": "#ffffff"}, _hatch("parallel", INK, lies="cut", spacing=0.045, angle=45, weight=0.09)]},
+            {"id": "concrete", "where": _match(materials=["Concrete"]), "fills": [{"kind": "flat", "colour": "#ffffff"}, _hatch("concrete", INK, lies="cut", spacing=0.03, weight=0.09)]},
+            {"id": "timber", "where": _match(materials=["Timber", "Dark timber"]), "fills": [{"kind": "flat", "colour": "#ffffff"}, _hatch("parallel", INK, lies="cut", spacing=0.02, angle=45, weight=0.07)]},
+            {"id": "ground", "where": _match(roles=["ground"]), "fills": [_hatch("earth", "#6b655e", weight=0.09, scale=1.3, opacity=0.8)]},
+            {"id": "water", "where": _match(roles=["water"]), "fills": []},
+        ],
+        "build_ups": [KIT[k].model_dump(mode="json") for k in parts],
+        "construction": [{"id": f"built-{k}", "where": _match(parts=names), "build_up": b} for k, (b, names) in enumerate(parts.items(), 1)],
+        "hand": {**PRESETS["Calm pencil"].model_dump(), "waver": 0.0, "overrun": 0.0, "pressure": 0.0, "breaks": 0.0, "doubled": 0.0, "mismatch": 0.0},
+        "traces": [
+            {"kind": "paper", "id": "paper", "name": "Paper", "grain": 0.3},
+            {"kind": "hatches", "id": "hatches", "name": "Hatches"},
+            {"kind": "poche", "id": "poche", "name": "Poche"},
+            {"kind": "lines", "id": "lines", "name": "Lines"},
+        ],
+    })  # fmt: skip
+
+
 def sample_finishes() -> dict[str, Look]:
     """All of them, by name."""
-    return {"Ink plan": ink_plan(), "Graphite": graphite(), "Night sheet": night_sheet()}
+    return {"Construction": construction(), "Ink plan": ink_plan(), "Graphite": graphite(), "Night sheet": night_sheet()}

@@ -138,10 +138,10 @@ def _below(b: _Builder) -> None:
 
 def _walls(b: _Builder) -> None:
     b.add("Hall/Retaining", "Retaining wall north", "Concrete", "structure", box((-0.5, 9.0, 0.0), (25.6, 9.7, 3.1)))
-    west = prism([(-0.2, 0), (9.0, 0), (9.0, 4.35), (3.6, 6.9), (3.6, 5.75), (-0.2, 4.05)], "x", -0.5, 0.0)
+    west = prism([(-0.2, 0), (9.0, 0), (9.0, 4.445), (3.6, 6.9725), (3.6, 5.811), (-0.2, 4.0881)], "x", -0.5, 0.0)
     west = subtracted(west, box((-1, 5.6, 1.2), (0.5, 7.4, 3.6)), box((-1, 1.2, 1.0), (0.5, 2.6, 3.2)))
     b.add("Hall/Walls", "West gable", "Brick", "structure", west)
-    east = prism([(-0.2, 0), (9.0, 0), (9.0, 4.35), (3.6, 6.9), (3.6, 5.75), (-0.2, 4.05)], "x", 17.7, 18.2)
+    east = prism([(-0.2, 0), (9.0, 0), (9.0, 4.445), (3.6, 6.9725), (3.6, 5.811), (-0.2, 4.0881)], "x", 17.7, 18.2)
     east = subtracted(east, box((17, 1.6, 0.0), (19, 3.8, 2.6)), box((17, 5.2, 3.7), (19, 7.4, 4.9)))
     b.add("Hall/Walls", "East gable", "Brick", "structure", east)
     b.add(

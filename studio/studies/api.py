@@ -21,6 +21,8 @@ from studio.studies.names import file_name
 from warmgraphite.canvas.protocol import BLEND_MODES
 from warmgraphite.collage.specification import KINDS, KindForm, form_of
 from warmgraphite.forms import Setting, settings_of
+from warmgraphite.ink.buildups.kit import KIT
+from warmgraphite.ink.buildups.specification import BuildUp
 from warmgraphite.ink.fills import Hatch
 from warmgraphite.ink.hand import PRESETS as HANDS
 from warmgraphite.ink.hand import Hand
@@ -206,12 +208,13 @@ class PatternOut(Schema):
 
 
 class InkChoices(Schema):
-    """Patterns, hands to begin with, and the settings of a hand and of a hatch."""
+    """Patterns, hands and build-ups to begin with, and the settings of a hand and of a hatch."""
 
     patterns: list[PatternOut]
     hands: dict[str, Hand]
     hand: list[Setting]
     hatch: list[Setting]
+    build_ups: list[BuildUp]
 
 
 class Choices(Schema):
@@ -241,7 +244,7 @@ def _facts(study: Study) -> ModelFacts:
 
 
 def _sentences(look: Look) -> dict[str, dict[str, str]]:
-    rules = {room: {r.id: sentence(r) for r in getattr(look, room)} for room in ("pens", "poche", "surfaces")}
+    rules = {room: {r.id: sentence(r) for r in getattr(look, room)} for room in ("pens", "poche", "surfaces", "construction")}
     return rules | {"traces": {t.id: held_words(t.where, "regions") for t in look.traces if t.where}}
 
 
@@ -321,6 +324,7 @@ def choices(request: HttpRequest) -> Choices:
                 PatternOut(name=p.name, label=p.label, group=p.group, spacing=p.spacing, metres=p.metres) for p in PATTERNS.values()
             ],
             hands=HANDS, hand=list(settings_of(Hand)), hatch=list(settings_of(Hatch, ("kind", "pattern", "lies", "spacing", "tile"))),
+            build_ups=list(KIT.values()),
         ),
     )  # fmt: skip
 

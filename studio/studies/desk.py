@@ -22,7 +22,7 @@ from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing import Drawing, Looked, Need, Results, needs_of
 from warmgraphite.ink.along import along_needs
 from warmgraphite.ink.assign import LineCells, fill_rules, held_by
-from warmgraphite.ink.rules import PenRule, PocheRule, SurfaceRule
+from warmgraphite.ink.rules import BuildUpRule, PenRule, PocheRule, SurfaceRule
 from warmgraphite.ink.strokes import runs
 from warmgraphite.passes.lines import KINDS, RANKS
 from warmgraphite.passes.store import PassStore, pass_key
@@ -333,9 +333,9 @@ def _line_at(drawing: Drawing, x: float, y: float, reach: float) -> int | None:
     return int(rows[best]) if gap[best] <= reach else None
 
 
-def held_lines(drawing: Drawing, rule: PenRule | PocheRule | SurfaceRule) -> list[list[tuple[float, float]]]:
+def held_lines(drawing: Drawing, rule: PenRule | PocheRule | BuildUpRule | SurfaceRule) -> list[list[tuple[float, float]]]:
     """What a rule takes hold of in a drawing whose lines and fills are fresh, as lines in frame millimetres."""
-    if isinstance(rule, PocheRule):
+    if isinstance(rule, PocheRule | BuildUpRule):
         parts = held_by(rule, PartCells.of(drawing.model, cut=True), drawing.model)
         shapes = [s for s in drawing.result("shapes") if parts[s.part]]
         return [np.round(ring, 2).tolist() for s in shapes for ring in s.rings][:MOST_HELD]

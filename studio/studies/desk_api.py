@@ -400,7 +400,7 @@ def _mapping(study: Study) -> JobOut | None:
 
 
 @router.get("/studies/{slug}/{room}/{rule_id}/lines", response=list[list[tuple[float, float]]])
-def read_held(request: HttpRequest, slug: str, room: Literal["pens", "poche", "surfaces"], rule_id: str) -> Any:
+def read_held(request: HttpRequest, slug: str, room: Literal["pens", "poche", "surfaces", "construction"], rule_id: str) -> Any:
     """What a rule of the look takes hold of in the drawing on the desk, as lines in frame millimetres; none while it is stale."""
     study = study_of(slug)
     drawing, look = desk.on_desk(study, study.document)

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Query, Router, Schema
 from pydantic import Field, TypeAdapter, ValidationError
 
+from studio.studies.api import study_of
+from warmgraphite.drawing.build_up_sample import build_up_sample
 from warmgraphite.errors import ViewError
+from warmgraphite.ink.buildups.kit import KIT
 from warmgraphite.ink.fills import Fill
 from warmgraphite.ink.hand import STILL, Hand
 from warmgraphite.ink.own import OwnTile, tile_from_svg
@@ -59,6 +62,25 @@ class TileIn(Schema):
 def read_tile(request: HttpRequest, body: TileIn) -> OwnTile:
     """The tile of a pattern of one's own that an SVG shows."""
     return tile_from_svg(body.text)
+
+
+class BuildUpSample(Schema):
+    """Millimetres of paper, and metres of the layer that takes the rest; ``revision`` names the picture."""
+
+    width: float = Field(ge=10, le=120)
+    height: float = Field(ge=10, le=80)
+    rest: float = Field(default=0.15, gt=0, le=5)
+    revision: int = 0
+
+
+@router.get("/studies/{slug}/build-ups/{build_up_id}/sample", include_in_schema=False)
+def read_build_up(request: HttpRequest, slug: str, build_up_id: str, asked: Query[BuildUpSample]) -> HttpResponse:
+    """A build-up of the look on the desk, or of the kit, as a little section."""
+    look = study_of(slug).document.look
+    found = {**KIT, **{b.id: b for b in look.build_ups}}.get(build_up_id)
+    if found is None:
+        raise Http404
+    return _svg(build_up_sample(found, look.hand, asked.width, asked.height, asked.rest))
 
 
 @router.get("/samples/hand", include_in_schema=False)

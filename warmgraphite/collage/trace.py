@@ -6,7 +6,7 @@ about stand in the field itself, and the form on the screen is made from them.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from typing import Annotated, Any, ClassVar
 
@@ -22,7 +22,6 @@ from warmgraphite.ink.assign import Style
 from warmgraphite.ink.confine import confined
 from warmgraphite.ink.rules import Dash
 from warmgraphite.ink.strokes import Strokes
-from warmgraphite.ink.work import InkRow
 from warmgraphite.needs import Need
 from warmgraphite.regions.query import CELL_WORDS, Query, understood
 from warmgraphite.regions.reading import of_parts
@@ -35,7 +34,6 @@ __all__ = [
     "PixelTrace",
     "ToneTrace",
     "Trace",
-    "draw_rows",
     "draw_strokes",
     "grained",
     "rgb",
@@ -191,13 +189,3 @@ def grained(canvas: Canvas, plate: Plate) -> Iterator[None]:
     share = np.clip(1.0 - grain * np.clip(1.1 * tooth + 0.2, 0, 1), 0, 1)
     with canvas.mask(np.round(255 * share).astype(np.uint8), *plate.place):
         yield
-
-
-def draw_rows(canvas: Canvas, work: Iterable[InkRow], what: str = "") -> None:
-    """Draw rows of ink, each in a group that is called ``what`` and as its style is."""
-    for row in work:
-        with canvas.group(what + row.style.group, row.style.opacity):
-            if row.width is None:
-                canvas.lines(row.xy, row.first, row.style.stroke)
-            else:
-                canvas.ribbons(row.xy, row.width, row.first, row.style.colour)

@@ -9,16 +9,17 @@ import numpy as np
 import shapely
 from pydantic import TypeAdapter
 
+from warmgraphite.canvas.protocol import Canvas
 from warmgraphite.ink.confine import Room, confined
-from warmgraphite.ink.fills import Fill, Hatch
+from warmgraphite.ink.fills import Fill, Flat, Hatch
 from warmgraphite.ink.hand import Hand
 from warmgraphite.ink.poche import PocheShape, confined_shape, hatched_shape, packed_shapes, unpacked_shapes
 from warmgraphite.ink.strokes import Strokes
-from warmgraphite.ink.work import Work, hatch_work, line_work_of
+from warmgraphite.ink.work import Work, draw_rows, hatch_work, line_work_of
 from warmgraphite.passes.store import Arrays
 from warmgraphite.view.projection import Projection
 
-__all__ = ["Filled", "filled_shape", "packed_filled", "unpacked_filled"]
+__all__ = ["Filled", "draw_filled", "filled_shape", "packed_filled", "unpacked_filled"]
 
 
 @dataclass(frozen=True)
@@ -48,6 +49,18 @@ def filled_shape(
     marks = hatch_work(hatched_shape(shape, laid, projection, middle), hand)
     work = Work((*marks, *line_work_of(strokes, hand, middle))) if strokes else marks
     return Filled(group, shape, fills, work, tuple(strokes))
+
+
+def draw_filled(canvas: Canvas, filled: Filled) -> None:
+    """Draw a shape with its fills and all that is drawn in it."""
+    with canvas.group(filled.group):
+        for fill in filled.fills:
+            if isinstance(fill, Flat) and fill.opacity == 1:
+                canvas.fill(filled.shape.rings, fill.colour)
+            elif isinstance(fill, Flat):
+                with canvas.group("fill", fill.opacity):
+                    canvas.fill(filled.shape.rings, fill.colour)
+        draw_rows(canvas, filled.work)
 
 
 _FILLS = TypeAdapter(list[tuple[Fill, ...]])

@@ -25,7 +25,7 @@ from warmgraphite.passes.cut import CutRegion, Mass, kept_in, masses, on_slabs, 
 from warmgraphite.passes.store import Arrays
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.scene import Scene
-from warmgraphite.view.surfaces import Plane, PlaneFrame, Slab, clip_triangles
+from warmgraphite.view.surfaces import CutSurface, Plane, PlaneFrame, Slab, clip_triangles
 
 __all__ = [
     "PocheShape",
@@ -130,7 +130,14 @@ def filled_shapes(scene: Scene, seen: list[CutRegion], fills: NDArray[np.int64],
 
 
 def shape_on_paper(
-    name: str, part: int, cut: int, surface: CutSurface, shapes: list[shapely.Geometry], planes: list[NDArray[np.float64]], *, earth: bool = False
+    name: str,
+    part: int,
+    cut: int,
+    surface: CutSurface,
+    shapes: list[shapely.Geometry],
+    planes: list[NDArray[np.float64]],
+    *,
+    earth: bool = False,
 ) -> PocheShape | None:
     """One shape of its pieces, each of one step of a cut, on the paper, with how that step's plane lies there; ``None`` of nothing."""
     # The two sides of a step are one shape where they meet on the paper.

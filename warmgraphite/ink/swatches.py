@@ -11,7 +11,7 @@ from warmgraphite.ink.hand import Hand
 from warmgraphite.ink.hatch import Lie, Rings, hatched
 from warmgraphite.ink.strokes import Strokes
 from warmgraphite.ink.surfaces import HatchSet
-from warmgraphite.ink.work import Work, hatch_work, line_work_of
+from warmgraphite.ink.work import Work, draw_rows, hatch_work, line_work_of
 
 __all__ = ["fill_swatch", "hand_sample"]
 
@@ -22,12 +22,7 @@ def _svg(width: float, height: float, title: str, work: Work, flat: Flat | None 
         box = np.array([(0, 0), (width, 0), (width, height), (0, height)], float)
         with canvas.group("flat", flat.opacity):
             canvas.fill([box], flat.colour)
-    for row in work:
-        with canvas.group(row.style.group, row.style.opacity):
-            if row.width is None:
-                canvas.lines(row.xy, row.first, row.style.stroke)
-            else:
-                canvas.ribbons(row.xy, row.width, row.first, row.style.colour)
+    draw_rows(canvas, work)
     return canvas.document()
 
 

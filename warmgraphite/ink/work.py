@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.canvas.protocol import Canvas
 from warmgraphite.ink.assign import Style
 from warmgraphite.ink.fills import GRAPHITE
 from warmgraphite.ink.hand import Hand, HandChange, corner_ends, drawn_by_hand, in_dashes, split_at_corners
@@ -18,7 +19,7 @@ from warmgraphite.ink.strokes import Strokes
 from warmgraphite.ink.surfaces import HatchSet, identities
 from warmgraphite.passes.store import Arrays
 
-__all__ = ["InkRow", "Work", "hatch_work", "line_work", "line_work_of"]
+__all__ = ["InkRow", "Work", "draw_rows", "hatch_work", "line_work", "line_work_of"]
 
 Points = NDArray[np.float64]
 
@@ -63,7 +64,9 @@ class Work:
     def strokes(self) -> list[Strokes]:
         """Rows that no hand drew as strokes."""
         return [
-            Strokes(r.style, [np.asarray(line, np.float64) for line in np.split(r.xy, r.first[1:-1])]) for r in self.rows if r.width is None
+            Strokes(r.style, [np.asarray(line, np.float64) for line in np.split(r.xy, r.first[1:-1])])
+            for r in self.rows
+            if r.width is None
         ]
 
     @staticmethod
@@ -193,3 +196,13 @@ def _dots(xy: Points, style: Style) -> InkRow:
     return InkRow(
         style, points.astype(np.float32), np.tile(across, len(xy)).astype(np.float32), 4 * np.arange(len(xy) + 1, dtype=np.int64)
     )
+
+
+def draw_rows(canvas: Canvas, work: Iterable[InkRow], what: str = "") -> None:
+    """Draw rows of ink, each in a group that is called ``what`` and as its style is."""
+    for row in work:
+        with canvas.group(what + row.style.group, row.style.opacity):
+            if row.width is None:
+                canvas.lines(row.xy, row.first, row.style.stroke)
+            else:
+                canvas.ribbons(row.xy, row.width, row.first, row.style.colour)

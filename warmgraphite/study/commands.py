@@ -12,6 +12,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from warmgraphite.errors import ViewError
+from warmgraphite.ink.buildups.specification import Outer
 from warmgraphite.ink.fills import Fill
 from warmgraphite.model.edits import RoleRule
 from warmgraphite.regions.query import Match, Query
@@ -53,8 +54,8 @@ class PutView(Specification):
 
 
 class ChangeLook(Specification):
-    """Change pens, poche or traces of the view on the desk: for itself, or ``everywhere`` that its finish is worn. Paths begin
-    with ``pens``, ``poche`` or ``traces``."""
+    """Change pens, poche, build-ups or traces of the view on the desk: for itself, or ``everywhere`` that its finish is worn. Paths
+    begin with ``pens``, ``poche``, ``build_ups``, ``construction`` or ``traces``."""
 
     do: Literal["look"] = "look"
     changes: Changes
@@ -79,6 +80,21 @@ class PourFill(Specification):
 
     def apply(self, document: StudyDocument) -> StudyDocument:
         return looks.pour(document, self.where, self.fill, cut=self.cut, over=self.over, everywhere=self.everywhere)
+
+
+class PourBuildUp(Specification):
+    """Build the parts that a query means of a build-up, of the finish or of the kit, by its id; ``outer`` says which side is the outer
+    one. Once more takes it away. For the view on the desk, or ``everywhere`` that its finish is worn."""
+
+    do: Literal["build"] = "build"
+    where: Match
+    build_up: Identity
+    outer: Outer = "auto"
+    everywhere: bool = False
+    label: str = "Pour a build-up"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return looks.build(document, self.where, self.build_up, self.outer, everywhere=self.everywhere)
 
 
 class ChangeSheet(Specification):
@@ -304,7 +320,7 @@ class TakeFinish(Specification):
 
 
 Command = Annotated[
-    ChangeView | PutView | ChangeLook | PourFill | ChangeSheet | SetRoleRules
+    ChangeView | PutView | ChangeLook | PourFill | PourBuildUp | ChangeSheet | SetRoleRules
     | OpenView | SaveView | KeepView | RemoveView | DuplicateView | OrderView | LockView | GroupView | PasteView | PasteDrawing
     | KeepRegion | RenameRegion | RemoveRegion
     | LayFinish | KeepFinish | GiveBack | DropChanges | RenameFinish | RemoveFinish | TakeFinish,

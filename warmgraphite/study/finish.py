@@ -40,7 +40,13 @@ class Look(Ink):
 
     @model_validator(mode="after")
     def _one_of_each(self) -> Look:
-        rooms = (("pens", self.pens), ("poche", self.poche), ("surfaces", self.surfaces), ("traces", self.traces))
+        rooms = (
+            ("pens", self.pens),
+            ("poche", self.poche),
+            ("surfaces", self.surfaces),
+            ("traces", self.traces),
+            ("construction", self.construction),
+        )
         for what, rows in rooms:  # type: ignore[assignment]
             if len({r.id for r in rows}) != len(rows):
                 raise ValueError(f"two of the {what} have the same id")
@@ -157,8 +163,10 @@ def describe_changes(finish: Look, look: Look, changes: Sequence[Change]) -> lis
     """The changes that make one look of the other, in words."""
     first, second = finish.plain.model_dump(mode="json"), look.plain.model_dump(mode="json")
     names = {t.id: t.name for t in (*finish.traces, *look.traces)}
+    built = {b.id: b.name for b in (*finish.build_ups, *look.build_ups)}
     rules = {
         "pens": (*finish.pens, *look.pens), "poche": (*finish.poche, *look.poche), "surfaces": (*finish.surfaces, *look.surfaces),
+        "construction": (*finish.construction, *look.construction),
     }  # fmt: skip
     titles = {room: {r.id: sentence(r) for r in rows} for room, rows in rules.items()}  # type: ignore[attr-defined]
     found = []
@@ -168,7 +176,7 @@ def describe_changes(finish: Look, look: Look, changes: Sequence[Change]) -> lis
         if change.do == "order":
             found.append(OwnChange(path=change.path, what=f"order of the {room}", finish="as it is there", view="its own"))
             continue
-        thing = {"traces": names, **titles}.get(room, {}).get(rest[0], rest[0]) if rest else room
+        thing = {"traces": names, "build_ups": built, **titles}.get(room, {}).get(rest[0], rest[0]) if rest else room
         before, after = _value(first, change.path), _value(second, change.path)
         if len(rest) < 2 and (isinstance(before, dict) or isinstance(after, dict)):
             there = ["there" if v is not None else "not there" for v in (before, after)]

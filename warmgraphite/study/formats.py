@@ -185,6 +185,6 @@ def _hatches_on_faces(data: Data) -> Data:
     return data
 
 
-DOCUMENT = Format("study", (_looks_become_a_finish, _ink_by_rule, _hatches_on_faces))
-FINISH = Format("finish", (as_it_was, _finish_by_rule, look_with_hatches))
+DOCUMENT = Format("study", (_looks_become_a_finish, _ink_by_rule, _hatches_on_faces, as_it_was))  # 4: build-ups
+FINISH = Format("finish", (as_it_was, _finish_by_rule, look_with_hatches, as_it_was))
 DRAWING = Format("drawing", (as_it_was,))

@@ -6,8 +6,10 @@ from collections.abc import Sequence
 from typing import Any
 
 from warmgraphite.errors import ViewError
+from warmgraphite.ink.buildups.kit import KIT
+from warmgraphite.ink.buildups.specification import Outer
 from warmgraphite.ink.fills import Fill
-from warmgraphite.ink.rules import PocheRule, SurfaceRule
+from warmgraphite.ink.rules import BuildUpRule, PocheRule, SurfaceRule
 from warmgraphite.regions.query import PART_WORDS, Match
 from warmgraphite.specification import valid
 from warmgraphite.study.changes import Change, make_changes
@@ -17,6 +19,7 @@ from warmgraphite.study.finish import Finish, Look, changed_look, own_changes, r
 from warmgraphite.study.views import add_view
 
 __all__ = [
+    "build",
     "change_look",
     "change_sheet",
     "drop_changes",
@@ -68,8 +71,7 @@ def pour(document: StudyDocument, where: Match, fill: Fill, *, cut: bool, over: 
             others = [r.id for r in rules if r.id != rule.id]
             changes.append(Change(path=(room,), do="order", value=[*others, rule.id]))
     else:
-        taken = {r.id for r in rules}
-        identity = next(f"poured-{k}" for k in range(1, len(rules) + 2) if f"poured-{k}" not in taken)
+        identity = _free_id("poured", [r.id for r in rules])
         rule_kind = PocheRule if cut else SurfaceRule
         said: dict[str, Any] = {"id": identity, "where": where, "fills": (fill,)} | ({} if cut else {"over": over})
         whole = rule_kind.model_validate(said).model_dump(mode="json")
@@ -77,6 +79,38 @@ def pour(document: StudyDocument, where: Match, fill: Fill, *, cut: bool, over: 
     if not cut and not any(t.kind == "hatches" and t.on for t in document.look.traces):
         raise ViewError("No sheet of hatches is on, so that nothing would be seen; put “Hatches” on at the Collage bench first.")
     return change_look(document, changes, everywhere)
+
+
+def build(document: StudyDocument, where: Match, build_up: str, outer: Outer, *, everywhere: bool) -> StudyDocument:
+    """The document where what a query means of the parts is built of a build-up, of the look's or of the kit, which it is taken from.
+    Where the same was built before it is taken away again, and another takes its place."""
+    where, look = _of_parts(where), document.look
+    known = {b.id: b for b in look.build_ups}
+    changes: list[Change] = []
+    if build_up not in known:
+        if build_up not in KIT:
+            raise ViewError("That build-up is not in this finish any more; choose another.")
+        changes.append(Change(path=("build_ups", build_up), value=KIT[build_up].model_dump(mode="json")))
+    rules = look.construction
+    held = [r for r in rules if r.where == where]
+    if held and held[-1].on:
+        rule = held[-1]
+        again = rule.build_up == build_up and rule.outer == outer
+        changes.append(Change(path=("construction", rule.id, "build_up"), value="" if again else build_up))
+        if not again:
+            changes.append(Change(path=("construction", rule.id, "outer"), value=outer))
+            if rules[-1].id != rule.id:
+                others = [r.id for r in rules if r.id != rule.id]
+                changes.append(Change(path=("construction",), do="order", value=[*others, rule.id]))
+    else:
+        identity = _free_id("built", [r.id for r in rules])
+        whole = BuildUpRule(id=identity, where=where, build_up=build_up, outer=outer)
+        changes.append(Change(path=("construction", identity), value=whole.model_dump(mode="json")))
+    return change_look(document, changes, everywhere)
+
+
+def _free_id(word: str, taken: Sequence[str]) -> str:
+    return next(f"{word}-{k}" for k in range(1, len(taken) + 2) if f"{word}-{k}" not in taken)
 
 
 def _of_parts(where: Match) -> Match:

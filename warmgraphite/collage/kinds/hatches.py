@@ -7,8 +7,9 @@ from typing import ClassVar, Literal
 
 from warmgraphite.canvas.protocol import Canvas, Path
 from warmgraphite.collage.plate import Plate
-from warmgraphite.collage.trace import Trace, draw_rows, grained
+from warmgraphite.collage.trace import Trace, grained
 from warmgraphite.ink.along import ringed
+from warmgraphite.ink.work import draw_rows
 from warmgraphite.needs import Need
 
 

@@ -6,7 +6,8 @@ from typing import ClassVar, Literal
 
 from warmgraphite.canvas.protocol import Canvas
 from warmgraphite.collage.plate import Plate
-from warmgraphite.collage.trace import Trace, draw_rows, grained
+from warmgraphite.collage.trace import Trace, grained
+from warmgraphite.ink.work import draw_rows
 from warmgraphite.needs import Need
 from warmgraphite.regions.reading import of_parts
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import ClassVar, Literal
 
-from warmgraphite.canvas.protocol import Canvas, Ring
+from warmgraphite.canvas.protocol import Canvas
 from warmgraphite.collage.plate import Plate
-from warmgraphite.collage.trace import Trace, draw_rows, grained
-from warmgraphite.ink.fills import Flat
+from warmgraphite.collage.trace import Trace, grained
+from warmgraphite.ink.filled import draw_filled
 from warmgraphite.needs import Need
 from warmgraphite.regions.reading import of_parts
 
@@ -30,16 +30,4 @@ class PocheTrace(Trace):
             for filled in (*plate.of("poche", where), *plate.of("built", where)):
                 if room is not None:
                     filled = filled.within(room.shape, plate.projection, plate.ink.hand, plate.middle)
-                with canvas.group(filled.group):
-                    for fill in filled.fills:
-                        if isinstance(fill, Flat):
-                            _fill(canvas, filled.shape.rings, fill.colour, fill.opacity)
-                    draw_rows(canvas, filled.work)
-
-
-def _fill(canvas: Canvas, rings: list[Ring], colour: str, opacity: float) -> None:
-    if opacity == 1:
-        canvas.fill(rings, colour)
-        return
-    with canvas.group("fill", opacity):
-        canvas.fill(rings, colour)
+                draw_filled(canvas, filled)

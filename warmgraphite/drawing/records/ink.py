@@ -13,10 +13,10 @@ from numpy.typing import NDArray
 from warmgraphite.drawing.graph import Pass
 from warmgraphite.ink.along import along_needs
 from warmgraphite.ink.assign import fill_rules
+from warmgraphite.ink.filled import Filled, filled_shape, packed_filled, unpacked_filled
 from warmgraphite.ink.fills import Hatch
 from warmgraphite.ink.hatch import Field
 from warmgraphite.ink.parted import parted
-from warmgraphite.ink.filled import Filled, filled_shape, packed_filled, unpacked_filled
 from warmgraphite.ink.poche import filled_shapes, packed_shapes, unpacked_shapes
 from warmgraphite.ink.rules import Away, PenRule
 from warmgraphite.ink.strokes import StrokeSet, stroke_set
@@ -300,7 +300,8 @@ def _alike(drawing: Drawing, where: Query | None) -> NDArray[np.int64]:
     filled = np.array([bool(r.fills) for r in rules] + [False])
     found = np.where(filled[found], found, -1)
     # What is built in layers is a shape of its own, whatever fills it else.
-    found = np.where(chosen_parts(drawing, where), np.where(built_parts(drawing), len(rules), found), -1)
+    building = fill_rules(drawing.model, drawing.ink.construction)
+    found = np.where(chosen_parts(drawing, where), np.where(built_parts(drawing), len(rules) + building, found), -1)
     used, number = np.unique(found, return_inverse=True)
     return number.astype(np.int64) - (1 if len(used) and used[0] < 0 else 0)
 

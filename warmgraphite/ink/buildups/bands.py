@@ -61,7 +61,9 @@ def kept_layers(build_up: BuildUp, room: float, least: float) -> list[int]:
     importance go first, of two alike the thinner. What lies in beds has room of its own."""
     rest, layers = build_up.rest, build_up.layers
     kept = [
-        n for n, row in enumerate(layers) if not row.bed and (n == rest or row.thickness == 0 or (row.thickness or 0) >= least - 1e-9)
+        n
+        for n, row in enumerate(layers)
+        if not row.bed and (n == rest or row.thickness == 0 or (row.thickness or 0) >= least - 1e-9)
     ]
     need = max(least, REST)
 

@@ -71,10 +71,8 @@ def built_rows(
     return out
 
 
-def _rows(
-    scene: Scene, envelope: Envelope, seen: Sequence[PocheShape], settled: Sequence[CutRegion], held: Held
-) -> list[Filled]:
-    surface, model = scene.surfaces[envelope.plane], scene.model
+def _rows(scene: Scene, envelope: Envelope, seen: Sequence[PocheShape], settled: Sequence[CutRegion], held: Held) -> list[Filled]:
+    model = scene.model
     own = [s for s in seen if s.cut == envelope.plane]
     built = [shape_of(s.rings) for s in own if s.part in held.build_ups]
     visible = shapely.union_all(built, grid_size=1e-6)
@@ -86,6 +84,8 @@ def _rows(
     bands, sheets = bands_of(envelope, held.build_ups, per_metre, earth)
     groups = _groups(scene, bands, held)
     usual = float(np.median(list(per_metre.values())))
+    if ground.is_empty and not earth.is_empty:  # left void: what lies in it is drawn all the same
+        ground = shapely.union_all([flat for flat, _ in laid_on_paper(scene, scene.surfaces[envelope.plane], earth)])
     paper = _Paper(scene, envelope, visible, ground)
     rows: list[Filled] = []
     for group in sorted(groups, key=lambda g: not g.layer.bed):
@@ -97,7 +97,9 @@ def _rows(
         r.region for r in settled if r.plane == envelope.plane and r.part not in envelope.regions and not model.part_earth[r.part]
     ]
     lines = _boundaries(envelope, groups, held, paper, shapely.union_all(others))
-    lines += [Strokes(_pen("layers", s.layer.boundary, held.times), paper.lines(s.line)) for s in sheets if s.layer.boundary.weight]
+    lines += [
+        Strokes(_pen("layers", s.layer.boundary, held.times), paper.lines(s.line)) for s in sheets if s.layer.boundary.weight
+    ]
     lines = [s for s in lines if s.lines]
     empty = PocheShape("layers", next(iter(envelope.regions)), envelope.plane, False, False, np.eye(3), [])
     if lines:
@@ -190,7 +192,9 @@ def _reach(group: _Group, side: int) -> float:
     """How deep a group's layers begin at most behind a side."""
     deepest = 0.0
     for band in group.bands:
-        after = [row.thickness or 0.0 for row in band.build_up.layers[band.layer + 1 :]] if band.layer == band.build_up.rest else []
+        after = (
+            [row.thickness or 0.0 for row in band.build_up.layers[band.layer + 1 :]] if band.layer == band.build_up.rest else []
+        )
         inward = band.depth[0] if band.inner or side == OUTER else sum(after)
         deepest = max(deepest, inward)
     return deepest + SLACK

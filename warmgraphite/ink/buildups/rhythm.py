@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from warmgraphite.ink.buildups.specification import Profile, Rhythm, Runs
 from warmgraphite.ink.buildups.wave import Way, across
 
-__all__ = ["Member", "PROFILES", "is_crossed", "members_of", "profile_of"]
+__all__ = ["PROFILES", "Member", "is_crossed", "members_of", "profile_of"]
 
 Points = NDArray[np.float64]
 

@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import pairwise
 
 import numpy as np
 import shapely
@@ -76,7 +77,7 @@ class Open:
         self.model = model
         rows = ~np.isin(model.part_role, ["planting", "people"])[model.triangle_part]
         self.rays = Rays(model.vertices[model.triangles[rows]])
-        self.rooms = np.array([r.place for r in model.rooms]).reshape(-1, 3) + [0.0, 0.0, 1.2]
+        self.rooms = np.array([r.place for r in model.rooms]).reshape(-1, 3) + np.array([0.0, 0.0, 1.2])
 
     @cached_property
     def _ways(self) -> Points:
@@ -163,7 +164,9 @@ class _Pieces:
 
 def _pieces(shape: shapely.Geometry, touching: shapely.Geometry) -> _Pieces:
     """The outlines of a shape in pieces, cut where what touches it begins and ends."""
-    rings, first, second = [], [], []
+    rings: list[NDArray[np.int64]] = []
+    first: list[Points] = []
+    second: list[Points] = []
     for polygon in shapely.get_parts(shapely.orient_polygons(shape)):
         for ring in (polygon.exterior, *polygon.interiors):
             xy = np.asarray(ring.coords)[:, :2]
@@ -184,7 +187,7 @@ def _pieces(shape: shapely.Geometry, touching: shapely.Geometry) -> _Pieces:
     for k, own in enumerate(cuts):
         stops = [0.0, *sorted(own), 1.0]
         step = (FINE if long[k] < 1.0 else COARSE) / max(long[k], 1e-9)
-        for t, u in zip(stops, stops[1:], strict=False):
+        for t, u in pairwise(stops):
             share = np.linspace(t, u, max(int(np.ceil((u - t) / step)), 1) + 1)
             rows += [ring[k]] * (len(share) - 1)
             begins.append(a[k] + share[:-1, None] * (b[k] - a[k]))
@@ -229,9 +232,7 @@ def _closed_up(shapes: dict[int, shapely.Geometry]) -> tuple[shapely.Geometry, d
     return whole, out
 
 
-def envelope_of(
-    model: Model, surface: CutSurface, rows: Sequence[CutRegion], said: dict[int, Outer], open_air: Open
-) -> Envelope:
+def envelope_of(model: Model, surface: CutSurface, rows: Sequence[CutRegion], said: dict[int, Outer], open_air: Open) -> Envelope:
     """The envelope that a surface cuts, of its settled regions ``rows``. ``said`` is, for each part with a build-up, what says which
     side is its outer one."""
     plane = rows[0].plane
@@ -263,7 +264,12 @@ def envelope_of(
 
 
 def _asked(
-    pieces: _Pieces, rows: NDArray[np.int64], surface: CutSurface, earth: shapely.Geometry, solid: shapely.Geometry, open_air: Open
+    pieces: _Pieces,
+    rows: NDArray[np.int64],
+    surface: CutSurface,
+    earth: shapely.Geometry,
+    solid: shapely.Geometry,
+    open_air: Open,
 ) -> NDArray[np.int8]:
     """The sides of the pieces in ``rows``."""
     middle, normal = pieces.middle[rows], pieces.normal[rows]

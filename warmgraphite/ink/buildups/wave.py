@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 import shapely
@@ -68,7 +69,7 @@ def ways_along(lines: Sequence[Points]) -> list[Way]:
             step[:-1, 0] * step[1:, 1] - step[:-1, 1] * step[1:, 0], (step[:-1] * step[1:]).sum(1)
         ))  # fmt: skip
         stops = [0, *(np.flatnonzero(np.abs(turn) > CORNER) + 1), len(line) - 1]
-        out += [Way(line[a : b + 1]) for a, b in zip(stops, stops[1:], strict=False)]
+        out += [Way(line[a : b + 1]) for a, b in pairwise(stops)]
     return sorted(out, key=lambda w: -w.length)
 
 
@@ -95,9 +96,7 @@ def across(shape: shapely.Geometry, place: Points, inward: Points, reach: float)
     return first, first[:, 1] - first[:, 0] > 1e-4
 
 
-def waves_in(
-    shape: shapely.Geometry, ways: Sequence[Way], spacing: float, reach: float
-) -> tuple[list[Points], shapely.Geometry]:
+def waves_in(shape: shapely.Geometry, ways: Sequence[Way], spacing: float, reach: float) -> tuple[list[Points], shapely.Geometry]:
     """A wave (n, 2), ``spacing`` metres from crest to crest, along all of a layer, from one of its sides to the other, and what is
     left of it. ``ways`` are the outlines that it may lie behind, no more than ``reach`` metres away."""
     out, left = [], shape

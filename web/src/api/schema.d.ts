@@ -1105,10 +1105,108 @@ export interface components {
             /** Poche */
             poche: string;
         };
+        /**
+         * Boundary
+         * @description The pen of a boundary: ``weight`` and ``dash`` in millimetres of paper; none is drawn where the weight is 0.
+         */
+        Boundary: {
+            /**
+             * Colour
+             * @default #2e2a27
+             */
+            colour: string;
+            /**
+             * Dash
+             * @default []
+             */
+            dash: number[];
+            /**
+             * Line
+             * @default 0.13
+             */
+            weight: number;
+        };
         /** BringBackIn */
         BringBackIn: {
             /** Base */
             base: number;
+        };
+        /**
+         * BuildUp
+         * @description Layers from outside in. None is drawn that would be thinner than ``least`` millimetres of paper.
+         */
+        BuildUp: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /** Layers */
+            layers: components["schemas"]["Layer"][];
+            /**
+             * No layer thinner than
+             * @default 0.3
+             */
+            least: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * BuildUpRule
+         * @description Which build-up the parts that ``where`` means are built of: the one of the finish with the id ``build_up``, none where it is
+         *     empty. Its outer side is where the sky is, ``turned`` where rooms are, or where a direction of the model says.
+         */
+        BuildUpRule: {
+            /**
+             * Build Up
+             * @default
+             */
+            build_up: string;
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Outer
+             * @default auto
+             * @enum {string}
+             */
+            outer: "auto" | "turned" | "up" | "down" | "north" | "east" | "south" | "west";
+            /**
+             * Where
+             * @default {
+             *       "cut": null,
+             *       "depth": null,
+             *       "drawn": [],
+             *       "face": null,
+             *       "facing": [],
+             *       "glass": null,
+             *       "hidden": null,
+             *       "kind": "match",
+             *       "kinds": [],
+             *       "layers": [],
+             *       "light": [],
+             *       "materials": [],
+             *       "parts": [],
+             *       "ranks": [],
+             *       "roles": [],
+             *       "sets": [],
+             *       "storeys": [],
+             *       "where": []
+             *     }
+             */
+            where: components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"];
         };
         /** CardTrace */
         CardTrace: {
@@ -1160,8 +1258,8 @@ export interface components {
         };
         /**
          * ChangeLook
-         * @description Change pens, poche or traces of the view on the desk: for itself, or ``everywhere`` that its finish is worn. Paths begin
-         *     with ``pens``, ``poche`` or ``traces``.
+         * @description Change pens, poche, build-ups or traces of the view on the desk: for itself, or ``everywhere`` that its finish is worn. Paths
+         *     begin with ``pens``, ``poche``, ``build_ups``, ``construction`` or ``traces``.
          */
         ChangeLook: {
             /** Changes */
@@ -1591,7 +1689,7 @@ export interface components {
             /** Base */
             base: number;
             /** Commands */
-            commands: (components["schemas"]["ChangeView"] | components["schemas"]["PutView"] | components["schemas"]["ChangeLook"] | components["schemas"]["PourFill"] | components["schemas"]["ChangeSheet"] | components["schemas"]["SetRoleRules"] | components["schemas"]["OpenView"] | components["schemas"]["SaveView"] | components["schemas"]["KeepView"] | components["schemas"]["RemoveView"] | components["schemas"]["DuplicateView"] | components["schemas"]["OrderView"] | components["schemas"]["LockView"] | components["schemas"]["GroupView"] | components["schemas"]["PasteView"] | components["schemas"]["PasteDrawing"] | components["schemas"]["KeepRegion"] | components["schemas"]["RenameRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["LayFinish"] | components["schemas"]["KeepFinish"] | components["schemas"]["GiveBack"] | components["schemas"]["DropChanges"] | components["schemas"]["RenameFinish"] | components["schemas"]["RemoveFinish"] | components["schemas"]["TakeFinish"])[];
+            commands: (components["schemas"]["ChangeView"] | components["schemas"]["PutView"] | components["schemas"]["ChangeLook"] | components["schemas"]["PourFill"] | components["schemas"]["PourBuildUp"] | components["schemas"]["ChangeSheet"] | components["schemas"]["SetRoleRules"] | components["schemas"]["OpenView"] | components["schemas"]["SaveView"] | components["schemas"]["KeepView"] | components["schemas"]["RemoveView"] | components["schemas"]["DuplicateView"] | components["schemas"]["OrderView"] | components["schemas"]["LockView"] | components["schemas"]["GroupView"] | components["schemas"]["PasteView"] | components["schemas"]["PasteDrawing"] | components["schemas"]["KeepRegion"] | components["schemas"]["RenameRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["LayFinish"] | components["schemas"]["KeepFinish"] | components["schemas"]["GiveBack"] | components["schemas"]["DropChanges"] | components["schemas"]["RenameFinish"] | components["schemas"]["RemoveFinish"] | components["schemas"]["TakeFinish"])[];
             /**
              * Gesture
              * @default
@@ -1831,6 +1929,16 @@ export interface components {
          * @description A look under a name.
          */
         Finish: {
+            /**
+             * Build Ups
+             * @default []
+             */
+            build_ups: components["schemas"]["BuildUp"][];
+            /**
+             * Construction
+             * @default []
+             */
+            construction: components["schemas"]["BuildUpRule"][];
             /**
              * Darkest
              * @default 0.42
@@ -2290,9 +2398,11 @@ export interface components {
         };
         /**
          * InkChoices
-         * @description Patterns, hands to begin with, and the settings of a hand and of a hatch.
+         * @description Patterns, hands and build-ups to begin with, and the settings of a hand and of a hatch.
          */
         InkChoices: {
+            /** Build Ups */
+            build_ups: components["schemas"]["BuildUp"][];
             /** Hand */
             hand: components["schemas"]["Setting"][];
             /** Hands */
@@ -2513,6 +2623,64 @@ export interface components {
             view_id: string;
         };
         /**
+         * Layer
+         * @description One layer: ``thickness`` in metres, ``None`` for the rest of what is cut, 0 for a sheet that is drawn as one line. Where
+         *     there is no room for all, those of least ``importance`` go first. What ``goes_on`` runs on through other parts that meet its
+         *     own, as insulation does past the end of a floor. A ``bed`` lies outside of what is cut, in the earth that touches it.
+         */
+        Layer: {
+            /**
+             * Bed
+             * @default false
+             */
+            bed: boolean;
+            /**
+             * @default {
+             *       "colour": "#2e2a27",
+             *       "dash": [],
+             *       "weight": 0.13
+             *     }
+             */
+            boundary: components["schemas"]["Boundary"];
+            /**
+             * Fills
+             * @default []
+             */
+            fills: (components["schemas"]["Flat"] | components["schemas"]["Hatch"])[];
+            /**
+             * Goes On
+             * @default false
+             */
+            goes_on: boolean;
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Importance
+             * @default 5
+             */
+            importance: number;
+            /**
+             * Material
+             * @default
+             */
+            material: string;
+            /** Name */
+            name: string;
+            /**
+             * Rhythms
+             * @default []
+             */
+            rhythms: components["schemas"]["Rhythm"][];
+            /**
+             * Thickness
+             * @default 0.1
+             */
+            thickness: number | null;
+        };
+        /**
          * Level
          * @description A storey's floor, metres above zero.
          */
@@ -2612,6 +2780,16 @@ export interface components {
          * @description How a drawing is inked and toned: its ink, and traces from the lowest up.
          */
         Look: {
+            /**
+             * Build Ups
+             * @default []
+             */
+            build_ups: components["schemas"]["BuildUp"][];
+            /**
+             * Construction
+             * @default []
+             */
+            construction: components["schemas"]["BuildUpRule"][];
             /**
              * Darkest
              * @default 0.42
@@ -3815,6 +3993,37 @@ export interface components {
             widenings: components["schemas"]["WideningOut"][];
         };
         /**
+         * PourBuildUp
+         * @description Build the parts that a query means of a build-up, of the finish or of the kit, by its id; ``outer`` says which side is the outer
+         *     one. Once more takes it away. For the view on the desk, or ``everywhere`` that its finish is worn.
+         */
+        PourBuildUp: {
+            /** Build Up */
+            build_up: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "build";
+            /**
+             * Everywhere
+             * @default false
+             */
+            everywhere: boolean;
+            /**
+             * Label
+             * @default Pour a build-up
+             */
+            label: string;
+            /**
+             * Outer
+             * @default auto
+             * @enum {string}
+             */
+            outer: "auto" | "turned" | "up" | "down" | "north" | "east" | "south" | "west";
+            where: components["schemas"]["Match"];
+        };
+        /**
          * PourFill
          * @description Pour a fill into what a query means: into what is ``cut``, or onto what is seen, there also ``over`` what lies there. Once
          *     more empties it. For the view on the desk, or ``everywhere`` that its finish is worn.
@@ -4076,6 +4285,74 @@ export interface components {
             do: "restore";
             /** Parts */
             parts: number[];
+        };
+        /**
+         * Rhythm
+         * @description What stands in a layer again and again: studs, battens, joists, hangers, anchors, beams, ``spacing`` metres from one to the
+         *     next, counted along the middle of the layer and on round corners; the first stands ``at`` metres from the layer's end.
+         *
+         *     Each is ``width`` metres wide along the layer and ``depth`` metres through it, the whole layer where nothing is said, and lies
+         *     at the ``outer``, the ``inner`` side or in the ``middle``. ``runs`` is the way they run, by which a cut goes across them or not.
+         */
+        Rhythm: {
+            /**
+             * First at
+             * @default 0
+             */
+            at: number;
+            /**
+             * @default {
+             *       "colour": "#2e2a27",
+             *       "dash": [],
+             *       "weight": 0.13
+             *     }
+             */
+            boundary: components["schemas"]["Boundary"];
+            /** Deep */
+            depth?: number | null;
+            /**
+             * Fills
+             * @default []
+             */
+            fills: (components["schemas"]["Flat"] | components["schemas"]["Hatch"])[];
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Name
+             * @default Studs
+             */
+            name: string;
+            /**
+             * Profile
+             * @default rectangle
+             * @enum {string}
+             */
+            profile: "rectangle" | "i" | "channel" | "angle" | "tube" | "round" | "anchor";
+            /**
+             * Runs
+             * @default any
+             * @enum {string}
+             */
+            runs: "any" | "up" | "level" | "north" | "east";
+            /**
+             * Seat
+             * @default middle
+             * @enum {string}
+             */
+            seat: "outer" | "middle" | "inner";
+            /**
+             * Every
+             * @default 0.625
+             */
+            spacing: number;
+            /**
+             * Wide
+             * @default 0.06
+             */
+            width: number;
         };
         /**
          * RoleRule
@@ -4545,7 +4822,7 @@ export interface components {
             finishes: components["schemas"]["Finish"][];
             /**
              * Format
-             * @default 3
+             * @default 4
              */
             format: number;
             /** Name */
@@ -6428,7 +6705,7 @@ export interface operations {
             header?: never;
             path: {
                 slug: string;
-                room: "pens" | "poche" | "surfaces";
+                room: "pens" | "poche" | "surfaces" | "construction";
                 rule_id: string;
             };
             cookie?: never;

@@ -95,7 +95,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
     if (ready && !behind) seen.current = viewId;
   }, [ready, behind, viewId]);
   const { sending } = useSending();
-  const under = usePointed(study.slug, study.revision, ready && !drag.current && !sending && !outlining.corners ? at : null, pouring.fill ? pouring.width : null);
+  const under = usePointed(study.slug, study.revision, ready && !drag.current && !sending && !outlining.corners ? at : null, pouring.called ? pouring.width : null);
   const keptShape = useKeptShape(study.slug, study.revision, ready ? kept : null);
   // What is selected is said of the drawing as it was: another view or another sun is another drawing.
   const drawn = JSON.stringify(study.document.desk.view);
@@ -109,11 +109,16 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
 
   const pour = async (x: number, y: number) => {
     const first = await pointed(study.slug, x, y, 0).catch(() => null);
-    if (!first || !pouring.fill) return;
+    if (!first || !pouring.called) return;
     const wide = widened(first, pouring.width);
     const found = wide ? await pointed(study.slug, x, y, wide).catch(() => null) : first;
     if (!found) return;
     const cut = !!first.cut;
+    if (pouring.buildUp) {
+      await editing.act({ do: "build", label: `Build ${found.called} of ${pouring.called}`.slice(0, 120), where: found.query as never, build_up: pouring.buildUp, outer: "auto", everywhere: everywhere.Ink });
+      return;
+    }
+    if (!pouring.fill) return;
     await editing.act({ do: "pour", label: `Pour ${pouring.called}: ${found.called}`.slice(0, 120), where: found.query as never, fill: pouring.fill, cut, over: !cut && pouring.over, everywhere: everywhere.Ink });
   };
 
@@ -180,7 +185,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
             const first = outlining.corners[0];
             return first && Math.hypot(x - first[0], y - first[1]) * scale < 9 ? outlining.end(true) : outlining.add([x, y]);
           }
-          if (bench === "Ink" && pouring.fill) return void pour(x, y);
+          if (bench === "Ink" && pouring.called) return void pour(x, y);
           // A click in the same place again means more of it; after the widest, the narrowest.
           const again = selection && Math.hypot(x - selection.x, y - selection.y) * scale < 6;
           void widen(x, y, again ? (selection.wide + 1) % Math.max(1, selection.found.widenings?.length ?? 1) : 0);

@@ -1,4 +1,4 @@
-import type { Parts, PenRule, PocheRule, SurfaceRule } from "../../api/client";
+import type { BuildUpRule, Parts, PenRule, PocheRule, SurfaceRule } from "../../api/client";
 import { RegionFill } from "../../desk/RegionCard";
 import { useScreen } from "../../desk/screen";
 import { at, type Editing, useChoices } from "../../desk/study";
@@ -9,6 +9,8 @@ import { PenLine } from "../../shared/signs";
 import { ForWhom } from "../FinishList";
 import { useParts } from "../model/parts";
 import { FillSwatch, HandSample } from "../../shared/Swatch";
+import { BuildUpSettings, BuiltFields } from "./construction/BuildUpSettings";
+import { ConstructionList } from "./construction/ConstructionList";
 import { FillStack } from "./FillStack";
 import { paperOf, scaleOf } from "./fills";
 import { AllWeights, Darkest, HandSettings } from "./HandSettings";
@@ -18,7 +20,7 @@ import { RuleList } from "./RuleList";
 import { Takes } from "./Takes";
 
 const INK = "#2e2a27";
-type Room = "pens" | "poche" | "surfaces";
+type Room = "pens" | "poche" | "surfaces" | "construction";
 const CAPS = [
   { value: "usual", label: "round" },
   { value: "butt", label: "blunt" },
@@ -51,6 +53,7 @@ export function InkList({ editing }: { editing: Editing }) {
       <h2 className="mt-6">Poche</h2>
       <p className="quiet mb-1 text-xs">What fills what is cut; each rule goes over those above it.</p>
       <RuleList editing={editing} room="poche" rules={poche} sign={(rule) => <FillSign editing={editing} rule={rule} />} fresh={{ where: { kind: "match", materials: parts?.materials.slice(0, 1).map((m) => m.name) ?? [] }, fills: [{ kind: "flat", colour: INK }] }} adding="Add a fill" />
+      <ConstructionList editing={editing} />
       {parts && parts.cut_order.length > 1 && (
         <>
           <h2 className="mt-6">Where cut bodies overlap</h2>
@@ -154,6 +157,10 @@ export function InkSettings({ editing }: { editing: Editing }) {
   const pen = mine.kind === "pen" ? pens.find((r) => r.id === mine.id) : undefined;
   const fill = mine.kind === "poche" ? poche.find((r) => r.id === mine.id) : undefined;
   if (pen) return <PenSettings key={pen.id} editing={editing} rule={pen} />;
+  const built = mine.kind === "construction" ? (editing.study.look.construction ?? []).find((r) => r.id === mine.id) : undefined;
+  const buildUp = mine.kind === "build-up" ? (editing.study.look.build_ups ?? []).find((b) => b.id === mine.id) : undefined;
+  if (built) return <BuiltSettings key={built.id} editing={editing} rule={built} />;
+  if (buildUp) return <BuildUpSettings key={buildUp.id} editing={editing} buildUp={buildUp} />;
   const surface = mine.kind === "surface" ? surfaces.find((r) => r.id === mine.id) : undefined;
   if (fill) return <FillSettings key={fill.id} editing={editing} room="poche" rule={fill} />;
   if (surface) return <FillSettings key={surface.id} editing={editing} room="surfaces" rule={surface} />;
@@ -161,7 +168,7 @@ export function InkSettings({ editing }: { editing: Editing }) {
 }
 
 /** What every rule has: its name, whether it is in force, and what can be done with it. */
-function RuleHead(props: { editing: Editing; room: Room; rule: PenRule | PocheRule | SurfaceRule; set: (label: string, path: string[], value: unknown) => void }) {
+function RuleHead(props: { editing: Editing; room: Room; rule: PenRule | PocheRule | SurfaceRule | BuildUpRule; set: (label: string, path: string[], value: unknown) => void }) {
   const { editing, rule, room, set } = props;
   const sentence = editing.study.sentences[room]?.[rule.id!] ?? rule.id!;
   return (
@@ -267,6 +274,28 @@ function PenSettings({ editing, rule }: { editing: Editing; rule: PenRule }) {
         </>
       )}
       <OnOff label="With a ruler" value={rule.hand?.waver === 0} onChange={(v) => set(v ? "Drawn with a ruler" : "Drawn by the hand", ["hand"], v ? { waver: 0, overrun: 0, breaks: 0, pressure: 0, doubled: 0, mismatch: 0 } : {})} />
+    </>
+  );
+}
+
+function BuiltSettings({ editing, rule }: { editing: Editing; rule: BuildUpRule }) {
+  const set = useSet(editing, "construction", rule.id!);
+  const { show } = useHeld();
+  const choose = useScreen((s) => s.choose);
+  const known = editing.study.look.build_ups ?? [];
+  const found = known.find((b) => b.id === rule.build_up);
+  return (
+    <>
+      <RuleHead editing={editing} room="construction" rule={rule} set={set} />
+      <h2 className="mt-5">Takes hold of</h2>
+      <Takes editing={editing} what="parts" where={rule.where!} onChange={(where) => (show(null), set("What is built", ["where"], where))} />
+      <h2 className="mt-5">The layers</h2>
+      <BuiltFields rule={rule} known={known} set={set} />
+      {found && (
+        <button type="button" className="plain mt-2 text-xs font-semibold underline decoration-hairline underline-offset-4" onClick={() => choose({ kind: "build-up", id: found.id! })}>
+          Change “{found.name}” …
+        </button>
+      )}
     </>
   );
 }

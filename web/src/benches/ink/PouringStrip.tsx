@@ -3,16 +3,19 @@ import { useEffect, useState } from "react";
 import type { Hatch } from "../../api/client";
 import { type Editing, useChoices } from "../../desk/study";
 import { FillSwatch } from "../../shared/Swatch";
+import { BuildUpSample } from "./construction/BuildUpSample";
 import { scaleOf, usualFill } from "./fills";
 import { usePouring, WIDTHS } from "./pouring";
 
+const BUILT = "build-ups";
 const WORDS = { region: "this", face: "face", part: "part", material: "material", layer: "layer" } as const;
 
 /** Fills in a row under the drawing, as they are drawn: one is taken into the hand and poured where the drawing is tapped. */
 export function PouringStrip({ editing }: { editing: Editing }) {
   const patterns = useChoices()?.ink.patterns ?? [];
-  const { fill, called, width, over, take, lay, set } = usePouring();
-  const groups = [...new Set(patterns.map((p) => p.group))];
+  const kit = useChoices()?.ink.build_ups ?? [];
+  const { called, buildUp, width, over, take, takeBuildUp, lay, set } = usePouring();
+  const groups = [...new Set(patterns.map((p) => p.group)), BUILT];
   const [group, setGroup] = useState("lines");
   useEffect(() => {
     const keys = (event: KeyboardEvent) => event.key === "Escape" && lay();
@@ -23,11 +26,13 @@ export function PouringStrip({ editing }: { editing: Editing }) {
     };
   }, [lay]);
   const scale = scaleOf(editing.study);
-  const rows = [{ called: "Flat", fill: usualFill(undefined, false) }, ...patterns.filter((p) => p.group === group).map((p) => ({ called: p.label, fill: usualFill(p, false) }))];
+  const known = editing.study.look.build_ups ?? [];
+  const buildUps = [...known, ...kit.filter((b) => known.every((k) => k.id !== b.id))];
+  const rows = group === BUILT ? [] : [{ called: "Flat", fill: usualFill(undefined, false) }, ...patterns.filter((p) => p.group === group).map((p) => ({ called: p.label, fill: usualFill(p, false) }))];
   return (
     <div className="absolute inset-x-0 bottom-9 z-[5] bg-desk px-6" aria-label="Pour a fill" role="group">
       <div className="flex items-baseline gap-3 text-xs">
-        <span className="quiet">{fill ? `${called} is in the hand: tap the drawing; Esc lays it back.` : "Take a fill, and tap what it shall fill."}</span>
+        <span className="quiet">{called ? `${called} is in the hand: tap the drawing; Esc lays it back.` : group === BUILT ? "Take a build-up, and tap a wall, a roof, a floor." : "Take a fill, and tap what it shall fill."}</span>
         <span className="ml-auto flex gap-2.5" role="radiogroup" aria-label="Sort of fill">
           {groups.map((g) => (
             <button key={g} type="button" role="radio" aria-checked={g === group} className={`plain border-b-2 ${g === group ? "border-sanguine font-semibold" : "border-transparent"}`} onClick={() => setGroup(g)}>
@@ -37,6 +42,15 @@ export function PouringStrip({ editing }: { editing: Editing }) {
         </span>
       </div>
       <div className="flex items-center gap-2 pt-0.5">
+        {group === BUILT && (
+          <span className="flex min-w-0 flex-1 gap-2 overflow-x-auto p-0.5">
+            {buildUps.map((b) => (
+              <button key={b.id} type="button" aria-pressed={buildUp === b.id} aria-label={b.name} title={b.name} className={`plain shrink-0 outline ${buildUp === b.id ? "outline-2 outline-sanguine" : "outline-0"}`} onClick={() => (buildUp === b.id ? lay() : takeBuildUp(b.id!, b.name))}>
+                <BuildUpSample slug={editing.study.slug} revision={known.includes(b) ? editing.study.revision : 0} buildUp={b} width={84} height={26} />
+              </button>
+            ))}
+          </span>
+        )}
         {rows.map((row) => {
           const taken = called === row.called;
           return (
@@ -60,9 +74,9 @@ export function PouringStrip({ editing }: { editing: Editing }) {
               {WORDS[w]}
             </button>
           ))}
-          <button type="button" aria-pressed={over} className={`plain border-b-2 ${over ? "border-sanguine font-semibold" : "border-transparent"}`} onClick={() => set({ over: !over })}>
+          {group !== BUILT && <button type="button" aria-pressed={over} className={`plain border-b-2 ${over ? "border-sanguine font-semibold" : "border-transparent"}`} onClick={() => set({ over: !over })}>
             over what lies there
-          </button>
+          </button>}
         </span>
       </div>
     </div>

@@ -10,7 +10,7 @@ type Rule = { id?: string; on?: boolean };
 /** Rules in their order, as sentences: each chosen, switched off, moved, doubled or taken out; resting on one shows what it takes hold of. */
 export function RuleList<R extends Rule>(props: {
   editing: Editing;
-  room: "pens" | "poche" | "surfaces";
+  room: "pens" | "poche" | "surfaces" | "construction";
   rules: R[];
   sign: (rule: R) => ReactNode;
   /** What a rule that is added says at first. */
@@ -20,7 +20,7 @@ export function RuleList<R extends Rule>(props: {
   const { editing, room, rules } = props;
   const { chosen, choose, everywhere } = useScreen();
   const { show } = useHeld();
-  const kind = ({ pens: "pen", poche: "poche", surfaces: "surface" } as const)[room];
+  const kind = ({ pens: "pen", poche: "poche", surfaces: "surface", construction: "construction" } as const)[room];
   const mine = chosen.Ink?.kind === kind ? chosen.Ink.id : null;
   const said = (rule: R) => editing.study.sentences[room]?.[rule.id!] ?? rule.id!;
   useEffect(() => () => show(null), [show]);
@@ -48,7 +48,7 @@ export function RuleList<R extends Rule>(props: {
   };
   return (
     <>
-      <ol aria-label={{ pens: "Rules of pens", poche: "Rules of poche", surfaces: "Rules of what is seen" }[room]}>
+      <ol aria-label={{ pens: "Rules of pens", poche: "Rules of poche", surfaces: "Rules of what is seen", construction: "Rules of what is built" }[room]}>
         {rules.map((rule, index) => {
           const picked = mine === rule.id;
           const rest = () => show({ room, id: rule.id! });

@@ -3,7 +3,7 @@ import { create } from "zustand";
 
 import { answered, http } from "../../api/client";
 
-type Held = { room: "pens" | "poche" | "surfaces"; id: string } | null;
+type Held = { room: "pens" | "poche" | "surfaces" | "construction"; id: string } | null;
 
 /** The rule that is rested on, whose hold is shown in the drawing. */
 export const useHeld = create<{ held: Held; show: (held: Held) => void }>((set) => ({ held: null, show: (held) => set({ held }) }));

@@ -10,9 +10,12 @@ type Pouring = {
   /** The fill in the hand, and what it is called. */
   fill: Fill | null;
   called: string;
+  /** The build-up in the hand, by its id. */
+  buildUp: string;
   width: Width;
   over: boolean;
   take: (fill: Fill, called: string) => void;
+  takeBuildUp: (id: string, called: string) => void;
   lay: () => void;
   set: (some: Partial<Pick<Pouring, "width" | "over">>) => void;
 };
@@ -21,10 +24,12 @@ type Pouring = {
 export const usePouring = create<Pouring>((set) => ({
   fill: null,
   called: "",
+  buildUp: "",
   width: "part",
   over: false,
-  take: (fill, called) => set({ fill, called }),
-  lay: () => set({ fill: null, called: "" }),
+  take: (fill, called) => set({ fill, called, buildUp: "" }),
+  takeBuildUp: (buildUp, called) => set({ buildUp, called, fill: null }),
+  lay: () => set({ fill: null, called: "", buildUp: "" }),
   set: (some) => set(some),
 }));
 
