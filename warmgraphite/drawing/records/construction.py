@@ -66,6 +66,7 @@ def _pack_sides(found: list[Envelope]) -> Arrays:
         "about": np.frombuffer(json.dumps(about).encode(), np.uint8),
         "regions": to_wkb([g for e in found for g in e.regions.values()]),
         "xy": np.concatenate([np.empty((0, 2)), *(r.line for r in runs)]),
+        "slant": np.concatenate([np.empty(0), *(np.append(r.slant, 1.0) for r in runs)]),
     }
 
 
@@ -74,7 +75,7 @@ def _unpack_sides(a: Arrays) -> list[Envelope]:
     for plane, parts, rows in json.loads(a["about"].tobytes() or b"[]"):
         runs = []
         for side, part, end, count in rows:
-            runs.append(Run(a["xy"][at : at + count], side, part, end))
+            runs.append(Run(a["xy"][at : at + count], a["slant"][at : at + count - 1], side, part, end))
             at += count
         out.append(Envelope(plane, {p: next(shapes) for p in parts}, tuple(runs)))
     return out

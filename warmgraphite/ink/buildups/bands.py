@@ -8,12 +8,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from warmgraphite.ink.buildups.sides import INNER, OUTER, Envelope, Run
+from warmgraphite.ink.buildups.sides import ALIKE, INNER, OUTER, Envelope, Run
 from warmgraphite.ink.buildups.specification import BuildUp, Layer
 from warmgraphite.passes.cut import GRID, polygonal
 
@@ -27,6 +28,8 @@ REST, ALLOWED = 0.004, 0.0005
 MITRE = 6.0
 #: Metres of pieces that are no thinner place, but what offsets leave at corners.
 CRUMB = 0.01
+#: Slants that are offset each by itself.
+MOST_SLANTS = 12
 
 
 @dataclass(frozen=True)
@@ -79,46 +82,97 @@ def kept_layers(build_up: BuildUp, room: float, least: float) -> list[int]:
     return kept
 
 
-def _lines(runs: Sequence[Run], side: int, part: int) -> shapely.Geometry:
+def _side(runs: Sequence[Run], side: int, part: int) -> list[Run]:
     """The outline of one side: of a part where its sides were said by hand, else of the envelope."""
     own = [r for r in runs if r.part == part and r.side == side]
-    if not any(r.part == part for r in runs):
-        own = [r for r in runs if r.part == -1 and r.side == side]
-    return shapely.multilinestrings([shapely.linestrings(r.line) for r in own]) if own else shapely.MultiLineString()
-
-
-def _along(lines: shapely.Geometry, shape: shapely.Geometry) -> shapely.Geometry:
-    """What of lines runs along a shape's outline."""
-    found = shapely.intersection(lines, shapely.buffer(shape, 10 * GRID))
-    parts = shapely.get_parts(found)
-    return shapely.line_merge(shapely.multilinestrings(parts[shapely.get_type_id(parts) == 1]))
+    return own if any(r.part == part for r in runs) else [r for r in runs if r.part == -1 and r.side == side]
 
 
 class _Depths:
-    """How deep places lie behind an outline, as shapes: each depth is made once for all parts."""
+    """How deep places lie behind an outline, as shapes; each depth is made once for all parts.
 
-    def __init__(self, lines: shapely.Geometry) -> None:
-        self.lines = lines
+    Where a cut goes aslant through a face, what lies behind it looks thicker: straights of one slant are offset together, and where
+    two slants meet at a corner, its mitre is made of both.
+    """
+
+    def __init__(self, runs: Sequence[Run], along: shapely.Geometry | None = None) -> None:
+        slants = np.concatenate([np.empty(0), *(r.slant for r in runs)])
+        few = len(np.unique(np.round(slants / ALIKE))) <= MOST_SLANTS
+        # A dome has as many slants as faces: there a few do.
+        self._rounded = (lambda v: np.round(v / ALIKE) * ALIKE) if few else (lambda v: np.exp(np.round(np.log(v) / 0.03) * 0.03))
+        rows: dict[float, list[Points]] = {}
+        self._corners: list[tuple[Points, Points, float, Points, float]] = []
+        for run in runs:
+            slant = np.round(self._rounded(run.slant), 6)
+            stops = [0, *(np.flatnonzero(np.diff(slant)) + 1), len(slant)]
+            for a, b in pairwise(stops):
+                rows.setdefault(float(slant[a]), []).append(run.line[a : b + 1])
+            step = np.diff(run.line, axis=0)
+            self._corners += [
+                (
+                    run.line[k],
+                    step[k - 1] / np.linalg.norm(step[k - 1]),
+                    float(slant[k - 1]),
+                    step[k] / np.linalg.norm(step[k]),
+                    float(slant[k]),
+                )
+                for k in stops[1:-1]
+            ]
+        self._rows = {slant: shapely.multilinestrings([shapely.linestrings(n) for n in lines]) for slant, lines in rows.items()}
+        if along is not None:
+            near = shapely.buffer(along, 10 * GRID)
+            self._rows = {slant: _along(lines, near) for slant, lines in self._rows.items()}
+            self._corners = [c for c in self._corners if shapely.intersects(near, shapely.Point(c[0]))]
         self._held: dict[float, shapely.Geometry] = {}
+
+    @property
+    def is_empty(self) -> bool:
+        return all(lines.is_empty for lines in self._rows.values())
+
+    @property
+    def slant(self) -> float:
+        """That of most of the outline."""
+        return max(self._rows, key=lambda k: self._rows[k].length, default=1.0)
 
     def within(self, depth: float) -> shapely.Geometry:
         """All that lies no deeper."""
         key = round(depth, 7)
         if key not in self._held:
-            none = self.lines.is_empty or depth <= 0
-            found = shapely.Polygon() if none else shapely.buffer(
-                self.lines, depth, cap_style="flat", join_style="mitre", mitre_limit=MITRE
-            )  # fmt: skip
-            self._held[key] = found
+            found = [
+                shapely.buffer(lines, depth * slant, cap_style="flat", join_style="mitre", mitre_limit=MITRE)
+                for slant, lines in self._rows.items() if depth > 0 and not lines.is_empty
+            ]  # fmt: skip
+            found += [c for row in self._corners if depth > 0 and (c := _mitre(depth, *row)) is not None]
+            self._held[key] = found[0] if len(found) == 1 else shapely.union_all(found, grid_size=GRID)
         return self._held[key]
 
     def at(self, depth: float) -> shapely.Geometry:
         """The line at a depth, on either side."""
-        if depth <= 0 or self.lines.is_empty:
-            return self.lines
-        rows = shapely.get_parts(self.lines)
-        both = [shapely.offset_curve(rows, d, join_style="mitre", mitre_limit=MITRE) for d in (depth, -depth)]
-        return shapely.union_all(np.concatenate(both))
+        out = []
+        for slant, lines in self._rows.items():
+            rows = shapely.get_parts(lines)
+            for way in (depth, -depth) if depth > 0 else ():
+                out += list(shapely.offset_curve(rows, way * slant, join_style="mitre", mitre_limit=MITRE))
+        return shapely.union_all(out if depth > 0 else list(self._rows.values()))
+
+
+def _mitre(depth: float, at: Points, way: Points, slant: float, after: Points, then: float) -> shapely.Geometry | None:
+    """What a corner adds between what lies behind its two sides, of unlike slants; none where they overlap there."""
+    turn = way[0] * after[1] - way[1] * after[0]
+    if turn >= -1e-6:  # the body bends round the corner: behind it is more than both
+        return None
+    one, two = at + depth * slant * np.array([-way[1], way[0]]), at + depth * then * np.array([-after[1], after[0]])
+    gap = two - one
+    meet = one + (gap[0] * after[1] - gap[1] * after[0]) / turn * way
+    if np.linalg.norm(meet - at) > MITRE * depth * max(slant, then):
+        meet = (one + two) / 2
+    return shapely.Polygon([at, one, meet, two])
+
+
+def _along(lines: shapely.Geometry, near: shapely.Geometry) -> shapely.Geometry:
+    """What of lines runs near a shape's outline."""
+    parts = shapely.get_parts(shapely.intersection(lines, near))
+    return shapely.line_merge(shapely.multilinestrings(parts[shapely.get_type_id(parts) == 1]))
 
 
 def _opened(shape: shapely.Geometry, room: float) -> shapely.Geometry:
@@ -129,7 +183,12 @@ def _opened(shape: shapely.Geometry, room: float) -> shapely.Geometry:
 
 
 def _zones(
-    shape: shapely.Geometry, whole: shapely.Geometry, build_up: BuildUp, least: float, opened: dict[float, shapely.Geometry]
+    shape: shapely.Geometry,
+    whole: shapely.Geometry,
+    build_up: BuildUp,
+    least: float,
+    slant: float,
+    opened: dict[float, shapely.Geometry],
 ) -> list[tuple[list[int], shapely.Geometry]]:
     """A part's shape in zones by how thick the envelope is there, each with the layers that it has room for."""
     layers, rest = build_up.layers, build_up.rest
@@ -140,9 +199,9 @@ def _zones(
         if len([n for n in kept if n == rest or layers[n].thickness]) == 1:
             out.append((kept, left))
             break
-        key = round(need, 6)
+        key = round(need * slant, 6)
         if key not in opened:
-            opened[key] = _opened(whole, need)
+            opened[key] = _opened(whole, need * slant)
         zone = polygonal(shapely.intersection(left, opened[key], grid_size=GRID))
         thin = polygonal(shapely.difference(left, zone, grid_size=GRID))
         pieces = shapely.get_parts(thin)
@@ -171,11 +230,8 @@ def bands_of(
         alike = held[part].id if side == INNER else ""
         key = (part if part in own else -1, side, alike)
         if key not in depths:
-            lines = _lines(envelope.runs, side, key[0])
-            if alike and not lines.is_empty:
-                shapes = [s for p, s in envelope.regions.items() if held[p].id == alike]
-                lines = _along(lines, shapely.union_all(shapes))
-            depths[key] = _Depths(lines)
+            shapes = [s for p, s in envelope.regions.items() if held[p].id == alike]
+            depths[key] = _Depths(_side(envelope.runs, side, key[0]), shapely.union_all(shapes) if alike else None)
         return depths[key]
 
     bands: list[Band] = []
@@ -185,11 +241,13 @@ def bands_of(
         passed, shape = _passed(envelope, held, part, shape)
         bands += passed
         least = build_up.least / max(per_metre[part], 1e-9)
-        for kept, zone in _zones(shape, whole, build_up, least, opened):
-            found, drawn = _bands(part, build_up, kept, zone, depth_of(part, OUTER), depth_of(part, INNER))
+        outer, inner = depth_of(part, OUTER), depth_of(part, INNER)
+        slant = max((outer.slant, inner.slant), key=abs)
+        for kept, zone in _zones(shape, whole, build_up, least, slant, opened):
+            found, drawn = _bands(part, build_up, kept, zone, outer, inner)
             bands += found
             sheets += drawn
-        bands += _beds(part, build_up, shape, depth_of(part, OUTER), earth, least)
+        bands += _beds(part, build_up, shape, _side(envelope.runs, OUTER, part if part in own else -1), earth, least)
     return bands, sheets
 
 
@@ -238,7 +296,7 @@ def _passed(
         return [], shape
     lines = shapely.multilinestrings([shapely.linestrings(r.line) for r in ends])
     wall = min(others, key=lambda p: shapely.distance(envelope.regions[p], lines))
-    build_up, depths, bands, at = held[wall], _Depths(lines), [], 0.0
+    build_up, depths, bands, at = held[wall], _Depths(ends), [], 0.0
     before = [n for n in range(build_up.rest) if not build_up.layers[n].bed]
     last = max((n for n in before if build_up.layers[n].goes_on), default=-1)
     for n in (n for n in before if n <= last):
@@ -253,13 +311,13 @@ def _passed(
 
 
 def _beds(
-    part: int, build_up: BuildUp, shape: shapely.Geometry, outer: _Depths, earth: shapely.Geometry, least: float
+    part: int, build_up: BuildUp, shape: shapely.Geometry, outer: Sequence[Run], earth: shapely.Geometry, least: float
 ) -> list[Band]:
     """What lies outside of a part in the earth: under a floor, beside a wall."""
     layers = [n for n, row in enumerate(build_up.layers) if row.bed]
     if not layers or earth.is_empty:
         return []
-    behind = _Depths(_along(outer.lines, shape))
+    behind = _Depths(outer, shape)
     out, at, left = [], 0.0, earth
     for n in reversed(layers):
         thick = build_up.layers[n].thickness or 0.0

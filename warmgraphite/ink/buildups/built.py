@@ -32,6 +32,8 @@ Points = NDArray[np.float64]
 
 #: Metres within which a boundary is the outline of all that is cut, which has a pen of its own, and within which two are one.
 ON_OUTLINE, SAME = 0.0012, 0.0008
+#: How many times as thick as the thinnest layer what has only one must be to be drawn as that layer.
+FEW = 4.0
 #: Millimetres of a line that is none.
 SPECK = 0.05
 #: Metres that a layer may begin deeper than it was asked to, at corners.
@@ -82,7 +84,7 @@ def _rows(scene: Scene, envelope: Envelope, seen: Sequence[PocheShape], settled:
     per_metre = {part: _per_metre(scene, envelope, part) for part in envelope.regions}
     earth = shapely.union_all([r.region for r in settled if r.plane == envelope.plane and model.part_earth[r.part]])
     bands, sheets = bands_of(envelope, held.build_ups, per_metre, earth)
-    groups = _groups(scene, bands, held)
+    groups = _groups(scene, envelope, bands, held, per_metre)
     usual = float(np.median(list(per_metre.values())))
     if ground.is_empty and not earth.is_empty:  # left void: what lies in it is drawn all the same
         ground = shapely.union_all([flat for flat, _ in laid_on_paper(scene, scene.surfaces[envelope.plane], earth)])
@@ -160,13 +162,18 @@ def _per_metre(scene: Scene, envelope: Envelope, part: int) -> float:
     return float(np.sqrt(abs(u[0] * v[1] - u[1] * v[0])) / step)
 
 
-def _groups(scene: Scene, bands: Sequence[Band], held: Held) -> list[_Group]:
-    """Bands that are drawn alike as one shape; a part of which nothing is left but the rest is filled as its material is."""
+def _groups(scene: Scene, envelope: Envelope, bands: Sequence[Band], held: Held, per_metre: dict[int, float]) -> list[_Group]:
+    """Bands that are drawn alike as one shape; a part that is thin on the paper, and of which nothing is left but the rest, is filled as its
+    material is."""
     layered = {b.part for b in bands if b.layer != b.build_up.rest and not b.what.bed}
+    merged = {
+        part
+        for part in envelope.regions
+        if part not in layered and _is_thin(envelope.regions[part], per_metre[part], held.build_ups[part])
+    }
     rows: dict[str, list[Band]] = {}
     for band in bands:
-        layers = [row for row in band.build_up.layers if not row.bed and row.thickness != 0]
-        plain = band.layer == band.build_up.rest and band.part not in layered and len(layers) > 1
+        plain = band.part in merged and not band.what.bed
         said = band.what.model_dump(mode="json", include={"name", "material", "fills", "boundary", "bed"})
         key = json.dumps(["as it is", scene.model.part_cut_as[band.part].item()] if plain else said)
         rows.setdefault(key, []).append(band)
@@ -177,6 +184,12 @@ def _groups(scene: Scene, bands: Sequence[Band], held: Held) -> list[_Group]:
         name = scene.model.materials[int(scene.model.part_cut_as[own[0].part])].name if plain else own[0].what.name
         out.append(_Group(own[0].what, held.fills(own[0].part) if plain else own[0].what.fills, name, tuple(own), shape))
     return out
+
+
+def _is_thin(region: shapely.Geometry, per_metre: float, build_up: BuildUp) -> bool:
+    """Whether what is left of a build-up says nothing any more."""
+    layers = [row for row in build_up.layers if not row.bed and row.thickness != 0]
+    return len(layers) > 1 and 2 * region.area / max(region.length, 1e-9) * per_metre < FEW * build_up.least
 
 
 def _pen(group: str, said: Boundary, times: float, opacity: float = 1.0) -> Style:

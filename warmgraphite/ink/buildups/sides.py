@@ -39,8 +39,13 @@ WAYS, SKY = 28, 5
 NOISE, BEHIND, BEHIND_INSIDE = 0.1, 1.5, 0.12
 #: Metres within which the middle of a room is seen.
 ROOM = 25.0
+#: How many times as thick as it is a layer may look where a cut goes aslant; where it only grazes a face, nothing looks right.
+SLANT = 4.0
 #: How far a side may turn from what was said by hand.
 TURN = 0.35
+
+#: Slants that differ by no more are one.
+ALIKE = 1e-4
 
 _SAID: dict[str, Points] = {
     "up": np.array([0.0, 0.0, 1.0]), "down": np.array([0.0, 0.0, -1.0]), "north": np.array([0.0, 1.0, 0.0]),
@@ -51,10 +56,12 @@ _SAID: dict[str, Points] = {
 @dataclass(frozen=True)
 class Run:
     """A stretch of outline that faces one way: ``line`` (n, 2) metres in the surface's axes with the body at its left, closed where
-    its ends are one; ``side`` is OUTER or INNER; ``part`` the part whose outline it is, −1 of the envelope as a whole. ``end`` is
-    one at the end of a part whose own sides were said by hand, as of a floor that runs out to the face of a wall."""
+    its ends are one; ``slant`` (n − 1,) is how many times as thick as it is what lies behind each of its straights looks, as the cut
+    goes aslant through its face. ``side`` is OUTER or INNER; ``part`` the part whose outline it is, −1 of the envelope as a whole.
+    ``end`` is one at the end of a part whose own sides were said by hand, as of a floor that runs out to the face of a wall."""
 
     line: Points
+    slant: Points
     side: int
     part: int = -1
     end: bool = False
@@ -76,7 +83,8 @@ class Open:
     def __init__(self, model: Model) -> None:
         self.model = model
         rows = ~np.isin(model.part_role, ["planting", "people"])[model.triangle_part]
-        self.rays = Rays(model.vertices[model.triangles[rows]])
+        self.corners = model.vertices[model.triangles[rows]]
+        self.rays = Rays(self.corners)
         self.rooms = np.array([r.place for r in model.rooms]).reshape(-1, 3) + np.array([0.0, 0.0, 1.2])
 
     @cached_property
@@ -109,6 +117,23 @@ class Open:
         doubtful = np.flatnonzero((share > OPEN) & (share < PLAIN))
         if len(self.rooms) and len(doubtful):
             out[doubtful[self._sees_room(at[doubtful])]] = INNER
+        return out
+
+    def slants(self, at: Points, inward: Points, cut: Points) -> Points:
+        """(N,) how many times as thick as it is what lies behind a face looks in a plane with the normals ``cut`` (N, 3). Looked for
+        from places (N, 3) before the face, ``inward`` (N, 3)."""
+        out = np.ones(len(at))
+        if self.rays.scene is None or not len(at):
+            return out
+        start = (at - self.rays.middle).astype(np.float32)
+        near = np.full(len(at), 3 * BEFORE, np.float32)
+        hit = self.rays.scene.run(start, inward.astype(np.float32), near, query="INTERSECT")
+        rows = np.flatnonzero(hit >= 0)
+        corners = self.corners[hit[rows]]
+        face = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        face /= np.maximum(np.linalg.norm(face, axis=1, keepdims=True), 1e-12)
+        lean = np.einsum("ij,ij->i", face, cut[rows])
+        out[rows] = np.minimum(1 / np.sqrt(np.maximum(1 - lean**2, 1e-9)), SLANT)
         return out
 
     def _sees_room(self, at: Points) -> NDArray[np.bool_]:
@@ -162,8 +187,8 @@ class _Pieces:
         return np.stack([way[:, 1], -way[:, 0]], 1)
 
 
-def _pieces(shape: shapely.Geometry, touching: shapely.Geometry) -> _Pieces:
-    """The outlines of a shape in pieces, cut where what touches it begins and ends."""
+def _pieces(shape: shapely.Geometry, *others: shapely.Geometry) -> _Pieces:
+    """The outlines of a shape in pieces, cut where the outlines of others meet it."""
     rings: list[NDArray[np.int64]] = []
     first: list[Points] = []
     second: list[Points] = []
@@ -176,8 +201,8 @@ def _pieces(shape: shapely.Geometry, touching: shapely.Geometry) -> _Pieces:
     ring, a, b = np.concatenate([np.empty(0, np.int64), *rings]), _stacked(first), _stacked(second)
     long = np.linalg.norm(b - a, axis=1)
     cuts: list[list[float]] = [[] for _ in range(len(a))]
-    if not touching.is_empty and len(a):
-        crossing = shapely.intersection(shapely.linestrings(np.stack([a, b], 1)), touching.boundary)
+    for other in others if len(a) else ():
+        crossing = shapely.intersection(shapely.linestrings(np.stack([a, b], 1)), other.boundary)
         points, of = shapely.get_coordinates(crossing, return_index=True)
         at = ((points - a[of]) * (b - a)[of]).sum(1) / np.maximum(long[of], 1e-12) ** 2
         for k, t in zip(of, at, strict=True):
@@ -241,7 +266,7 @@ def envelope_of(model: Model, surface: CutSurface, rows: Sequence[CutRegion], sa
     earth = shapely.union_all([r.region for r in others if model.part_earth[r.part]])
     solid = shapely.union_all([r.region for r in others if not model.part_earth[r.part]])
     touching = shapely.buffer(shapely.union_all([earth, solid]), TOUCH, join_style="mitre")
-    pieces = _pieces(whole, touching)
+    pieces = _pieces(whole, touching, *(shapes[p] for p in shapes if said[p] != "auto"))
     if not len(pieces.ring):
         return Envelope(plane, shapes, ())
     side = _sides(pieces, surface, earth, solid, open_air)
@@ -257,9 +282,9 @@ def envelope_of(model: Model, surface: CutSurface, rows: Sequence[CutRegion], sa
         mine = part == p
         lean = _turned(surface.slabs[0], pieces.normal) @ _SAID[owner[p]]
         side[mine & (np.abs(lean) >= TURN)] = NEITHER
-    runs = _runs(pieces, side, end)
+    runs = _runs(pieces, side, end, _slants(pieces, surface, open_air))
     for p in directed:
-        runs += _said_runs(surface, shapes, p, _SAID[owner[p]], solid)
+        runs += _said_runs(surface, shapes, p, _SAID[owner[p]], solid, open_air)
     return Envelope(plane, shapes, tuple(runs))
 
 
@@ -365,24 +390,38 @@ def _part_of(pieces: _Pieces, shapes: dict[int, shapely.Geometry]) -> NDArray[np
     return np.array(parts, np.int64)[near]
 
 
-def _runs(pieces: _Pieces, side: NDArray[np.int8], end: NDArray[np.bool_]) -> list[Run]:
+def _slants(pieces: _Pieces, surface: CutSurface, open_air: Open) -> Points:
+    """(M,) of the pieces, as :class:`Run` has them."""
+    out = _turned(surface.slabs[0], pieces.normal)
+    at = _lifted(surface, pieces.middle + BEFORE * pieces.normal)
+    cut = np.broadcast_to(surface.normal, at.shape)
+    # A hair off a face's own edges, so that a ray between two triangles meets one of them.
+    return open_air.slants(at + 1e-5 * cut, -out, cut)
+
+
+def _runs(pieces: _Pieces, side: NDArray[np.int8], end: NDArray[np.bool_], slant: Points) -> list[Run]:
     """Stretches of one side as lines."""
     out = []
     code = side * 2 + np.where(end & (side == OUTER), 1, 0)
     for rows in _stretches(pieces.ring, code.astype(np.int8)):
         if side[rows[0]] != NEITHER:
             line = np.concatenate([pieces.a[rows], pieces.b[rows[-1:]]])
-            out.append(Run(_plain(line), int(side[rows[0]]), end=bool(code[rows[0]] == 3)))
+            out.append(Run(*_plain(line, slant[rows]), int(side[rows[0]]), end=bool(code[rows[0]] == 3)))
     return out
 
 
-def _plain(line: Points) -> Points:
+def _plain(line: Points, slant: Points) -> tuple[Points, Points]:
     """A line without points on its straights."""
-    return np.asarray(shapely.simplify(shapely.LineString(line), 1e-5).coords)[:, :2]
+    way = np.diff(line, axis=0)
+    way /= np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-12)
+    bends = np.abs(way[:-1, 0] * way[1:, 1] - way[:-1, 1] * way[1:, 0]) > 1e-5
+    bends |= (way[:-1] * way[1:]).sum(1) < 0
+    stays = np.concatenate([[True], bends | (np.abs(np.diff(slant)) > ALIKE), [True]])
+    return line[stays], np.minimum.reduceat(slant, np.flatnonzero(stays[:-1]))
 
 
 def _said_runs(
-    surface: CutSurface, shapes: dict[int, shapely.Geometry], part: int, way: Points, solid: shapely.Geometry
+    surface: CutSurface, shapes: dict[int, shapely.Geometry], part: int, way: Points, solid: shapely.Geometry, open_air: Open
 ) -> list[Run]:
     """The sides of a part by a direction that was said by hand."""
     others = shapely.union_all([solid, *(s for p, s in shapes.items() if p != part)])
@@ -391,4 +430,5 @@ def _said_runs(
     side = np.where(lean >= TURN, OUTER, np.where(lean <= -TURN, INNER, NEITHER)).astype(np.int8)
     side[_within(others, pieces.middle + TOUCH / 2 * pieces.normal)] = NEITHER
     side = _settled(pieces, side)
-    return [Run(r.line, r.side, part) for r in _runs(pieces, side, np.zeros(len(side), bool))]
+    rows = _runs(pieces, side, np.zeros(len(side), bool), _slants(pieces, surface, open_air))
+    return [Run(r.line, r.slant, r.side, part) for r in rows]

@@ -3,6 +3,7 @@ import type { BuildUp, Layer } from "../../../api/client";
 /** Pixels of a millimetre on paper, as screens count; millimetres of paper round a sample. */
 const MM = 96 / 25.4;
 const ROUND = 0.6;
+const LOWEST = 10.5;
 
 /** Metres that the layer which takes the rest is shown with. */
 export const restOf = (buildUp: BuildUp): number => {
@@ -17,7 +18,9 @@ type Props = { slug: string; revision: number; buildUp: BuildUp; width: number; 
 
 /** A build-up as the drawing draws it: a little section, its outer side at the left. `width` and `height` in pixels. */
 export function BuildUpSample({ slug, revision, buildUp, width, height }: Props) {
-  const asked = new URLSearchParams({ width: String(width / MM), height: String(height / MM), rest: restOf(buildUp).toFixed(4), revision: String(revision) });
+  // No drawing is lower than a centimetre: a smaller one is seen from farther away.
+  const times = Math.max(1, (LOWEST * MM) / height);
+  const asked = new URLSearchParams({ width: ((width / MM) * times).toFixed(2), height: ((height / MM) * times).toFixed(2), rest: restOf(buildUp).toFixed(4), revision: String(revision) });
   return (
     <img
       src={`/api/studies/${slug}/build-ups/${encodeURIComponent(buildUp.id!)}/sample?${asked}`}

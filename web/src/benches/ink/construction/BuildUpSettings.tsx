@@ -88,7 +88,7 @@ export function BuildUpSettings({ editing, buildUp }: { editing: Editing; buildU
         <span>outside</span>
         <span>inside</span>
       </p>
-      <LayeredSample slug={slug} revision={revision} buildUp={buildUp} width={222} height={66} chosen={index} onChoose={setPicked} />
+      <LayeredSample slug={slug} revision={revision} buildUp={buildUp} width={216} height={66} chosen={index} onChoose={setPicked} />
       <p className="mt-1.5 text-xs leading-relaxed">
         {buildUp.layers.map((l, k) => (
           <span key={l.id}>

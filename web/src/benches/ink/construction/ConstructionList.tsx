@@ -33,10 +33,10 @@ function BuiltSign({ editing, rule, known }: { editing: Editing; rule: BuildUpRu
   const found = known.find((b) => b.id === rule.build_up);
   if (!found) return <span className="quiet text-xs font-normal">in no layers</span>;
   return (
-    <>
-      <BuildUpSample slug={editing.study.slug} revision={editing.study.revision} buildUp={found} width={64} height={16} />
-      <span className="quiet min-w-0 truncate text-xs font-normal">{found.name}</span>
-    </>
+    <span className="min-w-0">
+      <span className="quiet block text-xs font-normal">{found.name}</span>
+      <BuildUpSample slug={editing.study.slug} revision={editing.study.revision} buildUp={found} width={120} height={18} />
+    </span>
   );
 }
 
@@ -59,7 +59,7 @@ function BuildUpList({ editing, known }: { editing: Editing; known: BuildUp[] })
         {known.map((b) => (
           <li key={b.id}>
             <button type="button" className="plain row w-full text-left" data-chosen={mine === b.id} aria-pressed={mine === b.id} onClick={() => choose({ kind: "build-up", id: b.id! })}>
-              <span className="min-w-0 truncate">{b.name}</span>
+              <span className="min-w-0 leading-tight">{b.name}</span>
               <BuildUpSample slug={editing.study.slug} revision={editing.study.revision} buildUp={b} width={58} height={18} />
             </button>
           </li>
