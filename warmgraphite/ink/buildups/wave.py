@@ -27,7 +27,7 @@ THICK = 1.7
 #: Below which share of its usual thickness a layer ends.
 THIN = 0.35
 #: Share of a layer that waves leave at most before they look for another side to go from.
-LEFT = 0.04
+LEFT = 0.001
 #: Pairs of a ray and a side that are looked at together.
 BATCH = 400_000
 
