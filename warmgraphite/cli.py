@@ -112,12 +112,13 @@ def draw(
         named = [v for v in document.views if view in (v.view.name, v.mark)]
         other = asked.view if asked else None if named else read_view(Path(view))
         saved = document.on_desk.model_copy(update={"view": other}) if other else named[0]
-    spec, look, sheet = (asked.view, asked.finish, asked.sheet) if asked else (saved.view, document.look_of(saved), saved.sheet)
+    spec, look, sheet = (
+        (asked.view, asked.drawn_look, asked.sheet) if asked else (saved.view, document.drawn_look(saved), saved.sheet)
+    )
     if resolution is not None:
         spec = spec.model_copy(update={"frame": spec.frame.model_copy(update={"resolution": resolution})})
-    if finish:
-        look = _finish(finish, document)
-    look = look.resolved(document.regions)
+    plain = _finish(finish, document) if finish else look
+    look = plain.resolved(document.regions).marked(look.marks)
     made = Drawing(found, spec, ink=look)
     refuse_pixels(*made.size, MOST_WRITTEN, spec.frame.resolution)
     with tempfile.TemporaryDirectory(prefix="tiles-") as pixels:

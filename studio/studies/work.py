@@ -30,7 +30,7 @@ from warmgraphite.drawing.tiles import TiledDrawing
 from warmgraphite.model.model import Model
 from warmgraphite.sheet.preview import LayerCache, compose, encode_jpeg
 from warmgraphite.sheet.write import write_drawing
-from warmgraphite.study import Look, StudyDocument, read_document
+from warmgraphite.study import DrawnLook, StudyDocument, read_document
 from warmgraphite.view.specification import ViewSpecification
 from warmgraphite.view.sun import Sun
 from warmgraphite.whole import whole
@@ -54,7 +54,7 @@ def compute_passes(job: Job, watch: Watch) -> dict:
     """Make the passes of a view fresh at the desk's size."""
     assert job.study is not None
     view = ViewSpecification.model_validate(job.wanted["view"])
-    look = Look.model_validate(job.wanted["look"])
+    look = DrawnLook.model_validate(job.wanted["look"])
     before = _last.get(job.study.pk)
     drawing = Drawing(_model(job), view, tone_size(view), store(), ink=look)
     if before is not None:

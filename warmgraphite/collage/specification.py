@@ -6,6 +6,7 @@ from warmgraphite.collage.kinds import KINDS, AnyTrace
 from warmgraphite.collage.kinds.glass import Glass
 from warmgraphite.collage.kinds.hatches import HatchesTrace
 from warmgraphite.collage.kinds.lines import LinesTrace
+from warmgraphite.collage.kinds.marks import MarksTrace
 from warmgraphite.collage.kinds.occlusion import Occlusion
 from warmgraphite.collage.kinds.paper import Paper
 from warmgraphite.collage.kinds.poche import PocheTrace
@@ -51,4 +52,5 @@ def default_traces() -> tuple[Trace, ...]:
         HatchesTrace(id="hatches", name="Hatches"),
         PocheTrace(id="poche", name="Poche"),
         LinesTrace(id="lines", name="Lines"),
+        MarksTrace(id="marks", name="Marks"),
     )

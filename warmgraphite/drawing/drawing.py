@@ -19,7 +19,8 @@ from warmgraphite.drawing.graph import in_order, is_slow, key_of, passes
 from warmgraphite.drawing.inputs import Seen, Sight
 from warmgraphite.errors import ViewError
 from warmgraphite.ink.along import along_needs
-from warmgraphite.ink.rules import Ink, PenRule
+from warmgraphite.ink.marks.specification import Ground, Mark
+from warmgraphite.ink.rules import Ink, Marked, PenRule
 from warmgraphite.model.model import Model
 from warmgraphite.needs import Need, need
 from warmgraphite.passes.casters import Casters, Rays, casters_of, exempt_parts
@@ -161,6 +162,11 @@ class Drawing:
     def pens(self) -> tuple[PenRule, ...]:
         """The rules of the pens."""
         return self.ink.pens
+
+    @property
+    def marks(self) -> tuple[Mark | Ground, ...]:
+        """The marks that are drawn on it."""
+        return self.ink.marks if isinstance(self.ink, Marked) else ()
 
     @property
     def middle(self) -> tuple[float, float]:

@@ -17,7 +17,7 @@ from warmgraphite.ink.fills import Fill
 from warmgraphite.model.edits import RoleRule
 from warmgraphite.regions.query import Match, Query
 from warmgraphite.specification import Specification, valid
-from warmgraphite.study import looks, regions, views
+from warmgraphite.study import looks, marks, regions, views
 from warmgraphite.study.changes import Change, make_changes
 from warmgraphite.study.document import StudyDocument, replaced
 from warmgraphite.view.specification import ViewSpecification
@@ -95,6 +95,17 @@ class PourBuildUp(Specification):
 
     def apply(self, document: StudyDocument) -> StudyDocument:
         return looks.build(document, self.where, self.build_up, self.outer, everywhere=self.everywhere)
+
+
+class ChangeMarks(Specification):
+    """Lay, change, take out or order marks; paths begin with ``marks``."""
+
+    do: Literal["marks"] = "marks"
+    changes: Changes
+    label: str = "Change a mark"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return marks.change_marks(document, self.changes)
 
 
 class ChangeSheet(Specification):
@@ -320,7 +331,7 @@ class TakeFinish(Specification):
 
 
 Command = Annotated[
-    ChangeView | PutView | ChangeLook | PourFill | PourBuildUp | ChangeSheet | SetRoleRules
+    ChangeView | PutView | ChangeLook | PourFill | PourBuildUp | ChangeMarks | ChangeSheet | SetRoleRules
     | OpenView | SaveView | KeepView | RemoveView | DuplicateView | OrderView | LockView | GroupView | PasteView | PasteDrawing
     | KeepRegion | RenameRegion | RemoveRegion
     | LayFinish | KeepFinish | GiveBack | DropChanges | RenameFinish | RemoveFinish | TakeFinish,

@@ -6,14 +6,16 @@ from collections.abc import Mapping
 from functools import cached_property
 from typing import Any
 
-from pydantic import Field, model_validator
+from pydantic import Field, field_validator, model_validator
 
+from warmgraphite.ink.marks.following import marks_in
+from warmgraphite.ink.marks.specification import AnyMark, with_mark_ids
 from warmgraphite.model.edits import RoleRule
 from warmgraphite.regions.query import NamedRegion
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.specification import Specification, Words, valid
 from warmgraphite.study.changes import Change
-from warmgraphite.study.finish import Finish, Look, fresh_finish, worn
+from warmgraphite.study.finish import DrawnLook, Finish, Look, fresh_finish, worn
 from warmgraphite.study.formats import DOCUMENT
 from warmgraphite.view.specification import Parallel, ViewSpecification
 
@@ -45,7 +47,7 @@ class Desk(Specification):
 
 
 class StudyDocument(Specification):
-    """Views, desk, finishes, role rules and named regions of a study."""
+    """Views, desk, finishes, role rules, named regions and marks of a study."""
 
     format: int = Field(default=DOCUMENT.number, ge=DOCUMENT.number, le=DOCUMENT.number)
     name: Words = Field(min_length=1, max_length=120)
@@ -54,10 +56,16 @@ class StudyDocument(Specification):
     finishes: tuple[Finish, ...] = Field(min_length=1, max_length=100)
     role_rules: tuple[RoleRule, ...] = Field(default=(), max_length=500)
     regions: tuple[NamedRegion, ...] = Field(default=(), max_length=500)
+    marks: tuple[AnyMark, ...] = Field(default=(), max_length=2000)
+
+    @field_validator("marks")
+    @classmethod
+    def _numbered(cls, marks: tuple[Any, ...]) -> tuple[Any, ...]:
+        return with_mark_ids(marks)
 
     @model_validator(mode="after")
     def _hangs_together(self) -> StudyDocument:
-        for what, rows in (("views", self.views), ("regions", self.regions), ("finishes", self.finishes)):
+        for what, rows in (("views", self.views), ("regions", self.regions), ("finishes", self.finishes), ("marks", self.marks)):
             if len({r.id for r in rows}) != len(rows):  # type: ignore[attr-defined]
                 raise ValueError(f"two {what} have the same id")
         for what, named in (("regions", self.regions), ("finishes", self.finishes)):
@@ -83,9 +91,13 @@ class StudyDocument(Specification):
         """How a saved view is inked and toned: its finish, with what it changes for itself."""
         return worn(self.finish_of(saved), saved.changes)
 
-    def drawn_look(self, saved: SavedView) -> Look:
-        """The look of a saved view as it is drawn: with kept regions taken for what they mean."""
-        return self.look_of(saved).resolved(self.regions)
+    def drawn_look(self, saved: SavedView) -> DrawnLook:
+        """The look of a saved view as it is drawn: with kept regions taken for what they mean, and with its marks."""
+        return self.marked(self.look_of(saved), saved.id)
+
+    def marked(self, look: Look, view_id: str) -> DrawnLook:
+        """Any look as a view is drawn in it."""
+        return look.resolved(self.regions).marked(marks_in(self.marks, view_id, self.regions))
 
     @cached_property
     def look(self) -> Look:

@@ -9,9 +9,10 @@ from pydantic import Field
 
 from warmgraphite.collage.kinds import KINDS
 from warmgraphite.errors import ViewError
+from warmgraphite.ink.marks.specification import AnyMark
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.specification import Specification, valid
-from warmgraphite.study.finish import Look
+from warmgraphite.study.finish import DrawnLook, Look
 from warmgraphite.study.formats import DRAWING, pens_along
 from warmgraphite.view.specification import Parallel, ViewSpecification
 
@@ -20,7 +21,6 @@ __all__ = ["DrawingFile", "read_drawing", "write_drawing_file"]
 #: Fields that a drawing may have, and that nothing is drawn of yet, with the values that ask for nothing.
 _WITHOUT_EFFECT: dict[tuple[str, ...], tuple[Any, ...]] = {
     ("figures",): ([],),
-    ("marks",): ([],),
     ("notes",): ([],),
 }
 
@@ -36,6 +36,12 @@ class DrawingFile(Specification):
     view: ViewSpecification = Field(default_factory=_usual_view)
     finish: Look = Field(default_factory=Look)
     sheet: Sheet = Sheet()
+    marks: tuple[AnyMark, ...] = Field(default=(), max_length=2000)
+
+    @property
+    def drawn_look(self) -> DrawnLook:
+        """Its finish with its marks."""
+        return self.finish.marked(self.marks)
 
 
 def _taken(data: Any, path: tuple[str, ...], asks_nothing: tuple[Any, ...], name: str, at: str = "") -> None:
@@ -90,6 +96,8 @@ def read_drawing(text: str, name: str = "The drawing") -> DrawingFile:
 
 
 def write_drawing_file(view: ViewSpecification, look: Look, sheet: Sheet) -> str:
-    """A drawing as text. Regions that the look names must be taken for what they mean: they stay with their study."""
-    drawing = DrawingFile(view=view, finish=look.plain, sheet=sheet)
+    """A drawing as text, with the marks that its look has. Regions that the look names must be taken for what they mean: they stay
+    with their study."""
+    marks = look.marks if isinstance(look, DrawnLook) else ()
+    drawing = DrawingFile(view=view, finish=look.plain, sheet=sheet, marks=marks)
     return json.dumps(drawing.model_dump(mode="json"), indent=1, ensure_ascii=False)

@@ -10,7 +10,8 @@ from pydantic import Field, ValidationError, model_validator
 
 from warmgraphite.collage.specification import AnyTrace, Trace, default_traces
 from warmgraphite.errors import ViewError
-from warmgraphite.ink.rules import Ink, SurfaceRule
+from warmgraphite.ink.marks.specification import Ground, Mark
+from warmgraphite.ink.rules import Ink, Marked, SurfaceRule
 from warmgraphite.ink.sentences import sentence
 from warmgraphite.regions.query import NamedRegion, resolved
 from warmgraphite.specification import Specification, Words, valid
@@ -19,6 +20,7 @@ from warmgraphite.study.formats import FINISH
 from warmgraphite.view.differences import Difference
 
 __all__ = [
+    "DrawnLook",
     "Finish",
     "Look",
     "OwnChange",
@@ -74,6 +76,14 @@ class Look(Ink):
 
         traces, surfaces = tuple(meant(t) for t in self.traces), tuple(known(r) for r in self.surfaces)
         return self.model_copy(update={"traces": traces, "surfaces": surfaces})
+
+    def marked(self, marks: Sequence[Mark | Ground]) -> DrawnLook:
+        """The look as something is drawn in it on which these marks lie."""
+        return DrawnLook.model_construct(**{name: getattr(self, name) for name in Look.model_fields}, marks=tuple(marks))
+
+
+class DrawnLook(Look, Marked):
+    """A look as a view is drawn in it, with the marks that lie on what it draws."""
 
 
 class Finish(Look):

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from glob import escape
 from typing import Any
 
 import numpy as np
 
+from warmgraphite.ink.marks.following import moved_marks, renamed_marks
+from warmgraphite.ink.marks.specification import Mark, OnFace
 from warmgraphite.model.edits import EditMaterial, ModelEdit, Remeasure, RemoveSet
 from warmgraphite.model.model import Model
 from warmgraphite.regions.query import Match, named_parts, with_parts
@@ -83,6 +86,7 @@ def follow_names(document: StudyDocument, old: Model, new: Model) -> StudyDocume
     views = [document.desk.view, *(v.view for v in document.views)]
     used = {p for v in views for p in _patterns(v)} | {p for r in document.regions for p in named_parts(r.query)}
     used |= _named_in_looks(document)
+    used |= {m.plane.part for m in document.marks if isinstance(m, Mark) and isinstance(m.plane, OnFace)}
     if not used:
         return document
     renamed: dict[str, dict[str, None]] = {}
@@ -111,7 +115,14 @@ def follow_names(document: StudyDocument, old: Model, new: Model) -> StudyDocume
     document = _each_view(document, change)
     document = each_look(document, lambda word, names: list(followed(tuple(names))) if word == "parts" else names)
     regions = tuple(r.model_copy(update={"query": with_parts(r.query, followed)}) for r in document.regions)
-    return replaced(document, regions=regions)
+    # A mark lies on one part: where a name became several, it stays with the first.
+    marks = renamed_marks(document.marks, lambda path: _unescaped(next(iter(renamed[path]))) if path in renamed else path)
+    return replaced(document, regions=regions, marks=marks)
+
+
+def _unescaped(pattern: str) -> str:
+    """The name that a pattern means which was made of it by escaping."""
+    return re.sub(r"\[([*?[])\]", r"\1", pattern)
 
 
 def _patterns(view: ViewSpecification) -> tuple[str, ...]:
@@ -130,6 +141,7 @@ def follow_edit(document: StudyDocument, edit: ModelEdit, old: Model, new: Model
         matrix = edit.matrix(old)
         matrix[:3, 3] = matrix[:3, :3] @ np.array(old.origin) - np.array(new.origin)
         document = _each_view(document, lambda view: moved_view(view, matrix))
+        document = replaced(document, marks=moved_marks(document.marks, matrix))
     return follow_names(document, old, new)
 
 

@@ -9,6 +9,7 @@ from warmgraphite.errors import ViewError
 from warmgraphite.ink.buildups.kit import KIT
 from warmgraphite.ink.buildups.specification import Outer
 from warmgraphite.ink.fills import Fill
+from warmgraphite.ink.marks.specification import Ground, Mark, OnPaper
 from warmgraphite.ink.rules import BuildUpRule, PocheRule, SurfaceRule
 from warmgraphite.regions.query import PART_WORDS, Match
 from warmgraphite.specification import valid
@@ -225,7 +226,21 @@ def paste_drawing(document: StudyDocument, text: str) -> StudyDocument:
         like = _added(document, _free(document, f"Of “{drawing.view.name[:80]}”"), drawing.finish)
         document = replaced(document, finishes=(*document.finishes, like))
     views = _with_view(document, document.desk.view_id, finish=like.id, changes=(), sheet=drawing.sheet)
-    return replaced(document, views=views)
+    return replaced(document, views=views, marks=(*document.marks, *_taken_in(document, drawing.marks)))
+
+
+def _taken_in(document: StudyDocument, marks: Sequence[Mark | Ground]) -> list[Mark | Ground]:
+    """Marks of a drawing as they are laid in a study: those on the paper onto that of the view on the desk; what lies on the model and
+    is there already stays once."""
+    there = {m.model_copy(update={"id": ""}).model_dump_json() for m in document.marks}
+    out: list[Mark | Ground] = []
+    for mark in marks:
+        bare: Mark | Ground = mark.model_copy(update={"id": ""})
+        if isinstance(bare, Mark) and isinstance(bare.plane, OnPaper):
+            out.append(bare.model_copy(update={"plane": OnPaper(view=document.desk.view_id)}))
+        elif bare.model_dump_json() not in there:
+            out.append(bare)
+    return out
 
 
 def _free(document: StudyDocument, name: str) -> str:

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from warmgraphite.errors import ViewError
+from warmgraphite.ink.marks.specification import Ground, OnPaper
 from warmgraphite.study.document import Desk, SavedView, StudyDocument, replaced
 from warmgraphite.view.specification import ViewSpecification, read_view
 
@@ -74,7 +75,10 @@ def _added(document: StudyDocument, like: SavedView, view: ViewSpecification, af
     saved = like.model_copy(update={"id": f"view-{number}", "mark": mark, "view": view, "locked": False})
     views = list(document.views)
     views.insert(next((i + 1 for i, v in enumerate(views) if v.id == after), len(views)), saved)
-    return replaced(document, views=tuple(views)), saved
+    # What was drawn on the one's paper lies on the other's, too.
+    own = [m for m in document.marks if not isinstance(m, Ground) and isinstance(m.plane, OnPaper) and m.plane.view == like.id]
+    copies = tuple(m.model_copy(update={"id": "", "plane": OnPaper(view=saved.id)}) for m in own)
+    return replaced(document, views=tuple(views), marks=(*document.marks, *copies)), saved
 
 
 def _free_name(document: StudyDocument, name: str) -> str:
@@ -132,4 +136,7 @@ def remove_view(document: StudyDocument, view_id: str) -> StudyDocument:
         raise ViewError("That view is not among the saved views any more.")
     _unlocked(_found(document, view_id))
     desk = document.desk if document.desk.view_id != view_id else Desk(view_id=left[0].id, view=left[0].view)
-    return replaced(document, views=left, desk=desk)
+    marks = tuple(
+        m for m in document.marks if isinstance(m, Ground) or not isinstance(m.plane, OnPaper) or m.plane.view != view_id
+    )
+    return replaced(document, views=left, desk=desk, marks=marks)

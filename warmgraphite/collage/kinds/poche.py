@@ -20,14 +20,14 @@ class PocheTrace(Trace):
 
     def needs(self) -> tuple[Need, ...]:
         if self.where is None or of_parts(self.where):
-            return (Need("poche", self.where), Need("built", self.where))
-        return (Need("poche"), Need("built"), Need("room", self.where))
+            return (Need("ground"), Need("poche", self.where), Need("built", self.where))
+        return (Need("ground"), Need("poche"), Need("built"), Need("room", self.where))
 
     def draw(self, canvas: Canvas, plate: Plate) -> None:
         room = plate.room(self.where)
         with grained(canvas, plate):
             where = self.where if room is None else None
-            for filled in (*plate.of("poche", where), *plate.of("built", where)):
+            for filled in (*(plate.of("ground") if where is None else ()), *plate.of("poche", where), *plate.of("built", where)):
                 if room is not None:
                     filled = filled.within(room.shape, plate.projection, plate.ink.hand, plate.middle)
                 draw_filled(canvas, filled)

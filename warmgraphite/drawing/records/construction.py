@@ -7,15 +7,18 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+import shapely
 
 from warmgraphite.drawing.graph import Pass
 from warmgraphite.drawing.records.ink import built_parts, chosen_parts
+from warmgraphite.drawing.records.marks import grounds_of
 from warmgraphite.ink.assign import fill_rules
 from warmgraphite.ink.buildups.built import Held, built_rows
 from warmgraphite.ink.buildups.sides import Envelope, Open, Run, envelope_of
 from warmgraphite.ink.buildups.specification import BuildUp, Outer
 from warmgraphite.ink.filled import Filled, packed_filled, unpacked_filled
 from warmgraphite.ink.fills import Fill
+from warmgraphite.ink.marks.ground import earth_below
 from warmgraphite.needs import Need
 from warmgraphite.passes.packing import digest, from_wkb, to_wkb
 from warmgraphite.passes.store import Arrays
@@ -44,17 +47,29 @@ class _Sided:
     #: The whole model, which stands round what is cut; and where its rooms are.
     body: str
     rooms: tuple[Any, ...]
+    grounds: tuple[Any, ...]
+    #: Where the frame shows a ground, which runs on to it.
+    framed: Any
+
+
+def _below(drawing: Drawing) -> dict[int, shapely.Geometry]:
+    """The earth below grounds that the model has not, by cutting surface."""
+    grounds = grounds_of(drawing)
+    planes = [k for k, s in enumerate(drawing.scene.surfaces) if s.cuts] if grounds else []
+    return {k: shapely.union_all([earth_below(g, drawing.scene, k, drawing.settled)[0] for g in grounds]) for k in planes}
 
 
 def _sides(drawing: Drawing, _where: Query | None, progress: Progress) -> list[Envelope]:
     said, settled = _said(drawing), drawing.settled
     planes = sorted({r.plane for r in settled if r.part in said})
-    open_air = Open(drawing.model) if planes else None
+    open_air, below = (Open(drawing.model) if planes else None), _below(drawing)
     out = []
     for done, plane in enumerate(planes):
         assert open_air is not None
         rows = [r for r in settled if r.plane == plane]
-        out.append(envelope_of(drawing.model, drawing.scene.surfaces[plane], rows, said, open_air))
+        out.append(
+            envelope_of(drawing.model, drawing.scene.surfaces[plane], rows, said, open_air, below.get(plane, shapely.Polygon()))
+        )
         progress((done + 1) / len(planes))
     return out
 
@@ -87,7 +102,8 @@ SIDES = Pass(
     weight=0.05,
     reads=lambda d, _: _Sided(
         d.sight.sawn, d.sight.filled, tuple(sorted(_said(d).items())), digest(d.model.part_role) + d.model.body if _said(d) else "",
-        tuple((r.name, tuple(r.place)) for r in d.model.rooms) if _said(d) else (),
+        tuple((r.name, tuple(r.place)) for r in d.model.rooms) if _said(d) else (), tuple(g.model_dump(mode="json") for g in grounds_of(d)),
+        d.sight.framed if grounds_of(d) else None,
     ),
     compute=_sides,
     pack=_pack_sides,
@@ -105,6 +121,7 @@ class _Built:
     names: tuple[str, ...]
     chosen: str
     weights: tuple[Any, ...]
+    grounds: tuple[Any, ...]
     hand: Any
     middle: tuple[float, float]
 
@@ -126,7 +143,7 @@ def _built_reads(drawing: Drawing, where: Query | None) -> _Built:
         drawing.sight.framed if held else None, tuple((p, b.id) for p, b in sorted(held.items())),
         tuple(used[k].model_dump(mode="json") for k in sorted(used)), (fills, digest(fill_rules(drawing.model, ink.poche))) if held else None,
         tuple(m.name for m in drawing.model.materials) if held else (), "" if where is None else digest(chosen_parts(drawing, where)),
-        (ink.weight, tuple((s.scale, s.times) for s in ink.steps)), ink.hand.model_dump(), drawing.middle,
+        (ink.weight, tuple((s.scale, s.times) for s in ink.steps)), tuple(g.model_dump(mode="json") for g in grounds_of(drawing)), ink.hand.model_dump(), drawing.middle,
     )  # fmt: skip
 
 
@@ -140,7 +157,7 @@ def _built(drawing: Drawing, where: Query | None, _progress: Progress) -> list[F
     def fills(part: int) -> tuple[Fill, ...]:
         return rules[filled[part]].fills if filled[part] >= 0 else ()
 
-    said = Held(held, fills, drawing.ink.times(drawing.paper.scale), drawing.ink.hand, drawing.middle)
+    said = Held(held, fills, drawing.ink.times(drawing.paper.scale), drawing.ink.hand, drawing.middle, _below(drawing))
     return built_rows(drawing.scene, drawing.result("sides"), drawing.result(Need("shapes", where)), drawing.settled, said)
 
 

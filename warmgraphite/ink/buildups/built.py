@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -50,6 +50,8 @@ class Held:
     times: float
     hand: Hand
     middle: tuple[float, float]
+    #: Earth that the model has not, by cutting surface, in metres in its axes.
+    below: Mapping[int, shapely.Geometry]
 
 
 @dataclass(frozen=True)
@@ -82,12 +84,14 @@ def _rows(scene: Scene, envelope: Envelope, seen: Sequence[PocheShape], settled:
         return []
     ground = shapely.union_all([shape_of(s.rings) for s in own if s.earth], grid_size=1e-6)
     per_metre = {part: _per_metre(scene, envelope, part) for part in envelope.regions}
-    earth = shapely.union_all([r.region for r in settled if r.plane == envelope.plane and model.part_earth[r.part]])
+    below = held.below.get(envelope.plane, shapely.Polygon())
+    earth = shapely.union_all([below, *(r.region for r in settled if r.plane == envelope.plane and model.part_earth[r.part])])
     bands, sheets = bands_of(envelope, held.build_ups, per_metre, earth)
     groups = _groups(scene, envelope, bands, held, per_metre)
     usual = float(np.median(list(per_metre.values())))
-    if ground.is_empty and not earth.is_empty:  # left void: what lies in it is drawn all the same
-        ground = shapely.union_all([flat for flat, _ in laid_on_paper(scene, scene.surfaces[envelope.plane], earth)])
+    void = earth if ground.is_empty else below  # what lies in earth that is left void is drawn all the same
+    if not void.is_empty:
+        ground = shapely.union_all([ground, *(flat for flat, _ in laid_on_paper(scene, scene.surfaces[envelope.plane], void))])
     paper = _Paper(scene, envelope, visible, ground)
     rows: list[Filled] = []
     for group in sorted(groups, key=lambda g: not g.layer.bed):

@@ -257,13 +257,15 @@ def _closed_up(shapes: dict[int, shapely.Geometry]) -> tuple[shapely.Geometry, d
     return whole, out
 
 
-def envelope_of(model: Model, surface: CutSurface, rows: Sequence[CutRegion], said: dict[int, Outer], open_air: Open) -> Envelope:
+def envelope_of(
+    model: Model, surface: CutSurface, rows: Sequence[CutRegion], said: dict[int, Outer], open_air: Open, ground: shapely.Geometry
+) -> Envelope:
     """The envelope that a surface cuts, of its settled regions ``rows``. ``said`` is, for each part with a build-up, what says which
-    side is its outer one."""
+    side is its outer one; ``ground`` is earth that the model has not."""
     plane = rows[0].plane
     whole, shapes = _closed_up({r.part: r.region for r in rows if r.part in said})
     others = [r for r in rows if r.part not in said]
-    earth = shapely.union_all([r.region for r in others if model.part_earth[r.part]])
+    earth = shapely.union_all([ground, *(r.region for r in others if model.part_earth[r.part])])
     solid = shapely.union_all([r.region for r in others if not model.part_earth[r.part]])
     touching = shapely.buffer(shapely.union_all([earth, solid]), TOUCH, join_style="mitre")
     pieces = _pieces(whole, touching, *(shapes[p] for p in shapes if said[p] != "auto"))
