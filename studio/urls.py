@@ -18,6 +18,7 @@ from studio.sentences import BUSY, no_room, refusal
 from studio.studies.api import router as studies
 from studio.studies.desk_api import router as studies_desk
 from studio.studies.ink_api import router as studies_ink
+from studio.studies.marks_api import router as studies_marks
 from studio.studies.model_api import router as studies_models
 from studio.studies.models import ChangedElsewhere, StudyUnreadable
 from warmgraphite.errors import GraphiteError
@@ -28,6 +29,7 @@ api = NinjaAPI(title="Warm Graphite", version="1", docs_url=None)
 api.add_router("", studies)
 api.add_router("", studies_desk)
 api.add_router("", studies_ink)
+api.add_router("", studies_marks)
 api.add_router("", studies_models)
 api.add_router("", jobs)
 

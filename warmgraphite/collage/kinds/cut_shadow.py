@@ -23,7 +23,7 @@ class CutShadow(ToneTrace):
     label: ClassVar[str] = "Shadow behind the cut"
     about: ClassVar[str] = "A soft shadow of all that is cut, laid under it."
 
-    kind: Literal["cut_shadow"] = "cut_shadow"
+    kind: Literal["cut-shadow"] = "cut-shadow"
     colour: Colour = Field(default="#4a4038", title="Tone")
     distance: float = Field(default=1.2, ge=0, le=50, title="Distance", description="How far it falls from what is cut.", json_schema_extra={"unit": "mm", "most": 8})  # fmt: skip
     angle: float = Field(default=315.0, ge=0, le=360, title="Falls towards", description="Degrees counter-clockwise from the right.", json_schema_extra={"unit": "°"})  # fmt: skip

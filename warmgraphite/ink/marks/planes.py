@@ -12,7 +12,7 @@ from warmgraphite.ink.marks.specification import Mark, OnCut, OnFace, OnLevel
 from warmgraphite.model.model import Model
 from warmgraphite.view.surfaces import Plane, PlaneFrame
 
-__all__ = ["Lain", "lain"]
+__all__ = ["Lain", "lain", "plane_axes"]
 
 Points = NDArray[np.float64]
 
@@ -40,7 +40,7 @@ class Lain:
         return PlaneFace(self.frame.u, self.frame.v, self.normal, self.frame.origin)
 
 
-def _axes(normal: Points) -> tuple[Points, Points]:
+def plane_axes(normal: Points) -> tuple[Points, Points]:
     """A level axis and one across it, in the plane of a unit normal; of a level plane east and north."""
     level = np.array([-normal[1], normal[0], 0.0])
     long = np.linalg.norm(level)
@@ -67,7 +67,7 @@ def lain(mark: Mark, model: Model) -> Lain | None:
         assert isinstance(mark.plane, OnLevel)
         normal = np.array([0.0, 0.0, 1.0])
     normal = normal / np.linalg.norm(normal)
-    u, v = _axes(normal)
+    u, v = plane_axes(normal)
     frame = PlaneFrame(points[0] + mark.lift * normal, u, v)
     return Lain(frame, normal, frame.flat(points + mark.lift * normal), part)
 

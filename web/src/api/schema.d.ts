@@ -433,6 +433,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{slug}/laid": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lay
+         * @description Places of the drawing as points of a mark.
+         */
+        post: operations["studio_studies_marks_api_lay"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{slug}/landmarks": {
         parameters: {
             query?: never;
@@ -445,6 +465,26 @@ export interface paths {
          * @description What views of the model are set up by.
          */
         get: operations["studio_studies_api_read_landmarks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{slug}/marks/{mark_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Mark
+         * @description A mark in the view on the desk.
+         */
+        get: operations["studio_studies_marks_api_read_mark"];
         put?: never;
         post?: never;
         delete?: never;
@@ -666,6 +706,26 @@ export interface paths {
         get: operations["studio_studies_desk_api_read_shown"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{slug}/snap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Snap
+         * @description Where a point of a mark falls.
+         */
+        post: operations["studio_studies_marks_api_snap"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1281,6 +1341,24 @@ export interface components {
             label: string;
         };
         /**
+         * ChangeMarks
+         * @description Lay, change, take out or order marks; paths begin with ``marks``.
+         */
+        ChangeMarks: {
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "marks";
+            /**
+             * Label
+             * @default Change a mark
+             */
+            label: string;
+        };
+        /**
          * ChangeSheet
          * @description Change the sheet round the view on the desk; paths begin at its fields.
          */
@@ -1474,6 +1552,70 @@ export interface components {
             do: "cut_order";
             /** Materials */
             materials: number[];
+        };
+        /** CutShadow */
+        CutShadow: {
+            /**
+             * Falls towards
+             * @description Degrees counter-clockwise from the right.
+             * @default 315
+             */
+            angle: number;
+            /**
+             * Blend
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
+            /**
+             * Blur
+             * @description How soft its edge is.
+             * @default 1.6
+             */
+            blur: number;
+            /**
+             * Tone
+             * @default #4a4038
+             */
+            colour: string;
+            /**
+             * Distance
+             * @description How far it falls from what is cut.
+             * @default 1.2
+             */
+            distance: number;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cut-shadow";
+            /**
+             * Mottle
+             * @description How unevenly the wash lies.
+             * @default 0.4
+             */
+            mottle: number;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Strength
+             * @default 0.45
+             */
+            strength: number;
+            /** Where */
+            where?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
         };
         /**
          * Depth
@@ -1689,7 +1831,7 @@ export interface components {
             /** Base */
             base: number;
             /** Commands */
-            commands: (components["schemas"]["ChangeView"] | components["schemas"]["PutView"] | components["schemas"]["ChangeLook"] | components["schemas"]["PourFill"] | components["schemas"]["PourBuildUp"] | components["schemas"]["ChangeSheet"] | components["schemas"]["SetRoleRules"] | components["schemas"]["OpenView"] | components["schemas"]["SaveView"] | components["schemas"]["KeepView"] | components["schemas"]["RemoveView"] | components["schemas"]["DuplicateView"] | components["schemas"]["OrderView"] | components["schemas"]["LockView"] | components["schemas"]["GroupView"] | components["schemas"]["PasteView"] | components["schemas"]["PasteDrawing"] | components["schemas"]["KeepRegion"] | components["schemas"]["RenameRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["LayFinish"] | components["schemas"]["KeepFinish"] | components["schemas"]["GiveBack"] | components["schemas"]["DropChanges"] | components["schemas"]["RenameFinish"] | components["schemas"]["RemoveFinish"] | components["schemas"]["TakeFinish"])[];
+            commands: (components["schemas"]["ChangeView"] | components["schemas"]["PutView"] | components["schemas"]["ChangeLook"] | components["schemas"]["PourFill"] | components["schemas"]["PourBuildUp"] | components["schemas"]["ChangeMarks"] | components["schemas"]["ChangeSheet"] | components["schemas"]["SetRoleRules"] | components["schemas"]["OpenView"] | components["schemas"]["SaveView"] | components["schemas"]["KeepView"] | components["schemas"]["RemoveView"] | components["schemas"]["DuplicateView"] | components["schemas"]["OrderView"] | components["schemas"]["LockView"] | components["schemas"]["GroupView"] | components["schemas"]["PasteView"] | components["schemas"]["PasteDrawing"] | components["schemas"]["KeepRegion"] | components["schemas"]["RenameRegion"] | components["schemas"]["RemoveRegion"] | components["schemas"]["LayFinish"] | components["schemas"]["KeepFinish"] | components["schemas"]["GiveBack"] | components["schemas"]["DropChanges"] | components["schemas"]["RenameFinish"] | components["schemas"]["RemoveFinish"] | components["schemas"]["TakeFinish"])[];
             /**
              * Gesture
              * @default
@@ -1978,7 +2120,7 @@ export interface components {
              */
             surfaces: components["schemas"]["SurfaceRule"][];
             /** Traces */
-            traces?: (components["schemas"]["warmgraphite__collage__kinds__occlusion__Occlusion"] | components["schemas"]["DepthTrace"] | components["schemas"]["Glass"] | components["schemas"]["Contours"] | components["schemas"]["HatchesTrace"] | components["schemas"]["HiddenLines"] | components["schemas"]["LinesTrace"] | components["schemas"]["Tint"] | components["schemas"]["Normals"] | components["schemas"]["Paper"] | components["schemas"]["PocheTrace"] | components["schemas"]["warmgraphite__collage__kinds__shade__Shade"] | components["schemas"]["Shadow"] | components["schemas"]["Silhouette"] | components["schemas"]["Sky"] | components["schemas"]["FacingTone"] | components["schemas"]["CardTrace"] | components["schemas"]["WireTrace"])[];
+            traces?: (components["schemas"]["warmgraphite__collage__kinds__occlusion__Occlusion"] | components["schemas"]["DepthTrace"] | components["schemas"]["Glass"] | components["schemas"]["Contours"] | components["schemas"]["HatchesTrace"] | components["schemas"]["HiddenLines"] | components["schemas"]["LinesTrace"] | components["schemas"]["MarksTrace"] | components["schemas"]["Tint"] | components["schemas"]["Normals"] | components["schemas"]["Paper"] | components["schemas"]["PocheTrace"] | components["schemas"]["warmgraphite__collage__kinds__shade__Shade"] | components["schemas"]["Shadow"] | components["schemas"]["CutShadow"] | components["schemas"]["Silhouette"] | components["schemas"]["Sky"] | components["schemas"]["FacingTone"] | components["schemas"]["CardTrace"] | components["schemas"]["WireTrace"])[];
             /**
              * Weight
              * @default 1
@@ -2111,6 +2253,84 @@ export interface components {
             opacity: number;
             /** Where */
             where?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
+        };
+        /**
+         * Ground
+         * @description A line of the ground, where the model has none or it stops short: at the height of its one point, or along its points, run on level
+         *     from the last of them to the frame. Points that lie in one line in plan make a profile that holds for every view; others a ground
+         *     between them. Below it there is earth to ``depth`` metres, with a ``straight``, ``rough`` or ``fading`` lower ``edge``; what stands in it,
+         *     and rooms in that, stay free.
+         */
+        Ground: {
+            /**
+             * Depth
+             * @default 2
+             */
+            depth: number;
+            /**
+             * Edge
+             * @default fading
+             * @enum {string}
+             */
+            edge: "straight" | "rough" | "fading";
+            /**
+             * Fills
+             * @default [
+             *       {
+             *         "angle": 0,
+             *         "by": "even",
+             *         "colour": "#5d5145",
+             *         "disorder": 0,
+             *         "kind": "hatch",
+             *         "least": 0.45,
+             *         "lies": "paper",
+             *         "opacity": 1,
+             *         "pattern": "earth",
+             *         "scale": 1,
+             *         "spacing": null,
+             *         "steps": 3,
+             *         "suggested": 0,
+             *         "tile": null,
+             *         "weight": 0.11
+             *       }
+             *     ]
+             */
+            fills: (components["schemas"]["Flat"] | components["schemas"]["Hatch"])[];
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ground";
+            /**
+             * Name
+             * @default Ground
+             */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * @default {
+             *       "colour": "#2e2a27",
+             *       "dash": [],
+             *       "opacity": 1,
+             *       "weight": 0.5
+             *     }
+             */
+            pen: components["schemas"]["MarkPen"];
+            /** Points */
+            points: [
+                number,
+                number,
+                number
+            ][];
         };
         /** GroupView */
         GroupView: {
@@ -2590,6 +2810,25 @@ export interface components {
             kind: components["schemas"]["Plan"] | components["schemas"]["ReflectedPlan"] | components["schemas"]["Elevation"] | components["schemas"]["Section"] | components["schemas"]["Isometric"] | components["schemas"]["Dimetric"] | components["schemas"]["Trimetric"] | components["schemas"]["WormsEye"] | components["schemas"]["PlanOblique"] | components["schemas"]["ElevationOblique"] | components["schemas"]["OnePoint"] | components["schemas"]["TwoPoint"] | components["schemas"]["ThreePoint"] | components["schemas"]["SectionPerspective"];
         };
         /**
+         * LaidIn
+         * @description Places in frame millimetres to be laid on a plane through a point ``on`` it.
+         */
+        LaidIn: {
+            /** On */
+            on: [
+                number,
+                number,
+                number
+            ];
+            /** Places */
+            places: [
+                number,
+                number
+            ][];
+            /** Plane */
+            plane: components["schemas"]["OnFace"] | components["schemas"]["OnCut"] | components["schemas"]["OnLevel"] | components["schemas"]["OnPaper"];
+        };
+        /**
          * Landmarks
          * @description The storeys from below, and the bearings (degrees from north) in which one looks squarely at a front, largest first.
          */
@@ -2825,12 +3064,167 @@ export interface components {
              */
             surfaces: components["schemas"]["SurfaceRule"][];
             /** Traces */
-            traces?: (components["schemas"]["warmgraphite__collage__kinds__occlusion__Occlusion"] | components["schemas"]["DepthTrace"] | components["schemas"]["Glass"] | components["schemas"]["Contours"] | components["schemas"]["HatchesTrace"] | components["schemas"]["HiddenLines"] | components["schemas"]["LinesTrace"] | components["schemas"]["Tint"] | components["schemas"]["Normals"] | components["schemas"]["Paper"] | components["schemas"]["PocheTrace"] | components["schemas"]["warmgraphite__collage__kinds__shade__Shade"] | components["schemas"]["Shadow"] | components["schemas"]["Silhouette"] | components["schemas"]["Sky"] | components["schemas"]["FacingTone"] | components["schemas"]["CardTrace"] | components["schemas"]["WireTrace"])[];
+            traces?: (components["schemas"]["warmgraphite__collage__kinds__occlusion__Occlusion"] | components["schemas"]["DepthTrace"] | components["schemas"]["Glass"] | components["schemas"]["Contours"] | components["schemas"]["HatchesTrace"] | components["schemas"]["HiddenLines"] | components["schemas"]["LinesTrace"] | components["schemas"]["MarksTrace"] | components["schemas"]["Tint"] | components["schemas"]["Normals"] | components["schemas"]["Paper"] | components["schemas"]["PocheTrace"] | components["schemas"]["warmgraphite__collage__kinds__shade__Shade"] | components["schemas"]["Shadow"] | components["schemas"]["CutShadow"] | components["schemas"]["Silhouette"] | components["schemas"]["Sky"] | components["schemas"]["FacingTone"] | components["schemas"]["CardTrace"] | components["schemas"]["WireTrace"])[];
             /**
              * Weight
              * @default 1
              */
             weight: number;
+        };
+        /**
+         * Mark
+         * @description One mark. ``points`` are in metres, on a plane of the model, or in millimetres on the paper: of a rectangle two corners, of a
+         *     circle its middle and a place on it, of an arc three places on it. ``lift`` is how many metres it stands off its plane. What
+         *     has an inside takes ``fills``; a brush lays the tone of its pen ``width`` wide, in the units of its points, with an edge as soft as
+         *     ``softness`` says. ``where`` confines it to a region.
+         */
+        Mark: {
+            /**
+             * Fills
+             * @default []
+             */
+            fills: (components["schemas"]["Flat"] | components["schemas"]["Hatch"])[];
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "arc" | "arrow" | "brush" | "circle" | "line" | "polygon" | "polyline" | "rectangle" | "stroke";
+            /**
+             * Lift
+             * @default 0
+             */
+            lift: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * @default {
+             *       "colour": "#2e2a27",
+             *       "dash": [],
+             *       "opacity": 1,
+             *       "weight": 0.25
+             *     }
+             */
+            pen: components["schemas"]["MarkPen"];
+            /**
+             * Plane
+             * @default {
+             *       "lies": "paper",
+             *       "view": ""
+             *     }
+             */
+            plane: components["schemas"]["OnFace"] | components["schemas"]["OnCut"] | components["schemas"]["OnLevel"] | components["schemas"]["OnPaper"];
+            /** Points */
+            points: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * Softness
+             * @default 0.6
+             */
+            softness: number;
+            /** Where */
+            where?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
+            /**
+             * Width
+             * @default 1
+             */
+            width: number;
+        };
+        /**
+         * MarkOut
+         * @description A mark in the view on the desk: its points and its line in frame millimetres, empty where the view does not show it; what it lies on in
+         *     words, and a point on its plane in metres.
+         */
+        MarkOut: {
+            /** Called */
+            called: string;
+            /** Line */
+            line: [
+                number,
+                number
+            ][];
+            /** On */
+            on: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * MarkPen
+         * @description The pen of a mark; none draws where the ``weight``, in millimetres, is 0.
+         */
+        MarkPen: {
+            /**
+             * Colour
+             * @default #2e2a27
+             */
+            colour: string;
+            /**
+             * Dash
+             * @default []
+             */
+            dash: number[];
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Weight
+             * @default 0.25
+             */
+            weight: number;
+        };
+        /** MarksTrace */
+        MarksTrace: {
+            /**
+             * Blend
+             * @default normal
+             * @enum {string}
+             */
+            blend: "normal" | "multiply" | "screen" | "overlay" | "darken" | "lighten" | "color-dodge" | "color-burn" | "hard-light" | "soft-light" | "difference" | "exclusion" | "hue" | "saturation" | "color" | "luminosity";
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "marks";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /** Where */
+            where?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
         };
         /**
          * Match
@@ -3228,6 +3622,69 @@ export interface components {
              * @default 1
              */
             strength: number;
+        };
+        /**
+         * OnCut
+         * @description In a cutting plane with this ``normal``: it is there in every view that is cut there.
+         */
+        OnCut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            lies: "cut";
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * OnFace
+         * @description On the face of a ``part``, known by its path, that faces ``normal``.
+         */
+        OnFace: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            lies: "face";
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Part */
+            part: string;
+        };
+        /**
+         * OnLevel
+         * @description On a level, a storey's floor or any other.
+         */
+        OnLevel: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            lies: "level";
+        };
+        /**
+         * OnPaper
+         * @description On the paper of one view: points are in millimetres from the middle of the drawing, to the right and down.
+         */
+        OnPaper: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            lies: "paper";
+            /**
+             * View
+             * @default
+             */
+            view: string;
         };
         /**
          * OnePoint
@@ -4807,6 +5264,71 @@ export interface components {
             /** Where */
             where?: (components["schemas"]["Match"] | components["schemas"]["All"] | components["schemas"]["Any"] | components["schemas"]["Not"] | components["schemas"]["Kept"]) | null;
         };
+        /**
+         * SnapIn
+         * @description A place of the drawing in frame millimetres, and how near a thing must be to catch it. ``lies`` is what it is laid on; once a mark has
+         *     begun, its ``plane`` and a point ``on`` that, in metres, and the place ``before`` in frame millimetres. ``height`` is that of a level.
+         */
+        SnapIn: {
+            /** Before */
+            before?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Height
+             * @default 0
+             */
+            height: number;
+            /**
+             * Lies
+             * @default face
+             * @enum {string}
+             */
+            lies: "face" | "cut" | "level" | "paper";
+            /** On */
+            on?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Plane */
+            plane?: (components["schemas"]["OnFace"] | components["schemas"]["OnCut"] | components["schemas"]["OnLevel"] | components["schemas"]["OnPaper"]) | null;
+            /**
+             * Reach
+             * @default 2
+             */
+            reach: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * SnapOut
+         * @description Where it falls, in frame millimetres; what it caught on; the ``point`` of a mark, in metres, or in millimetres from the middle of the
+         *     drawing on the paper; the plane, and what that is called.
+         */
+        SnapOut: {
+            /** Called */
+            called: string;
+            /** Caught */
+            caught: string;
+            /** Plane */
+            plane: components["schemas"]["OnFace"] | components["schemas"]["OnCut"] | components["schemas"]["OnLevel"] | components["schemas"]["OnPaper"];
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /** Sign */
+            sign: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
         /** StepIn */
         StepIn: {
             /** Base */
@@ -4814,7 +5336,7 @@ export interface components {
         };
         /**
          * StudyDocument
-         * @description Views, desk, finishes, role rules and named regions of a study.
+         * @description Views, desk, finishes, role rules, named regions and marks of a study.
          */
         StudyDocument: {
             desk: components["schemas"]["Desk"];
@@ -4825,6 +5347,11 @@ export interface components {
              * @default 4
              */
             format: number;
+            /**
+             * Marks
+             * @default []
+             */
+            marks: (components["schemas"]["Mark"] | components["schemas"]["Ground"])[];
             /** Name */
             name: string;
             /**
@@ -6136,6 +6663,36 @@ export interface operations {
             };
         };
     };
+    studio_studies_marks_api_lay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LaidIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": [
+                        number,
+                        number,
+                        number
+                    ][];
+                };
+            };
+        };
+    };
     studio_studies_api_read_landmarks: {
         parameters: {
             query?: never;
@@ -6154,6 +6711,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Landmarks"];
+                };
+            };
+        };
+    };
+    studio_studies_marks_api_read_mark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                mark_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarkOut"];
                 };
             };
         };
@@ -6439,6 +7019,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShownOut"];
+                };
+            };
+        };
+    };
+    studio_studies_marks_api_snap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SnapIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SnapOut"];
                 };
             };
         };

@@ -11,6 +11,7 @@ import { useSending } from "./edits";
 import { type Editing, isOpen, useLate } from "./study";
 import { linesPath, useHeldLines } from "../benches/ink/held";
 import { useOutlining } from "../benches/ink/outlining";
+import { MarkHandles, MarkingLayer, useMarkDrawing } from "../benches/ink/marks/MarkingLayer";
 import { usePouring, widened } from "../benches/ink/pouring";
 import { PouringStrip } from "../benches/ink/PouringStrip";
 import { SunRow } from "./SunRow";
@@ -94,8 +95,16 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
   useEffect(() => {
     if (ready && !behind) seen.current = viewId;
   }, [ready, behind, viewId]);
+  const marking = useMarkDrawing(editing, scale);
+  const drawsMark = bench === "Ink" && marking.active;
+  const chosenMark = useScreen((s) => (s.bench === "Ink" && s.chosen.Ink?.kind === "mark" ? s.chosen.Ink.id : null));
+  const mark = (study.document.marks ?? []).find((m) => m.id === chosenMark);
+  const placeOn = (event: { clientX: number; clientY: number }): [number, number] => {
+    const box = room.current!.getBoundingClientRect();
+    return [(event.clientX - box.left - left) / scale, (event.clientY - box.top - top) / scale];
+  };
   const { sending } = useSending();
-  const under = usePointed(study.slug, study.revision, ready && !drag.current && !sending && !outlining.corners ? at : null, pouring.called ? pouring.width : null);
+  const under = usePointed(study.slug, study.revision, ready && !drag.current && !sending && !outlining.corners && !drawsMark ? at : null, pouring.called ? pouring.width : null);
   const keptShape = useKeptShape(study.slug, study.revision, ready ? kept : null);
   // What is selected is said of the drawing as it was: another view or another sun is another drawing.
   const drawn = JSON.stringify(study.document.desk.view);
@@ -163,10 +172,12 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
         onPointerDown={(e) => {
           e.currentTarget.setPointerCapture(e.pointerId);
           drag.current = { x: e.clientX, y: e.clientY, pan };
+          if (drawsMark && marking.free && ready) marking.down(...placeOn(e));
         }}
         onPointerMove={(e) => {
           const box = e.currentTarget.getBoundingClientRect();
-          if (drag.current) {
+          if (drawsMark && ready) void marking.move(...placeOn(e));
+          if (drag.current && !(drawsMark && marking.free)) {
             look(zoom, [drag.current.pan[0] + e.clientX - drag.current.x, drag.current.pan[1] + e.clientY - drag.current.y]);
           }
           const x = (e.clientX - box.left - left) / scale;
@@ -176,6 +187,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
         onPointerUp={(e) => {
           const began = drag.current;
           drag.current = null;
+          if (drawsMark && marking.free && ready && began) return void marking.up(...placeOn(e));
           if (!began || Math.hypot(e.clientX - began.x, e.clientY - began.y) > 3 || !ready) return;
           const box = e.currentTarget.getBoundingClientRect();
           const x = (e.clientX - box.left - left) / scale;
@@ -185,6 +197,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
             const first = outlining.corners[0];
             return first && Math.hypot(x - first[0], y - first[1]) * scale < 9 ? outlining.end(true) : outlining.add([x, y]);
           }
+          if (drawsMark) return void marking.up(x, y);
           if (bench === "Ink" && pouring.called) return void pour(x, y);
           // A click in the same place again means more of it; after the widest, the narrowest.
           const again = selection && Math.hypot(x - selection.x, y - selection.y) * scale < 6;
@@ -240,6 +253,8 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
             {outlining.corners && outlining.corners.length > 0 && (
               <path data-testid="outline" d={`M${outlining.corners.map((p) => p.join(" ")).join("L")}${at ? `L${at.join(" ")}` : ""}`} fill="rgb(178 71 42 / 0.08)" stroke="var(--color-sanguine)" strokeWidth="1.6" vectorEffect="non-scaling-stroke" />
             )}
+            {drawsMark && <MarkingLayer scale={scale} trail={marking.trail} />}
+            {mark && !drawsMark && <MarkHandles editing={editing} mark={mark} scale={scale} place={placeOn} />}
             {held.length > 0 && <path data-testid="held" clipPath="url(#drawn)" d={linesPath(held)} fill="none" stroke="var(--color-sanguine)" strokeWidth="1.8" vectorEffect="non-scaling-stroke" />}
           </svg>
         )}

@@ -47,6 +47,8 @@ export function shownAfter(study: Study, command: Command): Study {
       return withChanges(study, command.changes.map(under("look")));
     case "sheet":
       return withChanges(study, command.changes.map(under("document", "views", desk.view_id, "sheet")));
+    case "marks":
+      return withChanges(study, command.changes.map(under("document")));
     case "role_rules":
       return withChanges(study, [{ path: ["document", "role_rules"], do: "set", value: command.rules }]);
     default:

@@ -16,6 +16,8 @@ import { paperOf, scaleOf } from "./fills";
 import { AllWeights, Darkest, HandSettings } from "./HandSettings";
 import { useHeld } from "./held";
 import { useOutlining } from "./outlining";
+import { MarkList } from "./marks/MarkList";
+import { MarkSettings } from "./marks/MarkSettings";
 import { RuleList } from "./RuleList";
 import { Takes } from "./Takes";
 
@@ -54,6 +56,7 @@ export function InkList({ editing }: { editing: Editing }) {
       <p className="quiet mb-1 text-xs">What fills what is cut; each rule goes over those above it.</p>
       <RuleList editing={editing} room="poche" rules={poche} sign={(rule) => <FillSign editing={editing} rule={rule} />} fresh={{ where: { kind: "match", materials: parts?.materials.slice(0, 1).map((m) => m.name) ?? [] }, fills: [{ kind: "flat", colour: INK }] }} adding="Add a fill" />
       <ConstructionList editing={editing} />
+      <MarkList editing={editing} />
       {parts && parts.cut_order.length > 1 && (
         <>
           <h2 className="mt-6">Where cut bodies overlap</h2>
@@ -159,6 +162,8 @@ export function InkSettings({ editing }: { editing: Editing }) {
   if (pen) return <PenSettings key={pen.id} editing={editing} rule={pen} />;
   const built = mine.kind === "construction" ? (editing.study.look.construction ?? []).find((r) => r.id === mine.id) : undefined;
   const buildUp = mine.kind === "build-up" ? (editing.study.look.build_ups ?? []).find((b) => b.id === mine.id) : undefined;
+  const mark = mine.kind === "mark" ? (editing.study.document.marks ?? []).find((m) => m.id === mine.id) : undefined;
+  if (mark) return <MarkSettings key={mark.id} editing={editing} mark={mark} />;
   if (built) return <BuiltSettings key={built.id} editing={editing} rule={built} />;
   if (buildUp) return <BuildUpSettings key={buildUp.id} editing={editing} buildUp={buildUp} />;
   const surface = mine.kind === "surface" ? surfaces.find((r) => r.id === mine.id) : undefined;
