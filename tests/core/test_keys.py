@@ -21,7 +21,7 @@ from warmgraphite.collage.specification import default_traces
 from warmgraphite.collage.stack import Layer
 from warmgraphite.drawing import Drawing, Need, passes
 from warmgraphite.ink.hand import Hand
-from warmgraphite.ink.rules import Ink, WeightStep
+from warmgraphite.ink.rules import Marked, WeightStep
 from warmgraphite.model import Model
 from warmgraphite.model.edits import ModelEdit
 from warmgraphite.model.model import Contours
@@ -34,6 +34,8 @@ SIZE = (90, 63)
 FOR_NOTHING = {
     "frame": "it holds the sentence that says why nothing is seen, with the view's name, and the pixels of the frame",
     "extent": "three numbers of all that is seen: most changes leave them as they are",
+    "sides": "with a line of the ground, which runs on to the frame, the frame is read, and the building ends where it did",
+    "marks": "all that may stand before a mark is read as one, and most of it stands beside it",
     "remarks": "there are none on this scene, whatever is cut",
 }
 #: Changes after which any pass may be found as it was, and why.
@@ -45,7 +47,8 @@ LOOSE = {
     "view: hidden": "as dropped", "view: set": "as dropped", "view: limit": "a plane is read whole, role and all",
     "view: mirrored": "what is looked at is the same, from the other hand",
     "ink: poche where": "which parts are filled alike is read, and not how their shapes come out",
-    "ink: poche off": "as poche where", "ink: fill": "the colours of all rules are read, also of one that fills nothing here",
+    "ink: poche off": "as poche where", "ink: built off": "as poche where", "ink: ground deeper": "what touches earth is outside, and all of it is read as one",
+    "model: material name": "what is in layers is called after them, and only where all are too thin after its material", "ink: fill": "the colours of all rules are read, also of one that fills nothing here",
     "view: softness": "edges of light, and the map that stands on them, read sun and shade whole", "view: strength": "as softness",
     "view: ambient": "as softness", "view: glass casts": "as softness", "view: shade steps": "as softness", "view: sky": "as softness",
     "view: bounce": "as softness", "view: smooth": "which edges are drawn is read, and there are none of that sort here",
@@ -108,12 +111,20 @@ MODELS: dict[str, dict[str, Any]] = {
 
 
 #: Ink in which every kind of hatch, and a hand, is at work.
-INK = Ink.model_validate({
+INK = Marked.model_validate({
     "hand": {"waver": 0.1, "overrun": 0.4, "pressure": 0.5},
     "surfaces": [
         {"id": "stone", "where": {"kind": "match", "materials": ["Stone"]}, "fills": [{"kind": "hatch", "pattern": "bond", "lies": "face"}]},
         {"id": "dark", "over": True, "where": {"kind": "match", "light": ["shadow"]}, "fills": [{"kind": "hatch", "spacing": 0.8, "angle": 40}]},
         {"id": "corners", "over": True, "fills": [{"kind": "hatch", "pattern": "stipple", "by": "corners"}]},
+    ],
+    "build_ups": [{"id": "wall", "name": "Wall", "layers": [
+        {"id": "boards", "name": "Boards", "thickness": 0.12}, {"id": "core", "name": "Core", "thickness": None, "fills": [{"kind": "hatch", "lies": "cut"}]},
+    ]}],
+    "construction": [{"id": "block", "where": {"kind": "match", "parts": ["Block"]}, "build_up": "wall"}],
+    "marks": [
+        {"kind": "circle", "id": "mark", "points": [[1, 1.2, 2.4], [1.1, 1.2, 2.4]], "plane": {"lies": "face", "part": "Wall", "normal": [0, 0, 1]}},
+        {"kind": "ground", "id": "ground", "points": [[0, 0, 0.3]], "depth": 0.5},
     ],
 })  # fmt: skip
 
@@ -122,6 +133,17 @@ def inked(room: str, identity: str, **fields: Any) -> dict[str, Any]:
     """Ink of which one rule is otherwise."""
     rules = getattr(INK, room)
     return {room: tuple(type(r).model_validate(r.model_dump() | fields) if r.id == identity else r for r in rules)}
+
+
+def thicker(thickness: float) -> Any:
+    """The build-up with thicker boards."""
+    boards, core = INK.build_ups[0].layers
+    return INK.build_ups[0].model_copy(update={"layers": (boards.model_copy(update={"thickness": thickness}), core)})
+
+
+def marked(identity: str, **fields: Any) -> dict[str, Any]:
+    """Ink of which one mark is otherwise."""
+    return {"marks": tuple(type(m).model_validate(m.model_dump() | fields) if m.id == identity else m for m in INK.marks)}
 
 
 INKS: dict[str, dict[str, Any]] = {
@@ -142,6 +164,9 @@ INKS: dict[str, dict[str, Any]] = {
     "hatch": inked("surfaces", "dark", fills=({"kind": "hatch", "spacing": 1.1, "angle": 40},)), "hatch off": inked("surfaces", "stone", on=False),
     "hatch where": inked("surfaces", "stone", where={"kind": "match", "sets": ["Walls"]}), "not over": inked("surfaces", "dark", over=False),
     "earth hatched": inked("poche", "ground", fills=({"kind": "hatch", "pattern": "gravel"},)),
+    "thickness": {"build_ups": (thicker(0.2),)}, "outer side": inked("construction", "block", outer="up"),
+    "built off": inked("construction", "block", on=False), "mark moved": marked("mark", points=((1.4, 1.2, 2.4), (1.5, 1.2, 2.4))),
+    "mark off": marked("mark", on=False), "ground deeper": marked("ground", depth=0.8), "mark named": marked("mark", id="other"),
     "poche off": inked("poche", "ground", on=False), "poche where": inked("poche", "ground", where={"kind": "match", "roles": ("structure",)}),
 }  # fmt: skip
 
@@ -150,7 +175,14 @@ WHERES = (Match(sets=("Walls",)), Match(materials=("Stone",), light=("lit",)))
 
 def needs() -> list[Need]:
     confined = [Need(name, where) for where in WHERES for name in ("mask", "room")]
-    return [*map(Need, PLAIN), *confined, Need("strokes", WHERES[0]), Need("poche", WHERES[0]), Need("outline", WHERES[0])]
+    return [
+        *map(Need, PLAIN),
+        *confined,
+        Need("strokes", WHERES[0]),
+        Need("poche", Match(parts=("Soil",))),
+        Need("built", WHERES[0]),
+        Need("outline", WHERES[0]),
+    ]
 
 
 def arrays_of(value: Any) -> Iterator[np.ndarray]:

@@ -39,7 +39,8 @@ from warmgraphite.drawing import Drawing, Need
 from warmgraphite.drawing.graph import in_order
 from warmgraphite.errors import OutputError, ViewError
 from warmgraphite.ink.fills import GRAPHITE, Flat, Hatch
-from warmgraphite.ink.rules import Ink, Pen, PenRule, PocheRule, SurfaceRule, default_pens, default_poche
+from warmgraphite.ink.marks.specification import Mark
+from warmgraphite.ink.rules import Ink, Marked, Pen, PenRule, PocheRule, SurfaceRule, default_pens, default_poche
 from warmgraphite.model.model import Contours
 from warmgraphite.regions.query import Match
 from warmgraphite.sheet.notes import scale_bar_length
@@ -265,13 +266,15 @@ def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold() ->
     seen_from = Perspective(eye=(-4, -14, 5), target=(2, 1, 1), field_of_view=60)
     view = VIEW.model_copy(update={"projection": seen_from, "frame": Frame(width=210, height=148), "cuts": VIEW.cuts[:0]})
     cut = view.model_copy(update={"cuts": (Cut(point=(0, 1.5, 0), normal=(0, -1, 0)),)})
-    ink = Ink(surfaces=(SurfaceRule(fills=(Hatch(spacing=2), Flat(colour="#ccbbaa"))),))
+    fills = (Flat(colour="#ccbbaa"),)
+    sheet = Mark(kind="rectangle", points=((-90, -60, 0), (90, 60, 0)), fills=fills)
+    ink = Marked(surfaces=(SurfaceRule(fills=(Hatch(spacing=2), *fills)),), marks=(sheet,))
     drawings = {False: Drawing(model, view, (160, 112), ink=ink), True: Drawing(model, cut, (160, 112), ink=ink)}
     house = Match(sets=("House",))
     wheres: dict[str, Match | None] = {"": None, "House": house, "Lit": house.model_copy(update={"light": ("lit",)})}
     assert len(KINDS) >= 16
     for name, kind in KINDS.items():
-        trace, drawing = kind(id="a", name=kind.label), drawings[name == "poche"]
+        trace, drawing = kind(id="a", name=kind.label), drawings[name in ("poche", "cut-shadow")]
         form = form_of(kind)
         assert form.kind == name and form.label and form.about.endswith(".")
         assert {s.field for s in form.settings} == set(kind.model_fields) - set(Trace.model_fields)
@@ -294,11 +297,15 @@ def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold() ->
             said = {n.name for n in in_order(Drawing(model, drawing.view, (160, 112), ink=ink), laid.needs())}
             assert {n.name for n in taken} <= said, (name, "takes what it does not say it needs")
         assert marks[""].any(), name
-        if kind.confines and name not in ("wire", "hidden"):  # which shine through what stands before
+        if kind.confines and name not in (
+            "wire",
+            "hidden",
+            "cut-shadow",
+        ):  # which shine through what stands before, or fall beside it
             house = ndimage.binary_dilation(np.isin(drawing.surface().part, [0, 1]), iterations=2)
             assert not (marks["House"] & ~house).any(), name
             assert marks["House"].any() == (name not in ("glass", "contours")), name
-        if kind.confines and name not in ("glass", "contours", "poche"):
+        if kind.confines and name not in ("glass", "contours", "poche", "cut-shadow"):
             # What lies in the sun of the house: within a pixel of the map's own mask.
             lit = ndimage.binary_dilation(drawing.result(Need("mask", wheres["Lit"])) > 0, iterations=2)
             assert marks["Lit"].any() and not (marks["Lit"] & ~lit).any(), name

@@ -96,20 +96,28 @@ def _unpack_sides(a: Arrays) -> list[Envelope]:
     return out
 
 
+def _sides_read(drawing: Drawing, _where: Query | None) -> _Sided:
+    said = _said(drawing)
+    if not said:
+        return _Sided(None, None, (), "", (), (), None)
+    grounds, model = grounds_of(drawing), drawing.model
+    return _Sided(
+        drawing.sight.sawn, drawing.sight.filled, tuple(sorted(said.items())), digest(model.part_role) + model.body,
+        tuple((r.name, tuple(r.place)) for r in model.rooms), tuple(g.model_dump(mode="json") for g in grounds),
+        drawing.sight.framed if grounds else None,
+    )  # fmt: skip
+
+
 SIDES = Pass(
     name="sides",
     stage="Telling outside from inside",
     weight=0.05,
-    reads=lambda d, _: _Sided(
-        d.sight.sawn, d.sight.filled, tuple(sorted(_said(d).items())), digest(d.model.part_role) + d.model.body if _said(d) else "",
-        tuple((r.name, tuple(r.place)) for r in d.model.rooms) if _said(d) else (), tuple(g.model_dump(mode="json") for g in grounds_of(d)),
-        d.sight.framed if grounds_of(d) else None,
-    ),
+    reads=_sides_read,
     compute=_sides,
     pack=_pack_sides,
     unpack=_unpack_sides,
-    needs=lambda _d, _: ("cut",),
-)  # fmt: skip
+    needs=lambda d, _: ("cut",) if _said(d) else (),
+)
 
 
 @dataclass(frozen=True)
@@ -137,13 +145,15 @@ def _build_ups(drawing: Drawing) -> dict[int, BuildUp]:
 
 def _built_reads(drawing: Drawing, where: Query | None) -> _Built:
     ink, held = drawing.ink, _build_ups(drawing)
+    if not held:
+        return _Built(None, (), (), None, (), "", (), (), None, (0.0, 0.0))
     used = {b.id: b for b in held.values()}
-    fills = [[f.model_dump(mode="json") for f in r.fills] for r in ink.poche if r.on] if held else []
+    fills = [[f.model_dump(mode="json") for f in r.fills] for r in ink.poche if r.on]
     return _Built(
-        drawing.sight.framed if held else None, tuple((p, b.id) for p, b in sorted(held.items())),
-        tuple(used[k].model_dump(mode="json") for k in sorted(used)), (fills, digest(fill_rules(drawing.model, ink.poche))) if held else None,
-        tuple(m.name for m in drawing.model.materials) if held else (), "" if where is None else digest(chosen_parts(drawing, where)),
-        (ink.weight, tuple((s.scale, s.times) for s in ink.steps)), tuple(g.model_dump(mode="json") for g in grounds_of(drawing)), ink.hand.model_dump(), drawing.middle,
+        drawing.sight.framed, tuple((p, b.id) for p, b in sorted(held.items())), tuple(used[k].model_dump(mode="json") for k in sorted(used)),
+        (fills, digest(fill_rules(drawing.model, ink.poche))), tuple(m.name for m in drawing.model.materials),
+        "" if where is None else digest(chosen_parts(drawing, where)), (ink.weight, tuple((s.scale, s.times) for s in ink.steps)),
+        tuple(g.model_dump(mode="json") for g in grounds_of(drawing)), ink.hand.model_dump(), drawing.middle,
     )  # fmt: skip
 
 
@@ -169,5 +179,5 @@ BUILT = Pass(
     compute=_built,
     pack=packed_filled,
     unpack=unpacked_filled,
-    needs=lambda d, where: ("cut", "sides", Need("shapes", where)) if d.ink.construction else (),
+    needs=lambda d, where: ("cut", "sides", Need("shapes", where)) if _said(d) else (),
 )
