@@ -9,6 +9,7 @@ import numpy as np
 
 from warmgraphite.drawing.graph import Pass
 from warmgraphite.ink.filled import Filled, packed_filled, unpacked_filled
+from warmgraphite.ink.fills import GRAPHITE
 from warmgraphite.ink.marks.ground import ground_rows
 from warmgraphite.ink.marks.seen import MarksOn, mark_rows
 from warmgraphite.ink.marks.specification import Ground, Mark, OnFace
@@ -55,8 +56,13 @@ def _reads(drawing: Drawing, marks: list[Mark] | list[Ground]) -> _Laid:
     said = tuple(m.model_dump(mode="json", exclude={"id", "where"}) for m in marks)
     return _Laid(
         drawing.sight.framed, said, digest(model.part_shape[under], np.array(under), model.present[under]) if under else "", wheres,
-        (ink.weight, tuple((s.scale, s.times) for s in ink.steps)), ink.hand.model_dump(), drawing.middle,
+        (ink.weight, tuple((s.scale, s.times) for s in ink.steps), _ink(drawing)), ink.hand.model_dump(), drawing.middle,
     )  # fmt: skip
+
+
+def _ink(drawing: Drawing) -> str:
+    """The colour that the finish draws in."""
+    return next((r.pen.colour for r in drawing.pens if r.on and r.pen.colour), GRAPHITE)
 
 
 def _seen(drawing: Drawing, _where: Query | None, _progress: Progress) -> list[Filled]:
@@ -64,7 +70,7 @@ def _seen(drawing: Drawing, _where: Query | None, _progress: Progress) -> list[F
     if not marks:
         return []
     on = MarksOn(
-        drawing.scene, drawing.cap_faces()[0], drawing.middle, drawing.ink.hand, drawing.ink.times(drawing.paper.scale),
+        drawing.scene, drawing.cap_faces()[0], drawing.middle, drawing.ink.hand, drawing.ink.times(drawing.paper.scale), _ink(drawing),
         lambda where: drawing.result(Need("room", where)),
     )  # fmt: skip
     return mark_rows(marks, on)

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from warmgraphite.ink.assign import Style
 from warmgraphite.ink.confine import Room, confined
 from warmgraphite.ink.filled import Filled, filled_shape
-from warmgraphite.ink.fills import Fill, Flat
+from warmgraphite.ink.fills import GRAPHITE, Fill, Flat
 from warmgraphite.ink.hand import Hand
 from warmgraphite.ink.marks.planes import Lain, lain
 from warmgraphite.ink.marks.shapes import inside_of, line_of
@@ -30,6 +30,8 @@ Points = NDArray[np.float64]
 
 #: Metres from a cutting plane within which a mark lies in it, and in front of a plane within which a body lies on it.
 IN_CUT, ON_PLANE = 0.005, 0.003
+#: How far, in metres or as a sine, one may stand off a plane and still look along it.
+ALONG = 1e-4
 #: Millimetres of a line that is none; of an arrow's head, and per weight of its pen; degrees of half its angle.
 SPECK, HEAD, HEAD_WEIGHTS, HEAD_ANGLE = 0.05, 2.2, 7.0, 20.0
 #: Tones that a soft brush is laid in.
@@ -46,6 +48,8 @@ class MarksOn:
     middle: tuple[float, float]
     hand: Hand
     times: float
+    #: What is drawn in the usual graphite is drawn in this: the colour of the finish's own pens.
+    ink: str
     room: Callable[[Query], Room]
 
 
@@ -91,7 +95,18 @@ def _rows(mark: Mark, on: MarksOn, held: dict[str, _Seen]) -> list[Filled]:
             if mark.kind == "arrow" and lines:
                 lines += _head(seen, flat, max(HEAD, HEAD_WEIGHTS * mark.pen.weight))
     weight = max(round(mark.pen.weight * on.times, 3), 0.03)
-    strokes = [Strokes(Style("mark", weight, mark.pen.colour, mark.pen.dash, mark.pen.opacity), lines)] if lines else []
+    strokes = (
+        [
+            Strokes(
+                Style(
+                    "mark", weight, on.ink if mark.pen.colour == GRAPHITE else mark.pen.colour, mark.pen.dash, mark.pen.opacity
+                ),
+                lines,
+            )
+        ]
+        if lines
+        else []
+    )
     room = on.room(mark.where) if mark.where is not None else None
     if room is not None:
         shapes = [(shapely.intersection(s, room.shape), fills) for s, fills in shapes]
@@ -144,7 +159,7 @@ def _is_there(mark: Mark, found: Lain, scene: Scene) -> bool:
     """Whether a view shows a mark's plane at all: its part, or a cut in it, from the side that it is drawn on."""
     towards = _towards(found, scene)
     if isinstance(mark.plane, OnFace):
-        return bool(scene.part_shown[found.part]) and towards > 0
+        return bool(scene.part_shown[found.part]) and towards > -ALONG
     if isinstance(mark.plane, OnCut):
         return any(_lies_in(found, slab.plane) for s in scene.surfaces if s.cuts for slab in s.slabs)
     return True
@@ -170,6 +185,12 @@ class _Seen:
         side = 1.0 if _towards(found, scene) > 0 else -1.0
         normal = side * found.normal
         offset = float(normal @ found.frame.origin)
+        if abs(_towards(found, scene)) < ALONG:
+            # One looks along its plane: it is a line, hidden by what stands nearer than all of it.
+            points = found.frame.lifted(found.flat)
+            eye = scene.projection.eye
+            normal = -scene.projection.sight if eye is None else (eye - points[0]) / np.linalg.norm(eye - points[0])
+            offset = float((points @ normal).max())
         solid = ~scene.model.part_is_glass[scene.part]
         corners = np.concatenate([scene.corners[solid], on.caps])
         source = np.zeros(len(corners), np.int32)

@@ -102,12 +102,11 @@ def _just_under(
     steep = normal @ way[0]
     with np.errstate(divide="ignore", invalid="ignore"):
         far = ((corners[:, 0] - origin[0]) * normal).sum(1) / steep
-    at = origin[0] + far[:, None] * way[0]
     inside = np.abs(steep) > 1e-6
+    at = origin[0] + np.where(inside, far, 0.0)[:, None] * way[0]
     for k in range(3):
         a, b = corners[:, k], corners[:, (k + 1) % 3]
-        with np.errstate(invalid="ignore"):
-            inside &= np.einsum("ij,ij->i", np.cross(b - a, at - a), normal) >= -1e-7
+        inside &= np.einsum("ij,ij->i", np.cross(b - a, at - a), normal) >= -1e-7
     rows = np.flatnonzero(inside)
     if not len(rows):
         return None
