@@ -423,8 +423,9 @@ const look = () => { const s = sheet();
 look();"""
 
 
-def _from_hand_to_desk(view: str) -> dict:
-    """From the press of a key in the browser to the finished picture on the desk, for the weight of a pen."""
+def _from_hand_to_desk(view: str, label: str, values: list[str], build_up: str = "") -> dict:
+    """From the press of a key in the browser to the finished picture on the desk, for what is typed into the field with this label: of the
+    pen that is chosen at first, or of the insulation of a build-up."""
     from tests.interface.desk import Desk
     from tests.interface.serve import application, browser
 
@@ -435,9 +436,13 @@ def _from_hand_to_desk(view: str) -> dict:
         desk.lay_out(view)
         desk.bench("Ink")
         desk.picture()
+        if build_up:
+            found = desk.find(f"//ul[@aria-label='Build-ups']//button[contains(., '{build_up}')]")
+            driver.execute_script("arguments[0].scrollIntoView({block: 'center'}); arguments[0].click()", found)
+            desk.find("//aside//button[starts-with(@aria-label, 'Insulation, ')]").click()
         driver.execute_script(WATCHED)
-        for k in range(14):
-            desk.type_into("Weight", f"{0.4 + 0.01 * k:.2f}")
+        for k, value in enumerate(values):
+            desk.type_into(label, value)
             desk.wait(lambda k=k: driver.execute_script("return window.took.length") > k, "the drawing does not change", 60)  # type: ignore[misc]
             desk.picture()
         took = sorted(driver.execute_script("return window.took")[2:])
@@ -445,7 +450,36 @@ def _from_hand_to_desk(view: str) -> dict:
 
 
 for _view in ("Long section, perspective", "Plan", "From the pond"):
-    row(f"a pen's weight from the key to the desk, {_view.lower()}")(lambda name=_view: _from_hand_to_desk(name))
+    row(f"a pen's weight from the key to the desk, {_view.lower()}")(
+        lambda name=_view: _from_hand_to_desk(name, "Weight", [f"{0.4 + 0.01 * k:.2f}" for k in range(14)])
+    )
+
+
+@row("a layer's thickness from the key to the desk, cross section")
+def thickness_to_desk() -> dict:
+    return _from_hand_to_desk("Cross section 1:50", "Thickness", [f"{190 + k}" for k in range(14)], "Boarded wall")
+
+
+@row("where a point of a mark falls, HTTP")
+def snapping() -> dict:
+    import numpy as np
+
+    from tests.interface.desk import Desk
+    from tests.interface.serve import application, browser
+
+    with tempfile.TemporaryDirectory() as data, application(Path(data)) as app, browser() as driver:
+        desk = Desk(driver, app.address)
+        desk.open()
+        desk.picture()
+        places = np.random.default_rng(1).uniform([60, 80], [340, 200], (60, 2))
+        took = []
+        for x, y in places:
+            body = json.dumps({"x": x, "y": y, "reach": 2, "lies": "level", "before": [x - 20, y]}).encode()
+            request = urllib.request.Request(
+                f"{app.address}/api/studies/{desk.slug}/snap", body, {"Content-Type": "application/json"}
+            )
+            took.append(_seconds(lambda r=request: urllib.request.urlopen(r).read()))
+        return {"seconds": statistics.median(took[5:]), "note": f"slowest of {len(took) - 5}: {max(took[5:]) * 1000:.0f} ms"}
 
 
 def _working(address: str) -> bool:
@@ -523,6 +557,33 @@ def pond_ink() -> dict:
 @row("all ink of the long section, by hand")
 def section_ink() -> dict:
     return _inked("with earth", 0)
+
+
+def _built(place: int) -> dict:
+    """Which side is outside, and the layers of all that has a build-up in the sample's finish for construction, beside its poche."""
+    from demo.finishes import construction
+    from demo.kiln_house import build_kiln_house
+    from demo.views import sample_views, with_sample_words
+    from warmgraphite.drawing import Drawing
+
+    model, view, look = with_sample_words(build_kiln_house()), sample_views()[place], construction()
+    rows = []
+    for _ in range(5):
+        drawing = Drawing(model, view, (1280, 905), ink=look)
+        drawing.compute(["poche", "built"])
+        rows.append([drawing.seconds[n] for n in ("sides", "built", "poche")])
+    sides, built, poche = (statistics.median(r[k] for r in rows[1:]) for k in range(3))
+    return {"seconds": sides + built, "note": f"sides {sides:.2f}, layers {built:.2f}, poche {poche:.2f} s"}
+
+
+@row("build-ups of the cross section")
+def cross_built() -> dict:
+    return _built(1)
+
+
+@row("build-ups of the long section")
+def long_built() -> dict:
+    return _built(0)
 
 
 @row("60,000 strokes by hand")

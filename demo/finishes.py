@@ -168,7 +168,7 @@ def construction() -> Look:
         "poche": [
             {"id": "all", "name": "All that is cut", "fills": [{"kind": "flat", "colour": "#ffffff"}]},
             {"id": "brick", "where": _match(materials=["Brick", "Fire brick"]), "fills": [{"kind": "flat", "colour": "#ffffff"}, _hatch("parallel", INK, lies="cut", spacing=0.045, angle=45, weight=0.09)]},
-            {"id": "concrete", "where": _match(materials=["Concrete"]), "fills": [{"kind": "flat", "colour": "#ffffff"}, _hatch("concrete", INK, lies="cut", spacing=0.03, weight=0.09)]},
+            {"id": "concrete", "where": _match(materials=["Concrete"]), "fills": [{"kind": "flat", "colour": "#ffffff"}, _hatch("concrete", INK, lies="cut", spacing=0.045, weight=0.09)]},
             {"id": "timber", "where": _match(materials=["Timber", "Dark timber"]), "fills": [{"kind": "flat", "colour": "#ffffff"}, _hatch("parallel", INK, lies="cut", spacing=0.02, angle=45, weight=0.07)]},
             {"id": "ground", "where": _match(roles=["ground"]), "fills": [_hatch("earth", "#6b655e", weight=0.09, scale=1.3, opacity=0.8)]},
             {"id": "water", "where": _match(roles=["water"]), "fills": []},

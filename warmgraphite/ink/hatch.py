@@ -6,12 +6,15 @@ projected: what is straight there is straight on the paper, and ends exactly on 
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
+from PIL import Image, ImageDraw
+from scipy import ndimage
 
 from warmgraphite.ink.fills import Hatch
 from warmgraphite.ink.kernels import hatching
@@ -27,6 +30,8 @@ STREWN = 2048
 MOST = 400_000
 #: Millimetres of paper from crest to crest below which a wave is none.
 FINEST = 0.3
+#: Cells along the longer side of a shape in which one tells roughly what lies near it.
+CELLS = 240
 #: A dot is so many times as wide as a line.
 DOT = 2.0
 #: Millimetres that ink may go beyond its region.
@@ -280,7 +285,7 @@ def _strewn(asked: _Asked, scatter: Scatter) -> Marks:
     )
     place = (_evenly(scatter.seed)[n] + np.stack([i, j], 1)) * side
     margin = 1.5 * apart
-    near = ((place >= points.min(0) - margin) & (place <= points.max(0) + margin)).all(1)
+    near = _is_near(points, asked.rings.first, place, margin)
     i, j, n, place = i[near], j[near], n[near], place[near]
     flat = place @ matrix[:, :2].T + matrix[:, 2]
     ahead = flat[:, 2] * (points[0] @ matrix[2, :2] + matrix[2, 2]) > 0  # on this side of the plane's horizon
@@ -301,6 +306,34 @@ def _strewn(asked: _Asked, scatter: Scatter) -> Marks:
         patch = 0.5 + 0.5 * np.sin(xy[:, 0] / 5.3 + 2.0 * np.sin(xy[:, 1] / 7.1)) * np.cos(xy[:, 1] / 4.7)
         kept &= patch + 0.45 * asked.dark >= 1.12 * hatch.suggested * (0.6 + 0.4 * _unit_share(number ^ np.uint64(9)))
     return _marks_at(asked, scatter, place[kept], xy[kept], number[kept], matrix)
+
+
+def _is_near(points: Points, first: NDArray[np.int64], place: Points, margin: float) -> NDArray[np.bool_]:
+    """(N,) whether places lie within outlines, or about ``margin`` from them: told in coarse cells, so that of a long thin shape not all
+    that lies round it is looked at."""
+    low, high = points.min(0) - margin, points.max(0) + margin
+    near = ((place >= low) & (place <= high)).all(1)
+    cell = max(margin, float((high - low).max()) / CELLS)
+    size = np.ceil((high - low) / cell).astype(int) + 2
+    inside = np.zeros(size[::-1], bool)
+    edges = np.zeros_like(inside)
+    for a, b in itertools.pairwise(first):
+        image = Image.new("1", (int(size[0]), int(size[1])))
+        ImageDraw.Draw(image).polygon([tuple(p) for p in ((points[a:b] - low) / cell + 1).tolist()], fill=1, outline=1)
+        inside ^= np.asarray(image, bool)
+        # Outlines count as within, whichever way the halves of two rings fall out.
+        step = np.abs(np.diff(points[a:b], axis=0, append=points[a : a + 1])).max(1)
+        count = np.maximum(np.ceil(2 * step / cell), 1).astype(int)
+        k = np.repeat(np.arange(b - a), count)
+        share = (np.arange(len(k)) - np.repeat(np.cumsum(count) - count, count)) / count[k]
+        edge = points[a:b][k] + share[:, None] * (np.roll(points[a:b], -1, 0) - points[a:b])[k]
+        x, y = ((edge - low) / cell + 1).astype(int).T
+        edges[y, x] = True
+    inside = ndimage.binary_dilation(inside | edges, iterations=int(np.ceil(margin / cell)) + 1)
+    rows = np.flatnonzero(near)
+    x, y = ((place[rows] - low) / cell + 1).astype(int).T
+    near[rows] = inside[y, x]
+    return near
 
 
 def _tone_at(field: Field, xy: Points) -> Points:

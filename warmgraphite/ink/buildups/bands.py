@@ -172,7 +172,9 @@ def _mitre(depth: float, at: Points, way: Points, slant: float, after: Points, t
 def _along(lines: shapely.Geometry, near: shapely.Geometry) -> shapely.Geometry:
     """What of lines runs near a shape's outline."""
     parts = shapely.get_parts(shapely.intersection(lines, near))
-    return shapely.line_merge(shapely.multilinestrings(parts[shapely.get_type_id(parts) == 1]))
+    merged = shapely.line_merge(shapely.multilinestrings(parts[shapely.get_type_id(parts) == 1]))
+    # Without the hair's breadth by which it turns into what lies beside.
+    return shapely.simplify(merged, 5 * 10 * GRID)
 
 
 def _opened(shape: shapely.Geometry, room: float) -> shapely.Geometry:

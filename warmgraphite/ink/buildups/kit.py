@@ -97,10 +97,10 @@ _TABLE = (
     ),
     _said(
         "retaining-wall", "Retaining wall",
-        {**_layer("Drain gravel", 0.25, "gravel", 4, spacing=0.04), "bed": True},
+        {**_layer("Gravel bed", 0.2, "gravel", 6, spacing=0.05), "bed": True},
         _sheet("Membrane"),
         _rigid(0.14),
-        _layer("Concrete", None, "concrete", 8, spacing=0.03),
+        _layer("Concrete", None, "concrete", 8, spacing=0.045),
         _plaster(),
     ),
     _said(
@@ -123,7 +123,7 @@ _TABLE = (
         _layer("Gravel", 0.06, "gravel", 4, spacing=0.03),
         _sheet("Membrane", weight=0.35, dash=[]),
         _rigid(0.2),
-        _layer("Concrete", None, "concrete", 8, spacing=0.03),
+        _layer("Concrete", None, "concrete", 8, spacing=0.045),
         _plaster(1),
     ),
     _said(
@@ -132,22 +132,22 @@ _TABLE = (
         _layer("Drain", 0.03, "dots", 3, spacing=0.012),
         _sheet("Membrane", weight=0.35, dash=[]),
         _rigid(0.18),
-        _layer("Deck", None, "concrete", 8, spacing=0.03),
+        _layer("Deck", None, "concrete", 8, spacing=0.045),
     ),
     _said(
         "ground-floor", "Ground floor on a gravel bed",
-        {**_layer("Gravel bed", 0.2, "gravel", 6, spacing=0.04), "bed": True},
+        {**_layer("Gravel bed", 0.2, "gravel", 6, spacing=0.05), "bed": True},
         _sheet("Membrane"),
         _rigid(0.14),
-        _layer("Concrete", None, "concrete", 8, spacing=0.03),
+        _layer("Concrete", None, "concrete", 8, spacing=0.045),
         _layer("Screed", 0.06, "sand", 5, spacing=0.012),
         _boards("Floor", 0.02, 3),
     ),
     _said(
         "strip-foundation", "Foundation with a gravel bed",
-        {**_layer("Gravel bed", 0.15, "gravel", 5, spacing=0.04), "bed": True},
+        {**_layer("Gravel bed", 0.15, "gravel", 5, spacing=0.05), "bed": True},
         _layer("Lean concrete", 0.05, "sand", 3, spacing=0.012),
-        _layer("Concrete", None, "concrete", 8, spacing=0.03),
+        _layer("Concrete", None, "concrete", 8, spacing=0.045),
     ),
     _said(
         "joist-floor", "Floor on joists",
@@ -160,7 +160,7 @@ _TABLE = (
         _boards("Floor", 0.02, 3),
         _layer("Screed", 0.055, "sand", 5, spacing=0.012),
         _layer("Sound insulation", 0.03, "rigid", 4, spacing=0.03),
-        _layer("Concrete", None, "concrete", 8, spacing=0.03),
+        _layer("Concrete", None, "concrete", 8, spacing=0.045),
         _plaster(),
     ),
     _said(
@@ -171,7 +171,7 @@ _TABLE = (
     ),
     _said(
         "steel-deck", "Steel beams with a deck",
-        _layer("Deck", 0.12, "concrete", 8, spacing=0.03),
+        _layer("Deck", 0.12, "concrete", 8, spacing=0.045),
         _layer("Beams", None, "", 6, rhythms=[_steel("Beams", "i", 1.2, 0.1, runs="any")]),
         _layer("Ceiling", 0.015, "", 3),
     ),
