@@ -17,6 +17,22 @@ __all__ = ["main"]
 FOLDER = ROOT / "docs" / "screenshots"
 
 
+def _lay_panels(desk: Desk) -> None:
+    """Three panels on the south roof, as marks."""
+    rise = 2.14 / 4.72
+    spot = lambda x, y: [x, y, round(3.88 + (y + 1.1) * rise, 4)]
+    marks = [
+        {"kind": "rectangle", "id": f"mark-{k + 1}", "name": f"Panel {k + 1}", "points": [spot(9.2 + 2.3 * k, 0.3), spot(11.3 + 2.3 * k, 2.6)],
+         "plane": {"lies": "face", "part": "Hall/Roof/South roof", "normal": [0, -rise, 1]}, "lift": 0.12, "pen": {"weight": 0.25},
+         "fills": [{"kind": "flat", "colour": "#5d6d76", "opacity": 0.75}, {"kind": "hatch", "pattern": "crossed", "lies": "face", "spacing": 0.35, "weight": 0.08}]}
+        for k in range(3)
+    ]  # fmt: skip
+    command = {"do": "marks", "label": "Draw panels", "changes": [{"path": ["marks", str(m["id"])], "value": m} for m in marks]}
+    desk.tell("/edits", {"base": desk.study()["revision"], "commands": [command]})
+    desk.open()
+    desk.picture()
+
+
 def main() -> None:
     """Write every picture."""
     FOLDER.mkdir(parents=True, exist_ok=True)
@@ -70,6 +86,29 @@ def main() -> None:
         driver.execute_script("arguments[0].scrollIntoView({block: 'center'}); arguments[0].click()", rule)
         desk.find("//aside//button[starts-with(normalize-space(), 'Pattern')]").click()
         shot("ink-fills")
+        desk.bench("View")
+        desk.find("//aside//li//button[contains(., 'Cross section')]").click()
+        desk.picture()
+        desk.bench("Ink")
+        desk.press("build-ups")
+        wall = desk.find("//ul[@aria-label='Build-ups']//button[contains(., 'Boarded wall')]")
+        driver.execute_script("arguments[0].scrollIntoView({block: 'center'}); arguments[0].click()", wall)
+        desk.find("//aside//button[starts-with(@aria-label, 'Insulation, ')]").click()
+        time.sleep(1.5)
+        shot("ink-construction")
+        _lay_panels(desk)
+        desk.bench("View")
+        desk.find("//aside//li//button[contains(., 'From the pond')]").click()
+        desk.picture()
+        desk.bench("Ink")
+        panel = desk.find("//ul[@aria-label='Marks']//button[contains(., 'Panel 2')]")
+        driver.execute_script("arguments[0].scrollIntoView({block: 'center'}); arguments[0].click()", panel)
+        time.sleep(1)
+        shot("ink-marks")
+        for _ in range(2):  # the panels, and the view that was opened after them
+            desk.press("Undo")
+            time.sleep(0.5)
+        desk.wait(lambda: not desk.study()["document"]["marks"], "the panels stayed")
         desk.bench("View")
         desk.find("//aside//li//button[contains(., 'Long section')]").click()
         desk.picture()
