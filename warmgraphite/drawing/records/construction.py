@@ -157,7 +157,7 @@ def _built_reads(drawing: Drawing, where: Query | None) -> _Built:
     )  # fmt: skip
 
 
-def _built(drawing: Drawing, where: Query | None, _progress: Progress) -> list[Filled]:
+def _built(drawing: Drawing, where: Query | None, progress: Progress) -> list[Filled]:
     held = _build_ups(drawing)
     if not held:
         return []
@@ -168,7 +168,9 @@ def _built(drawing: Drawing, where: Query | None, _progress: Progress) -> list[F
         return rules[filled[part]].fills if filled[part] >= 0 else ()
 
     said = Held(held, fills, drawing.ink.times(drawing.paper.scale), drawing.ink.hand, drawing.middle, _below(drawing))
-    return built_rows(drawing.scene, drawing.result("sides"), drawing.result(Need("shapes", where)), drawing.settled, said)
+    return built_rows(
+        drawing.scene, drawing.result("sides"), drawing.result(Need("shapes", where)), drawing.settled, said, progress
+    )
 
 
 BUILT = Pass(

@@ -7,7 +7,7 @@ what lies at one depth is one band, whatever part it is of. Offsets are mitred, 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from warmgraphite.ink.buildups.sides import ALIKE, INNER, OUTER, Envelope, Run
 from warmgraphite.ink.buildups.specification import BuildUp, Layer
 from warmgraphite.passes.cut import GRID, polygonal
+from warmgraphite.progress import Progress, silent
 
 __all__ = ["Band", "Sheet", "bands_of", "kept_layers"]
 
@@ -44,6 +45,8 @@ class Band:
     shape: shapely.Geometry
     depth: tuple[float, float]
     inner: bool = False
+    #: Numbers what hangs together.
+    body: int = 0
 
     @property
     def what(self) -> Layer:
@@ -143,7 +146,7 @@ class _Depths:
                 for slant, lines in self._rows.items() if depth > 0 and not lines.is_empty
             ]  # fmt: skip
             found += [c for row in self._corners if depth > 0 and (c := _mitre(depth, *row)) is not None]
-            self._held[key] = found[0] if len(found) == 1 else shapely.union_all(found, grid_size=GRID)
+            self._held[key] = found[0] if len(found) == 1 else shapely.union_all(found)
         return self._held[key]
 
     def at(self, depth: float) -> shapely.Geometry:
@@ -166,7 +169,7 @@ def _mitre(depth: float, at: Points, way: Points, slant: float, after: Points, t
     meet = one + (gap[0] * after[1] - gap[1] * after[0]) / turn * way
     if np.linalg.norm(meet - at) > MITRE * depth * max(slant, then):
         meet = (one + two) / 2
-    return shapely.Polygon([at, one, meet, two])
+    return polygonal(shapely.make_valid(shapely.Polygon([at, one, meet, two])))
 
 
 def _along(lines: shapely.Geometry, near: shapely.Geometry) -> shapely.Geometry:
@@ -182,6 +185,14 @@ def _opened(shape: shapely.Geometry, room: float) -> shapely.Geometry:
     half = max(room / 2 - ALLOWED, 0.0)
     core = shapely.buffer(shape, -half, join_style="mitre", mitre_limit=MITRE)
     return shapely.buffer(core, half, join_style="mitre", mitre_limit=MITRE)
+
+
+def _about(shape: shapely.Geometry, other: shapely.Geometry) -> shapely.Geometry:
+    """As much of a shape as lies about another: of a large house most of it is far off."""
+    if shape.is_empty or other.is_empty or shapely.get_num_coordinates(shape) < 200:
+        return shape
+    left, low, right, high = other.bounds
+    return shapely.clip_by_rect(shape, left - 1, low - 1, right + 1, high + 1)
 
 
 def _zones(
@@ -204,7 +215,7 @@ def _zones(
         key = round(need * slant, 6)
         if key not in opened:
             opened[key] = _opened(whole, need * slant)
-        zone = polygonal(shapely.intersection(left, opened[key], grid_size=GRID))
+        zone = polygonal(shapely.intersection(left, _about(opened[key], left), grid_size=GRID))
         thin = polygonal(shapely.difference(left, zone, grid_size=GRID))
         pieces = shapely.get_parts(thin)
         crumbs = shapely.is_empty(shapely.buffer(pieces, -CRUMB / 2)) if len(pieces) else np.empty(0, bool)
@@ -217,11 +228,49 @@ def _zones(
     return out
 
 
+def _components(envelope: Envelope) -> list[Envelope]:
+    """An envelope taken apart into what hangs together, each with its own outline."""
+    wholes = shapely.get_parts(shapely.union_all(list(envelope.regions.values()), grid_size=GRID))
+    if len(wholes) < 2:
+        return [envelope]
+    tree = shapely.STRtree(wholes)
+    pieces, of = shapely.get_parts(np.array(list(envelope.regions.values()), dtype=object), return_index=True)
+    place = tree.query_nearest(shapely.point_on_surface(pieces), all_matches=False)[1]
+    middle = shapely.points([r.line[:2].mean(0) for r in envelope.runs]) if envelope.runs else np.empty(0, object)
+    run = tree.query_nearest(middle, all_matches=False)[1] if len(middle) else np.empty(0, np.int64)
+    parts = list(envelope.regions)
+    regions: list[dict[int, list[shapely.Geometry]]] = [{} for _ in wholes]
+    for piece, k, where in zip(pieces, of, place, strict=True):
+        regions[where].setdefault(parts[k], []).append(piece)
+    runs: list[list[Run]] = [[] for _ in wholes]
+    for one, where in zip(envelope.runs, run, strict=True):
+        runs[where].append(one)
+    return [
+        Envelope(envelope.plane, {p: shapely.MultiPolygon(g) for p, g in own.items()}, tuple(lines))
+        for own, lines in zip(regions, runs, strict=True) if own
+    ]  # fmt: skip
+
+
 def bands_of(
-    envelope: Envelope, held: dict[int, BuildUp], per_metre: dict[int, float], earth: shapely.Geometry
+    envelope: Envelope,
+    held: dict[int, BuildUp],
+    per_metre: dict[int, float],
+    earth: shapely.Geometry,
+    progress: Progress = silent,
 ) -> tuple[list[Band], list[Sheet]]:
     """The layers of an envelope. ``held`` is the build-up of each part, ``per_metre`` how many millimetres of paper a metre of it is,
     ``earth`` what is earth round it."""
+    found, bodies = [], _components(envelope)
+    for done, one in enumerate(bodies):
+        progress(done / len(bodies))
+        found.append(_bands_of(one, held, per_metre, earth))
+    bands = [replace(b, body=k) for k, (own, _) in enumerate(found) for b in own]
+    return bands, [s for _, sheets in found for s in sheets]
+
+
+def _bands_of(
+    envelope: Envelope, held: dict[int, BuildUp], per_metre: dict[int, float], earth: shapely.Geometry
+) -> tuple[list[Band], list[Sheet]]:
     whole = shapely.union_all(list(envelope.regions.values()), grid_size=GRID)
     depths: dict[tuple[int, int, str], _Depths] = {}
     opened: dict[float, shapely.Geometry] = {}
@@ -273,7 +322,7 @@ def _bands(
                 if not line.is_empty:
                     sheets.append(Sheet(part, layers[n], line))
                 continue
-            deep = depths.within(at + thick)
+            deep = _about(depths.within(at + thick), left)
             found = polygonal(shapely.intersection(left, deep, grid_size=GRID)) if not deep.is_empty else deep
             if not found.is_empty:
                 bands.append(Band(part, build_up, n, found, (at, at + thick), is_inner))
@@ -291,10 +340,11 @@ def _passed(
     """What of a part whose sides were said by hand, as of a floor that runs out to the face of a wall, is passed by what goes on in
     the wall: its layers from outside in to the last one that does. And what is left of the part."""
     ends = [r for r in envelope.runs if r.end and r.part == -1]
-    near = shapely.buffer(shape, 0.002)
+    near = shapely.buffer(shape, 0.002) if ends else shape
     ends = [r for r in ends if shapely.intersects(shapely.linestrings(r.line), near)]
-    others = [p for p in envelope.regions if p != part and not any(r.part == p for r in envelope.runs)]
-    if not ends or not others or not any(r.part == part for r in envelope.runs):
+    own = {r.part for r in envelope.runs}
+    others = [p for p in envelope.regions if p != part and p not in own] if ends and part in own else []
+    if not others:
         return [], shape
     lines = shapely.multilinestrings([shapely.linestrings(r.line) for r in ends])
     wall = min(others, key=lambda p: shapely.distance(envelope.regions[p], lines))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -24,6 +24,7 @@ from warmgraphite.ink.layer import shape_of
 from warmgraphite.ink.poche import PocheShape, laid_on_paper, lie_of, shape_on_paper
 from warmgraphite.ink.strokes import Strokes
 from warmgraphite.passes.cut import GRID, CutRegion, kept_in
+from warmgraphite.progress import Progress, part_of, silent
 from warmgraphite.view.scene import Scene
 
 __all__ = ["Held", "built_rows"]
@@ -31,7 +32,7 @@ __all__ = ["Held", "built_rows"]
 Points = NDArray[np.float64]
 
 #: Metres within which a boundary is the outline of all that is cut, which has a pen of its own, and within which two are one.
-ON_OUTLINE, SAME = 0.0012, 0.0008
+ON_OUTLINE, SAME = 0.0012, 1e-4
 #: How many times as thick as the thinnest layer what has only one must be to be drawn as that layer.
 FEW = 4.0
 #: Millimetres of a line that is none.
@@ -66,16 +67,24 @@ class _Group:
 
 
 def built_rows(
-    scene: Scene, envelopes: Sequence[Envelope], seen: Sequence[PocheShape], settled: Sequence[CutRegion], held: Held
+    scene: Scene,
+    envelopes: Sequence[Envelope],
+    seen: Sequence[PocheShape],
+    settled: Sequence[CutRegion],
+    held: Held,
+    progress: Progress = silent,
 ) -> list[Filled]:
     """What is drawn in the parts that have build-ups. ``seen`` are all cut shapes on the paper, ``settled`` all cut regions."""
     out: list[Filled] = []
-    for envelope in envelopes:
-        out += _rows(scene, envelope, seen, settled, held)
+    for done, envelope in enumerate(envelopes):
+        part = part_of(progress, done / len(envelopes), (done + 1) / len(envelopes))
+        out += _rows(scene, envelope, seen, settled, held, part)
     return out
 
 
-def _rows(scene: Scene, envelope: Envelope, seen: Sequence[PocheShape], settled: Sequence[CutRegion], held: Held) -> list[Filled]:
+def _rows(
+    scene: Scene, envelope: Envelope, seen: Sequence[PocheShape], settled: Sequence[CutRegion], held: Held, progress: Progress
+) -> list[Filled]:
     model = scene.model
     own = [s for s in seen if s.cut == envelope.plane]
     built = [shape_of(s.rings) for s in own if s.part in held.build_ups]
@@ -86,7 +95,7 @@ def _rows(scene: Scene, envelope: Envelope, seen: Sequence[PocheShape], settled:
     per_metre = {part: _per_metre(scene, envelope, part) for part in envelope.regions}
     below = held.below.get(envelope.plane, shapely.Polygon())
     earth = shapely.union_all([below, *(r.region for r in settled if r.plane == envelope.plane and model.part_earth[r.part])])
-    bands, sheets = bands_of(envelope, held.build_ups, per_metre, earth)
+    bands, sheets = bands_of(envelope, held.build_ups, per_metre, earth, part_of(progress, 0.0, 0.4))
     groups = _groups(scene, envelope, bands, held, per_metre)
     usual = float(np.median(list(per_metre.values())))
     void = earth if ground.is_empty else below  # what lies in earth that is left void is drawn all the same
@@ -102,7 +111,10 @@ def _rows(scene: Scene, envelope: Envelope, seen: Sequence[PocheShape], settled:
     others = [
         r.region for r in settled if r.plane == envelope.plane and r.part not in envelope.regions and not model.part_earth[r.part]
     ]
-    lines = _boundaries(envelope, groups, held, paper, shapely.union_all(others))
+    if others:  # of those that touch it
+        near = shapely.STRtree(others).query(list(envelope.regions.values()), predicate="dwithin", distance=2 * ON_OUTLINE)[1]
+        others = [others[k] for k in np.unique(near)]
+    lines = _boundaries(groups, held, paper, shapely.union_all(others), part_of(progress, 0.4, 0.8))
     lines += [
         Strokes(_pen("layers", s.layer.boundary, held.times), paper.lines(s.line)) for s in sheets if s.layer.boundary.weight
     ]
@@ -200,9 +212,9 @@ def _pen(group: str, said: Boundary, times: float, opacity: float = 1.0) -> Styl
     return Style(group, max(round(said.weight * times, 3), 0.03), said.colour, said.dash, opacity)
 
 
-def _outlines(envelope: Envelope, side: int, part: int | None = None) -> list[Points]:
-    own = [r.line for r in envelope.runs if r.side == side and part is not None and r.part == part]
-    return own or [r.line for r in envelope.runs if r.side == side and r.part == -1]
+def _each(rows: Iterable[list[Points]]) -> list[Points]:
+    """All lines of lists of which many are the same."""
+    return [line for own in {id(r): r for r in rows}.values() for line in own]
 
 
 def _reach(group: _Group, side: int) -> float:
@@ -228,8 +240,8 @@ def _waves(group: _Group, envelope: Envelope, per_metre: float, paper: _Paper) -
         spacing = spacing_of(fill, fill.drawn, on_paper) / (per_metre if on_paper else 1.0)
         found, left = [], group.shape
         for side in sides:
-            lines = {id(line): line for part in parts for line in _outlines(envelope, side, part)}
-            waves, left = waves_in(left, ways_along(list(lines.values())), max(spacing, 1e-3), _reach(group, side))
+            lines = _each(envelope.lines(side, part) for part in parts)
+            waves, left = waves_in(left, ways_along(lines), max(spacing, 1e-3), _reach(group, side))
             found += waves
         style = Style(f"hatch {fill.pattern}", fill.weight, fill.colour, opacity=fill.opacity)
         lines_on_paper = paper.lines(shapely.multilinestrings([shapely.linestrings(w) for w in found])) if found else []
@@ -238,21 +250,36 @@ def _waves(group: _Group, envelope: Envelope, per_metre: float, paper: _Paper) -
 
 
 def _boundaries(
-    envelope: Envelope, groups: Sequence[_Group], held: Held, paper: _Paper, others: shapely.Geometry
+    groups: Sequence[_Group], held: Held, paper: _Paper, others: shapely.Geometry, progress: Progress
 ) -> list[Strokes]:
     """Lines between layers, each once, by the heavier of the two pens; not where the outline of all that is cut runs, but where it
     touches ``others``."""
-    outline = shapely.union_all(list(envelope.regions.values()), grid_size=GRID).boundary
-    outline = shapely.difference(outline, shapely.buffer(others, ON_OUTLINE))
-    drawn = shapely.buffer(outline, ON_OUTLINE, cap_style="flat")
+    ranked = sorted(groups, key=lambda g: -g.layer.boundary.weight)
+    rows: dict[int, list[tuple[int, shapely.Geometry]]] = {}
+    for number, group in enumerate(ranked):
+        for band in group.bands:
+            rows.setdefault(band.body, []).append((number, band.shape))
+    round_others = shapely.buffer(others, ON_OUTLINE)
+    shapely.prepare(round_others)
+    found: list[list[shapely.Geometry]] = [[] for _ in ranked]
+    # Body by body: of all that is cut at once it takes minutes.
+    for done, own in enumerate(rows.values()):
+        progress(done / len(rows))
+        drawn = shapely.union_all([s for n, s in own if not ranked[n].layer.bed], grid_size=GRID).boundary
+        if shapely.intersects(round_others, drawn):
+            drawn = shapely.difference(drawn, round_others)
+        for number in sorted({n for n, _ in own}):
+            shapes = [s for n, s in own if n == number]
+            edge = (shapes[0] if len(shapes) == 1 else shapely.union_all(shapes, grid_size=GRID)).boundary
+            # On a grid as fine as no pen, so that boundaries which differ by a hair are one.
+            found[number].append(shapely.difference(edge, drawn, grid_size=SAME))
+            drawn = shapely.union(drawn, edge, grid_size=SAME)
     out = []
-    for group in sorted(groups, key=lambda g: -g.layer.boundary.weight):
+    for group, lines in zip(ranked, found, strict=True):
         pen = group.layer.boundary
-        edge = group.shape.boundary
-        if pen.weight:
-            line = shapely.difference(edge, drawn)
+        if pen.weight and lines:
+            line = shapely.multilinestrings([p for p in shapely.get_parts(lines) if shapely.get_type_id(p) == 1])
             out.append(Strokes(_pen("layers", pen, held.times), paper.lines(line, group.layer.bed)))
-        drawn = shapely.union(drawn, shapely.buffer(edge, SAME, cap_style="flat"))
     return out
 
 
@@ -268,12 +295,12 @@ def _members(groups: Sequence[_Group], envelope: Envelope, held: Held, paper: _P
         shape = shapely.union_all([b.shape for b in bands], grid_size=GRID)
         thick = 2 * shape.area / max(shape.length, 1e-9)
         first = bands[0]
-        lines = {id(n): n for b in bands for n in _outlines(envelope, INNER if first.inner else OUTER, b.part)}
-        lines = lines or {id(n): n for b in bands for n in _outlines(envelope, INNER, b.part)}
+        lines = _each(envelope.lines(INNER if first.inner else OUTER, b.part) for b in bands)
+        lines = lines or _each(envelope.lines(INNER, b.part) for b in bands)
         for rhythm in first.what.rhythms:
             if not is_crossed(rhythm.runs, paper.normal):
                 continue
-            found = members_of(shape, rhythm, list(lines.values()), first.depth, thick)
+            found = members_of(shape, rhythm, lines, first.depth, thick)
             if not found:
                 continue
             solids = [m.outline for m in found if shapely.get_dimensions(m.outline) == 2]

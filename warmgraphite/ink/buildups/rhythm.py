@@ -10,7 +10,7 @@ import shapely
 from numpy.typing import NDArray
 
 from warmgraphite.ink.buildups.specification import Profile, Rhythm, Runs
-from warmgraphite.ink.buildups.wave import Way, across
+from warmgraphite.ink.buildups.wave import Way, about, across
 
 __all__ = ["PROFILES", "Member", "is_crossed", "members_of", "profile_of"]
 
@@ -78,7 +78,14 @@ def members_of(
     known; it is about ``thick``."""
     middle = depth[0] + (depth[1] - depth[0] if np.isfinite(depth[1]) else thick) / 2
     out: list[Member] = []
+    pieces = shapely.get_parts(shape)
+    reach = max(3 * thick, 0.05) + middle
+    tree = shapely.STRtree(pieces)
     for line in lines:
+        near = pieces[tree.query(shapely.LineString(line), predicate="dwithin", distance=middle + thick)]
+        if not len(near):
+            continue
+        here = shapely.MultiPolygon(list(near))
         # Counted along the middle of the layer, so that the rhythm is the same behind a corner.
         curve = shapely.offset_curve(shapely.LineString(line), middle, join_style="mitre", mitre_limit=6.0)
         for part in shapely.get_parts(curve):
@@ -94,7 +101,7 @@ def members_of(
             inward = np.stack([-tangent[:, 1], tangent[:, 0]], 1)
             place = xy[k] + (along - stop[k])[:, None] * tangent
             outside = place - (middle - depth[0] + BEFORE) * inward
-            span, there = across(shape, outside, inward, max(3 * thick, 0.05) + middle)
+            span, there = across(about(here, outside, reach), outside, inward, reach)
             # What begins farther in is another layer, behind this one.
             for n in np.flatnonzero(there & (span[:, 0] < BEGINS)):
                 begin, room = outside[n] + span[n, 0] * inward[n], float(span[n, 1] - span[n, 0])

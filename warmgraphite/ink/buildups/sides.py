@@ -76,6 +76,17 @@ class Envelope:
     regions: dict[int, shapely.Geometry]
     runs: tuple[Run, ...]
 
+    @cached_property
+    def _lines(self) -> dict[tuple[int, int], list[Points]]:
+        found: dict[tuple[int, int], list[Points]] = {}
+        for run in self.runs:
+            found.setdefault((run.side, run.part), []).append(run.line)
+        return found
+
+    def lines(self, side: int, part: int) -> list[Points]:
+        """The outline of one side that a part lies behind: its own where that was said by hand."""
+        return self._lines.get((side, part)) or self._lines.get((side, -1), [])
+
 
 class Open:
     """How open places of a model are: rays against all of it but planting and people."""
@@ -160,7 +171,7 @@ def _across(normal: Points) -> tuple[Points, Points]:
     """Two axes (N, 3) at right angles to normals and to each other."""
     aside = np.where(np.abs(normal[:, 2:]) < 0.9, [[0.0, 0.0, 1.0]], [[1.0, 0.0, 0.0]])
     u = np.cross(aside, normal)
-    u /= np.linalg.norm(u, axis=1, keepdims=True)
+    u /= np.maximum(np.linalg.norm(u, axis=1, keepdims=True), 1e-12)
     return u, np.cross(normal, u)
 
 
@@ -201,11 +212,15 @@ def _pieces(shape: shapely.Geometry, *others: shapely.Geometry) -> _Pieces:
     ring, a, b = np.concatenate([np.empty(0, np.int64), *rings]), _stacked(first), _stacked(second)
     long = np.linalg.norm(b - a, axis=1)
     cuts: list[list[float]] = [[] for _ in range(len(a))]
-    for other in others if len(a) else ():
-        crossing = shapely.intersection(shapely.linestrings(np.stack([a, b], 1)), other.boundary)
-        points, of = shapely.get_coordinates(crossing, return_index=True)
-        at = ((points - a[of]) * (b - a)[of]).sum(1) / np.maximum(long[of], 1e-12) ** 2
-        for k, t in zip(of, at, strict=True):
+    borders = [_segments(other.boundary) for other in others if not other.is_empty]
+    if len(a) and borders:
+        # Side by side, and not each side with all that there is.
+        border, edges = np.concatenate(borders), shapely.linestrings(np.stack([a, b], 1))
+        one, two = shapely.STRtree(edges).query(border, predicate="intersects")
+        points, of = shapely.get_coordinates(shapely.intersection(edges[two], border[one]), return_index=True)
+        edge = two[of]
+        at = ((points - a[edge]) * (b - a)[edge]).sum(1) / np.maximum(long[edge], 1e-12) ** 2
+        for k, t in zip(edge, at, strict=True):
             if 1e-4 < t * long[k] < long[k] - 1e-4:
                 cuts[k].append(float(t))
     rows, begins, ends = [], [], []
@@ -218,6 +233,13 @@ def _pieces(shape: shapely.Geometry, *others: shapely.Geometry) -> _Pieces:
             begins.append(a[k] + share[:-1, None] * (b[k] - a[k]))
             ends.append(a[k] + share[1:, None] * (b[k] - a[k]))
     return _Pieces(np.array(rows, np.int64), _stacked(begins), _stacked(ends))
+
+
+def _segments(lines: shapely.Geometry) -> NDArray[np.object_]:
+    """The straights of lines, each as a line of its own."""
+    xy, of = shapely.get_coordinates(shapely.get_parts(lines), return_index=True)
+    rows = np.flatnonzero(of[1:] == of[:-1])
+    return np.asarray(shapely.linestrings(np.stack([xy[rows], xy[rows + 1]], 1)))
 
 
 def _stacked(rows: Sequence[Points]) -> Points:
@@ -248,12 +270,11 @@ def _closed_up(shapes: dict[int, shapely.Geometry]) -> tuple[shapely.Geometry, d
     left = polygonal(shapely.difference(whole, union, grid_size=GRID))
     if left.is_empty:
         return whole, shapes
+    gaps, parts = shapely.get_parts(left), list(shapes)
+    _, near = shapely.STRtree([shapes[p] for p in parts]).query_nearest(shapely.point_on_surface(gaps), all_matches=False)
     out = dict(shapes)
-    for part in shapes:
-        near = polygonal(shapely.intersection(shapely.buffer(shapes[part], SHUT, join_style="mitre"), left))
-        if not near.is_empty:
-            out[part] = polygonal(shapely.union(shapes[part], near, grid_size=GRID))
-            left = polygonal(shapely.difference(left, near, grid_size=GRID))
+    for k in np.unique(near):
+        out[parts[k]] = polygonal(shapely.union_all([shapes[parts[k]], *gaps[near == k]], grid_size=GRID))
     return whole, out
 
 
@@ -349,14 +370,18 @@ def _refined(
 def _stretches(ring: NDArray[np.int64], side: NDArray[np.int8]) -> list[NDArray[np.int64]]:
     """The pieces in stretches of one side, in order round each outline."""
     found = []
-    for number in np.unique(ring):
-        rows = np.flatnonzero(ring == number)
+    for rows in _rings(ring):
         breaks = np.flatnonzero(np.diff(side[rows])) + 1
         parts = np.split(rows, breaks)
         if len(parts) > 1 and side[rows[0]] == side[rows[-1]]:
             parts = [np.concatenate([parts[-1], parts[0]]), *parts[1:-1]]
         found += parts
     return found
+
+
+def _rings(ring: NDArray[np.int64]) -> list[NDArray[np.int64]]:
+    """The pieces of each outline; they stand outline by outline."""
+    return np.split(np.arange(len(ring)), np.flatnonzero(np.diff(ring)) + 1) if len(ring) else []
 
 
 def _settled(pieces: _Pieces, side: NDArray[np.int8]) -> NDArray[np.int8]:
@@ -374,8 +399,7 @@ def _settled(pieces: _Pieces, side: NDArray[np.int8]) -> NDArray[np.int8]:
                 return True
         return False
 
-    for ring in np.unique(pieces.ring):
-        rows = np.flatnonzero(pieces.ring == ring)
+    for rows in _rings(pieces.ring):
         # What is mended joins its neighbours, which are longer then: one after another.
         for _ in range(len(rows)):
             own = [rows[s] for s in _stretches(np.zeros(len(rows), np.int64), side[rows])]

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from warmgraphite.ink.layer import swung
 from warmgraphite.passes.cut import polygonal
 
-__all__ = ["Way", "across", "waves_in", "ways_along"]
+__all__ = ["Way", "about", "across", "waves_in", "ways_along"]
 
 Points = NDArray[np.float64]
 
@@ -96,20 +96,39 @@ def across(shape: shapely.Geometry, place: Points, inward: Points, reach: float)
     return first, first[:, 1] - first[:, 0] > 1e-4
 
 
+def about(shape: shapely.Geometry, place: Points, reach: float) -> shapely.Geometry:
+    """As much of a shape as lies within reach of places."""
+    low, high = place.min(0) - reach, place.max(0) + reach
+    return shapely.clip_by_rect(shape, *low, *high) if shapely.get_num_coordinates(shape) > 60 else shape
+
+
 def waves_in(shape: shapely.Geometry, ways: Sequence[Way], spacing: float, reach: float) -> tuple[list[Points], shapely.Geometry]:
     """A wave (n, 2), ``spacing`` metres from crest to crest, along all of a layer, from one of its sides to the other, and what is
     left of it. ``ways`` are the outlines that it may lie behind, no more than ``reach`` metres away."""
+    out: list[Points] = []
+    pieces, left = shapely.get_parts(shape), []
+    if not len(ways) or not len(pieces):
+        return out, shape
+    near, which = shapely.STRtree([shapely.LineString(w.xy) for w in ways]).query(pieces, predicate="dwithin", distance=reach)
+    for number, piece in enumerate(pieces):
+        # The longest first: it has the whole of a corner.
+        waves, rest = _waved(piece, [ways[k] for k in np.sort(which[near == number])], spacing, reach)
+        out += waves
+        left += list(shapely.get_parts(rest))
+    return out, polygonal(shapely.MultiPolygon([p for p in left if shapely.get_type_id(p) == 3]))
+
+
+def _waved(shape: shapely.Geometry, ways: Sequence[Way], spacing: float, reach: float) -> tuple[list[Points], shapely.Geometry]:
+    """The waves of one piece of a layer, and what is left of it."""
     out, left = [], shape
     for way in ways:
         if left.is_empty or left.area < LEFT * shape.area:
             break
-        if shapely.distance(shapely.LineString(way.xy), left) > reach:
-            continue
         step = spacing / 8
         # A little farther than the way goes: into the corner that its neighbour does not reach.
         along = np.arange(-reach, way.length + reach + step, step)
         place, inward = way.at(along)
-        depth, there = across(left, place, inward, 2 * reach + 1.0)
+        depth, there = across(about(left, place, 2 * reach + 1.0), place, inward, 2 * reach + 1.0)
         there &= depth[:, 0] <= reach + 1e-6
         if not there.any():
             continue

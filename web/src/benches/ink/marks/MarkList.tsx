@@ -15,7 +15,7 @@ const LYING = [
 const HINTS: Record<string, string> = {
   line: "Click its two ends.", polyline: "Click its points; Enter ends it.", arrow: "Click its points; Enter ends it at its head.", rectangle: "Click two corners.",
   polygon: "Click its corners; Enter closes it.", circle: "Click its middle, then a place on it.", arc: "Click its beginning, a place on it, its end.", stroke: "Draw with the button held down.",
-  brush: "Sweep with the button held down.", ground: "Click one point for a level, or several for a line; Enter ends it.",
+  brush: "Sweep with the button held down.", ground: "Click one point for a level, or several for a line, and press Enter; or draw it with the button held down.",
 };
 
 /** What a plane is called, as far as the mark itself says. */

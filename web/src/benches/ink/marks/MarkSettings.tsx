@@ -19,6 +19,7 @@ export function MarkSettings({ editing, mark }: { editing: Editing; mark: Mark }
   const marks = editing.study.document.marks ?? [];
   const change = (label: string, changes: Change[]) => void editing.act({ do: "marks", label, changes });
   const set = (label: string, path: string[], value: unknown) => change(label, [at(["marks", mark.id!, ...path], value)]);
+  const regions = editing.study.document.regions ?? [];
   const pen = mark.pen ?? {};
   const index = marks.findIndex((m) => m.id === mark.id);
   const move = (by: number) => {
@@ -56,6 +57,14 @@ export function MarkSettings({ editing, mark }: { editing: Editing; mark: Mark }
         </>
       ) : (
         mark.plane!.lies !== "paper" && <DimensionLine label="Stands off" unit="m" min={0} max={3} step={0.01} initial={0} value={mark.lift ?? 0} onChange={(v) => set(`${v.toFixed(2)} m off`, ["lift"], Math.round(v * 1000) / 1000)} />
+      )}
+      {mark.kind !== "ground" && (regions.length > 0 || mark.where) && (
+        <Choice
+          label="Only within"
+          value={mark.where?.kind === "kept" ? mark.where.name : mark.where ? "other" : "all"}
+          options={[{ value: "all", label: "no region: all of it" }, ...regions.map((r) => ({ value: r.name, label: r.name })), ...(mark.where && mark.where.kind !== "kept" ? [{ value: "other", label: "what a query says" }] : [])]}
+          onChange={(v) => v !== "other" && set("What a mark is confined to", ["where"], v === "all" ? null : { kind: "kept", name: v })}
+        />
       )}
       <h2 className="mt-5">{mark.kind === "brush" ? "The tone" : "The pen"}</h2>
       {mark.kind === "brush" ? (

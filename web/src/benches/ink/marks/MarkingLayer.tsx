@@ -70,13 +70,18 @@ export function useMarkDrawing(editing: Editing, scale: number) {
     },
     up: async (x: number, y: number) => {
       if (!kind) return;
+      const far = free.current.length > 0 && Math.max(...free.current.map((p) => Math.hypot(p[0] - x, p[1] - y))) * scale > 4;
+      if (free.current.length && kind === "ground" && !far) {
+        free.current = []; // a click, and no sweep
+        setTrail([]);
+      }
       if (free.current.length) {
         const path = thinned([...free.current, [x, y]], 0.35 / scale);
         free.current = [];
         setTrail([]);
         const first = await snapped(slug, path[0]![0], path[0]![1], 0, toast.error);
         if (!first || path.length < 2) return;
-        const points = await laid(slug, path, first.plane, first.point as Spot["point"]).catch((error: Error) => (toast.error(error.message), null));
+        const points = await laid(slug, kind === "ground" ? path.filter((_, k) => k % Math.ceil(path.length / 200) === 0) : path, first.plane, first.point as Spot["point"]).catch((error: Error) => (toast.error(error.message), null));
         if (points) await lay(points, first.plane);
         return;
       }

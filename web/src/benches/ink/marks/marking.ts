@@ -12,8 +12,8 @@ export type Spot = { x: number; y: number; point: [number, number, number] };
 const ENDS: Partial<Record<Kind, number>> = { line: 2, rectangle: 2, circle: 2, arc: 3 };
 const LEAST: Record<Kind, number> = { line: 2, polyline: 2, arrow: 2, rectangle: 2, polygon: 3, circle: 2, arc: 3, stroke: 2, brush: 1, ground: 1 };
 
-/** Whether a kind is drawn with the button held down. */
-export const isFree = (kind: Kind | null): boolean => kind === "stroke" || kind === "brush";
+/** Whether a kind is drawn with the button held down; a ground may be, or by points. */
+export const isFree = (kind: Kind | null): boolean => kind === "stroke" || kind === "brush" || kind === "ground";
 
 type Marking = {
   /** What is being drawn; nothing while no tool is in the hand. */
