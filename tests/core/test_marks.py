@@ -21,6 +21,7 @@ from warmgraphite.collage.kinds.cut_shadow import CutShadow
 from warmgraphite.collage.kinds.marks import MarksTrace
 from warmgraphite.collage.kinds.poche import PocheTrace
 from warmgraphite.drawing import Drawing
+from warmgraphite.errors import ViewError
 from warmgraphite.ink.marks.following import moved_marks
 from warmgraphite.ink.marks.snapping import Sheet as Laid
 from warmgraphite.ink.marks.snapping import caught, under
@@ -28,8 +29,19 @@ from warmgraphite.ink.marks.specification import Ground, Mark, OnCut, OnFace, On
 from warmgraphite.ink.rules import Marked
 from warmgraphite.model import Model
 from warmgraphite.model.edits import SetRole
+from warmgraphite.regions.query import Match
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.sheet.write import write_drawing
+from warmgraphite.study import Change, apply_commands, follow_names, fresh_document, write_drawing_file
+from warmgraphite.study.commands import (
+    ChangeMarks,
+    DuplicateView,
+    KeepRegion,
+    PasteDrawing,
+    RemoveRegion,
+    RemoveView,
+    RenameRegion,
+)
 from warmgraphite.view.specification import Cut, Frame, Parallel, Perspective, ViewSpecification
 
 RED = {"kind": "flat", "colour": "#aa2200"}
@@ -281,3 +293,38 @@ def test_the_shadow_behind_a_cut_falls_beside_it_and_its_windows_fit() -> None:
     assert fallen.any() and share[fallen].min() > 100
     part = trace.share(whole.windowed((150, 120, 200, 160)).plate())
     assert np.abs(part.astype(int) - share[120:280, 150:350]).max() <= 1
+
+
+def test_marks_go_along_with_what_is_said_of_a_study() -> None:
+    """What lies on the paper goes with its view; regions and parts are called as they are called now; other studies take marks in."""
+    document = fresh_document(
+        "Study", [ViewSpecification(name="A", projection=VIEWS["plan"]), ViewSpecification(name="B", projection=VIEWS["plan"])]
+    )
+    kept = {"kind": "kept", "name": "Roofs"}
+    rows = [
+        {"kind": "line", "id": "flat", "points": [[0, 0, 0], [9, 9, 0]], "plane": {"lies": "paper", "view": "view-1"}},
+        {"kind": "line", "id": "on", "points": [[0, 0, 3], [1, 1, 3]], "plane": {"lies": "face", "part": "Roof", "normal": [0, 0, 1]}, "where": kept},
+    ]  # fmt: skip
+    laid = ChangeMarks(changes=tuple(Change(path=("marks", str(r["id"])), value=r) for r in rows))
+    document = apply_commands(document, [KeepRegion(name="Roofs", query=Match(materials=("Zinc",))), laid])
+    assert all([t.kind for t in f.traces].count("marks") == 1 for f in document.finishes)
+    seen = lambda d, view: [m.id for m in d.drawn_look(next(v for v in d.views if v.id == view)).marks]
+    assert seen(document, "view-1") == ["flat", "on"] and seen(document, "view-2") == ["on"]
+    with pytest.raises(ViewError, match="is confined to region “Roofs”"):
+        apply_commands(document, [RemoveRegion(region_id="region-1")])
+    renamed = apply_commands(document, [RenameRegion(region_id="region-1", name="Metal")])
+    assert renamed.marks[1].where.name == "Metal"  # type: ignore[union-attr]
+    model = house()
+    other = replace(model, parts=tuple(replace(p, name="Upper [roof]") if p.name == "Roof" else p for p in model.parts))
+    assert follow_names(document, model, other).marks[1].plane.part == "Upper [roof]"  # type: ignore[union-attr]
+    twice = apply_commands(document, [DuplicateView(view_id="view-1")])
+    assert len(seen(twice, "view-3")) == 2 and len(twice.marks) == 3
+    assert [m.id for m in apply_commands(document, [RemoveView(view_id="view-1")]).marks] == ["on"]
+    saved = document.views[0]
+    text = write_drawing_file(saved.view, document.drawn_look(saved), saved.sheet)
+    pasted = apply_commands(fresh_document("Other"), [PasteDrawing(text=text)])
+    assert [m.plane.lies for m in pasted.marks] == ["paper", "face"] and pasted.marks[0].plane.view == pasted.desk.view_id  # type: ignore[union-attr]
+    again = apply_commands(pasted, [PasteDrawing(text=text)])
+    assert [m.plane.lies for m in again.marks] == ["paper", "face", "paper"]  # what lies on the model is there once
+    with pytest.raises(ViewError, match="has 2 points, and this one 1"):
+        apply_commands(document, [ChangeMarks(changes=(Change(path=("marks", "on", "points"), value=[[0, 0, 0]]),))])

@@ -8,9 +8,10 @@ from glob import escape
 from typing import Any
 
 import numpy as np
+from pydantic import TypeAdapter
 
 from warmgraphite.ink.marks.following import moved_marks, renamed_marks
-from warmgraphite.ink.marks.specification import Mark, OnFace
+from warmgraphite.ink.marks.specification import AnyMark, Mark, OnFace
 from warmgraphite.model.edits import EditMaterial, ModelEdit, Remeasure, RemoveSet
 from warmgraphite.model.model import Model
 from warmgraphite.regions.query import Match, named_parts, with_parts
@@ -47,11 +48,12 @@ def _with_names(value: Any, followed: Followed) -> Any:
     return found
 
 
+_MARK: TypeAdapter[Any] = TypeAdapter(AnyMark)
 _NAMED = ("parts", "materials", "sets")
 
 
 def each_look(document: StudyDocument, followed: Followed) -> StudyDocument:
-    """The document whose finishes, and what views change of them, name things as they are called now."""
+    """The document whose finishes, what views change of them, and what marks are confined to, name things as they are called now."""
 
     def own(change: Change) -> Change:
         if change.path[-1] == "name" and "where" in change.path and isinstance(change.value, str):
@@ -62,7 +64,8 @@ def each_look(document: StudyDocument, followed: Followed) -> StudyDocument:
 
     views = tuple(v.model_copy(update={"changes": tuple(own(c) for c in v.changes)}) for v in document.views)
     finishes = tuple(Finish.model_validate(_with_names(f.model_dump(mode="json"), followed)) for f in document.finishes)
-    return replaced(document, finishes=finishes, views=views)
+    marks = tuple(_MARK.validate_python(_with_names(m.model_dump(mode="json"), followed)) for m in document.marks)
+    return replaced(document, finishes=finishes, views=views, marks=marks)
 
 
 def _named_in_looks(document: StudyDocument) -> set[str]:

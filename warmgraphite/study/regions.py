@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from warmgraphite.errors import ViewError
+from warmgraphite.ink.marks.specification import Mark
 from warmgraphite.regions.query import Kept, NamedRegion, Query
 from warmgraphite.specification import valid
 from warmgraphite.study.document import StudyDocument, replaced
@@ -57,4 +58,11 @@ def remove_region(document: StudyDocument, region_id: str) -> StudyDocument:
     using = [t.name for look in looks for t in look.traces if isinstance(t.where, Kept) and t.where.name == region.name]
     if using:
         raise ViewError(f"Trace “{using[0]}” is confined to region “{region.name}”; confine it to something else first.")
+    marks = [
+        m.name or m.kind
+        for m in document.marks
+        if isinstance(m, Mark) and isinstance(m.where, Kept) and m.where.name == region.name
+    ]
+    if marks:
+        raise ViewError(f"Mark “{marks[0]}” is confined to region “{region.name}”; confine it to something else first.")
     return replaced(document, regions=tuple(r for r in document.regions if r.id != region_id))

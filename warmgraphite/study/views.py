@@ -49,8 +49,9 @@ def keep_view(document: StudyDocument, name: str) -> StudyDocument:
     if any(v.view.name == name for v in document.views):
         raise ViewError(f"There is a view “{name}” already; choose another name.")
     view = document.desk.view.model_copy(update={"name": name})
-    document, saved = _added(document, document.on_desk, view)
-    return replaced(document, desk=Desk(view_id=saved.id, view=view))
+    before = document.on_desk
+    document, saved = _added(document, before, view)
+    return replaced(_marked_alike(document, before, saved), desk=Desk(view_id=saved.id, view=view))
 
 
 def _found(document: StudyDocument, view_id: str) -> SavedView:
@@ -75,10 +76,14 @@ def _added(document: StudyDocument, like: SavedView, view: ViewSpecification, af
     saved = like.model_copy(update={"id": f"view-{number}", "mark": mark, "view": view, "locked": False})
     views = list(document.views)
     views.insert(next((i + 1 for i, v in enumerate(views) if v.id == after), len(views)), saved)
-    # What was drawn on the one's paper lies on the other's, too.
+    return replaced(document, views=tuple(views)), saved
+
+
+def _marked_alike(document: StudyDocument, like: SavedView, saved: SavedView) -> StudyDocument:
+    """The document where what was drawn on the paper of one view lies on that of another, too."""
     own = [m for m in document.marks if not isinstance(m, Ground) and isinstance(m.plane, OnPaper) and m.plane.view == like.id]
     copies = tuple(m.model_copy(update={"id": "", "plane": OnPaper(view=saved.id)}) for m in own)
-    return replaced(document, views=tuple(views), marks=(*document.marks, *copies)), saved
+    return replaced(document, marks=(*document.marks, *copies)) if copies else document
 
 
 def _free_name(document: StudyDocument, name: str) -> str:
@@ -93,7 +98,8 @@ def duplicate_view(document: StudyDocument, view_id: str) -> StudyDocument:
     """The document with a saved view a second time, behind the first; the desk stays as it is."""
     saved = _found(document, view_id)
     view = saved.view.model_copy(update={"name": _free_name(document, saved.view.name)})
-    return _added(document, saved, view, after=view_id)[0]
+    document, copy = _added(document, saved, view, after=view_id)
+    return _marked_alike(document, saved, copy)
 
 
 def order_view(document: StudyDocument, view_id: str, place: int) -> StudyDocument:
