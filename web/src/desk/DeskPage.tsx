@@ -8,6 +8,7 @@ import { InkList, InkSettings } from "../benches/ink/InkBench";
 import { ModelList, ModelRoom, ModelSettings } from "../benches/ModelBench";
 import { SheetList, SheetSettings } from "../benches/SheetBench";
 import { ViewList, ViewRoom, ViewSettings } from "../benches/ViewBench";
+import { CALLED as MARK_NAMES, KINDS as MARK_KINDS, useMarking } from "../benches/ink/marks/marking";
 import { modelActions } from "../benches/model/actions";
 import { useChoice } from "../benches/model/choice";
 import { useParts } from "../benches/model/parts";
@@ -89,6 +90,7 @@ function Desk({ editing }: { editing: Editing }) {
     { name: "Export the drawing", keys: "Alt E", run: () => go("Sheet") },
     ...study.document.views.map((v) => ({ name: `Open view ${v.mark}: ${v.view.name}`, keys: `Alt ${v.mark}`, run: () => void editing.act({ do: "open_view", label: "Open view", view_id: v.id }) })),
     ...(bench === "Model" ? modelActions(editing, parts) : []),
+    ...MARK_KINDS.map((kind) => ({ name: `Draw a mark: ${MARK_NAMES[kind].toLowerCase()}`, keys: "", run: () => (go("Ink"), useMarking.getState().take(kind)) })),
     { name: "All studies", keys: "", run: () => goTo("/") },
   ].filter((a, i, all) => !a.keys || all.findIndex((b) => b.keys === a.keys) === i || !(a.keys = ""));
 
