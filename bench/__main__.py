@@ -474,7 +474,17 @@ def snapping() -> dict:
         places = np.random.default_rng(1).uniform([60, 80], [340, 200], (60, 2))
         took = []
         for x, y in places:
-            body = json.dumps({"x": x, "y": y, "reach": 2, "lies": "level", "before": [x - 20, y]}).encode()
+            body = json.dumps(
+                {
+                    "x": x,
+                    "y": y,
+                    "reach": 2,
+                    "lies": "paper",
+                    "before": [x - 20, y],
+                    "plane": {"lies": "paper", "view": "view-1"},
+                    "on": [0, 0, 0],
+                }
+            ).encode()
             request = urllib.request.Request(
                 f"{app.address}/api/studies/{desk.slug}/snap", body, {"Content-Type": "application/json"}
             )

@@ -5,6 +5,7 @@ The drawing on the desk is in :mod:`studio.studies.desk_api`, the model in :mod:
 
 from __future__ import annotations
 
+import hashlib
 import logging
 from collections import OrderedDict
 from collections.abc import Callable
@@ -95,7 +96,8 @@ class StudyRow(Schema):
 
 class StudyOut(Schema):
     """A study as it is. ``look`` is that of the view on the desk, ``own`` what that view changes of its finish for itself,
-    ``sentences`` what its rules take hold of, in words, by room and id."""
+    ``sentences`` what its rules take hold of, in words, by room and id; ``samples`` names the pictures of its build-ups by id, and of
+    those of the kit."""
 
     slug: str
     revision: int
@@ -107,6 +109,7 @@ class StudyOut(Schema):
     look: Look
     own: list[OwnChange]
     sentences: dict[str, dict[str, str]]
+    samples: dict[str, str]
 
 
 class ChangedOut(Schema):
@@ -248,6 +251,13 @@ def _sentences(look: Look) -> dict[str, dict[str, str]]:
     return rules | {"traces": {t.id: held_words(t.where, "regions") for t in look.traces if t.where}}
 
 
+def _samples(look: Look) -> dict[str, str]:
+    """What names the picture of each build-up: all that it shows, and the hand that draws it."""
+    hand = look.hand.model_dump_json()
+    named = lambda text: hashlib.sha256((text + hand).encode()).hexdigest()[:16]
+    return {"kit": named("")} | {b.id: named(b.model_dump_json()) for b in look.build_ups}
+
+
 def study_out(study: Study) -> StudyOut:
     """A study as it is. Raises :class:`StudyUnreadable` where it cannot be shown: then undo is what is left to do."""
     assert study.head is not None
@@ -257,7 +267,7 @@ def study_out(study: Study) -> StudyOut:
         return StudyOut(
             slug=study.slug, revision=study.head.number, undo=study.undo_label(), redo=study.redo_label(), model=_facts(study),
             document=document, kind=study.kind, look=document.look,
-            own=describe_changes(document.finish_of(saved), document.look, saved.changes), sentences=_sentences(document.look),
+            own=describe_changes(document.finish_of(saved), document.look, saved.changes), sentences=_sentences(document.look), samples=_samples(document.look),
         )  # fmt: skip
     except Exception as error:
         log.exception("study %s cannot be shown at revision %s", study.slug, study.head.number)

@@ -65,12 +65,11 @@ def read_tile(request: HttpRequest, body: TileIn) -> OwnTile:
 
 
 class BuildUpSample(Schema):
-    """Millimetres of paper, and metres of the layer that takes the rest; ``revision`` names the picture."""
+    """Millimetres of paper; ``version`` names the picture."""
 
     width: float = Field(ge=10, le=120)
     height: float = Field(ge=10, le=80)
-    rest: float = Field(default=0.15, gt=0, le=5)
-    revision: int = 0
+    version: str = Field(default="", max_length=40)
 
 
 @router.get("/studies/{slug}/build-ups/{build_up_id}/sample", include_in_schema=False)
@@ -80,7 +79,7 @@ def read_build_up(request: HttpRequest, slug: str, build_up_id: str, asked: Quer
     found = {**KIT, **{b.id: b for b in look.build_ups}}.get(build_up_id)
     if found is None:
         raise Http404
-    return _svg(build_up_sample(found, look.hand, asked.width, asked.height, asked.rest))
+    return _svg(build_up_sample(found, look.hand, asked.width, asked.height))
 
 
 @router.get("/samples/hand", include_in_schema=False)

@@ -57,10 +57,11 @@ def _as_shown(layer: Layer, times: float, middle: float) -> Layer:
     return layer.model_copy(update={"fills": closer(layer.fills), "rhythms": tuple(rhythms)})
 
 
-def build_up_sample(build_up: BuildUp, hand: Hand, width: float, height: float, rest: float) -> str:
-    """A build-up as SVG, ``width`` by ``height`` millimetres, its outer side at the left; what takes the rest is ``rest`` metres thick.
+def build_up_sample(build_up: BuildUp, hand: Hand, width: float, height: float) -> str:
+    """A build-up as SVG, ``width`` by ``height`` millimetres, its outer side at the left; what takes the rest is shown thick.
     All layers are shown, whatever their thickness, and all that stands in them, whichever way it runs; marks are as close as at 1:20."""
     layers = build_up.layers
+    rest = min(max(0.12, 0.6 * sum(row.thickness or 0.0 for row in layers)), 0.3)
     thick = max(sum(rest if row.thickness is None else row.thickness for row in layers if not row.bed), 0.002)
     bed = sum(row.thickness or 0.0 for row in layers if row.bed)
     per = (width - 2 * ROUND) / (thick + bed)

@@ -5370,7 +5370,8 @@ export interface components {
         /**
          * StudyOut
          * @description A study as it is. ``look`` is that of the view on the desk, ``own`` what that view changes of its finish for itself,
-         *     ``sentences`` what its rules take hold of, in words, by room and id.
+         *     ``sentences`` what its rules take hold of, in words, by room and id; ``samples`` names the pictures of its build-ups by id, and of
+         *     those of the kit.
          */
         StudyOut: {
             document: components["schemas"]["StudyDocument"];
@@ -5384,6 +5385,10 @@ export interface components {
             redo: string;
             /** Revision */
             revision: number;
+            /** Samples */
+            samples: {
+                [key: string]: string;
+            };
             /** Sentences */
             sentences: {
                 [key: string]: {

@@ -46,7 +46,7 @@ export function PouringStrip({ editing }: { editing: Editing }) {
           <span className="flex min-w-0 flex-1 gap-2 overflow-x-auto p-0.5">
             {buildUps.map((b) => (
               <button key={b.id} type="button" aria-pressed={buildUp === b.id} aria-label={b.name} title={b.name} className={`plain shrink-0 outline ${buildUp === b.id ? "outline-2 outline-sanguine" : "outline-0"}`} onClick={() => (buildUp === b.id ? lay() : takeBuildUp(b.id!, b.name))}>
-                <BuildUpSample slug={editing.study.slug} revision={known.includes(b) ? editing.study.revision : 0} buildUp={b} width={84} height={26} />
+                <BuildUpSample study={editing.study} buildUp={b} width={84} height={26} />
               </button>
             ))}
           </span>

@@ -1,9 +1,13 @@
-import type { BuildUp, Layer } from "../../../api/client";
+import { useEffect, useState } from "react";
+
+import type { BuildUp, Layer, Study } from "../../../api/client";
 
 /** Pixels of a millimetre on paper, as screens count; millimetres of paper round a sample. */
 const MM = 96 / 25.4;
 const ROUND = 0.6;
-const LOWEST = 10.5;
+/** Pixels of the one picture of a build-up, which is seen from farther away where it is smaller. */
+const WIDE = 216;
+const HIGH = 66;
 
 /** Metres that the layer which takes the rest is shown with. */
 export const restOf = (buildUp: BuildUp): number => {
@@ -14,16 +18,26 @@ export const restOf = (buildUp: BuildUp): number => {
 /** Metres that a layer is shown with. */
 const shown = (layer: Layer, rest: number): number => (layer.thickness == null ? rest : layer.thickness);
 
-type Props = { slug: string; revision: number; buildUp: BuildUp; width: number; height: number };
+/** A value once it has stayed the same for a while. */
+function useRested<T>(value: T, milliseconds: number): T {
+  const [rested, setRested] = useState(value);
+  useEffect(() => {
+    const later = setTimeout(() => setRested(value), milliseconds);
+    return () => clearTimeout(later);
+  }, [value, milliseconds]);
+  return rested;
+}
+
+type Props = { study: Study; buildUp: BuildUp; width: number; height: number };
 
 /** A build-up as the drawing draws it: a little section, its outer side at the left. `width` and `height` in pixels. */
-export function BuildUpSample({ slug, revision, buildUp, width, height }: Props) {
-  // No drawing is lower than a centimetre: a smaller one is seen from farther away.
-  const times = Math.max(1, (LOWEST * MM) / height);
-  const asked = new URLSearchParams({ width: ((width / MM) * times).toFixed(2), height: ((height / MM) * times).toFixed(2), rest: restOf(buildUp).toFixed(4), revision: String(revision) });
+export function BuildUpSample({ study, buildUp, width, height }: Props) {
+  // It is drawn anew when it changes, and not with every change of the study; a moment later, as the drawing comes first.
+  const version = useRested(study.samples[buildUp.id!] ?? study.samples.kit ?? "", 350);
+  const asked = new URLSearchParams({ width: (WIDE / MM).toFixed(2), height: (HIGH / MM).toFixed(2), version });
   return (
     <img
-      src={`/api/studies/${slug}/build-ups/${encodeURIComponent(buildUp.id!)}/sample?${asked}`}
+      src={`/api/studies/${study.slug}/build-ups/${encodeURIComponent(buildUp.id!)}/sample?${asked}`}
       alt=""
       aria-hidden
       width={width}

@@ -58,7 +58,7 @@ export function BuildUpSettings({ editing, buildUp }: { editing: Editing; buildU
   const [picked, setPicked] = useState(thickest);
   const index = Math.min(picked, buildUp.layers.length - 1);
   const layer = buildUp.layers[index]!;
-  const { slug, revision, look } = editing.study;
+  const { look } = editing.study;
   const change = (label: string, changes: Change[], gesture = "") => editing.look(label, changes, everywhere, gesture);
   const set = (label: string, path: string[], value: unknown) => change(label, [at(["build_ups", buildUp.id!, ...path], value)], ["build_ups", buildUp.id!, ...path].join("."));
   const put = (layers: Layer[], label: string) => change(label, [at(["build_ups", buildUp.id!, "layers"], layers)]);
@@ -88,7 +88,7 @@ export function BuildUpSettings({ editing, buildUp }: { editing: Editing; buildU
         <span>outside</span>
         <span>inside</span>
       </p>
-      <LayeredSample slug={slug} revision={revision} buildUp={buildUp} width={216} height={66} chosen={index} onChoose={setPicked} />
+      <LayeredSample study={editing.study} buildUp={buildUp} width={216} height={66} chosen={index} onChoose={setPicked} />
       <p className="mt-1.5 text-xs leading-relaxed">
         {buildUp.layers.map((l, k) => (
           <span key={l.id}>

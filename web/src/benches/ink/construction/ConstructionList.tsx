@@ -35,7 +35,7 @@ function BuiltSign({ editing, rule, known }: { editing: Editing; rule: BuildUpRu
   return (
     <span className="min-w-0">
       <span className="quiet block text-xs font-normal">{found.name}</span>
-      <BuildUpSample slug={editing.study.slug} revision={editing.study.revision} buildUp={found} width={120} height={18} />
+      <BuildUpSample study={editing.study} buildUp={found} width={59} height={18} />
     </span>
   );
 }
@@ -60,7 +60,7 @@ function BuildUpList({ editing, known }: { editing: Editing; known: BuildUp[] })
           <li key={b.id}>
             <button type="button" className="plain row w-full text-left" data-chosen={mine === b.id} aria-pressed={mine === b.id} onClick={() => choose({ kind: "build-up", id: b.id! })}>
               <span className="min-w-0 leading-tight">{b.name}</span>
-              <BuildUpSample slug={editing.study.slug} revision={editing.study.revision} buildUp={b} width={58} height={18} />
+              <BuildUpSample study={editing.study} buildUp={b} width={58} height={18} />
             </button>
           </li>
         ))}
