@@ -11,7 +11,12 @@ from warmgraphite.study import Look
 __all__ = ["WORN", "sample_finishes"]
 
 #: What saved views wear that do not wear the usual finish.
-WORN = {"Cross section 1:50": "Construction", "Plan": "Ink plan", "Street elevation": "Graphite", "Cutaway axonometric": "Night sheet"}
+WORN = {
+    "Cross section 1:50": "Construction",
+    "Plan": "Ink plan",
+    "Street elevation": "Graphite",
+    "Cutaway axonometric": "Night sheet",
+}
 
 INK = "#262320"
 NIGHT, PALE, WARM = "#27323a", "#efe8da", "#c4623a"
