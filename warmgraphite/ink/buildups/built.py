@@ -285,11 +285,11 @@ def _boundaries(
 
 def _members(groups: Sequence[_Group], envelope: Envelope, held: Held, paper: _Paper) -> list[Filled]:
     """Members at a rhythm, counted on through all parts that one build-up is of."""
-    rows: dict[tuple[str, int], list[Band]] = {}
+    rows: dict[tuple[str, int, float], list[Band]] = {}
     for group in groups:
         for band in group.bands:
             if band.what.rhythms:
-                rows.setdefault((band.build_up.id, band.layer), []).append(band)
+                rows.setdefault((band.build_up.id, band.layer, band.depth[0]), []).append(band)
     out: list[Filled] = []
     for bands in rows.values():
         shape = shapely.union_all([b.shape for b in bands], grid_size=GRID)
@@ -307,7 +307,9 @@ def _members(groups: Sequence[_Group], envelope: Envelope, held: Held, paper: _P
             edges = [m.outline if shapely.get_dimensions(m.outline) == 1 else m.outline.boundary for m in found]
             pen, strokes = rhythm.boundary, []
             if pen.weight:
-                strokes = [Strokes(_pen("members", pen, held.times), [n for e in edges for n in paper.lines(e)])]
+                strokes = [
+                    Strokes(_pen("members", pen, held.times), paper.lines(shapely.multilinestrings(shapely.get_parts(edges))))
+                ]
             made = paper.area(rhythm.name, first.part, shapely.union_all(solids), paper.visible) if solids else None
             made = made or PocheShape(rhythm.name, first.part, envelope.plane, False, False, np.eye(3), [])
             out.append(

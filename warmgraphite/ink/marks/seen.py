@@ -74,8 +74,9 @@ def _rows(mark: Mark, on: MarksOn, held: dict[str, _Seen]) -> list[Filled]:
         if found is None or not _is_there(mark, found, on.scene):
             return []
         flat = found.flat
-        # Marks on one plane are hidden by the same.
+        # Marks on one plane are hidden by the same, but where one looks along it.
         key = f"{np.round(found.normal, 9)} {found.plane.offset:.6f} {found.part}"
+        key += str(mark.points) if abs(_towards(found, on.scene)) < ALONG else ""
         if key not in held:
             held[key] = _Seen(found, on, paper)
         seen, flat = held[key], held[key].found.frame.flat(found.frame.lifted(flat))
@@ -95,18 +96,8 @@ def _rows(mark: Mark, on: MarksOn, held: dict[str, _Seen]) -> list[Filled]:
             if mark.kind == "arrow" and lines:
                 lines += _head(seen, flat, max(HEAD, HEAD_WEIGHTS * mark.pen.weight))
     weight = max(round(mark.pen.weight * on.times, 3), 0.03)
-    strokes = (
-        [
-            Strokes(
-                Style(
-                    "mark", weight, on.ink if mark.pen.colour == GRAPHITE else mark.pen.colour, mark.pen.dash, mark.pen.opacity
-                ),
-                lines,
-            )
-        ]
-        if lines
-        else []
-    )
+    colour = on.ink if mark.pen.colour == GRAPHITE else mark.pen.colour
+    strokes = [Strokes(Style("mark", weight, colour, mark.pen.dash, mark.pen.opacity), lines)] if lines else []
     room = on.room(mark.where) if mark.where is not None else None
     if room is not None:
         shapes = [(shapely.intersection(s, room.shape), fills) for s, fills in shapes]
