@@ -25,12 +25,14 @@ def _warm() -> None:
     from studio.studies.api import list_studies
     from studio.studies.desk import preview
     from studio.studies.models import Study
+    from studio.warming import keep_for_good
 
     try:
         list_studies(RequestFactory().get("/"))
         study = Study.objects.select_related("head").filter(is_sample=True, head__isnull=False).first()
         if study:
             preview(study, study.document, 1280)
+        keep_for_good()
     except Exception as error:  # a cold start is slower, nothing worse
         logging.getLogger(__name__).warning("the first drawing could not be made ready: %s", error)
     finally:

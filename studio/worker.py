@@ -23,13 +23,14 @@ def main() -> None:
     from studio.jobs import leases
     from studio.jobs.queue import huey, look_after, recover_lost, sweep
     from studio.sentences import no_room
-    from studio.warming import warm_up
+    from studio.warming import keep_for_good, warm_up
 
     end = threading.Event()
     try:
         with leases.working():
             leases.clear_dead()
             warm_up(1)
+            keep_for_good()
             recover_lost()
             sweep()
             threading.Thread(target=look_after, args=(end,), daemon=True).start()

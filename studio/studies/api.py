@@ -353,9 +353,8 @@ def list_studies(request: HttpRequest) -> list[StudyRow]:
             )  # fmt: skip
         except Exception as error:
             log.exception("study %s cannot be listed", study.slug)
-            said = study.head.document.get("name") if isinstance(study.head.document, dict) else None
             row = StudyRow(
-                slug=study.slug, name=str(said or study.slug), views=0, model=None, is_sample=study.is_sample, first_view="",
+                slug=study.slug, name=study.head.name or study.slug, views=0, model=None, is_sample=study.is_sample, first_view="",
                 problem=str(StudyUnreadable(study, error)),
             )  # fmt: skip
         rows.append(row)

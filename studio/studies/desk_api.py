@@ -206,7 +206,7 @@ def _desk(study: Study, start: bool, again: bool, width: int) -> DeskOut:
 #: Requests that wait for the desk at once; more are answered as it is, so that others find a thread.
 _waiting = threading.BoundedSemaphore(max(1, settings.SERVER_THREADS // 2))
 #: Seconds between two looks of one that waits, and the longest that it does.
-LOOK, LONGEST = 0.02, 2.0
+LOOK, LONGEST = 0.01, 2.0
 
 
 def _awaited(slug: str, start: bool, again: bool, width: int, wait: float) -> DeskOut:

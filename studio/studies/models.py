@@ -96,6 +96,11 @@ def _read(text: str) -> StudyDocument:
     return read_document(json.loads(text))
 
 
+def text_of(document: StudyDocument) -> str:
+    """A document as it is kept."""
+    return json.dumps(document.model_dump(mode="json"))
+
+
 def facts_of(model: Model) -> dict[str, Any]:
     """What is told of a model wherever its study is named. Lengths in metres."""
     low, high = model.bounds.tolist()
@@ -169,8 +174,8 @@ class Study(models.Model):
     def redo_label(self) -> str:
         """What redo would bring back, empty at the end."""
         assert self.head is not None
-        later = self.revisions.filter(number__gt=self.head.number).order_by("number").first()
-        return later.label if later else ""
+        later = self.revisions.filter(number__gt=self.head.number).order_by("number")
+        return later.values_list("label", flat=True).first() or ""
 
     @classmethod
     def edit(
@@ -244,20 +249,20 @@ class Study(models.Model):
     ) -> Study:  # fmt: skip
         head = self.head
         assert head is not None
-        data = document.model_dump(mode="json")
-        size = len(json.dumps(data))
+        text = text_of(document)
+        size = len(text)
         if size > MOST_BYTES:
             raise EditError(
                 f"This change would make the study {size / 1e6:.1f} MB of text, and {MOST_BYTES / 1e6:.0f} MB is the most; "
                 "name fewer parts one by one, by a part set or a pattern."
             )
         version = version or head.model_version
-        if data == head.document and version == head.model_version:
+        if text == head.text and version == head.model_version:
             return self
         self.revisions.filter(number__gt=head.number).delete()
         self.counter += 1
         fresh = Revision.objects.create(
-            study=self, number=self.counter, document=data, label=label, gesture=gesture, model_version=version,
+            study=self, number=self.counter, text=text, label=label, gesture=gesture, model_version=version,
             about_model=about if about is not None else head.about_model, file=file or head.file, job=job, token=token,
         )  # fmt: skip
         self.head = fresh
@@ -342,7 +347,8 @@ class Revision(models.Model):
 
     study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="revisions")
     number = models.PositiveIntegerField()
-    document = models.JSONField()
+    #: The document as JSON. It is read where it was not yet: most requests ask for one that was.
+    text = models.TextField()
     model_version = models.CharField(max_length=40)
     about_model = models.JSONField(default=dict)
     file = models.ForeignKey(ModelFile, null=True, on_delete=models.CASCADE, related_name="+")
@@ -358,11 +364,17 @@ class Revision(models.Model):
         constraints = [models.UniqueConstraint(fields=["study", "number"], name="one_revision_per_number")]
 
     def read(self) -> StudyDocument:
-        """The document as it is now; what was read is held for as long as it stays the same."""
-        held: tuple[Any, StudyDocument] | None = getattr(self, "_held", None)
-        if held is None or held[0] is not self.document:
-            held = self._held = (self.document, _read(json.dumps(self.document)))
-        return held[1]
+        """The document."""
+        return _read(self.text)
+
+    @property
+    def name(self) -> str:
+        """What the study is called in it, also where the rest cannot be read; else nothing."""
+        try:
+            found = json.loads(self.text).get("name", "")
+        except (ValueError, AttributeError):
+            return ""
+        return str(found)
 
 
 class RuleBook(models.Model):
@@ -406,7 +418,7 @@ def create_study(
         )
         document = fresh_document(name, views, finishes, wears)
         study.head = Revision.objects.create(
-            study=study, number=1, document=document.model_dump(mode="json"), label="New study", model_version=version,
+            study=study, number=1, text=text_of(document), label="New study", model_version=version,
             about_model=facts_of(model), file=brought,
         )  # fmt: skip
         study.save(update_fields=["head"])

@@ -325,6 +325,31 @@ def test_what_sees_the_sky_is_outside_what_touches_earth_too_and_a_hand_may_say_
         assert bool(shapely.contains_xy(found[name], *below[xy])) is there, (name, xy)
 
 
+def test_a_drawing_changed_again_and_again_is_the_one_made_anew() -> None:
+    def drawn(drawing: Drawing, path: Path) -> str:
+        write_drawing(drawing.plate(), (PocheTrace(id="poche", name="Poche"),), Sheet(), path)
+        return path.read_text()
+
+    said, rng = ink(("Wall", WALL, "auto"), ("Lid", ROOF, "auto")), np.random.default_rng(3)
+    view = ViewSpecification(projection=BESIDE, cuts=(UPRIGHT,), frame=Frame(width=200, height=140, scale=50))
+    model, before = house_of(PLANS["angled"]), None
+    with TemporaryDirectory() as folder:
+        for turn in range(8):
+            rows = said.model_dump(mode="json")
+            build_up = rows["build_ups"][turn % 2]
+            one = build_up["layers"][int(rng.integers(len(build_up["layers"])))]
+            if one["thickness"]:
+                one["thickness"] = float(rng.uniform(0.02, 0.1))
+            pattern = ["parallel", "insulation", "dots", "gravel"][int(rng.integers(4))]
+            one["fills"] = [{"kind": "hatch", "pattern": pattern, "weight": 0.13, "colour": f"#00{turn:02d}00"}]
+            said = Ink.model_validate(rows)
+            changed, anew = (Drawing(model, view, (60, 40), ink=said) for _ in range(2))
+            if before is not None:
+                changed.sharing(before)
+            assert drawn(changed, Path(folder) / "a.svg") == drawn(anew, Path(folder) / "b.svg"), turn
+            before = changed
+
+
 def test_what_is_asked_wrongly_is_said_in_one_sentence() -> None:
     def fault(**said: Any) -> str:
         with pytest.raises(ValueError) as error:

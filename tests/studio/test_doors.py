@@ -101,7 +101,7 @@ def test_a_study_that_cannot_be_shown_says_so_and_offers_undo_and_hides_no_other
     api.edit("look", ["pens", "cut", "pen", "weight"], 0.9)
     head = Study.objects.get(slug=api.study()["slug"]).head
     assert head is not None
-    Revision.objects.filter(pk=head.pk).update(document={**head.document, "views": [{"id": "nonsense"}]})
+    Revision.objects.filter(pk=head.pk).update(text=json.dumps({**json.loads(head.text), "views": [{"id": "nonsense"}]}))
     answer = api.get()
     assert "cannot be shown" in sentence(answer)
     left = answer.json()["unreadable"]

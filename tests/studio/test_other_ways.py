@@ -110,3 +110,18 @@ def test_the_store_makes_room_by_what_was_used_longest_ago(tmp_path: Path) -> No
     store.load("middle")  # used again: now the other one is the older
     store.save("newest", {"a": np.zeros(1500)})
     assert store.has("middle") and not store.has("new") and store.has("newest")
+
+
+def test_the_store_gives_arrays_back_as_they_were_small_ones_and_large(tmp_path: Path) -> None:
+    rows = {
+        "none": np.zeros((0, 2)), "one": np.array(3.5), "words": np.array(["wall", "über"]), "no words": np.array([], np.str_), "large": np.arange(30_000.0).reshape(-1, 3),
+        **{f"{n} of many": np.full((n % 4, 3), n, [bool, np.uint8, np.int64, np.float32][n % 4]) for n in range(100)},
+    }  # fmt: skip
+    store = PassStore(tmp_path)
+    store.save("rows", rows)
+    found = store.load("rows")
+    assert found is not None and set(found) == set(rows)
+    for name, row in rows.items():
+        assert found[name].dtype == row.dtype and found[name].shape == row.shape and (found[name] == row).all(), name
+    store.path("rows").write_bytes(store.path("rows").read_bytes()[:-900])
+    assert store.load("rows") is None and not store.has("rows")

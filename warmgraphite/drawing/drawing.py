@@ -19,6 +19,7 @@ from warmgraphite.drawing.graph import in_order, is_slow, key_of, passes
 from warmgraphite.drawing.inputs import Seen, Sight
 from warmgraphite.errors import ViewError
 from warmgraphite.ink.along import along_needs
+from warmgraphite.ink.assign import fill_rules
 from warmgraphite.ink.marks.specification import Ground, Mark
 from warmgraphite.ink.rules import Ink, Marked, PenRule
 from warmgraphite.model.model import Model
@@ -167,6 +168,16 @@ class Drawing:
     def marks(self) -> tuple[Mark | Ground, ...]:
         """The marks that are drawn on it."""
         return self.ink.marks if isinstance(self.ink, Marked) else ()
+
+    @cached_property
+    def filled_by(self) -> NDArray[np.int64]:
+        """(P,) the number of the poche rule that fills each part where it is cut, −1 for none."""
+        return fill_rules(self.model, self.ink.poche)
+
+    @cached_property
+    def built_by(self) -> NDArray[np.int64]:
+        """(P,) the number of the rule that says which build-up each part has, −1 for none."""
+        return fill_rules(self.model, self.ink.construction)
 
     @property
     def middle(self) -> tuple[float, float]:

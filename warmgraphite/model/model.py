@@ -43,6 +43,9 @@ CARD = "#f4f1ea"
 FAR = 1000.0
 
 
+#: Selections of parts by patterns that a model remembers.
+MOST_SELECTIONS = 1000
+
 #: A part is far away when it lies this many times farther out than the middle one of the others.
 FAR_TIMES = 25.0
 
@@ -397,6 +400,11 @@ class Model:
     def part_material(self) -> NDArray[np.int32]:
         return np.array([p.material for p in self.parts], dtype=np.int32)
 
+    @cached_property
+    def selections(self) -> dict[tuple[str, ...], NDArray[np.bool_]]:
+        """What :func:`select_parts` found, by patterns."""
+        return {}
+
     def transformed(self, matrix: NDArray[np.float64]) -> Model:
         """The model after a 4×4 affine ``matrix``; triangles are turned over when it mirrors."""
         turn, move = matrix[:3, :3], matrix[:3, 3]
@@ -487,6 +495,19 @@ def select_parts(model: Model, patterns: Sequence[str]) -> NDArray[np.bool_]:
     """
     if not patterns:
         return np.zeros(len(model.parts), bool)
+    # The rules of a finish ask the same of the same parts over and over: for each key of a pass, of each picture, of each export.
+    asked = tuple(patterns)
+    found = model.selections.get(asked)
+    if found is None:
+        found = _selected(model, asked)
+        found.flags.writeable = False
+        if len(model.selections) >= MOST_SELECTIONS:
+            model.selections.clear()
+        model.selections[asked] = found
+    return found
+
+
+def _selected(model: Model, patterns: tuple[str, ...]) -> NDArray[np.bool_]:
     plain = set(patterns)
     globs = [p for p in patterns if set(p) & set("*?[")]
     test = re.compile("|".join(f"(?:{translate(p)})" for p in globs)) if globs else None

@@ -8,6 +8,7 @@ import os
 import threading
 from pathlib import Path
 from typing import Any
+from zipfile import BadZipFile
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,11 +28,36 @@ _counting = threading.Lock()
 
 Arrays = dict[str, NDArray[Any]]
 
+#: Bytes of an array that is kept together with others; and what those are called.
+SMALL, _SMALL = 65536, "small arrays"
+
 
 def pass_key(name: str, *inputs: Any) -> str:
     """The name under which a pass with these inputs (JSON values) is kept."""
     text = json.dumps([CODE_VERSION, name, inputs], sort_keys=True, separators=(",", ":"))
     return f"{name}-{hashlib.sha256(text.encode()).hexdigest()[:32]}"
+
+
+def _together(arrays: Arrays) -> Arrays:
+    """Arrays with the small ones as one: each array of a file is written and read apart, and of a hundred that takes longer than all else."""
+    small = {n: np.ascontiguousarray(a) for n, a in arrays.items() if a.nbytes <= SMALL and a.dtype.kind != "O"}
+    about = json.dumps([[name, a.dtype.str, arrays[name].shape] for name, a in small.items()]).encode()
+    data = b"".join([about, *(a.tobytes() for a in small.values())])
+    packed = np.frombuffer(len(about).to_bytes(8, "little") + data, np.uint8)
+    return {_SMALL: packed, **{n: a for n, a in arrays.items() if n not in small}}
+
+
+def _apart(arrays: Arrays) -> Arrays:
+    """The arrays that were put together; those of a file from before are apart already."""
+    if _SMALL not in arrays:
+        return arrays
+    data = arrays.pop(_SMALL).tobytes()
+    at = 8 + int.from_bytes(data[:8], "little")
+    for name, kind, shape in json.loads(data[8:at]):
+        dtype, count = np.dtype(kind), int(np.prod(shape))
+        arrays[name] = np.frombuffer(data, dtype, count, at).reshape(shape).copy()
+        at += count * dtype.itemsize
+    return arrays
 
 
 class PassStore:
@@ -53,11 +79,11 @@ class PassStore:
         path = self.path(key)
         try:
             with np.load(path) as arrays:
-                found = {name: arrays[name] for name in arrays.files}
+                found = _apart({name: arrays[name] for name in arrays.files})
             os.utime(path)
         except FileNotFoundError:
             return None
-        except (OSError, ValueError, EOFError, KeyError):
+        except (OSError, ValueError, EOFError, KeyError, BadZipFile):
             path.unlink(missing_ok=True)
             return None
         return found
@@ -66,7 +92,7 @@ class PassStore:
         """Keep the arrays of a pass, whole or not at all."""
         with whole(self.path(key)) as draft:
             with draft.open("wb") as out:
-                np.savez(out, **arrays)  # type: ignore[arg-type]
+                np.savez(out, **_together(arrays))  # type: ignore[arg-type]
             size = draft.stat().st_size
         with _counting:
             _saved[self.folder] = _saved.get(self.folder, self.limit) + size

@@ -12,7 +12,6 @@ import shapely
 from warmgraphite.drawing.graph import Pass
 from warmgraphite.drawing.records.ink import built_parts, chosen_parts
 from warmgraphite.drawing.records.marks import grounds_of
-from warmgraphite.ink.assign import fill_rules
 from warmgraphite.ink.buildups.built import Held, built_rows
 from warmgraphite.ink.buildups.sides import Envelope, Open, Run, envelope_of
 from warmgraphite.ink.buildups.specification import BuildUp, Outer
@@ -21,7 +20,7 @@ from warmgraphite.ink.fills import Fill
 from warmgraphite.ink.marks.ground import earth_below
 from warmgraphite.needs import Need
 from warmgraphite.passes.packing import digest, from_wkb, to_wkb
-from warmgraphite.passes.store import Arrays
+from warmgraphite.passes.store import Arrays, pass_key
 from warmgraphite.progress import Progress
 from warmgraphite.regions.query import Query
 
@@ -35,8 +34,7 @@ def _said(drawing: Drawing) -> dict[int, Outer]:
     """What says which side is the outer one, of each part that has a build-up."""
     if not drawing.ink.construction:
         return {}
-    found = fill_rules(drawing.model, drawing.ink.construction)
-    return {int(p): drawing.ink.construction[found[p]].outer for p in np.flatnonzero(built_parts(drawing))}
+    return {int(p): drawing.ink.construction[drawing.built_by[p]].outer for p in np.flatnonzero(built_parts(drawing))}
 
 
 @dataclass(frozen=True)
@@ -139,8 +137,7 @@ def _build_ups(drawing: Drawing) -> dict[int, BuildUp]:
     if not drawing.ink.construction:
         return {}
     rules, known = drawing.ink.construction, {b.id: b for b in drawing.ink.build_ups}
-    found = fill_rules(drawing.model, rules)
-    return {int(p): known[rules[found[p]].build_up] for p in np.flatnonzero(built_parts(drawing))}
+    return {int(p): known[rules[drawing.built_by[p]].build_up] for p in np.flatnonzero(built_parts(drawing))}
 
 
 def _built_reads(drawing: Drawing, where: Query | None) -> _Built:
@@ -151,7 +148,7 @@ def _built_reads(drawing: Drawing, where: Query | None) -> _Built:
     fills = [[f.model_dump(mode="json") for f in r.fills] for r in ink.poche if r.on]
     return _Built(
         drawing.sight.framed, tuple((p, b.id) for p, b in sorted(held.items())), tuple(used[k].model_dump(mode="json") for k in sorted(used)),
-        (fills, digest(fill_rules(drawing.model, ink.poche))), tuple(m.name for m in drawing.model.materials),
+        (fills, digest(drawing.filled_by)), tuple(m.name for m in drawing.model.materials),
         "" if where is None else digest(chosen_parts(drawing, where)), (ink.weight, tuple((s.scale, s.times) for s in ink.steps)),
         tuple(g.model_dump(mode="json") for g in grounds_of(drawing)), ink.hand.model_dump(), drawing.middle,
     )  # fmt: skip
@@ -161,13 +158,14 @@ def _built(drawing: Drawing, where: Query | None, progress: Progress) -> list[Fi
     held = _build_ups(drawing)
     if not held:
         return []
-    rules = drawing.ink.poche
-    filled = fill_rules(drawing.model, rules)
+    rules, filled = drawing.ink.poche, drawing.filled_by
 
     def fills(part: int) -> tuple[Fill, ...]:
         return rules[filled[part]].fills if filled[part] >= 0 else ()
 
-    said = Held(held, fills, drawing.ink.times(drawing.paper.scale), drawing.ink.hand, drawing.middle, _below(drawing))
+    alike = [drawing.key("frame"), drawing.ink.hand.model_dump(mode="json"), drawing.middle]
+    keep = lambda made_of, make: drawing.kept(pass_key("layer", alike, made_of), make)
+    said = Held(held, fills, drawing.ink.times(drawing.paper.scale), drawing.ink.hand, drawing.middle, _below(drawing), keep)
     return built_rows(
         drawing.scene, drawing.result("sides"), drawing.result(Need("shapes", where)), drawing.settled, said, progress
     )

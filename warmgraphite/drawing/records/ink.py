@@ -12,7 +12,6 @@ from numpy.typing import NDArray
 
 from warmgraphite.drawing.graph import Pass
 from warmgraphite.ink.along import along_needs
-from warmgraphite.ink.assign import fill_rules
 from warmgraphite.ink.filled import Filled, filled_shape, packed_filled, unpacked_filled
 from warmgraphite.ink.fills import Hatch
 from warmgraphite.ink.hatch import Field
@@ -118,9 +117,8 @@ def built_parts(drawing: Drawing) -> NDArray[np.bool_]:
     rules = drawing.ink.construction
     if not rules:
         return np.zeros(len(drawing.model.parts), bool)
-    found = fill_rules(drawing.model, rules)
     named = np.array([bool(r.build_up) for r in rules] + [False])
-    return named[found] & ~drawing.model.part_earth
+    return named[drawing.built_by] & ~drawing.model.part_earth
 
 
 def _thin(drawing: Drawing, found: LineSet) -> NDArray[np.float64]:
@@ -296,12 +294,10 @@ HATCHED = Pass(
 def _alike(drawing: Drawing, where: Query | None) -> NDArray[np.int64]:
     """(P,) a number for the parts that one rule fills, −1 for those that none does."""
     rules = drawing.ink.poche
-    found = fill_rules(drawing.model, rules)
     filled = np.array([bool(r.fills) for r in rules] + [False])
-    found = np.where(filled[found], found, -1)
+    found = np.where(filled[drawing.filled_by], drawing.filled_by, -1)
     # What is built in layers is a shape of its own, whatever fills it else.
-    building = fill_rules(drawing.model, drawing.ink.construction)
-    found = np.where(chosen_parts(drawing, where), np.where(built_parts(drawing), len(rules) + building, found), -1)
+    found = np.where(chosen_parts(drawing, where), np.where(built_parts(drawing), len(rules) + drawing.built_by, found), -1)
     used, number = np.unique(found, return_inverse=True)
     return number.astype(np.int64) - (1 if len(used) and used[0] < 0 else 0)
 
@@ -321,7 +317,7 @@ SHAPES = Pass(
 
 def _filled(drawing: Drawing, where: Query | None, _progress: Progress) -> list[Filled]:
     rules, hand = drawing.ink.poche, drawing.ink.hand
-    held = fill_rules(drawing.model, rules)
+    held = drawing.filled_by
     out = []
     built = built_parts(drawing)
     for shape in drawing.result(Need("shapes", where)):
@@ -344,7 +340,7 @@ POCHE = Pass(
     stage="Filling what is cut",
     weight=0.02,
     reads=lambda d, where: _Fills(
-        tuple([f.model_dump(mode="json") for f in r.fills] for r in d.ink.poche if r.on), digest(fill_rules(d.model, d.ink.poche)),
+        tuple([f.model_dump(mode="json") for f in r.fills] for r in d.ink.poche if r.on), digest(d.filled_by),
         digest(built_parts(d)), _hand(d, where),
     ),
     compute=_filled,

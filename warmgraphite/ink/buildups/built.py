@@ -21,10 +21,13 @@ from warmgraphite.ink.fills import Fill, Hatch
 from warmgraphite.ink.hand import Hand
 from warmgraphite.ink.hatch import spacing_of
 from warmgraphite.ink.layer import shape_of
-from warmgraphite.ink.poche import PocheShape, laid_on_paper, lie_of, shape_on_paper
+from warmgraphite.ink.poche import PocheShape, laid_on_paper, lie_of, packed_shapes, shape_on_paper
 from warmgraphite.ink.strokes import Strokes
+from warmgraphite.ink.work import Work
 from warmgraphite.passes.cut import GRID, CutRegion, kept_in
+from warmgraphite.passes.packing import digest
 from warmgraphite.progress import Progress, part_of, silent
+from warmgraphite.view.projection import Projection
 from warmgraphite.view.scene import Scene
 
 __all__ = ["Held", "built_rows"]
@@ -53,6 +56,14 @@ class Held:
     middle: tuple[float, float]
     #: Earth that the model has not, by cutting surface, in metres in its axes.
     below: Mapping[int, shapely.Geometry]
+    #: A filled shape by all that it is made of, made where it is not held: with another thickness most layers are as they were.
+    keep: Callable[[str, Callable[[], Filled]], Filled]
+
+    def filled(self, group: str, shape: PocheShape, fills: tuple[Fill, ...], strokes: list[Strokes], onto: Projection) -> Filled:
+        """A shape with its fills and its own strokes."""
+        rows = (*packed_shapes([shape]).values(), *Work.of_strokes(strokes).packed().values())
+        said = json.dumps([group, [f.model_dump(mode="json") for f in fills], digest(*rows)])
+        return self.keep(said, lambda: filled_shape(group, shape, fills, strokes, onto, self.hand, self.middle))
 
 
 @dataclass(frozen=True)
@@ -107,7 +118,7 @@ def _rows(
         strokes = _waves(group, envelope, usual, paper)
         made = paper.shape(group)
         if made is not None:
-            rows.append(filled_shape(f"poche {group.name}", made, group.fills, strokes, scene.projection, held.hand, held.middle))
+            rows.append(held.filled(f"poche {group.name}", made, group.fills, strokes, scene.projection))
     others = [
         r.region for r in settled if r.plane == envelope.plane and r.part not in envelope.regions and not model.part_earth[r.part]
     ]
@@ -121,7 +132,7 @@ def _rows(
     lines = [s for s in lines if s.lines]
     empty = PocheShape("layers", next(iter(envelope.regions)), envelope.plane, False, False, np.eye(3), [])
     if lines:
-        rows.append(filled_shape("lines layers", empty, (), lines, scene.projection, held.hand, held.middle))
+        rows.append(held.filled("lines layers", empty, (), lines, scene.projection))
     return rows + _members(groups, envelope, held, paper)
 
 
@@ -312,7 +323,5 @@ def _members(groups: Sequence[_Group], envelope: Envelope, held: Held, paper: _P
                 ]
             made = paper.area(rhythm.name, first.part, shapely.union_all(solids), paper.visible) if solids else None
             made = made or PocheShape(rhythm.name, first.part, envelope.plane, False, False, np.eye(3), [])
-            out.append(
-                filled_shape(f"poche {rhythm.name}", made, rhythm.fills, strokes, paper.scene.projection, held.hand, held.middle)
-            )
+            out.append(held.filled(f"poche {rhythm.name}", made, rhythm.fills, strokes, paper.scene.projection))
     return out

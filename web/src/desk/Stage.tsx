@@ -95,6 +95,10 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
   useEffect(() => {
     if (ready && !behind) seen.current = viewId;
   }, [ready, behind, viewId]);
+  const drawn = (ready && !behind) || desk?.problem ? study.revision : null;
+  useEffect(() => {
+    if (drawn !== null) useScreen.getState().set({ drawn });
+  }, [drawn]);
   const marking = useMarkDrawing(editing, scale);
   const drawsMark = bench === "Ink" && marking.active;
   const chosenMark = useScreen((s) => (s.bench === "Ink" && s.chosen.Ink?.kind === "mark" ? s.chosen.Ink.id : null));
@@ -107,8 +111,8 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
   const under = usePointed(study.slug, study.revision, ready && !drag.current && !sending && !outlining.corners && !drawsMark ? at : null, pouring.called ? pouring.width : null);
   const keptShape = useKeptShape(study.slug, study.revision, ready ? kept : null);
   // What is selected is said of the drawing as it was: another view or another sun is another drawing.
-  const drawn = JSON.stringify(study.document.desk.view);
-  useEffect(() => select(null), [drawn, select]);
+  const view = JSON.stringify(study.document.desk.view);
+  useEffect(() => select(null), [view, select]);
   const margin = editing.saved.sheet?.margin ?? 0;
   const held = useHeldLines(study.slug, study.revision);
   const widen = async (x: number, y: number, wide: number) => {

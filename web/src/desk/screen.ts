@@ -15,6 +15,8 @@ type Screen = {
   pan: [number, number];
   /** Pixels across of the picture that the desk asks for. */
   pixels: number;
+  /** The state of the study whose picture lies on the desk, whole. */
+  drawn: number;
   viewStage: "drawing" | "model";
   finding: boolean;
   /** Whether a change of the look is made for every view that wears the finish, or for the view on the desk. */
@@ -24,7 +26,7 @@ type Screen = {
   go: (bench: Bench) => void;
   choose: (chosen: Chosen | null) => void;
   look: (zoom: number, pan: [number, number]) => void;
-  set: (some: Partial<Pick<Screen, "without" | "pixels" | "viewStage" | "finding" | "sunRow" | "everywhere">>) => void;
+  set: (some: Partial<Pick<Screen, "without" | "pixels" | "drawn" | "viewStage" | "finding" | "sunRow" | "everywhere">>) => void;
 };
 
 /** The state of the screen. What belongs to the study lives on the server and is not kept here. */
@@ -41,6 +43,7 @@ export const useScreen = create<Screen>((set) => ({
   zoom: 1,
   pan: [0, 0],
   pixels: 960,
+  drawn: -1,
   viewStage: "drawing",
   finding: false,
   sunRow: null,

@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 
 import type { BuildUp, Layer, Study } from "../../../api/client";
+import { useScreen } from "../../../desk/screen";
 
 /** Pixels of a millimetre on paper, as screens count; millimetres of paper round a sample. */
 const MM = 96 / 25.4;
@@ -18,22 +19,22 @@ export const restOf = (buildUp: BuildUp): number => {
 /** Metres that a layer is shown with. */
 const shown = (layer: Layer, rest: number): number => (layer.thickness == null ? rest : layer.thickness);
 
-/** A value once it has stayed the same for a while. */
-function useRested<T>(value: T, milliseconds: number): T {
-  const [rested, setRested] = useState(value);
+/** A value as it was when the desk's picture was last whole: what is drawn beside the drawing comes after it. */
+function useAfterDrawing<T>(value: T, revision: number): T {
+  const [held, setHeld] = useState(value);
+  const drawn = useScreen((s) => s.drawn === revision);
   useEffect(() => {
-    const later = setTimeout(() => setRested(value), milliseconds);
-    return () => clearTimeout(later);
-  }, [value, milliseconds]);
-  return rested;
+    if (drawn) setHeld(value);
+  }, [drawn, value]);
+  return held;
 }
 
 type Props = { study: Study; buildUp: BuildUp; width: number; height: number };
 
 /** A build-up as the drawing draws it: a little section, its outer side at the left. `width` and `height` in pixels. */
 export function BuildUpSample({ study, buildUp, width, height }: Props) {
-  // It is drawn anew when it changes, and not with every change of the study; a moment later, as the drawing comes first.
-  const version = useRested(study.samples[buildUp.id!] ?? study.samples.kit ?? "", 350);
+  // It is drawn anew when it changes, and not with every change of the study.
+  const version = useAfterDrawing(study.samples[buildUp.id!] ?? study.samples.kit ?? "", study.revision);
   const asked = new URLSearchParams({ width: (WIDE / MM).toFixed(2), height: (HIGH / MM).toFixed(2), version });
   return (
     <img
