@@ -21,11 +21,10 @@ def main() -> None:
     import studio.studies.model_work
     import studio.studies.work  # noqa: F401 - registers the kinds of work
     from studio.jobs import leases
-    from studio.jobs.queue import huey, look_after, recover_lost, sweep
+    from studio.jobs.queue import ending, huey, look_after, recover_lost, sweep
     from studio.sentences import no_room
     from studio.warming import keep_for_good, warm_up
 
-    end = threading.Event()
     try:
         with leases.working():
             leases.clear_dead()
@@ -33,8 +32,8 @@ def main() -> None:
             keep_for_good()
             recover_lost()
             sweep()
-            threading.Thread(target=look_after, args=(end,), daemon=True).start()
-            threading.Thread(target=_clear, args=(end,), daemon=True).start()
+            threading.Thread(target=look_after, args=(ending,), daemon=True).start()
+            threading.Thread(target=_clear, args=(ending,), daemon=True).start()
             # A look into an empty queue takes 10 microseconds, and whoever changes a pen waits for the next one.
             consumer = huey.create_consumer(workers=2, worker_type="thread", initial_delay=0.01, backoff=1.02, max_delay=0.02)
             leases.mark_ready()
@@ -46,7 +45,7 @@ def main() -> None:
         time.sleep(2)  # whoever starts another one shall not do so in a spin
         sys.exit(2)
     finally:
-        end.set()
+        ending.set()
 
 
 def _clear(end: threading.Event, seconds: float = 3600.0) -> None:

@@ -17,7 +17,7 @@ from studio.jobs.models import AHEAD, ARGUMENTS, FIRST, Job, Watch
 from studio.sentences import no_room
 from warmgraphite.errors import Cancelled, GraphiteError
 
-__all__ = ["cancel", "enqueue", "huey", "look_after", "recover_lost", "sweep", "work"]
+__all__ = ["cancel", "ending", "enqueue", "huey", "look_after", "recover_lost", "sweep", "work"]
 
 log = logging.getLogger(__name__)
 
@@ -29,6 +29,9 @@ else:
 
 Worker = Callable[[Job, Watch], dict]
 WORK: dict[str, Worker] = {}
+
+#: Set when this worker has been told to end: what fails from then on fails for that, and is left to the next worker.
+ending = threading.Event()
 
 #: A job that lost its worker this often is not tried again: it is likely what kills it.
 MOST_ATTEMPTS = 3
@@ -96,6 +99,8 @@ def _perform(job_id: int) -> None:
         state, message = Job.State.FAILED, "There was not enough memory for this; choose a lower resolution or hide parts."
     except Exception as error:
         state, message = Job.State.FAILED, no_room(error)
+        if ending.is_set():
+            return
         if not message:
             log.exception("job %s (%s) failed", job_id, job.kind)
             message = f"The {job.kind} job could not be finished because of a fault of ours; the server's log says more. Nothing was changed."

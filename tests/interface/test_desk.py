@@ -224,7 +224,7 @@ def test_a_study_that_cannot_be_shown_is_undone_from_its_page(desk: Desk, app: A
     )
     with sqlite3.connect(Path(app.environment["WARMGRAPHITE_DATA"]) / "studio.sqlite3", timeout=20) as database:
         (head,) = database.execute("select head_id from studies_study where slug = ?", [desk.slug]).fetchone()
-        database.execute('update studies_revision set document = \'{"name": "Harmed"}\' where id = ?', [head])
+        database.execute('update studies_revision set text = \'{"name": "Harmed"}\' where id = ?', [head])
     desk.open("/")
     desk.find("//main//li[contains(., 'Harmed')]//*[@role='alert']")
     desk.open()

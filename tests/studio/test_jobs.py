@@ -9,6 +9,7 @@ import signal
 import sqlite3
 import subprocess
 import sys
+import threading
 import time
 from collections.abc import Callable
 from datetime import timedelta
@@ -114,6 +115,14 @@ def test_the_same_work_is_not_under_way_twice_and_faults_are_sentences(
     assert job(queue.enqueue("known", "a", {}).pk)["message"] == "That view shows nothing."
     said = job(queue.enqueue("unknown", "b", {}).pk)["message"]
     assert "fault of ours" in said and "deep inside" not in said
+    # What breaks because its worker was told to end is the next one's.
+    monkeypatch.setattr(queue, "ending", threading.Event())
+    queue.ending.set()
+    left = queue.enqueue("unknown", "c", {})
+    assert job(left.pk)["state"] == "working"
+    monkeypatch.setitem(queue.WORK, "unknown", lambda found, watch: {})
+    monkeypatch.setattr("studio.jobs.models.alive", lambda worker: False)
+    assert queue.recover_lost() == 1 and job(left.pk)["state"] == "done"
 
 
 def test_jobs_of_dead_workers_are_taken_back_and_those_of_live_ones_left_alone(

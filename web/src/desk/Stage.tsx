@@ -201,7 +201,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
             const first = outlining.corners[0];
             return first && Math.hypot(x - first[0], y - first[1]) * scale < 9 ? outlining.end(true) : outlining.add([x, y]);
           }
-          if (drawsMark) return void marking.up(x, y);
+          if (drawsMark) return marking.up(x, y);
           if (bench === "Ink" && pouring.called) return void pour(x, y);
           // A click in the same place again means more of it; after the widest, the narrowest.
           const again = selection && Math.hypot(x - selection.x, y - selection.y) * scale < 6;

@@ -2,11 +2,11 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
 
-import { answered, http, type Mark } from "../../../api/client";
+import { answered, http, type Mark, type Plane } from "../../../api/client";
 import { useScreen } from "../../../desk/screen";
 import { at as changeAt, type Editing } from "../../../desk/study";
 import { scaleOf } from "../fills";
-import { canEnd, isEnded, isFree, laid, markOf, snapped, type Spot, useMarking } from "./marking";
+import { canEnd, isEnded, isFree, type Kind, laid, markOf, snapped, type Spot, useMarking } from "./marking";
 import { SnapSign } from "./MarkSigns";
 
 /** Pixels within which a point catches on something. */
@@ -14,37 +14,67 @@ const REACH = 9;
 
 /** What pointing does while a mark is drawn. */
 export function useMarkDrawing(editing: Editing, scale: number) {
-  const { kind, spots, plane } = useMarking();
+  const { kind } = useMarking();
   const { choose } = useScreen();
   const slug = editing.study.slug;
   const asked = useRef(0);
   const free = useRef<[number, number][]>([]);
   const [trail, setTrail] = useState<[number, number][]>([]);
   const reach = REACH / scale;
+  const now = useRef(editing);
+  useEffect(() => {
+    now.current = editing;
+  }, [editing]);
+  // Where a point falls is answered a moment after the press; whatever is pressed next is done after it.
+  const before = useRef<Promise<void>>(Promise.resolve());
+  const inTurn = (work: () => Promise<void> | void) => {
+    before.current = before.current.then(work).catch((error: Error) => void toast.error(error.message));
+  };
 
-  const lay = async (points: Spot["point"][], on: NonNullable<typeof plane>) => {
-    const made = markOf(kind!, points, on, editing.study.document.marks ?? [], scaleOf(editing.study));
+  const lay = async (drawn: Kind, points: Spot["point"][], on: Plane) => {
+    const { study, act } = now.current;
+    const made = markOf(drawn, points, on, study.document.marks ?? [], scaleOf(study));
     useMarking.getState().clear();
-    const done = await editing.act({ do: "marks", label: `Draw ${made.name!.toLowerCase()}`, changes: [changeAt(["marks", made.id!], made)] });
-    if (done) choose({ kind: "mark", id: made.id! });
+    const done = await act({ do: "marks", label: `Draw ${made.name!.toLowerCase()}`, changes: [changeAt(["marks", made.id!], made)] });
+    if (!done) return;
+    now.current = { ...now.current, study: done }; // what is drawn next may come before this was shown
+    choose({ kind: "mark", id: made.id! });
   };
-  const finish = () => {
-    const now = useMarking.getState();
-    if (now.kind && now.plane && canEnd(now.kind, now.spots.length)) void lay(now.spots.map((s) => s.point), now.plane);
-    else now.clear();
+  const end = async () => {
+    const { kind: drawn, plane, spots, clear } = useMarking.getState();
+    if (drawn && plane && canEnd(drawn, spots.length)) await lay(drawn, spots.map((s) => s.point), plane);
+    else clear();
   };
+  const finish = () => inTurn(end);
 
   useEffect(() => {
     if (!kind) return;
     const keys = (event: KeyboardEvent) => {
       if ((event.target as HTMLElement).closest("input, textarea, [role=combobox]")) return;
+      const { set, take, clear } = useMarking.getState();
       if (event.key === "Enter") finish();
-      else if (event.key === "Backspace") useMarking.getState().set({ spots: useMarking.getState().spots.slice(0, -1) });
-      else if (event.key === "Escape") (useMarking.getState().spots.length ? useMarking.getState().clear() : useMarking.getState().take(null));
+      else if (event.key === "Backspace") inTurn(() => set({ spots: useMarking.getState().spots.slice(0, -1) }));
+      else if (event.key === "Escape") inTurn(() => (useMarking.getState().spots.length ? clear() : take(null)));
     };
     window.addEventListener("keydown", keys);
     return () => window.removeEventListener("keydown", keys);
   });
+
+  const swept = async (drawn: Kind, path: [number, number][]) => {
+    const first = await snapped(slug, path[0]![0], path[0]![1], 0, toast.error);
+    if (!first || path.length < 2) return;
+    const few = drawn === "ground" ? path.filter((_, k) => k % Math.ceil(path.length / 200) === 0) : path;
+    await lay(drawn, await laid(slug, few, first.plane, first.point as Spot["point"]), first.plane);
+  };
+  const pressed = async (drawn: Kind, x: number, y: number) => {
+    const { spots, add } = useMarking.getState();
+    const last = spots.at(-1);
+    if (last && Math.hypot(last.x - x, last.y - y) * scale < 5 && !isEnded(drawn, spots.length)) return end();
+    const found = await snapped(slug, x, y, reach, toast.error);
+    if (!found || useMarking.getState().kind !== drawn) return;
+    add(found);
+    if (isEnded(drawn, spots.length + 1)) await end();
+  };
 
   return {
     active: kind !== null,
@@ -68,30 +98,14 @@ export function useMarkDrawing(editing: Editing, scale: number) {
         setTrail([[x, y]]);
       }
     },
-    up: async (x: number, y: number) => {
+    up: (x: number, y: number) => {
       if (!kind) return;
-      const far = free.current.length > 0 && Math.max(...free.current.map((p) => Math.hypot(p[0] - x, p[1] - y))) * scale > 4;
-      if (free.current.length && kind === "ground" && !far) {
-        free.current = []; // a click, and no sweep
-        setTrail([]);
-      }
-      if (free.current.length) {
-        const path = thinned([...free.current, [x, y]], 0.35 / scale);
-        free.current = [];
-        setTrail([]);
-        const first = await snapped(slug, path[0]![0], path[0]![1], 0, toast.error);
-        if (!first || path.length < 2) return;
-        const points = await laid(slug, kind === "ground" ? path.filter((_, k) => k % Math.ceil(path.length / 200) === 0) : path, first.plane, first.point as Spot["point"]).catch((error: Error) => (toast.error(error.message), null));
-        if (points) await lay(points, first.plane);
-        return;
-      }
-      const last = spots.at(-1);
-      if (last && Math.hypot(last.x - x, last.y - y) * scale < 5 && !isEnded(kind, spots.length)) return finish();
-      const found = await snapped(slug, x, y, reach, toast.error);
-      if (!found) return;
-      const now = useMarking.getState();
-      now.add(found);
-      if (isEnded(kind, now.spots.length + 1)) finish();
+      const path = free.current;
+      free.current = [];
+      setTrail([]);
+      const far = path.length > 0 && Math.max(...path.map((p) => Math.hypot(p[0] - x, p[1] - y))) * scale > 4;
+      const sweep = path.length > 0 && (kind !== "ground" || far); // a ground may be laid by clicks, too
+      inTurn(() => (sweep ? swept(kind, thinned([...path, [x, y]], 0.35 / scale)) : pressed(kind, x, y)));
     },
     finish,
   };
