@@ -17,6 +17,7 @@ from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 from pydantic import Field
 
+from studio.studies.desk_work import begin
 from studio.studies.models import Study, StudyUnreadable, remove_study
 from studio.studies.names import file_name
 from warmgraphite.canvas.protocol import BLEND_MODES
@@ -123,12 +124,13 @@ class ChangedOut(Schema):
 
 class EditIn(Schema):
     """Commands that are one step of undo together. ``gesture`` names a drag whose steps are one step of undo; ``token`` this one
-    edit, so that it can be sent again when no answer came."""
+    edit, so that it can be sent again when no answer came. ``show`` is whether the drawing on the desk is waited for."""
 
     base: int
     commands: list[Command] = Field(min_length=1, max_length=200)
     gesture: str = Field(default="", max_length=120)
     token: str = Field(default="", max_length=40)
+    show: bool = False
 
 
 class KindIn(Schema):
@@ -377,7 +379,14 @@ def edit_study(request: HttpRequest, slug: str, body: EditIn) -> ChangedOut:
     """Do something to a study; see :mod:`warmgraphite.study.commands`."""
     label = label_of(body.commands)
     change = lambda d: apply_commands(d, body.commands)
-    return told(slug, body.base, lambda: Study.edit(slug, body.base, label, change, body.gesture, body.token))
+
+    def work() -> Study:
+        made = Study.edit(slug, body.base, label, change, body.gesture, body.token)
+        if body.show:
+            begin(made)
+        return made
+
+    return told(slug, body.base, work)
 
 
 def _as_kind(study: Study, kind: ViewKind, base: int, gesture: str = "") -> ChangedOut:

@@ -9,7 +9,6 @@ import re
 import threading
 import time
 import uuid
-from collections.abc import Iterable
 from typing import Any, Literal
 
 from django.conf import settings
@@ -19,16 +18,15 @@ from pydantic import Field
 
 from studio.jobs.api import JobOut, job_out
 from studio.jobs.models import Job
-from studio.jobs.queue import cancel, enqueue
+from studio.jobs.queue import enqueue
 from studio.studies import desk
 from studio.studies.api import study_of
+from studio.studies.desk_work import arguments_of, passes_of, working
 from studio.studies.models import Study
 from warmgraphite.drawing import Drawing, Need
 from warmgraphite.errors import GraphiteError, ViewError
-from warmgraphite.passes.store import pass_key
 from warmgraphite.regions.query import NamedRegion, Query
 from warmgraphite.sheet.write import MOST_WRITTEN
-from warmgraphite.study import Look
 from warmgraphite.view.frame import refuse_pixels
 from warmgraphite.view.scene import shown_parts, uncut_parts
 from warmgraphite.view.sun import Sun, day_of_suns, year_of_suns
@@ -167,22 +165,14 @@ def _desk(study: Study, start: bool, again: bool, width: int) -> DeskOut:
         drawing, look = desk.on_desk(study, document)
     except GraphiteError as error:
         return _nothing(study, str(error))
-    names = (*desk.wanted(look), Need("caps"))
+    names = passes_of(look)
     fresh = {n: drawing.is_fresh(n) for n in names}
     whole = all(ready for n, ready in fresh.items() if n.name != "caps")
     paper = drawing.result("frame") if fresh[Need("frame")] else None
     problem, projection = (paper.problem, paper.projection) if paper else ("", None)
     job = None
-    key = pass_key("desk", [drawing.key(n) for n in names])
     if not problem and not all(fresh.values()):
-        job = Job.objects.filter(key=key).first()
-        given_up = job is not None and job.state == Job.State.FAILED and not again
-        if start and not given_up and (job is None or not job.is_open):
-            # What an earlier state of this study asked for is wanted no more.
-            unwanted = Job.objects.filter(study=study, kind__in=("passes", "suns"), state__in=Job.OPEN)
-            for old in unwanted.exclude(key=key):
-                cancel(old)
-            job = enqueue("passes", key, _asked(study, look, names), study)
+        job = working(study, drawing, look, names, start, again)
     if width and job is not None and job.state == Job.State.WORKING and not whole:
         desk.lay_ahead(study, document, width)
     traces = [
@@ -234,13 +224,6 @@ def _nothing(study: Study, problem: str) -> DeskOut:
         revision=study.head.number, fresh=False, sketch=False, passes=[], traces=[], job=None, caps="", problem=problem,
         scale=None, world_to_frame=None, remarks=[],
     )  # fmt: skip
-
-
-def _asked(study: Study, look: Look, needs: Iterable[Need]) -> dict[str, Any]:
-    """The arguments of the job that computes passes of the desk."""
-    passes = [[n.name, n.where and n.where.model_dump(mode="json")] for n in needs]
-    view, inked = study.document.desk.view.model_dump(mode="json"), look.model_dump(mode="json", exclude={"traces"})
-    return {"view": view, "version": study.model_version, "look": inked, "passes": passes}
 
 
 @router.get("/studies/{slug}/desk", response=DeskOut)
@@ -395,7 +378,7 @@ def _mapping(study: Study) -> JobOut | None:
     key = f"map {drawing.key('regions')}"
     job = Job.objects.filter(key=key).first()
     if job is None or not (job.is_open or job.state == Job.State.FAILED):
-        job = enqueue("passes", key, _asked(study, look, (Need("regions"),)), study)
+        job = enqueue("passes", key, arguments_of(study, look, (Need("regions"),)), study)
     return job_out(job)
 
 

@@ -238,6 +238,27 @@ def test_the_desk_may_be_waited_for(jobs_at_once: None, study: str, monkeypatch:
     assert not told["fresh"] and told["job"]["state"] == "waiting" and Job.objects.filter(state="cancelled").count() == 1
 
 
+def test_an_edit_begins_what_it_leaves_to_be_drawn(jobs_at_once: None, study: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    api = Api(study)
+    api.post("/desk", {})
+    monkeypatch.setattr(queue, "_queue", lambda *a: None)
+    count = lambda: Job.objects.filter(kind="passes", state="waiting").count()
+
+    def edit(weight: float, **more: object) -> Any:
+        changes = [{"path": ["pens", "cut", "pen", "weight"], "value": weight}]
+        body = {"base": api.study()["revision"], "commands": [{"do": "look", "everywhere": True, "changes": changes}], **more}
+        return api.post("/edits", body)
+
+    edit(0.7)
+    assert count() == 0
+    edit(0.8, show=True)
+    made = Job.objects.get(kind="passes", state="waiting")
+    assert api.post("/desk", {}).json()["job"]["id"] == made.pk and count() == 1
+    # One whose desk cannot be begun is kept all the same.
+    monkeypatch.setattr("studio.studies.desk_work.enqueue", lambda *a: 1 / 0)
+    assert edit(0.9, show=True).status_code == 200 and api.study()["look"]["pens"][0]["pen"]["weight"] == 0.9
+
+
 def test_a_job_survives_a_killed_worker(tmp_path: Path) -> None:
     """A real worker is killed in the middle of a real job; the next one finishes it."""
     environment = {**os.environ, "WARMGRAPHITE_DATA": str(tmp_path), "DJANGO_SETTINGS_MODULE": "studio.settings"}

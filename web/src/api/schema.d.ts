@@ -1825,7 +1825,7 @@ export interface components {
         /**
          * EditIn
          * @description Commands that are one step of undo together. ``gesture`` names a drag whose steps are one step of undo; ``token`` this one
-         *     edit, so that it can be sent again when no answer came.
+         *     edit, so that it can be sent again when no answer came. ``show`` is whether the drawing on the desk is waited for.
          */
         EditIn: {
             /** Base */
@@ -1837,6 +1837,11 @@ export interface components {
              * @default
              */
             gesture: string;
+            /**
+             * Show
+             * @default false
+             */
+            show: boolean;
             /**
              * Token
              * @default

@@ -96,7 +96,7 @@ export class Edits {
   push(commands: readonly Command[], gesture = ""): Promise<Study | null> {
     const token = crypto.randomUUID?.() ?? `${Date.now()}-${Math.random()}`;
     const send = (base: number) =>
-      answered<Changed>(http.POST("/api/studies/{slug}/edits", { params: { path: { slug: this.slug } }, body: { base, commands: [...commands], gesture, token } }));
+      answered<Changed>(http.POST("/api/studies/{slug}/edits", { params: { path: { slug: this.slug } }, body: { base, commands: [...commands], gesture, token, show: this.waiting.length === 1 } }));
     return this.wait({ gesture, commands, send, known: true, through: [] });
   }
 

@@ -1,0 +1,60 @@
+"""Setting a job to work on the passes that the drawing on the desk wants."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Sequence
+from typing import Any
+
+from studio.jobs.models import Job
+from studio.jobs.queue import cancel, enqueue
+from studio.studies import desk
+from studio.studies.models import Study
+from warmgraphite.drawing import Drawing, Need
+from warmgraphite.errors import GraphiteError
+from warmgraphite.passes.store import pass_key
+from warmgraphite.study import Look
+
+__all__ = ["arguments_of", "begin", "passes_of", "working"]
+
+log = logging.getLogger(__name__)
+
+
+def passes_of(look: Look) -> tuple[Need, ...]:
+    """What the desk wants of a drawing with a look: all that its picture shows, and what closes the cuts of the model beside it."""
+    return (*desk.wanted(look), Need("caps"))
+
+
+def working(study: Study, drawing: Drawing, look: Look, needs: Sequence[Need], start: bool, again: bool = False) -> Job | None:
+    """The job that makes passes of the desk; where none does, one is begun if it shall ``start``. What failed is not begun again by
+    itself, only ``again``: else a fault would be met for ever and never be seen."""
+    key = pass_key("desk", [drawing.key(n) for n in needs])
+    job = Job.objects.filter(key=key).first()
+    given_up = job is not None and job.state == Job.State.FAILED and not again
+    if not start or given_up or (job is not None and job.is_open):
+        return job
+    # What an earlier state of this study asked for is wanted no more.
+    unwanted = Job.objects.filter(study=study, kind__in=("passes", "suns"), state__in=Job.OPEN)
+    for old in unwanted.exclude(key=key):
+        cancel(old)
+    return enqueue("passes", key, arguments_of(study, look, needs), study)
+
+
+def arguments_of(study: Study, look: Look, needs: Sequence[Need]) -> dict[str, Any]:
+    """The arguments of a job that makes passes of the desk."""
+    passes = [[n.name, n.where and n.where.model_dump(mode="json")] for n in needs]
+    view, inked = study.document.desk.view.model_dump(mode="json"), look.model_dump(mode="json", exclude={"traces"})
+    return {"view": view, "version": study.model_version, "look": inked, "passes": passes}
+
+
+def begin(study: Study) -> None:
+    """Begin what an edit leaves to be drawn, before its answer is under way: whoever made it asks for the desk next."""
+    try:
+        drawing, look = desk.on_desk(study, study.document)
+        needs = passes_of(look)
+        if not all(drawing.is_fresh(n) for n in needs):
+            working(study, drawing, look, needs, start=True)
+    except GraphiteError:
+        return  # the desk says it when it is asked
+    except Exception as error:  # the edit is made all the same
+        log.warning("the desk of study %s could not be begun: %s", study.slug, error)
