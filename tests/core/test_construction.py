@@ -204,6 +204,22 @@ def test_what_would_be_finer_than_the_paper_allows_is_not_drawn_and_at_last_all_
     assert "Stone" in found
 
 
+@pytest.mark.parametrize(
+    ("scale", "there"), [(20, {"Studs", "Pins"}), (50, {"Studs", "Pins"}), (150, {"Pins"}), (250, set()), (500, set())]
+)
+def test_members_finer_or_closer_than_the_paper_allows_are_not_drawn(scale: int, there: set[str]) -> None:
+    pen = {"weight": 0.13}
+    rhythms = [
+        {"name": "Studs", "spacing": 0.6, "width": 0.06, "fills": [WHITE], "boundary": pen},
+        {"name": "Pins", "profile": "anchor", "spacing": 0.45, "boundary": pen},
+    ]
+    wall = [{**WALL[2], "thickness": None, "rhythms": rhythms}]
+    view = ViewSpecification(projection=ABOVE, cuts=(LEVEL,), frame=Frame(width=600, height=450, scale=scale))
+    drawing = Drawing(house_of(PLANS["with a wall between"]), view, (60, 40), ink=ink(("Wall", wall, "auto"), least=0.5))
+    found = {f.group.removeprefix("poche ") for f in drawing.result("built") if f.strokes}
+    assert found & {"Studs", "Pins"} == there
+
+
 def test_a_rhythm_keeps_its_spacing_round_a_corner() -> None:
     studs = {"name": "Studs", "spacing": 0.6, "width": 0.06, "fills": [WHITE], "runs": "up"}
     rows = [layer("Boards", 0.03), layer("Wool", 0.15, rhythms=[studs]), layer("Core", None)]

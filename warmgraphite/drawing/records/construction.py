@@ -21,7 +21,7 @@ from warmgraphite.ink.marks.ground import earth_below
 from warmgraphite.needs import Need
 from warmgraphite.passes.packing import digest, from_wkb, to_wkb
 from warmgraphite.passes.store import Arrays, pass_key
-from warmgraphite.progress import Progress
+from warmgraphite.progress import Progress, part_of
 from warmgraphite.regions.query import Query
 
 if TYPE_CHECKING:
@@ -64,11 +64,9 @@ def _sides(drawing: Drawing, _where: Query | None, progress: Progress) -> list[E
     out = []
     for done, plane in enumerate(planes):
         assert open_air is not None
-        rows = [r for r in settled if r.plane == plane]
-        out.append(
-            envelope_of(drawing.model, drawing.scene.surfaces[plane], rows, said, open_air, below.get(plane, shapely.Polygon()))
-        )
-        progress((done + 1) / len(planes))
+        rows, part = [r for r in settled if r.plane == plane], part_of(progress, done / len(planes), (done + 1) / len(planes))
+        earth = below.get(plane, shapely.Polygon())
+        out.append(envelope_of(drawing.model, drawing.scene.surfaces[plane], rows, said, open_air, earth, part))
     return out
 
 

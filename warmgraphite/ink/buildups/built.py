@@ -14,7 +14,7 @@ from warmgraphite.ink.assign import Style
 from warmgraphite.ink.buildups.bands import Band, bands_of
 from warmgraphite.ink.buildups.rhythm import is_crossed, members_of
 from warmgraphite.ink.buildups.sides import INNER, OUTER, Envelope
-from warmgraphite.ink.buildups.specification import Boundary, BuildUp, Layer
+from warmgraphite.ink.buildups.specification import Boundary, BuildUp, Layer, Rhythm
 from warmgraphite.ink.buildups.wave import waves_in, ways_along
 from warmgraphite.ink.filled import Filled, filled_shape
 from warmgraphite.ink.fills import Fill, Hatch
@@ -68,13 +68,14 @@ class Held:
 
 @dataclass(frozen=True)
 class _Group:
-    """Bands that are one: ``key`` is how they are drawn."""
+    """Bands that are drawn alike; a ``plain`` one stands for all layers of parts of which nothing else is left."""
 
     layer: Layer
     fills: tuple[Fill, ...]
     name: str
     bands: tuple[Band, ...]
     shape: shapely.Geometry
+    plain: bool
 
 
 def built_rows(
@@ -125,7 +126,7 @@ def _rows(
     if others:  # of those that touch it
         near = shapely.STRtree(others).query(list(envelope.regions.values()), predicate="dwithin", distance=2 * ON_OUTLINE)[1]
         others = [others[k] for k in np.unique(near)]
-    lines = _boundaries(groups, held, paper, shapely.union_all(others), part_of(progress, 0.4, 0.8))
+    lines = _boundaries(groups, held, paper, shapely.union_all(others), part_of(progress, 0.4, 0.6))
     lines += [
         Strokes(_pen("layers", s.layer.boundary, held.times), paper.lines(s.line)) for s in sheets if s.layer.boundary.weight
     ]
@@ -133,7 +134,7 @@ def _rows(
     empty = PocheShape("layers", next(iter(envelope.regions)), envelope.plane, False, False, np.eye(3), [])
     if lines:
         rows.append(held.filled("lines layers", empty, (), lines, scene.projection))
-    return rows + _members(groups, envelope, held, paper)
+    return rows + _members(groups, envelope, held, per_metre, paper, part_of(progress, 0.6, 1.0))
 
 
 class _Paper:
@@ -209,7 +210,7 @@ def _groups(scene: Scene, envelope: Envelope, bands: Sequence[Band], held: Held,
         shape = shapely.union_all([b.shape for b in own], grid_size=GRID)
         plain = key.startswith('["as it is"')
         name = scene.model.materials[int(scene.model.part_cut_as[own[0].part])].name if plain else own[0].what.name
-        out.append(_Group(own[0].what, held.fills(own[0].part) if plain else own[0].what.fills, name, tuple(own), shape))
+        out.append(_Group(own[0].what, held.fills(own[0].part) if plain else own[0].what.fills, name, tuple(own), shape, plain))
     return out
 
 
@@ -294,34 +295,52 @@ def _boundaries(
     return out
 
 
-def _members(groups: Sequence[_Group], envelope: Envelope, held: Held, paper: _Paper) -> list[Filled]:
+def _union(shapes: NDArray[np.object_]) -> shapely.Geometry:
+    """Shapes as one. Few of thousands meet, and only those are to be united."""
+    one, other = shapely.STRtree(shapes).query(shapes, predicate="intersects")
+    meets = np.zeros(len(shapes), bool)
+    meets[one[one != other]] = True
+    return shapely.multipolygons(shapely.get_parts([*shapes[~meets], shapely.union_all(shapes[meets])]))
+
+
+def _is_fine(rhythm: Rhythm, build_up: BuildUp, per_metre: float) -> bool:
+    """Whether members would be finer on the paper than a layer may be; those that are lines, closer."""
+    wide = rhythm.spacing / FEW if rhythm.profile == "anchor" else min(rhythm.width, rhythm.depth or rhythm.width)
+    return wide * per_metre < build_up.least - 1e-9
+
+
+def _members(
+    groups: Sequence[_Group], envelope: Envelope, held: Held, per_metre: dict[int, float], paper: _Paper, progress: Progress
+) -> list[Filled]:
     """Members at a rhythm, counted on through all parts that one build-up is of."""
     rows: dict[tuple[str, int, float], list[Band]] = {}
     for group in groups:
-        for band in group.bands:
-            if band.what.rhythms:
+        for band in () if group.plain else group.bands:
+            if any(not _is_fine(r, band.build_up, per_metre[band.part]) for r in band.what.rhythms):
                 rows.setdefault((band.build_up.id, band.layer, band.depth[0]), []).append(band)
     out: list[Filled] = []
-    for bands in rows.values():
+    for done, bands in enumerate(rows.values()):
         shape = shapely.union_all([b.shape for b in bands], grid_size=GRID)
         thick = 2 * shape.area / max(shape.length, 1e-9)
         first = bands[0]
         lines = _each(envelope.lines(INNER if first.inner else OUTER, b.part) for b in bands)
         lines = lines or _each(envelope.lines(INNER, b.part) for b in bands)
         for rhythm in first.what.rhythms:
-            if not is_crossed(rhythm.runs, paper.normal):
+            largest = max(per_metre[b.part] for b in bands)
+            if not is_crossed(rhythm.runs, paper.normal) or _is_fine(rhythm, first.build_up, largest):
                 continue
-            found = members_of(shape, rhythm, lines, first.depth, thick)
-            if not found:
+            part = part_of(progress, done / len(rows), (done + 1) / len(rows))
+            found = np.array(members_of(shape, rhythm, lines, first.depth, thick, part), dtype=object)
+            if not len(found):
                 continue
-            solids = [m.outline for m in found if shapely.get_dimensions(m.outline) == 2]
-            edges = [m.outline if shapely.get_dimensions(m.outline) == 1 else m.outline.boundary for m in found]
+            is_solid = shapely.get_dimensions(found) == 2
+            solids, edges = found[is_solid], np.append(shapely.boundary(found[is_solid]), found[~is_solid])
             pen, strokes = rhythm.boundary, []
             if pen.weight:
                 strokes = [
                     Strokes(_pen("members", pen, held.times), paper.lines(shapely.multilinestrings(shapely.get_parts(edges))))
                 ]
-            made = paper.area(rhythm.name, first.part, shapely.union_all(solids), paper.visible) if solids else None
+            made = paper.area(rhythm.name, first.part, _union(solids), paper.visible) if len(solids) else None
             made = made or PocheShape(rhythm.name, first.part, envelope.plane, False, False, np.eye(3), [])
             out.append(held.filled(f"poche {rhythm.name}", made, rhythm.fills, strokes, paper.scene.projection))
     return out

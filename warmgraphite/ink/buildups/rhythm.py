@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
@@ -11,8 +10,9 @@ from numpy.typing import NDArray
 
 from warmgraphite.ink.buildups.specification import Profile, Rhythm, Runs
 from warmgraphite.ink.buildups.wave import Way, about, across
+from warmgraphite.progress import Progress, silent
 
-__all__ = ["PROFILES", "Member", "is_crossed", "members_of", "profile_of"]
+__all__ = ["PROFILES", "is_crossed", "members_of", "profiles_of"]
 
 Points = NDArray[np.float64]
 
@@ -20,16 +20,8 @@ Points = NDArray[np.float64]
 CROSSED = 0.7
 #: Metres before its layer from which a member is looked for, and within which the layer begins.
 BEFORE, BEGINS = 0.02, 0.06
-
-
-@dataclass(frozen=True)
-class Member:
-    """One member: ``outline`` is a shape or, of an anchor, a line, in metres in the surface's axes; ``place`` (2,) is where the middle of
-    its outer side stands."""
-
-    rhythm: Rhythm
-    outline: shapely.Geometry
-    place: Points
+#: How many of those before it a member is to stand clear of.
+AGO = 3
 
 
 def _i(thin: float) -> list[list[tuple[float, float]]]:
@@ -51,12 +43,16 @@ PROFILES: dict[Profile, list[list[tuple[float, float]]]] = {
 }
 
 
-def profile_of(kind: Profile, place: Points, along: Points, inward: Points, width: float, depth: float) -> shapely.Geometry:
-    """A profile ``width`` metres along and ``depth`` inward, the middle of its outer side at ``place``."""
+def profiles_of(kind: Profile, place: Points, along: Points, inward: Points, width: float, depth: Points) -> NDArray[np.object_]:
+    """(N,) profiles ``width`` metres along and ``depth`` (N,) inward, the middles of their outer sides at ``place`` (N, 2)."""
     rings = [
-        place + (np.array(ring)[:, :1] - 0.5) * width * along + np.array(ring)[:, 1:] * depth * inward for ring in PROFILES[kind]
+        place[:, None] + (ring[:, :1] - 0.5) * width * along[:, None] + ring[:, 1:] * (depth[:, None] * inward)[:, None]
+        for ring in map(np.array, PROFILES[kind])
     ]
-    return shapely.LineString(rings[0]) if kind == "anchor" else shapely.Polygon(rings[0], rings[1:])
+    if kind == "anchor":
+        return np.asarray(shapely.linestrings(rings[0]))
+    outline, *holes = (shapely.linearrings(r) for r in rings)
+    return np.asarray(shapely.polygons(outline, np.stack(holes, 1)) if holes else shapely.polygons(outline))
 
 
 def is_crossed(runs: Runs, normal: Points) -> bool:
@@ -72,16 +68,22 @@ def is_crossed(runs: Runs, normal: Points) -> bool:
 
 
 def members_of(
-    shape: shapely.Geometry, rhythm: Rhythm, lines: Sequence[Points], depth: tuple[float, float], thick: float
-) -> list[Member]:
-    """The members of a layer. ``lines`` (n, 2) are the outlines that it lies behind, from ``depth`` metres to the other where that is
-    known; it is about ``thick``."""
+    shape: shapely.Geometry,
+    rhythm: Rhythm,
+    lines: Sequence[Points],
+    depth: tuple[float, float],
+    thick: float,
+    progress: Progress = silent,
+) -> list[shapely.Geometry]:
+    """The members of a layer: shapes or, of anchors, lines, in metres in the surface's axes. ``lines`` (n, 2) are the outlines that it
+    lies behind, from ``depth`` metres to the other where that is known; it is about ``thick``."""
     middle = depth[0] + (depth[1] - depth[0] if np.isfinite(depth[1]) else thick) / 2
-    out: list[Member] = []
+    out: list[shapely.Geometry] = []
     pieces = shapely.get_parts(shape)
     reach = max(3 * thick, 0.05) + middle
     tree = shapely.STRtree(pieces)
-    for line in lines:
+    for done, line in enumerate(lines):
+        progress(done / len(lines))
         near = pieces[tree.query(shapely.LineString(line), predicate="dwithin", distance=middle + thick)]
         if not len(near):
             continue
@@ -103,12 +105,25 @@ def members_of(
             outside = place - (middle - depth[0] + BEFORE) * inward
             span, there = across(about(here, outside, reach), outside, inward, reach)
             # What begins farther in is another layer, behind this one.
-            for n in np.flatnonzero(there & (span[:, 0] < BEGINS)):
-                begin, room = outside[n] + span[n, 0] * inward[n], float(span[n, 1] - span[n, 0])
-                deep = min(rhythm.depth or room, room)
-                shift = {"outer": 0.0, "middle": (room - deep) / 2, "inner": room - deep}[rhythm.seat]
-                at = begin + shift * inward[n]
-                found = profile_of(rhythm.profile, at, tangent[n], inward[n], rhythm.width, deep)
-                if not any(shapely.intersects(found, m.outline) for m in out[-3:]):
-                    out.append(Member(rhythm, found, at))
+            n = np.flatnonzero(there & (span[:, 0] < BEGINS))
+            room = span[n, 1] - span[n, 0]
+            deep = np.minimum(rhythm.depth or room, room)
+            shift = {"outer": np.zeros(len(n)), "middle": (room - deep) / 2, "inner": room - deep}[rhythm.seat]
+            at = outside[n] + (span[n, 0] + shift)[:, None] * inward[n]
+            out += _apart(profiles_of(rhythm.profile, at, tangent[n], inward[n], rhythm.width, deep), out[-AGO:])
     return out
+
+
+def _apart(found: NDArray[np.object_], before: list[shapely.Geometry]) -> list[shapely.Geometry]:
+    """Members, less those that meet one of the few before them, as they do in an inner corner."""
+    rows = np.append(np.array(before, dtype=object), found)
+    meets = np.zeros(len(rows), bool)
+    for ago in range(1, AGO + 1):
+        meets[ago:] |= shapely.intersects(rows[ago:], rows[:-ago])
+    if not meets[len(before) :].any():
+        return list(found)
+    kept = list(before)
+    for one in found:
+        if not shapely.intersects(one, kept[-AGO:]).any():
+            kept.append(one)
+    return kept[len(before) :]

@@ -20,6 +20,7 @@ from warmgraphite.ink.buildups.specification import Outer
 from warmgraphite.model.model import Model
 from warmgraphite.passes.casters import Rays
 from warmgraphite.passes.cut import GRID, CutRegion, polygonal
+from warmgraphite.progress import Progress, silent
 from warmgraphite.view.surfaces import CutSurface, Slab
 
 __all__ = ["INNER", "NEITHER", "OUTER", "Envelope", "Run", "envelope_of"]
@@ -35,6 +36,8 @@ FINE, COARSE = 0.025, 0.25
 BEFORE, OPEN, PLAIN = 0.004, 0.22, 0.6
 #: Directions that are asked, and of the sky at one remove.
 WAYS, SKY = 28, 5
+#: Places that are asked at once: each is asked for all directions, which takes room.
+AT_ONCE = 20_000
 #: Metres: shorter stretches are what they lie between; what touches goes on behind a thing so long, outside and inside.
 NOISE, BEHIND, BEHIND_INSIDE = 0.1, 1.5, 0.12
 #: Metres within which the middle of a room is seen.
@@ -102,11 +105,18 @@ class Open:
     def _ways(self) -> Points:
         return _even(WAYS)
 
-    def faces_out(self, at: Points, normal: Points) -> NDArray[np.int8]:
+    def faces_out(self, at: Points, normal: Points, progress: Progress = silent) -> NDArray[np.int8]:
         """(N,) OUTER or INNER for places (N, 3) before faces of these ``normal`` (N, 3)."""
+        out = np.full(len(at), OUTER, np.int8)
+        for first in range(0, len(at), AT_ONCE) if self.rays.scene is not None else ():
+            progress(first / len(at))
+            rows = slice(first, first + AT_ONCE)
+            out[rows] = self._faces_out(at[rows], normal[rows])
+        return out
+
+    def _faces_out(self, at: Points, normal: Points) -> NDArray[np.int8]:
         rays = self.rays
-        if rays.scene is None or not len(at):
-            return np.full(len(at), OUTER, np.int8)
+        assert rays.scene is not None
         start = (at - rays.middle).astype(np.float32)
         u, v = _across(normal)
         ways = self._ways
@@ -279,7 +289,13 @@ def _closed_up(shapes: dict[int, shapely.Geometry]) -> tuple[shapely.Geometry, d
 
 
 def envelope_of(
-    model: Model, surface: CutSurface, rows: Sequence[CutRegion], said: dict[int, Outer], open_air: Open, ground: shapely.Geometry
+    model: Model,
+    surface: CutSurface,
+    rows: Sequence[CutRegion],
+    said: dict[int, Outer],
+    open_air: Open,
+    ground: shapely.Geometry,
+    progress: Progress = silent,
 ) -> Envelope:
     """The envelope that a surface cuts, of its settled regions ``rows``. ``said`` is, for each part with a build-up, what says which
     side is its outer one; ``ground`` is earth that the model has not."""
@@ -292,7 +308,7 @@ def envelope_of(
     pieces = _pieces(whole, touching, *(shapes[p] for p in shapes if said[p] != "auto"))
     if not len(pieces.ring):
         return Envelope(plane, shapes, ())
-    side = _sides(pieces, surface, earth, solid, open_air)
+    side = _asked(pieces, np.arange(len(pieces.ring)), surface, earth, solid, open_air, progress)
     pieces, side = _refined(pieces, side, surface, earth, solid, open_air)
     side = _settled(pieces, side)
     part = _part_of(pieces, shapes)
@@ -318,6 +334,7 @@ def _asked(
     earth: shapely.Geometry,
     solid: shapely.Geometry,
     open_air: Open,
+    progress: Progress = silent,
 ) -> NDArray[np.int8]:
     """The sides of the pieces in ``rows``."""
     middle, normal = pieces.middle[rows], pieces.normal[rows]
@@ -327,7 +344,7 @@ def _asked(
     out[in_earth & ~in_solid] = OUTER
     free = np.flatnonzero(~in_earth & ~in_solid)
     at = _lifted(surface, middle[free] + BEFORE * normal[free])
-    out[free] = open_air.faces_out(at, _turned(surface.slabs[0], normal[free]))
+    out[free] = open_air.faces_out(at, _turned(surface.slabs[0], normal[free]), progress)
     return out
 
 
@@ -337,12 +354,6 @@ def _within(shape: shapely.Geometry, at: Points) -> NDArray[np.bool_]:
     near = shapely.buffer(shape, TOUCH, join_style="mitre")
     shapely.prepare(near)
     return np.asarray(shapely.contains_xy(near, at))
-
-
-def _sides(
-    pieces: _Pieces, surface: CutSurface, earth: shapely.Geometry, solid: shapely.Geometry, open_air: Open
-) -> NDArray[np.int8]:
-    return _asked(pieces, np.arange(len(pieces.ring)), surface, earth, solid, open_air)
 
 
 def _refined(
