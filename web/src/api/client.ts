@@ -1,6 +1,6 @@
 import createClient from "openapi-fetch";
 
-import type { components, paths } from "./schema";
+import type { components, paths } from "../../generated/schema";
 
 export type Study = components["schemas"]["StudyOut"];
 export type StudyRow = components["schemas"]["StudyRow"];
