@@ -21,7 +21,7 @@ from studio.jobs.models import Job
 from studio.jobs.queue import enqueue
 from studio.studies import desk
 from studio.studies.api import study_of
-from studio.studies.desk_work import arguments_of, passes_of, working
+from studio.studies.desk_work import arguments_of, problem_of, state_of, working
 from studio.studies.models import Study
 from warmgraphite.drawing import Drawing, Need
 from warmgraphite.errors import GraphiteError, ViewError
@@ -161,18 +161,15 @@ def _desk(study: Study, start: bool, again: bool, width: int) -> DeskOut:
     document = study.document
     view = document.desk.view
     try:
-        shown_parts(study.model, view)
-        drawing, look = desk.on_desk(study, document)
+        drawing, look, fresh = state_of(study)
     except GraphiteError as error:
         return _nothing(study, str(error))
-    names = passes_of(look)
-    fresh = {n: drawing.is_fresh(n) for n in names}
     whole = all(ready for n, ready in fresh.items() if n.name != "caps")
-    paper = drawing.result("frame") if fresh[Need("frame")] else None
-    problem, projection = (paper.problem, paper.projection) if paper else ("", None)
+    problem = problem_of(drawing)
+    projection = drawing.result("frame").projection if fresh[Need("frame")] else None
     job = None
     if not problem and not all(fresh.values()):
-        job = working(study, drawing, look, names, start, again)
+        job = working(study, drawing, look, tuple(fresh), start, again)
     if width and job is not None and job.state == Job.State.WORKING and not whole:
         desk.lay_ahead(study, document, width)
     traces = [

@@ -14,15 +14,25 @@ from warmgraphite.drawing import Drawing, Need
 from warmgraphite.errors import GraphiteError
 from warmgraphite.passes.store import pass_key
 from warmgraphite.study import Look
+from warmgraphite.view.scene import shown_parts
 
-__all__ = ["arguments_of", "begin", "passes_of", "working"]
+__all__ = ["arguments_of", "begin", "problem_of", "state_of", "working"]
 
 log = logging.getLogger(__name__)
 
 
-def passes_of(look: Look) -> tuple[Need, ...]:
-    """What the desk wants of a drawing with a look: all that its picture shows, and what closes the cuts of the model beside it."""
-    return (*desk.wanted(look), Need("caps"))
+def state_of(study: Study) -> tuple[Drawing, Look, dict[Need, bool]]:
+    """The drawing on the desk, its look, and which of the passes are fresh that its picture shows and that close the cuts of the model
+    beside it. Raises :class:`GraphiteError` where there is nothing to draw."""
+    document = study.document
+    shown_parts(study.model, document.desk.view)
+    drawing, look = desk.on_desk(study, document)
+    return drawing, look, {n: drawing.is_fresh(n) for n in (*desk.wanted(look), Need("caps"))}
+
+
+def problem_of(drawing: Drawing) -> str:
+    """Why nothing of a drawing lies on the paper, as far as that is known; else nothing."""
+    return str(drawing.result("frame").problem) if drawing.is_fresh("frame") else ""
 
 
 def working(study: Study, drawing: Drawing, look: Look, needs: Sequence[Need], start: bool, again: bool = False) -> Job | None:
@@ -50,10 +60,9 @@ def arguments_of(study: Study, look: Look, needs: Sequence[Need]) -> dict[str, A
 def begin(study: Study) -> None:
     """Begin what an edit leaves to be drawn, before its answer is under way: whoever made it asks for the desk next."""
     try:
-        drawing, look = desk.on_desk(study, study.document)
-        needs = passes_of(look)
-        if not all(drawing.is_fresh(n) for n in needs):
-            working(study, drawing, look, needs, start=True)
+        drawing, look, fresh = state_of(study)
+        if not all(fresh.values()) and not problem_of(drawing):
+            working(study, drawing, look, tuple(fresh), start=True)
     except GraphiteError:
         return  # the desk says it when it is asked
     except Exception as error:  # the edit is made all the same

@@ -110,6 +110,15 @@ def test_a_wall_is_built_the_ground_laid_and_a_panel_drawn_on_the_roof_and_all_u
     assert np.allclose(size(moved), size(before), atol=0.01) and all(abs(z - 3.3) < 0.01 for _, _, z in moved)
     assert without != with_panel
 
+    # Lines are drawn one after another, faster than the drawing follows.
+    show(desk, "//button[@role='radio' and @aria-label='Line']")
+    for x, y in ((1, 4), (2, 5), (3, 4), (4, 5), (5, 4), (6, 5)):
+        desk.click_drawing(*share_of(desk, x, y, 3.3))
+    desk.wait(lambda: [m["kind"] for m in marks()[2:]] == ["line"] * 3, "a line was lost")
+    ends = [[round(at[0], 1) for at in m["points"]] for m in marks()[2:]]
+    assert ends == [[1, 2], [3, 4], [5, 6]] and len({m["id"] for m in marks()}) == 5
+    desk.picture()
+
     # All of it is undone.
     for _ in range(30):
         if not desk.study()["document"]["marks"] and not look()["construction"]:

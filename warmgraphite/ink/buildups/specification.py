@@ -78,12 +78,13 @@ class Layer(Specification):
 
 
 class BuildUp(Specification):
-    """Layers from outside in. None is drawn that would be thinner than ``least`` millimetres of paper."""
+    """Layers from outside in. None of them, and none of their members, is drawn that would be thinner than ``least`` millimetres of
+    paper."""
 
     id: Identity = ""
     name: Words = Field(min_length=1, max_length=100)
     layers: tuple[Layer, ...] = Field(min_length=1, max_length=16)
-    least: float = Field(default=0.3, ge=0, le=10, title="No layer thinner than", json_schema_extra={"unit": "mm", "most": 2})
+    least: float = Field(default=0.3, ge=0, le=10, title="Nothing thinner than", json_schema_extra={"unit": "mm", "most": 2})
 
     @field_validator("layers")
     @classmethod

@@ -26,6 +26,7 @@ export type Rhythm = NonNullable<Layer["rhythms"]>[number];
 export type BuildUpRule = NonNullable<Look["construction"]>[number];
 export type Mark = NonNullable<StudyDocument["marks"]>[number];
 export type Snap = components["schemas"]["SnapOut"];
+export type SnapAsked = components["schemas"]["SnapIn"];
 export type Plane = Snap["plane"];
 export type Fill = NonNullable<PocheRule["fills"]>[number];
 export type Hatch = components["schemas"]["Hatch"];

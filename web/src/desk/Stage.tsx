@@ -95,11 +95,11 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
   useEffect(() => {
     if (ready && !behind) seen.current = viewId;
   }, [ready, behind, viewId]);
+  const marking = useMarkDrawing(editing, scale);
   const drawn = (ready && !behind) || desk?.problem ? study.revision : null;
   useEffect(() => {
     if (drawn !== null) useScreen.getState().set({ drawn });
   }, [drawn]);
-  const marking = useMarkDrawing(editing, scale);
   const drawsMark = bench === "Ink" && marking.active;
   const chosenMark = useScreen((s) => (s.bench === "Ink" && s.chosen.Ink?.kind === "mark" ? s.chosen.Ink.id : null));
   const mark = (study.document.marks ?? []).find((m) => m.id === chosenMark);
@@ -176,7 +176,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
         onPointerDown={(e) => {
           e.currentTarget.setPointerCapture(e.pointerId);
           drag.current = { x: e.clientX, y: e.clientY, pan };
-          if (drawsMark && marking.free && ready) marking.down(...placeOn(e));
+          if (drawsMark && marking.free) marking.down(...placeOn(e));
         }}
         onPointerMove={(e) => {
           const box = e.currentTarget.getBoundingClientRect();
@@ -191,8 +191,8 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
         onPointerUp={(e) => {
           const began = drag.current;
           drag.current = null;
-          if (drawsMark && marking.free && ready && began) return void marking.up(...placeOn(e));
-          if (!began || Math.hypot(e.clientX - began.x, e.clientY - began.y) > 3 || !ready) return;
+          if (drawsMark && marking.free && began) return void marking.up(...placeOn(e));
+          if (!began || Math.hypot(e.clientX - began.x, e.clientY - began.y) > 3 || !(ready || drawsMark)) return;
           const box = e.currentTarget.getBoundingClientRect();
           const x = (e.clientX - box.left - left) / scale;
           const y = (e.clientY - box.top - top) / scale;

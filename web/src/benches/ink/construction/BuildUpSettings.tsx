@@ -116,7 +116,7 @@ export function BuildUpSettings({ editing, buildUp }: { editing: Editing; buildU
       <LayerFields key={layer.id} editing={editing} buildUp={buildUp} layer={layer} index={index} set={(label, path, value) => set(label, ["layers", layer.id!, ...path], value)} change={change} />
       <h2 className="mt-6">The whole</h2>
       <TextField label="Called" value={buildUp.name} onChange={(v) => v.trim() && set("Name of a build-up", ["name"], v.trim())} />
-      <DimensionLine label="No layer thinner than" unit="mm" min={0} max={2} step={0.05} initial={0.3} value={buildUp.least ?? 0.3} onChange={(v) => set(`No layer thinner than ${v.toFixed(2)} mm`, ["least"], Math.round(v * 100) / 100)} />
+      <DimensionLine label="Nothing thinner than" unit="mm" min={0} max={2} step={0.05} initial={0.3} value={buildUp.least ?? 0.3} onChange={(v) => set(`Nothing thinner than ${v.toFixed(2)} mm`, ["least"], Math.round(v * 100) / 100)} />
       <button type="button" className="plain mt-1 text-xs font-semibold underline decoration-hairline underline-offset-4" onClick={remove}>
         Take out of the finish{users.length ? `, and from ${users.length === 1 ? "what is" : `${users.length} rules of what is`} built of it` : ""}
       </button>

@@ -2,15 +2,16 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
 
-import { answered, http, type Mark, type Plane } from "../../../api/client";
+import { answered, http, type Mark, type Plane, type Snap, type SnapAsked } from "../../../api/client";
 import { useScreen } from "../../../desk/screen";
 import { at as changeAt, type Editing } from "../../../desk/study";
 import { scaleOf } from "../fills";
 import { canEnd, isEnded, isFree, type Kind, laid, markOf, snapped, type Spot, useMarking } from "./marking";
 import { SnapSign } from "./MarkSigns";
 
-/** Pixels within which a point catches on something. */
+/** Pixels within which a point catches on something, and milliseconds that a press waits for the drawing. */
 const REACH = 9;
+const PATIENCE = 8000;
 
 /** What pointing does while a mark is drawn. */
 export function useMarkDrawing(editing: Editing, scale: number) {
@@ -25,15 +26,24 @@ export function useMarkDrawing(editing: Editing, scale: number) {
   useEffect(() => {
     now.current = editing;
   }, [editing]);
+  /** The drawing as it is, to which a point is pressed while the mark before it is still being drawn. */
+  const drawn = () =>
+    new Promise<void>((go) => {
+      const there = () => useScreen.getState().drawn === now.current.study.revision;
+      if (there()) return go();
+      const stop = useScreen.subscribe(() => there() && leave());
+      const late = setTimeout(() => leave(), PATIENCE);
+      const leave = () => (stop(), clearTimeout(late), go());
+    });
   // Where a point falls is answered a moment after the press; whatever is pressed next is done after it.
   const before = useRef<Promise<void>>(Promise.resolve());
   const inTurn = (work: () => Promise<void> | void) => {
     before.current = before.current.then(work).catch((error: Error) => void toast.error(error.message));
   };
 
-  const lay = async (drawn: Kind, points: Spot["point"][], on: Plane) => {
+  const lay = async (drawing: Kind, points: Spot["point"][], on: Plane) => {
     const { study, act } = now.current;
-    const made = markOf(drawn, points, on, study.document.marks ?? [], scaleOf(study));
+    const made = markOf(drawing, points, on, study.document.marks ?? [], scaleOf(study));
     useMarking.getState().clear();
     const done = await act({ do: "marks", label: `Draw ${made.name!.toLowerCase()}`, changes: [changeAt(["marks", made.id!], made)] });
     if (!done) return;
@@ -41,8 +51,8 @@ export function useMarkDrawing(editing: Editing, scale: number) {
     choose({ kind: "mark", id: made.id! });
   };
   const end = async () => {
-    const { kind: drawn, plane, spots, clear } = useMarking.getState();
-    if (drawn && plane && canEnd(drawn, spots.length)) await lay(drawn, spots.map((s) => s.point), plane);
+    const { kind: drawing, plane, spots, clear } = useMarking.getState();
+    if (drawing && plane && canEnd(drawing, spots.length)) await lay(drawing, spots.map((s) => s.point), plane);
     else clear();
   };
   const finish = () => inTurn(end);
@@ -60,20 +70,20 @@ export function useMarkDrawing(editing: Editing, scale: number) {
     return () => window.removeEventListener("keydown", keys);
   });
 
-  const swept = async (drawn: Kind, path: [number, number][]) => {
+  const swept = async (drawing: Kind, path: [number, number][]) => {
     const first = await snapped(slug, path[0]![0], path[0]![1], 0, toast.error);
     if (!first || path.length < 2) return;
-    const few = drawn === "ground" ? path.filter((_, k) => k % Math.ceil(path.length / 200) === 0) : path;
-    await lay(drawn, await laid(slug, few, first.plane, first.point as Spot["point"]), first.plane);
+    const few = drawing === "ground" ? path.filter((_, k) => k % Math.ceil(path.length / 200) === 0) : path;
+    await lay(drawing, await laid(slug, few, first.plane, first.point as Spot["point"]), first.plane);
   };
-  const pressed = async (drawn: Kind, x: number, y: number) => {
+  const pressed = async (drawing: Kind, x: number, y: number) => {
     const { spots, add } = useMarking.getState();
     const last = spots.at(-1);
-    if (last && Math.hypot(last.x - x, last.y - y) * scale < 5 && !isEnded(drawn, spots.length)) return end();
+    if (last && Math.hypot(last.x - x, last.y - y) * scale < 5 && !isEnded(drawing, spots.length)) return end();
     const found = await snapped(slug, x, y, reach, toast.error);
-    if (!found || useMarking.getState().kind !== drawn) return;
+    if (!found || useMarking.getState().kind !== drawing) return;
     add(found);
-    if (isEnded(drawn, spots.length + 1)) await end();
+    if (isEnded(drawing, spots.length + 1)) await end();
   };
 
   return {
@@ -105,7 +115,10 @@ export function useMarkDrawing(editing: Editing, scale: number) {
       setTrail([]);
       const far = path.length > 0 && Math.max(...path.map((p) => Math.hypot(p[0] - x, p[1] - y))) * scale > 4;
       const sweep = path.length > 0 && (kind !== "ground" || far); // a ground may be laid by clicks, too
-      inTurn(() => (sweep ? swept(kind, thinned([...path, [x, y]], 0.35 / scale)) : pressed(kind, x, y)));
+      inTurn(async () => {
+        await drawn();
+        await (sweep ? swept(kind, thinned([...path, [x, y]], 0.35 / scale)) : pressed(kind, x, y));
+      });
     },
     finish,
   };
@@ -178,16 +191,13 @@ export function MarkHandles({ editing, mark, scale, place }: { editing: Editing;
     const by = index < 0 ? [to[0] - middle[0], to[1] - middle[1]] : [0, 0];
     let places = placed.points.map(([x, y], k) => (k === index ? to : ([x + by[0]!, y + by[1]!] as [number, number])));
     const on = placed.on!;
+    const ask = (body: Partial<SnapAsked>) => answered<Snap>(http.POST("/api/studies/{slug}/snap", { params: { path: { slug: editing.study.slug } }, body: { x: to[0], y: to[1], reach: REACH / scale, lies: "cut", height: 0, plane: null, on: null, before: null, ...body } }));
     if (index >= 0 && plane) {
-      useMarking.setState({ plane, spots: [{ x: NaN, y: NaN, point: on }] });
-      const found = await answered<{ x: number; y: number }>(
-        http.POST("/api/studies/{slug}/snap", { params: { path: { slug: editing.study.slug } }, body: { x: to[0], y: to[1], reach: REACH / scale, lies: "face", height: 0, plane, on, before: null } }),
-      ).catch(() => null);
-      useMarking.getState().clear();
+      const found = await ask({ plane, on }).catch(() => null);
       if (found) places = places.map((p, k) => (k === index ? [found.x, found.y] : p));
     }
     // The line of the ground is moved in the cut that it was drawn in.
-    const lies = plane ?? (await snapped(editing.study.slug, placed.points[0]![0], placed.points[0]![1], 0, toast.error))?.plane;
+    const lies = plane ?? (await ask({ reach: 0 }).catch((error: Error) => (toast.error(error.message), null)))?.plane;
     if (!lies) return;
     const points = await laid(editing.study.slug, places, lies, on).catch((error: Error) => (toast.error(error.message), null));
     if (points) await editing.act({ do: "marks", label: index < 0 ? `Move ${mark.name}` : `Move a point of ${mark.name}`, changes: [changeAt(["marks", mark.id!, "points"], points)] });
