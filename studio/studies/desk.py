@@ -174,7 +174,7 @@ def lay_ahead(study: Study, document: StudyDocument, width: int) -> None:
 
 def sketch_traces(drawing: Drawing, look: Look) -> tuple[Trace, ...]:
     """The traces of a first, coarse picture: all but what takes longest."""
-    return tuple(t for t in look.traces if not any(drawing.is_slow(n) for n in t.needs()))
+    return tuple(t for t in look.traces if not any(drawing.is_slow(n) for n in t.all_needs()))
 
 
 def has_sketch(study: Study, document: StudyDocument) -> bool:

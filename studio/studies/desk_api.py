@@ -175,7 +175,7 @@ def _desk(study: Study, start: bool, again: bool, width: int) -> DeskOut:
     traces = [
         TraceState(
             id=t.id,
-            fresh=all(drawing.is_fresh(n) for n in t.needs()),
+            fresh=all(drawing.is_fresh(n) for n in t.all_needs()),
             picture=desk.trace_picture_key(drawing, document, t, desk.tracing(look)),
         )
         for t in look.traces

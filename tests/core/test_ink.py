@@ -21,7 +21,7 @@ from tests.core.cases import judge_of, judged
 from tests.core.judge import Camera
 from tests.core.test_regions import edges_of, grid
 from warmgraphite.canvas.svg import SvgCanvas
-from warmgraphite.collage.stack import draw_stack
+from warmgraphite.collage.stack import draw_layers, layers
 from warmgraphite.drawing import Drawing
 from warmgraphite.errors import ViewError
 from warmgraphite.ink.fills import Hatch
@@ -42,7 +42,7 @@ TRACES = [{"kind": n, "id": n, "name": n} for n in ("hatches", "poche", "lines")
 def inked(drawing: Drawing, traces: list[dict[str, Any]] = TRACES) -> str:
     """The drawing as SVG."""
     canvas = SvgCanvas(*drawing.plate().frame, "Test")
-    draw_stack(canvas, drawing.plate(), Look.model_validate({"traces": traces}).traces, 0)
+    draw_layers(canvas, list(layers(drawing.plate(), Look.model_validate({"traces": traces}).traces, 0)))
     return canvas.document()
 
 

@@ -17,7 +17,7 @@ from warmgraphite.canvas.lettering import shaped
 from warmgraphite.canvas.protocol import Anchor, Face, Gradient, Matrix, Path, Ring, Stroke
 from warmgraphite.colours import channels
 
-__all__ = ["SkiaCanvas", "make_straight_rgba", "raster", "raster_on", "skia_blend", "skia_image", "wire_picture"]
+__all__ = ["ORDER", "SkiaCanvas", "make_straight_rgba", "raster", "raster_on", "skia_blend", "skia_image", "wire_picture"]
 
 _BLENDS = {
     "normal": skia.BlendMode.kSrcOver,
@@ -99,6 +99,8 @@ def _path(lines: list[Ring], closing: bool) -> skia.Path:
 _OWN = skia.ImageInfo.MakeN32Premul(1, 1).colorType()
 #: From those to red, green, blue, alpha, and back.
 _SWAPPED = [2, 1, 0, 3] if skia.kBGRA_8888_ColorType == _OWN else [0, 1, 2, 3]
+#: Where red, green and blue stand in those.
+ORDER: tuple[int, int, int] = (2, 1, 0) if _SWAPPED[0] else (0, 1, 2)
 
 
 def _image(pixels: NDArray[np.uint8], order: skia.ColorType = _OWN, copy: bool = False) -> skia.Image:

@@ -48,6 +48,8 @@ class Plate:
     middle: tuple[float, float]
     view_name: str
     study_name: str
+    #: The direction (3,) towards the sun.
+    sun: NDArray[np.float64]
     #: The tiles of which what has pixels is put together: each window, x, y, width and height in pixels, and its plate.
     tiles: Callable[[], Iterator[tuple[Window, Plate]]] | None = None
 

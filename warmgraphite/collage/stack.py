@@ -1,60 +1,128 @@
 """The one walk over the traces of a plate, for the picture on the desk and for every export.
 
 A layer's content is drawn at full strength. Opacity and blend mode are applied when it is laid down, so that whoever keeps
-drawn layers can lay them together anew.
+drawn layers can lay them together anew. An adjusting sheet draws nothing: it changes the sheet beneath it as that is drawn, or
+all that lies beneath, which whoever lays layers together does.
 """
 
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import nullcontext
+from dataclasses import dataclass, replace
 from functools import cached_property
 
-from warmgraphite.canvas.protocol import Canvas
+import numpy as np
+from numpy.typing import NDArray
+
+from warmgraphite.canvas.protocol import Canvas, Path
+from warmgraphite.canvas.recoloured import Recoloured
+from warmgraphite.collage.adjusting import AdjustingTrace, adjust
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import PixelTrace, Trace
+from warmgraphite.colours import channels, written
 
-__all__ = ["Layer", "draw_stack", "inside", "layers"]
+__all__ = ["CHANGED", "Layer", "draw_layers", "inside", "layers"]
+
+#: The blend of a layer that changes what lies beneath it, where rows of layers are told by their blend modes.
+CHANGED = "changed"
 
 
 @dataclass(frozen=True)
 class Layer:
-    """What one trace shows, or lays ``over`` all others; ``margin`` millimetres of bare paper stay around it."""
+    """What one trace shows, or lays ``over`` all others; ``margin`` millimetres of bare paper stay around it. ``changes`` are the
+    adjusting sheets that act on it alone, from the lowest up."""
 
     plate: Plate
     trace: Trace
     margin: float
     over: bool = False
+    changes: tuple[AdjustingTrace, ...] = ()
 
     @property
     def name(self) -> str:
         return f"{self.trace.name} over all" if self.over else self.trace.name
 
     @property
+    def adjusts(self) -> bool:
+        """Whether it changes all that lies beneath, and draws nothing."""
+        return isinstance(self.trace, AdjustingTrace)
+
+    @property
     def blend(self) -> str:
-        return "multiply" if self.over else self.trace.blend
+        return CHANGED if self.adjusts else "multiply" if self.over else self.trace.blend
 
     @cached_property
     def key(self) -> str:
         """Names what it shows at full strength."""
         plate = self.plate
-        return json.dumps([self.trace.shows(), [plate.key(n) for n in self.trace.needs()], plate.frame, self.margin, self.over])
+        said = [
+            [t.shows(), t.opacity if t is not self.trace else None, [plate.key(n) for n in t.all_needs()]]
+            for t in (self.trace, *self.changes)
+        ]
+        return json.dumps([said, plate.frame, self.margin, self.over])
 
     @property
     def has_pixels(self) -> bool:
         """Whether it is made of pixels, so that each window has its own."""
         return isinstance(self.trace, PixelTrace)
 
+    def on(self, plate: Plate) -> Layer:
+        """The same of another window."""
+        return replace(self, plate=plate)
+
     def draw(self, canvas: Canvas) -> None:
-        """Draw it at full strength."""
+        """Draw it at full strength; an adjusting sheet as a white one, as opaque as it acts."""
         if self.over:
             self.trace.draw_over(canvas, self.plate)
-        elif self.trace.ground:
-            self.trace.draw(canvas, self.plate)
-        else:
-            with canvas.clip(*inside(self.plate, self.margin)):
+            return
+        with nullcontext() if self.trace.ground else canvas.clip(*inside(self.plate, self.margin)):
+            if not self.changes:
                 self.trace.draw(canvas, self.plate)
+            elif isinstance(self.trace, PixelTrace):
+                canvas.image(self.plate.painted(self._changed), *self.plate.place)
+            else:
+                self._draw_recoloured(canvas, len(self.changes))
+
+    def _changed(self, plate: Plate) -> NDArray[np.uint8]:
+        assert isinstance(self.trace, PixelTrace)
+        pixels = self.trace.finished(plate)
+        for sheet in self.changes:
+            adjust(pixels, sheet.finished(plate)[..., 3] if sheet.where else None, sheet, sheet.opacity)
+        return pixels
+
+    def _draw_recoloured(self, canvas: Canvas, count: int) -> None:
+        """Draw lines and fills in the colours that the first so many sheets make of theirs; where one is confined, apart within its
+        region and beside it."""
+        if count == 0:
+            self.trace.draw(canvas, self.plate)
+            return
+        sheet = self.changes[count - 1]
+        changed = Recoloured(canvas, recolouring(sheet))
+        room = None if sheet.where is None else self.plate.of("room", sheet.where)
+        if room is None:
+            self._draw_recoloured(changed, count - 1)
+            return
+        import shapely
+
+        rings = lambda shape: [shapely.get_coordinates(r) for r in shapely.get_rings(shapely.get_parts(shape))]
+        with canvas.clip_path(Path.of(rings(room.shape))):
+            self._draw_recoloured(changed, count - 1)
+        beside = shapely.box(0, 0, *self.plate.frame).difference(room.shape)
+        with canvas.clip_path(Path.of(rings(beside))):
+            self._draw_recoloured(canvas, count - 1)
+
+
+def recolouring(sheet: AdjustingTrace) -> Callable[[str], str]:
+    """What an adjusting sheet makes of a colour as it is written; what follows, such as an opacity, stays."""
+
+    def changed(colour: str) -> str:
+        own = np.array([[v / 255 for v in channels(colour)]], np.float32)
+        found = own + sheet.opacity * (np.clip(sheet.change(own), 0, 1) - own)
+        return written(found[0] * 255) + colour[7:]
+
+    return changed
 
 
 def inside(plate: Plate, margin: float) -> tuple[float, float, float, float]:
@@ -65,13 +133,24 @@ def inside(plate: Plate, margin: float) -> tuple[float, float, float, float]:
 
 def layers(plate: Plate, traces: Sequence[Trace], margin: float, *, paper: bool = True) -> Iterator[Layer]:
     """Every trace that is on, from the lowest up, and what lies over them all. ``paper`` False leaves papers out."""
-    laid = [t for t in traces if t.on and t.opacity > 0 and (paper or not t.ground)]
-    yield from (Layer(plate, t, margin) for t in laid)
-    yield from (Layer(plate, t, margin, over=True) for t in laid if t.lies_over())
+    laid: list[Layer] = []
+    below: int | None = None
+    for trace in traces:
+        shown = trace.on and trace.opacity > 0 and (paper or not trace.ground)
+        if isinstance(trace, AdjustingTrace) and trace.acts_on == "the sheet beneath":
+            # It belongs to the sheet beneath it, also where that is off: then it does nothing.
+            if shown and below is not None:
+                laid[below] = replace(laid[below], changes=(*laid[below].changes, trace))
+            continue
+        below = len(laid) if shown and not isinstance(trace, AdjustingTrace) else None
+        if shown:
+            laid.append(Layer(plate, trace, margin))
+    yield from laid
+    yield from (Layer(plate, t.trace, margin, over=True) for t in laid if t.trace.lies_over())
 
 
-def draw_stack(canvas: Canvas, plate: Plate, traces: Sequence[Trace], margin: float, *, paper: bool = True) -> None:
-    """The whole picture but for its notes."""
-    for layer in layers(plate, traces, margin, paper=paper):
+def draw_layers(canvas: Canvas, laid: Sequence[Layer]) -> None:
+    """Lay layers on a canvas, each as opaque and blended as it is said; none of them changes what lies beneath."""
+    for layer in laid:
         with canvas.group(layer.name, layer.trace.opacity, layer.blend):
             layer.draw(canvas)

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from pydantic import Field, field_validator, model_validator
 
 from warmgraphite.canvas.protocol import BlendMode, Canvas
+from warmgraphite.collage.edges import Edge, edge_share
 from warmgraphite.collage.grain import value_noise
 from warmgraphite.collage.plate import Plate
 from warmgraphite.colours import channels
@@ -43,7 +44,7 @@ __all__ = [
 Mottle = Annotated[float, Field(ge=0, le=1, title="Mottle", description="How unevenly the wash lies.")]
 
 #: How a trace is laid down; the rest of its fields is what it shows.
-LAID = {"id", "name", "on", "opacity", "blend", "where"}
+LAID = {"id", "name", "on", "opacity", "blend", "where", "bundle"}
 
 
 class Trace(Specification):
@@ -66,6 +67,8 @@ class Trace(Specification):
     opacity: float = Field(default=1.0, ge=0, le=1)
     blend: BlendMode = "normal"
     where: Query | None = None
+    #: The name under which it is shown with others as one.
+    bundle: Words = Field(default="", max_length=60)
 
     @field_validator("where")
     @classmethod
@@ -73,8 +76,12 @@ class Trace(Specification):
         return where and understood(where, CELL_WORDS | {"kept"}, "a region")
 
     def needs(self) -> tuple[Need, ...]:
-        """The passes that it shows."""
+        """The passes that its kind shows."""
         return tuple(Need(name) for name in self.passes)
+
+    def all_needs(self) -> tuple[Need, ...]:
+        """All passes that it shows, as its kind and as it is confined."""
+        return self.needs()
 
     def shows(self) -> dict[str, Any]:
         """All of its settings that change what it shows at full strength, but for what it is confined to."""
@@ -105,23 +112,49 @@ def tone(colour: NDArray, alpha: NDArray) -> NDArray[np.uint8]:
 
 
 class PixelTrace(Trace):
-    """A trace made of pixels."""
+    """A trace made of pixels. Its edge is that of what it is confined to."""
+
+    edge: Edge = Field(default="clean", title="Edge", description="How it ends where its region does.")
+    edge_reach: float = Field(default=2.0, ge=0.05, le=100, title="Reach", description="How wide its edge is.", json_schema_extra={"unit": "mm", "most": 15})  # fmt: skip
+    outward: bool = Field(default=False, title="Outwards", description="Whether its edge goes beyond its region, or into it.")
+
+    @property
+    def has_edge(self) -> bool:
+        """Whether it ends otherwise than its region does."""
+        return self.where is not None and self.edge != "clean"
+
+    @property
+    def runs_over(self) -> bool:
+        """Whether it reaches beyond its region."""
+        return self.has_edge and self.outward
+
+    def all_needs(self) -> tuple[Need, ...]:
+        return (*self.needs(), *((Need("borders", self.where),) if self.has_edge else ()))
 
     def needs(self) -> tuple[Need, ...]:
-        return (*super().needs(), *((Need("mask", self.where),) if self.where else ()))
+        return (*super().needs(), *((Need("mask", self.where),) if self.where and not self.runs_over else ()))
 
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
         """(h, w, 4) premultiplied, as large as the plate's window."""
         raise NotImplementedError
 
-    def _confined(self, plate: Plate) -> NDArray[np.uint8]:
+    def confined(self, plate: Plate) -> NDArray[np.uint8]:
+        """(h, w, 4) premultiplied: its pixels where its region is."""
         found = self.pixels(plate)
-        if self.where:
+        if self.where and not self.runs_over:
             found = np.round(found * (plate.of("mask", self.where)[..., None] / np.float32(255))).astype(np.uint8)
         return found
 
+    def finished(self, plate: Plate) -> NDArray[np.uint8]:
+        """(h, w, 4) premultiplied: its pixels with the edge of its region."""
+        found = self.confined(plate)
+        if self.has_edge:
+            share = edge_share(plate.ground, plate.of("borders", self.where), self.edge, self.edge_reach, self.outward)
+            found = np.round(found * share[..., None]).astype(np.uint8)
+        return found
+
     def draw(self, canvas: Canvas, plate: Plate) -> None:
-        canvas.image(plate.painted(self._confined), *plate.place)
+        canvas.image(plate.painted(self.finished), *plate.place)
 
 
 class ToneTrace(PixelTrace):

@@ -39,6 +39,7 @@ from warmgraphite.view.frame import refuse_pixels
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.scene import Scene, build_scene, only_parts, shown_parts
 from warmgraphite.view.specification import ViewSpecification
+from warmgraphite.view.sun import to_sun
 
 __all__ = ["ALWAYS", "Drawing", "Looked", "Results", "Stale", "needs_of"]
 
@@ -55,8 +56,8 @@ class Stale(Exception):
 
 def needs_of(traces: Sequence[Trace], ink: Ink | None = None) -> tuple[Need, ...]:
     """The passes that a picture with these traces, and this ink, is made of."""
-    found = [*(Need(name) for name in ALWAYS), *(n for t in traces if t.on for n in t.needs())]
-    confined = any(n.name == "room" for n in found) and any(n.name == "strokes" for t in traces if t.on for n in t.needs())
+    found = [*(Need(name) for name in ALWAYS), *(n for t in traces if t.on for n in t.all_needs())]
+    confined = any(n.name == "room" for n in found) and any(n.name == "strokes" for t in traces if t.on for n in t.all_needs())
     along = [n for r in (ink.pens if ink and confined else ()) if r.on for n in along_needs(r)]
     return tuple(dict.fromkeys([*found, *along]))
 
@@ -446,6 +447,7 @@ class Drawing:
         return Plate(
             projection=self.paper, raster=Raster.of(self.size, self.window), model=self.model, take=self.result, key=self.key,
             ink=self.ink, middle=self.middle, view_name=self.view.name, study_name=study_name or self.model.name,
+            sun=to_sun(self.view.sun),
         )  # fmt: skip
 
 

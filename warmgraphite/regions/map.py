@@ -30,7 +30,7 @@ from warmgraphite.progress import Progress, part_of, silent
 from warmgraphite.regions.masks import Cover, cover_of
 from warmgraphite.regions.pixels import contours
 from warmgraphite.regions.planar import cells_of, closed, met
-from warmgraphite.regions.query import FACING, LIGHT, WHERE, Query, answer
+from warmgraphite.regions.query import FACING, LIGHT, WHERE, Query, answer, asked_words
 from warmgraphite.threads import in_stretches
 from warmgraphite.view.projection import LEVEL_SIGHT
 from warmgraphite.view.scene import Scene
@@ -89,7 +89,7 @@ class RegionMap:
 
     @cached_property
     def covers(self) -> dict[tuple[int, int], Cover]:
-        """The rasters that masks are looked up in, by (width, height) pixels; the newest two are kept."""
+        """The rasters that masks are looked up in, by (width, height) pixels; the newest three are kept."""
         return {}
 
     def at(self, x: float, y: float) -> int | None:
@@ -110,10 +110,40 @@ class RegionMap:
         except shapely.errors.GEOSException:  # neighbours that do not meet point by point: slower, and on a grid
             return shapely.union_all(self.shapes[cells], grid_size=1e-6)
 
-    def cover(self, size: tuple[int, int]) -> Cover:
-        """The raster of ``size`` = (width, height) pixels that masks are looked up in."""
+    def areas(self, query: Query | None, model: Model, held: str) -> NDArray[np.int64]:
+        """(N,) a number for the area that each cell belongs to, −1 for none: all that a query means as one, or as ``held`` together
+        by ``materials`` or ``faces``. What is cut belongs to it only where the query asks for it; without a query, all that is seen
+        of parts does, and as one area all of the drawing."""
+        if query is None:
+            chosen = np.ones(len(self), bool) if held == "region" else (self.part >= 0) & ~self.cut
+        else:
+            chosen = self.chosen(query, model)
+            if "cut" not in asked_words(query):
+                chosen = chosen & ~self.cut
+        if held == "region":
+            return np.where(chosen, 0, -1)
+        made_of = np.append(model.part_material, -1)[self.part].astype(np.int64)
+        glazed = np.minimum(self.panes, 1).astype(np.int64)
+        if held == "materials":
+            return np.where(chosen, (made_of + 1) * 2 + glazed, -1)
+        _, number = np.unique(np.stack([made_of, self.face.astype(np.int64), glazed]), axis=1, return_inverse=True)
+        return np.where(chosen, number.reshape(-1), -1)
+
+    def cover(self, size: tuple[int, int], window: tuple[int, int, int, int] | None = None) -> Cover:
+        """The raster of ``size`` = (width, height) pixels that masks are looked up in, or a ``window`` = (x, y, width, height) of
+        it."""
+        if window is not None and window != (0, 0, *size):
+            x, y, width, height = window
+            across, down = self.frame[0] / size[0], self.frame[1] / size[1]
+            box = shapely.box(x * across, y * down, (x + width) * across, (y + height) * down)
+            rows = self.tree.query(box)
+            shapes = shapely.transform(shapely.intersection(self.shapes[rows], box), lambda p: p - [x * across, y * down])
+            pieces, owner = shapely.get_parts(shapes, return_index=True)
+            full = (shapely.get_type_id(pieces) == 3) & (shapely.area(pieces) > 0)  # not where a cell only touches the window
+            found = cover_of(pieces[full], (width, height), (width * across, height * down))
+            return found.numbered(rows[owner[full]])
         if size not in self.covers:
-            while len(self.covers) >= 2:
+            while len(self.covers) >= 3:
                 self.covers.pop(next(iter(self.covers)))
             self.covers[size] = cover_of(self.shapes, size, self.frame)
         return self.covers[size]
@@ -123,17 +153,7 @@ class RegionMap:
     ) -> NDArray[np.uint8]:
         """(h, w) 255 times the share of each pixel that the cells (N,) take: with the other cells' mask it adds up to 255. Of a
         ``window`` = (x, y, width, height) of ``size`` = (width, height) pixels, or of all."""
-        if window is None or window == (0, 0, *size):
-            return self.cover(size).mask(cells)
-        x, y, width, height = window
-        across, down = self.frame[0] / size[0], self.frame[1] / size[1]
-        box = shapely.box(x * across, y * down, (x + width) * across, (y + height) * down)
-        rows = self.tree.query(box)
-        shapes = shapely.transform(shapely.intersection(self.shapes[rows], box), lambda p: p - [x * across, y * down])
-        pieces, owner = shapely.get_parts(shapes, return_index=True)
-        full = (shapely.get_type_id(pieces) == 3) & (shapely.area(pieces) > 0)  # not where a cell only touches the window
-        found = cover_of(pieces[full], (width, height), (width * across, height * down))
-        return found.mask(cells[rows[owner[full]]])
+        return self.cover(size, window).mask(cells)
 
 
 @dataclass(frozen=True)

@@ -41,6 +41,11 @@ class Cover:
             out.reshape(-1)[np.repeat(self.pixel, count)[rows]] = self.cell[rows]
         return out
 
+    def numbered(self, numbers: NDArray[np.int64]) -> Cover:
+        """The same with each cell under another number."""
+        table = np.append(numbers, -1).astype(np.int32)
+        return Cover(table[self.whole], self.pixel, self.start, table[self.cell], self.share)
+
     def mask(self, cells: NDArray[np.bool_]) -> NDArray[np.uint8]:
         """(h, w) 255 times the share of the chosen cells (N,)."""
         table = np.append(np.where(cells, 255, 0), 0).astype(np.uint8)

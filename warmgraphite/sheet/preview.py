@@ -19,11 +19,12 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from warmgraphite.canvas.blending import LINEAR, LayerMap
-from warmgraphite.canvas.pixels import SkiaCanvas, raster, skia_blend, skia_image
+from warmgraphite.canvas.pixels import ORDER, SkiaCanvas, raster, skia_blend, skia_image
 from warmgraphite.collage.plate import Plate
-from warmgraphite.collage.stack import Layer, layers
+from warmgraphite.collage.stack import CHANGED, Layer, layers
 from warmgraphite.collage.trace import Trace
 from warmgraphite.colours import channels
+from warmgraphite.sheet.flat import change_beneath
 from warmgraphite.sheet.notes import draw_notes, inks_for
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.threads import in_threads
@@ -36,6 +37,8 @@ TRACING = "#fbf8f1"
 
 #: What a layer shows, its opacity and its blend mode.
 Row = tuple[str, float, str]
+#: Draws a layer by its number: alone, or, where it changes what lies beneath, on that.
+Picture = Callable[[int, skia.Image | None], skia.Image]
 
 
 class Part(NamedTuple):
@@ -114,8 +117,9 @@ class FlatStack:
                 laid is not None and laid.scale.shape[:2] == size[::-1] and number >= after > 0 and rows[after:] == above
             )
 
-    def laid(self, rows: tuple[Row, ...], size: tuple[int, int], picture: Callable[[int], skia.Image]) -> skia.Image:
-        """Layers laid over white from the lowest up; ``rows`` names each with its opacity and blend mode, ``picture`` draws it."""
+    def laid(self, rows: tuple[Row, ...], size: tuple[int, int], picture: Picture) -> skia.Image:
+        """Layers laid over white from the lowest up; ``rows`` names each with its opacity and blend mode, ``picture`` draws it on
+        what lies beneath, or alone."""
         with self._lock:
             found = self._whole_of(rows, size) or self._laid(rows, size, picture)
             self._whole = (rows, found)
@@ -126,7 +130,7 @@ class FlatStack:
         held, image = self._whole
         return image if image is not None and held == rows and (image.width(), image.height()) == size else None
 
-    def _laid(self, rows: tuple[Row, ...], size: tuple[int, int], picture: Callable[[int], skia.Image]) -> skia.Image:
+    def _laid(self, rows: tuple[Row, ...], size: tuple[int, int], picture: Picture) -> skia.Image:
         first, last = _changed(self._last, rows)
         again = (first, last) == self._span
         below, above = rows[:first], rows[last:]
@@ -134,16 +138,16 @@ class FlatStack:
         kept, image = self._below
         if image is None or (image.width(), image.height()) != size or kept != below[: len(kept)]:
             kept, image = (), None
-        image = _blended(image, rows[len(kept) : first], size, lambda k: picture(k + len(kept)))
+        image = _blended(image, rows[len(kept) : first], size, lambda k, below: picture(k + len(kept), below))
         self._below = (below, image)
-        image = _blended(image, rows[first:last], size, lambda k: picture(k + first))
+        image = _blended(image, rows[first:last], size, lambda k, below: picture(k + first, below))
         held, laid = self._above
         if held != above or laid is None or laid.scale.shape[:2] != size[::-1]:
             if not again or len(above) < 2 or any(row[2] not in LINEAR for row in above):
-                return _blended(image, above, size, lambda k: picture(k + last))
+                return _blended(image, above, size, lambda k, below: picture(k + last, below))
             laid = LayerMap(size[1], size[0])
             for number, (_, opacity, blend) in enumerate(above):
-                laid.then(_array(picture(last + number)), opacity, blend)
+                laid.then(_array(picture(last + number, None)), opacity, blend)
             self._above = (above, laid)
         return skia_image(laid.over(_array(image)))
 
@@ -156,9 +160,7 @@ def _changed(before: tuple[Row, ...], after: tuple[Row, ...]) -> tuple[int, int]
     return (rows[0], rows[-1] + 1) if rows else (len(after), len(after))
 
 
-def _blended(
-    image: skia.Image | None, rows: tuple[Row, ...], size: tuple[int, int], picture: Callable[[int], skia.Image]
-) -> skia.Image:
+def _blended(image: skia.Image | None, rows: tuple[Row, ...], size: tuple[int, int], picture: Picture) -> skia.Image:
     """An image, or white, with layers laid over it."""
     if image is not None and not rows:
         return image
@@ -168,7 +170,13 @@ def _blended(
     if image is not None:
         target.drawImage(image, 0, 0)
     for number, (_, opacity, blend) in enumerate(rows):
-        target.drawImage(picture(number), 0, 0, skia.SamplingOptions(), skia.Paint(Alphaf=opacity, BlendMode=skia_blend(blend)))
+        if blend == CHANGED:
+            changed = picture(number, surface.makeImageSnapshot())
+            target.drawImage(changed, 0, 0, skia.SamplingOptions(), skia.Paint(BlendMode=skia.BlendMode.kSrc))
+            continue
+        target.drawImage(
+            picture(number, None), 0, 0, skia.SamplingOptions(), skia.Paint(Alphaf=opacity, BlendMode=skia_blend(blend))
+        )
     return surface.makeImageSnapshot()
 
 
@@ -188,6 +196,14 @@ def _drawn(layer: Layer, part: Part, cache: LayerCache) -> skia.Image:
         return surface.makeImageSnapshot()
 
     return cache.get(json.dumps([layer.key, layer.plate.raster, part]), draw)
+
+
+def _changed_beneath(below: skia.Image, acts: skia.Image, layer: Layer, part: Part) -> skia.Image:
+    """What lies beneath an adjusting layer as it changes it; ``acts`` is as opaque as it does so."""
+    pixels = np.ascontiguousarray(_array(below)[..., [*ORDER, 3]])
+    share = np.ascontiguousarray(_array(acts)[..., 3])
+    change_beneath(pixels, share, layer, part.size, part.window[:2])
+    return skia_image(np.ascontiguousarray(pixels[..., [*ORDER, 3]]))
 
 
 def compose(
@@ -210,7 +226,12 @@ def compose(
     rows = tuple((f"{layer.key} {plate.raster} {part}", layer.trace.opacity, layer.blend) for layer in laid)
     flat = cache.flat if window is None else cache.flat_part
     in_threads(lambda k: _drawn(laid[k], part, cache), [k for k in range(len(laid)) if not flat.holds(rows, k, own)])
-    target.drawImage(flat.laid(rows, own, lambda k: _drawn(laid[k], part, cache)), 0, 0)
+
+    def picture(number: int, below: skia.Image | None) -> skia.Image:
+        found = _drawn(laid[number], part, cache)
+        return found if below is None else _changed_beneath(below, found, laid[number], part)
+
+    target.drawImage(flat.laid(rows, own, picture), 0, 0)
     inks = inks_for(traces)
     key = json.dumps(
         [sheet.model_dump(), plate.projection.matrix.tolist(), plate.frame, plate.view_name, plate.study_name, part, inks]

@@ -4,20 +4,19 @@ from __future__ import annotations
 
 import io
 from collections.abc import Sequence
-from dataclasses import replace
-from itertools import groupby
 from pathlib import Path
 
 import pikepdf
 import skia
 from PIL import Image
 
-from warmgraphite.canvas.pixels import SkiaCanvas, make_straight_rgba, raster_on
+from warmgraphite.canvas.pixels import SkiaCanvas, make_straight_rgba
 from warmgraphite.canvas.svg import SvgCanvas
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.specification import Trace
-from warmgraphite.collage.stack import Layer, layers
+from warmgraphite.collage.stack import layers
 from warmgraphite.errors import OutputError
+from warmgraphite.sheet.flat import laid_flat
 from warmgraphite.sheet.notes import draw_notes, inks_for
 from warmgraphite.sheet.page import draw_page
 from warmgraphite.sheet.specification import Sheet
@@ -64,23 +63,8 @@ def _png(plate: Plate, traces: Sequence[Trace], sheet: Sheet, paper: bool, resol
     width, height = plate.frame
     size = (max(1, round(width / 25.4 * resolution)), max(1, round(height / 25.4 * resolution)))
     refuse_pixels(*size, MOST_WRITTEN, resolution)
-    pixels, canvas = raster_on(size, (width, height))
-
-    def lay(layer: Layer) -> None:
-        with canvas.group(layer.name, layer.trace.opacity, layer.blend):
-            layer.draw(canvas)
-
-    # What has no pixels is drawn at once, so that lines are no others where tiles meet; what has, run by run and tile by tile.
-    for has_pixels, run in groupby(layers(plate, traces, sheet.margin, paper=paper), lambda layer: layer.has_pixels):
-        if not has_pixels or plate.tiles is None or plate.raster.size != size:
-            for layer in run:
-                lay(layer)
-            continue
-        laid = list(run)
-        for window, tile in plate.tiles():
-            with canvas.window(*window):
-                for layer in laid:
-                    lay(replace(layer, plate=tile))
+    laid = list(layers(plate, traces, sheet.margin, paper=paper))
+    pixels, canvas = laid_flat(plate, laid, size)
     draw_notes(canvas, sheet, plate.projection, plate.view_name, plate.study_name, inks_for(traces))
     make_straight_rgba(pixels)
     out = io.BytesIO()

@@ -35,8 +35,8 @@ class CutShadow(ToneTrace):
             return (Need("shapes", self.where),)
         return (Need("shapes"), Need("mask", self.where))
 
-    def _confined(self, plate: Plate) -> NDArray[np.uint8]:
-        return self.pixels(plate) if self.where is None or of_parts(self.where) else super()._confined(plate)
+    def confined(self, plate: Plate) -> NDArray[np.uint8]:
+        return self.pixels(plate) if self.where is None or of_parts(self.where) else super().confined(plate)
 
     def share(self, plate: Plate) -> NDArray[np.uint8]:
         raster = plate.raster

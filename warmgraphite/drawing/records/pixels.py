@@ -22,7 +22,7 @@ from warmgraphite.regions.query import Query
 if TYPE_CHECKING:
     from warmgraphite.drawing.drawing import Drawing
 
-__all__ = ["COLOUR", "LIGHT", "NORMALS", "OCCLUSION", "SURFACE"]
+__all__ = ["COLOUR", "LIGHT", "LOOKS", "NORMALS", "OCCLUSION", "SURFACE"]
 
 
 @dataclass(frozen=True)
@@ -56,6 +56,16 @@ COLOUR = Pass(
     unpack=lambda a: a["pixels"],
     needs=lambda _d, _: ("surface",),
     pixels=True,
+)
+
+LOOKS = Pass(
+    name="looks",
+    stage="Looking up materials",
+    weight=0.01,
+    reads=lambda d, _: tuple(m.colour for m in d.model.looks),
+    compute=lambda d, _, _progress: tuple(m.colour for m in d.model.looks),
+    unpack=lambda _: (),
+    light=True,
 )
 
 NORMALS = Pass(

@@ -95,8 +95,7 @@ def _mask(drawing: Drawing, where: Query | None, _progress: Progress) -> NDArray
     model = drawing.model
     assert where is not None
     if not of_parts(where):
-        cells = drawing.region_map()
-        return cells.mask(cells.chosen(where, model), drawing.size, drawing.window)
+        return drawing.result("cover").mask(drawing.region_map().chosen(where, model))  # type: ignore[no-any-return]
     chosen = np.append(answer(where, PartCells.of(model), model), False)  # number −1 is nothing, and not chosen
     seen = drawing.surface()
     mask = np.where(chosen[seen.part], np.uint8(255), np.uint8(0))
@@ -113,7 +112,7 @@ MASK = Pass(
     compute=_mask,
     pack=lambda found: {"pixels": found},
     unpack=lambda a: a["pixels"],
-    needs=lambda _d, where: ("surface",) if of_parts(where) else ("regions",),
+    needs=lambda _d, where: ("surface",) if of_parts(where) else ("regions", "cover"),
     pixels=True,
 )
 

@@ -1,0 +1,36 @@
+"""Edges of what a trace is confined to: clean as the region is, or feathered, torn, wet, grown."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from warmgraphite.collage.fields import Field
+from warmgraphite.collage.grain import Ground
+from warmgraphite.collage.kernels.edging import edge_rows
+from warmgraphite.threads import in_stretches
+
+__all__ = ["Edge", "edge_share"]
+
+Edge = Literal["clean", "feathered", "torn", "wet", "grown"]
+_KINDS: tuple[str, ...] = Edge.__args__  # type: ignore[attr-defined]
+
+
+def edge_share(ground: Ground, field: Field, edge: Edge, reach: float, outward: bool, seed: int = 3) -> NDArray[np.float32]:
+    """(h, w) the share of each pixel that an edge leaves, ``reach`` millimetres inwards or ``outward`` from the border; where it goes
+    inwards the region's own mask is still to be laid over it."""
+    raster, frame = ground.raster, ground.frame
+    step = (frame[0] / raster.size[0], frame[1] / raster.size[1])
+    out = np.empty((raster.height, raster.width), np.float32)
+    corner = (raster.x * step[0], raster.y * step[1])
+
+    def rows(first: int, last: int) -> None:
+        edge_rows(
+            first, last, *corner, *step, *ground.middle, field.away, field.within, *field.step, _KINDS.index(edge), max(reach, 0.05),
+            outward, seed, out,
+        )  # fmt: skip
+
+    in_stretches(rows, raster.height, 32)
+    return out

@@ -1,0 +1,1 @@
+"""Compiled loops of the collage: unevenness, distances, washes and textures."""

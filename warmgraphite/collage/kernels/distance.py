@@ -1,0 +1,78 @@
+"""Loops for distances on a grid: to the nearest border between unlike cells, exactly.
+
+P. Felzenszwalb and D. Huttenlocher, "Distance transforms of sampled functions", 2012: along columns first, then along rows the
+lower envelope of parabolas.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+__all__ = ["along_rows", "down_columns", "smoothed"]
+
+_FAR = 1.0e9
+
+
+@njit(nogil=True, cache=True)
+def down_columns(labels, first, last, out):
+    """Fill columns ``first`` to ``last`` of ``out`` (h, w) with the steps to the nearest cell of the column at a border: one with an
+    unlike neighbour to any side."""
+    height, width = labels.shape
+    for c in range(first, last):
+        steps = _FAR
+        for r in range(height):
+            own = labels[r, c]
+            border = (
+                (r > 0 and labels[r - 1, c] != own)
+                or (r + 1 < height and labels[r + 1, c] != own)
+                or (c > 0 and labels[r, c - 1] != own)
+                or (c + 1 < width and labels[r, c + 1] != own)
+            )
+            steps = 0.0 if border else steps + 1.0
+            out[r, c] = steps
+        steps = _FAR
+        for r in range(height - 1, -1, -1):
+            steps = 0.0 if out[r, c] == 0.0 else steps + 1.0
+            out[r, c] = min(out[r, c], steps)
+
+
+@njit(nogil=True, cache=True)
+def along_rows(steps, first, last):
+    """Put, in rows ``first`` to ``last``, the distance to the nearest border, in steps, in place of that within the column."""
+    width = steps.shape[1]
+    place, bound = np.empty(width, np.int64), np.empty(width + 1)
+    square = np.empty(width)
+    for r in range(first, last):
+        for c in range(width):
+            square[c] = min(float(steps[r, c]), 1.0e6) ** 2
+        k = 0
+        place[0], bound[0], bound[1] = 0, -np.inf, np.inf
+        for q in range(1, width):
+            s = ((square[q] + q * q) - (square[place[k]] + place[k] * place[k])) / (2.0 * (q - place[k]))
+            while s <= bound[k]:
+                k -= 1
+                s = ((square[q] + q * q) - (square[place[k]] + place[k] * place[k])) / (2.0 * (q - place[k]))
+            k += 1
+            place[k], bound[k], bound[k + 1] = q, s, np.inf
+        k = 0
+        for q in range(width):
+            while bound[k + 1] < q:
+                k += 1
+            away = q - place[k]
+            steps[r, q] = np.sqrt(away * away + square[place[k]])
+
+
+@njit(nogil=True, cache=True)
+def smoothed(values, first, last, out):
+    """Fill rows ``first`` to ``last`` of ``out`` (h, w) with the mean of each cell and its neighbours, as 1, 2, 1 weigh it both
+    ways, so that steps of the grid are not seen."""
+    height, width = values.shape
+    for r in range(first, last):
+        above, below = max(r - 1, 0), min(r + 1, height - 1)
+        for c in range(width):
+            left, right = max(c - 1, 0), min(c + 1, width - 1)
+            middle = values[above, c] + 2.0 * values[r, c] + values[below, c]
+            before = values[above, left] + 2.0 * values[r, left] + values[below, left]
+            after = values[above, right] + 2.0 * values[r, right] + values[below, right]
+            out[r, c] = (before + 2.0 * middle + after) / 16.0
