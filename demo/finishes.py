@@ -12,10 +12,12 @@ __all__ = ["WORN", "sample_finishes"]
 
 #: What saved views wear that do not wear the usual finish.
 WORN = {
+    "Long section, perspective": "Warm wash",
     "Cross section 1:50": "Construction",
     "Plan": "Ink plan",
     "Street elevation": "Graphite",
     "Cutaway axonometric": "Night sheet",
+    "From the pond": "Collage",
 }
 
 INK = "#262320"
@@ -190,6 +192,109 @@ def construction() -> Look:
     })  # fmt: skip
 
 
+def _wash(identity: str, name: str, where: dict[str, Any] | None, colour: str, second: str, **said: Any) -> dict[str, Any]:
+    return {"kind": "wash", "id": identity, "name": name, "where": where, "colour": colour, "second": second, **said}
+
+
+def _texture(identity: str, texture: str, name: str, where: dict[str, Any], **said: Any) -> dict[str, Any]:
+    return {"kind": "texture", "id": identity, "name": name, "texture": texture, "where": where, "blend": "multiply", **said}
+
+
+def _both(*queries: dict[str, Any]) -> dict[str, Any]:
+    return {"kind": "all", "of": list(queries)}
+
+
+def _but(query: dict[str, Any]) -> dict[str, Any]:
+    return {"kind": "not", "of": query}
+
+
+def warm_wash() -> Look:
+    """Graphite poche with one clean outline, and watercolour in all that is seen: two pigments wet in wet, white left between."""
+    soft = "#3d352f"
+    bare = _both(_match(where=["building"]), _but(_match(roles=["water", "ground", "planting"])), _but(_match(glass=True)))
+    open_air = _both(_match(light=["shadow"]), _but(_match(glass=True)))
+    quiet = {"lies": "face", "opacity": 0.5, "relief": 0.35, "variation": 1.25, "colours": "one tone", "colour": "#f2e9dd"}
+    return Look.model_validate({
+        "pens": _ranks((0.50, 0.26, 0.13, 0.06), soft),
+        "poche": [
+            {"id": "all", "name": "All that is cut", "fills": [{"kind": "flat", "colour": "#453d37"}]},
+            {"id": "ground", "where": _match(roles=["ground"]), "fills": [_hatch("earth", soft, weight=0.10, opacity=0.75)]},
+            {"id": "water", "where": _match(roles=["water"]), "fills": []},
+        ],
+        "hand": {**PRESETS["Calm pencil"].model_dump(), "waver": 0.05, "overrun": 0.5, "pressure": 0.4, "grain": 0.06},
+        "traces": [
+            {"kind": "paper", "id": "paper", "name": "Paper", "grain": 0.7},
+            _wash("sky", "Sky", _match(where=["sky"]), "#a3bcc6", "#e7d8bf", density=0.75, blotch=95, turbulence=0.45, bloom=0.6,
+                  rim=0.15, granulation=0.25, wet=0.75, graded="away from a point", across=58, down=30, reach=205, fade=1.0, short=20),
+            _wash("ground", "Ground", _both(_match(roles=["ground"]), _but(_match(cut=True))), "#cfc79c", "#d8c39a", density=0.75, blotch=70,
+                  turbulence=0.45, bloom=0.35, rim=0.3, granulation=0.35, graded="up the drawing", fade=0.35, short=13),
+            _wash("earth", "Earth that is cut", _both(_match(roles=["ground"]), _match(cut=True)), "#c9ad84", "#b9a791", density=0.8, blotch=60,
+                  turbulence=0.5, bloom=0.3, rim=0.25, granulation=0.5, graded="down each face", fade=1.0, short=15),
+            _wash("water", "Water", _match(roles=["water"]), "#9fbab9", "#c6cdbd", density=0.8, blotch=85, turbulence=0.3, rim=0.2, bloom=0.5,
+                  back_run=0.18, graded="up the drawing", fade=0.5, short=13),
+            _wash("materials", "Materials", bare, "#d9b48e", "#e6cfa6", colours="of materials", palette="kiln", holds="faces", density=0.85,
+                  white=0.28, lost=0.45, blotch=26, turbulence=0.4, rim=0.35, bloom=0.25),
+            _wash("leaves", "Leaves", _match(roles=["planting"]), "#b3bd8c", "#cfc48c", density=0.9, holds="materials", blotch=16, turbulence=0.6,
+                  rim=0.5, bloom=0.4, lost=0.6),
+            _wash("glass", "Glass", _match(glass=True), "#bdcfd0", "#e0d9c6", density=0.7, holds="faces", blotch=30, rim=0.3, white=0.15),
+            _texture("brick", "brick", "Brick courses", _match(materials=["Brick", "Fire brick"]), **quiet),
+            _texture("boards", "planks", "Boards", _match(materials=["Timber", "Dark timber"]), **quiet),
+            _texture("roof", "seams", "Roof sheets", _match(materials=["Zinc"]), **quiet),
+            _texture("floor", "tiles", "Floor tiles", _match(materials=["Concrete", "Stone"], facing=["up"]), **quiet | {"opacity": 0.22}),
+            _wash("light", "Warm light", _both(_match(light=["lit"]), bare), "#f1d8a2", "#f6e6c4", density=0.45, blotch=30, turbulence=0.3,
+                  rim=0.15, bloom=0.4, granulation=0.2),
+            _wash("shade", "Shade", _both(_match(light=["shade"]), _but(_match(glass=True))), "#cdb8a4", "#b9b0b4", density=0.42, blotch=30,
+                  rim=0.2, turbulence=0.3, bloom=0.3),
+            _wash("shadow", "Shadow", open_air, "#9d94a2", "#b59a84", density=0.58, blotch=34, rim=0.4, turbulence=0.35, bloom=0.35,
+                  granulation=0.4, wet=0.7),
+            {"kind": "hatches", "id": "hatches", "name": "Hatches"},
+            {"kind": "cut-shadow", "id": "lift", "name": "Shadow behind the cut", "strength": 0.3, "blur": 1.4, "distance": 0.8, "blend": "multiply"},
+            {"kind": "poche", "id": "poche", "name": "Poche"},
+            {"kind": "lines", "id": "lines", "name": "Lines", "opacity": 0.8},
+        ],
+    })  # fmt: skip
+
+
+def collage() -> Look:
+    """Textures at their true size on walls, roofs and deck, cut and torn like paper, over washes; light lines over all."""
+    soft = "#4a423b"
+    laid = {"lies": "face", "relief": 0.6, "blend": "normal"}
+    dry_land = _both(_match(roles=["ground"]), _but(_match(cut=True)))
+    return Look.model_validate({
+        "pens": _ranks((0.50, 0.24, 0.12, 0.06), soft),
+        "poche": [
+            {"id": "all", "name": "All that is cut", "fills": [{"kind": "flat", "colour": "#4a423b"}]},
+            {"id": "ground", "where": _match(roles=["ground"]), "fills": [_hatch("earth", soft, weight=0.10, opacity=0.7)]},
+            {"id": "water", "where": _match(roles=["water"]), "fills": []},
+        ],
+        "hand": {**PRESETS["Calm pencil"].model_dump(), "waver": 0.05, "overrun": 0.6, "pressure": 0.4, "grain": 0.15},
+        "traces": [
+            {"kind": "paper", "id": "paper", "name": "Paper", "grain": 0.45, "lies": "both"},
+            _wash("sky", "Sky", _match(where=["sky"]), "#b7c6c4", "#ead9bd", density=0.7, blotch=120, turbulence=0.45, bloom=0.7, rim=0.15,
+                  granulation=0.3, wet=0.8, graded="away from a point", across=64, down=24, reach=230, fade=1.0, short=18),
+            _wash("water", "Water", _match(roles=["water"]), "#93b0b1", "#c3c9b8", density=0.75, blotch=90, turbulence=0.35, bloom=0.45, rim=0.25,
+                  back_run=0.12, granulation=0.35, graded="up the drawing", fade=0.55, short=16),
+            _wash("materials", "Materials", _both(_match(where=["building"]), _but(_match(roles=["water", "ground"])), _but(_match(glass=True))),
+                  "#d9b48e", "#e6cfa6", colours="of materials", palette="autumn", holds="faces", density=0.7, lost=0.3, blotch=26, rim=0.3),
+            _wash("bank", "Bank", dry_land, "#c3c08d", "#d5c08f", density=0.75, blotch=60, turbulence=0.5, bloom=0.3, rim=0.25, granulation=0.4, short=14),
+            _texture("meadow", "meadow", "Meadow", dry_land, lies="face", opacity=0.5, edge="grown", edge_reach=5, relief=0.0),
+            _texture("brick", "brick", "Brick", _match(materials=["Brick", "Fire brick"]), **laid, opacity=0.82, weather=0.8),
+            _texture("deck", "planks", "Boards", _match(materials=["Timber", "Dark timber"]), **laid, opacity=0.85),
+            _texture("roof", "seams", "Roof", _match(materials=["Zinc"]), **laid, opacity=0.8),
+            _texture("stone", "ashlar", "Stone", _match(materials=["Stone"]), **laid, opacity=0.8),
+            _texture("concrete", "boarded_concrete", "Concrete", _match(materials=["Concrete"]), **laid, opacity=0.7),
+            _texture("leaves", "foliage", "Leaves", _match(roles=["planting"]), lies="face", opacity=0.55, edge="torn", edge_reach=1.2, relief=0.0),
+            _wash("glass", "Glass", _match(glass=True), "#b5c9cb", "#dcd6c4", density=0.8, holds="faces", blotch=30, rim=0.3, white=0.15),
+            _wash("shade", "Shade", _match(light=["shade"]), "#c0aea0", "#b3aab0", density=0.5, blotch=30, rim=0.2, turbulence=0.3, bloom=0.3),
+            _wash("shadow", "Shadow", _match(light=["shadow"]), "#8f8794", "#a58d7c", density=0.75, blotch=34, rim=0.4, turbulence=0.35,
+                  bloom=0.3, granulation=0.4, wet=0.7),
+            {"kind": "hatches", "id": "hatches", "name": "Hatches"},
+            {"kind": "poche", "id": "poche", "name": "Poche"},
+            {"kind": "lines", "id": "lines", "name": "Lines", "opacity": 0.6},
+        ],
+    })  # fmt: skip
+
+
 def sample_finishes() -> dict[str, Look]:
     """All of them, by name."""
-    return {"Construction": construction(), "Ink plan": ink_plan(), "Graphite": graphite(), "Night sheet": night_sheet()}
+    return {"Warm wash": warm_wash(), "Construction": construction(), "Ink plan": ink_plan(), "Graphite": graphite(), "Night sheet": night_sheet(), "Collage": collage()}

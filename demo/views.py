@@ -24,7 +24,7 @@ def sample_views() -> list[ViewSpecification]:
     return [
         ViewSpecification(
             name="Long section, perspective",
-            projection=Perspective(eye=(12.7, -17.5, 2.3), target=(12.7, 4, 3.75), field_of_view=72, upright=True),
+            projection=Perspective(eye=(12.7, -17.5, 2.3), target=(12.7, 4, 4.5), field_of_view=72, upright=True),
             cuts=(south,),
             sun=Sun(azimuth=205, altitude=46),
             frame=Frame(width=420, height=297),

@@ -65,7 +65,8 @@ def _laid(x, y, away, lit, top, bottom, seed, said, pixel):
     elif said[12] == 3.0:
         along = np.sqrt((x - said[14]) ** 2 + (y - said[15]) ** 2) / said[16]
     along = min(max(along + 0.10 * big, 0.0), 1.0)
-    density *= 1.0 - said[13] * along * along * (3.0 - 2.0 * along)
+    thin = 1.0 - said[13] * along * along * (3.0 - 2.0 * along)
+    density *= thin
     if said[11] > 0.0:  # edges lost in the light
         patch = _smooth(-0.25, 0.35, layered(x, y, 21.0, 2, seed + 5, pixel) + said[11] - 0.5)
         density *= 1.0 - said[11] * lit * patch * np.exp(-away / 4.5)
@@ -79,9 +80,13 @@ def _laid(x, y, away, lit, top, bottom, seed, said, pixel):
         dry = said[9] * (0.25 + 0.6 * np.exp(-away / 6.0) + 0.6 * along)
         share *= 1.0 - _smooth(0.75 - dry, 0.95 - dry, streak + 0.35)
     if said[17] > 0.0:  # it stops short of the frame, in a line that wavers
-        edge = min(min(x + said[18], said[19] - x), min(y + said[20], said[21] - y)) + 4.5 * big + 1.6 * middle
-        share *= min(max((edge - said[17]) / 1.4, 0.0), 1.0)
-        density += 0.4 * said[0] * rim * np.exp(-(((edge - said[17] - 1.6) / 1.1) ** 2))
+        wide = layered(x, y, 70.0, 2, seed + 8, pixel)
+        edge = min(min(x + said[18], said[19] - x), min(y + said[20], said[21] - y))
+        edge += (2.0 + 0.45 * said[17]) * wide + 3.0 * middle
+        # Here it dried with a sharp edge, there it was drawn out with water.
+        drawn_out = _smooth(-0.15, 0.45, layered(x, y, 45.0, 1, seed + 9, pixel))
+        share *= _smooth(said[17], said[17] + 1.2 + drawn_out * (4.0 + said[17]), edge)
+        density += 0.4 * said[0] * thin * rim * (1.0 - drawn_out) * np.exp(-(((edge - said[17] - 1.4) / 1.1) ** 2))
     second = 0.0
     if said[3] > 0.0:
         second = said[3] * _smooth(-0.35, 0.45, layered(x + 2.0 * middle, y, blotch * 1.25, 2, seed + 6, pixel))
