@@ -297,4 +297,11 @@ def collage() -> Look:
 
 def sample_finishes() -> dict[str, Look]:
     """All of them, by name."""
-    return {"Warm wash": warm_wash(), "Construction": construction(), "Ink plan": ink_plan(), "Graphite": graphite(), "Night sheet": night_sheet(), "Collage": collage()}
+    return {
+        "Warm wash": warm_wash(),
+        "Construction": construction(),
+        "Ink plan": ink_plan(),
+        "Graphite": graphite(),
+        "Night sheet": night_sheet(),
+        "Collage": collage(),
+    }

@@ -16,6 +16,7 @@ from studio.jobs.api import router as jobs
 from studio.jobs.leases import any_ready
 from studio.sentences import BUSY, no_room, refusal
 from studio.studies.api import router as studies
+from studio.studies.collage_api import router as studies_collage
 from studio.studies.desk_api import router as studies_desk
 from studio.studies.ink_api import router as studies_ink
 from studio.studies.marks_api import router as studies_marks
@@ -28,6 +29,7 @@ log = logging.getLogger(__name__)
 api = NinjaAPI(title="Warm Graphite", version="1", docs_url=None)
 api.add_router("", studies)
 api.add_router("", studies_desk)
+api.add_router("", studies_collage)
 api.add_router("", studies_ink)
 api.add_router("", studies_marks)
 api.add_router("", studies_models)

@@ -26,6 +26,8 @@ class Setting(Specification):
     step: float
     unit: str
     options: tuple[str, ...]
+    #: What the options are called, where that is not what they are.
+    labels: tuple[str, ...] = ()
     initial: Any
 
 
@@ -40,11 +42,14 @@ def _setting(name: str, info: FieldInfo) -> Setting:
     low = next((float(m.ge) for m in info.metadata if isinstance(m, Ge)), 0.0)  # type: ignore[arg-type]
     high = next((float(m.le) for m in info.metadata if isinstance(m, Le)), 1.0)  # type: ignore[arg-type]
     options: tuple[str, ...] = ()
+    labels: tuple[str, ...] = ()
     sort: Any = "number"
     if info.annotation is bool:
         sort = "on"
     elif get_origin(info.annotation) is Literal:
         sort, options = "choice", get_args(info.annotation)
+    elif isinstance(named := extra.get("options"), list):
+        sort, options, labels = "choice", tuple(str(n[0]) for n in named), tuple(str(n[1]) for n in named)  # type: ignore[index]
     elif isinstance(info.default, str):
         sort = "colour"
     elif isinstance(info.default, tuple):
@@ -54,6 +59,6 @@ def _setting(name: str, info: FieldInfo) -> Setting:
     whole = info.annotation is int
     return Setting(
         field=name, title=info.title or name.replace("_", " ").capitalize(), about=info.description or "", sort=sort, low=low,
-        high=float(extra.get("most", high)), step=1 if whole else 0.01, unit=str(extra.get("unit", "")), options=options,  # type: ignore[arg-type]
+        high=float(extra.get("most", high)), step=1 if whole else 0.01, unit=str(extra.get("unit", "")), options=options, labels=labels,  # type: ignore[arg-type]
         initial=list(info.default) if isinstance(info.default, tuple) else info.default,
     )  # fmt: skip

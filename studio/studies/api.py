@@ -22,6 +22,7 @@ from studio.studies.models import Study, StudyUnreadable, remove_study
 from studio.studies.names import file_name
 from warmgraphite.canvas.protocol import BLEND_MODES
 from warmgraphite.collage.specification import KINDS, KindForm, form_of
+from warmgraphite.collage.stock import StockItem, shipped
 from warmgraphite.forms import Setting, settings_of
 from warmgraphite.ink.buildups.kit import KIT
 from warmgraphite.ink.buildups.specification import BuildUp
@@ -239,6 +240,7 @@ class Choices(Schema):
     poche: tuple[PocheRule, ...]
     roles: list[str]
     ink: InkChoices
+    stock: list[StockItem]
 
 
 def _facts(study: Study) -> ModelFacts:
@@ -338,6 +340,7 @@ def choices(request: HttpRequest) -> Choices:
             hands=HANDS, hand=list(settings_of(Hand)), hatch=list(settings_of(Hatch, ("kind", "pattern", "lies", "spacing", "tile"))),
             build_ups=list(KIT.values()),
         ),
+        stock=list(shipped()),
     )  # fmt: skip
 
 

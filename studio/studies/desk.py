@@ -8,6 +8,7 @@ import logging
 import struct
 import threading
 from collections import OrderedDict
+from collections.abc import Collection
 from pathlib import Path
 from typing import Any
 
@@ -17,6 +18,7 @@ from django.conf import settings
 from PIL import Image
 
 from studio.studies.models import Study
+from warmgraphite.collage.histogram import Histogram, histogram_of
 from warmgraphite.collage.kinds.paper import Paper
 from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing import Drawing, Looked, Need, Results, needs_of
@@ -130,10 +132,15 @@ def is_whole(study: Study, document: StudyDocument) -> bool:
 
 
 def preview(
-    study: Study, document: StudyDocument, width: int, without: str = "", window: tuple[int, int, int, int] | None = None
+    study: Study,
+    document: StudyDocument,
+    width: int,
+    without: Collection[str] = (),
+    window: tuple[int, int, int, int] | None = None,
+    alone: Collection[str] = (),
 ) -> bytes | None:
-    """The picture on the desk as JPEG, ``width`` pixels wide, or a ``window`` = (x, y, width, height) of it; ``None`` while a pass
-    is stale."""
+    """The picture on the desk as JPEG, ``width`` pixels wide, or a ``window`` = (x, y, width, height) of it, ``without`` some traces or
+    with some ``alone``; ``None`` while a pass is stale."""
     drawing, look = on_desk(study, document)
     if not all(drawing.fresh(wanted(look)).values()) or drawing.result("frame").problem:
         return None
@@ -143,7 +150,20 @@ def preview(
         window = _within(window, size)
         refuse_pixels(*window[2:], MOST_PREVIEW)
     plate = drawing.plate(document.name)
-    return encode_jpeg(compose(plate, look.traces, document.on_desk.sheet, size, _layers, without=without, window=window))
+    return encode_jpeg(
+        compose(plate, look.traces, document.on_desk.sheet, size, _layers, without=without, alone=alone, window=window)
+    )
+
+
+def histogram(study: Study, document: StudyDocument, width: int) -> Histogram | None:
+    """How light and dark the picture on the desk is, ``width`` pixels wide as it lies there; ``None`` while a pass is stale."""
+    if not is_whole(study, document):
+        return None
+    drawing, look = on_desk(study, document)
+    if drawing.result("frame").problem:
+        return None
+    size = sized_within(document.desk.view.frame, max(width, 64), MOST_PREVIEW, LONGEST_PREVIEW)
+    return histogram_of(compose(drawing.plate(document.name), look.traces, document.on_desk.sheet, size, _layers).toarray())
 
 
 def _within(window: tuple[int, int, int, int], size: tuple[int, int]) -> tuple[int, int, int, int]:

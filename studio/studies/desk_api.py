@@ -260,17 +260,23 @@ def read_caps(request: HttpRequest, slug: str, key: str = "") -> HttpResponse:
     return _answer(desk.caps_block(study, study.document), False, "application/octet-stream")
 
 
+def _ids(text: str) -> frozenset[str]:
+    return frozenset(i for i in text.split(",") if i)
+
+
 @router.get("/studies/{slug}/preview")
 def read_preview(
     request: HttpRequest,
     slug: str,
     width: int = 1280,
     without: str = "",
+    alone: str = "",
     revision: int = 0,
     coarse: bool = False,
     window: str = "",
 ) -> HttpResponse:
-    """The picture on the desk as JPEG; 204 while a pass is stale. ``window`` is x, y, width and height in pixels, with commas
+    """The picture on the desk as JPEG; 204 while a pass is stale. ``without`` and ``alone`` are ids of traces, with commas between
+    them. ``window`` is x, y, width and height in pixels, with commas
     between them, of the part of it that is seen. ``coarse`` asks for the first sketch of it, ``revision`` only makes the address
     change."""
     study = study_of(slug)
@@ -282,7 +288,7 @@ def read_preview(
             raise ViewError("A window is x, y, width and height in whole pixels, with commas between them.")
         x, y, across, down = (int(n) for n in window.split(","))
         part = (x, y, max(across, 1), max(down, 1))
-    return _answer(desk.preview(study, study.document, width, without, part), False)
+    return _answer(desk.preview(study, study.document, width, _ids(without), part, _ids(alone)), False)
 
 
 @router.get("/studies/{slug}/traces/{trace_id}/picture")

@@ -14,7 +14,7 @@ from warmgraphite.collage.kinds.shade import Shade
 from warmgraphite.collage.kinds.shadow import Shadow
 from warmgraphite.collage.kinds.sky import Sky
 from warmgraphite.collage.kinds.tint import Tint
-from warmgraphite.collage.trace import Trace
+from warmgraphite.collage.trace import PixelTrace, Trace
 from warmgraphite.forms import Setting, settings_of
 from warmgraphite.specification import Specification
 
@@ -29,13 +29,16 @@ class KindForm(Specification):
     about: str
     confines: bool
     settings: tuple[Setting, ...]
+    #: Of its edge, where it can have one.
+    edges: tuple[Setting, ...]
 
 
 def form_of(kind: type[Trace]) -> KindForm:
     """The form of a kind, made from its fields."""
     return KindForm(
         kind=kind.model_fields["kind"].default, label=kind.label, about=kind.about, confines=kind.confines,
-        settings=settings_of(kind, Trace.model_fields),
+        settings=settings_of(kind, PixelTrace.model_fields),
+        edges=settings_of(PixelTrace, Trace.model_fields) if issubclass(kind, PixelTrace) and kind.confines else (),
     )  # fmt: skip
 
 

@@ -10,7 +10,7 @@ import io
 import json
 import threading
 from collections import OrderedDict
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -33,6 +33,8 @@ __all__ = ["LayerCache", "compose", "draw_ahead", "encode_jpeg", "trace_picture"
 
 #: The tone of tracing paper.
 TRACING = "#fbf8f1"
+#: Pixels across from which a drawn layer is good enough to be made smaller.
+LARGE = 400
 
 
 #: What a layer shows, its opacity and its blend mode.
@@ -63,19 +65,31 @@ class LayerCache:
         self.limit = limit
         self._layers: OrderedDict[str, skia.Image] = OrderedDict()
         self._bytes = 0
+        #: Of each layer, by what it shows, the last that was drawn whole.
+        self._whole: dict[str, str] = {}
         self._lock = threading.Lock()
         #: What lies flat of the picture that is looked at.
         self.flat = FlatStack()
         #: The same of the part of it that is looked at closely.
         self.flat_part = FlatStack()
 
-    def get(self, key: str, draw: Callable[[], skia.Image]) -> skia.Image:
+    def whole(self, content: str) -> skia.Image | None:
+        """A layer by what it shows, as it was drawn last, at whatever size; ``None`` where it is not held."""
+        with self._lock:
+            return self._layers.get(self._whole.get(content, ""))
+
+    def get(self, key: str, draw: Callable[[], skia.Image], content: str = "") -> skia.Image:
+        """A layer by its key, drawn where it is not held; ``content`` names what it shows where it is whole."""
         with self._lock:
             if key in self._layers:
                 self._layers.move_to_end(key)
                 return self._layers[key]
         found = draw()
         with self._lock:
+            if content:
+                self._whole[content] = key
+                if len(self._whole) > 2000:
+                    self._whole = {c: k for c, k in self._whole.items() if k in self._layers}
             if key not in self._layers:
                 self._layers[key] = found
                 self._bytes += found.width() * found.height() * 4
@@ -195,7 +209,12 @@ def _drawn(layer: Layer, part: Part, cache: LayerCache) -> skia.Image:
         layer.draw(canvas)
         return surface.makeImageSnapshot()
 
-    return cache.get(json.dumps([layer.key, layer.plate.raster, part]), draw)
+    whole = part.window == (0, 0, *part.size) and part.size[0] >= LARGE
+    return cache.get(json.dumps([layer.key, layer.plate.raster, part]), draw, _content(layer) if whole else "")
+
+
+def _content(layer: Layer) -> str:
+    return json.dumps([layer.key, layer.plate.raster])
 
 
 def _changed_beneath(below: skia.Image, acts: skia.Image, layer: Layer, part: Part) -> skia.Image:
@@ -213,16 +232,18 @@ def compose(
     size: tuple[int, int],
     cache: LayerCache,
     *,
-    without: str = "",
+    without: Collection[str] = (),
+    alone: Collection[str] = (),
     window: tuple[int, int, int, int] | None = None,
 ) -> skia.Image:
     """The finished picture at ``size`` = (width, height) pixels, or a ``window`` = (x, y, width, height) of it. ``without`` leaves
-    the trace with this id out."""
+    traces with these ids out; ``alone`` leaves all others out but for the paper."""
     part = Part(size, window or (0, 0, *size))
     own = part.window[2:]
     surface, _ = raster(*own, *own)
     target = surface.getCanvas()
-    laid = [layer for layer in layers(plate, traces, sheet.margin) if layer.trace.id != without]
+    shown = [t for t in traces if t.id not in without and (not alone or t.id in alone or t.ground)]
+    laid = list(layers(plate, shown, sheet.margin))
     rows = tuple((f"{layer.key} {plate.raster} {part}", layer.trace.opacity, layer.blend) for layer in laid)
     flat = cache.flat if window is None else cache.flat_part
     in_threads(lambda k: _drawn(laid[k], part, cache), [k for k in range(len(laid)) if not flat.holds(rows, k, own)])
@@ -261,7 +282,13 @@ def trace_picture(
     target = surface.getCanvas()
     target.resetMatrix()
     target.clear(skia.Color(*channels(paper)))
-    target.drawImage(_drawn(Layer(plate, trace, sheet.margin), Part(size, (0, 0, *size)), cache), 0, 0)
+    layer = Layer(plate, trace, sheet.margin)
+    large = cache.whole(_content(layer))
+    if large is None:
+        target.drawImage(_drawn(layer, Part(size, (0, 0, *size)), cache), 0, 0)
+    else:  # it lies in the picture on the desk: made smaller it costs nothing
+        smooth = skia.SamplingOptions(skia.FilterMode.kLinear, skia.MipmapMode.kLinear)
+        target.drawImageRect(large, skia.Rect.MakeWH(*size), smooth)
     return surface.makeImageSnapshot()
 
 

@@ -8,9 +8,8 @@ from pathlib import Path
 
 import pikepdf
 import skia
-from PIL import Image
 
-from warmgraphite.canvas.pixels import SkiaCanvas, make_straight_rgba
+from warmgraphite.canvas.pixels import SkiaCanvas
 from warmgraphite.canvas.svg import SvgCanvas
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.specification import Trace
@@ -19,6 +18,7 @@ from warmgraphite.errors import OutputError
 from warmgraphite.sheet.flat import laid_flat
 from warmgraphite.sheet.notes import draw_notes, inks_for
 from warmgraphite.sheet.page import draw_page
+from warmgraphite.sheet.png import png_of
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.view.frame import refuse_pixels
 from warmgraphite.whole import whole
@@ -66,10 +66,7 @@ def _png(plate: Plate, traces: Sequence[Trace], sheet: Sheet, paper: bool, resol
     laid = list(layers(plate, traces, sheet.margin, paper=paper))
     pixels, canvas = laid_flat(plate, laid, size)
     draw_notes(canvas, sheet, plate.projection, plate.view_name, plate.study_name, inks_for(traces))
-    make_straight_rgba(pixels)
-    out = io.BytesIO()
-    Image.fromarray(pixels, "RGBA").save(out, "PNG", dpi=(resolution, resolution), compress_level=4)
-    return out.getvalue()
+    return png_of(pixels, resolution)
 
 
 FORMATS = ("pdf", "svg", "png")

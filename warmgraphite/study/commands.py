@@ -11,13 +11,14 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from warmgraphite.collage.kinds import AnyTrace
 from warmgraphite.errors import ViewError
 from warmgraphite.ink.buildups.specification import Outer
 from warmgraphite.ink.fills import Fill
 from warmgraphite.model.edits import RoleRule
 from warmgraphite.regions.query import Match, Query
 from warmgraphite.specification import Specification, valid
-from warmgraphite.study import looks, marks, regions, views
+from warmgraphite.study import looks, marks, pouring, regions, views
 from warmgraphite.study.changes import Change, make_changes
 from warmgraphite.study.document import StudyDocument, replaced
 from warmgraphite.view.specification import ViewSpecification
@@ -95,6 +96,22 @@ class PourBuildUp(Specification):
 
     def apply(self, document: StudyDocument) -> StudyDocument:
         return looks.build(document, self.where, self.build_up, self.outer, everywhere=self.everywhere)
+
+
+class PourTrace(Specification):
+    """Pour a trace into the region that a query means: the trace with its id grows by it, or loses it where it was in already.
+    Without ``where`` it is laid over all. For the view on the desk, or ``everywhere`` that its finish is worn."""
+
+    do: Literal["pour_trace"] = "pour_trace"
+    trace: AnyTrace
+    where: Match | None = None
+    everywhere: bool = False
+    label: str = "Pour a trace"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        if self.where is None:
+            return pouring.lay_trace(document, self.trace, everywhere=self.everywhere)
+        return pouring.pour_trace(document, self.trace, self.where, everywhere=self.everywhere)
 
 
 class ChangeMarks(Specification):
@@ -331,7 +348,7 @@ class TakeFinish(Specification):
 
 
 Command = Annotated[
-    ChangeView | PutView | ChangeLook | PourFill | PourBuildUp | ChangeMarks | ChangeSheet | SetRoleRules
+    ChangeView | PutView | ChangeLook | PourFill | PourBuildUp | PourTrace | ChangeMarks | ChangeSheet | SetRoleRules
     | OpenView | SaveView | KeepView | RemoveView | DuplicateView | OrderView | LockView | GroupView | PasteView | PasteDrawing
     | KeepRegion | RenameRegion | RemoveRegion
     | LayFinish | KeepFinish | GiveBack | DropChanges | RenameFinish | RemoveFinish | TakeFinish,

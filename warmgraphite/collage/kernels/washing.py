@@ -78,7 +78,7 @@ def _laid(x, y, away, lit, top, bottom, seed, said, pixel):
     if said[9] > 0.0:  # a brush that runs dry
         streak = 0.7 * noise(x / 11.0, y / 0.6, 71 + seed) * min(0.6 / pixel, 1.0) + 0.5 * tooth
         dry = said[9] * (0.25 + 0.6 * np.exp(-away / 6.0) + 0.6 * along)
-        share *= 1.0 - _smooth(0.75 - dry, 0.95 - dry, streak + 0.35)
+        share *= 1.0 - _smooth(0.6 - dry, 1.1 - dry, streak + 0.35)
     if said[17] > 0.0:  # it stops short of the frame, in a line that wavers
         wide = layered(x, y, 70.0, 2, seed + 8, pixel)
         edge = min(min(x + said[18], said[19] - x), min(y + said[20], said[21] - y))

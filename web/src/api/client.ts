@@ -44,6 +44,8 @@ export type RoleRule = components["schemas"]["RoleRule"];
 export type ModelEdit = components["schemas"]["ModelEditIn"]["edits"][number];
 export type Sun = components["schemas"]["Sun"];
 export type Pointed = components["schemas"]["PointedOut"];
+export type StockItem = components["schemas"]["StockItem"];
+export type Histogram = components["schemas"]["Histogram"];
 export type Probe = components["schemas"]["ProbeOut"];
 
 // Looked up at each call, not kept from the first one: whoever watches or delays what is fetched does so here too.

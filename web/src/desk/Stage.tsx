@@ -14,6 +14,9 @@ import { useOutlining } from "../benches/ink/outlining";
 import { MarkHandles, MarkingLayer, useMarkDrawing } from "../benches/ink/marks/MarkingLayer";
 import { usePouring, widened } from "../benches/ink/pouring";
 import { PouringStrip } from "../benches/ink/PouringStrip";
+import { HandStrip } from "../benches/collage/HandStrip";
+import { asTrace, sampleOf } from "../benches/collage/stock";
+import { CompareLine } from "./CompareLine";
 import { SunRow } from "./SunRow";
 
 /** Pixels to which the window of a close picture is rounded, so that small moves ask for nothing new. */
@@ -53,7 +56,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
   const { study } = editing;
   const room = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState<[number, number]>([0, 0]);
-  const { zoom, pan, look, without, bench, everywhere } = useScreen();
+  const { zoom, pan, look, without, alone, compare, bench, everywhere } = useScreen();
   const pouring = usePouring();
   const outlining = useOutlining();
   const [at, setAt] = useState<[number, number] | null>(null);
@@ -78,8 +81,9 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
   const ready = (desk?.fresh ?? false) && desk!.revision === study.revision;
   const address =
     size[0] && ready
-      ? `/api/studies/${study.slug}/preview?width=${pixels}&revision=${study.revision}${without ? `&without=${without}` : ""}`
+      ? `/api/studies/${study.slug}/preview?width=${pixels}&revision=${study.revision}${without ? `&without=${without}` : ""}${alone ? `&alone=${alone}` : ""}`
       : null;
+  const beside = usePicture(address && compare && !without && !alone ? `${address}&without=${compare.without}` : null);
   // Of a view that has not been seen yet, a coarse picture comes first; else the last good one stays until the next is whole.
   const seen = useRef<string | null>(null);
   const viewId = study.document.desk.view_id;
@@ -131,8 +135,19 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
       await editing.act({ do: "build", label: `Build ${found.called} of ${pouring.called}`.slice(0, 120), where: found.query as never, build_up: pouring.buildUp, outer: "auto", everywhere: everywhere.Ink });
       return;
     }
+    if (pouring.stock) return void (await pourStock(found.query, found.called ?? ""));
     if (!pouring.fill) return;
     await editing.act({ do: "pour", label: `Pour ${pouring.called}: ${found.called}`.slice(0, 120), where: found.query as never, fill: pouring.fill, cut, over: !cut && pouring.over, everywhere: everywhere.Ink });
+  };
+
+  const pourStock = async (where: unknown, called: string) => {
+    const { stock, trace: growing } = usePouring.getState();
+    const traces = editing.study.look.traces!;
+    const known = traces.find((t) => t.id === growing);
+    const trace = known ?? asTrace(stock!, traces);
+    if (!known) usePouring.getState().grows(trace.id);
+    useScreen.setState((s) => ({ chosen: { ...s.chosen, Collage: { kind: "trace", id: trace.id } } }));
+    await editing.act({ do: "pour_trace", label: `Pour ${trace.name}: ${called}`.slice(0, 120), trace: trace as never, where: where as never, everywhere: everywhere.Collage });
   };
 
   useEffect(() => {
@@ -202,7 +217,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
             return first && Math.hypot(x - first[0], y - first[1]) * scale < 9 ? outlining.end(true) : outlining.add([x, y]);
           }
           if (drawsMark) return marking.up(x, y);
-          if (bench === "Ink" && pouring.called) return void pour(x, y);
+          if ((bench === "Ink" || bench === "Collage") && pouring.called) return void pour(x, y);
           // A click in the same place again means more of it; after the widest, the narrowest.
           const again = selection && Math.hypot(x - selection.x, y - selection.y) * scale < 6;
           void widen(x, y, again ? (selection.wide + 1) % Math.max(1, selection.found.widenings?.length ?? 1) : 0);
@@ -234,6 +249,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
           {src && placed && (
             <img src={part.src!} alt="" aria-hidden className="absolute select-none" draggable={false} style={{ left: `${placed.left}%`, top: `${placed.top}%`, width: `${placed.width}%`, height: `${placed.height}%` }} />
           )}
+          {src && compare && beside.src && <CompareLine src={beside.src} across={compare.across} width={width * scale} />}
           {src ? null : (
             <p className="quiet flex h-full items-center justify-center text-center">
               {desk?.problem ? "" : working ? "The drawing is being made for the first time …" : "Laying the drawing out …"}
@@ -262,6 +278,9 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
             {held.length > 0 && <path data-testid="held" clipPath="url(#drawn)" d={linesPath(held)} fill="none" stroke="var(--color-sanguine)" strokeWidth="1.8" vectorEffect="non-scaling-stroke" />}
           </svg>
         )}
+        {pouring.stock && at && (
+          <img src={sampleOf(pouring.stock, study)} alt="" aria-hidden draggable={false} className="pointer-events-none absolute z-[6] h-7 w-11 object-cover outline outline-1 outline-graphite" style={{ left: left + at[0] * scale + 12, top: top + at[1] * scale + 12 }} />
+        )}
         {ready && selection && (
           <RegionCard
             key={`${selection.x} ${selection.y}`}
@@ -280,6 +299,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
         )}
       </div>
       {bench === "Ink" && <PouringStrip editing={editing} />}
+      {bench === "Collage" && <HandStrip editing={editing} />}
       <SunRow editing={editing} />
       <div className="h-9 px-7 pb-2">
         {working ? (

@@ -11,6 +11,12 @@ type Screen = {
   chosen: Record<Bench, Chosen | null>;
   /** The trace that is held away, to see the drawing without it. */
   without: string;
+  /** The trace that is seen alone on the paper. */
+  alone: string;
+  /** The drawing beside itself without a trace, left of a line across it at a share of its width. */
+  compare: { without: string; across: number } | null;
+  /** Bundles of traces that lie open on the shelf. */
+  opened: string[];
   zoom: number;
   pan: [number, number];
   /** Pixels across of the picture that the desk asks for. */
@@ -26,7 +32,7 @@ type Screen = {
   go: (bench: Bench) => void;
   choose: (chosen: Chosen | null) => void;
   look: (zoom: number, pan: [number, number]) => void;
-  set: (some: Partial<Pick<Screen, "without" | "pixels" | "drawn" | "viewStage" | "finding" | "sunRow" | "everywhere">>) => void;
+  set: (some: Partial<Pick<Screen, "without" | "alone" | "compare" | "opened" | "pixels" | "drawn" | "viewStage" | "finding" | "sunRow" | "everywhere">>) => void;
 };
 
 /** The state of the screen. What belongs to the study lives on the server and is not kept here. */
@@ -40,6 +46,9 @@ export const useScreen = create<Screen>((set) => ({
     Sheet: { kind: "note", id: "title" },
   },
   without: "",
+  alone: "",
+  compare: null,
+  opened: [],
   zoom: 1,
   pan: [0, 0],
   pixels: 960,
@@ -48,7 +57,7 @@ export const useScreen = create<Screen>((set) => ({
   finding: false,
   sunRow: null,
   everywhere: { Ink: true, Collage: false },
-  go: (bench) => set({ bench }),
+  go: (bench) => set(bench === "Collage" ? { bench } : { bench, alone: "", compare: null }),
   choose: (chosen) => set((s) => ({ chosen: { ...s.chosen, [s.bench]: chosen } })),
   look: (zoom, pan) => set({ zoom, pan }),
   set: (some) => set(some),

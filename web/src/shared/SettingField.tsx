@@ -20,7 +20,7 @@ function Field({ setting, value, onChange }: { setting: Setting; value: unknown;
     case "on":
       return <OnOff label={setting.title} value={now as boolean} onChange={onChange} />;
     case "choice":
-      return <Choice label={setting.title} value={now as string} options={setting.options.map((o) => ({ value: o, label: o }))} onChange={onChange} />;
+      return <Choice label={setting.title} value={now as string} options={setting.options.map((o, k) => ({ value: o, label: setting.labels?.[k] ?? o }))} onChange={onChange} />;
     case "dash":
       return <DashField label={setting.title} value={now as number[]} onChange={onChange} />;
     default:

@@ -1,0 +1,23 @@
+"""Pixels as PNG."""
+
+from __future__ import annotations
+
+import io
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from warmgraphite.canvas.pixels import make_straight_rgba
+
+__all__ = ["png_of"]
+
+
+def png_of(pixels: NDArray[np.uint8], resolution: float | None = None) -> bytes:
+    """The file of (h, w, 4) pixels, premultiplied and in the library's order, which are made straight in place; ``resolution`` in pixels
+    per inch is written into it."""
+    make_straight_rgba(pixels)
+    out = io.BytesIO()
+    said = {"dpi": (resolution, resolution)} if resolution else {}
+    Image.fromarray(pixels, "RGBA").save(out, "PNG", compress_level=4, **said)
+    return out.getvalue()

@@ -1,0 +1,115 @@
+import { Fragment } from "react";
+
+import type { Setting, StockItem, Trace } from "../../api/client";
+import { useScreen } from "../../desk/screen";
+import { at, type Editing, useChoices } from "../../desk/study";
+import { Choice, OnOff, TextField } from "../../shared/controls";
+import { DimensionLine } from "../../shared/DimensionLine";
+import { SettingField } from "../../shared/SettingField";
+import { ForWhom } from "../FinishList";
+import { usePouring } from "../ink/pouring";
+import { Confined } from "./Confined";
+import { HistogramLine } from "./HistogramLine";
+
+/** Settings that only mean something while another one has a value. */
+const ASKED_FOR: Record<string, (trace: Record<string, unknown>) => boolean> = {
+  "wash.colour": (t) => t.colours !== "of materials",
+  "wash.palette": (t) => t.colours === "of materials",
+  "wash.fade": (t) => t.graded !== "evenly",
+  "wash.across": (t) => t.graded === "away from a point",
+  "wash.down": (t) => t.graded === "away from a point",
+  "wash.reach": (t) => t.graded === "away from a point",
+  "wash.rim_width": (t) => t.rim !== 0,
+  "texture.colour": (t) => t.colours === "one tone",
+  "tint.towards": (t) => t.palette !== "as they are",
+};
+const TONES = ["levels", "curve", "brightness", "for-print"];
+
+/** How the selected trace is laid down, and the settings of its kind, as the kind itself says them. */
+export function TraceSettings({ editing }: { editing: Editing }) {
+  const { chosen, choose, everywhere, alone, compare, set: put } = useScreen();
+  const { takeStock } = usePouring();
+  const choices = useChoices();
+  const traces = editing.study.look.traces!;
+  const trace = traces.find((t) => t.id === chosen.Collage?.id);
+  const form = choices?.traces.find((k) => k.kind === trace?.kind);
+  if (!trace) return <p className="quiet">Choose a trace on the shelf, or take something from the stock.</p>;
+  const own = trace as Trace & Record<string, unknown>;
+  const set = (label: string, field: string, value: unknown) => editing.look(label, [at(["traces", trace.id, field], value)], everywhere.Collage, `${trace.id}.${field}`);
+  const place = traces.indexOf(trace);
+  const remove = () => {
+    editing.look(`Remove ${trace.name}`, [{ path: ["traces", trace.id], do: "drop" }], everywhere.Collage);
+    const next = traces[place + 1] ?? traces[place - 1];
+    choose(next ? { kind: "trace", id: next.id } : null);
+  };
+  const move = (by: number) => {
+    const order = traces.map((t) => t.id);
+    const [taken] = order.splice(place, 1);
+    order.splice(place + by, 0, taken!);
+    editing.look(`Move ${trace.name}`, [{ path: ["traces"], do: "order", value: order }], everywhere.Collage);
+  };
+  const takeUp = () => {
+    const item: StockItem = { id: `trace-${trace.id}`, group: "sheets", sort: "", label: trace.name, trace: trace as never, pours: true };
+    takeStock(item, trace.id);
+  };
+  const toggle = (on: boolean, what: "alone" | "compare") => put({ alone: "", compare: null, [what]: on ? (what === "alone" ? trace.id : { without: trace.id, across: compare?.across ?? 0.5 }) : what === "alone" ? "" : null });
+  const fields = (settings: Setting[]) =>
+    settings
+      .filter((s) => ASKED_FOR[`${trace.kind}.${s.field}`]?.(own) ?? true)
+      .map((setting) => (
+        <SettingField key={`${trace.id} ${setting.field}`} setting={setting} value={own[setting.field]} onChange={(v) => set(`${trace.name}: ${setting.title.toLowerCase()}`, setting.field, v)} />
+      ));
+  return (
+    <>
+      <ForWhom editing={editing} bench="Collage" />
+      <h2>{trace.name}</h2>
+      <p className="quiet mt-1 mb-2">{form?.about}</p>
+      <OnOff label="On the drawing" value={trace.on ?? true} onChange={(v) => set(`${trace.name} ${v ? "on" : "off"}`, "on", v)} />
+      <DimensionLine
+        label="Opacity"
+        unit="%"
+        digits={0}
+        min={0}
+        max={100}
+        step={1}
+        value={(trace.opacity ?? 1) * 100}
+        onChange={(v) => set(`${trace.name} at ${Math.round(v)} %`, "opacity", Math.round(v) / 100)}
+      />
+      {!("acts_on" in own) && (
+        <Choice
+          label="Blend"
+          value={trace.blend ?? "normal"}
+          options={(choices?.blend_modes ?? [trace.blend ?? "normal"]).map((m) => ({ value: m, label: m }))}
+          onChange={(v) => set(`${trace.name}: ${v}`, "blend", v)}
+        />
+      )}
+      {form?.confines && <Confined editing={editing} trace={trace} onChange={(where) => set(where ? `${trace.name} confined` : `${trace.name} on all`, "where", where)} />}
+      {trace.where && form && fields(form.edges.filter((s) => s.field === "edge" || own.edge !== "clean"))}
+      {TONES.includes(trace.kind) && <HistogramLine editing={editing} />}
+      {form && <Fragment key={trace.kind}>{fields(form.settings)}</Fragment>}
+      <TextField label="Bundle" value={trace.bundle ?? ""} placeholder="none" onChange={(v) => set(v ? `${trace.name} into “${v}”` : `${trace.name} by itself`, "bundle", v.slice(0, 60))} />
+      <div className="mt-4 flex flex-wrap gap-x-3 gap-y-2 text-xs" role="group" aria-label={`What to do with ${trace.name}`}>
+        {form?.confines && (
+          <button type="button" className="line-act" onClick={takeUp}>
+            Take it up and pour on
+          </button>
+        )}
+        <button type="button" className="line-act" aria-pressed={alone === trace.id} onClick={() => toggle(alone !== trace.id, "alone")}>
+          {alone === trace.id ? "Seen alone" : "See it alone"}
+        </button>
+        <button type="button" className="line-act" aria-pressed={compare?.without === trace.id} onClick={() => toggle(compare?.without !== trace.id, "compare")}>
+          {compare?.without === trace.id ? "Comparing" : "Compare without it"}
+        </button>
+        <button type="button" className="line-act" aria-label={`Lay ${trace.name} higher`} disabled={place === traces.length - 1} onClick={() => move(1)}>
+          Higher
+        </button>
+        <button type="button" className="line-act" aria-label={`Lay ${trace.name} lower`} disabled={place === 0} onClick={() => move(-1)}>
+          Lower
+        </button>
+        <button type="button" className="line-act" onClick={remove}>
+          Remove this trace
+        </button>
+      </div>
+    </>
+  );
+}
