@@ -8,6 +8,7 @@ __all__ = [
     "GraphiteError",
     "ModelFileError",
     "OutputError",
+    "PictureError",
     "StudyNotFoundError",
     "ViewError",
 ]
@@ -31,6 +32,10 @@ class ViewError(GraphiteError):
 
 class OutputError(GraphiteError):
     """A result cannot be written where it was asked for."""
+
+
+class PictureError(GraphiteError):
+    """A picture cannot be taken in."""
 
 
 class StudyNotFoundError(GraphiteError):

@@ -34,7 +34,12 @@ class Setting(Specification):
 def settings_of(kind: type[Specification], without: Iterable[str] = ()) -> tuple[Setting, ...]:
     """The settings of a specification, in the order of its fields, but for those ``without``."""
     left_out = set(without)
-    return tuple(_setting(name, info) for name, info in kind.model_fields.items() if name not in left_out)
+    rows = ((n, i) for n, i in kind.model_fields.items() if n not in left_out)
+    return tuple(
+        _setting(name, info)
+        for name, info in rows
+        if not (isinstance(info.json_schema_extra, dict) and info.json_schema_extra.get("hidden"))
+    )
 
 
 def _setting(name: str, info: FieldInfo) -> Setting:

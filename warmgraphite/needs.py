@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
-
-from warmgraphite.regions.query import Query
+from typing import Any, NamedTuple
 
 __all__ = ["Need", "need"]
 
 
 class Need(NamedTuple):
-    """A pass that is wanted: of all, or of what ``where`` means."""
+    """A pass that is wanted: of all, of what ``where`` means, a query; or, of a picture, as a specification says."""
 
     name: str
-    where: Query | None = None
+    where: Any = None
 
     @property
     def words(self) -> str:

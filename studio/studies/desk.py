@@ -20,6 +20,7 @@ from PIL import Image
 from studio.studies.models import Study
 from warmgraphite.collage.histogram import Histogram, histogram_of
 from warmgraphite.collage.kinds.paper import Paper
+from warmgraphite.collage.pictures.kept import KeptPictures
 from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing import Drawing, Looked, Need, Results, needs_of
 from warmgraphite.ink.along import along_needs
@@ -88,7 +89,7 @@ _results = Results(60)
 
 
 def store() -> PassStore:
-    return PassStore(settings.DATA / "passes")
+    return PassStore(settings.DATA / "passes", pictures=KeptPictures(settings.DATA / "stock"))
 
 
 def tone_size(view: ViewSpecification, pixels: int = DESK_PIXELS) -> tuple[int, int]:

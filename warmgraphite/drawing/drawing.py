@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.collage.pictures.kept import KeptPictures
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing.graph import in_order, is_slow, key_of, passes
@@ -103,7 +104,7 @@ class Drawing:
     ``window`` = (x, y, width, height) is asked for (all of them by default).
 
     ``ink`` is what it is drawn with, the usual one by default. ``store`` keeps passes between drawings; without one they are kept for as long as
-    the drawing is; ``held`` are results that it shares with others. ``only`` names the part set that is seen, as if the rest of
+    the drawing is; ``held`` are results that it shares with others, ``pictures`` those of the stock (the store's by default). ``only`` names the part set that is seen, as if the rest of
     the ``whole`` drawing were glass: it hides nothing, and casts as it stands there. ``seconds`` holds the computing time of each
     pass that was not fresh.
     """
@@ -120,10 +121,12 @@ class Drawing:
         ink: Ink | None = None,
         window: Window | None = None,
         held: Results | None = None,
+        pictures: KeptPictures | None = None,
     ) -> None:
         self.model: Model = model
         self.view: ViewSpecification = view
         self.store = store
+        self.pictures = pictures or (store.pictures if store else None)
         self._whole, self.only = whole, only
         self.size = size or view.frame.pixels
         self.window = window or (0, 0, *self.size)
@@ -235,21 +238,21 @@ class Drawing:
 
     def alone(self, name: str) -> Drawing:
         """The drawing of a part set alone, in the same frame and light, with nothing before it."""
-        found = Drawing(self.model, self.view, self.size, self.store, self, name, ink=self.ink)
+        found = Drawing(self.model, self.view, self.size, self.store, self, name, ink=self.ink, pictures=self.pictures)
         if not (found._chosen & shown_parts(self.model, self.view)).any():
             raise ViewError(f"Part set “{name}” has no part that this view shows; choose another.")
         return found
 
     def under(self, view: ViewSpecification) -> Drawing:
         """The drawing of a view that differs in nothing but its sun: the scene and all that is held are shared."""
-        return Drawing(self.model, view, self.size, self.store, ink=self.ink).sharing(self)
+        return Drawing(self.model, view, self.size, self.store, ink=self.ink, pictures=self.pictures).sharing(self)
 
     def windowed(self, window: Window, store: PassStore | None = None) -> Drawing:
         """The drawing of a part of the frame, with its own ``store``; the scene and all that has no pixels are shared."""
         kept = store or self.store
         found = Drawing(
             self.model, self.view, self.size, kept, None if self.whole is self else self.whole, self.only, ink=self.ink,
-            window=window,
+            window=window, pictures=self.pictures,
         )  # fmt: skip
         found.__dict__["sight"] = self.sight
         self.result("frame")  # what every window needs first, so that none makes it anew
@@ -257,7 +260,7 @@ class Drawing:
 
     def looked(self) -> Looked:
         """The same drawing where nothing is computed."""
-        return Looked(self.model, self.view, self.size, self.store, ink=self.ink, window=self.window)
+        return Looked(self.model, self.view, self.size, self.store, ink=self.ink, window=self.window, pictures=self.pictures)
 
     def sharing(self, before: Drawing) -> Drawing:
         """This drawing, with the scene and all that is held of one before where both see the same, at whatever size and under

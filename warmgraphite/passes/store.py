@@ -63,8 +63,10 @@ def _apart(arrays: Arrays) -> Arrays:
 class PassStore:
     """A folder of results. ``limit`` bytes are kept; what was used longest ago goes first."""
 
-    def __init__(self, folder: Path, limit: int = 3_000_000_000) -> None:
+    def __init__(self, folder: Path, limit: int = 3_000_000_000, pictures: Any = None) -> None:
         self.folder, self.limit = folder, limit
+        #: The pictures of the stock beside it, where there are some.
+        self.pictures = pictures
         folder.mkdir(parents=True, exist_ok=True)
 
     def path(self, key: str) -> Path:

@@ -12,7 +12,7 @@ from numba import njit
 
 from warmgraphite.collage.kernels.noise import chance, layered, noise
 
-__all__ = ["NUMBERS", "SORTS", "texture_rows"]
+__all__ = ["NUMBERS", "SORTS", "place_on", "texture_rows"]
 
 #: What a texture is made of, and the numbers that say how, in the order in which the loop has them.
 SORTS = ("plain", "units", "cells", "strewn", "ribs", "mesh")
@@ -184,7 +184,7 @@ def _ribs(u, du, t):
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
-def _place(x, y, row, table, usual, lying):
+def place_on(x, y, row, table, usual, lying):
     """Metres along and up at frame millimetres."""
     a, w = table[row], 0.0
     w = a[3, 0] * x + a[3, 1] * y + a[3, 2]
@@ -207,16 +207,17 @@ def _dot(a, b):
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
 def texture_rows(
-    first, last, x0, y0, across, down, triangle, row_of, table, usual, lying, axes, sun, shadow, share, numbers, layers, colours,
-    size, turned, relief, joints, variation, seed, out,
+    first, last, place, triangle, row_of, table, usual, lying, axes, sun, shadow, share, numbers, layers, colours, size, turned, relief,
+    joints, variation, seed, out,
 ):  # fmt: skip
     """Fill rows ``first`` to ``last`` of ``out`` (h, w, 4), straight colour with alpha.
 
-    ``triangle`` (h, w) what each pixel sees, ``row_of`` (T,) where its face stands in ``table`` (R, 4, 3), ``usual``, ``lying`` and
+    ``place`` is the window's corner and a pixel, each across and down in millimetres; ``triangle`` (h, w) what each pixel sees, ``row_of`` (T,) where its face stands in ``table`` (R, 4, 3), ``usual``, ``lying`` and
     ``axes`` (R, 3, 3); ``sun`` (3,) towards the sun, ``shadow`` and ``share`` (h, w); ``numbers`` as :data:`NUMBERS` names them, ``layers``
     (L, 4): cell along and up in metres, strength, octaves; ``colours`` (3, 3) of itself, its second and its joints, 0–1; ``size``
     enlarges, ``turned`` (2,) cosine and sine; ``relief``, ``joints`` and ``variation`` are shares.
     """
+    x0, y0, across, down = place
     width = triangle.shape[1]
     t = numbers
     sort = int(t[_SORT])
@@ -229,9 +230,9 @@ def texture_rows(
                 out[r, c] = 0
                 continue
             x = x0 + (c + 0.5) * across
-            u, v = _place(x, y, row, table, usual, lying)
-            ux, vx = _place(x + across, y, row, table, usual, lying)
-            uy, vy = _place(x, y + down, row, table, usual, lying)
+            u, v = place_on(x, y, row, table, usual, lying)
+            ux, vx = place_on(x + across, y, row, table, usual, lying)
+            uy, vy = place_on(x, y + down, row, table, usual, lying)
             du, dv = max(abs(ux - u), abs(uy - u)), max(abs(vx - v), abs(vy - v))
             if usual[row] > 0.0:  # where it begins anew
                 du, dv = min(du, 4.0 * usual[row]), min(dv, 4.0 * usual[row]) if lying[row] else dv

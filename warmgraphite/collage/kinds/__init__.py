@@ -8,8 +8,7 @@ from typing import TYPE_CHECKING, Annotated, Any, Union
 
 from pydantic import Field
 
-from warmgraphite.collage.adjusting import AdjustingTrace
-from warmgraphite.collage.trace import LineTrace, PixelTrace, ToneTrace, Trace
+from warmgraphite.collage.trace import Trace
 
 __all__ = ["KINDS", "AnyTrace"]
 
@@ -17,8 +16,7 @@ __all__ = ["KINDS", "AnyTrace"]
 def _found() -> dict[str, type[Trace]]:
     modules = [import_module(f"{__name__}.{m.name}") for m in iter_modules(__path__)]
     classes = [c for m in modules for c in vars(m).values() if isinstance(c, type) and issubclass(c, Trace)]
-    bases = (Trace, PixelTrace, ToneTrace, LineTrace, AdjustingTrace)
-    named = {c.model_fields["kind"].default: c for c in classes if c not in bases}
+    named = {c.model_fields["kind"].default: c for c in classes if isinstance(c.model_fields["kind"].default, str)}
     return dict(sorted(named.items(), key=lambda row: row[1].label))
 
 

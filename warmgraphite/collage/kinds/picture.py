@@ -1,0 +1,58 @@
+"""Texture from a picture: a photograph of material, at its real width and without end."""
+
+from __future__ import annotations
+
+from typing import Annotated, ClassVar, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from warmgraphite.collage.kernels.picturing import picture_rows
+from warmgraphite.collage.on_faces import OnFaces
+from warmgraphite.collage.pictures.example import Corner, Endless, Example, ExampleSpec
+from warmgraphite.collage.plate import Plate
+from warmgraphite.needs import Need
+from warmgraphite.threads import in_stretches
+
+Digest = Annotated[str, Field(max_length=64, pattern="^[0-9a-f]*$")]
+
+
+class PictureTrace(OnFaces):
+    label: ClassVar[str] = "Texture from a picture"
+    about: ClassVar[str] = "A picture of material from the stock, at its real width, made endless without a tile that is seen."
+
+    kind: Literal["picture"] = "picture"
+    picture: Digest = Field(default="", title="Picture", json_schema_extra={"hidden": True})
+    real_width: float = Field(default=1.0, gt=0.001, le=1000, title="Real width", description="How wide what it shows is in nature.", json_schema_extra={"unit": "m", "most": 6})  # fmt: skip
+    endless: Endless = Field(default="strewn", title="Goes on", description="Strewn for what has no order, in patches for what has one, in rows for what is made to be tiled.")  # fmt: skip
+    evened: float = Field(
+        default=0.5, ge=0, le=1, title="Evened out", description="What is lighter or darker in large is taken out."
+    )
+    corners: tuple[Corner, Corner, Corner, Corner] = Field(default=((0, 0), (1, 0), (1, 1), (0, 1)), title="Corners", json_schema_extra={"hidden": True})  # fmt: skip
+    seed: int = Field(default=1, ge=0, le=9999, title="Another piece")
+
+    @property
+    def example(self) -> ExampleSpec:
+        """What is made of the picture."""
+        return ExampleSpec(digest=self.picture, corners=self.corners, evened=self.evened, endless=self.endless)
+
+    def needs(self) -> tuple[Need, ...]:
+        return (*super().needs(), Need("example", self.example))
+
+    def pixels(self, plate: Plate) -> NDArray[np.uint8]:
+        found: Example | None = plate.take(Need("example", self.example))
+        laid = self.laid(plate)
+        if found is None:  # it is not in the stock here
+            return np.zeros((*laid.triangle.shape, 4), np.uint8)
+        out = np.empty((*laid.triangle.shape, 4), np.uint8)
+        lies, way, wide = laid.lies, self.way, self.real_width * found.span
+
+        def rows(first: int, last: int) -> None:
+            picture_rows(
+                first, last, laid.place, laid.triangle, laid.row_of, lies.table, lies.usual, lies.lying, laid.share, found.texels,
+                found.start, found.shape, found.kind, found.table, found.axes, found.mean, found.aspect, wide, way, self.seed, out,
+            )  # fmt: skip
+
+        in_stretches(rows, len(out), 32)
+        return out

@@ -1,0 +1,264 @@
+"""Taking pictures in: PNG, JPEG, WebP, SVG and PDF from anywhere, as plain pixels without anything else that was in the file.
+
+    python -m warmgraphite.collage.pictures.intake FILE OUT
+
+writes them to OUT as PNG, and tells what was found as a line of JSON; see :func:`warmgraphite.collage.pictures.kept.take_in`,
+which runs it apart.
+"""
+
+from __future__ import annotations
+
+import io
+import json
+import re
+import sys
+import warnings
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
+from PIL.Image import Image as Picture
+
+from warmgraphite.errors import PictureError
+
+__all__ = ["KINDS", "MOST_BYTES", "MOST_PIXELS", "Taken", "taken"]
+
+#: What is taken in, by what it is called.
+KINDS = {"PNG": "PNG", "JPEG": "JPEG", "WEBP": "WebP", "SVG": "SVG", "PDF": "PDF"}
+#: The largest file and the most pixels that are taken in, the longest side that is kept, and that of what has no pixels.
+MOST_BYTES, MOST_PIXELS, LONGEST, DRAWN = 60_000_000, 80_000_000, 4096, 2048
+_MEGA = 1_000_000
+
+
+@dataclass(frozen=True)
+class Taken:
+    """A picture with red, green, blue and alpha, what it was in, and what is worth a word."""
+
+    picture: Picture
+    kind: str
+    notes: tuple[str, ...]
+
+
+def taken(data: bytes, name: str) -> Taken:
+    """The picture in a file. Raises :class:`PictureError` with one sentence for what is none, is broken, or is too large."""
+    if len(data) > MOST_BYTES:
+        raise PictureError(f"“{name}” has {len(data) / _MEGA:.0f} MB; {MOST_BYTES // _MEGA} MB are taken in: make it smaller.")
+    head = data[:1024].lstrip(b"\xef\xbb\xbf\0 \t\r\n")
+    if head.startswith(b"%PDF-"):
+        return _of_pdf(data, name)
+    if head.startswith(b"<") and b"<svg" in data[:20_000].lower():
+        return _of_svg(data, name)
+    return _of_pixels(data, name)
+
+
+def _of_pixels(data: bytes, name: str) -> Taken:
+    notes = []
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")  # of a bomb we speak ourselves
+            image = Image.open(io.BytesIO(data), formats=("PNG", "JPEG", "WEBP"))
+        _refuse_many(*image.size, name)
+        kind = KINDS[str(image.format)]
+        if getattr(image, "n_frames", 1) > 1:
+            notes.append("It moves; its first picture was taken.")
+            image.seek(0)
+        if kind == "JPEG":
+            image.draft("RGB", (LONGEST, LONGEST))  # a quarter of the work for what is kept smaller anyway
+        image.load()
+    except PictureError:
+        raise
+    except Image.DecompressionBombError:
+        raise PictureError(f"“{name}” has more pixels than are taken in; make it smaller.") from None
+    except UnidentifiedImageError:
+        raise PictureError(f"“{name}” is no picture that is taken in; bring a PNG, JPEG, WebP, SVG or PDF.") from None
+    except (OSError, ValueError, SyntaxError, EOFError, MemoryError) as error:
+        raise PictureError(f"“{name}” is broken or cut off ({_plain(error)}); export it again.") from None
+    profile = image.info.get("icc_profile")
+    turned = ImageOps.exif_transpose(image) or image
+    found = _in_srgb(_eight_bits(turned), profile, notes)
+    return Taken(_sized(found), kind, tuple(notes))
+
+
+def _plain(error: BaseException) -> str:
+    return re.sub(r"\s+", " ", str(error)).strip()[:80] or "it ends too early"
+
+
+def _refuse_many(width: int, height: int, name: str) -> None:
+    if width * height > MOST_PIXELS:
+        raise PictureError(
+            f"“{name}” has {width} × {height} pixels; {MOST_PIXELS // _MEGA} million are taken in: make it smaller."
+        )
+    if width < 2 or height < 2:
+        raise PictureError(f"“{name}” has {width} × {height} pixels, which is no picture; choose another.")
+
+
+def _eight_bits(image: Picture) -> Picture:
+    """The picture with eight bits a channel, its colours still of its own profile."""
+    if image.mode in ("I", "F", "I;16", "I;16B", "I;16L", "I;16N"):
+        values = np.asarray(image, np.float64)
+        low, high = (
+            (0.0, 65535.0) if image.mode != "F" and values.max(initial=0) > 255 else (0.0, max(values.max(initial=1), 1.0))
+        )
+        return Image.fromarray(np.clip((values - low) / (high - low) * 255, 0, 255).astype(np.uint8))
+    if image.mode in ("P", "PA", "1", "LA", "La", "RGBa") or "transparency" in image.info:
+        return image.convert("RGBA")
+    return image
+
+
+def _in_srgb(image: Picture, profile: bytes | None, notes: list[str]) -> Picture:
+    alpha = image.getchannel("A") if "A" in image.getbands() else None
+    bare = image if alpha is None else image.convert("RGB")
+    if profile:
+        try:
+            own = ImageCms.ImageCmsProfile(io.BytesIO(profile))
+            bare = ImageCms.profileToProfile(bare, own, ImageCms.createProfile("sRGB"), outputMode="RGB") or bare
+        except (ImageCms.PyCMSError, OSError, ValueError):
+            notes.append("Its colour profile is broken and was left out.")
+    elif bare.mode == "CMYK":
+        notes.append("It is in CMYK without a profile; its colours were guessed.")
+    found = bare.convert("RGB")
+    found.putalpha(alpha if alpha is not None else Image.new("L", found.size, 255))
+    return found
+
+
+def _sized(image: Picture) -> Picture:
+    if max(image.size) > LONGEST:
+        image = image.copy()
+        image.thumbnail((LONGEST, LONGEST), Image.Resampling.LANCZOS)
+    return image
+
+
+#: What may not stand in a drawing from elsewhere: it is left out.
+_LEFT_OUT = {
+    "script",
+    "foreignobject",
+    "iframe",
+    "audio",
+    "video",
+    "use-external",
+    "animate",
+    "set",
+    "animatetransform",
+    "animatemotion",
+}
+
+
+def _of_svg(data: bytes, name: str) -> Taken:
+    from lxml import etree
+
+    if re.search(rb"<!(ENTITY|DOCTYPE[^>]*\[)", data, re.I):
+        raise PictureError(f"“{name}” defines entities of its own, which are not read; save it as plain SVG.")
+    parser = etree.XMLParser(
+        resolve_entities=False, no_network=True, load_dtd=False, dtd_validation=False, huge_tree=False, recover=False
+    )
+    try:
+        root = etree.fromstring(data, parser)
+    except etree.XMLSyntaxError as error:
+        raise PictureError(f"“{name}” is no whole SVG ({_plain(error)}); save it again.") from None
+    notes, dropped = [], 0
+    for element in list(root.iter()):
+        if not isinstance(element.tag, str):
+            continue
+        word = etree.QName(element).localname.lower()
+        parent = element.getparent()
+        if word in _LEFT_OUT and parent is not None:
+            parent.remove(element)
+            dropped += 1
+            continue
+        for key, value in list(element.attrib.items()):
+            bare = etree.QName(key).localname.lower()
+            outside = bare == "href" and not value.strip().startswith(("#", "data:image/"))
+            if bare.startswith("on") or outside or re.search(r"url\(\s*['\"]?\s*(?!#)", value, re.I):
+                del element.attrib[key]
+                dropped += 1
+        if word == "style" and element.text and re.search(r"@import|url\(\s*['\"]?\s*(?!#)", element.text, re.I):
+            element.text = ""
+            dropped += 1
+    if dropped:
+        notes.append("Scripts and what it fetches from elsewhere were left out.")
+    width, height = _svg_size(root)
+    if not (width > 0 and height > 0 and max(width, height) / min(width, height) < 100):
+        raise PictureError(f"“{name}” does not say how large it is; save it with a width and a height.")
+    return Taken(_drawn_svg(etree.tostring(root), width, height, name), "SVG", tuple(notes))
+
+
+def _svg_size(root: Any) -> tuple[float, float]:
+    box = re.split(r"[\s,]+", (root.get("viewBox") or "").strip())
+    said = [
+        re.fullmatch(r"\s*([\d.]+(?:e-?\d+)?)\s*(px|mm|cm|in|pt|pc)?\s*", root.get(side) or "") for side in ("width", "height")
+    ]
+    try:
+        if all(said):
+            per = {"mm": 96 / 25.4, "cm": 96 / 2.54, "in": 96, "pt": 96 / 72, "pc": 16}
+            sides = [float(m[1]) * per.get(m[2] or "", 1.0) for m in said if m]
+            return sides[0], sides[1]
+        return (float(box[2]), float(box[3])) if len(box) == 4 else (0.0, 0.0)
+    except ValueError:
+        return 0.0, 0.0
+
+
+def _drawn_svg(data: bytes, width: float, height: float, name: str) -> Picture:
+    import skia
+
+    times = DRAWN / max(width, height)
+    size = (max(2, round(width * times)), max(2, round(height * times)))
+    document = skia.SVGDOM.MakeFromStream(skia.MemoryStream(data))
+    if document is None:
+        raise PictureError(f"“{name}” cannot be drawn; save it as plain SVG.")
+    surface = skia.Surface.MakeRaster(skia.ImageInfo.MakeN32Premul(*size))
+    canvas = surface.getCanvas()
+    canvas.clear(0)
+    canvas.scale(times, times)
+    document.setContainerSize(skia.Size.Make(width, height))
+    document.render(canvas)
+    pixels = surface.makeImageSnapshot().toarray(colorType=skia.kRGBA_8888_ColorType)
+    if not pixels[..., 3].any():
+        raise PictureError(f"“{name}” shows nothing; see whether its drawing lies within its page.")
+    return Image.fromarray(pixels, "RGBA")
+
+
+def _of_pdf(data: bytes, name: str) -> Taken:
+    import pypdfium2
+
+    try:
+        document = pypdfium2.PdfDocument(data)
+    except pypdfium2.PdfiumError as error:
+        locked = "password" in str(error).lower()
+        why = "is locked with a password; save it without one" if locked else "is broken or cut off; export it again"
+        raise PictureError(f"“{name}” {why}.") from None
+    notes = []
+    try:
+        if len(document) < 1:
+            raise PictureError(f"“{name}” has no page; export it again.")
+        if len(document) > 1:
+            notes.append(f"It has {len(document)} pages; the first was taken.")
+        page = document[0]
+        width, height = page.get_size()
+        if not (0 < width < 1e5 and 0 < height < 1e5):
+            raise PictureError(f"“{name}” does not say how large its page is; export it again.")
+        # Nothing in it is run: forms and scripts are not asked for.
+        bitmap = page.render(scale=DRAWN / max(width, height), may_draw_forms=False, fill_color=(255, 255, 255, 0))
+        image = bitmap.to_pil().convert("RGBA")
+    except pypdfium2.PdfiumError:
+        raise PictureError(f"“{name}” is broken or cut off; export it again.") from None
+    finally:
+        document.close()
+    return Taken(image, "PDF", tuple(notes))
+
+
+def main() -> None:
+    """Take a file in; what was wrong with it is said in the answer."""
+    source, out, name = Path(sys.argv[1]), Path(sys.argv[2]), sys.argv[3]
+    try:
+        found = taken(source.read_bytes(), name)
+    except PictureError as error:
+        print(json.dumps({"error": str(error)}))
+        return
+    found.picture.save(out, "PNG", compress_level=6)
+    print(json.dumps({"kind": found.kind, "notes": found.notes, "width": found.picture.width, "height": found.picture.height}))
+
+
+if __name__ == "__main__":
+    main()

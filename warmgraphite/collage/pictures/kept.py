@@ -1,0 +1,91 @@
+"""Pictures as they are kept: each once, by the hash of its pixels, as a PNG in one folder for all studies."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+import resource
+import subprocess
+import sys
+import tempfile
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from warmgraphite.errors import PictureError
+
+__all__ = ["KeptPictures", "TakenIn"]
+
+SECONDS, MEGABYTES = 40, 3072
+
+
+@dataclass(frozen=True)
+class TakenIn:
+    """A picture that was taken in: the ``digest`` that it is known by, what it was in, its size in pixels, and what is worth a word."""
+
+    digest: str
+    kind: str
+    width: int
+    height: int
+    notes: tuple[str, ...]
+
+
+class KeptPictures:
+    """The pictures in a folder."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+
+    def path(self, digest: str) -> Path:
+        """Where a picture is kept, or would be."""
+        return self.folder / f"{digest}.png"
+
+    def has(self, digest: str) -> bool:
+        """Whether a picture is kept."""
+        return bool(digest) and self.path(digest).is_file()
+
+    def pixels(self, digest: str) -> NDArray[np.uint8] | None:
+        """(h, w, 4) straight; ``None`` for one that is not kept here. Not to be written to."""
+        return _pixels(self.path(digest)) if self.has(digest) else None
+
+    def take_in(self, path: Path, name: str) -> TakenIn:
+        """Take a file in, in a process of its own, and keep its picture. Raises :class:`PictureError` with one sentence."""
+        self.folder.mkdir(parents=True, exist_ok=True)
+        root = Path(__file__).resolve().parents[3]
+
+        def limit() -> None:
+            resource.setrlimit(resource.RLIMIT_AS, (MEGABYTES << 20, MEGABYTES << 20))
+            resource.setrlimit(resource.RLIMIT_CPU, (SECONDS, SECONDS + 5))
+
+        with tempfile.TemporaryDirectory(prefix=".taking-", dir=self.folder) as room:
+            draft = Path(room) / "picture.png"
+            try:
+                done = subprocess.run(
+                    [sys.executable, "-m", "warmgraphite.collage.pictures.intake", str(path.resolve()), str(draft.resolve()), name],
+                    stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, cwd=root, preexec_fn=limit, timeout=2 * SECONDS, check=False,
+                    env={**os.environ, "PYTHONPATH": str(root), "TMPDIR": room},
+                )  # fmt: skip
+                answer = json.loads(done.stdout.splitlines()[-1])
+            except (subprocess.TimeoutExpired, ValueError, IndexError):
+                raise PictureError(
+                    f"“{name}” cannot be read: it is damaged, or needs more room or time than it may have; export it again, smaller."
+                ) from None
+            if "error" in answer:
+                raise PictureError(str(answer["error"]))
+            digest = hashlib.sha256(draft.read_bytes()).hexdigest()[:32]
+            if not self.has(digest):
+                os.replace(draft, self.path(digest))
+        return TakenIn(digest, answer["kind"], answer["width"], answer["height"], tuple(answer["notes"]))
+
+
+@lru_cache(maxsize=6)
+def _pixels(path: Path) -> NDArray[np.uint8]:
+    with Image.open(path) as image:
+        found = np.asarray(image.convert("RGBA"))
+    found.flags.writeable = False
+    return found
