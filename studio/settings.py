@@ -14,7 +14,7 @@ DEBUG = False
 # The names that it answers to, with commas between them: those of this machine alone, unless more are said.
 ALLOWED_HOSTS = [h for h in os.environ.get("WARMGRAPHITE_HOSTS", "127.0.0.1,localhost,[::1]").split(",") if h]
 
-INSTALLED_APPS = ["studio.studies", "studio.jobs"]
+INSTALLED_APPS = ["studio.studies", "studio.jobs", "studio.stock"]
 MIDDLEWARE = [
     "studio.front.FrontMiddleware",
     "django.middleware.security.SecurityMiddleware",

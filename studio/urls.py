@@ -15,6 +15,7 @@ from ninja.errors import HttpError, ValidationError
 from studio.jobs.api import router as jobs
 from studio.jobs.leases import any_ready
 from studio.sentences import BUSY, no_room, refusal
+from studio.stock.api import router as stock
 from studio.studies.api import router as studies
 from studio.studies.collage_api import router as studies_collage
 from studio.studies.desk_api import router as studies_desk
@@ -33,6 +34,7 @@ api.add_router("", studies_collage)
 api.add_router("", studies_ink)
 api.add_router("", studies_marks)
 api.add_router("", studies_models)
+api.add_router("", stock)
 api.add_router("", jobs)
 
 

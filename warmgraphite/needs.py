@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any, NamedTuple
+from typing import NamedTuple
+
+from warmgraphite.collage.pictures.specification import ExampleSpec
+from warmgraphite.regions.query import Query
 
 __all__ = ["Need", "need"]
 
@@ -11,7 +14,7 @@ class Need(NamedTuple):
     """A pass that is wanted: of all, of what ``where`` means, a query; or, of a picture, as a specification says."""
 
     name: str
-    where: Any = None
+    where: Query | ExampleSpec | None = None
 
     @property
     def words(self) -> str:

@@ -14,6 +14,7 @@ from django.conf import settings
 from django.utils import timezone
 
 from studio.jobs.models import Job
+from studio.stock.models import StockPicture
 from studio.studies.models import ModelFile, Revision, Study
 from warmgraphite.whole import DRAFT
 
@@ -30,7 +31,7 @@ MOST_PICTURES = 600
 def clear_unused(young: float = YOUNG) -> int:
     """Remove what no history refers to; returns how many files and folders went. Nothing that undo can reach is touched."""
     gone = 0
-    for path in (*_drafts(), *_models(young), *_received(), *_written(), *_pictures(), *_health()):
+    for path in (*_drafts(), *_models(young), *_received(), *_written(), *_pictures(), *_health(), *_stock()):
         with contextlib.suppress(OSError):  # another process may be at it, or the file is somebody else's
             if _is_old(path, young):
                 if path.is_dir():
@@ -102,3 +103,11 @@ def _pictures() -> Iterator[Path]:
 def _health() -> Iterator[Path]:
     shown = _geometries()
     yield from (f for f in (settings.DATA / "health").glob("[!.]*.json") if f.name.partition("-")[0] not in shown)
+
+
+def _stock() -> Iterator[Path]:
+    """Pictures that were taken out of the stock, and that no history shows any more."""
+    kept = set(StockPicture.objects.values_list("digest", flat=True))
+    for path in (settings.DATA / "stock").glob("[!.]*.png"):
+        if path.stem not in kept and not Revision.objects.filter(text__contains=path.stem).exists():
+            yield path

@@ -2,42 +2,65 @@
 
 from __future__ import annotations
 
+import re
+import shutil
+import uuid
 from functools import lru_cache
 
+from django.conf import settings
 from django.http import Http404, HttpRequest, HttpResponse
-from ninja import Query, Router, Schema
-from pydantic import Field
+from ninja import File, Query, Router, Schema
+from ninja.files import UploadedFile
+from pydantic import Field, TypeAdapter
 
+from studio.jobs.api import JobOut, job_out
+from studio.jobs.models import Job
+from studio.jobs.queue import enqueue
+from studio.stock.models import StockPicture, kept_pictures
 from studio.studies import desk
 from studio.studies.api import study_of
+from studio.studies.names import received_name
 from warmgraphite.collage.histogram import Histogram
-from warmgraphite.collage.stock import shipped
+from warmgraphite.collage.kinds import AnyTrace
+from warmgraphite.collage.stock import StockItem, shipped
 from warmgraphite.drawing.trace_sample import trace_sample
+from warmgraphite.errors import ModelFileError
+from warmgraphite.passes.store import pass_key
 
 router = Router()
 
+TRACE: TypeAdapter[AnyTrace] = TypeAdapter(AnyTrace)
+
 
 class StockSample(Schema):
-    """Millimetres of a drawing at 1:``scale``, and pixels across."""
+    """Millimetres of a drawing at 1:``scale``, and pixels across; ``version`` only makes the address change."""
 
     width: float = Field(ge=5, le=120)
     height: float = Field(ge=5, le=80)
     scale: float = Field(default=100, ge=1, le=5000)
     pixels: int = Field(default=160, ge=16, le=640)
+    version: str = Field(default="", max_length=80)
 
 
 @lru_cache(maxsize=400)
-def _sample(item: str, width: float, height: float, scale: float, pixels: int) -> bytes | None:
-    found = next((i for i in shipped() if i.id == item), None)
-    return found and trace_sample(found.trace, width, height, scale, pixels)
+def _sample(trace: str, width: float, height: float, scale: float, pixels: int) -> bytes:
+    return trace_sample(TRACE.validate_json(trace), width, height, scale, pixels, kept_pictures())
+
+
+def _item(name: str) -> StockItem | None:
+    if name.startswith("pictures-"):
+        row = StockPicture.objects.filter(digest=name.removeprefix("pictures-")).first()
+        return row and row.item
+    return next((i for i in shipped() if i.id == name), None)
 
 
 @router.get("/stock/{item}/sample", include_in_schema=False)
 def read_sample(request: HttpRequest, item: str, asked: Query[StockSample]) -> HttpResponse:
     """What is in the stock as PNG, as it lies at a drawing's scale."""
-    data = _sample(item, asked.width, asked.height, asked.scale, asked.pixels)
-    if data is None:
+    found = _item(item)
+    if found is None:
         raise Http404
+    data = _sample(found.trace.model_dump_json(), asked.width, asked.height, asked.scale, asked.pixels)
     answer = HttpResponse(data, content_type="image/png")
     answer["Cache-Control"] = "private, max-age=86400"
     return answer
@@ -49,3 +72,70 @@ def read_histogram(request: HttpRequest, slug: str, width: int = 960, revision: 
     study = study_of(slug)
     found = desk.histogram(study, study.document, width)
     return (200, found) if found else (204, None)
+
+
+class VariantOut(Schema):
+    """The view on the desk in one finish; its picture has an address, which answers 204 until it is drawn."""
+
+    finish: str
+    name: str
+    worn: bool
+    picture: str
+
+
+@router.post("/studies/{slug}/variants", response=list[VariantOut])
+def draw_variants(request: HttpRequest, slug: str) -> list[VariantOut]:
+    """The view on the desk in each finish of the study: a job draws them."""
+    study = study_of(slug)
+    document = study.document
+    rows = [(finish, desk.variant_key(study, document, look)) for finish, look in desk.variant_looks(document)]
+    missing = [key for _, key in rows if not desk.picture_path(study, key).exists()]
+    if missing:
+        key = f"variants {pass_key('variants', missing)}"
+        if not Job.objects.filter(key=key, state="failed").exists():
+            enqueue("variants", key, {"document": document.model_dump(mode="json"), "version": study.model_version}, study)
+    return [
+        VariantOut(
+            finish=f.id, name=f.name, worn=f.id == document.on_desk.finish, picture=f"/api/studies/{slug}/variant-pictures/{key}"
+        )
+        for f, key in rows
+    ]
+
+
+@router.get("/studies/{slug}/variant-pictures/{key}")
+def read_variant(request: HttpRequest, slug: str, key: str) -> HttpResponse:
+    """One picture of the row; 204 while it is being drawn."""
+    if not re.fullmatch(r"variant-[0-9a-f]{32}", key):
+        raise Http404
+    path = desk.picture_path(study_of(slug), key)
+    if not path.exists():
+        return HttpResponse(status=204)
+    answer = HttpResponse(path.read_bytes(), content_type="image/jpeg")
+    answer["Cache-Control"] = "private, max-age=86400"
+    return answer
+
+
+@router.post("/studies/{slug}/archive", response=JobOut)
+def pack_archive(request: HttpRequest, slug: str) -> JobOut:
+    """Write the study with its model and the pictures that it shows as one archive: a job."""
+    study = study_of(slug)
+    return job_out(enqueue("pack", f"pack {study.pk} {uuid.uuid4().hex}", {}, study))
+
+
+@router.post("/archives", response=JobOut)
+def take_archive(request: HttpRequest, file: UploadedFile = File(...)) -> JobOut:  # type: ignore[type-arg] # noqa: B008
+    """Take a study in from its archive: a job, whose result has its ``slug``."""
+    name, _ = received_name(file.name or "study.zip")
+    if (file.size or 0) > settings.UPLOAD_LIMIT:
+        raise ModelFileError(f"“{name}” is larger than {settings.UPLOAD_LIMIT // 1_000_000} MB, which is not taken in.")
+    folder = uuid.uuid4().hex
+    place = settings.DATA / "incoming" / folder
+    try:
+        place.mkdir(parents=True)
+        with (place / name).open("wb") as out:
+            for chunk in file.chunks():
+                out.write(chunk)
+        return job_out(enqueue("unpack", f"unpack {folder}", {"folder": folder, "file": name}))
+    except BaseException:
+        shutil.rmtree(place, ignore_errors=True)
+        raise

@@ -17,10 +17,10 @@ import shapely
 from django.conf import settings
 from PIL import Image
 
+from studio.stock.models import kept_pictures
 from studio.studies.models import Study
 from warmgraphite.collage.histogram import Histogram, histogram_of
 from warmgraphite.collage.kinds.paper import Paper
-from warmgraphite.collage.pictures.kept import KeptPictures
 from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing import Drawing, Looked, Need, Results, needs_of
 from warmgraphite.ink.along import along_needs
@@ -33,7 +33,7 @@ from warmgraphite.regions.pointing import widenings
 from warmgraphite.regions.query import NamedRegion, PartCells
 from warmgraphite.sheet.notes import ON_DARK, inks_for
 from warmgraphite.sheet.preview import TRACING, LayerCache, compose, draw_ahead, encode_jpeg, trace_picture
-from warmgraphite.study import Look, SavedView, StudyDocument
+from warmgraphite.study import DrawnLook, Finish, Look, SavedView, StudyDocument
 from warmgraphite.view.frame import refuse_pixels, sized_within
 from warmgraphite.view.specification import ViewSpecification
 from warmgraphite.view.sun import Sun
@@ -67,8 +67,10 @@ __all__ = [
 #: Pixels of the longer side of the pixel passes that the desk shows.
 DESK_PIXELS: int = settings.DESK_PIXELS
 #: The same for the first, coarse picture of a drawing that is not there yet, for the small pictures of saved views, and for
-#: those of one view under many suns: where the desk has fewer, so have they.
-SKETCH_PIXELS, THUMBNAIL_PIXELS, SUN_PIXELS = (max(64, round(DESK_PIXELS * share)) for share in (0.2625, 0.3, 0.1875))
+#: those of one view under many suns and in many finishes: where the desk has fewer, so have they.
+SKETCH_PIXELS, THUMBNAIL_PIXELS, SUN_PIXELS, VARIANT_PIXELS = (
+    max(64, round(DESK_PIXELS * share)) for share in (0.2625, 0.3, 0.1875, 0.35)
+)
 #: The colour of bare paper.
 PAPER = "#fbf8f1"
 #: Pixels of a picture on the screen, and of its longer side.
@@ -89,7 +91,7 @@ _results = Results(60)
 
 
 def store() -> PassStore:
-    return PassStore(settings.DATA / "passes", pictures=KeptPictures(settings.DATA / "stock"))
+    return PassStore(settings.DATA / "passes", pictures=kept_pictures())
 
 
 def tone_size(view: ViewSpecification, pixels: int = DESK_PIXELS) -> tuple[int, int]:
@@ -291,6 +293,22 @@ def suns_key(study: Study, document: StudyDocument, suns: list[Sun]) -> str:
     rows = [[d.key(n) for n in needs_of(traces, look)] for d in drawings]
     shown = [[t.model_dump(mode="json") for t in traces], document.on_desk.sheet.model_dump(), view.name, document.name]
     return pass_key("suns", rows, shown)
+
+
+def variant_looks(document: StudyDocument) -> list[tuple[Finish, DrawnLook]]:
+    """Each finish of a study with the look that the view on the desk has in it: that which it wears with the view's own changes."""
+    saved = document.on_desk
+    return [
+        (f, document.drawn_look(saved) if f.id == saved.finish else document.marked(f.plain, saved.id)) for f in document.finishes
+    ]
+
+
+def variant_key(study: Study, document: StudyDocument, look: DrawnLook) -> str:
+    """Names the picture of the view on the desk in a look: it changes with all that it shows, and with nothing else."""
+    view = document.desk.view
+    drawing = Drawing(study.model, view, tone_size(view, VARIANT_PIXELS), store(), ink=look)
+    shown = [[t.model_dump(mode="json") for t in look.traces], document.on_desk.sheet.model_dump(), view.name, document.name]
+    return pass_key("variant", [drawing.key(n) for n in wanted(look)], shown)
 
 
 def probe(study: Study, document: StudyDocument, x: float, y: float) -> dict[str, Any] | None:

@@ -5,6 +5,7 @@ Each works on the document and on the state of the model that it was asked about
 
 from __future__ import annotations
 
+import shutil
 import tempfile
 from pathlib import Path
 
@@ -13,14 +14,18 @@ from pydantic import TypeAdapter
 
 from studio.jobs.models import Job, Watch
 from studio.jobs.queue import work
+from studio.studies.archive import pack_study, unpack_study
 from studio.studies.desk import (
     SKETCH_PIXELS,
     SUN_PIXELS,
     THUMBNAIL_PIXELS,
+    VARIANT_PIXELS,
     picture_path,
     sketch_traces,
     store,
     tone_size,
+    variant_key,
+    variant_looks,
     wanted,
 )
 from studio.studies.models import model_of_version
@@ -138,3 +143,52 @@ def _written(job: Job, watch: Watch, tiled: TiledDrawing, document: StudyDocumen
     write_drawing(plate, look.traces, saved.sheet, path, paper=bool(job.wanted["paper"]), resolution=resolution)
     watch(f"Writing the {kind.upper()}", 1.0)
     return {"file": path.name, "bytes": path.stat().st_size}
+
+
+@work("pack")
+def pack(job: Job, watch: Watch) -> dict:
+    """Write a study as one archive, with the pictures that it shows."""
+    assert job.study is not None
+    folder = settings.DATA / "exports" / str(job.pk)
+    folder.mkdir(parents=True, exist_ok=True)
+    path = folder / f"{file_name(job.study.document.name, 'study')}.study.zip"
+    with whole(path) as draft:
+        pack_study(job.study, draft, watch)
+    return {"file": path.name, "bytes": path.stat().st_size}
+
+
+@work("unpack")
+def unpack(job: Job, watch: Watch) -> dict:
+    """Take a study in from an archive."""
+    place = settings.DATA / "incoming" / job.wanted["folder"]
+    try:
+        study = unpack_study(place / job.wanted["file"], job.wanted["file"], watch)
+    finally:
+        shutil.rmtree(place, ignore_errors=True)
+    return {"slug": study.slug}
+
+
+@work("variants")
+def draw_variants(job: Job, watch: Watch) -> dict:
+    """Draw the view on the desk in a row of finishes."""
+    assert job.study is not None
+    document = read_document(job.wanted["document"])
+    view, saved = document.desk.view, document.on_desk
+    size, held, cache = tone_size(view, VARIANT_PIXELS), None, LayerCache(200_000_000)
+    looks = variant_looks(document)
+    for k, (finish, look) in enumerate(looks):
+        path = picture_path(job.study, variant_key(job.study, document, look))
+        if path.exists():
+            continue
+        watch(f"“{finish.name}”", k / len(looks))
+        drawing = Drawing(_model(job), view, size, store(), ink=look)
+        if held is not None:
+            drawing.sharing(held)
+        drawing.compute(wanted(look), watch=lambda stage, f, k=k: watch(stage, (k + 0.9 * f) / len(looks)))  # type: ignore[misc]
+        if drawing.result("frame").problem:
+            break
+        with whole(path) as draft:
+            draft.write_bytes(encode_jpeg(compose(drawing.plate(document.name), look.traces, saved.sheet, size, cache), 88))
+        held = drawing
+    watch("", 1.0)
+    return {}

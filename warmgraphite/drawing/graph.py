@@ -19,7 +19,6 @@ from warmgraphite.needs import Need, need
 from warmgraphite.passes.packing import as_arrays
 from warmgraphite.passes.store import Arrays, pass_key
 from warmgraphite.progress import Progress
-from warmgraphite.regions.query import Query
 
 if TYPE_CHECKING:
     from warmgraphite.drawing.drawing import Drawing
@@ -41,11 +40,11 @@ class Pass:
     name: str
     stage: str
     weight: float
-    reads: Callable[[Drawing, Query | None], Any]
-    compute: Callable[[Drawing, Query | None, Progress], Any]
+    reads: Callable[[Drawing, Any], Any]
+    compute: Callable[[Drawing, Any, Progress], Any]
     unpack: Callable[[Arrays], Any]
     pack: Callable[[Any], Arrays] = as_arrays
-    needs: Callable[[Drawing, Query | None], Iterable[str | Need]] = lambda _drawing, _where: ()
+    needs: Callable[[Drawing, Any], Iterable[str | Need]] = lambda _drawing, _where: ()
     light: bool = False
     pixels: bool = False
     slow: bool = False

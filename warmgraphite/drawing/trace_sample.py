@@ -12,6 +12,7 @@ from warmgraphite.collage.kinds.lines import LinesTrace
 from warmgraphite.collage.kinds.paper import Paper
 from warmgraphite.collage.kinds.shadow import Shadow
 from warmgraphite.collage.kinds.tint import Tint
+from warmgraphite.collage.pictures.kept import KeptPictures
 from warmgraphite.collage.stack import layers
 from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing.drawing import Drawing, needs_of
@@ -64,8 +65,11 @@ def _house() -> Model:
     return build_model("House", rows, looks)
 
 
-def trace_sample(trace: Trace, width: float, height: float, scale: float, pixels: int) -> bytes:
-    """A trace as PNG, ``width`` by ``height`` millimetres of a drawing at 1:``scale``, ``pixels`` across."""
+def trace_sample(
+    trace: Trace, width: float, height: float, scale: float, pixels: int, pictures: KeptPictures | None = None
+) -> bytes:
+    """A trace as PNG, ``width`` by ``height`` millimetres of a drawing at 1:``scale``, ``pixels`` across; ``pictures`` are those of the
+    stock."""
     sun = Sun(azimuth=215, altitude=42)
     paper = Paper(id="paper", name="Paper", grain=0.4)
     whole = trace.model_copy(update={"id": "shown", "on": True, "opacity": 1.0, "where": None})
@@ -94,6 +98,6 @@ def trace_sample(trace: Trace, width: float, height: float, scale: float, pixels
             shown = [whole] if trace.kind == "paper" else [paper, whole] if trace.kind == "lines" else [paper, whole, lines]
     size = (pixels, max(1, round(pixels * height / width)))
     ink = Ink()
-    drawing = Drawing(model, view, size, ink=ink)
+    drawing = Drawing(model, view, size, ink=ink, pictures=pictures)
     drawing.compute(needs_of(shown, ink))
     return png_of(laid_flat(drawing.plate(), list(layers(drawing.plate(), shown, 0.0)), size)[0])

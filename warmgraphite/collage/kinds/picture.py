@@ -10,7 +10,8 @@ from pydantic import Field
 
 from warmgraphite.collage.kernels.picturing import picture_rows
 from warmgraphite.collage.on_faces import OnFaces
-from warmgraphite.collage.pictures.example import Corner, Endless, Example, ExampleSpec
+from warmgraphite.collage.pictures.example import Example
+from warmgraphite.collage.pictures.specification import Corner, Endless, ExampleSpec
 from warmgraphite.collage.plate import Plate
 from warmgraphite.needs import Need
 from warmgraphite.threads import in_stretches

@@ -10,21 +10,17 @@ together of four pieces along the best cuts between them (A. Efros and W. Freema
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import Annotated, Any, Literal
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
-from pydantic import Field, model_validator
 from scipy import ndimage, special
 
-from warmgraphite.specification import Specification
+from warmgraphite.collage.pictures.specification import Corner, ExampleSpec
 
-__all__ = ["Corner", "Endless", "Example", "ExampleSpec", "made_of", "rebuilt"]
+__all__ = ["Example", "made_of", "rebuilt"]
 
-Endless = Literal["in rows", "strewn", "patches"]
-Share = Annotated[float, Field(ge=-0.5, le=1.5, allow_inf_nan=False)]
-Corner = tuple[Share, Share]
 Floats = NDArray[np.float32]
 
 #: Pixels of the longest side of an example, and of a patch; levels of an example, each half as large as the one before.
@@ -33,25 +29,6 @@ SIDE, PATCH, LEVELS = 1024, 256, 8
 TRIES = 300
 #: Places of the table that leads from a Gaussian value back to a colour.
 TABLE = 512
-
-
-class ExampleSpec(Specification):
-    """What is made of a picture: its ``digest``, the ``corners`` of what is taken of it (top left, top right, bottom right, bottom left,
-    as shares of its width and height), how much its tones are ``evened`` out, and how it becomes endless."""
-
-    digest: str = Field(default="", max_length=64, pattern=r"^[0-9a-f]*$")
-    corners: tuple[Corner, Corner, Corner, Corner] = ((0, 0), (1, 0), (1, 1), (0, 1))
-    evened: float = Field(default=0.0, ge=0, le=1)
-    endless: Endless = "strewn"
-
-    @model_validator(mode="after")
-    def _is_a_shape(self) -> ExampleSpec:
-        area = 0.5 * sum(
-            a[0] * b[1] - b[0] * a[1] for a, b in zip(self.corners, (*self.corners[1:], self.corners[0]), strict=True)
-        )
-        if area < 1e-4:
-            raise ValueError("the four corners must go round a shape: top left, top right, bottom right, bottom left")
-        return self
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,8 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from warmgraphite.collage.pictures.example import Example, ExampleSpec, made_of, rebuilt
+from warmgraphite.collage.pictures.example import Example, made_of, rebuilt
+from warmgraphite.collage.pictures.specification import ExampleSpec
 from warmgraphite.drawing.graph import Pass
 from warmgraphite.passes.packing import as_arrays
 from warmgraphite.passes.store import Arrays

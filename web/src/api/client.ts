@@ -45,6 +45,7 @@ export type ModelEdit = components["schemas"]["ModelEditIn"]["edits"][number];
 export type Sun = components["schemas"]["Sun"];
 export type Pointed = components["schemas"]["PointedOut"];
 export type StockItem = components["schemas"]["StockItem"];
+export type OwnPicture = Omit<components["schemas"]["StockPictureOut"], "item"> & { item: StockItem };
 export type Histogram = components["schemas"]["Histogram"];
 export type Probe = components["schemas"]["ProbeOut"];
 

@@ -47,6 +47,7 @@ export function FinishList({ editing }: { editing: Editing }) {
   const [picked, setPicked] = useState("");
   const [naming, setNaming] = useState<"keep" | "rename" | null>(null);
   const [comparing, setComparing] = useState(false);
+  const { variants, set } = useScreen();
   const file = useRef<HTMLInputElement>(null);
   const shown = finishes.find((f) => f.id === picked) ?? finishes.find((f) => f.id === saved.finish)!;
   const worn = shown.id === saved.finish;
@@ -96,6 +97,9 @@ export function FinishList({ editing }: { editing: Editing }) {
       <div className="mt-2 flex flex-wrap gap-x-3 gap-y-1">
         <Act off={worn && !own.length} about={worn ? "Back to the finish as it is, without this view's own changes" : "This view looks as the finish says"} onClick={() => void editing.act({ do: "lay_finish", label: `Lay “${shown.name}” over`, finish_id: shown.id, view_id: "" })}>
           Lay over
+        </Act>
+        <Act about="This view in each finish, side by side under the drawing" onClick={() => set({ variants: !variants })}>
+          {variants ? "Take the row down" : "Hang in a row"}
         </Act>
         <Act about="The look of this view as a finish of its own" onClick={() => setNaming("keep")}>
           Keep as …

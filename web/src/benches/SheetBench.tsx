@@ -4,7 +4,7 @@ import { toast } from "sonner";
 
 import { answered, http, type Job } from "../api/client";
 import { useScreen } from "../desk/screen";
-import { at, type Editing } from "../desk/study";
+import { at, type Editing, finished } from "../desk/study";
 import { Choice, NumberField, OnOff, TextField } from "../shared/controls";
 import { DimensionLine } from "../shared/DimensionLine";
 import { ProgressLine } from "../shared/ProgressLine";
@@ -86,7 +86,45 @@ export function SheetSettings({ editing }: { editing: Editing }) {
         </>
       )}
       <Export editing={editing} />
+      <Pack editing={editing} />
     </>
+  );
+}
+
+/** The whole study as one file for another machine: its model, its views and finishes, and the pictures that they show. */
+function Pack({ editing }: { editing: Editing }) {
+  const [job, setJob] = useState<Job | null>(null);
+  const [done, setDone] = useState<Job | null>(null);
+  const start = async () => {
+    setDone(null);
+    try {
+      const made = await answered<Job>(http.POST("/api/studies/{slug}/archive", { params: { path: { slug: editing.study.slug } } }));
+      setDone(await finished(made, setJob));
+    } catch (error) {
+      toast.error(error instanceof Error ? error.message : "The study could not be packed; try it again.");
+    }
+  };
+  return (
+    <section aria-label="Pack" className="mt-8">
+      <h2>Pack the study</h2>
+      <p className="quiet py-1 text-xs">One file for another machine: the model, all views and finishes, and the pictures they show.</p>
+      <button type="button" className="line-act w-full text-center" disabled={job !== null} onClick={() => void start()}>
+        Pack it
+      </button>
+      {job && (
+        <div className="mt-3 [&_.min-w-44]:min-w-0 [&>div]:flex-wrap">
+          <ProgressLine job={job} onStop={() => void http.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: job.id } } })} />
+        </div>
+      )}
+      {done && (
+        <p role="status" className="mt-2">
+          <a className="font-semibold text-sanguine underline underline-offset-4" href={`/api/jobs/${done.id}/file`} download>
+            {String(done.result.file)}
+          </a>
+          <span className="quiet"> · {(Number(done.result.bytes) / 1e6).toFixed(1)} MB</span>
+        </p>
+      )}
+    </section>
   );
 }
 

@@ -15,6 +15,7 @@ import { MarkHandles, MarkingLayer, useMarkDrawing } from "../benches/ink/marks/
 import { usePouring, widened } from "../benches/ink/pouring";
 import { PouringStrip } from "../benches/ink/PouringStrip";
 import { HandStrip } from "../benches/collage/HandStrip";
+import { VariantRow } from "../benches/collage/VariantRow";
 import { asTrace, sampleOf } from "../benches/collage/stock";
 import { CompareLine } from "./CompareLine";
 import { SunRow } from "./SunRow";
@@ -301,6 +302,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
       {bench === "Ink" && <PouringStrip editing={editing} />}
       {bench === "Collage" && <HandStrip editing={editing} />}
       <SunRow editing={editing} />
+      <VariantRow editing={editing} />
       <div className="h-9 px-7 pb-2">
         {working ? (
           <ProgressLine job={desk!.job!} onStop={onStop} />

@@ -29,10 +29,12 @@ type Screen = {
   everywhere: { Ink: boolean; Collage: boolean };
   /** The row of suns that lies under the drawing. */
   sunRow: "day" | "year" | null;
+  /** Whether the view hangs under the drawing in each finish. */
+  variants: boolean;
   go: (bench: Bench) => void;
   choose: (chosen: Chosen | null) => void;
   look: (zoom: number, pan: [number, number]) => void;
-  set: (some: Partial<Pick<Screen, "without" | "alone" | "compare" | "opened" | "pixels" | "drawn" | "viewStage" | "finding" | "sunRow" | "everywhere">>) => void;
+  set: (some: Partial<Pick<Screen, "without" | "alone" | "compare" | "opened" | "pixels" | "drawn" | "viewStage" | "finding" | "sunRow" | "variants" | "everywhere">>) => void;
 };
 
 /** The state of the screen. What belongs to the study lives on the server and is not kept here. */
@@ -56,6 +58,7 @@ export const useScreen = create<Screen>((set) => ({
   viewStage: "drawing",
   finding: false,
   sunRow: null,
+  variants: false,
   everywhere: { Ink: true, Collage: false },
   go: (bench) => set(bench === "Collage" ? { bench } : { bench, alone: "", compare: null }),
   choose: (chosen) => set((s) => ({ chosen: { ...s.chosen, [s.bench]: chosen } })),

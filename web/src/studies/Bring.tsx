@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 
 import { answered, http, type Job, Refused, type Study } from "../api/client";
 import { finished, isOpen, useChoices } from "../desk/study";
@@ -29,6 +29,10 @@ export function Bring({ study, onDone }: { study?: Study; onDone?: (number: numb
     refetchInterval: (q) => (q.state.data && ["done", "failed", "cancelled"].includes(q.state.data.state) ? false : 200),
   });
   const state = job.data?.state;
+  const unpacked = state === "done" ? (job.data!.result as { slug?: string }).slug : undefined;
+  useEffect(() => {
+    if (unpacked) goTo(`/study/${unpacked}`);
+  }, [unpacked]);
   const open = isOpen(job.data);
   const formats = useChoices()?.formats ?? [];
   const message = said || (state === "failed" || state === "cancelled" ? job.data!.message : "");
@@ -39,9 +43,12 @@ export function Bring({ study, onDone }: { study?: Study; onDone?: (number: numb
     setJobId(null);
     setSending(true);
     const body = new FormData();
-    for (const file of files) body.append("files", file);
+    // A study that was packed comes back as it was, with its pictures.
+    const packed = !study && files.length === 1 && files[0]!.name.toLowerCase().endsWith(".study.zip");
+    if (packed) body.append("file", files[0]!);
+    else for (const file of files) body.append("files", file);
     try {
-      const answer = await fetch("/api/uploads", { method: "POST", body });
+      const answer = await fetch(packed ? "/api/archives" : "/api/uploads", { method: "POST", body });
       const got = (await answer.json()) as Job & { message: string };
       if (answer.ok) setJobId(got.id);
       else setSaid(got.message);
@@ -73,7 +80,7 @@ export function Bring({ study, onDone }: { study?: Study; onDone?: (number: numb
           <p className="quiet mb-2 text-xs">
             {study
               ? "Lay the newer file here, or choose it. Roles, materials, sets, pens and views carry over."
-              : `Lay it here, or choose it: ${formats.join(", ")}. Materials and pictures come along when they are chosen together with it.`}
+              : `Lay it here, or choose it: ${formats.join(", ")}, or a study that was packed. Materials and pictures come along when they are chosen together with it.`}
           </p>
         </div>
         <input ref={input} id="model-file" type="file" multiple className="sr-only" aria-label="Model file" onChange={(e) => void send(e.target.files)} />
@@ -92,7 +99,7 @@ export function Bring({ study, onDone }: { study?: Study; onDone?: (number: numb
           {message}
         </p>
       )}
-      {state === "done" && (
+      {state === "done" && !("slug" in job.data!.result) && (
         <Accept
           job={job.data!}
           study={study}

@@ -7,8 +7,8 @@ export const SHOWN = { width: 20, height: 12.5 };
 const scaleOf = (study: Study): number => study.document.desk.view.frame?.scale ?? 50;
 
 /** The address of a stock item as it lies at the drawing's own scale. */
-export function sampleOf(item: StockItem, study: Study): string {
-  const asked = new URLSearchParams({ width: String(SHOWN.width), height: String(SHOWN.height), scale: String(scaleOf(study)), pixels: "184" });
+export function sampleOf(item: StockItem, study: Study, version = ""): string {
+  const asked = new URLSearchParams({ width: String(SHOWN.width), height: String(SHOWN.height), scale: String(scaleOf(study)), pixels: "184", version });
   return `/api/stock/${item.id}/sample?${asked}`;
 }
 

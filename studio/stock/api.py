@@ -1,0 +1,112 @@
+"""Pictures of one's own over HTTP: dropped in, called and laid otherwise, taken out again."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+from django.http import Http404, HttpRequest, HttpResponse
+from ninja import File, Router, Schema
+from ninja.files import UploadedFile
+from pydantic import Field
+
+from studio.stock.models import StockPicture, kept_pictures
+from studio.studies.models import Study
+from studio.studies.names import received_name
+from warmgraphite.collage.pictures.intake import MOST_BYTES
+from warmgraphite.collage.pictures.specification import Corner, Endless
+from warmgraphite.collage.stock import StockItem
+from warmgraphite.errors import PictureError
+
+router = Router()
+
+
+class StockPictureOut(Schema):
+    """A picture of one's own; ``notes`` are what was worth a word when it was taken in."""
+
+    digest: str
+    name: str
+    kind: str
+    width: int
+    height: int
+    notes: list[str]
+    item: StockItem
+
+
+class LaidIn(Schema):
+    """What is said anew of a picture; what is left out stays."""
+
+    name: str | None = Field(default=None, max_length=120)
+    real_width: float | None = Field(default=None, gt=0.001, le=1000)
+    endless: Endless | None = None
+    evened: float | None = Field(default=None, ge=0, le=1)
+    corners: tuple[Corner, Corner, Corner, Corner] | None = None
+
+
+def _out(row: StockPicture) -> StockPictureOut:
+    return StockPictureOut(
+        digest=row.digest, name=row.name, kind=row.kind, width=row.width, height=row.height, notes=row.notes, item=row.item
+    )
+
+
+def _found(digest: str) -> StockPicture:
+    row = StockPicture.objects.filter(digest=digest).first()
+    if row is None:
+        raise Http404
+    return row
+
+
+@router.get("/pictures", response=list[StockPictureOut])
+def list_pictures(request: HttpRequest) -> list[StockPictureOut]:
+    """All of them, by name."""
+    return [_out(row) for row in StockPicture.objects.all()]
+
+
+@router.post("/pictures", response=StockPictureOut)
+def take_picture(request: HttpRequest, file: UploadedFile = File(...)) -> StockPictureOut:  # type: ignore[type-arg] # noqa: B008
+    """Take a picture in: PNG, JPEG, WebP, SVG or PDF."""
+    name, _ = received_name(file.name or "picture")
+    if (file.size or 0) > MOST_BYTES:
+        raise PictureError(
+            f"“{name}” has {(file.size or 0) / 1e6:.0f} MB; {MOST_BYTES // 1_000_000} MB are taken in: make it smaller."
+        )
+    with tempfile.TemporaryDirectory(prefix="picture-", dir=settings.DATA) as room:
+        path = Path(room) / "received"
+        with path.open("wb") as out:
+            for chunk in file.chunks():
+                out.write(chunk)
+        return _out(StockPicture.take_in(path, name))
+
+
+@router.patch("/pictures/{digest}", response=StockPictureOut)
+def change_picture(request: HttpRequest, digest: str, body: LaidIn) -> StockPictureOut:
+    """Call a picture otherwise, or lay it otherwise from now on."""
+    row = _found(digest)
+    said: dict[str, Any] = body.model_dump(mode="json", exclude_none=True)
+    row.change(said.pop("name", None), said)
+    return _out(row)
+
+
+@router.delete("/pictures/{digest}", response={204: None})
+def remove_picture(request: HttpRequest, digest: str) -> tuple[int, None]:
+    """Take a picture out of the stock. One that a study shows stays."""
+    row = _found(digest)
+    showing = [s for s in Study.objects.select_related("head").filter(head__isnull=False) if s.head and digest in s.head.text]
+    if showing:
+        raise PictureError(f"“{row.name}” is laid in the study “{showing[0].head.name}”; take its traces out there first.")  # type: ignore[union-attr]
+    row.delete()
+    # What undo may still bring back stays on the disk until no history has it: see the clearing.
+    return 204, None
+
+
+@router.get("/pictures/{digest}/picture")
+def read_picture(request: HttpRequest, digest: str) -> HttpResponse:
+    """The picture itself, as it was taken in."""
+    row = _found(digest)
+    if not kept_pictures().has(row.digest):
+        raise Http404
+    response = HttpResponse(kept_pictures().path(row.digest).read_bytes(), content_type="image/png")
+    response["Cache-Control"] = "private, max-age=86400"
+    return response

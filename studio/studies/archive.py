@@ -1,0 +1,169 @@
+"""A study in one archive: its document, its model as it stands, and the pictures of the stock that it shows.
+
+A zip of ``study.json``, ``model/state.json``, ``model/body.npz`` and ``pictures/*.png``. Its history stays where it is. What comes from
+elsewhere is believed in nothing: names are those that are looked for, sizes are limited, triangles must be of their own vertices,
+pictures are taken in like any.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+import shutil
+import tempfile
+import zipfile
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from django.conf import settings
+from django.db import transaction
+
+from studio.stock.models import StockPicture, kept_pictures
+from studio.studies.models import ModelFile, Revision, Study, create_study, facts_of, model_store, text_of
+from warmgraphite.errors import GraphiteError, ModelFileError, PictureError
+from warmgraphite.formats import Format, as_it_was
+from warmgraphite.model.model import Model
+from warmgraphite.model.store import load_model
+from warmgraphite.study import StudyDocument, read_document
+
+__all__ = ["ARCHIVE", "pack_study", "unpack_study"]
+
+#: How an archive is written.
+ARCHIVE = Format("archive", (as_it_was,))
+#: Bytes that what is in an archive may have when it is unpacked, and its document.
+MOST_UNPACKED, MOST_DOCUMENT = 2_000_000_000, 20_000_000
+_PICTURE = re.compile(r"pictures/([0-9a-f]{32})\.png")
+
+Tell = Callable[[str, float], None]
+
+
+def shown_pictures(document: StudyDocument) -> set[str]:
+    """The digests of pictures that any finish or view of a study has."""
+    return set(re.findall(r'"picture": ?"([0-9a-f]{32})"', text_of(document)))
+
+
+def pack_study(study: Study, path: Path, tell: Tell) -> None:
+    """Write a study as an archive."""
+    document, store, version = study.document, model_store(), study.model_version
+    rows = {r.digest: r for r in StockPicture.objects.filter(digest__in=shown_pictures(document))}
+    kept = kept_pictures()
+    tell("Packing the model", 0.1)
+    state = store.folder / f"{version}.json"
+    model = store.load(version)
+    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED, compresslevel=3) as out:
+        about = {
+            "format": ARCHIVE.number, "study": document.model_dump(mode="json"),
+            "pictures": [{"digest": r.digest, "name": r.name, "laid": r.laid} for r in rows.values()],
+        }  # fmt: skip
+        out.writestr("study.json", json.dumps(about))
+        out.writestr("model/state.json", state.read_text("utf-8"))
+        out.write(store.folder / f"{model.body}.npz", "model/body.npz")
+        for number, digest in enumerate(sorted(rows)):
+            tell("Packing pictures", 0.5 + 0.5 * number / len(rows))
+            if kept.has(digest):
+                out.write(kept.path(digest), f"pictures/{digest}.png", zipfile.ZIP_STORED)
+    tell("", 1.0)
+
+
+def unpack_study(path: Path, name: str, tell: Tell) -> Study:
+    """The study in an archive, as a new one. Raises :class:`GraphiteError` with one sentence."""
+    with tempfile.TemporaryDirectory(prefix="archive-", dir=settings.DATA) as room:
+        try:
+            with zipfile.ZipFile(path) as archive:
+                about = _about(archive, name)
+                tell("Unpacking the model", 0.2)
+                model = _model(archive, Path(room), name)
+                tell("Taking in pictures", 0.5)
+                renamed = _pictures(archive, Path(room), about, name)
+        except (zipfile.BadZipFile, EOFError, OSError, KeyError) as error:
+            raise ModelFileError(f"“{name}” is no whole archive of a study ({error}); pack it again.") from None
+    text = json.dumps(about["study"])
+    for old, new in renamed.items():
+        text = text.replace(old, new)
+    try:
+        document = read_document(json.loads(text))
+    except GraphiteError:
+        raise
+    except Exception:
+        raise ModelFileError(f"The study in “{name}” is damaged; pack it again.") from None
+    tell("Laying it on the desk", 0.9)
+    return _as_study(document, model, name)
+
+
+def _about(archive: zipfile.ZipFile, name: str) -> dict[str, Any]:
+    if sum(i.file_size for i in archive.infolist()) > MOST_UNPACKED:
+        raise ModelFileError(f"“{name}” unpacks to more than {MOST_UNPACKED // 1_000_000} MB, which is not taken in.")
+    if "study.json" not in archive.namelist() or archive.getinfo("study.json").file_size > MOST_DOCUMENT:
+        raise ModelFileError(f"“{name}” is no archive of a study; choose one that was packed here.")
+    try:
+        about = json.loads(archive.read("study.json"))
+    except ValueError:
+        about = None
+    if not isinstance(about, dict) or not isinstance(about.get("study"), dict):
+        raise ModelFileError(f"“{name}” is no archive of a study; choose one that was packed here.")
+    return ARCHIVE.upgraded(about, f"“{name}”")
+
+
+def _model(archive: zipfile.ZipFile, room: Path, name: str) -> Model:
+    body = room / "body.npz"
+    with archive.open("model/body.npz") as source, body.open("wb") as out:
+        shutil.copyfileobj(source, out)
+    try:
+        model = load_model(body, json.loads(archive.read("model/state.json")))
+        parts, corners = len(model.parts), len(model.vertices)
+        sound = (
+            model.vertices.ndim == 2 and model.vertices.shape[1] == 3 and model.triangles.ndim == 2 and model.triangles.shape[1] == 3
+            and len(model.triangle_part) == len(model.triangles) and bool(np.isfinite(model.vertices).all())
+            and (not len(model.triangles) or (model.triangles.min() >= 0 and model.triangles.max() < corners))
+            and (not len(model.triangles) or (model.triangle_part.min() >= 0 and model.triangle_part.max() < parts))
+            and all(0 <= p.material < len(model.materials) for p in model.parts)
+            and (model.uv is None or model.uv.shape == (len(model.triangles), 3, 2))
+        )  # fmt: skip
+    except GraphiteError:
+        raise
+    except Exception:
+        sound = False
+    if not sound:
+        raise ModelFileError(f"The model in “{name}” is damaged; pack the study again.")
+    return model
+
+
+def _pictures(archive: zipfile.ZipFile, room: Path, about: dict[str, Any], name: str) -> dict[str, str]:
+    """Take pictures in; gives what they are called here by what they were called there, where that differs."""
+    said = {p["digest"]: p for p in about.get("pictures", []) if isinstance(p, dict) and isinstance(p.get("digest"), str)}
+    renamed: dict[str, str] = {}
+    for entry in archive.infolist():
+        match = _PICTURE.fullmatch(entry.filename)
+        if not match:
+            continue
+        digest = match[1]
+        draft = room / f"{digest}.png"
+        with archive.open(entry) as source, draft.open("wb") as out:
+            shutil.copyfileobj(source, out)
+        one = said.get(digest, {})
+        row = StockPicture.take_in(draft, f"{str(one.get('name') or 'Picture')[:60]}.png")
+        if isinstance(one.get("laid"), dict) and not row.laid:
+            try:
+                row.change(laid=one["laid"])
+            except GraphiteError:
+                raise PictureError(f"What “{name}” says of the picture “{row.name}” is damaged; pack the study again.") from None
+        if row.digest != digest:
+            renamed[digest] = row.digest
+    return renamed
+
+
+def _as_study(document: StudyDocument, model: Model, name: str) -> Study:
+    with transaction.atomic():
+        study = create_study(document.name, model, file={"name": name[:255]})
+        study.counter += 1
+        study.head = Revision.objects.create(
+            study=study, number=study.counter, text=text_of(document), label="From an archive", model_version=study.model_version,
+            about_model=facts_of(model), file=ModelFile.objects.get(study=study, number=1),
+        )  # fmt: skip
+        study._show()
+        study.save(update_fields=["head", "counter"])
+        # What was made for it in between is no state that anybody saw.
+        Revision.objects.filter(study=study, number__lt=study.counter).delete()
+    return study

@@ -1,0 +1,34 @@
+"""What is made of a picture, as it is asked for."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from warmgraphite.specification import Specification
+
+__all__ = ["Corner", "Endless", "ExampleSpec"]
+
+Endless = Literal["in rows", "strewn", "patches"]
+Share = Annotated[float, Field(ge=-0.5, le=1.5, allow_inf_nan=False)]
+Corner = tuple[Share, Share]
+
+
+class ExampleSpec(Specification):
+    """What is made of a picture: its ``digest``, the ``corners`` of what is taken of it (top left, top right, bottom right, bottom left,
+    as shares of its width and height), how much its tones are ``evened`` out, and how it becomes endless."""
+
+    digest: str = Field(default="", max_length=64, pattern=r"^[0-9a-f]*$")
+    corners: tuple[Corner, Corner, Corner, Corner] = ((0, 0), (1, 0), (1, 1), (0, 1))
+    evened: float = Field(default=0.0, ge=0, le=1)
+    endless: Endless = "strewn"
+
+    @model_validator(mode="after")
+    def _is_a_shape(self) -> ExampleSpec:
+        area = 0.5 * sum(
+            a[0] * b[1] - b[0] * a[1] for a, b in zip(self.corners, (*self.corners[1:], self.corners[0]), strict=True)
+        )
+        if area < 1e-4:
+            raise ValueError("the four corners must go round a shape: top left, top right, bottom right, bottom left")
+        return self
