@@ -86,12 +86,14 @@ def draw(
     paper: Annotated[bool, typer.Option(help="With or without the paper.")] = True,
     finish: Annotated[str, typer.Option(help="A finish to lay over: its file, or for a study its name.")] = "",
     stock: Annotated[
-        Path | None, typer.Option(help="The folder of pictures that its textures are made from; for a study its own.")
+        Path | None,
+        typer.Option(help="The folder of pictures that its textures are made from; the application's own when left out."),
     ] = None,
     units: Units = None,
     up: Up = None,
 ) -> None:
     """Draw a view or a drawing file: of a model, or of a study as it was left."""
+    from warmgraphite.collage.pictures.kept import KeptPictures
     from warmgraphite.drawing import Drawing, needs_of
     from warmgraphite.drawing.tiles import TiledDrawing
     from warmgraphite.sheet.write import FORMATS, MOST_WRITTEN, write_drawing
@@ -122,23 +124,14 @@ def draw(
         spec = spec.model_copy(update={"frame": spec.frame.model_copy(update={"resolution": resolution})})
     plain = _finish(finish, document) if finish else look
     look = plain.resolved(document.regions).marked(look.marks)
-    from warmgraphite.collage.pictures.kept import KeptPictures
-
-    kept = stock or (None if Path(source).is_file() else _stock_folder())
-    made = Drawing(found, spec, ink=look, pictures=KeptPictures(kept) if kept else None)
+    kept = stock or Path(os.environ.get("WARMGRAPHITE_STOCK") or "stock")
+    made = Drawing(found, spec, ink=look, pictures=KeptPictures(kept))
     refuse_pixels(*made.size, MOST_WRITTEN, spec.frame.resolution)
     with tempfile.TemporaryDirectory(prefix="tiles-") as pixels:
         tiled = TiledDrawing(made, Path(pixels))
         tiled.compute(needs_of(look.traces, look))
         plate = tiled.plate(document.name)
         write_drawing(plate, look.traces, sheet, out, paper=paper, resolution=spec.frame.resolution)
-
-
-def _stock_folder() -> Path:
-    """Where the application keeps the pictures of its studies."""
-    from django.conf import settings
-
-    return Path(settings.DATA) / "stock"
 
 
 def _text(path: Path, what: str) -> str:

@@ -23,9 +23,9 @@ from studio.studies.names import received_name
 from warmgraphite.collage.histogram import Histogram
 from warmgraphite.collage.kinds import AnyTrace
 from warmgraphite.collage.stock import StockItem, shipped
-from warmgraphite.drawing.trace_sample import trace_sample
 from warmgraphite.errors import ModelFileError
 from warmgraphite.passes.store import pass_key
+from warmgraphite.sheet.trace_sample import trace_sample
 
 router = Router()
 

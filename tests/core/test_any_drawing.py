@@ -14,6 +14,7 @@ import skia
 from PIL import Image
 
 from tests.core.models import pavilion, rotunda, terrain, town, tubes
+from warmgraphite.collage.adjusting import AdjustingTrace
 from warmgraphite.collage.kinds import KINDS
 from warmgraphite.collage.specification import form_of
 from warmgraphite.drawing import Drawing, needs_of
@@ -68,7 +69,7 @@ def drawing_file(seed: int, model: Model) -> dict[str, Any]:
     for kind in rng.permutation(sorted(KINDS.keys() - {"paper"}))[:7]:
         form = form_of(KINDS[kind])
         where = {"where": query(rng, model, CELL_WORDS - {"face"}, 1)} if form.confines and rng.integers(2) else {}
-        fields = {s.field: setting(rng, s) for s in form.settings}
+        fields = {s.field: setting(rng, s) for s in (*form.settings, *form.edges)}
         blend, opacity = str(rng.choice(["normal", "multiply", "screen", "darken"])), float(np.round(rng.uniform(0.2, 1), 2))
         traces.append({"kind": str(kind), "blend": blend, "opacity": opacity} | fields | where)
     pens = [{"where": {"kind": "match", "hidden": False}, "pen": {"weight": 0.2}}]
@@ -112,7 +113,11 @@ def test_any_drawing_of_any_model_is_drawn_and_every_format_shows_the_same(seed:
     apart = np.abs(desk[..., :3].astype(int) - pixels).max(-1)
     assert (apart > 4).mean() < 0.01, "the desk shows something else than what is written"
     groups = [g.get("data-name") for g in ET.parse(tmp_path / "a.svg").getroot().iter() if g.get("data-name")]
-    names = [t.name for t in look.traces]
+    # Up to the last sheet that changes what lies beneath it a document is laid flat.
+    changing = [k for k, t in enumerate(look.traces) if isinstance(t, AdjustingTrace) and t.acts_on == "all beneath"]
+    laid = look.traces[changing[-1] + 1 :] if changing else look.traces
+    names = [t.name for t in laid if not isinstance(t, AdjustingTrace)]
+    assert not changing or f"Beneath {look.traces[changing[-1]].name}" in groups
     assert [g for g in groups if g in names][: len(names)] == names, "traces are not laid in their order"
     with pikepdf.open(tmp_path / "a.pdf") as pdf:
         box = [float(v) / 72 * 25.4 for v in pdf.pages[0].mediabox]  # type: ignore[union-attr]

@@ -232,7 +232,7 @@ def test_contours_lie_on_the_ground_at_their_levels_and_index_ones_are_stronger(
 
 
 #: Passes that have nothing to show in an ink that says nothing of hatches, build-ups and marks.
-NOTHING = {"surfaces", "hatched", "sides", "built", "ground", "marks"}
+NOTHING = {"surfaces", "hatched", "sides", "built", "ground", "marks", "looks"}
 
 
 def test_only_what_depends_on_a_change_becomes_stale(tmp_path: Path) -> None:
@@ -246,14 +246,14 @@ def test_only_what_depends_on_a_change_becomes_stale(tmp_path: Path) -> None:
     )
     assert stale(edited(model, do="behave", parts=[0], field="drawn", value="strong")) == {"strokes", "penned"}
     assert stale(edited(model, do="edit_material", material=0, colour="#123456")) == {"colour"}
-    assert stale(edited(model, do="contours", interval=0.25)) == {"lines", "regions", "strokes", "penned"}
+    assert stale(edited(model, do="contours", interval=0.25)) == {"lines", "regions", "cover", "strokes", "penned"}
 
     # What is said of light leaves alone what does not stand in it.
     def other(**words: object) -> ViewSpecification:
         return ViewSpecification.model_validate(SECTION.model_dump() | words)
 
     sun = SECTION.sun.model_dump()
-    assert stale(model, other(sun=sun | {"azimuth": 77})) == {"light", "shadow", "regions"}
+    assert stale(model, other(sun=sun | {"azimuth": 77})) == {"light", "shadow", "regions", "cover"}
     moment = {"latitude": 50, "longitude": 8, "date": "2026-06-21", "hour": 12}
     assert stale(model, other(sun=sun | {"moment": moment})) == set()
     assert stale(model, other(occlusion={"strength": 0.4}, depth={"bands": 9})) == set()

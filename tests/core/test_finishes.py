@@ -200,7 +200,7 @@ def test_a_drawing_file_holds_one_drawing_and_refuses_what_it_cannot_draw() -> N
     for said, drawing in {
         "no pattern “tartan”": {"finish": {"poche": [rule]}}, "which a region has not": {"finish": {"surfaces": [{"where": line}]}},
         "“figures” has no effect": {"figures": [{"kind": "person"}]}, "“notes” has no effect": {"notes": [{}]},
-        "“marks.0.line”: a mark of the kind “line” has 2 points": {"marks": [{"kind": "line", "points": [[0, 0, 0]]}]}, "no kind of trace “wash”": {"finish": {"traces": [{"kind": "wash"}]}},
+        "“marks.0.line”: a mark of the kind “line” has 2 points": {"marks": [{"kind": "line", "points": [[0, 0, 0]]}]}, "no kind of trace “glitter”": {"finish": {"traces": [{"kind": "glitter"}]}}, "there is no texture “fur”": {"finish": {"traces": [{"kind": "texture", "texture": "fur"}]}},
         "“shine” is not a field": {"shine": 1}, "has not; take it out": {"finish": {"pens": [{"where": {"kind": "match", "light": ["lit"]}}]}},
         "format 7": {"format": 7}, "format 0": {"format": 0},
     }.items():  # fmt: skip

@@ -32,9 +32,11 @@ from warmgraphite.collage.kinds.lines import LinesTrace
 from warmgraphite.collage.kinds.paper import Paper
 from warmgraphite.collage.kinds.poche import PocheTrace
 from warmgraphite.collage.kinds.shade import Shade
+from warmgraphite.collage.pictures.kept import KeptPictures
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.specification import KINDS, Trace, default_traces, form_of
 from warmgraphite.collage.stack import Layer
+from warmgraphite.collage.trace import PixelTrace
 from warmgraphite.drawing import Drawing, Need
 from warmgraphite.drawing.graph import in_order
 from warmgraphite.errors import OutputError, ViewError
@@ -254,7 +256,7 @@ def test_a_trace_is_named_by_all_that_it_shows() -> None:
     assert other.key("shapes") == Drawing(drawing.model, VIEW, (80, 56), ink=Ink(poche=tuple(red))).key("shapes")
 
 
-def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold() -> None:
+def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold(tmp_path: Path) -> None:
     """Each kind draws something of its own on a plate made for it, in all of the parts or in some, and names it anew when a
     setting changes; its form has a field for each setting."""
     slope = trimesh.Trimesh([[-9, -6, -2], [12, -6, -1], [12, 9, 1], [-9, 9, 0]], [[0, 1, 2], [0, 2, 3]])
@@ -269,15 +271,24 @@ def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold() ->
     fills = (Flat(colour="#ccbbaa"),)
     sheet = Mark(kind="rectangle", points=((-90, -60, 0), (90, 60, 0)), fills=fills)
     ink = Marked(surfaces=(SurfaceRule(fills=(Hatch(spacing=2), *fills)),), marks=(sheet,))
-    drawings = {False: Drawing(model, view, (160, 112), ink=ink), True: Drawing(model, cut, (160, 112), ink=ink)}
+    stock = KeptPictures(tmp_path)
+    Image.fromarray(np.random.default_rng(1).integers(0, 256, (64, 64, 3), np.uint8)).save(stock.path("5eed"))
+    drawings = {c: Drawing(model, (view, cut)[c], (160, 112), ink=ink, pictures=stock) for c in (False, True)}
     house = Match(sets=("House",))
     wheres: dict[str, Match | None] = {"": None, "House": house, "Lit": house.model_copy(update={"light": ("lit",)})}
     assert len(KINDS) >= 16
     for name, kind in KINDS.items():
-        trace, drawing = kind(id="a", name=kind.label), drawings[name in ("poche", "cut-shadow")]
+        own = {"picture": "5eed"} if name == "picture" else {}
+        trace, drawing = kind(id="a", name=kind.label, **own), drawings[name in ("poche", "cut-shadow")]
         form = form_of(kind)
         assert form.kind == name and form.label and form.about.endswith(".")
-        assert {s.field for s in form.settings} == set(kind.model_fields) - set(Trace.model_fields)
+        hidden = {
+            n for n, f in kind.model_fields.items() if isinstance(f.json_schema_extra, dict) and f.json_schema_extra.get("hidden")
+        }
+        assert {s.field for s in form.settings} == set(kind.model_fields) - set(PixelTrace.model_fields) - hidden
+        assert [s.field for s in form.edges] == ["edge", "edge_reach", "outward"] * (
+            issubclass(kind, PixelTrace) and kind.confines
+        )
         for setting in form.settings:
             other = {
                 "share": 0.77, "number": min(setting.high, 3), "colour": "#102030", "on": not setting.initial, "dash": [1.0, 0.5],
@@ -294,7 +305,7 @@ def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold() ->
             surface, canvas = raster(160, 112, *made.frame)
             laid.draw(canvas, made)
             marks[called] = surface.toarray()[..., 3] > 0
-            said = {n.name for n in in_order(Drawing(model, drawing.view, (160, 112), ink=ink), laid.needs())}
+            said = {n.name for n in in_order(Drawing(model, drawing.view, (160, 112), ink=ink), laid.all_needs())}
             assert {n.name for n in taken} <= said, (name, "takes what it does not say it needs")
         assert marks[""].any(), name
         if kind.confines and name not in (

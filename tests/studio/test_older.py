@@ -66,6 +66,10 @@ def kept_documents(folder: Path) -> dict[int, dict]:
         return {n: json.loads(text) for n, text in rows.execute("select number, document from studies_revision")}
 
 
+#: Fields that traces have had since, as they are where nothing is said by them.
+LATER = {"bundle": "", "edge": "clean", "edge_reach": 2.0, "outward": False, "palette": "as they are", "towards": 0.75}
+
+
 def as_before(data: dict, view: dict) -> dict:
     """What a view looked like: the pen of each rank, the fill of each material, its traces, each with what meant something for
     its source."""
@@ -92,10 +96,11 @@ def as_before(data: dict, view: dict) -> dict:
 def as_now(look: dict, materials: Iterable[str]) -> dict:
     """The same of a look of today, as its rules say it."""
     traces = [
-        {**{n: v for n, v in t.items() if n != "where"}, "sets": t["where"]["sets"] if t["where"] else []}
+        {**{n: v for n, v in t.items() if n not in {"where", *LATER}}, "sets": t["where"]["sets"] if t["where"] else []}
         for t in look["traces"]
         if t["kind"] != "hatches"  # a sheet that came later, on which nothing lies
     ]
+    assert all(t.get(n, v) == v for t in look["traces"] for n, v in LATER.items())
     rules = {r["id"]: r for r in look["pens"]}
     pens = {
         n: (rules[n]["on"], *(rules[n]["pen"][k] for k in ("weight", "colour", "dash")))

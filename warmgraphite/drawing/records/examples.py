@@ -36,6 +36,7 @@ def _pack(found: Example | None) -> Arrays:
 
 EXAMPLE = Pass(
     name="example",
+    of_where=True,
     stage="Making a picture endless",
     weight=0.3,
     # A picture that is not in the stock leaves the place empty, until it is.
