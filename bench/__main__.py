@@ -19,6 +19,8 @@ import urllib.request
 from collections.abc import Callable
 from pathlib import Path
 
+from bench import collage
+
 ROWS: dict[str, Callable[[], dict]] = {}
 
 
@@ -751,6 +753,13 @@ def _printed(width: float, height: float, kind: str) -> dict:
             "seconds": seconds,
             "note": f"{w}×{h} pixels, {len(tiled.windows)} tiles; passes {passes:.1f} s; {path.stat().st_size / 1e6:.0f} MB",
         }
+
+
+row("washes of the pond view, 1280 wide")(collage.washes)
+row("washes of the pond view, A2 at 300 dpi")(collage.wash_printed)
+row("computed textures, 1680×1188")(collage.textures)
+row("a picture of 1024² made endless")(collage.example)
+row("the picture after a changed wash, 1280")(collage.changed_wash)
 
 
 @row("A1 at 300 dpi, PNG")

@@ -112,6 +112,15 @@ class Desk:
     def bench(self, name: str) -> None:
         self.find(f"//button[@role='tab' and starts-with(normalize-space(), '{name}')]").click()
 
+    def trace(self, name: str) -> None:
+        """Choose a trace on the shelf."""
+        self.find(f"//section[@aria-label='Trace shelf']//button[starts-with(@aria-label, '{name},')]").click()
+
+    def take(self, group: str, item: str) -> None:
+        """Take something from the stock into the hand."""
+        self.find(f"//section[@aria-label='Stock']//button[@role='radio' and normalize-space()='{group}']").click()
+        self.press(f"{item} from stock")
+
     def type_into(self, label: str, words: str) -> None:
         """Type into the field with this label and press Enter."""
         identity = self.find(f"//label[normalize-space()='{label}']").get_attribute("for")

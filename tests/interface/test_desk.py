@@ -53,7 +53,7 @@ def test_traces_move_by_keyboard_are_held_away_and_switched_on_again(desk: Desk)
     shown = desk.picture()
     desk.bench("Collage")
     order = shelf(desk)
-    desk.find("//aside//button[normalize-space()='Shadow']").click()
+    desk.trace("Shadow")
     desk.press("Lay Shadow lower")
     desk.wait(lambda: shelf(desk) != order, "the shelf kept its order")
     assert [n.split(",")[0] for n in shelf(desk)].index("Shadow") == [n.split(",")[0] for n in order].index("Shadow") - 1
@@ -71,12 +71,14 @@ def test_traces_move_by_keyboard_are_held_away_and_switched_on_again(desk: Desk)
     )
     assert desk.shows(shown)
     # A trace that was off when the picture was laid shows what it has when it comes on.
-    switch = "//button[@role='switch' and @aria-label='Corners on or off']"
+    switch = "//button[@role='switch']"
+    desk.trace("Corners")
     desk.find(switch).click()
     without = desk.changed(shown)
     desk.driver.refresh()
     assert desk.shows(without)
     desk.bench("Collage")
+    desk.trace("Corners")
     desk.find(switch).click()
     assert desk.shows(shown)
 
@@ -143,7 +145,7 @@ def test_two_windows_on_one_study_are_told_and_nothing_is_overwritten(desk: Desk
     desk.open()
     desk.picture()
     desk.bench("Collage")
-    desk.find("//aside//button[normalize-space()='Shade']").click()
+    desk.trace("Shade")
     with window(desk.driver) as handle:
         other = Desk(desk.driver, desk.address, desk.slug, handle)
         other.open()
@@ -174,7 +176,7 @@ def test_edits_made_faster_than_the_server_answers_arrive_in_order(desk: Desk) -
         "const whole = window.fetch; window.fetch = async (...a) => { await new Promise((r) => setTimeout(r, 120)); return whole(...a); }"
     )
     for name, value in (("Shadow", "10"), ("Shade", "20"), ("Shadow", "30"), ("Glass", "40"), ("Shade", "50")):
-        desk.find(f"//aside//button[normalize-space()='{name}']").click()
+        desk.trace(name)
         desk.type_into("Opacity", value)
     desk.picture()
     found = {t["name"]: t["opacity"] for t in desk.study()["look"]["traces"]}
@@ -199,7 +201,7 @@ def test_edits_that_a_broken_connection_swallowed_are_kept_said_and_sent_again_i
              return whole(...a); }"""
     )
     for name, value in (("Shadow", "10"), ("Shade", "20"), ("Glass", "30")):
-        desk.find(f"//aside//button[normalize-space()='{name}']").click()
+        desk.trace(name)
         desk.type_into("Opacity", value)
     alert = desk.find("//header//*[@role='alert']")
     desk.wait(lambda: "3 changes are kept here" in alert.text, "nothing says that nobody answers")

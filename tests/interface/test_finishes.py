@@ -19,7 +19,7 @@ def test_a_finish_is_changed_for_one_view_or_for_all_kept_laid_over_written_and_
         document = StudyDocument.model_validate(desk.study()["document"])
         return next(t.opacity for t in document.look_of(document.views[view]).traces if t.id == "poche")
 
-    desk.find("//aside//button[normalize-space()='Poche']").click()
+    desk.trace("Poche")
     desk.type_into("Opacity", "50")
     pale = desk.changed(plain)
     desk.find("//section[@aria-label='Finishes']//li[contains(., 'Poche: opacity') and contains(., '50 %, not 100 %')]")
@@ -63,7 +63,8 @@ def test_a_trace_of_any_kind_is_laid_on_top_set_by_its_own_form_and_removed(desk
     desk.bench("Collage")
     traces = lambda: desk.study()["look"]["traces"]
     count = len(traces())
-    desk.choose("Lay on top", "Wire")
+    desk.take("sheets", "Wire")
+    desk.press("Lay it over all")
     wired = desk.changed(plain)
     assert traces()[-1] == traces()[-1] | {"kind": "wire", "id": "wire", "weight": 0.07, "behind": True}
     desk.type_into("Weight", "0.4")
@@ -74,10 +75,11 @@ def test_a_trace_of_any_kind_is_laid_on_top_set_by_its_own_form_and_removed(desk
     desk.wait(
         lambda: traces()[-1]["where"]["sets"] == ["Shell only"] and traces()[-1]["dash"] == [1.6, 0.9], "the form did not set it"
     )
-    desk.choose("Lay on top", "Wire")
+    desk.take("sheets", "Wire")
+    desk.press("Lay it over all")
     desk.wait(lambda: (traces()[-1]["id"], traces()[-1]["name"]) == ("wire-2", "Wire 2"), "no second one")
     assert desk.serious_findings() == []
     desk.press("Remove this trace")
-    desk.find("//aside//button[normalize-space()='Wire']").click()
+    desk.trace("Wire")
     desk.press("Remove this trace")
     assert desk.shows(plain) and len(traces()) == count

@@ -131,7 +131,7 @@ def test_a_trace_is_confined_to_what_is_pointed_at_and_to_a_kept_region(desk: De
     desk.open()
     plain = desk.picture()
     desk.bench("Collage")
-    desk.find("//aside//button[normalize-space()='Material tint']").click()
+    desk.trace("Material tint")
     desk.click_drawing(0.37, 0.35)
     desk.find("//*[@role='dialog']", 40)
     desk.find("//*[@role='dialog']//input").send_keys("The pointed one")

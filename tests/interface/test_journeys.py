@@ -49,7 +49,7 @@ def test_from_the_sample_study_to_a_printed_section(desk: Desk, downloads: Path)
 
     # Lower the shadow, by keyboard on the dimension line.
     desk.bench("Collage")
-    desk.find("//aside//button[normalize-space()='Shadow']").click()
+    desk.trace("Shadow")
     desk.find("//*[@role='slider' and @aria-valuenow='48']").send_keys(Keys.HOME)
     lighter = desk.changed(heavier)
 
@@ -243,7 +243,7 @@ def test_materials_roles_and_what_is_written(desk: Desk, downloads: Path) -> Non
     desk.choose("Shown", "Shell only")
     bare = desk.changed(shown)
     desk.bench("Collage")
-    desk.find("//aside//button[normalize-space()='Material tint']").click()
+    desk.trace("Material tint")
     desk.choose("Confined to", "set Without planting")
     undo = "//button[contains(@title, 'Undo: Material tint confined')]"
     desk.wait(lambda: desk.driver.find_elements(By.XPATH, undo), "the trace was not confined")
