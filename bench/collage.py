@@ -31,7 +31,7 @@ def _washes() -> tuple[Any, ...]:
     """Sky, water, all materials, shadow: as the sample's own finish has them."""
     from demo.finishes import warm_wash
 
-    return tuple(t for t in warm_wash().traces if t.kind in ("paper", "wash"))
+    return tuple(t for t in warm_wash().traces if t.id in ("paper", "sky", "water", "materials", "shadow"))
 
 
 def washes() -> dict:

@@ -11,13 +11,13 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.collage.kernels.distance import along_rows, down_columns, smoothed
+from warmgraphite.collage.kernels.distance import along_rows, down_columns, settled
 from warmgraphite.threads import in_stretches
 
 __all__ = ["FINEST", "Field", "field_of", "grid_of"]
 
 #: Millimetres of the paper that one cell of the grid is wide at least, and the most cells.
-FINEST, MOST = 0.2, 3_200_000
+FINEST, MOST = 0.25, 1_800_000
 #: Steps of a kept distance in a millimetre; the farthest that is told is 255 mm.
 STEPS = 128
 
@@ -53,8 +53,7 @@ def field_of(labels: NDArray[np.int32], frame: tuple[float, float]) -> Field:
     steps = np.empty((height, width), np.float32)
     in_stretches(lambda a, b: down_columns(labels, a, b, steps), width, 256)
     in_stretches(lambda a, b: along_rows(steps, a, b), height, 128)
-    even = np.empty_like(steps)
-    in_stretches(lambda a, b: smoothed(steps, a, b, even), height, 128)
-    # Half a cell more: the border runs between cells, not through their middles.
-    away = np.clip((even + 0.5) * (frame[0] / width * STEPS), 0, 65535).astype(np.uint16)
-    return Field(away, np.where(labels >= 0, np.uint8(255), np.uint8(0)), frame)
+    away, within = np.empty((height, width), np.uint16), np.empty((height, width), np.uint8)
+    scale = frame[0] / width * STEPS
+    in_stretches(lambda a, b: settled(steps, labels, scale, a, b, away, within), height, 128)
+    return Field(away, within, frame)

@@ -36,8 +36,8 @@ class Texture:
     """One texture.
 
     ``sort``: ``units`` are laid in courses, ``length`` by ``height``, each course moved by ``bond`` of a length (−1: by chance) and its
-    joints ``loose`` by a share; ``cells`` are stones of that size between joints; ``strewn`` are marks, about two to a rectangle of
-    that size; ``ribs`` run upwards, ``length`` apart, with a seam where they have a ``joint``; ``mesh`` is wire; ``plain`` has only
+    joints ``loose`` by a share; ``cells`` are stones of that size between joints; ``strewn`` are marks that
+    grow upwards, one to a rectangle of that size, which must be as high as a mark is long, and lean by ``mark_turn`` degrees, in so many ``sheets``; ``ribs`` run upwards, ``length`` apart, with a seam where they have a ``joint``; ``mesh`` is wire; ``plain`` has only
     layers. ``rough`` are the metres that edges waver, ``bevel`` those that they are round, ``bulge`` how far units or ribs stand
     out; ``lap`` how dark it is under the edge of the next course; ``basket`` metres of a square in which units lie, every other one
     turned. ``unit_tone`` and ``unit_hue`` are how unlike units are, ``hue`` how much of the second colour lies in blotches of
@@ -65,8 +65,8 @@ class Texture:
     basket: float = 0.0
     mark_length: float = 0.0
     mark_width: float = 0.0
-    mark_angle: float = 0.0
     mark_turn: float = 0.0
+    sheets: int = 1
     weather: float = 0.0
     hue_cell: float = 1.0
     hue: float = 0.0
@@ -76,7 +76,7 @@ class Texture:
     def numbers(self, weather: float | None = None) -> NDArray[np.float64]:
         """As the loop has them; with another ``weather``."""
         said = {**vars(self), "sort": SORTS.index(self.sort), "layers": len(self.layers)}
-        said["mark_angle"], said["mark_turn"] = np.radians(self.mark_angle), np.radians(self.mark_turn)
+        said["mark_turn"] = np.radians(self.mark_turn)
         if weather is not None:
             said["weather"] = weather
         return np.array([said[n] for n in NUMBERS], np.float64)

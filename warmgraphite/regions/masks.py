@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 import shapely
@@ -30,7 +31,7 @@ class Cover:
     cell: NDArray[np.int32]
     share: NDArray[np.uint8]
 
-    @property
+    @cached_property
     def most(self) -> NDArray[np.int32]:
         """(h, w) the cell that has the most of each pixel."""
         out = self.whole.copy()

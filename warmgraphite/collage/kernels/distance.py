@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-__all__ = ["along_rows", "down_columns", "smoothed"]
+__all__ = ["along_rows", "down_columns", "settled"]
 
 _FAR = 1.0e9
 
@@ -64,15 +64,18 @@ def along_rows(steps, first, last):
 
 
 @njit(nogil=True, cache=True)
-def smoothed(values, first, last, out):
-    """Fill rows ``first`` to ``last`` of ``out`` (h, w) with the mean of each cell and its neighbours, as 1, 2, 1 weigh it both
-    ways, so that steps of the grid are not seen."""
-    height, width = values.shape
+def settled(steps, labels, scale, first, last, away, within):
+    """Fill rows ``first`` to ``last`` of ``away`` (h, w) uint16 with distances as they are kept: the mean of each cell and its neighbours,
+    as 1, 2, 1 weigh it both ways, so that steps of the grid are not seen, and half a cell more, because borders run between cells;
+    and of ``within`` (h, w) uint8 with 255 where a label is not below zero."""
+    height, width = steps.shape
     for r in range(first, last):
         above, below = max(r - 1, 0), min(r + 1, height - 1)
         for c in range(width):
             left, right = max(c - 1, 0), min(c + 1, width - 1)
-            middle = values[above, c] + 2.0 * values[r, c] + values[below, c]
-            before = values[above, left] + 2.0 * values[r, left] + values[below, left]
-            after = values[above, right] + 2.0 * values[r, right] + values[below, right]
-            out[r, c] = (before + 2.0 * middle + after) / 16.0
+            middle = steps[above, c] + 2.0 * steps[r, c] + steps[below, c]
+            before = steps[above, left] + 2.0 * steps[r, left] + steps[below, left]
+            after = steps[above, right] + 2.0 * steps[r, right] + steps[below, right]
+            found = ((before + 2.0 * middle + after) / 16.0 + 0.5) * scale
+            away[r, c] = np.uint16(min(found, 65535.0))
+            within[r, c] = 255 if labels[r, c] >= 0 else 0

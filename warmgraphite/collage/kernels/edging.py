@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import numpy as np
 from numba import njit
 
-from warmgraphite.collage.kernels.noise import layered, noise
+from warmgraphite.collage.kernels.noise import layered_row
 
 __all__ = ["edge_rows"]
+
+_F = np.float32
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
@@ -33,6 +36,13 @@ def _deep(away, within, across, down, x, y):
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+def _noise(x, y, along, up, octaves, seed, pixel, room, out):
+    fine = room[0]
+    fine[:] = _F(min(along, up) / pixel)
+    layered_row(x, y, along, up, octaves, seed, fine, room[1], room[2], out)
+
+
+@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
 def edge_rows(
     first, last, x0, y0, across, down, middle_x, middle_y, away, within, step_x, step_y, kind, reach, outward, seed, out
 ):
@@ -42,32 +52,44 @@ def edge_rows(
     """
     pixel = max(across, down)
     soft = max(0.10, pixel)
+    width = out.shape[1]
+    x, y, deeps = np.empty(width), np.empty(width), np.empty(width)
+    one, two, room = np.empty(width, _F), np.empty(width, _F), np.empty((3, width), _F)
+    for c in range(width):
+        x[c] = x0 + (c + 0.5) * across - middle_x
     for r in range(first, last):
         fy = y0 + (r + 0.5) * down
-        for c in range(out.shape[1]):
-            fx = x0 + (c + 0.5) * across
-            deep = _deep(away, within, step_x, step_y, fx, fy)
-            if outward:
-                deep += reach
+        busy = False
+        for c in range(width):
+            deep = _deep(away, within, step_x, step_y, x[c] + middle_x, fy)
+            deeps[c] = deep + reach if outward else deep
+            busy |= -soft < deeps[c] < 1.3 * reach + soft
+        if busy:
+            y[:] = fy - middle_y
+            if kind == 2:
+                _noise(x, y, max(2.4 * reach, 1.0), max(2.4 * reach, 1.0), 5, seed, pixel, room, one)
+                _noise(x, y, max(0.5 * reach, 0.4), max(0.5 * reach, 0.4), 3, seed + 1, pixel, room, two)
+            elif kind == 3:
+                _noise(x, y, max(1.6 * reach, 1.0), max(1.6 * reach, 1.0), 4, seed, pixel, room, one)
+                _noise(x, y, 3.0 * reach, 3.0 * reach, 1, seed + 3, pixel, room, two)
+            elif kind == 4:
+                _noise(x, y, 0.16 * reach, 1.4 * reach, 2, seed, pixel, room, one)
+                _noise(x, y, 2.2 * reach, 2.2 * reach, 2, seed + 1, pixel, room, two)
+        for c in range(width):
+            deep = deeps[c]
             if deep > 1.3 * reach + soft:
-                out[r, c] = 1.0
-                continue
-            if deep <= -soft:
-                out[r, c] = 0.0
-                continue
-            x, y = fx - middle_x, fy - middle_y
-            if kind == 1:
+                share = 1.0
+            elif deep <= -soft:
+                share = 0.0
+            elif kind == 1:
                 share = _smooth(deep / reach)
             elif kind == 2:  # torn paper: a ragged line, and beside it a thin strip where only fibres are left
-                line = reach * (0.5 + 0.75 * layered(x, y, max(2.4 * reach, 1.0), 5, seed, pixel))
-                fibres = 0.18 * reach * (1.0 + layered(x, y, max(0.5 * reach, 0.4), 3, seed + 1, pixel))
+                line = reach * (0.5 + 0.75 * one[c])
+                fibres = 0.18 * reach * (1.0 + two[c])
                 share = 0.45 * _smooth((deep - line + fibres) / soft) + 0.55 * _smooth((deep - line) / soft)
             elif kind == 3:  # water that went its own way
-                deep += 0.45 * reach * layered(x, y, max(1.6 * reach, 1.0), 4, seed, pixel)
-                share = _smooth(deep / (reach * (0.35 + 0.3 * (1.0 + noise(x / (3.0 * reach), y / (3.0 * reach), seed + 3)))))
+                share = _smooth((deep + 0.45 * reach * one[c]) / (reach * (0.35 + 0.3 * (1.0 + two[c]))))
             else:  # blades that stand up over it, each with its own height
-                lean = 0.25 * layered(x, y, 3.0 * reach, 2, seed + 5, pixel) * reach
-                blade = abs(noise((x + lean) / (0.16 * reach), y / (1.4 * reach), seed)) * 1.3
-                tuft = 0.5 + 0.6 * layered(x, y, 2.2 * reach, 2, seed + 1, pixel)
-                share = _smooth((deep - reach * min(blade * (0.4 + tuft), 1.0)) / soft)
+                blade = abs(one[c]) * 1.6
+                share = _smooth((deep - reach * min(blade * (0.9 + 0.6 * two[c]), 1.0)) / soft)
             out[r, c] = share

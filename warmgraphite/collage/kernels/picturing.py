@@ -106,12 +106,7 @@ def picture_rows(
                 out[r, c] = 0
                 continue
             x = x0 + (c + 0.5) * across
-            u, v = place_on(x, y, row, table, usual, lying)
-            ux, vx = place_on(x + across, y, row, table, usual, lying)
-            uy, vy = place_on(x, y + down, row, table, usual, lying)
-            ax, bx, ay, by = ux - u, vx - v, uy - u, vy - v
-            if usual[row] > 0.0 and (abs(ax) > 4.0 * usual[row] or abs(ay) > 4.0 * usual[row]):
-                ax, ay = 0.0, 0.0
+            u, v, ax, bx, ay, by = place_on(x, y, across, down, row, table, usual, lying)
             if turned[1] != 0.0:
                 u, v = turned[0] * u + turned[1] * v, turned[0] * v - turned[1] * u
                 ax, bx = turned[0] * ax + turned[1] * bx, turned[0] * bx - turned[1] * ax

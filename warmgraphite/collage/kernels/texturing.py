@@ -10,18 +10,23 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from warmgraphite.collage.kernels.noise import chance, layered, noise
+from warmgraphite.collage.kernels.noise import chance, layered_row, quarters
 
 __all__ = ["NUMBERS", "SORTS", "place_on", "texture_rows"]
+
+_F = np.float32
+
+#: Pixels of a row that are worked on at once.
+PIECE = 320
 
 #: What a texture is made of, and the numbers that say how, in the order in which the loop has them.
 SORTS = ("plain", "units", "cells", "strewn", "ribs", "mesh")
 NUMBERS = (
     "sort", "length", "height", "joint", "bond", "loose", "rough", "unit_tone", "unit_hue", "lap", "bevel", "bulge", "basket",
-    "mark_length", "mark_width", "mark_angle", "mark_turn", "weather", "hue_cell", "hue", "layers",
+    "mark_length", "mark_width", "mark_turn", "sheets", "weather", "hue_cell", "hue", "layers",
 )  # fmt: skip
 _SORT, _LENGTH, _HEIGHT, _JOINT, _BOND, _LOOSE, _ROUGH, _TONE, _HUE, _LAP, _BEVEL, _BULGE, _BASKET = range(13)
-_MARK_LENGTH, _MARK_WIDTH, _MARK_ANGLE, _MARK_TURN, _WEATHER, _HUE_CELL, _HUE_SHARE, _LAYERS = range(13, 21)
+_MARK_LENGTH, _MARK_WIDTH, _MARK_TURN, _SHEETS, _WEATHER, _HUE_CELL, _HUE_SHARE, _LAYERS = range(13, 21)
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
@@ -31,178 +36,248 @@ def _smooth(low, high, value):
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
-def _line(away, half, foot):
-    """Share of a pixel ``foot`` wide that a line ``half`` wide to either side takes, ``away`` from it."""
+def _line(away, half, foot, many):
+    """Share of a pixel ``foot`` wide, of which there are ``many`` to a metre, that a line ``half`` wide to either side takes, ``away``
+    from it."""
     low, high = max(away - 0.5 * foot, -half), min(away + 0.5 * foot, half)
-    return max(high - low, 0.0) / foot
+    return max(high - low, 0.0) * many
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
-def _lines(at, apart, half, foot):
+def _lines(at, apart, half, foot, many):
     """The same of lines ``apart``, where ``at`` is the place between two of them."""
-    near = _line(at, half, foot) + _line(apart - at, half, foot)
-    far = 2.0 * half / apart
-    return near + (far - near) * _smooth(0.6, 1.2, foot / apart)
+    if foot < 0.6 * apart:
+        reach = half + 0.5 * foot
+        if reach < at < apart - reach:
+            return 0.0
+        return _line(at, half, foot, many) + _line(apart - at, half, foot, many)
+    near = _line(at, half, foot, many) + _line(apart - at, half, foot, many)
+    return near + (2.0 * half / apart - near) * _smooth(0.6, 1.2, foot / apart)
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
-def _seen(size, foot):
+def _seen(size, many):
     """How much of a thing of this size a pixel shows: all of it, or nothing but its mean."""
-    return min(max(size / foot - 1.0, 0.0), 1.0)
+    return min(max(size * many - 1.0, 0.0), 1.0)
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
-def _units(u, v, du, dv, t, seed):
-    """Bricks, boards, tiles: laid in courses. Tone, hue, share of joint, and the slope both ways."""
+def _units(u, v, du, dv, iu, iv, t, per_length, per_height, seed):
+    """Bricks, boards, tiles: laid in courses. Tone, hue, share of joint, and the slope both ways; ``iu`` and ``iv`` are pixels to a
+    metre."""
     length, height, half = t[_LENGTH], t[_HEIGHT], 0.5 * t[_JOINT]
     if t[_BASKET] > 0.0:
         i, j = np.floor(u / t[_BASKET]), np.floor(v / t[_BASKET])
         if (int(i) + int(j)) & 1:
-            u, v, du, dv = v, u, dv, du
+            u, v, du, dv, iu, iv = v, u, dv, du, iv, iu
             seed += 1
-    if t[_ROUGH] > 0.0:
-        strong = t[_ROUGH] * _seen(0.12, max(du, dv))
-        if strong > 0.0:
-            u, v = u + strong * noise(u / 0.12, v / 0.12, seed + 91), v + strong * noise(u / 0.17, v / 0.17, seed + 92)
-    course = np.floor(v / height)
+    course = np.floor(v * per_height)
     row = int(course)
     y = v - course * height
     shift = t[_BOND] * row if t[_BOND] >= 0.0 else chance(row, 3, seed)
-    s = u / length - shift
+    s = u * per_length - shift
     i = np.floor(s)
     column = int(i)
-    loose = t[_LOOSE]
-    left = i + loose * (chance(column, row, seed + 5) - 0.5)
-    if s < left:
-        column -= 1
-        right = left
-        left = column + loose * (chance(column, row, seed + 5) - 0.5)
-    else:
-        right = i + 1.0 + loose * (chance(column + 1, row, seed + 5) - 0.5)
-        if s >= right:
-            column += 1
-            left = right
-            right = column + 1.0 + loose * (chance(column + 1, row, seed + 5) - 0.5)
+    left, right, loose = i, i + 1.0, t[_LOOSE]
+    if loose > 0.0:
+        left = i + loose * (chance(column, row, seed + 5) - 0.5)
+        if s < left:
+            column -= 1
+            right = left
+            left = column + loose * (chance(column, row, seed + 5) - 0.5)
+        else:
+            right = i + 1.0 + loose * (chance(column + 1, row, seed + 5) - 0.5)
+            if s >= right:
+                column += 1
+                left = right
+                right = column + 1.0 + loose * (chance(column + 1, row, seed + 5) - 0.5)
     x, own = (s - left) * length, (right - left) * length
-    upright = _lines(x, own, half, du) if length < 1e5 else 0.0
-    level = _lines(y, height, half, dv)
-    joint = 1.0 - (1.0 - upright) * (1.0 - level)
-    seen = _seen(own, du) * _seen(height, dv)
-    tone = t[_TONE] * (2.0 * chance(column, row, seed + 7) - 1.0) * seen
-    hue = t[_HUE] * chance(column, row, seed + 8) * seen + 0.5 * t[_HUE] * (1.0 - seen)
-    if t[_LAP] > 0.0:  # one course lies over the next, and its edge throws a little shadow on it
-        under = t[_LAP] * np.exp(-(height - y) / (0.10 * height + 0.5 * dv)) * _seen(height, dv)
-        tone -= under - 0.1 * t[_LAP] * _seen(height, dv)
+    upright = _lines(x, own, half, du, iu)
+    level = _lines(y, height, half, dv, iv)
+    joint = upright + level - upright * level
+    across, over = _seen(own, iu), _seen(height, iv)
+    seen = across * over
+    light, other, _, _ = quarters(column, row, seed + 7)
+    tone = t[_TONE] * (2.0 * light - 1.0) * seen
+    hue = t[_HUE] * (other * seen + 0.5 * (1.0 - seen))
     nx, ny = 0.0, 0.0
+    if t[_LAP] > 0.0:  # one course lies over the next, and its edge throws a little shadow on it
+        deep = 0.10 * height + 0.5 * dv
+        under = t[_LAP] * np.exp(-(height - y) / deep) if height - y < 5.0 * deep else 0.0
+        tone -= (under - 0.1 * t[_LAP]) * over
     if t[_BEVEL] > 0.0:
-        b = t[_BEVEL] + 0.5 * du
-        c = t[_BEVEL] + 0.5 * dv
-        nx = (np.exp(-(own - x) / b) - np.exp(-x / b)) * _seen(own, 2.0 * du) * (1.0 if length < 1e5 else 0.0)
-        ny = (np.exp(-(height - y) / c) - np.exp(-y / c)) * _seen(height, 2.0 * dv)
-    if t[_BULGE] > 0.0 and length < 1e5:
-        nx += t[_BULGE] * (2.0 * x / own - 1.0) * _seen(own, 2.0 * du)
+        b, c = t[_BEVEL] + 0.5 * du, t[_BEVEL] + 0.5 * dv
+        side, end = min(x, own - x), min(y, height - y)
+        if side < 4.0 * b:
+            nx = np.exp(-side / b) * (1.0 if x > 0.5 * own else -1.0) * _seen(own, 0.5 * iu)
+        if end < 4.0 * c:
+            ny = np.exp(-end / c) * (1.0 if y > 0.5 * height else -1.0) * _seen(height, 0.5 * iv)
+    if t[_BULGE] > 0.0:
+        nx += t[_BULGE] * (2.0 * x / own - 1.0) * _seen(own, 0.5 * iu)
     return tone, hue, joint, nx, ny
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
 def _cells(u, v, du, dv, t, seed):
     """Stones, pebbles, clods: what is nearest to points strewn (S. Worley, "A cellular texture basis function", 1996)."""
+    foot = max(du / t[_LENGTH], dv / t[_HEIGHT])
+    size = min(t[_LENGTH], t[_HEIGHT])
+    seen = _seen(1.0, 1.0 / foot)
+    usual = min(2.2 * t[_JOINT] / size, 1.0)
+    if seen <= 0.0:
+        return 0.0, 0.5 * t[_HUE], usual, 0.0, 0.0
     x, y = u / t[_LENGTH], v / t[_HEIGHT]
     i, j = int(np.floor(x)), int(np.floor(y))
     first, second = 9.0, 9.0
-    column, row, cx, cy = i, j, 0.0, 0.0
+    light, other, cx, cy = 0.0, 0.0, 0.0, 0.0
     loose = t[_LOOSE]
     for dj in range(-1, 2):
         for di in range(-1, 2):
-            px = i + di + 0.5 + loose * (chance(i + di, j + dj, seed + 11) - 0.5)
-            py = j + dj + 0.5 + loose * (chance(i + di, j + dj, seed + 12) - 0.5)
-            away = np.sqrt((x - px) ** 2 + (y - py) ** 2)
+            a, b, c, d = quarters(i + di, j + dj, seed + 11)
+            px, py = x - (i + di + 0.5 + loose * (a - 0.5)), y - (j + dj + 0.5 + loose * (b - 0.5))
+            away = px * px + py * py
             if away < first:
                 second = first
-                first = away
-                column, row, cx, cy = i + di, j + dj, x - px, y - py
+                first, light, other, cx, cy = away, c, d, px, py
             elif away < second:
                 second = away
-    foot = max(du / t[_LENGTH], dv / t[_HEIGHT])
-    size = min(t[_LENGTH], t[_HEIGHT])
-    seen = _seen(1.0, foot)
+    first, second = np.sqrt(first), np.sqrt(second)
     border = 0.5 * (second - first) * size
     half = 0.5 * t[_JOINT]
-    joint = _line(border, half, foot * size) * (2.0 if border < half else 1.0)
-    usual = min(2.2 * t[_JOINT] / size, 1.0)
-    joint = min(joint, 1.0) * seen + usual * (1.0 - seen)
-    tone = t[_TONE] * (2.0 * chance(column, row, seed + 7) - 1.0) * seen
-    hue = t[_HUE] * chance(column, row, seed + 8) * seen + 0.5 * t[_HUE] * (1.0 - seen)
-    b = max(t[_BEVEL], 1e-6) / size + 0.5 * foot
-    turn = np.exp(-border / size / b) * seen if t[_BEVEL] > 0.0 else 0.0
+    joint = min(_line(border, half, foot * size, 1.0 / (foot * size)) * (2.0 if border < half else 1.0), 1.0) * seen + usual * (
+        1.0 - seen
+    )
+    tone = t[_TONE] * (2.0 * light - 1.0) * seen
+    hue = t[_HUE] * (other * seen + 0.5 * (1.0 - seen))
+    turn = np.exp(-border / (t[_BEVEL] + 0.5 * foot * size)) * seen if t[_BEVEL] > 0.0 else 0.0
     reach = max(first, 1e-6)
     return tone, hue, joint, turn * cx / reach, turn * cy / reach
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
 def _strewn(u, v, du, dv, t, seed):
-    """Blades, leaves, straw: short strokes strewn in two sheets. Tone, hue, nothing, and no slope."""
+    """Blades, leaves, straw: short strokes, one to a rectangle, over those of the rectangles about. Tone and hue."""
     foot = max(du, dv)
-    cover, tone = 0.0, 0.0
-    seen = _seen(t[_MARK_LENGTH], foot)
+    many = 1.0 / foot
+    seen = _seen(t[_MARK_LENGTH], many)
     if seen <= 0.0:
-        return 0.0, 0.5 * t[_HUE], 0.0, 0.0, 0.0
-    for sheet in range(2):
-        x, y = u / t[_LENGTH] + 0.37 * sheet, v / t[_HEIGHT] + 0.61 * sheet
-        i, j = int(np.floor(x)), int(np.floor(y))
-        for dj in range(-1, 2):
+        return 0.0, 0.5 * t[_HUE]
+    cover, tone = 0.0, 0.0
+    lean, width, per_mark = np.sin(t[_MARK_TURN]), 0.5 * t[_MARK_WIDTH], 1.0 / t[_MARK_LENGTH]
+    far = t[_MARK_LENGTH] * lean + width + 0.5 * foot
+    for sheet in range(int(t[_SHEETS])):
+        u, v = u + 0.37 * t[_LENGTH] * sheet, v + 0.53 * t[_HEIGHT] * sheet
+        i, j = int(np.floor(u / t[_LENGTH])), int(np.floor(v / t[_HEIGHT]))
+        for dj in range(-1, 1):
             for di in range(-1, 2):
-                a, b, own = i + di, j + dj, seed + 20 + 7 * sheet
-                px = (a + chance(a, b, own) - x) * t[_LENGTH]
-                py = (b + chance(a, b, own + 1) - y) * t[_HEIGHT]
-                turn = t[_MARK_ANGLE] + t[_MARK_TURN] * (2.0 * chance(a, b, own + 2) - 1.0)
-                size = t[_MARK_LENGTH] * (0.6 + 0.8 * chance(a, b, own + 3))
-                ex, ey = np.cos(turn), np.sin(turn)
-                along = min(max(-(px * ex + py * ey), -0.5 * size), 0.5 * size)
-                gx, gy = px + along * ex, py + along * ey
-                # Pointed at its ends.
-                half = 0.5 * t[_MARK_WIDTH] * (1.0 - (2.0 * along / size) ** 2 * 0.8)
-                share = min(_line(np.sqrt(gx * gx + gy * gy), half, foot) * (2.0 if foot > 2 * half else 1.0), 1.0)
-                if share > 0.0:
-                    tone = tone * (1.0 - share) + share * (2.0 * chance(a, b, own + 4) - 1.0)
-                    cover = cover + share * (1.0 - cover)
-    return t[_TONE] * tone * seen, t[_HUE] * (cover * seen + 0.5 * (1.0 - seen)), 0.0, 0.0, 0.0
+                a, b, c, d = quarters(i + di, j + dj, seed + 20 + sheet)
+                # It grows from its foot, so that none from above reaches down.
+                px, py = u - (i + di + a) * t[_LENGTH], v - (j + dj + b) * t[_HEIGHT]
+                if abs(px) > far or py < -0.5 * foot:
+                    continue
+                e = lean * (2.0 * c - 1.0)
+                f = np.sqrt(max(1.0 - e * e, 0.0))
+                end = (px * e + py * f) * per_mark / (0.6 + 0.4 * d)
+                beside = abs(px * f - py * e)
+                if end <= 0.0 or end >= 1.0 or beside > width + 0.5 * foot:
+                    continue
+                half = width * 4.0 * end * (1.0 - end)  # pointed at its ends
+                share = min(_line(beside, half, foot, many), 1.0)
+                tone = tone * (1.0 - share) + share * (2.0 * (a + c - np.floor(a + c)) - 1.0)
+                cover = cover + share * (1.0 - cover)
+    return t[_TONE] * tone * seen, t[_HUE] * (cover * seen + 0.5 * (1.0 - seen))
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
-def _ribs(u, du, t):
-    """Corrugations, or standing seams where they have a joint."""
+def _ribs(u, du, iu, t):
+    """Corrugations, or standing seams where they have a joint. Share of joint, and the slope."""
     length = t[_LENGTH]
     at = u - np.floor(u / length) * length
-    seen = _seen(length, 2.0 * du)
+    seen = _seen(length, 0.5 * iu)
     if t[_JOINT] > 0.0:
-        joint = _lines(at, length, 0.5 * t[_JOINT], du)
+        joint = _lines(at, length, 0.5 * t[_JOINT], du, iu)
         b = t[_BEVEL] + 0.5 * du
-        return 0.0, 0.0, joint, (np.exp(-(length - at) / b) - np.exp(-at / b)) * seen, 0.0
+        return joint, (np.exp(-(length - at) / b) - np.exp(-at / b)) * seen
     wave = np.cos(2.0 * np.pi * at / length)
-    return 0.0, 0.0, 0.0, t[_BULGE] * wave * seen, 0.0
+    return 0.0, t[_BULGE] * wave * seen
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
-def place_on(x, y, row, table, usual, lying):
-    """Metres along and up at frame millimetres."""
-    a, w = table[row], 0.0
-    w = a[3, 0] * x + a[3, 1] * y + a[3, 2]
-    u = (a[0, 0] * x + a[0, 1] * y + a[0, 2]) / w
-    v = (a[1, 0] * x + a[1, 1] * y + a[1, 2]) / w
+def _mesh(u, v, du, dv, t):
+    """Share of wire in a mesh of squares that stand on a corner."""
+    a, b, foot, apart = 0.7071 * (u + v), 0.7071 * (v - u), 0.7071 * (du + dv), t[_LENGTH]
+    one = _lines(a - np.floor(a / apart) * apart, apart, 0.5 * t[_JOINT], foot, 1.0 / foot)
+    two = _lines(b - np.floor(b / apart) * apart, apart, 0.5 * t[_JOINT], foot, 1.0 / foot)
+    return 1.0 - (1.0 - one) * (1.0 - two)
+
+
+@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+def place_round(x, y, row, table, usual, lying):
+    """Metres along and up a round face, laid flat, at frame millimetres."""
+    w = 1.0 / (table[row, 3, 0] * x + table[row, 3, 1] * y + table[row, 3, 2])
+    u = (table[row, 0, 0] * x + table[row, 0, 1] * y + table[row, 0, 2]) * w
+    v = (table[row, 1, 0] * x + table[row, 1, 1] * y + table[row, 1, 2]) * w
+    turn = np.arctan2(v, u)
+    if turn < 0.0:
+        turn += 2.0 * np.pi
+    u, v = turn * usual[row], (table[row, 2, 0] * x + table[row, 2, 1] * y + table[row, 2, 2]) * w
+    return (v, u) if lying[row] else (u, v)
+
+
+@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+def place_on(x, y, across, down, row, table, usual, lying):
+    """Metres along and up a face at frame millimetres, and how much these change from there to the next pixel ``across`` and ``down``: u, v,
+    then u and v across, u and v down."""
     if usual[row] > 0.0:
-        turn = np.arctan2(v, u)
-        if turn < 0.0:
-            turn += 2.0 * np.pi
-        u, v = turn * usual[row], (a[2, 0] * x + a[2, 1] * y + a[2, 2]) / w
-        if lying[row]:
-            u, v = v, u
-    return u, v
+        u, v = place_round(x, y, row, table, usual, lying)
+        ux, vx = place_round(x + across, y, row, table, usual, lying)
+        uy, vy = place_round(x, y + down, row, table, usual, lying)
+        ux, vx, uy, vy = ux - u, vx - v, uy - u, vy - v
+        most = 4.0 * usual[row]
+        if abs(ux) > most or abs(uy) > most or abs(vx) > most or abs(vy) > most:  # where it begins anew
+            ux, vx, uy, vy = 0.0, 0.0, 0.0, 0.0
+        return u, v, ux, vx, uy, vy
+    # Number by number: a row taken out as an array of its own takes longer than all the rest.
+    wx, wy = table[row, 3, 0], table[row, 3, 1]
+    ax, ay, bx, by = table[row, 0, 0], table[row, 0, 1], table[row, 1, 0], table[row, 1, 1]
+    w = 1.0 / (wx * x + wy * y + table[row, 3, 2])
+    u, v = (ax * x + ay * y + table[row, 0, 2]) * w, (bx * x + by * y + table[row, 1, 2]) * w
+    i, j = across * w, down * w
+    return u, v, (ax - u * wx) * i, (bx - v * wx) * i, (ay - u * wy) * j, (by - v * wy) * j
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
-def _dot(a, b):
-    return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+def _run(x, y, across, down, row, table, us, vs, dus, dvs):
+    """Fill metres along and up a flat face, and how much a pixel shows of both, for pixels side by side from (x, y) on."""
+    ax, ay, a = table[row, 0, 0], table[row, 0, 1], table[row, 0, 2]
+    bx, by, b = table[row, 1, 0], table[row, 1, 1], table[row, 1, 2]
+    wx, wy, w = table[row, 3, 0], table[row, 3, 1], table[row, 3, 2]
+    a, b, w = a + ay * y, b + by * y, w + wy * y
+    for n in range(len(us)):
+        px = x + n * across
+        i = 1.0 / (wx * px + w)
+        u, v = (ax * px + a) * i, (bx * px + b) * i
+        us[n], vs[n] = u, v
+        dus[n] = max(abs((ax - u * wx) * across), abs((ay - u * wy) * down)) * abs(i)
+        dvs[n] = max(abs((bx - v * wx) * across), abs((by - v * wy) * down)) * abs(i)
+
+
+@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+def _towards(sun, axes, row, axis):
+    """How far the sun stands along an axis of a face."""
+    return sun[0] * axes[row, axis, 0] + sun[1] * axes[row, axis, 1] + sun[2] * axes[row, axis, 2]
+
+
+@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+def _noise(u, v, many_u, many_v, along, up, octaves, seed, room, out):
+    """Unevenness with a lattice of ``along`` by ``up`` metres, no finer than what pixels show of the face: ``many_u`` and ``many_v`` (n,)
+    float32 are how many of them there are to a metre."""
+    count = len(u)
+    fine = room[0][:count]
+    a, b = _F(along), _F(up)
+    for n in range(count):
+        fine[n] = min(a * many_u[n], b * many_v[n])
+    layered_row(u, v, along, up, octaves, seed, fine, room[1][:count], room[2][:count], out)
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
@@ -210,82 +285,137 @@ def texture_rows(
     first, last, place, triangle, row_of, table, usual, lying, axes, sun, shadow, share, numbers, layers, colours, size, turned, relief,
     joints, variation, seed, out,
 ):  # fmt: skip
-    """Fill rows ``first`` to ``last`` of ``out`` (h, w, 4), straight colour with alpha.
+    """Fill rows ``first`` to ``last`` of ``out`` (h, w, 4), premultiplied.
 
-    ``place`` is the window's corner and a pixel, each across and down in millimetres; ``triangle`` (h, w) what each pixel sees, ``row_of`` (T,) where its face stands in ``table`` (R, 4, 3), ``usual``, ``lying`` and
-    ``axes`` (R, 3, 3); ``sun`` (3,) towards the sun, ``shadow`` and ``share`` (h, w); ``numbers`` as :data:`NUMBERS` names them, ``layers``
-    (L, 4): cell along and up in metres, strength, octaves; ``colours`` (3, 3) of itself, its second and its joints, 0–1; ``size``
-    enlarges, ``turned`` (2,) cosine and sine; ``relief``, ``joints`` and ``variation`` are shares.
+    ``place`` is the window's corner and a pixel, each across and down in millimetres; ``triangle`` (h, w) what each pixel sees,
+    ``row_of`` (T,) where its face stands in ``table`` (R, 4, 3), ``usual``, ``lying`` and ``axes`` (R, 3, 3); ``sun`` (3,) towards the sun,
+    ``shadow`` and ``share`` (h, w); ``numbers`` as :data:`NUMBERS` names them, ``layers`` (L, 4): cell along and up in metres, strength,
+    octaves; ``colours`` (3, 3) of itself, its second and its joints, 0–1; ``size`` enlarges, ``turned`` (2,) cosine and sine; ``relief``,
+    ``joints`` and ``variation`` are shares.
     """
     x0, y0, across, down = place
     width = triangle.shape[1]
     t = numbers
     sort = int(t[_SORT])
-    for r in range(first, last):
+    column, face = np.empty(PIECE, np.int32), np.empty(PIECE, np.int32)
+    us, vs, dus, dvs = np.empty(PIECE), np.empty(PIECE), np.empty(PIECE), np.empty(PIECE)
+    tones, hues, levels, cover = np.empty(PIECE, _F), np.empty(PIECE, _F), np.empty(PIECE, _F), np.empty(PIECE, _F)
+    nxs, nys, more = np.empty(PIECE, _F), np.empty(PIECE, _F), np.empty(PIECE, _F)
+    red_0, green_0, blue_0 = _F(colours[0, 0]), _F(colours[0, 1]), _F(colours[0, 2])
+    red_1, green_1, blue_1 = _F(colours[1, 0]) - red_0, _F(colours[1, 1]) - green_0, _F(colours[1, 2]) - blue_0
+    red_2, green_2, blue_2 = _F(colours[2, 0]), _F(colours[2, 1]), _F(colours[2, 2])
+    mortar = _F(joints)
+    per_size = 1.0 / size
+    per_length, per_height = 1.0 / t[_LENGTH], 1.0 / t[_HEIGHT]
+    mus, mvs, room = np.empty(width, _F), np.empty(width, _F), np.empty((3, width), _F)
+    # A piece of a row at a time, so that all that is known of it stays close to the processor.
+    pieces = (width + PIECE - 1) // PIECE
+    for piece in range(first * pieces, last * pieces):
+        r, right = piece // pieces, min((piece % pieces + 1) * PIECE, width)
         y = y0 + (r + 0.5) * down
-        for c in range(width):
+        count, c = 0, piece % pieces * PIECE
+        while c < right:
             k = triangle[r, c]
             row = row_of[k] if k >= 0 else -1
             if row < 0 or share[r, c] == 0:
-                out[r, c] = 0
+                out[r, c, 0], out[r, c, 1], out[r, c, 2], out[r, c, 3] = 0, 0, 0, 0
+                c += 1
                 continue
-            x = x0 + (c + 0.5) * across
-            u, v = place_on(x, y, row, table, usual, lying)
-            ux, vx = place_on(x + across, y, row, table, usual, lying)
-            uy, vy = place_on(x, y + down, row, table, usual, lying)
-            du, dv = max(abs(ux - u), abs(uy - u)), max(abs(vx - v), abs(vy - v))
-            if usual[row] > 0.0:  # where it begins anew
-                du, dv = min(du, 4.0 * usual[row]), min(dv, 4.0 * usual[row]) if lying[row] else dv
-            if turned[1] != 0.0:
-                u, v = turned[0] * u + turned[1] * v, turned[0] * v - turned[1] * u
-                du, dv = abs(turned[0]) * du + abs(turned[1]) * dv, abs(turned[0]) * dv + abs(turned[1]) * du
-            u, v, du, dv = u / size, v / size, max(du / size, 1e-9), max(dv / size, 1e-9)
-            tone, hue, joint, nx, ny = 0.0, 0.0, 0.0, 0.0, 0.0
-            alpha = 1.0
-            if sort == 1:
-                tone, hue, joint, nx, ny = _units(u, v, du, dv, t, seed)
-            elif sort == 2:
-                tone, hue, joint, nx, ny = _cells(u, v, du, dv, t, seed)
-            elif sort == 3:
-                tone, hue, joint, nx, ny = _strewn(u, v, du, dv, t, seed)
-            elif sort == 4:
-                tone, hue, joint, nx, ny = _ribs(u, du, t)
-            elif sort == 5:
-                a, b = 0.7071 * (u + v), 0.7071 * (v - u)
-                foot = 0.7071 * (du + dv)
-                one = _lines(a - np.floor(a / t[_LENGTH]) * t[_LENGTH], t[_LENGTH], 0.5 * t[_JOINT], foot)
-                two = _lines(b - np.floor(b / t[_LENGTH]) * t[_LENGTH], t[_LENGTH], 0.5 * t[_JOINT], foot)
-                alpha = 1.0 - (1.0 - one) * (1.0 - two)
-            for i in range(int(t[_LAYERS])):
-                cu, cv = layers[i, 0], layers[i, 1]
-                tone += layers[i, 2] * layered(u / cu, v / cv, 1.0, int(layers[i, 3]), seed + 31 + i, max(du / cu, dv / cv))
-            if t[_HUE_SHARE] > 0.0:
-                cell = t[_HUE_CELL]
-                hue += t[_HUE_SHARE] * (0.5 + 0.9 * layered(u, v, cell, 3, seed + 51, max(du, dv)))
-            if t[_WEATHER] > 0.0:
-                streak = layered(u / 0.5, v / 3.0, 1.0, 3, seed + 61, max(du / 0.5, dv / 3.0))
-                tone -= 0.3 * t[_WEATHER] * _smooth(-0.1, 0.7, streak + 0.2 * layered(u, v, 5.0, 2, seed + 62, max(du, dv)))
-            tone *= variation
-            if relief > 0.0 and (nx != 0.0 or ny != 0.0):
-                ax = axes[row]
-                if usual[row] > 0.0:
-                    turn = (v if lying[row] else u) * size / usual[row]
-                    su = -np.sin(turn) * _dot(sun, ax[0]) + np.cos(turn) * _dot(sun, ax[1])
-                    sv = _dot(sun, ax[2])
-                    if lying[row]:
+            # As far as the face goes on it is one run of places.
+            begun, start = c, count
+            while c < right and share[r, c] > 0 and triangle[r, c] >= 0 and row_of[triangle[r, c]] == row:
+                column[count], face[count] = c, row
+                count += 1
+                c += 1
+            x = x0 + (begun + 0.5) * across
+            if usual[row] > 0.0:
+                for n in range(start, count):
+                    u, v, ux, vx, uy, vy = place_on(x + (n - start) * across, y, across, down, row, table, usual, lying)
+                    us[n], vs[n] = u, v
+                    dus[n], dvs[n] = max(abs(ux), abs(uy)), max(abs(vx), abs(vy))
+            else:
+                _run(x, y, across, down, row, table, us[start:count], vs[start:count], dus[start:count], dvs[start:count])
+        for n in range(count):
+            u, v, du, dv = us[n], vs[n], dus[n], dvs[n]
+            us[n] = (turned[0] * u + turned[1] * v) * per_size
+            vs[n] = (turned[0] * v - turned[1] * u) * per_size
+            dus[n] = max((abs(turned[0]) * du + abs(turned[1]) * dv) * per_size, 1e-9)
+            dvs[n] = max((abs(turned[0]) * dv + abs(turned[1]) * du) * per_size, 1e-9)
+        if count == 0:
+            continue
+        u, v, du, dv = us[:count], vs[:count], dus[:count], dvs[:count]
+        tone, hue, joint, alpha = tones[:count], hues[:count], levels[:count], cover[:count]
+        many_u, many_v = mus[:count], mvs[:count]
+        for n in range(count):
+            many_u[n], many_v[n] = _F(1.0 / du[n]), _F(1.0 / dv[n])
+        nx, ny, one = nxs[:count], nys[:count], more[:count]
+        one[:] = _F(0)
+        if sort == 1 and t[_ROUGH] * max(many_u.max(), many_v.max()) > 0.3:  # edges that waver, where that is seen
+            _noise(u, v, many_u, many_v, 0.12, 0.12, 1, seed + 91, room, one)
+        tone[:], hue[:], joint[:], nx[:], ny[:], alpha[:] = _F(0), _F(0), _F(0), _F(0), _F(0), _F(1)
+        if sort == 1:
+            for n in range(count):
+                tone[n], hue[n], joint[n], nx[n], ny[n] = _units(
+                    u[n] + t[_ROUGH] * one[n],
+                    v[n] - t[_ROUGH] * one[n],
+                    du[n],
+                    dv[n],
+                    many_u[n],
+                    many_v[n],
+                    t,
+                    per_length,
+                    per_height,
+                    seed,
+                )
+        elif sort == 2:
+            for n in range(count):
+                tone[n], hue[n], joint[n], nx[n], ny[n] = _cells(u[n], v[n], du[n], dv[n], t, seed)
+        elif sort == 3:
+            for n in range(count):
+                tone[n], hue[n] = _strewn(u[n], v[n], du[n], dv[n], t, seed)
+        elif sort == 4:
+            for n in range(count):
+                joint[n], nx[n] = _ribs(u[n], du[n], many_u[n], t)
+        elif sort == 5:
+            for n in range(count):
+                alpha[n] = _mesh(u[n], v[n], du[n], dv[n], t)
+        for i in range(int(t[_LAYERS])):
+            _noise(u, v, many_u, many_v, layers[i, 0], layers[i, 1], int(layers[i, 3]), seed + 31 + i, room, one)
+            for n in range(count):
+                tone[n] += layers[i, 2] * one[n]
+        if t[_HUE_SHARE] > 0.0:
+            _noise(u, v, many_u, many_v, t[_HUE_CELL], t[_HUE_CELL], 3, seed + 51, room, one)
+            for n in range(count):
+                hue[n] += t[_HUE_SHARE] * (0.5 + 0.9 * one[n])
+        if t[_WEATHER] > 0.0:  # streaks that run down, in places
+            _noise(u, v, many_u, many_v, 0.5, 3.0, 2, seed + 61, room, one)
+            for n in range(count):
+                tone[n] -= 0.3 * t[_WEATHER] * _smooth(-0.1, 0.7, one[n])
+        for n in range(count):
+            c = column[n]
+            light = tone[n] * variation
+            if relief > 0.0 and (nx[n] != 0.0 or ny[n] != 0.0):
+                if usual[face[n]] > 0.0:
+                    turn = (v[n] if lying[face[n]] else u[n]) * size / usual[face[n]]
+                    su = -np.sin(turn) * _towards(sun, axes, face[n], 0) + np.cos(turn) * _towards(sun, axes, face[n], 1)
+                    sv = _towards(sun, axes, face[n], 2)
+                    if lying[face[n]]:
                         su, sv = sv, su
                 else:
-                    su, sv = _dot(sun, ax[0]), _dot(sun, ax[1])
+                    su, sv = _towards(sun, axes, face[n], 0), _towards(sun, axes, face[n], 1)
                 if turned[1] != 0.0:
                     su, sv = turned[0] * su + turned[1] * sv, turned[0] * sv - turned[1] * su
-                lit = 1.0 - 0.85 * shadow[r, c] / 255.0
-                tone += 0.4 * relief * lit * (nx * su + ny * sv)
-            hue = min(max(hue, 0.0), 1.0)
-            joint = min(max(joint * joints, 0.0), 1.0)
-            light = max(1.0 + tone, 0.0)
-            part = alpha * share[r, c]
-            for m in range(3):
-                own = (colours[0, m] * (1.0 - hue) + colours[1, m] * hue) * light
-                own = own * (1.0 - joint) + colours[2, m] * joint * (0.7 + 0.3 * light)
-                out[r, c, m] = int(min(max(own, 0.0), 1.0) * part + 0.5)
-            out[r, c, 3] = int(part + 0.5)
+                light += 0.4 * relief * (1.0 - 0.85 * shadow[r, c] / 255.0) * (nx[n] * su + ny[n] * sv)
+            tone[n] = max(1.0 + light, 0.0)
+        for n in range(count):
+            shade, line = min(max(hue[n], _F(0)), _F(1)), min(max(joint[n] * mortar, _F(0)), _F(1))
+            part = alpha[n] * _F(share[r, column[n]])
+            bare, laid = (_F(1) - line) * tone[n], line * (_F(0.7) + _F(0.3) * tone[n])
+            red = (red_0 + shade * red_1) * bare + red_2 * laid
+            green = (green_0 + shade * green_1) * bare + green_2 * laid
+            blue = (blue_0 + shade * blue_1) * bare + blue_2 * laid
+            c = column[n]
+            out[r, c, 0] = np.uint8(min(red, _F(1)) * part + _F(0.5))
+            out[r, c, 1] = np.uint8(min(green, _F(1)) * part + _F(0.5))
+            out[r, c, 2] = np.uint8(min(blue, _F(1)) * part + _F(0.5))
+            out[r, c, 3] = np.uint8(part + _F(0.5))
