@@ -256,9 +256,19 @@ class SkiaCanvas:
         if self.is_document and bool((pixels[..., 3] == 255).all()):
             # A picture without transparency is kept as JPEG in documents: a tenth of the size, nothing to be seen.
             found = skia.Image.MakeFromEncoded(found.encodeToData(skia.kJPEG, 92))
-        self.target.drawImageRect(
-            found, skia.Rect.MakeXYWH(x, y, width, height), skia.SamplingOptions(skia.FilterMode.kLinear, skia.MipmapMode.kLinear)
-        )
+        how = skia.SamplingOptions(skia.FilterMode.kLinear, skia.MipmapMode.kLinear)
+        if not self.is_document and self._fits(pixels, x, y, width, height):
+            how = skia.SamplingOptions()
+        self.target.drawImageRect(found, skia.Rect.MakeXYWH(x, y, width, height), how)
+
+    def _fits(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> bool:
+        """Whether a picture has just the pixels that it is laid on, so that nothing has to be made smaller or moved between them."""
+        m = self.target.getTotalMatrix()
+        if m.getSkewX() or m.getSkewY():
+            return False
+        left, top = m.getScaleX() * x + m.getTranslateX(), m.getScaleY() * y + m.getTranslateY()
+        across, down = m.getScaleX() * width - pixels.shape[1], m.getScaleY() * height - pixels.shape[0]
+        return max(abs(left - round(left)), abs(top - round(top)), abs(across), abs(down)) < 0.01
 
     def text(self, x: float, y: float, words: str, face: Face, size: float, colour: str, anchor: Anchor = "start") -> None:
         font = skia.Font(_typeface(face), size)

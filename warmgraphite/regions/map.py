@@ -10,6 +10,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, fields
 from functools import cached_property
+from itertools import pairwise
+from typing import Any
 
 import numpy as np
 import shapely
@@ -30,7 +32,7 @@ from warmgraphite.progress import Progress, part_of, silent
 from warmgraphite.regions.masks import Cover, cover_of
 from warmgraphite.regions.pixels import contours
 from warmgraphite.regions.planar import cells_of, closed, met
-from warmgraphite.regions.query import FACING, LIGHT, WHERE, Query, answer, asked_words
+from warmgraphite.regions.query import FACING, LIGHT, WHERE, Query, answer, asked_words, depth_bounds
 from warmgraphite.threads import in_stretches
 from warmgraphite.view.projection import LEVEL_SIGHT
 from warmgraphite.view.scene import Scene
@@ -48,6 +50,29 @@ STRAYS = 8
 TURNS = 3
 #: Cosine from level or upright within which a face is so.
 LEVEL, UPRIGHT = 0.966, 0.26
+
+
+@dataclass(frozen=True)
+class Places:
+    """Places in cells (N rows), as what a query asks: as their cells are, each at its own ``depth``."""
+
+    part: NDArray[np.int32]
+    face: NDArray[np.int32]
+    light: NDArray[np.uint8]
+    facing: NDArray[np.uint8]
+    where: NDArray[np.uint8]
+    cut: NDArray[np.bool_]
+    panes: NDArray[np.uint8]
+    depth: NDArray[np.float64]
+
+    def __len__(self) -> int:
+        return len(self.part)
+
+    @staticmethod
+    def of(cells: RegionMap, rows: NDArray[Any], depth: NDArray[np.float64]) -> Places:
+        """Places of the cells in ``rows`` (N,)."""
+        columns = ("part", "face", "light", "facing", "where", "cut", "panes")
+        return Places(**{c: getattr(cells, c)[rows] for c in columns}, depth=depth)
 
 
 @dataclass(frozen=True)
@@ -78,6 +103,8 @@ class RegionMap:
     traced: NDArray[np.bool_]
     #: Width and height in millimetres.
     frame: tuple[float, float]
+    #: Metres from the viewer to the nearest thing seen, from which depth is told.
+    start: float = 0.0
 
     def __len__(self) -> int:
         return len(self.shapes)
@@ -101,6 +128,41 @@ class RegionMap:
         """(N,) the cells that a query means."""
         return answer(query, self, model)
 
+    def parted(self, query: Query) -> NDArray[np.bool_]:
+        """(N,) the cells through which a bound of depth goes that a query asks for: of these it may mean a part."""
+        bounds = np.array(depth_bounds(query))
+        return np.asarray(((self.near[:, None] < bounds) & (bounds < self.far[:, None])).any(axis=1), bool)
+
+    def possible(self, query: Query, model: Model) -> NDArray[np.bool_]:
+        """(N,) the cells of which a query means all or, where a bound of depth goes through them, a part."""
+        found, parted = self.chosen(query, model), np.flatnonzero(self.parted(query))
+        bounds = [-np.inf, *sorted(depth_bounds(query)), np.inf]
+        for low, high in pairwise(bounds):  # what it means of them between two bounds, wherever they have something there
+            near, far = np.maximum(self.near[parted], low), np.minimum(self.far[parted], high)
+            at = Places.of(self, parted, (near + far) / 2)
+            found[parted] |= (near < far) & answer(query, at, model)
+        return found
+
+    def mask_by_depth(self, query: Query, model: Model, cover: Cover, distance: NDArray[np.floating]) -> NDArray[np.uint8]:
+        """(h, w) 255 times the share of each pixel that a query means: where a bound of depth goes through a cell, pixel by pixel, by
+        the ``distance`` (h, w) in metres that each sees. ``cover`` says which cell each pixel belongs to."""
+        parted = self.parted(query)
+        out = cover.mask(self.chosen(query, model) & ~parted)
+        if not parted.any():
+            return out
+        table = np.append(parted, False)
+        whole = np.flatnonzero(table[cover.whole.reshape(-1)])
+        count = np.diff(np.append(cover.start, len(cover.cell)))
+        mixed = np.flatnonzero(table[cover.cell])
+        pixel = np.append(whole, np.repeat(cover.pixel, count)[mixed])
+        cell = np.append(cover.whole.reshape(-1)[whole], cover.cell[mixed])
+        share = np.append(np.full(len(whole), 255), cover.share[mixed])
+        # At a cell's edge the middle of a pixel may see what lies beyond it.
+        depth = np.clip(distance.reshape(-1)[pixel] - self.start, self.near[cell], self.far[cell])
+        meant = answer(query, Places.of(self, cell, depth), model)
+        np.add.at(out.reshape(-1), pixel[meant], share[meant].astype(np.uint8))
+        return out
+
     def shape(self, cells: NDArray[np.bool_]) -> shapely.Geometry:
         """Cells (N,) as one shape in frame millimetres."""
         if not cells.any():
@@ -117,7 +179,7 @@ class RegionMap:
         if query is None:
             chosen = np.ones(len(self), bool) if held == "region" else (self.part >= 0) & ~self.cut
         else:
-            chosen = self.chosen(query, model)
+            chosen = self.possible(query, model)
             if "cut" not in asked_words(query):
                 chosen = chosen & ~self.cut
         if held == "region":
@@ -417,6 +479,7 @@ def _named(asking: _Asking, shapes: NDArray[np.object_], traced: NDArray[np.bool
         shapes=shapes, inner=inner, point=found.points, part=part, face=face, light=found.light, facing=_facing(found.normal, solid),
         where=_where(scene, shapes, inner, hit), cut=cut, panes=found.panes, near=near - start, far=far - start,
         depth=depth - start, tone=tone, traced=traced, frame=(projection.width, projection.height),
+        start=float(start),
     )  # fmt: skip
 
 

@@ -45,6 +45,7 @@ __all__ = [
     "Rank",
     "answer",
     "asked_words",
+    "depth_bounds",
     "named_parts",
     "part_storeys",
     "resolved",
@@ -180,6 +181,13 @@ def asked_words(query: _Query) -> set[str]:
     if isinstance(query, Kept):
         return {"kept"}
     return {word for q in _inner(query) for word in asked_words(q)}
+
+
+def depth_bounds(query: _Query) -> list[float]:
+    """The bounds of depth, in metres, that a query says anything about."""
+    if isinstance(query, Match):
+        return [b for b in query.depth or () if b is not None]
+    return [b for q in _inner(query) for b in depth_bounds(q)]
 
 
 def understood(query: _Query, words: frozenset[str] | set[str], what: str) -> _Query:

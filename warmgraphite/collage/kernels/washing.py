@@ -14,6 +14,8 @@ from warmgraphite.collage.kernels.noise import layered_row
 __all__ = ["sampled", "wash_rows"]
 
 _F = np.float32
+#: Pixels of a row that are worked on at once.
+PIECE = 512
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
@@ -143,18 +145,22 @@ def wash_rows(first, last, place, cover, wash_of, pigments, reach, seeds, shadow
     whole, mixed, start, cell, cover_share = cover
     width = whole.shape[1]
     pixel = max(across, down)
-    most = 4 * width  # a pixel at an edge may have several washes
+    most = 4 * PIECE  # a pixel at an edge may have several washes
     column, wash, weight = np.empty(most, np.int32), np.empty(most, np.int32), np.empty(most, np.float32)
     x, y, own_x, own_y = np.empty(most), np.empty(most), np.empty(most), np.empty(most)
     distance, lit, top, bottom = np.empty(most, _F), np.empty(most, _F), np.empty(most), np.empty(most)
     share, density, second = np.empty(most, _F), np.empty(most, _F), np.empty(most, _F)
     room = np.empty((9, most), _F)
-    sums = np.empty((width, 4), _F)
+    sums = np.empty((PIECE, 4), _F)
+    pieces = (width + PIECE - 1) // PIECE
     at = np.searchsorted(mixed, first * width)
-    for r in range(first, last):
+    # A piece of a row at a time, so that all that is known of it stays close to the processor.
+    for piece in range(first * pieces, last * pieces):
+        r, begin = piece // pieces, piece % pieces * PIECE
+        end = min(begin + PIECE, width)
         fy = y0 + (r + 0.5) * down
         count = 0
-        for c in range(width):
+        for c in range(begin, end):
             k = whole[r, c]
             low, high = 0, 1
             if k < 0:
@@ -197,11 +203,11 @@ def wash_rows(first, last, place, cover, wash_of, pigments, reach, seeds, shadow
             part = weight[n] * share[n]
             if part <= 0.0:
                 continue
-            w, c, d, s = wash[n], column[n], density[n], second[n]
+            w, c, d, s = wash[n], column[n] - begin, density[n], second[n]
             sums[c, 0] += part * np.exp(d * (pigments[w, 0, 0] + s * (pigments[w, 1, 0] - pigments[w, 0, 0])))
             sums[c, 1] += part * np.exp(d * (pigments[w, 0, 1] + s * (pigments[w, 1, 1] - pigments[w, 0, 1])))
             sums[c, 2] += part * np.exp(d * (pigments[w, 0, 2] + s * (pigments[w, 1, 2] - pigments[w, 0, 2])))
             sums[c, 3] += part
-        for c in range(width):
+        for c in range(begin, end):
             for m in range(4):
-                out[r, c, m] = int(min(_F(255) * sums[c, m] + _F(0.5), _F(255)))
+                out[r, c, m] = np.uint8(min(_F(255) * sums[c - begin, m] + _F(0.5), _F(255)))

@@ -16,6 +16,7 @@ from warmgraphite.collage.trace import PixelTrace
 from warmgraphite.colours import channels
 from warmgraphite.needs import Need
 from warmgraphite.regions.map import RegionMap
+from warmgraphite.regions.query import depth_bounds
 from warmgraphite.specification import Colour
 from warmgraphite.threads import in_stretches
 
@@ -62,10 +63,18 @@ class Wash(PixelTrace):
 
     def needs(self) -> tuple[Need, ...]:
         more = ("light",) * bool(self.lost) + ("looks",) * (self.colours == "of materials")
-        return (Need("regions"), Need("cover"), Need(_BORDERS[self.holds], self.where), *(Need(n) for n in more))
+        by_depth = (Need("mask", self.where),) if self._by_depth else ()
+        return (Need("regions"), Need("cover"), *by_depth, Need(_BORDERS[self.holds], self.where), *(Need(n) for n in more))
 
     def confined(self, plate: Plate) -> NDArray[np.uint8]:
-        return self.pixels(plate)  # it is laid cell by cell, and so confined without a mask
+        found = self.pixels(plate)  # it is laid cell by cell, and so confined without a mask
+        if self._by_depth:  # but for cells that a bound of depth goes through
+            found = np.round(found * (plate.of("mask", self.where)[..., None] / np.float32(255))).astype(np.uint8)
+        return found
+
+    @property
+    def _by_depth(self) -> bool:
+        return self.where is not None and not self.runs_over and bool(depth_bounds(self.where))
 
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
         cells, cover = plate.of("regions"), plate.of("cover")

@@ -170,18 +170,28 @@ def _strewn(flat: Floats, mean: Floats, aspect: float) -> Example:
 
 def _patches(flat: Floats, mean: Floats) -> Example:
     """Sixteen tiles, one for each way in which their four edges can be of two sorts: north, east, south, west, as bits 8, 4, 2, 1."""
-    side = min(PATCH, min(flat.shape[:2]) // 2 * 2)
+    side = _fitting_side(flat, max(8, min(PATCH, min(flat.shape[:2]) // 3) // 2 * 2))
     random = np.random.default_rng(7)
-    height, width = flat.shape[:2]
-    draw = lambda: (int(random.integers(0, height - side + 1)), int(random.integers(0, width - side + 1)))
+    draw = lambda n: tuple(int(random.integers(low, high + 1)) for low, high in _room(flat, side, n))
     # Of many ways to choose them, that in which pieces are most alike where they meet: courses go on, boards stay boards.
-    chosen = min(((draw(), draw(), draw(), draw()) for _ in range(TRIES)), key=lambda places: _mismatch(flat, side, *places))
+    tries = [tuple((draw(n)[0], draw(n)[1]) for n in range(4)) for _ in range(TRIES)]
+    chosen = _settled(flat, side, min(tries, key=lambda places: _mismatch(flat, side, *places)))
     level, upright = chosen[:2], chosen[2:]
     tiles = []
     for number in range(16):
         north, east, south, west = (number >> 3) & 1, (number >> 2) & 1, (number >> 1) & 1, number & 1
         tiles.append(_tile(flat, side, level[north], upright[east], level[south], upright[west]))
-    return replace(_packed(tiles, 2, mean, 1.0), span=side / width)
+    return replace(_packed(tiles, 2, mean, 1.0), span=side / flat.shape[1])
+
+
+def _fitting_side(flat: Floats, most: int) -> int:
+    """The side of a patch, of ``most`` pixels or somewhat less, after which the example is most like itself both ways: what is laid in
+    courses then goes on in its own measure from patch to patch."""
+    tone = flat[..., :3].mean(-1)
+    across, down = tone[::3], np.ascontiguousarray(tone[:, ::3].T)
+    sides = range(max(8, round(0.6 * most) // 2 * 2), most + 1, 2)
+    unlike = [sum(float(((t[:, n:] - t[:, :-n]) ** 2).mean()) for t in (across, down)) for n in sides]
+    return sides[int(np.argmin(unlike))]
 
 
 def _mismatch(flat: Floats, side: int, *places: tuple[int, int]) -> float:
@@ -206,6 +216,31 @@ def _mismatch(flat: Floats, side: int, *places: tuple[int, int]) -> float:
         near = max(abs(one[0] - other[0]), abs(one[1] - other[1]))
         total += 0.05 * max(0.0, 1 - near / (0.4 * side))
     return total
+
+
+def _room(flat: Floats, side: int, number: int) -> tuple[tuple[int, int], tuple[int, int]]:
+    """The lowest and highest row and column at which the piece of an edge may lie, so that both tiles that have it find all of theirs in
+    the example; the first two are of level edges."""
+    half, (height, width) = side // 2, flat.shape[:2]
+    across, along = (half, max(half, height - side - half)), (0, max(0, width - side))
+    if number < 2:
+        return across, along
+    return (0, max(0, height - side)), (half, max(half, width - side - half))
+
+
+def _settled(flat: Floats, side: int, places: tuple[tuple[int, int], ...]) -> tuple[tuple[int, int], ...]:
+    """The places moved a little, as long as that makes the pieces more alike where they meet."""
+    best, least = list(places), _mismatch(flat, side, *places)
+    for step in (12, 6, 3, 2, 1, 1):
+        for number in range(len(best)):
+            bounds = _room(flat, side, number)
+            for way in ((step, 0), (-step, 0), (0, step), (0, -step)):
+                row, column = (min(max(best[number][k] + way[k], bounds[k][0]), bounds[k][1]) for k in (0, 1))
+                tried = [*best[:number], (row, column), *best[number + 1 :]]
+                found = _mismatch(flat, side, *tried)
+                if found < least:
+                    best, least = tried, found
+    return tuple(best)
 
 
 def _mirrored(at: NDArray[np.integer], length: int) -> NDArray[np.integer]:

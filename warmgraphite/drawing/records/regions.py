@@ -18,7 +18,7 @@ from warmgraphite.passes.surface import shares
 from warmgraphite.progress import Progress, part_of
 from warmgraphite.regions.map import RegionMap, region_map
 from warmgraphite.regions.outline import outline_of
-from warmgraphite.regions.query import PartCells, Query, answer
+from warmgraphite.regions.query import PartCells, Query, answer, depth_bounds
 from warmgraphite.regions.reading import of_parts, read_of
 
 if TYPE_CHECKING:
@@ -51,12 +51,17 @@ def _map(drawing: Drawing, _where: Query | None, progress: Progress) -> RegionMa
 
 
 def _pack(found: RegionMap) -> Arrays:
-    return {**as_arrays(found), "shapes": to_wkb(list(found.shapes)), "frame": np.array(found.frame)}
+    return {
+        **as_arrays(found),
+        "shapes": to_wkb(list(found.shapes)),
+        "frame": np.array(found.frame),
+        "start": np.array(found.start),
+    }
 
 
 def _unpack(a: Arrays) -> RegionMap:
     shapes = np.array(from_wkb(a["shapes"]), dtype=object)
-    columns: dict[str, Any] = {**a, "shapes": shapes, "frame": tuple(a["frame"].tolist())}
+    columns: dict[str, Any] = {**a, "shapes": shapes, "frame": tuple(a["frame"].tolist()), "start": float(a["start"])}
     return RegionMap(**columns)
 
 
@@ -95,7 +100,10 @@ def _mask(drawing: Drawing, where: Query | None, _progress: Progress) -> NDArray
     model = drawing.model
     assert where is not None
     if not of_parts(where):
-        return drawing.result("cover").mask(drawing.region_map().chosen(where, model))  # type: ignore[no-any-return]
+        cells, cover = drawing.region_map(), drawing.result("cover")
+        if depth_bounds(where):
+            return cells.mask_by_depth(where, model, cover, drawing.surface().distance)
+        return cover.mask(cells.chosen(where, model))  # type: ignore[no-any-return]
     chosen = np.append(answer(where, PartCells.of(model), model), False)  # number −1 is nothing, and not chosen
     seen = drawing.surface()
     mask = np.where(chosen[seen.part], np.uint8(255), np.uint8(0))
@@ -112,7 +120,9 @@ MASK = Pass(
     compute=_mask,
     pack=lambda found: {"pixels": found},
     unpack=lambda a: a["pixels"],
-    needs=lambda _d, where: ("surface",) if of_parts(where) else ("regions", "cover"),
+    needs=lambda _d, where: (
+        ("surface",) if of_parts(where) else ("regions", "cover", *(("surface",) if depth_bounds(where) else ()))
+    ),
     pixels=True,
 )
 
