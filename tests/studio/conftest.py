@@ -30,7 +30,7 @@ VIEWS = [
 @pytest.fixture()
 def jobs_at_once(transactional_db: None) -> Any:
     # What is kept goes by what it depends on, so it would outlive the test that it was made in.
-    for folder in ("passes", "pictures", "exports", "health", "incoming", "received"):
+    for folder in ("passes", "pictures", "exports", "health", "incoming", "received", "stock"):
         shutil.rmtree(settings.DATA / folder, ignore_errors=True)
         (settings.DATA / folder).mkdir()
     huey.immediate = True

@@ -6,7 +6,7 @@ from typing import Annotated, ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from warmgraphite.collage.kernels.picturing import picture_rows
 from warmgraphite.collage.on_faces import OnFaces
@@ -32,6 +32,11 @@ class PictureTrace(OnFaces):
     )
     corners: tuple[Corner, Corner, Corner, Corner] = Field(default=((0, 0), (1, 0), (1, 1), (0, 1)), title="Corners", json_schema_extra={"hidden": True})  # fmt: skip
     seed: int = Field(default=1, ge=0, le=9999, title="Another piece")
+
+    @model_validator(mode="after")
+    def _can_be_made(self) -> PictureTrace:
+        _ = self.example  # which says what is not right with its corners
+        return self
 
     @property
     def example(self) -> ExampleSpec:

@@ -120,7 +120,8 @@ def _in_srgb(image: Picture, profile: bytes | None, notes: list[str]) -> Picture
         notes.append("It is in CMYK without a profile; its colours were guessed.")
     found = bare.convert("RGB")
     found.putalpha(alpha if alpha is not None else Image.new("L", found.size, 255))
-    return found
+    # Pixels and nothing else: no profile that is not its own any more, nobody's name, no place.
+    return Image.frombytes("RGBA", found.size, found.tobytes())
 
 
 def _sized(image: Picture) -> Picture:
