@@ -74,6 +74,16 @@ def _ink() -> Any:
     })  # fmt: skip
 
 
+class _Noise:
+    """A stock whose every picture is the same small one."""
+
+    def has(self, _digest: str) -> bool:
+        return True
+
+    def pixels(self, _digest: str) -> np.ndarray:
+        return np.random.default_rng(1).integers(0, 255, (64, 64, 4), np.uint8)
+
+
 def warm_up(scenes: int | None = None) -> None:
     """Compute every pass, and lay every kind of trace over the others, on small scenes: all of them, or so many.
 
@@ -90,17 +100,32 @@ def warm_up(scenes: int | None = None) -> None:
     from warmgraphite.sheet.specification import Sheet
 
     traces = [kind(id=name, name=name) for name, kind in KINDS.items()]
-    confined = traces[-1].model_copy(update={"where": Match(materials=("Glass",)), "id": "confined"})
+    stone = Match(materials=("Stone", "Brick"))
+    washed = {
+        "where": stone,
+        "edge": "torn",
+        "holds": "faces",
+        "lost": 0.5,
+        "white": 0.3,
+        "dry": 0.2,
+        "back_run": 0.2,
+        "short": 3.0,
+    }
+    pictured = {"where": stone, "picture": "00", "endless": "strewn"}
+    confined = [
+        traces[-1].model_copy(update={"where": Match(materials=("Glass",)), "id": "confined"}),
+        KINDS["wash"](id="washed", name="washed", **washed), KINDS["picture"](id="pictured", name="pictured", **pictured),
+    ]  # fmt: skip
     # A map of more segments than these scenes have is made by loops of its own.
     ends = np.random.default_rng(1).uniform(1, 59, (planar.FEW + 100, 2, 2))
     planar.cells_of(ends, shapely.box(0, 0, 60, 60))
     inks = (_ink(), Ink(), Ink(), Ink())
     for (model, view), ink in list(zip(_scenes(), inks, strict=True))[:scenes]:
-        drawing = Drawing(model, view, ink=ink)
-        drawing.compute([*needs_of([*traces, confined], ink), Need("regions")])
+        drawing = Drawing(model, view, ink=ink, pictures=_Noise())  # type: ignore[arg-type]
+        drawing.compute([*needs_of([*traces, *confined], ink), Need("regions")])
         cache = LayerCache()
         for opacity in (1.0, 0.5, 0.4):  # from the second change on, what lies over the trace that is changed is kept flat
-            laid = [traces[0].model_copy(update={"opacity": opacity}), *traces[1:], confined]
+            laid = [traces[0].model_copy(update={"opacity": opacity}), *traces[1:], *confined]
             compose(drawing.plate(), laid, Sheet(), drawing.size, cache)
 
 

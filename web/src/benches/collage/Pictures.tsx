@@ -68,7 +68,7 @@ export function Pictures({ editing }: { editing: Editing }) {
         {pictures.map((p) => (
           <li key={p.digest}>
             <StockSwatch item={p.item} editing={editing} version={JSON.stringify(p.item.trace).length + String((p.item.trace as { real_width?: number }).real_width)} />
-            <button type="button" className="plain text-[11px] underline decoration-hairline underline-offset-4" aria-label={`How ${p.name} lies`} onClick={() => setSetting(p.digest)}>
+            <button type="button" className="plain text-[11px] underline decoration-hairline underline-offset-4" aria-label={`how it lies: ${p.name}`} onClick={() => setSetting(p.digest)}>
               how it lies
             </button>
           </li>
