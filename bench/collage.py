@@ -10,7 +10,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-__all__ = ["changed_wash", "example", "textures", "wash_printed", "washes"]
+__all__ = ["example", "textures", "wash_printed", "washes"]
 
 
 def _seconds(work: Callable[[], object]) -> float:
@@ -112,24 +112,3 @@ def example() -> dict:
     pixels[..., 3] = 255
     spent = {k: _seconds(lambda k=k: made_of(pixels, ExampleSpec(endless=k, evened=0.5))) for k in ("strewn", "patches")}  # type: ignore[arg-type]
     return {"seconds": max(spent.values()), "note": ", ".join(f"{k} {v:.2f} s" for k, v in spent.items())}
-
-
-def changed_wash() -> dict:
-    """A wash of the pond view made denser, again and again: the picture as the web process lays it and encodes it."""
-    from warmgraphite.drawing import Drawing, needs_of
-    from warmgraphite.sheet.preview import LayerCache, compose, encode_jpeg
-    from warmgraphite.sheet.specification import Sheet
-
-    model, view = _pond()
-    size, traces = (1280, 905), list(_washes())
-    drawing = Drawing(model, view, size)
-    drawing.compute(needs_of(traces, drawing.ink))
-    plate, cache = drawing.plate(), LayerCache()
-    place = next(k for k, t in enumerate(traces) if t.id == "materials")
-
-    def look(density: float) -> float:
-        traces[place] = traces[place].model_copy(update={"density": density})
-        return _seconds(lambda: encode_jpeg(compose(plate, traces, Sheet(), size, cache)))
-
-    first, *others = [look(0.6 + 0.05 * k) for k in range(7)]
-    return {"seconds": statistics.median(others), "note": f"the first of all {first:.2f} s"}

@@ -7,6 +7,7 @@ import time
 from pathlib import Path
 
 from PIL import Image
+from selenium.webdriver.common.keys import Keys
 
 from bench.models import write_ifc_house
 from tests.interface.desk import Desk
@@ -113,7 +114,18 @@ def main() -> None:
         desk.find("//aside//li//button[contains(., 'Long section')]").click()
         desk.picture()
         desk.bench("Collage")
+        desk.trace("Shadow")
+        desk.press("Hang in a row")
+        rows = "//*[@aria-label='This view in each finish']//img"
+        desk.wait(lambda: len(driver.find_elements("xpath", rows)) == 7, "the finishes have no pictures", 180)
+        desk.picture()
+        shot("collage-variants")
+        desk.press("Put away")
+        desk.take("textures", "Brick")
+        desk.picture()
+        time.sleep(2)
         shot("collage")
+        driver.find_element("tag name", "body").send_keys(Keys.ESCAPE)
         desk.bench("View")
         desk.press("The drawing")
         for mark, name in (

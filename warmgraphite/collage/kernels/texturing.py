@@ -62,9 +62,9 @@ def _seen(size, many):
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
-def _units(u, v, du, dv, iu, iv, t, per_length, per_height, seed):
+def _units(u, v, du, dv, iu, iv, t, per_length, per_height, seed, state):
     """Bricks, boards, tiles: laid in courses. Tone, hue, share of joint, and the slope both ways; ``iu`` and ``iv`` are pixels to a
-    metre."""
+    metre, ``state`` what was found of the unit before."""
     length, height, half = t[_LENGTH], t[_HEIGHT], 0.5 * t[_JOINT]
     if t[_BASKET] > 0.0:
         i, j = np.floor(u / t[_BASKET]), np.floor(v / t[_BASKET])
@@ -74,30 +74,38 @@ def _units(u, v, du, dv, iu, iv, t, per_length, per_height, seed):
     course = np.floor(v * per_height)
     row = int(course)
     y = v - course * height
-    shift = t[_BOND] * row if t[_BOND] >= 0.0 else chance(row, 3, seed)
+    shift = t[_BOND] * row
+    if t[_BOND] < 0.0:
+        if state[5] != course or state[6] != seed:
+            state[5], state[6], state[7] = course, seed, chance(row, 3, seed)
+        shift = state[7]
     s = u * per_length - shift
-    i = np.floor(s)
-    column = int(i)
-    left, right, loose = i, i + 1.0, t[_LOOSE]
-    if loose > 0.0:
-        left = i + loose * (chance(column, row, seed + 5) - 0.5)
-        if s < left:
-            column -= 1
-            right = left
-            left = column + loose * (chance(column, row, seed + 5) - 0.5)
-        else:
-            right = i + 1.0 + loose * (chance(column + 1, row, seed + 5) - 0.5)
-            if s >= right:
-                column += 1
-                left = right
-                right = column + 1.0 + loose * (chance(column + 1, row, seed + 5) - 0.5)
+    # Mostly it is the unit of the pixel before.
+    if state[0] != course or s < state[1] or s >= state[2] or state[6] != seed:
+        i = np.floor(s)
+        column = int(i)
+        left, right, loose = i, i + 1.0, t[_LOOSE]
+        if loose > 0.0:
+            left = i + loose * (chance(column, row, seed + 5) - 0.5)
+            if s < left:
+                column -= 1
+                right = left
+                left = column + loose * (chance(column, row, seed + 5) - 0.5)
+            else:
+                right = i + 1.0 + loose * (chance(column + 1, row, seed + 5) - 0.5)
+                if s >= right:
+                    column += 1
+                    left = right
+                    right = column + 1.0 + loose * (chance(column + 1, row, seed + 5) - 0.5)
+        light, other, _, _ = quarters(column, row, seed + 7)
+        state[0], state[1], state[2], state[3], state[4], state[6] = course, left, right, light, other, seed
+    left, right, light, other = state[1], state[2], state[3], state[4]
     x, own = (s - left) * length, (right - left) * length
     upright = _lines(x, own, half, du, iu)
     level = _lines(y, height, half, dv, iv)
     joint = upright + level - upright * level
     across, over = _seen(own, iu), _seen(height, iv)
     seen = across * over
-    light, other, _, _ = quarters(column, row, seed + 7)
     tone = t[_TONE] * (2.0 * light - 1.0) * seen
     hue = t[_HUE] * (other * seen + 0.5 * (1.0 - seen))
     nx, ny = 0.0, 0.0
@@ -306,6 +314,7 @@ def texture_rows(
     red_2, green_2, blue_2 = _F(colours[2, 0]), _F(colours[2, 1]), _F(colours[2, 2])
     mortar = _F(joints)
     per_size = 1.0 / size
+    state = np.full(8, -1e18)
     per_length, per_height = 1.0 / t[_LENGTH], 1.0 / t[_HEIGHT]
     mus, mvs, room = np.empty(width, _F), np.empty(width, _F), np.empty((3, width), _F)
     # A piece of a row at a time, so that all that is known of it stays close to the processor.
@@ -366,6 +375,7 @@ def texture_rows(
                     per_length,
                     per_height,
                     seed,
+                    state,
                 )
         elif sort == 2:
             for n in range(count):

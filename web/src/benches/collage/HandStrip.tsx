@@ -1,24 +1,14 @@
-import { useEffect } from "react";
-
 import { useScreen } from "../../desk/screen";
 import type { Editing } from "../../desk/study";
-import { usePouring, WIDTHS } from "../ink/pouring";
+import { usePouring } from "../ink/pouring";
+import { TapWidth, useLayingBack } from "../ink/TapWidth";
 import { asTrace } from "./stock";
-
-const WORDS = { region: "this", face: "face", part: "part", material: "material", layer: "layer" } as const;
 
 /** While something from stock is in the hand: what a tap pours it into, and the way to lay it over all. */
 export function HandStrip({ editing }: { editing: Editing }) {
-  const { stock, called, trace, width, lay, set } = usePouring();
+  const { stock, called, trace, lay } = usePouring();
   const { everywhere, choose } = useScreen();
-  useEffect(() => {
-    const keys = (event: KeyboardEvent) => event.key === "Escape" && lay();
-    window.addEventListener("keydown", keys);
-    return () => {
-      window.removeEventListener("keydown", keys);
-      lay();
-    };
-  }, [lay]);
+  useLayingBack();
   if (!stock) return null;
   const over = async () => {
     const whole = asTrace(stock, editing.study.look.traces!);
@@ -34,13 +24,8 @@ export function HandStrip({ editing }: { editing: Editing }) {
           Lay it over all
         </button>
       )}
-      <span className="ml-auto flex items-center gap-2.5" role="radiogroup" aria-label="How wide a tap is meant">
-        <span className="quiet">into</span>
-        {WIDTHS.map((w) => (
-          <button key={w} type="button" role="radio" aria-checked={w === width} className={`plain border-b-2 ${w === width ? "border-sanguine font-semibold" : "border-transparent"}`} onClick={() => set({ width: w })}>
-            {WORDS[w]}
-          </button>
-        ))}
+      <span className="ml-auto">
+        <TapWidth />
       </span>
     </div>
   );

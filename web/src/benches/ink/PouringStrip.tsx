@@ -1,30 +1,23 @@
-import { useEffect, useState } from "react";
+import { useState } from "react";
 
 import type { Hatch } from "../../api/client";
 import { type Editing, useChoices } from "../../desk/study";
 import { FillSwatch } from "../../shared/Swatch";
 import { BuildUpSample } from "./construction/BuildUpSample";
 import { scaleOf, usualFill } from "./fills";
-import { usePouring, WIDTHS } from "./pouring";
+import { usePouring } from "./pouring";
+import { TapWidth, useLayingBack } from "./TapWidth";
 
 const BUILT = "build-ups";
-const WORDS = { region: "this", face: "face", part: "part", material: "material", layer: "layer" } as const;
 
 /** Fills in a row under the drawing, as they are drawn: one is taken into the hand and poured where the drawing is tapped. */
 export function PouringStrip({ editing }: { editing: Editing }) {
   const patterns = useChoices()?.ink.patterns ?? [];
   const kit = useChoices()?.ink.build_ups ?? [];
-  const { called, buildUp, width, over, take, takeBuildUp, lay, set } = usePouring();
+  const { called, buildUp, over, take, takeBuildUp, lay, set } = usePouring();
   const groups = [...new Set(patterns.map((p) => p.group)), BUILT];
   const [group, setGroup] = useState("lines");
-  useEffect(() => {
-    const keys = (event: KeyboardEvent) => event.key === "Escape" && lay();
-    window.addEventListener("keydown", keys);
-    return () => {
-      window.removeEventListener("keydown", keys);
-      lay();
-    };
-  }, [lay]);
+  useLayingBack();
   const scale = scaleOf(editing.study);
   const known = editing.study.look.build_ups ?? [];
   const buildUps = [...known, ...kit.filter((b) => known.every((k) => k.id !== b.id))];
@@ -67,13 +60,8 @@ export function PouringStrip({ editing }: { editing: Editing }) {
             </button>
           );
         })}
-        <span className="ml-auto flex items-center gap-2.5 text-xs" role="radiogroup" aria-label="How wide a tap is meant">
-          <span className="quiet">into</span>
-          {WIDTHS.map((w) => (
-            <button key={w} type="button" role="radio" aria-checked={w === width} className={`plain border-b-2 ${w === width ? "border-sanguine font-semibold" : "border-transparent"}`} onClick={() => set({ width: w })}>
-              {WORDS[w]}
-            </button>
-          ))}
+        <span className="ml-auto flex items-center gap-2.5 text-xs">
+          <TapWidth />
           {group !== BUILT && <button type="button" aria-pressed={over} className={`plain border-b-2 ${over ? "border-sanguine font-semibold" : "border-transparent"}`} onClick={() => set({ over: !over })}>
             over what lies there
           </button>}
