@@ -532,13 +532,13 @@ def export() -> dict:
 
 def _inked(name: str, place: int) -> dict:
     """All of the ink of a sample's view with hatches and a calm hand, its SVG and its A2 PDF, beside its line pass."""
-    from demo.finishes import graphite
     from demo.kiln_house import build_kiln_house
     from demo.views import sample_views, with_sample_words
     from warmgraphite.drawing import Drawing, needs_of
     from warmgraphite.ink.hand import PRESETS
     from warmgraphite.sheet.specification import Sheet
     from warmgraphite.sheet.write import write_drawing
+    from warmgraphite.study.kit import graphite
 
     look = graphite().model_copy(update={"hand": PRESETS["Calm pencil"]})
     view = sample_views()[place]
@@ -583,12 +583,13 @@ def section_ink() -> dict:
 
 def _built(place: int) -> dict:
     """Which side is outside, and the layers of all that has a build-up in the sample's finish for construction, beside its poche."""
-    from demo.finishes import construction
+    from demo.finishes import BUILT
     from demo.kiln_house import build_kiln_house
     from demo.views import sample_views, with_sample_words
     from warmgraphite.drawing import Drawing
+    from warmgraphite.study.kit import construction
 
-    model, view, look = with_sample_words(build_kiln_house()), sample_views()[place], construction()
+    model, view, look = with_sample_words(build_kiln_house()), sample_views()[place], construction(BUILT)
     rows = []
     for _ in range(5):
         drawing = Drawing(model, view, (1280, 905), ink=look)

@@ -29,7 +29,7 @@ def _pond(**frame: float) -> tuple[Any, Any]:
 
 def _washes() -> tuple[Any, ...]:
     """Sky, water, all materials, shadow: as the sample's own finish has them."""
-    from demo.finishes import warm_wash
+    from warmgraphite.study.kit import warm_wash
 
     return tuple(t for t in warm_wash().traces if t.id in ("paper", "sky", "water", "materials", "shadow"))
 

@@ -21,6 +21,7 @@ from studio.stock.models import kept_pictures
 from studio.studies.models import Study
 from warmgraphite.collage.histogram import Histogram, histogram_of
 from warmgraphite.collage.kinds.paper import Paper
+from warmgraphite.collage.kinds.picture import PictureTrace
 from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing import Drawing, Looked, Need, Results, needs_of
 from warmgraphite.ink.along import along_needs
@@ -104,7 +105,9 @@ def tone_size(view: ViewSpecification, pixels: int = DESK_PIXELS) -> tuple[int, 
 def desk_drawing(study: Study, view: ViewSpecification, look: Look, pixels: int = DESK_PIXELS) -> Drawing:
     """The drawing of a view as it is looked at: nothing of it is computed here. It is kept in memory for a while."""
     inked = look.model_dump_json(exclude={"traces"})
-    key = json.dumps([study.model_version, view.model_dump(mode="json"), inked, pixels])
+    # A picture that comes into the stock, or goes, makes another drawing of those that show it.
+    there = [t.picture for t in look.traces if isinstance(t, PictureTrace) and kept_pictures().has(t.picture)]
+    key = json.dumps([study.model_version, view.model_dump(mode="json"), inked, pixels, sorted(set(there))])
     with _lock:
         if key in _drawings:
             _drawings.move_to_end(key)

@@ -31,6 +31,7 @@ from warmgraphite.model.store import load_model
 from warmgraphite.model.succession import succeed
 from warmgraphite.model.units import to_metres
 from warmgraphite.study import StudyDocument, follow_names
+from warmgraphite.study.kit import shipped_finishes
 from warmgraphite.whole import DRAFT, whole
 
 __all__ = ["health_key", "health_path", "is_slow"]
@@ -106,7 +107,7 @@ def take_in(job: Job, watch: Watch) -> dict:
         mesh_file(model)
         watch("Keeping the file", 0.9)
         _keep(incoming, kept)
-        study = create_study(wanted["name"], model, file=file)
+        study = create_study(wanted["name"], model, file=file, finishes=shipped_finishes())
         answer = {"slug": study.slug, "number": 1, "report": {}}
     else:
         for attempt in range(4):

@@ -241,12 +241,13 @@ def test_a_rhythm_keeps_its_spacing_round_a_corner() -> None:
 
 @cache
 def cross_section() -> dict[str, shapely.Geometry]:
-    from demo.finishes import construction
+    from demo.finishes import BUILT
     from demo.kiln_house import build_kiln_house
     from demo.views import sample_views, with_sample_words
+    from warmgraphite.study.kit import construction
 
     view = next(v for v in sample_views() if v.name.startswith("Cross section"))
-    return layers_of(with_sample_words(build_kiln_house()), view, construction())
+    return layers_of(with_sample_words(build_kiln_house()), view, construction(BUILT))
 
 
 def test_insulation_goes_on_from_wall_to_roof_in_the_cross_section() -> None:

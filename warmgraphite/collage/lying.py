@@ -12,6 +12,7 @@ from warmgraphite.ink.faces import STEEP, PlaneFace, RoundFace, faces_of, to_the
 from warmgraphite.passes.edges import topology_of
 from warmgraphite.passes.occluders import Occluders
 from warmgraphite.passes.surface import Surface
+from warmgraphite.progress import Progress, silent
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.scene import Scene
 
@@ -95,7 +96,7 @@ def _cut_plane(normal: Matrix, corner: Matrix, projection: Projection, origin: M
     return PlaneFace(right, up, normal, start)
 
 
-def lies_of(scene: Scene, hiders: Occluders, seen: Surface, turned: str) -> Lies:
+def lies_of(scene: Scene, hiders: Occluders, seen: Surface, turned: str, progress: Progress = silent) -> Lies:
     """How textures lie on all that a window shows, ``turned`` as they say."""
     model, projection = scene.model, scene.projection
     shown = np.unique(np.append(seen.triangle.reshape(-1), seen.edge_triangle.reshape(-1)))
@@ -116,7 +117,9 @@ def lies_of(scene: Scene, hiders: Occluders, seen: Surface, turned: str) -> Lies
     planes: list[PlaneFace] = []
     flat: list[NDArray[np.int64]] = []
     others: list[tuple[NDArray[np.int64], float, bool, tuple[Matrix, Matrix]]] = []
-    for first, last in pairwise(bounds.tolist()):
+    for number, (first, last) in enumerate(pairwise(bounds.tolist())):
+        if number % 200 == 0:  # a town has faces by the ten thousand
+            progress(number / len(bounds))
         rows = order[first:last]
         triangle = shown[rows[0]]
         if source[rows[0]] < 0:

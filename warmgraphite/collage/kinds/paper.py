@@ -35,8 +35,13 @@ class Paper(PixelTrace):
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
         level = self._level(plate)
         colour = rgb(self.colour) if self.lies != "over all" else rgb("#ffffff")
-        level = level if self.lies != "over all" else np.ones_like(level)
-        return tone(np.clip(colour * level[..., None], 0, 255), np.ones(level.shape, np.float32))
+        if self.lies == "over all":
+            level = np.ones_like(level)
+        out = np.empty((*level.shape, 4), np.uint8)
+        out[..., 3] = 255
+        for k in range(3):  # channel by channel: a large sheet is much of what an export has to do
+            np.minimum(level * colour[k], np.float32(255), out=out[..., k], casting="unsafe")
+        return out
 
     def lies_over(self) -> bool:
         return self.lies != "below"

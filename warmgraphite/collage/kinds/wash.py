@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import ClassVar, Literal
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 from pydantic import Field
 
@@ -109,8 +110,6 @@ class Wash(PixelTrace):
         count = named.shape[1]
         reach = np.tile(np.array([np.inf, -np.inf]), (max(count, 1), 1))
         if count:
-            import shapely
-
             bounds = shapely.bounds(cells.shapes[rows]) - plate.middle[1]
             np.minimum.at(reach[:, 0], number.reshape(-1), bounds[:, 1])
             np.maximum.at(reach[:, 1], number.reshape(-1), bounds[:, 3])

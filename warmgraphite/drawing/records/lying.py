@@ -15,7 +15,7 @@ def _lies(name: str, turned: str) -> Pass:
         stage="Laying faces flat",
         weight=0.1,
         reads=lambda _d, _: Nothing(),
-        compute=lambda d, _, _progress: lies_of(d.scene, d.hiders, d.surface(), turned),
+        compute=lambda d, _, progress: lies_of(d.scene, d.hiders, d.surface(), turned, progress),
         unpack=lambda a: Lies(**a),
         needs=lambda _d, _: ("surface",),
         pixels=True,

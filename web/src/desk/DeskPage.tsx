@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Tabs } from "radix-ui";
 import { type ReactNode, useEffect, useState } from "react";
 
-import { answered, http, Refused, type Changed } from "../api/client";
+import { answered, http, Refused, type Changed, type StockItem } from "../api/client";
 import { CollageList, CollageSettings } from "../benches/CollageBench";
 import { InkList, InkSettings } from "../benches/ink/InkBench";
 import { ModelList, ModelRoom, ModelSettings } from "../benches/ModelBench";
@@ -11,6 +11,7 @@ import { ViewList, ViewRoom, ViewSettings } from "../benches/ViewBench";
 import { CALLED as MARK_NAMES, KINDS as MARK_KINDS, useMarking } from "../benches/ink/marks/marking";
 import { modelActions } from "../benches/model/actions";
 import { useChoice } from "../benches/model/choice";
+import { usePouring } from "../benches/ink/pouring";
 import { useParts } from "../benches/model/parts";
 import { goTo } from "../shared/address";
 import { BenchLine } from "./BenchLine";
@@ -19,7 +20,7 @@ import { type Bench, BENCHES, useScreen } from "./screen";
 import { Shelf } from "./Shelf";
 import { Stage } from "./Stage";
 import { useSending } from "./edits";
-import { type Editing, useDesk, useStudy } from "./study";
+import { type Editing, useChoices, useDesk, useStudy } from "./study";
 
 /** One study on the desk: five benches around one drawing. */
 export default function DeskPage({ slug }: { slug: string }) {
@@ -73,6 +74,7 @@ function Desk({ editing }: { editing: Editing }) {
   const desk = useDesk(study.slug, study.revision, stopped);
   const deskNow = desk.data;
   const { data: parts } = useParts(study);
+  const choices = useChoices();
   useChoice((s) => s.chosen); // the actions go by it
 
   useEffect(() => useChoice.getState().begin(), [study.slug]);
@@ -91,6 +93,13 @@ function Desk({ editing }: { editing: Editing }) {
     ...study.document.views.map((v) => ({ name: `Open view ${v.mark}: ${v.view.name}`, keys: `Alt ${v.mark}`, run: () => void editing.act({ do: "open_view", label: "Open view", view_id: v.id }) })),
     ...(bench === "Model" ? modelActions(editing, parts) : []),
     ...MARK_KINDS.map((kind) => ({ name: `Draw a mark: ${MARK_NAMES[kind].toLowerCase()}`, keys: "", run: () => (go("Ink"), useMarking.getState().take(kind)) })),
+    { name: "Hang this view in each finish, in a row", keys: "", run: () => (go("Collage"), set({ variants: true })) },
+    ...(choices?.stock ?? []).map((item) => ({
+      name: `Take from stock: ${item.label.toLowerCase()}`,
+      keys: "",
+      // The bench lays back what was in the hand as it opens.
+      run: () => (go("Collage"), setTimeout(() => usePouring.getState().takeStock(item as StockItem))),
+    })),
     { name: "All studies", keys: "", run: () => goTo("/") },
   ].filter((a, i, all) => !a.keys || all.findIndex((b) => b.keys === a.keys) === i || !(a.keys = ""));
 

@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
 
 import { answered, http, type OwnPicture, Refused } from "../../api/client";
@@ -16,19 +16,23 @@ const GOES_ON = [
   { value: "in rows", label: "in rows, as it is" },
 ] as const;
 
+/** The pictures of one's own that lie in stock; nothing until they are known. */
+export function usePictures(): OwnPicture[] | undefined {
+  return useQuery({ queryKey: ["pictures"], queryFn: () => answered<OwnPicture[]>(http.GET("/api/pictures")) }).data;
+}
+
 /** Pictures of one's own: dropped in, given their real width, taken into the hand like all of the stock. */
-export function Pictures({ editing }: { editing: Editing }) {
+export function Pictures({ editing, dropped, onTaken }: { editing: Editing; dropped: File[]; onTaken: () => void }) {
   const input = useRef<HTMLInputElement>(null);
   const queries = useQueryClient();
-  const [over, setOver] = useState(false);
   const [taking, setTaking] = useState("");
   const [said, setSaid] = useState("");
   const [setting, setSetting] = useState<string | null>(null);
-  const pictures = useQuery({ queryKey: ["pictures"], queryFn: () => answered<OwnPicture[]>(http.GET("/api/pictures")) }).data ?? [];
+  const pictures = usePictures() ?? [];
   const fresh = () => queries.invalidateQueries({ queryKey: ["pictures"] });
-  const take = async (files: FileList | null) => {
+  const take = async (files: Iterable<File>) => {
     setSaid("");
-    for (const file of files ?? []) {
+    for (const file of files) {
       setTaking(file.name);
       const body = new FormData();
       body.append("file", file);
@@ -48,21 +52,14 @@ export function Pictures({ editing }: { editing: Editing }) {
     setTaking("");
     if (input.current) input.current.value = "";
   };
+  useEffect(() => {
+    if (!dropped.length) return;
+    onTaken();
+    void take(dropped);
+  });
   const chosen = pictures.find((p) => p.digest === setting);
   return (
-    <div
-      className={`outline-offset-4 ${over ? "outline outline-1 outline-sanguine outline-dashed" : ""}`}
-      onDragOver={(e) => {
-        e.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={(e) => {
-        e.preventDefault();
-        setOver(false);
-        void take(e.dataTransfer.files);
-      }}
-    >
+    <div>
       {pictures.length === 0 && !taking && <p className="quiet mb-2 text-xs">None yet. Drop one here: PNG, JPEG, WebP, SVG or PDF, of brick, bark, plaster, grass …</p>}
       <ul className="grid grid-cols-2 gap-x-2 gap-y-1.5">
         {pictures.map((p) => (
@@ -74,7 +71,7 @@ export function Pictures({ editing }: { editing: Editing }) {
           </li>
         ))}
       </ul>
-      <input ref={input} type="file" multiple accept=".png,.jpg,.jpeg,.webp,.svg,.pdf" className="sr-only" aria-label="Picture file" onChange={(e) => void take(e.target.files)} />
+      <input ref={input} type="file" multiple accept=".png,.jpg,.jpeg,.webp,.svg,.pdf" className="sr-only" aria-label="Picture file" onChange={(e) => void take([...(e.target.files ?? [])])} />
       <button type="button" className="line-act mt-2 w-full text-xs" disabled={!!taking} onClick={() => input.current?.click()}>
         {taking ? `Taking in ${taking} …` : "Take a picture in …"}
       </button>

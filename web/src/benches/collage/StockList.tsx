@@ -21,8 +21,24 @@ export function StockList({ editing }: { editing: Editing }) {
   const [group, setGroup] = useState<(typeof GROUPS)[number]>("washes");
   const rows = stock.filter((item) => item.group === group);
   const sorts = [...new Set(rows.map((r) => r.sort))];
+  const [dropped, setDropped] = useState<File[]>([]);
+  const [over, setOver] = useState(false);
   return (
-    <section aria-label="Stock">
+    <section
+      aria-label="Stock"
+      className={over ? "outline outline-1 outline-offset-4 outline-sanguine outline-dashed" : ""}
+      onDragOver={(e) => {
+        e.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={(e) => {
+        e.preventDefault();
+        setOver(false);
+        setGroup("pictures");
+        setDropped([...e.dataTransfer.files]);
+      }}
+    >
       <h2>Stock</h2>
       <div className="mt-1 flex flex-wrap gap-x-2.5 gap-y-0.5 text-xs" role="radiogroup" aria-label="Sort of stock">
         {GROUPS.map((g) => (
@@ -32,7 +48,7 @@ export function StockList({ editing }: { editing: Editing }) {
         ))}
       </div>
       <p className="quiet my-1.5 text-xs">{SAYS[group]}</p>
-      {group === "pictures" && <Pictures editing={editing} />}
+      {group === "pictures" && <Pictures editing={editing} dropped={dropped} onTaken={() => setDropped([])} />}
       {sorts.map((sort) => (
         <div key={sort}>
           {sort && <h3 className="label mt-2 mb-1">{sort}</h3>}

@@ -10,6 +10,7 @@ import { ForWhom } from "../FinishList";
 import { usePouring } from "../ink/pouring";
 import { Confined } from "./Confined";
 import { HistogramLine } from "./HistogramLine";
+import { usePictures } from "./Pictures";
 
 /** Settings that only mean something while another one has a value. */
 const ASKED_FOR: Record<string, (trace: Record<string, unknown>) => boolean> = {
@@ -30,6 +31,7 @@ export function TraceSettings({ editing }: { editing: Editing }) {
   const { chosen, choose, everywhere, alone, compare, set: put } = useScreen();
   const { takeStock } = usePouring();
   const choices = useChoices();
+  const pictures = usePictures();
   const traces = editing.study.look.traces!;
   const trace = traces.find((t) => t.id === chosen.Collage?.id);
   const form = choices?.traces.find((k) => k.kind === trace?.kind);
@@ -64,6 +66,12 @@ export function TraceSettings({ editing }: { editing: Editing }) {
       <ForWhom editing={editing} bench="Collage" />
       <h2>{trace.name}</h2>
       <p className="quiet mt-1 mb-2">{form?.about}</p>
+      {trace.kind === "picture" && pictures && !pictures.some((p) => p.digest === own.picture) && (
+        <p role="status" className="mb-2 flex gap-2 text-xs">
+          <span className="mt-1 inline-block h-2 w-2 shrink-0 bg-ochre-mark" aria-hidden />
+          Its picture is not in the stock here, so that its place may stay empty; drop it in again.
+        </p>
+      )}
       <OnOff label="On the drawing" value={trace.on ?? true} onChange={(v) => set(`${trace.name} ${v ? "on" : "off"}`, "on", v)} />
       <DimensionLine
         label="Opacity"
