@@ -5,16 +5,17 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from warmgraphite.collage.pictures.specification import ExampleSpec
+from warmgraphite.collage.tones.specification import TonesSpec
 from warmgraphite.regions.query import Query
 
 __all__ = ["Need", "need"]
 
 
 class Need(NamedTuple):
-    """A pass that is wanted: of all, of what ``where`` means, a query; or, of a picture, as a specification says."""
+    """A pass that is wanted: of all, of what ``where`` means, a query; or as a specification says."""
 
     name: str
-    where: Query | ExampleSpec | None = None
+    where: Query | ExampleSpec | TonesSpec | None = None
 
     @property
     def words(self) -> str:

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
 import pytest
+import shapely
 import skia
 import trimesh
 from PIL import Image
@@ -18,6 +20,7 @@ from tests.core.judge import Camera
 from tests.core.test_regions import edges_of, grid
 from warmgraphite.canvas.pixels import skia_blend, skia_image
 from warmgraphite.canvas.protocol import BLEND_MODES
+from warmgraphite.canvas.svg import SvgCanvas
 from warmgraphite.collage.adjusting import adjust
 from warmgraphite.collage.edges import Edge
 from warmgraphite.collage.fields import field_of, grid_of
@@ -30,7 +33,8 @@ from warmgraphite.collage.pictures.kept import KeptPictures
 from warmgraphite.collage.pictures.specification import ExampleSpec
 from warmgraphite.collage.stock import shipped
 from warmgraphite.collage.textures import TEXTURES
-from warmgraphite.drawing import Drawing, needs_of
+from warmgraphite.collage.tones.specification import TonesSpec
+from warmgraphite.drawing import Drawing, Need, needs_of
 from warmgraphite.drawing.tiles import TiledDrawing
 from warmgraphite.model import Model
 from warmgraphite.passes.surface import Raster
@@ -418,6 +422,32 @@ def test_a_sheet_changes_all_beneath_it_or_the_one_beneath_and_no_more() -> None
     assert (plain[beside] == one[beside]).all() and (plain[beside] == all_of_it[beside]).all()
     off = shown(paper, first.model_copy(update={"on": False}), grey("the sheet beneath"), second)
     assert (off == shown(paper, second)).all()  # with its sheet it goes
+
+
+def test_tone_steps_are_shapes_one_within_the_other(yard: Model) -> None:
+    """Each step is all that is at least so dark, as the passes say it pixel by pixel; in documents they are shapes."""
+    view = ViewSpecification(
+        projection=Perspective(eye=(-6, -12, 7), target=(2, 0, 1), field_of_view=50), frame=Frame(width=160, height=110)
+    )
+    drawing, spec = Drawing(yard, view, (800, 550)), TonesSpec(steps=4)
+    shapes = drawing.result(Need("tones", spec))
+    assert len(shapes) == 3 and all(s.is_valid for s in shapes)
+    assert all(inner.difference(outer.buffer(0.03)).area < 0.01 * inner.area for outer, inner in pairwise(shapes))
+    fine = drawing.sized((1600, 1100))
+    seen, light, corners = fine.surface(), fine.light(), fine.result("corners") / 255
+    lit = np.minimum(1 - 0.55 * (light.shadow / 255), 1 - 0.45 * (light.shade / 255))
+    level = (1 - lit * (1 - 0.5 * ndimage.gaussian_filter(corners, 1.2))) / (1 - 0.45 * 0.5) * 3 + 0.5
+    level[seen.cover < 128] = 0
+    rng = np.random.default_rng(1)
+    rows, columns = rng.integers(2, 1098, 4000), rng.integers(2, 1598, 4000)
+    points = shapely.points((columns + 0.5) * 0.1, (rows + 0.5) * 0.1)
+    told = sum(shapely.contains(s, points).astype(int) for s in shapes)
+    clear = np.abs(level[rows, columns] - np.round(level[rows, columns])) > 0.03
+    assert (told == np.clip(np.floor(level[rows, columns]), 0, 3))[clear].mean() > 0.98
+    trace = KINDS["tone-steps"](id="tones", name="Tones", steps=4)  # type: ignore[call-arg]
+    canvas = SvgCanvas(160, 110, title="Tones")
+    trace.draw(canvas, drawing.plate())
+    assert canvas.document().count("<path") == 3 and "<image" not in canvas.document()
 
 
 # Pictures.

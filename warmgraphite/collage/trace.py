@@ -59,6 +59,8 @@ class Trace(Specification):
     ground: ClassVar[bool] = False
     #: Whether it can be confined to some of the drawing.
     confines: ClassVar[bool] = True
+    #: Whether it is a tone, which is laid beneath what is inked, or lies over that.
+    under_ink: ClassVar[bool] = False
 
     kind: str
     id: str = Field(pattern=r"^[a-z0-9-]{1,40}$")
@@ -113,6 +115,8 @@ def tone(colour: NDArray, alpha: NDArray) -> NDArray[np.uint8]:
 
 class PixelTrace(Trace):
     """A trace made of pixels. Its edge is that of what it is confined to."""
+
+    under_ink: ClassVar[bool] = True
 
     edge: Edge = Field(default="clean", title="Edge", description="How it ends where its region does.")
     edge_reach: float = Field(default=2.0, ge=0.05, le=100, title="Reach", description="How wide its edge is.", json_schema_extra={"unit": "mm", "most": 15})  # fmt: skip

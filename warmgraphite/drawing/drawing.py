@@ -258,6 +258,12 @@ class Drawing:
         self.result("frame")  # what every window needs first, so that none makes it anew
         return found.sharing(self)
 
+    def sized(self, size: tuple[int, int]) -> Drawing:
+        """The same drawing with another number of pixels; the scene and all that has none are shared."""
+        whole = None if self.whole is self else self.whole
+        found = Drawing(self.model, self.view, size, self.store, whole, self.only, ink=self.ink, pictures=self.pictures)
+        return found.sharing(self)
+
     def looked(self) -> Looked:
         """The same drawing where nothing is computed."""
         return Looked(self.model, self.view, self.size, self.store, ink=self.ink, window=self.window, pictures=self.pictures)

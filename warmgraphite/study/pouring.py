@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any as Any_
 
-from warmgraphite.collage.trace import PixelTrace, Trace
+from warmgraphite.collage.trace import Trace
 from warmgraphite.errors import ViewError
 from warmgraphite.regions.query import Any, Match, Query
 from warmgraphite.study.changes import Change
@@ -35,13 +35,13 @@ def _as_laid(trace: Trace) -> dict[str, Any_]:
 
 
 def lay_trace(document: StudyDocument, trace: Trace, *, everywhere: bool) -> StudyDocument:
-    """The document with a trace laid over all: what has pixels beneath what is inked, other sheets on top."""
+    """The document with a trace laid over all: tones beneath what is inked, other sheets on top."""
     traces = document.look.traces
     if any(t.id == trace.id for t in traces):
         raise ViewError("A trace with that id lies there already; take it from the stock again.")
     changes: list[Change] = [Change(path=("traces", trace.id), value=_as_laid(trace))]
     place = next((n for n, t in enumerate(traces) if t.kind in INKED), len(traces))
-    if place < len(traces) and isinstance(trace, PixelTrace):
+    if place < len(traces) and trace.under_ink:
         order = [t.id for t in traces]
         changes.append(Change(path=("traces",), do="order", value=[*order[:place], trace.id, *order[place:]]))
     return change_look(document, changes, everywhere)

@@ -1,0 +1,1 @@
+"""Light, shade, shadow and corners in a few flat tones, as shapes."""
