@@ -62,67 +62,77 @@ def _seen(size, many):
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
-def _units(u, v, du, dv, iu, iv, t, per_length, per_height, seed, state):
-    """Bricks, boards, tiles: laid in courses. Tone, hue, share of joint, and the slope both ways; ``iu`` and ``iv`` are pixels to a
-    metre, ``state`` what was found of the unit before."""
-    length, height, half = t[_LENGTH], t[_HEIGHT], 0.5 * t[_JOINT]
-    if t[_BASKET] > 0.0:
-        i, j = np.floor(u / t[_BASKET]), np.floor(v / t[_BASKET])
-        if (int(i) + int(j)) & 1:
-            u, v, du, dv, iu, iv = v, u, dv, du, iv, iu
-            seed += 1
-    course = np.floor(v * per_height)
-    row = int(course)
-    y = v - course * height
-    shift = t[_BOND] * row
-    if t[_BOND] < 0.0:
-        if state[5] != course or state[6] != seed:
-            state[5], state[6], state[7] = course, seed, chance(row, 3, seed)
-        shift = state[7]
-    s = u * per_length - shift
-    # Mostly it is the unit of the pixel before.
-    if state[0] != course or s < state[1] or s >= state[2] or state[6] != seed:
-        i = np.floor(s)
-        column = int(i)
-        left, right, loose = i, i + 1.0, t[_LOOSE]
-        if loose > 0.0:
-            left = i + loose * (chance(column, row, seed + 5) - 0.5)
-            if s < left:
-                column -= 1
-                right = left
-                left = column + loose * (chance(column, row, seed + 5) - 0.5)
-            else:
-                right = i + 1.0 + loose * (chance(column + 1, row, seed + 5) - 0.5)
-                if s >= right:
-                    column += 1
-                    left = right
-                    right = column + 1.0 + loose * (chance(column + 1, row, seed + 5) - 0.5)
-        light, other, _, _ = quarters(column, row, seed + 7)
-        state[0], state[1], state[2], state[3], state[4], state[6] = course, left, right, light, other, seed
-    left, right, light, other = state[1], state[2], state[3], state[4]
-    x, own = (s - left) * length, (right - left) * length
-    upright = _lines(x, own, half, du, iu)
-    level = _lines(y, height, half, dv, iv)
-    joint = upright + level - upright * level
-    across, over = _seen(own, iu), _seen(height, iv)
-    seen = across * over
-    tone = t[_TONE] * (2.0 * light - 1.0) * seen
-    hue = t[_HUE] * (other * seen + 0.5 * (1.0 - seen))
-    nx, ny = 0.0, 0.0
-    if t[_LAP] > 0.0:  # one course lies over the next, and its edge throws a little shadow on it
-        deep = 0.10 * height + 0.5 * dv
-        under = t[_LAP] * np.exp(-(height - y) / deep) if height - y < 5.0 * deep else 0.0
-        tone -= (under - 0.1 * t[_LAP]) * over
-    if t[_BEVEL] > 0.0:
-        b, c = t[_BEVEL] + 0.5 * du, t[_BEVEL] + 0.5 * dv
-        side, end = min(x, own - x), min(y, height - y)
-        if side < 4.0 * b:
-            nx = np.exp(-side / b) * (1.0 if x > 0.5 * own else -1.0) * _seen(own, 0.5 * iu)
-        if end < 4.0 * c:
-            ny = np.exp(-end / c) * (1.0 if y > 0.5 * height else -1.0) * _seen(height, 0.5 * iv)
-    if t[_BULGE] > 0.0:
-        nx += t[_BULGE] * (2.0 * x / own - 1.0) * _seen(own, 0.5 * iu)
-    return tone, hue, joint, nx, ny
+def _units_row(us, vs, waver, du, dv, many_u, many_v, t, seed, state, tone, hue, joint, nx, ny):
+    """Fill for places (n,) laid in courses, as bricks, boards and tiles are: tone, hue, share of joint, and the slope both ways.
+    ``waver`` are metres that edges leave their line, ``many_u`` and ``many_v`` pixels to a metre, ``state`` what was found of the unit
+    before."""
+    # Out of the array once: what is written in between could be it, for all that the compiler knows.
+    length, height, half, bond, loose = t[_LENGTH], t[_HEIGHT], 0.5 * t[_JOINT], t[_BOND], t[_LOOSE]
+    unlike, other_hue, lap, bevel, bulge, basket = t[_TONE], t[_HUE], t[_LAP], t[_BEVEL], t[_BULGE], t[_BASKET]
+    per_length, per_height = 1.0 / length, 1.0 / height
+    known_row, known_left, known_right, light, other = state[0], state[1], state[2], state[3], state[4]
+    moved_row, moved = state[5], state[6]
+    known_seed = seed
+    for n in range(len(us)):
+        u, v, a, b, iu, iv, own_seed = us[n] + waver[n], vs[n] - waver[n], du[n], dv[n], float(many_u[n]), float(many_v[n]), seed
+        if basket > 0.0:
+            i, j = np.floor(u / basket), np.floor(v / basket)
+            if (int(i) + int(j)) & 1:
+                u, v, a, b, iu, iv = v, u, b, a, iv, iu
+                own_seed += 1
+        course = np.floor(v * per_height)
+        row = int(course)
+        y = v - course * height
+        shift = bond * course
+        if bond < 0.0:
+            if moved_row != course or known_seed != own_seed:
+                moved_row, moved = course, chance(row, 3, own_seed)
+            shift = moved
+        s = u * per_length - shift
+        # Mostly it is the unit of the pixel before.
+        if known_row != course or s < known_left or s >= known_right or known_seed != own_seed:
+            i = np.floor(s)
+            column = int(i)
+            left, right = i, i + 1.0
+            if loose > 0.0:
+                left = i + loose * (chance(column, row, own_seed + 5) - 0.5)
+                if s < left:
+                    column -= 1
+                    right = left
+                    left = column + loose * (chance(column, row, own_seed + 5) - 0.5)
+                else:
+                    right = i + 1.0 + loose * (chance(column + 1, row, own_seed + 5) - 0.5)
+                    if s >= right:
+                        column += 1
+                        left = right
+                        right = column + 1.0 + loose * (chance(column + 1, row, own_seed + 5) - 0.5)
+            light, other, _, _ = quarters(column, row, own_seed + 7)
+            known_row, known_left, known_right, known_seed = course, left, right, own_seed
+        x, own = (s - known_left) * length, (known_right - known_left) * length
+        upright = _lines(x, own, half, a, iu)
+        level = _lines(y, height, half, b, iv)
+        joint[n] = upright + level - upright * level
+        across, over = _seen(own, iu), _seen(height, iv)
+        seen = across * over
+        found = unlike * (2.0 * light - 1.0) * seen
+        hue[n] = other_hue * (other * seen + 0.5 * (1.0 - seen))
+        if lap > 0.0:  # one course lies over the next, and its edge throws a little shadow on it
+            deep = 0.10 * height + 0.5 * b
+            under = lap * np.exp(-(height - y) / deep) if height - y < 5.0 * deep else 0.0
+            found -= (under - 0.1 * lap) * over
+        tone[n] = found
+        lean = bulge * (2.0 * x / own - 1.0) * _seen(own, 0.5 * iu) if bulge > 0.0 else 0.0
+        if bevel > 0.0:
+            c, d = bevel + 0.5 * a, bevel + 0.5 * b
+            side, end = min(x, own - x), min(y, height - y)
+            if side < 4.0 * c:
+                lean += np.exp(-side / c) * (1.0 if x > 0.5 * own else -1.0) * _seen(own, 0.5 * iu)
+            ny[n] = np.exp(-end / d) * (1.0 if y > 0.5 * height else -1.0) * _seen(height, 0.5 * iv) if end < 4.0 * d else 0.0
+        nx[n] = lean
+    state[0], state[1], state[2], state[3], state[4] = known_row, known_left, known_right, light, other
+    state[5], state[6] = moved_row, moved
+    if known_seed != seed:
+        state[0], state[5] = -1e18, -1e18
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
@@ -312,10 +322,10 @@ def texture_rows(
     red_0, green_0, blue_0 = _F(colours[0, 0]), _F(colours[0, 1]), _F(colours[0, 2])
     red_1, green_1, blue_1 = _F(colours[1, 0]) - red_0, _F(colours[1, 1]) - green_0, _F(colours[1, 2]) - blue_0
     red_2, green_2, blue_2 = _F(colours[2, 0]), _F(colours[2, 1]), _F(colours[2, 2])
-    mortar = _F(joints)
+    mortar, spread, strong = _F(joints), _F(variation), _F(0.4 * relief / 255.0)
+    suns_u, suns_v = np.empty(PIECE, _F), np.empty(PIECE, _F)
     per_size = 1.0 / size
     state = np.full(8, -1e18)
-    per_length, per_height = 1.0 / t[_LENGTH], 1.0 / t[_HEIGHT]
     mus, mvs, room = np.empty(width, _F), np.empty(width, _F), np.empty((3, width), _F)
     # A piece of a row at a time, so that all that is known of it stays close to the processor.
     pieces = (width + PIECE - 1) // PIECE
@@ -344,6 +354,17 @@ def texture_rows(
                     dus[n], dvs[n] = max(abs(ux), abs(uy)), max(abs(vx), abs(vy))
             else:
                 _run(x, y, across, down, row, table, us[start:count], vs[start:count], dus[start:count], dvs[start:count])
+            if relief > 0.0:
+                su, sv = _towards(sun, axes, row, 0), _towards(sun, axes, row, 1)
+                for n in range(start, count):
+                    if usual[row] > 0.0:
+                        turn = (vs[n] if lying[row] else us[n]) / usual[row]
+                        su = -np.sin(turn) * _towards(sun, axes, row, 0) + np.cos(turn) * _towards(sun, axes, row, 1)
+                        sv = _towards(sun, axes, row, 2)
+                        if lying[row]:
+                            su, sv = sv, su
+                    suns_u[n] = turned[0] * su + turned[1] * sv
+                    suns_v[n] = turned[0] * sv - turned[1] * su
         for n in range(count):
             u, v, du, dv = us[n], vs[n], dus[n], dvs[n]
             us[n] = (turned[0] * u + turned[1] * v) * per_size
@@ -364,19 +385,8 @@ def texture_rows(
         tone[:], hue[:], joint[:], nx[:], ny[:], alpha[:] = _F(0), _F(0), _F(0), _F(0), _F(0), _F(1)
         if sort == 1:
             for n in range(count):
-                tone[n], hue[n], joint[n], nx[n], ny[n] = _units(
-                    u[n] + t[_ROUGH] * one[n],
-                    v[n] - t[_ROUGH] * one[n],
-                    du[n],
-                    dv[n],
-                    many_u[n],
-                    many_v[n],
-                    t,
-                    per_length,
-                    per_height,
-                    seed,
-                    state,
-                )
+                one[n] *= t[_ROUGH]
+            _units_row(u, v, one, du, dv, many_u, many_v, t, seed, state, tone, hue, joint, nx, ny)
         elif sort == 2:
             for n in range(count):
                 tone[n], hue[n], joint[n], nx[n], ny[n] = _cells(u[n], v[n], du[n], dv[n], t, seed)
@@ -402,21 +412,10 @@ def texture_rows(
             for n in range(count):
                 tone[n] -= 0.3 * t[_WEATHER] * _smooth(-0.1, 0.7, one[n])
         for n in range(count):
-            c = column[n]
-            light = tone[n] * variation
-            if relief > 0.0 and (nx[n] != 0.0 or ny[n] != 0.0):
-                if usual[face[n]] > 0.0:
-                    turn = (v[n] if lying[face[n]] else u[n]) * size / usual[face[n]]
-                    su = -np.sin(turn) * _towards(sun, axes, face[n], 0) + np.cos(turn) * _towards(sun, axes, face[n], 1)
-                    sv = _towards(sun, axes, face[n], 2)
-                    if lying[face[n]]:
-                        su, sv = sv, su
-                else:
-                    su, sv = _towards(sun, axes, face[n], 0), _towards(sun, axes, face[n], 1)
-                if turned[1] != 0.0:
-                    su, sv = turned[0] * su + turned[1] * sv, turned[0] * sv - turned[1] * su
-                light += 0.4 * relief * (1.0 - 0.85 * shadow[r, c] / 255.0) * (nx[n] * su + ny[n] * sv)
-            tone[n] = max(1.0 + light, 0.0)
+            light = tone[n] * spread
+            if relief > 0.0:
+                light += strong * (_F(255) - _F(0.85) * shadow[r, column[n]]) * (nx[n] * suns_u[n] + ny[n] * suns_v[n])
+            tone[n] = max(_F(1) + light, _F(0))
         for n in range(count):
             shade, line = min(max(hue[n], _F(0)), _F(1)), min(max(joint[n] * mortar, _F(0)), _F(1))
             part = alpha[n] * _F(share[r, column[n]])
