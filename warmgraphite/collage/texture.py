@@ -12,7 +12,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.collage.kernels.texturing import NUMBERS, SORTS
+from warmgraphite.collage.kernels.filtering import NUMBERS, SORTS
 from warmgraphite.colours import channels
 
 __all__ = ["Layer", "Texture", "rgb_rows"]

@@ -10,13 +10,13 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-__all__ = ["chance", "layered_row", "quarters"]
+__all__ = ["chance", "hashed", "lattice", "layered_row", "quarters", "share_high", "share_low", "stirred"]
 
 _I, _F = np.int32, np.float32
 #: Odd numbers whose bits are well mixed: the golden ratio's, and two of the finalizer of MurmurHash3 (Appleby, 2011).
 _A, _B, _C = np.int32(-1640531535), np.int32(-2048144777), np.int32(-1028477379)
 _M, _N = np.int32(0x2C1B3C6D), np.int32(0x297A2D39)
-_SHARE = 1.0 / 65535.0
+_SHARE = np.float32(1 / 65535)
 _15, _13, _16, _LOW = np.int32(15), np.int32(13), np.int32(16), np.int32(0xFFFF)
 #: What a shift leaves of the bits: numbers with signs bring ones in from above.
 _LOW15, _LOW13 = np.int32(0x1FFFF), np.int32(0x7FFFF)
@@ -26,18 +26,45 @@ _SPREAD = np.float32(1.82)
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
-def quarters(i, j, seed):
-    """Four numbers from 0 to 1 that belong to a place of the lattice."""
+def lattice(i, j, seed=0):
+    """What a place of the lattice is hashed from; that of a sum is the sum of those of its parts."""
     # In 32 bits, and with signs, which is what processors turn into fractions at once.
-    h = _I(_I(_I(i) * _A) + _I(_I(_I(j) * _B) + _I(_I(seed) * _C)))
+    return _I(_I(_I(i) * _A) + _I(_I(_I(j) * _B) + _I(_I(seed) * _C)))
+
+
+@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+def hashed(h):
+    """32 well mixed bits, two numbers from 0 to 1: :func:`share_low` and :func:`share_high`."""
     h = _I(h ^ ((h >> _15) & _LOW15))
     h = _I(h * _M)
     h = _I(h ^ ((h >> _13) & _LOW13))
     h = _I(h * _N)
-    h = _I(h ^ ((h >> _16) & _LOW))
+    return _I(h ^ ((h >> _16) & _LOW))
+
+
+@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+def stirred(h):
+    """32 more out of those."""
     k = _I(h * _M)
-    k = _I(k ^ ((k >> _15) & _LOW15))
-    return (h & _LOW) * _SHARE, ((h >> _16) & _LOW) * _SHARE, (k & _LOW) * _SHARE, ((k >> _16) & _LOW) * _SHARE
+    return _I(k ^ ((k >> _15) & _LOW15))
+
+
+@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+def share_low(h):
+    return _F(_I(h & _LOW)) * _SHARE
+
+
+@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+def share_high(h):
+    return _F(_I((h >> _16) & _LOW)) * _SHARE
+
+
+@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+def quarters(i, j, seed):
+    """Four numbers from 0 to 1 that belong to a place of the lattice."""
+    h = hashed(lattice(i, j, seed))
+    k = stirred(h)
+    return share_low(h), share_high(h), share_low(k), share_high(k)
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
@@ -51,7 +78,7 @@ def _slope(h, x, y):
     h = _I(h ^ ((h >> _15) & _LOW15))
     h = _I(h * _M)
     h = _I(h ^ ((h >> _13) & _LOW13))
-    return (_F(h & _LOW) * _HALF - _ONE) * x + (_F((h >> _16) & _LOW) * _HALF - _ONE) * y
+    return (_F(_I(h & _LOW)) * _HALF - _ONE) * x + (_F(_I((h >> _16) & _LOW)) * _HALF - _ONE) * y
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)

@@ -6,7 +6,7 @@ import numpy as np
 from numba import njit
 
 from warmgraphite.collage.kernels.noise import chance
-from warmgraphite.collage.kernels.texturing import place_on
+from warmgraphite.collage.kernels.placing import place_on
 
 __all__ = ["picture_rows"]
 

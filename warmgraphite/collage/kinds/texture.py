@@ -53,9 +53,9 @@ class TextureTrace(OnFaces):
 
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
         made, laid = TEXTURES[self.texture], self.laid(plate)
-        out = np.empty((*laid.triangle.shape, 4), np.uint8)
+        packed = np.empty(laid.triangle.shape, np.int32)
         said = (
-            made.numbers(self.weather * made.weather), made.uneven(), self._colours(), self.size, self.way, self.relief, self.joints,
+            made.numbers(self.weather * made.weather), made.uneven(), self._colours().astype(np.float32), self.size, self.way, self.relief, self.joints,
             self.variation, self.seed,
         )  # fmt: skip
         lies, shadow = laid.lies, plate.light.shadow
@@ -63,10 +63,11 @@ class TextureTrace(OnFaces):
         def rows(first: int, last: int) -> None:
             texture_rows(
                 first, last, laid.place, laid.triangle, laid.row_of, lies.table, lies.usual, lies.lying, lies.axes, plate.sun, shadow,
-                laid.share, *said, out,
+                laid.share, *said, packed,
             )  # fmt: skip
 
-        in_stretches(rows, len(out), 32)
+        in_stretches(rows, len(packed), 32)
+        out: NDArray[np.uint8] = packed.view(np.uint8).reshape(*packed.shape, 4)
         if self.colours == "of materials":
             out[..., :3] = (out[..., :3].astype(np.uint16) * self._materials(plate) // 255).astype(np.uint8)
         return out
