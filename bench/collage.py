@@ -98,7 +98,10 @@ def textures() -> dict:
         found[name] = statistics.median(_seconds(lambda trace=trace: trace.pixels(plate)) for _ in range(3)) / count * 1e9
     dearest = max(found, key=lambda n: found[n])
     middle = statistics.median(found.values())
-    return {"seconds": found[dearest] * count / 1e9, "note": f"{middle:.0f} ns a pixel; the dearest, {dearest}, {found[dearest]:.0f} ns"}
+    return {
+        "seconds": found[dearest] * count / 1e9,
+        "note": f"{middle:.0f} ns a pixel; the dearest, {dearest}, {found[dearest]:.0f} ns",
+    }
 
 
 def example() -> dict:
