@@ -18,6 +18,7 @@ def main() -> None:
     django.setup()
     from django.db import DatabaseError
 
+    import studio.stock.work
     import studio.studies.model_work
     import studio.studies.work  # noqa: F401 - registers the kinds of work
     from studio.jobs import leases

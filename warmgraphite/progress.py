@@ -8,13 +8,19 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-__all__ = ["Progress", "part_of", "silent"]
+__all__ = ["Progress", "Stages", "part_of", "silent", "unwatched"]
 
 Progress = Callable[[float], None]
+#: Told the stage of a longer work and how far the whole is, from 0 to 1; may raise to stop it.
+Stages = Callable[[str, float], None]
 
 
 def silent(_fraction: float) -> None:
     """Progress for callers who do not watch."""
+
+
+def unwatched(_stage: str, _fraction: float) -> None:
+    """Stages for callers who do not watch."""
 
 
 def part_of(progress: Progress, start: float, end: float) -> Progress:

@@ -41,6 +41,7 @@ def work(kind: str) -> Callable[[Worker], Worker]:
     """Decorator: the function that does jobs of this kind. It returns the job's result, or raises."""
 
     def register(function: Worker) -> Worker:
+        assert kind not in WORK, f"two kinds of work are called {kind}"
         WORK[kind] = function
         return function
 

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-import tempfile
-from pathlib import Path
 from typing import Any
 
-from django.conf import settings
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 from pydantic import Field
 
+from studio.jobs.api import JobOut, job_out
+from studio.jobs.received import enqueue_received
 from studio.stock.models import StockPicture, kept_pictures
 from studio.studies.models import Study
 from studio.studies.names import received_name
@@ -64,20 +63,15 @@ def list_pictures(request: HttpRequest) -> list[StockPictureOut]:
     return [_out(row) for row in StockPicture.objects.all()]
 
 
-@router.post("/pictures", response=StockPictureOut)
-def take_picture(request: HttpRequest, file: UploadedFile = File(...)) -> StockPictureOut:  # type: ignore[type-arg] # noqa: B008
-    """Take a picture in: PNG, JPEG, WebP, SVG or PDF."""
+@router.post("/pictures", response=JobOut)
+def take_picture(request: HttpRequest, file: UploadedFile = File(...)) -> JobOut:  # type: ignore[type-arg] # noqa: B008
+    """Take a picture in, PNG, JPEG, WebP, SVG or PDF: a job, whose result has its ``digest``."""
     name, _ = received_name(file.name or "picture")
     if (file.size or 0) > MOST_BYTES:
         raise PictureError(
             f"“{name}” has {(file.size or 0) / 1e6:.0f} MB; {MOST_BYTES // 1_000_000} MB are taken in: make it smaller."
         )
-    with tempfile.TemporaryDirectory(prefix="picture-", dir=settings.DATA) as room:
-        path = Path(room) / "received"
-        with path.open("wb") as out:
-            for chunk in file.chunks():
-                out.write(chunk)
-        return _out(StockPicture.take_in(path, name))
+    return job_out(enqueue_received("take-picture", {name: file}, name))
 
 
 @router.patch("/pictures/{digest}", response=StockPictureOut)

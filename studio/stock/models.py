@@ -12,6 +12,7 @@ from warmgraphite.collage.kinds.picture import PictureTrace
 from warmgraphite.collage.pictures.kept import KeptPictures
 from warmgraphite.collage.stock import StockItem
 from warmgraphite.errors import PictureError
+from warmgraphite.progress import Stages, unwatched
 from warmgraphite.specification import valid
 
 __all__ = ["StockPicture", "kept_pictures"]
@@ -54,9 +55,9 @@ class StockPicture(models.Model):
         return StockItem(id=f"pictures-{self.digest}", group="pictures", sort="", label=self.name, trace=self.trace, pours=True)
 
     @classmethod
-    def take_in(cls, path: Path, name: str) -> StockPicture:
+    def take_in(cls, path: Path, name: str, watch: Stages = unwatched) -> StockPicture:
         """Take a file in; what is there already is given back as it is. Raises :class:`PictureError` with one sentence."""
-        found = kept_pictures().take_in(path, name)
+        found = kept_pictures().take_in(path, name, watch)
         called = Path(name).stem.strip()[:60] or "Picture"
         with transaction.atomic():
             row, _ = cls.objects.get_or_create(

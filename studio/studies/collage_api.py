@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-import shutil
 import uuid
 from functools import lru_cache
 
@@ -16,6 +15,7 @@ from pydantic import Field, TypeAdapter
 from studio.jobs.api import JobOut, job_out
 from studio.jobs.models import Job
 from studio.jobs.queue import enqueue
+from studio.jobs.received import enqueue_received
 from studio.stock.models import StockPicture, kept_pictures
 from studio.studies import desk
 from studio.studies.api import study_of
@@ -88,7 +88,7 @@ def draw_variants(request: HttpRequest, slug: str) -> list[VariantOut]:
     """The view on the desk in each finish of the study: a job draws them."""
     study = study_of(slug)
     document = study.document
-    rows = [(finish, desk.variant_key(study, document, look)) for finish, look in desk.variant_looks(document)]
+    rows = [(finish, desk.variant_key(study.model, document, look)) for finish, look in desk.variant_looks(document)]
     missing = [key for _, key in rows if not desk.picture_path(study, key).exists()]
     if missing:
         key = f"variants {pass_key('variants', missing)}"
@@ -128,14 +128,4 @@ def take_archive(request: HttpRequest, file: UploadedFile = File(...)) -> JobOut
     name, _ = received_name(file.name or "study.zip")
     if (file.size or 0) > settings.UPLOAD_LIMIT:
         raise ModelFileError(f"“{name}” is larger than {settings.UPLOAD_LIMIT // 1_000_000} MB, which is not taken in.")
-    folder = uuid.uuid4().hex
-    place = settings.DATA / "incoming" / folder
-    try:
-        place.mkdir(parents=True)
-        with (place / name).open("wb") as out:
-            for chunk in file.chunks():
-                out.write(chunk)
-        return job_out(enqueue("unpack", f"unpack {folder}", {"folder": folder, "file": name}))
-    except BaseException:
-        shutil.rmtree(place, ignore_errors=True)
-        raise
+    return job_out(enqueue_received("unpack", {name: file}, name))

@@ -28,6 +28,7 @@ from warmgraphite.ink.along import along_needs
 from warmgraphite.ink.assign import LineCells, fill_rules, held_by
 from warmgraphite.ink.rules import BuildUpRule, PenRule, PocheRule, SurfaceRule
 from warmgraphite.ink.strokes import runs
+from warmgraphite.model.model import Model
 from warmgraphite.passes.lines import KINDS, RANKS
 from warmgraphite.passes.store import PassStore, pass_key
 from warmgraphite.regions.pointing import widenings
@@ -306,10 +307,10 @@ def variant_looks(document: StudyDocument) -> list[tuple[Finish, DrawnLook]]:
     ]
 
 
-def variant_key(study: Study, document: StudyDocument, look: DrawnLook) -> str:
+def variant_key(model: Model, document: StudyDocument, look: DrawnLook) -> str:
     """Names the picture of the view on the desk in a look: it changes with all that it shows, and with nothing else."""
     view = document.desk.view
-    drawing = Drawing(study.model, view, tone_size(view, VARIANT_PIXELS), store(), ink=look)
+    drawing = Drawing(model, view, tone_size(view, VARIANT_PIXELS), store(), ink=look)
     shown = [[t.model_dump(mode="json") for t in look.traces], document.on_desk.sheet.model_dump(), view.name, document.name]
     return pass_key("variant", [drawing.key(n) for n in wanted(look)], shown)
 

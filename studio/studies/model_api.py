@@ -20,6 +20,7 @@ from pydantic import Field
 from studio.jobs.api import JobOut, job_out
 from studio.jobs.models import Job
 from studio.jobs.queue import enqueue
+from studio.jobs.received import enqueue_received
 from studio.studies.api import ChangedOut, study_of, told
 from studio.studies.mesh import mesh_file
 from studio.studies.model_work import health_key, health_path, is_slow
@@ -384,23 +385,9 @@ def upload(request: HttpRequest, files: list[UploadedFile] = File(...)) -> JobOu
         raise ModelFileError(
             f"{models[0]} is larger than {settings.UPLOAD_LIMIT // 1_000_000} MB; leave out what the drawing does not need."
         )
-    folder = uuid.uuid4().hex
-    place = settings.DATA / "incoming" / folder
-    try:
-        place.mkdir(parents=True)
-        for name, file in zip(names, files, strict=True):
-            with (place / name).open("wb") as out:
-                for chunk in file.chunks():
-                    out.write(chunk)
-        notes = (
-            [f"“{models[0]}” is its name here: the one that it came with cannot be kept as it is."]
-            if dict(kept)[models[0]]
-            else []
-        )
-        return job_out(enqueue("read", f"read {folder}", {"folder": folder, "file": models[0], "notes": notes}))
-    except BaseException:
-        shutil.rmtree(place, ignore_errors=True)
-        raise
+    renamed = f"“{models[0]}” is its name here: the one that it came with cannot be kept as it is."
+    notes = [renamed] if dict(kept)[models[0]] else []
+    return job_out(enqueue_received("read", dict(zip(names, files, strict=True)), models[0], notes=notes))
 
 
 @router.post("/uploads/{job_id}/accept", response=JobOut)

@@ -16,7 +16,7 @@ from django.db import transaction
 from pydantic import TypeAdapter
 
 from studio.jobs.models import Job, Watch
-from studio.jobs.queue import work
+from studio.jobs.queue import ending, work
 from studio.studies.mesh import mesh_file
 from studio.studies.models import ChangedElsewhere, ModelFile, Study, create_study, model_of_version, model_store
 from studio.studies.names import file_name
@@ -75,7 +75,8 @@ def read_upload(job: Job, watch: Watch) -> dict:
         )
         return {**found, "notes": [*job.wanted.get("notes", []), *found["notes"]]}
     except BaseException:
-        shutil.rmtree(folder, ignore_errors=True)
+        if not ending.is_set():  # the next worker begins anew
+            shutil.rmtree(folder, ignore_errors=True)
         raise
 
 

@@ -5,7 +5,6 @@ Each works on the document and on the state of the model that it was asked about
 
 from __future__ import annotations
 
-import shutil
 import tempfile
 from pathlib import Path
 
@@ -14,6 +13,7 @@ from pydantic import TypeAdapter
 
 from studio.jobs.models import Job, Watch
 from studio.jobs.queue import work
+from studio.jobs.received import received
 from studio.studies.archive import pack_study, unpack_study
 from studio.studies.desk import (
     SKETCH_PIXELS,
@@ -160,11 +160,8 @@ def pack(job: Job, watch: Watch) -> dict:
 @work("unpack")
 def unpack(job: Job, watch: Watch) -> dict:
     """Take a study in from an archive."""
-    place = settings.DATA / "incoming" / job.wanted["folder"]
-    try:
-        study = unpack_study(place / job.wanted["file"], job.wanted["file"], watch)
-    finally:
-        shutil.rmtree(place, ignore_errors=True)
+    with received(job) as file:
+        study = unpack_study(file, file.name, watch)
     return {"slug": study.slug}
 
 
@@ -175,13 +172,13 @@ def draw_variants(job: Job, watch: Watch) -> dict:
     document = read_document(job.wanted["document"])
     view, saved = document.desk.view, document.on_desk
     size, held, cache = tone_size(view, VARIANT_PIXELS), None, LayerCache(200_000_000)
-    looks = variant_looks(document)
+    model, looks = _model(job), variant_looks(document)
     for k, (finish, look) in enumerate(looks):
-        path = picture_path(job.study, variant_key(job.study, document, look))
+        path = picture_path(job.study, variant_key(model, document, look))
         if path.exists():
             continue
         watch(f"“{finish.name}”", k / len(looks))
-        drawing = Drawing(_model(job), view, size, store(), ink=look)
+        drawing = Drawing(model, view, size, store(), ink=look)
         if held is not None:
             drawing.sharing(held)
         drawing.compute(wanted(look), watch=lambda stage, f, k=k: watch(stage, (k + 0.9 * f) / len(looks)))  # type: ignore[misc]

@@ -17,6 +17,7 @@ from warmgraphite.study import Change, make_changes
 from warmgraphite.view.specification import Cut, Frame, Parallel, ViewSpecification
 
 settings.DATA.mkdir(parents=True, exist_ok=True)
+import studio.stock.work  # noqa: E402
 import studio.studies.model_work  # noqa: E402
 import studio.studies.work  # noqa: E402, F401
 

@@ -13,8 +13,10 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
 
 from studio.jobs.models import Job
+from studio.jobs.queue import enqueue
 from studio.stock.models import StockPicture, kept_pictures
 from studio.studies.clearing import clear_unused
+from studio.studies.desk import picture_path, variant_key, variant_looks
 from studio.studies.models import Study
 from tests.studio.conftest import Api
 
@@ -33,6 +35,16 @@ def picture(colour: str = "#b07050", name: str = "bark.png") -> SimpleUploadedFi
 def pour(api: Api, trace: dict[str, Any], where: dict[str, Any] | None) -> Any:
     answer = api.do({"do": "pour_trace", "trace": trace, "where": where})
     return answer.json()
+
+
+def taken_in(api: Api, file: SimpleUploadedFile) -> dict[str, Any]:
+    """The picture in the stock that a received file becomes, or what is said of the file."""
+    answer = api.client.post("/api/pictures", {"file": file}).json()
+    job = Job.objects.get(pk=answer["id"])
+    if job.state != "done":
+        return {"message": job.message}
+    found: dict[str, Any] = next(p for p in api.client.get("/api/pictures").json() if p["digest"] == job.result["digest"])
+    return found
 
 
 def traces(api: Api) -> list[dict[str, Any]]:
@@ -83,10 +95,10 @@ def test_what_lies_in_stock_is_drawn_at_the_drawings_scale(api: Api) -> None:
 
 
 def test_a_picture_is_taken_in_laid_at_its_real_width_and_kept_while_somebody_shows_it(api: Api) -> None:
-    taken = api.client.post("/api/pictures", {"file": picture("noise")}).json()
+    taken = taken_in(api, picture("noise"))
     assert (taken["name"], taken["kind"], taken["width"]) == ("bark", "PNG", 96)
     again = kept_pictures().path(taken["digest"]).read_bytes()
-    twice = api.client.post("/api/pictures", {"file": SimpleUploadedFile("again.png", again)}).json()
+    twice = taken_in(api, SimpleUploadedFile("again.png", again))
     assert (twice["digest"], twice["name"]) == (taken["digest"], "bark")
     change = lambda body: api.client.patch(f"/api/pictures/{taken['digest']}", json.dumps(body), "application/json")
     assert change({"real_width": 2.5, "endless": "patches"}).json()["item"]["trace"]["real_width"] == 2.5
@@ -100,18 +112,18 @@ def test_a_picture_is_taken_in_laid_at_its_real_width_and_kept_while_somebody_sh
     api.edit("look", ["traces", "bark", "on"], False)
     assert with_it != drawn(api)
     assert "laid in the study" in api.client.delete(f"/api/pictures/{taken['digest']}").json()["message"]
-    other = api.client.post("/api/pictures", {"file": picture("#102030", "slate.png")}).json()
+    other = taken_in(api, picture("#102030", "slate.png"))
     assert api.client.delete(f"/api/pictures/{other['digest']}").status_code == 204
     assert len(api.client.get("/api/pictures").json()) == 1
     clear_unused(young=-1)
     assert kept_pictures().has(taken["digest"]) and not kept_pictures().has(other["digest"])
     for bad, said in ((b"nothing", "no picture"), (b"\x89PNG\r\n\x1a\n broken", "is no picture")):
-        answer = api.client.post("/api/pictures", {"file": SimpleUploadedFile("a.png", bad)})
-        assert answer.status_code == 422 and said in answer.json()["message"]
+        assert said in taken_in(api, SimpleUploadedFile("a.png", bad))["message"]
+    assert not list((settings.DATA / "incoming").glob("[!.]*")) and len(api.client.get("/api/pictures").json()) == 1
 
 
 def test_a_study_is_packed_and_comes_back_elsewhere_with_its_pictures(api: Api) -> None:
-    taken = api.client.post("/api/pictures", {"file": picture("noise")}).json()
+    taken = taken_in(api, picture("noise"))
     api.client.patch(f"/api/pictures/{taken['digest']}", json.dumps({"name": "Bark", "real_width": 2.0}), "application/json")
     pour(api, {**taken["item"]["trace"], "id": "bark", "name": "Bark"}, WALL)
     before = api.study()["document"]
@@ -179,6 +191,14 @@ def test_one_view_hangs_in_every_finish_and_the_print_is_warned_of(api: Api) -> 
         r["picture"] for r in rows
     ]
     assert Job.objects.filter(kind="variants").count() == worked  # they hang there already
+    study, before = api.study(), Study.objects.get()
+    newer = api.post("/model", {"base": study["revision"], "edits": [{"do": "drop", "parts": [1]}]})
+    assert newer.status_code == 200 and (after := Study.objects.get()).model_version != before.model_version
+    look = variant_looks(after.document)[0][1]
+    keys = [variant_key(model, after.document, look) for model in (before.model, after.model)]
+    assert keys[0] != keys[1] and not picture_path(after, keys[1]).exists()
+    enqueue("variants", "late", {"document": after.document.model_dump(mode="json"), "version": after.model_version}, after)
+    assert picture_path(after, keys[1]).exists()
     assert api.client.get(f"{api.base}/variant-pictures/variant-..%2f..%2fx").status_code == 404
     drawn(api)
     told = api.get("/histogram", width=300).json()

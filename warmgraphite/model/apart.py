@@ -1,4 +1,4 @@
-"""Reading a received file in a process of its own: it may run out of time or memory, or crash, and harm nothing else.
+"""Reading a received model in a process of its own.
 
     python -m warmgraphite.model.apart FILE OUT
 
@@ -7,23 +7,16 @@ writes the model as read to OUT and tells its stages, and at the end what it fou
 
 from __future__ import annotations
 
-import json
 import os
-import resource
-import selectors
-import shutil
-import signal
-import subprocess
 import sys
-import tempfile
-import time
 from pathlib import Path
 from typing import Any
 
+from warmgraphite.apart import ApartError, answer_apart, run_apart
 from warmgraphite.errors import GraphiteError, ModelFileError
-from warmgraphite.model.gathering import Stages, unwatched
 from warmgraphite.model.read import FORMATS, FileModel, read_model_file
 from warmgraphite.model.store import load_model, save_model
+from warmgraphite.progress import Stages, unwatched
 
 __all__ = ["read_apart", "read_here", "sized"]
 
@@ -39,72 +32,28 @@ def read_apart(
     or more than ``megabytes`` of memory, and one that the libraries crash on. Whatever ``watch`` raises ends the reading.
     What the libraries say of it goes to standard error, unless it is to be ``quiet``.
     """
-    root = Path(__file__).resolve().parents[2]
     path, out = path.resolve(), out.resolve()
-
-    def limit() -> None:
-        resource.setrlimit(resource.RLIMIT_AS, (megabytes << 20, megabytes << 20))
-        resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds + 5))
-
-    # What it unpacks goes with the reading, however that ends.
-    room = tempfile.mkdtemp(prefix=".reading-", dir=out.parent)
-    process = subprocess.Popen(
-        [sys.executable, "-m", "warmgraphite.model.apart", str(path), str(out)],
-        stdout=subprocess.PIPE, stderr=subprocess.DEVNULL if quiet else None, cwd=root, preexec_fn=limit,
-        env={**os.environ, "PYTHONPATH": str(root), "OMP_NUM_THREADS": "2", "OPENBLAS_NUM_THREADS": "2", "TMPDIR": room},
-    )  # fmt: skip
-    too_much = f"{path.name} needs more than {megabytes} MB or {seconds} s to read; leave out what the drawing does not need."
-    answer: dict[str, Any] = {}
     try:
-        for row in _rows(process, time.monotonic() + seconds * 1.5, watch):
-            if "stage" in row:
-                watch(str(row["stage"]), float(row["fraction"]))
-            else:
-                answer = row
-        process.wait(5)  # it has said all, and goes by itself
-    except (TimeoutError, subprocess.TimeoutExpired):
-        raise ModelFileError(too_much) from None
-    finally:
-        if process.poll() is None:
-            process.kill()
-        process.wait()
-        if process.stdout:
-            process.stdout.close()
-        shutil.rmtree(room, ignore_errors=True)
+        answer = run_apart(
+            "warmgraphite.model.apart",
+            [str(path), str(out)],
+            out.parent,
+            watch,
+            seconds=seconds,
+            megabytes=megabytes,
+            quiet=quiet,
+        )
+    except ApartError as error:
+        if error.crashed:
+            raise ModelFileError(
+                f"{path.name} cannot be read: it is damaged, or larger than can be held; export it again."
+            ) from None
+        raise ModelFileError(
+            f"{path.name} needs more than {megabytes} MB or {seconds} s to read; leave out what the drawing does not need."
+        ) from None
     if "error" in answer:
         raise ModelFileError(str(answer["error"]))
-    if "size" not in answer:
-        if process.returncode in (-signal.SIGSEGV, -signal.SIGABRT, -signal.SIGBUS, -signal.SIGFPE, -signal.SIGILL):
-            raise ModelFileError(f"{path.name} cannot be read: it is damaged, or larger than can be held; export it again.")
-        raise ModelFileError(too_much)
     return answer
-
-
-def _rows(process: subprocess.Popen, until: float, watch: Stages) -> Any:
-    """JSON lines as they come; ``watch`` is asked in between too, so that a stop is heard while a stage is silent."""
-    assert process.stdout is not None
-    buffer, last = b"", ("Opening the file", 0.01)
-    with selectors.DefaultSelector() as selector:
-        selector.register(process.stdout, selectors.EVENT_READ)
-        while True:
-            if time.monotonic() > until:
-                raise TimeoutError
-            if not selector.select(0.2):
-                watch(*last)
-                continue
-            data = os.read(process.stdout.fileno(), 1 << 16)
-            if not data:
-                return
-            buffer += data
-            *lines, buffer = buffer.split(b"\n")
-            for line in lines:
-                try:
-                    row = json.loads(line)
-                except ValueError:
-                    continue
-                if "stage" in row:
-                    last = (row["stage"], row["fraction"])
-                yield row
 
 
 def sized(found: FileModel) -> dict[str, Any]:
@@ -153,20 +102,7 @@ def read_fresh(path: Path, folder: Path, units: str | None = None, up: str | Non
 
 def main() -> None:
     """See the module's docstring."""
-    # Libraries in other languages write to standard output as they please; the lines of JSON go their own way.
-    lines = os.fdopen(os.dup(1), "w", buffering=1)
-    os.dup2(2, 1)
-    last = [0.0]
-
-    def tell(stage: str, fraction: float) -> None:
-        if time.monotonic() - last[0] > 0.05:
-            last[0] = time.monotonic()
-            lines.write(json.dumps({"stage": stage, "fraction": fraction}) + "\n")
-
-    answer = read_here(Path(sys.argv[1]), Path(sys.argv[2]), tell)
-    lines.write(json.dumps(answer) + "\n")
-    lines.close()
-    os._exit(0)  # nothing is left to clean up, and crashing on the way out would be taken for a damaged file
+    answer_apart(lambda tell: read_here(Path(sys.argv[1]), Path(sys.argv[2]), tell))
 
 
 if __name__ == "__main__":

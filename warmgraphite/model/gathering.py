@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import io
-from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path, PurePosixPath
 from typing import Any
@@ -17,19 +16,12 @@ from warmgraphite.model.model import Material, Model, Part, Room, build_model
 from warmgraphite.model.roles import guess_role
 from warmgraphite.specification import tidy
 
-__all__ = ["MAX_TRIANGLES", "Gathering", "Stages", "beside", "hex_colour", "unwatched"]
+__all__ = ["MAX_TRIANGLES", "Gathering", "beside", "hex_colour"]
 
 #: Letters of a part's, a layer's or a material's name.
 LONGEST_NAME = 400
 #: Triangles of one model.
 MAX_TRIANGLES = 4_000_000
-
-#: Told the stage of a reading and how far the whole is, from 0 to 1; may raise to stop it.
-Stages = Callable[[str, float], None]
-
-
-def unwatched(_stage: str, _fraction: float) -> None:
-    """For those who do not watch."""
 
 
 def hex_colour(rgb: Any) -> str:

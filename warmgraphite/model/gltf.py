@@ -19,8 +19,9 @@ from numpy.typing import NDArray
 
 from warmgraphite.errors import GraphiteError, ModelFileError
 from warmgraphite.model.behaviour import ROLES
-from warmgraphite.model.gathering import Gathering, Stages, beside, hex_colour, unwatched
+from warmgraphite.model.gathering import Gathering, beside, hex_colour
 from warmgraphite.model.model import Material, Model
+from warmgraphite.progress import Stages, unwatched
 
 __all__ = ["read_gltf"]
 

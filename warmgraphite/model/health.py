@@ -11,9 +11,9 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.model.gathering import Stages, unwatched
 from warmgraphite.model.model import Model
 from warmgraphite.model.welding import WELD, Edges, connected, edges_of, grouped, mixed, weld
+from warmgraphite.progress import Stages, unwatched
 
 __all__ = [
     "FINDINGS",

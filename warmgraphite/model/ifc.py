@@ -16,9 +16,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.errors import ModelFileError
-from warmgraphite.model.gathering import Gathering, Stages, hex_colour, unwatched
+from warmgraphite.model.gathering import Gathering, hex_colour
 from warmgraphite.model.model import SEE_THROUGH, Material, Model, Room
 from warmgraphite.model.roles import guess_role
+from warmgraphite.progress import Stages, unwatched
 
 __all__ = ["read_ifc"]
 

@@ -12,9 +12,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.errors import GraphiteError, ModelFileError
-from warmgraphite.model.gathering import Gathering, Stages, hex_colour, unwatched
+from warmgraphite.model.gathering import Gathering, hex_colour
 from warmgraphite.model.model import Material, Model
 from warmgraphite.model.welding import connected, grouped, mixed
+from warmgraphite.progress import Stages, unwatched
 
 __all__ = ["read_mesh"]
 

@@ -15,9 +15,10 @@ import numpy as np
 
 from warmgraphite.colours import channels
 from warmgraphite.errors import ModelFileError
-from warmgraphite.model.gathering import Gathering, Stages, beside, unwatched
+from warmgraphite.model.gathering import Gathering, beside
 from warmgraphite.model.model import Material, Model
 from warmgraphite.model.polygons import triangles_of
+from warmgraphite.progress import Stages, unwatched
 
 __all__ = ["read_mtl", "read_obj", "write_obj"]
 

@@ -13,9 +13,10 @@ from numpy.typing import NDArray
 
 from warmgraphite.errors import ModelFileError
 from warmgraphite.model import archive, gltf, ifc, mesh_file, obj, xml_files
-from warmgraphite.model.gathering import MAX_TRIANGLES, Stages, unwatched
+from warmgraphite.model.gathering import MAX_TRIANGLES
 from warmgraphite.model.model import Model
 from warmgraphite.model.units import METRES_PER, UpAxis, guess_units, to_metres
+from warmgraphite.progress import Stages, unwatched
 
 __all__ = ["FORMATS", "FileModel", "read_model", "read_model_file", "sniff_format"]
 

@@ -13,9 +13,10 @@ from numpy.typing import NDArray
 
 from warmgraphite.colours import channels, written
 from warmgraphite.errors import GraphiteError, ModelFileError
-from warmgraphite.model.gathering import MAX_TRIANGLES, Gathering, Stages, beside, hex_colour, unwatched
+from warmgraphite.model.gathering import MAX_TRIANGLES, Gathering, beside, hex_colour
 from warmgraphite.model.model import Material, Model
 from warmgraphite.model.polygons import triangles_of
+from warmgraphite.progress import Stages, unwatched
 
 __all__ = ["metres_per_unit", "read_3mf", "read_collada", "refuse_entities", "up_axis"]
 

@@ -2,12 +2,7 @@
 
 from __future__ import annotations
 
-import hashlib
-import json
 import os
-import resource
-import subprocess
-import sys
 import tempfile
 from dataclasses import dataclass
 from functools import lru_cache
@@ -17,7 +12,9 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
+from warmgraphite.apart import ApartError, run_apart
 from warmgraphite.errors import PictureError
+from warmgraphite.progress import Stages, unwatched
 
 __all__ = ["KeptPictures", "TakenIn"]
 
@@ -53,31 +50,24 @@ class KeptPictures:
         """(h, w, 4) straight; ``None`` for one that is not kept here. Not to be written to."""
         return _pixels(self.path(digest)) if self.has(digest) else None
 
-    def take_in(self, path: Path, name: str) -> TakenIn:
-        """Take a file in, in a process of its own, and keep its picture. Raises :class:`PictureError` with one sentence."""
+    def take_in(self, path: Path, name: str, watch: Stages = unwatched) -> TakenIn:
+        """Take a file in, in a process of its own, and keep its picture. Raises :class:`PictureError` with one sentence; whatever
+        ``watch`` raises ends it."""
         self.folder.mkdir(parents=True, exist_ok=True)
-        root = Path(__file__).resolve().parents[3]
-
-        def limit() -> None:
-            resource.setrlimit(resource.RLIMIT_AS, (MEGABYTES << 20, MEGABYTES << 20))
-            resource.setrlimit(resource.RLIMIT_CPU, (SECONDS, SECONDS + 5))
-
         with tempfile.TemporaryDirectory(prefix=".taking-", dir=self.folder) as room:
             draft = Path(room) / "picture.png"
             try:
-                done = subprocess.run(
-                    [sys.executable, "-m", "warmgraphite.collage.pictures.intake", str(path.resolve()), str(draft.resolve()), name],
-                    stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, cwd=root, preexec_fn=limit, timeout=2 * SECONDS, check=False,
-                    env={**os.environ, "PYTHONPATH": str(root), "TMPDIR": room},
+                answer = run_apart(
+                    "warmgraphite.collage.pictures.intake", [str(path.resolve()), str(draft.resolve()), name], Path(room), watch,
+                    seconds=SECONDS, megabytes=MEGABYTES, quiet=True,
                 )  # fmt: skip
-                answer = json.loads(done.stdout.splitlines()[-1])
-            except (subprocess.TimeoutExpired, ValueError, IndexError):
+            except ApartError:
                 raise PictureError(
                     f"“{name}” cannot be read: it is damaged, or needs more room or time than it may have; export it again, smaller."
                 ) from None
             if "error" in answer:
                 raise PictureError(str(answer["error"]))
-            digest = hashlib.sha256(draft.read_bytes()).hexdigest()[:32]
+            digest = str(answer["digest"])
             if not self.has(digest):
                 os.replace(draft, self.path(digest))
         return TakenIn(digest, answer["kind"], answer["width"], answer["height"], tuple(answer["notes"]))

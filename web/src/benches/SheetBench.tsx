@@ -112,9 +112,7 @@ function Pack({ editing }: { editing: Editing }) {
         Pack it
       </button>
       {job && (
-        <div className="mt-3 [&_.min-w-44]:min-w-0 [&>div]:flex-wrap">
-          <ProgressLine job={job} onStop={() => void http.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: job.id } } })} />
-        </div>
+        <div className="mt-3"><ProgressLine job={job} narrow /></div>
       )}
       {done && (
         <p role="status" className="mt-2">
@@ -177,9 +175,7 @@ function Export({ editing }: { editing: Editing }) {
       </button>
       <div className="mt-3">
         {open && job.data && (
-          <div className="[&_.min-w-44]:min-w-0 [&>div]:flex-wrap">
-            <ProgressLine job={job.data} onStop={() => void http.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: jobId! } } })} />
-          </div>
+          <ProgressLine job={job.data} narrow />
         )}
         {state === "done" && (
           <p role="status">

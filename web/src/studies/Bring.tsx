@@ -91,7 +91,7 @@ export function Bring({ study, onDone }: { study?: Study; onDone?: (number: numb
       {sending && <p className="quiet mt-3">Sending the file …</p>}
       {open && job.data && (
         <div className="mt-3">
-          <ProgressLine job={job.data} onStop={() => void http.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: jobId! } } })} />
+          <ProgressLine job={job.data} />
         </div>
       )}
       {message && (
@@ -198,7 +198,7 @@ function Accept({ job, study, onDone }: { job: Job; study?: Study; onDone: (numb
         ))}
         {working && (
           <div className="mt-3">
-            <ProgressLine job={working} onStop={() => void http.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: working.id } } })} />
+            <ProgressLine job={working} />
           </div>
         )}
         {said && (

@@ -2,10 +2,11 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
 
-import { answered, http, type OwnPicture, Refused } from "../../api/client";
-import type { Editing } from "../../desk/study";
+import { answered, http, type Job, type OwnPicture, Refused } from "../../api/client";
+import { type Editing, finished } from "../../desk/study";
 import { Choice, Leaf, NumberField, TextField } from "../../shared/controls";
 import { DimensionLine } from "../../shared/DimensionLine";
+import { ProgressLine } from "../../shared/ProgressLine";
 import { StockSwatch } from "./StockSwatch";
 
 type Said = { name?: string; real_width?: number; endless?: "in rows" | "strewn" | "patches"; evened?: number; corners?: [number, number][] };
@@ -26,6 +27,7 @@ export function Pictures({ editing, dropped, onTaken }: { editing: Editing; drop
   const input = useRef<HTMLInputElement>(null);
   const queries = useQueryClient();
   const [taking, setTaking] = useState("");
+  const [job, setJob] = useState<Job | null>(null);
   const [said, setSaid] = useState("");
   const [setting, setSetting] = useState<string | null>(null);
   const pictures = usePictures() ?? [];
@@ -38,15 +40,14 @@ export function Pictures({ editing, dropped, onTaken }: { editing: Editing; drop
       body.append("file", file);
       try {
         const answer = await fetch("/api/pictures", { method: "POST", body });
-        const got = (await answer.json()) as OwnPicture & { message: string };
-        if (!answer.ok) setSaid(got.message);
-        else {
-          got.notes.forEach((note) => toast(`${got.name}: ${note}`));
-          await fresh();
-          setSetting(got.digest);
-        }
-      } catch {
-        setSaid(`“${file.name}” could not be sent; see whether ./run demo is still running.`);
+        const sent = (await answer.json()) as Job;
+        if (!answer.ok) throw new Refused(sent.message, answer.status);
+        const { digest, notes } = (await finished(sent, setJob)).result as { digest: string; notes: string[] };
+        notes.forEach((note) => toast(`${file.name}: ${note}`));
+        await fresh();
+        setSetting(digest);
+      } catch (error) {
+        setSaid(error instanceof Refused ? error.message : `“${file.name}” could not be sent; see whether ./run demo is still running.`);
       }
     }
     setTaking("");
@@ -75,6 +76,11 @@ export function Pictures({ editing, dropped, onTaken }: { editing: Editing; drop
       <button type="button" className="line-act mt-2 w-full text-xs" disabled={!!taking} onClick={() => input.current?.click()}>
         {taking ? `Taking in ${taking} …` : "Take a picture in …"}
       </button>
+      {job && (
+        <div className="mt-2">
+          <ProgressLine job={job} narrow />
+        </div>
+      )}
       {said && (
         <p role="alert" className="mt-2 text-xs text-sanguine">
           {said}

@@ -84,7 +84,7 @@ export function FindingSettings({ editing, parts }: { editing: Editing; parts: P
       )}
       {job && (
         <div className="mt-2 text-xs">
-          <ProgressLine job={job} onStop={() => void http.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: job.id } } })} />
+          <ProgressLine job={job} />
         </div>
       )}
       {finding.whole === false && <p className="mt-2 text-xs text-ochre">The model is too large to be searched to its end; there may be more.</p>}

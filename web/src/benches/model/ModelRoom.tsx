@@ -1,6 +1,6 @@
 import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from "react";
 
-import { http, type View } from "../../api/client";
+import type { View } from "../../api/client";
 import { type Editing, useModelJob } from "../../desk/study";
 import { Choice } from "../../shared/controls";
 import { ProgressLine } from "../../shared/ProgressLine";
@@ -146,7 +146,7 @@ export function ModelRoom({ editing }: { editing: Editing }) {
         )}
         {job && (
           <div className="absolute inset-x-16 bottom-4 bg-page/95 px-4 py-2">
-            <ProgressLine job={job} onStop={() => void http.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: job.id } } })} />
+            <ProgressLine job={job} />
           </div>
         )}
         <button type="button" className="line-act absolute right-5 bottom-4 bg-page/95 text-xs" onClick={() => setView(start)}>

@@ -1,0 +1,16 @@
+"""The work that a job worker does for the stock: taking pictures in."""
+
+from __future__ import annotations
+
+from studio.jobs.models import Job, Watch
+from studio.jobs.queue import work
+from studio.jobs.received import received
+from studio.stock.models import StockPicture
+
+
+@work("take-picture")
+def take_picture(job: Job, watch: Watch) -> dict:
+    """Take a received picture into the stock."""
+    with received(job) as file:
+        row = StockPicture.take_in(file, file.name, watch)
+    return {"digest": row.digest, "notes": row.notes}
