@@ -1,16 +1,45 @@
-"""Forms made from specifications: title, range, unit and what a field is about stand in the field itself."""
+"""Forms made from specifications: title, range, unit and what a field is about stand in the field itself.
+
+What else a form needs to know of a field is in its ``json_schema_extra``: ``unit``, ``most`` of the range that is drawn along,
+``options`` as pairs of value and name, ``hidden`` for one that the form leaves out, and ``when`` or ``unless`` other fields have
+one of some values for one that means something only then.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any, Literal, get_args, get_origin
 
 from annotated_types import Ge, Le
+from pydantic import Field
 from pydantic.fields import FieldInfo
 
 from warmgraphite.specification import Specification
 
-__all__ = ["Setting", "settings_of"]
+__all__ = ["Setting", "number", "setting", "settings_of", "share"]
+
+#: Fields with the values that they must, or must not, have.
+Said = Mapping[str, Sequence[Any]] | None
+
+
+def setting(default: Any, title: str, about: str = "", *, when: Said = None, unless: Said = None, **more: Any) -> Any:
+    """A field as a form shows it; ``when`` and ``unless`` as above."""
+    conditions: dict[str, Any] = {n: v for n, v in (("when", when), ("unless", unless)) if v}
+    extra = more.pop("json_schema_extra", {})
+    return Field(default=default, title=title, description=about, json_schema_extra={**extra, **conditions}, **more)
+
+
+def share(default: float, title: str, about: str = "", **more: Any) -> Any:
+    """A number from 0 to 1."""
+    return setting(default, title, about, ge=0, le=1, **more)
+
+
+def number(
+    default: float, title: str, about: str = "", *, low: float, high: float, unit: str = "", most: float | None = None, **more: Any
+) -> Any:
+    """A number from ``low`` to ``high`` in a ``unit``; a form draws along as far as ``most``."""
+    extra = {n: v for n, v in (("unit", unit), ("most", most)) if v}
+    return setting(default, title, about, ge=low, le=high, json_schema_extra=extra, **more)
 
 
 class Setting(Specification):
@@ -29,6 +58,9 @@ class Setting(Specification):
     #: What the options are called, where that is not what they are.
     labels: tuple[str, ...] = ()
     initial: Any
+    #: The settings that must have one of these values, and that must have none of these, for this one to mean something.
+    when: dict[str, tuple[Any, ...]] = {}
+    unless: dict[str, tuple[Any, ...]] = {}
 
 
 def settings_of(kind: type[Specification], without: Iterable[str] = ()) -> tuple[Setting, ...]:
@@ -66,4 +98,5 @@ def _setting(name: str, info: FieldInfo) -> Setting:
         field=name, title=info.title or name.replace("_", " ").capitalize(), about=info.description or "", sort=sort, low=low,
         high=float(extra.get("most", high)), step=1 if whole else 0.01, unit=str(extra.get("unit", "")), options=options, labels=labels,  # type: ignore[arg-type]
         initial=list(info.default) if isinstance(info.default, tuple) else info.default,
+        when=extra.get("when", {}), unless=extra.get("unless", {}),  # type: ignore[arg-type]
     )  # fmt: skip

@@ -21,7 +21,6 @@ from studio.stock.models import kept_pictures
 from studio.studies.models import Study
 from warmgraphite.collage.histogram import Histogram, histogram_of
 from warmgraphite.collage.kinds.paper import Paper
-from warmgraphite.collage.kinds.picture import PictureTrace
 from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing import Drawing, Looked, Need, Results, needs_of
 from warmgraphite.ink.along import along_needs
@@ -107,8 +106,8 @@ def desk_drawing(study: Study, view: ViewSpecification, look: Look, pixels: int 
     """The drawing of a view as it is looked at: nothing of it is computed here. It is kept in memory for a while."""
     inked = look.model_dump_json(exclude={"traces"})
     # A picture that comes into the stock, or goes, makes another drawing of those that show it.
-    there = [t.picture for t in look.traces if isinstance(t, PictureTrace) and kept_pictures().has(t.picture)]
-    key = json.dumps([study.model_version, view.model_dump(mode="json"), inked, pixels, sorted(set(there))])
+    there = sorted({t.shown_picture for t in look.traces if t.shown_picture and kept_pictures().has(t.shown_picture)})
+    key = json.dumps([study.model_version, view.model_dump(mode="json"), inked, pixels, there])
     with _lock:
         if key in _drawings:
             _drawings.move_to_end(key)

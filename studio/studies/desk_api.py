@@ -19,6 +19,7 @@ from pydantic import Field
 from studio.jobs.api import JobOut, job_out
 from studio.jobs.models import Job
 from studio.jobs.queue import enqueue
+from studio.stock.models import kept_pictures
 from studio.studies import desk
 from studio.studies.api import study_of
 from studio.studies.desk_work import arguments_of, problem_of, state_of, working
@@ -43,11 +44,13 @@ class PassState(Schema):
 
 
 class TraceState(Schema):
-    """A sheet of the shelf: whether what it shows is as it should be, and a name that changes with its small picture."""
+    """A sheet of the shelf: whether what it shows is as it should be, a name that changes with its small picture, and what is to be
+    said of it on this view."""
 
     id: str
     fresh: bool
     picture: str
+    remarks: list[str]
 
 
 class RemarkOut(Schema):
@@ -177,6 +180,7 @@ def _desk(study: Study, start: bool, again: bool, width: int) -> DeskOut:
             id=t.id,
             fresh=all(drawing.is_fresh(n) for n in t.all_needs()),
             picture=desk.trace_picture_key(drawing, document, t, desk.tracing(look)),
+            remarks=list(t.remarks(view, kept_pictures().has)),
         )
         for t in look.traces
     ]

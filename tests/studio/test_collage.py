@@ -193,7 +193,8 @@ def test_one_view_hangs_in_every_finish_and_the_print_is_warned_of(api: Api) -> 
     assert Job.objects.filter(kind="variants").count() == worked  # they hang there already
     study, before = api.study(), Study.objects.get()
     newer = api.post("/model", {"base": study["revision"], "edits": [{"do": "drop", "parts": [1]}]})
-    assert newer.status_code == 200 and (after := Study.objects.get()).model_version != before.model_version
+    after = Study.objects.get()
+    assert newer.status_code == 200 and after.model_version != before.model_version
     look = variant_looks(after.document)[0][1]
     keys = [variant_key(model, after.document, look) for model in (before.model, after.model)]
     assert keys[0] != keys[1] and not picture_path(after, keys[1]).exists()

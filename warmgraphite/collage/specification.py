@@ -28,6 +28,7 @@ class KindForm(Specification):
     label: str
     about: str
     confines: bool
+    by_tones: bool
     settings: tuple[Setting, ...]
     #: Of its edge, where it can have one.
     edges: tuple[Setting, ...]
@@ -37,7 +38,7 @@ def form_of(kind: type[Trace]) -> KindForm:
     """The form of a kind, made from its fields."""
     return KindForm(
         kind=kind.model_fields["kind"].default, label=kind.label, about=kind.about, confines=kind.confines,
-        settings=settings_of(kind, PixelTrace.model_fields),
+        by_tones=kind.by_tones, settings=settings_of(kind, PixelTrace.model_fields),
         edges=settings_of(PixelTrace, Trace.model_fields) if issubclass(kind, PixelTrace) and kind.confines else (),
     )  # fmt: skip
 

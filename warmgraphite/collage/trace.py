@@ -6,7 +6,7 @@ about stand in the field itself, and the form on the screen is made from them.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from typing import Annotated, Any, ClassVar
 
@@ -27,6 +27,7 @@ from warmgraphite.needs import Need
 from warmgraphite.regions.query import CELL_WORDS, Query, understood
 from warmgraphite.regions.reading import of_parts
 from warmgraphite.specification import Colour, Specification, Words
+from warmgraphite.view.specification import ViewSpecification
 
 __all__ = [
     "Dash",
@@ -61,6 +62,8 @@ class Trace(Specification):
     confines: ClassVar[bool] = True
     #: Whether it is a tone, which is laid beneath what is inked, or lies over that.
     under_ink: ClassVar[bool] = False
+    #: Whether it is set by how light and dark the drawing is, so that its form shows that.
+    by_tones: ClassVar[bool] = False
 
     kind: str
     id: str = Field(pattern=r"^[a-z0-9-]{1,40}$")
@@ -76,6 +79,17 @@ class Trace(Specification):
     @classmethod
     def _of_regions(cls, where: Query | None) -> Query | None:
         return where and understood(where, CELL_WORDS | {"kept"}, "a region")
+
+    @property
+    def shown_picture(self) -> str:
+        """The digest of the picture of the stock that it shows: what a kind has as its ``picture``."""
+        return str(getattr(self, "picture", ""))
+
+    def remarks(self, view: ViewSpecification, kept: Callable[[str], bool]) -> tuple[str, ...]:
+        """What is to be said of it on this view, where a picture is ``kept`` in the stock or not."""
+        if self.shown_picture and not kept(self.shown_picture):
+            return ("Its picture is not in the stock here, so that its place stays empty; drop it in again.",)
+        return ()
 
     def needs(self) -> tuple[Need, ...]:
         """The passes that its kind shows."""
@@ -119,8 +133,13 @@ class PixelTrace(Trace):
     under_ink: ClassVar[bool] = True
 
     edge: Edge = Field(default="clean", title="Edge", description="How it ends where its region does.")
-    edge_reach: float = Field(default=2.0, ge=0.05, le=100, title="Reach", description="How wide its edge is.", json_schema_extra={"unit": "mm", "most": 15})  # fmt: skip
-    outward: bool = Field(default=False, title="Outwards", description="Whether its edge goes beyond its region, or into it.")
+    edge_reach: float = Field(default=2.0, ge=0.05, le=100, title="Reach", description="How wide its edge is.", json_schema_extra={"unless": {"edge": ["clean"]}, "unit": "mm", "most": 15})  # fmt: skip
+    outward: bool = Field(
+        default=False,
+        title="Outwards",
+        description="Whether its edge goes beyond its region, or into it.",
+        json_schema_extra={"unless": {"edge": ["clean"]}},
+    )
 
     @property
     def has_edge(self) -> bool:

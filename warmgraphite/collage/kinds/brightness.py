@@ -13,6 +13,7 @@ from warmgraphite.collage.adjusting import AdjustingTrace, Colours
 class Brightness(AdjustingTrace):
     label: ClassVar[str] = "Brightness and contrast"
     about: ClassVar[str] = "Brighter or darker, with more contrast or less."
+    by_tones: ClassVar[bool] = True
 
     kind: Literal["brightness"] = "brightness"
     brightness: float = Field(

@@ -13,6 +13,7 @@ from warmgraphite.collage.adjusting import AdjustingTrace, Colours
 class Curve(AdjustingTrace):
     label: ClassVar[str] = "Curve"
     about: ClassVar[str] = "Darks, middles and lights, each lifted or lowered, joined smoothly."
+    by_tones: ClassVar[bool] = True
 
     kind: Literal["curve"] = "curve"
     darks: float = Field(default=0.25, ge=0, le=1, title="Darks", description="What a quarter becomes.")

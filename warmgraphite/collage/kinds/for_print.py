@@ -13,6 +13,7 @@ from warmgraphite.collage.adjusting import AdjustingTrace, Colours
 class ForPrint(AdjustingTrace):
     label: ClassVar[str] = "Lighten for print"
     about: ClassVar[str] = "Darks are opened and nothing is quite black, so that the print does not fill in."
+    by_tones: ClassVar[bool] = True
 
     kind: Literal["for-print"] = "for-print"
     lift: float = Field(default=0.5, ge=0, le=1, title="Lift", description="How much darks are opened.")

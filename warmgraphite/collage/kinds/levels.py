@@ -13,6 +13,7 @@ from warmgraphite.collage.adjusting import AdjustingTrace, Colours
 class Levels(AdjustingTrace):
     label: ClassVar[str] = "Levels"
     about: ClassVar[str] = "Where black and white begin, and how light what lies between is."
+    by_tones: ClassVar[bool] = True
 
     kind: Literal["levels"] = "levels"
     black: float = Field(default=0.0, ge=0, le=1, title="Black from", description="What is as dark as this becomes black.")

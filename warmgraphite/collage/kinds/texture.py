@@ -27,7 +27,12 @@ class TextureTrace(OnFaces):
         default="brick", title="Texture", json_schema_extra={"options": [[t.name, t.label] for t in TEXTURES.values()]}
     )
     colours: Literal["its own", "of materials", "one tone"] = Field(default="its own", title="Colours")
-    colour: Colour = Field(default="#b9a88d", title="Tone", description="Where it has one tone.")
+    colour: Colour = Field(
+        default="#b9a88d",
+        title="Tone",
+        description="Where it has one tone.",
+        json_schema_extra={"when": {"colours": ["one tone"]}},
+    )
     size: float = Field(
         default=1.0, ge=0.05, le=20, title="Size", description="1 is as large as it is.", json_schema_extra={"most": 3}
     )

@@ -20,7 +20,14 @@ class Tint(PixelTrace):
 
     kind: Literal["tint"] = "tint"
     palette: Palette = Field(default="as they are", title="Palette", description="What colours are moved towards.")
-    towards: float = Field(default=0.75, ge=0, le=1, title="How far", description="How far they are moved towards the palette.")
+    towards: float = Field(
+        default=0.75,
+        ge=0,
+        le=1,
+        title="How far",
+        description="How far they are moved towards the palette.",
+        json_schema_extra={"unless": {"palette": ["as they are"]}},
+    )
 
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
         bare = 1 - plate.surface.cap.astype(np.float32) / 255

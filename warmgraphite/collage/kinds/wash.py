@@ -34,9 +34,14 @@ class Wash(PixelTrace):
     kind: Literal["wash"] = "wash"
     blend: BlendMode = "multiply"
     colours: Literal["its own", "of materials"] = Field(default="its own", title="Colours")
-    colour: Colour = Field(default="#b9cdcf", title="Pigment")
+    colour: Colour = Field(default="#b9cdcf", title="Pigment", json_schema_extra={"unless": {"colours": ["of materials"]}})
     second: Colour = Field(default="#ddd8c4", title="Second pigment", description="Runs into the first, wet in wet.")
-    palette: Palette = Field(default="kiln", title="Palette", description="What colours of materials are moved towards.")
+    palette: Palette = Field(
+        default="kiln",
+        title="Palette",
+        description="What colours of materials are moved towards.",
+        json_schema_extra={"when": {"colours": ["of materials"]}},
+    )
     wet: float = Field(default=0.5, ge=0, le=1, title="Wet in wet", description="How much of the second pigment runs in.")
     density: float = Field(default=1.0, ge=0, le=3, title="Density", description="How much pigment is laid on.")
     holds: Literal["region", "materials", "faces"] = Field(
@@ -45,7 +50,9 @@ class Wash(PixelTrace):
     turbulence: float = Field(default=0.35, ge=0, le=1, title="Turbulence", description="How unevenly it flows.")
     blotch: float = Field(default=38.0, ge=2, le=400, title="Blotches", json_schema_extra={"unit": "mm", "most": 120})
     rim: float = Field(default=0.4, ge=0, le=2, title="Dark rim", description="Pigment that the water carries to the edge.")
-    rim_width: float = Field(default=0.5, ge=0.05, le=10, title="Width of the rim", json_schema_extra={"unit": "mm", "most": 3})
+    rim_width: float = Field(
+        default=0.5, ge=0.05, le=10, title="Width of the rim", json_schema_extra={"unless": {"rim": [0]}, "unit": "mm", "most": 3}
+    )
     bloom: float = Field(default=0.2, ge=0, le=1, title="Bloom", description="Paler where water was dropped in.")
     back_run: float = Field(default=0.0, ge=0, le=1, title="Back-run", description="A crinkled edge where water ran back.")
     granulation: float = Field(
@@ -55,10 +62,17 @@ class Wash(PixelTrace):
     white: float = Field(default=0.0, ge=0, le=5, title="White left", description="Paper between this wash and the next.", json_schema_extra={"unit": "mm", "most": 1.5})  # fmt: skip
     lost: float = Field(default=0.0, ge=0, le=1, title="Lost edges", description="Edges that run out where it is light.")
     graded: Literal["evenly", "down the drawing", "up the drawing", "down each face", "up each face", "away from a point"] = Field(default="evenly", title="Thins out")  # fmt: skip
-    fade: float = Field(default=0.6, ge=0, le=1, title="By", description="How much thinner it is at the end.")
-    across: float = Field(default=50.0, ge=-100, le=200, title="Point across", description="Of the drawing's width.", json_schema_extra={"unit": "%", "most": 100})  # fmt: skip
-    down: float = Field(default=50.0, ge=-100, le=200, title="Point down", description="Of the drawing's height.", json_schema_extra={"unit": "%", "most": 100})  # fmt: skip
-    reach: float = Field(default=100.0, ge=1, le=2000, title="Reach", description="How far it is from the point to the end.", json_schema_extra={"unit": "mm", "most": 300})  # fmt: skip
+    fade: float = Field(
+        default=0.6,
+        ge=0,
+        le=1,
+        title="By",
+        description="How much thinner it is at the end.",
+        json_schema_extra={"unless": {"graded": ["evenly"]}},
+    )
+    across: float = Field(default=50.0, ge=-100, le=200, title="Point across", description="Of the drawing's width.", json_schema_extra={"when": {"graded": ["away from a point"]}, "unit": "%", "most": 100})  # fmt: skip
+    down: float = Field(default=50.0, ge=-100, le=200, title="Point down", description="Of the drawing's height.", json_schema_extra={"when": {"graded": ["away from a point"]}, "unit": "%", "most": 100})  # fmt: skip
+    reach: float = Field(default=100.0, ge=1, le=2000, title="Reach", description="How far it is from the point to the end.", json_schema_extra={"when": {"graded": ["away from a point"]}, "unit": "mm", "most": 300})  # fmt: skip
     short: float = Field(default=0.0, ge=0, le=200, title="Stops short", description="Of the frame's edge, in a line that wavers.", json_schema_extra={"unit": "mm", "most": 60})  # fmt: skip
     seed: int = Field(default=1, ge=0, le=9999, title="Another hand")
 

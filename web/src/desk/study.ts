@@ -153,6 +153,12 @@ export function useDesk(slug: string, revision: number | undefined, paused: bool
   });
 }
 
+/** What is to be said of a trace on the view that lies on the desk, as far as that is known. */
+export function useRemarks(study: Study, traceId: string | undefined): string[] {
+  const known = useQuery<Desk>({ queryKey: ["desk", study.slug, study.revision, false], enabled: false });
+  return known.data?.traces.find((t) => t.id === traceId)?.remarks ?? [];
+}
+
 /** Whether a job is still to be waited for. */
 export const isOpen = (job: Job | null | undefined): boolean => job?.state === "waiting" || job?.state === "working";
 

@@ -2,7 +2,7 @@ import { Fragment } from "react";
 
 import type { Setting, StockItem, Trace } from "../../api/client";
 import { useScreen } from "../../desk/screen";
-import { at, type Editing, useChoices } from "../../desk/study";
+import { at, type Editing, useChoices, useRemarks } from "../../desk/study";
 import { Choice, OnOff, TextField } from "../../shared/controls";
 import { DimensionLine } from "../../shared/DimensionLine";
 import { SettingField } from "../../shared/SettingField";
@@ -10,30 +10,19 @@ import { ForWhom } from "../FinishList";
 import { usePouring } from "../ink/pouring";
 import { Confined } from "./Confined";
 import { HistogramLine } from "./HistogramLine";
-import { usePictures } from "./Pictures";
 
-/** Settings that only mean something while another one has a value. */
-const ASKED_FOR: Record<string, (trace: Record<string, unknown>) => boolean> = {
-  "wash.colour": (t) => t.colours !== "of materials",
-  "wash.palette": (t) => t.colours === "of materials",
-  "wash.fade": (t) => t.graded !== "evenly",
-  "wash.across": (t) => t.graded === "away from a point",
-  "wash.down": (t) => t.graded === "away from a point",
-  "wash.reach": (t) => t.graded === "away from a point",
-  "wash.rim_width": (t) => t.rim !== 0,
-  "texture.colour": (t) => t.colours === "one tone",
-  "tint.towards": (t) => t.palette !== "as they are",
-};
-const TONES = ["levels", "curve", "brightness", "for-print"];
+/** Whether a setting means something as the others are. */
+const asked = (setting: Setting, trace: Record<string, unknown>) =>
+  Object.entries(setting.when ?? {}).every(([field, values]) => values.includes(trace[field])) && !Object.entries(setting.unless ?? {}).some(([field, values]) => values.includes(trace[field]));
 
 /** How the selected trace is laid down, and the settings of its kind, as the kind itself says them. */
 export function TraceSettings({ editing }: { editing: Editing }) {
   const { chosen, choose, everywhere, alone, compare, set: put } = useScreen();
   const { takeStock } = usePouring();
   const choices = useChoices();
-  const pictures = usePictures();
   const traces = editing.study.look.traces!;
   const trace = traces.find((t) => t.id === chosen.Collage?.id);
+  const remarks = useRemarks(editing.study, trace?.id);
   const form = choices?.traces.find((k) => k.kind === trace?.kind);
   if (!trace) return <p className="quiet">Choose a trace on the shelf, or take something from the stock.</p>;
   const own = trace as Trace & Record<string, unknown>;
@@ -57,7 +46,7 @@ export function TraceSettings({ editing }: { editing: Editing }) {
   const toggle = (on: boolean, what: "alone" | "compare") => put({ alone: "", compare: null, [what]: on ? (what === "alone" ? trace.id : { without: trace.id, across: compare?.across ?? 0.5 }) : what === "alone" ? "" : null });
   const fields = (settings: Setting[]) =>
     settings
-      .filter((s) => ASKED_FOR[`${trace.kind}.${s.field}`]?.(own) ?? true)
+      .filter((s) => asked(s, own))
       .map((setting) => (
         <SettingField key={`${trace.id} ${setting.field}`} setting={setting} value={own[setting.field]} onChange={(v) => set(`${trace.name}: ${setting.title.toLowerCase()}`, setting.field, v)} />
       ));
@@ -66,12 +55,12 @@ export function TraceSettings({ editing }: { editing: Editing }) {
       <ForWhom editing={editing} bench="Collage" />
       <h2>{trace.name}</h2>
       <p className="quiet mt-1 mb-2">{form?.about}</p>
-      {trace.kind === "picture" && pictures && !pictures.some((p) => p.digest === own.picture) && (
-        <p role="status" className="mb-2 flex gap-2 text-xs">
+      {remarks.map((remark) => (
+        <p key={remark} role="status" className="mb-2 flex gap-2 text-xs">
           <span className="mt-1 inline-block h-2 w-2 shrink-0 bg-ochre-mark" aria-hidden />
-          Its picture is not in the stock here, so that its place may stay empty; drop it in again.
+          {remark}
         </p>
-      )}
+      ))}
       <OnOff label="On the drawing" value={trace.on ?? true} onChange={(v) => set(`${trace.name} ${v ? "on" : "off"}`, "on", v)} />
       <DimensionLine
         label="Opacity"
@@ -92,8 +81,8 @@ export function TraceSettings({ editing }: { editing: Editing }) {
         />
       )}
       {form?.confines && <Confined editing={editing} trace={trace} onChange={(where) => set(where ? `${trace.name} confined` : `${trace.name} on all`, "where", where)} />}
-      {trace.where && form && fields(form.edges.filter((s) => s.field === "edge" || own.edge !== "clean"))}
-      {TONES.includes(trace.kind) && <HistogramLine editing={editing} />}
+      {trace.where && form && fields(form.edges)}
+      {form?.by_tones && <HistogramLine editing={editing} />}
       {form && <Fragment key={trace.kind}>{fields(form.settings)}</Fragment>}
       <TextField label="Bundle" value={trace.bundle ?? ""} placeholder="none" onChange={(v) => set(v ? `${trace.name} into “${v}”` : `${trace.name} by itself`, "bundle", v.slice(0, 60))} />
       <div className="mt-4 flex flex-wrap gap-x-3 gap-y-2 text-xs" role="group" aria-label={`What to do with ${trace.name}`}>
