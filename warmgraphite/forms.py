@@ -35,7 +35,15 @@ def share(default: float, title: str, about: str = "", **more: Any) -> Any:
 
 
 def number(
-    default: float, title: str, about: str = "", *, low: float, high: float, unit: str = "", most: float | None = None, **more: Any
+    default: float,
+    title: str,
+    about: str = "",
+    *,
+    low: float,
+    high: float,
+    unit: str = "",
+    most: float | None = None,
+    **more: Any,
 ) -> Any:
     """A number from ``low`` to ``high`` in a ``unit``; a form draws along as far as ``most``."""
     extra = {n: v for n, v in (("unit", unit), ("most", most)) if v}

@@ -29,10 +29,10 @@ class AdjustingTrace(PixelTrace):
 
     acts_on: Literal["all beneath", "the sheet beneath"] = Field(default="all beneath", title="Acts on")
 
-    def all_needs(self) -> tuple[Need, ...]:
+    def own_needs(self) -> tuple[Need, ...]:
         # The sheet beneath may be one of lines: then it is told apart by the region's outline.
         room = self.where is not None and self.acts_on == "the sheet beneath"
-        return (*super().all_needs(), *((Need("room", self.where),) if room else ()))
+        return (*super().own_needs(), *((Need("room", self.where),) if room else ()))
 
     def change(self, colours: Colours) -> Colours:
         """(N, 3) colours 0–1 as they become; they are not changed in place."""

@@ -22,9 +22,13 @@ from warmgraphite.collage.adjusting import AdjustingTrace, adjust
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import PixelTrace, Trace
 from warmgraphite.colours import channels, written
+from warmgraphite.ink.softly import draw_softly, soft_pixels
+from warmgraphite.regions.soft import Reach
 
-__all__ = ["CHANGED", "Layer", "draw_layers", "inside", "layers"]
+__all__ = ["CHANGED", "Layer", "acting", "draw_layers", "inside", "layers"]
 
+#: Pixels in a millimetre of the masks through which areas are drawn softly where they stay vectors.
+MASK_PER_MM = 6.0
 #: The blend of a layer that changes what lies beneath it, where rows of layers are told by their blend modes.
 CHANGED = "changed"
 
@@ -77,6 +81,12 @@ class Layer:
         if self.over:
             self.trace.draw_over(canvas, self.plate)
             return
+        if self.trace.soft:
+            plain, plate = replace(self, trace=self.trace.plain), self.plate
+            raster = plate.raster
+            size = (raster.width, raster.height) if canvas.of_pixels else sized(*plate.place[2:], MASK_PER_MM)
+            draw_softly(canvas, self.reach(plate), size, plate.place, plain.draw)
+            return
         with nullcontext() if self.trace.ground else canvas.clip(*inside(self.plate, self.margin)):
             if not self.changes:
                 self.trace.draw(canvas, self.plate)
@@ -85,11 +95,15 @@ class Layer:
             else:
                 self._draw_recoloured(canvas, len(self.changes))
 
+    def reach(self, plate: Plate) -> Reach:
+        """What discs and masks leave of it."""
+        return plate.of("reach", self.trace.soft)  # type: ignore[no-any-return]
+
     def _changed(self, plate: Plate) -> NDArray[np.uint8]:
         assert isinstance(self.trace, PixelTrace)
         pixels = self.trace.finished(plate)
         for sheet in self.changes:
-            adjust(pixels, sheet.finished(plate)[..., 3] if sheet.where else None, sheet, sheet.opacity)
+            adjust(pixels, acting(sheet, plate) if sheet.where else None, sheet, sheet.opacity)
         return pixels
 
     def _draw_recoloured(self, canvas: Canvas, count: int) -> None:
@@ -100,7 +114,14 @@ class Layer:
             return
         sheet = self.changes[count - 1]
         changed = Recoloured(canvas, recolouring(sheet))
-        room = None if sheet.where is None else self.plate.of("room", sheet.where)
+        hard = sheet.plain.where
+        if sheet.soft:
+            share = acting(sheet, self.plate)
+            for target, part in ((canvas, 255 - share), (changed, share)):
+                with canvas.mask(part, *self.plate.place):
+                    self._draw_recoloured(target, count - 1)
+            return
+        room = None if hard is None else self.plate.of("room", hard)
         if room is None:
             self._draw_recoloured(changed, count - 1)
             return
@@ -112,6 +133,20 @@ class Layer:
         beside = shapely.box(0, 0, *self.plate.frame).difference(room.shape)
         with canvas.clip_path(Path.of(rings(beside))):
             self._draw_recoloured(canvas, count - 1)
+
+
+def acting(sheet: AdjustingTrace, plate: Plate) -> NDArray[np.uint8]:
+    """(h, w) 255 times the share of each pixel that an adjusting sheet acts on."""
+    share = sheet.plain.finished(plate)[..., 3]
+    if not sheet.soft:
+        return share
+    reach: Reach = plate.of("reach", sheet.soft)
+    return soft_pixels(share[..., None], reach.pixels(share.shape[1], share.shape[0], *plate.place))[..., 0]
+
+
+def sized(across: float, down: float, per_mm: float) -> tuple[int, int]:
+    """Pixels of a rectangle in millimetres."""
+    return max(1, round(across * per_mm)), max(1, round(down * per_mm))
 
 
 def recolouring(sheet: AdjustingTrace) -> Callable[[str], str]:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
-from typing import Annotated, Any, ClassVar
+from typing import Annotated, Any, ClassVar, Self
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,6 +26,7 @@ from warmgraphite.ink.strokes import Strokes
 from warmgraphite.needs import Need
 from warmgraphite.regions.query import CELL_WORDS, Query, understood
 from warmgraphite.regions.reading import of_parts
+from warmgraphite.regions.soft import parted, window_names
 from warmgraphite.specification import Colour, Specification, Words
 from warmgraphite.view.specification import ViewSpecification
 
@@ -78,7 +79,7 @@ class Trace(Specification):
     @field_validator("where")
     @classmethod
     def _of_regions(cls, where: Query | None) -> Query | None:
-        return where and understood(where, CELL_WORDS | {"kept"}, "a region")
+        return where and understood(where, CELL_WORDS | {"kept", "through"}, "a region")
 
     @property
     def shown_picture(self) -> str:
@@ -87,17 +88,35 @@ class Trace(Specification):
 
     def remarks(self, view: ViewSpecification, kept: Callable[[str], bool]) -> tuple[str, ...]:
         """What is to be said of it on this view, where a picture is ``kept`` in the stock or not."""
+        found = []
         if self.shown_picture and not kept(self.shown_picture):
-            return ("Its picture is not in the stock here, so that its place stays empty; drop it in again.",)
-        return ()
+            found.append("Its picture is not in the stock here, so that its place stays empty; drop it in again.")
+        missing = [n for n in sorted(window_names(self.where)) if not view.windows(n)] if self.where else []
+        found += [f"This view has no disc or mask “{n}”, so that nothing is shown through it here." for n in missing]
+        return tuple(found)
 
     def needs(self) -> tuple[Need, ...]:
         """The passes that its kind shows."""
         return tuple(Need(name) for name in self.passes)
 
+    def own_needs(self) -> tuple[Need, ...]:
+        """The passes that it shows, as its kind and as what it is confined to has an edge."""
+        return self.needs()
+
     def all_needs(self) -> tuple[Need, ...]:
         """All passes that it shows, as its kind and as it is confined."""
-        return self.needs()
+        return (*self.plain.own_needs(), *((Need("reach", self.soft),) if self.soft else ()))
+
+    @property
+    def plain(self) -> Self:
+        """The trace confined to what of its region has an edge: so it draws itself. What is :attr:`soft` of it is laid over that."""
+        hard, soft = parted(self.where)
+        return self if soft is None else self.model_copy(update={"where": hard})
+
+    @property
+    def soft(self) -> Query | None:
+        """What of its confinement is told by discs and painted masks."""
+        return parted(self.where)[1]
 
     def shows(self) -> dict[str, Any]:
         """All of its settings that change what it shows at full strength, but for what it is confined to."""
@@ -151,7 +170,7 @@ class PixelTrace(Trace):
         """Whether it reaches beyond its region."""
         return self.has_edge and self.outward
 
-    def all_needs(self) -> tuple[Need, ...]:
+    def own_needs(self) -> tuple[Need, ...]:
         return (*self.needs(), *((Need("borders", self.where),) if self.has_edge else ()))
 
     def needs(self) -> tuple[Need, ...]:

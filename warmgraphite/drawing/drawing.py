@@ -36,6 +36,7 @@ from warmgraphite.passes.surface import Raster, Surface
 from warmgraphite.passes.wire import Wire
 from warmgraphite.progress import Progress, silent
 from warmgraphite.regions.map import RegionMap
+from warmgraphite.regions.painted import KeptMasks
 from warmgraphite.view.frame import refuse_pixels
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.scene import Scene, build_scene, only_parts, shown_parts
@@ -162,6 +163,11 @@ class Drawing:
         if chosen is None:
             raise ViewError(f"There is no part set “{self.only}” in this model; choose another.")
         return chosen
+
+    @property
+    def masks(self) -> KeptMasks | None:
+        """Where masks painted by hand are kept."""
+        return self.pictures.masks if self.pictures else None
 
     @property
     def pens(self) -> tuple[PenRule, ...]:

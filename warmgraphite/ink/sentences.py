@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from warmgraphite.ink.rules import PenRule, Rule, SurfaceRule
-from warmgraphite.regions.query import All, Any, Kept, Match, Not, Query
+from warmgraphite.regions.query import All, Any, Kept, Match, Not, Query, Through
 
 __all__ = ["held_words", "sentence"]
 
@@ -72,6 +72,8 @@ def held_words(query: Query, what: str = "lines") -> str:
         return _match(query, what)
     if isinstance(query, Kept):
         return f"region “{query.name}”"
+    if isinstance(query, Through):
+        return f"through “{query.name}”"
     if isinstance(query, Not):
         return f"all but {held_words(query.of, what)}"
     assert isinstance(query, All | Any)

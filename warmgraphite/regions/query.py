@@ -43,6 +43,7 @@ __all__ = [
     "PartCells",
     "Query",
     "Rank",
+    "Through",
     "answer",
     "asked_words",
     "depth_bounds",
@@ -141,8 +142,15 @@ class Kept(Specification):
     name: Words = Field(max_length=100)
 
 
-Query = Annotated[Match | All | Any | Not | Kept, Field(discriminator="kind")]
-_Query = Match | All | Any | Not | Kept
+class Through(Specification):
+    """What the discs and painted masks of a name show of the view that has them; nothing in one that has none."""
+
+    kind: Literal["through"] = "through"
+    name: Words = Field(max_length=60)
+
+
+Query = Annotated[Match | All | Any | Not | Kept | Through, Field(discriminator="kind")]
+_Query = Match | All | Any | Not | Kept | Through
 All.model_rebuild()
 Any.model_rebuild()
 Not.model_rebuild()
@@ -175,11 +183,11 @@ _UNASKED = {n: f.default for n, f in Match.model_fields.items() if n != "kind"}
 
 
 def asked_words(query: _Query) -> set[str]:
-    """The words of matches that a query says something by; ``kept`` where it means a kept region."""
+    """The words of matches that a query says something by; ``kept`` where it means a kept region, ``through`` where a window."""
     if isinstance(query, Match):
         return {n for n in query.model_fields_set if n in _UNASKED and getattr(query, n) != _UNASKED[n]}
-    if isinstance(query, Kept):
-        return {"kept"}
+    if isinstance(query, Kept | Through):
+        return {query.kind}
     return {word for q in _inner(query) for word in asked_words(q)}
 
 
@@ -360,6 +368,8 @@ def answer(query: _Query, asked: Asked, model: Model) -> NDArray[np.bool_]:
         return _match(query, asked, model)
     if isinstance(query, Kept):
         raise ViewError(f"There is no kept region “{query.name}” here; keep it in the study first.")
+    if isinstance(query, Through):
+        raise ViewError(f"“{query.name}” is a soft window, which has no part in a region; confine a trace to it.")
     rows = [answer(q, asked, model) for q in _inner(query)]
     if isinstance(query, Not):
         return ~rows[0]

@@ -7,7 +7,7 @@ from typing import Any
 from warmgraphite.errors import ViewError
 from warmgraphite.model.model import Model
 from warmgraphite.passes.packing import digest
-from warmgraphite.regions.query import PART_WORDS, Kept, Match, PartCells, Query, answer, asked_words
+from warmgraphite.regions.query import PART_WORDS, Kept, Match, PartCells, Query, Through, answer, asked_words
 
 __all__ = ["of_parts", "read_of"]
 
@@ -19,7 +19,7 @@ def of_parts(query: Query | None) -> bool:
 
 def read_of(query: Query | None, model: Model) -> Any:
     """All that says what a query means, as JSON: the parts that it means, and the words that are not of parts."""
-    if query is None or isinstance(query, Kept):
+    if query is None or isinstance(query, Kept | Through):
         return query and query.name
     if isinstance(query, Match):
         said = asked_words(query)

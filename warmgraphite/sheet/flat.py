@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from warmgraphite.canvas.pixels import ORDER, SkiaCanvas, raster_on
 from warmgraphite.collage.adjusting import AdjustingTrace, adjust
 from warmgraphite.collage.plate import Plate
-from warmgraphite.collage.stack import Layer, draw_layers
+from warmgraphite.collage.stack import Layer, acting, draw_layers
 
 __all__ = ["change_beneath", "laid_flat"]
 
@@ -50,8 +50,9 @@ def _lay(pixels: NDArray[np.uint8], canvas: SkiaCanvas, rows: Sequence[Layer], w
 
 def share_of(layer: Layer) -> NDArray[np.uint8]:
     """(h, w) how strongly an adjusting layer acts, of 255."""
-    assert isinstance(layer.trace, AdjustingTrace)
-    return layer.plate.painted(layer.trace.finished)[..., 3]
+    sheet = layer.trace
+    assert isinstance(sheet, AdjustingTrace)
+    return layer.plate.painted(lambda plate: np.repeat(acting(sheet, plate)[..., None], 4, axis=2))[..., 3]
 
 
 def _resized(share: NDArray[np.uint8], size: tuple[int, int]) -> NDArray[np.uint8]:

@@ -11,6 +11,7 @@ import json
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Collection, Sequence
+from dataclasses import replace
 from typing import NamedTuple
 
 import numpy as np
@@ -24,6 +25,7 @@ from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.stack import CHANGED, Layer, layers
 from warmgraphite.collage.trace import Trace
 from warmgraphite.colours import channels
+from warmgraphite.ink.softly import soft_pixels
 from warmgraphite.sheet.flat import change_beneath
 from warmgraphite.sheet.notes import draw_notes, inks_for
 from warmgraphite.sheet.specification import Sheet
@@ -205,12 +207,25 @@ def _drawn(layer: Layer, part: Part, cache: LayerCache) -> skia.Image:
     """A part of a layer at full strength."""
 
     def draw() -> skia.Image:
+        if layer.trace.soft and layer.has_pixels and not layer.over:
+            # A window that is moved over it changes none of its pixels, but only what is left of them.
+            plain = _array(_drawn(replace(layer, trace=layer.trace.plain), part, cache))
+            return skia_image(
+                soft_pixels(plain, layer.reach(layer.plate).pixels(*part.window[2:], *_place(part, layer.plate.frame)))
+            )
         surface, canvas = part.canvas(layer.plate.frame)
         layer.draw(canvas)
         return surface.makeImageSnapshot()
 
     whole = part.window == (0, 0, *part.size) and part.size[0] >= LARGE
     return cache.get(json.dumps([layer.key, layer.plate.raster, part]), draw, _content(layer) if whole else "")
+
+
+def _place(part: Part, frame: tuple[float, float]) -> tuple[float, float, float, float]:
+    """Where a window lies in the frame: x, y, width, height in millimetres."""
+    across, down = frame[0] / part.size[0], frame[1] / part.size[1]
+    x, y, width, height = part.window
+    return x * across, y * down, width * across, height * down
 
 
 def _content(layer: Layer) -> str:

@@ -19,6 +19,7 @@ from warmgraphite.errors import ViewError
 from warmgraphite.model.behaviour import Role
 from warmgraphite.specification import Specification, Words, valid
 from warmgraphite.view.sun import Patterns, Sun
+from warmgraphite.view.windows import Disc, OnModel, PaintedMask
 
 __all__ = [
     "Cut",
@@ -246,6 +247,12 @@ class ViewSpecification(Specification):
     depth: Depth = Depth()
     frame: Frame = Frame()
     lines: Lines = Lines()
+    discs: tuple[Disc, ...] = Field(default=(), max_length=100)
+    masks: tuple[PaintedMask, ...] = Field(default=(), max_length=100)
+
+    def windows(self, name: str) -> tuple[Disc | PaintedMask, ...]:
+        """The discs and masks of a name."""
+        return (*(d for d in self.discs if d.name == name), *(m for m in self.masks if m.name == name))
 
 
 def trace_of(normal: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -289,8 +296,12 @@ def moved_view(view: ViewSpecification, matrix: NDArray[np.float64]) -> ViewSpec
         at = np.array(point(cut.point)) + last * normal / np.linalg.norm(normal)
         return cut.model_copy(update={"point": tuple(at.tolist()), "normal": way(cut.normal), "jogs": tuple(jogs)})
 
+    discs = tuple(
+        d.model_copy(update={"middle": OnModel(at=point(d.middle.at))}) if isinstance(d.middle, OnModel) else d  # type: ignore[arg-type]
+        for d in view.discs
+    )
     cuts = tuple(moved(cut) for cut in view.cuts)
-    return view.model_copy(update={"projection": spec.model_copy(update=changes), "cuts": cuts})
+    return view.model_copy(update={"projection": spec.model_copy(update=changes), "cuts": cuts, "discs": discs})
 
 
 def read_view(source: str | bytes | Path, what: str = "The view") -> ViewSpecification:

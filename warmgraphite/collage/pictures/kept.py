@@ -15,6 +15,7 @@ from PIL import Image
 from warmgraphite.apart import ApartError, run_apart
 from warmgraphite.errors import PictureError
 from warmgraphite.progress import Stages, unwatched
+from warmgraphite.regions.painted import KeptMasks
 
 __all__ = ["KeptPictures", "TakenIn"]
 
@@ -49,6 +50,11 @@ class KeptPictures:
     def pixels(self, digest: str) -> NDArray[np.uint8] | None:
         """(h, w, 4) straight; ``None`` for one that is not kept here. Not to be written to."""
         return _pixels(self.path(digest)) if self.has(digest) else None
+
+    @property
+    def masks(self) -> KeptMasks:
+        """The painted masks that are kept with them."""
+        return KeptMasks(self.folder / "masks")
 
     def take_in(self, path: Path, name: str, watch: Stages = unwatched) -> TakenIn:
         """Take a file in, in a process of its own, and keep its picture. Raises :class:`PictureError` with one sentence; whatever

@@ -1,0 +1,1 @@
+"""Compiled loops of soft regions: brushes, and distances to drawn outlines."""
