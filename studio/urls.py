@@ -21,6 +21,7 @@ from studio.studies.collage_api import router as studies_collage
 from studio.studies.desk_api import router as studies_desk
 from studio.studies.ink_api import router as studies_ink
 from studio.studies.marks_api import router as studies_marks
+from studio.studies.masks_api import router as studies_masks
 from studio.studies.model_api import router as studies_models
 from studio.studies.models import ChangedElsewhere, StudyUnreadable
 from warmgraphite.errors import GraphiteError
@@ -33,6 +34,7 @@ api.add_router("", studies_desk)
 api.add_router("", studies_collage)
 api.add_router("", studies_ink)
 api.add_router("", studies_marks)
+api.add_router("", studies_masks)
 api.add_router("", studies_models)
 api.add_router("", stock)
 api.add_router("", jobs)

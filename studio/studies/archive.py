@@ -1,6 +1,7 @@
 """A study in one archive: its document, its model as it stands, and the pictures of the stock that it shows.
 
-A zip of ``study.json``, ``model/state.json``, ``model/body.npz`` and ``pictures/*.png``. Its history stays where it is. What comes from
+A zip of ``study.json``, ``model/state.json``, ``model/body.npz``, ``pictures/*.png`` and what was painted, as ``masks/*.json`` and
+``masks/*.tile``. Its history stays where it is. What comes from
 elsewhere is believed in nothing: names are those that are looked for, sizes are limited, triangles must be of their own vertices,
 pictures are taken in like any.
 """
@@ -34,6 +35,9 @@ __all__ = ["ARCHIVE", "pack_study", "unpack_study"]
 ARCHIVE = Format("archive", (as_it_was,))
 #: Bytes that what is in an archive may have when it is unpacked, and its document.
 MOST_UNPACKED, MOST_DOCUMENT = 2_000_000_000, 20_000_000
+#: Bytes of one tile of a painted mask.
+MOST_TILE = 100_000
+_MASK, _TILE = re.compile(r"masks/([0-9a-f]{32})\.json"), re.compile("[0-9a-f]{32}")
 _PICTURE = re.compile(r"pictures/([0-9a-f]{32})\.png")
 
 Tell = Callable[[str, float], None]
@@ -42,6 +46,11 @@ Tell = Callable[[str, float], None]
 def shown_pictures(document: StudyDocument) -> set[str]:
     """The digests of pictures that any finish or view of a study has."""
     return set(re.findall(r'"picture": ?"([0-9a-f]{32})"', text_of(document)))
+
+
+def shown_masks(document: StudyDocument) -> set[str]:
+    """The names of what was painted on any view of a study."""
+    return {m.tiles for view in (document.desk.view, *(v.view for v in document.views)) for m in view.masks if m.tiles}
 
 
 def pack_study(study: Study, path: Path, tell: Tell) -> None:
@@ -64,6 +73,9 @@ def pack_study(study: Study, path: Path, tell: Tell) -> None:
             tell("Packing pictures", 0.5 + 0.5 * number / len(rows))
             if kept.has(digest):
                 out.write(kept.path(digest), f"pictures/{digest}.png", zipfile.ZIP_STORED)
+        files = {file for name in shown_masks(document) for file in kept.masks.files(name)}
+        for file in sorted(files):
+            out.write(file, f"masks/{file.name}", zipfile.ZIP_STORED)
     tell("", 1.0)
 
 
@@ -76,7 +88,7 @@ def unpack_study(path: Path, name: str, tell: Tell) -> Study:
                 tell("Unpacking the model", 0.2)
                 model = _model(archive, Path(room), name)
                 tell("Taking in pictures", 0.5)
-                renamed = _pictures(archive, Path(room), about, name)
+                renamed = _pictures(archive, Path(room), about, name) | _masks(archive, name)
         except (zipfile.BadZipFile, EOFError, OSError, KeyError) as error:
             raise ModelFileError(f"“{name}” is no whole archive of a study ({error}); pack it again.") from None
     text = json.dumps(about["study"])
@@ -151,6 +163,24 @@ def _pictures(archive: zipfile.ZipFile, room: Path, about: dict[str, Any], name:
                 raise PictureError(f"What “{name}” says of the picture “{row.name}” is damaged; pack the study again.") from None
         if row.digest != digest:
             renamed[digest] = row.digest
+    return renamed
+
+
+def _masks(archive: zipfile.ZipFile, name: str) -> dict[str, str]:
+    """Take in what was painted; gives what it is called here by what it was called there, where that differs."""
+    there, renamed = {i.filename: i for i in archive.infolist()}, {}
+    for path, entry in there.items():
+        match = _MASK.fullmatch(path)
+        if not match:
+            continue
+        try:
+            rows = [(int(i), int(j), str(tile)) for i, j, tile in json.loads(archive.read(entry)[:MOST_DOCUMENT])]
+            tiles = {(i, j): archive.read(f"masks/{tile}.tile")[:MOST_TILE] for i, j, tile in rows if _TILE.fullmatch(tile)}
+        except (ValueError, TypeError):
+            raise ModelFileError(f"A painted mask in “{name}” is damaged; pack the study again.") from None
+        own = kept_pictures().masks.take_in(tiles)
+        if own != match[1]:
+            renamed[match[1]] = own
     return renamed
 
 

@@ -31,7 +31,7 @@ MOST_PICTURES = 600
 def clear_unused(young: float = YOUNG) -> int:
     """Remove what no history refers to; returns how many files and folders went. Nothing that undo can reach is touched."""
     gone = 0
-    for path in (*_drafts(), *_models(young), *_received(), *_written(), *_pictures(), *_health(), *_stock()):
+    for path in (*_drafts(), *_models(young), *_received(), *_written(), *_pictures(), *_health(), *_stock(), *_masks()):
         with contextlib.suppress(OSError):  # another process may be at it, or the file is somebody else's
             if _is_old(path, young):
                 if path.is_dir():
@@ -49,7 +49,7 @@ def _is_old(path: Path, young: float) -> bool:
 def _drafts() -> Iterator[Path]:
     """What was being written when somebody was killed, whatever is in it."""
     data = Path(settings.DATA)
-    for folder in ("models", "passes", "health", "received", "pictures/*", "exports/*"):
+    for folder in ("models", "passes", "health", "received", "pictures/*", "exports/*", "stock/masks"):
         yield from data.glob(f"{folder}/.*{DRAFT}")
 
 
@@ -111,3 +111,14 @@ def _stock() -> Iterator[Path]:
     for path in (settings.DATA / "stock").glob("[!.]*.png"):
         if path.stem not in kept and not Revision.objects.filter(text__contains=path.stem).exists():
             yield path
+
+
+def _masks() -> Iterator[Path]:
+    """Painted masks that no history shows any more, and the tiles that no other mask has."""
+    folder, tiles = settings.DATA / "stock" / "masks", set()
+    for path in folder.glob("[!.]*.json"):
+        if Revision.objects.filter(text__contains=path.stem).exists():
+            tiles.update(tile for _, _, tile in json.loads(path.read_text("utf-8")))
+        else:
+            yield path
+    yield from (tile for tile in folder.glob("[!.]*.tile") if tile.stem not in tiles)

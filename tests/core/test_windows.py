@@ -21,7 +21,8 @@ from warmgraphite.collage.kinds.tint import Tint
 from warmgraphite.collage.pictures.kept import KeptPictures
 from warmgraphite.drawing import Drawing, needs_of
 from warmgraphite.errors import ViewError
-from warmgraphite.ink.rules import Ink
+from warmgraphite.ink.fills import Flat
+from warmgraphite.ink.rules import Ink, PocheRule
 from warmgraphite.ink.softly import thinned
 from warmgraphite.regions.painted import PER_MM, TILE, BrushStroke, KeptMasks
 from warmgraphite.regions.query import All, Any, Match, Not, Through
@@ -36,14 +37,15 @@ QUIET = Sheet(title_on=False, scale_bar_on=False, north_on=False, margin=0)
 MODEL = model_of(("Wall", box((0, 0, 0), (6, 1, 3)), 0), ("Plinth", box((-1, -1, 0), (7, 0, 0.5)), 2), ("Post", box((2, -0.5, 0.5), (2.3, -0.2, 4)), 0))  # fmt: skip
 DISC = Disc(id="d", name="Round", middle=OnPaper(at=(-12, 4)), radius=22, softness=16)
 VIEW = ViewSpecification(
-    projection=Parallel(direction=(0.3, 1, -0.2), centre=(3, 0, 1.5)), frame=Frame(width=160, height=112, scale=60), discs=(DISC,),
+    projection=Parallel(direction=(-0.3, 1, -0.2), centre=(3, 0, 1.5)), frame=Frame(width=160, height=112, scale=60), discs=(DISC,),
     cuts=(Cut(point=(4, 0, 0), normal=(1, 0, 0)),),
 )  # fmt: skip
+INK = Ink(poche=(PocheRule(fills=(Flat(colour="#302010"),)),))
 ROUND = Through(name="Round")
 
 
 def drawing_of(view: ViewSpecification = VIEW, pictures: KeptPictures | None = None) -> Drawing:
-    return Drawing(MODEL, view, (640, 448), ink=Ink(), pictures=pictures)
+    return Drawing(MODEL, view, (640, 448), ink=INK, pictures=pictures)
 
 
 def pixels(drawing: Drawing, *traces, size: tuple[int, int] = (640, 448)) -> np.ndarray:  # type: ignore[no-untyped-def]
@@ -111,7 +113,8 @@ def test_lines_through_a_disc_stay_vectors_are_cut_and_thinned(tmp_path: Path) -
     write_drawing(drawing.plate(), (lines,), QUIET, tmp_path / "a.svg")
     text = (tmp_path / "a.svg").read_text()
     assert "<image" not in text and "<mask" not in text
-    own = skia.SVGDOM.MakeFromStream(skia.MemoryStream(text.encode()))
+    data = text.encode()
+    own = skia.SVGDOM.MakeFromStream(skia.MemoryStream(data))
     assert own is not None
     found = np.zeros((448, 640, 4), np.uint8)
     surface = skia.Surface.MakeRasterDirect(skia.ImageInfo.MakeN32Premul(640, 448), found)

@@ -153,7 +153,7 @@ function Desk({ editing }: { editing: Editing }) {
     Model: <ModelSettings editing={editing} />,
     View: <ViewSettings editing={editing} desk={deskNow} />,
     Ink: <InkSettings editing={editing} />,
-    Collage: <CollageSettings editing={editing} />,
+    Collage: <CollageSettings editing={editing} desk={deskNow} />,
     Sheet: <SheetSettings editing={editing} />,
   };
   const inModel = bench === "Model" || (bench === "View" && viewStage === "model");

@@ -15,6 +15,9 @@ import { MarkHandles, MarkingLayer, useMarkDrawing } from "../benches/ink/marks/
 import { usePouring, widened } from "../benches/ink/pouring";
 import { PouringStrip } from "../benches/ink/PouringStrip";
 import { HandStrip } from "../benches/collage/HandStrip";
+import { BrushLayer, BrushStrip } from "../benches/collage/BrushLayer";
+import { TraceHandles } from "../benches/collage/TraceHandles";
+import { usePainting } from "../benches/collage/windows";
 import { VariantRow } from "../benches/collage/VariantRow";
 import { asTrace, sampleOf } from "../benches/collage/stock";
 import { CompareLine } from "./CompareLine";
@@ -108,6 +111,10 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
   const drawsMark = bench === "Ink" && marking.active;
   const chosenMark = useScreen((s) => (s.bench === "Ink" && s.chosen.Ink?.kind === "mark" ? s.chosen.Ink.id : null));
   const mark = (study.document.marks ?? []).find((m) => m.id === chosenMark);
+  const chosenTrace = useScreen((s) => (s.bench === "Collage" && s.chosen.Collage?.kind === "trace" ? s.chosen.Collage.id : null));
+  const trace = (study.look.traces ?? []).find((t) => t.id === chosenTrace);
+  const brushed = usePainting((s) => s.mask);
+  const painted = bench === "Collage" ? (study.document.desk.view.masks ?? []).find((m) => m.id === brushed) : undefined;
   const placeOn = (event: { clientX: number; clientY: number }): [number, number] => {
     const box = room.current!.getBoundingClientRect();
     return [(event.clientX - box.left - left) / scale, (event.clientY - box.top - top) / scale];
@@ -250,6 +257,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
           {src && placed && (
             <img src={part.src!} alt="" aria-hidden className="absolute select-none" draggable={false} style={{ left: `${placed.left}%`, top: `${placed.top}%`, width: `${placed.width}%`, height: `${placed.height}%` }} />
           )}
+          {painted && <BrushLayer editing={editing} mask={painted.id} scale={scale} width={width} height={height} />}
           {src && compare && beside.src && <CompareLine src={beside.src} across={compare.across} width={width * scale} />}
           {src ? null : (
             <p className="quiet flex h-full items-center justify-center text-center">
@@ -279,6 +287,12 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
             {held.length > 0 && <path data-testid="held" clipPath="url(#drawn)" d={linesPath(held)} fill="none" stroke="var(--color-sanguine)" strokeWidth="1.8" vectorEffect="non-scaling-stroke" />}
           </svg>
         )}
+        {trace && !painted && !outlining.corners && !pouring.stock && src && (
+          // Handles stay while the drawing follows them.
+          <svg className="pointer-events-none absolute overflow-visible" style={{ left, top, width: width * scale, height: height * scale }} viewBox={`0 0 ${width} ${height}`}>
+            <TraceHandles editing={editing} desk={desk} trace={trace} scale={scale} place={placeOn} />
+          </svg>
+        )}
         {pouring.stock && at && (
           <img src={sampleOf(pouring.stock, study)} alt="" aria-hidden draggable={false} className="pointer-events-none absolute z-[6] h-7 w-11 object-cover outline outline-1 outline-graphite" style={{ left: left + at[0] * scale + 12, top: top + at[1] * scale + 12 }} />
         )}
@@ -300,7 +314,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
         )}
       </div>
       {bench === "Ink" && <PouringStrip editing={editing} />}
-      {bench === "Collage" && <HandStrip editing={editing} />}
+      {bench === "Collage" && (painted ? <BrushStrip /> : <HandStrip editing={editing} />)}
       <SunRow editing={editing} />
       <VariantRow editing={editing} />
       <div className="h-9 px-7 pb-2">

@@ -9,21 +9,25 @@ export function Confined({ editing, trace, onChange }: { editing: Editing; trace
   const selection = useRegions((s) => s.selection);
   const sets = Object.keys(useParts(editing.study).data?.sets ?? {});
   const regions = editing.study.document.regions ?? [];
+  const { discs, masks } = editing.study.document.desk.view;
+  const windows = [...new Set([...(discs ?? []), ...(masks ?? [])].map((w) => w.name))];
   const where = trace.where;
   const words = editing.study.sentences.traces?.[trace.id];
   const only = where?.kind === "match" ? where : null;
   const bare = only && Object.entries(only).every(([k, v]) => k === "kind" || k === "sets" || v == null || (Array.isArray(v) && v.length === 0));
-  const now = !where ? "all" : where.kind === "kept" ? `region:${where.name}` : bare && only?.sets?.length === 1 ? `set:${only.sets[0]}` : "said";
+  const now = !where ? "all" : where.kind === "kept" ? `region:${where.name}` : where.kind === "through" ? `through:${where.name}` : bare && only?.sets?.length === 1 ? `set:${only.sets[0]}` : "said";
   const options = [
     { value: "all", label: "all of the drawing" },
     ...regions.map((r) => ({ value: `region:${r.name}`, label: `region ${r.name}` })),
     ...sets.map((n) => ({ value: `set:${n}`, label: `set ${n}` })),
+    ...windows.map((n) => ({ value: `through:${n}`, label: `through ${n}` })),
   ];
   if (!options.some((o) => o.value === now)) options.push({ value: now, label: words ?? "what it says" });
   const choose = (value: string) => {
     if (value === "said") return;
     if (value === "all") return onChange(null);
     const name = value.slice(value.indexOf(":") + 1);
+    if (value.startsWith("through:")) return onChange({ kind: "through", name } as Query);
     onChange(value.startsWith("region:") ? { kind: "kept", name } : ({ kind: "match", sets: [name] } as Query));
   };
   const chosen = selection?.found.query as Query | undefined;

@@ -1,6 +1,6 @@
 import { Fragment } from "react";
 
-import type { Setting, StockItem, Trace } from "../../api/client";
+import type { Desk, Setting, StockItem, Trace } from "../../api/client";
 import { useScreen } from "../../desk/screen";
 import { at, type Editing, useChoices, useRemarks } from "../../desk/study";
 import { Choice, OnOff, TextField } from "../../shared/controls";
@@ -10,13 +10,14 @@ import { ForWhom } from "../FinishList";
 import { usePouring } from "../ink/pouring";
 import { Confined } from "./Confined";
 import { HistogramLine } from "./HistogramLine";
+import { Windows } from "./Windows";
 
 /** Whether a setting means something as the others are. */
 const asked = (setting: Setting, trace: Record<string, unknown>) =>
   Object.entries(setting.when ?? {}).every(([field, values]) => values.includes(trace[field])) && !Object.entries(setting.unless ?? {}).some(([field, values]) => values.includes(trace[field]));
 
 /** How the selected trace is laid down, and the settings of its kind, as the kind itself says them. */
-export function TraceSettings({ editing }: { editing: Editing }) {
+export function TraceSettings({ editing, desk }: { editing: Editing; desk: Desk | undefined }) {
   const { chosen, choose, everywhere, alone, compare, set: put } = useScreen();
   const { takeStock } = usePouring();
   const choices = useChoices();
@@ -81,6 +82,7 @@ export function TraceSettings({ editing }: { editing: Editing }) {
         />
       )}
       {form?.confines && <Confined editing={editing} trace={trace} onChange={(where) => set(where ? `${trace.name} confined` : `${trace.name} on all`, "where", where)} />}
+      {form?.confines && <Windows editing={editing} desk={desk} trace={trace} onConfine={(where) => set(`${trace.name} confined`, "where", where)} />}
       {trace.where && form && fields(form.edges)}
       {form?.by_tones && <HistogramLine editing={editing} />}
       {form && <Fragment key={trace.kind}>{fields(form.settings)}</Fragment>}
