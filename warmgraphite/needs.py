@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from warmgraphite.collage.pictures.specification import ExampleSpec
+from warmgraphite.collage.pictures.specification import ExampleSpec, PictureSpec
 from warmgraphite.collage.tones.specification import TonesSpec
 from warmgraphite.regions.query import Query
 
@@ -15,7 +15,7 @@ class Need(NamedTuple):
     """A pass that is wanted: of all, of what ``where`` means, a query; or as a specification says."""
 
     name: str
-    where: Query | ExampleSpec | TonesSpec | None = None
+    where: Query | ExampleSpec | PictureSpec | TonesSpec | None = None
 
     @property
     def words(self) -> str:

@@ -24,7 +24,8 @@ from studio.studies import desk
 from studio.studies.api import study_of
 from studio.studies.desk_work import arguments_of, problem_of, state_of, working
 from studio.studies.models import Study
-from warmgraphite.drawing import Drawing, Need
+from warmgraphite.collage.trace import Trace
+from warmgraphite.drawing import Drawing, Need, Stale
 from warmgraphite.errors import GraphiteError, ViewError
 from warmgraphite.regions.query import NamedRegion, Query
 from warmgraphite.sheet.write import MOST_WRITTEN
@@ -51,6 +52,8 @@ class TraceState(Schema):
     fresh: bool
     picture: str
     remarks: list[str]
+    #: Where what of it is moved on the drawing lies, in frame millimetres.
+    places: dict[str, float]
 
 
 class RemarkOut(Schema):
@@ -159,6 +162,13 @@ def _answer(data: bytes | None, lasting: bool, kind: str = "image/jpeg") -> Http
     return response
 
 
+def _places(drawing: Drawing, trace: Trace) -> dict[str, float]:
+    try:
+        return trace.places(drawing.plate())
+    except Stale:
+        return {}
+
+
 def _desk(study: Study, start: bool, again: bool, width: int) -> DeskOut:
     assert study.head is not None
     document = study.document
@@ -181,6 +191,7 @@ def _desk(study: Study, start: bool, again: bool, width: int) -> DeskOut:
             fresh=all(drawing.is_fresh(n) for n in t.all_needs()),
             picture=desk.trace_picture_key(drawing, document, t, desk.tracing(look)),
             remarks=list(t.remarks(view, kept_pictures().has)),
+            places=_places(drawing, t) if projection else {},
         )
         for t in look.traces
     ]

@@ -189,6 +189,13 @@ class Desk:
             steps.move_to_element_with_offset(element, *at)
         steps.release().perform()
 
+    def pull(self, element: WebElement, across: int, down: int) -> None:
+        """Drag a handle by so many pixels, wherever it goes meanwhile."""
+        steps = ActionChains(self.driver, duration=40).move_to_element(element).click_and_hold()
+        for k in range(5):
+            steps.move_by_offset(*(round(v * (k + 1) / 5) - round(v * k / 5) for v in (across, down)))
+        steps.release().perform()
+
     def serious_findings(self) -> list[str]:
         """What axe-core calls serious or critical on the page as it is."""
         self.driver.execute_script(AXE.read_text())

@@ -9,13 +9,14 @@ from typing import Any, Literal
 from pydantic import TypeAdapter
 
 from warmgraphite.collage.adjusting import AdjustingTrace
+from warmgraphite.collage.backdrops import BACKDROPS
 from warmgraphite.collage.kinds import KINDS, AnyTrace
 from warmgraphite.collage.textures import TEXTURES
 from warmgraphite.specification import Specification
 
 __all__ = ["StockGroup", "StockItem", "shipped"]
 
-StockGroup = Literal["washes", "textures", "tones", "adjustments", "sheets", "pictures"]
+StockGroup = Literal["washes", "textures", "backdrops", "tones", "adjustments", "sheets", "pictures"]
 
 _TRACE: TypeAdapter[Any] = TypeAdapter(AnyTrace)
 
@@ -54,12 +55,22 @@ _ADJUSTED: dict[str, dict[str, Any]] = {
     "brightness": {"brightness": 1.08, "contrast": 1.15}, "curve": {"darks": 0.2, "lights": 0.82}, "hue": {"saturation": 0.6},
     "levels": {"black": 0.06, "white": 0.96}, "warmth": {"warmth": 0.4},
 }  # fmt: skip
+#: How skies and silhouettes end.
+_SKY: dict[str, Any] = {"ends": "wet", "ends_reach": 34.0, "short": 5.0}
+_SILHOUETTE: dict[str, Any] = {"ends": "clean", "short": 13.0, "scale": 2.0}
 _TONES = ("tint", "tone-steps", "shade", "shadow", "occlusion", "glass", "facing", "depth", "white-card", "cut-shadow", "sky")
 
 
 def _item(group: StockGroup, sort: str, identity: str, label: str, **said: Any) -> StockItem:
     trace = _TRACE.validate_python({"id": "poured", "name": label, **said})
-    return StockItem(id=f"{group}-{identity}", group=group, sort=sort, label=label, trace=trace, pours=type(trace).confines)
+    return StockItem(
+        id=f"{group}-{identity}",
+        group=group,
+        sort=sort,
+        label=label,
+        trace=trace,
+        pours=type(trace).confines and not type(trace).stands_behind,
+    )
 
 
 def _items() -> Iterable[StockItem]:
@@ -67,13 +78,19 @@ def _items() -> Iterable[StockItem]:
         yield _item("washes", "", identity, label, kind="wash", **said)
     for texture in TEXTURES.values():
         yield _item("textures", texture.group, texture.name, texture.label, kind="texture", texture=texture.name)
+    for backdrop in BACKDROPS.values():
+        said = dict(zip(("tone", "second", "third"), backdrop.tones, strict=True)) | (_SKY if backdrop.above else _SILHOUETTE)
+        sort = "skies" if backdrop.above else "on the horizon"
+        yield _item(
+            "backdrops", sort, backdrop.name, backdrop.label, kind="backdrop", scene=backdrop.name, blend="multiply", **said
+        )
     for name in _TONES:
         yield _item("tones", "", name, KINDS[name].label, kind=name, **({} if name == "white-card" else {"blend": "multiply"}))
     adjusting = [name for name, kind in KINDS.items() if issubclass(kind, AdjustingTrace)]
     for name in adjusting:
         yield _item("adjustments", "", name, KINDS[name].label, kind=name, **_ADJUSTED.get(name, {}))
     for name, kind in KINDS.items():
-        if name not in {*_TONES, *adjusting, "wash", "texture", "picture"}:
+        if name not in {*_TONES, *adjusting, "wash", "texture", "picture", "backdrop"}:
             yield _item("sheets", "", name, kind.label, kind=name)
 
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
-from typing import Annotated, Any, ClassVar, Self
+from typing import Annotated, Any, ClassVar, Literal, Self
 
 import numpy as np
 from numpy.typing import NDArray
@@ -63,6 +63,10 @@ class Trace(Specification):
     confines: ClassVar[bool] = True
     #: Whether it is a tone, which is laid beneath what is inked, or lies over that.
     under_ink: ClassVar[bool] = False
+    #: Whether it stands behind all else, so that it is laid first of all that lies on the paper.
+    stands_behind: ClassVar[bool] = False
+    #: What it is shown on where it lies in stock: a wall, a house seen from above, or one before the open.
+    sample: ClassVar[Literal["wall", "house", "open"]] = "house"
     #: Whether it is set by how light and dark the drawing is, so that its form shows that.
     by_tones: ClassVar[bool] = False
 
@@ -94,6 +98,10 @@ class Trace(Specification):
         missing = [n for n in sorted(window_names(self.where)) if not view.windows(n)] if self.where else []
         found += [f"This view has no disc or mask “{n}”, so that nothing is shown through it here." for n in missing]
         return tuple(found)
+
+    def places(self, plate: Plate) -> dict[str, float]:
+        """Where what of it is moved on the drawing lies, in frame millimetres, by the names that its handles go by."""
+        return {}
 
     def needs(self) -> tuple[Need, ...]:
         """The passes that its kind shows."""

@@ -21,12 +21,10 @@ from warmgraphite.model.model import Material, Model, Part, build_model
 from warmgraphite.regions.query import Match
 from warmgraphite.sheet.flat import laid_flat
 from warmgraphite.sheet.png import png_of
-from warmgraphite.view.specification import Frame, Parallel, Sun, ViewSpecification
+from warmgraphite.view.specification import Frame, Parallel, Perspective, Sun, ViewSpecification
 
 __all__ = ["trace_sample"]
 
-#: Kinds that are shown on a wall, at the drawing's scale.
-ON_A_WALL = ("wash", "texture", "picture")
 #: Millimetres of paper left round a wash, so that its rim is seen.
 ROUND = 1.2
 
@@ -73,7 +71,7 @@ def trace_sample(
     sun = Sun(azimuth=215, altitude=42)
     paper = Paper(id="paper", name="Paper", grain=0.4)
     whole = trace.model_copy(update={"id": "shown", "on": True, "opacity": 1.0, "where": None})
-    if trace.kind in ON_A_WALL:
+    if trace.sample == "wall":
         round_ = ROUND if trace.kind == "wash" else 0.0
         per = scale / 1000
         # A wall of the drawing's own size, to the millimetre, so that samples of one drawing share it.
@@ -84,6 +82,16 @@ def trace_sample(
         )  # fmt: skip
         whole = whole.model_copy(update={"where": Match(parts=("Wall",)), **({"short": 0.0} if trace.kind == "wash" else {})})
         shown: list[Trace] = [paper, whole]
+    elif trace.sample == "open":
+        # Seen from where one stands, small, so that what is behind it has room.
+        model = _house()
+        view = ViewSpecification(
+            projection=Perspective(eye=(-19, -17, 1.6), target=(13.5, 2, 1.6 + 3.2), field_of_view=52, upright=True),
+            frame=Frame(width=width, height=height), sun=sun,
+        )  # fmt: skip
+        scale_of = {"scale": whole.scale * height / 150, "ends_reach": 1.0, "short": 1.0} if hasattr(whole, "scale") else {}
+        seen = [Tint(id="tint", name="Tint", opacity=0.9), Shadow(id="shadow", name="Shadow", opacity=0.5, blend="multiply")]
+        shown = [paper, whole.model_copy(update=scale_of), *seen, LinesTrace(id="lines", name="Lines")]
     else:
         model = _house()
         view = ViewSpecification(

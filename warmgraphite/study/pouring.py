@@ -35,12 +35,14 @@ def _as_laid(trace: Trace) -> dict[str, Any_]:
 
 
 def lay_trace(document: StudyDocument, trace: Trace, *, everywhere: bool) -> StudyDocument:
-    """The document with a trace laid over all: tones beneath what is inked, other sheets on top."""
+    """The document with a trace laid over all: what stands behind on the papers, tones beneath what is inked, other sheets on top."""
     traces = document.look.traces
     if any(t.id == trace.id for t in traces):
         raise ViewError("A trace with that id lies there already; take it from the stock again.")
     changes: list[Change] = [Change(path=("traces", trace.id), value=_as_laid(trace))]
     place = next((n for n, t in enumerate(traces) if t.kind in INKED), len(traces))
+    if trace.stands_behind:
+        place = max((n + 1 for n, t in enumerate(traces) if t.ground or t.stands_behind), default=0)
     if place < len(traces) and trace.under_ink:
         order = [t.id for t in traces]
         changes.append(Change(path=("traces",), do="order", value=[*order[:place], trace.id, *order[place:]]))

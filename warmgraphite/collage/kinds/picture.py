@@ -22,6 +22,7 @@ Digest = Annotated[str, Field(max_length=64, pattern="^[0-9a-f]*$")]
 class PictureTrace(OnFaces):
     label: ClassVar[str] = "Texture from a picture"
     about: ClassVar[str] = "A picture of material from the stock, at its real width, made endless without a tile that is seen."
+    sample: ClassVar[Literal["wall", "house", "open"]] = "wall"
 
     kind: Literal["picture"] = "picture"
     picture: Digest = Field(default="", title="Picture", json_schema_extra={"hidden": True})

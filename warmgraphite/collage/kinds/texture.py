@@ -21,6 +21,7 @@ from warmgraphite.threads import in_stretches
 class TextureTrace(OnFaces):
     label: ClassVar[str] = "Texture"
     about: ClassVar[str] = "A material at its true size, without seam or repeat, lying on its faces, in the cut, or on the paper."
+    sample: ClassVar[Literal["wall", "house", "open"]] = "wall"
 
     kind: Literal["texture"] = "texture"
     texture: str = Field(

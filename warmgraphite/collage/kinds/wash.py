@@ -30,6 +30,7 @@ class Wash(PixelTrace):
     about: ClassVar[str] = (
         "Watercolour: pigment that settles at rims and in the paper's tooth, two colours wet in wet, white left between."
     )
+    sample: ClassVar[Literal["wall", "house", "open"]] = "wall"
 
     kind: Literal["wash"] = "wash"
     blend: BlendMode = "multiply"

@@ -8,11 +8,17 @@ from pydantic import Field, model_validator
 
 from warmgraphite.specification import Specification
 
-__all__ = ["Corner", "Endless", "ExampleSpec"]
+__all__ = ["Corner", "Endless", "ExampleSpec", "PictureSpec"]
 
 Endless = Literal["in rows", "strewn", "patches"]
 Share = Annotated[float, Field(ge=-0.5, le=1.5, allow_inf_nan=False)]
 Corner = tuple[Share, Share]
+
+
+class PictureSpec(Specification):
+    """A picture of the stock as it is."""
+
+    digest: str = Field(default="", max_length=64, pattern=r"^[0-9a-f]*$")
 
 
 class ExampleSpec(Specification):

@@ -1,4 +1,4 @@
-"""Examples of pictures, made ready to be painted endlessly."""
+"""Pictures of the stock: as they are, and as examples made ready to be painted endlessly."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from warmgraphite.collage.pictures.example import Example, made_of, rebuilt
-from warmgraphite.collage.pictures.specification import ExampleSpec
+from warmgraphite.collage.pictures.specification import ExampleSpec, PictureSpec
 from warmgraphite.drawing.graph import Pass
 from warmgraphite.passes.packing import as_arrays
 from warmgraphite.passes.store import Arrays
@@ -16,10 +16,10 @@ from warmgraphite.progress import Progress
 if TYPE_CHECKING:
     from warmgraphite.drawing.drawing import Drawing
 
-__all__ = ["EXAMPLE"]
+__all__ = ["EXAMPLE", "PICTURE"]
 
 
-def _kept(drawing: Drawing, spec: ExampleSpec) -> bool:
+def _kept(drawing: Drawing, spec: ExampleSpec | PictureSpec) -> bool:
     return drawing.pictures is not None and drawing.pictures.has(spec.digest)
 
 
@@ -44,4 +44,15 @@ EXAMPLE = Pass(
     compute=_compute,
     pack=_pack,
     unpack=lambda a: None if "none" in a else rebuilt(a),
+)
+
+PICTURE = Pass(
+    name="whole picture",
+    of_where=True,
+    stage="Opening a picture",
+    weight=0.02,
+    reads=lambda d, spec: (spec, _kept(d, spec)),  # type: ignore[arg-type]
+    compute=lambda d, spec, _progress: d.pictures.pixels(spec.digest) if d.pictures else None,  # type: ignore[union-attr]
+    unpack=lambda a: a,  # it lies in the stock
+    light=True,
 )

@@ -5,10 +5,11 @@ import { type Editing, useChoices } from "../../desk/study";
 import { Pictures } from "./Pictures";
 import { StockSwatch } from "./StockSwatch";
 
-const GROUPS = ["washes", "textures", "pictures", "tones", "adjustments", "sheets"] as const;
+const GROUPS = ["washes", "textures", "backdrops", "pictures", "tones", "adjustments", "sheets"] as const;
 const SAYS: Record<(typeof GROUPS)[number], string> = {
   washes: "Take one, and tap what it shall be laid on.",
   textures: "At their true size, lying on the faces you tap.",
+  backdrops: "Laid behind everything, on the horizon.",
   pictures: "Your own, at their real width.",
   tones: "Light, shadow and colour of the model.",
   adjustments: "They change what lies beneath them.",

@@ -1,0 +1,168 @@
+"""What backdrops are made of: places above the horizon at a scale, skies as washes, silhouettes drawn by code.
+
+A backdrop is one module in :mod:`warmgraphite.collage.backdrops`. It is a function of place and seed alone, counted from the middle of the
+drawing and from the horizon: so it is the same in every window, at every resolution, and when the paper is drawn out.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import NamedTuple
+
+import numpy as np
+import skia
+from numpy.typing import NDArray
+
+from warmgraphite.collage.grain import Ground, value_noise
+from warmgraphite.passes.surface import Raster
+
+__all__ = ["Backdrop", "Blob", "Painted", "Spot", "mixed", "random_of", "ridge", "smooth"]
+
+Floats = NDArray[np.float32]
+
+
+class Painted(NamedTuple):
+    """What a backdrop shows: ``colour`` (h, w, 3) or (3,) straight in 0–255, ``alpha`` (h, w) in 0–1."""
+
+    colour: Floats
+    alpha: Floats
+
+
+@dataclass(frozen=True)
+class Spot:
+    """The pixels of a window as a backdrop takes them: ``u`` (w,) to the right of the drawing's middle and ``v`` (h,) above the horizon, in
+    millimetres of a backdrop as large as it is drawn at a ``scale`` of 1; ``tones`` are its colours (3, 3) in 0–255."""
+
+    ground: Ground
+    u: Floats
+    v: Floats
+    scale: float
+    seed: int
+    tones: Floats
+
+    @property
+    def shape(self) -> tuple[int, int]:
+        """Rows and columns of the window."""
+        return len(self.v), len(self.u)
+
+    @property
+    def pixel(self) -> float:
+        """How wide a pixel is."""
+        return float(self.ground.frame[0] / self.ground.raster.size[0] / self.scale)
+
+    def noise(self, cell: float, octaves: int, seed: int, stretch: float = 1.0) -> Floats:
+        """(h, w) unevenness from −1 to 1 of cells so high, and ``stretch`` times as wide."""
+        raster, frame, middle = self.ground
+        ground = self.ground
+        if stretch != 1.0:  # the same pixels over a narrower paper
+            ground = Ground(raster, (frame[0] / stretch, frame[1]), (middle[0] / stretch, middle[1]))
+        return value_noise(ground, cell * self.scale, octaves, seed + 97 * self.seed)
+
+    def drawn(self, rows: Rows) -> Iterator[tuple[Floats, Floats]]:
+        """For each row of blobs, from the farthest on, its share (h, w) of the pixels and the tone (h, w) of it, 0–1."""
+        height, width = self.shape
+        low, high = (int(np.floor(at / SPAN)) for at in (self.u[0] - SPAN, self.u[-1] + 2 * SPAN))
+        step = (
+            self.ground.frame[0] / self.ground.raster.size[0] / self.scale,
+            self.ground.frame[1] / self.ground.raster.size[1] / self.scale,
+        )
+        for blobs in _kept(rows, self.seed, low, high):
+            pixels = np.zeros((height, width, 4), np.uint8)
+            surface = skia.Surface.MakeRasterDirect(skia.ImageInfo.MakeN32Premul(width, height), pixels)
+            target = surface.getCanvas()
+            target.translate(0.5 - self.u[0] / step[0], 0.5 + self.v[0] / step[1])
+            target.scale(1 / step[0], -1 / step[1])
+            for blob in blobs:
+                path = skia.Path()
+                path.addPoly([skia.Point(float(x), float(y)) for x, y in blob.outline], True)
+                level = int(np.clip(255 * blob.tone, 0, 255))
+                paint = skia.Paint(AntiAlias=True, Color=skia.Color(level, level, level))
+                target.drawPath(path, paint)
+                if blob.rim:
+                    rim = int(np.clip(255 * (blob.tone + blob.rim), 0, 255))
+                    paint = skia.Paint(
+                        AntiAlias=True,
+                        Color=skia.Color(rim, rim, rim),
+                        Style=skia.Paint.kStroke_Style,
+                        StrokeWidth=max(0.35, self.pixel),
+                        StrokeJoin=skia.Paint.kRound_Join,
+                    )
+                    target.drawPath(path, paint)
+            surface.flushAndSubmit()
+            alpha = np.asarray(pixels[..., 3], np.float32)
+            yield alpha / np.float32(255), np.asarray(pixels[..., 0] / np.maximum(alpha, np.float32(1)), np.float32)
+
+
+#: Rows of blobs of a seed from one place to another, from the farthest row on.
+Rows = Callable[[int, float, float], Sequence[Sequence["Blob"]]]
+#: Millimetres in steps of which a silhouette is made.
+SPAN = 40.0
+
+
+@lru_cache(maxsize=24)
+def _kept(rows: Rows, seed: int, low: int, high: int) -> Sequence[Sequence[Blob]]:
+    return rows(seed, low * SPAN, high * SPAN)
+
+
+class Blob(NamedTuple):
+    """A shape: ``outline`` (n, 2) in u and v, its ``tone`` 0–1 from the near colour to the light, and how much darker its ``rim`` is."""
+
+    outline: NDArray[np.float64]
+    tone: float
+    rim: float = 0.0
+
+
+@dataclass(frozen=True)
+class Backdrop:
+    """One backdrop. ``paint`` paints a window of it; ``tones`` are the colours that it begins with, and ``called`` what they are of it;
+    ``above`` is whether it reaches from the horizon up without end, as skies do."""
+
+    name: str
+    label: str
+    tones: tuple[str, str, str]
+    called: tuple[str, str, str]
+    paint: Callable[[Spot], Painted]
+    above: bool = False
+    #: Between which heights above the horizon there is anything of it.
+    span: tuple[float, float] = (-60.0, 70.0)
+
+
+def smooth(t: NDArray) -> Floats:
+    """0 to 1 for 0 to 1, level at both ends."""
+    t = np.clip(t, 0, 1)
+    return np.asarray(t * t * (3 - 2 * t), np.float32)
+
+
+def mixed(low: NDArray, high: NDArray, share: NDArray) -> Floats:
+    """Colours (…, 3) between two, by a share (…)."""
+    share = np.asarray(share, np.float32)[..., None]
+    return np.asarray(low * (1 - share) + high * share, np.float32)
+
+
+def random_of(*seeds: int) -> np.random.Generator:
+    """Chance that belongs to a place and a seed."""
+    return np.random.default_rng([abs(s) * 2 + (s < 0) for s in seeds])
+
+
+def ridge(u: NDArray, cell: float, octaves: int, seed: int) -> Floats:
+    """(n,) heights from −1 to 1 along a line, as unevenness with lattice cells so wide."""
+    total, strength, out = 0.0, 1.0, np.zeros(len(u), np.float32)
+    for octave in range(octaves):
+        place = np.asarray(u, np.float64) / cell
+        first = np.floor(place).astype(np.int64)
+        at = np.arange(first.min(), first.max() + 2)
+        heights = (
+            np.array([random_of(seed, octave, int(k)).random() * 2 - 1 for k in at]) if len(at) < 4000 else np.zeros(len(at))
+        )
+        t = smooth(place - first)
+        k = first - at[0]
+        out += strength * (heights[k] * (1 - t) + heights[k + 1] * t)
+        total, strength, cell = total + strength, strength * 0.5, cell * 0.5
+    return np.asarray(out / total, np.float32)
+
+
+def window_of(ground: Ground, size: tuple[int, int]) -> Ground:
+    """The same paper, whole, of so many pixels."""
+    return Ground(Raster.of(size), ground.frame, ground.middle)
