@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from warmgraphite.collage.pictures.specification import ExampleSpec, PictureSpec
-from warmgraphite.collage.tones.specification import TonesSpec
 from warmgraphite.regions.query import Query
+from warmgraphite.specification import Wanted
 
 __all__ = ["Need", "need"]
 
@@ -15,7 +14,7 @@ class Need(NamedTuple):
     """A pass that is wanted: of all, of what ``where`` means, a query; or as a specification says."""
 
     name: str
-    where: Query | ExampleSpec | PictureSpec | TonesSpec | None = None
+    where: Query | Wanted | None = None
 
     @property
     def words(self) -> str:

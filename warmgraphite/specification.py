@@ -11,7 +11,7 @@ from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationEr
 
 from warmgraphite.errors import ViewError
 
-__all__ = ["Colour", "Specification", "Words", "describe_faults", "tidy", "valid"]
+__all__ = ["Colour", "Specification", "Wanted", "Words", "describe_faults", "tidy", "valid"]
 
 
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
@@ -21,6 +21,10 @@ class Specification(BaseModel):
     """Base of all specifications: unknown fields are an error that names them."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class Wanted(Specification):
+    """How a pass is wanted, where it is not of what a query means."""
 
 
 @contextmanager

@@ -90,3 +90,10 @@ class Rays:
         if reach is None:
             return self.scene.run(start, way, query="OCCLUDED") >= 0
         return self.scene.run(start, way, reach, query="OCCLUDED") >= 0
+
+    def first(self, start: NDArray[np.float32], way: NDArray[np.float32]) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
+        """The triangle (N,) that rays meet first, −1 for none, and how far (N,) away."""
+        if self.scene is None or not len(start):
+            return np.full(len(start), -1, np.int32), np.full(len(start), np.inf, np.float32)
+        found = self.scene.run(np.ascontiguousarray(start), np.ascontiguousarray(way), output=1)
+        return found["primID"].astype(np.int32), found["tfar"]

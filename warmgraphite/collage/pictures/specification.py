@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from warmgraphite.specification import Specification
+from warmgraphite.specification import Wanted
 
 __all__ = ["Corner", "Endless", "ExampleSpec", "PictureSpec"]
 
@@ -15,13 +15,13 @@ Share = Annotated[float, Field(ge=-0.5, le=1.5, allow_inf_nan=False)]
 Corner = tuple[Share, Share]
 
 
-class PictureSpec(Specification):
+class PictureSpec(Wanted):
     """A picture of the stock as it is."""
 
     digest: str = Field(default="", max_length=64, pattern=r"^[0-9a-f]*$")
 
 
-class ExampleSpec(Specification):
+class ExampleSpec(Wanted):
     """What is made of a picture: its ``digest``, the ``corners`` of what is taken of it (top left, top right, bottom right, bottom left,
     as shares of its width and height), how much its tones are ``evened`` out, and how it becomes endless."""
 

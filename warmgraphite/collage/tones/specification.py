@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from warmgraphite.specification import Specification
+from warmgraphite.specification import Wanted
 
 __all__ = ["TonesSpec"]
 
 
-class TonesSpec(Specification):
+class TonesSpec(Wanted):
     """How many tones there are, the paper's among them, and how dark shade, shadow and corners are, of 1."""
 
     steps: int = Field(default=5, ge=2, le=10)
