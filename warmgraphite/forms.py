@@ -1,7 +1,7 @@
 """Forms made from specifications: title, range, unit and what a field is about stand in the field itself.
 
 What else a form needs to know of a field is in its ``json_schema_extra``: ``unit``, ``most`` of the range that is drawn along,
-``options`` as pairs of value and name, ``hidden`` for one that the form leaves out, and ``when`` or ``unless`` other fields have
+``options`` as pairs of value and name, ``sort`` where it is the name of a part set, ``hidden`` for one that the form leaves out, and ``when`` or ``unless`` other fields have
 one of some values for one that means something only then.
 """
 
@@ -51,13 +51,13 @@ def number(
 
 
 class Setting(Specification):
-    """One setting as a form shows it. ``sort``: share, number, colour, choice, on or dash; ``low`` to ``high``
+    """One setting as a form shows it. ``sort``: share, number, colour, choice, on, dash, or the name of a part set; ``low`` to ``high``
     is the range that is drawn along, ``initial`` what it is put back to."""
 
     field: str
     title: str
     about: str
-    sort: Literal["share", "number", "colour", "choice", "on", "dash"]
+    sort: Literal["share", "number", "colour", "choice", "on", "dash", "set"]
     low: float
     high: float
     step: float
@@ -95,6 +95,8 @@ def _setting(name: str, info: FieldInfo) -> Setting:
         sort, options = "choice", get_args(info.annotation)
     elif isinstance(named := extra.get("options"), list):
         sort, options, labels = "choice", tuple(str(n[0]) for n in named), tuple(str(n[1]) for n in named)  # type: ignore[index]
+    elif extra.get("sort") == "set":
+        sort = "set"
     elif isinstance(info.default, str):
         sort = "colour"
     elif isinstance(info.default, tuple):

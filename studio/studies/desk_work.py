@@ -12,6 +12,7 @@ from studio.studies import desk
 from studio.studies.models import Study
 from warmgraphite.drawing import Drawing, Need
 from warmgraphite.errors import GraphiteError
+from warmgraphite.needs import packed_need
 from warmgraphite.passes.store import pass_key
 from warmgraphite.study import Look
 from warmgraphite.view.scene import shown_parts
@@ -52,7 +53,7 @@ def working(study: Study, drawing: Drawing, look: Look, needs: Sequence[Need], s
 
 def arguments_of(study: Study, look: Look, needs: Sequence[Need]) -> dict[str, Any]:
     """The arguments of a job that makes passes of the desk."""
-    passes = [[n.name, n.where and n.where.model_dump(mode="json")] for n in needs]
+    passes = [packed_need(n) for n in needs]
     view, inked = study.document.desk.view.model_dump(mode="json"), look.model_dump(mode="json", exclude={"traces"})
     return {"view": view, "version": study.model_version, "look": inked, "passes": passes}
 

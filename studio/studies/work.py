@@ -9,7 +9,6 @@ import tempfile
 from pathlib import Path
 
 from django.conf import settings
-from pydantic import TypeAdapter
 
 from studio.jobs.models import Job, Watch
 from studio.jobs.queue import work
@@ -30,9 +29,10 @@ from studio.studies.desk import (
 )
 from studio.studies.models import model_of_version
 from studio.studies.names import file_name
-from warmgraphite.drawing import Drawing, Need, needs_of
+from warmgraphite.drawing import Drawing, needs_of
 from warmgraphite.drawing.tiles import TiledDrawing
 from warmgraphite.model.model import Model
+from warmgraphite.needs import unpacked_need
 from warmgraphite.sheet.preview import LayerCache, compose, encode_jpeg
 from warmgraphite.sheet.write import write_drawing
 from warmgraphite.study import DrawnLook, StudyDocument, read_document
@@ -41,7 +41,6 @@ from warmgraphite.view.sun import Sun
 from warmgraphite.whole import whole
 
 #: Passes as the arguments of a job name them.
-NEED: TypeAdapter[Need] = TypeAdapter(Need)
 
 
 def _model(job: Job) -> Model:
@@ -64,7 +63,7 @@ def compute_passes(job: Job, watch: Watch) -> dict:
     drawing = Drawing(_model(job), view, tone_size(view), store(), ink=look)
     if before is not None:
         drawing.sharing(before)
-    needs = [NEED.validate_python(n) for n in job.wanted["passes"]]
+    needs = [unpacked_need(n) for n in job.wanted["passes"]]
     if drawing.result("frame").problem:
         return {"seconds": {}}  # it is kept, and said at the desk
     if any(n.name == "surface" for n in needs) and not drawing.is_fresh("surface"):

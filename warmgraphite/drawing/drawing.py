@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from warmgraphite.collage.pictures.kept import KeptPictures
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import Trace
+from warmgraphite.collage.veils import VeilSpec
 from warmgraphite.drawing.graph import in_order, is_slow, key_of, passes
 from warmgraphite.drawing.inputs import Seen, Sight
 from warmgraphite.errors import ViewError
@@ -37,10 +38,11 @@ from warmgraphite.passes.wire import Wire
 from warmgraphite.progress import Progress, silent
 from warmgraphite.regions.map import RegionMap
 from warmgraphite.regions.painted import KeptMasks
+from warmgraphite.specification import Wanted
 from warmgraphite.view.frame import refuse_pixels
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.scene import Scene, build_scene, only_parts, shown_parts
-from warmgraphite.view.specification import ViewSpecification
+from warmgraphite.view.specification import PartChoice, Perspective, ViewSpecification
 from warmgraphite.view.sun import to_sun
 
 __all__ = ["ALWAYS", "Drawing", "Looked", "Results", "Stale", "needs_of"]
@@ -106,7 +108,7 @@ class Drawing:
 
     ``ink`` is what it is drawn with, the usual one by default. ``store`` keeps passes between drawings; without one they are kept for as long as
     the drawing is; ``held`` are results that it shares with others, ``pictures`` those of the stock (the store's by default). ``only`` names the part set that is seen, as if the rest of
-    the ``whole`` drawing were glass: it hides nothing, and casts as it stands there. ``seconds`` holds the computing time of each
+    the ``whole`` drawing were glass: it hides nothing, and casts as it stands there. ``pinned`` is another whose frame it has. ``seconds`` holds the computing time of each
     pass that was not fresh.
     """
 
@@ -123,6 +125,7 @@ class Drawing:
         window: Window | None = None,
         held: Results | None = None,
         pictures: KeptPictures | None = None,
+        pinned: Drawing | None = None,
     ) -> None:
         self.model: Model = model
         self.view: ViewSpecification = view
@@ -135,6 +138,8 @@ class Drawing:
         self.seconds: dict[str, float] = {}
         self._held = Results() if held is None else held
         self._keys: dict[Need, str] = {}
+        self._veils: dict[Wanted, Drawing | None] = {}
+        self._pinned = pinned
 
     # What passes read.
 
@@ -147,7 +152,8 @@ class Drawing:
     def sight(self) -> Sight:
         """What is read of model and view."""
         around = "" if self.whole is self else self.whole.key("light")
-        return Sight(self.model, self.view, self._chosen, around)
+        pinned = self._pinned.key("frame") if self._pinned else ""
+        return Sight(self.model, self.view, self._chosen, around, pinned)
 
     @cached_property
     def seen(self) -> Seen:
@@ -201,7 +207,7 @@ class Drawing:
     def scene(self) -> Scene:
         if self.whole is not self:
             return only_parts(self.whole.scene, self._chosen)
-        return build_scene(self.model, self.view)
+        return build_scene(self.model, self.view, self._pinned.paper if self._pinned else None)
 
     @cached_property
     def settled(self) -> list[CutRegion]:
@@ -248,6 +254,29 @@ class Drawing:
         if not (found._chosen & shown_parts(self.model, self.view)).any():
             raise ViewError(f"Part set “{name}” has no part that this view shows; choose another.")
         return found
+
+    def veiled(self, spec: Wanted) -> Drawing | None:
+        """Another part set in the same frame, in a light of its own; ``None`` where the model has none of that name, or it is empty."""
+        assert isinstance(spec, VeilSpec)
+        if spec not in self._veils:
+            chosen = self.model.in_set(spec.set)
+            if chosen is None or not (chosen & self.model.present).any():
+                self._veils[spec] = None
+            else:
+                cuts = self.view.cuts if spec.sawn else ()
+                view = self.view.model_copy(
+                    update={
+                        "parts": PartChoice(set=spec.set, uncut=self.view.parts.uncut, roles=self.view.parts.roles),
+                        "cuts": cuts,
+                    }
+                )
+                # Nothing of it may move the frame: where the paper is fitted to what is shown, it stays that of this drawing.
+                fitted = not isinstance(view.projection, Perspective) and (view.projection.centre is None or not view.frame.scale)
+                self._veils[spec] = type(self)(
+                    self.model, view, self.size, self.store, ink=self.ink, window=self.window, held=self._held, pictures=self.pictures,
+                    pinned=self if fitted else None,
+                )  # fmt: skip
+        return self._veils[spec]
 
     def under(self, view: ViewSpecification) -> Drawing:
         """The drawing of a view that differs in nothing but its sun: the scene and all that is held are shared."""
@@ -305,12 +334,19 @@ class Drawing:
         """The key of a pass."""
         one = need(wanted)
         if one not in self._keys:
-            self._keys[one] = key_of(self, one)
+            if one.of is None:
+                self._keys[one] = key_of(self, one)
+            else:
+                other = self.veiled(one.of)
+                self._keys[one] = "nothing" if other is None else other.key(one.own)
         return self._keys[one]
 
     def is_fresh(self, wanted: Need | str) -> bool:
         """Whether a pass need not be computed."""
         one = need(wanted)
+        if one.of is not None:
+            other = self.veiled(one.of)
+            return other is None or (other.is_fresh("frame") and (bool(other.result("frame").problem) or other.is_fresh(one.own)))
         record = passes()[one.name]
         if record.light:
             return all(self.is_fresh(n) for n in record.needs(self, one.where))
@@ -324,6 +360,10 @@ class Drawing:
     def result(self, wanted: Need | str, progress: Progress = silent) -> Any:
         """The result of a pass; what it needs is computed first, or taken from the store."""
         one = need(wanted)
+        if one.of is not None:
+            other = self.veiled(one.of)
+            # A set that is not there, or that the cuts take away, shows nothing.
+            return None if other is None or other.result("frame").problem else other.result(one.own, progress)
         record, key = passes()[one.name], self.key(one)
         try:
             return self._held[key]

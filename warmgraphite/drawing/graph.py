@@ -86,6 +86,9 @@ def key_of(drawing: Drawing, wanted: Need) -> str:
 
 def is_slow(drawing: Drawing, wanted: Need) -> bool:
     """Whether a pass, or one that it needs, takes longer than a first picture should."""
+    if wanted.of is not None:
+        other = drawing.veiled(wanted.of)
+        return other is not None and is_slow(other, wanted.own)
     record = passes()[wanted.name]
     return record.slow or any(is_slow(drawing, need(n)) for n in record.needs(drawing, wanted.where))
 
@@ -96,6 +99,9 @@ def in_order(drawing: Drawing, wanted: Iterable[Need | str]) -> list[Need]:
 
     def visit(one: Need) -> None:
         if one in found or drawing.is_fresh(one):
+            return
+        if one.of is not None:  # the other drawing sees to what it needs
+            found[one] = None
             return
         for other in passes()[one.name].needs(drawing, one.where):
             visit(need(other))

@@ -124,9 +124,10 @@ class Painted:
 
 
 class Sight:
-    """The records of one drawing, each made once; ``chosen`` (P,) are the parts that are seen at all."""
+    """The records of one drawing, each made once; ``chosen`` (P,) are the parts that are seen at all, ``pinned`` names the frame that
+    it has of another."""
 
-    def __init__(self, model: Model, view: ViewSpecification, chosen: NDArray[np.bool_], around: str) -> None:
+    def __init__(self, model: Model, view: ViewSpecification, chosen: NDArray[np.bool_], around: str, pinned: str = "") -> None:
         self.model, self.view, self.around = model, view, around
         try:
             shown = np.flatnonzero(shown_parts(model, view) & chosen)
@@ -146,7 +147,11 @@ class Sight:
         )
         self.bodies = Bodies(placed, digest(shown, model.part_shape[shown], uncut), view.cuts, words)
         frame = view.frame
-        self.framed = Framed(self.bodies, view.projection, (frame.width, frame.height, frame.scale, frame.shift))
+        self.framed = Framed(
+            self.bodies,
+            (view.projection, pinned) if pinned else view.projection,
+            (frame.width, frame.height, frame.scale, frame.shift),
+        )
         contours = (model.contours.interval, model.contours.index) if model.contours else None
         self.drawn = Drawn(self.framed, view.lines, contours)
         sun = view.sun.model_dump(mode="json", exclude={"moment", "not_casting", "not_receiving"})

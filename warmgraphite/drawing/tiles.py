@@ -74,5 +74,8 @@ class TiledDrawing:
 
 
 def _has_pixels(drawing: Drawing, wanted: Need) -> bool:
+    if wanted.of is not None:
+        other = drawing.veiled(wanted.of)
+        return other is not None and _has_pixels(other, wanted.own)
     record = passes()[wanted.name]
     return record.pixels or any(_has_pixels(drawing, need(n)) for n in record.needs(drawing, wanted.where))

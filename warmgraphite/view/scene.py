@@ -89,8 +89,8 @@ def only_parts(scene: Scene, chosen: NDArray[np.bool_]) -> Scene:
     )
 
 
-def build_scene(model: Model, view: ViewSpecification) -> Scene:
-    """The scene of a view. Raises :class:`ViewError` when nothing is left to draw."""
+def build_scene(model: Model, view: ViewSpecification, projection: Projection | None = None) -> Scene:
+    """The scene of a view, in the frame of a ``projection`` where one is given. Raises :class:`ViewError` when nothing is left to draw."""
     shown = shown_parts(model, view)
     uncut = uncut_parts(model, view)
     found = [surfaces_of(cut, number, model.anchor) for number, cut in enumerate(view.cuts)]
@@ -113,7 +113,7 @@ def build_scene(model: Model, view: ViewSpecification) -> Scene:
         cut_corners, cut_source = surface.clip(corners[~held], source[~held])
         corners, source = np.concatenate([corners[held], cut_corners]), np.concatenate([source[held], cut_source])
 
-    projection = projection_of(view, corners.reshape(-1, 3))
+    projection = projection or projection_of(view, corners.reshape(-1, 3))
     near, standing = None, (corners, source)
     if projection.eye is not None:
         near = Plane(-projection.sight, float(-projection.sight @ projection.eye - NEAR))

@@ -16,7 +16,11 @@ __all__ = ["KINDS", "AnyTrace"]
 def _found() -> dict[str, type[Trace]]:
     modules = [import_module(f"{__name__}.{m.name}") for m in iter_modules(__path__)]
     classes = [c for m in modules for c in vars(m).values() if isinstance(c, type) and issubclass(c, Trace)]
-    named = {c.model_fields["kind"].default: c for c in classes if isinstance(c.model_fields["kind"].default, str)}
+    named = {
+        c.model_fields["kind"].default: c
+        for c in classes
+        if isinstance(c.model_fields["kind"].default, str) and not c.__name__.startswith("_")
+    }
     return dict(sorted(named.items(), key=lambda row: row[1].label))
 
 

@@ -3,8 +3,10 @@ import { Choice, ColourField, OnOff } from "./controls";
 import { DashField } from "./DashField";
 import { DimensionLine } from "./DimensionLine";
 
+const NONE = "choose one";
+
 /** One setting, by what it says of itself. */
-export function SettingField(props: { setting: Setting; value: unknown; onChange: (value: unknown) => void }) {
+export function SettingField(props: { setting: Setting; value: unknown; sets?: string[]; onChange: (value: unknown) => void }) {
   return (
     <div title={props.setting.about || undefined}>
       <Field {...props} />
@@ -12,7 +14,7 @@ export function SettingField(props: { setting: Setting; value: unknown; onChange
   );
 }
 
-function Field({ setting, value, onChange }: { setting: Setting; value: unknown; onChange: (value: unknown) => void }) {
+function Field({ setting, value, sets = [], onChange }: { setting: Setting; value: unknown; sets?: string[]; onChange: (value: unknown) => void }) {
   const now = value ?? setting.initial;
   switch (setting.sort) {
     case "colour":
@@ -21,6 +23,8 @@ function Field({ setting, value, onChange }: { setting: Setting; value: unknown;
       return <OnOff label={setting.title} value={now as boolean} onChange={onChange} />;
     case "choice":
       return <Choice label={setting.title} value={now as string} options={setting.options.map((o, k) => ({ value: o, label: setting.labels?.[k] ?? o }))} onChange={onChange} />;
+    case "set":
+      return <Choice label={setting.title} value={(now as string) || NONE} options={[...new Set([...(now ? [now as string] : [NONE]), ...sets])].map((s) => ({ value: s, label: s }))} onChange={(v) => v !== NONE && onChange(v)} />;
     case "dash":
       return <DashField label={setting.title} value={now as number[]} onChange={onChange} />;
     default:

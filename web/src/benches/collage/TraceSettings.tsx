@@ -8,6 +8,7 @@ import { DimensionLine } from "../../shared/DimensionLine";
 import { SettingField } from "../../shared/SettingField";
 import { ForWhom } from "../FinishList";
 import { usePouring } from "../ink/pouring";
+import { useParts } from "../model/parts";
 import { Confined } from "./Confined";
 import { HistogramLine } from "./HistogramLine";
 import { Windows } from "./Windows";
@@ -23,6 +24,7 @@ export function TraceSettings({ editing, desk }: { editing: Editing; desk: Desk 
   const choices = useChoices();
   const traces = editing.study.look.traces!;
   const trace = traces.find((t) => t.id === chosen.Collage?.id);
+  const sets = Object.keys(useParts(editing.study).data?.sets ?? {});
   const remarks = useRemarks(editing.study, trace?.id);
   const form = choices?.traces.find((k) => k.kind === trace?.kind);
   if (!trace) return <p className="quiet">Choose a trace on the shelf, or take something from the stock.</p>;
@@ -49,7 +51,7 @@ export function TraceSettings({ editing, desk }: { editing: Editing; desk: Desk 
     settings
       .filter((s) => asked(s, own))
       .map((setting) => (
-        <SettingField key={`${trace.id} ${setting.field}`} setting={setting} value={own[setting.field]} onChange={(v) => set(`${trace.name}: ${setting.title.toLowerCase()}`, setting.field, v)} />
+        <SettingField key={`${trace.id} ${setting.field}`} setting={setting} sets={sets} value={own[setting.field]} onChange={(v) => set(`${trace.name}: ${setting.title.toLowerCase()}`, setting.field, v)} />
       ));
   return (
     <>
