@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import Any, NamedTuple
 
 from pydantic import TypeAdapter, ValidationError
@@ -51,10 +51,16 @@ def unpacked_need(row: Sequence[Any]) -> Need:
     return Need(row[0], *(_unpacked(said) for said in row[1:]))
 
 
+def _kinds(base: type[Wanted]) -> Iterator[type[Wanted]]:
+    for kind in base.__subclasses__():
+        yield kind
+        yield from _kinds(kind)
+
+
 def _unpacked(said: Any) -> Any:
     if said is None:
         return None
-    kinds = {k.__name__: k for k in Wanted.__subclasses__()}
+    kinds = {k.__name__: k for k in _kinds(Wanted)}
     if isinstance(said, dict):
         for kind in kinds.values():
             try:

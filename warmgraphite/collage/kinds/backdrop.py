@@ -14,9 +14,8 @@ from warmgraphite.collage.edges import Edge, edge_share
 from warmgraphite.collage.fields import Field as Distances
 from warmgraphite.collage.fields import field_of, grid_of
 from warmgraphite.collage.grain import Ground
-from warmgraphite.collage.kinds.picture import Digest
 from warmgraphite.collage.pictures.laying import laid_picture
-from warmgraphite.collage.pictures.specification import PictureSpec
+from warmgraphite.collage.pictures.specification import Digest, PictureSpec
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import PixelTrace, rgb
 from warmgraphite.forms import number, setting, share

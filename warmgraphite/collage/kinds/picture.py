@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, ClassVar, Literal
+from typing import ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,12 +11,10 @@ from pydantic import Field, model_validator
 from warmgraphite.collage.kernels.picturing import picture_rows
 from warmgraphite.collage.on_faces import OnFaces
 from warmgraphite.collage.pictures.example import Example
-from warmgraphite.collage.pictures.specification import Corner, Endless, ExampleSpec
+from warmgraphite.collage.pictures.specification import Corner, Digest, Endless, ExampleSpec
 from warmgraphite.collage.plate import Plate
 from warmgraphite.needs import Need
 from warmgraphite.threads import in_stretches
-
-Digest = Annotated[str, Field(max_length=64, pattern="^[0-9a-f]*$")]
 
 
 class PictureTrace(OnFaces):

@@ -7,8 +7,12 @@ import skia
 from numpy.typing import NDArray
 
 from warmgraphite.canvas.pixels import ORDER, skia_image
+from warmgraphite.lately import Lately
 
 __all__ = ["laid_picture", "premultiplied"]
+
+#: Pictures as they were laid last, with smaller ones of each.
+_images: Lately[tuple[NDArray[np.uint8], skia.Image]] = Lately(6)
 
 
 def premultiplied(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
@@ -39,7 +43,11 @@ def laid_picture(
         across, down = box[2] / pixels.shape[1], box[3] / pixels.shape[0]
         matrix = np.array([[across, 0, box[0]], [0, down, box[1]], [0, 0, 1.0]])
     target.concat(skia.Matrix.MakeAll(*matrix.reshape(-1).tolist()))
-    image = skia_image(np.ascontiguousarray(premultiplied(pixels)))
+    # The picture itself is held with what is made of it, so that its address is nobody else's meanwhile.
+    _, image = _images.get(
+        (pixels.ctypes.data, pixels.shape),
+        lambda: (pixels, skia_image(np.ascontiguousarray(premultiplied(pixels))).withDefaultMipmaps()),
+    )
     target.drawImage(image, 0, 0, skia.SamplingOptions(skia.FilterMode.kLinear, skia.MipmapMode.kLinear))
     surface.flushAndSubmit()
     return np.ascontiguousarray(out[..., [*ORDER, 3]])

@@ -8,24 +8,41 @@ from pydantic import Field, model_validator
 
 from warmgraphite.specification import Wanted
 
-__all__ = ["Corner", "Endless", "ExampleSpec", "PictureSpec"]
+__all__ = ["ContourSpec", "Corner", "Digest", "Endless", "ExampleSpec", "PictureSpec", "TracedSpec"]
 
 Endless = Literal["in rows", "strewn", "patches"]
 Share = Annotated[float, Field(ge=-0.5, le=1.5, allow_inf_nan=False)]
+Digest = Annotated[str, Field(max_length=64, pattern="^[0-9a-f]*$")]
 Corner = tuple[Share, Share]
 
 
 class PictureSpec(Wanted):
     """A picture of the stock as it is."""
 
-    digest: str = Field(default="", max_length=64, pattern=r"^[0-9a-f]*$")
+    digest: Digest = ""
+
+
+class ContourSpec(PictureSpec):
+    """The contours of a picture's tones: how many ``levels``, over how large a share of its longer side it is made even first, and whether
+    they bound ``areas``."""
+
+    levels: int = Field(default=4, ge=1, le=16)
+    smooth: float = Field(default=0.002, ge=0, le=0.05)
+    areas: bool = False
+
+
+class TracedSpec(PictureSpec):
+    """A picture in so many ``colours``, made even first as contours are."""
+
+    colours: int = Field(default=6, ge=2, le=24)
+    smooth: float = Field(default=0.002, ge=0, le=0.05)
 
 
 class ExampleSpec(Wanted):
     """What is made of a picture: its ``digest``, the ``corners`` of what is taken of it (top left, top right, bottom right, bottom left,
     as shares of its width and height), how much its tones are ``evened`` out, and how it becomes endless."""
 
-    digest: str = Field(default="", max_length=64, pattern=r"^[0-9a-f]*$")
+    digest: Digest = ""
     corners: tuple[Corner, Corner, Corner, Corner] = ((0, 0), (1, 0), (1, 1), (0, 1))
     evened: float = Field(default=0.0, ge=0, le=1)
     endless: Endless = "strewn"
