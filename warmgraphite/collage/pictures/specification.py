@@ -8,7 +8,7 @@ from pydantic import Field, model_validator
 
 from warmgraphite.specification import Wanted
 
-__all__ = ["ContourSpec", "Corner", "Digest", "Endless", "ExampleSpec", "PictureSpec", "TracedSpec"]
+__all__ = ["ContourSpec", "Corner", "Digest", "Endless", "ExampleSpec", "PictureSpec", "SheetSpec", "TracedSpec"]
 
 Endless = Literal["in rows", "strewn", "patches"]
 Share = Annotated[float, Field(ge=-0.5, le=1.5, allow_inf_nan=False)]
@@ -55,3 +55,12 @@ class ExampleSpec(Wanted):
         if area < 1e-4:
             raise ValueError("the four corners must go round a shape: top left, top right, bottom right, bottom left")
         return self
+
+
+class SheetSpec(PictureSpec):
+    """A photographed sheet made clean: its ``corners`` in shares of the picture (top left, top right, bottom right, bottom left), how ``faint``
+    lines may be, and whether they are followed as ``lines``."""
+
+    corners: tuple[Corner, Corner, Corner, Corner] = ((0, 0), (1, 0), (1, 1), (0, 1))
+    faint: float = Field(default=0.5, ge=0, le=1)
+    lines: bool = False
