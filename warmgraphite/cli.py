@@ -134,6 +134,29 @@ def draw(
         write_drawing(plate, look.traces, sheet, out, paper=paper, resolution=spec.frame.resolution)
 
 
+@app.command()
+def photograph(
+    plate: Annotated[Path, typer.Argument(help="A drawing as PNG or JPEG.")],
+    out: Annotated[Path, typer.Option(help="The JPEG to write.")],
+    seed: Annotated[int, typer.Option(help="Another number is another photograph.")] = 1,
+) -> None:
+    """Photograph a drawing with a stand-in for a telephone: crooked, unevenly lit, with noise and a place in its file."""
+    import numpy as np
+
+    from warmgraphite.collage.pictures.intake import taken
+    from warmgraphite.collage.pictures.phone import photographed
+    from warmgraphite.errors import PictureError
+    from warmgraphite.whole import whole
+
+    try:
+        data = plate.read_bytes()
+    except OSError:
+        raise PictureError(f"There is no file “{plate}” that could be read; give the path of a drawing.") from None
+    picture = np.asarray(taken(data, plate.name).picture)
+    with whole(out) as draft:
+        draft.write_bytes(photographed(picture, seed).data)
+
+
 def _text(path: Path, what: str) -> str:
     if not path.is_file():
         raise OutputError(f"There is no {what} file “{path}”; check the name.")

@@ -15,6 +15,7 @@ from studio.stock.models import StockPicture, kept_pictures
 from studio.studies.models import Study
 from studio.studies.names import received_name
 from warmgraphite.collage.pictures.intake import MOST_BYTES
+from warmgraphite.collage.pictures.sheet import found_corners
 from warmgraphite.collage.pictures.specification import Corner, Endless
 from warmgraphite.collage.stock import StockItem
 from warmgraphite.errors import PictureError
@@ -93,6 +94,21 @@ def remove_picture(request: HttpRequest, digest: str) -> tuple[int, None]:
     row.delete()
     # What undo may still bring back stays on the disk until no history has it: see the clearing.
     return 204, None
+
+
+class SheetOut(Schema):
+    """The corners of a sheet of paper in a picture, in shares of it: top left, top right, bottom right, bottom left."""
+
+    corners: list[tuple[float, float]]
+
+
+@router.get("/pictures/{digest}/sheet", response=SheetOut)
+def find_sheet(request: HttpRequest, digest: str) -> SheetOut:
+    """Where a sheet of paper lies in a picture; its own corners where none is found in it."""
+    pixels = kept_pictures().pixels(_found(digest).digest)
+    if pixels is None:
+        raise Http404
+    return SheetOut(corners=list(found_corners(pixels)))
 
 
 @router.get("/pictures/{digest}/picture")

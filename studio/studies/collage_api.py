@@ -83,6 +83,18 @@ class VariantOut(Schema):
     picture: str
 
 
+class PhotographIn(Schema):
+    seed: int = Field(default=1, ge=0, le=9999)
+
+
+@router.post("/studies/{slug}/photographs", response=JobOut)
+def photograph(request: HttpRequest, slug: str, body: PhotographIn) -> JobOut:
+    """Photograph the drawing on the desk with the stand-in for a telephone: a job, which takes the photograph into the stock."""
+    study = study_of(slug)
+    shown = {"document": study.document.model_dump(mode="json"), "version": study.model_version, "seed": body.seed}
+    return job_out(enqueue("photograph", f"photograph {uuid.uuid4().hex}", shown, study))
+
+
 @router.post("/studies/{slug}/variants", response=list[VariantOut])
 def draw_variants(request: HttpRequest, slug: str) -> list[VariantOut]:
     """The view on the desk in each finish of the study: a job draws them."""

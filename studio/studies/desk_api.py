@@ -24,6 +24,7 @@ from studio.studies import desk
 from studio.studies.api import study_of
 from studio.studies.desk_work import arguments_of, problem_of, state_of, working
 from studio.studies.models import Study
+from warmgraphite.collage.pictures.placing import framing_of
 from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing import Drawing, Need, Stale
 from warmgraphite.errors import GraphiteError, ViewError
@@ -81,6 +82,8 @@ class DeskOut(Schema):
     problem: str
     scale: float | None
     world_to_frame: list[list[float]] | None
+    #: Names the camera and the paper, which pictures made for them remember.
+    framing: str
     remarks: list[RemarkOut]
 
 
@@ -200,7 +203,7 @@ def _desk(study: Study, start: bool, again: bool, width: int) -> DeskOut:
         sketch=not whole and not problem and desk.has_sketch(study, document),
         passes=[PassState(name=n.words, fresh=f) for n, f in fresh.items()], traces=traces, job=job_out(job) if job else None,
         caps=desk.caps_key(drawing, document) if fresh[Need("caps")] and view.cuts else "", problem=problem,
-        scale=projection.scale if projection else None, world_to_frame=projection.matrix.tolist() if projection else None,
+        scale=projection.scale if projection else None, world_to_frame=projection.matrix.tolist() if projection else None, framing=framing_of(view),
         remarks=[RemarkOut(**r) for r in drawing.remarks()[:MOST_REMARKS]] if whole and not problem else [],
     )  # fmt: skip
 
@@ -234,7 +237,7 @@ def _nothing(study: Study, problem: str) -> DeskOut:
     assert study.head is not None
     return DeskOut(
         revision=study.head.number, fresh=False, sketch=False, passes=[], traces=[], job=None, caps="", problem=problem,
-        scale=None, world_to_frame=None, remarks=[],
+        scale=None, world_to_frame=None, framing="", remarks=[],
     )  # fmt: skip
 
 

@@ -8,11 +8,13 @@ from __future__ import annotations
 import tempfile
 from pathlib import Path
 
+import skia
 from django.conf import settings
 
 from studio.jobs.models import Job, Watch
 from studio.jobs.queue import work
 from studio.jobs.received import received
+from studio.stock.models import StockPicture
 from studio.studies.archive import pack_study, unpack_study
 from studio.studies.desk import (
     SKETCH_PIXELS,
@@ -29,6 +31,7 @@ from studio.studies.desk import (
 )
 from studio.studies.models import model_of_version
 from studio.studies.names import file_name
+from warmgraphite.collage.pictures.phone import photographed
 from warmgraphite.drawing import Drawing, needs_of
 from warmgraphite.drawing.tiles import TiledDrawing
 from warmgraphite.model.model import Model
@@ -40,7 +43,8 @@ from warmgraphite.view.specification import ViewSpecification
 from warmgraphite.view.sun import Sun
 from warmgraphite.whole import whole
 
-#: Passes as the arguments of a job name them.
+#: Pixels of the longer side of a plate that is photographed.
+PHOTOGRAPHED = 3000
 
 
 def _model(job: Job) -> Model:
@@ -142,6 +146,26 @@ def _written(job: Job, watch: Watch, tiled: TiledDrawing, document: StudyDocumen
     write_drawing(plate, look.traces, saved.sheet, path, paper=bool(job.wanted["paper"]), resolution=resolution)
     watch(f"Writing the {kind.upper()}", 1.0)
     return {"file": path.name, "bytes": path.stat().st_size}
+
+
+@work("photograph")
+def photograph(job: Job, watch: Watch) -> dict:
+    """Photograph the drawing on the desk as a telephone does, and take the picture in by the door that all pictures come in by."""
+    assert job.study is not None
+    document = read_document(job.wanted["document"])
+    look, view = document.drawn_look(document.on_desk), document.desk.view
+    drawing = Drawing(_model(job), view, tone_size(view), store(), ink=look)
+    drawing.compute(wanted(look), watch=lambda stage, f: watch(stage, 0.5 * f))
+    watch("Drawing the plate", 0.5)
+    size = tone_size(view, PHOTOGRAPHED)
+    plate = compose(drawing.plate(document.name), look.traces, document.on_desk.sheet, size, LayerCache(400_000_000))
+    watch("Photographing it", 0.65)
+    taken = photographed(plate.toarray(colorType=skia.kRGBA_8888_ColorType), int(job.wanted["seed"]))
+    with tempfile.TemporaryDirectory(prefix="photograph-", dir=settings.DATA) as room:
+        path = Path(room) / f"{file_name(f'Photograph of {view.name}', 'photograph')}.jpg"
+        path.write_bytes(taken.data)
+        row = StockPicture.take_in(path, path.name, lambda stage, f: watch(stage, 0.85 + 0.15 * f))
+    return {"digest": row.digest, "notes": row.notes}
 
 
 @work("pack")

@@ -16,7 +16,7 @@ from warmgraphite.specification import Specification
 
 __all__ = ["StockGroup", "StockItem", "shipped"]
 
-StockGroup = Literal["washes", "textures", "backdrops", "tones", "adjustments", "sheets", "pictures"]
+StockGroup = Literal["washes", "textures", "backdrops", "tones", "adjustments", "gestures", "sheets", "pictures"]
 
 _TRACE: TypeAdapter[Any] = TypeAdapter(AnyTrace)
 
@@ -90,8 +90,9 @@ def _items() -> Iterable[StockItem]:
     for name in adjusting:
         yield _item("adjustments", "", name, KINDS[name].label, kind=name, **_ADJUSTED.get(name, {}))
     for name, kind in KINDS.items():
-        if name not in {*_TONES, *adjusting, "wash", "texture", "picture", "backdrop"}:
-            yield _item("sheets", "", name, kind.label, kind=name)
+        # One that shows a picture is laid from the picture.
+        if name not in {*_TONES, *adjusting, "wash", "texture"} and "picture" not in kind.model_fields:
+            yield _item(kind.stock_group, "", name, kind.label, kind=name)
 
 
 @lru_cache(maxsize=1)

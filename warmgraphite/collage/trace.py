@@ -65,6 +65,8 @@ class Trace(Specification):
     under_ink: ClassVar[bool] = False
     #: Whether it stands behind all else, so that it is laid first of all that lies on the paper.
     stands_behind: ClassVar[bool] = False
+    #: Where it lies in stock.
+    stock_group: ClassVar[Any] = "sheets"
     #: What it is shown on where it lies in stock: a wall, a house seen from above, or one before the open.
     sample: ClassVar[Literal["wall", "house", "open"]] = "house"
     #: Whether it is set by how light and dark the drawing is, so that its form shows that.

@@ -18,6 +18,7 @@ class Dust(Trace):
     label: ClassVar[str] = "Dust"
     about: ClassVar[str] = "Specks and short fibres, as a sheet gathers them: pale ones on a dark drawing, dark ones on a pale."
     confines: ClassVar[bool] = False
+    stock_group: ClassVar[str] = "gestures"
 
     kind: Literal["dust"] = "dust"
     colour: Colour = Field(default="#6d655c", title="Colour")

@@ -18,6 +18,7 @@ class Fold(Trace):
     label: ClassVar[str] = "Fold"
     about: ClassVar[str] = "Creases of a sheet that was folded: one side of each in shade, and a fine line where ink came off."
     confines: ClassVar[bool] = False
+    stock_group: ClassVar[str] = "gestures"
 
     kind: Literal["fold"] = "fold"
     colour: Colour = Field(default="#5a4f45", title="Shade")

@@ -21,6 +21,7 @@ class PencilRub(PixelTrace):
     about: ClassVar[str] = (
         "The side of a pencil drawn to and fro: soft strokes at one angle, and white where the paper is hollow."
     )
+    stock_group: ClassVar[str] = "gestures"
 
     kind: Literal["rub"] = "rub"
     blend: BlendMode = "multiply"

@@ -21,6 +21,7 @@ class Splatter(Trace):
     label: ClassVar[str] = "Splatter"
     about: ClassVar[str] = "Drops flung from a brush: a few large ones, many small, most of them about one place."
     confines: ClassVar[bool] = False
+    stock_group: ClassVar[str] = "gestures"
 
     kind: Literal["splatter"] = "splatter"
     blend: BlendMode = "multiply"

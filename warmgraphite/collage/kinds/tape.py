@@ -19,6 +19,7 @@ class Tape(Trace):
     label: ClassVar[str] = "Tape"
     about: ClassVar[str] = "Strips of paper tape that hold the sheet down at its corners, torn off by hand."
     confines: ClassVar[bool] = False
+    stock_group: ClassVar[str] = "gestures"
 
     kind: Literal["tape"] = "tape"
     colour: Colour = Field(default="#e9d9ae", title="Colour")

@@ -1,3 +1,4 @@
+import type { Desk } from "../api/client";
 import type { Editing } from "../desk/study";
 import { RegionList } from "./collage/RegionList";
 import { StockList } from "./collage/StockList";
@@ -6,10 +7,10 @@ import { FinishList } from "./FinishList";
 export { TraceSettings as CollageSettings } from "./collage/TraceSettings";
 
 /** What can be laid on; the traces themselves lie on the shelf. */
-export function CollageList({ editing }: { editing: Editing }) {
+export function CollageList({ editing, desk }: { editing: Editing; desk: Desk | undefined }) {
   return (
     <>
-      <StockList editing={editing} />
+      <StockList editing={editing} desk={desk} />
       <FinishList editing={editing} />
       <RegionList editing={editing} />
     </>

@@ -146,7 +146,7 @@ function Desk({ editing }: { editing: Editing }) {
     Model: <ModelList editing={editing} />,
     View: <ViewList editing={editing} />,
     Ink: <InkList editing={editing} />,
-    Collage: <CollageList editing={editing} />,
+    Collage: <CollageList editing={editing} desk={deskNow} />,
     Sheet: <SheetList editing={editing} />,
   };
   const settings: Record<Bench, ReactNode> = {

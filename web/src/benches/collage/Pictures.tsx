@@ -2,11 +2,15 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
 
-import { answered, http, type Job, type OwnPicture, Refused } from "../../api/client";
+import { answered, type Desk, http, type Job, type OwnPicture, Refused } from "../../api/client";
+import { useScreen } from "../../desk/screen";
 import { type Editing, finished } from "../../desk/study";
 import { Choice, Leaf, NumberField, TextField } from "../../shared/controls";
 import { DimensionLine } from "../../shared/DimensionLine";
 import { ProgressLine } from "../../shared/ProgressLine";
+import { layAs } from "./OfPicture";
+import { Points } from "./Points";
+import { free } from "./stock";
 import { StockSwatch } from "./StockSwatch";
 
 type Said = { name?: string; real_width?: number; endless?: "in rows" | "strewn" | "patches"; evened?: number; corners?: [number, number][] };
@@ -17,13 +21,24 @@ const GOES_ON = [
   { value: "in rows", label: "in rows, as it is" },
 ] as const;
 
+const CALLED = ["Corner, top left", "Corner, top right", "Corner, bottom right", "Corner, bottom left"];
+type Otherwise = Parameters<typeof layAs>[0];
+const OTHERWISE: [Otherwise, string][] = [
+  ["backdrop", "a backdrop"],
+  ["register", "a picture in register"],
+  ["picture-contours", "tone contours"],
+  ["traced", "a traced picture"],
+  ["sketch", "a photographed sketch"],
+];
+
 /** The pictures of one's own that lie in stock; nothing until they are known. */
 export function usePictures(): OwnPicture[] | undefined {
   return useQuery({ queryKey: ["pictures"], queryFn: () => answered<OwnPicture[]>(http.GET("/api/pictures")) }).data;
 }
 
 /** Pictures of one's own: dropped in, given their real width, taken into the hand like all of the stock. */
-export function Pictures({ editing, dropped, onTaken }: { editing: Editing; dropped: File[]; onTaken: () => void }) {
+export function Pictures({ editing, desk, dropped, onTaken }: { editing: Editing; desk: Desk | undefined; dropped: File[]; onTaken: () => void }) {
+  const { everywhere, choose } = useScreen();
   const input = useRef<HTMLInputElement>(null);
   const queries = useQueryClient();
   const [taking, setTaking] = useState("");
@@ -58,6 +73,29 @@ export function Pictures({ editing, dropped, onTaken }: { editing: Editing; drop
     onTaken();
     void take(dropped);
   });
+  const lay = async (picture: OwnPicture, kind: Otherwise) => {
+    try {
+      const traces = editing.study.look.traces!;
+      const made = await layAs(kind, picture, desk?.framing ?? "");
+      const trace = { ...made, id: free(kind, traces.map((t) => t.id)), name: free(picture.name, traces.map((t) => t.name), " ") };
+      await editing.act({ do: "pour_trace", label: `Lay ${trace.name}`.slice(0, 120), trace: trace as never, everywhere: everywhere.Collage });
+      choose({ kind: "trace", id: trace.id });
+      setSetting(null);
+    } catch (error) {
+      toast.error(error instanceof Error ? error.message : "It could not be laid; try it again.");
+    }
+  };
+  const photograph = async () => {
+    setSaid("");
+    try {
+      const sent = await answered<Job>(http.POST("/api/studies/{slug}/photographs", { params: { path: { slug: editing.study.slug } }, body: { seed: 1 + pictures.length } }));
+      const { digest } = (await finished(sent, setJob)).result as { digest: string };
+      await fresh();
+      setSetting(digest);
+    } catch (error) {
+      setSaid(error instanceof Error ? error.message : "The photograph could not be taken; try it again.");
+    }
+  };
   const chosen = pictures.find((p) => p.digest === setting);
   return (
     <div>
@@ -76,6 +114,9 @@ export function Pictures({ editing, dropped, onTaken }: { editing: Editing; drop
       <button type="button" className="line-act mt-2 w-full text-xs" disabled={!!taking} onClick={() => input.current?.click()}>
         {taking ? `Taking in ${taking} …` : "Take a picture in …"}
       </button>
+      <button type="button" className="plain mt-2 text-xs underline decoration-hairline underline-offset-4" title="A stand-in for a telephone photographs this drawing as a sheet of paper: crooked, shaded, noisy" disabled={!!job} onClick={() => void photograph()}>
+        Photograph this drawing with the stand-in
+      </button>
       {job && (
         <div className="mt-2">
           <ProgressLine job={job} narrow />
@@ -86,13 +127,13 @@ export function Pictures({ editing, dropped, onTaken }: { editing: Editing; drop
           {said}
         </p>
       )}
-      {chosen && <Lies key={chosen.digest} picture={chosen} onDone={() => setSetting(null)} onChanged={fresh} />}
+      {chosen && <Lies key={chosen.digest} picture={chosen} onDone={() => setSetting(null)} onChanged={fresh} onLay={(kind) => lay(chosen, kind)} />}
     </div>
   );
 }
 
 /** How a picture lies from now on: what of it is taken, how wide that is, how it goes on. */
-function Lies({ picture, onDone, onChanged }: { picture: OwnPicture; onDone: () => void; onChanged: () => Promise<void> }) {
+function Lies({ picture, onDone, onChanged, onLay }: { picture: OwnPicture; onDone: () => void; onChanged: () => Promise<void>; onLay: (kind: Otherwise) => Promise<void> }) {
   const trace = picture.item.trace as unknown as Required<Said>;
   const change = async (body: Said) => {
     try {
@@ -113,11 +154,19 @@ function Lies({ picture, onDone, onChanged }: { picture: OwnPicture; onDone: () 
   };
   return (
     <Leaf open onClose={onDone} title={picture.name} about={`${picture.kind}, ${picture.width} × ${picture.height} pixels. Draw the four corners to what of it is material, seen straight on.`}>
-      <Corners picture={picture} corners={trace.corners} onChange={(corners) => void change({ corners })} />
+      <Points src={`/api/pictures/${picture.digest}/picture`} about={picture.name} aspect={picture.height / picture.width} points={trace.corners} called={CALLED} closed onChange={(corners) => void change({ corners })} />
       <TextField label="Name" value={picture.name} onChange={(name) => void change({ name })} />
       <NumberField label="Real width of that" unit="m" digits={3} min={0.002} max={1000} value={trace.real_width} onChange={(real_width) => void change({ real_width })} />
       <Choice label="Goes on" value={trace.endless} options={GOES_ON} onChange={(endless) => void change({ endless })} />
       <DimensionLine label="Evened out" unit="%" digits={0} min={0} max={100} step={1} value={trace.evened * 100} onChange={(v) => void change({ evened: Math.round(v) / 100 })} />
+      <p className="mt-4 flex flex-wrap gap-x-3 gap-y-1 text-xs" role="group" aria-label="Lay it otherwise">
+        <span className="quiet">Or lay it as</span>
+        {OTHERWISE.map(([kind, words]) => (
+          <button key={kind} type="button" className="plain font-semibold underline decoration-hairline underline-offset-4" onClick={() => void onLay(kind)}>
+            {words}
+          </button>
+        ))}
+      </p>
       <div className="mt-6 flex justify-end gap-3">
         <button type="button" className="line-act" onClick={() => void remove()}>
           Take it out of the stock
@@ -127,56 +176,5 @@ function Lies({ picture, onDone, onChanged }: { picture: OwnPicture; onDone: () 
         </button>
       </div>
     </Leaf>
-  );
-}
-
-const CALLED = ["top left", "top right", "bottom right", "bottom left"];
-
-/** Four corners that are drawn over a picture, or moved with the arrow keys. */
-function Corners({ picture, corners, onChange }: { picture: OwnPicture; corners: [number, number][]; onChange: (corners: [number, number][]) => void }) {
-  const box = useRef<SVGSVGElement>(null);
-  const [now, setNow] = useState(corners);
-  const moved = (k: number, x: number, y: number) => now.map((c, i) => (i === k ? ([Math.min(1, Math.max(0, x)), Math.min(1, Math.max(0, y))] as [number, number]) : c));
-  const [w, h] = [100, (100 * picture.height) / picture.width];
-  return (
-    <div className="relative mx-auto max-h-[38vh] bg-desk" style={{ aspectRatio: `${picture.width} / ${picture.height}`, maxWidth: `calc(38vh * ${picture.width / picture.height})` }}>
-      <img src={`/api/pictures/${picture.digest}/picture`} alt={picture.name} className="h-full w-full" draggable={false} />
-      <svg ref={box} viewBox={`0 0 ${w} ${h}`} className="absolute inset-0 h-full w-full touch-none overflow-visible">
-        <path d={`M${now.map(([x, y]) => `${x * w} ${y * h}`).join("L")}Z`} fill="none" stroke="var(--color-sanguine)" strokeWidth="1.5" vectorEffect="non-scaling-stroke" />
-        {now.map(([x, y], k) => (
-          <circle
-            key={CALLED[k]}
-            cx={x * w}
-            cy={y * h}
-            r="2.4"
-            fill="var(--color-sheet)"
-            stroke="var(--color-sanguine)"
-            strokeWidth="2"
-            vectorEffect="non-scaling-stroke"
-            tabIndex={0}
-            role="slider"
-            aria-label={`Corner, ${CALLED[k]}`}
-            aria-valuenow={Math.round(x * 100)}
-            className="cursor-move"
-            onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
-            onPointerMove={(e) => {
-              if (!e.currentTarget.hasPointerCapture(e.pointerId)) return;
-              const rect = box.current!.getBoundingClientRect();
-              setNow(moved(k, (e.clientX - rect.left) / rect.width, (e.clientY - rect.top) / rect.height));
-            }}
-            onPointerUp={() => onChange(now)}
-            onKeyDown={(e) => {
-              const steps: Record<string, [number, number]> = { ArrowLeft: [-0.01, 0], ArrowRight: [0.01, 0], ArrowUp: [0, -0.01], ArrowDown: [0, 0.01] };
-              const step = steps[e.key];
-              if (!step) return;
-              e.preventDefault();
-              const next = moved(k, x + step[0], y + step[1]);
-              setNow(next);
-              onChange(next);
-            }}
-          />
-        ))}
-      </svg>
-    </div>
   );
 }

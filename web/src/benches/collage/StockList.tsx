@@ -1,11 +1,11 @@
 import { useState } from "react";
 
-import type { StockItem } from "../../api/client";
+import type { Desk, StockItem } from "../../api/client";
 import { type Editing, useChoices } from "../../desk/study";
 import { Pictures } from "./Pictures";
 import { StockSwatch } from "./StockSwatch";
 
-const GROUPS = ["washes", "textures", "backdrops", "pictures", "tones", "adjustments", "sheets"] as const;
+const GROUPS = ["washes", "textures", "backdrops", "pictures", "tones", "adjustments", "gestures", "sheets"] as const;
 const SAYS: Record<(typeof GROUPS)[number], string> = {
   washes: "Take one, and tap what it shall be laid on.",
   textures: "At their true size, lying on the faces you tap.",
@@ -13,11 +13,12 @@ const SAYS: Record<(typeof GROUPS)[number], string> = {
   pictures: "Your own, at their real width.",
   tones: "Light, shadow and colour of the model.",
   adjustments: "They change what lies beneath them.",
+  gestures: "Small and sparse, as a desk leaves them.",
   sheets: "Passes, papers and lines, laid over all.",
 };
 
 /** What can be laid on, as it looks at this drawing's own scale. What is taken is in the hand until it is laid back. */
-export function StockList({ editing }: { editing: Editing }) {
+export function StockList({ editing, desk }: { editing: Editing; desk: Desk | undefined }) {
   const stock = (useChoices()?.stock ?? []) as StockItem[];
   const [group, setGroup] = useState<(typeof GROUPS)[number]>("washes");
   const rows = stock.filter((item) => item.group === group);
@@ -49,7 +50,7 @@ export function StockList({ editing }: { editing: Editing }) {
         ))}
       </div>
       <p className="quiet my-1.5 text-xs">{SAYS[group]}</p>
-      {group === "pictures" && <Pictures editing={editing} dropped={dropped} onTaken={() => setDropped([])} />}
+      {group === "pictures" && <Pictures editing={editing} desk={desk} dropped={dropped} onTaken={() => setDropped([])} />}
       {sorts.map((sort) => (
         <div key={sort}>
           {sort && <h3 className="label mt-2 mb-1">{sort}</h3>}

@@ -2,6 +2,7 @@ import type { Desk, Trace } from "../../api/client";
 import { useScreen } from "../../desk/screen";
 import type { Editing } from "../../desk/study";
 import { BackdropHandles } from "./BackdropHandles";
+import { TwoPointHandles } from "./TwoPointHandles";
 import { WindowHandles } from "./WindowHandles";
 
 export type HandleProps = { editing: Editing; desk: Desk | undefined; trace: Trace; scale: number; place: (event: { clientX: number; clientY: number }) => [number, number] };
@@ -13,6 +14,7 @@ export function TraceHandles(props: HandleProps) {
   return (
     <>
       {"horizon" in places && <BackdropHandles key={props.trace.id} {...props} everywhere={everywhere} />}
+      {"two points" in places && <TwoPointHandles key={`points ${props.trace.id}`} {...props} everywhere={everywhere} />}
       <WindowHandles {...props} />
     </>
   );

@@ -11,6 +11,8 @@ import { usePouring } from "../ink/pouring";
 import { useParts } from "../model/parts";
 import { Confined } from "./Confined";
 import { HistogramLine } from "./HistogramLine";
+import { PictureOfTrace } from "./OfPicture";
+import { usePictures } from "./Pictures";
 import { Windows } from "./Windows";
 
 /** Whether a setting means something as the others are. */
@@ -25,6 +27,7 @@ export function TraceSettings({ editing, desk }: { editing: Editing; desk: Desk 
   const traces = editing.study.look.traces!;
   const trace = traces.find((t) => t.id === chosen.Collage?.id);
   const sets = Object.keys(useParts(editing.study).data?.sets ?? {});
+  const pictures = usePictures() ?? [];
   const remarks = useRemarks(editing.study, trace?.id);
   const form = choices?.traces.find((k) => k.kind === trace?.kind);
   if (!trace) return <p className="quiet">Choose a trace on the shelf, or take something from the stock.</p>;
@@ -88,6 +91,7 @@ export function TraceSettings({ editing, desk }: { editing: Editing; desk: Desk 
       {trace.where && form && fields(form.edges)}
       {form?.by_tones && <HistogramLine editing={editing} />}
       {form && <Fragment key={trace.kind}>{fields(form.settings)}</Fragment>}
+      <PictureOfTrace editing={editing} trace={trace} pictures={pictures} everywhere={everywhere.Collage} />
       <TextField label="Bundle" value={trace.bundle ?? ""} placeholder="none" onChange={(v) => set(v ? `${trace.name} into “${v}”` : `${trace.name} by itself`, "bundle", v.slice(0, 60))} />
       <div className="mt-4 flex flex-wrap gap-x-3 gap-y-2 text-xs" role="group" aria-label={`What to do with ${trace.name}`}>
         {form?.confines && (
