@@ -19,6 +19,8 @@ from warmgraphite.collage.pictures.sheet import found_corners
 from warmgraphite.collage.pictures.specification import Corner, Endless
 from warmgraphite.collage.stock import StockItem
 from warmgraphite.errors import PictureError
+from warmgraphite.model.flat import USUAL
+from warmgraphite.vectors import said_scale
 
 router = Router()
 
@@ -33,6 +35,8 @@ class StockPictureOut(Schema):
     height: int
     notes: list[str]
     item: StockItem
+    #: The n of 1:n that a vector drawing is at, as far as it says so; 0 for one that is none.
+    at_scale: float
 
 
 class LaidIn(Schema):
@@ -46,8 +50,17 @@ class LaidIn(Schema):
 
 
 def _out(row: StockPicture) -> StockPictureOut:
+    lines = kept_pictures().lines(row.digest)
+    scale = 0.0 if lines is None else said_scale(row.name) or float(lines.scale[0]) or USUAL
     return StockPictureOut(
-        digest=row.digest, name=row.name, kind=row.kind, width=row.width, height=row.height, notes=row.notes, item=row.item
+        at_scale=scale,
+        digest=row.digest,
+        name=row.name,
+        kind=row.kind,
+        width=row.width,
+        height=row.height,
+        notes=row.notes,
+        item=row.item,
     )
 
 

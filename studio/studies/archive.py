@@ -1,6 +1,6 @@
 """A study in one archive: its document, its model as it stands, and the pictures of the stock that it shows.
 
-A zip of ``study.json``, ``model/state.json``, ``model/body.npz``, ``pictures/*.png`` and what was painted, as ``masks/*.json`` and
+A zip of ``study.json``, ``model/state.json``, ``model/body.npz``, ``pictures/*.png`` with the lines of those that are drawings, and what was painted, as ``masks/*.json`` and
 ``masks/*.tile``. Its history stays where it is. What comes from
 elsewhere is believed in nothing: names are those that are looked for, sizes are limited, triangles must be of their own vertices,
 pictures are taken in like any.
@@ -28,6 +28,7 @@ from warmgraphite.formats import Format, as_it_was
 from warmgraphite.model.model import Model
 from warmgraphite.model.store import load_model
 from warmgraphite.study import StudyDocument, read_document
+from warmgraphite.vectors import Vectors
 
 __all__ = ["ARCHIVE", "pack_study", "unpack_study"]
 
@@ -73,6 +74,8 @@ def pack_study(study: Study, path: Path, tell: Tell) -> None:
             tell("Packing pictures", 0.5 + 0.5 * number / len(rows))
             if kept.has(digest):
                 out.write(kept.path(digest), f"pictures/{digest}.png", zipfile.ZIP_STORED)
+            if kept.lines(digest) is not None:
+                out.write(kept.lines_path(digest), f"pictures/{digest}.paths.npz", zipfile.ZIP_STORED)
         files = {file for name in shown_masks(document) for file in kept.masks.files(name)}
         for file in sorted(files):
             out.write(file, f"masks/{file.name}", zipfile.ZIP_STORED)
@@ -146,6 +149,7 @@ def _pictures(archive: zipfile.ZipFile, room: Path, about: dict[str, Any], name:
     """Take pictures in; gives what they are called here by what they were called there, where that differs."""
     said = {p["digest"]: p for p in about.get("pictures", []) if isinstance(p, dict) and isinstance(p.get("digest"), str)}
     renamed: dict[str, str] = {}
+    names = set(archive.namelist())
     for entry in archive.infolist():
         match = _PICTURE.fullmatch(entry.filename)
         if not match:
@@ -163,6 +167,12 @@ def _pictures(archive: zipfile.ZipFile, room: Path, about: dict[str, Any], name:
                 raise PictureError(f"What “{name}” says of the picture “{row.name}” is damaged; pack the study again.") from None
         if row.digest != digest:
             renamed[digest] = row.digest
+        lines = f"pictures/{digest}.paths.npz"
+        if lines in names and not kept_pictures().lines_path(row.digest).exists():
+            path = room / "lines.npz"
+            with archive.open(lines) as source, path.open("wb") as out:
+                shutil.copyfileobj(source, out)
+            Vectors.read(path).write(kept_pictures().lines_path(row.digest))
     return renamed
 
 

@@ -111,6 +111,7 @@ def _stock() -> Iterator[Path]:
     for path in (settings.DATA / "stock").glob("[!.]*.png"):
         if path.stem not in kept and not Revision.objects.filter(text__contains=path.stem).exists():
             yield path
+            yield from path.parent.glob(f"{path.stem}.paths.npz")
 
 
 def _masks() -> Iterator[Path]:

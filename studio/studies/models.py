@@ -27,7 +27,7 @@ from warmgraphite.model.edits import Restore, label_of
 from warmgraphite.model.model import Model
 from warmgraphite.model.store import ModelStore
 from warmgraphite.study import Look, StudyDocument, follow_edit, fresh_document, read_document
-from warmgraphite.view.kinds import ViewKind, kind_of
+from warmgraphite.view.kinds import ViewKind, kind_of, usual_views
 from warmgraphite.view.specification import ViewSpecification
 
 __all__ = [
@@ -416,7 +416,7 @@ def create_study(
         brought = ModelFile.objects.create(
             study=study, number=1, base_version=version, last_version=version, **{"name": "", **(file or {})}
         )
-        document = fresh_document(name, views, finishes, wears)
+        document = fresh_document(name, views or usual_views(model.bounds), finishes, wears)
         study.head = Revision.objects.create(
             study=study, number=1, text=text_of(document), label="New study", model_version=version,
             about_model=facts_of(model), file=brought,

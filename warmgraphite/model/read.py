@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.errors import ModelFileError
-from warmgraphite.model import archive, gltf, ifc, mesh_file, obj, xml_files
+from warmgraphite.model import archive, flat, gltf, ifc, mesh_file, obj, xml_files
 from warmgraphite.model.gathering import MAX_TRIANGLES
 from warmgraphite.model.model import Model
 from warmgraphite.model.units import METRES_PER, UpAxis, guess_units, to_metres
@@ -23,7 +23,7 @@ __all__ = ["FORMATS", "FileModel", "read_model", "read_model_file", "sniff_forma
 #: The formats that are read, with the name that a person knows them by.
 FORMATS = {
     "ifc": "IFC", "glb": "GLB", "gltf": "glTF", "obj": "OBJ", "stl": "STL", "ply": "PLY", "dae": "COLLADA", "off": "OFF",
-    "3mf": "3MF", "zip": "a zip archive of one of these",
+    "3mf": "3MF", "pdf": "PDF drawings", "svg": "SVG drawings", "zip": "a zip archive of one of these",
 }  # fmt: skip
 
 
@@ -68,9 +68,13 @@ def sniff_format(path: Path) -> str:
         return "ply"
     if words in (b"OFF", b"COFF", b"NOFF", b"CNOFF"):
         return "off"
+    if text[:5] == b"%PDF-":
+        return "pdf"
     if text[:1] == b"<":
         if b"<COLLADA" in head:
             return "dae"
+        if b"<svg" in head.lower():
+            return "svg"
         raise ModelFileError(f"{path.name} is XML, but not COLLADA; export the model as IFC, GLB or COLLADA and bring that.")
     if text[:1] == b"{":
         try:
@@ -140,6 +144,9 @@ def _read(path: Path, watch: Stages) -> FileModel:
     elif file_format == "3mf":
         model, declared = xml_files.read_3mf(path, watch)
         up = "z"
+    elif file_format in ("pdf", "svg"):
+        model, left_out, why = flat.read_flat(path, watch)
+        return FileModel(model, file_format, "m", "z", why, left_out)
     elif file_format == "obj":
         model = obj.read_obj(path, watch)
     else:

@@ -19,7 +19,7 @@ from warmgraphite.specification import Specification, valid
 from warmgraphite.view.specification import Cut, Oblique, Parallel, Perspective, ViewSpecification
 from warmgraphite.view.surfaces import axes_in
 
-__all__ = ["KIND_LABELS", "ViewKind", "begun", "kind_of", "of_kind", "other_cuts"]
+__all__ = ["KIND_LABELS", "ViewKind", "begun", "kind_of", "of_kind", "other_cuts", "usual_views"]
 
 #: The name of the cut that a plan or a section brings with it.
 KIND_CUT = "Kind"
@@ -34,6 +34,15 @@ Degrees = Annotated[float, Field(ge=-360, le=360)]
 Metres = Annotated[float, Field(ge=-1e13, le=1e13, allow_inf_nan=False)]
 Distance = Annotated[float, Field(gt=0.05, le=1e13)]
 Box = NDArray[np.float64]
+
+
+def usual_views(box: Box) -> list[ViewSpecification] | None:
+    """The views that a study of what lies in a box (2, 3) begins with, where they are not those of any model: a flat drawing is looked at
+    from above."""
+    size = box[1] - box[0]
+    if size[2] > 1e-9 * max(float(size.max()), 1.0):
+        return None
+    return [ViewSpecification(name="Drawing", projection=Parallel(direction=(0, 0, -1), up=(0, 1, 0)))]
 
 
 def _level(bearing: float) -> NDArray[np.float64]:

@@ -10,7 +10,6 @@ from __future__ import annotations
 
 import hashlib
 import io
-import re
 import sys
 import warnings
 from dataclasses import dataclass
@@ -24,6 +23,8 @@ from PIL.Image import Image as Picture
 from warmgraphite.apart import answer_apart
 from warmgraphite.errors import PictureError
 from warmgraphite.progress import Stages
+from warmgraphite.svg_files import clean_svg, plain
+from warmgraphite.vectors import read_vectors
 
 __all__ = ["KINDS", "MOST_BYTES", "MOST_PIXELS", "Taken", "taken"]
 
@@ -76,15 +77,11 @@ def _of_pixels(data: bytes, name: str) -> Taken:
     except UnidentifiedImageError:
         raise PictureError(f"“{name}” is no picture that is taken in; bring a PNG, JPEG, WebP, SVG or PDF.") from None
     except (OSError, ValueError, SyntaxError, EOFError, MemoryError) as error:
-        raise PictureError(f"“{name}” is broken or cut off ({_plain(error)}); export it again.") from None
+        raise PictureError(f"“{name}” is broken or cut off ({plain(error)}); export it again.") from None
     profile = image.info.get("icc_profile")
     turned = ImageOps.exif_transpose(image) or image
     found = _in_srgb(_eight_bits(turned), profile, notes)
     return Taken(_sized(found), kind, tuple(notes))
-
-
-def _plain(error: BaseException) -> str:
-    return re.sub(r"\s+", " ", str(error)).strip()[:80] or "it ends too early"
 
 
 def _refuse_many(width: int, height: int, name: str) -> None:
@@ -133,73 +130,9 @@ def _sized(image: Picture) -> Picture:
     return image
 
 
-#: What may not stand in a drawing from elsewhere: it is left out.
-_LEFT_OUT = {
-    "script",
-    "foreignobject",
-    "iframe",
-    "audio",
-    "video",
-    "use-external",
-    "animate",
-    "set",
-    "animatetransform",
-    "animatemotion",
-}
-
-
 def _of_svg(data: bytes, name: str) -> Taken:
-    from lxml import etree
-
-    if re.search(rb"<!(ENTITY|DOCTYPE[^>]*\[)", data, re.I):
-        raise PictureError(f"“{name}” defines entities of its own, which are not read; save it as plain SVG.")
-    parser = etree.XMLParser(
-        resolve_entities=False, no_network=True, load_dtd=False, dtd_validation=False, huge_tree=False, recover=False
-    )
-    try:
-        root = etree.fromstring(data, parser)
-    except etree.XMLSyntaxError as error:
-        raise PictureError(f"“{name}” is no whole SVG ({_plain(error)}); save it again.") from None
-    notes, dropped = [], 0
-    for element in list(root.iter()):
-        if not isinstance(element.tag, str):
-            continue
-        word = etree.QName(element).localname.lower()
-        parent = element.getparent()
-        if word in _LEFT_OUT and parent is not None:
-            parent.remove(element)
-            dropped += 1
-            continue
-        for key, value in list(element.attrib.items()):
-            bare = etree.QName(key).localname.lower()
-            outside = bare == "href" and not value.strip().startswith(("#", "data:image/"))
-            if bare.startswith("on") or outside or re.search(r"url\(\s*['\"]?\s*(?!#)", value, re.I):
-                del element.attrib[key]
-                dropped += 1
-        if word == "style" and element.text and re.search(r"@import|url\(\s*['\"]?\s*(?!#)", element.text, re.I):
-            element.text = ""
-            dropped += 1
-    if dropped:
-        notes.append("Scripts and what it fetches from elsewhere were left out.")
-    width, height = _svg_size(root)
-    if not (width > 0 and height > 0 and max(width, height) / min(width, height) < 100):
-        raise PictureError(f"“{name}” does not say how large it is; save it with a width and a height.")
-    return Taken(_drawn_svg(etree.tostring(root), width, height, name), "SVG", tuple(notes))
-
-
-def _svg_size(root: Any) -> tuple[float, float]:
-    box = re.split(r"[\s,]+", (root.get("viewBox") or "").strip())
-    said = [
-        re.fullmatch(r"\s*([\d.]+(?:e-?\d+)?)\s*(px|mm|cm|in|pt|pc)?\s*", root.get(side) or "") for side in ("width", "height")
-    ]
-    try:
-        if all(said):
-            per = {"mm": 96 / 25.4, "cm": 96 / 2.54, "in": 96, "pt": 96 / 72, "pc": 16}
-            sides = [float(m[1]) * per.get(m[2] or "", 1.0) for m in said if m]
-            return sides[0], sides[1]
-        return (float(box[2]), float(box[3])) if len(box) == 4 else (0.0, 0.0)
-    except ValueError:
-        return 0.0, 0.0
+    clean = clean_svg(data, name)
+    return Taken(_drawn_svg(clean.data, clean.width, clean.height, name), "SVG", clean.notes)
 
 
 def _drawn_svg(data: bytes, width: float, height: float, name: str) -> Picture:
@@ -259,6 +192,11 @@ def _take(source: Path, out: Path, name: str, tell: Stages) -> dict[str, Any]:
         return {"error": str(error)}
     tell("Keeping the picture", 0.6)
     found.picture.save(out, "PNG", compress_level=4)
+    if found.kind in ("SVG", "PDF"):
+        tell("Following its lines", 0.8)
+        vectors = read_vectors(source.read_bytes(), name)
+        if len(vectors.weight):
+            vectors.write(out.with_suffix(".paths.npz"))
     width, height = found.picture.size
     # Of the pixels, and not of the file: whatever packs them closer one day, they are the same picture.
     digest = hashlib.sha256(f"{width} {height} ".encode() + found.picture.tobytes()).hexdigest()[:32]

@@ -16,6 +16,7 @@ from warmgraphite.apart import ApartError, run_apart
 from warmgraphite.errors import PictureError
 from warmgraphite.progress import Stages, unwatched
 from warmgraphite.regions.painted import KeptMasks
+from warmgraphite.vectors import Vectors
 
 __all__ = ["KeptPictures", "TakenIn"]
 
@@ -51,6 +52,14 @@ class KeptPictures:
         """(h, w, 4) straight; ``None`` for one that is not kept here. Not to be written to."""
         return _pixels(self.path(digest)) if self.has(digest) else None
 
+    def lines_path(self, digest: str) -> Path:
+        """Where the lines of a picture that was drawn with lines are kept."""
+        return self.folder / f"{digest}.paths.npz"
+
+    def lines(self, digest: str) -> Vectors | None:
+        """The lines of a picture that came as a drawing; ``None`` for one that has none, or is not kept here."""
+        return _lines(self.lines_path(digest)) if self.has(digest) and self.lines_path(digest).exists() else None
+
     @property
     def masks(self) -> KeptMasks:
         """The painted masks that are kept with them."""
@@ -76,6 +85,9 @@ class KeptPictures:
             digest = str(answer["digest"])
             if not self.has(digest):
                 os.replace(draft, self.path(digest))
+            lines = draft.with_suffix(".paths.npz")
+            if lines.exists():
+                os.replace(lines, self.lines_path(digest))
         return TakenIn(digest, answer["kind"], answer["width"], answer["height"], tuple(answer["notes"]))
 
 
@@ -85,3 +97,8 @@ def _pixels(path: Path) -> NDArray[np.uint8]:
         found = np.asarray(image.convert("RGBA"))
     found.flags.writeable = False
     return found
+
+
+@lru_cache(maxsize=6)
+def _lines(path: Path) -> Vectors:
+    return Vectors.read(path)

@@ -16,7 +16,7 @@ from warmgraphite.progress import Progress
 if TYPE_CHECKING:
     from warmgraphite.drawing.drawing import Drawing
 
-__all__ = ["EXAMPLE", "PICTURE"]
+__all__ = ["EXAMPLE", "LINES", "PICTURE"]
 
 
 def _kept(drawing: Drawing, spec: ExampleSpec | PictureSpec) -> bool:
@@ -54,5 +54,16 @@ PICTURE = Pass(
     reads=lambda d, spec: (spec, _kept(d, spec)),  # type: ignore[arg-type]
     compute=lambda d, spec, _progress: d.pictures.pixels(spec.digest) if d.pictures else None,  # type: ignore[union-attr]
     unpack=lambda a: a,  # it lies in the stock
+    light=True,
+)
+
+LINES = Pass(
+    name="lines of a picture",
+    of_where=True,
+    stage="Opening a drawing",
+    weight=0.02,
+    reads=lambda d, spec: (spec, _kept(d, spec)),  # type: ignore[arg-type]
+    compute=lambda d, spec, _progress: d.pictures.lines(spec.digest) if d.pictures else None,  # type: ignore[union-attr]
+    unpack=lambda a: a,  # they lie in the stock
     light=True,
 )

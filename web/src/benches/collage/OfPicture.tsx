@@ -63,9 +63,10 @@ export function PictureOfTrace({ editing, trace, pictures, everywhere }: { editi
 }
 
 /** Ways to lay a picture of one's own that is no material. */
-export async function layAs(kind: "backdrop" | "register" | "picture-contours" | "traced" | "sketch", picture: OwnPicture, framing: string): Promise<Record<string, unknown>> {
+export async function layAs(kind: "backdrop" | "register" | "picture-contours" | "traced" | "sketch" | "flat-drawing", picture: OwnPicture, framing: string): Promise<Record<string, unknown>> {
   const base = { kind, picture: picture.digest };
   if (kind === "backdrop") return { ...base, scene: "picture", ends: "torn", ends_reach: 7, blend: "multiply" };
+  if (kind === "flat-drawing") return { ...base, at_scale: picture.at_scale };
   if (kind === "sketch") {
     const { corners } = await answered<{ corners: Place[] }>(http.GET("/api/pictures/{digest}/sheet", { params: { path: { digest: picture.digest } } }));
     return { ...base, corners, made_for: framing, blend: "multiply" };

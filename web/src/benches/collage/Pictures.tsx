@@ -31,6 +31,8 @@ const OTHERWISE: [Otherwise, string][] = [
   ["sketch", "a photographed sketch"],
 ];
 
+const FLAT: [Otherwise, string] = ["flat-drawing", "a flat drawing"];
+
 /** The pictures of one's own that lie in stock; nothing until they are known. */
 export function usePictures(): OwnPicture[] | undefined {
   return useQuery({ queryKey: ["pictures"], queryFn: () => answered<OwnPicture[]>(http.GET("/api/pictures")) }).data;
@@ -161,7 +163,7 @@ function Lies({ picture, onDone, onChanged, onLay }: { picture: OwnPicture; onDo
       <DimensionLine label="Evened out" unit="%" digits={0} min={0} max={100} step={1} value={trace.evened * 100} onChange={(v) => void change({ evened: Math.round(v) / 100 })} />
       <p className="mt-4 flex flex-wrap gap-x-3 gap-y-1 text-xs" role="group" aria-label="Lay it otherwise">
         <span className="quiet">Or lay it as</span>
-        {OTHERWISE.map(([kind, words]) => (
+        {[...OTHERWISE, ...(picture.at_scale ? [FLAT] : [])].map(([kind, words]) => (
           <button key={kind} type="button" className="plain font-semibold underline decoration-hairline underline-offset-4" onClick={() => void onLay(kind)}>
             {words}
           </button>
