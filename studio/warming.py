@@ -6,9 +6,13 @@ of its own: a doubled body, an open one, glass, a material with a picture, steps
 
 from __future__ import annotations
 
+import atexit
 import gc
 import io
+import shutil
+import tempfile
 from dataclasses import replace
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -27,6 +31,7 @@ def _scenes() -> list[tuple[Any, Any]]:
     """Models and views that go through every kernel in each form that it is called in."""
     from warmgraphite.model.model import Contours, Material, Part, build_model
     from warmgraphite.view.specification import Cut, Frame, Lines, Parallel, Perspective, Shade, Sun, ViewSpecification
+    from warmgraphite.view.windows import Disc
 
     rows = [
         (Part("One", "", 0), _CUBE, _FACES),
@@ -51,7 +56,9 @@ def _scenes() -> list[tuple[Any, Any]]:
     parallel, eye = Parallel(direction=(0.3, 1, -0.5)), Perspective(eye=(2, -6, 1.5), target=(0.5, 0.5, 0.5))
     bare = ViewSpecification(projection=parallel, cuts=cuts, frame=frame)
     all_of_it = ViewSpecification(projection=eye, cuts=cuts, frame=frame, sun=sun, lines=lines, shade=Shade(steps=3))
-    return [(plain, bare), (plain, all_of_it), (laid, bare), (wrapped, bare)]
+    outline = ((-9.0, -6.0), (9.0, -5.0), (6.0, 8.0))
+    discs = tuple(Disc(id=f"d{k}", name="Soft", radius=9, outline=o) for k, o in enumerate(((), outline)))
+    return [(plain, bare.model_copy(update={"discs": discs})), (plain, all_of_it), (laid, bare), (wrapped, bare)]
 
 
 def _ink() -> Any:
@@ -83,6 +90,17 @@ class _Noise:
     def pixels(self, _digest: str) -> np.ndarray:
         return np.random.default_rng(1).integers(0, 255, (64, 64, 4), np.uint8)
 
+    def lines(self, _digest: str) -> None:
+        return None
+
+    @property
+    def masks(self) -> Any:
+        from warmgraphite.regions.painted import KeptMasks
+
+        kept = KeptMasks(Path(tempfile.mkdtemp(prefix="warm-")))
+        atexit.register(shutil.rmtree, kept.folder, ignore_errors=True)
+        return kept
+
 
 def warm_up(scenes: int | None = None) -> None:
     """Compute every pass, and lay every kind of trace over the others, on small scenes: all of them, or so many.
@@ -95,7 +113,8 @@ def warm_up(scenes: int | None = None) -> None:
     from warmgraphite.drawing import Drawing, Need, needs_of
     from warmgraphite.ink.rules import Ink
     from warmgraphite.regions import planar
-    from warmgraphite.regions.query import Match
+    from warmgraphite.regions.painted import BrushStroke
+    from warmgraphite.regions.query import Match, Through
     from warmgraphite.sheet.preview import LayerCache, compose
     from warmgraphite.sheet.specification import Sheet
 
@@ -115,7 +134,15 @@ def warm_up(scenes: int | None = None) -> None:
     confined = [
         traces[-1].model_copy(update={"where": Match(materials=("Glass",)), "id": "confined"}),
         KINDS["wash"](id="washed", name="washed", **washed), KINDS["picture"](id="pictured", name="pictured", **pictured),
+        KINDS["reflection"](id="panes", name="panes", of="glass"), KINDS["sketch"](id="sketched", name="sketched", picture="00", as_="lines"),
+        KINDS["backdrop"](id="torn", name="torn", ends="torn"),
+        *(KINDS[k](id=f"soft-{k}", name=k, where=Through(name="Soft")) for k in ("lines", "tint")),
     ]  # fmt: skip
+    # What is painted by hand is read as it lies on the paper, and along lines.
+    masks = _Noise().masks
+    mask = masks.painted(masks.stroke("", BrushStroke(points=((0.0, 0.0), (8.0, 3.0)), size=6)))
+    mask.grid(np.linspace(-9, 9, 20), np.linspace(-9, 9, 12))
+    mask.at(np.zeros((2, 2)))
     # A map of more segments than these scenes have is made by loops of its own.
     ends = np.random.default_rng(1).uniform(1, 59, (planar.FEW + 100, 2, 2))
     planar.cells_of(ends, shapely.box(0, 0, 60, 60))

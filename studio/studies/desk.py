@@ -9,6 +9,7 @@ import struct
 import threading
 from collections import OrderedDict
 from collections.abc import Collection
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -21,7 +22,8 @@ from studio.stock.models import kept_pictures
 from studio.studies.models import Study
 from warmgraphite.collage.histogram import Histogram, histogram_of
 from warmgraphite.collage.kinds.paper import Paper
-from warmgraphite.collage.trace import Trace
+from warmgraphite.collage.of_picture import OfPicture
+from warmgraphite.collage.trace import PixelTrace, Trace
 from warmgraphite.drawing import Drawing, Looked, Need, Results, needs_of
 from warmgraphite.ink.along import along_needs
 from warmgraphite.ink.assign import LineCells, fill_rules, held_by
@@ -30,6 +32,7 @@ from warmgraphite.ink.strokes import runs
 from warmgraphite.model.model import Model
 from warmgraphite.passes.lines import KINDS, RANKS
 from warmgraphite.passes.store import PassStore, pass_key
+from warmgraphite.passes.surface import Raster
 from warmgraphite.regions.pointing import widenings
 from warmgraphite.regions.query import NamedRegion, PartCells
 from warmgraphite.sheet.notes import ON_DARK, inks_for
@@ -317,7 +320,7 @@ def variant_key(model: Model, document: StudyDocument, look: DrawnLook) -> str:
 def probe(study: Study, document: StudyDocument, x: float, y: float) -> dict[str, Any] | None:
     """What lies at frame millimetres (x, y) of the drawing on the desk; ``None`` while a pass is stale."""
     view = document.desk.view
-    drawing, _ = on_desk(study, document)
+    drawing, look = on_desk(study, document)
     if not all(drawing.fresh().values()) or not (0 <= x <= view.frame.width and 0 <= y <= view.frame.height):
         return None
     seen, lit = drawing.surface(), drawing.light()
@@ -351,12 +354,35 @@ def probe(study: Study, document: StudyDocument, x: float, y: float) -> dict[str
         shade, shadow = int(lit.shade[row, column]), int(lit.shadow[row, column])
         if not found["cut"]:
             found["light"] = "in shadow" if shadow > 127 else "in shade" if shade > 150 else "lit"
+    found["under"] = _pictures_over(drawing, look, row, column)
     line = _line_at(drawing, x, y, 1.2)
     if line is not None:
         strokes, lines = drawing.result("strokes"), drawing.lines()
         pen = strokes.styles[strokes.pen[line]]
         found["pen"] = f"{RANKS[int(lines.rank[line])] if lines.visible[line] else 'hidden'} {pen.weight:.2f} mm"
         found["line"] = KINDS[int(lines.kind[line])]
+    return found
+
+
+def _pictures_over(drawing: Drawing, look: Look, row: int, column: int) -> list[str]:
+    """The names of pictures from elsewhere that hide what the model shows at a pixel, the uppermost first."""
+    plate = drawing.plate()
+    one = replace(plate, raster=Raster(drawing.size, column, row, 1, 1))
+    found = []
+    for trace in reversed(look.traces):
+        if (
+            isinstance(trace, OfPicture)
+            and isinstance(trace, PixelTrace)
+            and trace.on
+            and all(drawing.fresh(trace.all_needs()).values())
+        ):
+            share = trace.plain.pixels(one)[0, 0, 3] * trace.opacity / 255
+            if trace.soft:
+                share *= float(plate.of("reach", trace.soft).pixels(1, 1, *one.place)[0, 0]) / 255
+            if trace.plain.where is not None:
+                share *= float(plate.of("mask", trace.plain.where)[row, column]) / 255
+            if share > 0.5:
+                found.append(trace.name)
     return found
 
 

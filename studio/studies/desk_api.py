@@ -107,6 +107,8 @@ class ProbeOut(Schema):
     glass: bool
     pen: str
     line: str = ""
+    #: Pictures from elsewhere that hide it, the uppermost first.
+    under: list[str] = []
 
 
 class SunRowOut(Schema):

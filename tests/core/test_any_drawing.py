@@ -52,6 +52,7 @@ def setting(rng: np.random.Generator, found: Any) -> Any:
     return {
         "share": number, "number": int(number) if found.step == 1 else number, "colour": f"#{rng.integers(1 << 24):06x}",
         "on": bool(rng.integers(2)), "dash": [1.2, 0.6], "choice": found.options and str(rng.choice(found.options)),
+        "set": str(rng.choice(["", "Some", "None of them"])),
     }[found.sort]  # fmt: skip
 
 

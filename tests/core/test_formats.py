@@ -192,7 +192,7 @@ def test_what_would_do_harm_is_refused_with_its_reason(scratch: Path) -> None:
         "turned.glb": ("wrong way round", b"glTF" + struct.pack(">IIII", 2, 60, 40, 0x4E4F534A) + bytes(40)),
         "packed.gltf": ("packed", b'{"asset":{"version":"2.0"},"extensionsRequired":["KHR_draco_mesh_compression"]}'),
         "alone.gltf": ("not beside", b'{"asset":{"version":"2.0"},"buffers":[{"uri":"house.bin","byteLength":9}]}'),
-        "plain.xml": ("not COLLADA", b"<?xml version='1.0'?><svg/>"),
+        "plain.xml": ("not COLLADA", b"<?xml version='1.0'?><house/>"),
         "late.dae": ("entities", b"<?xml version='1.0'?><COLLADA><!--" + b" " * 300_000 + b"--><x/>" + bomb[21:]),
         "wide.dae": ("no model that can be read", bomb.decode().encode("utf-16")),
         "late.3mf": ("entities", {"3D/3dmodel.model": b"<!--" + b" " * 1_500_000 + b"-->" + bomb[21:]}),

@@ -130,8 +130,10 @@ class Layer:
         rings = lambda shape: [shapely.get_coordinates(r) for r in shapely.get_rings(shapely.get_parts(shape))]
         with canvas.clip_path(Path.of(rings(room.shape))):
             self._draw_recoloured(changed, count - 1)
-        beside = shapely.box(0, 0, *self.plate.frame).difference(room.shape)
-        with canvas.clip_path(Path.of(rings(beside))):
+        # By even-odd, what a frame holds beside a region is the frame's outline and the region's.
+        width, height = self.plate.frame
+        frame = np.array([[0, 0], [width, 0], [width, height], [0, height], [0, 0]], float)
+        with canvas.clip_path(Path.of([frame, *rings(room.shape)])):
             self._draw_recoloured(canvas, count - 1)
 
 

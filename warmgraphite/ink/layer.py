@@ -40,8 +40,23 @@ def wave_across(rings: list[Points], spacing: float) -> list[Points]:
             continue
         sides = _sides(piece.simplify(0.02 * 2 * piece.area / piece.length))
         if sides is not None:
-            out += _wave(*sides, spacing)
+            out += _within(piece, _wave(*sides, spacing))
     return out
+
+
+def _within(piece: shapely.Polygon, lines: list[Points]) -> list[Points]:
+    """What of lines lies within a piece: where that is no layer, but a wedge, a wave swings out of it."""
+    room = shapely.buffer(piece, 0.02)
+    shapely.prepare(room)
+    found: list[Points] = []
+    for line in lines:
+        own = shapely.linestrings(line)
+        if shapely.covers(room, own):
+            found.append(line)
+            continue
+        left = shapely.get_parts(shapely.line_merge(shapely.intersection(own, room)))
+        found += [shapely.get_coordinates(p) for p in left if shapely.get_type_id(p) == 1]
+    return found
 
 
 def _sides(piece: shapely.Polygon) -> tuple[Points, Points] | None:

@@ -43,6 +43,7 @@ export function ProbeLine({ slug, revision, at, making }: { slug: string; revisi
     <p className="truncate" data-testid="probe">
       <b className="font-semibold">{words[0]}</b>
       <span className="quiet">{words.slice(1).filter(Boolean).map((w) => ` · ${w}`)}</span>
+      {!!found.under?.length && <span className="text-sanguine"> · under {found.under.map((n) => `“${n}”`).join(", ")}</span>}
       {found.pen && <b className="font-semibold"> · {found.pen}</b>}
       {making && <span className="quiet"> · mapping the regions …</span>}
     </p>
