@@ -273,7 +273,9 @@ def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold(tmp_
     sheet = Mark(kind="rectangle", points=((-90, -60, 0), (90, 60, 0)), fills=fills)
     ink = Marked(surfaces=(SurfaceRule(fills=(Hatch(spacing=2), *fills)),), marks=(sheet,))
     stock = KeptPictures(tmp_path)
-    Image.fromarray(np.random.default_rng(1).integers(0, 256, (64, 64, 3), np.uint8)).save(stock.path("5eed"))
+    pale = np.random.default_rng(1).integers(190, 256, (240, 340, 3), np.uint8)
+    pale[20:230:24, 10:330] = 20  # on which lines are drawn
+    Image.fromarray(pale).save(stock.path("5eed"))
     star = np.array([[10.0, 10], [120, 30], [60, 90], [10, 10]])
     row, wide = np.ones((1, 3), np.uint8), np.array([0.4], np.float32)
     Vectors(
@@ -302,8 +304,8 @@ def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold(tmp_
         )
         for setting in form.settings:
             other = {
-                "share": 0.77, "number": min(setting.high, 3), "colour": "#102030", "on": not setting.initial, "dash": [1.0, 0.5],
-                "choice": next((o for o in setting.options if o != setting.initial), ""), "set": "Another",
+                "share": 0.77, "number": max(min(setting.high, 3), setting.low), "colour": "#102030", "on": not setting.initial, "dash": [1.0, 0.5],
+                "choice": next((o for o in setting.options if o != getattr(trace, setting.field)), ""), "set": "Another",
             }[setting.sort]  # fmt: skip
             other_one = type(trace).model_validate(trace.model_dump() | {setting.field: other})
             assert key_of(other_one, drawing) != key_of(trace, drawing), (name, setting.field)

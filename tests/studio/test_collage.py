@@ -85,7 +85,7 @@ def test_pouring_grows_one_trace_takes_out_what_is_tapped_again_and_ends_with_no
 
 def test_what_lies_in_stock_is_drawn_at_the_drawings_scale(api: Api) -> None:
     stock = api.client.get("/api/choices").json()["stock"]
-    assert {i["group"] for i in stock} == {"washes", "textures", "tones", "adjustments", "sheets"}
+    assert {i["group"] for i in stock} == {"washes", "textures", "backdrops", "tones", "adjustments", "gestures", "sheets"}
     for item in stock[::9]:
         answer = api.client.get(f"/api/stock/{item['id']}/sample?width=20&height=12&scale=50&pixels=60")
         image = Image.open(io.BytesIO(answer.content))

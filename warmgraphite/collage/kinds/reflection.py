@@ -9,6 +9,8 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from warmgraphite.canvas.protocol import BlendMode
+from warmgraphite.collage.backdrop import smooth
+from warmgraphite.collage.grain import value_noise
 from warmgraphite.collage.kernels.reflecting import reflect_rows
 from warmgraphite.collage.mirrors import MirrorSpec
 from warmgraphite.collage.plate import Plate
@@ -35,6 +37,7 @@ class ReflectionTrace(PixelTrace):
     within: float = number(14.0, "Fades within", low=0.1, high=5000, unit="m", most=60, unless={"fade": [0]})
     sky: Colour = setting("#c9d6da", "Sky", "What is mirrored where nothing stands.")
     open: float = share(0.0, "Of the sky", "How much of the sky is mirrored.")
+    short: float = number(0.0, "Stops short", "Of the frame's edge, in a line that wavers.", low=0, high=200, unit="mm", most=60)
     seed: int = Field(default=1, ge=0, le=9999, title="Other waves")
 
     def needs(self) -> tuple[Need, ...]:
@@ -62,7 +65,15 @@ class ReflectionTrace(PixelTrace):
                 raster.height,
                 32,
             )  # fmt: skip
-        return out
+        return out if not self.short else np.round(out * self._left(plate)[..., None]).astype(np.uint8)
+
+    def _left(self, plate: Plate) -> NDArray[np.float32]:
+        """(h, w) what is left of it where it stops short of the frame's edge."""
+        ground, (width, height) = plate.ground, plate.frame
+        x, y = (ground.along(axis) + ground.middle[axis] for axis in (0, 1))
+        room = np.minimum(np.minimum(x, width - x)[None], np.minimum(y, height - y)[:, None])
+        waver = 0.42 * value_noise(ground, 46, 3, 77 + self.seed) + 0.07 * value_noise(ground, 4, 2, 78)
+        return smooth((room / self.short + waver - 0.8) / 0.45)
 
 
 def metres_on(projection: Projection, plane: NDArray[np.float64]) -> NDArray[np.float64]:
