@@ -69,7 +69,7 @@ def _item(group: StockGroup, sort: str, identity: str, label: str, **said: Any) 
         sort=sort,
         label=label,
         trace=trace,
-        pours=type(trace).confines and not type(trace).stands_behind,
+        pours=type(trace).confines and type(trace).pours,
     )
 
 

@@ -65,6 +65,8 @@ class Trace(Specification):
     under_ink: ClassVar[bool] = False
     #: Whether it stands behind all else, so that it is laid first of all that lies on the paper.
     stands_behind: ClassVar[bool] = False
+    #: Whether it is poured into regions when it comes from stock, or laid over all at once.
+    pours: ClassVar[bool] = True
     #: Where it lies in stock.
     stock_group: ClassVar[Any] = "sheets"
     #: What it is shown on where it lies in stock: a wall, a house seen from above, or one before the open.

@@ -37,6 +37,7 @@ class BackdropTrace(PixelTrace):
     passes: ClassVar[tuple[str, ...]] = ("surface", "extent")
     stands_behind: ClassVar[bool] = True
     sample: ClassVar[Literal["wall", "house", "open"]] = "open"
+    pours: ClassVar[bool] = False
 
     kind: Literal["backdrop"] = "backdrop"
     scene: str = Field(default="hills", title="What it is", json_schema_extra={"options": _SCENES})  # type: ignore[dict-item]
@@ -68,7 +69,7 @@ class BackdropTrace(PixelTrace):
         over = float(plate.projection.over_horizon(np.array([frame[0] / 2]), np.array([0.0]))[0])
         if np.isneginf(over):
             return -np.inf if self.scene != PICTURE else plate.middle[1] - self.raised
-        base = over if np.isfinite(over) else min(float(plate.of("extent").foot), frame[1])
+        base = over if np.isfinite(over) else min(float(plate.of("extent").skyline), frame[1])
         return base - self.raised
 
     def places(self, plate: Plate) -> dict[str, float]:

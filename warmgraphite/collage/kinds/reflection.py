@@ -26,6 +26,7 @@ from warmgraphite.view.projection import Projection
 class ReflectionTrace(PixelTrace):
     label: ClassVar[str] = "Reflection"
     about: ClassVar[str] = "What water and panes mirror of the model itself, in register: rippled, broken by strokes, fading."
+    pours: ClassVar[bool] = False
 
     kind: Literal["reflection"] = "reflection"
     blend: BlendMode = "multiply"

@@ -42,6 +42,7 @@ class VeilTrace(Trace):
     about: ClassVar[str] = (
         "Another part set through this frame: an upper storey faint over what carries it, or seen through a disc."
     )
+    pours: ClassVar[bool] = False
 
     kind: Literal["veil"] = "veil"
     set: Words = Field(default="", max_length=200, title="Part set", json_schema_extra={"sort": "set"})

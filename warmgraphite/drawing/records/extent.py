@@ -25,11 +25,14 @@ LOOKS = 800
 
 @dataclass(frozen=True)
 class Extent:
-    """``foot`` the lowest place of the sky in frame millimetres; ``near``, ``far`` metres from the viewer to what is seen."""
+    """``foot`` the lowest place of the sky in frame millimetres; ``near``, ``far`` metres from the viewer to what is seen; ``skyline`` the
+    lowest place at which one who looks down a column of the drawing comes upon anything, in frame millimetres: what lies below is sky no
+    more, even where the model ends and nothing is drawn."""
 
     foot: float
     near: float
     far: float
+    skyline: float
 
 
 def _extent(drawing: Drawing, _where: Query | None, _progress: Progress) -> Extent:
@@ -41,15 +44,19 @@ def _extent(drawing: Drawing, _where: Query | None, _progress: Progress) -> Exte
     seen = hit >= 0
     sky = ~seen & (projection.over_horizon(xy[:, 0], xy[:, 1]) > 0)
     distance = projection.distance(depth[seen])
+    grid = seen.reshape(size[1], size[0])
+    met = grid.any(0)
+    first = float(np.argmax(grid[:, met], axis=0).max()) * projection.height / size[1] if met.any() else projection.height
     return Extent(
         foot=float(xy[sky, 1].max()) + longer / LOOKS / 2 if sky.any() else projection.height,
         near=float(distance.min()) if seen.any() else 0.0,
         far=float(distance.max()) if seen.any() else 1.0,
+        skyline=first,
     )
 
 
 def _pack(found: Extent) -> Arrays:
-    return {"values": np.array([found.foot, found.near, found.far])}
+    return {"values": np.array([found.foot, found.near, found.far, found.skyline])}
 
 
 EXTENT = Pass(
