@@ -19,7 +19,7 @@ import urllib.request
 from collections.abc import Callable
 from pathlib import Path
 
-from bench import collage
+from bench import collage, elsewhere
 
 ROWS: dict[str, Callable[[], dict]] = {}
 
@@ -293,8 +293,12 @@ def strip() -> dict:
     return _large(1016, 170, 300)
 
 
-def _changed_over_http(trace: str, field: str) -> dict:
-    """A setting of a trace of the long section changed again and again, each time until its picture is there."""
+Send = Callable[[str, dict], dict]
+
+
+def _over_http(act: Callable[[Send, int, int], None], prepare: Callable[[Send], None] = lambda _send: None) -> dict:
+    """Something done to the long section again and again, each time until its picture is there; ``act`` is told which time it is, and
+    the study's revision."""
     from tests.interface.serve import application
 
     with tempfile.TemporaryDirectory() as data, application(Path(data)) as app:
@@ -305,20 +309,23 @@ def _changed_over_http(trace: str, field: str) -> dict:
             with urllib.request.urlopen(base + path) as answer:
                 return answer.read()
 
-        def change(value: float) -> None:
-            state = json.loads(get(""))
-            command = {"do": "look", "changes": [{"path": ["traces", trace, field], "value": value}]}
-            body = json.dumps({"base": state["revision"], "commands": [command], "gesture": "bench"}).encode()
-            request = urllib.request.Request(f"{base}/edits", body, {"Content-Type": "application/json"})
-            urllib.request.urlopen(request).read()
+        def send(path: str, body: dict) -> dict:
+            request = urllib.request.Request(base + path, json.dumps(body).encode(), {"Content-Type": "application/json"})
+            with urllib.request.urlopen(request) as answer:
+                return json.loads(answer.read() or b"{}")
 
-        urllib.request.urlopen(urllib.request.Request(f"{base}/desk", b"", method="POST")).read()
-        while not get("/preview?width=1280"):
-            time.sleep(0.2)  # until every pass of it is there
+        def whole() -> None:
+            send("/desk", {})
+            while not get("/preview?width=1280"):
+                time.sleep(0.2)  # until every pass of it is there
+
+        prepare(send)
+        whole()
         edits, pictures, both = [], [], []
         for i in range(25):
+            revision = json.loads(get(""))["revision"]
             start = time.perf_counter()
-            change(0.1 + 0.03 * i)
+            act(send, i, revision)
             middle = time.perf_counter()
             size = len(get("/preview?width=1280"))
             end = time.perf_counter()
@@ -327,6 +334,51 @@ def _changed_over_http(trace: str, field: str) -> dict:
             both.append(end - start)
         note = f"edit {statistics.median(edits) * 1000:.0f} ms + picture {statistics.median(pictures) * 1000:.0f} ms, {size / 1000:.0f} kB"
         return {"seconds": statistics.median(both[3:]), "note": note}
+
+
+def _changed_over_http(trace: str, field: str) -> dict:
+    """A setting of a trace changed again and again."""
+
+    def act(send: Send, i: int, revision: int) -> None:
+        command = {"do": "look", "changes": [{"path": ["traces", trace, field], "value": 0.1 + 0.03 * i}]}
+        send("/edits", {"base": revision, "commands": [command], "gesture": "bench"})
+
+    return _over_http(act)
+
+
+def _window(kind: str, value: dict) -> Callable[[Send], None]:
+    """Confines the shadow of the long section to a window of its own."""
+
+    def prepare(send: Send) -> None:
+        commands = [
+            {"do": "view", "changes": [{"path": [kind, value["id"]], "value": value}]},
+            {
+                "do": "look",
+                "changes": [{"path": ["traces", "shadow", "where"], "value": {"kind": "through", "name": value["name"]}}],
+            },
+        ]
+        send("/edits", {"base": 1, "commands": commands})
+
+    return prepare
+
+
+@row("a disc moved, to its picture, 1280 wide, HTTP")
+def disc_moved() -> dict:
+    def act(send: Send, i: int, revision: int) -> None:
+        middle = {"kind": "paper", "at": [4.0 * i - 50, 10]}
+        command = {"do": "view", "changes": [{"path": ["discs", "d", "middle"], "value": middle}]}
+        send("/edits", {"base": revision, "commands": [command], "gesture": "bench"})
+
+    return _over_http(act, _window("discs", {"id": "d", "name": "Disc", "radius": 60, "softness": 20}))
+
+
+@row("a stroke of a mask, to its picture, 1280 wide, HTTP")
+def mask_painted() -> dict:
+    def act(send: Send, i: int, revision: int) -> None:
+        points = [[-80 + 3 * k, 5.0 * i - 60 + 8 * (k % 3)] for k in range(40)]
+        send("/masks/m/strokes", {"base": revision, "stroke": {"points": points, "size": 25, "softness": 0.5}})
+
+    return _over_http(act, _window("masks", {"id": "m", "name": "Mask", "tiles": ""}))
 
 
 @row("preview after a change of opacity, 1280 wide, HTTP")
@@ -770,6 +822,11 @@ row("washes of the pond view, 1280 wide")(collage.washes)
 row("washes of the pond view, A2 at 300 dpi")(collage.wash_printed)
 row("computed textures, 1680×1188")(collage.textures)
 row("a picture of 1024² made endless")(collage.example)
+row("reflections of the pond view, 1600 wide")(elsewhere.reflections)
+row("backdrops of the pond view, 1600 wide")(elsewhere.backdrops)
+row("a photographed sheet of 12 megapixels made clean")(elsewhere.sheet)
+row("tone contours of 12 megapixels in four levels")(elsewhere.contours)
+row("a picture of 12 megapixels after a pan, 1280 wide")(elsewhere.panned)
 
 
 @row("A1 at 300 dpi, PNG")

@@ -23,7 +23,7 @@ from pydantic import Field
 from warmgraphite.errors import ViewError
 from warmgraphite.regions.kernels.painting import brush_tile, sampled, sampled_at
 from warmgraphite.specification import Specification
-from warmgraphite.threads import in_stretches
+from warmgraphite.threads import in_stretches, in_threads
 from warmgraphite.whole import whole
 
 __all__ = ["PER_MM", "TILE", "BrushStroke", "KeptMasks", "Painted"]
@@ -127,17 +127,25 @@ class KeptMasks:
         points = np.array(stroke.points, np.float64) * PER_MM
         reach = stroke.size / 2 * PER_MM
         low, high = points.min(0) - reach - 1, points.max(0) + reach + 1
-        for j in range(int(np.floor(low[1] / TILE)), int(np.floor(high[1] / TILE)) + 1):
-            for i in range(int(np.floor(low[0] / TILE)), int(np.floor(high[0] / TILE)) + 1):
-                tile = before.get((i, j))
-                tile = np.zeros((TILE, TILE), np.uint8) if tile is None else tile.copy()
-                own = points - np.array([i * TILE, j * TILE])
-                if not brush_tile(tile, own, reach, stroke.softness, stroke.strength, stroke.erases):
-                    continue
-                if tile.any():
-                    names[i, j] = self._keep(tile)
-                else:
-                    names.pop((i, j), None)
+        across, down = (range(int(np.floor(low[k] / TILE)), int(np.floor(high[k] / TILE)) + 1) for k in (0, 1))
+        touched: dict[tuple[int, int], str] = {}
+
+        places = [(i, j) for j in down for i in across]
+
+        def lay(number: int) -> None:
+            place = places[number]
+            tile = before.get(place)
+            tile = np.zeros((TILE, TILE), np.uint8) if tile is None else tile.copy()
+            own = points - np.array(place) * TILE
+            if brush_tile(tile, own, reach, stroke.softness, stroke.strength, stroke.erases):
+                touched[place] = self._keep(tile) if tile.any() else ""
+
+        in_threads(lay, range(len(places)))
+        for place, tile_name in touched.items():
+            if tile_name:
+                names[place] = tile_name
+            else:
+                names.pop(place, None)
         if len(names) > MOST_TILES:
             raise ViewError("This mask covers more paper than can be held; begin another one.")
         return self._written(names) if names else ""

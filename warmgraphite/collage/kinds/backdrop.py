@@ -164,7 +164,8 @@ class BackdropTrace(PixelTrace):
 
     def _field(self, plate: Plate, base: float) -> Distances:
         frame = plate.frame
-        size = grid_of(frame)
+        columns, rows = grid_of(frame)
+        size = (max(2, columns // 2), max(2, rows // 2))  # half as fine as a region's: its outline is none of the model's
         ground = window_of(Ground(plate.raster, frame, plate.middle), size)
         room = self._room(ground) > self.short
         scene = BACKDROPS.get(self.scene)
