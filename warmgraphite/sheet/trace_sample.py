@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from functools import lru_cache
 
 import numpy as np
@@ -16,6 +17,7 @@ from warmgraphite.collage.pictures.kept import KeptPictures
 from warmgraphite.collage.stack import layers
 from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing.drawing import Drawing, needs_of
+from warmgraphite.forms import settings_of
 from warmgraphite.ink.rules import Ink
 from warmgraphite.model.model import Material, Model, Part, build_model
 from warmgraphite.regions.query import Match
@@ -25,6 +27,8 @@ from warmgraphite.view.specification import Frame, Parallel, Perspective, Sun, V
 
 __all__ = ["trace_sample"]
 
+#: The part set that a veil shows.
+SET = "Roof"
 #: Millimetres of paper left round a wash, so that its rim is seen.
 ROUND = 1.2
 
@@ -60,7 +64,24 @@ def _house() -> Model:
         Material("Board", "#d8b98a"),
         Material("Ground", "#d9d2b4"),
     ]
-    return build_model("House", rows, looks)
+    return replace(build_model("House", rows, looks), sets={SET: (1,)})
+
+
+@lru_cache(maxsize=1)
+def _shore() -> Model:
+    """The house on a bank, with water before it."""
+    house = _house()
+    rows = [
+        (
+            part,
+            house.vertices[house.triangles[house.triangle_part == k]].reshape(-1, 3),
+            np.arange(3 * int((house.triangle_part == k).sum()), dtype=np.int32).reshape(-1, 3),
+        )
+        for k, part in enumerate(house.parts[:3])
+    ]
+    bank, water = _box((-80, -0.7, -0.6), (80, 160, 0)), _box((-80, -80, -1.2), (80, -0.7, -0.35))
+    more = [(Part("Bank", "", 3, "ground"), *bank), (Part("Pond", "", 4, "water"), *water)]
+    return build_model("Shore", [*rows, *more], [*house.materials, Material("Pond", "#b9cccb")])
 
 
 def trace_sample(
@@ -83,17 +104,25 @@ def trace_sample(
         whole = whole.model_copy(update={"where": Match(parts=("Wall",)), **({"short": 0.0} if trace.kind == "wash" else {})})
         shown: list[Trace] = [paper, whole]
     elif trace.sample == "open":
-        # Seen from where one stands, small, so that what is behind it has room.
-        model = _house()
+        # Seen from where one stands, small, so that what is behind it, and before it, has room.
+        model = _shore()
         view = ViewSpecification(
             projection=Perspective(eye=(-19, -17, 1.6), target=(13.5, 2, 1.6 + 3.2), field_of_view=52, upright=True),
             frame=Frame(width=width, height=height), sun=sun,
         )  # fmt: skip
-        scale_of = {"scale": whole.scale * height / 150, "ends_reach": 1.0, "short": 1.0} if hasattr(whole, "scale") else {}
+        small = {"scale": height / 150 * getattr(whole, "scale", 1.0), "ends_reach": 1.0, "short": 0.0, "size": 0.2, "fade": 0.0}
+        scale_of = {n: v for n, v in small.items() if n in type(whole).model_fields}
         seen = [Tint(id="tint", name="Tint", opacity=0.9), Shadow(id="shadow", name="Shadow", opacity=0.5, blend="multiply")]
         shown = [paper, whole.model_copy(update=scale_of), *seen, LinesTrace(id="lines", name="Lines")]
     else:
         model = _house()
+        if trace.stock_group == "gestures":  # as they lie on a sheet, made smaller with it
+            near = {
+                s.field: max(getattr(whole, s.field) * height / 110, s.low) for s in settings_of(type(whole)) if s.unit == "mm"
+            }
+            whole = whole.model_copy(update=near)
+        if trace.kind == "veil":
+            whole = whole.model_copy(update={"set": SET, "colour": "#c98d6d", "strength": 0.5})
         view = ViewSpecification(
             projection=Parallel(direction=(-0.55, 1, -0.5), centre=(3.9, 2, 1.9)), frame=Frame(width=width, height=height, scale=10_000 / height),
             sun=sun,

@@ -27,6 +27,7 @@ class ReflectionTrace(PixelTrace):
     label: ClassVar[str] = "Reflection"
     about: ClassVar[str] = "What water and panes mirror of the model itself, in register: rippled, broken by strokes, fading."
     pours: ClassVar[bool] = False
+    sample: ClassVar[Literal["wall", "house", "open"]] = "open"
 
     kind: Literal["reflection"] = "reflection"
     blend: BlendMode = "multiply"
