@@ -11,7 +11,7 @@ from django.utils import timezone
 
 from studio.jobs.leases import alive, worker_of
 from warmgraphite.errors import Cancelled
-from warmgraphite.formats import Data, Format
+from warmgraphite.formats import Data, Format, as_it_was
 from warmgraphite.study.formats import look_with_hatches
 
 __all__ = ["AHEAD", "ARGUMENTS", "FIRST", "Job", "Watch"]
@@ -49,7 +49,7 @@ def _passes_have_hatches(data: Data) -> Data:
 
 
 #: How the arguments of jobs are written.
-ARGUMENTS = Format("work", (_pictures_name_their_view, _passes_have_a_look, _passes_have_hatches))
+ARGUMENTS = Format("work", (_pictures_name_their_view, _passes_have_a_look, _passes_have_hatches, as_it_was))
 
 
 class Job(models.Model):

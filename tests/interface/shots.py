@@ -34,6 +34,42 @@ def _lay_panels(desk: Desk) -> None:
     desk.picture()
 
 
+def _windows(desk: Desk) -> None:
+    """The shell of the house alone, through a disc in the view from the pond."""
+    desk.bench("View")
+    desk.find("//aside//li//button[contains(., 'From the pond')]").click()
+    desk.picture()
+    desk.bench("Collage")
+    desk.take("sheets", "Veil")
+    desk.wait(lambda: any(t["kind"] == "veil" for t in desk.study()["look"]["traces"]), "no veil")
+    desk.choose("Part set", "Shell only")
+    desk.choose("Lines", "of the finish")
+    desk.press("Through a disc")
+    desk.picture()
+    desk.pull(desk.find("//*[@data-testid='disc-middle']"), 70, 10)
+    desk.picture()
+    desk.pull(desk.find("//*[@data-testid='disc-rim']"), 26, 0)
+    desk.picture()
+    desk.find("//section[@aria-label='Stock']//button[@role='radio' and normalize-space()='backdrops']").click()
+    time.sleep(2.5)
+
+
+def _photograph(desk: Desk) -> None:
+    """A photograph of the street elevation by the stand-in, as tone contours are laid over it."""
+    desk.bench("View")
+    desk.find("//aside//li//button[contains(., 'Street')]").click()
+    desk.picture()
+    desk.bench("Collage")
+    desk.find("//section[@aria-label='Stock']//button[@role='radio' and normalize-space()='pictures']").click()
+    desk.press("Photograph this drawing with the stand-in")
+    desk.find("//*[@role='dialog' and contains(., 'Photograph of')]", 120)
+    desk.press("a photographed sketch")
+    desk.wait(lambda: any(t["kind"] == "sketch" for t in desk.study()["look"]["traces"]), "no sketch", 30)
+    desk.picture()
+    desk.press("Corners of the sheet")
+    time.sleep(1)
+
+
 def main() -> None:
     """Write every picture."""
     FOLDER.mkdir(parents=True, exist_ok=True)
@@ -63,13 +99,6 @@ def main() -> None:
         desk.find("//aside//button[normalize-space()='Roof']").click()
         shot("model")
         desk.press("Choose none")
-        desk.press("Section box")
-        driver.find_element("xpath", "//input[@aria-label='Along Y, from']").send_keys("\ue009a\ue000", "4", "\ue007")
-        desk.choose("Coloured by", "role")
-        desk.press("Schedule")
-        shot("model-schedule")
-        desk.press("Schedule")
-        desk.press("Section box")
         desk.press("Health")
         desk.find("//aside//button[contains(., 'without thickness')]", 30).click()
         time.sleep(0.5)
@@ -126,6 +155,17 @@ def main() -> None:
         time.sleep(2)
         shot("collage")
         driver.find_element("tag name", "body").send_keys(Keys.ESCAPE)
+        revision = desk.study()["revision"]
+        _windows(desk)
+        shot("collage-windows")
+        _photograph(desk)
+        shot("collage-pictures")
+        desk.press("Done")
+        while desk.study()["revision"] != revision:
+            now = desk.study()["revision"]
+            desk.press("Undo")
+            desk.wait(lambda now=now: desk.study()["revision"] != now, "nothing was undone")
+        desk.picture()
         desk.bench("View")
         desk.press("The drawing")
         for mark, name in (
@@ -133,7 +173,6 @@ def main() -> None:
             ("From the pond", "plate-pond"),
             ("Cutaway", "plate-axonometric"),
             ("Plan", "plate-plan"),
-            ("Street", "plate-street"),
         ):
             desk.bench("View")
             desk.find(f"//aside//li//button[contains(., '{mark}')]").click()

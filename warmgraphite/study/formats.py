@@ -186,7 +186,7 @@ def _hatches_on_faces(data: Data) -> Data:
 
 
 DOCUMENT = Format(
-    "study", (_looks_become_a_finish, _ink_by_rule, _hatches_on_faces, as_it_was, as_it_was)
-)  # 4: build-ups; 5: washes, textures, adjusting sheets
-FINISH = Format("finish", (as_it_was, _finish_by_rule, look_with_hatches, as_it_was, as_it_was))
+    "study", (_looks_become_a_finish, _ink_by_rule, _hatches_on_faces, as_it_was, as_it_was, as_it_was)
+)  # 4: build-ups; 5: washes, textures, adjusting sheets; 6: windows, backdrops, reflections, veils, pictures from elsewhere
+FINISH = Format("finish", (as_it_was, _finish_by_rule, look_with_hatches, as_it_was, as_it_was, as_it_was))
 DRAWING = Format("drawing", (as_it_was,))
