@@ -1,6 +1,7 @@
 /** The front end's plain functions behind a line of JSON each, for tests: {"name", "args"} in, {"value"} or {"error"} out. */
 import { createInterface } from "node:readline";
 
+import * as windows from "../../web/src/benches/collage/windows";
 import * as choice from "../../web/src/benches/model/choice";
 import * as parts from "../../web/src/benches/model/parts";
 import * as camera from "../../web/src/benches/view/camera";
@@ -8,7 +9,7 @@ import * as directions from "../../web/src/benches/view/directions";
 import * as edits from "../../web/src/desk/edits";
 import * as cuts from "../../web/src/shared/cuts";
 
-const known: Record<string, unknown> = { ...camera, ...directions, ...parts, withChanges: edits.withChanges, shownAfter: edits.shownAfter };
+const known: Record<string, unknown> = { ...camera, ...directions, ...parts, ...windows, withChanges: edits.withChanges, shownAfter: edits.shownAfter };
 
 /** {@link cuts.whollyGone} for parts given as a list. */
 known.whollyGone = (points: number[], owner: number[], whole: Set<number>, rows: never[], origin: never) =>

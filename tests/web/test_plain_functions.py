@@ -20,11 +20,14 @@ from tests.conftest import box, model_of
 from warmgraphite.model import Material, Part, build_model
 from warmgraphite.model.behaviour import BEHAVIOUR, ROLES
 from warmgraphite.model.model import select_parts
+from warmgraphite.regions.query import Query
+from warmgraphite.regions.soft import Round, window_names
 from warmgraphite.study import Command, StudyDocument, apply_commands, changes_between, fresh_document
 from warmgraphite.view.projection import projection_of
 from warmgraphite.model.edits import SetRole
 from warmgraphite.view.scene import build_scene, shown_parts, uncut_parts
 from warmgraphite.view.specification import ViewSpecification
+from warmgraphite.view.windows import Disc
 
 Call = Callable[..., Any]
 MODEL = model_of(("A", box((0, 0, 0), (4, 3, 2)), 0), ("B", box((5, 0, 0), (6, 3, 2)), 1))
@@ -282,3 +285,44 @@ def test_a_part_left_out_by_its_name_is_left_out_alone(web: Call, names: list[st
     model = model_of(*((n, box((i, 0, 0), (i + 0.5, 1, 1)), 0) for i, n in enumerate(names)))
     assert np.flatnonzero(select_parts(model, [pattern])).tolist() == [chosen]
     assert select_parts(model, [names[chosen]])[chosen]
+
+
+leaves = st.one_of(
+    st.sampled_from(["Disc 1", "Disc 2", "Mask 1"]).map(lambda name: {"kind": "through", "name": name}),
+    st.sampled_from(["A", "B"]).map(lambda name: {"kind": "match", "parts": [name]}),
+)
+queries = st.recursive(
+    leaves,
+    lambda inner: st.one_of(
+        st.builds(lambda kind, of: {"kind": kind, "of": of}, st.sampled_from(["all", "any"]), st.lists(inner, min_size=1, max_size=3)),
+        st.builds(lambda of: {"kind": "not", "of": of}, inner),
+    ),
+    max_leaves=8,
+)
+
+
+@settings(max_examples=80, deadline=None)
+@given(query=queries, name=st.sampled_from(["Disc 1", "Mask 1", "Nothing"]))
+def test_a_window_is_found_in_a_query_and_taken_out_of_it(web: Call, query: dict, name: str) -> None:
+    read = lambda q: TypeAdapter(Query).validate_python(q)
+    assert set(web("windowNames", query)) == window_names(read(query))
+    left = web("withoutWindow", query, name)
+    if name not in window_names(read(query)):
+        assert left is None or read(left) == read(query) or window_names(read(left)) == window_names(read(query))
+    assert left is None or name not in window_names(read(left))
+    assert left is not None or window_names(read(query)) <= {name} or name in window_names(read(query))
+
+
+@settings(max_examples=60, deadline=None)
+@given(projection=projections, frame=papers, point=points, shift=st.tuples(numbers, numbers))
+def test_a_disc_lies_on_the_screen_where_it_is_drawn(web: Call, projection: dict, frame: dict, point: tuple, shift: tuple) -> None:
+    view = ViewSpecification.model_validate({"projection": projection, "frame": frame | {"shift": shift}})
+    seen = projection_of(view, MODEL.vertices)
+    middle = (frame["width"] / 2 + shift[0], frame["height"] / 2 + shift[1])
+    for place in ({"kind": "model", "at": point}, {"kind": "paper", "at": point[:2]}):
+        disc = Disc.model_validate({"id": "d", "name": "D", "middle": place})
+        wanted = Round.of(disc, seen, middle)
+        found = web("placeOf", disc.model_dump(mode="json"), view.model_dump(mode="json"), seen.matrix.tolist())
+        assert (found is None) == (wanted is None)
+        if wanted is not None and np.abs(wanted.middle).max() < 1e6:
+            assert found == pytest.approx(wanted.middle, abs=1e-6)

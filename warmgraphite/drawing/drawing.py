@@ -291,6 +291,7 @@ class Drawing:
         )  # fmt: skip
         found.__dict__["sight"] = self.sight
         self.result("frame")  # what every window needs first, so that none makes it anew
+        found._veils = {spec: other and other.windowed(window, kept) for spec, other in self._veils.items()}
         return found.sharing(self)
 
     def sized(self, size: tuple[int, int]) -> Drawing:

@@ -7,13 +7,13 @@ from numba import njit
 
 from warmgraphite.collage.kernels.noise import layered_row
 
-__all__ = ["edge_rows"]
+__all__ = ["eased", "edge_rows"]
 
 _F = np.float32
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
-def _smooth(t):
+def eased(t):
     t = min(max(t, 0.0), 1.0)
     return t * t * (3.0 - 2.0 * t)
 
@@ -82,14 +82,14 @@ def edge_rows(
             elif deep <= -soft:
                 share = 0.0
             elif kind == 1:
-                share = _smooth(deep / reach)
+                share = eased(deep / reach)
             elif kind == 2:  # torn paper: a ragged line, and beside it a thin strip where only fibres are left
                 line = reach * (0.5 + 0.75 * one[c])
                 fibres = 0.18 * reach * (1.0 + two[c])
-                share = 0.45 * _smooth((deep - line + fibres) / soft) + 0.55 * _smooth((deep - line) / soft)
+                share = 0.45 * eased((deep - line + fibres) / soft) + 0.55 * eased((deep - line) / soft)
             elif kind == 3:  # water that went its own way
-                share = _smooth((deep + 0.45 * reach * one[c]) / (reach * (0.35 + 0.3 * (1.0 + two[c]))))
+                share = eased((deep + 0.45 * reach * one[c]) / (reach * (0.35 + 0.3 * (1.0 + two[c]))))
             else:  # blades that stand up over it, each with its own height
                 blade = abs(one[c]) * 1.6
-                share = _smooth((deep - reach * min(blade * (0.9 + 0.6 * two[c]), 1.0)) / soft)
+                share = eased((deep - reach * min(blade * (0.9 + 0.6 * two[c]), 1.0)) / soft)
             out[r, c] = share

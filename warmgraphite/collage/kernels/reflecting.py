@@ -5,17 +5,12 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
+from warmgraphite.collage.kernels.edging import eased
 from warmgraphite.collage.kernels.noise import layered_row
 
 __all__ = ["reflect_rows"]
 
 _F = np.float32
-
-
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
-def _smooth(t):
-    t = min(max(t, 0.0), 1.0)
-    return t * t * (3.0 - 2.0 * t)
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
@@ -98,12 +93,12 @@ def reflect_rows(first, last, corner, step, label, share, number, box, texels, a
                 texels[k, 3] * w00 + texels[k + right, 3] * w10 + texels[k + below, 3] * w01 + texels[k + below + right, 3] * w11
             ) / 255.0
             far = away[k]
-            kept = 1.0 - fade * _smooth(far / within) if far < 1e8 else 1.0
+            kept = 1.0 - fade * eased(far / within) if far < 1e8 else 1.0
             red, green, blue, solid = red * kept, green * kept, blue * kept, solid * kept
             clear = (1.0 - solid) * open_sky
             red, green, blue, solid = red + sky[0] * clear, green + sky[1] * clear, blue + sky[2] * clear, solid + clear
             if strokes > 0:
-                broken = 1.0 - strokes * _smooth((three[c] + 0.25 * two[c] - 0.5 + 0.75 * strokes) / 0.3)
+                broken = 1.0 - strokes * eased((three[c] + 0.25 * two[c] - 0.5 + 0.75 * strokes) / 0.3)
                 red, green, blue, solid = red * broken, green * broken, blue * broken, solid * broken
             part = share[r, c] / 255.0
             out[r, c, 0] = min(255.0, red * part + 0.5)

@@ -1,6 +1,7 @@
 import { useState } from "react";
 
 import { at } from "../../desk/study";
+import { Grip } from "../../shared/Grip";
 import type { HandleProps } from "./TraceHandles";
 
 type Place = [number, number];
@@ -31,59 +32,40 @@ export function BackdropHandles({ editing, desk, trace, scale, place, everywhere
       );
     } else set(`Scale of ${trace.name}`, "scale", Math.min(20, Math.max(0.05, ((held.line - to[1]) / Math.max(held.line - held.from[1], 1)) * held.was.scale)));
   };
-  const handle = (what: "horizon" | "scale", [x, y]: Place, called: string, value: number, keys: (key: string) => void) => (
-    <circle
-      cx={x}
-      cy={y}
-      r={6 / scale}
-      fill={what === "horizon" ? "rgb(178 71 42 / 0.3)" : "var(--color-sheet)"}
-      stroke="var(--color-sanguine)"
-      strokeWidth="1.8"
-      vectorEffect="non-scaling-stroke"
-      className="pointer-events-auto"
-      style={{ cursor: what === "horizon" ? "move" : "ns-resize" }}
-      tabIndex={0}
-      role="slider"
-      aria-label={`${called} of ${trace.name}`}
-      aria-valuenow={Math.round(value * 100) / 100}
-      data-testid={`backdrop-${what}`}
-      onPointerDown={(e) => {
-        e.stopPropagation();
-        e.currentTarget.setPointerCapture(e.pointerId);
-        setHeld({ what, from: place(e), was: own, line });
-      }}
-      onPointerMove={(e) => {
-        if (held?.what !== what) return;
-        e.stopPropagation();
-        drag(place(e));
-      }}
-      onPointerUp={(e) => {
-        if (held?.what !== what) return;
-        e.stopPropagation();
-        drag(place(e));
-        setHeld(null);
-      }}
-      onKeyDown={(e) => {
-        if (!e.key.startsWith("Arrow")) return;
-        e.preventDefault();
-        e.stopPropagation();
-        keys(e.key);
-      }}
-    />
-  );
-  const nudged: Record<string, () => void> = {
-    ArrowUp: () => set(`Horizon of ${trace.name}`, "raised", own.raised + 1),
-    ArrowDown: () => set(`Horizon of ${trace.name}`, "raised", own.raised - 1),
-    ArrowLeft: () => set(`${trace.name} aside`, "aside", own.aside - 1),
-    ArrowRight: () => set(`${trace.name} aside`, "aside", own.aside + 1),
-  };
+  const drawn = (what: "horizon" | "scale") => ({
+    onHold: (from: Place) => setHeld({ what, from, was: own, line }),
+    onDrag: (to: Place, done: boolean) => {
+      drag(to);
+      if (done) setHeld(null);
+    },
+  });
   return (
     <g data-testid="backdrop">
       <line x1={0} x2={width} y1={line} y2={line} stroke="var(--color-sanguine)" strokeWidth="1.2" strokeDasharray="7 4" vectorEffect="non-scaling-stroke" />
       <line x1={middle} x2={middle} y1={line} y2={line - height} stroke="var(--color-sanguine)" strokeWidth="1" vectorEffect="non-scaling-stroke" />
       <line x1={middle - 4 / scale} x2={middle + 4 / scale} y1={line - height} y2={line - height} stroke="var(--color-sanguine)" strokeWidth="1.2" vectorEffect="non-scaling-stroke" />
-      {handle("scale", [middle, line - height], "Scale", own.scale, (key) => set(`Scale of ${trace.name}`, "scale", Math.min(20, Math.max(0.05, own.scale * (key === "ArrowUp" || key === "ArrowRight" ? 1.05 : 1 / 1.05)))))}
-      {handle("horizon", [middle, line], "Horizon", own.raised, (key) => nudged[key]?.())}
+      <Grip
+        at={[middle, line - height]}
+        scale={scale}
+        place={place}
+        cursor="ns-resize"
+        label={`Scale of ${trace.name}`}
+        value={own.scale}
+        testId="backdrop-scale"
+        {...drawn("scale")}
+        onNudge={([dx, dy], far) => set(`Scale of ${trace.name}`, "scale", Math.min(20, Math.max(0.05, own.scale * (far ? 1.25 : 1.05) ** (dx - dy))))}
+      />
+      <Grip
+        at={[middle, line]}
+        scale={scale}
+        place={place}
+        heavy
+        label={`Horizon of ${trace.name}`}
+        value={own.raised}
+        testId="backdrop-horizon"
+        {...drawn("horizon")}
+        onNudge={([dx, dy], far) => (dy ? set(`Horizon of ${trace.name}`, "raised", own.raised - dy * (far ? 5 : 1)) : set(`${trace.name} aside`, "aside", own.aside + dx * (far ? 5 : 1)))}
+      />
     </g>
   );
 }

@@ -1,6 +1,7 @@
 import { useState } from "react";
 
 import { at } from "../../desk/study";
+import { Grip } from "../../shared/Grip";
 import type { HandleProps } from "./TraceHandles";
 import { middleOf } from "./windows";
 
@@ -20,46 +21,20 @@ export function TwoPointHandles({ editing, trace, scale, place, everywhere }: Ha
     <g data-testid="two-points">
       <line x1={points[0]![0]} y1={points[0]![1]} x2={points[1]![0]} y2={points[1]![1]} stroke="var(--color-sanguine)" strokeWidth="1.2" strokeDasharray="6 4" vectorEffect="non-scaling-stroke" />
       {points.map((p, k) => (
-        <circle
+        <Grip
           key={k}
-          cx={p[0]}
-          cy={p[1]}
-          r={6 / scale}
-          fill="rgb(178 71 42 / 0.25)"
-          stroke="var(--color-sanguine)"
-          strokeWidth="1.8"
-          vectorEffect="non-scaling-stroke"
-          className="pointer-events-auto cursor-move"
-          tabIndex={0}
-          role="slider"
-          aria-label={`${k ? "Second" : "First"} point of ${trace.name}`}
-          aria-valuenow={Math.round(p[0])}
-          data-testid="two-point"
-          onPointerDown={(e) => {
-            e.stopPropagation();
-            e.currentTarget.setPointerCapture(e.pointerId);
-            setHeld({ k, to: place(e) });
+          at={p}
+          scale={scale}
+          place={place}
+          heavy
+          label={`${k ? "Second" : "First"} point of ${trace.name}`}
+          value={p[0]}
+          testId="two-point"
+          onDrag={(to, done) => {
+            setHeld(done ? null : { k, to });
+            put(k, to);
           }}
-          onPointerMove={(e) => {
-            if (held?.k !== k) return;
-            e.stopPropagation();
-            setHeld({ k, to: place(e) });
-            put(k, place(e));
-          }}
-          onPointerUp={(e) => {
-            if (held?.k !== k) return;
-            e.stopPropagation();
-            put(k, place(e));
-            setHeld(null);
-          }}
-          onKeyDown={(e) => {
-            const steps: Record<string, Place> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
-            const step = steps[e.key];
-            if (!step) return;
-            e.preventDefault();
-            e.stopPropagation();
-            put(k, [p[0] + step[0], p[1] + step[1]]);
-          }}
+          onNudge={([dx, dy], far) => put(k, [p[0] + dx * (far ? 5 : 1), p[1] + dy * (far ? 5 : 1)])}
         />
       ))}
     </g>

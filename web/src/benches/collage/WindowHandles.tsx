@@ -2,6 +2,7 @@ import { useState } from "react";
 
 import type { Desk, Trace } from "../../api/client";
 import { at, type Editing } from "../../desk/study";
+import { Grip } from "../../shared/Grip";
 import { type Disc, middleOf, placeOf, windowNames } from "./windows";
 
 type Place = [number, number];
@@ -48,55 +49,28 @@ function DiscHandles({ editing, disc, middle, scale, place }: { editing: Editing
     const by = Math.max(0.05, away / Math.max(reach, 0.1));
     editing.view(`“${disc.name}” larger`, [at(["discs", disc.id, "outline"], outline.map(([x, y]) => [x * by, y * by]))], `${disc.id}.outline`);
   };
-  const nudge = (what: Held, key: string, far: boolean) => {
+  const nudge = (what: Held, [x, y]: Place, far: boolean) => {
     const step = far ? 5 : 1;
-    const by: Record<string, Place> = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] };
-    if (!by[key]) return false;
-    const [x, y] = by[key];
-    if (what === "middle") move([middle[0] + x, middle[1] + y]);
-    else set(what, [middle[0] + (what === "rim" ? reach : reach + (disc.softness ?? 10) / 2) + (x || -y) / (what === "soft" ? 2 : 1), middle[1]]);
-    return true;
+    if (what === "middle") return move([middle[0] + x * step, middle[1] + y * step]);
+    const from = what === "rim" ? reach : reach + (disc.softness ?? 10) / 2;
+    set(what, [middle[0] + from + ((x - y) * step) / (what === "soft" ? 2 : 1), middle[1]]);
   };
-  const handle = (what: Held, [x, y]: Place, called: string, value: number) => (
-    <circle
-      cx={x}
-      cy={y}
-      r={(what === "middle" ? 6.5 : 5) / scale}
-      fill={what === "middle" ? "rgb(178 71 42 / 0.3)" : "var(--color-sheet)"}
-      stroke="var(--color-sanguine)"
-      strokeWidth="1.8"
-      strokeDasharray={what === "soft" ? "2.5 2" : undefined}
-      vectorEffect="non-scaling-stroke"
-      className="pointer-events-auto outline-offset-4"
-      style={{ cursor: ACROSS[what] }}
-      tabIndex={0}
-      role="slider"
-      aria-label={`${called} of ${disc.name}`}
-      aria-valuenow={Math.round(value)}
-      data-testid={`disc-${what}`}
-      onPointerDown={(e) => {
-        e.stopPropagation();
-        e.currentTarget.setPointerCapture(e.pointerId);
-        setHeld({ what, at: place(e) });
+  const handle = (what: Held, at: Place, called: string, value: number) => (
+    <Grip
+      at={at}
+      scale={scale}
+      place={place}
+      heavy={what === "middle"}
+      dashed={what === "soft"}
+      cursor={ACROSS[what]}
+      label={`${called} of ${disc.name}`}
+      value={value}
+      testId={`disc-${what}`}
+      onDrag={(to, done) => {
+        setHeld(done ? null : { what, at: to });
+        set(what, to); // of one gesture the newest counts, so that the drawing follows
       }}
-      onPointerMove={(e) => {
-        if (held?.what !== what) return;
-        e.stopPropagation();
-        setHeld({ what, at: place(e) });
-        set(what, place(e)); // of one gesture the newest counts, so that the drawing follows
-      }}
-      onPointerUp={(e) => {
-        if (held?.what !== what) return;
-        e.stopPropagation();
-        set(what, place(e));
-        setHeld(null);
-      }}
-      onKeyDown={(e) => {
-        if (nudge(what, e.key, e.shiftKey)) {
-          e.preventDefault();
-          e.stopPropagation();
-        }
-      }}
+      onNudge={(step, far) => nudge(what, step, far)}
     />
   );
   const ring = (radius: number, dash: string) => <circle cx={now.middle[0]} cy={now.middle[1]} r={Math.max(0, radius)} fill="none" stroke="var(--color-sanguine)" strokeWidth="1.2" strokeDasharray={dash} vectorEffect="non-scaling-stroke" />;

@@ -1,3 +1,4 @@
+import { useEffect } from "react";
 import { toast } from "sonner";
 
 import { answered, http, type Desk, type Query, type Snap, type Trace } from "../../api/client";
@@ -5,7 +6,7 @@ import { at, type Editing } from "../../desk/study";
 import { Choice } from "../../shared/controls";
 import { DimensionLine } from "../../shared/DimensionLine";
 import { useOutlining } from "../ink/outlining";
-import { type Disc, freshName, middleOf, placeOf, type PaintedMask, usePainting, windowNames } from "./windows";
+import { type Disc, freshName, middleOf, placeOf, type PaintedMask, usePainting, windowNames, withoutWindow } from "./windows";
 
 type Props = { editing: Editing; desk: Desk | undefined; trace: Trace; onConfine: (where: Query | null) => void };
 
@@ -26,6 +27,12 @@ export function Windows({ editing, desk, trace, onConfine }: Props) {
     through(own.name);
     if (what === "mask") usePainting.getState().set({ mask: own.id });
   };
+  const remove = (room: "discs" | "masks", window: { id: string; name: string }) => {
+    onConfine(withoutWindow(trace.where, window.name));
+    // Another trace may be seen through it.
+    const shared = (editing.study.look.traces ?? []).some((t) => t.id !== trace.id && windowNames(t.where).includes(window.name));
+    if (!shared) editing.view(`Take “${window.name}” away`, [{ path: [room, window.id], do: "drop" }]);
+  };
   return (
     <section aria-label="Windows" className="my-1">
       <p className="flex flex-wrap gap-x-3 text-xs">
@@ -36,13 +43,13 @@ export function Windows({ editing, desk, trace, onConfine }: Props) {
           Through a painted mask
         </button>
       </p>
-      {discs.filter((d) => names.includes(d.name)).map((d) => <DiscSettings key={d.id} editing={editing} desk={desk} disc={d} />)}
-      {masks.filter((m) => names.includes(m.name)).map((m) => <MaskSettings key={m.id} editing={editing} mask={m} />)}
+      {discs.filter((d) => names.includes(d.name)).map((d) => <DiscSettings key={d.id} editing={editing} desk={desk} disc={d} onRemove={() => remove("discs", d)} />)}
+      {masks.filter((m) => names.includes(m.name)).map((m) => <MaskSettings key={m.id} editing={editing} mask={m} onRemove={() => remove("masks", m)} />)}
     </section>
   );
 }
 
-function DiscSettings({ editing, desk, disc }: { editing: Editing; desk: Desk | undefined; disc: Disc }) {
+function DiscSettings({ editing, desk, disc, onRemove }: { editing: Editing; desk: Desk | undefined; disc: Disc; onRemove: () => void }) {
   const view = editing.study.document.desk.view;
   const outlining = useOutlining();
   const change = (label: string, field: string, value: unknown) => editing.view(label, [at(["discs", disc.id, field], value)], `${disc.id}.${field}`);
@@ -91,10 +98,13 @@ function DiscSettings({ editing, desk, disc }: { editing: Editing; desk: Desk | 
               Draw its shape
             </button>
             {!!disc.outline?.length && (
-              <button type="button" className="plain underline decoration-hairline underline-offset-4" onClick={() => change(`“${disc.name}” round`, "outline", [])}>
+              <button type="button" className="plain mr-3 underline decoration-hairline underline-offset-4" onClick={() => change(`“${disc.name}” round`, "outline", [])}>
                 Make it round
               </button>
             )}
+            <button type="button" className="plain underline decoration-hairline underline-offset-4" onClick={onRemove}>
+              Take it away
+            </button>
           </>
         )}
       </p>
@@ -102,8 +112,10 @@ function DiscSettings({ editing, desk, disc }: { editing: Editing; desk: Desk | 
   );
 }
 
-function MaskSettings({ editing, mask }: { editing: Editing; mask: PaintedMask }) {
+function MaskSettings({ editing, mask, onRemove }: { editing: Editing; mask: PaintedMask; onRemove: () => void }) {
   const painting = usePainting();
+  // Whoever goes on to another trace lays the brush down.
+  useEffect(() => () => void (usePainting.getState().mask === mask.id && usePainting.getState().set({ mask: null })), [mask.id]);
   const on = painting.mask === mask.id;
   return (
     <div className="mt-2 border-l border-hairline pl-3 text-xs" role="group" aria-label={mask.name}>
@@ -116,6 +128,9 @@ function MaskSettings({ editing, mask }: { editing: Editing; mask: PaintedMask }
           Clear it
         </button>
       )}
+      <button type="button" className="plain ml-3 underline decoration-hairline underline-offset-4" onClick={onRemove}>
+        Take it away
+      </button>
     </div>
   );
 }

@@ -26,6 +26,16 @@ export function windowNames(query: Query | null | undefined): string[] {
   return query.kind === "not" ? windowNames(query.of as Query) : [];
 }
 
+/** What is left of a query without what is shown through a window; `null` for all of the drawing. */
+export function withoutWindow(query: Query | null | undefined, name: string): Query | null {
+  if (!query) return null;
+  if (query.kind === "through") return query.name === name ? null : query;
+  if (query.kind === "not") return withoutWindow(query.of as Query, name) && query;
+  if (query.kind !== "all" && query.kind !== "any") return query;
+  const left = (query.of as Query[]).map((q) => withoutWindow(q, name)).filter((q): q is Query => q !== null);
+  return left.length === 0 ? null : left.length === 1 ? left[0]! : ({ ...query, of: left } as Query);
+}
+
 /** An id and a name that no other of a list has. */
 export function freshName(taken: readonly { id: string; name: string }[], id: string, name: string): { id: string; name: string } {
   let number = taken.length + 1;
