@@ -119,7 +119,7 @@ function Sheet({ place, index, count, editing, desk }: { place: Place; index: nu
         {...listeners}
         aria-pressed={mine}
         aria-roledescription="trace"
-        aria-label={bundled ? `${place.name}, ${state}, a bundle of ${place.traces.length}` : `${trace.name}, ${state}${trace.on ? "" : ", off"}`}
+        aria-label={bundled ? `${place.name}, ${state}, a bundle of ${place.traces.length}` : `${trace.name}, ${state}${trace.on ? "" : ", off"}${known?.remarks.length ? `. ${known.remarks[0]}` : ""}`}
         title={bundled ? "Press to open the bundle · hold to see the drawing without it" : `${trace.name} · press to select · hold to see the drawing without it · drag, or M and arrows, to move it`}
         onClick={choose}
         onPointerDown={(e) => {
@@ -147,6 +147,7 @@ function Sheet({ place, index, count, editing, desk }: { place: Place; index: nu
           </span>
           <span className="flex items-center gap-1.5 pt-1.5 text-xs font-semibold" style={{ transform: "skewX(12deg)" }}>
             <StateMark state={state} />
+            {!!known?.remarks.length && <span className="inline-block h-2 w-2 shrink-0 bg-ochre-mark" title={known.remarks.join(" ")} />}
             <span className="truncate">{bundled ? `${place.name} · ${place.traces.length}` : trace.name}</span>
             <span className="font-normal text-soft">{!trace.on ? "off" : without === held ? "held away" : ""}</span>
           </span>
