@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import ctypes
 import re
+import zipfile
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -23,6 +24,8 @@ __all__ = ["Vectors", "read_vectors", "said_scale"]
 
 #: Pieces of path of one drawing, and how deeply parts of it may be put into each other.
 MOST, DEEPEST = 400_000, 12
+#: Bytes of its lines.
+MOST_BYTES = 200_000_000
 #: Millimetres by which a line may leave the curve that it stands for.
 FLAT = 0.003
 _POINT = 25.4 / 72
@@ -57,6 +60,9 @@ class Vectors:
     def read(path: Path) -> Vectors:
         """From a file. Raises :class:`PictureError` for one that is damaged."""
         try:
+            with zipfile.ZipFile(path) as packed:
+                if sum(i.file_size for i in packed.infolist()) > MOST_BYTES:
+                    raise ValueError("larger than any drawing that is read")
             with np.load(path, allow_pickle=False) as found:
                 read = Vectors(**{n: found[n] for n in Vectors.__dataclass_fields__})
             lines = len(read.weight)

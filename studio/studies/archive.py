@@ -184,9 +184,13 @@ def _masks(archive: zipfile.ZipFile, name: str) -> dict[str, str]:
         if not match:
             continue
         try:
-            rows = [(int(i), int(j), str(tile)) for i, j, tile in json.loads(archive.read(entry)[:MOST_DOCUMENT])]
-            tiles = {(i, j): archive.read(f"masks/{tile}.tile")[:MOST_TILE] for i, j, tile in rows if _TILE.fullmatch(tile)}
-        except (ValueError, TypeError):
+            if entry.file_size > MOST_DOCUMENT:
+                raise ValueError("larger than any mask")
+            rows = [(int(i), int(j), str(tile)) for i, j, tile in json.loads(archive.read(entry)) if _TILE.fullmatch(str(tile))]
+            if any(there[f"masks/{tile}.tile"].file_size > MOST_TILE for _, _, tile in rows):
+                raise ValueError("larger than any tile")
+            tiles = {(i, j): archive.read(f"masks/{tile}.tile") for i, j, tile in rows}
+        except (ValueError, TypeError, KeyError):
             raise ModelFileError(f"A painted mask in “{name}” is damaged; pack the study again.") from None
         own = kept_pictures().masks.take_in(tiles)
         if own != match[1]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import zipfile
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -76,6 +77,16 @@ def test_a_mask_is_painted_stroke_by_stroke_undone_packed_and_cleared(api: Api) 
     assert drawn(other) == twice and {p.name for p in masks.iterdir()} < set(kept)
     for name, content in kept.items():
         (masks / name).write_bytes(content)
+    # One that was tampered with is refused in a sentence, and leaves nothing.
+    for change in (lambda _: b"x", lambda data: data + bytes(150_000)):
+        bad = io.BytesIO()
+        with zipfile.ZipFile(io.BytesIO(body)) as old, zipfile.ZipFile(bad, "w", zipfile.ZIP_DEFLATED) as new:
+            for entry in old.infolist():
+                data = old.read(entry)
+                new.writestr(entry.filename, change(data) if entry.filename.endswith(".tile") else data)
+        answer = api.client.post("/api/archives", {"file": SimpleUploadedFile("b.study.zip", bad.getvalue())}).json()
+        failed = api.client.get(f"/api/jobs/{answer['id']}").json()
+        assert failed["state"] == "failed" and "mask" in failed["message"] and Study.objects.count() == 2
     # What no history shows any more is cleared; what undo may bring back stays.
     lost = kept_pictures().masks.stroke("", BrushStroke(points=((90.0, 90.0),)))
     clear_unused(young=-1)

@@ -12,7 +12,7 @@ from warmgraphite.lately import Lately
 __all__ = ["laid_picture", "premultiplied"]
 
 #: Pictures as they were laid last, with smaller ones of each.
-_images: Lately[tuple[NDArray[np.uint8], skia.Image]] = Lately(6)
+_images: Lately[tuple[NDArray[np.uint8], skia.Image]] = Lately(3)
 
 
 def premultiplied(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
