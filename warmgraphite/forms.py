@@ -1,6 +1,6 @@
 """Forms made from specifications: title, range, unit and what a field is about stand in the field itself.
 
-What else a form needs to know of a field is in its ``json_schema_extra``: ``unit``, ``most`` of the range that is drawn along,
+What else a form needs to know of a field is in its ``json_schema_extra``: ``unit``, ``least`` and ``most`` of the range that is drawn along,
 ``options`` as pairs of value and name, ``sort`` where it is the name of a part set, ``hidden`` for one that the form leaves out, and ``when`` or ``unless`` other fields have
 one of some values for one that means something only then.
 """
@@ -45,8 +45,9 @@ def number(
     most: float | None = None,
     **more: Any,
 ) -> Any:
-    """A number from ``low`` to ``high`` in a ``unit``; a form draws along as far as ``most``."""
-    extra = {n: v for n, v in (("unit", unit), ("most", most)) if v}
+    """A number from ``low`` to ``high`` in a ``unit``; a form draws along as far as ``most``, both ways where it may be below zero."""
+    least = -most if most and low < 0 else None
+    extra = {n: v for n, v in (("unit", unit), ("most", most), ("least", least)) if v}
     return setting(default, title, about, ge=low, le=high, json_schema_extra=extra, **more)
 
 
@@ -105,7 +106,8 @@ def _setting(name: str, info: FieldInfo) -> Setting:
         sort = "share"
     whole = info.annotation is int
     return Setting(
-        field=name, title=info.title or name.replace("_", " ").capitalize(), about=info.description or "", sort=sort, low=low,
+        field=name, title=info.title or name.replace("_", " ").capitalize(), about=info.description or "", sort=sort, low=float(extra.get("least", low)),  # type: ignore[arg-type]
+       
         high=float(extra.get("most", high)), step=1 if whole else 0.01, unit=str(extra.get("unit", "")), options=options, labels=labels,  # type: ignore[arg-type]
         initial=list(info.default) if isinstance(info.default, tuple) else info.default,
         when=extra.get("when", {}), unless=extra.get("unless", {}),  # type: ignore[arg-type]
