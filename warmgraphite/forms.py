@@ -106,8 +106,8 @@ def _setting(name: str, info: FieldInfo) -> Setting:
         sort = "share"
     whole = info.annotation is int
     return Setting(
-        field=name, title=info.title or name.replace("_", " ").capitalize(), about=info.description or "", sort=sort, low=float(extra.get("least", low)),  # type: ignore[arg-type]
-       
+        field=name, title=info.title or name.replace("_", " ").capitalize(), about=info.description or "", sort=sort,
+        low=float(extra.get("least", low)),  # type: ignore[arg-type]
         high=float(extra.get("most", high)), step=1 if whole else 0.01, unit=str(extra.get("unit", "")), options=options, labels=labels,  # type: ignore[arg-type]
         initial=list(info.default) if isinstance(info.default, tuple) else info.default,
         when=extra.get("when", {}), unless=extra.get("unless", {}),  # type: ignore[arg-type]
