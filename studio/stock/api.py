@@ -50,8 +50,8 @@ class LaidIn(Schema):
 
 
 def _out(row: StockPicture) -> StockPictureOut:
-    lines = kept_pictures().lines(row.digest)
-    scale = 0.0 if lines is None else said_scale(row.name) or float(lines.scale[0]) or USUAL
+    written = kept_pictures().drawn_at(row.digest)
+    scale = 0.0 if written is None else said_scale(row.name) or written or USUAL
     return StockPictureOut(
         at_scale=scale,
         digest=row.digest,

@@ -60,6 +60,15 @@ class KeptPictures:
         """The lines of a picture that came as a drawing; ``None`` for one that has none, or is not kept here."""
         return _lines(self.lines_path(digest)) if self.has(digest) and self.lines_path(digest).exists() else None
 
+    def drawn_at(self, digest: str) -> float | None:
+        """The n of 1:n that is written on a picture that came as a drawing, 0 where none is; ``None`` for one that has no lines. Of the lines
+        themselves nothing is read."""
+        path = self.lines_path(digest)
+        if not path.exists():
+            return None
+        with np.load(path, allow_pickle=False) as found:
+            return float(found["scale"][0])
+
     @property
     def masks(self) -> KeptMasks:
         """The painted masks that are kept with them."""

@@ -30,7 +30,10 @@ export function windowNames(query: Query | null | undefined): string[] {
 export function withoutWindow(query: Query | null | undefined, name: string): Query | null {
   if (!query) return null;
   if (query.kind === "through") return query.name === name ? null : query;
-  if (query.kind === "not") return withoutWindow(query.of as Query, name) && query;
+  if (query.kind === "not") {
+    const of = withoutWindow(query.of as Query, name);
+    return of && ({ ...query, of } as Query);
+  }
   if (query.kind !== "all" && query.kind !== "any") return query;
   const left = (query.of as Query[]).map((q) => withoutWindow(q, name)).filter((q): q is Query => q !== null);
   return left.length === 0 ? null : left.length === 1 ? left[0]! : ({ ...query, of: left } as Query);
