@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from warmgraphite.collage.pictures.example import Example, made_of, rebuilt
+from warmgraphite.collage.pictures.kept import KeptPictures
 from warmgraphite.collage.pictures.specification import ExampleSpec, PictureSpec
 from warmgraphite.drawing.graph import Pass
 from warmgraphite.passes.packing import as_arrays
@@ -46,24 +48,20 @@ EXAMPLE = Pass(
     unpack=lambda a: None if "none" in a else rebuilt(a),
 )
 
-PICTURE = Pass(
-    name="whole picture",
-    of_where=True,
-    stage="Opening a picture",
-    weight=0.02,
-    reads=lambda d, spec: (spec, _kept(d, spec)),  # type: ignore[arg-type]
-    compute=lambda d, spec, _progress: d.pictures.pixels(spec.digest) if d.pictures else None,  # type: ignore[union-attr]
-    unpack=lambda a: a,  # it lies in the stock
-    light=True,
-)
 
-LINES = Pass(
-    name="lines of a picture",
-    of_where=True,
-    stage="Opening a drawing",
-    weight=0.02,
-    reads=lambda d, spec: (spec, _kept(d, spec)),  # type: ignore[arg-type]
-    compute=lambda d, spec, _progress: d.pictures.lines(spec.digest) if d.pictures else None,  # type: ignore[union-attr]
-    unpack=lambda a: a,  # they lie in the stock
-    light=True,
-)
+def _of_stock(name: str, stage: str, get: Callable[[KeptPictures, str], Any]) -> Pass:
+    """What lies in the stock as it is asked for: it is kept there, and nowhere else."""
+    return Pass(
+        name=name,
+        of_where=True,
+        stage=stage,
+        weight=0.02,
+        reads=lambda d, spec: (spec, _kept(d, spec)),  # type: ignore[arg-type]
+        compute=lambda d, spec, _progress: get(d.pictures, spec.digest) if d.pictures else None,  # type: ignore[union-attr]
+        unpack=lambda a: a,
+        light=True,
+    )
+
+
+PICTURE = _of_stock("whole picture", "Opening a picture", lambda kept, digest: kept.pixels(digest))
+LINES = _of_stock("lines of a picture", "Opening a drawing", lambda kept, digest: kept.lines(digest))
