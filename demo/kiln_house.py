@@ -8,8 +8,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from demo.shapes import Mesh, bar, blob, box, joined, lathe, moved, pane, panel, prism, subtracted, tube
 from warmgraphite.model import Material, Model, Part, build_model
+from warmgraphite.model.solids import Mesh, bar, box, joined, lathe, moved, pane, panel, prism, stretched, subtracted, tube
 
 __all__ = ["WATER_LEVEL", "build_kiln_house"]
 
@@ -579,7 +579,8 @@ def _deck(b: _Builder) -> None:
         b.add("Deck/Bench", f"Deck planter {i + 1}", "Red clay", "furniture", moved(_pot(2, 0.62), (9.0 + i * 0.8, -0.9, -0.06)))
 
 
-def _planting(b: _Builder) -> None:
+def _modelled_planting(b: _Builder) -> None:
+    """Trees and reeds as a modeller leaves them: balls on sticks, and slips of paper."""
     rng = np.random.default_rng(11)
     trees = [
         (-6.5, 4.5, 6.2),
@@ -592,50 +593,38 @@ def _planting(b: _Builder) -> None:
         (12.0, 19.0, 7.0),
         (21.5, 19.6, 6.0),
     ]
-    for i, (x, y, h) in enumerate(trees):
+    for i, (x, y, h) in enumerate(trees, 1):
         z = float(ground_height(np.array(x), np.array(y)))
-        b.add(
-            f"Planting/Alder {i + 1}",
-            f"Alder trunk {i + 1}",
-            "Bark",
-            "planting",
-            moved(lathe([(0, -0.3), (0.2, -0.3), (0.14, h * 0.3), (0.07, h * 0.62), (0, h * 0.62)], 24), (x, y, z)),
-        )
-        for k, (dx, dy, dz, r) in enumerate(((0, 0, 0.66, 0.30), (0.16, 0.06, 0.50, 0.21), (-0.17, -0.05, 0.54, 0.22))):
+        trunk = moved(lathe([(0, -0.3), (0.2, -0.3), (0.14, h * 0.3), (0.07, h * 0.62), (0, h * 0.62)], 24), (x, y, z))
+        b.add(f"Planting/Alder {i}", f"Alder trunk {i}", "Bark", "planting", trunk)
+        for k, (dx, dy, dz, r) in enumerate(((0, 0, 0.66, 0.30), (0.16, 0.06, 0.50, 0.21), (-0.17, -0.05, 0.54, 0.22)), 1):
             wide = r * h * float(rng.uniform(0.92, 1.05))
-            b.add(
-                f"Planting/Alder {i + 1}",
-                f"Alder crown {i + 1}.{k + 1}",
-                "Leaf",
-                "planting",
-                blob((x + dx * h, y + dy * h, z + dz * h), (wide, wide, wide * 1.12), 10 * i + k),
-            )
-    for i in range(26):
-        x = float(rng.uniform(-10, 36))
-        if 6.5 < x < 25.5:
-            x = 6.4 - (x - 6.5) * 0.8 if i % 2 else 25.8 + (x - 6.5) * 0.5
-        y = float(rng.uniform(-6.2, -4.9))
+            ball = moved(stretched(_ball(), (wide, wide, wide * 1.12)), (x + dx * h, y + dy * h, z + dz * h))
+            b.add(f"Planting/Alder {i}", f"Alder crown {i}.{k}", "Leaf", "planting", ball)
+    for i in range(1, 27):
+        x, y = float(rng.uniform(-10, 36)), float(rng.uniform(-6.2, -4.9))
+        x = x if not 6.5 < x < 25.5 else 6.4 - (x - 6.5) * 0.8 if i % 2 else 25.8 + (x - 6.5) * 0.5
         z = float(ground_height(np.array(x), np.array(y)))
         blades = []
         for _ in range(7):
             dx, dy = rng.uniform(-0.3, 0.3, 2)
             lean, height = rng.uniform(-0.25, 0.25), rng.uniform(0.9, 1.7)
+            foot, tip = (x + dx, y + dy), x + dx + lean
             blades.append(
-                panel(
-                    [
-                        (x + dx, y + dy, z),
-                        (x + dx + 0.04, y + dy, z),
-                        (x + dx + 0.03 + lean, y + dy, z + height),
-                        (x + dx + lean, y + dy, z + height),
-                    ]
-                )
+                panel([(*foot, z), (foot[0] + 0.04, foot[1], z), (tip + 0.03, foot[1], z + height), (tip, foot[1], z + height)])
             )
-        b.add("Planting/Reeds", f"Reed clump {i + 1}", "Reed", "planting", joined(*blades))
+        b.add("Planting/Reeds", f"Reed clump {i}", "Reed", "planting", joined(*blades))
 
 
-def build_kiln_house() -> Model:
-    """The sample model: metres, Z up."""
+def _ball() -> Mesh:
+    angles = np.linspace(-np.pi / 2, np.pi / 2, 17)
+    return lathe([(float(np.cos(a)) * (1 + 0.08 * float(np.sin(5 * a))), float(np.sin(a))) for a in angles], 32)
+
+
+def build_kiln_house(planting: bool = False) -> Model:
+    """The sample model: metres, Z up; with ``planting`` as a modeller would leave it, where figures are not to stand for it."""
     b = _Builder()
-    for stage in (_ground, _below, _walls, _kiln, _roof, _gallery, _throwing_room, _hall_furniture, _deck, _planting):
+    stages = (_ground, _below, _walls, _kiln, _roof, _gallery, _throwing_room, _hall_furniture, _deck)
+    for stage in (*stages, *((_modelled_planting,) if planting else ())):
         stage(b)
     return build_model("Alder Weir Kiln House", b.rows, list(MATERIALS.values()))

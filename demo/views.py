@@ -9,7 +9,6 @@ from warmgraphite.view.specification import (
     Cut,
     Frame,
     Parallel,
-    PartChoice,
     Perspective,
     Sun,
     ViewSpecification,
@@ -33,7 +32,6 @@ def sample_views() -> list[ViewSpecification]:
             name="Cross section 1:50",
             projection=Parallel(direction=(1, 0, 0), centre=(0, 3.2, 4.75)),
             cuts=(Cut(point=(5.88, 0, 0), normal=(-1, 0, 0)), Cut(point=(27, 0, 0), normal=(1, 0, 0), role="limit")),
-            parts=PartChoice(hidden=("Planting/Alder 3/*",)),
             sun=Sun(azimuth=232, altitude=42),
             frame=Frame(width=420, height=297, scale=50),
         ),
@@ -55,7 +53,6 @@ def sample_views() -> list[ViewSpecification]:
             name="Cutaway axonometric",
             projection=Parallel(direction=(0.42, 1.0, -0.60), centre=(12.9, 4, 2.6)),
             cuts=(Cut(point=(0, 4, 0), normal=(0, -1, 0)),),
-            parts=PartChoice(hidden=("Planting/Alder 1/*", "Planting/Alder 3/*", "Planting/Alder 6/*", "Planting/Alder 7/*")),
             sun=Sun(azimuth=235, altitude=44),
             frame=Frame(width=420, height=297, scale=100),
         ),
@@ -72,7 +69,7 @@ def with_sample_words(model: Model) -> Model:
     """The sample model with contours on its slope, and two part sets to begin with."""
     roles = model.part_role
     sets = {
-        "Without planting": ~np.isin(roles, ["planting", "people"]),
+        "House and site": np.ones(len(roles), bool),
         "Shell only": np.isin(roles, ["structure", "envelope", "glass", "ground", "water"]),
     }
     return model.said(contours=Contours(0.5, 5), sets={name: tuple(np.flatnonzero(rows).tolist()) for name, rows in sets.items()})

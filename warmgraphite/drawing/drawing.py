@@ -20,13 +20,15 @@ from warmgraphite.collage.veils import VeilSpec
 from warmgraphite.drawing.graph import in_order, is_slow, key_of, passes
 from warmgraphite.drawing.inputs import Seen, Sight
 from warmgraphite.errors import ViewError
+from warmgraphite.figures.drawing import inked
+from warmgraphite.figures.standing import Standing, peopled
 from warmgraphite.ink.along import along_needs
 from warmgraphite.ink.assign import fill_rules
 from warmgraphite.ink.marks.specification import Ground, Mark
 from warmgraphite.ink.rules import Ink, Marked, PenRule
 from warmgraphite.model.model import Model
 from warmgraphite.needs import Need, need
-from warmgraphite.passes.casters import Casters, Rays, casters_of, exempt_parts
+from warmgraphite.passes.casters import Casters, Rays, casters_of, without_casting
 from warmgraphite.passes.cut import CutRegion, Mass, masses, settled
 from warmgraphite.passes.light import Light
 from warmgraphite.passes.lines import LineSet
@@ -42,7 +44,7 @@ from warmgraphite.specification import Wanted
 from warmgraphite.view.frame import refuse_pixels
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.scene import Scene, build_scene, only_parts, shown_parts
-from warmgraphite.view.specification import PartChoice, Perspective, ViewSpecification
+from warmgraphite.view.specification import FigureChoice, PartChoice, Perspective, ViewSpecification
 from warmgraphite.view.sun import to_sun
 
 __all__ = ["ALWAYS", "Drawing", "Looked", "Results", "Stale", "needs_of"]
@@ -64,6 +66,17 @@ def needs_of(traces: Sequence[Trace], ink: Ink | None = None) -> tuple[Need, ...
     confined = any(n.name == "room" for n in found) and any(n.name == "strokes" for t in traces if t.on for n in t.all_needs())
     along = [n for r in (ink.pens if ink and confined else ()) if r.on for n in along_needs(r)]
     return tuple(dict.fromkeys([*found, *along]))
+
+
+def _with_figures(model: Model, view: ViewSpecification, ink: Ink) -> Standing:
+    """The model with the figures that a drawing has; without them where nothing of it lies on the paper, which is said elsewhere."""
+    figures = ink.figures if isinstance(ink, Marked) else ()
+    if not figures:
+        return Standing(model)
+    try:
+        return peopled(model, view, figures, ink.entourage)
+    except ViewError:
+        return Standing(model)
 
 
 class Results:
@@ -106,7 +119,7 @@ class Drawing:
     """A view of a model, with ``size`` = (width, height) pixels for the pixel passes (the frame's own by default), of which
     ``window`` = (x, y, width, height) is asked for (all of them by default).
 
-    ``ink`` is what it is drawn with, the usual one by default. ``store`` keeps passes between drawings; without one they are kept for as long as
+    ``ink`` is what it is drawn with, the usual one by default; figures that stand in it are parts of ``model``, and none of the ``bare`` one. ``store`` keeps passes between drawings; without one they are kept for as long as
     the drawing is; ``held`` are results that it shares with others, ``pictures`` those of the stock (the store's by default). ``only`` names the part set that is seen, as if the rest of
     the ``whole`` drawing were glass: it hides nothing, and casts as it stands there. ``pinned`` is another whose frame it has. ``seconds`` holds the computing time of each
     pass that was not fresh.
@@ -127,14 +140,17 @@ class Drawing:
         pictures: KeptPictures | None = None,
         pinned: Drawing | None = None,
     ) -> None:
-        self.model: Model = model
+        self.bare: Model = model
         self.view: ViewSpecification = view
+        self._given = Ink() if ink is None else ink
+        stood = _with_figures(model, view, self._given)
+        self.model: Model = stood.model
+        self.ink = inked(self._given, stood)
         self.store = store
         self.pictures = pictures or (store.pictures if store else None)
         self._whole, self.only = whole, only
         self.size = size or view.frame.pixels
         self.window = window or (0, 0, *self.size)
-        self.ink = Ink() if ink is None else ink
         self.seconds: dict[str, float] = {}
         self._held = Results() if held is None else held
         self._keys: dict[Need, str] = {}
@@ -250,7 +266,7 @@ class Drawing:
 
     def alone(self, name: str) -> Drawing:
         """The drawing of a part set alone, in the same frame and light, with nothing before it."""
-        found = Drawing(self.model, self.view, self.size, self.store, self, name, ink=self.ink, pictures=self.pictures)
+        found = Drawing(self.bare, self.view, self.size, self.store, self, name, ink=self._given, pictures=self.pictures)
         if not (found._chosen & shown_parts(self.model, self.view)).any():
             raise ViewError(f"Part set “{name}” has no part that this view shows; choose another.")
         return found
@@ -268,25 +284,26 @@ class Drawing:
                     update={
                         "parts": PartChoice(set=spec.set, uncut=self.view.parts.uncut, roles=self.view.parts.roles),
                         "cuts": cuts,
+                        "figures": FigureChoice(on=False),
                     }
                 )
                 # Nothing of it may move the frame: where the paper is fitted to what is shown, it stays that of this drawing.
                 fitted = not isinstance(view.projection, Perspective) and (view.projection.centre is None or not view.frame.scale)
                 self._veils[spec] = type(self)(
-                    self.model, view, self.size, self.store, ink=self.ink, window=self.window, held=self._held, pictures=self.pictures,
+                    self.bare, view, self.size, self.store, ink=self._given, window=self.window, held=self._held, pictures=self.pictures,
                     pinned=self if fitted else None,
                 )  # fmt: skip
         return self._veils[spec]
 
     def under(self, view: ViewSpecification) -> Drawing:
         """The drawing of a view that differs in nothing but its sun: the scene and all that is held are shared."""
-        return Drawing(self.model, view, self.size, self.store, ink=self.ink, pictures=self.pictures).sharing(self)
+        return Drawing(self.bare, view, self.size, self.store, ink=self._given, pictures=self.pictures).sharing(self)
 
     def windowed(self, window: Window, store: PassStore | None = None) -> Drawing:
         """The drawing of a part of the frame, with its own ``store``; the scene and all that has no pixels are shared."""
         kept = store or self.store
         found = Drawing(
-            self.model, self.view, self.size, kept, None if self.whole is self else self.whole, self.only, ink=self.ink,
+            self.bare, self.view, self.size, kept, None if self.whole is self else self.whole, self.only, ink=self._given,
             window=window, pictures=self.pictures,
         )  # fmt: skip
         found.__dict__["sight"] = self.sight
@@ -297,12 +314,12 @@ class Drawing:
     def sized(self, size: tuple[int, int]) -> Drawing:
         """The same drawing with another number of pixels; the scene and all that has none are shared."""
         whole = None if self.whole is self else self.whole
-        found = Drawing(self.model, self.view, size, self.store, whole, self.only, ink=self.ink, pictures=self.pictures)
+        found = Drawing(self.bare, self.view, size, self.store, whole, self.only, ink=self._given, pictures=self.pictures)
         return found.sharing(self)
 
     def looked(self) -> Looked:
         """The same drawing where nothing is computed."""
-        return Looked(self.model, self.view, self.size, self.store, ink=self.ink, window=self.window, pictures=self.pictures)
+        return Looked(self.bare, self.view, self.size, self.store, ink=self._given, window=self.window, pictures=self.pictures)
 
     def sharing(self, before: Drawing) -> Drawing:
         """This drawing, with the scene and all that is held of one before where both see the same, at whatever size and under
@@ -322,7 +339,7 @@ class Drawing:
     def _casting(self) -> tuple[bool, bool, bytes]:
         """What of model and sun says who casts."""
         sun = self.view.sun
-        return sun.cast_off, sun.glass > 0, exempt_parts(self.model, sun.not_casting).tobytes()
+        return sun.cast_off, sun.glass > 0, without_casting(self.model, sun).tobytes()
 
     def rest(self) -> None:
         """Forget what passes are computed with, which takes room; what was computed stays."""

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.errors import ViewError
 from warmgraphite.model.model import Model
-from warmgraphite.passes.casters import exempt_parts
+from warmgraphite.passes.casters import without_casting, without_shadow
 from warmgraphite.passes.packing import digest
 from warmgraphite.view.scene import shown_parts, uncut_parts
 from warmgraphite.view.specification import Cut, Lines, Occlusion, Shade, ViewSpecification
@@ -143,7 +143,14 @@ class Sight:
         self.sawn = Sawn(placed, digest(sawn, model.part_shape[sawn]), view.cuts)
         self.filled = Filled(digest(*filled))
         words = digest(
-            model.part_is_glass[shown], model.part_is_glazing[shown], model.part_material[shown], model.part_role[shown], *filled
+            model.part_is_glass[shown],
+            model.part_is_glazing[shown],
+            model.part_material[shown],
+            model.part_role[shown],
+            model.part_figure[shown],
+            model.part_crease[shown],
+            model.part_plain[shown],
+            *filled,
         )
         self.bodies = Bodies(placed, digest(shown, model.part_shape[shown], uncut), view.cuts, words)
         frame = view.frame
@@ -155,7 +162,7 @@ class Sight:
         contours = (model.contours.interval, model.contours.index) if model.contours else None
         self.drawn = Drawn(self.framed, view.lines, contours)
         sun = view.sun.model_dump(mode="json", exclude={"moment", "not_casting", "not_receiving"})
-        exempt = digest(*(exempt_parts(model, e)[shown] for e in (view.sun.not_casting, view.sun.not_receiving)))
+        exempt = digest(without_casting(model, view.sun)[shown], without_shadow(model, view.sun)[shown])
         self.lit = Lit(self.framed, sun, exempt, view.shade, around)
         # How strong it is does not make it stale: it is computed at full strength.
         self.corners = Corners(view.occlusion.model_copy(update={"strength": 1.0}), around)
@@ -167,11 +174,26 @@ class Sight:
         return Seen(self.framed, Raster(size, window))
 
 
+def _boxes(model: Model) -> NDArray[np.float64]:
+    """(P, 2, 3) the bounds of parts, of parts of a figure those of all of it."""
+    figure = model.part_figure
+    mine = np.flatnonzero(figure >= 0)
+    if not len(mine):
+        return model.part_bounds
+    count = int(figure.max()) + 1
+    low, high = np.full((count, 3), np.inf), np.full((count, 3), -np.inf)
+    np.minimum.at(low, figure[mine], model.part_bounds[mine, 0])
+    np.maximum.at(high, figure[mine], model.part_bounds[mine, 1])
+    found = model.part_bounds.copy()
+    found[mine] = np.stack([low, high], 1)[figure[mine]]
+    return found
+
+
 def _against_planes(
     model: Model, view: ViewSpecification, parts: NDArray[np.int64]
 ) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
     """(N,) which of the parts lie wholly on the removed side of a plane, and (N,) which reach a plane that cuts."""
-    boxes = model.part_bounds[parts]
+    boxes = _boxes(model)[parts]
     beyond, crossed = np.zeros(len(parts), bool), np.zeros(len(parts), bool)
     for cut in view.cuts:
         normal = np.array(cut.normal, float)

@@ -12,6 +12,8 @@ from typing import Annotated, Any, Literal, TypeVar
 from pydantic import Field, field_validator, model_validator
 
 from warmgraphite.canvas.protocol import Join
+from warmgraphite.figures.choosing import FigureRule
+from warmgraphite.figures.kinds import AnyFigure
 from warmgraphite.ink.buildups.specification import BuildUp, Outer, numbered
 from warmgraphite.ink.fills import GRAPHITE, Fill, Flat
 from warmgraphite.ink.hand import Hand, HandChange
@@ -160,7 +162,7 @@ class SurfaceRule(Rule):
         return understood(where, CELL_WORDS | {"kept"}, "a region")
 
 
-_R = TypeVar("_R", bound=Rule)
+_R = TypeVar("_R", bound=Rule | FigureRule)
 
 
 def with_ids(rules: Sequence[_R]) -> tuple[_R, ...]:
@@ -187,12 +189,13 @@ class Ink(Specification):
     surfaces: tuple[SurfaceRule, ...] = Field(default=(), max_length=500)
     build_ups: tuple[BuildUp, ...] = Field(default=(), max_length=100)
     construction: tuple[BuildUpRule, ...] = Field(default=(), max_length=500)
+    entourage: tuple[FigureRule, ...] = Field(default=(), max_length=200)
     weight: float = Field(default=1.0, ge=0.25, le=4)
     steps: tuple[WeightStep, ...] = Field(default=(), max_length=12)
     hand: Hand = Hand()
     darkest: float = Field(default=0.42, ge=0.05, le=1)
 
-    @field_validator("pens", "poche", "surfaces", "construction")
+    @field_validator("pens", "poche", "surfaces", "construction", "entourage")
     @classmethod
     def _numbered(cls, rules: tuple[Any, ...]) -> tuple[Any, ...]:
         return with_ids(rules)
@@ -219,9 +222,10 @@ class Ink(Specification):
 
 
 class Marked(Ink):
-    """Ink with the marks that are drawn on what it draws."""
+    """Ink with the marks that are drawn on what it draws, and the figures that stand in it."""
 
     marks: tuple[AnyMark, ...] = Field(default=(), max_length=2000)
+    figures: tuple[AnyFigure, ...] = Field(default=(), max_length=5000)
 
 
 #: Ranks that grow thinner and paler: what is cut stays as it is.
@@ -240,10 +244,16 @@ def default_pens() -> tuple[PenRule, ...]:
         of_rank("outline", 0.30),
         of_rank("edge", 0.18),
         of_rank("surface", 0.09),
+        of_rank("figure", 0.15),
+        of_rank("detail", 0.07),
         PenRule(id="hidden", on=False, where=Match(hidden=True), pen=Pen(weight=0.13, colour="#6b635b", dash=(1.6, 0.9))),
         PenRule(id="soft", where=Match(drawn=("soft",), ranks=_BEYOND, hidden=False), times=0.55, paler=0.38),
         PenRule(id="strong", where=Match(drawn=("strong",), ranks=_BEYOND, hidden=False), times=1.4),
-        PenRule(id="fading", where=Match(ranks=_BEYOND, hidden=False), fading=Fading(thinner=0.2475, paler=0.2025)),
+        PenRule(
+            id="fading",
+            where=Match(ranks=(*_BEYOND, "figure", "detail"), hidden=False),
+            fading=Fading(thinner=0.2475, paler=0.2025),
+        ),
         PenRule(id="glazed", where=Match(glass=True, hidden=False), times=0.8, paler=0.3),
         PenRule(
             id="profile",

@@ -2,12 +2,20 @@
 
 from __future__ import annotations
 
+from warmgraphite.figures.choosing import FigureRule
 from warmgraphite.ink.rules import PenRule, Rule, SurfaceRule
 from warmgraphite.regions.query import All, Any, Kept, Match, Not, Query, Through
 
 __all__ = ["held_words", "sentence"]
 
-_RANKS = {"cut": "cut lines", "outline": "outlines", "edge": "edges", "surface": "surface joints"}
+_RANKS = {
+    "cut": "cut lines",
+    "outline": "outlines",
+    "edge": "edges",
+    "surface": "surface joints",
+    "figure": "outlines of figures",
+    "detail": "lines within figures",
+}
 _KINDS = {
     "cut": "cut lines", "silhouette": "silhouettes", "border": "borders", "crease": "creases", "intersection": "intersections",
     "material": "changes of material", "smooth": "smooth edges", "terrain": "ground contours",
@@ -80,10 +88,15 @@ def held_words(query: Query, what: str = "lines") -> str:
     return _list([held_words(q, what) for q in query.of], "and" if isinstance(query, Any) else "that are also")
 
 
-def sentence(rule: Rule) -> str:
+def sentence(rule: Rule | FigureRule) -> str:
     """What a rule is called: by its name, or by what it takes hold of."""
     if rule.name:
         return rule.name
+    if isinstance(rule, FigureRule):
+        held = _list(
+            [*rule.sorts, *rule.groups, *({"person": "people", "plant": "planting"}.get(k, f"{k}s") for k in rule.kinds)]
+        )
+        return (held[:1].upper() + held[1:]) or "All figures"
     if isinstance(rule, PenRule) and rule.fading.thinner + rule.fading.paler > 0:
         return "Fading with distance"
     along = rule.along if isinstance(rule, PenRule) else ""

@@ -135,16 +135,18 @@ def _polylines(start: NDArray, end: NDArray, begins: NDArray[np.int64]) -> tuple
 
 def stroke_set(
     lines: LineSet, model: Model, rules: Sequence[PenRule], frame: tuple[float, float], heavier: float = 1.0,
-    pieces: Parted | None = None, thin: NDArray[np.float64] | None = None,
+    pieces: Parted | None = None, thin: NDArray[np.float64] | None = None, lost: NDArray[np.bool_] | None = None,
 ) -> StrokeSet:  # fmt: skip
     """The strokes of the lines of a ``frame`` = (width, height) millimetres, each with the pen that the rules give it, ``heavier``
     times as heavy; ``pieces`` are what is drawn in their place, where something changes along them, ``thin`` (N,) how thin the
-    layers are, in millimetres, that lines of cuts part."""
+    layers are, in millimetres, that lines of cuts part. Those that are ``lost`` (N,) no pen draws."""
     found, whole = lines, lines
     if pieces is not None:
         found = replace(lines.only(pieces.rows), from_mm=pieces.from_mm, to_mm=pieces.to_mm)
         thin = None if thin is None else thin[pieces.rows]
     pen, styles = pens_of(found, model, rules, heavier, pieces, thin)
+    if lost is not None:
+        pen[lost if pieces is None else lost[pieces.rows]] = -1
     rows = np.flatnonzero(pen >= 0)
     place, turned, chain = chained(found.from_mm[rows], found.to_mm[rows], pen[rows].astype(np.int64))
     # Chains come in any order; what is drawn first stands first.

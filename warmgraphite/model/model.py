@@ -76,6 +76,9 @@ class Part:
     no more in the newer file: they keep their number and what was said of them, and have no triangle. The rest overrules
     the role's behaviour, field by field, and is ``None`` where the role decides (:mod:`warmgraphite.model.behaviour`).
     ``cut_as`` names another material that its cut is filled as.
+
+    A part of a figure knows which by ``figure``. ``crease`` is how far its edges bend, in degrees, before they are drawn, where the view does
+    not say it; what ``casts`` no shadow and what ``receives`` none say so; of a ``plain`` one only the outline is drawn.
     """
 
     name: str
@@ -89,6 +92,11 @@ class Part:
     drawn: Literal["soft", "plain", "strong"] | None = None
     poche: Literal["solid", "earth", "void"] | None = None
     cut_as: str | None = None
+    figure: str = ""
+    crease: float | None = None
+    casts: bool = True
+    receives: bool = True
+    plain: bool = False
 
     @property
     def path(self) -> str:
@@ -332,6 +340,32 @@ class Model:
     def part_is_glazing(self) -> NDArray[np.bool_]:
         """(P,) whether a part, where one sees through it, counts as glass."""
         return np.array([b.glazing for b in self.behaviours], dtype=bool)
+
+    @cached_property
+    def part_figure(self) -> NDArray[np.int32]:
+        """(P,) the number of the figure that a part belongs to, −1 for parts of the model."""
+        number: dict[str, int] = {"": -1}
+        return np.array([number.setdefault(p.figure, len(number) - 1) for p in self.parts], dtype=np.int32)
+
+    @cached_property
+    def part_crease(self) -> NDArray[np.float64]:
+        """(P,) degrees of bend from which edges of a part are drawn; NaN where the view says it."""
+        return np.array([np.nan if p.crease is None else p.crease for p in self.parts])
+
+    @cached_property
+    def part_casts(self) -> NDArray[np.bool_]:
+        """(P,) which parts cast a shadow, as far as the sun lets them."""
+        return np.array([p.casts for p in self.parts], dtype=bool)
+
+    @cached_property
+    def part_receives(self) -> NDArray[np.bool_]:
+        """(P,) which parts shadow falls on, as far as the sun lets it."""
+        return np.array([p.receives for p in self.parts], dtype=bool)
+
+    @cached_property
+    def part_plain(self) -> NDArray[np.bool_]:
+        """(P,) the parts of which only the outline is drawn."""
+        return np.array([p.plain for p in self.parts], dtype=bool)
 
     @cached_property
     def part_drawn(self) -> NDArray[np.str_]:

@@ -20,7 +20,7 @@ from warmgraphite.passes.occluders import cap_triangles
 from warmgraphite.view.scene import Scene
 from warmgraphite.view.sun import Exempt, Sun
 
-__all__ = ["Casters", "Rays", "casters_of", "exempt_parts"]
+__all__ = ["Casters", "Rays", "casters_of", "exempt_parts", "without_casting", "without_shadow"]
 
 
 @dataclass(frozen=True)
@@ -53,6 +53,16 @@ def exempt_parts(model: Model, exempt: Exempt) -> NDArray[np.bool_]:
     return select_parts(model, exempt.parts) | np.isin(model.part_role, np.array(exempt.roles, dtype=np.str_))
 
 
+def without_casting(model: Model, sun: Sun) -> NDArray[np.bool_]:
+    """(P,) the parts that cast no shadow."""
+    return exempt_parts(model, sun.not_casting) | ~model.part_casts
+
+
+def without_shadow(model: Model, sun: Sun) -> NDArray[np.bool_]:
+    """(P,) the parts that no shadow falls on."""
+    return exempt_parts(model, sun.not_receiving) | ~model.part_receives
+
+
 def casters_of(scene: Scene, seen: list[CutRegion], sun: Sun) -> Casters:
     """What the sun meets of a scene; ``seen`` are its settled cut regions, which close the bodies that are cut."""
     model = scene.model
@@ -65,7 +75,7 @@ def casters_of(scene: Scene, seen: list[CutRegion], sun: Sun) -> Casters:
         corners = np.concatenate([corners, cap]) if len(cap) else corners
         part = np.concatenate([model.triangle_part[source], owner])
         source = np.concatenate([source, np.full(len(cap), -1, np.int32)])
-    casting = ~exempt_parts(model, sun.not_casting)[part]
+    casting = ~without_casting(model, sun)[part]
     clear = model.part_is_glass[part] & (source >= 0)
     glass = clear & model.part_is_glazing[part]
     return Casters(corners, source, part, casting & ~clear, casting & glass)

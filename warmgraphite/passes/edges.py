@@ -5,7 +5,7 @@ Both depend on the model alone, not on any view, and are kept for as long as the
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 
 import numpy as np
@@ -18,12 +18,24 @@ from warmgraphite.passes.kernels import edges as edge_loops
 from warmgraphite.progress import Progress, silent
 from warmgraphite.threads import in_stretches
 
-__all__ = ["CREASE_ANGLE", "ByVersion", "Intersections", "Topology", "forget", "intersections_of", "topology_of"]
+__all__ = [
+    "CREASE_ANGLE",
+    "WHOLE",
+    "ByVersion",
+    "Intersections",
+    "Topology",
+    "creases",
+    "forget",
+    "intersections_of",
+    "topology_of",
+]
 
 #: Degrees of bend from which a mesh edge is drawn; finer facets are taken for a curve.
 CREASE_ANGLE = 24.0
 #: How many times as wide a flat face must be as the facet beside it for the edge between them to end a curved surface.
 TANGENT_WIDTH = 3.0
+#: Degrees of bend from which a part that says so has no edges at all.
+WHOLE = 180.0
 
 
 @dataclass(frozen=True)
@@ -76,11 +88,19 @@ class Topology:
         from scipy.sparse import coo_matrix
         from scipy.sparse.csgraph import connected_components
 
-        smooth = (self.count == 2) & (self.fold <= CREASE_ANGLE)
+        smooth = (self.count == 2) & (self.fold <= creases(self.model)[self.part])
         pair = self.half[smooth] // 3
         n = len(self.model.triangles)
         joined = coo_matrix((np.ones(len(pair), np.int8), (pair[:, 0], pair[:, 1])), (n, n))
-        return connected_components(joined, directed=False)[1].astype(np.int32)
+        found = connected_components(joined, directed=False)[1].astype(np.int32)
+        # What is one mass however it bends, as foliage is, has one face.
+        mass = np.flatnonzero((creases(self.model) >= WHOLE)[self.model.triangle_part])
+        if len(mass):
+            part = self.model.triangle_part[mass]
+            first = np.full(len(self.model.parts), -1, np.int64)
+            first[part[::-1]] = mass[::-1]
+            found[mass] = found[first[part]]
+        return found
 
 
 @dataclass(frozen=True)
@@ -96,17 +116,27 @@ class Intersections:
     touched: NDArray[np.bool_]
 
 
+def creases(model: Model) -> NDArray[np.float64]:
+    """(P,) degrees of bend from which an edge of each part is one, and no facet of a curve."""
+    own = model.part_crease
+    return np.where(np.isnan(own), CREASE_ANGLE, own)
+
+
 class ByVersion:
-    """A model that is equal to another when their triangles are, whatever is said of its parts."""
+    """A model that is equal to another when their triangles are and their parts bend alike, whatever else is said of them."""
 
     def __init__(self, model: Model) -> None:
         self.model = model
 
     def __hash__(self) -> int:
-        return hash(self.model.geometry)
+        return hash(self.model.geometry)  # what bends otherwise meets it rarely
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, ByVersion) and self.model.geometry == other.model.geometry
+        return (
+            isinstance(other, ByVersion)
+            and self.model.geometry == other.model.geometry
+            and np.array_equal(self.model.part_crease, other.model.part_crease, equal_nan=True)
+        )
 
 
 def find_topology(model: Model) -> Topology:
@@ -144,8 +174,12 @@ def find_topology(model: Model) -> Topology:
 
 def find_intersections(model: Model, topology: Topology, progress: Progress = silent) -> Intersections:
     """Where faces of a model run through each other, computed anew."""
+    mass = (creases(model) >= WHOLE)[model.triangle_part]
+    if mass.any() and not mass.all():
+        # Leaves run through one another everywhere, and nobody draws where.
+        return _but_for(model, topology, mass, progress)
     points, triangles = model.vertices, model.triangles
-    if not len(triangles):
+    if not len(triangles) or mass.all():
         return Intersections(np.empty((0, 3)), np.empty((0, 3)), np.empty((0, 2), np.int32), np.zeros(0, bool))
     low, high = np.empty((len(triangles), 3)), np.empty((len(triangles), 3))
     in_stretches(lambda a, b: crossing_loops.triangle_boxes(points, triangles, low, high, a, b), len(triangles), 1 << 17)
@@ -154,7 +188,7 @@ def find_intersections(model: Model, topology: Topology, progress: Progress = si
     boxes, levels = crossing_loops.box_tree(low, high, order)
     # Sides of triangles where no edge is drawn: there a surface may be run through unseen.
     flat_side = np.zeros(3 * len(triangles), bool)
-    flat = topology.fold <= CREASE_ANGLE
+    flat = topology.fold <= creases(model)[topology.part]
     flat_side[topology.half[flat & (topology.half[:, 0] >= 0), 0]] = True
     flat_side[topology.half[flat & (topology.half[:, 1] >= 0), 1]] = True
     slack = contact(model)
@@ -170,6 +204,21 @@ def find_intersections(model: Model, topology: Topology, progress: Progress = si
     )  # fmt: skip
     pairs, ends = np.concatenate([f[0] for f in found]), np.concatenate([f[1] for f in found])
     return Intersections(ends[:, :3].copy(), ends[:, 3:].copy(), pairs, touched)
+
+
+def _but_for(model: Model, topology: Topology, mass: NDArray[np.bool_], progress: Progress) -> Intersections:
+    """Where faces run through each other, but for those of a mass (T,)."""
+    rows = np.flatnonzero(~mass)
+    number = np.full(len(mass), -1, np.int64)
+    number[rows] = np.arange(len(rows))
+    rest = replace(model, triangles=model.triangles[rows], triangle_part=model.triangle_part[rows], uv=None)
+    half = topology.half
+    there = (half >= 0) & ~mass[np.maximum(half, 0) // 3]
+    moved = np.where(there, 3 * number[np.maximum(half, 0) // 3] + half % 3, -1).astype(np.int32)
+    found = find_intersections(rest, replace(topology, model=rest, half=moved), progress)
+    touched = np.zeros(len(mass), bool)
+    touched[rows] = found.touched
+    return Intersections(found.start, found.end, rows[found.faces].astype(np.int32) if len(found.faces) else found.faces, touched)
 
 
 @lru_cache(maxsize=4)

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.model.model import Model
 from warmgraphite.model.welding import weld
-from warmgraphite.passes.edges import CREASE_ANGLE, ByVersion
+from warmgraphite.passes.edges import ByVersion, creases
 from warmgraphite.passes.kernels.pixels import fan, stand_on
 from warmgraphite.passes.occluders import Occluders
 from warmgraphite.view.scene import Scene
@@ -28,13 +28,13 @@ def _corner_normals(key: ByVersion) -> NDArray[np.float32]:
     sizes = np.bincount(welded)
     starts = np.cumsum(sizes) - sizes
     out = np.zeros((len(welded), 3))
-    limit = np.cos(np.radians(CREASE_ANGLE * 1.5))
     own = np.repeat(np.arange(len(corners)), 3)
+    limit = np.cos(np.radians(np.minimum(creases(model) * 1.5, 80.0)))[model.triangle_part][own]
     for k in range(int(min(sizes.max(), 32))):
         # The k-th face about each corner's vertex, where there are so many.
         has = np.flatnonzero(sizes[welded] > k)
         other = order[starts[welded[has]] + k] // 3
-        close = (unit[own[has]] * unit[other]).sum(1) > limit
+        close = (unit[own[has]] * unit[other]).sum(1) > limit[has]
         out[has[close]] += area[other[close]]
     length = np.linalg.norm(out, axis=1, keepdims=True)
     out = np.where(length > 1e-30, out / np.maximum(length, 1e-30), unit[own])

@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter
 
-from warmgraphite.passes.casters import Casters, exempt_parts
+from warmgraphite.passes.casters import Casters, without_shadow
 from warmgraphite.passes.footing import Footing, disc, fanned, turns
 from warmgraphite.passes.kernels.pixels import clear_specks, edge_values, facing_rows, rim_pixels, smooth_alike, tones_of
 from warmgraphite.passes.occluders import Occluders
@@ -96,7 +96,7 @@ def light(
     opaque, panes = casters.rays, casters.pane_rays
     footing = Footing(scene, hiders, opaque.middle)
     up = sun.altitude > 0
-    receives = ~exempt_parts(scene.model, sun.not_receiving)[hiders.part] & up
+    receives = ~without_shadow(scene.model, sun)[hiders.part] & up
 
     def kept_off(start: NDArray[np.float32], way: NDArray[np.float32]) -> NDArray[np.float32]:
         found = opaque.blocked(start, way).astype(np.float32)

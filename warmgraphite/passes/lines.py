@@ -23,7 +23,7 @@ from scipy.spatial import cKDTree
 
 from warmgraphite.model._kernels import weld_points
 from warmgraphite.passes.cut import CutRegion, Mass, lifted, masses, settled
-from warmgraphite.passes.edges import intersections_of, topology_of
+from warmgraphite.passes.edges import WHOLE, intersections_of, topology_of
 from warmgraphite.passes.kernels import edges as edge_loops
 from warmgraphite.passes.kernels import grid as grid_loops
 from warmgraphite.passes.kernels import hiding, strokes
@@ -55,7 +55,8 @@ __all__ = [
 ]
 
 KINDS = ("cut", "silhouette", "border", "crease", "intersection", "material", "smooth", "terrain")
-RANKS = ("cut", "outline", "edge", "surface")
+#: What is drawn of figures has ranks of its own: their outline, and what lies within it.
+RANKS = ("cut", "outline", "edge", "surface", "figure", "detail")
 #: Rank of seams, which are kept because they bound parts, but are no lines of the drawing.
 SEAM_RANK = len(RANKS)
 
@@ -81,7 +82,8 @@ class LineSet:
     :data:`KINDS` and :data:`RANKS`; ``through`` panes of glass in front; ``part``; ``distance`` metres from the viewer, along
     the direction of sight, and ``behind`` metres to what lies behind it (infinite: nothing); ``left``, ``right`` the parts
     seen on either side of the way from start to end, −1 for none (both of visible pieces only); ``chain`` numbers
-    the strokes: within one, each piece starts where the one before it ends.
+    the strokes: within one, each piece starts where the one before it ends; ``rim`` is, of lines within foliage, the angle on the paper in
+    which the rim of the leaf looks that it is, in radians, NaN of all others.
     """
 
     start: NDArray[np.float64]
@@ -98,6 +100,7 @@ class LineSet:
     left: NDArray[np.int32]
     right: NDArray[np.int32]
     chain: NDArray[np.int32]
+    rim: NDArray[np.float32]
 
     def __len__(self) -> int:
         return len(self.kind)
@@ -137,11 +140,13 @@ def _mesh_edges(scene: Scene) -> Edges:
     """Silhouettes, borders and creases of the shown parts, uncut; smooth edges where the view asks for them."""
     topology, model, projection, asked = topology_of(scene.model), scene.model, scene.projection, scene.view.lines
     eye = projection.sight if projection.eye is None else projection.eye
+    own = model.part_crease
+    crease = np.where(np.isnan(own), float(asked.crease_angle), own)
     seen = np.empty(len(topology.part), np.uint8)
     in_stretches(
         lambda a, b: edge_loops.seen_edges(
             model.vertices, topology.ends, topology.half, model.triangles, topology.count, topology.fold, scene.part_shown,
-            topology.part, eye, projection.sight, projection.is_perspective, float(asked.crease_angle), a, b, seen,
+            topology.part, eye, projection.sight, projection.is_perspective, crease, a, b, seen,
         ),
         len(seen),
         1 << 16,
@@ -154,7 +159,7 @@ def _mesh_edges(scene: Scene) -> Edges:
     kind = np.array([0, _SILHOUETTE, _BORDER, _CREASE, _SMOOTH], np.uint8)[seen[rows]]
     ends, half = topology.ends[rows], topology.half[rows]
     beside = np.where(half < 0, -1, half // 3).astype(np.int32)
-    soft = topology.fold[rows] <= asked.crease_angle
+    soft = topology.fold[rows] <= crease[topology.part[rows]]
     return Edges(model.vertices[ends[:, 0]], model.vertices[ends[:, 1]], kind, topology.part[rows], beside, soft)
 
 
@@ -492,7 +497,7 @@ def lines(
     visible, through = ~hidden[piece], np.minimum(panes[piece], 255).astype(np.uint8)
     edge = edge[piece]
     kind = edges.kind[edge]
-    rank = _ranks(scene, kind, edges.part[edge], what, visible, edges.start[edge, 2])
+    rank = _ranks(scene, kind, edges.part[edge], what, visible, edges.start[edge, 2], left, right)
     kind[(rank == RANKS.index("surface")) & (what == hiding.JOINT) & (kind != _TERRAIN)] = _MATERIAL
     progress(0.9)
 
@@ -525,7 +530,23 @@ def lines(
         left=np.where(turned, right[row], left[row]),
         right=np.where(turned, left[row], right[row]),
         chain=chain,
+        rim=_rims(scene, edges.only(edge[row]), rank[row], a, b),
     )
+
+
+def _rims(scene: Scene, edges: Edges, rank: NDArray[np.uint8], a: NDArray, b: NDArray) -> NDArray[np.float32]:
+    """(N,) where the rims look that pieces a to b (N, 3, frame) of foliage are: away from the corner of their leaf that is not on them."""
+    found = np.full(len(rank), np.nan, np.float32)
+    model = scene.model
+    leafy = np.append(model.part_crease >= WHOLE, False)
+    rows = np.flatnonzero(
+        leafy[edges.part] & (rank == RANKS.index("detail")) & (edges.beside[:, 0] >= 0) & (edges.kind == _BORDER)
+    )
+    if len(rows):
+        middle = scene.projection.project(model.vertices[model.triangles[edges.beside[rows, 0]]].mean(1))[:, :2]
+        out = (a[rows, :2] + b[rows, :2]) / 2 - middle
+        found[rows] = np.arctan2(out[:, 1], out[:, 0])
+    return found
 
 
 def _ranks(
@@ -535,9 +556,11 @@ def _ranks(
     what: NDArray[np.int8],
     visible: NDArray[np.bool_],
     height: NDArray,
+    left: NDArray[np.int32],
+    right: NDArray[np.int32],
 ) -> NDArray[np.uint8]:
     """The rank of each piece by what it is and what lies beside it; ``height`` (N,) metres of its edge, for contours."""
-    cut, outline, edge, surface = range(4)
+    cut, outline, edge, surface, figure, detail = range(6)
     rank = np.full(len(kind), edge, np.uint8)
     # One sees past the rim of a pane into what the pane shows: it is no outline.
     rank[(what == hiding.OUTLINE) & visible & ~scene.model.part_is_glass[part]] = outline
@@ -546,5 +569,12 @@ def _ranks(
     # A contour lies in a surface, whatever is behind it; an index contour is drawn a step stronger.
     contour = np.flatnonzero(kind == _TERRAIN)
     rank[contour] = np.where(is_index(scene.model, height[contour]), edge, surface)
+    of = np.append(scene.model.part_figure, -1)
+    mine = np.flatnonzero((of[part] >= 0) & (rank != SEAM_RANK))
+    within = visible[mine] & (of[left[mine]] == of[part[mine]]) & (of[right[mine]] == of[part[mine]])
+    rank[mine] = np.where(within, detail, figure)
+    # Of what is plain on either side only the outline is drawn; what bounds parts stays.
+    plain = np.append(scene.model.part_plain, False)
+    rank[mine[within & plain[left[mine]] & plain[right[mine]]]] = SEAM_RANK
     rank[kind == KINDS.index("cut")] = cut
     return rank

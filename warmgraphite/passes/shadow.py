@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.passes.casters import Casters, exempt_parts
+from warmgraphite.passes.casters import Casters, without_casting, without_shadow
 from warmgraphite.passes.cut import CutRegion, Mass
 from warmgraphite.passes.edges import topology_of
 from warmgraphite.passes.footing import corner_normals
@@ -98,11 +98,11 @@ def _outlines(scene: Scene, ray: NDArray, parts: NDArray[np.bool_]) -> Edges:
     """Silhouettes and borders of parts (P,) as the sun sees them, uncut; those within curved surfaces are soft."""
     model, topology = scene.model, topology_of(scene.model)
     seen = np.empty(len(topology.part), np.uint8)
-    sight = -ray
+    sight, never = -ray, np.full(len(model.parts), 180.0)
     in_stretches(
         lambda a, b: edge_loops.seen_edges(
             model.vertices, topology.ends, topology.half, model.triangles, topology.count, topology.fold, parts,
-            topology.part, sight, sight, False, 180.0, a, b, seen,
+            topology.part, sight, sight, False, never, a, b, seen,
         ),
         len(seen),
         1 << 16,
@@ -198,7 +198,7 @@ def light_edges(
 
     if sun.altitude > 0:
         opaque = whole.part_shown & ~model.part_is_glass
-        casts = opaque & ~exempt_parts(model, sun.not_casting)
+        casts = opaque & ~without_casting(model, sun)
         outlines = _outlines(whole, frame.ray, opaque)
         cut_outlines = cut_by_surfaces(whole, outlines) if scene.surfaces else outlines
         throwing = outlines if sun.cast_off else cut_outlines
@@ -209,7 +209,7 @@ def light_edges(
             throwing = Edges.joined([throwing, cut_edges(whole, *cut), ended])
         fallen = _cast(whole, frame, casters, throwing, part_of(progress, 0.0, 0.6))
         part = model.triangle_part[fallen[2]]
-        receives = scene.part_shown[part] & ~exempt_parts(model, sun.not_receiving)[part]
+        receives = scene.part_shown[part] & ~without_shadow(model, sun)[part]
         add(CAST, *_kept_by_cuts(scene, *(f[receives] for f in fallen)))
         turn = cut_outlines.only(np.flatnonzero(cut_outlines.soft & scene.part_shown[cut_outlines.part]))
         add(TURN, turn.start, turn.end, np.maximum(turn.beside[:, 0], turn.beside[:, 1]))

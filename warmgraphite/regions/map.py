@@ -18,7 +18,7 @@ import shapely
 from numpy.typing import NDArray
 
 from warmgraphite.model.model import Model
-from warmgraphite.passes.casters import exempt_parts
+from warmgraphite.passes.casters import without_shadow
 from warmgraphite.passes.cut import CutRegion, Mass, lifted
 from warmgraphite.passes.edges import topology_of
 from warmgraphite.passes.footing import corner_normals
@@ -247,7 +247,7 @@ class _Asking:
         model = scene.model
         self.face = topology_of(model).face
         self.glazed = hiders.pane & model.part_is_glazing[hiders.part]
-        self.receives = ~exempt_parts(model, scene.view.sun.not_receiving)[hiders.part]
+        self.receives = ~without_shadow(model, scene.view.sun)[hiders.part]
         self.lift = 2 * scene.slack
 
     def about(self, xy: NDArray[np.float64]) -> _Answers:

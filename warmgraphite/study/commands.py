@@ -18,7 +18,7 @@ from warmgraphite.ink.fills import Fill
 from warmgraphite.model.edits import RoleRule
 from warmgraphite.regions.query import Match, Query
 from warmgraphite.specification import Specification, valid
-from warmgraphite.study import looks, marks, pouring, regions, views
+from warmgraphite.study import figures, looks, marks, pouring, regions, views
 from warmgraphite.study.changes import Change, make_changes
 from warmgraphite.study.document import StudyDocument, replaced
 from warmgraphite.view.specification import ViewSpecification
@@ -56,7 +56,8 @@ class PutView(Specification):
 
 class ChangeLook(Specification):
     """Change pens, poche, build-ups or traces of the view on the desk: for itself, or ``everywhere`` that its finish is worn. Paths
-    begin with ``pens``, ``poche``, ``build_ups``, ``construction`` or ``traces``."""
+    begin with ``pens``, ``poche``, ``build_ups``, ``construction``, ``entourage`` or
+    ``traces``."""
 
     do: Literal["look"] = "look"
     changes: Changes
@@ -123,6 +124,17 @@ class ChangeMarks(Specification):
 
     def apply(self, document: StudyDocument) -> StudyDocument:
         return marks.change_marks(document, self.changes)
+
+
+class ChangeFigures(Specification):
+    """Put, change, take out or order figures; paths begin with ``figures``."""
+
+    do: Literal["figures"] = "figures"
+    changes: Annotated[tuple[Change, ...], Field(min_length=1, max_length=3000)]
+    label: str = "Change a figure"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return figures.change_figures(document, self.changes)
 
 
 class ChangeSheet(Specification):
@@ -348,7 +360,7 @@ class TakeFinish(Specification):
 
 
 Command = Annotated[
-    ChangeView | PutView | ChangeLook | PourFill | PourBuildUp | PourTrace | ChangeMarks | ChangeSheet | SetRoleRules
+    ChangeView | PutView | ChangeLook | PourFill | PourBuildUp | PourTrace | ChangeMarks | ChangeFigures | ChangeSheet | SetRoleRules
     | OpenView | SaveView | KeepView | RemoveView | DuplicateView | OrderView | LockView | GroupView | PasteView | PasteDrawing
     | KeepRegion | RenameRegion | RemoveRegion
     | LayFinish | KeepFinish | GiveBack | DropChanges | RenameFinish | RemoveFinish | TakeFinish,

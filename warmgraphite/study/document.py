@@ -8,6 +8,8 @@ from typing import Any
 
 from pydantic import Field, field_validator, model_validator
 
+from warmgraphite.figures.figure import with_figure_ids
+from warmgraphite.figures.kinds import AnyFigure
 from warmgraphite.ink.marks.following import marks_in
 from warmgraphite.ink.marks.specification import AnyMark, with_mark_ids
 from warmgraphite.model.edits import RoleRule
@@ -47,7 +49,7 @@ class Desk(Specification):
 
 
 class StudyDocument(Specification):
-    """Views, desk, finishes, role rules, named regions and marks of a study."""
+    """Views, desk, finishes, role rules, named regions, marks and figures of a study."""
 
     format: int = Field(default=DOCUMENT.number, ge=DOCUMENT.number, le=DOCUMENT.number)
     name: Words = Field(min_length=1, max_length=120)
@@ -57,6 +59,12 @@ class StudyDocument(Specification):
     role_rules: tuple[RoleRule, ...] = Field(default=(), max_length=500)
     regions: tuple[NamedRegion, ...] = Field(default=(), max_length=500)
     marks: tuple[AnyMark, ...] = Field(default=(), max_length=2000)
+    figures: tuple[AnyFigure, ...] = Field(default=(), max_length=5000)
+
+    @field_validator("figures")
+    @classmethod
+    def _known(cls, figures: tuple[Any, ...]) -> tuple[Any, ...]:
+        return with_figure_ids(figures)
 
     @field_validator("marks")
     @classmethod
@@ -65,7 +73,13 @@ class StudyDocument(Specification):
 
     @model_validator(mode="after")
     def _hangs_together(self) -> StudyDocument:
-        for what, rows in (("views", self.views), ("regions", self.regions), ("finishes", self.finishes), ("marks", self.marks)):
+        for what, rows in (
+            ("views", self.views),
+            ("regions", self.regions),
+            ("finishes", self.finishes),
+            ("marks", self.marks),
+            ("figures", self.figures),
+        ):
             if len({r.id for r in rows}) != len(rows):  # type: ignore[attr-defined]
                 raise ValueError(f"two {what} have the same id")
         for what, named in (("regions", self.regions), ("finishes", self.finishes)):
@@ -97,7 +111,8 @@ class StudyDocument(Specification):
 
     def marked(self, look: Look, view_id: str) -> DrawnLook:
         """Any look as a view is drawn in it."""
-        return look.resolved(self.regions).marked(marks_in(self.marks, view_id, self.regions))
+        here = tuple(f for f in self.figures if f.paper is None or f.paper.view == view_id)
+        return look.resolved(self.regions).marked(marks_in(self.marks, view_id, self.regions), here)
 
     @cached_property
     def look(self) -> Look:

@@ -5,22 +5,23 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
 from warmgraphite.collage.kinds import KINDS
 from warmgraphite.errors import ViewError
+from warmgraphite.figures.figure import with_figure_ids
+from warmgraphite.figures.kinds import AnyFigure
 from warmgraphite.ink.marks.specification import AnyMark
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.specification import Specification, valid
 from warmgraphite.study.finish import DrawnLook, Look
-from warmgraphite.study.formats import DRAWING, pens_along
+from warmgraphite.study.formats import DRAWING, pens_along, pens_of_figures
 from warmgraphite.view.specification import Parallel, ViewSpecification
 
 __all__ = ["DrawingFile", "read_drawing", "write_drawing_file"]
 
 #: Fields that a drawing may have, and that nothing is drawn of yet, with the values that ask for nothing.
 _WITHOUT_EFFECT: dict[tuple[str, ...], tuple[Any, ...]] = {
-    ("figures",): ([],),
     ("notes",): ([],),
 }
 
@@ -37,11 +38,17 @@ class DrawingFile(Specification):
     finish: Look = Field(default_factory=Look)
     sheet: Sheet = Sheet()
     marks: tuple[AnyMark, ...] = Field(default=(), max_length=2000)
+    figures: tuple[AnyFigure, ...] = Field(default=(), max_length=5000)
+
+    @field_validator("figures")
+    @classmethod
+    def _known(cls, figures: tuple[Any, ...]) -> tuple[Any, ...]:
+        return with_figure_ids(figures)
 
     @property
     def drawn_look(self) -> DrawnLook:
-        """Its finish with its marks."""
-        return self.finish.marked(self.marks)
+        """Its finish with its marks and figures."""
+        return self.finish.marked(self.marks, self.figures)
 
 
 def _taken(data: Any, path: tuple[str, ...], asks_nothing: tuple[Any, ...], name: str, at: str = "") -> None:
@@ -89,6 +96,8 @@ def read_drawing(text: str, name: str = "The drawing") -> DrawingFile:
         _named(finish.get("traces"), name)
         if isinstance(finish.get("pens"), list):
             finish["pens"] = pens_along(finish["pens"])
+            if data.get("figures"):
+                data["finish"] = pens_of_figures(finish)
     if isinstance(data.get("view"), dict) and "projection" not in data["view"]:
         data["view"]["projection"] = _usual_view().projection.model_dump()
     with valid(name):
@@ -96,8 +105,9 @@ def read_drawing(text: str, name: str = "The drawing") -> DrawingFile:
 
 
 def write_drawing_file(view: ViewSpecification, look: Look, sheet: Sheet) -> str:
-    """A drawing as text, with the marks that its look has. Regions that the look names must be taken for what they mean: they stay
+    """A drawing as text, with the marks and figures that its look has. Regions that the look names must be taken for what they mean: they stay
     with their study."""
     marks = look.marks if isinstance(look, DrawnLook) else ()
-    drawing = DrawingFile(view=view, finish=look.plain, sheet=sheet, marks=marks)
+    figures = look.figures if isinstance(look, DrawnLook) else ()
+    drawing = DrawingFile(view=view, finish=look.plain, sheet=sheet, marks=marks, figures=figures)
     return json.dumps(drawing.model_dump(mode="json"), indent=1, ensure_ascii=False)

@@ -10,6 +10,7 @@ from pydantic import Field, ValidationError, model_validator
 
 from warmgraphite.collage.specification import AnyTrace, Trace, default_traces
 from warmgraphite.errors import ViewError
+from warmgraphite.figures.figure import Figure
 from warmgraphite.ink.marks.specification import Ground, Mark
 from warmgraphite.ink.rules import Ink, Marked, SurfaceRule
 from warmgraphite.ink.sentences import sentence
@@ -48,6 +49,7 @@ class Look(Ink):
             ("surfaces", self.surfaces),
             ("traces", self.traces),
             ("construction", self.construction),
+            ("entourage", self.entourage),
         )
         for what, rows in rooms:  # type: ignore[assignment]
             if len({r.id for r in rows}) != len(rows):
@@ -77,13 +79,14 @@ class Look(Ink):
         traces, surfaces = tuple(meant(t) for t in self.traces), tuple(known(r) for r in self.surfaces)
         return self.model_copy(update={"traces": traces, "surfaces": surfaces})
 
-    def marked(self, marks: Sequence[Mark | Ground]) -> DrawnLook:
-        """The look as something is drawn in it on which these marks lie."""
-        return DrawnLook.model_construct(**{name: getattr(self, name) for name in Look.model_fields}, marks=tuple(marks))
+    def marked(self, marks: Sequence[Mark | Ground], figures: Sequence[Figure] = ()) -> DrawnLook:
+        """The look as something is drawn in it on which these marks lie, and in which these figures stand."""
+        said = {name: getattr(self, name) for name in Look.model_fields}
+        return DrawnLook.model_construct(**said, marks=tuple(marks), figures=tuple(figures))
 
 
 class DrawnLook(Look, Marked):
-    """A look as a view is drawn in it, with the marks that lie on what it draws."""
+    """A look as a view is drawn in it, with the marks that lie on what it draws and the figures in it."""
 
 
 class Finish(Look):
@@ -177,6 +180,7 @@ def describe_changes(finish: Look, look: Look, changes: Sequence[Change]) -> lis
     rules = {
         "pens": (*finish.pens, *look.pens), "poche": (*finish.poche, *look.poche), "surfaces": (*finish.surfaces, *look.surfaces),
         "construction": (*finish.construction, *look.construction),
+        "entourage": (*finish.entourage, *look.entourage),
     }  # fmt: skip
     titles = {room: {r.id: sentence(r) for r in rows} for room, rows in rules.items()}  # type: ignore[attr-defined]
     found = []

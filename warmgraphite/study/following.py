@@ -17,6 +17,7 @@ from warmgraphite.model.model import Model
 from warmgraphite.regions.query import Match, named_parts, with_parts
 from warmgraphite.study.changes import Change
 from warmgraphite.study.document import StudyDocument, replaced
+from warmgraphite.study.figures import moved_figures, renamed_figures
 from warmgraphite.study.finish import Finish
 from warmgraphite.view.specification import ViewSpecification, moved_view
 
@@ -90,6 +91,7 @@ def follow_names(document: StudyDocument, old: Model, new: Model) -> StudyDocume
     used = {p for v in views for p in _patterns(v)} | {p for r in document.regions for p in named_parts(r.query)}
     used |= _named_in_looks(document)
     used |= {m.plane.part for m in document.marks if isinstance(m, Mark) and isinstance(m.plane, OnFace)}
+    used |= {p for f in document.figures for p in f.replaces}
     if not used:
         return document
     renamed: dict[str, dict[str, None]] = {}
@@ -118,9 +120,13 @@ def follow_names(document: StudyDocument, old: Model, new: Model) -> StudyDocume
     document = _each_view(document, change)
     document = each_look(document, lambda word, names: list(followed(tuple(names))) if word == "parts" else names)
     regions = tuple(r.model_copy(update={"query": with_parts(r.query, followed)}) for r in document.regions)
+
     # A mark lies on one part: where a name became several, it stays with the first.
-    marks = renamed_marks(document.marks, lambda path: _unescaped(next(iter(renamed[path]))) if path in renamed else path)
-    return replaced(document, regions=regions, marks=marks)
+    def called(path: str) -> str:
+        return _unescaped(next(iter(renamed[path]))) if path in renamed else path
+
+    marks, figures = renamed_marks(document.marks, called), renamed_figures(document.figures, called)
+    return replaced(document, regions=regions, marks=marks, figures=figures)
 
 
 def _unescaped(pattern: str) -> str:
@@ -144,7 +150,7 @@ def follow_edit(document: StudyDocument, edit: ModelEdit, old: Model, new: Model
         matrix = edit.matrix(old)
         matrix[:3, 3] = matrix[:3, :3] @ np.array(old.origin) - np.array(new.origin)
         document = _each_view(document, lambda view: moved_view(view, matrix))
-        document = replaced(document, marks=moved_marks(document.marks, matrix))
+        document = replaced(document, marks=moved_marks(document.marks, matrix), figures=moved_figures(document.figures, matrix))
     return follow_names(document, old, new)
 
 

@@ -185,8 +185,59 @@ def _hatches_on_faces(data: Data) -> Data:
     return data
 
 
+_FIGURES = ("figure", "detail")
+
+
+def _ranks_of(rule: object) -> list[str]:
+    where = rule.get("where") if isinstance(rule, dict) else None
+    return list(where.get("ranks") or ()) if isinstance(where, dict) else []
+
+
+def pens_of_figures(look: Data) -> Data:
+    """A look as it is written since there are figures: their lines have ranks of their own, and pens a little lighter than those of edges and
+    of surfaces; what fades with distance, behind glass or in the light does so for them, too."""
+    pens = look.get("pens")
+    if not isinstance(pens, list) or any(set(_ranks_of(p)) & set(_FIGURES) for p in pens):
+        return look
+    rules = [p for p in pens if isinstance(p, dict)]
+    of_rank = {
+        _ranks_of(p)[0]: p for p in rules if len(_ranks_of(p)) == 1 and p.get("pen", {}).get("weight") and p.get("on", True)
+    }
+    last = max((n for n, p in enumerate(pens) if any(p is q for q in of_rank.values())), default=len(pens) - 1)
+    taken, out = {p.get("id") for p in rules}, []
+    for number, rule in enumerate(pens):
+        ranks = _ranks_of(rule)
+        if (
+            {"outline", "edge", "surface"} <= set(ranks)
+            and not rule.get("pen", {}).get("weight")
+            and not rule["where"].get("drawn")
+        ):
+            rule = {**rule, "where": {**rule["where"], "ranks": [*ranks, *_FIGURES]}}
+        out.append(rule)
+        if number == last:
+            for rank, like, times in (("figure", "edge", 0.9), ("detail", "surface", 0.85)):
+                pen = of_rank.get(like, {}).get("pen", {"weight": 0.15 if rank == "figure" else 0.08, "colour": _INK, "dash": []})
+                identity = next(n for n in (rank, *(f"{rank}-{k}" for k in range(2, 100))) if n not in taken)
+                said = {**pen, "weight": round(max(0.02, pen["weight"] * times), 3)}
+                out.append({"id": identity, "where": _match(ranks=[rank], hidden=False), "pen": said})
+    return {**look, "pens": out}
+
+
+def _with_figures(data: Data) -> Data:
+    """Finishes get pens for figures."""
+    data["finishes"] = [pens_of_figures(f) for f in data["finishes"]]
+    for view in data["views"]:
+        view["changes"] = [
+            {**c, "value": pens_of_figures({"pens": c["value"]})["pens"]}
+            if list(c["path"]) == ["pens"] and c.get("do", "set") == "set"
+            else c
+            for c in view.get("changes", [])
+        ]
+    return data
+
+
 DOCUMENT = Format(
-    "study", (_looks_become_a_finish, _ink_by_rule, _hatches_on_faces, as_it_was, as_it_was, as_it_was)
-)  # 4: build-ups; 5: washes, textures, adjusting sheets; 6: windows, backdrops, reflections, veils, pictures from elsewhere
-FINISH = Format("finish", (as_it_was, _finish_by_rule, look_with_hatches, as_it_was, as_it_was, as_it_was))
+    "study", (_looks_become_a_finish, _ink_by_rule, _hatches_on_faces, as_it_was, as_it_was, as_it_was, _with_figures)
+)  # 4: build-ups; 5: washes, textures, adjusting sheets; 6: windows, backdrops, reflections, veils, pictures from elsewhere; 7: figures
+FINISH = Format("finish", (as_it_was, _finish_by_rule, look_with_hatches, as_it_was, as_it_was, as_it_was, pens_of_figures))
 DRAWING = Format("drawing", (as_it_was,))

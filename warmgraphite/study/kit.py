@@ -21,6 +21,9 @@ METAL = ["Zinc", "Metal", "Copper", "Aluminium", "Sheet metal"]
 STONE, CONCRETE = ["Stone", "Sandstone", "Granite"], ["Concrete", "In-situ concrete", "Screed"]
 WATER, EARTH, LEAF = ["Water"], ["Earth", "Soil", "Ground", "Grass"], ["Leaf", "Leaves", "Foliage"]
 
+#: The ranks of what is drawn of figures.
+FIGURES = ("figure", "detail")
+
 INK = "#262320"
 NIGHT, PALE, WARM = "#27323a", "#efe8da", "#c4623a"
 
@@ -40,10 +43,12 @@ def _ranks(weights: tuple[float, float, float, float], colour: str) -> list[dict
         _pen(rank, weight, colour, _match(ranks=[rank], hidden=False))
         for rank, weight in zip(("cut", *beyond), weights, strict=True)
     ]
+    of_figures = zip(FIGURES, (round(0.95 * weights[2], 2), round(0.85 * weights[3], 3)), strict=True)
     return [
         *rows,
+        *(_pen(rank, weight, colour, _match(ranks=[rank], hidden=False)) for rank, weight in of_figures),
         {"id": "soft", "where": _match(drawn=["soft"], ranks=beyond, hidden=False), "times": 0.6},
-        {"id": "fading", "where": _match(ranks=beyond, hidden=False), "fading": {"thinner": 0.3}},
+        {"id": "fading", "where": _match(ranks=[*beyond, *FIGURES], hidden=False), "fading": {"thinner": 0.3}},
         {"id": "glazed", "where": _match(glass=True, hidden=False), "times": 0.75},
     ]
 
@@ -102,7 +107,7 @@ def graphite() -> Look:
     return Look.model_validate({
         "pens": [
             *_ranks((0.60, 0.50, 0.32, 0.18), soft),
-            {"id": "light", "where": _match(ranks=beyond, hidden=False), "light": 0.7},
+            {"id": "light", "where": _match(ranks=[*beyond, *FIGURES], hidden=False), "light": 0.7},
             {"id": "base", "along": "base", "run_on": True, "where": _match(roles=["structure", "envelope", "glass"]),
              "pen": {"weight": 0.75, "colour": soft, "dash": []}},
         ],
@@ -162,7 +167,8 @@ def construction(parts: Mapping[str, Sequence[str]] | None = None) -> Look:
         "pens": [
             _pen("cut", 0.22, INK, _match(ranks=["cut"], hidden=False)),
             *(_pen(rank, weight, grey, _match(ranks=[rank], hidden=False)) for rank, weight in zip(beyond, (0.18, 0.11, 0.06), strict=True)),
-            {"id": "planting", "where": _match(roles=["planting"], ranks=beyond, hidden=False), "times": 0.7, "paler": 0.35},
+            *(_pen(rank, weight, grey, _match(ranks=[rank], hidden=False)) for rank, weight in zip(FIGURES, (0.11, 0.05), strict=True)),
+            {"id": "planting", "where": _match(roles=["planting"], ranks=[*beyond, *FIGURES], hidden=False), "times": 0.7, "paler": 0.35},
             {"id": "glazed", "where": _match(glass=True, hidden=False), "times": 0.75},
             _pen("round", 0.5, INK, _match(roles=["structure", "envelope"]), along="cut"),
         ],

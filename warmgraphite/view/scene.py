@@ -64,7 +64,8 @@ def shown_parts(model: Model, view: ViewSpecification) -> NDArray[np.bool_]:
     chosen = model.in_set(view.parts.set)
     if chosen is None:
         raise ViewError(f"There is no part set “{view.parts.set}” in this model; choose another, or show all parts.")
-    return shown & chosen
+    # Figures stand in whatever part of the model is shown; they are hidden by themselves.
+    return shown & (chosen | (model.part_figure >= 0))
 
 
 def uncut_parts(model: Model, view: ViewSpecification) -> NDArray[np.bool_]:
@@ -73,6 +74,19 @@ def uncut_parts(model: Model, view: ViewSpecification) -> NDArray[np.bool_]:
     for role, how in view.parts.roles.items():
         cut[model.part_role == role] = how == "cut"
     return select_parts(model, view.parts.uncut) | ~cut
+
+
+def _of_whole_figures(model: Model, nearest: FloatArray) -> FloatArray:
+    """(P,) what is nearest of each part, of parts of a figure what is nearest of all of it: a crown stays with its stem."""
+    figure = model.part_figure
+    mine = np.flatnonzero(figure >= 0)
+    if not len(mine):
+        return nearest
+    of = np.full(int(figure.max()) + 1, np.inf)
+    np.minimum.at(of, figure[mine], nearest[mine])
+    found = nearest.copy()
+    found[mine] = of[figure[mine]]
+    return found
 
 
 def only_parts(scene: Scene, chosen: NDArray[np.bool_]) -> Scene:
@@ -108,12 +122,16 @@ def build_scene(model: Model, view: ViewSpecification, projection: Projection | 
             # An uncut part is drawn whole where the plane runs through it, and goes where it lies wholly beyond.
             nearest = np.full(len(model.parts), np.inf)
             np.minimum.at(nearest, model.triangle_part[source], surface.side(corners).min(1))
+            nearest = _of_whole_figures(model, nearest)
             spared[row] = uncut & (nearest <= 0)
         held = spared[row][model.triangle_part[source]]
         cut_corners, cut_source = surface.clip(corners[~held], source[~held])
         corners, source = np.concatenate([corners[held], cut_corners]), np.concatenate([source[held], cut_source])
 
-    projection = projection or projection_of(view, corners.reshape(-1, 3))
+    if projection is None:
+        # No figure moves the frame.
+        own = model.part_figure[model.triangle_part[source]] < 0
+        projection = projection_of(view, (corners if own.all() else corners[own]).reshape(-1, 3))
     near, standing = None, (corners, source)
     if projection.eye is not None:
         near = Plane(-projection.sight, float(-projection.sight @ projection.eye - NEAR))

@@ -234,6 +234,15 @@ class Lines(Specification):
     facets: bool = False
 
 
+class FigureChoice(Specification):
+    """The figures that a view hides: by their ids, by group, all of a kind, or all of them where it is not ``on``."""
+
+    on: bool = True
+    hidden: Annotated[tuple[Annotated[str, Field(max_length=60)], ...], Field(max_length=5000)] = ()
+    groups: Annotated[tuple[Annotated[str, Field(max_length=60)], ...], Field(max_length=500)] = ()
+    kinds: Annotated[tuple[Annotated[str, Field(max_length=60)], ...], Field(max_length=50)] = ()
+
+
 class ViewSpecification(Specification):
     """One view of the model. Every field but the projection has a default."""
 
@@ -249,6 +258,7 @@ class ViewSpecification(Specification):
     lines: Lines = Lines()
     discs: tuple[Disc, ...] = Field(default=(), max_length=100)
     masks: tuple[PaintedMask, ...] = Field(default=(), max_length=100)
+    figures: FigureChoice = FigureChoice()
 
     def windows(self, name: str) -> tuple[Disc | PaintedMask, ...]:
         """The discs and masks of a name."""

@@ -60,7 +60,7 @@ def _below(drawing: Drawing) -> dict[int, shapely.Geometry]:
 def _sides(drawing: Drawing, _where: Query | None, progress: Progress) -> list[Envelope]:
     said, settled = _said(drawing), drawing.settled
     planes = sorted({r.plane for r in settled if r.part in said})
-    open_air, below = (Open(drawing.model) if planes else None), _below(drawing)
+    open_air, below = (Open(drawing.bare) if planes else None), _below(drawing)
     out = []
     for done, plane in enumerate(planes):
         assert open_air is not None
@@ -98,7 +98,7 @@ def _sides_read(drawing: Drawing, _where: Query | None) -> _Sided:
         return _Sided(None, None, (), "", (), (), None)
     grounds, model = grounds_of(drawing), drawing.model
     return _Sided(
-        drawing.sight.sawn, drawing.sight.filled, tuple(sorted(said.items())), digest(model.part_role) + model.body,
+        drawing.sight.sawn, drawing.sight.filled, tuple(sorted(said.items())), digest(drawing.bare.part_role) + drawing.bare.body,
         tuple((r.name, tuple(r.place)) for r in model.rooms), tuple(g.model_dump(mode="json") for g in grounds),
         drawing.sight.framed if grounds else None,
     )  # fmt: skip

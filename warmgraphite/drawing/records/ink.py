@@ -21,13 +21,16 @@ from warmgraphite.ink.rules import Away, PenRule
 from warmgraphite.ink.strokes import StrokeSet, stroke_set
 from warmgraphite.ink.surfaces import HatchSet, Laid, surface_marks
 from warmgraphite.ink.work import Work, hatch_work, line_work
+from warmgraphite.model.model import Model
 from warmgraphite.needs import Need
+from warmgraphite.passes.edges import WHOLE
 from warmgraphite.passes.lines import LineSet
 from warmgraphite.passes.packing import digest
 from warmgraphite.passes.store import pass_key
 from warmgraphite.progress import Progress
 from warmgraphite.regions.query import PartCells, Query, answer
 from warmgraphite.regions.reading import of_parts, read_of
+from warmgraphite.view.sun import to_sun
 
 if TYPE_CHECKING:
     from warmgraphite.drawing.drawing import Drawing
@@ -45,6 +48,10 @@ def chosen_parts(drawing: Drawing, where: Query | None) -> NDArray[np.bool_]:
 _PLAIN = {"where", "name", "id", "on", "along", "run_on"}
 
 
+#: The cosine of the angle to the light above which the rim of a leaf is lost in it.
+TURNED = -0.35
+
+
 @dataclass(frozen=True)
 class _Pens:
     rules: tuple[Any, ...]
@@ -55,6 +62,25 @@ class _Pens:
     #: Where outlines drawn on the paper count from.
     paper: tuple[float, ...]
     where: Any
+    #: Where the sun stands on the paper, for marks of leaves.
+    sun: Any
+
+
+def _leafy(model: Model) -> bool:
+    return bool(((model.part_crease >= WHOLE) & ~model.part_plain).any())
+
+
+def _sun_on_paper(drawing: Drawing) -> float:
+    """The angle on the paper, in radians, to rough steps, from which the sun shines: from above where it stands behind the viewer."""
+    found = drawing.result("frame").projection
+    if found is None:
+        return -np.pi / 2
+    at = drawing.model.heart
+    ends = found.project(np.stack([at, at + to_sun(drawing.view.sun) * 1e-3]))[:, :2]
+    way = ends[1] - ends[0]
+    # Light comes from the sky, too.
+    angle = np.arctan2(way[1] - 0.35 * np.linalg.norm(way) - 1e-12, way[0])
+    return float(np.round(angle / (np.pi / 18)) * (np.pi / 18))
 
 
 def _scale(drawing: Drawing) -> float | None:
@@ -72,7 +98,8 @@ def _reads(drawing: Drawing, where: Query | None) -> Any:
     steps = tuple((s.scale, s.times) for s in drawing.ink.steps)
     paper = drawing.middle if any(r.away is not None for _, r in _of_lines(drawing)) else ()
     built = digest(built_parts(drawing)) if drawing.ink.construction else ""
-    return _Pens(rules, built, drawing.ink.weight, steps, paper, read_of(where, model))
+    sun = drawing.view.sun if _leafy(model) else None
+    return _Pens(rules, built, drawing.ink.weight, steps, paper, read_of(where, model), sun and (sun.azimuth, sun.altitude))
 
 
 def _of_lines(drawing: Drawing) -> list[tuple[int, PenRule]]:
@@ -93,16 +120,20 @@ def _strokes(drawing: Drawing, where: Query | None, _progress: Progress) -> Stro
     frame = (drawing.view.frame.width, drawing.view.frame.height)
     if where is not None:
         found = found.only(chosen_parts(drawing, where)[found.part])
+    lost = np.zeros(len(found), bool)
     if drawing.ink.construction:
         # Between two parts in layers the layers have boundaries of their own.
         built = np.append(built_parts(drawing), False)
-        found = found.only(~((found.rank == 0) & built[found.left] & built[found.right]))
+        lost |= (found.rank == 0) & built[found.left] & built[found.right]
+    if _leafy(drawing.model):
+        # Leaves are drawn where they turn from the light.
+        lost |= np.cos(found.rim - _sun_on_paper(drawing)) > TURNED
     away = {n: (_end(drawing, r.away), r.away.reach, r.away.of is None) for n, r in rules if r.away is not None}
     cells = drawing.region_map() if any(r.light for _, r in rules) else None
     pieces = parted(found, frame, cells, away) if away or cells is not None else None
     thin = _thin(drawing, found) if any(r.least for _, r in rules) else None
     times = drawing.ink.times(_scale(drawing)) if drawing.ink.steps else drawing.ink.weight
-    return stroke_set(found, drawing.model, drawing.pens, frame, times, pieces, thin)
+    return stroke_set(found, drawing.model, drawing.pens, frame, times, pieces, thin, lost)
 
 
 def _end(drawing: Drawing, away: Away) -> shapely.Geometry:

@@ -241,5 +241,5 @@ def seen_edges(points, ends, half, triangles, count, fold, shown, part, eye, sig
                 lean_1 = lean
         if lean_0 * lean_1 > 0.0 or (lean_0 == 0.0) != (lean_1 == 0.0):
             kind[e] = 1
-        elif fold[e] > crease:
+        elif fold[e] > crease[part[e]]:
             kind[e] = 3

@@ -1,0 +1,1 @@
+"""People, grown from a posed skeleton with clothes."""

@@ -1,0 +1,256 @@
+"""Figures put into a model: every pass then knows them as it knows parts."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from threading import Lock
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from warmgraphite.colours import channels, written
+from warmgraphite.figures.choosing import FigureRule, shows
+from warmgraphite.figures.figure import Drawn, Figure, Seen, turn_matrix
+from warmgraphite.figures.piece import Piece
+from warmgraphite.model.model import Material, Model, Part
+from warmgraphite.model.solids import lathe
+from warmgraphite.view.projection import Projection, projection_of
+from warmgraphite.view.scene import build_scene
+from warmgraphite.view.specification import FigureChoice, Perspective, ViewSpecification
+
+__all__ = ["LAYER", "Look", "Standing", "drawn_as", "peopled", "projection_without"]
+
+#: The layer of all figures.
+LAYER = "Figures"
+#: What part sets of figures drawn in a way of their own are called.
+SET = "figures drawn "
+
+
+@dataclass(frozen=True)
+class Look:
+    """How one figure is drawn, after all rules."""
+
+    shown: bool = True
+    drawn: Drawn = "full"
+    hue: str | None = None
+    weight: float | None = None
+
+
+@dataclass(frozen=True)
+class Standing:
+    """A model with figures, and how each of those that are drawn otherwise than in full, or with a weight of their own, is drawn: the part set of
+    them by what is said."""
+
+    model: Model
+    drawn: tuple[tuple[str, Drawn, str | None, float | None], ...] = ()
+
+
+def drawn_as(figure: Figure, rules: Sequence[FigureRule]) -> Look:
+    """How a figure is drawn: as the rules of a finish say, and before them as it says itself."""
+    shown, drawn, hue, weight = True, None, None, None
+    for rule in rules:
+        if rule.means(figure):
+            shown = rule.shown
+            drawn, hue, weight = rule.drawn or drawn, rule.hue or hue, rule.weight or weight
+    return Look(shown, figure.drawn or drawn or "full", figure.hue or hue, figure.weight or weight)
+
+
+def projection_without(model: Model, view: ViewSpecification) -> Projection:
+    """Where a model lies on the paper of a view. Raises :class:`ViewError` where nothing of it does."""
+    return _projection(_Framed(model, view))
+
+
+class _Framed:
+    """A model and what of a view says where it lies on the paper."""
+
+    def __init__(self, model: Model, view: ViewSpecification) -> None:
+        self.model, self.view = model, view
+        self._key = (model.version, view.model_dump_json(include={"projection", "frame", "cuts", "parts"}))
+
+    def __hash__(self) -> int:
+        return hash(self._key)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Framed) and self._key == other._key
+
+
+@lru_cache(maxsize=32)
+def _projection(framed: _Framed) -> Projection:
+    view, model = framed.view, framed.model
+    if isinstance(view.projection, Perspective) or (view.projection.centre is not None and view.frame.scale):
+        return projection_of(view, model.bounds)
+    return build_scene(model, view).projection
+
+
+def _spot(figure: Figure, paper: Projection, model: Model) -> tuple[NDArray[np.float64], float]:
+    """Where a figure's foot is, in metres, and by how much more it is turned: on the paper it faces along it."""
+    if figure.paper is None:
+        return np.array(figure.at, float), 0.0
+    on = figure.paper
+    xy = np.array([[on.x + paper.width / 2, on.y + paper.height / 2]])
+    right = paper.unproject(np.array([[0.0, 0.0, 0.5], [1.0, 0.0, 0.5]]))
+    way = right[1] - right[0]
+    extra = float(np.degrees(np.arctan2(-way[0], way[1])))
+    if paper.eye is not None:
+        start, ray = paper.rays(xy, 0.0)
+        return start[0] + ray[0] * (on.distance / float(ray[0] @ paper.sight)), extra
+    low, high = model.bounds
+    corners = np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
+    near = float(paper.project(corners)[:, 2].min())
+    return paper.unproject(np.column_stack([xy, [near - 1.0]]))[0], extra
+
+
+def _seen(spot: NDArray[np.float64], tall: float, paper: Projection) -> tuple[float, Seen]:
+    """How tall a figure is on paper in millimetres, and from where it is seen."""
+    sight = paper.sight if paper.eye is None else spot + [0, 0, tall / 2] - paper.eye
+    far = float(np.linalg.norm(sight))
+    way = sight / max(far, 1e-9)
+    bearing = float(np.degrees(np.arctan2(-way[0], -way[1]))) % 360
+    if paper.scale and paper.eye is None:
+        mm = 1000.0 / paper.scale * tall
+    else:
+        depth = float((spot - paper.eye) @ paper.sight) if paper.eye is not None else 1.0
+        if depth <= 0.05:
+            return 0.0, Seen(bearing=round(bearing, 1))
+        focal = float(np.linalg.norm(paper.matrix[0, :3]))
+        mm = focal / depth * tall
+    steep = float(-way[2])
+    return mm, Seen(bearing=round(bearing, 1), down=steep > 0.94, slanting=0.2 < steep <= 0.94)
+
+
+def _hued(colour: str, hue: str) -> str:
+    """A colour as light as it is, in one hue."""
+    light = float(np.dot(list(channels(colour)), (0.299, 0.587, 0.114))) / 255
+    target = np.array(list(channels(hue)), float)
+    own = float(target @ (0.299, 0.587, 0.114)) / 255
+    # Towards white where it is lighter than the hue, towards black where it is darker.
+    share = 0.55 * (light - own)
+    mixed = target + (255 - target) * share if share > 0 else target * (1 + share)
+    return written(np.clip(mixed, 0, 255))
+
+
+def _mark(figure: Figure) -> tuple[Piece, ...]:
+    """What is left of a figure where it is no more than a point on the paper: a spindle as tall."""
+    h = figure.tall
+    colour = max(figure.pieces(Seen(detail=2)), key=lambda p: len(p.triangles)).colour
+    return (Piece.of("mark", colour, lathe([(0, 0), (0.16 * h, 0.45 * h), (0, h)], 4)),)
+
+
+#: The last models with figures: by what stands where, and how it is seen.
+_kept: dict[Any, Standing] = {}
+_lock = Lock()
+MOST_KEPT = 8
+
+
+def peopled(
+    model: Model,
+    view: ViewSpecification,
+    figures: Sequence[Figure],
+    rules: Sequence[FigureRule] = (),
+    choice: FigureChoice | None = None,
+) -> Standing:
+    """The model of a view with those of its figures that it shows, after all parts of its own. Its tolerances, and where it lies on the paper,
+    stay those of the model: no figure moves a line of a house."""
+    choice = choice or view.figures
+    gone = {p for f in figures for p in f.replaces}
+    rows: list[tuple[Figure, Look, Seen, tuple[float, ...], float]] = []
+    paper = None
+    for figure in figures:
+        look = drawn_as(figure, rules)
+        if not look.shown or not shows(choice, figure):
+            continue
+        paper = paper or projection_without(model, view)
+        spot, extra = _spot(figure, paper, model)
+        mm, seen = _seen(spot, figure.tall, paper)
+        if look.drawn == "bare" and hasattr(figure, "season"):
+            figure = figure.model_copy(update={"season": "bare"})
+        detail = figure.detail_at(mm)
+        coarse = detail > 0 or figure.detail_at(mm / figure.fine) > 0
+        rows.append(
+            (
+                figure,
+                look,
+                seen.model_copy(update={"detail": detail, "coarsely": coarse}),
+                tuple(spot.tolist()),
+                figure.turned(seen) + extra,
+            )
+        )
+    if not rows and not gone:
+        return Standing(model)
+    # Whatever does not go by where it is seen from stands as it did for another camera.
+    key = json.dumps(
+        [model.version, sorted(gone), [[f.model_dump(mode="json", exclude={"on", "paper"}), vars(look), (s.detail, s.coarsely, f.shape_key(s)), at, turn] for f, look, s, at, turn in rows]],
+        default=list, sort_keys=True,
+    )  # fmt: skip
+    with _lock:
+        if key in _kept:
+            _kept[key] = found = _kept.pop(key)
+            return found
+    found = _stood(model, rows, gone)
+    with _lock:
+        _kept[key] = found
+        while len(_kept) > MOST_KEPT:
+            _kept.pop(next(iter(_kept)))
+    return found
+
+
+def _stood(model: Model, rows: Sequence[tuple[Figure, Look, Seen, tuple[float, ...], float]], gone: set[str]) -> Standing:
+    materials, numbers = list(model.materials), {}
+    vertices, triangles, owners, uvs = [model.vertices], [model.triangles], [model.triangle_part], [model.uv]
+    # What is replaced is not there, but keeps its number.
+    parts, base = [replace(p, absent=True) if gone and p.path in gone else p for p in model.parts], len(model.vertices)
+    sets: dict[tuple[Drawn, str | None, float | None], list[int]] = {}
+    pictures: dict[str, bytes] = {}
+    called: dict[str, int] = {}
+    for figure, look, seen, at, turn in rows:
+        pieces = _mark(figure) if seen.detail == 3 else figure.pieces(seen)
+        name = figure.called
+        called[name] = called.get(name, 0) + 1
+        name = name if called[name] == 1 else f"{name} {called[name]}"
+        matrix = turn_matrix(turn)
+        layer = f"{LAYER}/{figure.group or figure.plural}/{name}"
+        mass = seen.detail >= 2 or look.drawn in ("silhouette", "outline", "stipple", "wash")
+        for piece in pieces:
+            colour = _hued(piece.colour, look.hue) if look.hue else piece.colour
+            about = (colour, piece.opacity, piece.picture)
+            if about not in numbers:
+                numbers[about] = len(materials)
+                materials.append(Material(f"{piece.name} {len(materials)}", colour, piece.opacity, piece.picture))
+            leafy = piece.crease >= 180.0
+            parts.append(
+                Part(
+                    piece.name, layer, numbers[about], figure.is_a, figure=figure.id, cut=figure.cut, clear=False, drawn="soft", crease=piece.crease,
+                    casts=figure.casts and figure.paper is None, receives=figure.receives and piece.receives and figure.paper is None,
+                    plain=mass or (seen.detail == 1 and (leafy or look.drawn == "full")),
+                )
+            )  # fmt: skip
+            vertices.append(piece.points @ matrix.T + np.array(at))
+            triangles.append(piece.triangles + base)
+            owners.append(np.full(len(piece.triangles), len(parts) - 1, np.int32))
+            uvs.append(piece.uv)
+            base += len(piece.points)
+            drawn: Drawn = "silhouette" if seen.detail >= 2 and look.drawn in ("full", "outline", "stipple") else look.drawn
+            if drawn in ("stipple", "wash", "silhouette") or look.weight:
+                sets.setdefault((drawn, look.hue, look.weight), []).append(len(parts) - 1)
+    names = {key: f"{SET}{n + 1}" for n, key in enumerate(sets)}
+    textured = any(u is not None for u in uvs)
+    found = replace(
+        model,
+        vertices=np.concatenate(vertices) if rows else model.vertices,
+        triangles=np.concatenate(triangles).astype(np.int32),
+        triangle_part=np.concatenate(owners),
+        parts=tuple(parts),
+        materials=tuple(materials),
+        uv=np.concatenate([np.zeros((len(t), 3, 2), np.float32) if u is None else u for u, t in zip(uvs, triangles, strict=True)])
+        if textured
+        else None,
+        textures={**model.textures, **pictures},
+        sets={**model.sets, **{names[k]: tuple(n) for k, n in sets.items()}},
+    )
+    # Tolerances stand on these, and what a view is set up by: they stay the model's own.
+    found.__dict__.update({n: getattr(model, n) for n in ("extent", "anchor", "heart", "focus")})
+    return Standing(found, tuple((names[k], *k) for k in sets))
