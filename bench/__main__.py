@@ -50,7 +50,7 @@ def _long_section(**frame: float):  # type: ignore[no-untyped-def]
     from demo.views import sample_views
 
     view = sample_views()[0]
-    return build_kiln_house(), view.model_copy(update={"frame": view.frame.model_copy(update=frame)})
+    return build_kiln_house(planting=True), view.model_copy(update={"frame": view.frame.model_copy(update=frame)})
 
 
 @row("lines, long section")
@@ -595,7 +595,7 @@ def _inked(name: str, place: int) -> dict:
     look = graphite().model_copy(update={"hand": PRESETS["Calm pencil"]})
     view = sample_views()[place]
     view = view.model_copy(update={"frame": view.frame.model_copy(update={"width": 594, "height": 420})})
-    model = with_sample_words(build_kiln_house())
+    model = with_sample_words(build_kiln_house(planting=True))
     drawn = ("strokes", "penned", "surfaces", "hatched", "shapes", "poche")
     rows = []
     for _ in range(4):
@@ -641,7 +641,7 @@ def _built(place: int) -> dict:
     from warmgraphite.drawing import Drawing
     from warmgraphite.study.kit import construction
 
-    model, view, look = with_sample_words(build_kiln_house()), sample_views()[place], construction(BUILT)
+    model, view, look = with_sample_words(build_kiln_house(planting=True)), sample_views()[place], construction(BUILT)
     rows = []
     for _ in range(5):
         drawing = Drawing(model, view, (1280, 905), ink=look)

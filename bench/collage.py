@@ -24,7 +24,7 @@ def _pond(**frame: float) -> tuple[Any, Any]:
     from demo.views import sample_views
 
     view = sample_views()[5]
-    return build_kiln_house(), view.model_copy(update={"frame": view.frame.model_copy(update=frame)})
+    return build_kiln_house(planting=True), view.model_copy(update={"frame": view.frame.model_copy(update=frame)})
 
 
 def _washes() -> tuple[Any, ...]:

@@ -25,7 +25,7 @@ def _photograph() -> Any:
     from warmgraphite.sheet.specification import Sheet
 
     view = sample_views()[0]
-    drawing, lines = Drawing(build_kiln_house(), view, (1600, 1131)), (LinesTrace(id="lines", name="Lines"),)
+    drawing, lines = Drawing(build_kiln_house(planting=True), view, (1600, 1131)), (LinesTrace(id="lines", name="Lines"),)
     drawing.compute(needs_of(lines, drawing.ink))
     plate = compose(drawing.plate(), lines, Sheet(), (2970, 2100), LayerCache()).toarray()[..., [2, 1, 0]]
     picture = ImageOps.exif_transpose(Image.open(io.BytesIO(photographed(plate).data)))

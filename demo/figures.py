@@ -23,7 +23,6 @@ def _people(model: Model) -> list[Figure]:
     apron, skirt = {"outfit": "apron and trousers"}, {"outfit": "apron and skirt"}
     work = [
         at(19.4, 2.78, 0.6, "at the wheel", 180, 3, name="Thrower", **apron),
-        at(22.5, 2.78, 0.6, "at the wheel", 180, 14, age=58, name="Master", **apron),
         at(20.4, 5.05, 0.4, "wedging", 0, 8, name="Wedging", **skirt),
         at(23.2, 5.1, 0.4, "at a bench", 0, 21, name="Turning handles", **apron),
         at(10.5, 1.55, 0.4, "at a bench", 0, 5, name="Glazing", **skirt),
@@ -37,23 +36,24 @@ def _people(model: Model) -> list[Figure]:
         at(16.6, 5.75, 3.2, "leaning on a rail", 180, 35, name="At the gallery rail"),
     ]
     deck = [
-        *gathered(model, Person(seed=50, name="Talk", group="On the deck"), (12.6, -2.6, 0.0), 3, seed=4),
+        *gathered(model, Person(seed=50), (12.6, -2.6, 0.0), 3, seed=4),
         at(15.55, -4.4, 0.3, "leaning on a rail", 180, 61, age=5, name="Child at the rail"),
         at(16.35, -4.35, 0.3, "leaning on a rail", 172, 62, name="Beside the child"),
         at(19.3, -1.0, 0.8, "reading", 180, 63, name="Reading"),
         at(20.6, -1.0, 0.8, "sitting on a bench", 180, 64, age=71, name="Resting"),
         at(9.6, -2.0, 0.2, "carrying a board", -90, 65, name="Ware to the light", **apron),
-        at(22.6, -3.4, 0.2, "photographing", 120, 66, name="Visitor"),
+        at(22.2, -3.9, 0.2, "photographing", 150, 66, name="Visitor", outfit="shirt and trousers"),
     ]
     street = [
         at(2.2, 12.9, 4.0, "walking", -90, 71, name="Walking east"),
-        at(3.1, 12.5, 4.0, "walking", -86, 72, age=9, name="With the boy"),
+        at(3.1, 12.5, 4.0, "walking", -86, 72, age=9, name="With a boy"),
         at(16.4, 12.6, 4.0, "with a dog", 92, 73, name="Walking a dog"),
         at(9.2, 13.4, 4.0, "cycling", 88, 74, name="Cycling"),
         at(27.4, 12.4, 4.0, "pushing a pram", -92, 75, name="With a pram"),
         at(-1.6, 13.2, 4.0, "strolling", -90, 76, age=74, name="Strolling", extras=("hat",)),
     ]
-    return [*work, *deck, *(f.model_copy(update={"group": "Street"}) for f in street)]
+    rows = (("At work", work), ("On the deck", deck), ("Street", street))
+    return [f.model_copy(update={"group": group}) for group, figures in rows for f in figures]
 
 
 def _planting(model: Model) -> list[Figure]:

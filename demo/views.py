@@ -7,6 +7,7 @@ import numpy as np
 from warmgraphite.model.model import Contours, Model
 from warmgraphite.view.specification import (
     Cut,
+    FigureChoice,
     Frame,
     Parallel,
     Perspective,
@@ -46,6 +47,7 @@ def sample_views() -> list[ViewSpecification]:
             name="Street elevation",
             projection=Parallel(direction=(0, -1, 0), centre=(11.5, 9, 8.1)),
             cuts=(Cut(point=(0, 14.5, 0), normal=(0, 1, 0)),),
+            figures=FigureChoice(groups=("At work", "On the deck", "Grasses", "Reed")),
             sun=Sun(azimuth=300, altitude=34),
             frame=Frame(width=420, height=170, scale=100),
         ),
@@ -59,6 +61,7 @@ def sample_views() -> list[ViewSpecification]:
         ViewSpecification(
             name="From the pond",
             projection=Perspective(eye=(29, -19, -0.55), target=(13.2, 1, 2.0), field_of_view=64, upright=True),
+            figures=FigureChoice(groups=("Street",)),
             sun=Sun(azimuth=160, altitude=38),
             frame=Frame(width=420, height=297),
         ),

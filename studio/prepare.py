@@ -43,6 +43,7 @@ def add_sample() -> None:
     """The sample study, by way of a GLB file as any other model would come."""
     from django.conf import settings
 
+    from demo.figures import sample_figures
     from demo.finishes import WORN, sample_finishes
     from demo.kiln_house import build_kiln_house
     from demo.views import sample_views, with_sample_words
@@ -55,11 +56,13 @@ def add_sample() -> None:
     path = settings.DATA / "alder-weir-kiln-house.glb"
     write_glb(build_kiln_house(), path)
     file = {"name": path.name, "format": "GLB"}
+    model, views = with_sample_words(read_model(path)), sample_views()
     study = create_study(
-        "Alder Weir Kiln House", with_sample_words(read_model(path)), sample_views(), file, is_sample=True,
-        finishes=sample_finishes(), wears=WORN,
+        "Alder Weir Kiln House", model, views, file, is_sample=True, finishes=sample_finishes(), wears=WORN,
+        figures=sample_figures(model, {v.name: f"view-{k}" for k, v in enumerate(views, 1)}),
     )  # fmt: skip
-    view, look = study.document.desk.view, study.document.look
+    document = study.document
+    view, look = document.desk.view, document.drawn_look(document.on_desk)
     Drawing(study.model, view, tone_size(view), store(), ink=look).compute(wanted(look))
 
 

@@ -19,6 +19,7 @@ from studio.stock.api import router as stock
 from studio.studies.api import router as studies
 from studio.studies.collage_api import router as studies_collage
 from studio.studies.desk_api import router as studies_desk
+from studio.studies.figures_api import router as studies_figures
 from studio.studies.ink_api import router as studies_ink
 from studio.studies.marks_api import router as studies_marks
 from studio.studies.masks_api import router as studies_masks
@@ -31,6 +32,7 @@ log = logging.getLogger(__name__)
 api = NinjaAPI(title="Warm Graphite", version="1", docs_url=None)
 api.add_router("", studies)
 api.add_router("", studies_desk)
+api.add_router("", studies_figures)
 api.add_router("", studies_collage)
 api.add_router("", studies_ink)
 api.add_router("", studies_marks)

@@ -58,7 +58,7 @@ def yard() -> Model:
 def kiln_house() -> Model:
     from demo.kiln_house import build_kiln_house
 
-    return build_kiln_house()
+    return build_kiln_house(planting=True)
 
 
 @pytest.fixture()

@@ -262,7 +262,7 @@ def caps_block(study: Study, document: StudyDocument) -> bytes | None:
     drawing, look = on_desk(study, document)
     if not drawing.is_fresh("caps"):
         return None
-    model = study.model
+    model = drawing.model
     corners, part = drawing.cap_faces()
     rule = fill_rules(model, look.poche)[part]
     fills, blocks, first = [], [], 0
@@ -328,7 +328,7 @@ def probe(study: Study, document: StudyDocument, x: float, y: float) -> dict[str
     column = min(int(x / view.frame.width * width), width - 1)
     row = min(int(y / view.frame.height * height), height - 1)
     number = int(seen.part[row, column])
-    model = study.model
+    model = drawing.model
     found: dict[str, Any] = {
         "part": None,
         "material": "",
@@ -338,13 +338,16 @@ def probe(study: Study, document: StudyDocument, x: float, y: float) -> dict[str
         "cut": False,
         "pen": "",
         "glass": False,
+        "figure": "",
     }
     if number >= 0:
         part = model.parts[number]
         found |= {
-            "part": number,
-            "name": part.name,
-            "layer": part.layer,
+            # A part of a figure has no number on the benches, which know the model alone.
+            "part": None if part.figure else number,
+            "figure": part.figure,
+            "name": part.layer.rpartition("/")[2] if part.figure else part.name,
+            "layer": part.layer.split("/")[1] if part.figure else part.layer,
             "material": model.materials[part.material].name,
             "role": part.role,
             "distance": round(float(seen.distance[row, column]) - drawing.nearest, 2),
@@ -445,7 +448,8 @@ def point_out(drawing: Drawing, x: float, y: float, wide: int) -> dict[str, Any]
         "query": found[at].query,
         "rings": rings_of(shape),
         "share": float(shape.area) / (cells.frame[0] * cells.frame[1]),
-        "part": int(cells.part[cell]) if cells.part[cell] >= 0 else None,
+        "part": int(cells.part[cell]) if 0 <= cells.part[cell] < len(drawing.bare.parts) else None,
+        "figure": drawing.model.parts[cells.part[cell]].figure if cells.part[cell] >= 0 else "",
         "material": drawing.model.materials[drawing.model.parts[cells.part[cell]].material].name if cells.part[cell] >= 0 else "",
         "cut": bool(cells.cut[cell]),
         "from_pixels": bool(cells.traced[chosen].any()),

@@ -106,6 +106,8 @@ class ProbeOut(Schema):
     cut: bool
     glass: bool
     pen: str
+    #: The figure that it belongs to.
+    figure: str = ""
     line: str = ""
     #: Pictures from elsewhere that hide it, the uppermost first.
     under: list[str] = []
@@ -139,6 +141,7 @@ class PointedOut(Schema):
     rings: list[list[tuple[float, float]]] = []
     share: float = 0.0
     part: int | None = None
+    figure: str = ""
     material: str = ""
     cut: bool = False
     from_pixels: bool = False

@@ -22,6 +22,7 @@ from django.utils.text import slugify
 from numpy.typing import NDArray
 
 from warmgraphite.errors import EditError, GraphiteError
+from warmgraphite.figures.figure import Figure
 from warmgraphite.formats import Format, as_it_was
 from warmgraphite.model.edits import Restore, label_of
 from warmgraphite.model.model import Model
@@ -402,9 +403,10 @@ def create_study(
     is_sample: bool = False,
     finishes: Mapping[str, Look] | None = None,
     wears: Mapping[str, str] | None = None,
+    figures: Sequence[Figure] = (),
 ) -> Study:
     """A new study of a model, with its model kept in the data folder; ``file`` are fields of its :class:`ModelFile`. It has
-    ``finishes`` beside the usual one, by name, and ``wears`` says which views wear them."""
+    ``finishes`` beside the usual one, by name, and ``wears`` says which views wear them; ``figures`` stand in it."""
     version = model_store().save(model)
     base = slugify(name)[:60] or "study"
     with transaction.atomic():
@@ -416,7 +418,7 @@ def create_study(
         brought = ModelFile.objects.create(
             study=study, number=1, base_version=version, last_version=version, **{"name": "", **(file or {})}
         )
-        document = fresh_document(name, views or usual_views(model.bounds), finishes, wears)
+        document = fresh_document(name, views or usual_views(model.bounds), finishes, wears, figures)
         study.head = Revision.objects.create(
             study=study, number=1, text=text_of(document), label="New study", model_version=version,
             about_model=facts_of(model), file=brought,

@@ -62,7 +62,7 @@ def judged() -> Iterator[ParameterSet]:
 def sample() -> Model:
     from demo.kiln_house import build_kiln_house
 
-    return build_kiln_house()
+    return build_kiln_house(planting=True)
 
 
 @cache

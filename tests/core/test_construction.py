@@ -247,7 +247,7 @@ def cross_section() -> dict[str, shapely.Geometry]:
     from warmgraphite.study.kit import construction
 
     view = next(v for v in sample_views() if v.name.startswith("Cross section"))
-    return layers_of(with_sample_words(build_kiln_house()), view, construction(BUILT))
+    return layers_of(with_sample_words(build_kiln_house(planting=True)), view, construction(BUILT))
 
 
 def test_insulation_goes_on_from_wall_to_roof_in_the_cross_section() -> None:

@@ -244,7 +244,7 @@ def test_materials_roles_and_what_is_written(desk: Desk, downloads: Path) -> Non
     bare = desk.changed(shown)
     desk.bench("Collage")
     desk.trace("Material tint")
-    desk.choose("Confined to", "set Without planting")
+    desk.choose("Confined to", "set House and site")
     undo = "//button[contains(@title, 'Undo: Material tint confined')]"
     desk.wait(lambda: desk.driver.find_elements(By.XPATH, undo), "the trace was not confined")
     desk.press("Undo")

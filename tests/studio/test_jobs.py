@@ -384,7 +384,7 @@ lines = Lines.model_validate_json('{"crease_angle": 30, "outline_depth": 1, "smo
 for model, view in [
     (dirty, ViewSpecification(projection=Parallel(direction=(0.3, 1, -0.4)), cuts=cuts, lines=lines)),
     (dirty, ViewSpecification(projection=Perspective(eye=(2, -3, 1), target=(2, 5, 1)), lines=lines)),
-    *((build_kiln_house(), view) for view in sample_views()[::3]),
+    *((build_kiln_house(planting=True), view) for view in sample_views()[::3]),
 ]:
     Drawing(model, view, (200, 140)).compute([*needs_of([kind(id=n, name=n) for n, kind in KINDS.items()]), Need("regions")])
 after = forms()

@@ -51,9 +51,9 @@ def stood_at(model: Model, figure: Figure, point: Sequence[float], eye: Sequence
         way = np.array(eye, float) - at
         size = float(np.linalg.norm(way[:2]))
         at = at + (np.array([*(way[:2] / size * 0.05), 0.0]) if size > 1e-6 else 0.0)
-    height, _ = floors.below((at + [0, 0, 0.04])[None])
+    height, _ = floors.below(np.add(at, (0, 0, 0.04))[None])
     if not np.isfinite(height[0]):
-        height, _ = floors.below((at + [0, 0, 2.5])[None])
+        height, _ = floors.below(np.add(at, (0, 0, 2.5))[None])
     if not np.isfinite(height[0]):
         raise ViewError("Nothing is there to stand on; point at a floor, at the ground or at a seat.")
     return fitted(model, _placed(figure, (at[0], at[1], height[0])))

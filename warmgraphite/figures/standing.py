@@ -22,7 +22,7 @@ from warmgraphite.view.projection import Projection, projection_of
 from warmgraphite.view.scene import build_scene
 from warmgraphite.view.specification import FigureChoice, Perspective, ViewSpecification
 
-__all__ = ["LAYER", "Look", "Standing", "drawn_as", "peopled", "projection_without"]
+__all__ = ["LAYER", "Look", "Standing", "drawn_as", "peopled", "projection_without", "seen_from", "spot_of"]
 
 #: The layer of all figures.
 LAYER = "Figures"
@@ -86,7 +86,7 @@ def _projection(framed: _Framed) -> Projection:
     return build_scene(model, view).projection
 
 
-def _spot(figure: Figure, paper: Projection, model: Model) -> tuple[NDArray[np.float64], float]:
+def spot_of(figure: Figure, paper: Projection, model: Model) -> tuple[NDArray[np.float64], float]:
     """Where a figure's foot is, in metres, and by how much more it is turned: on the paper it faces along it."""
     if figure.paper is None:
         return np.array(figure.at, float), 0.0
@@ -104,9 +104,9 @@ def _spot(figure: Figure, paper: Projection, model: Model) -> tuple[NDArray[np.f
     return paper.unproject(np.column_stack([xy, [near - 1.0]]))[0], extra
 
 
-def _seen(spot: NDArray[np.float64], tall: float, paper: Projection) -> tuple[float, Seen]:
+def seen_from(spot: NDArray[np.float64], tall: float, paper: Projection) -> tuple[float, Seen]:
     """How tall a figure is on paper in millimetres, and from where it is seen."""
-    sight = paper.sight if paper.eye is None else spot + [0, 0, tall / 2] - paper.eye
+    sight = paper.sight if paper.eye is None else np.add(spot, (0, 0, tall / 2)) - paper.eye
     far = float(np.linalg.norm(sight))
     way = sight / max(far, 1e-9)
     bearing = float(np.degrees(np.arctan2(-way[0], -way[1]))) % 360
@@ -120,6 +120,41 @@ def _seen(spot: NDArray[np.float64], tall: float, paper: Projection) -> tuple[fl
         mm = focal / depth * tall
     steep = float(-way[2])
     return mm, Seen(bearing=round(bearing, 1), down=steep > 0.94, slanting=0.2 < steep <= 0.94)
+
+
+def _out_of_sight(figure: Figure, seen: Seen, spot: NDArray[np.float64], view: ViewSpecification, paper: Projection) -> bool:
+    """Whether nothing of a figure can be in a drawing, nor its shadow: it lies wholly where a plane takes all away, or well beside the frame.
+    The sun is not asked: it is turned often, and no line may move for it."""
+    box = _reach(figure, seen)
+    low, high = spot + box[0], spot + box[1]
+    corners = np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
+    for cut in view.cuts:
+        normal = np.array(cut.normal, float) / np.linalg.norm(cut.normal)
+        deepest = max([0.0, *(jog.by for jog in cut.jogs)])
+        if not view.sun.cast_off and float(((corners - np.array(cut.point, float)) @ normal).min()) > deepest + 0.01:
+            return True
+    away = SHADOW * figure.tall
+    ground = np.array(
+        [[x, y, low[2] - 0.3 * figure.tall] for x in (low[0] - away, high[0] + away) for y in (low[1] - away, high[1] + away)]
+    )
+    corners = np.concatenate([corners, ground])
+    if paper.eye is not None:
+        ahead = (corners - paper.eye) @ paper.sight > 0.2
+        if not ahead.all():
+            return not ahead.any()
+    flat = paper.project(corners)[:, :2]
+    least, most = flat.min(0), flat.max(0)
+    return bool(most[0] < 0 or most[1] < 0 or least[0] > paper.width or least[1] > paper.height)
+
+
+def _reach(figure: Figure, seen: Seen) -> NDArray[np.float64]:
+    """(2, 3) a box about a figure's foot that holds it however it is turned."""
+    points = [p.points for p in figure.pieces(seen) if len(p.points)]
+    if not points:
+        return np.zeros((2, 3))
+    wide = max(float(np.hypot(p[:, 0], p[:, 1]).max()) for p in points)
+    low, high = min(float(p[:, 2].min()) for p in points), max(float(p[:, 2].max()) for p in points)
+    return np.array([(-wide, -wide, low), (wide, wide, high)])
 
 
 def _hued(colour: str, hue: str) -> str:
@@ -140,6 +175,25 @@ def _mark(figure: Figure) -> tuple[Piece, ...]:
     return (Piece.of("mark", colour, lathe([(0, 0), (0.16 * h, 0.45 * h), (0, h)], 4)),)
 
 
+@dataclass(frozen=True)
+class _Row:
+    """A figure as it stands: how it is drawn and seen, where its foot is in metres, and how it is turned."""
+
+    figure: Figure
+    look: Look
+    seen: Seen
+    at: tuple[float, ...]
+    turn: float
+
+    @property
+    def written(self) -> list[Any]:
+        """All that its part of the model goes by, as JSON."""
+        said = self.figure.model_dump(mode="json", exclude={"on", "paper"})
+        return [said, vars(self.look), self.seen.detail, self.seen.coarsely, self.figure.shape_key(self.seen), self.at, self.turn]
+
+
+#: How far from its foot a figure's shadow is reckoned with, in heights of it.
+SHADOW = 3.5
 #: The last models with figures: by what stands where, and how it is seen.
 _kept: dict[Any, Standing] = {}
 _lock = Lock()
@@ -157,34 +211,27 @@ def peopled(
     stay those of the model: no figure moves a line of a house."""
     choice = choice or view.figures
     gone = {p for f in figures for p in f.replaces}
-    rows: list[tuple[Figure, Look, Seen, tuple[float, ...], float]] = []
+    rows: list[_Row] = []
     paper = None
     for figure in figures:
         look = drawn_as(figure, rules)
         if not look.shown or not shows(choice, figure):
             continue
         paper = paper or projection_without(model, view)
-        spot, extra = _spot(figure, paper, model)
-        mm, seen = _seen(spot, figure.tall, paper)
+        spot, extra = spot_of(figure, paper, model)
+        mm, seen = seen_from(spot, figure.tall, paper)
         if look.drawn == "bare" and hasattr(figure, "season"):
             figure = figure.model_copy(update={"season": "bare"})
         detail = figure.detail_at(mm)
         coarse = detail > 0 or figure.detail_at(mm / figure.fine) > 0
-        rows.append(
-            (
-                figure,
-                look,
-                seen.model_copy(update={"detail": detail, "coarsely": coarse}),
-                tuple(spot.tolist()),
-                figure.turned(seen) + extra,
-            )
-        )
+        seen = seen.model_copy(update={"detail": detail, "coarsely": coarse})
+        if figure.paper is not None or not _out_of_sight(figure, seen, spot, view, paper):
+            rows.append(_Row(figure, look, seen, tuple(spot.tolist()), figure.turned(seen) + extra))
     if not rows and not gone:
         return Standing(model)
     # Whatever does not go by where it is seen from stands as it did for another camera.
     key = json.dumps(
-        [model.version, sorted(gone), [[f.model_dump(mode="json", exclude={"on", "paper"}), vars(look), (s.detail, s.coarsely, f.shape_key(s)), at, turn] for f, look, s, at, turn in rows]],
-        default=list, sort_keys=True,
+        [model.version, sorted(gone), [r.written for r in rows]], default=list, sort_keys=True,
     )  # fmt: skip
     with _lock:
         if key in _kept:
@@ -198,7 +245,7 @@ def peopled(
     return found
 
 
-def _stood(model: Model, rows: Sequence[tuple[Figure, Look, Seen, tuple[float, ...], float]], gone: set[str]) -> Standing:
+def _stood(model: Model, rows: Sequence[_Row], gone: set[str]) -> Standing:
     materials, numbers = list(model.materials), {}
     vertices, triangles, owners, uvs = [model.vertices], [model.triangles], [model.triangle_part], [model.uv]
     # What is replaced is not there, but keeps its number.
@@ -206,12 +253,13 @@ def _stood(model: Model, rows: Sequence[tuple[Figure, Look, Seen, tuple[float, .
     sets: dict[tuple[Drawn, str | None, float | None], list[int]] = {}
     pictures: dict[str, bytes] = {}
     called: dict[str, int] = {}
-    for figure, look, seen, at, turn in rows:
+    for row in rows:
+        figure, look, seen = row.figure, row.look, row.seen
         pieces = _mark(figure) if seen.detail == 3 else figure.pieces(seen)
         name = figure.called
         called[name] = called.get(name, 0) + 1
         name = name if called[name] == 1 else f"{name} {called[name]}"
-        matrix = turn_matrix(turn)
+        matrix = turn_matrix(row.turn)
         layer = f"{LAYER}/{figure.group or figure.plural}/{name}"
         mass = seen.detail >= 2 or look.drawn in ("silhouette", "outline", "stipple", "wash")
         for piece in pieces:
@@ -228,7 +276,7 @@ def _stood(model: Model, rows: Sequence[tuple[Figure, Look, Seen, tuple[float, .
                     plain=mass or (seen.detail == 1 and (leafy or look.drawn == "full")),
                 )
             )  # fmt: skip
-            vertices.append(piece.points @ matrix.T + np.array(at))
+            vertices.append(piece.points @ matrix.T + np.array(row.at))
             triangles.append(piece.triangles + base)
             owners.append(np.full(len(piece.triangles), len(parts) - 1, np.int32))
             uvs.append(piece.uv)

@@ -38,6 +38,7 @@ from warmgraphite.view.surfaces import Plane
 __all__ = [
     "JOIN",
     "KINDS",
+    "NO_RIM",
     "RANKS",
     "SAME",
     "SEAM_RANK",
@@ -68,6 +69,8 @@ SAME = 0.02
 JOIN = 0.01
 #: Millimetres of paper up to which facets may leave a stub of a silhouette over.
 STUB = 0.6
+#: Stands for the angle of what is no rim of a leaf.
+NO_RIM = 9.0
 
 _CHUNK = 2048
 _SILHOUETTE, _BORDER, _CREASE = (KINDS.index(k) for k in ("silhouette", "border", "crease"))
@@ -83,7 +86,7 @@ class LineSet:
     the direction of sight, and ``behind`` metres to what lies behind it (infinite: nothing); ``left``, ``right`` the parts
     seen on either side of the way from start to end, −1 for none (both of visible pieces only); ``chain`` numbers
     the strokes: within one, each piece starts where the one before it ends; ``rim`` is, of lines within foliage, the angle on the paper in
-    which the rim of the leaf looks that it is, in radians, NaN of all others.
+    which the rim of the leaf looks that it is, in radians, :data:`NO_RIM` of all others.
     """
 
     start: NDArray[np.float64]
@@ -536,7 +539,7 @@ def lines(
 
 def _rims(scene: Scene, edges: Edges, rank: NDArray[np.uint8], a: NDArray, b: NDArray) -> NDArray[np.float32]:
     """(N,) where the rims look that pieces a to b (N, 3, frame) of foliage are: away from the corner of their leaf that is not on them."""
-    found = np.full(len(rank), np.nan, np.float32)
+    found = np.full(len(rank), NO_RIM, np.float32)
     model = scene.model
     leafy = np.append(model.part_crease >= WHOLE, False)
     rows = np.flatnonzero(

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from functools import cached_property
 from typing import Any
 
 from pydantic import Field, field_validator, model_validator
 
-from warmgraphite.figures.figure import with_figure_ids
+from warmgraphite.figures.figure import Figure, with_figure_ids
 from warmgraphite.figures.kinds import AnyFigure
 from warmgraphite.ink.marks.following import marks_in
 from warmgraphite.ink.marks.specification import AnyMark, with_mark_ids
@@ -121,10 +121,11 @@ class StudyDocument(Specification):
 
 
 def fresh_document(
-    name: str, views: list[ViewSpecification] | None = None, finishes: Mapping[str, Look] | None = None, wears: Mapping[str, str] | None = None
+    name: str, views: list[ViewSpecification] | None = None, finishes: Mapping[str, Look] | None = None, wears: Mapping[str, str] | None = None,
+    figures: Sequence[Figure] = (),
 ) -> StudyDocument:  # fmt: skip
     """The document of a new study: the views given, or one axonometric of all. It has the usual finish, and ``finishes`` by name;
-    ``wears`` says by a view's name which of them it wears."""
+    ``wears`` says by a view's name which of them it wears; ``figures`` stand in it."""
     chosen = views or [ViewSpecification(name="Axonometric", projection=Parallel(direction=(0.6, 1.0, -0.75)))]
     usual = fresh_finish()
     own = [
@@ -136,7 +137,9 @@ def fresh_document(
         SavedView(id=f"view-{i + 1}", mark=chr(65 + i), view=v, finish=of.get((wears or {}).get(v.name, ""), usual.id))
         for i, v in enumerate(chosen)
     )
-    return StudyDocument(name=name, views=saved, desk=Desk(view_id=saved[0].id, view=saved[0].view), finishes=(usual, *own))
+    return StudyDocument(
+        name=name, views=saved, desk=Desk(view_id=saved[0].id, view=saved[0].view), finishes=(usual, *own), figures=tuple(figures)
+    )
 
 
 def read_document(data: dict[str, Any]) -> StudyDocument:

@@ -24,7 +24,7 @@ from warmgraphite.ink.work import Work, hatch_work, line_work
 from warmgraphite.model.model import Model
 from warmgraphite.needs import Need
 from warmgraphite.passes.edges import WHOLE
-from warmgraphite.passes.lines import LineSet
+from warmgraphite.passes.lines import NO_RIM, LineSet
 from warmgraphite.passes.packing import digest
 from warmgraphite.passes.store import pass_key
 from warmgraphite.progress import Progress
@@ -127,7 +127,7 @@ def _strokes(drawing: Drawing, where: Query | None, _progress: Progress) -> Stro
         lost |= (found.rank == 0) & built[found.left] & built[found.right]
     if _leafy(drawing.model):
         # Leaves are drawn where they turn from the light.
-        lost |= np.cos(found.rim - _sun_on_paper(drawing)) > TURNED
+        lost |= (found.rim < NO_RIM) & (np.cos(found.rim - _sun_on_paper(drawing)) > TURNED)
     away = {n: (_end(drawing, r.away), r.away.reach, r.away.of is None) for n, r in rules if r.away is not None}
     cells = drawing.region_map() if any(r.light for _, r in rules) else None
     pieces = parted(found, frame, cells, away) if away or cells is not None else None

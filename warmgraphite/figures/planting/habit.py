@@ -29,6 +29,10 @@ class Growth:
     coarsely: bool
     chance: np.random.Generator
 
+    def of(self, finely: float, coarsely: float, fewer: float, least: float) -> float:
+        """One of four numbers, by how much is told."""
+        return (coarsely if self.coarsely else finely, fewer, least)[self.detail]
+
 
 @dataclass(frozen=True)
 class Habit:

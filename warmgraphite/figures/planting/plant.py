@@ -31,7 +31,7 @@ def _skeleton(habit: Habit, ask: Growth) -> tuple[Array, NDArray[np.int32], NDAr
     crown, half = high - low, ask.spread / 2
     heart = np.array([0.0, 0.0, low + crown * 0.42])
     step = max(min(high * 0.034, half * 0.16), 0.05) * (1.0 if ask.detail == 0 else 1.4)
-    count = int((320 if ask.detail == 0 else 120) * np.clip(ask.spread / high / 0.6, 0.6, 1.5))
+    count = int((320 if ask.detail == 0 else 200) * np.clip(ask.spread / high / 0.6, 0.6, 1.5))
     t = chance.beta(1.3, 1.2, 4 * count)
     turn = chance.uniform(0, 2 * np.pi, 4 * count)
     r = np.sqrt(chance.uniform(0, 1, 4 * count)) ** 0.7
@@ -167,7 +167,7 @@ def _foliage(
     habit: Habit, ask: Growth, points: Array, parent: NDArray[np.int32], tip: NDArray[np.bool_], heart: Array
 ) -> list[Mesh]:
     chance, high = ask.chance, ask.height
-    coarse = (1.32 if ask.coarsely else 1.0, 1.75, 2.6)[ask.detail]
+    coarse = ask.of(1.0, 1.5, 1.75, 2.6)
     lobe = max(habit.lobe * high, 0.05) * coarse
     amount = (
         ask.density * habit.full * {"spring": 0.75, "summer": 1.0, "autumn": 0.8}.get(ask.season, 1.0 if habit.evergreen else 0.0)
@@ -179,7 +179,7 @@ def _foliage(
         rows = rows[np.hypot(*(points[rows] - points[parent[rows]])[:, :2].T) > 1e-6]
         way = points[rows] - points[parent[rows]]
         long = np.linalg.norm(way, axis=1)
-        copies = 3 if ask.detail == 0 and not ask.coarsely else 2 if ask.detail == 0 else 1
+        copies = int(ask.of(3, 2, 1, 1))
         pick = np.repeat(np.arange(len(rows)), copies)
         pick = pick[chance.uniform(0, 1, len(pick)) < np.clip(amount, 0, 1)]
         side = np.cross(way, [0, 0, 1.0])
@@ -208,7 +208,7 @@ def _foliage(
             return []
         clump = habit.clumps * high
         if ask.detail:
-            tips = tips[:: 1 + ask.detail]
+            tips = tips[:: ask.detail]
         tips = tips[chance.uniform(0, 1, len(tips)) < np.clip(0.35 + 0.6 * amount, 0, 1)]
         radius = clump * chance.uniform(0.7, 1.25, len(tips)) * coarse**0.45
         found.append(
@@ -217,12 +217,12 @@ def _foliage(
                 radius,
                 heart,
                 lobe,
-                1.1 * amount,
+                (1.1, 2.4, 3.0)[ask.detail] * amount,
                 habit.level,
                 habit.long,
                 chance,
-                habit.rim if ask.detail == 0 else 5,
-                (270 if ask.coarsely else 560, 190, 60)[ask.detail],
+                int(ask.of(habit.rim, min(habit.rim, 9), 5, 5)),
+                int(ask.of(560, 190, 150, 60)),
             )
         )
     if habit.hangs > 0:
@@ -233,14 +233,14 @@ def _foliage(
 def _hanging(habit: Habit, ask: Growth, tips: Array, heart: Array) -> Mesh:
     """What hangs from the tips, as a willow's twigs do, swinging a little outwards."""
     chance = ask.chance
-    each = 3 if ask.detail == 0 else 1
-    tips = chance.permutation(tips)[: (90 if ask.coarsely else 170, 90, 40)[ask.detail]]
+    each = int(ask.of(3, 2, 1, 1))
+    tips = chance.permutation(tips)[: int(ask.of(170, 80, 70, 40))]
     foot = np.repeat(tips, each, axis=0) + chance.normal(0, 0.03 * ask.height, (len(tips) * each, 3))
     long = np.minimum(habit.hangs * ask.height * chance.uniform(0.5, 1.2, len(foot)), np.maximum(foot[:, 2] - 0.25, 0.2))
     out = foot[:, :2] - heart[:2]
     out /= np.maximum(np.linalg.norm(out, axis=1, keepdims=True), 1e-6)
     rows = []
-    steps = 4 if ask.detail == 0 and not ask.coarsely else 3 if ask.detail == 0 else 2
+    steps = int(ask.of(4, 3, 2, 2))
     for k in range(steps):
         t = (k + 0.5) / steps
         place = foot + np.column_stack([out * (0.10 * long * np.sin(2.2 * t))[:, None], -long * t])

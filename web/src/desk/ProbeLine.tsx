@@ -29,7 +29,7 @@ export function ProbeLine({ slug, revision, at, making }: { slug: string; revisi
 
   if (!at) return <p className="quiet truncate">Rest the pointer on the drawing to see what is there.</p>;
   if (!found) return <p className="quiet">…</p>;
-  const words = found.part === null
+  const words = found.part === null && !found.figure
     ? ["Sky"]
     : [
         found.cut ? `${found.material}, cut` : found.material,

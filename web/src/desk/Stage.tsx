@@ -14,6 +14,7 @@ import { useOutlining } from "../benches/ink/outlining";
 import { MarkHandles, MarkingLayer, useMarkDrawing } from "../benches/ink/marks/MarkingLayer";
 import { usePouring, widened } from "../benches/ink/pouring";
 import { PouringStrip } from "../benches/ink/PouringStrip";
+import { FigureHandles, FigureLayer, FigureStrip, useFigurePutting } from "../benches/collage/figures/FigureLayer";
 import { HandStrip } from "../benches/collage/HandStrip";
 import { BrushLayer, BrushStrip } from "../benches/collage/BrushLayer";
 import { TraceHandles } from "../benches/collage/TraceHandles";
@@ -109,6 +110,10 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
     if (drawn !== null) useScreen.getState().set({ drawn });
   }, [drawn]);
   const drawsMark = bench === "Ink" && marking.active;
+  const putting = useFigurePutting(editing, scale);
+  const puts = bench === "Collage" && putting.active;
+  const chosenFigure = useScreen((s) => (s.bench === "Collage" && s.chosen.Collage?.kind === "figure" ? s.chosen.Collage.id : null));
+  const figure = (study.document.figures ?? []).find((f) => f.id === chosenFigure);
   const chosenMark = useScreen((s) => (s.bench === "Ink" && s.chosen.Ink?.kind === "mark" ? s.chosen.Ink.id : null));
   const mark = (study.document.marks ?? []).find((m) => m.id === chosenMark);
   const chosenTrace = useScreen((s) => (s.bench === "Collage" && s.chosen.Collage?.kind === "trace" ? s.chosen.Collage.id : null));
@@ -120,7 +125,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
     return [(event.clientX - box.left - left) / scale, (event.clientY - box.top - top) / scale];
   };
   const { sending } = useSending();
-  const under = usePointed(study.slug, study.revision, ready && !drag.current && !sending && !outlining.corners && !drawsMark ? at : null, pouring.called ? pouring.width : null);
+  const under = usePointed(study.slug, study.revision, ready && !drag.current && !sending && !outlining.corners && !drawsMark && !puts ? at : null, pouring.called ? pouring.width : null);
   const keptShape = useKeptShape(study.slug, study.revision, ready ? kept : null);
   // What is selected is said of the drawing as it was: another view or another sun is another drawing.
   const view = JSON.stringify(study.document.desk.view);
@@ -204,6 +209,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
         onPointerMove={(e) => {
           const box = e.currentTarget.getBoundingClientRect();
           if (drawsMark && ready) void marking.move(...placeOn(e));
+          if (puts && !drag.current) void putting.move(...placeOn(e));
           if (drag.current && !(drawsMark && marking.free)) {
             look(zoom, [drag.current.pan[0] + e.clientX - drag.current.x, drag.current.pan[1] + e.clientY - drag.current.y]);
           }
@@ -215,7 +221,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
           const began = drag.current;
           drag.current = null;
           if (drawsMark && marking.free && began) return void marking.up(...placeOn(e));
-          if (!began || Math.hypot(e.clientX - began.x, e.clientY - began.y) > 3 || !(ready || drawsMark)) return;
+          if (!began || Math.hypot(e.clientX - began.x, e.clientY - began.y) > 3 || !(ready || drawsMark || puts)) return;
           const box = e.currentTarget.getBoundingClientRect();
           const x = (e.clientX - box.left - left) / scale;
           const y = (e.clientY - box.top - top) / scale;
@@ -225,6 +231,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
             return first && Math.hypot(x - first[0], y - first[1]) * scale < 9 ? outlining.end(true) : outlining.add([x, y]);
           }
           if (drawsMark) return marking.up(x, y);
+          if (puts) return putting.press(x, y);
           if ((bench === "Ink" || bench === "Collage") && pouring.called) return void pour(x, y);
           // A click in the same place again means more of it; after the widest, the narrowest.
           const again = selection && Math.hypot(x - selection.x, y - selection.y) * scale < 6;
@@ -287,6 +294,12 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
             {held.length > 0 && <path data-testid="held" clipPath="url(#drawn)" d={linesPath(held)} fill="none" stroke="var(--color-sanguine)" strokeWidth="1.8" vectorEffect="non-scaling-stroke" />}
           </svg>
         )}
+        {bench === "Collage" && src && (
+          <svg className="pointer-events-none absolute overflow-visible" style={{ left, top, width: width * scale, height: height * scale }} viewBox={`0 0 ${width} ${height}`}>
+            <FigureLayer scale={scale} revision={study.revision} />
+            {figure && !puts && <FigureHandles key={figure.id} editing={editing} figure={figure} scale={scale} place={placeOn} />}
+          </svg>
+        )}
         {trace && !painted && !outlining.corners && !pouring.stock && src && (
           // Handles stay while the drawing follows them.
           <svg className="pointer-events-none absolute overflow-visible" style={{ left, top, width: width * scale, height: height * scale }} viewBox={`0 0 ${width} ${height}`}>
@@ -314,7 +327,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
         )}
       </div>
       {bench === "Ink" && <PouringStrip editing={editing} />}
-      {bench === "Collage" && (painted ? <BrushStrip /> : <HandStrip editing={editing} />)}
+      {bench === "Collage" && (painted ? <BrushStrip /> : puts ? <FigureStrip editing={editing} onEnd={() => void putting.end()} /> : <HandStrip editing={editing} />)}
       <SunRow editing={editing} />
       <VariantRow editing={editing} />
       <div className="h-9 px-7 pb-2">

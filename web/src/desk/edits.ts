@@ -48,6 +48,7 @@ export function shownAfter(study: Study, command: Command): Study {
     case "sheet":
       return withChanges(study, command.changes.map(under("document", "views", desk.view_id, "sheet")));
     case "marks":
+    case "figures":
       return withChanges(study, command.changes.map(under("document")));
     case "role_rules":
       return withChanges(study, [{ path: ["document", "role_rules"], do: "set", value: command.rules }]);

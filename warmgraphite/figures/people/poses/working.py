@@ -78,7 +78,7 @@ def sweeping(_b: Build, _fits: float, _chance: Chance) -> Posture:
     )  # fmt: skip
 
 
-@pose("crouching", "Crouching", "working")
+@pose("crouching", "Crouching", "working", leaves=frozenset({"coat", "bag"}))
 def crouching(_b: Build, _fits: float, chance: Chance) -> Posture:
     hands = (Hand((-0.02, 0.40, -0.36), elbow=(0.8, -0.4, -0.5)), Hand((0.0, 0.42, -0.30), elbow=(0.8, -0.3, -0.6)))
     return Posture(

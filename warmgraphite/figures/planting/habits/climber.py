@@ -24,7 +24,7 @@ def _own(ask: Growth, habit: Habit) -> list[Piece]:
             stems.append(
                 limb(path[::3], np.full(len(path[::3]), 0.014), np.full(len(path[::3]), 0.014), np.array([1.0, 0, 0]), 3)
             )
-        full = 1 if ask.season == "bare" else (7, 4, 2)[ask.detail]
+        full = 1 if ask.season == "bare" else int(ask.of(7, 5, 4, 2))
         for _ in range(full):
             at.append(
                 path
@@ -34,9 +34,9 @@ def _own(ask: Growth, habit: Habit) -> list[Piece]:
             )
     spots = np.concatenate(at)
     spots[:, 2] = np.maximum(spots[:, 2], 0.04)
-    size = np.full(len(spots), (0.075, 0.10, 0.16)[ask.detail]) * chance.uniform(0.7, 1.3, len(spots))
-    face = chance.normal(0, 0.35, spots.shape) + [0, 1.0, 0.25]
-    leaves = lobes(spots, face, chance.normal(size=spots.shape) + [0, 0, -1.0], size, 1.3, chance, 5)
+    size = np.full(len(spots), ask.of(0.075, 0.09, 0.10, 0.16)) * chance.uniform(0.7, 1.3, len(spots))
+    face = np.add(chance.normal(0, 0.35, spots.shape), (0, 1.0, 0.25))
+    leaves = lobes(spots, face, np.add(chance.normal(size=spots.shape), (0, 0, -1.0)), size, 1.3, chance, 5)
     wood = [Piece.of("wood", habit.bark, *stems, crease=120.0)]
     if ask.season == "bare":
         return wood

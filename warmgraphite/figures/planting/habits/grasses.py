@@ -8,7 +8,7 @@ from warmgraphite.figures.planting.habit import Growth, Habit, foliage_colour
 
 
 def _own(ask: Growth, habit: Habit) -> list[Piece]:
-    count = (44, 20, 8)[ask.detail]
+    count = int(ask.of(44, 20, 14, 8))
     colour = "#c3b184" if ask.season in ("bare", "autumn") else foliage_colour(habit, ask.season, ask.chance)
     body = tuft(ask, count, ask.spread * 0.16, 0.82 * ask.height, 0.022, 0.75)
     heads = tuft(ask, count // 4, ask.spread * 0.12, 1.15 * ask.height, 0.016, 0.3)

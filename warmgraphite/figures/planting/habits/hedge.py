@@ -13,7 +13,7 @@ from warmgraphite.model.solids import box
 def _own(ask: Growth, habit: Habit) -> list[Piece]:
     chance, high, long = ask.chance, ask.height, ask.spread
     deep = float(np.clip(0.42 * high, 0.3, 0.9))
-    lobe = (0.085, 0.14, 0.3)[ask.detail]
+    lobe = ask.of(0.085, 0.12, 0.16, 0.3)
     faces = [
         ((long, high), (0, 1, 0)),
         ((long, high), (0, -1, 0)),

@@ -38,7 +38,7 @@ def _own(ask: Growth, habit: Habit) -> list[Piece]:
         spots,
         np.full(9, 0.14 * high),
         np.array([0, 0, 0.62 * high]),
-        0.07 * high * (1.0, 1.5, 2.2)[ask.detail],
+        0.07 * high * ask.of(1.0, 1.3, 1.6, 2.2),
         1.1,
         0.0,
         1.3,

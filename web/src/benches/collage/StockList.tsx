@@ -2,13 +2,15 @@ import { useState } from "react";
 
 import type { Desk, StockItem } from "../../api/client";
 import { type Editing, useChoices } from "../../desk/study";
+import { FigureStock } from "./figures/FigureStock";
 import { Pictures } from "./Pictures";
 import { StockSwatch } from "./StockSwatch";
 
-const GROUPS = ["washes", "textures", "backdrops", "pictures", "tones", "adjustments", "gestures", "sheets"] as const;
+const GROUPS = ["washes", "textures", "figures", "backdrops", "pictures", "tones", "adjustments", "gestures", "sheets"] as const;
 const SAYS: Record<(typeof GROUPS)[number], string> = {
   washes: "Take one, and tap what it shall be laid on.",
   textures: "At their true size, lying on the faces you tap.",
+  figures: "Take one, and click what it stands on: it is right in every view.",
   backdrops: "Laid behind everything, on the horizon.",
   pictures: "Your own, at their real width.",
   tones: "Light, shadow and colour of the model.",
@@ -51,6 +53,7 @@ export function StockList({ editing, desk }: { editing: Editing; desk: Desk | un
       </div>
       <p className="quiet my-1.5 text-xs">{SAYS[group]}</p>
       {group === "pictures" && <Pictures editing={editing} desk={desk} dropped={dropped} onTaken={() => setDropped([])} />}
+      {group === "figures" && <FigureStock editing={editing} />}
       {sorts.map((sort) => (
         <div key={sort}>
           {sort && <h3 className="label mt-2 mb-1">{sort}</h3>}

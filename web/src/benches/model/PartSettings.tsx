@@ -6,6 +6,7 @@ import { at, type Editing, finished, useChoices, useModelJob } from "../../desk/
 import { Choice, NumberField, TextField } from "../../shared/controls";
 import { UNITS, type Units } from "../../studies/Bring";
 import type { Vec } from "../view/camera";
+import { putMany } from "../collage/figures/FigureStock";
 import { useChoice } from "./choice";
 import { grown, middleOf, patternOf, roleOf, sizeOf, usualOf } from "./parts";
 
@@ -48,6 +49,11 @@ export function PartSettings({ editing, parts }: { editing: Editing; parts: Part
         <button type="button" className="line-act" onClick={() => act({ do: "isolate", parts: numbers })}>
           Isolate
         </button>
+        {(role === "planting" || role === "people") && (
+          <button type="button" className="line-act" title="Grown ones stand in their place, at the same foot and height; Undo brings these back" onClick={() => void putMany(editing, "Dress what is modelled", { how: "parts", parts: numbers })}>
+            Dress with grown ones
+          </button>
+        )}
         <button
           type="button"
           className="line-act"

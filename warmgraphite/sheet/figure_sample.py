@@ -1,0 +1,58 @@
+"""A figure of the stock as a small picture: as a pen draws it, in one light."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+
+from warmgraphite.collage.kinds.lines import LinesTrace
+from warmgraphite.collage.kinds.paper import Paper
+from warmgraphite.collage.kinds.tint import Tint
+from warmgraphite.collage.stack import layers
+from warmgraphite.collage.trace import Trace
+from warmgraphite.drawing.drawing import Drawing, needs_of
+from warmgraphite.figures.figure import Figure, Seen
+from warmgraphite.ink.rules import Marked
+from warmgraphite.model.model import Material, Model, Part, build_model
+from warmgraphite.model.solids import box
+from warmgraphite.sheet.flat import laid_flat
+from warmgraphite.sheet.png import png_of
+from warmgraphite.view.specification import Frame, Parallel, Sun, ViewSpecification
+
+__all__ = ["figure_sample"]
+
+#: Millimetres of paper that a sample is drawn on, so that pens are as heavy as on a drawing.
+PAPER = 30.0
+#: Degrees by which figures are turned, so that one sees how they stand.
+TURN = 148.0
+
+
+@lru_cache(maxsize=1)
+def _nothing() -> Model:
+    """A model of which nothing is seen: a crumb far below the figure."""
+    return build_model("Nothing", [(Part("Crumb", "", 0, "ground"), *box((0, 0, -90.0), (0.1, 0.1, -89.9)))], [Material("Crumb")])
+
+
+def figure_sample(figure: Figure, pixels: int) -> bytes:
+    """A figure as PNG, ``pixels`` a side, as large as fits."""
+    turn = 0.0 if figure.kind == "plant" else TURN  # type: ignore[attr-defined]
+    alone = figure.model_copy(update={"at": (0.0, 0.0, 0.0), "turn": turn, "id": "sample", "paper": None})
+    points = np.concatenate([p.points for p in alone.pieces(Seen())])
+    low, high = points.min(0), points.max(0)
+    across = float(np.hypot(*np.abs(points[:, :2]).max(0)))
+    paper = 2 * PAPER if figure.kind == "plant" else PAPER  # type: ignore[attr-defined]
+    size = max(float(high[2] - low[2]), 1.7 * across, 0.12) * 1.12
+    view = ViewSpecification(
+        projection=Parallel(direction=(0, 1, -0.16), centre=(0, 0, float(low[2] + high[2]) / 2)), sun=Sun(azimuth=215, altitude=42),
+        frame=Frame(width=paper, height=paper, scale=1000 * size / paper),
+    )  # fmt: skip
+    shown: list[Trace] = [
+        Paper(id="paper", name="Paper", grain=0.3),
+        Tint(id="tint", name="Tint", opacity=0.9),
+        LinesTrace(id="lines", name="Lines"),
+    ]
+    ink = Marked(figures=(alone,))
+    drawing = Drawing(_nothing(), view, (pixels, pixels), ink=ink)
+    drawing.compute(needs_of(shown, drawing.ink))
+    return png_of(laid_flat(drawing.plate(), list(layers(drawing.plate(), shown, 0.0)), (pixels, pixels))[0])
