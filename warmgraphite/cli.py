@@ -123,7 +123,7 @@ def draw(
     if resolution is not None:
         spec = spec.model_copy(update={"frame": spec.frame.model_copy(update={"resolution": resolution})})
     plain = _finish(finish, document) if finish else look
-    look = plain.resolved(document.regions).marked(look.marks)
+    look = plain.resolved(document.regions).marked(look.marks, look.figures)
     kept = stock or Path(os.environ.get("WARMGRAPHITE_STOCK") or "stock")
     made = Drawing(found, spec, ink=look, pictures=KeptPictures(kept))
     refuse_pixels(*made.size, MOST_WRITTEN, spec.frame.resolution)

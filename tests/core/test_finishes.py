@@ -199,10 +199,10 @@ def test_a_drawing_file_holds_one_drawing_and_refuses_what_it_cannot_draw() -> N
     line = {"kind": "match", "ranks": ["cut"]}
     for said, drawing in {
         "no pattern “tartan”": {"finish": {"poche": [rule]}}, "which a region has not": {"finish": {"surfaces": [{"where": line}]}},
-        "“figures” has no effect": {"figures": [{"kind": "person"}]}, "“notes” has no effect": {"notes": [{}]},
+        "there is no pose “flying”": {"figures": [{"kind": "person", "pose": "flying"}]}, "“notes” has no effect": {"notes": [{}]},
         "“marks.0.line”: a mark of the kind “line” has 2 points": {"marks": [{"kind": "line", "points": [[0, 0, 0]]}]}, "no kind of trace “glitter”": {"finish": {"traces": [{"kind": "glitter"}]}}, "there is no texture “fur”": {"finish": {"traces": [{"kind": "texture", "texture": "fur"}]}},
         "“shine” is not a field": {"shine": 1}, "has not; take it out": {"finish": {"pens": [{"where": {"kind": "match", "light": ["lit"]}}]}},
-        "format 7": {"format": 7}, "format 0": {"format": 0},
+        "format 8": {"format": 8}, "format 0": {"format": 0},
     }.items():  # fmt: skip
         with pytest.raises(ViewError, match=said):
             read_drawing(json.dumps({"format": 1} | drawing))
@@ -233,11 +233,17 @@ def test_a_study_of_before_there_were_hatches_keeps_its_look_and_what_views_say_
     read = read_document(old)
     assert json.dumps(old) == before
     finish = read.finishes[0]
-    assert [r.along for r in finish.pens] == ["subject", "lines"] and [t.kind for t in finish.traces] == [
+    assert [(r.along, r.id) for r in finish.pens] == [
+        ("subject", "profile"),
+        ("lines", "cut"),
+        ("lines", "figure"),
+        ("lines", "detail"),
+    ] and [t.kind for t in finish.traces] == [
         "paper",
         "hatches",
         "poche",
         "lines",
     ]
     assert finish.surfaces == () and finish.hand.is_still and finish.weight == 1
-    assert {r.id: r.along for r in read.look.pens} == {"profile": "subject", "cut": "subject", "more": "subject"}
+    of_figures = {"figure": "lines", "detail": "lines"}
+    assert {r.id: r.along for r in read.look.pens} == {"profile": "subject", "cut": "subject", "more": "subject", **of_figures}

@@ -2,7 +2,7 @@
 
     python -m tests.interface.studies
 
-makes the sample ready, and then, for each line that comes in (“house”, “street”, “sample”), a new study of its own; its slug goes out.
+makes the sample ready, and then, for each line that comes in (“house”, “garden”, “street”, “sample”), a new study of its own; its slug goes out.
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ import numpy as np
 from warmgraphite.model import Material, Model, Part, build_model
 from warmgraphite.view.specification import Cut, Frame, Oblique, Parallel, PartChoice, Perspective, ViewSpecification
 
-__all__ = ["house", "house_views", "street"]
+__all__ = ["garden", "garden_views", "house", "house_views", "street"]
 
 MATERIALS = [
     Material("Brick", "#b0705a"),
@@ -72,6 +72,28 @@ def house_views() -> list[ViewSpecification]:
     ]  # fmt: skip
 
 
+def garden() -> Model:
+    """The house with a deck before it, and two trees as a modeller leaves them: boxes on sticks."""
+    plain = house()
+    boxes = [(Part("Deck", "House", 1), (1, -3, 0), (7, 0, 0.15))]
+    for k, (x, y) in enumerate(((-3.0, 1.0), (11.0, 5.0)), 1):
+        boxes.append((Part(f"Birch trunk {k}", f"Garden/Birch {k}", 1, "planting"), (x - 0.1, y - 0.1, 0), (x + 0.1, y + 0.1, 2)))
+        boxes.append((Part(f"Birch crown {k}", f"Garden/Birch {k}", 3, "planting"), (x - 0.8, y - 0.8, 1.6), (x + 0.8, y + 0.8, 4.5)))
+    rows = [
+        *((part, plain.vertices[plain.triangles[plain.triangle_part == n]].reshape(-1, 3).min(0), plain.vertices[plain.triangles[plain.triangle_part == n]].reshape(-1, 3).max(0)) for n, part in enumerate(plain.parts)),
+        *boxes,
+    ]  # fmt: skip
+    return _model("Garden house", rows)  # type: ignore[arg-type]
+
+
+def garden_views() -> list[ViewSpecification]:
+    """From the garden, in plan, and in a section along the deck."""
+    _, plan, *_, perspective = house_views()
+    west = Cut(point=(1.5, 0, 0), normal=(-1, 0, 0))
+    section = ViewSpecification(name="Section", projection=Parallel(direction=(1, 0, 0), centre=(0, 1.0, 1.5)), cuts=(west,), frame=PAPER)
+    return [perspective, plan, section]
+
+
 def street() -> Model:
     """Five dozen boxes in rows, of which the first are named as gutters."""
     rows = [(Part("Ground", "Site", 3, "ground"), (-4, -4, -1), (44, 34, 0))]
@@ -107,6 +129,8 @@ def main() -> None:
                 name="All", projection=Parallel(direction=(0.4, 1, -0.8)), frame=PAPER.model_copy(update={"scale": 200})
             )
             made = create_study(name, street(), [view])
+        elif word == "garden":
+            made = create_study(name, garden(), garden_views())
         else:
             made = create_study(name, house(), house_views())
         close_old_connections()

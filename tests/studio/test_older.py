@@ -125,7 +125,11 @@ def test_documents_without_a_format_look_as_they_did(left: Path) -> None:
             look = document.look_of(view).model_dump(mode="json")
             assert as_before(data, old) == as_now(look, data["poche"])
             for name in ("id", "mark", "view", "sheet", "locked", "group"):
-                since = {"discs": [], "masks": []} if name == "view" else {}  # which no view had then
+                since = (
+                    {"discs": [], "masks": [], "figures": {"on": True, "hidden": [], "groups": [], "kinds": []}}
+                    if name == "view"
+                    else {}
+                )  # which no view had then
                 now = json.loads(view.model_dump_json())[name]
                 assert now == (old[name] | since if since else old[name])
         for kept, old in zip(document.regions, data["regions"], strict=True):

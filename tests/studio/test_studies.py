@@ -15,6 +15,7 @@ from studio.studies.models import create_study
 from tests.conftest import box, model_of
 from tests.studio.conftest import Api
 from warmgraphite.collage.specification import KINDS
+from warmgraphite.study.formats import DOCUMENT
 
 SHADOW = "look", ["traces", "shadow", "opacity"]
 
@@ -85,7 +86,7 @@ def test_a_document_of_a_newer_version_is_said_at_its_study_and_hides_no_other(a
 
     other = create_study("Other house", model_of(("A", box((0, 0, 0), (2, 2, 2)), 0)))
     head = Revision.objects.get(study__slug=api.study()["slug"])
-    Revision.objects.filter(pk=head.pk).update(text=json.dumps({**json.loads(head.text), "format": 7}))
+    Revision.objects.filter(pk=head.pk).update(text=json.dumps({**json.loads(head.text), "format": DOCUMENT.number + 1}))
     assert api.get().status_code == 409 and "newer version" in api.get().json()["message"]
     rows = {r["slug"]: r["problem"] for r in api.client.get("/api/studies").json()}
     assert rows[other.slug] == "" and "newer version" in rows["test-house"]

@@ -261,7 +261,7 @@ class LineTrace(Trace):
 def draw_strokes(canvas: Canvas, work: Sequence[Strokes]) -> None:
     """Draw strokes, each pen's in a group of its own."""
     for strokes in work:
-        with canvas.group(f"lines {strokes.style.group}", strokes.style.opacity):
+        with canvas.group(strokes.style.named, strokes.style.opacity):
             canvas.stroke(strokes.lines, strokes.style.stroke)
 
 

@@ -104,7 +104,7 @@ def _standing(
         # Reed stands in water: on the bed below it.
         bed, _ = floors.below(np.column_stack([spots[:, :2], np.where(wet, z - 0.01, spots[:, 2])]))
         z, wet = np.where(wet & np.isfinite(bed), bed, z), np.zeros(len(z), bool)
-    out = []
+    out: list[Figure] = []
     for k in np.flatnonzero(np.isfinite(z) & ~wet):
         one = varied(figure, len(out), chance, turned=turned)
         more = {} if turns is None else {"turn": float(turns[k]) + one.turn}
@@ -270,11 +270,11 @@ def dressed_parts(model: Model, parts: Sequence[int], like: Figure | None = None
             figure = varied(like, len(found), chance, turned=180.0 if like.kind == "plant" else 0.0)  # type: ignore[attr-defined]
         elif role == "people":
             figure = KINDS["person"](
-                pose=str(chance.choice(["standing", "walking", "talking", "hands behind"])), seed=int(chance.integers(1e5))
+                pose=str(chance.choice(["standing", "walking", "talking", "hands behind"])), seed=int(chance.integers(100_000))
             )  # type: ignore[call-arg]
         else:
             habit = _habit_of(words) or ("shrub" if tall < 2.2 else "broad-leaved")
-            figure = KINDS["plant"](habit=habit, seed=int(chance.integers(1e5)), turn=float(chance.uniform(-180, 180)))  # type: ignore[call-arg]
+            figure = KINDS["plant"](habit=habit, seed=int(chance.integers(100_000)), turn=float(chance.uniform(-180, 180)))  # type: ignore[call-arg]
         if figure.kind == "plant":  # type: ignore[attr-defined]
             usual = habits()[figure.habit].spread * tall  # type: ignore[attr-defined]
             said["spread"] = float(np.clip(round(wide / max(usual, 1e-6), 2), 0.5, 2.0))

@@ -46,6 +46,11 @@ class Style:
     hand: tuple[tuple[str, float], ...] = ()
 
     @property
+    def named(self) -> str:
+        """What the group of its lines is called."""
+        return {"figure": "figure outlines", "detail": "figure details"}.get(self.group, f"lines {self.group}")
+
+    @property
     def stroke(self) -> Stroke:
         """As a canvas draws along lines."""
         return Stroke(self.weight, self.colour, self.dash, self.cap, self.join)

@@ -169,7 +169,7 @@ def with_ids(rules: Sequence[_R]) -> tuple[_R, ...]:
     """The rules, each with an id: those that have none are numbered."""
     taken = {r.id for r in rules}
     free = (f"rule-{k}" for k in range(1, 2 * len(rules) + 2) if f"rule-{k}" not in taken)
-    return tuple(r if r.id else r.model_copy(update={"id": next(free)}) for r in rules)
+    return tuple(r if r.id else r.model_copy(update={"id": next(free)}) for r in rules)  # type: ignore[misc]
 
 
 class WeightStep(Specification):

@@ -201,7 +201,7 @@ def _dots(xy: Points, style: Style) -> InkRow:
 def draw_rows(canvas: Canvas, work: Iterable[InkRow], what: str = "") -> None:
     """Draw rows of ink, each in a group that is called ``what`` and as its style is."""
     for row in work:
-        with canvas.group(what + row.style.group, row.style.opacity):
+        with canvas.group(what + row.style.group if what != "lines " else row.style.named, row.style.opacity):
             if row.width is None:
                 canvas.lines(row.xy, row.first, row.style.stroke)
             else:

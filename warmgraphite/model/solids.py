@@ -147,7 +147,7 @@ def loft(rings: NDArray[np.float64], ends: tuple[bool, bool] = (True, True)) -> 
     j = (i + 1) % around
     rows = [np.array([k * around + i, k * around + j, (k + 1) * around + j]).T for k in range(count - 1)]
     rows += [np.array([k * around + i, (k + 1) * around + j, (k + 1) * around + i]).T for k in range(count - 1)]
-    middles = []
+    middles: list[NDArray[np.float64]] = []
     for end, shut in zip((0, count - 1), ends, strict=True):
         if shut:
             middle = len(points) + len(middles)

@@ -182,7 +182,7 @@ def describe_changes(finish: Look, look: Look, changes: Sequence[Change]) -> lis
         "construction": (*finish.construction, *look.construction),
         "entourage": (*finish.entourage, *look.entourage),
     }  # fmt: skip
-    titles = {room: {r.id: sentence(r) for r in rows} for room, rows in rules.items()}  # type: ignore[attr-defined]
+    titles = {room: {r.id: sentence(r) for r in rows} for room, rows in rules.items()}  # type: ignore[attr-defined, arg-type]
     found = []
     for change in changes:
         room, *rest = change.path

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from warmgraphite.errors import ViewError
+from warmgraphite.figures.figure import Figure
 from warmgraphite.ink.buildups.kit import KIT
 from warmgraphite.ink.buildups.specification import Outer
 from warmgraphite.ink.fills import Fill
@@ -226,7 +227,8 @@ def paste_drawing(document: StudyDocument, text: str) -> StudyDocument:
         like = _added(document, _free(document, f"Of “{drawing.view.name[:80]}”"), drawing.finish)
         document = replaced(document, finishes=(*document.finishes, like))
     views = _with_view(document, document.desk.view_id, finish=like.id, changes=(), sheet=drawing.sheet)
-    return replaced(document, views=views, marks=(*document.marks, *_taken_in(document, drawing.marks)))
+    marks, figures = _taken_in(document, drawing.marks), _put_in(document, drawing.figures)
+    return replaced(document, views=views, marks=(*document.marks, *marks), figures=(*document.figures, *figures))
 
 
 def _taken_in(document: StudyDocument, marks: Sequence[Mark | Ground]) -> list[Mark | Ground]:
@@ -238,6 +240,20 @@ def _taken_in(document: StudyDocument, marks: Sequence[Mark | Ground]) -> list[M
         bare: Mark | Ground = mark.model_copy(update={"id": ""})
         if isinstance(bare, Mark) and isinstance(bare.plane, OnPaper):
             out.append(bare.model_copy(update={"plane": OnPaper(view=document.desk.view_id)}))
+        elif bare.model_dump_json() not in there:
+            out.append(bare)
+    return out
+
+
+def _put_in(document: StudyDocument, figures: Sequence[Figure]) -> list[Figure]:
+    """Figures of a drawing as they are put in a study: those on the paper onto that of the view on the desk; who stands there already
+    stands there once."""
+    there = {f.model_copy(update={"id": ""}).model_dump_json() for f in document.figures}
+    out: list[Figure] = []
+    for figure in figures:
+        bare = figure.model_copy(update={"id": ""})
+        if bare.paper is not None:
+            out.append(bare.model_copy(update={"paper": bare.paper.model_copy(update={"view": document.desk.view_id})}))
         elif bare.model_dump_json() not in there:
             out.append(bare)
     return out

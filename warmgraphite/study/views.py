@@ -80,10 +80,17 @@ def _added(document: StudyDocument, like: SavedView, view: ViewSpecification, af
 
 
 def _marked_alike(document: StudyDocument, like: SavedView, saved: SavedView) -> StudyDocument:
-    """The document where what was drawn on the paper of one view lies on that of another, too."""
+    """The document where what was drawn, and put, on the paper of one view lies on that of another, too."""
     own = [m for m in document.marks if not isinstance(m, Ground) and isinstance(m.plane, OnPaper) and m.plane.view == like.id]
     copies = tuple(m.model_copy(update={"id": "", "plane": OnPaper(view=saved.id)}) for m in own)
-    return replaced(document, marks=(*document.marks, *copies)) if copies else document
+    figures = tuple(
+        f.model_copy(update={"id": "", "paper": f.paper.model_copy(update={"view": saved.id})})
+        for f in document.figures
+        if f.paper is not None and f.paper.view == like.id
+    )
+    if not copies and not figures:
+        return document
+    return replaced(document, marks=(*document.marks, *copies), figures=(*document.figures, *figures))
 
 
 def _free_name(document: StudyDocument, name: str) -> str:
@@ -145,4 +152,5 @@ def remove_view(document: StudyDocument, view_id: str) -> StudyDocument:
     marks = tuple(
         m for m in document.marks if isinstance(m, Ground) or not isinstance(m.plane, OnPaper) or m.plane.view != view_id
     )
-    return replaced(document, views=left, desk=desk, marks=marks)
+    figures = tuple(f for f in document.figures if f.paper is None or f.paper.view != view_id)
+    return replaced(document, views=left, desk=desk, marks=marks, figures=figures)

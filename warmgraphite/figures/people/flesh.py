@@ -103,7 +103,7 @@ def trunk(
     return loft(torso_rings(body, low, high, ease, body.build.around(around, 2), belly, hem))
 
 
-def arm(body: Skeleton, side: int, ease: float, until: float = 1.0, cuff: float = 1.0, around: int = 9) -> Mesh:
+def arm(body: Skeleton, side: int, ease: float, until: float = 1.0, cuff: float = 1.0, around: int = 8) -> Mesh:
     """A sleeve from inside the shoulder, ``until`` that share of the forearm; its end is ``cuff`` times as wide."""
     s, unit = body.build, body.build.stature
     stout, around = s.girth**0.6, s.around(around)

@@ -23,7 +23,7 @@ def _cap(body: Skeleton, thick: float, forehead: float, nape: float, sides: floa
     centre = body.head + turn @ np.array([0, 0.0, 0.08 * h])
     heights = (np.einsum("rsk,k->rs", rings - body.head, turn[:, 2])) / h + 0.5
     out = []
-    for t in np.linspace(0, 1, 6):
+    for t in np.linspace(0, 1, 5):
         ring = np.empty((around, 3))
         for k in range(around):
             z = edge[k] + (0.985 - edge[k]) * t

@@ -79,7 +79,7 @@ def _bare(body: Skeleton, worn: frozenset[str]) -> list:
             elbow, wrist = body.elbows[side], body.wrists[side]
             path = np.array([elbow + (wrist - elbow) * t for t in (0.12, 0.6, 1.02)])
             thin = np.array([0.0235, 0.021, 0.017]) * body.build.stature * body.build.girth**0.6
-            found.append(limb(path, thin, thin * 0.92, body.turns["chest"] @ np.array([0, 1.0, 0.2]), 8))
+            found.append(limb(path, thin, thin * 0.92, body.turns["chest"] @ np.array([0, 1.0, 0.2]), 6))
     for side in (0, 1):
         if "legs" not in covers:
             found.append(leg(body, side, -0.002))
@@ -92,7 +92,7 @@ def _bare(body: Skeleton, worn: frozenset[str]) -> list:
     if "trunk" not in covers:
         found.append(trunk(body, ease=-0.004))
     else:
-        found.append(trunk(body, 0.98, ease=-0.006, around=10))
+        found.append(trunk(body, 0.98, ease=-0.006, around=8))
     return found
 
 

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from warmgraphite.figures.people.build import Build
 from warmgraphite.model.solids import rotation
 
-__all__ = ["Foot", "Hand", "Posture", "Skeleton", "skeleton_of"]
+__all__ = ["HANGING", "Foot", "Hand", "Posture", "Skeleton", "both", "skeleton_of"]
 
 Vector = NDArray[np.float64]
 Triple = tuple[float, float, float]
@@ -44,6 +44,11 @@ class Hand:
 
 #: Arms that hang down, a little bent.
 HANGING = Hand((0.055, 0.05, -0.535), elbow=(0.4, -1.0, 0.0))
+
+
+def both(hand: Hand) -> tuple[Hand, Hand]:
+    """Both hands alike."""
+    return hand, hand
 
 
 @dataclass(frozen=True)
@@ -141,15 +146,15 @@ def skeleton_of(build: Build, posture: Posture) -> Skeleton:
                 float(ankle[2] + np.sqrt(max(gap, (0.3 * leg) ** 2)) - (pelvis @ np.array([side * build.hip_wide, 0, 0]))[2])
             )
         middle[2] = min(heights) if p.stands is None else heights[p.stands]
-    lean, tilt, turn = p.spine
+    lean, tilt, twist = p.spine
     lean += build.stoop
-    half, whole = pelvis @ _turn(lean * 0.45, tilt * 0.45, turn * 0.45), pelvis @ _turn(lean, tilt, turn)
+    half, whole = pelvis @ _turn(lean * 0.45, tilt * 0.45, twist * 0.45), pelvis @ _turn(lean, tilt, twist)
     waist = middle + pelvis @ np.array([0, 0, 0.30 * build.torso])
     chest = waist + half @ np.array([0, 0, 0.36 * build.torso])
     neck = chest + whole @ np.array([0, -0.006 * unit, 0.40 * build.torso])
     nod, nod_tilt, look = p.head
     # The head is carried level: it gives way to what the back does by itself, and looks where it is told to.
-    facing = _turn(0.45 * lean + 0.45 * p.pelvis[0] + nod, 0.2 * (tilt + p.pelvis[1]) + nod_tilt, p.pelvis[2] + turn + look)
+    facing = _turn(0.45 * lean + 0.45 * p.pelvis[0] + nod, 0.2 * (tilt + p.pelvis[1]) + nod_tilt, p.pelvis[2] + twist + look)
     short = build.stature - build.shoulder - 0.06 * build.torso
     head = neck + (0.6 * whole + 0.4 * facing) @ np.array([0, 0.012 * unit, short - build.head / 2])
     turns = {"hip": pelvis, "waist": half, "chest": whole, "neck": whole, "head": facing}

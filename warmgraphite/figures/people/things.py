@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.figures.people.posture import Skeleton
+from warmgraphite.figures.people.posture import Skeleton, both
 from warmgraphite.figures.piece import SHARP, Piece
 from warmgraphite.figures.things._wheels import hoop, spoked, stick
 from warmgraphite.figures.things.animals import dog
@@ -124,7 +124,7 @@ def child_on(body: Skeleton, chance: Chance) -> list[Piece]:
     small = build_of(3.5)
     u = small.unit
     seat = 0.0
-    hands = tuple(Hand((0.03, 0.20, -0.16), elbow=(0.9, -0.2, -0.6)) for _ in range(2))
+    hands = both(Hand((0.03, 0.20, -0.16), elbow=(0.9, -0.2, -0.6)))
     posture = Posture(
         feet=(Foot(-0.13 / u * 0.9, 0.20 / u, -0.30, 6, 20, real=True), Foot(0.13 / u * 0.9, 0.20 / u, -0.30, 6, 20, real=True)),
         hands=hands,
@@ -132,7 +132,7 @@ def child_on(body: Skeleton, chance: Chance) -> list[Piece]:
         pelvis=(4, 0, 0),
         spine=(8, 0, 0),
         head=(2, 0, float(chance.uniform(-20, 20))),
-    )  # type: ignore[arg-type]
+    )
     pieces = dressed(small, posture, ("shirt", "trousers"), chance)
     base = body.neck + body.turns["chest"] @ np.array([0, -0.055, 0.0]) * body.build.unit
     return [Piece(f"child's {p.name}", p.colour, p.points + base, p.triangles, p.crease) for p in pieces]

@@ -277,5 +277,7 @@ def plant(
     pieces = [Piece.of("wood", kind.bark, *wood, crease=120.0, receives=not leafless)]
     if not leafless:
         leaves = _foliage(kind, ask, points, parent, tip, heart)
+        # What would hang into the ground lies on it.
+        leaves = [(np.column_stack([p[:, :2], np.maximum(p[:, 2], 0.01)]), t) for p, t in leaves]
         pieces.append(Piece.of("leaves", foliage_colour(kind, season, chance), *leaves, crease=WHOLE, receives=False))
     return merged(pieces)

@@ -151,7 +151,8 @@ def _long(
     ]
     body = _shell(side, half, 0.07, tall * 0.5)
     step = (length - 1.6) / bays
-    windows, leaves = [], []
+    windows: list[Mesh] = []
+    leaves: list[Mesh] = []
     for k in range(bays):
         y0, y1 = a + 0.8 + k * step + 0.05, a + 0.8 + (k + 1) * step - 0.05
         door = any(y0 < d < y1 for d in doors)

@@ -18,7 +18,7 @@ def hanging_rings(
     build, unit = body.build, body.build.stature
     stout = build.girth**0.7
     side = body.turns["hip"] @ np.array([1.0, 0, 0])
-    shares = np.linspace(top, until, 7)
+    shares = np.linspace(top, until, 6)
     angle = 2 * np.pi * np.arange(around) / around
     count, phase = int(chance.integers(5, 8)), float(chance.uniform(0, 6.28))
     rings = []

@@ -13,7 +13,7 @@ from warmgraphite.model.solids import loft, united
 
 
 def _make(body: Skeleton, wear: Wear) -> list[Piece]:
-    around = body.build.around(18, 2)
+    around = body.build.around(16, 2)
     long = float(wear.chance.uniform(0.5, 0.72)) * (0.85 if body.posture.seat is not None else 1.0)
     hanging = hanging_rings(body, long, 0.022, float(wear.chance.uniform(0.05, 0.12)), 0.06, wear.chance, around, 0.10)
     upper = torso_rings(body, 0.14, 1.07, 0.010, around)[::-1]

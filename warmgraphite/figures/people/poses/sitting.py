@@ -6,7 +6,7 @@ import numpy as np
 
 from warmgraphite.figures.people.build import Build
 from warmgraphite.figures.people.poses import pose
-from warmgraphite.figures.people.posture import Foot, Hand, Posture
+from warmgraphite.figures.people.posture import Foot, Hand, Posture, both
 from warmgraphite.figures.people.things import book, chair_under, wheelchair_under
 
 Chance = np.random.Generator
@@ -44,14 +44,14 @@ def on_bench(b: Build, fits: float, chance: Chance) -> Posture:
         beside = Hand((0.14, -0.03, -0.50), elbow=(0.8, -0.8, 0.0))
         return found.changed(hands=(beside, found.hands[1]), spine=(6.0, -4.0, 6.0))
     if chance.random() < 0.5:
-        knees = tuple(Hand((-0.03, 0.42, -0.38), elbow=(0.8, -0.2, -0.6)) for _ in range(2))
+        knees = both(Hand((-0.03, 0.42, -0.38), elbow=(0.8, -0.2, -0.6)))
         return found.changed(hands=knees, spine=(26.0, 0.0, 0.0), head=(-8.0, 0.0, found.head[2]))
     return found
 
 
-@pose("sitting on the ground", "Sitting on the ground", "sitting")
+@pose("sitting on the ground", "Sitting on the ground", "sitting", leaves=frozenset({"bag", "coat"}))
 def on_ground(b: Build, _fits: float, chance: Chance) -> Posture:
-    back = Hand((0.10, -0.24, -0.50), elbow=(0.5, -1.0, 0.0))
+    back = Hand((0.27, -0.27, 0.13), "ground", elbow=(0.5, -1.0, 0.0))
     knee = Hand((-0.05, 0.38, -0.24), elbow=(0.8, -0.2, -0.8))
     return Posture(
         feet=(Foot(-0.10, 0.42, 0.0, 8, 0), Foot(0.16, 0.62, 0.0, 20, -14)), hands=(knee, back), seat=0.0, pelvis=(-24, 0, 0),
@@ -61,7 +61,7 @@ def on_ground(b: Build, _fits: float, chance: Chance) -> Posture:
 
 @pose("reading", "Reading, sitting", "sitting", touches="seat", things=lambda body, _f, _c: book(body))
 def reading(b: Build, fits: float, chance: Chance) -> Posture:
-    hands = tuple(Hand((-0.095, 0.29, -0.26), elbow=(0.6, -0.5, -0.8), grip=True) for _ in range(2))
+    hands = both(Hand((-0.095, 0.29, -0.26), elbow=(0.6, -0.5, -0.8), grip=True))
     return seated(b, fits, chance, crossed=b.age > 14).changed(hands=hands, spine=(14.0, 0.0, 0.0), head=(24.0, 0.0, 0.0))
 
 
@@ -88,8 +88,8 @@ def at_table(b: Build, fits: float, chance: Chance) -> Posture:
 )
 def in_wheelchair(b: Build, _fits: float, chance: Chance) -> Posture:
     u = b.unit
-    hands = tuple(Hand((0.29 * u, 0.06 * u, 0.60), "ground", elbow=(0.7, -1.0, 0.2), real=True, grip=True) for _ in range(2))
+    hands = both(Hand((0.29 * u, 0.06 * u, 0.60), "ground", elbow=(0.7, -1.0, 0.2), real=True, grip=True))
     return Posture(
-        feet=(Foot(-0.09, 0.50, 0.11, 4, 0, real=True), Foot(0.09, 0.50, 0.11, 4, 0, real=True)), hands=hands, seat=0.50, pelvis=(-10, 0, 0),  # type: ignore[arg-type]
+        feet=(Foot(-0.09, 0.50, 0.11, 4, 0, real=True), Foot(0.09, 0.50, 0.11, 4, 0, real=True)), hands=hands, seat=0.50, pelvis=(-10, 0, 0),
         spine=(14, 0, 0), head=(-2, 0, float(chance.uniform(-15, 15))), knees=(0.1, 0.1),
     )  # fmt: skip

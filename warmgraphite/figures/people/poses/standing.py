@@ -6,7 +6,7 @@ import numpy as np
 
 from warmgraphite.figures.people.build import Build
 from warmgraphite.figures.people.poses import pose
-from warmgraphite.figures.people.posture import HANGING, Foot, Hand, Posture
+from warmgraphite.figures.people.posture import HANGING, Foot, Hand, Posture, both
 from warmgraphite.figures.people.things import book, camera, telephone
 
 Chance = np.random.Generator
@@ -91,9 +91,9 @@ def waving(_b: Build, _fits: float, chance: Chance) -> Posture:
 
 @pose("photographing", "Taking a photograph", "standing", things=lambda body, _f, _c: camera(body))
 def photographing(_b: Build, _fits: float, _chance: Chance) -> Posture:
-    hands = tuple(Hand((0.055, 0.165, -0.065), "head", elbow=(0.7, 0.15, -1.0), grip=True) for _ in range(2))
+    hands = both(Hand((0.055, 0.165, -0.065), "head", elbow=(0.7, 0.15, -1.0), grip=True))
     return Posture(
-        feet=(Foot(-0.10, 0.10, 0, 12), Foot(0.11, -0.06, 0, 30)), hands=hands, hips=(0.02, 0.0), pelvis=(0, 2, -10), spine=(-4, -2, 8),  # type: ignore[arg-type]
+        feet=(Foot(-0.10, 0.10, 0, 12), Foot(0.11, -0.06, 0, 30)), hands=hands, hips=(0.02, 0.0), pelvis=(0, 2, -10), spine=(-4, -2, 8),
         head=(0, 0, 4),
     )  # fmt: skip
 
@@ -106,7 +106,7 @@ def on_telephone(_b: Build, _fits: float, chance: Chance) -> Posture:
 
 @pose("reading standing", "Reading, standing", "standing", things=lambda body, _f, _c: book(body))
 def reading_standing(_b: Build, _fits: float, chance: Chance) -> Posture:
-    hands = tuple(Hand((-0.09, 0.29, -0.21), elbow=(0.6, -0.4, -0.9), grip=True) for _ in range(2))
+    hands = both(Hand((-0.09, 0.29, -0.21), elbow=(0.6, -0.4, -0.9), grip=True))
     return at_ease(int(chance.integers(2)), chance).changed(hands=hands, head=(20.0, 0.0, 0.0), spine=(4.0, 3.0, 0.0))
 
 
@@ -116,14 +116,14 @@ def on_rail(b: Build, fits: float, chance: Chance) -> Posture:
     u = b.unit
     high = fits / u
     if fits > b.shoulder * 0.94:
-        hands = tuple(Hand((0.16, 0.30, fits + 0.015), "ground", elbow=(0.9, -0.3, -0.8), real=True, grip=True) for _ in range(2))
+        hands = both(Hand((0.16, 0.30, fits + 0.015), "ground", elbow=(0.9, -0.3, -0.8), real=True, grip=True))
         return Posture(
             feet=(Foot(-0.08, 0.05), Foot(0.09, -0.02, 0, 14)),
             hands=hands,
             hips=(0.0, 0.03),
             spine=(3, 0, 0),
             head=(0, 0, float(chance.uniform(-20, 20))),
-        )  # type: ignore[arg-type]
+        )
     lean = float(np.clip((1.42 - high) * 62, 8, 44))
     hands = (
         Hand((0.02, 0.53 * u, fits + 0.05), "ground", elbow=(1.0, 0.1, -0.5), real=True),

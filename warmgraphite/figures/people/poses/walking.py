@@ -6,7 +6,7 @@ import numpy as np
 
 from warmgraphite.figures.people.build import Build
 from warmgraphite.figures.people.poses import pose
-from warmgraphite.figures.people.posture import HANGING, Foot, Hand, Posture
+from warmgraphite.figures.people.posture import HANGING, Foot, Hand, Posture, both
 from warmgraphite.figures.people.things import box_held, child_on, dog_on_lead, pot_held, ware_board
 
 Chance = np.random.Generator
@@ -82,13 +82,13 @@ def climbing(b: Build, fits: float, chance: Chance) -> Posture:
 
 @pose("carrying", "Carrying a box", "carrying", things=lambda body, _f, _c: box_held(body))
 def carrying(_b: Build, _fits: float, chance: Chance) -> Posture:
-    hands = tuple(Hand((-0.03, 0.33, -0.31), elbow=(0.7, -0.7, -0.7), grip=True) for _ in range(2))
+    hands = both(Hand((-0.03, 0.33, -0.31), elbow=(0.7, -0.7, -0.7), grip=True))
     return stride(0.42, int(chance.integers(2)), 0.3).changed(hands=hands, spine=(-5, 0, 0), head=(2, 0, 0))
 
 
 @pose("carrying a pot", "Carrying a pot", "carrying", things=lambda body, _f, chance: pot_held(body, chance))
 def carrying_pot(_b: Build, _fits: float, chance: Chance) -> Posture:
-    hands = tuple(Hand((-0.075, 0.29, -0.25), elbow=(0.7, -0.6, -0.8), grip=True) for _ in range(2))
+    hands = both(Hand((-0.075, 0.29, -0.25), elbow=(0.7, -0.6, -0.8), grip=True))
     return stride(0.36, int(chance.integers(2)), 0.25).changed(hands=hands, spine=(-3, 0, 0), head=(8, 0, 0))
 
 
@@ -107,7 +107,7 @@ def carrying_board(_b: Build, _fits: float, chance: Chance) -> Posture:
     leaves=frozenset({"hat", "umbrella"}),
 )
 def child_on_shoulders(_b: Build, _fits: float, chance: Chance) -> Posture:
-    hands = tuple(Hand((-0.075, 0.185, -0.13), elbow=(0.7, 0.2, -1.0), grip=True) for _ in range(2))
+    hands = both(Hand((-0.075, 0.185, -0.13), elbow=(0.7, 0.2, -1.0), grip=True))
     return stride(0.40, int(chance.integers(2)), 0.25).changed(hands=hands, spine=(2, 0, 0), head=(4, 0, 0))
 
 

@@ -7,7 +7,7 @@ import numpy as np
 from warmgraphite.figures.people.build import Build
 from warmgraphite.figures.people.poses import pose
 from warmgraphite.figures.people.poses.sitting import seated
-from warmgraphite.figures.people.posture import Foot, Hand, Posture
+from warmgraphite.figures.people.posture import Foot, Hand, Posture, both
 from warmgraphite.figures.people.things import broom, clay_under, pot_held, stool_under, wheel_before
 
 Chance = np.random.Generator
@@ -89,20 +89,18 @@ def crouching(_b: Build, _fits: float, chance: Chance) -> Posture:
 
 @pose("loading", "Loading a kiln or a shelf", "working", things=lambda body, _f, chance: pot_held(body, chance))
 def loading(_b: Build, _fits: float, _chance: Chance) -> Posture:
-    hands = tuple(Hand((-0.08, 0.43, -0.10), elbow=(0.7, -0.3, -0.9), grip=True) for _ in range(2))
+    hands = both(Hand((-0.08, 0.43, -0.10), elbow=(0.7, -0.3, -0.9), grip=True))
     return Posture(
-        feet=(Foot(-0.09, 0.22, 0, 8), Foot(0.10, -0.18, 0, 16, 16)), hands=hands, hips=(0, 0.05), pelvis=(12, 0, 0), spine=(20, 0, 4), head=(-4, 0, 0),  # type: ignore[arg-type]
+        feet=(Foot(-0.09, 0.22, 0, 8), Foot(0.10, -0.18, 0, 16, 16)), hands=hands, hips=(0, 0.05), pelvis=(12, 0, 0), spine=(20, 0, 4), head=(-4, 0, 0),
         bend=0.03, stands=0,
     )  # fmt: skip
 
 
 @pose("lifting", "Lifting from the ground", "working", things=lambda body, _f, chance: pot_held(body, chance))
 def lifting(b: Build, _fits: float, _chance: Chance) -> Posture:
-    hands = tuple(
-        Hand((0.095 * b.unit, 0.36 * b.unit, 0.42), "ground", elbow=(0.8, -0.4, -0.2), real=True, grip=True) for _ in range(2)
-    )
+    hands = both(Hand((0.095 * b.unit, 0.36 * b.unit, 0.42), "ground", elbow=(0.8, -0.4, -0.2), real=True, grip=True))
     return Posture(
-        feet=(Foot(-0.15, 0.08, 0, 16), Foot(0.15, -0.06, 0, 18)), hands=hands, hips=(0, -0.24), bend=0.16, pelvis=(34, 0, 0), spine=(30, 0, 0),  # type: ignore[arg-type]
+        feet=(Foot(-0.15, 0.08, 0, 16), Foot(0.15, -0.06, 0, 18)), hands=hands, hips=(0, -0.24), bend=0.16, pelvis=(34, 0, 0), spine=(30, 0, 0),
         head=(-14, 0, 0), knees=(0.4, 0.4),
     )  # fmt: skip
 
