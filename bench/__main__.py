@@ -19,7 +19,7 @@ import urllib.request
 from collections.abc import Callable
 from pathlib import Path
 
-from bench import collage, elsewhere
+from bench import collage, elsewhere, figures
 
 ROWS: dict[str, Callable[[], dict]] = {}
 
@@ -827,6 +827,11 @@ row("backdrops of the pond view, 1600 wide")(elsewhere.backdrops)
 row("a photographed sheet of 12 megapixels made clean")(elsewhere.sheet)
 row("tone contours of 12 megapixels in four levels")(elsewhere.contours)
 row("a picture of 12 megapixels after a pan, 1280 wide")(elsewhere.panned)
+row("a person made anew")(figures.people)
+row("a tree of 8 m grown anew")(figures.trees)
+row("lines of the sample with people, trees and reeds")(figures.sample_lines)
+row("300 figures in a town, all passes, 1600 wide")(figures.crowd)
+row("a figure put, to its patch on the desk, HTTP")(figures.put)
 
 
 @row("A1 at 300 dpi, PNG")

@@ -40,7 +40,7 @@ def prepare() -> None:
 
 
 def add_sample() -> None:
-    """The sample study, by way of a GLB file as any other model would come."""
+    """The sample studies; the first by way of a GLB file as any other model would come."""
     from django.conf import settings
 
     from demo.figures import sample_figures
@@ -64,6 +64,24 @@ def add_sample() -> None:
     document = study.document
     view, look = document.desk.view, document.drawn_look(document.on_desk)
     Drawing(study.model, view, tone_size(view), store(), ink=look).compute(wanted(look))
+    add_second()
+
+
+def add_second() -> None:
+    """A second study, small and of another kind, by way of an IFC file."""
+    from django.conf import settings
+
+    from demo import saltern_steps as steps
+    from studio.studies.models import create_study
+    from warmgraphite.model.read import read_model
+
+    path = settings.DATA / "saltern-steps.ifc"
+    steps.write_saltern_steps(path)
+    model, views = steps.with_steps_words(read_model(path)), steps.steps_views()
+    create_study(
+        steps.NAME, model, views, {"name": path.name, "format": "IFC"}, finishes={"Flat tones": steps.flat_tones()},
+        wears={v.name: "Flat tones" for v in views}, figures=steps.steps_figures(model, {v.name: f"view-{k}" for k, v in enumerate(views, 1)}),
+    )  # fmt: skip
 
 
 if __name__ == "__main__":

@@ -243,7 +243,9 @@ def test_a_drawing_file_is_drawn_without_a_study(house: Path, scratch: Path) -> 
     assert "#0000aa" in text and 'fill="#cc0000"' in text and "By file" in text
     person = {"kind": "person", "pose": "walking", "at": [2.6, 1.5, 0.0], "turn": 30, "height": 1.72, "seed": 3}
     (scratch / "d.json").write_text(json.dumps(drawing | {"figures": [person]}))
-    assert draw("--drawing", scratch / "d.json").returncode == 0 and 'data-name="figure outlines"' in (scratch / "d.svg").read_text()
+    assert (
+        draw("--drawing", scratch / "d.json").returncode == 0 and 'data-name="figure outlines"' in (scratch / "d.svg").read_text()
+    )
     (scratch / "d.json").write_text(json.dumps(drawing | {"notes": [{}]}))
     for words, said in (
         ((), "Say what to draw"),

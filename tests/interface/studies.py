@@ -78,7 +78,9 @@ def garden() -> Model:
     boxes = [(Part("Deck", "House", 1), (1, -3, 0), (7, 0, 0.15))]
     for k, (x, y) in enumerate(((-3.0, 1.0), (11.0, 5.0)), 1):
         boxes.append((Part(f"Birch trunk {k}", f"Garden/Birch {k}", 1, "planting"), (x - 0.1, y - 0.1, 0), (x + 0.1, y + 0.1, 2)))
-        boxes.append((Part(f"Birch crown {k}", f"Garden/Birch {k}", 3, "planting"), (x - 0.8, y - 0.8, 1.6), (x + 0.8, y + 0.8, 4.5)))
+        boxes.append(
+            (Part(f"Birch crown {k}", f"Garden/Birch {k}", 3, "planting"), (x - 0.8, y - 0.8, 1.6), (x + 0.8, y + 0.8, 4.5))
+        )
     rows = [
         *((part, plain.vertices[plain.triangles[plain.triangle_part == n]].reshape(-1, 3).min(0), plain.vertices[plain.triangles[plain.triangle_part == n]].reshape(-1, 3).max(0)) for n, part in enumerate(plain.parts)),
         *boxes,
@@ -90,7 +92,9 @@ def garden_views() -> list[ViewSpecification]:
     """From the garden, in plan, and in a section along the deck."""
     _, plan, *_, perspective = house_views()
     west = Cut(point=(1.5, 0, 0), normal=(-1, 0, 0))
-    section = ViewSpecification(name="Section", projection=Parallel(direction=(1, 0, 0), centre=(0, 1.0, 1.5)), cuts=(west,), frame=PAPER)
+    section = ViewSpecification(
+        name="Section", projection=Parallel(direction=(1, 0, 0), centre=(0, 1.0, 1.5)), cuts=(west,), frame=PAPER
+    )
     return [perspective, plan, section]
 
 

@@ -40,7 +40,10 @@ def test_a_person_is_put_once_and_is_right_in_every_view(desk: Desk) -> None:
     desk.wait(lambda: len(figures()) == 1, "nobody was put")
     person = figures()[0]
     assert person["at"] == pytest.approx(deck, abs=0.05) and person["at"][2] == pytest.approx(0.15, abs=1e-6)
-    desk.wait(lambda: desk.driver.find_elements(By.CSS_SELECTOR, "[data-testid=figure-patch]") or desk.ask("/desk")["fresh"], "it does not show")
+    desk.wait(
+        lambda: desk.driver.find_elements(By.CSS_SELECTOR, "[data-testid=figure-patch]") or desk.ask("/desk")["fresh"],
+        "it does not show",
+    )
     assert desk.find("//aside[@aria-label='Collage: settings']//h2").text == "Talking"
     desk.find("//*[@role='application']").send_keys(Keys.ESCAPE)
     breast = (*person["at"][:2], 1.25)
@@ -65,6 +68,7 @@ def test_a_person_is_put_once_and_is_right_in_every_view(desk: Desk) -> None:
     assert seen_at(desk, (*person["at"][:2], 1.7))["figure"] == person["id"]
 
     # The modelled trees give way to grown ones, of the same height, and come back.
+    desk.lay_out("From the garden")
     desk.bench("Collage")
     desk.find("//section[@aria-label='Stock']//button[@role='radio' and normalize-space()='figures']").click()
     crown = (11.0, 5.0, 4.4)

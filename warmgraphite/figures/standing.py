@@ -196,20 +196,39 @@ class _Row:
 SHADOW = 3.5
 #: The last models with figures: by what stands where, and how it is seen.
 _kept: dict[Any, Standing] = {}
+_asked: list[tuple[Any, tuple[Figure, ...], Standing]] = []
 _lock = Lock()
 MOST_KEPT = 8
 
 
 def peopled(
-    model: Model,
-    view: ViewSpecification,
-    figures: Sequence[Figure],
-    rules: Sequence[FigureRule] = (),
-    choice: FigureChoice | None = None,
-) -> Standing:
+    model: Model, view: ViewSpecification, figures: Sequence[Figure], rules: Sequence[FigureRule] = (), choice: FigureChoice | None = None
+) -> Standing:  # fmt: skip
     """The model of a view with those of its figures that it shows, after all parts of its own. Its tolerances, and where it lies on the paper,
     stay those of the model: no figure moves a line of a house."""
     choice = choice or view.figures
+    asked = (
+        model.version,
+        view.model_dump_json(include={"projection", "frame", "cuts", "parts"}),
+        view.sun.cast_off,
+        choice,
+        tuple(rules),
+    )
+    # The same figures are asked for again and again, for each key of each picture; they are never changed, only replaced.
+    with _lock:
+        for known, whom, found in _asked:
+            if known == asked and len(whom) == len(figures) and all(a is b for a, b in zip(whom, figures, strict=True)):
+                return found
+    found = _peopled(model, view, figures, rules, choice)
+    with _lock:
+        _asked.append((asked, tuple(figures), found))
+        del _asked[:-MOST_KEPT]
+    return found
+
+
+def _peopled(
+    model: Model, view: ViewSpecification, figures: Sequence[Figure], rules: Sequence[FigureRule], choice: FigureChoice
+) -> Standing:  # fmt: skip
     gone = {p for f in figures for p in f.replaces}
     rows: list[_Row] = []
     paper = None
@@ -298,6 +317,7 @@ def _stood(model: Model, rows: Sequence[_Row], gone: set[str]) -> Standing:
         else None,
         textures={**model.textures, **pictures},
         sets={**model.sets, **{names[k]: tuple(n) for k, n in sets.items()}},
+        bare=model,
     )
     # Tolerances stand on these, and what a view is set up by: they stay the model's own.
     found.__dict__.update({n: getattr(model, n) for n in ("extent", "anchor", "heart", "focus")})

@@ -169,6 +169,8 @@ class Model:
     sets: Mapping[str, tuple[int, ...]] = field(default_factory=dict)
     white_card: bool = False
     cut_order: tuple[str, ...] = ()
+    #: The model that this is with more parts after all of its own, of which nothing need be found again.
+    bare: Model | None = None
 
     @cached_property
     def bounds(self) -> NDArray[np.float64]:

@@ -221,14 +221,41 @@ def _but_for(model: Model, topology: Topology, mass: NDArray[np.bool_], progress
     return Intersections(found.start, found.end, rows[found.faces].astype(np.int32) if len(found.faces) else found.faces, touched)
 
 
-@lru_cache(maxsize=4)
+def _added(model: Model, bare: Model) -> Model:
+    """What a model has after all that another has: part numbers stay."""
+    points, triangles = len(bare.vertices), len(bare.triangles)
+    return replace(
+        model, vertices=model.vertices[points:], triangles=model.triangles[triangles:] - points, triangle_part=model.triangle_part[triangles:], uv=None,
+        bare=None,
+    )  # fmt: skip
+
+
+@lru_cache(maxsize=8)
 def _topology(model: ByVersion) -> Topology:
-    return find_topology(model.model)
+    whole, bare = model.model, model.model.bare
+    if bare is None:
+        return find_topology(whole)
+    # Nothing is welded across parts: what is added joins nothing of what was there.
+    first, more = topology_of(bare), find_topology(_added(whole, bare))
+    half = np.where(more.half < 0, -1, more.half + 3 * len(bare.triangles)).astype(np.int32)
+    joined = {n: np.concatenate([getattr(first, n), getattr(more, n)]) for n in ("part", "fold", "count")}
+    open_parts = more.open_parts.copy()
+    open_parts[: len(bare.parts)] |= first.open_parts
+    ends = np.concatenate([first.ends, more.ends + len(bare.vertices)]).astype(np.int32)
+    return Topology(whole, ends, joined["part"], np.concatenate([first.half, half]), joined["fold"], joined["count"], open_parts)
 
 
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=8)
 def _intersections(model: ByVersion) -> Intersections:
-    return find_intersections(model.model, _topology(model))
+    whole, bare = model.model, model.model.bare
+    if bare is None:
+        return find_intersections(whole, _topology(model))
+    # Figures stand on the model and do not run into it: where they meet it there is their outline.
+    first, added = intersections_of(bare), _added(whole, bare)
+    more = find_intersections(added, find_topology(added))
+    faces = np.concatenate([first.faces.reshape(-1, 2), more.faces.reshape(-1, 2) + len(bare.triangles)]).astype(np.int32)
+    start, end = np.concatenate([first.start, more.start]), np.concatenate([first.end, more.end])
+    return Intersections(start, end, faces, np.concatenate([first.touched, more.touched]))
 
 
 def topology_of(model: Model) -> Topology:

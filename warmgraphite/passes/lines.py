@@ -576,6 +576,8 @@ def _ranks(
     mine = np.flatnonzero((of[part] >= 0) & (rank != SEAM_RANK))
     within = visible[mine] & (of[left[mine]] == of[part[mine]]) & (of[right[mine]] == of[part[mine]])
     rank[mine] = np.where(within, detail, figure)
+    # Nobody draws what is hidden of a person, whatever else is dashed.
+    rank[mine[~visible[mine]]] = SEAM_RANK
     # Of what is plain on either side only the outline is drawn; what bounds parts stays.
     plain = np.append(scene.model.part_plain, False)
     rank[mine[within & plain[left[mine]] & plain[right[mine]]]] = SEAM_RANK

@@ -23,7 +23,7 @@ class Plant(Figure):
     plural: ClassVar[str] = "Planting"
     role: ClassVar[Role] = "planting"
     least: ClassVar[tuple[float, float, float]] = (26.0, 9.0, 2.5)
-    fine: ClassVar[float] = 3.6
+    fine: ClassVar[float] = 5.0
 
     kind: Literal["plant"] = "plant"
     habit: str = setting("broad-leaved", "Habit", json_schema_extra={"options": [[h.name, h.label] for h in habits().values()]})

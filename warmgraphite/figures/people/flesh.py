@@ -155,6 +155,8 @@ def hand(body: Skeleton, side: int) -> list[Mesh]:
     )
     thumb += np.array([[0.0], [0.006], [0.012]]) * unit * palm
     size = np.array([0.0095, 0.009, 0.0055]) * unit
+    if body.build.fine < 1:  # a thumb is not told any more
+        return [limb(path[::2], wide[::2], deep[::2], flat, body.build.around(7))]
     return [limb(path, wide, deep, flat, body.build.around(7)), limb(thumb, size, size, palm, body.build.around(5))]
 
 
@@ -206,7 +208,7 @@ def head(body: Skeleton) -> list[Mesh]:
         loft(head_rings(body, body.build.around(12, 4))),
         limb(neck, thick, thick * 1.02, turn @ np.array([1.0, 0, 0]), body.build.around(10)),
     ]
-    for side in (-1, 1):
+    for side in (-1, 1) if body.build.fine >= 1 else ():
         ear = body.head + turn @ (np.array([side * 0.315, -0.03, -0.06]) * h)
         path = ear + np.array([[-0.09], [-0.03], [0.04], [0.09]]) * h * (turn @ np.array([0, -0.25, 1.0]))
         found.append(

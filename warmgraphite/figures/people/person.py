@@ -137,7 +137,7 @@ def person(
     if stature is None and age >= 13:
         usual = build_of(age).stature
         stature = usual + (-0.045 if hips > 0 else 0.035) + float(np.clip(chance.normal(0, 0.035), -0.08, 0.08))
-    build = replace(build_of(age, stature, girth, hips), fine=0.62 if coarsely else 1.0)
+    build = replace(build_of(age, stature, girth, hips), fine=0.5 if coarsely else 1.0)
     worn = OUTFITS[outfit][0] if outfit else _outfit(chance, kind.leaves)
     if not outfit and hips < 0:
         worn = tuple("trousers" if g in ("skirt", "dress") else g for g in worn)

@@ -42,7 +42,7 @@ def _pot(size: float, chance: Chance) -> Mesh:
         [(0, 0), (0.4, 0), (0.48, 0.5), (0.5, 1.1), (0.56, 1.18), (0.46, 1.18), (0.42, 1.05), (0, 1.0)],
     )
     profile = shapes[int(chance.integers(3))]
-    return lathe([(r * size, z * size) for r, z in profile], 16)
+    return lathe([(r * size, z * size) for r, z in profile], 10)
 
 
 def book(body: Skeleton) -> list[Piece]:

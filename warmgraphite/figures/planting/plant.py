@@ -167,7 +167,7 @@ def _foliage(
     habit: Habit, ask: Growth, points: Array, parent: NDArray[np.int32], tip: NDArray[np.bool_], heart: Array
 ) -> list[Mesh]:
     chance, high = ask.chance, ask.height
-    coarse = ask.of(1.0, 1.5, 1.75, 2.6)
+    coarse = ask.of(1.0, 1.65, 2.15, 3.0)
     lobe = max(habit.lobe * high, 0.05) * coarse
     amount = (
         ask.density * habit.full * {"spring": 0.75, "summer": 1.0, "autumn": 0.8}.get(ask.season, 1.0 if habit.evergreen else 0.0)
@@ -222,7 +222,7 @@ def _foliage(
                 habit.long,
                 chance,
                 int(ask.of(habit.rim, min(habit.rim, 9), 5, 5)),
-                int(ask.of(560, 190, 150, 60)),
+                int(ask.of(560, 140, 84, 40)),
             )
         )
     if habit.hangs > 0:
@@ -234,13 +234,13 @@ def _hanging(habit: Habit, ask: Growth, tips: Array, heart: Array) -> Mesh:
     """What hangs from the tips, as a willow's twigs do, swinging a little outwards."""
     chance = ask.chance
     each = int(ask.of(3, 2, 1, 1))
-    tips = chance.permutation(tips)[: int(ask.of(170, 80, 70, 40))]
+    tips = chance.permutation(tips)[: int(ask.of(170, 60, 60, 40))]
     foot = np.repeat(tips, each, axis=0) + chance.normal(0, 0.03 * ask.height, (len(tips) * each, 3))
     long = np.minimum(habit.hangs * ask.height * chance.uniform(0.5, 1.2, len(foot)), np.maximum(foot[:, 2] - 0.25, 0.2))
     out = foot[:, :2] - heart[:2]
     out /= np.maximum(np.linalg.norm(out, axis=1, keepdims=True), 1e-6)
     rows = []
-    steps = int(ask.of(4, 3, 2, 2))
+    steps = int(ask.of(4, 2, 2, 2))
     for k in range(steps):
         t = (k + 0.5) / steps
         place = foot + np.column_stack([out * (0.10 * long * np.sin(2.2 * t))[:, None], -long * t])
@@ -270,7 +270,7 @@ def plant(
         parent,
         tip,
         kind.trunk * high,
-        (0.009 if leafless else 0.03 + 0.006 * high) * (1.6 if coarsely else 1.0, 2.2, 4.0)[ask.detail],
+        (0.009 if leafless else 0.03 + 0.006 * high) * ask.of(1.0, 1.8, 3.2, 4.5),
         leafless,
         ask.detail,
     )

@@ -11,7 +11,7 @@ from warmgraphite.figures.planting.habit import Growth, Habit, foliage_colour
 
 def _own(ask: Growth, habit: Habit) -> list[Piece]:
     chance, high, half = ask.chance, ask.height, ask.spread / 2
-    count = int(ask.of(26, 14, 10, 6))
+    count = int(ask.of(26, 11, 9, 6))
     turn, r = chance.uniform(0, 2 * np.pi, count), half * np.sqrt(chance.uniform(0, 1, count))
     foot = np.column_stack([r * np.cos(turn), r * np.sin(turn), np.full(count, -0.12)])
     wind = chance.uniform(0, 2 * np.pi)
