@@ -20,7 +20,11 @@ def people() -> dict:
     found, most = [], 0
     for k, name in enumerate(poses()):
         found.append(_seconds(lambda n=name, k=k: person(n, seed=901 + k)))  # type: ignore[misc]
-        clothed = [p for p in person(name, seed=901 + k) if p.name in ("skin", "hair", "shoes", "shirt", "trousers", "skirt", "dress", "coat")]
+        clothed = [
+            p
+            for p in person(name, seed=901 + k)
+            if p.name in ("skin", "hair", "shoes", "shirt", "trousers", "skirt", "dress", "coat")
+        ]
         most = max(most, sum(len(p.triangles) for p in clothed))
     return {"seconds": statistics.median(found), "note": f"{len(found)} poses; {most:,} triangles at most, without what is held"}
 
@@ -71,7 +75,10 @@ def sample_lines() -> dict:
         rows.append(seconds)
     without, with_them = (sum(r[k] for r in rows) for k in (0, 1))
     worst = max(b / a for a, b in rows)
-    return {"seconds": with_them, "note": f"six views, {with_them / without:.2f} times the {without:.2f} s without; {worst:.2f} in the worst"}
+    return {
+        "seconds": with_them,
+        "note": f"six views, {with_them / without:.2f} times the {without:.2f} s without; {worst:.2f} in the worst",
+    }
 
 
 def crowd() -> dict:
@@ -94,7 +101,10 @@ def crowd() -> dict:
         (Plant(id=f"f{k}", habit="broad-leaved", seed=k % 9, at=(x, y, 0.0)) if k % 3 == 0 else Person(id=f"f{k}", pose="walking", seed=k, at=(x, y, 0.0)))
         for k, (x, y) in enumerate(spots.tolist())
     ]  # fmt: skip
-    view = ViewSpecification(projection=Parallel(direction=(0.5, 1.0, -0.7), centre=(*middle.tolist(), 4.0)), frame=Frame(width=420, height=297, scale=500))
+    view = ViewSpecification(
+        projection=Parallel(direction=(0.5, 1.0, -0.7), centre=(*middle.tolist(), 4.0)),
+        frame=Frame(width=420, height=297, scale=500),
+    )
     needs = ["frame", "lines", "strokes", "surface", "light", "shadow", "occlusion", "regions", "colour"]
     seconds = []
     for ink in (Marked(), Marked(figures=tuple(figures))):
@@ -119,7 +129,9 @@ def put() -> dict:
 
         def ask(path: str, body: dict | None = None) -> bytes:
             sent = None if body is None else json.dumps(body).encode()
-            with urllib.request.urlopen(urllib.request.Request(base + path, sent, {"Content-Type": "application/json"})) as answer:
+            with urllib.request.urlopen(
+                urllib.request.Request(base + path, sent, {"Content-Type": "application/json"})
+            ) as answer:
                 return answer.read()
 
         found = []

@@ -109,7 +109,8 @@ def desk_drawing(study: Study, view: ViewSpecification, look: Look, pixels: int 
     """The drawing of a view as it is looked at: nothing of it is computed here. It is kept in memory for a while."""
     inked = look.model_dump_json(exclude={"traces"})
     # A picture that comes into the stock, or goes, makes another drawing of those that show it.
-    there = sorted({t.shown_picture for t in look.traces if t.shown_picture and kept_pictures().has(t.shown_picture)})
+    shown = {t.shown_picture for t in look.traces} | {p for f in getattr(look, "figures", ()) for p in f.pictures}
+    there = sorted(p for p in shown if p and kept_pictures().has(p))
     key = json.dumps([study.model_version, view.model_dump(mode="json"), inked, pixels, there])
     with _lock:
         if key in _drawings:

@@ -10,6 +10,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Router, Schema
 from pydantic import Field, TypeAdapter
 
+from studio.stock.models import kept_pictures
 from studio.studies import desk
 from studio.studies.api import study_of
 from studio.studies.models import Study
@@ -128,7 +129,7 @@ def read_sample(request: HttpRequest, item: str, pixels: int = 150) -> HttpRespo
 
 
 def _rings(figure: Figure, model: Model, study: Study) -> list[Ring]:
-    return desk.rings_of(outline_of(figure, model, study.document.desk.view))
+    return desk.rings_of(outline_of(figure, model, study.document.desk.view, kept_pictures()))
 
 
 @router.post("/studies/{slug}/figures/stand", response=StoodOut)
@@ -210,7 +211,9 @@ def read_patch(request: HttpRequest, slug: str, figure_id: str, density: float =
     figure = next((f for f in document.figures if f.id == figure_id), None)
     if figure is None:
         raise Http404
-    found = figure_patch(study.model, document.desk.view, document.look, figure, float(np.clip(density, 0.5, 12.0)))
+    found = figure_patch(
+        study.model, document.desk.view, document.look, figure, float(np.clip(density, 0.5, 12.0)), kept_pictures()
+    )
     if found is None:
         return HttpResponse(status=204)
     place, data = found

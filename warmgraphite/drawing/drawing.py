@@ -68,13 +68,13 @@ def needs_of(traces: Sequence[Trace], ink: Ink | None = None) -> tuple[Need, ...
     return tuple(dict.fromkeys([*found, *along]))
 
 
-def _with_figures(model: Model, view: ViewSpecification, ink: Ink) -> Standing:
+def _with_figures(model: Model, view: ViewSpecification, ink: Ink, kept: KeptPictures | None) -> Standing:
     """The model with the figures that a drawing has; without them where nothing of it lies on the paper, which is said elsewhere."""
     figures = ink.figures if isinstance(ink, Marked) else ()
     if not figures:
         return Standing(model)
     try:
-        return peopled(model, view, figures, ink.entourage)
+        return peopled(model, view, figures, ink.entourage, kept=kept)
     except ViewError:
         return Standing(model)
 
@@ -143,11 +143,11 @@ class Drawing:
         self.bare: Model = model
         self.view: ViewSpecification = view
         self._given = Ink() if ink is None else ink
-        stood = _with_figures(model, view, self._given)
+        self.pictures = pictures or (store.pictures if store else None)
+        stood = _with_figures(model, view, self._given, self.pictures)
         self.model: Model = stood.model
         self.ink = inked(self._given, stood)
         self.store = store
-        self.pictures = pictures or (store.pictures if store else None)
         self._whole, self.only = whole, only
         self.size = size or view.frame.pixels
         self.window = window or (0, 0, *self.size)

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass, field
 from typing import Annotated, Any, ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
+from warmgraphite.figures.cutouts import Kept
 from warmgraphite.figures.piece import Piece
 from warmgraphite.forms import number, setting
 from warmgraphite.model.behaviour import Role
@@ -38,15 +40,17 @@ class OnSheet(Specification):
     distance: float = Field(default=30.0, ge=0.1, le=1e5, allow_inf_nan=False)
 
 
-class Seen(Specification):
+@dataclass(frozen=True)
+class Seen:
     """From where a figure is seen, as far as its shape goes by it: ``bearing`` in degrees of who looks, clockwise from north; whether one looks
-    ``down`` on it; its ``detail``, from 0 for all of it to 3 for a mark, and whether that much is told ``coarsely``, with fewer faces."""
+    ``down`` on it; its ``detail``, from 0 for all of it to 3 for a mark, whether that much is told ``coarsely``, with fewer faces; and where pictures of one's own are ``kept``."""
 
     bearing: float = 0.0
     down: bool = False
     slanting: bool = False
     detail: int = 0
     coarsely: bool = False
+    kept: Kept | None = field(default=None, compare=False)
 
 
 class Figure(Specification):
@@ -87,6 +91,11 @@ class Figure(Specification):
     def what(self) -> str:
         """What it is, in words."""
         return self.label
+
+    @property
+    def pictures(self) -> tuple[str, ...]:
+        """The pictures of one's own that it shows, by their digests."""
+        return ()
 
     @property
     def tall(self) -> float:

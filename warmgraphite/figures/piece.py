@@ -28,9 +28,10 @@ class Piece:
     #: Whether shadow falls on it, and how it is seen through.
     receives: bool = True
     opacity: float = 1.0
-    #: A picture that it shows, by its digest, and where (T, 3, 2) in it the corners lie.
+    #: A picture that it shows, by its name, where (T, 3, 2) in it the corners lie, and its file.
     picture: str = ""
     uv: NDArray[np.float32] | None = None
+    file: bytes = b""
 
     @staticmethod
     def of(name: str, colour: str, *meshes: Mesh, crease: float = SOFT, receives: bool = True, opacity: float = 1.0) -> Piece:

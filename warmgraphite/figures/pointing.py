@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
 from warmgraphite.errors import ViewError
-from warmgraphite.figures.figure import Figure, Seen, turn_matrix
+from warmgraphite.figures.cutouts import Kept
+from warmgraphite.figures.figure import Figure, turn_matrix
 from warmgraphite.figures.floors import floors_of
 from warmgraphite.figures.standing import projection_without, seen_from, spot_of
 from warmgraphite.model.model import Model
@@ -44,11 +47,14 @@ def sight_lines(model: Model, view: ViewSpecification, places: Array) -> tuple[A
     return start, way
 
 
-def _paper_points(figure: Figure, model: Model, view: ViewSpecification) -> tuple[Array, NDArray[np.int32], Projection]:
+def _paper_points(
+    figure: Figure, model: Model, view: ViewSpecification, kept: Kept | None
+) -> tuple[Array, NDArray[np.int32], Projection]:
     paper = projection_without(model, view)
     spot, extra = spot_of(figure, paper, model)
     _, seen = seen_from(spot, figure.tall, paper)
-    pieces = figure.pieces(Seen(bearing=seen.bearing, down=seen.down, slanting=seen.slanting, detail=2, coarsely=True))
+    seen = replace(seen, detail=2, coarsely=True, kept=kept)
+    pieces = figure.pieces(seen)
     matrix, count, points, triangles = turn_matrix(figure.turned(seen) + extra), 0, [], []
     for piece in pieces:
         points.append(piece.points @ matrix.T + spot)
@@ -57,9 +63,9 @@ def _paper_points(figure: Figure, model: Model, view: ViewSpecification) -> tupl
     return np.concatenate(points), np.concatenate(triangles), paper
 
 
-def outline_of(figure: Figure, model: Model, view: ViewSpecification) -> shapely.Geometry:
+def outline_of(figure: Figure, model: Model, view: ViewSpecification, kept: Kept | None = None) -> shapely.Geometry:
     """The outline of a figure on the paper of a view, in frame millimetres, as if nothing stood before it; empty behind the viewer."""
-    points, triangles, paper = _paper_points(figure, model, view)
+    points, triangles, paper = _paper_points(figure, model, view, kept)
     if paper.eye is not None and ((points - paper.eye) @ paper.sight <= 0.05).any():
         return shapely.Polygon()
     flat = paper.project(points)[:, :2]

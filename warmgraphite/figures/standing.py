@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.colours import channels, written
 from warmgraphite.figures.choosing import FigureRule, shows
+from warmgraphite.figures.cutouts import Kept
 from warmgraphite.figures.figure import Drawn, Figure, Seen, turn_matrix
 from warmgraphite.figures.piece import Piece
 from warmgraphite.model.model import Material, Model, Part
@@ -201,11 +202,17 @@ _lock = Lock()
 MOST_KEPT = 8
 
 
+def _there(figures: Sequence[Figure], kept: Kept | None) -> tuple[str, ...]:
+    """The pictures of figures that are kept: one that comes, or goes, is another card."""
+    return tuple(sorted({p for f in figures for p in f.pictures if kept is not None and kept.has(p)}))
+
+
 def peopled(
-    model: Model, view: ViewSpecification, figures: Sequence[Figure], rules: Sequence[FigureRule] = (), choice: FigureChoice | None = None
+    model: Model, view: ViewSpecification, figures: Sequence[Figure], rules: Sequence[FigureRule] = (), choice: FigureChoice | None = None,
+    kept: Kept | None = None,
 ) -> Standing:  # fmt: skip
     """The model of a view with those of its figures that it shows, after all parts of its own. Its tolerances, and where it lies on the paper,
-    stay those of the model: no figure moves a line of a house."""
+    stay those of the model: no figure moves a line of a house. Pictures of one's own are where they are ``kept``."""
     choice = choice or view.figures
     asked = (
         model.version,
@@ -219,7 +226,7 @@ def peopled(
         for known, whom, found in _asked:
             if known == asked and len(whom) == len(figures) and all(a is b for a, b in zip(whom, figures, strict=True)):
                 return found
-    found = _peopled(model, view, figures, rules, choice)
+    found = _peopled(model, view, figures, rules, choice, kept)
     with _lock:
         _asked.append((asked, tuple(figures), found))
         del _asked[:-MOST_KEPT]
@@ -227,7 +234,7 @@ def peopled(
 
 
 def _peopled(
-    model: Model, view: ViewSpecification, figures: Sequence[Figure], rules: Sequence[FigureRule], choice: FigureChoice
+    model: Model, view: ViewSpecification, figures: Sequence[Figure], rules: Sequence[FigureRule], choice: FigureChoice, kept: Kept | None
 ) -> Standing:  # fmt: skip
     gone = {p for f in figures for p in f.replaces}
     rows: list[_Row] = []
@@ -243,7 +250,7 @@ def _peopled(
             figure = figure.model_copy(update={"season": "bare"})
         detail = figure.detail_at(mm)
         coarse = detail > 0 or figure.detail_at(mm / figure.fine) > 0
-        seen = seen.model_copy(update={"detail": detail, "coarsely": coarse})
+        seen = replace(seen, detail=detail, coarsely=coarse, kept=kept)
         if figure.paper is not None or not _out_of_sight(figure, seen, spot, view, paper):
             rows.append(_Row(figure, look, seen, tuple(spot.tolist()), figure.turned(seen) + extra))
     if not rows and not gone:
@@ -295,6 +302,8 @@ def _stood(model: Model, rows: Sequence[_Row], gone: set[str]) -> Standing:
                     plain=mass or (seen.detail == 1 and (leafy or look.drawn == "full")),
                 )
             )  # fmt: skip
+            if piece.file:
+                pictures[piece.picture] = piece.file
             vertices.append(piece.points @ matrix.T + np.array(row.at))
             triangles.append(piece.triangles + base)
             owners.append(np.full(len(piece.triangles), len(parts) - 1, np.int32))

@@ -180,7 +180,7 @@ def find_intersections(model: Model, topology: Topology, progress: Progress = si
         return _but_for(model, topology, mass, progress)
     points, triangles = model.vertices, model.triangles
     if not len(triangles) or mass.all():
-        return Intersections(np.empty((0, 3)), np.empty((0, 3)), np.empty((0, 2), np.int32), np.zeros(0, bool))
+        return Intersections(np.empty((0, 3)), np.empty((0, 3)), np.empty((0, 2), np.int32), np.zeros(len(triangles), bool))
     low, high = np.empty((len(triangles), 3)), np.empty((len(triangles), 3))
     in_stretches(lambda a, b: crossing_loops.triangle_boxes(points, triangles, low, high, a, b), len(triangles), 1 << 17)
     code = crossing_loops.morton_codes(low, high, model.bounds[0], float((model.bounds[1] - model.bounds[0]).max()))

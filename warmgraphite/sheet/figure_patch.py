@@ -10,6 +10,7 @@ from warmgraphite.collage.kinds.tint import Tint
 from warmgraphite.collage.stack import layers
 from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing.drawing import Drawing, needs_of
+from warmgraphite.figures.cutouts import Kept
 from warmgraphite.figures.figure import Figure
 from warmgraphite.figures.floors import floors_of
 from warmgraphite.figures.pointing import sight_lines
@@ -39,11 +40,11 @@ class _Window:
 
 
 def figure_patch(
-    model: Model, view: ViewSpecification, ink: Ink, figure: Figure, density: float
+    model: Model, view: ViewSpecification, ink: Ink, figure: Figure, density: float, kept: Kept | None = None
 ) -> tuple[tuple[float, float, float, float], bytes] | None:
     """A figure of a view, at ``density`` pixels to the millimetre, as x, y, width and height in frame millimetres and a PNG with transparency
     where it is not seen; ``None`` where nothing of it lies on the paper. What bears hides it; glass and other figures do not yet."""
-    stood = peopled(model, view, (figure,), ink.entourage, FigureChoice()).model
+    stood = peopled(model, view, (figure,), ink.entourage, FigureChoice(), kept).model
     rows = stood.part_figure[stood.triangle_part] >= 0
     if not rows.any():
         return None

@@ -40,6 +40,12 @@ class KeptPictures:
     def __init__(self, folder: Path) -> None:
         self.folder = folder
 
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, KeptPictures) and self.folder == other.folder
+
+    def __hash__(self) -> int:
+        return hash(self.folder)
+
     def path(self, digest: str) -> Path:
         """Where a picture is kept, or would be."""
         return self.folder / f"{digest}.png"

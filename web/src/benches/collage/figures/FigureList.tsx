@@ -2,8 +2,38 @@ import { useState } from "react";
 
 import { useScreen } from "../../../desk/screen";
 import { at, type Editing } from "../../../desk/study";
-import { OnOff } from "../../../shared/controls";
+import { Choice, ColourField, OnOff } from "../../../shared/controls";
+import { DRAWN } from "./FigureSettings";
 import { calledBy, groupOf, useFigureStock, useStanding } from "./standing";
+
+const KINDS = [
+  { kind: "person", id: "people", label: "People" },
+  { kind: "plant", id: "planting", label: "Planting" },
+  { kind: "thing", id: "things", label: "Things" },
+];
+
+/** How the look on the desk draws figures of each kind. */
+function DrawnAs({ editing, kinds }: { editing: Editing; kinds: string[] }) {
+  const everywhere = useScreen((s) => s.everywhere.Collage);
+  const rules = editing.study.look.entourage ?? [];
+  return (
+    <>
+      <h3 className="label mt-3">How this finish draws them</h3>
+      {KINDS.filter((k) => kinds.includes(k.kind)).map(({ kind, id, label }) => {
+        const rule = [...rules].reverse().find((r) => (r.kinds ?? []).join() === kind && !r.groups?.length && !r.sorts?.length);
+        const options = DRAWN.filter((d) => d.value !== "bare" || kind === "plant").map((d) => (d.value === "" ? { value: "", label: "as usual" } : d));
+        const set = (said: Record<string, unknown>, words: string) => editing.look(`${label}: ${words}`, [at(["entourage", rule?.id ?? id], { ...rule, id: rule?.id ?? id, kinds: [kind], ...said })], everywhere);
+        return (
+          <div key={kind}>
+            <Choice label={label} value={rule?.drawn ?? ""} options={options} onChange={(v) => set({ drawn: v || null }, options.find((o) => o.value === v)!.label)} />
+            {rule?.hue ? <ColourField label={`${label} in the hue`} value={rule.hue} onChange={(v) => set({ hue: v }, "hue")} /> : null}
+            <OnOff label={`${label} in one hue`} value={!!rule?.hue} onChange={(v) => set({ hue: v ? "#8a7f70" : null }, v ? "in one hue" : "in their colours")} />
+          </div>
+        );
+      })}
+    </>
+  );
+}
 
 /** The figures of the study by group; each, or all of a group, is hidden in this view. */
 export function FigureList({ editing }: { editing: Editing }) {
@@ -53,6 +83,7 @@ export function FigureList({ editing }: { editing: Editing }) {
           );
         })}
       </ul>
+      <DrawnAs editing={editing} kinds={[...new Set(here.map((f) => String(f.kind)))]} />
     </section>
   );
 }

@@ -8,7 +8,7 @@ import { DimensionLine } from "../../../shared/DimensionLine";
 import { SettingField } from "../../../shared/SettingField";
 import { calledBy, useFigureStock } from "./standing";
 
-const DRAWN = [
+export const DRAWN = [
   { value: "", label: "as the finish says" }, { value: "full", label: "in full" }, { value: "outline", label: "outline only" }, { value: "stipple", label: "outline and stipple" },
   { value: "wash", label: "in blots of wash" }, { value: "silhouette", label: "as a silhouette" }, { value: "bare", label: "without leaves" },
 ];
