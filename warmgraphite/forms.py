@@ -46,7 +46,7 @@ def number(
     **more: Any,
 ) -> Any:
     """A number from ``low`` to ``high`` in a ``unit``; a form draws along as far as ``most``, both ways where it may be below zero."""
-    least = -most if most and low < 0 else None
+    least = max(low, -most) if most and low < 0 else None
     extra = {n: v for n, v in (("unit", unit), ("most", most), ("least", least)) if v}
     return setting(default, title, about, ge=low, le=high, json_schema_extra=extra, **more)
 

@@ -46,7 +46,7 @@ Tell = Callable[[str, float], None]
 
 def shown_pictures(document: StudyDocument) -> set[str]:
     """The digests of pictures that any finish or view of a study has."""
-    return set(re.findall(r'"picture": ?"([0-9a-f]{32})"', text_of(document)))
+    return set(re.findall(r'"(?:picture|above|slanting)": ?"([0-9a-f]{32})"', text_of(document)))
 
 
 def shown_masks(document: StudyDocument) -> set[str]:

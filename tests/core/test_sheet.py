@@ -263,8 +263,10 @@ def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold(tmp_
     slope = trimesh.Trimesh([[-9, -6, -2], [12, -6, -1], [12, 9, 1], [-9, 9, 0]], [[0, 1, 2], [0, 2, 3]])
     bodies = (("House", box((0, 0, -2), (4, 3, 3)), 0), ("Shed", box((5, 1, -2), (7, 2, 2)), 2), ("Slope", slope, 0))
     pane = trimesh.Trimesh([[-3, 0, -1], [-1, 0, -1], [-1, 0, 2], [-3, 0, 2]], [[0, 1, 2], [0, 2, 3]])
-    model = model_of(*bodies, ("Pane", pane, 1))
-    parts = tuple(replace(p, role="ground") if p.name == "Slope" else p for p in model.parts)
+    card = trimesh.Trimesh([[-6, -1, -1], [-5, -1, -1], [-5, -1, 2], [-6, -1, 2]], [[0, 1, 2], [0, 2, 3]])
+    model = model_of(*bodies, ("Pane", pane, 1), ("cut-out", card, 2))
+    about = {"Slope": {"role": "ground"}, "cut-out": {"figure": "one"}}
+    parts = tuple(replace(p, **about.get(p.name, {})) for p in model.parts)
     model = replace(model, parts=parts, sets={"House": (0, 1)}, contours=Contours(0.5, 5))
     seen_from = Perspective(eye=(-4, -14, 5), target=(2, 1, 1), field_of_view=60)
     view = VIEW.model_copy(update={"projection": seen_from, "frame": Frame(width=210, height=148), "cuts": VIEW.cuts[:0]})
@@ -285,7 +287,7 @@ def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold(tmp_
     house = Match(sets=("House",))
     wheres: dict[str, Match | None] = {"": None, "House": house, "Lit": house.model_copy(update={"light": ("lit",)})}
     assert len(KINDS) >= 16
-    elsewhere = ("glass", "contours", "backdrop", "reflection")  # which are nowhere on the house
+    elsewhere = ("glass", "contours", "backdrop", "reflection", "cut-outs")  # which are nowhere on the house
     for name, kind in KINDS.items():
         own = (
             {"picture": "5eed"}

@@ -469,6 +469,7 @@ class Model:
             triangles=local.reshape(-1, 3).astype(np.int32),
             triangle_part=self.triangle_part[rows],
             uv=None if self.uv is None else self.uv[rows],
+            bare=None,
         )
 
 

@@ -10,6 +10,7 @@ import { DimensionLine } from "../../shared/DimensionLine";
 import { ProgressLine } from "../../shared/ProgressLine";
 import { layAs } from "./OfPicture";
 import { Points } from "./Points";
+import { cutOutOf, useStanding } from "./figures/standing";
 import { free } from "./stock";
 import { StockSwatch } from "./StockSwatch";
 
@@ -168,6 +169,12 @@ function Lies({ picture, onDone, onChanged, onLay }: { picture: OwnPicture; onDo
             {words}
           </button>
         ))}
+      </p>
+      <p className="mt-2 text-xs">
+        <span className="quiet">It shows a person, a tree, a thing: </span>
+        <button type="button" className="plain font-semibold underline decoration-hairline underline-offset-4" title="Its ground is taken away; click in the drawing what it stands on" onClick={() => (useStanding.getState().take(cutOutOf(picture)), onDone())}>
+          stand it as a figure
+        </button>
       </p>
       <div className="mt-6 flex justify-end gap-3">
         <button type="button" className="line-act" onClick={() => void remove()}>

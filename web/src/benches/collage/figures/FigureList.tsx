@@ -1,15 +1,17 @@
 import { useState } from "react";
 
+import type { Figure } from "../../../api/client";
 import { useScreen } from "../../../desk/screen";
 import { at, type Editing } from "../../../desk/study";
 import { Choice, ColourField, OnOff } from "../../../shared/controls";
-import { DRAWN } from "./FigureSettings";
+import { waysOf } from "./FigureSettings";
 import { calledBy, groupOf, useFigureStock, useStanding } from "./standing";
 
 const KINDS = [
   { kind: "person", id: "people", label: "People" },
   { kind: "plant", id: "planting", label: "Planting" },
   { kind: "thing", id: "things", label: "Things" },
+  { kind: "cut-out", id: "cut-outs", label: "Cut-outs" },
 ];
 
 /** How the look on the desk draws figures of each kind. */
@@ -21,7 +23,7 @@ function DrawnAs({ editing, kinds }: { editing: Editing; kinds: string[] }) {
       <h3 className="label mt-3">How this finish draws them</h3>
       {KINDS.filter((k) => kinds.includes(k.kind)).map(({ kind, id, label }) => {
         const rule = [...rules].reverse().find((r) => (r.kinds ?? []).join() === kind && !r.groups?.length && !r.sorts?.length);
-        const options = DRAWN.filter((d) => d.value !== "bare" || kind === "plant").map((d) => (d.value === "" ? { value: "", label: "as usual" } : d));
+        const options = waysOf(kind).map((d) => (d.value === "" ? { value: "", label: "as usual" } : d));
         const set = (said: Record<string, unknown>, words: string) => editing.look(`${label}: ${words}`, [at(["entourage", rule?.id ?? id], { ...rule, id: rule?.id ?? id, kinds: [kind], ...said })], everywhere);
         return (
           <div key={kind}>
@@ -66,6 +68,7 @@ export function FigureList({ editing }: { editing: Editing }) {
                 </button>
                 <OnOff bare label={`${group} in this view`} value={shown} onChange={(v) => hide(`${group} ${v ? "shown" : "hidden"}`, v ? [...hidden].filter((id) => !rows.some((f) => f.id === id)) : [...new Set([...hidden, ...rows.map((f) => f.id!)])])} />
               </div>
+              {unfolded && <AllOf editing={editing} group={group} rows={rows} />}
               {unfolded && (
                 <ul className="ml-3 max-h-56 overflow-y-auto">
                   {rows.slice(0, 200).map((f) => (
@@ -85,5 +88,31 @@ export function FigureList({ editing }: { editing: Editing }) {
       </ul>
       <DrawnAs editing={editing} kinds={[...new Set(here.map((f) => String(f.kind)))]} />
     </section>
+  );
+}
+
+const SEASONS = ["bare", "spring", "summer", "autumn"];
+
+/** What is said to all figures of a group at once; one step of undo. */
+function AllOf({ editing, group, rows }: { editing: Editing; group: string; rows: Figure[] }) {
+  const say = (words: string, field: string, value: unknown) =>
+    void editing.act({ do: "figures", label: `${group}: ${words}`.slice(0, 120), changes: rows.map((f) => at(["figures", f.id!, field], value)) });
+  const shared = (field: string, initial: unknown) => {
+    const said = new Set(rows.map((f) => (f as Figure & Record<string, unknown>)[field] ?? initial));
+    return said.size === 1 ? String([...said][0]) : "";
+  };
+  const several = { value: "", label: "several" };
+  const seasons = SEASONS.map((s) => ({ value: s, label: s }));
+  const season = shared("season", "summer");
+  const drawn = rows.every((f) => (f.drawn ?? null) === (rows[0]!.drawn ?? null));
+  return (
+    <div className="mb-1 ml-3 border-l border-hairline pl-2">
+      {rows.every((f) => f.kind === "plant") && <Choice label="Season of all" value={season} options={season ? seasons : [several, ...seasons]} onChange={(v) => v && say(v, "season", v)} />}
+      <Choice label="All drawn" value={drawn ? (rows[0]!.drawn ?? "") : "several"} options={[...(drawn ? [] : [{ value: "several", label: "in several ways" }]), ...waysOf(rows.every((f) => f.kind === rows[0]!.kind) ? rows[0]!.kind : "thing")]} onChange={(v) => v !== "several" && say(waysOf("plant").find((w) => w.value === v)!.label, "drawn", v || null)} />
+      <OnOff label="All cast shadows" value={rows.every((f) => f.casts ?? true)} onChange={(v) => say(v ? "cast shadows" : "cast no shadow", "casts", v)} />
+      <button type="button" className="plain text-xs underline decoration-hairline underline-offset-4" onClick={() => void editing.act({ do: "figures", label: `Take out ${group}: ${rows.length}`.slice(0, 120), changes: rows.map((f) => ({ path: ["figures", f.id!], do: "drop" as const })) })}>
+        take all out
+      </button>
+    </div>
   );
 }

@@ -6,12 +6,16 @@ import { at, type Editing } from "../../../desk/study";
 import { Choice, ColourField, NumberField, OnOff, TextField } from "../../../shared/controls";
 import { DimensionLine } from "../../../shared/DimensionLine";
 import { SettingField } from "../../../shared/SettingField";
+import { usePictures } from "../Pictures";
 import { calledBy, useFigureStock } from "./standing";
 
-export const DRAWN = [
+const DRAWN = [
   { value: "", label: "as the finish says" }, { value: "full", label: "in full" }, { value: "outline", label: "outline only" }, { value: "stipple", label: "outline and stipple" },
   { value: "wash", label: "in blots of wash" }, { value: "silhouette", label: "as a silhouette" }, { value: "bare", label: "without leaves" },
 ];
+
+/** In which ways figures of a kind are drawn. */
+export const waysOf = (kind: unknown) => DRAWN.filter((d) => (d.value !== "bare" || kind === "plant") && (kind !== "cut-out" || !["stipple", "wash"].includes(d.value)));
 
 /** A figure: what it does or is, how it stands, is lit and drawn. */
 export function FigureSettings({ editing, figure }: { editing: Editing; figure: Figure }) {
@@ -51,11 +55,12 @@ export function FigureSettings({ editing, figure }: { editing: Editing; figure: 
           onChange={(v) => (setting.field === "pose" || (setting.field === "turn" && figure.kind === "person") ? void stood({ ...figure, [setting.field]: v } as Figure, `${called}: ${setting.title.toLowerCase()}`) : change(setting.title.toLowerCase(), setting.field, v))}
         />
       ))}
+      {figure.kind === "cut-out" && <PicturesOf own={own} change={change} />}
       <NumberField label="Height" unit="m" value={(own.height as number | null) ?? 0} onChange={(v) => change(v ? `${v.toFixed(2)} m tall` : "usual height", "height", v > 0 ? v : null)} />
       {!figure.paper && <NumberField label="Raised to" unit="m" value={(own.at as number[])[2]!} onChange={(v) => change(`at ${v.toFixed(2)} m`, "at", [(own.at as number[])[0], (own.at as number[])[1], v])} />}
       {figure.paper && <DimensionLine label="As from" unit="m" min={2} max={200} step={1} value={figure.paper.distance ?? 30} onChange={(v) => change(`from ${v.toFixed(0)} m`, "paper", { ...figure.paper, distance: v })} />}
       <h2 className="mt-4">How it is drawn</h2>
-      <Choice label="Drawn" value={(figure.drawn as string | null) ?? ""} options={DRAWN} onChange={(v) => change(DRAWN.find((d) => d.value === v)!.label, "drawn", v || null)} />
+      <Choice label="Drawn" value={(figure.drawn as string | null) ?? ""} options={waysOf(figure.kind)} onChange={(v) => change(DRAWN.find((d) => d.value === v)!.label, "drawn", v || null)} />
       <OnOff label="In one hue" value={!!figure.hue} onChange={(v) => change(v ? "in one hue" : "in its colours", "hue", v ? "#a8553c" : null)} />
       {figure.hue && <ColourField label="Hue" value={figure.hue} onChange={(v) => change("hue", "hue", v)} />}
       <DimensionLine label="Line weight" unit="mm" min={0} max={0.6} step={0.01} initial={0} value={figure.weight ?? 0} onChange={(v) => change(v ? `lines of ${v.toFixed(2)} mm` : "lines as the finish says", "weight", v >= 0.02 ? Math.round(v * 100) / 100 : null)} />
@@ -64,6 +69,23 @@ export function FigureSettings({ editing, figure }: { editing: Editing; figure: 
           Take it out
         </button>
       </p>
+    </>
+  );
+}
+
+/** The pictures that a cut-out shows: seen from ahead, and others from above and in axonometrics where there are any. */
+function PicturesOf({ own, change }: { own: Record<string, unknown>; change: (label: string, field: string, value: unknown) => void }) {
+  const pictures = usePictures() ?? [];
+  const options = pictures.map((p) => ({ value: p.digest, label: p.name }));
+  return (
+    <>
+      {["picture", "above", "slanting"].map((field) => {
+        const label = { picture: "Its picture", above: "From above", slanting: "In axonometrics" }[field]!;
+        const now = String(own[field] ?? "");
+        const others = field === "picture" ? [] : [{ value: "", label: "the same" }];
+        const lost = now && !options.some((o) => o.value === now) ? [{ value: now, label: "not in the stock" }] : [];
+        return <Choice key={field} label={label} value={now} options={[...others, ...lost, ...options]} onChange={(v) => change(label.toLowerCase(), field, v)} />;
+      })}
     </>
   );
 }

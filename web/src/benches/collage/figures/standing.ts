@@ -51,6 +51,9 @@ export const useStanding = create<Standing>((set) => ({
 /** What needs nothing to stand on. */
 const fliesAlone = (item: FigureItem): boolean => ["bird in flight", "flock"].includes(String(item.figure.thing ?? ""));
 
+/** A picture of one's own as a figure to take: a person's height until it is told another. */
+export const cutOutOf = (picture: { digest: string; name: string }): FigureItem => ({ id: `picture-${picture.digest}`, label: picture.name, sort: "cut-outs", figure: { kind: "cut-out", name: picture.name.slice(0, 60), picture: picture.digest, height: 1.75 } });
+
 /** What figures there are to take, and the settings of each kind. */
 export function useFigureStock() {
   return useQuery({ queryKey: ["figures"], queryFn: () => answered(http.GET("/api/figures")), staleTime: Infinity }).data;
@@ -88,7 +91,9 @@ export function calledBy(figure: Figure, items: FigureItem[]): string {
   return figure.name || items.find((i) => [i.figure.pose, i.figure.habit, i.figure.thing].includes(sort))?.label || sort || figure.kind;
 }
 
+const GROUPS: Record<string, string> = { person: "People", plant: "Planting", thing: "Things", "cut-out": "Cut-outs" };
+
 /** What a figure is listed under. */
-export const groupOf = (figure: Figure): string => figure.group || { person: "People", plant: "Planting", thing: "Things" }[figure.kind as string] || "Figures";
+export const groupOf = (figure: Figure): string => figure.group || GROUPS[figure.kind as string] || "Figures";
 
 export const pathOfRings = (rings: Rings): string => rings.map((r) => `M${r.map((p) => p.join(" ")).join("L")}Z`).join("");

@@ -1,0 +1,106 @@
+"""Figures over HTTP: stood, put, strewn and taken out; a cut-out of one's own that goes with its study."""
+
+from __future__ import annotations
+
+import io
+import json
+import zipfile
+from typing import Any
+
+import numpy as np
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+from PIL import Image
+
+from studio.studies.archive import shown_pictures
+from studio.studies.models import Study
+from tests.studio.conftest import Api
+from tests.studio.test_collage import drawn, taken_in
+
+PERSON: dict[str, Any] = {"id": "figure-1", "kind": "person", "pose": "standing", "seed": 3}
+
+
+def put(api: Api, *figures: dict[str, Any]) -> Any:
+    changes = [{"path": ["figures", f["id"]], "value": f} for f in figures]
+    return api.do({"do": "figures", "label": "Put figures", "changes": changes})
+
+
+def asked(api: Api, path: str, **body: Any) -> Any:
+    return api.client.post(f"{api.base}/figures/{path}", body, content_type="application/json")
+
+
+def pixels(api: Api) -> np.ndarray:
+    return np.asarray(Image.open(io.BytesIO(drawn(api))).convert("L"), np.int16)
+
+
+def test_a_figure_is_asked_for_put_moved_hidden_and_undone(api: Api) -> None:
+    bare = pixels(api)
+    # On the step, one metre high, in an elevation that is cut a half metre into the wall.
+    told = api.get("/desk").json()["world_to_frame"]
+    x, y, _, w = np.array(told) @ [5.5, 0.5, 1.0, 1.0]
+    stood = asked(api, "stand", figure=PERSON, place=[x / w, y / w]).json()
+    east, north, up = stood["figure"]["at"]
+    assert east == pytest.approx(5.5, abs=0.02) and 0 <= north <= 3 and up == pytest.approx(1.0, abs=1e-6)
+    assert stood["foot"] == pytest.approx([x / w, y / w], abs=0.1) and stood["rings"]
+    # Nothing is changed by asking; put, it is drawn, and again as it was when that is undone.
+    assert np.array_equal(pixels(api), bare)
+    assert put(api, stood["figure"]).status_code == 200
+    with_it = pixels(api)
+    assert (np.abs(with_it - bare) > 40).sum() > 20
+    patch = api.get("/figures/figure-1/patch", density=3)
+    left, top, width, height = map(float, patch["X-Place"].split(","))
+    foot = api.get("/figures/figure-1/outline").json()["foot"]
+    assert left < foot[0] < left + width and top < foot[1] < top + height + 0.5
+    assert api.edit("view", ["figures", "hidden"], ["figure-1"]).status_code == 200
+    assert np.array_equal(pixels(api), bare)
+    for _ in range(2):
+        api.post("/undo", {"base": api.study()["revision"]})
+    assert np.array_equal(pixels(api), bare) and not api.study()["document"]["figures"]
+
+
+def test_many_stand_where_there_is_ground_and_what_is_wrong_is_said(api: Api) -> None:
+    api.do({"do": "open_view", "view_id": "view-2"})
+    drawn(api)
+    matrix = np.array(api.get("/desk").json()["world_to_frame"])
+    place = lambda p: ((matrix @ [*p, 1.0])[:2] / (matrix @ [*p, 1.0])[3]).tolist()
+    row = asked(api, "many", figure=PERSON, how="row", places=[place((5.1, 0.5, 1)), place((5.9, 0.5, 1))], apart=0.4).json()
+    assert len(row) == 3 and [f["id"] for f in row] == ["figure-1", "figure-2", "figure-3"]
+    assert all(f["at"][2] == pytest.approx(1.0, abs=0.02) for f in row)
+    assert put(api, *row).status_code == 200
+    more = asked(api, "many", figure=PERSON, how="group", places=[place((5.5, 0.5, 1))], count=2).json()
+    assert [f["id"] for f in more] == ["figure-4", "figure-5"]
+    for answer, words in (
+        (asked(api, "many", figure=PERSON, how="area", places=[place((5.1, 0.5, 1))]), "3 places"),
+        (asked(api, "many", how="row", places=[]), "from the stock"),
+        (asked(api, "many", figure=PERSON, how="seats"), "No chair"),
+        (put(api, PERSON | {"id": "odd", "pose": "flying a kite"}), "figure"),
+        (put(api, PERSON | {"id": "odd", "paper": {"view": "nowhere", "x": 0, "y": 0, "distance": 10}}), "not saved any more"),
+    ):
+        assert answer.status_code in (400, 409, 422) and words in answer.json()["message"], answer.json()
+    assert len(api.study()["document"]["figures"]) == 3
+
+
+def test_a_cut_out_shows_its_picture_and_goes_with_its_study(api: Api) -> None:
+    def card(colour: tuple[int, int, int], name: str) -> str:
+        image = Image.new("RGB", (90, 200), "white")
+        image.paste(colour, (25, 10, 65, 200))
+        out = io.BytesIO()
+        image.save(out, "PNG")
+        return str(taken_in(api, SimpleUploadedFile(name, out.getvalue(), "image/png"))["digest"])
+
+    ahead, above = card((200, 40, 40), "ahead.png"), card((40, 60, 200), "above.png")
+    bare = np.asarray(Image.open(io.BytesIO(drawn(api))).convert("RGB"), np.int16)
+    figure = {"id": "card", "kind": "cut-out", "picture": ahead, "above": above, "height": 1.6, "at": [5.5, 0.5, 1.0]}
+    assert put(api, figure).status_code == 200
+    shown = np.asarray(Image.open(io.BytesIO(drawn(api))).convert("RGB"), np.int16)
+    red = lambda p: int(((p[..., 0] - p[..., 1] > 80) & (p[..., 0] - p[..., 2] > 80)).sum())
+    assert red(bare) == 0 and red(shown) > 10
+    study = Study.objects.get(slug=api.base.rsplit("/", 1)[-1])
+    assert shown_pictures(study.document) == {ahead, above}
+    job = api.client.post(f"{api.base}/archive", b"", "application/json").json()
+    packed = api.client.get(f"/api/jobs/{job['id']}/file")
+    with zipfile.ZipFile(io.BytesIO(b"".join(packed.streaming_content) if packed.streaming else packed.content)) as archive:
+        assert {f"pictures/{d}.png" for d in (ahead, above)} <= set(archive.namelist())
+        assert json.loads(archive.read("study.json"))["study"]["figures"][0]["picture"] == ahead
+    # A picture that a figure shows is not taken out of the stock under it.
+    assert api.client.delete(f"/api/pictures/{above}").status_code == 422
