@@ -282,7 +282,7 @@ def picture_key(study: Study, document: StudyDocument, saved: SavedView) -> str:
     """Names the small picture of a saved view: it changes with all that the picture shows, and with nothing else."""
     look = document.drawn_look(saved)
     size = tone_size(saved.view, THUMBNAIL_PIXELS)
-    drawing = Drawing(study.model, saved.view, size, ink=look)
+    drawing = Drawing(study.model, saved.view, size, ink=look, pictures=store().pictures)
     shown = [m.model_dump(mode="json") for m in (saved.view, saved.sheet, look)]
     return pass_key("picture", [drawing.key(n) for n in wanted(look)], shown, document.name)
 
@@ -295,7 +295,7 @@ def picture_path(study: Study, name: str) -> Path:
 def suns_key(study: Study, document: StudyDocument, suns: list[Sun]) -> str:
     """Names the small pictures of the view on the desk under a row of suns: it changes with all that they show."""
     view, look, size = document.desk.view, document.drawn_look(document.on_desk), tone_size(document.desk.view, SUN_PIXELS)
-    drawings = [Drawing(study.model, view.model_copy(update={"sun": sun}), size, ink=look) for sun in suns]
+    drawings = [Drawing(study.model, view.model_copy(update={"sun": sun}), size, ink=look, pictures=store().pictures) for sun in suns]
     traces = sketch_traces(drawings[0], look)
     rows = [[d.key(n) for n in needs_of(traces, look)] for d in drawings]
     shown = [[t.model_dump(mode="json") for t in traces], document.on_desk.sheet.model_dump(), view.name, document.name]

@@ -72,7 +72,7 @@ def compute_passes(job: Job, watch: Watch) -> dict:
         return {"seconds": {}}  # it is kept, and said at the desk
     if any(n.name == "surface" for n in needs) and not drawing.is_fresh("surface"):
         # There is nothing of this drawing yet: a coarse picture of it comes first.
-        coarse = Drawing(drawing.model, view, tone_size(view, SKETCH_PIXELS), store(), ink=look).sharing(drawing)
+        coarse = drawing.sized(tone_size(view, SKETCH_PIXELS))
         coarse.compute([n for n in needs if not drawing.is_slow(n)], watch=lambda stage, fraction: watch(stage, fraction * 0.15))
         drawing.sharing(coarse)
     _last.clear()

@@ -60,7 +60,7 @@ def test_a_ground_is_taken_away_by_as_much_as_shows_through(seed: int, soft: flo
         over = found[..., :3] * (found[..., 3:] / 255.0)
         assert np.percentile(over, 99.5) < 215
     kept = np.dstack([picture[..., :3], (alpha * 255).round().astype(np.uint8)])
-    assert np.array_equal(cleared(kept, "kept"), kept)
+    assert all(np.array_equal(cleared(kept, how), kept) for how in ("kept", "white", "even"))  # type: ignore[arg-type]
 
 
 def test_what_is_white_all_over_or_has_no_ground_is_left_or_gone() -> None:

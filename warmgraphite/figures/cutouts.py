@@ -21,6 +21,8 @@ __all__ = ["Card", "Ground", "Kept", "card_of", "cleared", "texture_of"]
 Ground = Literal["kept", "white", "even"]
 #: Levels by which a ground may be uneven, and the share of the strongest contrast nearby from which a pixel is all of the figure.
 EVEN, WHOLE = 6.0, 0.92
+#: The share of a picture that is clear, from which on it has no ground to take away.
+CLEAR = 0.02
 #: Pixels of the longer side of a card's picture, and of what its outline is followed on.
 SHOWN, FOLLOWED = 1400, 560
 
@@ -40,7 +42,8 @@ class Kept(Protocol):
 def cleared(pixels: Pixels, ground: Ground = "white") -> Pixels:
     """A picture (h, w, 4), straight, without its ground: what is soft at its edge, hair and leaves, becomes clear by how much of the ground
     shows through it, and loses the ground's colour. Gaps that show nothing but the ground are open, too."""
-    if ground == "kept" or not pixels.size:
+    # What is clear round about has no ground any more, whatever is said of it: white within it is the figure's own.
+    if ground == "kept" or not pixels.size or (pixels[..., 3] < 8).mean() > CLEAR:
         return pixels
     share = pixels[..., 3:].astype(np.float32) / 255
     colour = pixels[..., :3].astype(np.float32) * share + 255 * (1 - share)

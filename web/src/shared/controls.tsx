@@ -1,6 +1,10 @@
 import { Dialog, Select, Switch, Tooltip } from "radix-ui";
 import { type ReactNode, useEffect, useId, useState } from "react";
 
+/** What an empty value is called while it is chosen among: the list takes a really empty one for none. */
+const NOTHING = "\u2013";
+const kept = (value: string): string => value || NOTHING;
+
 /** A choice from a short list. */
 export function Choice<T extends string>(props: {
   label: string;
@@ -15,7 +19,7 @@ export function Choice<T extends string>(props: {
       <span id={id} className={props.hideLabel ? "sr-only" : ""}>
         {props.label}
       </span>
-      <Select.Root value={props.value} onValueChange={(v) => props.onChange(v as T)}>
+      <Select.Root value={kept(props.value)} onValueChange={(v) => props.onChange((v === NOTHING ? "" : v) as T)}>
         <Select.Trigger aria-labelledby={id} className="plain flex items-center gap-2">
           <Select.Value />
           <Select.Icon aria-hidden>
@@ -28,7 +32,7 @@ export function Choice<T extends string>(props: {
           <Select.Content className="pop" position="popper" sideOffset={4} align="end">
             <Select.Viewport>
               {props.options.map((option) => (
-                <Select.Item key={option.value} value={option.value}>
+                <Select.Item key={option.value} value={kept(option.value)}>
                   <Select.ItemIndicator className="absolute left-2" aria-hidden>
                     <svg width="10" height="12">
                       <line x1="1" x2="9" y1="11" y2="2" stroke="var(--color-sanguine)" strokeWidth="2.4" />

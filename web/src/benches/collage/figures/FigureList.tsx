@@ -107,9 +107,9 @@ function AllOf({ editing, group, rows }: { editing: Editing; group: string; rows
   const drawn = rows.every((f) => (f.drawn ?? null) === (rows[0]!.drawn ?? null));
   return (
     <div className="mb-1 ml-3 border-l border-hairline pl-2">
-      {rows.every((f) => f.kind === "plant") && <Choice label="Season of all" value={season} options={season ? seasons : [several, ...seasons]} onChange={(v) => v && say(v, "season", v)} />}
-      <Choice label="All drawn" value={drawn ? (rows[0]!.drawn ?? "") : "several"} options={[...(drawn ? [] : [{ value: "several", label: "in several ways" }]), ...waysOf(rows.every((f) => f.kind === rows[0]!.kind) ? rows[0]!.kind : "thing")]} onChange={(v) => v !== "several" && say(waysOf("plant").find((w) => w.value === v)!.label, "drawn", v || null)} />
-      <OnOff label="All cast shadows" value={rows.every((f) => f.casts ?? true)} onChange={(v) => say(v ? "cast shadows" : "cast no shadow", "casts", v)} />
+      {rows.every((f) => f.kind === "plant") && <Choice label="Season" value={season} options={season ? seasons : [several, ...seasons]} onChange={(v) => v && say(v, "season", v)} />}
+      <Choice label="Drawn" value={drawn ? (rows[0]!.drawn ?? "") : "several"} options={[...(drawn ? [] : [{ value: "several", label: "in several ways" }]), ...waysOf(rows.every((f) => f.kind === rows[0]!.kind) ? rows[0]!.kind : "thing")]} onChange={(v) => v !== "several" && say(waysOf("plant").find((w) => w.value === v)!.label, "drawn", v || null)} />
+      <OnOff label="Casting shadows" value={rows.every((f) => f.casts ?? true)} onChange={(v) => say(v ? "cast shadows" : "cast no shadow", "casts", v)} />
       <button type="button" className="plain text-xs underline decoration-hairline underline-offset-4" onClick={() => void editing.act({ do: "figures", label: `Take out ${group}: ${rows.length}`.slice(0, 120), changes: rows.map((f) => ({ path: ["figures", f.id!], do: "drop" as const })) })}>
         take all out
       </button>

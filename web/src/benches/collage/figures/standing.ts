@@ -63,6 +63,7 @@ export function useFigureStock() {
 export function inHand(): Figure | null {
   const { item, put } = useStanding.getState();
   if (!item) return null;
+  if (item.figure.kind === "cut-out") return item.figure as Figure;
   const seed = Number(item.figure.seed ?? 1) + 7 * put;
   return { ...item.figure, seed } as Figure;
 }
