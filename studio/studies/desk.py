@@ -295,7 +295,9 @@ def picture_path(study: Study, name: str) -> Path:
 def suns_key(study: Study, document: StudyDocument, suns: list[Sun]) -> str:
     """Names the small pictures of the view on the desk under a row of suns: it changes with all that they show."""
     view, look, size = document.desk.view, document.drawn_look(document.on_desk), tone_size(document.desk.view, SUN_PIXELS)
-    drawings = [Drawing(study.model, view.model_copy(update={"sun": sun}), size, ink=look, pictures=store().pictures) for sun in suns]
+    drawings = [
+        Drawing(study.model, view.model_copy(update={"sun": sun}), size, ink=look, pictures=store().pictures) for sun in suns
+    ]
     traces = sketch_traces(drawings[0], look)
     rows = [[d.key(n) for n in needs_of(traces, look)] for d in drawings]
     shown = [[t.model_dump(mode="json") for t in traces], document.on_desk.sheet.model_dump(), view.name, document.name]

@@ -70,6 +70,21 @@ def _photograph(desk: Desk) -> None:
     time.sleep(1)
 
 
+def _figures(desk: Desk) -> None:
+    """Somebody on the deck, and what there is to take."""
+    desk.bench("View")
+    desk.press("The drawing")
+    desk.find("//aside//li//button[contains(., 'From the pond')]").click()
+    desk.picture()
+    desk.bench("Collage")
+    desk.find("//section[@aria-label='Stock']//button[@role='radio' and normalize-space()='figures']").click()
+    desk.find("//section[@aria-label='Figures in the study']//button[contains(., 'On the deck')]").click()
+    desk.find("//section[@aria-label='Figures in the study']//ul//ul//button[@aria-pressed]").click()
+    samples = "//img[contains(@src, '/api/figures/')]"
+    desk.wait(lambda: desk.driver.find_elements("xpath", samples), "no samples")
+    time.sleep(3)
+
+
 def main() -> None:
     """Write every picture."""
     FOLDER.mkdir(parents=True, exist_ok=True)
@@ -166,11 +181,12 @@ def main() -> None:
             desk.press("Undo")
             desk.wait(lambda now=now: desk.study()["revision"] != now, "nothing was undone")
         desk.picture()
+        _figures(desk)
+        shot("collage-figures")
+        desk.find("//*[@role='application']").send_keys(Keys.ESCAPE)
         desk.bench("View")
-        desk.press("The drawing")
         for mark, name in (
             ("Cross section", "sheet"),
-            ("From the pond", "plate-pond"),
             ("Cutaway", "plate-axonometric"),
             ("Plan", "plate-plan"),
         ):
@@ -215,7 +231,7 @@ def main() -> None:
         time.sleep(3)
         shot("model-versions")
         desk.open("/")
-        desk.wait(lambda: len(driver.find_elements("xpath", "//main//li//img")) == 2, "the studies have no pictures", 120)
+        desk.wait(lambda: len(driver.find_elements("xpath", "//main//li//img")) == 3, "the studies have no pictures", 120)
         shot("studies")
 
 
