@@ -88,10 +88,12 @@ class ManyIn(Schema):
 
 
 class OutlineOut(Schema):
-    """Where a figure is in the view on the desk, in frame millimetres; nothing where the view does not show it."""
+    """Where a figure is in the view on the desk, in frame millimetres; nothing where the view does not show it. ``tall`` is its height in metres,
+    the usual one where it is told none."""
 
     rings: list[Ring]
     foot: Place | None
+    tall: float
 
 
 def _figure(data: dict[str, Any]) -> Figure:
@@ -232,5 +234,6 @@ def read_outline(request: HttpRequest, slug: str, figure_id: str, key: str = "")
     if figure is None:
         raise Http404
     if figure.paper is not None and figure.paper.view != document.desk.view_id:
-        return OutlineOut(rings=[], foot=None)
-    return OutlineOut(rings=_rings(figure, study.model, study), foot=foot_on_paper(figure, study.model, document.desk.view))
+        return OutlineOut(rings=[], foot=None, tall=figure.tall)
+    rings, foot = _rings(figure, study.model, study), foot_on_paper(figure, study.model, document.desk.view)
+    return OutlineOut(rings=rings, foot=foot, tall=figure.tall)

@@ -80,9 +80,10 @@ def _figures(desk: Desk) -> None:
     desk.find("//section[@aria-label='Stock']//button[@role='radio' and normalize-space()='figures']").click()
     desk.find("//section[@aria-label='Figures in the study']//button[contains(., 'On the deck')]").click()
     desk.find("//section[@aria-label='Figures in the study']//ul//ul//button[@aria-pressed]").click()
-    samples = "//img[contains(@src, '/api/figures/')]"
-    desk.wait(lambda: desk.driver.find_elements("xpath", samples), "no samples")
-    time.sleep(3)
+    desk.driver.execute_script("document.querySelector('[aria-label=Stock]').scrollIntoView()")
+    there = "const all = [...document.querySelectorAll('img[src*=\"/api/figures/\"]')]; return all.length && all.every((i) => i.naturalWidth)"
+    desk.wait(lambda: desk.driver.execute_script(there), "no samples", 60)
+    desk.find("//*[@data-testid='figure-foot']", 60)
 
 
 def main() -> None:

@@ -1,4 +1,3 @@
-import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
 
@@ -7,7 +6,7 @@ import { useScreen } from "../../../desk/screen";
 import { at as changeAt, type Editing } from "../../../desk/study";
 import { DimensionLine } from "../../../shared/DimensionLine";
 import { putMany } from "./FigureStock";
-import { calledBy, freeId, inHand, patchOf, pathOfRings, useFigureStock, useStanding, type Way, WAYS } from "./standing";
+import { calledBy, freeId, inHand, patchOf, pathOfRings, useFigureStock, usePlaced, useStanding, type Way, WAYS } from "./standing";
 
 type Stood = { figure: Figure; rings: [number, number][][]; foot: [number, number] | null; on: string };
 type Place = [number, number];
@@ -118,12 +117,7 @@ export function FigureHandles({ editing, figure, scale, place }: { editing: Edit
   const items = useFigureStock()?.items ?? [];
   const [moved, setMoved] = useState<{ to: Place; rings: Place[][] } | null>(null);
   const busy = useRef(false);
-  const placed = useQuery({
-    queryKey: ["figure", slug, revision, figure.id],
-    queryFn: () => answered(http.GET("/api/studies/{slug}/figures/{figure_id}/outline", { params: { path: { slug, figure_id: figure.id! } } })),
-    placeholderData: (before) => before,
-    retry: false,
-  }).data;
+  const placed = usePlaced(editing, figure.id!);
   if (!placed?.foot) return null;
   const foot = (moved?.to ?? placed.foot) as Place;
   const away = figure.paper ? (figure.paper.distance ?? 30) : null;

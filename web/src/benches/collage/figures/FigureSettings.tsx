@@ -7,7 +7,7 @@ import { Choice, ColourField, NumberField, OnOff, TextField } from "../../../sha
 import { DimensionLine } from "../../../shared/DimensionLine";
 import { SettingField } from "../../../shared/SettingField";
 import { usePictures } from "../Pictures";
-import { calledBy, useFigureStock } from "./standing";
+import { calledBy, useFigureStock, usePlaced } from "./standing";
 
 const DRAWN = [
   { value: "", label: "as the finish says" }, { value: "full", label: "in full" }, { value: "outline", label: "outline only" }, { value: "stipple", label: "outline and stipple" },
@@ -23,6 +23,7 @@ export function FigureSettings({ editing, figure }: { editing: Editing; figure: 
   const choose = useScreen((s) => s.choose);
   const form = stock?.forms.find((f) => f.kind === figure.kind);
   const own = figure as Figure & Record<string, unknown>;
+  const placed = usePlaced(editing, figure.id!);
   const called = calledBy(figure, stock?.items ?? []);
   const change = (label: string, field: string, value: unknown) => void editing.act({ do: "figures", label: `${called}: ${label}`.slice(0, 120), changes: [at(["figures", figure.id!, field], value)] });
   const stood = async (next: Figure, label: string) => {
@@ -56,7 +57,7 @@ export function FigureSettings({ editing, figure }: { editing: Editing; figure: 
         />
       ))}
       {figure.kind === "cut-out" && <PicturesOf own={own} change={change} />}
-      <NumberField label="Height" unit="m" value={(own.height as number | null) ?? 0} onChange={(v) => change(v ? `${v.toFixed(2)} m tall` : "usual height", "height", v > 0 ? v : null)} />
+      <NumberField label="Height" unit="m" value={(own.height as number | null) ?? placed?.tall ?? 0} onChange={(v) => change(v ? `${v.toFixed(2)} m tall` : "usual height", "height", v > 0 ? v : null)} />
       {!figure.paper && <NumberField label="Raised to" unit="m" value={(own.at as number[])[2]!} onChange={(v) => change(`at ${v.toFixed(2)} m`, "at", [(own.at as number[])[0], (own.at as number[])[1], v])} />}
       {figure.paper && <DimensionLine label="As from" unit="m" min={2} max={200} step={1} value={figure.paper.distance ?? 30} onChange={(v) => change(`from ${v.toFixed(0)} m`, "paper", { ...figure.paper, distance: v })} />}
       <h2 className="mt-4">How it is drawn</h2>

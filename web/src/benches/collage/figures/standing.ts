@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { create } from "zustand";
 
 import { answered, type Figure, type FigureItem, http } from "../../../api/client";
+import type { Editing } from "../../../desk/study";
 
 /** How a figure in the hand is put: one by one, many along or over what is clicked, or on the paper alone. */
 export const WAYS = ["one", "row", "area", "group", "paper"] as const;
@@ -57,6 +58,18 @@ export const cutOutOf = (picture: { digest: string; name: string }): FigureItem 
 /** What figures there are to take, and the settings of each kind. */
 export function useFigureStock() {
   return useQuery({ queryKey: ["figures"], queryFn: () => answered(http.GET("/api/figures")), staleTime: Infinity }).data;
+}
+
+/** Where a figure is in the view on the desk, and how tall. */
+export function usePlaced(editing: Editing, figure_id: string) {
+  const { slug, revision } = editing.study;
+  return useQuery({
+    queryKey: ["figure", slug, revision, figure_id],
+    queryFn: () => answered(http.GET("/api/studies/{slug}/figures/{figure_id}/outline", { params: { path: { slug, figure_id } } })),
+    // While it is asked anew, what was so holds; of another figure nothing does.
+    placeholderData: (before, query) => (query?.queryKey[3] === figure_id ? before : undefined),
+    retry: false,
+  }).data;
 }
 
 /** What is in the hand as a figure, no two alike. */
