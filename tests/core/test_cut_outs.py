@@ -22,6 +22,8 @@ from warmgraphite.ink.rules import Marked
 from warmgraphite.study.changes import Change
 from warmgraphite.study.document import fresh_document
 from warmgraphite.study.figures import change_figures
+from warmgraphite.study.finish import write_finish
+from warmgraphite.study.looks import take_finish
 from warmgraphite.view.specification import Parallel, ViewSpecification
 
 
@@ -134,3 +136,6 @@ def test_a_finish_gets_a_sheet_for_their_pictures_under_its_lines(stock: tuple[K
     kinds = [t.kind for t in changed.finishes[0].traces]
     assert kinds.index("cut-outs") == kinds.index("lines") - 1
     assert change_figures(changed, [Change(path=("figures", "card", "height"), value=1.6)]).finishes == changed.finishes
+    # A finish that comes later has one, too.
+    taken = take_finish(changed, write_finish(document.finishes[0]))
+    assert [t.kind for t in taken.look.traces].count("cut-outs") == 1 and len(taken.finishes) == len(changed.finishes) + 1

@@ -31,6 +31,7 @@ from warmgraphite.figures.pointing import outline_of, pointed_at
 from warmgraphite.figures.stock import figure_stock
 from warmgraphite.ink.rules import Marked
 from warmgraphite.model import Material, Model, Part, build_model
+from warmgraphite.passes.edges import topology_of
 from warmgraphite.passes.lines import RANKS
 from warmgraphite.sheet.preview import LayerCache, compose
 from warmgraphite.sheet.specification import Sheet
@@ -257,6 +258,26 @@ def test_no_figure_moves_a_line_of_the_house() -> None:
         pavilion, view.model_copy(update={"figures": FigureChoice(on=False)}), [Person(at=(1, -4, 0))], size=(64, 48)
     )
     assert alone.key("lines") == bare.key("lines")
+
+
+def test_figures_stand_once_in_whatever_is_drawn_from_a_drawing() -> None:
+    """At another size, under another sun, in a window: the same model, so that what has no pixels is computed once."""
+    whole = drawing_of(yard(), view_of(SLANT), [Person(at=(1, -2, 0)), Plant(habit="birch", at=(4, -3, 0))])
+    sun = whole.view.model_copy(update={"sun": whole.view.sun.model_copy(update={"azimuth": 20.0})})
+    others = (
+        whole.sized((60, 40)),
+        whole.under(sun),
+        whole.windowed((10, 10, 50, 50)),
+        whole.looked(),
+        whole.sized((60, 40)).under(sun),
+    )
+    for other in others:
+        assert [p.path for p in other.model.parts] == [p.path for p in whole.model.parts] and other.key("lines") == whole.key(
+            "lines"
+        )
+    # Some of the triangles are no longer what they were added to.
+    some = whole.model.only(whole.model.part_figure[whole.model.triangle_part] >= 0)
+    assert topology_of(some).ends.max() < len(some.vertices)
 
 
 def test_a_view_hides_one_a_group_or_a_kind_and_a_finish_draws_them_its_way() -> None:

@@ -40,6 +40,8 @@ from warmgraphite.collage.trace import PixelTrace
 from warmgraphite.drawing import Drawing, Need
 from warmgraphite.drawing.graph import in_order
 from warmgraphite.errors import OutputError, ViewError
+from warmgraphite.figures.kinds import KINDS as FIGURES
+from warmgraphite.forms import settings_of
 from warmgraphite.ink.fills import GRAPHITE, Flat, Hatch
 from warmgraphite.ink.marks.specification import Mark
 from warmgraphite.ink.rules import Ink, Marked, Pen, PenRule, PocheRule, SurfaceRule, default_pens, default_poche
@@ -488,3 +490,14 @@ def test_words_are_measured_as_they_are_drawn_and_only_their_letters_are_embedde
     assert data is not None
     font = TTFont(io.BytesIO(base64.b64decode(data.group(1))))
     assert {chr(c) for c in font.getBestCmap()} == set("Plan") and len(data.group(1)) < 12_000
+
+
+def test_no_form_offers_what_is_refused() -> None:
+    """The least and the most that can be drawn to, and every choice, of every kind of trace and of figure."""
+    offered = [(k(id="a", name="A"), (*form_of(k).settings, *form_of(k).edges)) for k in KINDS.values()]
+    offered += [(k(), settings_of(k, {"kind"})) for k in FIGURES.values()]
+    for first, settings in offered:
+        for setting in settings:
+            for value in (setting.low, setting.high) if setting.sort in ("number", "share") else setting.options:
+                whole = type(getattr(first, setting.field)) is int
+                type(first).model_validate(first.model_dump() | {setting.field: int(value) if whole else value})

@@ -16,7 +16,7 @@ from warmgraphite.study.changes import Change, make_changes
 from warmgraphite.study.document import StudyDocument, replaced
 from warmgraphite.study.finish import Finish
 
-__all__ = ["change_figures", "moved_figures", "renamed_figures"]
+__all__ = ["change_figures", "moved_figures", "renamed_figures", "with_cards"]
 
 
 class _Figures(Specification):
@@ -31,11 +31,18 @@ def change_figures(document: StudyDocument, changes: Sequence[Change]) -> StudyD
     views = {v.id for v in document.views}
     if any(f.paper is not None and f.paper.view not in views for f in figures):
         raise ViewError("That figure lies on the paper of a view that is not saved any more; put it on another.")
-    finishes = tuple(_with_cards(f) for f in document.finishes) if any(f.pictures for f in figures) else document.finishes
-    return replaced(document, figures=figures, finishes=finishes)
+    return with_cards(replaced(document, figures=figures))
 
 
-def _with_cards(finish: Finish) -> Finish:
+def with_cards(document: StudyDocument) -> StudyDocument:
+    """The document with a sheet for the pictures of cut-outs in every finish, where figures have any."""
+    if not any(f.pictures for f in document.figures):
+        return document
+    finishes = tuple(_with_card_sheet(f) for f in document.finishes)
+    return document if finishes == document.finishes else replaced(document, finishes=finishes)
+
+
+def _with_card_sheet(finish: Finish) -> Finish:
     """A finish with a sheet that shows the pictures of cut-outs, under its lines."""
     if any(t.kind == "cut-outs" for t in finish.traces):
         return finish

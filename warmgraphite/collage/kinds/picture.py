@@ -24,7 +24,7 @@ class PictureTrace(OnFaces):
 
     kind: Literal["picture"] = "picture"
     picture: Digest = Field(default="", title="Picture", json_schema_extra={"hidden": True})
-    real_width: float = Field(default=1.0, gt=0.001, le=1000, title="Real width", description="How wide what it shows is in nature.", json_schema_extra={"unit": "m", "most": 6})  # fmt: skip
+    real_width: float = Field(default=1.0, ge=0.001, le=1000, title="Real width", description="How wide what it shows is in nature.", json_schema_extra={"unit": "m", "most": 6})  # fmt: skip
     endless: Endless = Field(default="strewn", title="Goes on", description="Strewn for what has no order, in patches for what has one, in rows for what is made to be tiled.")  # fmt: skip
     evened: float = Field(
         default=0.5, ge=0, le=1, title="Evened out", description="What is lighter or darker in large is taken out."
