@@ -93,6 +93,9 @@ class _Noise:
     def lines(self, _digest: str) -> None:
         return None
 
+    def body(self, _digest: str) -> None:
+        return None
+
     @property
     def masks(self) -> Any:
         from warmgraphite.regions.painted import KeptMasks

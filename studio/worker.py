@@ -35,6 +35,7 @@ def main() -> None:
             sweep()
             threading.Thread(target=look_after, args=(ending,), daemon=True).start()
             threading.Thread(target=_clear, args=(ending,), daemon=True).start()
+            threading.Thread(target=_draw_samples, args=(ending,), daemon=True).start()
             # A look into an empty queue takes 10 microseconds, and whoever changes a pen waits for the next one.
             consumer = huey.create_consumer(workers=2, worker_type="thread", initial_delay=0.01, backoff=1.02, max_delay=0.02)
             leases.mark_ready()
@@ -62,6 +63,22 @@ def _clear(end: threading.Event, seconds: float = 3600.0) -> None:
             logging.getLogger(__name__).warning("what is unused could not be cleared away: %s", error)
         finally:
             close_old_connections()
+
+
+def _draw_samples(end: threading.Event, seconds: float = 8.0) -> None:
+    """Draw the small pictures of the figures in stock, once the first desk had its time."""
+    from django.db import close_old_connections
+
+    from studio.studies.figure_samples import draw_samples
+
+    if end.wait(seconds):
+        return
+    try:
+        draw_samples(end)
+    except Exception as error:  # whoever looks at the stock has them drawn then
+        logging.getLogger(__name__).warning("the samples of figures could not be drawn: %s", error)
+    finally:
+        close_old_connections()
 
 
 if __name__ == "__main__":

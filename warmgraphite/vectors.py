@@ -9,7 +9,7 @@ import ctypes
 import re
 import zipfile
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -87,11 +87,14 @@ def said_scale(words: str) -> float:
 
 def read_vectors(data: bytes, name: str) -> Vectors:
     """The lines of the first page of a PDF, or of an SVG. Raises :class:`PictureError` with one sentence."""
-    is_pdf = data.lstrip()[:5] == b"%PDF-"
-    return _of_pdf(data if is_pdf else _as_pdf(data, name), name)
+    if data.lstrip()[:5] == b"%PDF-":
+        return _of_pdf(data, name)
+    drawn, page = _as_pdf(data, name)
+    return replace(_of_pdf(drawn, name), page=np.array(page))
 
 
-def _as_pdf(data: bytes, name: str) -> bytes:
+def _as_pdf(data: bytes, name: str) -> tuple[bytes, tuple[float, float]]:
+    """A page of PDF with the drawing in its top left corner, and how large the drawing is in millimetres."""
     clean = clean_svg(data, name)
     own = clean.data
     drawn = skia.SVGDOM.MakeFromStream(skia.MemoryStream(own))
@@ -107,7 +110,7 @@ def _as_pdf(data: bytes, name: str) -> bytes:
     drawn.render(page)
     document.endPage()
     document.close()
-    return bytes(stream.detachAsData())
+    return bytes(stream.detachAsData()), (clean.width * 25.4 / 96, clean.height * 25.4 / 96)
 
 
 def _of_pdf(data: bytes, name: str) -> Vectors:

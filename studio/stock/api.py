@@ -19,6 +19,7 @@ from warmgraphite.collage.pictures.sheet import found_corners
 from warmgraphite.collage.pictures.specification import Corner, Endless
 from warmgraphite.collage.stock import StockItem
 from warmgraphite.errors import PictureError
+from warmgraphite.figures.bodies import height_of
 from warmgraphite.model.flat import USUAL
 from warmgraphite.vectors import said_scale
 
@@ -37,6 +38,8 @@ class StockPictureOut(Schema):
     item: StockItem
     #: The n of 1:n that a vector drawing is at, as far as it says so; 0 for one that is none.
     at_scale: float
+    #: Metres that a body is tall; 0 for what is a picture alone.
+    tall: float
 
 
 class LaidIn(Schema):
@@ -52,8 +55,10 @@ class LaidIn(Schema):
 def _out(row: StockPicture) -> StockPictureOut:
     written = kept_pictures().drawn_at(row.digest)
     scale = 0.0 if written is None else said_scale(row.name) or written or USUAL
+    body = kept_pictures().body(row.digest) if row.kind == "GLB" else None
     return StockPictureOut(
         at_scale=scale,
+        tall=0.0 if body is None else round(height_of(body), 4),
         digest=row.digest,
         name=row.name,
         kind=row.kind,
@@ -79,7 +84,7 @@ def list_pictures(request: HttpRequest) -> list[StockPictureOut]:
 
 @router.post("/pictures", response=JobOut)
 def take_picture(request: HttpRequest, file: UploadedFile = File(...)) -> JobOut:  # type: ignore[type-arg] # noqa: B008
-    """Take a picture in, PNG, JPEG, WebP, SVG or PDF: a job, whose result has its ``digest``."""
+    """Take a picture in, PNG, JPEG, WebP, SVG, PDF, or a body as GLB: a job, whose result has its ``digest``."""
     name, _ = received_name(file.name or "picture")
     if (file.size or 0) > MOST_BYTES:
         raise PictureError(

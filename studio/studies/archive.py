@@ -76,6 +76,8 @@ def pack_study(study: Study, path: Path, tell: Tell) -> None:
                 out.write(kept.path(digest), f"pictures/{digest}.png", zipfile.ZIP_STORED)
             if kept.lines(digest) is not None:
                 out.write(kept.lines_path(digest), f"pictures/{digest}.paths.npz", zipfile.ZIP_STORED)
+            if kept.body(digest) is not None:
+                out.write(kept.body_path(digest), f"pictures/{digest}.glb", zipfile.ZIP_STORED)
         files = {file for name in shown_masks(document) for file in kept.masks.files(name)}
         for file in sorted(files):
             out.write(file, f"masks/{file.name}", zipfile.ZIP_STORED)
@@ -155,11 +157,13 @@ def _pictures(archive: zipfile.ZipFile, room: Path, about: dict[str, Any], name:
         if not match:
             continue
         digest = match[1]
-        draft = room / f"{digest}.png"
-        with archive.open(entry) as source, draft.open("wb") as out:
+        # A body draws its own picture.
+        body = f"pictures/{digest}.glb"
+        draft = room / (f"{digest}.glb" if body in names else f"{digest}.png")
+        with archive.open(body if body in names else entry) as source, draft.open("wb") as out:
             shutil.copyfileobj(source, out)
         one = said.get(digest, {})
-        row = StockPicture.take_in(draft, f"{str(one.get('name') or 'Picture')[:60]}.png")
+        row = StockPicture.take_in(draft, f"{str(one.get('name') or 'Picture')[:60]}{draft.suffix}")
         if isinstance(one.get("laid"), dict) and not row.laid:
             try:
                 row.change(laid=one["laid"])

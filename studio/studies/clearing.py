@@ -15,6 +15,7 @@ from django.utils import timezone
 
 from studio.jobs.models import Job
 from studio.stock.models import StockPicture
+from studio.studies.figure_samples import samples_version
 from studio.studies.models import ModelFile, Revision, Study
 from warmgraphite.whole import DRAFT
 
@@ -31,7 +32,17 @@ MOST_PICTURES = 600
 def clear_unused(young: float = YOUNG) -> int:
     """Remove what no history refers to; returns how many files and folders went. Nothing that undo can reach is touched."""
     gone = 0
-    for path in (*_drafts(), *_models(young), *_received(), *_written(), *_pictures(), *_health(), *_stock(), *_masks()):
+    for path in (
+        *_drafts(),
+        *_models(young),
+        *_received(),
+        *_written(),
+        *_pictures(),
+        *_health(),
+        *_stock(),
+        *_masks(),
+        *_samples(),
+    ):
         with contextlib.suppress(OSError):  # another process may be at it, or the file is somebody else's
             if _is_old(path, young):
                 if path.is_dir():
@@ -111,7 +122,12 @@ def _stock() -> Iterator[Path]:
     for path in (settings.DATA / "stock").glob("[!.]*.png"):
         if path.stem not in kept and not Revision.objects.filter(text__contains=path.stem).exists():
             yield path
-            yield from path.parent.glob(f"{path.stem}.paths.npz")
+            yield from (f for end in ("paths.npz", "glb") for f in path.parent.glob(f"{path.stem}.{end}"))
+
+
+def _samples() -> Iterator[Path]:
+    """Pictures of the figures in stock as an older version grew them."""
+    yield from (f for f in (settings.DATA / "samples").glob("*") if f.name != samples_version())
 
 
 def _masks() -> Iterator[Path]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import Annotated, Any, Literal
 
 import numpy as np
@@ -13,6 +12,7 @@ from pydantic import Field, TypeAdapter
 from studio.stock.models import kept_pictures
 from studio.studies import desk
 from studio.studies.api import study_of
+from studio.studies.figure_samples import PIXELS, sample_of
 from studio.studies.models import Study
 from warmgraphite.errors import ViewError
 from warmgraphite.figures.figure import Figure, OnSheet
@@ -24,7 +24,6 @@ from warmgraphite.figures.stock import FigureItem, figure_stock
 from warmgraphite.forms import Setting, settings_of
 from warmgraphite.model.model import Model
 from warmgraphite.sheet.figure_patch import figure_patch
-from warmgraphite.sheet.figure_sample import figure_sample
 from warmgraphite.specification import valid
 
 router = Router()
@@ -113,16 +112,10 @@ def read_stock(request: HttpRequest) -> FigureStockOut:
     return FigureStockOut(items=figure_stock(), forms=forms)
 
 
-@lru_cache(maxsize=200)
-def _sample(item: str, pixels: int) -> bytes | None:
-    found = next((i for i in figure_stock() if i.id == item), None)
-    return None if found is None else figure_sample(_figure(found.figure), pixels)
-
-
 @router.get("/figures/{item}/sample", include_in_schema=False)
-def read_sample(request: HttpRequest, item: str, pixels: int = 150) -> HttpResponse:
+def read_sample(request: HttpRequest, item: str, pixels: int = PIXELS) -> HttpResponse:
     """A figure of the stock as a small picture."""
-    data = _sample(item, min(max(pixels, 32), 600))
+    data = sample_of(item, min(max(pixels, 32), 600))
     if data is None:
         raise Http404
     response = HttpResponse(data, content_type="image/png")

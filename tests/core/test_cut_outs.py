@@ -20,10 +20,9 @@ from warmgraphite.figures.cutouts import cleared
 from warmgraphite.figures.kinds.cut_out import CutOut
 from warmgraphite.ink.rules import Marked
 from warmgraphite.study.changes import Change
+from warmgraphite.study.commands import ChangeFigures, ChangeLook, TakeFinish, apply_commands
 from warmgraphite.study.document import fresh_document
-from warmgraphite.study.figures import change_figures
 from warmgraphite.study.finish import write_finish
-from warmgraphite.study.looks import take_finish
 from warmgraphite.view.specification import Parallel, ViewSpecification
 
 
@@ -130,12 +129,22 @@ def test_in_a_plan_it_lies_as_its_own_picture_has_it_and_a_missing_one_is_a_grey
 
 
 def test_a_finish_gets_a_sheet_for_their_pictures_under_its_lines(stock: tuple[KeptPictures, str]) -> None:
+    put = lambda d, *changes: apply_commands(d, [ChangeFigures(label="Put", changes=changes)])
     document = fresh_document("Study")
     value = {"kind": "cut-out", "id": "card", "picture": stock[1]}
-    changed = change_figures(document, [Change(path=("figures", "card"), value=value)])
+    changed = put(document, Change(path=("figures", "card"), value=value))
     kinds = [t.kind for t in changed.finishes[0].traces]
-    assert kinds.index("cut-outs") == kinds.index("lines") - 1
-    assert change_figures(changed, [Change(path=("figures", "card", "height"), value=1.6)]).finishes == changed.finishes
-    # A finish that comes later has one, too.
-    taken = take_finish(changed, write_finish(document.finishes[0]))
+    assert kinds.index("cut-outs") < kinds.index("lines")
+    assert put(changed, Change(path=("figures", "card", "height"), value=1.6)).finishes == changed.finishes
+    # A finish that comes later has one, too; where it was taken out it stays out.
+    taken = apply_commands(changed, [TakeFinish(text=write_finish(document.finishes[0]))])
     assert [t.kind for t in taken.look.traces].count("cut-outs") == 1 and len(taken.finishes) == len(changed.finishes) + 1
+    out = apply_commands(
+        changed, [ChangeLook(label="Out", changes=[Change(path=("traces", "cut-outs"), do="drop")], everywhere=True)]
+    )
+    assert "cut-outs" not in {t.kind for t in put(out, Change(path=("figures", "card", "height"), value=1.5)).look.traces}
+    # One in wash brings a sheet that lays it, and one in outline none.
+    tree = {"kind": "plant", "id": "tree", "drawn": "outline"}
+    outlined = put(document, Change(path=("figures", "tree"), value=tree))
+    washed = put(outlined, Change(path=("figures", "tree", "drawn"), value="wash"))
+    assert outlined.finishes == document.finishes and "figure-washes" in {t.id for t in washed.look.traces}

@@ -184,12 +184,17 @@ def main() -> None:
         desk.picture()
         _figures(desk)
         shot("collage-figures")
+        driver.execute_script("[...document.querySelectorAll('button')].find((b) => b.textContent.startsWith('See all')).click()")
+        all_of_it = "//*[@role='dialog']//img"
+        drawn = "return [...document.querySelectorAll('[role=dialog] img')].every((i) => i.naturalWidth)"
+        desk.wait(lambda: driver.find_elements("xpath", all_of_it) and driver.execute_script(drawn), "no stock", 120)
+        shot("collage-figures-in-stock")
+        driver.find_element("tag name", "body").send_keys(Keys.ESCAPE)
         desk.find("//*[@role='application']").send_keys(Keys.ESCAPE)
         desk.bench("View")
         for mark, name in (
             ("Cross section", "sheet"),
             ("Cutaway", "plate-axonometric"),
-            ("Plan", "plate-plan"),
         ):
             desk.bench("View")
             desk.find(f"//aside//li//button[contains(., '{mark}')]").click()

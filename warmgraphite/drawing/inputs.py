@@ -150,6 +150,7 @@ class Sight:
             model.part_figure[shown],
             model.part_crease[shown],
             model.part_plain[shown],
+            model.part_quiet[shown],
             *filled,
         )
         self.bodies = Bodies(placed, digest(shown, model.part_shape[shown], uncut), view.cuts, words)

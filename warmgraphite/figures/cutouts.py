@@ -15,7 +15,11 @@ from numpy.typing import NDArray
 from PIL import Image
 from scipy import ndimage
 
-__all__ = ["Card", "Ground", "Kept", "card_of", "cleared", "texture_of"]
+from warmgraphite.colours import channels
+from warmgraphite.model.model import Model
+from warmgraphite.vectors import Vectors
+
+__all__ = ["Card", "Ground", "Kept", "as_file", "card_from", "card_of", "cleared", "texture_of", "tinted"]
 
 #: What lies round what is shown: nothing, for pictures that have it taken away already; white; or an even colour, the picture's own rim.
 Ground = Literal["kept", "white", "even"]
@@ -35,6 +39,10 @@ class Kept(Protocol):
     def has(self, digest: str) -> bool: ...
 
     def pixels(self, digest: str) -> Pixels | None: ...
+
+    def lines(self, digest: str) -> Vectors | None: ...
+
+    def body(self, digest: str) -> Model | None: ...
 
     def __hash__(self) -> int: ...
 
@@ -95,6 +103,23 @@ class Card:
 
 
 @lru_cache(maxsize=40)
+def tinted(picture: bytes, hue: str) -> bytes:
+    """A picture as a file in one hue, as light as it is."""
+    with Image.open(io.BytesIO(picture)) as image:
+        found = np.asarray(image.convert("RGBA"), np.float32)
+    light = (found[..., :3] @ np.array([0.299, 0.587, 0.114], np.float32))[..., None] / 255
+    own = np.array(list(channels(hue)), np.float32)
+    return as_file(np.dstack([own * (1 - light) + 255 * light, found[..., 3]]).round().astype(np.uint8))
+
+
+def as_file(pixels: Pixels) -> bytes:
+    """A picture (h, w, 4) as PNG."""
+    out = io.BytesIO()
+    Image.fromarray(pixels).save(out, "PNG", compress_level=3)
+    return out.getvalue()
+
+
+@lru_cache(maxsize=40)
 def _cleared(kept: Kept, digest: str, ground: Ground) -> Pixels | None:
     found = kept.pixels(digest)
     if found is None:
@@ -112,19 +137,19 @@ def _cleared(kept: Kept, digest: str, ground: Ground) -> Pixels | None:
 def texture_of(kept: Kept, digest: str, ground: Ground) -> bytes:
     """The picture of a card as a file; nothing for one that is not kept."""
     found = _cleared(kept, digest, ground)
-    if found is None:
-        return b""
-    out = io.BytesIO()
-    Image.fromarray(found).save(out, "PNG", compress_level=3)
-    return out.getvalue()
+    return b"" if found is None else as_file(found)
 
 
 @lru_cache(maxsize=60)
 def card_of(kept: Kept, digest: str, ground: Ground) -> Card | None:
     """A cut-out as a card a metre high; ``None`` where the picture is not kept, or nothing of it is left."""
     found = _cleared(kept, digest, ground)
-    if found is None:
-        return None
+    return None if found is None else card_from(found)
+
+
+def card_from(found: Pixels, shown: Pixels | None = None, bounds: NDArray[np.float64] | None = None) -> Card | None:
+    """The card of a picture (h, w, 4) without ground; its colour is that of what is ``shown`` on it, all of it where nothing is said. ``bounds``
+    (2, 2) say where its figure begins and ends, in pixels, where that is known better."""
     alpha = found[..., 3]
     step = max(1, int(np.ceil(max(alpha.shape) / FOLLOWED)))
     coarse = np.pad(np.asarray(Image.fromarray(alpha).reduce(step), float), 1)
@@ -137,7 +162,7 @@ def card_of(kept: Kept, digest: str, ground: Ground) -> Card | None:
     polygons = [p for p in shapely.get_parts(shape) if shapely.get_type_id(p) == 3 and p.area > 10 * step * step]
     if not polygons:
         return None
-    left, top, right, bottom = shapely.total_bounds(np.array(polygons, dtype=object))
+    left, top, right, bottom = shapely.total_bounds(np.array(polygons, dtype=object)) if bounds is None else bounds.ravel()
     tall, middle = max(bottom - top, 1.0), (left + right) / 2
     points, triangles = [], []
     count = 0
@@ -151,8 +176,9 @@ def card_of(kept: Kept, digest: str, ground: Ground) -> Card | None:
         count += len(flat)
     xy, faces = np.concatenate(points), np.concatenate(triangles).astype(np.int32)
     uv = np.column_stack([xy[:, 0] / alpha.shape[1], 1 - xy[:, 1] / alpha.shape[0]]).astype(np.float32)
-    weight = alpha.astype(float) / max(float(alpha.sum()), 1.0)
-    r, g, b = (int(np.clip((found[..., k] * weight).sum(), 0, 255)) for k in range(3))
+    seen = found if shown is None else shown
+    weight = seen[..., 3].astype(float) / max(float(seen[..., 3].sum()), 1.0)
+    r, g, b = (int(np.clip((seen[..., k] * weight).sum(), 0, 255)) if weight.any() else 255 for k in range(3))
     return Card(
         np.column_stack([(xy[:, 0] - middle) / tall, (bottom - xy[:, 1]) / tall]), faces, uv[faces], f"#{r:02x}{g:02x}{b:02x}"
     )

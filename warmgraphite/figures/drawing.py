@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TypeVar
 
-from warmgraphite.figures.standing import Standing
+from warmgraphite.figures.standing import Standing, Way
 from warmgraphite.ink.fills import GRAPHITE, Fill, Flat, Hatch
 from warmgraphite.ink.rules import Ink, Pen, PenRule, SurfaceRule
 from warmgraphite.regions.query import Match
@@ -20,35 +20,26 @@ def _pen_colour(ink: Ink) -> str:
     return next((r.pen.colour for r in rules if "figure" in r.where.ranks and r.pen.colour), GRAPHITE)  # type: ignore[union-attr]
 
 
+def _fills(way: Way, tone: str) -> tuple[Fill, ...]:
+    """What is laid onto figures that are drawn in a way of their own."""
+    if way.drawn == "silhouette":
+        return (Flat(colour=way.hue or tone, opacity=0.9 if way.hue else 0.32),)
+    # One in wash is laid by a sheet of its own.
+    if way.drawn == "stipple":
+        return (Hatch(pattern="stipple", spacing=1.1, weight=0.2, colour=way.hue or tone, by="shade", steps=3, disorder=0.4),)
+    return ()
+
+
 def inked(ink: _I, stood: Standing) -> _I:
     """Ink with rules for the figures that are drawn in a way of their own."""
     if not stood.drawn:
         return ink
     pens, surfaces, tone = list(ink.pens), list(ink.surfaces), _pen_colour(ink)
-    for number, (name, drawn, hue, weight) in enumerate(stood.drawn, 1):
-        if weight:
+    for number, (name, way) in enumerate(stood.drawn, 1):
+        if way.weight:
             where = Match(sets=(name,), ranks=("figure", "detail"), hidden=False)
-            pens.append(PenRule(id=f"figures-{number}", where=where, pen=Pen(weight=weight)))
-        fills: tuple[Fill, ...] = ()
-        if drawn == "silhouette":
-            fills = (Flat(colour=hue or tone, opacity=0.9 if hue else 0.32),)
-        elif drawn == "stipple":
-            fills = (Hatch(pattern="stipple", spacing=1.1, weight=0.2, colour=hue or tone, by="shade", steps=3, disorder=0.4),)
-        elif drawn == "wash":
-            fills = (
-                Flat(colour=hue or "#aab48a", opacity=0.45),
-                Hatch(
-                    pattern="dots",
-                    spacing=3.2,
-                    weight=1.9,
-                    colour=hue or "#aab48a",
-                    opacity=0.4,
-                    by="shade",
-                    steps=2,
-                    disorder=0.9,
-                    least=0.0,
-                ),
-            )
+            pens.append(PenRule(id=f"figures-{number}", where=where, pen=Pen(weight=way.weight, colour=way.colour)))
+        fills = _fills(way, tone)
         if fills:
             surfaces.append(SurfaceRule(id=f"figures-{number}", where=Match(sets=(name,)), fills=fills))
     return ink.model_copy(update={"pens": tuple(pens), "surfaces": tuple(surfaces)})

@@ -64,6 +64,8 @@ class Figure(Specification):
     role: ClassVar[Role] = "context"
     #: Millimetres of paper below which it is drawn with fewer lines, as a silhouette, and as a mark.
     least: ClassVar[tuple[float, float, float]] = (9.0, 4.5, 1.6)
+    #: Whether it shows its pictures as cards, for which a finish has a sheet.
+    cards: ClassVar[bool] = False
 
     id: Identity = Field(default="", json_schema_extra={"hidden": True})
     name: Words = Field(default="", max_length=60, json_schema_extra={"hidden": True})

@@ -32,6 +32,10 @@ class Piece:
     picture: str = ""
     uv: NDArray[np.float32] | None = None
     file: bytes = b""
+    #: Line elements (L, 2, 3), how heavy they are in millimetres of paper, 0 where the finish says so; whether nothing else of it is drawn.
+    lines: NDArray[np.float64] | None = None
+    weight: float = 0.0
+    quiet: bool = False
 
     @staticmethod
     def of(name: str, colour: str, *meshes: Mesh, crease: float = SOFT, receives: bool = True, opacity: float = 1.0) -> Piece:
@@ -49,7 +53,8 @@ def moved_pieces(
     pieces: tuple[Piece, ...], turn: NDArray[np.float64], scale: float, by: NDArray[np.float64]
 ) -> tuple[Piece, ...]:
     """Pieces enlarged, turned by a matrix (3, 3), and moved."""
-    return tuple(replace(p, points=p.points @ (turn.T * scale) + by) for p in pieces)
+    moved = lambda points: points @ (turn.T * scale) + by
+    return tuple(replace(p, points=moved(p.points), lines=None if p.lines is None else moved(p.lines)) for p in pieces)
 
 
 def merged(pieces: list[Piece]) -> tuple[Piece, ...]:

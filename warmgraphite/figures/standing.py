@@ -14,21 +14,25 @@ from numpy.typing import NDArray
 
 from warmgraphite.colours import channels, written
 from warmgraphite.figures.choosing import FigureRule, shows
-from warmgraphite.figures.cutouts import Kept
+from warmgraphite.figures.cutouts import Kept, tinted
 from warmgraphite.figures.figure import Drawn, Figure, Seen, turn_matrix
 from warmgraphite.figures.piece import Piece
-from warmgraphite.model.model import Material, Model, Part
+from warmgraphite.model.model import OF_FIGURES, Material, Model, Part
 from warmgraphite.model.solids import lathe
 from warmgraphite.view.projection import Projection, projection_of
 from warmgraphite.view.scene import build_scene
 from warmgraphite.view.specification import FigureChoice, Perspective, ViewSpecification
 
-__all__ = ["LAYER", "Look", "Standing", "drawn_as", "peopled", "projection_without", "seen_from", "spot_of"]
+__all__ = ["LAYER", "WASHED", "Look", "Standing", "Way", "drawn_as", "peopled", "projection_without", "seen_from", "spot_of"]
 
 #: The layer of all figures.
 LAYER = "Figures"
+#: The colour of a card of which the outline alone is drawn.
+BLANK = "#fbf8f1"
 #: What part sets of figures drawn in a way of their own are called.
-SET = "figures drawn "
+SET = f"{OF_FIGURES}drawn "
+#: The part set of all that is drawn in wash, which a sheet lays.
+WASHED = f"{OF_FIGURES}in wash"
 
 
 @dataclass(frozen=True)
@@ -42,12 +46,22 @@ class Look:
 
 
 @dataclass(frozen=True)
+class Way:
+    """How some parts of figures are drawn otherwise than the finish draws all: as what, in which ``hue``, with lines of what ``weight`` in
+    millimetres and what ``colour``."""
+
+    drawn: Drawn = "full"
+    hue: str | None = None
+    weight: float | None = None
+    colour: str | None = None
+
+
+@dataclass(frozen=True)
 class Standing:
-    """A model with figures, and how each of those that are drawn otherwise than in full, or with a weight of their own, is drawn: the part set of
-    them by what is said."""
+    """A model with figures, and the part sets of those that are drawn in a way of their own."""
 
     model: Model
-    drawn: tuple[tuple[str, Drawn, str | None, float | None], ...] = ()
+    drawn: tuple[tuple[str, Way], ...] = ()
 
 
 def drawn_as(figure: Figure, rules: Sequence[FigureRule]) -> Look:
@@ -276,7 +290,9 @@ def _stood(model: Model, rows: Sequence[_Row], gone: set[str]) -> Standing:
     vertices, triangles, owners, uvs = [model.vertices], [model.triangles], [model.triangle_part], [model.uv]
     # What is replaced is not there, but keeps its number.
     parts, base = [replace(p, absent=True) if gone and p.path in gone else p for p in model.parts], len(model.vertices)
-    sets: dict[tuple[Drawn, str | None, float | None], list[int]] = {}
+    ends, stroked = [model.line_ends], [model.line_part]
+    sets: dict[Way, list[int]] = {}
+    washed: list[int] = []
     pictures: dict[str, bytes] = {}
     called: dict[str, int] = {}
     for row in rows:
@@ -288,30 +304,45 @@ def _stood(model: Model, rows: Sequence[_Row], gone: set[str]) -> Standing:
         matrix = turn_matrix(row.turn)
         layer = f"{LAYER}/{figure.group or figure.plural}/{name}"
         mass = seen.detail >= 2 or look.drawn in ("silhouette", "outline", "stipple", "wash")
+        drawn: Drawn = "silhouette" if seen.detail >= 2 and look.drawn in ("full", "outline", "stipple") else look.drawn
         for piece in pieces:
+            strokes = piece.lines if piece.lines is not None and drawn != "silhouette" else None
+            if strokes is None and not len(piece.triangles):
+                continue
             colour = _hued(piece.colour, look.hue) if look.hue else piece.colour
-            about = (colour, piece.opacity, piece.picture)
+            if piece.file and look.drawn == "outline":
+                colour = BLANK
+            # A silhouette and an outline show no picture, and what is in one hue shows its own in that.
+            pictured = bool(piece.file) and not mass
+            picture = (f"{piece.picture} {look.hue}" if look.hue else piece.picture) if pictured else ""
+            about = (colour, piece.opacity, picture)
             if about not in numbers:
                 numbers[about] = len(materials)
-                materials.append(Material(f"{piece.name} {len(materials)}", colour, piece.opacity, piece.picture))
+                materials.append(Material(f"{piece.name} {len(materials)}", colour, piece.opacity, picture))
             leafy = piece.crease >= 180.0
             parts.append(
                 Part(
                     piece.name, layer, numbers[about], figure.is_a, figure=figure.id, cut=figure.cut, clear=False, drawn="soft", crease=piece.crease,
                     casts=figure.casts and figure.paper is None, receives=figure.receives and piece.receives and figure.paper is None,
-                    plain=mass or (seen.detail == 1 and (leafy or look.drawn == "full")),
+                    plain=mass or (seen.detail == 1 and (leafy or look.drawn == "full")), quiet=piece.quiet and drawn != "silhouette",
                 )
             )  # fmt: skip
-            if piece.file:
-                pictures[piece.picture] = piece.file
+            if pictured:
+                pictures[picture] = tinted(piece.file, look.hue) if look.hue else piece.file
             vertices.append(piece.points @ matrix.T + np.array(row.at))
             triangles.append(piece.triangles + base)
             owners.append(np.full(len(piece.triangles), len(parts) - 1, np.int32))
             uvs.append(piece.uv)
             base += len(piece.points)
-            drawn: Drawn = "silhouette" if seen.detail >= 2 and look.drawn in ("full", "outline", "stipple") else look.drawn
-            if drawn in ("stipple", "wash", "silhouette") or look.weight:
-                sets.setdefault((drawn, look.hue, look.weight), []).append(len(parts) - 1)
+            if strokes is not None:
+                ends.append(strokes @ matrix.T + np.array(row.at))
+                stroked.append(np.full(len(strokes), len(parts) - 1, np.int32))
+            weight = look.weight or (piece.weight if strokes is not None else 0.0) or None
+            if drawn == "wash":
+                washed.append(len(parts) - 1)
+            if drawn in ("stipple", "silhouette") or weight:
+                own = Way(drawn, look.hue, weight, colour if strokes is not None else None)
+                sets.setdefault(own, []).append(len(parts) - 1)
     names = {key: f"{SET}{n + 1}" for n, key in enumerate(sets)}
     textured = any(u is not None for u in uvs)
     found = replace(
@@ -325,9 +356,11 @@ def _stood(model: Model, rows: Sequence[_Row], gone: set[str]) -> Standing:
         if textured
         else None,
         textures={**model.textures, **pictures},
-        sets={**model.sets, **{names[k]: tuple(n) for k, n in sets.items()}},
+        line_ends=np.concatenate(ends),
+        line_part=np.concatenate(stroked).astype(np.int32),
+        sets={**model.sets, **{names[k]: tuple(n) for k, n in sets.items()}, WASHED: tuple(washed)},
         bare=model,
     )
     # Tolerances stand on these, and what a view is set up by: they stay the model's own.
     found.__dict__.update({n: getattr(model, n) for n in ("extent", "anchor", "heart", "focus")})
-    return Standing(found, tuple((names[k], *k) for k in sets))
+    return Standing(found, tuple((names[way], way) for way in sets))

@@ -18,7 +18,7 @@ _RANKS = {
 }
 _KINDS = {
     "cut": "cut lines", "silhouette": "silhouettes", "border": "borders", "crease": "creases", "intersection": "intersections",
-    "material": "changes of material", "smooth": "smooth edges", "terrain": "ground contours",
+    "material": "changes of material", "smooth": "smooth edges", "terrain": "ground contours", "line": "line elements",
 }  # fmt: skip
 _DRAWN = {"soft": "softly drawn", "plain": "plainly drawn", "strong": "strongly drawn"}
 

@@ -20,6 +20,7 @@ from warmgraphite.model.behaviour import BEHAVIOUR, CUT_ORDER, Behaviour
 __all__ = [
     "CARD",
     "FAR",
+    "OF_FIGURES",
     "SEE_THROUGH",
     "Contours",
     "Material",
@@ -37,6 +38,9 @@ SEE_THROUGH = 0.6
 
 #: The colour of white card.
 CARD = "#f4f1ea"
+
+#: Part sets that figures make are called so at first; where none of them stands, they are empty.
+OF_FIGURES = "figures "
 
 #: Metres from the origin beyond which a model is moved to an origin of its own: there single precision, which screens
 #: use, still tells a twentieth of a millimetre.
@@ -78,7 +82,8 @@ class Part:
     ``cut_as`` names another material that its cut is filled as.
 
     A part of a figure knows which by ``figure``. ``crease`` is how far its edges bend, in degrees, before they are drawn, where the view does
-    not say it; what ``casts`` no shadow and what ``receives`` none say so; of a ``plain`` one only the outline is drawn.
+    not say it; what ``casts`` no shadow and what ``receives`` none say so; of a ``plain`` one only the outline is drawn,
+    and of a ``quiet`` one its line elements alone.
     """
 
     name: str
@@ -97,6 +102,7 @@ class Part:
     casts: bool = True
     receives: bool = True
     plain: bool = False
+    quiet: bool = False
 
     @property
     def path(self) -> str:
@@ -169,15 +175,18 @@ class Model:
     sets: Mapping[str, tuple[int, ...]] = field(default_factory=dict)
     white_card: bool = False
     cut_order: tuple[str, ...] = ()
+    #: Line elements without faces: their ends (L, 2, 3) in metres, and the part (L,) of each. Those of absent parts stay.
+    line_ends: NDArray[np.float64] = field(default_factory=lambda: np.empty((0, 2, 3)))
+    line_part: NDArray[np.int32] = field(default_factory=lambda: np.empty(0, np.int32))
     #: The model that this is with more parts after all of its own, of which nothing need be found again.
     bare: Model | None = None
 
     @cached_property
     def bounds(self) -> NDArray[np.float64]:
-        """(2, 3) lowest and highest corner in metres of what the triangles touch."""
+        """(2, 3) lowest and highest corner in metres of what the triangles touch; of its line elements where there are none."""
         used = np.zeros(len(self.vertices), bool)
         used[self.triangles] = True
-        points = self.vertices[used]
+        points = self.vertices[used] if used.any() else self.line_ends.reshape(-1, 3)
         return np.stack([points.min(0), points.max(0)]) if len(points) else np.zeros((2, 3))
 
     @cached_property
@@ -191,6 +200,8 @@ class Model:
             first = np.flatnonzero(np.append(True, owner[1:] != owner[:-1]))
             found[owner[first], 0] = np.minimum.reduceat(corners.min(1), first)
             found[owner[first], 1] = np.maximum.reduceat(corners.max(1), first)
+        np.minimum.at(found[:, 0], self.line_part, self.line_ends.min(1))
+        np.maximum.at(found[:, 1], self.line_part, self.line_ends.max(1))
         return found
 
     @cached_property
@@ -233,9 +244,9 @@ class Model:
 
     @cached_property
     def geometry(self) -> str:
-        """A hash of the triangles and whose they are."""
+        """A hash of the triangles and the line elements, and whose they are."""
         digest = hashlib.sha256()
-        for array in (self.vertices, self.triangles, self.triangle_part):
+        for array in (self.vertices, self.triangles, self.triangle_part, self.line_ends, self.line_part):
             digest.update(np.ascontiguousarray(array).tobytes())
         return digest.hexdigest()[:24]
 
@@ -306,7 +317,7 @@ class Model:
 
     @cached_property
     def part_shape(self) -> NDArray[np.uint64]:
-        """(P,) a hash of each part's triangles where they stand; 0 for a part that has none."""
+        """(P,) a hash of each part's triangles and line elements where they stand; 0 for a part that has none."""
         order = np.argsort(self.triangle_part, kind="stable")
         corners = np.ascontiguousarray(self.vertices[self.triangles[order]])
         limits = np.searchsorted(self.triangle_part[order], np.arange(len(self.parts) + 1))
@@ -316,6 +327,9 @@ class Model:
         for i, (a, b) in enumerate(zip(limits[:-1].tolist(), limits[1:].tolist(), strict=True)):
             if b > a:
                 found[i] = int.from_bytes(hashlib.blake2b(view[a * size : b * size], digest_size=8).digest(), "little")
+        for i in np.unique(self.line_part).tolist():
+            data = found[i].tobytes() + self.line_ends[self.line_part == i].tobytes()
+            found[i] = int.from_bytes(hashlib.blake2b(data, digest_size=8).digest(), "little")
         return found
 
     @cached_property
@@ -368,6 +382,11 @@ class Model:
     def part_plain(self) -> NDArray[np.bool_]:
         """(P,) the parts of which only the outline is drawn."""
         return np.array([p.plain for p in self.parts], dtype=bool)
+
+    @cached_property
+    def part_quiet(self) -> NDArray[np.bool_]:
+        """(P,) the parts of figures of which only line elements are drawn."""
+        return np.array([p.quiet for p in self.parts], dtype=bool)
 
     @cached_property
     def part_drawn(self) -> NDArray[np.str_]:
@@ -423,7 +442,7 @@ class Model:
     def in_set(self, name: str) -> NDArray[np.bool_] | None:
         """(P,) the parts of a part set; ``None``, for all, when there is no such set."""
         if name not in self.sets:
-            return None
+            return np.zeros(len(self.parts), bool) if name.startswith(OF_FIGURES) else None
         found = np.zeros(len(self.parts), bool)
         found[[n for n in self.sets[name] if n < len(found)]] = True
         return found
@@ -452,6 +471,7 @@ class Model:
         return replace(
             self,
             vertices=np.ascontiguousarray(self.vertices @ turn.T + move),
+            line_ends=self.line_ends @ turn.T + move,
             triangles=np.ascontiguousarray(self.triangles[:, ::-1] if mirrors else self.triangles),
             uv=np.ascontiguousarray(self.uv[:, ::-1]) if mirrors and self.uv is not None else self.uv,
             rooms=rooms,
@@ -501,8 +521,11 @@ def build_model(
     uv: Sequence[NDArray[np.float32] | None] = (),
     textures: Mapping[str, bytes] | None = None,
     rooms: Sequence[Room] = (),
+    lines: Mapping[int, NDArray[np.float64]] | None = None,
 ) -> Model:
-    """A model from ``(part, vertices (v, 3), triangles (t, 3))`` rows, with ``uv`` (t, 3, 2) for each row that has one."""
+    """A model from ``(part, vertices (v, 3), triangles (t, 3))`` rows, with ``uv`` (t, 3, 2) for each row that has one, and line elements
+    ``lines`` (l, 2, 3) by the numbers of rows."""
+    own = {n: np.asarray(ends, float).reshape(-1, 2, 3) for n, ends in (lines or {}).items()}
     offsets = np.cumsum([0] + [len(v) for _, v, _ in meshes])
     counts = [len(t) for _, _, t in meshes]
     has_uv = bool(textures) and any(u is not None for u in uv)
@@ -522,6 +545,8 @@ def build_model(
         else None,
         textures=dict(textures or {}),
         rooms=tuple(rooms),
+        line_ends=np.concatenate([np.empty((0, 2, 3)), *own.values()]),
+        line_part=np.repeat(np.array(list(own), np.int32), [len(ends) for ends in own.values()]),
     )
 
 

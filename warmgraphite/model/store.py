@@ -57,6 +57,8 @@ def save_model(model: Model, path: Path, with_words: bool = True) -> None:
     arrays: dict[str, Any] = {f"texture_{i}": np.frombuffer(data, np.uint8) for i, data in enumerate(model.textures.values())}
     if model.uv is not None:
         arrays["uv"] = model.uv
+    if len(model.line_part):
+        arrays |= {"line_ends": model.line_ends, "line_part": model.line_part}
     arrays |= {
         "vertices": model.vertices,
         "triangles": model.triangles,
@@ -77,6 +79,7 @@ def load_model(path: Path, words: dict[str, Any] | None = None) -> Model:
             triangles=arrays["triangles"],
             triangle_part=arrays["triangle_part"],
             uv=arrays["uv"] if "uv" in arrays.files else None,
+            **({n: arrays[n] for n in ("line_ends", "line_part")} if "line_part" in arrays.files else {}),
             textures={name: arrays[f"texture_{i}"].tobytes() for i, name in enumerate(about.get("textures", []))},
             **_words(words or about),
         )

@@ -115,6 +115,7 @@ def _renumbered(base: Model, fresh: Model, match: NDArray[np.int64]) -> Model:
         triangles=np.ascontiguousarray(fresh.triangles[order]),
         triangle_part=owner[order],
         uv=None if fresh.uv is None else fresh.uv[order],
+        line_part=number[fresh.line_part].astype(np.int32),
         parts=tuple(rows),
         materials=tuple(table),
     )

@@ -55,7 +55,7 @@ __all__ = [
     "stretches_of",
 ]
 
-KINDS = ("cut", "silhouette", "border", "crease", "intersection", "material", "smooth", "terrain")
+KINDS = ("cut", "silhouette", "border", "crease", "intersection", "material", "smooth", "terrain", "line")
 #: What is drawn of figures has ranks of its own: their outline, and what lies within it.
 RANKS = ("cut", "outline", "edge", "surface", "figure", "detail")
 #: Rank of seams, which are kept because they bound parts, but are no lines of the drawing.
@@ -74,7 +74,7 @@ NO_RIM = 9.0
 
 _CHUNK = 2048
 _SILHOUETTE, _BORDER, _CREASE = (KINDS.index(k) for k in ("silhouette", "border", "crease"))
-_MATERIAL, _SMOOTH, _TERRAIN = (KINDS.index(k) for k in ("material", "smooth", "terrain"))
+_MATERIAL, _SMOOTH, _TERRAIN, _LINE = (KINDS.index(k) for k in ("material", "smooth", "terrain", "line"))
 
 
 @dataclass(frozen=True)
@@ -182,6 +182,15 @@ def _terrain_edges(scene: Scene) -> Edges:
     part = scene.model.triangle_part[found.face]
     beside = np.stack([found.face, np.full(len(found.face), -1, np.int32)], 1)
     return Edges(found.start, found.end, kind, part, beside, np.zeros(len(kind), bool))
+
+
+def _line_elements(scene: Scene) -> Edges:
+    """Line elements of the shown parts, which bound no face."""
+    model = scene.model
+    rows = np.flatnonzero(scene.part_shown[model.line_part])
+    kind, beside = np.full(len(rows), _LINE, np.uint8), np.full((len(rows), 2), -1, np.int32)
+    ends = model.line_ends[rows]
+    return Edges(ends[:, 0].copy(), ends[:, 1].copy(), kind, model.line_part[rows], beside, np.zeros(len(rows), bool))
 
 
 def cut_by_surfaces(scene: Scene, edges: Edges) -> Edges:
@@ -465,7 +474,7 @@ def lines(
     if hiders is None:
         hiders = occluders(scene, seen)
     progress(0.1)
-    bodies = Edges.joined([_mesh_edges(scene), _crossing_edges(scene), _terrain_edges(scene)])
+    bodies = Edges.joined([_mesh_edges(scene), _crossing_edges(scene), _terrain_edges(scene), _line_elements(scene)])
     if scene.surfaces:
         cut = cut_edges(scene, regions, seen, masses(scene.model, seen) if found is None else found)
         bodies = Edges.joined([cut_by_surfaces(scene, bodies), cut])
@@ -501,7 +510,7 @@ def lines(
     edge = edge[piece]
     kind = edges.kind[edge]
     rank = _ranks(scene, kind, edges.part[edge], what, visible, edges.start[edge, 2], left, right)
-    kind[(rank == RANKS.index("surface")) & (what == hiding.JOINT) & (kind != _TERRAIN)] = _MATERIAL
+    kind[(rank == RANKS.index("surface")) & (what == hiding.JOINT) & (kind < _TERRAIN)] = _MATERIAL
     progress(0.9)
 
     # The strongest, then the nearest, comes first; what it draws is not drawn again.
@@ -572,6 +581,8 @@ def _ranks(
     # A contour lies in a surface, whatever is behind it; an index contour is drawn a step stronger.
     contour = np.flatnonzero(kind == _TERRAIN)
     rank[contour] = np.where(is_index(scene.model, height[contour]), edge, surface)
+    # A line element bounds nothing: it is an edge, and never an outline or a seam.
+    rank[kind == _LINE] = edge
     of = np.append(scene.model.part_figure, -1)
     mine = np.flatnonzero((of[part] >= 0) & (rank != SEAM_RANK))
     within = visible[mine] & (of[left[mine]] == of[part[mine]]) & (of[right[mine]] == of[part[mine]])
@@ -581,5 +592,8 @@ def _ranks(
     # Of what is plain on either side only the outline is drawn; what bounds parts stays.
     plain = np.append(scene.model.part_plain, False)
     rank[mine[within & plain[left[mine]] & plain[right[mine]]]] = SEAM_RANK
+    # What has lines of its own, as a drawn cut-out has, has no others.
+    rank[mine[scene.model.part_quiet[part[mine]] & (kind[mine] != _LINE)]] = SEAM_RANK
+    rank[mine[visible[mine] & (kind[mine] == _LINE)]] = detail
     rank[kind == KINDS.index("cut")] = cut
     return rank

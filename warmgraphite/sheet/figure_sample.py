@@ -12,6 +12,7 @@ from warmgraphite.collage.kinds.tint import Tint
 from warmgraphite.collage.stack import layers
 from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing.drawing import Drawing, needs_of
+from warmgraphite.figures.cutouts import Kept
 from warmgraphite.figures.figure import Figure, Seen
 from warmgraphite.ink.rules import Marked
 from warmgraphite.model.model import Material, Model, Part, build_model
@@ -34,11 +35,11 @@ def _nothing() -> Model:
     return build_model("Nothing", [(Part("Crumb", "", 0, "ground"), *box((0, 0, -90.0), (0.1, 0.1, -89.9)))], [Material("Crumb")])
 
 
-def figure_sample(figure: Figure, pixels: int) -> bytes:
-    """A figure as PNG, ``pixels`` a side, as large as fits."""
+def figure_sample(figure: Figure, pixels: int, kept: Kept | None = None) -> bytes:
+    """A figure as PNG, ``pixels`` a side, as large as fits; what is one's own is where it is ``kept``."""
     turn = 0.0 if figure.kind == "plant" else TURN  # type: ignore[attr-defined]
     alone = figure.model_copy(update={"at": (0.0, 0.0, 0.0), "turn": turn, "id": "sample", "paper": None})
-    points = np.concatenate([p.points for p in alone.pieces(Seen())])
+    points = np.concatenate([p.points for p in alone.pieces(Seen(kept=kept))])
     low, high = points.min(0), points.max(0)
     across = float(np.hypot(*np.abs(points[:, :2]).max(0)))
     paper = 2 * PAPER if figure.kind == "plant" else PAPER  # type: ignore[attr-defined]
@@ -53,6 +54,6 @@ def figure_sample(figure: Figure, pixels: int) -> bytes:
         LinesTrace(id="lines", name="Lines"),
     ]
     ink = Marked(figures=(alone,))
-    drawing = Drawing(_nothing(), view, (pixels, pixels), ink=ink)
+    drawing = Drawing(_nothing(), view, (pixels, pixels), ink=ink, pictures=kept)  # type: ignore[arg-type]
     drawing.compute(needs_of(shown, drawing.ink))
     return png_of(laid_flat(drawing.plate(), list(layers(drawing.plate(), shown, 0.0)), (pixels, pixels))[0])

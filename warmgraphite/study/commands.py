@@ -21,6 +21,7 @@ from warmgraphite.specification import Specification, valid
 from warmgraphite.study import figures, looks, marks, pouring, regions, views
 from warmgraphite.study.changes import Change, make_changes
 from warmgraphite.study.document import StudyDocument, replaced
+from warmgraphite.study.figure_sheets import with_sheets
 from warmgraphite.view.specification import ViewSpecification
 
 __all__ = ["Command", "apply_commands", "label_of"]
@@ -369,10 +370,11 @@ Command = Annotated[
 
 
 def apply_commands(document: StudyDocument, commands: Sequence[Command]) -> StudyDocument:
-    """The document after commands, in order; all of them or none. Raises :class:`ViewError`."""
+    """The document after commands, in order; all of them or none, with the sheets that its figures need by then. Raises :class:`ViewError`."""
+    before = document
     for command in commands:
         document = command.apply(document)
-    return document
+    return with_sheets(document, before)
 
 
 def label_of(commands: Sequence[Command]) -> str:

@@ -7,16 +7,14 @@ from collections.abc import Callable, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.collage.kinds.cut_outs import CutOutsTrace
 from warmgraphite.errors import ViewError
 from warmgraphite.figures.figure import Figure
 from warmgraphite.figures.kinds import AnyFigure
 from warmgraphite.specification import Specification, valid
 from warmgraphite.study.changes import Change, make_changes
 from warmgraphite.study.document import StudyDocument, replaced
-from warmgraphite.study.finish import Finish
 
-__all__ = ["change_figures", "moved_figures", "renamed_figures", "with_cards"]
+__all__ = ["change_figures", "moved_figures", "renamed_figures"]
 
 
 class _Figures(Specification):
@@ -31,26 +29,7 @@ def change_figures(document: StudyDocument, changes: Sequence[Change]) -> StudyD
     views = {v.id for v in document.views}
     if any(f.paper is not None and f.paper.view not in views for f in figures):
         raise ViewError("That figure lies on the paper of a view that is not saved any more; put it on another.")
-    return with_cards(replaced(document, figures=figures))
-
-
-def with_cards(document: StudyDocument) -> StudyDocument:
-    """The document with a sheet for the pictures of cut-outs in every finish, where figures have any."""
-    if not any(f.pictures for f in document.figures):
-        return document
-    finishes = tuple(_with_card_sheet(f) for f in document.finishes)
-    return document if finishes == document.finishes else replaced(document, finishes=finishes)
-
-
-def _with_card_sheet(finish: Finish) -> Finish:
-    """A finish with a sheet that shows the pictures of cut-outs, under its lines."""
-    if any(t.kind == "cut-outs" for t in finish.traces):
-        return finish
-    taken = {t.id for t in finish.traces}
-    identity = next(n for n in ("cut-outs", *(f"cut-outs-{k}" for k in range(2, 100))) if n not in taken)
-    place = next((n for n, t in enumerate(finish.traces) if t.kind == "lines"), len(finish.traces))
-    card = CutOutsTrace(id=identity, name="Cut-outs")
-    return finish.model_copy(update={"traces": (*finish.traces[:place], card, *finish.traces[place:])})
+    return replaced(document, figures=figures)
 
 
 def moved_figures(figures: Sequence[Figure], matrix: NDArray[np.float64]) -> tuple[Figure, ...]:

@@ -17,7 +17,6 @@ from warmgraphite.specification import valid
 from warmgraphite.study.changes import Change, make_changes
 from warmgraphite.study.document import SavedView, StudyDocument, replaced
 from warmgraphite.study.drawing_file import read_drawing
-from warmgraphite.study.figures import with_cards
 from warmgraphite.study.finish import Finish, Look, changed_look, own_changes, read_finish
 from warmgraphite.study.views import add_view
 
@@ -229,7 +228,7 @@ def paste_drawing(document: StudyDocument, text: str) -> StudyDocument:
         document = replaced(document, finishes=(*document.finishes, like))
     views = _with_view(document, document.desk.view_id, finish=like.id, changes=(), sheet=drawing.sheet)
     marks, figures = _taken_in(document, drawing.marks), _put_in(document, drawing.figures)
-    return with_cards(replaced(document, views=views, marks=(*document.marks, *marks), figures=(*document.figures, *figures)))
+    return replaced(document, views=views, marks=(*document.marks, *marks), figures=(*document.figures, *figures))
 
 
 def _taken_in(document: StudyDocument, marks: Sequence[Mark | Ground]) -> list[Mark | Ground]:
@@ -270,4 +269,4 @@ def take_finish(document: StudyDocument, text: str) -> StudyDocument:
     """The document with a finish from the text of its file, under a name that is free, and laid over the view on the desk."""
     name, look = read_finish(text, "The finish")
     finish = _added(document, _free(document, name), look)
-    return with_cards(lay_finish(replaced(document, finishes=(*document.finishes, finish)), finish.id))
+    return lay_finish(replaced(document, finishes=(*document.finishes, finish)), finish.id)

@@ -75,7 +75,9 @@ def _of_pixels(data: bytes, name: str) -> Taken:
     except Image.DecompressionBombError:
         raise PictureError(f"“{name}” has more pixels than are taken in; make it smaller.") from None
     except UnidentifiedImageError:
-        raise PictureError(f"“{name}” is no picture that is taken in; bring a PNG, JPEG, WebP, SVG or PDF.") from None
+        raise PictureError(
+            f"“{name}” is no picture that is taken in; bring a PNG, JPEG, WebP, SVG or PDF, or a body as GLB."
+        ) from None
     except (OSError, ValueError, SyntaxError, EOFError, MemoryError) as error:
         raise PictureError(f"“{name}” is broken or cut off ({plain(error)}); export it again.") from None
     profile = image.info.get("icc_profile")

@@ -14,6 +14,8 @@ from PIL import Image
 
 from warmgraphite.apart import ApartError, run_apart
 from warmgraphite.errors import PictureError
+from warmgraphite.figures.bodies import read_body
+from warmgraphite.model.model import Model
 from warmgraphite.progress import Stages, unwatched
 from warmgraphite.regions.painted import KeptMasks
 from warmgraphite.vectors import Vectors
@@ -21,6 +23,14 @@ from warmgraphite.vectors import Vectors
 __all__ = ["KeptPictures", "TakenIn"]
 
 SECONDS, MEGABYTES = 40, 3072
+#: What takes pictures in, and what bodies.
+_PICTURES, _BODIES = "warmgraphite.collage.pictures.intake", "warmgraphite.sheet.body_intake"
+
+
+def is_body(path: Path) -> bool:
+    """Whether a file is a model as GLB, by what it holds."""
+    with path.open("rb") as file:
+        return file.read(4) in (b"glTF", b"FTlg")
 
 
 @dataclass(frozen=True)
@@ -75,6 +85,14 @@ class KeptPictures:
         with np.load(path, allow_pickle=False) as found:
             return float(found["scale"][0])
 
+    def body_path(self, digest: str) -> Path:
+        """Where the body is kept that a picture is of."""
+        return self.folder / f"{digest}.glb"
+
+    def body(self, digest: str) -> Model | None:
+        """The body that a picture is of; ``None`` for what is a picture alone, or is not kept here."""
+        return read_body(self.body_path(digest)) if self.has(digest) and self.body_path(digest).exists() else None
+
     @property
     def masks(self) -> KeptMasks:
         """The painted masks that are kept with them."""
@@ -88,7 +106,7 @@ class KeptPictures:
             draft = Path(room) / "picture.png"
             try:
                 answer = run_apart(
-                    "warmgraphite.collage.pictures.intake", [str(path.resolve()), str(draft.resolve()), name], Path(room), watch,
+                    _BODIES if is_body(path) else _PICTURES, [str(path.resolve()), str(draft.resolve()), name], Path(room), watch,
                     seconds=SECONDS, megabytes=MEGABYTES, quiet=True,
                 )  # fmt: skip
             except ApartError:
@@ -100,9 +118,9 @@ class KeptPictures:
             digest = str(answer["digest"])
             if not self.has(digest):
                 os.replace(draft, self.path(digest))
-            lines = draft.with_suffix(".paths.npz")
-            if lines.exists():
-                os.replace(lines, self.lines_path(digest))
+            for beside, place in ((".paths.npz", self.lines_path(digest)), (".glb", self.body_path(digest))):
+                if draft.with_suffix(beside).exists():
+                    os.replace(draft.with_suffix(beside), place)
         return TakenIn(digest, answer["kind"], answer["width"], answer["height"], tuple(answer["notes"]))
 
 

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Any, ClassVar, Literal
 
 import numpy as np
 from pydantic import Field
 
-from warmgraphite.figures.cutouts import Ground, card_of, texture_of
+from warmgraphite.figures.cutouts import Ground, Kept, as_file, card_from, card_of, texture_of
+from warmgraphite.figures.drawn import drawn_cut_out
 from warmgraphite.figures.figure import Figure, Seen
-from warmgraphite.figures.piece import WHOLE, Piece
+from warmgraphite.figures.piece import WHOLE, Piece, moved_pieces
 from warmgraphite.forms import setting
 from warmgraphite.model.behaviour import Role
 
@@ -26,6 +28,7 @@ class CutOut(Figure):
     label: ClassVar[str] = "Cut-out"
     plural: ClassVar[str] = "Cut-outs"
     role: ClassVar[Role] = "context"
+    cards: ClassVar[bool] = True
 
     kind: Literal["cut-out"] = "cut-out"
     picture: str = Field(default="", max_length=80, json_schema_extra={"hidden": True})
@@ -57,22 +60,53 @@ class CutOut(Figure):
         return self.turn if seen.down else round(-seen.bearing / TURNS) * TURNS
 
     def pieces(self, seen: Seen) -> tuple[Piece, ...]:
-        digest = self._shown(seen)
-        card = None if seen.kept is None or not seen.kept.has(digest) else card_of(seen.kept, digest, self.ground)
-        if card is None:
-            flat, faces = (
-                np.array([(-0.25, 0.0), (0.25, 0.0), (0.25, 1.0), (-0.25, 1.0)]),
-                np.array([(0, 1, 2), (0, 2, 3)], np.int32),
-            )
-            uv, colour, picture = None, MISSING, ""
-        else:
-            flat, faces, uv, colour, picture = card.points, card.triangles, card.uv, card.colour, f"{digest}-{self.ground}"
-        across, up = flat[:, 0] * self.height, flat[:, 1] * self.height
+        digest, kept = self._shown(seen), seen.kept
+        if kept is None or not kept.has(digest):
+            return (_missing(self.height),)
+        flat = _flat(kept, digest, self.ground)
+        if not flat:
+            return (_missing(self.height),)
+        # Whoever looks at it from ahead has its left on the right; in a plan it lies on its back, its middle over its foot where it is drawn from above.
         if seen.down:
-            own = up - self.height / 2 if self.above else up
-            points = np.column_stack([across, own, np.full(len(flat), 0.02)])
+            matrix = self.height * np.array([(1.0, 0, 0), (0, 1.0, 0), (0, 0, 0)])
+            by = np.array([0.0, -self.height / 2 if self.above else 0.0, 0.02])
         else:
-            # Whoever looks at it from ahead has its left on the right.
-            points = np.column_stack([-across, np.zeros(len(flat)), up])
-        data = texture_of(seen.kept, digest, self.ground) if picture and seen.kept is not None else b""
-        return (Piece("cut-out", colour, points, faces, WHOLE, picture=picture, uv=uv, file=data),)
+            matrix, by = self.height * np.array([(-1.0, 0, 0), (0, 0, 1.0), (0, 0, 0)]), np.zeros(3)
+        return moved_pieces(flat, matrix.T, 1.0, by)
+
+
+def _missing(height: float) -> Piece:
+    points = height * np.array([(-0.25, 0, 0.0), (0.25, 0, 0), (0.25, 0, 1), (-0.25, 0, 1)])
+    return Piece("cut-out", MISSING, points, np.array([(0, 1, 2), (0, 2, 3)], np.int32), WHOLE)
+
+
+@lru_cache(maxsize=60)
+def _flat(kept: Kept, digest: str, ground: Ground) -> tuple[Piece, ...]:
+    """A cut-out as it lies in its own plane, a metre tall: x across from its middle, y up from its foot. What came as a drawing has its strokes
+    as line elements over its fills; nothing where nothing is left of it."""
+    upright = lambda p: np.column_stack([p, np.zeros(len(p))])
+    drawing = drawn_cut_out(kept, digest, ground)
+    if drawing is None:
+        card = card_of(kept, digest, ground)
+        if card is None:
+            return ()
+        picture, file = f"{digest}-{ground}", texture_of(kept, digest, ground)
+        return (
+            Piece("cut-out", card.colour, upright(card.points), card.triangles, WHOLE, picture=picture, uv=card.uv, file=file),
+        )
+    longer, bounds = max(drawing.whole.shape[:2]), drawing.bounds
+    tall, middle, bottom = max(bounds[1, 1] - bounds[0, 1], 1e-6), bounds[:, 0].mean(), bounds[1, 1]
+    quiet, found = bool(drawing.strokes), []
+    card = card_from(drawing.whole, drawing.fills, bounds * longer)
+    if card is not None:
+        found.append(
+            Piece(
+                "cut-out", card.colour, upright(card.points), card.triangles, WHOLE, picture=f"{digest}-{ground}", uv=card.uv,
+                file=as_file(drawing.fills), quiet=quiet,
+            )
+        )  # fmt: skip
+    for stroke in drawing.strokes:
+        ends = upright(((stroke.ends.reshape(-1, 2) - (middle, bottom)) * (1, -1)) / tall).reshape(-1, 2, 3)
+        nothing = (np.zeros((0, 3)), np.zeros((0, 3), np.int32))
+        found.append(Piece("strokes", stroke.colour, *nothing, WHOLE, lines=ends, weight=stroke.weight))
+    return tuple(found)

@@ -223,12 +223,12 @@ export function Hint({ words, children }: { words: string; children: ReactNode }
 }
 
 /** A leaf laid over the desk for one question. */
-export function Leaf(props: { open: boolean; onClose: () => void; title: string; about: string; children: ReactNode }) {
+export function Leaf(props: { open: boolean; onClose: () => void; title: string; about: string; wide?: boolean; children: ReactNode }) {
   return (
     <Dialog.Root open={props.open} onOpenChange={(open) => !open && props.onClose()}>
       <Dialog.Portal>
         <Dialog.Overlay className="veil" />
-        <Dialog.Content className="leaf">
+        <Dialog.Content className={`leaf ${props.wide ? "wide" : ""}`}>
           <Dialog.Title className="text-[20px]">{props.title}</Dialog.Title>
           <Dialog.Description className="quiet mt-1 mb-4">{props.about}</Dialog.Description>
           {props.children}

@@ -10,7 +10,7 @@ import { DimensionLine } from "../../shared/DimensionLine";
 import { ProgressLine } from "../../shared/ProgressLine";
 import { layAs } from "./OfPicture";
 import { Points } from "./Points";
-import { cutOutOf, useStanding } from "./figures/standing";
+import { ownFigure, useStanding } from "./figures/standing";
 import { free } from "./stock";
 import { StockSwatch } from "./StockSwatch";
 
@@ -102,18 +102,25 @@ export function Pictures({ editing, desk, dropped, onTaken }: { editing: Editing
   const chosen = pictures.find((p) => p.digest === setting);
   return (
     <div>
-      {pictures.length === 0 && !taking && <p className="quiet mb-2 text-xs">None yet. Drop one here: PNG, JPEG, WebP, SVG or PDF, of brick, bark, plaster, grass …</p>}
+      {pictures.length === 0 && !taking && <p className="quiet mb-2 text-xs">None yet. Drop one here: PNG, JPEG, WebP, SVG or PDF, of brick, bark, plaster, grass; a body as GLB …</p>}
       <ul className="grid grid-cols-2 gap-x-2 gap-y-1.5">
         {pictures.map((p) => (
           <li key={p.digest}>
-            <StockSwatch item={p.item} editing={editing} version={JSON.stringify(p.item.trace).length + String((p.item.trace as { real_width?: number }).real_width)} />
+            {p.tall ? (
+              <button type="button" className="plain block w-full" title={`${p.name}: take it, and click where it stands`} onClick={() => useStanding.getState().take(ownFigure(p))}>
+                <img src={`/api/pictures/${p.digest}/picture`} alt="" className="block h-[54px] w-full bg-sheet object-contain outline outline-1 outline-[#d5c9b5]" />
+                <span className="block truncate pt-0.5 text-xs">{p.name}</span>
+              </button>
+            ) : (
+              <StockSwatch item={p.item} editing={editing} version={JSON.stringify(p.item.trace).length + String((p.item.trace as { real_width?: number }).real_width)} />
+            )}
             <button type="button" className="plain text-[11px] underline decoration-hairline underline-offset-4" aria-label={`how it lies: ${p.name}`} onClick={() => setSetting(p.digest)}>
               how it lies
             </button>
           </li>
         ))}
       </ul>
-      <input ref={input} type="file" multiple accept=".png,.jpg,.jpeg,.webp,.svg,.pdf" className="sr-only" aria-label="Picture file" onChange={(e) => void take([...(e.target.files ?? [])])} />
+      <input ref={input} type="file" multiple accept=".png,.jpg,.jpeg,.webp,.svg,.pdf,.glb" className="sr-only" aria-label="Picture file" onChange={(e) => void take([...(e.target.files ?? [])])} />
       <button type="button" className="line-act mt-2 w-full text-xs" disabled={!!taking} onClick={() => input.current?.click()}>
         {taking ? `Taking in ${taking} …` : "Take a picture in …"}
       </button>
@@ -155,6 +162,21 @@ function Lies({ picture, onDone, onChanged, onLay }: { picture: OwnPicture; onDo
     }
     await onChanged();
   };
+  if (picture.tall)
+    return (
+      <Leaf open onClose={onDone} title={picture.name} about={`A body, ${picture.tall.toFixed(2)} m tall. It stands in the model and is drawn like all of it.`}>
+        <img src={`/api/pictures/${picture.digest}/picture`} alt={picture.name} className="mx-auto block w-60" />
+        <TextField label="Name" value={picture.name} onChange={(name) => void change({ name })} />
+        <div className="mt-6 flex justify-end gap-3">
+          <button type="button" className="line-act" onClick={() => void remove()}>
+            Take it out of the stock
+          </button>
+          <button type="button" className="act" onClick={() => (useStanding.getState().take(ownFigure(picture)), onDone())}>
+            Stand it as a figure
+          </button>
+        </div>
+      </Leaf>
+    );
   return (
     <Leaf open onClose={onDone} title={picture.name} about={`${picture.kind}, ${picture.width} × ${picture.height} pixels. Draw the four corners to what of it is material, seen straight on.`}>
       <Points src={`/api/pictures/${picture.digest}/picture`} about={picture.name} aspect={picture.height / picture.width} points={trace.corners} called={CALLED} closed onChange={(corners) => void change({ corners })} />
@@ -172,7 +194,7 @@ function Lies({ picture, onDone, onChanged, onLay }: { picture: OwnPicture; onDo
       </p>
       <p className="mt-2 text-xs">
         <span className="quiet">It shows a person, a tree, a thing: </span>
-        <button type="button" className="plain font-semibold underline decoration-hairline underline-offset-4" title="Its ground is taken away; click in the drawing what it stands on" onClick={() => (useStanding.getState().take(cutOutOf(picture)), onDone())}>
+        <button type="button" className="plain font-semibold underline decoration-hairline underline-offset-4" title="Its ground is taken away; click in the drawing what it stands on" onClick={() => (useStanding.getState().take(ownFigure(picture)), onDone())}>
           stand it as a figure
         </button>
       </p>

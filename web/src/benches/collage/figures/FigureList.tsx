@@ -12,6 +12,7 @@ const KINDS = [
   { kind: "plant", id: "planting", label: "Planting" },
   { kind: "thing", id: "things", label: "Things" },
   { kind: "cut-out", id: "cut-outs", label: "Cut-outs" },
+  { kind: "body", id: "bodies", label: "Own bodies" },
 ];
 
 /** How the look on the desk draws figures of each kind. */

@@ -77,7 +77,7 @@ export function FigureSettings({ editing, figure }: { editing: Editing; figure: 
 /** The pictures that a cut-out shows: seen from ahead, and others from above and in axonometrics where there are any. */
 function PicturesOf({ own, change }: { own: Record<string, unknown>; change: (label: string, field: string, value: unknown) => void }) {
   const pictures = usePictures() ?? [];
-  const options = pictures.map((p) => ({ value: p.digest, label: p.name }));
+  const options = pictures.filter((p) => !p.tall).map((p) => ({ value: p.digest, label: p.name }));
   return (
     <>
       {["picture", "above", "slanting"].map((field) => {

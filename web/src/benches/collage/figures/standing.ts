@@ -52,8 +52,11 @@ export const useStanding = create<Standing>((set) => ({
 /** What needs nothing to stand on. */
 const fliesAlone = (item: FigureItem): boolean => ["bird in flight", "flock"].includes(String(item.figure.thing ?? ""));
 
-/** A picture of one's own as a figure to take: a person's height until it is told another. */
-export const cutOutOf = (picture: { digest: string; name: string }): FigureItem => ({ id: `picture-${picture.digest}`, label: picture.name, sort: "cut-outs", figure: { kind: "cut-out", name: picture.name.slice(0, 60), picture: picture.digest, height: 1.75 } });
+/** A picture of one's own as a figure to take, a person's height until it is told another; a body of one's own as it is. */
+export const ownFigure = ({ digest, name, tall }: { digest: string; name: string; tall: number }): FigureItem => {
+  const said = { name: name.slice(0, 60), picture: digest };
+  return { id: `picture-${digest}`, label: name, sort: "one's own", figure: tall ? { kind: "body", ...said, height: tall } : { kind: "cut-out", ...said, height: 1.75 } };
+};
 
 /** What figures there are to take, and the settings of each kind. */
 export function useFigureStock() {
@@ -76,7 +79,7 @@ export function usePlaced(editing: Editing, figure_id: string) {
 export function inHand(): Figure | null {
   const { item, put } = useStanding.getState();
   if (!item) return null;
-  if (item.figure.kind === "cut-out") return item.figure as Figure;
+  if (item.figure.picture) return item.figure as Figure;
   const seed = Number(item.figure.seed ?? 1) + 7 * put;
   return { ...item.figure, seed } as Figure;
 }
@@ -105,7 +108,7 @@ export function calledBy(figure: Figure, items: FigureItem[]): string {
   return figure.name || items.find((i) => [i.figure.pose, i.figure.habit, i.figure.thing].includes(sort))?.label || sort || figure.kind;
 }
 
-const GROUPS: Record<string, string> = { person: "People", plant: "Planting", thing: "Things", "cut-out": "Cut-outs" };
+const GROUPS: Record<string, string> = { person: "People", plant: "Planting", thing: "Things", "cut-out": "Cut-outs", body: "Own bodies" };
 
 /** What a figure is listed under. */
 export const groupOf = (figure: Figure): string => figure.group || GROUPS[figure.kind as string] || "Figures";

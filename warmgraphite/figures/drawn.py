@@ -1,0 +1,143 @@
+"""Cut-outs that came as drawings: their fills as a picture, their strokes as line elements with weights of their own."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+import shapely
+import skia
+from numpy.typing import NDArray
+from PIL import Image
+
+from warmgraphite.colours import written
+from warmgraphite.figures.cutouts import SHOWN, Ground, Kept, Pixels
+from warmgraphite.vectors import Vectors
+
+__all__ = ["DrawnCutOut", "OwnStroke", "drawn_cut_out"]
+
+#: Pixels of the longer side on which a drawing is compared with its picture, and the mean difference, of 255, up to which it is all there.
+COMPARED, ALIKE = 300, 5.0
+#: Shares of the page that a path covers which is its ground, and levels by which that may miss white.
+PAGE, WHITE = 0.985, 6
+#: Share of the longer side by which a stroke may be made plainer, and segments from which on it is made plainer still.
+PLAINER, MOST = 0.0004, 20_000
+
+
+@dataclass(frozen=True)
+class OwnStroke:
+    """Strokes of one ``weight`` in millimetres of paper and one ``colour``: ends (S, 2, 2), in shares of the longer side of the picture, y downwards."""
+
+    weight: float
+    colour: str
+    ends: NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class DrawnCutOut:
+    """A cut-out as it was drawn: all of it as pixels, its fills alone, and its strokes. ``bounds`` (2, 2) are the first and last of what is drawn, in
+    shares of the longer side."""
+
+    whole: Pixels
+    fills: Pixels
+    strokes: tuple[OwnStroke, ...]
+    bounds: NDArray[np.float64]
+
+
+@lru_cache(maxsize=24)
+def drawn_cut_out(kept: Kept, digest: str, ground: Ground) -> DrawnCutOut | None:
+    """A cut-out of a drawing, without its ``ground``; ``None`` for what came as pixels, and where its lines do not show all that its picture
+    does, which may have type, runs of colour or pictures in it."""
+    found, picture = kept.lines(digest), kept.pixels(digest)
+    if found is None or picture is None:
+        return None
+    longer = max(picture.shape[:2])
+    small = (max(1, round(picture.shape[1] * COMPARED / longer)), max(1, round(picture.shape[0] * COMPARED / longer)))
+    told = np.asarray(Image.fromarray(picture).convert("RGBa").resize(small, Image.Resampling.BOX), float)
+    rules = (skia.PathFillType.kWinding, skia.PathFillType.kEvenOdd)
+    misses = [_miss(told, _pixels(found, small, rule, np.ones(_count(found), bool), True)) for rule in rules]
+    if min(misses) > ALIKE:
+        return None
+    rule = rules[int(np.argmin(misses))]
+    shown = np.ones(_count(found), bool) if ground == "kept" else ~_grounds(found)
+    times = SHOWN / longer
+    size = (max(1, round(picture.shape[1] * times)), max(1, round(picture.shape[0] * times)))
+    rows = np.flatnonzero(shown[found.path])
+    if not len(rows):
+        return None
+    unit = 1 / float(found.page.max())
+    low = np.min([found.line(int(k)).min(0) - found.weight[k] / 2 for k in rows], axis=0)
+    high = np.max([found.line(int(k)).max(0) + found.weight[k] / 2 for k in rows], axis=0)
+    return DrawnCutOut(
+        _pixels(found, size, rule, shown, True), _pixels(found, size, rule, shown, False), _strokes(found, rows, unit),
+        np.clip(np.array([low, high]), 0, found.page) * unit,
+    )  # fmt: skip
+
+
+def _count(found: Vectors) -> int:
+    return int(found.path.max(initial=-1)) + 1
+
+
+def _miss(told: NDArray[np.float64], drawn: Pixels) -> float:
+    """By how much two pictures differ where either shows anything, premultiplied as the first one is."""
+    ours = np.asarray(Image.fromarray(drawn).convert("RGBa"), float)
+    shown = (told[..., 3] > 0) | (ours[..., 3] > 0)
+    return float(np.abs(ours - told)[shown].mean()) if shown.any() else 255.0
+
+
+def _grounds(found: Vectors) -> NDArray[np.bool_]:
+    """(paths,) which of the paths are the white page itself."""
+    bounds = np.zeros(_count(found), bool)
+    for k in np.flatnonzero(found.filled & (found.fill.min(1) >= 255 - WHITE)):
+        spread = np.ptp(found.line(int(k)), axis=0)
+        bounds[found.path[k]] |= bool((spread >= PAGE * found.page).all() and len(found.line(int(k))) <= 6)
+    return bounds
+
+
+def _pixels(found: Vectors, size: tuple[int, int], rule: skia.PathFillType, shown: NDArray[np.bool_], strokes: bool) -> Pixels:
+    """(h, w, 4) straight: the shown paths in their order, each filled, and then drawn along where ``strokes`` are asked for."""
+    surface = skia.Surface.MakeRaster(skia.ImageInfo.MakeN32Premul(*size))
+    canvas = surface.getCanvas()
+    canvas.clear(0)
+    canvas.scale(size[0] / float(found.page[0]), size[1] / float(found.page[1]))
+    first = np.flatnonzero(np.diff(found.path, prepend=-1))
+    for a, b in zip(first, [*first[1:], len(found.path)], strict=True):
+        if not shown[found.path[a]]:
+            continue
+        path = skia.Path()
+        path.setFillType(rule)
+        for k in range(a, b):
+            line = found.line(k)
+            closed = len(line) > 2 and bool(np.allclose(line[0], line[-1]))
+            path.addPoly([skia.Point(*map(float, p)) for p in (line[:-1] if closed else line)], closed)
+        if found.filled[a]:
+            canvas.drawPath(path, skia.Paint(Color=skia.Color(*found.fill[a].tolist()), AntiAlias=True))
+        if strokes and found.weight[a] > 0:
+            paint = skia.Paint(Color=skia.Color(*found.colour[a].tolist()), AntiAlias=True, Style=skia.Paint.kStroke_Style)
+            paint.setStrokeWidth(float(found.weight[a]))
+            canvas.drawPath(path, paint)
+    return np.asarray(surface.makeImageSnapshot().toarray(colorType=skia.kRGBA_8888_ColorType))
+
+
+def _strokes(found: Vectors, rows: NDArray[np.int64], unit: float) -> tuple[OwnStroke, ...]:
+    rows = rows[found.weight[rows] > 0]
+    if not len(rows):
+        return ()
+    tolerance = PLAINER
+    while True:
+        lines = [
+            shapely.get_coordinates(shapely.simplify(shapely.LineString(found.line(int(k)) * unit), tolerance)) for k in rows
+        ]
+        if sum(map(len, lines)) <= MOST or tolerance > 0.02:
+            break
+        tolerance *= 2
+    said = np.column_stack([np.round(found.weight[rows], 3), found.colour[rows]])
+    kinds, which = np.unique(said, axis=0, return_inverse=True)
+    return tuple(
+        OwnStroke(
+            float(weight), written(colour),
+            np.concatenate([np.stack([lines[n][:-1], lines[n][1:]], 1) for n in np.flatnonzero(which.reshape(-1) == k)]),
+        )
+        for k, (weight, *colour) in enumerate(kinds)
+    )  # fmt: skip
