@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 import zipfile
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -12,10 +13,14 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
 
+from studio.jobs.models import Job
+from studio.stock.models import StockPicture, kept_pictures
 from studio.studies.archive import shown_pictures
 from studio.studies.models import Study
+from tests.core.test_own_figures import jug
 from tests.studio.conftest import Api
 from tests.studio.test_collage import drawn, taken_in
+from warmgraphite.figures.bodies import height_of
 
 PERSON: dict[str, Any] = {"id": "figure-1", "kind": "person", "pose": "standing", "seed": 3}
 
@@ -104,3 +109,27 @@ def test_a_cut_out_shows_its_picture_and_goes_with_its_study(api: Api) -> None:
         assert json.loads(archive.read("study.json"))["study"]["figures"][0]["picture"] == ahead
     # A picture that a figure shows is not taken out of the stock under it.
     assert api.client.delete(f"/api/pictures/{above}").status_code == 422
+
+
+def test_a_body_of_ones_own_is_taken_in_stood_and_goes_with_its_study(api: Api, tmp_path: Path) -> None:
+    found = taken_in(api, SimpleUploadedFile("jug.glb", jug(tmp_path / "jug.glb").read_bytes(), "model/gltf-binary"))
+    assert found["kind"] == "GLB" and found["tall"] == pytest.approx(0.9, abs=0.01)
+    assert "no.glb" in taken_in(api, SimpleUploadedFile("no.glb", b"glTF" + bytes(40)))["message"]
+    bare = pixels(api)
+    body = {"id": "jug", "kind": "body", "picture": found["digest"], "height": 0.9, "at": [5.5, 0.5, 1.0]}
+    assert put(api, body).status_code == 200 and (np.abs(pixels(api) - bare) > 40).sum() > 20
+    # No sheet for cut-outs comes with it.
+    assert "cut-outs" not in {t["kind"] for t in api.study()["look"]["traces"]}
+    job = api.client.post(f"{api.base}/archive", b"", "application/json").json()
+    packed = api.client.get(f"/api/jobs/{job['id']}/file")
+    data = b"".join(packed.streaming_content) if packed.streaming else packed.content
+    assert api.client.delete(f"/api/pictures/{found['digest']}").status_code == 422
+    # Where nothing is known of it, it comes back as a body.
+    StockPicture.objects.all().delete()
+    for path in kept_pictures().folder.glob(f"{found['digest']}.*"):
+        path.unlink()
+    job = api.client.post("/api/archives", {"file": SimpleUploadedFile("a.study.zip", data)}).json()
+    study = Study.objects.get(slug=Job.objects.get(pk=job["id"]).result["slug"])
+    figure = study.document.figures[0]
+    model = kept_pictures().body(figure.pictures[0])
+    assert model is not None and height_of(model) == pytest.approx(0.9, abs=1e-3)

@@ -16,8 +16,8 @@ from warmgraphite.colours import channels, written
 from warmgraphite.figures.choosing import FigureRule, shows
 from warmgraphite.figures.cutouts import Kept, tinted
 from warmgraphite.figures.figure import Drawn, Figure, Seen, turn_matrix
-from warmgraphite.figures.piece import Piece
-from warmgraphite.model.model import OF_FIGURES, Material, Model, Part
+from warmgraphite.figures.piece import WHOLE, Piece
+from warmgraphite.model.model import OF_FIGURES, Material, Model, Part, Put, build_model
 from warmgraphite.model.solids import lathe
 from warmgraphite.view.projection import Projection, projection_of
 from warmgraphite.view.scene import build_scene
@@ -285,82 +285,102 @@ def _peopled(
     return found
 
 
-def _stood(model: Model, rows: Sequence[_Row], gone: set[str]) -> Standing:
-    materials, numbers = list(model.materials), {}
-    vertices, triangles, owners, uvs = [model.vertices], [model.triangles], [model.triangle_part], [model.uv]
-    # What is replaced is not there, but keeps its number.
-    parts, base = [replace(p, absent=True) if gone and p.path in gone else p for p in model.parts], len(model.vertices)
-    ends, stroked = [model.line_ends], [model.line_part]
-    sets: dict[Way, list[int]] = {}
-    washed: list[int] = []
-    pictures: dict[str, bytes] = {}
-    called: dict[str, int] = {}
-    for row in rows:
-        figure, look, seen = row.figure, row.look, row.seen
-        pieces = _mark(figure) if seen.detail == 3 else figure.pieces(seen)
-        name = figure.called
-        called[name] = called.get(name, 0) + 1
-        name = name if called[name] == 1 else f"{name} {called[name]}"
-        matrix = turn_matrix(row.turn)
-        layer = f"{LAYER}/{figure.group or figure.plural}/{name}"
-        mass = seen.detail >= 2 or look.drawn in ("silhouette", "outline", "stipple", "wash")
-        drawn: Drawn = "silhouette" if seen.detail >= 2 and look.drawn in ("full", "outline", "stipple") else look.drawn
-        for piece in pieces:
+class _Gathering:
+    """Bodies of figures as they are gathered: their materials and pictures, and how those are drawn that are drawn in a way of their own."""
+
+    def __init__(self, model: Model) -> None:
+        self.model = model
+        self.materials: list[Material] = list(model.materials)
+        self.numbers: dict[tuple[str, float, str], int] = {}
+        self.pictures: dict[str, bytes] = {}
+        self.ways: dict[Way, list[int]] = {}
+        self.washed: list[int] = []
+        self.called: dict[str, int] = {}
+        self.count = len(model.parts)
+
+    def _name(self, name: str) -> str:
+        self.called[name] = self.called.get(name, 0) + 1
+        return name if self.called[name] == 1 else f"{name} {self.called[name]}"
+
+    def _material(self, piece: Piece, look: Look, pictured: bool) -> tuple[int, str]:
+        """The number of the material of a piece, and its colour."""
+        colour = _hued(piece.colour, look.hue) if look.hue else piece.colour
+        if piece.file and look.drawn == "outline":
+            colour = BLANK
+        picture = (f"{piece.picture} {look.hue}" if look.hue else piece.picture) if pictured else ""
+        if pictured and picture not in self.pictures:
+            self.pictures[picture] = tinted(piece.file, look.hue) if look.hue else piece.file
+        about = (colour, piece.opacity, picture)
+        if about not in self.numbers:
+            self.numbers[about] = len(self.materials)
+            self.materials.append(Material(f"{piece.name} {len(self.materials)}", colour, piece.opacity, picture))
+        return self.numbers[about], colour
+
+    def put(self, row: _Row) -> Put:
+        """The body of a figure, and where it stands."""
+        figure, look, detail = row.figure, row.look, row.seen.detail
+        layer = f"{LAYER}/{figure.group or figure.plural}/{self._name(figure.called)}"
+        mass = detail >= 2 or look.drawn in ("silhouette", "outline", "stipple", "wash")
+        drawn: Drawn = "silhouette" if detail >= 2 and look.drawn in ("full", "outline", "stipple") else look.drawn
+        shadow = figure.paper is None
+        meshes: list[tuple[Part, NDArray[np.float64], NDArray[np.int32]]] = []
+        uvs: list[NDArray[np.float32] | None] = []
+        lines: dict[int, NDArray[np.float64]] = {}
+        for piece in _mark(figure) if detail == 3 else figure.pieces(row.seen):
             strokes = piece.lines if piece.lines is not None and drawn != "silhouette" else None
             if strokes is None and not len(piece.triangles):
                 continue
-            colour = _hued(piece.colour, look.hue) if look.hue else piece.colour
-            if piece.file and look.drawn == "outline":
-                colour = BLANK
-            # A silhouette and an outline show no picture, and what is in one hue shows its own in that.
+            # A silhouette and an outline show no picture.
             pictured = bool(piece.file) and not mass
-            picture = (f"{piece.picture} {look.hue}" if look.hue else piece.picture) if pictured else ""
-            about = (colour, piece.opacity, picture)
-            if about not in numbers:
-                numbers[about] = len(materials)
-                materials.append(Material(f"{piece.name} {len(materials)}", colour, piece.opacity, picture))
-            leafy = piece.crease >= 180.0
-            parts.append(
-                Part(
-                    piece.name, layer, numbers[about], figure.is_a, figure=figure.id, cut=figure.cut, clear=False, drawn="soft", crease=piece.crease,
-                    casts=figure.casts and figure.paper is None, receives=figure.receives and piece.receives and figure.paper is None,
-                    plain=mass or (seen.detail == 1 and (leafy or look.drawn == "full")), quiet=piece.quiet and drawn != "silhouette",
-                )
+            material, colour = self._material(piece, look, pictured)
+            part = Part(
+                piece.name if pictured or not piece.file else "card", layer, material, figure.is_a, figure=figure.id, cut=figure.cut, clear=False, drawn="soft", crease=piece.crease,
+                casts=figure.casts and shadow, receives=figure.receives and piece.receives and shadow,
+                plain=mass or (detail == 1 and (piece.crease >= WHOLE or look.drawn == "full")), quiet=piece.quiet and drawn != "silhouette",
             )  # fmt: skip
-            if pictured:
-                pictures[picture] = tinted(piece.file, look.hue) if look.hue else piece.file
-            vertices.append(piece.points @ matrix.T + np.array(row.at))
-            triangles.append(piece.triangles + base)
-            owners.append(np.full(len(piece.triangles), len(parts) - 1, np.int32))
-            uvs.append(piece.uv)
-            base += len(piece.points)
             if strokes is not None:
-                ends.append(strokes @ matrix.T + np.array(row.at))
-                stroked.append(np.full(len(strokes), len(parts) - 1, np.int32))
+                lines[len(meshes)] = strokes
+            meshes.append((part, piece.points, piece.triangles))
+            uvs.append(piece.uv)
             weight = look.weight or (piece.weight if strokes is not None else 0.0) or None
             if drawn == "wash":
-                washed.append(len(parts) - 1)
+                self.washed.append(self.count)
             if drawn in ("stipple", "silhouette") or weight:
-                own = Way(drawn, look.hue, weight, colour if strokes is not None else None)
-                sets.setdefault(own, []).append(len(parts) - 1)
-    names = {key: f"{SET}{n + 1}" for n, key in enumerate(sets)}
-    textured = any(u is not None for u in uvs)
+                way = Way(drawn, look.hue, weight, colour if strokes is not None else None)
+                self.ways.setdefault(way, []).append(self.count)
+            self.count += 1
+        body = build_model("", meshes, (), uvs, self.pictures, lines=lines)
+        return Put(body, turn_matrix(row.turn), np.array(row.at))
+
+
+def _stood(model: Model, rows: Sequence[_Row], gone: set[str]) -> Standing:
+    gathering = _Gathering(model)
+    put = tuple(gathering.put(row) for row in rows)
+    bodies = [model, *(p.body for p in put)]
+    sizes = np.array([(len(b.vertices), len(b.parts)) for b in bodies])
+    points, parts = (np.cumsum(sizes, axis=0) - sizes).T
+    moved = lambda of: np.concatenate([of(model), *(of(p.body) @ p.turn.T + p.by for p in put)])
+    # What is replaced is not there, but keeps its number.
+    own = [replace(p, absent=True) if gone and p.path in gone else p for p in model.parts]
+    uv = None
+    if any(b.uv is not None for b in bodies):
+        uv = np.concatenate([np.zeros((len(b.triangles), 3, 2), np.float32) if b.uv is None else b.uv for b in bodies])
+    names = {way: f"{SET}{n + 1}" for n, way in enumerate(gathering.ways)}
     found = replace(
         model,
-        vertices=np.concatenate(vertices) if rows else model.vertices,
-        triangles=np.concatenate(triangles).astype(np.int32),
-        triangle_part=np.concatenate(owners),
-        parts=tuple(parts),
-        materials=tuple(materials),
-        uv=np.concatenate([np.zeros((len(t), 3, 2), np.float32) if u is None else u for u, t in zip(uvs, triangles, strict=True)])
-        if textured
-        else None,
-        textures={**model.textures, **pictures},
-        line_ends=np.concatenate(ends),
-        line_part=np.concatenate(stroked).astype(np.int32),
-        sets={**model.sets, **{names[k]: tuple(n) for k, n in sets.items()}, WASHED: tuple(washed)},
+        vertices=moved(lambda b: b.vertices),
+        triangles=np.concatenate([b.triangles + n for b, n in zip(bodies, points, strict=True)]).astype(np.int32),
+        triangle_part=np.concatenate([b.triangle_part + n for b, n in zip(bodies, parts, strict=True)]).astype(np.int32),
+        parts=(*own, *(p for b in bodies[1:] for p in b.parts)),
+        materials=tuple(gathering.materials),
+        uv=uv,
+        textures={**model.textures, **gathering.pictures},
+        line_ends=moved(lambda b: b.line_ends),
+        line_part=np.concatenate([b.line_part + n for b, n in zip(bodies, parts, strict=True)]).astype(np.int32),
+        sets={**model.sets, **{names[w]: tuple(n) for w, n in gathering.ways.items()}, WASHED: tuple(gathering.washed)},
         bare=model,
+        put=put,
     )
     # Tolerances stand on these, and what a view is set up by: they stay the model's own.
     found.__dict__.update({n: getattr(model, n) for n in ("extent", "anchor", "heart", "focus")})
-    return Standing(found, tuple((names[way], way) for way in sets))
+    return Standing(found, tuple((names[way], way) for way in gathering.ways))

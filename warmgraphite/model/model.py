@@ -26,6 +26,7 @@ __all__ = [
     "Material",
     "Model",
     "Part",
+    "Put",
     "Room",
     "build_model",
     "far_origin",
@@ -146,6 +147,15 @@ class Contours:
 
 
 @dataclass(frozen=True)
+class Put:
+    """A body that was put into a model: as it is about its foot, turned by a matrix ``turn`` (3, 3), and moved ``by`` (3,) metres."""
+
+    body: Model
+    turn: NDArray[np.float64]
+    by: NDArray[np.float64]
+
+
+@dataclass(frozen=True)
 class Model:
     """Triangles with their parts and materials.
 
@@ -178,8 +188,9 @@ class Model:
     #: Line elements without faces: their ends (L, 2, 3) in metres, and the part (L,) of each. Those of absent parts stay.
     line_ends: NDArray[np.float64] = field(default_factory=lambda: np.empty((0, 2, 3)))
     line_part: NDArray[np.int32] = field(default_factory=lambda: np.empty(0, np.int32))
-    #: The model that this is with more parts after all of its own, of which nothing need be found again.
+    #: The model that this is with more parts after all of its own, of which nothing need be found again, and the bodies that those are, in order.
     bare: Model | None = None
+    put: tuple[Put, ...] = ()
 
     @cached_property
     def bounds(self) -> NDArray[np.float64]:
@@ -490,6 +501,7 @@ class Model:
             triangle_part=self.triangle_part[rows],
             uv=None if self.uv is None else self.uv[rows],
             bare=None,
+            put=(),
         )
 
 
@@ -531,10 +543,10 @@ def build_model(
     has_uv = bool(textures) and any(u is not None for u in uv)
     return Model(
         name=name,
-        vertices=np.concatenate([np.asarray(v, float) for _, v, _ in meshes]),
-        triangles=np.concatenate([np.asarray(t, np.int32) + o for (_, _, t), o in zip(meshes, offsets, strict=False)]).astype(
-            np.int32
-        ),
+        vertices=np.concatenate([np.empty((0, 3)), *(np.asarray(v, float) for _, v, _ in meshes)]),
+        triangles=np.concatenate(
+            [np.empty((0, 3), np.int32), *(np.asarray(t, np.int32) + o for (_, _, t), o in zip(meshes, offsets, strict=False))]
+        ).astype(np.int32),
         triangle_part=np.repeat(np.arange(len(meshes), dtype=np.int32), counts),
         parts=tuple(p for p, _, _ in meshes),
         materials=tuple(materials),

@@ -221,28 +221,29 @@ def _but_for(model: Model, topology: Topology, mass: NDArray[np.bool_], progress
     return Intersections(found.start, found.end, rows[found.faces].astype(np.int32) if len(found.faces) else found.faces, touched)
 
 
-def _added(model: Model, bare: Model) -> Model:
-    """What a model has after all that another has: part numbers stay."""
-    points, triangles = len(bare.vertices), len(bare.triangles)
-    return replace(
-        model, vertices=model.vertices[points:], triangles=model.triangles[triangles:] - points, triangle_part=model.triangle_part[triangles:], uv=None,
-        bare=None,
-    )  # fmt: skip
-
-
 @lru_cache(maxsize=8)
 def _topology(model: ByVersion) -> Topology:
     whole, bare = model.model, model.model.bare
     if bare is None:
         return find_topology(whole)
-    # Nothing is welded across parts: what is added joins nothing of what was there.
-    first, more = topology_of(bare), find_topology(_added(whole, bare))
-    half = np.where(more.half < 0, -1, more.half + 3 * len(bare.triangles)).astype(np.int32)
-    joined = {n: np.concatenate([getattr(first, n), getattr(more, n)]) for n in ("part", "fold", "count")}
-    open_parts = more.open_parts.copy()
-    open_parts[: len(bare.parts)] |= first.open_parts
-    ends = np.concatenate([first.ends, more.ends + len(bare.vertices)]).astype(np.int32)
-    return Topology(whole, ends, joined["part"], np.concatenate([first.half, half]), joined["fold"], joined["count"], open_parts)
+    # Nothing is welded across parts: what is put in joins nothing of what was there.
+    found = [topology_of(bare), *(_put_topology(ByVersion(p.body)) for p in whole.put)]
+    points, faces, parts = _offsets(found)
+    return Topology(
+        whole,
+        np.concatenate([f.ends + n for f, n in zip(found, points, strict=True)]).astype(np.int32),
+        np.concatenate([f.part + n for f, n in zip(found, parts, strict=True)]).astype(np.int32),
+        np.concatenate([np.where(f.half < 0, -1, f.half + 3 * n) for f, n in zip(found, faces, strict=True)]).astype(np.int32),
+        np.concatenate([f.fold for f in found]),
+        np.concatenate([f.count for f in found]),
+        np.concatenate([f.open_parts for f in found]),
+    )
+
+
+def _offsets(found: list[Topology]) -> tuple[NDArray[np.int64], ...]:
+    """The number of the first point, triangle and part of each in all of them."""
+    sizes = np.array([(len(f.model.vertices), len(f.model.triangles), len(f.model.parts)) for f in found])
+    return tuple((np.cumsum(sizes, axis=0) - sizes).T)
 
 
 @lru_cache(maxsize=8)
@@ -250,12 +251,28 @@ def _intersections(model: ByVersion) -> Intersections:
     whole, bare = model.model, model.model.bare
     if bare is None:
         return find_intersections(whole, _topology(model))
-    # Figures stand on the model and do not run into it: where they meet it there is their outline.
-    first, added = intersections_of(bare), _added(whole, bare)
-    more = find_intersections(added, find_topology(added))
-    faces = np.concatenate([first.faces.reshape(-1, 2), more.faces.reshape(-1, 2) + len(bare.triangles)]).astype(np.int32)
-    start, end = np.concatenate([first.start, more.start]), np.concatenate([first.end, more.end])
-    return Intersections(start, end, faces, np.concatenate([first.touched, more.touched]))
+    # Figures stand on the model and do not run into it, nor into each other: where they meet it there is their outline.
+    own = [_put_topology(ByVersion(p.body)) for p in whole.put]
+    found = [intersections_of(bare), *(_put_intersections(ByVersion(p.body)) for p in whole.put)]
+    faces = _offsets([topology_of(bare), *own])[1]
+    moved = lambda ends: [ends(found[0]), *(ends(f) @ p.turn.T + p.by for f, p in zip(found[1:], whole.put, strict=True))]
+    return Intersections(
+        np.concatenate(moved(lambda f: f.start)),
+        np.concatenate(moved(lambda f: f.end)),
+        np.concatenate([f.faces.reshape(-1, 2) + n for f, n in zip(found, faces, strict=True)]).astype(np.int32),
+        np.concatenate([f.touched for f in found]),
+    )
+
+
+@lru_cache(maxsize=1000)
+def _put_topology(body: ByVersion) -> Topology:
+    """The edges of a body that stands in models, wherever it does."""
+    return find_topology(body.model)
+
+
+@lru_cache(maxsize=1000)
+def _put_intersections(body: ByVersion) -> Intersections:
+    return find_intersections(body.model, _put_topology(body))
 
 
 def topology_of(model: Model) -> Topology:
@@ -269,6 +286,6 @@ def intersections_of(model: Model) -> Intersections:
 
 
 def forget() -> None:
-    """Let go of all that was found of any model."""
+    """Let go of all that was found of any model; not of what is put into models, and stays as it is."""
     _topology.cache_clear()
     _intersections.cache_clear()

@@ -22,8 +22,7 @@ class CutOutsTrace(PixelTrace):
     kind: Literal["cut-outs"] = "cut-outs"
 
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
-        pictured = [bool(m.texture) for m in plate.model.materials]
-        cards = np.array([bool(p.figure) and p.name == CARD and pictured[p.material] for p in plate.model.parts] + [False])
+        cards = np.array([bool(p.figure) and p.name == CARD for p in plate.model.parts] + [False])
         found, seen = plate.of("colour"), plate.surface
         share = cards[seen.part].astype(np.float32)
         share.reshape(-1)[seen.edge_pixel] = cards[seen.edge_part].mean(1)

@@ -5,6 +5,7 @@ import { answered, type Figure, http } from "../../../api/client";
 import { useScreen } from "../../../desk/screen";
 import { at as changeAt, type Editing } from "../../../desk/study";
 import { DimensionLine } from "../../../shared/DimensionLine";
+import { Grip } from "../../../shared/Grip";
 import { putMany } from "./FigureStock";
 import { calledBy, freeId, inHand, patchOf, pathOfRings, useFigureStock, usePlaced, useStanding, type Way, WAYS } from "./standing";
 
@@ -119,7 +120,7 @@ export function FigureHandles({ editing, figure, scale, place }: { editing: Edit
   const busy = useRef(false);
   const placed = usePlaced(editing, figure.id!);
   if (!placed?.foot) return null;
-  const foot = (moved?.to ?? placed.foot) as Place;
+  const at = placed.foot as Place;
   const away = figure.paper ? (figure.paper.distance ?? 30) : null;
   const drag = async (to: Place) => {
     setMoved((m) => ({ to, rings: m?.rings ?? [] }));
@@ -140,33 +141,19 @@ export function FigureHandles({ editing, figure, scale, place }: { editing: Edit
   return (
     <g data-testid="figure-handles">
       <path d={pathOfRings((moved?.rings.length ? moved.rings : placed.rings) as Place[][])} fill="rgb(178 71 42 / 0.10)" fillRule="evenodd" stroke="var(--color-sanguine)" strokeWidth="1.4" strokeDasharray="4 3" vectorEffect="non-scaling-stroke" />
-      <circle
-        data-testid="figure-foot"
-        cx={foot[0]}
-        cy={foot[1]}
-        r={5.5 / scale}
-        fill="var(--color-sheet)"
-        stroke="var(--color-sanguine)"
-        strokeWidth="1.8"
-        vectorEffect="non-scaling-stroke"
-        className="pointer-events-auto cursor-move"
-        onPointerDown={(e) => {
-          e.stopPropagation();
-          e.currentTarget.setPointerCapture(e.pointerId);
-          setMoved({ to: place(e), rings: [] });
-        }}
-        onPointerMove={(e) => {
-          if (!moved) return;
-          e.stopPropagation();
-          void drag(place(e));
-        }}
-        onPointerUp={(e) => {
-          if (!moved) return;
-          e.stopPropagation();
-          const to = place(e);
-          if (Math.hypot(to[0] - placed.foot![0]!, to[1] - placed.foot![1]!) * scale > 3) void drop(to);
+      <Grip
+        testId="figure-foot"
+        label={`${calledBy(figure, items)}, its foot`}
+        at={moved?.to ?? at}
+        value={at[0]}
+        scale={scale}
+        place={place}
+        onDrag={(to, done) => {
+          if (!done) void drag(to);
+          else if (Math.hypot(to[0] - at[0], to[1] - at[1]) * scale > 3) void drop(to);
           else setMoved(null);
         }}
+        onNudge={([x, y], far) => void drop([at[0] + x * (far ? 5 : 0.5), at[1] + y * (far ? 5 : 0.5)])}
       />
     </g>
   );

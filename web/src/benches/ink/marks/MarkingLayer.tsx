@@ -5,6 +5,7 @@ import { toast } from "sonner";
 import { answered, http, type Mark, type Plane, type Snap, type SnapAsked } from "../../../api/client";
 import { useScreen } from "../../../desk/screen";
 import { at as changeAt, type Editing } from "../../../desk/study";
+import { Grip } from "../../../shared/Grip";
 import { scaleOf } from "../fills";
 import { canEnd, isEnded, isFree, type Kind, laid, markOf, snapped, type Spot, useMarking } from "./marking";
 import { SnapSign } from "./MarkSigns";
@@ -202,40 +203,24 @@ export function MarkHandles({ editing, mark, scale, place }: { editing: Editing;
     const points = await laid(editing.study.slug, places, lies, on).catch((error: Error) => (toast.error(error.message), null));
     if (points) await editing.act({ do: "marks", label: index < 0 ? `Move ${mark.name}` : `Move a point of ${mark.name}`, changes: [changeAt(["marks", mark.id!, "points"], points)] });
   };
-  const handle = (index: number, [x, y]: [number, number]) => {
-    const [cx, cy] = moved?.index === index ? moved.to : [x, y];
-    return (
-      <circle
-        key={index}
-        data-testid={index < 0 ? "mark-middle" : "mark-point"}
-        cx={cx}
-        cy={cy}
-        r={(index < 0 ? 6 : 4.5) / scale}
-        fill={index < 0 ? "rgb(178 71 42 / 0.25)" : "var(--color-sheet)"}
-        stroke="var(--color-sanguine)"
-        strokeWidth="1.8"
-        vectorEffect="non-scaling-stroke"
-        className="pointer-events-auto cursor-move"
-        onPointerDown={(e) => {
-          e.stopPropagation();
-          e.currentTarget.setPointerCapture(e.pointerId);
-          setMoved({ index, to: place(e) });
-        }}
-        onPointerMove={(e) => {
-          if (moved?.index !== index) return;
-          e.stopPropagation();
-          setMoved({ index, to: place(e) });
-        }}
-        onPointerUp={(e) => {
-          if (moved?.index !== index) return;
-          e.stopPropagation();
-          const to = place(e);
-          if (Math.hypot(to[0] - cx, to[1] - cy) + Math.hypot(to[0] - x, to[1] - y) > 0.05) void end(index, to);
-          else setMoved(null);
-        }}
-      />
-    );
-  };
+  const handle = (index: number, at: [number, number]) => (
+    <Grip
+      key={index}
+      testId={index < 0 ? "mark-middle" : "mark-point"}
+      label={index < 0 ? `${mark.name}, all of it` : `${mark.name}, point ${index + 1}`}
+      at={moved?.index === index ? moved.to : at}
+      value={at[0]}
+      heavy={index < 0}
+      scale={scale}
+      place={place}
+      onDrag={(to, done) => {
+        if (!done) setMoved({ index, to });
+        else if (Math.hypot(to[0] - at[0], to[1] - at[1]) > 0.05) void end(index, to);
+        else setMoved(null);
+      }}
+      onNudge={([x, y], far) => void end(index, [at[0] + x * (far ? 5 : 0.5), at[1] + y * (far ? 5 : 0.5)])}
+    />
+  );
   return (
     <g data-testid="mark-handles">
       <path d={`M${placed.line.map((p) => p.join(" ")).join("L")}`} fill="none" stroke="var(--color-sanguine)" strokeWidth="1.4" strokeDasharray="4 3" vectorEffect="non-scaling-stroke" />
