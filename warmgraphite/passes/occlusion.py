@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter, minimum_filter
 
 from warmgraphite.passes.casters import Rays
+from warmgraphite.passes.edges import WHOLE
 from warmgraphite.passes.footing import Footing, disc, fanned, turns
 from warmgraphite.passes.kernels.pixels import edge_values
 from warmgraphite.passes.light import evened
@@ -67,7 +68,9 @@ def occlusion(
     picture, seen_here = value.reshape(height, width), wanted.reshape(height, width)
     open_ = maximum_filter(np.where(seen_here, picture, 0), 5) == 0
     shut = minimum_filter(np.where(seen_here, picture, 1), 5) == 1
-    rows = np.flatnonzero(wanted & ~(open_ | shut).ravel())
+    # Among leaves there are corners everywhere, and nobody sees how dark each is.
+    leafy = (scene.model.part_crease >= WHOLE)[hiders.part[triangle]] & wanted
+    rows = np.flatnonzero(wanted & ~(open_ | shut).ravel() & ~leafy)
 
     def closer_look(first: int, last: int) -> None:
         pixels = rows[first:last]
