@@ -19,7 +19,6 @@ from warmgraphite.collage.pictures.sheet import found_corners
 from warmgraphite.collage.pictures.specification import Corner, Endless
 from warmgraphite.collage.stock import StockItem
 from warmgraphite.errors import PictureError
-from warmgraphite.figures.bodies import height_of
 from warmgraphite.model.flat import USUAL
 from warmgraphite.vectors import said_scale
 
@@ -55,10 +54,9 @@ class LaidIn(Schema):
 def _out(row: StockPicture) -> StockPictureOut:
     written = kept_pictures().drawn_at(row.digest)
     scale = 0.0 if written is None else said_scale(row.name) or written or USUAL
-    body = kept_pictures().body(row.digest) if row.kind == "GLB" else None
     return StockPictureOut(
         at_scale=scale,
-        tall=0.0 if body is None else round(height_of(body), 4),
+        tall=round(kept_pictures().tall(row.digest), 4),
         digest=row.digest,
         name=row.name,
         kind=row.kind,

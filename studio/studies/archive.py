@@ -76,7 +76,7 @@ def pack_study(study: Study, path: Path, tell: Tell) -> None:
                 out.write(kept.path(digest), f"pictures/{digest}.png", zipfile.ZIP_STORED)
             if kept.lines(digest) is not None:
                 out.write(kept.lines_path(digest), f"pictures/{digest}.paths.npz", zipfile.ZIP_STORED)
-            if kept.body(digest) is not None:
+            if kept.body_path(digest).exists():
                 out.write(kept.body_path(digest), f"pictures/{digest}.glb", zipfile.ZIP_STORED)
         files = {file for name in shown_masks(document) for file in kept.masks.files(name)}
         for file in sorted(files):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -31,10 +32,14 @@ from warmgraphite.figures.pointing import outline_of, pointed_at
 from warmgraphite.figures.stock import figure_stock
 from warmgraphite.ink.rules import Marked
 from warmgraphite.model import Material, Model, Part, build_model
-from warmgraphite.passes.edges import topology_of
+from warmgraphite.passes.edges import ByVersion, Topology, find_topology, intersections_of, topology_of
 from warmgraphite.passes.lines import RANKS
 from warmgraphite.sheet.preview import LayerCache, compose
 from warmgraphite.sheet.specification import Sheet
+from warmgraphite.study.changes import Change
+from warmgraphite.study.commands import ChangeFigures, apply_commands
+from warmgraphite.study.document import fresh_document
+from warmgraphite.study.figure_sheets import with_sheets
 from warmgraphite.view.specification import Cut, FigureChoice, Frame, Parallel, Perspective, Sun, ViewSpecification
 
 ELEVATION = Parallel(direction=(0, 1, 0), centre=(0, 0, 1.5))
@@ -504,3 +509,55 @@ def test_awkward_ground_open_doubled_and_far_away_bears_all_the_same() -> None:
         projection=Parallel(direction=(0.3, 1, -0.4), centre=(5_500_000.0, 40_000.0, 3.5)), frame=Frame(scale=50)
     )
     assert len(figures_lines(drawing_of(model, view, [stood]))) > 50
+
+
+def test_what_is_known_of_bodies_by_themselves_is_what_the_whole_model_says() -> None:
+    """Edges and meeting lines of a model with figures are put together of those of each; found from the beginning they are the same."""
+    figures = [
+        Person(pose="talking", seed=5, at=(0.2, 0.0, 0.0), turn=170), Person(pose="talking", seed=5, at=(2.2, -1.0, 0.0), turn=40),
+        Plant(habit="alder", height=5, seed=2, at=(-3, 1, 0)), Thing(thing="bench", at=(4, 0, 0), turn=33),
+    ]  # fmt: skip
+    model = drawing_of(yard(WALL), view_of(ELEVATION), figures).model
+    put_together, whole = topology_of(model), find_topology(replace(model, bare=None, put=()))
+
+    def rows(found: Topology) -> np.ndarray:
+        ends = np.sort(model.vertices[found.ends].round(6), axis=1)
+        order = np.lexsort(np.column_stack([ends.reshape(-1, 6), found.part]).T)
+        return np.column_stack([ends.reshape(-1, 6), found.part, found.count, found.fold.round(2)])[order]
+
+    assert len(put_together.part) == len(whole.part) and np.allclose(rows(put_together), rows(whole), atol=0.02)
+    assert np.array_equal(put_together.open_parts, whole.open_parts)
+    assert np.array_equal(np.sort(put_together.half.ravel()), np.sort(whole.half.ravel()))
+    meet = intersections_of(model)
+    for side in meet.faces.T:
+        corner, normal = (
+            model.vertices[model.triangles[side, 0]],
+            np.cross(*np.diff(model.vertices[model.triangles[side]], axis=1).swapaxes(0, 1)),
+        )
+        normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-12)
+        assert len(side) > 10 and np.abs(((meet.start - corner) * normal).sum(1)).max() < 1e-4
+    assert len(meet.touched) == len(model.triangles)
+    # Two that are alike but for where they stand are one body.
+    one, two = model.put[0].body, model.put[1].body
+    assert ByVersion(one) == ByVersion(two) and not np.allclose(model.put[0].by, model.put[1].by)
+
+
+def test_figures_in_wash_are_laid_by_their_sheet_and_no_others_are() -> None:
+    washed, plain = (
+        Plant(habit="alder", height=3, seed=2, at=(-2, 0, 0), drawn="wash"),
+        Plant(habit="alder", height=3, seed=2, at=(2, 0, 0)),
+    )
+    document = apply_commands(
+        fresh_document("Study", figures=[washed.model_copy(update={"id": "a"})]), [ChangeFigures(label="Put", changes=[Change(path=("figures", "b"), value=plain.model_dump(mode="json") | {"id": "b"})])]
+    )  # fmt: skip
+    assert not any(t.kind == "wash" for t in document.look.traces)  # it was there before, and had no sheet: somebody took it out
+    sheet = next(t for t in with_sheets(document).look.traces if t.kind == "wash")
+    drawing = drawing_of(yard(), view_of(ELEVATION), [washed, plain], size=(480, 320))
+    drawing.compute(needs_of((sheet,), drawing.ink))
+    share = sheet.confined(drawing.plate())[..., 3] > 60
+    part = drawing.surface().part
+    mine = np.array([p.figure for p in drawing.model.parts] + [""])[part]
+    assert share[mine == "figure-0"].mean() > 0.8 and share[mine != "figure-0"].mean() < 0.02
+    nobody = drawing_of(yard(), view_of(ELEVATION), size=(480, 320))
+    nobody.compute(needs_of((sheet,), nobody.ink))
+    assert not sheet.confined(nobody.plate()).any()

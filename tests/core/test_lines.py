@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -16,13 +17,14 @@ from tests.conftest import box, model_of
 from tests.core.cases import SLANT, judge_of, judged
 from tests.core.judge import Camera, Judge
 from warmgraphite.drawing import Drawing, Need
-from warmgraphite.model import Model
+from warmgraphite.model import Model, Part
 from warmgraphite.model.obj import write_obj
 from warmgraphite.model.read import read_model
+from warmgraphite.model.store import load_model, save_model
 from warmgraphite.passes.edges import intersections_of
 from warmgraphite.passes.lines import KINDS, RANKS, LineSet
 from warmgraphite.regions.query import Match
-from warmgraphite.view.specification import Cut, Frame, Lines, Parallel, Perspective, ViewSpecification
+from warmgraphite.view.specification import Cut, Frame, Lines, Parallel, PartChoice, Perspective, ViewSpecification
 
 CUT = Cut(point=(2.5, 0, 0), normal=(-1, 0, 0))
 VIEWS = {
@@ -245,3 +247,67 @@ def test_what_is_seen_and_what_is_hidden_make_up_the_whole(view: tuple) -> None:
     crossing = intersections_of(model)
     whole += float(np.linalg.norm(crossing.end - crossing.start, axis=1).sum())
     assert lengths(lines).sum() == pytest.approx(whole, rel=2e-3)
+
+
+def _with_line_elements(model: Model, ends: np.ndarray) -> Model:
+    """A model with line elements of a part of their own, which has no face."""
+    return replace(
+        model,
+        parts=(*model.parts, Part("Survey", "Site")),
+        line_ends=ends,
+        line_part=np.full(len(ends), len(model.parts), np.int32),
+    )
+
+
+@pytest.mark.parametrize("name", ["axonometric", "perspective", "section", "section perspective"])
+def test_line_elements_are_hidden_and_cut_like_edges_and_leave_all_others_as_they_are(yard: Model, name: str) -> None:
+    chance = np.random.default_rng(3)
+    low, high = yard.bounds
+    ends = chance.uniform(low - 0.5, high + 0.5, (60, 2, 3))
+    given = VIEWS[name]
+    centre = {"centre": (3.0, 0.0, 2.0)} if isinstance(given.projection, Parallel) else {}
+    view = given.model_copy(
+        update={
+            "projection": given.projection.model_copy(update=centre),
+            "frame": Frame(width=420, height=297, scale=50 if centre else None),
+        }
+    )
+    plain, lines = Drawing(yard, view).lines(), Drawing(_with_line_elements(yard, ends), view).lines()
+    own = lines.kind == KINDS.index("line")
+    others = lines.only(~own)
+    length = lambda found: np.linalg.norm(found.to_mm - found.from_mm, axis=1)[found.visible].sum()
+    # What they draw over is drawn once; nothing else changes.
+    assert own.sum() > 20 and abs(length(others) - length(plain)) < 0.02 * length(plain)
+    assert (lines.rank[own] == RANKS.index("edge")).all()
+    # Each piece lies on one of them, on the side that planes leave.
+    mine = lines.only(own)
+    middle = (mine.start + mine.end) / 2
+    way = ends[:, 1] - ends[:, 0]
+    t = np.clip(((middle[:, None] - ends[None, :, 0]) * way).sum(2) / (way**2).sum(1), 0, 1)
+    assert np.linalg.norm(ends[None, :, 0] + t[..., None] * way - middle[:, None], axis=2).min(1).max() < 1e-5
+    for cut in view.cuts:
+        assert ((middle - cut.point) @ np.array(cut.normal, float)).max() < 1e-6
+    # Rays say which are seen: those that meet nothing before they come to it.
+    judge, camera = Judge(yard, view), Camera(view)
+    start, ray = camera.rays((mine.from_mm + mine.to_mm) / 2, 60.0)
+    reach = ((middle - start) * ray).sum(1)
+    first = judge.hits(start, ray)[0]
+    sure = (np.abs(first - reach) > 0.004) & (np.linalg.norm(mine.to_mm - mine.from_mm, axis=1) > 0.2)
+    assert (mine.visible == (first > reach))[sure].mean() > 0.99 and sure.sum() > 40 and (~mine.visible).any()
+
+
+def test_line_elements_stay_with_their_part_wherever_the_model_goes(yard: Model, scratch: Path) -> None:
+    ends = np.array([[(0, 0, 0), (1, 2, 3)], [(1, 2, 3), (4, 4, 4)]], float)
+    model = _with_line_elements(yard, ends)
+    save_model(model, scratch / "kept.npz")
+    again = load_model(scratch / "kept.npz")
+    assert again.version == model.version != yard.version and np.array_equal(again.line_ends, ends)
+    turn = np.array([(0, -2.0, 0, 5), (2, 0, 0, 0), (0, 0, 2, 1), (0, 0, 0, 1)])
+    moved = model.transformed(turn)
+    assert np.allclose(moved.line_ends, ends @ turn[:3, :3].T + turn[:3, 3]) and moved.part_shape[-1] != model.part_shape[-1] != 0
+    assert np.allclose(model.part_bounds[-1], [(0, 0, 0), (4, 4, 4)])
+    # A newer file in which they went on is told as a change of that part alone.
+    newer = _with_line_elements(yard, ends + np.array([0, 0, 1.0]))
+    assert np.flatnonzero(newer.part_shape != model.part_shape).tolist() == [len(yard.parts)]
+    hidden = VIEWS["axonometric"].model_copy(update={"parts": PartChoice(hidden=("Survey",))})
+    assert not (Drawing(model, hidden).lines().kind == KINDS.index("line")).any()

@@ -111,10 +111,48 @@ def test_its_strokes_are_hidden_like_edges(kept: KeptPictures, tmp_path: Path) -
     assert sorted(slanting) == sorted(whole)
 
 
-def test_what_has_more_than_strokes_and_fills_stays_a_picture(kept: KeptPictures, tmp_path: Path) -> None:
-    more = '<linearGradient id="g"><stop stop-color="#f00"/><stop offset="1" stop-color="#00f"/></linearGradient><rect x="5" y="20" width="50" height="140" fill="url(#g)"/>'
+def test_what_is_painted_over_is_not_drawn(kept: KeptPictures, tmp_path: Path) -> None:
+    """A board held before the chest covers the mark on the shirt and part of its sides, as the file's own order has it."""
+    board = '<path d="M10 70 L50 70 L50 90 L10 90 Z" fill="#f4f0e0" stroke="#225522" stroke-width="0.35"/>'
+    card = CutOut(picture=taken(kept, DRAWN.format(more=board)), height=1.7, at=(0.4, 0.0, 0.0))
+    found = strokes(drawn(kept, view_of(ELEVATION), card), tmp_path / "out.svg")
+    assert sorted(found) == [("#222222", 0.5), ("#225522", 0.35), ("#aa3322", 0.25)]
+    foot = max(p[:, 1].max() for p in found.values())
+    up = {
+        colour: (foot - p[:, 1]) / 0.2 for (colour, _), p in found.items()
+    }  # millimetres of the file above its foot, but for 0.25
+    assert not ((up["#222222"] > 80.5) & (up["#222222"] < 99.5)).any() and (up["#222222"] > 100).any()
+    # Of the red ones only the head is left, not the mark below it; of the board all four sides.
+    assert up["#aa3322"].min() > 140 and np.ptp(up["#225522"]) == pytest.approx(20, abs=0.3)
+
+
+def test_a_pen_heavier_than_any_is_the_heaviest_and_a_hair_the_finest(kept: KeptPictures, tmp_path: Path) -> None:
+    more = '<path d="M5 30 L55 30" stroke="#102030" stroke-width="30" fill="none"/><path d="M5 50 L55 50" stroke="#203040" stroke-width="0.001" fill="none"/>'
+    drawing = drawn(kept, view_of(ELEVATION), CutOut(picture=taken(kept, DRAWN.format(more=more)), height=1.7))
+    found = strokes(drawing, tmp_path / "out.svg")
+    assert ("#102030", 5.0) in found and min(w for _, w in found) >= 0.02
+
+
+@pytest.mark.parametrize(
+    "more",
+    [
+        '<linearGradient id="g"><stop stop-color="#f00"/><stop offset="1" stop-color="#00f"/></linearGradient><rect x="5" y="20" width="50" height="140" fill="url(#g)"/>',
+        '<linearGradient id="g"><stop stop-color="#000"/><stop offset="1" stop-color="#fff"/></linearGradient><rect x="22" y="64" width="14" height="8" fill="url(#g)"/>',
+    ],
+    ids=["a large run of colour", "a small one"],
+)
+def test_what_has_more_than_strokes_and_fills_stays_a_picture(kept: KeptPictures, tmp_path: Path, more: str) -> None:
     drawing = drawn(kept, view_of(ELEVATION), CutOut(picture=taken(kept, DRAWN.format(more=more)), height=1.7))
     assert not strokes(drawing, tmp_path / "out.svg") and TRACES[0].pixels(drawing.plate())[..., 3].any()
+
+
+def test_in_one_hue_all_of_a_picture_is_of_it(kept: KeptPictures) -> None:
+    card = CutOut(picture=taken(kept, DRAWN.format(more="")), height=1.7, hue="#a02020")
+    pixels = TRACES[0].pixels(drawn(kept, view_of(ELEVATION), card).plate()).astype(int)
+    shown = pixels[pixels[..., 3] > 250][:, :3]
+    # From the hue itself to white, and nothing beside that way: green and blue are alike, and red is no darker.
+    assert len(shown) > 200 and (np.abs(shown[:, 1] - shown[:, 2]) <= 3).all() and (shown[:, 0] >= shown[:, 1] - 3).all()
+    assert np.ptp(shown[:, 1]) > 60
 
 
 def jug(path: Path, times: float = 1.0, far: float = 0.0, rings: int = 32) -> Path:

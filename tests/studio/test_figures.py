@@ -4,23 +4,29 @@ from __future__ import annotations
 
 import io
 import json
+import threading
 import zipfile
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
+from django.conf import settings
 from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
 
 from studio.jobs.models import Job
 from studio.stock.models import StockPicture, kept_pictures
+from studio.studies import figure_samples
 from studio.studies.archive import shown_pictures
+from studio.studies.clearing import clear_unused
 from studio.studies.models import Study
 from tests.core.test_own_figures import jug
 from tests.studio.conftest import Api
 from tests.studio.test_collage import drawn, taken_in
 from warmgraphite.figures.bodies import height_of
+from warmgraphite.figures.stock import figure_stock
+from warmgraphite.study import read_document
 
 PERSON: dict[str, Any] = {"id": "figure-1", "kind": "person", "pose": "standing", "seed": 3}
 
@@ -133,3 +139,45 @@ def test_a_body_of_ones_own_is_taken_in_stood_and_goes_with_its_study(api: Api, 
     figure = study.document.figures[0]
     model = kept_pictures().body(figure.pictures[0])
     assert model is not None and height_of(model) == pytest.approx(0.9, abs=1e-3)
+
+
+def test_a_study_of_before_has_its_figures_in_wash_still(api: Api) -> None:
+    put(api, PERSON | {"drawn": "wash"})
+    study = Study.objects.get(slug=api.base.rsplit("/", 1)[-1])
+    written = json.loads(study.head.text)
+    # As it was written while washes were hatches: without the sheet.
+    written["format"] = 7
+    for finish in written["finishes"]:
+        assert [t["id"] for t in finish["traces"]].count("figure-washes") == 1
+        finish["traces"] = [t for t in finish["traces"] if t["id"] != "figure-washes"]
+    read = read_document(written)
+    assert read.finishes == study.document.finishes
+    # Taken out since, it stays out.
+    out = [{"path": ["traces", "figure-washes"], "do": "drop"}]
+    api.do({"do": "look", "label": "Out", "changes": out, "everywhere": True})
+    put(api, PERSON | {"drawn": "wash", "turn": 20})
+    assert "figure-washes" not in {t["id"] for t in api.study()["look"]["traces"]}
+
+
+def test_samples_are_drawn_when_there_is_time_and_those_of_before_go(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+    some = [i for i in figure_stock() if i.id in ("thing-bench", "person-waving")]
+    monkeypatch.setattr(figure_samples, "figure_stock", lambda: some)
+    end = threading.Event()
+    busy = Job.objects.create(kind="thumbnail", key="busy", state=Job.State.WAITING)
+    threading.Timer(0.1, end.set).start()
+    figure_samples.draw_samples(end)  # told to end while somebody works
+    folder = settings.DATA / "samples" / figure_samples.samples_version()
+    assert not folder.exists()
+    busy.delete()
+    figure_samples.draw_samples(threading.Event())
+    assert {f.name for f in folder.iterdir()} == {f"{i.id}-{figure_samples.PIXELS}.png" for i in some}
+    data = (folder / f"person-waving-{figure_samples.PIXELS}.png").read_bytes()
+    # What is asked for is what was drawn, and shows somebody.
+    assert api.client.get("/api/figures/person-waving/sample").content == data
+    grey = np.asarray(Image.open(io.BytesIO(data)).convert("L"), float)
+    assert grey.shape == (figure_samples.PIXELS,) * 2 and grey.min() < 120 and np.median(grey) > 220
+    assert api.client.get("/api/figures/nobody/sample").status_code == 404
+    old = folder.with_name("before")
+    old.mkdir()
+    clear_unused(young=-1)
+    assert folder.exists() and not old.exists()

@@ -17,12 +17,16 @@ from warmgraphite.vectors import Vectors
 
 __all__ = ["DrawnCutOut", "OwnStroke", "drawn_cut_out"]
 
-#: Pixels of the longer side on which a drawing is compared with its picture, and the mean difference, of 255, up to which it is all there.
-COMPARED, ALIKE = 300, 5.0
+#: Pixels of the longer side on which a drawing is compared with its picture, levels by which they differ there, and the share of what is drawn
+#: that may differ where it is all there.
+COMPARED, LEVELS, ALIKE = 480, 60.0, 0.02
 #: Shares of the page that a path covers which is its ground, and levels by which that may miss white.
 PAGE, WHITE = 0.985, 6
-#: Share of the longer side by which a stroke may be made plainer, and segments from which on it is made plainer still.
-PLAINER, MOST = 0.0004, 20_000
+#: Share of the longer side by which a stroke may be made plainer, and segments from which on it is made plainer still; points from which on a
+#: drawing is a picture.
+PLAINER, MOST, MOST_POINTS = 0.0004, 20_000, 60_000
+#: Millimetres of paper that a pen may be.
+PENS = (0.02, 5.0)
 
 
 @dataclass(frozen=True)
@@ -50,7 +54,7 @@ def drawn_cut_out(kept: Kept, digest: str, ground: Ground) -> DrawnCutOut | None
     """A cut-out of a drawing, without its ``ground``; ``None`` for what came as pixels, and where its lines do not show all that its picture
     does, which may have type, runs of colour or pictures in it."""
     found, picture = kept.lines(digest), kept.pixels(digest)
-    if found is None or picture is None:
+    if found is None or picture is None or len(found.points) > MOST_POINTS:
         return None
     longer = max(picture.shape[:2])
     small = (max(1, round(picture.shape[1] * COMPARED / longer)), max(1, round(picture.shape[0] * COMPARED / longer)))
@@ -70,7 +74,7 @@ def drawn_cut_out(kept: Kept, digest: str, ground: Ground) -> DrawnCutOut | None
     low = np.min([found.line(int(k)).min(0) - found.weight[k] / 2 for k in rows], axis=0)
     high = np.max([found.line(int(k)).max(0) + found.weight[k] / 2 for k in rows], axis=0)
     return DrawnCutOut(
-        _pixels(found, size, rule, shown, True), _pixels(found, size, rule, shown, False), _strokes(found, rows, unit),
+        _pixels(found, size, rule, shown, True), _pixels(found, size, rule, shown, False), _strokes(found, rows, unit, rule),
         np.clip(np.array([low, high]), 0, found.page) * unit,
     )  # fmt: skip
 
@@ -80,10 +84,13 @@ def _count(found: Vectors) -> int:
 
 
 def _miss(told: NDArray[np.float64], drawn: Pixels) -> float:
-    """By how much two pictures differ where either shows anything, premultiplied as the first one is."""
+    """The share of what is drawn, on either of two pictures, in which they differ; premultiplied as the first one is. What is white counts for
+    nothing: a word on a large white page is all that there is."""
     ours = np.asarray(Image.fromarray(drawn).convert("RGBa"), float)
-    shown = (told[..., 3] > 0) | (ours[..., 3] > 0)
-    return float(np.abs(ours - told)[shown].mean()) if shown.any() else 255.0
+    over_white = [p[..., :3] + 255 - p[..., 3:] for p in (told, ours)]
+    inked = (np.minimum(*over_white).min(-1) < 255 - LEVELS / 2).sum()
+    differ = np.abs(over_white[0] - over_white[1]).max(-1) > LEVELS
+    return float(differ.sum()) / max(float(inked), 1.0)
 
 
 def _grounds(found: Vectors) -> NDArray[np.bool_]:
@@ -120,24 +127,38 @@ def _pixels(found: Vectors, size: tuple[int, int], rule: skia.PathFillType, show
     return np.asarray(surface.makeImageSnapshot().toarray(colorType=skia.kRGBA_8888_ColorType))
 
 
-def _strokes(found: Vectors, rows: NDArray[np.int64], unit: float) -> tuple[OwnStroke, ...]:
-    rows = rows[found.weight[rows] > 0]
-    if not len(rows):
+def _strokes(found: Vectors, rows: NDArray[np.int64], unit: float, rule: skia.PathFillType) -> tuple[OwnStroke, ...]:
+    """The strokes among lines by pen, less what fills cover that are laid down after them."""
+    drawn = rows[found.weight[rows] > 0]
+    if not len(drawn):
         return ()
-    tolerance = PLAINER
-    while True:
-        lines = [
-            shapely.get_coordinates(shapely.simplify(shapely.LineString(found.line(int(k)) * unit), tolerance)) for k in rows
-        ]
-        if sum(map(len, lines)) <= MOST or tolerance > 0.02:
-            break
+    tolerance, whole = PLAINER, np.array([shapely.LineString(found.line(int(k)) * unit) for k in drawn], object)
+    while shapely.get_num_coordinates(lines := shapely.simplify(whole, tolerance)).sum() > MOST and tolerance < 0.02:
         tolerance *= 2
-    said = np.column_stack([np.round(found.weight[rows], 3), found.colour[rows]])
+    paths, fills = _areas(found, rows[found.filled[rows]], unit, rule)
+    if len(paths):
+        line, over = shapely.STRtree(fills).query(lines, predicate="intersects")
+        later = paths[over] > found.path[drawn[line]]
+        line, over = line[later], over[later]
+        for k in np.unique(line):
+            lines[k] = shapely.difference(lines[k], shapely.union_all(fills[over[line == k]]))
+    said = np.column_stack([np.round(np.clip(found.weight[drawn].astype(float), *PENS), 3), found.colour[drawn]])
     kinds, which = np.unique(said, axis=0, return_inverse=True)
-    return tuple(
-        OwnStroke(
-            float(weight), written(colour),
-            np.concatenate([np.stack([lines[n][:-1], lines[n][1:]], 1) for n in np.flatnonzero(which.reshape(-1) == k)]),
-        )
-        for k, (weight, *colour) in enumerate(kinds)
-    )  # fmt: skip
+    out = []
+    for k, (weight, *colour) in enumerate(kinds):
+        points, part = shapely.get_coordinates(shapely.get_parts(lines[which.reshape(-1) == k]), return_index=True)
+        joined = part[1:] == part[:-1]
+        if joined.any():
+            out.append(OwnStroke(float(weight), written(colour), np.stack([points[:-1], points[1:]], 1)[joined]))
+    return tuple(out)
+
+
+def _areas(
+    found: Vectors, rows: NDArray[np.int64], unit: float, rule: skia.PathFillType
+) -> tuple[NDArray[np.int64], NDArray[np.object_]]:
+    """The paths that are filled, and what each fills, a hair smaller: a stroke along its rim is seen."""
+    join = shapely.union_all if rule == skia.PathFillType.kWinding else shapely.symmetric_difference_all
+    rings = {int(k): shapely.make_valid(shapely.Polygon(found.line(int(k)) * unit)) for k in rows if len(found.line(int(k))) > 3}
+    numbers = np.array(sorted({int(found.path[k]) for k in rings}), np.int64)
+    areas = [join([ring for k, ring in rings.items() if found.path[k] == n]) for n in numbers]
+    return numbers, shapely.buffer(np.array(areas, object), -2 * PLAINER)

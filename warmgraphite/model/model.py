@@ -486,6 +486,8 @@ class Model:
             triangles=np.ascontiguousarray(self.triangles[:, ::-1] if mirrors else self.triangles),
             uv=np.ascontiguousarray(self.uv[:, ::-1]) if mirrors and self.uv is not None else self.uv,
             rooms=rooms,
+            bare=None,
+            put=(),
             materials=tuple(replace(m, size=(m.size[0] * scale, m.size[1] * scale)) for m in self.materials)
             if self.textures and not math.isclose(scale, 1.0, rel_tol=1e-12)
             else self.materials,

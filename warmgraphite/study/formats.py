@@ -236,8 +236,35 @@ def _with_figures(data: Data) -> Data:
     return data
 
 
+_WASHES: Data = {
+    "kind": "wash", "id": "figure-washes", "name": "Washes of figures", "where": _match(sets=["figures in wash"]), "colours": "of materials",
+    "holds": "materials", "wet": 0.7, "turbulence": 0.55, "blotch": 7.0, "rim": 0.7, "rim_width": 0.35, "bloom": 0.45, "granulation": 0.25,
+    "white": 0.0, "density": 1.15,
+}  # fmt: skip
+
+
+def _with_washes(data: Data) -> Data:
+    """Finishes in which figures are drawn in wash get the sheet that lays it, which hatches were before."""
+    any_figure = any(f.get("drawn") == "wash" for f in data.get("figures") or [])
+    for finish in data["finishes"]:
+        own = [
+            c.get("value")
+            for v in data["views"]
+            if v.get("finish") == finish["id"]
+            for c in v.get("changes", [])
+            if c["path"][0] == "entourage"
+        ]
+        traces = finish.get("traces")
+        if not isinstance(traces, list) or not (any_figure or "'wash'" in repr([finish.get("entourage"), own])):
+            continue
+        place = next((n for n, t in enumerate(traces) if t.get("kind") in ("hatches", "lines")), len(traces))
+        finish["traces"] = [*traces[:place], _WASHES, *traces[place:]]
+    return data
+
+
 DOCUMENT = Format(
-    "study", (_looks_become_a_finish, _ink_by_rule, _hatches_on_faces, as_it_was, as_it_was, as_it_was, _with_figures)
-)  # 4: build-ups; 5: washes, textures, adjusting sheets; 6: windows, backdrops, reflections, veils, pictures from elsewhere; 7: figures
+    "study",
+    (_looks_become_a_finish, _ink_by_rule, _hatches_on_faces, as_it_was, as_it_was, as_it_was, _with_figures, _with_washes),
+)  # 4: build-ups; 5: washes, textures, adjusting sheets; 6: windows, backdrops, reflections, veils, pictures from elsewhere; 7: figures; 8: their washes
 FINISH = Format("finish", (as_it_was, _finish_by_rule, look_with_hatches, as_it_was, as_it_was, as_it_was, pens_of_figures))
 DRAWING = Format("drawing", (as_it_was,))

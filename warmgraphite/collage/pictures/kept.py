@@ -14,7 +14,7 @@ from PIL import Image
 
 from warmgraphite.apart import ApartError, run_apart
 from warmgraphite.errors import PictureError
-from warmgraphite.figures.bodies import read_body
+from warmgraphite.figures.bodies import height_of, read_body
 from warmgraphite.model.model import Model
 from warmgraphite.progress import Stages, unwatched
 from warmgraphite.regions.painted import KeptMasks
@@ -93,6 +93,10 @@ class KeptPictures:
         """The body that a picture is of; ``None`` for what is a picture alone, or is not kept here."""
         return read_body(self.body_path(digest)) if self.has(digest) and self.body_path(digest).exists() else None
 
+    def tall(self, digest: str) -> float:
+        """Metres that the body is tall which a picture is of; 0 for a picture alone."""
+        return _tall(self.body_path(digest)) if self.body_path(digest).exists() else 0.0
+
     @property
     def masks(self) -> KeptMasks:
         """The painted masks that are kept with them."""
@@ -116,11 +120,12 @@ class KeptPictures:
             if "error" in answer:
                 raise PictureError(str(answer["error"]))
             digest = str(answer["digest"])
-            if not self.has(digest):
-                os.replace(draft, self.path(digest))
+            # The picture comes last: where it is, all that belongs to it is, too.
             for beside, place in ((".paths.npz", self.lines_path(digest)), (".glb", self.body_path(digest))):
                 if draft.with_suffix(beside).exists():
                     os.replace(draft.with_suffix(beside), place)
+            if not self.has(digest):
+                os.replace(draft, self.path(digest))
         return TakenIn(digest, answer["kind"], answer["width"], answer["height"], tuple(answer["notes"]))
 
 
@@ -130,6 +135,12 @@ def _pixels(path: Path) -> NDArray[np.uint8]:
         found = np.asarray(image.convert("RGBA"))
     found.flags.writeable = False
     return found
+
+
+@lru_cache(maxsize=4000)
+def _tall(path: Path) -> float:
+    model = read_body(path)
+    return 0.0 if model is None else height_of(model)
 
 
 @lru_cache(maxsize=6)
