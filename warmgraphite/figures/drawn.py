@@ -60,11 +60,12 @@ def drawn_cut_out(kept: Kept, digest: str, ground: Ground) -> DrawnCutOut | None
     small = (max(1, round(picture.shape[1] * COMPARED / longer)), max(1, round(picture.shape[0] * COMPARED / longer)))
     told = np.asarray(Image.fromarray(picture).convert("RGBa").resize(small, Image.Resampling.BOX), float)
     rules = (skia.PathFillType.kWinding, skia.PathFillType.kEvenOdd)
-    misses = [_miss(told, _pixels(found, small, rule, np.ones(_count(found), bool), True)) for rule in rules]
+    paths, every = _paths(found), np.ones(_count(found), bool)
+    misses = [_miss(told, _pixels(found, paths, small, rule, every, True)) for rule in rules]
     if min(misses) > ALIKE:
         return None
     rule = rules[int(np.argmin(misses))]
-    shown = np.ones(_count(found), bool) if ground == "kept" else ~_grounds(found)
+    shown = every if ground == "kept" else ~_grounds(found)
     times = SHOWN / longer
     size = (max(1, round(picture.shape[1] * times)), max(1, round(picture.shape[0] * times)))
     rows = np.flatnonzero(shown[found.path])
@@ -74,7 +75,7 @@ def drawn_cut_out(kept: Kept, digest: str, ground: Ground) -> DrawnCutOut | None
     low = np.min([found.line(int(k)).min(0) - found.weight[k] / 2 for k in rows], axis=0)
     high = np.max([found.line(int(k)).max(0) + found.weight[k] / 2 for k in rows], axis=0)
     return DrawnCutOut(
-        _pixels(found, size, rule, shown, True), _pixels(found, size, rule, shown, False), _strokes(found, rows, unit, rule),
+        _pixels(found, paths, size, rule, shown, True), _pixels(found, paths, size, rule, shown, False), _strokes(found, rows, unit, rule),
         np.clip(np.array([low, high]), 0, found.page) * unit,
     )  # fmt: skip
 
@@ -102,27 +103,42 @@ def _grounds(found: Vectors) -> NDArray[np.bool_]:
     return bounds
 
 
-def _pixels(found: Vectors, size: tuple[int, int], rule: skia.PathFillType, shown: NDArray[np.bool_], strokes: bool) -> Pixels:
+def _paths(found: Vectors) -> list[tuple[int, skia.Path]]:
+    """Each path with its first line."""
+    first = np.flatnonzero(np.diff(found.path, prepend=-1)).tolist()
+    out = []
+    for a, b in zip(first, [*first[1:], len(found.path)], strict=True):
+        path = skia.Path()
+        for k in range(a, b):
+            line = found.line(k).tolist()
+            closed = len(line) > 2 and line[0] == line[-1]
+            path.addPoly([skia.Point(x, y) for x, y in (line[:-1] if closed else line)], closed)
+        out.append((a, path))
+    return out
+
+
+def _pixels(
+    found: Vectors,
+    paths: list[tuple[int, skia.Path]],
+    size: tuple[int, int],
+    rule: skia.PathFillType,
+    shown: NDArray[np.bool_],
+    strokes: bool,
+) -> Pixels:
     """(h, w, 4) straight: the shown paths in their order, each filled, and then drawn along where ``strokes`` are asked for."""
     surface = skia.Surface.MakeRaster(skia.ImageInfo.MakeN32Premul(*size))
     canvas = surface.getCanvas()
     canvas.clear(0)
     canvas.scale(size[0] / float(found.page[0]), size[1] / float(found.page[1]))
-    first = np.flatnonzero(np.diff(found.path, prepend=-1))
-    for a, b in zip(first, [*first[1:], len(found.path)], strict=True):
-        if not shown[found.path[a]]:
+    for row, path in paths:
+        if not shown[found.path[row]]:
             continue
-        path = skia.Path()
         path.setFillType(rule)
-        for k in range(a, b):
-            line = found.line(k)
-            closed = len(line) > 2 and bool(np.allclose(line[0], line[-1]))
-            path.addPoly([skia.Point(*map(float, p)) for p in (line[:-1] if closed else line)], closed)
-        if found.filled[a]:
-            canvas.drawPath(path, skia.Paint(Color=skia.Color(*found.fill[a].tolist()), AntiAlias=True))
-        if strokes and found.weight[a] > 0:
-            paint = skia.Paint(Color=skia.Color(*found.colour[a].tolist()), AntiAlias=True, Style=skia.Paint.kStroke_Style)
-            paint.setStrokeWidth(float(found.weight[a]))
+        if found.filled[row]:
+            canvas.drawPath(path, skia.Paint(Color=skia.Color(*found.fill[row].tolist()), AntiAlias=True))
+        if strokes and found.weight[row] > 0:
+            paint = skia.Paint(Color=skia.Color(*found.colour[row].tolist()), AntiAlias=True, Style=skia.Paint.kStroke_Style)
+            paint.setStrokeWidth(float(found.weight[row]))
             canvas.drawPath(path, paint)
     return np.asarray(surface.makeImageSnapshot().toarray(colorType=skia.kRGBA_8888_ColorType))
 
@@ -158,7 +174,10 @@ def _areas(
 ) -> tuple[NDArray[np.int64], NDArray[np.object_]]:
     """The paths that are filled, and what each fills, a hair smaller: a stroke along its rim is seen."""
     join = shapely.union_all if rule == skia.PathFillType.kWinding else shapely.symmetric_difference_all
-    rings = {int(k): shapely.make_valid(shapely.Polygon(found.line(int(k)) * unit)) for k in rows if len(found.line(int(k))) > 3}
-    numbers = np.array(sorted({int(found.path[k]) for k in rings}), np.int64)
-    areas = [join([ring for k, ring in rings.items() if found.path[k] == n]) for n in numbers]
+    rings: dict[int, list[shapely.Geometry]] = {}
+    for k in rows:
+        if len(line := found.line(int(k))) > 3:
+            rings.setdefault(int(found.path[k]), []).append(shapely.Polygon(line * unit))
+    numbers = np.array(sorted(rings), np.int64)
+    areas = [join(shapely.make_valid(np.array(rings[n], object))) for n in numbers.tolist()]
     return numbers, shapely.buffer(np.array(areas, object), -2 * PLAINER)
