@@ -296,11 +296,23 @@ class _Gathering:
         self.ways: dict[Way, list[int]] = {}
         self.washed: list[int] = []
         self.called: dict[str, int] = {}
+        self.named: dict[str, int] = {}
+        self.taken = {m.name for m in model.materials}
         self.count = len(model.parts)
 
     def _name(self, name: str) -> str:
         self.called[name] = self.called.get(name, 0) + 1
         return name if self.called[name] == 1 else f"{name} {self.called[name]}"
+
+    def _free(self, name: str) -> str:
+        """A name like this one that no material has."""
+        number, found = self.named.get(name, 1), name
+        while found in self.taken:
+            number += 1
+            found = f"{name} {number}"
+        self.named[name] = number
+        self.taken.add(found)
+        return found
 
     def _material(self, piece: Piece, look: Look, pictured: bool) -> tuple[int, str]:
         """The number of the material of a piece, and its colour."""
@@ -313,7 +325,7 @@ class _Gathering:
         about = (colour, piece.opacity, picture)
         if about not in self.numbers:
             self.numbers[about] = len(self.materials)
-            self.materials.append(Material(f"{piece.name} {len(self.materials)}", colour, piece.opacity, picture))
+            self.materials.append(Material(self._free(piece.name), colour, piece.opacity, picture))
         return self.numbers[about], colour
 
     def put(self, row: _Row) -> Put:

@@ -114,8 +114,8 @@ export function Pictures({ editing, desk, dropped, onTaken }: { editing: Editing
             ) : (
               <StockSwatch item={p.item} editing={editing} version={JSON.stringify(p.item.trace).length + String((p.item.trace as { real_width?: number }).real_width)} />
             )}
-            <button type="button" className="plain text-[11px] underline decoration-hairline underline-offset-4" aria-label={`how it lies: ${p.name}`} onClick={() => setSetting(p.digest)}>
-              how it lies
+            <button type="button" className="plain text-[11px] underline decoration-hairline underline-offset-4" aria-label={`${p.tall ? "about it" : "how it lies"}: ${p.name}`} onClick={() => setSetting(p.digest)}>
+              {p.tall ? "about it" : "how it lies"}
             </button>
           </li>
         ))}
@@ -165,7 +165,7 @@ function Lies({ picture, onDone, onChanged, onLay }: { picture: OwnPicture; onDo
   if (picture.tall)
     return (
       <Leaf open onClose={onDone} title={picture.name} about={`A body, ${picture.tall.toFixed(2)} m tall. It stands in the model and is drawn like all of it.`}>
-        <img src={`/api/pictures/${picture.digest}/picture`} alt={picture.name} className="mx-auto block w-60" />
+        <img src={`/api/pictures/${picture.digest}/picture`} alt={picture.name} className="mx-auto mb-2 block h-60 w-60" />
         <TextField label="Name" value={picture.name} onChange={(name) => void change({ name })} />
         <div className="mt-6 flex justify-end gap-3">
           <button type="button" className="line-act" onClick={() => void remove()}>
