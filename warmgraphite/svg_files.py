@@ -76,6 +76,8 @@ def clean_svg(data: bytes, name: str) -> CleanSvg:
             dropped += 1
     if dropped:
         notes.append("Scripts and what it fetches from elsewhere were left out.")
+    if any(isinstance(e.tag, str) and etree.QName(e).localname == "text" and "".join(e.itertext()).strip() for e in root.iter()):
+        notes.append("Its type is not drawn; save it with the type as outlines to have it.")
     width, height = _svg_size(root)
     if not (width > 0 and height > 0 and max(width, height) / min(width, height) < 100):
         raise PictureError(f"“{name}” does not say how large it is; save it with a width and a height.")

@@ -84,6 +84,12 @@ def test_drawings_and_pages_come_in_as_they_look_and_do_nothing() -> None:
         assert found.shape[:2] == (1024, 2048) and found[500, 500].tolist() == [255, 0, 0, 255]
 
 
+def test_type_in_a_drawing_is_not_drawn_and_that_is_said() -> None:
+    said = taken(SVG.format("", "<g><text x='2' y='18'>Kiln <tspan>yard</tspan></text></g>").encode(), "a").notes
+    assert any("as outlines" in n for n in said)
+    assert not taken(SVG.format("", "<text> </text>").encode(), "a").notes and not taken(SVG.format("", "").encode(), "a").notes
+
+
 def test_what_is_broken_too_large_or_no_picture_is_one_sentence(tmp_path: Path) -> None:
     png, jpeg = written(RED, "PNG"), written(RED, "JPEG")
     head = struct.pack(">IIBBBBB", 60000, 60000, 8, 2, 0, 0, 0)
