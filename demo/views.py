@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from demo.notes import sample_rooms
 from warmgraphite.model.model import Contours, Model
 from warmgraphite.view.specification import (
     Cut,
@@ -69,10 +70,14 @@ def sample_views() -> list[ViewSpecification]:
 
 
 def with_sample_words(model: Model) -> Model:
-    """The sample model with contours on its slope, and two part sets to begin with."""
+    """The sample model with contours on its slope, its rooms, and two part sets to begin with."""
     roles = model.part_role
     sets = {
         "House and site": np.ones(len(roles), bool),
         "Shell only": np.isin(roles, ["structure", "envelope", "glass", "ground", "water"]),
     }
-    return model.said(contours=Contours(0.5, 5), sets={name: tuple(np.flatnonzero(rows).tolist()) for name, rows in sets.items()})
+    return model.said(
+        contours=Contours(0.5, 5),
+        rooms=sample_rooms(),
+        sets={name: tuple(np.flatnonzero(rows).tolist()) for name, rows in sets.items()},
+    )

@@ -46,6 +46,7 @@ def add_sample() -> None:
     from demo.figures import sample_figures
     from demo.finishes import WORN, sample_finishes
     from demo.kiln_house import build_kiln_house
+    from demo.notes import sample_notes
     from demo.views import sample_views, with_sample_words
     from studio.studies.desk import store, tone_size, wanted
     from studio.studies.models import create_study
@@ -59,7 +60,7 @@ def add_sample() -> None:
     model, views = with_sample_words(read_model(path)), sample_views()
     study = create_study(
         "Alder Weir Kiln House", model, views, file, is_sample=True, finishes=sample_finishes(), wears=WORN,
-        figures=sample_figures(model, {v.name: f"view-{k}" for k, v in enumerate(views, 1)}),
+        figures=sample_figures(model, {v.name: f"view-{k}" for k, v in enumerate(views, 1)}), notes=sample_notes(),
     )  # fmt: skip
     document = study.document
     view, look = document.desk.view, document.drawn_look(document.on_desk)

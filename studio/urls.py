@@ -25,6 +25,7 @@ from studio.studies.marks_api import router as studies_marks
 from studio.studies.masks_api import router as studies_masks
 from studio.studies.model_api import router as studies_models
 from studio.studies.models import ChangedElsewhere, StudyUnreadable
+from studio.studies.notes_api import router as studies_notes
 from warmgraphite.errors import GraphiteError
 
 log = logging.getLogger(__name__)
@@ -38,6 +39,7 @@ api.add_router("", studies_ink)
 api.add_router("", studies_marks)
 api.add_router("", studies_masks)
 api.add_router("", studies_models)
+api.add_router("", studies_notes)
 api.add_router("", stock)
 api.add_router("", jobs)
 

@@ -123,13 +123,13 @@ def draw(
     if resolution is not None:
         spec = spec.model_copy(update={"frame": spec.frame.model_copy(update={"resolution": resolution})})
     plain = _finish(finish, document) if finish else look
-    look = plain.resolved(document.regions).marked(look.marks, look.figures)
+    look = plain.resolved(document.regions).marked(look.marks, look.figures, look.notes)
     kept = stock or Path(os.environ.get("WARMGRAPHITE_STOCK") or "stock")
     made = Drawing(found, spec, ink=look, pictures=KeptPictures(kept))
     refuse_pixels(*made.size, MOST_WRITTEN, spec.frame.resolution)
     with tempfile.TemporaryDirectory(prefix="tiles-") as pixels:
         tiled = TiledDrawing(made, Path(pixels))
-        tiled.compute(needs_of(look.traces, look))
+        tiled.compute(needs_of(look.traces, look, look.notes))
         plate = tiled.plate(document.name)
         write_drawing(plate, look.traces, sheet, out, paper=paper, resolution=spec.frame.resolution)
 

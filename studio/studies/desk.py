@@ -107,7 +107,7 @@ def tone_size(view: ViewSpecification, pixels: int = DESK_PIXELS) -> tuple[int, 
 
 def desk_drawing(study: Study, view: ViewSpecification, look: Look, pixels: int = DESK_PIXELS) -> Drawing:
     """The drawing of a view as it is looked at: nothing of it is computed here. It is kept in memory for a while."""
-    inked = look.model_dump_json(exclude={"traces"})
+    inked = look.model_dump_json(exclude={"traces", "notes", "lettering"})
     # A picture that comes into the stock, or goes, makes another drawing of those that show it.
     shown = {t.shown_picture for t in look.traces} | {p for f in getattr(look, "figures", ()) for p in f.pictures}
     there = sorted(p for p in shown if p and kept_pictures().has(p))
@@ -124,15 +124,15 @@ def desk_drawing(study: Study, view: ViewSpecification, look: Look, pixels: int 
     return found
 
 
-def on_desk(study: Study, document: StudyDocument, pixels: int = DESK_PIXELS) -> tuple[Drawing, Look]:
+def on_desk(study: Study, document: StudyDocument, pixels: int = DESK_PIXELS) -> tuple[Drawing, DrawnLook]:
     """The drawing on the desk, and the look that it is drawn with."""
     look = document.drawn_look(document.on_desk)
     return desk_drawing(study, document.desk.view, look, pixels), look
 
 
-def wanted(look: Look) -> tuple[Need, ...]:
+def wanted(look: DrawnLook) -> tuple[Need, ...]:
     """The passes of a picture with a look."""
-    return needs_of(look.traces, look)
+    return needs_of(look.traces, look, look.notes)
 
 
 def is_whole(study: Study, document: StudyDocument) -> bool:
@@ -159,7 +159,7 @@ def preview(
     if window:
         window = _within(window, size)
         refuse_pixels(*window[2:], MOST_PREVIEW)
-    plate = drawing.plate(document.name)
+    plate = drawing.plate(document.name, look)
     return encode_jpeg(
         compose(plate, look.traces, document.on_desk.sheet, size, _layers, without=without, alone=alone, window=window)
     )
@@ -173,7 +173,7 @@ def histogram(study: Study, document: StudyDocument, width: int) -> Histogram | 
     if drawing.result("frame").problem:
         return None
     size = sized_within(document.desk.view.frame, max(width, 64), MOST_PREVIEW, LONGEST_PREVIEW)
-    return histogram_of(compose(drawing.plate(document.name), look.traces, document.on_desk.sheet, size, _layers).toarray())
+    return histogram_of(compose(drawing.plate(document.name, look), look.traces, document.on_desk.sheet, size, _layers).toarray())
 
 
 def _within(window: tuple[int, int, int, int], size: tuple[int, int]) -> tuple[int, int, int, int]:
@@ -193,7 +193,7 @@ def lay_ahead(study: Study, document: StudyDocument, width: int) -> None:
     def lay() -> None:
         try:
             size = sized_within(document.desk.view.frame, max(width, 64), MOST_PREVIEW, LONGEST_PREVIEW)
-            draw_ahead(drawing.plate(document.name), ready, document.on_desk.sheet, size, _layers)
+            draw_ahead(drawing.plate(document.name, look), ready, document.on_desk.sheet, size, _layers)
         except Exception as error:  # it is only done sooner here
             log.warning("sheets could not be drawn ahead: %s", error)
         finally:
@@ -210,7 +210,7 @@ def sketch_traces(drawing: Drawing, look: Look) -> tuple[Trace, ...]:
 def has_sketch(study: Study, document: StudyDocument) -> bool:
     """Whether there is a first, coarse picture of the view on the desk."""
     drawing, look = on_desk(study, document, SKETCH_PIXELS)
-    return all(drawing.fresh(needs_of(sketch_traces(drawing, look), look)).values())
+    return all(drawing.fresh(needs_of(sketch_traces(drawing, look), look, look.notes)).values())
 
 
 def sketch(study: Study, document: StudyDocument, width: int) -> bytes | None:
@@ -219,7 +219,9 @@ def sketch(study: Study, document: StudyDocument, width: int) -> bytes | None:
         return None
     drawing, look = on_desk(study, document, SKETCH_PIXELS)
     size = sized_within(document.desk.view.frame, max(width, 64), MOST_PREVIEW, LONGEST_PREVIEW)
-    return encode_jpeg(compose(drawing.plate(document.name), sketch_traces(drawing, look), document.on_desk.sheet, size, _layers))
+    return encode_jpeg(
+        compose(drawing.plate(document.name, look), sketch_traces(drawing, look), document.on_desk.sheet, size, _layers)
+    )
 
 
 def thumbnail(study: Study, document: StudyDocument, trace_id: str, width: int = 220) -> bytes | None:
@@ -230,14 +232,14 @@ def thumbnail(study: Study, document: StudyDocument, trace_id: str, width: int =
         return None
     size = sized_within(document.desk.view.frame, width, width * width, 2 * width)
     return encode_jpeg(
-        trace_picture(drawing.plate(document.name), trace, document.on_desk.sheet, size, _layers, tracing(look)), 85
+        trace_picture(drawing.plate(document.name, look), trace, document.on_desk.sheet, size, _layers, tracing(look)), 85
     )
 
 
 def tracing(look: Look) -> str:
     """The tone of the paper that small pictures of traces lie on: dark where the drawing's is, so that pale ink is seen."""
     paper = next((t.colour for t in look.traces if isinstance(t, Paper) and t.on and t.lies != "over all"), TRACING)
-    return paper if inks_for(look.traces) == ON_DARK else TRACING
+    return paper if inks_for(look.traces).ink == ON_DARK.ink else TRACING
 
 
 def trace_picture_key(drawing: Drawing, document: StudyDocument, trace: Trace, paper: str = TRACING) -> str:
@@ -299,8 +301,13 @@ def suns_key(study: Study, document: StudyDocument, suns: list[Sun]) -> str:
         Drawing(study.model, view.model_copy(update={"sun": sun}), size, ink=look, pictures=store().pictures) for sun in suns
     ]
     traces = sketch_traces(drawings[0], look)
-    rows = [[d.key(n) for n in needs_of(traces, look)] for d in drawings]
-    shown = [[t.model_dump(mode="json") for t in traces], document.on_desk.sheet.model_dump(), view.name, document.name]
+    rows = [[d.key(n) for n in needs_of(traces, look, look.notes)] for d in drawings]
+    shown = [
+        [m.model_dump(mode="json") for m in (*traces, *look.notes, look.lettering)],
+        document.on_desk.sheet.model_dump(),
+        view.name,
+        document.name,
+    ]
     return pass_key("suns", rows, shown)
 
 
@@ -316,7 +323,12 @@ def variant_key(model: Model, document: StudyDocument, look: DrawnLook) -> str:
     """Names the picture of the view on the desk in a look: it changes with all that it shows, and with nothing else."""
     view = document.desk.view
     drawing = Drawing(model, view, tone_size(view, VARIANT_PIXELS), store(), ink=look)
-    shown = [[t.model_dump(mode="json") for t in look.traces], document.on_desk.sheet.model_dump(), view.name, document.name]
+    shown = [
+        [m.model_dump(mode="json") for m in (*look.traces, *look.notes, look.lettering)],
+        document.on_desk.sheet.model_dump(),
+        view.name,
+        document.name,
+    ]
     return pass_key("variant", [drawing.key(n) for n in wanted(look)], shown)
 
 

@@ -27,6 +27,7 @@ from warmgraphite.formats import Format, as_it_was
 from warmgraphite.model.edits import Restore, label_of
 from warmgraphite.model.model import Model
 from warmgraphite.model.store import ModelStore
+from warmgraphite.notes.note import Note
 from warmgraphite.study import Look, StudyDocument, follow_edit, fresh_document, read_document
 from warmgraphite.view.kinds import ViewKind, kind_of, usual_views
 from warmgraphite.view.specification import ViewSpecification
@@ -404,9 +405,10 @@ def create_study(
     finishes: Mapping[str, Look] | None = None,
     wears: Mapping[str, str] | None = None,
     figures: Sequence[Figure] = (),
+    notes: Mapping[str, Sequence[Note]] | None = None,
 ) -> Study:
     """A new study of a model, with its model kept in the data folder; ``file`` are fields of its :class:`ModelFile`. It has
-    ``finishes`` beside the usual one, by name, and ``wears`` says which views wear them; ``figures`` stand in it."""
+    ``finishes`` beside the usual one, by name, and ``wears`` says which views wear them; ``figures`` stand in it, ``notes`` are those of views by their names."""
     version = model_store().save(model)
     base = slugify(name)[:60] or "study"
     with transaction.atomic():
@@ -418,7 +420,7 @@ def create_study(
         brought = ModelFile.objects.create(
             study=study, number=1, base_version=version, last_version=version, **{"name": "", **(file or {})}
         )
-        document = fresh_document(name, views or usual_views(model.bounds), finishes, wears, figures)
+        document = fresh_document(name, views or usual_views(model.bounds), finishes, wears, figures, notes)
         study.head = Revision.objects.create(
             study=study, number=1, text=text_of(document), label="New study", model_version=version,
             about_model=facts_of(model), file=brought,

@@ -95,7 +95,7 @@ def draw_suns(job: Job, watch: Watch) -> dict:
     for k, sun in enumerate(suns):
         watch(f"Sun {k + 1} of {len(suns)}", k / len(suns))
         drawing = first.under(view.model_copy(update={"sun": sun}))
-        drawing.compute(needs_of(traces, look))
+        drawing.compute(needs_of(traces, look, look.notes))
         plate = drawing.plate(document.name)
         with whole(picture_path(job.study, f"{job.key}-{k}")) as draft:
             draft.write_bytes(encode_jpeg(compose(plate, traces, saved.sheet, size, cache), 85))

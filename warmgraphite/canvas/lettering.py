@@ -14,10 +14,10 @@ import uharfbuzz
 from fontTools import subset
 from fontTools.ttLib import TTFont
 
-from warmgraphite.canvas.fonts import FACES
+from warmgraphite.canvas.fonts import face_file
 from warmgraphite.canvas.protocol import Face
 
-__all__ = ["Shaped", "measured", "shaped", "subset_font"]
+__all__ = ["Shaped", "capital_height", "measured", "missing_in", "shaped", "subset_font"]
 
 
 @dataclass(frozen=True)
@@ -32,7 +32,7 @@ class Shaped:
 
 @cache
 def _font(face: str) -> tuple[uharfbuzz.Font, int]:
-    found = uharfbuzz.Face(uharfbuzz.Blob.from_file_path(str(FACES[face][0])))
+    found = uharfbuzz.Face(uharfbuzz.Blob.from_file_path(str(face_file(face).path)))
     return uharfbuzz.Font(found), found.upem
 
 
@@ -52,6 +52,25 @@ def shaped(words: str, face: Face) -> Shaped:
     return Shaped(tuple(g.codepoint for g in buffer.glyph_infos), tuple(x), tuple(y), at / em)
 
 
+@cache
+def capital_height(face: Face) -> float:
+    """How tall a capital is, at a size of 1: lettering is measured by it (ISO 3098)."""
+    font = TTFont(face_file(face).path, lazy=True)
+    found = getattr(font["OS/2"], "sCapHeight", 0) / font["head"].unitsPerEm
+    return float(found) if 0.3 < found < 1.2 else 0.7
+
+
+@cache
+def _letters(face: Face) -> frozenset[int]:
+    return frozenset(TTFont(face_file(face).path, lazy=True).getBestCmap() or ())
+
+
+def missing_in(words: str, face: Face) -> str:
+    """The letters that a face has not, each once, in their order."""
+    there = _letters(face)
+    return "".join(dict.fromkeys(c for c in words if not c.isspace() and ord(c) not in there))
+
+
 def measured(words: str, face: Face, size: float) -> float:
     """How wide a line of text is, in the unit of ``size``."""
     return shaped(words, face).width * size
@@ -60,7 +79,7 @@ def measured(words: str, face: Face, size: float) -> float:
 def subset_font(face: str, words: str) -> bytes:
     """A face as a TrueType file with the glyphs that these words need, and how they are put together."""
     options = subset.Options(layout_features=["*"], notdef_outline=True, name_IDs=["*"], hinting=False)
-    font = TTFont(FACES[face][0], recalcTimestamp=False)  # the same words give the same file
+    font = TTFont(face_file(face).path, recalcTimestamp=False)  # the same words give the same file
     cut = subset.Subsetter(options)
     cut.populate(text=words)
     cut.subset(font)

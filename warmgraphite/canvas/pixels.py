@@ -12,7 +12,7 @@ import skia
 from numpy.typing import NDArray
 
 from warmgraphite.canvas.compact import outlines, path_of, tinted
-from warmgraphite.canvas.fonts import FACES
+from warmgraphite.canvas.fonts import FACES, face_file
 from warmgraphite.canvas.lettering import shaped
 from warmgraphite.canvas.protocol import Anchor, Face, Gradient, Matrix, Path, Ring, Stroke
 from warmgraphite.colours import channels
@@ -51,7 +51,7 @@ def _without_system_fonts() -> Iterator[None]:
     Only the shipped faces are used, so the search is kept empty (a third of a second less) and its words are kept to itself.
     """
     before = os.environ.get("FONTCONFIG_FILE")
-    os.environ["FONTCONFIG_FILE"] = str(FACES["serif"][0].with_name("fonts.conf"))
+    os.environ["FONTCONFIG_FILE"] = str(FACES["serif"].path.with_name("fonts.conf"))
     kept, nowhere = os.dup(2), os.open(os.devnull, os.O_WRONLY)
     os.dup2(nowhere, 2)
     try:
@@ -67,13 +67,9 @@ def _without_system_fonts() -> Iterator[None]:
 
 
 @cache
-def _typefaces() -> dict[str, skia.Typeface]:
-    with _without_system_fonts():
-        return {face: skia.Typeface.MakeFromFile(str(path)) for face, (path, _, _) in FACES.items()}
-
-
 def _typeface(face: str) -> skia.Typeface:
-    return _typefaces()[face]
+    with _without_system_fonts():
+        return skia.Typeface.MakeFromFile(str(face_file(face).path))
 
 
 def _colour(colour: str) -> int:

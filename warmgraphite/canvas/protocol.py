@@ -48,7 +48,8 @@ BlendMode = Literal[
 ]
 BLEND_MODES: tuple[str, ...] = BlendMode.__args__  # type: ignore[attr-defined]
 
-Face = Literal["serif", "sans", "hand"]
+#: A face that ships with the application, serif, sans, hand or italic, or the path of a file of one's own.
+Face = str
 Anchor = Literal["start", "middle", "end"]
 Ring = NDArray[np.float64]
 

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from warmgraphite.canvas.compact import outlines, svg_data
-from warmgraphite.canvas.fonts import FACES
+from warmgraphite.canvas.fonts import face_file
 from warmgraphite.canvas.lettering import subset_font
 from warmgraphite.canvas.protocol import Anchor, Face, Gradient, Matrix, Path, Ring, Stroke
 from warmgraphite.specification import tidy
@@ -169,9 +169,10 @@ class SvgCanvas:
 
     def text(self, x: float, y: float, words: str, face: Face, size: float, colour: str, anchor: Anchor = "start") -> None:
         self.written.setdefault(face, set()).update(str(tidy(words)))
-        _, family, weight = FACES[face]
+        known = face_file(face)
+        slant = f'font-style="{known.style}" ' if known.style != "normal" else ""
         self.rows.append(
-            f'<text x="{_number(x)}" y="{_number(y)}" font-family={quoteattr(family)} font-weight="{weight}" '
+            f'<text x="{_number(x)}" y="{_number(y)}" font-family={quoteattr(known.family)} font-weight="{known.weight}" {slant}'
             f'font-size="{_number(size)}" fill="{colour}" text-anchor="{anchor}">{escape(words)}</text>'
         )
 
@@ -179,9 +180,11 @@ class SvgCanvas:
         """The file: true size in millimetres, and within it what of the fonts was written."""
         fonts = []
         for face, letters in sorted(self.written.items()):
-            _, family, weight = FACES[face]
+            _, family, weight, style = face_file(face)
             data = base64.b64encode(subset_font(face, "".join(sorted(letters)))).decode()
-            fonts.append(f"@font-face{{font-family:'{family}';font-weight:{weight};src:url(data:font/ttf;base64,{data})}}")
+            fonts.append(
+                f"@font-face{{font-family:'{family}';font-weight:{weight};font-style:{style};src:url(data:font/ttf;base64,{data})}}"
+            )
         style = f"<style>{''.join(fonts)}</style>" if fonts else ""
         width, height = _number(self.width), _number(self.height)
         return (

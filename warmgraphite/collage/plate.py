@@ -18,16 +18,21 @@ from warmgraphite.ink.strokes import Strokes
 from warmgraphite.ink.work import InkRow, Work, line_work_of
 from warmgraphite.model.model import Model
 from warmgraphite.needs import Need
+from warmgraphite.notes.lettering import Lettering
+from warmgraphite.notes.note import Note
 from warmgraphite.passes.light import Light
 from warmgraphite.passes.lines import LineSet
 from warmgraphite.passes.surface import Raster, Surface
 from warmgraphite.regions.query import PartCells, Query, answer
 from warmgraphite.regions.reading import of_parts
 from warmgraphite.view.projection import Projection
+from warmgraphite.view.specification import ViewSpecification
 
 __all__ = ["Plate"]
 
 Window = tuple[int, int, int, int]
+#: How notes are written where nothing is said.
+LETTERED = Lettering()
 
 
 @dataclass(frozen=True)
@@ -46,12 +51,21 @@ class Plate:
     ink: Ink
     #: Where the middle of the drawing lies on the paper, in millimetres.
     middle: tuple[float, float]
-    view_name: str
+    view: ViewSpecification
     study_name: str
     #: The direction (3,) towards the sun.
     sun: NDArray[np.float64]
     #: The tiles of which what has pixels is put together: each window, x, y, width and height in pixels, and its plate.
     tiles: Callable[[], Iterator[tuple[Window, Plate]]] | None = None
+    #: What is written on it, how, and where a face of one's own is kept, by its digest.
+    notes: tuple[Note, ...] = ()
+    lettering: Lettering = LETTERED
+    kept_face: Callable[[str], str | None] = lambda _digest: None
+
+    @property
+    def view_name(self) -> str:
+        """What the view is called."""
+        return self.view.name
 
     def in_tiles(self, tiles: Callable[[], Iterator[tuple[Window, Plate]]]) -> Plate:
         """This plate, put together of tiles where it has pixels."""

@@ -28,6 +28,8 @@ from warmgraphite.ink.marks.specification import Ground, Mark
 from warmgraphite.ink.rules import Ink, Marked, PenRule
 from warmgraphite.model.model import Model
 from warmgraphite.needs import Need, need
+from warmgraphite.notes.lettering import Lettering
+from warmgraphite.notes.note import Note
 from warmgraphite.passes.casters import Casters, Rays, casters_of, without_casting
 from warmgraphite.passes.cut import CutRegion, Mass, masses, settled
 from warmgraphite.passes.light import Light
@@ -60,12 +62,13 @@ class Stale(Exception):
     """A pass was asked for where none is computed, and it is not there."""
 
 
-def needs_of(traces: Sequence[Trace], ink: Ink | None = None) -> tuple[Need, ...]:
-    """The passes that a picture with these traces, and this ink, is made of."""
+def needs_of(traces: Sequence[Trace], ink: Ink | None = None, notes: Sequence[Note] = ()) -> tuple[Need, ...]:
+    """The passes that a picture with these traces, this ink and these notes is made of."""
     found = [*(Need(name) for name in ALWAYS), *(n for t in traces if t.on for n in t.all_needs())]
     confined = any(n.name == "room" for n in found) and any(n.name == "strokes" for t in traces if t.on for n in t.all_needs())
     along = [n for r in (ink.pens if ink and confined else ()) if r.on for n in along_needs(r)]
-    return tuple(dict.fromkeys([*found, *along]))
+    written = [n for note in notes if note.on for n in note.needs()]
+    return tuple(dict.fromkeys([*found, *along, *written]))
 
 
 def _with_figures(model: Model, view: ViewSpecification, ink: Ink, kept: KeptPictures | None) -> Standing:
@@ -515,12 +518,15 @@ class Drawing:
         """The planar map of the drawing."""
         return self.result("regions")  # type: ignore[no-any-return]
 
-    def plate(self, study_name: str = "") -> Plate:
-        """The drawing ready to be laid together: what its traces show is taken from here as they are drawn."""
+    def plate(self, study_name: str = "", look: Ink | None = None) -> Plate:
+        """The drawing ready to be laid together: what its traces show is taken from here as they are drawn. What is written on it, and how, says
+        ``look``, its own ink by default."""
+        said = self._given if look is None else look
         return Plate(
             projection=self.paper, raster=Raster.of(self.size, self.window), model=self.model, take=self.result, key=self.key,
-            ink=self.ink, middle=self.middle, view_name=self.view.name, study_name=study_name or self.model.name,
-            sun=to_sun(self.view.sun),
+            ink=self.ink, middle=self.middle, view=self.view, study_name=study_name or self.model.name,
+            sun=to_sun(self.view.sun), notes=getattr(said, "notes", ()), lettering=getattr(said, "lettering", Lettering()),
+            kept_face=lambda digest: self.pictures.face_path(digest) if self.pictures else None,
         )  # fmt: skip
 
 

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.errors import ModelFileError
+from warmgraphite.model.axes import Axis, Door
 from warmgraphite.model.model import Material, Model, Part, Room, build_model
 from warmgraphite.model.roles import guess_role
 from warmgraphite.specification import tidy
@@ -46,13 +47,15 @@ def _named(words: str, otherwise: str) -> str:
 
 
 class Gathering:
-    """Parts, materials, pictures and rooms of one file, called ``file`` in what is said of it."""
+    """Parts, materials, pictures, rooms, axes and doors of one file, called ``file`` in what is said of it."""
 
     def __init__(self, file: str) -> None:
         self.file = file
         self.rows: list[tuple[Part, NDArray[np.float64], NDArray[np.int32]]] = []
         self.uv: list[NDArray[np.float32] | None] = []
         self.rooms: list[Room] = []
+        self.axes: list[Axis] = []
+        self.doors: list[Door] = []
         self.textures: dict[str, bytes] = {}
         self._materials: dict[Material, int] = {}
 
@@ -125,4 +128,5 @@ class Gathering:
                 materials[i] = replace(material, name=f"{material.name} {number}")
                 used.add(materials[i].name)
             seen.add(materials[i].name)
-        return build_model(name, self.rows, materials, self.uv, self.textures, self.rooms)
+        found = build_model(name, self.rows, materials, self.uv, self.textures, self.rooms)
+        return replace(found, axes=tuple(self.axes), doors=tuple(self.doors))

@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.errors import ModelFileError
+from warmgraphite.model.axes import Axis, Door
 from warmgraphite.model.gathering import Gathering, hex_colour
 from warmgraphite.model.model import SEE_THROUGH, Material, Model, Room
 from warmgraphite.model.roles import guess_role
@@ -127,6 +128,69 @@ def _room(space: Any, layer: str, points: NDArray[np.float64], faces: NDArray[np
     return Room(title or number, number if title else "", layer.split("/")[0], place, round(float(floor.sum()), 3))
 
 
+_LEAVES: dict[str, tuple[tuple[float, float, int], ...]] = {
+    # Of each leaf: where it hangs and how wide it is, in widths of the door, and which way it is shut along the door's own right.
+    "SINGLE_SWING_LEFT": ((0.0, 1.0, 1),), "DOUBLE_SWING_LEFT": ((0.0, 1.0, 1),), "SINGLE_SWING_RIGHT": ((1.0, 1.0, -1),),
+    "DOUBLE_SWING_RIGHT": ((1.0, 1.0, -1),), "DOUBLE_DOOR_SINGLE_SWING": ((0.0, 0.5, 1), (1.0, 0.5, -1)),
+    "DOUBLE_DOOR_DOUBLE_SWING": ((0.0, 0.5, 1), (1.0, 0.5, -1)),
+}  # fmt: skip
+
+
+def _doors(ifc: Any, scale: float) -> list[Door]:
+    """How the doors of the file open, where it says so: hinges are on the left, or right, as one looks the way that they open."""
+    import ifcopenshell.util.element as element
+    import ifcopenshell.util.placement as placement
+
+    found: list[Door] = []
+    for door in ifc.by_type("IfcDoor"):
+        kind, width = getattr(door, "OperationType", None), door.OverallWidth
+        if not kind or kind == "NOTDEFINED":
+            kind = getattr(element.get_type(door), "OperationType", None)
+        if kind not in _LEAVES or not width or door.ObjectPlacement is None:
+            continue
+        matrix = placement.get_local_placement(door.ObjectPlacement)
+        right, into, at = matrix[:3, 0], matrix[:3, 1], matrix[:3, 3] * scale
+        for hangs, share, way in _LEAVES[kind]:
+            hinge = at + right * hangs * width * scale
+            x, y, z = hinge.tolist()
+            found.append(
+                Door(
+                    (x, y, z),
+                    tuple((right[:2] * way).tolist()),
+                    tuple(into[:2].tolist()),
+                    float(width) * scale * share,
+                    door.GlobalId,
+                )
+            )
+    return found
+
+
+def _axes(ifc: Any, scale: float) -> list[Axis]:
+    """The axes of the grids of the file that are straight."""
+    import ifcopenshell.util.placement as placement
+
+    found: list[Axis] = []
+    for grid in ifc.by_type("IfcGrid"):
+        matrix = placement.get_local_placement(grid.ObjectPlacement) if grid.ObjectPlacement else np.eye(4)
+        for axis in (*(grid.UAxes or ()), *(grid.VAxes or ()), *(grid.WAxes or ())):
+            curve = axis.AxisCurve
+            if curve.is_a("IfcPolyline"):
+                points = [tuple(p.Coordinates) for p in curve.Points]
+            elif curve.is_a("IfcIndexedPolyCurve"):
+                points = [tuple(p) for p in curve.Points.CoordList]
+            elif curve.is_a("IfcLine"):
+                start = np.array(curve.Pnt.Coordinates, float)
+                way = np.array(curve.Dir.Orientation.DirectionRatios, float) * curve.Dir.Magnitude
+                points = [tuple(start), tuple(start + way)]
+            else:
+                continue
+            ends = [np.array([*p, 0.0][:3]) for p in (points[0], points[-1])]
+            a, b = ((matrix @ np.append(e, 1.0))[:3] * scale for e in ends)
+            if np.linalg.norm(b - a) > 1e-6:
+                found.append(Axis(_clean(axis.AxisTag)[:8], tuple(a.tolist()), tuple(b.tolist())))
+    return found
+
+
 def read_ifc(path: Path, watch: Stages = unwatched) -> tuple[Model, tuple[str, ...]]:
     """The model of an IFC file in metres, Z up, and sentences about what was left out.
 
@@ -154,6 +218,14 @@ def read_ifc(path: Path, watch: Stages = unwatched) -> tuple[Model, tuple[str, .
         _gather(ifc, products, gathering, watch)
     except (RuntimeError, TypeError, AttributeError, ValueError) as error:
         raise ModelFileError(f"{path.name} is a damaged IFC file: its products cannot be understood; export it again.") from error
+    with contextlib.suppress(
+        RuntimeError, TypeError, AttributeError, ValueError, KeyError
+    ):  # what is only told beside is no reason to stop
+        import ifcopenshell.util.unit
+
+        scale = float(ifcopenshell.util.unit.calculate_unit_scale(ifc))
+        gathering.axes += _axes(ifc, scale)
+        gathering.doors += _doors(ifc, scale)
     # The library passes over what it does not know without a word.
     lines = len(re.findall(rb"(?m)^\s*#\d+\s*=", path.read_bytes()))
     left = lines - sum(1 for _ in ifc)

@@ -15,6 +15,7 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.model.axes import Axis, Door, transformed
 from warmgraphite.model.behaviour import BEHAVIOUR, CUT_ORDER, Behaviour
 
 __all__ = [
@@ -177,6 +178,8 @@ class Model:
     uv: NDArray[np.float32] | None = None
     textures: Mapping[str, bytes] = field(default_factory=dict)
     rooms: tuple[Room, ...] = ()
+    axes: tuple[Axis, ...] = ()
+    doors: tuple[Door, ...] = ()
     origin: tuple[float, float, float] = (0.0, 0.0, 0.0)
     contours: Contours | None = None
     units: str = "m"
@@ -280,11 +283,13 @@ class Model:
         return digest.hexdigest()[:24]
 
     def about(self) -> dict[str, Any]:
-        """All but the body, as JSON: what is said of parts and materials, rooms, sets, origin."""
+        """All but the body, as JSON: what is said of parts and materials, rooms, axes, doors, sets, origin."""
         return {
             "parts": [{k: v for k, v in vars(p).items() if k == "name" or (v is not None and v != USUAL[k])} for p in self.parts],
             "materials": [vars(m) for m in self.materials],
             "rooms": [vars(r) for r in self.rooms],
+            **({"axes": [vars(a) for a in self.axes]} if self.axes else {}),
+            **({"doors": [vars(d) for d in self.doors]} if self.doors else {}),
             "origin": self.origin,
             "contours": asdict(self.contours) if self.contours else None,
             "units": self.units,
@@ -479,6 +484,7 @@ class Model:
         rooms = tuple(
             replace(r, place=tuple((turn @ np.array(r.place) + move).tolist()), area=r.area * scale**2) for r in self.rooms
         )
+        axes, doors = transformed(self.axes, self.doors, matrix)
         return replace(
             self,
             vertices=np.ascontiguousarray(self.vertices @ turn.T + move),
@@ -486,6 +492,8 @@ class Model:
             triangles=np.ascontiguousarray(self.triangles[:, ::-1] if mirrors else self.triangles),
             uv=np.ascontiguousarray(self.uv[:, ::-1]) if mirrors and self.uv is not None else self.uv,
             rooms=rooms,
+            axes=axes,
+            doors=doors,
             bare=None,
             put=(),
             materials=tuple(replace(m, size=(m.size[0] * scale, m.size[1] * scale)) for m in self.materials)

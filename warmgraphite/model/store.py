@@ -15,6 +15,7 @@ from typing import Any
 import numpy as np
 
 from warmgraphite.formats import Format, as_it_was
+from warmgraphite.model.axes import Axis, Door
 from warmgraphite.model.model import Contours, Material, Model, Part, Room
 from warmgraphite.whole import whole
 
@@ -35,6 +36,10 @@ def _words(about: dict[str, Any]) -> dict[str, Any]:
         "parts": tuple(Part(**p) for p in about["parts"]),
         "materials": tuple(material(m) for m in about["materials"]),
         "rooms": tuple(Room(**{**r, "place": tuple(r["place"])}) for r in about.get("rooms", [])),
+        "axes": tuple(Axis(a["name"], tuple(a["start"]), tuple(a["end"])) for a in about.get("axes", [])),
+        "doors": tuple(
+            Door(tuple(d["hinge"]), tuple(d["shut"]), tuple(d["open"]), d["width"], d["part"]) for d in about.get("doors", [])
+        ),
         "origin": tuple(about.get("origin", (0.0, 0.0, 0.0))),
         "contours": Contours(**about["contours"]) if about.get("contours") else None,
         "units": about.get("units", "m"),

@@ -1,39 +1,35 @@
-"""Title, scale bar and north point, drawn on the canvas in the bottom margin of the page."""
+"""What is written on a sheet: the notes of the view, and title, scale bar and north point in the bottom margin."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import NamedTuple
+from dataclasses import replace
 
 import numpy as np
 
 from warmgraphite.canvas.protocol import Canvas, Stroke
 from warmgraphite.collage.kinds.paper import Paper
+from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import Trace
-from warmgraphite.colours import channels
+from warmgraphite.notes.laid import Laid, draw_laid, lay_notes
+from warmgraphite.notes.setting import Inks, is_dark
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.scales import scale_label
 
-__all__ = ["Inks", "draw_notes", "inks_for", "scale_bar_length"]
-
-
-class Inks(NamedTuple):
-    """What notes are written with: the ink, and a softer one."""
-
-    ink: str = "#2e2a27"
-    soft: str = "#6b635b"
+__all__ = ["Inks", "draw_notes", "inks_for", "laid_notes", "scale_bar_length"]
 
 
 #: What is read on a pale sheet, and on a dark one.
-ON_PAPER, ON_DARK = Inks(), Inks("#f0e9dc", "#b9b2a6")
+ON_PAPER, ON_DARK = Inks(), Inks("#f0e9dc", "#b9b2a6", "#27323a")
 
 
 def inks_for(traces: Sequence[Trace]) -> Inks:
     """What is read on the lowest sheet of paper among the traces."""
     paper = next((t for t in traces if t.on and isinstance(t, Paper) and t.lies != "over all"), None)
-    dark = paper is not None and float(np.array(channels(paper.colour)) @ [0.3, 0.59, 0.11]) < 110
-    return ON_DARK if dark else ON_PAPER
+    if paper is None:
+        return ON_PAPER
+    return replace(ON_DARK if is_dark(paper.colour) else ON_PAPER, paper=paper.colour)
 
 
 _NICE = (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000)
@@ -105,13 +101,18 @@ def _north(canvas: Canvas, x: float, y: float, projection: Projection, inks: Ink
             )
 
 
-def draw_notes(
-    canvas: Canvas, sheet: Sheet, projection: Projection, view_name: str, study_name: str, inks: Inks = ON_PAPER
-) -> None:
-    """Draw what ``sheet`` asks for in the bottom margin: title left, scale bar and north point right.
+def laid_notes(plate: Plate, sheet: Sheet, inks: Inks = ON_PAPER) -> Laid:
+    """The notes of a plate in their places."""
+    return lay_notes(plate, plate.notes, plate.lettering, inks, sheet.margin)
+
+
+def draw_notes(canvas: Canvas, plate: Plate, sheet: Sheet, inks: Inks = ON_PAPER) -> None:
+    """Draw the notes of the view, and what ``sheet`` asks for in the bottom margin: title left, scale bar and north point right.
 
     A perspective has no one scale, so its bar is left out whatever the sheet says, unless it is drawn to scale on one plane.
     """
+    projection, view_name, study_name = plate.projection, plate.view_name, plate.study_name
+    draw_laid(canvas, laid_notes(plate, sheet, inks))
     left = max(sheet.margin, 8.0)
     right = projection.width - left
     base = projection.height - max(sheet.margin / 2 - 2.2, 3.2)

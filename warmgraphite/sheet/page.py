@@ -29,4 +29,4 @@ def draw_page(canvas: Canvas, plate: Plate, traces: Sequence[Trace], sheet: Shee
             canvas.image(np.ascontiguousarray(pixels[..., [*ORDER, 3]]), 0, 0, *plate.frame)
     draw_layers(canvas, laid[changed + 1 :])
     with canvas.group("Notes"):
-        draw_notes(canvas, sheet, plate.projection, plate.view_name, plate.study_name, inks_for(traces))
+        draw_notes(canvas, plate, sheet, inks_for(traces))

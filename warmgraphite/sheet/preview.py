@@ -270,16 +270,25 @@ def compose(
     target.drawImage(flat.laid(rows, own, picture), 0, 0)
     inks = inks_for(traces)
     key = json.dumps(
-        [sheet.model_dump(), plate.projection.matrix.tolist(), plate.frame, plate.view_name, plate.study_name, part, inks]
+        [sheet.model_dump(), plate.projection.matrix.tolist(), plate.frame, plate.study_name, part, vars(inks), _said(plate)]
     )
 
     def notes() -> skia.Image:
         page, canvas = part.canvas(plate.frame)
-        draw_notes(canvas, sheet, plate.projection, plate.view_name, plate.study_name, inks)
+        draw_notes(canvas, plate, sheet, inks)
         return page.makeImageSnapshot()
 
     target.drawImage(cache.get(key, notes), 0, 0)
     return surface.makeImageSnapshot()
+
+
+def _said(plate: Plate) -> list[object]:
+    """All that notes and title are made of."""
+    if not plate.notes:
+        return [plate.view_name]
+    needs = sorted({n for note in plate.notes if note.on for n in note.needs()}, key=lambda n: n.words)
+    said = [n.model_dump(mode="json") for n in plate.notes], plate.lettering.model_dump(), plate.view.model_dump(mode="json")
+    return [*said, plate.model.version, [plate.key(n) for n in needs]]
 
 
 def draw_ahead(plate: Plate, traces: Sequence[Trace], sheet: Sheet, size: tuple[int, int], cache: LayerCache) -> None:

@@ -65,7 +65,7 @@ def _png(plate: Plate, traces: Sequence[Trace], sheet: Sheet, paper: bool, resol
     refuse_pixels(*size, MOST_WRITTEN, resolution)
     laid = list(layers(plate, traces, sheet.margin, paper=paper))
     pixels, canvas = laid_flat(plate, laid, size)
-    draw_notes(canvas, sheet, plate.projection, plate.view_name, plate.study_name, inks_for(traces))
+    draw_notes(canvas, plate, sheet, inks_for(traces))
     return png_of(pixels, resolution)
 
 

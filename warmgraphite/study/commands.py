@@ -18,7 +18,7 @@ from warmgraphite.ink.fills import Fill
 from warmgraphite.model.edits import RoleRule
 from warmgraphite.regions.query import Match, Query
 from warmgraphite.specification import Specification, valid
-from warmgraphite.study import figures, looks, marks, pouring, regions, views
+from warmgraphite.study import figures, looks, marks, notes, pouring, regions, views
 from warmgraphite.study.changes import Change, make_changes
 from warmgraphite.study.document import StudyDocument, replaced
 from warmgraphite.study.figure_sheets import with_sheets
@@ -136,6 +136,17 @@ class ChangeFigures(Specification):
 
     def apply(self, document: StudyDocument) -> StudyDocument:
         return figures.change_figures(document, self.changes)
+
+
+class ChangeNotes(Specification):
+    """Write, change, take out or order notes of the view on the desk; paths begin with ``notes``."""
+
+    do: Literal["notes"] = "notes"
+    changes: Annotated[tuple[Change, ...], Field(min_length=1, max_length=2000)]
+    label: str = "Change a note"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return notes.change_notes(document, self.changes)
 
 
 class ChangeSheet(Specification):
@@ -361,7 +372,7 @@ class TakeFinish(Specification):
 
 
 Command = Annotated[
-    ChangeView | PutView | ChangeLook | PourFill | PourBuildUp | PourTrace | ChangeMarks | ChangeFigures | ChangeSheet | SetRoleRules
+    ChangeView | PutView | ChangeLook | PourFill | PourBuildUp | PourTrace | ChangeMarks | ChangeFigures | ChangeNotes | ChangeSheet | SetRoleRules
     | OpenView | SaveView | KeepView | RemoveView | DuplicateView | OrderView | LockView | GroupView | PasteView | PasteDrawing
     | KeepRegion | RenameRegion | RemoveRegion
     | LayFinish | KeepFinish | GiveBack | DropChanges | RenameFinish | RemoveFinish | TakeFinish,

@@ -13,6 +13,8 @@ from warmgraphite.figures.kinds import AnyFigure
 from warmgraphite.ink.marks.following import marks_in
 from warmgraphite.ink.marks.specification import AnyMark, with_mark_ids
 from warmgraphite.model.edits import RoleRule
+from warmgraphite.notes.kinds import AnyNote
+from warmgraphite.notes.note import Companion, Note, numbered_notes
 from warmgraphite.regions.query import NamedRegion
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.specification import Specification, Words, valid
@@ -27,7 +29,7 @@ __all__ = ["Desk", "SavedView", "StudyDocument", "fresh_document", "read_documen
 class SavedView(Specification):
     """A view under its mark (a letter), with the finish that it wears and the sheet that belongs to it.
 
-    ``changes`` are what it changes of its finish for itself. A ``locked`` one is neither saved over nor removed; those of one
+    ``notes`` are what is written on it; ``changes`` what it changes of its finish for itself. A ``locked`` one is neither saved over nor removed; those of one
     ``group`` are listed together.
     """
 
@@ -37,8 +39,20 @@ class SavedView(Specification):
     finish: str = Field(max_length=40)
     changes: tuple[Change, ...] = Field(default=(), max_length=25_000)
     sheet: Sheet = Sheet()
+    notes: tuple[AnyNote, ...] = Field(default=(), max_length=2000)
     locked: bool = False
     group: Words = Field(default="", max_length=100)
+
+    @field_validator("notes")
+    @classmethod
+    def _numbered(cls, notes: tuple[Any, ...]) -> tuple[Any, ...]:
+        return numbered_notes(notes)
+
+    @model_validator(mode="after")
+    def _each_note_once(self) -> SavedView:
+        if len({n.id for n in self.notes}) != len(self.notes):
+            raise ValueError("two notes have the same id")
+        return self
 
 
 class Desk(Specification):
@@ -112,7 +126,14 @@ class StudyDocument(Specification):
     def marked(self, look: Look, view_id: str) -> DrawnLook:
         """Any look as a view is drawn in it."""
         here = tuple(f for f in self.figures if f.paper is None or f.paper.view == view_id)
-        return look.resolved(self.regions).marked(marks_in(self.marks, view_id, self.regions), here)
+        saved = next((v for v in self.views if v.id == view_id), None)
+        notes = self.notes_of(saved) if saved is not None else ()
+        return look.resolved(self.regions).marked(marks_in(self.marks, view_id, self.regions), here, notes)
+
+    def notes_of(self, saved: SavedView) -> tuple[Note, ...]:
+        """The notes of a saved view, with what they say of the others."""
+        others = [Companion(v.mark, v.view) for v in self.views if v.id != saved.id]
+        return tuple(n.settled(others) for n in saved.notes)
 
     @cached_property
     def look(self) -> Look:
@@ -122,10 +143,11 @@ class StudyDocument(Specification):
 
 def fresh_document(
     name: str, views: list[ViewSpecification] | None = None, finishes: Mapping[str, Look] | None = None, wears: Mapping[str, str] | None = None,
-    figures: Sequence[Figure] = (),
+    figures: Sequence[Figure] = (), notes: Mapping[str, Sequence[Note]] | None = None,
 ) -> StudyDocument:  # fmt: skip
     """The document of a new study: the views given, or one axonometric of all. It has the usual finish, and ``finishes`` by name;
-    ``wears`` says by a view's name which of them it wears; ``figures`` stand in it."""
+    ``wears`` says by a view's name which of them it wears; ``figures`` stand in it, ``notes`` are those of
+    views by their names."""
     chosen = views or [ViewSpecification(name="Axonometric", projection=Parallel(direction=(0.6, 1.0, -0.75)))]
     usual = fresh_finish()
     own = [
@@ -134,7 +156,13 @@ def fresh_document(
     ]
     of = {f.name: f.id for f in own}
     saved = tuple(
-        SavedView(id=f"view-{i + 1}", mark=chr(65 + i), view=v, finish=of.get((wears or {}).get(v.name, ""), usual.id))
+        SavedView(
+            id=f"view-{i + 1}",
+            mark=chr(65 + i),
+            view=v,
+            finish=of.get((wears or {}).get(v.name, ""), usual.id),
+            notes=tuple((notes or {}).get(v.name, ())),
+        )
         for i, v in enumerate(chosen)
     )
     return StudyDocument(

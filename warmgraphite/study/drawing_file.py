@@ -12,6 +12,8 @@ from warmgraphite.errors import ViewError
 from warmgraphite.figures.figure import with_figure_ids
 from warmgraphite.figures.kinds import AnyFigure
 from warmgraphite.ink.marks.specification import AnyMark
+from warmgraphite.notes.kinds import AnyNote
+from warmgraphite.notes.note import numbered_notes
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.specification import Specification, valid
 from warmgraphite.study.finish import DrawnLook, Look
@@ -19,11 +21,6 @@ from warmgraphite.study.formats import DRAWING, pens_along, pens_of_figures
 from warmgraphite.view.specification import Parallel, ViewSpecification
 
 __all__ = ["DrawingFile", "read_drawing", "write_drawing_file"]
-
-#: Fields that a drawing may have, and that nothing is drawn of yet, with the values that ask for nothing.
-_WITHOUT_EFFECT: dict[tuple[str, ...], tuple[Any, ...]] = {
-    ("notes",): ([],),
-}
 
 
 def _usual_view() -> ViewSpecification:
@@ -39,6 +36,12 @@ class DrawingFile(Specification):
     sheet: Sheet = Sheet()
     marks: tuple[AnyMark, ...] = Field(default=(), max_length=2000)
     figures: tuple[AnyFigure, ...] = Field(default=(), max_length=5000)
+    notes: tuple[AnyNote, ...] = Field(default=(), max_length=2000)
+
+    @field_validator("notes")
+    @classmethod
+    def _numbered(cls, notes: tuple[Any, ...]) -> tuple[Any, ...]:
+        return numbered_notes(notes)
 
     @field_validator("figures")
     @classmethod
@@ -47,20 +50,8 @@ class DrawingFile(Specification):
 
     @property
     def drawn_look(self) -> DrawnLook:
-        """Its finish with its marks and figures."""
-        return self.finish.marked(self.marks, self.figures)
-
-
-def _taken(data: Any, path: tuple[str, ...], asks_nothing: tuple[Any, ...], name: str, at: str = "") -> None:
-    """Take a field without effect out of ``data``; raises :class:`ViewError` that names it where it asks for something."""
-    if isinstance(data, list) and path[0] == "*":
-        for number, row in enumerate(data):
-            _taken(row, path[1:], asks_nothing, name, f"{at}{number}.")
-    elif isinstance(data, dict) and path[0] in data:
-        if len(path) > 1:
-            _taken(data[path[0]], path[1:], asks_nothing, name, f"{at}{path[0]}.")
-        elif (value := data.pop(path[0])) not in asks_nothing or isinstance(value, bool):
-            raise ViewError(f"{name}: “{at}{path[0]}” has no effect in this version; take it out of the drawing.")
+        """Its finish with its marks, figures and notes."""
+        return self.finish.marked(self.marks, self.figures, self.notes)
 
 
 def _named(traces: Any, name: str) -> None:
@@ -89,8 +80,6 @@ def read_drawing(text: str, name: str = "The drawing") -> DrawingFile:
     if data["format"] == 0:
         raise ViewError(f"{name} says format 0, which there never was; the first is 1.")
     data = DRAWING.upgraded(data, name)
-    for path, asks_nothing in _WITHOUT_EFFECT.items():
-        _taken(data, path, asks_nothing, name)
     finish = data.get("finish")
     if isinstance(finish, dict):
         _named(finish.get("traces"), name)
@@ -105,9 +94,10 @@ def read_drawing(text: str, name: str = "The drawing") -> DrawingFile:
 
 
 def write_drawing_file(view: ViewSpecification, look: Look, sheet: Sheet) -> str:
-    """A drawing as text, with the marks and figures that its look has. Regions that the look names must be taken for what they mean: they stay
+    """A drawing as text, with the marks, figures and notes that its look has. Regions that the look names must be taken for what they mean: they stay
     with their study."""
     marks = look.marks if isinstance(look, DrawnLook) else ()
     figures = look.figures if isinstance(look, DrawnLook) else ()
-    drawing = DrawingFile(view=view, finish=look.plain, sheet=sheet, marks=marks, figures=figures)
+    notes = look.notes if isinstance(look, DrawnLook) else ()
+    drawing = DrawingFile(view=view, finish=look.plain, sheet=sheet, marks=marks, figures=figures, notes=notes)
     return json.dumps(drawing.model_dump(mode="json"), indent=1, ensure_ascii=False)

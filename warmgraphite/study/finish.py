@@ -14,6 +14,9 @@ from warmgraphite.figures.figure import Figure
 from warmgraphite.ink.marks.specification import Ground, Mark
 from warmgraphite.ink.rules import Ink, Marked, SurfaceRule
 from warmgraphite.ink.sentences import sentence
+from warmgraphite.notes.kinds import AnyNote
+from warmgraphite.notes.lettering import Lettering
+from warmgraphite.notes.note import Note
 from warmgraphite.regions.query import NamedRegion, resolved
 from warmgraphite.specification import Specification, Words, valid
 from warmgraphite.study.changes import Change, changes_between, make_changes
@@ -37,9 +40,10 @@ __all__ = [
 
 
 class Look(Ink):
-    """How a drawing is inked and toned: its ink, and traces from the lowest up."""
+    """How a drawing is inked, toned and lettered: its ink, traces from the lowest up, and how notes are written."""
 
     traces: tuple[AnyTrace, ...] = Field(default_factory=default_traces, max_length=60)
+    lettering: Lettering = Lettering()
 
     @model_validator(mode="after")
     def _one_of_each(self) -> Look:
@@ -79,14 +83,16 @@ class Look(Ink):
         traces, surfaces = tuple(meant(t) for t in self.traces), tuple(known(r) for r in self.surfaces)
         return self.model_copy(update={"traces": traces, "surfaces": surfaces})
 
-    def marked(self, marks: Sequence[Mark | Ground], figures: Sequence[Figure] = ()) -> DrawnLook:
-        """The look as something is drawn in it on which these marks lie, and in which these figures stand."""
+    def marked(self, marks: Sequence[Mark | Ground], figures: Sequence[Figure] = (), notes: Sequence[Note] = ()) -> DrawnLook:
+        """The look as something is drawn in it on which these marks lie, in which these figures stand, and on which these notes are written."""
         said = {name: getattr(self, name) for name in Look.model_fields}
-        return DrawnLook.model_construct(**said, marks=tuple(marks), figures=tuple(figures))
+        return DrawnLook.model_construct(**said, marks=tuple(marks), figures=tuple(figures), notes=tuple(notes))
 
 
 class DrawnLook(Look, Marked):
-    """A look as a view is drawn in it, with the marks that lie on what it draws and the figures in it."""
+    """A look as a view is drawn in it, with the marks that lie on what it draws, the figures in it, and its notes."""
+
+    notes: tuple[AnyNote, ...] = Field(default=(), max_length=2000)
 
 
 class Finish(Look):

@@ -19,6 +19,7 @@ from warmgraphite.study.changes import Change
 from warmgraphite.study.document import StudyDocument, replaced
 from warmgraphite.study.figures import moved_figures, renamed_figures
 from warmgraphite.study.finish import Finish
+from warmgraphite.study.notes import each_note
 from warmgraphite.view.specification import ViewSpecification, moved_view
 
 __all__ = ["each_look", "follow_edit", "follow_names"]
@@ -92,13 +93,18 @@ def follow_names(document: StudyDocument, old: Model, new: Model) -> StudyDocume
     used |= _named_in_looks(document)
     used |= {m.plane.part for m in document.marks if isinstance(m, Mark) and isinstance(m.plane, OnFace)}
     used |= {p for f in document.figures for p in f.replaces}
-    if not used:
+    document = each_note(document, lambda n: n.following(old, new))
+    if not used and not any(v.notes for v in document.views):
         return document
     renamed: dict[str, dict[str, None]] = {}
+    paths: dict[str, str] = {}
     for before, after in zip(old.parts, new.parts, strict=False):
         if before.path != after.path:
             for name in {before.path, escape(before.path)} & used:
                 renamed.setdefault(name, {})[escape(after.path)] = None
+            paths.setdefault(before.path, after.path)
+    if paths:
+        document = each_note(document, lambda n: n.renamed(lambda path: paths.get(path, path)))
     if not renamed:
         return document
     staying = {p.path for p in new.parts if not p.absent}
@@ -150,6 +156,7 @@ def follow_edit(document: StudyDocument, edit: ModelEdit, old: Model, new: Model
         matrix = edit.matrix(old)
         matrix[:3, 3] = matrix[:3, :3] @ np.array(old.origin) - np.array(new.origin)
         document = _each_view(document, lambda view: moved_view(view, matrix))
+        document = each_note(document, lambda n: n.moved(matrix))
         document = replaced(document, marks=moved_marks(document.marks, matrix), figures=moved_figures(document.figures, matrix))
     return follow_names(document, old, new)
 

@@ -264,7 +264,19 @@ def _with_washes(data: Data) -> Data:
 
 DOCUMENT = Format(
     "study",
-    (_looks_become_a_finish, _ink_by_rule, _hatches_on_faces, as_it_was, as_it_was, as_it_was, _with_figures, _with_washes),
-)  # 4: build-ups; 5: washes, textures, adjusting sheets; 6: windows, backdrops, reflections, veils, pictures from elsewhere; 7: figures; 8: their washes
-FINISH = Format("finish", (as_it_was, _finish_by_rule, look_with_hatches, as_it_was, as_it_was, as_it_was, pens_of_figures))
+    (
+        _looks_become_a_finish,
+        _ink_by_rule,
+        _hatches_on_faces,
+        as_it_was,
+        as_it_was,
+        as_it_was,
+        _with_figures,
+        _with_washes,
+        as_it_was,
+    ),
+)  # 4: build-ups; 5: washes, textures, adjusting sheets; 6: windows, backdrops, reflections, veils, pictures from elsewhere; 7: figures; 8: their washes; 9: notes and lettering
+FINISH = Format(
+    "finish", (as_it_was, _finish_by_rule, look_with_hatches, as_it_was, as_it_was, as_it_was, pens_of_figures, as_it_was)
+)
 DRAWING = Format("drawing", (as_it_was,))

@@ -226,7 +226,7 @@ def paste_drawing(document: StudyDocument, text: str) -> StudyDocument:
     if like is None:
         like = _added(document, _free(document, f"Of “{drawing.view.name[:80]}”"), drawing.finish)
         document = replaced(document, finishes=(*document.finishes, like))
-    views = _with_view(document, document.desk.view_id, finish=like.id, changes=(), sheet=drawing.sheet)
+    views = _with_view(document, document.desk.view_id, finish=like.id, changes=(), sheet=drawing.sheet, notes=drawing.notes)
     marks, figures = _taken_in(document, drawing.marks), _put_in(document, drawing.figures)
     return replaced(document, views=views, marks=(*document.marks, *marks), figures=(*document.figures, *figures))
 

@@ -1,16 +1,44 @@
-"""The faces that drawings are lettered in, as files (SIL Open Font License, see OFL.txt)."""
+"""The faces that drawings are lettered in, as files (SIL Open Font License, see OFL.txt), and those of one's own."""
 
 from __future__ import annotations
 
+from functools import cache
 from pathlib import Path
+from typing import NamedTuple
 
-__all__ = ["FACES"]
+from fontTools.ttLib import TTFont
+
+__all__ = ["FACES", "FaceFile", "face_file"]
 
 _HERE = Path(__file__).parent
 
-#: Face → (file, family name for formats that name their fonts, weight).
-FACES: dict[str, tuple[Path, str, int]] = {
-    "serif": (_HERE / "Fraunces-SemiBold.ttf", "Fraunces", 600),
-    "sans": (_HERE / "HankenGrotesk-Regular.ttf", "Hanken Grotesk", 400),
-    "hand": (_HERE / "ArchitectsDaughter-Regular.ttf", "Architects Daughter", 400),
+
+class FaceFile(NamedTuple):
+    """A face: its file, and the family, weight and style that formats know it by which name their fonts."""
+
+    path: Path
+    family: str
+    weight: int = 400
+    style: str = "normal"
+
+
+FACES: dict[str, FaceFile] = {
+    "serif": FaceFile(_HERE / "Fraunces-SemiBold.ttf", "Fraunces", 600),
+    "sans": FaceFile(_HERE / "HankenGrotesk-Regular.ttf", "Hanken Grotesk"),
+    "hand": FaceFile(_HERE / "ArchitectsDaughter-Regular.ttf", "Architects Daughter"),
+    "italic": FaceFile(_HERE / "Fraunces-Italic.ttf", "Fraunces", 400, "italic"),
 }
+
+
+@cache
+def face_file(face: str) -> FaceFile:
+    """A face by its name, or by the path of its file; the plain one where that is not there any more."""
+    if face in FACES:
+        return FACES[face]
+    path = Path(face)
+    if not path.is_file():
+        return FACES["sans"]
+    with TTFont(path, lazy=True) as font:
+        about = font["OS/2"]
+        family = str(font["name"].getBestFamilyName() or path.stem)
+        return FaceFile(path, family, int(about.usWeightClass), "italic" if about.fsSelection & 1 else "normal")

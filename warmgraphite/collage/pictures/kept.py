@@ -85,6 +85,11 @@ class KeptPictures:
         with np.load(path, allow_pickle=False) as found:
             return float(found["scale"][0])
 
+    def face_path(self, digest: str) -> str | None:
+        """Where a face of one's own is kept; ``None`` where it is not."""
+        found = next((p for end in ("ttf", "otf") if (p := self.folder / "faces" / f"{digest}.{end}").is_file()), None)
+        return str(found) if found else None
+
     def body_path(self, digest: str) -> Path:
         """Where the body is kept that a picture is of."""
         return self.folder / f"{digest}.glb"

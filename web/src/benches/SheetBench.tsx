@@ -8,6 +8,9 @@ import { at, type Editing, finished } from "../desk/study";
 import { Choice, NumberField, OnOff, TextField } from "../shared/controls";
 import { DimensionLine } from "../shared/DimensionLine";
 import { ProgressLine } from "../shared/ProgressLine";
+import { LetteringSettings } from "./sheet/LetteringSettings";
+import { NoteList } from "./sheet/NoteList";
+import { NoteSettings } from "./sheet/NoteSettings";
 
 const NOTES = [
   { id: "title", name: "Title", field: "title_on" },
@@ -41,7 +44,14 @@ export function SheetList({ editing }: { editing: Editing }) {
             )}
           </li>
         ))}
+        <li className="row" data-chosen={chosen.Sheet?.id === "lettering"}>
+          <button type="button" className="plain flex-1 py-1" aria-pressed={chosen.Sheet?.id === "lettering"} onClick={() => choose({ kind: "note", id: "lettering" })}>
+            Lettering
+          </button>
+          <span className="quiet">{(editing.study.look.lettering?.size ?? 1.8).toFixed(1)} mm</span>
+        </li>
       </ul>
+      <NoteList editing={editing} />
     </>
   );
 }
@@ -53,9 +63,12 @@ export function SheetSettings({ editing }: { editing: Editing }) {
   const view = editing.study.document.desk.view;
   const set = (label: string, field: string, value: unknown) =>
     editing.sheet(label, [at([field], value)], `sheet.${field}`);
-  const id = chosen.Sheet?.id ?? "title";
+  const note = chosen.Sheet?.kind === "written" ? (editing.saved.notes ?? []).find((n) => n.id === chosen.Sheet!.id) : undefined;
+  const id = chosen.Sheet?.kind === "written" ? (note ? "" : "title") : (chosen.Sheet?.id ?? "title");
   return (
     <>
+      {note && <NoteSettings key={note.id} editing={editing} note={note} />}
+      {id === "lettering" && <LetteringSettings editing={editing} />}
       {id === "title" && (
         <>
           <h2>Title</h2>

@@ -15,6 +15,8 @@ import { MarkHandles, MarkingLayer, useMarkDrawing } from "../benches/ink/marks/
 import { usePouring, widened } from "../benches/ink/pouring";
 import { PouringStrip } from "../benches/ink/PouringStrip";
 import { FigureHandles, FigureLayer, FigureStrip, useFigurePutting } from "../benches/collage/figures/FigureLayer";
+import { NoteHandles, NotePlacingLayer, useNotePlacing } from "../benches/sheet/NoteLayer";
+import { usePlacedNotes } from "../benches/sheet/noting";
 import { HandStrip } from "../benches/collage/HandStrip";
 import { BrushLayer, BrushStrip } from "../benches/collage/BrushLayer";
 import { TraceHandles } from "../benches/collage/TraceHandles";
@@ -112,6 +114,9 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
   const drawsMark = bench === "Ink" && marking.active;
   const putting = useFigurePutting(editing, scale);
   const puts = bench === "Collage" && putting.active;
+  const noting = useNotePlacing(editing, scale);
+  const writes = bench === "Sheet" && noting.active;
+  const written = usePlacedNotes(study.slug, bench === "Sheet" ? useScreen.getState().drawn : -1);
   const chosenFigure = useScreen((s) => (s.bench === "Collage" && s.chosen.Collage?.kind === "figure" ? s.chosen.Collage.id : null));
   const figure = (study.document.figures ?? []).find((f) => f.id === chosenFigure);
   const chosenMark = useScreen((s) => (s.bench === "Ink" && s.chosen.Ink?.kind === "mark" ? s.chosen.Ink.id : null));
@@ -210,6 +215,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
           const box = e.currentTarget.getBoundingClientRect();
           if (drawsMark && ready) void marking.move(...placeOn(e));
           if (puts && !drag.current) void putting.move(...placeOn(e));
+          if (writes && ready && !drag.current) void noting.move(...placeOn(e));
           if (drag.current && !(drawsMark && marking.free)) {
             look(zoom, [drag.current.pan[0] + e.clientX - drag.current.x, drag.current.pan[1] + e.clientY - drag.current.y]);
           }
@@ -221,7 +227,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
           const began = drag.current;
           drag.current = null;
           if (drawsMark && marking.free && began) return void marking.up(...placeOn(e));
-          if (!began || Math.hypot(e.clientX - began.x, e.clientY - began.y) > 3 || !(ready || drawsMark || puts)) return;
+          if (!began || Math.hypot(e.clientX - began.x, e.clientY - began.y) > 3 || !(ready || drawsMark || puts || writes)) return;
           const box = e.currentTarget.getBoundingClientRect();
           const x = (e.clientX - box.left - left) / scale;
           const y = (e.clientY - box.top - top) / scale;
@@ -232,6 +238,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
           }
           if (drawsMark) return marking.up(x, y);
           if (puts) return putting.press(x, y);
+          if (writes) return noting.press(x, y);
           if ((bench === "Ink" || bench === "Collage") && pouring.called) return void pour(x, y);
           // A click in the same place again means more of it; after the widest, the narrowest.
           const again = selection && Math.hypot(x - selection.x, y - selection.y) * scale < 6;
@@ -292,6 +299,11 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
             {drawsMark && <MarkingLayer scale={scale} trail={marking.trail} />}
             {mark && !drawsMark && <MarkHandles editing={editing} mark={mark} scale={scale} place={placeOn} />}
             {held.length > 0 && <path data-testid="held" clipPath="url(#drawn)" d={linesPath(held)} fill="none" stroke="var(--color-sanguine)" strokeWidth="1.8" vectorEffect="non-scaling-stroke" />}
+          </svg>
+        )}
+        {bench === "Sheet" && src && (
+          <svg className="pointer-events-none absolute overflow-visible" style={{ left, top, width: width * scale, height: height * scale }} viewBox={`0 0 ${width} ${height}`}>
+            {writes ? <NotePlacingLayer scale={scale} /> : <NoteHandles editing={editing} placed={written} scale={scale} place={placeOn} />}
           </svg>
         )}
         {bench === "Collage" && src && (

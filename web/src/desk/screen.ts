@@ -4,7 +4,7 @@ export const BENCHES = ["Model", "View", "Ink", "Collage", "Sheet"] as const;
 export type Bench = (typeof BENCHES)[number];
 
 /** What is selected: one thing at a time, in the drawing or in a list. */
-export type Chosen = { kind: "trace" | "pen" | "poche" | "surface" | "construction" | "build-up" | "mark" | "hand" | "part" | "note" | "cut" | "figure"; id: string };
+export type Chosen = { kind: "trace" | "pen" | "poche" | "surface" | "construction" | "build-up" | "mark" | "hand" | "part" | "note" | "written" | "cut" | "figure"; id: string };
 
 type Screen = {
   bench: Bench;
