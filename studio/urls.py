@@ -17,6 +17,7 @@ from studio.jobs.leases import any_ready
 from studio.sentences import BUSY, no_room, refusal
 from studio.stock.api import router as stock
 from studio.studies.api import router as studies
+from studio.studies.boards_api import router as studies_boards
 from studio.studies.collage_api import router as studies_collage
 from studio.studies.desk_api import router as studies_desk
 from studio.studies.figures_api import router as studies_figures
@@ -40,6 +41,7 @@ api.add_router("", studies_marks)
 api.add_router("", studies_masks)
 api.add_router("", studies_models)
 api.add_router("", studies_notes)
+api.add_router("", studies_boards)
 api.add_router("", stock)
 api.add_router("", jobs)
 

@@ -10,7 +10,7 @@ import os
 import sys
 import tempfile
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 from typer.exceptions import TyperException
@@ -132,6 +132,61 @@ def draw(
         tiled.compute(needs_of(look.traces, look, look.notes))
         plate = tiled.plate(document.name)
         write_drawing(plate, look.traces, sheet, out, paper=paper, resolution=spec.frame.resolution)
+
+
+@app.command()
+def board(
+    file: Annotated[Path, typer.Argument(help="A board file (JSON).")],
+    out: Annotated[Path, typer.Option(help="The file to write: .pdf, .svg or .png.")],
+    page: Annotated[int, typer.Option(help="The page that SVG and PNG show.")] = 1,
+    resolution: Annotated[float, typer.Option(help="Pixels per inch.")] = 150.0,
+    stock: Annotated[
+        Path | None,
+        typer.Option(help="The folder of pictures that it shows; the application's own when left out."),
+    ] = None,
+) -> None:
+    """Draw a board: several drawings on a page, of models or of studies."""
+    from warmgraphite.board.file import read_board
+    from warmgraphite.board.ready import Source, in_study, made_ready
+    from warmgraphite.board.specification import PlacedDrawing
+    from warmgraphite.board.write import write_board
+    from warmgraphite.collage.pictures.kept import KeptPictures
+    from warmgraphite.sheet.write import FORMATS
+    from warmgraphite.study import read_drawing
+    from warmgraphite.study.drawing_file import read_drawing_data
+
+    if out.suffix.lower().lstrip(".") not in FORMATS:
+        raise OutputError(f"“{out.name}” must end in .pdf, .svg or .png, so that it is clear what to write.")
+    if not 10 <= resolution <= 2400:
+        raise OutputError(f"A resolution of {resolution:g} is outside 10 to 2400 pixels per inch.")
+    asked = read_board(_text(file, "board"), f"“{file.name}”")
+    models: dict[str, Any] = {}
+
+    def source_of(row: PlacedDrawing) -> Source:
+        beside = file.parent / row.model
+        path = beside if beside.is_file() else Path(row.model)
+        if row.model not in models:
+            models[row.model] = (_model(path, None, None), None) if path.is_file() else _study(row.model)
+        model, document = models[row.model]
+        if row.drawing is None:
+            if document is None:
+                raise OutputError(
+                    f"“{file.name}” asks for the view “{row.view}” of {row.model}, which is a model; name a study, or give the drawing."
+                )
+            return in_study(row, document, model)
+        if isinstance(row.drawing, str):
+            drawing = read_drawing(_text(file.parent / row.drawing, "drawing"), f"“{row.drawing}”")
+        else:
+            drawing = read_drawing_data(row.drawing, f"The drawing “{row.id}” of “{file.name}”")
+        name = document.name if document is not None else model.name
+        return Source(model, drawing.view, drawing.drawn_look, drawing.sheet, "", name)
+
+    kept = KeptPictures(stock or Path(os.environ.get("WARMGRAPHITE_STOCK") or "stock"))
+    with tempfile.TemporaryDirectory(prefix="tiles-") as room:
+        shown = None if out.suffix.lower() == ".pdf" else page
+        ready = made_ready(asked, source_of, Path(room), resolution, kept=kept, page=shown)
+        study = next((str(d.plate.study_name) for d in ready), "")
+        write_board(asked, ready, out, study=study, page=page, resolution=resolution, kept=kept)
 
 
 @app.command()

@@ -119,7 +119,7 @@ def desk_drawing(study: Study, view: ViewSpecification, look: Look, pixels: int 
         # Another pen, a part renamed on the bench: another drawing, and most of what it shows is the same.
         found = Looked(study.model, view, tone_size(view, pixels), store(), ink=look, held=_results)
         _drawings[key] = found
-        while len(_drawings) > 6:
+        while len(_drawings) > 14:
             _drawings.popitem(last=False)
     return found
 

@@ -6,6 +6,7 @@ Each works on the document and on the state of the model that it was asked about
 from __future__ import annotations
 
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 
 import skia
@@ -31,6 +32,9 @@ from studio.studies.desk import (
 )
 from studio.studies.models import model_of_version
 from studio.studies.names import file_name
+from warmgraphite.board.ready import Source, in_study, made_ready
+from warmgraphite.board.specification import PlacedDrawing
+from warmgraphite.board.write import write_board
 from warmgraphite.collage.pictures.phone import photographed
 from warmgraphite.drawing import Drawing, needs_of
 from warmgraphite.drawing.tiles import TiledDrawing
@@ -144,6 +148,56 @@ def _written(job: Job, watch: Watch, tiled: TiledDrawing, document: StudyDocumen
     path = folder / f"{file_name(f'{document.name} - {view.name}', 'drawing')}.{kind}"
     plate = tiled.plate(document.name)
     write_drawing(plate, look.traces, saved.sheet, path, paper=bool(job.wanted["paper"]), resolution=resolution)
+    watch(f"Writing the {kind.upper()}", 1.0)
+    return {"file": path.name, "bytes": path.stat().st_size}
+
+
+def _source_of(job: Job, document: StudyDocument) -> Callable[[PlacedDrawing], Source]:
+    model = _model(job)
+    return lambda row: in_study(row, document, model)
+
+
+@work("board")
+def compute_board(job: Job, watch: Watch) -> dict:
+    """Make the passes of all drawings of a board fresh, at the desk's size."""
+    document = read_document(job.wanted["document"])
+    board = next(b for b in document.boards if b.id == job.wanted["board"])
+    source_of = _source_of(job, document)
+    before: Drawing | None = None
+    for number, row in enumerate(board.drawings):
+        source = source_of(row)
+        drawing = Drawing(source.model, source.view, tone_size(source.view), store(), ink=source.look)
+        if before is not None:
+            drawing.sharing(before)
+        if not drawing.result("frame").problem:
+            name = source.view.name
+            drawing.compute(
+                wanted(source.look), watch=lambda s, f, n=number, name=name: watch(f"{name}: {s}", (n + f) / len(board.drawings))
+            )  # type: ignore[misc]
+        drawing.rest()
+        before = drawing
+    watch("", 1.0)
+    return {}
+
+
+@work("board_export")
+def export_board(job: Job, watch: Watch) -> dict:
+    """Write a board as a file."""
+    document = read_document(job.wanted["document"])
+    board = next(b for b in document.boards if b.id == job.wanted["board"])
+    kind, resolution, page = job.wanted["format"], float(job.wanted["resolution"]), int(job.wanted["page"])
+    folder = settings.DATA / "exports" / str(job.pk)
+    folder.mkdir(parents=True, exist_ok=True)
+    called = f"{document.name} - {board.name}" + (f" - {page}" if kind != "pdf" and board.pages > 1 else "")
+    path = folder / f"{file_name(called, 'board')}.{kind}"
+    with tempfile.TemporaryDirectory(prefix="tiles-", dir=settings.DATA) as room:
+        shown = None if kind == "pdf" else page
+        ready = made_ready(
+            board, _source_of(job, document), Path(room), resolution, store=store(), kept=store().pictures, page=shown,
+            watch=lambda stage, f: watch(stage, 0.85 * f),
+        )  # fmt: skip
+        watch(f"Writing the {kind.upper()}", 0.86)
+        write_board(board, ready, path, study=document.name, page=page, resolution=resolution, kept=store().pictures)
     watch(f"Writing the {kind.upper()}", 1.0)
     return {"file": path.name, "bytes": path.stat().st_size}
 

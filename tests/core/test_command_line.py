@@ -249,7 +249,7 @@ def test_a_drawing_file_is_drawn_without_a_study(house: Path, scratch: Path) -> 
     (scratch / "d.json").write_text(json.dumps(drawing | {"notes": [{}]}))
     for words, said in (
         ((), "Say what to draw"),
-        (("--drawing", scratch / "d.json"), "“notes” has no effect"),
+        (("--drawing", scratch / "d.json"), "there is no kind of note"),
         (("--drawing", scratch / "e.json"), "no drawing file"),
     ):
         refused = draw(*words)

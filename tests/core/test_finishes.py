@@ -199,7 +199,7 @@ def test_a_drawing_file_holds_one_drawing_and_refuses_what_it_cannot_draw() -> N
     line = {"kind": "match", "ranks": ["cut"]}
     for said, drawing in {
         "no pattern “tartan”": {"finish": {"poche": [rule]}}, "which a region has not": {"finish": {"surfaces": [{"where": line}]}},
-        "there is no pose “flying”": {"figures": [{"kind": "person", "pose": "flying"}]}, "“notes” has no effect": {"notes": [{}]},
+        "there is no pose “flying”": {"figures": [{"kind": "person", "pose": "flying"}]}, "“notes.0”: there is no kind of note “chant”": {"notes": [{"kind": "chant"}]},
         "“marks.0.line”: a mark of the kind “line” has 2 points": {"marks": [{"kind": "line", "points": [[0, 0, 0]]}]}, "no kind of trace “glitter”": {"finish": {"traces": [{"kind": "glitter"}]}}, "there is no texture “fur”": {"finish": {"traces": [{"kind": "texture", "texture": "fur"}]}},
         "“shine” is not a field": {"shine": 1}, "has not; take it out": {"finish": {"pens": [{"where": {"kind": "match", "light": ["lit"]}}]}},
         "format 8": {"format": 8}, "format 0": {"format": 0},

@@ -71,6 +71,10 @@ class Plate:
         """This plate, put together of tiles where it has pixels."""
         return replace(self, tiles=tiles)
 
+    def without_notes(self) -> Plate:
+        """This plate with nothing written on it."""
+        return replace(self, notes=())
+
     def painted(self, paint: Callable[[Plate], NDArray[np.uint8]]) -> NDArray[np.uint8]:
         """(h, w, 4) what ``paint`` makes of this plate, or of its tiles, one at a time."""
         if self.tiles is None:

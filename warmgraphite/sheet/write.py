@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 
 import pikepdf
 import skia
 
 from warmgraphite.canvas.pixels import SkiaCanvas
+from warmgraphite.canvas.protocol import Canvas
 from warmgraphite.canvas.svg import SvgCanvas
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.specification import Trace
@@ -23,39 +25,62 @@ from warmgraphite.sheet.specification import Sheet
 from warmgraphite.view.frame import refuse_pixels
 from warmgraphite.whole import whole
 
-__all__ = ["FORMATS", "MOST_WRITTEN", "write_drawing"]
+__all__ = ["FORMATS", "MOST_WRITTEN", "Leaf", "pdf_of", "svg_of", "write_drawing", "write_whole"]
 
 _POINTS = 72 / 25.4
 
 
-def _pdf(plate: Plate, traces: Sequence[Trace], sheet: Sheet, paper: bool) -> bytes:
-    width, height = plate.frame
+@dataclass(frozen=True)
+class Leaf:
+    """One page that is written: its size in millimetres, and what draws it."""
+
+    size: tuple[float, float]
+    draw: Callable[[Canvas], None]
+
+
+def pdf_of(leaves: Sequence[Leaf], title: str) -> bytes:
+    """Pages as PDF, each of its true size."""
     stream = skia.DynamicMemoryWStream()
     about = skia.PDF.Metadata()
-    about.fTitle = f"{plate.study_name}: {sheet.title or plate.view_name}"
+    about.fTitle = title
     about.fCreator = "Warm Graphite"
     document = skia.PDF.MakeDocument(stream, about)
-    target = document.beginPage(width * _POINTS, height * _POINTS)
-    target.scale(_POINTS, _POINTS)
-    draw_page(SkiaCanvas(target, is_document=True), plate, traces, sheet, paper=paper)
-    document.endPage()
+    for leaf in leaves:
+        width, height = leaf.size
+        target = document.beginPage(width * _POINTS, height * _POINTS)
+        target.scale(_POINTS, _POINTS)
+        leaf.draw(SkiaCanvas(target, is_document=True))
+        document.endPage()
     document.close()
-    # The library rounds the page to whole points and measures from its top: set the true box.
+    # The library rounds pages to whole points and measures from their top: set the true boxes.
     pdf = pikepdf.open(io.BytesIO(bytes(stream.detachAsData())))
-    box = pdf.pages[0].mediabox
-    top = float(box[3])
-    exact = [0, top - height * _POINTS, width * _POINTS, top]
-    for name in ("/MediaBox", "/CropBox", "/TrimBox"):
-        pdf.pages[0][name] = pikepdf.Array([round(v, 4) for v in exact])
+    for page, leaf in zip(pdf.pages, leaves, strict=True):
+        width, height = leaf.size
+        top = float(page.mediabox[3])
+        exact = [0, top - height * _POINTS, width * _POINTS, top]
+        for name in ("/MediaBox", "/CropBox", "/TrimBox"):
+            page[name] = pikepdf.Array([round(v, 4) for v in exact])
     out = io.BytesIO()
     pdf.save(out)
     return out.getvalue()
 
 
-def _svg(plate: Plate, traces: Sequence[Trace], sheet: Sheet, paper: bool) -> bytes:
-    canvas = SvgCanvas(*plate.frame, title=f"{plate.study_name}: {sheet.title or plate.view_name}")
-    draw_page(canvas, plate, traces, sheet, paper=paper)
+def svg_of(leaf: Leaf, title: str) -> bytes:
+    """A page as SVG."""
+    canvas = SvgCanvas(*leaf.size, title=title)
+    leaf.draw(canvas)
     return canvas.document().encode()
+
+
+def write_whole(path: Path, data: bytes) -> None:
+    """Write a file whole or not at all. Raises :class:`OutputError` for a place that cannot be written to."""
+    if not path.parent.is_dir():
+        raise OutputError(f"{path} cannot be written (there is no folder {path.parent}); choose another place.")
+    try:
+        with whole(path) as draft:
+            draft.write_bytes(data)
+    except OSError as error:
+        raise OutputError(f"{path} cannot be written ({error.strerror or error}); choose another place.") from error
 
 
 def _png(plate: Plate, traces: Sequence[Trace], sheet: Sheet, paper: bool, resolution: float) -> bytes:
@@ -88,18 +113,14 @@ def write_drawing(
     Raises :class:`OutputError` for an unknown ending or a place that cannot be written to.
     """
     kind = path.suffix.lower().lstrip(".")
+    title = f"{plate.study_name}: {sheet.title or plate.view_name}"
+    leaf = Leaf(plate.frame, lambda canvas: draw_page(canvas, plate, traces, sheet, paper=paper))
     if kind == "pdf":
-        data = _pdf(plate, traces, sheet, paper)
+        data = pdf_of([leaf], title)
     elif kind == "svg":
-        data = _svg(plate, traces, sheet, paper)
+        data = svg_of(leaf, title)
     elif kind == "png":
         data = _png(plate, traces, sheet, paper, resolution)
     else:
         raise OutputError(f"“{path.name}” must end in .pdf, .svg or .png, so that it is clear what to write.")
-    if not path.parent.is_dir():
-        raise OutputError(f"{path} cannot be written (there is no folder {path.parent}); choose another place.")
-    try:
-        with whole(path) as draft:
-            draft.write_bytes(data)
-    except OSError as error:
-        raise OutputError(f"{path} cannot be written ({error.strerror or error}); choose another place.") from error
+    write_whole(path, data)

@@ -18,7 +18,7 @@ from warmgraphite.ink.fills import Fill
 from warmgraphite.model.edits import RoleRule
 from warmgraphite.regions.query import Match, Query
 from warmgraphite.specification import Specification, valid
-from warmgraphite.study import figures, looks, marks, notes, pouring, regions, views
+from warmgraphite.study import boards, figures, looks, marks, notes, pouring, regions, views
 from warmgraphite.study.changes import Change, make_changes
 from warmgraphite.study.document import StudyDocument, replaced
 from warmgraphite.study.figure_sheets import with_sheets
@@ -147,6 +147,30 @@ class ChangeNotes(Specification):
 
     def apply(self, document: StudyDocument) -> StudyDocument:
         return notes.change_notes(document, self.changes)
+
+
+class ChangeBoards(Specification):
+    """Lay out, change, add, take out or order boards; paths begin with ``boards``."""
+
+    do: Literal["boards"] = "boards"
+    changes: Annotated[tuple[Change, ...], Field(min_length=1, max_length=2000)]
+    label: str = "Change a board"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return boards.change_boards(document, self.changes)
+
+
+class ExtendPage(Specification):
+    """Make the page of a board longer by so many ``millimetres`` on one side, shorter below zero; what stands on it stays where it is."""
+
+    do: Literal["extend_page"] = "extend_page"
+    board_id: Identity
+    side: Literal["left", "right", "top", "bottom"]
+    millimetres: float = Field(ge=-5000, le=5000)
+    label: str = "Draw the page out"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return boards.extend_page(document, self.board_id, self.side, self.millimetres)
 
 
 class ChangeSheet(Specification):
@@ -372,7 +396,7 @@ class TakeFinish(Specification):
 
 
 Command = Annotated[
-    ChangeView | PutView | ChangeLook | PourFill | PourBuildUp | PourTrace | ChangeMarks | ChangeFigures | ChangeNotes | ChangeSheet | SetRoleRules
+    ChangeView | PutView | ChangeLook | PourFill | PourBuildUp | PourTrace | ChangeMarks | ChangeFigures | ChangeNotes | ChangeBoards | ExtendPage | ChangeSheet | SetRoleRules
     | OpenView | SaveView | KeepView | RemoveView | DuplicateView | OrderView | LockView | GroupView | PasteView | PasteDrawing
     | KeepRegion | RenameRegion | RemoveRegion
     | LayFinish | KeepFinish | GiveBack | DropChanges | RenameFinish | RemoveFinish | TakeFinish,

@@ -8,6 +8,7 @@ from typing import Any
 
 from pydantic import Field, field_validator, model_validator
 
+from warmgraphite.board.specification import Board
 from warmgraphite.figures.figure import Figure, with_figure_ids
 from warmgraphite.figures.kinds import AnyFigure
 from warmgraphite.ink.marks.following import marks_in
@@ -63,7 +64,7 @@ class Desk(Specification):
 
 
 class StudyDocument(Specification):
-    """Views, desk, finishes, role rules, named regions, marks and figures of a study."""
+    """Views, desk, finishes, role rules, named regions, marks, figures and boards of a study."""
 
     format: int = Field(default=DOCUMENT.number, ge=DOCUMENT.number, le=DOCUMENT.number)
     name: Words = Field(min_length=1, max_length=120)
@@ -74,6 +75,7 @@ class StudyDocument(Specification):
     regions: tuple[NamedRegion, ...] = Field(default=(), max_length=500)
     marks: tuple[AnyMark, ...] = Field(default=(), max_length=2000)
     figures: tuple[AnyFigure, ...] = Field(default=(), max_length=5000)
+    boards: tuple[Board, ...] = Field(default=(), max_length=100)
 
     @field_validator("figures")
     @classmethod
@@ -93,6 +95,7 @@ class StudyDocument(Specification):
             ("finishes", self.finishes),
             ("marks", self.marks),
             ("figures", self.figures),
+            ("boards", self.boards),
         ):
             if len({r.id for r in rows}) != len(rows):  # type: ignore[attr-defined]
                 raise ValueError(f"two {what} have the same id")
@@ -101,6 +104,9 @@ class StudyDocument(Specification):
                 raise ValueError(f"two {what} have the same name")
         if self.desk.view_id not in {v.id for v in self.views}:
             raise ValueError("the view on the desk is not among the saved views")
+        shown = {d.view for b in self.boards for d in b.drawings} - {v.id for v in self.views}
+        if shown:
+            raise ValueError(f"a board shows the view “{min(shown)}”, which is not among the saved views")
         missing = {v.finish for v in self.views} - {f.id for f in self.finishes}
         if missing:
             raise ValueError(f"a view wears the finish “{min(missing)}”, which is not there")
@@ -143,11 +149,11 @@ class StudyDocument(Specification):
 
 def fresh_document(
     name: str, views: list[ViewSpecification] | None = None, finishes: Mapping[str, Look] | None = None, wears: Mapping[str, str] | None = None,
-    figures: Sequence[Figure] = (), notes: Mapping[str, Sequence[Note]] | None = None,
+    figures: Sequence[Figure] = (), notes: Mapping[str, Sequence[Note]] | None = None, boards: Sequence[Board] = (),
 ) -> StudyDocument:  # fmt: skip
     """The document of a new study: the views given, or one axonometric of all. It has the usual finish, and ``finishes`` by name;
     ``wears`` says by a view's name which of them it wears; ``figures`` stand in it, ``notes`` are those of
-    views by their names."""
+    views by their names, and ``boards`` show views that are called view-1 and so on."""
     chosen = views or [ViewSpecification(name="Axonometric", projection=Parallel(direction=(0.6, 1.0, -0.75)))]
     usual = fresh_finish()
     own = [
@@ -166,7 +172,12 @@ def fresh_document(
         for i, v in enumerate(chosen)
     )
     return StudyDocument(
-        name=name, views=saved, desk=Desk(view_id=saved[0].id, view=saved[0].view), finishes=(usual, *own), figures=tuple(figures)
+        name=name,
+        views=saved,
+        desk=Desk(view_id=saved[0].id, view=saved[0].view),
+        finishes=(usual, *own),
+        figures=tuple(figures),
+        boards=tuple(boards),
     )
 
 

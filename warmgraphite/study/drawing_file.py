@@ -12,6 +12,7 @@ from warmgraphite.errors import ViewError
 from warmgraphite.figures.figure import with_figure_ids
 from warmgraphite.figures.kinds import AnyFigure
 from warmgraphite.ink.marks.specification import AnyMark
+from warmgraphite.notes.kinds import KINDS as NOTES
 from warmgraphite.notes.kinds import AnyNote
 from warmgraphite.notes.note import numbered_notes
 from warmgraphite.sheet.specification import Sheet
@@ -20,7 +21,7 @@ from warmgraphite.study.finish import DrawnLook, Look
 from warmgraphite.study.formats import DRAWING, pens_along, pens_of_figures
 from warmgraphite.view.specification import Parallel, ViewSpecification
 
-__all__ = ["DrawingFile", "read_drawing", "write_drawing_file"]
+__all__ = ["DrawingFile", "read_drawing", "read_drawing_data", "write_drawing_file"]
 
 
 def _usual_view() -> ViewSpecification:
@@ -69,17 +70,33 @@ def _named(traces: Any, name: str) -> None:
         trace.setdefault("name", kind.label)
 
 
+def _known_notes(notes: Any, name: str) -> None:
+    """Raises :class:`ViewError` for a note of a kind that there is not."""
+    for number, note in enumerate(notes if isinstance(notes, list) else ()):
+        kind = note.get("kind") if isinstance(note, dict) else None
+        if kind not in NOTES:
+            raise ViewError(
+                f"{name}: “notes.{number}”: there is no kind of note “{str(kind or '')[:60]}”; the kinds are {', '.join(NOTES)}."
+            )
+
+
 def read_drawing(text: str, name: str = "The drawing") -> DrawingFile:
     """The drawing of a text. Raises :class:`ViewError` with one sentence, which calls it ``name``."""
     try:
         data = json.loads(text)
     except ValueError as error:
         raise ViewError(f"{name} is not JSON ({error}); it may be cut off, or be something else.") from None
+    return read_drawing_data(data, name)
+
+
+def read_drawing_data(data: Any, name: str = "The drawing") -> DrawingFile:
+    """The drawing of what its text says, as JSON. Raises :class:`ViewError` with one sentence, which calls it ``name``."""
     if not isinstance(data, dict) or "format" not in data:
         raise ViewError(f"{name} is no drawing: it has no “format”; copy it whole.")
     if data["format"] == 0:
         raise ViewError(f"{name} says format 0, which there never was; the first is 1.")
     data = DRAWING.upgraded(data, name)
+    _known_notes(data.get("notes"), name)
     finish = data.get("finish")
     if isinstance(finish, dict):
         _named(finish.get("traces"), name)

@@ -275,7 +275,7 @@ DOCUMENT = Format(
         _with_washes,
         as_it_was,
     ),
-)  # 4: build-ups; 5: washes, textures, adjusting sheets; 6: windows, backdrops, reflections, veils, pictures from elsewhere; 7: figures; 8: their washes; 9: notes and lettering
+)  # 4: build-ups; 5: washes, textures, adjusting sheets; 6: windows, backdrops, reflections, veils, pictures from elsewhere; 7: figures; 8: their washes; 9: notes, lettering and boards
 FINISH = Format(
     "finish", (as_it_was, _finish_by_rule, look_with_hatches, as_it_was, as_it_was, as_it_was, pens_of_figures, as_it_was)
 )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from warmgraphite.board.specification import Board
 from warmgraphite.errors import ViewError
 from warmgraphite.ink.marks.specification import Ground, OnPaper
 from warmgraphite.study.document import Desk, SavedView, StudyDocument, replaced
@@ -153,4 +154,14 @@ def remove_view(document: StudyDocument, view_id: str) -> StudyDocument:
         m for m in document.marks if isinstance(m, Ground) or not isinstance(m.plane, OnPaper) or m.plane.view != view_id
     )
     figures = tuple(f for f in document.figures if f.paper is None or f.paper.view != view_id)
-    return replaced(document, views=left, desk=desk, marks=marks, figures=figures)
+    boards = tuple(_without(b, view_id) for b in document.boards)
+    return replaced(document, views=left, desk=desk, marks=marks, figures=figures, boards=boards)
+
+
+def _without(board: Board, view_id: str) -> Board:
+    """A board without the drawings of a view; what kept in line with them stands where it is."""
+    gone = {d.id for d in board.drawings if d.view == view_id}
+    if not gone:
+        return board
+    freed = lambda d: d.model_copy(update={w: "" for w in ("line_x", "line_y") if getattr(d, w) in gone})
+    return board.model_copy(update={"drawings": tuple(freed(d) for d in board.drawings if d.id not in gone)})

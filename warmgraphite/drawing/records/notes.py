@@ -91,8 +91,10 @@ class _Light:
     lit: Any
 
 
-def _light(drawing: Drawing, where: Any) -> _Light:
+def _light(drawing: Drawing, where: Any) -> _Light | None:
     asked = set(where.parts) if where else set()
+    if not asked:
+        return None
     return _Light(drawing.sight.bodies, (drawing.sight.lit, tuple(p.path for p in drawing.model.parts if p.path in asked)))
 
 
@@ -132,5 +134,5 @@ BEAMS = Pass(
     compute=_beams,
     pack=_packed_beams,
     unpack=_unpacked_beams,
-    needs=lambda _d, _: ("cut",),
+    needs=lambda _d, where: ("cut",) if where and where.parts else (),
 )

@@ -1,0 +1,184 @@
+"""Boards over HTTP: how their drawings lie and in which line they can stand, their pictures, what stands over them, and the way out."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from django.http import Http404, HttpRequest, HttpResponse
+from ninja import Router, Schema
+from pydantic import Field
+
+from studio.jobs.api import JobOut, job_out
+from studio.jobs.models import Job
+from studio.jobs.queue import cancel, enqueue
+from studio.stock.models import kept_pictures
+from studio.studies import boards
+from studio.studies.api import study_of
+from studio.studies.models import Study
+from warmgraphite.board.drawn import draw_over
+from warmgraphite.board.file import write_board_file
+from warmgraphite.board.specification import Board
+from warmgraphite.canvas.svg import SvgCanvas
+from warmgraphite.errors import OutputError
+from warmgraphite.passes.store import pass_key
+from warmgraphite.study.drawing_file import DrawingFile
+
+router = Router()
+
+Place = tuple[float, float]
+Triple = tuple[float, float, float]
+
+
+class LieOut(Schema):
+    """Where a drawing shows points (x, y, z) of the model, in millimetres of its frame: to the right at ``across`` · point + ``left``, down at ``down`` · point + ``top``."""
+
+    across: Triple
+    left: float
+    down: Triple
+    top: float
+
+
+class BoardDrawing(Schema):
+    """A drawing on a board: where its frame lies and how large it is, in millimetres; whether its picture is there, under a name that changes with all that it shows; how it lies, where it has one scale."""
+
+    id: str
+    at: Place
+    size: Place
+    fresh: bool
+    picture: str
+    paper: bool
+    mark: str
+    name: str
+    scale: float | None
+    problem: str
+    lie: LieOut | None
+
+
+class BoardState(Schema):
+    """The drawings of a board, the name of what stands over them, and the job that makes what is not there."""
+
+    revision: int
+    drawings: list[BoardDrawing]
+    over: str
+    job: JobOut | None
+
+
+class BoardExportIn(Schema):
+    format: Literal["pdf", "svg", "png"]
+    resolution: float = Field(default=150, ge=30, le=1200)
+    page: int = Field(default=1, ge=1, le=200)
+
+
+def _board(study: Study, board_id: str) -> Board:
+    found = next((b for b in study.document.boards if b.id == board_id), None)
+    if found is None:
+        raise Http404
+    return found
+
+
+def _state(slug: str, board_id: str, start: bool, again: bool = False) -> BoardState:
+    study = study_of(slug)
+    board = _board(study, board_id)
+    shown = boards.shown_on(study, board)
+    stale = [s for s in shown if not s.fresh and not s.problem]
+    job: Job | None = None
+    if stale:
+        key = pass_key("board", [s.picture for s in stale])
+        job = Job.objects.filter(key=key).first()
+        given_up = job is not None and job.state == Job.State.FAILED and not again
+        if start and not given_up and not (job is not None and job.is_open):
+            for old in Job.objects.filter(study=study, kind="board", state__in=Job.OPEN).exclude(key=key):
+                cancel(old)
+            job = enqueue(
+                "board",
+                key,
+                {"document": study.document.model_dump(mode="json"), "board": board_id, "version": study.model_version},
+                study,
+            )
+    assert study.head is not None
+    rows = [
+        BoardDrawing(
+            id=s.row.id, at=s.at, size=s.size, fresh=s.fresh, picture=s.picture, paper=s.paper, mark=s.mark, name=s.name, scale=s.scale, problem=s.problem,
+            lie=None if s.lie is None else LieOut(across=s.lie.across, left=s.lie.left, down=s.lie.down, top=s.lie.top),
+        )
+        for s in shown
+    ]  # fmt: skip
+    over = pass_key(
+        "over", [board.model_dump(mode="json"), study.document.name, [[r.id, r.at, r.size, r.name, r.scale] for r in rows]]
+    )
+    return BoardState(revision=study.head.number, drawings=rows, over=over, job=job_out(job) if job else None)
+
+
+@router.get("/studies/{slug}/boards/{board_id}", response=BoardState)
+def read_board(request: HttpRequest, slug: str, board_id: str) -> BoardState:
+    """A board as it is; nothing is begun."""
+    return _state(slug, board_id, start=False)
+
+
+@router.post("/studies/{slug}/boards/{board_id}", response=BoardState)
+def show_board(request: HttpRequest, slug: str, board_id: str, again: bool = False) -> BoardState:
+    """A board as it is; what its pictures lack is begun."""
+    return _state(slug, board_id, start=True, again=again)
+
+
+@router.get("/studies/{slug}/boards/{board_id}/drawings/{drawing_id}/picture", include_in_schema=False)
+def picture(request: HttpRequest, slug: str, board_id: str, drawing_id: str, width: int = 900) -> HttpResponse:
+    """A drawing of a board as JPEG; 204 while a pass of it is stale."""
+    study = study_of(slug)
+    data = boards.picture_of(study, _board(study, board_id), drawing_id, min(max(width, 64), 4000))
+    if data is None:
+        return HttpResponse(status=204)
+    response = HttpResponse(data, content_type="image/jpeg")
+    response["Cache-Control"] = "private, max-age=86400"
+    return response
+
+
+@router.get("/studies/{slug}/boards/{board_id}/pages/{number}/over", include_in_schema=False)
+def over(request: HttpRequest, slug: str, board_id: str, number: int) -> HttpResponse:
+    """What stands over the drawings of a page, as SVG."""
+    study = study_of(slug)
+    board = _board(study, board_id)
+    told = {s.row.id: (s.mark, s.name, s.scale, s.box, s.perspective) for s in boards.shown_on(study, board) if not s.problem}
+    canvas = SvgCanvas(board.page.width, board.page.height, title=board.name)
+    draw_over(canvas, board, number, told, study.document.name, kept_pictures())
+    response = HttpResponse(canvas.document(), content_type="image/svg+xml")
+    response["Cache-Control"] = "private, max-age=86400"
+    return response
+
+
+@router.post("/studies/{slug}/boards/{board_id}/exports", response=JobOut)
+def export(request: HttpRequest, slug: str, board_id: str, body: BoardExportIn) -> JobOut:
+    """Write a board as a file: a job, whose result has its name."""
+    study = study_of(slug)
+    board = _board(study, board_id)
+    if body.page > board.pages:
+        raise OutputError(f"“{board.name}” has {board.pages} pages, and none of number {body.page}.")
+    wanted = {
+        "document": study.document.model_dump(mode="json"),
+        "board": board_id,
+        "version": study.model_version,
+        **body.dict(),
+    }
+    assert study.head is not None
+    key = pass_key("board-export", study.slug, study.head.number, board_id, body.dict(), Job.objects.count())
+    return job_out(enqueue("board_export", key, wanted, study))
+
+
+@router.get("/studies/{slug}/boards/{board_id}/file", include_in_schema=False)
+def read_file(request: HttpRequest, slug: str, board_id: str) -> HttpResponse:
+    """The board as its file, with its drawings in it."""
+    study = study_of(slug)
+    board, document = _board(study, board_id), study.document
+
+    def whole(row):  # type: ignore[no-untyped-def]
+        source = boards.source_of(study, row)
+        look = source.look
+        drawing = DrawingFile(
+            view=source.view, finish=look.plain, sheet=source.sheet, marks=look.marks, figures=look.figures, notes=look.notes
+        )
+        return row.model_copy(
+            update={"drawing": drawing.model_dump(mode="json"), "model": document.name, "view": "", "finish": "", "scale": None}
+        )
+
+    text = write_board_file(board.model_copy(update={"drawings": tuple(whole(d) for d in board.drawings)}))
+    return HttpResponse(text, content_type="application/json")
