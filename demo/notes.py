@@ -19,13 +19,13 @@ _NOTES: TypeAdapter[Any] = TypeAdapter(tuple[AnyNote, ...])
 def sample_rooms() -> tuple[Room, ...]:
     """The rooms of the kiln house, which its script knows: names, numbers, places on their floors, areas."""
     return (
-        Room("Kiln hall", "1", "Hall", (9.4, 2.6, 0.0), 97.0),
-        Room("Clay and workbenches", "2", "Hall", (14.9, 2.0, 0.0), 50.4),
-        Room("Throwing room", "3", "Throwing room", (22.0, 3.6, 0.0), 47.6),
+        Room("Kiln hall", "1", "Hall", (9.5, 5.6, 0.0), 97.0),
+        Room("Clay and workbenches", "2", "Hall", (14.7, 5.4, 0.0), 50.4),
+        Room("Throwing room", "3", "Throwing room", (22.2, 4.1, 0.0), 47.6),
         Room("Court", "4", "Throwing room", (21.9, 8.0, 0.0), 14.6),
-        Room("Kiln", "5", "Kiln", (3.2, 4.0, 0.35), 8.6),
+        Room("Kiln", "5", "Kiln", (3.6, 3.0, 0.35), 8.6),
         Room("Glaze store", "6", "Below", (14.0, 5.4, -3.1), 31.5),
-        Room("Deck", "7", "Deck", (21.0, -1.6, -0.1), 62.0),
+        Room("Deck", "7", "Deck", (18.0, -3.6, -0.1), 62.0),
         Room("Gallery", "8", "Hall", (5.0, 8.0, 2.9), 24.0),
     )
 
@@ -43,9 +43,11 @@ def sample_notes() -> dict[str, Sequence[Note]]:
     x = 5.88
     said: dict[str, list[dict[str, Any]]] = {
         "Long section, perspective": [
-            {"kind": "light", "parts": [f"Hall/Glazing/Clerestory/Clerestory pane {k}" for k in (3, 4, 5)], "points": [], "strength": 0.34},
-            {"kind": "air", "sort": "warm", "points": [(8.0, 4.0, 3.2), (8.6, 4.0, 5.2), (9.8, 4.0, 7.2), (10.6, 4.0, 9.4)], "text": "warm air rises"},
-            {"kind": "levels", "stands": "right", "top": False},
+            {"kind": "air", "sort": "warm", "points": [(7.62, 4.0, 6.6), (7.74, 4.0, 9.2), (7.6, 4.0, 12.4), (8.2, 4.0, 14.6)], "text": ""},
+            _label("what the kiln gives off", (8.0, 4.0, 12.6), put=(-40, -112), theme="warm"),
+            _label("flue", (7.0, 4.0, 8.6), put=(-112, -78)),
+            _label("throwing room,\nglass to the court", (24.2, 4.0, 3.1), put=(112, -22)),
+            _label("glaze store", (17.1, 4.0, -1.6), put=(92, 92)),
         ],
         "Cross section 1:50": [
             _layer("standing-seam zinc\non boards, 30 mm", "Metal on boards", (x, 1.2, 6.6)),
@@ -60,7 +62,7 @@ def sample_notes() -> dict[str, Sequence[Note]]:
             _layer("gravel bed", "Gravel bed", (x, 8.0, -0.55)),
             _label("barrel vault,\nfire brick", (x, 3.0, 2.9)),
             _label("trussed rafters,\nlarch", (7.0, 6.6, 6.0)),
-            {"kind": "levels", "stands": "left", "away": 14.0},
+            {"kind": "levels", "stands": "left", "away": 14.0, "storeys": False, "heights": [{"name": "Hall", "at": (0, 0, 0)}, {"name": "Gallery", "at": (0, 0, 2.95)}, {"name": "Ridge", "at": (0, 0, 7.3)}]},
             {"kind": "dimension", "measures": "level", "points": [(x, 10.0, -0.2), (x, 9.35, -0.2), (x, 0.0, -0.2), (x, -0.35, -0.2)], "away": -26.0, "total": False},
             {"kind": "legend"},
         ],
@@ -76,17 +78,15 @@ def sample_notes() -> dict[str, Sequence[Note]]:
             ]},
         ],
         "Street elevation": [
-            {"kind": "levels", "stands": "left", "away": 10.0},
-            {"kind": "wind", "lies": "paper", "points": [(-185, -32, 0), (-150, -38, 0), (-118, -30, 0)], "text": ""},
+            {"kind": "levels", "stands": "right", "away": 5.0, "storeys": False, "heights": [{"name": "Eaves", "at": (0, 9, 4.0)}]},
         ],
         "Cutaway axonometric": [
-            {"kind": "levels", "stands": "left", "away": 12.0, "ground": False},
-            {"kind": "sun"},
-            _label("clerestory", (6.0, 4.6, 8.6)),
-            _label("kiln and chimney", (4.3, 4.0, 10.6)),
-            _label("gallery", (5.0, 8.0, 2.9)),
-            _label("throwing room", (22.0, 4.0, 3.2)),
-            _label("glaze store", (13.5, 5.0, -2.0)),
+            {"kind": "levels", "stands": "left", "away": 12.0, "ground": False, "storeys": False, "top": False, "heights": [{"name": "Glaze store", "at": (0, 0, -3.1)}, {"name": "Hall", "at": (0, 0, 0)}, {"name": "Gallery", "at": (0, 0, 2.95)}, {"name": "Roof", "at": (0, 0, 7.3)}]},
+            {"kind": "sun", "put": (146, 74)},
+            _label("kiln", (4.3, 4.0, 2.7), side="right"),
+            _label("workbenches under the gallery", (13.6, 5.0, 1.0), side="right"),
+            _label("throwing room", (22.0, 4.6, 1.2), side="right"),
+            _label("glaze store", (15.5, 5.0, -2.0), side="right"),
         ],
         "From the pond": [
             {"kind": "text", "lies": "paper", "points": [(-186, 100, 0)], "text": "the deck stands on larch posts\nin the mill pond", "size": 2.4},

@@ -43,6 +43,7 @@ def add_sample() -> None:
     """The sample studies; the first by way of a GLB file as any other model would come."""
     from django.conf import settings
 
+    from demo.boards import sample_boards
     from demo.figures import sample_figures
     from demo.finishes import WORN, sample_finishes
     from demo.kiln_house import build_kiln_house
@@ -60,7 +61,7 @@ def add_sample() -> None:
     model, views = with_sample_words(read_model(path)), sample_views()
     study = create_study(
         "Alder Weir Kiln House", model, views, file, is_sample=True, finishes=sample_finishes(), wears=WORN,
-        figures=sample_figures(model, {v.name: f"view-{k}" for k, v in enumerate(views, 1)}), notes=sample_notes(),
+        figures=sample_figures(model, {v.name: f"view-{k}" for k, v in enumerate(views, 1)}), notes=sample_notes(), boards=sample_boards(),
     )  # fmt: skip
     document = study.document
     view, look = document.desk.view, document.drawn_look(document.on_desk)

@@ -21,6 +21,7 @@ from django.utils import timezone
 from django.utils.text import slugify
 from numpy.typing import NDArray
 
+from warmgraphite.board.specification import Board
 from warmgraphite.errors import EditError, GraphiteError
 from warmgraphite.figures.figure import Figure
 from warmgraphite.formats import Format, as_it_was
@@ -406,9 +407,10 @@ def create_study(
     wears: Mapping[str, str] | None = None,
     figures: Sequence[Figure] = (),
     notes: Mapping[str, Sequence[Note]] | None = None,
+    boards: Sequence[Board] = (),
 ) -> Study:
     """A new study of a model, with its model kept in the data folder; ``file`` are fields of its :class:`ModelFile`. It has
-    ``finishes`` beside the usual one, by name, and ``wears`` says which views wear them; ``figures`` stand in it, ``notes`` are those of views by their names."""
+    ``finishes`` beside the usual one, by name, and ``wears`` says which views wear them; ``figures`` stand in it, ``notes`` are those of views by their names, ``boards`` show them."""
     version = model_store().save(model)
     base = slugify(name)[:60] or "study"
     with transaction.atomic():
@@ -420,7 +422,7 @@ def create_study(
         brought = ModelFile.objects.create(
             study=study, number=1, base_version=version, last_version=version, **{"name": "", **(file or {})}
         )
-        document = fresh_document(name, views or usual_views(model.bounds), finishes, wears, figures, notes)
+        document = fresh_document(name, views or usual_views(model.bounds), finishes, wears, figures, notes, boards)
         study.head = Revision.objects.create(
             study=study, number=1, text=text_of(document), label="New study", model_version=version,
             about_model=facts_of(model), file=brought,

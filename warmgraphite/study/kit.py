@@ -91,6 +91,7 @@ def ink_plan() -> Look:
             _surface("shadow", _match(light=["shadow"]), _hatch("parallel", INK, spacing=0.75, angle=45, weight=0.10, opacity=0.8), over=True),
         ],
         "hand": {**PRESETS["Calm pencil"].model_dump(), "waver": 0.04, "overrun": 0.4, "pressure": 0.3},
+        "lettering": {"face": "sans", "size": 1.8, "end": "dot", "angle": 60},
         "traces": [
             {"kind": "paper", "id": "paper", "name": "Paper", "grain": 0.5},
             {"kind": "hatches", "id": "hatches", "name": "Hatches"},
@@ -123,6 +124,7 @@ def graphite() -> Look:
             _surface("corners", _match(where=["building"]), _hatch("parallel", soft, spacing=0.5, angle=70, weight=0.15, opacity=0.4, by="corners"), over=True),
         ],
         "hand": {**PRESETS["Soft graphite"].model_dump(), "breaks": 0.06, "grain": 0.45},
+        "lettering": {"face": "hand", "size": 2.1, "end": "none", "angle": 55, "weight": 0.18},
         "darkest": 0.5,
         "traces": [
             {"kind": "paper", "id": "paper", "name": "Paper", "grain": 0.9},
@@ -147,6 +149,7 @@ def night_sheet() -> Look:
             _surface("shadow", _match(light=["shadow"]), _hatch("parallel", "#0f161b", spacing=0.55, angle=45, weight=0.2, opacity=0.8), over=True),
         ],
         "hand": {**PRESETS["Calm pencil"].model_dump(), "waver": 0.05},
+        "lettering": {"face": "sans", "size": 1.9, "end": "dot", "angle": 60},
         "traces": [
             {"kind": "paper", "id": "paper", "name": "Paper", "colour": NIGHT, "grain": 0.8},
             {"kind": "shade", "id": "shade", "name": "Shade", "colour": "#0e1418", "opacity": 0.35, "mottle": 0.2},
@@ -183,6 +186,7 @@ def construction(parts: Mapping[str, Sequence[str]] | None = None) -> Look:
         "build_ups": [KIT[k].model_dump(mode="json") for k in parts],
         "construction": [{"id": f"built-{k}", "where": _match(parts=list(names)), "build_up": b} for k, (b, names) in enumerate(parts.items(), 1)],
         "hand": {**PRESETS["Calm pencil"].model_dump(), "waver": 0.0, "overrun": 0.0, "pressure": 0.0, "breaks": 0.0, "doubled": 0.0, "mismatch": 0.0},
+        "lettering": {"face": "sans", "size": 1.8, "end": "dot", "angle": 60, "ground": 0.85},
         "traces": [
             {"kind": "paper", "id": "paper", "name": "Paper", "grain": 0.3},
             {"kind": "hatches", "id": "hatches", "name": "Hatches"},
@@ -222,6 +226,7 @@ def warm_wash() -> Look:
             {"id": "water", "where": _match(roles=["water"]), "fills": []},
         ],
         "hand": {**PRESETS["Calm pencil"].model_dump(), "waver": 0.05, "overrun": 0.5, "pressure": 0.4, "grain": 0.06},
+        "lettering": {"face": "hand", "size": 2.2, "end": "none", "angle": 55, "weight": 0.16},
         "traces": [
             {"kind": "paper", "id": "paper", "name": "Paper", "grain": 0.7},
             _wash("sky", "Sky", _match(where=["sky"]), "#a3bcc6", "#e7d8bf", density=0.75, blotch=95, turbulence=0.45, bloom=0.6,
@@ -268,6 +273,7 @@ def collage() -> Look:
             {"id": "water", "where": _match(roles=["water"]), "fills": []},
         ],
         "hand": {**PRESETS["Calm pencil"].model_dump(), "waver": 0.05, "overrun": 0.6, "pressure": 0.4, "grain": 0.15},
+        "lettering": {"face": "italic", "size": 2.2, "end": "tick", "angle": 55},
         "traces": [
             {"kind": "paper", "id": "paper", "name": "Paper", "grain": 0.45, "lies": "both"},
             _wash("sky", "Sky", _match(where=["sky"]), "#b7c6c4", "#ead9bd", density=0.7, blotch=120, turbulence=0.45, bloom=0.7, rim=0.15,

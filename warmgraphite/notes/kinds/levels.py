@@ -86,7 +86,7 @@ class Levels(Note):
         base = upright(there, side)
         rows = self.rows(there.model, base[:2])
         points = there.at([(base[0], base[1], z) for z, _ in rows])
-        good = np.isfinite(points).all(1) & (points[:, 1] > 2) & (points[:, 1] < there.frame[1] - 2)
+        good = np.isfinite(points).all(1) & (points[:, 1] > there.inside[1]) & (points[:, 1] < there.inside[3] + 4)
         rows, points = [r for r, g in zip(rows, good, strict=True) if g], points[good]
         if not rows:
             return

@@ -8,6 +8,9 @@ import { at, type Editing, finished } from "../desk/study";
 import { Choice, NumberField, OnOff, TextField } from "../shared/controls";
 import { DimensionLine } from "../shared/DimensionLine";
 import { ProgressLine } from "../shared/ProgressLine";
+import { BoardList, PageChoice } from "./sheet/board/BoardList";
+import { BoardSettings } from "./sheet/board/BoardSettings";
+import { useBoard } from "./sheet/board/boards";
 import { LetteringSettings } from "./sheet/LetteringSettings";
 import { NoteList } from "./sheet/NoteList";
 import { NoteSettings } from "./sheet/NoteSettings";
@@ -23,8 +26,17 @@ const NOTES = [
 export function SheetList({ editing }: { editing: Editing }) {
   const { chosen, choose } = useScreen();
   const sheet = editing.saved.sheet!;
+  const board = useBoard(editing);
+  if (board)
+    return (
+      <>
+        <PageChoice editing={editing} />
+        <BoardList editing={editing} />
+      </>
+    );
   return (
     <>
+      <PageChoice editing={editing} />
       <h2>Sheet</h2>
       <ul className="mt-1">
         {NOTES.map((note) => (
@@ -59,12 +71,14 @@ export function SheetList({ editing }: { editing: Editing }) {
 /** The selected note, and the way out. */
 export function SheetSettings({ editing }: { editing: Editing }) {
   const { chosen } = useScreen();
+  const board = useBoard(editing);
   const sheet = editing.saved.sheet!;
   const view = editing.study.document.desk.view;
   const set = (label: string, field: string, value: unknown) =>
     editing.sheet(label, [at([field], value)], `sheet.${field}`);
   const note = chosen.Sheet?.kind === "written" ? (editing.saved.notes ?? []).find((n) => n.id === chosen.Sheet!.id) : undefined;
   const id = chosen.Sheet?.kind === "written" ? (note ? "" : "title") : (chosen.Sheet?.id ?? "title");
+  if (board) return <BoardSettings editing={editing} />;
   return (
     <>
       {note && <NoteSettings key={note.id} editing={editing} note={note} />}

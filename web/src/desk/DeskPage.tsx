@@ -11,6 +11,8 @@ import { ViewList, ViewRoom, ViewSettings } from "../benches/ViewBench";
 import { CALLED as MARK_NAMES, KINDS as MARK_KINDS, useMarking } from "../benches/ink/marks/marking";
 import { modelActions } from "../benches/model/actions";
 import { useChoice } from "../benches/model/choice";
+import { BoardStage } from "../benches/sheet/board/BoardStage";
+import { useBoard } from "../benches/sheet/board/boards";
 import { usePouring } from "../benches/ink/pouring";
 import { useParts } from "../benches/model/parts";
 import { goTo } from "../shared/address";
@@ -156,6 +158,7 @@ function Desk({ editing }: { editing: Editing }) {
     Collage: <CollageSettings editing={editing} desk={deskNow} />,
     Sheet: <SheetSettings editing={editing} />,
   };
+  const board = useBoard(editing);
   const inModel = bench === "Model" || (bench === "View" && viewStage === "model");
 
   return (
@@ -197,6 +200,8 @@ function Desk({ editing }: { editing: Editing }) {
             <ModelRoom editing={editing} />
           ) : bench === "View" && viewStage === "model" ? (
             <ViewRoom editing={editing} desk={deskNow} />
+          ) : bench === "Sheet" && board ? (
+            <BoardStage key={board.id} editing={editing} board={board} />
           ) : (
             <Stage editing={editing} desk={deskNow} stopped={stopped} onStop={stop} onGoOn={goOn} />
           )}
@@ -220,7 +225,7 @@ function Desk({ editing }: { editing: Editing }) {
           {settings[bench]}
         </aside>
       </Tabs.Content>
-      {bench !== "Model" && <Shelf editing={editing} desk={deskNow} />}
+      {bench !== "Model" && !(bench === "Sheet" && board) && <Shelf editing={editing} desk={deskNow} />}
       <Finder actions={actions} />
     </Tabs.Root>
   );

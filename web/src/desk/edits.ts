@@ -49,6 +49,7 @@ export function shownAfter(study: Study, command: Command): Study {
       return withChanges(study, command.changes.map(under("document", "views", desk.view_id, "sheet")));
     case "notes":
       return withChanges(study, command.changes.map(under("document", "views", desk.view_id)));
+    case "boards":
     case "marks":
     case "figures":
       return withChanges(study, command.changes.map(under("document")));

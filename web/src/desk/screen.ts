@@ -4,7 +4,7 @@ export const BENCHES = ["Model", "View", "Ink", "Collage", "Sheet"] as const;
 export type Bench = (typeof BENCHES)[number];
 
 /** What is selected: one thing at a time, in the drawing or in a list. */
-export type Chosen = { kind: "trace" | "pen" | "poche" | "surface" | "construction" | "build-up" | "mark" | "hand" | "part" | "note" | "written" | "cut" | "figure"; id: string };
+export type Chosen = { kind: "trace" | "pen" | "poche" | "surface" | "construction" | "build-up" | "mark" | "hand" | "part" | "note" | "written" | "placed" | "cut" | "figure"; id: string };
 
 type Screen = {
   bench: Bench;
@@ -24,6 +24,9 @@ type Screen = {
   /** The state of the study whose picture lies on the desk, whole. */
   drawn: number;
   viewStage: "drawing" | "model";
+  /** The board that lies in the middle at the Sheet bench, none where the view does; and which of its pages. */
+  board: string;
+  page: number;
   finding: boolean;
   /** Whether a change of the look is made for every view that wears the finish, or for the view on the desk. */
   everywhere: { Ink: boolean; Collage: boolean };
@@ -34,7 +37,7 @@ type Screen = {
   go: (bench: Bench) => void;
   choose: (chosen: Chosen | null) => void;
   look: (zoom: number, pan: [number, number]) => void;
-  set: (some: Partial<Pick<Screen, "without" | "alone" | "compare" | "opened" | "pixels" | "drawn" | "viewStage" | "finding" | "sunRow" | "variants" | "everywhere">>) => void;
+  set: (some: Partial<Pick<Screen, "without" | "alone" | "compare" | "opened" | "pixels" | "drawn" | "viewStage" | "board" | "page" | "finding" | "sunRow" | "variants" | "everywhere">>) => void;
 };
 
 /** The state of the screen. What belongs to the study lives on the server and is not kept here. */
@@ -56,6 +59,8 @@ export const useScreen = create<Screen>((set) => ({
   pixels: 960,
   drawn: -1,
   viewStage: "drawing",
+  board: "",
+  page: 1,
   finding: false,
   sunRow: null,
   variants: false,

@@ -1,4 +1,4 @@
-import { useEffect, useId, useState } from "react";
+import { useEffect, useState } from "react";
 import { toast } from "sonner";
 
 import { answered, type Change, http, type Note } from "../../api/client";
@@ -8,6 +8,7 @@ import { Choice, TextField } from "../../shared/controls";
 import { DimensionLine } from "../../shared/DimensionLine";
 import { SettingField } from "../../shared/SettingField";
 import { useNoteForms, usePlacedNotes } from "./noting";
+import { WordsField } from "./WordsField";
 
 type Loose = Record<string, unknown>;
 const INK = "ink";
@@ -38,7 +39,7 @@ export function NoteSettings({ editing, note }: { editing: Editing; note: Note }
           {placed.told}
         </p>
       )}
-      {form.writes && <WordsField value={(own.text as string) ?? ""} onChange={(v) => set("What a note says", "text", v)} />}
+      {form.writes && <WordsField value={(own.text as string) ?? ""} onChange={(v) => set("What a note says", "text", v)} hint="m^2 raises, CO_{2} lowers, {3/4} is a fraction." />}
       {!form.writes && <TextField label="Called" value={note.name ?? ""} placeholder={form.label} onChange={(v) => set("What a note is called", "name", v)} />}
       <Choice
         label="In the colour of"
@@ -68,29 +69,6 @@ export function NoteSettings({ editing, note }: { editing: Editing; note: Note }
 type Conditional = { when?: Record<string, unknown[]>; unless?: Record<string, unknown[]> };
 const means = (s: Conditional, own: Loose) =>
   Object.entries(s.when ?? {}).every(([f, values]) => values.includes(own[f])) && !Object.entries(s.unless ?? {}).some(([f, values]) => values.includes(own[f]));
-
-/** Several lines of text, taken when they are left. */
-function WordsField({ value, onChange }: { value: string; onChange: (value: string) => void }) {
-  const id = useId();
-  const [text, setText] = useState(value);
-  useEffect(() => setText(value), [value]);
-  return (
-    <div className="py-2">
-      <label htmlFor={id} className="label block">Says</label>
-      <textarea
-        id={id}
-        rows={Math.min(8, Math.max(2, text.split("\n").length))}
-        maxLength={600}
-        className="field w-full resize-y border border-soft px-1.5 leading-snug"
-        value={text}
-        onChange={(e) => setText(e.target.value)}
-        onBlur={() => text !== value && onChange(text)}
-        onKeyDown={(e) => e.key === "Enter" && (e.ctrlKey || e.metaKey) && e.currentTarget.blur()}
-      />
-      <p className="quiet text-xs">m^2 raises, CO_&#123;2&#125; lowers, &#123;3/4&#125; is a fraction.</p>
-    </div>
-  );
-}
 
 type Room = { name: string; number: string; area: number; point: [number, number, number] };
 type Named = { at: [number, number, number]; name: string; number: string; shift?: [number, number] };

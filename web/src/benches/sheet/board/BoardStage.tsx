@@ -1,0 +1,210 @@
+import { useEffect, useLayoutEffect, useRef, useState } from "react";
+
+import type { Board, BoardDrawing, PlacedDrawing } from "../../../api/client";
+import { useScreen } from "../../../desk/screen";
+import { type Editing, isOpen } from "../../../desk/study";
+import { ProgressLine } from "../../../shared/ProgressLine";
+import { caughtBy, type Guide, guidesFor, type Kind, moduleEdges, pictureOf, setOn, shownBox, type Spot, useBoardState } from "./boards";
+
+/** Pixels within which a drawing catches on a guide. */
+const REACH = 7;
+const STEPS: Record<string, Spot> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+
+type Moving = { kind: Kind; id: string; to: Spot; by: (Guide | null)[] };
+
+/** A page of a board as it prints, on which drawings, texts and pictures are put in their places. */
+export function BoardStage({ editing, board }: { editing: Editing; board: Board }) {
+  const { study } = editing;
+  const { chosen, choose, page } = useScreen();
+  const { data: state } = useBoardState(study.slug, board.id, study.revision);
+  const room = useRef<HTMLDivElement>(null);
+  const [size, setSize] = useState<Spot>([0, 0]);
+  const [moving, setMoving] = useState<Moving | null>(null);
+  const [zoom, setZoom] = useState(1);
+  const number = Math.min(page, board.pages ?? 1);
+  useLayoutEffect(() => {
+    const box = room.current!;
+    const watch = new ResizeObserver(() => setSize([box.clientWidth, box.clientHeight]));
+    watch.observe(box);
+    return () => watch.disconnect();
+  }, []);
+  const [width, height] = [board.page!.width ?? 841, board.page!.height ?? 594];
+  const scale = Math.max(0.05, Math.min((size[0] - 48) / width, (size[1] - 40) / height)) * zoom;
+  const mine = chosen.Sheet?.kind === "placed" ? chosen.Sheet.id : null;
+  const taken = useRef<{ x: number; y: number; from: Spot; guides: Guide[] } | null>(null);
+
+  const put = async (kind: Kind, id: string, to: Spot, by: (Guide | null)[]) => {
+    const rounded = to.map((v) => Math.round(v * 1000) / 1000) as Spot;
+    const lines = kind === "drawings" ? { line_x: by[0]?.line ?? "", line_y: by[1]?.line ?? "" } : {};
+    await setOn(editing, board, kind, id, "Move on the board", { at: rounded, ...lines });
+    setMoving(null);
+  };
+
+  /** What takes hold of a thing on the page: by the pointer, and by the arrow keys. */
+  const hold = (kind: Kind, id: string, here: Spot, placed?: PlacedDrawing) => ({
+    tabIndex: 0,
+    role: "button" as const,
+    onPointerDown: (e: React.PointerEvent) => {
+      e.stopPropagation();
+      e.currentTarget.setPointerCapture(e.pointerId);
+      (e.currentTarget as HTMLElement).focus();
+      taken.current = { x: e.clientX, y: e.clientY, from: here, guides: placed && state ? guidesFor(board, state, placed) : [] };
+      choose({ kind: "placed", id });
+    },
+    onPointerMove: (e: React.PointerEvent) => {
+      const held = taken.current;
+      if (!held) return;
+      const free: Spot = [held.from[0] + (e.clientX - held.x) / scale, held.from[1] + (e.clientY - held.y) / scale];
+      if (!moving && Math.hypot(e.clientX - held.x, e.clientY - held.y) < 3) return;
+      setMoving({ kind, id, ...(({ at, by }) => ({ to: at, by }))(caughtBy(e.altKey ? [] : held.guides, free, REACH / scale)) });
+    },
+    onPointerUp: () => {
+      taken.current = null;
+      if (moving?.id === id) void put(kind, id, moving.to, moving.by);
+    },
+    onKeyDown: (e: React.KeyboardEvent) => {
+      const step = STEPS[e.key];
+      if (step) {
+        e.preventDefault();
+        e.stopPropagation();
+        const far = e.shiftKey ? 10 : 1;
+        const to: Spot = [here[0] + step[0] * far, here[1] + step[1] * far];
+        // Along a line that it keeps it stays on it; moved off it, it stands by itself.
+        const kept = [placed?.line_x && !step[0] ? placed.line_x : "", placed?.line_y && !step[1] ? placed.line_y : ""];
+        void put(kind, id, to, kept.map((line, way) => (line ? { way: way as 0 | 1, at: to[way]!, said: "", line } : null)));
+      } else if (e.key === "Delete") {
+        e.preventDefault();
+        void editing.act({ do: "boards", label: "Take it off the board", changes: [{ path: ["boards", board.id!, kind, id], do: "drop" }] });
+      }
+    },
+  });
+
+  const placeOf = (row: BoardDrawing): Spot => (moving?.id === row.id ? moving.to : (row.at as Spot));
+  const working = isOpen(state?.job);
+  return (
+    <div className="relative flex h-full min-h-0 flex-col bg-desk">
+      <div
+        ref={room}
+        className="relative min-h-0 flex-1 overflow-auto"
+        data-testid="board"
+        data-fresh={!!state && state.revision === study.revision && state.drawings.every((d) => d.fresh || d.problem)}
+        onPointerDown={() => choose({ kind: "note", id: "board" })}
+        onWheel={(e) => e.ctrlKey && setZoom((z) => Math.min(6, Math.max(0.5, z * Math.exp(-e.deltaY * 0.0014))))}
+      >
+        <div
+          className="relative outline outline-1 outline-[#d5c9b5]"
+          style={{ width: width * scale, height: height * scale, background: board.page!.colour, margin: `${Math.max(20, (size[1] - height * scale) / 2)}px ${Math.max(24, (size[0] - width * scale) / 2)}px`, visibility: size[0] ? "visible" : "hidden" }}
+          aria-label={`Page ${number} of ${board.name}`}
+        >
+          {moving && <Modules board={board} scale={scale} />}
+          {(board.drawings ?? []).map((placed) => {
+            const row = state?.drawings.find((d) => d.id === placed.id);
+            if (!row || (placed.page ?? 1) !== number) return null;
+            const here = placeOf(row);
+            const box = shownBox(placed, row.size);
+            const cut = ((placed.frame ?? []) as Spot[]).length >= 3 ? `polygon(${(placed.frame as Spot[]).map((p) => `${p[0] * scale}px ${p[1] * scale}px`).join(",")})` : undefined;
+            return (
+              <div key={placed.id} className="absolute" style={{ left: here[0] * scale, top: here[1] * scale, width: row.size[0] * scale, height: row.size[1] * scale, mixBlendMode: row.paper ? undefined : "multiply" }}>
+                <Shown editing={editing} board={board} row={row} width={row.size[0] * scale} clip={cut} />
+                <div
+                  {...hold("drawings", placed.id!, here, placed)}
+                  aria-label={`${row.mark} ${row.name}, on the board; arrows move it`}
+                  aria-pressed={mine === placed.id}
+                  data-testid="on-board"
+                  className="absolute cursor-move"
+                  style={{ left: box[0] * scale, top: box[1] * scale, width: (box[2] - box[0]) * scale, height: (box[3] - box[1]) * scale, outline: mine === placed.id ? "1.5px solid var(--color-sanguine)" : undefined }}
+                />
+              </div>
+            );
+          })}
+          {state && <img src={`/api/studies/${study.slug}/boards/${board.id}/pages/${number}/over?key=${state.over}`} alt="" aria-hidden className="pointer-events-none absolute inset-0 h-full w-full" draggable={false} />}
+          {(["texts", "pictures"] as const).flatMap((kind) =>
+            (board[kind] ?? []).filter((r) => r.page === number || r.page === 0).map((thing) => {
+              const here = moving?.id === thing.id ? moving.to : ((thing.at ?? [0, 0]) as Spot);
+              const words = kind === "texts" ? (thing as { text?: string }).text ?? "" : "picture";
+              const high = kind === "texts" ? ((thing as { size?: number }).size ?? 3.5) * 1.9 * Math.max(1, words.split("\n").length) : 20;
+              const wide = kind === "texts" ? (thing as { wide?: number }).wide || Math.max(20, Math.max(...words.split("\n").map((l) => l.length)) * ((thing as { size?: number }).size ?? 3.5) * 0.85) : ((thing as { width?: number }).width ?? 60);
+              return (
+                <div
+                  key={thing.id}
+                  {...hold(kind, thing.id!, here)}
+                  aria-label={`${words.slice(0, 40) || "Text"}, on the board; arrows move it`}
+                  aria-pressed={mine === thing.id}
+                  data-testid="on-board"
+                  className="absolute cursor-move"
+                  style={{ left: here[0] * scale, top: here[1] * scale, width: wide * scale, height: high * scale, outline: mine === thing.id ? "1.5px dashed var(--color-sanguine)" : undefined }}
+                />
+              );
+            }),
+          )}
+          {moving && <Guides moving={moving} width={width} height={height} scale={scale} lies={state?.drawings ?? []} board={board} />}
+        </div>
+      </div>
+      <div className="h-9 px-7 pb-2">
+        {working ? (
+          <ProgressLine job={state!.job!} />
+        ) : state?.job?.state === "failed" ? (
+          <p role="alert" className="text-sanguine">{state.job.message}</p>
+        ) : (
+          <p className="quiet text-xs">Drag drawings by guides of axes, levels, edges and modules; Alt leaves guides out. Arrows move by 1 mm, with Shift by 10.</p>
+        )}
+      </div>
+    </div>
+  );
+}
+
+/** The picture of a drawing, the last one until the next is whole. */
+function Shown({ editing, board, row, width, clip }: { editing: Editing; board: Board; row: BoardDrawing; width: number; clip: string | undefined }) {
+  const [src, setSrc] = useState<string | null>(null);
+  const pixels = Math.min(4000, Math.ceil((width * Math.min(window.devicePixelRatio, 2)) / 200) * 200);
+  const address = row.fresh ? pictureOf(editing.study.slug, board.id!, row, pixels) : null;
+  useEffect(() => {
+    if (!address) return;
+    let gone = false;
+    const image = new Image();
+    image.onload = () => !gone && setSrc(address);
+    image.src = address;
+    return () => {
+      gone = true;
+    };
+  }, [address]);
+  return (
+    <div className="pointer-events-none absolute inset-0" style={{ clipPath: clip }}>
+      {src ? <img src={src} alt={`The drawing “${row.name}”`} className="h-full w-full" draggable={false} /> : <p className="quiet p-2 text-xs">{row.problem || `${row.name} is being drawn …`}</p>}
+    </div>
+  );
+}
+
+function Modules({ board, scale }: { board: Board; scale: number }) {
+  const page = board.page!;
+  const [width, height] = [page.width ?? 841, page.height ?? 594];
+  const margin = page.module!.margin ?? 15;
+  return (
+    <svg className="pointer-events-none absolute inset-0" width={width * scale} height={height * scale} viewBox={`0 0 ${width} ${height}`} aria-hidden>
+      {moduleEdges(board, 0).map((x) => <line key={`x${x}`} x1={x} x2={x} y1={margin} y2={height - margin} stroke="var(--color-hairline)" strokeOpacity="0.55" strokeWidth="0.7" vectorEffect="non-scaling-stroke" />)}
+      {moduleEdges(board, 1).map((y) => <line key={`y${y}`} x1={margin} x2={width - margin} y1={y} y2={y} stroke="var(--color-hairline)" strokeOpacity="0.55" strokeWidth="0.7" vectorEffect="non-scaling-stroke" />)}
+    </svg>
+  );
+}
+
+/** The guides that something catches on while it is moved. */
+function Guides({ moving, width, height, scale, lies, board }: { moving: Moving; width: number; height: number; scale: number; lies: BoardDrawing[]; board: Board }) {
+  const placed = (board.drawings ?? []).find((d) => d.id === moving.id);
+  const row = lies.find((d) => d.id === moving.id);
+  const box = placed && row ? shownBox(placed, row.size) : [0, 0, 0, 0];
+  return (
+    <svg className="pointer-events-none absolute inset-0" width={width * scale} height={height * scale} viewBox={`0 0 ${width} ${height}`} data-testid="guides">
+      {moving.by.map((guide, way) => {
+        if (!guide) return null;
+        const at = moving.to[way]! + box[way]!;
+        const line = way === 0 ? { x1: at, x2: at, y1: 0, y2: height } : { x1: 0, x2: width, y1: at, y2: at };
+        return (
+          <g key={way}>
+            <line {...line} stroke="var(--color-sanguine)" strokeWidth="1" strokeDasharray={guide.line ? "8 3 2 3" : "3 3"} vectorEffect="non-scaling-stroke" />
+            <text x={way === 0 ? at + 2 : 4} y={way === 0 ? 14 / scale : at - 2} fontSize={11 / scale} fill="var(--color-sanguine)">{guide.said}</text>
+          </g>
+        );
+      })}
+    </svg>
+  );
+}
