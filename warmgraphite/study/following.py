@@ -83,17 +83,18 @@ def _named_in_looks(document: StudyDocument) -> set[str]:
     return found
 
 
-def follow_names(document: StudyDocument, old: Model, new: Model) -> StudyDocument:
+def follow_names(document: StudyDocument, old: Model, new: Model, shapes: bool = True) -> StudyDocument:
     """The document whose views leave the same parts out, and uncut, where those are called otherwise now.
 
-    Only a pattern that names one part follows it; “Planting/*” means what is on that layer.
+    Only a pattern that names one part follows it; “Planting/*” means what is on that layer. Notes go along with the ``shapes`` of parts, too.
     """
     views = [document.desk.view, *(v.view for v in document.views)]
     used = {p for v in views for p in _patterns(v)} | {p for r in document.regions for p in named_parts(r.query)}
     used |= _named_in_looks(document)
     used |= {m.plane.part for m in document.marks if isinstance(m, Mark) and isinstance(m.plane, OnFace)}
     used |= {p for f in document.figures for p in f.replaces}
-    document = each_note(document, lambda n: n.following(old, new))
+    if shapes:
+        document = each_note(document, lambda n: n.following(old, new))
     if not used and not any(v.notes for v in document.views):
         return document
     renamed: dict[str, dict[str, None]] = {}
@@ -158,7 +159,7 @@ def follow_edit(document: StudyDocument, edit: ModelEdit, old: Model, new: Model
         document = _each_view(document, lambda view: moved_view(view, matrix))
         document = each_note(document, lambda n: n.moved(matrix))
         document = replaced(document, marks=moved_marks(document.marks, matrix), figures=moved_figures(document.figures, matrix))
-    return follow_names(document, old, new)
+    return follow_names(document, old, new, shapes=not isinstance(edit, Remeasure))
 
 
 def _renamed_material(document: StudyDocument, before: str, after: str) -> StudyDocument:

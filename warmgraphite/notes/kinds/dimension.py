@@ -15,7 +15,7 @@ from warmgraphite.model.model import Model
 from warmgraphite.notes.following import in_newer
 from warmgraphite.notes.note import Drawn, Handle, Note, OfPoints
 from warmgraphite.notes.setting import Setting
-from warmgraphite.notes.written import Line, line_width, set_line
+from warmgraphite.notes.written import Box, Line, line_width, set_line
 
 __all__ = ["Dimension"]
 
@@ -128,22 +128,30 @@ class Dimension(OfPoints):
                 to = gap / reach
                 out.marks.append(Line(np.array([place + to * 1.2, foot + to * 0.8 * size]), there.stroke(soft, 0.7)))
         turn = float(np.degrees(np.arctan2(-way[1], way[0])))
-        raised = 0
+        taken: list[Box] = []
         for k, metres in enumerate(lengths):
             words = there.measure(metres)
             a, b = feet[k] @ way, feet[k + 1] @ way
             room, wide = abs(b - a) - size * 0.7, line_width(words, there.face, size)
             middle = (feet[k] + feet[k + 1]) / 2
-            # What has no room between its ticks is written above its neighbours, each in turn.
-            raised = 0 if wide <= room else raised % 2 + 1
-            at = middle + side * size * (0.5 + 1.7 * raised)
+            half = np.abs(way) * wide / 2 + np.abs(side) * size / 2
+            # What has no room between its ticks is written above its neighbours, as low as it covers none of them.
+            for raised in range(0 if wide <= room else 1, len(lengths) + 2):
+                at = middle + side * size * (0.5 + 1.7 * raised)
+                centre = at + side * size / 2
+                box = (
+                    float(centre[0] - half[0]),
+                    float(centre[1] - half[1]),
+                    float(centre[0] + half[0]),
+                    float(centre[1] + half[1]),
+                )
+                if not any(_meet(box, other) for other in taken):
+                    break
+            taken.append(box)
             out.marks += set_line(words, float(at[0]), float(at[1]), there.face, size, colour, "middle", turn)
             if raised:
                 out.marks.append(Line(np.array([middle, at - side * size * 0.25]), there.stroke(soft, 0.6)))
-            half = np.abs(way) * wide / 2 + np.abs(side) * size / 2
-            centre = at + side * size / 2
-            box = (float(centre[0] - half[0]), float(centre[1] - half[1]), float(centre[0] + half[0]), float(centre[1] + half[1]))
-            out.boxes.append(box)
+        out.boxes += taken
 
     def renamed(self, followed: Callable[[str], str]) -> Note:
         return self.model_copy(update={"parts": tuple(followed(p) for p in self.parts)}) if self.parts else self
@@ -156,3 +164,8 @@ class Dimension(OfPoints):
             for p, path in zip(self.points, (*self.parts, *[""] * len(self.points)), strict=False)
         ]
         return self.model_copy(update={"points": tuple(rows)})
+
+
+def _meet(a: Box, b: Box, gap: float = 0.3) -> bool:
+    """Whether two rooms of text come as near to each other as that."""
+    return a[0] < b[2] + gap and b[0] < a[2] + gap and a[1] < b[3] + gap and b[1] < a[3] + gap

@@ -69,6 +69,8 @@ class GridAxes(Note):
                 place = (start + end) / 2
                 foot_and_top = there.at([(place[0], place[1], low[2]), (place[0], place[1], high[2])])
                 self._across(there, axis.name, foot_and_top, out)
+        if not out.marks:
+            out.told = "No axis is seen here as a line: they stand in plans, and in sections and elevations along them."
         return out
 
     def _across(self, there: Setting, name: str, ends: NDArray[np.float64], out: Drawn) -> None:

@@ -19,6 +19,9 @@ from warmgraphite.notes.written import Area, Line
 __all__ = ["LightCones"]
 
 
+NO_SUN = "No sun falls through it: it stands in shade, or the sun is behind it."
+
+
 class LightCones(OfPoints):
     """A cone from each pane that was picked to where its rays end. It follows the sun."""
 
@@ -54,7 +57,7 @@ class LightCones(OfPoints):
             return out
         beams = there.plate.take(self.needs()[0])
         if not beams:
-            out.told = "No sun falls through it: it stands in shade, or the sun is behind it."
+            out.told = NO_SUN
             return out
         colour = there.colour(self.theme or self.about)
         blend = "screen" if is_dark(there.inks.paper) else "multiply"
@@ -87,4 +90,6 @@ class LightCones(OfPoints):
                 off = (start[lit] - start[lit].mean(0)) @ side
                 for k in {int(lit[np.argmin(off)]), int(lit[np.argmax(off)])}:
                     out.marks.append(Line(np.array([start[k], end[k]]), there.stroke(colour, 0.9), 0.9))
+        if not out.marks:
+            out.told = NO_SUN
         return out
