@@ -20,6 +20,7 @@ from pydantic import Field
 from studio.studies.desk_work import begin
 from studio.studies.models import Study, StudyUnreadable, remove_study
 from studio.studies.names import file_name
+from warmgraphite.board.specification import Board
 from warmgraphite.canvas.protocol import BLEND_MODES
 from warmgraphite.collage.specification import KINDS, KindForm, form_of
 from warmgraphite.collage.stock import StockItem, shipped
@@ -238,6 +239,8 @@ class Choices(Schema):
     lines: Lines
     pens: tuple[PenRule, ...]
     poche: tuple[PocheRule, ...]
+    #: A board with nothing on it.
+    board: Board
     roles: list[str]
     ink: InkChoices
     stock: list[StockItem]
@@ -332,6 +335,7 @@ def choices(request: HttpRequest) -> Choices:
         lines=Lines(),
         pens=default_pens(),
         poche=default_poche(),
+        board=Board(),
         roles=list(ROLES),
         ink=InkChoices(
             patterns=[

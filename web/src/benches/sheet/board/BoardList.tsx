@@ -2,20 +2,21 @@ import { useQuery } from "@tanstack/react-query";
 
 import { answered, type Board, http, type OwnPicture } from "../../../api/client";
 import { useScreen } from "../../../desk/screen";
-import { at, type Editing } from "../../../desk/study";
+import { at, type Editing, useChoices } from "../../../desk/study";
 import { freeId, placeView, useBoard } from "./boards";
 
 /** What lies in the middle: the sheet of the view, or one of the boards. */
 export function PageChoice({ editing }: { editing: Editing }) {
   const { board, set, choose } = useScreen();
   const boards = editing.study.document.boards ?? [];
+  const blank = useChoices()?.board;
   const lay = (id: string) => {
     set({ board: id, page: 1 });
     choose({ kind: "note", id: id ? "board" : "title" });
   };
   const make = async () => {
     const id = freeId("board", boards);
-    const done = await editing.act({ do: "boards", label: "New board", changes: [at(["boards", id], { id, name: `Board ${boards.length + 1}` })] });
+    const done = await editing.act({ do: "boards", label: "New board", changes: [at(["boards", id], { ...blank, id, name: `Board ${boards.length + 1}` })] });
     if (done) lay(id);
   };
   return (
@@ -29,7 +30,7 @@ export function PageChoice({ editing }: { editing: Editing }) {
           <span className="quiet shrink-0 text-xs">{called(b)}</span>
         </button>
       ))}
-      <button type="button" className="plain mt-1.5 text-xs underline underline-offset-4" onClick={() => void make()}>
+      <button type="button" className="plain mt-1.5 text-xs underline underline-offset-4" disabled={!blank} onClick={() => void make()}>
         Begin a board
       </button>
     </nav>
