@@ -19,7 +19,7 @@ import urllib.request
 from collections.abc import Callable
 from pathlib import Path
 
-from bench import collage, elsewhere, figures
+from bench import collage, elsewhere, figures, notes
 
 ROWS: dict[str, Callable[[], dict]] = {}
 
@@ -832,6 +832,9 @@ row("a tree of 8 m grown anew")(figures.trees)
 row("lines of the sample with people, trees and reeds")(figures.sample_lines)
 row("300 figures in a town, all passes, 1600 wide")(figures.crowd)
 row("a figure put, to its patch on the desk, HTTP")(figures.put)
+row("sixty labels placed")(notes.labels)
+row("a note moved, to its picture, HTTP")(notes.moved)
+row("an A1 board of four drawings, its passes fresh")(notes.board)
 
 
 @row("A1 at 300 dpi, PNG")

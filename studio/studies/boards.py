@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from pathlib import Path
 
-from studio.studies.desk import desk_drawing, store, tone_size, wanted
+from studio.studies.desk import DESK_PIXELS, desk_drawing, picture_path, store, wanted
 from studio.studies.models import Study
 from warmgraphite.board.drawn import box_of
 from warmgraphite.board.lines import Lie, lie_of, placed
@@ -16,13 +17,12 @@ from warmgraphite.notes.setting import is_dark
 from warmgraphite.passes.store import pass_key
 from warmgraphite.sheet.notes import inks_for
 from warmgraphite.sheet.preview import LayerCache, compose, encode_jpeg
-from warmgraphite.view.frame import sized_within
+from warmgraphite.whole import whole
 
-__all__ = ["Shown", "picture_of", "shown_on", "source_of"]
+__all__ = ["BOARD_PIXELS", "Shown", "draw_picture", "drawing_of", "picture_of", "pixels_of", "shown_on", "source_of"]
 
-_layers = LayerCache(300_000_000)
-#: Pixels of a picture on a board, and of its longer side.
-MOST, LONGEST = 8_000_000, 4000
+#: Pixels of the longer side of a drawing on a board: a quarter of a board's width is seldom more on a screen.
+BOARD_PIXELS = max(64, DESK_PIXELS // 2)
 
 
 @dataclass(frozen=True)
@@ -52,24 +52,30 @@ def source_of(study: Study, row: PlacedDrawing) -> Source:
     return in_study(row, study.document, study.model)
 
 
-def _drawing(study: Study, source: Source) -> Drawing:
-    return desk_drawing(study, source.view, source.look)
+def pixels_of(fine: bool) -> int:
+    """The pixels of a drawing on a board, or of one that is looked at closely: as many as on the desk."""
+    return DESK_PIXELS if fine else BOARD_PIXELS
 
 
-def shown_on(study: Study, board: Board) -> list[Shown]:
+def drawing_of(study: Study, source: Source, fine: bool = False) -> Drawing:
+    """A drawing of a board as it is looked at: nothing of it is computed here."""
+    return desk_drawing(study, source.view, source.look, pixels_of(fine))
+
+
+def shown_on(study: Study, board: Board, fine: bool = False) -> list[Shown]:
     """The drawings of a board, with where they stand."""
     found: list[tuple[PlacedDrawing, Source, Drawing | None, str]] = []
     lies: dict[str, Lie | None] = {}
     for row in board.drawings:
         source = source_of(study, row)
-        drawing, problem = _drawing(study, source), ""
+        drawing, problem = drawing_of(study, source, fine), ""
         if drawing.is_fresh("frame"):
             problem = str(drawing.result("frame").problem)
             lies[row.id] = None if problem else lie_of(drawing.paper)
         else:
             # Where it lies is known before any of it is drawn.
             try:
-                lies[row.id] = lie_of(Drawing(study.model, source.view, tone_size(source.view), store(), ink=source.look).paper)
+                lies[row.id] = lie_of(Drawing(study.model, source.view, drawing.size, store(), ink=source.look).paper)
             except ViewError as error:
                 problem = str(error)
         found.append((row, source, drawing, problem))
@@ -77,16 +83,11 @@ def shown_on(study: Study, board: Board) -> list[Shown]:
     out = []
     for row, source, drawing, problem in found:
         assert drawing is not None
-        needs = wanted(source.look)
-        fresh = not problem and all(drawing.fresh(needs).values())
-        said = [
-            m.model_dump(mode="json")
-            for m in (*source.look.traces, *source.look.notes, source.look.lettering, source.sheet, source.view)
-        ]
-        name = pass_key("on board", [drawing.key(n) for n in needs], said, row.notes, row.furniture, row.paper)
+        name = _name(drawing, source, row)
+        fresh = not problem and (_path(study, name).exists() or all(drawing.fresh(wanted(source.look)).values()))
         own = row.paper == "own" or (row.paper == "auto" and is_dark(inks_for(source.look.traces).paper))
         frame = source.view.frame
-        scale = drawing.paper.scale if fresh else frame.scale
+        scale = drawing.paper.scale if drawing.is_fresh("frame") and not problem else frame.scale
         perspective = source.view.projection.kind == "perspective"
         out.append(
             Shown(
@@ -107,15 +108,37 @@ def shown_on(study: Study, board: Board) -> list[Shown]:
     return out
 
 
-def picture_of(study: Study, board: Board, drawing_id: str, width: int) -> bytes | None:
-    """A drawing of a board as JPEG, ``width`` pixels wide; ``None`` while a pass is stale, or where there is no such drawing."""
+def _name(drawing: Drawing, source: Source, row: PlacedDrawing) -> str:
+    """Names the picture of a drawing on a board: it changes with all that it shows, and with nothing else."""
+    look = source.look
+    said = [m.model_dump(mode="json") for m in (*look.traces, *look.notes, look.lettering, source.sheet, source.view)]
+    return pass_key("board", [drawing.key(n) for n in wanted(look)], said, drawing.size, row.notes, row.furniture, row.paper)
+
+
+def _path(study: Study, name: str) -> Path:
+    return picture_path(study, name)
+
+
+def picture_of(study: Study, board: Board, drawing_id: str, fine: bool = False) -> bytes | None:
+    """A drawing of a board as JPEG; ``None`` while a pass is stale, or where there is no such drawing."""
     row = next((d for d in board.drawings if d.id == drawing_id), None)
     if row is None:
         return None
     source = source_of(study, row)
-    drawing = _drawing(study, source)
-    if not all(drawing.fresh(wanted(source.look)).values()) or drawing.result("frame").problem:
-        return None
+    drawing = drawing_of(study, source, fine)
+    path = _path(study, _name(drawing, source, row))
+    if not path.exists():
+        if not all(drawing.fresh(wanted(source.look)).values()) or drawing.result("frame").problem:
+            return None
+        draw_picture(study, row, source, drawing)
+    return path.read_bytes()
+
+
+def draw_picture(study: Study, row: PlacedDrawing, source: Source, drawing: Drawing) -> None:
+    """Draw a drawing of a board, and keep it as a picture."""
+    path = _path(study, _name(drawing, source, row))
+    if path.exists():
+        return
     plate = drawing.plate(source.study, source.look)
     plate = plate if row.notes else plate.without_notes()
     sheet = source.sheet
@@ -124,5 +147,5 @@ def picture_of(study: Study, board: Board, drawing_id: str, width: int) -> bytes
     dark = is_dark(inks_for(source.look.traces).paper)
     own = row.paper == "own" or (row.paper == "auto" and dark)
     traces = source.look.traces if own else tuple(t for t in source.look.traces if not t.ground)
-    size = sized_within(source.view.frame, width, MOST, LONGEST)
-    return encode_jpeg(compose(plate, traces, sheet, size, _layers), 90)
+    with whole(path) as draft:
+        draft.write_bytes(encode_jpeg(compose(plate, traces, sheet, drawing.size, LayerCache(200_000_000)), 90))

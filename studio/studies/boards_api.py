@@ -76,10 +76,10 @@ def _board(study: Study, board_id: str) -> Board:
     return found
 
 
-def _state(slug: str, board_id: str, start: bool, again: bool = False) -> BoardState:
+def _state(slug: str, board_id: str, start: bool, fine: bool, again: bool = False) -> BoardState:
     study = study_of(slug)
     board = _board(study, board_id)
-    shown = boards.shown_on(study, board)
+    shown = boards.shown_on(study, board, fine)
     stale = [s for s in shown if not s.fresh and not s.problem]
     job: Job | None = None
     if stale:
@@ -92,7 +92,12 @@ def _state(slug: str, board_id: str, start: bool, again: bool = False) -> BoardS
             job = enqueue(
                 "board",
                 key,
-                {"document": study.document.model_dump(mode="json"), "board": board_id, "version": study.model_version},
+                {
+                    "document": study.document.model_dump(mode="json"),
+                    "board": board_id,
+                    "version": study.model_version,
+                    "fine": fine,
+                },
                 study,
             )
     assert study.head is not None
@@ -110,22 +115,22 @@ def _state(slug: str, board_id: str, start: bool, again: bool = False) -> BoardS
 
 
 @router.get("/studies/{slug}/boards/{board_id}", response=BoardState)
-def read_board(request: HttpRequest, slug: str, board_id: str) -> BoardState:
+def read_board(request: HttpRequest, slug: str, board_id: str, fine: bool = False) -> BoardState:
     """A board as it is; nothing is begun."""
-    return _state(slug, board_id, start=False)
+    return _state(slug, board_id, False, fine)
 
 
 @router.post("/studies/{slug}/boards/{board_id}", response=BoardState)
-def show_board(request: HttpRequest, slug: str, board_id: str, again: bool = False) -> BoardState:
+def show_board(request: HttpRequest, slug: str, board_id: str, fine: bool = False, again: bool = False) -> BoardState:
     """A board as it is; what its pictures lack is begun."""
-    return _state(slug, board_id, start=True, again=again)
+    return _state(slug, board_id, True, fine, again)
 
 
 @router.get("/studies/{slug}/boards/{board_id}/drawings/{drawing_id}/picture", include_in_schema=False)
-def picture(request: HttpRequest, slug: str, board_id: str, drawing_id: str, width: int = 900) -> HttpResponse:
+def picture(request: HttpRequest, slug: str, board_id: str, drawing_id: str, fine: bool = False) -> HttpResponse:
     """A drawing of a board as JPEG; 204 while a pass of it is stale."""
     study = study_of(slug)
-    data = boards.picture_of(study, _board(study, board_id), drawing_id, min(max(width, 64), 4000))
+    data = boards.picture_of(study, _board(study, board_id), drawing_id, fine)
     if data is None:
         return HttpResponse(status=204)
     response = HttpResponse(data, content_type="image/jpeg")

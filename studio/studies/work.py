@@ -16,6 +16,7 @@ from studio.jobs.models import Job, Watch
 from studio.jobs.queue import work
 from studio.jobs.received import received
 from studio.stock.models import StockPicture
+from studio.studies import boards
 from studio.studies.archive import pack_study, unpack_study
 from studio.studies.desk import (
     SKETCH_PIXELS,
@@ -159,14 +160,16 @@ def _source_of(job: Job, document: StudyDocument) -> Callable[[PlacedDrawing], S
 
 @work("board")
 def compute_board(job: Job, watch: Watch) -> dict:
-    """Make the passes of all drawings of a board fresh, at the desk's size."""
+    """Draw the pictures of all drawings of a board."""
     document = read_document(job.wanted["document"])
     board = next(b for b in document.boards if b.id == job.wanted["board"])
     source_of = _source_of(job, document)
+    assert job.study is not None
     before: Drawing | None = None
     for number, row in enumerate(board.drawings):
         source = source_of(row)
-        drawing = Drawing(source.model, source.view, tone_size(source.view), store(), ink=source.look)
+        size = tone_size(source.view, boards.pixels_of(bool(job.wanted.get("fine"))))
+        drawing = Drawing(source.model, source.view, size, store(), ink=source.look)
         if before is not None:
             drawing.sharing(before)
         if not drawing.result("frame").problem:
@@ -174,6 +177,8 @@ def compute_board(job: Job, watch: Watch) -> dict:
             drawing.compute(
                 wanted(source.look), watch=lambda s, f, n=number, name=name: watch(f"{name}: {s}", (n + f) / len(board.drawings))
             )  # type: ignore[misc]
+            watch(f"{name}: laying it together", (number + 0.9) / len(board.drawings))
+            boards.draw_picture(job.study, row, source, drawing)
         drawing.rest()
         before = drawing
     watch("", 1.0)

@@ -110,7 +110,7 @@ def _in_columns(asked: list[Asked], room: Room) -> list[Placed]:
     anchors = np.array([a.anchor for a in asked], float)
     side = np.array([a.side for a in asked])
     # Of a few labels all ways to part them are tried, and the shortest leaders are taken; of many the first ways that go.
-    enough = 99 if len(asked) <= 24 else 2
+    enough = 99 if len(asked) <= 6 else 4 if len(asked) <= 24 else 2
     for turn in STEEPER:
         angle = room.angle + turn
         if not 25 <= angle <= 82:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import json
+import threading
+from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import replace
 
@@ -17,7 +20,7 @@ from warmgraphite.sheet.specification import Sheet
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.scales import scale_label
 
-__all__ = ["Inks", "draw_notes", "inks_for", "laid_notes", "scale_bar_length"]
+__all__ = ["Inks", "draw_notes", "inks_for", "laid_notes", "said_of", "scale_bar_length"]
 
 
 #: What is read on a pale sheet, and on a dark one.
@@ -102,8 +105,34 @@ def _north(canvas: Canvas, x: float, y: float, projection: Projection, inks: Ink
 
 
 def laid_notes(plate: Plate, sheet: Sheet, inks: Inks = ON_PAPER) -> Laid:
-    """The notes of a plate in their places."""
-    return lay_notes(plate, plate.notes, plate.lettering, inks, sheet.margin)
+    """The notes of a plate in their places. They are kept for a while: the picture shows them, and whoever takes hold of them asks where they are."""
+    if not plate.notes:
+        return Laid(())
+    key = json.dumps([said_of(plate), sheet.margin, vars(inks), plate.projection.matrix.tolist(), plate.frame])
+    with _lock:
+        if key in _laid:
+            _laid.move_to_end(key)
+            return _laid[key]
+    found = lay_notes(plate, plate.notes, plate.lettering, inks, sheet.margin)
+    with _lock:
+        _laid[key] = found
+        while len(_laid) > 8:
+            _laid.popitem(last=False)
+    return found
+
+
+_laid: OrderedDict[str, Laid] = OrderedDict()
+_lock = threading.Lock()
+
+
+def said_of(plate: Plate) -> list[object]:
+    """All that the notes and the title of a plate are made of."""
+    if not plate.notes:
+        return [plate.view_name]
+    needs = sorted({n for note in plate.notes if note.on for n in note.needs()}, key=lambda n: n.words)
+    said = [n.model_dump(mode="json") for n in plate.notes], plate.lettering.model_dump(), plate.view.model_dump(mode="json")
+    ink = plate.ink.hand.model_dump(mode="json"), [b.model_dump(mode="json") for b in plate.ink.build_ups]
+    return [*said, *ink, plate.model.version, [plate.key(n) for n in needs]]
 
 
 def draw_notes(canvas: Canvas, plate: Plate, sheet: Sheet, inks: Inks = ON_PAPER) -> None:

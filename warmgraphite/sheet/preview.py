@@ -27,7 +27,7 @@ from warmgraphite.collage.trace import Trace
 from warmgraphite.colours import channels
 from warmgraphite.ink.softly import soft_pixels
 from warmgraphite.sheet.flat import change_beneath
-from warmgraphite.sheet.notes import draw_notes, inks_for
+from warmgraphite.sheet.notes import draw_notes, inks_for, said_of
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.threads import in_threads
 
@@ -270,7 +270,7 @@ def compose(
     target.drawImage(flat.laid(rows, own, picture), 0, 0)
     inks = inks_for(traces)
     key = json.dumps(
-        [sheet.model_dump(), plate.projection.matrix.tolist(), plate.frame, plate.study_name, part, vars(inks), _said(plate)]
+        [sheet.model_dump(), plate.projection.matrix.tolist(), plate.frame, plate.study_name, part, vars(inks), said_of(plate)]
     )
 
     def notes() -> skia.Image:
@@ -280,15 +280,6 @@ def compose(
 
     target.drawImage(cache.get(key, notes), 0, 0)
     return surface.makeImageSnapshot()
-
-
-def _said(plate: Plate) -> list[object]:
-    """All that notes and title are made of."""
-    if not plate.notes:
-        return [plate.view_name]
-    needs = sorted({n for note in plate.notes if note.on for n in note.needs()}, key=lambda n: n.words)
-    said = [n.model_dump(mode="json") for n in plate.notes], plate.lettering.model_dump(), plate.view.model_dump(mode="json")
-    return [*said, plate.model.version, [plate.key(n) for n in needs]]
 
 
 def draw_ahead(plate: Plate, traces: Sequence[Trace], sheet: Sheet, size: tuple[int, int], cache: LayerCache) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 from pydantic import Field
@@ -12,13 +12,17 @@ from warmgraphite.forms import number, setting
 from warmgraphite.ink.filled import Filled
 from warmgraphite.ink.fills import Flat
 from warmgraphite.ink.poche import PocheShape, hatched_shape
-from warmgraphite.ink.work import hatch_work
+from warmgraphite.ink.work import Work, hatch_work
 from warmgraphite.needs import Need
 from warmgraphite.notes.note import Drawn, Handle, Note, Offset, Spot
 from warmgraphite.notes.setting import Setting
 from warmgraphite.notes.written import Area, Inked, Line
 
 __all__ = ["MaterialLegend"]
+
+
+#: Swatches as they were drawn last: they are the same while other notes are moved.
+_drawn: dict[Any, Work] = {}
 
 
 class MaterialLegend(Note):
@@ -91,9 +95,21 @@ class MaterialLegend(Note):
             if isinstance(fill, Flat):
                 out.marks.append(Area([ring], fill.colour, fill.opacity))
         plane = np.eye(3) if row.shape.plane is None else row.shape.plane
-        shape = PocheShape(row.shape.material, row.shape.part, row.shape.cut, False, row.shape.level, plane, [ring])
-        marks = hatched_shape(shape, row.fills, there.plate.projection, there.plate.middle)
-        out.marks.append(Inked(hatch_work(marks, there.plate.ink.hand)))
+        said = (
+            tuple(f.model_dump_json() for f in row.fills),
+            ring.tobytes(),
+            plane.tobytes(),
+            there.plate.middle,
+            there.plate.ink.hand.model_dump_json(),
+            there.frame,
+        )
+        if said not in _drawn:
+            shape = PocheShape(row.shape.material, row.shape.part, row.shape.cut, False, row.shape.level, plane, [ring])
+            marks = hatched_shape(shape, row.fills, there.plate.projection, there.plate.middle)
+            if len(_drawn) > 200:
+                _drawn.clear()
+            _drawn[said] = hatch_work(marks, there.plate.ink.hand)
+        out.marks.append(Inked(_drawn[said]))
 
 
 def _listed(names: list[str]) -> str:

@@ -16,11 +16,12 @@ type Moving = { kind: Kind; id: string; to: Spot; by: (Guide | null)[] };
 export function BoardStage({ editing, board }: { editing: Editing; board: Board }) {
   const { study } = editing;
   const { chosen, choose, page } = useScreen();
-  const { data: state } = useBoardState(study.slug, board.id, study.revision);
+  const [zoom, setZoom] = useState(1);
+  const fine = zoom * Math.min(window.devicePixelRatio, 2) > 1.6;
+  const { data: state } = useBoardState(study.slug, board.id, study.revision, fine);
   const room = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState<Spot>([0, 0]);
   const [moving, setMoving] = useState<Moving | null>(null);
-  const [zoom, setZoom] = useState(1);
   const number = Math.min(page, board.pages ?? 1);
   useLayoutEffect(() => {
     const box = room.current!;
@@ -105,7 +106,7 @@ export function BoardStage({ editing, board }: { editing: Editing; board: Board 
             const cut = ((placed.frame ?? []) as Spot[]).length >= 3 ? `polygon(${(placed.frame as Spot[]).map((p) => `${p[0] * scale}px ${p[1] * scale}px`).join(",")})` : undefined;
             return (
               <div key={placed.id} className="absolute" style={{ left: here[0] * scale, top: here[1] * scale, width: row.size[0] * scale, height: row.size[1] * scale, mixBlendMode: row.paper ? undefined : "multiply" }}>
-                <Shown editing={editing} board={board} row={row} width={row.size[0] * scale} clip={cut} />
+                <Shown editing={editing} board={board} row={row} fine={fine} clip={cut} />
                 <div
                   {...hold("drawings", placed.id!, here, placed)}
                   aria-label={`${row.mark} ${row.name}, on the board; arrows move it`}
@@ -154,10 +155,9 @@ export function BoardStage({ editing, board }: { editing: Editing; board: Board 
 }
 
 /** The picture of a drawing, the last one until the next is whole. */
-function Shown({ editing, board, row, width, clip }: { editing: Editing; board: Board; row: BoardDrawing; width: number; clip: string | undefined }) {
+function Shown({ editing, board, row, fine, clip }: { editing: Editing; board: Board; row: BoardDrawing; fine: boolean; clip: string | undefined }) {
   const [src, setSrc] = useState<string | null>(null);
-  const pixels = Math.min(4000, Math.ceil((width * Math.min(window.devicePixelRatio, 2)) / 200) * 200);
-  const address = row.fresh ? pictureOf(editing.study.slug, board.id!, row, pixels) : null;
+  const address = row.fresh ? pictureOf(editing.study.slug, board.id!, row, fine) : null;
   useEffect(() => {
     if (!address) return;
     let gone = false;

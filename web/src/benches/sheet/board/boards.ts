@@ -14,11 +14,11 @@ export function useBoard(editing: Editing): Board | undefined {
 }
 
 /** How the drawings of a board lie, and whether their pictures are there. What is missing is begun. */
-export function useBoardState(slug: string, id: string | undefined, revision: number) {
+export function useBoardState(slug: string, id: string | undefined, revision: number, fine = false) {
   return useQuery<BoardState>({
-    queryKey: ["board", slug, id, revision],
+    queryKey: ["board", slug, id, revision, fine],
     enabled: !!id,
-    queryFn: () => answered<BoardState>(http.POST("/api/studies/{slug}/boards/{board_id}", { params: { path: { slug, board_id: id! } } })),
+    queryFn: () => answered<BoardState>(http.POST("/api/studies/{slug}/boards/{board_id}", { params: { path: { slug, board_id: id! }, query: { fine } } })),
     placeholderData: (before) => before,
     refetchInterval: (query) => (isOpen(query.state.data?.job) ? 150 : false),
   });
@@ -104,4 +104,4 @@ export async function placeView(editing: Editing, board: Board, view: string, pa
   return done ? id : null;
 }
 
-export const pictureOf = (slug: string, board: string, drawing: BoardDrawing, width: number) => `/api/studies/${slug}/boards/${board}/drawings/${drawing.id}/picture?width=${width}&key=${drawing.picture}`;
+export const pictureOf = (slug: string, board: string, drawing: BoardDrawing, fine: boolean) => `/api/studies/${slug}/boards/${board}/drawings/${drawing.id}/picture?fine=${fine}&key=${drawing.picture}`;
