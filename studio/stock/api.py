@@ -14,6 +14,7 @@ from studio.jobs.received import enqueue_received
 from studio.stock.models import StockPicture, kept_pictures
 from studio.studies.models import Study
 from studio.studies.names import received_name
+from warmgraphite.canvas.own_faces import MOST_FACE, own_faces, take_face
 from warmgraphite.collage.pictures.intake import MOST_BYTES
 from warmgraphite.collage.pictures.sheet import found_corners
 from warmgraphite.collage.pictures.specification import Corner, Endless
@@ -110,6 +111,32 @@ def remove_picture(request: HttpRequest, digest: str) -> tuple[int, None]:
     row.delete()
     # What undo may still bring back stays on the disk until no history has it: see the clearing.
     return 204, None
+
+
+class FaceOut(Schema):
+    """A face of one's own, as lettering names it, what it is called, and how many letters it has."""
+
+    face: str
+    name: str
+    letters: int
+
+
+@router.get("/faces", response=list[FaceOut])
+def list_faces(request: HttpRequest) -> list[FaceOut]:
+    """The faces of one's own, by name."""
+    return [FaceOut(face=f"own-{f.digest}", name=f.name, letters=f.letters) for f in own_faces(kept_pictures().folder / "faces")]
+
+
+@router.post("/faces", response=FaceOut)
+def take_own_face(request: HttpRequest, file: UploadedFile = File(...)) -> FaceOut:  # type: ignore[type-arg] # noqa: B008
+    """Take a face in from a TTF, OTF or WOFF file."""
+    name, _ = received_name(file.name or "face")
+    if (file.size or 0) > MOST_FACE:
+        raise PictureError(
+            f"“{name}” has {(file.size or 0) / 1e6:.0f} MB; files of type up to {MOST_FACE // 1_000_000} MB are taken in."
+        )
+    found = take_face(file.read(), name, kept_pictures().folder / "faces")
+    return FaceOut(face=f"own-{found.digest}", name=found.name, letters=found.letters)
 
 
 class SheetOut(Schema):

@@ -1,7 +1,7 @@
 """A study in one archive: its document, its model as it stands, and the pictures of the stock that it shows.
 
-A zip of ``study.json``, ``model/state.json``, ``model/body.npz``, ``pictures/*.png`` with the lines of those that are drawings, and what was painted, as ``masks/*.json`` and
-``masks/*.tile``. Its history stays where it is. What comes from
+A zip of ``study.json``, ``model/state.json``, ``model/body.npz``, ``pictures/*.png`` with the lines of those that are drawings, what was painted, as ``masks/*.json`` and
+``masks/*.tile``, and faces of one's own as ``faces/*.ttf``. Its history stays where it is. What comes from
 elsewhere is believed in nothing: names are those that are looked for, sizes are limited, triangles must be of their own vertices,
 pictures are taken in like any.
 """
@@ -23,6 +23,7 @@ from django.db import transaction
 
 from studio.stock.models import StockPicture, kept_pictures
 from studio.studies.models import ModelFile, Revision, Study, create_study, facts_of, model_store, text_of
+from warmgraphite.canvas.own_faces import MOST_FACE, take_face
 from warmgraphite.errors import GraphiteError, ModelFileError, PictureError
 from warmgraphite.formats import Format, as_it_was
 from warmgraphite.model.model import Model
@@ -39,6 +40,7 @@ MOST_UNPACKED, MOST_DOCUMENT = 2_000_000_000, 20_000_000
 #: Bytes of one tile of a painted mask.
 MOST_TILE = 100_000
 _MASK, _TILE = re.compile(r"masks/([0-9a-f]{32})\.json"), re.compile("[0-9a-f]{32}")
+_FACE = re.compile(r"faces/([0-9a-f]{32})\.(?:ttf|otf)")
 _PICTURE = re.compile(r"pictures/([0-9a-f]{32})\.png")
 
 Tell = Callable[[str, float], None]
@@ -52,6 +54,11 @@ def shown_pictures(document: StudyDocument) -> set[str]:
 def shown_masks(document: StudyDocument) -> set[str]:
     """The names of what was painted on any view of a study."""
     return {m.tiles for view in (document.desk.view, *(v.view for v in document.views)) for m in view.masks if m.tiles}
+
+
+def shown_faces(document: StudyDocument) -> set[str]:
+    """The digests of faces of one's own that anything of a study is lettered in."""
+    return set(re.findall(r'"own-([0-9a-f]{32})"', text_of(document)))
 
 
 def pack_study(study: Study, path: Path, tell: Tell) -> None:
@@ -81,6 +88,8 @@ def pack_study(study: Study, path: Path, tell: Tell) -> None:
         files = {file for name in shown_masks(document) for file in kept.masks.files(name)}
         for file in sorted(files):
             out.write(file, f"masks/{file.name}", zipfile.ZIP_STORED)
+        for face in sorted({kept.face_path(d) for d in shown_faces(document)} - {None}):  # type: ignore[type-var]
+            out.write(str(face), f"faces/{Path(str(face)).name}", zipfile.ZIP_STORED)
     tell("", 1.0)
 
 
@@ -93,7 +102,7 @@ def unpack_study(path: Path, name: str, tell: Tell) -> Study:
                 tell("Unpacking the model", 0.2)
                 model = _model(archive, Path(room), name)
                 tell("Taking in pictures", 0.5)
-                renamed = _pictures(archive, Path(room), about, name) | _masks(archive, name)
+                renamed = _pictures(archive, Path(room), about, name) | _masks(archive, name) | _faces(archive)
         except (zipfile.BadZipFile, EOFError, OSError, KeyError) as error:
             raise ModelFileError(f"“{name}” is no whole archive of a study ({error}); pack it again.") from None
     text = json.dumps(about["study"])
@@ -199,6 +208,18 @@ def _masks(archive: zipfile.ZipFile, name: str) -> dict[str, str]:
         own = kept_pictures().masks.take_in(tiles)
         if own != match[1]:
             renamed[match[1]] = own
+    return renamed
+
+
+def _faces(archive: zipfile.ZipFile) -> dict[str, str]:
+    """Take faces in; gives what they are called here by what they were called there, where that differs."""
+    renamed: dict[str, str] = {}
+    for entry in archive.infolist():
+        match = _FACE.fullmatch(entry.filename)
+        if match and entry.file_size <= MOST_FACE:
+            found = take_face(archive.read(entry), "A face of the archive", kept_pictures().folder / "faces")
+            if found.digest != match[1]:
+                renamed[f"own-{match[1]}"] = f"own-{found.digest}"
     return renamed
 
 

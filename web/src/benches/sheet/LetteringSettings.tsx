@@ -1,3 +1,7 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { toast } from "sonner";
+
+import { answered, http } from "../../api/client";
 import { Choice, ColourField, TextField } from "../../shared/controls";
 import { SettingField } from "../../shared/SettingField";
 import { at, type Editing } from "../../desk/study";
@@ -10,12 +14,28 @@ export function LetteringSettings({ editing }: { editing: Editing }) {
   const own = lettering as unknown as Record<string, unknown>;
   const set = (label: string, field: string, value: unknown) => editing.look(label, [at(["lettering", field], value)], true, `lettering.${field}`);
   const themes = lettering.themes ?? [];
+  const queries = useQueryClient();
+  const { data: ownFaces = [] } = useQuery({ queryKey: ["faces"], queryFn: () => answered(http.GET("/api/faces")) });
+  const faces = [...Object.entries(forms?.faces ?? {}).map(([value, label]) => ({ value, label })), ...ownFaces.map((f) => ({ value: f.face, label: f.name }))];
+  const take = async (file: File) => {
+    const body = new FormData();
+    body.append("file", file);
+    const answer = await fetch("/api/faces", { method: "POST", body });
+    const said = (await answer.json()) as { face?: string; message?: string };
+    if (!answer.ok) return void toast.error(said.message ?? "This face could not be taken in; try it again.");
+    await queries.invalidateQueries({ queryKey: ["faces"] });
+    set("Face of the lettering", "face", said.face);
+  };
   if (!forms) return null;
   return (
     <section aria-label="Lettering">
       <h2>Lettering</h2>
       <p className="quiet text-xs">Of the finish: every view that wears it is lettered so.</p>
-      <Choice label="Face" value={lettering.face ?? "sans"} options={Object.entries(forms.faces).map(([value, label]) => ({ value, label }))} onChange={(v) => set("Face of the lettering", "face", v)} />
+      <Choice label="Face" value={lettering.face ?? "sans"} options={faces} onChange={(v) => set("Face of the lettering", "face", v)} />
+      <label className="plain block cursor-pointer py-1 text-xs underline underline-offset-4">
+        A face of one’s own, from a TTF, OTF or WOFF file
+        <input type="file" accept=".ttf,.otf,.woff" className="sr-only" onChange={(e) => e.target.files?.[0] && void take(e.target.files[0]).finally(() => (e.target.value = ""))} />
+      </label>
       {forms.lettering.map((setting) => (
         <SettingField key={setting.field} setting={setting} value={own[setting.field]} onChange={(v) => set(`Lettering: ${setting.title.toLowerCase()}`, setting.field, v)} />
       ))}
