@@ -192,15 +192,25 @@ def main() -> None:
         driver.find_element("tag name", "body").send_keys(Keys.ESCAPE)
         desk.find("//*[@role='application']").send_keys(Keys.ESCAPE)
         desk.bench("View")
-        for mark, name in (
-            ("Cross section", "sheet"),
-            ("Cutaway", "plate-axonometric"),
-        ):
+        for mark, name in (("Cross section", "sheet"),):
             desk.bench("View")
             desk.find(f"//aside//li//button[contains(., '{mark}')]").click()
             desk.picture()
             desk.bench("Sheet")
+            driver.execute_script(
+                "[...document.querySelectorAll('ul[aria-label=Notes] button')].find((b) => b.textContent.includes('insulation, 200')).click()"
+            )
+            desk.find("//*[@data-testid='note-text']", 60)
             shot(name)
+        desk.find("//nav[@aria-label='Pages']//button[contains(., 'Kiln house')]").click()
+        fresh = "return document.querySelector('[data-testid=board]')?.dataset.fresh === 'true' && [...document.querySelectorAll('[data-testid=board] img')].length === 6"
+        desk.wait(lambda: driver.execute_script(fresh), "the board is not drawn", 300)
+        driver.execute_script(
+            "[...document.querySelectorAll('ul[aria-label=\"On this page\"] button')].find((b) => b.textContent.includes('Cross')).click()"
+        )
+        time.sleep(2)
+        shot("board")
+        desk.find("//nav[@aria-label='Pages']//button[contains(., 'its sheet')]").click()
         desk.bench("View")
         desk.find("//aside//li//button[contains(., 'From the pond')]").click()
         desk.choose("Place", "Oslo")
