@@ -78,7 +78,7 @@ def sample_notes() -> dict[str, Sequence[Note]]:
             ]},
         ],
         "Street elevation": [
-            {"kind": "levels", "stands": "right", "away": 5.0, "storeys": False, "heights": [{"name": "Eaves", "at": (0, 9, 4.0)}]},
+            {"kind": "levels", "stands": "left", "away": 4.0, "storeys": False, "heights": [{"name": "Eaves", "at": (0, 9, 4.0)}]},
         ],
         "Cutaway axonometric": [
             {"kind": "levels", "stands": "left", "away": 12.0, "ground": False, "storeys": False, "top": False, "heights": [{"name": "Glaze store", "at": (0, 0, -3.1)}, {"name": "Hall", "at": (0, 0, 0)}, {"name": "Gallery", "at": (0, 0, 2.95)}, {"name": "Roof", "at": (0, 0, 7.3)}]},
