@@ -13,6 +13,7 @@ import { modelActions } from "../benches/model/actions";
 import { useChoice } from "../benches/model/choice";
 import { BoardStage } from "../benches/sheet/board/BoardStage";
 import { useBoard } from "../benches/sheet/board/boards";
+import { useNoteForms, useNoting, writeNote } from "../benches/sheet/noting";
 import { usePouring } from "../benches/ink/pouring";
 import { useParts } from "../benches/model/parts";
 import { goTo } from "../shared/address";
@@ -77,6 +78,7 @@ function Desk({ editing }: { editing: Editing }) {
   const deskNow = desk.data;
   const { data: parts } = useParts(study);
   const choices = useChoices();
+  const noteForms = useNoteForms();
   useChoice((s) => s.chosen); // the actions go by it
 
   useEffect(() => useChoice.getState().begin(), [study.slug]);
@@ -95,6 +97,17 @@ function Desk({ editing }: { editing: Editing }) {
     ...study.document.views.map((v) => ({ name: `Open view ${v.mark}: ${v.view.name}`, keys: `Alt ${v.mark}`, run: () => void editing.act({ do: "open_view", label: "Open view", view_id: v.id }) })),
     ...(bench === "Model" ? modelActions(editing, parts) : []),
     ...MARK_KINDS.map((kind) => ({ name: `Draw a mark: ${MARK_NAMES[kind].toLowerCase()}`, keys: "", run: () => (go("Ink"), useMarking.getState().take(kind)) })),
+    ...(noteForms?.kinds ?? []).map((form) => ({
+      name: `Write: ${form.label.toLowerCase()}`,
+      keys: "",
+      run: () => {
+        go("Sheet");
+        set({ board: "" });
+        if (form.most) useNoting.getState().take(form);
+        else void writeNote(editing, form, []).then((id) => id && useScreen.getState().choose({ kind: "written", id }));
+      },
+    })),
+    ...(study.document.boards ?? []).map((b) => ({ name: `Open the board ${b.name}`, keys: "", run: () => (go("Sheet"), set({ board: b.id!, page: 1 })) })),
     { name: "Hang this view in each finish, in a row", keys: "", run: () => (go("Collage"), set({ variants: true })) },
     ...(choices?.stock ?? []).map((item) => ({
       name: `Take from stock: ${item.label.toLowerCase()}`,

@@ -56,6 +56,7 @@ export function NoteSettings({ editing, note }: { editing: Editing; note: Note }
           Let it find its place by itself
         </button>
       )}
+      {form.most > form.least && form.most > 1 && <PointsLine editing={editing} note={note} least={form.least} most={form.most} />}
       {note.kind === "rooms" && <RoomNames editing={editing} note={note} rooms={placed?.rooms ?? []} />}
       {note.kind === "grid" && <WallAxes editing={editing} note={note} />}
       {note.kind === "levels" && <Heights editing={editing} note={note} />}
@@ -69,6 +70,27 @@ export function NoteSettings({ editing, note }: { editing: Editing; note: Note }
 type Conditional = { when?: Record<string, unknown[]>; unless?: Record<string, unknown[]> };
 const means = (s: Conditional, own: Loose) =>
   Object.entries(s.when ?? {}).every(([f, values]) => values.includes(own[f])) && !Object.entries(s.unless ?? {}).some(([f, values]) => values.includes(own[f]));
+
+/** How many points a note has: one more at its end, or one less. */
+function PointsLine({ editing, note, least, most }: { editing: Editing; note: Note; least: number; most: number }) {
+  const points = ((note as unknown as Loose).points as [number, number, number][] | undefined) ?? [];
+  const write = (label: string, rows: [number, number, number][]) => void editing.act({ do: "notes", label, changes: [at(["notes", note.id!, "points"], rows)] });
+  const more = () => {
+    const [a, b] = [points.at(-2) ?? points.at(-1)!, points.at(-1)!];
+    const way = b.map((v, k) => v - a[k]!);
+    const step = way.some((v) => v) ? way : [1, 0, 0];
+    write("One more point", [...points, b.map((v, k) => v + step[k]! * 0.6) as [number, number, number]]);
+  };
+  return (
+    <div className="row text-xs">
+      <span>{points.length} points; draw them, or move them with the arrow keys</span>
+      <span className="flex gap-2">
+        <button type="button" className="plain" aria-label="One point less" disabled={points.length <= least} onClick={() => write("One point less", points.slice(0, -1))}>−</button>
+        <button type="button" className="plain" aria-label="One more point" disabled={!points.length || points.length >= most} onClick={more}>+</button>
+      </span>
+    </div>
+  );
+}
 
 type Room = { name: string; number: string; area: number; point: [number, number, number] };
 type Named = { at: [number, number, number]; name: string; number: string; shift?: [number, number] };
