@@ -41,7 +41,14 @@ class _Faces(NamedTuple):
 
 
 def landmarks_of(model: Model) -> Landmarks:
-    """The storeys and fronts of a model's building; none where it has no such faces."""
+    """The storeys and fronts of a model's building; none where it has no such faces. A model remembers them: levels ask at every look."""
+    known = model.__dict__.get("_landmarks")
+    if known is None:
+        known = model.__dict__["_landmarks"] = _found(model)
+    return known  # type: ignore[no-any-return]
+
+
+def _found(model: Model) -> Landmarks:
     rows = np.flatnonzero(np.isin(model.part_role, BUILDING)[model.triangle_part])
     corners = model.vertices[model.triangles[rows]]
     normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]) / 2
