@@ -20,7 +20,7 @@ __all__ = ["AHEAD", "ARGUMENTS", "FIRST", "Job", "Watch"]
 LOST = 180.0
 
 #: What somebody looks at and waits for, the more the higher, goes before all else.
-FIRST = {"passes": 2, "suns": 1}
+FIRST = {"passes": 2, "suns": 1, "board": 1}
 #: What is made before anybody asks makes way for that, for so many seconds at most.
 AHEAD, MAKING_WAY = ("picture",), 20.0
 

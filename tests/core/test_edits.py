@@ -232,7 +232,7 @@ def test_contours_lie_on_the_ground_at_their_levels_and_index_ones_are_stronger(
 
 
 #: Passes that have nothing to show in an ink that says nothing of hatches, build-ups and marks.
-NOTHING = {"surfaces", "hatched", "sides", "built", "ground", "marks", "looks"}
+NOTHING = {"surfaces", "hatched", "sides", "built", "ground", "marks", "looks", "rooms", "beams"}
 
 
 def test_only_what_depends_on_a_change_becomes_stale(tmp_path: Path) -> None:
