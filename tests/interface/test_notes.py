@@ -141,6 +141,11 @@ def test_rooms_labels_a_board_in_line_and_a_storey_that_moves(desk: Desk, tmp_pa
         lambda: state()["Section"]["at"][0] == pytest.approx(lies["Section"]["at"][0] + 10), "the section was not moved", 30
     )
     assert shown(state()["Plan"]) == pytest.approx(shown(state()["Section"]), abs=1e-3)
+    # Its frame is cut by a corner that is drawn in, and stays a rectangle.
+    desk.pull(desk.driver.find_elements(By.CSS_SELECTOR, "[data-testid=frame-corner]")[0], 24, 12)
+    desk.wait(lambda: len(board()["drawings"][0]["frame"]) == 4, "the frame was not cut", 30)
+    (x0, y0), (x1, y1), _, (x3, _) = board()["drawings"][0]["frame"]
+    assert x0 > 5 and y0 > 2 and x0 == pytest.approx(x3) and y0 == pytest.approx(y1) and x1 == MM[0]
     assert desk.serious_findings() == []
     desk.press("Export PDF")
     desk.find("//section[@aria-label='Export']//a[contains(., 'Board 1.pdf')]", 180)

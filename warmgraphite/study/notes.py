@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
+from warmgraphite.errors import ViewError
 from warmgraphite.notes.kinds import AnyNote
 from warmgraphite.notes.note import Note, numbered_notes
 from warmgraphite.specification import Specification, valid
@@ -22,8 +23,12 @@ def change_notes(document: StudyDocument, changes: Sequence[Change]) -> StudyDoc
     rows = [n.model_dump(mode="json") for n in document.on_desk.notes]
     with valid("This note"):
         notes = numbered_notes(_Notes.model_validate(make_changes({"notes": rows}, changes)).notes)
+        if len({n.id for n in notes}) != len(notes):
+            raise ViewError("Two notes have the same id; give one of them another.")
     mine = document.desk.view_id
-    return replaced(document, views=tuple(v.model_copy(update={"notes": notes}) if v.id == mine else v for v in document.views))
+    # Nothing else of the document can have become wrong by it: a note that is drawn about need not wait for all of it to be looked through.
+    views = tuple(v.model_copy(update={"notes": notes}) if v.id == mine else v for v in document.views)
+    return document.model_copy(update={"views": views})
 
 
 def each_note(document: StudyDocument, change: Callable[[Note], Note]) -> StudyDocument:

@@ -145,7 +145,7 @@ class Dimension(OfPoints):
                     float(centre[0] + half[0]),
                     float(centre[1] + half[1]),
                 )
-                if not any(_meet(box, other) for other in taken):
+                if not any(_meet(box, other) for other in (*taken, *there.taken)):
                     break
             taken.append(box)
             out.marks += set_line(words, float(at[0]), float(at[1]), there.face, size, colour, "middle", turn)

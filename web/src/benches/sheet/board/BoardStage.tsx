@@ -115,6 +115,7 @@ export function BoardStage({ editing, board }: { editing: Editing; board: Board 
                   className="absolute cursor-move"
                   style={{ left: box[0] * scale, top: box[1] * scale, width: (box[2] - box[0]) * scale, height: (box[3] - box[1]) * scale, outline: mine === placed.id ? "1.5px solid var(--color-sanguine)" : undefined }}
                 />
+                {mine === placed.id && <Corners key={JSON.stringify(placed.frame)} placed={placed} size={row.size as Spot} scale={scale} onChange={(frame) => void setOn(editing, board, "drawings", placed.id!, "Shape of a drawing", { frame })} />}
               </div>
             );
           })}
@@ -172,6 +173,61 @@ function Shown({ editing, board, row, fine, clip }: { editing: Editing; board: B
     <div className="pointer-events-none absolute inset-0" style={{ clipPath: clip }}>
       {src ? <img src={src} alt={`The drawing “${row.name}”`} className="h-full w-full" draggable={false} /> : <p className="quiet p-2 text-xs">{row.problem || `${row.name} is being drawn …`}</p>}
     </div>
+  );
+}
+
+/** The corners of a drawing's frame: drawn, or moved with the arrow keys. */
+function Corners({ placed, size, scale, onChange }: { placed: PlacedDrawing; size: Spot; scale: number; onChange: (frame: Spot[]) => void }) {
+  const points = (placed.frame ?? []) as Spot[];
+  const [given, setGiven] = useState<Spot[]>(points.length >= 3 ? points : [[0, 0], [size[0], 0], size, [0, size[1]]]);
+  const isBox = given.length === 4 && given.every((p, k) => { const q = given[(k + 1) % 4]!; return Math.abs(p[0] - q[0]) < 0.01 || Math.abs(p[1] - q[1]) < 0.01; });
+  /** A corner of a rectangle takes its neighbours along, so that it stays one; with the alt key it goes alone. */
+  const moved = (index: number, to: Spot, alone: boolean): Spot[] => {
+    const at: Spot = [Math.min(size[0], Math.max(0, to[0])), Math.min(size[1], Math.max(0, to[1]))];
+    const old = given[index]!;
+    return given.map((p, k) => {
+      if (k === index) return at;
+      if (!isBox || alone) return p;
+      return [Math.abs(p[0] - old[0]) < 0.01 ? at[0] : p[0], Math.abs(p[1] - old[1]) < 0.01 ? at[1] : p[1]];
+    });
+  };
+  const held = useRef<{ x: number; y: number; from: Spot } | null>(null);
+  return (
+    <>
+      {given.map((p, k) => (
+        <div
+          key={k}
+          role="slider"
+          tabIndex={0}
+          aria-label={`Corner ${k + 1} of its frame`}
+          aria-valuenow={Math.round(p[0] * 10) / 10}
+          data-testid="frame-corner"
+          className="absolute h-2.5 w-2.5 cursor-crosshair border border-sanguine bg-sheet"
+          style={{ left: p[0] * scale - 5, top: p[1] * scale - 5 }}
+          onPointerDown={(e) => {
+            e.stopPropagation();
+            e.currentTarget.setPointerCapture(e.pointerId);
+            held.current = { x: e.clientX, y: e.clientY, from: p };
+          }}
+          onPointerMove={(e) => {
+            const h = held.current;
+            if (h) setGiven(moved(k, [h.from[0] + (e.clientX - h.x) / scale, h.from[1] + (e.clientY - h.y) / scale], e.altKey));
+          }}
+          onPointerUp={() => {
+            if (held.current) onChange(given.map((q) => q.map((v) => Math.round(v * 100) / 100) as Spot));
+            held.current = null;
+          }}
+          onKeyDown={(e) => {
+            const step = STEPS[e.key];
+            if (!step) return;
+            e.preventDefault();
+            e.stopPropagation();
+            const far = e.shiftKey ? 10 : 1;
+            onChange(moved(k, [p[0] + step[0] * far, p[1] + step[1] * far], e.altKey));
+          }}
+        />
+      ))}
+    </>
   );
 }
 
