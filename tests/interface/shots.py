@@ -197,9 +197,8 @@ def main() -> None:
             desk.find(f"//aside//li//button[contains(., '{mark}')]").click()
             desk.picture()
             desk.bench("Sheet")
-            driver.execute_script(
-                "[...document.querySelectorAll('ul[aria-label=Notes] button')].find((b) => b.textContent.includes('insulation, 200')).click()"
-            )
+            label = desk.find("//ul[@aria-label='Notes']//button[contains(., 'insulation, 200')]", 60)
+            driver.execute_script("arguments[0].click()", label)
             desk.find("//*[@data-testid='note-text']", 60)
             shot(name)
         desk.find("//nav[@aria-label='Pages']//button[contains(., 'Kiln house')]").click()
