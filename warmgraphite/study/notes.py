@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
+from pydantic import Field
+
 from warmgraphite.errors import ViewError
 from warmgraphite.notes.kinds import AnyNote
 from warmgraphite.notes.note import Note, numbered_notes
@@ -15,7 +17,8 @@ __all__ = ["change_notes", "each_note"]
 
 
 class _Notes(Specification):
-    notes: tuple[AnyNote, ...] = ()
+    # As many as a view may have: what is written here is not looked through again.
+    notes: tuple[AnyNote, ...] = Field(default=(), max_length=2000)
 
 
 def change_notes(document: StudyDocument, changes: Sequence[Change]) -> StudyDocument:

@@ -103,13 +103,14 @@ class MaterialLegend(Note):
             there.plate.ink.hand.model_dump_json(),
             there.frame,
         )
-        if said not in _drawn:
+        work = _drawn.get(said)
+        if work is None:
             shape = PocheShape(row.shape.material, row.shape.part, row.shape.cut, False, row.shape.level, plane, [ring])
             marks = hatched_shape(shape, row.fills, there.plate.projection, there.plate.middle)
-            if len(_drawn) > 200:
+            if len(_drawn) > 200:  # another thread may be at it, and loses nothing by it
                 _drawn.clear()
-            _drawn[said] = hatch_work(marks, there.plate.ink.hand)
-        out.marks.append(Inked(_drawn[said]))
+            work = _drawn[said] = hatch_work(marks, there.plate.ink.hand)
+        out.marks.append(Inked(work))
 
 
 def _listed(names: list[str]) -> str:

@@ -7,6 +7,7 @@ import { useScreen } from "../desk/screen";
 import { at, type Editing, finished } from "../desk/study";
 import { Choice, NumberField, OnOff, TextField } from "../shared/controls";
 import { DimensionLine } from "../shared/DimensionLine";
+import { JobFile } from "../shared/JobFile";
 import { ProgressLine } from "../shared/ProgressLine";
 import { BoardList, PageChoice } from "./sheet/board/BoardList";
 import { BoardSettings } from "./sheet/board/BoardSettings";
@@ -141,14 +142,7 @@ function Pack({ editing }: { editing: Editing }) {
       {job && (
         <div className="mt-3"><ProgressLine job={job} narrow /></div>
       )}
-      {done && (
-        <p role="status" className="mt-2">
-          <a className="font-semibold text-sanguine underline underline-offset-4" href={`/api/jobs/${done.id}/file`} download>
-            {String(done.result.file)}
-          </a>
-          <span className="quiet"> · {(Number(done.result.bytes) / 1e6).toFixed(1)} MB</span>
-        </p>
-      )}
+      {done && <JobFile job={done} />}
     </section>
   );
 }
@@ -204,14 +198,7 @@ function Export({ editing }: { editing: Editing }) {
         {open && job.data && (
           <ProgressLine job={job.data} narrow />
         )}
-        {state === "done" && (
-          <p role="status">
-            <a className="font-semibold text-sanguine underline underline-offset-4" href={`/api/jobs/${jobId}/file`} download>
-              {String(job.data!.result.file)}
-            </a>
-            <span className="quiet"> · {(Number(job.data!.result.bytes) / 1e6).toFixed(1)} MB</span>
-          </p>
-        )}
+        {state === "done" && <JobFile job={job.data!} />}
         {state === "failed" && <p role="alert" className="text-sanguine">{job.data!.message}</p>}
         {state === "cancelled" && <p className="quiet">The export was stopped; nothing was written.</p>}
       </div>

@@ -6,6 +6,7 @@ import { useScreen } from "../../../desk/screen";
 import { at, type Editing, finished, useChoices } from "../../../desk/study";
 import { Choice, ColourField, NumberField, OnOff, TextField } from "../../../shared/controls";
 import { DimensionLine } from "../../../shared/DimensionLine";
+import { JobFile } from "../../../shared/JobFile";
 import { ProgressLine } from "../../../shared/ProgressLine";
 import { WordsField } from "../WordsField";
 import { type Kind, setOn, shownBox, type Spot, useBoard, useBoardState } from "./boards";
@@ -314,12 +315,7 @@ function BoardExport({ editing, board }: { editing: Editing; board: Board }) {
         Export {format.toUpperCase()}
       </button>
       {job && <div className="mt-3"><ProgressLine job={job} narrow /></div>}
-      {done && (
-        <p role="status" className="mt-2">
-          <a className="font-semibold text-sanguine underline underline-offset-4" href={`/api/jobs/${done.id}/file`} download>{String(done.result.file)}</a>
-          <span className="quiet"> · {(Number(done.result.bytes) / 1e6).toFixed(1)} MB</span>
-        </p>
-      )}
+      {done && <JobFile job={done} />}
       <p className="mt-3 text-xs">
         <a className="underline underline-offset-4" href={`/api/studies/${editing.study.slug}/boards/${board.id}/file`} download={`${board.name}.json`}>The board as a file</a>
         <span className="quiet">, with its drawings in it</span>
