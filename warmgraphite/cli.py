@@ -25,6 +25,10 @@ app = typer.Typer(add_completion=False, rich_markup_mode=None, help="From a buil
 Units = Annotated[str | None, typer.Option(help="Units of the model file: m, cm, mm, ft or in; guessed when left out.")]
 Up = Annotated[str | None, typer.Option(help="Up-axis of the model file: z or y; guessed when left out.")]
 
+LayersBy = Annotated[str, typer.Option(help="What becomes a layer: traces, ranks, model, several with commas, or none.")]
+Archival = Annotated[bool, typer.Option(help="A PDF that is kept: PDF/A-2b.")]
+Outlines = Annotated[bool, typer.Option(help="Letters as outlines, for PDF and SVG.")]
+
 
 def _model(path: Path, units: str | None, up: str | None):  # type: ignore[no-untyped-def]
     from warmgraphite.model.read import read_model, sniff_format
@@ -79,11 +83,14 @@ def passes(
 @app.command()
 def draw(
     source: Annotated[str, typer.Argument(metavar="STUDY|MODEL", help="A model file, or the name of a study.")],
-    out: Annotated[Path, typer.Option(help="The file to write: .pdf, .svg or .png.")],
+    out: Annotated[Path, typer.Option(help="The file to write: .pdf, .svg, .png, .tiff, .jpg, .webp or .ora.")],
     view: Annotated[str, typer.Option(help="The view file (JSON); for a study also a view's name or mark.")] = "",
     drawing: Annotated[Path | None, typer.Option(help="A drawing file (JSON): a view with its finish and its sheet.")] = None,
     resolution: Annotated[float | None, typer.Option(help="Pixels per inch; the view's own when left out.")] = None,
     paper: Annotated[bool, typer.Option(help="With or without the paper.")] = True,
+    layers: LayersBy = "traces",
+    archival: Archival = False,
+    outlines: Outlines = False,
     finish: Annotated[str, typer.Option(help="A finish to lay over: its file, or for a study its name.")] = "",
     stock: Annotated[
         Path | None,
@@ -96,15 +103,17 @@ def draw(
     from warmgraphite.collage.pictures.kept import KeptPictures
     from warmgraphite.drawing import Drawing, needs_of
     from warmgraphite.drawing.tiles import TiledDrawing
-    from warmgraphite.sheet.write import FORMATS, MOST_WRITTEN, write_drawing
+    from warmgraphite.out.format import MOST_WRITTEN
+    from warmgraphite.out.write import format_of, refuse_resolution
+    from warmgraphite.sheet.write import write_drawing
     from warmgraphite.study import fresh_document, read_drawing
     from warmgraphite.view.frame import refuse_pixels
     from warmgraphite.view.specification import read_view
 
-    if out.suffix.lower().lstrip(".") not in FORMATS:
-        raise OutputError(f"“{out.name}” must end in .pdf, .svg or .png, so that it is clear what to write.")
-    if resolution is not None and not 10 <= resolution <= 2400:
-        raise OutputError(f"A resolution of {resolution:g} is outside 10 to 2400 pixels per inch.")
+    format_of(out)
+    if resolution is not None:
+        refuse_resolution(resolution)
+    said = _said_of_file(layers, archival, outlines)
     if bool(view) == (drawing is not None):
         raise OutputError("Say what to draw: either a view with --view, or a drawing with --drawing.")
     asked = read_drawing(_text(drawing, "drawing"), f"“{drawing.name}”") if drawing else None
@@ -131,15 +140,18 @@ def draw(
         tiled = TiledDrawing(made, Path(pixels))
         tiled.compute(needs_of(look.traces, look, look.notes))
         plate = tiled.plate(document.name)
-        write_drawing(plate, look.traces, sheet, out, paper=paper, resolution=spec.frame.resolution)
+        write_drawing(plate, look.traces, sheet, out, paper=paper, resolution=spec.frame.resolution, **said)
 
 
 @app.command()
 def board(
     file: Annotated[Path, typer.Argument(help="A board file (JSON).")],
-    out: Annotated[Path, typer.Option(help="The file to write: .pdf, .svg or .png.")],
+    out: Annotated[Path, typer.Option(help="The file to write: .pdf, .svg, .png, .tiff, .jpg, .webp or .ora.")],
     page: Annotated[int, typer.Option(help="The page that SVG and PNG show.")] = 1,
     resolution: Annotated[float, typer.Option(help="Pixels per inch.")] = 150.0,
+    layers: LayersBy = "traces",
+    archival: Archival = False,
+    outlines: Outlines = False,
     stock: Annotated[
         Path | None,
         typer.Option(help="The folder of pictures that it shows; the application's own when left out."),
@@ -151,14 +163,13 @@ def board(
     from warmgraphite.board.specification import PlacedDrawing
     from warmgraphite.board.write import write_board
     from warmgraphite.collage.pictures.kept import KeptPictures
-    from warmgraphite.sheet.write import FORMATS
+    from warmgraphite.out.write import format_of, refuse_resolution
     from warmgraphite.study import read_drawing
     from warmgraphite.study.drawing_file import read_drawing_data
 
-    if out.suffix.lower().lstrip(".") not in FORMATS:
-        raise OutputError(f"“{out.name}” must end in .pdf, .svg or .png, so that it is clear what to write.")
-    if not 10 <= resolution <= 2400:
-        raise OutputError(f"A resolution of {resolution:g} is outside 10 to 2400 pixels per inch.")
+    shown = None if format_of(out).many else page
+    refuse_resolution(resolution)
+    said = _said_of_file(layers, archival, outlines)
     asked = read_board(_text(file, "board"), f"“{file.name}”")
     models: dict[str, Any] = {}
 
@@ -183,10 +194,9 @@ def board(
 
     kept = KeptPictures(stock or Path(os.environ.get("WARMGRAPHITE_STOCK") or "stock"))
     with tempfile.TemporaryDirectory(prefix="tiles-") as room:
-        shown = None if out.suffix.lower() == ".pdf" else page
         ready = made_ready(asked, source_of, Path(room), resolution, kept=kept, page=shown)
         study = next((str(d.plate.study_name) for d in ready), "")
-        write_board(asked, ready, out, study=study, page=page, resolution=resolution, kept=kept)
+        write_board(asked, ready, out, study=study, page=page, resolution=resolution, kept=kept, **said)
 
 
 @app.command()
@@ -210,6 +220,15 @@ def photograph(
     picture = np.asarray(taken(data, plate.name).picture)
     with whole(out) as draft:
         draft.write_bytes(photographed(picture, seed).data)
+
+
+def _said_of_file(layers: str, archival: bool, outlines: bool) -> dict[str, Any]:
+    """What was said of the file, as fields of the settings."""
+    kinds = () if layers == "none" else tuple(w.strip() for w in layers.split(",") if w.strip())
+    wrong = next((k for k in kinds if k not in ("traces", "ranks", "model")), None)
+    if wrong is not None:
+        raise OutputError(f"“{wrong}” is no kind of layer; use traces, ranks, model, or none.")
+    return {"layers": kinds, "archival": archival, "text": "outlines" if outlines else "fonts"}
 
 
 def _text(path: Path, what: str) -> str:

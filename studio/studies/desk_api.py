@@ -29,7 +29,7 @@ from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing import Drawing, Need, Stale
 from warmgraphite.errors import GraphiteError, ViewError
 from warmgraphite.regions.query import NamedRegion, Query
-from warmgraphite.sheet.write import MOST_WRITTEN
+from warmgraphite.out.format import MOST_WRITTEN
 from warmgraphite.view.frame import refuse_pixels
 from warmgraphite.view.scene import shown_parts, uncut_parts
 from warmgraphite.view.sun import Sun, day_of_suns, year_of_suns

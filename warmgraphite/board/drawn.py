@@ -3,25 +3,30 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Mapping, Sequence
-from contextlib import ExitStack
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from warmgraphite.board.specification import Board, BoardText, PlacedDrawing
+from warmgraphite.canvas.pixels import raster_on
 from warmgraphite.canvas.protocol import Canvas, Path, Stroke
 from warmgraphite.collage.pictures.kept import KeptPictures
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import Trace
 from warmgraphite.notes.setting import is_dark
 from warmgraphite.notes.written import block, draw_marks
+from warmgraphite.out.leaf import Leaf
+from warmgraphite.out.leaf import Sheet as Laid
+from warmgraphite.out.settings import OutSettings
 from warmgraphite.sheet.notes import inks_for
-from warmgraphite.sheet.page import draw_page
+from warmgraphite.sheet.page import page_sheets
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.view.scales import scale_label
 
-__all__ = ["OnBoard", "caption_of", "draw_board_page", "draw_over", "draw_paper", "filled_fields"]
+__all__ = ["OnBoard", "board_leaf", "caption_of", "draw_board_page", "draw_over", "filled_fields"]
 
 #: Millimetres of capitals of captions, and below a drawing.
 CAPTION, BELOW = 2.5, 3.5
@@ -37,6 +42,8 @@ class OnBoard:
     sheet: Sheet
     at: tuple[float, float]
     mark: str = ""
+    #: Whether tones beneath all lines are one picture in documents.
+    merged: bool = False
 
     @property
     def has_paper(self) -> bool:
@@ -58,6 +65,26 @@ class OnBoard:
         """The room that it takes on the page."""
         return box_of(self.placed, self.plate.frame, self.at)
 
+    def written_as(self, settings: OutSettings) -> OnBoard:
+        """The same, as it is written: with what is inked of each layer of the model apart, or with tones merged."""
+        return replace(self, plate=replace(self.plate, by_layers="model" in settings.layers), merged=not settings.layers)
+
+    @property
+    def called(self) -> str:
+        """What its group is called."""
+        return f"Drawing {self.mark} {self.plate.view_name}".replace("  ", " ")
+
+    @contextmanager
+    def within(self, canvas: Canvas) -> Iterator[None]:
+        """Marks made inside lie where it stands on the page, and within what of it is shown."""
+        with canvas.transform((1.0, 0.0, 0.0, 1.0, *self.at)), canvas.clip_path(self.shape):
+            yield
+
+    def sheets(self) -> Iterator[Laid]:
+        """What lies on each other in it."""
+        plate = self.plate if self.placed.notes else self.plate.without_notes()
+        return page_sheets(plate, self.traces, self.written, paper=self.has_paper, merged=self.merged)
+
     @property
     def written(self) -> Sheet:
         """Its sheet: title, scale bar and north stand on the board's own, unless it brings them."""
@@ -78,27 +105,60 @@ def draw_board_page(
     date: datetime.date | None = None,
 ) -> None:  # fmt: skip
     """All of one page."""
-    draw_paper(canvas, board)
+    with canvas.group("Paper"):
+        draw_paper(canvas, board)
     for row in drawings:
-        if row.placed.page != number:
-            continue
-        with canvas.group(f"Drawing {row.mark} {row.plate.view_name}".replace("  ", " ")), ExitStack() as open_:
-            open_.enter_context(canvas.transform((1.0, 0.0, 0.0, 1.0, *row.at)))
-            open_.enter_context(canvas.clip_path(row.shape))
-            plate = row.plate if row.placed.notes else row.plate.without_notes()
-            draw_page(canvas, plate, row.traces, row.written, paper=row.has_paper)
-    scales = {
+        if row.placed.page == number:
+            with canvas.group(row.called), row.within(canvas):
+                for sheet in row.sheets():
+                    with canvas.group(sheet.name, sheet.opacity, sheet.blend):
+                        sheet.draw(canvas)
+    draw_over(canvas, board, number, _told(drawings), study, kept, date)
+
+
+def _told(drawings: Sequence[OnBoard]) -> Told:
+    return {
         d.placed.id: (d.mark, d.plate.view_name, d.plate.projection.scale, d.box, d.plate.projection.is_perspective)
         for d in drawings
     }
-    draw_over(canvas, board, number, scales, study, kept, date)
+
+
+def board_leaf(
+    board: Board, number: int, drawings: Sequence[OnBoard], study: str = "", kept: KeptPictures | None = None,
+    date: datetime.date | None = None,
+) -> Leaf:  # fmt: skip
+    """A page of a board as one that is written."""
+    size = (board.page.width, board.page.height)
+
+    def draw(canvas: Canvas) -> None:
+        draw_board_page(canvas, board, number, drawings, study, kept, date)
+
+    def pixels(many: tuple[int, int]) -> NDArray[np.uint8]:
+        found, canvas = raster_on(many, size)
+        draw(canvas)
+        return found
+
+    def sheets() -> Iterator[Laid]:
+        yield Laid("Paper", 1.0, "normal", lambda canvas: draw_paper(canvas, board))
+        for row in drawings:
+            for sheet in row.sheets() if row.placed.page == number else ():
+                yield replace(
+                    sheet, name=f"{row.called}: {sheet.name}", draw=lambda c, row=row, sheet=sheet: _placed(c, row, sheet)
+                )  # type: ignore[misc]
+        yield Laid("Over all", 1.0, "normal", lambda c: draw_over(c, board, number, _told(drawings), study, kept, date))
+
+    return Leaf(size, draw, pixels, sheets, holds_drawings=True)
+
+
+def _placed(canvas: Canvas, row: OnBoard, sheet: Laid) -> None:
+    with row.within(canvas):
+        sheet.draw(canvas)
 
 
 def draw_paper(canvas: Canvas, board: Board) -> None:
     """The page's paper."""
     width, height = board.page.width, board.page.height
-    with canvas.group("Paper"):
-        canvas.fill([np.array([(0, 0), (width, 0), (width, height), (0, height), (0, 0)], float)], board.page.colour)
+    canvas.fill([np.array([(0, 0), (width, 0), (width, height), (0, height), (0, 0)], float)], board.page.colour)
 
 
 #: Letter, name, scale, room on the page, and whether it is a perspective, of a drawing by its id.

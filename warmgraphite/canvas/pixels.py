@@ -131,12 +131,26 @@ def _curved(path: Path, rule: str) -> skia.Path:
     return found
 
 
+def _without_bare_sides(
+    pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float
+) -> tuple[NDArray[np.uint8], tuple[float, float, float, float]]:
+    """What there is of a picture, and where that lies of the rectangle that all of it is laid over."""
+    rows, columns = np.flatnonzero(pixels[..., 3].any(1)), np.flatnonzero(pixels[..., 3].any(0))
+    if not len(rows):
+        return pixels[:1, :1], (x, y, width / pixels.shape[1], height / pixels.shape[0])
+    top, bottom, left, right = int(rows[0]), int(rows[-1]) + 1, int(columns[0]), int(columns[-1]) + 1
+    across, down = width / pixels.shape[1], height / pixels.shape[0]
+    kept = pixels[top:bottom, left:right]
+    return kept, (x + left * across, y + top * down, (right - left) * across, (bottom - top) * down)
+
+
 class SkiaCanvas:
     """The drawing protocol over a graphics-library canvas whose unit is the frame's millimetre."""
 
     def __init__(self, target: skia.Canvas, is_document: bool = False) -> None:
         self.target, self.is_document, self.of_pixels = target, is_document, not is_document
         self.surface: skia.Surface | None = None
+        self._laid: skia.Paint | None = None
 
     @contextmanager
     def group(self, name: str, opacity: float = 1.0, blend: str = "normal") -> Iterator[None]:
@@ -146,6 +160,23 @@ class SkiaCanvas:
             self.target.save()  # laid down as it is: no layer of its own is needed
         yield
         self.target.restore()
+
+    @contextmanager
+    def laying(self, opacity: float, blend: str) -> Iterator[None]:
+        """The pictures and fills made inside are each laid down with an opacity and a W3C blend mode: what a group of one mark comes to,
+        without a group, which readers of documents take very long over."""
+        self._laid = skia.Paint(Alphaf=opacity, BlendMode=skia_blend(blend))
+        yield
+        self._laid = None
+
+    def _fill(self, colour: str) -> skia.Paint:
+        paint = skia.Paint(self._laid) if self._laid else skia.Paint()
+        paint.setAntiAlias(True)
+        opacity = paint.getAlphaf()
+        paint.setColor(_colour(colour))
+        if opacity < 1:
+            paint.setAlphaf(paint.getAlphaf() * opacity)
+        return paint
 
     @contextmanager
     def window(self, x: int, y: int, width: int, height: int) -> Iterator[None]:
@@ -201,14 +232,14 @@ class SkiaCanvas:
             )
             self.target.drawPath(drawn, skia.Paint(Shader=shader, AntiAlias=True))
         elif fill is not None:
-            self.target.drawPath(drawn, skia.Paint(Color=_colour(fill), AntiAlias=True))
+            self.target.drawPath(drawn, self._fill(fill))
         if stroke is not None:
             self.target.drawPath(drawn, _pen(stroke))
 
     def fill(self, rings: list[Ring], colour: str) -> None:
         path = _path(rings, closing=True)
         path.setFillType(skia.PathFillType.kEvenOdd)
-        self.target.drawPath(path, skia.Paint(Color=_colour(colour), AntiAlias=True))
+        self.target.drawPath(path, self._fill(colour))
 
     def stroke(self, lines: list[Ring], stroke: Stroke) -> None:
         self.target.drawPath(_path(lines, closing=False), _pen(stroke))
@@ -247,6 +278,9 @@ class SkiaCanvas:
         self.target.restore()
 
     def image(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> None:
+        if self.is_document:
+            # What is bare at its sides is no part of a picture in a document: there is less to keep, and to read.
+            pixels, (x, y, width, height) = _without_bare_sides(pixels, x, y, width, height)
         pixels = np.ascontiguousarray(pixels)  # and held: it is laid down, or written into the document, before this returns
         found = skia_image(pixels, copy=False)
         if self.is_document and bool((pixels[..., 3] == 255).all()):
@@ -255,7 +289,7 @@ class SkiaCanvas:
         how = skia.SamplingOptions(skia.FilterMode.kLinear, skia.MipmapMode.kLinear)
         if not self.is_document and self._fits(pixels, x, y, width, height):
             how = skia.SamplingOptions()
-        self.target.drawImageRect(found, skia.Rect.MakeXYWH(x, y, width, height), how)
+        self.target.drawImageRect(found, skia.Rect.MakeXYWH(x, y, width, height), how, self._laid)
 
     def _fits(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> bool:
         """Whether a picture has just the pixels that it is laid on, so that nothing has to be made smaller or moved between them."""

@@ -3,38 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from contextlib import AbstractContextManager
 from dataclasses import replace
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.canvas.protocol import Anchor, Canvas, Face, Gradient, Matrix, Path, Ring, Stroke
+from warmgraphite.canvas.passing import Passing
+from warmgraphite.canvas.protocol import Anchor, Canvas, Face, Gradient, Path, Ring, Stroke
 
 __all__ = ["Recoloured"]
 
 
-class Recoloured:
+class Recoloured(Passing):
     """Draws on ``canvas``, with each colour as ``change`` makes it. Pictures are changed pixel by pixel."""
 
     def __init__(self, canvas: Canvas, change: Callable[[str], str]) -> None:
-        self.canvas, self.change, self.of_pixels = canvas, change, canvas.of_pixels
-
-    def group(self, name: str, opacity: float = 1.0, blend: str = "normal") -> AbstractContextManager[None]:
-        return self.canvas.group(name, opacity, blend)
-
-    def clip(self, x: float, y: float, width: float, height: float) -> AbstractContextManager[None]:
-        return self.canvas.clip(x, y, width, height)
-
-    def clip_path(self, path: Path, rule: Literal["evenodd", "nonzero"] = "evenodd") -> AbstractContextManager[None]:
-        return self.canvas.clip_path(path, rule)
-
-    def mask(self, share: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> AbstractContextManager[None]:
-        return self.canvas.mask(share, x, y, width, height)
-
-    def transform(self, matrix: Matrix) -> AbstractContextManager[None]:
-        return self.canvas.transform(matrix)
+        super().__init__(canvas)
+        self.change = change
 
     def path(
         self,

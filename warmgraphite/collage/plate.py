@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
+from glob import escape
 from typing import Any
 
 import numpy as np
@@ -23,7 +24,7 @@ from warmgraphite.notes.note import Note
 from warmgraphite.passes.light import Light
 from warmgraphite.passes.lines import LineSet
 from warmgraphite.passes.surface import Raster, Surface
-from warmgraphite.regions.query import PartCells, Query, answer
+from warmgraphite.regions.query import All, Match, Not, PartCells, Query, answer
 from warmgraphite.regions.reading import of_parts
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.specification import ViewSpecification
@@ -61,6 +62,8 @@ class Plate:
     notes: tuple[Note, ...] = ()
     lettering: Lettering = LETTERED
     kept_face: Callable[[str], str | None] = lambda _digest: None
+    #: Whether what is inked of each layer of the model is drawn in a group of its own.
+    by_layers: bool = False
 
     @property
     def view_name(self) -> str:
@@ -74,6 +77,16 @@ class Plate:
     def without_notes(self) -> Plate:
         """This plate with nothing written on it."""
         return replace(self, notes=())
+
+    def apart(self, where: Query | None) -> Iterator[tuple[str, Query]]:
+        """Each layer of the model with what of its parts a query of parts means, where they are drawn apart."""
+        layers = sorted({p.layer for p in self.model.parts if not p.absent})
+        for name in layers:
+            # A layer called so means those within it, too; drawn apart, it is its own parts.
+            own: Query = Match(layers=(name,)) if name else Not(of=Match(layers=("?*",)))
+            if name and any(other.startswith(name + "/") for other in layers):
+                own = All(of=(own, Not(of=Match(layers=(escape(name) + "/*",)))))
+            yield name or "No layer", own if where is None else All(of=(own, where))
 
     def painted(self, paint: Callable[[Plate], NDArray[np.uint8]]) -> NDArray[np.uint8]:
         """(h, w, 4) what ``paint`` makes of this plate, or of its tiles, one at a time."""

@@ -8,9 +8,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
+from dataclasses import dataclass
 from typing import Annotated, Any, ClassVar, Literal, Self
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 from pydantic import Field, field_validator, model_validator
 
@@ -32,6 +34,7 @@ from warmgraphite.view.specification import ViewSpecification
 
 __all__ = [
     "Dash",
+    "Flat",
     "LineTrace",
     "Mottle",
     "PixelTrace",
@@ -158,6 +161,19 @@ def tone(colour: NDArray, alpha: NDArray) -> NDArray[np.uint8]:
     return out
 
 
+@dataclass(frozen=True)
+class Flat:
+    """One tone with sharp edges: closed outlines (n, 2) in frame millimetres, filled by the even-odd rule."""
+
+    rings: list[NDArray[np.float64]]
+    colour: str
+
+    @staticmethod
+    def of(shape: Any, colour: str) -> Flat:
+        """Of a shape on the paper."""
+        return Flat([shapely.get_coordinates(r) for r in shapely.get_rings(shapely.get_parts(shape))], colour)
+
+
 class PixelTrace(Trace):
     """A trace made of pixels. Its edge is that of what it is confined to."""
 
@@ -192,6 +208,10 @@ class PixelTrace(Trace):
         """(h, w, 4) premultiplied, as large as the plate's window."""
         raise NotImplementedError
 
+    def flat(self, plate: Plate) -> Flat | None:
+        """What it is where it is one tone with sharp edges, so that a document has it as a shape; ``None`` where it is not."""
+        return None
+
     def confined(self, plate: Plate) -> NDArray[np.uint8]:
         """(h, w, 4) premultiplied: its pixels where its region is."""
         found = self.pixels(plate)
@@ -208,7 +228,11 @@ class PixelTrace(Trace):
         return found
 
     def draw(self, canvas: Canvas, plate: Plate) -> None:
-        canvas.image(plate.painted(self.finished), *plate.place)
+        found = None if canvas.of_pixels or self.has_edge else self.flat(plate)
+        if found is None:
+            canvas.image(plate.painted(self.finished), *plate.place)
+        elif found.rings:
+            canvas.fill(found.rings, found.colour)
 
 
 class ToneTrace(PixelTrace):

@@ -17,8 +17,8 @@ from warmgraphite.figures.pointing import sight_lines
 from warmgraphite.figures.standing import peopled, projection_without
 from warmgraphite.ink.rules import Ink
 from warmgraphite.model.model import Model
+from warmgraphite.out.png import png_of
 from warmgraphite.sheet.flat import laid_flat
-from warmgraphite.sheet.png import png_of
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.specification import FigureChoice, Frame, ViewSpecification
 

@@ -17,8 +17,8 @@ from warmgraphite.figures.figure import Figure, Seen
 from warmgraphite.ink.rules import Marked
 from warmgraphite.model.model import Material, Model, Part, build_model
 from warmgraphite.model.solids import box
+from warmgraphite.out.png import png_of
 from warmgraphite.sheet.flat import laid_flat
-from warmgraphite.sheet.png import png_of
 from warmgraphite.view.specification import Frame, Parallel, Sun, ViewSpecification
 
 __all__ = ["figure_sample"]

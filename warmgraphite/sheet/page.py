@@ -2,31 +2,72 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 
 from warmgraphite.canvas.pixels import ORDER
 from warmgraphite.canvas.protocol import Canvas
 from warmgraphite.collage.plate import Plate
-from warmgraphite.collage.stack import draw_layers, layers
-from warmgraphite.collage.trace import Trace
+from warmgraphite.collage.stack import Layer, layers
+from warmgraphite.collage.trace import PixelTrace, Trace
+from warmgraphite.out.leaf import Leaf
+from warmgraphite.out.leaf import Sheet as Laid
 from warmgraphite.sheet.flat import laid_flat
 from warmgraphite.sheet.notes import draw_notes, inks_for
 from warmgraphite.sheet.specification import Sheet
 
-__all__ = ["draw_page"]
+__all__ = ["draw_page", "page_leaf", "page_sheets"]
 
 
-def draw_page(canvas: Canvas, plate: Plate, traces: Sequence[Trace], sheet: Sheet, *, paper: bool = True) -> None:
-    """The whole picture: every trace that is on, and the notes. ``paper`` False leaves papers out."""
+def page_sheets(
+    plate: Plate, traces: Sequence[Trace], sheet: Sheet, *, paper: bool = True, merged: bool = False
+) -> Iterator[Laid]:
+    """What lies on each other, from the lowest up: every trace that is on, and the notes. ``paper`` False leaves papers out; where the
+    tones that lie beneath all lines are ``merged``, they are one picture."""
     laid = list(layers(plate, traces, sheet.margin, paper=paper))
     changed = max((k for k, layer in enumerate(laid) if layer.adjusts), default=-1)
+    while merged and changed + 1 < len(laid) and _is_tone(laid[changed + 1]):
+        changed += 1
     if changed >= 0:
         # Documents know no sheet that changes what lies beneath it: up to there the picture is laid flat, lines and all.
-        pixels, _ = laid_flat(plate, laid[: changed + 1], plate.raster.size)
-        with canvas.group(f"Beneath {laid[changed].name}"):
+        beneath = laid[: changed + 1]
+
+        def flat(canvas: Canvas) -> None:
+            pixels, _ = laid_flat(plate, beneath, plate.raster.size)
             canvas.image(np.ascontiguousarray(pixels[..., [*ORDER, 3]]), 0, 0, *plate.frame)
-    draw_layers(canvas, laid[changed + 1 :])
-    with canvas.group("Notes"):
+
+        yield Laid(f"Beneath {laid[changed].name}", 1.0, "normal", flat)
+    for layer in laid[changed + 1 :]:
+        yield Laid(layer.name, layer.trace.opacity, layer.blend, layer.draw)
+    yield Laid("Notes", 1.0, "normal", lambda canvas: draw_notes(canvas, plate, sheet, inks_for(traces)))
+
+
+def _is_tone(layer: Layer) -> bool:
+    """Whether a layer is a picture in a document, too."""
+    trace = layer.trace
+    return isinstance(trace, PixelTrace) and not layer.over and (trace.flat(layer.plate) is None or bool(layer.changes))
+
+
+def draw_page(
+    canvas: Canvas, plate: Plate, traces: Sequence[Trace], sheet: Sheet, *, paper: bool = True, merged: bool = False
+) -> None:
+    """The whole picture: every trace that is on, and the notes."""
+    for row in page_sheets(plate, traces, sheet, paper=paper, merged=merged):
+        with canvas.group(row.name, row.opacity, row.blend):
+            row.draw(canvas)
+
+
+def page_leaf(plate: Plate, traces: Sequence[Trace], sheet: Sheet, *, paper: bool = True, merged: bool = False) -> Leaf:
+    """A plate with its traces and its sheet, as a page that is written."""
+
+    def pixels(size: tuple[int, int]) -> NDArray[np.uint8]:
+        found, canvas = laid_flat(plate, list(layers(plate, traces, sheet.margin, paper=paper)), size)
         draw_notes(canvas, plate, sheet, inks_for(traces))
+        return found
+
+    return Leaf(
+        plate.frame, lambda canvas: draw_page(canvas, plate, traces, sheet, paper=paper, merged=merged), pixels,
+        lambda: page_sheets(plate, traces, sheet, paper=paper),
+    )  # fmt: skip

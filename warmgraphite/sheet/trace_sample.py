@@ -20,9 +20,9 @@ from warmgraphite.drawing.drawing import Drawing, needs_of
 from warmgraphite.forms import settings_of
 from warmgraphite.ink.rules import Ink
 from warmgraphite.model.model import Material, Model, Part, build_model
+from warmgraphite.out.png import png_of
 from warmgraphite.regions.query import Match
 from warmgraphite.sheet.flat import laid_flat
-from warmgraphite.sheet.png import png_of
 from warmgraphite.view.specification import Frame, Parallel, Perspective, Sun, ViewSpecification
 
 __all__ = ["trace_sample"]

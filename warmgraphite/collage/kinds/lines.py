@@ -25,4 +25,11 @@ class LinesTrace(Trace):
 
     def draw(self, canvas: Canvas, plate: Plate) -> None:
         with grained(canvas, plate):
-            draw_rows(canvas, plate.penned(self.where), "lines ")
+            if not (plate.by_layers and of_parts(self.where)):
+                draw_rows(canvas, plate.penned(self.where), "lines ")
+                return
+            for name, where in plate.apart(self.where):
+                with canvas.group(f"layer {name}"):
+                    draw_rows(canvas, plate.penned(where), "lines ")
+            if self.where is None:  # what goes round them belongs to no layer
+                draw_rows(canvas, (*plate.by_hand(plate.rounds()), *plate.run_on()), "lines ")

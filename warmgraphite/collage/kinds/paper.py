@@ -11,7 +11,7 @@ from pydantic import Field
 from warmgraphite.canvas.protocol import Canvas
 from warmgraphite.collage.grain import value_noise
 from warmgraphite.collage.plate import Plate
-from warmgraphite.collage.trace import PixelTrace, rgb, tone
+from warmgraphite.collage.trace import Flat, PixelTrace, rgb, tone
 from warmgraphite.specification import Colour
 
 
@@ -42,6 +42,13 @@ class Paper(PixelTrace):
         for k in range(3):  # channel by channel: a large sheet is much of what an export has to do
             np.minimum(level * colour[k], np.float32(255), out=out[..., k], casting="unsafe")
         return out
+
+    def flat(self, plate: Plate) -> Flat | None:
+        if self.grain:
+            return None
+        width, height = plate.frame
+        ring = np.array([(0, 0), (width, 0), (width, height), (0, height), (0, 0)], float)
+        return Flat([ring], "#ffffff" if self.lies == "over all" else self.colour)
 
     def lies_over(self) -> bool:
         return self.lies != "below"

@@ -26,8 +26,16 @@ class PocheTrace(Trace):
     def draw(self, canvas: Canvas, plate: Plate) -> None:
         room = plate.room(self.where)
         with grained(canvas, plate):
-            where = self.where if room is None else None
-            for filled in (*(plate.of("ground") if where is None else ()), *plate.of("poche", where), *plate.of("built", where)):
+            if plate.by_layers and room is None:
+                for filled in plate.of("ground") if self.where is None else ():
+                    draw_filled(canvas, filled)
+                for name, where in plate.apart(self.where):
+                    with canvas.group(f"layer {name}"):
+                        for filled in (*plate.of("poche", where), *plate.of("built", where)):
+                            draw_filled(canvas, filled)
+                return
+            own = self.where if room is None else None
+            for filled in (*(plate.of("ground") if own is None else ()), *plate.of("poche", own), *plate.of("built", own)):
                 if room is not None:
                     filled = filled.within(room.shape, plate.projection, plate.ink.hand, plate.middle)
                 draw_filled(canvas, filled)

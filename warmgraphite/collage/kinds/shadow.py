@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from warmgraphite.collage.plate import Plate
-from warmgraphite.collage.trace import ToneTrace
+from warmgraphite.collage.trace import Flat, ToneTrace
+from warmgraphite.regions.query import LIGHT, depth_bounds
 from warmgraphite.specification import Colour
 
 
@@ -20,6 +21,13 @@ class Shadow(ToneTrace):
 
     kind: Literal["shadow"] = "shadow"
     colour: Colour = Field(default="#6f5c4c", title="Tone")
+
+    def flat(self, plate: Plate) -> Flat | None:
+        if self.mottle or (self.where is not None and depth_bounds(self.where)):
+            return None
+        cells, model = plate.of("regions"), plate.model
+        dark = cells.light == LIGHT.index("shadow")
+        return Flat.of(cells.shape(dark if self.where is None else dark & cells.chosen(self.where, model)), self.colour)
 
     def share(self, plate: Plate) -> NDArray[np.uint8]:
         return plate.light.shadow

@@ -13,8 +13,8 @@ from warmgraphite.canvas.protocol import BlendMode
 from warmgraphite.collage.kernels.washing import wash_rows
 from warmgraphite.collage.palettes import Palette, moved
 from warmgraphite.collage.plate import Plate
-from warmgraphite.collage.trace import PixelTrace
-from warmgraphite.colours import channels
+from warmgraphite.collage.trace import Flat, PixelTrace
+from warmgraphite.colours import channels, written
 from warmgraphite.needs import Need
 from warmgraphite.regions.map import RegionMap
 from warmgraphite.regions.query import depth_bounds
@@ -91,6 +91,14 @@ class Wash(PixelTrace):
     @property
     def _by_depth(self) -> bool:
         return self.where is not None and not self.runs_over and bool(depth_bounds(self.where))
+
+    def flat(self, plate: Plate) -> Flat | None:
+        uneven = (self.turbulence, self.rim, self.bloom, self.back_run, self.granulation, self.dry, self.white, self.lost, self.short, self.wet)  # fmt: skip
+        if self.where is None or any(uneven) or self.graded != "evenly" or self.colours != "its own" or self._by_depth:
+            return None
+        # What is seen is the pigment's colour to the power of its density.
+        laid = np.clip(np.array(channels(self.colour)) / 255, 0.02, 1.0) ** self.density
+        return Flat.of(plate.of("room", self.where).shape, written(255 * laid))
 
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
         cells, cover = plate.of("regions"), plate.of("cover")

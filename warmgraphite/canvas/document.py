@@ -1,0 +1,353 @@
+"""The canvas as PDF (ISO 32000): marks as objects of the page, and groups as optional content, which a reader switches.
+
+The graphics library writes marks, fonts and pictures, and knows no layers. So each run of marks of one layer is drawn as a page of its own; those
+pages are then put together as forms, in their order, each within what says which layer it belongs to. Fonts and pictures are shared by all
+pages of a document, so that nothing is written twice.
+"""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import AbstractContextManager, contextmanager
+from dataclasses import dataclass, field
+from typing import Any, Literal, Protocol
+
+import numpy as np
+import pikepdf
+import skia
+from numpy.typing import NDArray
+from pikepdf import Array, Dictionary, Name, String
+
+from warmgraphite.canvas.journal import Journal
+from warmgraphite.canvas.pixels import SkiaCanvas
+from warmgraphite.canvas.protocol import Anchor, Canvas, Face, Gradient, Matrix, Path, Ring, Stroke
+
+__all__ = ["Document", "Layers"]
+
+_POINTS = 72 / 25.4
+#: What is no mark in a journal.
+_AROUND = ("end", "group", "clip", "clip_path", "mask", "transform")
+_MODES = {
+    "normal": "Normal", "multiply": "Multiply", "screen": "Screen", "overlay": "Overlay", "darken": "Darken", "lighten": "Lighten",
+    "color-dodge": "ColorDodge", "color-burn": "ColorBurn", "hard-light": "HardLight", "soft-light": "SoftLight",
+    "difference": "Difference", "exclusion": "Exclusion", "hue": "Hue", "saturation": "Saturation", "color": "Color",
+    "luminosity": "Luminosity",
+}  # fmt: skip
+
+
+class Layers(Protocol):
+    """Tells which groups are layers; ``groups`` are the names of those that are open, from the outermost in."""
+
+    def layer(self, groups: Sequence[str]) -> str:
+        """What the layer of the innermost group is called; empty where it is none."""
+
+    def goes_deeper(self, groups: Sequence[str]) -> bool:
+        """Whether a layer may lie in the innermost group."""
+
+
+#: Names of layers, from the outermost in.
+LayerPath = tuple[str, ...]
+
+
+@dataclass
+class _Node:
+    """What lies on a page, from the lowest up: numbers of runs, and nodes that are laid down as a whole or switched."""
+
+    layer: LayerPath = ()
+    opacity: float = 1.0
+    blend: str = "normal"
+    rows: list[int | _Node] = field(default_factory=list)
+
+    @property
+    def is_plain(self) -> bool:
+        return self.opacity >= 1 and self.blend == "normal"
+
+
+class Document:
+    """A PDF that is being written. ``archival`` makes it one that is kept: PDF/A-2b (ISO 19005-2)."""
+
+    def __init__(self, title: str, subject: str = "", keywords: str = "", archival: bool = False) -> None:
+        self.stream = skia.DynamicMemoryWStream()
+        about = skia.PDF.Metadata()
+        about.fTitle, about.fSubject, about.fKeywords, about.fCreator = title, subject, keywords, "Warm Graphite"
+        about.fProducer = "Warm Graphite"
+        about.fPDFA = archival
+        self.target = skia.PDF.MakeDocument(self.stream, about)
+        self.archival = archival
+        self.runs = 0
+        self.pages: list[tuple[tuple[float, float], _Node]] = []
+        self.layers: dict[LayerPath, None] = {}
+
+    def page(self, size: tuple[float, float], draw: Callable[[Canvas], None], layers: Layers) -> None:
+        """Draw a page of a size in millimetres."""
+        canvas = _PageCanvas(self, size, layers)
+        draw(canvas)
+        canvas.end_run()
+        self.pages.append((size, canvas.nodes[0]))
+
+    def bytes(self) -> bytes:
+        """The whole file, after which nothing is drawn any more."""
+        if not self.runs:
+            self.target.beginPage(1, 1)
+            self.target.endPage()
+        self.target.close()
+        pdf = pikepdf.open(io.BytesIO(bytes(self.stream.detachAsData())))
+        _Assembly(pdf, self).put_together()
+        out = io.BytesIO()
+        pdf.save(out, min_version="1.7" if self.archival else "1.5", object_stream_mode=pikepdf.ObjectStreamMode.generate)
+        return out.getvalue()
+
+
+class _Assembly:
+    """Puts the runs of a document together to pages."""
+
+    def __init__(self, pdf: pikepdf.Pdf, document: Document) -> None:
+        self.pdf, self.document = pdf, document
+        self.run_pages = list(pdf.pages)
+        self.contents: dict[LayerPath, Any] = {
+            path: pdf.make_indirect(Dictionary(Type=Name.OCG, Name=String(path[-1]))) for path in document.layers
+        }
+
+    def put_together(self) -> None:
+        pdf, count = self.pdf, len(self.run_pages)
+        for size, node in self.document.pages:
+            tops = [float(self.run_pages[n].mediabox[3]) for n in _runs_of(node)]
+            # The library rounds pages to whole points and measures from their top: the boxes are the true ones.
+            top = tops[0] if tops else size[1] * _POINTS
+            box = Array([round(v, 4) for v in (0.0, top - size[1] * _POINTS, size[0] * _POINTS, top)])
+            # All of a page is one group: else some readers draw anew all that lies beneath each mark that blends.
+            own = Dictionary()
+            content = self._content(node, own)
+            form = pdf.make_stream(content, Type=Name.XObject, Subtype=Name.Form, BBox=box, Resources=own, Group=_blending())
+            resources = Dictionary()
+            content = self._form(form, resources)
+            page = Dictionary(
+                Type=Name.Page, MediaBox=box, CropBox=box, TrimBox=box, Resources=resources, Contents=pdf.make_stream(content),
+                Group=_blending(),
+            )  # fmt: skip
+            pdf.pages.append(pikepdf.Page(pdf.make_indirect(page)))
+        for _ in range(count):
+            del pdf.pages[0]
+        if self.contents:
+            pdf.Root.OCProperties = Dictionary(
+                OCGs=Array(list(self.contents.values())),
+                D=Dictionary(
+                    Name=String("Layers"), Order=Array(self._order(())), ON=Array(list(self.contents.values())), OFF=Array([])
+                ),
+            )
+
+    def _order(self, above: LayerPath) -> list[Any]:
+        """The layers within another as a reader lists them, the uppermost first."""
+        found: list[Any] = []
+        for path in reversed(self.contents):
+            if path[:-1] == above:
+                found.append(self.contents[path])
+                within = self._order(path)
+                if within:
+                    found.append(Array(within))
+        return found
+
+    def _content(self, node: _Node, resources: Dictionary) -> bytes:
+        """The operators that lay down all of a node; what they name is put into the resources."""
+        out: list[bytes] = []
+        for row in node.rows:
+            if isinstance(row, int):
+                out.append(self._form(self.run_pages[row].as_form_xobject(), resources))
+                continue
+            if row.layer:
+                out.append(b"/OC /%s BDC" % self._named(resources, "Properties", self.contents[row.layer]).encode())
+            out.append(self._content(row, resources) if row.is_plain else self._group(row, resources))
+            if row.layer:
+                out.append(b"EMC")
+        return b"\n".join(out)
+
+    def _group(self, node: _Node, resources: Dictionary) -> bytes:
+        """A node that is laid down as a whole."""
+        own, boxes = Dictionary(), [self.run_pages[n].mediabox for n in _runs_of(node)]
+        if not boxes:
+            return b""
+        content = self._content(node, own)
+        form = self.pdf.make_stream(
+            content, Type=Name.XObject, Subtype=Name.Form, BBox=boxes[0], Resources=own, Group=_blending()
+        )
+        state = Dictionary(Type=Name.ExtGState, BM=Name("/" + _MODES[node.blend]), ca=node.opacity, CA=node.opacity)
+        named = self._named(resources, "ExtGState", self.pdf.make_indirect(state))
+        return b"q /%s gs %s Q" % (named.encode(), self._form(form, resources))
+
+    def _form(self, form: Any, resources: Dictionary) -> bytes:
+        return b"/%s Do" % self._named(resources, "XObject", form).encode()
+
+    def _named(self, resources: Dictionary, kind: str, thing: Any) -> str:
+        if "/" + kind not in resources:
+            resources["/" + kind] = Dictionary()
+        found: Any = resources["/" + kind]
+        name = f"{kind[0]}{len(found.keys())}"
+        found["/" + name] = thing if getattr(thing, "is_indirect", False) else self.pdf.make_indirect(thing)
+        return name
+
+
+def _blending() -> Dictionary:
+    """Marks blend in the screen's colours, whatever a printer has."""
+    return Dictionary(Type=Name.Group, S=Name.Transparency, CS=Name.DeviceRGB, I=True)
+
+
+def _runs_of(node: _Node) -> list[int]:
+    return [n for row in node.rows for n in ([row] if isinstance(row, int) else _runs_of(row))]
+
+
+class _PageCanvas:
+    """The drawing protocol over runs of marks. What moves or confines marks is said anew to each run."""
+
+    of_pixels = False
+
+    def __init__(self, document: Document, size: tuple[float, float], layers: Layers) -> None:
+        self.document, self.size, self.layers = document, size, layers
+        self.nodes = [_Node()]
+        self.groups: list[str] = []
+        self.layer_path: LayerPath = ()
+        self.within: list[Callable[[SkiaCanvas], AbstractContextManager[None]]] = []
+        self.entered: list[AbstractContextManager[None]] = []
+        self.run: SkiaCanvas | None = None
+        self.held: Journal | None = None  # marks of a group that is laid down as a whole
+        self.whole = 0  # groups that are open in which there are no layers
+
+    def target(self) -> Any:
+        """The run that marks go to."""
+        if self.held is not None:
+            return self.held
+        if self.run is None:
+            canvas = self.document.target.beginPage(self.size[0] * _POINTS, self.size[1] * _POINTS)
+            canvas.scale(_POINTS, _POINTS)
+            self.run = SkiaCanvas(canvas, is_document=True)
+            for words in self.within:
+                self._enter(words)
+            self.nodes[-1].rows.append(self.document.runs)
+            self.document.runs += 1
+        return self.run
+
+    def _enter(self, words: Callable[[SkiaCanvas], AbstractContextManager[None]]) -> None:
+        assert self.run is not None
+        self.entered.append(words(self.run))
+        self.entered[-1].__enter__()
+
+    def end_run(self) -> None:
+        """What follows is another run."""
+        if self.run is not None:
+            while self.entered:
+                self.entered.pop().__exit__(None, None, None)
+            self.document.target.endPage()
+            self.run = None
+
+    @contextmanager
+    def _confined(self, words: Callable[[SkiaCanvas], AbstractContextManager[None]]) -> Iterator[None]:
+        if self.whole:
+            with words(self.target()):
+                yield
+            return
+        self.within.append(words)
+        if self.run is not None:
+            self._enter(words)
+        yield
+        self.within.pop()
+        if self.run is not None:
+            self.entered.pop().__exit__(None, None, None)
+
+    @contextmanager
+    def _node(self, node: _Node) -> Iterator[None]:
+        self.end_run()
+        self.nodes[-1].rows.append(node)
+        self.nodes.append(node)
+        yield
+        self.end_run()
+        self.nodes.pop()
+
+    @contextmanager
+    def group(self, name: str, opacity: float = 1.0, blend: str = "normal") -> Iterator[None]:
+        if self.whole:
+            with self.target().group(name, opacity, blend):
+                yield
+            return
+        self.groups.append(name)
+        layer, deeper, outer = self.layers.layer(self.groups), self.layers.goes_deeper(self.groups), self.layer_path
+        if layer:
+            self.layer_path = (*outer, layer)
+            self.document.layers.setdefault(self.layer_path)
+        self.whole += not deeper
+        plain = opacity >= 1 and blend == "normal"
+        if layer and not deeper:
+            with self._node(_Node(self.layer_path)):
+                yield from self._as_one(opacity, blend)
+        elif layer or (not plain and deeper):
+            with self._node(_Node(self.layer_path if layer else (), opacity, blend)):
+                yield
+        elif deeper:
+            yield
+        else:
+            yield from self._as_one(opacity, blend)
+        self.whole -= not deeper
+        self.layer_path = outer
+        self.groups.pop()
+
+    def _as_one(self, opacity: float, blend: str) -> Iterator[None]:
+        """Marks that are laid down as a whole. One mark alone needs no group for that: readers of documents take long over groups that
+        blend, the longer the more lies beneath."""
+        if opacity >= 1 and blend == "normal":
+            yield
+            return
+        target, self.held = self.target(), Journal()
+        yield
+        held, self.held = self.held, None
+        marks = [name for name, _ in held.rows if name not in _AROUND]
+        # A mask, and a group that is faint or blends, are laid down as a whole themselves.
+        whole = any(name == "mask" or (name == "group" and words[1:] != (1.0, "normal")) for name, words in held.rows)
+        if marks in (["image"], ["fill"]) and not whole:
+            with target.laying(opacity, blend):
+                held.play(target)
+            return
+        with target.group("", opacity, blend):
+            held.play(target)
+
+    def clip(self, x: float, y: float, width: float, height: float) -> AbstractContextManager[None]:
+        return self._confined(lambda target: target.clip(x, y, width, height))
+
+    def clip_path(self, path: Path, rule: Literal["evenodd", "nonzero"] = "evenodd") -> AbstractContextManager[None]:
+        return self._confined(lambda target: target.clip_path(path, rule))
+
+    def transform(self, matrix: Matrix) -> AbstractContextManager[None]:
+        return self._confined(lambda target: target.transform(matrix))
+
+    @contextmanager
+    def mask(self, share: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> Iterator[None]:
+        # What a mask leaves of marks is one picture of them all.
+        self.whole += 1
+        with self.target().mask(share, x, y, width, height):
+            yield
+        self.whole -= 1
+
+    def path(
+        self,
+        path: Path,
+        fill: str | Gradient | None = None,
+        stroke: Stroke | None = None,
+        rule: Literal["evenodd", "nonzero"] = "evenodd",
+    ) -> None:
+        self.target().path(path, fill, stroke, rule)
+
+    def fill(self, rings: list[Ring], colour: str) -> None:
+        self.target().fill(rings, colour)
+
+    def stroke(self, lines: list[Ring], stroke: Stroke) -> None:
+        self.target().stroke(lines, stroke)
+
+    def lines(self, xy: NDArray, first: NDArray[np.int64], stroke: Stroke) -> None:
+        self.target().lines(xy, first, stroke)
+
+    def ribbons(self, xy: NDArray, width: NDArray, first: NDArray[np.int64], colour: str) -> None:
+        self.target().ribbons(xy, width, first, colour)
+
+    def image(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> None:
+        self.target().image(pixels, x, y, width, height)
+
+    def text(self, x: float, y: float, words: str, face: Face, size: float, colour: str, anchor: Anchor = "start") -> None:
+        self.target().text(x, y, words, face, size, colour, anchor)
