@@ -27,6 +27,8 @@ from studio.studies.masks_api import router as studies_masks
 from studio.studies.model_api import router as studies_models
 from studio.studies.models import ChangedElsewhere, StudyUnreadable
 from studio.studies.notes_api import router as studies_notes
+from studio.studies.out_api import router as studies_out
+from studio.studies.proof_api import router as studies_proof
 from warmgraphite.errors import GraphiteError
 
 log = logging.getLogger(__name__)
@@ -42,6 +44,8 @@ api.add_router("", studies_masks)
 api.add_router("", studies_models)
 api.add_router("", studies_notes)
 api.add_router("", studies_boards)
+api.add_router("", studies_out)
+api.add_router("", studies_proof)
 api.add_router("", stock)
 api.add_router("", jobs)
 

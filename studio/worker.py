@@ -20,6 +20,8 @@ def main() -> None:
 
     import studio.stock.work
     import studio.studies.model_work
+    import studio.studies.out_work
+    import studio.studies.proof_work
     import studio.studies.work  # noqa: F401 - registers the kinds of work
     from studio.jobs import leases
     from studio.jobs.queue import ending, huey, look_after, recover_lost, sweep

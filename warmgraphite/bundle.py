@@ -10,7 +10,7 @@ import tempfile
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 import shapely
@@ -283,8 +283,27 @@ def _timed(drawing: Drawing, names: tuple[str, ...]) -> float:
     return sum(drawing.seconds.get(name, 0.0) for name in found)
 
 
-def write_bundle(drawing: Drawing, out: Path, only: Sequence[str] | None = None) -> None:
-    """Write the passes named in ``only`` (all by default) to the folder ``out``, replacing a bundle that is there.
+def _as_tiff(folder: Path) -> None:
+    """Pictures as TIFF in place of PNG, with as many bits as they have."""
+    for path in folder.glob("*.png"):
+        picture = Image.open(path)
+        kept: Any = {} if picture.mode != "RGBA" else {"tiffinfo": {338: 2}}  # alpha that the colours are not multiplied by
+        picture.save(
+            path.with_suffix(".tiff"), "TIFF", compression="tiff_adobe_deflate", dpi=picture.info.get("dpi", (72, 72)), **kept
+        )
+        path.unlink()
+
+
+def write_bundle(
+    drawing: Drawing,
+    out: Path,
+    only: Sequence[str] | None = None,
+    *,
+    pictures: Literal["png", "tiff"] = "png",
+    watch: Callable[[str, float], None] | None = None,
+) -> None:
+    """Write the passes named in ``only`` (all by default) to the folder ``out``, replacing a bundle that is there. Those with pixels are
+    kept as ``pictures``: depth has 16 bits in either. ``watch`` is told the pass at work and the whole's progress.
 
     Raises :class:`OutputError` for an unknown pass or a folder that cannot be written.
     """
@@ -300,7 +319,13 @@ def write_bundle(drawing: Drawing, out: Path, only: Sequence[str] | None = None)
     except OSError as error:
         raise OutputError(f"{out} cannot be written ({error.strerror or error}); choose another folder.") from error
     try:
-        told = {name: BUNDLE_PASSES[name].write(drawing, draft) for name in names}
+        told: dict[str, dict] = {}
+        for number, name in enumerate(names):
+            if watch is not None:
+                watch(f"Writing {name}", number / len(names))
+            told[name] = BUNDLE_PASSES[name].write(drawing, draft)
+        if pictures == "tiff":
+            _as_tiff(draft)
         projection = drawing.scene.projection
         warnings = drawing.remarks()
         seconds = {}

@@ -66,6 +66,7 @@ def passes(
     view: Annotated[Path, typer.Option(help="The view file (JSON).")],
     out: Annotated[Path, typer.Option(help="The folder to write.")],
     only: Annotated[str | None, typer.Option(help="Passes to write, with commas between them.")] = None,
+    pictures: Annotated[str, typer.Option(help="How passes with pixels are kept: png or tiff.")] = "png",
     part_set: Annotated[str, typer.Option("--set", help="The part set of the model that is seen alone.")] = "",
     units: Units = None,
     up: Up = None,
@@ -75,9 +76,16 @@ def passes(
     from warmgraphite.drawing import Drawing
     from warmgraphite.view.specification import read_view
 
+    if pictures not in ("png", "tiff"):
+        raise OutputError(f"“{pictures}” is no format of pictures; use png or tiff.")
     spec = read_view(view)
     drawing = Drawing(_model(model, units, up), spec)
-    write_bundle(drawing.alone(part_set) if part_set else drawing, out, [n for n in (only or "").split(",") if n] or None)
+    write_bundle(
+        drawing.alone(part_set) if part_set else drawing,
+        out,
+        [n for n in (only or "").split(",") if n] or None,
+        pictures="tiff" if pictures == "tiff" else "png",
+    )
 
 
 @app.command()
@@ -197,6 +205,53 @@ def board(
         ready = made_ready(asked, source_of, Path(room), resolution, kept=kept, page=shown)
         study = next((str(d.plate.study_name) for d in ready), "")
         write_board(asked, ready, out, study=study, page=page, resolution=resolution, kept=kept, **said)
+
+
+@app.command("set")
+def draw_all(
+    study: Annotated[str, typer.Argument(metavar="STUDY", help="The name of a study.")],
+    out: Annotated[Path, typer.Option(help="The folder to draw into; a set that is there is gone on with.")],
+    finish: Annotated[str, typer.Option(help="The finish that all are drawn in; each in its own when left out.")] = "",
+    views: Annotated[
+        str, typer.Option(help="Names or marks of views, and names of boards, with commas between; all when left out.")
+    ] = "",
+    file_format: Annotated[str, typer.Option("--format", help="pdf, svg, png, tiff, jpg, webp or ora.")] = "pdf",
+    resolution: Annotated[float, typer.Option(help="Pixels per inch.")] = 300.0,
+    layers: LayersBy = "traces",
+    archival: Archival = False,
+    outlines: Outlines = False,
+    stock: Annotated[
+        Path | None,
+        typer.Option(help="The folder of pictures that it shows; the application's own when left out."),
+    ] = None,
+) -> None:
+    """Draw every view and board of a study into a folder, with a contact sheet; what is there already is left."""
+    from warmgraphite.collage.pictures.kept import KeptPictures
+    from warmgraphite.out.settings import OutSettings
+    from warmgraphite.out.write import refuse_resolution
+    from warmgraphite.series.draw import draw_set
+    from warmgraphite.series.plan import SeriesSettings
+
+    refuse_resolution(resolution)
+    how = OutSettings(resolution=resolution, **_said_of_file(layers, archival, outlines))
+    names = tuple(w.strip() for w in views.split(",") if w.strip())
+    model, document = _study(study)
+    kept = KeptPictures(stock or Path(os.environ.get("WARMGRAPHITE_STOCK") or "stock"))
+    said = ""
+
+    def watch(stage: str, _share: float) -> None:
+        nonlocal said
+        head = stage.split(": ")
+        words = ": ".join(head[:2])
+        if words and words != said:
+            said = words
+            print(words, flush=True)
+
+    settings = SeriesSettings(format=file_format, out=how, finish=finish, views=names)
+    found = draw_set(document, model, settings, out, kept=kept, watch=watch)
+    for item in found:
+        if item.problem:
+            print(f"“{item.name}” was left out: {item.problem}", file=sys.stderr)
 
 
 @app.command()

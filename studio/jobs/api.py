@@ -12,6 +12,9 @@ from studio.jobs.queue import cancel
 
 router = Router()
 
+#: The kinds of work that write a file to be taken.
+WRITES = ("export", "board_export", "bundle", "set_pack", "write_model", "pack", "pack_finish")
+
 
 class JobOut(Schema):
     id: int
@@ -49,7 +52,7 @@ def cancel_job(request: HttpRequest, job_id: int) -> JobOut:
 @router.get("/jobs/{job_id}/file")
 def read_file(request: HttpRequest, job_id: int) -> HttpResponse | FileResponse:
     """The file that an export made."""
-    job = get_object_or_404(Job, pk=job_id, kind__in=("export", "board_export", "write_model", "pack"), state=Job.State.DONE)
+    job = get_object_or_404(Job, pk=job_id, kind__in=WRITES, state=Job.State.DONE)
     path = settings.DATA / "exports" / str(job.pk) / job.result["file"]
     if not path.exists():
         return JsonResponse({"message": "This file was cleared away; export the drawing again."}, status=410)

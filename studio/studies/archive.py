@@ -29,9 +29,10 @@ from warmgraphite.formats import Format, as_it_was
 from warmgraphite.model.model import Model
 from warmgraphite.model.store import load_model
 from warmgraphite.study import StudyDocument, read_document
+from warmgraphite.study.finish import read_finish
 from warmgraphite.vectors import Vectors
 
-__all__ = ["ARCHIVE", "pack_study", "unpack_study"]
+__all__ = ["ARCHIVE", "pack_finish", "pack_study", "unpack_finish", "unpack_study"]
 
 #: How an archive is written.
 ARCHIVE = Format("archive", (as_it_was,))
@@ -46,9 +47,9 @@ _PICTURE = re.compile(r"pictures/([0-9a-f]{32})\.png")
 Tell = Callable[[str, float], None]
 
 
-def shown_pictures(document: StudyDocument) -> set[str]:
-    """The digests of pictures that any finish or view of a study has."""
-    return set(re.findall(r'"(?:picture|above|slanting)": ?"([0-9a-f]{32})"', text_of(document)))
+def shown_pictures(text: str) -> set[str]:
+    """The digests of pictures that a text of JSON names."""
+    return set(re.findall(r'"(?:picture|above|slanting)": ?"([0-9a-f]{32})"', text))
 
 
 def shown_masks(document: StudyDocument) -> set[str]:
@@ -56,41 +57,91 @@ def shown_masks(document: StudyDocument) -> set[str]:
     return {m.tiles for view in (document.desk.view, *(v.view for v in document.views)) for m in view.masks if m.tiles}
 
 
-def shown_faces(document: StudyDocument) -> set[str]:
-    """The digests of faces of one's own that anything of a study is lettered in."""
-    return set(re.findall(r'"own-([0-9a-f]{32})"', text_of(document)))
+def shown_faces(text: str) -> set[str]:
+    """The digests of faces of one's own that a text of JSON names."""
+    return set(re.findall(r'"own-([0-9a-f]{32})"', text))
 
 
 def pack_study(study: Study, path: Path, tell: Tell) -> None:
     """Write a study as an archive."""
     document, store, version = study.document, model_store(), study.model_version
-    rows = {r.digest: r for r in StockPicture.objects.filter(digest__in=shown_pictures(document))}
     kept = kept_pictures()
     tell("Packing the model", 0.1)
     state = store.folder / f"{version}.json"
     model = store.load(version)
     with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED, compresslevel=3) as out:
-        about = {
-            "format": ARCHIVE.number, "study": document.model_dump(mode="json"),
-            "pictures": [{"digest": r.digest, "name": r.name, "laid": r.laid} for r in rows.values()],
-        }  # fmt: skip
-        out.writestr("study.json", json.dumps(about))
+        text = text_of(document)
+        out.writestr(
+            "study.json",
+            json.dumps(
+                {
+                    "format": ARCHIVE.number,
+                    "study": document.model_dump(mode="json"),
+                    "pictures": _pack_stock(out, text, lambda f: tell("Packing pictures", 0.5 + 0.5 * f)),
+                }
+            ),
+        )
         out.writestr("model/state.json", state.read_text("utf-8"))
         out.write(store.folder / f"{model.body}.npz", "model/body.npz")
-        for number, digest in enumerate(sorted(rows)):
-            tell("Packing pictures", 0.5 + 0.5 * number / len(rows))
-            if kept.has(digest):
-                out.write(kept.path(digest), f"pictures/{digest}.png", zipfile.ZIP_STORED)
-            if kept.lines(digest) is not None:
-                out.write(kept.lines_path(digest), f"pictures/{digest}.paths.npz", zipfile.ZIP_STORED)
-            if kept.body_path(digest).exists():
-                out.write(kept.body_path(digest), f"pictures/{digest}.glb", zipfile.ZIP_STORED)
         files = {file for name in shown_masks(document) for file in kept.masks.files(name)}
         for file in sorted(files):
             out.write(file, f"masks/{file.name}", zipfile.ZIP_STORED)
-        for face in sorted({kept.face_path(d) for d in shown_faces(document)} - {None}):  # type: ignore[type-var]
-            out.write(str(face), f"faces/{Path(str(face)).name}", zipfile.ZIP_STORED)
     tell("", 1.0)
+
+
+def _pack_stock(out: zipfile.ZipFile, text: str, tell: Callable[[float], None]) -> list[dict[str, Any]]:
+    """Put all of the stock that a text of JSON names into an archive: pictures with their lines and bodies, faces. Gives what is said of the
+    pictures."""
+    kept = kept_pictures()
+    rows = {r.digest: r for r in StockPicture.objects.filter(digest__in=shown_pictures(text))}
+    for number, digest in enumerate(sorted(rows)):
+        tell(number / len(rows))
+        if kept.has(digest):
+            out.write(kept.path(digest), f"pictures/{digest}.png", zipfile.ZIP_STORED)
+        if kept.lines(digest) is not None:
+            out.write(kept.lines_path(digest), f"pictures/{digest}.paths.npz", zipfile.ZIP_STORED)
+        if kept.body_path(digest).exists():
+            out.write(kept.body_path(digest), f"pictures/{digest}.glb", zipfile.ZIP_STORED)
+    for face in sorted({kept.face_path(d) for d in shown_faces(text)} - {None}):  # type: ignore[type-var]
+        out.write(str(face), f"faces/{Path(str(face)).name}", zipfile.ZIP_STORED)
+    return [{"digest": r.digest, "name": r.name, "laid": r.laid} for r in rows.values()]
+
+
+def pack_finish(text: str, path: Path, tell: Tell) -> None:
+    """Write a finish, as the ``text`` of its file, with the stock that it shows, as an archive: ``finish.json`` and what it names."""
+    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED, compresslevel=3) as out:
+        about = _pack_stock(out, text, lambda f: tell("Packing pictures", f))
+        out.writestr("finish.json", text)
+        out.writestr("stock.json", json.dumps({"format": ARCHIVE.number, "pictures": about}))
+    tell("", 1.0)
+
+
+def unpack_finish(path: Path, name: str, tell: Tell) -> str:
+    """The text of the finish in an archive, after the stock that it shows was taken in. Raises :class:`GraphiteError` with one sentence."""
+    with tempfile.TemporaryDirectory(prefix="archive-", dir=settings.DATA) as room:
+        try:
+            with zipfile.ZipFile(path) as archive:
+                _refuse_large(archive, name)
+                if "finish.json" not in archive.namelist() or archive.getinfo("finish.json").file_size > MOST_DOCUMENT:
+                    raise ModelFileError(f"“{name}” is no finish with its stock; choose one that was packed here.")
+                text = archive.read("finish.json").decode("utf-8")
+                read_finish(text, f"“{name}”")  # before anything of it is taken in
+                try:
+                    about = json.loads(archive.read("stock.json"))
+                except ValueError:
+                    about = None
+                tell("Taking in pictures", 0.3)
+                renamed = _pictures(archive, Path(room), about if isinstance(about, dict) else {}, name) | _faces(archive)
+        except (zipfile.BadZipFile, EOFError, OSError, KeyError, UnicodeDecodeError) as error:
+            raise ModelFileError(f"“{name}” is no whole archive of a finish ({error}); pack it again.") from None
+    for old, new in renamed.items():
+        text = text.replace(old, new)
+    return text
+
+
+def _refuse_large(archive: zipfile.ZipFile, name: str) -> None:
+    if sum(i.file_size for i in archive.infolist()) > MOST_UNPACKED:
+        raise ModelFileError(f"“{name}” unpacks to more than {MOST_UNPACKED // 1_000_000} MB, which is not taken in.")
 
 
 def unpack_study(path: Path, name: str, tell: Tell) -> Study:
@@ -119,8 +170,7 @@ def unpack_study(path: Path, name: str, tell: Tell) -> Study:
 
 
 def _about(archive: zipfile.ZipFile, name: str) -> dict[str, Any]:
-    if sum(i.file_size for i in archive.infolist()) > MOST_UNPACKED:
-        raise ModelFileError(f"“{name}” unpacks to more than {MOST_UNPACKED // 1_000_000} MB, which is not taken in.")
+    _refuse_large(archive, name)
     if "study.json" not in archive.namelist() or archive.getinfo("study.json").file_size > MOST_DOCUMENT:
         raise ModelFileError(f"“{name}” is no archive of a study; choose one that was packed here.")
     try:

@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Router, Schema
-from pydantic import Field
 
 from studio.jobs.api import JobOut, job_out
 from studio.jobs.models import Job
@@ -19,7 +16,6 @@ from warmgraphite.board.drawn import draw_over
 from warmgraphite.board.file import write_board_file
 from warmgraphite.board.specification import Board
 from warmgraphite.canvas.svg import SvgCanvas
-from warmgraphite.errors import OutputError
 from warmgraphite.passes.store import pass_key
 from warmgraphite.study.drawing_file import DrawingFile
 
@@ -61,12 +57,6 @@ class BoardState(Schema):
     drawings: list[BoardDrawing]
     over: str
     job: JobOut | None
-
-
-class BoardExportIn(Schema):
-    format: Literal["pdf", "svg", "png"]
-    resolution: float = Field(default=150, ge=30, le=1200)
-    page: int = Field(default=1, ge=1, le=200)
 
 
 def _board(study: Study, board_id: str) -> Board:
@@ -149,24 +139,6 @@ def over(request: HttpRequest, slug: str, board_id: str, number: int) -> HttpRes
     response = HttpResponse(canvas.document(), content_type="image/svg+xml")
     response["Cache-Control"] = "private, max-age=86400"
     return response
-
-
-@router.post("/studies/{slug}/boards/{board_id}/exports", response=JobOut)
-def export(request: HttpRequest, slug: str, board_id: str, body: BoardExportIn) -> JobOut:
-    """Write a board as a file: a job, whose result has its name."""
-    study = study_of(slug)
-    board = _board(study, board_id)
-    if body.page > board.pages:
-        raise OutputError(f"“{board.name}” has {board.pages} pages, and none of number {body.page}.")
-    wanted = {
-        "document": study.document.model_dump(mode="json"),
-        "board": board_id,
-        "version": study.model_version,
-        **body.dict(),
-    }
-    assert study.head is not None
-    key = pass_key("board-export", study.slug, study.head.number, board_id, body.dict(), Job.objects.count())
-    return job_out(enqueue("board_export", key, wanted, study))
 
 
 @router.get("/studies/{slug}/boards/{board_id}/file", include_in_schema=False)

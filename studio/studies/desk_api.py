@@ -8,7 +8,6 @@ from __future__ import annotations
 import re
 import threading
 import time
-import uuid
 from typing import Any, Literal
 
 from django.conf import settings
@@ -29,8 +28,6 @@ from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing import Drawing, Need, Stale
 from warmgraphite.errors import GraphiteError, ViewError
 from warmgraphite.regions.query import NamedRegion, Query
-from warmgraphite.out.format import MOST_WRITTEN
-from warmgraphite.view.frame import refuse_pixels
 from warmgraphite.view.scene import shown_parts, uncut_parts
 from warmgraphite.view.sun import Sun, day_of_suns, year_of_suns
 
@@ -153,12 +150,6 @@ class PointIn(Schema):
     x: float = Field(allow_inf_nan=False)
     y: float = Field(allow_inf_nan=False)
     wide: int = Field(default=0, ge=0, le=100)
-
-
-class ExportIn(Schema):
-    format: Literal["pdf", "svg", "png"]
-    resolution: float = Field(default=150, ge=30, le=1200)
-    paper: bool = True
 
 
 def _answer(data: bytes | None, lasting: bool, kind: str = "image/jpeg") -> HttpResponse:
@@ -464,13 +455,3 @@ def read_probe(request: HttpRequest, slug: str, x: float, y: float) -> Any:
     study = study_of(slug)
     found = desk.probe(study, study.document, x, y)
     return (200, found) if found else (204, None)
-
-
-@router.post("/studies/{slug}/exports", response=JobOut)
-def export(request: HttpRequest, slug: str, body: ExportIn) -> JobOut:
-    """Write the drawing on the desk as a file; the job's file is what comes of it."""
-    study = study_of(slug)
-    frame = study.document.desk.view.frame.model_copy(update={"resolution": body.resolution})
-    refuse_pixels(*frame.pixels, MOST_WRITTEN, body.resolution)
-    arguments = {"document": study.document.model_dump(mode="json"), "version": study.model_version, **body.model_dump()}
-    return job_out(enqueue("export", f"export {uuid.uuid4().hex}", arguments, study))

@@ -1,4 +1,4 @@
-"""The work that a job worker does for studies: computing passes, small pictures, exports.
+"""The work that a job worker does for studies: computing passes and small pictures.
 
 Each works on the document and on the state of the model that it was asked about, whatever the study has become since.
 """
@@ -6,7 +6,6 @@ Each works on the document and on the state of the model that it was asked about
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Callable
 from pathlib import Path
 
 import skia
@@ -17,7 +16,8 @@ from studio.jobs.queue import work
 from studio.jobs.received import received
 from studio.stock.models import StockPicture
 from studio.studies import boards
-from studio.studies.archive import pack_study, unpack_study
+from studio.studies.archive import unpack_study
+from studio.studies.asked import model_of, source_of
 from studio.studies.desk import (
     SKETCH_PIXELS,
     SUN_PIXELS,
@@ -31,31 +31,18 @@ from studio.studies.desk import (
     variant_looks,
     wanted,
 )
-from studio.studies.models import model_of_version
 from studio.studies.names import file_name
-from warmgraphite.board.ready import Source, in_study, made_ready
-from warmgraphite.board.specification import PlacedDrawing
-from warmgraphite.board.write import write_board
 from warmgraphite.collage.pictures.phone import photographed
 from warmgraphite.drawing import Drawing, needs_of
-from warmgraphite.drawing.tiles import TiledDrawing
-from warmgraphite.model.model import Model
 from warmgraphite.needs import unpacked_need
 from warmgraphite.sheet.preview import LayerCache, compose, encode_jpeg
-from warmgraphite.sheet.write import write_drawing
-from warmgraphite.study import DrawnLook, StudyDocument, read_document
+from warmgraphite.study import DrawnLook, read_document
 from warmgraphite.view.specification import ViewSpecification
 from warmgraphite.view.sun import Sun
 from warmgraphite.whole import whole
 
 #: Pixels of the longer side of a plate that is photographed.
 PHOTOGRAPHED = 3000
-
-
-def _model(job: Job) -> Model:
-    """The state of the model that a job was asked about; a job from before models had states means the study's."""
-    assert job.study is not None
-    return model_of_version(job.wanted.get("version") or job.study.model_version)
 
 
 #: The drawing worked on last, by study: when only the sun is turned its scene serves again.
@@ -69,7 +56,7 @@ def compute_passes(job: Job, watch: Watch) -> dict:
     view = ViewSpecification.model_validate(job.wanted["view"])
     look = DrawnLook.model_validate(job.wanted["look"])
     before = _last.get(job.study.pk)
-    drawing = Drawing(_model(job), view, tone_size(view), store(), ink=look)
+    drawing = Drawing(model_of(job), view, tone_size(view), store(), ink=look)
     if before is not None:
         drawing.sharing(before)
     needs = [unpacked_need(n) for n in job.wanted["passes"]]
@@ -93,7 +80,7 @@ def draw_suns(job: Job, watch: Watch) -> dict:
     document = read_document(job.wanted["document"])
     saved, view, look = document.on_desk, document.desk.view, document.drawn_look(document.on_desk)
     size = tone_size(view, SUN_PIXELS)
-    first = Drawing(_model(job), view, size, store(), ink=look)
+    first = Drawing(model_of(job), view, size, store(), ink=look)
     traces = sketch_traces(first, look)
     cache = LayerCache(100_000_000)
     suns = [Sun.model_validate(s) for s in job.wanted["suns"]]
@@ -118,7 +105,7 @@ def draw_picture(job: Job, watch: Watch) -> dict:
     saved = next(v for v in document.views if v.id == job.wanted["view_id"])
     look = document.drawn_look(saved)
     size = tone_size(saved.view, THUMBNAIL_PIXELS)
-    drawing = Drawing(_model(job), saved.view, size, store(), ink=look)
+    drawing = Drawing(model_of(job), saved.view, size, store(), ink=look)
     drawing.compute(wanted(look), watch=watch)
     plate = drawing.plate(document.name)
     with whole(picture_path(job.study, job.key)) as draft:
@@ -126,48 +113,16 @@ def draw_picture(job: Job, watch: Watch) -> dict:
     return {}
 
 
-@work("export")
-def export(job: Job, watch: Watch) -> dict:
-    """Write the drawing on the desk as a file."""
-    assert job.study is not None
-    document = read_document(job.wanted["document"])
-    look, view, resolution = document.drawn_look(document.on_desk), document.desk.view, float(job.wanted["resolution"])
-    view = view.model_copy(update={"frame": view.frame.model_copy(update={"resolution": resolution})})
-    drawing = Drawing(_model(job), view, None, store(), ink=look)
-    # What is written has pixels of its own, which are not kept: they would push out what the desk needs.
-    with tempfile.TemporaryDirectory(prefix="tiles-", dir=settings.DATA) as pixels:
-        return _written(job, watch, TiledDrawing(drawing, Path(pixels)), document)
-
-
-def _written(job: Job, watch: Watch, tiled: TiledDrawing, document: StudyDocument) -> dict:
-    kind, resolution = job.wanted["format"], float(job.wanted["resolution"])
-    saved, look, view = document.on_desk, document.drawn_look(document.on_desk), document.desk.view
-    tiled.compute(wanted(look), watch=lambda stage, fraction: watch(stage, fraction * 0.85))
-    watch(f"Writing the {kind.upper()}", 0.86)
-    folder = settings.DATA / "exports" / str(job.pk)
-    folder.mkdir(parents=True, exist_ok=True)
-    path = folder / f"{file_name(f'{document.name} - {view.name}', 'drawing')}.{kind}"
-    plate = tiled.plate(document.name)
-    write_drawing(plate, look.traces, saved.sheet, path, paper=bool(job.wanted["paper"]), resolution=resolution)
-    watch(f"Writing the {kind.upper()}", 1.0)
-    return {"file": path.name, "bytes": path.stat().st_size}
-
-
-def _source_of(job: Job, document: StudyDocument) -> Callable[[PlacedDrawing], Source]:
-    model = _model(job)
-    return lambda row: in_study(row, document, model)
-
-
 @work("board")
 def compute_board(job: Job, watch: Watch) -> dict:
     """Draw the pictures of all drawings of a board."""
     document = read_document(job.wanted["document"])
     board = next(b for b in document.boards if b.id == job.wanted["board"])
-    source_of = _source_of(job, document)
+    shown = source_of(job, document)
     assert job.study is not None
     before: Drawing | None = None
     for number, row in enumerate(board.drawings):
-        source = source_of(row)
+        source = shown(row)
         size = tone_size(source.view, boards.pixels_of(bool(job.wanted.get("fine"))))
         drawing = Drawing(source.model, source.view, size, store(), ink=source.look)
         if before is not None:
@@ -185,35 +140,13 @@ def compute_board(job: Job, watch: Watch) -> dict:
     return {}
 
 
-@work("board_export")
-def export_board(job: Job, watch: Watch) -> dict:
-    """Write a board as a file."""
-    document = read_document(job.wanted["document"])
-    board = next(b for b in document.boards if b.id == job.wanted["board"])
-    kind, resolution, page = job.wanted["format"], float(job.wanted["resolution"]), int(job.wanted["page"])
-    folder = settings.DATA / "exports" / str(job.pk)
-    folder.mkdir(parents=True, exist_ok=True)
-    called = f"{document.name} - {board.name}" + (f" - {page}" if kind != "pdf" and board.pages > 1 else "")
-    path = folder / f"{file_name(called, 'board')}.{kind}"
-    with tempfile.TemporaryDirectory(prefix="tiles-", dir=settings.DATA) as room:
-        shown = None if kind == "pdf" else page
-        ready = made_ready(
-            board, _source_of(job, document), Path(room), resolution, store=store(), kept=store().pictures, page=shown,
-            watch=lambda stage, f: watch(stage, 0.85 * f),
-        )  # fmt: skip
-        watch(f"Writing the {kind.upper()}", 0.86)
-        write_board(board, ready, path, study=document.name, page=page, resolution=resolution, kept=store().pictures)
-    watch(f"Writing the {kind.upper()}", 1.0)
-    return {"file": path.name, "bytes": path.stat().st_size}
-
-
 @work("photograph")
 def photograph(job: Job, watch: Watch) -> dict:
     """Photograph the drawing on the desk as a telephone does, and take the picture in by the door that all pictures come in by."""
     assert job.study is not None
     document = read_document(job.wanted["document"])
     look, view = document.drawn_look(document.on_desk), document.desk.view
-    drawing = Drawing(_model(job), view, tone_size(view), store(), ink=look)
+    drawing = Drawing(model_of(job), view, tone_size(view), store(), ink=look)
     drawing.compute(wanted(look), watch=lambda stage, f: watch(stage, 0.5 * f))
     watch("Drawing the plate", 0.5)
     size = tone_size(view, PHOTOGRAPHED)
@@ -225,18 +158,6 @@ def photograph(job: Job, watch: Watch) -> dict:
         path.write_bytes(taken.data)
         row = StockPicture.take_in(path, path.name, lambda stage, f: watch(stage, 0.85 + 0.15 * f))
     return {"digest": row.digest, "notes": row.notes}
-
-
-@work("pack")
-def pack(job: Job, watch: Watch) -> dict:
-    """Write a study as one archive, with the pictures that it shows."""
-    assert job.study is not None
-    folder = settings.DATA / "exports" / str(job.pk)
-    folder.mkdir(parents=True, exist_ok=True)
-    path = folder / f"{file_name(job.study.document.name, 'study')}.study.zip"
-    with whole(path) as draft:
-        pack_study(job.study, draft, watch)
-    return {"file": path.name, "bytes": path.stat().st_size}
 
 
 @work("unpack")
@@ -254,7 +175,7 @@ def draw_variants(job: Job, watch: Watch) -> dict:
     document = read_document(job.wanted["document"])
     view, saved = document.desk.view, document.on_desk
     size, held, cache = tone_size(view, VARIANT_PIXELS), None, LayerCache(200_000_000)
-    model, looks = _model(job), variant_looks(document)
+    model, looks = model_of(job), variant_looks(document)
     for k, (finish, look) in enumerate(looks):
         path = picture_path(job.study, variant_key(model, document, look))
         if path.exists():

@@ -6,6 +6,7 @@ import datetime
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -142,15 +143,13 @@ def board_leaf(
         yield Laid("Paper", 1.0, "normal", lambda canvas: draw_paper(canvas, board))
         for row in drawings:
             for sheet in row.sheets() if row.placed.page == number else ():
-                yield replace(
-                    sheet, name=f"{row.called}: {sheet.name}", draw=lambda c, row=row, sheet=sheet: _placed(c, row, sheet)
-                )  # type: ignore[misc]
+                yield replace(sheet, name=f"{row.called}: {sheet.name}", draw=partial(_placed, row, sheet))
         yield Laid("Over all", 1.0, "normal", lambda c: draw_over(c, board, number, _told(drawings), study, kept, date))
 
     return Leaf(size, draw, pixels, sheets, holds_drawings=True)
 
 
-def _placed(canvas: Canvas, row: OnBoard, sheet: Laid) -> None:
+def _placed(row: OnBoard, sheet: Laid, canvas: Canvas) -> None:
     with row.within(canvas):
         sheet.draw(canvas)
 

@@ -18,7 +18,7 @@ from warmgraphite.ink.fills import Fill
 from warmgraphite.model.edits import RoleRule
 from warmgraphite.regions.query import Match, Query
 from warmgraphite.specification import Specification, valid
-from warmgraphite.study import boards, figures, looks, marks, notes, pouring, regions, views
+from warmgraphite.study import boards, figures, lifting, looks, marks, notes, pouring, regions, views
 from warmgraphite.study.changes import Change, make_changes
 from warmgraphite.study.document import StudyDocument, replaced
 from warmgraphite.study.figure_sheets import with_sheets
@@ -67,6 +67,18 @@ class ChangeLook(Specification):
 
     def apply(self, document: StudyDocument) -> StudyDocument:
         return looks.change_look(document, self.changes, self.everywhere)
+
+
+class LiftForPrint(Specification):
+    """Open the darks of the view on the desk so that they do not fill in on paper; ``lift`` 0 takes that away."""
+
+    do: Literal["lift"] = "lift"
+    lift: float = Field(ge=0, le=1)
+    black: float = Field(default=0.0, ge=0, le=0.5)
+    label: str = "Lift for print"
+
+    def apply(self, document: StudyDocument) -> StudyDocument:
+        return lifting.lift_for_print(document, self.lift, self.black)
 
 
 class PourFill(Specification):
@@ -396,7 +408,7 @@ class TakeFinish(Specification):
 
 
 Command = Annotated[
-    ChangeView | PutView | ChangeLook | PourFill | PourBuildUp | PourTrace | ChangeMarks | ChangeFigures | ChangeNotes | ChangeBoards | ExtendPage | ChangeSheet | SetRoleRules
+    ChangeView | PutView | ChangeLook | LiftForPrint | PourFill | PourBuildUp | PourTrace | ChangeMarks | ChangeFigures | ChangeNotes | ChangeBoards | ExtendPage | ChangeSheet | SetRoleRules
     | OpenView | SaveView | KeepView | RemoveView | DuplicateView | OrderView | LockView | GroupView | PasteView | PasteDrawing
     | KeepRegion | RenameRegion | RemoveRegion
     | LayFinish | KeepFinish | GiveBack | DropChanges | RenameFinish | RemoveFinish | TakeFinish,

@@ -10,16 +10,19 @@ import { HomePage } from "./studies/HomePage";
 import { useAddress } from "./shared/address";
 
 const DeskPage = lazy(() => import("./desk/DeskPage"));
+const SetPage = lazy(() => import("./out/SetPage"));
+const ProofPage = lazy(() => import("./out/ProofPage"));
 
 const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } });
 
 function Pages() {
   const address = useAddress();
-  const slug = /^\/study\/([\w-]+)$/.exec(address)?.[1];
+  const [, slug, page] = /^\/study\/([\w-]+)(?:\/(set|proof))?$/.exec(address) ?? [];
+  const Page = page === "set" ? SetPage : page === "proof" ? ProofPage : DeskPage;
   if (slug)
     return (
       <Suspense fallback={<p className="quiet p-8">Laying out the desk …</p>}>
-        <DeskPage key={slug} slug={slug} />
+        <Page key={slug} slug={slug} />
       </Suspense>
     );
   return <HomePage />;

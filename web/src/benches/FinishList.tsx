@@ -2,9 +2,10 @@ import { useQuery } from "@tanstack/react-query";
 import { type ReactNode, useRef, useState } from "react";
 import { toast } from "sonner";
 
-import { answered, http } from "../api/client";
+import { answered, http, type Job } from "../api/client";
 import { useScreen } from "../desk/screen";
 import type { Editing } from "../desk/study";
+import { useWriting, WritingLine } from "../out/writing";
 
 /** For which views a change of the look is made. */
 export function ForWhom({ editing, bench }: { editing: Editing; bench: "Ink" | "Collage" }) {
@@ -49,6 +50,7 @@ export function FinishList({ editing }: { editing: Editing }) {
   const [comparing, setComparing] = useState(false);
   const { variants, set } = useScreen();
   const file = useRef<HTMLInputElement>(null);
+  const packing = useWriting();
   const shown = finishes.find((f) => f.id === picked) ?? finishes.find((f) => f.id === saved.finish)!;
   const worn = shown.id === saved.finish;
   const own = study.own ?? [];
@@ -61,6 +63,18 @@ export function FinishList({ editing }: { editing: Editing }) {
   };
   const take = async (chosen: File | undefined) => {
     if (!chosen) return;
+    if (chosen.name.toLowerCase().endsWith(".zip")) {
+      const body = new FormData();
+      body.append("file", chosen);
+      const done = await packing.begin(async () => {
+        const answer = await fetch("/api/finishes", { method: "POST", body });
+        const said = (await answer.json()) as Job & { message?: string };
+        if (!answer.ok) throw new Error(said.message ?? "The finish could not be taken in; try it again.");
+        return said;
+      });
+      if (done?.state === "done" && (await editing.act({ do: "take_finish", label: `Take in ${chosen.name}`.slice(0, 120), text: String(done.result.text) }))) setPicked("");
+      return;
+    }
     if (chosen.size > 2_000_000) return void toast.error(`“${chosen.name}” is too large for a finish; choose the file that was written as one.`);
     if (await editing.act({ do: "take_finish", label: `Take in ${chosen.name}`.slice(0, 120), text: await chosen.text() })) setPicked("");
   };
@@ -112,11 +126,14 @@ export function FinishList({ editing }: { editing: Editing }) {
         <a className="text-xs font-semibold underline decoration-hairline underline-offset-4" href={`/api/studies/${study.slug}/finishes/${shown.id}/file`} download>
           Write to a file
         </a>
+        <Act about="The finish with the pictures and faces that it shows, as one file" off={packing.job !== null} onClick={() => void packing.begin(() => answered<Job>(http.POST("/api/studies/{slug}/finishes/{finish_id}/pack", { params: { path: { slug: study.slug, finish_id: shown.id! } } })))}>
+          With its stock
+        </Act>
         <Act onClick={() => file.current?.click()}>Take in a file …</Act>
         <input
           ref={file}
           type="file"
-          accept=".json"
+          accept=".json,.zip"
           className="hidden"
           aria-label="Finish file"
           onChange={(e) => {
@@ -125,6 +142,7 @@ export function FinishList({ editing }: { editing: Editing }) {
           }}
         />
       </div>
+      {packing.ended?.result.text === undefined && <WritingLine writing={packing} />}
       {comparing && !worn && <Compared editing={editing} finish={shown.id} />}
       {own.length > 0 && (
         <>

@@ -1,14 +1,8 @@
-import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
-import { toast } from "sonner";
-
-import { answered, http, type Job } from "../api/client";
 import { useScreen } from "../desk/screen";
-import { at, type Editing, finished } from "../desk/study";
-import { Choice, NumberField, OnOff, TextField } from "../shared/controls";
+import { at, type Editing } from "../desk/study";
+import { GoingOut } from "../out/GoingOut";
+import { OnOff, TextField } from "../shared/controls";
 import { DimensionLine } from "../shared/DimensionLine";
-import { JobFile } from "../shared/JobFile";
-import { ProgressLine } from "../shared/ProgressLine";
 import { BoardList, PageChoice } from "./sheet/board/BoardList";
 import { BoardSettings } from "./sheet/board/BoardSettings";
 import { useBoard } from "./sheet/board/boards";
@@ -113,95 +107,7 @@ export function SheetSettings({ editing }: { editing: Editing }) {
           <DimensionLine label="Bare paper around the drawing" unit="mm" digits={0} min={0} max={40} step={1} initial={12} value={sheet.margin ?? 12} onChange={(v) => set("Margin", "margin", v)} />
         </>
       )}
-      <Export editing={editing} />
-      <Pack editing={editing} />
+      <GoingOut editing={editing} />
     </>
-  );
-}
-
-/** The whole study as one file for another machine: its model, its views and finishes, and the pictures that they show. */
-function Pack({ editing }: { editing: Editing }) {
-  const [job, setJob] = useState<Job | null>(null);
-  const [done, setDone] = useState<Job | null>(null);
-  const start = async () => {
-    setDone(null);
-    try {
-      const made = await answered<Job>(http.POST("/api/studies/{slug}/archive", { params: { path: { slug: editing.study.slug } } }));
-      setDone(await finished(made, setJob));
-    } catch (error) {
-      toast.error(error instanceof Error ? error.message : "The study could not be packed; try it again.");
-    }
-  };
-  return (
-    <section aria-label="Pack" className="mt-8">
-      <h2>Pack the study</h2>
-      <p className="quiet py-1 text-xs">One file for another machine: the model, all views and finishes, and the pictures they show.</p>
-      <button type="button" className="line-act w-full text-center" disabled={job !== null} onClick={() => void start()}>
-        Pack it
-      </button>
-      {job && (
-        <div className="mt-3"><ProgressLine job={job} narrow /></div>
-      )}
-      {done && <JobFile job={done} />}
-    </section>
-  );
-}
-
-type Format = "pdf" | "svg" | "png";
-
-function Export({ editing }: { editing: Editing }) {
-  const { slug, document } = editing.study;
-  const frame = document.desk.view.frame!;
-  const [format, setFormat] = useState<Format>("pdf");
-  const [resolution, setResolution] = useState(frame.resolution ?? 150);
-  const [paper, setPaper] = useState(true);
-  const [jobId, setJobId] = useState<number | null>(null);
-  const job = useQuery<Job>({
-    queryKey: ["job", jobId],
-    enabled: jobId !== null,
-    queryFn: () => answered(http.GET("/api/jobs/{job_id}", { params: { path: { job_id: jobId! } } })),
-    refetchInterval: (q) => (q.state.data && ["done", "failed", "cancelled"].includes(q.state.data.state) ? false : 250),
-  });
-  const state = job.data?.state;
-  const open = state === "waiting" || state === "working";
-  const pixels = [frame.width ?? 420, frame.height ?? 297].map((mm) => Math.round((mm / 25.4) * resolution));
-  const start = async () => {
-    try {
-      const made = await answered(http.POST("/api/studies/{slug}/exports", { params: { path: { slug } }, body: { format, resolution, paper } }));
-      setJobId(made.id);
-    } catch (error) {
-      toast.error(error instanceof Error ? error.message : "The export could not be started; try it again.");
-    }
-  };
-  return (
-    <section aria-label="Export" className="mt-8">
-      <h2>Export</h2>
-      <Choice
-        label="As"
-        value={format}
-        options={[
-          { value: "pdf", label: "PDF, vector lines" },
-          { value: "svg", label: "SVG, named groups" },
-          { value: "png", label: "PNG, pixels" },
-        ]}
-        onChange={setFormat}
-      />
-      <NumberField label={format === "png" ? "Resolution" : "Resolution of tones"} unit="dpi" digits={0} min={30} max={1200} value={resolution} onChange={setResolution} />
-      <OnOff label="With the paper" value={paper} onChange={setPaper} />
-      <p className="quiet py-2 text-xs">
-        {frame.width} × {frame.height} mm · {pixels[0]!.toLocaleString("en")} × {pixels[1]!.toLocaleString("en")} pixels
-      </p>
-      <button type="button" className="act w-full text-center" disabled={open} onClick={() => void start()}>
-        Export {format.toUpperCase()}
-      </button>
-      <div className="mt-3">
-        {open && job.data && (
-          <ProgressLine job={job.data} narrow />
-        )}
-        {state === "done" && <JobFile job={job.data!} />}
-        {state === "failed" && <p role="alert" className="text-sanguine">{job.data!.message}</p>}
-        {state === "cancelled" && <p className="quiet">The export was stopped; nothing was written.</p>}
-      </div>
-    </section>
   );
 }

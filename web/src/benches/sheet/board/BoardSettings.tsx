@@ -1,13 +1,11 @@
 import { useState } from "react";
-import { toast } from "sonner";
 
-import { answered, type Board, http, type Job, type PlacedDrawing } from "../../../api/client";
+import { type Board, type PlacedDrawing } from "../../../api/client";
 import { useScreen } from "../../../desk/screen";
-import { at, type Editing, finished, useChoices } from "../../../desk/study";
+import { at, type Editing, useChoices } from "../../../desk/study";
+import { GoingOut } from "../../../out/GoingOut";
 import { Choice, ColourField, NumberField, OnOff, TextField } from "../../../shared/controls";
 import { DimensionLine } from "../../../shared/DimensionLine";
-import { JobFile } from "../../../shared/JobFile";
-import { ProgressLine } from "../../../shared/ProgressLine";
 import { WordsField } from "../WordsField";
 import { type Kind, setOn, shownBox, type Spot, useBoard, useBoardState } from "./boards";
 
@@ -59,7 +57,7 @@ export function BoardSettings({ editing }: { editing: Editing }) {
         </>
       )}
       {!drawing && !text && !picture && <PageSettings editing={editing} board={board} />}
-      <BoardExport editing={editing} board={board} />
+      <GoingOut editing={editing} board={board} />
     </>
   );
 }
@@ -274,52 +272,6 @@ function PageSettings({ editing, board }: { editing: Editing; board: Board }) {
       >
         Remove this board
       </button>
-    </section>
-  );
-}
-
-type Format = "pdf" | "svg" | "png";
-
-function BoardExport({ editing, board }: { editing: Editing; board: Board }) {
-  const page = useScreen((s) => s.page);
-  const [format, setFormat] = useState<Format>("pdf");
-  const [resolution, setResolution] = useState(150);
-  const [job, setJob] = useState<Job | null>(null);
-  const [done, setDone] = useState<Job | null>(null);
-  const start = async () => {
-    setDone(null);
-    try {
-      const made = await answered<Job>(
-        http.POST("/api/studies/{slug}/boards/{board_id}/exports", { params: { path: { slug: editing.study.slug, board_id: board.id! } }, body: { format, resolution, page: Math.min(page, board.pages ?? 1) } }),
-      );
-      setDone(await finished(made, setJob));
-    } catch (error) {
-      toast.error(error instanceof Error ? error.message : "The board could not be written; try it again.");
-    }
-  };
-  return (
-    <section aria-label="Export" className="mt-8">
-      <h2>Export</h2>
-      <Choice
-        label="As"
-        value={format}
-        options={[
-          { value: "pdf", label: "PDF, all pages" },
-          { value: "svg", label: "SVG, this page" },
-          { value: "png", label: "PNG, this page" },
-        ]}
-        onChange={setFormat}
-      />
-      <NumberField label="Resolution" unit="dpi" digits={0} min={30} max={1200} value={resolution} onChange={setResolution} />
-      <button type="button" className="act mt-2 w-full text-center" disabled={job !== null} onClick={() => void start()}>
-        Export {format.toUpperCase()}
-      </button>
-      {job && <div className="mt-3"><ProgressLine job={job} narrow /></div>}
-      {done && <JobFile job={done} />}
-      <p className="mt-3 text-xs">
-        <a className="underline underline-offset-4" href={`/api/studies/${editing.study.slug}/boards/${board.id}/file`} download={`${board.name}.json`}>The board as a file</a>
-        <span className="quiet">, with its drawings in it</span>
-      </p>
     </section>
   );
 }

@@ -1,0 +1,133 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+
+import { answered, http, type PrintPaper, type Proof } from "../api/client";
+import { type Editing, useStudy } from "../desk/study";
+import { goTo } from "../shared/address";
+import { OnOff } from "../shared/controls";
+import { ProgressLine } from "../shared/ProgressLine";
+import { ScreenMeasure } from "./ScreenMeasure";
+import { useScreenSize } from "./screenSize";
+
+/** The drawing as it will look on paper, at its own size, with what will fill in. */
+export default function ProofPage({ slug }: { slug: string }) {
+  const { editing, error } = useStudy(slug);
+  if (error) return <p role="alert" className="p-8 text-sanguine">{error.message}</p>;
+  if (!editing) return <p className="quiet p-8">Laying out the proof …</p>;
+  return <ProofTable editing={editing} />;
+}
+
+const isOpen = (state?: string) => state === "waiting" || state === "working";
+
+function ProofTable({ editing }: { editing: Editing }) {
+  const { study } = editing;
+  const { slug } = study;
+  const [paper, setPaper] = useState("uncoated");
+  const [blackOnly, setBlackOnly] = useState(false);
+  const [marked, setMarked] = useState(true);
+  const [whole, setWhole] = useState(true);
+  const [measuring, setMeasuring] = useState(false);
+  const screen = useScreenSize();
+  const papers = useQuery({ queryKey: ["print-papers"], staleTime: Infinity, queryFn: () => answered<PrintPaper[]>(http.GET("/api/print-papers")) });
+  const proof = useQuery({
+    queryKey: ["proof", slug, study.revision, paper, blackOnly],
+    placeholderData: keepPreviousData,
+    queryFn: () => answered<Proof>(http.POST("/api/studies/{slug}/proofs", { params: { path: { slug } }, body: { paper: paper as "uncoated", black_only: blackOnly } })),
+    refetchInterval: (q) => (isOpen(q.state.data?.job.state) ? 500 : false),
+  });
+  const job = proof.data?.job;
+  const done = job?.state === "done" && !proof.isPlaceholderData;
+  const found = job?.result as { share: number; lift: number; black: number; after: number } | undefined;
+  const { width = 420, height = 297 } = study.document.desk.view.frame!;
+  const lifted = proof.data?.lift ?? null;
+  const shown = papers.data?.find((p) => p.name === paper);
+  const worth = done && found !== undefined && found.share > 0.0002;
+  const base = `/api/studies/${slug}/proofs/${job?.id ?? 0}`;
+  const lift = (share: number, black: number) => void editing.act({ do: "lift", label: share ? "Lift for print" : "Take the lift away", lift: share, black });
+  return (
+    <main className="flex h-full flex-col">
+      <header className="flex items-baseline gap-6 border-b border-hairline px-8 py-4">
+        <button type="button" className="plain underline underline-offset-4" onClick={() => goTo(`/study/${slug}`)}>To the desk</button>
+        <h1 className="text-[22px]">Proof of {study.document.desk.view.name}</h1>
+        <p className="quiet ml-auto">{width} × {height} mm</p>
+      </header>
+      <div className="flex min-h-0 flex-1">
+        <section aria-label="How it is printed" className="w-[280px] shrink-0 overflow-y-auto border-r border-hairline px-6 py-5">
+          <h2>Paper</h2>
+          <div role="radiogroup" aria-label="Paper" className="mt-2 grid grid-cols-3 gap-3">
+            {papers.data?.map((p) => (
+              <button key={p.name} type="button" role="radio" aria-checked={p.name === paper} className="plain" onClick={() => setPaper(p.name)}>
+                <PaperSwatch paper={p} chosen={p.name === paper} />
+                <span className={`mt-1 block text-xs ${p.name === paper ? "font-semibold text-sanguine" : ""}`}>{p.label}</span>
+              </button>
+            ))}
+          </div>
+          {shown && (
+            <p className="quiet py-2 text-xs">
+              {shown.about} Dots of one half grow by {Math.round(shown.gain * 100)} %; it bears {Math.round(shown.limit * 100)} % of ink; gaps below {shown.gap.toFixed(2)} mm close.
+            </p>
+          )}
+          <OnOff label="Black ink only" value={blackOnly} onChange={setBlackOnly} />
+          <OnOff label="Mark what fills in" value={marked} onChange={setMarked} />
+          <OnOff label="At its own size" value={!whole} onChange={(v) => setWhole(!v)} />
+          {!whole && (
+            <p className="quiet py-1 text-xs">
+              {screen.measured ? "By this screen as it was measured." : "This screen is not measured; its size is a guess."}{" "}
+              <button type="button" className="plain underline underline-offset-4" onClick={() => setMeasuring(true)}>Measure it</button>
+            </p>
+          )}
+          <h2 className="mt-7">What fills in</h2>
+          <div aria-live="polite">
+            {job && isOpen(job.state) && <div className="mt-2"><ProgressLine job={job} narrow /></div>}
+            {job?.state === "failed" && <p role="alert" className="mt-2 text-sanguine">{job.message}</p>}
+            {job?.state === "cancelled" && <p className="quiet mt-2">It was stopped. <button type="button" className="plain underline" onClick={() => void proof.refetch()}>Print it again</button></p>}
+            {proof.error && <p role="alert" className="mt-2 text-sanguine">{proof.error.message}</p>}
+            {done && found && (
+              <p className="py-2">
+                {worth ? `${percent(found.share)} of this drawing closes up or cannot be told in the dark.` : "Nothing: on this paper all of it stays open."}
+              </p>
+            )}
+          </div>
+          {worth && (
+            <>
+              <button type="button" className="act w-full text-center" onClick={() => lift(Math.min(1, Math.max(found.lift, lifted !== null ? lifted + 0.2 : 0)), Math.max(found.black, (proof.data?.black ?? 0) + (lifted !== null ? 0.04 : 0)))}>
+                {lifted === null ? "Lift it" : "Lift it more"}
+              </button>
+              <p className="quiet py-1 text-xs">Its darks are opened by sheets of this view that can be changed or taken away; about {percent(found.after)} is left then.</p>
+            </>
+          )}
+          {lifted !== null && (
+            <button type="button" className="line-act mt-2 w-full text-center" onClick={() => lift(0, 0)}>
+              Take the lift away
+            </button>
+          )}
+        </section>
+        <div className="min-w-0 flex-1 overflow-auto bg-desk p-6">
+          {done ? (
+            <div className={`relative mx-auto ${whole ? "" : "w-max"}`} style={whole ? { aspectRatio: `${width} / ${height}`, maxHeight: "100%", maxWidth: "100%" } : { width: width * screen.perMm, height: height * screen.perMm }}>
+              <img src={`${base}/looks.jpg`} alt="The drawing as it will look on paper" className="absolute inset-0 h-full w-full" />
+              {marked && worth && <img src={`${base}/marks.png`} alt="What fills in, marked" className="absolute inset-0 h-full w-full" />}
+            </div>
+          ) : (
+            <p className="quiet">{proof.error ? "" : "The print is on its way."}</p>
+          )}
+        </div>
+      </div>
+      {measuring && <ScreenMeasure open onClose={() => setMeasuring(false)} />}
+    </main>
+  );
+}
+
+const percent = (share: number) => (share < 0.001 ? "less than 0.1 %" : `${(100 * share).toFixed(1)} %`);
+
+/** A paper with a ramp of five tones on it, as dark as they come out. */
+function PaperSwatch({ paper, chosen }: { paper: PrintPaper; chosen: boolean }) {
+  return (
+    <svg viewBox="0 0 60 40" className="block w-full" aria-hidden>
+      <rect x="0.5" y="0.5" width="59" height="39" fill={paper.white} stroke={chosen ? "var(--color-sanguine)" : "var(--color-hairline)"} strokeWidth={chosen ? 2 : 1} />
+      {[0.2, 0.4, 0.6, 0.8, 1].map((dots, k) => (
+        <rect key={dots} x={7 + k * 9.4} y="9" width="8" height="22" fill="#2a2622" opacity={Math.min(1, dots + 4 * paper.gain * dots * (1 - dots)) * (1 - paper.gain * 0.3)} />
+      ))}
+    </svg>
+  );
+}
