@@ -62,6 +62,10 @@ def mesh_bytes(model: Model) -> bytes:
     """The block for a model; positions are relative to its heart, so that single precision is enough."""
     origin = model.heart
     ends, owner = _sharp_edges(model)
+    # Line elements are drawn as edges are.
+    present = model.present[model.line_part]
+    ends = np.concatenate([ends, model.line_ends[present]])
+    owner = np.concatenate([owner, model.line_part[present]])
     vertex, part, triangles = _points(model)
     corners = model.vertices[model.triangles]
     area = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)

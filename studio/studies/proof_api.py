@@ -11,8 +11,10 @@ from studio.jobs.models import Job
 from studio.jobs.queue import enqueue
 from studio.studies.api import study_of
 from studio.studies.proof_work import LOOKS, MARKS, proof_folder
+from warmgraphite.notes.setting import is_dark
 from warmgraphite.passes.store import pass_key
 from warmgraphite.proof.printer import PAPERS, PrintPaperName
+from warmgraphite.sheet.notes import inks_for
 from warmgraphite.study.lifting import lifted_by
 
 router = Router()
@@ -31,16 +33,19 @@ class PrintPaperOut(Schema):
 
 
 class ProofIn(Schema):
-    """What the drawing on the desk is printed on, and whether with black ink alone."""
+    """What the drawing on the desk is printed on, whether with black ink alone, and whether its own paper is printed, too: a dark one where
+    nothing is said."""
 
     paper: PrintPaperName = "uncoated"
     black_only: bool = False
+    own_paper: bool | None = None
 
 
 class ProofOut(Schema):
     """The job that prints; how far the drawing is lifted for print now, where it is."""
 
     job: JobOut
+    own_paper: bool
     lift: float | None
     black: float | None
 
@@ -57,17 +62,23 @@ def make_proof(request: HttpRequest, slug: str, body: ProofIn) -> ProofOut:
     study = study_of(slug)
     document = study.document
     saved, look = document.on_desk, document.drawn_look(document.on_desk)
+    own_paper = is_dark(inks_for(look.traces).paper) if body.own_paper is None else body.own_paper
     said = [document.desk.view, look, saved.sheet]
     key = "proof " + pass_key(
-        study.slug, study.model_version, PAPERS[body.paper], body.black_only, document.name,
+        study.slug, study.model_version, vars(PAPERS[body.paper]), body.black_only, own_paper, document.name,
         [s.model_dump(mode="json") for s in said],
     )  # fmt: skip
     job = Job.objects.filter(key=key, state=Job.State.DONE).order_by("-pk").first()
     if job is None or not (proof_folder(job) / MARKS).is_file():
-        arguments = {"document": document.model_dump(mode="json"), "version": study.model_version, **body.model_dump()}
+        arguments = {
+            "document": document.model_dump(mode="json"),
+            "version": study.model_version,
+            **body.model_dump(),
+            "own_paper": own_paper,
+        }
         job = enqueue("proof", key, arguments, study)
     lifted = lifted_by(document.look.traces)
-    return ProofOut(job=job_out(job), lift=lifted and lifted[0], black=lifted and lifted[1])
+    return ProofOut(job=job_out(job), own_paper=own_paper, lift=lifted and lifted[0], black=lifted and lifted[1])
 
 
 @router.get("/studies/{slug}/proofs/{job_id}/{name}", include_in_schema=False)

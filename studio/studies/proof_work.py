@@ -63,7 +63,7 @@ def make_proof(job: Job, watch: Watch) -> dict:
         tiled = TiledDrawing(drawing, Path(room))
         tiled.compute(wanted(look), watch=lambda stage, f: watch(stage, 0.6 * f))
         watch("Laying it together", 0.62)
-        leaf = page_leaf(tiled.plate(document.name), look.traces, saved.sheet)
+        leaf = page_leaf(tiled.plate(document.name), look.traces, saved.sheet, paper=bool(job.wanted["own_paper"]))
         pixels = leaf.pixels(drawing.size)
     make_straight_rgba(pixels)
     watch("Printing it", 0.75)

@@ -23,6 +23,8 @@ __all__ = ["MAX_TRIANGLES", "Gathering", "beside", "hex_colour"]
 LONGEST_NAME = 400
 #: Triangles of one model.
 MAX_TRIANGLES = 4_000_000
+#: Line elements of one model.
+MAX_LINES = 1_000_000
 
 
 def hex_colour(rgb: Any) -> str:
@@ -56,6 +58,8 @@ class Gathering:
         self.rooms: list[Room] = []
         self.axes: list[Axis] = []
         self.doors: list[Door] = []
+        self.lines: dict[int, NDArray[np.float64]] = {}
+        self.line_count = 0
         self.textures: dict[str, bytes] = {}
         self._materials: dict[Material, int] = {}
 
@@ -100,24 +104,39 @@ class Gathering:
         triangles: NDArray[Any],
         *,
         uv: NDArray[Any] | None = None,
+        lines: NDArray[Any] | None = None,
         role: str | None = None,
         **more: Any,
     ) -> None:
-        """One part: ``vertices`` (v, 3), ``triangles`` (t, 3), ``uv`` (t, 3, 2) or none. Nothing is added of no triangles."""
-        if not len(triangles):
+        """One part: ``vertices`` (v, 3), ``triangles`` (t, 3), ``uv`` (t, 3, 2) or none, line elements ``lines`` (l, 2, 3) or none. Nothing is added of neither triangles nor
+        lines."""
+        ends = np.asarray(np.empty((0, 2, 3)) if lines is None else lines, np.float64).reshape(-1, 2, 3)
+        ends = ends[(ends[:, 0] != ends[:, 1]).any(1)]
+        if not len(triangles) and not len(ends):
             return
-        triangles = np.asarray(triangles, np.int64)
-        if triangles.min() < 0 or triangles.max() >= len(vertices):
+        if not np.isfinite(ends).all():
+            raise ModelFileError(f"{self.file}: part “{name}” has a line whose end is not a number; export the model again.")
+        self.line_count += len(ends)
+        if self.line_count > MAX_LINES:
+            raise ModelFileError(
+                f"{self.file} has more than {MAX_LINES:,} line elements; leave out what the drawing does not need."
+            )
+        if len(ends):
+            self.lines[len(self.rows)] = ends
+        triangles = np.asarray(triangles, np.int64).reshape(-1, 3)
+        if len(triangles) and (triangles.min() < 0 or triangles.max() >= len(vertices)):
             raise ModelFileError(f"{self.file}: part “{name}” has faces that ask for missing points; export the model again.")
         name, layer = _named(name, "Part"), _named(layer, "")
         part = Part(name, layer, self.material(material), role or guess_role(layer, name, material), **more)
-        self.rows.append((part, np.asarray(vertices, np.float64), triangles.astype(np.int32)))
+        self.rows.append((part, np.asarray(vertices, np.float64).reshape(-1, 3), triangles.astype(np.int32)))
         self.uv.append(None if uv is None else np.asarray(uv, np.float32))
 
     def model(self, name: str) -> Model:
         """The model of all that was gathered. Raises :class:`ModelFileError` when that is nothing."""
         if not self.rows:
-            raise ModelFileError(f"{self.file} holds no faces, so there is nothing to draw; export it again with its surfaces.")
+            raise ModelFileError(
+                f"{self.file} holds no faces and no lines, so there is nothing to draw; export it again with its surfaces."
+            )
         materials = list(self._materials)
         used = {m.name for m in materials}
         seen: set[str] = set()
@@ -128,5 +147,5 @@ class Gathering:
                 materials[i] = replace(material, name=f"{material.name} {number}")
                 used.add(materials[i].name)
             seen.add(materials[i].name)
-        found = build_model(name, self.rows, materials, self.uv, self.textures, self.rooms)
+        found = build_model(name, self.rows, materials, self.uv, self.textures, self.rooms, self.lines)
         return replace(found, axes=tuple(self.axes), doors=tuple(self.doors))

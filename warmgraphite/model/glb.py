@@ -9,6 +9,7 @@ import numpy as np
 import trimesh
 from numpy.typing import NDArray
 from PIL import Image
+from trimesh.path.entities import Line
 from trimesh.visual.material import PBRMaterial
 
 from warmgraphite.colours import channels
@@ -52,7 +53,8 @@ def write_glb(model: Model, path: Path) -> None:
     limits = np.searchsorted(turned.triangle_part[order], np.arange(len(model.parts) + 1))
     for index, part in enumerate(model.parts):
         rows = order[limits[index] : limits[index + 1]]
-        if not len(rows):
+        ends = turned.line_ends[turned.line_part == index] if not part.absent else turned.line_ends[:0]
+        if not len(rows) and not len(ends):
             continue
         above = root
         path_so_far = ""
@@ -62,6 +64,12 @@ def write_glb(model: Model, path: Path) -> None:
                 layers.add(path_so_far)
                 scene.graph.update(frame_to=path_so_far, frame_from=above)
             above = path_so_far
+        said = {"role": part.role, "layer": part.layer, "name": part.name, "id": part.id}
+        if len(ends):
+            drawn = trimesh.path.Path3D([Line([2 * k, 2 * k + 1]) for k in range(len(ends))], ends.reshape(-1, 3), metadata=said, process=False)  # fmt: skip
+            scene.add_geometry(drawn, node_name=f"{part.path} lines" if len(rows) else part.path, geom_name=f"{index:05d} lines", parent_node_name=above)  # fmt: skip
+        if not len(rows):
+            continue
         if turned.uv is not None and model.materials[part.material].texture:
             # Corners of one point may have several texture coordinates, so each has a point of its own.
             corners, uv = turned.vertices[turned.triangles[rows]].reshape(-1, 3), turned.uv[rows].reshape(-1, 2)
@@ -71,6 +79,6 @@ def write_glb(model: Model, path: Path) -> None:
             used, local = np.unique(turned.triangles[rows], return_inverse=True)
             mesh = trimesh.Trimesh(turned.vertices[used], local.reshape(-1, 3), process=False)
             mesh.visual = trimesh.visual.TextureVisuals(material=materials[part.material])
-        mesh.metadata = {"role": part.role, "layer": part.layer, "name": part.name, "id": part.id}
+        mesh.metadata = said
         scene.add_geometry(mesh, node_name=part.path, geom_name=f"{index:05d}", parent_node_name=above)
     path.write_bytes(scene.export(file_type="glb"))

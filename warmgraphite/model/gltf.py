@@ -29,7 +29,7 @@ _KINDS = {5120: "<i1", 5121: "<u1", 5122: "<i2", 5123: "<u2", 5125: "<u4", 5126:
 _WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT4": 16}
 #: Nodes below nodes: deeper than any building.
 DEEPEST = 200
-_TRIANGLES, _STRIP, _FAN = 4, 5, 6
+_LINES, _LINE_LOOP, _LINE_STRIP, _TRIANGLES, _STRIP, _FAN = 1, 2, 3, 4, 5, 6
 _UPRIGHT = np.array([[1, -1], [0, 1]], np.float32)
 
 
@@ -259,7 +259,12 @@ class _File:
                 about |= noted
         mirrored = matrix is not None and bool(np.linalg.det(matrix[:3, :3]) < 0)
         rows = [p for p in mesh["primitives"] if p.get("mode", _TRIANGLES) in (_TRIANGLES, _STRIP, _FAN)]
+        drawn = [p for p in mesh["primitives"] if p.get("mode", _TRIANGLES) in (_LINES, _LINE_LOOP, _LINE_STRIP)]
+        lines = [self._lines(p, matrix) for p in drawn]
         title = name or str(mesh.get("name") or f"Part {len(self.gathering.rows) + 1}")
+        # What our own writer noted beside the mesh is exact.
+        role, lasting, path = about.get("role"), about.get("id"), about.get("layer")
+        said: dict[str, Any] = {"role": role if role in ROLES else None, "id": lasting if isinstance(lasting, str) else ""}
         for primitive in rows:
             attributes = primitive["attributes"]
             points = self.numbers(attributes["POSITION"])
@@ -277,13 +282,34 @@ class _File:
             vertices = points[:, :3].astype(np.float64)
             if matrix is not None:
                 vertices = vertices @ matrix[:3, :3].T + matrix[:3, 3]
-            # What our own writer noted beside the mesh is exact.
-            role, lasting, path = about.get("role"), about.get("id"), about.get("layer")
             self.gathering.add(
                 str(about.get("name") or title) if len(rows) == 1 else f"{title} · {material.name}",
-                path if isinstance(path, str) else layer, material, vertices, faces, uv=corners,
-                role=role if role in ROLES else None, id=lasting if isinstance(lasting, str) else "",
+                path if isinstance(path, str) else layer, material, vertices, faces, uv=corners, lines=np.concatenate(lines) if lines else None,
+                **said,
             )  # fmt: skip
+            lines = []  # they are the first one's
+        if lines:
+            material = self.material(drawn[0].get("material"))
+            whole = path if isinstance(path, str) else layer
+            self.gathering.add(
+                str(about.get("name") or title), whole, material, _NOWHERE, _NO_FACES, lines=np.concatenate(lines), **said
+            )
+
+    def _lines(self, primitive: dict[str, Any], matrix: NDArray[np.float64] | None) -> NDArray[np.float64]:
+        """(L, 2, 3) the line elements of a primitive, where they lie in the scene."""
+        points = self.numbers(primitive["attributes"]["POSITION"])[:, :3].astype(np.float64)
+        if matrix is not None:
+            points = points @ matrix[:3, :3].T + matrix[:3, 3]
+        order = self.numbers(primitive["indices"]).ravel().astype(np.int64) if "indices" in primitive else np.arange(len(points))
+        if len(order) and (order.min() < 0 or order.max() >= len(points)):
+            raise ValueError("a line asks for a missing point")
+        mode = primitive["mode"]
+        if mode == _LINES:
+            pairs = order[: len(order) // 2 * 2].reshape(-1, 2)
+        else:
+            run = np.append(order, order[:1]) if mode == _LINE_LOOP else order
+            pairs = np.stack([run[:-1], run[1:]], 1)
+        return points[pairs]
 
     def _faces(self, primitive: dict[str, Any], points: int) -> NDArray[np.int64]:
         order = self.numbers(primitive["indices"]).ravel().astype(np.int64) if "indices" in primitive else np.arange(points)
@@ -298,6 +324,7 @@ class _File:
         return faces
 
 
+_NOWHERE, _NO_FACES = np.empty((0, 3)), np.empty((0, 3), np.int64)
 #: Nodes that writers, ours among them, put above everything, and that say nothing.
 _WRAPPERS = {"world", "Origin"}
 

@@ -39,6 +39,7 @@ _ROLES: tuple[tuple[str, str], ...] = (
     ("IfcPile", "structure"), ("IfcStair", "structure"), ("IfcRamp", "structure"), ("IfcMember", "structure"),
 )  # fmt: skip
 _PLAIN = Material("Plain")
+_NOWHERE, _NO_FACES = np.empty((0, 3)), np.empty((0, 3), np.int64)
 
 
 def _words(kind: str) -> str:
@@ -165,29 +166,28 @@ def _doors(ifc: Any, scale: float) -> list[Door]:
     return found
 
 
-def _axes(ifc: Any, scale: float) -> list[Axis]:
-    """The axes of the grids of the file that are straight."""
+def _axes(grid: Any, scale: float) -> list[Axis]:
+    """The axes of a grid that are straight."""
     import ifcopenshell.util.placement as placement
 
     found: list[Axis] = []
-    for grid in ifc.by_type("IfcGrid"):
-        matrix = placement.get_local_placement(grid.ObjectPlacement) if grid.ObjectPlacement else np.eye(4)
-        for axis in (*(grid.UAxes or ()), *(grid.VAxes or ()), *(grid.WAxes or ())):
-            curve = axis.AxisCurve
-            if curve.is_a("IfcPolyline"):
-                points = [tuple(p.Coordinates) for p in curve.Points]
-            elif curve.is_a("IfcIndexedPolyCurve"):
-                points = [tuple(p) for p in curve.Points.CoordList]
-            elif curve.is_a("IfcLine"):
-                start = np.array(curve.Pnt.Coordinates, float)
-                way = np.array(curve.Dir.Orientation.DirectionRatios, float) * curve.Dir.Magnitude
-                points = [tuple(start), tuple(start + way)]
-            else:
-                continue
-            ends = [np.array([*p, 0.0][:3]) for p in (points[0], points[-1])]
-            a, b = ((matrix @ np.append(e, 1.0))[:3] * scale for e in ends)
-            if np.linalg.norm(b - a) > 1e-6:
-                found.append(Axis(_clean(axis.AxisTag)[:8], tuple(a.tolist()), tuple(b.tolist())))
+    matrix = placement.get_local_placement(grid.ObjectPlacement) if grid.ObjectPlacement else np.eye(4)
+    for axis in (*(grid.UAxes or ()), *(grid.VAxes or ()), *(grid.WAxes or ())):
+        curve = axis.AxisCurve
+        if curve.is_a("IfcPolyline"):
+            points = [tuple(p.Coordinates) for p in curve.Points]
+        elif curve.is_a("IfcIndexedPolyCurve"):
+            points = [tuple(p) for p in curve.Points.CoordList]
+        elif curve.is_a("IfcLine"):
+            start = np.array(curve.Pnt.Coordinates, float)
+            way = np.array(curve.Dir.Orientation.DirectionRatios, float) * curve.Dir.Magnitude
+            points = [tuple(start), tuple(start + way)]
+        else:
+            continue
+        ends = [np.array([*p, 0.0][:3]) for p in (points[0], points[-1])]
+        a, b = ((matrix @ np.append(e, 1.0))[:3] * scale for e in ends)
+        if np.linalg.norm(b - a) > 1e-6:
+            found.append(Axis(_clean(axis.AxisTag)[:8], tuple(a.tolist()), tuple(b.tolist())))
     return found
 
 
@@ -224,9 +224,11 @@ def read_ifc(path: Path, watch: Stages = unwatched) -> tuple[Model, tuple[str, .
         import ifcopenshell.util.unit
 
         scale = float(ifcopenshell.util.unit.calculate_unit_scale(ifc))
-        gathering.axes += _axes(ifc, scale)
         gathering.doors += _doors(ifc, scale)
+        _gather_grids(ifc, gathering, scale)
     # The library passes over what it does not know without a word.
+    with contextlib.suppress(RuntimeError, TypeError, AttributeError, ValueError, KeyError):
+        _gather_annotations(ifc, gathering)
     lines = len(re.findall(rb"(?m)^\s*#\d+\s*=", path.read_bytes()))
     left = lines - sum(1 for _ in ifc)
     notes = (
@@ -235,6 +237,41 @@ def read_ifc(path: Path, watch: Stages = unwatched) -> tuple[Model, tuple[str, .
         else ()
     )
     return gathering.model(path.stem), notes
+
+
+def _gather_grids(ifc: Any, gathering: Gathering, scale: float) -> None:
+    """The axes of grids, as axes that notes name, and as line elements."""
+    for grid in ifc.by_type("IfcGrid"):
+        axes = _axes(grid, scale)
+        gathering.axes += axes
+        if axes:
+            ends = np.array([(a.start, a.end) for a in axes])
+            name = _clean(grid.Name) or "Grid"
+            gathering.add(name, _layer(grid), _PLAIN, _NOWHERE, _NO_FACES, lines=ends, role="context", id=grid.GlobalId)
+
+
+def _gather_annotations(ifc: Any, gathering: Gathering) -> None:
+    """What annotations draw that has no faces, as line elements."""
+    import ifcopenshell.geom
+
+    settings = _settings()
+    settings.set("dimensionality", ifcopenshell.ifcopenshell_wrapper.CURVES_SURFACES_AND_SOLIDS)
+    for product in ifc.by_type("IfcAnnotation"):
+        if not product.Representation:
+            continue
+        try:
+            shape: Any = ifcopenshell.geom.create_shape(settings, product)
+        except RuntimeError:
+            continue  # words and hatches have no curves
+        geometry = shape.geometry
+        points = np.frombuffer(geometry.verts_buffer).reshape(-1, 3)
+        edges = np.frombuffer(geometry.edges_buffer, np.int32).reshape(-1, 2)
+        if len(np.frombuffer(geometry.faces_buffer, np.int32)) or not len(edges):
+            continue
+        name = _clean(product.Name) or f"Annotation {product.id()}"
+        gathering.add(
+            name, _layer(product), _PLAIN, _NOWHERE, _NO_FACES, lines=points[edges], role="context", id=product.GlobalId
+        )
 
 
 def _gather(ifc: Any, products: list[Any], gathering: Gathering, watch: Stages) -> None:

@@ -6,6 +6,7 @@ application, and general readers drop one or the other.
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections import Counter
 from dataclasses import replace
@@ -61,6 +62,7 @@ def read_obj(path: Path, watch: Stages = unwatched) -> Model:
     points: list[list[float]] = []
     places: list[tuple[float, float]] = []
     faces: list[tuple[tuple[str, str, str], list[int], list[int]]] = []
+    drawn: dict[tuple[str, str, str], list[tuple[int, int]]] = {}
     materials: dict[str, Material] = {}
     group, name, material = "", "", ""
 
@@ -101,6 +103,18 @@ def read_obj(path: Path, watch: Stages = unwatched) -> Model:
             if len(corners) < 3:
                 raise wrong(number, "a face has fewer than three corners")
             faces.append(((group, name, material), corners, spots if len(spots) == len(corners) else []))
+        elif key == "l":
+            run: list[int] = []
+            for word in words[1:]:
+                try:
+                    index = int(word.split("/")[0])
+                except ValueError:
+                    raise wrong(number, f"“{word[:20]}” is not a point of a line") from None
+                index = index - 1 if index > 0 else len(points) + index
+                if not 0 <= index < len(points):
+                    raise wrong(number, f"a line asks for point {word.split('/', 1)[0]}, but there are only {len(points)}")
+                run.append(index)
+            drawn.setdefault((group, name, material), []).extend(itertools.pairwise(run))
         elif key == "vt":
             try:
                 places.append((float(words[1]), float(words[2]) if len(words) > 2 else 0.0))
@@ -143,6 +157,8 @@ def read_obj(path: Path, watch: Stages = unwatched) -> Model:
             factor = (1.0, 1.0, 1.0) if look.colour == UNSAID else [c / 255 for c in channels(look.colour)]
             look = replace(look, colour=gathering.tone(picture, factor))
         materials[key] = replace(look, texture=picture)
+    for owner in drawn:
+        rows.setdefault(owner, [])
     several = Counter((group, name) for group, name, _ in rows)
     for (group, name, material_name), triangles in rows.items():
         look = materials.get(material_name, Material(material_name or "Plain"))
@@ -150,9 +166,10 @@ def read_obj(path: Path, watch: Stages = unwatched) -> Model:
         if several[group, name] > 1:
             title = f"{title} · {look.name}"
         layer = group if name else group.rpartition("/")[0]
-        used, local = np.unique(np.array(triangles, dtype=np.int64), return_inverse=True)
-        uv = flat[np.array(spread[group, name, material_name])] if look.texture else None
-        gathering.add(title, layer, look, vertices[used], local.reshape(-1, 3), uv=uv)
+        used, local = np.unique(np.array(triangles, dtype=np.int64).reshape(-1, 3), return_inverse=True)
+        uv = flat[np.array(spread[group, name, material_name])] if look.texture and triangles else None
+        pairs = np.array(drawn.get((group, name, material_name), []), np.int64).reshape(-1, 2)
+        gathering.add(title, layer, look, vertices[used], local.reshape(-1, 3), uv=uv, lines=vertices[pairs])
     return gathering.model(path.stem)
 
 
@@ -164,13 +181,19 @@ def write_obj(model: Model, path: Path) -> None:
     with path.open("w", encoding="utf-8") as out:
         out.write(f"mtllib {library.name}\n")
         out.writelines(f"v {x!r} {y!r} {z!r}\n" for x, y, z in (model.vertices + np.array(model.origin)).tolist())
-        written = 0
+        written, ends = 0, len(model.vertices)
+        lines = (model.line_ends + np.array(model.origin)).tolist()
         for index, part in enumerate(model.parts):
             rows = order[limits[index] : limits[index + 1]]
-            if not len(rows):
+            drawn = np.flatnonzero(model.line_part == index).tolist() if not part.absent else []
+            if not len(rows) and not drawn:
                 continue
             material = model.materials[part.material]
             out.write(f"g {part.layer.replace(' ', '_')}\no {part.name}\nusemtl {material.name}\n")
+            for number in drawn:
+                out.writelines(f"v {x!r} {y!r} {z!r}\n" for x, y, z in lines[number])
+                out.write(f"l {ends + 1} {ends + 2}\n")
+                ends += 2
             corners = (model.triangles[rows] + 1).tolist()
             if model.uv is None or not material.texture:
                 out.writelines(f"f {a} {b} {c}\n" for a, b, c in corners)

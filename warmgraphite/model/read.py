@@ -86,7 +86,8 @@ def sniff_format(path: Path) -> str:
     if (text[:5].lower() == b"solid" and b"facet" in head.lower()) or _is_binary_stl(path, head):
         return "stl"
     if b"\x00" not in head and any(
-        line.split(None, 1)[:1] in ([b"v"], [b"o"], [b"g"], [b"f"], [b"mtllib"], [b"vn"], [b"vt"]) for line in head.splitlines()
+        line.split(None, 1)[:1] in ([b"v"], [b"o"], [b"g"], [b"f"], [b"l"], [b"mtllib"], [b"vn"], [b"vt"])
+        for line in head.splitlines()
     ):
         return "obj"
     known = ", ".join(name for key, name in FORMATS.items() if key != "zip")
@@ -167,6 +168,10 @@ def _checked(model: Model, path: Path) -> tuple[Model, tuple[str, ...]]:
             f"{path.name} has {len(model.triangles):,} triangles, more than {MAX_TRIANGLES:,}; leave out what the drawing does not need."
         )
     finite: NDArray[np.bool_] = np.asarray(np.isfinite(model.vertices).all(1))
+    if not len(model.triangles):
+        if float((model.bounds[1] - model.bounds[0]).max()) <= 0 or np.abs(model.line_ends).max() > 1e12:
+            raise ModelFileError(f"{path.name} has only lines, and none that could be drawn; export the model again.")
+        return model, ()
     if not finite[model.triangles].all():
         row = int(np.flatnonzero(~finite)[0])
         raise ModelFileError(f"{path.name} has a point (number {row + 1}) that is not a number; export the model again.")

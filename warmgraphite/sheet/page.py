@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,7 +16,7 @@ from warmgraphite.collage.trace import PixelTrace, Trace
 from warmgraphite.out.leaf import Leaf
 from warmgraphite.out.leaf import Sheet as Laid
 from warmgraphite.sheet.flat import laid_flat
-from warmgraphite.sheet.notes import draw_notes, inks_for
+from warmgraphite.sheet.notes import Inks, draw_notes, inks_for
 from warmgraphite.sheet.specification import Sheet
 
 __all__ = ["draw_page", "page_leaf", "page_sheets"]
@@ -41,7 +42,13 @@ def page_sheets(
         yield Laid(f"Beneath {laid[changed].name}", 1.0, "normal", flat)
     for layer in laid[changed + 1 :]:
         yield Laid(layer.name, layer.trace.opacity, layer.blend, layer.draw)
-    yield Laid("Notes", 1.0, "normal", lambda canvas: draw_notes(canvas, plate, sheet, inks_for(traces)))
+    yield Laid("Notes", 1.0, "normal", lambda canvas: draw_notes(canvas, plate, sheet, _inks(traces, paper)))
+
+
+def _inks(traces: Sequence[Trace], paper: bool) -> Inks:
+    """What is read on the sheet; without its paper what lies behind words is white."""
+    found = inks_for(traces)
+    return found if paper else replace(found, paper="#ffffff")
 
 
 def _is_tone(layer: Layer) -> bool:
@@ -64,7 +71,7 @@ def page_leaf(plate: Plate, traces: Sequence[Trace], sheet: Sheet, *, paper: boo
 
     def pixels(size: tuple[int, int]) -> NDArray[np.uint8]:
         found, canvas = laid_flat(plate, list(layers(plate, traces, sheet.margin, paper=paper)), size)
-        draw_notes(canvas, plate, sheet, inks_for(traces))
+        draw_notes(canvas, plate, sheet, _inks(traces, paper))
         return found
 
     return Leaf(

@@ -13,7 +13,7 @@ from warmgraphite.study.changes import Change
 from warmgraphite.study.document import StudyDocument
 from warmgraphite.study.looks import change_look
 
-__all__ = ["LIFTING", "lift_for_print", "lifted_by"]
+__all__ = ["LIFTING", "lift_for_print", "lifted_by", "thinned"]
 
 #: How the ids of the sheets begin.
 LIFTING = "for-print-"
@@ -27,13 +27,18 @@ def lifted_by(traces: Sequence[Trace]) -> tuple[float, float] | None:
     return None
 
 
+def thinned(lift: float) -> float:
+    """What all pens are multiplied by in a drawing that is lifted: gaps between lines stay open where lines are thinner."""
+    return 1 - 0.25 * lift
+
+
 def _is_tone(trace: Trace) -> bool:
     return isinstance(trace, PixelTrace) and not isinstance(trace, AdjustingTrace)
 
 
 def lift_for_print(document: StudyDocument, lift: float, black: float) -> StudyDocument:
     """The document with the view on the desk lifted for print; a lift of 0 takes it away. All tones beneath what is inked are lifted by one sheet,
-    and each sheet of ink by one of its own, which changes its colours and leaves its lines what they are."""
+    and each sheet of ink by one of its own, which changes its colours and leaves its lines what they are; all pens are a little thinner."""
     traces = document.look.traces
     kept = [t for t in traces if not t.id.startswith(LIFTING)]
     changes: list[Change] = [Change(path=("traces", t.id), do="drop") for t in traces if t.id.startswith(LIFTING)]
@@ -61,6 +66,9 @@ def lift_for_print(document: StudyDocument, lift: float, black: float) -> StudyD
             raise ViewError("Nothing lies on this drawing that could be lifted; put a sheet on at the Collage bench first.")
     elif not changes:
         raise ViewError("This drawing is not lifted for print, so there is nothing to take away.")
+    before = lifted_by(traces)
+    weight = round(document.look.weight / thinned(before[0] if before else 0.0) * thinned(lift), 3)
+    changes.append(Change(path=("weight",), value=weight))
     if order != [t.id for t in traces if not t.id.startswith(LIFTING)] or lift > 0:
         changes.append(Change(path=("traces",), do="order", value=order))
     return change_look(document, changes, everywhere=False)

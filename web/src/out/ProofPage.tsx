@@ -24,15 +24,16 @@ function ProofTable({ editing }: { editing: Editing }) {
   const { slug } = study;
   const [paper, setPaper] = useState("uncoated");
   const [blackOnly, setBlackOnly] = useState(false);
+  const [ownPaper, setOwnPaper] = useState<boolean | null>(null);
   const [marked, setMarked] = useState(true);
   const [whole, setWhole] = useState(true);
   const [measuring, setMeasuring] = useState(false);
   const screen = useScreenSize();
   const papers = useQuery({ queryKey: ["print-papers"], staleTime: Infinity, queryFn: () => answered<PrintPaper[]>(http.GET("/api/print-papers")) });
   const proof = useQuery({
-    queryKey: ["proof", slug, study.revision, paper, blackOnly],
+    queryKey: ["proof", slug, study.revision, paper, blackOnly, ownPaper],
     placeholderData: keepPreviousData,
-    queryFn: () => answered<Proof>(http.POST("/api/studies/{slug}/proofs", { params: { path: { slug } }, body: { paper: paper as "uncoated", black_only: blackOnly } })),
+    queryFn: () => answered<Proof>(http.POST("/api/studies/{slug}/proofs", { params: { path: { slug } }, body: { paper: paper as "uncoated", black_only: blackOnly, own_paper: ownPaper } })),
     refetchInterval: (q) => (isOpen(q.state.data?.job.state) ? 500 : false),
   });
   const job = proof.data?.job;
@@ -46,7 +47,7 @@ function ProofTable({ editing }: { editing: Editing }) {
   const lift = (share: number, black: number) => void editing.act({ do: "lift", label: share ? "Lift for print" : "Take the lift away", lift: share, black });
   return (
     <main className="flex h-full flex-col">
-      <header className="flex items-baseline gap-6 border-b border-hairline px-8 py-4">
+      <header className="flex items-baseline gap-6 border-b border-hairline px-6 py-4">
         <button type="button" className="plain underline underline-offset-4" onClick={() => goTo(`/study/${slug}`)}>To the desk</button>
         <h1 className="text-[22px]">Proof of {study.document.desk.view.name}</h1>
         <p className="quiet ml-auto">{width} × {height} mm</p>
@@ -68,6 +69,7 @@ function ProofTable({ editing }: { editing: Editing }) {
             </p>
           )}
           <OnOff label="Black ink only" value={blackOnly} onChange={setBlackOnly} />
+          <OnOff label="Print its own paper" value={ownPaper ?? proof.data?.own_paper ?? false} onChange={setOwnPaper} />
           <OnOff label="Mark what fills in" value={marked} onChange={setMarked} />
           <OnOff label="At its own size" value={!whole} onChange={(v) => setWhole(!v)} />
           {!whole && (
@@ -93,7 +95,7 @@ function ProofTable({ editing }: { editing: Editing }) {
               <button type="button" className="act w-full text-center" onClick={() => lift(Math.min(1, Math.max(found.lift, lifted !== null ? lifted + 0.2 : 0)), Math.max(found.black, (proof.data?.black ?? 0) + (lifted !== null ? 0.04 : 0)))}>
                 {lifted === null ? "Lift it" : "Lift it more"}
               </button>
-              <p className="quiet py-1 text-xs">Its darks are opened by sheets of this view that can be changed or taken away; about {percent(found.after)} is left then.</p>
+              <p className="quiet py-1 text-xs">Its darks are opened and its pens thinner, for this view alone, by sheets that can be taken away; of its tones about {percent(found.after)} is left then.</p>
             </>
           )}
           {lifted !== null && (

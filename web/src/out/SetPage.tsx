@@ -58,7 +58,7 @@ export default function SetPage({ slug }: { slug: string }) {
   };
   return (
     <main className="flex h-full flex-col">
-      <header className="flex items-baseline gap-6 border-b border-hairline px-8 py-4">
+      <header className="flex items-baseline gap-6 border-b border-hairline px-6 py-4">
         <button type="button" className="plain underline underline-offset-4" onClick={() => goTo(`/study/${slug}`)}>To the desk</button>
         <h1 className="text-[22px]">The set of {study.document.name}</h1>
         <p className="quiet ml-auto" aria-live="polite">{wanted.length - open.length} of {wanted.length} drawn</p>
