@@ -68,6 +68,17 @@ class RoomOut(Schema):
     area: float
 
 
+class JoinedOut(Schema):
+    """A file that was joined: how it is moved (metres) and turned (degrees) from where its coordinates, or the map (``shared``), have it."""
+
+    id: str
+    name: str
+    by: tuple[float, float, float]
+    turn: float
+    shared: bool
+    parts: int
+
+
 class PartsOut(Schema):
     """The parts in columns of one length, row n being part n; ``layer``, ``material`` and ``role`` are numbers in their lists.
 
@@ -98,6 +109,7 @@ class PartsOut(Schema):
     roles: list[str]
     behaviour: dict[str, BehaviourOut]
     sets: dict[str, list[int]]
+    joined: list[JoinedOut]
     rooms: list[RoomOut]
     white_card: bool
     cut_order: list[int]
@@ -151,6 +163,7 @@ class FileOut(Schema):
     format: str
     received: str
     current: bool
+    source: str
     notes: list[str]
     report: dict[str, Any]
 
@@ -168,12 +181,15 @@ class WriteIn(Schema):
 
 
 class AcceptIn(Schema):
-    """``study`` names the study whose model this is the next version of; empty makes a new study."""
+    """``study`` names the study whose model this is the next version of; empty makes a new study. It is a version of the joined file ``source``, or
+    ``joins`` the study as one more file."""
 
     name: str = Field(default="", max_length=120)
     units: Literal["m", "cm", "mm", "ft", "in"]
     up: Literal["z", "y"]
     study: str = Field(default="", max_length=80)
+    source: str = Field(default="", max_length=40)
+    joins: bool = False
 
 
 @router.get("/studies/{slug}/parts", response=PartsOut)
@@ -191,6 +207,13 @@ def list_parts(request: HttpRequest, slug: str, version: str = "") -> PartsOut:
     overruled = {i: {f: v for f in fields if (v := getattr(p, f)) is not None} for i, p in enumerate(model.parts)}
     return PartsOut(
         version=model.version,
+        joined=[
+            JoinedOut(
+                id=j.id, name=j.name, by=j.by, turn=j.turn, shared=j.shared,
+                parts=sum(p.source == j.id and not p.absent for p in model.parts),
+            )
+            for j in model.joined
+        ],
         name=[p.name for p in model.parts],
         layer=[layers[p.layer] for p in model.parts],
         material=model.part_material.tolist(),
@@ -313,12 +336,20 @@ def list_files(request: HttpRequest, slug: str, revision: int = 0) -> list[FileO
     """The versions of the model as they were received, newest first, each with what it changed."""
     study = study_of(slug)
     assert study.head is not None
+    files = list(study.files.order_by("-number"))
+    there = {"", *(j.id for j in study.model.joined)}
+    head = next((f for f in files if f.pk == study.head.file_id), files[0])
+    # Of each file that lies there it is the version that came last, up to the one that the model was laid down with.
+    lying: dict[str, int] = {}
+    for file in files:
+        if file.number <= head.number and file.source in there:
+            lying.setdefault(file.source, file.number)
     return [
         FileOut(
-            number=f.number, name=f.name or "the model", format=f.format, received=f.received.isoformat(), current=f.pk == study.head.file_id,
-            notes=f.notes, report=f.report,
+            number=f.number, name=f.name or "the model", format=f.format, received=f.received.isoformat(), current=lying.get(f.source) == f.number,
+            source=f.source, notes=f.notes, report=f.report,
         )
-        for f in study.files.order_by("-number")
+        for f in files
     ]  # fmt: skip
 
 

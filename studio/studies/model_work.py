@@ -22,13 +22,14 @@ from studio.studies.models import ChangedElsewhere, ModelFile, Study, create_stu
 from studio.studies.names import file_name
 from warmgraphite.errors import ModelFileError
 from warmgraphite.model.apart import read_apart
-from warmgraphite.model.edits import Drop, Mend, ModelEdit, Remeasure, Restore
+from warmgraphite.model.edits import Drop, Mend, ModelEdit, PlaceJoined, Remeasure, Restore, TakeOutJoined, in_step
 from warmgraphite.model.health import FINDINGS, check
+from warmgraphite.model.joining import Joined, free_id, join, notes_of, renewed
 from warmgraphite.model.mending import mend
 from warmgraphite.model.model import Model, far_origin
 from warmgraphite.model.obj import write_obj
 from warmgraphite.model.store import load_model
-from warmgraphite.model.succession import succeed
+from warmgraphite.model.succession import Report, succeed
 from warmgraphite.model.units import to_metres
 from warmgraphite.study import StudyDocument, follow_names
 from warmgraphite.study.kit import shipped_finishes
@@ -41,7 +42,7 @@ _EDITS: TypeAdapter[Any] = TypeAdapter(list[ModelEdit])
 
 def is_slow(edit: Any) -> bool:
     """Whether an edit touches the triangles, so that it belongs in a job."""
-    return isinstance(edit, Mend | Remeasure | Drop | Restore)
+    return isinstance(edit, Mend | Remeasure | Drop | Restore | PlaceJoined | TakeOutJoined)
 
 
 def health_key(study: Study, tolerance: float) -> str:
@@ -104,6 +105,10 @@ def take_in(job: Job, watch: Watch) -> dict:
     if job.study is None:
         model = far_origin(read.transformed(to_metres(wanted["units"], wanted["up"])), None)
         model = model.said(units=wanted["units"], up=wanted["up"])
+        if not len(model.triangles):
+            raise ModelFileError(
+                f"{wanted['file']} has only lines, which hide nothing and cast nothing; join it to a study that has a building (Model bench, Files)."
+            )
         watch("Drawing its edges", 0.4)
         mesh_file(model)
         watch("Keeping the file", 0.9)
@@ -123,6 +128,11 @@ def take_in(job: Job, watch: Watch) -> dict:
     return answer
 
 
+def file_stem(name: str) -> str:
+    """What a joined file's layer is called: its name without the ending, and without what would part layers."""
+    return Path(name).stem.replace("/", " ").strip()[:80] or "Joined"
+
+
 def _keep(incoming: Path, kept: Path) -> None:
     """Copy what was received, with all that came with it, to where it stays: whole or not at all."""
     if kept.exists():
@@ -140,11 +150,20 @@ def _next_version(job: Job, read: Model, file: dict[str, Any], watch: Watch, kee
     assert study.head is not None and study.head.file is not None
     wanted, old_file = job.wanted, study.head.file
     base, current = model_store().load(old_file.base_version), study.model
-    # About the same origin as before, or every part would have moved.
-    fresh = far_origin(read.transformed(to_metres(wanted["units"], wanted["up"])), current.origin)
-    fresh = fresh.said(units=wanted["units"], up=wanted["up"])
+    measured, source = read.transformed(to_metres(wanted["units"], wanted["up"])), str(wanted.get("source") or "")
     watch("Finding each part again", 0.3)
-    new_base, state, report = succeed(base, current, fresh, study.document.role_rules)
+    if wanted.get("joins"):
+        joined = Joined(free_id(current), file_stem(wanted["file"]))
+        source = joined.id
+        new_base, state = join(in_step(base, current), measured, joined), join(current, measured, joined)
+        new = tuple(p.path for p in state.parts[len(current.parts) :])
+        same = int(current.present.sum())
+        report = Report(same=same, new=new, notes=notes_of(state), counts={"same": same, "new": len(new)})
+    else:
+        # About the same origin as before, or every part would have moved.
+        fresh = measured if source else far_origin(measured, current.origin).said(units=wanted["units"], up=wanted["up"])
+        fresh = renewed(in_step(base, current), fresh, source)
+        new_base, state, report = succeed(base, current, fresh, study.document.role_rules, source)
     watch("Drawing its edges", 0.7)
     mesh_file(state)
     watch("Keeping the file", 0.9)
@@ -159,9 +178,15 @@ def _next_version(job: Job, read: Model, file: dict[str, Any], watch: Watch, kee
         ModelFile.objects.filter(pk=old_file.pk).update(last_version=study.head.model_version)
         number = 1 + max(study.files.values_list("number", flat=True))
         brought = ModelFile.objects.create(
-            study=study, number=number, base_version=base_version, last_version=version, report=report.as_json(), **file
+            study=study,
+            number=number,
+            base_version=base_version,
+            last_version=version,
+            report=report.as_json(),
+            source=source,
+            **file,
         )
-        label = f"Newer model {wanted['file']}"[:120]
+        label = f"{'Join' if wanted.get('joins') else 'Newer'} {wanted['file']}"[:120]
         Study.commit(study.slug, study.head.number, label, follow, state, file=brought)
     return {"slug": study.slug, "number": number, "report": report.as_json()}
 

@@ -337,6 +337,8 @@ class ModelFile(models.Model):
     report = models.JSONField(default=dict)
     notes = models.JSONField(default=list)
     received = models.DateTimeField(auto_now_add=True)
+    #: The joined file that it is a version of; empty for the model's own.
+    source = models.CharField(max_length=40, blank=True)
     #: The job that brought it, so that a job done twice brings it once.
     job = models.PositiveBigIntegerField(null=True, unique=True)
 

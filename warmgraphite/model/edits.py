@@ -17,6 +17,7 @@ from pydantic import Field
 from warmgraphite.errors import EditError
 from warmgraphite.model.behaviour import Role
 from warmgraphite.model.health import GAP
+from warmgraphite.model.joining import joined_points, place_joined, taken_out
 from warmgraphite.model.mending import dropped, mend, restored
 from warmgraphite.model.model import Contours, Material, Model, Part, far_origin, localised
 from warmgraphite.model.units import to_metres
@@ -25,6 +26,7 @@ from warmgraphite.specification import Colour, Specification
 __all__ = ["ModelEdit", "Restore", "RoleRule", "apply_rules", "in_step", "label_of"]
 
 Numbers = Annotated[tuple[int, ...], Field(min_length=1, max_length=2_000_000)]
+Metres = Annotated[float, Field(ge=-1e7, le=1e7, allow_inf_nan=False)]
 Name = Annotated[str, Field(min_length=1, max_length=200)]
 
 
@@ -318,12 +320,41 @@ class Remeasure(Specification):
         home = np.eye(4)
         home[:3, 3] = model.origin
         moved = replace(model.transformed(self.matrix(model) @ home), origin=(0.0, 0.0, 0.0), units=self.units, up=self.up)
+        if model.joined:
+            # What is joined has units of its own, and stays where it lies.
+            points, lines = joined_points(model)
+            vertices, ends = moved.vertices.copy(), moved.line_ends.copy()
+            vertices[points], ends[lines] = model.vertices[points] + model.origin, model.line_ends[lines] + model.origin
+            moved = replace(moved, vertices=vertices, line_ends=ends)
         return localised(moved)
+
+
+class PlaceJoined(Specification):
+    """Move a joined file ``by`` (x, y, z) metres from where its coordinates, or the map, have it, and turn it by ``turn`` degrees about its middle."""
+
+    do: Literal["place_joined"] = "place_joined"
+    source: str = Field(min_length=1, max_length=40)
+    by: tuple[Metres, Metres, Metres]
+    turn: float = Field(default=0.0, ge=-360, le=360)
+
+    def apply(self, model: Model) -> Model:
+        return place_joined(model, self.source, self.by, self.turn)
+
+
+class TakeOutJoined(Specification):
+    """Take a joined file out of the study."""
+
+    do: Literal["take_out_joined"] = "take_out_joined"
+    source: str = Field(min_length=1, max_length=40)
+
+    def apply(self, model: Model) -> Model:
+        left, parts = taken_out(model, self.source)
+        return dropped(left, parts) if parts else left
 
 
 ModelEdit = Annotated[
     Hide | Show | Isolate | Drop | Restore | Rename | Move | SetRole | Behave | SetMaterial | EditMaterial | CutOrder | MergeMaterials | AddMaterial
-    | WhiteCard | KeepSet | RemoveSet | ApplyRules | DrawContours | Mend | Remeasure,
+    | WhiteCard | KeepSet | RemoveSet | ApplyRules | DrawContours | Mend | Remeasure | PlaceJoined | TakeOutJoined,
     Field(discriminator="do"),
 ]  # fmt: skip
 
@@ -332,7 +363,12 @@ def in_step(base: Model, model: Model) -> Model:
     """The model as its file was read, in the units, the axis and about the origin of the state that was made of it."""
     if (base.units, base.up) != (model.units, model.up):
         base = Remeasure(units=model.units, up=model.up).apply(base)  # type: ignore[arg-type]
-    return far_origin(base, model.origin)
+    base = far_origin(base, model.origin)
+    lies = {j.id: (j.by, j.turn) for j in base.joined}
+    for own in model.joined:
+        if own.id in lies and lies[own.id] != (own.by, own.turn):
+            base = place_joined(base, own.id, own.by, own.turn)
+    return base
 
 
 def apply_rules(model: Model, rules: Sequence[RoleRule], parts: Sequence[int] | None = None) -> Model:
@@ -365,5 +401,6 @@ def label_of(edit: Any, model: Model) -> str:
         "merge": "Merge materials", "cut_order": "Order of cut materials", "add_material": "New material", "white_card": "White card",
         "keep_set": f"Keep part set “{name[:40]}”", "remove_set": "Remove part set",
         "rules": "Roles by rule", "contours": "Contours", "mend": "Mend the model", "remeasure": "Units of the file",
+        "place_joined": "Place of a joined file", "take_out_joined": "Take a joined file out",
     }  # fmt: skip
     return words[edit.do]

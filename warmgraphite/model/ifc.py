@@ -9,6 +9,7 @@ from __future__ import annotations
 import contextlib
 import math
 import re
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -18,6 +19,7 @@ from numpy.typing import NDArray
 from warmgraphite.errors import ModelFileError
 from warmgraphite.model.axes import Axis, Door
 from warmgraphite.model.gathering import Gathering, hex_colour
+from warmgraphite.model.joining import OntoMap
 from warmgraphite.model.model import SEE_THROUGH, Material, Model, Room
 from warmgraphite.model.roles import guess_role
 from warmgraphite.progress import Stages, unwatched
@@ -213,7 +215,7 @@ def read_ifc(path: Path, watch: Stages = unwatched) -> tuple[Model, tuple[str, .
         products = [p for p in ifc.by_type("IfcProduct") if not any(p.is_a(k) for k in _NO_BODY) and p.Representation]
     except Exception as error:  # the library raises whatever its parser meets
         raise ModelFileError(f"{path.name} is a damaged IFC file and cannot be read to its end; export it again.") from error
-    gathering = Gathering(path.name)
+    gathering, onto_map = Gathering(path.name), None
     try:
         _gather(ifc, products, gathering, watch)
     except (RuntimeError, TypeError, AttributeError, ValueError) as error:
@@ -226,6 +228,7 @@ def read_ifc(path: Path, watch: Stages = unwatched) -> tuple[Model, tuple[str, .
         scale = float(ifcopenshell.util.unit.calculate_unit_scale(ifc))
         gathering.doors += _doors(ifc, scale)
         _gather_grids(ifc, gathering, scale)
+        onto_map = _onto_map(ifc, scale)
     # The library passes over what it does not know without a word.
     with contextlib.suppress(RuntimeError, TypeError, AttributeError, ValueError, KeyError):
         _gather_annotations(ifc, gathering)
@@ -236,7 +239,33 @@ def read_ifc(path: Path, watch: Stages = unwatched) -> tuple[Model, tuple[str, .
         if left > 0
         else ()
     )
-    return gathering.model(path.stem), notes
+    return replace(gathering.model(path.stem), onto_map=onto_map), notes
+
+
+def _onto_map(ifc: Any, scale: float) -> OntoMap | None:
+    """How the file's coordinates, in metres, lie on the map, by its map conversion; ``None`` where it has none. ``scale`` is metres of its unit."""
+    import ifcopenshell.util.geolocation as geolocation
+    import ifcopenshell.util.unit as unit
+
+    found = geolocation.get_helmert_transformation_parameters(ifc)
+    if found is None:
+        return None
+    east, north, height, across, along, times = (
+        float(v) for v in (found.e, found.n, found.h, found.xaa, found.xao, found.scale)
+    )  # fmt: skip
+    # The map may have units of its own; where they are not named, a scale that leads to metres tells them.
+    named = [] if ifc.schema == "IFC2X3" else [getattr(c.TargetCRS, "MapUnit", None) for c in ifc.by_type("IfcMapConversion")]
+    of_map = (
+        float(unit.get_unit_scale(named[0])) if named and named[0] is not None else 1.0 if abs(times / scale - 1) < 0.1 else scale
+    )
+    # The scale leads from the file's units to the map's. One that does not is of a program that left the units to its reader.
+    ratio = times * of_map / scale
+    ratio = ratio if 0.9 < ratio < 1.1 else 1.0
+    long = math.hypot(across, along) or 1.0
+    cos, sin = (across / long * ratio, along / long * ratio) if (across or along) else (ratio, 0.0)
+    return (
+        (cos, -sin, 0.0, east * of_map), (sin, cos, 0.0, north * of_map), (0.0, 0.0, ratio, height * of_map), (0.0, 0.0, 0.0, 1.0),
+    )  # fmt: skip
 
 
 def _gather_grids(ifc: Any, gathering: Gathering, scale: float) -> None:

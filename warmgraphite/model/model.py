@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.model.axes import Axis, Door, transformed
 from warmgraphite.model.behaviour import BEHAVIOUR, CUT_ORDER, Behaviour
+from warmgraphite.model.joining import Joined, OntoMap
 
 __all__ = [
     "CARD",
@@ -85,7 +86,7 @@ class Part:
 
     A part of a figure knows which by ``figure``. ``crease`` is how far its edges bend, in degrees, before they are drawn, where the view does
     not say it; what ``casts`` no shadow and what ``receives`` none say so; of a ``plain`` one only the outline is drawn,
-    and of a ``quiet`` one its line elements alone.
+    and of a ``quiet`` one its line elements alone. ``source`` is the joined file that it comes from, empty for the model's own.
     """
 
     name: str
@@ -105,6 +106,7 @@ class Part:
     receives: bool = True
     plain: bool = False
     quiet: bool = False
+    source: str = ""
 
     @property
     def path(self) -> str:
@@ -188,6 +190,9 @@ class Model:
     sets: Mapping[str, tuple[int, ...]] = field(default_factory=dict)
     white_card: bool = False
     cut_order: tuple[str, ...] = ()
+    #: The files that are joined to it, and how the coordinates of its own file, in metres, lie on the map, where that says so.
+    joined: tuple[Joined, ...] = ()
+    onto_map: OntoMap | None = None
     #: Line elements without faces: their ends (L, 2, 3) in metres, and the part (L,) of each. Those of absent parts stay.
     line_ends: NDArray[np.float64] = field(default_factory=lambda: np.empty((0, 2, 3)))
     line_part: NDArray[np.int32] = field(default_factory=lambda: np.empty(0, np.int32))
@@ -290,6 +295,8 @@ class Model:
             "rooms": [vars(r) for r in self.rooms],
             **({"axes": [vars(a) for a in self.axes]} if self.axes else {}),
             **({"doors": [vars(d) for d in self.doors]} if self.doors else {}),
+            **({"joined": [vars(j) for j in self.joined]} if self.joined else {}),
+            **({"onto_map": self.onto_map} if self.onto_map else {}),
             "origin": self.origin,
             "contours": asdict(self.contours) if self.contours else None,
             "units": self.units,

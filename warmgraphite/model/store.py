@@ -16,6 +16,7 @@ import numpy as np
 
 from warmgraphite.formats import Format, as_it_was
 from warmgraphite.model.axes import Axis, Door
+from warmgraphite.model.joining import Joined
 from warmgraphite.model.model import Contours, Material, Model, Part, Room
 from warmgraphite.whole import whole
 
@@ -40,6 +41,8 @@ def _words(about: dict[str, Any]) -> dict[str, Any]:
         "doors": tuple(
             Door(tuple(d["hinge"]), tuple(d["shut"]), tuple(d["open"]), d["width"], d["part"]) for d in about.get("doors", [])
         ),
+        "joined": tuple(Joined(**{**j, "by": tuple(j["by"]), "pivot": tuple(j["pivot"])}) for j in about.get("joined", [])),
+        "onto_map": tuple(tuple(row) for row in about["onto_map"]) if about.get("onto_map") else None,
         "origin": tuple(about.get("origin", (0.0, 0.0, 0.0))),
         "contours": Contours(**about["contours"]) if about.get("contours") else None,
         "units": about.get("units", "m"),

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.model.edits import RoleRule, apply_rules, in_step
+from warmgraphite.model.joining import keeping_bodies
 from warmgraphite.model.model import Material, Model, Part
 from warmgraphite.model.shapes import forms_of, in_classes, same_body, same_place
 
@@ -58,14 +59,15 @@ def match_parts(old: Model, new: Model) -> NDArray[np.int64]:
 
     def by(old_key: Callable[[int], Hashable | None], new_key: Callable[[int], Hashable | None]) -> None:
         waiting: dict[Hashable, deque[int]] = defaultdict(deque)
+        # A part is only ever found among those of its own file.
         for i in range(len(old.parts)):
             key = old_key(i) if free[i] else None
             if key is not None:
-                waiting[key].append(i)
+                waiting[old.parts[i].source, key].append(i)
         for j in range(len(new.parts)):
             key = new_key(j) if found[j] < 0 else None
-            if key is not None and waiting.get(key):
-                found[j] = waiting[key].popleft()
+            if key is not None and waiting.get((new.parts[j].source, key)):
+                found[j] = waiting[new.parts[j].source, key].popleft()
                 free[found[j]] = False
 
     def name_of(model: Model) -> Callable[[int], Hashable]:
@@ -135,11 +137,14 @@ def _said_of(part: Part, base: Part, model: Model, number: int) -> list[str]:
     return said
 
 
-def succeed(base: Model, current: Model, fresh: Model, rules: Sequence[RoleRule] = ()) -> tuple[Model, Model, Report]:
+def succeed(
+    base: Model, current: Model, fresh: Model, rules: Sequence[RoleRule] = (), source: str = ""
+) -> tuple[Model, Model, Report]:
     """The study's model after a newer file: its new base, its new state, and the report.
 
     ``base`` is the older file as it was read; ``current`` the study's state of it, with the same part numbers; ``fresh`` the
-    newer file, in metres about the same origin as ``current``. ``rules`` give roles to parts that are new.
+    newer file, in metres about the same origin as ``current``. ``rules`` give roles to parts that are new; ``source`` is the joined file that is the newer
+    one, where it is not the model's own. The bodies of all other files stay as they are in the study.
     """
     base = in_step(base, current)
     match = match_parts(base, fresh)
@@ -208,6 +213,8 @@ def succeed(base: Model, current: Model, fresh: Model, rules: Sequence[RoleRule]
         textures={**current.textures, **new_base.textures}, contours=current.contours, white_card=current.white_card, cut_order=current.cut_order,
         hidden=tuple(h for h in current.hidden if not absent[h]), sets=dict(current.sets),
     )  # fmt: skip
+    if current.joined:
+        state = keeping_bodies(state, current, source)
     added = np.arange(len(base.parts), len(rows))
     if rules and len(added):
         state = apply_rules(state, rules, added.tolist())
@@ -230,7 +237,8 @@ def succeed(base: Model, current: Model, fresh: Model, rules: Sequence[RoleRule]
             same += 1
     gone = [p.path for i, p in enumerate(current.parts) if new_base.parts[i].absent and not base.parts[i].absent]
     new = returned + [p.path for p in state.parts[len(base.parts) :]]
-    mended = int((base.present & current.present[: len(base.parts)] & (base.part_shape != current.part_shape)).sum())
+    newer = np.array([p.source == source for p in base.parts], bool)
+    mended = int((newer & base.present & current.present[: len(base.parts)] & (base.part_shape != current.part_shape)).sum())
     notes = [f"Mends of {mended:,} parts are not in the newer file; look at its health."] if mended else []
     counts = {
         "same": same, "new": len(new), "gone": len(gone), "moved": len(moved), "reshaped": len(reshaped), "renamed": len(renamed),

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 
-import { answered, http, type Job, Refused, type Study } from "../api/client";
+import { answered, http, type Job, type Parts, Refused, type Study } from "../api/client";
 import { finished, isOpen, useChoices } from "../desk/study";
 import { goTo } from "../shared/address";
 import { Choice, Leaf } from "../shared/controls";
@@ -76,10 +76,10 @@ export function Bring({ study, onDone }: { study?: Study; onDone?: (number: numb
     >
       <div className={study ? "" : "flex items-center justify-between gap-6"}>
         <div>
-          <h2 className={study ? "" : "text-[18px]"}>{study ? "The next version" : "Bring a model"}</h2>
+          <h2 className={study ? "" : "text-[18px]"}>{study ? "Bring a file" : "Bring a model"}</h2>
           <p className="quiet mb-2 text-xs">
             {study
-              ? "Lay the newer file here, or choose it. Roles, materials, sets, pens and views carry over."
+              ? "The next version, or a site to join beside it: lay it here, or choose it. Roles, materials, sets, pens and views carry over."
               : `Lay it here, or choose it: ${formats.join(", ")}, or a study that was packed. Materials and pictures come along when they are chosen together with it.`}
           </p>
         </div>
@@ -122,6 +122,18 @@ function likeBefore(study: Study, longest: number, per: number): boolean {
   return ratio > 0.1 && ratio < 10;
 }
 
+const BESIDE = "beside";
+
+/** The files that are joined to a study. */
+function useJoined(study?: Study): Parts["joined"] {
+  const found = useQuery({
+    queryKey: ["parts", study?.slug, study?.model.version],
+    enabled: study !== undefined,
+    queryFn: () => answered<Parts>(http.GET("/api/studies/{slug}/parts", { params: { path: { slug: study!.slug } } })),
+  });
+  return found.data?.joined ?? [];
+}
+
 function Accept({ job, study, onDone }: { job: Job; study?: Study; onDone: (number?: number) => void }) {
   const found = job.result as unknown as Found;
   const [name, setName] = useState(found.name);
@@ -132,6 +144,10 @@ function Accept({ job, study, onDone }: { job: Job; study?: Study; onDone: (numb
   const [up, setUp] = useState(alike ? (study.model.up as "z" | "y") : found.up);
   const [said, setSaid] = useState("");
   const [working, setWorking] = useState<Job | null>(null);
+  // What the file is to the study: its next version, that of a joined file, or one more file beside it.
+  const [is, setIs] = useState("");
+  const joined = useJoined(study);
+  const joins = is === BESIDE;
   const per = choices?.units[units] ?? 1;
   const [x, y, z] = found.size;
   const metres = (up === "z" ? [x, y, z] : [x, z, y]).map((v) => (v * per).toLocaleString("en", { maximumSignificantDigits: 4 }));
@@ -139,7 +155,7 @@ function Accept({ job, study, onDone }: { job: Job; study?: Study; onDone: (numb
     setSaid("");
     try {
       const taken = await answered(
-        http.POST("/api/uploads/{job_id}/accept", { params: { path: { job_id: job.id } }, body: { name: study ? "" : name, units, up, study: study?.slug ?? "" } }),
+        http.POST("/api/uploads/{job_id}/accept", { params: { path: { job_id: job.id } }, body: { name: study ? "" : name, units, up, study: study?.slug ?? "", joins, source: joins ? "" : is } }),
       );
       const done = (await finished(taken, setWorking)).result as { slug: string; number: number };
       onDone(done.number);
@@ -154,7 +170,7 @@ function Accept({ job, study, onDone }: { job: Job; study?: Study; onDone: (numb
     onDone();
   };
   return (
-    <Leaf open onClose={discard} title={study ? "Is this the next version?" : "Is this the model?"} about={`${found.format}, read as ${UNITS[found.units]}, ${found.up.toUpperCase()} up: ${found.because}.`}>
+    <Leaf open onClose={discard} title={study ? "What is this file?" : "Is this the model?"} about={`${found.format}, read as ${UNITS[found.units]}, ${found.up.toUpperCase()} up: ${found.because}.`}>
       <form
         onSubmit={(e) => {
           e.preventDefault();
@@ -168,6 +184,18 @@ function Accept({ job, study, onDone }: { job: Job; study?: Study; onDone: (numb
             </label>
             <input id="study-name" className="field mb-3 w-full text-[16px]" value={name} maxLength={120} onChange={(e) => setName(e.target.value)} />
           </>
+        )}
+        {study && (
+          <Choice
+            label="It is"
+            value={is}
+            options={[
+              { value: "", label: "the next version of the model" },
+              ...joined.map((j) => ({ value: j.id, label: `the next version of “${j.name}”` })),
+              { value: BESIDE, label: "a site or context beside it" },
+            ]}
+            onChange={setIs}
+          />
         )}
         <Choice label="Units of the file" value={units} options={(Object.keys(UNITS) as Units[]).map((u) => ({ value: u, label: UNITS[u] }))} onChange={setUnits} />
         <Choice
@@ -211,7 +239,7 @@ function Accept({ job, study, onDone }: { job: Job; study?: Study; onDone: (numb
             Put it away
           </button>
           <button type="submit" className="act" disabled={(!study && !name.trim()) || working !== null}>
-            {study ? "Take it in" : "Make a study of it"}
+            {joins ? "Join it" : study ? "Take it in" : "Make a study of it"}
           </button>
         </div>
       </form>

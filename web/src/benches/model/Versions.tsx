@@ -1,9 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 
-import { answered, http, type ModelFile } from "../../api/client";
+import { answered, http, type ModelFile, type Parts } from "../../api/client";
 import type { Editing } from "../../desk/study";
+import { NumberField } from "../../shared/controls";
 import { Bring } from "../../studies/Bring";
 import { useChoice } from "./choice";
+import { useParts } from "./parts";
 
 function useFiles(editing: Editing) {
   const { slug, model } = editing.study;
@@ -25,6 +27,7 @@ export function VersionList({ editing }: { editing: Editing }) {
           <li key={f.number} className="border-b border-hairline py-1.5">
             <button type="button" aria-pressed={file === f.number} className={`plain block w-full truncate ${file === f.number ? "font-semibold text-sanguine" : ""}`} onClick={() => set({ file: f.number })}>
               {f.number}. {f.name}
+              {f.source && <span className="quiet"> · joined</span>}
             </button>
             <span className="quiet flex justify-between text-xs">
               <span>{new Date(f.received).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" })}</span>
@@ -56,6 +59,23 @@ export function VersionList({ editing }: { editing: Editing }) {
   );
 }
 
+/** Where a joined file lies, and the way to move it or take it out. */
+function JoinedPlace({ editing, joined }: { editing: Editing; joined: Parts["joined"][number] }) {
+  const place = (by: number[], turn: number) => void editing.model({ do: "place_joined", source: joined.id, by: by as [number, number, number], turn });
+  return (
+    <section aria-label="Where it lies" className="mt-3">
+      <p className="quiet text-xs">{joined.shared ? "The map conversions of both files say where it lies." : "It lies by the numbers of its coordinates."} Moved from there:</p>
+      {(["East", "North", "Up"] as const).map((label, k) => (
+        <NumberField key={label} label={label} unit="m" digits={3} min={-1e7} max={1e7} value={joined.by[k]!} onChange={(v) => place(joined.by.map((old, i) => (i === k ? v : old)), joined.turn)} />
+      ))}
+      <NumberField label="Turned" unit="°" digits={2} min={-360} max={360} value={joined.turn} onChange={(v) => place([...joined.by], v)} />
+      <button type="button" className="line-act mt-3 text-xs" onClick={() => void editing.model({ do: "take_out_joined", source: joined.id })}>
+        Take it out
+      </button>
+    </section>
+  );
+}
+
 type Report = {
   counts?: Record<string, number>;
   new?: string[];
@@ -71,9 +91,11 @@ type Report = {
 /** What a newer version changed. */
 export function ReportSettings({ editing }: { editing: Editing }) {
   const { data: files } = useFiles(editing);
+  const { data: parts } = useParts(editing.study);
   const chosen = useChoice((s) => s.file);
   const file = files?.find((f) => f.number === chosen) ?? files?.find((f) => f.current);
   if (!file) return null;
+  const joined = file.current ? parts?.joined.find((j) => j.id === file.source) : undefined;
   const report = file.report as Report;
   const counts = report.counts;
   const rows: { title: string; count: number; lines: string[]; warns?: boolean }[] = counts
@@ -91,8 +113,9 @@ export function ReportSettings({ editing }: { editing: Editing }) {
     <>
       <h2 className="break-words">{file.name}</h2>
       <p className="quiet text-xs">
-        {file.format} {file.number === 1 ? "· the first version" : ""}
+        {file.format} {file.number === 1 ? "· the first version" : file.source ? "· joined beside the model" : ""}
       </p>
+      {joined && <JoinedPlace key={joined.id} editing={editing} joined={joined} />}
       {[...file.notes, ...(report.notes ?? [])].map((note) => (
         <p key={note} className="mt-2 text-ochre">
           {note}
