@@ -158,8 +158,8 @@ def test_strips_fans_strides_and_short_numbers(scratch: Path) -> None:
         made.node(name=name, mesh=made.mesh(primitive))
     for ending in ("glb", "gltf"):
         model = own(made.write(scratch / f"odd.{ending}"))
-        assert [p.name for p in model.parts] == ["Strip", "Fan", "Spaced", "Sparse"]
-        bodies = [trimesh.Trimesh(model.vertices, model.triangles[model.triangle_part == i], process=False) for i in range(4)]
+        assert [p.name for p in model.parts] == ["Strip", "Fan", "Lines", "Spaced", "Sparse"]
+        bodies = [trimesh.Trimesh(model.vertices, model.triangles[model.triangle_part == i], process=False) for i in (0, 1, 3, 4)]
         assert bodies[0].area == pytest.approx(8) and np.allclose(bodies[0].face_normals, [0, 0, 1])
         assert bodies[1].area == pytest.approx(6 * np.sin(np.pi / 6)) and np.allclose(bodies[1].face_normals, [0, 0, 1])
         assert bodies[2].volume == pytest.approx(6) and bodies[3].bounds[1][2] == 9

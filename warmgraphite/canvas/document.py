@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 from pikepdf import Array, Dictionary, Name, String
 
 from warmgraphite.canvas.journal import Journal
+from warmgraphite.canvas.lettering import postscript_name
 from warmgraphite.canvas.pixels import SkiaCanvas
 from warmgraphite.canvas.protocol import Anchor, Canvas, Face, Gradient, Matrix, Path, Ring, Stroke
 
@@ -78,6 +79,7 @@ class Document:
         self.runs = 0
         self.pages: list[tuple[tuple[float, float], _Node]] = []
         self.layers: dict[LayerPath, None] = {}
+        self.written: dict[Face, dict[int, str]] = {}
 
     def page(self, size: tuple[float, float], draw: Callable[[Canvas], None], layers: Layers) -> None:
         """Draw a page of a size in millimetres."""
@@ -129,6 +131,7 @@ class _Assembly:
             pdf.pages.append(pikepdf.Page(pdf.make_indirect(page)))
         for _ in range(count):
             del pdf.pages[0]
+        self._say_letters()
         if self.contents:
             pdf.Root.OCProperties = Dictionary(
                 OCGs=Array(list(self.contents.values())),
@@ -136,6 +139,17 @@ class _Assembly:
                     Name=String("Layers"), Order=Array(self._order(())), ON=Array(list(self.contents.values())), OFF=Array([])
                 ),
             )
+
+    def _say_letters(self) -> None:
+        """Say what letters the glyphs of each font stand for. The library knows that of glyphs that a letter has by itself, and not of those
+        that take its place beside others: words with such a glyph could not be searched."""
+        of_name = {postscript_name(face): said for face, said in self.document.written.items()}
+        for thing in self.pdf.objects:
+            if not isinstance(thing, Dictionary) or thing.get("/Subtype") != "/Type0" or "/ToUnicode" not in thing:
+                continue
+            said = of_name.get(str(thing.BaseFont)[1:].partition("+")[2])
+            if said:
+                thing.ToUnicode = self.pdf.make_stream(_letter_map(said))
 
     def _order(self, above: LayerPath) -> list[Any]:
         """The layers within another as a reader lists them, the uppermost first."""
@@ -187,6 +201,20 @@ class _Assembly:
         return name
 
 
+def _letter_map(said: dict[int, str]) -> bytes:
+    """The map from glyphs to letters (ISO 32000-1, 9.10.3)."""
+    rows = [f"<{glyph:04X}> <{letters.encode('utf-16-be').hex().upper()}>" for glyph, letters in sorted(said.items())]
+    blocks = "\n".join(
+        f"{len(part)} beginbfchar\n" + "\n".join(part) + "\nendbfchar"
+        for part in (rows[k : k + 100] for k in range(0, len(rows), 100))
+    )
+    return (
+        "/CIDInit /ProcSet findresource begin\n12 dict begin\nbegincmap\n/CIDSystemInfo << /Registry (Adobe) /Ordering (UCS) /Supplement 0 >> def\n"
+        "/CMapName /Adobe-Identity-UCS def\n/CMapType 2 def\n1 begincodespacerange\n<0000> <FFFF>\nendcodespacerange\n"
+        f"{blocks}\nendcmap\nCMapName currentdict /CMap defineresource pop\nend\nend\n"
+    ).encode()
+
+
 def _blending() -> Dictionary:
     """Marks blend in the screen's colours, whatever a printer has."""
     return Dictionary(Type=Name.Group, S=Name.Transparency, CS=Name.DeviceRGB, I=True)
@@ -220,6 +248,7 @@ class _PageCanvas:
             canvas = self.document.target.beginPage(self.size[0] * _POINTS, self.size[1] * _POINTS)
             canvas.scale(_POINTS, _POINTS)
             self.run = SkiaCanvas(canvas, is_document=True)
+            self.run.written = self.document.written
             for words in self.within:
                 self._enter(words)
             self.nodes[-1].rows.append(self.document.runs)

@@ -17,14 +17,16 @@ from fontTools.ttLib import TTFont
 from warmgraphite.canvas.fonts import face_file
 from warmgraphite.canvas.protocol import Face
 
-__all__ = ["Shaped", "capital_height", "measured", "missing_in", "shaped", "subset_font"]
+__all__ = ["Shaped", "capital_height", "measured", "missing_in", "postscript_name", "shaped", "subset_font"]
 
 
 @dataclass(frozen=True)
 class Shaped:
-    """A line of text at a size of 1: ``glyphs`` with the place ``x``, ``y`` (upwards) of each, and how wide all is."""
+    """A line of text at a size of 1: ``glyphs`` with the place ``x``, ``y`` (upwards) of each, what of the text each stands for (``letters``), and
+    how wide all is."""
 
     glyphs: tuple[int, ...]
+    letters: tuple[str, ...]
     x: tuple[float, ...]
     y: tuple[float, ...]
     width: float
@@ -49,7 +51,15 @@ def shaped(words: str, face: Face) -> Shaped:
         x.append((at + place.x_offset) / em)
         y.append(place.y_offset / em)
         at += place.x_advance
-    return Shaped(tuple(g.codepoint for g in buffer.glyph_infos), tuple(x), tuple(y), at / em)
+    infos = buffer.glyph_infos
+    # Of several glyphs that come from the same letters the first stands for them.
+    starts = sorted({g.cluster for g in infos})
+    ends = dict(zip(starts, [*starts[1:], len(words)], strict=True))
+    said, letters = set(), []
+    for info in infos:
+        letters.append("" if info.cluster in said else words[info.cluster : ends[info.cluster]])
+        said.add(info.cluster)
+    return Shaped(tuple(g.codepoint for g in infos), tuple(letters), tuple(x), tuple(y), at / em)
 
 
 @cache
@@ -58,6 +68,12 @@ def capital_height(face: Face) -> float:
     font = TTFont(face_file(face).path, lazy=True)
     found = getattr(font["OS/2"], "sCapHeight", 0) / font["head"].unitsPerEm
     return float(found) if 0.3 < found < 1.2 else 0.7
+
+
+@cache
+def postscript_name(face: Face) -> str:
+    """What a face is called in documents."""
+    return str(TTFont(face_file(face).path, lazy=True)["name"].getDebugName(6) or "")
 
 
 @cache

@@ -151,6 +151,8 @@ class SkiaCanvas:
         self.target, self.is_document, self.of_pixels = target, is_document, not is_document
         self.surface: skia.Surface | None = None
         self._laid: skia.Paint | None = None
+        #: What each glyph of a face that was written stands for.
+        self.written: dict[Face, dict[int, str]] = {}
 
     @contextmanager
     def group(self, name: str, opacity: float = 1.0, blend: str = "normal") -> Iterator[None]:
@@ -309,6 +311,11 @@ class SkiaCanvas:
         line = shaped(words, face)
         left = x - {"start": 0.0, "middle": line.width / 2, "end": line.width}[anchor] * size
         places = [skia.Point(left + dx * size, y - dy * size) for dx, dy in zip(line.x, line.y, strict=True)]
+        if self.is_document:
+            said = self.written.setdefault(face, {})
+            for glyph, letters in zip(line.glyphs, line.letters, strict=True):
+                if letters:
+                    said[glyph] = letters
         if places:
             blob = skia.TextBlobBuilder()
             blob.allocRunPos(font, list(line.glyphs), places)

@@ -94,11 +94,12 @@ class Wash(PixelTrace):
 
     def flat(self, plate: Plate) -> Flat | None:
         uneven = (self.turbulence, self.rim, self.bloom, self.back_run, self.granulation, self.dry, self.white, self.lost, self.short, self.wet)  # fmt: skip
-        if self.where is None or any(uneven) or self.graded != "evenly" or self.colours != "its own" or self._by_depth:
+        if any(uneven) or self.graded != "evenly" or self.colours != "its own" or self._by_depth:
             return None
         # What is seen is the pigment's colour to the power of its density.
         laid = np.clip(np.array(channels(self.colour)) / 255, 0.02, 1.0) ** self.density
-        return Flat.of(plate.of("room", self.where).shape, written(255 * laid))
+        cells: RegionMap = plate.of("regions")
+        return Flat.of(cells.shape(cells.areas(self.where, plate.model, self.holds) >= 0), written(255 * laid))
 
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
         cells, cover = plate.of("regions"), plate.of("cover")

@@ -1,0 +1,341 @@
+"""What goes out, read back by general libraries: pages, layers that switch, text, fonts, weights; pictures and layered pictures."""
+
+from __future__ import annotations
+
+import io
+import json
+import xml.etree.ElementTree as ET
+import zipfile
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pikepdf
+import pypdfium2
+import pytest
+from PIL import Image
+from pyora import Project
+from scipy import ndimage
+
+from tests.conftest import box, model_of
+from tests.core.test_sheet import line_widths
+from warmgraphite.board.specification import Board, Page, PlacedDrawing
+from warmgraphite.bundle import write_bundle
+from warmgraphite.canvas.fonts import FACES
+from warmgraphite.collage.kinds.for_print import ForPrint
+from warmgraphite.collage.kinds.lines import LinesTrace
+from warmgraphite.collage.kinds.paper import Paper
+from warmgraphite.collage.kinds.poche import PocheTrace
+from warmgraphite.collage.kinds.shade import Shade
+from warmgraphite.collage.kinds.shadow import Shadow
+from warmgraphite.collage.kinds.wash import Wash
+from warmgraphite.collage.plate import Plate
+from warmgraphite.collage.specification import Trace
+from warmgraphite.drawing import Drawing
+from warmgraphite.errors import OutputError
+from warmgraphite.ink.rules import Ink, default_pens, default_poche
+from warmgraphite.model.model import Model
+from warmgraphite.out.formats import FORMATS
+from warmgraphite.regions.query import Match
+from warmgraphite.sheet.specification import Sheet
+from warmgraphite.sheet.write import write_drawing
+from warmgraphite.view.specification import Cut, Frame, Parallel, ViewSpecification
+from warmgraphite.view.sun import Sun
+
+DPI = 150
+#: What a wash is where it is flat.
+FLAT = {"turbulence": 0, "rim": 0, "bloom": 0, "granulation": 0, "wet": 0}
+VIEW = ViewSpecification(
+    name="Yard section",
+    projection=Parallel(direction=(0.4, 1, -0.5), centre=(2.5, 1, 1.5)),
+    cuts=(Cut(point=(0, 0.5, 0), normal=(0, -1, 0)),),
+    sun=Sun(azimuth=200, altitude=40),
+    frame=Frame(width=203.2, height=152.4, scale=50, resolution=DPI),
+)
+TRACES: tuple[Trace, ...] = (
+    Paper(id="paper", name="Paper"), Wash(id="wash", name="Brick wash", where=Match(roles=("structure",)), colour="#cf8f72"),
+    Shade(id="shade", name="Shade", blend="multiply", opacity=0.6), Shadow(id="shadow", name="Shadow", blend="multiply", mottle=0, opacity=0.7),
+    PocheTrace(id="poche", name="Poche"), LinesTrace(id="lines", name="Ink", opacity=0.9),
+)  # fmt: skip
+
+
+def yard() -> Model:
+    rows = (
+        ("Wall", box((0, 0, 0), (5, 1, 3)), 0),
+        ("Step", box((5, 0, 0), (6, 3, 1)), 2),
+        ("Back", box((-2, 4, 0), (8, 4.3, 2)), 0),
+        ("Ground", box((-6, -3, -0.2), (12, 8, 0)), 0),
+    )
+    model = model_of(*rows)
+    return model.said(
+        parts=tuple(replace(p, layer=n) for p, n in zip(model.parts, ("Walls", "Steps", "Walls", "Site"), strict=True))
+    )
+
+
+def drawn(**said: Any) -> Plate:
+    return Drawing(yard(), VIEW, ink=Ink(pens=default_pens(), poche=default_poche()), **said).plate("Test yard")
+
+
+def to(path: Path, traces: tuple[Trace, ...] = TRACES, **said: Any) -> Path:
+    write_drawing(drawn(), traces, Sheet(), path, resolution=DPI, **said)
+    return path
+
+
+def rendered(data: bytes | Path, dpi: float = DPI) -> np.ndarray:
+    """(h, w, 3) the first page as a general library draws it."""
+    with pypdfium2.PdfDocument(data) as document:
+        return document[0].render(scale=dpi / 72 - 1e-9).to_numpy()[..., 2::-1].astype(int)
+
+
+def layer_names(pdf: pikepdf.Pdf) -> list[str]:
+    return [str(o.Name) for o in pdf.Root.OCProperties.OCGs]
+
+
+def with_layers(path: Path, off: set[str]) -> np.ndarray:
+    """The page with some layers switched off."""
+    with pikepdf.open(path) as pdf:
+        found = pdf.Root.OCProperties
+        found.D.OFF = pikepdf.Array([o for o in found.OCGs if str(o.Name) in off])
+        found.D.ON = pikepdf.Array([o for o in found.OCGs if str(o.Name) not in off])
+        out = io.BytesIO()
+        pdf.save(out)
+    return rendered(out.getvalue(), 100)
+
+
+def test_a_pdf_has_its_page_its_words_its_fonts_and_the_weights_of_its_pens(tmp_path: Path) -> None:
+    path = to(tmp_path / "a.pdf")
+    with pikepdf.open(path) as pdf:
+        page = pdf.pages[0]
+        left, bottom, right, top = (float(v) * 25.4 / 72 for v in page.mediabox)
+        assert (right - left, top - bottom) == pytest.approx((203.2, 152.4), abs=1e-3)
+        assert str(pdf.docinfo["/Title"]) == "Test yard: Yard section" and "1:50" in str(pdf.docinfo["/Subject"])
+        fonts = [o for o in pdf.objects if isinstance(o, pikepdf.Dictionary) and o.get("/Type") == "/FontDescriptor"]
+        # Both faces of the title are embedded, cut down to what was written.
+        assert len(fonts) == 2 and all("/FontFile2" in f and str(f.FontName)[7] == "+" for f in fonts)
+        assert all(len(bytes(f.FontFile2.read_bytes())) < FACES["serif"].path.stat().st_size / 3 for f in fonts)
+        widths = line_widths(page.Contents, page.Resources, np.eye(3))
+    pens = {round(row.style.weight, 3) for row in drawn().penned()}
+    assert pens <= widths
+    with pypdfium2.PdfDocument(path) as document:
+        text = document[0].get_textpage()
+        assert text.search("Yard section").get_next() is not None and text.search("1:50").get_next() is not None
+
+
+def test_layers_of_a_pdf_switch_what_they_are_called(tmp_path: Path) -> None:
+    path = to(tmp_path / "a.pdf")
+    with pikepdf.open(path) as pdf:
+        names = layer_names(pdf)
+        order = [str(o.Name) for o in pdf.Root.OCProperties.D.Order]
+    assert names == [t.name for t in TRACES] + ["Notes"] and order == names[::-1]
+    whole = with_layers(path, set())
+    for trace in TRACES:
+        # With one off, the page is what is drawn without that trace.
+        less = tmp_path / "less.pdf"
+        to(less, tuple(t for t in TRACES if t is not trace))
+        shown, wanted = with_layers(path, {trace.name}), rendered(less, 100)
+        assert np.abs(shown - wanted).mean() < 0.12, trace.name
+        assert np.abs(shown - whole).max() > 20, trace.name
+    # All off: the page itself is bare.
+    assert with_layers(path, set(names)).min() == 255
+
+
+def test_layers_go_by_rank_by_layer_of_the_model_or_a_choice(tmp_path: Path) -> None:
+    whole = rendered(to(tmp_path / "whole.pdf"), 100)
+    by_rank = to(tmp_path / "rank.pdf", layers=("traces", "ranks"))
+    with pikepdf.open(by_rank) as pdf:
+        names = layer_names(pdf)
+    assert {"Ink", "Poche", "Lines cut", "Lines outline", "Lines edge"} <= set(names) and any(
+        n.startswith("Poche ") for n in names
+    )
+    assert np.abs(with_layers(by_rank, set()) - whole).mean() < 0.05
+    # Without the lines of the cut less is inked, and nothing else changes.
+    less = with_layers(by_rank, {"Lines cut"})
+    assert (less - with_layers(by_rank, set())).mean() > 0.01 and (less >= with_layers(by_rank, set()) - 3).all()
+    by_model = to(tmp_path / "model.pdf", layers=("traces", "model"))
+    with pikepdf.open(by_model) as pdf:
+        names = layer_names(pdf)
+    assert {"Walls", "Steps", "Site"} <= set(names)
+    assert np.abs(with_layers(by_model, set()) - whole).mean() < 0.25
+    # The steps stand right of the wall: without their layer only that side changes.
+    changed = np.abs(with_layers(by_model, {"Steps"}) - with_layers(by_model, set())).max(2) > 30
+    columns = np.flatnonzero(changed.any(0))
+    assert len(columns) and columns.min() > 0.5 * changed.shape[1]
+    chosen = to(tmp_path / "chosen.pdf", only=("Ink",))
+    with pikepdf.open(chosen) as pdf:
+        assert layer_names(pdf) == ["Ink"]
+    with pikepdf.open(to(tmp_path / "none.pdf", layers=())) as pdf:
+        assert "/OCProperties" not in pdf.Root
+        # All tones beneath the first shape are one picture, of the page's size.
+        pictures = [o for o in pdf.objects if isinstance(o, pikepdf.Stream) and o.get("/Subtype") == "/Image"]
+        assert [(int(p.Width), int(p.Height)) for p in pictures] == [(1200, 900)]
+
+
+def test_a_pdf_is_the_picture_beside_the_png(tmp_path: Path) -> None:
+    png = np.asarray(Image.open(to(tmp_path / "a.png")).convert("RGB")).astype(int)
+    for name, layers in (("layers", ("traces", "ranks")), ("none", ())):
+        found = rendered(to(tmp_path / f"{name}.pdf", layers=layers))
+        assert found.shape == png.shape == (900, 1200, 3)
+        off = np.abs(found - png).max(2) / 255
+        # Where an edge runs through a pixel, two libraries share it out differently.
+        flat = ndimage.maximum_filter(png.max(2), 3) - ndimage.minimum_filter(png.min(2), 3) < 90
+        assert off[flat].mean() < 0.01 and off.mean() < 0.02 and flat.mean() > 0.6, name
+
+
+def test_flat_tones_are_shapes_and_uneven_ones_pictures(tmp_path: Path) -> None:
+    flat = Wash(id="w", name="Flat wash", where=Match(roles=("structure",)), colour="#cf8f72", **FLAT)
+    traces = (Paper(id="p", name="Paper", grain=0), flat, Shadow(id="s", name="Shadow", mottle=0))
+    png = np.asarray(Image.open(to(tmp_path / "a.png", traces)).convert("RGB")).astype(int)
+    svg = ET.parse(to(tmp_path / "a.svg", traces)).getroot()
+    assert not list(svg.iter("{http://www.w3.org/2000/svg}image"))
+    found = rendered(to(tmp_path / "a.pdf", traces))
+    off = np.abs(found - png).max(2)
+    assert (off > 12).mean() < 0.004 and (png < 200).any(2).mean() > 0.1
+    uneven = to(tmp_path / "b.svg", (flat.model_copy(update={"bloom": 0.3}), Shadow(id="s", name="Shadow", mottle=0.4)))
+    assert len(list(ET.parse(uneven).getroot().iter("{http://www.w3.org/2000/svg}image"))) == 2
+
+
+def test_a_pdf_that_is_kept_meets_what_can_be_checked_of_its_standard(tmp_path: Path) -> None:
+    """ISO 19005-2: no validator of it can be had here, so its clauses are gone through one by one."""
+    path = to(tmp_path / "a.pdf", archival=True, layers=("traces", "ranks"))
+    data = path.read_bytes()
+    assert (
+        data.startswith(b"%PDF-1.7") and data.split(b"\n", 2)[1][:1] == b"%" and min(data.split(b"\n", 2)[1][1:5]) > 127
+    )  # 6.1.2
+    with pikepdf.open(path) as pdf:
+        assert "/ID" in pdf.trailer and "/Encrypt" not in pdf.trailer  # 6.1.3
+        with pdf.open_metadata() as about:  # 6.6.2, 6.6.4
+            assert (about["pdfaid:part"], about["pdfaid:conformance"]) == ("2", "B")
+            assert about["dc:title"] == str(pdf.docinfo["/Title"])
+        (intent,) = pdf.Root.OutputIntents  # 6.2.3
+        assert intent.S == "/GTS_PDFA1" and intent.DestOutputProfile.read_bytes()[36:40] == b"acsp"
+        assert "/AA" not in pdf.Root and "/JavaScript" not in pdf.Root.get("/Names", {})  # 6.5
+        default = pdf.Root.OCProperties.D  # 6.9
+        assert str(default.Name) and "/AS" not in default
+        listed = []
+
+        def walk(rows: Any) -> None:
+            for row in rows:
+                walk(row) if isinstance(row, pikepdf.Array) else listed.append(str(row.Name))
+
+        walk(default.Order)
+        assert sorted(listed) == sorted(layer_names(pdf))
+        for thing in pdf.objects:
+            if not isinstance(thing, pikepdf.Dictionary | pikepdf.Stream):
+                continue
+            if thing.get("/Subtype") == "/Image":
+                assert not thing.get("/Interpolate", False) and "/Alternates" not in thing  # 6.2.8
+            if isinstance(thing, pikepdf.Stream):
+                assert "/LZWDecode" not in str(thing.get("/Filter", "")) and "/F" not in thing  # 6.1.7
+            if thing.get("/Type") == "/FontDescriptor":
+                assert "/FontFile2" in thing  # 6.2.11
+            if thing.get("/Type") == "/Font" and thing.get("/Subtype") == "/Type0":
+                assert "/ToUnicode" in thing
+            if "/BM" in thing:
+                assert str(thing.BM)[1:] in {"Normal", "Multiply"}  # 6.2.10
+            assert thing.get("/S") not in ("/Launch", "/Sound", "/Movie", "/JavaScript")
+        assert all("/Group" in page.obj for page in pdf.pages)
+    assert np.abs(rendered(path, 60) - rendered(to(tmp_path / "b.pdf", layers=("traces", "ranks")), 60)).max() <= 1
+
+
+def test_letters_as_outlines_are_drawn_where_the_letters_are(tmp_path: Path) -> None:
+    plain, drawn_ = (rendered(to(tmp_path / f"{t}.pdf", text=t)) for t in ("fonts", "outlines"))
+    assert np.abs(plain - drawn_).mean() < 0.1 < 0.3 < np.abs(plain - 255).mean()
+    svg = to(tmp_path / "a.svg", text="outlines").read_text()
+    assert "<text" not in svg and "font-face" not in svg and 'data-name="text Yard section"' in svg
+    with pypdfium2.PdfDocument(tmp_path / "outlines.pdf") as document:
+        assert "Yard" not in document[0].get_textpage().get_text_range()
+
+
+@pytest.mark.parametrize(("ending", "off"), [("tiff", 0), ("webp", 0), ("jpg", 12)])
+def test_pictures_hold_what_the_png_holds(tmp_path: Path, ending: str, off: int) -> None:
+    png = Image.open(to(tmp_path / "a.png", paper=False))
+    found = Image.open(to(tmp_path / f"a.{ending}", paper=False, quality=100 if ending == "webp" else 92))
+    assert found.size == png.size
+    if ending == "jpg":  # no alpha: what is bare is white
+        laid = Image.new("RGBA", png.size, "white")
+        laid.alpha_composite(png)
+        assert np.percentile(np.abs(np.asarray(found).astype(int) - np.asarray(laid.convert("RGB")).astype(int)), 99) <= off
+    else:
+        assert found.mode == "RGBA" and (np.asarray(found)[..., 3] == 0).mean() > 0.2
+        assert np.abs(np.asarray(found).astype(int) - np.asarray(png).astype(int)).max() == off
+    if ending != "webp":
+        assert [float(v) for v in found.info["dpi"]] == pytest.approx([DPI, DPI], abs=0.5)
+
+
+def test_more_pixels_than_a_format_holds_are_refused_in_a_sentence(tmp_path: Path) -> None:
+    long = VIEW.model_copy(update={"frame": Frame(width=800, height=20, scale=200)})
+    with pytest.raises(
+        OutputError, match=r"WebP holds 16,383 pixels along a side, and this would have 18,898; write it at 520 dpi"
+    ):
+        write_drawing(Drawing(yard(), long).plate(), TRACES[4:], Sheet(), tmp_path / "a.webp", resolution=600)
+    with pytest.raises(OutputError, match=r"must end in \.pdf, \.svg, \.png, \.tiff, \.jpg, \.webp or \.ora"):
+        to(tmp_path / "a.bmp")
+    assert not list(tmp_path.iterdir())
+    assert [f.ending for f in FORMATS.values()] == ["pdf", "svg", "png", "tiff", "jpg", "webp", "ora"]
+
+
+def test_a_layered_picture_is_opened_and_put_together_again(tmp_path: Path) -> None:
+    traces = (*TRACES[:4], ForPrint(id="fp", name="Lift", acts_on="the sheet beneath"), *TRACES[4:])
+    small = {"resolution": 60}
+    write_drawing(drawn(), traces, Sheet(), tmp_path / "a.ora", **small)
+    write_drawing(drawn(), traces, Sheet(), tmp_path / "a.png", **small)
+    with zipfile.ZipFile(tmp_path / "a.ora") as file:
+        first = file.infolist()[0]
+        assert (first.filename, first.compress_type, file.read(first)) == ("mimetype", zipfile.ZIP_STORED, b"image/openraster")
+        assert max(Image.open(file.open("Thumbnails/thumbnail.png")).size) <= 256
+    project = Project.load(str(tmp_path / "a.ora"))
+    rows = list(project.children)[::-1]
+    assert [r.name for r in rows] == [*(t.name for t in TRACES), "Notes"]
+    assert [r.composite_op for r in rows] == ["svg:src-over", "svg:multiply", "svg:multiply", "svg:multiply"] + [
+        "svg:src-over"
+    ] * 3
+    assert [r.opacity for r in rows] == pytest.approx([1, 1, 0.6, 0.7, 1, 0.9, 1])
+    merged = np.asarray(project.get_image_data(use_original=True)).astype(int)
+    assert (merged == np.asarray(Image.open(tmp_path / "a.png")).astype(int)).all()
+    again = np.asarray(project.get_image_data(use_original=False)).astype(int)
+    assert np.abs(again - merged).max() <= 4
+    # A sheet that changes all beneath it has no likeness there: up to it all is one picture.
+    write_drawing(drawn(), (*TRACES, ForPrint(id="fp", name="Lift")), Sheet(), tmp_path / "b.ora", resolution=30)
+    assert [r.name for r in Project.load(str(tmp_path / "b.ora")).children] == ["Notes", "Beneath Lift"]
+
+
+def test_a_board_goes_out_with_a_layer_for_each_drawing(tmp_path: Path) -> None:
+    from tests.core import test_boards as boards
+    from warmgraphite.board.ready import in_study, made_ready
+    from warmgraphite.board.write import write_board
+
+    rows = (PlacedDrawing(id="a", view="Section", at=(10, 10)), PlacedDrawing(id="b", view="Plan", at=(10, 140)))
+    board = Board(id="b", name="B", page=Page(width=240, height=300), drawings=rows, block=boards.QUIET)
+    document, model = boards.study(), boards.house()
+    ready = made_ready(board, lambda row: in_study(row, document, model), tmp_path / "tiles", 60)
+    write_board(board, ready, tmp_path / "a.pdf", study="S", resolution=60)
+    with pikepdf.open(tmp_path / "a.pdf") as pdf:
+        names = layer_names(pdf)
+        tops = [o for o in pdf.Root.OCProperties.D.Order if not isinstance(o, pikepdf.Array)]
+    assert [str(o.Name) for o in tops][-1] == "Paper" and {"Drawing A Section", "Drawing B Plan"} <= {str(o.Name) for o in tops}
+    assert names.count("Lines") == 2
+    whole, less = with_layers(tmp_path / "a.pdf", set()), with_layers(tmp_path / "a.pdf", {"Drawing B Plan"})
+    changed = np.flatnonzero((np.abs(whole - less).max(2) > 30).any(1)) / whole.shape[0] * 300
+    assert len(changed) and changed.min() > 135
+    write_board(board, ready, tmp_path / "a.ora", study="S", resolution=60)
+    write_board(board, ready, tmp_path / "a.png", study="S", resolution=60)
+    project = Project.load(str(tmp_path / "a.ora"))
+    assert "Drawing A Section: Poche" in [r.name for r in project.children]
+    merged = np.asarray(Image.open(tmp_path / "a.png")).astype(int)
+    assert np.abs(np.asarray(project.get_image_data(use_original=False)).astype(int) - merged).max() <= 4
+
+
+def test_passes_are_kept_as_tiff_with_all_of_their_bits(tmp_path: Path) -> None:
+    small = VIEW.model_copy(update={"frame": VIEW.frame.model_copy(update={"resolution": 40})})
+    told: list[str] = []
+    for kind in ("png", "tiff"):
+        write_bundle(Drawing(yard(), small), tmp_path / kind, pictures=kind, watch=lambda stage, _f: told.append(stage))  # type: ignore[arg-type]
+    names = {p.stem for p in (tmp_path / "png").glob("*.png")}
+    assert names == {p.stem for p in (tmp_path / "tiff").glob("*.tiff")} and not list((tmp_path / "tiff").glob("*.png"))
+    for name in sorted(names):
+        a, b = (np.asarray(Image.open(tmp_path / k / f"{name}.{k}")) for k in ("png", "tiff"))
+        assert (a == b).all(), name
+    assert np.asarray(Image.open(tmp_path / "tiff" / "depth.tiff")).dtype.itemsize >= 2 and "Writing depth" in told
+    assert len(np.unique(np.asarray(Image.open(tmp_path / "tiff" / "depth.tiff")))) > 256
+    assert json.loads((tmp_path / "tiff" / "bundle.json").read_text())["frame"]["pixels"] == [320, 240]
