@@ -24,7 +24,7 @@ from warmgraphite.out.write import FORMATS
 from warmgraphite.passes.store import PassStore
 from warmgraphite.series.contact import write_contact_sheet
 from warmgraphite.series.kept import KeptSet
-from warmgraphite.series.plan import Item, SeriesSettings, plan_of, source_of
+from warmgraphite.series.plan import Item, SeriesSettings, board_of, plan_of, source_of
 from warmgraphite.sheet.page import page_leaf
 from warmgraphite.sheet.write import write_drawing
 from warmgraphite.study.document import StudyDocument
@@ -105,7 +105,7 @@ def _board(
     document: StudyDocument, model: Model, settings: SeriesSettings, item: Item, there: KeptSet, store: PassStore,
     kept: KeptPictures | None, tiles: Path, tell: Watch,
 ) -> str:  # fmt: skip
-    board = next(b for b in document.boards if b.id == item.id)
+    board = board_of(document, settings, item.id)
     shown = None if FORMATS[settings.format].many else item.page
     ready = made_ready(
         board, lambda row: in_study(row, document, model), tiles, settings.out.resolution, store=store, kept=kept, page=shown,

@@ -98,6 +98,14 @@ def source_of(document: StudyDocument, model: Model, settings: SeriesSettings, s
     return Source(model, view.model_copy(update={"frame": frame}), look, saved.sheet, saved.mark, document.name)
 
 
+def board_of(document: StudyDocument, settings: SeriesSettings, identity: str) -> Board:
+    """A board as it is drawn in a set: where one finish is asked for, in that."""
+    board = next(b for b in document.boards if b.id == identity)
+    if not settings.finish:
+        return board
+    return board.model_copy(update={"drawings": tuple(d.model_copy(update={"finish": settings.finish}) for d in board.drawings)})
+
+
 def _said(source: Source) -> list[object]:
     return [
         source.model.version, source.view.model_dump(mode="json"), source.look.model_dump(mode="json"),
@@ -116,6 +124,7 @@ def _view(document: StudyDocument, model: Model, settings: SeriesSettings, saved
 
 
 def _board(document: StudyDocument, model: Model, settings: SeriesSettings, board: Board) -> list[Item]:
+    board = board_of(document, settings, board.id)
     try:
         sources = [_said(in_study(row, document, model)) for row in board.drawings]
     except ViewError as error:
