@@ -19,7 +19,7 @@ import urllib.request
 from collections.abc import Callable
 from pathlib import Path
 
-from bench import collage, elsewhere, figures, notes
+from bench import collage, elsewhere, figures, notes, out
 
 ROWS: dict[str, Callable[[], dict]] = {}
 
@@ -835,6 +835,10 @@ row("a figure put, to its patch on the desk, HTTP")(figures.put)
 row("sixty labels placed")(notes.labels)
 row("a note moved, to its picture, HTTP")(notes.moved)
 row("an A1 board of four drawings, its passes fresh")(notes.board)
+row("an A1 board of four drawings, PDF at 300 dpi")(out.board_pdf)
+row("the washed long section, A2 PDF")(out.long_section)
+row("a set of twelve views")(out.twelve)
+row("a proof of A3")(out.proof)
 
 
 @row("A1 at 300 dpi, PNG")

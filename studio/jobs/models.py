@@ -48,8 +48,18 @@ def _passes_have_hatches(data: Data) -> Data:
     return data
 
 
+def _files_have_settings(data: Data) -> Data:
+    """Of a file its resolution was said, and whether it has the paper, beside its format."""
+    arguments = data["arguments"]
+    if "format" in arguments and "document" in arguments and "out" not in arguments:
+        arguments["out"] = {n: arguments.pop(n) for n in ("resolution", "paper") if n in arguments}
+    return data
+
+
 #: How the arguments of jobs are written.
-ARGUMENTS = Format("work", (_pictures_name_their_view, _passes_have_a_look, _passes_have_hatches, as_it_was))
+ARGUMENTS = Format(
+    "work", (_pictures_name_their_view, _passes_have_a_look, _passes_have_hatches, as_it_was, _files_have_settings)
+)
 
 
 class Job(models.Model):

@@ -42,6 +42,7 @@ def clear_unused(young: float = YOUNG) -> int:
         *_stock(),
         *_masks(),
         *_samples(),
+        *_sets(),
     ):
         with contextlib.suppress(OSError):  # another process may be at it, or the file is somebody else's
             if _is_old(path, young):
@@ -53,6 +54,12 @@ def clear_unused(young: float = YOUNG) -> int:
     return gone
 
 
+def _sets() -> Iterator[Path]:
+    """Sets of studies that are no more."""
+    there = {str(pk) for pk in Study.objects.values_list("pk", flat=True)}
+    yield from (f for f in (Path(settings.DATA) / "sets").glob("[0-9]*") if f.name not in there)
+
+
 def _is_old(path: Path, young: float) -> bool:
     return time.time() - path.stat().st_mtime > young
 
@@ -60,7 +67,7 @@ def _is_old(path: Path, young: float) -> bool:
 def _drafts() -> Iterator[Path]:
     """What was being written when somebody was killed, whatever is in it."""
     data = Path(settings.DATA)
-    for folder in ("models", "passes", "health", "received", "pictures/*", "exports/*", "stock/masks"):
+    for folder in ("models", "passes", "health", "received", "pictures/*", "exports/*", "sets/*", "sets/*/small", "stock/masks"):
         yield from data.glob(f"{folder}/.*{DRAFT}")
 
 

@@ -174,10 +174,11 @@ class RuleBookOut(Schema):
 
 
 class WriteIn(Schema):
-    """What is written of the model: all of it, or the parts of a set."""
+    """What is written of the model: all of it, or the parts of a set; with the ``figures`` that stand in the view on the desk, or without."""
 
     format: Literal["glb", "obj"]
     part_set: str = Field(default="", max_length=200)
+    figures: bool = False
 
 
 class AcceptIn(Schema):
@@ -328,6 +329,8 @@ def write_model(request: HttpRequest, slug: str, body: WriteIn) -> JobOut:
     if body.part_set and body.part_set not in study.model.sets:
         raise EditError(f"There is no part set “{body.part_set}” any more; choose another.")
     arguments = {**body.model_dump(), "version": study.model_version}
+    if body.figures:
+        arguments["of"] = study.document.model_dump(mode="json")
     return job_out(enqueue("write_model", f"write {uuid.uuid4().hex}", arguments, study))
 
 

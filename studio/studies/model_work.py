@@ -17,9 +17,11 @@ from pydantic import TypeAdapter
 
 from studio.jobs.models import Job, Watch
 from studio.jobs.queue import ending, work
+from studio.stock.models import kept_pictures
 from studio.studies.mesh import mesh_file
 from studio.studies.models import ChangedElsewhere, ModelFile, Study, create_study, model_of_version, model_store
 from studio.studies.names import file_name
+from warmgraphite.drawing import Drawing
 from warmgraphite.errors import ModelFileError
 from warmgraphite.model.apart import read_apart
 from warmgraphite.model.edits import Drop, Mend, ModelEdit, PlaceJoined, Remeasure, Restore, TakeOutJoined, in_step
@@ -31,7 +33,7 @@ from warmgraphite.model.obj import write_obj
 from warmgraphite.model.store import load_model
 from warmgraphite.model.succession import Report, succeed
 from warmgraphite.model.units import to_metres
-from warmgraphite.study import StudyDocument, follow_names
+from warmgraphite.study import StudyDocument, follow_names, read_document
 from warmgraphite.study.kit import shipped_finishes
 from warmgraphite.whole import DRAFT, whole
 
@@ -240,6 +242,10 @@ def write_model(job: Job, watch: Watch) -> dict:
     chosen = model.in_set(job.wanted["part_set"]) if job.wanted["part_set"] else None
     if chosen is not None:
         model = model.only(chosen[model.triangle_part])
+    if job.wanted.get("figures"):
+        document = read_document(job.wanted["of"])
+        standing = Drawing(model, document.desk.view, ink=document.drawn_look(document.on_desk), pictures=kept_pictures())
+        model = standing.model
     title = f"{job.study.document.name} - {job.wanted['part_set'] or 'model'}"
     words = file_name(title, "model")
     folder = settings.DATA / "exports" / str(job.pk)

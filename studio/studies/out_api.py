@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import uuid
 from typing import Literal
 
@@ -216,7 +217,7 @@ def _file(path: object, name: str, attached: bool) -> HttpResponse:
 def read_small(request: HttpRequest, slug: str, key: str) -> HttpResponse:
     """A small picture of the set."""
     study = study_of(slug)
-    if not key.isalnum():
+    if not re.fullmatch(r"[a-z0-9-]+", key):
         raise Http404
     response = _file(folder_of(study) / "small" / f"{key}.png", "small.png", attached=False)
     response["Cache-Control"] = "private, max-age=86400"

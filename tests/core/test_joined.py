@@ -191,7 +191,8 @@ def test_a_second_file_lies_in_shared_coordinates_to_a_millimetre_and_keeps_its_
     corner = np.array([EAST + 52, NORTH - 19, 200.0])
     assert (
         np.abs(
-            np.stack([f(on_map(both, both.vertices[points]), 0) for f in (np.min, np.max)]) - np.stack([corner, np.add(corner, [4, 4, 2])])
+            np.stack([f(on_map(both, both.vertices[points]), 0) for f in (np.min, np.max)])
+            - np.stack([corner, np.add(corner, [4, 4, 2])])
         ).max()
         < 1e-3
     )

@@ -240,7 +240,7 @@ def test_a_study_that_cannot_be_shown_is_undone_from_its_page(desk: Desk, app: A
 
 def test_a_second_worker_leaves_the_work_of_the_first_alone(desk: Desk, app: Application) -> None:
     """It starts in the middle of an export, and ends again; the export is made once, and the application stays ready."""
-    made = desk.tell("/exports", {"format": "png", "resolution": 300})
+    made = desk.tell("/exports", {"format": "png", "out": {"resolution": 300}})
     second = app.worker()
     try:
         done = lambda: desk.job(made["id"])["state"] not in ("waiting", "working")

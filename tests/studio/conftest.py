@@ -19,6 +19,8 @@ from warmgraphite.view.specification import Cut, Frame, Parallel, ViewSpecificat
 settings.DATA.mkdir(parents=True, exist_ok=True)
 import studio.stock.work  # noqa: E402
 import studio.studies.model_work  # noqa: E402
+import studio.studies.out_work  # noqa: E402
+import studio.studies.proof_work  # noqa: E402
 import studio.studies.work  # noqa: E402, F401
 
 SMALL = Frame(width=100, height=70, scale=100, resolution=60)
@@ -31,7 +33,7 @@ VIEWS = [
 @pytest.fixture()
 def jobs_at_once(transactional_db: None) -> Any:
     # What is kept goes by what it depends on, so it would outlive the test that it was made in.
-    for folder in ("passes", "pictures", "exports", "health", "incoming", "received", "stock"):
+    for folder in ("passes", "pictures", "exports", "health", "incoming", "received", "sets", "stock"):
         shutil.rmtree(settings.DATA / folder, ignore_errors=True)
         (settings.DATA / folder).mkdir()
     huey.immediate = True

@@ -115,7 +115,7 @@ def test_a_study_that_cannot_be_shown_says_so_and_offers_undo_and_hides_no_other
 
 def test_a_study_goes_in_one_step_with_all_that_was_written_for_it(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
     api.post("/views/view-2/picture", {})
-    made = api.post("/exports", {"format": "svg", "resolution": 40}).json()
+    made = api.post("/exports", {"format": "svg", "out": {"resolution": 40}}).json()
     api.post("/health", {})
     study = Study.objects.get()
     written, pictures = settings.DATA / "exports" / str(made["id"]), settings.DATA / "pictures" / str(study.pk)
@@ -235,7 +235,10 @@ def test_a_worker_killed_after_the_change_was_made_makes_it_once(api: Api) -> No
 
 @pytest.mark.parametrize(
     ("path", "body", "pixels"),
-    [("/exports", {"format": "png", "resolution": 1200}, "pixels"), ("/exports", {"format": "svg", "resolution": 600}, "dpi")],
+    [
+        ("/exports", {"format": "png", "out": {"resolution": 1200}}, "pixels"),
+        ("/exports", {"format": "svg", "out": {"resolution": 600}}, "dpi"),
+    ],
 )
 def test_pixels_are_limited_before_anything_is_made(
     api: Api, path: str, body: dict, pixels: str, monkeypatch: pytest.MonkeyPatch
@@ -246,7 +249,7 @@ def test_pixels_are_limited_before_anything_is_made(
     assert pixels in said and "150 million" in said
     assert not Job.objects.filter(kind="export").exists()
     allowed = int(said.split(" dpi")[0].split()[-1])
-    assert api.post(path, {**body, "resolution": allowed}).status_code == 200
+    assert api.post(path, {**body, "out": {"resolution": allowed}}).status_code == 200
 
 
 def test_a_strip_of_paper_has_a_picture_that_can_be_held(api: Api) -> None:
@@ -262,7 +265,7 @@ def test_a_strip_of_paper_has_a_picture_that_can_be_held(api: Api) -> None:
 def test_names_of_any_script_and_length_are_written_and_received(api: Api, scratch: Path) -> None:
     name = "ゴ" * 150
     assert api.edit("view", ["name"], name).status_code == 200
-    made = api.post("/exports", {"format": "svg", "resolution": 40}).json()
+    made = api.post("/exports", {"format": "svg", "out": {"resolution": 40}}).json()
     found = Job.objects.get(pk=made["id"])
     assert found.state == "done" and len(found.result["file"].encode()) < 255, found.message
     write_glb(model_of(("A", box((0, 0, 0), (6, 4, 3)), 0)), scratch / "a.glb")
@@ -281,7 +284,7 @@ def test_control_characters_never_reach_a_drawing(api: Api) -> None:
     api.edit("sheet", ["title"], "A\x00 title\x0b")
     api.post("/model", {"base": api.study()["revision"], "edits": [{"do": "rename", "part": 0, "name": "Wa\x07ll"}]})
     api.post("/model", {"base": api.study()["revision"], "edits": [{"do": "edit_material", "material": 0, "name": "St\x02one"}]})
-    made = api.post("/exports", {"format": "svg", "resolution": 40}).json()
+    made = api.post("/exports", {"format": "svg", "out": {"resolution": 40}}).json()
     text = b"".join(api.client.get(f"/api/jobs/{made['id']}/file").streaming_content)
     names = [g.get("data-name") for g in ET.fromstring(text).iter("{http://www.w3.org/2000/svg}g")]
     assert "Po che " in names and any(n and n.startswith("poche St") for n in names)

@@ -20,12 +20,13 @@ from studio.stock.models import StockPicture, kept_pictures
 from studio.studies import figure_samples
 from studio.studies.archive import shown_pictures
 from studio.studies.clearing import clear_unused
-from studio.studies.models import Study
+from studio.studies.models import Study, text_of
 from tests.core.test_own_figures import jug
 from tests.studio.conftest import Api
 from tests.studio.test_collage import drawn, taken_in
 from warmgraphite.figures.bodies import height_of
 from warmgraphite.figures.stock import figure_stock
+from warmgraphite.model.read import read_model
 from warmgraphite.study import read_document
 
 PERSON: dict[str, Any] = {"id": "figure-1", "kind": "person", "pose": "standing", "seed": 3}
@@ -107,7 +108,7 @@ def test_a_cut_out_shows_its_picture_and_goes_with_its_study(api: Api) -> None:
     red = lambda p: int(((p[..., 0] - p[..., 1] > 80) & (p[..., 0] - p[..., 2] > 80)).sum())
     assert red(bare) == 0 and red(shown) > 10
     study = Study.objects.get(slug=api.base.rsplit("/", 1)[-1])
-    assert shown_pictures(study.document) == {ahead, above}
+    assert shown_pictures(text_of(study.document)) == {ahead, above}
     job = api.client.post(f"{api.base}/archive", b"", "application/json").json()
     packed = api.client.get(f"/api/jobs/{job['id']}/file")
     with zipfile.ZipFile(io.BytesIO(b"".join(packed.streaming_content) if packed.streaming else packed.content)) as archive:
@@ -181,3 +182,18 @@ def test_samples_are_drawn_when_there_is_time_and_those_of_before_go(api: Api, m
     old.mkdir()
     clear_unused(young=-1)
     assert folder.exists() and not old.exists()
+
+
+def test_the_model_goes_out_with_the_figures_that_stand_in_it(api: Api, tmp_path: Path) -> None:
+    figure = {"id": "a", "kind": "person", "at": [2.0, 3.0, 0.0], "height": 1.72}
+    assert put(api, figure).status_code == 200
+    for figures in (False, True):
+        job = Job.objects.get(pk=api.post("/model/write", {"format": "glb", "figures": figures}).json()["id"])
+        path = tmp_path / "a.glb"
+        path.write_bytes(b"".join(api.client.get(f"/api/jobs/{job.pk}/file").streaming_content))
+        model = read_model(path)
+        standing = [p for p in model.parts if p.role == "people"]
+        assert bool(standing) is figures
+    rows = [n for n, p in enumerate(model.parts) if p.role == "people"]
+    boxes = model.part_bounds[rows]
+    assert boxes[:, 1, 2].max() - boxes[:, 0, 2].min() == pytest.approx(1.72, abs=0.03)

@@ -273,7 +273,7 @@ from tests.conftest import box, model_of
 import trimesh
 balls = [("Ball %d" % i, trimesh.creation.icosphere(subdivisions=3, radius=0.9).apply_translation([i % 6 * 1.5, i // 6 * 1.5, 0]), 0) for i in range(12)]
 study = create_study("Many", model_of(*balls))
-arguments = {"document": study.document.model_dump(mode="json"), "format": "png", "resolution": 72, "paper": True}
+arguments = {"document": study.document.model_dump(mode="json"), "format": "png", "out": {"resolution": 72}}
 print(json.dumps(enqueue("export", "export 1", arguments, study).pk))
 """
     made = subprocess.run([sys.executable, "-c", script], env=environment, capture_output=True, text=True)

@@ -97,7 +97,7 @@ def test_a_board_is_drawn_by_the_worker_kept_and_written_with_all_its_pages(api:
     assert [d["picture"] for d in api.get("/boards/b").json()["drawings"]] == [d["picture"] for d in state["drawings"]]
     api.do({"do": "look", "everywhere": True, "changes": [{"path": ["pens", "cut", "pen", "weight"], "value": 0.9}]})
     assert [d["fresh"] for d in api.get("/boards/b").json()["drawings"]] == [False, False]
-    job = post(api, "/boards/b/exports", format="pdf", resolution=60).json()
+    job = post(api, "/boards/b/exports", format="pdf", out={"resolution": 60}).json()
     done = Job.objects.get(pk=job["id"])
     assert done.state == Job.State.DONE, done.message
     with pikepdf.open(settings.DATA / "exports" / str(done.pk) / done.result["file"]) as pdf:
@@ -158,7 +158,7 @@ def test_a_face_of_one_s_own_is_taken_in_drawn_told_what_it_lacks_and_packed(api
     assert rows[0]["told"] == "" and "“Z” is not in this face" in rows[1]["told"]
     wide = rows[0]["boxes"][0][2] - rows[0]["boxes"][0][0]
     assert wide == pytest.approx(5 * 500 / 700 * 1.8, abs=0.02)  # five advances at capitals of 1.8 mm
-    job = Job.objects.get(pk=post(api, "/exports", format="svg", resolution=60, paper=True).json()["id"])
+    job = Job.objects.get(pk=post(api, "/exports", format="svg", out={"resolution": 60}).json()["id"])
     text = (settings.DATA / "exports" / str(job.pk) / job.result["file"]).read_text("utf-8")
     assert "Weir Hand" in text and "AB BA" in text
     # Packed and unpacked where nothing is known of it, the study is lettered as before.

@@ -224,7 +224,7 @@ def test_only_the_part_that_is_seen_is_drawn_closely(api: Api) -> None:
 
 @pytest.mark.parametrize("kind", ["pdf", "svg", "png"])
 def test_an_export_is_a_job_with_a_file(api: Api, kind: str) -> None:
-    job = api.post("/exports", {"format": kind, "resolution": 40, "paper": True}).json()
+    job = api.post("/exports", {"format": kind, "out": {"resolution": 40}}).json()
     job = api.client.get(f"/api/jobs/{job['id']}").json()
     assert job["state"] == "done" and job["progress"] == 1.0, job
     file = api.client.get(f"/api/jobs/{job['id']}/file")

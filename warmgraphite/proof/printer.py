@@ -103,7 +103,7 @@ def printed(pixels: NDArray[np.uint8], paper: PrintPaper, black_only: bool = Fal
             top = light.max(-1, keepdims=True)
             black = 1 - top
             # What is quite black has no colour.
-            inks = 1 - np.where(top > 0, light, 1) / np.where(top > 0, top, 1)
+            inks = np.asarray(1 - np.where(top > 0, light, 1) / np.where(top > 0, top, 1), np.float32)
             most = np.maximum(paper.limit - black, 0)
             inks *= np.minimum(1, most / np.maximum(inks.sum(-1, keepdims=True), np.float32(1e-6)))
             # The three inks let a little through, too.

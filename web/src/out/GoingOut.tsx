@@ -15,9 +15,9 @@ export function GoingOut({ editing, board }: { editing: Editing; board?: Board }
     <>
       {board ? <BoardOut editing={editing} board={board} /> : <ViewOut editing={editing} />}
       <section aria-label="Before and after" className="mt-6">
-        <div className="flex gap-2">
-          {!board && <button type="button" className="line-act flex-1 text-center" onClick={() => goTo(`/study/${slug}/proof`)}>See the proof</button>}
-          <button type="button" className="line-act flex-1 text-center" onClick={() => goTo(`/study/${slug}/set`)}>The whole set</button>
+        <div className="grid gap-2">
+          {!board && <button type="button" className="line-act text-center" onClick={() => goTo(`/study/${slug}/proof`)}>See the proof</button>}
+          <button type="button" className="line-act text-center" onClick={() => goTo(`/study/${slug}/set`)}>The whole set</button>
         </div>
       </section>
       {!board && <Passes editing={editing} />}

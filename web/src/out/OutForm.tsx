@@ -65,7 +65,7 @@ export function OutForm({ asked, change, traces = [], paper = true }: { asked: A
           ))}
         </details>
       )}
-      {has("text") && <Choice label="Letters" value={out.text ?? "fonts"} options={[{ value: "fonts", label: "as text, fonts embedded" }, { value: "outlines", label: "as outlines" }]} onChange={(v) => change({ text: v })} />}
+      {has("text") && <Choice label="Letters" value={out.text ?? "fonts"} options={[{ value: "fonts", label: "as fonts" }, { value: "outlines", label: "as outlines" }]} onChange={(v) => change({ text: v })} />}
       {has("archival") && <OnOff label="To be kept (PDF/A-2b)" value={out.archival ?? false} onChange={(v) => change({ archival: v })} />}
       {has("quality") && <NumberField label="Quality" unit="%" digits={0} min={30} max={100} value={out.quality ?? 92} onChange={(v) => change({ quality: Math.round(v) })} />}
     </>

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { http, type ModelEdit, type Parts } from "../../api/client";
 import { answered } from "../../api/client";
 import { at, type Editing, finished, useChoices, useModelJob } from "../../desk/study";
-import { Choice, NumberField, TextField } from "../../shared/controls";
+import { Choice, NumberField, OnOff, TextField } from "../../shared/controls";
 import { UNITS, type Units } from "../../studies/Bring";
 import type { Vec } from "../view/camera";
 import { putMany } from "../collage/figures/FigureStock";
@@ -202,6 +202,7 @@ function ModelFacts({ editing, parts }: { editing: Editing; parts: Parts }) {
   const [written, setWritten] = useState<{ id: number; file: string } | null>(null);
   const [said, setSaid] = useState("");
   const [set, setSet] = useState("");
+  const [figures, setFigures] = useState(true);
   const size = [0, 1, 2].map((k) => high[k]! - low[k]!);
   const far = model.origin.some((v) => v !== 0);
   const write = async (format: "glb" | "obj") => {
@@ -209,7 +210,7 @@ function ModelFacts({ editing, parts }: { editing: Editing; parts: Parts }) {
     setSaid("");
     try {
       const params = { path: { slug: editing.study.slug } };
-      const job = await answered(http.POST("/api/studies/{slug}/model/write", { params, body: { format, part_set: set } }));
+      const job = await answered(http.POST("/api/studies/{slug}/model/write", { params, body: { format, part_set: set, figures } }));
       const done = await finished(job, (now) => useModelJob.setState({ job: now }));
       setWritten({ id: done.id, file: (done.result as { file: string }).file });
     } catch (error) {
@@ -267,6 +268,7 @@ function ModelFacts({ editing, parts }: { editing: Editing; parts: Parts }) {
         options={[{ value: "all", label: "all parts" }, ...Object.keys(parts.sets).map((n) => ({ value: n, label: n }))]}
         onChange={(s) => setSet(s === "all" ? "" : s)}
       />
+      <OnOff label="With the figures of this view" value={figures} onChange={setFigures} />
       <div className="mt-2 flex gap-2 text-xs">
         <button type="button" className="line-act" onClick={() => void write("glb")}>
           Write GLB
