@@ -128,10 +128,6 @@ def main() -> None:
         desk.find("//aside//li//button[contains(., 'Cutaway')]").click()
         desk.picture()
         desk.bench("Ink")
-        rule = desk.find("//aside//ol[@aria-label='Rules of what is seen']//button[@aria-pressed]")
-        driver.execute_script("arguments[0].scrollIntoView({block: 'center'}); arguments[0].click()", rule)
-        desk.find("//aside//button[starts-with(normalize-space(), 'Pattern')]").click()
-        shot("ink-fills")
         desk.bench("View")
         desk.find("//aside//li//button[contains(., 'Cross section')]").click()
         desk.picture()
@@ -184,12 +180,6 @@ def main() -> None:
         desk.picture()
         _figures(desk)
         shot("collage-figures")
-        driver.execute_script("[...document.querySelectorAll('button')].find((b) => b.textContent.startsWith('See all')).click()")
-        all_of_it = "//*[@role='dialog']//img"
-        drawn = "return [...document.querySelectorAll('[role=dialog] img')].every((i) => i.naturalWidth)"
-        desk.wait(lambda: driver.find_elements("xpath", all_of_it) and driver.execute_script(drawn), "no stock", 120)
-        shot("collage-figures-in-stock")
-        driver.find_element("tag name", "body").send_keys(Keys.ESCAPE)
         desk.find("//*[@role='application']").send_keys(Keys.ESCAPE)
         desk.bench("View")
         for mark, name in (("Cross section", "sheet"),):
@@ -210,6 +200,32 @@ def main() -> None:
         time.sleep(2)
         shot("board")
         desk.find("//nav[@aria-label='Pages']//button[contains(., 'its sheet')]").click()
+        desk.bench("View")
+        desk.lay_out("Cross section 1:50")
+        desk.picture()
+        desk.bench("Sheet")
+        desk.press("See the proof")
+        desk.find("//button[@role='radio' and contains(., 'Newsprint')]").click()
+        desk.find("//p[contains(., 'of this drawing closes up')]", 180)
+        desk.wait(
+            lambda: driver.execute_script("return [...document.querySelectorAll('main img')].every((i) => i.naturalWidth)"),
+            "no print",
+            60,
+        )
+        shot("proof")
+        desk.press("To the desk")
+        desk.bench("Sheet")
+        desk.press("The whole set")
+        desk.type_into("Resolution of tones", "72")
+        desk.press("Draw the set")
+        desk.find("//button[.='All is drawn']", 500)
+        desk.wait(
+            lambda: driver.execute_script("return [...document.querySelectorAll('main img')].every((i) => i.naturalWidth)"),
+            "no set",
+            60,
+        )
+        shot("set")
+        desk.press("To the desk")
         desk.bench("View")
         desk.find("//aside//li//button[contains(., 'From the pond')]").click()
         desk.choose("Place", "Oslo")

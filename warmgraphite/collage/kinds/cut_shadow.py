@@ -7,6 +7,7 @@ from typing import ClassVar, Literal
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from PIL import Image
 from pydantic import Field
 from scipy import ndimage
 
@@ -48,23 +49,35 @@ class CutShadow(ToneTrace):
             return np.zeros((raster.height, raster.width), np.uint8)
         left, top, width, height = plate.place
         across, down = raster.width / width, raster.height / height
-        # A margin all round, so that what lies beside a window falls into it.
-        reach = self.distance + 3 * self.blur
-        more_x, more_y = int(np.ceil(reach * across)), int(np.ceil(reach * down))
-        size = (raster.width + 2 * more_x, raster.height + 2 * more_y)
-        way = self.distance * np.array([np.cos(np.radians(self.angle)), -np.sin(np.radians(self.angle))])
-        frame = (size[0] / across, size[1] / down)
-        own = shapely.transform(np.array(solid, dtype=object), lambda xy: xy - [left, top] + [more_x / across, more_y / down])
+        shapes = np.array(solid, dtype=object)
 
-        def mask(shapes: NDArray[np.object_]) -> NDArray[np.float32]:
-            box = shapely.box(0, 0, *frame)
-            kept = [p for p in shapely.get_parts(shapely.intersection(shapes, box)) if shapely.get_type_id(p) == 3 and p.area > 0]
+        def cover(x: int, y: int, wide: int, high: int, step: int, moved: NDArray[np.float64]) -> NDArray[np.float32]:
+            """The share that shapes take of cells of so many pixels of the whole drawing, from a corner on."""
+            size, frame = (wide // step, high // step), (wide / across, high / down)
+            own = shapely.transform(shapes, lambda xy: xy + moved - [x / across, y / down])
+            kept = [
+                p
+                for p in shapely.get_parts(shapely.intersection(own, shapely.box(0, 0, *frame)))
+                if shapely.get_type_id(p) == 3 and p.area > 0
+            ]
             if not kept:
                 return np.zeros(size[::-1], np.float32)
-            cover = cover_of(np.array(kept, dtype=object), size, frame)
-            return cover.mask(np.ones(len(kept), bool)).astype(np.float32)
+            found = cover_of(np.array(kept, dtype=object), size, frame)
+            return np.asarray(found.mask(np.ones(len(kept), bool)), np.float32)
 
-        fallen = mask(shapely.transform(own, lambda xy: xy + way))
-        soft = ndimage.gaussian_filter(fallen, (self.blur * down, self.blur * across), truncate=3.0) if self.blur else fallen
-        share = self.strength * np.maximum(soft - mask(own), 0)
-        return np.round(share[more_y : more_y + raster.height, more_x : more_x + raster.width]).astype(np.uint8)
+        # What is blurred is smooth: cells of a fourth of the blur are fine enough, and they lie alike in every window.
+        step = max(1, int(self.blur * min(across, down) / 4))
+        # A margin all round, so that what lies beside a window falls into it.
+        more = self.distance + 3 * self.blur
+        x0, y0 = (int(np.floor((at - more * per) / step)) * step for at, per in ((raster.x, across), (raster.y, down)))
+        x1 = int(np.ceil((raster.x + raster.width + more * across) / step)) * step
+        y1 = int(np.ceil((raster.y + raster.height + more * down) / step)) * step
+        way = self.distance * np.array([np.cos(np.radians(self.angle)), -np.sin(np.radians(self.angle))])
+        soft = cover(x0, y0, x1 - x0, y1 - y0, step, way)
+        if self.blur:
+            soft = ndimage.gaussian_filter(soft, (self.blur * down / step, self.blur * across / step), truncate=3.0)
+        if step > 1:
+            soft = np.asarray(Image.fromarray(soft, "F").resize((x1 - x0, y1 - y0), Image.Resampling.BILINEAR))
+        soft = soft[raster.y - y0 :, raster.x - x0 :][: raster.height, : raster.width]
+        own = cover(raster.x, raster.y, raster.width, raster.height, 1, np.zeros(2))
+        return np.round(self.strength * np.maximum(soft - own, 0)).astype(np.uint8)
