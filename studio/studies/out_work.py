@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import tempfile
 import zipfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -48,6 +48,11 @@ def _told(path: Path) -> dict:
     return {"file": path.name, "bytes": path.stat().st_size}
 
 
+def _writing(watch: Watch, kind: str) -> Callable[[float], None]:
+    """Tells how far a file is, after the passes."""
+    return lambda share: watch(f"Writing the {FORMATS[kind].label}", 0.6 + 0.38 * share)
+
+
 @contextmanager
 def _scratch() -> Iterator[Path]:
     """Room for pixels of what is written, which are not kept: they would push out what the desk needs."""
@@ -66,10 +71,11 @@ def export(job: Job, watch: Watch) -> dict:
     drawing = Drawing(model_of(job), view, None, store(), ink=look)
     with _scratch() as room:
         tiled = TiledDrawing(drawing, room)
-        tiled.compute(wanted(look), watch=lambda stage, fraction: watch(stage, fraction * 0.75))
-        watch(f"Writing the {FORMATS[kind].label}", 0.76)
+        tiled.compute(wanted(look), watch=lambda stage, fraction: watch(stage, fraction * 0.6))
         path = written(job, f"{document.name} - {view.name}", kind)
-        write_drawing(tiled.plate(document.name), look.traces, saved.sheet, path, **said.model_dump())
+        write_drawing(
+            tiled.plate(document.name), look.traces, saved.sheet, path, watch=_writing(watch, kind), **said.model_dump()
+        )
     return _told(path)
 
 
@@ -84,10 +90,18 @@ def export_board(job: Job, watch: Watch) -> dict:
     with _scratch() as room:
         ready = made_ready(
             board, source_of(job, document), room, said.resolution, store=store(), kept=store().pictures, page=None if many else page,
-            watch=lambda stage, f: watch(stage, 0.75 * f),
+            watch=lambda stage, f: watch(stage, 0.6 * f),
         )  # fmt: skip
-        watch(f"Writing the {FORMATS[kind].label}", 0.76)
-        write_board(board, ready, path, study=document.name, page=page, kept=store().pictures, **said.model_dump())
+        write_board(
+            board,
+            ready,
+            path,
+            study=document.name,
+            page=page,
+            kept=store().pictures,
+            watch=_writing(watch, kind),
+            **said.model_dump(),
+        )
     return _told(path)
 
 

@@ -33,7 +33,7 @@ from warmgraphite.collage.kinds.wash import Wash
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.specification import Trace
 from warmgraphite.drawing import Drawing
-from warmgraphite.errors import OutputError
+from warmgraphite.errors import Cancelled, OutputError
 from warmgraphite.ink.rules import Ink, default_pens, default_poche
 from warmgraphite.model.model import Model
 from warmgraphite.out.formats import FORMATS
@@ -339,3 +339,18 @@ def test_passes_are_kept_as_tiff_with_all_of_their_bits(tmp_path: Path) -> None:
     assert np.asarray(Image.open(tmp_path / "tiff" / "depth.tiff")).dtype.itemsize >= 2 and "Writing depth" in told
     assert len(np.unique(np.asarray(Image.open(tmp_path / "tiff" / "depth.tiff")))) > 256
     assert json.loads((tmp_path / "tiff" / "bundle.json").read_text())["frame"]["pixels"] == [320, 240]
+
+
+@pytest.mark.parametrize("ending", ["pdf", "svg", "png", "ora"])
+def test_writing_tells_how_far_it_is_and_leaves_nothing_when_it_is_stopped(tmp_path: Path, ending: str) -> None:
+    told: list[float] = []
+    write_drawing(drawn(), TRACES, Sheet(), tmp_path / f"a.{ending}", resolution=40, watch=told.append)
+    assert len(told) >= 2 and all(0 <= f <= 1 for f in told) and told[-1] > 0.4
+
+    def stop(share: float) -> None:
+        if share > 0.4:
+            raise Cancelled("Writing")
+
+    with pytest.raises(Cancelled):
+        write_drawing(drawn(), TRACES, Sheet(), tmp_path / f"b.{ending}", resolution=40, watch=stop)
+    assert [p.name for p in tmp_path.iterdir()] == [f"a.{ending}"]

@@ -22,6 +22,7 @@ from warmgraphite.notes.written import block, draw_marks
 from warmgraphite.out.leaf import Leaf
 from warmgraphite.out.leaf import Sheet as Laid
 from warmgraphite.out.settings import OutSettings
+from warmgraphite.progress import Progress, silent
 from warmgraphite.sheet.notes import inks_for
 from warmgraphite.sheet.page import page_sheets
 from warmgraphite.sheet.specification import Sheet
@@ -103,17 +104,19 @@ def box_of(placed: PlacedDrawing, frame: tuple[float, float], at: tuple[float, f
 
 def draw_board_page(
     canvas: Canvas, board: Board, number: int, drawings: Sequence[OnBoard], study: str = "", kept: KeptPictures | None = None,
-    date: datetime.date | None = None,
+    date: datetime.date | None = None, watch: Progress = silent,
 ) -> None:  # fmt: skip
     """All of one page."""
+    mine = [d for d in drawings if d.placed.page == number]
     with canvas.group("Paper"):
         draw_paper(canvas, board)
-    for row in drawings:
-        if row.placed.page == number:
-            with canvas.group(row.called), row.within(canvas):
-                for sheet in row.sheets():
-                    with canvas.group(sheet.name, sheet.opacity, sheet.blend):
-                        sheet.draw(canvas)
+    for place, row in enumerate(mine):
+        with canvas.group(row.called), row.within(canvas):
+            sheets = list(row.sheets())
+            for k, sheet in enumerate(sheets):
+                watch((place + k / len(sheets)) / len(mine))
+                with canvas.group(sheet.name, sheet.opacity, sheet.blend):
+                    sheet.draw(canvas)
     draw_over(canvas, board, number, _told(drawings), study, kept, date)
 
 
@@ -126,13 +129,13 @@ def _told(drawings: Sequence[OnBoard]) -> Told:
 
 def board_leaf(
     board: Board, number: int, drawings: Sequence[OnBoard], study: str = "", kept: KeptPictures | None = None,
-    date: datetime.date | None = None,
+    date: datetime.date | None = None, watch: Progress = silent,
 ) -> Leaf:  # fmt: skip
-    """A page of a board as one that is written."""
+    """A page of a board as one that is written. ``watch`` is told the share of its drawings that is drawn, and may raise to stop."""
     size = (board.page.width, board.page.height)
 
     def draw(canvas: Canvas) -> None:
-        draw_board_page(canvas, board, number, drawings, study, kept, date)
+        draw_board_page(canvas, board, number, drawings, study, kept, date, watch)
 
     def pixels(many: tuple[int, int]) -> NDArray[np.uint8]:
         found, canvas = raster_on(many, size)

@@ -14,13 +14,14 @@ from warmgraphite.errors import OutputError
 from warmgraphite.out.format import About
 from warmgraphite.out.settings import OutSettings
 from warmgraphite.out.write import format_of, write_leaves
+from warmgraphite.progress import Progress, silent
 
 __all__ = ["write_board"]
 
 
 def write_board(
     board: Board, drawings: Sequence[OnBoard], path: Path, *, study: str = "", page: int = 1,
-    kept: KeptPictures | None = None, date: datetime.date | None = None, **said: Any,
+    kept: KeptPictures | None = None, date: datetime.date | None = None, watch: Progress = silent, **said: Any,
 ) -> None:  # fmt: skip
     """Write a board in the format of the path's ending. ``page`` is the one that formats of a single page show; ``said`` are fields of
     :class:`OutSettings`.
@@ -34,7 +35,10 @@ def write_board(
     settings = OutSettings(**said)
     numbers = range(1, board.pages + 1) if format_of(path).many else (page,)
     drawn = [d.written_as(settings) for d in drawings]
-    leaves = [board_leaf(board, n, drawn, study, kept, date) for n in numbers]
+    leaves = [
+        board_leaf(board, n, drawn, study, kept, date, lambda f, k=k: watch((k + f) / len(numbers)))  # type: ignore[misc]
+        for k, n in enumerate(numbers)
+    ]
     write_leaves(
         leaves, path, settings, About(": ".join(w for w in (study, board.name) if w), board.name, (study,) if study else ())
     )

@@ -84,7 +84,12 @@ class Document:
     def page(self, size: tuple[float, float], draw: Callable[[Canvas], None], layers: Layers) -> None:
         """Draw a page of a size in millimetres."""
         canvas = _PageCanvas(self, size, layers)
-        draw(canvas)
+        try:
+            draw(canvas)
+        except BaseException:
+            # What is open must be ended before the stream goes that it writes to: the library does not look whether it is there.
+            self.target.abort()
+            raise
         canvas.end_run()
         self.pages.append((size, canvas.nodes[0]))
 

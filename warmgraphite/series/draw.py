@@ -78,6 +78,10 @@ def draw_set(
     return out
 
 
+def _writing(settings: SeriesSettings, tell: Watch) -> Callable[[float], None]:
+    return lambda share: tell(f"writing the {FORMATS[settings.format].label}", 0.6 + 0.35 * share)
+
+
 def _view(
     document: StudyDocument, model: Model, settings: SeriesSettings, item: Item, there: KeptSet, store: PassStore,
     kept: KeptPictures | None, tiles: Path, before: Drawing | None, tell: Watch,
@@ -91,11 +95,10 @@ def _view(
     if problem:
         return before, str(problem)
     tiled = TiledDrawing(drawing, tiles)
-    tiled.compute(needs_of(source.look.traces, source.look, source.look.notes), lambda stage, f: tell(stage, 0.7 * f))
-    tell(f"writing the {settings.format.upper()}", 0.72)
+    tiled.compute(needs_of(source.look.traces, source.look, source.look.notes), lambda stage, f: tell(stage, 0.6 * f))
     plate = tiled.plate(document.name)
     path = there.folder / item.file
-    write_drawing(plate, source.look.traces, source.sheet, path, **settings.out.model_dump())
+    write_drawing(plate, source.look.traces, source.sheet, path, watch=_writing(settings, tell), **settings.out.model_dump())
     _make_small(path, page_leaf(plate, source.look.traces, source.sheet, paper=settings.out.paper), there.small(item))
     drawing.rest()
     return drawing, ""
@@ -109,11 +112,19 @@ def _board(
     shown = None if FORMATS[settings.format].many else item.page
     ready = made_ready(
         board, lambda row: in_study(row, document, model), tiles, settings.out.resolution, store=store, kept=kept, page=shown,
-        watch=lambda stage, f: tell(stage, 0.7 * f),
+        watch=lambda stage, f: tell(stage, 0.6 * f),
     )  # fmt: skip
-    tell(f"writing the {settings.format.upper()}", 0.72)
     path = there.folder / item.file
-    write_board(board, ready, path, study=document.name, page=item.page, kept=kept, **settings.out.model_dump())
+    write_board(
+        board,
+        ready,
+        path,
+        study=document.name,
+        page=item.page,
+        kept=kept,
+        watch=_writing(settings, tell),
+        **settings.out.model_dump(),
+    )
     _make_small(path, board_leaf(board, item.page, ready, document.name, kept), there.small(item))
     return ""
 

@@ -12,23 +12,32 @@ from warmgraphite.canvas.pixels import ORDER, SkiaCanvas, raster_on
 from warmgraphite.collage.adjusting import AdjustingTrace, adjust
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.stack import Layer, acting, draw_layers
+from warmgraphite.progress import Progress, silent
 
 __all__ = ["change_beneath", "laid_flat"]
 
 
-def laid_flat(plate: Plate, laid: Sequence[Layer], size: tuple[int, int]) -> tuple[NDArray[np.uint8], SkiaCanvas]:
+def laid_flat(
+    plate: Plate, laid: Sequence[Layer], size: tuple[int, int], watch: Progress = silent
+) -> tuple[NDArray[np.uint8], SkiaCanvas]:
     """The pixels (h, w, 4) of layers at ``size`` = (width, height), premultiplied and in the library's order, and the canvas that
-    draws on them."""
+    draws on them. ``watch`` is told the share that is laid, and may raise to stop."""
     pixels, canvas = raster_on(size, plate.frame)
+    done = 0
     # What has no pixels is drawn at once, so that lines are no others where tiles meet; what has, run by run and tile by tile.
     for has_pixels, run in groupby(laid, lambda layer: layer.has_pixels):
         rows = list(run)
         if not has_pixels or plate.tiles is None or plate.raster.size != size:
             _lay(pixels, canvas, rows, (0, 0, *size))
-            continue
-        for window, tile in plate.tiles():
-            with canvas.window(*window):
-                _lay(pixels, canvas, [layer.on(tile) for layer in rows], window)
+        else:
+            area, laid_on = size[0] * size[1], 0
+            for window, tile in plate.tiles():
+                with canvas.window(*window):
+                    _lay(pixels, canvas, [layer.on(tile) for layer in rows], window)
+                laid_on += window[2] * window[3]
+                watch((done + len(rows) * laid_on / area) / len(laid))
+        done += len(rows)
+        watch(done / len(laid))
     return pixels, canvas
 
 

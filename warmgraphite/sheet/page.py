@@ -15,6 +15,7 @@ from warmgraphite.collage.stack import Layer, layers
 from warmgraphite.collage.trace import PixelTrace, Trace
 from warmgraphite.out.leaf import Leaf
 from warmgraphite.out.leaf import Sheet as Laid
+from warmgraphite.progress import Progress, silent
 from warmgraphite.sheet.flat import laid_flat
 from warmgraphite.sheet.notes import Inks, draw_notes, inks_for
 from warmgraphite.sheet.specification import Sheet
@@ -58,23 +59,32 @@ def _is_tone(layer: Layer) -> bool:
 
 
 def draw_page(
-    canvas: Canvas, plate: Plate, traces: Sequence[Trace], sheet: Sheet, *, paper: bool = True, merged: bool = False
-) -> None:
-    """The whole picture: every trace that is on, and the notes."""
-    for row in page_sheets(plate, traces, sheet, paper=paper, merged=merged):
+    canvas: Canvas, plate: Plate, traces: Sequence[Trace], sheet: Sheet, *, paper: bool = True, merged: bool = False,
+    watch: Progress = silent,
+) -> None:  # fmt: skip
+    """The whole picture: every trace that is on, and the notes. ``watch`` is told the share that is drawn, and may raise to stop."""
+    rows = list(page_sheets(plate, traces, sheet, paper=paper, merged=merged))
+    for number, row in enumerate(rows):
+        watch(number / len(rows))
         with canvas.group(row.name, row.opacity, row.blend):
             row.draw(canvas)
 
 
-def page_leaf(plate: Plate, traces: Sequence[Trace], sheet: Sheet, *, paper: bool = True, merged: bool = False) -> Leaf:
+def page_leaf(
+    plate: Plate, traces: Sequence[Trace], sheet: Sheet, *, paper: bool = True, merged: bool = False, watch: Progress = silent
+) -> Leaf:
     """A plate with its traces and its sheet, as a page that is written."""
 
     def pixels(size: tuple[int, int]) -> NDArray[np.uint8]:
-        found, canvas = laid_flat(plate, list(layers(plate, traces, sheet.margin, paper=paper)), size)
+        found, canvas = laid_flat(plate, list(layers(plate, traces, sheet.margin, paper=paper)), size, watch)
         draw_notes(canvas, plate, sheet, _inks(traces, paper))
         return found
 
-    return Leaf(
-        plate.frame, lambda canvas: draw_page(canvas, plate, traces, sheet, paper=paper, merged=merged), pixels,
-        lambda: page_sheets(plate, traces, sheet, paper=paper),
-    )  # fmt: skip
+    def sheets() -> Iterator[Laid]:
+        rows = list(page_sheets(plate, traces, sheet, paper=paper))
+        for number, row in enumerate(rows):
+            watch(number / len(rows))
+            yield row
+
+    draw = lambda canvas: draw_page(canvas, plate, traces, sheet, paper=paper, merged=merged, watch=watch)
+    return Leaf(plate.frame, draw, pixels, sheets)

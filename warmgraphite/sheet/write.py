@@ -12,6 +12,7 @@ from warmgraphite.collage.specification import Trace
 from warmgraphite.out.format import About
 from warmgraphite.out.settings import OutSettings
 from warmgraphite.out.write import write_leaves
+from warmgraphite.progress import Progress, silent
 from warmgraphite.sheet.page import page_leaf
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.view.scales import scale_label
@@ -29,15 +30,18 @@ def about_of(plate: Plate, sheet: Sheet) -> About:
     )
 
 
-def write_drawing(plate: Plate, traces: Sequence[Trace], sheet: Sheet, path: Path, **said: Any) -> None:
-    """Write the drawing in the format of the path's ending; ``said`` are fields of :class:`OutSettings`.
+def write_drawing(
+    plate: Plate, traces: Sequence[Trace], sheet: Sheet, path: Path, *, watch: Progress = silent, **said: Any
+) -> None:
+    """Write the drawing in the format of the path's ending; ``said`` are fields of :class:`OutSettings`. ``watch`` is told the share that is
+    drawn, and may raise to stop.
 
     Raises :class:`OutputError` for an unknown ending or a place that cannot be written to.
     """
     settings = OutSettings(**said)
     plate = replace(plate, by_layers="model" in settings.layers)
     write_leaves(
-        [page_leaf(plate, traces, sheet, paper=settings.paper, merged=not settings.layers)],
+        [page_leaf(plate, traces, sheet, paper=settings.paper, merged=not settings.layers, watch=watch)],
         path,
         settings,
         about_of(plate, sheet),

@@ -47,7 +47,7 @@ class CutShadow(ToneTrace):
         ]
         if not solid:
             return np.zeros((raster.height, raster.width), np.uint8)
-        left, top, width, height = plate.place
+        width, height = plate.place[2:]
         across, down = raster.width / width, raster.height / height
         shapes = np.array(solid, dtype=object)
 
