@@ -21,8 +21,9 @@ from pikepdf import Array, Dictionary, Name, String
 
 from warmgraphite.canvas.journal import Journal
 from warmgraphite.canvas.lettering import postscript_name
+from warmgraphite.canvas.passing import Passing
 from warmgraphite.canvas.pixels import SkiaCanvas
-from warmgraphite.canvas.protocol import Anchor, Canvas, Face, Gradient, Matrix, Path, Ring, Stroke
+from warmgraphite.canvas.protocol import Canvas, Face, Matrix, Path
 
 __all__ = ["Document", "Layers"]
 
@@ -229,8 +230,8 @@ def _runs_of(node: _Node) -> list[int]:
     return [n for row in node.rows for n in ([row] if isinstance(row, int) else _runs_of(row))]
 
 
-class _PageCanvas:
-    """The drawing protocol over runs of marks. What moves or confines marks is said anew to each run."""
+class _PageCanvas(Passing):
+    """Passes marks on to the run that they belong to. What moves or confines marks is said anew to each run."""
 
     of_pixels = False
 
@@ -245,7 +246,8 @@ class _PageCanvas:
         self.held: Journal | None = None  # marks of a group that is laid down as a whole
         self.whole = 0  # groups that are open in which there are no layers
 
-    def target(self) -> Any:
+    @property
+    def canvas(self) -> Any:  # type: ignore[override]
         """The run that marks go to."""
         if self.held is not None:
             return self.held
@@ -276,7 +278,7 @@ class _PageCanvas:
     @contextmanager
     def _confined(self, words: Callable[[SkiaCanvas], AbstractContextManager[None]]) -> Iterator[None]:
         if self.whole:
-            with words(self.target()):
+            with words(self.canvas):
                 yield
             return
         self.within.append(words)
@@ -299,7 +301,7 @@ class _PageCanvas:
     @contextmanager
     def group(self, name: str, opacity: float = 1.0, blend: str = "normal") -> Iterator[None]:
         if self.whole:
-            with self.target().group(name, opacity, blend):
+            with self.canvas.group(name, opacity, blend):
                 yield
             return
         self.groups.append(name)
@@ -329,7 +331,7 @@ class _PageCanvas:
         if opacity >= 1 and blend == "normal":
             yield
             return
-        target, self.held = self.target(), Journal()
+        target, self.held = self.canvas, Journal()
         yield
         held, self.held = self.held, None
         marks = [name for name, _ in held.rows if name not in _AROUND]
@@ -355,33 +357,6 @@ class _PageCanvas:
     def mask(self, share: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> Iterator[None]:
         # What a mask leaves of marks is one picture of them all.
         self.whole += 1
-        with self.target().mask(share, x, y, width, height):
+        with self.canvas.mask(share, x, y, width, height):
             yield
         self.whole -= 1
-
-    def path(
-        self,
-        path: Path,
-        fill: str | Gradient | None = None,
-        stroke: Stroke | None = None,
-        rule: Literal["evenodd", "nonzero"] = "evenodd",
-    ) -> None:
-        self.target().path(path, fill, stroke, rule)
-
-    def fill(self, rings: list[Ring], colour: str) -> None:
-        self.target().fill(rings, colour)
-
-    def stroke(self, lines: list[Ring], stroke: Stroke) -> None:
-        self.target().stroke(lines, stroke)
-
-    def lines(self, xy: NDArray, first: NDArray[np.int64], stroke: Stroke) -> None:
-        self.target().lines(xy, first, stroke)
-
-    def ribbons(self, xy: NDArray, width: NDArray, first: NDArray[np.int64], colour: str) -> None:
-        self.target().ribbons(xy, width, first, colour)
-
-    def image(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> None:
-        self.target().image(pixels, x, y, width, height)
-
-    def text(self, x: float, y: float, words: str, face: Face, size: float, colour: str, anchor: Anchor = "start") -> None:
-        self.target().text(x, y, words, face, size, colour, anchor)
