@@ -56,10 +56,10 @@ def draw_set(
         own = store or PassStore(Path(scratch) / "passes", limit=1 << 33)
         for number, item in enumerate(items):
             start, share = number / (len(items) + 0.2), 1 / (len(items) + 0.2)
-            tell(f"{number + 1} of {len(items)}: {item.name}", start)
             if item.problem or there.has(item):
                 out.append(item)
                 continue
+            tell(f"{number + 1} of {len(items)}: {item.name}", start)
             with tempfile.TemporaryDirectory(prefix="tiles-", dir=scratch) as tiles:
                 step = lambda stage, f, item=item, number=number, start=start, share=share: tell(
                     f"{number + 1} of {len(items)}: {item.name}: {stage}"[:80], start + 0.98 * share * f
