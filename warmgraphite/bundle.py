@@ -288,9 +288,7 @@ def _as_tiff(folder: Path) -> None:
     for path in folder.glob("*.png"):
         picture = Image.open(path)
         kept: Any = {} if picture.mode != "RGBA" else {"tiffinfo": {338: 2}}  # alpha that the colours are not multiplied by
-        picture.save(
-            path.with_suffix(".tiff"), "TIFF", compression="tiff_adobe_deflate", dpi=picture.info.get("dpi", (72, 72)), **kept
-        )
+        picture.save(path.with_suffix(".tiff"), "TIFF", compression="tiff_lzw", dpi=picture.info.get("dpi", (72, 72)), **kept)
         path.unlink()
 
 

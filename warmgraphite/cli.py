@@ -26,6 +26,7 @@ Units = Annotated[str | None, typer.Option(help="Units of the model file: m, cm,
 Up = Annotated[str | None, typer.Option(help="Up-axis of the model file: z or y; guessed when left out.")]
 
 LayersBy = Annotated[str, typer.Option(help="What becomes a layer: traces, ranks, model, several with commas, or none.")]
+Stock = Annotated[Path | None, typer.Option(help="The folder of pictures that it shows; the application's own when left out.")]
 Archival = Annotated[bool, typer.Option(help="A PDF that is kept: PDF/A-2b.")]
 Outlines = Annotated[bool, typer.Option(help="Letters as outlines, for PDF and SVG.")]
 
@@ -100,10 +101,7 @@ def draw(
     archival: Archival = False,
     outlines: Outlines = False,
     finish: Annotated[str, typer.Option(help="A finish to lay over: its file, or for a study its name.")] = "",
-    stock: Annotated[
-        Path | None,
-        typer.Option(help="The folder of pictures that its textures are made from; the application's own when left out."),
-    ] = None,
+    stock: Stock = None,
     units: Units = None,
     up: Up = None,
 ) -> None:
@@ -160,10 +158,7 @@ def board(
     layers: LayersBy = "traces",
     archival: Archival = False,
     outlines: Outlines = False,
-    stock: Annotated[
-        Path | None,
-        typer.Option(help="The folder of pictures that it shows; the application's own when left out."),
-    ] = None,
+    stock: Stock = None,
 ) -> None:
     """Draw a board: several drawings on a page, of models or of studies."""
     from warmgraphite.board.file import read_board
@@ -220,10 +215,7 @@ def draw_all(
     layers: LayersBy = "traces",
     archival: Archival = False,
     outlines: Outlines = False,
-    stock: Annotated[
-        Path | None,
-        typer.Option(help="The folder of pictures that it shows; the application's own when left out."),
-    ] = None,
+    stock: Stock = None,
 ) -> None:
     """Draw every view and board of a study into a folder, with a contact sheet; what is there already is left."""
     from warmgraphite.collage.pictures.kept import KeptPictures

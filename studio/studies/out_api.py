@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import re
 import uuid
+from pathlib import Path
 from typing import Literal
 
 from django.conf import settings
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 from pydantic import Field, field_validator
@@ -202,19 +203,14 @@ def pack_set(request: HttpRequest, slug: str) -> JobOut:
     return job_out(enqueue("set_pack", f"set_pack {uuid.uuid4().hex}", _asked(study), study))
 
 
-def _file(path: object, name: str, attached: bool) -> HttpResponse:
-    from pathlib import Path
-
-    from django.http import FileResponse
-
-    found = Path(str(path))
-    if not found.is_file():
+def _file(path: Path, name: str, attached: bool) -> HttpResponse | FileResponse:
+    if not path.is_file():
         raise Http404
-    return FileResponse(found.open("rb"), as_attachment=attached, filename=name)
+    return FileResponse(path.open("rb"), as_attachment=attached, filename=name)
 
 
 @router.get("/studies/{slug}/set/small/{key}", include_in_schema=False)
-def read_small(request: HttpRequest, slug: str, key: str) -> HttpResponse:
+def read_small(request: HttpRequest, slug: str, key: str) -> HttpResponse | FileResponse:
     """A small picture of the set."""
     study = study_of(slug)
     if not re.fullmatch(r"[a-z0-9-]+", key):
@@ -225,7 +221,7 @@ def read_small(request: HttpRequest, slug: str, key: str) -> HttpResponse:
 
 
 @router.get("/studies/{slug}/set/files/{name}", include_in_schema=False)
-def read_set_file(request: HttpRequest, slug: str, name: str) -> HttpResponse:
+def read_set_file(request: HttpRequest, slug: str, name: str) -> HttpResponse | FileResponse:
     """A drawing of the set, or its contact sheet."""
     study = study_of(slug)
     there = KeptSet.of(folder_of(study))

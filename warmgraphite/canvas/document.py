@@ -215,8 +215,8 @@ def _letter_map(said: dict[int, str]) -> bytes:
         for part in (rows[k : k + 100] for k in range(0, len(rows), 100))
     )
     return (
-        "/CIDInit /ProcSet findresource begin\n12 dict begin\nbegincmap\n/CIDSystemInfo << /Registry (Adobe) /Ordering (UCS) /Supplement 0 >> def\n"
-        "/CMapName /Adobe-Identity-UCS def\n/CMapType 2 def\n1 begincodespacerange\n<0000> <FFFF>\nendcodespacerange\n"
+        "/CIDInit /ProcSet findresource begin\n12 dict begin\nbegincmap\n/CIDSystemInfo << /Registry (Letters) /Ordering (UCS) /Supplement 0 >> def\n"
+        "/CMapName /Letters-UCS def\n/CMapType 2 def\n1 begincodespacerange\n<0000> <FFFF>\nendcodespacerange\n"
         f"{blocks}\nendcmap\nCMapName currentdict /CMap defineresource pop\nend\nend\n"
     ).encode()
 

@@ -18,6 +18,7 @@ from warmgraphite.out.write import FORMATS
 from warmgraphite.passes.store import pass_key
 from warmgraphite.specification import Specification, Words
 from warmgraphite.study.document import SavedView, StudyDocument
+from warmgraphite.study.finish import Finish
 
 __all__ = ["Item", "SeriesSettings", "plan_of", "safe_name"]
 
@@ -82,7 +83,7 @@ def plan_of(document: StudyDocument, model: Model, settings: SeriesSettings) -> 
     return _told_apart(out, settings.format)
 
 
-def finish_of(document: StudyDocument, name: str):  # type: ignore[no-untyped-def]
+def finish_of(document: StudyDocument, name: str) -> Finish | None:
     """A finish of a study by its name or id; ``None`` where it has none."""
     return next((f for f in document.finishes if name in (f.id, f.name)), None)
 

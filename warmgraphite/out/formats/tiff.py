@@ -19,7 +19,7 @@ def _write(leaves: Sequence[Leaf], settings: OutSettings, about: About) -> bytes
     out = io.BytesIO()
     picture = Image.fromarray(straight_pixels(leaves[0], settings), "RGBA")
     picture.save(
-        out, "TIFF", compression="tiff_adobe_deflate", dpi=(settings.resolution,) * 2, tiffinfo={_EXTRA_SAMPLES: _UNASSOCIATED},
+        out, "TIFF", compression="tiff_lzw", dpi=(settings.resolution,) * 2, tiffinfo={_EXTRA_SAMPLES: _UNASSOCIATED},
         description=about.title.encode("ascii", "replace").decode(),
     )  # fmt: skip
     return out.getvalue()
