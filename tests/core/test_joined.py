@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import replace
 from pathlib import Path
-from typing import Any
 
 import ifcopenshell
 import ifcopenshell.api
@@ -239,11 +238,19 @@ def test_without_a_map_a_file_lies_by_its_numbers_far_from_zero_too() -> None:
     assert np.abs(both.part_bounds[1] + both.origin - far - [[10, 0, 0], [14, 1, 3]]).max() < 1e-6 and not both.joined[0].shared
     # Parts of two files with one name, shape and material never stand for each other.
     assert succeed(both, both, renewed(both, replace(house, origin=both.origin), ""))[2].counts["same"] == 3
+    # What was mended of the site stays so when the house comes anew, and goes when the site does.
+    points, _ = joined_points(both)
+    vertices = both.vertices.copy()
+    vertices[points] += [0, 0, 0.004]
+    mended = replace(both, vertices=vertices)
+    after = succeed(both, mended, renewed(both, replace(house, origin=both.origin), ""))[1]
+    assert np.allclose(after.part_bounds, mended.part_bounds, atol=1e-9)
+    fresh = succeed(both, mended, renewed(both, site, "file-2"), (), "file-2")
+    assert np.allclose(fresh[1].part_bounds, both.part_bounds, atol=1e-6)
     # Other units of the house's file leave the site where it is.
     measured = Remeasure(units="ft", up="z").apply(both)
     place = lambda m: m.part_bounds[1:] + m.origin
     assert np.abs(place(measured) - place(both)).max() < 1e-6
     assert np.ptp(measured.part_bounds[0], axis=0) == pytest.approx(0.3048 * np.ptp(both.part_bounds[0], axis=0), rel=1e-6)
-    mended: Any = PlaceJoined(source="file-9", by=(0, 0, 0))
     with pytest.raises(EditError, match="does not belong to this study"):
-        mended.apply(both)
+        PlaceJoined(source="file-9", by=(0, 0, 0)).apply(both)

@@ -194,7 +194,12 @@ function Accept({ job, study, onDone }: { job: Job; study?: Study; onDone: (numb
               ...joined.map((j) => ({ value: j.id, label: `the next version of “${j.name}”` })),
               { value: BESIDE, label: "a site or context beside it" },
             ]}
-            onChange={setIs}
+            onChange={(v) => {
+              setIs(v);
+              // Another file than the model's own has its own units, and its own axis.
+              setUnits(v || !alike ? found.units : (study.model.units as Units));
+              setUp(v || !alike ? found.up : (study.model.up as "z" | "y"));
+            }}
           />
         )}
         <Choice label="Units of the file" value={units} options={(Object.keys(UNITS) as Units[]).map((u) => ({ value: u, label: UNITS[u] }))} onChange={setUnits} />
