@@ -323,6 +323,8 @@ def test_shade_and_corners_make_marks_closer_by_steps_and_stipple_is_even() -> N
     tone = drawing.occlusion()
     at = dots.xy.astype(int)
     assert dots.dot.all() and len(dots) > 300 and tone[at[:, 1], at[:, 0]].mean() > 2 * tone.mean()
+    finer = Drawing(model, view, (450, 300), ink=surfaces(corners)).result("surfaces")
+    assert np.array_equal(finer.xy, dots.xy), "marks do not hang on the pixels of the picture that they are drawn over"
     even = hatched(
         Rings.of([np.array([(0, 0), (80, 0), (80, 60), (0, 60)], float)]),
         on_paper((0, 0)),

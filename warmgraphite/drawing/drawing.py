@@ -43,7 +43,7 @@ from warmgraphite.progress import Progress, silent
 from warmgraphite.regions.map import RegionMap
 from warmgraphite.regions.painted import KeptMasks
 from warmgraphite.specification import Wanted
-from warmgraphite.view.frame import refuse_pixels
+from warmgraphite.view.frame import refuse_pixels, sized_within
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.scene import Scene, build_scene, only_parts, shown_parts
 from warmgraphite.view.specification import FigureChoice, PartChoice, Perspective, ViewSpecification
@@ -53,6 +53,9 @@ __all__ = ["ALWAYS", "Drawing", "Looked", "Results", "Stale", "needs_of"]
 
 #: The passes without which there is no picture, and nothing to point at.
 ALWAYS = ("frame", "remarks", "strokes", "surface", "light")
+
+#: Pixels of the longer side of the raster that vectors are followed on, whatever the drawing has.
+STEADY = 1600
 
 Fresh = dict[str, bool]
 Window = tuple[int, int, int, int]
@@ -319,6 +322,11 @@ class Drawing:
         whole = None if self.whole is self else self.whole
         found = Drawing(self.bare, self.view, size, self.store, whole, self.only, ink=self._given, pictures=self.pictures)
         return found.sharing(self)
+
+    def steady(self) -> Drawing:
+        """The same drawing in the pixels that vectors are followed on: those that come of tones are the same at any size."""
+        size = sized_within(self.view.frame, STEADY, STEADY * STEADY, STEADY)
+        return self if size == self.size and self.window == (0, 0, *size) else self.sized(size)
 
     def looked(self) -> Looked:
         """The same drawing where nothing is computed."""

@@ -14,10 +14,8 @@ from warmgraphite.collage.tones.specification import TonesSpec
 from warmgraphite.passes.light import Light
 from warmgraphite.passes.surface import Surface
 
-__all__ = ["SIDE", "tone_shapes"]
+__all__ = ["tone_shapes"]
 
-#: Pixels of the longer side of the raster that tones are followed on, whatever the drawing has.
-SIDE = 1600
 #: Millimetres by which the outline of a tone may leave what was followed.
 SLACK = 0.02
 #: Square millimetres below which a patch of tone is a stray.

@@ -235,6 +235,7 @@ class _Surfaces:
     rules: tuple[Any, ...]
     darkest: float
     middle: tuple[float, float]
+    corners: tuple[Any, ...]
 
 
 def _goes_by_corners(drawing: Drawing) -> bool:
@@ -247,23 +248,24 @@ def _surfaces_read(drawing: Drawing, _where: Query | None) -> Any:
         for r in drawing.ink.surfaces
         if r.on
     )
-    return _Surfaces(rules, drawing.ink.darkest, drawing.middle)
+    corners = (drawing.sight.corners, drawing.view.occlusion.strength) if _goes_by_corners(drawing) else ()
+    return _Surfaces(rules, drawing.ink.darkest, drawing.middle, corners)
 
 
 def _surfaces_need(drawing: Drawing, _where: Query | None) -> Iterable[str]:
-    if not any(r.on and r.fills for r in drawing.ink.surfaces):
-        return ()
-    return ("regions", *(("occlusion",) if _goes_by_corners(drawing) else ()))
+    return ("regions",) if any(r.on and r.fills for r in drawing.ink.surfaces) else ()
 
 
 def _surfaces(drawing: Drawing, _where: Query | None, progress: Progress) -> HatchSet:
     if not any(r.on and r.fills for r in drawing.ink.surfaces):
         return HatchSet.of([], [], drawing.middle)
-    corners = None
+    corners, made_of = None, [drawing.key("regions")]
     if _goes_by_corners(drawing):
-        tone, frame = drawing.occlusion(), drawing.view.frame
+        # On a raster of their own, so that marks are the same on the desk, in print and in every window.
+        own, frame = drawing.steady(), drawing.view.frame
+        tone = own.occlusion()
         corners = Field(np.ascontiguousarray(tone), (tone.shape[1] / frame.width, tone.shape[0] / frame.height))
-    made_of = [drawing.key("regions"), *([drawing.key("occlusion")] if corners is not None else [])]
+        made_of.append(own.key("occlusion"))
 
     def keep(about: tuple[str, str], make: Callable[[], Any]) -> Any:
         return drawing.kept(pass_key("hatch", [*about, *drawing.middle], made_of), make)

@@ -6,11 +6,10 @@ from typing import TYPE_CHECKING, Any
 
 import shapely
 
-from warmgraphite.collage.tones.shapes import SIDE, tone_shapes
+from warmgraphite.collage.tones.shapes import tone_shapes
 from warmgraphite.drawing.graph import Pass
 from warmgraphite.passes.packing import from_wkb, to_wkb
 from warmgraphite.progress import Progress, part_of
-from warmgraphite.view.frame import sized_within
 
 if TYPE_CHECKING:
     from warmgraphite.drawing.drawing import Drawing
@@ -19,9 +18,7 @@ __all__ = ["TONES"]
 
 
 def _compute(drawing: Drawing, spec: Any, progress: Progress) -> list[shapely.Geometry]:
-    frame = drawing.view.frame
-    size = sized_within(frame, SIDE, SIDE * SIDE, SIDE)
-    own = drawing if size == drawing.size and drawing.window == (0, 0, *size) else drawing.sized(size)
+    frame, own = drawing.view.frame, drawing.steady()
     found = [own.result(name, part_of(progress, k / 4, (k + 1) / 4)) for k, name in enumerate(("surface", "light", "corners"))]
     return tone_shapes(found[0], found[1], found[2], spec, (frame.width, frame.height))
 
