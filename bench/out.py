@@ -56,7 +56,7 @@ def board_pdf() -> dict:
 
 
 def _drawn(model: Any, document: Any, saved: Any, path: Path, folder: Path, frame: dict[str, Any], resolution: float) -> float:
-    from warmgraphite.drawing import Drawing, needs_of
+    from warmgraphite.drawing import Drawing
     from warmgraphite.drawing.tiles import TiledDrawing
     from warmgraphite.sheet.write import write_drawing
 
@@ -64,7 +64,7 @@ def _drawn(model: Any, document: Any, saved: Any, path: Path, folder: Path, fram
     view = view.model_copy(update={"frame": view.frame.model_copy(update={**frame, "resolution": resolution})})
     start = time.perf_counter()
     tiled = TiledDrawing(Drawing(model, view, ink=look), folder)
-    tiled.compute(needs_of(look.traces, look, look.notes))
+    tiled.compute_picture(look.traces, look, look.notes)
     write_drawing(tiled.plate(document.name), look.traces, saved.sheet, path, resolution=resolution)
     return time.perf_counter() - start
 

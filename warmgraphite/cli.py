@@ -107,7 +107,7 @@ def draw(
 ) -> None:
     """Draw a view or a drawing file: of a model, or of a study as it was left."""
     from warmgraphite.collage.pictures.kept import KeptPictures
-    from warmgraphite.drawing import Drawing, needs_of
+    from warmgraphite.drawing import Drawing
     from warmgraphite.drawing.tiles import TiledDrawing
     from warmgraphite.out.format import MOST_WRITTEN
     from warmgraphite.out.write import format_of, refuse_resolution
@@ -144,7 +144,7 @@ def draw(
     refuse_pixels(*made.size, MOST_WRITTEN, spec.frame.resolution)
     with tempfile.TemporaryDirectory(prefix="tiles-") as pixels:
         tiled = TiledDrawing(made, Path(pixels))
-        tiled.compute(needs_of(look.traces, look, look.notes))
+        tiled.compute_picture(look.traces, look, look.notes)
         plate = tiled.plate(document.name)
         write_drawing(plate, look.traces, sheet, out, paper=paper, resolution=spec.frame.resolution, **said)
 

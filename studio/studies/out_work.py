@@ -15,7 +15,7 @@ from studio.jobs.queue import work
 from studio.jobs.received import received
 from studio.studies.archive import pack_finish, pack_study, unpack_finish
 from studio.studies.asked import model_of, source_of
-from studio.studies.desk import store, wanted
+from studio.studies.desk import store
 from studio.studies.names import file_name
 from studio.studies.series import folder_of
 from warmgraphite.board.ready import made_ready
@@ -71,7 +71,7 @@ def export(job: Job, watch: Watch) -> dict:
     drawing = Drawing(model_of(job), view, None, store(), ink=look)
     with _scratch() as room:
         tiled = TiledDrawing(drawing, room)
-        tiled.compute(wanted(look), watch=lambda stage, fraction: watch(stage, fraction * 0.6))
+        tiled.compute_picture(look.traces, look, look.notes, lambda stage, fraction: watch(stage, fraction * 0.6))
         path = written(job, f"{document.name} - {view.name}", kind)
         write_drawing(
             tiled.plate(document.name), look.traces, saved.sheet, path, watch=_writing(watch, kind), **said.model_dump()

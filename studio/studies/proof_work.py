@@ -15,7 +15,7 @@ from scipy import ndimage
 from studio.jobs.models import Job, Watch
 from studio.jobs.queue import work
 from studio.studies.asked import model_of
-from studio.studies.desk import store, wanted
+from studio.studies.desk import store
 from warmgraphite.canvas.pixels import make_straight_rgba
 from warmgraphite.drawing import Drawing
 from warmgraphite.drawing.tiles import TiledDrawing
@@ -61,7 +61,7 @@ def make_proof(job: Job, watch: Watch) -> dict:
         raise OutputError(str(problem))
     with tempfile.TemporaryDirectory(prefix="tiles-", dir=settings.DATA) as room:
         tiled = TiledDrawing(drawing, Path(room))
-        tiled.compute(wanted(look), watch=lambda stage, f: watch(stage, 0.6 * f))
+        tiled.compute_picture(look.traces, look, look.notes, lambda stage, f: watch(stage, 0.6 * f))
         watch("Laying it together", 0.62)
         leaf = page_leaf(tiled.plate(document.name), look.traces, saved.sheet, paper=bool(job.wanted["own_paper"]))
         pixels = leaf.pixels(drawing.size)

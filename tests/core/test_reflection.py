@@ -135,3 +135,23 @@ def test_a_reflection_lies_in_its_water_alone_and_is_the_same_in_every_window() 
     window.compute(needs_of((lively,), drawing.ink))
     part = lively.finished(window.plate()).astype(int)
     assert np.abs(part - moved[90:210, 100:260]).max() <= 3
+
+
+def test_on_fine_paper_a_mirrored_picture_has_fewer_texels_and_shows_the_same() -> None:
+    model = pond()
+    still = ReflectionTrace(id="r", name="R", ripple=0, strokes=0, fade=0)
+    coarse = Drawing(model, view_of(), SIZE)
+    # The same picture on a sixth of the paper has six times as many pixels to the millimetre.
+    small = view_of().model_copy(update={"frame": Frame(width=30, height=20)})
+    fine = Drawing(model, small, SIZE)
+    window = fine.windowed((101, 91, 160, 119))
+    for drawing in (coarse, fine, window):
+        drawing.compute(needs_of((still,), drawing.ink))
+    found: Reflection = fine.result(Need("mirrors", MirrorSpec(sort="water")))
+    assert found.side == 2 and len(found.texels) * 4 == sum(w * h for _, _, w, h in found.boxes)
+    shown = still.finished(fine.plate()).astype(int)
+    whole = still.finished(coarse.plate()).astype(int)
+    off = lambda other: np.abs(shown - other).max(-1)
+    assert (off(whole) < 12).mean() > 0.95  # but for edges, which are softer
+    assert off(whole).mean() < 0.9 * min(off(np.roll(whole, by, axis)).mean() for axis in (0, 1) for by in (-1, 1))
+    assert np.abs(still.finished(window.plate()).astype(int) - shown[91:210, 101:261]).max() <= 3

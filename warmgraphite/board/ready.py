@@ -12,7 +12,7 @@ from warmgraphite.board.drawn import OnBoard
 from warmgraphite.board.lines import Lie, lie_of, placed
 from warmgraphite.board.specification import Board, PlacedDrawing
 from warmgraphite.collage.pictures.kept import KeptPictures
-from warmgraphite.drawing import Drawing, needs_of
+from warmgraphite.drawing import Drawing
 from warmgraphite.drawing.tiles import TiledDrawing
 from warmgraphite.errors import ViewError
 from warmgraphite.model.model import Model
@@ -95,8 +95,10 @@ def made_ready(
             continue
         tiled = TiledDrawing(drawing, folder / str(number))
         name = source.view.name
-        tiled.compute(
-            needs_of(source.look.traces, source.look, source.look.notes),
+        tiled.compute_picture(
+            source.look.traces,
+            source.look,
+            source.look.notes,
             lambda stage, f, n=number, name=name: tell(f"{name}: {stage}", (n + f) / len(rows)),  # type: ignore[misc]
         )
         made.append((row, source, tiled))

@@ -65,9 +65,11 @@ class Stale(Exception):
     """A pass was asked for where none is computed, and it is not there."""
 
 
-def needs_of(traces: Sequence[Trace], ink: Ink | None = None, notes: Sequence[Note] = ()) -> tuple[Need, ...]:
-    """The passes that a picture with these traces, this ink and these notes is made of."""
-    found = [*(Need(name) for name in ALWAYS), *(n for t in traces if t.on for n in t.all_needs())]
+def needs_of(
+    traces: Sequence[Trace], ink: Ink | None = None, notes: Sequence[Note] = (), always: Sequence[str] = ALWAYS
+) -> tuple[Need, ...]:
+    """The passes that a picture with these traces, this ink and these notes is made of, and those that there are ``always``."""
+    found = [*(Need(name) for name in always), *(n for t in traces if t.on for n in t.all_needs())]
     confined = any(n.name == "room" for n in found) and any(n.name == "strokes" for t in traces if t.on for n in t.all_needs())
     along = [n for r in (ink.pens if ink and confined else ()) if r.on for n in along_needs(r)]
     written = [n for note in notes if note.on for n in note.needs()]

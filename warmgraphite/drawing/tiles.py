@@ -4,13 +4,16 @@ window at a time; what has none is computed once."""
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from pathlib import Path
 
 from warmgraphite.collage.plate import Plate
-from warmgraphite.drawing.drawing import Drawing, Window
+from warmgraphite.collage.trace import Trace
+from warmgraphite.drawing.drawing import Drawing, Window, needs_of
 from warmgraphite.drawing.graph import passes
+from warmgraphite.ink.rules import Ink
 from warmgraphite.needs import Need, need
+from warmgraphite.notes.note import Note
 from warmgraphite.passes.store import PassStore
 
 __all__ = ["MARGIN", "SIDE", "TiledDrawing", "tiles_of"]
@@ -46,6 +49,12 @@ class TiledDrawing:
 
     def _tile(self, window: Window) -> Drawing:
         return self.drawing.windowed(_widened(window, self.drawing.size), self.store)
+
+    def compute_picture(
+        self, traces: Sequence[Trace], ink: Ink, notes: Sequence[Note] = (), watch: Callable[[str, float], None] | None = None
+    ) -> None:
+        """Make fresh what a picture shows, and nothing that is only there to be pointed at."""
+        self.compute(needs_of(traces, ink, notes, always=("frame",)), watch)
 
     def compute(self, wanted: Iterable[Need | str], watch: Callable[[str, float], None] | None = None) -> None:
         """Make passes fresh, those that have pixels tile by tile. ``watch`` is told the stage at work and the whole's progress."""

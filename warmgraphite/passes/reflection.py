@@ -18,7 +18,7 @@ from scipy.ndimage import maximum_filter
 from warmgraphite.passes.casters import Rays
 from warmgraphite.passes.kernels.mirroring import coloured, lit, turned
 from warmgraphite.passes.occluders import Occluders
-from warmgraphite.passes.surface import Surface, shares
+from warmgraphite.passes.surface import Raster, Surface, shares
 from warmgraphite.progress import Progress, part_of, silent
 from warmgraphite.threads import in_stretches
 from warmgraphite.view.projection import Projection
@@ -30,6 +30,8 @@ Mirrors = Literal["water", "glass"]
 MOST, SAME, ALIKE = 24, 0.02, 0.01
 #: Millimetres of paper by which a mirrored picture reaches over its mirror.
 MARGIN = 8.0
+#: Texels of mirrored pictures to a millimetre that are always enough: finer paper has them of several pixels.
+FINEST = 5.9
 #: How steeply a face of water may lie.
 LEVEL = 0.98
 #: Rays at once.
@@ -45,6 +47,7 @@ class Reflection:
     ``share`` (h, w) uint8 of each pixel that is a mirror, ``label`` (h, w) uint8 which, from 1; ``planes`` (M, 4) unit normals towards
     the viewer and offsets, in metres; ``boxes`` (M, 4) the place and size of each mirrored picture in pixels of the window. Those
     begin at ``start`` (M + 1,): ``texels`` (N, 4) uint8 premultiplied, clear where there is sky, ``away`` (N,) metres from the mirror.
+    A texel is ``side`` pixels wide and high, from the frame's corner on.
     """
 
     share: NDArray[np.uint8]
@@ -54,6 +57,7 @@ class Reflection:
     start: NDArray[np.int64]
     texels: NDArray[np.uint8]
     away: NDArray[np.float32]
+    side: NDArray[np.int64]
 
 
 class Solid(NamedTuple):
@@ -81,6 +85,7 @@ def reflection(
     height, width = seen.triangle.shape
     share, which, planes = found
     across, down = projection.width / seen.raster.size[0], projection.height / seen.raster.size[1]
+    side = max(1, int(1 / (FINEST * max(across, down))))
     margin = round(MARGIN * (1 if sort == "water" else 0.2) / min(across, down))
     label, boxes, kept, wanted = np.zeros((height, width), np.uint8), [], [], []
     order = (
@@ -94,39 +99,57 @@ def reflection(
         kept.append(planes[number])
         label[mine] = len(kept)
         # Beyond the window, too: ripples look there, and windows of one drawing are to meet without a seam.
-        left, top = int(columns[0]) - margin, int(rows[0]) - margin
-        box = (left, top, int(columns[-1]) + 1 + margin - left, int(rows[-1]) + 1 + margin - top)
+        box = _box((int(columns[0]), int(rows[0])), (int(columns[-1]) + 1, int(rows[-1]) + 1), seen.raster, margin, side)
         boxes.append(box)
-        near = maximum_filter(
-            np.pad(mine[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1], margin).view(np.uint8), 2 * margin + 1
-        )
-        wanted.append(np.flatnonzero(near))
+        around = np.zeros((box[3], box[2]), bool)
+        down_to, across_to = rows[0] - box[1], columns[0] - box[0]
+        part = mine[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1]
+        around[down_to : down_to + part.shape[0], across_to : across_to + part.shape[1]] = part
+        coarse = around.reshape(box[3] // side, side, box[2] // side, side).any((1, 3))
+        wanted.append(np.flatnonzero(maximum_filter(coarse.view(np.uint8), 2 * -(-margin // side) + 1)))
     share = np.where(label > 0, share, 0).astype(np.uint8)
-    sizes = np.array([b[2] * b[3] for b in boxes], np.int64)
+    sizes = np.array([b[2] * b[3] // side**2 for b in boxes], np.int64)
     start = np.append(0, np.cumsum(sizes)).astype(np.int64)
     texels, away = np.zeros((int(start[-1]), 4), np.uint8), np.full(int(start[-1]), np.inf, np.float32)
     mirrored = _Mirrored(projection, solid, sun, dark)
     done, todo = 0, max(1, sum(len(w) for w in wanted))
     for number, (plane, box, pixels) in enumerate(zip(kept, boxes, wanted, strict=True)):
-        own = _Own(mirrored, np.asarray(plane, np.float64), box, (seen.raster.x + box[0], seen.raster.y + box[1]), (across, down))
+        place = ((seen.raster.x + box[0]) // side, (seen.raster.y + box[1]) // side)
+        shape = (box[2] // side, box[3] // side)
+        own = _Own(mirrored, np.asarray(plane, np.float64), shape, place, (across * side, down * side))
         own.look(pixels, part_of(progress, done / todo, (done + len(pixels)) / todo))
         done += len(pixels)
         texels[start[number] : start[number + 1]] = own.texels
         away[start[number] : start[number + 1]] = own.away
     progress(1.0)
     return Reflection(
-        share, label, np.array(kept, float).reshape(-1, 4), np.array(boxes, np.int64).reshape(-1, 4), start, texels, away
+        share,
+        label,
+        np.array(kept, float).reshape(-1, 4),
+        np.array(boxes, np.int64).reshape(-1, 4),
+        start,
+        texels,
+        away,
+        np.array(side),
     )
 
 
+def _box(low: tuple[int, int], high: tuple[int, int], raster: Raster, margin: int, side: int) -> tuple[int, int, int, int]:
+    """Place and size, in pixels of a window, of the texels from one of its pixels up to another, and of a margin about them."""
+    corner = (raster.x, raster.y)
+    first = [(corner[k] + low[k] - margin) // side * side - corner[k] for k in (0, 1)]
+    last = [-(-(corner[k] + high[k] + margin) // side) * side - corner[k] for k in (0, 1)]
+    return first[0], first[1], last[0] - first[0], last[1] - first[1]
+
+
 class _Own:
-    """The picture of one mirror, in a ``box`` whose corner lies at a ``place``; a pixel is ``step`` millimetres."""
+    """The picture of one mirror, of a ``shape`` in texels across and down whose first lies at a ``place``; one is ``step`` millimetres."""
 
     def __init__(
-        self, mirrored: _Mirrored, plane: NDArray[np.float64], box: tuple[int, int, int, int], place: tuple[int, int], step: tuple[float, float]
+        self, mirrored: _Mirrored, plane: NDArray[np.float64], shape: tuple[int, int], place: tuple[int, int], step: tuple[float, float]
     ) -> None:  # fmt: skip
-        self.mirrored, self.plane, self.box, self.place, self.step = mirrored, plane, box, place, step
-        count = box[2] * box[3]
+        self.mirrored, self.plane, self.shape, self.place, self.step = mirrored, plane, shape, place, step
+        count = shape[0] * shape[1]
         self.colour, self.hit = np.zeros((count, 4), np.float32), np.full(count, -2, np.int32)
         self.away = np.full(count, np.inf, np.float32)
 
@@ -134,25 +157,25 @@ class _Own:
     def texels(self) -> NDArray[np.uint8]:
         return np.round(np.clip(self.colour, 0, 255)).astype(np.uint8)
 
-    def _at(self, pixels: NDArray[np.int64], sub: NDArray | None = None) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        down, across = np.divmod(pixels, self.box[2])
+    def _at(self, texels: NDArray[np.int64], sub: NDArray | None = None) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        down, across = np.divmod(texels, self.shape[0])
         aside = np.zeros(2) if sub is None else sub.T
         x = (across + (self.place[0] + 0.5) + aside[0]) * self.step[0]
         y = (down + (self.place[1] + 0.5) + aside[1]) * self.step[1]
         return x, y
 
-    def look(self, pixels: NDArray[np.int64], progress: Progress) -> None:
-        """Look at pixels of the box, and at edges more finely."""
+    def look(self, texels: NDArray[np.int64], progress: Progress) -> None:
+        """Look at texels of the picture, and at edges more finely."""
 
         def band(first: int, last: int) -> None:
-            mine = pixels[first:last]
+            mine = texels[first:last]
             colour = np.empty((len(mine), 4), np.float32)
             self.hit[mine], self.away[mine] = self.mirrored.look(*self._at(mine), self.plane, colour)
             self.colour[mine] = colour
 
-        in_stretches(band, len(pixels), BAND, part_of(progress, 0.0, 0.7))
-        picture = self.colour.reshape(self.box[3], self.box[2], 4)
-        edges = np.flatnonzero(_differs(picture) & (self.hit.reshape(self.box[3], self.box[2]) > -2))
+        in_stretches(band, len(texels), BAND, part_of(progress, 0.0, 0.7))
+        picture = self.colour.reshape(self.shape[1], self.shape[0], 4)
+        edges = np.flatnonzero(_differs(picture) & (self.hit.reshape(picture.shape[:2]) > -2))
 
         def fine(first: int, last: int) -> None:
             mine = np.repeat(edges[first:last], len(_SUB))

@@ -15,7 +15,7 @@ from warmgraphite.board.ready import in_study, made_ready
 from warmgraphite.board.write import write_board
 from warmgraphite.canvas.pixels import make_straight_rgba
 from warmgraphite.collage.pictures.kept import KeptPictures
-from warmgraphite.drawing import Drawing, needs_of
+from warmgraphite.drawing import Drawing
 from warmgraphite.drawing.tiles import TiledDrawing
 from warmgraphite.model.model import Model
 from warmgraphite.out.format import on_white
@@ -95,7 +95,7 @@ def _view(
     if problem:
         return before, str(problem)
     tiled = TiledDrawing(drawing, tiles)
-    tiled.compute(needs_of(source.look.traces, source.look, source.look.notes), lambda stage, f: tell(stage, 0.6 * f))
+    tiled.compute_picture(source.look.traces, source.look, source.look.notes, lambda stage, f: tell(stage, 0.6 * f))
     plate = tiled.plate(document.name)
     path = there.folder / item.file
     write_drawing(plate, source.look.traces, source.sheet, path, watch=_writing(settings, tell), **settings.out.model_dump())

@@ -14,13 +14,13 @@ _F = np.float32
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
-def reflect_rows(first, last, corner, step, label, share, number, box, texels, away, plane, said, sky, out):
+def reflect_rows(first, last, corner, step, label, share, number, box, side, texels, away, plane, said, sky, out):
     """Fill rows ``first`` to ``last`` of ``out`` (h, w, 4) uint8, premultiplied, where ``label`` (h, w) has the ``number``.
 
     ``corner`` (2,) and ``step`` (2,) are the window's corner and a pixel in millimetres; ``box`` (4,) the picture's place and size in
-    pixels, ``texels`` (n, 4) and ``away`` (n,) metres its own. ``plane`` (3, 3) takes millimetres to metres on the mirror, along the paper
-    and into depth. ``said``: ripple, its size in metres, strokes, fade, metres in which it fades, most pixels that it may move, seed, how
-    much of the sky is mirrored. ``sky`` (3,) is its colour, 0–255.
+    pixels, ``texels`` (n, 4), each ``side`` pixels wide, and ``away`` (n,) metres its own. ``plane`` (3, 3) takes millimetres to metres
+    on the mirror, along the paper and into depth. ``said``: ripple, its size in metres, strokes, fade, metres in which it fades, most
+    pixels that it may move, seed, how much of the sky is mirrored. ``sky`` (3,) is its colour, 0–255.
     """
     ripple, size, strokes, fade, within, most, seed, open_sky = (
         said[0],
@@ -32,7 +32,7 @@ def reflect_rows(first, last, corner, step, label, share, number, box, texels, a
         int(said[6]),
         said[7],
     )
-    left, top, wide, high = box[0], box[1], box[2], box[3]
+    left, top, wide, high = box[0], box[1], box[2] // side, box[3] // side
     width = out.shape[1]
     u, v = np.empty(width), np.empty(width)
     per = np.empty(width)
@@ -73,6 +73,7 @@ def reflect_rows(first, last, corner, step, label, share, number, box, texels, a
             reach = min(ripple * size * 0.5 * per[c], most)
             px = c - left + 0.45 * reach * two[c]
             py = r - top + reach * (one[c] + 0.35 * two[c])
+            px, py = (px - 0.5 * (side - 1)) / side, (py - 0.5 * (side - 1)) / side
             px, py = min(max(px, 0.0), wide - 1.001), min(max(py, 0.0), high - 1.001)
             i, j = int(px), int(py)
             a, b = px - i, py - j

@@ -56,12 +56,13 @@ class ReflectionTrace(PixelTrace):
             self.ripple * (0.05 if still else 1.0), self.size, 0.0 if still else self.strokes, self.fade, self.within,
             0.9 * MARGIN / max(step), self.seed, self.open,
         ])  # fmt: skip
+        side = int(found.side)
         for k, plane in enumerate(found.planes):
             first, last = (int(v) for v in found.start[k : k + 2])
             metres = metres_on(plate.projection, plane)
             in_stretches(
                 lambda a, b, k=k, first=first, last=last, metres=metres: reflect_rows(  # type: ignore[misc]
-                    a, b, corner, step, found.label, found.share, k + 1, found.boxes[k], found.texels[first:last],
+                    a, b, corner, step, found.label, found.share, k + 1, found.boxes[k], side, found.texels[first:last],
                     found.away[first:last], metres, said, rgb(self.sky), out,
                 ),
                 raster.height,
