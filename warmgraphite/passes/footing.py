@@ -10,11 +10,16 @@ from numpy.typing import NDArray
 from warmgraphite.model.model import Model
 from warmgraphite.model.welding import weld
 from warmgraphite.passes.edges import ByVersion, creases
+from warmgraphite.passes.kernels.bending import bent_rows
 from warmgraphite.passes.kernels.pixels import fan, stand_on
 from warmgraphite.passes.occluders import Occluders
+from warmgraphite.threads import in_stretches
 from warmgraphite.view.scene import Scene
 
 __all__ = ["Footing", "corner_normals", "disc", "fanned", "turns"]
+
+#: Faces about one vertex of which its normal is made at most.
+MOST = 32
 
 
 @lru_cache(maxsize=4)
@@ -27,18 +32,12 @@ def _corner_normals(key: ByVersion) -> NDArray[np.float32]:
     order = np.argsort(welded, kind="stable")
     sizes = np.bincount(welded)
     starts = np.cumsum(sizes) - sizes
-    out = np.zeros((len(welded), 3))
-    own = np.repeat(np.arange(len(corners)), 3)
-    limit = np.cos(np.radians(np.minimum(creases(model) * 1.5, 80.0)))[model.triangle_part][own]
-    for k in range(int(min(sizes.max(), 32))):
-        # The k-th face about each corner's vertex, where there are so many.
-        has = np.flatnonzero(sizes[welded] > k)
-        other = order[starts[welded[has]] + k] // 3
-        close = (unit[own[has]] * unit[other]).sum(1) > limit[has]
-        out[has[close]] += area[other[close]]
-    length = np.linalg.norm(out, axis=1, keepdims=True)
-    out = np.where(length > 1e-30, out / np.maximum(length, 1e-30), unit[own])
-    return out.reshape(-1, 3, 3).astype(np.float32)
+    limit = np.cos(np.radians(np.minimum(creases(model) * 1.5, 80.0)))[model.triangle_part].repeat(3)
+    out = np.empty((len(welded), 3), np.float32)
+    in_stretches(
+        lambda a, b: bent_rows(a, b, welded, order, starts, sizes, MOST, area, unit, limit, out), len(welded), 1 << 16
+    )
+    return out.reshape(-1, 3, 3)
 
 
 def corner_normals(model: Model) -> NDArray[np.float32]:
