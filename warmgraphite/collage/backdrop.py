@@ -15,6 +15,7 @@ import numpy as np
 import skia
 from numpy.typing import NDArray
 
+from warmgraphite.canvas.compact import path_of
 from warmgraphite.collage.grain import Ground, value_noise
 from warmgraphite.passes.surface import Raster
 from warmgraphite.threads import in_stretches
@@ -53,6 +54,11 @@ class Spot:
         """How wide a pixel is."""
         return float(self.ground.frame[0] / self.ground.raster.size[0] / self.scale)
 
+    @property
+    def bare(self) -> Painted:
+        """Nothing of it."""
+        return Painted(self.tones[1], np.zeros(self.shape, np.float32))
+
     def noise(self, cell: float, octaves: int, seed: int, stretch: float = 1.0) -> Floats:
         """(h, w) unevenness from −1 to 1 of cells so high, and ``stretch`` times as wide."""
         raster, frame, middle = self.ground
@@ -61,23 +67,22 @@ class Spot:
             ground = Ground(raster, (frame[0] / stretch, frame[1]), (middle[0] / stretch, middle[1]))
         return value_noise(ground, cell * self.scale, octaves, seed + 97 * self.seed)
 
-    def drawn(self, rows: Rows) -> Iterator[tuple[Floats, Floats]]:
-        """For each row of blobs, from the farthest on, its share (h, w) of the pixels and the tone (h, w) of it, 0–1."""
+    def drawn(self, rows: Rows) -> Iterator[tuple[int, Floats, Floats]]:
+        """Each row of blobs that there is anything of here, from the farthest on: its number, its share (h, w) of the pixels and the tone
+        (h, w) of it, 0–1."""
         height, width = self.shape
         low, high = (int(np.floor(at / SPAN)) for at in (self.u[0] - SPAN, self.u[-1] + 2 * SPAN))
         step = (
             self.ground.frame[0] / self.ground.raster.size[0] / self.scale,
             self.ground.frame[1] / self.ground.raster.size[1] / self.scale,
         )
-        for blobs in _kept(rows, self.seed, low, high):
+        for number, blobs in enumerate(_kept(rows, self.seed, low, high)):
             pixels = np.zeros((height, width, 4), np.uint8)
             surface = skia.Surface.MakeRasterDirect(skia.ImageInfo.MakeN32Premul(width, height), pixels)
             target = surface.getCanvas()
             target.translate(0.5 - self.u[0] / step[0], 0.5 + self.v[0] / step[1])
             target.scale(1 / step[0], -1 / step[1])
-            for blob in blobs:
-                path = skia.Path()
-                path.addPoly([skia.Point(float(x), float(y)) for x, y in blob.outline], True)
+            for blob, path in blobs:
                 level = int(np.clip(255 * blob.tone, 0, 255))
                 paint = skia.Paint(AntiAlias=True, Color=skia.Color(level, level, level))
                 target.drawPath(path, paint)
@@ -92,8 +97,10 @@ class Spot:
                     )
                     target.drawPath(path, paint)
             surface.flushAndSubmit()
+            if not pixels[..., 3].any():
+                continue
             alpha = np.asarray(pixels[..., 3], np.float32)
-            yield alpha / np.float32(255), np.asarray(pixels[..., 0] / np.maximum(alpha, np.float32(1)), np.float32)
+            yield number, alpha / np.float32(255), np.asarray(pixels[..., 0] / np.maximum(alpha, np.float32(1)), np.float32)
 
 
 #: Rows of blobs of a seed from one place to another, from the farthest row on.
@@ -103,8 +110,10 @@ SPAN = 40.0
 
 
 @lru_cache(maxsize=24)
-def _kept(rows: Rows, seed: int, low: int, high: int) -> Sequence[Sequence[Blob]]:
-    return rows(seed, low * SPAN, high * SPAN)
+def _kept(rows: Rows, seed: int, low: int, high: int) -> list[list[tuple[Blob, skia.Path]]]:
+    """Rows of blobs, each with its path: of small shapes, that takes longer to make than to draw."""
+    made = rows(seed, low * SPAN, high * SPAN)
+    return [[(b, path_of(b.outline, np.array([0, len(b.outline)]), True)) for b in row] for row in made]
 
 
 class Blob(NamedTuple):

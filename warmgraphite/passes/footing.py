@@ -34,9 +34,7 @@ def _corner_normals(key: ByVersion) -> NDArray[np.float32]:
     starts = np.cumsum(sizes) - sizes
     limit = np.cos(np.radians(np.minimum(creases(model) * 1.5, 80.0)))[model.triangle_part].repeat(3)
     out = np.empty((len(welded), 3), np.float32)
-    in_stretches(
-        lambda a, b: bent_rows(a, b, welded, order, starts, sizes, MOST, area, unit, limit, out), len(welded), 1 << 16
-    )
+    in_stretches(lambda a, b: bent_rows(a, b, welded, order, starts, sizes, MOST, area, unit, limit, out), len(welded), 1 << 16)
     return out.reshape(-1, 3, 3)
 
 

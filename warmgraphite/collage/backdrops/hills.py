@@ -48,9 +48,12 @@ def _hedges(seed: int, low: float, high: float, number: int) -> list[Blob]:
 
 
 def _paint(spot: Spot) -> Painted:
+    drawn = list(spot.drawn(_rows))
+    if not drawn:
+        return spot.bare
     colour, alpha = np.broadcast_to(spot.tones[1], (*spot.shape, 3)).astype(np.float32), np.zeros(spot.shape, np.float32)
     uneven, fine = spot.noise(30, 4, 51), spot.noise(3, 3, 52)
-    for number, (share, tone) in enumerate(spot.drawn(_rows)):
+    for number, share, tone in drawn:
         top = _profile(spot.u, number, spot.seed)[None]
         # Mist gathers at the foot of each ridge: it thins out downwards until the next one begins.
         depth = (top - spot.v[:, None]) / (RIDGES[number][0] + RIDGES[number][1] + 8)

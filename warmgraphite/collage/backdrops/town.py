@@ -71,10 +71,13 @@ def _rows(seed: int, low: float, high: float) -> list[list[Blob]]:
 
 
 def _paint(spot: Spot) -> Painted:
+    drawn = list(spot.drawn(_rows))
+    if not drawn:
+        return spot.bare
     colour, alpha = np.broadcast_to(spot.tones[1], (*spot.shape, 3)).astype(np.float32), np.zeros(spot.shape, np.float32)
     uneven, fine = spot.noise(26, 4, 81), spot.noise(2.4, 3, 82)
     v = spot.v[:, None]
-    for number, (share, tone) in enumerate(spot.drawn(_rows)):
+    for number, share, tone in drawn:
         fades = 1 - (0.55 if number < 2 else 0.3) * smooth(1 - v / ROWS[number][1])
         strength = (0.34 + 0.5 * (1 - ROWS[number][2])) * fades * (0.92 + 0.2 * uneven + 0.08 * fine)
         own = mixed(mixed(spot.tones[0], spot.tones[1], np.clip(tone, 0, 1)), spot.tones[2], 0.3 * smooth(0.4 + uneven))

@@ -59,10 +59,13 @@ def _rows(seed: int, low: float, high: float) -> list[list[Blob]]:
 
 
 def _paint(spot: Spot) -> Painted:
+    drawn = list(spot.drawn(_rows))
+    if not drawn:
+        return spot.bare
     colour, alpha = np.broadcast_to(spot.tones[1], (*spot.shape, 3)).astype(np.float32), np.zeros(spot.shape, np.float32)
     uneven, leaves = spot.noise(16, 4, 61), spot.noise(1.6, 3, 62)
     v = spot.v[:, None]
-    for number, (share, tone) in enumerate(spot.drawn(_rows)):
+    for number, share, tone in drawn:
         wet = 0.9 + 0.26 * uneven + 0.16 * leaves
         strength = (0.36 + 0.56 * (1 - ROWS[number][2])) * wet * (0.74 + 0.26 * smooth(v / 16))
         own = mixed(

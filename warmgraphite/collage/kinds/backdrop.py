@@ -23,8 +23,11 @@ from warmgraphite.lately import Lately
 from warmgraphite.needs import Need
 from warmgraphite.passes.surface import Raster
 from warmgraphite.specification import Colour
+from warmgraphite.threads import in_stretches
 
 PICTURE = "picture"
+#: Rows that are painted at once.
+STRIP = 160
 #: Millimetres that a picture is wide at a scale of 1.
 _WIDE = 420.0
 _SCENES = [[b.name, b.label] for b in BACKDROPS.values()] + [[PICTURE, "A picture"]]
@@ -91,7 +94,11 @@ class BackdropTrace(PixelTrace):
         out = np.zeros((height, width, 4), np.uint8)
         first, last = self._rows(plate, base)
         if first < last:
-            out[first:last] = self._pixels(plate, base, slice(first, last))
+            outline = self._outline(plate, base)  # made once, for all strips
+            # A strip at a time, and of that what is not hidden: most of it often is.
+            in_stretches(
+                lambda a, b: self._lay_strip(plate, base, outline, slice(first + a, first + b), out), last - first, STRIP
+            )
         return out
 
     def _rows(self, plate: Plate, base: float) -> tuple[int, int]:
@@ -104,23 +111,31 @@ class BackdropTrace(PixelTrace):
         rows = np.flatnonzero((y >= base - high * self.scale) & (y <= base - low * self.scale))
         return (int(rows[0]), int(rows[-1]) + 1) if len(rows) else (0, 0)
 
-    def _pixels(self, plate: Plate, base: float, rows: slice) -> NDArray[np.uint8]:
+    def _lay_strip(self, plate: Plate, base: float, outline: Distances | None, rows: slice, out: NDArray[np.uint8]) -> None:
+        """Fill rows of ``out`` (h, w, 4), premultiplied, with what is seen of it."""
+        seen = plate.surface
+        hidden = (seen.cover[rows] == 255) | ((seen.glass[rows] == 255) & (self.through == 0))
+        columns = np.flatnonzero(~hidden.all(0))
+        if not len(columns):
+            return
+        part = np.s_[rows.start : rows.stop, int(columns[0]) : int(columns[-1]) + 1]
         whole = plate.raster
-        raster = Raster(whole.size, whole.x, whole.y + rows.start, whole.width, rows.stop - rows.start)
+        raster = Raster(
+            whole.size, whole.x + part[1].start, whole.y + rows.start, part[1].stop - part[1].start, rows.stop - rows.start
+        )
         ground = Ground(raster, plate.frame, plate.middle)
         found = self._painted(plate, ground, base)
-        seen = plate.surface
-        behind = 1 - seen.cover[rows].astype(np.float32) / 255
-        behind *= 1 - (1 - self.through) * seen.glass[rows].astype(np.float32) / 255
-        alpha = found.alpha * behind * self._edge(plate, ground, base)
+        if not found.alpha.any():
+            return
+        behind = 1 - seen.cover[part].astype(np.float32) / 255
+        behind *= 1 - (1 - self.through) * seen.glass[part].astype(np.float32) / 255
+        alpha = found.alpha * behind * self._edge(ground, outline)
         colour = found.colour
         if self.grey:
             light = colour @ np.array([0.2126, 0.7152, 0.0722], np.float32)
             colour = colour + np.float32(self.grey) * (light[..., None] - colour)
-        out = np.empty((*alpha.shape, 4), np.uint8)
-        out[..., :3] = np.clip(np.round(colour * alpha[..., None]), 0, 255)
-        out[..., 3] = np.round(255 * alpha)
-        return out
+        out[part][..., :3] = np.clip(np.round(colour * alpha[..., None]), 0, 255)
+        out[part][..., 3] = np.round(255 * alpha)
 
     def _painted(self, plate: Plate, ground: Ground, base: float) -> Painted:
         u = (ground.along(0) - self.aside) / self.scale
@@ -146,16 +161,20 @@ class BackdropTrace(PixelTrace):
         colour = laid[..., :3].astype(np.float32) / np.maximum(alpha, np.float32(1e-6))[..., None]
         return Painted(np.asarray(colour, np.float32), np.asarray(alpha, np.float32))
 
-    def _edge(self, plate: Plate, ground: Ground, base: float) -> NDArray[np.float32] | float:
-        """The share of each pixel that its edge leaves."""
-        frame = plate.frame
+    def _outline(self, plate: Plate, base: float) -> Distances | None:
+        """How far each place lies from its own outline and the frame's, where it does not end cleanly."""
         if self.ends == "clean":
-            return np.asarray(np.clip((self._room(ground) - self.short) / 0.15 + 0.5, 0, 1), np.float32)
+            return None
         sky = self.scene != PICTURE and BACKDROPS[self.scene].above
         said = self.model_dump_json(include={"short"} if sky else {"scene", "picture", "scale", "aside", "line", "seed", "short"})
-        key = (said, frame, plate.middle, 0.0 if sky else round(base, 3))
-        field = _fields.get(key, lambda: self._field(plate, base))
-        return edge_share(ground, field, self.ends, self.ends_reach, False, 3 + self.seed)
+        key = (said, plate.frame, plate.middle, 0.0 if sky else round(base, 3))
+        return _fields.get(key, lambda: self._field(plate, base))
+
+    def _edge(self, ground: Ground, outline: Distances | None) -> NDArray[np.float32]:
+        """The share of each pixel that its edge leaves."""
+        if outline is None:
+            return np.asarray(np.clip((self._room(ground) - self.short) / 0.15 + 0.5, 0, 1), np.float32)
+        return edge_share(ground, outline, self.ends, self.ends_reach, False, 3 + self.seed)
 
     def _room(self, ground: Ground) -> NDArray[np.float64]:
         """(h, w) millimetres from the frame's edges, but for the lower one."""
