@@ -1,15 +1,18 @@
 """The canvas as PDF (ISO 32000): marks as objects of the page, and groups as optional content, which a reader switches.
 
 The graphics library writes marks, fonts and pictures, and knows no layers. So each run of marks of one layer is drawn as a page of its own; those
-pages are then put together as forms, in their order, each within what says which layer it belongs to. Fonts and pictures are shared by all
-pages of a document, so that nothing is written twice.
+pages are then put together as forms, in their order, each within what says which layer it belongs to. Fonts are shared by all
+pages of a document, so that nothing is written twice. Pictures that are laid down by themselves are packed here, beside the drawing of what
+follows: the library takes as long over them as all else takes together.
 """
 
 from __future__ import annotations
 
 import io
+from collections import deque
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import AbstractContextManager, contextmanager
+from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import AbstractContextManager, contextmanager, nullcontext
 from dataclasses import dataclass, field
 from typing import Any, Literal, Protocol
 
@@ -21,6 +24,7 @@ from pikepdf import Array, Dictionary, Name, String
 
 from warmgraphite.canvas.journal import Journal
 from warmgraphite.canvas.lettering import postscript_name
+from warmgraphite.canvas.packed import LOSSLESS, Packed, pack
 from warmgraphite.canvas.passing import Passing
 from warmgraphite.canvas.pixels import SkiaCanvas
 from warmgraphite.canvas.protocol import Canvas, Face, Matrix, Path
@@ -28,6 +32,8 @@ from warmgraphite.canvas.protocol import Canvas, Face, Matrix, Path
 __all__ = ["Document", "Layers"]
 
 _POINTS = 72 / 25.4
+#: Pictures that wait for being packed at most: each takes as much room as the drawing has pixels.
+_WAITING = 2
 #: What is no mark in a journal.
 _AROUND = ("end", "group", "clip", "clip_path", "mask", "transform")
 _MODES = {
@@ -53,30 +59,51 @@ LayerPath = tuple[str, ...]
 
 
 @dataclass
+class _Picture:
+    """A picture that is laid down by itself, with an opacity and a blend mode, after the operators ``before``, which move and confine
+    it."""
+
+    before: bytes
+    opacity: float
+    blend: str
+    packed: Future[Packed | None]
+
+
+@dataclass
 class _Node:
-    """What lies on a page, from the lowest up: numbers of runs, and nodes that are laid down as a whole or switched."""
+    """What lies on a page, from the lowest up: numbers of runs, pictures, and nodes that are laid down as a whole or switched."""
 
     layer: LayerPath = ()
     opacity: float = 1.0
     blend: str = "normal"
-    rows: list[int | _Node] = field(default_factory=list)
+    rows: list[int | _Picture | _Node] = field(default_factory=list)
 
     @property
     def is_plain(self) -> bool:
         return self.opacity >= 1 and self.blend == "normal"
 
+    @property
+    def is_empty(self) -> bool:
+        """Whether there is nothing to be laid down."""
+        return all(isinstance(row, _Node) and row.is_empty for row in self.rows)
+
 
 class Document:
-    """A PDF that is being written. ``archival`` makes it one that is kept: PDF/A-2b (ISO 19005-2)."""
+    """A PDF that is being written. ``archival`` makes it one that is kept: PDF/A-2b (ISO 19005-2). ``quality`` is that of pictures; at
+    100 each pixel is kept as it is."""
 
-    def __init__(self, title: str, subject: str = "", keywords: str = "", archival: bool = False) -> None:
+    def __init__(
+        self, title: str, subject: str = "", keywords: str = "", archival: bool = False, quality: int = LOSSLESS
+    ) -> None:
         self.stream = skia.DynamicMemoryWStream()
         about = skia.PDF.Metadata()
         about.fTitle, about.fSubject, about.fKeywords, about.fCreator = title, subject, keywords, "Warm Graphite"
         about.fProducer = "Warm Graphite"
         about.fPDFA = archival
         self.target = skia.PDF.MakeDocument(self.stream, about)
-        self.archival = archival
+        self.archival, self.quality = archival, quality
+        self.packing = ThreadPoolExecutor(1)
+        self.waiting: deque[Future[Packed | None]] = deque()
         self.runs = 0
         self.pages: list[tuple[tuple[float, float], _Node]] = []
         self.layers: dict[LayerPath, None] = {}
@@ -90,9 +117,17 @@ class Document:
         except BaseException:
             # What is open must be ended before the stream goes that it writes to: the library does not look whether it is there.
             self.target.abort()
+            self.packing.shutdown(cancel_futures=True)
             raise
         canvas.end_run()
         self.pages.append((size, canvas.nodes[0]))
+
+    def packed(self, pixels: NDArray[np.uint8], place: tuple[float, float, float, float]) -> Future[Packed | None]:
+        """A picture that is being packed."""
+        while len(self.waiting) >= _WAITING:
+            self.waiting.popleft().result()
+        self.waiting.append(self.packing.submit(pack, pixels, place, self.quality))
+        return self.waiting[-1]
 
     def bytes(self) -> bytes:
         """The whole file, after which nothing is drawn any more."""
@@ -103,6 +138,7 @@ class Document:
         pdf = pikepdf.open(io.BytesIO(bytes(self.stream.detachAsData())))
         _Assembly(pdf, self).put_together()
         out = io.BytesIO()
+        self.packing.shutdown()
         pdf.save(out, min_version="1.7" if self.archival else "1.5", object_stream_mode=pikepdf.ObjectStreamMode.generate)
         return out.getvalue()
 
@@ -112,6 +148,7 @@ class _Assembly:
 
     def __init__(self, pdf: pikepdf.Pdf, document: Document) -> None:
         self.pdf, self.document = pdf, document
+        self.top, self.box = 0.0, Array([])  # of the page that is put together
         self.run_pages = list(pdf.pages)
         self.contents: dict[LayerPath, Any] = {
             path: pdf.make_indirect(Dictionary(Type=Name.OCG, Name=String(path[-1]))) for path in document.layers
@@ -122,8 +159,8 @@ class _Assembly:
         for size, node in self.document.pages:
             tops = [float(self.run_pages[n].mediabox[3]) for n in _runs_of(node)]
             # The library rounds pages to whole points and measures from their top: the boxes are the true ones.
-            top = tops[0] if tops else size[1] * _POINTS
-            box = Array([round(v, 4) for v in (0.0, top - size[1] * _POINTS, size[0] * _POINTS, top)])
+            top = self.top = tops[0] if tops else size[1] * _POINTS
+            box = self.box = Array([round(v, 4) for v in (0.0, top - size[1] * _POINTS, size[0] * _POINTS, top)])
             # All of a page is one group: else some readers draw anew all that lies beneath each mark that blends.
             own = Dictionary()
             content = self._content(node, own)
@@ -175,6 +212,9 @@ class _Assembly:
             if isinstance(row, int):
                 out.append(self._form(self.run_pages[row].as_form_xobject(), resources))
                 continue
+            if isinstance(row, _Picture):
+                out.append(self._picture(row, resources))
+                continue
             if row.layer:
                 out.append(b"/OC /%s BDC" % self._named(resources, "Properties", self.contents[row.layer]).encode())
             out.append(self._content(row, resources) if row.is_plain else self._group(row, resources))
@@ -184,16 +224,36 @@ class _Assembly:
 
     def _group(self, node: _Node, resources: Dictionary) -> bytes:
         """A node that is laid down as a whole."""
-        own, boxes = Dictionary(), [self.run_pages[n].mediabox for n in _runs_of(node)]
-        if not boxes:
+        if node.is_empty:
             return b""
+        own = Dictionary()
         content = self._content(node, own)
         form = self.pdf.make_stream(
-            content, Type=Name.XObject, Subtype=Name.Form, BBox=boxes[0], Resources=own, Group=_blending()
+            content, Type=Name.XObject, Subtype=Name.Form, BBox=self.box, Resources=own, Group=_blending()
         )
-        state = Dictionary(Type=Name.ExtGState, BM=Name("/" + _MODES[node.blend]), ca=node.opacity, CA=node.opacity)
-        named = self._named(resources, "ExtGState", self.pdf.make_indirect(state))
-        return b"q /%s gs %s Q" % (named.encode(), self._form(form, resources))
+        return b"q %s %s Q" % (self._laid(node.opacity, node.blend, resources), self._form(form, resources))
+
+    def _picture(self, row: _Picture, resources: Dictionary) -> bytes:
+        """A picture that is laid down by itself."""
+        found = row.packed.result()
+        if found is None:
+            return b""
+        about = {"Width": found.size[0], "Height": found.size[1], "BitsPerComponent": 8}
+        kind = {"Type": Name.XObject, "Subtype": Name.Image, **about}
+        image = self.pdf.make_stream(found.colour, ColorSpace=Name.DeviceRGB, Filter=Name("/" + found.filter), **kind)
+        if found.alpha is not None:
+            image.SMask = self.pdf.make_stream(found.alpha, ColorSpace=Name.DeviceGray, Filter=Name.FlateDecode, **kind)
+        x, y, width, height = found.place
+        laid = b"" if row.opacity >= 1 and row.blend == "normal" else self._laid(row.opacity, row.blend, resources)
+        return b"q %s %s %s %s %s Q" % (
+            _matrix(_POINTS, 0, 0, -_POINTS, 0, self.top), row.before, laid, _matrix(width, 0, 0, -height, x, y + height),
+            self._form(image, resources),
+        )  # fmt: skip
+
+    def _laid(self, opacity: float, blend: str, resources: Dictionary) -> bytes:
+        """The operator after which marks are laid down with an opacity and a blend mode."""
+        state = Dictionary(Type=Name.ExtGState, BM=Name("/" + _MODES[blend]), ca=opacity, CA=opacity)
+        return b"/%s gs" % self._named(resources, "ExtGState", self.pdf.make_indirect(state)).encode()
 
     def _form(self, form: Any, resources: Dictionary) -> bytes:
         return b"/%s Do" % self._named(resources, "XObject", form).encode()
@@ -227,7 +287,43 @@ def _blending() -> Dictionary:
 
 
 def _runs_of(node: _Node) -> list[int]:
-    return [n for row in node.rows for n in ([row] if isinstance(row, int) else _runs_of(row))]
+    return [n for row in node.rows for n in ([row] if isinstance(row, int) else _runs_of(row) if isinstance(row, _Node) else [])]
+
+
+def _numbers(*values: float) -> bytes:
+    return " ".join(f"{v:.6f}".rstrip("0").rstrip(".") for v in values).encode()
+
+
+def _matrix(*values: float) -> bytes:
+    return _numbers(*values) + b" cm"
+
+
+class _Operators:
+    """Takes down what moves and confines a picture, as operators of a page, and the picture."""
+
+    def __init__(self) -> None:
+        self.rows: list[bytes] = []
+        self.picture: tuple[NDArray[np.uint8], float, float, float, float] | None = None
+
+    def group(self, _name: str, _opacity: float = 1.0, _blend: str = "normal") -> AbstractContextManager[None]:
+        return nullcontext()
+
+    def clip(self, x: float, y: float, width: float, height: float) -> AbstractContextManager[None]:
+        self.rows.append(_numbers(x, y, width, height) + b" re W n")
+        return nullcontext()
+
+    def clip_path(self, path: Path, rule: Literal["evenodd", "nonzero"] = "evenodd") -> AbstractContextManager[None]:
+        said = {"M": b"m", "L": b"l", "C": b"c", "Z": b"h"}
+        self.rows += [(_numbers(*numbers) + b" " + said[step]).strip() for step, numbers in path.steps]
+        self.rows.append(b"W* n" if rule == "evenodd" else b"W n")
+        return nullcontext()
+
+    def transform(self, matrix: Matrix) -> AbstractContextManager[None]:
+        self.rows.append(_matrix(*matrix))
+        return nullcontext()
+
+    def image(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> None:
+        self.picture = (pixels, x, y, width, height)
 
 
 class _PageCanvas(Passing):
@@ -240,11 +336,12 @@ class _PageCanvas(Passing):
         self.nodes = [_Node()]
         self.groups: list[str] = []
         self.layer_path: LayerPath = ()
-        self.within: list[Callable[[SkiaCanvas], AbstractContextManager[None]]] = []
+        self.within: list[Callable[[Any], AbstractContextManager[None]]] = []
         self.entered: list[AbstractContextManager[None]] = []
         self.run: SkiaCanvas | None = None
         self.held: Journal | None = None  # marks of a group that is laid down as a whole
         self.whole = 0  # groups that are open in which there are no layers
+        self.joined = 0  # groups and masks that are open in a run, which is not to end before they do
 
     @property
     def canvas(self) -> Any:  # type: ignore[override]
@@ -262,7 +359,7 @@ class _PageCanvas(Passing):
             self.document.runs += 1
         return self.run
 
-    def _enter(self, words: Callable[[SkiaCanvas], AbstractContextManager[None]]) -> None:
+    def _enter(self, words: Callable[[Any], AbstractContextManager[None]]) -> None:
         assert self.run is not None
         self.entered.append(words(self.run))
         self.entered[-1].__enter__()
@@ -276,8 +373,8 @@ class _PageCanvas(Passing):
             self.run = None
 
     @contextmanager
-    def _confined(self, words: Callable[[SkiaCanvas], AbstractContextManager[None]]) -> Iterator[None]:
-        if self.whole:
+    def _confined(self, words: Callable[[Any], AbstractContextManager[None]]) -> Iterator[None]:
+        if self.held is not None or self.joined:
             with words(self.canvas):
                 yield
             return
@@ -288,6 +385,34 @@ class _PageCanvas(Passing):
         self.within.pop()
         if self.run is not None:
             self.entered.pop().__exit__(None, None, None)
+
+    @contextmanager
+    def _in_run(self, words: Callable[[], AbstractContextManager[None]]) -> Iterator[None]:
+        """Marks made inside stay in one run."""
+        self.joined += 1
+        with words():
+            yield
+        self.joined -= 1
+
+    def image(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> None:
+        if self.held is not None or self.joined:
+            self.canvas.image(pixels, x, y, width, height)
+            return
+        journal = Journal()
+        journal.image(pixels, x, y, width, height)
+        self._picture(journal)
+
+    def _picture(self, journal: Journal, opacity: float = 1.0, blend: str = "normal") -> None:
+        """Lay down a picture, and nothing else, that a journal has."""
+        self.end_run()
+        operators = _Operators()
+        for words in self.within:
+            words(operators).__enter__()
+        journal.play(operators)  # type: ignore[arg-type]
+        assert operators.picture is not None
+        pixels, *place = operators.picture
+        packed = self.document.packed(pixels, (place[0], place[1], place[2], place[3]))
+        self.nodes[-1].rows.append(_Picture(b" ".join(operators.rows), opacity, blend, packed))
 
     @contextmanager
     def _node(self, node: _Node) -> Iterator[None]:
@@ -301,7 +426,10 @@ class _PageCanvas(Passing):
     @contextmanager
     def group(self, name: str, opacity: float = 1.0, blend: str = "normal") -> Iterator[None]:
         if self.whole:
-            with self.canvas.group(name, opacity, blend):
+            if self.held is None and opacity >= 1 and blend == "normal":
+                yield
+                return
+            with self._in_run(lambda: self.canvas.group(name, opacity, blend)):
                 yield
             return
         self.groups.append(name)
@@ -331,18 +459,20 @@ class _PageCanvas(Passing):
         if opacity >= 1 and blend == "normal":
             yield
             return
-        target, self.held = self.canvas, Journal()
+        self.held = Journal()
         yield
         held, self.held = self.held, None
         marks = [name for name, _ in held.rows if name not in _AROUND]
         # A mask, and a group that is faint or blends, are laid down as a whole themselves.
         whole = any(name == "mask" or (name == "group" and words[1:] != (1.0, "normal")) for name, words in held.rows)
-        if marks in (["image"], ["fill"]) and not whole:
-            with target.laying(opacity, blend):
-                held.play(target)
-            return
-        with target.group("", opacity, blend):
-            held.play(target)
+        if marks == ["image"] and not whole:
+            self._picture(held, opacity, blend)
+        elif marks == ["fill"] and not whole:
+            with self.canvas.laying(opacity, blend):
+                held.play(self.canvas)
+        elif marks:
+            with self.canvas.group("", opacity, blend):
+                held.play(self.canvas)
 
     def clip(self, x: float, y: float, width: float, height: float) -> AbstractContextManager[None]:
         return self._confined(lambda target: target.clip(x, y, width, height))
@@ -357,6 +487,6 @@ class _PageCanvas(Passing):
     def mask(self, share: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> Iterator[None]:
         # What a mask leaves of marks is one picture of them all.
         self.whole += 1
-        with self.canvas.mask(share, x, y, width, height):
+        with self._in_run(lambda: self.canvas.mask(share, x, y, width, height)):
             yield
         self.whole -= 1

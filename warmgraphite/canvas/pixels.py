@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from warmgraphite.canvas.compact import outlines, path_of, tinted
 from warmgraphite.canvas.fonts import FACES, face_file
 from warmgraphite.canvas.lettering import shaped
+from warmgraphite.canvas.packed import without_bare_sides
 from warmgraphite.canvas.protocol import Anchor, Face, Gradient, Matrix, Path, Ring, Stroke
 from warmgraphite.colours import channels
 
@@ -129,19 +130,6 @@ def _curved(path: Path, rule: str) -> skia.Path:
     for step, numbers in path.steps:
         steps[step](*numbers)
     return found
-
-
-def _without_bare_sides(
-    pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float
-) -> tuple[NDArray[np.uint8], tuple[float, float, float, float]]:
-    """What there is of a picture, and where that lies of the rectangle that all of it is laid over."""
-    rows, columns = np.flatnonzero(pixels[..., 3].any(1)), np.flatnonzero(pixels[..., 3].any(0))
-    if not len(rows):
-        return pixels[:1, :1], (x, y, width / pixels.shape[1], height / pixels.shape[0])
-    top, bottom, left, right = int(rows[0]), int(rows[-1]) + 1, int(columns[0]), int(columns[-1]) + 1
-    across, down = width / pixels.shape[1], height / pixels.shape[0]
-    kept = pixels[top:bottom, left:right]
-    return kept, (x + left * across, y + top * down, (right - left) * across, (bottom - top) * down)
 
 
 class SkiaCanvas:
@@ -282,7 +270,7 @@ class SkiaCanvas:
     def image(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> None:
         if self.is_document:
             # What is bare at its sides is no part of a picture in a document: there is less to keep, and to read.
-            pixels, (x, y, width, height) = _without_bare_sides(pixels, x, y, width, height)
+            pixels, (x, y, width, height) = without_bare_sides(pixels, (x, y, width, height))
         pixels = np.ascontiguousarray(pixels)  # and held: it is laid down, or written into the document, before this returns
         found = skia_image(pixels, copy=False)
         if self.is_document and bool((pixels[..., 3] == 255).all()):

@@ -13,7 +13,7 @@ from warmgraphite.out.settings import OutSettings
 
 
 def _write(leaves: Sequence[Leaf], settings: OutSettings, about: About) -> bytes:
-    document = Document(about.title, about.subject, ", ".join(about.keywords), settings.archival)
+    document = Document(about.title, about.subject, ", ".join(about.keywords), settings.archival, settings.quality)
     for leaf in leaves:
         layering = Layering.of(settings, leaf.holds_drawings)
         document.page(
@@ -24,5 +24,5 @@ def _write(leaves: Sequence[Leaf], settings: OutSettings, about: About) -> bytes
 
 FORMAT = Format(
     "pdf", "PDF", "True size, vector lines and letters over pictures of tones, layers that a reader switches.", 1, _write,
-    is_pixels=False, many=True, options=("paper", "layers", "archival", "text"),
+    is_pixels=False, many=True, options=("paper", "layers", "archival", "text", "quality"),
 )  # fmt: skip

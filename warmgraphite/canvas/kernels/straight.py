@@ -1,0 +1,52 @@
+"""The loops that make the colours of a picture straight, and go on with them where it is bare."""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+__all__ = ["block_means", "straight_blocks"]
+
+#: Below this alpha, of 255, the colour of a pixel is too coarse to be told from its premultiplied one.
+FAINT = 8
+
+
+@njit(nogil=True, cache=True)
+def block_means(pixels, side, first, last, means):
+    """Fill rows ``first`` to ``last`` of ``means`` (bh, bw, 4) with the straight colour of blocks of ``side`` pixels of a premultiplied picture
+    (h, w, 4), and how much there is of each."""
+    height, width = pixels.shape[0], pixels.shape[1]
+    for i in range(first, last):
+        for j in range(means.shape[1]):
+            red = green = blue = total = 0
+            for r in range(i * side, min((i + 1) * side, height)):
+                for c in range(j * side, min((j + 1) * side, width)):
+                    red += pixels[r, c, 0]
+                    green += pixels[r, c, 1]
+                    blue += pixels[r, c, 2]
+                    total += pixels[r, c, 3]
+            means[i, j, 3] = total
+            if total:
+                means[i, j, 0] = 255.0 * red / total
+                means[i, j, 1] = 255.0 * green / total
+                means[i, j, 2] = 255.0 * blue / total
+
+
+@njit(nogil=True, cache=True)
+def straight_blocks(pixels, side, first, last, means, colour):
+    """Fill the rows of blocks ``first`` to ``last`` of ``colour`` (h, w, 3) uint8: straight, and the mean of the block where the picture is as
+    good as bare."""
+    height, width = pixels.shape[0], pixels.shape[1]
+    for i in range(first, last):
+        for r in range(i * side, min((i + 1) * side, height)):
+            for c in range(width):
+                alpha = np.int64(pixels[r, c, 3])
+                if alpha == 255:
+                    for k in range(3):
+                        colour[r, c, k] = pixels[r, c, k]
+                elif alpha >= FAINT:
+                    for k in range(3):
+                        colour[r, c, k] = min(255, (np.int64(pixels[r, c, k]) * 255 + alpha // 2) // alpha)
+                else:
+                    for k in range(3):
+                        colour[r, c, k] = np.uint8(min(255.0, means[i, c // side, k] + 0.5))
