@@ -26,6 +26,7 @@ from warmgraphite.passes.lines import LineSet
 from warmgraphite.passes.surface import Raster, Surface
 from warmgraphite.regions.query import All, Match, Not, PartCells, Query, answer
 from warmgraphite.regions.reading import of_parts
+from warmgraphite.threads import in_threads
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.specification import ViewSpecification
 
@@ -89,13 +90,20 @@ class Plate:
             yield name or "No layer", own if where is None else All(of=(own, where))
 
     def painted(self, paint: Callable[[Plate], NDArray[np.uint8]]) -> NDArray[np.uint8]:
-        """(h, w, 4) what ``paint`` makes of this plate, or of its tiles, one at a time."""
+        """(h, w, 4) what ``paint`` makes of this plate, or of its tiles, several at once."""
         if self.tiles is None:
             return paint(self)
         out = np.empty((self.raster.height, self.raster.width, 4), np.uint8)
-        for (x, y, width, height), tile in self.tiles():
+        tiles: list[tuple[Window, Plate] | None] = list(self.tiles())
+
+        def lay(number: int) -> None:
+            found, tiles[number] = tiles[number], None  # what it holds of passes goes with it
+            assert found is not None
+            (x, y, width, height), tile = found
             left, top = x - tile.raster.x, y - tile.raster.y
             out[y : y + height, x : x + width] = paint(tile)[top : top + height, left : left + width]
+
+        in_threads(lay, range(len(tiles)))
         return out
 
     @property

@@ -219,8 +219,15 @@ class PixelTrace(Trace):
             found = np.round(found * (plate.of("mask", self.where)[..., None] / np.float32(255))).astype(np.uint8)
         return found
 
+    def _lies_beside(self, plate: Plate) -> bool:
+        """Whether its region does not reach into a plate's window."""
+        mask = Need("mask", self.where)
+        return self.where is not None and mask in self.needs() and not plate.take(mask).any()
+
     def finished(self, plate: Plate) -> NDArray[np.uint8]:
         """(h, w, 4) premultiplied: its pixels with the edge of its region."""
+        if self._lies_beside(plate):
+            return np.zeros((plate.raster.height, plate.raster.width, 4), np.uint8)
         found = self.confined(plate)
         if self.has_edge:
             share = edge_share(plate.ground, plate.of("borders", self.where), self.edge, self.edge_reach, self.outward)

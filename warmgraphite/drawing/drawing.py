@@ -8,7 +8,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 from functools import cached_property
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -123,6 +123,18 @@ class Results:
                 self[key] = found
 
 
+T = TypeVar("T")
+
+
+class _of_the_model(cached_property[T]):
+    """What passes are computed with that knows nothing of pixels: a window has that of the drawing that it is of."""
+
+    def __get__(self, drawing: Any, owner: Any = None) -> Any:
+        if drawing is not None and drawing._of is not None:
+            return getattr(drawing._of, str(self.attrname))
+        return super().__get__(drawing, owner)
+
+
 class Drawing:
     """A view of a model, with ``size`` = (width, height) pixels for the pixel passes (the frame's own by default), of which
     ``window`` = (x, y, width, height) is asked for (all of them by default).
@@ -164,6 +176,7 @@ class Drawing:
         self._keys: dict[Need, str] = {}
         self._veils: dict[Wanted, Drawing | None] = {}
         self._pinned = pinned
+        self._of: Drawing | None = None
 
     # What passes read.
 
@@ -227,34 +240,34 @@ class Drawing:
 
     # What passes are computed with.
 
-    @cached_property
+    @_of_the_model
     def scene(self) -> Scene:
         if self.whole is not self:
             return only_parts(self.whole.scene, self._chosen)
         return build_scene(self.model, self.view, self._pinned.paper if self._pinned else None)
 
-    @cached_property
+    @_of_the_model
     def settled(self) -> list[CutRegion]:
         """The cut regions as they are seen: overlaps settled, voids left out."""
         return settled(self.model, self.regions())
 
-    @cached_property
+    @_of_the_model
     def masses(self) -> list[Mass]:
         """The cut regions merged to one mass per material."""
         return masses(self.model, self.settled)
 
-    @cached_property
+    @_of_the_model
     def hiders(self) -> Occluders:
         return occluders(self.scene, self.settled)
 
-    @cached_property
+    @_of_the_model
     def casters(self) -> Casters:
         """What stands in the sun."""
         if self.whole is not self:
             return self.whole.casters
         return casters_of(self.scene, self.settled, self.view.sun)
 
-    @cached_property
+    @_of_the_model
     def solid(self) -> Rays:
         """Rays against all that one cannot see through."""
         opaque = ~self.model.part_is_glass
@@ -265,7 +278,7 @@ class Drawing:
         cap, _ = cap_triangles(self.whole.scene, self.whole.settled)
         return Rays(np.concatenate([corners[kept], cap]))
 
-    @cached_property
+    @_of_the_model
     def sunlight(self) -> SunFrame:
         """What the sun sees."""
         return sun_frame(self.casters, self.view.sun)
@@ -314,7 +327,7 @@ class Drawing:
             self.bare, self.view, self.size, kept, None if self.whole is self else self.whole, self.only, ink=self._given,
             window=window, pictures=self.pictures,
         )  # fmt: skip
-        found.__dict__["sight"] = self.sight
+        found.__dict__["sight"], found._of = self.sight, self
         self.result("frame")  # what every window needs first, so that none makes it anew
         found._veils = {spec: other and other.windowed(window, kept) for spec, other in self._veils.items()}
         return found.sharing(self)

@@ -4,6 +4,7 @@ window at a time; what has none is computed once."""
 from __future__ import annotations
 
 import math
+import threading
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from pathlib import Path
 
@@ -15,11 +16,12 @@ from warmgraphite.ink.rules import Ink
 from warmgraphite.needs import Need, need
 from warmgraphite.notes.note import Note
 from warmgraphite.passes.store import PassStore
+from warmgraphite.threads import in_threads
 
 __all__ = ["MARGIN", "SIDE", "TiledDrawing", "tiles_of"]
 
 #: Pixels of a tile's side, and around it: more than any pass looks to its sides, and a multiple of what patterns repeat in.
-SIDE, MARGIN = 2048, 16
+SIDE, MARGIN = 1024, 16
 
 
 def tiles_of(size: tuple[int, int], side: int = SIDE) -> Iterator[Window]:
@@ -62,14 +64,25 @@ class TiledDrawing:
         needs = [need(n) for n in wanted]
         flat, deep = [n for n in needs if not _has_pixels(self.drawing, n)], [n for n in needs if _has_pixels(self.drawing, n)]
         self.drawing.compute(flat, lambda stage, f: tell(stage, 0.15 * f))
-        for number, window in enumerate(self.windows if deep else ()):
-            start, share = 0.15 + 0.85 * number / len(self.windows), 0.85 / len(self.windows)
-            tile = self._tile(window)
-            tile.compute(deep, lambda stage, f, start=start, share=share: tell(stage, start + share * f))  # type: ignore[misc]
-            for name, spent in tile.seconds.items():
-                self.drawing.seconds[name] = self.drawing.seconds.get(name, 0.0) + spent
+        if deep:
+            self._compute_tiles(deep, lambda stage, f: tell(stage, 0.15 + 0.85 * f))
         self.drawing.rest()
         tell("", 1.0)
+
+    def _compute_tiles(self, needs: Sequence[Need], tell: Callable[[str, float], None]) -> None:
+        """Make passes that have pixels fresh, on several tiles at once."""
+        stages, seconds, told = [""], self.drawing.seconds, threading.Lock()
+        # Only this thread tells how far it is: whoever watches may have what belongs to it alone, and raises to stop here.
+        alone = tell if len(self.windows) == 1 else lambda stage, _fraction: stages.__setitem__(0, stage)
+
+        def work(number: int) -> None:
+            tile = self._tile(self.windows[number])
+            tile.compute(needs, alone)
+            with told:
+                for name, spent in tile.seconds.items():
+                    seconds[name] = seconds.get(name, 0.0) + spent
+
+        in_threads(work, range(len(self.windows)), lambda share: tell(stages[0], share))
 
     def plates(self, study_name: str = "") -> Iterator[tuple[Window, Plate]]:
         """Each window with the plate that draws it."""
