@@ -13,12 +13,13 @@ T = TypeVar("T")
 
 
 class Lately(Generic[T]):
-    """The newest ``limit`` things by their keys. Safe for threads; two that ask for the same at once may both make it."""
+    """The newest ``limit`` things by their keys. Safe for threads: of those that ask for the same at once, one makes it, and the others wait."""
 
     def __init__(self, limit: int) -> None:
         self.limit = limit
         self._rows: OrderedDict[Hashable, T] = OrderedDict()
         self._lock = threading.Lock()
+        self._making: dict[Hashable, threading.Lock] = {}
 
     def get(self, key: Hashable, make: Callable[[], T]) -> T:
         """A thing by its key, made where it is not held."""
@@ -26,9 +27,15 @@ class Lately(Generic[T]):
             if key in self._rows:
                 self._rows.move_to_end(key)
                 return self._rows[key]
-        found = make()
-        with self._lock:
-            self._rows[key] = found
-            while len(self._rows) > self.limit:
-                self._rows.popitem(last=False)
+            making = self._making.setdefault(key, threading.Lock())
+        with making:
+            with self._lock:
+                if key in self._rows:
+                    return self._rows[key]
+            found = make()
+            with self._lock:
+                self._rows[key] = found
+                self._making.pop(key, None)
+                while len(self._rows) > self.limit:
+                    self._rows.popitem(last=False)
         return found

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -17,6 +16,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.canvas.compact import path_of
 from warmgraphite.collage.grain import Ground, value_noise
+from warmgraphite.lately import Lately
 from warmgraphite.passes.surface import Raster
 from warmgraphite.threads import in_stretches
 
@@ -71,12 +71,13 @@ class Spot:
         """Each row of blobs that there is anything of here, from the farthest on: its number, its share (h, w) of the pixels and the tone
         (h, w) of it, 0–1."""
         height, width = self.shape
-        low, high = (int(np.floor(at / SPAN)) for at in (self.u[0] - SPAN, self.u[-1] + 2 * SPAN))
-        step = (
-            self.ground.frame[0] / self.ground.raster.size[0] / self.scale,
-            self.ground.frame[1] / self.ground.raster.size[1] / self.scale,
-        )
-        for number, blobs in enumerate(_kept(rows, self.seed, low, high)):
+        raster, frame = self.ground.raster, self.ground.frame
+        step = (frame[0] / raster.size[0] / self.scale, frame[1] / raster.size[1] / self.scale)
+        # Those of the whole paper, whichever window of it this is: they take longer to make than to draw.
+        left = float(self.u[0]) - raster.x * step[0]
+        low, high = (int(np.floor(at / SPAN)) for at in (left - SPAN, left + raster.size[0] * step[0] + 2 * SPAN))
+        made = _rows.get((rows, self.seed, low, high), lambda: _with_paths(rows(self.seed, low * SPAN, high * SPAN)))
+        for number, blobs in enumerate(made):
             pixels = np.zeros((height, width, 4), np.uint8)
             surface = skia.Surface.MakeRasterDirect(skia.ImageInfo.MakeN32Premul(width, height), pixels)
             target = surface.getCanvas()
@@ -109,11 +110,12 @@ Rows = Callable[[int, float, float], Sequence[Sequence["Blob"]]]
 SPAN = 40.0
 
 
-@lru_cache(maxsize=24)
-def _kept(rows: Rows, seed: int, low: int, high: int) -> list[list[tuple[Blob, skia.Path]]]:
-    """Rows of blobs, each with its path: of small shapes, that takes longer to make than to draw."""
-    made = rows(seed, low * SPAN, high * SPAN)
-    return [[(b, path_of(b.outline, np.array([0, len(b.outline)]), True)) for b in row] for row in made]
+def _with_paths(rows: Sequence[Sequence[Blob]]) -> list[list[tuple[Blob, skia.Path]]]:
+    return [[(b, path_of(b.outline, np.array([0, len(b.outline)]), True)) for b in row] for row in rows]
+
+
+#: Rows of blobs as they were made lately, each blob with its path.
+_rows: Lately[list[list[tuple[Blob, skia.Path]]]] = Lately(24)
 
 
 class Blob(NamedTuple):
