@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import hashlib
 import json
+import mmap
 import os
+import struct
 import threading
+import zipfile
 from pathlib import Path
-from typing import Any
-from zipfile import BadZipFile
+from typing import Any, BinaryIO
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,6 +29,9 @@ _saved: dict[Path, int] = {}
 _counting = threading.Lock()
 
 Arrays = dict[str, NDArray[Any]]
+
+#: Bytes of a member's header in an archive, but for its name; to which multiples arrays begin; and how what fills the room is called.
+_HEADER, _LINE, _PADDING = 50, 64, 0xD935
 
 #: Bytes of an array that is kept together with others; and what those are called.
 SMALL, _SMALL = 65536, "small arrays"
@@ -60,6 +65,48 @@ def _apart(arrays: Arrays) -> Arrays:
     return arrays
 
 
+def _write(out: BinaryIO, arrays: Arrays) -> None:
+    """Write arrays as NumPy's archive does, each where a processor reads it without moving it, so that it need not be read to be used."""
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as archive:
+        for name, array in arrays.items():
+            about = zipfile.ZipInfo(f"{name}.npy")
+            before = out.tell() + _HEADER + len(about.filename.encode())
+            room = -before % _LINE
+            room += _LINE if 0 < room < 4 else 0
+            about.extra = struct.pack("<HH", _PADDING, room - 4) + bytes(room - 4) if room else b""
+            with archive.open(about, "w", force_zip64=True) as member:
+                np.lib.format.write_array(member, np.asanyarray(array))
+
+
+def _read(path: Path) -> Arrays:
+    """The arrays of an archive, as they lie in the file: pages of it are read when they are used, and may be written to, which leaves the
+    file as it is."""
+    found: Arrays = {}
+    with path.open("rb") as file, zipfile.ZipFile(file) as archive:
+        mapped = mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_COPY)  # it goes with the last of the arrays
+        for about in archive.infolist():
+            file.seek(about.header_offset + 26)
+            name, extra = struct.unpack("<HH", file.read(4))
+            file.seek(name + extra, os.SEEK_CUR)
+            shape, by_columns, kind = _said(file)
+            count, at = int(np.prod(shape)), file.tell()
+            if at + count * kind.itemsize > len(mapped):
+                raise ValueError("cut short")
+            array = np.frombuffer(mapped, kind, count, at) if count else np.empty(0, kind)
+            found[about.filename.removesuffix(".npy")] = array.reshape(shape, order="F" if by_columns else "C")
+    return found
+
+
+def _said(file: BinaryIO) -> tuple[tuple[int, ...], bool, np.dtype[Any]]:
+    """Shape, order and kind of an array, from what its file begins with."""
+    version = np.lib.format.read_magic(file)
+    read = np.lib.format.read_array_header_1_0 if version == (1, 0) else np.lib.format.read_array_header_2_0
+    shape, by_columns, kind = read(file)
+    if kind.hasobject:
+        raise ValueError("no array of numbers")
+    return shape, by_columns, kind
+
+
 class PassStore:
     """A folder of results. ``limit`` bytes are kept; what was used longest ago goes first."""
 
@@ -80,12 +127,11 @@ class PassStore:
         """The arrays of a pass, or ``None`` when it was never computed, was cleared away, or its file is damaged."""
         path = self.path(key)
         try:
-            with np.load(path) as arrays:
-                found = _apart({name: arrays[name] for name in arrays.files})
+            found = _apart(_read(path))
             os.utime(path)
         except FileNotFoundError:
             return None
-        except (OSError, ValueError, EOFError, KeyError, BadZipFile):
+        except (OSError, ValueError, EOFError, KeyError, zipfile.BadZipFile, struct.error):
             path.unlink(missing_ok=True)
             return None
         return found
@@ -94,7 +140,7 @@ class PassStore:
         """Keep the arrays of a pass, whole or not at all."""
         with whole(self.path(key)) as draft:
             with draft.open("wb") as out:
-                np.savez(out, **_together(arrays))  # type: ignore[arg-type]
+                _write(out, _together(arrays))
             size = draft.stat().st_size
         with _counting:
             _saved[self.folder] = _saved.get(self.folder, self.limit) + size
