@@ -330,7 +330,8 @@ class Drawing:
         found.__dict__["sight"], found._of = self.sight, self
         self.result("frame")  # what every window needs first, so that none makes it anew
         found._veils = {spec: other and other.windowed(window, kept) for spec, other in self._veils.items()}
-        return found.sharing(self)
+        found._held.take_over(self._held)
+        return found
 
     def sized(self, size: tuple[int, int]) -> Drawing:
         """The same drawing with another number of pixels; the scene and all that has none are shared."""
@@ -384,6 +385,10 @@ class Drawing:
                 other = self.veiled(one.of)
                 self._keys[one] = "nothing" if other is None else other.key(one.own)
         return self._keys[one]
+
+    def knowing(self, keys: dict[Need, str]) -> None:
+        """Take keys from, and add them to, those that were made for a drawing of the same."""
+        self._keys = keys
 
     def is_fresh(self, wanted: Need | str) -> bool:
         """Whether a pass need not be computed."""

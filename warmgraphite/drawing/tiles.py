@@ -48,9 +48,12 @@ class TiledDrawing:
     def __init__(self, drawing: Drawing, folder: Path, windows: Iterable[Window] | None = None) -> None:
         self.drawing, self.store = drawing, PassStore(folder, limit=1 << 60)
         self.windows = tuple(tiles_of(drawing.size) if windows is None else windows)
+        self._keys: dict[Window, dict[Need, str]] = {w: {} for w in self.windows}
 
     def _tile(self, window: Window) -> Drawing:
-        return self.drawing.windowed(_widened(window, self.drawing.size), self.store)
+        tile = self.drawing.windowed(_widened(window, self.drawing.size), self.store)
+        tile.knowing(self._keys[window])
+        return tile
 
     def compute_picture(
         self, traces: Sequence[Trace], ink: Ink, notes: Sequence[Note] = (), watch: Callable[[str, float], None] | None = None

@@ -128,7 +128,10 @@ class Wash(PixelTrace):
         made_of = np.append(model.part_material, -1)[cells.part] if of_material else np.full(len(cells), -1)
         area = np.where(of_material & (cells.part < 0), -1, area)
         rows = np.flatnonzero(area >= 0)
-        named, number = np.unique(np.stack([area[rows], made_of[rows]]), axis=1, return_inverse=True)
+        # Both as one number: rows of two take twenty times as long to be told apart.
+        many = int(made_of.max(initial=-1)) + 2
+        both, number = np.unique(area[rows] * many + made_of[rows] + 1, return_inverse=True)
+        named = np.stack([both // many, both % many - 1])
         wash_of = np.full(len(cells), -1, np.int32)
         wash_of[rows] = number.reshape(-1)
         count = named.shape[1]
