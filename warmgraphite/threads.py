@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import threading
 from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor
 from typing import TypeVar
@@ -14,20 +15,37 @@ __all__ = ["in_stretches", "in_threads"]
 T = TypeVar("T")
 
 
+class _Here(threading.local):
+    """Of a thread whether all processors have work beside its own, so that sharing that out again would gain nothing."""
+
+    busy = False
+
+
+_here = _Here()
+
+
+def _enter(busy: bool) -> None:
+    _here.busy = busy
+
+
 def in_threads(work: Callable[[int], T], tasks: Iterable[int], progress: Progress = silent) -> list[T]:
     """The results of ``work`` for each task, in order, made on as many threads as there are processors.
 
     ``progress`` is told the share that is done; what it raises, to cancel, stops the tasks not yet begun.
     """
     tasks = list(tasks)
-    if len(tasks) <= 1:
-        return [work(task) for task in tasks]
-    found = []
-    with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
+    found: list[T] = []
+    if len(tasks) <= 1 or _here.busy:
+        for task in tasks:
+            found.append(work(task))
+            progress(len(found) / len(tasks))
+        return found
+    count = os.cpu_count() or 1
+    with ThreadPoolExecutor(count, initializer=_enter, initargs=(len(tasks) >= count,)) as pool:
         try:
-            for done, row in enumerate(pool.map(work, tasks), 1):
+            for row in pool.map(work, tasks):
                 found.append(row)
-                progress(done / len(tasks))
+                progress(len(found) / len(tasks))
         except BaseException:
             pool.shutdown(cancel_futures=True)
             raise
