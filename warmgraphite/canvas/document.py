@@ -238,17 +238,21 @@ class _Assembly:
         found = row.packed.result()
         if found is None:
             return b""
-        about = {"Width": found.size[0], "Height": found.size[1], "BitsPerComponent": 8}
-        kind = {"Type": Name.XObject, "Subtype": Name.Image, **about}
-        image = self.pdf.make_stream(found.colour, ColorSpace=Name.DeviceRGB, Filter=Name("/" + found.filter), **kind)
+        colour = {"ColorSpace": Name.DeviceRGB, "Filter": Name("/" + found.filter)}
+        image = self._picture_of(found.colour, found.colour_size, colour)
         if found.alpha is not None:
-            image.SMask = self.pdf.make_stream(found.alpha, ColorSpace=Name.DeviceGray, Filter=Name.FlateDecode, **kind)
+            image.SMask = self._picture_of(found.alpha, found.size, {"ColorSpace": Name.DeviceGray, "Filter": Name.FlateDecode})
         x, y, width, height = found.place
         laid = b"" if row.opacity >= 1 and row.blend == "normal" else self._laid(row.opacity, row.blend, resources)
         return b"q %s %s %s %s %s Q" % (
             _matrix(_POINTS, 0, 0, -_POINTS, 0, self.top), row.before, laid, _matrix(width, 0, 0, -height, x, y + height),
             self._form(image, resources),
         )  # fmt: skip
+
+    def _picture_of(self, data: bytes, size: tuple[int, int], about: dict[str, Any]) -> Any:
+        return self.pdf.make_stream(
+            data, Type=Name.XObject, Subtype=Name.Image, Width=size[0], Height=size[1], BitsPerComponent=8, **about
+        )
 
     def _laid(self, opacity: float, blend: str, resources: Dictionary) -> bytes:
         """The operator after which marks are laid down with an opacity and a blend mode."""

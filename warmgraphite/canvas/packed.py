@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from PIL import Image
 from scipy.ndimage import distance_transform_edt
 
-from warmgraphite.canvas.kernels.straight import block_means, straight_blocks
+from warmgraphite.canvas.kernels.straight import block_means, made_smaller, straight_blocks
 
 __all__ = ["LOSSLESS", "Packed", "pack", "without_bare_sides"]
 
@@ -19,17 +19,21 @@ __all__ = ["LOSSLESS", "Packed", "pack", "without_bare_sides"]
 LOSSLESS = 100
 #: Pixels of a side of the blocks that JPEG packs by themselves.
 _BLOCK = 8
+#: How far off, of 255, colours may be where there are fewer of them than pixels, and the share of pixels that may be more so: washes
+#: and skies lose nothing at a half or a quarter of the size, where what ends sharply does so by how opaque it is.
+_OFF, _FEW = 8, 0.0005
 
 Place = tuple[float, float, float, float]
 
 
 @dataclass(frozen=True)
 class Packed:
-    """A picture of ``size`` = (width, height) pixels at a ``place``, x, y, width and height in millimetres: its ``colour`` packed by a
-    ``filter`` of ISO 32000, and its ``alpha``, deflated; ``None`` where it is opaque."""
+    """A picture of ``size`` = (width, height) pixels at a ``place``, x, y, width and height in millimetres: its ``colour``, of ``colour_size``
+    pixels, packed by a ``filter`` of ISO 32000, and its ``alpha``, deflated; ``None`` where it is opaque."""
 
     size: tuple[int, int]
     place: Place
+    colour_size: tuple[int, int]
     colour: bytes
     filter: str
     alpha: bytes | None
@@ -58,10 +62,25 @@ def pack(pixels: NDArray[np.uint8], place: Place, quality: int) -> Packed | None
     if quality >= LOSSLESS:
         data, how = zlib.compress(colour.tobytes(), 4), "FlateDecode"
     else:
+        colour = _no_larger_than_seen(colour, alpha)
         out = io.BytesIO()
         Image.fromarray(colour, "RGB").save(out, "JPEG", quality=quality, subsampling=0)
         data, how = out.getvalue(), "DCTDecode"
-    return Packed((pixels.shape[1], pixels.shape[0]), place, data, how, None if opaque else zlib.compress(alpha.tobytes(), 1))
+    size, colour_size = ((rows.shape[1], rows.shape[0]) for rows in (alpha, colour))
+    return Packed(size, place, colour_size, data, how, None if opaque else zlib.compress(alpha.tobytes(), 1))
+
+
+def _no_larger_than_seen(colour: NDArray[np.uint8], alpha: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """(h, w, 3) straight colours at a quarter or a half of their size, where nobody sees a difference, else as they are."""
+    height, width = alpha.shape
+    found = colour
+    for by in (2, 4):
+        small = np.empty((-(-height // by), -(-width // by), 3), np.uint8)
+        off, seen = made_smaller(colour, alpha, by, _OFF, small)
+        if off > _FEW * seen:
+            break
+        found = small
+    return found
 
 
 def _straight(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:

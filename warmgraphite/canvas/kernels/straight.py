@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-__all__ = ["block_means", "straight_blocks"]
+__all__ = ["block_means", "made_smaller", "straight_blocks"]
 
 #: Below this alpha, of 255, the colour of a pixel is too coarse to be told from its premultiplied one.
 FAINT = 8
@@ -50,3 +50,32 @@ def straight_blocks(pixels, side, first, last, means, colour):
                 else:
                     for k in range(3):
                         colour[r, c, k] = np.uint8(min(255.0, means[i, c // side, k] + 0.5))
+
+
+@njit(nogil=True, cache=True)
+def made_smaller(colour, alpha, by, most, small):
+    """Fill ``small`` (h, w, 3) with means of blocks of ``by`` pixels of a picture's straight ``colour`` (H, W, 3). How many pixels that leaves off by
+    more than ``most`` of 255 where they are as opaque as ``alpha`` (H, W) says, and how many are not bare."""
+    height, width = alpha.shape
+    off = seen = 0
+    for i in range(small.shape[0]):
+        bottom = min((i + 1) * by, height)
+        for j in range(small.shape[1]):
+            right = min((j + 1) * by, width)
+            red = green = blue = 0
+            for r in range(i * by, bottom):
+                for c in range(j * by, right):
+                    red += colour[r, c, 0]
+                    green += colour[r, c, 1]
+                    blue += colour[r, c, 2]
+            count = (bottom - i * by) * (right - j * by)
+            red, green, blue = (red + count // 2) // count, (green + count // 2) // count, (blue + count // 2) // count
+            small[i, j, 0], small[i, j, 1], small[i, j, 2] = red, green, blue
+            for r in range(i * by, bottom):
+                for c in range(j * by, right):
+                    if alpha[r, c] == 0:
+                        continue
+                    seen += 1
+                    away = max(abs(colour[r, c, 0] - red), abs(colour[r, c, 1] - green), abs(colour[r, c, 2] - blue))
+                    off += away * np.int64(alpha[r, c]) > most * 255
+    return off, seen
