@@ -29,6 +29,9 @@ LayersBy = Annotated[str, typer.Option(help="What becomes a layer: traces, ranks
 Stock = Annotated[Path | None, typer.Option(help="The folder of pictures that it shows; the application's own when left out.")]
 Archival = Annotated[bool, typer.Option(help="A PDF that is kept: PDF/A-2b.")]
 Outlines = Annotated[bool, typer.Option(help="Letters as outlines, for PDF and SVG.")]
+Quality = Annotated[
+    int, typer.Option(min=30, max=100, help="Of pictures in JPEG, WebP and PDF; WebP and PDF keep every pixel as it is at 100.")
+]
 
 
 def _model(path: Path, units: str | None, up: str | None):  # type: ignore[no-untyped-def]
@@ -100,6 +103,7 @@ def draw(
     layers: LayersBy = "traces",
     archival: Archival = False,
     outlines: Outlines = False,
+    quality: Quality = 92,
     finish: Annotated[str, typer.Option(help="A finish to lay over: its file, or for a study its name.")] = "",
     stock: Stock = None,
     units: Units = None,
@@ -119,7 +123,7 @@ def draw(
     format_of(out)
     if resolution is not None:
         refuse_resolution(resolution)
-    said = _said_of_file(layers, archival, outlines)
+    said = _said_of_file(layers, archival, outlines, quality)
     if bool(view) == (drawing is not None):
         raise OutputError("Say what to draw: either a view with --view, or a drawing with --drawing.")
     asked = read_drawing(_text(drawing, "drawing"), f"“{drawing.name}”") if drawing else None
@@ -158,6 +162,7 @@ def board(
     layers: LayersBy = "traces",
     archival: Archival = False,
     outlines: Outlines = False,
+    quality: Quality = 92,
     stock: Stock = None,
 ) -> None:
     """Draw a board: several drawings on a page, of models or of studies."""
@@ -172,7 +177,7 @@ def board(
 
     shown = None if format_of(out).many else page
     refuse_resolution(resolution)
-    said = _said_of_file(layers, archival, outlines)
+    said = _said_of_file(layers, archival, outlines, quality)
     asked = read_board(_text(file, "board"), f"“{file.name}”")
     models: dict[str, Any] = {}
 
@@ -215,6 +220,7 @@ def draw_all(
     layers: LayersBy = "traces",
     archival: Archival = False,
     outlines: Outlines = False,
+    quality: Quality = 92,
     stock: Stock = None,
 ) -> None:
     """Draw every view and board of a study into a folder, with a contact sheet; what is there already is left."""
@@ -225,7 +231,7 @@ def draw_all(
     from warmgraphite.series.plan import SeriesSettings
 
     refuse_resolution(resolution)
-    how = OutSettings(resolution=resolution, **_said_of_file(layers, archival, outlines))
+    how = OutSettings(resolution=resolution, **_said_of_file(layers, archival, outlines, quality))
     names = tuple(w.strip() for w in views.split(",") if w.strip())
     model, document = _study(study)
     kept = KeptPictures(stock or Path(os.environ.get("WARMGRAPHITE_STOCK") or "stock"))
@@ -269,13 +275,13 @@ def photograph(
         draft.write_bytes(photographed(picture, seed).data)
 
 
-def _said_of_file(layers: str, archival: bool, outlines: bool) -> dict[str, Any]:
+def _said_of_file(layers: str, archival: bool, outlines: bool, quality: int) -> dict[str, Any]:
     """What was said of the file, as fields of the settings."""
     kinds = () if layers == "none" else tuple(w.strip() for w in layers.split(",") if w.strip())
     wrong = next((k for k in kinds if k not in ("traces", "ranks", "model")), None)
     if wrong is not None:
         raise OutputError(f"“{wrong}” is no kind of layer; use traces, ranks, model, or none.")
-    return {"layers": kinds, "archival": archival, "text": "outlines" if outlines else "fonts"}
+    return {"layers": kinds, "archival": archival, "text": "outlines" if outlines else "fonts", "quality": quality}
 
 
 def _text(path: Path, what: str) -> str:

@@ -276,5 +276,32 @@ def test_only_what_depends_on_a_change_is_computed_again(scratch: Path) -> None:
     assert stale(frame=view.frame.model_copy(update={"resolution": 30})) == {"frame", "surface", "light"}
     kept = Drawing(model, view, store=store)
     assert kept.lines().from_mm == pytest.approx(first.lines().from_mm)
-    store.path(kept.key("lines")).write_bytes(b"damaged")
-    assert len(Drawing(model, view, store=store).lines()) == len(first.lines())  # a damaged file is computed anew
+    surface = store.path(kept.key("surface"))
+    lines, whole = store.path(kept.key("lines")), surface.read_bytes()
+    for path, damaged in ((lines, b"damaged"), (surface, whole[:-900]), (surface, whole[:400]), (surface, b"")):
+        path.write_bytes(damaged)
+        again = Drawing(model, view, store=store)
+        assert len(again.lines()) == len(first.lines())  # a damaged file is computed anew
+        assert np.array_equal(again.surface().distance, first.surface().distance)
+
+
+def test_kept_arrays_lie_ready_in_a_file_that_others_read(scratch: Path) -> None:
+    store = PassStore(scratch / "kept")
+    chance = np.random.default_rng(3)
+    arrays = {
+        "a": chance.random((90, 200)), "by columns": np.asfortranarray(chance.random((120, 90))), "bytes": np.full((400, 301), 7, np.uint8),
+        "small": np.arange(5), "none": np.empty((0, 4), np.float32), "one": np.array(3), "long name" * 9: chance.integers(0, 9, (70, 300)),
+    }  # fmt: skip
+    store.save("k", arrays)
+    found = store.load("k") or {}
+    assert set(found) == set(arrays)
+    for name, array in arrays.items():
+        assert found[name].dtype == array.dtype and np.array_equal(found[name], array), name
+        assert found[name].flags.aligned and found[name].flags.writeable
+    with np.load(store.path("k")) as others:
+        assert all(np.array_equal(others[n], arrays[n]) for n in ("a", "by columns", "bytes"))
+    # It may be written to, which leaves the file as it is; and outlives it.
+    found["a"][:] = 7
+    assert np.array_equal((store.load("k") or {})["a"], arrays["a"])
+    store.path("k").unlink()
+    assert (found["bytes"] == 7).all() and store.load("k") is None

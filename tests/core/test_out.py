@@ -14,6 +14,7 @@ import numpy as np
 import pikepdf
 import pypdfium2
 import pytest
+import skia
 from PIL import Image
 from pyora import Project
 from scipy import ndimage
@@ -22,7 +23,11 @@ from tests.conftest import box, model_of
 from tests.core.test_sheet import line_widths
 from warmgraphite.board.specification import Board, Page, PlacedDrawing
 from warmgraphite.bundle import write_bundle
+from warmgraphite.canvas.document import Document
 from warmgraphite.canvas.fonts import FACES
+from warmgraphite.canvas.pixels import raster
+from warmgraphite.canvas.protocol import Canvas
+from warmgraphite.canvas.protocol import Path as Path2D
 from warmgraphite.collage.kinds.for_print import ForPrint
 from warmgraphite.collage.kinds.lines import LinesTrace
 from warmgraphite.collage.kinds.paper import Paper
@@ -32,11 +37,14 @@ from warmgraphite.collage.kinds.shadow import Shadow
 from warmgraphite.collage.kinds.wash import Wash
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.specification import Trace
-from warmgraphite.drawing import Drawing
+from warmgraphite.drawing import Drawing, passes
+from warmgraphite.drawing.tiles import TiledDrawing, tiles_of
 from warmgraphite.errors import Cancelled, OutputError
 from warmgraphite.ink.rules import Ink, default_pens, default_poche
 from warmgraphite.model.model import Model
 from warmgraphite.out.formats import FORMATS
+from warmgraphite.out.layering import Layering
+from warmgraphite.out.settings import OutSettings
 from warmgraphite.regions.query import Match
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.sheet.write import write_drawing
@@ -354,3 +362,84 @@ def test_writing_tells_how_far_it_is_and_leaves_nothing_when_it_is_stopped(tmp_p
     with pytest.raises(Cancelled):
         write_drawing(drawn(), TRACES, Sheet(), tmp_path / f"b.{ending}", resolution=40, watch=stop)
     assert [p.name for p in tmp_path.iterdir()] == [f"a.{ending}"]
+
+
+def lying(canvas: Canvas, pixels: np.ndarray) -> None:
+    """A picture laid down in all ways in which a picture may be confined, and one that lies plainly under it."""
+    disc = Path2D.of([np.stack([30 + 24 * np.cos(t), 20 + 18 * np.sin(t)], 1) for t in [np.linspace(0, 2 * np.pi, 64)]])
+    canvas.fill([np.array([(0, 0), (60, 0), (60, 40), (0, 40)], float)], "#d8c8a0")
+    with canvas.group("Sheet", 0.8), canvas.clip(3, 2, 50, 36), canvas.transform((1, 0, 0, 1, 2.0, 1.0)):
+        canvas.image(np.ascontiguousarray(pixels[::-1]), 0, 0, 50, 40)
+    with canvas.clip_path(disc), canvas.group("Over", 0.7, "multiply"), canvas.transform((0.9, 0.1, -0.1, 0.9, 4.0, 0.0)):
+        canvas.image(pixels, 4, 2, 48, 36)
+
+
+def pictures_of(pdf: bytes) -> list[tuple[np.ndarray, np.ndarray]]:
+    """The colours of each picture, and how opaque it is."""
+    with pikepdf.open(io.BytesIO(pdf)) as found:
+        images = [o for o in found.objects if isinstance(o, pikepdf.Stream) and o.get("/Subtype") == "/Image" and "/SMask" in o]
+        return [
+            (np.asarray(pikepdf.PdfImage(o).as_pil_image())[..., :3], np.asarray(pikepdf.PdfImage(o.SMask).as_pil_image()))
+            for o in images
+        ]
+
+
+def test_pictures_of_a_document_lie_where_they_are_laid_and_are_no_larger_than_they_are_seen() -> None:
+    y, x = np.mgrid[0:180, 0:240]
+    opaque = np.where(np.hypot(x - 120, y - 90) < 85, 90 + x // 3 + y // 6, 0).astype(np.uint8)
+    soft = np.stack([200 - x // 4, 90 + y // 3, np.full_like(x, 60)], -1)
+    striped = np.where((x // 7 % 2 == 0)[..., None], [220, 60, 40], [40, 60, 220])
+    for colour, by in ((soft, 4), (striped, 1)):
+        pixels = np.concatenate([colour * (opaque[..., None] / 255), opaque[..., None]], -1).round().astype(np.uint8)
+        surface, canvas = raster(600, 400, 60, 40)
+        lying(canvas, pixels)
+        want = surface.makeImageSnapshot().toarray(colorType=skia.kRGBA_8888_ColorType)[..., :3].astype(int)
+        for quality in (92, 100):
+            document = Document("Picture", quality=quality)
+            document.page((60, 40), lambda c, p=pixels: lying(c, p), Layering.of(OutSettings(layers=()), False))  # type: ignore[misc]
+            pdf = document.bytes()
+            off = np.abs(rendered(pdf, 254) - want).max(-1)
+            assert off.mean() < 3 and np.median(off) <= 2, quality
+            rows = pictures_of(pdf)
+            kept = next(r for r in rows if np.array_equal(r[1], opaque[6:175, 36:205]))
+            assert len(rows) == 2 and kept[0].shape[0] == -(-169 // (by if quality < 100 else 1))
+            if quality == 100:
+                there = kept[1] > 7
+                assert np.abs(kept[0].astype(int) - colour[6:175, 36:205])[there].max() <= 2
+
+
+def test_what_leaves_is_all_computed_before_it_is_written_and_nothing_else(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    ink = Ink(pens=default_pens(), poche=default_poche())
+    plain = TiledDrawing(Drawing(yard(), VIEW, ink=ink), tmp_path / "plain")
+    plain.compute_picture(TRACES[-2:], ink)
+    assert not {"surface", "light", "corners"} & set(plain.drawing.seconds), "lines hang on no pixels"
+    tiled = TiledDrawing(Drawing(yard(), VIEW, ink=ink), tmp_path / "tiles", tiles_of((1200, 900), 400))
+    shares: list[float] = []
+    tiled.compute_picture(TRACES, ink, watch=lambda _stage, share: shares.append(share))
+    assert shares == sorted(shares) and shares[-1] == 1 and len(tiled.windows) == 9
+
+    def refuse(_drawing: Drawing, wanted: Any) -> None:
+        assert passes()[wanted.name].light, f"{wanted.words} is computed while it is written"
+
+    monkeypatch.setattr(Drawing, "refuse_computing", refuse)
+    for name in ("a.pdf", "a.png", "a.svg"):
+        write_drawing(tiled.plate("Test yard"), TRACES, Sheet(), tmp_path / name, resolution=DPI)
+    monkeypatch.undo()
+    to(tmp_path / "whole.png")
+    whole, tiles = (np.asarray(Image.open(tmp_path / n)).astype(int) for n in ("whole.png", "a.png"))
+    assert np.abs(whole - tiles).max() <= 1
+
+
+def test_tiles_stop_where_whoever_watches_says_so(tmp_path: Path) -> None:
+    tiled = TiledDrawing(Drawing(yard(), VIEW), tmp_path, tiles_of((1200, 900), 150))
+
+    def watch(_stage: str, share: float) -> None:
+        if share > 0.3:
+            raise Cancelled
+
+    with pytest.raises(Cancelled):
+        tiled.compute(("surface",), watch)
+    made = len(list(tmp_path.glob("surface-*")))
+    assert 0 < made < len(tiled.windows) - 10, "those not begun are not begun any more"

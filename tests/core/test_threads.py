@@ -8,6 +8,7 @@ import time
 import numpy as np
 import pytest
 
+from warmgraphite.lately import Lately
 from warmgraphite.threads import in_stretches, in_threads
 
 
@@ -49,3 +50,35 @@ def test_what_stops_the_work_arrives_and_what_was_not_begun_never_is(who: str) -
     known = len(begun)
     time.sleep(0.05)
     assert known == len(begun) < 100
+
+
+def test_work_within_shared_work_stays_in_its_thread_and_is_done() -> None:
+    def work(task: int) -> tuple[set[int], int]:
+        rows = in_threads(lambda k: (threading.get_ident(), k * task), range(20))
+        return {who for who, _ in rows}, sum(value for _, value in rows)
+
+    found = in_threads(work, range(64))
+    assert [value for _, value in found] == [190 * task for task in range(64)]
+    assert all(len(who) == 1 for who, _ in found), "all processors have work already"
+
+
+def test_what_several_ask_for_at_once_is_made_once() -> None:
+    made: list[str] = []
+    kept: Lately[str] = Lately(2)
+
+    def make(name: str) -> str:
+        time.sleep(0.02)
+        made.append(name)
+        return name.upper()
+
+    def ask(task: int) -> str:
+        return kept.get("ab"[task % 2], lambda: make("ab"[task % 2]))
+
+    threads = [threading.Thread(target=ask, args=(n,)) for n in range(12)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert sorted(made) == ["a", "b"] and ask(0) == "A"
+    kept.get("c", lambda: make("c"))
+    assert ask(1) == "B" and sorted(made) == ["a", "b", "b", "c"], "the one asked for longest ago has gone"
