@@ -67,7 +67,8 @@ export function OutForm({ asked, change, traces = [], paper = true }: { asked: A
       )}
       {has("text") && <Choice label="Letters" value={out.text ?? "fonts"} options={[{ value: "fonts", label: "as fonts" }, { value: "outlines", label: "as outlines" }]} onChange={(v) => change({ text: v })} />}
       {has("archival") && <OnOff label="To be kept (PDF/A-2b)" value={out.archival ?? false} onChange={(v) => change({ archival: v })} />}
-      {has("quality") && <NumberField label="Quality" unit="%" digits={0} min={30} max={100} value={out.quality ?? 92} onChange={(v) => change({ quality: Math.round(v) })} />}
+      {has("quality") && <NumberField label={format?.is_pixels ? "Quality" : "Quality of tones"} unit="%" digits={0} min={30} max={100} value={out.quality ?? 92} onChange={(v) => change({ quality: Math.round(v) })} />}
+      {has("quality") && asked.format !== "jpg" && <p className="quiet py-1 text-xs">At 100 every pixel is kept as it is; the file is larger.</p>}
     </>
   );
 }
