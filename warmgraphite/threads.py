@@ -10,7 +10,10 @@ from typing import TypeVar
 
 from warmgraphite.progress import Progress, silent
 
-__all__ = ["in_stretches", "in_threads"]
+__all__ = ["AT_ONCE", "in_stretches", "in_threads"]
+
+#: Tasks that are worked on at once where each takes much room.
+AT_ONCE = 4
 
 T = TypeVar("T")
 
@@ -28,8 +31,10 @@ def _enter(busy: bool) -> None:
     _here.busy = busy
 
 
-def in_threads(work: Callable[[int], T], tasks: Iterable[int], progress: Progress = silent) -> list[T]:
-    """The results of ``work`` for each task, in order, made on as many threads as there are processors.
+def in_threads(
+    work: Callable[[int], T], tasks: Iterable[int], progress: Progress = silent, at_once: int | None = None
+) -> list[T]:
+    """The results of ``work`` for each task, in order, made on as many threads as there are processors, or ``at_once``.
 
     ``progress`` is told the share that is done; what it raises, to cancel, stops the tasks not yet begun.
     """
@@ -40,8 +45,9 @@ def in_threads(work: Callable[[int], T], tasks: Iterable[int], progress: Progres
             found.append(work(task))
             progress(len(found) / len(tasks))
         return found
-    count = os.cpu_count() or 1
-    with ThreadPoolExecutor(count, initializer=_enter, initargs=(len(tasks) >= count,)) as pool:
+    processors = os.cpu_count() or 1
+    count = min(processors, at_once or processors)
+    with ThreadPoolExecutor(count, initializer=_enter, initargs=(min(count, len(tasks)) >= processors,)) as pool:
         try:
             for row in pool.map(work, tasks):
                 found.append(row)

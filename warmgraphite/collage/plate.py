@@ -26,7 +26,7 @@ from warmgraphite.passes.lines import LineSet
 from warmgraphite.passes.surface import Raster, Surface
 from warmgraphite.regions.query import All, Match, Not, PartCells, Query, answer
 from warmgraphite.regions.reading import of_parts
-from warmgraphite.threads import in_threads
+from warmgraphite.threads import AT_ONCE, in_threads
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.specification import ViewSpecification
 
@@ -103,7 +103,7 @@ class Plate:
             left, top = x - tile.raster.x, y - tile.raster.y
             out[y : y + height, x : x + width] = paint(tile)[top : top + height, left : left + width]
 
-        in_threads(lay, range(len(tiles)))
+        in_threads(lay, range(len(tiles)), at_once=AT_ONCE)
         return out
 
     @property

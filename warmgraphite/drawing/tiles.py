@@ -11,12 +11,12 @@ from pathlib import Path
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing.drawing import Drawing, Window, needs_of
-from warmgraphite.drawing.graph import passes
+from warmgraphite.drawing.graph import in_order, passes
 from warmgraphite.ink.rules import Ink
 from warmgraphite.needs import Need, need
 from warmgraphite.notes.note import Note
 from warmgraphite.passes.store import PassStore
-from warmgraphite.threads import in_threads
+from warmgraphite.threads import AT_ONCE, in_threads
 
 __all__ = ["MARGIN", "SIDE", "TiledDrawing", "tiles_of"]
 
@@ -65,7 +65,9 @@ class TiledDrawing:
         """Make passes fresh, those that have pixels tile by tile. ``watch`` is told the stage at work and the whole's progress."""
         tell = watch or (lambda _stage, _fraction: None)
         needs = [need(n) for n in wanted]
-        flat, deep = [n for n in needs if not _has_pixels(self.drawing, n)], [n for n in needs if _has_pixels(self.drawing, n)]
+        deep = [n for n in needs if _has_pixels(self.drawing, n)]
+        # What those need that has no pixels is made once, too, and not by every tile that comes to it.
+        flat = [n for n in in_order(self.drawing, needs) if not _has_pixels(self.drawing, n)]
         self.drawing.compute(flat, lambda stage, f: tell(stage, 0.15 * f))
         if deep:
             self._compute_tiles(deep, lambda stage, f: tell(stage, 0.15 + 0.85 * f))
@@ -85,7 +87,7 @@ class TiledDrawing:
                 for name, spent in tile.seconds.items():
                     seconds[name] = seconds.get(name, 0.0) + spent
 
-        in_threads(work, range(len(self.windows)), lambda share: tell(stages[0], share))
+        in_threads(work, range(len(self.windows)), lambda share: tell(stages[0], share), AT_ONCE)
 
     def plates(self, study_name: str = "") -> Iterator[tuple[Window, Plate]]:
         """Each window with the plate that draws it."""
