@@ -11,7 +11,7 @@ from numba import njit
 
 from warmgraphite.collage.kernels.noise import layered_row
 
-__all__ = ["sampled", "wash_rows"]
+__all__ = ["wash_rows"]
 
 _F = np.float32
 #: Pixels of a row that are worked on at once.
@@ -25,16 +25,26 @@ def _smooth(low, high, value):
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
-def sampled(away, across, down, x, y):
-    """Millimetres to the nearest border at a place of the paper, of a field's steps."""
-    height, width = away.shape
-    c = min(max(x / across - 0.5, 0.0), width - 1.001)
-    r = min(max(y / down - 0.5, 0.0), height - 1.001)
-    i, j = int(c), int(r)
-    u, v = c - i, r - j
-    low = away[j, i] * (1.0 - u) + away[j, i + 1] * u
-    high = away[j + 1, i] * (1.0 - u) + away[j + 1, i + 1] * u
-    return (low * (1.0 - v) + high * v) / 128.0
+def _exp(x):
+    """What e to the power of ``x`` is, float32 and not above 1, to some four places: without a call, so that the compiler works on several
+    at once."""
+    t = max(x, _F(-60)) * _F(1 / 64)
+    t = _F(1) + t * (_F(1) + t * (_F(1 / 2) + t * (_F(1 / 6) + t * _F(1 / 24))))
+    t = t * t
+    t = t * t
+    t = t * t
+    t = t * t
+    t = t * t
+    return t * t
+
+
+@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+def _between(at, count):
+    """Of cells in a row the one that lies before a place, and the share of the one behind it; ``at`` is in cells, from the first one's
+    middle."""
+    inside = min(max(at, 0.0), count - 1.001)
+    cell = int(inside)
+    return cell, inside - cell
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
@@ -58,9 +68,10 @@ def _laid(x, y, own_x, own_y, away, lit, top, bottom, said, pixel, room, share, 
     big, middle, tooth, more = room[3][:count], room[4][:count], room[5][:count], room[6][:count]
     _noise(own_x, own_y, blotch, blotch, 3, 1, pixel, room, big)
     _noise(own_x, own_y, 0.23 * blotch, 0.23 * blotch, 3, 2, pixel, room, middle)
+    strong, uneven = _F(amount), _F(said[1])
     for n in range(count):
-        density[n] = amount * (1.0 + said[1] * (0.75 * big[n] + 0.45 * middle[n]))
-        share[n], second[n] = 1.0, 0.0
+        density[n] = strong * (_F(1) + uneven * (_F(0.75) * big[n] + _F(0.45) * middle[n]))
+        share[n], second[n] = _F(1), _F(0)
     if said[6] > 0.0:  # clean water dropped in: paler, with soft edges
         _noise(own_x, own_y, 1.5 * blotch, 1.5 * blotch, 2, 3, pixel, room, more)
         for n in range(count):
@@ -74,12 +85,19 @@ def _laid(x, y, own_x, own_y, away, lit, top, bottom, said, pixel, room, share, 
             density[n] *= 1.0 - 0.45 * said[7] * _smooth(0.30, 0.42, crinkled)
             density[n] += 0.5 * said[7] * amount * np.exp(-(((crinkled - 0.29) / 0.03) ** 2))
     if rim > 0.0:
+        dark, pale, near = _F(amount * rim), _F(0.22 * rim), _F(1.0 / said[5])
         for n in range(count):
-            if away[n] < 14.0 * said[5]:
-                density[n] += amount * rim * (0.75 + 0.6 * middle[n]) * np.exp(-away[n] / said[5])
-                density[n] *= 1.0 - 0.22 * rim * np.exp(-(((away[n] - 3.5 * said[5]) / (2.0 * said[5])) ** 2))
+            off = away[n] * near
+            beyond = _F(0.5) * off - _F(1.75)
+            own = density[n] + dark * (_F(0.75) + _F(0.6) * middle[n]) * _exp(-off)
+            density[n] = own * (_F(1) - pale * _exp(-beyond * beyond))
     along = room[8][:count]
-    for n in range(count):  # graded: thinner and thinner along a way
+    thinner = _F(said[13])
+    for n in range(count if said[12] == 0.0 else 0):  # evenly, but for where it lies thin anyway
+        t = min(max(_F(0.1) * big[n], _F(0)), _F(1))
+        along[n] = t
+        density[n] *= _F(1) - thinner * t * t * (_F(3) - _F(2) * t)
+    for n in range(0 if said[12] == 0.0 else count):  # graded: thinner and thinner along a way
         t = 0.0
         if said[12] == 1.0:
             t = (y[n] - said[14]) / (said[15] - said[14])
@@ -97,8 +115,9 @@ def _laid(x, y, own_x, own_y, away, lit, top, bottom, said, pixel, room, share, 
             density[n] *= 1.0 - said[11] * lit[n] * patch * np.exp(-away[n] / 4.5)
     if said[8] > 0.0 or said[9] > 0.0:
         _noise(x, y, 0.9, 0.9, 2, 7, pixel, room, tooth)
+        grained = _F(0.9 * said[8])
         for n in range(count):
-            density[n] *= 1.0 + 0.9 * said[8] * tooth[n]
+            density[n] *= _F(1) + grained * tooth[n]
     if said[10] > 0.0:  # white left between this wash and the next
         _noise(x, y, 9.0, 9.0, 2, 8, pixel, room, more)
         for n in range(count):
@@ -124,10 +143,12 @@ def _laid(x, y, own_x, own_y, away, lit, top, bottom, said, pixel, room, share, 
             density[n] += 0.4 * amount * thin * rim * (1.0 - drawn_out) * np.exp(-(((edge - said[17] - 1.4) / 1.1) ** 2))
     if said[3] > 0.0:
         _noise(own_x, own_y, 1.25 * blotch, 1.25 * blotch, 2, 12, pixel, room, more)
+        most = _F(said[3])
         for n in range(count):
-            second[n] = said[3] * _smooth(-0.35, 0.45, more[n] + 0.1 * middle[n])
+            t = min(max((more[n] + _F(0.1) * middle[n] + _F(0.35)) * _F(1.25), _F(0)), _F(1))
+            second[n] = most * t * t * (_F(3) - _F(2) * t)
     for n in range(count):
-        density[n] = min(max(density[n], 0.0), 4.0)
+        density[n] = min(max(density[n], _F(0)), _F(4))
 
 
 @njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
@@ -153,12 +174,16 @@ def wash_rows(first, last, place, cover, wash_of, pigments, reach, seeds, shadow
     room = np.empty((9, most), _F)
     sums = np.empty((PIECE, 4), _F)
     pieces = (width + PIECE - 1) // PIECE
+    per_x, per_y = 1.0 / step[0], 1.0 / step[1]
+    # Each wash flows by itself: as if it lay elsewhere on an endless sheet.
+    aside, below = 397.0 * (seeds % 61), 419.0 * (seeds % 53)
     at = np.searchsorted(mixed, first * width)
     # A piece of a row at a time, so that all that is known of it stays close to the processor.
     for piece in range(first * pieces, last * pieces):
         r, begin = piece // pieces, piece % pieces * PIECE
         end = min(begin + PIECE, width)
         fy = y0 + (r + 0.5) * down
+        j, v = _between(fy * per_y - 0.5, away.shape[0])
         count = 0
         for c in range(begin, end):
             k = whole[r, c]
@@ -186,10 +211,11 @@ def wash_rows(first, last, place, cover, wash_of, pigments, reach, seeds, shadow
                 column[count], wash[count], weight[count] = c, w, part
                 fx = x0 + (c + 0.5) * across
                 x[count], y[count] = fx - middle_x, fy - middle_y
-                # Each wash flows by itself: as if it lay elsewhere on an endless sheet.
-                own_x[count] = x[count] + 397.0 * (seeds[w] % 61)
-                own_y[count] = y[count] + 419.0 * (seeds[w] % 53)
-                distance[count] = sampled(away, step[0], step[1], fx, fy)
+                own_x[count], own_y[count] = x[count] + aside[w], y[count] + below[w]
+                near, u = _between(fx * per_x - 0.5, away.shape[1])
+                high_up = away[j, near] * (1.0 - u) + away[j, near + 1] * u
+                low_down = away[j + 1, near] * (1.0 - u) + away[j + 1, near + 1] * u
+                distance[count] = (high_up * (1.0 - v) + low_down * v) / 128.0
                 lit[count] = 1.0 - shadow[r, c] / 255.0
                 top[count], bottom[count] = reach[w, 0], reach[w, 1]
                 count += 1
@@ -204,9 +230,9 @@ def wash_rows(first, last, place, cover, wash_of, pigments, reach, seeds, shadow
             if part <= 0.0:
                 continue
             w, c, d, s = wash[n], column[n] - begin, density[n], second[n]
-            sums[c, 0] += part * np.exp(d * (pigments[w, 0, 0] + s * (pigments[w, 1, 0] - pigments[w, 0, 0])))
-            sums[c, 1] += part * np.exp(d * (pigments[w, 0, 1] + s * (pigments[w, 1, 1] - pigments[w, 0, 1])))
-            sums[c, 2] += part * np.exp(d * (pigments[w, 0, 2] + s * (pigments[w, 1, 2] - pigments[w, 0, 2])))
+            for m in range(3):
+                low, high = _F(pigments[w, 0, m]), _F(pigments[w, 1, m])
+                sums[c, m] += part * _exp(d * (low + s * (high - low)))
             sums[c, 3] += part
         for c in range(begin, end):
             for m in range(4):
