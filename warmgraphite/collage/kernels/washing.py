@@ -219,12 +219,14 @@ def wash_rows(first, last, place, cover, wash_of, pigments, reach, seeds, shadow
                 lit[count] = 1.0 - shadow[r, c] / 255.0
                 top[count], bottom[count] = reach[w, 0], reach[w, 1]
                 count += 1
+        if count == 0:
+            out[r, begin:end] = 0
+            continue
         sums[:] = _F(0)
-        if count:
-            _laid(
-                x[:count], y[:count], own_x[:count], own_y[:count], distance[:count], lit[:count], top[:count], bottom[:count], said,
-                pixel, room, share[:count], density[:count], second[:count],
-            )  # fmt: skip
+        _laid(
+            x[:count], y[:count], own_x[:count], own_y[:count], distance[:count], lit[:count], top[:count], bottom[:count], said,
+            pixel, room, share[:count], density[:count], second[:count],
+        )  # fmt: skip
         for n in range(count):
             part = weight[n] * share[n]
             if part <= 0.0:
