@@ -67,8 +67,20 @@ def _is_old(path: Path, young: float) -> bool:
 def _drafts() -> Iterator[Path]:
     """What was being written when somebody was killed, whatever is in it."""
     data = Path(settings.DATA)
-    for folder in ("models", "passes", "health", "received", "pictures/*", "exports/*", "sets/*", "sets/*/small", "stock/masks"):
+    for folder in (
+        "models",
+        "passes",
+        "tiles",
+        "health",
+        "received",
+        "pictures/*",
+        "exports/*",
+        "sets/*",
+        "sets/*/small",
+        "stock/masks",
+    ):
         yield from data.glob(f"{folder}/.*{DRAFT}")
+    yield from data.glob("tiles-*")
 
 
 def _models(young: float) -> Iterator[Path]:

@@ -8,7 +8,8 @@ import logging
 import struct
 import threading
 from collections import OrderedDict
-from collections.abc import Collection
+from collections.abc import Collection, Iterator
+from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -63,6 +64,7 @@ __all__ = [
     "store",
     "suns_key",
     "thumbnail",
+    "tiles_for_paper",
     "tone_size",
     "trace_picture_key",
     "wanted",
@@ -83,6 +85,8 @@ MOST_PREVIEW, LONGEST_PREVIEW = 12_000_000, 8000
 MOST_HELD = 20_000
 #: The same of a picture of which only a window is drawn.
 MOST_CLOSE, LONGEST_CLOSE = 2_000_000_000, 60_000
+#: Bytes that are kept of the pixels of what has left the house: some three boards.
+KEPT_TILES = 4_000_000_000
 #: Pixels of a region's mask.
 MOST_MASK = 40_000_000
 
@@ -96,6 +100,18 @@ _results = Results(60)
 
 def store() -> PassStore:
     return PassStore(settings.DATA / "passes", pictures=kept_pictures())
+
+
+@contextmanager
+def tiles_for_paper() -> Iterator[Path]:
+    """Where pixels of what leaves are kept, apart from those of the desk, which they would push out. What was used lately stays: who sends
+    the same again after a change waits for that change alone."""
+    room = settings.DATA / "tiles"
+    room.mkdir(exist_ok=True)
+    try:
+        yield room
+    finally:
+        PassStore(room, KEPT_TILES).make_room()
 
 
 def tone_size(view: ViewSpecification, pixels: int = DESK_PIXELS) -> tuple[int, int]:

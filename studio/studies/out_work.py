@@ -15,7 +15,7 @@ from studio.jobs.queue import work
 from studio.jobs.received import received
 from studio.studies.archive import pack_finish, pack_study, unpack_finish
 from studio.studies.asked import model_of, source_of
-from studio.studies.desk import store
+from studio.studies.desk import store, tiles_for_paper
 from studio.studies.names import file_name
 from studio.studies.series import folder_of
 from warmgraphite.board.ready import made_ready
@@ -55,7 +55,7 @@ def _writing(watch: Watch, kind: str) -> Callable[[float], None]:
 
 @contextmanager
 def _scratch() -> Iterator[Path]:
-    """Room for pixels of what is written, which are not kept: they would push out what the desk needs."""
+    """Room for what is packed, which is not kept."""
     with tempfile.TemporaryDirectory(prefix="tiles-", dir=settings.DATA) as room:
         yield Path(room)
 
@@ -69,7 +69,7 @@ def export(job: Job, watch: Watch) -> dict:
     saved, look, view = document.on_desk, document.drawn_look(document.on_desk), document.desk.view
     view = view.model_copy(update={"frame": view.frame.model_copy(update={"resolution": said.resolution})})
     drawing = Drawing(model_of(job), view, None, store(), ink=look)
-    with _scratch() as room:
+    with tiles_for_paper() as room:
         tiled = TiledDrawing(drawing, room)
         tiled.compute_picture(look.traces, look, look.notes, lambda stage, fraction: watch(stage, fraction * 0.6))
         path = written(job, f"{document.name} - {view.name}", kind)
@@ -87,7 +87,7 @@ def export_board(job: Job, watch: Watch) -> dict:
     kind, page, said = job.wanted["format"], int(job.wanted["page"]), OutSettings.model_validate(job.wanted["out"])
     many = FORMATS[kind].many
     path = written(job, f"{document.name} - {board.name}" + (f" - {page}" if not many and board.pages > 1 else ""), kind)
-    with _scratch() as room:
+    with tiles_for_paper() as room:
         ready = made_ready(
             board, source_of(job, document), room, said.resolution, store=store(), kept=store().pictures, page=None if many else page,
             watch=lambda stage, f: watch(stage, 0.6 * f),

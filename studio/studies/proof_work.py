@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 import math
-import tempfile
 from pathlib import Path
 
 import numpy as np
@@ -15,7 +14,7 @@ from scipy import ndimage
 from studio.jobs.models import Job, Watch
 from studio.jobs.queue import work
 from studio.studies.asked import model_of
-from studio.studies.desk import store
+from studio.studies.desk import store, tiles_for_paper
 from warmgraphite.canvas.pixels import make_straight_rgba
 from warmgraphite.drawing import Drawing
 from warmgraphite.drawing.tiles import TiledDrawing
@@ -59,8 +58,8 @@ def make_proof(job: Job, watch: Watch) -> dict:
     problem = drawing.result("frame").problem
     if problem:
         raise OutputError(str(problem))
-    with tempfile.TemporaryDirectory(prefix="tiles-", dir=settings.DATA) as room:
-        tiled = TiledDrawing(drawing, Path(room))
+    with tiles_for_paper() as room:
+        tiled = TiledDrawing(drawing, room)
         tiled.compute_picture(look.traces, look, look.notes, lambda stage, f: watch(stage, 0.6 * f))
         watch("Laying it together", 0.62)
         leaf = page_leaf(tiled.plate(document.name), look.traces, saved.sheet, paper=bool(job.wanted["own_paper"]))

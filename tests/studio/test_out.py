@@ -232,3 +232,20 @@ def test_a_site_is_joined_moved_renewed_and_taken_out(api: Api, upload: Callable
     failed = Job.objects.get(pk=answer.json()["id"])
     assert failed.state == Job.State.FAILED and "join it to a study" in failed.message
     assert len(read_model(tmp_path / "wires.obj").line_ends) == 1
+
+
+def test_pixels_of_what_left_stay_for_the_next_time_and_no_longer_than_there_is_room(
+    api: Api, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    folder = settings.DATA / "tiles"
+    there = lambda: {p.name: p.stat().st_ino for p in folder.glob("*.npz")}
+    before = there()
+    first = taken(begun(api, "/exports", {"format": "png", "out": {"resolution": 43}}))
+    made = {n: i for n, i in there().items() if n not in before}
+    assert any(n.startswith("surface-") for n in made)
+    # The same again in another format computes nothing anew.
+    assert taken(begun(api, "/exports", {"format": "webp", "out": {"resolution": 43, "quality": 100}})).startswith(b"RIFF")
+    assert {n: i for n, i in there().items() if n not in before} == made
+    monkeypatch.setattr("studio.studies.desk.KEPT_TILES", 1)
+    assert taken(begun(api, "/exports", {"format": "png", "out": {"resolution": 43}})) == first
+    assert not there(), "what was used longest ago goes first, here all of it"

@@ -93,7 +93,7 @@ def made_ready(
         lies[row.id] = lie_of(drawing.paper)
         if page is not None and row.page != page:
             continue
-        tiled = TiledDrawing(drawing, folder / str(number))
+        tiled = TiledDrawing(drawing, folder)
         name = source.view.name
         tiled.compute_picture(
             source.look.traces,

@@ -147,9 +147,10 @@ class PassStore:
             if _saved[self.folder] <= self.limit * UNCOUNTED:
                 return
             _saved[self.folder] = 0
-        self._make_room()
+        self.make_room()
 
-    def _make_room(self) -> None:
+    def make_room(self) -> None:
+        """Take away what was used longest ago, down to the limit."""
         rows = []
         for path in self.folder.glob("*.npz"):
             try:
