@@ -42,7 +42,7 @@ def test_a_picture_is_dropped_in_poured_on_three_regions_torn_under_another_fini
     desk.find("//section[@aria-label='Stock']//button[@role='radio' and normalize-space()='pictures']").click()
     drop = desk.find("//input[@aria-label='Picture file']")
     drop.send_keys(str(tmp_path / "bad.png"))
-    desk.find("//*[@role='alert' and contains(., 'bad.png')]")
+    desk.find("//*[@role='alert' and contains(., 'bad.png')]", 90)
     drop.send_keys(str(tmp_path / "bark.png"))
     desk.find("//*[@role='dialog' and contains(., 'bark')]")
     desk.type_into("Real width of that", "1.5")
