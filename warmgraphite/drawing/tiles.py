@@ -69,10 +69,20 @@ class TiledDrawing:
         # What those need that has no pixels is made once, too, and not by every tile that comes to it.
         flat = [n for n in in_order(self.drawing, needs) if not _has_pixels(self.drawing, n)]
         self.drawing.compute(flat, lambda stage, f: tell(stage, 0.15 * f))
+        for one in self._without_pixels(needs):
+            self.drawing.result(one)  # held, though it was fresh: else every tile would read it again
         if deep:
             self._compute_tiles(deep, lambda stage, f: tell(stage, 0.15 + 0.85 * f))
         self.drawing.rest()
         tell("", 1.0)
+
+    def _without_pixels(self, needs: Iterable[Need]) -> Iterator[Need]:
+        """What of the needs, and of what they need, has no pixels."""
+        for one in needs:
+            if not _has_pixels(self.drawing, one):
+                yield one
+            elif one.of is None:
+                yield from self._without_pixels(need(n) for n in passes()[one.name].needs(self.drawing, one.where))
 
     def _compute_tiles(self, needs: Sequence[Need], tell: Callable[[str, float], None]) -> None:
         """Make passes that have pixels fresh, on several tiles at once."""
