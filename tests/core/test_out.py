@@ -6,6 +6,7 @@ import io
 import json
 import xml.etree.ElementTree as ET
 import zipfile
+from collections import Counter
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -45,6 +46,7 @@ from warmgraphite.model.model import Model
 from warmgraphite.out.formats import FORMATS
 from warmgraphite.out.layering import Layering
 from warmgraphite.out.settings import OutSettings
+from warmgraphite.passes.store import PassStore
 from warmgraphite.regions.query import Match
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.sheet.write import write_drawing
@@ -430,6 +432,33 @@ def test_what_leaves_is_all_computed_before_it_is_written_and_nothing_else(
     to(tmp_path / "whole.png")
     whole, tiles = (np.asarray(Image.open(tmp_path / n)).astype(int) for n in ("whole.png", "a.png"))
     assert np.abs(whole - tiles).max() <= 1
+
+
+def test_what_is_fresh_is_read_once_for_all_tiles_and_nothing_is_computed(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A pass without pixels is read once by whoever sends the drawing again, not by each of its tiles; one with pixels by its own."""
+    ink, store = Ink(pens=default_pens(), poche=default_poche()), PassStore(tmp_path / "passes")
+    read: Counter[str] = Counter()
+    loaded = PassStore.load
+
+    def load(kept: PassStore, key: str) -> Any:
+        found = loaded(kept, key)
+        read[key] += found is not None
+        return found
+
+    def sent(number: int) -> dict[str, float]:
+        tiled = TiledDrawing(Drawing(yard(), VIEW, store=store, ink=ink), tmp_path / "tiles", tiles_of((1200, 900), 400))
+        tiled.compute_picture(TRACES, ink)
+        write_drawing(tiled.plate("Test yard"), TRACES, Sheet(), tmp_path / f"{number}.png", resolution=DPI)
+        return tiled.drawing.seconds
+
+    assert {"lines", "regions", "light", "surface"} <= set(sent(0))
+    monkeypatch.setattr(PassStore, "load", load)
+    assert not sent(1), "what was fresh is computed again"
+    flat = {key: n for key, n in read.items() if not passes()[key.rpartition("-")[0]].pixels}
+    assert len(flat) > 4 and max(flat.values()) == 1, flat
+    assert (tmp_path / "0.png").read_bytes() == (tmp_path / "1.png").read_bytes()
 
 
 def test_tiles_stop_where_whoever_watches_says_so(tmp_path: Path) -> None:
