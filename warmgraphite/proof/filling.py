@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from warmgraphite.proof.printer import PrintPaper, from_linear, grown, lightness, printed_lightness
+from warmgraphite.progress import Progress, silent
+from warmgraphite.proof.printer import PrintPaper, from_linear, grown, lightness_of, printed_lightness
+from warmgraphite.threads import in_stretches
 
 __all__ = ["filled_in"]
 
@@ -16,19 +20,37 @@ DARK = 0.62
 TOLD, LOST = 0.055, 0.022
 #: Millimetres within which something must differ to be drawn there.
 NEAR = 0.5
+#: Rows that are looked through at once.
+STRETCH = 256
 
 
-def filled_in(pixels: NDArray[np.uint8], paper: PrintPaper, per_mm: float) -> NDArray[np.bool_]:
-    """(h, w) where a picture (h, w, 3), of so many pixels to the millimetre, fills in on a paper."""
-    light = lightness(pixels.astype(np.float32) / np.float32(255))
-    dots = grown(1 - light, paper.gain)
-    dark = dots >= DARK
+def filled_in(
+    pixels: NDArray[np.uint8], paper: PrintPaper, per_mm: float, watch: Progress = silent
+) -> NDArray[np.bool_]:
+    """(h, w) where a picture (h, w, 3), of so many pixels to the millimetre, fills in on a paper. ``watch`` is told the share that is
+    looked through, and may raise to stop."""
+    out = np.empty(pixels.shape[:2], bool)
+    reach, size = paper.gap * per_mm / 2, max(3, round(NEAR * per_mm) | 1)
+    # What is beyond this tells nothing of a row.
+    beyond = max(2 * math.floor(reach), size // 2)
+
+    def rows(first: int, last: int) -> None:
+        top = max(first - beyond, 0)
+        out[first:last] = _filled(pixels[top : last + beyond], paper, reach, size)[first - top : last - top]
+
+    in_stretches(rows, len(pixels), STRETCH, watch)
+    return out
+
+
+def _filled(pixels: NDArray[np.uint8], paper: PrintPaper, reach: float, size: int) -> NDArray[np.bool_]:
+    """What fills in: where a disc of ``reach`` pixels closes a gap, and where a square of ``size`` pixels tells nothing any more."""
+    light = lightness_of(pixels)
+    dark = grown(1 - light, paper.gain) >= DARK
+    if not dark.any():
+        return dark
     # A gap is as wide as what just fits in between: what a disc of half of it closes.
-    reach = paper.gap * per_mm / 2
-    closing = _spread(dark, reach)
-    closed = ~_spread(~closing, reach) & ~dark
+    closed = ~_spread(~_spread(dark, reach), reach) & ~dark
     before, after = from_linear(light), from_linear(printed_lightness(light, paper))
-    size = max(3, round(NEAR * per_mm) | 1)
     told = ndimage.maximum_filter(before, size) - ndimage.minimum_filter(before, size)
     left = ndimage.maximum_filter(after, size) - ndimage.minimum_filter(after, size)
     lost = (told >= TOLD) & (left < LOST) & dark
@@ -36,7 +58,13 @@ def filled_in(pixels: NDArray[np.uint8], paper: PrintPaper, per_mm: float) -> ND
 
 
 def _spread(dark: NDArray[np.bool_], reach: float) -> NDArray[np.bool_]:
-    """What is dark, grown by so many pixels, whole or not."""
-    if not dark.any():
-        return dark
-    return np.asarray(ndimage.distance_transform_edt(~dark) <= reach, bool)
+    """What is dark, grown by so many pixels, whole or not: a disc is laid row by row, the shortest first, for each is a part of the next."""
+    out, row, wide = np.zeros_like(dark), dark.copy(), 0
+    for down in range(math.floor(reach), -1, -1):
+        while (wide + 1) ** 2 + down**2 <= reach**2:
+            wide += 1
+            row[:, wide:] |= dark[:, :-wide]
+            row[:, :-wide] |= dark[:, wide:]
+        out[down:] |= row[: len(row) - down]
+        out[: len(row) - down] |= row[down:]
+    return out

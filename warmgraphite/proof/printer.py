@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.colours import channels
+from warmgraphite.progress import Progress, silent
 from warmgraphite.threads import in_stretches
 
 __all__ = [
@@ -25,7 +26,7 @@ __all__ = [
     "from_linear",
     "grown",
     "in_steps",
-    "lightness",
+    "lightness_of",
     "linear",
     "printed",
     "printed_lightness",
@@ -74,9 +75,13 @@ def in_steps(coded: Floats) -> NDArray[np.uint8]:
     return (255 * coded + np.float32(0.5)).astype(np.uint8)
 
 
-def lightness(coded: Floats) -> Floats:
-    """(…) the linear lightness of sRGB colours (…, 3)."""
-    return np.asarray(linear(coded) @ _LIGHT, np.float32)
+def lightness_of(pixels: NDArray[np.uint8]) -> Floats:
+    """(…) the linear lightness of pixels (…, 3)."""
+    return np.asarray(_STEPS[pixels] @ _LIGHT, np.float32)
+
+
+#: Linear light of the steps of eight bits.
+_STEPS = linear(np.arange(256, dtype=np.float32) / np.float32(255))
 
 
 def grown(dots: Floats, gain: float) -> Floats:
@@ -89,14 +94,15 @@ def printed_lightness(light: Floats, paper: PrintPaper) -> Floats:
     return np.asarray(1 - grown(np.clip(1 - light, 0, 1).astype(np.float32), paper.gain) * (1 - paper.black), np.float32)
 
 
-def printed(pixels: NDArray[np.uint8], paper: PrintPaper, black_only: bool = False) -> NDArray[np.uint8]:
-    """(h, w, 3) pixels as they look on paper."""
+def printed(
+    pixels: NDArray[np.uint8], paper: PrintPaper, black_only: bool = False, watch: Progress = silent
+) -> NDArray[np.uint8]:
+    """(h, w, 3) pixels as they look on paper. ``watch`` is told the share that is printed, and may raise to stop."""
     out = np.empty((*pixels.shape[:2], 3), np.uint8)
     white = linear(np.array(channels(paper.white), np.float32) / np.float32(255))
-    table = linear(np.arange(256, dtype=np.float32) / np.float32(255))
 
     def rows(first: int, last: int) -> None:
-        light = table[pixels[first:last, :, :3]]
+        light = _STEPS[pixels[first:last, :, :3]]
         if black_only:
             on_paper = printed_lightness(light @ _LIGHT, paper)[..., None] * white
         else:
@@ -112,5 +118,5 @@ def printed(pixels: NDArray[np.uint8], paper: PrintPaper, black_only: bool = Fal
             )
         out[first:last] = in_steps(from_linear(np.asarray(on_paper, np.float32)))
 
-    in_stretches(rows, len(pixels), 64)
+    in_stretches(rows, len(pixels), 64, watch)
     return out

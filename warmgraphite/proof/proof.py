@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 
 from warmgraphite.collage.kinds.for_print import ForPrint
 from warmgraphite.proof.filling import filled_in
-from warmgraphite.proof.printer import PrintPaper, from_linear, in_steps, lightness, printed
+from warmgraphite.progress import Progress, silent
+from warmgraphite.proof.printer import PrintPaper, from_linear, in_steps, lightness_of, printed
 
 __all__ = ["LIFTS", "Proof", "proof_of"]
 
@@ -34,11 +35,13 @@ class Proof:
     after: float
 
 
-def proof_of(pixels: NDArray[np.uint8], paper: PrintPaper, per_mm: float, black_only: bool = False) -> Proof:
-    """The proof of a picture (h, w, 3) of so many pixels to the millimetre."""
-    looks = printed(pixels, paper, black_only)
+def proof_of(
+    pixels: NDArray[np.uint8], paper: PrintPaper, per_mm: float, black_only: bool = False, watch: Progress = silent
+) -> Proof:
+    """The proof of a picture (h, w, 3) of so many pixels to the millimetre. ``watch`` is told how far it is, and may raise to stop."""
+    looks = printed(pixels, paper, black_only, lambda f: watch(0.3 * f))
     source = looks_grey(pixels) if black_only else pixels
-    marks = filled_in(source, paper, per_mm)
+    marks = filled_in(source, paper, per_mm, lambda f: watch(0.3 + 0.6 * f))
     share = float(marks.mean())
     lift = black = 0.0
     after = share
@@ -56,7 +59,7 @@ def proof_of(pixels: NDArray[np.uint8], paper: PrintPaper, per_mm: float, black_
 
 def looks_grey(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
     """(h, w, 3) a picture in greys of the same lightness."""
-    grey = in_steps(from_linear(lightness(pixels.astype(np.float32) / np.float32(255))))
+    grey = in_steps(from_linear(lightness_of(pixels)))
     return np.repeat(grey[..., None], 3, -1)
 
 
