@@ -198,7 +198,7 @@ def board(
         else:
             drawing = read_drawing_data(row.drawing, f"The drawing “{row.id}” of “{file.name}”")
         name = document.name if document is not None else model.name
-        return Source(model, drawing.view, drawing.drawn_look, drawing.sheet, "", name)
+        return Source(model, drawing.view, drawing.drawn_look, drawing.sheet, "", name).on(row)
 
     kept = KeptPictures(stock or Path(os.environ.get("WARMGRAPHITE_STOCK") or "stock"))
     with tempfile.TemporaryDirectory(prefix="tiles-") as room:

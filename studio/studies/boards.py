@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
+from django.http import Http404
+
 from studio.studies.desk import DESK_PIXELS, desk_drawing, picture_path, store, wanted
 from studio.studies.models import Study
 from warmgraphite.board.drawn import box_of
@@ -19,7 +21,7 @@ from warmgraphite.sheet.notes import inks_for
 from warmgraphite.sheet.preview import LayerCache, compose, encode_jpeg
 from warmgraphite.whole import whole
 
-__all__ = ["BOARD_PIXELS", "Shown", "draw_picture", "drawing_of", "picture_of", "pixels_of", "shown_on", "source_of"]
+__all__ = ["BOARD_PIXELS", "Shown", "board_of", "draw_picture", "drawing_of", "picture_of", "pixels_of", "shown_on", "source_of"]
 
 #: Pixels of the longer side of a drawing on a board: a quarter of a board's width is seldom more on a screen.
 BOARD_PIXELS = max(64, DESK_PIXELS // 2)
@@ -45,6 +47,14 @@ class Shown:
     @property
     def box(self) -> tuple[float, float, float, float]:
         return box_of(self.row, self.size, self.at)
+
+
+def board_of(study: Study, board_id: str) -> Board:
+    """A board of a study. Raises :class:`Http404` where it has none of that id."""
+    found = next((b for b in study.document.boards if b.id == board_id), None)
+    if found is None:
+        raise Http404
+    return found
 
 
 def source_of(study: Study, row: PlacedDrawing) -> Source:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema
 
 from studio.jobs.api import JobOut, job_out
@@ -11,10 +11,8 @@ from studio.jobs.queue import cancel, enqueue
 from studio.stock.models import kept_pictures
 from studio.studies import boards
 from studio.studies.api import study_of
-from studio.studies.models import Study
 from warmgraphite.board.drawn import draw_over
 from warmgraphite.board.file import write_board_file
-from warmgraphite.board.specification import Board
 from warmgraphite.canvas.svg import SvgCanvas
 from warmgraphite.passes.store import pass_key
 from warmgraphite.study.drawing_file import DrawingFile
@@ -59,16 +57,9 @@ class BoardState(Schema):
     job: JobOut | None
 
 
-def _board(study: Study, board_id: str) -> Board:
-    found = next((b for b in study.document.boards if b.id == board_id), None)
-    if found is None:
-        raise Http404
-    return found
-
-
 def _state(slug: str, board_id: str, start: bool, fine: bool, again: bool = False) -> BoardState:
     study = study_of(slug)
-    board = _board(study, board_id)
+    board = boards.board_of(study, board_id)
     shown = boards.shown_on(study, board, fine)
     stale = [s for s in shown if not s.fresh and not s.problem]
     job: Job | None = None
@@ -120,7 +111,7 @@ def show_board(request: HttpRequest, slug: str, board_id: str, fine: bool = Fals
 def picture(request: HttpRequest, slug: str, board_id: str, drawing_id: str, fine: bool = False) -> HttpResponse:
     """A drawing of a board as JPEG; 204 while a pass of it is stale."""
     study = study_of(slug)
-    data = boards.picture_of(study, _board(study, board_id), drawing_id, fine)
+    data = boards.picture_of(study, boards.board_of(study, board_id), drawing_id, fine)
     if data is None:
         return HttpResponse(status=204)
     response = HttpResponse(data, content_type="image/jpeg")
@@ -132,7 +123,7 @@ def picture(request: HttpRequest, slug: str, board_id: str, drawing_id: str, fin
 def over(request: HttpRequest, slug: str, board_id: str, number: int) -> HttpResponse:
     """What stands over the drawings of a page, as SVG."""
     study = study_of(slug)
-    board = _board(study, board_id)
+    board = boards.board_of(study, board_id)
     told = {s.row.id: (s.mark, s.name, s.scale, s.box, s.perspective) for s in boards.shown_on(study, board) if not s.problem}
     canvas = SvgCanvas(board.page.width, board.page.height, title=board.name)
     draw_over(canvas, board, number, told, study.document.name, kept_pictures())
@@ -145,10 +136,11 @@ def over(request: HttpRequest, slug: str, board_id: str, number: int) -> HttpRes
 def read_file(request: HttpRequest, slug: str, board_id: str) -> HttpResponse:
     """The board as its file, with its drawings in it."""
     study = study_of(slug)
-    board, document = _board(study, board_id), study.document
+    board, document = boards.board_of(study, board_id), study.document
 
     def whole(row):  # type: ignore[no-untyped-def]
-        source = boards.source_of(study, row)
+        # By how much it is lifted is said of its place, and not of what stands there.
+        source = boards.source_of(study, row.model_copy(update={"lift": 0.0}))
         look = source.look
         drawing = DrawingFile(
             view=source.view, finish=look.plain, sheet=source.sheet, marks=look.marks, figures=look.figures, notes=look.notes

@@ -18,9 +18,9 @@ from studio.jobs.models import Job
 from studio.jobs.queue import cancel, enqueue
 from studio.jobs.received import enqueue_received
 from studio.studies.api import study_of
+from studio.studies.boards import board_of
 from studio.studies.models import Study
 from studio.studies.series import folder_of, latest_job
-from warmgraphite.errors import OutputError
 from warmgraphite.out.format import MOST_WRITTEN
 from warmgraphite.out.settings import OutSettings
 from warmgraphite.out.write import FORMATS
@@ -96,11 +96,7 @@ def export(request: HttpRequest, slug: str, body: ExportIn) -> JobOut:
 def export_board(request: HttpRequest, slug: str, board_id: str, body: BoardExportIn) -> JobOut:
     """Write a board as a file: a job, whose result has its name."""
     study = study_of(slug)
-    board = next((b for b in study.document.boards if b.id == board_id), None)
-    if board is None:
-        raise Http404
-    if body.page > board.pages:
-        raise OutputError(f"“{board.name}” has {board.pages} pages, and none of number {body.page}.")
+    board_of(study, board_id).refuse_page(body.page)
     wanted = _asked(study, board=board_id, **body.model_dump(mode="json"))
     return job_out(enqueue("board_export", f"board export {uuid.uuid4().hex}", wanted, study))
 

@@ -2,15 +2,23 @@
 
 from __future__ import annotations
 
+import datetime
+from dataclasses import dataclass
+from typing import Any
+
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
+from pydantic import Field
 
 from studio.jobs.api import JobOut, job_out
 from studio.jobs.models import Job
 from studio.jobs.queue import enqueue
 from studio.studies.api import study_of
+from studio.studies.boards import board_of, source_of
+from studio.studies.models import Study
 from studio.studies.proof_work import LOOKS, MARKS, proof_folder
+from warmgraphite.board.specification import Board
 from warmgraphite.notes.setting import is_dark
 from warmgraphite.passes.store import pass_key
 from warmgraphite.proof.printer import PAPERS, PrintPaperName
@@ -33,16 +41,18 @@ class PrintPaperOut(Schema):
 
 
 class ProofIn(Schema):
-    """What the drawing on the desk is printed on, whether with black ink alone, and whether its own paper is printed, too: a dark one where
-    nothing is said."""
+    """What the drawing on the desk, or a page of a ``board``, is printed on, whether with black ink alone, and whether its own paper is printed, too:
+    a dark one where nothing is said."""
 
     paper: PrintPaperName = "uncoated"
     black_only: bool = False
     own_paper: bool | None = None
+    board: str = ""
+    page: int = Field(default=1, ge=1)
 
 
 class ProofOut(Schema):
-    """The job that prints; how far the drawing is lifted for print now, where it is."""
+    """The job that prints; how far the drawing, or any on the page, is lifted for print now, where it is."""
 
     job: JobOut
     own_paper: bool
@@ -56,18 +66,41 @@ def read_papers(request: HttpRequest) -> list[PrintPaperOut]:
     return [PrintPaperOut(name=n, label=p.label, about=p.about, white=p.white, gain=p.gain, limit=p.limit, gap=p.gap) for n, p in PAPERS.items()]  # fmt: skip
 
 
-@router.post("/studies/{slug}/proofs", response=ProofOut)
-def make_proof(request: HttpRequest, slug: str, body: ProofIn) -> ProofOut:
-    """Print the drawing on the desk, or give the print that there is of just this."""
-    study = study_of(slug)
+@dataclass(frozen=True)
+class _Printed:
+    """What is printed: all that it shows, as JSON values; the colour of its paper; and how far it is lifted."""
+
+    said: list[Any]
+    paper: str
+    lifted: tuple[float, float] | None
+
+
+def _view(study: Study) -> _Printed:
     document = study.document
     saved, look = document.on_desk, document.drawn_look(document.on_desk)
-    own_paper = is_dark(inks_for(look.traces).paper) if body.own_paper is None else body.own_paper
-    said = [document.desk.view, look, saved.sheet]
+    said = [s.model_dump(mode="json") for s in (document.desk.view, look, saved.sheet)]
+    return _Printed(said, inks_for(look.traces).paper, lifted_by(document.look.traces))
+
+
+def _page(study: Study, board: Board, number: int) -> _Printed:
+    board.refuse_page(number)
+    rows = [d for d in board.drawings if d.page == number and d.lift > 0]
+    sources = [source_of(study, d) for d in board.drawings]
+    said = [[m.model_dump(mode="json") for m in (s.view, s.look, s.sheet)] for s in sources]
+    lifted = max(((d.lift, d.black) for d in rows), default=None)
+    return _Printed([board.model_dump(mode="json"), number, str(datetime.date.today()), said], board.page.colour, lifted)
+
+
+@router.post("/studies/{slug}/proofs", response=ProofOut)
+def make_proof(request: HttpRequest, slug: str, body: ProofIn) -> ProofOut:
+    """Print the drawing on the desk or a page of a board, or give the print that there is of just this."""
+    study = study_of(slug)
+    document = study.document
+    made = _page(study, board_of(study, body.board), body.page) if body.board else _view(study)
+    own_paper = is_dark(made.paper) if body.own_paper is None else body.own_paper
     key = "proof " + pass_key(
-        study.slug, study.model_version, vars(PAPERS[body.paper]), body.black_only, own_paper, document.name,
-        [s.model_dump(mode="json") for s in said],
-    )  # fmt: skip
+        study.slug, study.model_version, vars(PAPERS[body.paper]), body.black_only, own_paper, document.name, made.said
+    )
     job = Job.objects.filter(key=key, state=Job.State.DONE).order_by("-pk").first()
     if job is None or not (proof_folder(job) / MARKS).is_file():
         arguments = {
@@ -77,8 +110,8 @@ def make_proof(request: HttpRequest, slug: str, body: ProofIn) -> ProofOut:
             "own_paper": own_paper,
         }
         job = enqueue("proof", key, arguments, study)
-    lifted = lifted_by(document.look.traces)
-    return ProofOut(job=job_out(job), own_paper=own_paper, lift=lifted and lifted[0], black=lifted and lifted[1])
+    lift, black = made.lifted or (None, None)
+    return ProofOut(job=job_out(job), own_paper=own_paper, lift=lift, black=black)
 
 
 @router.get("/studies/{slug}/proofs/{job_id}/{name}", include_in_schema=False)

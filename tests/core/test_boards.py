@@ -32,6 +32,7 @@ from warmgraphite.model.glb import write_glb
 from warmgraphite.study import Look, StudyDocument, fresh_document
 from warmgraphite.study.boards import change_boards, extend_page
 from warmgraphite.study.changes import Change
+from warmgraphite.study.lifting import lifted_look
 from warmgraphite.study.views import remove_view
 from warmgraphite.view.specification import Cut, Frame, Parallel, Perspective, ViewSpecification
 
@@ -267,3 +268,23 @@ def test_pale_lines_bring_their_dark_paper_to_a_light_page(tmp_path: Path) -> No
         pixels = np.asarray(Image.open(tmp_path / "a.png").convert("L"))
         corner = pixels[round(15 / 120 * pixels.shape[0]), round(25 / 200 * pixels.shape[1])]
         assert (corner < 90) == dark and pixels[2, 2] > 250
+
+
+def test_a_drawing_is_lifted_on_one_board_and_stays_what_it_is_elsewhere(tmp_path: Path) -> None:
+    rows = (on("Front", at=(20, 10), lift=0.6, black=0.1), PlacedDrawing(id="plain", view="Front", at=(20, 120)))
+    board = Board(page=Page(width=200, height=220), drawings=rows, block=QUIET)
+    svg = ET.parse(written(board, tmp_path / "a.svg")).getroot()
+    lifted, plain = group(svg, "Drawing C Front")
+    strokes = [
+        {(e.get("stroke"), float(e.get("stroke-width", 0))) for e in g.iter() if e.get("stroke", "none")[:1] == "#"}
+        for g in (lifted, plain)
+    ]
+    light = [min(sum(int(c[i : i + 2], 16) for i in (1, 3, 5)) for c, _ in found) for found in strokes]
+    assert light[0] > light[1] + 60, "ink is paler, and ink still"
+    wide = [max(w for _, w in found) for found in strokes]
+    assert wide[0] == pytest.approx(0.85 * wide[1], rel=0.01)
+    # Said once more by a view that is lifted itself it is not lifted twice.
+    look = study().drawn_look(study().views[2])
+    once = lifted_look(look, 0.6, 0.1)
+    assert lifted_look(once, 0.4, 0.05) == once and lifted_look(once, 0.0, 0.0) == once
+    assert lifted_look(once, 0.8, 0.1).weight == pytest.approx(0.8 * look.weight)

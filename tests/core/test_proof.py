@@ -14,7 +14,8 @@ from warmgraphite.collage.kinds.paper import Paper
 from warmgraphite.collage.kinds.poche import PocheTrace
 from warmgraphite.collage.kinds.shade import Shade
 from warmgraphite.drawing import Drawing
-from warmgraphite.errors import ViewError
+from warmgraphite.errors import Cancelled, ViewError
+from warmgraphite.proof import filling
 from warmgraphite.proof.filling import filled_in
 from warmgraphite.proof.printer import PAPERS, PrintPaper, printed
 from warmgraphite.proof.proof import NOTHING, lifted_pixels, proof_of
@@ -92,6 +93,24 @@ def test_gaps_below_the_papers_close_and_wider_ones_stay_open(name: str) -> None
     assert gaps.any() and closed[60:140, gaps].all() and not closed[60:140, ~gaps & ~bars].any() and not open_[60:140].any()
     # Pale bars close nothing.
     assert not filled_in(stripes(paper.gap - 0.04, 215), paper, 40.0).any()
+
+
+def test_what_is_looked_through_in_strips_is_the_whole_and_can_be_stopped(monkeypatch: pytest.MonkeyPatch) -> None:
+    rng = np.random.default_rng(8)
+    picture = rng.integers(0, 120, (120, 90, 3), np.uint8).repeat(3, 0).repeat(2, 1)
+    picture[200:] = 250
+    paper = PAPERS["newsprint"]
+    whole = {per_mm: filled_in(picture, paper, per_mm) for per_mm in (4.0, 11.0, 33.0)}
+    assert all(0.002 < m.mean() < 0.9 for m in whole.values())
+    monkeypatch.setattr(filling, "STRETCH", 7)
+    assert all((filled_in(picture, paper, per_mm) == marks).all() for per_mm, marks in whole.items())
+
+    def watch(share: float) -> None:
+        if share > 0.5:
+            raise Cancelled
+
+    with pytest.raises(Cancelled):
+        proof_of(picture, paper, 11.0, watch=watch)
 
 
 def test_what_is_drawn_in_darks_is_lost_and_a_lift_brings_it_back() -> None:

@@ -19,6 +19,7 @@ from PIL import Image
 
 from studio.jobs.models import Job
 from studio.jobs.queue import perform
+from studio.studies import proof_work
 from studio.studies.models import Study
 from tests.core.test_joined import ifc_file
 from tests.studio.conftest import Api
@@ -178,6 +179,44 @@ def test_a_proof_is_made_once_marks_what_fills_in_and_is_lifted(api: Api) -> Non
     again = api.client.post(f"{api.base}/proofs", {"paper": "newsprint"}, content_type="application/json").json()
     assert again["job"]["id"] != job.pk and again["lift"] == pytest.approx(0.4) and again["own_paper"] is False
     assert Client().post(f"{api.base}/proofs", {"paper": "silk"}, content_type="application/json").status_code == 422
+
+
+def test_a_page_of_a_board_is_proofed_and_what_fills_in_is_lifted_on_it(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+    view = api.get("").json()["document"]["views"][0]["id"]
+    rows = [{"id": f"d{n}", "view": view, "page": n, "at": [10, 10], "caption_on": False} for n in (1, 2)]
+    board = {
+        "id": "board-1",
+        "name": "Sheet",
+        "page": {"width": 120, "height": 100},
+        "pages": 2,
+        "drawings": rows,
+        "block": {"on": False},
+    }
+    change = lambda path, value: api.do({"do": "boards", "label": "Board", "changes": [{"path": ["boards", *path], "do": "set", "value": value}]})  # fmt: skip
+    assert change(["board-1"], board).status_code == 200
+    asked = {"paper": "coated", "board": "board-1", "page": 2}
+    monkeypatch.setattr(proof_work, "SHOWN", 300_000)
+    job = begun(api, "/proofs", asked)
+    assert job.state == Job.State.DONE, job.message
+    assert job.result["size"] == [120, 100] and job.result["resolution"] == 254 and set(job.result["filling"]) == {"d2"}
+    # What is looked at has fewer pixels than what is looked through; the page's own pale paper is not printed.
+    looks, marks = (Image.open(proof_work.proof_folder(job) / n) for n in ("looks.jpg", "marks.png"))
+    assert looks.size == marks.size == (600, 500)
+    assert begun(api, "/proofs", asked).pk == job.pk and begun(api, "/proofs", {**asked, "page": 1}).pk != job.pk
+    # Lifted on page 2 it is another print, and that of page 1 is not lifted.
+    assert all(change(["board-1", "drawings", "d2", f], v).status_code == 200 for f, v in (("lift", 0.6), ("black", 0.2)))
+    again = api.client.post(f"{api.base}/proofs", asked, content_type="application/json").json()
+    assert again["job"]["id"] != job.pk and again["lift"] == 0.6
+    lifted = Image.open(proof_work.proof_folder(Job.objects.get(pk=again["job"]["id"])) / "looks.jpg")
+    darkest = [np.quantile(np.asarray(p.convert("L")), 0.002) for p in (looks, lifted)]
+    assert darkest[1] > darkest[0] + 8
+    other = api.client.post(f"{api.base}/proofs", {**asked, "page": 1}, content_type="application/json").json()
+    assert other["lift"] is None
+    # The file of the board says it of the place, and not of what stands there.
+    one, two = json.loads(Client().get(f"{api.base}/boards/board-1/file").content)["drawings"]
+    assert [one["lift"], two["lift"]] == [0, 0.6] and one["drawing"] == two["drawing"]
+    for bad, status in (({"page": 3}, 422), ({"board": "gone"}, 404)):
+        assert api.client.post(f"{api.base}/proofs", {**asked, **bad}, content_type="application/json").status_code == status
 
 
 def test_a_site_is_joined_moved_renewed_and_taken_out(api: Api, upload: Callable[..., Any], tmp_path: Path) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -20,6 +20,7 @@ from warmgraphite.passes.store import PassStore
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.study.document import StudyDocument
 from warmgraphite.study.finish import DrawnLook
+from warmgraphite.study.lifting import lifted_look
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.specification import Perspective, ViewSpecification
 
@@ -39,6 +40,10 @@ class Source:
     mark: str = ""
     study: str = ""
 
+    def on(self, row: PlacedDrawing) -> Source:
+        """The same as it is shown on a board: lifted for print where that is said."""
+        return replace(self, look=lifted_look(self.look, row.lift, row.black)) if row.lift else self
+
 
 def in_study(row: PlacedDrawing, document: StudyDocument, model: Model) -> Source:
     """What a drawing of a board shows of a study. The view on the desk is shown as it lies there. Raises :class:`ViewError` for a view or a finish that is not there."""
@@ -56,7 +61,7 @@ def in_study(row: PlacedDrawing, document: StudyDocument, model: Model) -> Sourc
     view = document.desk.view if document.desk.view_id == saved.id else saved.view
     if row.scale and row.scale != view.frame.scale:
         view = rescaled(view, row.scale, Drawing(model, view, ink=look).paper)
-    return Source(model, view, look, saved.sheet, saved.mark, document.name)
+    return Source(model, view, look, saved.sheet, saved.mark, document.name).on(row)
 
 
 def rescaled(view: ViewSpecification, scale: float, paper: Projection) -> ViewSpecification:

@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal, TypeAlias
 
 from pydantic import Field, field_validator, model_validator
 
+from warmgraphite.errors import OutputError
 from warmgraphite.specification import Colour, Specification, Words
 
 __all__ = ["Board", "BoardPicture", "BoardText", "Module", "Page", "PlacedDrawing", "TitleBlock", "TitleRow", "with_board_ids"]
@@ -39,7 +40,8 @@ class PlacedDrawing(Specification):
     """A drawing on a page: a saved ``view`` of the study, in its own finish or another, at its own ``scale`` 1:n or another; or a ``drawing`` (its own text, or the name of a file beside that of the board) of a ``model``.
 
     ``at`` is where the corner of its frame lies. ``frame`` cuts it to a shape, by points in millimetres of the drawing; all of it is shown where there are fewer than three. It keeps in line with another drawing whose id is in
-    ``line_x`` or ``line_y``: there its place is that of the other's axes, or levels. ``paper`` is whether it brings its own.
+    ``line_x`` or ``line_y``: there its place is that of the other's axes, or levels. ``paper`` is whether it brings its own; ``lift`` is how much its darks
+    are opened for print on this board, 0 to 1, and ``black`` how light the darkest is then.
     """
 
     id: Identity = ""
@@ -59,6 +61,8 @@ class PlacedDrawing(Specification):
     caption_on: bool = True
     notes: bool = True
     furniture: bool = False
+    lift: float = Field(default=0.0, ge=0, le=1)
+    black: float = Field(default=0.0, ge=0, le=0.5)
 
 
 class BoardText(Specification):
@@ -121,6 +125,12 @@ class Board(Specification):
     pictures: tuple[BoardPicture, ...] = Field(default=(), max_length=200)
     block: TitleBlock = TitleBlock()
     numbers: bool = False
+
+    def refuse_page(self, number: int) -> None:
+        """Raises :class:`OutputError` for a page that there is not."""
+        if not 1 <= number <= self.pages:
+            pages = "page" if self.pages == 1 else "pages"
+            raise OutputError(f"“{self.name}” has {self.pages} {pages}, and none of number {number}.")
 
     @field_validator("drawings", "texts", "pictures")
     @classmethod

@@ -10,7 +10,6 @@ from typing import Any
 from warmgraphite.board.drawn import OnBoard, board_leaf
 from warmgraphite.board.specification import Board
 from warmgraphite.collage.pictures.kept import KeptPictures
-from warmgraphite.errors import OutputError
 from warmgraphite.out.format import About
 from warmgraphite.out.settings import OutSettings
 from warmgraphite.out.write import format_of, write_leaves
@@ -28,10 +27,7 @@ def write_board(
 
     Raises :class:`OutputError` for an unknown ending, a page that there is not, or a place that cannot be written to.
     """
-    if not 1 <= page <= board.pages:
-        raise OutputError(
-            f"“{board.name}” has {board.pages} {'page' if board.pages == 1 else 'pages'}, and none of number {page}."
-        )
+    board.refuse_page(page)
     settings = OutSettings(**said)
     numbers = range(1, board.pages + 1) if format_of(path).many else (page,)
     drawn = [d.written_as(settings) for d in drawings]

@@ -24,9 +24,7 @@ NEAR = 0.5
 STRETCH = 256
 
 
-def filled_in(
-    pixels: NDArray[np.uint8], paper: PrintPaper, per_mm: float, watch: Progress = silent
-) -> NDArray[np.bool_]:
+def filled_in(pixels: NDArray[np.uint8], paper: PrintPaper, per_mm: float, watch: Progress = silent) -> NDArray[np.bool_]:
     """(h, w) where a picture (h, w, 3), of so many pixels to the millimetre, fills in on a paper. ``watch`` is told the share that is
     looked through, and may raise to stop."""
     out = np.empty(pixels.shape[:2], bool)

@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.collage.kinds.for_print import ForPrint
-from warmgraphite.proof.filling import filled_in
 from warmgraphite.progress import Progress, silent
+from warmgraphite.proof.filling import filled_in
 from warmgraphite.proof.printer import PrintPaper, from_linear, in_steps, lightness_of, printed
 
 __all__ = ["LIFTS", "Proof", "proof_of"]

@@ -17,12 +17,11 @@ const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetch
 
 function Pages() {
   const address = useAddress();
-  const [, slug, page] = /^\/study\/([\w-]+)(?:\/(set|proof))?$/.exec(address) ?? [];
-  const Page = page === "set" ? SetPage : page === "proof" ? ProofPage : DeskPage;
+  const [, slug, page, board, number] = /^\/study\/([\w-]+)(?:\/(set|proof(?:\/([\w-]+)\/(\d+))?))?$/.exec(address) ?? [];
   if (slug)
     return (
       <Suspense fallback={<p className="quiet p-8">Laying out the desk …</p>}>
-        <Page key={slug} slug={slug} />
+        {page === "set" ? <SetPage key={slug} slug={slug} /> : page ? <ProofPage key={address} slug={slug} board={board} page={Number(number ?? 1)} /> : <DeskPage key={slug} slug={slug} />}
       </Suspense>
     );
   return <HomePage />;

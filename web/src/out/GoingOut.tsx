@@ -11,12 +11,13 @@ import { useWriting, WritingLine } from "./writing";
 /** The ways out of the Sheet bench: this drawing or board as a file, its proof, the set, its passes, the whole study. */
 export function GoingOut({ editing, board }: { editing: Editing; board?: Board }) {
   const { slug } = editing.study;
+  const shown = useScreen((s) => s.page);
   return (
     <>
       {board ? <BoardOut editing={editing} board={board} /> : <ViewOut editing={editing} />}
       <section aria-label="Before and after" className="mt-6">
         <div className="grid gap-2">
-          {!board && <button type="button" className="line-act text-center" onClick={() => goTo(`/study/${slug}/proof`)}>See the proof</button>}
+          <button type="button" className="line-act text-center" onClick={() => goTo(`/study/${slug}/proof${board ? `/${board.id}/${Math.min(shown, board.pages ?? 1)}` : ""}`)}>See the proof</button>
           <button type="button" className="line-act text-center" onClick={() => goTo(`/study/${slug}/set`)}>The whole set</button>
         </div>
       </section>

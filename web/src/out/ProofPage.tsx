@@ -1,25 +1,37 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { answered, http, type PrintPaper, type Proof } from "../api/client";
-import { type Editing, useStudy } from "../desk/study";
+import { answered, type Board, http, type PlacedDrawing, type PrintPaper, type Proof } from "../api/client";
+import { at, type Editing, useStudy } from "../desk/study";
 import { goTo } from "../shared/address";
 import { OnOff } from "../shared/controls";
 import { ProgressLine } from "../shared/ProgressLine";
 import { ScreenMeasure } from "./ScreenMeasure";
 import { useScreenSize } from "./screenSize";
 
-/** The drawing as it will look on paper, at its own size, with what will fill in. */
-export default function ProofPage({ slug }: { slug: string }) {
+/** The drawing on the desk, or a page of a board, as it will look on paper, at its own size, with what will fill in. */
+export default function ProofPage({ slug, board: id, page }: { slug: string; board?: string; page: number }) {
   const { editing, error } = useStudy(slug);
   if (error) return <p role="alert" className="p-8 text-sanguine">{error.message}</p>;
   if (!editing) return <p className="quiet p-8">Laying out the proof …</p>;
-  return <ProofTable editing={editing} />;
+  const board = (editing.study.document.boards ?? []).find((b) => b.id === id);
+  if (id && !board)
+    return (
+      <p className="p-8">
+        This board is not in the study any more. <button type="button" className="plain underline underline-offset-4" onClick={() => goTo(`/study/${slug}`)}>To the desk</button>
+      </p>
+    );
+  return <ProofTable editing={editing} board={board} page={page} />;
 }
+
+type Found = { share: number; lift: number; black: number; after: number; filling?: Record<string, number> };
+
+/** The share of a drawing below which nothing is worth lifting. */
+const NOTHING = 0.0002;
 
 const isOpen = (state?: string) => state === "waiting" || state === "working";
 
-function ProofTable({ editing }: { editing: Editing }) {
+function ProofTable({ editing, board, page }: { editing: Editing; board?: Board; page: number }) {
   const { study } = editing;
   const { slug } = study;
   const [paper, setPaper] = useState("uncoated");
@@ -31,25 +43,39 @@ function ProofTable({ editing }: { editing: Editing }) {
   const screen = useScreenSize();
   const papers = useQuery({ queryKey: ["print-papers"], staleTime: Infinity, queryFn: () => answered<PrintPaper[]>(http.GET("/api/print-papers")) });
   const proof = useQuery({
-    queryKey: ["proof", slug, study.revision, paper, blackOnly, ownPaper],
+    queryKey: ["proof", slug, board?.id, page, study.revision, paper, blackOnly, ownPaper],
     placeholderData: keepPreviousData,
-    queryFn: () => answered<Proof>(http.POST("/api/studies/{slug}/proofs", { params: { path: { slug } }, body: { paper: paper as "uncoated", black_only: blackOnly, own_paper: ownPaper } })),
+    queryFn: () => answered<Proof>(http.POST("/api/studies/{slug}/proofs", { params: { path: { slug } }, body: { paper: paper as "uncoated", black_only: blackOnly, own_paper: ownPaper, board: board?.id ?? "", page } })),
     refetchInterval: (q) => (isOpen(q.state.data?.job.state) ? 500 : false),
   });
   const job = proof.data?.job;
   const done = job?.state === "done" && !proof.isPlaceholderData;
-  const found = job?.result as { share: number; lift: number; black: number; after: number } | undefined;
-  const { width = 420, height = 297 } = study.document.desk.view.frame!;
+  const found = job?.result as Found | undefined;
+  const { width = 420, height = 297 } = board ? board.page! : study.document.desk.view.frame!;
   const lifted = proof.data?.lift ?? null;
   const shown = papers.data?.find((p) => p.name === paper);
-  const worth = done && found !== undefined && found.share > 0.0002;
+  const worth = done && found !== undefined && found.share > NOTHING;
+  const here = (board?.drawings ?? []).filter((d) => (d.page ?? 1) === page);
+  const filling = here.filter((d) => (found?.filling?.[d.id!] ?? 0) > NOTHING);
   const base = `/api/studies/${slug}/proofs/${job?.id ?? 0}`;
   const lift = (share: number, black: number) => void editing.act({ do: "lift", label: share ? "Lift for print" : "Take the lift away", lift: share, black });
+  const liftOn = (rows: readonly PlacedDrawing[], label: string, to: (row: PlacedDrawing) => [number, number]) =>
+    void editing.act({ do: "boards", label, changes: rows.flatMap((d) => ["lift", "black"].map((field, k) => at(["boards", board!.id!, "drawings", d.id!, field], to(d)[k]))) });
+  const more = (now: number | null | undefined, black: number | null | undefined): [number, number] => [
+    Math.min(1, Math.max(found!.lift, now ? now + 0.2 : 0)),
+    Math.min(0.5, Math.max(found!.black, now ? (black ?? 0) + 0.04 : 0)),
+  ];
+  const liftIt = () => (board ? liftOn(filling, "Lift for print", (d) => more(d.lift, d.black)) : lift(...more(lifted, proof.data?.black)));
+  const takeAway = () => (board ? liftOn(here.filter((d) => d.lift), "Take the lift away", () => [0, 0]) : lift(0, 0));
+  const named = (row: PlacedDrawing) => {
+    const view = study.document.views.find((v) => v.id === row.view);
+    return view ? `${view.mark ?? ""} ${view.view.name}`.trim() : row.id!;
+  };
   return (
     <main className="flex h-full flex-col">
       <header className="flex items-baseline gap-6 border-b border-hairline px-6 py-4">
-        <button type="button" className="plain underline underline-offset-4" onClick={() => goTo(`/study/${slug}`)}>To the desk</button>
-        <h1 className="text-[22px]">Proof of {study.document.desk.view.name}</h1>
+        <button type="button" className="plain underline underline-offset-4" onClick={() => goTo(`/study/${slug}`)}>{board ? "To the board" : "To the desk"}</button>
+        <h1 className="text-[22px]">Proof of {board ? board.name + ((board.pages ?? 1) > 1 ? `, page ${page}` : "") : study.document.desk.view.name}</h1>
         <p className="quiet ml-auto">{width} × {height} mm</p>
       </header>
       <div className="flex min-h-0 flex-1">
@@ -86,20 +112,32 @@ function ProofTable({ editing }: { editing: Editing }) {
             {proof.error && <p role="alert" className="mt-2 text-sanguine">{proof.error.message}</p>}
             {done && found && (
               <p className="py-2">
-                {worth ? `${percent(found.share)} of this drawing closes up or cannot be told in the dark.` : "Nothing: on this paper all of it stays open."}
+                {worth ? `${percent(found.share)} of this ${board ? "page" : "drawing"} closes up or cannot be told in the dark.` : "Nothing: on this paper all of it stays open."}
               </p>
             )}
           </div>
-          {worth && (
+          {worth && filling.length > 0 && (
+            <ul aria-label="Drawings that fill in" className="mb-2 text-xs">
+              {filling.map((d) => (
+                <li key={d.id} className="flex justify-between gap-3 border-t border-hairline py-1">
+                  <span className="min-w-0 truncate">{named(d)}</span>
+                  <span className="shrink-0 tabular-nums">{percent(found.filling![d.id!]!)}</span>
+                </li>
+              ))}
+            </ul>
+          )}
+          {worth && (!board || filling.length > 0) && (
             <>
-              <button type="button" className="act w-full text-center" onClick={() => lift(Math.min(1, Math.max(found.lift, lifted !== null ? lifted + 0.2 : 0)), Math.max(found.black, (proof.data?.black ?? 0) + (lifted !== null ? 0.04 : 0)))}>
+              <button type="button" className="act w-full text-center" onClick={liftIt}>
                 {lifted === null ? "Lift it" : "Lift it more"}
               </button>
-              <p className="quiet py-1 text-xs">Its darks are opened and its pens thinner, for this view alone, by sheets that can be taken away; of its tones about {percent(found.after)} is left then.</p>
+              <p className="quiet py-1 text-xs">
+                {board ? "The darks of these drawings are opened and their pens thinner, on this board alone" : "Its darks are opened and its pens thinner, for this view alone, by sheets that can be taken away"}; of its tones about {percent(found.after)} is left then.
+              </p>
             </>
           )}
           {lifted !== null && (
-            <button type="button" className="line-act mt-2 w-full text-center" onClick={() => lift(0, 0)}>
+            <button type="button" className="line-act mt-2 w-full text-center" onClick={takeAway}>
               Take the lift away
             </button>
           )}

@@ -142,6 +142,7 @@ function DrawingSettings({ editing, board, drawing }: { editing: Editing; board:
       <TextField label="Caption says" value={drawing.caption ?? ""} placeholder={`${view?.mark ?? ""}  ${view?.view.name ?? ""}`} onChange={(v) => set("Caption", { caption: v })} />
       <OnOff label="Its notes" value={drawing.notes ?? true} onChange={(v) => set("Notes of a drawing", { notes: v })} />
       <OnOff label="Its title, scale bar and north" value={drawing.furniture ?? false} onChange={(v) => set("Title of a drawing", { furniture: v })} />
+      <DimensionLine label="Lifted for print" min={0} max={1} step={0.05} initial={0} value={drawing.lift ?? 0} onChange={(v) => set("Lift for print", { lift: v, black: v ? drawing.black || Math.round(17 * v) / 100 : 0 })} />
       {(board.pages ?? 1) > 1 && <NumberField label="On page" unit="" digits={0} min={1} max={board.pages ?? 1} value={drawing.page ?? 1} onChange={(v) => set("Page of a drawing", { page: v })} />}
     </section>
   );
