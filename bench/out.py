@@ -126,4 +126,4 @@ def proof() -> dict:
     picture = np.random.default_rng(1).integers(20, 255, (2970 // 3, 4200 // 3, 3), np.uint8).repeat(3, 0).repeat(3, 1)
     start = time.perf_counter()
     found = proof_of(picture, PAPERS["uncoated"], 10.0)
-    return {"seconds": time.perf_counter() - start, "note": f"{100 * found.share:.1f} % fills in; lift {found.lift:g}"}
+    return {"seconds": time.perf_counter() - start, "note": f"{100 * found.share:.1f} % fills in; lift {found.lifting.lift:g}"}

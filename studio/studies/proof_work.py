@@ -23,8 +23,8 @@ from warmgraphite.drawing.tiles import TiledDrawing
 from warmgraphite.errors import OutputError
 from warmgraphite.out.format import MOST_WRITTEN, on_white, straight_pixels
 from warmgraphite.out.settings import OutSettings
-from warmgraphite.proof.printer import PAPERS
-from warmgraphite.proof.proof import Proof, proof_of
+from warmgraphite.proof.printer import PAPERS, PrintPaper
+from warmgraphite.proof.proof import Proof, lifting_of, proof_of
 from warmgraphite.sheet.page import page_leaf
 from warmgraphite.study import StudyDocument, read_document
 from warmgraphite.whole import whole
@@ -79,10 +79,8 @@ def make_proof(job: Job, watch: Watch) -> dict:
         looks.save(draft, "JPEG", quality=93, subsampling=0)
     with whole(folder / MARKS) as draft:
         marks.save(draft, "PNG", compress_level=3)
-    return {
-        "share": found.share, "lift": found.lift, "black": found.black, "after": found.after,
-        "size": page.size, "resolution": page.resolution, "filling": _shares(found.marks, page),
-    }  # fmt: skip
+    parts = {identity: _part(found, page, box, paper, bool(job.wanted["black_only"])) for identity, box in page.boxes.items()}
+    return {"share": found.share, **vars(found.lifting), "size": page.size, "resolution": page.resolution, "parts": parts}
 
 
 def _page_of_view(job: Job, document: StudyDocument, room: Path, watch: Watch) -> _Page:
@@ -118,14 +116,16 @@ def _page_of_board(job: Job, document: StudyDocument, room: Path, watch: Watch) 
     return _Page(leaf.size, resolution, pixels, {row.placed.id: row.box for row in ready})
 
 
-def _shares(marks: NDArray[np.bool_], page: _Page) -> dict[str, float]:
-    """The share of each drawing of a board that fills in."""
-    out = {}
-    for identity, box in page.boxes.items():
-        left, top, right, bottom = (max(0, round(mm * page.resolution / 25.4)) for mm in box)
-        part = marks[top:bottom, left:right]
-        out[identity] = float(part.mean()) if part.size else 0.0
-    return out
+def _part(found: Proof, page: _Page, box: Box, paper: PrintPaper, black_only: bool) -> dict[str, float]:
+    """What fills in of a drawing of a board, as a share of it, and what opens that."""
+    per_mm = page.resolution / 25.4
+    left, top, right, bottom = (max(0, round(mm * per_mm)) for mm in box)
+    here = slice(top, bottom), slice(left, right)
+    marks = found.marks[here]
+    return {
+        "share": float(marks.mean()) if marks.size else 0.0,
+        **vars(lifting_of(page.pixels[here], marks, paper, per_mm, black_only)),
+    }
 
 
 def _shown(found: Proof, per_mm: float) -> tuple[Image.Image, Image.Image]:

@@ -120,13 +120,13 @@ def test_what_is_drawn_in_darks_is_lost_and_a_lift_brings_it_back() -> None:
     dark[50:250, 50:250] = (30 + 25 * rng.random((200, 200, 1))).astype(np.uint8)
     assert filled_in(dark, paper, PER_MM)[100:200, 100:200].mean() > 0.5
     found = proof_of(dark, paper, PER_MM)
-    assert found.share > NOTHING and found.lift > 0 and found.after < found.share
-    again = filled_in(lifted_pixels(dark, found.lift, found.black), paper, PER_MM).mean()
-    assert again == pytest.approx(found.after, rel=0.02, abs=1e-4)
+    assert found.share > NOTHING and found.lifting.lift > 0 and found.lifting.after < found.share
+    again = filled_in(lifted_pixels(dark, found.lifting.lift, found.lifting.black), paper, PER_MM).mean()
+    assert again == pytest.approx(found.lifting.after, rel=0.02, abs=1e-4)
     # A black that nothing is drawn in is meant to be black.
     plain = np.full((300, 300, 3), 255, np.uint8)
     plain[50:250, 50:250] = 25
-    assert proof_of(plain, paper, PER_MM).share <= NOTHING and proof_of(plain, paper, PER_MM).lift == 0
+    assert proof_of(plain, paper, PER_MM).share <= NOTHING and proof_of(plain, paper, PER_MM).lifting.lift == 0
 
 
 VIEW = ViewSpecification(

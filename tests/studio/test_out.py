@@ -198,7 +198,7 @@ def test_a_page_of_a_board_is_proofed_and_what_fills_in_is_lifted_on_it(api: Api
     monkeypatch.setattr(proof_work, "SHOWN", 300_000)
     job = begun(api, "/proofs", asked)
     assert job.state == Job.State.DONE, job.message
-    assert job.result["size"] == [120, 100] and job.result["resolution"] == 254 and set(job.result["filling"]) == {"d2"}
+    assert job.result["size"] == [120, 100] and job.result["resolution"] == 254 and set(job.result["parts"]) == {"d2"}
     # What is looked at has fewer pixels than what is looked through; the page's own pale paper is not printed.
     looks, marks = (Image.open(proof_work.proof_folder(job) / n) for n in ("looks.jpg", "marks.png"))
     assert looks.size == marks.size == (600, 500)

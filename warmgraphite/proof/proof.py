@@ -11,28 +11,38 @@ from warmgraphite.collage.kinds.for_print import ForPrint
 from warmgraphite.progress import Progress, silent
 from warmgraphite.proof.filling import filled_in
 from warmgraphite.proof.printer import PrintPaper, from_linear, in_steps, lightness_of, printed
+from warmgraphite.threads import in_threads
 
-__all__ = ["LIFTS", "Proof", "proof_of"]
+__all__ = ["LIFTS", "Lifting", "Proof", "lifting_of", "proof_of"]
 
 #: How much darks can be lifted, from a little on: the lift, and how light the darkest becomes.
 LIFTS: tuple[tuple[float, float], ...] = ((0.2, 0.02), (0.4, 0.05), (0.6, 0.08), (0.8, 0.12), (1.0, 0.17))
-#: The share of what fills in that may be left.
-LEFT = 0.25
+#: The share of what fills in that may be left; and how many times what the most lifting leaves, where that is more: gaps between lines are not opened by it.
+LEFT, NEARLY = 0.25, 1.15
 #: The share of a drawing below which nothing is worth lifting.
 NOTHING = 0.0002
+#: Pixels of a side of what is lifted to see what it leaves, and how many places are.
+_SIDE, _PLACES = 800, 6
+
+
+@dataclass(frozen=True)
+class Lifting:
+    """How a picture is lifted so that little of it fills in: ``lift`` and ``black`` of the sheet that lightens for print, and the share that is left then, ``after``."""
+
+    lift: float
+    black: float
+    after: float
 
 
 @dataclass(frozen=True)
 class Proof:
-    """``looks`` (h, w, 3) is how a drawing looks on paper, ``marks`` (h, w) where it fills in, ``share`` how much of it does; ``lift`` and ``black``
-    are how it is lifted so that little of it does, and ``after`` is what is left then."""
+    """``looks`` (h, w, 3) is how a drawing looks on paper, ``marks`` (h, w) where it fills in, ``share`` how much of it does, and ``lifting`` what
+    opens it."""
 
     looks: NDArray[np.uint8]
     marks: NDArray[np.bool_]
     share: float
-    lift: float
-    black: float
-    after: float
+    lifting: Lifting
 
 
 def proof_of(
@@ -41,20 +51,29 @@ def proof_of(
     """The proof of a picture (h, w, 3) of so many pixels to the millimetre. ``watch`` is told how far it is, and may raise to stop."""
     looks = printed(pixels, paper, black_only, lambda f: watch(0.3 * f))
     source = looks_grey(pixels) if black_only else pixels
-    marks = filled_in(source, paper, per_mm, lambda f: watch(0.3 + 0.6 * f))
-    share = float(marks.mean())
-    lift = black = 0.0
-    after = share
-    if share > NOTHING:
-        # A part of it tells as much as all of it: where most fills in.
-        part = _worst(marks, source)
-        first = max(float(filled_in(part, paper, per_mm).mean()), 1e-9)
-        for lift, black in LIFTS:
-            left = float(filled_in(lifted_pixels(part, lift, black), paper, per_mm).mean()) / first
-            after = share * left
-            if left <= LEFT:
-                break
-    return Proof(looks, marks, share, lift, black, after)
+    marks = filled_in(source, paper, per_mm, lambda f: watch(0.3 + 0.5 * f))
+    lifting = lifting_of(pixels, marks, paper, per_mm, black_only, lambda f: watch(0.8 + 0.2 * f))
+    return Proof(looks, marks, float(marks.mean()), lifting)
+
+
+def lifting_of(
+    pixels: NDArray[np.uint8], marks: NDArray[np.bool_], paper: PrintPaper, per_mm: float, black_only: bool = False,
+    watch: Progress = silent,
+) -> Lifting:  # fmt: skip
+    """The least lift of a picture (h, w, 3) that leaves little of what fills in, its ``marks`` (h, w): judged by places that stand for all of it."""
+    share = float(marks.mean()) if marks.size else 0.0
+    if share <= NOTHING:
+        return Lifting(0.0, 0.0, share)
+    parts = [looks_grey(pixels[place]) if black_only else pixels[place] for place in _places(marks)]
+    first = [max(float(filled_in(part, paper, per_mm).mean()), 1e-9) for part in parts]
+
+    def left(number: int) -> float:
+        many = [float(filled_in(lifted_pixels(part, *LIFTS[number]), paper, per_mm).mean()) for part in parts]
+        return float(np.mean([a / b for a, b in zip(many, first, strict=True)]))
+
+    leaves = in_threads(left, range(len(LIFTS)), watch)
+    chosen = next(n for n, leaf in enumerate(leaves) if leaf <= max(LEFT, NEARLY * min(leaves)))
+    return Lifting(*LIFTS[chosen], share * leaves[chosen])
 
 
 def looks_grey(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
@@ -70,15 +89,14 @@ def lifted_pixels(pixels: NDArray[np.uint8], lift: float, black: float) -> NDArr
     return np.asarray(table[pixels], np.uint8)
 
 
-def _worst(marks: NDArray[np.bool_], pixels: NDArray[np.uint8], side: int = 1200) -> NDArray[np.uint8]:
-    """The window of a picture in which most fills in."""
-    height, width = marks.shape
-    if height <= side and width <= side:
-        return pixels
-    sums = np.pad(marks.astype(np.int64).cumsum(0).cumsum(1), ((1, 0), (1, 0)))
-    high, wide = min(side, height), min(side, width)
-    rows, columns = np.arange(0, height - high + 1, max(side // 3, 1)), np.arange(0, width - wide + 1, max(side // 3, 1))
-    many = sums[rows[:, None] + high, columns + wide] - sums[rows[:, None], columns + wide] - sums[rows[:, None] + high, columns] + sums[rows[:, None], columns]  # fmt: skip
-    row, column = np.unravel_index(int(many.argmax()), many.shape)
-    top, left = int(rows[row]), int(columns[column])
-    return pixels[top : top + high, left : left + wide]
+def _places(marks: NDArray[np.bool_]) -> list[tuple[slice, slice]]:
+    """Windows of a picture that stand for all that fills in: each is chosen as often as its share of that says."""
+    rows, columns = (max(1, -(-length // _SIDE)) for length in marks.shape)
+    cells = [
+        (slice(*(marks.shape[0] * k // rows for k in (r, r + 1))), slice(*(marks.shape[1] * k // columns for k in (c, c + 1))))
+        for r in range(rows)
+        for c in range(columns)
+    ]
+    many = np.cumsum([np.count_nonzero(marks[cell]) for cell in cells])
+    count = min(_PLACES, len(cells))
+    return [cells[int(np.searchsorted(many, many[-1] * (k + 0.5) / count))] for k in range(count)]

@@ -24,7 +24,9 @@ export default function ProofPage({ slug, board: id, page }: { slug: string; boa
   return <ProofTable editing={editing} board={board} page={page} />;
 }
 
-type Found = { share: number; lift: number; black: number; after: number; filling?: Record<string, number> };
+/** What fills in of a page, or of a drawing on it, as shares of it now and after a lift that opens it. */
+type Filling = { share: number; lift: number; black: number; after: number };
+type Found = Filling & { parts: Record<string, Filling> };
 
 /** The share of a drawing below which nothing is worth lifting. */
 const NOTHING = 0.0002;
@@ -56,16 +58,16 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
   const shown = papers.data?.find((p) => p.name === paper);
   const worth = done && found !== undefined && found.share > NOTHING;
   const here = (board?.drawings ?? []).filter((d) => (d.page ?? 1) === page);
-  const filling = here.filter((d) => (found?.filling?.[d.id!] ?? 0) > NOTHING);
+  const filling = here.filter((d) => (found?.parts[d.id!]?.share ?? 0) > NOTHING);
   const base = `/api/studies/${slug}/proofs/${job?.id ?? 0}`;
   const lift = (share: number, black: number) => void editing.act({ do: "lift", label: share ? "Lift for print" : "Take the lift away", lift: share, black });
   const liftOn = (rows: readonly PlacedDrawing[], label: string, to: (row: PlacedDrawing) => [number, number]) =>
     void editing.act({ do: "boards", label, changes: rows.flatMap((d) => ["lift", "black"].map((field, k) => at(["boards", board!.id!, "drawings", d.id!, field], to(d)[k]))) });
-  const more = (now: number | null | undefined, black: number | null | undefined): [number, number] => [
-    Math.min(1, Math.max(found!.lift, now ? now + 0.2 : 0)),
-    Math.min(0.5, Math.max(found!.black, now ? (black ?? 0) + 0.04 : 0)),
+  const more = (to: Filling, now: number | null | undefined, black: number | null | undefined): [number, number] => [
+    Math.min(1, Math.max(to.lift, now ? now + 0.2 : 0)),
+    Math.min(0.5, Math.max(to.black, now ? (black ?? 0) + 0.04 : 0)),
   ];
-  const liftIt = () => (board ? liftOn(filling, "Lift for print", (d) => more(d.lift, d.black)) : lift(...more(lifted, proof.data?.black)));
+  const liftIt = () => (board ? liftOn(filling, "Lift for print", (d) => more(found!.parts[d.id!]!, d.lift, d.black)) : lift(...more(found!, lifted, proof.data?.black)));
   const takeAway = () => (board ? liftOn(here.filter((d) => d.lift), "Take the lift away", () => [0, 0]) : lift(0, 0));
   const named = (row: PlacedDrawing) => {
     const view = study.document.views.find((v) => v.id === row.view);
@@ -121,7 +123,7 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
               {filling.map((d) => (
                 <li key={d.id} className="flex justify-between gap-3 border-t border-hairline py-1">
                   <span className="min-w-0 truncate">{named(d)}</span>
-                  <span className="shrink-0 tabular-nums">{percent(found.filling![d.id!]!)}</span>
+                  <span className="shrink-0 tabular-nums">{percent(found.parts[d.id!]!.share)}</span>
                 </li>
               ))}
             </ul>
