@@ -27,6 +27,9 @@ from warmgraphite.study.lifting import lifted_by
 
 router = Router()
 
+#: Raised when a proof says something else, so that older ones are made anew.
+WAY = 2
+
 
 class PrintPaperOut(Schema):
     """A paper of the simulated printer."""
@@ -99,7 +102,7 @@ def make_proof(request: HttpRequest, slug: str, body: ProofIn) -> ProofOut:
     made = _page(study, board_of(study, body.board), body.page) if body.board else _view(study)
     own_paper = is_dark(made.paper) if body.own_paper is None else body.own_paper
     key = "proof " + pass_key(
-        study.slug, study.model_version, vars(PAPERS[body.paper]), body.black_only, own_paper, document.name, made.said
+        WAY, study.slug, study.model_version, vars(PAPERS[body.paper]), body.black_only, own_paper, document.name, made.said
     )
     job = Job.objects.filter(key=key, state=Job.State.DONE).order_by("-pk").first()
     if job is None or not (proof_folder(job) / MARKS).is_file():

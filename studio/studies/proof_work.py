@@ -80,7 +80,15 @@ def make_proof(job: Job, watch: Watch) -> dict:
     with whole(folder / MARKS) as draft:
         marks.save(draft, "PNG", compress_level=3)
     parts = {identity: _part(found, page, box, paper, bool(job.wanted["black_only"])) for identity, box in page.boxes.items()}
-    return {"share": found.share, **vars(found.lifting), "size": page.size, "resolution": page.resolution, "parts": parts}
+    told = {"share": found.share, **vars(found.lifting), "size": page.size, "resolution": page.resolution, "parts": parts}
+    if parts:
+        # Each drawing of a board is lifted by what it takes itself.
+        areas = {
+            identity: (x1 - x0) * (y1 - y0) / (page.size[0] * page.size[1]) for identity, (x0, y0, x1, y1) in page.boxes.items()
+        }
+        opened = sum(areas[i] * (row["share"] - row["after"]) for i, row in parts.items())
+        told["after"] = max(0.0, found.share - opened)
+    return told
 
 
 def _page_of_view(job: Job, document: StudyDocument, room: Path, watch: Watch) -> _Page:

@@ -21,7 +21,7 @@ function Pages() {
   if (slug)
     return (
       <Suspense fallback={<p className="quiet p-8">Laying out the desk …</p>}>
-        {page === "set" ? <SetPage key={slug} slug={slug} /> : page ? <ProofPage key={address} slug={slug} board={board} page={Number(number ?? 1)} /> : <DeskPage key={slug} slug={slug} />}
+        {page === "set" ? <SetPage key={slug} slug={slug} /> : page ? <ProofPage key={slug} slug={slug} board={board} page={Number(number ?? 1)} /> : <DeskPage key={slug} slug={slug} />}
       </Suspense>
     );
   return <HomePage />;

@@ -2,6 +2,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { answered, type Board, http, type PlacedDrawing, type PrintPaper, type Proof } from "../api/client";
+import { useScreen } from "../desk/screen";
 import { at, type Editing, useStudy } from "../desk/study";
 import { goTo } from "../shared/address";
 import { OnOff } from "../shared/controls";
@@ -52,14 +53,19 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
   });
   const job = proof.data?.job;
   const done = job?.state === "done" && !proof.isPlaceholderData;
-  const found = job?.result as Found | undefined;
+  const found = job?.state === "done" ? (job.result as unknown as Found) : undefined;
   const { width = 420, height = 297 } = board ? board.page! : study.document.desk.view.frame!;
   const lifted = proof.data?.lift ?? null;
   const shown = papers.data?.find((p) => p.name === paper);
-  const worth = done && found !== undefined && found.share > NOTHING;
   const here = (board?.drawings ?? []).filter((d) => (d.page ?? 1) === page);
   const filling = here.filter((d) => (found?.parts[d.id!]?.share ?? 0) > NOTHING);
-  const base = `/api/studies/${slug}/proofs/${job?.id ?? 0}`;
+  const worth = done && found !== undefined && (found.share > NOTHING || filling.length > 0);
+  // While the next print is on its way the one before lies there, pale.
+  const sheet = `${board?.id ?? ""} ${page}`;
+  const [last, setLast] = useState({ sheet, id: 0 });
+  if (done && job && (last.id !== job.id || last.sheet !== sheet)) setLast({ sheet, id: job.id });
+  const print = done ? job.id : last.sheet === sheet ? last.id : 0;
+  const base = `/api/studies/${slug}/proofs/${print}`;
   const lift = (share: number, black: number) => void editing.act({ do: "lift", label: share ? "Lift for print" : "Take the lift away", lift: share, black });
   const liftOn = (rows: readonly PlacedDrawing[], label: string, to: (row: PlacedDrawing) => [number, number]) =>
     void editing.act({ do: "boards", label, changes: rows.flatMap((d) => ["lift", "black"].map((field, k) => at(["boards", board!.id!, "drawings", d.id!, field], to(d)[k]))) });
@@ -69,6 +75,13 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
   ];
   const liftIt = () => (board ? liftOn(filling, "Lift for print", (d) => more(found!.parts[d.id!]!, d.lift, d.black)) : lift(...more(found!, lifted, proof.data?.black)));
   const takeAway = () => (board ? liftOn(here.filter((d) => d.lift), "Take the lift away", () => [0, 0]) : lift(0, 0));
+  const back = () => {
+    if (board) {
+      useScreen.getState().go("Sheet");
+      useScreen.getState().set({ board: board.id!, page });
+    }
+    goTo(`/study/${slug}`);
+  };
   const named = (row: PlacedDrawing) => {
     const view = study.document.views.find((v) => v.id === row.view);
     return view ? `${view.mark ?? ""} ${view.view.name}`.trim() : row.id!;
@@ -76,8 +89,17 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
   return (
     <main className="flex h-full flex-col">
       <header className="flex items-baseline gap-6 border-b border-hairline px-6 py-4">
-        <button type="button" className="plain underline underline-offset-4" onClick={() => goTo(`/study/${slug}`)}>{board ? "To the board" : "To the desk"}</button>
+        <button type="button" className="plain underline underline-offset-4" onClick={back}>{board ? "To the board" : "To the desk"}</button>
         <h1 className="text-[22px]">Proof of {board ? board.name + ((board.pages ?? 1) > 1 ? `, page ${page}` : "") : study.document.desk.view.name}</h1>
+        {board && (board.pages ?? 1) > 1 && (
+          <nav aria-label="Pages" className="flex gap-1">
+            {Array.from({ length: board.pages! }, (_, k) => k + 1).map((n) => (
+              <button key={n} type="button" aria-current={n === page ? "page" : undefined} className={`plain px-2 tabular-nums ${n === page ? "border-b-2 border-sanguine font-semibold" : ""}`} onClick={() => goTo(`/study/${slug}/proof/${board.id}/${n}`)}>
+                {n}
+              </button>
+            ))}
+          </nav>
+        )}
         <p className="quiet ml-auto">{width} × {height} mm</p>
       </header>
       <div className="flex min-h-0 flex-1">
@@ -145,10 +167,11 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
           )}
         </section>
         <div className="min-w-0 flex-1 overflow-auto bg-desk p-6">
-          {done ? (
+          {print ? (
             <div className={`relative mx-auto ${whole ? "" : "w-max"}`} style={whole ? { aspectRatio: `${width} / ${height}`, maxHeight: "100%", maxWidth: "100%" } : { width: width * screen.perMm, height: height * screen.perMm }}>
-              <img src={`${base}/looks.jpg`} alt="The drawing as it will look on paper" className="absolute inset-0 h-full w-full" />
-              {marked && worth && <img src={`${base}/marks.png`} alt="What fills in, marked" className="absolute inset-0 h-full w-full" />}
+              <img src={`${base}/looks.jpg`} alt={done ? "The drawing as it will look on paper" : "The print before"} className={`absolute inset-0 h-full w-full ${done ? "" : "opacity-45"}`} />
+              {done && marked && worth && <img src={`${base}/marks.png`} alt="What fills in, marked" className="absolute inset-0 h-full w-full" />}
+              {!done && <p className="absolute left-4 top-3 bg-sheet px-2 py-1 text-xs">The print before</p>}
             </div>
           ) : (
             <p className="quiet">{proof.error ? "" : "The print is on its way."}</p>
