@@ -6,7 +6,6 @@ import datetime
 import json
 import re
 import subprocess
-import sys
 import xml.etree.ElementTree as ET
 from pathlib import Path
 from typing import Any
@@ -17,6 +16,7 @@ import pytest
 from PIL import Image
 
 from tests.conftest import box, model_of
+from tests.core.test_command_line import run as command
 from tests.core.test_notes import group, house, level_cut, words
 from warmgraphite.board.file import read_board, write_board_file
 from warmgraphite.board.lines import lie_of, placed, share_a_line
@@ -223,11 +223,7 @@ def test_a_board_file_is_drawn_without_a_study_and_says_what_is_wrong_with_it(tm
 
     def run(board: Any, out: str) -> subprocess.CompletedProcess[str]:
         (tmp_path / "b.json").write_text(json.dumps(board))
-        return subprocess.run(
-            [sys.executable, "-m", "warmgraphite.cli", "board", str(tmp_path / "b.json"), "--out", str(tmp_path / out)],
-            capture_output=True,
-            text=True,
-        )
+        return command("board", tmp_path / "b.json", "--out", tmp_path / out)
 
     done = run(data, "b.svg")
     assert done.returncode == 0 and done.stderr == "", done.stderr

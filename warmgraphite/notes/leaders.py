@@ -14,6 +14,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.notes.kernels.columns import stacked
+
 __all__ = ["Column", "Laid", "column_places"]
 
 Array = NDArray[np.float64]
@@ -63,48 +65,27 @@ def column_places(
     )
     if free is not None:
         allowed &= free
+    if not allowed.any(1).all() or heights.sum() + gap * (count - 1) > column.bottom - column.top + STEP:
+        return None
     cost = np.where(allowed, cost**1.15, np.inf)
     by_height = np.argsort(anchors[:, 1], kind="stable")
     best: tuple[float, Array] | None = None
     rising, falling = away - anchors[:, 1] / slope, away + anchors[:, 1] / slope
+    # Those that rise stand on the grid before what they mean, those that fall after.
+    low, high = np.searchsorted(grid, anchors[:, 1] - 1e-9), np.searchsorted(grid, anchors[:, 1] + 1e-9, side="right")
     for split in range(count + 1):
         up, down = by_height[:split], by_height[split:]
         # Whose line lies farther from the column is written higher where leaders rise, and lower where they fall.
         order = np.concatenate([up[np.argsort(-rising[up], kind="stable")], down[np.argsort(falling[down], kind="stable")]])
-        own = cost.copy()
-        own[up] = np.where(grid[None] <= anchors[up, 1:2] + 1e-9, own[up], np.inf)
-        own[down] = np.where(grid[None] >= anchors[down, 1:2] - 1e-9, own[down], np.inf)
-        found = _stacked(own[order], heights[order], gap)
-        if found is not None and (best is None or found[0] < best[0]):
+        high_by = heights[order]
+        apart = np.ceil(((high_by[1:] + high_by[:-1]) / 2 + gap) / STEP - 1e-9).astype(np.int64)
+        total, places = stacked(cost, order, split, low, high, apart)
+        if np.isfinite(total) and (best is None or total < best[0]):
             middle = np.empty(count)
-            middle[order] = grid[found[1]]
-            best = (found[0], middle)
+            middle[order] = grid[places]
+            best = (float(total), middle)
     if best is None:
         return None
     total, middle = best
     elbow = anchors[:, 0] + column.side * np.abs(middle - anchors[:, 1]) / slope
     return Laid(middle, elbow, total)
-
-
-def _stacked(cost: Array, heights: Array, gap: float) -> tuple[float, NDArray[np.int64]] | None:
-    """The cheapest heights, as numbers of the grid, of texts one below another: ``cost`` (N, H) of each at each height."""
-    count, room = cost.shape
-    apart = np.ceil(((heights[1:] + heights[:-1]) / 2 + gap) / STEP - 1e-9).astype(int)
-    sums, before = [cost[0]], []
-    for k in range(1, count):
-        least = np.minimum.accumulate(sums[-1])
-        # Where the cheapest of all heights so far is.
-        at = np.maximum.accumulate(np.where(sums[-1] <= least, np.arange(room), 0))
-        shift = int(apart[k - 1])
-        moved, came = np.full(room, np.inf), np.zeros(room, np.int64)
-        if shift < room:
-            moved[shift:], came[shift:] = least[: room - shift], at[: room - shift]
-        sums.append(cost[k] + moved)
-        before.append(came)
-    last = int(np.argmin(sums[-1]))
-    if not np.isfinite(sums[-1][last]):
-        return None
-    places = [last]
-    for came in reversed(before):
-        places.append(int(came[places[-1]]))
-    return float(sums[-1][last]), np.array(places[::-1])

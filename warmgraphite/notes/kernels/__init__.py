@@ -1,0 +1,1 @@
+"""Compiled loops of notes."""
