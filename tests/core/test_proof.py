@@ -105,6 +105,11 @@ def test_what_is_looked_through_in_strips_is_the_whole_and_can_be_stopped(monkey
     monkeypatch.setattr(filling, "STRETCH", 7)
     assert all((filled_in(picture, paper, per_mm) == marks).all() for per_mm, marks in whole.items())
 
+    # A picture may be smaller than what is looked at round each of its pixels.
+    for shape in ((1, 1), (2, 90), (120, 1)):
+        tiny = proof_of(picture[: shape[0], : shape[1]], paper, 33.0, black_only=True)
+        assert tiny.marks.shape == tiny.looks.shape[:2] == shape
+
     def watch(share: float) -> None:
         if share > 0.5:
             raise Cancelled

@@ -58,7 +58,7 @@ def _filled(pixels: NDArray[np.uint8], paper: PrintPaper, reach: float, size: in
 def _spread(dark: NDArray[np.bool_], reach: float) -> NDArray[np.bool_]:
     """What is dark, grown by so many pixels, whole or not: a disc is laid row by row, the shortest first, for each is a part of the next."""
     out, row, wide = np.zeros_like(dark), dark.copy(), 0
-    for down in range(math.floor(reach), -1, -1):
+    for down in range(min(math.floor(reach), len(dark) - 1), -1, -1):
         while (wide + 1) ** 2 + down**2 <= reach**2:
             wide += 1
             row[:, wide:] |= dark[:, :-wide]

@@ -11,7 +11,7 @@ from warmgraphite.collage.kinds.for_print import ForPrint
 from warmgraphite.progress import Progress, silent
 from warmgraphite.proof.filling import filled_in
 from warmgraphite.proof.printer import PrintPaper, from_linear, in_steps, lightness_of, printed
-from warmgraphite.threads import in_threads
+from warmgraphite.threads import in_stretches, in_threads
 
 __all__ = ["LIFTS", "Lifting", "Proof", "lifting_of", "proof_of"]
 
@@ -78,8 +78,13 @@ def lifting_of(
 
 def looks_grey(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
     """(h, w, 3) a picture in greys of the same lightness."""
-    grey = in_steps(from_linear(lightness_of(pixels)))
-    return np.repeat(grey[..., None], 3, -1)
+    out = np.empty((*pixels.shape[:2], 3), np.uint8)
+
+    def rows(first: int, last: int) -> None:
+        out[first:last] = in_steps(from_linear(lightness_of(pixels[first:last])))[..., None]
+
+    in_stretches(rows, len(pixels), 256)
+    return out
 
 
 def lifted_pixels(pixels: NDArray[np.uint8], lift: float, black: float) -> NDArray[np.uint8]:
