@@ -211,7 +211,10 @@ def test_room_is_made_on_one_side_without_moving_what_stands_there() -> None:
     assert [(d.id, d.line_x) for d in left] == [("b", "")]
 
 
-def test_a_board_file_is_drawn_without_a_study_and_says_what_is_wrong_with_it(tmp_path: Path) -> None:
+def test_a_board_file_is_drawn_without_a_study_and_says_what_is_wrong_with_it(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.delenv("WARMGRAPHITE_STUDIES", raising=False)  # there are none
     write_glb(model_of(("Block", box((0, 0, 0), (4, 3, 3)), 0)), tmp_path / "house.glb")
     view = {"projection": {"kind": "parallel", "direction": [0, 1, 0]}, "frame": {"width": 120, "height": 90, "scale": 50}}
     drawing = {"format": 1, "view": view, "finish": {"traces": [{"kind": "lines"}]}}

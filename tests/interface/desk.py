@@ -6,11 +6,13 @@ import json
 import time
 import urllib.parse
 import urllib.request
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 from selenium import webdriver
+from selenium.common.exceptions import StaleElementReferenceException
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -121,20 +123,38 @@ class Desk:
         self.find(f"//section[@aria-label='Stock']//button[@role='radio' and normalize-space()='{group}']").click()
         self.press(f"{item} from stock")
 
+    def steadily(self, act: Callable[[], None]) -> None:
+        """Do something to a control, once more where the page was drawn anew between finding and touching it."""
+        for _ in range(20):
+            try:
+                return act()
+            except StaleElementReferenceException as error:
+                last = error
+                time.sleep(0.2)
+        raise last
+
     def type_into(self, label: str, words: str) -> None:
         """Type into the field with this label and press Enter."""
-        identity = self.find(f"//label[normalize-space()='{label}']").get_attribute("for")
-        field = self.driver.find_element(By.ID, identity or "")
-        field.send_keys(Keys.CONTROL, "a")
-        field.send_keys(words, Keys.ENTER)
+
+        def typed() -> None:
+            identity = self.find(f"//label[normalize-space()='{label}']").get_attribute("for")
+            field = self.driver.find_element(By.ID, identity or "")
+            field.send_keys(Keys.CONTROL, "a")
+            field.send_keys(words, Keys.ENTER)
+
+        self.steadily(typed)
 
     def choose(self, label: str, value: str) -> None:
         """Choose a value from the list with this label."""
-        identity = self.find(f"//span[normalize-space()='{label}' and @id]").get_attribute("id")
-        self.find(f"//button[@role='combobox' and @aria-labelledby='{identity}']").click()
-        option = self.find(f"//*[@role='option' and normalize-space()='{value}']")
-        self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", option)  # of a long list
-        option.click()
+
+        def chosen() -> None:
+            identity = self.find(f"//span[normalize-space()='{label}' and @id]").get_attribute("id")
+            self.find(f"//button[@role='combobox' and @aria-labelledby='{identity}']").click()
+            option = self.find(f"//*[@role='option' and normalize-space()='{value}']")
+            self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", option)  # of a long list
+            option.click()
+
+        self.steadily(chosen)
 
     def picture(self, seconds: float = 120) -> Picture:
         """The drawing on the desk, once it shows the study as it is now."""
