@@ -29,7 +29,7 @@ from warmgraphite.sheet.page import page_leaf
 from warmgraphite.study import StudyDocument, read_document
 from warmgraphite.whole import whole
 
-__all__ = ["LOOKS", "MARKS", "proof_folder", "resolution_of"]
+__all__ = ["LOOKS", "MARKS", "PrintedPage", "proof_folder", "resolution_of", "told"]
 
 LOOKS, MARKS = "looks.jpg", "marks.png"
 #: Pixels to the inch that tell a gap of a tenth of a millimetre; and pixels of what is looked at, at most: A2 has them all.
@@ -52,7 +52,7 @@ def resolution_of(size: tuple[float, float]) -> float:
 
 
 @dataclass(frozen=True)
-class _Page:
+class PrintedPage:
     """What is printed: its size in millimetres, its pixels (h, w, 3) on white, and where the drawings of a board stand."""
 
     size: tuple[float, float]
@@ -79,19 +79,10 @@ def make_proof(job: Job, watch: Watch) -> dict:
         looks.save(draft, "JPEG", quality=93, subsampling=0)
     with whole(folder / MARKS) as draft:
         marks.save(draft, "PNG", compress_level=3)
-    parts = {identity: _part(found, page, box, paper, bool(job.wanted["black_only"])) for identity, box in page.boxes.items()}
-    told = {"share": found.share, **vars(found.lifting), "size": page.size, "resolution": page.resolution, "parts": parts}
-    if parts:
-        # Each drawing of a board is lifted by what it takes itself.
-        areas = {
-            identity: (x1 - x0) * (y1 - y0) / (page.size[0] * page.size[1]) for identity, (x0, y0, x1, y1) in page.boxes.items()
-        }
-        opened = sum(areas[i] * (row["share"] - row["after"]) for i, row in parts.items())
-        told["after"] = max(0.0, found.share - opened)
-    return told
+    return told(found, page, paper, bool(job.wanted["black_only"]))
 
 
-def _page_of_view(job: Job, document: StudyDocument, room: Path, watch: Watch) -> _Page:
+def _page_of_view(job: Job, document: StudyDocument, room: Path, watch: Watch) -> PrintedPage:
     saved, look, view = document.on_desk, document.drawn_look(document.on_desk), document.desk.view
     resolution = resolution_of((view.frame.width, view.frame.height))
     view = view.model_copy(update={"frame": view.frame.model_copy(update={"resolution": resolution})})
@@ -105,10 +96,10 @@ def _page_of_view(job: Job, document: StudyDocument, room: Path, watch: Watch) -
         tiled.plate(document.name), look.traces, saved.sheet, paper=bool(job.wanted["own_paper"]),
         watch=lambda f: watch("Laying it together", 0.6 + 0.15 * f),
     )  # fmt: skip
-    return _Page(leaf.size, resolution, on_white(straight_pixels(leaf, OutSettings(resolution=resolution))), {})
+    return PrintedPage(leaf.size, resolution, on_white(straight_pixels(leaf, OutSettings(resolution=resolution))), {})
 
 
-def _page_of_board(job: Job, document: StudyDocument, room: Path, watch: Watch) -> _Page:
+def _page_of_board(job: Job, document: StudyDocument, room: Path, watch: Watch) -> PrintedPage:
     board = next(b for b in document.boards if b.id == job.wanted["board"])
     number, resolution = int(job.wanted["page"]), resolution_of((board.page.width, board.page.height))
     if not job.wanted["own_paper"]:
@@ -121,19 +112,28 @@ def _page_of_board(job: Job, document: StudyDocument, room: Path, watch: Watch) 
         board, number, ready, document.name, store().pictures, watch=lambda f: watch("Laying it together", 0.6 + 0.15 * f)
     )
     pixels = on_white(straight_pixels(leaf, OutSettings(resolution=resolution)))
-    return _Page(leaf.size, resolution, pixels, {row.placed.id: row.box for row in ready})
+    return PrintedPage(leaf.size, resolution, pixels, {row.placed.id: row.box for row in ready})
 
 
-def _part(found: Proof, page: _Page, box: Box, paper: PrintPaper, black_only: bool) -> dict[str, float]:
-    """What fills in of a drawing of a board, as a share of it, and what opens that."""
-    per_mm = page.resolution / 25.4
-    left, top, right, bottom = (max(0, round(mm * per_mm)) for mm in box)
-    here = slice(top, bottom), slice(left, right)
-    marks = found.marks[here]
+def told(found: Proof, page: PrintedPage, paper: PrintPaper, black_only: bool) -> dict:
+    """What is said of a proof: what fills in of it, what opens that and what is left then, and the same of each drawing of a board, of what of it is on
+    the page."""
+    per_mm, parts, after = page.resolution / 25.4, {}, found.lifting.after
+    if page.boxes:
+        after = found.share
+    for identity, box in page.boxes.items():
+        left, top, right, bottom = (max(0, round(mm * per_mm)) for mm in box)
+        here = slice(top, bottom), slice(left, right)
+        marks = found.marks[here]
+        lifting = lifting_of(page.pixels[here], marks, paper, per_mm, black_only)
+        share = float(marks.mean()) if marks.size else 0.0
+        parts[identity] = {"share": share, **vars(lifting)}
+        # Each drawing of a board is lifted by what it takes itself.
+        after -= (share - lifting.after) * marks.size / found.marks.size
     return {
-        "share": float(marks.mean()) if marks.size else 0.0,
-        **vars(lifting_of(page.pixels[here], marks, paper, per_mm, black_only)),
-    }
+        "share": found.share, **vars(found.lifting), "after": max(0.0, after), "size": page.size, "resolution": page.resolution,
+        "parts": parts,
+    }  # fmt: skip
 
 
 def _shown(found: Proof, per_mm: float) -> tuple[Image.Image, Image.Image]:

@@ -26,6 +26,8 @@ from tests.studio.conftest import Api
 from warmgraphite.errors import Cancelled
 from warmgraphite.model.glb import write_glb
 from warmgraphite.model.read import read_model
+from warmgraphite.proof.printer import PAPERS
+from warmgraphite.proof.proof import proof_of
 
 
 def begun(api: Api, path: str, body: dict[str, Any] | None = None) -> Job:
@@ -217,6 +219,21 @@ def test_a_page_of_a_board_is_proofed_and_what_fills_in_is_lifted_on_it(api: Api
     assert [one["lift"], two["lift"]] == [0, 0.6] and one["drawing"] == two["drawing"]
     for bad, status in (({"page": 3}, 422), ({"board": "gone"}, 404)):
         assert api.client.post(f"{api.base}/proofs", {**asked, **bad}, content_type="application/json").status_code == status
+
+
+def test_of_a_drawing_that_hangs_off_its_page_that_on_it_is_reckoned() -> None:
+    """A page of dark, lost drawing, on which three drawings stand: half of it, all beyond it, and one on bare paper."""
+    rng = np.random.default_rng(5)
+    pixels = np.full((400, 400, 3), 255, np.uint8)
+    pixels[:, :200] = (30 + 25 * rng.random((400, 200, 1))).astype(np.uint8)
+    boxes = {"half": (-40.0, -40.0, 20.0, 80.0), "beyond": (90.0, 90.0, 120.0, 120.0), "bare": (30.0, 0.0, 40.0, 40.0)}
+    paper = PAPERS["uncoated"]
+    found = proof_of(pixels, paper, 10.0)
+    said = proof_work.told(found, proof_work.PrintedPage((40.0, 40.0), 254.0, pixels, boxes), paper, black_only=False)
+    half = said["parts"].pop("half")
+    assert half["share"] == pytest.approx(2 * said["share"], rel=0.02) and half["lift"] > 0 and half["after"] < half["share"]
+    assert said["after"] == pytest.approx(half["after"] / 2, rel=0.05, abs=1e-4)
+    assert all(p == {"share": 0, "lift": 0, "black": 0, "after": 0} for p in said["parts"].values())
 
 
 def test_a_site_is_joined_moved_renewed_and_taken_out(api: Api, upload: Callable[..., Any], tmp_path: Path) -> None:

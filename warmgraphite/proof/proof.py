@@ -73,7 +73,7 @@ def lifting_of(
 
     leaves = in_threads(left, range(len(LIFTS)), watch)
     chosen = next(n for n, leaf in enumerate(leaves) if leaf <= max(LEFT, NEARLY * min(leaves)))
-    return Lifting(*LIFTS[chosen], share * leaves[chosen])
+    return Lifting(*LIFTS[chosen], share * min(1.0, leaves[chosen]))
 
 
 def looks_grey(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
