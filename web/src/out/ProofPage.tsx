@@ -156,7 +156,7 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
                 {lifted === null ? "Lift it" : "Lift it more"}
               </button>
               <p className="quiet py-1 text-xs">
-                {board ? "The darks of these drawings are opened and their pens thinner, on this board alone" : "Its darks are opened and its pens thinner, for this view alone, by sheets that can be taken away"}; of its tones about {percent(found.after)} is left then.
+                {board ? "The darks of these drawings are opened and their pens thinner, on this board alone" : "Its darks are opened and its pens thinner, for this view alone, by sheets that can be taken away"}; of {board ? "the page" : "its tones"} {found.after < 0.001 ? "" : "about "}{percent(found.after)} is left then.
               </p>
             </>
           )}
