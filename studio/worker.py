@@ -24,6 +24,7 @@ def main() -> None:
     import studio.studies.proof_work
     import studio.studies.work  # noqa: F401 - registers the kinds of work
     from studio.jobs import leases
+    from studio.jobs.lanes import LANES
     from studio.jobs.queue import ending, huey, look_after, recover_lost, sweep
     from studio.sentences import no_room
     from studio.warming import keep_for_good, warm_up
@@ -38,8 +39,11 @@ def main() -> None:
             threading.Thread(target=look_after, args=(ending,), daemon=True).start()
             threading.Thread(target=_clear, args=(ending,), daemon=True).start()
             threading.Thread(target=_draw_samples, args=(ending,), daemon=True).start()
+            threads = sum(lane.at_once for lane in LANES)
             # A look into an empty queue takes 10 microseconds, and whoever changes a pen waits for the next one.
-            consumer = huey.create_consumer(workers=2, worker_type="thread", initial_delay=0.01, backoff=1.02, max_delay=0.02)
+            consumer = huey.create_consumer(
+                workers=threads, worker_type="thread", initial_delay=0.01, backoff=1.02, max_delay=0.02
+            )
             leases.mark_ready()
             consumer.run()
     except (OSError, DatabaseError) as error:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import threading
 from collections.abc import Callable, Iterable
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import CancelledError, ThreadPoolExecutor
 from typing import TypeVar
 
 from warmgraphite.progress import Progress, silent
@@ -36,7 +36,8 @@ def in_threads(
 ) -> list[T]:
     """The results of ``work`` for each task, in order, made on as many threads as there are processors, or ``at_once``.
 
-    ``progress`` is told the share that is done; what it raises, to cancel, stops the tasks not yet begun.
+    ``progress`` is told the share that is done; what it raises, to cancel, stops the tasks not yet begun. None is begun while it
+    is told: who rests in it lets all of this rest.
     """
     tasks = list(tasks)
     found: list[T] = []
@@ -47,12 +48,25 @@ def in_threads(
         return found
     processors = os.cpu_count() or 1
     count = min(processors, at_once or processors)
+    going, over = threading.Event(), False
+    going.set()
+
+    def begun(task: int) -> T:
+        going.wait()
+        if over:
+            raise CancelledError
+        return work(task)
+
     with ThreadPoolExecutor(count, initializer=_enter, initargs=(min(count, len(tasks)) >= processors,)) as pool:
         try:
-            for row in pool.map(work, tasks):
+            for row in pool.map(begun, tasks):
                 found.append(row)
+                going.clear()
                 progress(len(found) / len(tasks))
+                going.set()
         except BaseException:
+            over = True
+            going.set()
             pool.shutdown(cancel_futures=True)
             raise
     return found

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import datetime
+
 from django.conf import settings
 from django.http import FileResponse, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404
@@ -26,12 +28,13 @@ class JobOut(Schema):
     attempts: int
     message: str
     result: dict
+    ended: datetime.datetime | None
 
 
 def job_out(job: Job) -> JobOut:
     return JobOut(
         id=job.pk, kind=job.kind, state=job.state, stage=job.stage, progress=job.progress, seconds_left=job.seconds_left, attempts=job.attempts,
-        message=job.message, result=job.result,
+        message=job.message, result=job.result, ended=job.ended,
     )  # fmt: skip
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 import time
 from datetime import timedelta
 from typing import Any
@@ -9,20 +10,16 @@ from typing import Any
 from django.db import models
 from django.utils import timezone
 
+from studio.jobs.lanes import FIRST, lane_of
 from studio.jobs.leases import alive, worker_of
 from warmgraphite.errors import Cancelled
 from warmgraphite.formats import Data, Format, as_it_was
 from warmgraphite.study.formats import look_with_hatches
 
-__all__ = ["AHEAD", "ARGUMENTS", "FIRST", "Job", "Watch"]
+__all__ = ["ARGUMENTS", "Job", "Watch"]
 
 #: Seconds without a sign of life after which a job is taken from a worker that still lives: it hangs, or was put to sleep.
 LOST = 180.0
-
-#: What somebody looks at and waits for, the more the higher, goes before all else.
-FIRST = {"passes": 2, "suns": 1, "board": 1}
-#: What is made before anybody asks makes way for that, for so many seconds at most.
-AHEAD, MAKING_WAY = ("picture",), 20.0
 
 
 def _pictures_name_their_view(data: Data) -> Data:
@@ -128,13 +125,11 @@ class Watch:
     def __init__(self, job: Job) -> None:
         self.job = job
         self.last = 0.0
-        self.way = MAKING_WAY if job.kind in AHEAD else 0.0
+        self.way = lane_of(job.kind).way  # seconds for which it still makes way for others
+        self.resting = threading.Lock()  # several threads of a job rest as one
         self.taken = False  # set when the job was given to another worker meanwhile
 
     def __call__(self, stage: str, fraction: float) -> None:
-        while self.way > 0 and Job.objects.filter(kind__in=FIRST, state__in=Job.OPEN).exists():
-            time.sleep(0.03)
-            self.way -= 0.03
         now = time.monotonic()
         if now - self.last < 0.15 and stage == self.job.stage:
             return
@@ -142,5 +137,13 @@ class Watch:
         self.job.stage, self.job.progress = stage, fraction
         changes: dict[str, Any] = {"stage": stage, "progress": fraction, "sign_of_life": timezone.now()}
         self.taken = self.taken or not Job.objects.filter(pk=self.job.pk, lease=self.job.lease).update(**changes)
+        self._stop_where_asked()
+        with self.resting:
+            while self.way > 0 and Job.objects.filter(kind__in=FIRST, state__in=Job.OPEN).exists():
+                time.sleep(0.05)
+                self.way -= 0.05
+                self._stop_where_asked()
+
+    def _stop_where_asked(self) -> None:
         if self.taken or Job.objects.filter(pk=self.job.pk, cancel_asked=True).exists():
             raise Cancelled(self.job.stage or "The work")

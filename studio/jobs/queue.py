@@ -5,6 +5,7 @@ from __future__ import annotations
 import logging
 import threading
 from collections.abc import Callable
+from typing import Any
 
 from django.conf import settings
 from django.db import DatabaseError, close_old_connections, transaction
@@ -12,12 +13,13 @@ from django.db.models import F
 from django.utils import timezone
 from huey import RedisHuey, SqliteHuey
 
+from studio.jobs.lanes import FIRST, lane_of
 from studio.jobs.leases import lease
-from studio.jobs.models import AHEAD, ARGUMENTS, FIRST, Job, Watch
+from studio.jobs.models import ARGUMENTS, Job, Watch
 from studio.sentences import no_room
 from warmgraphite.errors import Cancelled, GraphiteError
 
-__all__ = ["cancel", "ending", "enqueue", "huey", "look_after", "recover_lost", "sweep", "work"]
+__all__ = ["cancel", "cancel_others", "ending", "enqueue", "huey", "look_after", "recover_lost", "sweep", "work"]
 
 log = logging.getLogger(__name__)
 
@@ -48,26 +50,23 @@ def work(kind: str) -> Callable[[Worker], Worker]:
     return register
 
 
-#: Held by the thread that makes something ahead: one of a worker's does so at a time, so that another is free for what is
-#: waited for.
-_ahead = threading.Lock()
-
-
 @huey.task()
 def perform(job_id: int) -> None:
     """Do one job, wherever the worker runs. Only one worker gets it, however often it stands in the queue."""
     close_old_connections()
-    if not Job.objects.filter(pk=job_id, kind__in=AHEAD).exists():
-        return _perform(job_id)
-    if not _ahead.acquire(blocking=False):
-        return  # who has it goes on with this one
+    kind = Job.objects.filter(pk=job_id).values_list("kind", flat=True).first()
+    if kind is None:
+        return  # its study is gone
+    lane = lane_of(kind)
+    if not lane.room.acquire(blocking=False):
+        return  # whoever is first to be done in this lane goes on with it
     try:
         _perform(job_id)
     finally:
-        _ahead.release()
-        following = Job.objects.filter(kind__in=AHEAD, state=Job.State.WAITING).order_by("pk").first()
-        if following:
-            _queue(following.pk, following.kind)
+        lane.room.release()
+        waiting = Job.objects.filter(lane.jobs, state=Job.State.WAITING).values_list("pk", "kind")
+        for following in sorted(waiting, key=lambda one: (-FIRST.get(one[1], 0), one[0]))[:1]:
+            _queue(*following)
         close_old_connections()
 
 
@@ -157,6 +156,12 @@ def cancel(job: Job) -> None:
     Job.objects.filter(pk=job.pk, state=Job.State.WAITING).update(
         state=Job.State.CANCELLED, message=str(Cancelled()), ended=timezone.now()
     )
+
+
+def cancel_others(study: Any, kinds: tuple[str, ...], key: str) -> None:
+    """Ask what is under way of these kinds for a study to stop, except what makes ``key``: nobody looks at it any more."""
+    for old in Job.objects.filter(study=study, kind__in=kinds, state__in=Job.OPEN).exclude(key=key):
+        cancel(old)
 
 
 def recover_lost() -> int:

@@ -7,7 +7,7 @@ from ninja import Router, Schema
 
 from studio.jobs.api import JobOut, job_out
 from studio.jobs.models import Job
-from studio.jobs.queue import cancel, enqueue
+from studio.jobs.queue import cancel_others, enqueue
 from studio.stock.models import kept_pictures
 from studio.studies import boards
 from studio.studies.api import study_of
@@ -68,8 +68,7 @@ def _state(slug: str, board_id: str, start: bool, fine: bool, again: bool = Fals
         job = Job.objects.filter(key=key).first()
         given_up = job is not None and job.state == Job.State.FAILED and not again
         if start and not given_up and not (job is not None and job.is_open):
-            for old in Job.objects.filter(study=study, kind="board", state__in=Job.OPEN).exclude(key=key):
-                cancel(old)
+            cancel_others(study, ("board",), key)
             job = enqueue(
                 "board",
                 key,

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from studio.jobs.models import Job
-from studio.jobs.queue import cancel, enqueue
+from studio.jobs.queue import cancel_others, enqueue
 from studio.studies import desk
 from studio.studies.models import Study
 from warmgraphite.drawing import Drawing, Need
@@ -45,9 +45,7 @@ def working(study: Study, drawing: Drawing, look: Look, needs: Sequence[Need], s
     if not start or given_up or (job is not None and job.is_open):
         return job
     # What an earlier state of this study asked for is wanted no more.
-    unwanted = Job.objects.filter(study=study, kind__in=("passes", "suns"), state__in=Job.OPEN)
-    for old in unwanted.exclude(key=key):
-        cancel(old)
+    cancel_others(study, ("passes", "suns"), key)
     return enqueue("passes", key, arguments_of(study, look, needs), study)
 
 

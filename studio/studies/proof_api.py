@@ -13,7 +13,7 @@ from pydantic import Field
 
 from studio.jobs.api import JobOut, job_out
 from studio.jobs.models import Job
-from studio.jobs.queue import enqueue
+from studio.jobs.queue import cancel_others, enqueue
 from studio.studies.api import study_of
 from studio.studies.boards import board_of, source_of
 from studio.studies.models import Study
@@ -96,7 +96,8 @@ def _page(study: Study, board: Board, number: int) -> _Printed:
 
 @router.post("/studies/{slug}/proofs", response=ProofOut)
 def make_proof(request: HttpRequest, slug: str, body: ProofIn) -> ProofOut:
-    """Print the drawing on the desk or a page of a board, or give the print that there is of just this."""
+    """Print the drawing on the desk or a page of a board, or give the print that there is of just this. Another print of this study that is under way
+    is stopped."""
     study = study_of(slug)
     document = study.document
     made = _page(study, board_of(study, body.board), body.page) if body.board else _view(study)
@@ -112,6 +113,7 @@ def make_proof(request: HttpRequest, slug: str, body: ProofIn) -> ProofOut:
             **body.model_dump(),
             "own_paper": own_paper,
         }
+        cancel_others(study, ("proof",), key)
         job = enqueue("proof", key, arguments, study)
     lift, black = made.lifted or (None, None)
     return ProofOut(job=job_out(job), own_paper=own_paper, lift=lift, black=black)

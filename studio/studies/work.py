@@ -130,7 +130,8 @@ def compute_board(job: Job, watch: Watch) -> dict:
         if not drawing.result("frame").problem:
             name = source.view.name
             drawing.compute(
-                wanted(source.look), watch=lambda s, f, n=number, name=name: watch(f"{name}: {s}", (n + f) / len(board.drawings))
+                wanted(source.look),
+                watch=lambda s, f, n=number, name=name: watch(f"{name}: {s}" if s else name, (n + f) / len(board.drawings)),
             )  # type: ignore[misc]
             watch(f"{name}: laying it together", (number + 0.9) / len(board.drawings))
             boards.draw_picture(job.study, row, source, drawing)

@@ -52,6 +52,23 @@ def test_what_stops_the_work_arrives_and_what_was_not_begun_never_is(who: str) -
     assert known == len(begun) < 100
 
 
+def test_while_the_one_who_watches_rests_nothing_is_begun() -> None:
+    begun: list[int] = []
+
+    def work(task: int) -> None:
+        begun.append(task)
+        time.sleep(0.002)
+
+    def watch(share: float) -> None:
+        if 0.1 < share < 0.14:
+            time.sleep(0.05)  # who had begun before is done
+            known = len(begun)
+            time.sleep(0.1)
+            assert known == len(begun) < 100
+
+    assert len(in_threads(work, range(100), watch)) == len(begun) == 100
+
+
 def test_work_within_shared_work_stays_in_its_thread_and_is_done() -> None:
     def work(task: int) -> tuple[set[int], int]:
         rows = in_threads(lambda k: (threading.get_ident(), k * task), range(20))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import signal
 import socket
 import subprocess
 import sys
@@ -32,8 +33,8 @@ def _free_port() -> int:
 class Application:
     """A running application: its address, and studies to be had of it."""
 
-    def __init__(self, address: str, studies: subprocess.Popen[str], environment: dict[str, str]) -> None:
-        self.address, self._studies, self.environment = address, studies, environment
+    def __init__(self, address: str, studies: subprocess.Popen[str], worker: int, environment: dict[str, str]) -> None:
+        self.address, self._studies, self._worker, self.environment = address, studies, worker, environment
         self._count = 0
 
     def study(self, kind: str) -> str:
@@ -43,6 +44,15 @@ class Application:
         self._studies.stdin.write(f"{kind} {kind.capitalize()} {self._count}\n")
         self._studies.stdin.flush()
         return self._studies.stdout.readline().strip()
+
+    @contextmanager
+    def resting(self) -> Iterator[None]:
+        """Meanwhile nothing is worked at: what is begun waits for its turn."""
+        os.kill(self._worker, signal.SIGSTOP)
+        try:
+            yield
+        finally:
+            os.kill(self._worker, signal.SIGCONT)
 
     def worker(self) -> subprocess.Popen[bytes]:
         """Another worker beside the one that runs."""
@@ -80,7 +90,7 @@ def application(data: Path) -> Iterator[Application]:
             time.sleep(0.1)
         else:
             raise RuntimeError("the application did not become ready")
-        yield Application(address, studies, environment)
+        yield Application(address, studies, processes[0].pid, environment)
     finally:
         for process in processes:
             process.terminate()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from pathlib import Path
 
 import pikepdf
@@ -10,16 +11,26 @@ from selenium.webdriver.common.by import By
 
 from tests.core.test_joined import ifc_file
 from tests.interface.desk import Desk
+from tests.interface.serve import Application
 
 
 @pytest.mark.parametrize("desk", ["house"], indirect=True)
-def test_a_pdf_with_layers_a_proof_that_is_lifted_and_a_set_that_goes_on(desk: Desk, downloads: Path, tmp_path: Path) -> None:
+def test_a_pdf_with_layers_a_proof_that_is_lifted_and_a_set_that_goes_on(
+    app: Application, desk: Desk, downloads: Path, tmp_path: Path
+) -> None:
     desk.open()
     desk.picture()
     desk.bench("Sheet")
     desk.choose("Layers", "by trace and rank")
     desk.type_into("Resolution of tones", "60")
-    desk.press("Export PDF")
+    # What is written is there for whoever comes back, also where the page was closed meanwhile.
+    with app.resting():
+        desk.press("Export PDF")
+        desk.find("//section[@aria-label='Export']//button[.='Stop']")
+        desk.bench("Ink")
+        desk.open()
+        desk.bench("Sheet")
+        desk.find("//section[@aria-label='Export']//button[.='Stop']")
     desk.find("//section[@aria-label='Export']//a[contains(., '.pdf')]", 90).click()
     file = desk.wait(lambda: next(iter(downloads.glob("*.pdf")), None), "no PDF came down")
     with pikepdf.open(file) as pdf:
@@ -30,6 +41,23 @@ def test_a_pdf_with_layers_a_proof_that_is_lifted_and_a_set_that_goes_on(desk: D
     desk.find("//section[@aria-label='Export']//button[.='Export WebP']")
     assert not desk.driver.find_elements(By.XPATH, "//section[@aria-label='Export']//span[.='Layers']")
     assert desk.serious_findings() == []
+
+    # A proof that is stopped stays so until it is asked for; one that nobody waits for any more stops by itself.
+    jobs = lambda: desk.driver.execute_script(
+        "return performance.getEntriesByType('resource').map((e) => (/jobs.(\\d+)$/.exec(e.name) ?? [])[1]).filter(Boolean)"
+    )
+    with app.resting():
+        desk.press("See the proof")
+        desk.press("Stop")
+        desk.find("//p[contains(., 'It was stopped')]")
+        time.sleep(1)
+        desk.press("Print it again")
+        desk.find("//button[.='Stop']")
+        number = jobs()[-1]
+        assert desk.job(number)["state"] == "waiting"
+        desk.press("To the desk")
+        desk.wait(lambda: desk.job(number)["state"] == "cancelled", "the print that was left is still waited for")
+    desk.bench("Sheet")
 
     # The proof on newsprint: what fills in is marked, one press lifts it, and it is less.
     desk.press("See the proof")

@@ -392,10 +392,11 @@ def test_half_sent_requests_hold_up_nobody(tmp_path: Path) -> None:
     server = subprocess.Popen([sys.executable, "-m", "studio.serve", f"127.0.0.1:{port}"], env=environment)
     held = []
     try:
-        for _ in range(200):
+        until = time.monotonic() + 120
+        while not held:
+            assert server.poll() is None and time.monotonic() < until, "the server does not listen"
             try:
                 held.append(socket.create_connection(("127.0.0.1", port), 1))
-                break
             except OSError:
                 time.sleep(0.1)
         for k in range(24):
@@ -407,13 +408,14 @@ def test_half_sent_requests_hold_up_nobody(tmp_path: Path) -> None:
                 ][k % 2]
             )
             held.append(half)
-        with urllib.request.urlopen(f"http://127.0.0.1:{port}/api/ready", timeout=10) as answer:
+        with urllib.request.urlopen(f"http://127.0.0.1:{port}/api/ready", timeout=60) as answer:
             assert json.load(answer) == {"ready": False}
+        server.terminate()
+        assert server.wait(60) == 0
     finally:
         for one in held:
             one.close()
-        server.terminate()
-        assert server.wait(15) == 0
+        server.kill()
 
 
 ODD: list[Any] = [

@@ -217,6 +217,44 @@ def test_small_pictures_are_made_one_at_a_time_and_make_way_for_what_is_waited_f
     assert 100 < order.count("rest") < 10_000 and "third" in order
 
 
+def test_what_takes_minutes_leaves_room_for_what_is_looked_at(jobs_at_once: None, monkeypatch: pytest.MonkeyPatch) -> None:
+    """As many files as are written at once are under way, and more of them wait; still a desk is drawn at once."""
+    queue.huey.immediate = False
+    begun, end, order = threading.Semaphore(0), threading.Event(), []
+
+    def long(found: Job, watch: Watch) -> dict:
+        begun.release()
+        assert end.wait(60)
+        order.append(found.key)
+        return {}
+
+    def short(found: Job, watch: Watch) -> dict:
+        order.append(found.key)
+        return {}
+
+    monkeypatch.setitem(queue.WORK, "export", long)
+    monkeypatch.setitem(queue.WORK, "proof", long)
+    monkeypatch.setitem(queue.WORK, "passes", short)
+    files = [queue.enqueue(kind, f"file {k}", {}) for k, kind in enumerate(("export", "proof", "export"))]
+    threads = [threading.Thread(target=queue.perform.call_local, args=[one.pk]) for one in files[:2]]
+    for thread in threads:
+        thread.start()
+        assert begun.acquire(timeout=60)
+    queue.perform.call_local(files[2].pk)  # finds no room, and waits on
+    assert job(files[2].pk)["state"] == "waiting"
+    desk = queue.enqueue("passes", "desk", {})
+    queue.perform.call_local(desk.pk)
+    assert order == ["desk"] and job(desk.pk)["state"] == "done"
+    queue.huey.flush()
+    end.set()
+    for thread in threads:
+        thread.join(60)
+    assert {task.args[0] for task in queue.huey.pending()} == {files[2].pk}, "who is done goes on with what found no room"
+    queue.huey.flush()
+    queue.perform.call_local(files[2].pk)
+    assert job(files[2].pk)["state"] == "done"
+
+
 def test_the_desk_may_be_waited_for(jobs_at_once: None, study: str, monkeypatch: pytest.MonkeyPatch) -> None:
     api = Api(study)
     monkeypatch.setattr(queue, "_queue", lambda *a: None)  # a worker that has not come to it yet

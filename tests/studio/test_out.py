@@ -18,7 +18,7 @@ from django.test import Client
 from PIL import Image
 
 from studio.jobs.models import Job
-from studio.jobs.queue import perform
+from studio.jobs.queue import huey, perform
 from studio.studies import proof_work
 from studio.studies.models import Study
 from tests.core.test_joined import ifc_file
@@ -181,6 +181,12 @@ def test_a_proof_is_made_once_marks_what_fills_in_and_is_lifted(api: Api) -> Non
     again = api.client.post(f"{api.base}/proofs", {"paper": "newsprint"}, content_type="application/json").json()
     assert again["job"]["id"] != job.pk and again["lift"] == pytest.approx(0.4) and again["own_paper"] is False
     assert Client().post(f"{api.base}/proofs", {"paper": "silk"}, content_type="application/json").status_code == 422
+    # Whoever asks for another print wants the one that is under way no more.
+    huey.immediate = False
+    old, new = begun(api, "/proofs", {"paper": "coated"}), begun(api, "/proofs", {"paper": "uncoated"})
+    old.refresh_from_db()
+    assert (old.state, new.state) == (Job.State.CANCELLED, Job.State.WAITING)
+    huey.flush()
 
 
 def test_a_page_of_a_board_is_proofed_and_what_fills_in_is_lifted_on_it(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -104,7 +104,7 @@ def made_ready(
             source.look.traces,
             source.look,
             source.look.notes,
-            lambda stage, f, n=number, name=name: tell(f"{name}: {stage}", (n + f) / len(rows)),  # type: ignore[misc]
+            lambda stage, f, n=number, name=name: tell(f"{name}: {stage}" if stage else name, (n + f) / len(rows)),  # type: ignore[misc]
         )
         made.append((row, source, tiled))
     where = placed(board, lies)

@@ -50,7 +50,7 @@ export function FinishList({ editing }: { editing: Editing }) {
   const [comparing, setComparing] = useState(false);
   const { variants, set } = useScreen();
   const file = useRef<HTMLInputElement>(null);
-  const packing = useWriting();
+  const packing = useWriting(`finish ${study.slug}`);
   const shown = finishes.find((f) => f.id === picked) ?? finishes.find((f) => f.id === saved.finish)!;
   const worn = shown.id === saved.finish;
   const own = study.own ?? [];

@@ -16,7 +16,8 @@ import { usePicture } from "../shared/picture";
 import { StateMark } from "../shared/signs";
 import { useScreen } from "./screen";
 import { useSending } from "./edits";
-import { type Editing, isOpen } from "./study";
+import { isOpen } from "../shared/jobs";
+import type { Editing } from "./study";
 
 /** The sheets of tracing paper that make the picture, from the paper at the left to the top sheet at the right. */
 export function Shelf({ editing, desk }: { editing: Editing; desk: Desk | undefined }) {

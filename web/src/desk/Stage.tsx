@@ -8,7 +8,8 @@ import { pathOf, pointed, useKeptShape, usePointed, useRegions } from "./regions
 import { useScreen } from "./screen";
 import { usePicture } from "../shared/picture";
 import { useSending } from "./edits";
-import { type Editing, isOpen, useLate } from "./study";
+import { isOpen } from "../shared/jobs";
+import { type Editing, useLate } from "./study";
 import { linesPath, useHeldLines } from "../benches/ink/held";
 import { useOutlining } from "../benches/ink/outlining";
 import { MarkHandles, MarkingLayer, useMarkDrawing } from "../benches/ink/marks/MarkingLayer";

@@ -4,7 +4,7 @@ import { create } from "zustand";
 
 import { answered, http, type Pointed } from "../api/client";
 import { type Width, widened } from "../benches/ink/pouring";
-import { isOpen } from "./study";
+import { isOpen } from "../shared/jobs";
 
 /** The region that is selected in the drawing: where it was pointed at, how wide it is meant, and what was found. */
 type Selection = { x: number; y: number; wide: number; found: Pointed } | null;

@@ -4,6 +4,7 @@ import { toast } from "sonner";
 import { create } from "zustand";
 
 import { answered, type Change, type Changed, type Command, type Desk, http, type Job, type Landmarks, type ModelEdit, Refused, type SavedView, type Study, type ViewKind } from "../api/client";
+import { isOpen } from "../shared/jobs";
 import { Edits } from "./edits";
 import { useScreen } from "./screen";
 
@@ -158,9 +159,6 @@ export function useRemarks(study: Study, traceId: string | undefined): string[] 
   const known = useQuery<Desk>({ queryKey: ["desk", study.slug, study.revision, false], enabled: false });
   return known.data?.traces.find((t) => t.id === traceId)?.remarks ?? [];
 }
-
-/** Whether a job is still to be waited for. */
-export const isOpen = (job: Job | null | undefined): boolean => job?.state === "waiting" || job?.state === "working";
 
 /** True a moment after something began to be so, and false at once when it ends: what passes in a blink is not said. */
 export function useLate(now: boolean, after = 160): boolean {

@@ -32,7 +32,7 @@ function ViewOut({ editing }: { editing: Editing }) {
   const frame = document.desk.view.frame!;
   const [asked, change] = useAsked(frame.resolution ?? 150);
   const label = useFormats().find((f) => f.ending === asked.format)?.label ?? asked.format.toUpperCase();
-  const writing = useWriting();
+  const writing = useWriting(`view ${slug} ${document.desk.view_id}`);
   const pixels = [frame.width ?? 420, frame.height ?? 297].map((mm) => Math.round((mm / 25.4) * (asked.out.resolution ?? 150)));
   return (
     <section aria-label="Export" className="mt-8">
@@ -59,7 +59,7 @@ function BoardOut({ editing, board }: { editing: Editing; board: Board }) {
   const shown = useScreen((s) => s.page);
   const [asked, change] = useAsked(150);
   const format = useFormats().find((f) => f.ending === asked.format);
-  const writing = useWriting();
+  const writing = useWriting(`board ${slug} ${board.id}`);
   const page = Math.min(shown, board.pages ?? 1);
   return (
     <section aria-label="Export" className="mt-8">
@@ -90,7 +90,7 @@ function Passes({ editing }: { editing: Editing }) {
   const { slug, document } = editing.study;
   const [pictures, setPictures] = useState<"png" | "tiff">("png");
   const [resolution, setResolution] = useState(document.desk.view.frame!.resolution ?? 150);
-  const writing = useWriting();
+  const writing = useWriting(`passes ${slug} ${document.desk.view_id}`);
   return (
     <section aria-label="Passes" className="mt-8">
       <h2>All passes</h2>
@@ -107,7 +107,7 @@ function Passes({ editing }: { editing: Editing }) {
 
 /** The whole study as one file for another machine: its model, its views and finishes, and the pictures that they show. */
 function Pack({ editing }: { editing: Editing }) {
-  const writing = useWriting();
+  const writing = useWriting(`pack ${editing.study.slug}`);
   return (
     <section aria-label="Pack" className="mt-8">
       <h2>Pack the study</h2>

@@ -6,6 +6,7 @@ import { useScreen } from "../desk/screen";
 import { at, type Editing, useStudy } from "../desk/study";
 import { goTo } from "../shared/address";
 import { OnOff } from "../shared/controls";
+import { isOpen, useJob, useStoppedOnLeaving } from "../shared/jobs";
 import { ProgressLine } from "../shared/ProgressLine";
 import { ScreenMeasure } from "./ScreenMeasure";
 import { useScreenSize } from "./screenSize";
@@ -32,8 +33,6 @@ type Found = Filling & { parts: Record<string, Filling> };
 /** The share of a drawing below which nothing is worth lifting. */
 const NOTHING = 0.0002;
 
-const isOpen = (state?: string) => state === "waiting" || state === "working";
-
 function ProofTable({ editing, board, page }: { editing: Editing; board?: Board; page: number }) {
   const { study } = editing;
   const { slug } = study;
@@ -49,9 +48,9 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
     queryKey: ["proof", slug, board?.id, page, study.revision, paper, blackOnly, ownPaper],
     placeholderData: keepPreviousData,
     queryFn: () => answered<Proof>(http.POST("/api/studies/{slug}/proofs", { params: { path: { slug } }, body: { paper: paper as "uncoated", black_only: blackOnly, own_paper: ownPaper, board: board?.id ?? "", page } })),
-    refetchInterval: (q) => (isOpen(q.state.data?.job.state) ? 500 : false),
   });
-  const job = proof.data?.job;
+  const job = useJob(proof.data?.job);
+  useStoppedOnLeaving(job);
   const done = job?.state === "done" && !proof.isPlaceholderData;
   const found = job?.state === "done" ? (job.result as unknown as Found) : undefined;
   const { width = 420, height = 297 } = board ? board.page! : study.document.desk.view.frame!;
@@ -130,7 +129,7 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
           )}
           <h2 className="mt-7">What fills in</h2>
           <div aria-live="polite">
-            {job && isOpen(job.state) && <div className="mt-2"><ProgressLine job={job} narrow /></div>}
+            {job && isOpen(job) && <div className="mt-2"><ProgressLine job={job} narrow /></div>}
             {job?.state === "failed" && <p role="alert" className="mt-2 text-sanguine">{job.message}</p>}
             {job?.state === "cancelled" && <p className="quiet mt-2">It was stopped. <button type="button" className="plain underline" onClick={() => void proof.refetch()}>Print it again</button></p>}
             {proof.error && <p role="alert" className="mt-2 text-sanguine">{proof.error.message}</p>}

@@ -7,13 +7,12 @@ import { useStudy } from "../desk/study";
 import { goTo } from "../shared/address";
 import { Choice, OnOff } from "../shared/controls";
 import { JobFile } from "../shared/JobFile";
+import { isOpen } from "../shared/jobs";
 import { ProgressLine } from "../shared/ProgressLine";
 import { OutForm, useAsked } from "./OutForm";
 import { useWriting } from "./writing";
 
 type Item = SetState["items"][number];
-
-const isOpen = (job: Job | null | undefined) => job?.state === "waiting" || job?.state === "working";
 
 /** All views and boards of a study, drawn in the background: what is drawn, what is not, and a contact sheet of all. */
 export default function SetPage({ slug }: { slug: string }) {
@@ -22,7 +21,7 @@ export default function SetPage({ slug }: { slug: string }) {
   const [asked, change] = useAsked(300);
   const [finish, setFinish] = useState("");
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
-  const packing = useWriting();
+  const packing = useWriting(`set ${slug}`);
   const all = editing ? [...editing.study.document.views.map((v) => v.id), ...(editing.study.document.boards ?? []).map((b) => b.id!)] : [];
   const views = left.size ? all.filter((id) => !left.has(id)) : [];
   const body = { format: asked.format, out: asked.out, finish, views };

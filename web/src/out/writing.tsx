@@ -1,11 +1,13 @@
-import { useState } from "react";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
 import { toast } from "sonner";
+import { create } from "zustand";
+import { persist } from "zustand/middleware";
 
-import { answered, http, type Job } from "../api/client";
+import { answered, http, type Job, Refused } from "../api/client";
 import { JobFile } from "../shared/JobFile";
+import { isOpen } from "../shared/jobs";
 import { ProgressLine } from "../shared/ProgressLine";
-
-const isOpen = (job: Job) => job.state === "waiting" || job.state === "working";
 
 /** A file that is written in the background: how far it is, and how it ended. */
 export interface Writing {
@@ -14,29 +16,54 @@ export interface Writing {
   begin: (make: () => Promise<Job>) => Promise<Job | null>;
 }
 
-/** Begin to write a file, and follow it to its end. */
-export function useWriting(): Writing {
-  const [job, setJob] = useState<Job | null>(null);
-  const [ended, setEnded] = useState<Job | null>(null);
+/** The job that writes, or wrote last, what goes out at a place; kept through reloads, so that no file is lost sight of. */
+const useBegun = create<{ jobs: Record<string, number>; set: (place: string, job: number | null) => void }>()(
+  persist(
+    (set) => ({
+      jobs: {},
+      set: (place, job) =>
+        set(({ jobs: { [place]: _, ...others } }) => ({ jobs: job === null ? others : { ...others, [place]: job } })),
+    }),
+    { name: "writing" },
+  ),
+);
+
+const asked = (id: number) => answered<Job>(http.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } }));
+
+/** Begin to write a file, and follow it to its end, also after the page was left. A `place` is what is written, and from where. */
+export function useWriting(place: string): Writing {
+  const queries = useQueryClient();
+  const id = useBegun((s) => s.jobs[place]);
+  const [before] = useState(id);
+  const { data, error } = useQuery({
+    queryKey: ["job", id],
+    enabled: id !== undefined,
+    queryFn: () => asked(id!),
+    retry: false,
+    refetchInterval: (q) => (q.state.error || (q.state.data && !isOpen(q.state.data)) ? false : 300),
+  });
+  useEffect(() => {
+    if (error instanceof Refused && error.status === 404) useBegun.getState().set(place, null); // it was cleared away
+  }, [error, place]);
   const begin = async (make: () => Promise<Job>) => {
-    setEnded(null);
     try {
       let now = await make();
+      queries.setQueryData(["job", now.id], now);
+      useBegun.getState().set(place, now.id);
       while (isOpen(now)) {
-        setJob(now);
         await new Promise((r) => setTimeout(r, 200));
-        now = await answered<Job>(http.GET("/api/jobs/{job_id}", { params: { path: { job_id: now.id } } }));
+        now = await asked(now.id);
       }
-      setEnded(now);
+      queries.setQueryData(["job", now.id], now);
       return now;
-    } catch (error) {
-      toast.error(error instanceof Error ? error.message : "This could not be begun; try it again.");
+    } catch (fault) {
+      toast.error(fault instanceof Error ? fault.message : "This could not be begun; try it again.");
       return null;
-    } finally {
-      setJob(null);
     }
   };
-  return { job, ended, begin };
+  // Of what was begun before this page was opened only a file is of use.
+  const now = id === undefined || (id === before && (data?.state === "failed" || data?.state === "cancelled")) ? undefined : data;
+  return { job: now && isOpen(now) ? now : null, ended: now && !isOpen(now) ? now : null, begin };
 }
 
 /** How far a file is, or what came of it. */

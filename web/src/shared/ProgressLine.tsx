@@ -1,6 +1,5 @@
-import { http, type Job } from "../api/client";
-
-const cancel = (job: Job) => void http.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: job.id } } });
+import type { Job } from "../api/client";
+import { cancel } from "./jobs";
 
 /** Work that can be trusted: what is being done, how far it is, how long it still takes, and a way to stop it. */
 export function ProgressLine({ job, onStop = () => cancel(job), narrow = false }: { job: Job; onStop?: () => void; narrow?: boolean }) {

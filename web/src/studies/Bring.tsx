@@ -2,9 +2,10 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 
 import { answered, http, type Job, type Parts, Refused, type Study } from "../api/client";
-import { finished, isOpen, useChoices } from "../desk/study";
+import { finished, useChoices } from "../desk/study";
 import { goTo } from "../shared/address";
 import { Choice, Leaf } from "../shared/controls";
+import { isOpen } from "../shared/jobs";
 import { ProgressLine } from "../shared/ProgressLine";
 
 export type Units = "m" | "cm" | "mm" | "ft" | "in";

@@ -2,8 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
 
 import { answered, type Health, http, type Parts } from "../../api/client";
-import { type Editing, isOpen, useModelJob } from "../../desk/study";
+import { type Editing, useModelJob } from "../../desk/study";
 import { NumberField } from "../../shared/controls";
+import { isOpen } from "../../shared/jobs";
 import { ProgressLine } from "../../shared/ProgressLine";
 import type { Vec } from "../view/camera";
 import { useChoice } from "./choice";

@@ -1,8 +1,10 @@
+import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
 
-import type { Board, BoardDrawing, PlacedDrawing } from "../../../api/client";
+import { type Board, type BoardDrawing, http, type PlacedDrawing } from "../../../api/client";
 import { useScreen } from "../../../desk/screen";
-import { type Editing, isOpen } from "../../../desk/study";
+import type { Editing } from "../../../desk/study";
+import { cancel, isOpen } from "../../../shared/jobs";
 import { ProgressLine } from "../../../shared/ProgressLine";
 import { caughtBy, type Guide, guidesFor, type Kind, moduleEdges, pictureOf, setOn, shownBox, type Spot, useBoardState } from "./boards";
 
@@ -18,7 +20,11 @@ export function BoardStage({ editing, board }: { editing: Editing; board: Board 
   const { chosen, choose, page } = useScreen();
   const [zoom, setZoom] = useState(1);
   const fine = zoom * Math.min(window.devicePixelRatio, 2) > 1.6;
-  const { data: state } = useBoardState(study.slug, board.id, study.revision, fine);
+  // What was stopped is only looked at until it shall go on, or until the study is another.
+  const [stoppedAt, setStoppedAt] = useState<number | null>(null);
+  const stopped = stoppedAt === study.revision;
+  const queries = useQueryClient();
+  const { data: state } = useBoardState(study.slug, board.id, study.revision, { fine, begins: !stopped });
   const room = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState<Spot>([0, 0]);
   const [moving, setMoving] = useState<Moving | null>(null);
@@ -82,6 +88,10 @@ export function BoardStage({ editing, board }: { editing: Editing; board: Board 
 
   const placeOf = (row: BoardDrawing): Spot => (moving?.id === row.id ? moving.to : (row.at as Spot));
   const working = isOpen(state?.job);
+  const again = async () => {
+    await http.POST("/api/studies/{slug}/boards/{board_id}", { params: { path: { slug: study.slug, board_id: board.id! }, query: { fine, again: true } } });
+    await queries.invalidateQueries({ queryKey: ["board", study.slug, board.id] });
+  };
   return (
     <div className="relative flex h-full min-h-0 flex-col bg-desk">
       <div
@@ -106,7 +116,7 @@ export function BoardStage({ editing, board }: { editing: Editing; board: Board 
             const cut = ((placed.frame ?? []) as Spot[]).length >= 3 ? `polygon(${(placed.frame as Spot[]).map((p) => `${p[0] * scale}px ${p[1] * scale}px`).join(",")})` : undefined;
             return (
               <div key={placed.id} className="absolute" style={{ left: here[0] * scale, top: here[1] * scale, width: row.size[0] * scale, height: row.size[1] * scale, mixBlendMode: row.paper ? undefined : "multiply" }}>
-                <Shown editing={editing} board={board} row={row} fine={fine} clip={cut} />
+                <Shown editing={editing} board={board} row={row} fine={fine} clip={cut} at={box.map((v) => v * scale) as [number, number, number, number]} said={row.problem || `${row.name} is ${working ? "being drawn …" : "not drawn"}`} />
                 <div
                   {...hold("drawings", placed.id!, here, placed)}
                   aria-label={`${row.mark} ${row.name}, on the board; arrows move it`}
@@ -144,9 +154,28 @@ export function BoardStage({ editing, board }: { editing: Editing; board: Board 
       </div>
       <div className="h-9 px-7 pb-2">
         {working ? (
-          <ProgressLine job={state!.job!} />
+          <ProgressLine
+            job={state!.job!}
+            onStop={() => {
+              setStoppedAt(study.revision);
+              cancel(state!.job!);
+            }}
+          />
+        ) : stopped && state?.drawings.some((d) => !d.fresh && !d.problem) ? (
+          <p role="status" className="flex items-center gap-3">
+            <span className="inline-block h-2 w-2 bg-ochre-mark" aria-hidden />
+            Stale: some drawings are as they were before, or are not there. The work was stopped.
+            <button type="button" className="line-act text-xs" onClick={() => setStoppedAt(null)}>
+              Draw them now
+            </button>
+          </p>
         ) : state?.job?.state === "failed" ? (
-          <p role="alert" className="text-sanguine">{state.job.message}</p>
+          <p role="alert" className="flex items-center gap-3 text-sanguine">
+            {state.job.message}
+            <button type="button" className="line-act text-xs" onClick={() => void again()}>
+              Try again
+            </button>
+          </p>
         ) : (
           <p className="quiet text-xs">Drag drawings by guides of axes, levels, edges and modules; Alt leaves guides out. Arrows move by 1 mm, with Shift by 10.</p>
         )}
@@ -155,8 +184,8 @@ export function BoardStage({ editing, board }: { editing: Editing; board: Board 
   );
 }
 
-/** The picture of a drawing, the last one until the next is whole. */
-function Shown({ editing, board, row, fine, clip }: { editing: Editing; board: Board; row: BoardDrawing; fine: boolean; clip: string | undefined }) {
+/** The picture of a drawing, the last one until the next is whole; without any, what is said instead, where its frame begins. */
+function Shown({ editing, board, row, fine, clip, at, said }: { editing: Editing; board: Board; row: BoardDrawing; fine: boolean; clip: string | undefined; at: [number, number, number, number]; said: string }) {
   const [src, setSrc] = useState<string | null>(null);
   const address = row.fresh ? pictureOf(editing.study.slug, board.id!, row, fine) : null;
   useEffect(() => {
@@ -171,7 +200,7 @@ function Shown({ editing, board, row, fine, clip }: { editing: Editing; board: B
   }, [address]);
   return (
     <div className="pointer-events-none absolute inset-0" style={{ clipPath: clip }}>
-      {src ? <img src={src} alt={`The drawing “${row.name}”`} className="h-full w-full" draggable={false} /> : <p className="quiet p-2 text-xs">{row.problem || `${row.name} is being drawn …`}</p>}
+      {src ? <img src={src} alt={`The drawing “${row.name}”`} className="h-full w-full" draggable={false} /> : <p className="quiet absolute p-2 text-xs" style={{ left: at[0], top: at[1], maxWidth: at[2] - at[0] }}>{said}</p>}
     </div>
   );
 }

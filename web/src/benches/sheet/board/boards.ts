@@ -2,7 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 
 import { answered, type Board, type BoardDrawing, type BoardState, http, type PlacedDrawing } from "../../../api/client";
 import { useScreen } from "../../../desk/screen";
-import { at, type Editing, isOpen } from "../../../desk/study";
+import { at, type Editing } from "../../../desk/study";
+import { isOpen } from "../../../shared/jobs";
 
 export type Spot = [number, number];
 export type Kind = "drawings" | "texts" | "pictures";
@@ -13,12 +14,15 @@ export function useBoard(editing: Editing): Board | undefined {
   return (editing.study.document.boards ?? []).find((b) => b.id === id);
 }
 
-/** How the drawings of a board lie, and whether their pictures are there. What is missing is begun. */
-export function useBoardState(slug: string, id: string | undefined, revision: number, fine = false) {
+/** How the drawings of a board lie, and whether their pictures are there. What is missing is begun only by who `begins` it. */
+export function useBoardState(slug: string, id: string | undefined, revision: number, { fine = false, begins = false } = {}) {
   return useQuery<BoardState>({
-    queryKey: ["board", slug, id, revision, fine],
+    queryKey: ["board", slug, id, revision, fine, begins],
     enabled: !!id,
-    queryFn: () => answered<BoardState>(http.POST("/api/studies/{slug}/boards/{board_id}", { params: { path: { slug, board_id: id! }, query: { fine } } })),
+    queryFn: () => {
+      const params = { path: { slug, board_id: id! }, query: { fine } };
+      return answered<BoardState>(begins ? http.POST("/api/studies/{slug}/boards/{board_id}", { params }) : http.GET("/api/studies/{slug}/boards/{board_id}", { params }));
+    },
     placeholderData: (before) => before,
     refetchInterval: (query) => (isOpen(query.state.data?.job) ? 150 : false),
   });
