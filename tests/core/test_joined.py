@@ -7,6 +7,7 @@ from pathlib import Path
 
 import ifcopenshell
 import ifcopenshell.api
+import ifcopenshell.api.owner.settings as owner
 import numpy as np
 import pytest
 import trimesh
@@ -103,10 +104,15 @@ def ifc_file(
     map_at: tuple[float, ...] | None = None,
     milli: bool = False,
     grid: bool = False,
+    schema: str = "IFC4",
 ) -> Path:
     """Walls as boxes (x, y, z, long, wide, high) in metres, with a map conversion (east, north, height, degrees, scale), by a general library."""
     run = ifcopenshell.api.run
-    file = run("project.create_file")
+    file = run("project.create_file", version=schema)
+    if schema == "IFC2X3":  # whose entities all have somebody whose they are
+        who = {"person": run("owner.add_person", file), "organisation": run("owner.add_organisation", file)}
+        somebody, program = run("owner.add_person_and_organisation", file, **who), run("owner.add_application", file)
+        owner.get_user, owner.get_application = lambda _: somebody, lambda _: program
     project = run("root.create_entity", file, ifc_class="IfcProject", name="P")
     unit = run("unit.add_si_unit", file, unit_type="LENGTHUNIT", prefix="MILLI" if milli else None)
     run("unit.assign_unit", file, units=[unit])
@@ -175,14 +181,14 @@ def on_map(model: Model, where: np.ndarray) -> np.ndarray:
     return np.asarray(found[:, :3])
 
 
-@pytest.mark.parametrize("milli", [False, True])
-def test_a_second_file_lies_in_shared_coordinates_to_a_millimetre_and_keeps_its_place(tmp_path: Path, milli: bool) -> None:
-    scale = 0.001 if milli else 1.0
-    house = localised(
-        read_model(
-            ifc_file(tmp_path / "h.ifc", {"Wall": (0, 0, 0, 5, 0.3, 3)}, map_at=(EAST, NORTH, HEIGHT, 30, scale), milli=milli)
-        )
-    )
+@pytest.mark.parametrize(("milli", "schema"), [(False, "IFC4"), (True, "IFC4"), (True, "IFC2X3")])
+def test_a_second_file_lies_in_shared_coordinates_to_a_millimetre_and_keeps_its_place(
+    tmp_path: Path, milli: bool, schema: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    for name in ("get_user", "get_application"):
+        monkeypatch.setattr(owner, name, getattr(owner, name))  # put back afterwards
+    said = {"map_at": (EAST, NORTH, HEIGHT, 30, 0.001 if milli else 1.0), "milli": milli, "schema": schema}
+    house = localised(read_model(ifc_file(tmp_path / "h.ifc", {"Wall": (0, 0, 0, 5, 0.3, 3)}, **said)))
     yard = read_model(ifc_file(tmp_path / "y.ifc", {"Shed": (2, 1, 0, 4, 4, 2)}, map_at=(EAST + 50, NORTH - 20, 200, 0, 1.0)))
     both = join(house, yard, Joined(free_id(house), "yard"))
     assert both.joined[0].shared and [(p.path, p.role) for p in both.parts][1:] == [("yard/Yard/Wall/Shed", "context")]
@@ -205,7 +211,7 @@ def test_a_second_file_lies_in_shared_coordinates_to_a_millimetre_and_keeps_its_
 
     # The house comes anew, with another part: the yard stays as it lies, with what was said of it.
     boxes = {"Wall": (0, 0, 0, 5, 0.3, 3.5), "Gable": (0, 5, 0, 5, 0.3, 4)}
-    newer = read_model(ifc_file(tmp_path / "h2.ifc", boxes, map_at=(EAST, NORTH, HEIGHT, 30, scale), milli=milli))
+    newer = read_model(ifc_file(tmp_path / "h2.ifc", boxes, **said))
     newer = replace(newer.transformed(np.eye(4)), origin=house.origin) if any(house.origin) else newer
     base, state, report = succeed(both, role, renewed(in_step(both, role), newer, ""))
     assert report.counts["new"] == 1 and report.counts["gone"] == 0 and state.parts[1].role == "ground"
