@@ -23,7 +23,7 @@ def test_a_pdf_with_layers_a_proof_that_is_lifted_and_a_set_that_goes_on(
     desk.bench("Sheet")
     desk.choose("Layers", "by trace and rank")
     desk.type_into("Resolution of tones", "60")
-    # What is written is there for whoever comes back, also where the page was closed meanwhile.
+    # What is written, and how, is there for whoever comes back, also where the page was closed meanwhile.
     with app.resting():
         desk.press("Export PDF")
         desk.find("//section[@aria-label='Export']//button[.='Stop']")
@@ -31,6 +31,7 @@ def test_a_pdf_with_layers_a_proof_that_is_lifted_and_a_set_that_goes_on(
         desk.open()
         desk.bench("Sheet")
         desk.find("//section[@aria-label='Export']//button[.='Stop']")
+        desk.find("//section[@aria-label='Export']//button[@role='combobox' and contains(., 'by trace and rank')]")
     desk.find("//section[@aria-label='Export']//a[contains(., '.pdf')]", 90).click()
     file = desk.wait(lambda: next(iter(downloads.glob("*.pdf")), None), "no PDF came down")
     with pikepdf.open(file) as pdf:

@@ -14,7 +14,7 @@ export function GoingOut({ editing, board }: { editing: Editing; board?: Board }
   const shown = useScreen((s) => s.page);
   return (
     <>
-      {board ? <BoardOut editing={editing} board={board} /> : <ViewOut editing={editing} />}
+      {board ? <BoardOut editing={editing} board={board} /> : <ViewOut key={editing.study.document.desk.view_id} editing={editing} />}
       <section aria-label="Before and after" className="mt-6">
         <div className="grid gap-2">
           <button type="button" className="line-act text-center" onClick={() => goTo(`/study/${slug}/proof${board ? `/${board.id}/${Math.min(shown, board.pages ?? 1)}` : ""}`)}>See the proof</button>
@@ -30,7 +30,7 @@ export function GoingOut({ editing, board }: { editing: Editing; board?: Board }
 function ViewOut({ editing }: { editing: Editing }) {
   const { slug, document, look } = editing.study;
   const frame = document.desk.view.frame!;
-  const [asked, change] = useAsked(frame.resolution ?? 150);
+  const [asked, change] = useAsked(`view ${slug}`, frame.resolution ?? 150);
   const label = useFormats().find((f) => f.ending === asked.format)?.label ?? asked.format.toUpperCase();
   const writing = useWriting(`view ${slug} ${document.desk.view_id}`);
   const pixels = [frame.width ?? 420, frame.height ?? 297].map((mm) => Math.round((mm / 25.4) * (asked.out.resolution ?? 150)));
@@ -57,7 +57,7 @@ function ViewOut({ editing }: { editing: Editing }) {
 function BoardOut({ editing, board }: { editing: Editing; board: Board }) {
   const { slug } = editing.study;
   const shown = useScreen((s) => s.page);
-  const [asked, change] = useAsked(150);
+  const [asked, change] = useAsked(`board ${slug}`, 150);
   const format = useFormats().find((f) => f.ending === asked.format);
   const writing = useWriting(`board ${slug} ${board.id}`);
   const page = Math.min(shown, board.pages ?? 1);

@@ -1,5 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { create } from "zustand";
+import { persist } from "zustand/middleware";
 
 import { answered, http, type OutFormat, type OutSettings } from "../api/client";
 import { Choice, NumberField, OnOff } from "../shared/controls";
@@ -25,10 +27,24 @@ export function useFormats(): OutFormat[] {
   return useQuery({ queryKey: ["formats"], staleTime: Infinity, queryFn: () => answered<OutFormat[]>(http.GET("/api/formats")) }).data ?? [];
 }
 
-/** What is asked for, kept while the page stands. */
-export function useAsked(resolution: number): [Asked, (changes: Partial<OutSettings>, format?: string) => void] {
-  const [asked, setAsked] = useState<Asked>({ format: "pdf", out: { resolution, paper: true, layers: ["traces"], only: [], archival: false, text: "fonts", quality: 92 } });
-  return [asked, (changes, format) => setAsked((was) => ({ format: format ?? was.format, out: { ...was.out, ...changes } }))];
+type Said = { format?: string; out?: Partial<OutSettings> };
+
+/** What was said last of the files of a place; kept through reloads. */
+const useSaid = create<{ places: Record<string, Said> }>()(persist(() => ({ places: {} as Record<string, Said> }), { name: "asked" }));
+
+/** What is asked for at a place, as it was the last time; which traces have layers only while the page stands. */
+export function useAsked(place: string, resolution: number): [Asked, (changes: Partial<OutSettings>, format?: string) => void] {
+  const said = useSaid((s) => s.places[place]);
+  const [only, setOnly] = useState<string[]>([]);
+  const usual: Omit<OutSettings, "only"> = { resolution, paper: true, layers: ["traces"], archival: false, text: "fonts", quality: 92 };
+  const change = ({ only: named, ...changes }: Partial<OutSettings>, format?: string) => {
+    if (named) setOnly(named);
+    useSaid.setState(({ places }) => {
+      const was = places[place];
+      return { places: { ...places, [place]: { format: format ?? was?.format, out: { ...was?.out, ...changes } } } };
+    });
+  };
+  return [{ format: said?.format ?? "pdf", out: { ...usual, ...said?.out, only } }, change];
 }
 
 /** The format and all that it has to say. `traces` can have layers of their own. */

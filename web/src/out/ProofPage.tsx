@@ -173,7 +173,7 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
               {!done && <p className="absolute left-4 top-3 bg-sheet px-2 py-1 text-xs">The print before</p>}
             </div>
           ) : (
-            <p className="quiet">{proof.error ? "" : "The print is on its way."}</p>
+            <p className="quiet">{proof.error || job?.state === "failed" ? "" : job?.state === "cancelled" ? "There is no print of this yet." : "The print is on its way."}</p>
           )}
         </div>
       </div>

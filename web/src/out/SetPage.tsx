@@ -18,7 +18,7 @@ type Item = SetState["items"][number];
 export default function SetPage({ slug }: { slug: string }) {
   const { editing, error } = useStudy(slug);
   const queries = useQueryClient();
-  const [asked, change] = useAsked(300);
+  const [asked, change] = useAsked(`set ${slug}`, 300);
   const [finish, setFinish] = useState("");
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   const packing = useWriting(`set ${slug}`);
