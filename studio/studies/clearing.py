@@ -103,7 +103,9 @@ def _models(young: float) -> Iterator[Path]:
 
 
 def _geometries() -> set[str]:
-    return {about.get("geometry", "") for about in Revision.objects.values_list("about_model", flat=True)}
+    """Of all states the names of their blocks for the 3D view, and the geometries that these begin with."""
+    names = {about.get("geometry", "") for about in Revision.objects.values_list("about_model", flat=True)}
+    return names | {name.partition("-")[0] for name in names}
 
 
 def _received() -> Iterator[Path]:

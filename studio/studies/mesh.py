@@ -9,6 +9,7 @@ where a machine cannot draw all of them while the view is moved, it draws as man
 from __future__ import annotations
 
 import gzip
+import hashlib
 import json
 import struct
 from pathlib import Path
@@ -22,7 +23,7 @@ from warmgraphite.model.welding import edges_of, weld
 from warmgraphite.passes.edges import CREASE_ANGLE
 from warmgraphite.whole import whole
 
-__all__ = ["mesh_bytes", "mesh_file"]
+__all__ = ["mesh_bytes", "mesh_file", "mesh_name"]
 
 
 def _sharp_edges(model: Model) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
@@ -87,9 +88,15 @@ def mesh_bytes(model: Model) -> bytes:
     return b"".join([struct.pack("<I", len(text)), text, *blocks.values()])
 
 
+def mesh_name(model: Model) -> str:
+    """What the block for a model is called: other models with the same name have the same one."""
+    gone = np.unique(model.line_part[~model.present[model.line_part]])  # their lines are not in it, and are in the geometry
+    return model.geometry + (f"-{hashlib.sha256(gone.tobytes()).hexdigest()[:8]}" if len(gone) else "")
+
+
 def mesh_file(model: Model) -> Path:
-    """The packed block of a model's triangles, made once."""
-    path = settings.DATA / "models" / f"{model.geometry}.mesh.gz"
+    """The packed block of a model's triangles and lines, made once."""
+    path = settings.DATA / "models" / f"{mesh_name(model)}.mesh.gz"
     if not path.exists():
         with whole(path) as draft:
             draft.write_bytes(gzip.compress(mesh_bytes(model), 1))

@@ -246,16 +246,18 @@ def list_parts(request: HttpRequest, slug: str, version: str = "") -> PartsOut:
     )  # fmt: skip
 
 
-_known_shapes: dict[str, list[int]] = {}
+_known_shapes: dict[tuple[str, int], list[int]] = {}
 
 
 def _shape_numbers(model: Model) -> list[int]:
     """A small number for each part's shape; found anew only when triangles change."""
-    if model.geometry not in _known_shapes:
+    key = model.geometry, len(model.parts)
+    found = _known_shapes.get(key)
+    if found is None:
         while len(_known_shapes) > 6:
             _known_shapes.pop(next(iter(_known_shapes)), None)
-        _known_shapes[model.geometry] = in_classes(forms_of(model).signature)[0].tolist()
-    return _known_shapes[model.geometry]
+        found = _known_shapes[key] = in_classes(forms_of(model).signature)[0].tolist()
+    return found
 
 
 @router.get("/studies/{slug}/mesh")

@@ -21,6 +21,7 @@ from django.utils import timezone
 from django.utils.text import slugify
 from numpy.typing import NDArray
 
+from studio.studies.mesh import mesh_name
 from warmgraphite.board.specification import Board
 from warmgraphite.errors import EditError, GraphiteError
 from warmgraphite.figures.figure import Figure
@@ -109,7 +110,7 @@ def facts_of(model: Model) -> dict[str, Any]:
     low, high = model.bounds.tolist()
     focus_low, focus_high = model.focus.tolist()
     return {
-        "geometry": model.geometry,
+        "geometry": mesh_name(model),
         "parts": int(model.present.sum()),
         "triangles": len(model.triangles),
         "low": low,

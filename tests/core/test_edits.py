@@ -20,6 +20,7 @@ from warmgraphite.ink.rules import Ink, default_pens
 from warmgraphite.model import Model
 from warmgraphite.model.edits import ModelEdit, RoleRule, apply_rules, label_of
 from warmgraphite.model.model import Contours, select_parts
+from warmgraphite.model.shapes import forms_of
 from warmgraphite.model.store import ModelStore
 from warmgraphite.passes.lines import KINDS, RANKS
 from warmgraphite.passes.store import PassStore
@@ -286,3 +287,10 @@ def test_states_of_a_model_share_what_takes_the_room(tmp_path: Path) -> None:
     first, last = again.load(versions[0]), again.load(versions[5])
     assert (first.parts[0].name, last.parts[0].name) == ("Wall", "Wall 4") and first.vertices is last.vertices
     assert last.version == versions[5] and replace(last).version == versions[5] and last.about() == model.about()
+    # A part that is gone from a newer file stays as a row: the same triangles, and one part more of which things are known.
+    forms_of(last), last.part_shape
+    more = replace(model, parts=(*model.parts, replace(model.parts[0], name="Gone", absent=True)))
+    assert more.body == model.body
+    found = again.load(store.save(more))
+    assert found.vertices is last.vertices and found.geometry == last.geometry
+    assert len(found.part_bounds) == len(found.part_shape) == len(forms_of(found).signature) == len(model.parts) + 1

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gzip
 import io
 import json
 import zipfile
@@ -17,6 +18,7 @@ from studio.jobs.models import Job
 from studio.studies.models import ModelFile, Study
 from tests.conftest import box, model_of
 from tests.core.test_health import gaping
+from tests.core.test_joined import wires_glb
 from tests.studio.conftest import Api
 from warmgraphite.model.glb import write_glb
 from warmgraphite.model.read import read_model
@@ -89,6 +91,26 @@ def test_dropped_parts_are_gone_from_the_drawing_and_come_back(api: Api) -> None
     for _ in range(3):
         api.post("/undo", {"base": api.study()["revision"]})
     assert api.study()["model"]["parts"] == 3 and api.get("/parts").json()["absent"] == [] and not before.present[1]
+
+
+def test_lines_that_are_dropped_are_gone_from_the_model_in_space_and_come_back(
+    jobs_at_once: None, scratch: Path, upload: Callable
+) -> None:
+    """They have no triangle, so that nothing else changes."""
+    wires_glb(scratch / "wires.glb")
+    api = Api(take(upload, scratch / "wires.glb")["result"]["slug"])
+
+    def edges() -> int:
+        got = api.get("/mesh", geometry=api.study()["model"]["geometry"])
+        data = gzip.decompress(got.content)
+        head = json.loads(data[4 : 4 + int.from_bytes(data[:4], "little")])
+        return int(head["blocks"]["edge_parts"][1]) // 4
+
+    whole, address = edges(), api.study()["model"]["geometry"]
+    assert edit(api, {"do": "drop", "parts": [1]})["state"] == "done"
+    assert edges() == whole - 3 and api.study()["model"]["geometry"] != address  # which browsers keep for good
+    assert edit(api, {"do": "restore", "parts": [1]})["state"] == "done"
+    assert edges() == whole and api.study()["model"]["geometry"] == address
 
 
 def test_a_gap_is_found_mended_and_the_mend_taken_back(jobs_at_once: None, scratch: Path, upload: Callable) -> None:

@@ -158,6 +158,11 @@ class Put:
     by: NDArray[np.float64]
 
 
+#: What is known of a model by its triangles alone, however many parts it has; and what has a row for each part.
+_OF_TRIANGLES = ("bounds", "heart", "far_parts", "extent", "anchor", "geometry", "body")
+_OF_EACH_PART = ("part_bounds", "part_shape", "forms")
+
+
 @dataclass(frozen=True)
 class Model:
     """Triangles with their parts and materials.
@@ -310,18 +315,9 @@ class Model:
     def said(self, **changes: Any) -> Model:
         """The model with other words about the same triangles; what was computed of the triangles is kept."""
         found = replace(self, **changes)
-        for name in (
-            "bounds",
-            "part_bounds",
-            "heart",
-            "far_parts",
-            "extent",
-            "anchor",
-            "geometry",
-            "body",
-            "part_shape",
-            "forms",
-        ):
+        # States of the same triangles may differ in how many parts they have: those that are gone from a newer file stay, as rows.
+        same = len(found.parts) == len(self.parts)
+        for name in _OF_TRIANGLES + (_OF_EACH_PART if same else ()):
             if name in self.__dict__:
                 found.__dict__[name] = self.__dict__[name]
         return found
