@@ -32,6 +32,13 @@ def test_a_pdf_with_layers_a_proof_that_is_lifted_and_a_set_that_goes_on(
         desk.bench("Sheet")
         desk.find("//section[@aria-label='Export']//button[.='Stop']")
         desk.find("//section[@aria-label='Export']//button[@role='combobox' and contains(., 'by trace and rank')]")
+        # A while without an answer does not end the waiting.
+        desk.driver.execute_script(
+            """const usual = window.fetch;
+            window.fetch = (asked) => (/api.jobs/.test(asked.url ?? asked) ? Promise.reject(new TypeError('no answer')) : usual(asked));
+            setTimeout(() => { window.fetch = usual; window.answered = true; }, 1500);"""
+        )
+        desk.wait(lambda: desk.driver.execute_script("return window.answered"), "the connection does not come back")
     desk.find("//section[@aria-label='Export']//a[contains(., '.pdf')]", 90).click()
     file = desk.wait(lambda: next(iter(downloads.glob("*.pdf")), None), "no PDF came down")
     with pikepdf.open(file) as pdf:

@@ -4,7 +4,7 @@ import { toast } from "sonner";
 import { create } from "zustand";
 
 import { answered, type Change, type Changed, type Command, type Desk, http, type Job, type Landmarks, type ModelEdit, Refused, type SavedView, type Study, type ViewKind } from "../api/client";
-import { isOpen } from "../shared/jobs";
+import { askJob, isOpen } from "../shared/jobs";
 import { Edits } from "./edits";
 import { useScreen } from "./screen";
 
@@ -18,7 +18,7 @@ export async function finished(job: Job, watch: (job: Job | null) => void): Prom
     while (isOpen(now)) {
       watch(now);
       await new Promise((r) => setTimeout(r, 150));
-      now = await answered<Job>(http.GET("/api/jobs/{job_id}", { params: { path: { job_id: now.id } } }));
+      now = await askJob(now.id);
     }
   } finally {
     watch(null);

@@ -49,7 +49,9 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
     placeholderData: keepPreviousData,
     queryFn: () => answered<Proof>(http.POST("/api/studies/{slug}/proofs", { params: { path: { slug } }, body: { paper: paper as "uncoated", black_only: blackOnly, own_paper: ownPaper, board: board?.id ?? "", page } })),
   });
-  const job = useJob(proof.data?.job);
+  const begun = proof.data?.job;
+  const followed = useJob(isOpen(begun) ? begun!.id : undefined);
+  const job = isOpen(begun) ? (followed.data ?? begun) : begun;
   useStoppedOnLeaving(job);
   const done = job?.state === "done" && !proof.isPlaceholderData;
   const found = job?.state === "done" ? (job.result as unknown as Found) : undefined;

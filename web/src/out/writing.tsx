@@ -1,12 +1,12 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { toast } from "sonner";
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
 
-import { answered, http, type Job, Refused } from "../api/client";
+import type { Job } from "../api/client";
 import { JobFile } from "../shared/JobFile";
-import { isOpen } from "../shared/jobs";
+import { askJob, isGone, isOpen, useJob } from "../shared/jobs";
 import { ProgressLine } from "../shared/ProgressLine";
 
 /** A file that is written in the background: how far it is, and how it ended. */
@@ -28,22 +28,14 @@ const useBegun = create<{ jobs: Record<string, number>; set: (place: string, job
   ),
 );
 
-const asked = (id: number) => answered<Job>(http.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } }));
-
 /** Begin to write a file, and follow it to its end, also after the page was left. A `place` is what is written, and from where. */
 export function useWriting(place: string): Writing {
   const queries = useQueryClient();
   const id = useBegun((s) => s.jobs[place]);
   const [before] = useState(id);
-  const { data, error } = useQuery({
-    queryKey: ["job", id],
-    enabled: id !== undefined,
-    queryFn: () => asked(id!),
-    retry: false,
-    refetchInterval: (q) => (q.state.error || (q.state.data && !isOpen(q.state.data)) ? false : 300),
-  });
+  const { data, error } = useJob(id);
   useEffect(() => {
-    if (error instanceof Refused && error.status === 404) useBegun.getState().set(place, null); // it was cleared away
+    if (isGone(error)) useBegun.getState().set(place, null); // it was cleared away
   }, [error, place]);
   const begin = async (make: () => Promise<Job>) => {
     try {
@@ -52,7 +44,7 @@ export function useWriting(place: string): Writing {
       useBegun.getState().set(place, now.id);
       while (isOpen(now)) {
         await new Promise((r) => setTimeout(r, 200));
-        now = await asked(now.id);
+        now = await askJob(now.id);
       }
       queries.setQueryData(["job", now.id], now);
       return now;

@@ -5,7 +5,7 @@ import { answered, http, type Job, type Parts, Refused, type Study } from "../ap
 import { finished, useChoices } from "../desk/study";
 import { goTo } from "../shared/address";
 import { Choice, Leaf } from "../shared/controls";
-import { isOpen } from "../shared/jobs";
+import { isOpen, useJob } from "../shared/jobs";
 import { ProgressLine } from "../shared/ProgressLine";
 
 export type Units = "m" | "cm" | "mm" | "ft" | "in";
@@ -23,12 +23,7 @@ export function Bring({ study, onDone }: { study?: Study; onDone?: (number: numb
   const [said, setSaid] = useState("");
   const [over, setOver] = useState(false);
   const [sending, setSending] = useState(false);
-  const job = useQuery<Job>({
-    queryKey: ["job", jobId],
-    enabled: jobId !== null,
-    queryFn: () => answered(http.GET("/api/jobs/{job_id}", { params: { path: { job_id: jobId! } } })),
-    refetchInterval: (q) => (q.state.data && ["done", "failed", "cancelled"].includes(q.state.data.state) ? false : 200),
-  });
+  const job = useJob(jobId ?? undefined, 200);
   const state = job.data?.state;
   const unpacked = state === "done" ? (job.data!.result as { slug?: string }).slug : undefined;
   useEffect(() => {
