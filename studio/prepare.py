@@ -25,16 +25,14 @@ def main() -> None:
 
 
 def prepare() -> None:
-    """Migrate; create the sample study where there is none, with its first drawing computed."""
+    """Migrate; create the sample study where there is none, drawn when it is looked at."""
     from django.conf import settings
     from django.core.management import call_command
 
     settings.DATA.mkdir(parents=True, exist_ok=True)
     call_command("migrate", verbosity=0)
-    from studio.studies.clearing import clear_unused
     from studio.studies.models import Study
 
-    clear_unused()
     if not Study.objects.filter(is_sample=True).exists():
         add_sample()
 
@@ -49,9 +47,7 @@ def add_sample() -> None:
     from demo.kiln_house import build_kiln_house
     from demo.notes import sample_notes
     from demo.views import sample_views, with_sample_words
-    from studio.studies.desk import store, tone_size, wanted
     from studio.studies.models import create_study
-    from warmgraphite.drawing import Drawing
     from warmgraphite.model.glb import write_glb
     from warmgraphite.model.read import read_model
 
@@ -59,13 +55,10 @@ def add_sample() -> None:
     write_glb(build_kiln_house(), path)
     file = {"name": path.name, "format": "GLB"}
     model, views = with_sample_words(read_model(path)), sample_views()
-    study = create_study(
+    create_study(
         "Alder Weir Kiln House", model, views, file, is_sample=True, finishes=sample_finishes(), wears=WORN,
         figures=sample_figures(model, {v.name: f"view-{k}" for k, v in enumerate(views, 1)}), notes=sample_notes(), boards=sample_boards(),
     )  # fmt: skip
-    document = study.document
-    view, look = document.desk.view, document.drawn_look(document.on_desk)
-    Drawing(study.model, view, tone_size(view), store(), ink=look).compute(wanted(look))
     add_second()
 
 

@@ -11,8 +11,11 @@ import os
 import signal
 import sys
 import threading
+from importlib import import_module
 
 from django.core.wsgi import get_wsgi_application
+
+from studio.parent import end_with_parent, wait_for_gate
 
 __all__ = ["main"]
 
@@ -42,7 +45,10 @@ def _warm() -> None:
 def main(address: str) -> None:
     """Serve at ``host:port`` until told to end."""
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "studio.settings")
+    end_with_parent()
     application = get_wsgi_application()
+    import_module("studio.urls")  # and with it all that answers, so that the first request waits for nothing
+    wait_for_gate()
     from django.conf import settings
     from waitress import create_server
 

@@ -5,8 +5,10 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
+from studio.start import data_folder
+
 ROOT = Path(__file__).resolve().parent.parent
-DATA = Path(os.environ.get("WARMGRAPHITE_DATA", ROOT / "data"))
+DATA = data_folder()
 
 # The server knows no accounts, so the key guards nothing that leaves it.
 SECRET_KEY = os.environ.get("WARMGRAPHITE_KEY", "on-this-desk-only")
@@ -41,7 +43,8 @@ DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 USE_TZ = True
 STATIC_URL = "/static/"
-WEB = ROOT / "web" / "dist"
+# In a release the built front end lies in this package, in a checkout where it is built.
+WEB = next((w for w in (ROOT / "studio" / "web", ROOT / "web" / "dist") if w.is_dir()), ROOT / "web" / "dist")
 WHITENOISE_ROOT = WEB if WEB.is_dir() else None
 WHITENOISE_INDEX_FILE = True
 WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/.+-[\w-]{8}\.\w+$"

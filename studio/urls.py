@@ -9,7 +9,7 @@ from django.core.exceptions import RequestDataTooBig, TooManyFieldsSent, TooMany
 from django.http import Http404, HttpRequest, HttpResponse
 from django.http.multipartparser import MultiPartParserError
 from django.urls import path, re_path
-from ninja import NinjaAPI
+from ninja import NinjaAPI, Schema
 from ninja.errors import HttpError, ValidationError
 
 from studio.jobs.api import router as jobs
@@ -29,6 +29,7 @@ from studio.studies.models import ChangedElsewhere, StudyUnreadable
 from studio.studies.notes_api import router as studies_notes
 from studio.studies.out_api import router as studies_out
 from studio.studies.proof_api import router as studies_proof
+from warmgraphite import __version__
 from warmgraphite.errors import GraphiteError
 
 log = logging.getLogger(__name__)
@@ -110,8 +111,20 @@ def _fault(request: HttpRequest, error: Exception) -> HttpResponse:
 
 @api.get("/ready", include_in_schema=False)
 def ready(request: HttpRequest) -> dict:
-    """Whether a worker has compiled and warmed its kernels."""
+    """Whether there is a worker that takes jobs."""
     return {"ready": any_ready()}
+
+
+class AboutOut(Schema):
+    """What runs here."""
+
+    version: str
+
+
+@api.get("/about", response=AboutOut)
+def about(request: HttpRequest) -> AboutOut:
+    """Which version this is."""
+    return AboutOut(version=__version__)
 
 
 def page(request: HttpRequest) -> HttpResponse:

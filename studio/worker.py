@@ -1,4 +1,4 @@
-"""The job worker: one process that warms its kernels, takes back lost jobs and then works the queue."""
+"""The job worker: one process that takes back lost jobs and then works the queue."""
 
 from __future__ import annotations
 
@@ -10,11 +10,15 @@ import time
 
 import django
 
+from studio.parent import end_with_parent, wait_for_gate
+from studio.warming import keep_for_good
+
 
 def main() -> None:
     """Serve until told to end."""
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "studio.settings")
     logging.getLogger("huey").setLevel(logging.WARNING)
+    end_with_parent()
     django.setup()
     from django.db import DatabaseError
 
@@ -27,18 +31,17 @@ def main() -> None:
     from studio.jobs.lanes import LANES
     from studio.jobs.queue import ending, huey, look_after, recover_lost, sweep
     from studio.sentences import no_room
-    from studio.warming import keep_for_good, warm_up
 
+    wait_for_gate()
     try:
         with leases.working():
             leases.clear_dead()
-            warm_up(1)
-            keep_for_good()
             recover_lost()
             sweep()
             threading.Thread(target=look_after, args=(ending,), daemon=True).start()
             threading.Thread(target=_clear, args=(ending,), daemon=True).start()
             threading.Thread(target=_draw_samples, args=(ending,), daemon=True).start()
+            threading.Thread(target=_warm, daemon=True).start()
             threads = sum(lane.at_once for lane in LANES)
             # A look into an empty queue takes 10 microseconds, and whoever changes a pen waits for the next one.
             consumer = huey.create_consumer(
@@ -56,13 +59,24 @@ def main() -> None:
         ending.set()
 
 
-def _clear(end: threading.Event, seconds: float = 3600.0) -> None:
-    """Every hour, put away what nothing refers to any more."""
+def _warm() -> None:
+    """Have the kernels of a first drawing in memory, where they are compiled."""
+    from warmgraphite.kernels.__main__ import is_complete, load_kept
+
+    if is_complete():
+        load_kept()
+    keep_for_good()
+
+
+def _clear(end: threading.Event, first: float = 120.0, seconds: float = 3600.0) -> None:
+    """Every hour, and once the first desk had its time, put away what nothing refers to any more."""
     from django.db import close_old_connections
 
     from studio.studies.clearing import clear_unused
 
-    while not end.wait(seconds):
+    wait = first
+    while not end.wait(wait):
+        wait = seconds
         try:
             clear_unused()
         except Exception as error:

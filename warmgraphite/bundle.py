@@ -16,6 +16,7 @@ import numpy as np
 import shapely
 from PIL import Image
 
+from warmgraphite import MADE_BY
 from warmgraphite.canvas.pixels import wire_picture
 from warmgraphite.collage.specification import default_traces
 from warmgraphite.drawing import Drawing, passes
@@ -331,6 +332,7 @@ def write_bundle(
             seconds[name] = {"seconds": round(_timed(drawing, BUNDLE_PASSES[name].passes), 4), **told[name]}
         about = {
             "format": FORMAT,
+            "made_by": MADE_BY,
             "frame": {"width": projection.width, "height": projection.height, "pixels": list(drawing.size)},
             "world_to_frame": projection.matrix.tolist(),
             "passes": seconds,

@@ -38,6 +38,7 @@ class Format:
     def upgraded(self, data: Data, name: str = "") -> Data:
         """What was kept in whatever format, in the format of today; ``data`` stays as it is. Raises :class:`ViewError`, which
         calls it ``name``, for what a newer version wrote."""
+        data = {k: v for k, v in data.items() if k != "made_by"}
         number = data.get("format", 0)
         if not isinstance(number, int) or isinstance(number, bool) or not 0 <= number <= self.number:
             raise ViewError(

@@ -55,7 +55,7 @@ def working() -> Iterator[None]:
 
 
 def mark_ready() -> None:
-    """Say that this worker has warmed its kernels and takes jobs."""
+    """Say that this worker takes jobs."""
     (_folder() / worker_name()).write_text("ready")
 
 

@@ -23,6 +23,7 @@ from django.db import transaction
 
 from studio.stock.models import StockPicture, kept_pictures
 from studio.studies.models import ModelFile, Revision, Study, create_study, facts_of, model_store, text_of
+from warmgraphite import MADE_BY
 from warmgraphite.canvas.own_faces import MOST_FACE, take_face
 from warmgraphite.errors import GraphiteError, ModelFileError, PictureError
 from warmgraphite.formats import Format, as_it_was
@@ -76,6 +77,7 @@ def pack_study(study: Study, path: Path, tell: Tell) -> None:
             json.dumps(
                 {
                     "format": ARCHIVE.number,
+                    "made_by": MADE_BY,
                     "study": document.model_dump(mode="json"),
                     "pictures": _pack_stock(out, text, lambda f: tell("Packing pictures", 0.5 + 0.5 * f)),
                 }
@@ -112,7 +114,7 @@ def pack_finish(text: str, path: Path, tell: Tell) -> None:
     with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED, compresslevel=3) as out:
         about = _pack_stock(out, text, lambda f: tell("Packing pictures", f))
         out.writestr("finish.json", text)
-        out.writestr("stock.json", json.dumps({"format": ARCHIVE.number, "pictures": about}))
+        out.writestr("stock.json", json.dumps({"format": ARCHIVE.number, "made_by": MADE_BY, "pictures": about}))
     tell("", 1.0)
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 
+from warmgraphite import MADE_BY
 from warmgraphite.board.specification import Board
 from warmgraphite.errors import ViewError
 from warmgraphite.formats import Format, as_it_was
@@ -39,4 +40,4 @@ def read_board(text: str, name: str = "The board") -> Board:
 
 def write_board_file(board: Board) -> str:
     """A board as the text of its file."""
-    return json.dumps({"format": BOARD.number, **board.model_dump(mode="json")}, indent=1, ensure_ascii=False)
+    return json.dumps({"format": BOARD.number, "made_by": MADE_BY, **board.model_dump(mode="json")}, indent=1, ensure_ascii=False)

@@ -20,6 +20,7 @@ import pikepdf
 import skia
 from numpy.typing import NDArray
 
+from warmgraphite import MADE_BY
 from warmgraphite.canvas.assembly import POINTS, Assembly, LayerPath, Node, Operators, Picture
 from warmgraphite.canvas.journal import Journal
 from warmgraphite.canvas.packed import LOSSLESS, Packed, pack
@@ -54,8 +55,8 @@ class Document:
     ) -> None:
         self.stream = skia.DynamicMemoryWStream()
         about = skia.PDF.Metadata()
-        about.fTitle, about.fSubject, about.fKeywords, about.fCreator = title, subject, keywords, "Warm Graphite"
-        about.fProducer = "Warm Graphite"
+        about.fTitle, about.fSubject, about.fKeywords, about.fCreator = title, subject, keywords, MADE_BY
+        about.fProducer = MADE_BY
         about.fPDFA = archival
         self.target = skia.PDF.MakeDocument(self.stream, about)
         self.archival, self.quality = archival, quality

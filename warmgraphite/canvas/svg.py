@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
+from warmgraphite import MADE_BY
 from warmgraphite.canvas.compact import outlines, svg_data
 from warmgraphite.canvas.fonts import face_file
 from warmgraphite.canvas.lettering import subset_font
@@ -191,5 +192,7 @@ class SvgCanvas:
             '<?xml version="1.0" encoding="UTF-8"?>\n'
             '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" version="1.1" '
             f'width="{width}mm" height="{height}mm" viewBox="0 0 {width} {height}">\n'
-            f"<title>{escape(self.title)}</title>\n{style}\n" + "\n".join(self.rows) + "\n</svg>\n"
+            f"<title>{escape(self.title)}</title>\n<metadata>{MADE_BY}</metadata>\n{style}\n"
+            + "\n".join(self.rows)
+            + "\n</svg>\n"
         )

@@ -12,6 +12,7 @@ from PIL import Image
 from trimesh.path.entities import Line
 from trimesh.visual.material import PBRMaterial
 
+from warmgraphite import MADE_BY
 from warmgraphite.colours import channels
 from warmgraphite.model.model import Model
 from warmgraphite.model.units import to_metres
@@ -81,4 +82,4 @@ def write_glb(model: Model, path: Path) -> None:
             mesh.visual = trimesh.visual.TextureVisuals(material=materials[part.material])
         mesh.metadata = said
         scene.add_geometry(mesh, node_name=part.path, geom_name=f"{index:05d}", parent_node_name=above)
-    path.write_bytes(scene.export(file_type="glb"))
+    path.write_bytes(scene.export(file_type="glb", tree_postprocessor=lambda tree: tree["asset"].update(generator=MADE_BY)))

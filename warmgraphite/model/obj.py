@@ -14,6 +14,7 @@ from pathlib import Path
 
 import numpy as np
 
+from warmgraphite import MADE_BY
 from warmgraphite.colours import channels
 from warmgraphite.errors import ModelFileError
 from warmgraphite.model.gathering import Gathering, beside
@@ -179,7 +180,7 @@ def write_obj(model: Model, path: Path) -> None:
     order = np.argsort(model.triangle_part, kind="stable")
     limits = np.searchsorted(model.triangle_part[order], np.arange(len(model.parts) + 1))
     with path.open("w", encoding="utf-8") as out:
-        out.write(f"mtllib {library.name}\n")
+        out.write(f"# {MADE_BY}\nmtllib {library.name}\n")
         out.writelines(f"v {x!r} {y!r} {z!r}\n" for x, y, z in (model.vertices + np.array(model.origin)).tolist())
         written, ends = 0, len(model.vertices)
         lines = (model.line_ends + np.array(model.origin)).tolist()

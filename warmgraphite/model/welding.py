@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.model._kernels import weld_points
+from warmgraphite.model.kernels import weld_points
 from warmgraphite.model.model import Model
 from warmgraphite.threads import in_threads
 

@@ -7,14 +7,17 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+from PIL import Image
+from PIL.ExifTags import Base
 
+from warmgraphite import MADE_BY
 from warmgraphite.canvas.pixels import make_straight_rgba
 from warmgraphite.errors import OutputError
 from warmgraphite.out.leaf import Leaf, Pixels
 from warmgraphite.out.settings import OutSettings
 from warmgraphite.view.frame import refuse_pixels
 
-__all__ = ["MOST_WRITTEN", "About", "Format", "on_white", "straight_pixels"]
+__all__ = ["MOST_WRITTEN", "About", "Format", "made_by", "on_white", "straight_pixels"]
 
 #: Pixels of a picture that is written: A0 at 300 to the inch, and a little more.
 MOST_WRITTEN = 150_000_000
@@ -45,6 +48,13 @@ class Format:
     is_pixels: bool
     many: bool = False
     options: tuple[Option, ...] = ("paper",)
+
+
+def made_by() -> Image.Exif:
+    """What a picture says in its Exif of the program that wrote it."""
+    said = Image.Exif()
+    said[Base.Software] = MADE_BY
+    return said
 
 
 def straight_pixels(leaf: Leaf, settings: OutSettings, most_side: int = 0, what: str = "") -> Pixels:

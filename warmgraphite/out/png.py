@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import io
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
+from PIL.PngImagePlugin import PngInfo
 
+from warmgraphite import MADE_BY
 from warmgraphite.canvas.pixels import make_straight_rgba
 
 __all__ = ["LARGE", "png_of"]
@@ -26,7 +29,9 @@ def png_of(pixels: NDArray[np.uint8], resolution: float | None = None) -> bytes:
 def packed(straight: NDArray[np.uint8], resolution: float | None = None) -> bytes:
     """The file of (h, w, 4) straight pixels."""
     out = io.BytesIO()
-    said = {"dpi": (resolution, resolution)} if resolution else {}
+    said: dict[str, Any] = {"dpi": (resolution, resolution)} if resolution else {}
+    said["pnginfo"] = PngInfo()
+    said["pnginfo"].add_text("Software", MADE_BY)
     # Of very large pictures the packing would take as long as all that was drawn; a little less of it saves half.
     level = 4 if straight.shape[0] * straight.shape[1] < LARGE else 1
     Image.fromarray(straight, "RGBA").save(out, "PNG", compress_level=level, **said)

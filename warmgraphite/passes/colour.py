@@ -111,6 +111,8 @@ def colour(scene: Scene, hiders: Occluders, seen: Surface, progress: Progress = 
     pixel = np.array([scene.projection.width / across, scene.projection.height / down])
     out = np.empty((height * width, 4), np.uint8)
 
+    uv = np.ascontiguousarray(pictures.uv) if pictures.any else None
+
     def of(points: NDArray, triangle: NDArray) -> NDArray[np.float32]:
         found = np.where(triangle[:, None] < 0, np.float32(0), flat[triangle])
         if pictures.any:
@@ -118,7 +120,7 @@ def colour(scene: Scene, hiders: Occluders, seen: Surface, progress: Progress = 
             # What of a picture is clear shows the material's plain colour.
             laid = found.copy()
             paint(
-                points, triangle, hiders.source, p.picture, hiders.forms, inverse, pixel, p.corner, p.uv, p.has_uv, p.axes,
+                points, triangle, hiders.source, p.picture, hiders.forms, inverse, pixel, p.corner, uv, p.has_uv, p.axes,
                 p.sizes, p.offsets, p.shapes, p.texels, laid,
             )  # fmt: skip
             found = laid + found * (1 - laid[:, 3:] / 255)

@@ -94,5 +94,6 @@ def fanned(
     """Rays (N · S, 3), starts and unit ways, about axes (N, 3): over the hemisphere, or with ``wide`` through a disc so wide."""
     count = len(start) * len(spread)
     rays_start, rays_way = np.empty((count, 3), np.float32), np.empty((count, 3), np.float32)
-    fan(start, axis, spread, turn, wide, rays_start, rays_way)
+    # A disc that is kept for all may only be read, and a part of one does not lie in one piece.
+    fan(start, np.require(axis, requirements="CW"), np.ascontiguousarray(spread), turn, wide, rays_start, rays_way)
     return rays_start, rays_way

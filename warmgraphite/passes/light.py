@@ -56,7 +56,8 @@ def shade_of(
     """
     out = np.empty(len(bent), np.float32)
     night = sun.altitude <= 0
-    tones_of(bent, good, ray, night, shade.steps, sun.strength, HALF, BACK, shade.sky, shade.ground, sun.ambient, out)
+    said = (float(v) for v in (shade.sky, shade.ground, sun.ambient))
+    tones_of(bent, good, ray, night, shade.steps, float(sun.strength), HALF, BACK, *said, out)
     return out
 
 

@@ -21,7 +21,7 @@ import shapely
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from warmgraphite.model._kernels import weld_points
+from warmgraphite.model.kernels import weld_points
 from warmgraphite.passes.cut import CutRegion, Mass, lifted, masses, settled
 from warmgraphite.passes.edges import WHOLE, intersections_of, topology_of
 from warmgraphite.passes.kernels import edges as edge_loops
@@ -309,7 +309,7 @@ def inside_frame(scene: Scene, edges: Edges) -> Edges:
 
 def stretches_of(start: NDArray, end: NDArray, row: NDArray, low: NDArray, high: NDArray) -> tuple[NDArray, NDArray]:
     """The ends (N, 3) of stretches ``low`` to ``high`` of the segments that ``row`` names."""
-    a, b = np.empty((len(row), 3)), np.empty((len(row), 3))
+    a, b, row = np.empty((len(row), 3)), np.empty((len(row), 3)), row.astype(np.int32, copy=False)
     in_stretches(lambda i, j: strokes.stretches(start, end, row, low, high, i, j, a, b), len(row), 1 << 16)
     return a, b
 

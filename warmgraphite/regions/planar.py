@@ -7,7 +7,7 @@ import shapely
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from warmgraphite.model._kernels import weld_points
+from warmgraphite.model.kernels import weld_points
 from warmgraphite.passes.kernels import planar as loops
 from warmgraphite.passes.lines import JOIN
 

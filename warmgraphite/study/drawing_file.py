@@ -7,6 +7,7 @@ from typing import Any
 
 from pydantic import Field, field_validator
 
+from warmgraphite import MADE_BY
 from warmgraphite.collage.kinds import KINDS
 from warmgraphite.errors import ViewError
 from warmgraphite.figures.figure import with_figure_ids
@@ -117,4 +118,6 @@ def write_drawing_file(view: ViewSpecification, look: Look, sheet: Sheet) -> str
     figures = look.figures if isinstance(look, DrawnLook) else ()
     notes = look.notes if isinstance(look, DrawnLook) else ()
     drawing = DrawingFile(view=view, finish=look.plain, sheet=sheet, marks=marks, figures=figures, notes=notes)
-    return json.dumps(drawing.model_dump(mode="json"), indent=1, ensure_ascii=False)
+    return json.dumps(
+        {"format": DRAWING.number, "made_by": MADE_BY, **drawing.model_dump(mode="json")}, indent=1, ensure_ascii=False
+    )

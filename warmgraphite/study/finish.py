@@ -8,6 +8,7 @@ from typing import Any
 
 from pydantic import Field, ValidationError, model_validator
 
+from warmgraphite import MADE_BY
 from warmgraphite.collage.specification import AnyTrace, Trace, default_traces
 from warmgraphite.errors import ViewError
 from warmgraphite.figures.figure import Figure
@@ -217,7 +218,7 @@ def compare_looks(first: Look, second: Look) -> list[Difference]:
 
 def write_finish(finish: Finish) -> str:
     """A finish as the text of its file."""
-    data = {"format": FINISH.number, "name": finish.name, **finish.plain.model_dump(mode="json")}
+    data = {"format": FINISH.number, "made_by": MADE_BY, "name": finish.name, **finish.plain.model_dump(mode="json")}
     return json.dumps(data, indent=1, ensure_ascii=False)
 
 

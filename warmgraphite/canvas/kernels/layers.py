@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from warmgraphite.kernels import kernel
 
 __all__ = ["over", "then"]
 
 
-@njit(nogil=True, cache=True)
+@kernel("u2[:,:,::1], u2[:,:,::1], u1[:,:,::1], u4, i8, i8, i8")
 def then(scale, shift, layer, opacity, mode, first, last):
     """Lay rows ``first`` to ``last`` of a layer (h, w, 4) over maps (h, w, 3) in 65,535ths; ``opacity`` in 257ths."""
     half, one, bits = np.uint32(32768), np.uint32(65535), np.uint32(16)
@@ -28,7 +29,7 @@ def then(scale, shift, layer, opacity, mode, first, last):
                 shift[r, c, k] = np.uint16(x if mode == 1 else min(x + colour, one))
 
 
-@njit(nogil=True, cache=True)
+@kernel("u2[:,:,::1], u2[:,:,::1], u1[:,:,::1], i8, i8, u1[:,:,::1]")
 def over(scale, shift, below, first, last, out):
     for r in range(first, last):
         for c in range(below.shape[1]):

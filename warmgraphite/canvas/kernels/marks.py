@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from warmgraphite.kernels import device, kernel
 
 __all__ = ["areas", "outlines", "path_data", "tinted"]
 
 
-@njit(nogil=True, cache=True)
+@kernel("f4[:,::1], f4[::1], i8[::1]")
 def outlines(xy, width, first):
     out = np.empty((2 * len(xy), 2), np.float32)
     for s in range(first.size - 1):
@@ -25,7 +26,7 @@ def outlines(xy, width, first):
     return out
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _edge(acc, x0, y0, x1, y1):
     """One side of an outline: what it covers of each pixel, as a difference along the row."""
     high, wide = acc.shape[0], acc.shape[1] - 2
@@ -70,7 +71,7 @@ def _edge(acc, x0, y0, x1, y1):
         x = after
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _side(acc, x0, y0, x1, y1):
     """One side of an outline, cut apart where it leaves the picture to the left or right: what lies left of it covers whole rows
     from their beginning, what lies right of it none."""
@@ -89,7 +90,7 @@ def _side(acc, x0, y0, x1, y1):
     _edge(acc, x0, y0, x1, y1)
 
 
-@njit(nogil=True, cache=True)
+@kernel("f4[:,::1], i8[::1], f8, f8, f8, f8, f4[:,::1]")
 def areas(points, first, sx, sy, tx, ty, acc):
     """Add the signed areas of closed outlines to differences along rows (h, w + 2)."""
     high, wide = acc.shape[0], acc.shape[1] - 2
@@ -109,7 +110,7 @@ def areas(points, first, sx, sy, tx, ty, acc):
             p = k
 
 
-@njit(nogil=True, cache=True)
+@kernel("f4[:,::1], u4[::1], u4[:,::1]")
 def tinted(acc, tints, out):
     """The tint (256,) of the share that each pixel (h, w) has of the areas (h, w + 2); none where there is none of it."""
     for y in range(out.shape[0]):
@@ -121,7 +122,7 @@ def tinted(acc, tints, out):
                 out[y, x] = tints[share]
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _written(out, n, value, digits, spaced):
     """One number, with a space before it where it has no sign."""
     if value < 0:
@@ -154,7 +155,7 @@ def _written(out, n, value, digits, spaced):
     return n
 
 
-@njit(nogil=True, cache=True)
+@kernel("i8[:,::1], i8[::1], b1, i8, b1")
 def path_data(xy, first, closed, digits, steps):
     """The text of marks: places, or ``steps`` from each place to the next."""
     out = np.empty(44 * len(xy) + 4 * first.size, np.uint8)

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from warmgraphite.kernels import kernel
 
 __all__ = ["block_means", "made_smaller", "straight_blocks"]
 
@@ -11,7 +12,10 @@ __all__ = ["block_means", "made_smaller", "straight_blocks"]
 FAINT = 8
 
 
-@njit(nogil=True, cache=True)
+@kernel(
+    "u1[:,:,:], i8, i8, i8, f4[:,:,::1]",
+    "u1[:,:,::1], i8, i8, i8, f4[:,:,::1]",
+)
 def block_means(pixels, side, first, last, means):
     """Fill rows ``first`` to ``last`` of ``means`` (bh, bw, 4) with the straight colour of blocks of ``side`` pixels of a premultiplied picture
     (h, w, 4), and how much there is of each."""
@@ -32,7 +36,10 @@ def block_means(pixels, side, first, last, means):
                 means[i, j, 2] = 255.0 * blue / total
 
 
-@njit(nogil=True, cache=True)
+@kernel(
+    "u1[:,:,:], i8, i8, i8, f4[:,:,::1], u1[:,:,::1]",
+    "u1[:,:,::1], i8, i8, i8, f4[:,:,::1], u1[:,:,::1]",
+)
 def straight_blocks(pixels, side, first, last, means, colour):
     """Fill the rows of blocks ``first`` to ``last`` of ``colour`` (h, w, 3) uint8: straight, and the mean of the block where the picture is as
     good as bare."""
@@ -52,7 +59,7 @@ def straight_blocks(pixels, side, first, last, means, colour):
                         colour[r, c, k] = np.uint8(min(255.0, means[i, c // side, k] + 0.5))
 
 
-@njit(nogil=True, cache=True)
+@kernel("u1[:,:,::1], u1[:,::1], i8, i8, u1[:,:,::1]")
 def made_smaller(colour, alpha, by, most, small):
     """Fill ``small`` (h, w, 3) with means of blocks of ``by`` pixels of a picture's straight ``colour`` (H, W, 3). How many pixels that leaves off by
     more than ``most`` of 255 where they are as opaque as ``alpha`` (H, W) says, and how many are not bare."""

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from warmgraphite.collage.kernels.filtering import BEVEL, HEIGHT, HUE, JOINT, LENGTH, LOOSE, PIECE, TONE, fading, line
 from warmgraphite.collage.kernels.noise import hashed, lattice, share_high, share_low, stirred
+from warmgraphite.kernels import device
 
 __all__ = ["CELLS_ROOM", "cells_row"]
 
@@ -17,7 +17,7 @@ _X, _Y, _FINE, _FIRST, _SECOND, _AT_X, _AT_Y = (k * PIECE for k in range(7))
 CELLS_ROOM = 7 * PIECE
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def _nearest(count, base, di, dj, loose, room, which):
     """Ask for every place whether the point of the cell ``di`` to the right and ``dj`` above its own is nearer than those before."""
     right, above, base = _F(di + 0.5), _F(dj + 0.5), np.int32(base + lattice(di, dj))
@@ -37,7 +37,7 @@ def _nearest(count, base, di, dj, loose, room, which):
         which[n] = h if nearer else which[n]
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def cells_row(us, vs, many_u, many_v, t, seed, room, which, tone, hue, joint, nx, ny):
     """Fill for places (n,): tone, hue, share of joint, and the slope both ways. ``room`` (CELLS_ROOM,) float32 and ``which`` (n,) int32 are
     room to work in."""

@@ -7,14 +7,15 @@ lower envelope of parabolas.
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from warmgraphite.kernels import kernel
 
 __all__ = ["along_rows", "down_columns", "settled"]
 
 _FAR = 1.0e9
 
 
-@njit(nogil=True, cache=True)
+@kernel("i4[:,::1], i8, i8, f4[:,::1]")
 def down_columns(labels, first, last, out):
     """Fill columns ``first`` to ``last`` of ``out`` (h, w) with the steps to the nearest cell of the column at a border: one with an
     unlike neighbour to any side."""
@@ -37,7 +38,7 @@ def down_columns(labels, first, last, out):
             out[r, c] = min(out[r, c], steps)
 
 
-@njit(nogil=True, cache=True)
+@kernel("f4[:,::1], i8, i8")
 def along_rows(steps, first, last):
     """Put, in rows ``first`` to ``last``, the distance to the nearest border, in steps, in place of that within the column."""
     width = steps.shape[1]
@@ -63,7 +64,7 @@ def along_rows(steps, first, last):
             steps[r, q] = np.sqrt(away * away + square[place[k]])
 
 
-@njit(nogil=True, cache=True)
+@kernel("f4[:,::1], i4[:,::1], f8, i8, i8, u2[:,::1], u1[:,::1]")
 def settled(steps, labels, scale, first, last, away, within):
     """Fill rows ``first`` to ``last`` of ``away`` (h, w) uint16 with distances as they are kept: the mean of each cell and its neighbours,
     as 1, 2, 1 weigh it both ways, so that steps of the grid are not seen, and half a cell more, because borders run between cells;

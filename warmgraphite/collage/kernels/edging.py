@@ -3,22 +3,22 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from warmgraphite.collage.kernels.noise import layered_row
+from warmgraphite.kernels import device, kernel
 
 __all__ = ["eased", "edge_rows"]
 
 _F = np.float32
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def eased(t):
     t = min(max(t, 0.0), 1.0)
     return t * t * (3.0 - 2.0 * t)
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def _deep(away, within, across, down, x, y):
     """Millimetres within the border at a place of the paper, below zero beside it."""
     height, width = away.shape
@@ -35,14 +35,14 @@ def _deep(away, within, across, down, x, y):
     return total
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def _noise(x, y, along, up, octaves, seed, pixel, room, out):
     fine = room[0]
     fine[:] = _F(min(along, up) / pixel)
     layered_row(x, y, along, up, octaves, seed, fine, room[1], room[2], out)
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@kernel("i8, i8, f8, f8, f8, f8, f8, f8, u2[:,::1], u1[:,::1], f8, f8, i8, f8, b1, i8, f4[:,::1]", fast=True)
 def edge_rows(
     first, last, x0, y0, across, down, middle_x, middle_y, away, within, step_x, step_y, kind, reach, outward, seed, out
 ):

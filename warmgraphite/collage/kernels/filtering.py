@@ -6,7 +6,8 @@ And the numbers that a texture is made of, in the order in which the loops have 
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from warmgraphite.kernels import device
 
 __all__ = ["NUMBERS", "PIECE", "SORTS", "fading", "line", "lines", "seen", "smooth"]
 
@@ -23,14 +24,14 @@ SORT, LENGTH, HEIGHT, JOINT, BOND, LOOSE, ROUGH, TONE, HUE, LAP, BEVEL, BULGE, B
 MARK_LENGTH, MARK_WIDTH, MARK_TURN, SHEETS, WEATHER, HUE_CELL, HUE_SHARE, LAYERS = range(13, 21)
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def smooth(low, high, value):
     """From 0 at ``low`` to 1 at ``high``."""
     t = min(max((value - low) / (high - low), 0.0), 1.0)
     return t * t * (3.0 - 2.0 * t)
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def fading(z):
     """About exp(−z), without asking for a function, so that several places go at once."""
     t = np.float32(1) / (np.float32(1) + z * np.float32(0.125))
@@ -39,7 +40,7 @@ def fading(z):
     return t * t
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def line(away, half, foot, many):
     """Share of a pixel ``foot`` wide, of which there are ``many`` to a metre, that a line ``half`` wide to either side takes, ``away``
     from it."""
@@ -47,7 +48,7 @@ def line(away, half, foot, many):
     return max(high - low, 0.0) * many
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def lines(at, apart, half, foot, many):
     """The same of lines ``apart``, where ``at`` is the place between two of them."""
     if foot < 0.6 * apart:
@@ -59,7 +60,7 @@ def lines(at, apart, half, foot, many):
     return near + (2.0 * half / apart - near) * smooth(0.6, 1.2, foot / apart)
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def seen(size, many):
     """How much of a thing of this size a pixel shows: all of it, or nothing but its mean."""
     return min(max(size * many - 1.0, 0.0), 1.0)

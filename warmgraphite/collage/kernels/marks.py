@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from warmgraphite.collage.kernels.filtering import (
     HEIGHT,
@@ -17,6 +16,7 @@ from warmgraphite.collage.kernels.filtering import (
     TONE,
 )  # fmt: skip
 from warmgraphite.collage.kernels.noise import hashed, lattice, share_high, share_low, stirred
+from warmgraphite.kernels import device
 
 __all__ = ["MARKS_ROOM", "marks_row"]
 
@@ -26,7 +26,7 @@ _X, _Y, _FOOT, _MANY, _TONE, _COVER = (k * PIECE for k in range(6))
 MARKS_ROOM = 6 * PIECE
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def _mark(count, base, di, dj, length, height, lean, width, per_mark, room, own):
     """Lay the mark of the rectangle ``di`` to the right and ``dj`` above its own over every place."""
     base, aside, above = np.int32(base + lattice(di, dj)), _F(di) * length, _F(dj) * height
@@ -49,7 +49,7 @@ def _mark(count, base, di, dj, length, height, lean, width, per_mark, room, own)
         room[_COVER + n] += share * (_F(1) - room[_COVER + n])
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def marks_row(us, vs, many_u, many_v, t, seed, room, own, tone, hue):
     """Fill tone and hue for places (n,). ``room`` (MARKS_ROOM,) float32 and ``own`` (n,) int32 are room to work in."""
     length, height, long, unlike, other_hue = t[LENGTH], t[HEIGHT], _F(t[MARK_LENGTH]), _F(t[TONE]), _F(t[HUE])

@@ -8,7 +8,8 @@ works on several places at once; that makes it five times as fast as place by pl
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from warmgraphite.kernels import device
 
 __all__ = ["chance", "hashed", "lattice", "layered_row", "quarters", "share_high", "share_low", "stirred"]
 
@@ -25,14 +26,14 @@ _HALF, _ONE = np.float32(1 / 32768), np.float32(1)
 _SPREAD = np.float32(1.82)
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def lattice(i, j, seed=0):
     """What a place of the lattice is hashed from; that of a sum is the sum of those of its parts."""
     # In 32 bits, and with signs, which is what processors turn into fractions at once.
     return _I(_I(_I(i) * _A) + _I(_I(_I(j) * _B) + _I(_I(seed) * _C)))
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def hashed(h):
     """32 well mixed bits, two numbers from 0 to 1: :func:`share_low` and :func:`share_high`."""
     h = _I(h ^ ((h >> _15) & _LOW15))
@@ -42,24 +43,24 @@ def hashed(h):
     return _I(h ^ ((h >> _16) & _LOW))
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def stirred(h):
     """32 more out of those."""
     k = _I(h * _M)
     return _I(k ^ ((k >> _15) & _LOW15))
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def share_low(h):
     return _F(_I(h & _LOW)) * _SHARE
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def share_high(h):
     return _F(_I((h >> _16) & _LOW)) * _SHARE
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def quarters(i, j, seed):
     """Four numbers from 0 to 1 that belong to a place of the lattice."""
     h = hashed(lattice(i, j, seed))
@@ -67,13 +68,13 @@ def quarters(i, j, seed):
     return share_low(h), share_high(h), share_low(k), share_high(k)
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def chance(i, j, seed):
     """A number from 0 to 1 that belongs to a place of the lattice."""
     return quarters(i, j, seed)[0]
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def _slope(h, x, y):
     h = _I(h ^ ((h >> _15) & _LOW15))
     h = _I(h * _M)
@@ -81,7 +82,7 @@ def _slope(h, x, y):
     return (_F(_I(h & _LOW)) * _HALF - _ONE) * x + (_F(_I((h >> _16) & _LOW)) * _HALF - _ONE) * y
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def _add(x, y, ax, ay, cx, bx, by, cy, base, strength, fine, cell, out):
     """Add one octave to ``out`` (n,): noise at ax x + ay y + cx and bx x + by y + cy, less of it where ``cell`` times ``fine`` (n,) comes
     near to 1. All is float32, ``base`` the hash of where the lattice begins."""
@@ -99,7 +100,7 @@ def _add(x, y, ax, ay, cx, bx, by, cy, base, strength, fine, cell, out):
         out[n] += seen * strength * (low + sy * (high - low))
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def layered_row(x, y, along, up, octaves, seed, fine, near_x, near_y, out):
     """Fill ``out`` (n,) float32 with unevenness of about −1 to 1 at places ``x``, ``y`` (n,) float64: octaves of noise, the coarsest with
     a lattice of ``along`` by ``up``; ``fine`` (n,) float32 says how many times finer a lattice may be: octaves beyond that are left

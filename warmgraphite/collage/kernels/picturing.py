@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from warmgraphite.collage.kernels.noise import chance
 from warmgraphite.collage.kernels.placing import place_on
+from warmgraphite.kernels import device, kernel
 
 __all__ = ["picture_rows"]
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def _texel(texels, begin, rows, columns, x, y, wraps, out, weight):
     """Add what lies at a place (in texels) of one level, between its four neighbours, to ``out`` (4,)."""
     x, y = x - 0.5, y - 0.5
@@ -33,7 +33,7 @@ def _texel(texels, begin, rows, columns, x, y, wraps, out, weight):
             out[3] += own * t[3]
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def _at(texels, start, shape, tile, u, v, level, wraps, out, weight):
     """The same between two levels; ``u``, ``v`` in shares of the example."""
     top = len(shape) - 1
@@ -47,7 +47,7 @@ def _at(texels, start, shape, tile, u, v, level, wraps, out, weight):
             _texel(texels, start[tile, low + k], rows, columns, u * columns, v * rows, wraps, out, part)
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def _strewn(texels, start, shape, table, axes, u, v, level, seed, value, out):
     """Three pieces of the example on a grid of triangles, blended as Gaussian noise."""
     # Triangles about a third of the example large (Heitz and Neyret, 2018).
@@ -83,7 +83,11 @@ def _strewn(texels, start, shape, table, axes, u, v, level, seed, value, out):
     out[3] = value[3]
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@kernel(
+    "i8, i8, UniTuple(f8, 4), i4[:,::1], i4[::1], f8[:,:,::1], f8[::1], b1[::1], u1[:,::1], f4[:,::1], i8[:,::1], i8[:,::1], "
+    "i8, f4[:,:,::1], f4[:,::1], f4[::1], f8, f8, f8[::1], i8, u1[:,:,::1]",
+    fast=True,
+)
 def picture_rows(
     first, last, place, triangle, row_of, table, usual, lying, share, texels, start, shape, kind, colours, axes, mean, aspect, wide,
     turned, seed, out,

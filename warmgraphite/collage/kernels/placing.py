@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from warmgraphite.kernels import device
 
 __all__ = ["place_on", "place_round", "place_run"]
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def place_round(x, y, row, table, usual, lying):
     """Metres along and up a round face, laid flat, at frame millimetres."""
     w = 1.0 / (table[row, 3, 0] * x + table[row, 3, 1] * y + table[row, 3, 2])
@@ -21,7 +22,7 @@ def place_round(x, y, row, table, usual, lying):
     return (v, u) if lying[row] else (u, v)
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def place_on(x, y, across, down, row, table, usual, lying):
     """Metres along and up a face at frame millimetres, and how much these change from there to the next pixel ``across`` and ``down``: u, v,
     then u and v across, u and v down."""
@@ -43,7 +44,7 @@ def place_on(x, y, across, down, row, table, usual, lying):
     return u, v, (ax - u * wx) * i, (bx - v * wx) * i, (ay - u * wy) * j, (by - v * wy) * j
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def place_run(x, y, across, down, row, table, us, vs, dus, dvs):
     """Fill metres along and up a flat face, and how much a pixel shows of both, for pixels side by side from (x, y) on."""
     ax, ay, a = table[row, 0, 0], table[row, 0, 1], table[row, 0, 2]

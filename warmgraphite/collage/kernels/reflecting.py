@@ -3,17 +3,21 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from warmgraphite.collage.kernels.edging import eased
 from warmgraphite.collage.kernels.noise import layered_row
+from warmgraphite.kernels import kernel
 
 __all__ = ["reflect_rows"]
 
 _F = np.float32
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@kernel(
+    "i8, i8, f8[::1], f8[::1], u1[:,::1], u1[:,::1], i8, i8[::1], i8, u1[:,::1], f4[::1], f8[:,::1], f8[::1], f4[::1], "
+    "u1[:,:,::1]",
+    fast=True,
+)
 def reflect_rows(first, last, corner, step, label, share, number, box, side, texels, away, plane, said, sky, out):
     """Fill rows ``first`` to ``last`` of ``out`` (h, w, 4) uint8, premultiplied, where ``label`` (h, w) has the ``number``.
 

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from warmgraphite.collage.kernels.filtering import BEVEL, BULGE, JOINT, LENGTH, fading, lines
+from warmgraphite.kernels import device
 
 __all__ = ["mesh_row", "ribs_row"]
 
 _F = np.float32
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def ribs_row(us, many_u, t, joint, nx):
     """Fill for places (n,): share of joint, where ribs have one, and the slope across them."""
     length, half, bevel, bulge = t[LENGTH], _F(0.5 * t[JOINT]), _F(t[BEVEL]), _F(t[BULGE])
@@ -35,7 +35,7 @@ def ribs_row(us, many_u, t, joint, nx):
         nx[n] = bulge * z * (_F(2) - abs(z)) * seen
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def mesh_row(us, vs, many_u, many_v, t, alpha):
     """Fill for places (n,) the share of wire in a mesh of squares that stand on a corner."""
     apart, half = t[LENGTH], 0.5 * t[JOINT]

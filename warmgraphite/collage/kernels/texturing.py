@@ -7,7 +7,6 @@ octave, units by fading into their mean. So far off a texture goes quiet, and no
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from warmgraphite.collage.kernels.cells import CELLS_ROOM, cells_row
 from warmgraphite.collage.kernels.filtering import HUE_CELL, HUE_SHARE, LAYERS, PIECE, ROUGH, SORT, WEATHER, smooth
@@ -16,6 +15,7 @@ from warmgraphite.collage.kernels.noise import layered_row
 from warmgraphite.collage.kernels.placing import place_on, place_run
 from warmgraphite.collage.kernels.ribs import mesh_row, ribs_row
 from warmgraphite.collage.kernels.units import units_row
+from warmgraphite.kernels import device, kernel
 
 __all__ = ["texture_rows"]
 
@@ -26,13 +26,13 @@ _TONE, _HUE, _JOINT, _COVER, _NX, _NY, _SUN_U, _SUN_V, _SHADE, _SHARE = (k * PIE
 _ROOM = max(CELLS_ROOM, MARKS_ROOM)
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def _towards(sun, axes, row, axis):
     """How far the sun stands along an axis of a face."""
     return sun[0] * axes[row, axis, 0] + sun[1] * axes[row, axis, 1] + sun[2] * axes[row, axis, 2]
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def _noise(u, v, many_u, many_v, along, up, octaves, seed, room, out):
     """Unevenness with a lattice of ``along`` by ``up`` metres, no finer than what pixels show of the face: ``many_u`` and ``many_v`` (n,)
     float32 are how many of them there are to a metre."""
@@ -44,7 +44,7 @@ def _noise(u, v, many_u, many_v, along, up, octaves, seed, room, out):
     layered_row(u, v, along, up, octaves, seed, fine, room[1][:count], room[2][:count], out)
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def _mixed(count, mortar, spread, strong, colours, mix, packed):
     """Fill ``packed`` (n,) with premultiplied pixels, out of tone, hue and all the rest in ``mix``."""
     red_0, green_0, blue_0 = colours[0, 0], colours[0, 1], colours[0, 2]
@@ -64,7 +64,7 @@ def _mixed(count, mortar, spread, strong, colours, mix, packed):
         packed[n] = _I(r | _I(g << _8) | _I(b << _16) | _I(a << _24))
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def _sun_on(us, vs, usual, lying, sun, axes, row, turned, suns_u, suns_v):
     """Fill how far the sun stands along and up the texture at places of one face."""
     if usual[row] == 0.0:
@@ -80,7 +80,11 @@ def _sun_on(us, vs, usual, lying, sun, axes, row, turned, suns_u, suns_v):
         suns_u[n], suns_v[n] = turned[0] * su + turned[1] * sv, turned[0] * sv - turned[1] * su
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@kernel(
+    "i8, i8, UniTuple(f8, 4), i4[:,::1], i4[::1], f8[:,:,::1], f8[::1], b1[::1], f8[:,:,::1], f8[::1], u1[:,::1], u1[:,::1], "
+    "f8[::1], f8[:,::1], f4[:,::1], f8, f8[::1], f8, f8, f8, i8, i4[:,::1]",
+    fast=True,
+)
 def texture_rows(
     first, last, place, triangle, row_of, table, usual, lying, axes, sun, shadow, share, numbers, layers, colours, size, turned, relief,
     joints, variation, seed, out,

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from warmgraphite.kernels import kernel
 
 __all__ = ["followed", "thin"]
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel("u1[:,::1]", division="numpy")
 def thin(ink):  # type: ignore[no-untyped-def]
     """Thin ``ink`` (h, w) uint8 of 0 and 1, in place, bare at its rim, to its skeleton (Zhang and Suen, "A fast parallel algorithm for
     thinning digital patterns", 1984)."""
@@ -48,7 +49,7 @@ def thin(ink):  # type: ignore[no-untyped-def]
             return
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel("u1[:,::1], i4[:,::1], i8[::1]", division="numpy")
 def followed(ink, points, first):  # type: ignore[no-untyped-def]
     """Follow a skeleton, which is eaten up: lines of pixels (row, column) into ``points`` (n, 2), each beginning at ``first``; gives how many
     lines there are. Lines begin at ends and at branches; what goes round has neither, and is taken last."""

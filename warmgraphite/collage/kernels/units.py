@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from warmgraphite.collage.kernels.filtering import (
     BASKET,
@@ -22,11 +21,12 @@ from warmgraphite.collage.kernels.filtering import (
     seen,
 )  # fmt: skip
 from warmgraphite.collage.kernels.noise import chance, quarters
+from warmgraphite.kernels import device
 
 __all__ = ["units_row"]
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def units_row(us, vs, waver, many_u, many_v, t, seed, state, tone, hue, joint, nx, ny):
     """Fill for places (n,) laid in courses, as bricks, boards and tiles are: tone, hue, share of joint, and the slope both ways.
     ``waver`` are metres that edges leave their line, ``many_u`` and ``many_v`` pixels to a metre, ``state`` what was found of the unit

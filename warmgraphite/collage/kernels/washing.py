@@ -7,9 +7,9 @@ After A. Bousseau, M. Kaplan, J. Thollot and F. Sillion, "Interactive watercolor
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from warmgraphite.collage.kernels.noise import layered_row
+from warmgraphite.kernels import device, kernel
 
 __all__ = ["wash_rows"]
 
@@ -18,13 +18,13 @@ _F = np.float32
 PIECE = 512
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def _smooth(low, high, value):
     t = min(max((value - low) / (high - low), 0.0), 1.0)
     return t * t * (3.0 - 2.0 * t)
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def _exp(x):
     """What e to the power of ``x`` is, float32 and not above 1, to some four places: without a call, so that the compiler works on several
     at once."""
@@ -38,7 +38,7 @@ def _exp(x):
     return t * t
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def _between(at, count):
     """Of cells in a row the one that lies before a place, and the share of the one behind it; ``at`` is in cells, from the first one's
     middle."""
@@ -47,7 +47,7 @@ def _between(at, count):
     return cell, inside - cell
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def _noise(x, y, along, up, octaves, seed, pixel, room, out):
     """Unevenness with a lattice of ``along`` by ``up`` millimetres, no finer than a ``pixel``."""
     count = len(x)
@@ -56,7 +56,7 @@ def _noise(x, y, along, up, octaves, seed, pixel, room, out):
     layered_row(x, y, along, up, octaves, seed, fine, room[1][:count], room[2][:count], out)
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@device(fast=True)
 def _laid(x, y, own_x, own_y, away, lit, top, bottom, said, pixel, room, share, density, second):
     """Fill for places (n,) the ``share`` that has the wash, its ``density``, and how much of it is the ``second`` pigment.
 
@@ -151,7 +151,11 @@ def _laid(x, y, own_x, own_y, away, lit, top, bottom, said, pixel, room, share, 
         density[n] = min(max(density[n], _F(0)), _F(4))
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@kernel(
+    "i8, i8, UniTuple(f8, 6), Tuple((i4[:,::1], i8[::1], i8[::1], i4[::1], u1[::1])), i4[::1], f8[:,:,::1], f8[:,::1], "
+    "i8[::1], u1[:,::1], u2[:,::1], UniTuple(f8, 2), f8[::1], u1[:,:,::1]",
+    fast=True,
+)
 def wash_rows(first, last, place, cover, wash_of, pigments, reach, seeds, shadow, away, step, said, out):
     """Fill rows ``first`` to ``last`` of ``out`` (h, w, 4), premultiplied.
 

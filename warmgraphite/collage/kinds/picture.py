@@ -51,12 +51,13 @@ class PictureTrace(OnFaces):
         if found is None:  # it is not in the stock here
             return np.zeros((*laid.triangle.shape, 4), np.uint8)
         out = np.empty((*laid.triangle.shape, 4), np.uint8)
+        axes = np.ascontiguousarray(found.axes)
         lies, way, wide = laid.lies, self.way, self.real_width * found.span
 
         def rows(first: int, last: int) -> None:
             picture_rows(
                 first, last, laid.place, laid.triangle, laid.row_of, lies.table, lies.usual, lies.lying, laid.share, found.texels,
-                found.start, found.shape, found.kind, found.table, found.axes, found.mean, found.aspect, wide, way, self.seed, out,
+                found.start, found.shape, found.kind, found.table, axes, found.mean, found.aspect, wide, way, self.seed, out,
             )  # fmt: skip
 
         in_stretches(rows, len(out), 32)

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
+
+from warmgraphite.kernels import kernel
 
 __all__ = ["colonise"]
 
 
-@njit(cache=True)
+@kernel("f8[:,::1], i4[::1], i8, f8[:,::1], f8, f8, f8, f8, f8, f8[::1]")
 def colonise(
     points: NDArray[np.float64], parent: NDArray[np.int32], count: int, attractors: NDArray[np.float64], step: float, reach: float, kill: float,
     up: float, wander: float, chance: NDArray[np.float64],

@@ -7,26 +7,27 @@ counting crossings, whatever the order and direction of the rings, so that rings
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from warmgraphite.ink.kernels.strokes import share
+from warmgraphite.kernels import device, kernel
+from warmgraphite.kernels.arrays import grown, grown_rows
 
 __all__ = ["clipped", "course_crossings", "course_marks", "course_rows", "depth_within", "evenly_strewn", "inside", "kept_points"]
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _shift(k, disorder, key):
     """How far line k lies from its place, in steps."""
     return disorder * 0.38 * (2.0 * share(key, np.uint64(k + 1_000_003)) - 1.0) if disorder > 0.0 else 0.0
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _on_paper(h, a, b):
     w = h[2, 0] * a + h[2, 1] * b + h[2, 2]
     return (h[0, 0] * a + h[0, 1] * b + h[0, 2]) / w, (h[1, 0] * a + h[1, 1] * b + h[1, 2]) / w
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _apart(h, a, b, step, unit):
     """Millimetres between a line and the next at a place of it, and of paper to a ``unit`` along it."""
     x, y = _on_paper(h, a, b)
@@ -37,7 +38,7 @@ def _apart(h, a, b, step, unit):
     return abs(tx * (y2 - y) - ty * (x2 - x)) / size, size / unit
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], i8[::1], i8[::1], f8[:,:,::1], f8[:,:,::1], f8, f8, f8, f8, f8, i8[::1], f8, u8[::1]")
 def course_crossings(points, first, groups, planes, papers, step, at, unit, least, most, drops, disorder, keys):
     """Where lines of a course cross outlines, group by group: the group, the number of the line, and how far along it; and for each
     group how often lines are halved everywhere, and how near stretches must be to be one.
@@ -91,7 +92,7 @@ def course_crossings(points, first, groups, planes, papers, step, at, unit, leas
     return group, number, along, level, joined
 
 
-@njit(nogil=True, cache=True)
+@kernel("i4[::1], i8[::1], f8[::1], f8[::1]")
 def course_rows(group, number, along, joined):
     """Crossings in order of group, line and place, taken two by two: the group and the number of the line of each stretch within,
     where it begins and where it ends. Stretches less than ``joined`` (G,) apart are one."""
@@ -114,7 +115,7 @@ def course_rows(group, number, along, joined):
     return owner[:n].copy(), rows[:n].copy(), begins[:n].copy(), ends[:n].copy()
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _halvings(k):
     """How often a number can be halved."""
     if k == 0:
@@ -126,7 +127,7 @@ def _halvings(k):
     return n
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _field_at(field, per_mm, x, y):
     i, j = int(y * per_mm[1]), int(x * per_mm[0])
     if i < 0 or j < 0 or i >= field.shape[0] or j >= field.shape[1]:
@@ -134,7 +135,7 @@ def _field_at(field, per_mm, x, y):
     return field[i, j] / 255.0
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _wanted(k, x, y, from_end, level, suggested, dark, key, middle, field, per_mm, steps, drop):
     """Whether a mark of line k is drawn at a place: for how close lines lie there, how dark it is, and what is only suggested."""
     halved = _halvings(k)
@@ -153,7 +154,7 @@ def _wanted(k, x, y, from_end, level, suggested, dark, key, middle, field, per_m
     return True
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _smooth(key, u, v):
     """Smooth noise over a plane, from −1 to 1."""
     i, j = np.floor(u), np.floor(v)
@@ -167,7 +168,10 @@ def _smooth(key, u, v):
     return total
 
 
-@njit(nogil=True, cache=True)
+@kernel(
+    "i4[::1], i8[::1], f8[::1], f8[::1], f8[:,:,::1], f8, f8, f8, f8[::1], f8, f8, f8, f8, i8[::1], f8, f8[::1], u8[::1], "
+    "UniTuple(f8, 2), u1[:,::1], UniTuple(f8, 2), i8, i8[::1]",
+)
 def course_marks(
     owner, rows, begins, ends, papers, step, at, disorder, marks, along, slip, loose, least, levels, suggested, darks, keys, middle,
     field, per_mm, steps, drops,
@@ -233,7 +237,7 @@ def course_marks(
                 elif opened and not kept:
                     opened = False
                     if n == len(out):
-                        out, line = _longer(out, line)
+                        out, line = grown_rows(out, 2 * len(out)), grown(line)
                     f = i / pieces
                     out[n, 0], out[n, 1] = x0 + open_at * (x1 - x0), y0 + open_at * (y1 - y0)
                     out[n, 2], out[n, 3] = x0 + f * (x1 - x0), y0 + f * (y1 - y0)
@@ -277,7 +281,7 @@ def course_marks(
                 if not _wanted(k, x, y, near, max(own, level), suggested, dark, key, middle, field, per_mm, steps, drop):
                     continue
                 if n == len(out):
-                    out, line = _longer(out, line)
+                    out, line = grown_rows(out, 2 * len(out)), grown(line)
                 out[n, 0], out[n, 1], out[n, 2], out[n, 3] = xa, ya, xb, yb
                 line[n] = g
                 n += 1
@@ -285,7 +289,7 @@ def course_marks(
     return out[:n].copy(), line[:n].copy()
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _share_along(h, begin, end, b, f):
     """Where a place that divides a line on paper by ``f`` divides it on its face."""
     w0 = h[2, 0] * begin + h[2, 1] * b + h[2, 2]
@@ -293,15 +297,7 @@ def _share_along(h, begin, end, b, f):
     return f * w0 / (w1 + f * (w0 - w1)) if abs(w0 - w1) > 1e-15 else f
 
 
-@njit(nogil=True, cache=True)
-def _longer(out, line):
-    more, numbers = np.empty((2 * len(out), out.shape[1])), np.empty(2 * len(line), np.int64)
-    more[: len(out)] = out
-    numbers[: len(line)] = line
-    return more, numbers
-
-
-@njit(nogil=True, cache=True)
+@device()
 def _bands(points, first):
     """The sides of outlines by bands of y: (lowest y, bands to a unit, where each band begins, sides as first and last point)."""
     sides = len(points)
@@ -339,7 +335,7 @@ def _bands(points, first):
     return low, per, starts, held, begin, end
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _within(points, bands, x, y):
     low, per, starts, held, begin, end = bands
     count = starts.size - 1
@@ -357,7 +353,7 @@ def _within(points, bands, x, y):
     return found
 
 
-@njit(nogil=True, cache=True)
+@device()
 def inside(points, first, xy):
     """(N,) which places lie within outlines."""
     out = np.zeros(len(xy), np.bool_)
@@ -368,7 +364,7 @@ def inside(points, first, xy):
     return out
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], i8[::1], f8[:,::1], f8, f8, b1")
 def depth_within(points, first, xy, width, height, level):
     """(N,) how far places (N, 2) lie from the nearest surface: a side of the outlines within a paper ``width`` by ``height``, beyond
     which the paper ends, and, unless what is seen is ``level``, not one that what it fills lies above. Infinite where none is."""
@@ -394,7 +390,7 @@ def depth_within(points, first, xy, width, height, level):
     return np.sqrt(out)
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], i8[::1], f8[:,::1], f8[::1]")
 def kept_points(points, first, xy, reach):
     """(N,) which places (N, 2) lie within outlines, at least ``reach`` (N,) from every side."""
     out = np.zeros(len(xy), np.bool_)
@@ -422,7 +418,7 @@ def kept_points(points, first, xy, reach):
     return out
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], i8[::1], f8[:,::1], i8[::1]")
 def clipped(points, first, xy, begins):
     """What of polylines (``xy`` (V, 2), each from ``begins[s]`` to ``begins[s + 1]``) lies within outlines: points, where each
     piece begins, and the polyline that it is of."""
@@ -467,13 +463,7 @@ def clipped(points, first, xy, begins):
                     mid = 0.5 * (before + after)
                     if _within(points, bands, x0 + mid * dx, y0 + mid * dy):
                         if n + 4 > room:
-                            more, numbers, owner = (
-                                np.empty((2 * room, 2)),
-                                np.empty(2 * room, np.int64),
-                                np.empty(2 * room, np.int64),
-                            )
-                            more[:n], numbers[:pieces], owner[:pieces] = out[:n], starts[:pieces], of[:pieces]
-                            out, starts, of, room = more, numbers, owner, 2 * room
+                            out, starts, of, room = grown_rows(out, 2 * room), grown(starts), grown(of), 2 * room
                         if not opened:
                             starts[pieces], of[pieces] = n, s
                             pieces += 1
@@ -489,7 +479,7 @@ def clipped(points, first, xy, begins):
     return out[:n].copy(), starts[: pieces + 1].copy(), of[:pieces].copy()
 
 
-@njit(nogil=True, cache=True)
+@kernel("i8, i8")
 def evenly_strewn(count, seed):
     """(count, 2) places on a torus of side 1 in an order of which every beginning lies evenly: each is the best of several that
     were tried, the one farthest from all before (Mitchell 1991)."""

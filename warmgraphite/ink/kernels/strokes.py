@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from warmgraphite.kernels import device, kernel
 
 __all__ = ["corners", "dashed", "lengths", "oriented", "ribbons", "room", "split_at_corners"]
 
@@ -19,7 +20,7 @@ GAP = (0.7, 2.2)
 HELD = 2.5
 
 
-@njit(nogil=True, cache=True)
+@device()
 def mixed(a, b):
     """A number from two: the finalizer of splitmix64 (Steele, Lea and Flood 2014)."""
     z = (a ^ (b * np.uint64(0x9E3779B97F4A7C15))) + np.uint64(0x9E3779B97F4A7C15)
@@ -28,13 +29,13 @@ def mixed(a, b):
     return z ^ (z >> np.uint64(31))
 
 
-@njit(nogil=True, cache=True)
+@device()
 def share(a, b):
     """From 0 to 1, of two numbers."""
     return np.float64(mixed(a, b) >> np.uint64(11)) * (1.0 / 9007199254740992.0)
 
 
-@njit(nogil=True, cache=True)
+@device()
 def wave(key, at):
     """Smooth noise from −1 to 1 at a place in waves: heights at whole numbers, joined by Perlin's quintic (2002)."""
     k = np.floor(at)
@@ -44,7 +45,7 @@ def wave(key, at):
     return a + (b - a) * t * t * t * (t * (6.0 * t - 15.0) + 10.0)
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], i8[::1], f8")
 def split_at_corners(xy, first, least):
     n_out = 0
     for s in range(first.size - 1):
@@ -80,7 +81,7 @@ def split_at_corners(xy, first, least):
 TILT = 0.61803
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], i8[::1]")
 def oriented(xy, first):
     """Polylines that begin at the end that lies first along one slanting direction; closed ones at their first point, all round
     the same way. So a stroke is the same, however its pieces were found."""
@@ -96,16 +97,18 @@ def oriented(xy, first):
                 area += xy[k, 0] * xy[k + 1, 1] - xy[k + 1, 0] * xy[k, 1]
             for k in range(count + 1):
                 step = k if area > 0 else -k
-                out[a + k] = xy[a + (start - a + step) % count]
+                p = a + (start - a + step) % count
+                out[a + k, 0], out[a + k, 1] = xy[p, 0], xy[p, 1]
         elif xy[last, 0] + TILT * xy[last, 1] < xy[a, 0] + TILT * xy[a, 1]:
             for k in range(b - a):
-                out[a + k] = xy[last - k]
+                out[a + k, 0], out[a + k, 1] = xy[last - k, 0], xy[last - k, 1]
         else:
-            out[a:b] = xy[a:b]
+            for k in range(a, b):
+                out[k, 0], out[k, 1] = xy[k, 0], xy[k, 1]
     return out, first
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], i8[::1], i8[::1]")
 def corners(way, begins, other):
     """For ends with the unit ``way`` (N, 2) into their strokes, and the ``other`` ends at each: which are real corners."""
     found = np.zeros(len(way), np.bool_)
@@ -128,7 +131,7 @@ def corners(way, begins, other):
     return found
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], i8[::1]")
 def lengths(xy, first):
     out = np.zeros(first.size - 1)
     for s in range(out.size):
@@ -137,7 +140,7 @@ def lengths(xy, first):
     return out
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], i8[::1], f8[::1]")
 def dashed(xy, first, dash):
     whole = dash.sum()
     marks = dash.size // 2
@@ -188,7 +191,7 @@ def dashed(xy, first, dash):
     return points, np.array(begins, np.int64), np.array(of, np.int32)
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[::1], i8[::1], f8[:,::1], i4[::1]")
 def room(length, first, dials, hand):
     """How many points the ribbons of each stroke may need."""
     out = np.empty(length.size, np.int64)
@@ -202,7 +205,7 @@ def room(length, first, dials, hand):
     return out
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _place(xy, a, b, at, s):
     """The point, the unit way and the segment at ``s`` millimetres along a polyline, from segment ``at`` with its start; before
     and after its ends it goes straight on."""
@@ -217,7 +220,7 @@ def _place(xy, a, b, at, s):
     return xy[k, 0] + wx * (s - start), xy[k, 1] + wy * (s - start), wx, wy, k, start
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _pass_along(xy, a, b, total, low, high, shift, weight, key, dial, free, out, width, begins, n):
     """One going of the pen from ``low`` to ``high`` millimetres along a polyline; returns where the next point goes."""
     waver, length_of_wave, pressure, mismatch, lifts = dial[0], dial[1], dial[4], dial[6], dial[3]
@@ -290,7 +293,10 @@ def _pass_along(xy, a, b, total, low, high, shift, weight, key, dial, free, out,
     return n
 
 
-@njit(nogil=True, cache=True)
+@kernel(
+    "f8[:,::1], i8[::1], f8[::1], f8[::1], u8[::1], b1[:,::1], f8[:,::1], u8[::1], i4[::1], i8[::1], f4[:,::1], f4[::1], "
+    "b1[::1], i8[::1]",
+)
 def ribbons(xy, first, length, weight, identity, corner, dials, seeds, hand, slot, out, width, begins, used):
     for s in range(length.size):
         a, b = first[s], first[s + 1]

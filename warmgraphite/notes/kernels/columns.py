@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from warmgraphite.kernels import kernel
 
 __all__ = ["stacked"]
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], i8[::1], i8, i8[::1], i8[::1], i8[::1]")
 def stacked(cost, order, rising, low, high, apart):
     """The cheapest heights (N,), as numbers of the grid, of texts one below another in an ``order`` (N,), and what they cost together, which is infinite where
     there are none. ``cost`` (N, H) is of each text at each height; the first ``rising`` of the order stand before ``high`` (N,) of the grid, the others from

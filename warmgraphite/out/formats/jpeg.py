@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from PIL import Image
 
-from warmgraphite.out.format import About, Format, on_white, straight_pixels
+from warmgraphite.out.format import About, Format, made_by, on_white, straight_pixels
 from warmgraphite.out.leaf import Leaf
 from warmgraphite.out.settings import OutSettings
 
@@ -16,7 +16,7 @@ def _write(leaves: Sequence[Leaf], settings: OutSettings, _about: About) -> byte
     out = io.BytesIO()
     found = on_white(straight_pixels(leaves[0], settings, 65_500, "JPEG"))
     dpi = (round(settings.resolution),) * 2
-    Image.fromarray(found, "RGB").save(out, "JPEG", quality=settings.quality, subsampling=0, dpi=dpi)
+    Image.fromarray(found, "RGB").save(out, "JPEG", quality=settings.quality, subsampling=0, dpi=dpi, exif=made_by())
     return out.getvalue()
 
 

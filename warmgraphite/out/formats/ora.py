@@ -10,6 +10,7 @@ from xml.sax.saxutils import quoteattr
 import numpy as np
 from PIL import Image
 
+from warmgraphite import MADE_BY
 from warmgraphite.canvas.pixels import make_straight_rgba, raster_on
 from warmgraphite.out.format import MOST_WRITTEN, About, Format
 from warmgraphite.out.leaf import Leaf, Pixels
@@ -56,7 +57,7 @@ def _write(leaves: Sequence[Leaf], settings: OutSettings, _about: About) -> byte
         file.writestr(
             "stack.xml",
             f'<?xml version="1.0" encoding="UTF-8"?>\n<image version="0.0.6" w="{across}" h="{down}" xres="{round(resolution)}" '
-            f'yres="{round(resolution)}">\n<stack>\n{stack}\n</stack>\n</image>\n',
+            f'yres="{round(resolution)}">\n<!-- {MADE_BY} -->\n<stack>\n{stack}\n</stack>\n</image>\n',
         )
         merged = leaf.pixels(size)
         make_straight_rgba(merged)

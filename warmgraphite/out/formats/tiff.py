@@ -7,6 +7,7 @@ from collections.abc import Sequence
 
 from PIL import Image
 
+from warmgraphite import MADE_BY
 from warmgraphite.out.format import About, Format, straight_pixels
 from warmgraphite.out.leaf import Leaf
 from warmgraphite.out.settings import OutSettings
@@ -20,7 +21,7 @@ def _write(leaves: Sequence[Leaf], settings: OutSettings, about: About) -> bytes
     picture = Image.fromarray(straight_pixels(leaves[0], settings), "RGBA")
     picture.save(
         out, "TIFF", compression="tiff_lzw", dpi=(settings.resolution,) * 2, tiffinfo={_EXTRA_SAMPLES: _UNASSOCIATED},
-        description=about.title.encode("ascii", "replace").decode(),
+        software=MADE_BY, description=about.title.encode("ascii", "replace").decode(),
     )  # fmt: skip
     return out.getvalue()
 

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from PIL import Image
 
-from warmgraphite.out.format import About, Format, straight_pixels
+from warmgraphite.out.format import About, Format, made_by, straight_pixels
 from warmgraphite.out.leaf import Leaf
 from warmgraphite.out.settings import OutSettings
 
@@ -16,7 +16,8 @@ def _write(leaves: Sequence[Leaf], settings: OutSettings, _about: About) -> byte
     out = io.BytesIO()
     found = Image.fromarray(straight_pixels(leaves[0], settings, 16_383, "WebP"), "RGBA")
     # The full quality is without loss.
-    found.save(out, "WEBP", quality=settings.quality, lossless=settings.quality == 100, method=3, exact=settings.quality == 100)
+    exact = settings.quality == 100
+    found.save(out, "WEBP", quality=settings.quality, lossless=exact, method=3, exact=exact, exif=made_by())
     return out.getvalue()
 
 

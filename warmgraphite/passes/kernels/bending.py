@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from warmgraphite.kernels import kernel
 
 __all__ = ["bent_rows"]
 
 
-@njit(nogil=True, cache=True)
+@kernel("i8, i8, i8[::1], i8[::1], i8[::1], i8[::1], i8, f8[:,::1], f8[:,::1], f8[::1], f4[:,::1]")
 def bent_rows(first, last, welded, order, starts, sizes, most, area, unit, limit, out):
     """Fill corners ``first`` to ``last`` of ``out`` (3 T, 3) float32 with the mean, of length one, of the faces about each corner's
     vertex that bend less from its own than a cosine ``limit`` (3 T,) says.

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
-from warmgraphite.passes.kernels.arrays import grown
+from warmgraphite.kernels import kernel
+from warmgraphite.kernels.arrays import grown, grown_rows
 from warmgraphite.passes.kernels.hiding import _depth, _envelope
 
 __all__ = ["fallen", "tone_lines"]
 
 
-@njit(nogil=True, cache=True)
+@kernel("i8, i8, f8[:,::1], f8[:,::1], f8, f8[:,::1], b1[::1], f8[::1], f8[::1], i8[::1], i4[::1], f8, f8, f8, i8, i8, f8")
 def fallen(
     first, last, a, b, slack, forms, tri_pane, tri_near, tri_far, cell_start, cell_tri, left, top, size, nx, ny, aside,
 ):  # fmt: skip
@@ -73,7 +73,7 @@ def fallen(
     return out_piece[:rows], out_from[:rows], out_to[:rows], out_tri[:rows]
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,:,::1], f8[:,::1], f8[::1], i8, i8")
 def tone_lines(corners, tone, levels, first, last):
     """Where an even tone (T, 3) of corners crosses ``levels`` on triangles ``first`` to ``last``: ends (N, 3), triangle."""
     room = 64
@@ -99,9 +99,9 @@ def tone_lines(corners, tone, levels, first, last):
             if found < 2:
                 continue
             if rows == row.size:
-                more_start, more_end = np.empty((2 * rows, 3)), np.empty((2 * rows, 3))
-                more_start[:rows], more_end[:rows] = start, end
-                start, end, row = more_start, more_end, grown(row)
-            start[rows], end[rows], row[rows] = at[0], at[1], t
+                start, end, row = grown_rows(start, 2 * rows), grown_rows(end, 2 * rows), grown(row)
+            for m in range(3):
+                start[rows, m], end[rows, m] = at[0, m], at[1, m]
+            row[rows] = t
             rows += 1
     return start[:rows], end[:rows], row[:rows]

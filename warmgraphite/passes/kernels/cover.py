@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
-from warmgraphite.passes.kernels.arrays import grown
+from warmgraphite.kernels import device, kernel
+from warmgraphite.kernels.arrays import grown
 
 __all__ = ["covered"]
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _lay(acc, x0, y0, x1, y1, first, last, left):
     """Add an edge's turn of cover to rows ``first`` to ``last``: running sums along a row are then the share that is covered.
 
@@ -64,7 +64,7 @@ def _lay(acc, x0, y0, x1, y1, first, last, left):
         x = onward
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], i8[::1], i8[::1], f8[:,::1], i8, i8, i4[:,::1]")
 def covered(points, ring_start, cell_ring, box, first, last, whole):
     """Cells over rows ``first`` to ``last`` of pixels: rows (pixel, cell, share) of the pixels that several share.
 

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from warmgraphite.kernels import device, kernel
+from warmgraphite.kernels.arrays import grown_rows
 
 __all__ = ["LEAF", "box_tree", "crossings", "morton_codes", "triangle_boxes"]
 
@@ -11,7 +13,7 @@ __all__ = ["LEAF", "box_tree", "crossings", "morton_codes", "triangle_boxes"]
 LEAF = 4
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], i4[:,::1], f8[:,::1], f8[:,::1], i8, i8")
 def triangle_boxes(points, triangles, low, high, first, last):
     """Fill in the boxes (T, 3) of triangles ``first`` to ``last``."""
     for t in range(first, last):
@@ -21,7 +23,7 @@ def triangle_boxes(points, triangles, low, high, first, last):
             high[t, k] = max(a, b, c)
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], f8[:,::1], f8[::1], f8")
 def morton_codes(low, high, corner, size):
     """(T,) the place of each box along a curve that fills space, so that neighbours in it are neighbours in space."""
     n = len(low)
@@ -41,7 +43,7 @@ def morton_codes(low, high, corner, size):
     return found
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], f8[:,::1], i4[::1]")
 def box_tree(low, high, order):
     """Boxes over stretches of ``order``: leaves of LEAF triangles first, then level by level the boxes of two neighbours.
 
@@ -77,7 +79,7 @@ def box_tree(low, high, order):
     return boxes, levels[: depth + 1]
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _normal(a, b, c, out):
     """The unit normal of a triangle into ``out``; whether it has one."""
     ux, uy, uz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
@@ -90,7 +92,7 @@ def _normal(a, b, c, out):
     return True
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _heights(tri, points, normal, origin, slack, out):
     """Heights of a triangle's corners over a plane, those within ``slack`` made 0; how many corners lie on and above it."""
     on = 0
@@ -107,7 +109,7 @@ def _heights(tri, points, normal, origin, slack, out):
     return on, above
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _lying_side(heights):
     """The side of a triangle with two corners in a plane that lies in it."""
     for i in range(3):
@@ -116,7 +118,7 @@ def _lying_side(heights):
     return 0
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _span(tri, points, heights, origin, way):
     """The stretch along a line that a triangle crossing its plane occupies."""
     low = np.inf
@@ -134,7 +136,7 @@ def _span(tri, points, heights, origin, way):
     return low, high
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], i4[:,::1], i4[::1], b1[:,::1], f8[:,::1], f8[:,::1], i4[::1], f8[:,::1], i8[::1], f8, b1[::1], i8, i8")
 def crossings(points, triangles, part, flat_side, low, high, order, boxes, levels, slack, touched, first, last):
     """Where triangles of the leaves ``first`` to ``last`` run through triangles of these or later leaves: (pairs, ends).
 
@@ -232,12 +234,7 @@ def crossings(points, triangles, part, flat_side, low, high, order, boxes, level
                     if finish - begin <= slack:
                         continue
                     if rows == len(pairs):
-                        more_pairs = np.empty((2 * rows, 2), np.int32)
-                        more_pairs[:rows] = pairs
-                        pairs = more_pairs
-                        more_ends = np.empty((2 * rows, 6))
-                        more_ends[:rows] = ends
-                        ends = more_ends
+                        pairs, ends = grown_rows(pairs, 2 * rows), grown_rows(ends, 2 * rows)
                     pairs[rows, 0] = a
                     pairs[rows, 1] = b
                     for k in range(3):

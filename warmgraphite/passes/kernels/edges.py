@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from warmgraphite.kernels import device, kernel
+from warmgraphite.kernels.arrays import order_of
 
 __all__ = ["by_corner", "doubled_faces", "edge_folds", "fold_degrees", "matched_edges", "seen_edges", "sliver_sides"]
 
 
-@njit(nogil=True, cache=True)
+@kernel("i4[::1], i8")
 def by_corner(corner, count):
     """Rows listed by the corner number of each: (start of each corner's stretch (count + 1,), rows in that order)."""
     start = np.zeros(count + 1, np.int64)
@@ -27,7 +29,7 @@ def by_corner(corner, count):
     return start, rows
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _sorted_by(keys, rows):
     """``rows`` in the order of their keys; short ones by insertion, long ones by a proper sort."""
     n = rows.size
@@ -40,12 +42,13 @@ def _sorted_by(keys, rows):
                 j -= 1
             keys[j + 1], rows[j + 1] = k, r
         return
-    order = np.argsort(keys, kind="mergesort")
-    keys[:] = keys[order]
-    rows[:] = rows[order]
+    order = order_of(keys)
+    keys_then, rows_then = keys.copy(), rows.copy()
+    for i in range(n):
+        keys[i], rows[i] = keys_then[order[i]], rows_then[order[i]]
 
 
-@njit(nogil=True, cache=True)
+@kernel("i4[:,::1]")
 def doubled_faces(welded):
     """(F,) which faces are no faces: fewer than three corners, or given once before, front or back."""
     n = len(welded)
@@ -79,7 +82,7 @@ def doubled_faces(welded):
     return gone
 
 
-@njit(nogil=True, cache=True)
+@kernel("i4[:,::1], i8[::1], i4[::1], i8, i8")
 def matched_edges(welded, start, rows, first_corner, last_corner):
     """Edges whose lower corner lies in a stretch of corners.
 
@@ -122,7 +125,7 @@ def matched_edges(welded, start, rows, first_corner, last_corner):
     return low[:n], high[:n], count[:n], begin[:n], halves[:filled]
 
 
-@njit(nogil=True, cache=True)
+@device()
 def fold_degrees(start, end, wing, other):
     """Degrees between the face with far corner ``wing`` and the continuation of the other, whatever way either is wound."""
     ux, uy, uz = end[0] - start[0], end[1] - start[1], end[2] - start[2]
@@ -138,7 +141,7 @@ def fold_degrees(start, end, wing, other):
     return np.degrees(np.arctan2(np.sqrt(cx * cx + cy * cy + cz * cz), -(ax * bx + ay * by + az * bz)))
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], i4[:,::1], f8")
 def sliver_sides(points, triangles, reach):
     """(F,) for each face that is lower than ``reach`` over its longest side, that side (0 to 2); −1 for proper faces."""
     found = np.full(len(triangles), -1, np.int8)
@@ -155,7 +158,7 @@ def sliver_sides(points, triangles, reach):
     return found
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], i4[:,::1], i4[::1], i4[::1], i4[::1], i8[::1], i4[::1], i4[::1], i1[::1], i8, i8, i4[:,::1], f4[::1]")
 def edge_folds(points, triangles, low, high, count, begin, halves, edge_of, sliver, first, last, half, fold):
     """Fill in, for edges ``first`` to ``last``, two half-edges (E, 2) whose faces lie beside it (−1: none) and the fold.
 
@@ -200,7 +203,10 @@ def edge_folds(points, triangles, low, high, count, begin, halves, edge_of, sliv
         fold[e] = 0.0 if flat and count[e] > 1 else 180.0 if count[e] == 1 else best
 
 
-@njit(nogil=True, cache=True)
+@kernel(
+    "f8[:,::1], i4[:,::1], i4[:,::1], i4[:,::1], i4[::1], f4[::1], b1[::1], i4[::1], f8[::1], f8[::1], b1, f8[::1], i8, i8, "
+    "u1[::1]",
+)
 def seen_edges(points, ends, half, triangles, count, fold, shown, part, eye, sight, central, crease, first, last, kind):
     """Fill in for edges ``first`` to ``last`` whether it is seen as 1 a silhouette, 2 a border, 3 a crease; 0 no line.
 

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from warmgraphite.kernels import device, kernel
+from warmgraphite.kernels.arrays import order_of
 
 __all__ = ["clip_segments", "lay_in_cells", "look_at", "panes_at", "prepare_triangles", "sort_cells"]
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,:,::1], f8[:,::1], b1, f8, i8, i8, f8[:,:,::1], f8[::1], f8[::1], f8[:,::1], f8[:,::1]")
 def prepare_triangles(corners, matrix, central, touch, first, last, frame, near, far, normal, forms):
     """Fill in, for triangles ``first`` to ``last``: frame corners, nearest and farthest depth, unit normal, and what tests read.
 
@@ -57,7 +59,7 @@ def prepare_triangles(corners, matrix, central, touch, first, last, frame, near,
             forms[t, 12] = forms[t, 11] + 2.0 * touch * np.sqrt(gx * gx + gy * gy)
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _misses(form, x0, y0, x1, y1):
     """Whether a cell lies wholly beyond one side of a triangle."""
     for i in range(0, 9, 3):
@@ -67,7 +69,7 @@ def _misses(form, x0, y0, x1, y1):
     return False
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _cells_of(f, left, top, size, nx, ny, pad):
     """The rows and columns of cells that a triangle's box touches."""
     c0 = max(0, int(np.floor((min(f[0, 0], f[1, 0], f[2, 0]) - pad - left) / size)))
@@ -77,7 +79,7 @@ def _cells_of(f, left, top, size, nx, ny, pad):
     return c0, c1, r0, r1
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,:,::1], f8[::1], f8[:,::1], f8, f8, f8, i8, i8, f8, i8, i8, i8[::1], i4[::1]")
 def lay_in_cells(frame, near, forms, left, top, size, nx, ny, pad, first, last, at, items):
     """Lay the triangles ``first`` to ``last`` into the cells they touch, each at the place ``at`` (cells,), which moves on.
 
@@ -99,7 +101,7 @@ def lay_in_cells(frame, near, forms, left, top, size, nx, ny, pad, first, last, 
                     at[cell] += 1
 
 
-@njit(nogil=True, cache=True)
+@kernel("i8[::1], i4[::1], f8[::1], i8, i8")
 def sort_cells(start, items, near, first, last):
     """Put the triangles of cells ``first`` to ``last`` in the order of their nearest depth."""
     for c in range(first, last):
@@ -109,7 +111,9 @@ def sort_cells(start, items, near, first, last):
             depth = np.empty(n)
             for k in range(n):
                 depth[k] = near[own[k]]
-            own[:] = own[np.argsort(depth, kind="mergesort")]
+            order, then = order_of(depth), own.copy()
+            for k in range(n):
+                own[k] = then[order[k]]
             continue
         for i in range(1, n):
             t = own[i]
@@ -121,7 +125,7 @@ def sort_cells(start, items, near, first, last):
             own[j + 1] = t
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], f8[:,::1], b1[::1], b1[::1], f8[::1], i8[::1], i4[::1], f8, f8, f8, i8, i8")
 def look_at(points, forms, tri_pane, tri_glass, tri_near, cell_start, cell_tri, left, top, size, nx, ny):
     """At each frame point (N, 2): the nearest triangle that is no pane, its depth, and whether glass lies before it."""
     found = np.full(len(points), -1, np.int32)
@@ -156,7 +160,7 @@ def look_at(points, forms, tri_pane, tri_glass, tri_near, cell_start, cell_tri, 
     return found, depth, glass
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], f8[::1], f8[:,::1], b1[::1], f8[::1], i8[::1], i4[::1], f8, f8, f8, i8, i8")
 def panes_at(points, depth, forms, tri_glass, tri_near, cell_start, cell_tri, left, top, size, nx, ny):
     """How many panes of glass lie before a depth (N,) at frame points (N, 2)."""
     found = np.zeros(len(points), np.uint8)
@@ -183,7 +187,7 @@ def panes_at(points, depth, forms, tri_glass, tri_near, cell_start, cell_tri, le
     return found
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], f8[:,::1], f8[:,::1], f8[::1], i8, i8, b1[::1]")
 def clip_segments(start, end, normal, offset, first, last, kept):
     """Shorten segments ``first`` to ``last`` (N, 3), in place, to where normal · p ≤ offset for every plane; ``kept`` says
     of which something is left."""

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
-from warmgraphite.passes.kernels.arrays import grown, sort_stretches
+from warmgraphite.kernels import device, kernel
+from warmgraphite.kernels.arrays import grown, sort_stretches
 
 __all__ = ["EDGE", "JOINT", "OUTLINE", "SEAM", "rank_pieces", "split_edges"]
 
@@ -15,7 +15,7 @@ OUTLINE, EDGE, JOINT, SEAM = 0, 1, 2, 3
 HAIR = 5e-4
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _covered(ax, ay, az, bx, by, bz, f, touch):
     """The stretch of an edge from a to b that a triangle covers and lies in front of; empty as (1, 0)."""
     low, high = 0.0, 1.0
@@ -41,7 +41,10 @@ def _covered(ax, ay, az, bx, by, bz, f, touch):
     return low, high
 
 
-@njit(nogil=True, cache=True)
+@kernel(
+    "i8, i8, f8[:,::1], f8[:,::1], f8[::1], f8[::1], i4[:,::1], f8[:,::1], i4[::1], b1[::1], f8[::1], i8[::1], i4[::1], f8, "
+    "f8, f8, i8, i8, f8, f8, i4[::1]",
+)
 def split_edges(
     first, last, start, end, slack_start, slack_end, beside, forms, tri_source, tri_pane, tri_near,
     cell_start, cell_tri, left, top, size, nx, ny, touch, least, seen,
@@ -215,12 +218,12 @@ def split_edges(
     return out_edge[:rows], out_from[:rows], out_to[:rows], out_hidden[:rows], out_panes[:rows]
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _depth(f, x, y):
     return f[9] * x + f[10] * y + f[11]
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _envelope(
     ax, ay, az, bx, by, bz, ox, oy, forms, tri_pane, tri_near, tri_far, cell_start, cell_tri, left, top, size, nx, ny, lows, highs, tris,
 ):  # fmt: skip
@@ -364,7 +367,7 @@ def _envelope(
     return count
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _shows(x, y, own_0, own_1, z_low, forms, tri_source, tri_pane, tri_near, cell_start, cell_tri, left, top, size, nx, ny):
     """Whether, at a point, one of a line's own two faces is seen at its depth or behind it: the face's triangle, or −1."""
     cell = min(max(int(np.floor((y - top) / size)), 0), ny - 1) * nx + min(max(int(np.floor((x - left) / size)), 0), nx - 1)
@@ -390,13 +393,16 @@ def _shows(x, y, own_0, own_1, z_low, forms, tri_source, tri_pane, tri_near, cel
     return found
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _metres(z, central):
     """Distance along the direction of sight for a depth in the frame."""
     return 1.0 / max(1.0 - z, 1e-12) if central else z
 
 
-@njit(nogil=True, cache=True)
+@kernel(
+    "i8, i8, f8[:,::1], f8[:,::1], f8[::1], f8[::1], i4[:,::1], f8[:,::1], i4[::1], b1[::1], f8[::1], f8[::1], i4[::1], "
+    "i8[::1], f8[:,::1], f8[::1], i8[::1], i4[::1], f8, f8, f8, i8, i8, f8[:,::1], b1, f8, f8, f8",
+)
 def rank_pieces(
     first, last, a, b, slack_a, slack_b, beside, forms, tri_source, tri_pane, tri_near, tri_far, tri_part, tri_alike, normal, height,
     cell_start, cell_tri, left, top, size, nx, ny, inverse, central, aside, outline_depth, flush,

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from warmgraphite.kernels import kernel
 
 __all__ = ["coloured", "lit", "turned"]
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@kernel("f8[::1], f8[::1], f8[:,::1], f8[:,::1], b1, f8[::1], f8[::1], f4[:,::1], f4[:,::1], b1[::1]", fast=True)
 def turned(x, y, start, way, parallel, plane, middle, from_, ahead, meets):
     """Sight lines through frame points ``x``, ``y`` (n,) turned about a ``plane`` (4,): where they set out, about ``middle`` (3,), and
     unit ways, (n, 3) float32; ``meets`` (n,) is whether they come upon it. ``start`` and ``way`` (3, 3) times (x, y, 1) are where sight
@@ -35,7 +36,7 @@ def turned(x, y, start, way, parallel, plane, middle, from_, ahead, meets):
         ahead[k, 0], ahead[k, 1], ahead[k, 2] = dx - 2 * fall * a, dy - 2 * fall * b, dz - 2 * fall * c
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@kernel("i4[::1], f4[::1], f4[:,::1], f4[:,::1], f4[:,::1], f8[::1], i8[::1], f4[:,::1]", fast=True)
 def lit(hit, away, from_, ahead, normal, sun, row, at):
     """Of rays that ``hit`` triangles with a ``normal`` (T, 3) those on the sun's side: their ``row`` (n,), and where they are ``at`` (n, 3), a
     little above; and how many there are."""
@@ -57,7 +58,7 @@ def lit(hit, away, from_, ahead, normal, sun, row, at):
     return count
 
 
-@njit(nogil=True, cache=True, error_model="numpy", fastmath=True)
+@kernel("i4[::1], f4[:,::1], b1[::1], f4[:,::1], f4[:,::1], f8[::1], f4[:,::1]", fast=True)
 def coloured(hit, ahead, dark, normal, colour, sun, out):
     """The colour (n, 4) float32, premultiplied, 0–255, of what rays hit, where ``dark`` (n,) keeps the sun off; clear where they hit nothing."""
     for k in range(len(hit)):

@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from warmgraphite.kernels import kernel
 
 __all__ = ["clear_specks", "edge_values", "facing_rows", "fan", "points_of", "rim_pixels", "smooth_alike", "stand_on", "tones_of"]
 
 
-@njit(nogil=True, cache=True)
+@kernel(
+    "f8[:,::1], i4[::1], f8[:,:,::1], f8[:,::1], i4[::1], f8[:,::1], f8[::1], f8[::1], b1, f8[:,:,::1], f4[:,:,::1], f8, "
+    "f8[::1], f4[:,::1], f4[:,::1], f4[:,::1]",
+)
 def stand_on(
     points, triangle, frame, normal, source, inverse, eye, sight, central, model_corner, smooth, lift, middle, start, flat, bent
 ):
@@ -70,7 +74,7 @@ def stand_on(
     return good
 
 
-@njit(nogil=True, cache=True)
+@kernel("i8[::1], i8, i8, i8, f8[::1], f8[::1], f8, f8, f8[:,::1]")
 def points_of(pixels, width, left, top, dx, dy, wide, high, out):
     """Fill in the frame points (N, 2) of flat pixel numbers of a window at ``left``, ``top``, ``wide`` by ``high`` mm each, moved
     by dx, dy (N,) or (1,) pixels."""
@@ -81,7 +85,9 @@ def points_of(pixels, width, left, top, dx, dy, wide, high, out):
         out[i, 1] = (pixels[i] // width + top + 0.5 + dy[k]) * high
 
 
-@njit(nogil=True, cache=True)
+@kernel(
+    "f4[:,::1], b1[::1], f8[::1], b1, i8, f8, f8, f8, f8, f8, f8, f4[::1]",
+)
 def tones_of(bent, good, ray, night, steps, strength, half, back, sky, ground, ambient, out):
     """Fill in the tone 0–1 (N,) of curved normals (N, 3) that need not be of length one, 0 where they are not ``good``."""
     for i in range(len(bent)):
@@ -105,7 +111,7 @@ def tones_of(bent, good, ray, night, steps, strength, half, back, sky, ground, a
         out[i] = min(max(tone * (1.0 - ambient), 0.0), 1.0)
 
 
-@njit(nogil=True, cache=True)
+@kernel("f4[:,::1], f4[:,::1], b1[::1], i4[::1], b1[::1], f4[::1], f8, i8[::1], f4[:,::1]")
 def facing_rows(start, flat, good, triangle, receives, ray, least, row, ray_start):
     """Of points (N), those that are ``good``, on triangles that receive, and face along ``ray`` by more than ``least``.
 
@@ -123,7 +129,9 @@ def facing_rows(start, flat, good, triangle, receives, ray, least, row, ray_star
     return count
 
 
-@njit(nogil=True, cache=True)
+@kernel(
+    "f4[:,::1], f4[:,::1], f4[:,::1], f4[::1], f8, f4[:,::1], f4[:,::1]",
+)
 def fan(start, axis, disc, turn, wide, rays_start, rays_way):
     """Fill in (N · S) rays that set out from N points about their unit axes (N, 3).
 
@@ -157,7 +165,7 @@ def fan(start, axis, disc, turn, wide, rays_start, rays_way):
                 rays_start[row, m] = start[i, m]
 
 
-@njit(nogil=True, cache=True)
+@kernel("f4[:,::1], b1[:,::1], i4[:,::1], i4[::1], i8, i8, f4[:,::1]")
 def clear_specks(picture, faces, triangle, part, first, last, out):
     """Rows ``first`` to ``last`` of ``out``: the picture (h, w) less specks of one or two pixels.
 
@@ -190,7 +198,7 @@ def clear_specks(picture, faces, triangle, part, first, last, out):
                 out[r, c] = other
 
 
-@njit(nogil=True, cache=True)
+@kernel("f4[:,::1], b1[:,::1], i4[:,::1], f4[:,::1], f8[:,::1], f8[:,::1], i4[::1], f8[::1], b1, f8, i8, i8, f4[:,::1]")
 def smooth_alike(value, wanted, triangle, distance, forms, normal, part, pixel, central, near, first, last, out):
     """Rows ``first`` to ``last`` of ``out``: ``wanted`` pixels averaged with those about them that lie on the same surface.
 
@@ -236,7 +244,7 @@ def smooth_alike(value, wanted, triangle, distance, forms, normal, part, pixel, 
             out[r, c] = total / weight
 
 
-@njit(nogil=True, cache=True)
+@kernel("f4[:,::1], i4[:,::1], i4[::1], f8[:,::1], b1[::1], i8[::1], i4[:,::1], i8, i8, f4[::1]")
 def edge_values(value, triangle, part, normal, bare, edge_pixel, edge_triangle, first, last, out):
     """Edge pixels ``first`` to ``last``: the mean over their subsamples (E, 8) of what pixels by them have on that surface.
 
@@ -270,7 +278,7 @@ def edge_values(value, triangle, part, normal, bare, edge_pixel, edge_triangle, 
         out[e] = total / samples
 
 
-@njit(nogil=True, cache=True)
+@kernel("i8[:,::1], i4[:,::1], f8[:,::1], f8")
 def rim_pixels(code, triangle, normal, bend):
     """(h, w) pixels beside one with another code, or whose surface faces more than ``bend`` (per axis) another way."""
     height, width = code.shape

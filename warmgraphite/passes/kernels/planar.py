@@ -8,12 +8,14 @@ two segments meet but at their ends. Faces are traced along half-edges.
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from warmgraphite.kernels import kernel
+from warmgraphite.kernels.arrays import grown, grown_rows
 
 __all__ = ["binned", "crossings", "drawn_in", "labelled", "loops", "rounded"]
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], f8[:,::1], i8, i8, i8, f8")
 def binned(start, end, cell, nx, ny, reach):
     """Segments (S, 2) listed by the cells of a grid that come within ``reach`` of them: where each list begins, and the segments."""
     first = np.zeros(nx * ny + 1, np.int64)
@@ -46,7 +48,7 @@ def binned(start, end, cell, nx, ny, reach):
     return first, held
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], f8[:,::1], i8[::1], i4[::1], i8, i8")
 def crossings(start, end, first, held, cell, nx):
     """Where segments cross one another, rounded (C, 2); each once, in the cell that it lies in."""
     out = np.empty((1024, 2), np.int64)
@@ -76,15 +78,13 @@ def crossings(start, end, first, held, cell, nx):
                 if int(y // cell) * nx + int(x // cell) != k:
                     continue
                 if n == len(out):
-                    more = np.empty((2 * n, 2), np.int64)
-                    more[:n] = out
-                    out = more
+                    out = grown_rows(out, 2 * n)
                 out[n, 0], out[n, 1] = int(np.floor(x + 0.5)), int(np.floor(y + 0.5))
                 n += 1
     return out[:n].copy()
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], f8[:,::1], i8[:,::1], i8[::1], i4[::1], i8, i8, i8")
 def rounded(start, end, hot, first, held, cell, nx, ny):
     """Segments through the hot squares that they touch: pairs of hot places (E, 2). ``first``, ``held`` list the hot places by
     cells, each in all that its square touches."""
@@ -125,9 +125,7 @@ def rounded(start, end, hot, first, held, cell, nx, ny):
                     if near > far:
                         continue
                     if m == len(names):
-                        longer, farther = np.empty(2 * m, np.int32), np.empty(2 * m)
-                        longer[:m], farther[:m] = names, places
-                        names, places = longer, farther
+                        names, places = grown(names), grown(places)
                     names[m], places[m] = h, (hx * dx + hy * dy) / size
                     m += 1
         for i in range(1, m):  # few; a place may have been found in several cells
@@ -137,9 +135,7 @@ def rounded(start, end, hot, first, held, cell, nx, ny):
                 k -= 1
             names[k], places[k] = name, place
         if n + m > len(out):
-            more = np.empty((2 * (n + m), 2), np.int32)
-            more[:n] = out[:n]
-            out = more
+            out = grown_rows(out, 2 * (n + m))
         before = -1
         for i in range(m):
             if before >= 0 and names[i] != before:
@@ -149,7 +145,7 @@ def rounded(start, end, hot, first, held, cell, nx, ny):
     return out[:n].copy()
 
 
-@njit(nogil=True, cache=True)
+@kernel("i4[:,::1], i8")
 def drawn_in(edges, count):
     """(E,) which edges, pairs of ``count`` nodes, are left when all that hang loose at one end are taken away."""
     degree = np.zeros(count, np.int32)
@@ -184,7 +180,7 @@ def drawn_in(edges, count):
     return kept
 
 
-@njit(nogil=True, cache=True)
+@kernel("i8[::1]")
 def labelled(after):
     """The ring of each half-edge, from the one that comes ``after`` each (H,); and how many there are."""
     label = np.full(len(after), -1, np.int64)
@@ -200,7 +196,7 @@ def labelled(after):
     return label, n
 
 
-@njit(nogil=True, cache=True)
+@kernel("i8[::1], i8[::1], i8[:,::1], i8[::1], i8")
 def loops(after, origin, xy, label, count):
     """The rings taken apart where they come back to a place: nodes (V,), where each loop begins, the ring that each is of, and twice
     its area, which is above zero where the face lies within."""

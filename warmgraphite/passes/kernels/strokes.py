@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
-from warmgraphite.passes.kernels.arrays import grown, sort_stretches
+from warmgraphite.kernels import device, kernel
+from warmgraphite.kernels.arrays import grown, sort_stretches
 
 __all__ = ["back_to_metres", "joined_ends", "pieces_in_cells", "stretches", "subtract_doubles", "walk_chains"]
 
@@ -13,7 +13,7 @@ __all__ = ["back_to_metres", "joined_ends", "pieces_in_cells", "stretches", "sub
 WAYS = 8
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _ways_of(dx, dy, length, reach):
     """The buckets of direction, first and last, that a piece may lie in; a short one is unsure of its way."""
     way = np.arctan2(dy, dx) / np.pi
@@ -23,7 +23,7 @@ def _ways_of(dx, dy, length, reach):
     return first, min(int(np.floor(way + loose)), first + WAYS - 1)
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _rows_of(y0, y1, wide, cell, ny):
     return (
         max(0, int(np.floor((min(y0, y1) - wide) / cell)) + 1),
@@ -31,7 +31,7 @@ def _rows_of(y0, y1, wide, cell, ny):
     )
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _columns_of(x0, y0, x1, y1, r, many, wide, cell, nx):
     """The columns of a row of cells that a piece, ``wide`` to either side, crosses."""
     dx, dy = x1 - x0, y1 - y0
@@ -46,7 +46,7 @@ def _columns_of(x0, y0, x1, y1, r, many, wide, cell, nx):
     return max(0, int(np.floor((xa - wide) / cell)) + 1), min(nx - 1, int(np.floor((xb + wide) / cell)) + 1)
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], f8[:,::1], i8, i8, f8, f8")
 def pieces_in_cells(start, end, nx, ny, cell, reach):
     """Pieces (N, 2) listed by the cells of a grid that they cross and by their way: (where each list begins, pieces)."""
     first_of = np.zeros(nx * ny * WAYS + 1, np.int64)
@@ -77,7 +77,7 @@ def pieces_in_cells(start, end, nx, ny, cell, reach):
     return first_of, held
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], f8[:,::1], f8[::1], i8[::1], i4[::1], i8, i8, f8, f8, f8, i8, i8, i4[::1]")
 def subtract_doubles(start, end, strength, first_of, held, nx, ny, cell, reach, gap, first, last, met):
     """Pieces ``first`` to ``last`` (N, 2), each less what stronger ones draw: rows (piece, from, to).
 
@@ -157,7 +157,7 @@ def subtract_doubles(start, end, strength, first_of, held, nx, ny, cell, reach, 
     return out_piece[:rows], out_from[:rows], out_to[:rows]
 
 
-@njit(nogil=True, cache=True)
+@kernel("i8[::1], f8[:,::1], f8[:,::1]")
 def joined_ends(node, start, end):
     """For each end of a piece (2 N: starts, then ends), the end that a stroke goes on with at its node; −1 for none.
 
@@ -212,7 +212,7 @@ def joined_ends(node, start, end):
     return partner
 
 
-@njit(nogil=True, cache=True)
+@kernel("i4[::1]")
 def walk_chains(partner):
     """Pieces in the order of their chains: (piece, whether it is walked from end to start, number of its chain)."""
     n = partner.size // 2
@@ -242,7 +242,9 @@ def walk_chains(partner):
     return piece, turned, chain
 
 
-@njit(nogil=True, cache=True)
+@kernel(
+    "f8[:,::1], f8[:,::1], i4[::1], f8[::1], f8[::1], i8, i8, f8[:,::1], f8[:,::1]",
+)
 def stretches(start, end, row, low, high, first, last, a, b):
     """Fill in the ends a and b (N, 3) of stretches ``low`` to ``high`` of the segments that ``row`` names."""
     for i in range(first, last):
@@ -253,7 +255,7 @@ def stretches(start, end, row, low, high, first, last, a, b):
             b[i, k] = start[r, k] + high[i] * step
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], f8[:,::1], i8, i8, f8[:,::1]")
 def back_to_metres(points, inverse, first, last, out):
     """Fill in the points ``first`` to ``last`` of the model for frame points (N, 3)."""
     for i in range(first, last):

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from warmgraphite.kernels import device, kernel
 
 __all__ = ["paint"]
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _metres_at(x, y, t, forms, inverse, at):
     z = forms[t, 9] * x + forms[t, 10] * y + forms[t, 11]
     w = inverse[3, 0] * x + inverse[3, 1] * y + inverse[3, 2] * z + inverse[3, 3]
@@ -16,7 +17,7 @@ def _metres_at(x, y, t, forms, inverse, at):
         at[k] = (inverse[k, 0] * x + inverse[k, 1] * y + inverse[k, 2] * z + inverse[k, 3]) / w
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _place(at, corner, uv, by_uv, axes, size, out):
     """Where a point of the model lies on its picture, in widths and heights of it."""
     if by_uv:
@@ -40,7 +41,10 @@ def _place(at, corner, uv, by_uv, axes, size, out):
         out[m] = (at[0] * axes[m, 0] + at[1] * axes[m, 1] + at[2] * axes[m, 2]) / size[m]
 
 
-@njit(nogil=True, cache=True)
+@kernel(
+    "f8[:,::1], i4[::1], i4[::1], i4[::1], f8[:,::1], f8[:,::1], f8[::1], f8[:,:,::1], f4[:,:,::1], b1[::1], f8[:,:,::1], "
+    "f8[:,::1], i8[:,::1], i8[:,:,::1], f4[:,::1], f4[:,::1]",
+)
 def paint(
     points, triangle, source, picture, forms, inverse, pixel, corner, uv, has_uv, axes, sizes, offsets, shapes, texels, colour,
 ):  # fmt: skip

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from warmgraphite.kernels import kernel
 
 __all__ = ["single_loops", "winding"]
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], f8[:,::1], f8[:,::1]")
 def winding(points, start, end):
     """Signed and absolute crossings of a ray to the right from each point (N, 2) with directed segments (S, 2)."""
     signed = np.zeros(len(points), np.int64)
@@ -28,7 +29,7 @@ def winding(points, start, end):
     return signed, crossed
 
 
-@njit(nogil=True, cache=True)
+@kernel("i8[::1], i8[::1], i8[::1], i8")
 def single_loops(begin, node_from, node_to, nodes):
     """For parts with segments ``begin[p]`` to ``begin[p + 1]``, which are one closed loop: (P,) and the order of segments.
 

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from warmgraphite.kernels import device, kernel
 
 __all__ = ["brush_tile", "outline_distance", "sampled", "sampled_at"]
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel("u1[:,::1], f8[:,::1], f8, f8, f8, b1", division="numpy")
 def brush_tile(tile, points, radius, softness, strength, erases):  # type: ignore[no-untyped-def]
     """Lay a stroke through ``points`` (n, 2) in pixels of a tile (t, t) uint8, in place, and give whether it touched it: all within
     ``1 − softness`` of the ``radius``, less and less beyond."""
@@ -56,7 +57,7 @@ def brush_tile(tile, points, radius, softness, strength, erases):  # type: ignor
     return changed
 
 
-@njit(nogil=True, cache=True, error_model="numpy", inline="always")
+@device(division="numpy", inline="always")
 def _between(whole, x, y):  # type: ignore[no-untyped-def]
     i, j = int(np.floor(x)), int(np.floor(y))
     height, width = whole.shape
@@ -70,7 +71,7 @@ def _between(whole, x, y):  # type: ignore[no-untyped-def]
     return ((a * (1 - u) + b * u) * (1 - v) + (c * (1 - u) + d * u) * v) / np.float32(255)
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel("u1[:,::1], f8[::1], f8[::1], f4[:,::1]", division="numpy")
 def sampled(whole, x, y, out):  # type: ignore[no-untyped-def]
     """Fill ``out`` (h, w) with shares between the pixels of ``whole`` at columns ``x`` (w,) and rows ``y`` (h,); nothing lies beside."""
     for r in range(len(y)):
@@ -78,14 +79,14 @@ def sampled(whole, x, y, out):  # type: ignore[no-untyped-def]
             out[r, c] = _between(whole, x[c], y[r])
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel("u1[:,::1], f8[::1], f8[::1], f4[::1]", division="numpy")
 def sampled_at(whole, x, y, out):  # type: ignore[no-untyped-def]
     """As :func:`sampled`, of points (n,)."""
     for k in range(len(x)):
         out[k] = _between(whole, x[k], y[k])
 
 
-@njit(nogil=True, cache=True, error_model="numpy")
+@kernel("f8[::1], f8[::1], f8[:,::1], f8[::1]", division="numpy")
 def outline_distance(x, y, outline, out):  # type: ignore[no-untyped-def]
     """Fill ``out`` (n,) with how far points lie from the edge of a closed ``outline`` (m, 2), negative within it."""
     m = len(outline)

@@ -19,6 +19,7 @@ import { useParts } from "../benches/model/parts";
 import { goTo } from "../shared/address";
 import { BenchLine } from "./BenchLine";
 import { type Action, Finder } from "./Finder";
+import { meant } from "./keys";
 import { type Bench, BENCHES, useScreen } from "./screen";
 import { Shelf } from "./Shelf";
 import { Stage } from "./Stage";
@@ -120,26 +121,10 @@ function Desk({ editing }: { editing: Editing }) {
 
   useEffect(() => {
     const keys = (event: KeyboardEvent) => {
-      const typing = (event.target as HTMLElement).closest("input, textarea, [role=dialog], [role=listbox]");
-      const mod = event.ctrlKey || event.metaKey;
-      if (mod && event.key.toLowerCase() === "z") {
-        if (typing) return;
-        event.preventDefault();
-        void editing.step(!event.shiftKey);
-      } else if (typing || mod) return;
-      else if (event.altKey && /^[a-z]$/i.test(event.key)) {
-        const found = actions.find((a) => a.keys === `Alt ${event.key.toUpperCase()}`);
-        if (!found) return;
-        event.preventDefault();
-        found.run();
-      } else if (bench === "Model" && actions.some((a) => a.keys === event.key && !a.off && !event.altKey)) {
-        event.preventDefault();
-        actions.find((a) => a.keys === event.key)!.run();
-      } else if (/^[1-5]$/.test(event.key)) go(BENCHES[Number(event.key) - 1]!);
-      else if (event.key === ".") {
-        event.preventDefault();
-        set({ finding: true });
-      }
+      const found = meant(event, { bench, actions, go, step: (back) => void editing.step(back), find: () => set({ finding: true }) });
+      if (!found) return;
+      if (!found.keeps) event.preventDefault();
+      found.run();
     };
     window.addEventListener("keydown", keys);
     return () => window.removeEventListener("keydown", keys);

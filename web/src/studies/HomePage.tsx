@@ -11,6 +11,7 @@ import { Bring } from "./Bring";
 /** All studies, and the way to bring a model. */
 export function HomePage() {
   const studies = useQuery({ queryKey: ["studies"], queryFn: () => answered<StudyRow[]>(http.GET("/api/studies")) });
+  const about = useQuery({ queryKey: ["about"], queryFn: () => answered<{ version: string }>(http.GET("/api/about")), staleTime: Infinity });
   const [removing, setRemoving] = useState<StudyRow | null>(null);
   const queries = useQueryClient();
   useEffect(() => {
@@ -30,7 +31,10 @@ export function HomePage() {
     <main className="h-full overflow-y-auto">
       <div className="mx-auto max-w-[1040px] px-8 py-10">
         <h1 className="text-[34px] leading-none">Warm Graphite</h1>
-        <p className="quiet mt-2 mb-8">From a building model to a drawing at scale.</p>
+        <p className="quiet mt-2 mb-8">
+          From a building model to a drawing at scale.
+          {about.data && <span className="ml-3 text-xs">Version {about.data.version}</span>}
+        </p>
         <Bring />
         <h2 className="mt-10 mb-2 text-[18px]">Studies</h2>
         {studies.isPending && <p className="quiet">Looking for studies …</p>}

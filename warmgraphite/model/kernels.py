@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from warmgraphite.kernels import device, kernel
 
 __all__ = ["weld_points"]
 
 
-@njit(nogil=True, cache=True)
+@device()
 def _slot(x, y, z, owner, mask):
     """Where a cell of the grid starts in the table."""
     h = np.uint64(x) * np.uint64(0x9E3779B97F4A7C15) ^ np.uint64(y) * np.uint64(0xC2B2AE3D27D4EB4F)
@@ -18,7 +19,7 @@ def _slot(x, y, z, owner, mask):
     return np.int64((h ^ (h >> np.uint64(32))) & np.uint64(mask))
 
 
-@njit(nogil=True, cache=True)
+@kernel("f8[:,::1], i8[::1], f8, i8, i8")
 def weld_points(points, owner, reach, share, shares):
     """For points (N, 3) whose owner falls to this share: the first point of that owner within ``reach``, else itself.
 

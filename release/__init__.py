@@ -1,0 +1,1 @@
+"""Building a release: one wheel with the front end, the faces and the samples in it."""

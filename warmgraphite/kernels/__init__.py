@@ -1,0 +1,129 @@
+"""The one way in which loops of ours are compiled.
+
+A **kernel** is called from Python: it names the forms of arguments that it is called with, so that it can be compiled before anybody
+wants it (``python -m warmgraphite.kernels``). A **device** is called by kernels only, and gets no wrapper for Python, which would take
+as long to compile as the loop. Both give up the interpreter's lock. What was compiled is kept (:mod:`warmgraphite.kernels.cache`); a
+kernel that is wanted before it is compiled is compiled by who wants it, and by nobody else meanwhile.
+
+Left to itself the compiler makes a type of its own of each number that stands in a call, and compiles what is called anew for each:
+one row of noise was compiled eighteen times. Here a number is a number.
+"""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Callable, Iterator
+from contextlib import suppress
+from importlib import import_module
+from typing import Any
+
+from numba import types
+from numba.core.caching import CompileResultCacheImpl, FunctionCache
+from numba.core.compiler_lock import global_compiler_lock
+from numba.core.registry import CPUDispatcher
+
+from warmgraphite.kernels.cache import ROOT, Locator, alone
+
+__all__ = ["Kernel", "all_kernels", "device", "kernel", "late", "load_all"]
+
+
+class _Kept(CompileResultCacheImpl):
+    _locator_classes = [Locator]
+
+
+class _Cache(FunctionCache):
+    _impl_class = _Kept
+
+
+class Kernel(CPUDispatcher):
+    """A compiled function of ours, with the ``forms`` it is declared for; a device has none."""
+
+    def __init__(self, function: Callable, forms: tuple[str, ...], options: dict[str, Any]) -> None:
+        super().__init__(py_func=function, targetoptions=options)
+        self._said = forms
+        with suppress(RuntimeError):  # where there is nowhere to keep it: compiled in each process
+            self._cache = _Cache(function)
+
+    @functools.cached_property
+    def forms(self) -> tuple[tuple[types.Type, ...], ...]:
+        """The types of arguments that it is declared for."""
+        return tuple(_types_of(said) for said in self._said)
+
+    @property
+    def name(self) -> str:
+        return f"{self.__module__}.{self.__name__}"
+
+    def get_call_template(self, args: Any, kws: Any) -> Any:
+        """Types a call out of another kernel: a number that stands there is one of its sort, not a type of its own."""
+        return super().get_call_template(tuple(types.unliteral(a) for a in args), {k: types.unliteral(a) for k, a in kws.items()})
+
+    def compile(self, sig: Any) -> Any:
+        # First the compiler's own lock, then the file's: the other way round two threads would wait for each other.
+        with global_compiler_lock:
+            if isinstance(sig, tuple) and sig in self.overloads:
+                return super().compile(sig)
+            with alone(self):
+                return super().compile(sig)
+
+
+def _readonly(array: types.Array) -> types.Array:
+    return array.copy(readonly=True)
+
+
+_NAMES = {**vars(types), "kept": _readonly}
+
+
+def _types_of(said: str) -> tuple[types.Type, ...]:
+    """The types that a form names, as "f8[:, ::1], i8"; ``kept`` is an array that may only be read."""
+    return eval(f"({said},)", {"__builtins__": {}}, dict(_NAMES))
+
+
+def _options(fast: bool, division: str) -> dict[str, Any]:
+    found: dict[str, Any] = {"nopython": True, "nogil": True, "boundscheck": None}
+    if fast or division == "numpy":
+        found["error_model"] = "numpy"
+    return {**found, "fastmath": True} if fast else found
+
+
+def kernel(*forms: str, fast: bool = False, division: str = "python") -> Callable[[Callable], Any]:
+    """Compile a loop that Python calls, for arguments of these forms.
+
+    ``fast`` lets sums be taken in any order, and no result be checked for being a number, for loops over pixels; a ``division`` by
+    nothing is an error in the manner of "python", or no number in that of "numpy". Forms that are not named work, late.
+    """
+    return lambda function: Kernel(function, forms, _options(fast, division))
+
+
+def device(*, fast: bool = False, division: str = "python", inline: str = "never") -> Callable[[Callable], Any]:
+    """Compile a function that only kernels call."""
+    options = {**_options(fast, division), "no_cpython_wrapper": True, "no_cfunc_wrapper": True}
+    if inline != "never":
+        options["inline"] = inline
+    return lambda function: Kernel(function, (), options)
+
+
+def load_all() -> None:
+    """Import every module with kernels: those named ``kernels``, or in a folder of that name."""
+    for file in sorted(ROOT.rglob("*.py")):
+        inside = file.relative_to(ROOT).with_suffix("").parts
+        if "kernels" in inside[1:] and inside[-1] != "__init__":
+            import_module(".".join((ROOT.name, *inside)))
+
+
+def all_kernels() -> Iterator[Kernel]:
+    """Every kernel and device that is imported, by name."""
+    import sys
+
+    found = {
+        id(k): k
+        for n, m in list(sys.modules.items())
+        if n.startswith("warmgraphite.")
+        for k in vars(m).values()
+        if isinstance(k, Kernel)
+    }
+    return iter(sorted(found.values(), key=lambda k: k.name))
+
+
+def late() -> list[tuple[str, tuple[types.Type, ...]]]:
+    """What was compiled in this process for Python without being declared: (kernel, types of its arguments)."""
+    return [(k.name, form) for k in all_kernels() if k._said for form in k.overloads if form not in k.forms]
