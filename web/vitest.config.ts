@@ -3,5 +3,12 @@ import { defineConfig } from "vitest/config";
 
 export default defineConfig({
   plugins: [react()],
-  test: { environment: "jsdom", setupFiles: ["tests/setup.ts"], include: ["tests/**/*.test.{ts,tsx}"], restoreMocks: true, isolate: false, fileParallelism: false },
+  test: {
+    environment: "jsdom",
+    setupFiles: ["tests/setup.ts"],
+    include: ["tests/**/*.test.{ts,tsx}"],
+    restoreMocks: true,
+    isolate: false,
+    fileParallelism: false,
+  },
 });

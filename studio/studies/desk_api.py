@@ -22,6 +22,7 @@ from studio.stock.models import kept_pictures
 from studio.studies import desk
 from studio.studies.api import study_of
 from studio.studies.desk_work import arguments_of, problem_of, state_of, working
+from studio.studies.first_pictures import first_picture
 from studio.studies.models import Study
 from warmgraphite.collage.pictures.placing import framing_of
 from warmgraphite.collage.trace import Trace
@@ -317,6 +318,10 @@ def _view_picture(study: Study, view_id: str, start: bool) -> HttpResponse:
     saved = next((v for v in document.views if v.id == view_id), None)
     if saved is None:
         raise Http404
+    assert study.head is not None
+    shipped = first_picture(study.slug, study.head.file.name if study.head.file else "", study.head.number, view_id)
+    if shipped is not None:
+        return _answer(shipped, False)
     key = desk.picture_key(study, document, saved)
     path = desk.picture_path(study, key)
     if path.exists():

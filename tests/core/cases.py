@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from functools import cache
+from functools import cache, lru_cache
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
@@ -13,13 +13,20 @@ from _pytest.mark import ParameterSet
 from bench.models import write_ifc_house
 from tests.core import models
 from tests.core.judge import Judge
+from warmgraphite.drawing import Drawing
 from warmgraphite.model import Model
 from warmgraphite.model.read import read_model
-from warmgraphite.view.specification import Cut, Frame, Parallel, Perspective, ViewSpecification
+from warmgraphite.view.specification import Cut, Frame, Parallel, Perspective, Sun, ViewSpecification
 
-__all__ = ["SLANT", "ifc_house", "judge_of", "judged", "sample"]
+__all__ = ["SLANT", "drawing_of", "ifc_house", "judge_of", "judged", "sample"]
 
 SLANT = (0.5, 1.0, -0.6)
+SUN = Sun(azimuth=215, altitude=38)
+#: Of every model one case that all runs judge; together parallel and perspective, each with and without a cut.
+SHORT = {
+    "sample, parallel, cut", "IFC house, perspective", "town, perspective, cut", "tubes, parallel", "pavilion, parallel, cut",
+    "rotunda, perspective, cut", "terrain, parallel, cut", "town from the street, perspective",
+}  # fmt: skip
 
 
 def judged() -> Iterator[ParameterSet]:
@@ -29,7 +36,8 @@ def judged() -> Iterator[ParameterSet]:
         name: str, model: Callable[[], Model], projection: Parallel | Perspective, scale: float | None, *cuts: Cut
     ) -> ParameterSet:
         kind = f"{name}, {projection.kind}{', cut' if cuts else ''}"
-        return pytest.param(model, ViewSpecification(projection=projection, cuts=cuts, frame=Frame(scale=scale)), id=kind)
+        view = ViewSpecification(projection=projection, cuts=cuts, frame=Frame(scale=scale), sun=SUN)
+        return pytest.param(model, view, id=kind, marks=() if kind in SHORT else (pytest.mark.deep,))
 
     south = Cut(point=(0, 4, 0), normal=(0, -1, 0))
     yield case("sample", sample, Parallel(direction=(0.42, 1, -0.6), centre=(12.9, 4, 2.6)), 100, south)
@@ -81,3 +89,13 @@ def judge_of(model: Callable[[], Model], view: ViewSpecification) -> Judge:
     if key not in _judges:
         _judges[key] = Judge(model(), view)
     return _judges[key]
+
+
+@lru_cache(2)
+def _drawing(model: Callable[[], Model], said: str, size: tuple[int, int] | None) -> Drawing:
+    return Drawing(model(), ViewSpecification.model_validate_json(said), size)
+
+
+def drawing_of(model: Callable[[], Model], view: ViewSpecification, size: tuple[int, int] | None = None) -> Drawing:
+    """The drawing of a case, with what was computed of it by whoever asked before."""
+    return _drawing(model, view.model_dump_json(), size)

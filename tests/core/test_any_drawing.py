@@ -13,6 +13,7 @@ import pytest
 import skia
 from PIL import Image
 
+from tests.conftest import deeper
 from tests.core.models import pavilion, rotunda, terrain, town, tubes
 from warmgraphite.collage.adjusting import AdjustingTrace
 from warmgraphite.collage.kinds import KINDS
@@ -98,7 +99,7 @@ def written(asked: DrawingFile, model: Model, path: Path) -> bytes:
     return path.read_bytes()
 
 
-@pytest.mark.parametrize("seed", range(10))
+@pytest.mark.parametrize("seed", deeper(range(5), range(5, 30)))
 def test_any_drawing_of_any_model_is_drawn_and_every_format_shows_the_same(seed: int, tmp_path: Path) -> None:
     model = list(MODELS.values())[seed % 5]()
     asked = read_drawing(json.dumps(drawing_file(seed, model)))

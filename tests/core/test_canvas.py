@@ -12,6 +12,7 @@ import skia
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.conftest import examples
 from warmgraphite.canvas.bounds import Bounds
 from warmgraphite.canvas.journal import Journal
 from warmgraphite.canvas.pixels import SkiaCanvas, raster
@@ -74,7 +75,7 @@ def test_every_mark_is_where_it_should_be() -> None:
     assert wide[570] == pytest.approx(1.55, abs=0.35) and wide[405] < 0.4
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(80, 27), deadline=None)
 @given(st.integers(0, 10**6))
 def test_a_ribbon_covers_just_its_area_of_each_pixel_also_beside_the_picture_and_in_a_window(seed: int) -> None:
     rng = np.random.default_rng(seed)

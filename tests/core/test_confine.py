@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 import shapely
 
+from tests.conftest import deeper
 from warmgraphite.ink.assign import Style
 from warmgraphite.ink.confine import Room, confined
 from warmgraphite.ink.strokes import Strokes
@@ -38,7 +39,7 @@ def lines(rng: np.random.Generator, shape: shapely.Geometry) -> list[np.ndarray]
     return [*found, np.array([[5.0, 5], [5, 5]])]
 
 
-@pytest.mark.parametrize("seed", range(12))
+@pytest.mark.parametrize("seed", deeper(range(4), range(4, 24)))
 def test_all_of_a_stroke_that_lies_inside_is_kept_and_nothing_else(seed: int) -> None:
     rng = np.random.default_rng(seed)
     shape = shapes(rng)

@@ -15,7 +15,7 @@ import pytest
 import shapely
 import trimesh
 
-from tests.conftest import box, model_of
+from tests.conftest import box, deeper, model_of
 from tests.core.cases import ifc_house
 from tests.core.judge import Camera
 from tests.core.test_poche_on_paper import filled
@@ -105,6 +105,12 @@ LOOKING = {
     "section in perspective": (Perspective(eye=(-7, 2, 2.2), target=(4.4, 3, 1.6), field_of_view=60), UPRIGHT),
 }  # fmt: skip
 
+#: Every plan and every way of looking at it, each plan in two ways and each way at two plans at least; the full product runs deep.
+PAIRS = deeper(
+    [p for k, p in enumerate(itertools.product(PLANS, LOOKING)) if (k // len(LOOKING) + k) % 2 == 0],
+    [p for k, p in enumerate(itertools.product(PLANS, LOOKING)) if (k // len(LOOKING) + k) % 2],
+)
+
 
 def faces_of(plan: shapely.Polygon, cut: Cut) -> list[tuple[np.ndarray, np.ndarray]]:
     """Places on the outer face in the plane of the cut, well away from corners, with the way inward."""
@@ -123,8 +129,7 @@ def faces_of(plan: shapely.Polygon, cut: Cut) -> list[tuple[np.ndarray, np.ndarr
     return found
 
 
-@pytest.mark.parametrize("looking", LOOKING)
-@pytest.mark.parametrize("plan", PLANS)
+@pytest.mark.parametrize(("plan", "looking"), PAIRS)
 def test_layers_are_as_thick_as_they_were_asked_to_be(plan: str, looking: str) -> None:
     shape, (projection, cut) = PLANS[plan], LOOKING[looking]
     view = ViewSpecification(projection=projection, cuts=(cut,), frame=Frame(width=600, height=450, scale=20))
@@ -145,7 +150,7 @@ def test_layers_are_as_thick_as_they_were_asked_to_be(plan: str, looking: str) -
     assert asked >= (4 if cut is LEVEL and "perspective" not in looking else 1) or plan == "curved"
 
 
-@pytest.mark.parametrize("seed", range(6))
+@pytest.mark.parametrize("seed", deeper(range(3), range(3, 12)))
 def test_layers_fill_what_is_cut_once_whatever_its_shape(seed: int) -> None:
     rng = np.random.default_rng(seed)
     turn = np.sort(rng.uniform(0, 2 * np.pi, rng.integers(5, 12)))

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from PIL import Image
 from scipy import ndimage
 
+from tests.conftest import examples
 from tests.core.judge import Camera
 from tests.core.test_figures import ELEVATION, EYE, RAIL, SLANT, WALL, figures_lines, view_of, yard
 from warmgraphite.collage.kinds.cut_outs import CutOutsTrace
@@ -50,7 +51,7 @@ def composite(
     return np.dstack([np.clip(found, 0, 255).round(), np.full((300, 220), 255)]).astype(np.uint8), alpha
 
 
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=examples(12, 4), deadline=None)
 @given(st.integers(0, 1000), st.floats(0.5, 1.8))
 def test_a_ground_is_taken_away_by_as_much_as_shows_through(seed: int, soft: float) -> None:
     for ground, how in (((255, 255, 255), "white"), ((212, 226, 232), "even")):

@@ -11,7 +11,7 @@ import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.conftest import box
+from tests.conftest import box, deeper, examples
 from tests.core import models
 from tests.core.judge import Camera
 from warmgraphite.bundle import write_bundle
@@ -104,8 +104,10 @@ def figures_lines(drawing: Drawing, visible: bool = True) -> np.ndarray:
     return np.flatnonzero((model.part_figure[lines.part] >= 0) & (lines.visible == visible))
 
 
-@pytest.mark.parametrize("projection", [ELEVATION, SLANT], ids=["elevation", "axonometric"])
-@pytest.mark.parametrize("height", [1.04, 1.72, 1.9])
+@pytest.mark.parametrize(
+    ("projection", "height"),
+    deeper([(ELEVATION, 1.04), (SLANT, 1.72)], [(ELEVATION, 1.72), (ELEVATION, 1.9), (SLANT, 1.04), (SLANT, 1.9)]),
+)
 def test_a_figure_is_as_tall_on_paper_as_it_is(projection: Parallel, height: float) -> None:
     """By a ruler laid on what two drawings do not share: with the figure, and without it."""
     model, view = yard(), view_of(projection)
@@ -414,7 +416,7 @@ def test_all_of_the_stock_stands_on_its_foot() -> None:
 SQUARE = [(-9.0, -7.0, 0.0), (9.0, -7.0, 0.0), (9.0, 7.0, 0.0), (-9.0, 7.0, 0.0)]
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25, 9), deadline=None)
 @given(st.integers(0, 10_000), st.floats(0.02, 0.6), st.floats(0.2, 3.0), st.floats(-0.45, 0.45))
 def test_what_is_strewn_keeps_its_distance_its_area_and_its_feet_on_the_slope(
     seed: int, density: float, least: float, slope: float

@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.conftest import examples
 from warmgraphite.errors import ViewError
 from warmgraphite.study import (
     Change,
@@ -69,7 +70,7 @@ documents = st.fixed_dictionaries(
 )
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=examples(200, 67), deadline=None)
 @given(documents, documents)
 def test_changes_between_two_documents_make_one_of_the_other(before: dict, after: dict) -> None:
     changes = changes_between(before, after)

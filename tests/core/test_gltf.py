@@ -16,7 +16,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from PIL import Image
 
-from tests.conftest import box
+from tests.conftest import box, examples
 from warmgraphite.errors import ModelFileError
 from warmgraphite.model import Model
 from warmgraphite.model.read import read_model
@@ -100,7 +100,7 @@ moves = st.tuples(*[st.floats(-50, 50)] * 3)
 sizes = st.tuples(*[st.sampled_from([-2.0, -1.0, 0.5, 1.0, 3.0])] * 3)
 
 
-@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=examples(40, 14), deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(tree=st.lists(st.tuples(st.integers(0, 5), moves, turns, sizes, st.booleans()), min_size=1, max_size=7))
 def test_any_tree_of_nodes_stands_where_another_reader_puts_it(scratch: Path, tree: list) -> None:
     made = Maker()

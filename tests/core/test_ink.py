@@ -16,8 +16,8 @@ from hypothesis import strategies as st
 from scipy.ndimage import binary_dilation
 from scipy.spatial import cKDTree
 
-from tests.conftest import box, model_of
-from tests.core.cases import judge_of, judged
+from tests.conftest import box, examples, model_of
+from tests.core.cases import SUN, drawing_of, judge_of, judged
 from tests.core.judge import Camera
 from tests.core.test_regions import edges_of, grid
 from warmgraphite.canvas.svg import SvgCanvas
@@ -35,7 +35,6 @@ from warmgraphite.study import Look
 from warmgraphite.view.specification import Cut, Frame, Parallel, Perspective, Sun, ViewSpecification
 from warmgraphite.view.sun import to_sun
 
-SUN = Sun(azimuth=215, altitude=38)
 TRACES = [{"kind": n, "id": n, "name": n} for n in ("hatches", "poche", "lines")]
 
 
@@ -78,7 +77,7 @@ def shapes(draw: st.DrawFn) -> shapely.Geometry:
     return shapely.symmetric_difference(found, shapely.box(x, y, x + 40, y + wide))
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60, 20), deadline=None)
 @given(shapes(), st.floats(0.4, 6), st.floats(-180, 180), st.sampled_from(sorted(PATTERNS)))
 def test_a_hatch_fills_its_region_at_its_spacing_and_angle_and_never_leaves_it(
     shape: shapely.Geometry, spacing: float, angle: float, pattern: str
@@ -132,11 +131,11 @@ def shadow_hatched(segments: np.ndarray, at: np.ndarray, spacing: float, degrees
     return found
 
 
-@pytest.mark.parametrize(("model", "view"), list(judged())[::2])  # each model once, in parallel or in perspective
+@pytest.mark.parametrize(("model", "view"), list(judged()))
 def test_shadow_as_a_hatch_lies_where_sun_rays_are_blocked(model: Callable[[], Model], view: ViewSpecification) -> None:
-    judge, view = judge_of(model, view), view.model_copy(update={"sun": SUN})
+    judge = judge_of(model, view)
     dark = {"where": {"kind": "match", "light": ["shadow"]}, "fills": [{"kind": "hatch", "spacing": 0.7, "angle": 40}]}
-    drawing = Drawing(model(), view, ink=surfaces(dark))
+    drawing = Drawing(model(), view, ink=surfaces(dark)).sharing(drawing_of(model, view))
     lines = polylines(group_of(inked(drawing, TRACES[:1]), "hatch parallel"))
     segments = np.array([line for line in lines if len(line) == 2]) - drawing.middle
     assert len(segments) == len(lines) > 50

@@ -15,7 +15,7 @@ import pytest
 import trimesh
 from pydantic import BaseModel, TypeAdapter
 
-from tests.conftest import box, model_of
+from tests.conftest import DEEP, box, model_of
 from tests.core.models import PLAIN
 from warmgraphite.collage.specification import default_traces
 from warmgraphite.collage.stack import Layer
@@ -227,6 +227,18 @@ def same(one: list[np.ndarray], two: list[np.ndarray]) -> bool:
     return len(one) == len(two) and all(a.shape == b.shape and a.tobytes() == b.tobytes() for a, b in zip(one, two, strict=True))
 
 
+#: Changes after which the short run looks also for keys that change for nothing; after the others only for results that change behind
+#: their keys.
+WHOLE = {
+    "view: azimuth",
+    "view: hidden",
+    "view: resolution",
+    "model: renamed",
+    "model: colour",
+    "model: a set",
+    "ink: darkest",
+    "ink: pen off",
+}
 CHANGES = {f"view: {n}": n for n in VIEWS} | {f"model: {n}": n for n in MODELS} | {f"ink: {n}": n for n in INKS}
 
 
@@ -246,9 +258,11 @@ def test_a_key_changes_with_all_that_its_pass_shows_and_with_nothing_else(change
         ink = INK.model_copy(update=INKS[name])
     drawing = Drawing(model, view, SIZE if name not in ("width", "height", "resolution") else None, ink=ink)
     before = base()
-    moved = []
+    moved, all_of_it = [], DEEP or change in WHOLE
     for wanted in needs():
         kept = drawing.key(wanted) == before.key(wanted)
+        if not (kept or all_of_it):
+            continue
         equal = same(shown(drawing, wanted), shown(before, wanted))
         assert equal or not kept, f"{change} changes {wanted.words} behind its key"
         moved += [wanted.name] if equal and not kept else []

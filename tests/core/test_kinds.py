@@ -10,7 +10,7 @@ import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.conftest import box, model_of
+from tests.conftest import box, examples, model_of
 from tests.core.judge import Camera
 from warmgraphite.drawing import Drawing
 from warmgraphite.errors import ViewError
@@ -247,7 +247,7 @@ def test_storeys_are_found_where_there_is_a_floor_to_stand_on() -> None:
 
 
 @given(st.floats(0, 359.9))
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=examples(20, 7), deadline=None)
 def test_fronts_are_the_bearings_that_look_squarely_at_the_walls(turn: float) -> None:
     house = box((0, 0, 0), (12, 7, 5))
     tower = trimesh.creation.cylinder(0.4, 9, sections=64)  # round, and too small for a front

@@ -13,8 +13,8 @@ import trimesh
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from tests.conftest import box, model_of
-from tests.core.cases import SLANT, judge_of, judged
+from tests.conftest import box, examples, model_of
+from tests.core.cases import SLANT, drawing_of, judge_of, judged
 from tests.core.judge import Camera, Judge
 from warmgraphite.drawing import Drawing, Need
 from warmgraphite.model import Model, Part
@@ -59,7 +59,7 @@ def test_the_outline_of_a_subject_is_closed_and_holds_just_what_is_seen_of_it(ya
 @pytest.mark.parametrize(("model", "view"), judged())
 def test_no_line_is_missing_and_none_is_too_many(model: Callable[[], Model], view: ViewSpecification) -> None:
     """Judged by rays: what is drawn is seen, what is hidden is hidden, every edge of the picture has a line, every line an edge."""
-    lines = Drawing(model(), view).lines()
+    lines = drawing_of(model, view).lines()
     camera, judge = Camera(view), judge_of(model, view)
     assert np.abs(camera.flat(lines.start) - lines.from_mm).max() < 1e-6
     blocked, weight = judge.obstructed(camera, lines, np.flatnonzero(lines.visible), 0.03)
@@ -220,7 +220,7 @@ def none_edge_on(model: Model, projection: Parallel | Perspective) -> bool:
     return bool(np.abs(away).min() > 0.002)
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25, 9), deadline=None)
 @given(ANY_VIEW, st.floats(0, 1), st.floats(0, 1), st.floats(0, 1))
 def test_turning_and_moving_model_and_camera_together_changes_nothing(view: tuple, x: float, y: float, z: float) -> None:
     seed, azimuth, altitude, central = view
@@ -233,7 +233,7 @@ def test_turning_and_moving_model_and_camera_together_changes_nothing(view: tupl
     assert after == pytest.approx(before, rel=1e-3, abs=5e-3)
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25, 9), deadline=None)
 @given(ANY_VIEW)
 def test_what_is_seen_and_what_is_hidden_make_up_the_whole(view: tuple) -> None:
     seed, azimuth, altitude, central = view

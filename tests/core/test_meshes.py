@@ -10,7 +10,7 @@ import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.conftest import box, model_of
+from tests.conftest import box, examples, model_of
 from tests.core.test_health import findings, watertight
 from warmgraphite.model import Model
 from warmgraphite.model.health import check
@@ -56,7 +56,7 @@ def soup(model: Model, seed: int) -> Model:
     )  # fmt: skip
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25, 9), deadline=None)
 @given(names, seeds, st.booleans())
 def test_corners_are_joined_by_place_whatever_the_file_did(picked: list[str], seed: int, far: bool) -> None:
     model = soup(scattered(picked, seed, far), seed)
@@ -81,7 +81,7 @@ def test_rows_are_told_apart_by_their_key() -> None:
     assert len(np.unique(key)) == len(np.unique(wanted)) == len(np.unique(np.stack([key, wanted.ravel()]), axis=1).T)
 
 
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=examples(20, 7), deadline=None)
 @given(names, seeds, st.data())
 def test_faces_turned_at_random_are_turned_back(picked: list[str], seed: int, data: st.DataObject) -> None:
     model = scattered(picked, seed)
@@ -95,7 +95,7 @@ def test_faces_turned_at_random_are_turned_back(picked: list[str], seed: int, da
         assert watertight(mended, part.name).volume == pytest.approx(watertight(model, part.name).volume, rel=1e-9)
 
 
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=examples(20, 7), deadline=None)
 @given(names, seeds, st.floats(1e-4, 4e-3), st.booleans())
 def test_corners_shaken_less_than_the_tolerance_close_again(picked: list[str], seed: int, shake: float, far: bool) -> None:
     model = soup(scattered(picked, seed, far), seed)
@@ -109,7 +109,7 @@ def test_corners_shaken_less_than_the_tolerance_close_again(picked: list[str], s
     assert most <= shake + 1e-9 and said.endswith(" mm.")
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=examples(15, 5), deadline=None)
 @given(names, seeds, st.integers(0, 5))
 def test_a_part_that_stands_twice_is_found_in_any_order_of_its_triangles(picked: list[str], seed: int, which: int) -> None:
     model = scattered(picked, seed)
@@ -124,7 +124,7 @@ def test_a_part_that_stands_twice_is_found_in_any_order_of_its_triangles(picked:
     assert mended.parts[-1].absent and len(mended.triangles) == len(model.triangles) and findings(mended) == {}
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25, 9), deadline=None)
 @given(names, seeds, st.booleans(), st.booleans())
 def test_a_second_export_in_another_order_is_the_same_model(picked: list[str], seed: int, rename: bool, far: bool) -> None:
     base = scattered(picked, seed, far)
@@ -144,7 +144,7 @@ def test_a_second_export_in_another_order_is_the_same_model(picked: list[str], s
     assert np.allclose(state.part_bounds, base.part_bounds, atol=1e-9)
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25, 9), deadline=None)
 @given(names, seeds, st.sampled_from(["moved", "turned", "again", "dented"]), st.booleans())
 def test_a_curved_part_written_with_six_decimals_is_the_same_shape_wherever_it_stands(
     picked: list[str], seed: int, what: str, far: bool
@@ -189,7 +189,7 @@ def land(seed: int, size: int = 14) -> trimesh.Trimesh:
     return trimesh.Trimesh(np.column_stack([x.ravel(), y.ravel(), z.ravel()]), faces, process=False)
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=examples(15, 5), deadline=None)
 @given(seeds, st.sampled_from([0.25, 0.5, 1.0, 1.7]), st.integers(-300, 300))
 def test_contours_are_the_sections_that_another_library_cuts(seed: int, interval: float, sea: int) -> None:
     ground = land(seed)

@@ -14,7 +14,7 @@ import trimesh
 from pydantic import TypeAdapter
 
 from demo.ifc import Ifc
-from tests.conftest import box, model_of
+from tests.conftest import box, deeper, model_of
 from tests.core.models import FAR
 from warmgraphite.canvas.lettering import missing_in
 from warmgraphite.collage.kinds.poche import PocheTrace
@@ -146,7 +146,7 @@ def test_levels_in_a_plan_are_said_to_have_no_place() -> None:
     assert not found.notes[0].groups and "shows no heights" in found.notes[0].told
 
 
-@pytest.mark.parametrize("seed", range(6))
+@pytest.mark.parametrize("seed", deeper(range(3), range(3, 12)))
 def test_dimensions_are_the_distances_of_the_model_between_computed_corners(seed: int, tmp_path: Path) -> None:
     rng = np.random.default_rng(seed)
     low = rng.uniform(-3, 0, 3)
@@ -308,7 +308,7 @@ def test_section_marks_lie_in_the_planes_of_the_other_views_and_look_their_way(t
     assert all(p[:, 1].min() < y - 2 for p in heads)  # the arrow looks north, which is up on the paper
 
 
-@pytest.mark.parametrize("azimuth, altitude", [(135.0, 40.0), (225.0, 20.0), (300.0, 65.0)])
+@pytest.mark.parametrize("azimuth, altitude", deeper([(225.0, 20.0)], [(135.0, 40.0), (300.0, 65.0)]))
 def test_the_sun_sign_stands_where_the_view_s_sun_does(azimuth: float, altitude: float) -> None:
     """In plan, section, axonometric and perspective: its direction on the paper is that of a point towards the sun."""
     sun = Sun(azimuth=azimuth, altitude=altitude)

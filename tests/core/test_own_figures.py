@@ -11,6 +11,7 @@ import trimesh
 from lxml import etree
 from trimesh.visual.material import PBRMaterial
 
+from tests.conftest import deeper
 from tests.core.test_figures import ELEVATION, RAIL, SLANT, WALL, figures_lines, view_of, yard
 from warmgraphite.collage.kinds.cut_outs import CutOutsTrace
 from warmgraphite.collage.kinds.lines import LinesTrace
@@ -173,9 +174,7 @@ def jug(path: Path, times: float = 1.0, far: float = 0.0, rings: int = 32) -> Pa
     return path
 
 
-@pytest.mark.parametrize(
-    ("times", "far"), [(1.0, 0.0), (1.0, 3000.0), (1000.0, 0.0)], ids=["as it is", "far away", "in millimetres"]
-)
+@pytest.mark.parametrize(("times", "far"), deeper([(1000.0, 3000.0)], [(1.0, 0.0), (1.0, 3000.0), (1000.0, 0.0)]))
 def test_a_body_stands_at_its_height_on_its_foot_and_looks_where_it_is_turned(
     kept: KeptPictures, tmp_path: Path, times: float, far: float
 ) -> None:

@@ -16,7 +16,7 @@ import pytest
 import shapely
 import trimesh
 
-from tests.conftest import box, model_of
+from tests.conftest import box, deeper, model_of
 from tests.core.judge import Camera
 from warmgraphite.collage.kinds.poche import PocheTrace
 from warmgraphite.drawing import Drawing
@@ -219,7 +219,7 @@ def filled(path: Path) -> dict[str, shapely.Geometry]:
     return found
 
 
-@pytest.mark.parametrize(("projection", "cuts"), [*cases(), *map(random_case, range(10))])
+@pytest.mark.parametrize(("projection", "cuts"), [*cases(), *deeper(map(random_case, range(4)), map(random_case, range(4, 20)))])
 def test_just_what_a_sight_line_meets_cut_is_filled_on_the_paper(
     projection: Perspective, cuts: tuple[Cut, ...], scratch: Path
 ) -> None:

@@ -13,8 +13,8 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter, ValidationError
 from scipy.ndimage import binary_dilation
 
-from tests.conftest import box, model_of
-from tests.core.cases import SLANT, judge_of, judged
+from tests.conftest import DEEP, box, examples, model_of
+from tests.core.cases import SLANT, SUN, drawing_of, judge_of, judged
 from tests.core.judge import Camera, Judge
 from warmgraphite.drawing import Drawing
 from warmgraphite.errors import ViewError
@@ -26,7 +26,6 @@ from warmgraphite.regions.query import LIGHT, All, Any, Face, Match, NamedRegion
 from warmgraphite.view.specification import Cut, Frame, Parallel, Perspective, Sun, ViewSpecification
 from warmgraphite.view.sun import Exempt, to_sun
 
-SUN = Sun(azimuth=215, altitude=38)
 PLAN = Parallel(direction=(0, 0, -1), up=(0, 1, 0), centre=(0, 0, 0))
 
 
@@ -48,9 +47,8 @@ def edges_of(picture: np.ndarray) -> np.ndarray:
 
 @pytest.mark.parametrize(("model", "view"), judged())
 def test_shadows_as_polygons_and_as_pixels_lie_where_sun_rays_say(model: Callable[[], Model], view: ViewSpecification) -> None:
-    judge, view = judge_of(model, view), view.model_copy(update={"sun": SUN})
-    size = (1200, 848)
-    drawing = Drawing(model(), view, size)
+    judge, size = judge_of(model, view), (1200, 848) if DEEP else (840, 594)
+    drawing = drawing_of(model, view).sized(size)
     cells, camera = drawing.region_map(), Camera(view)
     areas = shapely.area(cells.shapes)
     assert areas.sum() == pytest.approx(view.frame.width * view.frame.height, rel=1e-6)
@@ -163,7 +161,7 @@ def scenes(draw: st.DrawFn) -> Model:
     return model_of(*rows)
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25, 9), deadline=None)
 @given(scenes(), st.sampled_from([SLANT, (0, 0, -1), (-1, 0.4, -0.3)]), st.sampled_from([(215, 38), (90, 20), (0, 70)]))
 def test_cells_of_random_scenes_leave_no_gap_and_are_what_a_ray_finds(model: Model, sight: tuple, light: tuple) -> None:
     up = (0, 1, 0) if sight == (0, 0, -1) else (0, 0, 1)

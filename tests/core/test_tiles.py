@@ -11,6 +11,7 @@ import skia
 from PIL import Image
 from scipy.spatial import cKDTree
 
+from tests.conftest import deeper
 from tests.core.test_keys import scene
 from warmgraphite.canvas.pixels import skia_image
 from warmgraphite.collage.grain import Ground, value_noise
@@ -40,7 +41,7 @@ def view(**sun: float) -> ViewSpecification:
     return found.model_copy(update={"frame": frame, "sun": found.sun.model_copy(update=sun)})
 
 
-@pytest.mark.parametrize("softness", [0.0, 5.0], ids=["crisp", "soft"])
+@pytest.mark.parametrize("softness", deeper([5.0], [0.0]))
 def test_every_pass_of_a_window_is_that_window_of_the_whole(softness: float, tmp_path: Path) -> None:
     whole = Drawing(scene()[0], view(softness=softness), SIZE)
     tiled = TiledDrawing(Drawing(scene()[0], view(softness=softness), SIZE), tmp_path, WINDOWS)

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.conftest import box, model_of
+from tests.conftest import box, examples, model_of
 from warmgraphite.errors import ViewError
 from warmgraphite.view.projection import projection_of
 from warmgraphite.view.scene import build_scene
@@ -61,7 +61,7 @@ def test_without_scale_the_largest_trade_scale_that_fits_is_taken() -> None:
     assert build_scene(BOX, view).projection.project(np.array([2.0, 3, 1.5]))[:2] == pytest.approx([50, 50])
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40, 14), deadline=None)
 @given(st.tuples(*[st.floats(-1, 1)] * 3), st.floats(-2, 2))
 def test_clipping_keeps_exactly_the_area_on_the_kept_side(normal: tuple[float, float, float], offset: float) -> None:
     n = np.array(normal)

@@ -68,6 +68,7 @@ def application(data: Path) -> Iterator[Application]:
         "DJANGO_SETTINGS_MODULE": "studio.settings",
         "WARMGRAPHITE_STUDIES": "studio.lookup:find",
         "PYTHONPATH": str(ROOT),
+        "WARMGRAPHITE_PARENT": str(os.getpid()),
     }
     studies = subprocess.Popen(
         [sys.executable, "-m", "tests.interface.studies"], cwd=ROOT, env=environment, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True

@@ -6,6 +6,7 @@ import json
 from pathlib import Path
 
 import numpy as np
+import pytest
 from PIL import Image
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -28,6 +29,7 @@ def three_regions(desk: Desk) -> list[tuple[float, float]]:
     raise AssertionError("the drawing has not three regions")
 
 
+@pytest.mark.deep
 def test_a_picture_is_dropped_in_poured_on_three_regions_torn_under_another_finish_and_undone(desk: Desk, tmp_path: Path) -> None:
     noise = np.random.default_rng(2).integers(60, 200, (90, 120, 3), np.uint8)
     Image.fromarray(noise).save(tmp_path / "bark.png")

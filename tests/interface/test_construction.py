@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -25,6 +26,7 @@ def show(desk: Desk, xpath: str) -> None:
     desk.find(xpath).click()
 
 
+@pytest.mark.deep
 def test_a_wall_is_built_the_ground_laid_and_a_panel_drawn_on_the_roof_and_all_undone(desk: Desk) -> None:
     desk.open()
     began, plain = desk.study(), desk.picture()

@@ -83,6 +83,7 @@ def test_traces_move_by_keyboard_are_held_away_and_switched_on_again(desk: Desk)
     assert desk.shows(shown)
 
 
+@pytest.mark.deep
 def test_the_shelf_says_what_is_stale_while_a_view_is_set_up_in_the_model(desk: Desk) -> None:
     desk.open()
     desk.picture()
@@ -104,6 +105,7 @@ def test_the_shelf_says_what_is_stale_while_a_view_is_set_up_in_the_model(desk: 
     assert set(states.values()) == {True} and "occlusion" in states
 
 
+@pytest.mark.deep
 def test_seen_closely_the_part_that_is_seen_has_a_picture_of_its_own(desk: Desk) -> None:
     desk.open()
     desk.picture()
@@ -120,6 +122,7 @@ def test_seen_closely_the_part_that_is_seen_has_a_picture_of_its_own(desk: Desk)
     desk.wait(lambda: not desk.driver.find_elements(By.XPATH, f"{room}//img[@alt='']"), "it stays")
 
 
+@pytest.mark.deep
 def test_the_picture_before_is_called_that_until_the_new_one_is_there(desk: Desk) -> None:
     desk.open()
     before = desk.picture()
@@ -166,6 +169,7 @@ def test_two_windows_on_one_study_are_told_and_nothing_is_overwritten(desk: Desk
     assert desk.study()["look"]["pens"][2]["pen"]["weight"] == 0.33
 
 
+@pytest.mark.deep
 def test_edits_made_faster_than_the_server_answers_arrive_in_order(desk: Desk) -> None:
     desk.open()
     desk.picture()
@@ -188,6 +192,7 @@ def test_edits_made_faster_than_the_server_answers_arrive_in_order(desk: Desk) -
     assert steps == 5  # each is a step of undo of its own
 
 
+@pytest.mark.deep
 def test_edits_that_a_broken_connection_swallowed_are_kept_said_and_sent_again_in_order(desk: Desk) -> None:
     desk.open()
     desk.picture()
@@ -214,6 +219,7 @@ def test_edits_that_a_broken_connection_swallowed_are_kept_said_and_sent_again_i
     assert (found["Shadow"], found["Shade"], found["Glass"]) == (0.1, 0.2, 0.3) and desk.study()["revision"] == first + 3
 
 
+@pytest.mark.deep
 def test_a_study_that_cannot_be_shown_is_undone_from_its_page(desk: Desk, app: Application) -> None:
     import sqlite3
 
@@ -238,6 +244,7 @@ def test_a_study_that_cannot_be_shown_is_undone_from_its_page(desk: Desk, app: A
     desk.faults()  # the answers that said so are errors to the browser
 
 
+@pytest.mark.deep
 def test_a_second_worker_leaves_the_work_of_the_first_alone(desk: Desk, app: Application) -> None:
     """It starts in the middle of an export, and ends again; the export is made once, and the application stays ready."""
     made = desk.tell("/exports", {"format": "png", "out": {"resolution": 300}})

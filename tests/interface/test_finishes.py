@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import pytest
 from selenium.webdriver.common.keys import Keys
 
 from tests.interface.desk import Desk
 from warmgraphite.study import StudyDocument
 
 
+@pytest.mark.deep
 def test_a_finish_is_changed_for_one_view_or_for_all_kept_laid_over_written_and_taken_in(desk: Desk, downloads: Path) -> None:
     desk.open()
     plain = desk.picture()

@@ -11,6 +11,7 @@ from selenium.webdriver.common.keys import Keys
 from tests.interface.desk import Desk
 
 
+@pytest.mark.deep
 @pytest.mark.parametrize("desk", ["sample"], indirect=True)
 def test_a_backdrop_a_disc_a_mask_and_a_photograph_are_laid_and_undone(desk: Desk) -> None:
     desk.open()

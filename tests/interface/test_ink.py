@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -9,6 +10,7 @@ from selenium.webdriver.common.keys import Keys
 from tests.interface.desk import Desk
 
 
+@pytest.mark.deep
 def test_rules_are_read_rested_on_moved_switched_off_doubled_and_taken_out(desk: Desk) -> None:
     desk.open()
     plain = desk.picture()
@@ -127,6 +129,7 @@ def test_a_fill_is_poured_emptied_and_changed_and_a_hand_draws_it(desk: Desk) ->
     assert desk.study()["look"]["weight"] == 2 and desk.serious_findings() == []
 
 
+@pytest.mark.deep
 def test_a_trace_is_confined_to_what_is_pointed_at_and_to_a_kept_region(desk: Desk) -> None:
     desk.open()
     plain = desk.picture()

@@ -86,6 +86,7 @@ def test_from_the_sample_study_to_a_printed_section(desk: Desk, downloads: Path)
     desk.changed(lighter)
 
 
+@pytest.mark.deep
 def test_from_a_received_ifc_to_a_set_that_a_view_shows_and_its_next_version(desk: Desk, tmp_path: Path) -> None:
     ids: dict[str, str] = {}
     first, second = tmp_path / "row-house.ifc", tmp_path / "row-house-2.ifc"
@@ -155,6 +156,7 @@ def test_from_a_received_ifc_to_a_set_that_a_view_shows_and_its_next_version(des
     desk.wait(lambda: desk.parts()["absent"] == [], "the first version did not come back")
 
 
+@pytest.mark.deep
 @SAMPLE
 def test_materials_roles_and_what_is_written(desk: Desk, downloads: Path) -> None:
     desk.open()

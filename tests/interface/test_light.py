@@ -43,6 +43,7 @@ def test_the_sun_is_dragged_set_by_place_and_chosen_from_a_row(desk: Desk) -> No
     desk.press("Put away")
 
 
+@pytest.mark.deep
 @pytest.mark.parametrize("desk", ["sample"], indirect=True)
 def test_a_long_pass_is_stopped_midway_and_nothing_is_lost(desk: Desk) -> None:
     desk.open()

@@ -47,6 +47,7 @@ def test_parts_are_chosen_in_the_model_and_in_the_lists_alike(desk: Desk) -> Non
         assert desk.serious_findings() == [], leaf
 
 
+@pytest.mark.deep
 @STREET
 def test_the_model_bench_works_from_the_keyboard(desk: Desk) -> None:
     desk.open()

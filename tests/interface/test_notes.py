@@ -49,6 +49,7 @@ def taller(path: Path) -> Path:
     return path
 
 
+@pytest.mark.deep
 @pytest.mark.parametrize("desk", ["house"], indirect=True)
 def test_rooms_labels_a_board_in_line_and_a_storey_that_moves(desk: Desk, tmp_path: Path) -> None:
     desk.open()

@@ -14,6 +14,7 @@ from tests.interface.desk import Desk
 from tests.interface.serve import Application
 
 
+@pytest.mark.deep
 @pytest.mark.parametrize("desk", ["house"], indirect=True)
 def test_a_pdf_with_layers_a_proof_that_is_lifted_and_a_set_that_goes_on(
     app: Application, desk: Desk, downloads: Path, tmp_path: Path

@@ -96,6 +96,7 @@ def test_a_plane_is_dragged_in_the_model_caught_by_a_face_and_closed_by_a_face_o
     desk.wait(lambda: len(desk.view()["cuts"]) == 1, "it is not as it was saved")
 
 
+@pytest.mark.deep
 def test_the_model_is_orbited_in_the_frame_and_picked(desk: Desk) -> None:
     desk.open()
     desk.bench("View")
@@ -115,6 +116,7 @@ def test_the_model_is_orbited_in_the_frame_and_picked(desk: Desk) -> None:
     desk.find("//aside//h2[normalize-space()='Behaviour']")
 
 
+@pytest.mark.deep
 def test_saved_views_are_compared_doubled_locked_grouped_and_carried_over_as_text(desk: Desk) -> None:
     desk.open()
     desk.bench("View")
@@ -142,6 +144,7 @@ def test_saved_views_are_compared_doubled_locked_grouped_and_carried_over_as_tex
     assert desk.serious_findings() == []
 
 
+@pytest.mark.deep
 def test_a_cut_region_is_clicked_and_filled_otherwise(desk: Desk) -> None:
     desk.open()
     desk.bench("View")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import shutil
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import Any, ClassVar
 
 import pytest
 from django.conf import settings
@@ -68,8 +68,15 @@ class Api:
     def study(self) -> dict:
         return self.get().json()
 
+    #: What has been told of changes and found to be all of them, by what was asked.
+    found_true: ClassVar[set[tuple[str, ...]]] = set()
+
     def post(self, path: str, body: dict) -> Any:
-        """An answer that tells what changed of the study tells all of it."""
+        """An answer that tells what changed of the study tells all of it: looked at when something is asked for the first time."""
+        asked = (path.rsplit("/", 1)[-1], *(str(c.get("do")) for c in body.get("commands") or () if isinstance(c, dict)))
+        if asked in self.found_true:
+            return self.client.post(self.base + path, body, content_type="application/json")
+        self.found_true.add(asked)
         before = self.get()
         answer = self.client.post(self.base + path, body, content_type="application/json")
         told = answer.json() if answer.status_code == 200 and answer["Content-Type"].startswith("application/json") else {}

@@ -16,7 +16,7 @@ from pydantic import TypeAdapter
 
 from studio.settings import ROOT
 from tests.core.test_finishes import documents
-from tests.conftest import box, model_of
+from tests.conftest import box, examples, model_of
 from warmgraphite.model import Material, Part, build_model
 from warmgraphite.model.behaviour import BEHAVIOUR, ROLES
 from warmgraphite.model.model import select_parts
@@ -73,7 +73,7 @@ projections = st.one_of(
 )  # fmt: skip
 
 
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=examples(120, 40), deadline=None)
 @given(projection=projections, frame=papers)
 def test_a_view_being_moved_has_the_frame_that_it_will_be_drawn_in(web: Call, projection: dict, frame: dict) -> None:
     view = ViewSpecification.model_validate({"projection": projection, "frame": frame})
@@ -85,7 +85,7 @@ def test_a_view_being_moved_has_the_frame_that_it_will_be_drawn_in(web: Call, pr
     assert np.allclose(found[rows] / size, wanted[rows] / size, atol=1e-9)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60, 20), deadline=None)
 @given(projection=projections, around=st.floats(-3, 3), over=st.floats(-1, 1))
 def test_an_orbit_keeps_its_distance_and_its_turning_point(web: Call, projection: dict, around: float, over: float) -> None:
     after = web("orbited", projection, around, over, [0, 0, 0])
@@ -100,7 +100,7 @@ def test_an_orbit_keeps_its_distance_and_its_turning_point(web: Call, projection
         assert web("bearing", after) is not None
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60, 20), deadline=None)
 @given(normal=ways, point=points, offset=numbers)
 def test_planes_are_moved_flipped_and_turned(web: Call, normal: tuple, point: tuple, offset: float) -> None:
     cut = {"point": point, "normal": normal, "role": "cut"}
@@ -133,7 +133,7 @@ rows_of_parts = st.lists(
 )  # fmt: skip
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(80, 27), deadline=None)
 @given(rows=rows_of_parts, data=st.data())
 def test_the_filter_finds_what_it_says(web: Call, rows: list, data: st.DataObject) -> None:
     absent = data.draw(st.lists(st.integers(0, len(rows) - 1), max_size=3, unique=True))
@@ -175,7 +175,7 @@ BODY = box((0, 0, 0), (1, 1, 1))
 what_is_said = st.fixed_dictionaries({"cut": st.sampled_from([None, True, False]), "clear": st.sampled_from([None, True, False]), "poche": st.sampled_from([None, "solid", "earth", "void"])})  # fmt: skip
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60, 20), deadline=None)
 @given(rows=rows_of_parts, data=st.data())
 def test_the_look_of_parts_is_what_the_core_says_of_them(web: Call, rows: list, data: st.DataObject) -> None:
     """Of a model with these parts, whatever is said of them alone, and a view that takes some otherwise."""
@@ -215,7 +215,7 @@ cuts = st.lists(
 )  # fmt: skip
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60, 20), deadline=None)
 @given(cuts=cuts, data=st.data())
 def test_furniture_that_lies_wholly_in_the_removed_part_goes_in_3d_as_in_the_drawing(web: Call, cuts: list, data: st.DataObject) -> None:
     places = data.draw(st.lists(st.tuples(*[st.integers(-5, 5)] * 3), min_size=1, max_size=6))
@@ -229,7 +229,7 @@ def test_furniture_that_lies_wholly_in_the_removed_part_goes_in_3d_as_in_the_dra
     assert found == gone
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60, 20), deadline=None)
 @given(st.lists(st.tuples(st.lists(st.integers(0, 9), max_size=4, unique=True), st.sampled_from(["only", "add", "remove"])), max_size=8))
 def test_choosing_adds_takes_away_and_lays_down(web: Call, steps: list) -> None:
     chosen: set[int] = set()
@@ -241,7 +241,7 @@ def test_choosing_adds_takes_away_and_lays_down(web: Call, steps: list) -> None:
     assert web("chosenAfter", steps)["chosen"] == sorted(chosen)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60, 20), deadline=None)
 @given(documents, documents)
 def test_the_browser_makes_changes_as_the_core_does(web: Call, before: dict, after: dict) -> None:
     assert web("withChanges", before, [c.model_dump(mode="json") for c in changes_between(before, after)]) == after
@@ -276,7 +276,7 @@ def test_an_edit_is_shown_at_once_as_the_server_makes_it(web: Call, command: dic
 names_of_parts = st.text(st.sampled_from("ab[]*?!-/ 2"), min_size=1, max_size=6)
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(80, 27), deadline=None)
 @given(names=st.lists(names_of_parts, min_size=1, max_size=6, unique=True), data=st.data())
 def test_a_part_left_out_by_its_name_is_left_out_alone(web: Call, names: list[str], data: st.DataObject) -> None:
     """Whatever a machine calls its parts: the browser's pattern for one of them finds that one in the core, and its namesakes."""
@@ -301,7 +301,7 @@ queries = st.recursive(
 )
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(80, 27), deadline=None)
 @given(query=queries, name=st.sampled_from(["Disc 1", "Mask 1", "Nothing"]))
 def test_a_window_is_found_in_a_query_and_taken_out_of_it(web: Call, query: dict, name: str) -> None:
     read = lambda q: TypeAdapter(Query).validate_python(q)
@@ -315,7 +315,7 @@ def test_a_window_is_found_in_a_query_and_taken_out_of_it(web: Call, query: dict
         assert (left is None) == (query["name"] == name)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60, 20), deadline=None)
 @given(projection=projections, frame=papers, point=points, shift=st.tuples(numbers, numbers))
 def test_a_disc_lies_on_the_screen_where_it_is_drawn(web: Call, projection: dict, frame: dict, point: tuple, shift: tuple) -> None:
     view = ViewSpecification.model_validate({"projection": projection, "frame": frame | {"shift": shift}})

@@ -13,12 +13,11 @@ from __future__ import annotations
 
 import functools
 from collections.abc import Callable, Iterator
-from contextlib import suppress
 from importlib import import_module
 from typing import Any
 
 from numba import types
-from numba.core.caching import CompileResultCacheImpl, FunctionCache
+from numba.core.caching import CompileResultCacheImpl, FunctionCache, NullCache
 from numba.core.compiler_lock import global_compiler_lock
 from numba.core.registry import CPUDispatcher
 
@@ -39,10 +38,23 @@ class Kernel(CPUDispatcher):
     """A compiled function of ours, with the ``forms`` it is declared for; a device has none."""
 
     def __init__(self, function: Callable, forms: tuple[str, ...], options: dict[str, Any]) -> None:
+        self._kept: Any = None
         super().__init__(py_func=function, targetoptions=options)
         self._said = forms
-        with suppress(RuntimeError):  # where there is nowhere to keep it: compiled in each process
-            self._cache = _Cache(function)
+
+    @property
+    def _cache(self) -> Any:
+        """Where it is kept; looked for when it is first wanted, because most of the kernels never are in most processes."""
+        if self._kept is None:
+            try:
+                self._kept = _Cache(self.py_func)
+            except RuntimeError:  # there is nowhere to keep it: it is compiled in each process
+                self._kept = NullCache()
+        return self._kept
+
+    @_cache.setter
+    def _cache(self, _none: Any) -> None:
+        """The compiler begins with none."""
 
     @functools.cached_property
     def forms(self) -> tuple[tuple[types.Type, ...], ...]:

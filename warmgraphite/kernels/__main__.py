@@ -20,10 +20,12 @@ from warmgraphite.kernels.cache import digest_of, folder, forget_old
 
 __all__ = ["compile_all", "is_complete", "load_kept", "main"]
 
-#: Modules whose kernels no first drawing needs: they come last.
+#: What a first drawing does without: it comes last. Modules, and kernels by name.
 LATER = (
-    "canvas.kernels.straight", "collage.kernels.edging", "collage.kernels.picturing", "collage.kernels.reflecting",
-    "collage.kernels.tracing", "figures.planting.kernels", "notes.kernels", "passes.kernels.mirroring", "passes.kernels.textures",
+    "canvas.kernels.layers", "canvas.kernels.marks.path_data", "canvas.kernels.straight", "collage.kernels.edging",
+    "collage.kernels.picturing", "collage.kernels.reflecting", "collage.kernels.thinning", "ink.kernels.hatching.course",
+    "ink.kernels.strokes.dashed", "notes.kernels", "passes.kernels.casting.tone_lines", "passes.kernels.mirroring",
+    "passes.kernels.pixels.edge_values", "passes.kernels.pixels.fan", "passes.kernels.pixels.smooth_alike", "passes.kernels.textures",
     "regions.kernels.painting",
 )  # fmt: skip
 
@@ -47,7 +49,7 @@ def _tasks(first: bool) -> list[tuple[Kernel, Any]]:
     """What is to be compiled, in order: what is wanted first, and of that the largest."""
     rows = []
     for kernel in all_kernels():
-        late = any(f".{name}" in kernel.__module__ for name in LATER)
+        late = kernel.name.removeprefix("warmgraphite.").startswith(LATER)
         if not (late and first):
             rows += [((late, -len(kernel.py_func.__code__.co_code)), kernel, form) for form in kernel.forms]
     return [(kernel, form) for _, kernel, form in sorted(rows, key=lambda r: r[0])]

@@ -21,7 +21,13 @@ function Pages() {
   if (slug)
     return (
       <Suspense fallback={<p className="quiet p-8">Laying out the desk …</p>}>
-        {page === "set" ? <SetPage key={slug} slug={slug} /> : page ? <ProofPage key={slug} slug={slug} board={board} page={Number(number ?? 1)} /> : <DeskPage key={slug} slug={slug} />}
+        {page === "set" ? (
+          <SetPage key={slug} slug={slug} />
+        ) : page ? (
+          <ProofPage key={slug} slug={slug} board={board} page={Number(number ?? 1)} />
+        ) : (
+          <DeskPage key={slug} slug={slug} />
+        )}
       </Suspense>
     );
   return <HomePage />;
@@ -32,10 +38,7 @@ createRoot(document.getElementById("root")!).render(
     <QueryClientProvider client={queries}>
       <Tooltip.Provider>
         <Pages />
-        <Toaster
-          position="bottom-center"
-          toastOptions={{ unstyled: true, className: "bg-graphite text-sheet px-4 py-3 text-[14px] max-w-[560px] flex gap-3" }}
-        />
+        <Toaster position="bottom-center" toastOptions={{ unstyled: true, className: "bg-graphite text-sheet px-4 py-3 text-[14px] max-w-[560px] flex gap-3" }} />
       </Tooltip.Provider>
     </QueryClientProvider>
   </StrictMode>,

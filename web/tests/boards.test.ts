@@ -34,13 +34,24 @@ test.each([
 });
 
 test("edges meet edges, and middles middles, of what is shown of the frames", () => {
-  const cropped = placed("b", [150, 40], { frame: [[10, 5], [70, 5], [70, 45]] as never });
+  const cropped = placed("b", [150, 40], {
+    frame: [
+      [10, 5],
+      [70, 5],
+      [70, 45],
+    ] as never,
+  });
   const board = boardOf(placed("a", [0, 0]), cropped);
   const guides = guidesFor(board, stateOf(["a", [0, 0], null], ["b", [150, 40], null]), board.drawings![0]!);
-  const across = said(guides, "edge of B").filter(([way]) => way === 0).map(([, at]) => at);
+  const across = said(guides, "edge of B")
+    .filter(([way]) => way === 0)
+    .map(([, at]) => at);
   // Left and right of what is shown, at 160 and 220, against the left and the right of a frame that is 100 wide.
   expect(across.sort((a, b) => a! - b!)).toEqual([60, 120, 160, 220]);
-  expect(said(guides, "middle of B")).toEqual([[0, 190 - 50], [1, 65 - 30]]);
+  expect(said(guides, "middle of B")).toEqual([
+    [0, 190 - 50],
+    [1, 65 - 30],
+  ]);
 });
 
 test("drawings on other pages, and those that are not known yet, offer nothing", () => {
@@ -72,8 +83,29 @@ describe("what catches", () => {
 
 test("what is shown of a frame is the box about its corners, or all of it", () => {
   expect(shownBox(placed("a", [0, 0]), [100, 60])).toEqual([0, 0, 100, 60]);
-  expect(shownBox(placed("a", [0, 0], { frame: [[9, 2], [30, 50]] as never }), [100, 60])).toEqual([0, 0, 100, 60]);
-  expect(shownBox(placed("a", [0, 0], { frame: [[9, 2], [30, 50], [4, 8]] as never }), [100, 60])).toEqual([4, 2, 30, 50]);
+  expect(
+    shownBox(
+      placed("a", [0, 0], {
+        frame: [
+          [9, 2],
+          [30, 50],
+        ] as never,
+      }),
+      [100, 60],
+    ),
+  ).toEqual([0, 0, 100, 60]);
+  expect(
+    shownBox(
+      placed("a", [0, 0], {
+        frame: [
+          [9, 2],
+          [30, 50],
+          [4, 8],
+        ] as never,
+      }),
+      [100, 60],
+    ),
+  ).toEqual([4, 2, 30, 50]);
 });
 
 test("a free id is the first that is not taken", () => {

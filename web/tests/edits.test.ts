@@ -7,7 +7,12 @@ import { answered, type Changed, type Command, http, type Study } from "../src/a
 import { Edits, shownAfter, useSending, withChanges } from "../src/desk/edits";
 import { type Fault, FAULTS, Server, studyOf } from "./server";
 
-const opacity = (trace: string, value: number, label = `${trace} at ${value}`): Command => ({ do: "look", label, changes: [{ path: ["traces", trace, "opacity"], do: "set", value }], everywhere: false });
+const opacity = (trace: string, value: number, label = `${trace} at ${value}`): Command => ({
+  do: "look",
+  label,
+  changes: [{ path: ["traces", trace, "opacity"], do: "set", value }],
+  everywhere: false,
+});
 const undo = (base: number) => answered<Changed>(http.POST("/api/studies/{slug}/undo", { params: { path: { slug: "house" } }, body: { base } }));
 
 function desk(server: Server) {
@@ -127,7 +132,11 @@ describe("changes to data", () => {
     ["add a row", { path: ["rows", "d"], do: "set", value: { id: "d", n: 5 } }, { ...rows, rows: [...rows.rows, { id: "d", n: 5 }] }],
     ["drop a row", { path: ["rows", "a"], do: "drop" }, { ...rows, rows: rows.rows.slice(1) }],
     ["drop a field", { path: ["word"], do: "drop" }, { rows: rows.rows }],
-    ["put named rows in order, others where they are", { path: ["rows"], do: "order", value: ["c", "a"] }, { ...rows, rows: [rows.rows[3], rows.rows[1], rows.rows[2], rows.rows[0]] }],
+    [
+      "put named rows in order, others where they are",
+      { path: ["rows"], do: "order", value: ["c", "a"] },
+      { ...rows, rows: [rows.rows[3], rows.rows[1], rows.rows[2], rows.rows[0]] },
+    ],
   ])("%s", (_name, change, after) => {
     const before = structuredClone(rows);
     expect(withChanges(rows, [change as never])).toEqual(after);

@@ -6,7 +6,8 @@ import { meant } from "../src/desk/keys";
 import { BENCHES } from "../src/desk/screen";
 
 const action = (name: string, keys: string, off = false): Action => ({ name, keys, off, run: vi.fn() });
-const pressed = (key: string, some: Partial<KeyboardEvent> = {}) => ({ key, ctrlKey: false, metaKey: false, altKey: false, shiftKey: false, target: document.body, ...some }) as KeyboardEvent;
+const pressed = (key: string, some: Partial<KeyboardEvent> = {}) =>
+  ({ key, ctrlKey: false, metaKey: false, altKey: false, shiftKey: false, target: document.body, ...some }) as KeyboardEvent;
 
 function hands(actions: Action[] = [], bench: (typeof BENCHES)[number] = "Ink") {
   return { bench, actions, step: vi.fn(), go: vi.fn(), find: vi.fn() };
@@ -36,7 +37,8 @@ test("a letter with Alt opens the view that it stands beside, whichever way it i
 });
 
 test("signs act on the model at its bench alone, and not while they are off", () => {
-  const hide = action("Hide", "["), off = action("Show all", "\\", true);
+  const hide = action("Hide", "["),
+    off = action("Show all", "\\", true);
   meant(pressed("["), hands([hide, off], "Model"))!.run();
   expect(hide.run).toHaveBeenCalledOnce();
   expect(meant(pressed("["), hands([hide, off], "View"))).toBeNull();

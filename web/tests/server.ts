@@ -14,8 +14,19 @@ export const studyOf = (notes: string[] = []): Study =>
     revision: 1,
     undo: "",
     redo: "",
-    look: { traces: [{ id: "paper", opacity: 1 }, { id: "wash", opacity: 0.5 }] },
-    document: { name: "House", desk: { view_id: "v", view: { frame: { scale: 100 } } }, views: [{ id: "v", mark: "A", sheet: {}, notes: notes.map((id) => ({ id })) }], boards: [], figures: [] },
+    look: {
+      traces: [
+        { id: "paper", opacity: 1 },
+        { id: "wash", opacity: 0.5 },
+      ],
+    },
+    document: {
+      name: "House",
+      desk: { view_id: "v", view: { frame: { scale: 100 } } },
+      views: [{ id: "v", mark: "A", sheet: {}, notes: notes.map((id) => ({ id })) }],
+      boards: [],
+      figures: [],
+    },
   }) as unknown as Study;
 
 const json = (status: number, body: unknown) => new Response(JSON.stringify(body), { status, headers: { "Content-Type": "application/json" } });

@@ -83,9 +83,7 @@ export class Refused extends Error {
  * The data of an answer, or a thrown {@link Refused} with the server's own sentence. The HTTP client loosens fixed-length
  * arrays to arrays; naming `T` gives the schema's own type back.
  */
-export async function answered<T = never, D = unknown>(
-  call: Promise<{ data?: D; error?: unknown; response: Response }>,
-): Promise<[T] extends [never] ? D : T> {
+export async function answered<T = never, D = unknown>(call: Promise<{ data?: D; error?: unknown; response: Response }>): Promise<[T] extends [never] ? D : T> {
   let got;
   try {
     got = await call;

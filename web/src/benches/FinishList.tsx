@@ -35,7 +35,14 @@ export function ForWhom({ editing, bench }: { editing: Editing; bench: "Ink" | "
 
 function Act({ label, about, onClick, off, children }: { label?: string; about?: string; onClick: () => void; off?: boolean; children: ReactNode }) {
   return (
-    <button type="button" className="plain text-xs font-semibold underline decoration-hairline underline-offset-4" aria-label={label} title={about} disabled={off} onClick={onClick}>
+    <button
+      type="button"
+      className="plain text-xs font-semibold underline decoration-hairline underline-offset-4"
+      aria-label={label}
+      title={about}
+      disabled={off}
+      onClick={onClick}
+    >
       {children}
     </button>
   );
@@ -109,7 +116,11 @@ export function FinishList({ editing }: { editing: Editing }) {
         />
       )}
       <div className="mt-2 flex flex-wrap gap-x-3 gap-y-1">
-        <Act off={worn && !own.length} about={worn ? "Back to the finish as it is, without this view's own changes" : "This view looks as the finish says"} onClick={() => void editing.act({ do: "lay_finish", label: `Lay “${shown.name}” over`, finish_id: shown.id, view_id: "" })}>
+        <Act
+          off={worn && !own.length}
+          about={worn ? "Back to the finish as it is, without this view's own changes" : "This view looks as the finish says"}
+          onClick={() => void editing.act({ do: "lay_finish", label: `Lay “${shown.name}” over`, finish_id: shown.id, view_id: "" })}
+        >
           Lay over
         </Act>
         <Act about="This view in each finish, side by side under the drawing" onClick={() => set({ variants: !variants })}>
@@ -120,13 +131,23 @@ export function FinishList({ editing }: { editing: Editing }) {
         </Act>
         <Act onClick={() => setNaming("rename")}>Rename</Act>
         {!worn && <Act onClick={() => setComparing(!comparing)}>Compare</Act>}
-        <Act off={views.some((v) => v.finish === shown.id)} about="A finish that no view wears" onClick={() => void editing.act({ do: "remove_finish", label: `Remove “${shown.name}”`, finish_id: shown.id })}>
+        <Act
+          off={views.some((v) => v.finish === shown.id)}
+          about="A finish that no view wears"
+          onClick={() => void editing.act({ do: "remove_finish", label: `Remove “${shown.name}”`, finish_id: shown.id })}
+        >
           Remove
         </Act>
         <a className="text-xs font-semibold underline decoration-hairline underline-offset-4" href={`/api/studies/${study.slug}/finishes/${shown.id}/file`} download>
           Write to a file
         </a>
-        <Act about="The finish with the pictures and faces that it shows, as one file" off={packing.job !== null} onClick={() => void packing.begin(() => answered<Job>(http.POST("/api/studies/{slug}/finishes/{finish_id}/pack", { params: { path: { slug: study.slug, finish_id: shown.id! } } })))}>
+        <Act
+          about="The finish with the pictures and faces that it shows, as one file"
+          off={packing.job !== null}
+          onClick={() =>
+            void packing.begin(() => answered<Job>(http.POST("/api/studies/{slug}/finishes/{finish_id}/pack", { params: { path: { slug: study.slug, finish_id: shown.id! } } })))
+          }
+        >
           With its stock
         </Act>
         <Act onClick={() => file.current?.click()}>Take in a file …</Act>
@@ -155,7 +176,10 @@ export function FinishList({ editing }: { editing: Editing }) {
                   {change.view === "there" ? "only here" : change.view === "not there" ? "left out here" : `${change.view}, not ${change.finish}`}
                 </span>
                 <span className="flex gap-3">
-                  <Act label={`give back: ${change.what}`} onClick={() => void editing.act({ do: "give_back", label: `Give back: ${change.what}`.slice(0, 120), path: change.path })}>
+                  <Act
+                    label={`give back: ${change.what}`}
+                    onClick={() => void editing.act({ do: "give_back", label: `Give back: ${change.what}`.slice(0, 120), path: change.path })}
+                  >
                     give back
                   </Act>
                   <Act label={`drop: ${change.what}`} onClick={() => void editing.act({ do: "drop_changes", label: `Drop: ${change.what}`.slice(0, 120), path: change.path })}>
@@ -190,7 +214,10 @@ function Compared({ editing, finish }: { editing: Editing; finish: string }) {
     <ul className="mt-2 text-xs" aria-label="What it would change">
       {rows.map((row) => (
         <li key={row.what} className="py-0.5">
-          {row.what} <span className="quiet">{row.first} → {row.second}</span>
+          {row.what}{" "}
+          <span className="quiet">
+            {row.first} → {row.second}
+          </span>
         </li>
       ))}
     </ul>

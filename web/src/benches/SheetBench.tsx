@@ -69,8 +69,7 @@ export function SheetSettings({ editing }: { editing: Editing }) {
   const board = useBoard(editing);
   const sheet = editing.saved.sheet!;
   const view = editing.study.document.desk.view;
-  const set = (label: string, field: string, value: unknown) =>
-    editing.sheet(label, [at([field], value)], `sheet.${field}`);
+  const set = (label: string, field: string, value: unknown) => editing.sheet(label, [at([field], value)], `sheet.${field}`);
   const note = chosen.Sheet?.kind === "written" ? (editing.saved.notes ?? []).find((n) => n.id === chosen.Sheet!.id) : undefined;
   const id = chosen.Sheet?.kind === "written" ? (note ? "" : "title") : (chosen.Sheet?.id ?? "title");
   if (board) return <BoardSettings editing={editing} />;
@@ -104,7 +103,17 @@ export function SheetSettings({ editing }: { editing: Editing }) {
       {id === "margin" && (
         <>
           <h2>Margin</h2>
-          <DimensionLine label="Bare paper around the drawing" unit="mm" digits={0} min={0} max={40} step={1} initial={12} value={sheet.margin ?? 12} onChange={(v) => set("Margin", "margin", v)} />
+          <DimensionLine
+            label="Bare paper around the drawing"
+            unit="mm"
+            digits={0}
+            min={0}
+            max={40}
+            step={1}
+            initial={12}
+            value={sheet.margin ?? 12}
+            onChange={(v) => set("Margin", "margin", v)}
+          />
         </>
       )}
       <GoingOut editing={editing} />

@@ -46,7 +46,9 @@ export function ViewRoom({ editing, desk }: { editing: Editing; desk: Desk | und
   const scale = desk?.scale ?? 100;
   const middle = frameCentre(editing, desk);
   const centre = useMemo(() => middle, [middle.join()]); // eslint-disable-line react-hooks/exhaustive-deps
-  const scales = useChoices()?.scales.filter((s) => s.system === "metric").map((s) => s.scale) ?? [scale];
+  const scales = useChoices()
+    ?.scales.filter((s) => s.system === "metric")
+    .map((s) => s.scale) ?? [scale];
   const landmarks = useLandmarks(editing.study.slug, editing.study.model.version);
   const storeys = useMemo(() => landmarks.levels.map((l) => l.height), [landmarks]);
   useEffect(() => setMoving(null), [view]);
@@ -72,7 +74,12 @@ export function ViewRoom({ editing, desk }: { editing: Editing; desk: Desk | und
         caps={closed?.shown === shown ? closed.address : null}
         onPick={(hit, how) => choose(hit ? [hit.part] : [], how, hit?.part)}
         onView={(next, settled) => {
-          if (settled) void editing.view("Move the view", Object.entries(next).map(([name, value]) => at([name], value)), "orbit");
+          if (settled)
+            void editing.view(
+              "Move the view",
+              Object.entries(next).map(([name, value]) => at([name], value)),
+              "orbit",
+            );
           else setMoving(next);
         }}
         levels={storeys}
@@ -96,8 +103,7 @@ export function ViewSettings({ editing, desk }: { editing: Editing; desk: Desk |
   const view = editing.study.document.desk.view;
   const { low, high } = editing.study.model as { low: Vec; high: Vec };
   const centre = frameCentre(editing, desk);
-  const set = (label: string, path: string[], value: unknown, _settled = true) =>
-    editing.view(label, [at(path, value)], path.join("."));
+  const set = (label: string, path: string[], value: unknown, _settled = true) => editing.view(label, [at(path, value)], path.join("."));
   const parts = useParts(editing.study).data;
   const landmarks = useLandmarks(editing.study.slug, editing.study.model.version);
   const cuts = view.cuts;
@@ -150,7 +156,13 @@ export function ViewSettings({ editing, desk }: { editing: Editing; desk: Desk |
             levels={landmarks.levels}
             onChange={(next, label) => change(i, next, label)}
             onAxis={(axis) => change(i, onAxis(cut, axis, view, middleOf(editing)), "Turn the plane")}
-            onRemove={() => set("Remove a cutting plane", ["cuts"], cuts.filter((_, k) => k !== i))}
+            onRemove={() =>
+              set(
+                "Remove a cutting plane",
+                ["cuts"],
+                cuts.filter((_, k) => k !== i),
+              )
+            }
           />
         ),
       )}
@@ -175,7 +187,17 @@ export function ViewSettings({ editing, desk }: { editing: Editing; desk: Desk |
               />
             );
           })}
-          <button type="button" className="plain mt-2 text-xs font-semibold" onClick={() => set("Remove the section box", ["cuts"], cuts.filter((c) => c.name !== BOX))}>
+          <button
+            type="button"
+            className="plain mt-2 text-xs font-semibold"
+            onClick={() =>
+              set(
+                "Remove the section box",
+                ["cuts"],
+                cuts.filter((c) => c.name !== BOX),
+              )
+            }
+          >
             Remove the box
           </button>
         </fieldset>
@@ -189,8 +211,7 @@ export function ViewSettings({ editing, desk }: { editing: Editing; desk: Desk |
           <ul className="mt-1 max-h-44 overflow-y-auto text-xs">
             {desk!.remarks.map((r, i) => (
               <li key={i} className="border-t border-hairline py-1">
-                <span className="font-semibold">{r.part.split("/").at(-1)}</span>, {r.what}{" "}
-                <span className="quiet">at {r.place.map((c) => c.toFixed(2)).join(", ")} m</span>
+                <span className="font-semibold">{r.part.split("/").at(-1)}</span>, {r.what} <span className="quiet">at {r.place.map((c) => c.toFixed(2)).join(", ")} m</span>
               </li>
             ))}
           </ul>

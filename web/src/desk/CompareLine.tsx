@@ -9,7 +9,13 @@ export function CompareLine({ src, across, width }: { src: string; across: numbe
   const move = (share: number) => compare && set({ compare: { ...compare, across: Math.min(1, Math.max(0, share)) } });
   return (
     <div ref={box} className="absolute inset-0">
-      <img src={src} alt="The drawing without the trace" className="absolute inset-0 h-full w-full select-none" draggable={false} style={{ clipPath: `inset(0 ${(1 - across) * 100}% 0 0)` }} />
+      <img
+        src={src}
+        alt="The drawing without the trace"
+        className="absolute inset-0 h-full w-full select-none"
+        draggable={false}
+        style={{ clipPath: `inset(0 ${(1 - across) * 100}% 0 0)` }}
+      />
       <span className="absolute top-2 bg-sheet/85 px-1.5 text-xs" style={{ right: `calc(${(1 - across) * 100}% + 8px)` }}>
         without
       </span>

@@ -95,7 +95,11 @@ function Desk({ editing }: { editing: Editing }) {
     { name: "Save the view on the desk again", keys: "Alt S", run: () => void editing.act({ do: "save_view", label: "Save view" }) },
     { name: "View bench: show the drawing or the model", keys: "Alt M", run: () => set({ viewStage: viewStage === "drawing" ? "model" : "drawing" }) },
     { name: "Export the drawing", keys: "Alt E", run: () => go("Sheet") },
-    ...study.document.views.map((v) => ({ name: `Open view ${v.mark}: ${v.view.name}`, keys: `Alt ${v.mark}`, run: () => void editing.act({ do: "open_view", label: "Open view", view_id: v.id }) })),
+    ...study.document.views.map((v) => ({
+      name: `Open view ${v.mark}: ${v.view.name}`,
+      keys: `Alt ${v.mark}`,
+      run: () => void editing.act({ do: "open_view", label: "Open view", view_id: v.id }),
+    })),
     ...(bench === "Model" ? modelActions(editing, parts) : []),
     ...MARK_KINDS.map((kind) => ({ name: `Draw a mark: ${MARK_NAMES[kind].toLowerCase()}`, keys: "", run: () => (go("Ink"), useMarking.getState().take(kind)) })),
     ...(noteForms?.kinds ?? []).map((form) => ({
@@ -178,10 +182,22 @@ function Desk({ editing }: { editing: Editing }) {
           <button type="button" className="plain quiet" title="Find an action  ( . )" onClick={() => set({ finding: true })}>
             Find …
           </button>
-          <button type="button" className="plain quiet" disabled={!study.undo} title={study.undo ? `Undo: ${study.undo}  (Ctrl Z)` : "Nothing to undo"} onClick={() => void editing.step(true)}>
+          <button
+            type="button"
+            className="plain quiet"
+            disabled={!study.undo}
+            title={study.undo ? `Undo: ${study.undo}  (Ctrl Z)` : "Nothing to undo"}
+            onClick={() => void editing.step(true)}
+          >
             Undo
           </button>
-          <button type="button" className="plain quiet" disabled={!study.redo} title={study.redo ? `Redo: ${study.redo}  (Ctrl Shift Z)` : "Nothing to redo"} onClick={() => void editing.step(false)}>
+          <button
+            type="button"
+            className="plain quiet"
+            disabled={!study.redo}
+            title={study.redo ? `Redo: ${study.redo}  (Ctrl Shift Z)` : "Nothing to redo"}
+            onClick={() => void editing.step(false)}
+          >
             Redo
           </button>
           <button type="button" className={bench === "Sheet" ? "line-act" : "act"} onClick={() => go("Sheet")}>

@@ -29,20 +29,26 @@ export function ProbeLine({ slug, revision, at, making }: { slug: string; revisi
 
   if (!at) return <p className="quiet truncate">Rest the pointer on the drawing to see what is there.</p>;
   if (!found) return <p className="quiet">…</p>;
-  const words = found.part === null && !found.figure
-    ? ["Sky"]
-    : [
-        found.cut ? `${found.material}, cut` : found.material,
-        `${found.layer ? `${found.layer.split("/").at(-1)}, ` : ""}${found.name}`,
-        found.role,
-        found.glass ? "behind glass" : "",
-        found.cut || found.distance === null ? "" : `${found.distance.toFixed(1)} m beyond`,
-        found.light,
-      ];
+  const words =
+    found.part === null && !found.figure
+      ? ["Sky"]
+      : [
+          found.cut ? `${found.material}, cut` : found.material,
+          `${found.layer ? `${found.layer.split("/").at(-1)}, ` : ""}${found.name}`,
+          found.role,
+          found.glass ? "behind glass" : "",
+          found.cut || found.distance === null ? "" : `${found.distance.toFixed(1)} m beyond`,
+          found.light,
+        ];
   return (
     <p className="truncate" data-testid="probe">
       <b className="font-semibold">{words[0]}</b>
-      <span className="quiet">{words.slice(1).filter(Boolean).map((w) => ` · ${w}`)}</span>
+      <span className="quiet">
+        {words
+          .slice(1)
+          .filter(Boolean)
+          .map((w) => ` · ${w}`)}
+      </span>
       {!!found.under?.length && <span className="text-sanguine"> · under {found.under.map((n) => `“${n}”`).join(", ")}</span>}
       {found.pen && <b className="font-semibold"> · {found.pen}</b>}
       {making && <span className="quiet"> · mapping the regions …</span>}

@@ -34,14 +34,7 @@ export function RegionFill({ editing, part, material }: { editing: Editing; part
 }
 
 /** A card beside a region that was clicked in the drawing: how wide it is meant, and the name to keep it under. */
-export function RegionCard(props: {
-  editing: Editing;
-  found: Pointed;
-  left: number;
-  top: number;
-  onWide: (wide: number) => void;
-  onClose: () => void;
-}) {
+export function RegionCard(props: { editing: Editing; found: Pointed; left: number; top: number; onWide: (wide: number) => void; onClose: () => void }) {
   const { editing, found } = props;
   const card = useRef<HTMLDivElement>(null);
   const name = useRef<HTMLInputElement>(null);
@@ -79,7 +72,8 @@ export function RegionCard(props: {
         </button>
       </div>
       <p className="quiet mb-1 text-xs">
-        {((found.share ?? 0) * 100).toFixed((found.share ?? 0) < 0.1 ? 2 : 0)} % of the sheet{found.from_pixels ? "; part of its edge is taken from pixels, because lines do not close there" : ""}
+        {((found.share ?? 0) * 100).toFixed((found.share ?? 0) < 0.1 ? 2 : 0)} % of the sheet
+        {found.from_pixels ? "; part of its edge is taken from pixels, because lines do not close there" : ""}
       </p>
       <div className="flex flex-wrap gap-x-3 gap-y-1 py-1" role="radiogroup" aria-label="How wide the region is meant">
         {widths.map((w, i) => (

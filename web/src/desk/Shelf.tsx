@@ -1,12 +1,4 @@
-import {
-  closestCenter,
-  DndContext,
-  type DragEndEvent,
-  KeyboardSensor,
-  PointerSensor,
-  useSensor,
-  useSensors,
-} from "@dnd-kit/core";
+import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
 import { arrayMove, horizontalListSortingStrategy, SortableContext, sortableKeyboardCoordinates, useSortable } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
 import { useEffect, useRef, useState } from "react";
@@ -111,7 +103,13 @@ function Sheet({ place, index, count, editing, desk }: { place: Place; index: nu
   return (
     <li
       ref={setNodeRef}
-      style={{ transform: CSS.Translate.toString(transform), transition, zIndex: isDragging ? 40 : mine ? 30 : index, width: `calc((100% - 196px) / ${Math.max(count - 1, 1)})`, maxWidth: 168 }}
+      style={{
+        transform: CSS.Translate.toString(transform),
+        transition,
+        zIndex: isDragging ? 40 : mine ? 30 : index,
+        width: `calc((100% - 196px) / ${Math.max(count - 1, 1)})`,
+        maxWidth: 168,
+      }}
       className="relative min-w-2 shrink transition-[width] duration-150 hover:!w-[150px] hover:shrink-0 has-[:focus-visible]:!w-[150px] has-[:focus-visible]:shrink-0"
     >
       <button
@@ -120,8 +118,16 @@ function Sheet({ place, index, count, editing, desk }: { place: Place; index: nu
         {...listeners}
         aria-pressed={mine}
         aria-roledescription="trace"
-        aria-label={bundled ? `${place.name}, ${state}, a bundle of ${place.traces.length}` : `${trace.name}, ${state}${trace.on ? "" : ", off"}${known?.remarks.length ? `. ${known.remarks[0]}` : ""}`}
-        title={bundled ? "Press to open the bundle · hold to see the drawing without it" : `${trace.name} · press to select · hold to see the drawing without it · drag, or M and arrows, to move it`}
+        aria-label={
+          bundled
+            ? `${place.name}, ${state}, a bundle of ${place.traces.length}`
+            : `${trace.name}, ${state}${trace.on ? "" : ", off"}${known?.remarks.length ? `. ${known.remarks[0]}` : ""}`
+        }
+        title={
+          bundled
+            ? "Press to open the bundle · hold to see the drawing without it"
+            : `${trace.name} · press to select · hold to see the drawing without it · drag, or M and arrows, to move it`
+        }
         onClick={choose}
         onPointerDown={(e) => {
           listeners?.onPointerDown?.(e);

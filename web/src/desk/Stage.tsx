@@ -131,7 +131,12 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
     return [(event.clientX - box.left - left) / scale, (event.clientY - box.top - top) / scale];
   };
   const { sending } = useSending();
-  const under = usePointed(study.slug, study.revision, ready && !drag.current && !sending && !outlining.corners && !drawsMark && !puts ? at : null, pouring.called ? pouring.width : null);
+  const under = usePointed(
+    study.slug,
+    study.revision,
+    ready && !drag.current && !sending && !outlining.corners && !drawsMark && !puts ? at : null,
+    pouring.called ? pouring.width : null,
+  );
   const keptShape = useKeptShape(study.slug, study.revision, ready ? kept : null);
   // What is selected is said of the drawing as it was: another view or another sun is another drawing.
   const view = JSON.stringify(study.document.desk.view);
@@ -151,12 +156,27 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
     if (!found) return;
     const cut = !!first.cut;
     if (pouring.buildUp) {
-      await editing.act({ do: "build", label: `Build ${found.called} of ${pouring.called}`.slice(0, 120), where: found.query as never, build_up: pouring.buildUp, outer: "auto", everywhere: everywhere.Ink });
+      await editing.act({
+        do: "build",
+        label: `Build ${found.called} of ${pouring.called}`.slice(0, 120),
+        where: found.query as never,
+        build_up: pouring.buildUp,
+        outer: "auto",
+        everywhere: everywhere.Ink,
+      });
       return;
     }
     if (pouring.stock) return void (await pourStock(found.query, found.called ?? ""));
     if (!pouring.fill) return;
-    await editing.act({ do: "pour", label: `Pour ${pouring.called}: ${found.called}`.slice(0, 120), where: found.query as never, fill: pouring.fill, cut, over: !cut && pouring.over, everywhere: everywhere.Ink });
+    await editing.act({
+      do: "pour",
+      label: `Pour ${pouring.called}: ${found.called}`.slice(0, 120),
+      where: found.query as never,
+      fill: pouring.fill,
+      cut,
+      over: !cut && pouring.over,
+      everywhere: everywhere.Ink,
+    });
   };
 
   const pourStock = async (where: unknown, called: string) => {
@@ -261,16 +281,16 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
           className="absolute bg-sheet outline outline-1 outline-[#d5c9b5]"
           style={{ left, top, width: width * scale, height: height * scale, visibility: size[0] ? "visible" : "hidden" }}
         >
-          {src ? (
-            <img
-              src={src}
-              alt={`The drawing “${study.document.desk.view.name}”`}
-              className="h-full w-full select-none"
-              draggable={false}
-            />
-          ) : null}
+          {src ? <img src={src} alt={`The drawing “${study.document.desk.view.name}”`} className="h-full w-full select-none" draggable={false} /> : null}
           {src && placed && (
-            <img src={part.src!} alt="" aria-hidden className="absolute select-none" draggable={false} style={{ left: `${placed.left}%`, top: `${placed.top}%`, width: `${placed.width}%`, height: `${placed.height}%` }} />
+            <img
+              src={part.src!}
+              alt=""
+              aria-hidden
+              className="absolute select-none"
+              draggable={false}
+              style={{ left: `${placed.left}%`, top: `${placed.top}%`, width: `${placed.width}%`, height: `${placed.height}%` }}
+            />
           )}
           {painted && <BrushLayer editing={editing} mask={painted.id} scale={scale} width={width} height={height} />}
           {src && compare && beside.src && <CompareLine src={beside.src} across={compare.across} width={width * scale} />}
@@ -281,25 +301,48 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
           )}
         </div>
         {ready && (
-          <svg
-            className="pointer-events-none absolute"
-            style={{ left, top, width: width * scale, height: height * scale }}
-            viewBox={`0 0 ${width} ${height}`}
-            aria-hidden
-          >
+          <svg className="pointer-events-none absolute" style={{ left, top, width: width * scale, height: height * scale }} viewBox={`0 0 ${width} ${height}`} aria-hidden>
             <clipPath id="drawn">
               <rect x={margin} y={margin} width={Math.max(width - 2 * margin, 1)} height={Math.max(height - 2 * margin, 1)} />
             </clipPath>
-            {!selection && under.found && <path data-testid="pointed" d={pathOf(under.found.rings)} fill="rgb(178 71 42 / 0.06)" fillRule="evenodd" stroke="var(--color-sanguine)" strokeWidth="1" vectorEffect="non-scaling-stroke" strokeDasharray="4 3" />}
+            {!selection && under.found && (
+              <path
+                data-testid="pointed"
+                d={pathOf(under.found.rings)}
+                fill="rgb(178 71 42 / 0.06)"
+                fillRule="evenodd"
+                stroke="var(--color-sanguine)"
+                strokeWidth="1"
+                vectorEffect="non-scaling-stroke"
+                strokeDasharray="4 3"
+              />
+            )}
             {(selection?.found ?? keptShape) && (
-              <path data-testid="selected" d={pathOf((selection?.found ?? keptShape)!.rings)} fill="rgb(178 71 42 / 0.16)" fillRule="evenodd" stroke="var(--color-sanguine)" strokeWidth="1.6" vectorEffect="non-scaling-stroke" />
+              <path
+                data-testid="selected"
+                d={pathOf((selection?.found ?? keptShape)!.rings)}
+                fill="rgb(178 71 42 / 0.16)"
+                fillRule="evenodd"
+                stroke="var(--color-sanguine)"
+                strokeWidth="1.6"
+                vectorEffect="non-scaling-stroke"
+              />
             )}
             {outlining.corners && outlining.corners.length > 0 && (
-              <path data-testid="outline" d={`M${outlining.corners.map((p) => p.join(" ")).join("L")}${at ? `L${at.join(" ")}` : ""}`} fill="rgb(178 71 42 / 0.08)" stroke="var(--color-sanguine)" strokeWidth="1.6" vectorEffect="non-scaling-stroke" />
+              <path
+                data-testid="outline"
+                d={`M${outlining.corners.map((p) => p.join(" ")).join("L")}${at ? `L${at.join(" ")}` : ""}`}
+                fill="rgb(178 71 42 / 0.08)"
+                stroke="var(--color-sanguine)"
+                strokeWidth="1.6"
+                vectorEffect="non-scaling-stroke"
+              />
             )}
             {drawsMark && <MarkingLayer scale={scale} trail={marking.trail} />}
             {mark && !drawsMark && <MarkHandles editing={editing} mark={mark} scale={scale} place={placeOn} />}
-            {held.length > 0 && <path data-testid="held" clipPath="url(#drawn)" d={linesPath(held)} fill="none" stroke="var(--color-sanguine)" strokeWidth="1.8" vectorEffect="non-scaling-stroke" />}
+            {held.length > 0 && (
+              <path data-testid="held" clipPath="url(#drawn)" d={linesPath(held)} fill="none" stroke="var(--color-sanguine)" strokeWidth="1.8" vectorEffect="non-scaling-stroke" />
+            )}
           </svg>
         )}
         {bench === "Sheet" && src && (
@@ -320,7 +363,14 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
           </svg>
         )}
         {pouring.stock && at && (
-          <img src={sampleOf(pouring.stock, study)} alt="" aria-hidden draggable={false} className="pointer-events-none absolute z-[6] h-7 w-11 object-cover outline outline-1 outline-graphite" style={{ left: left + at[0] * scale + 12, top: top + at[1] * scale + 12 }} />
+          <img
+            src={sampleOf(pouring.stock, study)}
+            alt=""
+            aria-hidden
+            draggable={false}
+            className="pointer-events-none absolute z-[6] h-7 w-11 object-cover outline outline-1 outline-graphite"
+            style={{ left: left + at[0] * scale + 12, top: top + at[1] * scale + 12 }}
+          />
         )}
         {ready && selection && (
           <RegionCard

@@ -35,7 +35,9 @@ export function SunRow({ editing }: { editing: Editing }) {
                   onClick={() => editing.view(`Sun at ${found.labels[k]}`, [at(["sun"], sun)])}
                 >
                   <SunPicture address={found.pictures[k]!} chosen={here} />
-                  <span className={`block truncate text-[11px] text-graphite ${here ? "font-semibold underline decoration-sanguine decoration-2 underline-offset-2" : ""}`}>{found.labels[k]}</span>
+                  <span className={`block truncate text-[11px] text-graphite ${here ? "font-semibold underline decoration-sanguine decoration-2 underline-offset-2" : ""}`}>
+                    {found.labels[k]}
+                  </span>
                 </button>
               </li>
             );

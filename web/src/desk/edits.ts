@@ -36,7 +36,9 @@ export function withChanges<T>(data: T, changes: readonly Change[]): T {
 
 /** The study as it will be after a command, as far as that can be shown before the server has answered. */
 export function shownAfter(study: Study, command: Command): Study {
-  const under = (...path: string[]) => (change: Change) => ({ ...change, path: [...path, ...change.path] });
+  const under =
+    (...path: string[]) =>
+    (change: Change) => ({ ...change, path: [...path, ...change.path] });
   const { desk } = study.document;
   switch (command.do) {
     case "view":
@@ -100,7 +102,9 @@ export class Edits {
   push(commands: readonly Command[], gesture = ""): Promise<Study | null> {
     const token = crypto.randomUUID?.() ?? `${Date.now()}-${Math.random()}`;
     const send = (base: number) =>
-      answered<Changed>(http.POST("/api/studies/{slug}/edits", { params: { path: { slug: this.slug } }, body: { base, commands: [...commands], gesture, token, show: this.waiting.length === 1 } }));
+      answered<Changed>(
+        http.POST("/api/studies/{slug}/edits", { params: { path: { slug: this.slug } }, body: { base, commands: [...commands], gesture, token, show: this.waiting.length === 1 } }),
+      );
     return this.wait({ gesture, commands, send, known: true, through: [] });
   }
 

@@ -71,8 +71,7 @@ export function useKeptShape(slug: string, revision: number, id: string | null):
   const found = useQuery({
     queryKey: ["region", slug, revision, id],
     enabled: !!id,
-    queryFn: () =>
-      answered<Pointed>(http.POST("/api/studies/{slug}/regions/{region_id}/shape", { params: { path: { slug, region_id: id! } } })),
+    queryFn: () => answered<Pointed>(http.POST("/api/studies/{slug}/regions/{region_id}/shape", { params: { path: { slug, region_id: id! } } })),
     refetchInterval: (query) => (isOpen(query.state.data?.job) ? 300 : false),
   }).data;
   return id && found && !found.job ? found : null;

@@ -4,7 +4,10 @@ export const BENCHES = ["Model", "View", "Ink", "Collage", "Sheet"] as const;
 export type Bench = (typeof BENCHES)[number];
 
 /** What is selected: one thing at a time, in the drawing or in a list. */
-export type Chosen = { kind: "trace" | "pen" | "poche" | "surface" | "construction" | "build-up" | "mark" | "hand" | "part" | "note" | "written" | "placed" | "cut" | "figure"; id: string };
+export type Chosen = {
+  kind: "trace" | "pen" | "poche" | "surface" | "construction" | "build-up" | "mark" | "hand" | "part" | "note" | "written" | "placed" | "cut" | "figure";
+  id: string;
+};
 
 type Screen = {
   bench: Bench;
@@ -37,7 +40,11 @@ type Screen = {
   go: (bench: Bench) => void;
   choose: (chosen: Chosen | null) => void;
   look: (zoom: number, pan: [number, number]) => void;
-  set: (some: Partial<Pick<Screen, "without" | "alone" | "compare" | "opened" | "pixels" | "drawn" | "viewStage" | "board" | "page" | "finding" | "sunRow" | "variants" | "everywhere">>) => void;
+  set: (
+    some: Partial<
+      Pick<Screen, "without" | "alone" | "compare" | "opened" | "pixels" | "drawn" | "viewStage" | "board" | "page" | "finding" | "sunRow" | "variants" | "everywhere">
+    >,
+  ) => void;
 };
 
 /** The state of the screen. What belongs to the study lives on the server and is not kept here. */

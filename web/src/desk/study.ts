@@ -3,7 +3,21 @@ import { useEffect, useMemo, useState } from "react";
 import { toast } from "sonner";
 import { create } from "zustand";
 
-import { answered, type Change, type Changed, type Command, type Desk, http, type Job, type Landmarks, type ModelEdit, Refused, type SavedView, type Study, type ViewKind } from "../api/client";
+import {
+  answered,
+  type Change,
+  type Changed,
+  type Command,
+  type Desk,
+  http,
+  type Job,
+  type Landmarks,
+  type ModelEdit,
+  Refused,
+  type SavedView,
+  type Study,
+  type ViewKind,
+} from "../api/client";
 import { askJob, isOpen } from "../shared/jobs";
 import { Edits } from "./edits";
 import { useScreen } from "./screen";
@@ -86,9 +100,7 @@ export function useStudy(slug: string): { editing: Editing | null; error: Error 
       sheet: (label, changes, gesture) => void queue.push([{ do: "sheet", label, changes }], gesture),
       model: (...changes) =>
         queue.then(async (base) => {
-          const got = await answered<{ changed: Changed | null; job: Job | null }>(
-            http.POST("/api/studies/{slug}/model", { params, body: { base, edits: changes, gesture: "" } }),
-          );
+          const got = await answered<{ changed: Changed | null; job: Job | null }>(http.POST("/api/studies/{slug}/model", { params, body: { base, edits: changes, gesture: "" } }));
           if (got.changed) return got.changed;
           const done = await finished(got.job!, (job) => useModelJob.setState({ job }));
           const said = (done.result as { said?: string }).said;
@@ -97,18 +109,13 @@ export function useStudy(slug: string): { editing: Editing | null; error: Error 
         }),
       replace: (work, gesture) => queue.then(work, gesture),
       refresh: () => queries.invalidateQueries({ queryKey: ["study", slug] }),
-      kind: (kind, gesture = "kind") =>
-        void queue.then((base) => answered<Changed>(http.POST("/api/studies/{slug}/kind", { params, body: { base, kind, gesture } })), gesture),
+      kind: (kind, gesture = "kind") => void queue.then((base) => answered<Changed>(http.POST("/api/studies/{slug}/kind", { params, body: { base, kind, gesture } })), gesture),
       begin: (kind) => queue.then((base) => answered<Changed>(http.POST("/api/studies/{slug}/kind/begin", { params, body: { base, kind } }))),
       paper: (side, millimetres = 0) =>
         queue.then((base) => answered<Changed>(http.POST("/api/studies/{slug}/frame", { params, body: { base, side: side ?? null, millimetres } }))),
       step: (back) =>
         queue.then((base) =>
-          answered<Changed>(
-            back
-              ? http.POST("/api/studies/{slug}/undo", { params, body: { base } })
-              : http.POST("/api/studies/{slug}/redo", { params, body: { base } }),
-          ),
+          answered<Changed>(back ? http.POST("/api/studies/{slug}/undo", { params, body: { base } }) : http.POST("/api/studies/{slug}/redo", { params, body: { base } })),
         ),
     };
   }, [study, slug, queue, queries]);

@@ -17,8 +17,12 @@ export function GoingOut({ editing, board }: { editing: Editing; board?: Board }
       {board ? <BoardOut editing={editing} board={board} /> : <ViewOut key={editing.study.document.desk.view_id} editing={editing} />}
       <section aria-label="Before and after" className="mt-6">
         <div className="grid gap-2">
-          <button type="button" className="line-act text-center" onClick={() => goTo(`/study/${slug}/proof${board ? `/${board.id}/${Math.min(shown, board.pages ?? 1)}` : ""}`)}>See the proof</button>
-          <button type="button" className="line-act text-center" onClick={() => goTo(`/study/${slug}/set`)}>The whole set</button>
+          <button type="button" className="line-act text-center" onClick={() => goTo(`/study/${slug}/proof${board ? `/${board.id}/${Math.min(shown, board.pages ?? 1)}` : ""}`)}>
+            See the proof
+          </button>
+          <button type="button" className="line-act text-center" onClick={() => goTo(`/study/${slug}/set`)}>
+            The whole set
+          </button>
         </div>
       </section>
       {!board && <Passes editing={editing} />}
@@ -72,13 +76,19 @@ function BoardOut({ editing, board }: { editing: Editing; board: Board }) {
         type="button"
         className="act w-full text-center"
         disabled={writing.job !== null}
-        onClick={() => void writing.begin(() => answered<Job>(http.POST("/api/studies/{slug}/boards/{board_id}/exports", { params: { path: { slug, board_id: board.id! } }, body: { ...asked, page } })))}
+        onClick={() =>
+          void writing.begin(() =>
+            answered<Job>(http.POST("/api/studies/{slug}/boards/{board_id}/exports", { params: { path: { slug, board_id: board.id! } }, body: { ...asked, page } })),
+          )
+        }
       >
         Export {format?.label ?? asked.format.toUpperCase()}
       </button>
       <WritingLine writing={writing} />
       <p className="mt-3 text-xs">
-        <a className="underline underline-offset-4" href={`/api/studies/${slug}/boards/${board.id}/file`} download={`${board.name}.json`}>The board as a file</a>
+        <a className="underline underline-offset-4" href={`/api/studies/${slug}/boards/${board.id}/file`} download={`${board.name}.json`}>
+          The board as a file
+        </a>
         <span className="quiet">, with its drawings in it</span>
       </p>
     </section>
@@ -95,9 +105,22 @@ function Passes({ editing }: { editing: Editing }) {
     <section aria-label="Passes" className="mt-8">
       <h2>All passes</h2>
       <p className="quiet py-1 text-xs">Lines, cut, shadow, tones, depth, normals and regions of this view, each a file of one size.</p>
-      <Choice label="Pictures as" value={pictures} options={[{ value: "png", label: "PNG" }, { value: "tiff", label: "TIFF" }]} onChange={setPictures} />
+      <Choice
+        label="Pictures as"
+        value={pictures}
+        options={[
+          { value: "png", label: "PNG" },
+          { value: "tiff", label: "TIFF" },
+        ]}
+        onChange={setPictures}
+      />
       <NumberField label="Resolution" unit="dpi" digits={0} min={30} max={600} value={resolution} onChange={setResolution} />
-      <button type="button" className="line-act mt-2 w-full text-center" disabled={writing.job !== null} onClick={() => void writing.begin(() => answered<Job>(http.POST("/api/studies/{slug}/bundles", { params: { path: { slug } }, body: { resolution, pictures } })))}>
+      <button
+        type="button"
+        className="line-act mt-2 w-full text-center"
+        disabled={writing.job !== null}
+        onClick={() => void writing.begin(() => answered<Job>(http.POST("/api/studies/{slug}/bundles", { params: { path: { slug } }, body: { resolution, pictures } })))}
+      >
         Write the passes
       </button>
       <WritingLine writing={writing} />
@@ -112,7 +135,12 @@ function Pack({ editing }: { editing: Editing }) {
     <section aria-label="Pack" className="mt-8">
       <h2>Pack the study</h2>
       <p className="quiet py-1 text-xs">One file for another machine: the model, all views and finishes, and the pictures they show.</p>
-      <button type="button" className="line-act w-full text-center" disabled={writing.job !== null} onClick={() => void writing.begin(() => answered<Job>(http.POST("/api/studies/{slug}/archive", { params: { path: { slug: editing.study.slug } } })))}>
+      <button
+        type="button"
+        className="line-act w-full text-center"
+        disabled={writing.job !== null}
+        onClick={() => void writing.begin(() => answered<Job>(http.POST("/api/studies/{slug}/archive", { params: { path: { slug: editing.study.slug } } })))}
+      >
         Pack it
       </button>
       <WritingLine writing={writing} />

@@ -48,7 +48,17 @@ export function useAsked(place: string, resolution: number): [Asked, (changes: P
 }
 
 /** The format and all that it has to say. `traces` can have layers of their own. */
-export function OutForm({ asked, change, traces = [], paper = true }: { asked: Asked; change: (changes: Partial<OutSettings>, format?: string) => void; traces?: string[]; paper?: boolean }) {
+export function OutForm({
+  asked,
+  change,
+  traces = [],
+  paper = true,
+}: {
+  asked: Asked;
+  change: (changes: Partial<OutSettings>, format?: string) => void;
+  traces?: string[];
+  paper?: boolean;
+}) {
   const formats = useFormats();
   const format = formats.find((f) => f.ending === asked.format);
   const { out } = asked;
@@ -59,7 +69,15 @@ export function OutForm({ asked, change, traces = [], paper = true }: { asked: A
     <>
       <Choice label="As" value={asked.format} options={formats.map((f) => ({ value: f.ending, label: f.label }))} onChange={(v) => change({}, v)} />
       {format && <p className="quiet py-1 text-xs">{format.about}</p>}
-      <NumberField label={format?.is_pixels ? "Resolution" : "Resolution of tones"} unit="dpi" digits={0} min={30} max={1200} value={out.resolution ?? 150} onChange={(v) => change({ resolution: v })} />
+      <NumberField
+        label={format?.is_pixels ? "Resolution" : "Resolution of tones"}
+        unit="dpi"
+        digits={0}
+        min={30}
+        max={1200}
+        value={out.resolution ?? 150}
+        onChange={(v) => change({ resolution: v })}
+      />
       {paper && has("paper") && <OnOff label="With the paper" value={out.paper ?? true} onChange={(v) => change({ paper: v })} />}
       {has("layers") && (
         <Choice label="Layers" value={(out.layers ?? []).join(",")} options={LAYERS} onChange={(v) => change({ layers: (v ? v.split(",") : []) as OutSettings["layers"] })} />
@@ -81,9 +99,29 @@ export function OutForm({ asked, change, traces = [], paper = true }: { asked: A
           ))}
         </details>
       )}
-      {has("text") && <Choice label="Letters" value={out.text ?? "fonts"} options={[{ value: "fonts", label: "as fonts" }, { value: "outlines", label: "as outlines" }]} onChange={(v) => change({ text: v })} />}
+      {has("text") && (
+        <Choice
+          label="Letters"
+          value={out.text ?? "fonts"}
+          options={[
+            { value: "fonts", label: "as fonts" },
+            { value: "outlines", label: "as outlines" },
+          ]}
+          onChange={(v) => change({ text: v })}
+        />
+      )}
       {has("archival") && <OnOff label="To be kept (PDF/A-2b)" value={out.archival ?? false} onChange={(v) => change({ archival: v })} />}
-      {has("quality") && <NumberField label={format?.is_pixels ? "Quality" : "Quality of tones"} unit="%" digits={0} min={30} max={100} value={out.quality ?? 92} onChange={(v) => change({ quality: Math.round(v) })} />}
+      {has("quality") && (
+        <NumberField
+          label={format?.is_pixels ? "Quality" : "Quality of tones"}
+          unit="%"
+          digits={0}
+          min={30}
+          max={100}
+          value={out.quality ?? 92}
+          onChange={(v) => change({ quality: Math.round(v) })}
+        />
+      )}
       {has("quality") && asked.format !== "jpg" && <p className="quiet py-1 text-xs">At 100 every pixel is kept as it is; the file is larger.</p>}
     </>
   );

@@ -14,13 +14,21 @@ import { useScreenSize } from "./screenSize";
 /** The drawing on the desk, or a page of a board, as it will look on paper, at its own size, with what will fill in. */
 export default function ProofPage({ slug, board: id, page }: { slug: string; board?: string; page: number }) {
   const { editing, error } = useStudy(slug);
-  if (error) return <p role="alert" className="p-8 text-sanguine">{error.message}</p>;
+  if (error)
+    return (
+      <p role="alert" className="p-8 text-sanguine">
+        {error.message}
+      </p>
+    );
   if (!editing) return <p className="quiet p-8">Laying out the proof …</p>;
   const board = (editing.study.document.boards ?? []).find((b) => b.id === id);
   if (id && !board)
     return (
       <p className="p-8">
-        This board is not in the study any more. <button type="button" className="plain underline underline-offset-4" onClick={() => goTo(`/study/${slug}`)}>To the desk</button>
+        This board is not in the study any more.{" "}
+        <button type="button" className="plain underline underline-offset-4" onClick={() => goTo(`/study/${slug}`)}>
+          To the desk
+        </button>
       </p>
     );
   return <ProofTable editing={editing} board={board} page={page} />;
@@ -47,7 +55,13 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
   const proof = useQuery({
     queryKey: ["proof", slug, board?.id, page, study.revision, paper, blackOnly, ownPaper],
     placeholderData: keepPreviousData,
-    queryFn: () => answered<Proof>(http.POST("/api/studies/{slug}/proofs", { params: { path: { slug } }, body: { paper: paper as "uncoated", black_only: blackOnly, own_paper: ownPaper, board: board?.id ?? "", page } })),
+    queryFn: () =>
+      answered<Proof>(
+        http.POST("/api/studies/{slug}/proofs", {
+          params: { path: { slug } },
+          body: { paper: paper as "uncoated", black_only: blackOnly, own_paper: ownPaper, board: board?.id ?? "", page },
+        }),
+      ),
   });
   const begun = proof.data?.job;
   const followed = useJob(isOpen(begun) ? begun!.id : undefined);
@@ -75,7 +89,14 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
     Math.min(0.5, Math.max(to.black, now ? (black ?? 0) + 0.04 : 0)),
   ];
   const liftIt = () => (board ? liftOn(filling, "Lift for print", (d) => more(found!.parts[d.id!]!, d.lift, d.black)) : lift(...more(found!, lifted, proof.data?.black)));
-  const takeAway = () => (board ? liftOn(here.filter((d) => d.lift), "Take the lift away", () => [0, 0]) : lift(0, 0));
+  const takeAway = () =>
+    board
+      ? liftOn(
+          here.filter((d) => d.lift),
+          "Take the lift away",
+          () => [0, 0],
+        )
+      : lift(0, 0);
   const back = () => {
     if (board) {
       useScreen.getState().go("Sheet");
@@ -90,18 +111,28 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
   return (
     <main className="flex h-full flex-col">
       <header className="flex items-baseline gap-6 border-b border-hairline px-6 py-4">
-        <button type="button" className="plain underline underline-offset-4" onClick={back}>{board ? "To the board" : "To the desk"}</button>
+        <button type="button" className="plain underline underline-offset-4" onClick={back}>
+          {board ? "To the board" : "To the desk"}
+        </button>
         <h1 className="text-[22px]">Proof of {board ? board.name + ((board.pages ?? 1) > 1 ? `, page ${page}` : "") : study.document.desk.view.name}</h1>
         {board && (board.pages ?? 1) > 1 && (
           <nav aria-label="Pages" className="flex gap-1">
             {Array.from({ length: board.pages! }, (_, k) => k + 1).map((n) => (
-              <button key={n} type="button" aria-current={n === page ? "page" : undefined} className={`plain px-2 tabular-nums ${n === page ? "border-b-2 border-sanguine font-semibold" : ""}`} onClick={() => goTo(`/study/${slug}/proof/${board.id}/${n}`)}>
+              <button
+                key={n}
+                type="button"
+                aria-current={n === page ? "page" : undefined}
+                className={`plain px-2 tabular-nums ${n === page ? "border-b-2 border-sanguine font-semibold" : ""}`}
+                onClick={() => goTo(`/study/${slug}/proof/${board.id}/${n}`)}
+              >
                 {n}
               </button>
             ))}
           </nav>
         )}
-        <p className="quiet ml-auto">{width} × {height} mm</p>
+        <p className="quiet ml-auto">
+          {width} × {height} mm
+        </p>
       </header>
       <div className="flex min-h-0 flex-1">
         <section aria-label="How it is printed" className="w-[280px] shrink-0 overflow-y-auto border-r border-hairline px-6 py-5">
@@ -116,7 +147,8 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
           </div>
           {shown && (
             <p className="quiet py-2 text-xs">
-              {shown.about} Dots of one half grow by {Math.round(shown.gain * 100)} %; it bears {Math.round(shown.limit * 100)} % of ink; gaps below {shown.gap.toFixed(2)} mm close.
+              {shown.about} Dots of one half grow by {Math.round(shown.gain * 100)} %; it bears {Math.round(shown.limit * 100)} % of ink; gaps below {shown.gap.toFixed(2)} mm
+              close.
             </p>
           )}
           <OnOff label="Black ink only" value={blackOnly} onChange={setBlackOnly} />
@@ -126,15 +158,36 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
           {!whole && (
             <p className="quiet py-1 text-xs">
               {screen.measured ? "By this screen as it was measured." : "This screen is not measured; its size is a guess."}{" "}
-              <button type="button" className="plain underline underline-offset-4" onClick={() => setMeasuring(true)}>Measure it</button>
+              <button type="button" className="plain underline underline-offset-4" onClick={() => setMeasuring(true)}>
+                Measure it
+              </button>
             </p>
           )}
           <h2 className="mt-7">What fills in</h2>
           <div aria-live="polite">
-            {job && isOpen(job) && <div className="mt-2"><ProgressLine job={job} narrow /></div>}
-            {job?.state === "failed" && <p role="alert" className="mt-2 text-sanguine">{job.message}</p>}
-            {job?.state === "cancelled" && <p className="quiet mt-2">It was stopped. <button type="button" className="plain underline" onClick={() => void proof.refetch()}>Print it again</button></p>}
-            {proof.error && <p role="alert" className="mt-2 text-sanguine">{proof.error.message}</p>}
+            {job && isOpen(job) && (
+              <div className="mt-2">
+                <ProgressLine job={job} narrow />
+              </div>
+            )}
+            {job?.state === "failed" && (
+              <p role="alert" className="mt-2 text-sanguine">
+                {job.message}
+              </p>
+            )}
+            {job?.state === "cancelled" && (
+              <p className="quiet mt-2">
+                It was stopped.{" "}
+                <button type="button" className="plain underline" onClick={() => void proof.refetch()}>
+                  Print it again
+                </button>
+              </p>
+            )}
+            {proof.error && (
+              <p role="alert" className="mt-2 text-sanguine">
+                {proof.error.message}
+              </p>
+            )}
             {done && found && (
               <p className="py-2">
                 {worth ? `${percent(found.share)} of this ${board ? "page" : "drawing"} closes up or cannot be told in the dark.` : "Nothing: on this paper all of it stays open."}
@@ -157,7 +210,11 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
                 {lifted === null ? "Lift it" : "Lift it more"}
               </button>
               <p className="quiet py-1 text-xs">
-                {board ? "The darks of these drawings are opened and their pens thinner, on this board alone" : "Its darks are opened and its pens thinner, for this view alone, by sheets that can be taken away"}; of {board ? "the page" : "its tones"} {found.after < 0.001 ? "" : "about "}{percent(found.after)} is left then.
+                {board
+                  ? "The darks of these drawings are opened and their pens thinner, on this board alone"
+                  : "Its darks are opened and its pens thinner, for this view alone, by sheets that can be taken away"}
+                ; of {board ? "the page" : "its tones"} {found.after < 0.001 ? "" : "about "}
+                {percent(found.after)} is left then.
               </p>
             </>
           )}
@@ -169,8 +226,15 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
         </section>
         <div className="min-w-0 flex-1 overflow-auto bg-desk p-6">
           {print ? (
-            <div className={`relative mx-auto ${whole ? "" : "w-max"}`} style={whole ? { aspectRatio: `${width} / ${height}`, maxHeight: "100%", maxWidth: "100%" } : { width: width * screen.perMm, height: height * screen.perMm }}>
-              <img src={`${base}/looks.jpg`} alt={done ? "The drawing as it will look on paper" : "The print before"} className={`absolute inset-0 h-full w-full ${done ? "" : "opacity-45"}`} />
+            <div
+              className={`relative mx-auto ${whole ? "" : "w-max"}`}
+              style={whole ? { aspectRatio: `${width} / ${height}`, maxHeight: "100%", maxWidth: "100%" } : { width: width * screen.perMm, height: height * screen.perMm }}
+            >
+              <img
+                src={`${base}/looks.jpg`}
+                alt={done ? "The drawing as it will look on paper" : "The print before"}
+                className={`absolute inset-0 h-full w-full ${done ? "" : "opacity-45"}`}
+              />
               {done && marked && worth && <img src={`${base}/marks.png`} alt="What fills in, marked" className="absolute inset-0 h-full w-full" />}
               {!done && <p className="absolute left-4 top-3 bg-sheet px-2 py-1 text-xs">The print before</p>}
             </div>

@@ -11,8 +11,22 @@ export function ScreenMeasure({ open, onClose }: { open: boolean; onClose: () =>
   const [now, setNow] = useState(perMm);
   const wide = (by === "card" ? CARD[0] : RULER) * now;
   return (
-    <Leaf wide open={open} onClose={onClose} title="Measure this screen" about="Hold a bank card or a ruler against the screen, and pull the line until both are as large. It is kept for this screen.">
-      <Choice label="Against" value={by} options={[{ value: "card", label: "a bank card, 85.6 mm" }, { value: "ruler", label: `${RULER} mm of a ruler` }]} onChange={setBy} />
+    <Leaf
+      wide
+      open={open}
+      onClose={onClose}
+      title="Measure this screen"
+      about="Hold a bank card or a ruler against the screen, and pull the line until both are as large. It is kept for this screen."
+    >
+      <Choice
+        label="Against"
+        value={by}
+        options={[
+          { value: "card", label: "a bank card, 85.6 mm" },
+          { value: "ruler", label: `${RULER} mm of a ruler` },
+        ]}
+        onChange={setBy}
+      />
       <div className="my-5 overflow-x-auto">
         {by === "card" ? (
           <svg width={wide} height={CARD[1] * now} role="img" aria-label="The size of a bank card" className="block">
@@ -28,7 +42,9 @@ export function ScreenMeasure({ open, onClose }: { open: boolean; onClose: () =>
       </div>
       <DimensionLine label="Pixels to a millimetre" unit="px" digits={2} min={2} max={12} step={0.01} initial={96 / 25.4} value={now} onChange={setNow} />
       <div className="mt-5 flex justify-end gap-3">
-        <button type="button" className="line-act" onClick={onClose}>Leave it</button>
+        <button type="button" className="line-act" onClick={onClose}>
+          Leave it
+        </button>
         <button
           type="button"
           className="act"

@@ -33,7 +33,12 @@ export default function SetPage({ slug }: { slug: string }) {
     queryFn: () => answered<SetState>(http.POST("/api/studies/{slug}/set/state", { params: { path: { slug } }, body: { ...body, views: [] } })),
     refetchInterval: (q) => (isOpen(q.state.data?.job) ? 600 : false),
   });
-  if (error) return <p role="alert" className="p-8 text-sanguine">{error.message}</p>;
+  if (error)
+    return (
+      <p role="alert" className="p-8 text-sanguine">
+        {error.message}
+      </p>
+    );
   if (!editing) return <p className="quiet p-8">Looking at the set …</p>;
   const { study } = editing;
   const items = state.data?.items ?? [];
@@ -58,37 +63,79 @@ export default function SetPage({ slug }: { slug: string }) {
   return (
     <main className="flex h-full flex-col">
       <header className="flex items-baseline gap-6 border-b border-hairline px-6 py-4">
-        <button type="button" className="plain underline underline-offset-4" onClick={() => goTo(`/study/${slug}`)}>To the desk</button>
+        <button type="button" className="plain underline underline-offset-4" onClick={() => goTo(`/study/${slug}`)}>
+          To the desk
+        </button>
         <h1 className="text-[22px]">The set of {study.document.name}</h1>
-        <p className="quiet ml-auto" aria-live="polite">{wanted.length - open.length} of {wanted.length} drawn</p>
+        <p className="quiet ml-auto" aria-live="polite">
+          {wanted.length - open.length} of {wanted.length} drawn
+        </p>
       </header>
       <div className="flex min-h-0 flex-1">
         <section aria-label="How the set is drawn" className="w-[280px] shrink-0 overflow-y-auto border-r border-hairline px-6 py-5">
           <OutForm asked={asked} change={change} />
-          <Choice label="Finish" value={finish} options={[{ value: "", label: "each view's own" }, ...study.document.finishes.map((f) => ({ value: f.name, label: f.name }))]} onChange={setFinish} />
+          <Choice
+            label="Finish"
+            value={finish}
+            options={[{ value: "", label: "each view's own" }, ...study.document.finishes.map((f) => ({ value: f.name, label: f.name }))]}
+            onChange={setFinish}
+          />
           <button type="button" className="act mt-5 w-full text-center" disabled={working || !open.length} onClick={() => void begin()}>
-            {!open.length && wanted.length ? "All is drawn" : stopped ? `Go on: ${open.length} to draw` : wanted.length > open.length ? `Draw the ${open.length} that changed` : "Draw the set"}
+            {!open.length && wanted.length
+              ? "All is drawn"
+              : stopped
+                ? `Go on: ${open.length} to draw`
+                : wanted.length > open.length
+                  ? `Draw the ${open.length} that changed`
+                  : "Draw the set"}
           </button>
-          {working && job && <div className="mt-3"><ProgressLine job={job} narrow onStop={() => void stop()} /></div>}
+          {working && job && (
+            <div className="mt-3">
+              <ProgressLine job={job} narrow onStop={() => void stop()} />
+            </div>
+          )}
           {stopped && <p className="quiet mt-2">It was stopped; what was drawn is there, and is not drawn again.</p>}
-          {job?.state === "failed" && <p role="alert" className="mt-2 text-sanguine">{job.message}</p>}
+          {job?.state === "failed" && (
+            <p role="alert" className="mt-2 text-sanguine">
+              {job.message}
+            </p>
+          )}
           <h2 className="mt-7">What is drawn</h2>
           <p className="py-1 text-xs">
             {state.data?.contact_sheet ? (
-              <a className="font-semibold text-sanguine underline underline-offset-4" href={`/api/studies/${slug}/set/files/Contact%20sheet.pdf`} download>Contact sheet</a>
+              <a className="font-semibold text-sanguine underline underline-offset-4" href={`/api/studies/${slug}/set/files/Contact%20sheet.pdf`} download>
+                Contact sheet
+              </a>
             ) : (
               <span className="quiet">A contact sheet is drawn at the end.</span>
             )}
           </p>
-          <button type="button" className="line-act mt-1 w-full text-center" disabled={!state.data?.drawn || packing.job !== null || working} onClick={() => void packing.begin(() => answered<Job>(http.POST("/api/studies/{slug}/set/archive", { params: { path: { slug } } })))}>
+          <button
+            type="button"
+            className="line-act mt-1 w-full text-center"
+            disabled={!state.data?.drawn || packing.job !== null || working}
+            onClick={() => void packing.begin(() => answered<Job>(http.POST("/api/studies/{slug}/set/archive", { params: { path: { slug } } })))}
+          >
             All as one file
           </button>
-          {packing.job && <div className="mt-3"><ProgressLine job={packing.job} narrow /></div>}
+          {packing.job && (
+            <div className="mt-3">
+              <ProgressLine job={packing.job} narrow />
+            </div>
+          )}
           {packing.ended?.state === "done" && <JobFile job={packing.ended} />}
-          {packing.ended?.state === "failed" && <p role="alert" className="mt-2 text-sanguine">{packing.ended.message}</p>}
+          {packing.ended?.state === "failed" && (
+            <p role="alert" className="mt-2 text-sanguine">
+              {packing.ended.message}
+            </p>
+          )}
         </section>
         <div className="min-w-0 flex-1 overflow-y-auto bg-desk px-8 py-6">
-          {state.error && <p role="alert" className="text-sanguine">{state.error.message}</p>}
+          {state.error && (
+            <p role="alert" className="text-sanguine">
+              {state.error.message}
+            </p>
+          )}
           <ul aria-label="Drawings of the set" className="grid grid-cols-2 items-end gap-x-7 gap-y-8 xl:grid-cols-3">
             {items.map((item) => (
               <SetPicture
@@ -125,7 +172,9 @@ function SetPicture({ item, slug, chosen, onChoose }: { item: Item; slug: string
       </div>
       <p className="quiet text-xs">
         {item.drawn ? (
-          <a className="underline underline-offset-4" href={`/api/studies/${slug}/set/files/${encodeURIComponent(item.file)}`} download>{item.file}</a>
+          <a className="underline underline-offset-4" href={`/api/studies/${slug}/set/files/${encodeURIComponent(item.file)}`} download>
+            {item.file}
+          </a>
         ) : (
           item.file
         )}

@@ -16,13 +16,10 @@ function kept(): number {
 
 /** Pixels of this screen in a millimetre, and whether somebody has measured it. It is of the screen, not of a study. */
 export function useScreenSize(): { perMm: number; measured: boolean; set: (perMm: number) => void } {
-  const found = useSyncExternalStore(
-    (listener) => {
-      listeners.add(listener);
-      return () => listeners.delete(listener);
-    },
-    kept,
-  );
+  const found = useSyncExternalStore((listener) => {
+    listeners.add(listener);
+    return () => listeners.delete(listener);
+  }, kept);
   return {
     perMm: found || USUAL,
     measured: found > 0,

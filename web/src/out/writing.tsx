@@ -21,8 +21,7 @@ const useBegun = create<{ jobs: Record<string, number>; set: (place: string, job
   persist(
     (set) => ({
       jobs: {},
-      set: (place, job) =>
-        set(({ jobs: { [place]: _, ...others } }) => ({ jobs: job === null ? others : { ...others, [place]: job } })),
+      set: (place, job) => set(({ jobs: { [place]: _, ...others } }) => ({ jobs: job === null ? others : { ...others, [place]: job } })),
     }),
     { name: "writing" },
   ),
@@ -63,9 +62,17 @@ export function WritingLine({ writing, narrow = true }: { writing: Writing; narr
   const { job, ended } = writing;
   return (
     <>
-      {job && <div className="mt-3"><ProgressLine job={job} narrow={narrow} /></div>}
+      {job && (
+        <div className="mt-3">
+          <ProgressLine job={job} narrow={narrow} />
+        </div>
+      )}
       {ended?.state === "done" && <JobFile job={ended} />}
-      {ended?.state === "failed" && <p role="alert" className="mt-2 text-sanguine">{ended.message}</p>}
+      {ended?.state === "failed" && (
+        <p role="alert" className="mt-2 text-sanguine">
+          {ended.message}
+        </p>
+      )}
       {ended?.state === "cancelled" && <p className="quiet mt-2">It was stopped; nothing was written.</p>}
     </>
   );

@@ -28,8 +28,9 @@ export function DimensionLine({ label, value, min, max, step = 0.01, unit = "", 
 
   const take = (text: string) => {
     setTyped(null);
-    const number = Number(text.replace(",", ".").replace(/[^\d.+-]/g, ""));
-    if (text.trim() === "" || !Number.isFinite(number)) return;
+    const figures = text.replace(",", ".").replace(/[^\d.+-]/g, "");
+    const number = Number(figures);
+    if (figures === "" || !Number.isFinite(number)) return;
     const next = clamp(number, min, max);
     setShown(next);
     if (next !== value) onChange(next, true);

@@ -9,7 +9,12 @@ export function JobFile({ job }: { job: Job }) {
       <a className="font-semibold text-sanguine underline underline-offset-4" href={`/api/jobs/${job.id}/file`} download>
         {String(job.result.file)}
       </a>
-      <span className="quiet"> · {(Number(job.result.bytes) / 1e6).toFixed(1)} MB{written && ` · ${written.toDateString() === new Date().toDateString() ? written.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" }) : written.toLocaleDateString()}`}</span>
+      <span className="quiet">
+        {" "}
+        · {(Number(job.result.bytes) / 1e6).toFixed(1)} MB
+        {written &&
+          ` · ${written.toDateString() === new Date().toDateString() ? written.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" }) : written.toLocaleDateString()}`}
+      </span>
     </p>
   );
 }

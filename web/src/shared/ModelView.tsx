@@ -148,8 +148,7 @@ export default function ModelView(props: Props) {
     if (event.altKey || event.ctrlKey || event.metaKey) return;
     if (by) onView({ ...view, projection: orbited(view.projection, by[0], by[1], centre) } as View, true);
     else if (event.key === "+" || event.key === "-") {
-      if (view.projection.kind === "perspective")
-        onView({ ...view, projection: dollied(view.projection, event.key === "+" ? 0.85 : 1.18) } as View, true);
+      if (view.projection.kind === "perspective") onView({ ...view, projection: dollied(view.projection, event.key === "+" ? 0.85 : 1.18) } as View, true);
       else onScale?.(event.key === "+");
     }
   };
@@ -216,7 +215,11 @@ export default function ModelView(props: Props) {
         </svg>
       )}
       {(props.measures?.length ?? 0) > 0 && stage.current && <Measures stage={stage.current} rows={props.measures!} />}
-      {props.onCut && stage.current && (props.view.cuts ?? []).map((cut, i) => <PlaneHandle key={i} stage={stage.current!} cut={cut} number={i + 1} levels={props.levels ?? []} onMove={(next, settled) => props.onCut!(i, next, settled)} />)}
+      {props.onCut &&
+        stage.current &&
+        (props.view.cuts ?? []).map((cut, i) => (
+          <PlaneHandle key={i} stage={stage.current!} cut={cut} number={i + 1} levels={props.levels ?? []} onMove={(next, settled) => props.onCut!(i, next, settled)} />
+        ))}
       {props.framed && size[0] > 0 && (
         <svg className="pointer-events-none absolute inset-0 h-full w-full" aria-hidden>
           <path
@@ -271,7 +274,10 @@ function PlaneHandle(props: { stage: ModelStage; cut: Cut; number: number; level
     if (!e.altKey) {
       const storeys = axis === 2 ? props.levels.map((z) => z * n[2]!) : [];
       const near = (rows: readonly number[]) => rows.reduce<number | null>((best, v) => (best === null || Math.abs(v - h.at - by) < Math.abs(best - h.at - by) ? v : best), null);
-      for (const [rows, name] of [[storeys, "storey"], [h.faces, "face"]] as const) {
+      for (const [rows, name] of [
+        [storeys, "storey"],
+        [h.faces, "face"],
+      ] as const) {
         const found = near(rows);
         if (word === null && found !== null && Math.abs(found - h.at - by) * perMetre < CATCH) {
           by = found - h.at;

@@ -24,7 +24,14 @@ function Field({ setting, value, sets = [], onChange }: { setting: Setting; valu
     case "choice":
       return <Choice label={setting.title} value={now as string} options={setting.options.map((o, k) => ({ value: o, label: setting.labels?.[k] ?? o }))} onChange={onChange} />;
     case "set":
-      return <Choice label={setting.title} value={(now as string) || NONE} options={[...new Set([...(now ? [now as string] : [NONE]), ...sets])].map((s) => ({ value: s, label: s }))} onChange={(v) => v !== NONE && onChange(v)} />;
+      return (
+        <Choice
+          label={setting.title}
+          value={(now as string) || NONE}
+          options={[...new Set([...(now ? [now as string] : [NONE]), ...sets])].map((s) => ({ value: s, label: s }))}
+          onChange={(v) => v !== NONE && onChange(v)}
+        />
+      );
     case "dash":
       return <DashField label={setting.title} value={now as number[]} onChange={onChange} />;
     default:

@@ -31,7 +31,14 @@ export function SpanLine({ label, unit, min, max, value, onChange }: Props) {
           {typed(0)} – {typed(1)} <span className="quiet">{unit}</span>
         </span>
       </div>
-      <Slider.Root className="relative flex h-5 touch-none items-center" value={value} min={min} max={max} step={(max - min) / 500 || 0.01} onValueChange={([a, b]) => onChange([a ?? min, b ?? max])}>
+      <Slider.Root
+        className="relative flex h-5 touch-none items-center"
+        value={value}
+        min={min}
+        max={max}
+        step={(max - min) / 500 || 0.01}
+        onValueChange={([a, b]) => onChange([a ?? min, b ?? max])}
+      >
         <Slider.Track className="relative h-full w-full">
           <svg className="absolute inset-0 h-full w-full overflow-visible" aria-hidden>
             <line x1="0" x2="100%" y1="10" y2="10" stroke="var(--color-hairline)" />

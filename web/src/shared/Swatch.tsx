@@ -9,11 +9,32 @@ type Props = { fill: Fill; hand?: Hand; scale: number; width: number; height: nu
 export function FillSwatch({ fill, hand, scale, width, height, paper }: Props) {
   const asked = new URLSearchParams({ width: String(width / MM), height: String(height / MM), scale: String(scale), fill: JSON.stringify(fill) });
   if (hand) asked.set("hand", JSON.stringify(hand));
-  return <img src={`/api/samples/fill?${asked}`} alt="" aria-hidden width={width} height={height} className="block border border-soft bg-sheet" style={{ backgroundColor: paper }} draggable={false} />;
+  return (
+    <img
+      src={`/api/samples/fill?${asked}`}
+      alt=""
+      aria-hidden
+      width={width}
+      height={height}
+      className="block border border-soft bg-sheet"
+      style={{ backgroundColor: paper }}
+      draggable={false}
+    />
+  );
 }
 
 /** Strokes of a hand as they are drawn, at true size. */
 export function HandSample({ hand, weight, width, height }: { hand: Hand; weight: number; width: number; height: number }) {
   const asked = new URLSearchParams({ width: String(width / MM), height: String(height / MM), weight: String(weight), hand: JSON.stringify(hand) });
-  return <img data-testid="hand-sample" src={`/api/samples/hand?${asked}`} alt="A sample of the hand: a corner, a line and a curve" width={width} height={height} className="block border border-hairline bg-sheet" draggable={false} />;
+  return (
+    <img
+      data-testid="hand-sample"
+      src={`/api/samples/hand?${asked}`}
+      alt="A sample of the hand: a corner, a line and a curve"
+      width={width}
+      height={height}
+      className="block border border-hairline bg-sheet"
+      draggable={false}
+    />
+  );
 }

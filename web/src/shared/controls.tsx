@@ -1,18 +1,12 @@
 import { Dialog, Select, Switch, Tooltip } from "radix-ui";
-import { type ReactNode, useEffect, useId, useState } from "react";
+import { type ReactNode, useCallback, useEffect, useId, useState } from "react";
 
 /** What an empty value is called while it is chosen among: the list takes a really empty one for none. */
 const NOTHING = "\u2013";
 const kept = (value: string): string => value || NOTHING;
 
 /** A choice from a short list. */
-export function Choice<T extends string>(props: {
-  label: string;
-  value: T;
-  options: readonly { value: T; label: string }[];
-  onChange: (value: T) => void;
-  hideLabel?: boolean;
-}) {
+export function Choice<T extends string>(props: { label: string; value: T; options: readonly { value: T; label: string }[]; onChange: (value: T) => void; hideLabel?: boolean }) {
   const id = useId();
   return (
     <div className={props.hideLabel ? "" : "row"}>
@@ -63,14 +57,7 @@ export function OnOff(props: { label: string; value: boolean; onChange: (value: 
     >
       <svg width="22" height="12" aria-hidden>
         <line x1="1" x2="21" y1="6" y2="6" stroke="var(--color-soft)" />
-        <line
-          x1={props.value ? 14 : 2}
-          x2={props.value ? 20 : 8}
-          y1="10"
-          y2="2"
-          stroke={props.value ? "var(--color-sanguine)" : "var(--color-soft)"}
-          strokeWidth="2.6"
-        />
+        <line x1={props.value ? 14 : 2} x2={props.value ? 20 : 8} y1="10" y2="2" stroke={props.value ? "var(--color-sanguine)" : "var(--color-soft)"} strokeWidth="2.6" />
       </svg>
       <span className="w-6 text-xs">{props.value ? "on" : "off"}</span>
     </Switch.Root>
@@ -166,21 +153,15 @@ export function DateField(props: { label: string; value: string; onChange: (valu
   );
 }
 
+/** A number as it is written: a hair below zero is zero, not “-0.00”. */
+const withDigits = (n: number, digits = 2) => n.toFixed(digits).replace(/^-(?=0(\.0*)?$)/, "");
+
 /** A number with its unit, typed. */
-export function NumberField(props: {
-  label: string;
-  value: number;
-  unit: string;
-  digits?: number;
-  min?: number;
-  max?: number;
-  onChange: (value: number) => void;
-}) {
+export function NumberField(props: { label: string; value: number; unit: string; digits?: number; min?: number; max?: number; onChange: (value: number) => void }) {
   const id = useId();
-  // A hair below zero is zero, not “-0.00”.
-  const format = (n: number) => n.toFixed(props.digits ?? 2).replace(/^-(?=0(\.0*)?$)/, "");
+  const format = useCallback((n: number) => withDigits(n, props.digits), [props.digits]);
   const [text, setText] = useState(format(props.value));
-  useEffect(() => setText(format(props.value)), [props.value]);
+  useEffect(() => setText(format(props.value)), [props.value, format]);
   const take = () => {
     const number = Number(text.replace(",", "."));
     if (text.trim() === "" || !Number.isFinite(number)) return setText(format(props.value));

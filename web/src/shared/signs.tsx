@@ -5,9 +5,7 @@ export function SectionMark({ mark, sight, chosen }: { mark: string; sight?: num
   const ink = chosen ? "var(--color-sanguine)" : "var(--color-graphite)";
   return (
     <svg width="28" height="28" viewBox="-14 -14 28 28" aria-hidden className="shrink-0">
-      {sight !== undefined && (
-        <path d="M0 -13 L7.6 -5.4 A9.4 9.4 0 0 0 -7.6 -5.4 Z" fill={ink} transform={`rotate(${sight})`} />
-      )}
+      {sight !== undefined && <path d="M0 -13 L7.6 -5.4 A9.4 9.4 0 0 0 -7.6 -5.4 Z" fill={ink} transform={`rotate(${sight})`} />}
       <circle r="9" fill="var(--color-sheet)" stroke={ink} strokeWidth={chosen ? 1.8 : 1} />
       <text textAnchor="middle" y="4" fontSize="11" fontWeight="600" fill={ink} fontFamily="var(--font-sans)">
         {mark}
@@ -50,15 +48,7 @@ export function PenLine({ weight, colour, dash, width = 64 }: { weight: number; 
   const mm = 96 / 25.4;
   return (
     <svg width={width} height="14" aria-hidden className="shrink-0">
-      <line
-        x1="0"
-        x2={width}
-        y1="7"
-        y2="7"
-        stroke={colour}
-        strokeWidth={Math.max(weight * mm, 0.3)}
-        strokeDasharray={dash.map((d) => d * mm).join(" ") || undefined}
-      />
+      <line x1="0" x2={width} y1="7" y2="7" stroke={colour} strokeWidth={Math.max(weight * mm, 0.3)} strokeDasharray={dash.map((d) => d * mm).join(" ") || undefined} />
     </svg>
   );
 }

@@ -417,10 +417,13 @@ export class ModelStage {
       this.timed ||= this.state.length > 0;
       this.moving = true;
       clearTimeout(this.rest);
-      this.rest = setTimeout(() => {
-        this.moving = false;
-        this.draw();
-      }, 2 * SLOW + 80);
+      this.rest = setTimeout(
+        () => {
+          this.moving = false;
+          this.draw();
+        },
+        2 * SLOW + 80,
+      );
     }
     this.draw();
   }
@@ -461,18 +464,32 @@ export class ModelStage {
     for (let t = 0; t < index.length; t += 3) {
       const state = this.state[this.parts[index[t]!]!] ?? 0;
       if (state & (STATE.hidden | STATE.gone)) continue;
-      const i = 3 * index[t]!, j = 3 * index[t + 1]!, k = 3 * index[t + 2]!;
+      const i = 3 * index[t]!,
+        j = 3 * index[t + 1]!,
+        k = 3 * index[t + 2]!;
       // Möller and Trumbore, "Fast, minimum storage ray/triangle intersection", 1997.
-      const ax = p[i]!, ay = p[i + 1]!, az = p[i + 2]!;
-      const bx = p[j]! - ax, by = p[j + 1]! - ay, bz = p[j + 2]! - az;
-      const cx = p[k]! - ax, cy = p[k + 1]! - ay, cz = p[k + 2]! - az;
-      const hx = way.y * cz - way.z * cy, hy = way.z * cx - way.x * cz, hz = way.x * cy - way.y * cx;
+      const ax = p[i]!,
+        ay = p[i + 1]!,
+        az = p[i + 2]!;
+      const bx = p[j]! - ax,
+        by = p[j + 1]! - ay,
+        bz = p[j + 2]! - az;
+      const cx = p[k]! - ax,
+        cy = p[k + 1]! - ay,
+        cz = p[k + 2]! - az;
+      const hx = way.y * cz - way.z * cy,
+        hy = way.z * cx - way.x * cz,
+        hz = way.x * cy - way.y * cx;
       const det = bx * hx + by * hy + bz * hz;
       if (det === 0) continue;
-      const sx = from.x - ax, sy = from.y - ay, sz = from.z - az;
+      const sx = from.x - ax,
+        sy = from.y - ay,
+        sz = from.z - az;
       const u = (sx * hx + sy * hy + sz * hz) / det;
       if (u < 0 || u > 1) continue;
-      const qx = sy * bz - sz * by, qy = sz * bx - sx * bz, qz = sx * by - sy * bx;
+      const qx = sy * bz - sz * by,
+        qy = sz * bx - sx * bz,
+        qz = sx * by - sy * bx;
       const v = (way.x * qx + way.y * qy + way.z * qz) / det;
       if (v < 0 || u + v > 1) continue;
       const d = (cx * qx + cy * qy + cz * qz) / det;
@@ -532,10 +549,18 @@ export class ModelStage {
     const area = new Map<number, number>();
     for (let t = 0; t < this.triangles.length; t += 3) {
       if ((this.state[this.parts[this.triangles[t]!]!] ?? 0) & (STATE.hidden | STATE.gone)) continue;
-      const i = 3 * this.triangles[t]!, j = 3 * this.triangles[t + 1]!, k = 3 * this.triangles[t + 2]!;
-      const bx = p[j]! - p[i]!, by = p[j + 1]! - p[i + 1]!, bz = p[j + 2]! - p[i + 2]!;
-      const cx = p[k]! - p[i]!, cy = p[k + 1]! - p[i + 1]!, cz = p[k + 2]! - p[i + 2]!;
-      const x = by * cz - bz * cy, y = bz * cx - bx * cz, z = bx * cy - by * cx;
+      const i = 3 * this.triangles[t]!,
+        j = 3 * this.triangles[t + 1]!,
+        k = 3 * this.triangles[t + 2]!;
+      const bx = p[j]! - p[i]!,
+        by = p[j + 1]! - p[i + 1]!,
+        bz = p[j + 2]! - p[i + 2]!;
+      const cx = p[k]! - p[i]!,
+        cy = p[k + 1]! - p[i + 1]!,
+        cz = p[k + 2]! - p[i + 2]!;
+      const x = by * cz - bz * cy,
+        y = bz * cx - bx * cz,
+        z = bx * cy - by * cx;
       const size = Math.hypot(x, y, z);
       if (size === 0 || Math.abs(x * n.x + y * n.y + z * n.z) < 0.9999 * size) continue;
       const at = Math.round((o + p[i]! * n.x + p[i + 1]! * n.y + p[i + 2]! * n.z) * 1000);
@@ -605,7 +630,10 @@ export class ModelStage {
       dots.renderOrder = 6;
       this.marks.add(dots);
     };
-    add(points.filter((_, i) => i !== chosen), 11 * this.renderer.getPixelRatio());
+    add(
+      points.filter((_, i) => i !== chosen),
+      11 * this.renderer.getPixelRatio(),
+    );
     if (chosen !== null && points[chosen]) add([points[chosen]], 34 * this.renderer.getPixelRatio());
     this.draw();
   }
@@ -697,8 +725,17 @@ export class ModelStage {
       const v = normal.clone().cross(u);
       const reach = (axis: THREE.Vector3) => Math.abs(axis.x) * half[0]! + Math.abs(axis.y) * half[1]! + Math.abs(axis.z) * half[2]!;
       const foot = normal.clone().multiplyScalar(normal.dot(point));
-      const corners = [[-1, -1], [1, -1], [1, 1], [-1, 1], [-1, -1]].map(([a, b]) =>
-        foot.clone().addScaledVector(u, a! * reach(u)).addScaledVector(v, b! * reach(v)),
+      const corners = [
+        [-1, -1],
+        [1, -1],
+        [1, 1],
+        [-1, 1],
+        [-1, -1],
+      ].map(([a, b]) =>
+        foot
+          .clone()
+          .addScaledVector(u, a! * reach(u))
+          .addScaledVector(v, b! * reach(v)),
       );
       const dash = this.radius / 18;
       const chain: THREE.Vector3[] = [];
@@ -714,7 +751,20 @@ export class ModelStage {
       }
       for (const corner of corners.slice(0, 4)) {
         const tip = corner.clone().addScaledVector(normal, -dash * 1.4);
-        chain.push(corner, tip, tip, tip.clone().addScaledVector(normal, dash * 0.5).addScaledVector(u, dash * 0.3), tip, tip.clone().addScaledVector(normal, dash * 0.5).addScaledVector(u, -dash * 0.3));
+        chain.push(
+          corner,
+          tip,
+          tip,
+          tip
+            .clone()
+            .addScaledVector(normal, dash * 0.5)
+            .addScaledVector(u, dash * 0.3),
+          tip,
+          tip
+            .clone()
+            .addScaledVector(normal, dash * 0.5)
+            .addScaledVector(u, -dash * 0.3),
+        );
       }
       const geometry = new THREE.BufferGeometry().setFromPoints(chain);
       const ink = new THREE.LineBasicMaterial({ color: cut.role === "limit" ? "#6b635b" : "#b2472a", depthTest: false });
@@ -786,7 +836,10 @@ function pictureOf(data: Uint8Array, rows: number): THREE.DataTexture {
 function ringPicture(): THREE.Texture {
   const canvas = Object.assign(document.createElement("canvas"), { width: 64, height: 64 });
   const pen = canvas.getContext("2d")!;
-  for (const [ink, width] of [["#fbf8f1", 13], ["#b2472a", 7]] as const) {
+  for (const [ink, width] of [
+    ["#fbf8f1", 13],
+    ["#b2472a", 7],
+  ] as const) {
     pen.strokeStyle = ink;
     pen.lineWidth = width;
     pen.beginPath();

@@ -9,7 +9,19 @@ import { isOpen, useJob } from "../shared/jobs";
 import { ProgressLine } from "../shared/ProgressLine";
 
 export type Units = "m" | "cm" | "mm" | "ft" | "in";
-type Found = { name: string; units: Units; up: "z" | "y"; because: string; notes: string[]; format: string; size: [number, number, number]; parts: number; triangles: number; materials: number; rooms: number };
+type Found = {
+  name: string;
+  units: Units;
+  up: "z" | "y";
+  because: string;
+  notes: string[];
+  format: string;
+  size: [number, number, number];
+  parts: number;
+  triangles: number;
+  materials: number;
+  rooms: number;
+};
 
 export const UNITS: Record<Units, string> = { m: "metres", cm: "centimetres", mm: "millimetres", ft: "feet", in: "inches" };
 
@@ -151,7 +163,10 @@ function Accept({ job, study, onDone }: { job: Job; study?: Study; onDone: (numb
     setSaid("");
     try {
       const taken = await answered(
-        http.POST("/api/uploads/{job_id}/accept", { params: { path: { job_id: job.id } }, body: { name: study ? "" : name, units, up, study: study?.slug ?? "", joins, source: joins ? "" : is } }),
+        http.POST("/api/uploads/{job_id}/accept", {
+          params: { path: { job_id: job.id } },
+          body: { name: study ? "" : name, units, up, study: study?.slug ?? "", joins, source: joins ? "" : is },
+        }),
       );
       const done = (await finished(taken, setWorking)).result as { slug: string; number: number };
       onDone(done.number);
@@ -166,7 +181,12 @@ function Accept({ job, study, onDone }: { job: Job; study?: Study; onDone: (numb
     onDone();
   };
   return (
-    <Leaf open onClose={discard} title={study ? "What is this file?" : "Is this the model?"} about={`${found.format}, read as ${UNITS[found.units]}, ${found.up.toUpperCase()} up: ${found.because}.`}>
+    <Leaf
+      open
+      onClose={discard}
+      title={study ? "What is this file?" : "Is this the model?"}
+      about={`${found.format}, read as ${UNITS[found.units]}, ${found.up.toUpperCase()} up: ${found.because}.`}
+    >
       <form
         onSubmit={(e) => {
           e.preventDefault();

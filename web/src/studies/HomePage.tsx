@@ -68,7 +68,12 @@ export function HomePage() {
           ))}
         </ul>
       </div>
-      <Leaf open={removing !== null} onClose={() => setRemoving(null)} title={`Remove “${removing?.name ?? ""}”?`} about="The study with all its views and its history goes for good. The model file it came from stays where you have it.">
+      <Leaf
+        open={removing !== null}
+        onClose={() => setRemoving(null)}
+        title={`Remove “${removing?.name ?? ""}”?`}
+        about="The study with all its views and its history goes for good. The model file it came from stays where you have it."
+      >
         <div className="flex justify-end gap-3">
           <button type="button" className="line-act" onClick={() => setRemoving(null)}>
             Keep it

@@ -63,7 +63,12 @@ export function BrushLayer({ editing, mask, scale, width, height }: Props) {
     const { size, softness, strength, erases } = brush;
     const token = crypto.randomUUID();
     const done = await editing.replace((base) =>
-      answered<Changed>(http.POST("/api/studies/{slug}/masks/{mask_id}/strokes", { params: { path: { slug: editing.study.slug, mask_id: mask } }, body: { base, token, stroke: { points, size, softness, strength, erases } } })),
+      answered<Changed>(
+        http.POST("/api/studies/{slug}/masks/{mask_id}/strokes", {
+          params: { path: { slug: editing.study.slug, mask_id: mask } },
+          body: { base, token, stroke: { points, size, softness, strength, erases } },
+        }),
+      ),
     );
     if (done) waits.current = done.revision;
     else if (!path.current.length) clear();
@@ -76,7 +81,8 @@ export function BrushLayer({ editing, mask, scale, width, height }: Props) {
     window.addEventListener("keydown", keys);
     return () => window.removeEventListener("keydown", keys);
   }, []);
-  const ring = (size: number, dash: string) => over && <circle cx={over[0]} cy={over[1]} r={size / 2} fill="none" stroke="var(--color-graphite)" strokeWidth="1.1" strokeDasharray={dash} vectorEffect="non-scaling-stroke" />;
+  const ring = (size: number, dash: string) =>
+    over && <circle cx={over[0]} cy={over[1]} r={size / 2} fill="none" stroke="var(--color-graphite)" strokeWidth="1.1" strokeDasharray={dash} vectorEffect="non-scaling-stroke" />;
   return (
     <div
       className="absolute inset-0 z-[4] cursor-none touch-none"

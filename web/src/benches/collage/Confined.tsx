@@ -15,7 +15,15 @@ export function Confined({ editing, trace, onChange }: { editing: Editing; trace
   const words = editing.study.sentences.traces?.[trace.id];
   const only = where?.kind === "match" ? where : null;
   const bare = only && Object.entries(only).every(([k, v]) => k === "kind" || k === "sets" || v == null || (Array.isArray(v) && v.length === 0));
-  const now = !where ? "all" : where.kind === "kept" ? `region:${where.name}` : where.kind === "through" ? `through:${where.name}` : bare && only?.sets?.length === 1 ? `set:${only.sets[0]}` : "said";
+  const now = !where
+    ? "all"
+    : where.kind === "kept"
+      ? `region:${where.name}`
+      : where.kind === "through"
+        ? `through:${where.name}`
+        : bare && only?.sets?.length === 1
+          ? `set:${only.sets[0]}`
+          : "said";
   const options = [
     { value: "all", label: "all of the drawing" },
     ...regions.map((r) => ({ value: `region:${r.name}`, label: `region ${r.name}` })),

@@ -18,7 +18,9 @@ export function HandStrip({ editing }: { editing: Editing }) {
   };
   return (
     <div className="absolute inset-x-0 bottom-9 z-[5] flex items-baseline gap-4 bg-desk px-6 py-1 text-xs" aria-label="In the hand" role="group">
-      <span className="quiet">{trace ? `${called}: tap on to grow it, tap again to take a region out; Esc lays it back.` : `${called} is in the hand: tap the drawing; Esc lays it back.`}</span>
+      <span className="quiet">
+        {trace ? `${called}: tap on to grow it, tap again to take a region out; Esc lays it back.` : `${called} is in the hand: tap the drawing; Esc lays it back.`}
+      </span>
       {!trace && (
         <button type="button" className="plain font-semibold underline decoration-hairline underline-offset-4" onClick={() => void over()}>
           Lay it over all

@@ -12,7 +12,10 @@ export function HistogramLine({ editing }: { editing: Editing }) {
   const found = useQuery({
     queryKey: ["histogram", study.slug, study.revision, pixels],
     enabled: ready,
-    queryFn: async () => (await answered<Histogram | undefined>(http.GET("/api/studies/{slug}/histogram", { params: { path: { slug: study.slug }, query: { width: pixels, revision: study.revision } } }))) ?? null,
+    queryFn: async () =>
+      (await answered<Histogram | undefined>(
+        http.GET("/api/studies/{slug}/histogram", { params: { path: { slug: study.slug }, query: { width: pixels, revision: study.revision } } }),
+      )) ?? null,
     placeholderData: (before) => before,
   }).data;
   if (!found) return null;
@@ -23,7 +26,10 @@ export function HistogramLine({ editing }: { editing: Editing }) {
   return (
     <figure className="mt-3" aria-label={`Tones: a hundredth is darker than ${Math.round(found.darkest * 100)} %, a hundredth lighter than ${Math.round(found.lightest * 100)} %`}>
       <svg viewBox="0 0 224 58" className="block w-full" aria-hidden>
-        <path d={`M0 44${tall.map((t, k) => `L${(k / tall.length) * 224} ${44 - (t / most) * 42}L${((k + 1) / tall.length) * 224} ${44 - (t / most) * 42}`).join("")}L224 44Z`} fill="#b9ad99" />
+        <path
+          d={`M0 44${tall.map((t, k) => `L${(k / tall.length) * 224} ${44 - (t / most) * 42}L${((k + 1) / tall.length) * 224} ${44 - (t / most) * 42}`).join("")}L224 44Z`}
+          fill="#b9ad99"
+        />
         <path d="M0 48H224" stroke="var(--color-graphite)" strokeWidth="1" />
         {[found.darkest, found.lightest].map((at) => (
           <path key={at} d={`M${place(at) - 4} 53L${place(at) + 4} 43`} stroke="var(--color-sanguine)" strokeWidth="2" />

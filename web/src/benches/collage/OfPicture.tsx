@@ -37,7 +37,15 @@ export function PictureOfTrace({ editing, trace, pictures, everywhere }: { editi
       {own.fit === "by two points" && act("Its two points", "shown")}
       {open === "corners" && (
         <Leaf open onClose={() => setOpen(null)} title="Corners of the sheet" about="They were found by themselves; draw each to its corner of the paper where they were not.">
-          <Points src={src} about={picture.name} aspect={picture.height / picture.width} points={own.corners!} called={SHEET_CORNERS} closed onChange={(corners) => set(`Corners of ${trace.name}`, "corners", corners)} />
+          <Points
+            src={src}
+            about={picture.name}
+            aspect={picture.height / picture.width}
+            points={own.corners!}
+            called={SHEET_CORNERS}
+            closed
+            onChange={(corners) => set(`Corners of ${trace.name}`, "corners", corners)}
+          />
           <div className="mt-6 flex justify-end gap-3">
             <button type="button" className="line-act" onClick={() => void find()}>
               Find them again
@@ -50,7 +58,14 @@ export function PictureOfTrace({ editing, trace, pictures, everywhere }: { editi
       )}
       {open === "shown" && (
         <Leaf open onClose={() => setOpen(null)} title="Two points of the picture" about="Choose two that you know on the drawing, too; there each is drawn to its place.">
-          <Points src={src} about={picture.name} aspect={picture.height / picture.width} points={own.shown!} called={["First point", "Second point"]} onChange={(shown) => set(`Points of ${trace.name}`, "shown", shown)} />
+          <Points
+            src={src}
+            about={picture.name}
+            aspect={picture.height / picture.width}
+            points={own.shown!}
+            called={["First point", "Second point"]}
+            onChange={(shown) => set(`Points of ${trace.name}`, "shown", shown)}
+          />
           <div className="mt-6 flex justify-end">
             <button type="button" className="act" onClick={() => setOpen(null)}>
               Done
@@ -63,7 +78,11 @@ export function PictureOfTrace({ editing, trace, pictures, everywhere }: { editi
 }
 
 /** Ways to lay a picture of one's own that is no material. */
-export async function layAs(kind: "backdrop" | "register" | "picture-contours" | "traced" | "sketch" | "flat-drawing", picture: OwnPicture, framing: string): Promise<Record<string, unknown>> {
+export async function layAs(
+  kind: "backdrop" | "register" | "picture-contours" | "traced" | "sketch" | "flat-drawing",
+  picture: OwnPicture,
+  framing: string,
+): Promise<Record<string, unknown>> {
   const base = { kind, picture: picture.digest };
   if (kind === "backdrop") return { ...base, scene: "picture", ends: "torn", ends_reach: 7, blend: "multiply" };
   if (kind === "flat-drawing") return { ...base, at_scale: picture.at_scale };

@@ -80,7 +80,18 @@ export function Pictures({ editing, desk, dropped, onTaken }: { editing: Editing
     try {
       const traces = editing.study.look.traces!;
       const made = await layAs(kind, picture, desk?.framing ?? "");
-      const trace = { ...made, id: free(kind, traces.map((t) => t.id)), name: free(picture.name, traces.map((t) => t.name), " ") };
+      const trace = {
+        ...made,
+        id: free(
+          kind,
+          traces.map((t) => t.id),
+        ),
+        name: free(
+          picture.name,
+          traces.map((t) => t.name),
+          " ",
+        ),
+      };
       await editing.act({ do: "pour_trace", label: `Lay ${trace.name}`.slice(0, 120), trace: trace as never, everywhere: everywhere.Collage });
       choose({ kind: "trace", id: trace.id });
       setSetting(null);
@@ -102,29 +113,55 @@ export function Pictures({ editing, desk, dropped, onTaken }: { editing: Editing
   const chosen = pictures.find((p) => p.digest === setting);
   return (
     <div>
-      {pictures.length === 0 && !taking && <p className="quiet mb-2 text-xs">None yet. Drop one here: PNG, JPEG, WebP, SVG or PDF, of brick, bark, plaster, grass; a body as GLB …</p>}
+      {pictures.length === 0 && !taking && (
+        <p className="quiet mb-2 text-xs">None yet. Drop one here: PNG, JPEG, WebP, SVG or PDF, of brick, bark, plaster, grass; a body as GLB …</p>
+      )}
       <ul className="grid grid-cols-2 gap-x-2 gap-y-1.5">
         {pictures.map((p) => (
           <li key={p.digest}>
             {p.tall ? (
-              <button type="button" className="plain block w-full" title={`${p.name}: take it, and click where it stands`} onClick={() => useStanding.getState().take(ownFigure(p))}>
+              <button
+                type="button"
+                className="plain block w-full"
+                title={`${p.name}: take it, and click where it stands`}
+                onClick={() => useStanding.getState().take(ownFigure(p))}
+              >
                 <img src={`/api/pictures/${p.digest}/picture`} alt="" className="block h-[54px] w-full bg-sheet object-contain outline outline-1 outline-[#d5c9b5]" />
                 <span className="block truncate pt-0.5 text-xs">{p.name}</span>
               </button>
             ) : (
               <StockSwatch item={p.item} editing={editing} version={JSON.stringify(p.item.trace).length + String((p.item.trace as { real_width?: number }).real_width)} />
             )}
-            <button type="button" className="plain text-[11px] underline decoration-hairline underline-offset-4" aria-label={`${p.tall ? "about it" : "how it lies"}: ${p.name}`} onClick={() => setSetting(p.digest)}>
+            <button
+              type="button"
+              className="plain text-[11px] underline decoration-hairline underline-offset-4"
+              aria-label={`${p.tall ? "about it" : "how it lies"}: ${p.name}`}
+              onClick={() => setSetting(p.digest)}
+            >
               {p.tall ? "about it" : "how it lies"}
             </button>
           </li>
         ))}
       </ul>
-      <input ref={input} type="file" multiple accept=".png,.jpg,.jpeg,.webp,.svg,.pdf,.glb" className="sr-only" aria-label="Picture file" onChange={(e) => void take([...(e.target.files ?? [])])} />
+      <input
+        ref={input}
+        type="file"
+        multiple
+        accept=".png,.jpg,.jpeg,.webp,.svg,.pdf,.glb"
+        className="sr-only"
+        aria-label="Picture file"
+        onChange={(e) => void take([...(e.target.files ?? [])])}
+      />
       <button type="button" className="line-act mt-2 w-full text-xs" disabled={!!taking} onClick={() => input.current?.click()}>
         {taking ? `Taking in ${taking} …` : "Take a picture in …"}
       </button>
-      <button type="button" className="plain mt-2 text-xs underline decoration-hairline underline-offset-4" title="A stand-in for a telephone photographs this drawing as a sheet of paper: crooked, shaded, noisy" disabled={!!job} onClick={() => void photograph()}>
+      <button
+        type="button"
+        className="plain mt-2 text-xs underline decoration-hairline underline-offset-4"
+        title="A stand-in for a telephone photographs this drawing as a sheet of paper: crooked, shaded, noisy"
+        disabled={!!job}
+        onClick={() => void photograph()}
+      >
         Photograph this drawing with the stand-in
       </button>
       {job && (
@@ -178,8 +215,21 @@ function Lies({ picture, onDone, onChanged, onLay }: { picture: OwnPicture; onDo
       </Leaf>
     );
   return (
-    <Leaf open onClose={onDone} title={picture.name} about={`${picture.kind}, ${picture.width} × ${picture.height} pixels. Draw the four corners to what of it is material, seen straight on.`}>
-      <Points src={`/api/pictures/${picture.digest}/picture`} about={picture.name} aspect={picture.height / picture.width} points={trace.corners} called={CALLED} closed onChange={(corners) => void change({ corners })} />
+    <Leaf
+      open
+      onClose={onDone}
+      title={picture.name}
+      about={`${picture.kind}, ${picture.width} × ${picture.height} pixels. Draw the four corners to what of it is material, seen straight on.`}
+    >
+      <Points
+        src={`/api/pictures/${picture.digest}/picture`}
+        about={picture.name}
+        aspect={picture.height / picture.width}
+        points={trace.corners}
+        called={CALLED}
+        closed
+        onChange={(corners) => void change({ corners })}
+      />
       <TextField label="Name" value={picture.name} onChange={(name) => void change({ name })} />
       <NumberField label="Real width of that" unit="m" digits={3} min={0.002} max={1000} value={trace.real_width} onChange={(real_width) => void change({ real_width })} />
       <Choice label="Goes on" value={trace.endless} options={GOES_ON} onChange={(endless) => void change({ endless })} />
@@ -194,7 +244,12 @@ function Lies({ picture, onDone, onChanged, onLay }: { picture: OwnPicture; onDo
       </p>
       <p className="mt-2 text-xs">
         <span className="quiet">It shows a person, a tree, a thing: </span>
-        <button type="button" className="plain font-semibold underline decoration-hairline underline-offset-4" title="Its ground is taken away; click in the drawing what it stands on" onClick={() => (useStanding.getState().take(ownFigure(picture)), onDone())}>
+        <button
+          type="button"
+          className="plain font-semibold underline decoration-hairline underline-offset-4"
+          title="Its ground is taken away; click in the drawing what it stands on"
+          onClick={() => (useStanding.getState().take(ownFigure(picture)), onDone())}
+        >
           stand it as a figure
         </button>
       </p>

@@ -13,7 +13,13 @@ export function Points({ src, about, aspect, points, called, closed = false, onC
     <div className="relative mx-auto max-h-[38vh] bg-desk" style={{ aspectRatio: `1 / ${aspect}`, maxWidth: `calc(38vh / ${aspect})` }}>
       <img src={src} alt={about} className="h-full w-full" draggable={false} />
       <svg ref={box} viewBox={`0 0 ${w} ${h}`} className="absolute inset-0 h-full w-full touch-none overflow-visible">
-        <path d={`M${now.map(([x, y]) => `${x * w} ${y * h}`).join("L")}${closed ? "Z" : ""}`} fill="none" stroke="var(--color-sanguine)" strokeWidth="1.5" vectorEffect="non-scaling-stroke" />
+        <path
+          d={`M${now.map(([x, y]) => `${x * w} ${y * h}`).join("L")}${closed ? "Z" : ""}`}
+          fill="none"
+          stroke="var(--color-sanguine)"
+          strokeWidth="1.5"
+          vectorEffect="non-scaling-stroke"
+        />
         {now.map(([x, y], k) => (
           <circle
             key={called[k]}

@@ -13,7 +13,9 @@ export function RegionList({ editing }: { editing: Editing }) {
   return (
     <>
       <h2 className="mt-6">Regions</h2>
-      {regions.length === 0 && <p className="quiet mt-1 text-xs">Click in the drawing to select a region; more clicks mean more of it. Keep one under a name and it is found again in every view.</p>}
+      {regions.length === 0 && (
+        <p className="quiet mt-1 text-xs">Click in the drawing to select a region; more clicks mean more of it. Keep one under a name and it is found again in every view.</p>
+      )}
       <ul>
         {regions.map((region) => {
           const picked = kept === region.id;
@@ -42,7 +44,12 @@ export function RegionList({ editing }: { editing: Editing }) {
               )}
               {picked && naming !== region.id && (
                 <span className="flex gap-2 text-xs">
-                  <button type="button" className="plain underline decoration-hairline underline-offset-4" aria-label={`Rename ${region.name}`} onClick={() => setNaming(region.id)}>
+                  <button
+                    type="button"
+                    className="plain underline decoration-hairline underline-offset-4"
+                    aria-label={`Rename ${region.name}`}
+                    onClick={() => setNaming(region.id)}
+                  >
                     Rename
                   </button>
                   <button

@@ -46,7 +46,14 @@ export function StockList({ editing, desk }: { editing: Editing; desk: Desk | un
       <h2>Stock</h2>
       <div className="mt-1 flex flex-wrap gap-x-2.5 gap-y-0.5 text-xs" role="radiogroup" aria-label="Sort of stock">
         {GROUPS.map((g) => (
-          <button key={g} type="button" role="radio" aria-checked={g === group} className={`plain border-b-2 ${g === group ? "border-sanguine font-semibold" : "border-transparent"}`} onClick={() => setGroup(g)}>
+          <button
+            key={g}
+            type="button"
+            role="radio"
+            aria-checked={g === group}
+            className={`plain border-b-2 ${g === group ? "border-sanguine font-semibold" : "border-transparent"}`}
+            onClick={() => setGroup(g)}
+          >
             {g}
           </button>
         ))}
@@ -58,11 +65,13 @@ export function StockList({ editing, desk }: { editing: Editing; desk: Desk | un
         <div key={sort}>
           {sort && <h3 className="label mt-2 mb-1">{sort}</h3>}
           <ul className="grid grid-cols-2 gap-x-2 gap-y-1.5">
-            {rows.filter((r) => r.sort === sort).map((item) => (
-              <li key={item.id}>
-                <StockSwatch item={item} editing={editing} />
-              </li>
-            ))}
+            {rows
+              .filter((r) => r.sort === sort)
+              .map((item) => (
+                <li key={item.id}>
+                  <StockSwatch item={item} editing={editing} />
+                </li>
+              ))}
           </ul>
         </div>
       ))}

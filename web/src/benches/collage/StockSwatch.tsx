@@ -17,7 +17,14 @@ export function StockSwatch({ item, editing, version }: { item: StockItem; editi
     choose({ kind: "trace", id: trace.id });
   };
   return (
-    <button type="button" aria-pressed={held} aria-label={`${item.label} from stock`} title={item.pours ? `${item.label}: take it, and tap the drawing` : `${item.label}: lay it over all`} className="plain block w-full" onClick={() => void press()}>
+    <button
+      type="button"
+      aria-pressed={held}
+      aria-label={`${item.label} from stock`}
+      title={item.pours ? `${item.label}: take it, and tap the drawing` : `${item.label}: lay it over all`}
+      className="plain block w-full"
+      onClick={() => void press()}
+    >
       <img
         src={sampleOf(item, editing.study, version)}
         alt=""

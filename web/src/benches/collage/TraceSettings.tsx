@@ -17,7 +17,8 @@ import { Windows } from "./Windows";
 
 /** Whether a setting means something as the others are. */
 const asked = (setting: Setting, trace: Record<string, unknown>) =>
-  Object.entries(setting.when ?? {}).every(([field, values]) => values.includes(trace[field])) && !Object.entries(setting.unless ?? {}).some(([field, values]) => values.includes(trace[field]));
+  Object.entries(setting.when ?? {}).every(([field, values]) => values.includes(trace[field])) &&
+  !Object.entries(setting.unless ?? {}).some(([field, values]) => values.includes(trace[field]));
 
 /** How the selected trace is laid down, and the settings of its kind, as the kind itself says them. */
 export function TraceSettings({ editing, desk }: { editing: Editing; desk: Desk | undefined }) {
@@ -49,12 +50,19 @@ export function TraceSettings({ editing, desk }: { editing: Editing; desk: Desk 
     const item: StockItem = { id: `trace-${trace.id}`, group: "sheets", sort: "", label: trace.name, trace: trace as never, pours: true };
     takeStock(item, trace.id);
   };
-  const toggle = (on: boolean, what: "alone" | "compare") => put({ alone: "", compare: null, [what]: on ? (what === "alone" ? trace.id : { without: trace.id, across: compare?.across ?? 0.5 }) : what === "alone" ? "" : null });
+  const toggle = (on: boolean, what: "alone" | "compare") =>
+    put({ alone: "", compare: null, [what]: on ? (what === "alone" ? trace.id : { without: trace.id, across: compare?.across ?? 0.5 }) : what === "alone" ? "" : null });
   const fields = (settings: Setting[]) =>
     settings
       .filter((s) => asked(s, own))
       .map((setting) => (
-        <SettingField key={`${trace.id} ${setting.field}`} setting={setting} sets={sets} value={own[setting.field]} onChange={(v) => set(`${trace.name}: ${setting.title.toLowerCase()}`, setting.field, v)} />
+        <SettingField
+          key={`${trace.id} ${setting.field}`}
+          setting={setting}
+          sets={sets}
+          value={own[setting.field]}
+          onChange={(v) => set(`${trace.name}: ${setting.title.toLowerCase()}`, setting.field, v)}
+        />
       ));
   return (
     <>
@@ -92,7 +100,12 @@ export function TraceSettings({ editing, desk }: { editing: Editing; desk: Desk 
       {form?.by_tones && <HistogramLine editing={editing} />}
       {form && <Fragment key={trace.kind}>{fields(form.settings)}</Fragment>}
       <PictureOfTrace editing={editing} trace={trace} pictures={pictures} everywhere={everywhere.Collage} />
-      <TextField label="Bundle" value={trace.bundle ?? ""} placeholder="none" onChange={(v) => set(v ? `${trace.name} into “${v}”` : `${trace.name} by itself`, "bundle", v.slice(0, 60))} />
+      <TextField
+        label="Bundle"
+        value={trace.bundle ?? ""}
+        placeholder="none"
+        onChange={(v) => set(v ? `${trace.name} into “${v}”` : `${trace.name} by itself`, "bundle", v.slice(0, 60))}
+      />
       <div className="mt-4 flex flex-wrap gap-x-3 gap-y-2 text-xs" role="group" aria-label={`What to do with ${trace.name}`}>
         {form?.confines && (
           <button type="button" className="line-act" onClick={takeUp}>

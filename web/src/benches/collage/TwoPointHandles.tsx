@@ -19,7 +19,16 @@ export function TwoPointHandles({ editing, trace, scale, place, everywhere }: Ha
   };
   return (
     <g data-testid="two-points">
-      <line x1={points[0]![0]} y1={points[0]![1]} x2={points[1]![0]} y2={points[1]![1]} stroke="var(--color-sanguine)" strokeWidth="1.2" strokeDasharray="6 4" vectorEffect="non-scaling-stroke" />
+      <line
+        x1={points[0]![0]}
+        y1={points[0]![1]}
+        x2={points[1]![0]}
+        y2={points[1]![1]}
+        stroke="var(--color-sanguine)"
+        strokeWidth="1.2"
+        strokeDasharray="6 4"
+        vectorEffect="non-scaling-stroke"
+      />
       {points.map((p, k) => (
         <Grip
           key={k}

@@ -29,7 +29,9 @@ export function VariantRow({ editing }: { editing: Editing }) {
               onClick={() => void editing.act({ do: "lay_finish", label: `Lay “${row.name}” over`, finish_id: row.finish, view_id: "" })}
             >
               <Proof address={row.picture} worn={row.worn} />
-              <span className={`block truncate text-[11px] text-graphite ${row.worn ? "font-semibold underline decoration-sanguine decoration-2 underline-offset-2" : ""}`}>{row.name}</span>
+              <span className={`block truncate text-[11px] text-graphite ${row.worn ? "font-semibold underline decoration-sanguine decoration-2 underline-offset-2" : ""}`}>
+                {row.name}
+              </span>
             </button>
           </li>
         ))}

@@ -44,10 +44,20 @@ function DiscHandles({ editing, disc, middle, scale, place }: { editing: Editing
   const set = (what: Held, to: Place) => {
     if (what === "middle") return move(to);
     const away = Math.hypot(to[0] - middle[0], to[1] - middle[1]);
-    if (what === "soft") return editing.view(`“${disc.name}” softer`, [at(["discs", disc.id, "softness"], Math.round(Math.max(0, 2 * (away - reach)) * 10) / 10)], `${disc.id}.softness`);
+    if (what === "soft")
+      return editing.view(`“${disc.name}” softer`, [at(["discs", disc.id, "softness"], Math.round(Math.max(0, 2 * (away - reach)) * 10) / 10)], `${disc.id}.softness`);
     if (!outline.length) return editing.view(`“${disc.name}” larger`, [at(["discs", disc.id, "radius"], Math.round(Math.max(1, away) * 10) / 10)], `${disc.id}.radius`);
     const by = Math.max(0.05, away / Math.max(reach, 0.1));
-    editing.view(`“${disc.name}” larger`, [at(["discs", disc.id, "outline"], outline.map(([x, y]) => [x * by, y * by]))], `${disc.id}.outline`);
+    editing.view(
+      `“${disc.name}” larger`,
+      [
+        at(
+          ["discs", disc.id, "outline"],
+          outline.map(([x, y]) => [x * by, y * by]),
+        ),
+      ],
+      `${disc.id}.outline`,
+    );
   };
   const nudge = (what: Held, [x, y]: Place, far: boolean) => {
     const step = far ? 5 : 1;
@@ -73,13 +83,30 @@ function DiscHandles({ editing, disc, middle, scale, place }: { editing: Editing
       onNudge={(step, far) => nudge(what, step, far)}
     />
   );
-  const ring = (radius: number, dash: string) => <circle cx={now.middle[0]} cy={now.middle[1]} r={Math.max(0, radius)} fill="none" stroke="var(--color-sanguine)" strokeWidth="1.2" strokeDasharray={dash} vectorEffect="non-scaling-stroke" />;
+  const ring = (radius: number, dash: string) => (
+    <circle
+      cx={now.middle[0]}
+      cy={now.middle[1]}
+      r={Math.max(0, radius)}
+      fill="none"
+      stroke="var(--color-sanguine)"
+      strokeWidth="1.2"
+      strokeDasharray={dash}
+      vectorEffect="non-scaling-stroke"
+    />
+  );
   const shift = [now.middle[0], now.middle[1]] as const;
   const grown = outline.length ? now.radius / Math.max(reach, 0.1) : 1;
   return (
     <g data-testid="disc">
       {outline.length ? (
-        <path d={`M${outline.map(([x, y]) => `${shift[0] + x * grown} ${shift[1] + y * grown}`).join("L")}Z`} fill="none" stroke="var(--color-sanguine)" strokeWidth="1.2" vectorEffect="non-scaling-stroke" />
+        <path
+          d={`M${outline.map(([x, y]) => `${shift[0] + x * grown} ${shift[1] + y * grown}`).join("L")}Z`}
+          fill="none"
+          stroke="var(--color-sanguine)"
+          strokeWidth="1.2"
+          vectorEffect="non-scaling-stroke"
+        />
       ) : (
         <>
           {ring(now.radius, "")}

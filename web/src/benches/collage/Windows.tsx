@@ -43,8 +43,16 @@ export function Windows({ editing, desk, trace, onConfine }: Props) {
           Through a painted mask
         </button>
       </p>
-      {discs.filter((d) => names.includes(d.name)).map((d) => <DiscSettings key={d.id} editing={editing} desk={desk} disc={d} onRemove={() => remove("discs", d)} />)}
-      {masks.filter((m) => names.includes(m.name)).map((m) => <MaskSettings key={m.id} editing={editing} mask={m} onRemove={() => remove("masks", m)} />)}
+      {discs
+        .filter((d) => names.includes(d.name))
+        .map((d) => (
+          <DiscSettings key={d.id} editing={editing} desk={desk} disc={d} onRemove={() => remove("discs", d)} />
+        ))}
+      {masks
+        .filter((m) => names.includes(m.name))
+        .map((m) => (
+          <MaskSettings key={m.id} editing={editing} mask={m} onRemove={() => remove("masks", m)} />
+        ))}
     </section>
   );
 }
@@ -72,7 +80,10 @@ function DiscSettings({ editing, desk, disc, onRemove }: { editing: Editing; des
       const middle = [corners.reduce((s, c) => s + c[0], 0) / corners.length, corners.reduce((s, c) => s + c[1], 0) / corners.length] as const;
       const [x, y] = middleOf(view);
       editing.view(`Draw the shape of “${disc.name}”`, [
-        at(["discs", disc.id, "outline"], corners.map((c) => [c[0] - middle[0], c[1] - middle[1]])),
+        at(
+          ["discs", disc.id, "outline"],
+          corners.map((c) => [c[0] - middle[0], c[1] - middle[1]]),
+        ),
         at(["discs", disc.id, "middle"], { kind: "paper", at: [middle[0] - x, middle[1] - y] }),
       ]);
     });
@@ -87,8 +98,28 @@ function DiscSettings({ editing, desk, disc, onRemove }: { editing: Editing; des
         ]}
         onChange={(on) => void lie(on)}
       />
-      {!disc.outline?.length && <DimensionLine label="Radius" unit="mm" digits={0} min={1} max={200} step={1} value={disc.radius ?? 30} onChange={(v) => change(`“${disc.name}” of ${Math.round(v)} mm`, "radius", v)} />}
-      <DimensionLine label="Softness" unit="mm" digits={0} min={0} max={100} step={1} value={disc.softness ?? 10} onChange={(v) => change(`“${disc.name}” softer`, "softness", v)} />
+      {!disc.outline?.length && (
+        <DimensionLine
+          label="Radius"
+          unit="mm"
+          digits={0}
+          min={1}
+          max={200}
+          step={1}
+          value={disc.radius ?? 30}
+          onChange={(v) => change(`“${disc.name}” of ${Math.round(v)} mm`, "radius", v)}
+        />
+      )}
+      <DimensionLine
+        label="Softness"
+        unit="mm"
+        digits={0}
+        min={0}
+        max={100}
+        step={1}
+        value={disc.softness ?? 10}
+        onChange={(v) => change(`“${disc.name}” softer`, "softness", v)}
+      />
       <p className="text-xs">
         {outlining.corners ? (
           <span className="quiet">Click the corners on the drawing; Enter closes the shape.</span>
@@ -119,12 +150,18 @@ function MaskSettings({ editing, mask, onRemove }: { editing: Editing; mask: Pai
   const on = painting.mask === mask.id;
   return (
     <div className="mt-2 border-l border-hairline pl-3 text-xs" role="group" aria-label={mask.name}>
-      <p className="quiet py-1">{mask.name}: {mask.tiles ? "painted by hand" : "nothing is painted yet, so that nothing shows"}</p>
+      <p className="quiet py-1">
+        {mask.name}: {mask.tiles ? "painted by hand" : "nothing is painted yet, so that nothing shows"}
+      </p>
       <button type="button" className="line-act" aria-pressed={on} onClick={() => painting.set({ mask: on ? null : mask.id })}>
         {on ? "Lay the brush down" : "Paint on it"}
       </button>
       {mask.tiles && (
-        <button type="button" className="plain ml-3 underline decoration-hairline underline-offset-4" onClick={() => editing.view(`Clear “${mask.name}”`, [at(["masks", mask.id, "tiles"], "")])}>
+        <button
+          type="button"
+          className="plain ml-3 underline decoration-hairline underline-offset-4"
+          onClick={() => editing.view(`Clear “${mask.name}”`, [at(["masks", mask.id, "tiles"], "")])}
+        >
           Clear it
         </button>
       )}

@@ -17,6 +17,20 @@ export const free = (words: string, taken: string[], by = "-"): string => [words
 
 /** A stock item as a trace of its own in a look. */
 export function asTrace(item: StockItem, traces: Trace[]): Trace {
-  const word = item.id.replace(/^[a-z]+-/, "").replace(/_/g, "-").slice(0, 34);
-  return { ...item.trace, id: free(word, traces.map((t) => t.id)), name: free(item.label, traces.map((t) => t.name), " ") } as Trace;
+  const word = item.id
+    .replace(/^[a-z]+-/, "")
+    .replace(/_/g, "-")
+    .slice(0, 34);
+  return {
+    ...item.trace,
+    id: free(
+      word,
+      traces.map((t) => t.id),
+    ),
+    name: free(
+      item.label,
+      traces.map((t) => t.name),
+      " ",
+    ),
+  } as Trace;
 }

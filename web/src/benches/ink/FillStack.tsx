@@ -46,7 +46,17 @@ export function FillStack({ editing, fills, cut, onChange }: { editing: Editing;
                   <button type="button" className="plain px-0.5" aria-label="Lay this fill lower" disabled={index === 0} onClick={() => move(index, -1)}>
                     ↓
                   </button>
-                  <button type="button" className="plain px-0.5" aria-label="Take this fill out" onClick={() => onChange(fills.filter((_, k) => k !== index), "Take a fill out")}>
+                  <button
+                    type="button"
+                    className="plain px-0.5"
+                    aria-label="Take this fill out"
+                    onClick={() =>
+                      onChange(
+                        fills.filter((_, k) => k !== index),
+                        "Take a fill out",
+                      )
+                    }
+                  >
                     ×
                   </button>
                 </span>
@@ -60,12 +70,37 @@ export function FillStack({ editing, fills, cut, onChange }: { editing: Editing;
           <button type="button" className="plain underline decoration-hairline underline-offset-4" onClick={() => add(usualFill(undefined, cut))}>
             Add a flat
           </button>
-          <button type="button" className="plain underline decoration-hairline underline-offset-4" onClick={() => add(usualFill(patterns.find((p) => p.name === "parallel"), cut))}>
+          <button
+            type="button"
+            className="plain underline decoration-hairline underline-offset-4"
+            onClick={() =>
+              add(
+                usualFill(
+                  patterns.find((p) => p.name === "parallel"),
+                  cut,
+                ),
+              )
+            }
+          >
             Add a hatch
           </button>
         </p>
       )}
-      {fill && <FillForm key={chosen} fill={fill} cut={cut} scale={scale} patterns={patterns} onChange={(next, label) => onChange(fills.map((f, k) => (k === chosen ? next : f)), label)} />}
+      {fill && (
+        <FillForm
+          key={chosen}
+          fill={fill}
+          cut={cut}
+          scale={scale}
+          patterns={patterns}
+          onChange={(next, label) =>
+            onChange(
+              fills.map((f, k) => (k === chosen ? next : f)),
+              label,
+            )
+          }
+        />
+      )}
     </>
   );
 }
@@ -78,7 +113,17 @@ function FillForm(props: FormProps) {
   return (
     <div className="mt-3">
       <ColourField label="Colour" value={fill.colour ?? "#2e2a27"} onChange={(v) => onChange({ ...fill, colour: v }, "Colour of a fill")} />
-      <DimensionLine label="Opacity" unit="%" digits={0} min={0} max={100} step={1} initial={100} value={(fill.opacity ?? 1) * 100} onChange={(v) => onChange({ ...fill, opacity: Math.round(v) / 100 }, "Opacity of a fill")} />
+      <DimensionLine
+        label="Opacity"
+        unit="%"
+        digits={0}
+        min={0}
+        max={100}
+        step={1}
+        initial={100}
+        value={(fill.opacity ?? 1) * 100}
+        onChange={(v) => onChange({ ...fill, opacity: Math.round(v) / 100 }, "Opacity of a fill")}
+      />
     </div>
   );
 }
@@ -97,12 +142,22 @@ function HatchForm({ fill, cut, scale, patterns, onChange }: FormProps & { fill:
     if (s.field === "by" || s.field === "suggested") return !cut;
     return s.field !== "least" || !paper;
   });
-  const lying = cut ? [["paper", "on the paper"], ["cut", "in the cut’s plane"]] : [["paper", "on the paper"], ["face", "on the face"]];
+  const lying = cut
+    ? [
+        ["paper", "on the paper"],
+        ["cut", "in the cut’s plane"],
+      ]
+    : [
+        ["paper", "on the paper"],
+        ["face", "on the face"],
+      ];
   return (
     <div className="mt-3">
       <button type="button" className="plain row w-full" aria-expanded={open} onClick={() => setOpen(!open)}>
         <span>Pattern</span>
-        <span className="font-semibold">{own ? "one’s own" : (pattern?.label ?? fill.pattern)} {open ? "▴" : "▾"}</span>
+        <span className="font-semibold">
+          {own ? "one’s own" : (pattern?.label ?? fill.pattern)} {open ? "▴" : "▾"}
+        </span>
       </button>
       {open && (
         <div className="grid grid-cols-4 gap-1 py-1" role="listbox" aria-label="Patterns">
@@ -120,14 +175,35 @@ function HatchForm({ fill, cut, scale, patterns, onChange }: FormProps & { fill:
               <FillSwatch fill={{ ...(usualFill(p, cut) as Hatch), lies: "paper", weight: 0.1 }} scale={scale} width={50} height={34} />
             </button>
           ))}
-          <button type="button" role="option" aria-selected={own} className={`plain flex items-center justify-center text-xs font-semibold outline ${own ? "outline-2 outline-sanguine" : "outline-0"}`} onClick={() => set({ pattern: "own", tile: fill.tile ?? { height: 1, marks: [] }, spacing: null }, "A pattern of one’s own")}>
+          <button
+            type="button"
+            role="option"
+            aria-selected={own}
+            className={`plain flex items-center justify-center text-xs font-semibold outline ${own ? "outline-2 outline-sanguine" : "outline-0"}`}
+            onClick={() => set({ pattern: "own", tile: fill.tile ?? { height: 1, marks: [] }, spacing: null }, "A pattern of one’s own")}
+          >
             own …
           </button>
         </div>
       )}
       {own && <OwnTile tile={fill.tile ?? { height: 1, marks: [] }} onChange={(tile, label) => set({ tile }, label)} />}
-      <Choice label="It lies" value={lies} options={lying.map(([value, label]) => ({ value: value!, label: label! }))} onChange={(v) => set({ lies: v as Hatch["lies"], spacing: null }, "Where a hatch lies")} />
-      <DimensionLine label={own ? "Width of the tile" : "Spacing"} unit={paper ? "mm" : "m"} digits={paper ? 2 : 3} min={paper ? 0.2 : 0.01} max={paper ? (own ? 60 : 12) : own ? 6 : 2} step={paper ? 0.01 : 0.005} initial={usual} value={fill.spacing ?? usual} onChange={(v) => set({ spacing: v }, `Spacing ${v.toFixed(paper ? 2 : 3)} ${paper ? "mm" : "m"}`)} />
+      <Choice
+        label="It lies"
+        value={lies}
+        options={lying.map(([value, label]) => ({ value: value!, label: label! }))}
+        onChange={(v) => set({ lies: v as Hatch["lies"], spacing: null }, "Where a hatch lies")}
+      />
+      <DimensionLine
+        label={own ? "Width of the tile" : "Spacing"}
+        unit={paper ? "mm" : "m"}
+        digits={paper ? 2 : 3}
+        min={paper ? 0.2 : 0.01}
+        max={paper ? (own ? 60 : 12) : own ? 6 : 2}
+        step={paper ? 0.01 : 0.005}
+        initial={usual}
+        value={fill.spacing ?? usual}
+        onChange={(v) => set({ spacing: v }, `Spacing ${v.toFixed(paper ? 2 : 3)} ${paper ? "mm" : "m"}`)}
+      />
       {shown.map((s) => (
         <SettingField key={s.field} setting={s} value={fill[s.field as keyof Hatch]} onChange={(v) => set({ [s.field]: v } as Partial<Hatch>, `${s.title} of a hatch`)} />
       ))}

@@ -27,7 +27,14 @@ export function HandSettings({ editing }: { editing: Editing }) {
         {Object.entries(ink.hands).map(([name, preset]) => {
           const on = bare(preset) === bare(hand);
           return (
-            <button key={name} type="button" role="radio" aria-checked={on} className={`plain border-b-2 text-left ${on ? "border-sanguine" : "border-transparent"}`} onClick={() => look(name, ["hand"], { ...preset, seed: hand.seed ?? 1 })}>
+            <button
+              key={name}
+              type="button"
+              role="radio"
+              aria-checked={on}
+              className={`plain border-b-2 text-left ${on ? "border-sanguine" : "border-transparent"}`}
+              onClick={() => look(name, ["hand"], { ...preset, seed: hand.seed ?? 1 })}
+            >
               <HandSample hand={preset} weight={0.3} width={106} height={40} />
               <span className="text-xs font-semibold">{name}</span>
             </button>
@@ -53,8 +60,21 @@ export function AllWeights({ editing }: { editing: Editing }) {
   const { weight = 1, steps = [] } = editing.study.look;
   return (
     <>
-      <DimensionLine label="All weights" unit="×" min={0.25} max={4} step={0.01} initial={1} value={weight} onChange={(v) => editing.look(`All weights × ${v.toFixed(2)}`, [at(["weight"], v)], everywhere, "weight")} />
-      <OnOff label="Stepped by scale" value={steps.length > 0} onChange={(v) => editing.look(`Weights ${v ? "stepped" : "the same"} by scale`, [at(["steps"], v ? STEPS : [])], everywhere)} />
+      <DimensionLine
+        label="All weights"
+        unit="×"
+        min={0.25}
+        max={4}
+        step={0.01}
+        initial={1}
+        value={weight}
+        onChange={(v) => editing.look(`All weights × ${v.toFixed(2)}`, [at(["weight"], v)], everywhere, "weight")}
+      />
+      <OnOff
+        label="Stepped by scale"
+        value={steps.length > 0}
+        onChange={(v) => editing.look(`Weights ${v ? "stepped" : "the same"} by scale`, [at(["steps"], v ? STEPS : [])], everywhere)}
+      />
     </>
   );
 }
@@ -64,7 +84,17 @@ export function Darkest({ editing }: { editing: Editing }) {
   const everywhere = useScreen((s) => s.everywhere.Ink);
   const darkest = editing.study.look.darkest ?? 0.42;
   return (
-    <DimensionLine label="Darkest" unit="%" digits={0} min={5} max={100} step={1} initial={42} value={darkest * 100} onChange={(v) => editing.look(`Darkest ${Math.round(v)} %`, [at(["darkest"], Math.round(v) / 100)], everywhere, "darkest")} />
+    <DimensionLine
+      label="Darkest"
+      unit="%"
+      digits={0}
+      min={5}
+      max={100}
+      step={1}
+      initial={42}
+      value={darkest * 100}
+      onChange={(v) => editing.look(`Darkest ${Math.round(v)} %`, [at(["darkest"], Math.round(v) / 100)], everywhere, "darkest")}
+    />
   );
 }
 

@@ -47,14 +47,35 @@ export function InkList({ editing }: { editing: Editing }) {
       <AllWeights editing={editing} />
       <h2 className="mt-6">Pens</h2>
       <p className="quiet mb-1 text-xs">Each rule goes over those above it.</p>
-      <RuleList editing={editing} room="pens" rules={pens} sign={(rule) => <PenSign rule={rule} />} fresh={{ where: { kind: "match", ranks: ["edge"] }, pen: { weight: 0.18, colour: INK, dash: [] } }} adding="Add a pen" />
+      <RuleList
+        editing={editing}
+        room="pens"
+        rules={pens}
+        sign={(rule) => <PenSign rule={rule} />}
+        fresh={{ where: { kind: "match", ranks: ["edge"] }, pen: { weight: 0.18, colour: INK, dash: [] } }}
+        adding="Add a pen"
+      />
       <h2 className="mt-6">What is seen</h2>
       <p className="quiet mb-1 text-xs">What is laid onto faces, sky and ground beyond; each rule in the place of those above it, or over them.</p>
-      <RuleList editing={editing} room="surfaces" rules={surfaces} sign={(rule) => <FillSign editing={editing} rule={rule} />} fresh={{ where: { kind: "match", light: ["shadow"] }, over: true, fills: [{ kind: "hatch", pattern: "parallel", spacing: 0.8, angle: 45, weight: 0.11, opacity: 0.8 }] }} adding="Add a hatch" />
+      <RuleList
+        editing={editing}
+        room="surfaces"
+        rules={surfaces}
+        sign={(rule) => <FillSign editing={editing} rule={rule} />}
+        fresh={{ where: { kind: "match", light: ["shadow"] }, over: true, fills: [{ kind: "hatch", pattern: "parallel", spacing: 0.8, angle: 45, weight: 0.11, opacity: 0.8 }] }}
+        adding="Add a hatch"
+      />
       <Darkest editing={editing} />
       <h2 className="mt-6">Poche</h2>
       <p className="quiet mb-1 text-xs">What fills what is cut; each rule goes over those above it.</p>
-      <RuleList editing={editing} room="poche" rules={poche} sign={(rule) => <FillSign editing={editing} rule={rule} />} fresh={{ where: { kind: "match", materials: parts?.materials.slice(0, 1).map((m) => m.name) ?? [] }, fills: [{ kind: "flat", colour: INK }] }} adding="Add a fill" />
+      <RuleList
+        editing={editing}
+        room="poche"
+        rules={poche}
+        sign={(rule) => <FillSign editing={editing} rule={rule} />}
+        fresh={{ where: { kind: "match", materials: parts?.materials.slice(0, 1).map((m) => m.name) ?? [] }, fills: [{ kind: "flat", colour: INK }] }}
+        adding="Add a fill"
+      />
       <ConstructionList editing={editing} />
       <MarkList editing={editing} />
       {parts && parts.cut_order.length > 1 && (
@@ -74,7 +95,12 @@ export function InkList({ editing }: { editing: Editing }) {
           <ul className="mt-1">
             {switched.map((n) => (
               <li key={n}>
-                <button type="button" className="plain row w-full" data-chosen={mine?.kind === "part" && mine.id === String(n)} onClick={() => choose({ kind: "part", id: String(n) })}>
+                <button
+                  type="button"
+                  className="plain row w-full"
+                  data-chosen={mine?.kind === "part" && mine.id === String(n)}
+                  onClick={() => choose({ kind: "part", id: String(n) })}
+                >
                   <span>{parts!.name[n]}</span>
                   <span className="quiet text-xs">{[parts!.overruled[n]!.poche, parts!.overruled[n]!.cut_as].filter(Boolean).join(", ")}</span>
                 </button>
@@ -203,7 +229,17 @@ function PenSettings({ editing, rule }: { editing: Editing; rule: PenRule }) {
   const along = rule.along ?? "lines";
   const gives = pen.weight != null;
   const share = (label: string, value: number, path: string[], initial?: number) => (
-    <DimensionLine label={label} unit="%" digits={0} min={0} max={100} step={1} initial={initial === undefined ? undefined : initial * 100} value={value * 100} onChange={(v) => set(label, path, Math.round(v) / 100)} />
+    <DimensionLine
+      label={label}
+      unit="%"
+      digits={0}
+      min={0}
+      max={100}
+      step={1}
+      initial={initial === undefined ? undefined : initial * 100}
+      value={value * 100}
+      onChange={(v) => set(label, path, Math.round(v) / 100)}
+    />
   );
   return (
     <>
@@ -223,7 +259,9 @@ function PenSettings({ editing, rule }: { editing: Editing; rule: PenRule }) {
           { value: "cut", label: "round what is cut" },
           { value: "base", label: "where it stands" },
         ]}
-        onChange={(v) => editing.look("What a pen draws", [at(["pens", rule.id!, "along"], v), ...(v === "lines" ? [] : [at(["pens", rule.id!, "where"], { kind: "match" })])], everywhere)}
+        onChange={(v) =>
+          editing.look("What a pen draws", [at(["pens", rule.id!, "along"], v), ...(v === "lines" ? [] : [at(["pens", rule.id!, "where"], { kind: "match" })])], everywhere)
+        }
       />
       <Takes editing={editing} what={along === "lines" ? "lines" : "round"} where={rule.where!} onChange={(where) => set("What a pen takes hold of", ["where"], where)} />
       {along === "base" && <OnOff label="Run on to the frame" value={rule.run_on ?? false} onChange={(v) => set("Base line run on", ["run_on"], v)} />}
@@ -241,7 +279,16 @@ function PenSettings({ editing, rule }: { editing: Editing; rule: PenRule }) {
       )}
       {gives ? (
         <>
-          <DimensionLine label="Weight" unit="mm" min={0.05} max={1.4} step={0.01} initial={usual?.pen?.weight ?? undefined} value={pen.weight!} onChange={(v) => set(`${v.toFixed(2)} mm`, ["pen", "weight"], v)} />
+          <DimensionLine
+            label="Weight"
+            unit="mm"
+            min={0.05}
+            max={1.4}
+            step={0.01}
+            initial={usual?.pen?.weight ?? undefined}
+            value={pen.weight!}
+            onChange={(v) => set(`${v.toFixed(2)} mm`, ["pen", "weight"], v)}
+          />
           <ColourField label="Colour" value={pen.colour ?? INK} onChange={(v) => set("Colour of a pen", ["pen", "colour"], v)} />
           <DashField label="Dash" value={pen.dash ?? []} onChange={(dash) => set("Dash of a pen", ["pen", "dash"], dash)} />
           {share("Opacity", pen.opacity ?? 1, ["pen", "opacity"], 1)}
@@ -249,7 +296,16 @@ function PenSettings({ editing, rule }: { editing: Editing; rule: PenRule }) {
         </>
       ) : (
         <>
-          <DimensionLine label="Weight times" unit="×" min={0.1} max={3} step={0.01} initial={usual?.times ?? 1} value={rule.times ?? 1} onChange={(v) => set(`× ${v.toFixed(2)}`, ["times"], v)} />
+          <DimensionLine
+            label="Weight times"
+            unit="×"
+            min={0.1}
+            max={3}
+            step={0.01}
+            initial={usual?.times ?? 1}
+            value={rule.times ?? 1}
+            onChange={(v) => set(`× ${v.toFixed(2)}`, ["times"], v)}
+          />
           {share("Paler", rule.paler ?? 0, ["paler"], usual?.paler ?? 0)}
           {share("Thinner far away", rule.fading?.thinner ?? 0, ["fading", "thinner"], usual?.fading?.thinner ?? 0)}
           {share("Paler far away", rule.fading?.paler ?? 0, ["fading", "paler"], usual?.fading?.paler ?? 0)}
@@ -270,15 +326,46 @@ function PenSettings({ editing, rule }: { editing: Editing; rule: PenRule }) {
               const reach = rule.away?.reach ?? (v === "within" ? 12 : 40);
               if (v === "nowhere") set("Lines do not end", ["away"], null);
               else if (v === "away") set("Lines end away from the subject", ["away"], { of: { kind: "match", roles: ["structure", "envelope", "glass", "subject"] }, reach });
-              else begin((corners) => set("Lines end in an outline", ["away"], { outline: corners.map(([x, y]) => [Math.round((x - middle[0]) * 100) / 100, Math.round((y - middle[1]) * 100) / 100]), reach }));
+              else
+                begin((corners) =>
+                  set("Lines end in an outline", ["away"], {
+                    outline: corners.map(([x, y]) => [Math.round((x - middle[0]) * 100) / 100, Math.round((y - middle[1]) * 100) / 100]),
+                    reach,
+                  }),
+                );
             }}
           />
           {drawing && <p className="quiet text-xs">Click corners on the drawing; Enter closes the outline, Esc leaves off.</p>}
-          {rule.away && <DimensionLine label="Over" unit="mm" digits={0} min={0} max={200} step={1} initial={40} value={rule.away.reach ?? 40} onChange={(v) => set("How softly lines end", ["away", "reach"], Math.round(v))} />}
-          <DimensionLine label="Not between layers thinner than" unit="mm" min={0} max={4} step={0.05} initial={0} value={rule.least ?? 0} onChange={(v) => set(`Layers from ${v.toFixed(2)} mm`, ["least"], v)} />
+          {rule.away && (
+            <DimensionLine
+              label="Over"
+              unit="mm"
+              digits={0}
+              min={0}
+              max={200}
+              step={1}
+              initial={40}
+              value={rule.away.reach ?? 40}
+              onChange={(v) => set("How softly lines end", ["away", "reach"], Math.round(v))}
+            />
+          )}
+          <DimensionLine
+            label="Not between layers thinner than"
+            unit="mm"
+            min={0}
+            max={4}
+            step={0.05}
+            initial={0}
+            value={rule.least ?? 0}
+            onChange={(v) => set(`Layers from ${v.toFixed(2)} mm`, ["least"], v)}
+          />
         </>
       )}
-      <OnOff label="With a ruler" value={rule.hand?.waver === 0} onChange={(v) => set(v ? "Drawn with a ruler" : "Drawn by the hand", ["hand"], v ? { waver: 0, overrun: 0, breaks: 0, pressure: 0, doubled: 0, mismatch: 0 } : {})} />
+      <OnOff
+        label="With a ruler"
+        value={rule.hand?.waver === 0}
+        onChange={(v) => set(v ? "Drawn with a ruler" : "Drawn by the hand", ["hand"], v ? { waver: 0, overrun: 0, breaks: 0, pressure: 0, doubled: 0, mismatch: 0 } : {})}
+      />
     </>
   );
 }
@@ -297,7 +384,11 @@ function BuiltSettings({ editing, rule }: { editing: Editing; rule: BuildUpRule 
       <h2 className="mt-5">The layers</h2>
       <BuiltFields rule={rule} known={known} set={set} />
       {found && (
-        <button type="button" className="plain mt-2 text-xs font-semibold underline decoration-hairline underline-offset-4" onClick={() => choose({ kind: "build-up", id: found.id! })}>
+        <button
+          type="button"
+          className="plain mt-2 text-xs font-semibold underline decoration-hairline underline-offset-4"
+          onClick={() => choose({ kind: "build-up", id: found.id! })}
+        >
           Change “{found.name}” …
         </button>
       )}

@@ -62,14 +62,27 @@ export function OwnTile({ tile, onChange }: { tile: Tile; onChange: (tile: Tile,
             onChange({ ...tile, marks: [...marks, far ? line : [line[0]]] } as Tile, far ? "Draw a line in a tile" : "Set a dot in a tile");
           }}
         >
-          {[-1, 0, 1].flatMap((x) => [-1, 0, 1].map((y) => (x || y ? <g key={`${x} ${y}`} transform={`translate(${x * BOARD} ${y * BOARD * height})`}>{shown(true)}</g> : null)))}
+          {[-1, 0, 1].flatMap((x) =>
+            [-1, 0, 1].map((y) =>
+              x || y ? (
+                <g key={`${x} ${y}`} transform={`translate(${x * BOARD} ${y * BOARD * height})`}>
+                  {shown(true)}
+                </g>
+              ) : null,
+            ),
+          )}
           <rect width={BOARD} height={BOARD * height} fill="none" stroke="var(--color-sanguine)" strokeDasharray="3 3" />
           {shown(false)}
           {line && <path d={path(line)} stroke="var(--color-sanguine)" strokeWidth="1.4" fill="none" />}
         </svg>
       </div>
       <p className="mt-1 flex gap-3 text-xs font-semibold">
-        <button type="button" className="plain underline decoration-hairline underline-offset-4" disabled={!marks.length} onClick={() => onChange({ ...tile, marks: marks.slice(0, -1) } as Tile, "Take a mark out of a tile")}>
+        <button
+          type="button"
+          className="plain underline decoration-hairline underline-offset-4"
+          disabled={!marks.length}
+          onClick={() => onChange({ ...tile, marks: marks.slice(0, -1) } as Tile, "Take a mark out of a tile")}
+        >
           Take the last out
         </button>
         <button type="button" className="plain underline decoration-hairline underline-offset-4" onClick={() => file.current!.click()}>

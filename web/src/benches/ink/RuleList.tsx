@@ -64,7 +64,12 @@ export function RuleList<R extends Rule>(props: {
                   <span className="block">{said(rule)}</span>
                   <span className="mt-0.5 flex items-center gap-2">{props.sign(rule)}</span>
                 </button>
-                <OnOff bare label={`${said(rule)}, on or off`} value={rule.on ?? true} onChange={(v) => editing.look(`${said(rule)} ${v ? "on" : "off"}`, [at([room, rule.id!, "on"], v)], everywhere.Ink)} />
+                <OnOff
+                  bare
+                  label={`${said(rule)}, on or off`}
+                  value={rule.on ?? true}
+                  onChange={(v) => editing.look(`${said(rule)} ${v ? "on" : "off"}`, [at([room, rule.id!, "on"], v)], everywhere.Ink)}
+                />
               </div>
               {picked && (
                 <div className="flex gap-3 pb-1 text-xs font-semibold">
@@ -86,7 +91,11 @@ export function RuleList<R extends Rule>(props: {
           );
         })}
       </ol>
-      <button type="button" className="plain mt-1 text-xs font-semibold underline decoration-hairline underline-offset-4" onClick={() => add(props.fresh, props.adding, rules.length - 1)}>
+      <button
+        type="button"
+        className="plain mt-1 text-xs font-semibold underline decoration-hairline underline-offset-4"
+        onClick={() => add(props.fresh, props.adding, rules.length - 1)}
+      >
         {props.adding}
       </button>
     </>

@@ -25,7 +25,13 @@ function Several<W extends string>({ label, words, value, onChange }: { label: s
         {all.map((word) => {
           const on = value.includes(word);
           return (
-            <button key={word} type="button" aria-pressed={on} className={`plain border-b-2 text-xs ${on ? "border-sanguine font-semibold" : "border-transparent"}`} onClick={() => onChange(all.filter((w) => (w === word ? !on : value.includes(w))))}>
+            <button
+              key={word}
+              type="button"
+              aria-pressed={on}
+              className={`plain border-b-2 text-xs ${on ? "border-sanguine font-semibold" : "border-transparent"}`}
+              onClick={() => onChange(all.filter((w) => (w === word ? !on : value.includes(w))))}
+            >
               {words[word]}
             </button>
           );
@@ -91,7 +97,9 @@ export function Takes(props: { editing: Editing; what: "lines" | "parts" | "roun
                   type="button"
                   aria-pressed={on}
                   className={`plain border-b-2 text-xs ${on ? "border-sanguine font-semibold" : "border-transparent"}`}
-                  onClick={() => set({ ranks: on ? ranks.filter((r) => r !== rank) : (Object.keys(RANKS) as (keyof typeof RANKS)[]).filter((r) => r === rank || ranks.includes(r)) })}
+                  onClick={() =>
+                    set({ ranks: on ? ranks.filter((r) => r !== rank) : (Object.keys(RANKS) as (keyof typeof RANKS)[]).filter((r) => r === rank || ranks.includes(r)) })
+                  }
                 >
                   {RANKS[rank]}
                 </button>

@@ -11,7 +11,14 @@ export function TapWidth() {
     <span className="flex items-center gap-2.5" role="radiogroup" aria-label="How wide a tap is meant">
       <span className="quiet">into</span>
       {WIDTHS.map((w) => (
-        <button key={w} type="button" role="radio" aria-checked={w === width} className={`plain border-b-2 ${w === width ? "border-sanguine font-semibold" : "border-transparent"}`} onClick={() => set({ width: w })}>
+        <button
+          key={w}
+          type="button"
+          role="radio"
+          aria-checked={w === width}
+          className={`plain border-b-2 ${w === width ? "border-sanguine font-semibold" : "border-transparent"}`}
+          onClick={() => set({ width: w })}
+        >
           {WORDS[w]}
         </button>
       ))}

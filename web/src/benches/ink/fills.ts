@@ -25,8 +25,21 @@ export function usualFill(pattern: Pattern | undefined, cut: boolean): Fill {
 
 /** A hatch with every setting as it usually is. */
 export const BARE: Hatch & { kind: "hatch" } = {
-  kind: "hatch", pattern: "parallel", lies: "paper", spacing: null, angle: 0, scale: 1, weight: 0.13, colour: INK, opacity: 1, disorder: 0, suggested: 0, least: 0.45,
-  by: "even", steps: 3, tile: null,
+  kind: "hatch",
+  pattern: "parallel",
+  lies: "paper",
+  spacing: null,
+  angle: 0,
+  scale: 1,
+  weight: 0.13,
+  colour: INK,
+  opacity: 1,
+  disorder: 0,
+  suggested: 0,
+  least: 0.45,
+  by: "even",
+  steps: 3,
+  tile: null,
 };
 
 /** What a fill is called. */

@@ -50,11 +50,18 @@ export function HealthList({ editing }: { editing: Editing }) {
       <ul>
         {health?.findings?.map((f) => (
           <li key={f.kind} className="border-b border-hairline py-1.5">
-            <button type="button" aria-pressed={finding === f.kind} className={`plain flex w-full items-baseline justify-between gap-2 ${finding === f.kind ? "font-semibold text-sanguine" : ""}`} onClick={() => set({ finding: f.kind, place: null, colouring: "problem" })}>
+            <button
+              type="button"
+              aria-pressed={finding === f.kind}
+              className={`plain flex w-full items-baseline justify-between gap-2 ${finding === f.kind ? "font-semibold text-sanguine" : ""}`}
+              onClick={() => set({ finding: f.kind, place: null, colouring: "problem" })}
+            >
               <span>{f.title}</span>
               <span className="tabular-nums">{f.count.toLocaleString("en")}</span>
             </button>
-            <span className={`text-xs ${f.mend ? "text-ochre" : "quiet"}`}>{f.mend ? "can be mended" : `in ${f.parts.toLocaleString("en")} ${f.parts === 1 ? "part" : "parts"}`}</span>
+            <span className={`text-xs ${f.mend ? "text-ochre" : "quiet"}`}>
+              {f.mend ? "can be mended" : `in ${f.parts.toLocaleString("en")} ${f.parts === 1 ? "part" : "parts"}`}
+            </span>
           </li>
         ))}
       </ul>

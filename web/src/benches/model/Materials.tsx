@@ -15,7 +15,10 @@ export function MaterialList({ editing, parts }: { editing: Editing; parts: Part
     if (materials.has(index) && more) next.delete(index);
     else next.add(index);
     set({ materials: next });
-    choose(parts.material.flatMap((m, n) => (next.has(m) && !parts.absent.includes(n) ? [n] : [])), "only");
+    choose(
+      parts.material.flatMap((m, n) => (next.has(m) && !parts.absent.includes(n) ? [n] : [])),
+      "only",
+    );
   };
   const first = [...materials][0];
   return (
@@ -24,7 +27,12 @@ export function MaterialList({ editing, parts }: { editing: Editing; parts: Part
       <ul>
         {parts.materials.map((m, i) => (
           <li key={i}>
-            <button type="button" aria-pressed={materials.has(i)} className={`plain row w-full ${materials.has(i) ? "font-semibold text-sanguine" : ""}`} onClick={(e) => pick(i, e.shiftKey || e.ctrlKey || e.metaKey)}>
+            <button
+              type="button"
+              aria-pressed={materials.has(i)}
+              className={`plain row w-full ${materials.has(i) ? "font-semibold text-sanguine" : ""}`}
+              onClick={(e) => pick(i, e.shiftKey || e.ctrlKey || e.metaKey)}
+            >
               <span className="flex min-w-0 items-center gap-2">
                 <i className="inline-block h-3.5 w-5 shrink-0 border border-soft" style={{ background: m.colour, opacity: Math.max(0.25, m.opacity) }} aria-hidden />
                 <span className="truncate">{m.name}</span>
@@ -48,8 +56,20 @@ export function MaterialList({ editing, parts }: { editing: Editing; parts: Part
       )}
       <p className="quiet mt-3 text-xs">With Shift several are chosen; they can be merged into the first.</p>
       <div className="mt-3 flex items-end gap-2">
-        <input className="field min-w-0 flex-1" aria-label="Name of a new material" placeholder="new material" maxLength={120} value={name} onChange={(e) => setName(e.target.value)} />
-        <button type="button" className="line-act text-xs" disabled={!name.trim()} onClick={() => void editing.model({ do: "add_material", name: name.trim(), colour: "#cfc8bc", opacity: 1 }).then((ok) => ok && setName(""))}>
+        <input
+          className="field min-w-0 flex-1"
+          aria-label="Name of a new material"
+          placeholder="new material"
+          maxLength={120}
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
+        <button
+          type="button"
+          className="line-act text-xs"
+          disabled={!name.trim()}
+          onClick={() => void editing.model({ do: "add_material", name: name.trim(), colour: "#cfc8bc", opacity: 1 }).then((ok) => ok && setName(""))}
+        >
           Add
         </button>
       </div>
@@ -63,7 +83,8 @@ export function MaterialSettings({ editing, parts }: { editing: Editing; parts: 
   const index = [...materials][0];
   const material = index === undefined ? undefined : parts.materials[index];
   if (index === undefined || !material) return <p className="quiet">Choose a material in the list to see and change it.</p>;
-  const change = (some: { name?: string; colour?: string; opacity?: number; size?: [number, number]; plain?: boolean }) => void editing.model({ do: "edit_material", material: index, plain: false, ...some });
+  const change = (some: { name?: string; colour?: string; opacity?: number; size?: [number, number]; plain?: boolean }) =>
+    void editing.model({ do: "edit_material", material: index, plain: false, ...some });
   const [w, h] = material.size;
   return (
     <div key={index}>
@@ -74,12 +95,26 @@ export function MaterialSettings({ editing, parts }: { editing: Editing; parts: 
       </p>
       <TextField label="Name" value={material.name} onChange={(name) => name.trim() && change({ name: name.trim() })} />
       <ColourField label="Colour" value={material.colour} onChange={(colour, settled) => settled && change({ colour })} />
-      <DimensionLine label="Opacity" unit="%" digits={0} min={0} max={100} step={1} initial={100} value={material.opacity * 100} onChange={(v, settled) => settled && change({ opacity: Math.round(v) / 100 })} />
+      <DimensionLine
+        label="Opacity"
+        unit="%"
+        digits={0}
+        min={0}
+        max={100}
+        step={1}
+        initial={100}
+        value={material.opacity * 100}
+        onChange={(v, settled) => settled && change({ opacity: Math.round(v) / 100 })}
+      />
       {material.clear && <p className="quiet text-xs">Seen through: its parts are panes, and hide nothing.</p>}
       {material.texture ? (
         <>
           <h2 className="mt-5">Texture</h2>
-          <img src={`/api/studies/${editing.study.slug}/textures/${material.texture}`} alt={`Texture of ${material.name}`} className="my-2 max-h-40 w-full border border-hairline object-contain" />
+          <img
+            src={`/api/studies/${editing.study.slug}/textures/${material.texture}`}
+            alt={`Texture of ${material.name}`}
+            className="my-2 max-h-40 w-full border border-hairline object-contain"
+          />
           <NumberField label="Real width" unit="m" value={w} digits={3} min={0.0001} onChange={(v) => change({ size: [v, h] })} />
           <NumberField label="Real height" unit="m" value={h} digits={3} min={0.0001} onChange={(v) => change({ size: [w, v] })} />
           <button type="button" className="line-act mt-2 text-xs" onClick={() => change({ plain: true })}>

@@ -58,7 +58,16 @@ export function ModelRoom({ editing }: { editing: Editing }) {
   latest.current = view;
 
   const look = useMemo(() => (parts ? lookOf(parts, colouring, chosen, troubled, { hidden: parts.hidden, uncut: parts.whole }) : null), [parts, colouring, chosen, troubled]);
-  const marks = useMemo(() => (leaf === "Health" ? (health?.findings?.find((f) => f.kind === finding)?.places.slice(0, 400).map((p) => p.point as Vec) ?? []) : []), [leaf, health, finding]);
+  const marks = useMemo(
+    () =>
+      leaf === "Health"
+        ? (health?.findings
+            ?.find((f) => f.kind === finding)
+            ?.places.slice(0, 400)
+            .map((p) => p.point as Vec) ?? [])
+        : [],
+    [leaf, health, finding],
+  );
 
   // Fly: the eye goes over in a moment, or at once where motion is not wanted.
   useEffect(() => {
@@ -100,7 +109,14 @@ export function ModelRoom({ editing }: { editing: Editing }) {
       <div className="flex shrink-0 flex-wrap items-baseline gap-x-5 gap-y-1 border-b border-hairline bg-page px-4 py-1.5 text-[12.5px]">
         <div role="group" aria-label="What pressing and dragging does" className="flex gap-3">
           {TOOLS.map((t) => (
-            <button key={t.id} type="button" title={t.about} aria-pressed={tool === t.id} className={`plain border-b-2 ${tool === t.id ? "border-sanguine font-semibold" : "border-transparent"}`} onClick={() => set({ tool: t.id })}>
+            <button
+              key={t.id}
+              type="button"
+              title={t.about}
+              aria-pressed={tool === t.id}
+              className={`plain border-b-2 ${tool === t.id ? "border-sanguine font-semibold" : "border-transparent"}`}
+              onClick={() => set({ tool: t.id })}
+            >
               {t.words}
             </button>
           ))}
@@ -110,10 +126,20 @@ export function ModelRoom({ editing }: { editing: Editing }) {
             <span className="quiet">Coloured by</span>
             <Choice<Colouring> hideLabel label="Coloured by" value={colouring} options={COLOURINGS.map((c) => ({ value: c, label: c }))} onChange={(c) => set({ colouring: c })} />
           </span>
-          <button type="button" aria-pressed={span !== null} className={`plain border-b-2 ${span ? "border-sanguine font-semibold" : "border-transparent"}`} onClick={() => set({ span: span ? null : { low: [...model.low] as Vec, high: [...model.high] as Vec } })}>
+          <button
+            type="button"
+            aria-pressed={span !== null}
+            className={`plain border-b-2 ${span ? "border-sanguine font-semibold" : "border-transparent"}`}
+            onClick={() => set({ span: span ? null : { low: [...model.low] as Vec, high: [...model.high] as Vec } })}
+          >
             Section box
           </button>
-          <button type="button" aria-pressed={schedule} className={`plain border-b-2 ${schedule ? "border-sanguine font-semibold" : "border-transparent"}`} onClick={() => set({ schedule: !schedule })}>
+          <button
+            type="button"
+            aria-pressed={schedule}
+            className={`plain border-b-2 ${schedule ? "border-sanguine font-semibold" : "border-transparent"}`}
+            onClick={() => set({ schedule: !schedule })}
+          >
             Schedule
           </button>
         </div>
@@ -141,7 +167,11 @@ export function ModelRoom({ editing }: { editing: Editing }) {
         {span && <SectionBox span={span} low={model.low as Vec} high={model.high as Vec} onChange={(next) => set({ span: next })} />}
         {tool === "measure" && (
           <p className="quiet pointer-events-none absolute bottom-4 left-5 bg-page/95 px-2 py-1 text-xs" role="status">
-            {ends.length === 2 ? `${metres(gap(ends[0]!, ends[1]!))}  ·  ${["X", "Y", "Z"].map((a, k) => `${a} ${metres(Math.abs(ends[0]![k]! - ends[1]![k]!))}`).join("  ")}` : ends.length === 1 ? "Press the other point." : "Press the first point; a corner nearby is caught."}
+            {ends.length === 2
+              ? `${metres(gap(ends[0]!, ends[1]!))}  ·  ${["X", "Y", "Z"].map((a, k) => `${a} ${metres(Math.abs(ends[0]![k]! - ends[1]![k]!))}`).join("  ")}`
+              : ends.length === 1
+                ? "Press the other point."
+                : "Press the first point; a corner nearby is caught."}
           </p>
         )}
         {job && (

@@ -50,7 +50,12 @@ export function PartSettings({ editing, parts }: { editing: Editing; parts: Part
           Isolate
         </button>
         {(role === "planting" || role === "people") && (
-          <button type="button" className="line-act" title="Grown ones stand in their place, at the same foot and height; Undo brings these back" onClick={() => void putMany(editing, "Dress what is modelled", { how: "parts", parts: numbers })}>
+          <button
+            type="button"
+            className="line-act"
+            title="Grown ones stand in their place, at the same foot and height; Undo brings these back"
+            onClick={() => void putMany(editing, "Dress what is modelled", { how: "parts", parts: numbers })}
+          >
             Dress with grown ones
           </button>
         )}
@@ -69,26 +74,27 @@ export function PartSettings({ editing, parts }: { editing: Editing; parts: Part
           Choose none
         </button>
       </div>
-
       {one !== null && <TextField label="Name" value={parts.name[one]!} onChange={(name) => act({ do: "rename", part: one, name })} />}
       <LayerField key={layer ?? MIXED} parts={parts} value={layer} onChange={(to) => act({ do: "move", parts: numbers, layer: to })} />
-      <Choice label="Role" value={role ?? MIXED} options={options(parts.roles, role === undefined)} onChange={(r) => r !== MIXED && act({ do: "role", parts: numbers, role: r as never })} />
+      <Choice
+        label="Role"
+        value={role ?? MIXED}
+        options={options(parts.roles, role === undefined)}
+        onChange={(r) => r !== MIXED && act({ do: "role", parts: numbers, role: r as never })}
+      />
       <Choice
         label="Material"
         value={material === undefined ? MIXED : String(material)}
         options={[...(material === undefined ? [{ value: MIXED, label: MIXED }] : []), ...parts.materials.map((m, i) => ({ value: String(i), label: m.name }))]}
         onChange={(m) => m !== MIXED && act({ do: "material", parts: numbers, material: Number(m) })}
       />
-
       <h2 className="mt-5">Behaviour</h2>
       <p className="quiet text-xs">As the role says, unless it is overruled here.</p>
       <Overruling parts={parts} numbers={numbers} field="cut" label="Planes" words={{ true: "cut it", false: "leave it whole" }} act={act} />
       <Overruling parts={parts} numbers={numbers} field="clear" label="Sight" words={{ true: "goes through", false: "stops at it" }} act={act} />
       <Overruling parts={parts} numbers={numbers} field="drawn" label="Drawn" words={{ soft: "softly", plain: "plainly", strong: "strongly" }} act={act} />
       <Overruling parts={parts} numbers={numbers} field="poche" label="Where cut" words={{ solid: "solid poche", earth: "earth hatch" }} act={act} />
-
       <LeaveOut editing={editing} parts={parts} numbers={numbers} />
-
       <h2 className="mt-5">Choose more</h2>
       <div className="mt-1 flex flex-wrap gap-x-3 gap-y-1 text-xs font-semibold">
         {(["layer", "material", "shape", "role"] as const).map((by) => (
@@ -96,7 +102,16 @@ export function PartSettings({ editing, parts }: { editing: Editing; parts: Part
             same {by}
           </button>
         ))}
-        <button type="button" className="plain underline decoration-hairline underline-offset-4" onClick={() => choose(everyone.filter((n) => !chosen.has(n)), "only")}>
+        <button
+          type="button"
+          className="plain underline decoration-hairline underline-offset-4"
+          onClick={() =>
+            choose(
+              everyone.filter((n) => !chosen.has(n)),
+              "only",
+            )
+          }
+        >
           all the others
         </button>
       </div>
@@ -168,7 +183,14 @@ function LayerField({ parts, value, onChange }: { parts: Parts; value: string | 
   );
 }
 
-function Overruling(props: { parts: Parts; numbers: number[]; field: "cut" | "clear" | "drawn" | "poche"; label: string; words: Record<string, string>; act: (edit: ModelEdit) => void }) {
+function Overruling(props: {
+  parts: Parts;
+  numbers: number[];
+  field: "cut" | "clear" | "drawn" | "poche";
+  label: string;
+  words: Record<string, string>;
+  act: (edit: ModelEdit) => void;
+}) {
   const { parts, numbers, field, words } = props;
   const said = shared(numbers, (n) => parts.overruled[n]?.[field]);
   const mixed = said === undefined && numbers.some((n) => parts.overruled[n]?.[field] !== undefined);
@@ -242,10 +264,16 @@ function ModelFacts({ editing, parts }: { editing: Editing; parts: Parts }) {
       </dl>
       {far && (
         <p className="quiet py-2 text-xs">
-          The file lies far from zero. Here its zero is at {model.origin.map((v) => v.toLocaleString("en", { maximumFractionDigits: 3 })).join(" / ")} m of the file's own coordinates.
+          The file lies far from zero. Here its zero is at {model.origin.map((v) => v.toLocaleString("en", { maximumFractionDigits: 3 })).join(" / ")} m of the file's own
+          coordinates.
         </p>
       )}
-      <Choice label="Units of the file" value={model.units as Units} options={(Object.keys(choices?.units ?? UNITS) as Units[]).map((u) => ({ value: u, label: UNITS[u] }))} onChange={(units) => void editing.model({ do: "remeasure", units, up: model.up as "z" | "y" })} />
+      <Choice
+        label="Units of the file"
+        value={model.units as Units}
+        options={(Object.keys(choices?.units ?? UNITS) as Units[]).map((u) => ({ value: u, label: UNITS[u] }))}
+        onChange={(units) => void editing.model({ do: "remeasure", units, up: model.up as "z" | "y" })}
+      />
       <Choice
         label="Up in the file"
         value={model.up as "z" | "y"}
@@ -258,8 +286,23 @@ function ModelFacts({ editing, parts }: { editing: Editing; parts: Parts }) {
 
       <h2 className="mt-5">Contours</h2>
       <p className="quiet text-xs">Level lines on the parts whose role is ground.</p>
-      <NumberField label="Every" unit="m" value={parts.contour_interval ?? 0} min={0} max={1000} onChange={(interval) => void editing.model({ do: "contours", interval: interval > 0.001 ? interval : null, index: parts.contour_index })} />
-      <NumberField label="Index line every" unit="th" digits={0} value={parts.contour_index} min={1} max={100} onChange={(index) => void editing.model({ do: "contours", interval: parts.contour_interval, index: Math.round(index) })} />
+      <NumberField
+        label="Every"
+        unit="m"
+        value={parts.contour_interval ?? 0}
+        min={0}
+        max={1000}
+        onChange={(interval) => void editing.model({ do: "contours", interval: interval > 0.001 ? interval : null, index: parts.contour_index })}
+      />
+      <NumberField
+        label="Index line every"
+        unit="th"
+        digits={0}
+        value={parts.contour_index}
+        min={1}
+        max={100}
+        onChange={(index) => void editing.model({ do: "contours", interval: parts.contour_interval, index: Math.round(index) })}
+      />
 
       <h2 className="mt-5">Write the model</h2>
       <Choice

@@ -60,7 +60,13 @@ export function PartTree({ editing, parts }: { editing: Editing; parts: Parts })
               const taken = row.parts.filter((n) => chosen.has(n)).length;
               return (
                 <div key={`l${row.path}`} className="absolute inset-x-0 flex h-[26px] items-center gap-1 border-b border-hairline" style={style}>
-                  <button type="button" className="plain w-4 shrink-0" aria-label={`${row.open ? "Close" : "Open"} layer ${row.path}`} aria-expanded={row.open} onClick={() => toggle(row.path)}>
+                  <button
+                    type="button"
+                    className="plain w-4 shrink-0"
+                    aria-label={`${row.open ? "Close" : "Open"} layer ${row.path}`}
+                    aria-expanded={row.open}
+                    onClick={() => toggle(row.path)}
+                  >
                     <svg width="10" height="10" aria-hidden>
                       <path d={row.open ? "M1 3l4 4 4-4" : "M3 1l4 4-4 4"} fill="none" stroke="currentColor" />
                     </svg>
@@ -88,7 +94,9 @@ export function PartTree({ editing, parts }: { editing: Editing; parts: Parts })
                 aria-pressed={is}
                 title={parts.name[row.part]}
                 onClick={(e) => (e.shiftKey ? choose(rangeTo(order, anchor, row.part), "add", row.part) : choose([row.part], howOf(e)))}
-                onDoubleClick={() => fly([0, 1, 2].map((k) => parts.middle[3 * row.part + k]!) as [number, number, number], Math.max(...[0, 1, 2].map((k) => parts.size[3 * row.part + k]!)))}
+                onDoubleClick={() =>
+                  fly([0, 1, 2].map((k) => parts.middle[3 * row.part + k]!) as [number, number, number], Math.max(...[0, 1, 2].map((k) => parts.size[3 * row.part + k]!)))
+                }
               >
                 {parts.name[row.part]}
               </button>
@@ -107,7 +115,11 @@ export function PartTree({ editing, parts }: { editing: Editing; parts: Parts })
       {dropped.length > 0 && (
         <p className="flex shrink-0 items-baseline justify-between border-t border-hairline pt-1.5 text-xs">
           <span className="quiet">{dropped.length.toLocaleString("en")} dropped</span>
-          <button type="button" className="plain font-semibold underline decoration-hairline underline-offset-4" onClick={() => void editing.model({ do: "restore", parts: dropped })}>
+          <button
+            type="button"
+            className="plain font-semibold underline decoration-hairline underline-offset-4"
+            onClick={() => void editing.model({ do: "restore", parts: dropped })}
+          >
             Bring back
           </button>
         </p>
@@ -145,7 +157,12 @@ function Filters({ editing, parts }: { editing: Editing; parts: Parts }) {
       </div>
       {more && (
         <div className="pt-1">
-          <Choice label="Role" value={filter.role || "any"} options={[{ value: "any", label: "any" }, ...parts.roles.map((r) => ({ value: r, label: r }))]} onChange={(r) => change({ role: r === "any" ? "" : r })} />
+          <Choice
+            label="Role"
+            value={filter.role || "any"}
+            options={[{ value: "any", label: "any" }, ...parts.roles.map((r) => ({ value: r, label: r }))]}
+            onChange={(r) => change({ role: r === "any" ? "" : r })}
+          />
           <Choice
             label="Material"
             value={String(filter.material)}

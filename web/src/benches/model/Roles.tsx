@@ -26,7 +26,17 @@ export function RoleList({ editing, parts }: { editing: Editing; parts: Parts })
           .filter((r) => counts.has(r))
           .map((r) => (
             <li key={r}>
-              <button type="button" className="plain row w-full" title={`Choose all ${r}`} onClick={() => choose(parts.role.flatMap((k, n) => (parts.roles[k] === r && !parts.absent.includes(n) ? [n] : [])), "only")}>
+              <button
+                type="button"
+                className="plain row w-full"
+                title={`Choose all ${r}`}
+                onClick={() =>
+                  choose(
+                    parts.role.flatMap((k, n) => (parts.roles[k] === r && !parts.absent.includes(n) ? [n] : [])),
+                    "only",
+                  )
+                }
+              >
                 <span className="flex items-center gap-2">
                   <i className="inline-block h-3 w-3 shrink-0" style={{ background: roleTone(r) }} aria-hidden />
                   {r}
@@ -44,7 +54,17 @@ export function RoleList({ editing, parts }: { editing: Editing; parts: Parts })
             <span className="min-w-0 truncate" title={rule.pattern}>
               {rule.pattern} <span className="quiet">→ {rule.role}</span>
             </span>
-            <button type="button" className="plain quiet text-xs" aria-label={`Remove rule ${rule.pattern}`} onClick={() => put("Remove a rule", rules.filter((_, k) => k !== i))}>
+            <button
+              type="button"
+              className="plain quiet text-xs"
+              aria-label={`Remove rule ${rule.pattern}`}
+              onClick={() =>
+                put(
+                  "Remove a rule",
+                  rules.filter((_, k) => k !== i),
+                )
+              }
+            >
               remove
             </button>
           </li>
@@ -71,7 +91,14 @@ export function RoleList({ editing, parts }: { editing: Editing; parts: Parts })
             Apply to all parts
           </button>
           <div className="mt-3 flex items-end gap-2">
-            <input className="field min-w-0 flex-1" aria-label="Name of the rules" placeholder="our modeller's names" maxLength={120} value={name} onChange={(e) => setName(e.target.value)} />
+            <input
+              className="field min-w-0 flex-1"
+              aria-label="Name of the rules"
+              placeholder="our modeller's names"
+              maxLength={120}
+              value={name}
+              onChange={(e) => setName(e.target.value)}
+            />
             <button
               type="button"
               className="line-act text-xs"
@@ -103,7 +130,9 @@ export function RoleList({ editing, parts }: { editing: Editing; parts: Parts })
                   type="button"
                   className="plain quiet"
                   aria-label={`Remove the rules ${book.name}`}
-                  onClick={() => void http.DELETE("/api/rule-books/{name}", { params: { path: { name: book.name } } }).then(() => queries.invalidateQueries({ queryKey: ["rule-books"] }))}
+                  onClick={() =>
+                    void http.DELETE("/api/rule-books/{name}", { params: { path: { name: book.name } } }).then(() => queries.invalidateQueries({ queryKey: ["rule-books"] }))
+                  }
                 >
                   remove
                 </button>

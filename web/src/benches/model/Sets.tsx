@@ -29,7 +29,12 @@ export function SetList({ editing, parts }: { editing: Editing; parts: Parts }) 
               <span className="quiet text-xs">{numbers.length.toLocaleString("en")}</span>
             </div>
             <div className="flex flex-wrap gap-x-3 text-xs">
-              <button type="button" className={`plain ${used === set ? "font-semibold text-moss-ink" : "quiet"}`} aria-pressed={used === set} onClick={() => use(used === set ? "" : set)}>
+              <button
+                type="button"
+                className={`plain ${used === set ? "font-semibold text-moss-ink" : "quiet"}`}
+                aria-pressed={used === set}
+                onClick={() => use(used === set ? "" : set)}
+              >
                 {used === set ? "✓ in the view" : "use in the view"}
               </button>
               <button type="button" className="plain quiet" onClick={() => void editing.model({ do: "isolate", parts: numbers })}>

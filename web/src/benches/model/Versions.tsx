@@ -25,7 +25,12 @@ export function VersionList({ editing }: { editing: Editing }) {
       <ol>
         {files?.map((f) => (
           <li key={f.number} className="border-b border-hairline py-1.5">
-            <button type="button" aria-pressed={file === f.number} className={`plain block w-full truncate ${file === f.number ? "font-semibold text-sanguine" : ""}`} onClick={() => set({ file: f.number })}>
+            <button
+              type="button"
+              aria-pressed={file === f.number}
+              className={`plain block w-full truncate ${file === f.number ? "font-semibold text-sanguine" : ""}`}
+              onClick={() => set({ file: f.number })}
+            >
               {f.number}. {f.name}
               {f.source && <span className="quiet"> · joined</span>}
             </button>
@@ -37,7 +42,11 @@ export function VersionList({ editing }: { editing: Editing }) {
                 <button
                   type="button"
                   className="plain font-semibold underline decoration-hairline underline-offset-4"
-                  onClick={() => void editing.replace((base) => answered(http.POST("/api/studies/{slug}/files/{number}/back", { params: { path: { slug: editing.study.slug, number: f.number } }, body: { base } })))}
+                  onClick={() =>
+                    void editing.replace((base) =>
+                      answered(http.POST("/api/studies/{slug}/files/{number}/back", { params: { path: { slug: editing.study.slug, number: f.number } }, body: { base } })),
+                    )
+                  }
                 >
                   bring back
                 </button>
@@ -66,7 +75,21 @@ function JoinedPlace({ editing, joined }: { editing: Editing; joined: Parts["joi
     <section aria-label="Where it lies" className="mt-3">
       <p className="quiet text-xs">{joined.shared ? "The map conversions of both files say where it lies." : "It lies by the numbers of its coordinates."} Moved from there:</p>
       {(["East", "North", "Up"] as const).map((label, k) => (
-        <NumberField key={label} label={label} unit="m" digits={3} min={-1e7} max={1e7} value={joined.by[k]!} onChange={(v) => place(joined.by.map((old, i) => (i === k ? v : old)), joined.turn)} />
+        <NumberField
+          key={label}
+          label={label}
+          unit="m"
+          digits={3}
+          min={-1e7}
+          max={1e7}
+          value={joined.by[k]!}
+          onChange={(v) =>
+            place(
+              joined.by.map((old, i) => (i === k ? v : old)),
+              joined.turn,
+            )
+          }
+        />
       ))}
       <NumberField label="Turned" unit="°" digits={2} min={-360} max={360} value={joined.turn} onChange={(v) => place([...joined.by], v)} />
       <button type="button" className="line-act mt-3 text-xs" onClick={() => void editing.model({ do: "take_out_joined", source: joined.id })}>

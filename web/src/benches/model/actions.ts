@@ -14,7 +14,16 @@ export function modelActions(editing: Editing, parts: Parts | undefined): Action
     { name: "Hide the chosen parts", keys: "[", run: () => void editing.model({ do: "hide", parts: numbers }), off: none },
     { name: "Isolate the chosen parts", keys: "]", run: () => void editing.model({ do: "isolate", parts: numbers }), off: none },
     { name: "Show all parts", keys: "\\", run: () => void editing.model({ do: "show", parts: [] }), off: !parts?.hidden.length },
-    { name: "Choose all the other parts", keys: "'", run: () => choose(there().filter((n) => !chosen.has(n)), "only"), off: !parts },
+    {
+      name: "Choose all the other parts",
+      keys: "'",
+      run: () =>
+        choose(
+          there().filter((n) => !chosen.has(n)),
+          "only",
+        ),
+      off: !parts,
+    },
     { name: "Choose all parts of the same layer", keys: "", run: () => choose(grown(parts!, chosen, "layer"), "add"), off: none },
     { name: "Choose all parts of the same material", keys: "", run: () => choose(grown(parts!, chosen, "material"), "add"), off: none },
     { name: "Choose all parts of the same shape", keys: "", run: () => choose(grown(parts!, chosen, "shape"), "add"), off: none },

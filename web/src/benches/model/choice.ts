@@ -47,7 +47,9 @@ export const useChoice = create<Choice>((set) => ({
       const next = how === "only" ? new Set<number>() : new Set(s.chosen);
       // Pressing the one thing that is chosen lays it down again.
       if (how === "only" && parts.length === 1 && s.chosen.size === 1 && s.chosen.has(parts[0]!)) return { chosen: next, anchor: null };
-      for (const part of parts) if (how === "remove") next.delete(part); else next.add(part);
+      for (const part of parts)
+        if (how === "remove") next.delete(part);
+        else next.add(part);
       return { chosen: next, anchor: anchor ?? parts[0] ?? s.anchor };
     }),
   set: (some) => set(some),

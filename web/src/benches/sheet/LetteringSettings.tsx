@@ -34,21 +34,35 @@ export function LetteringSettings({ editing }: { editing: Editing }) {
       <Choice label="Face" value={lettering.face ?? "sans"} options={faces} onChange={(v) => set("Face of the lettering", "face", v)} />
       <label className="plain block cursor-pointer py-1 text-xs underline underline-offset-4">
         A face of one’s own, from a TTF, OTF or WOFF file
-        <input type="file" accept=".ttf,.otf,.woff" className="sr-only" onChange={(e) => e.target.files?.[0] && void take(e.target.files[0]).finally(() => (e.target.value = ""))} />
+        <input
+          type="file"
+          accept=".ttf,.otf,.woff"
+          className="sr-only"
+          onChange={(e) => e.target.files?.[0] && void take(e.target.files[0]).finally(() => (e.target.value = ""))}
+        />
       </label>
       {forms.lettering.map((setting) => (
         <SettingField key={setting.field} setting={setting} value={own[setting.field]} onChange={(v) => set(`Lettering: ${setting.title.toLowerCase()}`, setting.field, v)} />
       ))}
       <h3 className="label mt-3 font-sans">Themes</h3>
       {themes.map((theme) => (
-        <ColourField key={theme.id} label={theme.name} value={theme.colour} onChange={(colour) => editing.look(`Colour of ${theme.name.toLowerCase()}`, [at(["lettering", "themes", theme.id, "colour"], colour)], true, `theme.${theme.id}`)} />
+        <ColourField
+          key={theme.id}
+          label={theme.name}
+          value={theme.colour}
+          onChange={(colour) => editing.look(`Colour of ${theme.name.toLowerCase()}`, [at(["lettering", "themes", theme.id, "colour"], colour)], true, `theme.${theme.id}`)}
+        />
       ))}
       <TextField
         label="One more theme"
         value=""
         placeholder="its name"
         onChange={(name) => {
-          const id = name.toLowerCase().replace(/[^a-z0-9]+/g, "-").slice(0, 40) || "theme";
+          const id =
+            name
+              .toLowerCase()
+              .replace(/[^a-z0-9]+/g, "-")
+              .slice(0, 40) || "theme";
           if (themes.every((t) => t.id !== id)) editing.look(`Theme ${name}`, [at(["lettering", "themes", id], { id, name, colour: "#6b635b" })], true);
         }}
       />

@@ -74,8 +74,19 @@ export function NotePlacingLayer({ scale }: { scale: number }) {
   const line = [...spots, ...(next ? [next] : [])];
   return (
     <g data-testid="note-placing">
-      {line.length > 1 && <path d={`M${line.map((s) => `${s.x} ${s.y}`).join("L")}`} fill="none" stroke="var(--color-sanguine)" strokeWidth="1.2" strokeDasharray="4 3" vectorEffect="non-scaling-stroke" />}
-      {spots.map((s, k) => <circle key={k} cx={s.x} cy={s.y} r={3 / scale} fill="var(--color-sanguine)" />)}
+      {line.length > 1 && (
+        <path
+          d={`M${line.map((s) => `${s.x} ${s.y}`).join("L")}`}
+          fill="none"
+          stroke="var(--color-sanguine)"
+          strokeWidth="1.2"
+          strokeDasharray="4 3"
+          vectorEffect="non-scaling-stroke"
+        />
+      )}
+      {spots.map((s, k) => (
+        <circle key={k} cx={s.x} cy={s.y} r={3 / scale} fill="var(--color-sanguine)" />
+      ))}
       {next && <SnapSign sign={next.sign} x={next.x} y={next.y} size={5 / scale} />}
     </g>
   );
@@ -84,7 +95,17 @@ export function NotePlacingLayer({ scale }: { scale: number }) {
 type Box = [number, number, number, number];
 
 /** The notes of the view, to be taken hold of: texts are boxes, the chosen one has its handles. */
-export function NoteHandles({ editing, placed, scale, place }: { editing: Editing; placed: PlacedNote[]; scale: number; place: (event: { clientX: number; clientY: number }) => [number, number] }) {
+export function NoteHandles({
+  editing,
+  placed,
+  scale,
+  place,
+}: {
+  editing: Editing;
+  placed: PlacedNote[];
+  scale: number;
+  place: (event: { clientX: number; clientY: number }) => [number, number];
+}) {
   const { chosen, choose } = useScreen();
   const mine = chosen.Sheet?.kind === "written" ? chosen.Sheet.id : null;
   const notes = editing.saved.notes ?? [];
@@ -100,7 +121,18 @@ export function NoteHandles({ editing, placed, scale, place }: { editing: Editin
     <g data-testid="note-handles">
       {shown.map((row) => (
         <g key={row.id} transform={`translate(${by(row.id).join(" ")})`}>
-          {row.id === mine && row.lines.map((line, k) => <path key={k} d={`M${line.map((p) => p.join(" ")).join("L")}`} fill="none" stroke="var(--color-sanguine)" strokeWidth="1.2" strokeOpacity="0.55" vectorEffect="non-scaling-stroke" />)}
+          {row.id === mine &&
+            row.lines.map((line, k) => (
+              <path
+                key={k}
+                d={`M${line.map((p) => p.join(" ")).join("L")}`}
+                fill="none"
+                stroke="var(--color-sanguine)"
+                strokeWidth="1.2"
+                strokeOpacity="0.55"
+                vectorEffect="non-scaling-stroke"
+              />
+            ))}
           {(row.boxes as Box[]).map((b, k) => (
             <rect
               key={k}

@@ -13,7 +13,10 @@ export function NoteList({ editing }: { editing: Editing }) {
   const forms = useNoteForms();
   const { kind, paper, take, set } = useNoting();
   const notes = editing.saved.notes ?? [];
-  const placed = usePlacedNotes(editing.study.slug, useScreen((s) => s.drawn));
+  const placed = usePlacedNotes(
+    editing.study.slug,
+    useScreen((s) => s.drawn),
+  );
   const mine = chosen.Sheet?.kind === "written" ? chosen.Sheet.id : null;
   const groups = [...new Set((forms?.kinds ?? []).map((k) => k.group))].sort((a, b) => ORDER.indexOf(a) - ORDER.indexOf(b));
   const press = async (form: NoteForm) => {
@@ -29,25 +32,29 @@ export function NoteList({ editing }: { editing: Editing }) {
         <div key={group} className="mt-1.5">
           <h3 className="label font-sans">{group}</h3>
           <div className="flex flex-wrap gap-x-1 gap-y-0.5" role="group" aria-label={`Write: ${group}`}>
-            {forms!.kinds.filter((k) => k.group === group).map((form) => (
-              <button
-                key={form.kind}
-                type="button"
-                aria-pressed={kind?.kind === form.kind}
-                aria-label={form.label}
-                title={form.label}
-                className={`plain border-b-2 p-1 ${kind?.kind === form.kind ? "border-sanguine" : "border-transparent"}`}
-                onClick={() => void press(form)}
-              >
-                <NoteSign path={form.sign} chosen={kind?.kind === form.kind} />
-              </button>
-            ))}
+            {forms!.kinds
+              .filter((k) => k.group === group)
+              .map((form) => (
+                <button
+                  key={form.kind}
+                  type="button"
+                  aria-pressed={kind?.kind === form.kind}
+                  aria-label={form.label}
+                  title={form.label}
+                  className={`plain border-b-2 p-1 ${kind?.kind === form.kind ? "border-sanguine" : "border-transparent"}`}
+                  onClick={() => void press(form)}
+                >
+                  <NoteSign path={form.sign} chosen={kind?.kind === form.kind} />
+                </button>
+              ))}
           </div>
         </div>
       ))}
       {kind && (
         <div className="mt-1 text-xs">
-          <p><b>{kind.label}.</b> {kind.hint} Esc leaves off.</p>
+          <p>
+            <b>{kind.label}.</b> {kind.hint} Esc leaves off.
+          </p>
           <OnOff label="On the paper, whatever is there" value={paper} onChange={(v) => set({ paper: v })} />
         </div>
       )}
@@ -58,12 +65,22 @@ export function NoteList({ editing }: { editing: Editing }) {
           const name = shown?.called ?? (note.name || form?.label || note.kind!);
           return (
             <li key={note.id} className="row" data-chosen={mine === note.id}>
-              <button type="button" className={`plain flex min-w-0 flex-1 items-center gap-2 text-left leading-tight ${note.on === false ? "quiet" : ""}`} aria-pressed={mine === note.id} onClick={() => (take(null), choose({ kind: "written", id: note.id! }))}>
+              <button
+                type="button"
+                className={`plain flex min-w-0 flex-1 items-center gap-2 text-left leading-tight ${note.on === false ? "quiet" : ""}`}
+                aria-pressed={mine === note.id}
+                onClick={() => (take(null), choose({ kind: "written", id: note.id! }))}
+              >
                 <NoteSign path={form?.sign ?? "M3 8H17"} chosen={mine === note.id} />
                 <span className="min-w-0 truncate">{name}</span>
                 {shown?.told && <span className="ml-auto h-2 w-2 shrink-0 bg-ochre-mark" role="img" aria-label={`To be seen to: ${shown.told}`} title={shown.told} />}
               </button>
-              <OnOff bare label={`${name}, on or off`} value={note.on ?? true} onChange={(v) => void editing.act({ do: "notes", label: `${name.slice(0, 60)} ${v ? "on" : "off"}`, changes: [at(["notes", note.id!, "on"], v)] })} />
+              <OnOff
+                bare
+                label={`${name}, on or off`}
+                value={note.on ?? true}
+                onChange={(v) => void editing.act({ do: "notes", label: `${name.slice(0, 60)} ${v ? "on" : "off"}`, changes: [at(["notes", note.id!, "on"], v)] })}
+              />
             </li>
           );
         })}

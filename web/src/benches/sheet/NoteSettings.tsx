@@ -18,7 +18,10 @@ export function NoteSettings({ editing, note }: { editing: Editing; note: Note }
   const choose = useScreen((s) => s.choose);
   const forms = useNoteForms();
   const form = forms?.kinds.find((k) => k.kind === note.kind);
-  const placed = usePlacedNotes(editing.study.slug, useScreen((s) => s.drawn)).find((p) => p.id === note.id);
+  const placed = usePlacedNotes(
+    editing.study.slug,
+    useScreen((s) => s.drawn),
+  ).find((p) => p.id === note.id);
   const lettering = editing.study.look.lettering!;
   const own = note as unknown as Loose;
   const change = (label: string, changes: Change[]) => void editing.act({ do: "notes", label: label.slice(0, 120), changes });
@@ -44,13 +47,27 @@ export function NoteSettings({ editing, note }: { editing: Editing; note: Note }
       <Choice
         label="In the colour of"
         value={note.theme || INK}
-        options={[{ value: INK, label: form.about ? `its own, ${themes.find((t) => t.id === form.about)?.name.toLowerCase() ?? "the ink"}` : "the ink" }, ...themes.map((t) => ({ value: t.id, label: t.name }))]}
+        options={[
+          { value: INK, label: form.about ? `its own, ${themes.find((t) => t.id === form.about)?.name.toLowerCase() ?? "the ink"}` : "the ink" },
+          ...themes.map((t) => ({ value: t.id, label: t.name })),
+        ]}
         onChange={(v) => set("Theme of a note", "theme", v === INK ? "" : v)}
       />
-      <DimensionLine label="Capitals" unit="mm" min={0.5} max={8} step={0.1} initial={lettering.size ?? 1.8} value={size ?? lettering.size ?? 1.8} onChange={(v) => set("Size of a note", "size", Math.abs(v - (lettering.size ?? 1.8)) < 1e-9 ? null : v)} />
-      {form.settings.filter((s) => means(s, own)).map((setting) => (
-        <SettingField key={setting.field} setting={setting} value={own[setting.field]} onChange={(v) => set(`${form.label}: ${setting.title.toLowerCase()}`, setting.field, v)} />
-      ))}
+      <DimensionLine
+        label="Capitals"
+        unit="mm"
+        min={0.5}
+        max={8}
+        step={0.1}
+        initial={lettering.size ?? 1.8}
+        value={size ?? lettering.size ?? 1.8}
+        onChange={(v) => set("Size of a note", "size", Math.abs(v - (lettering.size ?? 1.8)) < 1e-9 ? null : v)}
+      />
+      {form.settings
+        .filter((s) => means(s, own))
+        .map((setting) => (
+          <SettingField key={setting.field} setting={setting} value={own[setting.field]} onChange={(v) => set(`${form.label}: ${setting.title.toLowerCase()}`, setting.field, v)} />
+        ))}
       {own.put != null && (
         <button type="button" className="plain mt-2 block text-xs underline underline-offset-4" onClick={() => set("A note finds its place by itself", "put", null)}>
           Let it find its place by itself
@@ -85,8 +102,12 @@ function PointsLine({ editing, note, least, most }: { editing: Editing; note: No
     <div className="row text-xs">
       <span>{points.length} points; draw them, or move them with the arrow keys</span>
       <span className="flex gap-2">
-        <button type="button" className="plain" aria-label="One point less" disabled={points.length <= least} onClick={() => write("One point less", points.slice(0, -1))}>−</button>
-        <button type="button" className="plain" aria-label="One more point" disabled={!points.length || points.length >= most} onClick={more}>+</button>
+        <button type="button" className="plain" aria-label="One point less" disabled={points.length <= least} onClick={() => write("One point less", points.slice(0, -1))}>
+          −
+        </button>
+        <button type="button" className="plain" aria-label="One more point" disabled={!points.length || points.length >= most} onClick={more}>
+          +
+        </button>
       </span>
     </div>
   );
@@ -102,7 +123,11 @@ function RoomNames({ editing, note, rooms }: { editing: Editing; note: Note; roo
     const here = (n: Named) => n.at.every((v, k) => Math.abs(v - room.point[k]!) < 1e-6);
     const before = named.find(here);
     const row = { at: room.point, name: room.name, number: room.number, shift: before?.shift ?? [0, 0], ...some };
-    void editing.act({ do: "notes", label: `Call a room ${some.name ?? some.number ?? ""}`.slice(0, 120), changes: [at(["notes", note.id!, "named"], [...named.filter((n) => !here(n)), row])] });
+    void editing.act({
+      do: "notes",
+      label: `Call a room ${some.name ?? some.number ?? ""}`.slice(0, 120),
+      changes: [at(["notes", note.id!, "named"], [...named.filter((n) => !here(n)), row])],
+    });
   };
   return (
     <div className="mt-3" role="group" aria-label="Rooms">
@@ -122,7 +147,17 @@ function RoomNames({ editing, note, rooms }: { editing: Editing; note: Note; roo
 function Cell({ label, value, className, onChange }: { label: string; value: string; className: string; onChange: (value: string) => void }) {
   const [text, setText] = useState(value);
   useEffect(() => setText(value), [value]);
-  return <input aria-label={label} className={`field border-transparent ${className}`} maxLength={60} value={text} onChange={(e) => setText(e.target.value)} onBlur={() => text !== value && onChange(text)} onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()} />;
+  return (
+    <input
+      aria-label={label}
+      className={`field border-transparent ${className}`}
+      maxLength={60}
+      value={text}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={() => text !== value && onChange(text)}
+      onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+    />
+  );
 }
 
 type OwnAxis = { name: string; start: [number, number, number]; end: [number, number, number] };
@@ -132,16 +167,41 @@ function WallAxes({ editing, note }: { editing: Editing; note: Note }) {
   const axes = ((note as unknown as Loose).axes as OwnAxis[] | undefined) ?? [];
   const write = (label: string, rows: OwnAxis[]) => void editing.act({ do: "notes", label, changes: [at(["notes", note.id!, "axes"], rows)] });
   const find = async () => {
-    const found = await answered<OwnAxis[]>(http.GET("/api/studies/{slug}/notes/axes", { params: { path: { slug: editing.study.slug } } })).catch((error: Error) => (toast.error(error.message), null));
+    const found = await answered<OwnAxis[]>(http.GET("/api/studies/{slug}/notes/axes", { params: { path: { slug: editing.study.slug } } })).catch(
+      (error: Error) => (toast.error(error.message), null),
+    );
     if (found) write("Axes along walls", found);
   };
   return (
     <div className="mt-3" role="group" aria-label="Axes">
-      <button type="button" className="line-act text-xs" onClick={() => void find()}>Set axes along the walls</button>
+      <button type="button" className="line-act text-xs" onClick={() => void find()}>
+        Set axes along the walls
+      </button>
       {axes.map((axis, k) => (
         <div key={k} className="row">
-          <Cell label={`Name of axis ${k + 1}`} value={axis.name} className="w-12" onChange={(name) => write("Name of an axis", axes.map((a, i) => (i === k ? { ...a, name } : a)))} />
-          <button type="button" className="plain quiet text-xs" onClick={() => write("Take an axis out", axes.filter((_, i) => i !== k))}>Take out</button>
+          <Cell
+            label={`Name of axis ${k + 1}`}
+            value={axis.name}
+            className="w-12"
+            onChange={(name) =>
+              write(
+                "Name of an axis",
+                axes.map((a, i) => (i === k ? { ...a, name } : a)),
+              )
+            }
+          />
+          <button
+            type="button"
+            className="plain quiet text-xs"
+            onClick={() =>
+              write(
+                "Take an axis out",
+                axes.filter((_, i) => i !== k),
+              )
+            }
+          >
+            Take out
+          </button>
         </div>
       ))}
       {!axes.length && <p className="quiet pt-1 text-xs">Those of the model, where its file has a grid.</p>}
@@ -160,10 +220,43 @@ function Heights({ editing, note }: { editing: Editing; note: Note }) {
       <h3 className="label font-sans">Heights of one’s own</h3>
       {rows.map((row, k) => (
         <div key={k} className="row gap-1">
-          <Cell label={`Name of height ${k + 1}`} value={row.name} className="min-w-0 flex-1" onChange={(name) => write("Name of a height", rows.map((r, i) => (i === k ? { ...r, name } : r)))} />
-          <Cell label={`Height ${k + 1} in metres`} value={row.at[2].toFixed(2)} className="w-14 text-right" onChange={(v) => Number.isFinite(Number(v.replace(",", "."))) && write("A height", rows.map((r, i) => (i === k ? { ...r, at: [r.at[0], r.at[1], Number(v.replace(",", "."))] } : r)))} />
+          <Cell
+            label={`Name of height ${k + 1}`}
+            value={row.name}
+            className="min-w-0 flex-1"
+            onChange={(name) =>
+              write(
+                "Name of a height",
+                rows.map((r, i) => (i === k ? { ...r, name } : r)),
+              )
+            }
+          />
+          <Cell
+            label={`Height ${k + 1} in metres`}
+            value={row.at[2].toFixed(2)}
+            className="w-14 text-right"
+            onChange={(v) =>
+              Number.isFinite(Number(v.replace(",", "."))) &&
+              write(
+                "A height",
+                rows.map((r, i) => (i === k ? { ...r, at: [r.at[0], r.at[1], Number(v.replace(",", "."))] } : r)),
+              )
+            }
+          />
           <span className="quiet text-xs">m</span>
-          <button type="button" className="plain quiet text-xs" aria-label={`Take height ${k + 1} out`} onClick={() => write("Take a height out", rows.filter((_, i) => i !== k))}>×</button>
+          <button
+            type="button"
+            className="plain quiet text-xs"
+            aria-label={`Take height ${k + 1} out`}
+            onClick={() =>
+              write(
+                "Take a height out",
+                rows.filter((_, i) => i !== k),
+              )
+            }
+          >
+            ×
+          </button>
         </div>
       ))}
       <button type="button" className="plain mt-1 text-xs underline underline-offset-4" onClick={() => write("One more height", [...rows, { name: "", at: [0, 0, 0] }])}>

@@ -7,7 +7,9 @@ export function WordsField({ value, hint, onChange }: { value: string; hint: str
   useEffect(() => setText(value), [value]);
   return (
     <div className="py-2">
-      <label htmlFor={id} className="label block">Says</label>
+      <label htmlFor={id} className="label block">
+        Says
+      </label>
       <textarea
         id={id}
         rows={Math.min(8, Math.max(2, text.split("\n").length))}

@@ -53,10 +53,18 @@ export function FrameSettings(props: { editing: Editing; scale: number | null; s
           label={projection.kind !== "perspective" ? "Scale" : editing.study.kind.kind === "section perspective" ? "Scale at the cut" : "Scale where it looks"}
           value={frame.scale ? String(frame.scale) : "fit"}
           options={[
-            ...(projection.kind === "perspective" ? (editing.study.kind.kind === "section perspective" ? [] : [{ value: "lens", label: "as the lens says" }]) : [{ value: "fit", label: props.scale ? `to fit (${written})` : "to fit" }]),
+            ...(projection.kind === "perspective"
+              ? editing.study.kind.kind === "section perspective"
+                ? []
+                : [{ value: "lens", label: "as the lens says" }]
+              : [{ value: "fit", label: props.scale ? `to fit (${written})` : "to fit" }]),
             ...[...offered, ...free].map((s) => ({ value: String(s.scale), label: s.label })),
           ]}
-          onChange={(v) => v === "lens" ? set("Scale as the lens says", ["projection", "scale_distance"], null) : set(v === "fit" ? "Scale to fit" : `Scale 1:${v}`, ["frame", "scale"], v === "fit" ? null : Number(v))}
+          onChange={(v) =>
+            v === "lens"
+              ? set("Scale as the lens says", ["projection", "scale_distance"], null)
+              : set(v === "fit" ? "Scale to fit" : `Scale 1:${v}`, ["frame", "scale"], v === "fit" ? null : Number(v))
+          }
         />
       )}
       {projection.kind === "perspective" && !held && <PerspectiveScale editing={editing} offered={offered} />}
@@ -64,7 +72,13 @@ export function FrameSettings(props: { editing: Editing; scale: number | null; s
       <div className="row">
         <span id="draw-out">Draw the paper out by</span>
         <span className="flex items-baseline gap-1">
-          <input aria-labelledby="draw-out" className="field w-14 border-transparent text-right" inputMode="numeric" value={step} onChange={(e) => setStep(Math.max(-1000, Math.min(1000, Number(e.target.value) || 0)))} />
+          <input
+            aria-labelledby="draw-out"
+            className="field w-14 border-transparent text-right"
+            inputMode="numeric"
+            value={step}
+            onChange={(e) => setStep(Math.max(-1000, Math.min(1000, Number(e.target.value) || 0)))}
+          />
           <span className="quiet w-7">mm</span>
         </span>
       </div>
@@ -94,13 +108,7 @@ function PerspectiveScale({ editing, offered }: { editing: Editing; offered: { s
       label="Scale where it looks"
       value="free"
       options={[{ value: "free", label: "as the lens says" }, ...offered.map((s) => ({ value: String(s.scale), label: s.label }))]}
-      onChange={(v) =>
-        v !== "free" &&
-        editing.view(`Scale 1:${v} where it looks`, [
-          at(["projection", "scale_distance"], distance),
-          at(["frame", "scale"], Number(v)),
-        ])
-      }
+      onChange={(v) => v !== "free" && editing.view(`Scale 1:${v} where it looks`, [at(["projection", "scale_distance"], distance), at(["frame", "scale"], Number(v))])}
     />
   );
 }

@@ -95,7 +95,10 @@ export function KindSettings({ editing, landmarks }: { editing: Editing; landmar
             <Choice
               label="Storey"
               value={String(storey?.height ?? "below")}
-              options={[...(storey ? [] : [{ value: "below", label: "below the lowest" }]), ...levels.map((l) => ({ value: String(l.height), label: `${l.name}, ${l.height.toFixed(2)} m` }))]}
+              options={[
+                ...(storey ? [] : [{ value: "below", label: "below the lowest" }]),
+                ...levels.map((l) => ({ value: String(l.height), label: `${l.name}, ${l.height.toFixed(2)} m` })),
+              ]}
               onChange={(z) => z !== "below" && editing.kind({ ...kind, storey: Number(z), height: storey ? cutHeight - storey.height : 1.2 })}
             />
           )}
@@ -115,22 +118,46 @@ export function KindSettings({ editing, landmarks }: { editing: Editing; landmar
       {"corner" in kind && <OnOff label="From below" value={kind.below} onChange={(below) => set({ below })} />}
       {"bearing" in kind && (
         <>
-          {STRAIGHT.includes(kind.kind) && (
-            <Choice label="Looking" value={String(kind.bearing)} options={sides} onChange={(b) => look(Number(b))} />
-          )}
+          {STRAIGHT.includes(kind.kind) && <Choice label="Looking" value={String(kind.bearing)} options={sides} onChange={(b) => look(Number(b))} />}
           <DimensionLine label="Bearing of sight" unit="°" digits={kind.bearing % 1 ? 2 : 0} min={0} max={360} step={1} value={kind.bearing} onChange={look} />
         </>
       )}
       {"down" in kind && (
-        <DimensionLine label="Angle from level" unit="°" digits={0} min={kind.kind === "worm's eye" ? -80 : 5} max={kind.kind === "worm's eye" ? -5 : 85} step={1} value={kind.down} onChange={(down) => set({ down })} />
+        <DimensionLine
+          label="Angle from level"
+          unit="°"
+          digits={0}
+          min={kind.kind === "worm's eye" ? -80 : 5}
+          max={kind.kind === "worm's eye" ? -5 : 85}
+          step={1}
+          value={kind.down}
+          onChange={(down) => set({ down })}
+        />
       )}
       {"place" in kind && (
-        <DimensionLine label="Cut at" unit="m" min={Math.floor(reach(kind.bearing)[0] * 10) / 10} max={Math.ceil(reach(kind.bearing)[1] * 10) / 10} step={0.05} value={kind.place} onChange={(place) => set({ place })} />
+        <DimensionLine
+          label="Cut at"
+          unit="m"
+          min={Math.floor(reach(kind.bearing)[0] * 10) / 10}
+          max={Math.ceil(reach(kind.bearing)[1] * 10) / 10}
+          step={0.05}
+          value={kind.place}
+          onChange={(place) => set({ place })}
+        />
       )}
       {"top" in kind && <NumberField label="Bearing of the paper’s top" unit="°" digits={0} min={-360} max={360} value={kind.top} onChange={(top) => set({ top })} />}
       {"ratio" in kind && (
         <>
-          <DimensionLine label={kind.kind === "plan oblique" ? "Uprights at" : "Depth at"} unit="°" digits={0} min={0} max={360} step={5} value={kind.angle} onChange={(angle) => set({ angle })} />
+          <DimensionLine
+            label={kind.kind === "plan oblique" ? "Uprights at" : "Depth at"}
+            unit="°"
+            digits={0}
+            min={0}
+            max={360}
+            step={5}
+            value={kind.angle}
+            onChange={(angle) => set({ angle })}
+          />
           <DimensionLine label="Drawn at" unit=" of its length" min={0} max={1.5} step={0.05} value={kind.ratio} onChange={(ratio) => set({ ratio })} />
         </>
       )}

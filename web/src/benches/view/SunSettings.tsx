@@ -33,8 +33,9 @@ export function SunSettings({ editing }: { editing: Editing }) {
   }).data;
   const set = (label: string, some: Partial<Sun>, gesture = "sun") => editing.view(label, [at(["sun"], { ...sun, ...some })], gesture);
   const by = (some: { preset?: string; moment?: Moment }, gesture = "") =>
-    void editing.replace((base) =>
-      answered<Changed>(http.POST("/api/studies/{slug}/sun", { params: { path: { slug: study.slug } }, body: { base, gesture, ...some } as never })), gesture,
+    void editing.replace(
+      (base) => answered<Changed>(http.POST("/api/studies/{slug}/sun", { params: { path: { slug: study.slug } }, body: { base, gesture, ...some } as never })),
+      gesture,
     );
   const move = (some: Partial<Moment>, gesture = "moment") => moment && by({ moment: { ...moment, ...some } }, gesture);
   const city = choices?.cities.find((c) => c.name === moment?.place);
@@ -85,11 +86,25 @@ export function SunSettings({ editing }: { editing: Editing }) {
       )}
       <Fold title="Its light">
         <DimensionLine label="Strength" min={0} max={1} initial={1} value={sun.strength!} onChange={(strength) => set("Strength of the sun", { strength })} />
-        <DimensionLine label="Softness" unit="°" digits={1} min={0} max={10} step={0.1} initial={0} value={sun.softness!} onChange={(softness) => set("Softness of shadows", { softness })} />
+        <DimensionLine
+          label="Softness"
+          unit="°"
+          digits={1}
+          min={0}
+          max={10}
+          step={0.1}
+          initial={0}
+          value={sun.softness!}
+          onChange={(softness) => set("Softness of shadows", { softness })}
+        />
         <DimensionLine label="Ambient" min={0} max={1} initial={0} value={sun.ambient!} onChange={(ambient) => set("Ambient light", { ambient })} />
         <DimensionLine label="Shadow of glass" min={0} max={1} initial={0} value={sun.glass!} onChange={(glass) => set("Shadow of glass", { glass })} />
         {study.document.desk.view.cuts!.length > 0 && (
-          <OnOff label="The cast-off half casts" value={sun.cast_off!} onChange={(cast_off) => set(cast_off ? "The cast-off half casts" : "The cast-off half casts nothing", { cast_off })} />
+          <OnOff
+            label="The cast-off half casts"
+            value={sun.cast_off!}
+            onChange={(cast_off) => set(cast_off ? "The cast-off half casts" : "The cast-off half casts nothing", { cast_off })}
+          />
         )}
         <Exempt editing={editing} sun={sun} />
       </Fold>
@@ -135,7 +150,11 @@ function Exempt({ editing, sun }: { editing: Editing; sun: Sun }) {
   if (!parts) return null;
   const used = new Set(parts.role);
   const without = { casting: sun.not_casting?.roles ?? [], receiving: sun.not_receiving?.roles ?? [] } as { casting: string[]; receiving: string[] };
-  const named = (words: string) => words.split(";").map((w) => w.trim()).filter(Boolean);
+  const named = (words: string) =>
+    words
+      .split(";")
+      .map((w) => w.trim())
+      .filter(Boolean);
   return (
     <>
       {(["not_casting", "not_receiving"] as const).map((which) => (
@@ -180,8 +199,7 @@ function ToneSettings({ editing }: { editing: Editing }) {
   const view = editing.study.document.desk.view;
   const shade = view.shade!;
   const corners = view.occlusion!;
-  const set = (label: string, group: "shade" | "occlusion", field: string, value: number) =>
-    editing.view(label, [at([group, field], value)], `${group}.${field}`);
+  const set = (label: string, group: "shade" | "occlusion", field: string, value: number) => editing.view(label, [at([group, field], value)], `${group}.${field}`);
   return (
     <Fold title="Shade and corners">
       <Choice

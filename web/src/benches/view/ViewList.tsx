@@ -73,17 +73,39 @@ export function ViewList({ editing }: { editing: Editing }) {
         <button type="button" className="line-act" disabled={!changed} onClick={() => void editing.act({ do: "open_view", label: "Open view", view_id: saved.id })}>
           Back to saved
         </button>
-        <button type="button" className="line-act" disabled={views.length < 2 || saved.locked} onClick={() => void editing.act({ do: "remove_view", label: "Remove view", view_id: saved.id })}>
+        <button
+          type="button"
+          className="line-act"
+          disabled={views.length < 2 || saved.locked}
+          onClick={() => void editing.act({ do: "remove_view", label: "Remove view", view_id: saved.id })}
+        >
           Remove
         </button>
         <button type="button" className="line-act" onClick={() => setPasting("")}>
           Paste a view …
         </button>
       </div>
-      <Leaf open={naming !== null} onClose={() => setNaming(null)} title="Keep as a new view" about="The view on the desk is kept under its own name and mark. The one it began from stays as it was saved.">
-        <Words label="Name" value={naming ?? ""} act="Keep view" onChange={setNaming} onLeave={() => setNaming(null)} onDone={(name) => void editing.act({ do: "keep_view", label: `Keep view “${name}”`, name })} />
+      <Leaf
+        open={naming !== null}
+        onClose={() => setNaming(null)}
+        title="Keep as a new view"
+        about="The view on the desk is kept under its own name and mark. The one it began from stays as it was saved."
+      >
+        <Words
+          label="Name"
+          value={naming ?? ""}
+          act="Keep view"
+          onChange={setNaming}
+          onLeave={() => setNaming(null)}
+          onDone={(name) => void editing.act({ do: "keep_view", label: `Keep view “${name}”`, name })}
+        />
       </Leaf>
-      <Leaf open={grouping !== null} onClose={() => setGrouping(null)} title="Group the view" about="Views of one group are listed together under its name. Leave the name empty to take the view out of its group.">
+      <Leaf
+        open={grouping !== null}
+        onClose={() => setGrouping(null)}
+        title="Group the view"
+        about="Views of one group are listed together under its name. Leave the name empty to take the view out of its group."
+      >
         <Words
           label="Group"
           value={grouping?.name ?? ""}
@@ -94,7 +116,12 @@ export function ViewList({ editing }: { editing: Editing }) {
           onDone={(name) => void editing.act({ do: "group_view", label: "Group view", view_id: grouping!.view.id, name })}
         />
       </Leaf>
-      <Leaf open={pasting !== null} onClose={() => setPasting(null)} title="Paste a view" about="A view that was copied, here or in another study, is kept as a new one and laid on the desk; a drawing brings its finish and its sheet along.">
+      <Leaf
+        open={pasting !== null}
+        onClose={() => setPasting(null)}
+        title="Paste a view"
+        about="A view that was copied, here or in another study, is kept as a new one and laid on the desk; a drawing brings its finish and its sheet along."
+      >
         <form
           onSubmit={(e) => {
             e.preventDefault();
@@ -246,9 +273,7 @@ function ViewPicture({ editing, id }: { editing: Editing; id: string }) {
   }, [look, study.revision]);
   const { src } = usePicture(`/api/studies/${study.slug}/views/${id}/picture?of=${asked.revision}`, { method: "POST", every: 700 });
   return (
-    <span className="block h-[40px] w-[56px] shrink-0 bg-sheet outline outline-1 outline-hairline">
-      {src && <img src={src} alt="" className="h-full w-full object-cover" />}
-    </span>
+    <span className="block h-[40px] w-[56px] shrink-0 bg-sheet outline outline-1 outline-hairline">{src && <img src={src} alt="" className="h-full w-full object-cover" />}</span>
   );
 }
 

@@ -35,10 +35,7 @@ export function frameMatrix(view: View, scale: number, centre: Vec): number[][] 
     const level: Vec = [sight[0], sight[1], 0];
     const [right, above, forward] = spec.upright ? axes(level, [0, 0, 1]) : axes(sight, up);
     const lift = spec.upright ? sight[2] / length(level) : 0;
-    const focal =
-      spec.scale_distance && view.frame?.scale
-        ? (1000 / view.frame.scale) * spec.scale_distance
-        : w / 2 / Math.tan((((spec.field_of_view ?? 50) / 2) * Math.PI) / 180);
+    const focal = spec.scale_distance && view.frame?.scale ? (1000 / view.frame.scale) * spec.scale_distance : w / 2 / Math.tan((((spec.field_of_view ?? 50) / 2) * Math.PI) / 180);
     const row = (of: (k: 0 | 1 | 2) => number): number[] => {
       const [a, b, c] = [of(0), of(1), of(2)];
       return [a, b, c, -(a * eye[0] + b * eye[1] + c * eye[2])];

@@ -42,7 +42,7 @@ export function useFigurePutting(editing: Editing, scale: number) {
       const { places, set, take } = useStanding.getState();
       if (event.key === "Enter") void end();
       else if (event.key === "Backspace") set({ places: places.slice(0, -1) });
-      else if (event.key === "Escape") (places.length ? set({ places: [] }) : take(null));
+      else if (event.key === "Escape") places.length ? set({ places: [] }) : take(null);
     };
     window.addEventListener("keydown", keys);
     return () => window.removeEventListener("keydown", keys);
@@ -57,11 +57,17 @@ export function useFigurePutting(editing: Editing, scale: number) {
       const found = await stand(study.slug, figure, place, way === "paper" ? distance : null);
       const id = freeId(study.document.figures ?? []);
       useStanding.setState((s) => ({ put: s.put + 1, ghost: null, fresh: { rings: found.rings, since: study.revision } }));
-      const done = await act({ do: "figures", label: `Put ${useStanding.getState().item?.label.toLowerCase() ?? "a figure"}`.slice(0, 120), changes: [changeAt(["figures", id], { ...found.figure, id })] });
+      const done = await act({
+        do: "figures",
+        label: `Put ${useStanding.getState().item?.label.toLowerCase() ?? "a figure"}`.slice(0, 120),
+        changes: [changeAt(["figures", id], { ...found.figure, id })],
+      });
       if (!done) return useStanding.setState({ fresh: null });
       now.current = { ...now.current, study: done };
       useStanding.setState((s) => ({ fresh: s.fresh && { ...s.fresh, since: done.revision } }));
-      void patchOf(study.slug, id, scale, done.revision).then((patch) => patch && useStanding.setState((s) => ({ fresh: s.fresh?.since === done.revision ? { ...s.fresh, patch } : s.fresh })));
+      void patchOf(study.slug, id, scale, done.revision).then(
+        (patch) => patch && useStanding.setState((s) => ({ fresh: s.fresh?.since === done.revision ? { ...s.fresh, patch } : s.fresh })),
+      );
       useScreen.getState().choose({ kind: "figure", id });
     } catch (error) {
       toast.error((error as Error).message);
@@ -98,22 +104,68 @@ export function FigureLayer({ scale, revision }: { scale: number; revision: numb
   return (
     <g data-testid="figures">
       {due?.patch && <image data-testid="figure-patch" href={due.patch.src} x={due.patch.x} y={due.patch.y} width={due.patch.width} height={due.patch.height} />}
-      {due && !due.patch && <path data-testid="figure-fresh" d={pathOfRings(due.rings)} fill="rgb(251 248 241 / 0.72)" fillRule="evenodd" stroke="var(--color-graphite)" strokeWidth="1.2" vectorEffect="non-scaling-stroke" />}
+      {due && !due.patch && (
+        <path
+          data-testid="figure-fresh"
+          d={pathOfRings(due.rings)}
+          fill="rgb(251 248 241 / 0.72)"
+          fillRule="evenodd"
+          stroke="var(--color-graphite)"
+          strokeWidth="1.2"
+          vectorEffect="non-scaling-stroke"
+        />
+      )}
       {item && ghost && (
         <>
-          <path data-testid="figure-ghost" d={pathOfRings(ghost.rings)} fill="rgb(178 71 42 / 0.16)" fillRule="evenodd" stroke="var(--color-sanguine)" strokeWidth="1.4" vectorEffect="non-scaling-stroke" />
-          <text x={ghost.at[0] + 12 / scale} y={ghost.at[1] + 16 / scale} fontSize={11.5 / scale} fontWeight="600" fill="var(--color-graphite)" stroke="var(--color-sheet)" strokeWidth={3 / scale} paintOrder="stroke" style={{ fontFamily: "var(--font-sans)" }}>
+          <path
+            data-testid="figure-ghost"
+            d={pathOfRings(ghost.rings)}
+            fill="rgb(178 71 42 / 0.16)"
+            fillRule="evenodd"
+            stroke="var(--color-sanguine)"
+            strokeWidth="1.4"
+            vectorEffect="non-scaling-stroke"
+          />
+          <text
+            x={ghost.at[0] + 12 / scale}
+            y={ghost.at[1] + 16 / scale}
+            fontSize={11.5 / scale}
+            fontWeight="600"
+            fill="var(--color-graphite)"
+            stroke="var(--color-sheet)"
+            strokeWidth={3 / scale}
+            paintOrder="stroke"
+            style={{ fontFamily: "var(--font-sans)" }}
+          >
             {ghost.on}
           </text>
         </>
       )}
-      {item && places.length > 0 && <path d={`M${places.map((p) => p.join(" ")).join("L")}${ghost ? `L${ghost.at.join(" ")}` : ""}${way === "area" ? "Z" : ""}`} fill={way === "area" ? "rgb(178 71 42 / 0.08)" : "none"} stroke="var(--color-sanguine)" strokeWidth="1.6" vectorEffect="non-scaling-stroke" />}
+      {item && places.length > 0 && (
+        <path
+          d={`M${places.map((p) => p.join(" ")).join("L")}${ghost ? `L${ghost.at.join(" ")}` : ""}${way === "area" ? "Z" : ""}`}
+          fill={way === "area" ? "rgb(178 71 42 / 0.08)" : "none"}
+          stroke="var(--color-sanguine)"
+          strokeWidth="1.6"
+          vectorEffect="non-scaling-stroke"
+        />
+      )}
     </g>
   );
 }
 
 /** The figure that is chosen: its outline, and its foot by which it is moved to where the pointer lets it go. */
-export function FigureHandles({ editing, figure, scale, place }: { editing: Editing; figure: Figure; scale: number; place: (event: { clientX: number; clientY: number }) => Place }) {
+export function FigureHandles({
+  editing,
+  figure,
+  scale,
+  place,
+}: {
+  editing: Editing;
+  figure: Figure;
+  scale: number;
+  place: (event: { clientX: number; clientY: number }) => Place;
+}) {
   const { slug, revision } = editing.study;
   const items = useFigureStock()?.items ?? [];
   const [moved, setMoved] = useState<{ to: Place; rings: Place[][] } | null>(null);
@@ -134,13 +186,25 @@ export function FigureHandles({ editing, figure, scale, place }: { editing: Edit
     const found = await stand(slug, figure, to, away).catch((error: Error) => (toast.error(error.message), null));
     if (found) {
       useStanding.setState({ fresh: { rings: found.rings, since: revision + 1 } });
-      await editing.act({ do: "figures", label: `Move ${calledBy(figure, items)}`.slice(0, 120), changes: [changeAt(["figures", figure.id!], { ...found.figure, id: figure.id })] });
+      await editing.act({
+        do: "figures",
+        label: `Move ${calledBy(figure, items)}`.slice(0, 120),
+        changes: [changeAt(["figures", figure.id!], { ...found.figure, id: figure.id })],
+      });
     }
     setMoved(null);
   };
   return (
     <g data-testid="figure-handles">
-      <path d={pathOfRings((moved?.rings.length ? moved.rings : placed.rings) as Place[][])} fill="rgb(178 71 42 / 0.10)" fillRule="evenodd" stroke="var(--color-sanguine)" strokeWidth="1.4" strokeDasharray="4 3" vectorEffect="non-scaling-stroke" />
+      <path
+        d={pathOfRings((moved?.rings.length ? moved.rings : placed.rings) as Place[][])}
+        fill="rgb(178 71 42 / 0.10)"
+        fillRule="evenodd"
+        stroke="var(--color-sanguine)"
+        strokeWidth="1.4"
+        strokeDasharray="4 3"
+        vectorEffect="non-scaling-stroke"
+      />
       <Grip
         testId="figure-foot"
         label={`${calledBy(figure, items)}, its foot`}
@@ -160,7 +224,13 @@ export function FigureHandles({ editing, figure, scale, place }: { editing: Edit
 }
 
 const CALLED: Record<Way, string> = { one: "one by one", row: "a row", area: "an area", group: "a group", paper: "on the paper" };
-const HINT: Record<Way, string> = { one: "Click what it stands on", row: "Click along the row, then Enter", area: "Click the corners, then Enter", group: "Click where they meet", paper: "Click where it is to be" };
+const HINT: Record<Way, string> = {
+  one: "Click what it stands on",
+  row: "Click along the row, then Enter",
+  area: "Click the corners, then Enter",
+  group: "Click where they meet",
+  paper: "Click where it is to be",
+};
 
 /** While a figure is in the hand: how it is put, and how far apart. */
 export function FigureStrip({ editing, onEnd }: { editing: Editing; onEnd: () => void }) {
@@ -169,12 +239,17 @@ export function FigureStrip({ editing, onEnd }: { editing: Editing; onEnd: () =>
   const ways = WAYS.filter((w) => w !== "group" || item.figure.kind === "person");
   return (
     <div className="absolute inset-x-0 bottom-9 z-[5] flex items-center gap-4 bg-desk px-6 py-1 text-xs" aria-label="In the hand" role="group">
-      <span className="quiet shrink-0">
-        {HINT[way]}; Esc lays it back
-      </span>
+      <span className="quiet shrink-0">{HINT[way]}; Esc lays it back</span>
       <span className="flex shrink-0 gap-2.5" role="radiogroup" aria-label="How it is put">
         {ways.map((w) => (
-          <button key={w} type="button" role="radio" aria-checked={w === way} className={`plain border-b-2 ${w === way ? "border-sanguine font-semibold" : "border-transparent"}`} onClick={() => set({ way: w, places: [] })}>
+          <button
+            key={w}
+            type="button"
+            role="radio"
+            aria-checked={w === way}
+            className={`plain border-b-2 ${w === way ? "border-sanguine font-semibold" : "border-transparent"}`}
+            onClick={() => set({ way: w, places: [] })}
+          >
             {CALLED[w]}
           </button>
         ))}
@@ -196,7 +271,11 @@ export function FigureStrip({ editing, onEnd }: { editing: Editing; onEnd: () =>
         </button>
       )}
       {item.figure.kind === "person" && way === "one" && (
-        <button type="button" className="plain ml-auto shrink-0 underline decoration-hairline underline-offset-4" onClick={() => void putMany(editing, "Seat people", { figure: inHand(), how: "seats" }).then(() => take(null))}>
+        <button
+          type="button"
+          className="plain ml-auto shrink-0 underline decoration-hairline underline-offset-4"
+          onClick={() => void putMany(editing, "Seat people", { figure: inHand(), how: "seats" }).then(() => take(null))}
+        >
           on all seats
         </button>
       )}

@@ -25,7 +25,8 @@ function DrawnAs({ editing, kinds }: { editing: Editing; kinds: string[] }) {
       {KINDS.filter((k) => kinds.includes(k.kind)).map(({ kind, id, label }) => {
         const rule = [...rules].reverse().find((r) => (r.kinds ?? []).join() === kind && !r.groups?.length && !r.sorts?.length);
         const options = waysOf(kind).map((d) => (d.value === "" ? { value: "", label: "as usual" } : d));
-        const set = (said: Record<string, unknown>, words: string) => editing.look(`${label}: ${words}`, [at(["entourage", rule?.id ?? id], { ...rule, id: rule?.id ?? id, kinds: [kind], ...said })], everywhere);
+        const set = (said: Record<string, unknown>, words: string) =>
+          editing.look(`${label}: ${words}`, [at(["entourage", rule?.id ?? id], { ...rule, id: rule?.id ?? id, kinds: [kind], ...said })], everywhere);
         return (
           <div key={kind}>
             <Choice label={label} value={rule?.drawn ?? ""} options={options} onChange={(v) => set({ drawn: v || null }, options.find((o) => o.value === v)!.label)} />
@@ -64,20 +65,45 @@ export function FigureList({ editing }: { editing: Editing }) {
           return (
             <li key={group}>
               <div className="row">
-                <button type="button" className="plain flex-1 text-left" aria-expanded={unfolded} onClick={() => setOpen(open.includes(group) ? open.filter((g) => g !== group) : [...open, group])}>
+                <button
+                  type="button"
+                  className="plain flex-1 text-left"
+                  aria-expanded={unfolded}
+                  onClick={() => setOpen(open.includes(group) ? open.filter((g) => g !== group) : [...open, group])}
+                >
                   <span className="font-semibold">{group}</span> <span className="quiet">{rows.length}</span>
                 </button>
-                <OnOff bare label={`${group} in this view`} value={shown} onChange={(v) => hide(`${group} ${v ? "shown" : "hidden"}`, v ? [...hidden].filter((id) => !rows.some((f) => f.id === id)) : [...new Set([...hidden, ...rows.map((f) => f.id!)])])} />
+                <OnOff
+                  bare
+                  label={`${group} in this view`}
+                  value={shown}
+                  onChange={(v) =>
+                    hide(
+                      `${group} ${v ? "shown" : "hidden"}`,
+                      v ? [...hidden].filter((id) => !rows.some((f) => f.id === id)) : [...new Set([...hidden, ...rows.map((f) => f.id!)])],
+                    )
+                  }
+                />
               </div>
               {unfolded && <AllOf editing={editing} group={group} rows={rows} />}
               {unfolded && (
                 <ul className="ml-3 max-h-56 overflow-y-auto">
                   {rows.slice(0, 200).map((f) => (
                     <li key={f.id} className="row" data-chosen={mine === f.id}>
-                      <button type="button" aria-pressed={mine === f.id} className={`plain min-w-0 flex-1 truncate text-left text-xs ${hidden.has(f.id!) ? "quiet" : ""}`} onClick={() => (take(null), choose(mine === f.id ? null : { kind: "figure", id: f.id! }))}>
+                      <button
+                        type="button"
+                        aria-pressed={mine === f.id}
+                        className={`plain min-w-0 flex-1 truncate text-left text-xs ${hidden.has(f.id!) ? "quiet" : ""}`}
+                        onClick={() => (take(null), choose(mine === f.id ? null : { kind: "figure", id: f.id! }))}
+                      >
                         {calledBy(f, items)}
                       </button>
-                      <OnOff bare label={`${calledBy(f, items)} in this view`} value={!hidden.has(f.id!)} onChange={(v) => hide(`${calledBy(f, items)} ${v ? "shown" : "hidden"}`.slice(0, 110), v ? [...hidden].filter((id) => id !== f.id) : [...hidden, f.id!])} />
+                      <OnOff
+                        bare
+                        label={`${calledBy(f, items)} in this view`}
+                        value={!hidden.has(f.id!)}
+                        onChange={(v) => hide(`${calledBy(f, items)} ${v ? "shown" : "hidden"}`.slice(0, 110), v ? [...hidden].filter((id) => id !== f.id) : [...hidden, f.id!])}
+                      />
                     </li>
                   ))}
                   {rows.length > 200 && <li className="quiet text-xs">and {rows.length - 200} more</li>}
@@ -108,10 +134,27 @@ function AllOf({ editing, group, rows }: { editing: Editing; group: string; rows
   const drawn = rows.every((f) => (f.drawn ?? null) === (rows[0]!.drawn ?? null));
   return (
     <div className="mb-1 ml-3 border-l border-hairline pl-2">
-      {rows.every((f) => f.kind === "plant") && <Choice label="Season" value={season} options={season ? seasons : [several, ...seasons]} onChange={(v) => v && say(v, "season", v)} />}
-      <Choice label="Drawn" value={drawn ? (rows[0]!.drawn ?? "") : "several"} options={[...(drawn ? [] : [{ value: "several", label: "in several ways" }]), ...waysOf(rows.every((f) => f.kind === rows[0]!.kind) ? rows[0]!.kind : "thing")]} onChange={(v) => v !== "several" && say(waysOf("plant").find((w) => w.value === v)!.label, "drawn", v || null)} />
+      {rows.every((f) => f.kind === "plant") && (
+        <Choice label="Season" value={season} options={season ? seasons : [several, ...seasons]} onChange={(v) => v && say(v, "season", v)} />
+      )}
+      <Choice
+        label="Drawn"
+        value={drawn ? (rows[0]!.drawn ?? "") : "several"}
+        options={[...(drawn ? [] : [{ value: "several", label: "in several ways" }]), ...waysOf(rows.every((f) => f.kind === rows[0]!.kind) ? rows[0]!.kind : "thing")]}
+        onChange={(v) => v !== "several" && say(waysOf("plant").find((w) => w.value === v)!.label, "drawn", v || null)}
+      />
       <OnOff label="Casting shadows" value={rows.every((f) => f.casts ?? true)} onChange={(v) => say(v ? "cast shadows" : "cast no shadow", "casts", v)} />
-      <button type="button" className="plain text-xs underline decoration-hairline underline-offset-4" onClick={() => void editing.act({ do: "figures", label: `Take out ${group}: ${rows.length}`.slice(0, 120), changes: rows.map((f) => ({ path: ["figures", f.id!], do: "drop" as const })) })}>
+      <button
+        type="button"
+        className="plain text-xs underline decoration-hairline underline-offset-4"
+        onClick={() =>
+          void editing.act({
+            do: "figures",
+            label: `Take out ${group}: ${rows.length}`.slice(0, 120),
+            changes: rows.map((f) => ({ path: ["figures", f.id!], do: "drop" as const })),
+          })
+        }
+      >
         take all out
       </button>
     </div>

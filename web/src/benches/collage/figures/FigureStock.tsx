@@ -28,8 +28,21 @@ function Samples({ items, item, onTake, across }: Take & { across: string }) {
     <ul className={`mt-1 grid gap-x-1.5 gap-y-1.5 ${across}`}>
       {items.map((i) => (
         <li key={i.id}>
-          <button type="button" aria-pressed={item?.id === i.id} aria-label={`${i.label} from stock`} title={`${i.label}: take it, and click where it stands`} className="plain block w-full" onClick={() => onTake(i)}>
-            <img src={`/api/figures/${i.id}/sample`} alt="" loading="lazy" draggable={false} className={`block aspect-square w-full bg-sheet object-cover outline ${item?.id === i.id ? "outline-2 outline-sanguine" : "outline-1 outline-[#d5c9b5]"}`} />
+          <button
+            type="button"
+            aria-pressed={item?.id === i.id}
+            aria-label={`${i.label} from stock`}
+            title={`${i.label}: take it, and click where it stands`}
+            className="plain block w-full"
+            onClick={() => onTake(i)}
+          >
+            <img
+              src={`/api/figures/${i.id}/sample`}
+              alt=""
+              loading="lazy"
+              draggable={false}
+              className={`block aspect-square w-full bg-sheet object-cover outline ${item?.id === i.id ? "outline-2 outline-sanguine" : "outline-1 outline-[#d5c9b5]"}`}
+            />
             <span className={`block truncate pt-0.5 text-[10.5px] ${item?.id === i.id ? "font-semibold text-sanguine" : ""}`}>{i.label}</span>
           </button>
         </li>
@@ -41,7 +54,13 @@ function Samples({ items, item, onTake, across }: Take & { across: string }) {
 /** All figures of the stock side by side. */
 function WholeStock({ sorts, items, item, onTake, onClose }: Take & { sorts: string[]; onClose: () => void }) {
   return (
-    <Leaf open wide onClose={onClose} title="Figures in stock" about={`${items.length} figures, each grown anew where it stands. Take one, and click in the drawing what it stands on.`}>
+    <Leaf
+      open
+      wide
+      onClose={onClose}
+      title="Figures in stock"
+      about={`${items.length} figures, each grown anew where it stands. Take one, and click in the drawing what it stands on.`}
+    >
       <div className="columns-3 gap-x-6">
         {sorts.map((sort) => (
           <section key={sort} aria-label={sort} className="mb-2 break-inside-avoid">
@@ -84,7 +103,11 @@ export function FigureStock({ editing }: { editing: Editing }) {
       {modelled > 0 && (
         <p className="mt-3 text-xs">
           {modelled} modelled {modelled === 1 ? "part is" : "parts are"} planting or people.{" "}
-          <button type="button" className="plain font-semibold underline decoration-hairline underline-offset-4" onClick={() => void putMany(editing, "Dress what is modelled", { how: "parts" })}>
+          <button
+            type="button"
+            className="plain font-semibold underline decoration-hairline underline-offset-4"
+            onClick={() => void putMany(editing, "Dress what is modelled", { how: "parts" })}
+          >
             Dress them with grown ones
           </button>
         </p>

@@ -74,7 +74,13 @@ export function LayeredSample(props: Props & { chosen: number; onChoose: (index:
             key={layer.id}
             type="button"
             className="plain absolute top-0"
-            style={{ left, width: wide, height, background: k === chosen ? "rgb(178 71 42 / 0.12)" : undefined, borderBottom: k === chosen ? "3px solid var(--color-sanguine)" : undefined }}
+            style={{
+              left,
+              width: wide,
+              height,
+              background: k === chosen ? "rgb(178 71 42 / 0.12)" : undefined,
+              borderBottom: k === chosen ? "3px solid var(--color-sanguine)" : undefined,
+            }}
             aria-label={`${layer.name}, ${thicknessWords(layer)}`}
             aria-pressed={k === chosen}
             title={layer.name}

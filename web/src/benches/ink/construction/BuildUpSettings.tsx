@@ -43,7 +43,12 @@ const RUNS = [
 export function BuiltFields({ rule, known, set }: { rule: BuildUpRule; known: BuildUp[]; set: (label: string, path: string[], value: unknown) => void }) {
   return (
     <>
-      <Choice label="Built of" value={rule.build_up || "none"} options={[{ value: "none", label: "no layers" }, ...known.map((b) => ({ value: b.id!, label: b.name }))]} onChange={(v) => set("What is built of", ["build_up"], v === "none" ? "" : v)} />
+      <Choice
+        label="Built of"
+        value={rule.build_up || "none"}
+        options={[{ value: "none", label: "no layers" }, ...known.map((b) => ({ value: b.id!, label: b.name }))]}
+        onChange={(v) => set("What is built of", ["build_up"], v === "none" ? "" : v)}
+      />
       <Choice label="Outer side" value={rule.outer ?? "auto"} options={SIDES} onChange={(v) => set("The outer side", ["outer"], v)} />
       <p className="quiet mt-1 text-xs">Layers run from the outer side in.</p>
     </>
@@ -109,14 +114,41 @@ export function BuildUpSettings({ editing, buildUp }: { editing: Editing; buildU
         <button type="button" className="plain underline decoration-hairline underline-offset-4" disabled={buildUp.layers.length > 15} onClick={add}>
           Add a layer
         </button>
-        <button type="button" className="plain underline decoration-hairline underline-offset-4" disabled={buildUp.layers.length < 2} onClick={() => put(buildUp.layers.filter((_, k) => k !== index), `Take out ${layer.name}`)}>
+        <button
+          type="button"
+          className="plain underline decoration-hairline underline-offset-4"
+          disabled={buildUp.layers.length < 2}
+          onClick={() =>
+            put(
+              buildUp.layers.filter((_, k) => k !== index),
+              `Take out ${layer.name}`,
+            )
+          }
+        >
           Take it out
         </button>
       </p>
-      <LayerFields key={layer.id} editing={editing} buildUp={buildUp} layer={layer} index={index} set={(label, path, value) => set(label, ["layers", layer.id!, ...path], value)} change={change} />
+      <LayerFields
+        key={layer.id}
+        editing={editing}
+        buildUp={buildUp}
+        layer={layer}
+        index={index}
+        set={(label, path, value) => set(label, ["layers", layer.id!, ...path], value)}
+        change={change}
+      />
       <h2 className="mt-6">The whole</h2>
       <TextField label="Called" value={buildUp.name} onChange={(v) => v.trim() && set("Name of a build-up", ["name"], v.trim())} />
-      <DimensionLine label="Nothing thinner than" unit="mm" min={0} max={2} step={0.05} initial={0.3} value={buildUp.least ?? 0.3} onChange={(v) => set(`Nothing thinner than ${v.toFixed(2)} mm`, ["least"], Math.round(v * 100) / 100)} />
+      <DimensionLine
+        label="Nothing thinner than"
+        unit="mm"
+        min={0}
+        max={2}
+        step={0.05}
+        initial={0.3}
+        value={buildUp.least ?? 0.3}
+        onChange={(v) => set(`Nothing thinner than ${v.toFixed(2)} mm`, ["least"], Math.round(v * 100) / 100)}
+      />
       <button type="button" className="plain mt-1 text-xs font-semibold underline decoration-hairline underline-offset-4" onClick={remove}>
         Take out of the finish{users.length ? `, and from ${users.length === 1 ? "what is" : `${users.length} rules of what is`} built of it` : ""}
       </button>
@@ -157,14 +189,47 @@ function LayerFields({ editing, buildUp, layer, index, set, change }: FieldsProp
         ]}
         onChange={be}
       />
-      {sort === "thick" && <DimensionLine label="Thickness" unit="mm" digits={0} min={1} max={600} step={1} value={thick * 1000} onChange={(v) => set(`${layer.name} ${Math.round(v)} mm`, ["thickness"], Math.round(v) / 1000)} />}
-      <DimensionLine label="Importance" digits={0} min={1} max={9} step={1} initial={5} value={layer.importance ?? 5} onChange={(v) => set(`Importance of ${layer.name}`, ["importance"], Math.round(v))} />
+      {sort === "thick" && (
+        <DimensionLine
+          label="Thickness"
+          unit="mm"
+          digits={0}
+          min={1}
+          max={600}
+          step={1}
+          value={thick * 1000}
+          onChange={(v) => set(`${layer.name} ${Math.round(v)} mm`, ["thickness"], Math.round(v) / 1000)}
+        />
+      )}
+      <DimensionLine
+        label="Importance"
+        digits={0}
+        min={1}
+        max={9}
+        step={1}
+        initial={5}
+        value={layer.importance ?? 5}
+        onChange={(v) => set(`Importance of ${layer.name}`, ["importance"], Math.round(v))}
+      />
       <p className="quiet text-xs">Where there is no room for all, the least important go first.</p>
       <OnOff label="Goes on past other parts" value={layer.goes_on ?? false} onChange={(v) => set(v ? `${layer.name} goes on` : `${layer.name} ends`, ["goes_on"], v)} />
-      {(bedAllowed || layer.bed) && <OnOff label="Lies outside, in the earth" value={layer.bed ?? false} onChange={(v) => set(v ? "A bed in the earth" : "Within what is cut", ["bed"], v)} />}
+      {(bedAllowed || layer.bed) && (
+        <OnOff label="Lies outside, in the earth" value={layer.bed ?? false} onChange={(v) => set(v ? "A bed in the earth" : "Within what is cut", ["bed"], v)} />
+      )}
       <TextField label="Material" value={layer.material ?? ""} placeholder="as it is called" onChange={(v) => set("Material of a layer", ["material"], v)} />
-      <DimensionLine label="Line round it" unit="mm" min={0} max={0.7} step={0.01} initial={0.13} value={layer.boundary?.weight ?? 0.13} onChange={(v) => set(`Line ${v.toFixed(2)} mm`, ["boundary", "weight"], Math.round(v * 100) / 100)} />
-      {(layer.boundary?.weight ?? 0.13) > 0 && <DashField label="Dash" value={layer.boundary?.dash ?? []} onChange={(dash) => set("Dash of a layer", ["boundary", "dash"], dash)} />}
+      <DimensionLine
+        label="Line round it"
+        unit="mm"
+        min={0}
+        max={0.7}
+        step={0.01}
+        initial={0.13}
+        value={layer.boundary?.weight ?? 0.13}
+        onChange={(v) => set(`Line ${v.toFixed(2)} mm`, ["boundary", "weight"], Math.round(v * 100) / 100)}
+      />
+      {(layer.boundary?.weight ?? 0.13) > 0 && (
+        <DashField label="Dash" value={layer.boundary?.dash ?? []} onChange={(dash) => set("Dash of a layer", ["boundary", "dash"], dash)} />
+      )}
       {sort !== "sheet" && (
         <>
           <h2 className="mt-5">Its fills</h2>
@@ -184,7 +249,17 @@ function RhythmFields({ editing, layer, set }: { editing: Editing; layer: Layer;
   const put = (next: Partial<Rhythm>[], label: string) => set(label, ["rhythms"], next);
   const one = (label: string, path: string[], value: unknown) => set(label, ["rhythms", rhythm!.id!, ...path], value);
   const metres = (label: string, field: "spacing" | "width" | "depth" | "at", most: number, initial?: number) => (
-    <DimensionLine label={label} unit="mm" digits={0} min={field === "at" ? 0 : 1} max={most} step={1} initial={initial} value={(rhythm![field] ?? 0) * 1000} onChange={(v) => one(`${label} ${Math.round(v)} mm`, [field], Math.round(v) / 1000)} />
+    <DimensionLine
+      label={label}
+      unit="mm"
+      digits={0}
+      min={field === "at" ? 0 : 1}
+      max={most}
+      step={1}
+      initial={initial}
+      value={(rhythm![field] ?? 0) * 1000}
+      onChange={(v) => one(`${label} ${Math.round(v)} mm`, [field], Math.round(v) / 1000)}
+    />
   );
   return (
     <>
@@ -196,7 +271,17 @@ function RhythmFields({ editing, layer, set }: { editing: Editing; layer: Layer;
             <button type="button" className="plain min-w-0 flex-1 text-left" aria-pressed={r === rhythm} onClick={() => setPicked(k)}>
               {r.name} <span className="quiet text-xs">every {Math.round((r.spacing ?? 0.625) * 1000)} mm</span>
             </button>
-            <button type="button" className="plain px-1 text-xs" aria-label={`Take ${r.name} out`} onClick={() => put(rows.filter((_, n) => n !== k), `Take ${r.name} out`)}>
+            <button
+              type="button"
+              className="plain px-1 text-xs"
+              aria-label={`Take ${r.name} out`}
+              onClick={() =>
+                put(
+                  rows.filter((_, n) => n !== k),
+                  `Take ${r.name} out`,
+                )
+              }
+            >
               ×
             </button>
           </li>
@@ -208,7 +293,10 @@ function RhythmFields({ editing, layer, set }: { editing: Editing; layer: Layer;
           className="plain text-xs font-semibold underline decoration-hairline underline-offset-4"
           onClick={() => {
             setPicked(rows.length);
-            put([...rows, { name: "Studs", profile: "rectangle", spacing: 0.6, width: 0.06, depth: null, runs: "any", fills: [{ kind: "flat", colour: "#ffffff", opacity: 1 }] }], "Add members");
+            put(
+              [...rows, { name: "Studs", profile: "rectangle", spacing: 0.6, width: 0.06, depth: null, runs: "any", fills: [{ kind: "flat", colour: "#ffffff", opacity: 1 }] }],
+              "Add members",
+            );
           }}
         >
           Add members
@@ -220,7 +308,11 @@ function RhythmFields({ editing, layer, set }: { editing: Editing; layer: Layer;
           <Choice label="Profile" value={rhythm.profile ?? "rectangle"} options={PROFILES} onChange={(v) => one("Profile", ["profile"], v)} />
           {metres("Every", "spacing", 3000, 625)}
           {metres("Wide", "width", 400)}
-          <OnOff label="Through the whole layer" value={rhythm.depth == null} onChange={(v) => one(v ? "Through the whole layer" : "As deep as said", ["depth"], v ? null : 0.05)} />
+          <OnOff
+            label="Through the whole layer"
+            value={rhythm.depth == null}
+            onChange={(v) => one(v ? "Through the whole layer" : "As deep as said", ["depth"], v ? null : 0.05)}
+          />
           {rhythm.depth != null && metres("Deep", "depth", 600)}
           {rhythm.depth != null && (
             <Choice

@@ -48,7 +48,11 @@ function BuildUpList({ editing, known }: { editing: Editing; known: BuildUp[] })
   const add = (id: string) => {
     const taken = kit.find((b) => b.id === id);
     const fresh = Array.from({ length: known.length + 1 }, (_, k) => `own-${k + 1}`).find((name) => known.every((b) => b.id !== name))!;
-    const made = taken ?? { id: fresh, name: `Build-up ${known.length + 1}`, layers: [{ id: "layer-1", name: "Core", thickness: null, fills: [{ kind: "flat", colour: "#ffffff" }] }] };
+    const made = taken ?? {
+      id: fresh,
+      name: `Build-up ${known.length + 1}`,
+      layers: [{ id: "layer-1", name: "Core", thickness: null, fills: [{ kind: "flat", colour: "#ffffff" }] }],
+    };
     editing.look(`Add “${made.name}”`, [at(["build_ups", made.id!], made)], everywhere.Ink);
     choose({ kind: "build-up", id: made.id! });
   };
@@ -58,14 +62,25 @@ function BuildUpList({ editing, known }: { editing: Editing; known: BuildUp[] })
       <ul aria-label="Build-ups">
         {known.map((b) => (
           <li key={b.id}>
-            <button type="button" className="plain row w-full text-left" data-chosen={mine === b.id} aria-pressed={mine === b.id} onClick={() => choose({ kind: "build-up", id: b.id! })}>
+            <button
+              type="button"
+              className="plain row w-full text-left"
+              data-chosen={mine === b.id}
+              aria-pressed={mine === b.id}
+              onClick={() => choose({ kind: "build-up", id: b.id! })}
+            >
               <span className="min-w-0 leading-tight">{b.name}</span>
               <BuildUpSample study={editing.study} buildUp={b} width={58} height={18} />
             </button>
           </li>
         ))}
       </ul>
-      <Choice label="Add" value="none" options={[{ value: "none", label: "a build-up …" }, { value: "new", label: "a new one" }, ...free.map((b) => ({ value: b.id!, label: b.name }))]} onChange={(v) => v !== "none" && add(v)} />
+      <Choice
+        label="Add"
+        value="none"
+        options={[{ value: "none", label: "a build-up …" }, { value: "new", label: "a new one" }, ...free.map((b) => ({ value: b.id!, label: b.name }))]}
+        onChange={(v) => v !== "none" && add(v)}
+      />
     </>
   );
 }

@@ -13,9 +13,16 @@ const LYING = [
 ] as const;
 
 const HINTS: Record<string, string> = {
-  line: "Click its two ends.", polyline: "Click its points; Enter ends it.", arrow: "Click its points; Enter ends it at its head.", rectangle: "Click two corners.",
-  polygon: "Click its corners; Enter closes it.", circle: "Click its middle, then a place on it.", arc: "Click its beginning, a place on it, its end.", stroke: "Draw with the button held down.",
-  brush: "Sweep with the button held down.", ground: "Click one point for a level, or several for a line, and press Enter; or draw it with the button held down.",
+  line: "Click its two ends.",
+  polyline: "Click its points; Enter ends it.",
+  arrow: "Click its points; Enter ends it at its head.",
+  rectangle: "Click two corners.",
+  polygon: "Click its corners; Enter closes it.",
+  circle: "Click its middle, then a place on it.",
+  arc: "Click its beginning, a place on it, its end.",
+  stroke: "Draw with the button held down.",
+  brush: "Sweep with the button held down.",
+  ground: "Click one point for a level, or several for a line, and press Enter; or draw it with the button held down.",
 };
 
 /** What a plane is called, as far as the mark itself says. */
@@ -73,14 +80,24 @@ export function MarkList({ editing }: { editing: Editing }) {
       <ul className="mt-2" aria-label="Marks">
         {marks.map((m) => (
           <li key={m.id} className="row" data-chosen={mine === m.id}>
-            <button type="button" className={`plain flex min-w-0 flex-1 items-center gap-2 text-left leading-tight ${m.on === false ? "quiet" : ""}`} aria-pressed={mine === m.id} onClick={() => (take(null), choose({ kind: "mark", id: m.id! }))}>
+            <button
+              type="button"
+              className={`plain flex min-w-0 flex-1 items-center gap-2 text-left leading-tight ${m.on === false ? "quiet" : ""}`}
+              aria-pressed={mine === m.id}
+              onClick={() => (take(null), choose({ kind: "mark", id: m.id! }))}
+            >
               <MarkSign kind={m.kind} chosen={mine === m.id} />
               <span className="min-w-0">
                 {m.name || CALLED[m.kind]}
                 <span className="quiet block text-xs font-normal">{lyingWords(m, editing.study.document.views)}</span>
               </span>
             </button>
-            <OnOff bare label={`${m.name || CALLED[m.kind]}, on or off`} value={m.on ?? true} onChange={(v) => void editing.act({ do: "marks", label: `${m.name} ${v ? "on" : "off"}`, changes: [at(["marks", m.id!, "on"], v)] })} />
+            <OnOff
+              bare
+              label={`${m.name || CALLED[m.kind]}, on or off`}
+              value={m.on ?? true}
+              onChange={(v) => void editing.act({ do: "marks", label: `${m.name} ${v ? "on" : "off"}`, changes: [at(["marks", m.id!, "on"], v)] })}
+            />
           </li>
         ))}
       </ul>

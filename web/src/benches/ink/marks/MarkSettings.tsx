@@ -42,8 +42,27 @@ export function MarkSettings({ editing, mark }: { editing: Editing; mark: Mark }
       <OnOff label="Drawn" value={mark.on ?? true} onChange={(v) => set(`${mark.name} ${v ? "on" : "off"}`, ["on"], v)} />
       {mark.kind === "ground" ? (
         <>
-          {mark.points.length === 1 && <DimensionLine label="Level" unit="m" min={-20} max={20} step={0.05} value={mark.points[0]![2]} onChange={(v) => set(`Ground at ${v.toFixed(2)} m`, ["points"], [[mark.points[0]![0], mark.points[0]![1], Math.round(v * 1000) / 1000]])} />}
-          <DimensionLine label="Earth below it" unit="m" min={0.2} max={10} step={0.1} initial={2} value={mark.depth ?? 2} onChange={(v) => set(`Earth ${v.toFixed(1)} m deep`, ["depth"], Math.round(v * 100) / 100)} />
+          {mark.points.length === 1 && (
+            <DimensionLine
+              label="Level"
+              unit="m"
+              min={-20}
+              max={20}
+              step={0.05}
+              value={mark.points[0]![2]}
+              onChange={(v) => set(`Ground at ${v.toFixed(2)} m`, ["points"], [[mark.points[0]![0], mark.points[0]![1], Math.round(v * 1000) / 1000]])}
+            />
+          )}
+          <DimensionLine
+            label="Earth below it"
+            unit="m"
+            min={0.2}
+            max={10}
+            step={0.1}
+            initial={2}
+            value={mark.depth ?? 2}
+            onChange={(v) => set(`Earth ${v.toFixed(1)} m deep`, ["depth"], Math.round(v * 100) / 100)}
+          />
           <Choice
             label="Its lower edge"
             value={mark.edge ?? "fading"}
@@ -56,31 +75,83 @@ export function MarkSettings({ editing, mark }: { editing: Editing; mark: Mark }
           />
         </>
       ) : (
-        mark.plane!.lies !== "paper" && <DimensionLine label="Stands off" unit="m" min={0} max={3} step={0.01} initial={0} value={mark.lift ?? 0} onChange={(v) => set(`${v.toFixed(2)} m off`, ["lift"], Math.round(v * 1000) / 1000)} />
+        mark.plane!.lies !== "paper" && (
+          <DimensionLine
+            label="Stands off"
+            unit="m"
+            min={0}
+            max={3}
+            step={0.01}
+            initial={0}
+            value={mark.lift ?? 0}
+            onChange={(v) => set(`${v.toFixed(2)} m off`, ["lift"], Math.round(v * 1000) / 1000)}
+          />
+        )
       )}
       {mark.kind !== "ground" && (regions.length > 0 || mark.where) && (
         <Choice
           label="Only within"
           value={mark.where?.kind === "kept" ? mark.where.name : mark.where ? "other" : "all"}
-          options={[{ value: "all", label: "no region: all of it" }, ...regions.map((r) => ({ value: r.name, label: r.name })), ...(mark.where && mark.where.kind !== "kept" ? [{ value: "other", label: "what a query says" }] : [])]}
+          options={[
+            { value: "all", label: "no region: all of it" },
+            ...regions.map((r) => ({ value: r.name, label: r.name })),
+            ...(mark.where && mark.where.kind !== "kept" ? [{ value: "other", label: "what a query says" }] : []),
+          ]}
           onChange={(v) => v !== "other" && set("What a mark is confined to", ["where"], v === "all" ? null : { kind: "kept", name: v })}
         />
       )}
       <h2 className="mt-5">{mark.kind === "brush" ? "The tone" : "The pen"}</h2>
       {mark.kind === "brush" ? (
         <>
-          <DimensionLine label="Wide" unit={mark.plane!.lies === "paper" ? "mm" : "m"} min={0.05} max={mark.plane!.lies === "paper" ? 80 : 8} step={0.05} value={mark.width ?? 1} onChange={(v) => set("Width of a brush", ["width"], Math.round(v * 1000) / 1000)} />
-          <DimensionLine label="Soft" unit="%" digits={0} min={0} max={100} step={1} initial={60} value={(mark.softness ?? 0.6) * 100} onChange={(v) => set("How soft a brush is", ["softness"], Math.round(v) / 100)} />
+          <DimensionLine
+            label="Wide"
+            unit={mark.plane!.lies === "paper" ? "mm" : "m"}
+            min={0.05}
+            max={mark.plane!.lies === "paper" ? 80 : 8}
+            step={0.05}
+            value={mark.width ?? 1}
+            onChange={(v) => set("Width of a brush", ["width"], Math.round(v * 1000) / 1000)}
+          />
+          <DimensionLine
+            label="Soft"
+            unit="%"
+            digits={0}
+            min={0}
+            max={100}
+            step={1}
+            initial={60}
+            value={(mark.softness ?? 0.6) * 100}
+            onChange={(v) => set("How soft a brush is", ["softness"], Math.round(v) / 100)}
+          />
         </>
       ) : (
         <>
           <div className="my-2">{(pen.weight ?? 0.25) > 0 && <PenLine weight={pen.weight ?? 0.25} colour={pen.colour ?? "#2e2a27"} dash={pen.dash ?? []} width={210} />}</div>
-          <DimensionLine label="Weight" unit="mm" min={0} max={1.4} step={0.01} initial={0.25} value={pen.weight ?? 0.25} onChange={(v) => set(`${v.toFixed(2)} mm`, ["pen", "weight"], Math.round(v * 100) / 100)} />
+          <DimensionLine
+            label="Weight"
+            unit="mm"
+            min={0}
+            max={1.4}
+            step={0.01}
+            initial={0.25}
+            value={pen.weight ?? 0.25}
+            onChange={(v) => set(`${v.toFixed(2)} mm`, ["pen", "weight"], Math.round(v * 100) / 100)}
+          />
           <DashField label="Dash" value={pen.dash ?? []} onChange={(dash) => set("Dash of a mark", ["pen", "dash"], dash)} />
         </>
       )}
       <ColourField label="Colour" value={pen.colour ?? "#2e2a27"} onChange={(v) => set("Colour of a mark", ["pen", "colour"], v)} />
-      <DimensionLine label={mark.kind === "brush" ? "Strength" : "Opacity"} unit="%" digits={0} min={0} max={100} step={1} initial={mark.kind === "brush" ? 35 : 100} value={(pen.opacity ?? 1) * 100} onChange={(v) => set("Opacity of a mark", ["pen", "opacity"], Math.round(v) / 100)} />
+      <DimensionLine
+        label={mark.kind === "brush" ? "Strength" : "Opacity"}
+        unit="%"
+        digits={0}
+        min={0}
+        max={100}
+        step={1}
+        initial={mark.kind === "brush" ? 35 : 100}
+        value={(pen.opacity ?? 1) * 100}
+        onChange={(v) => set("Opacity of a mark", ["pen", "opacity"], Math.round(v) / 100)}
+      />
       {INSIDE.includes(mark.kind) && (
         <>
           <h2 className="mt-5">Its fills</h2>

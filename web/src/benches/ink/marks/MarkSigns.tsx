@@ -38,5 +38,15 @@ export function SnapSign({ sign, x, y, size }: { sign: string; x: number; y: num
     perpendicular: `M${x - s} ${y - s}V${y + s}H${x + s}M${x - s} ${y}H${x}V${y + s}`,
     free: `M${x - s} ${y}H${x + s}M${x} ${y - s}V${y + s}`,
   };
-  return <path data-testid="snap" data-sign={sign} d={d[sign] ?? d.free} fill="none" stroke="var(--color-sanguine)" strokeWidth={sign === "free" ? 1 : 1.8} vectorEffect="non-scaling-stroke" />;
+  return (
+    <path
+      data-testid="snap"
+      data-sign={sign}
+      d={d[sign] ?? d.free}
+      fill="none"
+      stroke="var(--color-sanguine)"
+      strokeWidth={sign === "free" ? 1 : 1.8}
+      vectorEffect="non-scaling-stroke"
+    />
+  );
 }

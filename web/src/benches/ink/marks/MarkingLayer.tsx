@@ -53,7 +53,12 @@ export function useMarkDrawing(editing: Editing, scale: number) {
   };
   const end = async () => {
     const { kind: drawing, plane, spots, clear } = useMarking.getState();
-    if (drawing && plane && canEnd(drawing, spots.length)) await lay(drawing, spots.map((s) => s.point), plane);
+    if (drawing && plane && canEnd(drawing, spots.length))
+      await lay(
+        drawing,
+        spots.map((s) => s.point),
+        plane,
+      );
     else clear();
   };
   const finish = () => inTurn(end);
@@ -154,7 +159,17 @@ export function MarkingLayer({ scale, trail }: { scale: number; trail: [number, 
       {next && !trail.length && (
         <>
           <SnapSign sign={next.sign} x={next.x} y={next.y} size={5 / scale} />
-          <text x={next.x + 10 / scale} y={next.y - 9 / scale} fontSize={11.5 / scale} fontWeight="600" fill="var(--color-graphite)" stroke="var(--color-sheet)" strokeWidth={3 / scale} paintOrder="stroke" style={{ fontFamily: "var(--font-sans)" }}>
+          <text
+            x={next.x + 10 / scale}
+            y={next.y - 9 / scale}
+            fontSize={11.5 / scale}
+            fontWeight="600"
+            fill="var(--color-graphite)"
+            stroke="var(--color-sheet)"
+            strokeWidth={3 / scale}
+            paintOrder="stroke"
+            style={{ fontFamily: "var(--font-sans)" }}
+          >
             {[next.called, ...(next.caught ? [`${next.sign}, ${next.caught}`] : [])].join(" · ")}
           </text>
         </>
@@ -180,7 +195,17 @@ export function usePlaced(editing: Editing, id: string | null): Placed | null {
 }
 
 /** The mark that is chosen: its line, its points to be dragged, and a handle by which all of it is moved. */
-export function MarkHandles({ editing, mark, scale, place }: { editing: Editing; mark: Mark; scale: number; place: (event: { clientX: number; clientY: number }) => [number, number] }) {
+export function MarkHandles({
+  editing,
+  mark,
+  scale,
+  place,
+}: {
+  editing: Editing;
+  mark: Mark;
+  scale: number;
+  place: (event: { clientX: number; clientY: number }) => [number, number];
+}) {
   const placed = usePlaced(editing, mark.id!);
   const [moved, setMoved] = useState<{ index: number; to: [number, number] } | null>(null);
   if (!placed || !placed.points.length || !placed.on) return null;
@@ -192,7 +217,13 @@ export function MarkHandles({ editing, mark, scale, place }: { editing: Editing;
     const by = index < 0 ? [to[0] - middle[0], to[1] - middle[1]] : [0, 0];
     let places = placed.points.map(([x, y], k) => (k === index ? to : ([x + by[0]!, y + by[1]!] as [number, number])));
     const on = placed.on!;
-    const ask = (body: Partial<SnapAsked>) => answered<Snap>(http.POST("/api/studies/{slug}/snap", { params: { path: { slug: editing.study.slug } }, body: { x: to[0], y: to[1], reach: REACH / scale, lies: "cut", height: 0, plane: null, on: null, before: null, ...body } }));
+    const ask = (body: Partial<SnapAsked>) =>
+      answered<Snap>(
+        http.POST("/api/studies/{slug}/snap", {
+          params: { path: { slug: editing.study.slug } },
+          body: { x: to[0], y: to[1], reach: REACH / scale, lies: "cut", height: 0, plane: null, on: null, before: null, ...body },
+        }),
+      );
     if (index >= 0 && plane) {
       const found = await ask({ plane, on }).catch(() => null);
       if (found) places = places.map((p, k) => (k === index ? [found.x, found.y] : p));
@@ -201,7 +232,8 @@ export function MarkHandles({ editing, mark, scale, place }: { editing: Editing;
     const lies = plane ?? (await ask({ reach: 0 }).catch((error: Error) => (toast.error(error.message), null)))?.plane;
     if (!lies) return;
     const points = await laid(editing.study.slug, places, lies, on).catch((error: Error) => (toast.error(error.message), null));
-    if (points) await editing.act({ do: "marks", label: index < 0 ? `Move ${mark.name}` : `Move a point of ${mark.name}`, changes: [changeAt(["marks", mark.id!, "points"], points)] });
+    if (points)
+      await editing.act({ do: "marks", label: index < 0 ? `Move ${mark.name}` : `Move a point of ${mark.name}`, changes: [changeAt(["marks", mark.id!, "points"], points)] });
   };
   const handle = (index: number, at: [number, number]) => (
     <Grip
@@ -223,7 +255,14 @@ export function MarkHandles({ editing, mark, scale, place }: { editing: Editing;
   );
   return (
     <g data-testid="mark-handles">
-      <path d={`M${placed.line.map((p) => p.join(" ")).join("L")}`} fill="none" stroke="var(--color-sanguine)" strokeWidth="1.4" strokeDasharray="4 3" vectorEffect="non-scaling-stroke" />
+      <path
+        d={`M${placed.line.map((p) => p.join(" ")).join("L")}`}
+        fill="none"
+        stroke="var(--color-sanguine)"
+        strokeWidth="1.4"
+        strokeDasharray="4 3"
+        vectorEffect="non-scaling-stroke"
+      />
       {!many && placed.points.map((p, k) => handle(k, p))}
       {placed.points.length > 1 && handle(-1, middle)}
     </g>

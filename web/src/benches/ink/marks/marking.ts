@@ -55,7 +55,10 @@ export async function snapped(slug: string, x: number, y: number, reach: number,
   const { kind, lies, height, plane, spots } = useMarking.getState();
   const last = spots.at(-1);
   const body = {
-    x, y, reach, height,
+    x,
+    y,
+    reach,
+    height,
     lies: kind === "ground" ? ("cut" as const) : lies,
     plane: plane ?? null,
     on: last ? last.point : null,
@@ -81,11 +84,21 @@ export function markOf(kind: Kind, points: Spot["point"][], plane: Plane, taken:
   const count = taken.filter((m) => m.kind === kind).length + 1;
   const name = `${CALLED[kind]}${count > 1 ? ` ${count}` : ""}`;
   const pen = (weight: number, opacity = 1) => ({ weight, colour: INK, dash: [], opacity });
-  if (kind === "ground") return { kind, id, name, on: true, points, depth: 2, edge: "fading", pen: pen(0.5), fills: [{ ...BARE, pattern: "earth", weight: 0.11, colour: "#5d5145" }] };
+  if (kind === "ground")
+    return { kind, id, name, on: true, points, depth: 2, edge: "fading", pen: pen(0.5), fills: [{ ...BARE, pattern: "earth", weight: 0.11, colour: "#5d5145" }] };
   const wide = plane.lies === "paper" ? 14 : (14 * scale) / 1000;
   return { kind, id, name, on: true, points, plane, lift: 0, fills: [], width: wide, softness: 0.7, where: null, pen: kind === "brush" ? pen(0, 0.35) : pen(0.25) } as Mark;
 }
 
 export const CALLED: Record<Kind, string> = {
-  line: "Line", polyline: "Lines", arrow: "Arrow", rectangle: "Rectangle", polygon: "Polygon", circle: "Circle", arc: "Arc", stroke: "Free stroke", brush: "Brush of tone", ground: "Ground",
+  line: "Line",
+  polyline: "Lines",
+  arrow: "Arrow",
+  rectangle: "Rectangle",
+  polygon: "Polygon",
+  circle: "Circle",
+  arc: "Arc",
+  stroke: "Free stroke",
+  brush: "Brush of tone",
+  ground: "Ground",
 };

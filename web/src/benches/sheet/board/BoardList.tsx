@@ -58,46 +58,71 @@ export function BoardList({ editing }: { editing: Editing }) {
       {(board.pages ?? 1) > 1 && (
         <div className="mb-2 flex gap-2" role="group" aria-label="Page">
           {Array.from({ length: board.pages ?? 1 }, (_, k) => k + 1).map((n) => (
-            <button key={n} type="button" aria-pressed={n === number} className={`plain border-b-2 px-1 ${n === number ? "border-sanguine font-semibold" : "border-transparent"}`} onClick={() => set({ page: n })}>{n}</button>
+            <button
+              key={n}
+              type="button"
+              aria-pressed={n === number}
+              className={`plain border-b-2 px-1 ${n === number ? "border-sanguine font-semibold" : "border-transparent"}`}
+              onClick={() => set({ page: n })}
+            >
+              {n}
+            </button>
           ))}
         </div>
       )}
       <h2>On this page</h2>
       <ul className="mt-1" aria-label="On this page">
-        {(board.drawings ?? []).filter((d) => (d.page ?? 1) === number).map((d) => {
-          const view = views.find((v) => v.id === d.view);
-          return (
-            <li key={d.id} className="row" data-chosen={mine === d.id}>
-              <button type="button" className="plain min-w-0 flex-1 truncate text-left" aria-pressed={mine === d.id} onClick={() => pick(d.id!)}>
-                <b>{view?.mark}</b> {view?.view.name}
+        {(board.drawings ?? [])
+          .filter((d) => (d.page ?? 1) === number)
+          .map((d) => {
+            const view = views.find((v) => v.id === d.view);
+            return (
+              <li key={d.id} className="row" data-chosen={mine === d.id}>
+                <button type="button" className="plain min-w-0 flex-1 truncate text-left" aria-pressed={mine === d.id} onClick={() => pick(d.id!)}>
+                  <b>{view?.mark}</b> {view?.view.name}
+                </button>
+                {(d.line_x || d.line_y) && <span className="quiet text-xs">in line</span>}
+              </li>
+            );
+          })}
+        {(board.texts ?? [])
+          .filter((t) => t.page === number || t.page === 0)
+          .map((t) => (
+            <li key={t.id} className="row" data-chosen={mine === t.id}>
+              <button type="button" className="plain min-w-0 flex-1 truncate text-left" aria-pressed={mine === t.id} onClick={() => pick(t.id!)}>
+                “{t.text?.split("\n")[0]}”
               </button>
-              {(d.line_x || d.line_y) && <span className="quiet text-xs">in line</span>}
+              {t.page === 0 && <span className="quiet text-xs">all pages</span>}
             </li>
-          );
-        })}
-        {(board.texts ?? []).filter((t) => t.page === number || t.page === 0).map((t) => (
-          <li key={t.id} className="row" data-chosen={mine === t.id}>
-            <button type="button" className="plain min-w-0 flex-1 truncate text-left" aria-pressed={mine === t.id} onClick={() => pick(t.id!)}>“{t.text?.split("\n")[0]}”</button>
-            {t.page === 0 && <span className="quiet text-xs">all pages</span>}
-          </li>
-        ))}
-        {(board.pictures ?? []).filter((p) => p.page === number || p.page === 0).map((p) => (
-          <li key={p.id} className="row" data-chosen={mine === p.id}>
-            <button type="button" className="plain min-w-0 flex-1 truncate text-left" aria-pressed={mine === p.id} onClick={() => pick(p.id!)}>Picture</button>
-          </li>
-        ))}
+          ))}
+        {(board.pictures ?? [])
+          .filter((p) => p.page === number || p.page === 0)
+          .map((p) => (
+            <li key={p.id} className="row" data-chosen={mine === p.id}>
+              <button type="button" className="plain min-w-0 flex-1 truncate text-left" aria-pressed={mine === p.id} onClick={() => pick(p.id!)}>
+                Picture
+              </button>
+            </li>
+          ))}
       </ul>
       <h2 className="mt-5">Lay on it</h2>
       <ul className="mt-1" aria-label="Lay on it">
         {views.map((v) => (
           <li key={v.id} className="row">
-            <button type="button" className="plain min-w-0 flex-1 truncate text-left" title={`Lay ${v.view.name} on the page`} onClick={() => void placeView(editing, board, v.id, number).then((id) => id && pick(id))}>
+            <button
+              type="button"
+              className="plain min-w-0 flex-1 truncate text-left"
+              title={`Lay ${v.view.name} on the page`}
+              onClick={() => void placeView(editing, board, v.id, number).then((id) => id && pick(id))}
+            >
               <b>{v.mark}</b> {v.view.name}
             </button>
           </li>
         ))}
         <li className="row">
-          <button type="button" className="plain flex-1 text-left" onClick={() => void add("texts", { at: [margin, margin], text: "Text" }, "Text on the board")}>A text</button>
+          <button type="button" className="plain flex-1 text-left" onClick={() => void add("texts", { at: [margin, margin], text: "Text" }, "Text on the board")}>
+            A text
+          </button>
         </li>
       </ul>
       <BoardPictures editing={editing} board={board} page={number} onDone={pick} />
@@ -111,14 +136,23 @@ function BoardPictures({ editing, board, page, onDone }: { editing: Editing; boa
   const lay = async (digest: string) => {
     const id = freeId("picture", board.pictures ?? []);
     const margin = board.page!.module!.margin ?? 15;
-    if (await editing.act({ do: "boards", label: "Picture on the board", changes: [at(["boards", board.id!, "pictures", id], { id, page, picture: digest, at: [margin, margin], width: 80 })] })) onDone(id);
+    if (
+      await editing.act({
+        do: "boards",
+        label: "Picture on the board",
+        changes: [at(["boards", board.id!, "pictures", id], { id, page, picture: digest, at: [margin, margin], width: 80 })],
+      })
+    )
+      onDone(id);
   };
   if (!pictures.length) return <p className="quiet mt-2 text-xs">Pictures are laid on from the stock of the Collage bench; it is empty.</p>;
   return (
     <ul aria-label="Pictures to lay on">
       {pictures.map((p) => (
         <li key={p.digest} className="row">
-          <button type="button" className="plain min-w-0 flex-1 truncate text-left" onClick={() => void lay(p.digest)}>{p.name}</button>
+          <button type="button" className="plain min-w-0 flex-1 truncate text-left" onClick={() => void lay(p.digest)}>
+            {p.name}
+          </button>
         </li>
       ))}
     </ul>

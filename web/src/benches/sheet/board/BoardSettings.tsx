@@ -38,7 +38,11 @@ export function BoardSettings({ editing }: { editing: Editing }) {
       {text && (
         <>
           <h2>Text</h2>
-          <WordsField value={text.text ?? ""} onChange={(v) => set("texts")("Text on the board", { text: v })} hint="{study}, {board}, {date}, {scales}, {page}, {pages} are filled in." />
+          <WordsField
+            value={text.text ?? ""}
+            onChange={(v) => set("texts")("Text on the board", { text: v })}
+            hint="{study}, {board}, {date}, {scales}, {page}, {pages} are filled in."
+          />
           <Place at={(text.at ?? [0, 0]) as Spot} onChange={(v) => set("texts")("Place of a text", { at: v })} />
           <Choice label="Face" value={text.face ?? "sans"} options={FACES} onChange={(v) => set("texts")("Face of a text", { face: v })} />
           <NumberField label="Capitals" unit="mm" digits={1} min={0.5} max={200} value={text.size ?? 3.5} onChange={(v) => set("texts")("Size of a text", { size: v })} />
@@ -100,14 +104,36 @@ function DrawingSettings({ editing, board, drawing }: { editing: Editing; board:
     const next = [...box];
     next[k] = k < 2 ? value : size[k - 2]! - value;
     const [x0, y0, x1, y1] = next as [number, number, number, number];
-    if (x1 - x0 > 2 && y1 - y0 > 2) set("Cut a drawing", { frame: x0 === 0 && y0 === 0 && x1 === size[0] && y1 === size[1] ? [] : [[x0, y0], [x1, y0], [x1, y1], [x0, y1]] });
+    if (x1 - x0 > 2 && y1 - y0 > 2)
+      set("Cut a drawing", {
+        frame:
+          x0 === 0 && y0 === 0 && x1 === size[0] && y1 === size[1]
+            ? []
+            : [
+                [x0, y0],
+                [x1, y0],
+                [x1, y1],
+                [x0, y1],
+              ],
+      });
   };
   const margins = [box[0], box[1], size[0]! - box[2], size[1]! - box[3]];
   return (
     <section aria-label="Drawing on the board">
-      <h2>{view?.mark} {view?.view.name}</h2>
-      {row?.problem && <p role="alert" className="text-xs text-sanguine">{row.problem}</p>}
-      <Choice label="In the finish" value={drawing.finish || OWN} options={[{ value: OWN, label: "its own" }, ...document.finishes.map((f) => ({ value: f.id, label: f.name }))]} onChange={(v) => set("Finish on the board", { finish: v === OWN ? "" : v })} />
+      <h2>
+        {view?.mark} {view?.view.name}
+      </h2>
+      {row?.problem && (
+        <p role="alert" className="text-xs text-sanguine">
+          {row.problem}
+        </p>
+      )}
+      <Choice
+        label="In the finish"
+        value={drawing.finish || OWN}
+        options={[{ value: OWN, label: "its own" }, ...document.finishes.map((f) => ({ value: f.id, label: f.name }))]}
+        onChange={(v) => set("Finish on the board", { finish: v === OWN ? "" : v })}
+      />
       {row?.lie && (
         <Choice
           label="At the scale"
@@ -116,7 +142,16 @@ function DrawingSettings({ editing, board, drawing }: { editing: Editing; board:
           onChange={(v) => set("Scale on the board", { scale: v === OWN ? null : Number(v) })}
         />
       )}
-      <Place at={[here[0] + box[0], here[1] + box[1]]} onChange={(v) => set("Place of a drawing", { at: [v[0] - box[0], v[1] - box[1]], line_x: Math.abs(v[0] - box[0] - here[0]) > 1e-6 ? "" : drawing.line_x, line_y: Math.abs(v[1] - box[1] - here[1]) > 1e-6 ? "" : drawing.line_y })} />
+      <Place
+        at={[here[0] + box[0], here[1] + box[1]]}
+        onChange={(v) =>
+          set("Place of a drawing", {
+            at: [v[0] - box[0], v[1] - box[1]],
+            line_x: Math.abs(v[0] - box[0] - here[0]) > 1e-6 ? "" : drawing.line_x,
+            line_y: Math.abs(v[1] - box[1] - here[1]) > 1e-6 ? "" : drawing.line_y,
+          })
+        }
+      />
       {(["x", "y"] as const).map((way) => {
         const field = way === "x" ? "line_x" : "line_y";
         const found = shares(way === "x" ? "across" : "down");
@@ -136,14 +171,38 @@ function DrawingSettings({ editing, board, drawing }: { editing: Editing; board:
         <NumberField key={label} label={label} unit="mm" digits={1} min={0} max={4000} value={margins[k]!} onChange={(v) => inset(k, v)} />
       ))}
       <Corners drawing={drawing} size={size} onChange={(frame) => set("Shape of a drawing", { frame })} />
-      <Choice label="Paper" value={drawing.paper ?? "auto"} options={[{ value: "auto", label: "the page’s, or its own dark one" }, { value: "own", label: "its own" }, { value: "none", label: "the page’s" }]} onChange={(v) => set("Paper of a drawing", { paper: v })} />
+      <Choice
+        label="Paper"
+        value={drawing.paper ?? "auto"}
+        options={[
+          { value: "auto", label: "the page’s, or its own dark one" },
+          { value: "own", label: "its own" },
+          { value: "none", label: "the page’s" },
+        ]}
+        onChange={(v) => set("Paper of a drawing", { paper: v })}
+      />
       <NumberField label="Line round it" unit="mm" min={0} max={5} value={drawing.outline ?? 0} onChange={(v) => set("Line round a drawing", { outline: v })} />
       <OnOff label="Caption" value={drawing.caption_on ?? true} onChange={(v) => set("Caption on or off", { caption_on: v })} />
-      <TextField label="Caption says" value={drawing.caption ?? ""} placeholder={`${view?.mark ?? ""}  ${view?.view.name ?? ""}`} onChange={(v) => set("Caption", { caption: v })} />
+      <TextField
+        label="Caption says"
+        value={drawing.caption ?? ""}
+        placeholder={`${view?.mark ?? ""}  ${view?.view.name ?? ""}`}
+        onChange={(v) => set("Caption", { caption: v })}
+      />
       <OnOff label="Its notes" value={drawing.notes ?? true} onChange={(v) => set("Notes of a drawing", { notes: v })} />
       <OnOff label="Its title, scale bar and north" value={drawing.furniture ?? false} onChange={(v) => set("Title of a drawing", { furniture: v })} />
-      <DimensionLine label="Lifted for print" min={0} max={1} step={0.05} initial={0} value={drawing.lift ?? 0} onChange={(v) => set("Lift for print", { lift: v, black: v ? drawing.black || Math.round(17 * v) / 100 : 0 })} />
-      {(board.pages ?? 1) > 1 && <NumberField label="On page" unit="" digits={0} min={1} max={board.pages ?? 1} value={drawing.page ?? 1} onChange={(v) => set("Page of a drawing", { page: v })} />}
+      <DimensionLine
+        label="Lifted for print"
+        min={0}
+        max={1}
+        step={0.05}
+        initial={0}
+        value={drawing.lift ?? 0}
+        onChange={(v) => set("Lift for print", { lift: v, black: v ? drawing.black || Math.round(17 * v) / 100 : 0 })}
+      />
+      {(board.pages ?? 1) > 1 && (
+        <NumberField label="On page" unit="" digits={0} min={1} max={board.pages ?? 1} value={drawing.page ?? 1} onChange={(v) => set("Page of a drawing", { page: v })} />
+      )}
     </section>
   );
 }
@@ -151,7 +210,15 @@ function DrawingSettings({ editing, board, drawing }: { editing: Editing; board:
 /** The corners of a frame that is no rectangle. */
 function Corners({ drawing, size, onChange }: { drawing: PlacedDrawing; size: readonly number[]; onChange: (frame: Spot[]) => void }) {
   const points = (drawing.frame ?? []) as Spot[];
-  const given: Spot[] = points.length >= 3 ? points : [[0, 0], [size[0]!, 0], [size[0]!, size[1]!], [0, size[1]!]];
+  const given: Spot[] =
+    points.length >= 3
+      ? points
+      : [
+          [0, 0],
+          [size[0]!, 0],
+          [size[0]!, size[1]!],
+          [0, size[1]!],
+        ];
   const [open, setOpen] = useState(false);
   if (!open)
     return (
@@ -178,7 +245,15 @@ function Corners({ drawing, size, onChange }: { drawing: PlacedDrawing; size: re
               onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
             />
           ))}
-          <button type="button" className="plain quiet text-xs" aria-label={`Take corner ${k + 1} out`} disabled={given.length <= 3} onClick={() => onChange(given.filter((_, i) => i !== k))}>×</button>
+          <button
+            type="button"
+            className="plain quiet text-xs"
+            aria-label={`Take corner ${k + 1} out`}
+            disabled={given.length <= 3}
+            onClick={() => onChange(given.filter((_, i) => i !== k))}
+          >
+            ×
+          </button>
           <button
             type="button"
             className="plain quiet text-xs"
@@ -192,7 +267,11 @@ function Corners({ drawing, size, onChange }: { drawing: PlacedDrawing; size: re
           </button>
         </div>
       ))}
-      {points.length >= 3 && <button type="button" className="plain text-xs underline underline-offset-4" onClick={() => onChange([])}>All of it again</button>}
+      {points.length >= 3 && (
+        <button type="button" className="plain text-xs underline underline-offset-4" onClick={() => onChange([])}>
+          All of it again
+        </button>
+      )}
     </div>
   );
 }
@@ -206,22 +285,35 @@ function PageSettings({ editing, board }: { editing: Editing; board: Board }) {
   const [width, height] = [page.width ?? 841, page.height ?? 594];
   const change = (label: string, path: string[], value: unknown) => void editing.act({ do: "boards", label, changes: [at(["boards", board.id!, ...path], value)] });
   const named = Object.entries(papers).find(([, [a, b]]) => (a === width && b === height) || (a === height && b === width))?.[0] ?? "free";
-  const sized = (w: number, h: number) => void editing.act({ do: "boards", label: "Size of the page", changes: [at(["boards", board.id!, "page", "width"], w), at(["boards", board.id!, "page", "height"], h)] });
+  const sized = (w: number, h: number) =>
+    void editing.act({ do: "boards", label: "Size of the page", changes: [at(["boards", board.id!, "page", "width"], w), at(["boards", board.id!, "page", "height"], h)] });
   const block = board.block!;
   const rows = block.rows ?? [];
   return (
     <section aria-label="Board">
       <h2>Board</h2>
       <TextField label="Called" value={board.name ?? ""} onChange={(v) => v.trim() && change("Name of a board", ["name"], v)} />
-      <Choice label="Paper" value={named} options={[...Object.keys(papers).map((n) => ({ value: n, label: n })), { value: "free", label: "free" }]} onChange={(n) => papers[n] && (width >= height ? sized(papers[n][0]!, papers[n][1]!) : sized(papers[n][1]!, papers[n][0]!))} />
+      <Choice
+        label="Paper"
+        value={named}
+        options={[...Object.keys(papers).map((n) => ({ value: n, label: n })), { value: "free", label: "free" }]}
+        onChange={(n) => papers[n] && (width >= height ? sized(papers[n][0]!, papers[n][1]!) : sized(papers[n][1]!, papers[n][0]!))}
+      />
       <NumberField label="Wide" unit="mm" digits={1} min={20} max={5000} value={width} onChange={(v) => sized(v, height)} />
       <NumberField label="High" unit="mm" digits={1} min={20} max={5000} value={height} onChange={(v) => sized(width, v)} />
-      <button type="button" className="plain my-1 block text-xs underline underline-offset-4" onClick={() => sized(height, width)}>Turn the page</button>
+      <button type="button" className="plain my-1 block text-xs underline underline-offset-4" onClick={() => sized(height, width)}>
+        Turn the page
+      </button>
       <div className="py-1" role="group" aria-label="Make room on one side">
         <NumberField label="Make room" unit="mm" digits={0} min={-2000} max={2000} value={room} onChange={setRoom} />
         <div className="flex gap-2 text-xs">
           {SIDES.map((side) => (
-            <button key={side} type="button" className="line-act px-1.5" onClick={() => void editing.act({ do: "extend_page", label: "Make room on the page", board_id: board.id!, side, millimetres: room })}>
+            <button
+              key={side}
+              type="button"
+              className="line-act px-1.5"
+              onClick={() => void editing.act({ do: "extend_page", label: "Make room on the page", board_id: board.id!, side, millimetres: room })}
+            >
               {side === "bottom" ? "foot" : side}
             </button>
           ))}
@@ -239,12 +331,38 @@ function PageSettings({ editing, board }: { editing: Editing; board: Board }) {
           ["margin", "Margin", "mm", 300],
         ] as const
       ).map(([field, label, unit, most]) => (
-        <NumberField key={field} label={label} unit={unit} digits={unit ? 1 : 0} min={unit ? 0 : 1} max={most} value={page.module![field] ?? 0} onChange={(v) => change("Module grid", ["page", "module", field], v)} />
+        <NumberField
+          key={field}
+          label={label}
+          unit={unit}
+          digits={unit ? 1 : 0}
+          min={unit ? 0 : 1}
+          max={most}
+          value={page.module![field] ?? 0}
+          onChange={(v) => change("Module grid", ["page", "module", field], v)}
+        />
       ))}
       <h3 className="label mt-3 font-sans">Title block</h3>
       <OnOff label="On all pages" value={block.on ?? true} onChange={(v) => change("Title block on or off", ["block", "on"], v)} />
-      <Choice label="As" value={block.shape ?? "strip"} options={[{ value: "strip", label: "a strip along the foot" }, { value: "table", label: "a table in the corner" }]} onChange={(v) => change("Shape of the title block", ["block", "shape"], v)} />
-      <DimensionLine label="Capitals" unit="mm" min={0.8} max={8} step={0.1} initial={2.5} value={block.size ?? 2.5} onChange={(v) => change("Size of the title block", ["block", "size"], v)} />
+      <Choice
+        label="As"
+        value={block.shape ?? "strip"}
+        options={[
+          { value: "strip", label: "a strip along the foot" },
+          { value: "table", label: "a table in the corner" },
+        ]}
+        onChange={(v) => change("Shape of the title block", ["block", "shape"], v)}
+      />
+      <DimensionLine
+        label="Capitals"
+        unit="mm"
+        min={0.8}
+        max={8}
+        step={0.1}
+        initial={2.5}
+        value={block.size ?? 2.5}
+        onChange={(v) => change("Size of the title block", ["block", "size"], v)}
+      />
       {rows.map((row, k) => (
         <div key={k} className="row gap-1">
           {(["label", "text"] as const).map((field) => (
@@ -254,14 +372,40 @@ function PageSettings({ editing, board }: { editing: Editing; board: Board }) {
               className={`field border-transparent ${field === "label" ? "w-16" : "min-w-0 flex-1"}`}
               defaultValue={row[field]}
               maxLength={field === "label" ? 40 : 200}
-              onBlur={(e) => e.target.value !== row[field] && change("Title block", ["block", "rows"], rows.map((r, i) => (i === k ? { ...r, [field]: e.target.value } : r)))}
+              onBlur={(e) =>
+                e.target.value !== row[field] &&
+                change(
+                  "Title block",
+                  ["block", "rows"],
+                  rows.map((r, i) => (i === k ? { ...r, [field]: e.target.value } : r)),
+                )
+              }
               onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
             />
           ))}
-          <button type="button" className="plain quiet text-xs" aria-label={`Take row ${k + 1} out`} onClick={() => change("Title block", ["block", "rows"], rows.filter((_, i) => i !== k))}>×</button>
+          <button
+            type="button"
+            className="plain quiet text-xs"
+            aria-label={`Take row ${k + 1} out`}
+            onClick={() =>
+              change(
+                "Title block",
+                ["block", "rows"],
+                rows.filter((_, i) => i !== k),
+              )
+            }
+          >
+            ×
+          </button>
         </div>
       ))}
-      <button type="button" className="plain mt-1 text-xs underline underline-offset-4" onClick={() => change("Title block", ["block", "rows"], [...rows, { label: "Drawn by", text: "" }])}>One more row</button>
+      <button
+        type="button"
+        className="plain mt-1 text-xs underline underline-offset-4"
+        onClick={() => change("Title block", ["block", "rows"], [...rows, { label: "Drawn by", text: "" }])}
+      >
+        One more row
+      </button>
       <button
         type="button"
         className="line-act mt-4 block text-xs"

@@ -78,7 +78,12 @@ export function BoardStage({ editing, board }: { editing: Editing; board: Board 
         const to: Spot = [here[0] + step[0] * far, here[1] + step[1] * far];
         // Along a line that it keeps it stays on it; moved off it, it stands by itself.
         const kept = [placed?.line_x && !step[0] ? placed.line_x : "", placed?.line_y && !step[1] ? placed.line_y : ""];
-        void put(kind, id, to, kept.map((line, way) => (line ? { way: way as 0 | 1, at: to[way]!, said: "", line } : null)));
+        void put(
+          kind,
+          id,
+          to,
+          kept.map((line, way) => (line ? { way: way as 0 | 1, at: to[way]!, said: "", line } : null)),
+        );
       } else if (e.key === "Delete") {
         e.preventDefault();
         void editing.act({ do: "boards", label: "Take it off the board", changes: [{ path: ["boards", board.id!, kind, id], do: "drop" }] });
@@ -104,7 +109,13 @@ export function BoardStage({ editing, board }: { editing: Editing; board: Board 
       >
         <div
           className="relative outline outline-1 outline-[#d5c9b5]"
-          style={{ width: width * scale, height: height * scale, background: board.page!.colour, margin: `${Math.max(20, (size[1] - height * scale) / 2)}px ${Math.max(24, (size[0] - width * scale) / 2)}px`, visibility: size[0] ? "visible" : "hidden" }}
+          style={{
+            width: width * scale,
+            height: height * scale,
+            background: board.page!.colour,
+            margin: `${Math.max(20, (size[1] - height * scale) / 2)}px ${Math.max(24, (size[0] - width * scale) / 2)}px`,
+            visibility: size[0] ? "visible" : "hidden",
+          }}
           aria-label={`Page ${number} of ${board.name}`}
         >
           {moving && <Modules board={board} scale={scale} />}
@@ -113,41 +124,87 @@ export function BoardStage({ editing, board }: { editing: Editing; board: Board 
             if (!row || (placed.page ?? 1) !== number) return null;
             const here = placeOf(row);
             const box = shownBox(placed, row.size);
-            const cut = ((placed.frame ?? []) as Spot[]).length >= 3 ? `polygon(${(placed.frame as Spot[]).map((p) => `${p[0] * scale}px ${p[1] * scale}px`).join(",")})` : undefined;
+            const cut =
+              ((placed.frame ?? []) as Spot[]).length >= 3 ? `polygon(${(placed.frame as Spot[]).map((p) => `${p[0] * scale}px ${p[1] * scale}px`).join(",")})` : undefined;
             return (
-              <div key={placed.id} className="absolute" style={{ left: here[0] * scale, top: here[1] * scale, width: row.size[0] * scale, height: row.size[1] * scale, mixBlendMode: row.paper ? undefined : "multiply" }}>
-                <Shown editing={editing} board={board} row={row} fine={fine} clip={cut} at={box.map((v) => v * scale) as [number, number, number, number]} said={row.problem || `${row.name} is ${working ? "being drawn …" : "not drawn"}`} />
+              <div
+                key={placed.id}
+                className="absolute"
+                style={{ left: here[0] * scale, top: here[1] * scale, width: row.size[0] * scale, height: row.size[1] * scale, mixBlendMode: row.paper ? undefined : "multiply" }}
+              >
+                <Shown
+                  editing={editing}
+                  board={board}
+                  row={row}
+                  fine={fine}
+                  clip={cut}
+                  at={box.map((v) => v * scale) as [number, number, number, number]}
+                  said={row.problem || `${row.name} is ${working ? "being drawn …" : "not drawn"}`}
+                />
                 <div
                   {...hold("drawings", placed.id!, here, placed)}
                   aria-label={`${row.mark} ${row.name}, on the board; arrows move it`}
                   aria-pressed={mine === placed.id}
                   data-testid="on-board"
                   className="absolute cursor-move"
-                  style={{ left: box[0] * scale, top: box[1] * scale, width: (box[2] - box[0]) * scale, height: (box[3] - box[1]) * scale, outline: mine === placed.id ? "1.5px solid var(--color-sanguine)" : undefined }}
+                  style={{
+                    left: box[0] * scale,
+                    top: box[1] * scale,
+                    width: (box[2] - box[0]) * scale,
+                    height: (box[3] - box[1]) * scale,
+                    outline: mine === placed.id ? "1.5px solid var(--color-sanguine)" : undefined,
+                  }}
                 />
-                {mine === placed.id && <Corners key={JSON.stringify(placed.frame)} placed={placed} size={row.size as Spot} scale={scale} onChange={(frame) => void setOn(editing, board, "drawings", placed.id!, "Shape of a drawing", { frame })} />}
+                {mine === placed.id && (
+                  <Corners
+                    key={JSON.stringify(placed.frame)}
+                    placed={placed}
+                    size={row.size as Spot}
+                    scale={scale}
+                    onChange={(frame) => void setOn(editing, board, "drawings", placed.id!, "Shape of a drawing", { frame })}
+                  />
+                )}
               </div>
             );
           })}
-          {state && <img src={`/api/studies/${study.slug}/boards/${board.id}/pages/${number}/over?key=${state.over}`} alt="" aria-hidden className="pointer-events-none absolute inset-0 h-full w-full" draggable={false} />}
+          {state && (
+            <img
+              src={`/api/studies/${study.slug}/boards/${board.id}/pages/${number}/over?key=${state.over}`}
+              alt=""
+              aria-hidden
+              className="pointer-events-none absolute inset-0 h-full w-full"
+              draggable={false}
+            />
+          )}
           {(["texts", "pictures"] as const).flatMap((kind) =>
-            (board[kind] ?? []).filter((r) => r.page === number || r.page === 0).map((thing) => {
-              const here = moving?.id === thing.id ? moving.to : ((thing.at ?? [0, 0]) as Spot);
-              const words = kind === "texts" ? (thing as { text?: string }).text ?? "" : "picture";
-              const high = kind === "texts" ? ((thing as { size?: number }).size ?? 3.5) * 1.9 * Math.max(1, words.split("\n").length) : 20;
-              const wide = kind === "texts" ? (thing as { wide?: number }).wide || Math.max(20, Math.max(...words.split("\n").map((l) => l.length)) * ((thing as { size?: number }).size ?? 3.5) * 0.85) : ((thing as { width?: number }).width ?? 60);
-              return (
-                <div
-                  key={thing.id}
-                  {...hold(kind, thing.id!, here)}
-                  aria-label={`${words.slice(0, 40) || "Text"}, on the board; arrows move it`}
-                  aria-pressed={mine === thing.id}
-                  data-testid="on-board"
-                  className="absolute cursor-move"
-                  style={{ left: here[0] * scale, top: here[1] * scale, width: wide * scale, height: high * scale, outline: mine === thing.id ? "1.5px dashed var(--color-sanguine)" : undefined }}
-                />
-              );
-            }),
+            (board[kind] ?? [])
+              .filter((r) => r.page === number || r.page === 0)
+              .map((thing) => {
+                const here = moving?.id === thing.id ? moving.to : ((thing.at ?? [0, 0]) as Spot);
+                const words = kind === "texts" ? ((thing as { text?: string }).text ?? "") : "picture";
+                const high = kind === "texts" ? ((thing as { size?: number }).size ?? 3.5) * 1.9 * Math.max(1, words.split("\n").length) : 20;
+                const wide =
+                  kind === "texts"
+                    ? (thing as { wide?: number }).wide || Math.max(20, Math.max(...words.split("\n").map((l) => l.length)) * ((thing as { size?: number }).size ?? 3.5) * 0.85)
+                    : ((thing as { width?: number }).width ?? 60);
+                return (
+                  <div
+                    key={thing.id}
+                    {...hold(kind, thing.id!, here)}
+                    aria-label={`${words.slice(0, 40) || "Text"}, on the board; arrows move it`}
+                    aria-pressed={mine === thing.id}
+                    data-testid="on-board"
+                    className="absolute cursor-move"
+                    style={{
+                      left: here[0] * scale,
+                      top: here[1] * scale,
+                      width: wide * scale,
+                      height: high * scale,
+                      outline: mine === thing.id ? "1.5px dashed var(--color-sanguine)" : undefined,
+                    }}
+                  />
+                );
+              }),
           )}
           {moving && <Guides moving={moving} width={width} height={height} scale={scale} lies={state?.drawings ?? []} board={board} />}
         </div>
@@ -185,7 +242,23 @@ export function BoardStage({ editing, board }: { editing: Editing; board: Board 
 }
 
 /** The picture of a drawing, the last one until the next is whole; without any, what is said instead, where its frame begins. */
-function Shown({ editing, board, row, fine, clip, at, said }: { editing: Editing; board: Board; row: BoardDrawing; fine: boolean; clip: string | undefined; at: [number, number, number, number]; said: string }) {
+function Shown({
+  editing,
+  board,
+  row,
+  fine,
+  clip,
+  at,
+  said,
+}: {
+  editing: Editing;
+  board: Board;
+  row: BoardDrawing;
+  fine: boolean;
+  clip: string | undefined;
+  at: [number, number, number, number];
+  said: string;
+}) {
   const [src, setSrc] = useState<string | null>(null);
   const address = row.fresh ? pictureOf(editing.study.slug, board.id!, row, fine) : null;
   useEffect(() => {
@@ -200,7 +273,13 @@ function Shown({ editing, board, row, fine, clip, at, said }: { editing: Editing
   }, [address]);
   return (
     <div className="pointer-events-none absolute inset-0" style={{ clipPath: clip }}>
-      {src ? <img src={src} alt={`The drawing “${row.name}”`} className="h-full w-full" draggable={false} /> : <p className="quiet absolute p-2 text-xs" style={{ left: at[0], top: at[1], maxWidth: at[2] - at[0] }}>{said}</p>}
+      {src ? (
+        <img src={src} alt={`The drawing “${row.name}”`} className="h-full w-full" draggable={false} />
+      ) : (
+        <p className="quiet absolute p-2 text-xs" style={{ left: at[0], top: at[1], maxWidth: at[2] - at[0] }}>
+          {said}
+        </p>
+      )}
     </div>
   );
 }
@@ -209,7 +288,12 @@ function Shown({ editing, board, row, fine, clip, at, said }: { editing: Editing
 function Corners({ placed, size, scale, onChange }: { placed: PlacedDrawing; size: Spot; scale: number; onChange: (frame: Spot[]) => void }) {
   const points = (placed.frame ?? []) as Spot[];
   const [given, setGiven] = useState<Spot[]>(points.length >= 3 ? points : [[0, 0], [size[0], 0], size, [0, size[1]]]);
-  const isBox = given.length === 4 && given.every((p, k) => { const q = given[(k + 1) % 4]!; return Math.abs(p[0] - q[0]) < 0.01 || Math.abs(p[1] - q[1]) < 0.01; });
+  const isBox =
+    given.length === 4 &&
+    given.every((p, k) => {
+      const q = given[(k + 1) % 4]!;
+      return Math.abs(p[0] - q[0]) < 0.01 || Math.abs(p[1] - q[1]) < 0.01;
+    });
   /** A corner of a rectangle takes its neighbours along, so that it stays one; with the alt key it goes alone. */
   const moved = (index: number, to: Spot, alone: boolean): Spot[] => {
     const at: Spot = [Math.min(size[0], Math.max(0, to[0])), Math.min(size[1], Math.max(0, to[1]))];
@@ -266,8 +350,22 @@ function Modules({ board, scale }: { board: Board; scale: number }) {
   const margin = page.module!.margin ?? 15;
   return (
     <svg className="pointer-events-none absolute inset-0" width={width * scale} height={height * scale} viewBox={`0 0 ${width} ${height}`} aria-hidden>
-      {moduleEdges(board, 0).map((x) => <line key={`x${x}`} x1={x} x2={x} y1={margin} y2={height - margin} stroke="var(--color-hairline)" strokeOpacity="0.55" strokeWidth="0.7" vectorEffect="non-scaling-stroke" />)}
-      {moduleEdges(board, 1).map((y) => <line key={`y${y}`} x1={margin} x2={width - margin} y1={y} y2={y} stroke="var(--color-hairline)" strokeOpacity="0.55" strokeWidth="0.7" vectorEffect="non-scaling-stroke" />)}
+      {moduleEdges(board, 0).map((x) => (
+        <line
+          key={`x${x}`}
+          x1={x}
+          x2={x}
+          y1={margin}
+          y2={height - margin}
+          stroke="var(--color-hairline)"
+          strokeOpacity="0.55"
+          strokeWidth="0.7"
+          vectorEffect="non-scaling-stroke"
+        />
+      ))}
+      {moduleEdges(board, 1).map((y) => (
+        <line key={`y${y}`} x1={margin} x2={width - margin} y1={y} y2={y} stroke="var(--color-hairline)" strokeOpacity="0.55" strokeWidth="0.7" vectorEffect="non-scaling-stroke" />
+      ))}
     </svg>
   );
 }
@@ -286,7 +384,9 @@ function Guides({ moving, width, height, scale, lies, board }: { moving: Moving;
         return (
           <g key={way}>
             <line {...line} stroke="var(--color-sanguine)" strokeWidth="1" strokeDasharray={guide.line ? "8 3 2 3" : "3 3"} vectorEffect="non-scaling-stroke" />
-            <text x={way === 0 ? at + 2 : 4} y={way === 0 ? 14 / scale : at - 2} fontSize={11 / scale} fill="var(--color-sanguine)">{guide.said}</text>
+            <text x={way === 0 ? at + 2 : 4} y={way === 0 ? 14 / scale : at - 2} fontSize={11 / scale} fill="var(--color-sanguine)">
+              {guide.said}
+            </text>
           </g>
         );
       })}

@@ -28,7 +28,8 @@ export function useBoardState(slug: string, id: string | undefined, revision: nu
   });
 }
 
-export const freeId = (word: string, rows: readonly { id?: string }[]) => Array.from({ length: rows.length + 1 }, (_, k) => `${word}-${k + 1}`).find((id) => rows.every((r) => r.id !== id))!;
+export const freeId = (word: string, rows: readonly { id?: string }[]) =>
+  Array.from({ length: rows.length + 1 }, (_, k) => `${word}-${k + 1}`).find((id) => rows.every((r) => r.id !== id))!;
 
 /** Change a thing on a board. */
 export const setOn = (editing: Editing, board: Board, kind: Kind, id: string, label: string, some: Record<string, unknown>) =>
@@ -67,7 +68,9 @@ export function guidesFor(board: Board, state: BoardState, moving: PlacedDrawing
     for (const way of [0, 1] as const) {
       const edges = [theirs.at[way]! + there[way]!, theirs.at[way]! + there[way + 2]!, theirs.at[way]! + (there[way]! + there[way + 2]!) / 2];
       const own = [box[way]!, box[way + 2]!, (box[way]! + box[way + 2]!) / 2];
-      edges.forEach((edge, k) => own.forEach((mine, i) => (k === 2) === (i === 2) && found.push({ way, at: edge - mine, said: k === 2 ? `middle of ${name}` : `edge of ${name}`, line: "" })));
+      edges.forEach((edge, k) =>
+        own.forEach((mine, i) => (k === 2) === (i === 2) && found.push({ way, at: edge - mine, said: k === 2 ? `middle of ${name}` : `edge of ${name}`, line: "" })),
+      );
     }
   }
   for (const way of [0, 1] as const) {
@@ -108,4 +111,5 @@ export async function placeView(editing: Editing, board: Board, view: string, pa
   return done ? id : null;
 }
 
-export const pictureOf = (slug: string, board: string, drawing: BoardDrawing, fine: boolean) => `/api/studies/${slug}/boards/${board}/drawings/${drawing.id}/picture?fine=${fine}&key=${drawing.picture}`;
+export const pictureOf = (slug: string, board: string, drawing: BoardDrawing, fine: boolean) =>
+  `/api/studies/${slug}/boards/${board}/drawings/${drawing.id}/picture?fine=${fine}&key=${drawing.picture}`;

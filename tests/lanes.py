@@ -1,0 +1,89 @@
+"""Every check and test: ``python -m tests.lanes [--deep] [PYTEST'S ARGUMENTS]``.
+
+The checks run one after the other beside the tests, and what each says is told when it is through. The kernels are compiled beside both;
+a test that wants one sooner waits for that one alone.
+"""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[1]
+
+
+def checks() -> list[list[str]]:
+    """What is looked at without being run, the longest first."""
+    npm = [shutil.which("npm") or "npm", "--prefix", "web", "run", "--silent"]
+    python = [sys.executable, "-m"]
+    return [
+        [*python, "mypy"],
+        [*npm, "check"],
+        [*npm, "test"],
+        [*npm, "lint"],
+        [*npm, "format"],
+        [*python, "ruff", "check", "."],
+        [*python, "ruff", "format", "--check", "-q", "."],
+        [sys.executable, str(Path(sys.executable).with_name("lint-imports"))],
+        [*python, "tests.audit"],
+    ]
+
+
+def said_of(command: list[str]) -> str:
+    """A check by the words that tell it from others."""
+    return " ".join(Path(w).name for w in command if w not in ("-m", "--silent", "--prefix", "web", "run", sys.executable))
+
+
+def run(command: list[str], env: dict[str, str]) -> tuple[int, float]:
+    began = time.monotonic()
+    done = subprocess.run(command, cwd=ROOT, env=env, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
+    took = time.monotonic() - began
+    print(f"{took:4.0f} s  {said_of(command)}{'' if done.returncode == 0 else ': FAILED'}", flush=True)
+    if done.stdout.strip():
+        print(done.stdout.rstrip(), flush=True)
+    return done.returncode, took
+
+
+def environment() -> dict[str, str]:
+    # Processes share the processors: threads that spin while they wait for each other would take them from the next one.
+    return {**os.environ, "OMP_WAIT_POLICY": "passive", "OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
+
+
+def main(words: list[str]) -> int:
+    env = environment()
+    compiling = subprocess.Popen([sys.executable, "-m", "warmgraphite.kernels"], cwd=ROOT, env=env)
+    named = [w for w in words if w not in ("--deep",)]
+    if named:  # something in particular
+        compiling.wait()
+        return subprocess.run([sys.executable, "-m", "pytest", *words], cwd=ROOT, env=env).returncode
+    began = time.monotonic()
+    # The generated types are read by several checks.
+    subprocess.run(
+        [shutil.which("npm") or "npm", "--prefix", "web", "run", "types", "--silent"],
+        cwd=ROOT,
+        env=env,
+        stdout=subprocess.DEVNULL,
+    )
+    with tempfile.TemporaryFile("w+") as out:
+        # One process is with the browser, for which it mostly waits; the others have the processors.
+        spread = ["-n", str((os.cpu_count() or 1) + 1), "--dist", "loadscope"]
+        tests = subprocess.Popen(
+            [sys.executable, "-m", "pytest", *spread, *words, "tests"], cwd=ROOT, env=env, stdout=out, stderr=subprocess.STDOUT
+        )
+        status = [run(check, env)[0] for check in checks()]
+        status.append(tests.wait())
+        compiling.terminate()
+        compiling.wait()
+        out.seek(0)
+        print(out.read().rstrip(), flush=True)
+    print(f"{time.monotonic() - began:4.0f} s in all", flush=True)
+    return next((s for s in status if s), 0)
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))
