@@ -124,7 +124,7 @@ def no_kernel_is_compiled_late() -> Iterator[None]:
     """Whatever is computed in this process: a form of arguments that was not declared would be compiled while somebody waits."""
     yield
     if (found := sys.modules.get("warmgraphite.kernels")) is not None:
-        assert not found.late(), found.late()
+        assert not found.late(), "\n".join(f"{name}{form}" for name, form in found.late())
 
 
 @pytest.fixture(scope="session")

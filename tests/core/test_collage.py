@@ -208,7 +208,7 @@ def test_textures_are_the_same_in_any_window_and_quieter_from_afar(tmp_path: Pat
     """Windows fit, to a level; a picture made smaller is what is drawn small; and what is finer than pixels does not glitter."""
     seen = Perspective(eye=(-6, -10, 3), target=(5, 0, 2), field_of_view=60)
     view = ViewSpecification(projection=seen, frame=Frame(width=120, height=80))
-    for name in TEXTURES if DEEP else ("brick", "gravel", "mesh", "standing seam", "render"):
+    for name in TEXTURES if DEEP else ("brick", "gravel", "mesh", "shingles", "render"):
         trace = TextureTrace(id="a", name="a", texture=name)
         whole = Drawing(wall(), view, (480, 320))
         one = pixels_of(trace, whole).astype(int)
@@ -466,7 +466,7 @@ def test_what_is_strewn_has_the_examples_colours_and_no_tile() -> None:
     out = np.empty((*size, 4), np.uint8)
     picture_rows(
         0, 1024, (0.0, 0.0, 1 / 256, 1 / 256), np.zeros(size, np.int32), lies.rows(), lies.table, lies.usual, lies.lying,
-        np.full(size, 255, np.uint8), found.texels, found.start, found.shape, found.kind, found.table, found.axes, found.mean,
+        np.full(size, 255, np.uint8), found.texels, found.start, found.shape, found.kind, found.table, np.ascontiguousarray(found.axes), found.mean,
         found.aspect, 1.0, np.array([1.0, 0.0]), 3, out,
     )  # fmt: skip
     for channel in range(3):  # the histogram is kept, not flattened towards grey

@@ -30,7 +30,7 @@ from warmgraphite.sheet.write import write_drawing
 from warmgraphite.view.frame import extended
 from warmgraphite.view.specification import ViewSpecification
 
-ACROSS, DOWN = [0, 61, 62, 130, 175, 240, 299, 343], [0, 40, 87, 88, 150, 240]
+ACROSS, DOWN = [0, 61, 62, 175, 343], [0, 87, 88, 240]
 WINDOWS = [(x, y, r - x, b - y) for y, b in pairwise(DOWN) for x, r in pairwise(ACROSS)]
 SIZE = (ACROSS[-1], DOWN[-1])
 

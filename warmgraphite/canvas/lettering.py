@@ -11,7 +11,6 @@ from dataclasses import dataclass
 from functools import cache
 
 import uharfbuzz
-from fontTools import subset
 from fontTools.ttLib import TTFont
 
 from warmgraphite.canvas.fonts import face_file
@@ -94,6 +93,8 @@ def measured(words: str, face: Face, size: float) -> float:
 
 def subset_font(face: str, words: str) -> bytes:
     """A face as a TrueType file with the glyphs that these words need, and how they are put together."""
+    from fontTools import subset  # it takes half a second, and only files that leave the house need it
+
     options = subset.Options(layout_features=["*"], notdef_outline=True, name_IDs=["*"], hinting=False)
     font = TTFont(face_file(face).path, recalcTimestamp=False)  # the same words give the same file
     cut = subset.Subsetter(options)

@@ -6,11 +6,8 @@ import io
 from pathlib import Path
 
 import numpy as np
-import trimesh
 from numpy.typing import NDArray
 from PIL import Image
-from trimesh.path.entities import Line
-from trimesh.visual.material import PBRMaterial
 
 from warmgraphite import MADE_BY
 from warmgraphite.colours import channels
@@ -22,6 +19,10 @@ __all__ = ["write_glb"]
 
 def write_glb(model: Model, path: Path) -> None:
     """Write the model as one GLB file: metres, Y up, one node per part below nodes for its layers."""
+    import trimesh  # it takes a second, which only who writes such a file should
+    from trimesh.path.entities import Line
+    from trimesh.visual.material import PBRMaterial
+
     scene = trimesh.Scene()
     upright: NDArray[np.float64] = np.asarray(np.linalg.inv(to_metres("m", "y")), np.float64)
     turned = model.transformed(upright)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import manifold3d
 import mapbox_earcut
 import numpy as np
-import trimesh
 from numpy.typing import NDArray
 
 Mesh = tuple[NDArray[np.float64], NDArray[np.int32]]
@@ -107,6 +106,8 @@ def joined(*meshes: Mesh) -> Mesh:
 
 def subtracted(mesh: Mesh, *holes: Mesh) -> Mesh:
     """A closed body less other closed bodies."""
+    import trimesh  # it takes a second, and few processes cut one body out of another
+
     body = trimesh.Trimesh(*mesh, process=True)
     cut = trimesh.boolean.difference([body, *(trimesh.Trimesh(*h, process=True) for h in holes)], engine="manifold")
     return np.array(cut.vertices, float), np.array(cut.faces, np.int32)
