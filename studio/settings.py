@@ -60,11 +60,12 @@ SERVER_THREADS = int(os.environ.get("WARMGRAPHITE_THREADS", 8))
 SERVER_SECONDS = int(os.environ.get("WARMGRAPHITE_TIMEOUT", 60))
 SERVER_CONNECTIONS = int(os.environ.get("WARMGRAPHITE_CONNECTIONS", 1000))
 
+QUEUE_CONNECTION = {"url": os.environ["WARMGRAPHITE_REDIS"]} if os.environ.get("WARMGRAPHITE_REDIS") else {}
 HUEY = {
     "huey_class": "huey.RedisHuey" if os.environ.get("WARMGRAPHITE_REDIS") else "huey.SqliteHuey",
     "name": "warmgraphite",
     "immediate": False,
-    "connection": {"url": os.environ["WARMGRAPHITE_REDIS"]} if os.environ.get("WARMGRAPHITE_REDIS") else {},
+    "connection": QUEUE_CONNECTION,
 }
 # Pixels of the longer side of the tones on the desk: fewer on a slow machine. Exports have the paper's own resolution.
 DESK_PIXELS = int(os.environ.get("WARMGRAPHITE_DESK_PIXELS", 1600))

@@ -23,8 +23,9 @@ __all__ = ["cancel", "cancel_others", "ending", "enqueue", "huey", "look_after",
 
 log = logging.getLogger(__name__)
 
-if settings.HUEY["connection"]:
-    huey = RedisHuey(settings.HUEY["name"], **settings.HUEY["connection"])
+_connection: dict[str, str] = settings.QUEUE_CONNECTION
+if _connection:
+    huey = RedisHuey(settings.HUEY["name"], **_connection)
 else:
     settings.DATA.mkdir(parents=True, exist_ok=True)
     huey = SqliteHuey(settings.HUEY["name"], filename=str(settings.DATA / "queue.sqlite3"), fsync=False, timeout=30)

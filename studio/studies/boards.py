@@ -91,8 +91,9 @@ def shown_on(study: Study, board: Board, fine: bool = False) -> list[Shown]:
         found.append((row, source, drawing, problem))
     where = placed(board, lies)
     out = []
-    for row, source, drawing, problem in found:
-        assert drawing is not None
+    for row, source, known, problem in found:
+        assert known is not None
+        drawing = known
         name = _name(drawing, source, row)
         fresh = not problem and (_path(study, name).exists() or all(drawing.fresh(wanted(source.look)).values()))
         own = row.paper == "own" or (row.paper == "auto" and is_dark(inks_for(source.look.traces).paper))

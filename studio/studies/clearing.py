@@ -153,7 +153,8 @@ def _samples() -> Iterator[Path]:
 
 def _masks() -> Iterator[Path]:
     """Painted masks that no history shows any more, and the tiles that no other mask has."""
-    folder, tiles = settings.DATA / "stock" / "masks", set()
+    folder: Path = settings.DATA / "stock" / "masks"
+    tiles: set[str] = set()
     for path in folder.glob("[!.]*.json"):
         if Revision.objects.filter(text__contains=path.stem).exists():
             tiles.update(tile for _, _, tile in json.loads(path.read_text("utf-8")))

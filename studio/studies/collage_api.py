@@ -50,7 +50,7 @@ def _sample(trace: str, width: float, height: float, scale: float, pixels: int) 
 def _item(name: str) -> StockItem | None:
     if name.startswith("pictures-"):
         row = StockPicture.objects.filter(digest=name.removeprefix("pictures-")).first()
-        return row and row.item
+        return row.item if row else None
     return next((i for i in shipped() if i.id == name), None)
 
 

@@ -371,11 +371,11 @@ def bring_back(request: HttpRequest, slug: str, number: int, body: BringBackIn) 
     if file.pk == study.head.file_id:
         raise EditError("This version of the model lies on the desk already.")
     current, model = study.model, model_store().load(file.last_version)
-    head = study.head
+    head, before = study.head, study.head.file
 
     def back() -> Study:
         with transaction.atomic():
-            ModelFile.objects.filter(pk=head.file_id).update(last_version=head.model_version)
+            ModelFile.objects.filter(pk=before.pk if before else None).update(last_version=head.model_version)
             label = f"Back to {file.name}"[:120]
             return Study.commit(slug, body.base, label, lambda d: follow_names(d, current, model), model, file=file)
 
@@ -385,7 +385,7 @@ def bring_back(request: HttpRequest, slug: str, number: int, body: BringBackIn) 
 @router.get("/rule-books", response=list[RuleBookOut])
 def list_rule_books(request: HttpRequest) -> list[RuleBookOut]:
     """Role rules that were kept for any model."""
-    return [RuleBookOut(name=b.name, rules=b.current) for b in RuleBook.objects.all()]
+    return [RuleBookOut.model_validate({"name": b.name, "rules": b.current}) for b in RuleBook.objects.all()]
 
 
 @router.post("/rule-books", response=RuleBookOut)

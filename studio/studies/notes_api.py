@@ -239,7 +239,7 @@ def read_notes(request: HttpRequest, slug: str) -> list[NoteOut]:
         if isinstance(row.note, Rooms):
             there = There(plate, look.lettering, inks, (0, 0, *plate.frame))
             spaces = row.note.spaces(there)
-            places = there.at([s.place for s in spaces]) if spaces else []
+            places: Any = there.at([s.place for s in spaces]) if spaces else []
             rooms = [
                 RoomShown(name=s.name, number=s.number, area=round(s.area, 2), point=s.place, at=(round(float(p[0]), 2), round(float(p[1]), 2)))
                 for s, p in zip(spaces, places, strict=True)

@@ -6,7 +6,7 @@ import datetime
 from dataclasses import dataclass
 from typing import Any
 
-from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from django.http import FileResponse, Http404, HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 from pydantic import Field
@@ -103,7 +103,7 @@ def make_proof(request: HttpRequest, slug: str, body: ProofIn) -> ProofOut:
     made = _page(study, board_of(study, body.board), body.page) if body.board else _view(study)
     own_paper = is_dark(made.paper) if body.own_paper is None else body.own_paper
     key = "proof " + pass_key(
-        WAY, study.slug, study.model_version, vars(PAPERS[body.paper]), body.black_only, own_paper, document.name, made.said
+        str(WAY), study.slug, study.model_version, vars(PAPERS[body.paper]), body.black_only, own_paper, document.name, made.said
     )
     job = Job.objects.filter(key=key, state=Job.State.DONE).order_by("-pk").first()
     if job is None or not (proof_folder(job) / MARKS).is_file():
@@ -120,7 +120,7 @@ def make_proof(request: HttpRequest, slug: str, body: ProofIn) -> ProofOut:
 
 
 @router.get("/studies/{slug}/proofs/{job_id}/{name}", include_in_schema=False)
-def read_proof(request: HttpRequest, slug: str, job_id: int, name: str) -> HttpResponse:
+def read_proof(request: HttpRequest, slug: str, job_id: int, name: str) -> FileResponse:
     """A picture of a proof: how it looks, or what fills in."""
     job = get_object_or_404(Job, pk=job_id, kind="proof", state=Job.State.DONE, study__slug=slug)
     path = proof_folder(job) / name

@@ -129,10 +129,11 @@ def compute_board(job: Job, watch: Watch) -> dict:
             drawing.sharing(before)
         if not drawing.result("frame").problem:
             name = source.view.name
-            drawing.compute(
-                wanted(source.look),
-                watch=lambda s, f, n=number, name=name: watch(f"{name}: {s}" if s else name, (n + f) / len(board.drawings)),
-            )  # type: ignore[misc]
+
+            def told(stage: str, fraction: float, number: int = number, name: str = name) -> None:
+                watch(f"{name}: {stage}" if stage else name, (number + fraction) / len(board.drawings))
+
+            drawing.compute(wanted(source.look), watch=told)
             watch(f"{name}: laying it together", (number + 0.9) / len(board.drawings))
             boards.draw_picture(job.study, row, source, drawing)
         drawing.rest()

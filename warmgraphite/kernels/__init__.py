@@ -63,7 +63,7 @@ class Kernel(CPUDispatcher):
 
     @property
     def name(self) -> str:
-        return f"{self.__module__}.{self.__name__}"
+        return f"{self.py_func.__module__}.{self.py_func.__name__}"
 
     def get_call_template(self, args: Any, kws: Any) -> Any:
         """Types a call out of another kernel: a number that stands there is one of its sort, not a type of its own."""

@@ -95,5 +95,5 @@ def fanned(
     count = len(start) * len(spread)
     rays_start, rays_way = np.empty((count, 3), np.float32), np.empty((count, 3), np.float32)
     # A disc that is kept for all may only be read, and a part of one does not lie in one piece.
-    fan(start, np.require(axis, requirements="CW"), np.ascontiguousarray(spread), turn, wide, rays_start, rays_way)
+    fan(start, np.require(axis, requirements=["C", "W"]), np.ascontiguousarray(spread), turn, wide, rays_start, rays_way)
     return rays_start, rays_way

@@ -23,7 +23,7 @@ test.each([
   [{ ctrlKey: true }, true],
   [{ metaKey: true }, true],
   [{ ctrlKey: true, shiftKey: true }, false],
-])("z with %o steps", (some, back) => {
+] as [Partial<KeyboardEvent>, boolean][])("z with %o steps", (some, back) => {
   const found = hands();
   meant(pressed(some.shiftKey ? "Z" : "z", some), found)!.run();
   expect(found.step).toHaveBeenCalledWith(back);

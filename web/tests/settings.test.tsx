@@ -80,7 +80,7 @@ describe("the settings of a trace", () => {
     ],
   };
   function shown(trace: Record<string, unknown>, everywhere = false) {
-    const queries = new QueryClient({ defaultOptions: { queries: { retry: false } } });
+    const queries = new QueryClient({ defaultOptions: { queries: { retry: false, queryFn: () => new Promise(() => undefined) } } });
     queries.setQueryData(["choices"], { traces: [FORM], blend_modes: ["normal", "multiply"], roles: [] });
     queries.setQueryData(["pictures"], []);
     vi.stubGlobal("fetch", async () => new Response("{}", { status: 204 }));
