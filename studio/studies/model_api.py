@@ -375,7 +375,8 @@ def bring_back(request: HttpRequest, slug: str, number: int, body: BringBackIn) 
 
     def back() -> Study:
         with transaction.atomic():
-            ModelFile.objects.filter(pk=before.pk if before else None).update(last_version=head.model_version)
+            if before is not None:
+                ModelFile.objects.filter(pk=before.pk).update(last_version=head.model_version)
             label = f"Back to {file.name}"[:120]
             return Study.commit(slug, body.base, label, lambda d: follow_names(d, current, model), model, file=file)
 
