@@ -12,16 +12,17 @@ import os
 import shutil
 import signal
 import socket
+import sqlite3
 import subprocess
 import sys
 import time
 import urllib.request
 from collections.abc import Callable, Sequence
-from contextlib import suppress
+from contextlib import closing, suppress
 from pathlib import Path
 from typing import IO, NoReturn
 
-__all__ = ["Restarts", "data_folder", "environment", "main"]
+__all__ = ["Restarts", "data_folder", "environment", "is_prepared", "main"]
 
 ROOT = Path(__file__).resolve().parent.parent
 PORT = 8640
@@ -73,6 +74,29 @@ def alone_on(data: Path, port: int) -> IO[str]:
     held.write(f"http://127.0.0.1:{port}\n")
     held.flush()
     return held
+
+
+def is_prepared(data: Path) -> bool:
+    """Whether the database is there as this version wants it, with a sample in it: then nothing need be made ready, and the framework
+    that would look after it need not be loaded for that."""
+    wanted = {(f.parent.parent.name, f.stem) for f in ROOT.glob("studio/*/migrations/[0-9]*.py")}
+    path = data / "studio.sqlite3"
+    if not path.is_file():
+        return False
+    try:
+        with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True, timeout=5)) as database:
+            done = set(database.execute("select app, name from django_migrations"))
+            return wanted <= done and bool(database.execute("select 1 from studies_study where is_sample limit 1").fetchone())
+    except sqlite3.Error:
+        return False  # whoever makes it ready says what is wrong with it
+
+
+def _compiled_before() -> bool:
+    """Whether kernels were once compiled here, so that looking for what is missing has time."""
+    named = os.environ.get("WARMGRAPHITE_KERNELS")
+    caches = os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache"
+    kept = Path(named) if named else Path(caches) / "warm-graphite" / "kernels"
+    return any(kept.glob("*/complete-*"))
 
 
 class Restarts:
@@ -173,7 +197,8 @@ def run(port: int, say: Callable[[str], None]) -> int:
     held = alone_on(data, port)
     if not (data / "studio.sqlite3").exists():
         say("Laying out the sample study …")
-    kernels = None if os.environ.get("WARMGRAPHITE_COMPILING") else _Process(env, "studio.compiling")
+    begun = int(os.environ.get("WARMGRAPHITE_COMPILING") or 0)
+    kernels = None if begun or _compiled_before() else _Process(env, "studio.compiling")
     # Both load what they need while the database is made ready, and go on when the gate opens: when its other end is closed.
     gate, opens = os.pipe()
     address = f"http://127.0.0.1:{port}"
@@ -188,7 +213,7 @@ def run(port: int, say: Callable[[str], None]) -> int:
 
     signal.signal(signal.SIGINT, end)
     signal.signal(signal.SIGTERM, end)
-    prepared = subprocess.run([sys.executable, "-m", "studio.prepare"], cwd=ROOT, env=env).returncode
+    prepared = 0 if is_prepared(data) else subprocess.run([sys.executable, "-m", "studio.prepare"], cwd=ROOT, env=env).returncode
     status, ready, restarts, next_start = prepared, False, Restarts(), 0.0
     if prepared == 0:
         os.close(opens)
@@ -212,12 +237,13 @@ def run(port: int, say: Callable[[str], None]) -> int:
         if not ready and _answers(f"{address}/api/ready"):
             ready = True
             say(f"Warm Graphite is ready at {address}  (Ctrl+C ends it)")
+            kernels = kernels or (None if begun else _Process(env, "studio.compiling"))
         time.sleep(0.05 if not ready else 0.5)
     if kernels:
         kernels.end(signal.SIGKILL)
-    elif compiling := int(os.environ.get("WARMGRAPHITE_COMPILING") or 0):
+    elif begun:
         with suppress(ProcessLookupError):
-            os.killpg(compiling, signal.SIGKILL)
+            os.killpg(begun, signal.SIGKILL)
     server.end(signal.SIGTERM)
     worker.end(signal.SIGINT)
     held.close()

@@ -6,6 +6,7 @@ import os
 import re
 import signal
 import socket
+import sqlite3
 import subprocess
 import sys
 import textwrap
@@ -14,12 +15,13 @@ import urllib.request
 import venv
 import zipfile
 from collections.abc import Callable
+from contextlib import closing
 from pathlib import Path
 
 import pytest
 
 from release.__main__ import requirements
-from studio.start import Restarts, data_folder
+from studio.start import Restarts, data_folder, is_prepared
 from warmgraphite import __version__
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -99,6 +101,27 @@ def test_where_things_are_kept(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) 
     monkeypatch.setattr("studio.start.ROOT", tmp_path)
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "own"))
     assert data_folder() == tmp_path / "own" / "warm-graphite", "of a release"
+
+
+def test_what_is_prepared_is_not_prepared_again(tmp_path: Path) -> None:
+    assert not is_prepared(tmp_path)
+    (tmp_path / "studio.sqlite3").write_bytes(b"no database")
+    assert not is_prepared(tmp_path)
+    (tmp_path / "studio.sqlite3").unlink()
+    names = [(f.parent.parent.name, f.stem) for f in ROOT.glob("studio/*/migrations/[0-9]*.py")]
+    with closing(sqlite3.connect(tmp_path / "studio.sqlite3")) as database:
+        database.execute("create table django_migrations (app text, name text)")
+        database.execute("create table studies_study (is_sample bool)")
+        database.executemany("insert into django_migrations values (?, ?)", names[:-1])
+        database.execute("insert into studies_study values (1)")
+        database.commit()
+        assert len(names) > 5 and not is_prepared(tmp_path), "a step is missing"
+        database.execute("insert into django_migrations values (?, ?)", names[-1])
+        database.commit()
+        assert is_prepared(tmp_path)
+        database.execute("delete from studies_study")
+        database.commit()
+        assert not is_prepared(tmp_path), "there is no sample"
 
 
 def test_a_release_needs_just_what_is_pinned() -> None:
