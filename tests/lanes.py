@@ -14,6 +14,8 @@ import tempfile
 import time
 from pathlib import Path
 
+from studio.studies.first_pictures import out_of_date
+
 ROOT = Path(__file__).resolve().parents[1]
 
 
@@ -81,6 +83,10 @@ def main(words: list[str]) -> int:
         compiling.wait()
         out.seek(0)
         print(out.read().rstrip(), flush=True)
+    if out_of_date():
+        print(
+            "The pictures that come with the samples were drawn before the last change of what draws them; ./run shots renews them."
+        )
     print(f"{time.monotonic() - began:4.0f} s in all", flush=True)
     return next((s for s in status if s), 0)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gzip
+import io
 import json
 import os
 import struct
@@ -12,8 +13,10 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+import pytest
 from django.conf import settings
 from django.test import Client
+from PIL import Image
 
 from studio.lookup import find
 from studio.studies.models import Study
@@ -125,3 +128,31 @@ def test_the_store_gives_arrays_back_as_they_were_small_ones_and_large(tmp_path:
         assert found[name].dtype == row.dtype and found[name].shape == row.shape and (found[name] == row).all(), name
     store.path("rows").write_bytes(store.path("rows").read_bytes()[:-900])
     assert store.load("rows") is None and not store.has("rows")
+
+
+def test_no_card_of_a_sample_is_blank_before_it_is_drawn_and_none_shows_what_was_before_an_edit(
+    study: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from demo.saltern_steps import steps_views
+    from demo.views import sample_views
+    from studio.studies import first_pictures
+
+    for slug, file, views in (
+        ("alder-weir-kiln-house", "alder-weir-kiln-house.glb", sample_views()),
+        ("saltern-steps", "saltern-steps.ifc", steps_views()),
+    ):
+        for number in range(1, len(views) + 1):
+            shown = first_pictures.first_picture(slug, file, 1, f"view-{number}")
+            assert shown is not None and Image.open(io.BytesIO(shown)).format == "JPEG"
+        assert first_pictures.first_picture(slug, file, 2, "view-1") is None, "it was changed"
+        assert first_pictures.first_picture(slug, "mine.glb", 1, "view-1") is None, "it is another model of this name"
+    # Over HTTP: what ships is shown, until the first edit.
+    api = Api(study)
+    picture = lambda: api.get("/views/view-1/picture").content
+    drawn_then = picture()
+    monkeypatch.setattr(first_pictures, "SAMPLES", {study: ""})
+    monkeypatch.setattr(first_pictures, "FOLDER", Path(settings.DATA))
+    (Path(settings.DATA) / f"{study}-view-1.jpg").write_bytes(b"as shipped")
+    assert picture() == b"as shipped" != drawn_then
+    api.edit("view", ["sun", "azimuth"], 200)
+    assert picture() != b"as shipped"
