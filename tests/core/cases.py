@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Collection, Iterator
 from functools import cache, lru_cache
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -18,7 +18,7 @@ from warmgraphite.model import Model
 from warmgraphite.model.read import read_model
 from warmgraphite.view.specification import Cut, Frame, Parallel, Perspective, Sun, ViewSpecification
 
-__all__ = ["SLANT", "drawing_of", "ifc_house", "judge_of", "judged", "sample"]
+__all__ = ["FEWER", "SLANT", "drawing_of", "ifc_house", "judge_of", "judged", "sample"]
 
 SLANT = (0.5, 1.0, -0.6)
 SUN = Sun(azimuth=215, altitude=38)
@@ -27,17 +27,19 @@ SHORT = {
     "sample, parallel, cut", "IFC house, perspective", "town, perspective, cut", "tubes, parallel", "pavilion, parallel, cut",
     "rotunda, perspective, cut", "terrain, parallel, cut", "town from the street, perspective",
 }  # fmt: skip
+#: Fewer, for what stands on the same lines and regions: again parallel and perspective, each with and without a cut.
+FEWER = {"sample, parallel, cut", "IFC house, perspective", "tubes, parallel", "rotunda, perspective, cut"}
 
 
-def judged() -> Iterator[ParameterSet]:
-    """The cases, as (model, view)."""
+def judged(short: Collection[str] = SHORT) -> Iterator[ParameterSet]:
+    """The cases, as (model, view); those that are not ``short`` are only part of the deep run."""
 
     def case(
         name: str, model: Callable[[], Model], projection: Parallel | Perspective, scale: float | None, *cuts: Cut
     ) -> ParameterSet:
         kind = f"{name}, {projection.kind}{', cut' if cuts else ''}"
         view = ViewSpecification(projection=projection, cuts=cuts, frame=Frame(scale=scale), sun=SUN)
-        return pytest.param(model, view, id=kind, marks=() if kind in SHORT else (pytest.mark.deep,))
+        return pytest.param(model, view, id=kind, marks=() if kind in short else (pytest.mark.deep,))
 
     south = Cut(point=(0, 4, 0), normal=(0, -1, 0))
     yield case("sample", sample, Parallel(direction=(0.42, 1, -0.6), centre=(12.9, 4, 2.6)), 100, south)

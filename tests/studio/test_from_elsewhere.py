@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+import pytest
 from django.conf import settings
 from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
@@ -93,7 +94,8 @@ def test_a_mask_is_painted_stroke_by_stroke_undone_packed_and_cleared(api: Api) 
     assert kept_pictures().masks.has(once) and not kept_pictures().masks.has(lost)
 
 
-def test_a_photograph_of_the_desk_comes_back_as_a_sketch(api: Api) -> None:
+def test_a_photograph_of_the_desk_comes_back_as_a_sketch(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("studio.studies.work.PHOTOGRAPHED", 1600)  # a telephone of some years ago
     pour(api, {"kind": "lines", "id": "l", "name": "All lines"}, None)
     drawn(api)
     job = api.post("/photographs", {"seed": 3}).json()
