@@ -195,7 +195,7 @@ def test_a_stepped_section_is_the_plain_sections_side_by_side_and_steps_show_in_
     assert seen.cap[int(middle[1]), int(middle[0])] == 255, "the return is closed"
 
 
-def test_a_section_box_leaves_what_is_in_it_with_six_closed_sides() -> None:
+def test_a_cutting_box_leaves_what_is_in_it_with_six_closed_sides() -> None:
     sides = [(axis, end) for axis in range(3) for end in (0, 1)]
     cuts = tuple(
         Cut(point=tuple(np.eye(3)[axis] * (4 if end else 1)), normal=tuple(np.eye(3)[axis] * (1 if end else -1)), name="Box")

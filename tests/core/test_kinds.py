@@ -54,7 +54,7 @@ from warmgraphite.view.surfaces import surfaces_of
 HOUSE = model_of(
     ("Room", box((0, 0, 0), (8, 5, 3)), 0), ("Tower", box((6, 3, 3), (8, 5, 9)), 2), ("Step", box((-1, 2, 0), (0, 3, 0.4)), 2)
 )
-BOX = HOUSE.bounds
+EXTENT = HOUSE.bounds
 START = ViewSpecification(projection=Parallel(direction=(0, 1, 0)), frame=Frame(scale=100))
 ALL = [
     Plan(storey=3, height=1.5, top=20), ReflectedPlan(height=2), Elevation(bearing=90), Section(bearing=180, place=-2.5), Isometric(corner=135),
@@ -66,7 +66,7 @@ ALL = [
 
 def seen(kind, point: tuple[float, float, float]) -> np.ndarray:  # type: ignore[no-untyped-def]
     """Where a point is drawn, in millimetres, by a camera that shares no code with the product."""
-    return Camera(of_kind(START, kind, BOX)).flat(np.array([point], float))[0]
+    return Camera(of_kind(START, kind, EXTENT)).flat(np.array([point], float))[0]
 
 
 def step(kind, along: tuple[float, float, float]) -> np.ndarray:  # type: ignore[no-untyped-def]
@@ -76,8 +76,8 @@ def step(kind, along: tuple[float, float, float]) -> np.ndarray:  # type: ignore
 
 @pytest.mark.parametrize("kind", ALL, ids=lambda k: k.kind)
 def test_a_kind_is_recognised_in_the_view_that_it_makes_and_makes_it_again(kind) -> None:  # type: ignore[no-untyped-def]
-    view = of_kind(START, KINDS.validate_python(kind.model_dump()), BOX)
-    again = kind_of(view, BOX)
+    view = of_kind(START, KINDS.validate_python(kind.model_dump()), EXTENT)
+    again = kind_of(view, EXTENT)
     assert again.kind == kind.kind
     # A plan is the same whether its height counts from zero or from a storey.
     expected = kind.model_dump() | ({"storey": 0, "height": kind.storey + kind.height} if hasattr(kind, "storey") else {})
@@ -91,14 +91,14 @@ def test_the_cut_that_made_a_view_goes_with_its_kind_and_other_cuts_stay() -> No
     plain = Cut(point=(0, 2, 0), normal=(0, -1, 0))
     limit = Cut(point=(0, 4, 0), normal=(0, 1, 0), role="limit")
     section = START.model_copy(update={"cuts": (plain, limit)})
-    assert kind_of(section, BOX) == Section(bearing=0, place=2)
-    moved = of_kind(section, Section(bearing=0, place=2.5), BOX)
+    assert kind_of(section, EXTENT) == Section(bearing=0, place=2)
+    moved = of_kind(section, Section(bearing=0, place=2.5), EXTENT)
     assert [c.point[1] for c in moved.cuts] == [2.5, 4] and moved.cuts[1] == limit
-    assert of_kind(moved, Isometric(), BOX).cuts == (limit,)
+    assert of_kind(moved, Isometric(), EXTENT).cuts == (limit,)
     # A perspective that happens to have a cut keeps it, unless a section perspective is made of that very cut.
-    central = section.model_copy(update={"projection": of_kind(START, OnePoint(), BOX).projection})
-    assert of_kind(central, TwoPoint(), BOX).cuts == (plain, limit)
-    assert len(of_kind(central, SectionPerspective(bearing=0, place=2), BOX).cuts) == 2
+    central = section.model_copy(update={"projection": of_kind(START, OnePoint(), EXTENT).projection})
+    assert of_kind(central, TwoPoint(), EXTENT).cuts == (plain, limit)
+    assert len(of_kind(central, SectionPerspective(bearing=0, place=2), EXTENT).cuts) == 2
 
 
 def test_axes_are_drawn_as_the_names_say() -> None:
@@ -121,8 +121,8 @@ def test_axes_are_drawn_as_the_names_say() -> None:
 
 
 def test_a_reflected_plan_lies_over_the_plan_and_shows_the_ceiling() -> None:
-    flipped = Drawing(HOUSE, of_kind(START, ReflectedPlan(height=2), BOX))
-    plain = Drawing(HOUSE, of_kind(START, Plan(height=2), BOX))
+    flipped = Drawing(HOUSE, of_kind(START, ReflectedPlan(height=2), EXTENT))
+    plain = Drawing(HOUSE, of_kind(START, Plan(height=2), EXTENT))
     corners = np.array([[8, 5, 9], [0, 0, 3], [6, 3, 3]], float)
     assert flipped.scene.projection.project(corners)[:, :2] == pytest.approx(plain.scene.projection.project(corners)[:, :2])
     assert flipped.scene.corners[:, :, 2].min() == pytest.approx(2) and plain.scene.corners[:, :, 2].max() == pytest.approx(2)
@@ -133,7 +133,7 @@ def test_a_reflected_plan_lies_over_the_plan_and_shows_the_ceiling() -> None:
 def test_a_section_perspective_draws_the_cut_at_true_scale_on_any_paper() -> None:
     kind = SectionPerspective(bearing=90, place=3, distance=7, eye_height=1.7)
     for paper in (Frame(scale=50), Frame(width=841, height=594, scale=20)):
-        drawing = Drawing(HOUSE, of_kind(START.model_copy(update={"frame": paper}), kind, BOX))
+        drawing = Drawing(HOUSE, of_kind(START.model_copy(update={"frame": paper}), kind, EXTENT))
         on_cut = np.array([[3, 0, 0], [3, 5, 0], [3, 5, 3], [3, 0, 3]], float)
         flat = drawing.scene.projection.project(on_cut)[:, :2]
         side = np.linalg.norm(np.roll(flat, -1, 0) - flat, axis=1)
@@ -156,7 +156,7 @@ def test_one_two_and_three_point_perspectives_have_so_many_vanishing_points() ->
 
 @pytest.mark.parametrize("kind", [Isometric(), PlanOblique(), TwoPoint(), SectionPerspective(place=2)], ids=lambda k: k.kind)
 def test_a_side_of_the_paper_is_drawn_out_without_moving_the_drawing(kind) -> None:  # type: ignore[no-untyped-def]
-    view = of_kind(START.model_copy(update={"frame": Frame()}), kind, BOX)
+    view = of_kind(START.model_copy(update={"frame": Frame()}), kind, EXTENT)
     points = np.array([[0, 0.5, 0], [8, 5, 3], [6, 3, 9]], float)
 
     def drawn(view: ViewSpecification) -> tuple[np.ndarray, Projection]:
@@ -175,7 +175,7 @@ def test_a_side_of_the_paper_is_drawn_out_without_moving_the_drawing(kind) -> No
 
 def test_fitting_brings_all_that_is_shown_onto_the_paper() -> None:
     for kind in (Isometric(), TwoPoint(angle=9, aside=3), ThreePoint(angle=120)):
-        view = of_kind(START.model_copy(update={"frame": Frame(shift=(300, 0))}), kind, BOX)
+        view = of_kind(START.model_copy(update={"frame": Frame(shift=(300, 0))}), kind, EXTENT)
         whole = Drawing(HOUSE, fitted(view, HOUSE.vertices))
         flat = whole.scene.projection.project(HOUSE.vertices)[:, :2]
         assert (flat >= 0).all() and (flat <= [420, 297]).all()
@@ -189,7 +189,7 @@ def test_scales_are_written_as_the_trade_writes_them() -> None:
 
 
 def test_saved_views_are_ordered_locked_doubled_grouped_and_pasted() -> None:
-    document = fresh_document("House", [of_kind(START, k, BOX).model_copy(update={"name": k.kind}) for k in ALL[:3]])
+    document = fresh_document("House", [of_kind(START, k, EXTENT).model_copy(update={"name": k.kind}) for k in ALL[:3]])
     document = order_view(document, "view-3", 0)
     assert [v.view.name for v in document.views] == ["elevation", "plan", "reflected plan"]
     document = duplicate_view(document, "view-1")
@@ -208,29 +208,29 @@ def test_saved_views_are_ordered_locked_doubled_grouped_and_pasted() -> None:
 
 
 def test_what_differs_between_two_views_is_said_in_words() -> None:
-    first = of_kind(START, Section(bearing=0, place=2), BOX)
-    other = replace_frame(of_kind(START, Section(bearing=0, place=2.5), BOX), scale=48)
-    assert [tuple(d) for d in differences(first, other, BOX)] == [("place", "2 m", "2.5 m"), ("scale", "1:100", "¼″ = 1′-0″")]
-    assert differences(first, first.model_copy(update={"name": "Another name"}), BOX) == []
+    first = of_kind(START, Section(bearing=0, place=2), EXTENT)
+    other = replace_frame(of_kind(START, Section(bearing=0, place=2.5), EXTENT), scale=48)
+    assert [tuple(d) for d in differences(first, other, EXTENT)] == [("place", "2 m", "2.5 m"), ("scale", "1:100", "¼″ = 1′-0″")]
+    assert differences(first, first.model_copy(update={"name": "Another name"}), EXTENT) == []
     cut = first.model_copy(update={"cuts": (*first.cuts, Cut(point=(3, 0, 0), normal=(1, 0, 0), role="limit"))})
-    assert [tuple(d) for d in differences(first, cut, BOX)] == [("cuts", "none", "limit at x = 3 m, less what is east")]
+    assert [tuple(d) for d in differences(first, cut, EXTENT)] == [("cuts", "none", "limit at x = 3 m, less what is east")]
     own = first.cuts[0]
     stepped = first.model_copy(update={"cuts": (own.model_copy(update={"jogs": (Jog(at=1, by=2),)}),)})
-    found = differences(first, stepped, BOX)
+    found = differences(first, stepped, EXTENT)
     assert [d.what for d in found] == ["cuts"] and found[0].first == "none" and found[0].second.endswith("1 step")
     central = ViewSpecification(projection=Perspective(eye=(0, -20, 3), target=(2, 0, 3)))
-    assert ("kind", "section", "two-point perspective") in [tuple(d) for d in differences(first, central, BOX)]
+    assert ("kind", "section", "two-point perspective") in [tuple(d) for d in differences(first, central, EXTENT)]
 
 
 def test_the_steps_of_a_section_stay_with_it_when_it_is_moved() -> None:
     cut = Cut(point=(3, 2, 0), normal=(0, -1, 0), jogs=(Jog(at=1, by=-1.5),))
     view = ViewSpecification(projection=Parallel(direction=(0, 1, 0)), cuts=(cut,))
-    moved = of_kind(view, Section(bearing=0, place=2.5), BOX)
+    moved = of_kind(view, Section(bearing=0, place=2.5), EXTENT)
     before, after = (surfaces_of(v.cuts[0], 0, np.zeros(3))[0] for v in (view, moved))
     points = np.random.default_rng(3).uniform(-2, 9, (200, 3))
     assert after.side(points) == pytest.approx(before.side(points - [0, 0.5, 0]))
     assert len(moved.cuts) == 1 and len(moved.cuts[0].jogs) == 1
-    assert of_kind(moved, Section(bearing=90, place=2.5), BOX).cuts[0].jogs == ()  # another way, another section
+    assert of_kind(moved, Section(bearing=90, place=2.5), EXTENT).cuts[0].jogs == ()  # another way, another section
 
 
 def replace_frame(view: ViewSpecification, **changes: float) -> ViewSpecification:

@@ -218,14 +218,14 @@ def test_materials_roles_and_what_is_written(desk: Desk, downloads: Path) -> Non
         ActionChains(desk.driver).move_to_element_with_offset(room, *at).click().perform()
     said = desk.wait(lambda: (t := desk.find("//main//p[@role='status']").text) and " Z " in t and t, "nothing was measured")
     assert float(re.split(r"\s", said)[0]) > 0.5
-    desk.press("Section box")
+    desk.press("Look within")
     field = desk.find("//input[@aria-label='Height, to']")
     field.send_keys(Keys.CONTROL, "a")
     field.send_keys("2", Keys.ENTER)
     inside = "const s = document.querySelector('[role=application]').stage; return [s.shared.boxed.value, s.shared.boxHigh.value.z + s.head.origin[2]]"
     desk.wait(lambda: abs(desk.driver.execute_script(inside)[1] - 2) < 0.02, "the box did not close")
     assert desk.driver.execute_script(inside)[0] is True
-    desk.press("Section box")
+    desk.press("Look within")
 
     # Written as GLB: the part set that was asked for, and it reads again.
     desk.press("Look")

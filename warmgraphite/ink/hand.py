@@ -80,7 +80,7 @@ PRESETS: dict[str, Hand] = {
     "Still": STILL,
     "Calm pencil": Hand(waver=0.09, wave=14, overrun=0.7, mismatch=0.05, pressure=0.5, breaks=0.04, doubled=0.02),
     "Soft graphite": Hand(
-        waver=0.14, wave=18, overrun=1.2, mismatch=0.08, pressure=0.75, breaks=0.12, doubled=0.10, grain=0.55, colour="#505050"
+        waver=0.14, wave=18, overrun=1.2, mismatch=0.08, pressure=0.75, breaks=0.12, doubled=0.10, grain=0.55, colour="#544d46"
     ),
     "Brush": Hand(waver=0.20, wave=26, overrun=0.3, pressure=1.0, breaks=0.05),
 }

@@ -103,7 +103,7 @@ def ink_plan() -> Look:
 
 def graphite() -> Look:
     """Pencil: pressed, run over at corners, lost in the light and found in shade; shade as strokes that follow each face."""
-    soft = "#505050"
+    soft = "#544d46"
     beyond = ["outline", "edge", "surface"]
     return Look.model_validate({
         "pens": [

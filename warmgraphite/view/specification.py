@@ -135,7 +135,7 @@ class Jog(Specification):
 class Cut(Specification):
     """A plane; what lies on the side that ``normal`` points to is removed. Only a ``cut`` gives poche and cut lines.
 
-    ``jogs`` make it a stepped section. Cuts of one ``name`` belong together, as the six of a section box do.
+    ``jogs`` make it a stepped section. Cuts of one ``name`` belong together, as the six of a cutting box do.
     """
 
     point: Vector

@@ -107,7 +107,9 @@ export function ViewSettings({ editing, desk }: { editing: Editing; desk: Desk |
   const parts = useParts(editing.study).data;
   const landmarks = useLandmarks(editing.study.slug, editing.study.model.version);
   const cuts = view.cuts;
-  const box = cuts.flatMap((c, i) => (c.name === BOX ? [i] : []));
+  // Six planes of one name are the sides of a box, whatever it was called when it was made.
+  const boxed = (cut: Cut) => !!cut.name && cuts.filter((c) => c.name === cut.name).length === 6;
+  const box = cuts.flatMap((c, i) => (boxed(c) ? [i] : []));
   const change = (i: number, next: Cut, label: string) => editing.view(label, [at(["cuts", String(i)], next)], `cut.${i}`);
 
   return (
@@ -127,9 +129,9 @@ export function ViewSettings({ editing, desk }: { editing: Editing; desk: Desk |
             <button
               type="button"
               className="plain text-xs font-semibold underline decoration-hairline underline-offset-4"
-              onClick={() => set("Add a section box", ["cuts"], [...cuts, ...sectionBox(editing.study.model.focus_low as Vec, editing.study.model.focus_high as Vec)])}
+              onClick={() => set("Add a cutting box", ["cuts"], [...cuts, ...cuttingBox(editing.study.model.focus_low as Vec, editing.study.model.focus_high as Vec)])}
             >
-              Section box
+              Cutting box
             </button>
           )}
           <button
@@ -146,7 +148,7 @@ export function ViewSettings({ editing, desk }: { editing: Editing; desk: Desk |
       </div>
       {cuts.length === 0 && <p className="quiet py-2">Nothing is cut. Add a plane to open the building.</p>}
       {cuts.map((cut, i) =>
-        cut.name === BOX ? null : (
+        boxed(cut) ? null : (
           <CutSettings
             key={i}
             number={i + 1}
@@ -168,7 +170,7 @@ export function ViewSettings({ editing, desk }: { editing: Editing; desk: Desk |
       )}
       {box.length > 0 && (
         <fieldset className="border-b border-hairline pb-3">
-          <legend className="label pt-2">Section box</legend>
+          <legend className="label pt-2">Cutting box</legend>
           {box.map((i) => {
             const cut = cuts[i]!;
             const axis = axisOf(cut) ?? "x";
@@ -183,7 +185,7 @@ export function ViewSettings({ editing, desk }: { editing: Editing; desk: Desk |
                 max={Math.ceil(high[k]! * 10) / 10}
                 step={0.01}
                 value={offsetOf(cut)}
-                onChange={(v) => change(i, atOffset(cut, v), "Move the section box")}
+                onChange={(v) => change(i, atOffset(cut, v), "Move the cutting box")}
               />
             );
           })}
@@ -192,9 +194,9 @@ export function ViewSettings({ editing, desk }: { editing: Editing; desk: Desk |
             className="plain mt-2 text-xs font-semibold"
             onClick={() =>
               set(
-                "Remove the section box",
+                "Remove the cutting box",
                 ["cuts"],
-                cuts.filter((c) => c.name !== BOX),
+                cuts.filter((c) => !boxed(c)),
               )
             }
           >
@@ -266,10 +268,10 @@ function RoleCuts({ editing, parts }: { editing: Editing; parts: Parts }) {
   );
 }
 
-const BOX = "Section box";
+const BOX = "Cutting box";
 
 /** Six cuts about the building, a little off it. */
-function sectionBox(low: Vec, high: Vec): Cut[] {
+function cuttingBox(low: Vec, high: Vec): Cut[] {
   return AXES.flatMap((_, k) =>
     [-1, 1].map((way) => {
       const normal: Vec = [0, 0, 0];

@@ -7,7 +7,7 @@ import { SettingField } from "../../shared/SettingField";
 import { HandSample } from "../../shared/Swatch";
 import { ForWhom } from "../FinishList";
 
-const SOFT = "#505050";
+const SOFT = "#544d46";
 
 /** The hand that draws: by name, or dial by dial, with a stroke of it. */
 export function HandSettings({ editing }: { editing: Editing }) {

@@ -132,7 +132,7 @@ export function ModelRoom({ editing }: { editing: Editing }) {
             className={`plain border-b-2 ${span ? "border-sanguine font-semibold" : "border-transparent"}`}
             onClick={() => set({ span: span ? null : { low: [...model.low] as Vec, high: [...model.high] as Vec } })}
           >
-            Section box
+            Look within
           </button>
           <button
             type="button"
@@ -164,7 +164,7 @@ export function ModelRoom({ editing }: { editing: Editing }) {
             onView={setView}
           />
         </Suspense>
-        {span && <SectionBox span={span} low={model.low as Vec} high={model.high as Vec} onChange={(next) => set({ span: next })} />}
+        {span && <LookWithin span={span} low={model.low as Vec} high={model.high as Vec} onChange={(next) => set({ span: next })} />}
         {tool === "measure" && (
           <p className="quiet pointer-events-none absolute bottom-4 left-5 bg-page/95 px-2 py-1 text-xs" role="status">
             {ends.length === 2
@@ -189,7 +189,7 @@ export function ModelRoom({ editing }: { editing: Editing }) {
 }
 
 /** Three spans, one for each axis: only what lies within all of them is shown. */
-function SectionBox({ span, low, high, onChange }: { span: Span; low: Vec; high: Vec; onChange: (span: Span) => void }) {
+function LookWithin({ span, low, high, onChange }: { span: Span; low: Vec; high: Vec; onChange: (span: Span) => void }) {
   return (
     <div className="absolute top-3 right-4 w-60 bg-page/95 px-3 py-2">
       {["Along X", "Along Y", "Height"].map((label, k) => (
