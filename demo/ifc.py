@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 
@@ -13,7 +13,12 @@ __all__ = ["Ifc"]
 class Ifc:
     """A small IFC file in the making: metres or millimetres, storeys, and products with tessellated or swept bodies."""
 
-    def __init__(self, schema: str = "IFC4", prefix: str | None = None, origin: tuple[float, float, float] = (0, 0, 0)) -> None:
+    def __init__(
+        self,
+        schema: Literal["IFC2X3", "IFC4", "IFC4X3"] = "IFC4",
+        prefix: str | None = None,
+        origin: tuple[float, float, float] = (0, 0, 0),
+    ) -> None:
         import ifcopenshell
         import ifcopenshell.guid
 

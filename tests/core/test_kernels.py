@@ -13,9 +13,11 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from numba.core.registry import cpu_target
 
 from tests.conftest import DEEP, examples
 from warmgraphite import kernels
+from warmgraphite.kernels import remembering
 from warmgraphite.kernels.arrays import grown, grown_rows, order_of, sort_stretches
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -132,6 +134,24 @@ def test_a_number_that_stands_in_a_call_is_no_type_of_its_own() -> None:
     kernels.load_all()
     literal = [(k.name, form) for k in kernels.all_kernels() for form in k.overloads if any("Literal" in str(t) for t in form)]
     assert not literal
+
+
+def test_what_the_compiler_remembers_is_what_it_would_find_anew() -> None:
+    @kernels.kernel("f8[:,::1], i4[::1], i8")
+    def of_all_sorts(rows, places, most):  # type: ignore[no-untyped-def]
+        total, low = 0.0, np.empty(3, np.float32)
+        for k in range(min(len(places), most)):
+            own = rows[places[k]]
+            low[k % 3] = max(abs(own[0]) - np.sqrt(own[1]), 0.5) / (1 + k)
+            total += low[k % 3] if own[0] > 2 and own[1] != 0 else np.floor(own[1]) ** 2 // 3
+        return total, int(total) & 7, rows[1:, 0]
+
+    before = len(remembering._answers)
+    of_all_sorts.compile(of_all_sorts.forms[0])
+    rows = list(remembering._answers.items())
+    assert len(rows) > before + 15
+    for (_, args), (function, sig) in rows:
+        assert remembering._ask(function, cpu_target.typing_context, args, {}) == sig, (function, args)
 
 
 # The loops that others stand on.

@@ -22,8 +22,11 @@ from numba.core.compiler_lock import global_compiler_lock
 from numba.core.registry import CPUDispatcher
 
 from warmgraphite.kernels.cache import ROOT, Locator, alone
+from warmgraphite.kernels.remembering import remember
 
 __all__ = ["Kernel", "all_kernels", "device", "kernel", "late", "load_all"]
+
+remember()
 
 
 class _Kept(CompileResultCacheImpl):
@@ -91,7 +94,8 @@ def _types_of(said: str) -> tuple[types.Type, ...]:
 
 
 def _options(fast: bool, division: str) -> dict[str, Any]:
-    found: dict[str, Any] = {"nopython": True, "nogil": True, "boundscheck": None}
+    # Nobody calls it from a language that is neither Python nor another kernel.
+    found: dict[str, Any] = {"nopython": True, "nogil": True, "boundscheck": None, "no_cfunc_wrapper": True}
     if fast or division == "numpy":
         found["error_model"] = "numpy"
     return {**found, "fastmath": True} if fast else found
@@ -108,7 +112,7 @@ def kernel(*forms: str, fast: bool = False, division: str = "python") -> Callabl
 
 def device(*, fast: bool = False, division: str = "python", inline: str = "never") -> Callable[[Callable], Any]:
     """Compile a function that only kernels call."""
-    options = {**_options(fast, division), "no_cpython_wrapper": True, "no_cfunc_wrapper": True}
+    options = {**_options(fast, division), "no_cpython_wrapper": True}
     if inline != "never":
         options["inline"] = inline
     return lambda function: Kernel(function, (), options)

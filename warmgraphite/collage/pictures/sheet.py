@@ -18,7 +18,7 @@ from scipy import ndimage
 
 from warmgraphite.canvas.pixels import ORDER, skia_image
 from warmgraphite.collage.adjusting import LUMINANCE
-from warmgraphite.collage.kernels.thinning import followed, thin
+from warmgraphite.collage.kernels.following import followed
 from warmgraphite.collage.pictures.phone import homography
 from warmgraphite.collage.pictures.specification import SheetSpec
 
@@ -50,10 +50,11 @@ def found_corners(pixels: NDArray[np.uint8]) -> tuple[tuple[float, float], ...]:
     size = (max(8, round(width * scale)), max(8, round(height * scale)))
     small = np.asarray(Image.fromarray(pixels).resize(size, Image.Resampling.BOX, reducing_gap=2.0), np.float32)[..., :3]
     light = ndimage.gaussian_filter(small @ LUMINANCE, 2.0)
+    from skimage.filters import threshold_otsu  # a third of a second that only a photographed sheet needs
+
     # Lines on the sheet are closed up, so that it is one bright patch; where it is shaded it still is lighter than round about.
     light = ndimage.grey_closing(light, 15)
-    split = _otsu(light)
-    bright = ndimage.binary_opening(light > split, iterations=3)
+    bright = ndimage.binary_opening(light > threshold_otsu(light, nbins=128), iterations=3)
     rows, count = ndimage.label(bright)
     if not count:
         return whole
@@ -69,20 +70,6 @@ def found_corners(pixels: NDArray[np.uint8]) -> tuple[tuple[float, float], ...]:
     corners = _refined(light, corners)
     found = (corners + 0.5) / [size[0], size[1]]
     return tuple((float(np.clip(x, 0, 1)), float(np.clip(y, 0, 1))) for x, y in found)
-
-
-def _otsu(values: NDArray[np.float32]) -> float:
-    """The level that parts values in two best (Otsu, "A threshold selection method from gray-level histograms", 1979)."""
-    counts, edges = np.histogram(values, 128)
-    middles = 0.5 * (edges[1:] + edges[:-1])
-    low = np.cumsum(counts)
-    high = low[-1] - low
-    with np.errstate(divide="ignore", invalid="ignore"):
-        mean_low = np.cumsum(counts * middles) / low
-        mean_high = (np.sum(counts * middles) - np.cumsum(counts * middles)) / high
-        between = low * high * (mean_low - mean_high) ** 2
-    good = np.nan_to_num(between[:-1], nan=-1.0)
-    return float(edges[1 + int(np.argmax(good))])
 
 
 def _four(points: NDArray[np.float64]) -> NDArray[np.float64] | None:
@@ -249,11 +236,12 @@ def cleaned(pixels: NDArray[np.uint8], spec: SheetSpec) -> CleanSheet:
 
 def strokes_of(alpha: NDArray[np.uint8]) -> tuple[NDArray[np.float32], NDArray[np.int64], NDArray[np.float32]]:
     """The middles of what is drawn (h, w) as lines, and how wide they are, in shares."""
+    from skimage.morphology import skeletonize
+
     height, wide = alpha.shape
     ink = np.pad((alpha > 70).astype(np.uint8), 2)
     thick = ndimage.distance_transform_edt(ink)
-    skeleton = ink.copy()
-    thin(skeleton)
+    skeleton = skeletonize(ink.view(bool)).view(np.uint8)
     count = int(skeleton.sum())
     points, first = np.empty((count + 1, 2), np.int32), np.zeros(count + 2, np.int64)
     lines = followed(skeleton, points, first)
