@@ -13,14 +13,6 @@ import { PartTree } from "../src/benches/model/PartTree";
 import type { Editing } from "../src/desk/study";
 import { STATE } from "../src/shared/look";
 
-// Nothing is laid out here, and rows are made for what is within a list's height: all of them are.
-vi.mock("@tanstack/react-virtual", () => ({
-  useVirtualizer: ({ count }: { count: number }) => ({
-    getTotalSize: () => 26 * count,
-    getVirtualItems: () => Array.from({ length: count }, (_, index) => ({ index, start: 26 * index })),
-  }),
-}));
-
 const solid = { cut: true, clear: false, drawn: "plain", poche: "solid" };
 /** Six parts: a wall and a slab of the house, a pane, two trees of a site, and one that is gone. */
 const parts = (some: Partial<Parts> = {}): Parts =>

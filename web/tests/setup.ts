@@ -1,6 +1,6 @@
 /** What a browser has and the test's stand-in for one lacks. */
 import { cleanup } from "@testing-library/react";
-import { afterEach } from "vitest";
+import { afterEach, vi } from "vitest";
 
 const Bare = globalThis.Request;
 /** Addresses of the application begin at its own root. */
@@ -18,6 +18,14 @@ Element.prototype.hasPointerCapture ??= () => false;
 Element.prototype.setPointerCapture ??= () => undefined;
 Element.prototype.releasePointerCapture ??= () => undefined;
 Element.prototype.scrollIntoView ??= () => undefined;
+
+// Nothing is laid out here, and rows are made for what is within a list's height: all of them are.
+vi.mock("@tanstack/react-virtual", () => ({
+  useVirtualizer: ({ count }: { count: number }) => ({
+    getTotalSize: () => 26 * count,
+    getVirtualItems: () => Array.from({ length: count }, (_, index) => ({ index, start: 26 * index })),
+  }),
+}));
 
 // The stand-in works out an element's style anew each time it is asked for, which it is thousands of times for one question by role.
 const computed = globalThis.getComputedStyle;
