@@ -11,7 +11,7 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 
 from studio.sentences import refusal
 
-__all__ = ["FrontMiddleware", "bad_request", "not_found", "server_error"]
+__all__ = ["HEADERS", "FrontMiddleware", "bad_request", "not_found", "server_error"]
 
 log = logging.getLogger(__name__)
 
@@ -22,6 +22,7 @@ POLICY = (
     "default-src 'self'; img-src 'self' blob: data:; style-src 'self' 'unsafe-inline'; font-src 'self' data:; "
     "connect-src 'self' blob:; worker-src 'self' blob:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
 )
+HEADERS = {"Content-Security-Policy": POLICY, "X-Frame-Options": "DENY"}
 HARMLESS = ("GET", "HEAD", "OPTIONS")
 
 
@@ -52,8 +53,8 @@ class FrontMiddleware:
         response = self.get_response(request)
         if request.path.startswith("/api/") and response.status_code >= 400 and "json" not in response.get("Content-Type", ""):
             response = _said(response.status_code)
-        response["Content-Security-Policy"] = POLICY
-        response["X-Frame-Options"] = "DENY"
+        for name, value in HEADERS.items():
+            response[name] = value
         return response
 
 

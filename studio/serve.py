@@ -11,13 +11,71 @@ import os
 import signal
 import sys
 import threading
+from collections.abc import Callable, Iterable, Sequence
+from concurrent.futures import Future
 from importlib import import_module
+from pathlib import Path
+from typing import Any
 
-from django.core.wsgi import get_wsgi_application
+from whitenoise import WhiteNoise
 
 from studio.parent import end_with_parent, wait_for_gate
 
-__all__ = ["main"]
+__all__ = ["Opening", "main"]
+
+#: What answers a request: (its environment, what begins the answer) to the pieces of the answer.
+Application = Callable[[dict[str, Any], Callable[..., Any]], Iterable[bytes]]
+
+
+class Opening:
+    """What answers from the first moment: the page and what it is made of at once, and all else as soon as that is loaded which answers.
+
+    A browser has the page read and drawn while the rest is loaded, which takes some seconds. ``load`` gives the whole application.
+    """
+
+    def __init__(self, pages: Path, hosts: Sequence[str], headers: dict[str, str], load: Callable[[], Application]) -> None:
+        self._hosts = hosts
+        self._whole: Future[Application] = Future()
+
+        def guarded(said: Any, *_: object) -> None:
+            for name, value in headers.items():
+                said[name] = value
+
+        files = {"root": pages} if pages.is_dir() else {}
+        self._early = WhiteNoise(self._later, **files, index_file=True, add_headers_function=guarded)
+
+        def begin() -> None:
+            try:
+                self._whole.set_result(load())
+            except BaseException:
+                logging.getLogger(__name__).exception("the application could not be loaded")
+                os._exit(1)  # who started it says so
+
+        threading.Thread(target=begin, daemon=True, name="loading").start()
+
+    def __call__(self, environ: dict[str, Any], begin: Callable[..., Any]) -> Iterable[bytes]:
+        # Whom the application answers at all is for it to say: here only those are answered that are surely among them.
+        known = environ.get("HTTP_HOST", "").rpartition(":")[0] in self._hosts
+        if self._whole.done() or not known or environ["REQUEST_METHOD"] != "GET":
+            return self._later(environ, begin)
+        return self._early(environ, begin)
+
+    def _later(self, environ: dict[str, Any], begin: Callable[..., Any]) -> Iterable[bytes]:
+        if environ.get("PATH_INFO") == "/api/ready" and not self._whole.done():
+            begin("200 OK", [("Content-Type", "application/json")])
+            return [b'{"ready": false}']
+        return self._whole.result()(environ, begin)
+
+
+def _load() -> Application:
+    """All that answers, when the database is ready."""
+    from django.core.wsgi import get_wsgi_application
+
+    application = get_wsgi_application()
+    import_module("studio.urls")  # and with it all that answers, so that the first request waits for nothing
+    wait_for_gate()
+    threading.Thread(target=_warm, daemon=True).start()
+    return application
 
 
 def _warm() -> None:
@@ -46,15 +104,14 @@ def main(address: str) -> None:
     """Serve at ``host:port`` until told to end."""
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "studio.settings")
     end_with_parent()
-    application = get_wsgi_application()
-    import_module("studio.urls")  # and with it all that answers, so that the first request waits for nothing
-    wait_for_gate()
     from django.conf import settings
     from waitress import create_server
 
+    from studio.front import HEADERS
+
     logging.getLogger("waitress").setLevel(logging.ERROR)
     server = create_server(
-        application,
+        Opening(settings.WEB, settings.ALLOWED_HOSTS, HEADERS, _load),
         listen=address,
         threads=settings.SERVER_THREADS,
         channel_timeout=settings.SERVER_SECONDS,
@@ -64,7 +121,6 @@ def main(address: str) -> None:
         asyncore_use_poll=True,
         ident="",
     )
-    threading.Thread(target=_warm, daemon=True).start()
 
     def end(*_: object) -> None:
         raise SystemExit(0)

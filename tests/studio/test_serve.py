@@ -1,0 +1,75 @@
+"""The page is there from the first moment; what computes answers as soon as it is loaded."""
+
+from __future__ import annotations
+
+import threading
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from studio.front import HEADERS
+from studio.serve import Application, Opening
+
+
+def asked(
+    application: Application, path: str, host: str = "127.0.0.1:8640", method: str = "GET"
+) -> tuple[str, dict[str, str], bytes]:
+    """Status, headers and body of an answer."""
+    said: list[Any] = []
+    environ = {"REQUEST_METHOD": method, "PATH_INFO": path, "HTTP_HOST": host}
+    body = b"".join(application(environ, lambda status, headers, *_: said.extend((status, dict(headers)))))
+    return said[0], said[1], body
+
+
+@pytest.fixture()
+def gate() -> threading.Event:
+    return threading.Event()
+
+
+@pytest.fixture()
+def opening(tmp_path: Path, gate: threading.Event) -> Opening:
+    (tmp_path / "assets").mkdir()
+    (tmp_path / "index.html").write_text("<title>Warm Graphite</title>")
+    (tmp_path / "assets" / "main.js").write_text("draw()")
+
+    def whole(environ: dict[str, Any], begin: Any) -> list[bytes]:
+        begin("200 OK", [("From", "the whole")])
+        return [environ["PATH_INFO"].encode()]
+
+    def load() -> Application:
+        gate.wait(20)
+        return whole
+
+    return Opening(tmp_path, ["127.0.0.1", "localhost"], HEADERS, load)
+
+
+def test_the_page_is_there_before_what_computes_is_loaded(opening: Opening) -> None:
+    for path, body in (("/", b"<title>Warm Graphite</title>"), ("/assets/main.js", b"draw()")):
+        status, headers, found = asked(opening, path, "localhost:9000")
+        assert status == "200 OK" and found == body
+        assert headers["Content-Security-Policy"] == HEADERS["Content-Security-Policy"] and headers["X-Frame-Options"] == "DENY"
+    assert asked(opening, "/api/ready")[2] == b'{"ready": false}'
+
+
+@pytest.mark.parametrize(
+    ("path", "host", "method"),
+    [
+        ("/api/studies", "127.0.0.1:1", "GET"),
+        ("/study/kiln", "127.0.0.1:1", "GET"),
+        ("/", "elsewhere.test:1", "GET"),
+        ("/", "127.0.0.1:1", "POST"),
+    ],
+)
+def test_all_else_waits_for_the_whole_application_and_is_answered_by_it(
+    opening: Opening, gate: threading.Event, path: str, host: str, method: str
+) -> None:
+    found: list[Any] = []
+    one = threading.Thread(target=lambda: found.append(asked(opening, path, host, method)), daemon=True)
+    one.start()
+    one.join(0.2)
+    assert not found, "answered before there was anybody to answer"
+    gate.set()
+    one.join(20)
+    assert found == [("200 OK", {"From": "the whole"}, path.encode())]
+    assert asked(opening, "/api/ready")[1] == asked(opening, "/")[1] == {"From": "the whole"}
