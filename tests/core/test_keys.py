@@ -212,6 +212,7 @@ def coarse() -> Iterator[None]:
     """Vectors that are followed on pixels are so on few: how many there are is no input of a key."""
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr("warmgraphite.drawing.drawing.STEADY", 200)
+        patch.setattr("warmgraphite.regions.map.CHECK", 200)
         yield
 
 
