@@ -22,6 +22,7 @@ def shelf(desk: Desk) -> list[str]:
     return [b.get_attribute("aria-label") or "" for b in desk.driver.find_elements(By.XPATH, SHELF)]
 
 
+@pytest.mark.deep
 def test_a_broken_file_is_refused_and_a_good_one_becomes_a_study(desk: Desk, tmp_path: Path) -> None:
     broken, good = tmp_path / "broken.glb", tmp_path / "tower.glb"
     write_glb(model_of(("Tower", box((0, 0, 0), (6, 6, 20)), 0), ("Shed", box((6, 0, 0), (10, 4, 3)), 2)), good)
@@ -144,6 +145,7 @@ def test_the_picture_before_is_called_that_until_the_new_one_is_there(desk: Desk
     assert rows[-1][1] == "false" and rows[-1][2] != first and rows[-1][3] == ""
 
 
+@pytest.mark.deep
 def test_two_windows_on_one_study_are_told_and_nothing_is_overwritten(desk: Desk, app: Application) -> None:
     desk.open()
     desk.picture()
@@ -287,6 +289,7 @@ def test_every_bench_is_free_of_serious_findings_and_holds_its_width(desk: Desk)
         assert desk.serious_findings() == [], name
 
 
+@pytest.mark.deep
 def test_the_frame_in_the_browser_is_the_frame_of_the_drawing(desk: Desk) -> None:
     """The 3D view shows the model through a matrix of its own; it must be the server's, for every saved view."""
     desk.open()

@@ -59,6 +59,7 @@ def test_a_finish_is_changed_for_one_view_or_for_all_kept_laid_over_written_and_
     assert desk.shows(faint)
 
 
+@pytest.mark.deep
 def test_a_trace_of_any_kind_is_laid_on_top_set_by_its_own_form_and_removed(desk: Desk) -> None:
     desk.open()
     plain = desk.picture()

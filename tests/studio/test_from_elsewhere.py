@@ -6,6 +6,7 @@ import io
 import json
 import zipfile
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -23,6 +24,7 @@ from tests.core.test_flat_drawings import SVG
 from tests.studio.conftest import Api
 from tests.studio.test_collage import drawn, pour, taken_in
 from tests.studio.test_model import take
+from warmgraphite.collage.pictures.phone import photographed
 from warmgraphite.regions.painted import BrushStroke
 
 THROUGH = {"kind": "through", "name": "Brushed"}
@@ -95,7 +97,9 @@ def test_a_mask_is_painted_stroke_by_stroke_undone_packed_and_cleared(api: Api) 
 
 
 def test_a_photograph_of_the_desk_comes_back_as_a_sketch(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("studio.studies.work.PHOTOGRAPHED", 1600)  # a telephone of some years ago
+    # A telephone of many years ago.
+    monkeypatch.setattr("studio.studies.work.PHOTOGRAPHED", 1000)
+    monkeypatch.setattr("studio.studies.work.photographed", partial(photographed, size=(1600, 1200)))
     pour(api, {"kind": "lines", "id": "l", "name": "All lines"}, None)
     drawn(api)
     job = api.post("/photographs", {"seed": 3}).json()

@@ -250,8 +250,16 @@ def test_requests_from_another_page_are_refused(api: Api) -> None:
     assert answer.status_code == 403
 
 
-def test_the_front_ends_types_are_those_of_the_api() -> None:
-    assert (ROOT / "web" / "openapi.json").read_text() == document(), "run ./run types"
+def test_the_front_ends_types_are_those_of_the_api_and_every_kind_of_trace_has_a_name_of_its_own_there() -> None:
+    """Two classes of one name would silently take each other's place."""
+    said = document()
+    assert (ROOT / "web" / "openapi.json").read_text() == said, "run ./run types"
+    schemas = json.loads(said)["components"]["schemas"]
+    mapping = schemas["Look"]["properties"]["traces"]["items"]["discriminator"]["mapping"]
+    assert set(mapping) == set(KINDS)
+    for kind, reference in mapping.items():
+        found = schemas[reference.rsplit("/", 1)[1]]["properties"]
+        assert found["kind"]["const"] == kind and set(found) == set(KINDS[kind].model_fields)
 
 
 def test_history_is_bounded(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -285,13 +293,3 @@ def test_passes_that_fail_are_said_and_begun_again_only_when_asked(api: Api, mon
     monkeypatch.setitem(queue.WORK, "passes", right)
     api.post("/desk?again=true", {})
     assert api.get("/desk").json()["fresh"]
-
-
-def test_every_kind_of_trace_is_in_the_api_under_a_name_of_its_own() -> None:
-    """Two classes of one name would silently take each other's place there."""
-    schemas = json.loads(document())["components"]["schemas"]
-    mapping = schemas["Look"]["properties"]["traces"]["items"]["discriminator"]["mapping"]
-    assert set(mapping) == set(KINDS)
-    for kind, reference in mapping.items():
-        found = schemas[reference.rsplit("/", 1)[1]]["properties"]
-        assert found["kind"]["const"] == kind and set(found) == set(KINDS[kind].model_fields)
