@@ -127,6 +127,15 @@ def no_kernel_is_compiled_late() -> Iterator[None]:
         assert not found.late(), "\n".join(f"{name}{form}" for name, form in found.late())
 
 
+@pytest.fixture(scope="module")
+def coarse() -> Iterator[None]:
+    """What is followed on pixels is so on few: how many there are is no input of a key."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("warmgraphite.drawing.drawing.STEADY", 200)
+        patch.setattr("warmgraphite.regions.map.CHECK", 200)
+        yield
+
+
 @pytest.fixture(scope="session")
 def yard() -> Model:
     """Blocks that touch, overlap and run through each other, a pipe, a sphere, an open sheet: no clean model at all."""

@@ -207,13 +207,7 @@ def shown(drawing: Drawing, wanted: Need) -> list[np.ndarray]:
     return list(arrays_of(found if record.light else record.pack(found)))
 
 
-@pytest.fixture(scope="module", autouse=True)
-def coarse() -> Iterator[None]:
-    """Vectors that are followed on pixels are so on few: how many there are is no input of a key."""
-    with pytest.MonkeyPatch.context() as patch:
-        patch.setattr("warmgraphite.drawing.drawing.STEADY", 200)
-        patch.setattr("warmgraphite.regions.map.CHECK", 200)
-        yield
+pytestmark = pytest.mark.usefixtures("coarse")
 
 
 @cache

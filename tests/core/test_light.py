@@ -179,7 +179,9 @@ def computed_under(not_casting: Exempt, not_receiving: Exempt) -> Drawing:
     ],
     ids=["a colour", "white card", "a caster renamed", "a receiver renamed", "azimuth", "night", "cast-off half", "glass", "steps"],
 )  # fmt: skip
-def test_what_is_shared_with_a_drawing_before_brings_nothing_of_it_along(model_of_it, sun: dict, more: dict) -> None:  # type: ignore[no-untyped-def]
+def test_what_is_shared_with_a_drawing_before_brings_nothing_of_it_along(
+    coarse: None, model_of_it, sun: dict, more: dict
+) -> None:  # type: ignore[no-untyped-def]
     """A drawing that takes over what it may of one before comes out as one that starts from nothing."""
     before = computed_under(SPARED if "not_casting" in sun else Exempt(), SPARED if "not_receiving" in sun else Exempt())
     names = PLAIN

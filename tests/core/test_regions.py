@@ -47,7 +47,7 @@ def edges_of(picture: np.ndarray) -> np.ndarray:
 
 @pytest.mark.parametrize(("model", "view"), judged())
 def test_shadows_as_polygons_and_as_pixels_lie_where_sun_rays_say(model: Callable[[], Model], view: ViewSpecification) -> None:
-    judge, size = judge_of(model, view), (1200, 848) if DEEP else (840, 594)
+    judge, size = judge_of(model, view), (1200, 848) if DEEP else (640, 452)
     drawing = drawing_of(model, view).sized(size)
     cells, camera = drawing.region_map(), Camera(view)
     areas = shapely.area(cells.shapes)
