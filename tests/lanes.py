@@ -54,8 +54,10 @@ def run(command: list[str], env: dict[str, str]) -> tuple[int, float]:
 
 
 def environment() -> dict[str, str]:
-    # Processes share the processors: threads that spin while they wait for each other would take them from the next one.
-    return {**os.environ, "OMP_WAIT_POLICY": "passive", "OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
+    # Processes share the processors: threads that spin while they wait for each other would take them from the next one, and those
+    # that share out what one process computes gain nothing. The application that is driven shares its work out, and so does the deep run.
+    alone = {"OMP_WAIT_POLICY": "passive", "OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
+    return {**os.environ, **alone, **({} if "--deep" in sys.argv else {"WARMGRAPHITE_CORES": "1"})}
 
 
 def main(words: list[str]) -> int:

@@ -46,7 +46,7 @@ def in_threads(
             found.append(work(task))
             progress(len(found) / len(tasks))
         return found
-    processors = os.cpu_count() or 1
+    processors = int(os.environ.get("WARMGRAPHITE_CORES") or os.cpu_count() or 1)
     count = min(processors, at_once or processors)
     going, over = threading.Event(), False
     going.set()

@@ -70,6 +70,7 @@ def application(data: Path) -> Iterator[Application]:
         "PYTHONPATH": str(ROOT),
         "WARMGRAPHITE_PARENT": str(os.getpid()),
     }
+    environment.pop("WARMGRAPHITE_CORES", None)  # as a person has it
     studies = subprocess.Popen(
         [sys.executable, "-m", "tests.interface.studies"], cwd=ROOT, env=environment, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
     )  # fmt: skip
