@@ -77,7 +77,7 @@ class _Forks:
             self._socket, theirs = socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET)
             few = {"OMP_NUM_THREADS": "2", "OPENBLAS_NUM_THREADS": "2", "PYTHONPATH": str(root)}
             self._process = subprocess.Popen(
-                [sys.executable, "-m", "warmgraphite.apart"], stdin=theirs, cwd=root, env={**os.environ, **few}
+                [sys.executable, "-m", "warmgraphite.apart"], stdin=theirs.fileno(), cwd=root, env={**os.environ, **few}
             )
             theirs.close()
         socket.send_fds(self._socket, [json.dumps(wish).encode()], files)
