@@ -98,9 +98,9 @@ class StudyRow(Schema):
 
 
 class StudyOut(Schema):
-    """A study as it is. ``look`` is that of the view on the desk, ``own`` what that view changes of its finish for itself,
-    ``sentences`` what its rules take hold of, in words, by room and id; ``samples`` names the pictures of its build-ups by id, and of
-    those of the kit."""
+    """A study as it is. ``unsaved`` says that the view on the desk is another than it was saved, ``look`` is that of it, ``own`` what it
+    changes of its finish for itself, ``sentences`` what its rules take hold of, in words, by room and id; ``samples`` names the pictures
+    of its build-ups by id, and of those of the kit."""
 
     slug: str
     revision: int
@@ -109,6 +109,7 @@ class StudyOut(Schema):
     model: ModelFacts
     document: StudyDocument
     kind: ViewKind
+    unsaved: bool
     look: Look
     own: list[OwnChange]
     sentences: dict[str, dict[str, str]]
@@ -273,7 +274,7 @@ def study_out(study: Study) -> StudyOut:
         saved = document.on_desk
         return StudyOut(
             slug=study.slug, revision=study.head.number, undo=study.undo_label(), redo=study.redo_label(), model=_facts(study),
-            document=document, kind=study.kind, look=document.look,
+            document=document, kind=study.kind, unsaved=document.unsaved, look=document.look,
             own=describe_changes(document.finish_of(saved), document.look, saved.changes), sentences=_sentences(document.look), samples=_samples(document.look),
         )  # fmt: skip
     except Exception as error:

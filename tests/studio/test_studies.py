@@ -250,6 +250,26 @@ def test_requests_from_another_page_are_refused(api: Api) -> None:
     assert answer.status_code == 403
 
 
+def test_a_view_is_unsaved_while_it_is_another_than_it_was_saved_and_not_because_it_was_opened(api: Api) -> None:
+    unsaved = lambda: api.study()["unsaved"]
+    for view in ("view-2", "view-1"):
+        api.do({"do": "open_view", "view_id": view})
+        assert not unsaved()
+    scale = api.study()["document"]["desk"]["view"]["frame"]["scale"]
+    api.edit("view", ["frame", "scale"], 75)
+    assert unsaved()
+    api.edit("view", ["frame", "scale"], scale)
+    assert not unsaved(), "it was put back by hand"
+    api.edit("view", ["sun", "azimuth"], 111)
+    told = api.do({"do": "save_view"}).json()["changes"]
+    assert {"path": ["unsaved"], "do": "set", "value": False} in [
+        {k: c[k] for k in ("path", "do", "value") if k in c} for c in told
+    ]
+    assert not unsaved()
+    api.post("/undo", {"base": api.study()["revision"]})
+    assert unsaved()
+
+
 def test_the_front_ends_types_are_those_of_the_api_and_every_kind_of_trace_has_a_name_of_its_own_there() -> None:
     """Two classes of one name would silently take each other's place."""
     said = document()

@@ -395,7 +395,7 @@ def label_of(edit: Any, model: Model) -> str:
     )
     name = getattr(edit, "name", None) or ""
     words = {
-        "hide": f"Hide {what}", "show": "Show all parts" if not parts else f"Show {what}", "isolate": f"Isolate {what}",
+        "hide": f"Hide {what}", "show": "Show all parts" if not parts else f"Show {what}", "isolate": f"Show {what} alone",
         "drop": f"Drop {what}", "restore": f"Bring {what} back", "rename": "Rename part", "move": f"Move {what} to layer", "role": f"Role of {what}",
         "behave": f"Behaviour of {what}", "material": f"Material of {what}", "edit_material": "Change material",
         "merge": "Merge materials", "cut_order": "Order of cut materials", "add_material": "New material", "white_card": "White card",

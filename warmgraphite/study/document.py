@@ -117,6 +117,11 @@ class StudyDocument(Specification):
         """The saved view that the desk began from."""
         return next(v for v in self.views if v.id == self.desk.view_id)
 
+    @property
+    def unsaved(self) -> bool:
+        """Whether the view on the desk is another than the saved one that it began from."""
+        return self.desk.view != self.on_desk.view
+
     def finish_of(self, saved: SavedView) -> Finish:
         """The finish that a saved view wears."""
         return next(f for f in self.finishes if f.id == saved.finish)

@@ -41,6 +41,7 @@ function editingOf(views = [view("a", "A", "Long section"), view("b", "B", "Stre
   const study = {
     slug: "house",
     revision: 6,
+    unsaved: desk !== views[0]!.view,
     model: { version: "m", source: "house.obj", low: [0, 0, 0], high: [12, 8, 6] },
     document: { name: "House", views, finishes: [{ id: "f" }], desk: { view: desk, view_id: "a" } },
   };

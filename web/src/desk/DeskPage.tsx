@@ -19,7 +19,8 @@ import { useParts } from "../benches/model/parts";
 import { goTo } from "../shared/address";
 import { BenchLine } from "./BenchLine";
 import { type Action, Finder } from "./Finder";
-import { meant } from "./keys";
+import { meant, useSingleKeys } from "./keys";
+import { KeySheet } from "./KeySheet";
 import { type Bench, BENCHES, useScreen } from "./screen";
 import { Shelf } from "./Shelf";
 import { Stage } from "./Stage";
@@ -81,6 +82,7 @@ function Desk({ editing }: { editing: Editing }) {
   const choices = useChoices();
   const noteForms = useNoteForms();
   useChoice((s) => s.chosen); // the actions go by it
+  const single = useSingleKeys((s) => s.on);
 
   useEffect(() => useChoice.getState().begin(), [study.slug]);
   useEffect(() => {
@@ -89,12 +91,12 @@ function Desk({ editing }: { editing: Editing }) {
 
   const actions: Action[] = [
     ...BENCHES.map((name, i) => ({ name: `Go to the ${name} bench`, keys: String(i + 1), run: () => go(name) })),
-    { name: study.undo ? `Undo: ${study.undo}` : "Undo", keys: "Ctrl Z", run: () => void editing.step(true), off: !study.undo },
-    { name: study.redo ? `Redo: ${study.redo}` : "Redo", keys: "Ctrl Shift Z", run: () => void editing.step(false), off: !study.redo },
+    { name: study.undo ? `Undo: ${study.undo}` : "Undo", calls: "Undo", keys: "Ctrl Z", run: () => void editing.step(true), off: !study.undo },
+    { name: study.redo ? `Redo: ${study.redo}` : "Redo", calls: "Redo", keys: "Ctrl Shift Z", also: "Ctrl Y", run: () => void editing.step(false), off: !study.redo },
     { name: "Show the whole drawing", keys: "0", run: () => useScreen.getState().look(1, [0, 0]) },
-    { name: "Save the view on the desk again", keys: "Alt S", run: () => void editing.act({ do: "save_view", label: "Save view" }) },
-    { name: "View bench: show the drawing or the model", keys: "Alt M", run: () => set({ viewStage: viewStage === "drawing" ? "model" : "drawing" }) },
-    { name: "Export the drawing", keys: "Alt E", run: () => go("Sheet") },
+    { name: "Save the view on the desk again", keys: "Ctrl S", run: () => void editing.act({ do: "save_view", label: "Save view" }) },
+    { name: "View bench: show the drawing or the model", keys: "M", run: () => set({ viewStage: viewStage === "drawing" ? "model" : "drawing" }) },
+    { name: "Export the drawing", keys: "E", run: () => go("Sheet") },
     ...study.document.views.map((v) => ({
       name: `Open view ${v.mark}: ${v.view.name}`,
       keys: `Alt ${v.mark}`,
@@ -120,12 +122,13 @@ function Desk({ editing }: { editing: Editing }) {
       // The bench lays back what was in the hand as it opens.
       run: () => (go("Collage"), setTimeout(() => usePouring.getState().takeStock(item as StockItem))),
     })),
+    { name: "All keys", keys: "", run: () => set({ keys: true }) },
     { name: "All studies", keys: "", run: () => goTo("/") },
   ].filter((a, i, all) => !a.keys || all.findIndex((b) => b.keys === a.keys) === i || !(a.keys = ""));
 
   useEffect(() => {
     const keys = (event: KeyboardEvent) => {
-      const found = meant(event, { bench, actions, go, step: (back) => void editing.step(back), find: () => set({ finding: true }) });
+      const found = meant(event, { actions, go, single, find: () => set({ finding: true }), show: () => set({ keys: true }) });
       if (!found) return;
       if (!found.keeps) event.preventDefault();
       found.run();
@@ -182,6 +185,9 @@ function Desk({ editing }: { editing: Editing }) {
           <button type="button" className="plain quiet" title="Find an action  ( . )" onClick={() => set({ finding: true })}>
             Find …
           </button>
+          <button type="button" className="plain quiet" title="All keys  ( ? )" onClick={() => set({ keys: true })}>
+            Keys
+          </button>
           <button
             type="button"
             className="plain quiet"
@@ -195,7 +201,7 @@ function Desk({ editing }: { editing: Editing }) {
             type="button"
             className="plain quiet"
             disabled={!study.redo}
-            title={study.redo ? `Redo: ${study.redo}  (Ctrl Shift Z)` : "Nothing to redo"}
+            title={study.redo ? `Redo: ${study.redo}  (Ctrl Shift Z or Ctrl Y)` : "Nothing to redo"}
             onClick={() => void editing.step(false)}
           >
             Redo
@@ -241,6 +247,7 @@ function Desk({ editing }: { editing: Editing }) {
       </Tabs.Content>
       {bench !== "Model" && !(bench === "Sheet" && board) && <Shelf editing={editing} desk={deskNow} />}
       <Finder actions={actions} />
+      <KeySheet actions={bench === "Model" ? actions : [...actions, ...modelActions(editing, parts).map((a) => ({ ...a, calls: `${a.calls ?? a.name}, at the Model bench` }))]} />
     </Tabs.Root>
   );
 }

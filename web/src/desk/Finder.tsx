@@ -3,7 +3,8 @@ import { useState } from "react";
 import { Leaf } from "../shared/controls";
 import { useScreen } from "./screen";
 
-export type Action = { name: string; keys: string; run: () => void; off?: boolean };
+/** What can be done: its name, the keys beside it, other keys that do the same, and what it is called where its name says what it would do now. */
+export type Action = { name: string; keys: string; run: () => void; off?: boolean; also?: string; calls?: string };
 
 /** Every action by its name, with its keys beside it. */
 export function Finder({ actions }: { actions: Action[] }) {

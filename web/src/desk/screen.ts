@@ -31,6 +31,8 @@ type Screen = {
   board: string;
   page: number;
   finding: boolean;
+  /** Whether all keys are shown. */
+  keys: boolean;
   /** Whether a change of the look is made for every view that wears the finish, or for the view on the desk. */
   everywhere: { Ink: boolean; Collage: boolean };
   /** The row of suns that lies under the drawing. */
@@ -42,7 +44,7 @@ type Screen = {
   look: (zoom: number, pan: [number, number]) => void;
   set: (
     some: Partial<
-      Pick<Screen, "without" | "alone" | "compare" | "opened" | "pixels" | "drawn" | "viewStage" | "board" | "page" | "finding" | "sunRow" | "variants" | "everywhere">
+      Pick<Screen, "without" | "alone" | "compare" | "opened" | "pixels" | "drawn" | "viewStage" | "board" | "page" | "finding" | "keys" | "sunRow" | "variants" | "everywhere">
     >,
   ) => void;
 };
@@ -69,6 +71,7 @@ export const useScreen = create<Screen>((set) => ({
   board: "",
   page: 1,
   finding: false,
+  keys: false,
   sunRow: null,
   variants: false,
   everywhere: { Ink: true, Collage: false },

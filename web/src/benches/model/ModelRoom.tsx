@@ -140,7 +140,7 @@ export function ModelRoom({ editing }: { editing: Editing }) {
             className={`plain border-b-2 ${schedule ? "border-sanguine font-semibold" : "border-transparent"}`}
             onClick={() => set({ schedule: !schedule })}
           >
-            Schedule
+            List of parts
           </button>
         </div>
       </div>

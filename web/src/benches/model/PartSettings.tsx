@@ -47,7 +47,7 @@ export function PartSettings({ editing, parts }: { editing: Editing; parts: Part
           {allHidden ? "Show" : "Hide"}
         </button>
         <button type="button" className="line-act" onClick={() => act({ do: "isolate", parts: numbers })}>
-          Isolate
+          Show alone
         </button>
         {(role === "planting" || role === "people") && (
           <button

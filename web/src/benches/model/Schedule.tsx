@@ -37,7 +37,7 @@ export function Schedule({ editing, parts }: { editing: Editing; parts: Parts })
     list.scrollToIndex(at);
   };
   return (
-    <section aria-label="Schedule of parts" className="flex h-[230px] shrink-0 flex-col border-t border-hairline bg-page text-[12.5px]">
+    <section aria-label="List of parts" className="flex h-[230px] shrink-0 flex-col border-t border-hairline bg-page text-[12.5px]">
       <div className="grid shrink-0 gap-x-3 border-b border-soft px-4 py-1" style={GRID}>
         {COLUMNS.map((c) => (
           <button

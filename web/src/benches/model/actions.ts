@@ -11,12 +11,12 @@ export function modelActions(editing: Editing, parts: Parts | undefined): Action
   const none = !parts || numbers.length === 0;
   const there = () => parts!.name.map((_, n) => n).filter((n) => !parts!.absent.includes(n));
   return [
-    { name: "Hide the chosen parts", keys: "[", run: () => void editing.model({ do: "hide", parts: numbers }), off: none },
-    { name: "Isolate the chosen parts", keys: "]", run: () => void editing.model({ do: "isolate", parts: numbers }), off: none },
-    { name: "Show all parts", keys: "\\", run: () => void editing.model({ do: "show", parts: [] }), off: !parts?.hidden.length },
+    { name: "Hide the chosen parts", keys: "X", run: () => void editing.model({ do: "hide", parts: numbers }), off: none },
+    { name: "Show the chosen parts alone", keys: "O", run: () => void editing.model({ do: "isolate", parts: numbers }), off: none },
+    { name: "Show all parts", keys: "A", run: () => void editing.model({ do: "show", parts: [] }), off: !parts?.hidden.length },
     {
       name: "Choose all the other parts",
-      keys: "'",
+      keys: "I",
       run: () =>
         choose(
           there().filter((n) => !chosen.has(n)),
@@ -29,6 +29,6 @@ export function modelActions(editing: Editing, parts: Parts | undefined): Action
     { name: "Choose all parts of the same shape", keys: "", run: () => choose(grown(parts!, chosen, "shape"), "add"), off: none },
     { name: "Choose no part", keys: "", run: () => choose([], "only"), off: none },
     { name: "Drop the chosen parts from the study", keys: "", run: () => void editing.model({ do: "drop", parts: numbers }), off: none },
-    { name: "Schedule of parts", keys: ";", run: () => set({ schedule: !schedule }), off: !parts },
+    { name: "List of parts", keys: "L", run: () => set({ schedule: !schedule }), off: !parts },
   ];
 }

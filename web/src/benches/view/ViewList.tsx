@@ -17,7 +17,7 @@ export function ViewList({ editing }: { editing: Editing }) {
   const [pasting, setPasting] = useState<string | null>(null);
   const [comparing, setComparing] = useState<SavedView | null>(null);
   const [grouping, setGrouping] = useState<{ view: SavedView; name: string } | null>(null);
-  const changed = JSON.stringify(study.document.desk.view) !== JSON.stringify(saved.view);
+  const changed = study.unsaved;
   const views = study.document.views;
   const groups = [...new Set(views.map((v) => v.group))].sort((a, b) => Number(a !== "") - Number(b !== "") || a.localeCompare(b));
   return (
