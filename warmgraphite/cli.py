@@ -25,6 +25,8 @@ app = typer.Typer(add_completion=False, rich_markup_mode=None, help="From a buil
 Units = Annotated[str | None, typer.Option(help="Units of the model file: m, cm, mm, ft or in; guessed when left out.")]
 Up = Annotated[str | None, typer.Option(help="Up-axis of the model file: z or y; guessed when left out.")]
 
+#: The finishes that come with the application, by name; here, so that --help loads nothing.
+SHIPPED = ("Warm wash", "Construction", "Ink plan", "Graphite", "Night sheet", "Collage")
 LayersBy = Annotated[str, typer.Option(help="What becomes a layer: traces, ranks, model, several with commas, or none.")]
 Stock = Annotated[Path | None, typer.Option(help="The folder of pictures that it shows; the application's own when left out.")]
 Archival = Annotated[bool, typer.Option(help="A PDF that is kept: PDF/A-2b.")]
@@ -104,7 +106,9 @@ def draw(
     archival: Archival = False,
     outlines: Outlines = False,
     quality: Quality = 92,
-    finish: Annotated[str, typer.Option(help="A finish to lay over: its file, or for a study its name.")] = "",
+    finish: Annotated[
+        str, typer.Option(help=f"A finish to lay over: its file, or its name: of a study's own, or {', '.join(SHIPPED)}.")
+    ] = "",
     stock: Stock = None,
     units: Units = None,
     up: Up = None,
@@ -296,16 +300,17 @@ def _text(path: Path, what: str) -> str:
 
 
 def _finish(name: str, document: StudyDocument) -> Look:
-    """The look of a finish file, or of the finish of a study with this name."""
+    """The look of a finish file, of the finish of a study with this name, or of one that comes with the application."""
     from warmgraphite.study.finish import read_finish
+    from warmgraphite.study.kit import shipped_finishes
 
-    for kept in document.finishes:
-        if kept.name == name:
-            return kept.plain
+    named = shipped_finishes() | {kept.name: kept.plain for kept in document.finishes}
+    if name in named:
+        return named[name]
     path = Path(name)
     if not path.is_file():
-        known = ", ".join(f"“{f.name}”" for f in document.finishes)
-        raise OutputError(f"There is no finish “{name[:200]}”, neither as a file nor in the study; its finishes are {known}.")
+        known = ", ".join(f"“{n}”" for n in named)
+        raise OutputError(f"There is no finish “{name[:200]}”, neither as a file nor by name; there are {known}.")
     return read_finish(_text(path, "finish"), f"“{path.name}”")[1]
 
 

@@ -6,6 +6,7 @@ import contextlib
 import io
 import json
 import os
+import re
 import subprocess
 import sys
 import zipfile
@@ -218,13 +219,29 @@ def test_a_finish_is_laid_over_a_drawing_or_refused_in_one_line(house: Path, scr
     assert done.returncode == 0 and done.stderr == "", done.stderr
     text = (scratch / "a.svg").read_text()
     assert 'stroke-width="1.11"' in text and "#aa0000" in text and 'data-name="All lines"' in text and "poche" not in text
+    washed = draw("Warm wash")
+    assert (
+        washed.returncode == 0
+        and 'data-name="Splatter"' not in text
+        and 'data-name="Splatter"' in (scratch / "a.svg").read_text()
+    )
     for name, said in (
+        ("none.json", "“Night sheet”"),
         ("odd.json", "“shine” is not a field"),
         ("picture.json", "no finish"),
         ("none.json", "“Graphite and wash”"),
     ):
         refused = draw(str(scratch / name))
         assert refused.returncode == 2 and said in refused.stderr and refused.stderr.count("\n") == 1, refused.stderr
+
+
+def test_the_finishes_that_come_with_it_are_told_by_name_where_one_asks_for_help() -> None:
+    from warmgraphite.cli import SHIPPED
+    from warmgraphite.study.kit import shipped_finishes
+
+    assert set(SHIPPED) == set(shipped_finishes())
+    said = re.sub(r"[\s│]+", " ", run("draw", "--help").stdout)
+    assert all(name in said for name in SHIPPED)
 
 
 def test_a_drawing_file_is_drawn_without_a_study(house: Path, scratch: Path) -> None:

@@ -8,6 +8,7 @@ import { Toaster } from "sonner";
 
 import { HomePage } from "./studies/HomePage";
 import { useAddress } from "./shared/address";
+import { Bounded } from "./shared/Bounded";
 
 const DeskPage = lazy(() => import("./desk/DeskPage"));
 const SetPage = lazy(() => import("./out/SetPage"));
@@ -37,7 +38,9 @@ createRoot(document.getElementById("root")!).render(
   <StrictMode>
     <QueryClientProvider client={queries}>
       <Tooltip.Provider>
-        <Pages />
+        <Bounded what="This page">
+          <Pages />
+        </Bounded>
         <Toaster position="bottom-center" toastOptions={{ unstyled: true, className: "bg-graphite text-sheet px-4 py-3 text-[14px] max-w-[560px] flex gap-3" }} />
       </Tooltip.Provider>
     </QueryClientProvider>

@@ -32,8 +32,8 @@ const CHOICES = {
 const PARTS = {
   sets: { "Shell only": [0] },
   materials: [{ name: "Brick" }, { name: "Oak" }],
-  layer: [],
-  layers: [],
+  layer: [0, 2, 1],
+  layers: ["", "Level 10/Walls [new]", "Level 2"],
 };
 
 function shown(what: ReactNode) {
@@ -257,6 +257,16 @@ describe("what a rule takes hold of", () => {
     expect(screen.getByRole("combobox", { name: "Of" }).textContent).toContain("material Brick");
     await pick("Of", "role glass");
     expect(told).toHaveBeenCalledWith(expect.objectContaining({ roles: ["glass"], materials: [], sets: [] }));
+  });
+  test("offers layers by their names, and takes one by its name alone", async () => {
+    const told = takes({});
+    expect((await options("Of")).filter((o) => o!.startsWith("layer"))).toEqual(["layer Level 2", "layer Level 10/Walls [new]"]);
+    await pick("Of", "layer Level 10/Walls [new]");
+    expect(told).toHaveBeenCalledWith(expect.objectContaining({ layers: ["Level 10/Walls [[]new]"], materials: [] }));
+  });
+  test("says a layer by its name where a rule holds one", () => {
+    takes({ layers: ["Level 10/Walls [[]new]"] });
+    expect(screen.getByRole("combobox", { name: "Of" }).textContent).toContain("layer Level 10/Walls [new]");
   });
   test("that says several things is kept as it reads", async () => {
     const told = takes({ materials: ["Brick"], roles: ["glass"] });

@@ -17,6 +17,8 @@ import { useNoteForms, useNoting, writeNote } from "../benches/sheet/noting";
 import { usePouring } from "../benches/ink/pouring";
 import { useParts } from "../benches/model/parts";
 import { goTo } from "../shared/address";
+import { Bounded } from "../shared/Bounded";
+import { useBegun } from "./begin";
 import { BenchLine } from "./BenchLine";
 import { type Action, Finder } from "./Finder";
 import { meant, useSingleKeys } from "./keys";
@@ -30,8 +32,9 @@ import { type Editing, useChoices, useDesk, useStudy } from "./study";
 /** One study on the desk: five benches around one drawing. */
 export default function DeskPage({ slug }: { slug: string }) {
   const { editing, error } = useStudy(slug);
+  const begun = useBegun(slug);
   if (error) return <Closed slug={slug} error={error} />;
-  if (!editing) return <p className="quiet p-8">Laying out the desk …</p>;
+  if (!editing || !begun) return <p className="quiet p-8">Laying out the desk …</p>;
   return <Desk editing={editing} />;
 }
 
@@ -71,7 +74,7 @@ function Closed({ slug, error }: { slug: string; error: Error }) {
 
 function Desk({ editing }: { editing: Editing }) {
   const { study } = editing;
-  const { bench, go, viewStage, set } = useScreen();
+  const { bench, chosen, go, viewStage, set } = useScreen();
   const unheard = useSending((s) => s.unheard);
   const queries = useQueryClient();
   const [stoppedAt, setStoppedAt] = useState<number | null>(null);
@@ -84,7 +87,6 @@ function Desk({ editing }: { editing: Editing }) {
   useChoice((s) => s.chosen); // the actions go by it
   const single = useSingleKeys((s) => s.on);
 
-  useEffect(() => useChoice.getState().begin(), [study.slug]);
   useEffect(() => {
     document.title = `${study.document.name} · Warm Graphite`;
   }, [study.document.name]);
@@ -213,18 +215,22 @@ function Desk({ editing }: { editing: Editing }) {
       </header>
       <Tabs.Content value={bench} forceMount className="flex min-h-0 flex-1 outline-none" tabIndex={-1}>
         <aside aria-label={`${bench}: list`} className="w-[218px] shrink-0 overflow-x-hidden overflow-y-auto border-r border-hairline px-4 py-4 2xl:w-[280px]" tabIndex={0}>
-          {list[bench]}
+          <Bounded key={bench} what="This list">
+            {list[bench]}
+          </Bounded>
         </aside>
         <main className="relative min-w-0 flex-1" aria-label={inModel ? "Model" : "Drawing"}>
-          {bench === "Model" ? (
-            <ModelRoom editing={editing} />
-          ) : bench === "View" && viewStage === "model" ? (
-            <ViewRoom editing={editing} desk={deskNow} />
-          ) : bench === "Sheet" && board ? (
-            <BoardStage key={board.id} editing={editing} board={board} />
-          ) : (
-            <Stage editing={editing} desk={deskNow} stopped={stopped} onStop={stop} onGoOn={goOn} />
-          )}
+          <Bounded key={`${bench} ${inModel}`} what={inModel ? "The model" : "The drawing"}>
+            {bench === "Model" ? (
+              <ModelRoom editing={editing} />
+            ) : bench === "View" && viewStage === "model" ? (
+              <ViewRoom editing={editing} desk={deskNow} />
+            ) : bench === "Sheet" && board ? (
+              <BoardStage key={board.id} editing={editing} board={board} />
+            ) : (
+              <Stage editing={editing} desk={deskNow} stopped={stopped} onStop={stop} onGoOn={goOn} />
+            )}
+          </Bounded>
           {bench === "View" && (
             <div className="absolute top-2.5 left-4 flex gap-4 text-xs font-semibold" role="group" aria-label="What lies in the middle">
               {(["drawing", "model"] as const).map((what) => (
@@ -242,10 +248,16 @@ function Desk({ editing }: { editing: Editing }) {
           )}
         </main>
         <aside aria-label={`${bench}: settings`} className="w-[264px] shrink-0 overflow-x-hidden overflow-y-auto border-l border-hairline px-5 py-4 2xl:w-[320px]" tabIndex={0}>
-          {settings[bench]}
+          <Bounded key={`${bench} ${JSON.stringify(chosen[bench])}`} what="This form">
+            {settings[bench]}
+          </Bounded>
         </aside>
       </Tabs.Content>
-      {bench !== "Model" && !(bench === "Sheet" && board) && <Shelf editing={editing} desk={deskNow} />}
+      {bench !== "Model" && !(bench === "Sheet" && board) && (
+        <Bounded what="The shelf">
+          <Shelf editing={editing} desk={deskNow} />
+        </Bounded>
+      )}
       <Finder actions={actions} />
       <KeySheet actions={bench === "Model" ? actions : [...actions, ...modelActions(editing, parts).map((a) => ({ ...a, calls: `${a.calls ?? a.name}, at the Model bench` }))]} />
     </Tabs.Root>

@@ -2,7 +2,7 @@ import type { Query } from "../../api/client";
 import type { Editing } from "../../desk/study";
 import { useChoices } from "../../desk/study";
 import { Choice } from "../../shared/controls";
-import { useParts } from "../model/parts";
+import { asPattern, useParts } from "../model/parts";
 
 type Match = Extract<Query, { kind?: "match" }>;
 
@@ -52,14 +52,15 @@ export function Takes(props: { editing: Editing; what: "lines" | "parts" | "roun
   const ranks = match.ranks ?? [];
   const said = WORDS.flatMap((word) => (match[word] ?? []).map((name) => `${word}:${name}`));
   const one = said.length === 0 ? "all" : said.length === 1 ? said[0]! : "several";
-  const layers = [...new Set((parts?.layer ?? []).filter(Boolean))].sort();
+  // A layer is found by its name as a pattern: what would be a sign there stands for itself.
+  const layers = [...(parts?.layers ?? [])].filter(Boolean).sort((a, b) => a.localeCompare(b, "en", { numeric: true }));
   const options = [
     { value: "all", label: "all parts" },
     ...Object.keys(parts?.sets ?? {}).map((n) => ({ value: `sets:${n}`, label: `set ${n}` })),
     ...Object.entries(DRAWN).map(([n, label]) => ({ value: `drawn:${n}`, label })),
     ...roles.map((n) => ({ value: `roles:${n}`, label: `role ${n}` })),
     ...(parts?.materials ?? []).map((m) => ({ value: `materials:${m.name}`, label: `material ${m.name}` })),
-    ...layers.map((n) => ({ value: `layers:${n}`, label: `layer ${n}` })),
+    ...layers.map((n) => ({ value: `layers:${asPattern(n)}`, label: `layer ${n}` })),
   ];
   if (one !== "all" && !options.some((o) => o.value === one)) {
     const [word, name] = [one.slice(0, one.indexOf(":")) as (typeof WORDS)[number], one.slice(one.indexOf(":") + 1)];

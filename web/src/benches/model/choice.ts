@@ -26,10 +26,8 @@ type Choice = {
   /** A point to fly to, and how wide the look there is, in metres; the number makes each wish a new one. */
   flight: { to: Vec; reach: number; wish: number } | null;
   choose: (parts: readonly number[], how: How, anchor?: number) => void;
-  set: (some: Partial<Omit<Choice, "choose" | "set" | "fly" | "begin">>) => void;
+  set: (some: Partial<Omit<Choice, "choose" | "set" | "fly">>) => void;
   fly: (to: Vec, reach: number) => void;
-  /** Begin with another study: nothing is chosen in it yet. */
-  begin: () => void;
 };
 
 const NOTHING = { chosen: new Set<number>(), anchor: null, filter: NO_FILTER, span: null, materials: new Set<number>(), finding: "", place: null, file: null, flight: null };
@@ -53,6 +51,5 @@ export const useChoice = create<Choice>((set) => ({
       return { chosen: next, anchor: anchor ?? parts[0] ?? s.anchor };
     }),
   set: (some) => set(some),
-  begin: () => set(NOTHING),
   fly: (to, reach) => set((s) => ({ flight: { to, reach, wish: (s.flight?.wish ?? 0) + 1 } })),
 }));

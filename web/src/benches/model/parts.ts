@@ -23,8 +23,10 @@ export const pathOf = (parts: Parts, n: number) => {
   const layer = parts.layers[parts.layer[n]!]!;
   return layer ? `${layer}/${parts.name[n]!}` : parts.name[n]!;
 };
-/** The part's path as the view file's glob for it alone. */
-export const patternOf = (parts: Parts, n: number) => pathOf(parts, n).replace(/[*?[]/g, "[$&]");
+/** A name as the view file's glob for it alone. */
+export const asPattern = (name: string) => name.replace(/[*?[]/g, "[$&]");
+/** The part's path as such a glob. */
+export const patternOf = (parts: Parts, n: number) => asPattern(pathOf(parts, n));
 export const sizeOf = (parts: Parts, n: number): Vec => [parts.size[3 * n]!, parts.size[3 * n + 1]!, parts.size[3 * n + 2]!];
 export const middleOf = (parts: Parts, n: number): Vec => [parts.middle[3 * n]!, parts.middle[3 * n + 1]!, parts.middle[3 * n + 2]!];
 export const longestOf = (parts: Parts, n: number) => Math.max(...sizeOf(parts, n));
