@@ -8,6 +8,8 @@ export default defineConfig({
     setupFiles: ["tests/setup.ts"],
     include: ["tests/**/*.test.{ts,tsx}"],
     restoreMocks: true,
+    // A limit that only a fault reaches, however busy the machine is.
+    testTimeout: 60_000,
     isolate: false,
     fileParallelism: false,
   },

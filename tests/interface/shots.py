@@ -143,7 +143,7 @@ def main() -> None:
         desk.find("//aside//li//button[contains(., 'From the pond')]").click()
         desk.picture()
         desk.bench("Ink")
-        panel = desk.find("//ul[@aria-label='Marks']//button[contains(., 'Panel 2')]")
+        panel = desk.find("//ul[starts-with(@aria-label, 'Marks')]//button[contains(., 'Panel 2')]")
         driver.execute_script("arguments[0].scrollIntoView({block: 'center'}); arguments[0].click()", panel)
         time.sleep(1)
         shot("ink-marks")

@@ -101,7 +101,7 @@ def test_a_wall_is_built_the_ground_laid_and_a_panel_drawn_on_the_roof_and_all_u
     desk.lay_out("Cutaway")
     desk.bench("Ink")
     before = marks()[1]["points"]
-    show(desk, "//ul[@aria-label='Marks']//button[contains(., 'Rectangle')]")
+    show(desk, "//ul[starts-with(@aria-label, 'Marks')]//button[contains(., 'Rectangle')]")
     handle = desk.find("//*[@data-testid='mark-middle']")
     ActionChains(desk.driver, duration=60).move_to_element(handle).click_and_hold().move_by_offset(12, 3).move_by_offset(
         12, 3

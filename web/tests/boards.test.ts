@@ -2,7 +2,7 @@
 import { describe, expect, test } from "vitest";
 
 import type { Board, BoardState, PlacedDrawing } from "../src/api/client";
-import { caughtBy, freeId, type Guide, guidesFor, moduleEdges, shownBox } from "../src/benches/sheet/board/boards";
+import { alike, caughtBy, freeId, type Guide, guidesFor, moduleEdges, shownBox } from "../src/benches/sheet/board/boards";
 
 const MODULE = { columns: 4, rows: 2, gutter: 10, margin: 20 };
 const placed = (id: string, at: [number, number], some: Partial<PlacedDrawing> = {}) => ({ id, view: id, page: 1, at, ...some }) as PlacedDrawing;
@@ -14,6 +14,11 @@ const stateOf = (...rows: [string, [number, number], Lie][]) =>
 
 const lie = (left: number, top: number, across = [1, 0, 0], down = [0, 0, 1]): Lie => ({ across, down, left, top });
 const said = (guides: Guide[], words: string) => guides.filter((g) => g.said === words).map((g) => [g.way, g.at]);
+
+test("nothing is offered that the core would refuse: a fiftieth of a millimetre over thirty metres", () => {
+  const off = (mm: number) => alike([1, 0, 0], [1 + mm / 30, 0, 0]);
+  expect([off(0), off(0.0199), off(-0.0199), off(0.0201), off(0.021)]).toEqual([true, true, true, false, false]);
+});
 
 test("axes and levels of drawings that look the same way are in line where the model is", () => {
   const board = boardOf(placed("a", [0, 0]), placed("b", [150, 40]));

@@ -1,5 +1,5 @@
 /** What a browser has and the test's stand-in for one lacks. */
-import { cleanup } from "@testing-library/react";
+import { cleanup, configure } from "@testing-library/react";
 import { afterEach, vi } from "vitest";
 
 const Bare = globalThis.Request;
@@ -26,6 +26,9 @@ vi.mock("@tanstack/react-virtual", () => ({
     getVirtualItems: () => Array.from({ length: count }, (_, index) => ({ index, start: 26 * index })),
   }),
 }));
+
+// What is waited for comes, however busy the machine is.
+configure({ asyncUtilTimeout: 30_000 });
 
 // The stand-in works out an element's style anew each time it is asked for, which it is thousands of times for one question by role.
 const computed = globalThis.getComputedStyle;

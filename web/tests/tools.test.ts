@@ -2,7 +2,7 @@
 import { beforeEach, describe, expect, test, vi } from "vitest";
 
 import type { Mark, Pattern, Plane, Pointed, Snap, StockItem, Study, Trace } from "../src/api/client";
-import { asTrace, free, sampleOf } from "../src/benches/collage/stock";
+import { asTrace, free, sampleOf, versionOf } from "../src/benches/collage/stock";
 import { BARE, calledFill, paperOf, scaleOf, usualFill } from "../src/benches/ink/fills";
 import { linesPath } from "../src/benches/ink/held";
 import { canEnd, isEnded, isFree, KINDS, markOf, snapped, useMarking } from "../src/benches/ink/marks/marking";
@@ -159,6 +159,22 @@ describe("fills", () => {
 
 describe("stock", () => {
   const item = { id: "texture-standing_seam", label: "Standing seam", trace: { kind: "texture", texture: "standing seam" } } as unknown as StockItem;
+  test("has one scale with patterns where the drawing has none", () => {
+    const study = { document: { desk: { view: { frame: { scale: null } } } } } as unknown as Study;
+    expect(new URLSearchParams(sampleOf(item, study).split("?")[1]).get("scale")).toBe(String(scaleOf(study)));
+  });
+  test.each([
+    [{ lay: "in rows" }, { lay: "patches" }], // words of one length
+    [{ real_width: 0.5 }, { real_width: 0.7 }],
+    [
+      { a: 1, b: 2 },
+      { a: 2, b: 1 },
+    ],
+    [[], {}],
+  ])("%o and %o have not one picture", (one, other) => {
+    expect(versionOf(one)).toBe(versionOf(structuredClone(one)));
+    expect(versionOf(one)).not.toBe(versionOf(other));
+  });
   test("becomes a trace with an id and a name of its own", () => {
     const first = asTrace(item, []),
       again = asTrace(item, [first, { id: "standing-seam-2", name: "x" } as Trace]);

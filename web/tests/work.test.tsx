@@ -61,6 +61,16 @@ describe("a job", () => {
     await expect(finished(job(), (now) => seen.push(now && now.progress))).rejects.toThrow("The part is open.");
     expect(seen).toEqual([0.4, 0.8, null]);
   });
+  test("is waited for over answers that are lost; one that is gone is not", async () => {
+    answers(
+      () => Promise.reject(new TypeError("Failed to fetch")),
+      () => json({ message: "Busy; it is tried again." }, 503),
+      () => json(job({ state: "done", result: { slug: "house" } })),
+    );
+    expect((await finished(job(), () => undefined)).result).toEqual({ slug: "house" });
+    answers(() => json({ message: "There is no such job." }, 404));
+    await expect(finished(job(), () => undefined)).rejects.toThrow("There is no such job.");
+  });
   test("that nobody waits for any more is stopped as the page is left", () => {
     const asked = answers(() => json({}));
     const { unmount } = renderHook(() => useStoppedOnLeaving(job()));

@@ -32,7 +32,11 @@ export async function finished(job: Job, watch: (job: Job | null) => void): Prom
     while (isOpen(now)) {
       watch(now);
       await new Promise((r) => setTimeout(r, 150));
-      now = await askJob(now.id);
+      // An answer that is lost is asked for again: the job goes on meanwhile.
+      now = await askJob(now.id).catch((error: unknown) => {
+        if (error instanceof Refused && error.status >= 400 && error.status < 500) throw error;
+        return now;
+      });
     }
   } finally {
     watch(null);

@@ -11,7 +11,7 @@ import { ProgressLine } from "../../shared/ProgressLine";
 import { layAs } from "./OfPicture";
 import { Points } from "./Points";
 import { ownFigure, useStanding } from "./figures/standing";
-import { free } from "./stock";
+import { free, versionOf } from "./stock";
 import { StockSwatch } from "./StockSwatch";
 
 type Said = { name?: string; real_width?: number; endless?: "in rows" | "strewn" | "patches"; evened?: number; corners?: [number, number][] };
@@ -130,7 +130,7 @@ export function Pictures({ editing, desk, dropped, onTaken }: { editing: Editing
                 <span className="block truncate pt-0.5 text-xs">{p.name}</span>
               </button>
             ) : (
-              <StockSwatch item={p.item} editing={editing} version={JSON.stringify(p.item.trace).length + String((p.item.trace as { real_width?: number }).real_width)} />
+              <StockSwatch item={p.item} editing={editing} version={versionOf(p.item.trace)} />
             )}
             <button
               type="button"

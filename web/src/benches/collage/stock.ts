@@ -1,10 +1,19 @@
 import type { StockItem, Study, Trace } from "../../api/client";
+import { scaleOf } from "../ink/fills";
 
 /** Millimetres of the drawing that a swatch in the list shows. */
 export const SHOWN = { width: 20, height: 12.5 };
 
-/** The scale that swatches are drawn at: the drawing's own, or a usual one in a perspective. */
-const scaleOf = (study: Study): number => study.document.desk.view.frame?.scale ?? 50;
+/** A short name for what something shows: another for whatever else it would show. */
+export function versionOf(shown: unknown): string {
+  let [a, b] = [0x811c9dc5, 0x9dc5811c];
+  for (const sign of JSON.stringify(shown)) {
+    const code = sign.codePointAt(0)!;
+    a = Math.imul(a ^ code, 0x01000193);
+    b = Math.imul(b ^ (code + 0x61), 0x01000193) ^ (a >>> 13);
+  }
+  return ((a >>> 0).toString(36) + (b >>> 0).toString(36)).slice(0, 14);
+}
 
 /** The address of a stock item as it lies at the drawing's own scale. */
 export function sampleOf(item: StockItem, study: Study, version = ""): string {

@@ -77,8 +77,8 @@ export function MarkList({ editing }: { editing: Editing }) {
           <NumberField label="Height" unit="m" value={height} onChange={(v) => set({ height: v })} />
         </>
       )}
-      <ul className="mt-2" aria-label="Marks">
-        {marks.map((m) => (
+      <ul className="mt-2" aria-label="Marks, the uppermost first">
+        {[...marks].reverse().map((m) => (
           <li key={m.id} className="row" data-chosen={mine === m.id}>
             <button
               type="button"

@@ -159,10 +159,10 @@ export function MarkSettings({ editing, mark }: { editing: Editing; mark: Mark }
         </>
       )}
       <p className="mt-4 flex gap-3 text-xs font-semibold">
-        <button type="button" className="plain" aria-label="Lay this mark lower" disabled={index <= 0} onClick={() => move(-1)}>
+        <button type="button" className="plain" aria-label="Lay this mark higher" disabled={index >= marks.length - 1} onClick={() => move(1)}>
           ↑
         </button>
-        <button type="button" className="plain" aria-label="Lay this mark higher" disabled={index >= marks.length - 1} onClick={() => move(1)}>
+        <button type="button" className="plain" aria-label="Lay this mark lower" disabled={index <= 0} onClick={() => move(-1)}>
           ↓
         </button>
         <button type="button" className="plain underline decoration-hairline underline-offset-4" onClick={remove}>

@@ -7,7 +7,7 @@ import { GoingOut } from "../../../out/GoingOut";
 import { Choice, ColourField, NumberField, OnOff, TextField } from "../../../shared/controls";
 import { DimensionLine } from "../../../shared/DimensionLine";
 import { WordsField } from "../WordsField";
-import { type Kind, setOn, shownBox, type Spot, useBoard, useBoardState } from "./boards";
+import { alike, type Kind, setOn, shownBox, type Spot, useBoard, useBoardState } from "./boards";
 
 const OWN = "own";
 const SIDES = ["left", "right", "top", "bottom"] as const;
@@ -15,7 +15,7 @@ const SIDES = ["left", "right", "top", "bottom"] as const;
 /** The board, or what is chosen on it. */
 export function BoardSettings({ editing }: { editing: Editing }) {
   const board = useBoard(editing);
-  const { chosen, choose } = useScreen();
+  const { chosen, choose, page } = useScreen();
   if (!board) return null;
   const id = chosen.Sheet?.kind === "placed" ? chosen.Sheet.id : "";
   const drawing = (board.drawings ?? []).find((d) => d.id === id);
@@ -48,7 +48,7 @@ export function BoardSettings({ editing }: { editing: Editing }) {
           <NumberField label="Capitals" unit="mm" digits={1} min={0.5} max={200} value={text.size ?? 3.5} onChange={(v) => set("texts")("Size of a text", { size: v })} />
           <NumberField label="Broken at" unit="mm" digits={0} min={0} max={5000} value={text.wide ?? 0} onChange={(v) => set("texts")("Width of a text", { wide: v })} />
           <ColourField label="Colour" value={text.colour ?? "#2e2a27"} onChange={(v) => set("texts")("Colour of a text", { colour: v })} />
-          <OnOff label="On all pages" value={text.page === 0} onChange={(v) => set("texts")("Text on all pages", { page: v ? 0 : 1 })} />
+          <OnOff label="On all pages" value={text.page === 0} onChange={(v) => set("texts")("Text on all pages", { page: v ? 0 : page })} />
           {off("texts")}
         </>
       )}
@@ -98,7 +98,7 @@ function DrawingSettings({ editing, board, drawing }: { editing: Editing; board:
   const shares = (way: "across" | "down") =>
     others.filter((d) => {
       const theirs = state?.drawings.find((s) => s.id === d.id)?.lie;
-      return row?.lie && theirs && row.lie[way].every((v, k) => Math.abs(v - theirs[way][k]!) < 0.0007);
+      return row?.lie && theirs && alike(row.lie[way], theirs[way]);
     });
   const inset = (k: number, value: number) => {
     const next = [...box];

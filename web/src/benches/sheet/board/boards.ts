@@ -46,9 +46,9 @@ export function shownBox(placed: PlacedDrawing, size: readonly number[]): [numbe
 
 export type Guide = { way: 0 | 1; at: number; said: string; line: string };
 
-/** Millimetres of the model over which two factors must agree to be in line. */
-const ALIKE = 0.0007;
-const alike = (a: readonly number[], b: readonly number[]) => a.every((v, k) => Math.abs(v - b[k]!) < ALIKE);
+/** Millimetres of paper by which a point may differ over so many metres of a building and be in line still: as the core has it. */
+const [ALIKE, EXTENT] = [0.02, 30];
+export const alike = (a: readonly number[], b: readonly number[]) => a.every((v, k) => Math.abs(v - b[k]!) * EXTENT <= ALIKE);
 
 /** Where a drawing could stand: its frame's left (way 0) or top (way 1), by axes, levels, edges and the module grid. */
 export function guidesFor(board: Board, state: BoardState, moving: PlacedDrawing): Guide[] {
