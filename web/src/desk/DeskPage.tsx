@@ -130,6 +130,7 @@ function Desk({ editing }: { editing: Editing }) {
 
   useEffect(() => {
     const keys = (event: KeyboardEvent) => {
+      if (event.defaultPrevented) return; // it was for what has the focus
       const found = meant(event, { actions, go, single, find: () => set({ finding: true }), show: () => set({ keys: true }) });
       if (!found) return;
       if (!found.keeps) event.preventDefault();
