@@ -92,10 +92,10 @@ describe("a file", () => {
     expect((screen.getByRole("button", { name: "Make a study of it" }) as HTMLButtonElement).disabled).toBe(true);
   });
   test("that is refused says why at once, and another can be chosen", async () => {
-    server({ "POST uploads": () => json({ message: "“plan.dwg” is no format that is read here." }, 422) });
+    server({ "POST uploads": () => json({ message: "“plan.xyz” is no format that is read here." }, 422) });
     shown(<Bring />);
-    await choose(file("plan.dwg"));
-    expect((await screen.findByRole("alert")).textContent).toBe("“plan.dwg” is no format that is read here.");
+    await choose(file("plan.xyz"));
+    expect((await screen.findByRole("alert")).textContent).toBe("“plan.xyz” is no format that is read here.");
     expect((screen.getByRole("button", { name: "Choose a file…" }) as HTMLButtonElement).disabled).toBe(false);
   });
   test("that cannot be read says so in the job's own words", async () => {
