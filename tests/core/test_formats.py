@@ -4,7 +4,12 @@ from __future__ import annotations
 
 import json
 import multiprocessing
+import signal
 import struct
+import subprocess
+import sys
+import textwrap
+import time
 import warnings
 import zipfile
 from pathlib import Path
@@ -339,3 +344,29 @@ def test_reading_apart_survives_what_the_library_does_not(scratch: Path, monkeyp
     with pytest.raises(ModelFileError, match="more than"):
         read_apart(scratch / "house.ifc", scratch / "none.npz", seconds=0)
     assert not (scratch / "none.npz").exists()
+
+
+def test_the_process_that_is_forked_ends_with_who_began_it_and_is_begun_again_when_it_was_ended(tmp_path: Path) -> None:
+    write_glb(model_of(("Box", box((0, 0, 0), (1, 1, 1)), 0)), tmp_path / "box.glb")
+    code = f"""
+        import os, signal
+        from pathlib import Path
+        from warmgraphite import apart
+        from warmgraphite.model.apart import read_apart
+        read = lambda: read_apart(Path({str(tmp_path / "box.glb")!r}), Path({str(tmp_path / "out.npz")!r}))["parts"]
+        said = [read(), apart._forks._process.pid]
+        os.kill(said[1], signal.SIGKILL)
+        apart._forks._process.wait()
+        print(*said, read(), apart._forks._process.pid, flush=True)
+        os.kill(os.getpid(), signal.SIGKILL)
+        """
+    done = subprocess.run(
+        [sys.executable, "-c", textwrap.dedent(code)], capture_output=True, text=True, cwd=Path(__file__).parents[2]
+    )
+    first, before, again, after = map(int, done.stdout.split())
+    assert (first, again) == (1, 1) and before != after and done.returncode == -signal.SIGKILL, done.stderr
+    for _ in range(600):
+        if not Path(f"/proc/{after}").exists() or " Z " in Path(f"/proc/{after}/stat").read_text():
+            return
+        time.sleep(0.05)
+    raise AssertionError("it is there still, and nobody who could wish anything of it")
