@@ -18,7 +18,7 @@ const COLUMNS: { id: Column; title: string; wide: string }[] = [
 ];
 const GRID = { gridTemplateColumns: COLUMNS.map((c) => c.wide).join(" ") };
 
-/** The schedule of parts: a row for each that the filter lets through, in the order of any column. */
+/** The list of parts: a row for each that the filter lets through, in the order of any column. */
 export function Schedule({ editing, parts }: { editing: Editing; parts: Parts }) {
   const { chosen, anchor, choose } = useChoice();
   const [column, setColumn] = useState<Column>("layer");
