@@ -76,6 +76,21 @@ def alone_on(data: Path, port: int) -> IO[str]:
     return held
 
 
+def _has_lost_its_database(data: Path) -> bool:
+    """Whether there is work in the data folder, and no database that knows of it: it was lost, or never copied along."""
+    work = any(any(data.glob(kind)) for kind in ("models/[!.]*.npz", "received/[!.]*", "stock/[!.]*.png"))
+    path = data / "studio.sqlite3"
+    if not work:
+        return False
+    if not path.is_file() or path.stat().st_size == 0:
+        return True
+    try:
+        with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True, timeout=5)) as database:
+            return not database.execute("select 1 from sqlite_master where name = 'studies_study'").fetchone()
+    except sqlite3.Error:
+        return False  # whoever makes it ready says what is wrong with it
+
+
 def is_prepared(data: Path) -> bool:
     """Whether the database is there as this version wants it, with a sample in it: then nothing need be made ready, and the framework
     that would look after it need not be loaded for that."""
@@ -195,6 +210,14 @@ def run(port: int, say: Callable[[str], None]) -> int:
     """Start, keep running until told to end, and give the exit status."""
     env, data = environment(), data_folder()
     held = alone_on(data, port)
+    if _has_lost_its_database(data):
+        stop(
+            f"The data folder {data} holds models or pictures, but the database that knows of them (studio.sqlite3) is missing or empty. "
+            "Put it back from a copy, or set WARMGRAPHITE_DATA to another folder to begin anew; nothing was touched."
+        )
+    for path in data.glob("queue.sqlite3*"):
+        # The jobs themselves are in the database; what only says their order is not kept with care, and a power cut may harm it.
+        path.unlink(missing_ok=True)
     if not (data / "studio.sqlite3").exists():
         say("Laying out the sample study …")
     begun = int(os.environ.get("WARMGRAPHITE_COMPILING") or 0)

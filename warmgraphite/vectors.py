@@ -11,7 +11,7 @@ import zipfile
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 import numpy as np
 import skia
@@ -52,7 +52,7 @@ class Vectors:
         """The points (n, 2) of a line."""
         return self.points[self.first[number] : self.first[number + 1]]
 
-    def write(self, path: Path) -> None:
+    def write(self, path: Path | BinaryIO) -> None:
         """Keep them in a file."""
         np.savez_compressed(path, **self.__dict__)
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 import threading
 import time
 from datetime import timedelta
@@ -16,7 +18,7 @@ from warmgraphite.errors import Cancelled
 from warmgraphite.formats import Data, Format, as_it_was
 from warmgraphite.study.formats import look_with_hatches
 
-__all__ = ["ARGUMENTS", "Job", "Watch"]
+__all__ = ["ARGUMENTS", "AskedDocument", "Job", "Watch"]
 
 #: Seconds without a sign of life after which a job is taken from a worker that still lives: it hangs, or was put to sleep.
 LOST = 180.0
@@ -45,6 +47,13 @@ def _passes_have_hatches(data: Data) -> Data:
     return data
 
 
+def _model_files_have_a_document(data: Data) -> Data:
+    """The study whose figures a model was written with was called by a name of its own."""
+    if "of" in data["arguments"]:
+        data["arguments"]["document"] = data["arguments"].pop("of")
+    return data
+
+
 def _files_have_settings(data: Data) -> Data:
     """Of a file its resolution was said, and whether it has the paper, beside its format."""
     arguments = data["arguments"]
@@ -55,8 +64,33 @@ def _files_have_settings(data: Data) -> Data:
 
 #: How the arguments of jobs are written.
 ARGUMENTS = Format(
-    "work", (_pictures_name_their_view, _passes_have_a_look, _passes_have_hatches, as_it_was, _files_have_settings)
+    "work",
+    (
+        _pictures_name_their_view,
+        _passes_have_a_look,
+        _passes_have_hatches,
+        as_it_was,
+        _files_have_settings,
+        _model_files_have_a_document,
+    ),
 )
+
+
+class AskedDocument(models.Model):
+    """The document of a study that jobs are about, as JSON: kept once for all of them, and while one of them is open."""
+
+    digest = models.CharField(max_length=64, unique=True)
+    text = models.TextField()
+
+    @classmethod
+    def of(cls, text: str) -> AskedDocument:
+        """The row of a text."""
+        return cls.objects.get_or_create(digest=hashlib.sha256(text.encode()).hexdigest(), defaults={"text": text})[0]
+
+    @classmethod
+    def forget_unasked(cls) -> None:
+        """Take away what no job is about any more."""
+        cls.objects.filter(jobs__isnull=True).delete()
 
 
 class Job(models.Model):
@@ -75,6 +109,7 @@ class Job(models.Model):
     key = models.CharField(max_length=200, db_index=True)
     study = models.ForeignKey("studies.Study", null=True, blank=True, on_delete=models.CASCADE, related_name="jobs")
     arguments = models.JSONField(default=dict)
+    document = models.ForeignKey(AskedDocument, null=True, blank=True, on_delete=models.SET_NULL, related_name="jobs")
     format = models.PositiveSmallIntegerField(default=0)
     state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING, db_index=True)
     stage = models.CharField(max_length=80, blank=True)
@@ -97,7 +132,25 @@ class Job(models.Model):
     def wanted(self) -> dict[str, Any]:
         """The arguments, in whatever format they were written."""
         found: dict[str, Any] = ARGUMENTS.upgraded({"format": self.format, "arguments": self.arguments})["arguments"]
-        return found
+        return {**found, "document": json.loads(self.document.text)} if self.document else found
+
+    @classmethod
+    def last(cls, study: Any, key: str) -> Job | None:
+        """The job that made ``key`` last for a study, or makes it."""
+        return cls.objects.filter(study=study, key=key).first()
+
+    @classmethod
+    def has_failed(cls, study: Any, key: str) -> bool:
+        """Whether ``key`` could not be made for a study: then it is not tried again by itself."""
+        return cls.objects.filter(study=study, key=key, state=cls.State.FAILED).exists()
+
+    @classmethod
+    def end(cls, rows: models.QuerySet[Job], state: str, message: str = "", **more: Any) -> int:
+        """Keep of jobs how they ended; how many did. What they were about is kept no longer."""
+        ended = rows.update(state=state, message=message, ended=timezone.now(), document=None, **more)
+        if ended:
+            AskedDocument.forget_unasked()
+        return ended
 
     @property
     def is_open(self) -> bool:

@@ -15,7 +15,7 @@ from huey import RedisHuey, SqliteHuey
 
 from studio.jobs.lanes import FIRST, lane_of
 from studio.jobs.leases import lease
-from studio.jobs.models import ARGUMENTS, Job, Watch
+from studio.jobs.models import ARGUMENTS, AskedDocument, Job, Watch
 from studio.sentences import no_room
 from warmgraphite.errors import Cancelled, GraphiteError
 
@@ -32,6 +32,8 @@ else:
 
 Worker = Callable[[Job, Watch], dict]
 WORK: dict[str, Worker] = {}
+#: What is done when a job of a kind has ended and that is kept.
+AFTER: dict[str, Callable[[Job], None]] = {}
 
 #: Set when this worker has been told to end: what fails from then on fails for that, and is left to the next worker.
 ending = threading.Event()
@@ -40,12 +42,15 @@ ending = threading.Event()
 MOST_ATTEMPTS = 3
 
 
-def work(kind: str) -> Callable[[Worker], Worker]:
-    """Decorator: the function that does jobs of this kind. It returns the job's result, or raises."""
+def work(kind: str, after: Callable[[Job], None] | None = None) -> Callable[[Worker], Worker]:
+    """Decorator: the function that does jobs of this kind. It returns the job's result, or raises. ``after`` is called with the job once
+    it is kept how that ended."""
 
     def register(function: Worker) -> Worker:
         assert kind not in WORK, f"two kinds of work are called {kind}"
         WORK[kind] = function
+        if after:
+            AFTER[kind] = after
         return function
 
     return register
@@ -73,7 +78,7 @@ def perform(job_id: int) -> None:
 
 def _perform(job_id: int) -> None:
     now = timezone.now()
-    mine = Job.objects.filter(pk=job_id, state=Job.State.WAITING).update(
+    begun = Job.objects.filter(pk=job_id, state=Job.State.WAITING).update(
         state=Job.State.WORKING,
         lease=(held := lease()),
         started=now,
@@ -82,7 +87,7 @@ def _perform(job_id: int) -> None:
         stage="",
         attempts=F("attempts") + 1,
     )
-    if not mine:
+    if not begun:
         return
     job = Job.objects.get(pk=job_id)
     watch, done = Watch(job), threading.Event()
@@ -109,14 +114,19 @@ def _perform(job_id: int) -> None:
         done.set()
         beat.join()
     # Who lost the lease has lost the say: another worker is at it, or has done it.
-    Job.objects.filter(pk=job_id, lease=held, state=Job.State.WORKING).update(
-        state=state,
-        message=message,
-        result=result,
-        ended=timezone.now(),
-        **({"progress": 1.0} if state == Job.State.DONE else {}),
-    )
+    done_with = {"progress": 1.0} if state == Job.State.DONE else {}
+    mine = Job.objects.filter(pk=job_id, lease=held, state=Job.State.WORKING)
+    kept = Job.end(mine, state, message, result=result, **done_with)
+    if kept:
+        job.state = state
+        _put_away(job)
     close_old_connections()
+
+
+def _put_away(job: Job) -> None:
+    """Do what is done after a job of its kind; it is kept that it ended."""
+    if job.kind in AFTER:
+        AFTER[job.kind](job)
 
 
 def _beat(watch: Watch, done: threading.Event) -> None:
@@ -131,13 +141,17 @@ def _beat(watch: Watch, done: threading.Event) -> None:
     close_old_connections()
 
 
-def enqueue(kind: str, key: str, arguments: dict, study=None) -> Job:  # type: ignore[no-untyped-def]
-    """The open job that makes ``key``, or a new one."""
+def enqueue(kind: str, key: str, arguments: dict, study: Any = None, document: str = "") -> Job:
+    """The open job that makes ``key`` for a study, or a new one; ``document`` is the text of the one that it is about. A job goes with its
+    study: another study that wants the same has a job of its own, which finds made what was."""
     with transaction.atomic():
-        open_job = Job.objects.filter(key=key, state__in=Job.OPEN, cancel_asked=False).first()
+        open_job = Job.objects.filter(study=study, key=key, state__in=Job.OPEN, cancel_asked=False).first()
         if open_job:
             return open_job
-        job = Job.objects.create(kind=kind, key=key, arguments=arguments, format=ARGUMENTS.number, study=study)
+        job = Job.objects.create(
+            kind=kind, key=key, arguments=arguments, format=ARGUMENTS.number, study=study,
+            document=AskedDocument.of(document) if document else None,
+        )  # fmt: skip
         transaction.on_commit(lambda: _queue(job.pk, kind))
     return job
 
@@ -154,9 +168,10 @@ def _queue(job_id: int, kind: str = "") -> None:
 def cancel(job: Job) -> None:
     """Ask a job to stop; one that has not begun ends at once."""
     Job.objects.filter(pk=job.pk).update(cancel_asked=True)
-    Job.objects.filter(pk=job.pk, state=Job.State.WAITING).update(
-        state=Job.State.CANCELLED, message=str(Cancelled()), ended=timezone.now()
-    )
+    waiting = Job.objects.filter(pk=job.pk, state=Job.State.WAITING)
+    if Job.end(waiting, Job.State.CANCELLED, str(Cancelled())):
+        job.state = Job.State.CANCELLED
+        _put_away(job)
 
 
 def cancel_others(study: Any, kinds: tuple[str, ...], key: str) -> None:
@@ -171,12 +186,10 @@ def recover_lost() -> int:
     for job in found:
         held = Job.objects.filter(pk=job.pk, state=Job.State.WORKING, lease=job.lease)
         if job.cancel_asked:
-            held.update(
-                state=Job.State.CANCELLED, message=str(Cancelled(job.stage or "The work")), ended=timezone.now(), lease=""
-            )
+            Job.end(held, Job.State.CANCELLED, str(Cancelled(job.stage or "The work")), lease="")
         elif job.attempts >= MOST_ATTEMPTS:
             message = f"This was begun {job.attempts} times and never came to an end; try less of it."
-            held.update(state=Job.State.FAILED, message=message, ended=timezone.now(), lease="")
+            Job.end(held, Job.State.FAILED, message, lease="")
         elif held.update(state=Job.State.WAITING, progress=0.0, lease=""):
             _queue(job.pk, job.kind)
     return len(found)

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import shutil
 import uuid
-from collections.abc import Iterator, Mapping
-from contextlib import contextmanager
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
@@ -13,9 +12,13 @@ from django.conf import settings
 from ninja.files import UploadedFile
 
 from studio.jobs.models import Job
-from studio.jobs.queue import ending, enqueue
+from studio.jobs.queue import enqueue
+from warmgraphite.whole import make_folder, settle_all
 
-__all__ = ["enqueue_received", "received"]
+__all__ = ["AS_READ", "enqueue_received", "put_away", "received", "received_in"]
+
+#: A model as it was read, beside its file. No name of a file that is received begins so.
+AS_READ = ".as-read.npz"
 
 
 def enqueue_received(kind: str, files: Mapping[str, UploadedFile], file: str, **arguments: Any) -> Job:
@@ -23,23 +26,29 @@ def enqueue_received(kind: str, files: Mapping[str, UploadedFile], file: str, **
     folder = uuid.uuid4().hex
     place = settings.DATA / "incoming" / folder
     try:
-        place.mkdir(parents=True)
+        make_folder(place.parent)
+        place.mkdir()
         for name, received in files.items():
             with (place / name).open("wb") as out:
                 for chunk in received.chunks():
                     out.write(chunk)
+        settle_all(place)
         return enqueue(kind, f"{kind} {folder}", {"folder": folder, "file": file, **arguments})
     except BaseException:
         shutil.rmtree(place, ignore_errors=True)
         raise
 
 
-@contextmanager
-def received(job: Job) -> Iterator[Path]:
-    """The file that a job is about. Its folder goes with the end of the work, but not where the worker ends: the next one needs it."""
-    folder = settings.DATA / "incoming" / job.wanted["folder"]
-    try:
-        yield folder / job.wanted["file"]
-    finally:
-        if not ending.is_set():
-            shutil.rmtree(folder, ignore_errors=True)
+def received_in(job: Job) -> Path:
+    """The folder with what was received for a job."""
+    return Path(settings.DATA) / "incoming" / str(job.wanted["folder"])
+
+
+def received(job: Job) -> Path:
+    """The file that a job is about."""
+    return received_in(job) / str(job.wanted["file"])
+
+
+def put_away(job: Job) -> None:
+    """Take away what was received for a job that has done with it, and said so: until then the next worker may need it."""
+    shutil.rmtree(received_in(job), ignore_errors=True)

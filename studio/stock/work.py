@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from studio.jobs.models import Job, Watch
 from studio.jobs.queue import work
-from studio.jobs.received import received
+from studio.jobs.received import put_away, received
 from studio.stock.models import StockPicture
 
 
-@work("take-picture")
+@work("take-picture", after=put_away)
 def take_picture(job: Job, watch: Watch) -> dict:
     """Take a received picture into the stock."""
-    with received(job) as file:
-        row = StockPicture.take_in(file, file.name, watch)
+    file = received(job)
+    row = StockPicture.take_in(file, file.name, watch)
     return {"digest": row.digest, "notes": row.notes}

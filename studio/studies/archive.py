@@ -19,10 +19,9 @@ from typing import Any
 
 import numpy as np
 from django.conf import settings
-from django.db import transaction
 
 from studio.stock.models import StockPicture, kept_pictures
-from studio.studies.models import ModelFile, Revision, Study, create_study, facts_of, model_store, text_of
+from studio.studies.models import Study, create_study, model_store, text_of
 from warmgraphite import MADE_BY
 from warmgraphite.canvas.own_faces import MOST_FACE, take_face
 from warmgraphite.errors import GraphiteError, ModelFileError, PictureError
@@ -32,6 +31,8 @@ from warmgraphite.model.store import load_model
 from warmgraphite.study import StudyDocument, read_document
 from warmgraphite.study.finish import read_finish
 from warmgraphite.vectors import Vectors
+from warmgraphite.view.kinds import kind_of
+from warmgraphite.whole import whole
 
 __all__ = ["ARCHIVE", "pack_finish", "pack_study", "unpack_finish", "unpack_study"]
 
@@ -146,7 +147,7 @@ def _refuse_large(archive: zipfile.ZipFile, name: str) -> None:
         raise ModelFileError(f"“{name}” unpacks to more than {MOST_UNPACKED // 1_000_000} MB, which is not taken in.")
 
 
-def unpack_study(path: Path, name: str, tell: Tell) -> Study:
+def unpack_study(path: Path, name: str, tell: Tell, job: int | None = None) -> Study:
     """The study in an archive, as a new one. Raises :class:`GraphiteError` with one sentence."""
     with tempfile.TemporaryDirectory(prefix="archive-", dir=settings.DATA) as room:
         try:
@@ -168,7 +169,7 @@ def unpack_study(path: Path, name: str, tell: Tell) -> Study:
     except Exception:
         raise ModelFileError(f"The study in “{name}” is damaged; pack it again.") from None
     tell("Laying it on the desk", 0.9)
-    return _as_study(document, model, name)
+    return _as_study(document, model, name, job)
 
 
 def _about(archive: zipfile.ZipFile, name: str) -> dict[str, Any]:
@@ -237,7 +238,8 @@ def _pictures(archive: zipfile.ZipFile, room: Path, about: dict[str, Any], name:
             path = room / "lines.npz"
             with archive.open(lines) as source, path.open("wb") as out:
                 shutil.copyfileobj(source, out)
-            Vectors.read(path).write(kept_pictures().lines_path(row.digest))
+            with whole(kept_pictures().lines_path(row.digest)) as kept, kept.open("wb") as out:
+                Vectors.read(path).write(out)
     return renamed
 
 
@@ -275,16 +277,11 @@ def _faces(archive: zipfile.ZipFile) -> dict[str, str]:
     return renamed
 
 
-def _as_study(document: StudyDocument, model: Model, name: str) -> Study:
-    with transaction.atomic():
-        study = create_study(document.name, model, file={"name": name[:255]})
-        study.counter += 1
-        study.head = Revision.objects.create(
-            study=study, number=study.counter, text=text_of(document), label="From an archive", model_version=study.model_version,
-            about_model=facts_of(model), file=ModelFile.objects.get(study=study, number=1),
-        )  # fmt: skip
-        study._show()
-        study.save(update_fields=["head", "counter"])
-        # What was made for it in between is no state that anybody saw.
-        Revision.objects.filter(study=study, number__lt=study.counter).delete()
-    return study
+def _as_study(document: StudyDocument, model: Model, name: str, job: int | None) -> Study:
+    try:
+        kind_of(document.desk.view, model.focus)
+    except GraphiteError:
+        raise
+    except Exception:
+        raise ModelFileError(f"The study in “{name}” is damaged; pack it again.") from None
+    return create_study(document.name, model, file={"name": name[:255], "job": job}, document=document, label="From an archive")

@@ -158,5 +158,5 @@ def draw_picture(study: Study, row: PlacedDrawing, source: Source, drawing: Draw
     dark = is_dark(inks_for(source.look.traces).paper)
     own = row.paper == "own" or (row.paper == "auto" and dark)
     traces = source.look.traces if own else tuple(t for t in source.look.traces if not t.ground)
-    with whole(path) as draft:
+    with whole(path, lasting=False) as draft:
         draft.write_bytes(encode_jpeg(compose(plate, traces, sheet, drawing.size, LayerCache(200_000_000)), 90))

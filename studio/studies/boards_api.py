@@ -65,21 +65,13 @@ def _state(slug: str, board_id: str, start: bool, fine: bool, again: bool = Fals
     job: Job | None = None
     if stale:
         key = pass_key("board", [s.picture for s in stale])
-        job = Job.objects.filter(key=key).first()
+        job = Job.last(study, key)
         given_up = job is not None and job.state == Job.State.FAILED and not again
         if start and not given_up and not (job is not None and job.is_open):
             cancel_others(study, ("board",), key)
-            job = enqueue(
-                "board",
-                key,
-                {
-                    "document": study.document.model_dump(mode="json"),
-                    "board": board_id,
-                    "version": study.model_version,
-                    "fine": fine,
-                },
-                study,
-            )
+            assert study.head is not None
+            wanted = {"board": board_id, "version": study.model_version, "fine": fine}
+            job = enqueue("board", key, wanted, study, study.head.text)
     assert study.head is not None
     rows = [
         BoardDrawing(

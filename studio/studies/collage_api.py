@@ -91,8 +91,9 @@ class PhotographIn(Schema):
 def photograph(request: HttpRequest, slug: str, body: PhotographIn) -> JobOut:
     """Photograph the drawing on the desk with the stand-in for a telephone: a job, which takes the photograph into the stock."""
     study = study_of(slug)
-    shown = {"document": study.document.model_dump(mode="json"), "version": study.model_version, "seed": body.seed}
-    return job_out(enqueue("photograph", f"photograph {uuid.uuid4().hex}", shown, study))
+    assert study.head is not None
+    shown = {"version": study.model_version, "seed": body.seed}
+    return job_out(enqueue("photograph", f"photograph {uuid.uuid4().hex}", shown, study, study.head.text))
 
 
 @router.post("/studies/{slug}/variants", response=list[VariantOut])
@@ -104,8 +105,9 @@ def draw_variants(request: HttpRequest, slug: str) -> list[VariantOut]:
     missing = [key for _, key in rows if not desk.picture_path(study, key).exists()]
     if missing:
         key = f"variants {pass_key('variants', missing)}"
-        if not Job.objects.filter(key=key, state="failed").exists():
-            enqueue("variants", key, {"document": document.model_dump(mode="json"), "version": study.model_version}, study)
+        if not Job.has_failed(study, key):
+            assert study.head is not None
+            enqueue("variants", key, {"version": study.model_version}, study, study.head.text)
     return [
         VariantOut(
             finish=f.id, name=f.name, worn=f.id == document.on_desk.finish, picture=f"/api/studies/{slug}/variant-pictures/{key}"

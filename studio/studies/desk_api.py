@@ -326,13 +326,8 @@ def _view_picture(study: Study, view_id: str, start: bool) -> HttpResponse:
     path = desk.picture_path(study, key)
     if path.exists():
         return _answer(path.read_bytes(), False)
-    if start and not Job.objects.filter(key=key, state="failed").exists():
-        shown = {
-            "document": document.model_dump(mode="json"),
-            "view_id": saved.id,
-            "version": study.model_version,
-        }
-        enqueue("picture", key, shown, study)
+    if start and not Job.has_failed(study, key):
+        enqueue("picture", key, {"view_id": saved.id, "version": study.model_version}, study, study.head.text)
     return _answer(None, False)
 
 
@@ -361,13 +356,10 @@ def draw_suns(request: HttpRequest, slug: str, row: Literal["day", "year"]) -> S
         return SunRowOut(suns=[], labels=[], pictures=[], note="The sun does not rise there on that day.")
     key = desk.suns_key(study, document, suns)
     missing = not all(desk.picture_path(study, f"{key}-{k}").exists() for k in range(len(suns)))
-    if missing and not Job.objects.filter(key=key, state="failed").exists():
-        shown = {
-            "document": document.model_dump(mode="json"),
-            "suns": [s.model_dump(mode="json") for s in suns],
-            "version": study.model_version,
-        }
-        enqueue("suns", key, shown, study)
+    if missing and not Job.has_failed(study, key):
+        assert study.head is not None
+        shown = {"suns": [s.model_dump(mode="json") for s in suns], "version": study.model_version}
+        enqueue("suns", key, shown, study, study.head.text)
     hours = [s.moment.hour for s in suns if s.moment]
     labels = (
         [f"{int(h)}:{round(h % 1 * 60):02d}" for h in hours]
@@ -398,7 +390,7 @@ def _mapping(study: Study) -> JobOut | None:
     """The job that makes the map of the drawing on the desk; ``None`` where it has failed before."""
     drawing, look = desk.on_desk(study, study.document)
     key = f"map {drawing.key('regions')}"
-    job = Job.objects.filter(key=key).first()
+    job = Job.last(study, key)
     if job is None or not (job.is_open or job.state == Job.State.FAILED):
         job = enqueue("passes", key, arguments_of(study, look, (Need("regions"),)), study)
     return job_out(job)

@@ -40,7 +40,7 @@ def working(study: Study, drawing: Drawing, look: Look, needs: Sequence[Need], s
     """The job that makes passes of the desk; where none does, one is begun if it shall ``start``. What failed is not begun again by
     itself, only ``again``: else a fault would be met for ever and never be seen."""
     key = pass_key("desk", [drawing.key(n) for n in needs])
-    job = Job.objects.filter(key=key).first()
+    job = Job.last(study, key)
     given_up = job is not None and job.state == Job.State.FAILED and not again
     if not start or given_up or (job is not None and job.is_open):
         return job

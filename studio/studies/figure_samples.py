@@ -46,7 +46,7 @@ def sample_of(name: str, pixels: int) -> bytes | None:
     if path.exists():
         return path.read_bytes()
     data = figure_sample(_FIGURE.validate_python(item.figure), pixels)
-    with whole(path) as draft:
+    with whole(path, lasting=False) as draft:
         draft.write_bytes(data)
     return data
 

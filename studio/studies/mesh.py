@@ -98,6 +98,6 @@ def mesh_file(model: Model) -> Path:
     """The packed block of a model's triangles and lines, made once."""
     path = settings.DATA / "models" / f"{mesh_name(model)}.mesh.gz"
     if not path.exists():
-        with whole(path) as draft:
+        with whole(path, lasting=False) as draft:
             draft.write_bytes(gzip.compress(mesh_bytes(model), 1))
     return path

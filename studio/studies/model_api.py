@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 import json
-import shutil
 import uuid
 from pathlib import Path
 from typing import Annotated, Any, Literal
 
 import numpy as np
 from django.conf import settings
-from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import File, Query, Router, Schema
@@ -20,7 +18,7 @@ from pydantic import Field
 from studio.jobs.api import JobOut, job_out
 from studio.jobs.models import Job
 from studio.jobs.queue import enqueue
-from studio.jobs.received import enqueue_received
+from studio.jobs.received import AS_READ, enqueue_received, put_away, received_in
 from studio.studies.api import ChangedOut, study_of, told
 from studio.studies.mesh import mesh_file
 from studio.studies.model_work import health_key, health_path, is_slow
@@ -306,7 +304,7 @@ def _health(study: Study, tolerance: float, start: bool) -> HealthOut:
         ]
         return HealthOut(findings=rows, tolerance=tolerance, job=None)
     key = health_key(study, tolerance)
-    job = Job.objects.filter(key=key).first()
+    job = Job.last(study, key)
     if start and (job is None or (not job.is_open and job.state != Job.State.FAILED)):
         job = enqueue("health", key, {"tolerance": tolerance, "version": study.model_version}, study)
     return HealthOut(findings=None, tolerance=tolerance, job=job_out(job) if job else None)
@@ -331,9 +329,8 @@ def write_model(request: HttpRequest, slug: str, body: WriteIn) -> JobOut:
     if body.part_set and body.part_set not in study.model.sets:
         raise EditError(f"There is no part set “{body.part_set}” any more; choose another.")
     arguments = {**body.model_dump(), "version": study.model_version}
-    if body.figures:
-        arguments["of"] = study.document.model_dump(mode="json")
-    return job_out(enqueue("write_model", f"write {uuid.uuid4().hex}", arguments, study))
+    document = study.head.text if body.figures and study.head else ""
+    return job_out(enqueue("write_model", f"write {uuid.uuid4().hex}", arguments, study, document))
 
 
 @router.get("/studies/{slug}/files", response=list[FileOut])
@@ -373,12 +370,14 @@ def bring_back(request: HttpRequest, slug: str, number: int, body: BringBackIn) 
     current, model = study.model, model_store().load(file.last_version)
     head, before = study.head, study.head.file
 
+    def laid() -> ModelFile:
+        if before is not None:
+            ModelFile.objects.filter(pk=before.pk).update(last_version=head.model_version)
+        return file
+
     def back() -> Study:
-        with transaction.atomic():
-            if before is not None:
-                ModelFile.objects.filter(pk=before.pk).update(last_version=head.model_version)
-            label = f"Back to {file.name}"[:120]
-            return Study.commit(slug, body.base, label, lambda d: follow_names(d, current, model), model, file=file)
+        label = f"Back to {file.name}"[:120]
+        return Study.commit(slug, body.base, label, lambda d: follow_names(d, current, model), model, file=laid)
 
     return told(slug, body.base, back)
 
@@ -434,7 +433,7 @@ def accept_upload(request: HttpRequest, job_id: int, body: AcceptIn) -> JobOut:
     study = study_of(body.study) if body.study else None
     if study is None and not body.name.strip():
         raise EditError("The study needs a name.")
-    if not (settings.DATA / "incoming" / job.wanted["folder"] / "as-read.npz").exists():
+    if not (received_in(job) / AS_READ).exists():
         raise ModelFileError("This model was taken or put away already; bring the file again.")
     arguments = {
         **job.wanted,
@@ -450,5 +449,5 @@ def accept_upload(request: HttpRequest, job_id: int, body: AcceptIn) -> JobOut:
 def discard_upload(request: HttpRequest, job_id: int) -> tuple[int, None]:
     """Put a model that was read away again."""
     job = get_object_or_404(Job, pk=job_id, kind="read")
-    shutil.rmtree(settings.DATA / "incoming" / job.wanted["folder"], ignore_errors=True)
+    put_away(job)
     return 204, None

@@ -12,11 +12,11 @@ from typing import Any
 
 import numpy as np
 from django.conf import settings
-from django.db import transaction
 from pydantic import TypeAdapter
 
 from studio.jobs.models import Job, Watch
-from studio.jobs.queue import ending, work
+from studio.jobs.queue import work
+from studio.jobs.received import AS_READ, put_away, received, received_in
 from studio.stock.models import kept_pictures
 from studio.studies.mesh import mesh_file
 from studio.studies.models import ChangedElsewhere, ModelFile, Study, create_study, model_of_version, model_store
@@ -35,7 +35,7 @@ from warmgraphite.model.succession import Report, succeed
 from warmgraphite.model.units import to_metres
 from warmgraphite.study import StudyDocument, follow_names, read_document
 from warmgraphite.study.kit import shipped_finishes
-from warmgraphite.whole import DRAFT, whole
+from warmgraphite.whole import DRAFT, make_folder, settle, settle_all, whole
 
 __all__ = ["health_key", "health_path", "is_slow"]
 
@@ -63,39 +63,44 @@ def _looks(model: Model) -> str:
     return hashlib.sha256(model.part_is_glass.tobytes()).hexdigest()[:8]
 
 
-@work("read")
+def _put_away_unread(job: Job) -> None:
+    """What was read waits until somebody takes it."""
+    if job.state != Job.State.DONE:
+        put_away(job)
+
+
+def _put_away_taken(job: Job) -> None:
+    """What was taken lies with the study; what could not be may be tried again, with other units perhaps."""
+    if job.state == Job.State.DONE:
+        put_away(job)
+
+
+@work("read", after=_put_away_unread)
 def read_upload(job: Job, watch: Watch) -> dict:
     """Read a received model in a process of its own, under limits of time and memory."""
-    folder = settings.DATA / "incoming" / job.wanted["folder"]
     watch("Reading the model", 0.01)
-    try:
-        found = read_apart(
-            folder / job.wanted["file"],
-            folder / "as-read.npz",
-            watch,
-            seconds=settings.READ_SECONDS,
-            megabytes=settings.READ_MEGABYTES,
-        )
-        return {**found, "notes": [*job.wanted.get("notes", []), *found["notes"]]}
-    except BaseException:
-        if not ending.is_set():  # the next worker begins anew
-            shutil.rmtree(folder, ignore_errors=True)
-        raise
+    found = read_apart(
+        received(job),
+        received_in(job) / AS_READ,
+        watch,
+        seconds=settings.READ_SECONDS,
+        megabytes=settings.READ_MEGABYTES,
+    )
+    return {**found, "notes": [*job.wanted.get("notes", []), *found["notes"]]}
 
 
-@work("take")
+@work("take", after=_put_away_taken)
 def take_in(job: Job, watch: Watch) -> dict:
     """Make a study of a model that was read, or the next version of a study's model."""
     known = ModelFile.objects.filter(job=job.pk).select_related("study").first()
     if known:  # done by a worker that was killed before it could say so
-        shutil.rmtree(settings.DATA / "incoming" / job.wanted["folder"], ignore_errors=True)
         return {"slug": known.study.slug, "number": known.number, "report": known.report}
     wanted = job.wanted
-    incoming = settings.DATA / "incoming" / wanted["folder"]
+    incoming = received_in(job)
     watch("Laying the model down", 0.05)
-    if not (incoming / "as-read.npz").exists():
+    if not (incoming / AS_READ).exists():
         raise ModelFileError("This model was taken or put away already; bring the file again.")
-    read = load_model(incoming / "as-read.npz")
+    read = load_model(incoming / AS_READ)
     kept = settings.DATA / "received" / wanted["folder"]
     file = {
         "name": wanted["file"],
@@ -125,8 +130,6 @@ def take_in(job: Job, watch: Watch) -> dict:
             except ChangedElsewhere:  # somebody went on working meanwhile: their work stands, and this comes upon it
                 if attempt == 3:
                     raise
-    # Only now: until the study has it, a worker that is killed must find what was received where it was.
-    shutil.rmtree(incoming, ignore_errors=True)
     return answer
 
 
@@ -141,9 +144,11 @@ def _keep(incoming: Path, kept: Path) -> None:
         return
     draft = kept.with_name(f".{kept.name}{DRAFT}")
     shutil.rmtree(draft, ignore_errors=True)
-    draft.parent.mkdir(parents=True, exist_ok=True)
-    shutil.copytree(incoming, draft, ignore=shutil.ignore_patterns("as-read.npz", ".*"))
+    make_folder(draft.parent)
+    shutil.copytree(incoming, draft, ignore=shutil.ignore_patterns(".*"))
+    settle_all(draft)
     draft.replace(kept)
+    settle(kept.parent)
 
 
 def _next_version(job: Job, read: Model, file: dict[str, Any], watch: Watch, keep: Callable[[], None]) -> dict:
@@ -169,17 +174,17 @@ def _next_version(job: Job, read: Model, file: dict[str, Any], watch: Watch, kee
     watch("Drawing its edges", 0.7)
     mesh_file(state)
     watch("Keeping the file", 0.9)
-    base_version = model_store().save(new_base)
-    version = model_store().save(state)
+    base_version, version = model_store().save(new_base), model_store().save(state)
     keep()
 
     def follow(document: StudyDocument) -> StudyDocument:
         return follow_names(document, current, state)
 
-    with transaction.atomic():
-        ModelFile.objects.filter(pk=old_file.pk).update(last_version=study.head.model_version)
-        number = 1 + max(study.files.values_list("number", flat=True))
-        brought = ModelFile.objects.create(
+    head, number = study.head, 1 + max(study.files.values_list("number", flat=True))
+
+    def brought() -> ModelFile:
+        ModelFile.objects.filter(pk=old_file.pk).update(last_version=head.model_version)
+        return ModelFile.objects.create(
             study=study,
             number=number,
             base_version=base_version,
@@ -188,8 +193,9 @@ def _next_version(job: Job, read: Model, file: dict[str, Any], watch: Watch, kee
             source=source,
             **file,
         )
-        label = f"{'Join' if wanted.get('joins') else 'Newer'} {wanted['file']}"[:120]
-        Study.commit(study.slug, study.head.number, label, follow, state, file=brought)
+
+    label = f"{'Join' if wanted.get('joins') else 'Newer'} {wanted['file']}"[:120]
+    Study.commit(study.slug, head.number, label, follow, state, file=brought)
     return {"slug": study.slug, "number": number, "report": report.as_json()}
 
 
@@ -229,7 +235,7 @@ def look_at_health(job: Job, watch: Watch) -> dict:
     rows = [asdict(f) for f in check(model, tolerance, watch)] if len(model.triangles) else []
     study = Study.objects.select_related("head").get(pk=job.study.pk)
     path = settings.DATA / "health" / f"{model.geometry}-{_looks(model)}-{tolerance:g}.json"
-    with whole(path) as draft:
+    with whole(path, lasting=False) as draft:
         draft.write_text(json.dumps(rows))
     return {"findings": len(rows), "current": study.model_version == job.wanted["version"]}
 
@@ -243,13 +249,13 @@ def write_model(job: Job, watch: Watch) -> dict:
     if chosen is not None:
         model = model.only(chosen[model.triangle_part])
     if job.wanted.get("figures"):
-        document = read_document(job.wanted["of"])
+        document = read_document(job.wanted["document"])
         standing = Drawing(model, document.desk.view, ink=document.drawn_look(document.on_desk), pictures=kept_pictures())
         model = standing.model
     title = f"{job.study.document.name} - {job.wanted['part_set'] or 'model'}"
     words = file_name(title, "model")
     folder = settings.DATA / "exports" / str(job.pk)
-    folder.mkdir(parents=True, exist_ok=True)
+    make_folder(folder)
     watch("Writing the model", 0.2)
     if job.wanted["format"] == "glb":
         path = folder / f"{words}.glb"
@@ -266,5 +272,6 @@ def write_model(job: Job, watch: Watch) -> dict:
             for file in sorted(inner.iterdir()):
                 archive.write(file, file.name)
         shutil.rmtree(inner)
+    settle_all(folder)
     watch("Writing the model", 1.0)
     return {"file": path.name, "bytes": path.stat().st_size, "parts": int(np.unique(model.triangle_part).size)}

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import json
 import logging
+import re
 import shutil
 from collections.abc import Callable, Mapping, Sequence
 from datetime import timedelta
@@ -105,6 +106,16 @@ def text_of(document: StudyDocument) -> str:
     return json.dumps(document.model_dump(mode="json"))
 
 
+def named_in(text: str) -> str:
+    """What of the data folder a text of JSON may name, with spaces between: whatever looks like a name by content. It is kept with the text,
+    so that what may be cleared away is found without reading that."""
+    return " ".join(sorted(set(re.findall(r"[0-9a-f]{32,64}", text))))
+
+
+def _box(about: dict[str, Any]) -> NDArray[np.float64]:
+    return np.array([about["focus_low"], about["focus_high"]], float)
+
+
 def facts_of(model: Model) -> dict[str, Any]:
     """What is told of a model wherever its study is named. Lengths in metres."""
     low, high = model.bounds.tolist()
@@ -163,7 +174,7 @@ class Study(models.Model):
     def box(self) -> NDArray[np.float64]:
         """(2, 3) bounds of the building in metres, which kinds of view are set up by."""
         assert self.head is not None
-        return np.array([self.head.about_model["focus_low"], self.head.about_model["focus_high"]], float)
+        return _box(self.head.about_model)
 
     @property
     def kind(self) -> ViewKind:
@@ -195,13 +206,11 @@ class Study(models.Model):
 
         ``token`` names this one edit: sent again, because the answer was lost on its way, it is made once all the same.
         """
-        with transaction.atomic():
-            if token:
-                sent = cls.objects.select_related("head").get(slug=slug)
-                if sent.head is not None and sent.head.token == token:
-                    return sent
-            study = cls._at(slug, base)
-            return study._keep(label, change(study.document), gesture=gesture, token=token)
+        study = cls._study(slug)
+        if study._was_made(token):
+            return study
+        study._refuse_other(base)
+        return study._keep(label, change(study.document), gesture=gesture, token=token)
 
     @classmethod
     def edit_model(
@@ -215,7 +224,8 @@ class Study(models.Model):
     ) -> Study:
         """Apply edits of the model, one step of undo together; the document follows them. ``ready`` is called with the
         changed model before it is kept."""
-        study = cls._at(slug, base)
+        study = cls._study(slug)
+        study._refuse_other(base)
         model, document = study.model, study.document
         for edit in edits:
             changed = edit.apply(model, study.base) if isinstance(edit, Restore) else edit.apply(model)
@@ -230,27 +240,35 @@ class Study(models.Model):
     def commit(
         cls, slug: str, base: int, label: str, change: Callable[[StudyDocument], StudyDocument], model: Model, **more: Any
     ) -> Study:
-        """Keep a changed document on a changed model. The model is saved first, outside of the database's lock.
+        """Keep a changed document on a changed model.
 
-        ``job`` is the number of the job that does it, ``file`` the version of the model that it brings.
+        ``job`` is the number of the job that does it, ``file`` gives the version of the model that it brings: it is called when that is
+        sure to be kept.
         """
+        study = cls._study(slug)
+        study._refuse_other(base)
         version = model_store().save(model)
-        with transaction.atomic():
-            study = cls._at(slug, base)
-            return study._keep(label, change(study.document), version=version, about=facts_of(model), **more)
+        return study._keep(label, change(study.document), version=version, about=facts_of(model), **more)
 
     @classmethod
-    def _at(cls, slug: str, base: int) -> Study:
-        study = cls.objects.select_related("head").get(slug=slug)
-        assert study.head is not None
-        if study.head.number != base:
+    def _study(cls, slug: str) -> Study:
+        return cls.objects.select_related("head", "head__file").get(slug=slug)
+
+    def _was_made(self, token: str) -> bool:
+        """Whether an edit was made already, by whatever others came after it."""
+        return bool(token) and self.revisions.filter(token=token).exists()
+
+    def _refuse_other(self, base: int) -> None:
+        assert self.head is not None
+        if self.head.number != base:
             raise ChangedElsewhere
-        return study
 
     def _keep(
         self, label: str, document: StudyDocument, *, version: str | None = None, about: dict[str, Any] | None = None,
-        file: ModelFile | None = None, gesture: str = "", job: int | None = None, token: str = "",
+        file: Callable[[], ModelFile] | None = None, gesture: str = "", job: int | None = None, token: str = "",
     ) -> Study:  # fmt: skip
+        """Keep what becomes of the study as it was read. All that takes time is done before the database is held, which then only looks
+        whether somebody else was quicker."""
         head = self.head
         assert head is not None
         text = text_of(document)
@@ -260,29 +278,35 @@ class Study(models.Model):
                 f"This change would make the study {size / 1e6:.1f} MB of text, and {MOST_BYTES / 1e6:.0f} MB is the most; "
                 "name fewer parts one by one, by a part set or a pattern."
             )
-        version = version or head.model_version
+        version, about = version or head.model_version, about if about is not None else head.about_model
         if text == head.text and version == head.model_version:
             return self
-        self.revisions.filter(number__gt=head.number).delete()
-        self.counter += 1
-        fresh = Revision.objects.create(
-            study=self, number=self.counter, text=text, label=label, gesture=gesture, model_version=version,
-            about_model=about if about is not None else head.about_model, file=file or head.file, job=job, token=token,
-        )  # fmt: skip
-        self.head = fresh
-        self._show()
-        self.save(update_fields=["head", "counter"])
-        if gesture and head.gesture == gesture and timezone.now() - head.created < ONE_GESTURE:
-            head.delete()  # the gesture goes on: the step before it stays what undo goes back to
-        old = self.revisions.order_by("-number").values_list("number", flat=True)[HISTORY : HISTORY + 1]
-        if old:
-            self.revisions.filter(number__lte=old[0]).delete()
+        self._refuse_unshown(document, about)
+        named = named_in(text)
+        with transaction.atomic():
+            now = Study.objects.select_for_update().filter(pk=self.pk).values("head_id", "counter").first()
+            if now is None or now["head_id"] != head.pk:
+                if now is not None and self._was_made(token):
+                    return self._study(self.slug)
+                raise ChangedElsewhere
+            self.revisions.filter(number__gt=head.number).delete()
+            self.counter = now["counter"] + 1
+            self.head = Revision.objects.create(
+                study=self, number=self.counter, text=text, label=label, gesture=gesture, model_version=version, about_model=about,
+                file=file() if file else head.file, job=job, token=token, named=named,
+            )  # fmt: skip
+            self.save(update_fields=["head", "counter"])
+            if gesture and head.gesture == gesture and timezone.now() - head.created < ONE_GESTURE:
+                head.delete()  # the gesture goes on: the step before it stays what undo goes back to
+            old = self.revisions.order_by("-number").values_list("number", flat=True)[HISTORY : HISTORY + 1]
+            if old:
+                self.revisions.filter(number__lte=old[0]).delete()
         return self
 
-    def _show(self) -> None:
+    def _refuse_unshown(self, document: StudyDocument, about: dict[str, Any]) -> None:
         """Raises :class:`EditError` where the study as it would be cannot be shown: then it is not kept."""
         try:
-            _ = self.kind
+            kind_of(document.desk.view, _box(about))
         except GraphiteError:
             raise
         except Exception as error:
@@ -293,7 +317,8 @@ class Study(models.Model):
     def step(cls, slug: str, base: int, back: bool) -> Study:
         """Undo or redo one edit; at either end nothing happens."""
         with transaction.atomic():
-            study = cls._at(slug, base)
+            study = cls._study(slug)
+            study._refuse_other(base)
             assert study.head is not None
             rows = study.revisions
             number = study.head.number
@@ -358,6 +383,8 @@ class Revision(models.Model):
     model_version = models.CharField(max_length=40)
     about_model = models.JSONField(default=dict)
     file = models.ForeignKey(ModelFile, null=True, on_delete=models.CASCADE, related_name="+")
+    #: What of the data folder it may name (:func:`named_in`).
+    named = models.TextField(default="")
     label = models.CharField(max_length=120)
     gesture = models.CharField(max_length=120, blank=True)
     #: Names the edit that made it, for whoever sent it and had no answer.
@@ -411,10 +438,14 @@ def create_study(
     figures: Sequence[Figure] = (),
     notes: Mapping[str, Sequence[Note]] | None = None,
     boards: Sequence[Board] = (),
+    document: StudyDocument | None = None,
+    label: str = "New study",
 ) -> Study:
     """A new study of a model, with its model kept in the data folder; ``file`` are fields of its :class:`ModelFile`. It has
-    ``finishes`` beside the usual one, by name, and ``wears`` says which views wear them; ``figures`` stand in it, ``notes`` are those of views by their names, ``boards`` show them."""
-    version = model_store().save(model)
+    ``finishes`` beside the usual one, by name, and ``wears`` says which views wear them; ``figures`` stand in it, ``notes`` are those of views by their names, ``boards`` show them. A whole ``document`` may take the place of all that."""
+    version, about = model_store().save(model), facts_of(model)
+    document = document or fresh_document(name, views or usual_views(model.bounds), finishes, wears, figures, notes, boards)
+    text = text_of(document)
     base = slugify(name)[:60] or "study"
     with transaction.atomic():
         slug, n = base, 1
@@ -425,10 +456,8 @@ def create_study(
         brought = ModelFile.objects.create(
             study=study, number=1, base_version=version, last_version=version, **{"name": "", **(file or {})}
         )
-        document = fresh_document(name, views or usual_views(model.bounds), finishes, wears, figures, notes, boards)
         study.head = Revision.objects.create(
-            study=study, number=1, text=text_of(document), label="New study", model_version=version,
-            about_model=facts_of(model), file=brought,
+            study=study, number=1, text=text, label=label, model_version=version, about_model=about, file=brought, named=named_in(text),
         )  # fmt: skip
         study.save(update_fields=["head"])
     return study

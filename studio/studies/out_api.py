@@ -79,8 +79,11 @@ class BundleIn(Schema):
     pictures: Literal["png", "tiff"] = "png"
 
 
-def _asked(study: Study, **more: object) -> dict:
-    return {"document": study.document.model_dump(mode="json"), "version": study.model_version, **more}
+def _begin(study: Study, kind: str, **more: object) -> JobOut:
+    """Have a file written of a study as it is now."""
+    assert study.head is not None
+    wanted = {"version": study.model_version, **more}
+    return job_out(enqueue(kind, f"{kind} {uuid.uuid4().hex}", wanted, study, study.head.text))
 
 
 @router.post("/studies/{slug}/exports", response=JobOut)
@@ -89,7 +92,7 @@ def export(request: HttpRequest, slug: str, body: ExportIn) -> JobOut:
     study = study_of(slug)
     frame = study.document.desk.view.frame.model_copy(update={"resolution": body.out.resolution})
     refuse_pixels(*frame.pixels, MOST_WRITTEN, body.out.resolution)
-    return job_out(enqueue("export", f"export {uuid.uuid4().hex}", _asked(study, **body.model_dump(mode="json")), study))
+    return _begin(study, "export", **body.model_dump(mode="json"))
 
 
 @router.post("/studies/{slug}/boards/{board_id}/exports", response=JobOut)
@@ -97,8 +100,7 @@ def export_board(request: HttpRequest, slug: str, board_id: str, body: BoardExpo
     """Write a board as a file: a job, whose result has its name."""
     study = study_of(slug)
     board_of(study, board_id).refuse_page(body.page)
-    wanted = _asked(study, board=board_id, **body.model_dump(mode="json"))
-    return job_out(enqueue("board_export", f"board export {uuid.uuid4().hex}", wanted, study))
+    return _begin(study, "board_export", board=board_id, **body.model_dump(mode="json"))
 
 
 @router.post("/studies/{slug}/bundles", response=JobOut)
@@ -107,7 +109,7 @@ def write_passes(request: HttpRequest, slug: str, body: BundleIn) -> JobOut:
     study = study_of(slug)
     frame = study.document.desk.view.frame.model_copy(update={"resolution": body.resolution})
     refuse_pixels(*frame.pixels, MOST_WRITTEN // 4, body.resolution)
-    return job_out(enqueue("bundle", f"bundle {uuid.uuid4().hex}", _asked(study, **body.model_dump(mode="json")), study))
+    return _begin(study, "bundle", **body.model_dump(mode="json"))
 
 
 @router.post("/studies/{slug}/finishes/{finish_id}/pack", response=JobOut)
@@ -187,16 +189,16 @@ def draw_set(request: HttpRequest, slug: str, body: SeriesSettings) -> JobOut:
     for job in open_jobs:
         if job.wanted.get("set") != asked:
             cancel(job)
-    return job_out(
-        enqueue("set", f"set {slug} {uuid.uuid5(uuid.NAMESPACE_OID, str(asked)).hex}", _asked(study, set=asked), study)
-    )
+    assert study.head is not None
+    key = f"set {slug} {uuid.uuid5(uuid.NAMESPACE_OID, str(asked)).hex}"
+    return job_out(enqueue("set", key, {"version": study.model_version, "set": asked}, study, study.head.text))
 
 
 @router.post("/studies/{slug}/set/archive", response=JobOut)
 def pack_set(request: HttpRequest, slug: str) -> JobOut:
     """Put what is drawn of the set into one archive."""
     study = study_of(slug)
-    return job_out(enqueue("set_pack", f"set_pack {uuid.uuid4().hex}", _asked(study), study))
+    return _begin(study, "set_pack")
 
 
 def _file(path: Path, name: str, attached: bool) -> HttpResponse | FileResponse:
@@ -209,7 +211,7 @@ def _file(path: Path, name: str, attached: bool) -> HttpResponse | FileResponse:
 def read_small(request: HttpRequest, slug: str, key: str) -> HttpResponse | FileResponse:
     """A small picture of the set."""
     study = study_of(slug)
-    if not re.fullmatch(r"[a-z0-9-]+", key):
+    if not re.fullmatch(r"[a-z0-9-]{1,100}", key):
         raise Http404
     response = _file(folder_of(study) / "small" / f"{key}.png", "small.png", attached=False)
     response["Cache-Control"] = "private, max-age=86400"

@@ -12,7 +12,7 @@ from django.conf import settings
 
 from studio.jobs.models import Job, Watch
 from studio.jobs.queue import work
-from studio.jobs.received import received
+from studio.jobs.received import put_away, received
 from studio.studies.archive import pack_finish, pack_study, unpack_finish
 from studio.studies.asked import model_of, source_of
 from studio.studies.desk import store, tiles_for_paper
@@ -32,7 +32,7 @@ from warmgraphite.series.kept import KeptSet
 from warmgraphite.series.plan import SeriesSettings
 from warmgraphite.sheet.write import write_drawing
 from warmgraphite.study import read_document
-from warmgraphite.whole import whole
+from warmgraphite.whole import make_folder, whole
 
 __all__ = ["written"]
 
@@ -40,7 +40,7 @@ __all__ = ["written"]
 def written(job: Job, words: str, ending: str) -> Path:
     """Where a job writes its file, which is called so."""
     folder = Path(settings.DATA) / "exports" / str(job.pk)
-    folder.mkdir(parents=True, exist_ok=True)
+    make_folder(folder)
     return folder / f"{file_name(words, 'drawing')}.{ending}"
 
 
@@ -169,11 +169,11 @@ def write_finish_with_stock(job: Job, watch: Watch) -> dict:
     return _told(path)
 
 
-@work("unpack_finish")
+@work("unpack_finish", after=put_away)
 def read_finish_with_stock(job: Job, watch: Watch) -> dict:
     """Take in the stock of a finish; its text, which a study takes in, is the result."""
-    with received(job) as file:
-        return {"text": unpack_finish(file, file.name, watch)}
+    file = received(job)
+    return {"text": unpack_finish(file, file.name, watch)}
 
 
 @work("pack")

@@ -105,16 +105,12 @@ def make_proof(request: HttpRequest, slug: str, body: ProofIn) -> ProofOut:
     key = "proof " + pass_key(
         str(WAY), study.slug, study.model_version, vars(PAPERS[body.paper]), body.black_only, own_paper, document.name, made.said
     )
-    job = Job.objects.filter(key=key, state=Job.State.DONE).order_by("-pk").first()
+    assert study.head is not None
+    job = Job.objects.filter(study=study, key=key, state=Job.State.DONE).order_by("-pk").first()
     if job is None or not (proof_folder(job) / MARKS).is_file():
-        arguments = {
-            "document": document.model_dump(mode="json"),
-            "version": study.model_version,
-            **body.model_dump(),
-            "own_paper": own_paper,
-        }
+        arguments = {"version": study.model_version, **body.model_dump(), "own_paper": own_paper}
         cancel_others(study, ("proof",), key)
-        job = enqueue("proof", key, arguments, study)
+        job = enqueue("proof", key, arguments, study, study.head.text)
     lift, black = made.lifted or (None, None)
     return ProofOut(job=job_out(job), own_paper=own_paper, lift=lift, black=black)
 

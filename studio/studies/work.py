@@ -13,7 +13,7 @@ from django.conf import settings
 
 from studio.jobs.models import Job, Watch
 from studio.jobs.queue import work
-from studio.jobs.received import received
+from studio.jobs.received import put_away, received
 from studio.stock.models import StockPicture
 from studio.studies import boards
 from studio.studies.archive import unpack_study
@@ -31,6 +31,7 @@ from studio.studies.desk import (
     variant_looks,
     wanted,
 )
+from studio.studies.models import ModelFile
 from studio.studies.names import file_name
 from warmgraphite.collage.pictures.phone import photographed
 from warmgraphite.drawing import Drawing, needs_of
@@ -89,7 +90,7 @@ def draw_suns(job: Job, watch: Watch) -> dict:
         drawing = first.under(view.model_copy(update={"sun": sun}))
         drawing.compute(needs_of(traces, look, look.notes))
         plate = drawing.plate(document.name)
-        with whole(picture_path(job.study, f"{job.key}-{k}")) as draft:
+        with whole(picture_path(job.study, f"{job.key}-{k}"), lasting=False) as draft:
             draft.write_bytes(encode_jpeg(compose(plate, traces, saved.sheet, size, cache), 85))
         if k == 0:
             first.sharing(drawing)
@@ -108,7 +109,7 @@ def draw_picture(job: Job, watch: Watch) -> dict:
     drawing = Drawing(model_of(job), saved.view, size, store(), ink=look)
     drawing.compute(wanted(look), watch=watch)
     plate = drawing.plate(document.name)
-    with whole(picture_path(job.study, job.key)) as draft:
+    with whole(picture_path(job.study, job.key), lasting=False) as draft:
         draft.write_bytes(encode_jpeg(compose(plate, look.traces, saved.sheet, size, LayerCache()), 88))
     return {}
 
@@ -162,11 +163,14 @@ def photograph(job: Job, watch: Watch) -> dict:
     return {"digest": row.digest, "notes": row.notes}
 
 
-@work("unpack")
+@work("unpack", after=put_away)
 def unpack(job: Job, watch: Watch) -> dict:
     """Take a study in from an archive."""
-    with received(job) as file:
-        study = unpack_study(file, file.name, watch)
+    known = ModelFile.objects.filter(job=job.pk).select_related("study").first()
+    if known:  # done by a worker that was killed before it could say so
+        return {"slug": known.study.slug}
+    file = received(job)
+    study = unpack_study(file, file.name, watch, job.pk)
     return {"slug": study.slug}
 
 
@@ -189,7 +193,7 @@ def draw_variants(job: Job, watch: Watch) -> dict:
         drawing.compute(wanted(look), watch=lambda stage, f, k=k: watch(stage, (k + 0.9 * f) / len(looks)))  # type: ignore[misc]
         if drawing.result("frame").problem:
             break
-        with whole(path) as draft:
+        with whole(path, lasting=False) as draft:
             draft.write_bytes(encode_jpeg(compose(drawing.plate(document.name), look.traces, saved.sheet, size, cache), 88))
         held = drawing
     watch("", 1.0)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import tracemalloc
 import re
 import zlib
 from pathlib import Path
@@ -24,7 +25,7 @@ from warmgraphite.errors import ViewError
 from warmgraphite.ink.fills import Flat
 from warmgraphite.ink.rules import Ink, PocheRule
 from warmgraphite.ink.softly import thinned
-from warmgraphite.regions.painted import PER_MM, TILE, BrushStroke, KeptMasks
+from warmgraphite.regions.painted import PER_MM, TILE, BrushStroke, KeptMasks, _forget
 from warmgraphite.regions.query import All, Any, Match, Not, Through
 from warmgraphite.regions.soft import parted, reach_of
 from warmgraphite.sheet.preview import LayerCache, compose
@@ -201,8 +202,8 @@ def test_a_mask_is_painted_stroke_by_stroke_and_each_can_be_taken_back(tmp_path:
     soft = kept.stroke(hard, BrushStroke(points=((100.0, 60.0),), size=40, softness=1, strength=0.5))
     middle, edge = kept.painted(soft).at(np.array([[100.0, 60.0], [119.0, 60.0]]))
     assert middle == pytest.approx(0.5, abs=0.01) and 0 < edge < 0.02
-    same = [k for k, v in kept.painted(hard).tiles.items() if np.array_equal(kept.painted(soft).tiles[k], v)]
-    assert len(same) == len(kept.painted(hard).tiles)
+    before, after = kept.painted(hard), kept.painted(soft)
+    assert before.places and all(np.array_equal(before.tile(k, 0), after.tile(k, 0)) for k in before.places)
     gone = kept.stroke(soft, BrushStroke(points=((100.0, 60.0),), size=120, softness=0, erases=True))
     assert gone == hard  # what is as it was has the name that it had
     assert kept.stroke(hard, BrushStroke(points=line, size=40, softness=0, erases=True)) == ""
@@ -215,6 +216,38 @@ def test_a_mask_is_painted_stroke_by_stroke_and_each_can_be_taken_back(tmp_path:
     for bad in (b"x", tiles[next(iter(tiles))][:20], zlib.compress(b"0" * (TILE * TILE + 5))):
         with pytest.raises(ViewError, match="damaged"):
             KeptMasks(tmp_path / "other").take_in({(0, 0): bad})
+
+
+def test_a_mask_costs_what_is_looked_at_of_it_and_a_stroke_is_bounded(tmp_path: Path) -> None:
+    kept = KeptMasks(tmp_path)
+    far = kept.stroke(
+        kept.stroke("", BrushStroke(points=((-2900.0, -2900.0),), size=5)), BrushStroke(points=((2900.0, 2900.0),), size=5)
+    )
+    sheet = np.linspace(-594, 594, 900), np.linspace(-420, 420, 640)
+    tracemalloc.start()
+    assert not kept.painted(far).grid(*sheet).any() and kept.painted(far).grid(*(v + 2900 for v in sheet)).max() > 0
+    assert (kept.painted(far).at(np.array([[2900.0, 2900], [0, 0], [-2900, -2900]])) > [0.9, -1, 0.9]).all()
+    assert tracemalloc.get_traced_memory()[1] < 40e6
+    tracemalloc.stop()
+    files = len(list(tmp_path.iterdir()))
+    with pytest.raises(ViewError, match="shorter strokes"):
+        kept.stroke(far, BrushStroke(points=((-3000.0, -3000), (3000, 3000)), size=400))
+    assert len(list(tmp_path.iterdir())) == files
+
+
+def test_a_tile_that_is_harmed_shows_nothing_and_is_made_anew(tmp_path: Path) -> None:
+    kept, dab = KeptMasks(tmp_path), BrushStroke(points=((5.0, 5.0),), size=6)
+    name = kept.stroke("", dab)
+    (tile,) = tmp_path.glob("*.tile")
+    for harm in (b"", tile.read_bytes()[:9], zlib.compress(bytes(TILE * TILE))):
+        tile.write_bytes(harm)
+        again = KeptMasks(tmp_path)
+        _forget()
+        assert again.is_damaged(name) and not again.painted(name).at(np.array([[5.0, 5.0]])).any()
+        assert again.stroke("", dab) == name and not again.is_damaged(name)
+    (tmp_path / f"{name}.json").write_bytes(b"[[1")
+    _forget()
+    assert kept.is_damaged(name) and kept.stroke("", dab) == name and kept.painted(name).at(np.array([[5.0, 5.0]]))[0] == 1
 
 
 def test_what_lies_under_a_painted_mask_is_what_was_painted(tmp_path: Path) -> None:

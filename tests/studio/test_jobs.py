@@ -365,7 +365,7 @@ from studio.jobs.queue import enqueue, huey, perform
 from tests.conftest import box, model_of
 from warmgraphite.model.store import save_model
 folder = settings.DATA / "incoming" / "abc"
-save_model(model_of(("A", box((0, 0, 0), (6, 4, 3)), 0)), folder / "as-read.npz")
+save_model(model_of(("A", box((0, 0, 0), (6, 4, 3)), 0)), folder / ".as-read.npz")
 (folder / "a.glb").write_bytes(b"as received")
 arguments = {"folder": "abc", "file": "a.glb", "format": "GLB", "notes": [], "name": "House", "units": "m", "up": "z", "study": ""}
 job = enqueue("take", "take abc", arguments)

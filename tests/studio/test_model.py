@@ -14,7 +14,7 @@ import pytest
 from django.conf import settings
 from django.test import Client
 
-from studio.jobs.models import Job
+from studio.jobs.models import AskedDocument, Job
 from studio.studies.models import ModelFile, Study
 from tests.conftest import box, model_of
 from tests.core.test_health import gaping
@@ -361,7 +361,8 @@ def test_a_version_comes_upon_what_was_done_while_it_was_taken_in(
 def test_what_was_received_stays_until_a_study_has_it(
     jobs_at_once: None, scratch: Path, upload: Callable, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    from studio.jobs.queue import WORK
+    from studio.jobs.queue import perform
+    from studio.jobs.received import received_in
     from studio.studies import model_work
 
     def dies(*_: object, **__: object) -> None:
@@ -372,7 +373,11 @@ def test_what_was_received_stays_until_a_study_has_it(
         write_glb(model_of(("A", box((0, 0, 0), (6, 4, 3)), 0)), scratch / "one.glb")
         assert take(upload, scratch / "one.glb")["state"] == "failed"
     job = Job.objects.get(kind="take")
-    assert WORK["take"](job, lambda *_: None)["number"] == 1 and Study.objects.count() == 1  # type: ignore[arg-type]
+    assert [p.name for p in received_in(job).iterdir() if not p.name.startswith(".")] == ["one.glb"]
+    Job.objects.update(state="waiting")
+    perform(job.pk)
+    job.refresh_from_db()
+    assert job.result["number"] == 1 and Study.objects.count() == 1
     assert not list((settings.DATA / "incoming").iterdir())
     kept = settings.DATA / "received" / job.arguments["folder"]
     assert [p.name for p in kept.iterdir()] == ["one.glb"]
@@ -385,6 +390,8 @@ def test_a_job_draws_the_model_that_it_was_asked_about(api: Api) -> None:
     first = api.post("/views/view-2/picture", {})
     assert first.status_code == 204
     asked = Job.objects.get(kind="picture")
+    assert asked.document is None and not AskedDocument.objects.exists()  # it carries nothing when it has ended
+    asked.document = AskedDocument.of(Study.objects.get().head.text)
     right = api.get("/views/view-2/picture").content
     edit(api, {"do": "drop", "parts": [0]})
     picture = picture_path(Study.objects.get(), asked.key)

@@ -71,6 +71,7 @@ def test_every_format_is_offered_and_written_as_it_is_asked_for(api: Api) -> Non
 def test_a_job_for_a_file_from_before_is_understood(api: Api) -> None:
     job = begun(api, "/exports", {"format": "png", "out": {"resolution": 40, "paper": False}})
     old = {**{k: v for k, v in job.arguments.items() if k != "out"}, "resolution": 30.0, "paper": False}
+    old["document"] = Study.objects.get().document.model_dump(mode="json")  # they carried it themselves
     Job.objects.filter(pk=job.pk).update(arguments=old, format=4, state=Job.State.WAITING)
     perform(job.pk)
     picture = Image.open(io.BytesIO(taken(Job.objects.get(pk=job.pk))))

@@ -138,7 +138,7 @@ class PassStore:
 
     def save(self, key: str, arrays: Arrays) -> None:
         """Keep the arrays of a pass, whole or not at all."""
-        with whole(self.path(key)) as draft:
+        with whole(self.path(key), lasting=False) as draft:
             with draft.open("wb") as out:
                 _write(out, _together(arrays))
             size = draft.stat().st_size

@@ -147,5 +147,5 @@ def _make_small(written: Path, leaf: Leaf, path: Path) -> None:
         found.draft("RGB", (SMALL, SMALL))
         found.thumbnail((SMALL, SMALL))
         picture = Image.fromarray(on_white(np.asarray(found.convert("RGBA"))), "RGB")
-    with whole(path) as draft:
+    with whole(path, lasting=False) as draft:
         picture.save(draft, "PNG")

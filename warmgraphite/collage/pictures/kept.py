@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import tempfile
 from dataclasses import dataclass
 from functools import lru_cache
@@ -19,6 +18,7 @@ from warmgraphite.model.model import Model
 from warmgraphite.progress import Stages, unwatched
 from warmgraphite.regions.painted import KeptMasks
 from warmgraphite.vectors import Vectors
+from warmgraphite.whole import make_folder, put
 
 __all__ = ["KeptPictures", "TakenIn"]
 
@@ -110,7 +110,7 @@ class KeptPictures:
     def take_in(self, path: Path, name: str, watch: Stages = unwatched) -> TakenIn:
         """Take a file in, in a process of its own, and keep its picture. Raises :class:`PictureError` with one sentence; whatever
         ``watch`` raises ends it."""
-        self.folder.mkdir(parents=True, exist_ok=True)
+        make_folder(self.folder)
         with tempfile.TemporaryDirectory(prefix=".taking-", dir=self.folder) as room:
             draft = Path(room) / "picture.png"
             try:
@@ -128,9 +128,8 @@ class KeptPictures:
             # The picture comes last: where it is, all that belongs to it is, too.
             for beside, place in ((".paths.npz", self.lines_path(digest)), (".glb", self.body_path(digest))):
                 if draft.with_suffix(beside).exists():
-                    os.replace(draft.with_suffix(beside), place)
-            if not self.has(digest):
-                os.replace(draft, self.path(digest))
+                    put(draft.with_suffix(beside), place)
+            put(draft, self.path(digest))
         return TakenIn(digest, answer["kind"], answer["width"], answer["height"], tuple(answer["notes"]))
 
 
