@@ -60,7 +60,13 @@ def _said(request: HttpRequest, error: GraphiteError) -> HttpResponse:
     if isinstance(error, StudyUnreadable):
         study = error.study
         assert study.head is not None
-        about = {"slug": study.slug, "revision": study.head.number, "undo": study.undo_label(), "redo": study.redo_label()}
+        about = {
+            "slug": study.slug,
+            "revision": study.head.number,
+            "undo": study.undo_label(),
+            "redo": study.redo_label(),
+            "mending": bool(error.mending),
+        }
         return _say(request, 409, str(error), unreadable=about)
     return _say(request, 409 if isinstance(error, ChangedElsewhere) else 422, str(error))
 

@@ -12,7 +12,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-__all__ = ["DRAFT", "make_folder", "put", "settle", "settle_all", "whole"]
+__all__ = ["DRAFT", "is_whole_picture", "make_folder", "put", "settle", "settle_all", "used", "whole"]
 
 #: The ending of a file that is not whole yet: what has it was left by somebody who was killed, or is being written.
 DRAFT = ".draft"
@@ -49,6 +49,28 @@ def put(draft: Path, path: Path) -> None:
     settle(draft)
     os.replace(draft, path)
     settle(path.parent)
+
+
+def is_whole_picture(path: Path) -> bool:
+    """Whether a PNG or JPEG is there and ends as it began: one that is empty or cut off does not (PNG specification, 5.2 and 11.2.5; ITU-T
+    T.81, B.1.1.3)."""
+    try:
+        with path.open("rb") as file:
+            begins = file.read(2)
+            file.seek(-min(12, os.fstat(file.fileno()).st_size), os.SEEK_END)
+            ends = file.read()
+    except OSError:
+        return False
+    return ends[-2:] == b"\xff\xd9" if begins == b"\xff\xd8" else ends == b"\0\0\0\0IEND\xaeB`\x82"
+
+
+def used(path: Path) -> bool:
+    """Whether a file is there; then it counts as used now, so that it is not cleared away before somebody says what stands on it."""
+    try:
+        os.utime(path)
+    except OSError:
+        return False
+    return True
 
 
 @contextmanager

@@ -57,6 +57,6 @@ def read_file(request: HttpRequest, job_id: int) -> HttpResponse | FileResponse:
     """The file that an export made."""
     job = get_object_or_404(Job, pk=job_id, kind__in=WRITES, state=Job.State.DONE)
     path = settings.DATA / "exports" / str(job.pk) / job.result["file"]
-    if not path.exists():
-        return JsonResponse({"message": "This file was cleared away; export the drawing again."}, status=410)
+    if not path.exists() or path.stat().st_size != job.result.get("bytes", path.stat().st_size):
+        return JsonResponse({"message": "This file was cleared away, or is damaged; export it again."}, status=410)
     return FileResponse(path.open("rb"), as_attachment=True, filename=path.name)

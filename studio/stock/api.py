@@ -25,6 +25,8 @@ from warmgraphite.vectors import said_scale
 
 router = Router()
 
+_DAMAGED = "Its file is gone or damaged in the data folder and shows nothing; bring the picture again, and it is as it was."
+
 
 class StockPictureOut(Schema):
     """A picture of one's own; ``notes`` are what was worth a word when it was taken in."""
@@ -63,7 +65,7 @@ def _out(row: StockPicture) -> StockPictureOut:
         kind=row.kind,
         width=row.width,
         height=row.height,
-        notes=row.notes,
+        notes=[*row.notes, *([_DAMAGED] if kept_pictures().is_damaged(row.digest) else [])],
         item=row.item,
     )
 

@@ -18,7 +18,8 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from studio.studies.desk_work import begin
-from studio.studies.models import Study, StudyUnreadable, remove_study
+from studio.studies.healing import mended_from
+from studio.studies.models import Study, StudyUnreadable, model_store, remove_study
 from studio.studies.names import file_name
 from warmgraphite.board.specification import Board
 from warmgraphite.canvas.protocol import BLEND_MODES
@@ -36,6 +37,7 @@ from warmgraphite.ink.sentences import held_words, sentence
 from warmgraphite.model.behaviour import ROLES
 from warmgraphite.model.landmarks import landmarks_of
 from warmgraphite.model.read import FORMATS
+from warmgraphite.model.store import ModelLost
 from warmgraphite.model.units import METRES_PER
 from warmgraphite.study import (
     Change,
@@ -270,6 +272,7 @@ def study_out(study: Study) -> StudyOut:
     """A study as it is. Raises :class:`StudyUnreadable` where it cannot be shown: then undo is what is left to do."""
     assert study.head is not None
     try:
+        model_store().refuse_lost(study.model_version)
         document = study.document
         saved = document.on_desk
         return StudyOut(
@@ -277,6 +280,8 @@ def study_out(study: Study) -> StudyOut:
             document=document, kind=study.kind, unsaved=document.unsaved, look=document.look,
             own=describe_changes(document.finish_of(saved), document.look, saved.changes), sentences=_sentences(document.look), samples=_samples(document.look),
         )  # fmt: skip
+    except ModelLost as lost:
+        raise StudyUnreadable(study, lost, mending=mended_from(study)) from lost
     except Exception as error:
         log.exception("study %s cannot be shown at revision %s", study.slug, study.head.number)
         raise StudyUnreadable(study, error) from error

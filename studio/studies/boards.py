@@ -19,7 +19,7 @@ from warmgraphite.notes.setting import is_dark
 from warmgraphite.passes.store import pass_key
 from warmgraphite.sheet.notes import inks_for
 from warmgraphite.sheet.preview import LayerCache, compose, encode_jpeg
-from warmgraphite.whole import whole
+from warmgraphite.whole import is_whole_picture, whole
 
 __all__ = ["BOARD_PIXELS", "Shown", "board_of", "draw_picture", "drawing_of", "picture_of", "pixels_of", "shown_on", "source_of"]
 
@@ -95,7 +95,7 @@ def shown_on(study: Study, board: Board, fine: bool = False) -> list[Shown]:
         assert known is not None
         drawing = known
         name = _name(drawing, source, row)
-        fresh = not problem and (_path(study, name).exists() or all(drawing.fresh(wanted(source.look)).values()))
+        fresh = not problem and (is_whole_picture(_path(study, name)) or all(drawing.fresh(wanted(source.look)).values()))
         own = row.paper == "own" or (row.paper == "auto" and is_dark(inks_for(source.look.traces).paper))
         frame = source.view.frame
         scale = drawing.paper.scale if drawing.is_fresh("frame") and not problem else frame.scale
@@ -138,7 +138,7 @@ def picture_of(study: Study, board: Board, drawing_id: str, fine: bool = False) 
     source = source_of(study, row)
     drawing = drawing_of(study, source, fine)
     path = _path(study, _name(drawing, source, row))
-    if not path.exists():
+    if not is_whole_picture(path):
         if not all(drawing.fresh(wanted(source.look)).values()) or drawing.result("frame").problem:
             return None
         draw_picture(study, row, source, drawing)
@@ -148,7 +148,7 @@ def picture_of(study: Study, board: Board, drawing_id: str, fine: bool = False) 
 def draw_picture(study: Study, row: PlacedDrawing, source: Source, drawing: Drawing) -> None:
     """Draw a drawing of a board, and keep it as a picture."""
     path = _path(study, _name(drawing, source, row))
-    if path.exists():
+    if is_whole_picture(path):
         return
     plate = drawing.plate(source.study, source.look)
     plate = plate if row.notes else plate.without_notes()

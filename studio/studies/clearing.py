@@ -100,7 +100,15 @@ def _drafts() -> Iterator[Path]:
 
 def _left_by_kills() -> Iterator[Path]:
     """Rooms that somebody worked in who was killed."""
-    for rooms in ("tiles-*", "archive-*", "photograph-*", "stock/.taking-*", "stock/.apart-*", "incoming/*/.apart-*"):
+    for rooms in (
+        "tiles-*",
+        "archive-*",
+        "reading-*",
+        "photograph-*",
+        "stock/.taking-*",
+        "stock/.apart-*",
+        "incoming/*/.apart-*",
+    ):
         yield from _data().glob(rooms)
 
 

@@ -102,7 +102,7 @@ def draw_variants(request: HttpRequest, slug: str) -> list[VariantOut]:
     study = study_of(slug)
     document = study.document
     rows = [(finish, desk.variant_key(study.model, document, look)) for finish, look in desk.variant_looks(document)]
-    missing = [key for _, key in rows if not desk.picture_path(study, key).exists()]
+    missing = [key for _, key in rows if desk.picture(study, key) is None]
     if missing:
         key = f"variants {pass_key('variants', missing)}"
         if not Job.has_failed(study, key):
@@ -121,10 +121,10 @@ def read_variant(request: HttpRequest, slug: str, key: str) -> HttpResponse:
     """One picture of the row; 204 while it is being drawn."""
     if not re.fullmatch(r"variant-[0-9a-f]{32}", key):
         raise Http404
-    path = desk.picture_path(study_of(slug), key)
-    if not path.exists():
+    found = desk.picture(study_of(slug), key)
+    if found is None:
         return HttpResponse(status=204)
-    answer = HttpResponse(path.read_bytes(), content_type="image/jpeg")
+    answer = HttpResponse(found, content_type="image/jpeg")
     answer["Cache-Control"] = "private, max-age=86400"
     return answer
 

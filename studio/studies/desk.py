@@ -42,6 +42,7 @@ from warmgraphite.study import DrawnLook, Finish, Look, SavedView, StudyDocument
 from warmgraphite.view.frame import refuse_pixels, sized_within
 from warmgraphite.view.specification import ViewSpecification
 from warmgraphite.view.sun import Sun
+from warmgraphite.whole import is_whole_picture
 
 __all__ = [
     "caps_block",
@@ -53,6 +54,7 @@ __all__ = [
     "lay_ahead",
     "named_shape",
     "on_desk",
+    "picture",
     "picture_path",
     "point_out",
     "preview",
@@ -303,6 +305,12 @@ def picture_key(study: Study, document: StudyDocument, saved: SavedView) -> str:
     drawing = Drawing(study.model, saved.view, size, ink=look, pictures=store().pictures)
     shown = [m.model_dump(mode="json") for m in (saved.view, saved.sheet, look)]
     return pass_key("picture", [drawing.key(n) for n in wanted(look)], shown, document.name)
+
+
+def picture(study: Study, name: str) -> bytes | None:
+    """A small picture that is kept; ``None`` for one that is not, or is not whole."""
+    path = picture_path(study, name)
+    return path.read_bytes() if is_whole_picture(path) else None
 
 
 def picture_path(study: Study, name: str) -> Path:

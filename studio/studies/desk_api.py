@@ -323,9 +323,9 @@ def _view_picture(study: Study, view_id: str, start: bool) -> HttpResponse:
     if shipped is not None:
         return _answer(shipped, False)
     key = desk.picture_key(study, document, saved)
-    path = desk.picture_path(study, key)
-    if path.exists():
-        return _answer(path.read_bytes(), False)
+    found = desk.picture(study, key)
+    if found is not None:
+        return _answer(found, False)
     if start and not Job.has_failed(study, key):
         enqueue("picture", key, {"view_id": saved.id, "version": study.model_version}, study, study.head.text)
     return _answer(None, False)
@@ -355,7 +355,7 @@ def draw_suns(request: HttpRequest, slug: str, row: Literal["day", "year"]) -> S
     if not suns:
         return SunRowOut(suns=[], labels=[], pictures=[], note="The sun does not rise there on that day.")
     key = desk.suns_key(study, document, suns)
-    missing = not all(desk.picture_path(study, f"{key}-{k}").exists() for k in range(len(suns)))
+    missing = any(desk.picture(study, f"{key}-{k}") is None for k in range(len(suns)))
     if missing and not Job.has_failed(study, key):
         assert study.head is not None
         shown = {"suns": [s.model_dump(mode="json") for s in suns], "version": study.model_version}
@@ -376,8 +376,7 @@ def read_sun_picture(request: HttpRequest, slug: str, key: str, number: int) -> 
     study = study_of(slug)
     if not re.fullmatch(r"suns-[0-9a-f]{32}", key):
         raise Http404
-    path = desk.picture_path(study, f"{key}-{number}")
-    return _answer(path.read_bytes() if path.exists() else None, True)
+    return _answer(desk.picture(study, f"{key}-{number}"), True)
 
 
 def _mapped(study: Study) -> Drawing | None:

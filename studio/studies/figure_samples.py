@@ -15,7 +15,7 @@ from warmgraphite import figures
 from warmgraphite.figures.kinds import AnyFigure
 from warmgraphite.figures.stock import FigureItem, figure_stock
 from warmgraphite.sheet.figure_sample import figure_sample
-from warmgraphite.whole import whole
+from warmgraphite.whole import is_whole_picture, whole
 
 __all__ = ["PIXELS", "draw_samples", "sample_of", "samples_version"]
 
@@ -43,7 +43,7 @@ def sample_of(name: str, pixels: int) -> bytes | None:
     if item is None:
         return None
     path = _path(item, pixels)
-    if path.exists():
+    if is_whole_picture(path):
         return path.read_bytes()
     data = figure_sample(_FIGURE.validate_python(item.figure), pixels)
     with whole(path, lasting=False) as draft:

@@ -12,6 +12,7 @@ import gzip
 import hashlib
 import json
 import struct
+import zlib
 from pathlib import Path
 
 import numpy as np
@@ -94,10 +95,30 @@ def mesh_name(model: Model) -> str:
     return model.geometry + (f"-{hashlib.sha256(gone.tobytes()).hexdigest()[:8]}" if len(gone) else "")
 
 
+#: Blocks that were found to be whole, as they were then.
+_sound: dict[Path, tuple[int, int]] = {}
+
+
+def _is_whole(path: Path) -> bool:
+    """Whether a packed block is there, and can be unpacked as it was packed; looked through once."""
+    try:
+        state = path.stat()
+        if _sound.get(path) != (state.st_ino, state.st_size):
+            if not state.st_size:
+                return False
+            with gzip.open(path) as packed:
+                while packed.read(1 << 22):
+                    pass
+            _sound[path] = (state.st_ino, state.st_size)
+    except (OSError, EOFError, zlib.error):
+        return False
+    return True
+
+
 def mesh_file(model: Model) -> Path:
     """The packed block of a model's triangles and lines, made once."""
     path = settings.DATA / "models" / f"{mesh_name(model)}.mesh.gz"
-    if not path.exists():
+    if not _is_whole(path):
         with whole(path, lasting=False) as draft:
             draft.write_bytes(gzip.compress(mesh_bytes(model), 1))
     return path

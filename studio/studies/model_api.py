@@ -295,13 +295,20 @@ def edit_model(request: HttpRequest, slug: str, body: ModelEditIn) -> ModelEditO
 Tolerance = Annotated[float, Query(ge=0.0001, le=0.1, allow_inf_nan=False)]
 
 
-def _health(study: Study, tolerance: float, start: bool) -> HealthOut:
-    path = health_path(study, tolerance)
-    if path.exists():
-        rows = [
+def _findings(path: Path) -> list[FindingOut] | None:
+    """What was found; ``None`` where nobody looked yet, or what is kept of it cannot be read: then it is looked for again."""
+    try:
+        return [
             FindingOut(title=FINDINGS[r["kind"]].title, harm=FINDINGS[r["kind"]].harm, mend=FINDINGS[r["kind"]].mend, **r)
             for r in json.loads(path.read_text())
         ]
+    except (OSError, ValueError, KeyError, TypeError):
+        return None
+
+
+def _health(study: Study, tolerance: float, start: bool) -> HealthOut:
+    rows = _findings(health_path(study, tolerance))
+    if rows is not None:
         return HealthOut(findings=rows, tolerance=tolerance, job=None)
     key = health_key(study, tolerance)
     job = Job.last(study, key)

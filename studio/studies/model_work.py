@@ -30,7 +30,7 @@ from warmgraphite.model.joining import Joined, free_id, join, notes_of, renewed
 from warmgraphite.model.mending import mend
 from warmgraphite.model.model import Model, far_origin
 from warmgraphite.model.obj import write_obj
-from warmgraphite.model.store import load_model
+from warmgraphite.model.store import ModelLost, load_model
 from warmgraphite.model.succession import Report, succeed
 from warmgraphite.model.units import to_metres
 from warmgraphite.study import StudyDocument, follow_names, read_document
@@ -156,10 +156,22 @@ def _next_version(job: Job, read: Model, file: dict[str, Any], watch: Watch, kee
     study = Study.objects.select_related("head", "head__file").get(pk=job.study.pk)
     assert study.head is not None and study.head.file is not None
     wanted, old_file = job.wanted, study.head.file
-    base, current = model_store().load(old_file.base_version), study.model
     measured, source = read.transformed(to_metres(wanted["units"], wanted["up"])), str(wanted.get("source") or "")
     watch("Finding each part again", 0.3)
-    if wanted.get("joins"):
+    base = current = None
+    try:
+        base, current = model_store().load(old_file.base_version), study.model
+    except ModelLost:
+        if source or wanted.get("joins"):
+            raise
+    if base is None or current is None:
+        # Nothing can be found again in it: it lies in the place of what was lost, and views, looks and pages go on with it.
+        new_base = state = far_origin(measured, tuple(study.head.about_model["origin"])).said(
+            units=wanted["units"], up=wanted["up"]
+        )
+        parts = tuple(p.path for p in state.parts)
+        report = Report(new=parts, counts={"new": len(parts)}, notes=("What lay here before could not be read any more.",))
+    elif wanted.get("joins"):
         joined = Joined(free_id(current), file_stem(wanted["file"]))
         source = joined.id
         new_base, state = join(in_step(base, current), measured, joined), join(current, measured, joined)
@@ -178,7 +190,7 @@ def _next_version(job: Job, read: Model, file: dict[str, Any], watch: Watch, kee
     keep()
 
     def follow(document: StudyDocument) -> StudyDocument:
-        return follow_names(document, current, state)
+        return document if current is None else follow_names(document, current, state)
 
     head, number = study.head, 1 + max(study.files.values_list("number", flat=True))
 

@@ -29,7 +29,7 @@ from warmgraphite.figures.figure import Figure
 from warmgraphite.formats import Format, as_it_was
 from warmgraphite.model.edits import Restore, label_of
 from warmgraphite.model.model import Model
-from warmgraphite.model.store import ModelStore
+from warmgraphite.model.store import ModelLost, ModelStore
 from warmgraphite.notes.note import Note
 from warmgraphite.study import Look, StudyDocument, follow_edit, fresh_document, read_document
 from warmgraphite.view.kinds import ViewKind, kind_of, usual_views
@@ -73,14 +73,17 @@ class ChangedElsewhere(GraphiteError):
 class StudyUnreadable(GraphiteError):
     """A study cannot be shown as it is. It still opens: with this sentence, and with undo."""
 
-    def __init__(self, study: Study, why: BaseException | None = None) -> None:
-        self.study = study
+    def __init__(self, study: Study, why: BaseException | None = None, mending: str = "") -> None:
+        """``mending`` names what the study is being put right from, so that it opens by itself when that is done."""
+        self.study, self.mending = study, mending
         back = study.undo_label()
         said = str(why) if isinstance(why, GraphiteError) else "This study cannot be shown as it is now"
-        super().__init__(
-            f"{said.rstrip('.')}; "
-            + (f"undo the last change ({back})." if back else "nothing of it is lost, and the server's log says more.")
-        )
+        then = f"undo the last change ({back})." if back else "nothing else of it is lost, and the server's log says more."
+        if mending:
+            then = f"it is being read again from {mending}, the file that it came from: wait a moment."
+        elif isinstance(why, ModelLost) and not back:
+            then = "bring the file again as the next version of this study; its views, looks and pages are there."
+        super().__init__(f"{said.rstrip('.')}; {then}")
 
 
 @lru_cache(maxsize=1)

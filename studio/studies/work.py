@@ -23,6 +23,7 @@ from studio.studies.desk import (
     SUN_PIXELS,
     THUMBNAIL_PIXELS,
     VARIANT_PIXELS,
+    picture,
     picture_path,
     sketch_traces,
     store,
@@ -184,7 +185,7 @@ def draw_variants(job: Job, watch: Watch) -> dict:
     model, looks = model_of(job), variant_looks(document)
     for k, (finish, look) in enumerate(looks):
         path = picture_path(job.study, variant_key(model, document, look))
-        if path.exists():
+        if picture(job.study, path.stem) is not None:
             continue
         watch(f"“{finish.name}”", k / len(looks))
         drawing = Drawing(model, view, size, store(), ink=look)

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import json
-import tracemalloc
 import re
+import tracemalloc
 import zlib
 from pathlib import Path
 

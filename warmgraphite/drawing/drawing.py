@@ -465,7 +465,23 @@ class Drawing:
             done += record.weight
             if one.name == "frame" and self.result(one).problem:
                 raise ViewError(self.result(one).problem)
+        for one in names:
+            self._keep_again(need(one))
         tell("", 1.0)
+
+    def _keep_again(self, one: Need) -> None:
+        """Save a pass that is held here, and gone from the store meanwhile: others look for it there."""
+        if one.of is not None:
+            other = self.veiled(one.of)
+            for own in (Need("frame"), one.own) if other is not None else ():
+                other._keep_again(own)  # type: ignore[union-attr]
+            return
+        record = passes()[one.name]
+        if record.light:
+            for below in record.needs(self, one.where):
+                self._keep_again(need(below))
+        elif self.store is not None and self.key(one) in self._held and not self.store.has(self.key(one)):
+            self.store.save(self.key(one), record.pack(self._held[self.key(one)]))
 
     def refuse_too_many(self) -> None:
         """Raises :class:`ViewError` where the pixel passes would have more pixels than can be held."""

@@ -6,21 +6,25 @@ kept, so that undo costs nothing; what takes the room is kept once for all of th
 
 from __future__ import annotations
 
+import hashlib
 import json
 import threading
+import zipfile
+import zlib
 from collections import OrderedDict
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
+from warmgraphite.errors import GraphiteError, ModelFileError
 from warmgraphite.formats import Format, as_it_was
 from warmgraphite.model.axes import Axis, Door
 from warmgraphite.model.joining import Joined
 from warmgraphite.model.model import Contours, Material, Model, Part, Room
-from warmgraphite.whole import whole
+from warmgraphite.whole import used, whole
 
-__all__ = ["STATE", "ModelStore", "load_model", "save_model"]
+__all__ = ["STATE", "ModelLost", "ModelStore", "load_model", "save_model"]
 
 #: How what is said of a model is written.
 STATE = Format("model", (as_it_was,))
@@ -93,6 +97,27 @@ def load_model(path: Path, words: dict[str, Any] | None = None) -> Model:
         )
 
 
+class ModelLost(ModelFileError):
+    """A state of a model that was kept cannot be read any more: what is said of its parts (``state``), or its triangles (``body``)."""
+
+    def __init__(self, what: str, version: str) -> None:
+        self.what, self.version = what, version
+        of = "What is said of the parts of this model" if what == "state" else "The file with the triangles of this model"
+        super().__init__(f"{of} is gone or damaged in the data folder.")
+
+
+def _digest(about: dict[str, Any]) -> str:
+    return hashlib.sha256(json.dumps(about, sort_keys=True).encode()).hexdigest()[:32]
+
+
+def _is_archive(path: Path) -> bool:
+    """Whether a file ends as an archive does: one that is empty or cut off does not."""
+    try:
+        return zipfile.is_zipfile(path)
+    except OSError:
+        return False
+
+
 class ModelStore:
     """A folder with the states of models by their version. Safe for threads.
 
@@ -105,34 +130,80 @@ class ModelStore:
         self._lock = threading.Lock()
 
     def save(self, model: Model) -> str:
-        """Keep a state; returns its version."""
-        body = self.folder / f"{model.body}.npz"
-        if not body.exists():
+        """Keep a state; returns its version. What is there already counts as used now; what is there and damaged is made anew."""
+        body, state = self._body(model.body), self._state(model.version)
+        with self._lock:
+            known = model.body in self._bodies
+        if not used(body) or not (known or _is_archive(body)):
             save_model(model, body, with_words=False)
-        state = self.folder / f"{model.version}.json"
-        if not state.exists():
-            text = json.dumps({"format": STATE.number, "name": model.name, "body": model.body, **model.about()})
+        if not used(state) or self._words_of(state) is None:
+            about = {"format": STATE.number, "name": model.name, "body": model.body, **model.about()}
             with whole(state) as draft:
-                draft.write_text(text, "utf-8")
+                draft.write_text(json.dumps({"digest": _digest(about), **about}), "utf-8")
         self._remember(model)
         return model.version
 
     def load(self, version: str) -> Model:
-        """The state with this version."""
-        state = self.folder / f"{version}.json"
-        if not state.exists():  # kept before states and bodies were told apart
-            return load_model(self.folder / f"{version}.npz")
-        about = json.loads(state.read_text("utf-8"))
+        """The state with this version. Raises :class:`ModelLost` for one that is gone or damaged."""
+        state = self._state(version)
+        if not state.exists() and self._body(version).exists():  # kept before states and bodies were told apart
+            return self._read(version, version, None)
+        about = self._words_of(state)
+        if about is None:
+            raise ModelLost("state", version)
         with self._lock:
             known = self._bodies.get(about["body"])
         if known is None:
-            found = load_model(self.folder / f"{about['body']}.npz", about)
+            found = self._read(version, about["body"], about)
             found.__dict__["body"] = about["body"]
         else:
             found = known.said(name=about["name"], **_words(about))
         found.__dict__["version"] = version
         self._remember(found)
         return found
+
+    def refuse_lost(self, version: str) -> None:
+        """Raises :class:`ModelLost` where a state cannot be read any more, as far as that can be told without reading its triangles."""
+        state, body = self._state(version), self._body(version)
+        if state.exists() or not body.exists():
+            about = self._words_of(state)
+            if about is None:
+                raise ModelLost("state", version)
+            body = self._body(about["body"])
+        if not _is_archive(body):
+            raise ModelLost("body", version)
+
+    def words_of(self, version: str) -> dict[str, Any] | None:
+        """What is said of a state, as it was written; ``None`` for one that is gone or damaged."""
+        return self._words_of(self._state(version))
+
+    def put_body_back(self, model: Model) -> None:
+        """Write the triangles of a model anew, whatever lies in their place."""
+        save_model(model, self._body(model.body), with_words=False)
+
+    def _body(self, name: str) -> Path:
+        return self.folder / f"{name}.npz"
+
+    def _state(self, version: str) -> Path:
+        return self.folder / f"{version}.json"
+
+    def _read(self, version: str, body: str, about: dict[str, Any] | None) -> Model:
+        try:
+            return load_model(self._body(body), about)
+        except GraphiteError:
+            raise
+        except (FileNotFoundError, ValueError, KeyError, TypeError, EOFError, zipfile.BadZipFile, zlib.error) as error:
+            raise ModelLost("body", version) from error
+
+    @staticmethod
+    def _words_of(state: Path) -> dict[str, Any] | None:
+        try:
+            about = json.loads(state.read_text("utf-8"))
+            said = about.pop("digest", None)
+            sound = isinstance(about["body"], str) and isinstance(about["name"], str) and said in (None, _digest(about))
+        except (FileNotFoundError, ValueError, KeyError, TypeError, AttributeError):
+            return None
+        return about if sound else None
 
     def _remember(self, model: Model) -> None:
         with self._lock:

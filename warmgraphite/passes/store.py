@@ -9,6 +9,7 @@ import os
 import struct
 import threading
 import zipfile
+import zlib
 from pathlib import Path
 from typing import Any, BinaryIO
 
@@ -78,6 +79,10 @@ def _write(out: BinaryIO, arrays: Arrays) -> None:
                 np.lib.format.write_array(member, np.asanyarray(array))
 
 
+#: Files whose sums were found to be right, as they were then: each is looked through once, which takes as long as reading it.
+_sound: dict[Path, tuple[int, int]] = {}
+
+
 def _read(path: Path) -> Arrays:
     """The arrays of an archive, as they lie in the file: pages of it are read when they are used, and may be written to, which leaves the
     file as it is."""
@@ -95,6 +100,23 @@ def _read(path: Path) -> Arrays:
             array = np.frombuffer(mapped, kind, count, at) if count else np.empty(0, kind)
             found[about.filename.removesuffix(".npy")] = array.reshape(shape, order="F" if by_columns else "C")
     return found
+
+
+def _is_sound(path: Path) -> bool:
+    """Whether the file of a result is there and was not harmed, which is looked through once: it takes as long as reading it."""
+    try:
+        state = path.stat()
+        now = (state.st_ino, state.st_size)
+        if _sound.get(path) != now:
+            with zipfile.ZipFile(path) as archive:
+                if archive.testzip() is not None:
+                    return False
+            if len(_sound) > 20_000:
+                _sound.clear()
+            _sound[path] = now
+    except (OSError, ValueError, EOFError, zipfile.BadZipFile, zlib.error, struct.error):
+        return False
+    return True
 
 
 def _said(file: BinaryIO) -> tuple[tuple[int, ...], bool, np.dtype[Any]]:
@@ -121,19 +143,16 @@ class PassStore:
 
     def has(self, key: str) -> bool:
         """Whether the result is there, which is to say fresh."""
-        return self.path(key).exists()
+        return _is_sound(self.path(key))
 
     def load(self, key: str) -> Arrays | None:
         """The arrays of a pass, or ``None`` when it was never computed, was cleared away, or its file is damaged."""
         path = self.path(key)
-        try:
-            found = _apart(_read(path))
-            os.utime(path)
-        except FileNotFoundError:
-            return None
-        except (OSError, ValueError, EOFError, KeyError, zipfile.BadZipFile, struct.error):
+        if not _is_sound(path):
             path.unlink(missing_ok=True)
             return None
+        found = _apart(_read(path))
+        os.utime(path)
         return found
 
     def save(self, key: str, arrays: Arrays) -> None:

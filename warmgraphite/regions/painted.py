@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import hashlib
 import json
-import os
 import re
 import zlib
 from collections.abc import Callable, Iterator
@@ -26,7 +25,7 @@ from warmgraphite.errors import ViewError
 from warmgraphite.regions.kernels.painting import brush_tile, sampled, sampled_at
 from warmgraphite.specification import Specification
 from warmgraphite.threads import in_stretches, in_threads
-from warmgraphite.whole import whole
+from warmgraphite.whole import used, whole
 
 __all__ = ["PER_MM", "TILE", "BrushStroke", "KeptMasks", "Painted"]
 
@@ -192,7 +191,7 @@ class KeptMasks:
     def _keep(self, tile: NDArray[np.uint8]) -> str:
         name = hashlib.sha256(tile.tobytes()).hexdigest()[:32]
         path = self.folder / f"{name}.tile"
-        if not _used(path) or _tile(self.folder, name, 0) is None:
+        if not used(path) or _tile(self.folder, name, 0) is None:
             _forget()
             with whole(path) as draft:
                 draft.write_bytes(zlib.compress(tile.tobytes(), 1))
@@ -202,7 +201,7 @@ class KeptMasks:
         text = json.dumps(sorted([i, j, tile] for (i, j), tile in names.items()))
         name = hashlib.sha256(text.encode()).hexdigest()[:32]
         path = self.folder / f"{name}.json"
-        if not _used(path) or not _names(self.folder, name):
+        if not used(path) or not _names(self.folder, name):
             _names.cache_clear()
             with whole(path) as draft:
                 draft.write_text(text)
@@ -212,15 +211,6 @@ class KeptMasks:
 def _forget() -> None:
     for kept in (_names, _fine, _coarse, _coarsest):
         kept.cache_clear()
-
-
-def _used(path: Path) -> bool:
-    """Whether a file is there; then it counts as used now, so that it is not cleared away before somebody says what uses it."""
-    try:
-        os.utime(path)
-    except OSError:
-        return False
-    return True
 
 
 def _within_reach(points: NDArray[np.float64], reach: float) -> list[tuple[int, int]]:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import tempfile
+import zipfile
+import zlib
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
@@ -18,7 +20,7 @@ from warmgraphite.model.model import Model
 from warmgraphite.progress import Stages, unwatched
 from warmgraphite.regions.painted import KeptMasks
 from warmgraphite.vectors import Vectors
-from warmgraphite.whole import make_folder, put
+from warmgraphite.whole import is_whole_picture, make_folder, put
 
 __all__ = ["KeptPictures", "TakenIn"]
 
@@ -65,8 +67,13 @@ class KeptPictures:
         return bool(digest) and self.path(digest).is_file()
 
     def pixels(self, digest: str) -> NDArray[np.uint8] | None:
-        """(h, w, 4) straight; ``None`` for one that is not kept here. Not to be written to."""
+        """(h, w, 4) straight; ``None`` for one that is not kept here, or whose file is damaged. Not to be written to."""
         return _pixels(self.path(digest)) if self.has(digest) else None
+
+    def is_damaged(self, digest: str) -> bool:
+        """Whether what is kept of a picture is gone, cut off or cannot be read, as far as that can be told without reading all of it."""
+        lines = self.lines_path(digest)
+        return not is_whole_picture(self.path(digest)) or (lines.exists() and not zipfile.is_zipfile(lines))
 
     def lines_path(self, digest: str) -> Path:
         """Where the lines of a picture that was drawn with lines are kept."""
@@ -82,8 +89,11 @@ class KeptPictures:
         path = self.lines_path(digest)
         if not path.exists():
             return None
-        with np.load(path, allow_pickle=False) as found:
-            return float(found["scale"][0])
+        try:
+            with np.load(path, allow_pickle=False) as found:
+                return float(found["scale"][0])
+        except (OSError, ValueError, KeyError, IndexError, EOFError, zipfile.BadZipFile, zlib.error):
+            return 0.0  # harmed: it had lines, and says nothing of them any more
 
     def face_path(self, digest: str) -> str | None:
         """Where a face of one's own is kept; ``None`` where it is not."""
@@ -134,9 +144,12 @@ class KeptPictures:
 
 
 @lru_cache(maxsize=6)
-def _pixels(path: Path) -> NDArray[np.uint8]:
-    with Image.open(path) as image:
-        found = np.asarray(image.convert("RGBA"))
+def _pixels(path: Path) -> NDArray[np.uint8] | None:
+    try:
+        with Image.open(path) as image:
+            found = np.asarray(image.convert("RGBA"))
+    except (OSError, SyntaxError, ValueError, zlib.error):  # what the library makes of a damaged file
+        return None
     found.flags.writeable = False
     return found
 

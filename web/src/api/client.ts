@@ -67,13 +67,16 @@ export type Probe = components["schemas"]["ProbeOut"];
 // Looked up at each call, not kept from the first one: whoever watches or delays what is fetched does so here too.
 export const http = createClient<paths>({ baseUrl: "", fetch: (request) => globalThis.fetch(request) });
 
+/** Of a study that cannot be shown: at which revision, what undo would take back, and whether it is being put right. */
+export type Unreadable = { revision: number; undo: string; mending: boolean };
+
 /** An answer that was not the one hoped for, with a sentence fit to be shown. */
 export class Refused extends Error {
   constructor(
     message: string,
     readonly status: number,
-    /** Where a study cannot be shown as it is: the revision, and what undo would take back. */
-    readonly unreadable?: { revision: number; undo: string },
+    /** Where a study cannot be shown as it is. */
+    readonly unreadable?: Unreadable,
   ) {
     super(message);
   }
@@ -91,6 +94,6 @@ export async function answered<T = never, D = unknown>(call: Promise<{ data?: D;
     throw new Refused("The application does not answer; see whether ./run demo is still running.", 0);
   }
   if (got.response.ok) return got.data as [T] extends [never] ? D : T;
-  const said = got.error as { message?: string; unreadable?: { revision: number; undo: string } } | undefined;
+  const said = got.error as { message?: string; unreadable?: Unreadable } | undefined;
   throw new Refused(said?.message ?? `The server answered ${got.response.status}; see its log for the cause.`, got.response.status, said?.unreadable);
 }

@@ -43,6 +43,12 @@ function Closed({ slug, error }: { slug: string; error: Error }) {
   const queries = useQueryClient();
   const [said, setSaid] = useState("");
   const left = error instanceof Refused ? error.unreadable : undefined;
+  const mending = left?.mending ?? false;
+  useEffect(() => {
+    // Looked at again until it is put right, or cannot be.
+    const again = mending ? setInterval(() => void queries.invalidateQueries({ queryKey: ["study", slug] }), 1500) : undefined;
+    return () => clearInterval(again);
+  }, [mending, queries, slug]);
   const undo = async () => {
     try {
       const told = await answered<Changed>(http.POST("/api/studies/{slug}/undo", { params: { path: { slug } }, body: { base: left!.revision } }));
@@ -54,7 +60,7 @@ function Closed({ slug, error }: { slug: string; error: Error }) {
   };
   return (
     <main className="p-10">
-      <h1 className="text-[22px]">{left ? "This study cannot be shown as it is" : "This study cannot be opened"}</h1>
+      <h1 className="text-[22px]">{mending ? "This study is being put right" : left ? "This study cannot be shown as it is" : "This study cannot be opened"}</h1>
       <p role="alert" className="my-3">
         {said || error.message}
       </p>

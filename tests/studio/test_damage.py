@@ -1,0 +1,167 @@
+"""What was harmed on the disk (empty, cut off, gone, rubbish) is noticed, said in a sentence, and made anew where it can be."""
+
+from __future__ import annotations
+
+import gzip
+import io
+import json
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from django.conf import settings
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client
+from PIL import Image
+
+from studio.jobs.models import Job
+from studio.stock.models import kept_pictures
+from studio.studies import mesh
+from studio.studies.models import Study, model_of_version, model_store
+from tests.conftest import box, model_of
+from tests.studio.conftest import Api
+from warmgraphite.collage.pictures import kept
+from warmgraphite.model import Model
+from warmgraphite.model.glb import write_glb
+from warmgraphite.passes import store
+from warmgraphite.sheet.preview import LayerCache
+
+HOUSE = model_of(("Wall", box((0, 0, 0), (6, 4, 3)), 0), ("Yard", box((-3, -3, -0.4), (9, 7, 0)), 2))
+TALLER = model_of(("Wall", box((0, 0, 0), (6, 4, 4)), 0), ("Yard", box((-3, -3, -0.4), (9, 7, 0)), 2))
+HARM: dict[str, Callable[[Path], Any]] = {
+    "empty": lambda p: p.write_bytes(b""),
+    "cut off": lambda p: p.write_bytes(p.read_bytes()[: p.stat().st_size // 2]),
+    "gone": Path.unlink,
+    "rubbish": lambda p: p.write_bytes(bytes(p.stat().st_size)),
+}
+harmed = pytest.mark.parametrize("harm", HARM.values(), ids=HARM)
+
+
+def forget() -> None:
+    """As after a start: nothing is in memory."""
+    model_of_version.cache_clear()
+    model_store.cache_clear()
+    kept._pixels.cache_clear()
+    mesh._sound.clear()
+    store._sound.clear()
+
+
+def brought(upload: Callable, scratch: Path, study: str = "", model: Model = HOUSE) -> Api:
+    write_glb(model, scratch / "house.glb")
+    made = upload(scratch / "house.glb").json()["id"]
+    body = {"name": "House", "units": "m", "up": "y", "study": study}
+    job = Client().post(f"/api/uploads/{made}/accept", body, content_type="application/json").json()
+    done = Client().get(f"/api/jobs/{job['id']}").json()
+    assert done["state"] == "done", done
+    return Api(done["result"]["slug"])
+
+
+def files_of(study: Study) -> dict[str, Path]:
+    folder = settings.DATA / "models"
+    return {"state": folder / f"{study.model_version}.json", "body": folder / f"{study.model.body}.npz"}
+
+
+@harmed
+@pytest.mark.parametrize("which", ["state", "body"])
+def test_a_model_that_was_harmed_is_made_again_from_its_file(
+    jobs_at_once: None, scratch: Path, upload: Callable, which: str, harm: Callable
+) -> None:
+    api = brought(upload, scratch)
+    whole = model_of_version(Study.objects.get().model_version)
+    harm(files_of(Study.objects.get())[which])
+    forget()
+    for _ in range(2):  # the first look begins to mend it; with jobs done at once the second finds it mended
+        answer = api.get()
+    assert answer.status_code == 200
+    api.post("/desk", {})
+    assert api.get("/desk").json()["fresh"]
+    forget()
+    assert np.array_equal(Study.objects.get().model.vertices, whole.vertices)
+
+
+def test_what_cannot_be_made_again_is_a_sentence_with_a_way_out(jobs_at_once: None, scratch: Path, upload: Callable) -> None:
+    api = brought(upload, scratch)
+    api.post("/model", {"base": api.study()["revision"], "edits": [{"do": "role", "parts": [1], "role": "context"}]})
+    state = files_of(Study.objects.get())["state"]
+    HARM["cut off"](state)
+    forget()
+    for _ in range(2):
+        answer = api.get()
+    said = answer.json()
+    assert answer.status_code == 409 and "undo the last change" in said["message"] and not said["unreadable"]["mending"]
+    assert Job.objects.get(kind="heal").state == "failed"
+    assert api.get("/parts").status_code == 422 and "Traceback" not in api.get("/parts").json()["message"]
+    answer = api.client.post(api.base + "/undo", {"base": said["unreadable"]["revision"]}, content_type="application/json")
+    assert answer.status_code == 200 and api.get().status_code == 200
+    # Without anything to go back to, the file is brought again, and the rest of the study goes on with it.
+    folder = settings.DATA / "received"
+    for file in (*folder.rglob("house.glb"), *files_of(Study.objects.get()).values()):
+        file.write_bytes(b"")
+    Study.objects.get().revisions.exclude(pk=Study.objects.get().head_id).delete()
+    forget()
+    said = [api.get().json()["message"] for _ in range(2)][-1]
+    assert "bring the file again" in said
+    brought(upload, scratch, study=Study.objects.get().slug, model=TALLER)
+    assert api.get().status_code == 200 and api.get("/parts").json()["name"] == ["Wall", "Yard"]
+    assert "could not be read" in api.get("/files").json()[0]["report"]["notes"][0]
+
+
+@harmed
+def test_what_is_computed_is_computed_again(api: Api, harm: Callable, monkeypatch: pytest.MonkeyPatch) -> None:
+    api.post("/health", {})
+    found, block = api.get("/health").json()["findings"], api.get("/mesh").content
+    before = api.post("/views/view-1/picture", {}).content or api.get("/views/view-1/picture").content
+    api.post("/desk", {})
+    shown = api.get("/preview", width=300).content
+    for path in (p for place in ("health", "models", "pictures", "passes") for p in (settings.DATA / place).rglob("*")):
+        if path.is_file() and not (path.parent.name == "models" and path.suffix in (".json", ".npz")):
+            harm(path)
+    from studio.studies import desk
+
+    forget()
+    desk._drawings.clear(), desk._results.clear()
+    monkeypatch.setattr(desk, "_layers", LayerCache(10_000_000))
+    api.post("/health", {})
+    assert api.get("/health").json()["findings"] == found
+    assert gzip.decompress(api.get("/mesh").content) == gzip.decompress(block)
+    assert (api.post("/views/view-1/picture", {}).content or api.get("/views/view-1/picture").content) == before
+    api.post("/desk", {})
+    assert api.get("/preview", width=300).content == shown
+
+
+@harmed
+def test_a_picture_that_was_harmed_hides_no_others_and_comes_again(jobs_at_once: None, harm: Callable) -> None:
+    def take(name: str, data: bytes) -> str:
+        job = Client().post("/api/pictures", {"file": SimpleUploadedFile(name, data)}).json()["id"]
+        return str(Job.objects.get(pk=job).result["digest"])
+
+    out = io.BytesIO()
+    Image.fromarray(np.random.default_rng(2).integers(0, 255, (30, 40, 3), np.uint8)).save(out, "PNG")
+    line = (
+        b'<svg xmlns="http://www.w3.org/2000/svg" width="80" height="50"><path d="M5 5 L70 40" stroke="black" fill="none"/></svg>'
+    )
+    bricks, line_drawing = take("bricks.png", out.getvalue()), take("line.svg", line)
+    for path in (settings.DATA / "stock").glob("*.*"):
+        harm(path)
+    forget()
+    rows = {r["digest"]: r for r in Client().get("/api/pictures").json()}
+    assert set(rows) == {bricks, line_drawing}
+    assert kept_pictures().pixels(bricks) is None
+    if harm is not HARM["rubbish"]:
+        assert all("damaged" in r["notes"][-1] for r in rows.values())
+    take("bricks.png", out.getvalue()), take("line.svg", line)
+    forget()
+    pixels = kept_pictures().pixels(bricks)
+    assert pixels is not None and pixels.shape == (30, 40, 4) and kept_pictures().lines(line_drawing) is not None
+    assert not any("damaged" in "".join(r["notes"]) for r in Client().get("/api/pictures").json())
+
+
+def test_a_file_that_was_written_and_harmed_is_not_given_out(api: Api) -> None:
+    job = Job.objects.get(pk=api.post("/exports", {"format": "png", "out": {"resolution": 30}}).json()["id"])
+    (path,) = (settings.DATA / "exports" / str(job.pk)).iterdir()
+    assert Client().get(f"/api/jobs/{job.pk}/file").status_code == 200
+    HARM["cut off"](path)
+    answer = Client().get(f"/api/jobs/{job.pk}/file")
+    assert answer.status_code == 410 and json.loads(answer.content)["message"].endswith("export it again.")
