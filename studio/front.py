@@ -45,7 +45,8 @@ class FrontMiddleware:
             host = request.get_host()
         except DisallowedHost:
             return _said(400, "This application does not answer under that name; open it at the address that ./run demo tells.")
-        if request.headers.get("Sec-Fetch-Site") == "cross-site" and request.path.startswith("/api/"):
+        # Another port of this machine is the same site, and another program's page all the same.
+        if request.headers.get("Sec-Fetch-Site", "none") not in ("same-origin", "none") and request.path.startswith("/api/"):
             return _said(403, "This request came from another page and was refused.")
         origin = request.headers.get("Origin")
         if request.method not in HARMLESS and origin and not _is_own(origin, host):

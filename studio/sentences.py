@@ -16,6 +16,7 @@ _REFUSALS = {
     404: "There is nothing at this address; it may have been removed. Go back to all studies.",
     405: "This address cannot be asked in that way.",
     413: "This is larger than can be taken in at once.",
+    431: "This address is longer than can be taken in at once.",
     500: "This could not be done because of a fault of ours; the server's log says more. Nothing was changed.",
     503: BUSY,
     507: FULL,

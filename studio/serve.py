@@ -6,6 +6,7 @@ holds up nobody.
 
 from __future__ import annotations
 
+import json
 import logging
 import os
 import signal
@@ -47,8 +48,13 @@ class Opening:
         def begin() -> None:
             try:
                 self._whole.set_result(load())
-            except BaseException:
-                logging.getLogger(__name__).exception("the application could not be loaded")
+            except BaseException as error:
+                from studio.sentences import no_room
+
+                if no_room(error):
+                    print(no_room(error), file=sys.stderr, flush=True)
+                else:
+                    logging.getLogger(__name__).exception("the application could not be loaded")
                 os._exit(1)  # who started it says so
 
         threading.Thread(target=begin, daemon=True, name="loading").start()
@@ -100,16 +106,26 @@ def _warm() -> None:
         connection.close()
 
 
+def _in_a_sentence(self: Any, ident: str) -> tuple[str, list[tuple[str, str]], bytes]:
+    """What the server answers by itself to what is too long or broken, as the application would."""
+    from studio.sentences import refusal
+
+    body = json.dumps({"message": refusal(self.code)}).encode()
+    return f"{self.code} {self.reason}", [("Content-Type", "application/json"), ("Content-Length", str(len(body)))], body
+
+
 def main(address: str) -> None:
     """Serve at ``host:port`` until told to end."""
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "studio.settings")
     end_with_parent()
     from django.conf import settings
     from waitress import create_server
+    from waitress.utilities import Error
 
     from studio.front import HEADERS
 
     logging.getLogger("waitress").setLevel(logging.ERROR)
+    Error.to_response = _in_a_sentence
     server = create_server(
         Opening(settings.WEB, settings.ALLOWED_HOSTS, HEADERS, _load),
         listen=address,

@@ -7,6 +7,7 @@ imported here, so that the server and the worker begin at once.
 from __future__ import annotations
 
 import argparse
+import errno
 import fcntl
 import os
 import shutil
@@ -151,9 +152,16 @@ def _check_port(port: int) -> None:
 def _check_data(data: Path) -> None:
     try:
         data.mkdir(parents=True, exist_ok=True)
-        (data / ".try").write_text("")
-        (data / ".try").unlink()
+        try:
+            with (data / ".try").open("wb") as out:
+                out.write(bytes(1_000_000))
+                out.flush()
+                os.fsync(out.fileno())  # or a quota is only heard of later
+        finally:
+            (data / ".try").unlink(missing_ok=True)
     except OSError as error:
+        if error.errno in (errno.ENOSPC, errno.EDQUOT):
+            stop(f"The disk of {data} is full; make room on it, or set WARMGRAPHITE_DATA to another folder.")
         stop(f"The data folder {data} cannot be written to ({error.strerror}); set WARMGRAPHITE_DATA to one that can.")
 
 

@@ -106,6 +106,16 @@ def _broken_form(request: HttpRequest, error: Exception) -> HttpResponse:
     return _say(request, 400, "What was sent broke off or is damaged; send it again.")
 
 
+@api.exception_handler(UnicodeEncodeError)
+def _half_a_letter(request: HttpRequest, error: Exception) -> HttpResponse:
+    return _say(request, 422, "A text holds half of a letter, which cannot be kept; type it again.")
+
+
+@api.exception_handler(RecursionError)
+def _without_end(request: HttpRequest, error: Exception) -> HttpResponse:
+    return _say(request, 422, "What was sent is nested deeper than anything that is kept here; it is damaged, or something else.")
+
+
 @api.exception_handler(Exception)
 def _fault(request: HttpRequest, error: Exception) -> HttpResponse:
     said = no_room(error)

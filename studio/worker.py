@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 import os
+import sqlite3
 import sys
 import threading
 import time
@@ -22,7 +23,22 @@ def main() -> None:
     django.setup()
     from django.db import DatabaseError
 
+    from studio.sentences import no_room
+
+    try:
+        _work()
+    except (OSError, DatabaseError, sqlite3.Error) as error:
+        if not no_room(error):
+            raise
+        print(no_room(error), file=sys.stderr)
+        time.sleep(2)  # whoever starts another one shall not do so in a spin
+        sys.exit(2)
+
+
+def _work() -> None:
+    """Work the queue until told to end."""
     import studio.stock.work
+    import studio.studies.healing
     import studio.studies.model_work
     import studio.studies.out_work
     import studio.studies.proof_work
@@ -30,7 +46,6 @@ def main() -> None:
     from studio.jobs import leases
     from studio.jobs.lanes import LANES
     from studio.jobs.queue import ending, huey, look_after, recover_lost, sweep
-    from studio.sentences import no_room
 
     wait_for_gate()
     try:
@@ -49,12 +64,6 @@ def main() -> None:
             )
             leases.mark_ready()
             consumer.run()
-    except (OSError, DatabaseError) as error:
-        if not no_room(error):
-            raise
-        print(no_room(error), file=sys.stderr)
-        time.sleep(2)  # whoever starts another one shall not do so in a spin
-        sys.exit(2)
     finally:
         ending.set()
 

@@ -7,15 +7,39 @@ how it was written next, and nothing of how it is written now, so that it is nev
 from __future__ import annotations
 
 import copy
+import json
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
 from warmgraphite.errors import ViewError
 
-__all__ = ["Data", "Format", "as_it_was"]
+__all__ = ["Data", "Format", "as_it_was", "read_json"]
+
+#: How many things may lie in one another: what is kept here has less than half of that.
+DEEPEST = 60
 
 Data = dict[str, Any]
+
+
+def read_json(text: str | bytes, name: str) -> Any:
+    """What a text of JSON says. Raises :class:`ViewError`, which calls it ``name``, for one that is none, or is nested without end."""
+    try:
+        data = json.loads(text)
+        _refuse_deeper(data, DEEPEST)
+    except RecursionError:
+        raise ViewError(f"{name} is nested deeper than anything that is kept here; it is damaged, or something else.") from None
+    except ValueError as error:
+        raise ViewError(f"{name} is not JSON ({error}); it may be cut off, or be something else.") from None
+    return data
+
+
+def _refuse_deeper(data: Any, levels: int) -> None:
+    if not levels:
+        raise RecursionError
+    for value in data.values() if isinstance(data, dict) else data if isinstance(data, list) else ():
+        if isinstance(value, dict | list):
+            _refuse_deeper(value, levels - 1)
 
 
 def as_it_was(data: Data) -> Data:
@@ -48,7 +72,12 @@ class Format:
         if number == self.number:
             return data
         data = copy.deepcopy(data)
-        for step in self.steps[number:]:
-            data = step(data)
+        try:
+            for step in self.steps[number:]:
+                data = step(data)
+        except (KeyError, TypeError, AttributeError, ValueError, IndexError):
+            raise ViewError(
+                f"{name or f'This {self.what}'} is damaged: it says format {number}, and is not written so."
+            ) from None
         data["format"] = self.number
         return data

@@ -32,10 +32,13 @@ class Lately(Generic[T]):
             with self._lock:
                 if key in self._rows:
                     return self._rows[key]
-            found = make()
-            with self._lock:
-                self._rows[key] = found
-                self._making.pop(key, None)
-                while len(self._rows) > self.limit:
-                    self._rows.popitem(last=False)
+            try:
+                found = make()
+                with self._lock:
+                    self._rows[key] = found
+                    while len(self._rows) > self.limit:
+                        self._rows.popitem(last=False)
+            finally:
+                with self._lock:
+                    self._making.pop(key, None)
         return found

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import logging
+import sqlite3
 import threading
+import time
 from collections.abc import Callable
 from typing import Any
 
@@ -17,18 +19,36 @@ from studio.jobs.lanes import FIRST, lane_of
 from studio.jobs.leases import lease
 from studio.jobs.models import ARGUMENTS, AskedDocument, Job, Watch
 from studio.sentences import no_room
-from warmgraphite.errors import Cancelled, GraphiteError
+from warmgraphite.errors import Cancelled, EditError, GraphiteError
 
 __all__ = ["cancel", "cancel_others", "ending", "enqueue", "huey", "look_after", "recover_lost", "sweep", "work"]
 
 log = logging.getLogger(__name__)
+
+
+class _PatientQueue(SqliteHuey):
+    """A queue that is looked into hundreds of times a second: where that cannot be, because the disk is full, it says so once a minute and
+    waits."""
+
+    _said = -60.0
+
+    def dequeue(self) -> Any:
+        try:
+            return super().dequeue()
+        except sqlite3.Error as error:
+            if time.monotonic() - _PatientQueue._said > 60:
+                _PatientQueue._said = time.monotonic()
+                log.warning("the queue cannot be read: %s", no_room(error) or error)
+            time.sleep(1.0)
+            return None
+
 
 _connection: dict[str, str] = settings.QUEUE_CONNECTION
 if _connection:
     huey = RedisHuey(settings.HUEY["name"], **_connection)
 else:
     settings.DATA.mkdir(parents=True, exist_ok=True)
-    huey = SqliteHuey(settings.HUEY["name"], filename=str(settings.DATA / "queue.sqlite3"), fsync=False, timeout=30)
+    huey = _PatientQueue(settings.HUEY["name"], filename=str(settings.DATA / "queue.sqlite3"), fsync=False, timeout=30)
 
 Worker = Callable[[Job, Watch], dict]
 WORK: dict[str, Worker] = {}
@@ -40,6 +60,9 @@ ending = threading.Event()
 
 #: A job that lost its worker this often is not tried again: it is likely what kills it.
 MOST_ATTEMPTS = 3
+
+#: Jobs of one kind that wait or are worked on for one study: more are asked for by no hand.
+MOST_OPEN = 40
 
 
 def work(kind: str, after: Callable[[Job], None] | None = None) -> Callable[[Worker], Worker]:
@@ -148,6 +171,8 @@ def enqueue(kind: str, key: str, arguments: dict, study: Any = None, document: s
         open_job = Job.objects.filter(study=study, key=key, state__in=Job.OPEN, cancel_asked=False).first()
         if open_job:
             return open_job
+        if Job.objects.filter(study=study, kind=kind, state__in=Job.OPEN).count() >= MOST_OPEN:
+            raise EditError(f"{MOST_OPEN} of these are under way or wait already; let some of them be done first, or stop them.")
         job = Job.objects.create(
             kind=kind, key=key, arguments=arguments, format=ARGUMENTS.number, study=study,
             document=AskedDocument.of(document) if document else None,

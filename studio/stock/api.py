@@ -14,7 +14,7 @@ from studio.jobs.received import enqueue_received
 from studio.stock.models import StockPicture, kept_pictures
 from studio.studies.models import Study
 from studio.studies.names import received_name
-from warmgraphite.canvas.own_faces import MOST_FACE, own_faces, take_face
+from warmgraphite.canvas.own_faces import own_faces, refuse_face
 from warmgraphite.collage.pictures.intake import MOST_BYTES
 from warmgraphite.collage.pictures.sheet import found_corners
 from warmgraphite.collage.pictures.specification import Corner, Endless
@@ -129,16 +129,14 @@ def list_faces(request: HttpRequest) -> list[FaceOut]:
     return [FaceOut(face=f"own-{f.digest}", name=f.name, letters=f.letters) for f in own_faces(kept_pictures().folder / "faces")]
 
 
-@router.post("/faces", response=FaceOut)
-def take_own_face(request: HttpRequest, file: UploadedFile = File(...)) -> FaceOut:  # type: ignore[type-arg] # noqa: B008
-    """Take a face in from a TTF, OTF or WOFF file."""
+@router.post("/faces", response=JobOut)
+def take_own_face(request: HttpRequest, file: UploadedFile = File(...)) -> JobOut:  # type: ignore[type-arg] # noqa: B008
+    """Take a face in from a TTF, OTF or WOFF file: a job, whose result has its ``face``."""
     name, _ = received_name(file.name or "face")
-    if (file.size or 0) > MOST_FACE:
-        raise PictureError(
-            f"“{name}” has {(file.size or 0) / 1e6:.0f} MB; files of type up to {MOST_FACE // 1_000_000} MB are taken in."
-        )
-    found = take_face(file.read(), name, kept_pictures().folder / "faces")
-    return FaceOut(face=f"own-{found.digest}", name=found.name, letters=found.letters)
+    begins = file.read(4)
+    file.seek(0)
+    refuse_face(begins, file.size or 0, name)
+    return job_out(enqueue_received("take-face", {name: file}, name))
 
 
 class SheetOut(Schema):
@@ -150,10 +148,14 @@ class SheetOut(Schema):
 @router.get("/pictures/{digest}/sheet", response=SheetOut)
 def find_sheet(request: HttpRequest, digest: str) -> SheetOut:
     """Where a sheet of paper lies in a picture; its own corners where none is found in it."""
-    pixels = kept_pictures().pixels(_found(digest).digest)
-    if pixels is None:
-        raise Http404
-    return SheetOut(corners=list(found_corners(pixels)))
+    row = _found(digest)
+    if not row.corners:
+        pixels = kept_pictures().pixels(row.digest)
+        if pixels is None:
+            raise Http404
+        row.corners = [list(c) for c in found_corners(pixels)]
+        row.save(update_fields=["corners"])
+    return SheetOut(corners=row.corners)
 
 
 @router.get("/pictures/{digest}/picture")

@@ -33,6 +33,8 @@ class StockPicture(models.Model):
     height = models.PositiveIntegerField()
     laid = models.JSONField(default=dict)
     notes = models.JSONField(default=list)
+    #: Where a sheet of paper lies in it, in shares; nothing where a version took it in that did not look.
+    corners = models.JSONField(default=list)
     added = models.DateTimeField(default=timezone.now)
 
     class Meta:
@@ -68,6 +70,7 @@ class StockPicture(models.Model):
                     "width": found.width,
                     "height": found.height,
                     "notes": list(found.notes),
+                    "corners": [list(c) for c in found.corners],
                 },
             )
         return row

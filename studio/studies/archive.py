@@ -9,25 +9,29 @@ pictures are taken in like any.
 from __future__ import annotations
 
 import json
+import logging
 import re
 import shutil
 import tempfile
 import zipfile
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-import numpy as np
 from django.conf import settings
 
+from studio.sentences import no_room
 from studio.stock.models import StockPicture, kept_pictures
 from studio.studies.models import Study, create_study, model_store, text_of
 from warmgraphite import MADE_BY
 from warmgraphite.canvas.own_faces import MOST_FACE, take_face
+from warmgraphite.drawing import Drawing
 from warmgraphite.errors import GraphiteError, ModelFileError, PictureError
 from warmgraphite.formats import Format, as_it_was
+from warmgraphite.model.checked import refuse_unsound, refuse_unsound_words
 from warmgraphite.model.model import Model
-from warmgraphite.model.store import load_model
+from warmgraphite.model.store import STATE, load_model
 from warmgraphite.study import StudyDocument, read_document
 from warmgraphite.study.finish import read_finish
 from warmgraphite.vectors import Vectors
@@ -35,6 +39,8 @@ from warmgraphite.view.kinds import kind_of
 from warmgraphite.whole import whole
 
 __all__ = ["ARCHIVE", "pack_finish", "pack_study", "unpack_finish", "unpack_study"]
+
+log = logging.getLogger(__name__)
 
 #: How an archive is written.
 ARCHIVE = Format("archive", (as_it_was,))
@@ -121,22 +127,22 @@ def pack_finish(text: str, path: Path, tell: Tell) -> None:
 
 def unpack_finish(path: Path, name: str, tell: Tell) -> str:
     """The text of the finish in an archive, after the stock that it shows was taken in. Raises :class:`GraphiteError` with one sentence."""
-    with tempfile.TemporaryDirectory(prefix="archive-", dir=settings.DATA) as room:
+    with (
+        _refusing(f"“{name}” is no whole archive of a finish, or was damaged, and was not taken in; pack it again."),
+        _room() as room,
+        zipfile.ZipFile(path) as archive,
+    ):
+        _refuse_large(archive, name)
+        if "finish.json" not in archive.namelist() or archive.getinfo("finish.json").file_size > MOST_DOCUMENT:
+            raise ModelFileError(f"“{name}” is no finish with its stock; choose one that was packed here.")
+        text = archive.read("finish.json").decode("utf-8")
+        read_finish(text, f"“{name}”")  # before anything of it is taken in
         try:
-            with zipfile.ZipFile(path) as archive:
-                _refuse_large(archive, name)
-                if "finish.json" not in archive.namelist() or archive.getinfo("finish.json").file_size > MOST_DOCUMENT:
-                    raise ModelFileError(f"“{name}” is no finish with its stock; choose one that was packed here.")
-                text = archive.read("finish.json").decode("utf-8")
-                read_finish(text, f"“{name}”")  # before anything of it is taken in
-                try:
-                    about = json.loads(archive.read("stock.json"))
-                except ValueError:
-                    about = None
-                tell("Taking in pictures", 0.3)
-                renamed = _pictures(archive, Path(room), about if isinstance(about, dict) else {}, name) | _faces(archive)
-        except (zipfile.BadZipFile, EOFError, OSError, KeyError, UnicodeDecodeError) as error:
-            raise ModelFileError(f"“{name}” is no whole archive of a finish ({error}); pack it again.") from None
+            about = json.loads(archive.read("stock.json"))
+        except ValueError:
+            about = None
+        tell("Taking in pictures", 0.3)
+        renamed = _pictures(archive, room, about if isinstance(about, dict) else {}, name) | _faces(archive, room)
     for old, new in renamed.items():
         text = text.replace(old, new)
     return text
@@ -148,28 +154,46 @@ def _refuse_large(archive: zipfile.ZipFile, name: str) -> None:
 
 
 def unpack_study(path: Path, name: str, tell: Tell, job: int | None = None) -> Study:
-    """The study in an archive, as a new one. Raises :class:`GraphiteError` with one sentence."""
-    with tempfile.TemporaryDirectory(prefix="archive-", dir=settings.DATA) as room:
-        try:
-            with zipfile.ZipFile(path) as archive:
-                about = _about(archive, name)
-                tell("Unpacking the model", 0.2)
-                model = _model(archive, Path(room), name)
-                tell("Taking in pictures", 0.5)
-                renamed = _pictures(archive, Path(room), about, name) | _masks(archive, name) | _faces(archive)
-        except (zipfile.BadZipFile, EOFError, OSError, KeyError) as error:
-            raise ModelFileError(f"“{name}” is no whole archive of a study ({error}); pack it again.") from None
-    text = json.dumps(about["study"])
-    for old, new in renamed.items():
-        text = text.replace(old, new)
-    try:
+    """The study in an archive, as a new one. Raises :class:`GraphiteError` with one sentence; then nothing of it was kept but pictures."""
+    with (
+        _refusing(f"“{name}” is no whole archive of a study, or was damaged, and was not taken in; pack it again."),
+        _room() as room,
+    ):
+        with zipfile.ZipFile(path) as archive:
+            about = _about(archive, name)
+            text = json.dumps(about["study"])
+            read_document(json.loads(text))
+            tell("Unpacking the model", 0.2)
+            model = _model(archive, room, name)
+            tell("Taking in pictures", 0.5)
+            renamed = _pictures(archive, room, about, name) | _masks(archive, name) | _faces(archive, room)
+        for old, new in renamed.items():
+            text = text.replace(old, new)
         document = read_document(json.loads(text))
-    except GraphiteError:
-        raise
-    except Exception:
-        raise ModelFileError(f"The study in “{name}” is damaged; pack it again.") from None
+        kind_of(document.desk.view, model.focus)
+        Drawing(model, document.desk.view, ink=document.drawn_look(document.on_desk)).key("frame")
     tell("Laying it on the desk", 0.9)
-    return _as_study(document, model, name, job)
+    return create_study(document.name, model, file={"name": name[:255], "job": job}, document=document, label="From an archive")
+
+
+@contextmanager
+def _room() -> Iterator[Path]:
+    with tempfile.TemporaryDirectory(prefix="archive-", dir=settings.DATA) as room:
+        yield Path(room)
+
+
+@contextmanager
+def _refusing(sentence: str) -> Iterator[None]:
+    """Whatever a damaged archive makes of those who read it comes to one sentence; a full disk is one of its own."""
+    try:
+        yield
+    except (GraphiteError, MemoryError):
+        raise
+    except Exception as error:
+        if no_room(error):
+            raise
+        log.warning("an archive was refused: %s: %s", type(error).__name__, error)
+        raise ModelFileError(sentence) from None
 
 
 def _about(archive: zipfile.ZipFile, name: str) -> dict[str, Any]:
@@ -189,23 +213,10 @@ def _model(archive: zipfile.ZipFile, room: Path, name: str) -> Model:
     body = room / "body.npz"
     with archive.open("model/body.npz") as source, body.open("wb") as out:
         shutil.copyfileobj(source, out)
-    try:
-        model = load_model(body, json.loads(archive.read("model/state.json")))
-        parts, corners = len(model.parts), len(model.vertices)
-        sound = (
-            model.vertices.ndim == 2 and model.vertices.shape[1] == 3 and model.triangles.ndim == 2 and model.triangles.shape[1] == 3
-            and len(model.triangle_part) == len(model.triangles) and bool(np.isfinite(model.vertices).all())
-            and (not len(model.triangles) or (model.triangles.min() >= 0 and model.triangles.max() < corners))
-            and (not len(model.triangles) or (model.triangle_part.min() >= 0 and model.triangle_part.max() < parts))
-            and all(0 <= p.material < len(model.materials) for p in model.parts)
-            and (model.uv is None or model.uv.shape == (len(model.triangles), 3, 2))
-        )  # fmt: skip
-    except GraphiteError:
-        raise
-    except Exception:
-        sound = False
-    if not sound:
-        raise ModelFileError(f"The model in “{name}” is damaged; pack the study again.")
+    about = STATE.upgraded(json.loads(archive.read("model/state.json")), f"“{name}”")
+    refuse_unsound_words(about)
+    model = load_model(body, about)
+    refuse_unsound(model)
     return model
 
 
@@ -265,23 +276,16 @@ def _masks(archive: zipfile.ZipFile, name: str) -> dict[str, str]:
     return renamed
 
 
-def _faces(archive: zipfile.ZipFile) -> dict[str, str]:
+def _faces(archive: zipfile.ZipFile, room: Path) -> dict[str, str]:
     """Take faces in; gives what they are called here by what they were called there, where that differs."""
     renamed: dict[str, str] = {}
     for entry in archive.infolist():
         match = _FACE.fullmatch(entry.filename)
         if match and entry.file_size <= MOST_FACE:
-            found = take_face(archive.read(entry), "A face of the archive", kept_pictures().folder / "faces")
+            draft = room / "face"
+            with archive.open(entry) as source, draft.open("wb") as out:
+                shutil.copyfileobj(source, out)
+            found = take_face(draft, "A face of the archive", kept_pictures().folder / "faces")
             if found.digest != match[1]:
                 renamed[f"own-{match[1]}"] = f"own-{found.digest}"
     return renamed
-
-
-def _as_study(document: StudyDocument, model: Model, name: str, job: int | None) -> Study:
-    try:
-        kind_of(document.desk.view, model.focus)
-    except GraphiteError:
-        raise
-    except Exception:
-        raise ModelFileError(f"The study in “{name}” is damaged; pack it again.") from None
-    return create_study(document.name, model, file={"name": name[:255], "job": job}, document=document, label="From an archive")

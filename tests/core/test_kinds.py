@@ -203,7 +203,7 @@ def test_saved_views_are_ordered_locked_doubled_grouped_and_pasted() -> None:
     document = paste_view(document, text)
     assert document.views[-1].view.name == "plan 3" and document.desk.view == document.views[-1].view
     assert document.desk.view.projection == document.views[1].view.projection
-    with pytest.raises(ViewError, match="The pasted text is not valid JSON"):
+    with pytest.raises(ViewError, match="The pasted text is not JSON"):
         paste_view(document, "not a view")
 
 

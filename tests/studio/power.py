@@ -18,7 +18,9 @@ from pathlib import Path
 
 __all__ = ["WAYS", "Disk", "File", "Folder", "recorded"]
 
-CALLS = "openat,write,pwrite64,sendfile,copy_file_range,lseek,fsync,fdatasync,rename,renameat2,unlink,unlinkat,rmdir,mkdir,ftruncate"
+CALLS = (
+    "openat,write,pwrite64,sendfile,copy_file_range,lseek,fsync,fdatasync,rename,renameat2,unlink,unlinkat,rmdir,mkdir,ftruncate"
+)
 #: What a cut may leave of what was not settled: nothing; names, but not what is in the files; half of what is in them; all.
 WAYS = ("nothing", "names", "half", "all")
 
@@ -102,7 +104,11 @@ class Disk:
                 new.names[other] = old.names.pop(name)
                 return True
             return False
-        path = _path(next((w for w in words if '"' in w), "")) if call in ("openat", "unlink", "unlinkat", "rmdir", "mkdir") else _path(words[0])
+        path = (
+            _path(next((w for w in words if '"' in w), ""))
+            if call in ("openat", "unlink", "unlinkat", "rmdir", "mkdir")
+            else _path(words[0])
+        )
         if call in ("unlinkat", "mkdir", "openat") and not path.startswith("/"):
             path = f"{_path(words[0])}/{path}"
         if path == self.root:
@@ -251,16 +257,24 @@ def session(acknowledged: int) -> None:
     post(slug, "/redo")
     picture = io.BytesIO()
     Image.fromarray(np.random.default_rng(1).integers(0, 255, (40, 60, 3), np.uint8)).save(picture, "PNG")
-    tell(picture=job(client.post("/api/pictures", {"file": SimpleUploadedFile("bricks.png", picture.getvalue())})).result["digest"])
+    tell(
+        picture=job(client.post("/api/pictures", {"file": SimpleUploadedFile("bricks.png", picture.getvalue())})).result["digest"]
+    )
     brought("Taller", 4.0, slug)
     tell(job=job(client.post(f"/api/studies/{slug}/archive", {}, content_type="application/json")).pk)
     packed = next((settings.DATA / "exports").rglob("*.zip")).read_bytes()
     second = job(client.post("/api/archives", {"file": SimpleUploadedFile("House.study.zip", packed)})).result["slug"]
     told(second)
-    post(second, "/edits", commands=[{"do": "view", "changes": [{"path": ["name"], "value": "Other"}], "label": "Call it otherwise"}])
+    post(
+        second,
+        "/edits",
+        commands=[{"do": "view", "changes": [{"path": ["name"], "value": "Other"}], "label": "Call it otherwise"}],
+    )
     assert client.delete(f"/api/studies/{second}").status_code == 204
     tell(gone=second)
-    post(slug, "/edits", commands=[{"do": "view", "changes": [{"path": ["name"], "value": "Last"}], "label": "Call it otherwise"}])
+    post(
+        slug, "/edits", commands=[{"do": "view", "changes": [{"path": ["name"], "value": "Last"}], "label": "Call it otherwise"}]
+    )
 
 
 def hash_of(text: str) -> str:

@@ -5,8 +5,11 @@ from __future__ import annotations
 import gzip
 import io
 import json
-from collections.abc import Callable
+import zipfile
+from collections import Counter
+from collections.abc import Callable, Iterator
 from pathlib import Path
+from random import Random
 from typing import Any
 
 import numpy as np
@@ -20,7 +23,7 @@ from studio.jobs.models import Job
 from studio.stock.models import kept_pictures
 from studio.studies import mesh
 from studio.studies.models import Study, model_of_version, model_store
-from tests.conftest import box, model_of
+from tests.conftest import box, examples, model_of
 from tests.studio.conftest import Api
 from warmgraphite.collage.pictures import kept
 from warmgraphite.model import Model
@@ -165,3 +168,88 @@ def test_a_file_that_was_written_and_harmed_is_not_given_out(api: Api) -> None:
     HARM["cut off"](path)
     answer = Client().get(f"/api/jobs/{job.pk}/file")
     assert answer.status_code == 410 and json.loads(answer.content)["message"].endswith("export it again.")
+
+
+#: What may stand in the place of any value of an archive.
+ODD = (None, True, -1, 7, 1e300, "", "x", "\ud800", [], [[]], {}, {"a": 1}, [1, 2, 3], 2**70, "0" * 32)
+
+
+def leaves(of: Any, path: tuple[Any, ...] = ()) -> Iterator[tuple[Any, ...]]:
+    """The paths of all values in JSON."""
+    yield path
+    for key, value in of.items() if isinstance(of, dict) else enumerate(of) if isinstance(of, list) else ():
+        yield from leaves(value, (*path, key))
+
+
+def changed(text: bytes, random: Random) -> bytes:
+    """JSON with one value that is another, or gone."""
+    whole = json.loads(text)
+    *above, last = random.choice([p for p in leaves(whole) if p])
+    place = whole
+    for key in above:
+        place = place[key]
+    was = place[last]
+    if random.random() < 0.2:
+        del place[last]
+    elif random.random() < 0.5 and isinstance(was, str | float | int):
+        place[last] = not was if isinstance(was, bool) else f"{was}x" if isinstance(was, str) else was + 1
+    else:
+        place[last] = random.choice(ODD)
+    return json.dumps(whole).encode()
+
+
+def body_changed(data: bytes, random: Random) -> bytes:
+    """A body with an array that is of another kind, shape or range."""
+    with np.load(io.BytesIO(data)) as found:
+        arrays = dict(found)
+    name = random.choice(["vertices", "triangles", "triangle_part"])
+    array = arrays[name]
+    ways = [
+        array[:-1],
+        array.astype("U8"),
+        array.ravel(),
+        -array - 5,
+        array + 10_000_000,
+        np.full(array.shape, np.nan),
+        array[None],
+        array[:0],
+    ]
+    arrays[name] = random.choice(ways)
+    out = io.BytesIO()
+    np.savez(out, **arrays)
+    return out.getvalue()
+
+
+def test_a_damaged_archive_is_one_sentence_or_a_study_that_opens(api: Api) -> None:
+    job = Job.objects.get(pk=api.post("/archive", {}).json()["id"])
+    with zipfile.ZipFile(settings.DATA / "exports" / str(job.pk) / job.result["file"]) as packed:
+        members = {n: packed.read(n) for n in packed.namelist()}
+    random, outcomes = Random(4), Counter[str]()
+    for number in range(examples(deep=400, short=28)):
+        name, mine = random.choice(["study.json", "model/state.json", "model/body.npz"]), dict(members)
+        if number % 8 == 0:
+            mine[name] = random.choice([b"", b"{" * 90_000, mine[name][: len(mine[name]) // 2], b"\xff" + mine[name]])
+        elif number % 9 == 0:
+            del mine[name]
+        else:
+            mine[name] = (body_changed if name.endswith("npz") else changed)(mine[name], random)
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w") as archive:
+            for member, data in mine.items():
+                archive.writestr(member, data)
+        data = out.getvalue() if number % 10 else out.getvalue()[: len(out.getvalue()) * 2 // 3]
+        done = Job.objects.get(pk=Client().post("/api/archives", {"file": SimpleUploadedFile("a.study.zip", data)}).json()["id"])
+        outcomes[done.state] += 1
+        if done.state == "failed":
+            assert done.message.endswith(".") and "fault of ours" not in done.message, (number, name, done.message)
+            continue
+        taken = Api(done.result["slug"])
+        for path in ("", "/parts", "/mesh", "/landmarks", "/desk", "/files", "/notes", "/health"):
+            assert taken.get(path).status_code < 500, (number, name, path)
+        assert taken.client.post(taken.base + "/desk", {}, content_type="application/json").status_code < 500, (number, name)
+        assert not [j for j in Job.objects.filter(study__slug=done.result["slug"]) if "fault of ours" in j.message], (
+            number,
+            name,
+        )
+        assert taken.client.delete(taken.base).status_code == 204
+    assert outcomes["failed"] > 8 and outcomes["done"] > 2, outcomes

@@ -15,6 +15,8 @@ from django.conf import settings
 from django.core.files.uploadedfile import SimpleUploadedFile
 from fontTools.fontBuilder import FontBuilder
 from fontTools.pens.ttGlyphPen import TTGlyphPen
+from fontTools.ttLib import TTFont
+from fontTools.ttLib.tables.DefaultTable import DefaultTable
 from PIL import Image
 
 from studio.jobs.models import Job
@@ -136,17 +138,32 @@ def tiny_face(name: str = "Weir Hand") -> bytes:
     return out.getvalue()
 
 
+def swelling_face() -> bytes:
+    """A WOFF of some hundred kilobytes with a table of three hundred megabytes."""
+    font = TTFont(io.BytesIO(tiny_face()))
+    table = DefaultTable("swel")
+    table.data = bytes(300_000_000)
+    font["swel"], font.flavor = table, "woff"
+    out = io.BytesIO()
+    font.save(out)
+    return out.getvalue()
+
+
 def test_a_face_of_one_s_own_is_taken_in_drawn_told_what_it_lacks_and_packed(api: Api, tmp_path: Path) -> None:
     send = lambda data, name="weir.ttf": api.client.post("/api/faces", {"file": SimpleUploadedFile(name, data)})
-    face = send(tiny_face()).json()
+    face = Job.objects.get(pk=send(tiny_face()).json()["id"]).result
     assert (face["name"], face["letters"]) == ("Weir Hand", 3) and api.client.get("/api/faces").json() == [face]
     for data, said in (
         (b"not a face at all", "no file of type"),
         (b"wOF2" + b"\0" * 60, "WOFF2"),
-        (tiny_face()[:400], "no file of type"),
     ):
         refused = send(data)
         assert refused.status_code == 422 and said in refused.json()["message"]
+    # What is packed small and unpacks to more than there is room for, or breaks off, is one sentence too, and harms nobody.
+    for data, said in ((tiny_face()[:400], "no file of type"), (swelling_face(), "take another file")):
+        told = Job.objects.get(pk=send(data).json()["id"])
+        assert told.state == "failed" and said in told.message
+    assert api.client.get("/api/faces").json() == [face] and not list((settings.DATA / "incoming").iterdir())
     api.do({"do": "look", "everywhere": True, "changes": [{"path": ["lettering", "face"], "value": face["face"]}]})
     write(
         api,

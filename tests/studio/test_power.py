@@ -28,7 +28,9 @@ def test_nothing_acknowledged_is_lost_by_a_power_cut(tmp_path: Path) -> None:
     assert look.stdin and look.stdout
     disk, acknowledged, points, wrong = Disk(data), list[dict](), 0, list[str]()
     calls = recorded(
-        [sys.executable, "-m", "tests.studio.power", "session", str(told)], tmp_path / "calls", {**here, "WARMGRAPHITE_DATA": str(data)}
+        [sys.executable, "-m", "tests.studio.power", "session", str(told)],
+        tmp_path / "calls",
+        {**here, "WARMGRAPHITE_DATA": str(data)},
     )
     for call, words, result in calls:
         if call == "write" and _path(words[0]) == str(told):

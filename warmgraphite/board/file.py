@@ -7,7 +7,7 @@ import json
 from warmgraphite import MADE_BY
 from warmgraphite.board.specification import Board
 from warmgraphite.errors import ViewError
-from warmgraphite.formats import Format, as_it_was
+from warmgraphite.formats import Format, as_it_was, read_json
 from warmgraphite.specification import valid
 
 __all__ = ["BOARD", "read_board", "write_board_file"]
@@ -17,10 +17,7 @@ BOARD = Format("board", (as_it_was,))
 
 def read_board(text: str, name: str = "The board") -> Board:
     """The board of a text. Raises :class:`ViewError` with one sentence, which calls it ``name``."""
-    try:
-        data = json.loads(text)
-    except ValueError as error:
-        raise ViewError(f"{name} is not JSON ({error}); it may be cut off, or be something else.") from None
+    data = read_json(text, name)
     if not isinstance(data, dict) or "format" not in data:
         raise ViewError(f"{name} is no board: it has no “format”; copy it whole.")
     if data["format"] == 0:

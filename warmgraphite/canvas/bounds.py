@@ -60,8 +60,10 @@ class Bounds:
     @contextmanager
     def clip(self, x: float, y: float, width: float, height: float) -> Iterator[None]:
         self._clips.append(self._moved(x, y, x + width, y + height))
-        yield
-        self._clips.pop()
+        try:
+            yield
+        finally:
+            self._clips.pop()
 
     @contextmanager
     def clip_path(self, path: Path, rule: str = "evenodd") -> Iterator[None]:
@@ -79,8 +81,10 @@ class Bounds:
         before = self._matrix
         a, b, c, d, e, f = matrix
         self._matrix = before @ np.array([(a, c, e), (b, d, f), (0, 0, 1)])
-        yield
-        self._matrix = before
+        try:
+            yield
+        finally:
+            self._matrix = before
 
     def path(self, path: Path, fill: str | Gradient | None = None, stroke: Stroke | None = None, rule: str = "evenodd") -> None:
         left, top, right, bottom = _reach(path)

@@ -165,9 +165,11 @@ class _PageCanvas(Passing):
     def _in_run(self, words: Callable[[], AbstractContextManager[None]]) -> Iterator[None]:
         """Marks made inside stay in one run."""
         self.joined += 1
-        with words():
-            yield
-        self.joined -= 1
+        try:
+            with words():
+                yield
+        finally:
+            self.joined -= 1
 
     def image(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> None:
         if self.held is not None or self.joined:

@@ -25,8 +25,10 @@ class Journal:
     @contextmanager
     def _within(self, name: str, *words: Any) -> Iterator[None]:
         self.rows.append((name, words))
-        yield
-        self.rows.append(("end", ()))
+        try:
+            yield
+        finally:
+            self.rows.append(("end", ()))
 
     def group(self, name: str, opacity: float = 1.0, blend: str = "normal") -> Any:
         return self._within("group", name, opacity, blend)

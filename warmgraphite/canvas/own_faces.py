@@ -1,23 +1,28 @@
-"""Faces of one's own: files of type that were dropped in, looked through and kept by what is in them."""
+"""Faces of one's own: files of type that were dropped in, looked through and kept by what is in them.
+
+A file of type is packed as its maker likes: a megabyte can unpack to gigabytes. So it is opened in a process of its own, under limits
+(:mod:`warmgraphite.canvas.face_intake`), and what is told of it is written beside it.
+"""
 
 from __future__ import annotations
 
-import hashlib
-import io
+import json
 import re
+import tempfile
 from pathlib import Path
 from typing import NamedTuple
 
-from fontTools.ttLib import TTFont, TTLibError
-
+from warmgraphite.apart import ApartError, run_apart
 from warmgraphite.errors import PictureError
-from warmgraphite.whole import whole
+from warmgraphite.progress import Stages, unwatched
+from warmgraphite.whole import make_folder, put
 
-__all__ = ["MOST_FACE", "OwnFace", "own_faces", "take_face"]
+__all__ = ["MOST_FACE", "OwnFace", "own_faces", "refuse_face", "take_face"]
 
-#: Bytes of a file of type.
-MOST_FACE = 20_000_000
-_NAME = re.compile(r"[0-9a-f]{32}\.(?:ttf|otf)")
+#: Bytes of a file of type, as it comes and unpacked; seconds and megabytes that opening it may take.
+MOST_FACE, MOST_UNPACKED = 20_000_000, 60_000_000
+SECONDS, MEGABYTES = 20, 1536
+_NAME = re.compile(r"[0-9a-f]{32}")
 
 
 class OwnFace(NamedTuple):
@@ -28,56 +33,58 @@ class OwnFace(NamedTuple):
     letters: int
 
 
-def _about(path: Path) -> OwnFace | None:
-    try:
-        with TTFont(path, lazy=True) as font:
-            family, style = font["name"].getBestFamilyName(), font["name"].getBestSubFamilyName()
-            called = " ".join(str(w) for w in (family, style if style != "Regular" else "") if w).strip()
-            return OwnFace(path.stem, called[:80] or "A face", len(font.getBestCmap() or ()))
-    except Exception:  # one that was harmed since is left out
-        return None
-
-
 def own_faces(folder: Path) -> list[OwnFace]:
-    """The faces in a folder, by name."""
-    found = [_about(p) for p in folder.glob("*.?tf") if _NAME.fullmatch(p.name)]
+    """The faces in a folder, by name. None of them is opened."""
+    found = [_told(p) for p in folder.glob("*.?tf") if _NAME.fullmatch(p.stem)]
     return sorted((f for f in found if f is not None), key=lambda f: f.name.lower())
 
 
-def take_face(data: bytes, name: str, folder: Path) -> OwnFace:
-    """Take a file of type in: TrueType, OpenType, or either as WOFF. Raises :class:`PictureError` with one sentence for what is none, or has no letters."""
-    if len(data) > MOST_FACE:
-        raise PictureError(
-            f"“{name}” has {len(data) / 1e6:.0f} MB; files of type up to {MOST_FACE // 1_000_000} MB are taken in."
-        )
-    if data[:4] == b"wOF2":
+def _told(path: Path) -> OwnFace | None:
+    if path.stat().st_size > MOST_UNPACKED:
+        return None
+    try:
+        said = json.loads(path.with_suffix(".json").read_text("utf-8"))
+        return OwnFace(path.stem, str(said["name"])[:80], int(said["letters"]))
+    except (OSError, ValueError, KeyError, TypeError):
+        return OwnFace(path.stem, "A face", 0)  # kept by a version that wrote nothing beside it
+
+
+def refuse_face(begins: bytes, size: int, name: str) -> None:
+    """Raises :class:`PictureError` with one sentence for what is surely no file of type that is taken in, by how it begins."""
+    if size > MOST_FACE:
+        raise PictureError(f"“{name}” has {size / 1e6:.0f} MB; files of type up to {MOST_FACE // 1_000_000} MB are taken in.")
+    if begins == b"wOF2":
         raise PictureError(
             f"“{name}” is packed as WOFF2, which is not read here; take the TTF, OTF or WOFF file of the same face."
         )
-    if data[:4] == b"ttcf":
+    if begins == b"ttcf":
         raise PictureError(f"“{name}” is a collection of several faces; take the file of one of them.")
-    try:
-        font = TTFont(io.BytesIO(data), recalcTimestamp=False)
-        letters = font.getBestCmap()
-        outlines = "glyf" in font or "CFF " in font or "CFF2" in font
-        font.flavor = None
-        if not letters or not outlines or "head" not in font or "hmtx" not in font:
-            raise TTLibError("it has no letters")
-        out = io.BytesIO()
-        font.save(out)
-    except Exception as error:  # the library raises whatever its parser meets
-        raise PictureError(
-            f"“{name}” is no file of type that can be read ({str(error)[:80]}); take a TTF, OTF or WOFF file."
-        ) from None
-    plain = out.getvalue()
-    digest, end = hashlib.sha256(plain).hexdigest()[:32], "ttf" if "glyf" in font else "otf"
-    folder.mkdir(parents=True, exist_ok=True)
-    path = folder / f"{digest}.{end}"
-    if not path.exists():
-        with whole(path) as draft:
-            draft.write_bytes(plain)
-    found = _about(path)
-    if found is None:
-        path.unlink()
-        raise PictureError(f"“{name}” is no file of type that can be read; take a TTF, OTF or WOFF file.")
+    if begins not in (b"\0\1\0\0", b"OTTO", b"true", b"wOFF"):
+        raise PictureError(f"“{name}” is no file of type; take a TTF, OTF or WOFF file.")
+
+
+def take_face(path: Path, name: str, folder: Path, watch: Stages = unwatched) -> OwnFace:
+    """Take a file of type in: TrueType, OpenType, or either as WOFF. Raises :class:`PictureError` with one sentence for what is none, has no
+    letters, or takes more room or time to open than it may."""
+    with path.open("rb") as file:
+        refuse_face(file.read(4), path.stat().st_size, name)
+    make_folder(folder)
+    with tempfile.TemporaryDirectory(prefix=".taking-", dir=folder) as room:
+        draft = Path(room) / "face"
+        try:
+            answer = run_apart(
+                "warmgraphite.canvas.face_intake", [str(path.resolve()), str(draft.resolve()), name], Path(room), watch,
+                seconds=SECONDS, megabytes=MEGABYTES, quiet=True,
+            )  # fmt: skip
+        except ApartError:
+            raise PictureError(
+                f"“{name}” needs more room or time to be opened than it may have; take another file of the face."
+            ) from None
+        if "error" in answer:
+            raise PictureError(str(answer["error"]))
+        found = OwnFace(str(answer["digest"]), str(answer["name"]), int(answer["letters"]))
+        beside = draft.with_suffix(".json")
+        beside.write_text(json.dumps({"name": found.name, "letters": found.letters}), "utf-8")
+        put(beside, folder / f"{found.digest}.json")
+        put(draft, folder / f"{found.digest}.{answer['ending']}")
     return found

@@ -45,32 +45,24 @@ def skia_blend(name: str) -> skia.BlendMode:
     return _BLENDS[name]
 
 
-@contextmanager
-def _without_system_fonts() -> Iterator[None]:
-    """While the first face is loaded, the library looks through the system's fonts and complains of their settings.
-
-    Only the shipped faces are used, so the search is kept empty (a third of a second less) and its words are kept to itself.
-    """
+def _begin_type() -> None:
+    """With the first face the library looks through the system's fonts, a third of a second long, and complains of their settings. Only the
+    shipped faces are used, so that search is made here, before there are other threads, and finds nothing."""
     before = os.environ.get("FONTCONFIG_FILE")
     os.environ["FONTCONFIG_FILE"] = str(FACES["serif"].path.with_name("fonts.conf"))
-    kept, nowhere = os.dup(2), os.open(os.devnull, os.O_WRONLY)
-    os.dup2(nowhere, 2)
-    try:
-        yield
-    finally:
-        os.dup2(kept, 2)
-        os.close(kept)
-        os.close(nowhere)
-        if before is None:
-            del os.environ["FONTCONFIG_FILE"]
-        else:
-            os.environ["FONTCONFIG_FILE"] = before
+    skia.Typeface.MakeFromFile(str(FACES["serif"].path))
+    if before is None:
+        del os.environ["FONTCONFIG_FILE"]
+    else:
+        os.environ["FONTCONFIG_FILE"] = before
+
+
+_begin_type()
 
 
 @cache
 def _typeface(face: str) -> skia.Typeface:
-    with _without_system_fonts():
-        return skia.Typeface.MakeFromFile(str(face_file(face).path))
+    return skia.Typeface.MakeFromFile(str(face_file(face).path))
 
 
 def _colour(colour: str) -> int:
@@ -148,16 +140,20 @@ class SkiaCanvas:
             self.target.saveLayer(None, skia.Paint(Alphaf=opacity, BlendMode=skia_blend(blend)))
         else:
             self.target.save()  # laid down as it is: no layer of its own is needed
-        yield
-        self.target.restore()
+        try:
+            yield
+        finally:
+            self.target.restore()
 
     @contextmanager
     def laying(self, opacity: float, blend: str) -> Iterator[None]:
         """The pictures and fills made inside are each laid down with an opacity and a W3C blend mode: what a group of one mark comes to,
         without a group, which readers of documents take very long over."""
         self._laid = skia.Paint(Alphaf=opacity, BlendMode=skia_blend(blend))
-        yield
-        self._laid = None
+        try:
+            yield
+        finally:
+            self._laid = None
 
     def _fill(self, colour: str) -> skia.Paint:
         paint = skia.Paint(self._laid) if self._laid else skia.Paint()
@@ -176,23 +172,29 @@ class SkiaCanvas:
         self.target.resetMatrix()
         self.target.clipRect(skia.Rect.MakeXYWH(x, y, width, height), doAntiAlias=False)
         self.target.setMatrix(matrix)
-        yield
-        self.target.restore()
+        try:
+            yield
+        finally:
+            self.target.restore()
 
     @contextmanager
     def clip(self, x: float, y: float, width: float, height: float) -> Iterator[None]:
         self.target.save()
         # On pixels a clip ends with a pixel, so that it ends alike in every window.
         self.target.clipRect(skia.Rect.MakeXYWH(x, y, width, height), doAntiAlias=self.is_document)
-        yield
-        self.target.restore()
+        try:
+            yield
+        finally:
+            self.target.restore()
 
     @contextmanager
     def clip_path(self, path: Path, rule: str = "evenodd") -> Iterator[None]:
         self.target.save()
         self.target.clipPath(_curved(path, rule), doAntiAlias=True)
-        yield
-        self.target.restore()
+        try:
+            yield
+        finally:
+            self.target.restore()
 
     @contextmanager
     def mask(self, share: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> Iterator[None]:
@@ -210,8 +212,10 @@ class SkiaCanvas:
         a, b, c, d, e, f = matrix
         self.target.save()
         self.target.concat(skia.Matrix.MakeAll(a, c, e, b, d, f, 0, 0, 1))
-        yield
-        self.target.restore()
+        try:
+            yield
+        finally:
+            self.target.restore()
 
     def path(self, path: Path, fill: str | Gradient | None = None, stroke: Stroke | None = None, rule: str = "evenodd") -> None:
         drawn = _curved(path, rule)

@@ -5,7 +5,8 @@ from __future__ import annotations
 import threading
 import time
 from collections import OrderedDict
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from contextlib import contextmanager, suppress
 from dataclasses import replace
 from functools import cached_property
 from typing import Any, TypeVar
@@ -17,7 +18,7 @@ from warmgraphite.collage.pictures.kept import KeptPictures
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import Trace
 from warmgraphite.collage.veils import VeilSpec
-from warmgraphite.drawing.graph import in_order, is_slow, key_of, passes
+from warmgraphite.drawing.graph import Pass, in_order, is_slow, key_of, passes
 from warmgraphite.drawing.inputs import Seen, Sight
 from warmgraphite.errors import ViewError
 from warmgraphite.figures.drawing import inked
@@ -95,13 +96,34 @@ class Results:
         self._rows: OrderedDict[str, Any] = OrderedDict()
         self._lock = threading.Lock()
 
+        self._making: dict[str, tuple[threading.RLock, int]] = {}
+
     def __contains__(self, key: str) -> bool:
-        return key in self._rows
+        with self._lock:
+            return key in self._rows
 
     def __getitem__(self, key: str) -> Any:
         with self._lock:
             self._rows.move_to_end(key)
             return self._rows[key]
+
+    @contextmanager
+    def making(self, key: str) -> Iterator[None]:
+        """While within, nobody else makes what has this key: who wants it, too, waits until it is there. Passes need each other in one
+        direction alone, so that nobody waits for ever."""
+        with self._lock:
+            lock, wanted = self._making.get(key, (threading.RLock(), 0))
+            self._making[key] = (lock, wanted + 1)
+        try:
+            with lock:
+                yield
+        finally:
+            with self._lock:
+                wanted = self._making[key][1] - 1
+                if wanted:
+                    self._making[key] = (lock, wanted)
+                else:
+                    del self._making[key]
 
     def __setitem__(self, key: str, found: Any) -> None:
         with self._lock:
@@ -418,21 +440,27 @@ class Drawing:
             return self._held[key]
         except KeyError:
             pass
+        with self._held.making(key):
+            if key in self._held:  # by another thread, meanwhile
+                return self.result(wanted, progress)
+            found = self._held[key] = self._made(one, record, key, progress)
+        return found
+
+    def _made(self, one: Need, record: Pass, key: str, progress: Progress) -> Any:
+        """A result from the store, or computed and put there."""
         if record.pixels:
             self.refuse_too_many()
         arrays = self.store.load(key) if self.store and not record.light else None
         if arrays is not None:
-            found = record.unpack(arrays)
-        else:
-            before, others = time.perf_counter(), sum(self.seconds.values())
-            self.refuse_computing(one)
-            found = record.compute(self, one.where, progress)
-            # A pass that another one needs first is timed under its own name, not twice.
-            spent = time.perf_counter() - before - (sum(self.seconds.values()) - others)
-            self.seconds[one.name] = self.seconds.get(one.name, 0.0) + spent
-            if self.store and not record.light:
-                self.store.save(key, record.pack(found))
-        self._held[key] = found
+            return record.unpack(arrays)
+        before, others = time.perf_counter(), sum(self.seconds.values())
+        self.refuse_computing(one)
+        found = record.compute(self, one.where, progress)
+        # A pass that another one needs first is timed under its own name, not twice.
+        spent = time.perf_counter() - before - (sum(self.seconds.values()) - others)
+        self.seconds[one.name] = self.seconds.get(one.name, 0.0) + spent
+        if self.store and not record.light:
+            self.store.save(key, record.pack(found))
         return found
 
     def kept(self, key: str, make: Callable[[], Any]) -> Any:
@@ -481,7 +509,8 @@ class Drawing:
             for below in record.needs(self, one.where):
                 self._keep_again(need(below))
         elif self.store is not None and self.key(one) in self._held and not self.store.has(self.key(one)):
-            self.store.save(self.key(one), record.pack(self._held[self.key(one)]))
+            with suppress(KeyError):  # gone from here, too
+                self.store.save(self.key(one), record.pack(self._held[self.key(one)]))
 
     def refuse_too_many(self) -> None:
         """Raises :class:`ViewError` where the pixel passes would have more pixels than can be held."""

@@ -234,6 +234,7 @@ def peopled(
         view.sun.cast_off,
         choice,
         tuple(rules),
+        _there(figures, kept),
     )
     # The same figures are asked for again and again, for each key of each picture; they are never changed, only replaced.
     with _lock:

@@ -303,7 +303,8 @@ def _strewn(asked: _Asked, scatter: Scatter) -> Marks:
     if len(asked.field.tone):
         kept &= rank < _tone_at(asked.field, xy) ** 1.3
     if hatch.suggested:
-        patch = 0.5 + 0.5 * np.sin(xy[:, 0] / 5.3 + 2.0 * np.sin(xy[:, 1] / 7.1)) * np.cos(xy[:, 1] / 4.7)
+        x, y = (xy - asked.middle).T  # from what stays when the paper is drawn out
+        patch = 0.5 + 0.5 * np.sin(x / 5.3 + 2.0 * np.sin(y / 7.1)) * np.cos(y / 4.7)
         kept &= patch + 0.45 * asked.dark >= 1.12 * hatch.suggested * (0.6 + 0.4 * _unit_share(number ^ np.uint64(9)))
     return _marks_at(asked, scatter, place[kept], xy[kept], number[kept], matrix)
 
@@ -406,8 +407,8 @@ def _tiled(asked: _Asked, tile: Tile) -> Marks:
         ahead = flat[:, 2] * (points[0] @ matrix[2, :2] + matrix[2, 2]) > 0
         place, own, flat = place[ahead], own[ahead], flat[ahead]
         if hatch.suggested and len(place):
-            xy = flat[:, :2] / flat[:, 2:]
-            patch = 0.5 + 0.5 * np.sin(xy[:, 0] / 6.3 + 2.0 * np.sin(xy[:, 1] / 8.1)) * np.cos(xy[:, 1] / 5.7)
+            x, y = (flat[:, :2] / flat[:, 2:] - asked.middle).T
+            patch = 0.5 + 0.5 * np.sin(x / 6.3 + 2.0 * np.sin(y / 8.1)) * np.cos(y / 5.7)
             kept = patch + 0.45 * asked.dark + 0.2 * _unit_share(own ^ np.uint64(9)) >= 1.12 * hatch.suggested
             place = place[kept]
         rows.append(_laid(asked, mark, place, np.full(len(place), unit), np.zeros(len(place)), matrix, 1.0))

@@ -6,7 +6,6 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
-import numpy as np
 import pypdfium2
 from PIL import Image
 
@@ -130,22 +129,16 @@ def _board(
 
 
 def _make_small(written: Path, leaf: Leaf, path: Path) -> None:
-    """The small picture of a file, made of the file itself where it can be looked at, so that it shows what is in it."""
+    """The small picture of a file: of a document made of the file itself, so that it shows what is in it; else of the page that it is of."""
     ending = written.suffix.lower().lstrip(".")
     if ending == "pdf":
         with pypdfium2.PdfDocument(written) as document:
             page = document[0]
             picture = page.render(scale=SMALL / max(page.get_size())).to_pil().convert("RGB")
-    elif ending in ("svg", "ora"):
+    else:
         scale = SMALL / max(leaf.size)
         pixels = leaf.pixels((max(1, round(leaf.size[0] * scale)), max(1, round(leaf.size[1] * scale))))
         make_straight_rgba(pixels)
         picture = Image.fromarray(on_white(pixels), "RGB")
-    else:
-        Image.MAX_IMAGE_PIXELS = None
-        found = Image.open(written)
-        found.draft("RGB", (SMALL, SMALL))
-        found.thumbnail((SMALL, SMALL))
-        picture = Image.fromarray(on_white(np.asarray(found.convert("RGBA"))), "RGB")
     with whole(path, lasting=False) as draft:
         picture.save(draft, "PNG")

@@ -12,6 +12,7 @@ from warmgraphite.collage.kinds import KINDS
 from warmgraphite.errors import ViewError
 from warmgraphite.figures.figure import with_figure_ids
 from warmgraphite.figures.kinds import AnyFigure
+from warmgraphite.formats import read_json
 from warmgraphite.ink.marks.specification import AnyMark
 from warmgraphite.notes.kinds import KINDS as NOTES
 from warmgraphite.notes.kinds import AnyNote
@@ -83,11 +84,7 @@ def _known_notes(notes: Any, name: str) -> None:
 
 def read_drawing(text: str, name: str = "The drawing") -> DrawingFile:
     """The drawing of a text. Raises :class:`ViewError` with one sentence, which calls it ``name``."""
-    try:
-        data = json.loads(text)
-    except ValueError as error:
-        raise ViewError(f"{name} is not JSON ({error}); it may be cut off, or be something else.") from None
-    return read_drawing_data(data, name)
+    return read_drawing_data(read_json(text, name), name)
 
 
 def read_drawing_data(data: Any, name: str = "The drawing") -> DrawingFile:

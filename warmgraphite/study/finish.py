@@ -12,6 +12,7 @@ from warmgraphite import MADE_BY
 from warmgraphite.collage.specification import AnyTrace, Trace, default_traces
 from warmgraphite.errors import ViewError
 from warmgraphite.figures.figure import Figure
+from warmgraphite.formats import read_json
 from warmgraphite.ink.marks.specification import Ground, Mark
 from warmgraphite.ink.rules import Ink, Marked, SurfaceRule
 from warmgraphite.ink.sentences import sentence
@@ -224,10 +225,7 @@ def write_finish(finish: Finish) -> str:
 
 def read_finish(text: str, name: str = "The finish file") -> tuple[str, Look]:
     """Name and look from the text of a finish file. Raises :class:`ViewError` with one sentence, which calls it ``name``."""
-    try:
-        data = json.loads(text)
-    except ValueError as error:
-        raise ViewError(f"{name} is not JSON ({error}); it may be cut off, or be something else.") from None
+    data = read_json(text, name)
     if not isinstance(data, dict) or "format" not in data:
         raise ViewError(f"{name} is no finish: it has no “format”; copy it whole.")
     data = FINISH.upgraded(data, name)

@@ -6,7 +6,6 @@ Model space: metres, right-handed, Z up, +Y north. Angles in degrees; azimuth cl
 from __future__ import annotations
 
 import itertools
-import json
 import math
 from pathlib import Path
 from typing import Annotated, Literal
@@ -16,6 +15,7 @@ from numpy.typing import NDArray
 from pydantic import Field, field_validator, model_validator
 
 from warmgraphite.errors import ViewError
+from warmgraphite.formats import read_json
 from warmgraphite.model.behaviour import Role
 from warmgraphite.specification import Specification, Words, valid
 from warmgraphite.view.sun import Patterns, Sun
@@ -322,10 +322,7 @@ def read_view(source: str | bytes | Path, what: str = "The view") -> ViewSpecifi
             source = source.read_bytes()
         except OSError as error:
             raise ViewError(f"{what} cannot be opened ({error.strerror or error}); check that it is there.") from error
-    try:
-        data = json.loads(source)
-    except ValueError as error:
-        raise ViewError(f"{what} is not valid JSON ({error}); mend it and try again.") from None
+    data = read_json(source, what)
     if not isinstance(data, dict):
         raise ViewError(f"{what} must be a JSON object with a “projection”.")
     with valid(what):

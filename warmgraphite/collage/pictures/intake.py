@@ -21,6 +21,7 @@ from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
 from PIL.Image import Image as Picture
 
 from warmgraphite.apart import answer_apart
+from warmgraphite.collage.pictures.sheet import found_corners
 from warmgraphite.errors import PictureError
 from warmgraphite.progress import Stages
 from warmgraphite.svg_files import clean_svg, plain
@@ -199,10 +200,12 @@ def _take(source: Path, out: Path, name: str, tell: Stages) -> dict[str, Any]:
         vectors = read_vectors(source.read_bytes(), name)
         if len(vectors.weight):
             vectors.write(out.with_suffix(".paths.npz"))
+    tell("Looking for a sheet in it", 0.9)
+    corners = found_corners(np.asarray(found.picture.convert("RGBA")))
     width, height = found.picture.size
     # Of the pixels, and not of the file: whatever packs them closer one day, they are the same picture.
     digest = hashlib.sha256(f"{width} {height} ".encode() + found.picture.tobytes()).hexdigest()[:32]
-    return {"digest": digest, "kind": found.kind, "notes": found.notes, "width": width, "height": height}
+    return {"digest": digest, "kind": found.kind, "notes": found.notes, "width": width, "height": height, "corners": corners}
 
 
 def main() -> None:

@@ -37,13 +37,15 @@ def is_body(path: Path) -> bool:
 
 @dataclass(frozen=True)
 class TakenIn:
-    """A picture that was taken in: the ``digest`` that it is known by, what it was in, its size in pixels, and what is worth a word."""
+    """A picture that was taken in: the ``digest`` that it is known by, what it was in, its size in pixels, what is worth a word, and where a
+    sheet of paper lies in it, in shares of its width and height."""
 
     digest: str
     kind: str
     width: int
     height: int
     notes: tuple[str, ...]
+    corners: tuple[tuple[float, float], ...] = ()
 
 
 class KeptPictures:
@@ -64,7 +66,7 @@ class KeptPictures:
 
     def has(self, digest: str) -> bool:
         """Whether a picture is kept."""
-        return bool(digest) and self.path(digest).is_file()
+        return bool(digest) and is_whole_picture(self.path(digest))
 
     def pixels(self, digest: str) -> NDArray[np.uint8] | None:
         """(h, w, 4) straight; ``None`` for one that is not kept here, or whose file is damaged. Not to be written to."""
@@ -140,7 +142,8 @@ class KeptPictures:
                 if draft.with_suffix(beside).exists():
                     put(draft.with_suffix(beside), place)
             put(draft, self.path(digest))
-        return TakenIn(digest, answer["kind"], answer["width"], answer["height"], tuple(answer["notes"]))
+        corners = tuple((float(x), float(y)) for x, y in answer.get("corners", ()))
+        return TakenIn(digest, answer["kind"], answer["width"], answer["height"], tuple(answer["notes"]), corners)
 
 
 @lru_cache(maxsize=6)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cache
 from importlib import import_module
 from pkgutil import iter_modules
 from typing import Literal
@@ -12,7 +13,7 @@ import numpy as np
 
 from warmgraphite.figures.piece import Piece
 
-__all__ = ["THINGS", "Thing", "things"]
+__all__ = ["Thing", "things"]
 
 Chance = np.random.Generator
 
@@ -32,12 +33,8 @@ class Thing:
     flies: bool = False
 
 
-THINGS: dict[str, Thing] = {}
-
-
+@cache
 def things() -> dict[str, Thing]:
     """Each thing by its name."""
-    if not THINGS:
-        for module in sorted(m.name for m in iter_modules(__path__) if not m.name.startswith("_")):
-            THINGS.update({t.name: t for t in import_module(f"{__name__}.{module}").THINGS})
-    return THINGS
+    modules = sorted(m.name for m in iter_modules(__path__) if not m.name.startswith("_"))
+    return {t.name: t for module in modules for t in import_module(f"{__name__}.{module}").THINGS}

@@ -447,7 +447,9 @@ def clipped(points, first, xy, begins):
                     continue
                 gx, gy = points[p, 0] - x0, points[p, 1] - y0
                 t, u = (gx * ey - gy * ex) / across, (gx * dy - gy * dx) / across
-                if 0.0 < t < 1.0 and 0.0 <= u <= 1.0 and m < 254:
+                if 0.0 < t < 1.0 and 0.0 <= u <= 1.0:
+                    if m == cuts.size:
+                        cuts = grown(cuts)
                     cuts[m] = t
                     m += 1
             for c in range(1, m):  # few, and a sort of the library's takes a second to compile

@@ -1,10 +1,10 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { toast } from "sonner";
 
-import { answered, http } from "../../api/client";
+import { answered, http, type Job, Refused } from "../../api/client";
 import { Choice, ColourField, TextField } from "../../shared/controls";
 import { SettingField } from "../../shared/SettingField";
-import { at, type Editing } from "../../desk/study";
+import { at, type Editing, finished } from "../../desk/study";
 import { useNoteForms } from "./noting";
 
 /** How the notes of a finish are lettered, and the colours of their themes. */
@@ -20,11 +20,16 @@ export function LetteringSettings({ editing }: { editing: Editing }) {
   const take = async (file: File) => {
     const body = new FormData();
     body.append("file", file);
-    const answer = await fetch("/api/faces", { method: "POST", body });
-    const said = (await answer.json()) as { face?: string; message?: string };
-    if (!answer.ok) return void toast.error(said.message ?? "This face could not be taken in; try it again.");
-    await queries.invalidateQueries({ queryKey: ["faces"] });
-    set("Face of the lettering", "face", said.face);
+    try {
+      const answer = await fetch("/api/faces", { method: "POST", body });
+      const sent = (await answer.json()) as Job;
+      if (!answer.ok) throw new Refused(sent.message, answer.status);
+      const { face } = (await finished(sent, () => undefined)).result as { face: string };
+      await queries.invalidateQueries({ queryKey: ["faces"] });
+      set("Face of the lettering", "face", face);
+    } catch (error) {
+      toast.error(error instanceof Refused ? error.message : "This face could not be sent; see whether ./run demo is still running.");
+    }
   };
   if (!forms) return null;
   return (
