@@ -183,6 +183,7 @@ def board(
     refuse_resolution(resolution)
     said = _said_of_file(layers, archival, outlines, quality)
     asked = read_board(_text(file, "board"), f"“{file.name}”")
+    asked.refuse_page(page)
     models: dict[str, Any] = {}
 
     def source_of(row: PlacedDrawing) -> Source:

@@ -20,6 +20,7 @@ from bench.models import write_ifc_house
 from tests.conftest import box, model_of
 from warmgraphite.cli import SHIPPED, main
 from warmgraphite.drawing import Drawing
+from warmgraphite.drawing.tiles import TiledDrawing
 from warmgraphite.model.obj import write_obj
 from warmgraphite.passes.store import PassStore
 from warmgraphite.study.kit import shipped_finishes
@@ -233,6 +234,23 @@ def test_a_finish_is_laid_over_a_drawing_or_refused_in_one_line(house: Path, scr
     ):
         refused = draw(str(scratch / name))
         assert refused.returncode == 2 and said in refused.stderr and refused.stderr.count("\n") == 1, refused.stderr
+
+
+def test_what_is_nested_without_end_is_one_line_and_a_board_that_shows_nothing_waits_for_no_other(
+    house: Path, scratch: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    file, out = scratch / "deep.json", scratch / "a.pdf"
+    for text in ("[" * 90_000, '{"format": 1, "page": ' + '{"a": ' * 300 + "1" + "}" * 301):
+        file.write_text(text)
+        for words in (("board", file, "--out", out), ("draw", house, "--drawing", file, "--out", out)):
+            done = run(*words)
+            assert (done.returncode, done.stderr.count("\n")) == (2, 1) and "nested deeper" in done.stderr, done.stderr
+    away = {**VIEW, "cuts": [{"point": [0, 50, 0], "normal": [0, -1, 0]}]}
+    rows = [{"id": n, "model": str(house), "drawing": {"format": 1, "view": v}} for n, v in (("one", VIEW), ("away", away))]
+    file.write_text(json.dumps({"format": 1, "drawings": rows}))
+    monkeypatch.setattr(TiledDrawing, "compute_picture", lambda *_: pytest.fail("something was computed"))
+    done = run("board", file, "--out", out)
+    assert done.returncode == 2 and "“away”" in done.stderr and not out.exists(), done.stderr
 
 
 def test_the_finishes_that_come_with_it_are_told_by_name_where_one_asks_for_help() -> None:

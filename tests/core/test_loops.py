@@ -18,6 +18,7 @@ from tests.conftest import examples
 from warmgraphite.canvas.kernels.marks import areas, outlines, path_data, tinted
 from warmgraphite.collage.fields import STEPS, field_of
 from warmgraphite.collage.kernels.following import followed
+from warmgraphite.ink.kernels.hatching import clipped
 from warmgraphite.ink.kernels.strokes import dashed, lengths
 from warmgraphite.model.kernels import weld_points
 from warmgraphite.passes.kernels.cover import covered
@@ -107,6 +108,19 @@ def test_the_text_of_marks_says_their_places_to_the_last_digit(
 
 
 # -- Cuts, triangles, cells
+
+
+def test_a_line_through_an_outline_with_hundreds_of_edges_stays_within_it() -> None:
+    """A comb of three hundred teeth: a hatch line crosses six hundred of its edges."""
+    teeth = np.arange(300)
+    comb = np.array(
+        [p for x in teeth for p in ((x, 0.0), (x, 10.0), (x + 0.5, 10.0), (x + 0.5, 0.0))] + [(300.0, 0.0), (300.0, -1), (0, -1)]
+    )
+    line = np.array([(-5.0, 5.0), (305.0, 5.2)])
+    found, starts, _ = clipped(comb, np.array([0, len(comb)]), line, np.array([0, 2]))
+    exact = shapely.Polygon(comb).intersection(shapely.LineString(line))
+    drawn = shapely.MultiLineString([found[a:b] for a, b in pairwise(starts)])
+    assert len(starts) - 1 == 300 and drawn.length == pytest.approx(exact.length) and drawn.hausdorff_distance(exact) < 1e-9
 
 
 @settings(max_examples=examples(60, 20), deadline=None)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import shutil
 from pathlib import Path
 
 import numpy as np
@@ -212,3 +213,17 @@ def test_what_is_no_body_is_said_in_one_sentence(kept: KeptPictures, tmp_path: P
         with pytest.raises(PictureError, match=words) as said:
             kept.take_in(path, path.name)
         assert str(said.value).count(".") <= 4 and path.stem in str(said.value) and "Traceback" not in str(said.value)
+
+
+def test_a_picture_that_arrives_later_takes_the_place_of_what_stood_for_it(kept: KeptPictures, tmp_path: Path) -> None:
+    digest, card_of = taken(kept, DRAWN.format(more="")), lambda d: CutOut(picture=d, height=1.7, at=(0.4, 0.0, 0.0))
+    other, card = KeptPictures(tmp_path), card_of(digest)
+    before = drawn(other, view_of(ELEVATION), card).model.version
+    for path in kept.folder.glob(f"{digest}*"):
+        shutil.copy(path, tmp_path)
+    # The same figure is asked for again, as a desk does.
+    assert (
+        drawn(other, view_of(ELEVATION), card).model.version
+        == drawn(kept, view_of(ELEVATION), card_of(digest)).model.version
+        != before
+    )

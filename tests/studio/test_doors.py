@@ -22,12 +22,12 @@ from django.db import OperationalError
 from django.test import Client
 
 from studio.jobs import queue
-from studio.jobs.models import Job
+from studio.jobs.models import AskedDocument, Job
 from studio.studies import models
 from studio.studies.clearing import clear_unused
-from studio.studies.models import Revision, Study
+from studio.studies.models import Revision, Study, create_study
 from tests.conftest import box, model_of
-from tests.studio.conftest import Api
+from tests.studio.conftest import VIEWS, Api
 from warmgraphite.model.glb import write_glb
 from warmgraphite.model.store import ModelStore
 
@@ -145,7 +145,7 @@ def test_drafts_of_a_killed_worker_are_cleared_whatever_is_in_them(api: Api) -> 
 
 FOREIGN = [
     {"Origin": "http://elsewhere.test"}, {"Origin": "http://[::1"}, {"Origin": "null"}, {"Origin": "http://testserver:81"},
-    {"Sec-Fetch-Site": "cross-site"}, {"Host": "elsewhere.test"}, {"Host": "testserver.elsewhere.test"},
+    {"Sec-Fetch-Site": "cross-site"}, {"Sec-Fetch-Site": "same-site"}, {"Host": "elsewhere.test"}, {"Host": "testserver.elsewhere.test"},
 ]  # fmt: skip
 
 
@@ -318,6 +318,121 @@ def test_a_locked_view_is_not_changed_by_any_command(api: Api) -> None:
         ("post", "/edits", {"data": "x" * 21_000_000, "content_type": "application/json"}), ("get", "/views/none/picture", {}),
     ],
 )  # fmt: skip
+def test_half_a_letter_and_names_without_end_are_refused_in_a_sentence(api: Api) -> None:
+    before = api.study()["revision"]
+    body = '{"base": %d, "commands": [{"do": "view", "label": "\\ud800", "changes": [{"path": ["name"], "value": "\\ud800"}]}]}'
+    sentence(api.client.post(f"{api.base}/edits", body % before, content_type="application/json"), 422)
+    sentence(api.get(f"/set/small/{'a' * 400}"), 404)
+    sentence(api.do({"do": "take_finish", "text": "[" * 90_000}))
+    assert api.study()["revision"] == before
+
+
+def test_an_edit_whose_answer_was_lost_is_made_once_whoever_came_after_it(api: Api) -> None:
+    base = api.study()["revision"]
+    weight = lambda value: {
+        "do": "look",
+        "changes": [{"path": ["pens", "cut", "pen", "weight"], "value": value}],
+        "label": "Weight",
+    }
+    assert api.do(weight(0.7), base=base, token="mine").status_code == 200
+    assert api.do(weight(0.9), token="theirs").status_code == 200
+    again = api.do(weight(0.7), base=base, token="mine")
+    assert (
+        again.status_code == 200
+        and api.study()["revision"] == base + 2
+        and api.study()["look"]["pens"][0]["pen"]["weight"] == 0.9
+    )
+
+
+def test_no_shape_is_computed_and_no_file_written_while_the_database_is_held(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+    from django.db import connection
+
+    from warmgraphite.regions.painted import KeptMasks
+
+    held = list[str]()
+
+    def looked(owner: Any, name: str) -> None:
+        whole = getattr(owner, name)
+
+        def watched(*args: Any, **more: Any) -> Any:
+            if connection.in_atomic_block:
+                held.append(name)
+            return whole(*args, **more)
+
+        monkeypatch.setattr(owner, name, watched)
+
+    for owner, name in (
+        (models, "kind_of"),
+        (KeptMasks, "stroke"),
+        (ModelStore, "save"),
+        (models, "text_of"),
+        (models, "follow_edit"),
+    ):
+        looked(owner, name)
+    mask = {"id": "m", "name": "Brushed", "tiles": ""}
+    assert api.edit("view", ["masks"], [mask]).status_code == 200
+    stroke = {"points": [[0, 0], [20, 10]], "size": 10}
+    assert api.post("/masks/m/strokes", {"base": api.study()["revision"], "stroke": stroke}).status_code == 200
+    assert (
+        api.post(
+            "/model", {"base": api.study()["revision"], "edits": [{"do": "role", "parts": [1], "role": "context"}]}
+        ).status_code
+        == 200
+    )
+    assert api.post("/model", {"base": api.study()["revision"], "edits": [{"do": "drop", "parts": [1]}]}).status_code == 200
+    assert held == []
+
+
+def test_a_study_that_goes_takes_no_work_with_it_that_another_waits_for(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(queue, "_queue", lambda *_: None)  # nobody works
+    copy = create_study("Other", Study.objects.get().model, VIEWS)
+    other = Api(copy.slug)
+    for one in (api, other):
+        one.post("/views/view-2/picture", {})
+        one.post("/desk", {})
+    mine = set(Job.objects.filter(study=copy).values_list("kind", flat=True))
+    assert mine >= {"picture", "passes"} and AskedDocument.objects.exists()
+    api.client.delete(api.base)
+    assert set(Job.objects.filter(study=copy, state="waiting").values_list("kind", flat=True)) == mine
+    for job in Job.objects.all():
+        queue.cancel(job)
+    assert not AskedDocument.objects.exists()
+
+
+def test_more_than_any_hand_asks_for_is_refused(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(queue, "_queue", lambda *_: None)
+    monkeypatch.setattr(queue, "MOST_OPEN", 3)
+    answers = [api.post("/exports", {"format": "svg"}) for _ in range(4)]
+    assert [a.status_code for a in answers] == [200, 200, 200, 422] and "under way" in sentence(answers[3], 422)
+
+
+def test_what_is_waited_for_is_not_cleared_away_and_what_cannot_be_read_clears_nothing(
+    api: Api, scratch: Path, upload: Callable, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    write_glb(model_of(("A", box((0, 0, 0), (6, 4, 3)), 0)), scratch / "a.glb")
+    read = upload(scratch / "a.glb").json()["id"]
+    monkeypatch.setattr(queue, "_queue", lambda *_: None)
+    waiting = upload(scratch / "a.glb").json()["id"]
+    folders = {Job.objects.get(pk=n).arguments["folder"] for n in (read, waiting)}
+    stray = settings.DATA / "incoming" / "stray" / ".apart-x"
+    stray.mkdir(parents=True)
+    clear_unused(young=-1)
+    assert {p.name for p in (settings.DATA / "incoming").iterdir()} == folders
+    # A state that cannot be read may stand on any body, a list of a mask on any tile.
+    mask = {"id": "m", "name": "Brushed", "tiles": ""}
+    api.edit("view", ["masks"], [mask])
+    api.post("/masks/m/strokes", {"base": api.study()["revision"], "stroke": {"points": [[0, 0]], "size": 10}})
+    bodies, tiles = set((settings.DATA / "models").glob("*.npz")), set((settings.DATA / "stock" / "masks").glob("*.tile"))
+    for path in (
+        settings.DATA / "models" / f"{Study.objects.get().model_version}.json",
+        *(settings.DATA / "stock/masks").glob("*.json"),
+    ):
+        path.write_bytes(b"")
+    clear_unused(young=-1)
+    assert set((settings.DATA / "models").glob("*.npz")) == bodies and tiles
+    assert set((settings.DATA / "stock" / "masks").glob("*.tile")) == tiles
+
+
 def test_what_nobody_can_answer_is_refused_in_a_sentence(api: Api, method: str, path: str, options: dict) -> None:
     sentence(getattr(api.client, method)(api.base + path, **options))
 

@@ -82,29 +82,34 @@ def made_ready(
     board: Board, source_of: Callable[[PlacedDrawing], Source], folder: Path, resolution: float, *, store: PassStore | None = None,
     kept: KeptPictures | None = None, page: int | None = None, watch: Watch | None = None,
 ) -> list[OnBoard]:  # fmt: skip
-    """The drawings of a board, or of one ``page``, computed at ``resolution`` pixels per inch, in tiles that are kept in ``folder``; what has no pixels is kept in ``store``."""
+    """The drawings of a board, or of one ``page``, computed at ``resolution`` pixels per inch, in tiles that are kept in ``folder``; what has
+    no pixels is kept in ``store``. Raises :class:`ViewError` for one that shows nothing, before any is computed."""
     tell = watch or (lambda _stage, _share: None)
     rows = [d for d in board.drawings if page is None or d.page == page or _lined_up(board, d, page)]
     sources = {d.id: source_of(d) for d in rows}
     out: list[OnBoard] = []
     lies: dict[str, Lie | None] = {}
-    made: list[tuple[PlacedDrawing, Source, TiledDrawing]] = []
-    for number, row in enumerate(rows):
+    begun: list[tuple[PlacedDrawing, Source, Drawing]] = []
+    for row in rows:
         source = sources[row.id]
         frame = source.view.frame.model_copy(update={"resolution": resolution})
         drawing = Drawing(
             source.model, source.view.model_copy(update={"frame": frame}), None, store, ink=source.look, pictures=kept
         )
         lies[row.id] = lie_of(drawing.paper)
-        if page is not None and row.page != page:
-            continue
-        tiled = TiledDrawing(drawing, folder)
-        name = source.view.name
+        if page is None or row.page == page:
+            problem = drawing.result("frame").problem
+            if problem:
+                raise ViewError(f"The drawing “{row.id}” of “{board.name}” cannot be drawn: {problem}")
+            begun.append((row, source, drawing))
+    made: list[tuple[PlacedDrawing, Source, TiledDrawing]] = []
+    for number, (row, source, drawing) in enumerate(begun):
+        tiled, name = TiledDrawing(drawing, folder), source.view.name
         tiled.compute_picture(
             source.look.traces,
             source.look,
             source.look.notes,
-            lambda stage, f, n=number, name=name: tell(f"{name}: {stage}" if stage else name, (n + f) / len(rows)),  # type: ignore[misc]
+            lambda stage, f, n=number, name=name: tell(f"{name}: {stage}" if stage else name, (n + f) / len(begun)),  # type: ignore[misc]
         )
         made.append((row, source, tiled))
     where = placed(board, lies)

@@ -47,14 +47,22 @@ def skia_blend(name: str) -> skia.BlendMode:
 
 def _begin_type() -> None:
     """With the first face the library looks through the system's fonts, a third of a second long, and complains of their settings. Only the
-    shipped faces are used, so that search is made here, before there are other threads, and finds nothing."""
+    shipped faces are used, so that search is made once, while this module is imported, where it finds nothing and its words are kept to
+    itself."""
     before = os.environ.get("FONTCONFIG_FILE")
     os.environ["FONTCONFIG_FILE"] = str(FACES["serif"].path.with_name("fonts.conf"))
-    skia.Typeface.MakeFromFile(str(FACES["serif"].path))
-    if before is None:
-        del os.environ["FONTCONFIG_FILE"]
-    else:
-        os.environ["FONTCONFIG_FILE"] = before
+    kept, nowhere = os.dup(2), os.open(os.devnull, os.O_WRONLY)
+    os.dup2(nowhere, 2)
+    try:
+        skia.Typeface.MakeFromFile(str(FACES["serif"].path))
+    finally:
+        os.dup2(kept, 2)
+        os.close(kept)
+        os.close(nowhere)
+        if before is None:
+            del os.environ["FONTCONFIG_FILE"]
+        else:
+            os.environ["FONTCONFIG_FILE"] = before
 
 
 _begin_type()
