@@ -96,11 +96,11 @@ def made_ready(
         drawing = Drawing(
             source.model, source.view.model_copy(update={"frame": frame}), None, store, ink=source.look, pictures=kept
         )
+        problem = drawing.result("frame").problem
+        if problem:
+            raise ViewError(f"The drawing “{row.id}” of “{board.name}” cannot be drawn: {problem}")
         lies[row.id] = lie_of(drawing.paper)
         if page is None or row.page == page:
-            problem = drawing.result("frame").problem
-            if problem:
-                raise ViewError(f"The drawing “{row.id}” of “{board.name}” cannot be drawn: {problem}")
             begun.append((row, source, drawing))
     made: list[tuple[PlacedDrawing, Source, TiledDrawing]] = []
     for number, (row, source, drawing) in enumerate(begun):
