@@ -39,6 +39,7 @@ from warmgraphite.model.landmarks import landmarks_of
 from warmgraphite.model.read import FORMATS
 from warmgraphite.model.store import ModelLost
 from warmgraphite.model.units import METRES_PER
+from warmgraphite.proof.proof import LIFTS
 from warmgraphite.study import (
     Change,
     Command,
@@ -231,6 +232,8 @@ class Choices(Schema):
     """What the forms offer, and what they put things back to; written down once, in the core."""
 
     blend_modes: list[str]
+    #: By how much darks are lifted for print, from a little on, and how light the darkest is then.
+    lifts: list[tuple[float, float]]
     traces: list[KindForm]
     scales: list[ScaleOut]
     papers: dict[str, tuple[float, float]]
@@ -330,6 +333,7 @@ def choices(request: HttpRequest) -> Choices:
     """What the forms offer; written down once, in the core."""
     return Choices(
         blend_modes=list(BLEND_MODES),
+        lifts=list(LIFTS),
         traces=[form_of(k) for k in KINDS.values()],
         scales=[ScaleOut(scale=s.n, label=s.label, system=s.system) for s in SCALES],
         papers=PAPERS,

@@ -44,7 +44,7 @@ from warmgraphite.view.specification import Cut, Frame, Parallel, Perspective, V
 from warmgraphite.view.sun import to_sun
 
 RED = "#ff0000"
-FLAT = {"turbulence": 0.0, "rim": 0.0, "bloom": 0.0, "granulation": 0.0, "wet": 0.0, "colour": RED, "second": RED}
+FLAT = {"flow": 0.0, "rim": 0.0, "bloom": 0.0, "granulation": 0.0, "wet": 0.0, "colour": RED, "second": RED}
 
 
 def pixels_of(trace, drawing: Drawing) -> np.ndarray:  # type: ignore[no-untyped-def]
@@ -276,7 +276,7 @@ def test_a_wash_thins_out_leaves_white_and_carries_its_pigment_to_the_rim() -> N
     )
     drawing = Drawing(model, view, (900, 500))
     bare = {
-        "turbulence": 0.0,
+        "flow": 0.0,
         "bloom": 0.0,
         "granulation": 0.0,
         "wet": 0.0,
@@ -322,21 +322,21 @@ def test_adjusting_sheets_do_what_is_published() -> None:
     sheet = lambda kind, **said: KINDS[kind](id="a", name="a", **said)  # type: ignore[attr-defined]
     luminance = c @ np.array([0.2126, 0.7152, 0.0722])
     # Filter Effects Module Level 1: brightness is a slope, contrast a slope about the middle.
-    assert np.allclose(sheet("brightness", brightness=1.4).change(c), np.clip(c * 1.4, 0, 1), atol=1e-5)
-    assert np.allclose(sheet("brightness", contrast=0.5).change(c), (c - 0.5) * 0.5 + 0.5, atol=1e-5)
-    grey = sheet("hue", saturation=0.0).change(c)
+    assert np.allclose(sheet("light-and-contrast", light=1.4).change(c), np.clip(c * 1.4, 0, 1), atol=1e-5)
+    assert np.allclose(sheet("light-and-contrast", contrast=0.5).change(c), (c - 0.5) * 0.5 + 0.5, atol=1e-5)
+    grey = sheet("hue-and-strength", strength=0.0).change(c)
     assert np.allclose(grey, (c @ np.array([0.213, 0.715, 0.072]))[:, None], atol=2e-3)
-    assert np.allclose(sheet("hue", turn=0.0, saturation=1.0).change(c), c, atol=1e-4)
+    assert np.allclose(sheet("hue-and-strength", turn=0.0, strength=1.0).change(c), c, atol=1e-4)
     turned = c.astype(float)
     for _ in range(3):
-        turned = sheet("hue", turn=120.0).change(turned.astype(np.float32) * 0.4 + 0.3).astype(float) / 0.4 - 0.75
+        turned = sheet("hue-and-strength", turn=120.0).change(turned.astype(np.float32) * 0.4 + 0.3).astype(float) / 0.4 - 0.75
     assert np.abs(turned - c).mean() < 0.08  # three thirds of a turn
-    levels = sheet("levels", black=0.2, white=0.8, middle=2.0).change(c)
+    levels = sheet("black-and-white", black=0.2, white=0.8, middle=2.0).change(c)
     assert np.allclose(levels, np.clip((c - 0.2) / 0.6, 0, 1) ** 0.5, atol=1e-4)
-    curve = sheet("curve", darks=0.1, middles=0.5, lights=0.9)
+    curve = sheet("tone-curve", darks=0.1, middles=0.5, lights=0.9)
     assert np.allclose(curve.change(np.array([[0.25, 0.5, 0.75]], np.float32)), [[0.1, 0.5, 0.9]], atol=2e-3)
     ramp = curve.change(np.repeat(np.linspace(0, 1, 400, dtype=np.float32)[:, None], 3, 1))[:, 0]
-    assert (np.diff(ramp) >= 0).all() and np.allclose(sheet("curve").change(c), c, atol=1e-3)
+    assert (np.diff(ramp) >= 0).all() and np.allclose(sheet("tone-curve").change(c), c, atol=1e-3)
     one = sheet("single-hue", dark="#000000", light="#ff8000").change(c)
     assert np.allclose(one, luminance[:, None] * [1, 128 / 255, 0], atol=1e-4)
     white = sheet("inverted", paper="#204060", lines="#ffffff").change(np.array([[0, 0, 0], [1, 1, 1]], np.float32))
@@ -349,7 +349,7 @@ def test_adjusting_sheets_do_what_is_published() -> None:
     # Half as opaque, half of it; never a colour where nothing lies.
     pixels = np.zeros((2, 2, 4), np.uint8)
     pixels[0] = [100, 50, 20, 200]
-    adjust(pixels, None, sheet("brightness", brightness=2.0), 0.5)
+    adjust(pixels, None, sheet("light-and-contrast", light=2.0), 0.5)
     assert pixels[0, 0].tolist() == [150, 75, 30, 200] and not pixels[1].any()
 
 
@@ -406,7 +406,7 @@ def test_a_sheet_changes_all_beneath_it_or_the_one_beneath_and_no_more() -> None
     first = Wash(id="one", name="One", where=part, **{**FLAT, "colour": "#804020"}, blend="normal")  # type: ignore[arg-type]
     second = Wash(id="two", name="Two", where=None, **{**FLAT, "colour": "#c0c0c0"}, blend="multiply")  # type: ignore[arg-type]
     paper = KINDS["paper"](id="paper", name="Paper", grain=0.0, colour="#ffffff")  # type: ignore[call-arg]
-    grey = lambda on: KINDS["hue"](id="hue", name="Hue", saturation=0.0, acts_on=on, where=part)  # type: ignore[call-arg]
+    grey = lambda on: KINDS["hue-and-strength"](id="hue", name="Hue", strength=0.0, acts_on=on, where=part)  # type: ignore[call-arg]
 
     def shown(*traces) -> np.ndarray:  # type: ignore[no-untyped-def]
         from warmgraphite.collage.stack import layers

@@ -56,7 +56,7 @@ from warmgraphite.view.sun import Sun
 
 DPI = 150
 #: What a wash is where it is flat.
-FLAT = {"turbulence": 0, "rim": 0, "bloom": 0, "granulation": 0, "wet": 0}
+FLAT = {"flow": 0, "rim": 0, "bloom": 0, "granulation": 0, "wet": 0}
 VIEW = ViewSpecification(
     name="Yard section",
     projection=Parallel(direction=(0.4, 1, -0.5), centre=(2.5, 1, 1.5)),

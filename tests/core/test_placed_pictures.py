@@ -11,9 +11,9 @@ from PIL import Image
 from scipy import ndimage
 
 from tests.core.test_windows import MODEL, QUIET, VIEW, by_hand
-from warmgraphite.collage.kinds.picture_contours import PictureContours
+from warmgraphite.collage.kinds.few_papers import FewPapers
+from warmgraphite.collage.kinds.level_lines import LevelLines
 from warmgraphite.collage.kinds.register import RegisterTrace
-from warmgraphite.collage.kinds.traced import TracedPicture
 from warmgraphite.collage.pictures.following import contours_of, grey_of, traced_of
 from warmgraphite.collage.pictures.kept import KeptPictures
 from warmgraphite.collage.pictures.placing import framing_of
@@ -76,10 +76,8 @@ def test_a_picture_is_fitted_by_two_of_its_points(tmp_path: Path) -> None:
     where = {"fit": "by two points", "shown": ((100 / 400, 90 / 300), (310 / 400, 220 / 300)), "onto": ((-50, -20), (35, -30))}
     for trace in (
         RegisterTrace(id="r", name="R", picture=digest, blend="multiply", **where),
-        PictureContours(
-            id="c", name="C", picture=digest, levels=1, as_="areas", smooth=0.0, dark="#000000", light="#000000", **where
-        ),
-        TracedPicture(id="t", name="T", picture=digest, colours=2, smooth=0.0, blend="multiply", **where),
+        LevelLines(id="c", name="C", picture=digest, levels=1, as_="areas", smooth=0.0, dark="#000000", light="#000000", **where),
+        FewPapers(id="t", name="T", picture=digest, colours=2, smooth=0.0, blend="multiply", **where),
     ):
         dark = 255 - shown(pictures, trace)[..., 0]
         rows, count = ndimage.label(dark > 128)
@@ -114,7 +112,7 @@ def test_contours_run_where_the_greys_are_theirs_and_bound_what_is_darker(tmp_pa
         assert np.abs(there - tone).max() < 0.02 and len(points) > 50
     # As areas: painted, each level covers what is darker than its tone, and no more.
     pictures, digest = kept(tmp_path, picture)
-    areas = PictureContours(id="c", name="C", picture=digest, levels=4, smooth=0.2, as_="areas", dark="#000000", light="#cccccc")
+    areas = LevelLines(id="c", name="C", picture=digest, levels=4, smooth=0.2, as_="areas", dark="#000000", light="#cccccc")
     drawn = shown(pictures, areas, size=(1000, 700))[..., 0]
     steps = np.searchsorted(-found.tones, -grey, side="left")  # how many contours are above
     want = np.array([255, 204, 136, 68, 0])[steps]
@@ -141,7 +139,7 @@ def test_a_picture_is_traced_in_a_few_colours_without_gaps(tmp_path: Path) -> No
     found = traced_of(picture, TracedSpec(colours=4))
     assert np.abs(np.sort(found.colours.astype(int), axis=0) - np.sort(colours, axis=0)).max() < 8
     pictures, digest = kept(tmp_path, picture)
-    drawn = shown(pictures, TracedPicture(id="t", name="T", picture=digest, colours=4), size=(1000, 700))
+    drawn = shown(pictures, FewPapers(id="t", name="T", picture=digest, colours=4), size=(1000, 700))
     want = flat.astype(float)
     want[:, :200] = 255
     good = np.abs(drawn - want).max(-1) < 12

@@ -216,7 +216,7 @@ def main() -> None:
         desk.press("To the desk")
         desk.bench("Sheet")
         desk.press("The whole set")
-        desk.find("//span[.='Layers']", 60)
+        desk.find("//span[.='Groups in the file']", 60)
         desk.find("//ul[@aria-label='Drawings of the set']/li", 60)
         time.sleep(1)
         desk.type_into("Resolution of tones", "72")

@@ -180,7 +180,7 @@ def test_materials_roles_and_what_is_written(desk: Desk, downloads: Path) -> Non
     rows = desk.driver.find_elements(By.XPATH, "//aside[1]//li//button")
     rows[0].click()
     ActionChains(desk.driver).key_down(Keys.SHIFT).click(rows[1]).key_up(Keys.SHIFT).perform()
-    desk.find("//button[starts-with(normalize-space(), 'Merge 2 into')]").click()
+    desk.find("//button[starts-with(normalize-space(), 'Count 2 as')]").click()
     desk.wait(lambda: len(desk.parts()["materials"]) == count - 1, "nothing was merged")
     desk.press("Undo")
 

@@ -27,7 +27,7 @@ def test_the_sun_is_dragged_set_by_place_and_chosen_from_a_row(desk: Desk) -> No
     turned = desk.changed(before)
     assert 90 < sun(desk)["azimuth"] < 150 and desk.ask("/desk")["fresh"]
 
-    desk.choose("Set it", "over the left shoulder, 45°")
+    desk.choose("By habit", "over the left shoulder, 45°")
     desk.changed(turned)
     assert round(sun(desk)["altitude"], 2) == 35.26
     desk.choose("Place", "Vienna")

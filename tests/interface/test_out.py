@@ -22,7 +22,7 @@ def test_a_pdf_with_layers_a_proof_that_is_lifted_and_a_set_that_goes_on(
     desk.open()
     desk.picture()
     desk.bench("Sheet")
-    desk.choose("Layers", "by trace and rank")
+    desk.choose("Groups in the file", "by trace and rank")
     desk.type_into("Resolution of tones", "60")
     # What is written, and how, is there for whoever comes back, also where the page was closed meanwhile.
     with app.resting():
@@ -48,7 +48,7 @@ def test_a_pdf_with_layers_a_proof_that_is_lifted_and_a_set_that_goes_on(
     # A picture has no layers, and says what it is good for.
     desk.choose("As", "WebP")
     desk.find("//section[@aria-label='Export']//button[.='Export WebP']")
-    assert not desk.driver.find_elements(By.XPATH, "//section[@aria-label='Export']//span[.='Layers']")
+    assert not desk.driver.find_elements(By.XPATH, "//section[@aria-label='Export']//span[.='Groups in the file']")
     assert desk.serious_findings() == []
 
     # A proof that is stopped stays so until it is asked for; one that nobody waits for any more stops by itself.

@@ -310,14 +310,6 @@ def test_a_locked_view_is_not_changed_by_any_command(api: Api) -> None:
     assert api.edit("look", ["traces", "shadow", "opacity"], 0.2).status_code == 200  # its collage may go on
 
 
-@pytest.mark.parametrize(
-    ("method", "path", "options"),
-    [
-        ("get", "/health?tolerance=nan", {}), ("get", "/health?tolerance=1e400", {}), ("get", "/nothing", {}), ("put", "/desk", {}),
-        ("get", "/probe?x=a&y=1", {}), ("post", "/edits", {"data": "{", "content_type": "application/json"}),
-        ("post", "/edits", {"data": "x" * 21_000_000, "content_type": "application/json"}), ("get", "/views/none/picture", {}),
-    ],
-)  # fmt: skip
 def test_half_a_letter_and_names_without_end_are_refused_in_a_sentence(api: Api) -> None:
     before = api.study()["revision"]
     body = '{"base": %d, "commands": [{"do": "view", "label": "\\ud800", "changes": [{"path": ["name"], "value": "\\ud800"}]}]}'
@@ -433,6 +425,14 @@ def test_what_is_waited_for_is_not_cleared_away_and_what_cannot_be_read_clears_n
     assert set((settings.DATA / "stock" / "masks").glob("*.tile")) == tiles
 
 
+@pytest.mark.parametrize(
+    ("method", "path", "options"),
+    [
+        ("get", "/health?tolerance=nan", {}), ("get", "/health?tolerance=1e400", {}), ("get", "/nothing", {}), ("put", "/desk", {}),
+        ("get", "/probe?x=a&y=1", {}), ("post", "/edits", {"data": "{", "content_type": "application/json"}),
+        ("post", "/edits", {"data": "x" * 21_000_000, "content_type": "application/json"}), ("get", "/views/none/picture", {}),
+    ],
+)  # fmt: skip
 def test_what_nobody_can_answer_is_refused_in_a_sentence(api: Api, method: str, path: str, options: dict) -> None:
     sentence(getattr(api.client, method)(api.base + path, **options))
 

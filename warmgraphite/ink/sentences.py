@@ -17,7 +17,7 @@ _RANKS = {
     "detail": "lines within figures",
 }
 _KINDS = {
-    "cut": "cut lines", "silhouette": "silhouettes", "border": "borders", "crease": "creases", "intersection": "intersections",
+    "cut": "cut lines", "silhouette": "turning edges", "border": "free edges", "crease": "bends", "intersection": "intersections",
     "material": "changes of material", "smooth": "smooth edges", "terrain": "ground contours", "line": "line elements",
 }  # fmt: skip
 _DRAWN = {"soft": "softly drawn", "plain": "plainly drawn", "strong": "strongly drawn"}

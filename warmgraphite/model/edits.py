@@ -398,7 +398,7 @@ def label_of(edit: Any, model: Model) -> str:
         "hide": f"Hide {what}", "show": "Show all parts" if not parts else f"Show {what}", "isolate": f"Show {what} alone",
         "drop": f"Drop {what}", "restore": f"Bring {what} back", "rename": "Rename part", "move": f"Move {what} to layer", "role": f"Role of {what}",
         "behave": f"Behaviour of {what}", "material": f"Material of {what}", "edit_material": "Change material",
-        "merge": "Merge materials", "cut_order": "Order of cut materials", "add_material": "New material", "white_card": "White card",
+        "merge": "Count materials as one", "cut_order": "Order of cut materials", "add_material": "New material", "white_card": "White card",
         "keep_set": f"Keep part set “{name[:40]}”", "remove_set": "Remove part set",
         "rules": "Roles by rule", "contours": "Contours", "mend": "Mend the model", "remeasure": "Units of the file",
         "place_joined": "Place of a joined file", "take_out_joined": "Take a joined file out",

@@ -38,8 +38,8 @@ _IN_WASH = Match(sets=(WASHED,))
 _SHEETS = (
     _Sheet(
         Wash(
-            id="figure-washes", name="Washes of figures", where=_IN_WASH, colours="of materials", holds="materials", wet=0.7, turbulence=0.55,
-            blotch=7.0, rim=0.7, rim_width=0.35, bloom=0.45, granulation=0.25, white=0.0, density=1.15,
+            id="figure-washes", name="Washes of figures", where=_IN_WASH, colours="of materials", holds="materials", wet=0.7, flow=0.55,
+            pools=7.0, rim=0.7, rim_width=0.35, bloom=0.45, granulation=0.25, white=0.0, density=1.15,
         ),
         lambda t: t.kind == "wash" and t.where == _IN_WASH,
         _washes,

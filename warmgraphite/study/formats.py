@@ -5,6 +5,7 @@ from __future__ import annotations
 import copy
 import json
 from collections import Counter
+from typing import Any
 
 from warmgraphite.formats import Data, Format, as_it_was
 from warmgraphite.study.changes import Change, changes_between, make_changes
@@ -262,6 +263,72 @@ def _with_washes(data: Data) -> Data:
     return data
 
 
+#: What kinds of traces and their settings were called, and are.
+_KINDS = {
+    "levels": "black-and-white", "curve": "tone-curve", "hue": "hue-and-strength", "brightness": "light-and-contrast", "traced": "few-papers",
+    "picture-contours": "level-lines",
+}  # fmt: skip
+_SETTINGS: dict[str, Data] = {
+    "wash": {"turbulence": "flow", "blotch": "pools"},
+    "hue": {"saturation": "strength"},
+    "brightness": {"brightness": "light"},
+}
+
+
+def _trace_by_our_names(trace: object) -> Any:
+    if not isinstance(trace, dict):
+        return trace
+    kind = trace.get("kind")
+    names = _SETTINGS.get(kind, {}) if isinstance(kind, str) else {}
+    found = {names.get(n, n): v for n, v in trace.items()}
+    if isinstance(kind, str) and kind in _KINDS:
+        found["kind"] = _KINDS[kind]
+    # It began with six where nothing was said.
+    return {"colours": 6, **found} if kind == "traced" else found
+
+
+def look_by_our_names(look: Data) -> Data:
+    """A look whose traces and their settings are called by names of our own."""
+    traces = look.get("traces")
+    return {**look, "traces": [_trace_by_our_names(t) for t in traces]} if isinstance(traces, list) else look
+
+
+def _change_by_our_names(change: Data, kinds: Data) -> Data:
+    path, value = list(change["path"]), change.get("value")
+    if path[0] != "traces":
+        return change
+    if len(path) == 1:
+        return {**change, "value": [_trace_by_our_names(t) for t in value]} if isinstance(value, list) else change
+    if len(path) == 2:
+        return {**change, "value": _trace_by_our_names(value)}
+    names = _SETTINGS.get(kinds.get(path[1], ""), {})
+    return {**change, "path": [*path[:2], names.get(path[2], path[2]), *path[3:]]}
+
+
+def _by_our_names(data: Data) -> Data:
+    """Kinds of traces and their settings are called by names of our own, in finishes and in what views change of them."""
+    kinds = {f["id"]: {t.get("id"): t.get("kind") for t in f.get("traces", []) if isinstance(t, dict)} for f in data["finishes"]}
+    for view in data["views"]:
+        own = dict(kinds.get(view.get("finish"), {}))
+        for change in view.get("changes", []):  # a view may have traces that its finish has not
+            value = change.get("value")
+            for trace in value if isinstance(value, list) else [value]:
+                if isinstance(trace, dict) and "kind" in trace and change["path"][0] == "traces":
+                    own[trace.get("id")] = trace["kind"]
+        view["changes"] = [_change_by_our_names(c, own) for c in view.get("changes", [])]
+    data["finishes"] = [look_by_our_names(f) for f in data["finishes"]]
+    return data
+
+
+def _drawing_by_our_names(data: Data) -> Data:
+    """Traces as above; where nothing was said of it, the sun stood 40° high."""
+    view = data.get("view")
+    if isinstance(view, dict):
+        sun = view.get("sun", {})
+        data = {**data, "view": {**view, "sun": {"altitude": 40, **sun} if isinstance(sun, dict) else sun}}
+    return {**data, "finish": look_by_our_names(data["finish"])} if isinstance(data.get("finish"), dict) else data
+
+
 DOCUMENT = Format(
     "study",
     (
@@ -274,9 +341,21 @@ DOCUMENT = Format(
         _with_figures,
         _with_washes,
         as_it_was,
+        _by_our_names,
     ),
-)  # 4: build-ups; 5: washes, textures, adjusting sheets; 6: windows, backdrops, reflections, veils, pictures from elsewhere; 7: figures; 8: their washes; 9: notes, lettering and boards
+)  # 4: build-ups; 5: washes, textures, adjusting sheets; 6: windows, backdrops, reflections, veils, pictures from elsewhere; 7: figures; 8: their washes; 9: notes, lettering and boards; 10: names of our own
 FINISH = Format(
-    "finish", (as_it_was, _finish_by_rule, look_with_hatches, as_it_was, as_it_was, as_it_was, pens_of_figures, as_it_was)
+    "finish",
+    (
+        as_it_was,
+        _finish_by_rule,
+        look_with_hatches,
+        as_it_was,
+        as_it_was,
+        as_it_was,
+        pens_of_figures,
+        as_it_was,
+        look_by_our_names,
+    ),
 )
-DRAWING = Format("drawing", (as_it_was,))
+DRAWING = Format("drawing", (as_it_was, _drawing_by_our_names))

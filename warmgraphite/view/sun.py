@@ -109,7 +109,7 @@ class Sun(Specification):
     """
 
     azimuth: Number = 135
-    altitude: float = Field(default=40, ge=-90, le=90)
+    altitude: float = Field(default=38, ge=-90, le=90)
     strength: Share = 1.0
     softness: float = Field(default=0, ge=0, le=30)
     ambient: Share = 0.0

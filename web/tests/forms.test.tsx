@@ -192,8 +192,8 @@ describe("the paper", () => {
   };
   test("keeps the way it lies when it is changed", async () => {
     const { set } = frame({ frame: { width: 297, height: 420 } });
-    expect(screen.getByRole("combobox", { name: "Paper" }).textContent).toContain("A3");
-    await pick("Paper", "A4");
+    expect(screen.getByRole("combobox", { name: "Paper size" }).textContent).toContain("A3");
+    await pick("Paper size", "A4");
     expect(set).toHaveBeenCalledWith("Change the paper", ["frame"], expect.objectContaining({ width: 210, height: 297 }));
   });
   test("is turned", async () => {

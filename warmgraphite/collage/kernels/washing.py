@@ -64,22 +64,22 @@ def _laid(x, y, own_x, own_y, away, lit, top, bottom, said, pixel, room, share, 
     flow alike; ``said`` the numbers of :func:`wash_rows`, ``room`` arrays to work in.
     """
     count = len(x)
-    blotch, amount, rim = said[2], said[0], said[4]
+    pools, amount, rim = said[2], said[0], said[4]
     big, middle, tooth, more = room[3][:count], room[4][:count], room[5][:count], room[6][:count]
-    _noise(own_x, own_y, blotch, blotch, 3, 1, pixel, room, big)
-    _noise(own_x, own_y, 0.23 * blotch, 0.23 * blotch, 3, 2, pixel, room, middle)
+    _noise(own_x, own_y, pools, pools, 3, 1, pixel, room, big)
+    _noise(own_x, own_y, 0.23 * pools, 0.23 * pools, 3, 2, pixel, room, middle)
     strong, uneven = _F(amount), _F(said[1])
     for n in range(count):
         density[n] = strong * (_F(1) + uneven * (_F(0.75) * big[n] + _F(0.45) * middle[n]))
         share[n], second[n] = _F(1), _F(0)
     if said[6] > 0.0:  # clean water dropped in: paler, with soft edges
-        _noise(own_x, own_y, 1.5 * blotch, 1.5 * blotch, 2, 3, pixel, room, more)
+        _noise(own_x, own_y, 1.5 * pools, 1.5 * pools, 2, 3, pixel, room, more)
         for n in range(count):
             density[n] *= 1.0 - 0.8 * said[6] * _smooth(0.05, 0.6, more[n] + 0.12 * middle[n])
     if said[7] > 0.0:  # water that runs back: a crinkled dark edge, and paler within
         fringe = room[7][:count]
-        _noise(own_x, own_y, 1.1 * blotch, 1.1 * blotch, 1, 4, pixel, room, more)
-        _noise(own_x, own_y, 0.12 * blotch, 0.12 * blotch, 3, 5, pixel, room, fringe)
+        _noise(own_x, own_y, 1.1 * pools, 1.1 * pools, 1, 4, pixel, room, more)
+        _noise(own_x, own_y, 0.12 * pools, 0.12 * pools, 3, 5, pixel, room, fringe)
         for n in range(count):
             crinkled = more[n] + 0.12 * fringe[n]
             density[n] *= 1.0 - 0.45 * said[7] * _smooth(0.30, 0.42, crinkled)
@@ -142,7 +142,7 @@ def _laid(x, y, own_x, own_y, away, lit, top, bottom, said, pixel, room, share, 
             thin = 1.0 - said[13] * along[n] * along[n] * (3.0 - 2.0 * along[n])
             density[n] += 0.4 * amount * thin * rim * (1.0 - drawn_out) * np.exp(-(((edge - said[17] - 1.4) / 1.1) ** 2))
     if said[3] > 0.0:
-        _noise(own_x, own_y, 1.25 * blotch, 1.25 * blotch, 2, 12, pixel, room, more)
+        _noise(own_x, own_y, 1.25 * pools, 1.25 * pools, 2, 12, pixel, room, more)
         most = _F(said[3])
         for n in range(count):
             t = min(max((more[n] + _F(0.1) * middle[n] + _F(0.35)) * _F(1.25), _F(0)), _F(1))
@@ -162,7 +162,7 @@ def wash_rows(first, last, place, cover, wash_of, pigments, reach, seeds, shadow
     ``place`` is the window's corner, a pixel and the middle of the drawing, each across and down in millimetres; ``cover`` says which
     cell each pixel belongs to (whole, pixel, start, cell, share); ``wash_of`` (N,) the wash of each cell, −1 for none; ``pigments``
     (W, 2, 3) logarithms of both colours, ``reach`` (W, 2) where it begins and ends downwards, ``seeds`` (W,). ``shadow`` (h, w), ``away``
-    the field and the ``step`` of it, ``said``: density, turbulence, blotch mm, second pigment, rim, its mm, bloom, back-run,
+    the field and the ``step`` of it, ``said``: density, flow, pools mm, second pigment, rim, its mm, bloom, back-run,
     granulation, dry brush, white mm, lost edges, way of the grade, fade, its place (x, y, mm), its reach, short mm, and the frame's
     left, right, top and bottom from the middle.
     """

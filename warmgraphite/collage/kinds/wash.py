@@ -48,8 +48,8 @@ class Wash(PixelTrace):
     holds: Literal["region", "materials", "faces"] = Field(
         default="region", title="One wash for", description="What has a rim of its own."
     )
-    turbulence: float = Field(default=0.35, ge=0, le=1, title="Turbulence", description="How unevenly it flows.")
-    blotch: float = Field(default=38.0, ge=2, le=400, title="Blotches", json_schema_extra={"unit": "mm", "most": 120})
+    flow: float = Field(default=0.35, ge=0, le=1, title="Flow", description="How unevenly it flows.")
+    pools: float = Field(default=38.0, ge=2, le=400, title="Pools", json_schema_extra={"unit": "mm", "most": 120})
     rim: float = Field(default=0.4, ge=0, le=2, title="Dark rim", description="Pigment that the water carries to the edge.")
     rim_width: float = Field(
         default=0.5, ge=0.05, le=10, title="Width of the rim", json_schema_extra={"unless": {"rim": [0]}, "unit": "mm", "most": 3}
@@ -93,7 +93,7 @@ class Wash(PixelTrace):
         return self.where is not None and not self.runs_over and bool(depth_bounds(self.where))
 
     def flat(self, plate: Plate) -> Flat | None:
-        uneven = (self.turbulence, self.rim, self.bloom, self.back_run, self.granulation, self.dry, self.white, self.lost, self.short, self.wet)  # fmt: skip
+        uneven = (self.flow, self.rim, self.bloom, self.back_run, self.granulation, self.dry, self.white, self.lost, self.short, self.wet)  # fmt: skip
         if any(uneven) or self.graded != "evenly" or self.colours != "its own" or self._by_depth:
             return None
         # What is seen is the pigment's colour to the power of its density.
@@ -163,7 +163,7 @@ class Wash(PixelTrace):
         if way == 3.0:
             place = (frame[0] * self.across / 100 - middle[0], frame[1] * self.down / 100 - middle[1])
         return np.array([
-            self.density, self.turbulence, self.blotch, self.wet, self.rim, self.rim_width, self.bloom, self.back_run,
+            self.density, self.flow, self.pools, self.wet, self.rim, self.rim_width, self.bloom, self.back_run,
             self.granulation, self.dry, self.white, self.lost, way, self.fade, *place, self.reach, self.short,
             middle[0], frame[0] - middle[0], middle[1], frame[1] - middle[1],
         ])  # fmt: skip

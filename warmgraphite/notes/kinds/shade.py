@@ -19,7 +19,7 @@ __all__ = ["Shade"]
 class Shade(Flow):
     """An area of its corners, with parallel strokes that stop at its edge."""
 
-    label: ClassVar[str] = "Shade"
+    label: ClassVar[str] = "Shady place"
     sign: ClassVar[str] = "M3 13V5L10 2L17 6V13zM5 13L12 4M9 13L16 6"
     group: ClassVar[str] = "Environment"
     hint: ClassVar[str] = "Click its corners; Enter closes it."

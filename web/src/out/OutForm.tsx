@@ -80,7 +80,12 @@ export function OutForm({
       />
       {paper && has("paper") && <OnOff label="With the paper" value={out.paper ?? true} onChange={(v) => change({ paper: v })} />}
       {has("layers") && (
-        <Choice label="Layers" value={(out.layers ?? []).join(",")} options={LAYERS} onChange={(v) => change({ layers: (v ? v.split(",") : []) as OutSettings["layers"] })} />
+        <Choice
+          label="Groups in the file"
+          value={(out.layers ?? []).join(",")}
+          options={LAYERS}
+          onChange={(v) => change({ layers: (v ? v.split(",") : []) as OutSettings["layers"] })}
+        />
       )}
       {has("layers") && byTraces && traces.length > 1 && (
         <details className="py-1">

@@ -3,11 +3,12 @@ import { useState } from "react";
 
 import { answered, type Board, http, type PlacedDrawing, type PrintPaper, type Proof } from "../api/client";
 import { useScreen } from "../desk/screen";
-import { at, type Editing, useStudy } from "../desk/study";
+import { at, type Editing, useChoices, useStudy } from "../desk/study";
 import { goTo } from "../shared/address";
 import { OnOff } from "../shared/controls";
 import { isOpen, useJob, useStoppedOnLeaving } from "../shared/jobs";
 import { ProgressLine } from "../shared/ProgressLine";
+import { blackOf, stronger } from "./lifting";
 import { ScreenMeasure } from "./ScreenMeasure";
 import { useScreenSize } from "./screenSize";
 
@@ -84,10 +85,11 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
   const lift = (share: number, black: number) => void editing.act({ do: "lift", label: share ? "Lift for print" : "Take the lift away", lift: share, black });
   const liftOn = (rows: readonly PlacedDrawing[], label: string, to: (row: PlacedDrawing) => [number, number]) =>
     void editing.act({ do: "boards", label, changes: rows.flatMap((d) => ["lift", "black"].map((field, k) => at(["boards", board!.id!, "drawings", d.id!, field], to(d)[k]))) });
-  const more = (to: Filling, now: number | null | undefined, black: number | null | undefined): [number, number] => [
-    Math.min(1, Math.max(to.lift, now ? now + 0.2 : 0)),
-    Math.min(0.5, Math.max(to.black, now ? (black ?? 0) + 0.04 : 0)),
-  ];
+  const lifts = useChoices()?.lifts ?? [];
+  const more = (to: Filling, now: number | null | undefined, black: number | null | undefined): [number, number] => {
+    const next = Math.max(to.lift, now ? stronger(now, lifts) : 0);
+    return [next, Math.max(to.black, black ?? 0, now ? blackOf(next, lifts) : 0)];
+  };
   const liftIt = () => (board ? liftOn(filling, "Lift for print", (d) => more(found!.parts[d.id!]!, d.lift, d.black)) : lift(...more(found!, lifted, proof.data?.black)));
   const takeAway = () =>
     board
@@ -137,7 +139,7 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
       <div className="flex min-h-0 flex-1">
         <section aria-label="How it is printed" className="w-[280px] shrink-0 overflow-y-auto border-r border-hairline px-6 py-5">
           <h2>Paper</h2>
-          <div role="radiogroup" aria-label="Paper" className="mt-2 grid grid-cols-3 gap-3">
+          <div role="radiogroup" aria-label="Printed on" className="mt-2 grid grid-cols-3 gap-3">
             {papers.data?.map((p) => (
               <button key={p.name} type="button" role="radio" aria-checked={p.name === paper} className="plain" onClick={() => setPaper(p.name)}>
                 <PaperSwatch paper={p} chosen={p.name === paper} />

@@ -79,7 +79,7 @@ export function PictureOfTrace({ editing, trace, pictures, everywhere }: { editi
 
 /** Ways to lay a picture of one's own that is no material. */
 export async function layAs(
-  kind: "backdrop" | "register" | "picture-contours" | "traced" | "sketch" | "flat-drawing",
+  kind: "backdrop" | "register" | "level-lines" | "few-papers" | "sketch" | "flat-drawing",
   picture: OwnPicture,
   framing: string,
 ): Promise<Record<string, unknown>> {

@@ -27,8 +27,8 @@ type Otherwise = Parameters<typeof layAs>[0];
 const OTHERWISE: [Otherwise, string][] = [
   ["backdrop", "a backdrop"],
   ["register", "a picture in register"],
-  ["picture-contours", "tone contours"],
-  ["traced", "a traced picture"],
+  ["level-lines", "level lines of its greys"],
+  ["few-papers", "cut out of few papers"],
   ["sketch", "a photographed sketch"],
 ];
 

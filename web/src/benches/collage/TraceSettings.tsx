@@ -90,7 +90,7 @@ export function TraceSettings({ editing, desk }: { editing: Editing; desk: Desk 
         <Choice
           label="Blend"
           value={trace.blend ?? "normal"}
-          options={(choices?.blend_modes ?? [trace.blend ?? "normal"]).map((m) => ({ value: m, label: m }))}
+          options={(choices?.blend_modes ?? [trace.blend ?? "normal"]).map((m) => ({ value: m, label: m.replaceAll("-", " ").replace("color", "colour") }))}
           onChange={(v) => set(`${trace.name}: ${v}`, "blend", v)}
         />
       )}

@@ -6,7 +6,7 @@ import { ColourField, NumberField, OnOff, TextField } from "../../shared/control
 import { DimensionLine } from "../../shared/DimensionLine";
 import { useChoice } from "./choice";
 
-/** The model's materials, to choose, to merge, and one white card for all. */
+/** The model's materials, to choose, to count as one, and one white card for all. */
 export function MaterialList({ editing, parts }: { editing: Editing; parts: Parts }) {
   const { materials, set, choose } = useChoice();
   const [name, setName] = useState("");
@@ -51,10 +51,10 @@ export function MaterialList({ editing, parts }: { editing: Editing; parts: Part
             set({ materials: new Set() });
           }}
         >
-          Merge {materials.size} into {parts.materials[first]?.name}
+          Count {materials.size} as {parts.materials[first]?.name}
         </button>
       )}
-      <p className="quiet mt-3 text-xs">With Shift several are chosen; they can be merged into the first.</p>
+      <p className="quiet mt-3 text-xs">With Shift several are chosen; all of them can be counted as the first.</p>
       <div className="mt-3 flex items-end gap-2">
         <input
           className="field min-w-0 flex-1"

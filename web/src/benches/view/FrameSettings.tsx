@@ -24,7 +24,7 @@ export function FrameSettings(props: { editing: Editing; scale: number | null; s
   return (
     <>
       <Choice
-        label="Paper"
+        label="Paper size"
         value={paper}
         options={[...Object.keys(papers).map((p) => ({ value: p, label: p })), { value: "free", label: "free size" }]}
         onChange={(p) => {

@@ -10,7 +10,7 @@ export function LineSettings({ view, set }: { view: View; set: (label: string, p
   return (
     <>
       <DimensionLine
-        label="Creases from"
+        label="Bends from"
         unit="°"
         digits={0}
         min={1}
@@ -18,7 +18,7 @@ export function LineSettings({ view, set }: { view: View; set: (label: string, p
         step={1}
         initial={usual?.crease_angle}
         value={lines.crease_angle}
-        onChange={(v, settled) => set("Crease angle", ["lines", "crease_angle"], v, settled)}
+        onChange={(v, settled) => set("Bends from", ["lines", "crease_angle"], v, settled)}
       />
       <NumberField
         label="Outline where behind it lies more than"

@@ -48,7 +48,7 @@ export function SunSettings({ editing }: { editing: Editing }) {
       <NumberField label="Azimuth" value={sun.azimuth!} unit="°" digits={0} min={0} max={360} onChange={(azimuth) => turned(azimuth, sun.altitude!)} />
       <NumberField label="Altitude" value={sun.altitude!} unit="°" digits={0} min={-90} max={90} onChange={(altitude) => turned(sun.azimuth!, altitude)} />
       <Choice
-        label="Set it"
+        label="By habit"
         value="as it is"
         options={[{ value: "as it is", label: "as it is" }, ...(choices?.sun_presets ?? []).map((p) => ({ value: p, label: PRESET[p] ?? p }))]}
         onChange={(preset) => preset !== "as it is" && by({ preset })}
@@ -203,7 +203,7 @@ function ToneSettings({ editing }: { editing: Editing }) {
   return (
     <Fold title="Shade and corners">
       <Choice
-        label="Shade"
+        label="Tone of shade"
         value={String(shade.steps)}
         options={[{ value: "0", label: "continuous" }, ...[2, 3, 4, 5, 6, 8].map((n) => ({ value: String(n), label: `in ${n} steps` }))]}
         onChange={(steps) => set("Steps of shade", "shade", "steps", Number(steps))}

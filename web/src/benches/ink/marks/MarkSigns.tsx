@@ -27,15 +27,18 @@ export function MarkSign({ kind, chosen }: { kind: Kind; chosen?: boolean }) {
   );
 }
 
-/** What a point catches on: a square on a corner, a triangle on a middle, a cross on a line, two strokes along a direction. */
+/**
+ * What a point catches on, by the habits of the drawing board: on a corner two strokes that run on past each other, on a middle the oblique
+ * tick of a dimension, on a line a heavy dash, along a direction a line that is carried on, across one a quarter arc.
+ */
 export function SnapSign({ sign, x, y, size }: { sign: string; x: number; y: number; size: number }) {
   const s = size;
   const d: Record<string, string> = {
-    corner: `M${x - s} ${y - s}h${2 * s}v${2 * s}h${-2 * s}z`,
-    middle: `M${x} ${y - s}L${x + s} ${y + s}H${x - s}z`,
-    edge: `M${x - s} ${y - s}L${x + s} ${y + s}M${x + s} ${y - s}L${x - s} ${y + s}`,
-    parallel: `M${x - s} ${y + s}L${x} ${y - s}M${x} ${y + s}L${x + s} ${y - s}`,
-    perpendicular: `M${x - s} ${y - s}V${y + s}H${x + s}M${x - s} ${y}H${x}V${y + s}`,
+    corner: `M${x - 0.5 * s} ${y}H${x + 1.5 * s}M${x} ${y + 0.5 * s}V${y - 1.5 * s}`,
+    middle: `M${x - s} ${y + s}L${x + s} ${y - s}`,
+    edge: `M${x - 1.2 * s} ${y}H${x + 1.2 * s}`,
+    parallel: `M${x - 1.6 * s} ${y}h${0.8 * s}m${0.4 * s} 0h${0.8 * s}m${0.4 * s} 0h${0.8 * s}`,
+    perpendicular: `M${x + 1.3 * s} ${y}A${1.3 * s} ${1.3 * s} 0 0 0 ${x} ${y - 1.3 * s}`,
     free: `M${x - s} ${y}H${x + s}M${x} ${y - s}V${y + s}`,
   };
   return (
@@ -45,7 +48,7 @@ export function SnapSign({ sign, x, y, size }: { sign: string; x: number; y: num
       d={d[sign] ?? d.free}
       fill="none"
       stroke="var(--color-sanguine)"
-      strokeWidth={sign === "free" ? 1 : 1.8}
+      strokeWidth={sign === "free" ? 1 : sign === "edge" ? 4 : 1.8}
       vectorEffect="non-scaling-stroke"
     />
   );

@@ -4,6 +4,7 @@ import { type Board, type PlacedDrawing } from "../../../api/client";
 import { useScreen } from "../../../desk/screen";
 import { at, type Editing, useChoices } from "../../../desk/study";
 import { GoingOut } from "../../../out/GoingOut";
+import { blackOf } from "../../../out/lifting";
 import { Choice, ColourField, NumberField, OnOff, TextField } from "../../../shared/controls";
 import { DimensionLine } from "../../../shared/DimensionLine";
 import { WordsField } from "../WordsField";
@@ -88,7 +89,8 @@ function DrawingSettings({ editing, board, drawing }: { editing: Editing; board:
   const state = useBoardState(editing.study.slug, board.id, editing.study.revision).data;
   const row = state?.drawings.find((d) => d.id === drawing.id);
   const view = document.views.find((v) => v.id === drawing.view);
-  const scales = useChoices()?.scales ?? [];
+  const choices = useChoices();
+  const { scales = [], lifts = [] } = choices ?? {};
   const set = (label: string, some: Record<string, unknown>) => void setOn(editing, board, "drawings", drawing.id!, label, some);
   const size = row?.size ?? [420, 297];
   const box = shownBox(drawing, size);
@@ -172,14 +174,14 @@ function DrawingSettings({ editing, board, drawing }: { editing: Editing; board:
       ))}
       <Corners drawing={drawing} size={size} onChange={(frame) => set("Shape of a drawing", { frame })} />
       <Choice
-        label="Paper"
+        label="Ground of the drawing"
         value={drawing.paper ?? "auto"}
         options={[
           { value: "auto", label: "the page’s, or its own dark one" },
           { value: "own", label: "its own" },
           { value: "none", label: "the page’s" },
         ]}
-        onChange={(v) => set("Paper of a drawing", { paper: v })}
+        onChange={(v) => set("Ground of a drawing", { paper: v })}
       />
       <NumberField label="Line round it" unit="mm" min={0} max={5} value={drawing.outline ?? 0} onChange={(v) => set("Line round a drawing", { outline: v })} />
       <OnOff label="Caption" value={drawing.caption_on ?? true} onChange={(v) => set("Caption on or off", { caption_on: v })} />
@@ -198,7 +200,7 @@ function DrawingSettings({ editing, board, drawing }: { editing: Editing; board:
         step={0.05}
         initial={0}
         value={drawing.lift ?? 0}
-        onChange={(v) => set("Lift for print", { lift: v, black: v ? drawing.black || Math.round(17 * v) / 100 : 0 })}
+        onChange={(v) => set("Lift for print", { lift: v, black: blackOf(v, lifts) })}
       />
       {(board.pages ?? 1) > 1 && (
         <NumberField label="On page" unit="" digits={0} min={1} max={board.pages ?? 1} value={drawing.page ?? 1} onChange={(v) => set("Page of a drawing", { page: v })} />
@@ -294,7 +296,7 @@ function PageSettings({ editing, board }: { editing: Editing; board: Board }) {
       <h2>Board</h2>
       <TextField label="Called" value={board.name ?? ""} onChange={(v) => v.trim() && change("Name of a board", ["name"], v)} />
       <Choice
-        label="Paper"
+        label="Paper size"
         value={named}
         options={[...Object.keys(papers).map((n) => ({ value: n, label: n })), { value: "free", label: "free" }]}
         onChange={(n) => papers[n] && (width >= height ? sized(papers[n][0]!, papers[n][1]!) : sized(papers[n][1]!, papers[n][0]!))}

@@ -1,4 +1,4 @@
-"""Levels: where black and white begin, and how light the middle is."""
+"""Black and white points: where black and white begin, and how light the middle is."""
 
 from __future__ import annotations
 
@@ -10,12 +10,12 @@ from pydantic import Field
 from warmgraphite.collage.adjusting import AdjustingTrace, Colours
 
 
-class Levels(AdjustingTrace):
-    label: ClassVar[str] = "Levels"
+class BlackAndWhite(AdjustingTrace):
+    label: ClassVar[str] = "Black and white points"
     about: ClassVar[str] = "Where black and white begin, and how light what lies between is."
     by_tones: ClassVar[bool] = True
 
-    kind: Literal["levels"] = "levels"
+    kind: Literal["black-and-white"] = "black-and-white"
     black: float = Field(default=0.0, ge=0, le=1, title="Black from", description="What is as dark as this becomes black.")
     white: float = Field(default=1.0, ge=0, le=1, title="White from", description="What is as light as this becomes white.")
     middle: float = Field(

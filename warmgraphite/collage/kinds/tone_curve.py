@@ -1,4 +1,4 @@
-"""Curve: darks, middles and lights, each lifted or lowered."""
+"""Tone curve: darks, middles and lights, each lifted or lowered."""
 
 from __future__ import annotations
 
@@ -10,12 +10,12 @@ from pydantic import Field
 from warmgraphite.collage.adjusting import AdjustingTrace, Colours
 
 
-class Curve(AdjustingTrace):
-    label: ClassVar[str] = "Curve"
+class ToneCurve(AdjustingTrace):
+    label: ClassVar[str] = "Tone curve"
     about: ClassVar[str] = "Darks, middles and lights, each lifted or lowered, joined smoothly."
     by_tones: ClassVar[bool] = True
 
-    kind: Literal["curve"] = "curve"
+    kind: Literal["tone-curve"] = "tone-curve"
     darks: float = Field(default=0.25, ge=0, le=1, title="Darks", description="What a quarter becomes.")
     middles: float = Field(default=0.5, ge=0, le=1, title="Middles", description="What a half becomes.")
     lights: float = Field(default=0.75, ge=0, le=1, title="Lights", description="What three quarters become.")

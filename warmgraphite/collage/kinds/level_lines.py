@@ -1,4 +1,4 @@
-"""Tone contours: a photograph as the level lines of its greys."""
+"""Level lines: a photograph as the level lines of its greys."""
 
 from __future__ import annotations
 
@@ -20,13 +20,13 @@ from warmgraphite.forms import number, setting
 from warmgraphite.specification import Colour
 
 
-class PictureContours(FollowedPicture):
-    label: ClassVar[str] = "Tone contours"
+class LevelLines(FollowedPicture):
+    label: ClassVar[str] = "Level lines of its greys"
     about: ClassVar[str] = "The level lines of a picture's greys, as lines or as areas one within the other."
     follows: ClassVar[str] = "contours of a picture"
 
-    kind: Literal["picture-contours"] = "picture-contours"
-    levels: int = Field(default=4, ge=1, le=16, title="Levels")
+    kind: Literal["level-lines"] = "level-lines"
+    levels: int = Field(default=4, ge=1, le=16, title="Steps of grey")
     smooth: float = number(0.25, "Made even", "Of the picture's longer side.", low=0, high=5, unit="%", most=1.5)
     as_: Literal["lines", "areas"] = setting("lines", "As")
     weight: float = number(0.18, "Weight", low=0.02, high=5, unit="mm", most=0.9, when={"as_": ["lines"]})

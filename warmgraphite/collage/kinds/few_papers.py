@@ -1,4 +1,4 @@
-"""Traced picture: a picture as areas of a few colours, which stay vectors."""
+"""Few papers: a picture as areas of a few colours, which stay vectors."""
 
 from __future__ import annotations
 
@@ -18,13 +18,13 @@ from warmgraphite.colours import written
 from warmgraphite.forms import number
 
 
-class TracedPicture(FollowedPicture):
-    label: ClassVar[str] = "Traced picture"
-    about: ClassVar[str] = "A picture as areas of a few colours, laid one over the other."
+class FewPapers(FollowedPicture):
+    label: ClassVar[str] = "Few papers"
+    about: ClassVar[str] = "A picture cut out of a few papers, laid one over the other."
     follows: ClassVar[str] = "traced picture"
 
-    kind: Literal["traced"] = "traced"
-    colours: int = Field(default=6, ge=2, le=24, title="Colours")
+    kind: Literal["few-papers"] = "few-papers"
+    colours: int = Field(default=5, ge=2, le=24, title="Papers")
     smooth: float = number(0.25, "Made even", "Of the picture's longer side.", low=0, high=5, unit="%", most=1.5)
 
     @property

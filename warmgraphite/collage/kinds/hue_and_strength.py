@@ -1,4 +1,4 @@
-"""Hue and saturation."""
+"""Hue and strength of colours."""
 
 from __future__ import annotations
 
@@ -28,15 +28,15 @@ def turning(degrees: float) -> Colours:
     return np.asarray(own + c * cosine + s * sine, np.float32)
 
 
-class Hue(AdjustingTrace):
-    label: ClassVar[str] = "Hue and saturation"
+class HueAndStrength(AdjustingTrace):
+    label: ClassVar[str] = "Hue and strength"
     about: ClassVar[str] = "All hues turned, and stronger or greyer."
 
-    kind: Literal["hue"] = "hue"
+    kind: Literal["hue-and-strength"] = "hue-and-strength"
     turn: float = Field(default=0.0, ge=-180, le=180, title="Turn", description="Of all hues.", json_schema_extra={"unit": "°"})
-    saturation: float = Field(
+    strength: float = Field(
         default=1.0, ge=0, le=4, title="Saturation", description="0 is grey, 1 as it is.", json_schema_extra={"most": 2}
     )
 
     def change(self, colours: Colours) -> Colours:
-        return np.asarray(np.clip(colours @ turning(self.turn).T, 0, 1) @ saturating(self.saturation).T, np.float32)
+        return np.asarray(np.clip(colours @ turning(self.turn).T, 0, 1) @ saturating(self.strength).T, np.float32)
