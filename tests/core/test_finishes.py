@@ -26,6 +26,7 @@ from warmgraphite.study import (
     write_finish,
 )
 from warmgraphite.study.document import read_document
+from warmgraphite.study.finish import read_finish
 from warmgraphite.study.looks import (
     change_look,
     drop_changes,
@@ -195,7 +196,7 @@ def test_a_drawing_file_holds_one_drawing_and_refuses_what_it_cannot_draw() -> N
         json.dumps({"format": 1, "view": {}, "finish": {"pens": pens, "traces": [{"kind": "lines"}]}, "notes": []})
     )
     assert [r.id for r in short.finish.pens] == ["rule-1", "rule-2"] and short.finish.traces[0].id == "lines-1"
-    assert read_drawing('{"format": 1}') == type(short)()
+    assert read_drawing('{"format": 2}') == type(short)()
     rule = {"where": {"kind": "match"}, "fills": [{"kind": "hatch", "pattern": "tartan"}]}
     line = {"kind": "match", "ranks": ["cut"]}
     for said, drawing in {
@@ -248,3 +249,42 @@ def test_a_study_of_before_there_were_hatches_keeps_its_look_and_what_views_say_
     assert finish.surfaces == () and finish.hand.is_still and finish.weight == 1
     of_figures = {"figure": "lines", "detail": "lines"}
     assert {r.id: r.along for r in read.look.pens} == {"profile": "subject", "cut": "subject", "more": "subject", **of_figures}
+
+
+def test_traces_of_before_they_were_called_by_our_names_are_read() -> None:
+    old = {
+        "traces": [
+            {"kind": "wash", "id": "w", "name": "W", "turbulence": 0.6, "blotch": 21.0},
+            {"kind": "hue", "id": "h", "name": "H", "saturation": 0.4, "turn": 9.0},
+            {"kind": "brightness", "id": "b", "name": "B", "brightness": 1.2, "contrast": 0.9},
+            {"kind": "levels", "id": "l", "name": "L", "black": 0.1},
+            {"kind": "curve", "id": "c", "name": "C", "darks": 0.2},
+            {"kind": "traced", "id": "t", "name": "T", "picture": "0" * 32},
+            {"kind": "picture-contours", "id": "p", "name": "P", "picture": "0" * 32, "levels": 3},
+        ]
+    }
+    _, look = read_finish(json.dumps({"format": 8, "name": "Old", **old}))
+    found = {t.id: t.model_dump() for t in look.traces}
+    assert [t.kind for t in look.traces] == [
+        "wash", "hue-and-strength", "light-and-contrast", "black-and-white", "tone-curve", "few-papers", "level-lines",
+    ]  # fmt: skip
+    assert (found["w"]["flow"], found["w"]["pools"], found["h"]["strength"], found["b"]["light"], found["t"]["colours"]) == (
+        0.6,
+        21,
+        0.4,
+        1.2,
+        6,
+    )
+    # In a study also what a view changes of them, and what it has beside them; a drawing's sun stands where it stood.
+    document = fresh_document("S").model_dump(mode="json")
+    document["format"], view = 9, document["views"][0]
+    document["finishes"][0]["traces"] = old["traces"][:3]
+    view["finish"] = document["finishes"][0]["id"]
+    view["changes"] = [
+        {"path": ["traces", "w", "turbulence"], "value": 0.1}, {"path": ["traces", "h", "saturation"], "value": 0.2},
+        {"path": ["traces", "l"], "value": old["traces"][3]}, {"path": ["traces", "b", "brightness"], "value": 0.8},
+    ]  # fmt: skip
+    read = read_document(document)
+    worn = {t.id: t for t in read.drawn_look(read.views[0]).traces}
+    assert (worn["w"].flow, worn["h"].strength, worn["b"].light, worn["l"].kind) == (0.1, 0.2, 0.8, "black-and-white")
+    assert read_drawing('{"format": 1}').view.sun.altitude == 40 and read_drawing('{"format": 2}').view.sun.altitude == 38

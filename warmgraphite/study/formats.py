@@ -322,7 +322,7 @@ def _by_our_names(data: Data) -> Data:
 
 def _drawing_by_our_names(data: Data) -> Data:
     """Traces as above; where nothing was said of it, the sun stood 40° high."""
-    view = data.get("view")
+    view = data.get("view", {"name": "Axonometric"})
     if isinstance(view, dict):
         sun = view.get("sun", {})
         data = {**data, "view": {**view, "sun": {"altitude": 40, **sun} if isinstance(sun, dict) else sun}}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cache
 from importlib import import_module
 from pkgutil import iter_modules
 
@@ -12,7 +13,7 @@ import numpy as np
 from warmgraphite.figures.people.posture import Skeleton
 from warmgraphite.figures.piece import Piece
 
-__all__ = ["GARMENTS", "Garment", "Wear", "garments"]
+__all__ = ["Garment", "Wear", "garments"]
 
 
 @dataclass(frozen=True)
@@ -32,16 +33,10 @@ class Garment:
     label: str
     make: Callable[[Skeleton, Wear], list[Piece]]
     covers: frozenset[str] = frozenset()
-    #: From the skin outwards.
-    order: int = 0
 
 
-GARMENTS: dict[str, Garment] = {}
-
-
+@cache
 def garments() -> dict[str, Garment]:
     """Each garment by its name."""
-    if not GARMENTS:
-        found = [import_module(f"{__name__}.{m.name}").GARMENT for m in iter_modules(__path__) if not m.name.startswith("_")]
-        GARMENTS.update({g.name: g for g in sorted(found, key=lambda g: (g.order, g.name))})
-    return GARMENTS
+    found = [import_module(f"{__name__}.{m.name}").GARMENT for m in iter_modules(__path__) if not m.name.startswith("_")]
+    return {g.name: g for g in sorted(found, key=lambda g: g.name)}
