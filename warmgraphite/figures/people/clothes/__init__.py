@@ -33,10 +33,12 @@ class Garment:
     label: str
     make: Callable[[Skeleton, Wear], list[Piece]]
     covers: frozenset[str] = frozenset()
+    #: From the skin outwards.
+    order: int = 0
 
 
 @cache
 def garments() -> dict[str, Garment]:
     """Each garment by its name."""
     found = [import_module(f"{__name__}.{m.name}").GARMENT for m in iter_modules(__path__) if not m.name.startswith("_")]
-    return {g.name: g for g in sorted(found, key=lambda g: g.name)}
+    return {g.name: g for g in sorted(found, key=lambda g: (g.order, g.name))}
