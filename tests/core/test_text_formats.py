@@ -125,7 +125,7 @@ def test_collada_polygons_keep_their_holes_and_their_bays(scratch: Path) -> None
         f'<library_geometries><geometry id="g"><mesh><source id="p"><float_array id="pa" count="42">{wall}</float_array><technique_common>'
         '<accessor source="#pa" count="14" stride="3"><param name="X" type="float"/><param name="Y" type="float"/><param name="Z" type="float"/></accessor>'
         '</technique_common></source><vertices id="v"><input semantic="POSITION" source="#p"/></vertices>'
-        '<polygons count="2"><input semantic="VERTEX" source="#v" offset="0"/><ph><p>0 1 2 3</p><h>4 5 6 7</h></ph><ph><p>8 9 10 11 12 13</p></ph></polygons>'
+        '<polygons count="3"><input semantic="VERTEX" source="#v" offset="0"/><p></p><p/><ph><p>0 1 2 3</p><h/><h>4 5 6 7</h></ph><ph><p>8 9 10 11 12 13</p></ph></polygons>'
         "</mesh></geometry></library_geometries>"
         '<library_visual_scenes><visual_scene id="s"><node id="a" name="Wall"><instance_geometry url="#g"/></node></visual_scene></library_visual_scenes>'
         '<scene><instance_visual_scene url="#s"/></scene>'

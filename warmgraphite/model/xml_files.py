@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import re
 import zipfile
 from array import array
@@ -52,15 +53,22 @@ def up_axis(path: Path) -> str:
     return "z" if found and found[1] == b"Z" else "y"
 
 
+#: Faces of no corner.
+_FACELESS = re.compile(rb"<(?:\w+:)?(?:p|h)(?:\s*/>|>\s*</(?:\w+:)?(?:p|h)>)")
+
+
 def read_collada(path: Path, watch: Stages = unwatched) -> Model:
     """The model of a COLLADA file in file coordinates; nodes are its layers and parts."""
     import collada
 
     watch("Reading the file", 0.05)
-    refuse_entities(path.read_bytes(), path.name)
+    text = path.read_bytes()
+    refuse_entities(text, path.name)
     gathering = Gathering(path.name)
     try:
-        source = collada.Collada(str(path), ignore=[collada.common.DaeError])
+        # Some write a face without corners, which is none; the library ends at it.
+        kept = _FACELESS.sub(b"", text)
+        source = collada.Collada(str(path) if kept == text else io.BytesIO(kept), ignore=[collada.common.DaeError])
         if source.scene is None:
             raise ModelFileError(f"{path.name} has no scene, so nothing stands anywhere; export the model again.")
         looks: dict[Any, Material] = {}
