@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+import shapely
 import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -30,7 +31,10 @@ from warmgraphite.figures.placing import along_line, dressed_parts, gathered, on
 from warmgraphite.figures.planting.habits import habits
 from warmgraphite.figures.pointing import outline_of, pointed_at
 from warmgraphite.figures.stock import figure_stock
+from warmgraphite.ink.assign import Style
+from warmgraphite.ink.hand import Hand
 from warmgraphite.ink.rules import Marked
+from warmgraphite.ink.strokes import StrokeSet
 from warmgraphite.model import Material, Model, Part, build_model
 from warmgraphite.passes.edges import ByVersion, Topology, find_topology, intersections_of, topology_of
 from warmgraphite.passes.lines import RANKS
@@ -265,6 +269,41 @@ def test_no_figure_moves_a_line_of_the_house() -> None:
         pavilion, view.model_copy(update={"figures": FigureChoice(on=False)}), [Person(at=(1, -4, 0))], size=(64, 48)
     )
     assert alone.key("lines") == bare.key("lines")
+
+
+@pytest.mark.parametrize(
+    ("eye", "at"), deeper([((-30.0, -42.0, 14.0), (-6.0, -8.0, 0.0))], [((45.0, -30.0, 3.0), (24.0, -10.0, 0.0))])
+)
+def test_a_figure_leaves_every_stroke_that_it_does_not_hide_as_it_was_to_the_bit(
+    kiln_house: Model, eye: tuple[float, float, float], at: tuple[float, float, float]
+) -> None:
+    """Strokes of a hand that wavers, in pens that fade with distance; the figure stands nearer than all of the house."""
+    look = Marked(hand=Hand(waver=0.08, overrun=0.8, pressure=0.4, breaks=0.05), figures=(Person(id="f", at=at),))
+    view = view_of(Perspective(eye=eye, target=(8, 4, 2)))
+    (bare, without), (peopled, with_it) = (
+        (d, d.result("strokes"))
+        for d in (
+            Drawing(kiln_house, view, (240, 160), ink=look.model_copy(update={"figures": ()})),
+            Drawing(kiln_house, view, (240, 160), ink=look),
+        )
+    )
+    lines = peopled.lines()
+    mine = lines.part >= len(kiln_house.parts)
+    ends = np.concatenate([lines.from_mm[mine], lines.to_mm[mine]])
+    box = shapely.box(*(ends.min(0) - 0.3), *(ends.max(0) + 0.3))
+
+    def strokes(found: StrokeSet) -> set[tuple[bytes, Style]]:
+        rows = zip(found.first[:-1], found.first[1:], found.style, strict=True)
+        return {
+            (found.xy[a:b].tobytes(), found.styles[s])
+            for a, b, s in rows
+            if not shapely.LineString(found.xy[a:b]).intersects(box)
+        }
+
+    before, after = strokes(without), strokes(with_it)
+    assert mine.any() and len(before) > 500
+    # What the figure parts of a stroke that ran behind it is new; nothing else is, and nothing is gone but what ran behind it.
+    assert not before - after and len(after - before) < 12 and not bare.model.part_figure.max() >= 0
 
 
 def test_figures_stand_once_in_whatever_is_drawn_from_a_drawing() -> None:

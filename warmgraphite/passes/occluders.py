@@ -26,6 +26,8 @@ TOUCH = 1e-6
 #: Cells of the grid for each triangle, and the most cells along the longer side of the frame.
 CELLS_PER_TRIANGLE = 1.0
 MOST_CELLS = 1400
+#: Triangles by which the grid goes at least: round a small house there may stand a wood.
+LEAST_TRIANGLES = 40_000
 
 _STRETCH = 1 << 15
 
@@ -64,10 +66,11 @@ def cap_triangles(scene: Scene, regions: list[CutRegion]) -> tuple[NDArray[np.fl
 
 
 def _cells(
-    frame: NDArray[np.float64], near: NDArray[np.float64], forms: NDArray[np.float64], width: float, height: float
+    frame: NDArray[np.float64], near: NDArray[np.float64], forms: NDArray[np.float64], width: float, height: float, own: int
 ) -> tuple[NDArray[np.int64], NDArray[np.int32], float, float, float, int, int]:
-    """The grid over a frame of ``width`` × ``height`` millimetres, with a cell to spare all round."""
-    cells = int(np.clip(np.sqrt(len(frame) * CELLS_PER_TRIANGLE), 16, MOST_CELLS))
+    """The grid over a frame of ``width`` × ``height`` millimetres, with a cell to spare all round. It goes by the ``own`` triangles of the
+    model: where lines are split depends on it in the last digits, and a figure that comes or goes must not change those of a house."""
+    cells = int(np.clip(np.sqrt(max(own, LEAST_TRIANGLES) * CELLS_PER_TRIANGLE), 16, MOST_CELLS))
     size = max(width, height) / cells
     nx, ny = int(np.ceil(width / size)) + 2, int(np.ceil(height / size)) + 2
     space = (-size, -size, size, nx, ny, 2 * TOUCH)
@@ -108,7 +111,7 @@ def occluders(scene: Scene, regions: list[CutRegion]) -> Occluders:
         keep[rows[(normal * toward).sum(1) >= 0]] = False
         corners, source, part, pane = corners[keep], source[keep], part[keep], pane[keep]
 
-    return laid_out(corners, source, part, pane, scene.projection)
+    return laid_out(corners, source, part, pane, scene.projection, int((scene.model.part_figure[part] < 0).sum()))
 
 
 def laid_out(
@@ -117,8 +120,9 @@ def laid_out(
     part: NDArray[np.int32],
     pane: NDArray[np.bool_],
     projection: Projection,
+    own: int,
 ) -> Occluders:
-    """Triangles (T, 3, 3) in metres, seen in the frame of any ``projection``, in their grid."""
+    """Triangles (T, 3, 3) in metres, seen in the frame of any ``projection``, in their grid, of which ``own`` belong to no figure."""
     count = len(corners)
     frame, normal = np.empty((count, 3, 3)), np.empty((count, 3))
     near, far = np.empty(count), np.empty(count)
@@ -130,5 +134,5 @@ def laid_out(
         count,
         _STRETCH,
     )
-    grid = _cells(frame, near, forms, projection.width, projection.height)
+    grid = _cells(frame, near, forms, projection.width, projection.height, own)
     return Occluders(corners, frame, source, part, pane, near, far, normal, forms, grid)

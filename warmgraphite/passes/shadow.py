@@ -91,7 +91,7 @@ def sun_frame(casters: Casters, sun: Sun) -> SunFrame:
 
 def _laid(casters: Casters, rows: NDArray[np.bool_], projection: Projection) -> Occluders:
     corners = np.ascontiguousarray(casters.corners[rows])
-    return laid_out(corners, casters.source[rows], casters.part[rows], np.zeros(len(corners), bool), projection)
+    return laid_out(corners, casters.source[rows], casters.part[rows], np.zeros(len(corners), bool), projection, len(corners))
 
 
 def _outlines(scene: Scene, ray: NDArray, parts: NDArray[np.bool_]) -> Edges:

@@ -21,7 +21,7 @@ from warmgraphite.whole import whole
 __all__ = ["PassStore", "pass_key"]
 
 #: Raised when a pass is computed differently, so that older results count as stale.
-CODE_VERSION = 19
+CODE_VERSION = 20
 
 #: Share of a store's limit that is saved before its files are counted again: of thousands, that takes longer than saving one.
 UNCOUNTED = 0.01

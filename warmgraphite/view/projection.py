@@ -44,9 +44,10 @@ class Projection:
 
     def project(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
         """(..., 3) metres to (..., 3) frame x, y in mm and z. Points must lie before the eye."""
-        moved = points @ self.matrix[:3, :3].T + self.matrix[:3, 3]
+        rows = self.matrix
+        moved = np.stack([_along(points, row) for row in rows[:3]], axis=-1)
         if self.is_perspective:
-            moved /= (points @ self.matrix[3, :3] + self.matrix[3, 3])[..., None]
+            moved /= _along(points, rows[3])[..., None]
         return moved
 
     def distance(self, z: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -62,8 +63,8 @@ class Projection:
     def unproject(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
         """(..., 3) frame x, y, z back to model metres."""
         inverse = np.linalg.inv(self.matrix)
-        moved = points @ inverse[:3, :3].T + inverse[:3, 3]
-        return moved / (points @ inverse[3, :3] + inverse[3, 3])[..., None]
+        moved = np.stack([_along(points, row) for row in inverse[:3]], axis=-1)
+        return moved / _along(points, inverse[3])[..., None]
 
     def over_horizon(self, x: NDArray[Any], y: NDArray[Any]) -> NDArray[Any]:
         """Millimetres by which frame points lie above the line of the horizon; ``x`` and ``y`` broadcast.
@@ -112,6 +113,12 @@ def fit_scale(width: float, height: float, frame_width: float, frame_height: flo
         if width * 1000 / n <= frame_width * 0.95 and height * 1000 / n <= frame_height * 0.95:
             return float(n)
     return float(USUAL[-1])
+
+
+def _along(points: NDArray[np.float64], row: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Points (..., 3) by a row (4,) of a matrix. Each goes by itself: a product of matrices rounds a point differently by how many others
+    there are, and then a figure would move the lines of a house."""
+    return points[..., 0] * row[0] + points[..., 1] * row[1] + points[..., 2] * row[2] + row[3]  # type: ignore[no-any-return]
 
 
 def projection_of(view: ViewSpecification, shown: NDArray[np.float64]) -> Projection:
