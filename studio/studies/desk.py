@@ -7,6 +7,7 @@ import json
 import logging
 import struct
 import threading
+import time
 from collections import OrderedDict
 from collections.abc import Collection, Iterator
 from contextlib import contextmanager
@@ -42,7 +43,7 @@ from warmgraphite.study import DrawnLook, Finish, Look, SavedView, StudyDocument
 from warmgraphite.view.frame import refuse_pixels, sized_within
 from warmgraphite.view.specification import ViewSpecification
 from warmgraphite.view.sun import Sun
-from warmgraphite.whole import is_whole_picture
+from warmgraphite.whole import is_whole_picture, whole
 
 __all__ = [
     "caps_block",
@@ -51,6 +52,7 @@ __all__ = [
     "has_sketch",
     "held_lines",
     "is_whole",
+    "last_picture",
     "lay_ahead",
     "named_shape",
     "on_desk",
@@ -89,6 +91,8 @@ MOST_HELD = 20_000
 MOST_CLOSE, LONGEST_CLOSE = 2_000_000_000, 60_000
 #: Bytes that are kept of the pixels of what has left the house: some three boards.
 KEPT_TILES = 4_000_000_000
+#: Seconds between two keepings of what lies on the desk.
+SELDOM = 4.0
 #: Pixels of a region's mask.
 MOST_MASK = 40_000_000
 
@@ -178,9 +182,38 @@ def preview(
         window = _within(window, size)
         refuse_pixels(*window[2:], MOST_PREVIEW)
     plate = drawing.plate(document.name, look)
-    return encode_jpeg(
+    found = encode_jpeg(
         compose(plate, look.traces, document.on_desk.sheet, size, _layers, without=without, alone=alone, window=window)
     )
+    if not (window or without or alone):
+        _keep_last(picture_path(study, f"last-{document.desk.view_id}"), found)
+    return found
+
+
+#: When the last pictures were kept that lie on desks.
+_kept_at: dict[Path, float] = {}
+
+
+def _keep_last(path: Path, picture: bytes) -> None:
+    """Keep what lies on the desk for the next time that this view is laid there; not more often than it can be looked at."""
+    now = time.monotonic()
+    if now - _kept_at.get(path, -SELDOM) < SELDOM:
+        return
+    _kept_at[path] = now
+    try:
+        with whole(path, lasting=False) as draft:
+            draft.write_bytes(picture)
+    except OSError as error:  # the drawing is shown all the same
+        log.warning("the last picture of a view could not be kept: %s", error)
+
+
+def last_picture(study: Study, document: StudyDocument, view_id: str) -> bytes | None:
+    """A view as it last lay on the desk, else its small picture; ``None`` where it was never drawn."""
+    found = picture(study, f"last-{view_id}")
+    saved = next((v for v in document.views if v.id == view_id), None)
+    if found is None and saved is not None:
+        found = picture(study, picture_key(study, document, saved))
+    return found
 
 
 def histogram(study: Study, document: StudyDocument, width: int) -> Histogram | None:

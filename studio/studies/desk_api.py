@@ -337,6 +337,15 @@ def read_view_picture(request: HttpRequest, slug: str, view_id: str, revision: i
     return _view_picture(study_of(slug), view_id, start=False)
 
 
+@router.get("/studies/{slug}/views/{view_id}/last")
+def read_last_picture(request: HttpRequest, slug: str, view_id: str) -> HttpResponse:
+    """A view as it last lay on the desk, whatever has changed since; 204 where it was never drawn."""
+    study = study_of(slug)
+    assert study.head is not None
+    shipped = first_picture(study.slug, study.head.file.name if study.head.file else "", study.head.number, view_id)
+    return _answer(desk.last_picture(study, study.document, view_id) or shipped, False)
+
+
 @router.post("/studies/{slug}/views/{view_id}/picture")
 def draw_view_picture(request: HttpRequest, slug: str, view_id: str) -> HttpResponse:
     """As GET, and a job draws it where it is not drawn yet."""

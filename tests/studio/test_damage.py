@@ -253,3 +253,22 @@ def test_a_damaged_archive_is_one_sentence_or_a_study_that_opens(api: Api) -> No
         )
         assert taken.client.delete(taken.base).status_code == 204
     assert outcomes["failed"] > 8 and outcomes["done"] > 2, outcomes
+
+
+def test_the_last_picture_of_a_view_is_there_at_once_whatever_has_changed_since(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+    from studio.studies import desk
+
+    monkeypatch.setattr(desk, "_kept_at", {})
+    view = api.study()["document"]["desk"]["view_id"]
+    assert api.get(f"/views/{view}/last").status_code == 204
+    api.post("/desk", {})
+    shown = api.get("/preview", width=400).content
+    assert api.get(f"/views/{view}/last").content == shown
+    # What is drawn without a trace is not the view; an edit leaves the picture as the one before; another view has its own.
+    api.get("/preview", width=400, without="lines")
+    api.edit("view", ["sun", "azimuth"], 200)
+    assert api.get(f"/views/{view}/last").content == shown
+    api.post("/views/view-2/picture", {})
+    assert api.get("/views/view-2/last").content == api.get("/views/view-2/picture").content != shown
+    HARM["cut off"](desk.picture_path(Study.objects.get(), f"last-{view}"))
+    assert api.get(f"/views/{view}/last").status_code == 204

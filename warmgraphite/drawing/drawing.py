@@ -493,8 +493,8 @@ class Drawing:
             done += record.weight
             if one.name == "frame" and self.result(one).problem:
                 raise ViewError(self.result(one).problem)
-        for one in names:
-            self._keep_again(need(one))
+        for name in names:
+            self._keep_again(need(name))
         tell("", 1.0)
 
     def _keep_again(self, one: Need) -> None:

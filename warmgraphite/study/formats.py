@@ -293,7 +293,7 @@ def look_by_our_names(look: Data) -> Data:
     return {**look, "traces": [_trace_by_our_names(t) for t in traces]} if isinstance(traces, list) else look
 
 
-def _change_by_our_names(change: Data, kinds: Data) -> Data:
+def _change_by_our_names(change: Data, kinds: dict[Any, Any]) -> Data:
     path, value = list(change["path"]), change.get("value")
     if path[0] != "traces":
         return change

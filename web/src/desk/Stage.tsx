@@ -99,7 +99,13 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
     size[0] && !ready && desk?.sketch && seen.current !== viewId
       ? `/api/studies/${study.slug}/preview?width=${Math.min(pixels, 960)}&revision=${study.revision}&coarse=true`
       : null;
-  const { src, behind, shown } = usePicture(address ?? coarse);
+  const newest = usePicture(address ?? coarse);
+  const { behind, shown } = newest;
+  // Until there is a picture of this view, it lies there as it was drawn last: neither bare paper nor another view.
+  const own = (ready && !behind) || seen.current === viewId || (coarse !== null && shown === coarse);
+  const last = `/api/studies/${study.slug}/views/${viewId}/last?revision=${study.revision}`;
+  const [never, setNever] = useState("");
+  const src = own ? newest.src : never === last ? null : last;
   // Seen closely, the part that is seen has a picture of its own over the one of the whole.
   const close = zoom > 1.2 && address && !behind ? closeUp(address, size, [width, height], scale, pan, density) : null;
   const part = usePicture(close);
@@ -281,7 +287,20 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
           className="absolute bg-sheet outline outline-1 outline-[#d5c9b5]"
           style={{ left, top, width: width * scale, height: height * scale, visibility: size[0] ? "visible" : "hidden" }}
         >
-          {src ? <img src={src} alt={`The drawing “${study.document.desk.view.name}”`} className="h-full w-full select-none" draggable={false} /> : null}
+          {src ? (
+            <img
+              src={src}
+              alt={own ? `The drawing “${study.document.desk.view.name}”` : ""}
+              className={`h-full w-full select-none ${own ? "" : "object-contain opacity-80"}`}
+              draggable={false}
+              onError={() => !own && setNever(last)}
+            />
+          ) : null}
+          {!own && src && (
+            <p role="status" className="absolute bottom-2 left-2 bg-sheet px-2 py-0.5 text-xs text-graphite outline outline-1 outline-hairline">
+              as it was drawn last
+            </p>
+          )}
           {src && placed && (
             <img
               src={part.src!}
