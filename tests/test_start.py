@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import os
 import re
 import signal
@@ -21,7 +22,7 @@ from pathlib import Path
 import pytest
 
 from release.__main__ import requirements
-from studio.start import Restarts, data_folder, is_prepared
+from studio.start import Restarts, _check_data, _has_lost_its_database, data_folder, is_prepared
 from warmgraphite import __version__
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -40,6 +41,45 @@ def wait(test: Callable[[], bool], seconds: float = 60) -> bool:
     while not test() and time.monotonic() < end:
         time.sleep(0.05)
     return test()
+
+
+def test_a_data_folder_that_lost_its_database_is_not_taken_for_a_new_one(tmp_path: Path) -> None:
+    """Nor touched: what lies there waits for its database."""
+    (tmp_path / "models").mkdir()
+    (tmp_path / "models" / "abc.npz").write_bytes(b"triangles")
+    before = {p: p.stat().st_mtime_ns for p in tmp_path.rglob("*") if p.is_file()}
+    for make in (
+        lambda: None,
+        lambda: (tmp_path / "studio.sqlite3").touch(),
+        lambda: sqlite3.connect(tmp_path / "studio.sqlite3").execute("vacuum"),
+    ):
+        make()
+        done = subprocess.run(
+            [sys.executable, "-m", "studio.start", "--port", str(free_port())], cwd=ROOT, capture_output=True, text=True, timeout=60,
+            env={**os.environ, "WARMGRAPHITE_DATA": str(tmp_path)},
+        )  # fmt: skip
+        assert (done.returncode, done.stdout, done.stderr.count("\n")) == (2, "", 1) and "studio.sqlite3" in done.stderr, (
+            done.stderr
+        )
+        assert {p: p.stat().st_mtime_ns for p in before} == before
+    # One that has never held any work is a new one, whatever lies in it; and the queue of before, which may be harmed, is begun anew.
+    assert not _has_lost_its_database(tmp_path / "models")
+
+
+def test_a_disk_that_takes_nothing_is_said_before_anything_is_begun(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    def full(*_: object) -> None:
+        raise OSError(errno.EDQUOT, "quota")
+
+    with pytest.MonkeyPatch.context() as patch, pytest.raises(SystemExit):
+        patch.setattr(os, "fsync", full)
+        _check_data(tmp_path)
+    assert "is full; make room" in capsys.readouterr().err and not list(tmp_path.iterdir())
+
+
+def free_port() -> int:
+    with socket.socket() as found:
+        found.bind(("127.0.0.1", 0))
+        return int(found.getsockname()[1])
 
 
 CHILD = """

@@ -205,6 +205,8 @@ def _work(wish: dict[str, Any], out: int) -> None:
         sys.argv = [wish["module"], *wish["arguments"]]
         import_module(wish["module"]).main()
         status = 0
+    except BrokenPipeError:
+        pass  # who wished for it is no more: nobody is there to be told
     except BaseException:
         traceback.print_exc()
     finally:

@@ -55,7 +55,7 @@ def _windows(desk: Desk) -> None:
 
 
 def _photograph(desk: Desk) -> None:
-    """A photograph of the street elevation by the stand-in, as tone contours are laid over it."""
+    """A photograph of the street elevation by the stand-in, as the level lines of its greys are laid over it."""
     desk.bench("View")
     desk.find("//aside//li//button[contains(., 'Street')]").click()
     desk.picture()

@@ -255,7 +255,9 @@ def test_a_damaged_archive_is_one_sentence_or_a_study_that_opens(api: Api) -> No
     assert outcomes["failed"] > 8 and outcomes["done"] > 2, outcomes
 
 
-def test_the_last_picture_of_a_view_is_there_at_once_whatever_has_changed_since(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_the_last_picture_of_a_view_is_there_at_once_whatever_has_changed_since(
+    api: Api, monkeypatch: pytest.MonkeyPatch
+) -> None:
     from studio.studies import desk
 
     monkeypatch.setattr(desk, "_kept_at", {})

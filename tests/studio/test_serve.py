@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import json
+import sqlite3
 import threading
 from pathlib import Path
 from typing import Any
 
 import pytest
+from huey import SqliteHuey
+from waitress.utilities import BadRequest, Error, RequestEntityTooLarge, RequestHeaderFieldsTooLarge
 
 from studio.front import HEADERS
-from studio.serve import Application, Opening
+from studio.serve import Application, Opening, _in_a_sentence
 
 
 def asked(
@@ -73,3 +77,27 @@ def test_all_else_waits_for_the_whole_application_and_is_answered_by_it(
     one.join(20)
     assert found == [("200 OK", {"From": "the whole"}, path.encode())]
     assert asked(opening, "/api/ready")[1] == asked(opening, "/")[1] == {"From": "the whole"}
+
+
+@pytest.mark.parametrize("error", [RequestHeaderFieldsTooLarge, RequestEntityTooLarge, BadRequest])
+def test_what_the_server_refuses_by_itself_is_a_sentence_too(error: type[Error]) -> None:
+    refused = error("")
+    status, headers, body = _in_a_sentence(refused, "")
+    assert status.startswith(str(refused.code)) and dict(headers)["Content-Type"] == "application/json"
+    assert json.loads(body)["message"].endswith(".") and int(dict(headers)["Content-Length"]) == len(body)
+
+
+def test_a_queue_that_cannot_be_read_is_said_once_and_waited_for(
+    monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
+) -> None:
+    from studio.jobs import queue
+
+    def full(*_: object) -> None:
+        raise sqlite3.OperationalError("database or disk is full")
+
+    waited = list[float]()
+    monkeypatch.setattr(queue._PatientQueue, "_said", -60.0)
+    monkeypatch.setattr(SqliteHuey, "dequeue", full)
+    monkeypatch.setattr(queue.time, "sleep", waited.append)
+    assert [queue.huey.dequeue() for _ in range(5)] == [None] * 5 and waited == [1.0] * 5
+    assert len(caplog.records) == 1 and "disk is full" in caplog.text and "Traceback" not in caplog.text
