@@ -9,6 +9,7 @@ from __future__ import annotations
 import json
 import logging
 import os
+import resource
 import signal
 import sys
 import threading
@@ -125,6 +126,10 @@ def main(address: str) -> None:
     from studio.front import HEADERS
 
     logging.getLogger("waitress").setLevel(logging.ERROR)
+    # As many connections as are held open, and files beside them: the usual limit is a thousand of both together.
+    _, most = resource.getrlimit(resource.RLIMIT_NOFILE)
+    wanted = 2 * settings.SERVER_CONNECTIONS
+    resource.setrlimit(resource.RLIMIT_NOFILE, (wanted if most == resource.RLIM_INFINITY else min(wanted, most), most))
     Error.to_response = _in_a_sentence
     server = create_server(
         Opening(settings.WEB, settings.ALLOWED_HOSTS, HEADERS, _load),

@@ -59,7 +59,7 @@ DATA_UPLOAD_MAX_NUMBER_FILES = 400
 # Requests that are worked on at once, seconds that a connection may be silent, and connections held open.
 SERVER_THREADS = int(os.environ.get("WARMGRAPHITE_THREADS", 8))
 SERVER_SECONDS = int(os.environ.get("WARMGRAPHITE_TIMEOUT", 60))
-SERVER_CONNECTIONS = int(os.environ.get("WARMGRAPHITE_CONNECTIONS", 1000))
+SERVER_CONNECTIONS = int(os.environ.get("WARMGRAPHITE_CONNECTIONS", 4000))
 
 QUEUE_CONNECTION = {"url": os.environ["WARMGRAPHITE_REDIS"]} if os.environ.get("WARMGRAPHITE_REDIS") else {}
 HUEY = {

@@ -174,7 +174,7 @@ function DrawingSettings({ editing, board, drawing }: { editing: Editing; board:
       ))}
       <Corners drawing={drawing} size={size} onChange={(frame) => set("Shape of a drawing", { frame })} />
       <Choice
-        label="Ground of the drawing"
+        label="Its ground"
         value={drawing.paper ?? "auto"}
         options={[
           { value: "auto", label: "the page’s, or its own dark one" },
