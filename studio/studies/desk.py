@@ -52,7 +52,6 @@ __all__ = [
     "has_sketch",
     "held_lines",
     "is_whole",
-    "last_picture",
     "lay_ahead",
     "named_shape",
     "on_desk",
@@ -65,6 +64,7 @@ __all__ = [
     "rings_of",
     "sketch",
     "sketch_traces",
+    "small_picture",
     "store",
     "suns_key",
     "thumbnail",
@@ -207,13 +207,10 @@ def _keep_last(path: Path, picture: bytes) -> None:
         log.warning("the last picture of a view could not be kept: %s", error)
 
 
-def last_picture(study: Study, document: StudyDocument, view_id: str) -> bytes | None:
-    """A view as it last lay on the desk, else its small picture; ``None`` where it was never drawn."""
-    found = picture(study, f"last-{view_id}")
+def small_picture(study: Study, document: StudyDocument, view_id: str) -> bytes | None:
+    """The small picture of a saved view as it is; ``None`` where it is not drawn, or there is no such view."""
     saved = next((v for v in document.views if v.id == view_id), None)
-    if found is None and saved is not None:
-        found = picture(study, picture_key(study, document, saved))
-    return found
+    return picture(study, picture_key(study, document, saved)) if saved is not None else None
 
 
 def histogram(study: Study, document: StudyDocument, width: int) -> Histogram | None:

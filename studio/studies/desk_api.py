@@ -342,8 +342,10 @@ def read_last_picture(request: HttpRequest, slug: str, view_id: str) -> HttpResp
     """A view as it last lay on the desk, whatever has changed since; 204 where it was never drawn."""
     study = study_of(slug)
     assert study.head is not None
-    shipped = first_picture(study.slug, study.head.file.name if study.head.file else "", study.head.number, view_id)
-    return _answer(desk.last_picture(study, study.document, view_id) or shipped, False)
+    # As the sample came, whatever was done to it since: that, too, was a picture of this view.
+    shipped = first_picture(study.slug, study.head.file.name if study.head.file else "", 1, view_id)
+    found = desk.picture(study, f"last-{view_id}") or shipped
+    return _answer(found or desk.small_picture(study, study.document, view_id), False)
 
 
 @router.post("/studies/{slug}/views/{view_id}/picture")

@@ -105,6 +105,7 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
   const own = (ready && !behind) || seen.current === viewId || (coarse !== null && shown === coarse);
   const last = `/api/studies/${study.slug}/views/${viewId}/last?revision=${study.revision}`;
   const [never, setNever] = useState("");
+  const [laid, setLaid] = useState("");
   const src = own ? newest.src : never === last ? null : last;
   // Seen closely, the part that is seen has a picture of its own over the one of the whole.
   const close = zoom > 1.2 && address && !behind ? closeUp(address, size, [width, height], scale, pan, density) : null;
@@ -293,10 +294,11 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
               alt={own ? `The drawing “${study.document.desk.view.name}”` : ""}
               className={`h-full w-full select-none ${own ? "" : "object-contain opacity-80"}`}
               draggable={false}
+              onLoad={() => setLaid(src)}
               onError={() => !own && setNever(last)}
             />
           ) : null}
-          {!own && src && (
+          {!own && src && laid === src && (
             <p role="status" className="absolute bottom-2 left-2 bg-sheet px-2 py-0.5 text-xs text-graphite outline outline-1 outline-hairline">
               as it was drawn last
             </p>
@@ -313,8 +315,8 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
           )}
           {painted && <BrushLayer editing={editing} mask={painted.id} scale={scale} width={width} height={height} />}
           {src && compare && beside.src && <CompareLine src={beside.src} across={compare.across} width={width * scale} />}
-          {src ? null : (
-            <p className="quiet flex h-full items-center justify-center text-center">
+          {src && (own || laid === src) ? null : (
+            <p className="quiet absolute inset-0 flex h-full items-center justify-center text-center">
               {desk?.problem ? "" : working ? "The drawing is being made for the first time …" : "Laying the drawing out …"}
             </p>
           )}
