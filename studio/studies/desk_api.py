@@ -29,6 +29,7 @@ from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing import Drawing, Need, Stale
 from warmgraphite.errors import GraphiteError, ViewError
 from warmgraphite.regions.query import NamedRegion, Query
+from warmgraphite.regions.soft import window_names
 from warmgraphite.view.scene import shown_parts, uncut_parts
 from warmgraphite.view.sun import Sun, day_of_suns, year_of_suns
 
@@ -185,12 +186,13 @@ def _desk(study: Study, start: bool, again: bool, width: int) -> DeskOut:
         job = working(study, drawing, look, tuple(fresh), start, again)
     if width and job is not None and job.state == Job.State.WORKING and not whole:
         desk.lay_ahead(study, document, width)
+    harmed = {m.name for m in view.masks if kept_pictures().masks.is_damaged(m.tiles)}
     traces = [
         TraceState(
             id=t.id,
             fresh=all(drawing.is_fresh(n) for n in t.all_needs()),
             picture=desk.trace_picture_key(drawing, document, t, desk.tracing(look)),
-            remarks=list(t.remarks(view, kept_pictures().has)),
+            remarks=[*t.remarks(view, kept_pictures().has), *_of_masks(t, harmed)],
             places=_places(drawing, t) if projection else {},
         )
         for t in look.traces
@@ -273,6 +275,14 @@ def read_caps(request: HttpRequest, slug: str, key: str = "") -> HttpResponse:
     while they are not known. ``key`` only makes the address change."""
     study = study_of(slug)
     return _answer(desk.caps_block(study, study.document), False, "application/octet-stream")
+
+
+def _of_masks(trace: Trace, harmed: set[str]) -> list[str]:
+    """What is to be said of the masks that a trace is seen through."""
+    names = sorted(window_names(trace.where) & harmed) if trace.where else []
+    return [
+        f"What was painted for “{n}” is gone or damaged in the data folder; undo to before, or paint it again." for n in names
+    ]
 
 
 def _ids(text: str) -> frozenset[str]:

@@ -279,3 +279,20 @@ def test_the_last_picture_of_a_view_is_there_at_once_whatever_has_changed_since(
     assert api.get("/views/view-2/last").content == api.get("/views/view-2/picture").content != shown
     HARM["cut off"](desk.picture_path(Study.objects.get(), f"last-{view}"))
     assert api.get(f"/views/{view}/last").status_code == 204
+
+
+def test_what_was_painted_and_harmed_is_said_where_it_is_looked_through(api: Api) -> None:
+    from warmgraphite.regions.painted import _forget
+
+    tint = {"kind": "tint", "id": "t", "name": "Tint", "colour": "#a02010", "where": {"kind": "through", "name": "Brushed"}}
+    api.edit("view", ["masks"], [{"id": "m", "name": "Brushed", "tiles": ""}])
+    api.edit("look", ["traces", "t"], tint)
+    stroke = {"points": [[0, 0], [20, 10]], "size": 10}
+    assert api.post("/masks/m/strokes", {"base": api.study()["revision"], "stroke": stroke}).status_code == 200
+    remarks = lambda: next(t["remarks"] for t in api.post("/desk", {}).json()["traces"] if t["id"] == "t")
+    assert remarks() == []
+    for path in (settings.DATA / "stock" / "masks").glob("*.tile"):
+        HARM["cut off"](path)
+    _forget()
+    assert "“Brushed” is gone or damaged" in remarks()[0]
+    assert api.get("/preview", width=200).status_code in (200, 204)

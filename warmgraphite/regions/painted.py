@@ -139,10 +139,7 @@ class KeptMasks:
 
     def is_damaged(self, name: str) -> bool:
         """Whether something of a mask that was painted is gone or harmed: it shows nothing there."""
-        if not name:
-            return False
-        names = self._names(name)
-        return not names or any(_tile(self.folder, tile, 0) is None for tile in names.values())
+        return bool(name) and _is_damaged(self.folder, name)
 
     def stroke(self, name: str, stroke: BrushStroke) -> str:
         """The name of what a mask is after a stroke. Raises :class:`ViewError` for more than can be held."""
@@ -202,14 +199,20 @@ class KeptMasks:
         name = hashlib.sha256(text.encode()).hexdigest()[:32]
         path = self.folder / f"{name}.json"
         if not used(path) or not _names(self.folder, name):
-            _names.cache_clear()
+            _forget()
             with whole(path) as draft:
                 draft.write_text(text)
         return name
 
 
+@lru_cache(maxsize=200)
+def _is_damaged(folder: Path, name: str) -> bool:
+    names = _names(folder, name)
+    return not names or any(_tile(folder, tile, 0) is None for tile in names.values())
+
+
 def _forget() -> None:
-    for kept in (_names, _fine, _coarse, _coarsest):
+    for kept in (_names, _is_damaged, _fine, _coarse, _coarsest):
         kept.cache_clear()
 
 

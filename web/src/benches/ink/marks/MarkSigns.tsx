@@ -39,7 +39,7 @@ export function SnapSign({ sign, x, y, size }: { sign: string; x: number; y: num
     edge: `M${x - 1.2 * s} ${y}H${x + 1.2 * s}`,
     parallel: `M${x - 1.6 * s} ${y}h${0.8 * s}m${0.4 * s} 0h${0.8 * s}m${0.4 * s} 0h${0.8 * s}`,
     perpendicular: `M${x + 1.3 * s} ${y}A${1.3 * s} ${1.3 * s} 0 0 0 ${x} ${y - 1.3 * s}`,
-    free: `M${x - s} ${y}H${x + s}M${x} ${y - s}V${y + s}`,
+    free: `M${x - 0.6 * s} ${y}H${x + 0.6 * s}M${x} ${y - 0.6 * s}V${y + 0.6 * s}`,
   };
   return (
     <path
