@@ -282,11 +282,12 @@ def test_the_last_picture_of_a_view_is_there_at_once_whatever_has_changed_since(
 
 
 def test_what_was_painted_and_harmed_is_said_where_it_is_looked_through(api: Api) -> None:
+    from tests.studio.test_collage import pour
     from warmgraphite.regions.painted import _forget
 
-    tint = {"kind": "tint", "id": "t", "name": "Tint", "colour": "#a02010", "where": {"kind": "through", "name": "Brushed"}}
-    api.edit("view", ["masks"], [{"id": "m", "name": "Brushed", "tiles": ""}])
-    api.edit("look", ["traces", "t"], tint)
+    api.edit("view", ["masks", "m"], {"id": "m", "name": "Brushed", "tiles": ""})
+    pour(api, {"kind": "wash", "id": "t", "name": "Shown", "colour": "#a02010", "second": "#a02010"}, None)
+    api.edit("look", ["traces", "t", "where"], {"kind": "through", "name": "Brushed"})
     stroke = {"points": [[0, 0], [20, 10]], "size": 10}
     assert api.post("/masks/m/strokes", {"base": api.study()["revision"], "stroke": stroke}).status_code == 200
     remarks = lambda: next(t["remarks"] for t in api.post("/desk", {}).json()["traces"] if t["id"] == "t")
