@@ -1,6 +1,6 @@
-"""What a power cut leaves: the writes of a recorded session are replayed up to any point, and only what was settled by then is kept.
+"""What a power cut leaves: the writes of a session are replayed up to any point, and only what was settled by then is kept.
 
-``strace`` writes down every call by which a session changes files (:func:`recorded`). A :class:`Disk` carries them out in memory and knows
+``strace`` writes down every call by which a session changes files (:func:`traced`). A :class:`Disk` carries them out in memory and knows
 two things of each file and folder: how it is, and how it was when it was last settled (``fsync(2)``: of a file its bytes, of a folder its
 names). :meth:`Disk.left` is what a cut leaves of it, in one of several ways.
 """
@@ -16,7 +16,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
 
-__all__ = ["WAYS", "Disk", "File", "Folder", "recorded"]
+__all__ = ["WAYS", "Disk", "File", "Folder", "traced"]
 
 CALLS = (
     "openat,write,pwrite64,sendfile,copy_file_range,lseek,fsync,fdatasync,rename,renameat2,unlink,unlinkat,rmdir,mkdir,ftruncate"
@@ -41,7 +41,7 @@ class Folder:
     settled: dict[str, File | Folder] = field(default_factory=dict)
 
 
-def recorded(command: list[str], log: Path, environment: dict[str, str]) -> Iterator[tuple[str, list[str], int]]:
+def traced(command: list[str], log: Path, environment: dict[str, str]) -> Iterator[tuple[str, list[str], int]]:
     """Run a command and give its calls in the order in which they came to an end: name, arguments with strings as they are, and result."""
     tracer = ["strace", "-f", "--seccomp-bpf", "-qq", "-y", "-xx", "-s", "100000000", "-e", f"trace={CALLS}", "-o", str(log)]
     done = subprocess.run([*tracer, *command], env=environment, capture_output=True, text=True)
@@ -183,7 +183,7 @@ class Disk:
                 (to / name).write_bytes(one.settled)
 
 
-# -- What is done while it is recorded, in a process of its own
+# -- What is done while it is traced, in a process of its own
 
 
 def session(acknowledged: int) -> None:

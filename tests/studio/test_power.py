@@ -10,7 +10,7 @@ import sys
 from pathlib import Path
 
 from tests.conftest import DEEP
-from tests.studio.power import WAYS, Disk, File, _path, recorded
+from tests.studio.power import WAYS, Disk, File, _path, traced
 
 #: Of some three thousand writes so many lie between two cuts.
 EVERY = 7 if DEEP else 211
@@ -27,7 +27,7 @@ def test_nothing_acknowledged_is_lost_by_a_power_cut(tmp_path: Path) -> None:
     )  # fmt: skip
     assert look.stdin and look.stdout
     disk, acknowledged, points, wrong = Disk(data), list[dict](), 0, list[str]()
-    calls = recorded(
+    calls = traced(
         [sys.executable, "-m", "tests.studio.power", "session", str(told)],
         tmp_path / "calls",
         {**here, "WARMGRAPHITE_DATA": str(data)},
