@@ -66,6 +66,7 @@ def _said(request: HttpRequest, error: GraphiteError) -> HttpResponse:
             "undo": study.undo_label(),
             "redo": study.redo_label(),
             "mending": bool(error.mending),
+            "lost": error.lost,
         }
         return _say(request, 409, str(error), unreadable=about)
     return _say(request, 409 if isinstance(error, ChangedElsewhere) else 422, str(error))

@@ -75,7 +75,7 @@ class StudyUnreadable(GraphiteError):
 
     def __init__(self, study: Study, why: BaseException | None = None, mending: str = "") -> None:
         """``mending`` names what the study is being put right from, so that it opens by itself when that is done."""
-        self.study, self.mending = study, mending
+        self.study, self.mending, self.lost = study, mending, isinstance(why, ModelLost)
         back = study.undo_label()
         said = str(why) if isinstance(why, GraphiteError) else "This study cannot be shown as it is now"
         then = f"undo the last change ({back})." if back else "nothing else of it is lost, and the server's log says more."

@@ -370,3 +370,10 @@ def test_the_process_that_is_forked_ends_with_who_began_it_and_is_begun_again_wh
             return
         time.sleep(0.05)
     raise AssertionError("it is there still, and nobody who could wish anything of it")
+
+
+def test_an_ifc_file_that_is_read_again_is_the_same_model(tmp_path: Path) -> None:
+    """However many products its kernels have at work at once: what was lost of a model is put back by reading its file again."""
+    write_ifc_house(tmp_path / "house.ifc", storeys=3, bays=3, sides=8)
+    first, second = (read_model(tmp_path / "house.ifc") for _ in range(2))
+    assert first.body == second.body and first.version == second.version and len(first.parts) > 30

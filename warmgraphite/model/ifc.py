@@ -9,7 +9,7 @@ from __future__ import annotations
 import contextlib
 import math
 import re
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -303,8 +303,18 @@ def _gather_annotations(ifc: Any, gathering: Gathering) -> None:
         )
 
 
+@dataclass(frozen=True)
+class _Made:
+    """What a kernel made of a product: points (V, 3), faces (T, 3), and of each face which of the ``looks`` it has."""
+
+    points: NDArray[np.float64]
+    faces: NDArray[np.int32]
+    which: NDArray[np.int32]
+    looks: list[Material]
+
+
 def _gather(ifc: Any, products: list[Any], gathering: Gathering, watch: Stages) -> None:
-    made: set[int] = set()
+    made: dict[int, _Made] = {}
     styles: dict[tuple[int, str], Material] = {}
     for kernel, start, share in ((_QUICK, 0.1, 0.6), (_EXACT, 0.7, 0.25)):
         rest = [p for p in products if p.id() not in made]
@@ -313,26 +323,33 @@ def _gather(ifc: Any, products: list[Any], gathering: Gathering, watch: Stages) 
             faces = np.frombuffer(geometry.faces_buffer, np.int32).reshape(-1, 3).copy()
             if not len(faces):
                 continue
-            made.add(number)
-            product = ifc.by_id(number)
-            layer = _layer(product)
-            if product.is_a("IfcSpace"):
-                gathering.rooms.append(_room(product, layer, points, faces))
-                continue
-            name = _clean(product.Name) or f"{_words(product.is_a())} {number}"
-            which = np.frombuffer(geometry.material_ids_buffer, np.int32)
             looks = []
             for style in geometry.materials:
                 key = (style.instance_id(), style.name)
                 if key not in styles:
                     styles[key] = _material(ifc, style)
                 looks.append(styles[key])
-            groups: dict[Material, NDArray[np.bool_]] = {}
-            for value in np.unique(which).tolist():
-                look = looks[value] if 0 <= value < len(looks) else _PLAIN
-                groups[look] = groups.get(look, np.zeros(len(which), bool)) | (which == value)
-            for look, rows in groups.items():
-                used, local = np.unique(faces[rows], return_inverse=True)
-                title = name if len(groups) == 1 else f"{name} · {look.name}"
-                lasting = product.GlobalId if len(groups) == 1 else f"{product.GlobalId} {look.name}"
-                gathering.add(title, layer, look, points[used], local.reshape(-1, 3), role=_role(product, name, look), id=lasting)
+            made[number] = _Made(points, faces, np.frombuffer(geometry.material_ids_buffer, np.int32).copy(), looks)
+    # The kernels work on several products at once and give them as they are done; a file that is read again is the same model.
+    for product in products:
+        found = made.pop(product.id(), None)
+        if found is not None:
+            _add(product, found, gathering)
+
+
+def _add(product: Any, made: _Made, gathering: Gathering) -> None:
+    """A product as parts, one for each of its looks, or as a room."""
+    layer = _layer(product)
+    if product.is_a("IfcSpace"):
+        gathering.rooms.append(_room(product, layer, made.points, made.faces))
+        return
+    name = _clean(product.Name) or f"{_words(product.is_a())} {product.id()}"
+    groups: dict[Material, NDArray[np.bool_]] = {}
+    for value in np.unique(made.which).tolist():
+        look = made.looks[value] if 0 <= value < len(made.looks) else _PLAIN
+        groups[look] = groups.get(look, np.zeros(len(made.which), bool)) | (made.which == value)
+    for look, rows in groups.items():
+        used, local = np.unique(made.faces[rows], return_inverse=True)
+        title = name if len(groups) == 1 else f"{name} · {look.name}"
+        lasting = product.GlobalId if len(groups) == 1 else f"{product.GlobalId} {look.name}"
+        gathering.add(title, layer, look, made.points[used], local.reshape(-1, 3), role=_role(product, name, look), id=lasting)

@@ -67,8 +67,8 @@ export type Probe = components["schemas"]["ProbeOut"];
 // Looked up at each call, not kept from the first one: whoever watches or delays what is fetched does so here too.
 export const http = createClient<paths>({ baseUrl: "", fetch: (request) => globalThis.fetch(request) });
 
-/** Of a study that cannot be shown: at which revision, what undo would take back, and whether it is being put right. */
-export type Unreadable = { revision: number; undo: string; mending: boolean };
+/** Of a study that cannot be shown: at which revision, what undo would take back, whether it is being put right, and whether its model is lost. */
+export type Unreadable = { revision: number; undo: string; mending: boolean; lost: boolean };
 
 /** An answer that was not the one hoped for, with a sentence fit to be shown. */
 export class Refused extends Error {

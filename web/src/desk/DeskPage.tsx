@@ -1,8 +1,8 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Tabs } from "radix-ui";
 import { type ReactNode, useEffect, useState } from "react";
 
-import { answered, http, Refused, type Changed, type StockItem } from "../api/client";
+import { answered, http, Refused, type Changed, type StockItem, type StudyRow } from "../api/client";
 import { CollageList, CollageSettings } from "../benches/CollageBench";
 import { InkList, InkSettings } from "../benches/ink/InkBench";
 import { ModelList, ModelRoom, ModelSettings } from "../benches/ModelBench";
@@ -18,6 +18,7 @@ import { usePouring } from "../benches/ink/pouring";
 import { useParts } from "../benches/model/parts";
 import { goTo } from "../shared/address";
 import { Bounded } from "../shared/Bounded";
+import { Bring } from "../studies/Bring";
 import { useBegun } from "./begin";
 import { BenchLine } from "./BenchLine";
 import { type Action, Finder } from "./Finder";
@@ -49,6 +50,8 @@ function Closed({ slug, error }: { slug: string; error: Error }) {
     const again = mending ? setInterval(() => void queries.invalidateQueries({ queryKey: ["study", slug] }), 1500) : undefined;
     return () => clearInterval(again);
   }, [mending, queries, slug]);
+  const rows = useQuery({ queryKey: ["studies"], enabled: !!left?.lost && !mending, queryFn: () => answered<StudyRow[]>(http.GET("/api/studies")) });
+  const model = rows.data?.find((row) => row.slug === slug)?.model;
   const undo = async () => {
     try {
       const told = await answered<Changed>(http.POST("/api/studies/{slug}/undo", { params: { path: { slug } }, body: { base: left!.revision } }));
@@ -74,6 +77,11 @@ function Closed({ slug, error }: { slug: string; error: Error }) {
           To all studies
         </button>
       </div>
+      {left?.lost && !mending && model && (
+        <div className="mt-8 max-w-[420px]">
+          <Bring study={{ slug, model }} onDone={() => void queries.invalidateQueries({ queryKey: ["study", slug] })} />
+        </div>
+      )}
     </main>
   );
 }

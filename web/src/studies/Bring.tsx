@@ -25,11 +25,14 @@ type Found = {
 
 export const UNITS: Record<Units, string> = { m: "metres", cm: "centimetres", mm: "millimetres", ft: "feet", in: "inches" };
 
+/** What is known of a study whose next version is brought. */
+type Known = Pick<Study, "slug" | "model">;
+
 /**
  * Bring a model: the file goes up, a job reads it, and what was found is shown before anything is made of it. With a
  * `study` it is the next version of that study's model.
  */
-export function Bring({ study, onDone }: { study?: Study; onDone?: (number: number) => void }) {
+export function Bring({ study, onDone }: { study?: Known; onDone?: (number: number) => void }) {
   const input = useRef<HTMLInputElement>(null);
   const [jobId, setJobId] = useState<number | null>(null);
   const [said, setSaid] = useState("");
@@ -124,7 +127,7 @@ export function Bring({ study, onDone }: { study?: Study; onDone?: (number: numb
 const count = (number: number, what: string) => `${number.toLocaleString("en")} ${what}${number === 1 ? "" : "s"}`;
 
 /** Whether a model whose longest side is `longest` file units is about as large as the study's, read in its units. */
-function likeBefore(study: Study, longest: number, per: number): boolean {
+function likeBefore(study: Known, longest: number, per: number): boolean {
   const { low, high } = study.model as { low: number[]; high: number[] };
   const ratio = (longest * per) / Math.max(...low.map((v, k) => high[k]! - v), 1e-9);
   return ratio > 0.1 && ratio < 10;
@@ -133,7 +136,7 @@ function likeBefore(study: Study, longest: number, per: number): boolean {
 const BESIDE = "beside";
 
 /** The files that are joined to a study. */
-function useJoined(study?: Study): Parts["joined"] {
+function useJoined(study?: Known): Parts["joined"] {
   const found = useQuery({
     queryKey: ["parts", study?.slug, study?.model.version],
     enabled: study !== undefined,
@@ -142,7 +145,7 @@ function useJoined(study?: Study): Parts["joined"] {
   return found.data?.joined ?? [];
 }
 
-function Accept({ job, study, onDone }: { job: Job; study?: Study; onDone: (number?: number) => void }) {
+function Accept({ job, study, onDone }: { job: Job; study?: Known; onDone: (number?: number) => void }) {
   const found = job.result as unknown as Found;
   const [name, setName] = useState(found.name);
   const choices = useChoices();
