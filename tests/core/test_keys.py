@@ -53,6 +53,7 @@ LOOSE = {
     "view: ambient": "as softness", "view: glass casts": "as softness", "view: shade steps": "as softness", "view: sky": "as softness",
     "view: bounce": "as softness", "view: smooth": "which edges are drawn is read, and there are none of that sort here",
     "view: seams": "as smooth", "view: crease": "as smooth", "model: contours": "as smooth", "ink: grain": "the hand is read whole, and grain is laid on with the picture",
+    "ink: fades": "how pens fade is read also where all lines that are asked for lie near", "ink: thinner": "as fades",
     "ink: hand": "it is read also where the parts asked for have no marks", "ink: seed": "as hand", "ink: earth hatched": "as fill",
     "ink: away": "lines within the subject do not end",
     "ink: times": "a rule that takes hold of nothing here is read all the same",

@@ -235,7 +235,8 @@ function Desk({ editing }: { editing: Editing }) {
           </Bounded>
         </aside>
         <main className="relative min-w-0 flex-1" aria-label={inModel ? "Model" : "Drawing"}>
-          <Bounded key={`${bench} ${inModel}`} what={inModel ? "The model" : "The drawing"}>
+          {/* The drawing stays where it is when the bench is changed: picture, place and what is selected of it. */}
+          <Bounded key={inModel ? bench : bench === "Sheet" && board ? "board" : "drawing"} what={inModel ? "The model" : "The drawing"}>
             {bench === "Model" ? (
               <ModelRoom editing={editing} />
             ) : bench === "View" && viewStage === "model" ? (
