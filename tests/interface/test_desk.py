@@ -238,7 +238,10 @@ def test_a_study_that_cannot_be_shown_is_undone_from_its_page(desk: Desk, app: A
     desk.open("/")
     desk.find("//main//li[contains(., 'Harmed')]//*[@role='alert']")
     desk.open()
-    assert "is damaged" in desk.find("//h1[contains(., 'cannot be shown')]/..//*[@role='alert']").text and desk.serious_findings() == []
+    assert (
+        "is damaged" in desk.find("//h1[contains(., 'cannot be shown')]/..//*[@role='alert']").text
+        and desk.serious_findings() == []
+    )
     desk.press("Undo: Harm")
     desk.find("//main[@aria-label='Drawing']", 30)
     desk.picture()

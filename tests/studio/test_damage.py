@@ -39,7 +39,7 @@ HARM: dict[str, Callable[[Path], Any]] = {
     "gone": Path.unlink,
     "rubbish": lambda p: p.write_bytes(bytes(p.stat().st_size)),
 }
-harmed = pytest.mark.parametrize("harm", deeper(["cut off", "rubbish"], ["empty", "gone"]))
+harmed = pytest.mark.parametrize("harm", deeper(["cut off"], ["rubbish", "empty", "gone"]))
 
 
 def forget() -> None:
@@ -69,8 +69,8 @@ def files_of(study: Study) -> dict[str, Path]:
 @pytest.mark.parametrize(
     ("which", "harm"),
     deeper(
-        [("state", "cut off"), ("body", "rubbish"), ("body", "gone")],
-        [("state", "empty"), ("state", "gone"), ("state", "rubbish"), ("body", "empty"), ("body", "cut off")],
+        [("state", "cut off"), ("body", "rubbish")],
+        [("state", "empty"), ("state", "gone"), ("state", "rubbish"), ("body", "empty"), ("body", "cut off"), ("body", "gone")],
     ),
 )
 def test_a_model_that_was_harmed_is_made_again_from_its_file(
@@ -230,7 +230,7 @@ def test_a_damaged_archive_is_one_sentence_or_a_study_that_opens(api: Api) -> No
     with zipfile.ZipFile(settings.DATA / "exports" / str(job.pk) / job.result["file"]) as packed:
         members = {n: packed.read(n) for n in packed.namelist()}
     random, outcomes = Random(4), Counter[str]()
-    for number in range(examples(deep=400, short=16)):
+    for number in range(examples(deep=400, short=10)):
         name, mine = random.choice(["study.json", "model/state.json", "model/body.npz"]), dict(members)
         if number % 8 == 0:
             mine[name] = random.choice([b"", b"{" * 90_000, mine[name][: len(mine[name]) // 2], b"\xff" + mine[name]])
@@ -257,7 +257,7 @@ def test_a_damaged_archive_is_one_sentence_or_a_study_that_opens(api: Api) -> No
             name,
         )
         assert taken.client.delete(taken.base).status_code == 204
-    assert outcomes["failed"] > 4 and outcomes["done"] > 1, outcomes
+    assert outcomes["failed"] > 2 and outcomes["done"] > 0, outcomes
 
 
 def test_the_last_picture_of_a_view_is_there_at_once_whatever_has_changed_since(
