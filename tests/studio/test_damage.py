@@ -89,6 +89,22 @@ def test_a_model_that_was_harmed_is_made_again_from_its_file(
     assert np.array_equal(Study.objects.get().model.vertices, whole.vertices)
 
 
+def test_a_body_that_is_harmed_within_heals_once_it_was_looked_at(jobs_at_once: None, scratch: Path, upload: Callable) -> None:
+    """Its end is as it should be, so that only who reads it finds out."""
+    api = brought(upload, scratch)
+    body = files_of(Study.objects.get())["body"]
+    data = bytearray(body.read_bytes())
+    with zipfile.ZipFile(body) as archive:
+        at = archive.getinfo("vertices.npy").header_offset + 200
+    data[at : at + 16] = bytes(b ^ 255 for b in data[at : at + 16])
+    body.write_bytes(data)
+    forget()
+    assert api.get("/parts").status_code == 422
+    assert api.get().status_code == 409 and api.get().status_code == 200
+    forget()
+    assert api.get("/parts").status_code == 200
+
+
 def test_what_cannot_be_made_again_is_a_sentence_with_a_way_out(jobs_at_once: None, scratch: Path, upload: Callable) -> None:
     api = brought(upload, scratch)
     api.post("/model", {"base": api.study()["revision"], "edits": [{"do": "role", "parts": [1], "role": "context"}]})

@@ -110,6 +110,14 @@ def _digest(about: dict[str, Any]) -> str:
     return hashlib.sha256(json.dumps(about, sort_keys=True).encode()).hexdigest()[:32]
 
 
+def _state_of(path: Path) -> tuple[int, int]:
+    try:
+        found = path.stat()
+    except OSError:
+        return 0, 0
+    return found.st_ino, found.st_mtime_ns
+
+
 def _is_archive(path: Path) -> bool:
     """Whether a file ends as an archive does: one that is empty or cut off does not."""
     try:
@@ -128,6 +136,8 @@ class ModelStore:
         self.folder, self.limit = folder, bodies
         self._bodies: OrderedDict[str, Model] = OrderedDict()
         self._lock = threading.Lock()
+        #: Bodies that were found harmed within when they were read, as their files were then.
+        self._harmed: dict[Path, tuple[int, int]] = {}
 
     def save(self, model: Model) -> str:
         """Keep a state; returns its version. What is there already counts as used now; what is there and damaged is made anew."""
@@ -170,7 +180,7 @@ class ModelStore:
             if about is None:
                 raise ModelLost("state", version)
             body = self._body(about["body"])
-        if not _is_archive(body):
+        if not _is_archive(body) or self._harmed.get(body) == _state_of(body):
             raise ModelLost("body", version)
 
     def words_of(self, version: str) -> dict[str, Any] | None:
@@ -193,6 +203,7 @@ class ModelStore:
         except GraphiteError:
             raise
         except (FileNotFoundError, ValueError, KeyError, TypeError, EOFError, zipfile.BadZipFile, zlib.error) as error:
+            self._harmed[self._body(body)] = _state_of(self._body(body))
             raise ModelLost("body", version) from error
 
     @staticmethod
