@@ -87,9 +87,11 @@ def _load() -> Application:
 
 def _warm() -> None:
     """Draw the sample study's desk once, so that the first page finds fonts, model and layers in memory."""
+    from django.conf import settings
     from django.db import connection
     from django.test import RequestFactory
 
+    from studio.holding import keep_within
     from studio.studies.api import list_studies
     from studio.studies.desk import preview
     from studio.studies.models import Study
@@ -97,10 +99,11 @@ def _warm() -> None:
 
     try:
         list_studies(RequestFactory().get("/"))
+        keep_for_good()
+        keep_within("server", settings.WEB_MEGABYTES * 1_000_000, threading.Event())
         study = Study.objects.select_related("head").filter(is_sample=True, head__isnull=False).first()
         if study:
             preview(study, study.document, 1280)
-        keep_for_good()
     except Exception as error:  # a cold start is slower, nothing worse
         logging.getLogger(__name__).warning("the first drawing could not be made ready: %s", error)
     finally:

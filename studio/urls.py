@@ -12,6 +12,7 @@ from django.urls import path, re_path
 from ninja import NinjaAPI, Schema
 from ninja.errors import HttpError, ValidationError
 
+from studio import holding
 from studio.jobs.api import router as jobs
 from studio.jobs.leases import any_ready
 from studio.sentences import BUSY, no_room, refusal
@@ -154,7 +155,7 @@ def page(request: HttpRequest) -> HttpResponse:
     return response
 
 
-urlpatterns = [path("api/", api.urls), re_path(r"^(?!api/|assets/).*$", page)]
+urlpatterns = [path("api/memory", holding.page), path("api/", api.urls), re_path(r"^(?!api/|assets/).*$", page)]
 handler400 = "studio.front.bad_request"
 handler404 = "studio.front.not_found"
 handler500 = "studio.front.server_error"

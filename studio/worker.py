@@ -70,11 +70,16 @@ def _work() -> None:
 
 def _warm() -> None:
     """Have the kernels of a first drawing in memory, where they are compiled."""
+    from django.conf import settings
+
+    from studio.holding import keep_within
+    from studio.jobs.queue import ending, is_working
     from warmgraphite.kernels.__main__ import is_complete, load_kept
 
     if is_complete():
         load_kept()
     keep_for_good()
+    keep_within("worker", settings.WORKER_MEGABYTES * 1_000_000, ending, is_working)
 
 
 def _clear(end: threading.Event, first: float = 120.0, seconds: float = 3600.0) -> None:

@@ -19,6 +19,7 @@ from PIL import Image
 from warmgraphite import MADE_BY
 from warmgraphite.canvas.pixels import wire_picture
 from warmgraphite.collage.specification import default_traces
+from warmgraphite.colour import straightened
 from warmgraphite.drawing import Drawing, passes
 from warmgraphite.errors import OutputError
 from warmgraphite.needs import need
@@ -192,14 +193,7 @@ def _alpha(drawing: Drawing, out: Path) -> dict:
 
 
 def _colour(drawing: Drawing, out: Path) -> dict:
-    pixels = drawing.colour()
-    straight = np.empty_like(pixels)
-    for first in range(0, len(pixels), 256):
-        rows = pixels[first : first + 256].astype(np.uint16)
-        alpha = rows[..., 3:]
-        straight[first : first + 256, :, :3] = np.minimum((rows[..., :3] * 255 + alpha // 2) // np.maximum(alpha, 1), 255)
-    straight[..., 3] = pixels[..., 3]
-    _save(straight, out / "colour.png", _resolution(drawing))
+    _save(straightened(drawing.colour()), out / "colour.png", _resolution(drawing))
     return {}
 
 

@@ -21,7 +21,7 @@ from studio.jobs.models import ARGUMENTS, AskedDocument, Job, Watch
 from studio.sentences import no_room
 from warmgraphite.errors import Cancelled, EditError, GraphiteError
 
-__all__ = ["cancel", "cancel_others", "ending", "enqueue", "huey", "look_after", "recover_lost", "sweep", "work"]
+__all__ = ["cancel", "cancel_others", "ending", "enqueue", "huey", "is_working", "look_after", "recover_lost", "sweep", "work"]
 
 log = logging.getLogger(__name__)
 
@@ -79,6 +79,15 @@ def work(kind: str, after: Callable[[Job], None] | None = None) -> Callable[[Wor
     return register
 
 
+#: Jobs that are worked on here.
+_at_work: set[int] = set()
+
+
+def is_working() -> bool:
+    """Whether this worker is at a job."""
+    return bool(_at_work)
+
+
 @huey.task()
 def perform(job_id: int) -> None:
     """Do one job, wherever the worker runs. Only one worker gets it, however often it stands in the queue."""
@@ -89,9 +98,11 @@ def perform(job_id: int) -> None:
     lane = lane_of(kind)
     if not lane.room.acquire(blocking=False):
         return  # whoever is first to be done in this lane goes on with it
+    _at_work.add(job_id)
     try:
         _perform(job_id)
     finally:
+        _at_work.discard(job_id)
         lane.room.release()
         waiting = Job.objects.filter(lane.jobs, state=Job.State.WAITING).values_list("pk", "kind")
         for following in sorted(waiting, key=lambda one: (-FIRST.get(one[1], 0), one[0]))[:1]:

@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import hashlib
 import logging
-from collections import OrderedDict
 from collections.abc import Callable
 from typing import Any
 from urllib.parse import quote
@@ -34,6 +33,7 @@ from warmgraphite.ink.hand import Hand
 from warmgraphite.ink.patterns import PATTERNS
 from warmgraphite.ink.rules import PenRule, PocheRule, default_pens, default_poche
 from warmgraphite.ink.sentences import held_words, sentence
+from warmgraphite.memory import Kept
 from warmgraphite.model.behaviour import ROLES
 from warmgraphite.model.landmarks import landmarks_of
 from warmgraphite.model.read import FORMATS
@@ -302,8 +302,10 @@ def told(slug: str, base: int, work: Callable[[], Study]) -> ChangedOut:
     return ChangedOut(base=base, changes=changes_between(before, _shown(after)))
 
 
-#: What was shown of studies lately, and of which document: what an edit leaves is what the next one is made upon.
-_lately: OrderedDict[tuple[Any, ...], tuple[StudyDocument, dict[str, Any]]] = OrderedDict()
+#: Studies as they were shown, and of which document: what an edit leaves is what the next one is made upon.
+_as_shown: Kept[tuple[StudyDocument, dict[str, Any]]] = Kept("documents", most=8, weigh=lambda _key, _found: SHOWN)
+#: Bytes that a study takes as it is shown, roughly.
+SHOWN = 2_000_000
 
 
 def _shown(study: Study) -> dict[str, Any]:
@@ -311,16 +313,14 @@ def _shown(study: Study) -> dict[str, Any]:
     Raises :class:`StudyUnreadable` where it cannot be shown."""
     assert study.head is not None
     key = (study.slug, study.head.pk, study.head.created, study.undo_label(), study.redo_label())
-    found = _lately.get(key)
+    found = _as_shown.peek(key)
     try:
         if found and study.document is found[0]:
-            return found[1]
+            return found[1]  # type: ignore[no-any-return]
     except Exception:  # it was harmed since it was shown
         log.warning("study %s was shown before and cannot be read any more", study.slug)
     shown = study_out(study).model_dump(mode="json")
-    _lately[key] = (study.document, shown)
-    while len(_lately) > 8:
-        _lately.popitem(last=False)
+    _as_shown.put(key, (study.document, shown))
     return shown
 
 

@@ -13,9 +13,9 @@ from warmgraphite.board.drawn import box_of
 from warmgraphite.board.lines import Lie, lie_of, placed
 from warmgraphite.board.ready import Source, in_study
 from warmgraphite.board.specification import Board, PlacedDrawing
+from warmgraphite.colour import is_light
 from warmgraphite.drawing import Drawing
 from warmgraphite.errors import ViewError
-from warmgraphite.notes.setting import is_dark
 from warmgraphite.passes.store import pass_key
 from warmgraphite.sheet.notes import inks_for
 from warmgraphite.sheet.preview import LayerCache, compose, encode_jpeg
@@ -96,7 +96,7 @@ def shown_on(study: Study, board: Board, fine: bool = False) -> list[Shown]:
         drawing = known
         name = _name(drawing, source, row)
         fresh = not problem and (is_whole_picture(_path(study, name)) or all(drawing.fresh(wanted(source.look)).values()))
-        own = row.paper == "own" or (row.paper == "auto" and is_dark(inks_for(source.look.traces).paper))
+        own = row.paper == "own" or (row.paper == "auto" and not is_light(inks_for(source.look.traces).paper))
         frame = source.view.frame
         scale = drawing.paper.scale if drawing.is_fresh("frame") and not problem else frame.scale
         perspective = source.view.projection.kind == "perspective"
@@ -155,8 +155,8 @@ def draw_picture(study: Study, row: PlacedDrawing, source: Source, drawing: Draw
     sheet = source.sheet
     if not row.furniture:
         sheet = sheet.model_copy(update={"title_on": False, "scale_bar_on": False, "north_on": False})
-    dark = is_dark(inks_for(source.look.traces).paper)
+    dark = not is_light(inks_for(source.look.traces).paper)
     own = row.paper == "own" or (row.paper == "auto" and dark)
     traces = source.look.traces if own else tuple(t for t in source.look.traces if not t.ground)
     with whole(path, lasting=False) as draft:
-        draft.write_bytes(encode_jpeg(compose(plate, traces, sheet, drawing.size, LayerCache(200_000_000)), 90))
+        draft.write_bytes(encode_jpeg(compose(plate, traces, sheet, drawing.size, LayerCache()), 90))

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 import uuid
-from functools import lru_cache
 
 from django.conf import settings
 from django.http import Http404, HttpRequest, HttpResponse
@@ -24,6 +23,7 @@ from warmgraphite.collage.histogram import Histogram
 from warmgraphite.collage.kinds import AnyTrace
 from warmgraphite.collage.stock import StockItem, shipped
 from warmgraphite.errors import ModelFileError
+from warmgraphite.memory import remembered
 from warmgraphite.passes.store import pass_key
 from warmgraphite.sheet.trace_sample import trace_sample
 
@@ -42,7 +42,7 @@ class StockSample(Schema):
     version: str = Field(default="", max_length=80)
 
 
-@lru_cache(maxsize=400)
+@remembered("samples of the stock")
 def _sample(trace: str, width: float, height: float, scale: float, pixels: int) -> bytes:
     return trace_sample(TRACE.validate_json(trace), width, height, scale, pixels, kept_pictures())
 

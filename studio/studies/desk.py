@@ -8,7 +8,6 @@ import logging
 import struct
 import threading
 import time
-from collections import OrderedDict
 from collections.abc import Collection, Iterator
 from contextlib import contextmanager
 from dataclasses import replace
@@ -26,11 +25,12 @@ from warmgraphite.collage.histogram import Histogram, histogram_of
 from warmgraphite.collage.kinds.paper import Paper
 from warmgraphite.collage.of_picture import OfPicture
 from warmgraphite.collage.trace import PixelTrace, Trace
-from warmgraphite.drawing import Drawing, Looked, Need, Results, needs_of
+from warmgraphite.drawing import Drawing, Looked, Need, needs_of
 from warmgraphite.ink.along import along_needs
 from warmgraphite.ink.assign import LineCells, fill_rules, held_by
 from warmgraphite.ink.rules import BuildUpRule, PenRule, PocheRule, SurfaceRule
 from warmgraphite.ink.strokes import runs
+from warmgraphite.memory import Kept
 from warmgraphite.model.model import Model
 from warmgraphite.passes.lines import KINDS, RANKS
 from warmgraphite.passes.store import PassStore, pass_key
@@ -97,11 +97,10 @@ SELDOM = 4.0
 MOST_MASK = 40_000_000
 
 _layers = LayerCache()
-_lock = threading.Lock()
 _ahead = threading.Lock()
 log = logging.getLogger(__name__)
-_drawings: OrderedDict[str, Drawing] = OrderedDict()
-_results = Results(60)
+_drawings: Kept[Drawing] = Kept("drawings", most=14)
+_results: Kept[Any] = Kept("passes")
 
 
 def store() -> PassStore:
@@ -134,16 +133,8 @@ def desk_drawing(study: Study, view: ViewSpecification, look: Look, pixels: int 
     shown = {t.shown_picture for t in look.traces} | {p for f in getattr(look, "figures", ()) for p in f.pictures}
     there = sorted(p for p in shown if p and kept_pictures().has(p))
     key = json.dumps([study.model_version, view.model_dump(mode="json"), inked, pixels, there])
-    with _lock:
-        if key in _drawings:
-            _drawings.move_to_end(key)
-            return _drawings[key]
-        # Another pen, a part renamed on the bench: another drawing, and most of what it shows is the same.
-        found = Looked(study.model, view, tone_size(view, pixels), store(), ink=look, held=_results)
-        _drawings[key] = found
-        while len(_drawings) > 14:
-            _drawings.popitem(last=False)
-    return found
+    # Another pen, a part renamed on the bench: another drawing, and most of what it shows is the same.
+    return _drawings.get(key, lambda: Looked(study.model, view, tone_size(view, pixels), store(), ink=look, held=_results))
 
 
 def on_desk(study: Study, document: StudyDocument, pixels: int = DESK_PIXELS) -> tuple[Drawing, DrawnLook]:

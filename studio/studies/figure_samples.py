@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import threading
-from functools import lru_cache
+from functools import cache
 from pathlib import Path
 
 from django.conf import settings
@@ -24,7 +24,7 @@ PIXELS = 150
 _FIGURE: TypeAdapter = TypeAdapter(AnyFigure)
 
 
-@lru_cache(maxsize=1)
+@cache
 def samples_version() -> str:
     """A hash of what figures are grown by: another version draws them anew."""
     found = hashlib.sha256()

@@ -14,7 +14,7 @@ from warmgraphite.ink.fills import Fill
 from warmgraphite.ink.hand import STILL, Hand
 from warmgraphite.ink.own import OwnTile, tile_from_svg
 from warmgraphite.ink.swatches import fill_swatch, hand_sample
-from warmgraphite.specification import describe_faults
+from warmgraphite.specification import Colour, describe_faults
 
 router = Router()
 
@@ -30,7 +30,7 @@ class Sample(Schema):
     fill: str = Field(default="", max_length=150_000)  # with a tile of one's own in it
     scale: float = Field(default=100, gt=0, le=1e5)
     weight: float = Field(default=0.3, gt=0, le=5)
-    colour: str = Field(default="#2e2a27", pattern="^#[0-9a-fA-F]{6}$")
+    colour: Colour = "#2e2a27"
 
 
 def _svg(text: str) -> HttpResponse:

@@ -12,7 +12,7 @@ import re
 import shutil
 from collections.abc import Callable, Mapping, Sequence
 from datetime import timedelta
-from functools import lru_cache
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -27,6 +27,7 @@ from warmgraphite.board.specification import Board
 from warmgraphite.errors import EditError, GraphiteError
 from warmgraphite.figures.figure import Figure
 from warmgraphite.formats import Format, as_it_was
+from warmgraphite.memory import remembered
 from warmgraphite.model.edits import Restore, label_of
 from warmgraphite.model.model import Model
 from warmgraphite.model.store import ModelLost, ModelStore
@@ -86,19 +87,23 @@ class StudyUnreadable(GraphiteError):
         super().__init__(f"{said.rstrip('.')}; {then}")
 
 
-@lru_cache(maxsize=1)
+#: How many times its text a document takes in memory.
+DOCUMENT = 8
+
+
+@cache
 def model_store() -> ModelStore:
     """Where the states of models are kept."""
     return ModelStore(settings.DATA / "models")
 
 
-@lru_cache(maxsize=4)
+@remembered("models", most=4)
 def model_of_version(version: str) -> Model:
     """The model with this version, from the data folder."""
     return model_store().load(version)
 
 
-@lru_cache(maxsize=8)
+@remembered("documents", most=8, weigh=lambda key, _: DOCUMENT * len(key[0]))
 def _read(text: str) -> StudyDocument:
     """The document in a text. Windows ask for the same one again and again; reading it takes eight times as long as the text."""
     return read_document(json.loads(text))

@@ -19,7 +19,7 @@ from studio.studies.boards import board_of, source_of
 from studio.studies.models import Study
 from studio.studies.proof_work import LOOKS, MARKS, proof_folder
 from warmgraphite.board.specification import Board
-from warmgraphite.notes.setting import is_dark
+from warmgraphite.colour import is_light
 from warmgraphite.passes.store import pass_key
 from warmgraphite.proof.printer import PAPERS, PrintPaperName
 from warmgraphite.sheet.notes import inks_for
@@ -101,7 +101,7 @@ def make_proof(request: HttpRequest, slug: str, body: ProofIn) -> ProofOut:
     study = study_of(slug)
     document = study.document
     made = _page(study, board_of(study, body.board), body.page) if body.board else _view(study)
-    own_paper = is_dark(made.paper) if body.own_paper is None else body.own_paper
+    own_paper = not is_light(made.paper) if body.own_paper is None else body.own_paper
     key = "proof " + pass_key(
         str(WAY), study.slug, study.model_version, vars(PAPERS[body.paper]), body.black_only, own_paper, document.name, made.said
     )

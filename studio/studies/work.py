@@ -36,6 +36,7 @@ from studio.studies.models import ModelFile
 from studio.studies.names import file_name
 from warmgraphite.collage.pictures.phone import photographed
 from warmgraphite.drawing import Drawing, needs_of
+from warmgraphite.memory import Kept
 from warmgraphite.needs import unpacked_need
 from warmgraphite.sheet.preview import LayerCache, compose, encode_jpeg
 from warmgraphite.study import DrawnLook, read_document
@@ -48,7 +49,7 @@ PHOTOGRAPHED = 3000
 
 
 #: The drawing worked on last, by study: when only the sun is turned its scene serves again.
-_last: dict[int, Drawing] = {}
+_last: Kept[Drawing] = Kept("drawings", most=1)
 
 
 @work("passes")
@@ -57,7 +58,7 @@ def compute_passes(job: Job, watch: Watch) -> dict:
     assert job.study is not None
     view = ViewSpecification.model_validate(job.wanted["view"])
     look = DrawnLook.model_validate(job.wanted["look"])
-    before = _last.get(job.study.pk)
+    before = _last.peek(job.study.pk)
     drawing = Drawing(model_of(job), view, tone_size(view), store(), ink=look)
     if before is not None:
         drawing.sharing(before)
@@ -69,9 +70,11 @@ def compute_passes(job: Job, watch: Watch) -> dict:
         coarse = drawing.sized(tone_size(view, SKETCH_PIXELS))
         coarse.compute([n for n in needs if not drawing.is_slow(n)], watch=lambda stage, fraction: watch(stage, fraction * 0.15))
         drawing.sharing(coarse)
-    _last.clear()
-    _last[job.study.pk] = drawing
-    drawing.compute(needs, watch=watch)
+    _last.put(job.study.pk, drawing)
+    try:
+        drawing.compute(needs, watch=watch)
+    finally:
+        _last.put(job.study.pk, drawing)  # it is heavier now
     return {"seconds": drawing.seconds}
 
 
@@ -84,7 +87,7 @@ def draw_suns(job: Job, watch: Watch) -> dict:
     size = tone_size(view, SUN_PIXELS)
     first = Drawing(model_of(job), view, size, store(), ink=look)
     traces = sketch_traces(first, look)
-    cache = LayerCache(100_000_000)
+    cache = LayerCache()
     suns = [Sun.model_validate(s) for s in job.wanted["suns"]]
     for k, sun in enumerate(suns):
         watch(f"Sun {k + 1} of {len(suns)}", k / len(suns))
@@ -154,7 +157,7 @@ def photograph(job: Job, watch: Watch) -> dict:
     drawing.compute(wanted(look), watch=lambda stage, f: watch(stage, 0.5 * f))
     watch("Drawing the plate", 0.5)
     size = tone_size(view, PHOTOGRAPHED)
-    plate = compose(drawing.plate(document.name), look.traces, document.on_desk.sheet, size, LayerCache(400_000_000))
+    plate = compose(drawing.plate(document.name), look.traces, document.on_desk.sheet, size, LayerCache())
     watch("Photographing it", 0.65)
     taken = photographed(plate.toarray(colorType=skia.kRGBA_8888_ColorType), int(job.wanted["seed"]))
     with tempfile.TemporaryDirectory(prefix="photograph-", dir=settings.DATA) as room:
@@ -181,7 +184,7 @@ def draw_variants(job: Job, watch: Watch) -> dict:
     assert job.study is not None
     document = read_document(job.wanted["document"])
     view, saved = document.desk.view, document.on_desk
-    size, held, cache = tone_size(view, VARIANT_PIXELS), None, LayerCache(200_000_000)
+    size, held, cache = tone_size(view, VARIANT_PIXELS), None, LayerCache()
     model, looks = model_of(job), variant_looks(document)
     for k, (finish, look) in enumerate(looks):
         path = picture_path(job.study, variant_key(model, document, look))

@@ -27,13 +27,14 @@ from warmgraphite.collage.fields import field_of, grid_of
 from warmgraphite.collage.kinds import KINDS
 from warmgraphite.collage.kinds.texture import TextureTrace
 from warmgraphite.collage.kinds.wash import Wash
-from warmgraphite.collage.palettes import PALETTES, from_oklab, moved, to_oklab
+from warmgraphite.collage.palettes import PALETTES, moved
 from warmgraphite.collage.pictures.example import made_of
 from warmgraphite.collage.pictures.kept import KeptPictures
 from warmgraphite.collage.pictures.specification import ExampleSpec
 from warmgraphite.collage.stock import shipped
 from warmgraphite.collage.textures import TEXTURES
 from warmgraphite.collage.tones.specification import TonesSpec
+from warmgraphite.colour import from_oklab, to_oklab
 from warmgraphite.drawing import Drawing, Need, needs_of
 from warmgraphite.drawing.tiles import TiledDrawing
 from warmgraphite.model import Model

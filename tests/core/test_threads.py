@@ -8,8 +8,6 @@ import time
 import numpy as np
 import pytest
 
-from warmgraphite.drawing.drawing import Results
-from warmgraphite.lately import Lately
 from warmgraphite.threads import in_stretches, in_threads
 
 
@@ -78,46 +76,3 @@ def test_work_within_shared_work_stays_in_its_thread_and_is_done() -> None:
     found = in_threads(work, range(64))
     assert [value for _, value in found] == [190 * task for task in range(64)]
     assert all(len(who) == 1 for who, _ in found), "all processors have work already"
-
-
-def test_what_several_ask_for_at_once_is_made_once() -> None:
-    made: list[str] = []
-    kept: Lately[str] = Lately(2)
-
-    def make(name: str) -> str:
-        time.sleep(0.02)
-        made.append(name)
-        return name.upper()
-
-    def ask(task: int) -> str:
-        return kept.get("ab"[task % 2], lambda: make("ab"[task % 2]))
-
-    threads = [threading.Thread(target=ask, args=(n,)) for n in range(12)]
-    for thread in threads:
-        thread.start()
-    for thread in threads:
-        thread.join()
-    assert sorted(made) == ["a", "b"] and ask(0) == "A"
-    kept.get("c", lambda: make("c"))
-    assert ask(1) == "B" and sorted(made) == ["a", "b", "b", "c"], "the one asked for longest ago has gone"
-
-
-def test_what_could_not_be_made_is_made_by_the_next_who_asks() -> None:
-    kept: Lately[str] = Lately(2)
-    with pytest.raises(Stopped):
-        kept.get("a", lambda: (_ for _ in ()).throw(Stopped()))
-    assert not kept._making and kept.get("a", lambda: "made") == "made"
-
-
-def test_a_result_is_made_by_one_thread_while_the_others_wait() -> None:
-    held, made = Results(), list[int]()
-
-    def want(number: int) -> int:
-        with held.making("key"):
-            if "key" not in held:
-                time.sleep(0.02)
-                made.append(number)
-                held["key"] = number
-        return int(held["key"])
-
-    assert len(set(in_threads(want, range(6), at_once=6))) == 1 and len(made) == 1 and not held._making

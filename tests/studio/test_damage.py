@@ -44,9 +44,9 @@ harmed = pytest.mark.parametrize("harm", deeper(["cut off"], ["rubbish", "empty"
 
 def forget() -> None:
     """As after a start: nothing is in memory."""
-    model_of_version.cache_clear()
+    model_of_version.clear()
     model_store.cache_clear()
-    kept._pixels.cache_clear()
+    kept._pixels.clear()
     mesh._sound.clear()
     store._sound.clear()
 

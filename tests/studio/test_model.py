@@ -502,7 +502,7 @@ def test_a_study_from_before_models_had_a_history_opens_and_goes_on(transactiona
     executor.migrate(executor.loader.graph.leaf_nodes())
 
     model_store.cache_clear()
-    model_of_version.cache_clear()
+    model_of_version.clear()
     api = Api("old-house")
     found = api.study()
     assert (found["model"]["source"], found["model"]["units"], found["undo"]) == ("old.glb", "m", "Step 2")

@@ -17,7 +17,7 @@ from warmgraphite.canvas.protocol import Canvas, Path, Stroke
 from warmgraphite.collage.pictures.kept import KeptPictures
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import Trace
-from warmgraphite.notes.setting import is_dark
+from warmgraphite.colour import is_light, premultiplied
 from warmgraphite.notes.written import block, draw_marks
 from warmgraphite.out.leaf import Leaf
 from warmgraphite.out.leaf import Sheet as Laid
@@ -51,7 +51,7 @@ class OnBoard:
     def has_paper(self) -> bool:
         """Whether it brings its own paper: where nothing is said, a dark one."""
         if self.placed.paper == "auto":
-            return is_dark(inks_for(self.traces).paper)
+            return not is_light(inks_for(self.traces).paper)
         return self.placed.paper == "own"
 
     @property
@@ -181,15 +181,14 @@ def draw_over(
 ) -> None:  # fmt: skip
     """What stands on a page beside and over the drawings: pictures, captions, texts, the title block."""
     fields = filled_fields(board, number, drawings, study, date)
-    dark = is_dark(board.page.colour)
+    dark = not is_light(board.page.colour)
     ink, soft = ("#f0e9dc", "#b9b2a6") if dark else ("#2e2a27", "#6b635b")
     here = lambda page: page in (0, number)
     for picture in board.pictures:
         pixels = kept.pixels(picture.picture) if kept and kept.has(picture.picture) and here(picture.page) else None
         if pixels is not None:
             high = picture.width * pixels.shape[0] / pixels.shape[1]
-            shares = pixels[..., 3:].astype(np.uint16)
-            flat = np.concatenate([(pixels[..., :3] * shares // 255).astype(np.uint8), pixels[..., 3:]], -1)
+            flat = premultiplied(pixels)
             with canvas.group("Picture"):
                 canvas.image(np.ascontiguousarray(flat), *picture.at, picture.width, high)
     for row in board.drawings:

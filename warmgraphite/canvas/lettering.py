@@ -8,13 +8,13 @@ from __future__ import annotations
 
 import io
 from dataclasses import dataclass
-from functools import cache
 
 import uharfbuzz
 from fontTools.ttLib import TTFont
 
 from warmgraphite.canvas.fonts import face_file
 from warmgraphite.canvas.protocol import Face
+from warmgraphite.memory import remembered
 
 __all__ = ["Shaped", "capital_height", "measured", "missing_in", "postscript_name", "shaped", "subset_font"]
 
@@ -31,13 +31,13 @@ class Shaped:
     width: float
 
 
-@cache
+@remembered("typefaces")
 def _font(face: str) -> tuple[uharfbuzz.Font, int]:
     found = uharfbuzz.Face(uharfbuzz.Blob.from_file_path(str(face_file(face).path)))
     return uharfbuzz.Font(found), found.upem
 
 
-@cache
+@remembered("lettering")
 def shaped(words: str, face: Face) -> Shaped:
     """The glyphs of a line of text."""
     font, em = _font(face)
@@ -61,7 +61,7 @@ def shaped(words: str, face: Face) -> Shaped:
     return Shaped(tuple(g.codepoint for g in infos), tuple(letters), tuple(x), tuple(y), at / em)
 
 
-@cache
+@remembered("typefaces")
 def capital_height(face: Face) -> float:
     """How tall a capital is, at a size of 1: lettering is measured by it (ISO 3098)."""
     font = TTFont(face_file(face).path, lazy=True)
@@ -69,13 +69,13 @@ def capital_height(face: Face) -> float:
     return float(found) if 0.3 < found < 1.2 else 0.7
 
 
-@cache
+@remembered("typefaces")
 def postscript_name(face: Face) -> str:
     """What a face is called in documents."""
     return str(TTFont(face_file(face).path, lazy=True)["name"].getDebugName(6) or "")
 
 
-@cache
+@remembered("typefaces")
 def _letters(face: Face) -> frozenset[int]:
     return frozenset(TTFont(face_file(face).path, lazy=True).getBestCmap() or ())
 

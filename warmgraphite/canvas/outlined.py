@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import cache
 from typing import Any
 
 from fontTools.pens.basePen import BasePen
@@ -12,6 +11,7 @@ from warmgraphite.canvas.fonts import face_file
 from warmgraphite.canvas.lettering import shaped
 from warmgraphite.canvas.passing import Passing
 from warmgraphite.canvas.protocol import Anchor, Face, Path
+from warmgraphite.memory import remembered
 
 __all__ = ["Outlined"]
 
@@ -36,13 +36,13 @@ class _Steps(BasePen):
         self.steps.append(("Z", ()))
 
 
-@cache
+@remembered("typefaces")
 def _font(face: Face) -> tuple[Any, list[str], float]:
     font = TTFont(face_file(face).path)
     return font.getGlyphSet(), font.getGlyphOrder(), float(font["head"].unitsPerEm)
 
 
-@cache
+@remembered("lettering")
 def _outline(face: Face, glyph: int) -> tuple[tuple[str, tuple[float, ...]], ...]:
     """The outline of a glyph at a size of 1, y downwards."""
     glyphs, order, em = _font(face)

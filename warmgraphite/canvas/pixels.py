@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 from collections.abc import Iterator
 from contextlib import contextmanager
-from functools import cache
 
 import numpy as np
 import skia
@@ -16,7 +15,8 @@ from warmgraphite.canvas.fonts import FACES, face_file
 from warmgraphite.canvas.lettering import shaped
 from warmgraphite.canvas.packed import without_bare_sides
 from warmgraphite.canvas.protocol import Anchor, Face, Gradient, Matrix, Path, Ring, Stroke
-from warmgraphite.colours import channels
+from warmgraphite.colour import channels, straighten
+from warmgraphite.memory import remembered
 
 __all__ = ["ORDER", "SkiaCanvas", "make_straight_rgba", "raster", "raster_on", "skia_blend", "skia_image", "wire_picture"]
 
@@ -68,7 +68,7 @@ def _begin_type() -> None:
 _begin_type()
 
 
-@cache
+@remembered("typefaces")
 def _typeface(face: str) -> skia.Typeface:
     return skia.Typeface.MakeFromFile(str(face_file(face).path))
 
@@ -343,16 +343,9 @@ def raster_on(size: tuple[int, int], frame: tuple[float, float]) -> tuple[NDArra
     return pixels, canvas
 
 
-def make_straight_rgba(pixels: NDArray[np.uint8], rows: int = 256) -> None:
-    """Put pixels (h, w, 4) of :func:`raster_on` as red, green, blue, alpha, divided by their alpha, in place, a few rows at a
-    time."""
-    for first in range(0, len(pixels), rows):
-        part = pixels[first : first + rows]
-        part[...] = part[..., _SWAPPED]
-        alpha = part[..., 3:].astype(np.uint16)
-        if (alpha == 255).all():
-            continue
-        part[..., :3] = np.minimum((part[..., :3] * np.uint16(255) + alpha // 2) // np.maximum(alpha, 1), 255)
+def make_straight_rgba(pixels: NDArray[np.uint8]) -> None:
+    """Put pixels (h, w, 4) of :func:`raster_on` as red, green, blue, alpha, divided by their alpha, in place."""
+    straighten(pixels, ORDER)
 
 
 def wire_picture(

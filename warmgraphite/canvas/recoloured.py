@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.canvas.passing import Passing
 from warmgraphite.canvas.protocol import Anchor, Canvas, Face, Gradient, Path, Ring, Stroke
+from warmgraphite.colour import channels, written
 
 __all__ = ["Recoloured"]
 
@@ -54,8 +55,7 @@ class Recoloured(Passing):
         for row, own in zip(changed, rows, strict=True):
             if own[3]:
                 straight = np.clip(np.round(own[:3] * (255.0 / own[3])), 0, 255).astype(int)
-                found = self.change("#" + "".join(f"{v:02x}" for v in straight))
-                row[:3] = [round(int(found[i : i + 2], 16) * own[3] / 255) for i in (1, 3, 5)]
+                row[:3] = [round(v * own[3] / 255) for v in channels(self.change(written(straight)))]
         self.canvas.image(changed[number.reshape(-1)].reshape(pixels.shape), x, y, width, height)
 
     def text(self, x: float, y: float, words: str, face: Face, size: float, colour: str, anchor: Anchor = "start") -> None:

@@ -13,15 +13,13 @@ from pydantic import Field
 
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import PixelTrace
+from warmgraphite.colour import luminance
 from warmgraphite.needs import Need
 from warmgraphite.threads import in_stretches
 
-__all__ = ["LUMINANCE", "AdjustingTrace", "Colours", "adjust", "luminance"]
+__all__ = ["AdjustingTrace", "Colours", "adjust", "grey_of"]
 
 Colours = NDArray[np.float32]
-
-#: Shares of red, green and blue in how light a colour is (ITU-R BT.709), as the W3C's Filter Effects Module Level 1 has them.
-LUMINANCE = np.array([0.2126, 0.7152, 0.0722], np.float32)
 
 
 class AdjustingTrace(PixelTrace):
@@ -43,9 +41,9 @@ class AdjustingTrace(PixelTrace):
         return np.full((plate.raster.height, plate.raster.width, 4), 255, np.uint8)
 
 
-def luminance(colours: Colours) -> Colours:
+def grey_of(colours: Colours) -> Colours:
     """(N, 1) how light colours (N, 3) are."""
-    return np.asarray((colours @ LUMINANCE)[:, None], np.float32)
+    return luminance(colours)[:, None]
 
 
 def adjust(

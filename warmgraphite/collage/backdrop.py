@@ -16,11 +16,11 @@ from numpy.typing import NDArray
 
 from warmgraphite.canvas.compact import path_of
 from warmgraphite.collage.grain import Ground, value_noise
-from warmgraphite.lately import Lately
+from warmgraphite.memory import Kept
 from warmgraphite.passes.surface import Raster
 from warmgraphite.threads import in_stretches
 
-__all__ = ["Backdrop", "Blob", "Painted", "Spot", "mixed", "random_of", "ridge", "smooth"]
+__all__ = ["Backdrop", "Blob", "Painted", "Spot", "mixed"]
 
 Floats = NDArray[np.float32]
 
@@ -114,8 +114,8 @@ def _with_paths(rows: Sequence[Sequence[Blob]]) -> list[list[tuple[Blob, skia.Pa
     return [[(b, path_of(b.outline, np.array([0, len(b.outline)]), True)) for b in row] for row in rows]
 
 
-#: Rows of blobs as they were made lately, each blob with its path.
-_rows: Lately[list[list[tuple[Blob, skia.Path]]]] = Lately(24)
+#: Rows of blobs, each blob with its path.
+_rows: Kept[list[list[tuple[Blob, skia.Path]]]] = Kept("blobs of backdrops")
 
 
 class Blob(NamedTuple):
@@ -141,12 +141,6 @@ class Backdrop:
     span: tuple[float, float] = (-60.0, 70.0)
 
 
-def smooth(t: NDArray) -> Floats:
-    """0 to 1 for 0 to 1, level at both ends."""
-    t = np.clip(t, 0, 1)
-    return np.asarray(t * t * (3 - 2 * t), np.float32)
-
-
 def mixed(low: NDArray, high: NDArray, share: NDArray) -> Floats:
     """Colours (…, 3) between two, by a share (…)."""
     share = np.asarray(share, np.float32)[..., None]
@@ -163,28 +157,6 @@ def mixed(low: NDArray, high: NDArray, share: NDArray) -> Floats:
     # Of a large sheet this is most of the work: a few rows at a time stay near the processor.
     in_stretches(rows, shape[0], 64) if len(shape) == 3 else rows(0, shape[0])
     return out
-
-
-def random_of(*seeds: int) -> np.random.Generator:
-    """Chance that belongs to a place and a seed."""
-    return np.random.default_rng([abs(s) * 2 + (s < 0) for s in seeds])
-
-
-def ridge(u: NDArray, cell: float, octaves: int, seed: int) -> Floats:
-    """(n,) heights from −1 to 1 along a line, as unevenness with lattice cells so wide."""
-    total, strength, out = 0.0, 1.0, np.zeros(len(u), np.float32)
-    for octave in range(octaves):
-        place = np.asarray(u, np.float64) / cell
-        first = np.floor(place).astype(np.int64)
-        at = np.arange(first.min(), first.max() + 2)
-        heights = (
-            np.array([random_of(seed, octave, int(k)).random() * 2 - 1 for k in at]) if len(at) < 4000 else np.zeros(len(at))
-        )
-        t = smooth(place - first)
-        k = first - at[0]
-        out += strength * (heights[k] * (1 - t) + heights[k + 1] * t)
-        total, strength, cell = total + strength, strength * 0.5, cell * 0.5
-    return np.asarray(out / total, np.float32)
 
 
 def window_of(ground: Ground, size: tuple[int, int]) -> Ground:

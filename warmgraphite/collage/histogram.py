@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.colour import luminance
 from warmgraphite.specification import Specification
 
 __all__ = ["FILLS_IN", "Histogram", "histogram_of"]
@@ -29,7 +30,7 @@ class Histogram(Specification):
 
 def histogram_of(pixels: NDArray[np.uint8]) -> Histogram:
     """The histogram of a picture (h, w, 3 or 4)."""
-    light = (pixels[..., :3].astype(np.float32) @ np.array([0.2126, 0.7152, 0.0722], np.float32)) / 255
+    light = luminance(pixels[..., :3]) / 255
     counts, _ = np.histogram(light, BINS, (0, 1))
     low, high = np.quantile(light, (0.01, 0.99))
     closed = float((light < FILLS_IN).mean())

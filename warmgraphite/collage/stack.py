@@ -21,7 +21,7 @@ from warmgraphite.canvas.recoloured import Recoloured
 from warmgraphite.collage.adjusting import AdjustingTrace, adjust
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import PixelTrace, Trace
-from warmgraphite.colours import channels, written
+from warmgraphite.colour import shares, written
 from warmgraphite.ink.softly import draw_softly, soft_pixels
 from warmgraphite.regions.soft import Reach
 
@@ -155,7 +155,7 @@ def recolouring(sheet: AdjustingTrace) -> Callable[[str], str]:
     """What an adjusting sheet makes of a colour as it is written; what follows, such as an opacity, stays."""
 
     def changed(colour: str) -> str:
-        own = np.array([[v / 255 for v in channels(colour)]], np.float32)
+        own = shares(colour).astype(np.float32)
         found = own + sheet.opacity * (np.clip(sheet.change(own), 0, 1) - own)
         return written(found[0] * 255) + colour[7:]
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from functools import lru_cache
+from functools import cache
 from typing import Any, Literal
 
 from pydantic import TypeAdapter
@@ -95,7 +95,7 @@ def _items() -> Iterable[StockItem]:
             yield _item(kind.stock_group, "", name, kind.label, kind=name)
 
 
-@lru_cache(maxsize=1)
+@cache
 def shipped() -> tuple[StockItem, ...]:
     """All of it, in order."""
     return tuple(_items())

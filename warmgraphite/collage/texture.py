@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.collage.kernels.filtering import NUMBERS, SORTS
-from warmgraphite.colours import channels
+from warmgraphite.colour import shares
 
 __all__ = ["Layer", "Texture", "rgb_rows"]
 
@@ -88,4 +88,4 @@ class Texture:
 
 def rgb_rows(*colours: str) -> NDArray[np.float64]:
     """(N, 3) colours 0–1."""
-    return np.array([channels(c) for c in colours], np.float64) / 255
+    return shares(*colours)

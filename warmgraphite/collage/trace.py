@@ -20,7 +20,7 @@ from warmgraphite.canvas.protocol import BlendMode, Canvas
 from warmgraphite.collage.edges import Edge, edge_share
 from warmgraphite.collage.grain import value_noise
 from warmgraphite.collage.plate import Plate
-from warmgraphite.colours import channels
+from warmgraphite.colour import channels
 from warmgraphite.ink.assign import Style
 from warmgraphite.ink.confine import confined
 from warmgraphite.ink.rules import Dash

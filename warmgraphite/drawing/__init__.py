@@ -4,8 +4,8 @@ Here the stages meet: :mod:`~warmgraphite.drawing.graph` says what a pass is, :m
 are, :mod:`~warmgraphite.drawing.inputs` what they read.
 """
 
-from warmgraphite.drawing.drawing import ALWAYS, Drawing, Looked, Results, Stale, needs_of
+from warmgraphite.drawing.drawing import ALWAYS, Drawing, Looked, Stale, needs_of
 from warmgraphite.drawing.graph import passes
 from warmgraphite.needs import Need
 
-__all__ = ["ALWAYS", "Drawing", "Looked", "Need", "Results", "Stale", "needs_of", "passes"]
+__all__ = ["ALWAYS", "Drawing", "Looked", "Need", "Stale", "needs_of", "passes"]

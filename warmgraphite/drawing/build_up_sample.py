@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 
 from warmgraphite.canvas.protocol import Stroke
@@ -15,6 +13,7 @@ from warmgraphite.ink.filled import draw_filled
 from warmgraphite.ink.fills import GRAPHITE, Fill, Hatch
 from warmgraphite.ink.hand import Hand
 from warmgraphite.ink.rules import BuildUpRule, Ink, PocheRule
+from warmgraphite.memory import remembered
 from warmgraphite.model.model import Material, Model, Part, build_model
 from warmgraphite.regions.query import Match
 from warmgraphite.view.specification import Cut, Frame, Parallel, ViewSpecification
@@ -33,7 +32,7 @@ def _block(low: tuple[float, float, float], high: tuple[float, float, float]) ->
     return points, np.array([t for a, b, c, d in quads for t in ((a, b, c), (a, c, d))], np.int32)
 
 
-@lru_cache(maxsize=64)
+@remembered("models of samples")
 def _wall(thick: float, long: float, bed: float) -> Model:
     rows = [(Part("Wall", "", 0, "structure"), *_block((0, -1, 0), (thick, 1, long)))]
     if bed:

@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-import threading
 import time
-from collections import OrderedDict
-from collections.abc import Callable, Iterable, Iterator, Sequence
-from contextlib import contextmanager, suppress
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 from functools import cached_property
 from typing import Any, TypeVar
@@ -27,6 +24,7 @@ from warmgraphite.ink.along import along_needs
 from warmgraphite.ink.assign import fill_rules
 from warmgraphite.ink.marks.specification import Ground, Mark
 from warmgraphite.ink.rules import Ink, Marked, PenRule
+from warmgraphite.memory import MISSING, Kept
 from warmgraphite.model.model import Model
 from warmgraphite.needs import Need, need
 from warmgraphite.notes.lettering import Lettering
@@ -50,7 +48,7 @@ from warmgraphite.view.scene import Scene, build_scene, only_parts, shown_parts
 from warmgraphite.view.specification import FigureChoice, PartChoice, Perspective, ViewSpecification
 from warmgraphite.view.sun import to_sun
 
-__all__ = ["ALWAYS", "Drawing", "Looked", "Results", "Stale", "needs_of"]
+__all__ = ["ALWAYS", "Drawing", "Looked", "Stale", "needs_of"]
 
 #: The passes without which there is no picture, and nothing to point at.
 ALWAYS = ("frame", "remarks", "strokes", "surface", "light")
@@ -88,63 +86,6 @@ def _with_figures(model: Model, view: ViewSpecification, ink: Ink, kept: KeptPic
         return Standing(model)
 
 
-class Results:
-    """Results by key, the newest ``limit`` of them. Drawings may share one. Safe for threads."""
-
-    def __init__(self, limit: int = 160) -> None:
-        self.limit = limit
-        self._rows: OrderedDict[str, Any] = OrderedDict()
-        self._lock = threading.Lock()
-
-        self._making: dict[str, tuple[threading.RLock, int]] = {}
-
-    def __contains__(self, key: str) -> bool:
-        with self._lock:
-            return key in self._rows
-
-    def __getitem__(self, key: str) -> Any:
-        with self._lock:
-            self._rows.move_to_end(key)
-            return self._rows[key]
-
-    @contextmanager
-    def making(self, key: str) -> Iterator[None]:
-        """While within, nobody else makes what has this key: who wants it, too, waits until it is there. Passes need each other in one
-        direction alone, so that nobody waits for ever."""
-        with self._lock:
-            lock, wanted = self._making.get(key, (threading.RLock(), 0))
-            self._making[key] = (lock, wanted + 1)
-        try:
-            with lock:
-                yield
-        finally:
-            with self._lock:
-                wanted = self._making[key][1] - 1
-                if wanted:
-                    self._making[key] = (lock, wanted)
-                else:
-                    del self._making[key]
-
-    def __setitem__(self, key: str, found: Any) -> None:
-        with self._lock:
-            self._rows[key] = found
-            while len(self._rows) > self.limit:
-                self._rows.popitem(last=False)
-
-    def clear(self) -> None:
-        """Forget all of them."""
-        with self._lock:
-            self._rows.clear()
-
-    def take_over(self, others: Results) -> None:
-        """Have what others have, too."""
-        if others is not self:
-            with others._lock:
-                rows = list(others._rows.items())
-            for key, found in rows:
-                self[key] = found
-
-
 T = TypeVar("T")
 
 
@@ -178,7 +119,7 @@ class Drawing:
         *,
         ink: Ink | None = None,
         window: Window | None = None,
-        held: Results | None = None,
+        held: Kept[Any] | None = None,
         pictures: KeptPictures | None = None,
         pinned: Drawing | None = None,
     ) -> None:
@@ -194,7 +135,7 @@ class Drawing:
         self.size = size or view.frame.pixels
         self.window = window or (0, 0, *self.size)
         self.seconds: dict[str, float] = {}
-        self._held = Results() if held is None else held
+        self._held = Kept[Any]("passes") if held is None else held
         self._keys: dict[Need, str] = {}
         self._veils: dict[Wanted, Drawing | None] = {}
         self._pinned = pinned
@@ -304,6 +245,11 @@ class Drawing:
     def sunlight(self) -> SunFrame:
         """What the sun sees."""
         return sun_frame(self.casters, self.view.sun)
+
+    def weighed(self) -> tuple[int, list[Any]]:
+        """What it weighs in memory: its model and what was made of that; what it holds of passes is weighed there."""
+        made = ("scene", "settled", "masses", "hiders", "casters", "solid", "sunlight")
+        return len(self.view.model_fields_set) * 100, [self.model, self.bare, *(self.__dict__.get(n) for n in made)]
 
     # Other drawings of the same.
 
@@ -436,15 +382,7 @@ class Drawing:
             # A set that is not there, or that the cuts take away, shows nothing.
             return None if other is None or other.result("frame").problem else other.result(one.own, progress)
         record, key = passes()[one.name], self.key(one)
-        try:
-            return self._held[key]
-        except KeyError:
-            pass
-        with self._held.making(key):
-            if key in self._held:  # by another thread, meanwhile
-                return self.result(wanted, progress)
-            found = self._held[key] = self._made(one, record, key, progress)
-        return found
+        return self._held.get(key, lambda: self._made(one, record, key, progress))
 
     def _made(self, one: Need, record: Pass, key: str, progress: Progress) -> Any:
         """A result from the store, or computed and put there."""
@@ -465,11 +403,7 @@ class Drawing:
 
     def kept(self, key: str, make: Callable[[], Any]) -> Any:
         """A part of a result by its key, made where it is not held: what several drawings of the same put together anew."""
-        try:
-            return self._held[key]
-        except KeyError:
-            self._held[key] = found = make()
-            return found
+        return self._held.get(key, make)
 
     def is_slow(self, wanted: Need | str) -> bool:
         """Whether a first, coarse picture does without a pass."""
@@ -508,9 +442,10 @@ class Drawing:
         if record.light:
             for below in record.needs(self, one.where):
                 self._keep_again(need(below))
-        elif self.store is not None and self.key(one) in self._held and not self.store.has(self.key(one)):
-            with suppress(KeyError):  # gone from here, too
-                self.store.save(self.key(one), record.pack(self._held[self.key(one)]))
+        elif self.store is not None and not self.store.has(self.key(one)):
+            held = self._held.peek(self.key(one), MISSING)
+            if held is not MISSING:
+                self.store.save(self.key(one), record.pack(held))
 
     def refuse_too_many(self) -> None:
         """Raises :class:`ViewError` where the pixel passes would have more pixels than can be held."""

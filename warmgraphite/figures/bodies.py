@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 from dataclasses import replace
-from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -14,6 +13,7 @@ from numpy.typing import NDArray
 from warmgraphite.errors import GraphiteError, ModelFileError, PictureError
 from warmgraphite.figures.cutouts import Kept
 from warmgraphite.figures.piece import Piece
+from warmgraphite.memory import remembered
 from warmgraphite.model.model import Model
 from warmgraphite.model.read import read_model_file
 from warmgraphite.progress import Stages, unwatched
@@ -58,7 +58,7 @@ def digest_of(model: Model) -> str:
     return found.hexdigest()[:32]
 
 
-@lru_cache(maxsize=24)
+@remembered("bodies of one's own")
 def read_body(path: Path) -> Model | None:
     """A body as it is kept; ``None`` for a file that is damaged."""
     try:
@@ -72,7 +72,7 @@ def height_of(model: Model) -> float:
     return float(model.bounds[1, 2] - model.bounds[0, 2])
 
 
-@lru_cache(maxsize=200)
+@remembered("bodies of one's own")
 def pieces_of(kept: Kept, digest: str, height: float, crease: float) -> tuple[Piece, ...]:
     """A body as pieces by material, ``height`` metres tall. The front of a glTF asset
     looks along +Z of the file (glTF 2.0, 3.4), which is south here, and figures face north: it is turned round. Empty for one that is not kept.

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-from functools import lru_cache
 from itertools import pairwise
 from typing import Literal, Protocol
 
@@ -15,7 +14,8 @@ from numpy.typing import NDArray
 from PIL import Image
 from scipy import ndimage
 
-from warmgraphite.colours import channels
+from warmgraphite.colour import channels, luminance
+from warmgraphite.memory import remembered
 from warmgraphite.model.model import Model
 from warmgraphite.vectors import Vectors
 
@@ -102,12 +102,12 @@ class Card:
         self.points, self.triangles, self.uv, self.colour = points, triangles, uv, colour
 
 
-@lru_cache(maxsize=40)
+@remembered("pictures of cut-outs")
 def tinted(picture: bytes, hue: str) -> bytes:
     """A picture as a file in one hue, as light as it is."""
     with Image.open(io.BytesIO(picture)) as image:
         found = np.asarray(image.convert("RGBA"), np.float32)
-    light = (found[..., :3] @ np.array([0.299, 0.587, 0.114], np.float32))[..., None] / 255
+    light = luminance(found[..., :3])[..., None] / 255
     own = np.array(list(channels(hue)), np.float32)
     return as_file(np.dstack([own * (1 - light) + 255 * light, found[..., 3]]).round().astype(np.uint8))
 
@@ -119,7 +119,7 @@ def as_file(pixels: Pixels) -> bytes:
     return out.getvalue()
 
 
-@lru_cache(maxsize=40)
+@remembered("pictures of cut-outs")
 def _cleared(kept: Kept, digest: str, ground: Ground) -> Pixels | None:
     found = kept.pixels(digest)
     if found is None:
@@ -133,14 +133,14 @@ def _cleared(kept: Kept, digest: str, ground: Ground) -> Pixels | None:
     return cleared(found, ground)
 
 
-@lru_cache(maxsize=40)
+@remembered("pictures of cut-outs")
 def texture_of(kept: Kept, digest: str, ground: Ground) -> bytes:
     """The picture of a card as a file; nothing for one that is not kept."""
     found = _cleared(kept, digest, ground)
     return b"" if found is None else as_file(found)
 
 
-@lru_cache(maxsize=60)
+@remembered("cut-outs")
 def card_of(kept: Kept, digest: str, ground: Ground) -> Card | None:
     """A cut-out as a card a metre high; ``None`` where the picture is not kept, or nothing of it is left."""
     found = _cleared(kept, digest, ground)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 import shapely
@@ -11,8 +10,9 @@ import skia
 from numpy.typing import NDArray
 from PIL import Image
 
-from warmgraphite.colours import written
+from warmgraphite.colour import written
 from warmgraphite.figures.cutouts import SHOWN, Ground, Kept, Pixels
+from warmgraphite.memory import remembered
 from warmgraphite.vectors import Vectors
 
 __all__ = ["DrawnCutOut", "OwnStroke", "drawn_cut_out"]
@@ -49,7 +49,7 @@ class DrawnCutOut:
     bounds: NDArray[np.float64]
 
 
-@lru_cache(maxsize=24)
+@remembered("cut-outs")
 def drawn_cut_out(kept: Kept, digest: str, ground: Ground) -> DrawnCutOut | None:
     """A cut-out of a drawing, without its ``ground``; ``None`` for what came as pixels, and where its lines do not show all that its picture
     does, which may have type, runs of colour or pictures in it."""

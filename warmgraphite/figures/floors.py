@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from warmgraphite.memory import remembered
 from warmgraphite.model.model import Model
 from warmgraphite.passes.casters import Rays
 from warmgraphite.passes.edges import ByVersion
@@ -187,7 +187,7 @@ class Floors:
         return out
 
 
-@lru_cache(maxsize=4)
+@remembered("floors")
 def _floors(key: ByVersion) -> Floors:
     return Floors(key.model)
 

@@ -5,18 +5,18 @@ from __future__ import annotations
 import json
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from functools import lru_cache
-from threading import Lock
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.colours import channels, written
+from warmgraphite.colour import channels, luminance, shares, written
 from warmgraphite.figures.choosing import FigureRule, shows
 from warmgraphite.figures.cutouts import Kept, tinted
 from warmgraphite.figures.figure import Drawn, Figure, Seen, turn_matrix
 from warmgraphite.figures.piece import WHOLE, Piece
+from warmgraphite.memory import Kept as KeptInMemory
+from warmgraphite.memory import remembered
 from warmgraphite.model.model import OF_FIGURES, Material, Model, Part, Put, build_model
 from warmgraphite.model.solids import lathe
 from warmgraphite.view.projection import Projection, projection_of
@@ -93,7 +93,7 @@ class _Framed:
         return isinstance(other, _Framed) and self._key == other._key
 
 
-@lru_cache(maxsize=32)
+@remembered("projections of figures")
 def _projection(framed: _Framed) -> Projection:
     view, model = framed.view, framed.model
     if isinstance(view.projection, Perspective) or (view.projection.centre is not None and view.frame.scale):
@@ -174,9 +174,8 @@ def _reach(figure: Figure, seen: Seen) -> NDArray[np.float64]:
 
 def _hued(colour: str, hue: str) -> str:
     """A colour as light as it is, in one hue."""
-    light = float(np.dot(list(channels(colour)), (0.299, 0.587, 0.114))) / 255
-    target = np.array(list(channels(hue)), float)
-    own = float(target @ (0.299, 0.587, 0.114)) / 255
+    light, own = luminance(shares(colour, hue)).tolist()
+    target = np.array(channels(hue), float)
     # Towards white where it is lighter than the hue, towards black where it is darker.
     share = 0.55 * (light - own)
     mixed = target + (255 - target) * share if share > 0 else target * (1 + share)
@@ -210,10 +209,9 @@ class _Row:
 #: How far from its foot a figure's shadow is reckoned with, in heights of it.
 SHADOW = 3.5
 #: The last models with figures: by what stands where, and how it is seen.
-_kept: dict[Any, Standing] = {}
-_asked: list[tuple[Any, tuple[Figure, ...], Standing]] = []
-_lock = Lock()
-MOST_KEPT = 8
+_stand: KeptInMemory[Standing] = KeptInMemory("models with figures")
+#: The same by what was asked for; the figures are held with it, so that none takes the place of another in memory.
+_asked: KeptInMemory[tuple[tuple[Figure, ...], Standing]] = KeptInMemory("models with figures")
 
 
 def _there(figures: Sequence[Figure], kept: Kept | None) -> tuple[str, ...]:
@@ -237,15 +235,8 @@ def peopled(
         _there(figures, kept),
     )
     # The same figures are asked for again and again, for each key of each picture; they are never changed, only replaced.
-    with _lock:
-        for known, whom, found in _asked:
-            if known == asked and len(whom) == len(figures) and all(a is b for a, b in zip(whom, figures, strict=True)):
-                return found
-    found = _peopled(model, view, figures, rules, choice, kept)
-    with _lock:
-        _asked.append((asked, tuple(figures), found))
-        del _asked[:-MOST_KEPT]
-    return found
+    same = tuple(id(f) for f in figures)
+    return _asked.get((asked, same), lambda: (tuple(figures), _peopled(model, view, figures, rules, choice, kept)))[1]
 
 
 def _peopled(
@@ -274,16 +265,7 @@ def _peopled(
     key = json.dumps(
         [model.version, sorted(gone), [r.written for r in rows]], default=list, sort_keys=True,
     )  # fmt: skip
-    with _lock:
-        if key in _kept:
-            _kept[key] = found = _kept.pop(key)
-            return found
-    found = _stood(model, rows, gone)
-    with _lock:
-        _kept[key] = found
-        while len(_kept) > MOST_KEPT:
-            _kept.pop(next(iter(_kept)))
-    return found
+    return _stand.get(key, lambda: _stood(model, rows, gone))
 
 
 class _Gathering:

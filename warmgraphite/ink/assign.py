@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.canvas.protocol import Cap, Join, Stroke
-from warmgraphite.colours import channels, written
+from warmgraphite.colour import channels, written
 from warmgraphite.errors import ViewError
 from warmgraphite.ink.fills import GRAPHITE
 from warmgraphite.ink.parted import Parted

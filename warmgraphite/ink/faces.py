@@ -7,11 +7,12 @@ model's own zero, so that courses go round corners, and lengths from the face's 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from functools import cached_property, lru_cache
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.memory import remembered
 from warmgraphite.model.model import Model
 from warmgraphite.passes.edges import ByVersion, topology_of
 from warmgraphite.view.projection import Projection
@@ -162,7 +163,7 @@ def to_the_right(projection: Projection) -> Points:
     return run / size if size > 0 else np.array([1.0, 0.0, 0.0])
 
 
-@lru_cache(maxsize=2)
+@remembered("faces")
 def _faces(model: ByVersion) -> Faces:
     return Faces(model.model)
 

@@ -9,7 +9,6 @@ from __future__ import annotations
 import itertools
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,6 +18,9 @@ from scipy import ndimage
 from warmgraphite.ink.fills import Hatch
 from warmgraphite.ink.kernels import hatching
 from warmgraphite.ink.pattern import Course, Mark, Pattern, Scatter, Tile
+from warmgraphite.memory import remembered
+from warmgraphite.noise.hashing import hashed, unit_share
+from warmgraphite.noise.value import value_over
 
 __all__ = ["Field", "Lie", "Marks", "Rings", "cover_share", "hatched", "joined_marks", "on_paper", "strokes_of", "unrolled_marks"]
 
@@ -243,25 +245,9 @@ def _course(
     return strokes_of(found, course.weight), of.astype(np.int32)
 
 
-@lru_cache(maxsize=8)
+@remembered("patterns")
 def _evenly(seed: int) -> Points:
     return np.asarray(hatching.evenly_strewn(STREWN, 17 + seed))
-
-
-def hashed(*numbers: NDArray[np.int64]) -> NDArray[np.uint64]:
-    """A number of several, by the finalizer of splitmix64 (Steele, Lea and Flood 2014)."""
-    mixed = np.zeros(len(numbers[0]), np.uint64)
-    with np.errstate(over="ignore"):
-        for number in numbers:
-            mixed = (mixed ^ (number.astype(np.uint64) * np.uint64(0x9E3779B97F4A7C15))) + np.uint64(0x9E3779B97F4A7C15)
-            mixed = (mixed ^ (mixed >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
-            mixed = (mixed ^ (mixed >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
-            mixed = mixed ^ (mixed >> np.uint64(31))
-    return mixed
-
-
-def _unit_share(numbers: NDArray[np.uint64]) -> Points:
-    return (numbers >> np.uint64(11)).astype(np.float64) / (1 << 53)
 
 
 def _strewn(asked: _Asked, scatter: Scatter) -> Marks:
@@ -292,7 +278,7 @@ def _strewn(asked: _Asked, scatter: Scatter) -> Marks:
     i, j, n, place, flat = i[ahead], j[ahead], n[ahead], place[ahead], flat[ahead]
     xy = np.ascontiguousarray(flat[:, :2] / flat[:, 2:])
     number = hashed(i, j, n, np.full(len(n), scatter.seed))
-    rank = (n + _unit_share(number ^ np.uint64(5))) / STREWN
+    rank = (n + unit_share(number ^ np.uint64(5))) / STREWN
     kept = np.ones(len(n), bool)
     if asked.least and len(place):
         _, here = _sizes(matrix, place, apart, apart)
@@ -303,10 +289,16 @@ def _strewn(asked: _Asked, scatter: Scatter) -> Marks:
     if len(asked.field.tone):
         kept &= rank < _tone_at(asked.field, xy) ** 1.3
     if hatch.suggested:
-        x, y = (xy - asked.middle).T  # from what stays when the paper is drawn out
-        patch = 0.5 + 0.5 * np.sin(x / 5.3 + 2.0 * np.sin(y / 7.1)) * np.cos(y / 4.7)
-        kept &= patch + 0.45 * asked.dark >= 1.12 * hatch.suggested * (0.6 + 0.4 * _unit_share(number ^ np.uint64(9)))
+        patch = _patch(asked, xy)
+        kept &= patch + 0.45 * asked.dark >= 1.12 * hatch.suggested * (0.6 + 0.4 * unit_share(number ^ np.uint64(9)))
     return _marks_at(asked, scatter, place[kept], xy[kept], number[kept], matrix)
+
+
+def _patch(asked: _Asked, xy: Points) -> Points:
+    """(N,) from 0 to 1: where a pattern is drawn out that is only suggested, at places of the paper, counted from what stays when that is
+    drawn out; as in the loops over courses."""
+    u, v = ((xy - asked.middle) / hatching.PATCH).T
+    return 0.5 + 0.5 * value_over(asked.place.key, u, v)
 
 
 def _is_near(points: Points, first: NDArray[np.int64], place: Points, margin: float) -> NDArray[np.bool_]:
@@ -347,9 +339,9 @@ def _marks_at(asked: _Asked, scatter: Scatter, place: Points, xy: Points, number
     """Marks at places of the plane, turned and sized by their number, and cut at the outlines."""
     hatch, rows = asked.hatch, []
     which = (number % np.uint64(len(scatter.marks))).astype(int)
-    size = asked.unit * (1 + scatter.vary * (2 * _unit_share(number ^ np.uint64(21)) - 1))
-    turn = np.radians(scatter.turn) * (2 * _unit_share(number ^ np.uint64(33)) - 1)
-    shift = hatch.disorder * 0.5 * asked.unit * np.stack([_unit_share(number ^ np.uint64(k)) - 0.5 for k in (41, 43)], 1)
+    size = asked.unit * (1 + scatter.vary * (2 * unit_share(number ^ np.uint64(21)) - 1))
+    turn = np.radians(scatter.turn) * (2 * unit_share(number ^ np.uint64(33)) - 1)
+    shift = hatch.disorder * 0.5 * asked.unit * np.stack([unit_share(number ^ np.uint64(k)) - 0.5 for k in (41, 43)], 1)
     for k, mark in enumerate(scatter.marks):
         chosen = np.flatnonzero(which == k)
         rows.append(_laid(asked, mark, place[chosen] + shift[chosen], size[chosen], turn[chosen], matrix, scatter.weight))
@@ -397,7 +389,7 @@ def _tiled(asked: _Asked, tile: Tile) -> Marks:
         mark = tile.marks[number]
         place = np.stack([i, j], 1) * side
         own = hashed(i, j, np.full(len(i), number))
-        place = place + hatch.disorder * 0.4 * unit * np.stack([_unit_share(own ^ np.uint64(k)) - 0.5 for k in (3, 5)], 1)
+        place = place + hatch.disorder * 0.4 * unit * np.stack([unit_share(own ^ np.uint64(k)) - 0.5 for k in (3, 5)], 1)
         middle = np.array(mark).mean(0) * unit
         if asked.least and len(place):
             _, here = _sizes(matrix, place + middle, unit, unit)
@@ -407,9 +399,8 @@ def _tiled(asked: _Asked, tile: Tile) -> Marks:
         ahead = flat[:, 2] * (points[0] @ matrix[2, :2] + matrix[2, 2]) > 0
         place, own, flat = place[ahead], own[ahead], flat[ahead]
         if hatch.suggested and len(place):
-            x, y = (flat[:, :2] / flat[:, 2:] - asked.middle).T
-            patch = 0.5 + 0.5 * np.sin(x / 6.3 + 2.0 * np.sin(y / 8.1)) * np.cos(y / 5.7)
-            kept = patch + 0.45 * asked.dark + 0.2 * _unit_share(own ^ np.uint64(9)) >= 1.12 * hatch.suggested
+            patch = _patch(asked, flat[:, :2] / flat[:, 2:])
+            kept = patch + 0.45 * asked.dark + 0.2 * unit_share(own ^ np.uint64(9)) >= 1.12 * hatch.suggested
             place = place[kept]
         rows.append(_laid(asked, mark, place, np.full(len(place), unit), np.zeros(len(place)), matrix, 1.0))
     return joined_marks(rows)

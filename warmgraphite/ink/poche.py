@@ -13,7 +13,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from warmgraphite.colours import channels
+from warmgraphite.colour import is_light
 from warmgraphite.ink.assign import Style
 from warmgraphite.ink.faces import PlaneFace
 from warmgraphite.ink.fills import Fill, Flat, Hatch
@@ -212,7 +212,7 @@ def hatched_shape(shape: PocheShape, fills: Sequence[Fill], projection: Projecti
     if shape.earth and fills and not hatches:
         last = fills[-1]
         assert isinstance(last, Flat)
-        hatches = [_EARTH.model_copy(update={"colour": "#5d5145" if _light(last.colour) else "#8d857b"})]
+        hatches = [_EARTH.model_copy(update={"colour": "#5d5145" if is_light(last.colour) else "#8d857b"})]
     rows, paper = [], (projection.width, projection.height)
     for hatch in hatches:
         on_steps = hatch.lies != "paper" and shape.steps
@@ -222,11 +222,6 @@ def hatched_shape(shape: PocheShape, fills: Sequence[Fill], projection: Projecti
             marks = hatched(rings, lie, hatch, middle, key=7, paper=paper, level=shape.level)
             rows.append((Style(f"hatch {hatch.pattern}", hatch.weight, hatch.colour, opacity=hatch.opacity), marks))
     return HatchSet.of(rows, (), middle)
-
-
-def _light(colour: str) -> bool:
-    """Whether dark marks are read on a colour."""
-    return float(np.array(channels(colour)) @ [0.3, 0.59, 0.11]) > 110
 
 
 def packed_shapes(shapes: list[PocheShape]) -> Arrays:

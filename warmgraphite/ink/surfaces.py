@@ -22,7 +22,6 @@ from warmgraphite.ink.hatch import (
     Place,
     Rings,
     cover_share,
-    hashed,
     hatched_places,
     joined_marks,
     on_paper,
@@ -32,6 +31,7 @@ from warmgraphite.ink.hatch import (
 from warmgraphite.ink.kernels import hatching
 from warmgraphite.ink.rules import SurfaceRule
 from warmgraphite.model.model import Model
+from warmgraphite.noise.hashing import hashed
 from warmgraphite.passes.packing import digest
 from warmgraphite.passes.store import Arrays
 from warmgraphite.progress import Progress, silent

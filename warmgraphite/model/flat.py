@@ -11,7 +11,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from warmgraphite.colours import written
+from warmgraphite.colour import written
 from warmgraphite.errors import ModelFileError, PictureError
 from warmgraphite.model.gathering import Gathering
 from warmgraphite.model.model import Material, Model

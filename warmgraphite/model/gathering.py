@@ -11,13 +11,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.colour import of_shares
 from warmgraphite.errors import ModelFileError
 from warmgraphite.model.axes import Axis, Door
 from warmgraphite.model.model import Material, Model, Part, Room, build_model
 from warmgraphite.model.roles import guess_role
 from warmgraphite.specification import tidy
 
-__all__ = ["MAX_TRIANGLES", "Gathering", "beside", "hex_colour"]
+__all__ = ["MAX_TRIANGLES", "Gathering", "beside"]
 
 #: Letters of a part's, a layer's or a material's name.
 LONGEST_NAME = 400
@@ -25,12 +26,6 @@ LONGEST_NAME = 400
 MAX_TRIANGLES = 4_000_000
 #: Line elements of one model.
 MAX_LINES = 1_000_000
-
-
-def hex_colour(rgb: Any) -> str:
-    """``#rrggbb`` of three values from 0 to 1, clipped to that."""
-    red, green, blue = (round(min(max(float(c), 0.0), 1.0) * 255) if np.isfinite(float(c)) else 200 for c in rgb[:3])
-    return f"#{red:02x}{green:02x}{blue:02x}"
 
 
 def beside(model: Path, name: str) -> Path | None:
@@ -93,7 +88,7 @@ class Gathering:
 
         with Image.open(io.BytesIO(self.textures[texture])) as image:
             pixel = np.asarray(image.convert("RGB").resize((1, 1), Image.Resampling.BOX), float).ravel()
-        return hex_colour(pixel / 255 * np.asarray(factor[:3], float))
+        return of_shares(pixel / 255 * np.asarray(factor[:3], float))
 
     def add(
         self,

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from warmgraphite import MADE_BY
-from warmgraphite.colours import channels
+from warmgraphite.colour import channels
 from warmgraphite.model.model import Model
 from warmgraphite.model.units import to_metres
 

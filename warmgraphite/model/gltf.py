@@ -17,9 +17,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.colour import of_shares
 from warmgraphite.errors import GraphiteError, ModelFileError
 from warmgraphite.model.behaviour import ROLES
-from warmgraphite.model.gathering import Gathering, beside, hex_colour
+from warmgraphite.model.gathering import Gathering, beside
 from warmgraphite.model.model import Material, Model
 from warmgraphite.progress import Stages, unwatched
 
@@ -191,7 +192,7 @@ class _File:
         texture = ""
         if isinstance(picture, dict):
             texture = self._texture(int(picture["index"]))
-        colour = self.gathering.tone(texture, rgba) if texture else hex_colour(rgba)
+        colour = self.gathering.tone(texture, rgba) if texture else of_shares(rgba)
         clear = str(spec.get("alphaMode", "OPAQUE")).upper() == "BLEND"
         through = (spec.get("extensions") or {}).get("KHR_materials_transmission") or {}
         opacity = rgba[3] if clear and len(rgba) > 3 else 1.0

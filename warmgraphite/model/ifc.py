@@ -16,9 +16,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.colour import of_shares
 from warmgraphite.errors import ModelFileError
 from warmgraphite.model.axes import Axis, Door
-from warmgraphite.model.gathering import Gathering, hex_colour
+from warmgraphite.model.gathering import Gathering
 from warmgraphite.model.joining import OntoMap
 from warmgraphite.model.model import SEE_THROUGH, Material, Model, Room
 from warmgraphite.model.roles import guess_role
@@ -88,7 +89,7 @@ def _material(file: Any, style: Any) -> Material:
     colour = style.diffuse
     see = float(style.transparency) if style.has_transparency else 0.0
     return Material(
-        name, hex_colour((colour.r(), colour.g(), colour.b())), 1.0 - min(max(see, 0.0), 1.0) if math.isfinite(see) else 1.0
+        name, of_shares((colour.r(), colour.g(), colour.b())), 1.0 - min(max(see, 0.0), 1.0) if math.isfinite(see) else 1.0
     )
 
 

@@ -11,8 +11,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.colour import of_shares
 from warmgraphite.errors import GraphiteError, ModelFileError
-from warmgraphite.model.gathering import Gathering, hex_colour
+from warmgraphite.model.gathering import Gathering
 from warmgraphite.model.model import Material, Model
 from warmgraphite.model.welding import connected, grouped, mixed
 from warmgraphite.progress import Stages, unwatched
@@ -84,7 +85,7 @@ def _bodies(gathering: Gathering, name: str, mesh: Any, split: bool) -> None:
         which = which.ravel()
         if len(found) <= MOST_COLOURS:
             for i, rgba in enumerate(found):
-                tone = hex_colour(rgba[:3] / 255)
+                tone = of_shares(rgba[:3] / 255)
                 title = name if len(found) == 1 else f"{name} · {tone}"
                 groups.append((title, Material(tone, tone, round(float(rgba[3]) / 255, 2)), which == i))
     if not groups:

@@ -52,6 +52,8 @@ FAR = 1000.0
 
 #: Selections of parts by patterns that a model remembers.
 MOST_SELECTIONS = 1000
+#: Bytes that a part takes with its names.
+BYTES_OF_PART = 700
 
 #: A part is far away when it lies this many times farther out than the middle one of the others.
 FAR_TIMES = 25.0
@@ -478,6 +480,10 @@ class Model:
     def selections(self) -> dict[tuple[str, ...], NDArray[np.bool_]]:
         """What :func:`select_parts` found, by patterns."""
         return {}
+
+    def weighed(self) -> tuple[int, list[Any]]:
+        """What it weighs in memory: bytes of what is said of its parts, and what it holds beside that."""
+        return BYTES_OF_PART * len(self.parts), [v for k, v in self.__dict__.items() if k not in ("parts", "behaviours")]
 
     def transformed(self, matrix: NDArray[np.float64]) -> Model:
         """The model after a 4×4 affine ``matrix``; triangles are turned over when it mirrors."""

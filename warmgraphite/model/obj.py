@@ -15,7 +15,7 @@ from pathlib import Path
 import numpy as np
 
 from warmgraphite import MADE_BY
-from warmgraphite.colours import channels
+from warmgraphite.colour import channels
 from warmgraphite.errors import ModelFileError
 from warmgraphite.model.gathering import Gathering, beside
 from warmgraphite.model.model import Material, Model

@@ -8,10 +8,8 @@ from __future__ import annotations
 
 import hashlib
 import json
-import threading
 import zipfile
 import zlib
-from collections import OrderedDict
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +17,7 @@ import numpy as np
 
 from warmgraphite.errors import GraphiteError, ModelFileError
 from warmgraphite.formats import Format, as_it_was
+from warmgraphite.memory import Kept
 from warmgraphite.model.axes import Axis, Door
 from warmgraphite.model.joining import Joined
 from warmgraphite.model.model import Contours, Material, Model, Part, Room
@@ -133,24 +132,22 @@ class ModelStore:
     """
 
     def __init__(self, folder: Path, bodies: int = 3) -> None:
-        self.folder, self.limit = folder, bodies
-        self._bodies: OrderedDict[str, Model] = OrderedDict()
-        self._lock = threading.Lock()
+        self.folder = folder
+        self._bodies: Kept[Model] = Kept("models", most=bodies)
         #: Bodies that were found harmed within when they were read, as their files were then.
         self._harmed: dict[Path, tuple[int, int]] = {}
 
     def save(self, model: Model) -> str:
         """Keep a state; returns its version. What is there already counts as used now; what is there and damaged is made anew."""
         body, state = self._body(model.body), self._state(model.version)
-        with self._lock:
-            known = model.body in self._bodies
+        known = model.body in self._bodies
         if not used(body) or not (known or _is_archive(body)):
             save_model(model, body, with_words=False)
         if not used(state) or self._words_of(state) is None:
             about = {"format": STATE.number, "name": model.name, "body": model.body, **model.about()}
             with whole(state) as draft:
                 draft.write_text(json.dumps({"digest": _digest(about), **about}), "utf-8")
-        self._remember(model)
+        self._bodies.put(model.body, model)
         return model.version
 
     def load(self, version: str) -> Model:
@@ -161,15 +158,14 @@ class ModelStore:
         about = self._words_of(state)
         if about is None:
             raise ModelLost("state", version)
-        with self._lock:
-            known = self._bodies.get(about["body"])
+        known = self._bodies.peek(about["body"])
         if known is None:
             found = self._read(version, about["body"], about)
             found.__dict__["body"] = about["body"]
         else:
             found = known.said(name=about["name"], **_words(about))
         found.__dict__["version"] = version
-        self._remember(found)
+        self._bodies.put(found.body, found)
         return found
 
     def refuse_lost(self, version: str) -> None:
@@ -215,10 +211,3 @@ class ModelStore:
         except (FileNotFoundError, ValueError, KeyError, TypeError, AttributeError):
             return None
         return about if sound else None
-
-    def _remember(self, model: Model) -> None:
-        with self._lock:
-            self._bodies[model.body] = model
-            self._bodies.move_to_end(model.body)
-            while len(self._bodies) > self.limit:
-                self._bodies.popitem(last=False)

@@ -12,9 +12,9 @@ from typing import IO, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.colours import channels, written
+from warmgraphite.colour import channels, of_shares, written
 from warmgraphite.errors import GraphiteError, ModelFileError
-from warmgraphite.model.gathering import MAX_TRIANGLES, Gathering, beside, hex_colour
+from warmgraphite.model.gathering import MAX_TRIANGLES, Gathering, beside
 from warmgraphite.model.model import Material, Model
 from warmgraphite.model.polygons import triangles_of
 from warmgraphite.progress import Stages, unwatched
@@ -124,7 +124,7 @@ def _collada_material(material: Any, path: Path, gathering: Gathering) -> Materi
             texture = gathering.picture(picture.read_bytes())
             colour = gathering.tone(texture) if texture else colour
     elif diffuse is not None:
-        colour = hex_colour(diffuse)
+        colour = of_shares(diffuse)
     clear = getattr(effect, "transparency", None)
     opacity = float(clear) if isinstance(clear, int | float) else 1.0
     through = getattr(effect, "transparent", None)

@@ -12,7 +12,7 @@ import shapely
 from numpy.typing import NDArray
 
 from warmgraphite.canvas.protocol import Stroke
-from warmgraphite.colours import channels
+from warmgraphite.colour import channels, is_light, written
 from warmgraphite.model.model import Model
 from warmgraphite.needs import Need
 from warmgraphite.notes.lettering import Lettering, measure
@@ -23,7 +23,7 @@ from warmgraphite.view.specification import ViewSpecification
 if TYPE_CHECKING:
     from warmgraphite.collage.plate import Plate
 
-__all__ = ["Inks", "Setting", "filled_area", "is_dark"]
+__all__ = ["Inks", "Setting", "filled_area"]
 
 Array = NDArray[np.float64]
 
@@ -37,15 +37,9 @@ def filled_area(rings: Sequence[Array]) -> shapely.Geometry:
     return shapely.make_valid(shapely.build_area(shapely.GeometryCollection(lines))) if lines else shapely.Polygon()
 
 
-def is_dark(paper: str) -> bool:
-    """Whether pale ink is read on a paper."""
-    red, green, blue = channels(paper)
-    return 0.3 * red + 0.59 * green + 0.11 * blue < 110
-
-
 def _lifted(colour: str) -> str:
     """A colour as it is read on a dark paper."""
-    return "#" + "".join(f"{round(c + (255 - c) * 0.45):02x}" for c in channels(colour)) if colour else ""
+    return written(c + (255 - c) * 0.45 for c in channels(colour)) if colour else ""
 
 
 @dataclass(frozen=True)
@@ -145,7 +139,7 @@ class Setting:
     def colour(self, theme: str) -> str:
         """The colour of a theme, lighter on a dark paper; or the ink."""
         found = next((t.colour for t in self.lettering.themes if t.id == theme), "")
-        return (_lifted(found) if is_dark(self.inks.paper) else found) or self.inks.ink
+        return (found if is_light(self.inks.paper) else _lifted(found)) or self.inks.ink
 
     def soft(self, theme: str) -> str:
         """The same, for what is less: the softer ink where there is no theme."""

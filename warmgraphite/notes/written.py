@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
-from functools import cache
 from typing import TypeAlias
 
 import numpy as np
@@ -14,6 +13,7 @@ from numpy.typing import NDArray
 from warmgraphite.canvas.lettering import capital_height, measured
 from warmgraphite.canvas.protocol import Anchor, Canvas, Stroke
 from warmgraphite.ink.work import Work, draw_rows
+from warmgraphite.memory import remembered
 
 __all__ = [
     "Area",
@@ -156,7 +156,7 @@ def plain(words: str) -> str:
     return "".join(run for run, _ in _runs(words))
 
 
-@cache
+@remembered("lettering")
 def line_width(words: str, face: str, capitals: float) -> float:
     """How wide a line is, in millimetres, whose capitals are so high."""
     em = capitals / capital_height(face)

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from warmgraphite.colours import channels
+from warmgraphite.colour import channels
 from warmgraphite.model.model import Material
 from warmgraphite.passes.kernels.textures import paint
 from warmgraphite.passes.occluders import Occluders

@@ -6,11 +6,12 @@ Both depend on the model alone, not on any view, and are kept for as long as the
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from functools import cached_property, lru_cache
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.memory import remembered
 from warmgraphite.model.model import Model
 from warmgraphite.model.welding import WELD, contact, weld
 from warmgraphite.passes.kernels import crossings as crossing_loops
@@ -221,7 +222,7 @@ def _but_for(model: Model, topology: Topology, mass: NDArray[np.bool_], progress
     return Intersections(found.start, found.end, rows[found.faces].astype(np.int32) if len(found.faces) else found.faces, touched)
 
 
-@lru_cache(maxsize=8)
+@remembered("edges")
 def _topology(model: ByVersion) -> Topology:
     whole, bare = model.model, model.model.bare
     if bare is None:
@@ -246,7 +247,7 @@ def _offsets(found: list[Topology]) -> tuple[NDArray[np.int64], ...]:
     return tuple((np.cumsum(sizes, axis=0) - sizes).T)
 
 
-@lru_cache(maxsize=8)
+@remembered("intersections")
 def _intersections(model: ByVersion) -> Intersections:
     whole, bare = model.model, model.model.bare
     if bare is None:
@@ -264,13 +265,13 @@ def _intersections(model: ByVersion) -> Intersections:
     )
 
 
-@lru_cache(maxsize=1000)
+@remembered("edges of figures")
 def _put_topology(body: ByVersion) -> Topology:
     """The edges of a body that stands in models, wherever it does."""
     return find_topology(body.model)
 
 
-@lru_cache(maxsize=1000)
+@remembered("edges of figures")
 def _put_intersections(body: ByVersion) -> Intersections:
     return find_intersections(body.model, _put_topology(body))
 
@@ -287,5 +288,5 @@ def intersections_of(model: Model) -> Intersections:
 
 def forget() -> None:
     """Let go of all that was found of any model; not of what is put into models, and stays as it is."""
-    _topology.cache_clear()
-    _intersections.cache_clear()
+    _topology.clear()
+    _intersections.clear()

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.memory import remembered
 from warmgraphite.model.model import Model
 from warmgraphite.model.welding import weld
 from warmgraphite.passes.edges import ByVersion, creases
@@ -22,7 +21,7 @@ __all__ = ["Footing", "corner_normals", "disc", "fanned", "turns"]
 MOST = 32
 
 
-@lru_cache(maxsize=4)
+@remembered("normals at corners")
 def _corner_normals(key: ByVersion) -> NDArray[np.float32]:
     model: Model = key.model
     corners = model.vertices[model.triangles]

@@ -8,8 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
+from warmgraphite.colour import encoded, lightness
 from warmgraphite.progress import Progress, silent
-from warmgraphite.proof.printer import PrintPaper, from_linear, grown, lightness_of, printed_lightness
+from warmgraphite.proof.printer import PrintPaper, grown, printed_lightness
 from warmgraphite.threads import in_stretches
 
 __all__ = ["filled_in"]
@@ -42,13 +43,13 @@ def filled_in(pixels: NDArray[np.uint8], paper: PrintPaper, per_mm: float, watch
 
 def _filled(pixels: NDArray[np.uint8], paper: PrintPaper, reach: float, size: int) -> NDArray[np.bool_]:
     """What fills in: where a disc of ``reach`` pixels closes a gap, and where a square of ``size`` pixels tells nothing any more."""
-    light = lightness_of(pixels)
+    light = lightness(pixels)
     dark = grown(1 - light, paper.gain) >= DARK
     if not dark.any():
         return dark
     # A gap is as wide as what just fits in between: what a disc of half of it closes.
     closed = ~_spread(~_spread(dark, reach), reach) & ~dark
-    before, after = from_linear(light), from_linear(printed_lightness(light, paper))
+    before, after = encoded(light), encoded(printed_lightness(light, paper))
     told = ndimage.maximum_filter(before, size) - ndimage.minimum_filter(before, size)
     left = ndimage.maximum_filter(after, size) - ndimage.minimum_filter(after, size)
     lost = (told >= TOLD) & (left < LOST) & dark

@@ -15,7 +15,8 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.colours import channels
+from warmgraphite.colour import LUMINANCE, encoded, linear, shares
+from warmgraphite.colour.light import STEPS
 from warmgraphite.progress import Progress, silent
 from warmgraphite.threads import in_stretches
 
@@ -23,19 +24,14 @@ __all__ = [
     "PAPERS",
     "PrintPaper",
     "PrintPaperName",
-    "from_linear",
     "grown",
     "in_steps",
-    "lightness_of",
-    "linear",
     "printed",
     "printed_lightness",
 ]
 
 Floats = NDArray[np.float32]
 PrintPaperName = Literal["coated", "uncoated", "newsprint"]
-#: Shares of red, green and blue in lightness (ITU-R BT.709).
-_LIGHT = np.array([0.2126, 0.7152, 0.0722], np.float32)
 
 
 @dataclass(frozen=True)
@@ -59,29 +55,9 @@ PAPERS: dict[str, PrintPaper] = {
 }
 
 
-def linear(coded: Floats) -> Floats:
-    """Linear light of sRGB from 0 to 1."""
-    return np.where(coded <= 0.04045, coded / 12.92, ((coded + 0.055) / 1.055) ** 2.4).astype(np.float32)
-
-
-def from_linear(light: Floats) -> Floats:
-    """sRGB from 0 to 1 of linear light."""
-    light = np.clip(light, 0, 1)
-    return np.where(light <= 0.0031308, 12.92 * light, 1.055 * light ** (1 / 2.4) - 0.055).astype(np.float32)
-
-
 def in_steps(coded: Floats) -> NDArray[np.uint8]:
     """sRGB from 0 to 255 of sRGB from 0 to 1."""
     return (255 * coded + np.float32(0.5)).astype(np.uint8)
-
-
-def lightness_of(pixels: NDArray[np.uint8]) -> Floats:
-    """(…) the linear lightness of pixels (…, 3)."""
-    return np.asarray(_STEPS[pixels] @ _LIGHT, np.float32)
-
-
-#: Linear light of the steps of eight bits.
-_STEPS = linear(np.arange(256, dtype=np.float32) / np.float32(255))
 
 
 def grown(dots: Floats, gain: float) -> Floats:
@@ -99,12 +75,12 @@ def printed(
 ) -> NDArray[np.uint8]:
     """(h, w, 3) pixels as they look on paper. ``watch`` is told the share that is printed, and may raise to stop."""
     out = np.empty((*pixels.shape[:2], 3), np.uint8)
-    white = linear(np.array(channels(paper.white), np.float32) / np.float32(255))
+    white = linear(shares(paper.white)[0].astype(np.float32))
 
     def rows(first: int, last: int) -> None:
-        light = _STEPS[pixels[first:last, :, :3]]
+        light = STEPS[pixels[first:last, :, :3]]
         if black_only:
-            on_paper = printed_lightness(light @ _LIGHT, paper)[..., None] * white
+            on_paper = printed_lightness(light @ LUMINANCE, paper)[..., None] * white
         else:
             top = light.max(-1, keepdims=True)
             black = 1 - top
@@ -116,7 +92,7 @@ def printed(
             on_paper = (
                 (1 - grown(black, paper.gain) * (1 - paper.black)) * (1 - grown(inks, paper.gain) * (1 - paper.black)) * white
             )
-        out[first:last] = in_steps(from_linear(np.asarray(on_paper, np.float32)))
+        out[first:last] = in_steps(encoded(np.asarray(on_paper, np.float32)))
 
     in_stretches(rows, len(pixels), 64, watch)
     return out

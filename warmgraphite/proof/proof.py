@@ -8,9 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.collage.kinds.for_print import ForPrint
+from warmgraphite.colour import encoded, lightness
 from warmgraphite.progress import Progress, silent
 from warmgraphite.proof.filling import filled_in
-from warmgraphite.proof.printer import PrintPaper, from_linear, in_steps, lightness_of, printed
+from warmgraphite.proof.printer import PrintPaper, in_steps, printed
 from warmgraphite.threads import in_stretches, in_threads
 
 __all__ = ["LIFTS", "Lifting", "Proof", "lifting_of", "proof_of"]
@@ -81,7 +82,7 @@ def looks_grey(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
     out = np.empty((*pixels.shape[:2], 3), np.uint8)
 
     def rows(first: int, last: int) -> None:
-        out[first:last] = in_steps(from_linear(lightness_of(pixels[first:last])))[..., None]
+        out[first:last] = in_steps(encoded(lightness(pixels[first:last])))[..., None]
 
     in_stretches(rows, len(pixels), 256)
     return out

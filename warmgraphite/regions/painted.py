@@ -12,7 +12,6 @@ import re
 import zlib
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from functools import lru_cache
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -22,6 +21,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from warmgraphite.errors import ViewError
+from warmgraphite.memory import remembered
 from warmgraphite.regions.kernels.painting import brush_tile, sampled, sampled_at
 from warmgraphite.specification import Specification
 from warmgraphite.threads import in_stretches, in_threads
@@ -205,15 +205,15 @@ class KeptMasks:
         return name
 
 
-@lru_cache(maxsize=200)
+@remembered("masks")
 def _is_damaged(folder: Path, name: str) -> bool:
     names = _names(folder, name)
     return not names or any(_tile(folder, tile, 0) is None for tile in names.values())
 
 
 def _forget() -> None:
-    for kept in (_names, _is_damaged, _fine, _coarse, _coarsest):
-        kept.cache_clear()
+    for kept in (_names, _is_damaged, _fine, _coarse):
+        kept.clear()
 
 
 def _within_reach(points: NDArray[np.float64], reach: float) -> list[tuple[int, int]]:
@@ -231,7 +231,7 @@ def _within_reach(points: NDArray[np.float64], reach: float) -> list[tuple[int, 
     return found
 
 
-@lru_cache(maxsize=200)
+@remembered("masks")
 def _names(folder: Path, name: str) -> dict[tuple[int, int], str]:
     """Of a mask its tiles by column and row; none of one whose list cannot be read."""
     try:
@@ -242,7 +242,7 @@ def _names(folder: Path, name: str) -> dict[tuple[int, int], str]:
 
 def _tile(folder: Path, name: str, level: int) -> NDArray[np.uint8] | None:
     """A tile of a mask at a level; ``None`` for one that is gone or harmed."""
-    return (_fine if level == 0 else _coarse if level < 3 else _coarsest)(folder, name, level)
+    return (_fine if level == 0 else _coarse)(folder, name, level)
 
 
 def _read(folder: Path, name: str, level: int) -> NDArray[np.uint8] | None:
@@ -265,7 +265,6 @@ def _read(folder: Path, name: str, level: int) -> NDArray[np.uint8] | None:
     return found
 
 
-# About a hundred megabytes of tiles as they were painted, and as much of coarser ones.
-_fine = lru_cache(maxsize=1500)(_read)
-_coarse = lru_cache(maxsize=4000)(_read)
-_coarsest = lru_cache(maxsize=20_000)(_read)
+# Each tile as it was painted is of use once, coarser ones again and again.
+_fine = remembered("masks", most=1500)(_read)
+_coarse = remembered("masks")(_read)

@@ -15,6 +15,7 @@ import shapely
 import skia
 from numpy.typing import NDArray
 
+from warmgraphite.noise.easing import eased
 from warmgraphite.regions.kernels.painting import outline_distance
 from warmgraphite.regions.painted import Painted
 from warmgraphite.regions.query import All, Any, Not, Query, Through, asked_words
@@ -73,8 +74,7 @@ class Soft(Protocol):
 
 def _faded(away: NDArray[np.float64], softness: float) -> Shares:
     """Shares at distances from an edge, negative within: half of it there, 0 and 1 half the ``softness`` beyond and within."""
-    t = np.clip(0.5 - away / max(softness, 1e-6), 0, 1)
-    return np.asarray(t * t * (3 - 2 * t), np.float32)
+    return eased(0.5 - away / max(softness, 1e-6))
 
 
 @dataclass(frozen=True)

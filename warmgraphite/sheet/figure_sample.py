@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
+from functools import cache
 
 import numpy as np
 
@@ -29,7 +29,7 @@ PAPER = 30.0
 TURN = 148.0
 
 
-@lru_cache(maxsize=1)
+@cache
 def _nothing() -> Model:
     """A model of which nothing is seen: a crumb far below the figure."""
     return build_model("Nothing", [(Part("Crumb", "", 0, "ground"), *box((0, 0, -90.0), (0.1, 0.1, -89.9)))], [Material("Crumb")])

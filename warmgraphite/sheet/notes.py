@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import json
-import threading
-from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import replace
 
@@ -14,8 +12,10 @@ from warmgraphite.canvas.protocol import Canvas, Stroke
 from warmgraphite.collage.kinds.paper import Paper
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import Trace
+from warmgraphite.colour import is_light
+from warmgraphite.memory import Kept
 from warmgraphite.notes.laid import Laid, draw_laid, lay_notes
-from warmgraphite.notes.setting import Inks, is_dark
+from warmgraphite.notes.setting import Inks
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.scales import scale_label
@@ -32,7 +32,7 @@ def inks_for(traces: Sequence[Trace]) -> Inks:
     paper = next((t for t in traces if t.on and isinstance(t, Paper) and t.lies != "over all"), None)
     if paper is None:
         return ON_PAPER
-    return replace(ON_DARK if is_dark(paper.colour) else ON_PAPER, paper=paper.colour)
+    return replace(ON_DARK if not is_light(paper.colour) else ON_PAPER, paper=paper.colour)
 
 
 _NICE = (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000)
@@ -109,20 +109,10 @@ def laid_notes(plate: Plate, sheet: Sheet, inks: Inks = ON_PAPER) -> Laid:
     if not plate.notes:
         return Laid(())
     key = json.dumps([said_of(plate), sheet.margin, vars(inks), plate.projection.matrix.tolist(), plate.frame])
-    with _lock:
-        if key in _laid:
-            _laid.move_to_end(key)
-            return _laid[key]
-    found = lay_notes(plate, plate.notes, plate.lettering, inks, sheet.margin)
-    with _lock:
-        _laid[key] = found
-        while len(_laid) > 8:
-            _laid.popitem(last=False)
-    return found
+    return _laid.get(key, lambda: lay_notes(plate, plate.notes, plate.lettering, inks, sheet.margin))
 
 
-_laid: OrderedDict[str, Laid] = OrderedDict()
-_lock = threading.Lock()
+_laid: Kept[Laid] = Kept("notes")
 
 
 def said_of(plate: Plate) -> list[object]:

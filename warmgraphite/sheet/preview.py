@@ -9,10 +9,9 @@ from __future__ import annotations
 import io
 import json
 import threading
-from collections import OrderedDict
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import replace
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 import skia
@@ -24,8 +23,9 @@ from warmgraphite.canvas.pixels import ORDER, SkiaCanvas, raster, skia_blend, sk
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.stack import CHANGED, Layer, layers
 from warmgraphite.collage.trace import Trace
-from warmgraphite.colours import channels
+from warmgraphite.colour import channels
 from warmgraphite.ink.softly import soft_pixels
+from warmgraphite.memory import Kept
 from warmgraphite.sheet.flat import change_beneath
 from warmgraphite.sheet.notes import draw_notes, inks_for, said_of
 from warmgraphite.sheet.specification import Sheet
@@ -61,15 +61,12 @@ class Part(NamedTuple):
 
 
 class LayerCache:
-    """Drawn layers by what they show; the longest unused goes when ``limit`` bytes are passed. Safe for threads."""
+    """Drawn layers by what they show, and those that lie flat of the picture that is looked at. Safe for threads."""
 
-    def __init__(self, limit: int = 600_000_000) -> None:
-        self.limit = limit
-        self._layers: OrderedDict[str, skia.Image] = OrderedDict()
-        self._bytes = 0
+    def __init__(self) -> None:
+        self._layers: Kept[skia.Image] = Kept("layers")
         #: Of each layer, by what it shows, the last that was drawn whole.
-        self._whole: dict[str, str] = {}
-        self._lock = threading.Lock()
+        self._whole: Kept[str] = Kept("layers", most=2000)
         #: What lies flat of the picture that is looked at.
         self.flat = FlatStack()
         #: The same of the part of it that is looked at closely.
@@ -77,27 +74,13 @@ class LayerCache:
 
     def whole(self, content: str) -> skia.Image | None:
         """A layer by what it shows, as it was drawn last, at whatever size; ``None`` where it is not held."""
-        with self._lock:
-            return self._layers.get(self._whole.get(content, ""))
+        return self._layers.peek(self._whole.peek(content, ""))
 
     def get(self, key: str, draw: Callable[[], skia.Image], content: str = "") -> skia.Image:
         """A layer by its key, drawn where it is not held; ``content`` names what it shows where it is whole."""
-        with self._lock:
-            if key in self._layers:
-                self._layers.move_to_end(key)
-                return self._layers[key]
-        found = draw()
-        with self._lock:
-            if content:
-                self._whole[content] = key
-                if len(self._whole) > 2000:
-                    self._whole = {c: k for c, k in self._whole.items() if k in self._layers}
-            if key not in self._layers:
-                self._layers[key] = found
-                self._bytes += found.width() * found.height() * 4
-                while self._bytes > self.limit and len(self._layers) > 1:
-                    _, gone = self._layers.popitem(last=False)
-                    self._bytes -= gone.width() * gone.height() * 4
+        found = self._layers.get(key, draw)
+        if content:
+            self._whole.put(content, key)
         return found
 
 
@@ -110,16 +93,18 @@ class FlatStack:
     def __init__(self) -> None:
         self._last: tuple[Row, ...] = ()
         self._span: tuple[int, int] = (0, 0)
-        self._below: tuple[tuple[Row, ...], skia.Image | None] = ((), None)
-        self._above: tuple[tuple[Row, ...], LayerMap | None] = ((), None)
-        self._whole: tuple[tuple[Row, ...], skia.Image | None] = ((), None)
+        #: Rows with what they are together: ``below``, ``above`` and ``whole``.
+        self._kept: Kept[tuple[tuple[Row, ...], Any]] = Kept("layers laid flat")
         self._lock = threading.Lock()
+
+    def _flat(self, which: str) -> tuple[tuple[Row, ...], Any]:
+        return self._kept.peek(which, ((), None))  # type: ignore[no-any-return]
 
     def holds(self, rows: tuple[Row, ...], number: int, size: tuple[int, int]) -> bool:
         """Whether a layer is among those that are flat already, so that it need not be drawn."""
         with self._lock:
-            below, image = self._below
-            above, laid = self._above
+            below, image = self._flat("below")
+            above, laid = self._flat("above")
             if self._whole_of(rows, size):
                 return True
             flat = (
@@ -138,12 +123,12 @@ class FlatStack:
         what lies beneath, or alone."""
         with self._lock:
             found = self._whole_of(rows, size) or self._laid(rows, size, picture)
-            self._whole = (rows, found)
+            self._kept.put("whole", (rows, found))
             return found
 
     def _whole_of(self, rows: tuple[Row, ...], size: tuple[int, int]) -> skia.Image | None:
         """The picture that was laid together last, where these are its layers."""
-        held, image = self._whole
+        held, image = self._flat("whole")
         return image if image is not None and held == rows and (image.width(), image.height()) == size else None
 
     def _laid(self, rows: tuple[Row, ...], size: tuple[int, int], picture: Picture) -> skia.Image:
@@ -151,20 +136,20 @@ class FlatStack:
         again = (first, last) == self._span
         below, above = rows[:first], rows[last:]
         self._last, self._span = rows, (first, last)
-        kept, image = self._below
+        kept, image = self._flat("below")
         if image is None or (image.width(), image.height()) != size or kept != below[: len(kept)]:
             kept, image = (), None
         image = _blended(image, rows[len(kept) : first], size, lambda k, below: picture(k + len(kept), below))
-        self._below = (below, image)
+        self._kept.put("below", (below, image))
         image = _blended(image, rows[first:last], size, lambda k, below: picture(k + first, below))
-        held, laid = self._above
+        held, laid = self._flat("above")
         if held != above or laid is None or laid.scale.shape[:2] != size[::-1]:
             if not again or len(above) < 2 or any(row[2] not in LINEAR for row in above):
                 return _blended(image, above, size, lambda k, below: picture(k + last, below))
             laid = LayerMap(size[1], size[0])
             for number, (_, opacity, blend) in enumerate(above):
                 laid.then(_array(picture(last + number, None)), opacity, blend)
-            self._above = (above, laid)
+            self._kept.put("above", (above, laid))
         return skia_image(laid.over(_array(image)))
 
 

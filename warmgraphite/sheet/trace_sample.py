@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from functools import lru_cache
+from functools import cache
 
 import numpy as np
 
@@ -19,6 +19,7 @@ from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing.drawing import Drawing, needs_of
 from warmgraphite.forms import settings_of
 from warmgraphite.ink.rules import Ink
+from warmgraphite.memory import remembered
 from warmgraphite.model.model import Material, Model, Part, build_model
 from warmgraphite.out.png import png_of
 from warmgraphite.regions.query import Match
@@ -43,12 +44,12 @@ def _box(low: tuple[float, float, float], high: tuple[float, float, float]) -> t
     return _body(points, [(0, 2, 3, 1), (4, 5, 7, 6), (0, 1, 5, 4), (2, 6, 7, 3), (0, 4, 6, 2), (1, 3, 7, 5)])
 
 
-@lru_cache(maxsize=32)
+@remembered("models of samples")
 def _wall(width: float, height: float) -> Model:
     return build_model("Wall", [(Part("Wall", "", 0), *_box((0, 0, 0), (width, 0.3, height)))], [Material("Wall", "#c9b08c")])
 
 
-@lru_cache(maxsize=1)
+@cache
 def _house() -> Model:
     walls = [(0, 0, 0), (6, 0, 0), (6, 4, 0), (0, 4, 0), (0, 0, 3), (6, 0, 3), (6, 4, 3), (0, 4, 3), (0, 2, 4.6), (6, 2, 4.6)]
     roof = [(-0.3, -0.3, 2.76), (6.3, -0.3, 2.76), (6.3, 2, 4.7), (-0.3, 2, 4.7), (6.3, 4.3, 2.76), (-0.3, 4.3, 2.76)]
@@ -67,7 +68,7 @@ def _house() -> Model:
     return replace(build_model("House", rows, looks), sets={SET: (1,)})
 
 
-@lru_cache(maxsize=1)
+@cache
 def _shore() -> Model:
     """The house on a bank, with water before it."""
     house = _house()

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from functools import cache
 from pathlib import Path
 from typing import NamedTuple
 
 from fontTools.ttLib import TTFont
+
+from warmgraphite.memory import remembered
 
 __all__ = ["FACES", "FaceFile", "face_file"]
 
@@ -30,14 +31,16 @@ FACES: dict[str, FaceFile] = {
 }
 
 
-@cache
 def face_file(face: str) -> FaceFile:
-    """A face by its name, or by the path of its file; the plain one where that is not there any more."""
+    """A face by its name, or by the path of its file; the plain one where that is not there (any more, or yet)."""
     if face in FACES:
         return FACES[face]
     path = Path(face)
-    if not path.is_file():
-        return FACES["sans"]
+    return _told(path) if path.is_file() else FACES["sans"]
+
+
+@remembered("typefaces")
+def _told(path: Path) -> FaceFile:
     with TTFont(path, lazy=True) as font:
         about = font["OS/2"]
         family = str(font["name"].getBestFamilyName() or path.stem)

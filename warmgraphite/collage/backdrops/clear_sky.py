@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from warmgraphite.collage.backdrop import Backdrop, Painted, Spot, mixed, smooth
+from warmgraphite.collage.backdrop import Backdrop, Painted, Spot, mixed
+from warmgraphite.noise.easing import eased
 
 #: Millimetres from the horizon to where the zenith's tone is reached.
 HIGH = 170.0
@@ -12,7 +13,7 @@ HIGH = 170.0
 
 def _paint(spot: Spot) -> Painted:
     bloom = spot.noise(95, 3, 11)
-    rise = smooth((spot.v / HIGH)[:, None] + 0.14 * bloom)
+    rise = eased((spot.v / HIGH)[:, None] + 0.14 * bloom)
     colour = mixed(spot.tones[1], spot.tones[0], rise)
     light = np.clip(0.18 - bloom, 0, 1) * 0.3
     alpha = 0.5 + 0.45 * rise - light * rise + 0.05 * spot.noise(6, 3, 12)

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from warmgraphite.collage.backdrop import Backdrop, Painted, Spot, mixed, smooth
+from warmgraphite.collage.backdrop import Backdrop, Painted, Spot, mixed
+from warmgraphite.noise.easing import eased
 
 HIGH = 150.0
 
@@ -12,14 +13,14 @@ HIGH = 150.0
 def _paint(spot: Spot) -> Painted:
     v = spot.v[:, None]
     bloom = spot.noise(80, 3, 41)
-    rise = smooth(v / HIGH + 0.12 * bloom)
-    glow = smooth(1 - v / 46 + 0.2 * bloom)
+    rise = eased(v / HIGH + 0.12 * bloom)
+    glow = eased(1 - v / 46 + 0.2 * bloom)
     colour = mixed(mixed(spot.tones[1], spot.tones[0], rise), spot.tones[1], glow * 0.4)
     bars = spot.noise(13, 4, 42, stretch=9.0)
     under = spot.noise(13, 4, 42, stretch=9.0)
-    bar = smooth((bars - 0.06) / 0.26) * smooth((v - 8) / 22) * smooth(1.35 - v / HIGH)
+    bar = eased((bars - 0.06) / 0.26) * eased((v - 8) / 22) * eased(1.35 - v / HIGH)
     # What a bar shows below is lit: where it begins, seen from beneath.
-    lit = smooth((under + 0.1) / 0.2) * (1 - smooth((bars - 0.04) / 0.2)) * smooth((v - 6) / 20) * smooth(1.2 - v / HIGH)
+    lit = eased((under + 0.1) / 0.2) * (1 - eased((bars - 0.04) / 0.2)) * eased((v - 6) / 20) * eased(1.2 - v / HIGH)
     colour = mixed(colour, spot.tones[2], 0.85 * bar)
     alpha = 0.5 + 0.36 * rise + 0.2 * glow + 0.16 * bar - 0.3 * lit + 0.05 * spot.noise(6, 3, 43)
     return Painted(colour, np.asarray(np.clip(alpha, 0, 1), np.float32))

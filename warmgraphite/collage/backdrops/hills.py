@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from warmgraphite.collage.backdrop import Backdrop, Blob, Painted, Spot, mixed, random_of, ridge, smooth
+from warmgraphite.collage.backdrop import Backdrop, Blob, Painted, Spot, mixed
+from warmgraphite.noise.easing import eased
+from warmgraphite.noise.value import random_of, ridge
 
 #: Of each ridge, from the farthest: height and unevenness in millimetres, how wide its swells are, and its tone.
 RIDGES = ((30.0, 13.0, 150.0, 0.85), (22.0, 9.0, 105.0, 0.55), (14.0, 6.0, 80.0, 0.25), (6.5, 3.2, 64.0, 0.0))
@@ -60,15 +62,15 @@ def _paint(spot: Spot) -> Painted:
         last = number == len(RIDGES) - 1
         strength = (
             (0.34 + 0.56 * (1 - RIDGES[number][3]))
-            * (1 - (0.25 if last else 0.62) * smooth(depth))
+            * (1 - (0.25 if last else 0.62) * eased(depth))
             * (0.9 + 0.2 * uneven + 0.08 * fine)
         )
-        own = mixed(mixed(spot.tones[0], spot.tones[1], tone), spot.tones[2], 0.22 * smooth(depth))
+        own = mixed(mixed(spot.tones[0], spot.tones[1], tone), spot.tones[2], 0.22 * eased(depth))
         layer = np.clip(share * strength, 0, 1)
         # A nearer ridge hides what lies behind it.
         colour = mixed(colour, own, share)
         alpha = alpha * (1 - share) + layer
-    alpha *= smooth((spot.v[:, None] + 36) / 30)
+    alpha *= eased((spot.v[:, None] + 36) / 30)
     return Painted(colour, np.asarray(alpha, np.float32))
 
 

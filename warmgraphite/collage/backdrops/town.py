@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from warmgraphite.collage.backdrop import Backdrop, Blob, Painted, Spot, mixed, random_of, ridge, smooth
+from warmgraphite.collage.backdrop import Backdrop, Blob, Painted, Spot, mixed
+from warmgraphite.noise.easing import eased
+from warmgraphite.noise.value import random_of, ridge
 
 #: Of each row, from the farthest: how wide a house is, how high to its eaves, and the tone.
 ROWS = ((9.0, 15.0, 0.82), (11.0, 11.0, 0.48), (14.0, 7.0, 0.12))
@@ -78,12 +80,12 @@ def _paint(spot: Spot) -> Painted:
     uneven, fine = spot.noise(26, 4, 81), spot.noise(2.4, 3, 82)
     v = spot.v[:, None]
     for number, share, tone in drawn:
-        fades = 1 - (0.55 if number < 2 else 0.3) * smooth(1 - v / ROWS[number][1])
+        fades = 1 - (0.55 if number < 2 else 0.3) * eased(1 - v / ROWS[number][1])
         strength = (0.34 + 0.5 * (1 - ROWS[number][2])) * fades * (0.92 + 0.2 * uneven + 0.08 * fine)
-        own = mixed(mixed(spot.tones[0], spot.tones[1], np.clip(tone, 0, 1)), spot.tones[2], 0.3 * smooth(0.4 + uneven))
+        own = mixed(mixed(spot.tones[0], spot.tones[1], np.clip(tone, 0, 1)), spot.tones[2], 0.3 * eased(0.4 + uneven))
         colour = mixed(colour, own, share)
         alpha = alpha * (1 - share) + np.clip(share * strength, 0, 1)
-    alpha *= smooth((v + 17) / 9)
+    alpha *= eased((v + 17) / 9)
     return Painted(colour, np.asarray(alpha, np.float32))
 
 

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from warmgraphite.collage.backdrop import Backdrop, Blob, Painted, Spot, mixed, random_of, ridge, smooth
+from warmgraphite.collage.backdrop import Backdrop, Blob, Painted, Spot, mixed
+from warmgraphite.noise.easing import eased
+from warmgraphite.noise.value import random_of, ridge
 
 #: Of each row, from the farthest: how far crowns stand apart, how high, and the tone.
 ROWS = ((9.0, 27.0, 0.8), (11.0, 25.0, 0.5), (12.0, 19.0, 0.22), (5.0, 7.0, 0.05))
@@ -67,15 +69,15 @@ def _paint(spot: Spot) -> Painted:
     v = spot.v[:, None]
     for number, share, tone in drawn:
         wet = 0.9 + 0.26 * uneven + 0.16 * leaves
-        strength = (0.36 + 0.56 * (1 - ROWS[number][2])) * wet * (0.74 + 0.26 * smooth(v / 16))
+        strength = (0.36 + 0.56 * (1 - ROWS[number][2])) * wet * (0.74 + 0.26 * eased(v / 16))
         own = mixed(
             mixed(spot.tones[0], spot.tones[1], np.clip(tone + 0.1 * leaves, 0, 1)),
             spot.tones[2],
-            0.25 * smooth((tone - 0.1 + 0.4 * uneven) / 0.6),
+            0.25 * eased((tone - 0.1 + 0.4 * uneven) / 0.6),
         )
         colour = mixed(colour, own, share)
         alpha = alpha * (1 - share) + np.clip(share * strength, 0, 1)
-    alpha *= smooth((v + 16 + 4 * uneven) / 9)
+    alpha *= eased((v + 16 + 4 * uneven) / 9)
     return Painted(colour, np.asarray(alpha, np.float32))
 
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from warmgraphite.collage.kernels.filtering import BEVEL, HEIGHT, HUE, JOINT, LENGTH, LOOSE, PIECE, TONE, fading, line
-from warmgraphite.collage.kernels.noise import hashed, lattice, share_high, share_low, stirred
 from warmgraphite.kernels import device
+from warmgraphite.noise.kernels import hashed, lattice, share_high, share_low, stirred
 
 __all__ = ["CELLS_ROOM", "cells_row"]
 

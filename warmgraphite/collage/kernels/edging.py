@@ -4,18 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 
-from warmgraphite.collage.kernels.noise import layered_row
 from warmgraphite.kernels import device, kernel
+from warmgraphite.noise.kernels import eased, layered_row
 
-__all__ = ["eased", "edge_rows"]
+__all__ = ["edge_rows"]
 
 _F = np.float32
-
-
-@device(fast=True)
-def eased(t):
-    t = min(max(t, 0.0), 1.0)
-    return t * t * (3.0 - 2.0 * t)
 
 
 @device(fast=True)

@@ -8,8 +8,9 @@ from __future__ import annotations
 import numpy as np
 
 from warmgraphite.kernels import device
+from warmgraphite.noise.kernels import smoothstep
 
-__all__ = ["NUMBERS", "PIECE", "SORTS", "fading", "line", "lines", "seen", "smooth"]
+__all__ = ["NUMBERS", "PIECE", "SORTS", "fading", "line", "lines", "seen"]
 
 #: Pixels of a row that are worked on at once.
 PIECE = 320
@@ -22,13 +23,6 @@ NUMBERS = (
 )  # fmt: skip
 SORT, LENGTH, HEIGHT, JOINT, BOND, LOOSE, ROUGH, TONE, HUE, LAP, BEVEL, BULGE, BASKET = range(13)
 MARK_LENGTH, MARK_WIDTH, MARK_TURN, SHEETS, WEATHER, HUE_CELL, HUE_SHARE, LAYERS = range(13, 21)
-
-
-@device(fast=True)
-def smooth(low, high, value):
-    """From 0 at ``low`` to 1 at ``high``."""
-    t = min(max((value - low) / (high - low), 0.0), 1.0)
-    return t * t * (3.0 - 2.0 * t)
 
 
 @device(fast=True)
@@ -57,7 +51,7 @@ def lines(at, apart, half, foot, many):
             return 0.0
         return line(at, half, foot, many) + line(apart - at, half, foot, many)
     near = line(at, half, foot, many) + line(apart - at, half, foot, many)
-    return near + (2.0 * half / apart - near) * smooth(0.6, 1.2, foot / apart)
+    return near + (2.0 * half / apart - near) * smoothstep(0.6, 1.2, foot / apart)
 
 
 @device(fast=True)

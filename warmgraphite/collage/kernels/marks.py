@@ -15,8 +15,8 @@ from warmgraphite.collage.kernels.filtering import (
     SHEETS,
     TONE,
 )  # fmt: skip
-from warmgraphite.collage.kernels.noise import hashed, lattice, share_high, share_low, stirred
 from warmgraphite.kernels import device
+from warmgraphite.noise.kernels import hashed, lattice, share_high, share_low, stirred
 
 __all__ = ["MARKS_ROOM", "marks_row"]
 

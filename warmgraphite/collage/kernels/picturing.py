@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from warmgraphite.collage.kernels.noise import chance
 from warmgraphite.collage.kernels.placing import place_on
 from warmgraphite.kernels import device, kernel
+from warmgraphite.noise.kernels import chance
 
 __all__ = ["picture_rows"]
 

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from warmgraphite.collage.kernels.edging import eased
-from warmgraphite.collage.kernels.noise import layered_row
 from warmgraphite.kernels import kernel
+from warmgraphite.noise.kernels import eased, layered_row
 
 __all__ = ["reflect_rows"]
 

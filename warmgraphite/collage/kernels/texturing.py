@@ -9,13 +9,13 @@ from __future__ import annotations
 import numpy as np
 
 from warmgraphite.collage.kernels.cells import CELLS_ROOM, cells_row
-from warmgraphite.collage.kernels.filtering import HUE_CELL, HUE_SHARE, LAYERS, PIECE, ROUGH, SORT, WEATHER, smooth
+from warmgraphite.collage.kernels.filtering import HUE_CELL, HUE_SHARE, LAYERS, PIECE, ROUGH, SORT, WEATHER
 from warmgraphite.collage.kernels.marks import MARKS_ROOM, marks_row
-from warmgraphite.collage.kernels.noise import layered_row
 from warmgraphite.collage.kernels.placing import place_on, place_run
 from warmgraphite.collage.kernels.ribs import mesh_row, ribs_row
 from warmgraphite.collage.kernels.units import units_row
 from warmgraphite.kernels import device, kernel
+from warmgraphite.noise.kernels import layered_row, smoothstep
 
 __all__ = ["texture_rows"]
 
@@ -185,7 +185,7 @@ def texture_rows(
             _noise(u, v, many_u, many_v, 0.5, 3.0, 2, seed + 61, noise_room, one)
             strength = _F(0.3 * t[WEATHER])
             for n in range(count):
-                tone[n] -= strength * smooth(_F(-0.1), _F(0.7), one[n])
+                tone[n] -= strength * smoothstep(_F(-0.1), _F(0.7), one[n])
         _mixed(count, _F(joints), _F(variation), _F(0.4 * relief / 255.0), colours, mix, which)
         for n in range(count):
             out[r, column[n]] = which[n]

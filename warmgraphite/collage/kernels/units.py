@@ -20,8 +20,8 @@ from warmgraphite.collage.kernels.filtering import (
     lines,
     seen,
 )  # fmt: skip
-from warmgraphite.collage.kernels.noise import chance, quarters
 from warmgraphite.kernels import device
+from warmgraphite.noise.kernels import chance, quarters
 
 __all__ = ["units_row"]
 

@@ -8,20 +8,14 @@ from __future__ import annotations
 
 import numpy as np
 
-from warmgraphite.collage.kernels.noise import layered_row
 from warmgraphite.kernels import device, kernel
+from warmgraphite.noise.kernels import layered_row, ramp, smoothstep
 
 __all__ = ["wash_rows"]
 
 _F = np.float32
 #: Pixels of a row that are worked on at once.
 PIECE = 512
-
-
-@device(fast=True)
-def _smooth(low, high, value):
-    t = min(max((value - low) / (high - low), 0.0), 1.0)
-    return t * t * (3.0 - 2.0 * t)
 
 
 @device(fast=True)
@@ -75,14 +69,14 @@ def _laid(x, y, own_x, own_y, away, lit, top, bottom, said, pixel, room, share, 
     if said[6] > 0.0:  # clean water dropped in: paler, with soft edges
         _noise(own_x, own_y, 1.5 * pools, 1.5 * pools, 2, 3, pixel, room, more)
         for n in range(count):
-            density[n] *= 1.0 - 0.8 * said[6] * _smooth(0.05, 0.6, more[n] + 0.12 * middle[n])
+            density[n] *= 1.0 - 0.8 * said[6] * smoothstep(0.05, 0.6, more[n] + 0.12 * middle[n])
     if said[7] > 0.0:  # water that runs back: a crinkled dark edge, and paler within
         fringe = room[7][:count]
         _noise(own_x, own_y, 1.1 * pools, 1.1 * pools, 1, 4, pixel, room, more)
         _noise(own_x, own_y, 0.12 * pools, 0.12 * pools, 3, 5, pixel, room, fringe)
         for n in range(count):
             crinkled = more[n] + 0.12 * fringe[n]
-            density[n] *= 1.0 - 0.45 * said[7] * _smooth(0.30, 0.42, crinkled)
+            density[n] *= 1.0 - 0.45 * said[7] * smoothstep(0.30, 0.42, crinkled)
             density[n] += 0.5 * said[7] * amount * np.exp(-(((crinkled - 0.29) / 0.03) ** 2))
     if rim > 0.0:
         dark, pale, near = _F(amount * rim), _F(0.22 * rim), _F(1.0 / said[5])
@@ -96,7 +90,7 @@ def _laid(x, y, own_x, own_y, away, lit, top, bottom, said, pixel, room, share, 
     for n in range(count if said[12] == 0.0 else 0):  # evenly, but for where it lies thin anyway
         t = min(max(_F(0.1) * big[n], _F(0)), _F(1))
         along[n] = t
-        density[n] *= _F(1) - thinner * t * t * (_F(3) - _F(2) * t)
+        density[n] *= _F(1) - thinner * ramp(t)
     for n in range(0 if said[12] == 0.0 else count):  # graded: thinner and thinner along a way
         t = 0.0
         if said[12] == 1.0:
@@ -107,11 +101,11 @@ def _laid(x, y, own_x, own_y, away, lit, top, bottom, said, pixel, room, share, 
             t = np.sqrt((x[n] - said[14]) ** 2 + (y[n] - said[15]) ** 2) / said[16]
         t = min(max(t + 0.10 * big[n], 0.0), 1.0)
         along[n] = t
-        density[n] *= 1.0 - said[13] * t * t * (3.0 - 2.0 * t)
+        density[n] *= 1.0 - said[13] * ramp(t)
     if said[11] > 0.0:  # edges lost in the light
         _noise(own_x, own_y, 21.0, 21.0, 2, 6, pixel, room, more)
         for n in range(count):
-            patch = _smooth(-0.25, 0.35, more[n] + said[11] - 0.5)
+            patch = smoothstep(-0.25, 0.35, more[n] + said[11] - 0.5)
             density[n] *= 1.0 - said[11] * lit[n] * patch * np.exp(-away[n] / 4.5)
     if said[8] > 0.0 or said[9] > 0.0:
         _noise(x, y, 0.9, 0.9, 2, 7, pixel, room, tooth)
@@ -122,12 +116,12 @@ def _laid(x, y, own_x, own_y, away, lit, top, bottom, said, pixel, room, share, 
         _noise(x, y, 9.0, 9.0, 2, 8, pixel, room, more)
         for n in range(count):
             gap = said[10] * (0.55 + 0.9 * more[n])
-            share[n] = _smooth(gap - 0.5 * max(0.12, pixel), gap + max(0.16, pixel), away[n])
+            share[n] = smoothstep(gap - 0.5 * max(0.12, pixel), gap + max(0.16, pixel), away[n])
     if said[9] > 0.0:  # a brush that runs dry
         _noise(own_x, own_y, 11.0, 0.6, 2, 9, pixel, room, more)
         for n in range(count):
             dry = said[9] * (0.25 + 0.6 * np.exp(-away[n] / 6.0) + 0.6 * along[n])
-            share[n] *= 1.0 - _smooth(0.6 - dry, 1.1 - dry, 0.7 * more[n] + 0.5 * tooth[n] + 0.35)
+            share[n] *= 1.0 - smoothstep(0.6 - dry, 1.1 - dry, 0.7 * more[n] + 0.5 * tooth[n] + 0.35)
     if (
         said[17] > 0.0
     ):  # it stops short of the frame, in a line that wavers: dried here with a sharp edge, drawn out there with water
@@ -137,16 +131,16 @@ def _laid(x, y, own_x, own_y, away, lit, top, bottom, said, pixel, room, share, 
         for n in range(count):
             edge = min(min(x[n] + said[18], said[19] - x[n]), min(y[n] + said[20], said[21] - y[n]))
             edge += (2.0 + 0.45 * said[17]) * wide[n] + 3.0 * middle[n]
-            drawn_out = _smooth(-0.15, 0.45, more[n])
-            share[n] *= _smooth(said[17], said[17] + 1.2 + drawn_out * (4.0 + said[17]), edge)
-            thin = 1.0 - said[13] * along[n] * along[n] * (3.0 - 2.0 * along[n])
+            drawn_out = smoothstep(-0.15, 0.45, more[n])
+            share[n] *= smoothstep(said[17], said[17] + 1.2 + drawn_out * (4.0 + said[17]), edge)
+            thin = 1.0 - said[13] * ramp(along[n])
             density[n] += 0.4 * amount * thin * rim * (1.0 - drawn_out) * np.exp(-(((edge - said[17] - 1.4) / 1.1) ** 2))
     if said[3] > 0.0:
         _noise(own_x, own_y, 1.25 * pools, 1.25 * pools, 2, 12, pixel, room, more)
         most = _F(said[3])
         for n in range(count):
             t = min(max((more[n] + _F(0.1) * middle[n] + _F(0.35)) * _F(1.25), _F(0)), _F(1))
-            second[n] = most * t * t * (_F(3) - _F(2) * t)
+            second[n] = most * ramp(t)
     for n in range(count):
         density[n] = min(max(density[n], _F(0)), _F(4))
 

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, field_validator
 
-from warmgraphite.collage.backdrop import Painted, Spot, smooth, window_of
+from warmgraphite.collage.backdrop import Painted, Spot, window_of
 from warmgraphite.collage.backdrops import BACKDROPS
 from warmgraphite.collage.edges import Edge, edge_share
 from warmgraphite.collage.fields import Field as Distances
@@ -18,9 +18,11 @@ from warmgraphite.collage.pictures.laying import laid_picture
 from warmgraphite.collage.pictures.specification import Digest, PictureSpec
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import PixelTrace, rgb
+from warmgraphite.colour import luminance
 from warmgraphite.forms import number, setting, share
-from warmgraphite.lately import Lately
+from warmgraphite.memory import Kept
 from warmgraphite.needs import Need
+from warmgraphite.noise.easing import eased
 from warmgraphite.passes.surface import Raster
 from warmgraphite.specification import Colour
 from warmgraphite.threads import in_stretches
@@ -132,7 +134,7 @@ class BackdropTrace(PixelTrace):
         alpha = found.alpha * behind * self._edge(ground, outline)
         colour = found.colour
         if self.grey:
-            light = colour @ np.array([0.2126, 0.7152, 0.0722], np.float32)
+            light = luminance(colour)
             colour = colour + np.float32(self.grey) * (light[..., None] - colour)
         out[part][..., :3] = np.clip(np.round(colour * alpha[..., None]), 0, 255)
         out[part][..., 3] = np.round(255 * alpha)
@@ -147,7 +149,7 @@ class BackdropTrace(PixelTrace):
         spot = Spot(ground, np.asarray(u, np.float32), np.asarray(v, np.float32), self.scale, self.seed, tones)
         colour, alpha = scene.paint(spot)
         if scene.above:
-            alpha = alpha * smooth((spot.v[:, None] * self.scale + 2 + 1.6 * spot.noise(9, 3, 5)) / 4)
+            alpha = alpha * eased((spot.v[:, None] * self.scale + 2 + 1.6 * spot.noise(9, 3, 5)) / 4)
         return Painted(colour, np.asarray(alpha, np.float32))
 
     def _picture(self, plate: Plate, u: NDArray[np.float32], v: NDArray[np.float32]) -> Painted:
@@ -194,4 +196,4 @@ class BackdropTrace(PixelTrace):
 
 
 #: The outlines of backdrops as they were laid last: the same in every tile of a sheet.
-_fields: Lately[Distances] = Lately(8)
+_fields: Kept[Distances] = Kept("outlines of backdrops")

@@ -14,7 +14,7 @@ from warmgraphite.collage.pictures.following import Followed
 from warmgraphite.collage.pictures.placing import moved_points
 from warmgraphite.collage.pictures.specification import TracedSpec
 from warmgraphite.collage.plate import Plate
-from warmgraphite.colours import written
+from warmgraphite.colour import written
 from warmgraphite.forms import number
 
 

@@ -7,8 +7,8 @@ from typing import ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from warmgraphite.collage.adjusting import AdjustingTrace, Colours, luminance
-from warmgraphite.colours import channels
+from warmgraphite.collage.adjusting import AdjustingTrace, Colours, grey_of
+from warmgraphite.colour import channels
 from warmgraphite.specification import Colour
 
 
@@ -22,4 +22,4 @@ class Inverted(AdjustingTrace):
 
     def change(self, colours: Colours) -> Colours:
         ground, lines = (np.array(channels(c), np.float32) / 255 for c in (self.paper, self.lines))
-        return np.asarray(lines + luminance(colours) * (ground - lines), np.float32)
+        return np.asarray(lines + grey_of(colours) * (ground - lines), np.float32)

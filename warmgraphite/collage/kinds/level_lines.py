@@ -15,7 +15,7 @@ from warmgraphite.collage.pictures.placing import moved_points
 from warmgraphite.collage.pictures.specification import ContourSpec
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import grained, rgb
-from warmgraphite.colours import written
+from warmgraphite.colour import written
 from warmgraphite.forms import number, setting
 from warmgraphite.specification import Colour
 

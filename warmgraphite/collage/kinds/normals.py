@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import PixelTrace
+from warmgraphite.colour import premultiplied
 
 
 class Normals(PixelTrace):
@@ -19,7 +20,4 @@ class Normals(PixelTrace):
     kind: Literal["normals"] = "normals"
 
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
-        found = plate.of("normals")
-        out = found.copy()
-        out[..., :3] = (found[..., :3].astype(np.uint16) * found[..., 3:] + 127) // 255
-        return out
+        return premultiplied(plate.of("normals"))

@@ -9,7 +9,6 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from warmgraphite.canvas.protocol import BlendMode
-from warmgraphite.collage.backdrop import smooth
 from warmgraphite.collage.grain import value_noise
 from warmgraphite.collage.kernels.reflecting import reflect_rows
 from warmgraphite.collage.mirrors import MirrorSpec
@@ -17,6 +16,7 @@ from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import PixelTrace, rgb
 from warmgraphite.forms import number, setting, share
 from warmgraphite.needs import Need
+from warmgraphite.noise.easing import eased
 from warmgraphite.passes.reflection import MARGIN, Reflection
 from warmgraphite.specification import Colour
 from warmgraphite.threads import in_stretches
@@ -76,7 +76,7 @@ class ReflectionTrace(PixelTrace):
         x, y = (ground.along(axis) + ground.middle[axis] for axis in (0, 1))
         room = np.minimum(np.minimum(x, width - x)[None], np.minimum(y, height - y)[:, None])
         waver = 0.42 * value_noise(ground, 46, 3, 77 + self.seed) + 0.07 * value_noise(ground, 4, 2, 78)
-        return smooth((room / self.short + waver - 0.8) / 0.45)
+        return eased((room / self.short + waver - 0.8) / 0.45)
 
 
 def metres_on(projection: Projection, plane: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -7,8 +7,8 @@ from typing import ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from warmgraphite.collage.adjusting import AdjustingTrace, Colours, luminance
-from warmgraphite.colours import channels
+from warmgraphite.collage.adjusting import AdjustingTrace, Colours, grey_of
+from warmgraphite.colour import channels
 from warmgraphite.specification import Colour
 
 
@@ -22,4 +22,4 @@ class SingleHue(AdjustingTrace):
 
     def change(self, colours: Colours) -> Colours:
         low, high = (np.array(channels(c), np.float32) / 255 for c in (self.dark, self.light))
-        return np.asarray(low + luminance(colours) * (high - low), np.float32)
+        return np.asarray(low + grey_of(colours) * (high - low), np.float32)

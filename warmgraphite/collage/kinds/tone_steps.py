@@ -12,7 +12,7 @@ from warmgraphite.canvas.protocol import BlendMode, Canvas, Path
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.tones.specification import TonesSpec
 from warmgraphite.collage.trace import Trace, rgb
-from warmgraphite.colours import written
+from warmgraphite.colour import written
 from warmgraphite.needs import Need
 from warmgraphite.specification import Colour
 

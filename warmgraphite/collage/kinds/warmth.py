@@ -7,7 +7,8 @@ from typing import ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from warmgraphite.collage.adjusting import LUMINANCE, AdjustingTrace, Colours
+from warmgraphite.collage.adjusting import AdjustingTrace, Colours
+from warmgraphite.colour import LUMINANCE
 
 
 class Warmth(AdjustingTrace):

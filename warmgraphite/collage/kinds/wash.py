@@ -14,7 +14,7 @@ from warmgraphite.collage.kernels.washing import wash_rows
 from warmgraphite.collage.palettes import Palette, moved
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import Flat, PixelTrace
-from warmgraphite.colours import channels, written
+from warmgraphite.colour import shares, written
 from warmgraphite.needs import Need
 from warmgraphite.regions.map import RegionMap
 from warmgraphite.regions.query import depth_bounds
@@ -97,7 +97,7 @@ class Wash(PixelTrace):
         if any(uneven) or self.graded != "evenly" or self.colours != "its own" or self._by_depth:
             return None
         # What is seen is the pigment's colour to the power of its density.
-        laid = np.clip(np.array(channels(self.colour)) / 255, 0.02, 1.0) ** self.density
+        laid = np.clip(shares(self.colour)[0], 0.02, 1.0) ** self.density
         cells: RegionMap = plate.of("regions")
         return Flat.of(cells.shape(cells.areas(self.where, plate.model, self.holds) >= 0), written(255 * laid))
 
@@ -144,10 +144,10 @@ class Wash(PixelTrace):
             reach = reach[:, ::-1].copy()
         # A wash goes on as it is when another is added: its seed is that of what it is laid on.
         seeds = (np.abs(named[0] if self.holds != "faces" else named[1]) * 7 + self.seed * 131).astype(np.int64)
-        one = np.array([channels(self.colour), channels(self.second)], np.float64) / 255
+        one = shares(self.colour, self.second)
         pigments = np.broadcast_to(one, (max(count, 1), 2, 3)).copy()
         if of_material and count:
-            looks = np.array([channels(c) for c in plate.of("looks")], np.float64) / 255
+            looks = shares(*plate.of("looks"))
             own = moved(looks, self.palette)[named[1]]
             # The second one leans towards the second pigment, so that all washes of a sheet have something in common.
             pigments = np.stack([own, 0.6 * own + 0.4 * one[1]], axis=1)

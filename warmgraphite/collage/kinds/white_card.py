@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import PixelTrace
+from warmgraphite.colour import premultiplied
 from warmgraphite.passes.pictures import white_card
 
 
@@ -21,6 +22,4 @@ class CardTrace(PixelTrace):
 
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
         seen, lit = plate.surface, plate.light
-        found = white_card(seen.cover, seen.cap, lit.shade, lit.shadow, plate.of("occlusion"))
-        found[..., :3] = (found[..., :3].astype(np.uint16) * found[..., 3:] + 127) // 255
-        return found
+        return premultiplied(white_card(seen.cover, seen.cap, lit.shade, lit.shadow, plate.of("occlusion")))

@@ -14,9 +14,8 @@ from scipy import ndimage
 from scipy.cluster.vq import kmeans2
 from scipy.spatial import cKDTree
 
-from warmgraphite.collage.adjusting import LUMINANCE
-from warmgraphite.collage.palettes import from_oklab, to_oklab
 from warmgraphite.collage.pictures.specification import ContourSpec, TracedSpec
+from warmgraphite.colour import from_oklab, luminance, to_oklab
 
 __all__ = ["Followed", "contours_of", "grey_of", "traced_of"]
 
@@ -58,7 +57,7 @@ def _reduced(pixels: NDArray[np.uint8], side: int) -> NDArray[np.float32]:
 
 def grey_of(pixels: NDArray[np.uint8], side: int = TONES) -> NDArray[np.float32]:
     """(h, w) how light a straight picture (h, w, 4) is over white, 0–1, made smaller to at most so many pixels of its longer side."""
-    return np.asarray(_reduced(pixels, side) @ LUMINANCE, np.float32)
+    return luminance(_reduced(pixels, side))
 
 
 def _gathered(rows: list[list[NDArray]], shape: tuple[int, int], tones: NDArray, colours: NDArray, closed: bool) -> Followed:

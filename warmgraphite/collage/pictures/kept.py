@@ -6,7 +6,6 @@ import tempfile
 import zipfile
 import zlib
 from dataclasses import dataclass
-from functools import lru_cache
 from pathlib import Path
 
 import numpy as np
@@ -16,6 +15,7 @@ from PIL import Image
 from warmgraphite.apart import ApartError, run_apart
 from warmgraphite.errors import PictureError
 from warmgraphite.figures.bodies import height_of, read_body
+from warmgraphite.memory import remembered
 from warmgraphite.model.model import Model
 from warmgraphite.progress import Stages, unwatched
 from warmgraphite.regions.painted import KeptMasks
@@ -146,7 +146,7 @@ class KeptPictures:
         return TakenIn(digest, answer["kind"], answer["width"], answer["height"], tuple(answer["notes"]), corners)
 
 
-@lru_cache(maxsize=6)
+@remembered("pictures")
 def _pixels(path: Path) -> NDArray[np.uint8] | None:
     try:
         with Image.open(path) as image:
@@ -157,12 +157,12 @@ def _pixels(path: Path) -> NDArray[np.uint8] | None:
     return found
 
 
-@lru_cache(maxsize=4000)
+@remembered("bodies of one's own")
 def _tall(path: Path) -> float:
     model = read_body(path)
     return 0.0 if model is None else height_of(model)
 
 
-@lru_cache(maxsize=6)
+@remembered("pictures drawn with lines")
 def _lines(path: Path) -> Vectors:
     return Vectors.read(path)

@@ -7,21 +7,13 @@ import skia
 from numpy.typing import NDArray
 
 from warmgraphite.canvas.pixels import ORDER, skia_image
-from warmgraphite.lately import Lately
+from warmgraphite.colour import premultiplied
+from warmgraphite.memory import Kept
 
-__all__ = ["laid_picture", "premultiplied"]
+__all__ = ["laid_picture"]
 
-#: Pictures as they were laid last, with smaller ones of each.
-_images: Lately[tuple[NDArray[np.uint8], skia.Image]] = Lately(3)
-
-
-def premultiplied(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    """(h, w, 4) straight pixels with their colours times their alpha."""
-    if pixels[..., 3].min() == 255:
-        return pixels
-    out = pixels.copy()
-    out[..., :3] = (pixels[..., :3].astype(np.uint16) * pixels[..., 3:].astype(np.uint16) + 127) // 255
-    return out
+#: Pictures as they are laid, with smaller ones of each.
+_images: Kept[tuple[NDArray[np.uint8], skia.Image]] = Kept("pictures")
 
 
 def laid_picture(

@@ -17,10 +17,10 @@ from PIL import Image
 from scipy import ndimage
 
 from warmgraphite.canvas.pixels import ORDER, skia_image
-from warmgraphite.collage.adjusting import LUMINANCE
 from warmgraphite.collage.kernels.following import followed
 from warmgraphite.collage.pictures.phone import homography
 from warmgraphite.collage.pictures.specification import SheetSpec
+from warmgraphite.colour import luminance
 
 __all__ = ["CleanSheet", "cleaned", "found_corners", "strokes_of"]
 
@@ -49,7 +49,7 @@ def found_corners(pixels: NDArray[np.uint8]) -> tuple[tuple[float, float], ...]:
     scale = min(1.0, LOOK / max(height, width))
     size = (max(8, round(width * scale)), max(8, round(height * scale)))
     small = np.asarray(Image.fromarray(pixels).resize(size, Image.Resampling.BOX, reducing_gap=2.0), np.float32)[..., :3]
-    light = ndimage.gaussian_filter(small @ LUMINANCE, 2.0)
+    light = ndimage.gaussian_filter(luminance(small), 2.0)
     from skimage.filters import threshold_otsu  # a third of a second that only a photographed sheet needs
 
     # Lines on the sheet are closed up, so that it is one bright patch; where it is shaded it still is lighter than round about.
@@ -203,7 +203,7 @@ def cleaned(pixels: NDArray[np.uint8], spec: SheetSpec) -> CleanSheet:
     flat = _laid_flat(pixels, spec)
     paper = _paper(flat)
     share = np.minimum(flat / np.maximum(paper, np.float32(8)), np.float32(1.15))
-    dark = _levelled(1 - np.asarray(share @ LUMINANCE, np.float32))
+    dark = _levelled(1 - luminance(share))
     soft = ndimage.gaussian_filter(dark, 0.7)
     # Noise is what is lighter than the paper: as much of it is darker, and none of that is ink.
     below = soft[soft < 0][::7]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import Any, ClassVar, Literal
 
 import numpy as np
@@ -13,6 +12,7 @@ from warmgraphite.figures.drawn import drawn_cut_out
 from warmgraphite.figures.figure import Figure, Seen
 from warmgraphite.figures.piece import WHOLE, Piece, moved_pieces
 from warmgraphite.forms import setting
+from warmgraphite.memory import remembered
 from warmgraphite.model.behaviour import Role
 
 #: Degrees into which the way that a card faces is rounded: another camera near by has the same card.
@@ -80,7 +80,7 @@ def _missing(height: float) -> Piece:
     return Piece("cut-out", MISSING, points, np.array([(0, 1, 2), (0, 2, 3)], np.int32), WHOLE)
 
 
-@lru_cache(maxsize=60)
+@remembered("cut-outs")
 def _flat(kept: Kept, digest: str, ground: Ground) -> tuple[Piece, ...]:
     """A cut-out as it lies in its own plane, a metre tall: x across from its middle, y up from its foot. What came as a drawing has its strokes
     as line elements over its fills; nothing where nothing is left of it."""

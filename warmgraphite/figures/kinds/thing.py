@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import ClassVar, Literal
 
 import numpy as np
@@ -12,6 +11,7 @@ from warmgraphite.figures.figure import Figure, Seen
 from warmgraphite.figures.piece import Piece, merged, moved_pieces
 from warmgraphite.figures.things import things
 from warmgraphite.forms import setting
+from warmgraphite.memory import remembered
 from warmgraphite.model.behaviour import Role
 from warmgraphite.specification import Colour
 
@@ -52,7 +52,7 @@ class Thing(Figure):
         return _made(self.thing, self.height, self.colour, self.seed)
 
 
-@lru_cache(maxsize=300)
+@remembered("things")
 def _made(name: str, height: float | None, colour: str | None, seed: int) -> tuple[Piece, ...]:
     thing, chance = things()[name], np.random.default_rng([seed, 13])
     own = str(chance.choice(thing.colours))

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from functools import lru_cache
 
 import numpy as np
 
@@ -15,6 +14,7 @@ from warmgraphite.figures.people.hair import STYLES, hair
 from warmgraphite.figures.people.poses import Pose, poses
 from warmgraphite.figures.people.posture import Posture, Skeleton, skeleton_of
 from warmgraphite.figures.piece import Piece, merged
+from warmgraphite.memory import remembered
 from warmgraphite.model.solids import limb, united
 
 __all__ = ["OUTFITS", "dressed", "person"]
@@ -121,7 +121,7 @@ def _shape(body: Skeleton, skirted: bool, chance: np.random.Generator) -> Piece:
     return Piece.of("shape", str(chance.choice(CLOTH)), *meshes)
 
 
-@lru_cache(maxsize=400)
+@remembered("people")
 def person(
     pose: str, age: float = 34.0, height: float | None = None, seed: int = 0, fits: float | None = None, outfit: str = "", extras: tuple[str, ...] = (), detail: int = 0,
     coarsely: bool = False,

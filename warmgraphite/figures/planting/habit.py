@@ -8,6 +8,7 @@ from typing import Literal
 
 import numpy as np
 
+from warmgraphite.colour import channels, written
 from warmgraphite.figures.piece import Piece
 
 __all__ = ["SEASONS", "Growth", "Habit", "Season", "foliage_colour"]
@@ -82,6 +83,5 @@ class Habit:
 def foliage_colour(habit: Habit, season: Season, chance: np.random.Generator) -> str:
     """The colour of its leaves, a little unlike its neighbour's."""
     base = habit.leaf.get("summer" if habit.evergreen else season, "#93a074")
-    rgb = np.array([int(base[k : k + 2], 16) for k in (1, 3, 5)]) + chance.normal(0, 4, 3) + chance.normal(0, 5)
-    r, g, b = np.clip(rgb, 0, 255).astype(int)
-    return f"#{r:02x}{g:02x}{b:02x}"
+    rgb = np.array(channels(base)) + chance.normal(0, 4, 3) + chance.normal(0, 5)
+    return written(np.floor(np.clip(rgb, 0, 255)))

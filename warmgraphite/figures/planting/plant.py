@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -12,6 +10,7 @@ from warmgraphite.figures.planting.foliage import lobes, over_clumps
 from warmgraphite.figures.planting.habit import Growth, Habit, Season, foliage_colour
 from warmgraphite.figures.planting.habits import habits
 from warmgraphite.figures.planting.kernels import colonise
+from warmgraphite.memory import remembered
 from warmgraphite.model.solids import Mesh, joined, limb
 
 __all__ = ["plant"]
@@ -250,7 +249,7 @@ def _hanging(habit: Habit, ask: Growth, tips: Array, heart: Array) -> Mesh:
     return joined(*rows)
 
 
-@lru_cache(maxsize=300)
+@remembered("plants")
 def plant(
     habit: str, height: float | None = None, age: float | None = None, spread: float = 1.0, density: float = 1.0, season: Season = "summer",
     seed: int = 0, detail: int = 0, coarsely: bool = False,

@@ -8,11 +8,14 @@ from __future__ import annotations
 
 import numpy as np
 
-from warmgraphite.ink.kernels.strokes import share
 from warmgraphite.kernels import device, kernel
 from warmgraphite.kernels.arrays import grown, grown_rows
+from warmgraphite.noise.kernels import share, value_over
 
 __all__ = ["clipped", "course_crossings", "course_marks", "course_rows", "depth_within", "evenly_strewn", "inside", "kept_points"]
+
+#: Millimetres across and down of what is drawn out, or left, of a pattern that is only suggested.
+PATCH = (16.0, 11.0)
 
 
 @device()
@@ -146,26 +149,12 @@ def _wanted(k, x, y, from_end, level, suggested, dark, key, middle, field, per_m
         if found == 0 or halved < level + drop + steps - found:
             return False
     if suggested > 0.0:
-        u, v = (x - middle[0]) / 16.0, (y - middle[1]) / 11.0
-        patch = 0.5 + 0.5 * _smooth(key, u, v)
+        u, v = (x - middle[0]) / PATCH[0], (y - middle[1]) / PATCH[1]
+        patch = 0.5 + 0.5 * value_over(key, u, v)
         patch += 0.16 * (2.0 * share(key, np.uint64(np.int64(k * 7 + 900_001))) - 1.0)
         if patch + 0.5 * np.exp(-from_end / 4.5) + 0.45 * dark < 1.12 * suggested:
             return False
     return True
-
-
-@device()
-def _smooth(key, u, v):
-    """Smooth noise over a plane, from −1 to 1."""
-    i, j = np.floor(u), np.floor(v)
-    s, t = u - i, v - j
-    s, t = s * s * s * (s * (6.0 * s - 15.0) + 10.0), t * t * t * (t * (6.0 * t - 15.0) + 10.0)
-    total = 0.0
-    for di in range(2):
-        for dj in range(2):
-            n = np.uint64(np.int64(i + di + 100_000) * 1_000_003 + np.int64(j + dj + 100_000))
-            total += (s if di else 1.0 - s) * (t if dj else 1.0 - t) * (2.0 * share(key, n) - 1.0)
-    return total
 
 
 @kernel(

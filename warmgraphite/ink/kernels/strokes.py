@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from warmgraphite.kernels import device, kernel
+from warmgraphite.noise.kernels import mixed, ramp, share, value_along
 
 __all__ = ["corners", "dashed", "lengths", "oriented", "ribbons", "room", "split_at_corners"]
 
@@ -18,31 +19,6 @@ TAPER = 1.8
 GAP = (0.7, 2.2)
 #: Millimetres from the ends within which a stroke does not leave its line.
 HELD = 2.5
-
-
-@device()
-def mixed(a, b):
-    """A number from two: the finalizer of splitmix64 (Steele, Lea and Flood 2014)."""
-    z = (a ^ (b * np.uint64(0x9E3779B97F4A7C15))) + np.uint64(0x9E3779B97F4A7C15)
-    z = (z ^ (z >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
-    z = (z ^ (z >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
-    return z ^ (z >> np.uint64(31))
-
-
-@device()
-def share(a, b):
-    """From 0 to 1, of two numbers."""
-    return np.float64(mixed(a, b) >> np.uint64(11)) * (1.0 / 9007199254740992.0)
-
-
-@device()
-def wave(key, at):
-    """Smooth noise from −1 to 1 at a place in waves: heights at whole numbers, joined by Perlin's quintic (2002)."""
-    k = np.floor(at)
-    t = at - k
-    n = np.uint64(np.int64(k) + 1_000_000)
-    a, b = 2.0 * share(key, n) - 1.0, 2.0 * share(key, n + np.uint64(1)) - 1.0
-    return a + (b - a) * t * t * t * (t * (6.0 * t - 15.0) + 10.0)
 
 
 @kernel("f8[:,::1], i8[::1], f8")
@@ -276,11 +252,15 @@ def _pass_along(xy, a, b, total, low, high, shift, weight, key, dial, free, out,
             size = max(np.hypot(ax, ay), 1e-12)
             ax, ay = ax / size, ay / size
         ease = min(from_end / held, 1.0) if held > 0 else 0.0
-        ease = ease * ease * (3.0 - 2.0 * ease)
-        off = waver * ease * (0.78 * wave(waves, s / length_of_wave) + 0.22 * wave(swell, 1000.0 + 2.7 * s / length_of_wave))
+        ease = ramp(ease)
+        off = (
+            waver
+            * ease
+            * (0.78 * value_along(waves, s / length_of_wave) + 0.22 * value_along(swell, 1000.0 + 2.7 * s / length_of_wave))
+        )
         t = (s - low) / span
         off += shift + at_start * (1.0 - t) * (1.0 - t) * (1.0 - ease) + at_end * t * t * (1.0 - ease)
-        press = 1.0 + pressure * (0.26 * wave(swell, s / 14.0) + 0.10 * wave(waves, 500.0 + s / 3.7))
+        press = 1.0 + pressure * (0.26 * value_along(swell, s / 14.0) + 0.10 * value_along(waves, 500.0 + s / 3.7))
         if taper > 0.0 and not free:
             near = min(from_end / taper, 1.0)
             press *= 1.0 - pressure * 0.7 * (1.0 - near) * (1.0 - near)

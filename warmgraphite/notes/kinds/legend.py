@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, ClassVar, Literal
+from typing import ClassVar, Literal
 
 import numpy as np
 from pydantic import Field
@@ -13,6 +13,7 @@ from warmgraphite.ink.filled import Filled
 from warmgraphite.ink.fills import Flat
 from warmgraphite.ink.poche import PocheShape, hatched_shape
 from warmgraphite.ink.work import Work, hatch_work
+from warmgraphite.memory import Kept
 from warmgraphite.needs import Need
 from warmgraphite.notes.note import Drawn, Handle, Note, Offset, Spot
 from warmgraphite.notes.setting import Setting
@@ -21,8 +22,8 @@ from warmgraphite.notes.written import Area, Inked, Line
 __all__ = ["MaterialLegend"]
 
 
-#: Swatches as they were drawn last: they are the same while other notes are moved.
-_drawn: dict[Any, Work] = {}
+#: Swatches are the same while other notes are moved.
+_drawn: Kept[Work] = Kept("notes")
 
 
 class MaterialLegend(Note):
@@ -103,14 +104,12 @@ class MaterialLegend(Note):
             there.plate.ink.hand.model_dump_json(),
             there.frame,
         )
-        work = _drawn.get(said)
-        if work is None:
+
+        def drawn() -> Work:
             shape = PocheShape(row.shape.material, row.shape.part, row.shape.cut, False, row.shape.level, plane, [ring])
-            marks = hatched_shape(shape, row.fills, there.plate.projection, there.plate.middle)
-            if len(_drawn) > 200:  # another thread may be at it, and loses nothing by it
-                _drawn.clear()
-            work = _drawn[said] = hatch_work(marks, there.plate.ink.hand)
-        out.marks.append(Inked(work))
+            return hatch_work(hatched_shape(shape, row.fills, there.plate.projection, there.plate.middle), there.plate.ink.hand)
+
+        out.marks.append(Inked(_drawn.get(said, drawn)))
 
 
 def _listed(names: list[str]) -> str:

@@ -9,11 +9,12 @@ import numpy as np
 import shapely
 from pydantic import Field
 
+from warmgraphite.colour import is_light
 from warmgraphite.forms import setting, share
 from warmgraphite.needs import Need
 from warmgraphite.notes.beams import Beams
 from warmgraphite.notes.note import Drawn, Handle, Note, OfPoints
-from warmgraphite.notes.setting import Setting, is_dark
+from warmgraphite.notes.setting import Setting
 from warmgraphite.notes.written import Area, Line
 
 __all__ = ["LightCones"]
@@ -60,7 +61,7 @@ class LightCones(OfPoints):
             out.told = NO_SUN
             return out
         colour = there.colour(self.theme or self.about)
-        blend = "screen" if is_dark(there.inks.paper) else "multiply"
+        blend = "screen" if not is_light(there.inks.paper) else "multiply"
         for beam in beams:
             start, end = there.at(beam.start), there.at(beam.end)
             good = beam.lit & np.isfinite(start).all(1) & np.isfinite(end).all(1)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Callable
-from functools import lru_cache
 from typing import ClassVar, Literal
 
 import numpy as np
@@ -12,6 +11,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from warmgraphite.forms import number, setting, share
+from warmgraphite.memory import remembered
 from warmgraphite.notes.curves import arrow_head
 from warmgraphite.notes.note import Drawn, Handle, Note, Offset, Spot
 from warmgraphite.notes.setting import Setting
@@ -153,6 +153,6 @@ def turned_on_paper(there: Setting) -> float:
     return float(np.degrees(np.arctan2(-y, x)))
 
 
-@lru_cache(64)
+@remembered("paths of the sun")
 def _path(moment: Moment) -> tuple[tuple[float, float], ...]:
     return tuple((a, z) for a, z, _ in sun_path(moment))

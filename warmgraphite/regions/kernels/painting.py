@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from warmgraphite.kernels import device, kernel
+from warmgraphite.noise.kernels import ramp
 
 __all__ = ["brush_tile", "outline_distance", "sampled", "sampled_at"]
 
@@ -45,7 +46,7 @@ def brush_tile(tile, points, radius, softness, strength, erases):  # type: ignor
                 continue
             away = np.sqrt(nearest[y, x])
             t = min(max((radius - away) / wide + (0.5 / wide if softness == 0.0 else 0.0), 0.0), 1.0)
-            share = strength * t * t * (3.0 - 2.0 * t)
+            share = strength * ramp(t)
             if share <= 0.0:
                 continue
             own = tile[y, x] / 255.0

@@ -2,10 +2,17 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 from typing import NamedTuple
 
-__all__ = ["Channels", "channels", "written"]
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = ["Channels", "channels", "of_shares", "shares", "written"]
+
+#: What stands for a channel that is no number.
+UNKNOWN = 200
 
 
 class Channels(NamedTuple):
@@ -23,6 +30,16 @@ def channels(colour: str) -> Channels:
     return Channels(*(int(colour[i : i + 2], 16) for i in (1, 3, 5)))
 
 
+def shares(*colours: str) -> NDArray[np.float64]:
+    """(N, 3) the channels of colours as shares of full ones, 0 to 1. Raises ``ValueError`` as :func:`channels` does."""
+    return np.array([channels(c) for c in colours], np.float64).reshape(-1, 3) / 255
+
+
 def written(values: Iterable[float]) -> str:
     """``#rrggbb`` of three channels from 0 to 255, each brought into that range."""
     return "#" + "".join(f"{min(max(round(v), 0), 255):02x}" for v in values)
+
+
+def of_shares(values: Iterable[float]) -> str:
+    """``#rrggbb`` of three shares from 0 to 1, each brought into that range; one that is no number, as files of models have them, is a middle grey."""
+    return written(255 * min(max(float(v), 0.0), 1.0) if math.isfinite(float(v)) else UNKNOWN for v in values)
