@@ -253,10 +253,10 @@ def pixel_shadow() -> dict:
 
 @row("all passes of the long section, 1280×905, warm")
 def all_passes() -> dict:
-    from warmgraphite.drawing import Drawing, passes
+    from warmgraphite.drawing import PASSES, Drawing
 
     model, view = _long_section()
-    names = [name for name, record in passes().items() if not record.of_where]
+    names = [name for name, record in PASSES.items() if not record.of_where]
     found: dict[str, float] = {}
 
     def work() -> None:
@@ -269,7 +269,7 @@ def all_passes() -> dict:
 
 
 def _large(width: float, height: float, resolution: float) -> dict:
-    from warmgraphite.drawing import Drawing, passes
+    from warmgraphite.drawing import PASSES, Drawing
 
     model, view = _long_section(width=width, height=height, resolution=resolution)
     start = time.perf_counter()
@@ -277,7 +277,7 @@ def _large(width: float, height: float, resolution: float) -> dict:
     sketch.light()
     first = time.perf_counter() - start
     drawing = Drawing(model, view).sharing(sketch)
-    drawing.compute([name for name, record in passes().items() if not record.of_where])
+    drawing.compute([name for name, record in PASSES.items() if not record.of_where])
     seconds = time.perf_counter() - start
     w, h = drawing.size
     return {"seconds": seconds, "note": f"{w}×{h} pixels, every pass, from nothing; first coarse light {first:.1f} s"}

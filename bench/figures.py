@@ -14,11 +14,11 @@ __all__ = ["crowd", "people", "put", "sample_lines", "trees"]
 def people() -> dict:
     """A person in each pose, made anew."""
     from warmgraphite.figures.people.person import person
-    from warmgraphite.figures.people.poses import poses
+    from warmgraphite.figures.people.poses import POSES
 
     person("standing", seed=900)
     found, most = [], 0
-    for k, name in enumerate(poses()):
+    for k, name in enumerate(POSES):
         found.append(_seconds(lambda n=name, k=k: person(n, seed=901 + k)))  # type: ignore[misc]
         clothed = [
             p
@@ -31,11 +31,11 @@ def people() -> dict:
 
 def trees() -> dict:
     """A tree of 8 m of each habit of trees, grown anew."""
-    from warmgraphite.figures.planting.habits import habits
+    from warmgraphite.figures.planting.habits import HABITS
     from warmgraphite.figures.planting.plant import plant
 
     plant("oak", 8.0, seed=900)
-    names = [h.name for h in habits().values() if h.group in ("trees", "conifers")]
+    names = [h.name for h in HABITS.values() if h.group in ("trees", "conifers")]
     found = {n: statistics.median(_seconds(lambda n=n, k=k: plant(n, 8.0, seed=901 + k)) for k in range(3)) for n in names}  # type: ignore[misc]
     dearest = max(found, key=lambda n: found[n])
     return {"seconds": found[dearest], "note": f"the dearest, {dearest}; {statistics.median(found.values()):.3f} s in the middle"}

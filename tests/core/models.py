@@ -8,11 +8,11 @@ import numpy as np
 import trimesh
 
 from tests.conftest import GLASS, STONE, WOOD, box, model_of
-from warmgraphite.drawing import passes
+from warmgraphite.drawing import PASSES
 from warmgraphite.model import Material, Model, Part, build_model
 
 #: Every pass that a drawing has without being asked what of it is meant.
-PLAIN = tuple(name for name, record in passes().items() if not record.of_where)
+PLAIN = tuple(name for name, record in PASSES.items() if not record.of_where)
 
 __all__ = ["FAR", "pavilion", "rotunda", "terrain", "town", "tubes"]
 

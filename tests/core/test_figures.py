@@ -26,9 +26,9 @@ from warmgraphite.figures.kinds import KINDS
 from warmgraphite.figures.kinds.person import Person
 from warmgraphite.figures.kinds.plant import Plant
 from warmgraphite.figures.kinds.thing import Thing
-from warmgraphite.figures.people.poses import poses
+from warmgraphite.figures.people.poses import POSES
 from warmgraphite.figures.placing import along_line, dressed_parts, gathered, on_seats, over_area, stood_at
-from warmgraphite.figures.planting.habits import habits
+from warmgraphite.figures.planting.habits import HABITS
 from warmgraphite.figures.pointing import outline_of, pointed_at
 from warmgraphite.figures.stock import figure_stock
 from warmgraphite.ink.assign import Style
@@ -395,9 +395,9 @@ def test_on_the_paper_it_is_as_large_as_from_so_far_away() -> None:
     assert tall[0] == pytest.approx(focal / 8.0 * 0.86, rel=0.2) and tall[0] / tall[1] == pytest.approx(2.0, rel=0.08)
 
 
-@pytest.mark.parametrize("name", sorted(poses()))
+@pytest.mark.parametrize("name", sorted(POSES))
 def test_every_pose_stands_on_the_ground_in_three_thousand_triangles(name: str) -> None:
-    kind = poses()[name]
+    kind = POSES[name]
     for age, seed in ((34, 1), (4, 2), (10, 3), (76, 4)):
         person = Person(pose=name, age=age, seed=seed)
         pieces = person.pieces(Seen())
@@ -426,9 +426,9 @@ def test_hands_and_hips_reach_what_is_touched() -> None:
         assert abs(under[:, 2].min() - fits) < 0.05
 
 
-@pytest.mark.parametrize("name", sorted(habits()))
+@pytest.mark.parametrize("name", sorted(HABITS))
 def test_every_habit_grows_as_tall_as_it_is_told_and_no_two_alike(name: str) -> None:
-    habit = habits()[name]
+    habit = HABITS[name]
     tall = habit.height * 0.9
     pieces = Plant(habit=name, height=tall, seed=3).pieces(Seen())
     top = max(p.points[:, 2].max() for p in pieces)
@@ -446,7 +446,7 @@ def test_every_habit_grows_as_tall_as_it_is_told_and_no_two_alike(name: str) -> 
 
 def test_all_of_the_stock_stands_on_its_foot() -> None:
     rows = figure_stock()
-    assert len({r.id for r in rows}) == len(rows) >= 24 + 16 + 18 and len(poses()) >= 24 and len(habits()) >= 16
+    assert len({r.id for r in rows}) == len(rows) >= 24 + 16 + 18 and len(POSES) >= 24 and len(HABITS) >= 16
     for row in rows:
         figure = KINDS[row.figure["kind"]].model_validate(row.figure)
         for detail in (0, 1, 2):

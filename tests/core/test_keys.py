@@ -19,7 +19,7 @@ from tests.conftest import DEEP, box, model_of
 from tests.core.models import PLAIN
 from warmgraphite.collage.specification import default_traces
 from warmgraphite.collage.stack import Layer
-from warmgraphite.drawing import Drawing, Need, passes
+from warmgraphite.drawing import PASSES, Drawing, Need
 from warmgraphite.ink.hand import Hand
 from warmgraphite.ink.rules import Marked, WeightStep
 from warmgraphite.model import Model
@@ -204,7 +204,7 @@ def arrays_of(value: Any) -> Iterator[np.ndarray]:
 
 
 def shown(drawing: Drawing, wanted: Need) -> list[np.ndarray]:
-    record, found = passes()[wanted.name], drawing.result(wanted)
+    record, found = PASSES[wanted.name], drawing.result(wanted)
     return list(arrays_of(found if record.light else record.pack(found)))
 
 

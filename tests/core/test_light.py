@@ -12,7 +12,7 @@ from scipy.ndimage import map_coordinates
 from tests.conftest import box, model_of
 from tests.core.judge import Judge
 from tests.core.models import PLAIN
-from warmgraphite.drawing import Drawing, Need, passes
+from warmgraphite.drawing import PASSES, Drawing, Need
 from warmgraphite.errors import ViewError
 from warmgraphite.model import Model
 from warmgraphite.passes.kernels.pixels import clear_specks
@@ -192,9 +192,9 @@ def test_what_is_shared_with_a_drawing_before_brings_nothing_of_it_along(
     alone.compute(names)
     assert [shared.key(n) for n in names] == [alone.key(n) for n in names] != [before.key(n) for n in names]
     for name in names:
-        if passes()[name].light:
+        if PASSES[name].light:
             continue
-        one, two = (passes()[name].pack(drawing.result(name)) for drawing in (shared, alone))
+        one, two = (PASSES[name].pack(drawing.result(name)) for drawing in (shared, alone))
         assert all(np.array_equal(one[k], two[k]) for k in one), name
 
 

@@ -39,7 +39,7 @@ from warmgraphite.collage.kinds.shadow import Shadow
 from warmgraphite.collage.kinds.wash import Wash
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.specification import Trace
-from warmgraphite.drawing import Drawing, passes
+from warmgraphite.drawing import PASSES, Drawing
 from warmgraphite.drawing.tiles import TiledDrawing, tiles_of
 from warmgraphite.errors import Cancelled, OutputError
 from warmgraphite.ink.rules import Ink, default_pens, default_poche
@@ -430,7 +430,7 @@ def test_what_leaves_is_all_computed_before_it_is_written_and_nothing_else(
     assert shares == sorted(shares) and shares[-1] == 1 and len(tiled.windows) == 9
 
     def refuse(_drawing: Drawing, wanted: Any) -> None:
-        assert passes()[wanted.name].light, f"{wanted.words} is computed while it is written"
+        assert PASSES[wanted.name].light, f"{wanted.words} is computed while it is written"
 
     monkeypatch.setattr(Drawing, "refuse_computing", refuse)
     for name in ("a.pdf", "a.png", "a.svg"):
@@ -463,7 +463,7 @@ def test_what_is_fresh_is_read_once_for_all_tiles_and_nothing_is_computed(
     assert {"lines", "regions", "light", "surface"} <= set(sent(0))
     monkeypatch.setattr(PassStore, "load", load)
     assert not sent(1), "what was fresh is computed again"
-    flat = {key: n for key, n in read.items() if not passes()[key.rpartition("-")[0]].pixels}
+    flat = {key: n for key, n in read.items() if not PASSES[key.rpartition("-")[0]].pixels}
     assert len(flat) > 4 and max(flat.values()) == 1, flat
     assert (tmp_path / "0.png").read_bytes() == (tmp_path / "1.png").read_bytes()
 

@@ -18,7 +18,7 @@ from warmgraphite.collage.grain import Ground, value_noise
 from warmgraphite.collage.kinds import KINDS
 from warmgraphite.collage.specification import default_traces
 from warmgraphite.collage.trace import Trace
-from warmgraphite.drawing import Drawing, Need, needs_of, passes
+from warmgraphite.drawing import PASSES, Drawing, Need, needs_of
 from warmgraphite.drawing.tiles import TiledDrawing
 from warmgraphite.ink.hand import PRESETS
 from warmgraphite.ink.rules import Ink
@@ -48,7 +48,7 @@ def test_every_pass_of_a_window_is_that_window_of_the_whole(softness: float, tmp
     lit = Match(light=("lit",))
     needs = [
         # How faces lie is told triangle by triangle; what is painted by it is compared below, as it is seen.
-        *(Need(n) for n, p in passes().items() if p.pixels and not p.of_where and not n.startswith("lies")),
+        *(Need(n) for n, p in PASSES.items() if p.pixels and not p.of_where and not n.startswith("lies")),
         Need("mask", lit),
         Need("mask", Match(sets=("Walls",))),
     ]

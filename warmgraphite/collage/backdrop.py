@@ -137,6 +137,8 @@ class Backdrop:
     called: tuple[str, str, str]
     paint: Callable[[Spot], Painted]
     above: bool = False
+    #: Its place among the others that are offered.
+    order: int = 99
     #: Between which heights above the horizon there is anything of it.
     span: tuple[float, float] = (-60.0, 70.0)
 

@@ -7,7 +7,7 @@ A texture is a function of the place on its face, so that it has neither seam no
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, get_args
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,6 +19,11 @@ __all__ = ["Layer", "Texture", "rgb_rows"]
 
 #: Longer than anything that is laid: units that have no ends.
 ENDLESS = 1e6
+
+
+Group = Literal["walls", "timber", "roofs", "metal", "ground", "water and green", "cloth and paper"]
+#: The groups in the order in which they are offered.
+GROUPS: tuple[str, ...] = get_args(Group)
 
 
 @dataclass(frozen=True)
@@ -46,7 +51,7 @@ class Texture:
 
     name: str
     label: str
-    group: Literal["walls", "timber", "roofs", "metal", "ground", "water and green", "cloth and paper"]
+    group: Group
     sort: Literal["plain", "units", "cells", "strewn", "ribs", "mesh"] = "plain"
     colour: str = "#cbbfae"
     second: str = "#b3a692"

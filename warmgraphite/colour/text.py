@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
+from itertools import islice
 from typing import NamedTuple
 
 import numpy as np
@@ -41,5 +42,7 @@ def written(values: Iterable[float]) -> str:
 
 
 def of_shares(values: Iterable[float]) -> str:
-    """``#rrggbb`` of three shares from 0 to 1, each brought into that range; one that is no number, as files of models have them, is a middle grey."""
-    return written(255 * min(max(float(v), 0.0), 1.0) if math.isfinite(float(v)) else UNKNOWN for v in values)
+    """``#rrggbb`` of three shares from 0 to 1, each brought into that range, whatever follows them. One that is no number, as files of
+    models have them, is a middle grey."""
+    first = (float(v) for v in islice(values, 3))
+    return written(255 * min(max(v, 0.0), 1.0) if math.isfinite(v) else UNKNOWN for v in first)

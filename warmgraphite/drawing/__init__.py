@@ -5,7 +5,7 @@ are, :mod:`~warmgraphite.drawing.inputs` what they read.
 """
 
 from warmgraphite.drawing.drawing import ALWAYS, Drawing, Looked, Stale, needs_of
-from warmgraphite.drawing.graph import passes
+from warmgraphite.drawing.graph import PASSES
 from warmgraphite.needs import Need
 
-__all__ = ["ALWAYS", "Drawing", "Looked", "Need", "Stale", "needs_of", "passes"]
+__all__ = ["ALWAYS", "PASSES", "Drawing", "Looked", "Need", "Stale", "needs_of"]

@@ -15,7 +15,7 @@ from warmgraphite.collage.pictures.kept import KeptPictures
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import Trace
 from warmgraphite.collage.veils import VeilSpec
-from warmgraphite.drawing.graph import Pass, in_order, is_slow, key_of, passes
+from warmgraphite.drawing.graph import PASSES, Pass, in_order, is_slow, key_of
 from warmgraphite.drawing.inputs import Seen, Sight
 from warmgraphite.errors import ViewError
 from warmgraphite.figures.drawing import inked
@@ -364,7 +364,7 @@ class Drawing:
         if one.of is not None:
             other = self.veiled(one.of)
             return other is None or (other.is_fresh("frame") and (bool(other.result("frame").problem) or other.is_fresh(one.own)))
-        record = passes()[one.name]
+        record = PASSES[one.name]
         if record.light:
             return all(self.is_fresh(n) for n in record.needs(self, one.where))
         key = self.key(one)
@@ -381,7 +381,7 @@ class Drawing:
             other = self.veiled(one.of)
             # A set that is not there, or that the cuts take away, shows nothing.
             return None if other is None or other.result("frame").problem else other.result(one.own, progress)
-        record, key = passes()[one.name], self.key(one)
+        record, key = PASSES[one.name], self.key(one)
         return self._held.get(key, lambda: self._made(one, record, key, progress))
 
     def _made(self, one: Need, record: Pass, key: str, progress: Progress) -> Any:
@@ -417,9 +417,9 @@ class Drawing:
         progress. Raises :class:`ViewError` where the view shows nothing."""
         tell = watch or (lambda _name, _fraction: None)
         names = ALWAYS if wanted is None else tuple(wanted)
-        if any(passes()[need(n).name].pixels for n in names):
+        if any(PASSES[need(n).name].pixels for n in names):
             self.refuse_too_many()
-        todo = [(n, passes()[n.name]) for n in in_order(self, names)]
+        todo = [(n, PASSES[n.name]) for n in in_order(self, names)]
         total, done = sum(record.weight for _, record in todo), 0.0
         for one, record in todo:
             tell(record.stage, done / total)
@@ -438,7 +438,7 @@ class Drawing:
             for own in (Need("frame"), one.own) if other is not None else ():
                 other._keep_again(own)  # type: ignore[union-attr]
             return
-        record = passes()[one.name]
+        record = PASSES[one.name]
         if record.light:
             for below in record.needs(self, one.where):
                 self._keep_again(need(below))
@@ -542,7 +542,7 @@ class Looked(Drawing):
     """A drawing whose passes are looked at where none is computed: what is not there is :class:`Stale`."""
 
     def refuse_computing(self, wanted: Need) -> None:
-        if not passes()[wanted.name].light:
+        if not PASSES[wanted.name].light:
             raise Stale(wanted.words)
 
     @property

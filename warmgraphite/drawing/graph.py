@@ -9,12 +9,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, fields, is_dataclass
-from importlib import import_module
-from pkgutil import iter_modules
 from typing import TYPE_CHECKING, Any
 
 from pydantic import BaseModel
 
+from warmgraphite.catalogue import Catalogue, objects_in
 from warmgraphite.needs import Need, need
 from warmgraphite.passes.packing import as_arrays
 from warmgraphite.passes.store import Arrays, pass_key
@@ -23,7 +22,7 @@ from warmgraphite.progress import Progress
 if TYPE_CHECKING:
     from warmgraphite.drawing.drawing import Drawing
 
-__all__ = ["Pass", "in_order", "is_slow", "key_of", "passes"]
+__all__ = ["PASSES", "Pass", "in_order", "is_slow", "key_of"]
 
 
 @dataclass(frozen=True)
@@ -51,17 +50,8 @@ class Pass:
     of_where: bool = False
 
 
-def passes() -> dict[str, Pass]:
-    """All passes by name: those that the modules of :mod:`warmgraphite.drawing.records` have."""
-    if not _passes:
-        from warmgraphite.drawing import records
-
-        modules = [import_module(f"{records.__name__}.{m.name}") for m in iter_modules(records.__path__)]
-        _passes.update({p.name: p for m in modules for p in vars(m).values() if isinstance(p, Pass)})
-    return _passes
-
-
-_passes: dict[str, Pass] = {}
+#: All passes by name: those that the modules of :mod:`warmgraphite.drawing.records` have.
+PASSES: Catalogue[Pass] = Catalogue(lambda: objects_in("warmgraphite.drawing.records", Pass), lambda p: p.name)
 
 
 def _plain(value: Any) -> Any:
@@ -79,7 +69,7 @@ def _plain(value: Any) -> Any:
 
 def key_of(drawing: Drawing, wanted: Need) -> str:
     """The key of a pass of a drawing."""
-    record = passes()[wanted.name]
+    record = PASSES[wanted.name]
     needed = [drawing.key(n) for n in record.needs(drawing, wanted.where)]
     return pass_key(record.name, _plain(record.reads(drawing, wanted.where)), needed)
 
@@ -89,7 +79,7 @@ def is_slow(drawing: Drawing, wanted: Need) -> bool:
     if wanted.of is not None:
         other = drawing.veiled(wanted.of)
         return other is not None and is_slow(other, wanted.own)
-    record = passes()[wanted.name]
+    record = PASSES[wanted.name]
     return record.slow or any(is_slow(drawing, need(n)) for n in record.needs(drawing, wanted.where))
 
 
@@ -103,7 +93,7 @@ def in_order(drawing: Drawing, wanted: Iterable[Need | str]) -> list[Need]:
         if one.of is not None:  # the other drawing sees to what it needs
             found[one] = None
             return
-        for other in passes()[one.name].needs(drawing, one.where):
+        for other in PASSES[one.name].needs(drawing, one.where):
             visit(need(other))
         found[one] = None
 

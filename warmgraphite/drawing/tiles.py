@@ -11,7 +11,7 @@ from pathlib import Path
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing.drawing import Drawing, Window, needs_of
-from warmgraphite.drawing.graph import in_order, passes
+from warmgraphite.drawing.graph import PASSES, in_order
 from warmgraphite.ink.rules import Ink
 from warmgraphite.needs import Need, need
 from warmgraphite.notes.note import Note
@@ -82,7 +82,7 @@ class TiledDrawing:
             if not _has_pixels(self.drawing, one):
                 yield one
             elif one.of is None:
-                yield from self._without_pixels(need(n) for n in passes()[one.name].needs(self.drawing, one.where))
+                yield from self._without_pixels(need(n) for n in PASSES[one.name].needs(self.drawing, one.where))
 
     def _compute_tiles(self, needs: Sequence[Need], tell: Callable[[str, float], None]) -> None:
         """Make passes that have pixels fresh, on several tiles at once."""
@@ -114,5 +114,5 @@ def _has_pixels(drawing: Drawing, wanted: Need) -> bool:
     if wanted.of is not None:
         other = drawing.veiled(wanted.of)
         return other is not None and _has_pixels(other, wanted.own)
-    record = passes()[wanted.name]
+    record = PASSES[wanted.name]
     return record.pixels or any(_has_pixels(drawing, need(n)) for n in record.needs(drawing, wanted.where))

@@ -13,8 +13,8 @@ from warmgraphite.errors import ViewError
 from warmgraphite.figures.figure import Figure
 from warmgraphite.figures.floors import Floors, floors_of
 from warmgraphite.figures.kinds import KINDS
-from warmgraphite.figures.people.poses import poses
-from warmgraphite.figures.planting.habits import habits
+from warmgraphite.figures.people.poses import POSES
+from warmgraphite.figures.planting.habits import HABITS
 from warmgraphite.model.model import Model
 
 __all__ = ["MOST", "along_line", "dressed_parts", "fitted", "gathered", "on_seats", "over_area", "stood_at", "varied"]
@@ -63,7 +63,7 @@ def fitted(model: Model, figure: Figure) -> Figure:
     """A figure that sits, leans or climbs, put to what it touches where it stands: on the floor before a seat, at arm's length of a rail."""
     if figure.kind != "person":  # type: ignore[attr-defined]
         return figure
-    touches, floors, foot = poses()[figure.pose].touches, floors_of(model), np.array(figure.at)  # type: ignore[attr-defined]
+    touches, floors, foot = POSES[figure.pose].touches, floors_of(model), np.array(figure.at)  # type: ignore[attr-defined]
     if touches == "seat":
         seat = floors.seat_at(foot)
         return (
@@ -90,7 +90,7 @@ def _without_chair(figure: Any) -> str:
     """On a seat that is there nobody brings a chair."""
     other = {"sitting": "sitting on a bench", "at the wheel": "wheel already there", "at a table": "at a table there"}
     name = other.get(figure.pose, figure.pose)
-    return name if name in poses() else str(figure.pose)
+    return name if name in POSES else str(figure.pose)
 
 
 def _standing(
@@ -221,7 +221,7 @@ def _habit_of(words: str) -> str | None:
     """The habit that a name speaks of."""
     said = words.lower()
     known = {
-        **{h: h for h in habits()},
+        **{h: h for h in HABITS},
         "tree": "broad-leaved",
         "lime": "broad-leaved",
         "maple": "broad-leaved",
@@ -276,7 +276,7 @@ def dressed_parts(model: Model, parts: Sequence[int], like: Figure | None = None
             habit = _habit_of(words) or ("shrub" if tall < 2.2 else "broad-leaved")
             figure = KINDS["plant"](habit=habit, seed=int(chance.integers(100_000)), turn=float(chance.uniform(-180, 180)))  # type: ignore[call-arg]
         if figure.kind == "plant":  # type: ignore[attr-defined]
-            usual = habits()[figure.habit].spread * tall  # type: ignore[attr-defined]
+            usual = HABITS[figure.habit].spread * tall  # type: ignore[attr-defined]
             said["spread"] = float(np.clip(round(wide / max(usual, 1e-6), 2), 0.5, 2.0))
             said["age"] = None
         if hasattr(figure, "height"):

@@ -6,6 +6,7 @@ import zipfile
 from pathlib import Path, PurePosixPath
 
 from warmgraphite.errors import ModelFileError
+from warmgraphite.model.readers import READERS
 
 __all__ = ["unpack"]
 
@@ -16,7 +17,6 @@ MOST_FILES = 5000
 MOST_GROWTH = 200
 
 _BESIDE = {".mtl", ".bin", ".png", ".jpg", ".jpeg", ".gif", ".webp", ".bmp", ".tif", ".tiff", ".tga"}
-_MODELS = {".ifc", ".glb", ".gltf", ".obj", ".stl", ".ply", ".dae", ".off", ".3mf"}
 
 
 def unpack(path: Path, folder: Path) -> Path:
@@ -25,6 +25,7 @@ def unpack(path: Path, folder: Path) -> Path:
     Raises :class:`ModelFileError` for a damaged archive, names that lead out of it, contents without end, and when it
     holds no model or more than one.
     """
+    wanted = {ending for reader in READERS.values() for ending in reader.endings}
     try:
         with zipfile.ZipFile(path) as archive:
             rows = [i for i in archive.infolist() if not i.is_dir() and not i.filename.startswith("__MACOSX/")]
@@ -40,9 +41,9 @@ def unpack(path: Path, folder: Path) -> Path:
                 raise ModelFileError(
                     f"{path.name} unpacks to {total:,} bytes in {len(rows):,} files, which no model needs; pack the model alone."
                 )
-            models = [i for i in rows if PurePosixPath(i.filename).suffix.lower() in _MODELS]
+            models = [i for i in rows if PurePosixPath(i.filename).suffix.lower() in wanted]
             if not models:
-                raise ModelFileError(f"{path.name} holds no model; pack one of {', '.join(sorted(_MODELS))} with its pictures.")
+                raise ModelFileError(f"{path.name} holds no model; pack one of {', '.join(sorted(wanted))} with its pictures.")
             if len(models) > 1:
                 names = ", ".join(PurePosixPath(i.filename).name for i in models[:4])
                 raise ModelFileError(f"{path.name} holds {len(models)} models ({names}); bring one at a time.")

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import json
 import tempfile
-import zipfile
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -12,19 +10,20 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.errors import ModelFileError
-from warmgraphite.model import archive, flat, gltf, ifc, mesh_file, obj, xml_files
+from warmgraphite.model import archive
 from warmgraphite.model.gathering import MAX_TRIANGLES
 from warmgraphite.model.model import Model
+from warmgraphite.model.reader import Head, Reader
+from warmgraphite.model.readers import READERS
 from warmgraphite.model.units import METRES_PER, UpAxis, guess_units, to_metres
 from warmgraphite.progress import Stages, unwatched
 
 __all__ = ["FORMATS", "FileModel", "read_model", "read_model_file", "sniff_format"]
 
+#: An archive with one model in it.
+ARCHIVE = "zip"
 #: The formats that are read, with the name that a person knows them by.
-FORMATS = {
-    "ifc": "IFC", "glb": "GLB", "gltf": "glTF", "obj": "OBJ", "stl": "STL", "ply": "PLY", "dae": "COLLADA", "off": "OFF",
-    "3mf": "3MF", "pdf": "PDF drawings", "svg": "SVG drawings", "zip": "a zip archive of one of these",
-}  # fmt: skip
+FORMATS = {**{r.name: r.title for r in READERS.values()}, ARCHIVE: "a zip archive of one of these"}
 
 
 @dataclass(frozen=True)
@@ -49,67 +48,20 @@ class FileModel:
 
 def sniff_format(path: Path) -> str:
     """A key of :data:`FORMATS`, by what the file holds and not by its ending."""
-    try:
-        with path.open("rb") as file:
-            head = file.read(4096)
-    except OSError as error:
-        raise ModelFileError(f"{path.name} cannot be opened ({error.strerror or error}); check that it is there.") from error
-    if not head.strip():
+    head = Head(path)
+    if not head.bytes.strip():
         raise ModelFileError(f"{path.name} is empty; export the model again and bring the new file.")
-    text = head.lstrip(b"\xef\xbb\xbf \t\r\n")
-    words = text.split(None, 1)[0] if text else b""
-    if head[:4] in (b"glTF", b"FTlg"):
-        return "glb"
-    if head[:4] == b"PK\x03\x04":
-        return _sniff_archive(path)
-    if text.startswith(b"ISO-10303-21"):
-        return "ifc"
-    if words == b"ply":
-        return "ply"
-    if words in (b"OFF", b"COFF", b"NOFF", b"CNOFF"):
-        return "off"
-    if text[:5] == b"%PDF-":
-        return "pdf"
-    if text[:1] == b"<":
-        if b"<COLLADA" in head:
-            return "dae"
-        if b"<svg" in head.lower():
-            return "svg"
+    found = next((r.name for r in READERS.values() if r.recognise(head)), None)
+    if found is not None:
+        return found
+    if head.is_archive:
+        return ARCHIVE
+    if head.text[:1] == b"<":
         raise ModelFileError(f"{path.name} is XML, but not COLLADA; export the model as IFC, GLB or COLLADA and bring that.")
-    if text[:1] == b"{":
-        try:
-            if "asset" in json.loads(path.read_bytes()):
-                return "gltf"
-        except (ValueError, RecursionError):
-            pass
+    if head.text[:1] == b"{":
         raise ModelFileError(f"{path.name} is JSON, but no whole glTF model; export it again and bring the new file.")
-    if (text[:5].lower() == b"solid" and b"facet" in head.lower()) or _is_binary_stl(path, head):
-        return "stl"
-    if b"\x00" not in head and any(
-        line.split(None, 1)[:1] in ([b"v"], [b"o"], [b"g"], [b"f"], [b"l"], [b"mtllib"], [b"vn"], [b"vt"])
-        for line in head.splitlines()
-    ):
-        return "obj"
-    known = ", ".join(name for key, name in FORMATS.items() if key != "zip")
+    known = ", ".join(r.title for r in READERS.values())
     raise ModelFileError(f"{path.name} is no model that can be read; export it as one of {known}, and bring that.")
-
-
-def _is_binary_stl(path: Path, head: bytes) -> bool:
-    if len(head) < 84:
-        return False
-    size = path.stat().st_size
-    counts = [int.from_bytes(head[80:84], order) for order in ("little", "big")]
-    # A file that breaks off still has the ending by which its sender knew it.
-    return any(84 + 50 * n == size for n in counts) or (path.suffix.lower() == ".stl" and b"\x00" in head)
-
-
-def _sniff_archive(path: Path) -> str:
-    try:
-        with zipfile.ZipFile(path) as found:
-            names = [n.lower() for n in found.namelist()]
-    except (zipfile.BadZipFile, OSError, ValueError) as error:
-        raise ModelFileError(f"{path.name} is a damaged archive; pack the model anew and bring that.") from error
-    return "3mf" if any(n.endswith("3d/3dmodel.model") for n in names) else "zip"
 
 
 def read_model_file(path: Path, watch: Stages = unwatched) -> FileModel:
@@ -124,41 +76,26 @@ def read_model_file(path: Path, watch: Stages = unwatched) -> FileModel:
 
 def _read(path: Path, watch: Stages) -> FileModel:
     file_format = sniff_format(path)
-    if file_format == "zip":
+    if file_format == ARCHIVE:
         with tempfile.TemporaryDirectory(prefix="model-") as folder:
             watch("Unpacking the archive", 0.02)
             inside = archive.unpack(path, Path(folder))
-            if sniff_format(inside) == "zip":
+            if sniff_format(inside) == ARCHIVE:
                 raise ModelFileError(f"{path.name} holds an archive in an archive; unpack it once and bring the inner one.")
             found = read_model_file(inside, watch)
             return replace(found, model=replace(found.model, name=path.stem))
-    declared: float | None = None
-    left_out: tuple[str, ...] = ()
-    up: UpAxis | None = None
-    if file_format == "ifc":
-        (model, left_out), declared, up = ifc.read_ifc(path, watch), 1.0, "z"
-    elif file_format in ("glb", "gltf"):
-        model, up = gltf.read_gltf(path, watch), "y"
-    elif file_format == "dae":
-        model, declared = xml_files.read_collada(path, watch), xml_files.metres_per_unit(path)
-        up = "z" if xml_files.up_axis(path) == "z" else "y"
-    elif file_format == "3mf":
-        model, declared = xml_files.read_3mf(path, watch)
-        up = "z"
-    elif file_format in ("pdf", "svg"):
-        model, left_out, why = flat.read_flat(path, watch)
-        return FileModel(model, file_format, "m", "z", why, left_out)
-    elif file_format == "obj":
-        model = obj.read_obj(path, watch)
-    else:
-        model = mesh_file.read_mesh(path, file_format, watch)
+    reader = READERS[file_format]
+    told = reader.read(path, watch)
+    if told.because:
+        return FileModel(told.model, file_format, "m", told.up or "z", told.because, told.notes)
     watch("Checking the triangles", 0.95)
-    model, notes = _checked(model, path)
-    units, why = _units(model, file_format, declared)
+    model, notes = _checked(told.model, path)
+    units, why = _units(model, reader, told.metres)
+    up = told.up
     if up is None:
         size = _main_size(model)
         up = "z" if size[2] <= size[1] or np.isclose(size[2], size[1]) else "y"
-    return FileModel(_with_picture_sizes(model), file_format, units, up, why, (*left_out, *notes))
+    return FileModel(_with_picture_sizes(model), file_format, units, up, why, (*told.notes, *notes))
 
 
 def _checked(model: Model, path: Path) -> tuple[Model, tuple[str, ...]]:
@@ -196,26 +133,22 @@ def _checked(model: Model, path: Path) -> tuple[Model, tuple[str, ...]]:
     )
 
 
-def _units(model: Model, file_format: str, declared: float | None) -> tuple[str, str]:
-    """The likely unit, and why it is likely, in words."""
+def _units(model: Model, reader: Reader, says: float | None) -> tuple[str, str]:
+    """The likely unit, and why it is likely, in words; ``says`` are the metres of the file's unit, where it names one."""
     size = _main_size(model)
     longest = float(size.max())
-    says = {"glb": 1.0, "gltf": 1.0}.get(file_format, declared)
-    if says is not None:
-        unit = next((u for u, per in METRES_PER.items() if abs(per / says - 1) < 1e-3), None)
-        if unit is not None and (file_format == "ifc" or 1.0 <= longest * says <= 2000.0):
-            return unit, f"{FORMATS[file_format]} files are in metres" if file_format in (
-                "glb",
-                "gltf",
-            ) else f"the file says so ({unit})"
-        if unit is not None:
-            other = guess_units(size)
-            if other == unit:
-                return unit, f"the file says so ({unit})"
-            return other, (
-                f"read as the file says, in {unit}, this would be {_length(longest * says)} long; "
-                f"read in {other} it is {_length(longest * METRES_PER[other])}"
-            )
+    unit = None if says is None else next((u for u, per in METRES_PER.items() if abs(per / says - 1) < 1e-3), None)
+    if says is not None and unit is not None:
+        because = f"{reader.title} files are in metres" if reader.metres else f"the file says so ({unit})"
+        if reader.certain or 1.0 <= longest * says <= 2000.0:
+            return unit, because
+        other = guess_units(size)
+        if other == unit:
+            return unit, f"the file says so ({unit})"
+        return other, (
+            f"read as the file says, in {unit}, this would be {_length(longest * says)} long; "
+            f"read in {other} it is {_length(longest * METRES_PER[other])}"
+        )
     units = guess_units(size)
     if units == "m":
         return units, f"its longest side is {longest:,.2f} units, which is likely in metres"

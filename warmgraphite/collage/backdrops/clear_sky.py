@@ -20,4 +20,6 @@ def _paint(spot: Spot) -> Painted:
     return Painted(mixed(colour, spot.tones[2], light * 0.4), np.asarray(np.clip(alpha, 0, 1), np.float32))
 
 
-BACKDROP = Backdrop("clear", "Clear sky", ("#8fb0c4", "#f0dcc0", "#f6ead6"), ("Zenith", "Horizon", "Blooms"), _paint, above=True)
+BACKDROP = Backdrop(
+    "clear", "Clear sky", ("#8fb0c4", "#f0dcc0", "#f6ead6"), ("Zenith", "Horizon", "Blooms"), _paint, above=True, order=0
+)

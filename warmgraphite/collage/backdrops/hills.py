@@ -74,4 +74,6 @@ def _paint(spot: Spot) -> Painted:
     return Painted(colour, np.asarray(alpha, np.float32))
 
 
-BACKDROP = Backdrop("hills", "Hills", ("#77846a", "#a9b7bd", "#e6dcc4"), ("Near", "Far", "Mist"), _paint, span=(-60.0, 55.0))
+BACKDROP = Backdrop(
+    "hills", "Hills", ("#77846a", "#a9b7bd", "#e6dcc4"), ("Near", "Far", "Mist"), _paint, span=(-60.0, 55.0), order=4
+)

@@ -31,5 +31,5 @@ def _paint(spot: Spot) -> Painted:
 
 
 BACKDROP = Backdrop(
-    "rain", "Rain", ("#93a0a8", "#d9d6cb", "#6f7a86"), ("Cloud", "Horizon", "Under the cloud"), _paint, above=True
+    "rain", "Rain", ("#93a0a8", "#d9d6cb", "#6f7a86"), ("Cloud", "Horizon", "Under the cloud"), _paint, above=True, order=2
 )

@@ -89,4 +89,6 @@ def _paint(spot: Spot) -> Painted:
     return Painted(colour, np.asarray(alpha, np.float32))
 
 
-BACKDROP = Backdrop("town", "Town", ("#7b6f72", "#b3b3b8", "#d8b796"), ("Near", "Far", "Light"), _paint, span=(-24.0, 58.0))
+BACKDROP = Backdrop(
+    "town", "Town", ("#7b6f72", "#b3b3b8", "#d8b796"), ("Near", "Far", "Light"), _paint, span=(-24.0, 58.0), order=6
+)

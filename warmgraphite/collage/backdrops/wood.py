@@ -82,5 +82,5 @@ def _paint(spot: Spot) -> Painted:
 
 
 BACKDROP = Backdrop(
-    "wood", "Wood’s edge", ("#5f7053", "#9fb0a2", "#d9cf94"), ("Near", "Far", "Light"), _paint, span=(-22.0, 64.0)
+    "wood", "Wood’s edge", ("#5f7053", "#9fb0a2", "#d9cf94"), ("Near", "Far", "Light"), _paint, span=(-22.0, 64.0), order=5
 )

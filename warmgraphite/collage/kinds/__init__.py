@@ -2,32 +2,17 @@
 
 from __future__ import annotations
 
-from importlib import import_module
-from pkgutil import iter_modules
-from typing import TYPE_CHECKING, Annotated, Any, Union
+from typing import TYPE_CHECKING, Any
 
-from pydantic import Field
-
+from warmgraphite.catalogue import Catalogue, any_of, classes_in, name_of
 from warmgraphite.collage.trace import Trace
 
 __all__ = ["KINDS", "AnyTrace"]
 
-
-def _found() -> dict[str, type[Trace]]:
-    modules = [import_module(f"{__name__}.{m.name}") for m in iter_modules(__path__)]
-    classes = [c for m in modules for c in vars(m).values() if isinstance(c, type) and issubclass(c, Trace)]
-    named = {
-        c.model_fields["kind"].default: c
-        for c in classes
-        if isinstance(c.model_fields["kind"].default, str) and not c.__name__.startswith("_")
-    }
-    return dict(sorted(named.items(), key=lambda row: row[1].label))
-
-
 #: Each kind by its name, in the order of their labels.
-KINDS: dict[str, type[Trace]] = _found()
+KINDS: Catalogue[type[Trace]] = Catalogue(lambda: classes_in(__name__, Trace), name_of, lambda kind: kind.label)
 
 if TYPE_CHECKING:
     AnyTrace = Trace
 else:
-    AnyTrace: Any = Annotated[Union[tuple(KINDS.values())], Field(discriminator="kind")]  # noqa: UP007 - made of what is found
+    AnyTrace: Any = any_of(KINDS.values())

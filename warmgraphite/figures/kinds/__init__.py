@@ -2,29 +2,17 @@
 
 from __future__ import annotations
 
-from importlib import import_module
-from pkgutil import iter_modules
-from typing import TYPE_CHECKING, Annotated, Any, Union
+from typing import TYPE_CHECKING, Any
 
-from pydantic import Field
-
+from warmgraphite.catalogue import Catalogue, any_of, classes_in, name_of
 from warmgraphite.figures.figure import Figure
 
 __all__ = ["KINDS", "AnyFigure"]
 
-
-def _found() -> dict[str, type[Figure]]:
-    modules = [import_module(f"{__name__}.{m.name}") for m in iter_modules(__path__)]
-    classes = [
-        c for m in modules for c in vars(m).values() if isinstance(c, type) and issubclass(c, Figure) and "kind" in c.model_fields
-    ]
-    return dict(sorted((c.model_fields["kind"].default, c) for c in classes))
-
-
 #: Each kind by its name.
-KINDS: dict[str, type[Figure]] = _found()
+KINDS: Catalogue[type[Figure]] = Catalogue(lambda: classes_in(__name__, Figure), name_of, name_of)
 
 if TYPE_CHECKING:
     AnyFigure = Figure
 else:
-    AnyFigure: Any = Annotated[Union[tuple(KINDS.values())], Field(discriminator="kind")]  # noqa: UP007 - made of what is found
+    AnyFigure: Any = any_of(KINDS.values())

@@ -8,9 +8,9 @@ from pydantic import Field, field_validator
 
 from warmgraphite.figures.figure import Figure, Seen
 from warmgraphite.figures.people.build import build_of
-from warmgraphite.figures.people.clothes import garments
+from warmgraphite.figures.people.clothes import GARMENTS
 from warmgraphite.figures.people.person import OUTFITS, person
-from warmgraphite.figures.people.poses import poses
+from warmgraphite.figures.people.poses import POSES
 from warmgraphite.figures.piece import Piece
 from warmgraphite.forms import number, setting
 from warmgraphite.model.behaviour import Role
@@ -26,7 +26,7 @@ class Person(Figure):
     fine: ClassVar[float] = 4.5
 
     kind: Literal["person"] = "person"
-    pose: str = setting("standing", "Pose", json_schema_extra={"options": [[p.name, p.label] for p in poses().values()]})
+    pose: str = setting("standing", "Pose", json_schema_extra={"options": [[p.name, p.label] for p in POSES.values()]})
     age: float = number(34.0, "Age", low=2, high=95, unit="years", most=90)
     height: float | None = Field(default=None, ge=0.5, le=2.4, title="Height", json_schema_extra={"hidden": True})
     fits: float | None = Field(default=None, ge=-1, le=3, title="Height of what is touched", json_schema_extra={"hidden": True})
@@ -37,8 +37,8 @@ class Person(Figure):
     @field_validator("pose")
     @classmethod
     def _known_pose(cls, name: str) -> str:
-        if name not in poses():
-            raise ValueError(f"there is no pose “{name}”; the poses are {', '.join(sorted(poses()))}")
+        if name not in POSES:
+            raise ValueError(f"there is no pose “{name}”; the poses are {', '.join(sorted(POSES))}")
         return name
 
     @field_validator("outfit")
@@ -52,13 +52,13 @@ class Person(Figure):
     @classmethod
     def _known_extras(cls, names: tuple[str, ...]) -> tuple[str, ...]:
         for name in names:
-            if name not in garments():
-                raise ValueError(f"there is no garment “{name}”; there are {', '.join(sorted(garments()))}")
+            if name not in GARMENTS:
+                raise ValueError(f"there is no garment “{name}”; there are {', '.join(sorted(GARMENTS))}")
         return names
 
     @property
     def what(self) -> str:
-        found = poses()[self.pose].label
+        found = POSES[self.pose].label
         return f"Child, {found[0].lower()}{found[1:]}" if self.age < 13 else found
 
     @property

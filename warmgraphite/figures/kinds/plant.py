@@ -9,7 +9,7 @@ from pydantic import Field, field_validator
 from warmgraphite.figures.figure import Figure, Seen
 from warmgraphite.figures.piece import Piece
 from warmgraphite.figures.planting.habit import Season
-from warmgraphite.figures.planting.habits import habits
+from warmgraphite.figures.planting.habits import HABITS
 from warmgraphite.figures.planting.plant import plant
 from warmgraphite.forms import number, setting
 from warmgraphite.model.behaviour import Role
@@ -26,7 +26,7 @@ class Plant(Figure):
     fine: ClassVar[float] = 5.0
 
     kind: Literal["plant"] = "plant"
-    habit: str = setting("broad-leaved", "Habit", json_schema_extra={"options": [[h.name, h.label] for h in habits().values()]})
+    habit: str = setting("broad-leaved", "Habit", json_schema_extra={"options": [[h.name, h.label] for h in HABITS.values()]})
     height: float | None = Field(default=None, ge=0.05, le=60, title="Height", json_schema_extra={"hidden": True})
     age: float | None = Field(default=None, ge=0.5, le=400, title="Age", json_schema_extra={"hidden": True})
     spread: float = number(1.0, "Spread", "Against the usual one", low=0.2, high=12, unit="×", most=3)
@@ -37,21 +37,21 @@ class Plant(Figure):
     @field_validator("habit")
     @classmethod
     def _known(cls, name: str) -> str:
-        if name not in habits():
-            raise ValueError(f"there is no habit “{name}”; the habits are {', '.join(sorted(habits()))}")
+        if name not in HABITS:
+            raise ValueError(f"there is no habit “{name}”; the habits are {', '.join(sorted(HABITS))}")
         return name
 
     @property
     def what(self) -> str:
-        return habits()[self.habit].label
+        return HABITS[self.habit].label
 
     @property
     def tall(self) -> float:
-        kind = habits()[self.habit]
+        kind = HABITS[self.habit]
         return self.height or (kind.at_age(self.age) if self.age is not None else kind.height)
 
     def detail_at(self, mm: float) -> int:
-        small = habits()[self.habit].group in ("shrubs", "low")
+        small = HABITS[self.habit].group in ("shrubs", "low")
         return sum(mm < limit * (0.4 if small else 1.0) for limit in self.least)
 
     def pieces(self, seen: Seen) -> tuple[Piece, ...]:

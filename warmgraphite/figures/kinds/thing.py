@@ -9,7 +9,7 @@ from pydantic import Field, field_validator
 
 from warmgraphite.figures.figure import Figure, Seen
 from warmgraphite.figures.piece import Piece, merged, moved_pieces
-from warmgraphite.figures.things import things
+from warmgraphite.figures.things import THINGS
 from warmgraphite.forms import setting
 from warmgraphite.memory import remembered
 from warmgraphite.model.behaviour import Role
@@ -24,7 +24,7 @@ class Thing(Figure):
     least: ClassVar[tuple[float, float, float]] = (4.0, 2.0, 0.8)
 
     kind: Literal["thing"] = "thing"
-    thing: str = setting("bench", "Thing", json_schema_extra={"options": [[t.name, t.label] for t in things().values()]})
+    thing: str = setting("bench", "Thing", json_schema_extra={"options": [[t.name, t.label] for t in THINGS.values()]})
     height: float | None = Field(default=None, ge=0.02, le=60, title="Height", json_schema_extra={"hidden": True})
     colour: Colour | None = Field(default=None, title="Colour", json_schema_extra={"hidden": True})
     seed: int = Field(default=1, ge=0, le=1_000_000, title="Seed", json_schema_extra={"most": 60})
@@ -32,21 +32,21 @@ class Thing(Figure):
     @field_validator("thing")
     @classmethod
     def _known(cls, name: str) -> str:
-        if name not in things():
-            raise ValueError(f"there is no thing “{name}”; there are {', '.join(sorted(things()))}")
+        if name not in THINGS:
+            raise ValueError(f"there is no thing “{name}”; there are {', '.join(sorted(THINGS))}")
         return name
 
     @property
     def what(self) -> str:
-        return things()[self.thing].label
+        return THINGS[self.thing].label
 
     @property
     def is_a(self) -> Role:
-        return things()[self.thing].role
+        return THINGS[self.thing].role
 
     @property
     def tall(self) -> float:
-        return self.height or things()[self.thing].height
+        return self.height or THINGS[self.thing].height
 
     def pieces(self, seen: Seen) -> tuple[Piece, ...]:
         return _made(self.thing, self.height, self.colour, self.seed)
@@ -54,7 +54,7 @@ class Thing(Figure):
 
 @remembered("things")
 def _made(name: str, height: float | None, colour: str | None, seed: int) -> tuple[Piece, ...]:
-    thing, chance = things()[name], np.random.default_rng([seed, 13])
+    thing, chance = THINGS[name], np.random.default_rng([seed, 13])
     own = str(chance.choice(thing.colours))
     found = merged(thing.make(chance, colour or own))
     return found if height is None else moved_pieces(found, np.eye(3), height / thing.height, np.zeros(3))

@@ -8,10 +8,10 @@ from dataclasses import replace
 import numpy as np
 
 from warmgraphite.figures.people.build import Build, build_of
-from warmgraphite.figures.people.clothes import Wear, garments
+from warmgraphite.figures.people.clothes import GARMENTS, Wear
 from warmgraphite.figures.people.flesh import arm, hand, head, leg, shoe, trunk
 from warmgraphite.figures.people.hair import STYLES, hair
-from warmgraphite.figures.people.poses import Pose, poses
+from warmgraphite.figures.people.poses import POSES, Pose
 from warmgraphite.figures.people.posture import Posture, Skeleton, skeleton_of
 from warmgraphite.figures.piece import Piece, merged
 from warmgraphite.memory import remembered
@@ -51,7 +51,7 @@ def dressed(build: Build, posture: Posture, worn: Sequence[str], chance: np.rand
     style = style or str(
         chance.choice(STYLES if build.hips >= 0 else ("short", "short", "curls", "receding" if build.age > 35 else "short"))
     )
-    known, on = garments(), frozenset(worn)
+    known, on = GARMENTS, frozenset(worn)
     pieces = [Piece.of("skin", skin, *_bare(body, on))]
     cap = hair(body, style, chance)
     if "hat" not in on or style in ("bob", "long", "tail", "bun"):
@@ -70,7 +70,7 @@ def dressed(build: Build, posture: Posture, worn: Sequence[str], chance: np.rand
 
 def _bare(body: Skeleton, worn: frozenset[str]) -> list:
     """What of the skin is seen: head and hands, and arms, legs and trunk where nothing hides them."""
-    covers = {c for name in worn for c in garments()[name].covers}
+    covers = {c for name in worn for c in GARMENTS[name].covers}
     found = [*head(body), *hand(body, 0), *hand(body, 1)]
     for side in (0, 1):
         if "arms" not in covers:
@@ -129,7 +129,7 @@ def person(
     """A person who does something, feet on z = 0, facing +y; ``fits`` is the height in metres of what is touched. The same numbers make the
     same person. ``outfit`` is one of :data:`OUTFITS`, by chance where nothing is said; ``extras`` are garments besides. From ``detail`` 2 on it is
     no more than its shape; ``coarsely`` it has half the faces."""
-    kind: Pose = poses()[pose]
+    kind: Pose = POSES[pose]
     chance = np.random.default_rng([seed, 7])
     girth = float(np.clip(chance.normal(1.0, 0.05), 0.9, 1.14))
     hips = float(chance.choice([-1.0, 1.0])) * float(chance.uniform(0.4, 1.0))
@@ -143,7 +143,7 @@ def person(
         worn = tuple("trousers" if g in ("skirt", "dress") else g for g in worn)
         worn = worn if "shirt" in worn else (*worn, "shirt")
     worn = tuple(dict.fromkeys(g for g in (*worn, *extras) if g not in kind.leaves))
-    if "legs" not in {c for g in worn for c in garments()[g].covers} and not {"skirt", "dress"} & set(worn):
+    if "legs" not in {c for g in worn for c in GARMENTS[g].covers} and not {"skirt", "dress"} & set(worn):
         worn = (*worn, "trousers")
     touched = kind.height if fits is None else fits
     posture = kind.posture(build, touched, chance)

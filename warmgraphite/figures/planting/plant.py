@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from warmgraphite.figures.piece import WHOLE, Piece, merged
 from warmgraphite.figures.planting.foliage import lobes, over_clumps
 from warmgraphite.figures.planting.habit import Growth, Habit, Season, foliage_colour
-from warmgraphite.figures.planting.habits import habits
+from warmgraphite.figures.planting.habits import HABITS
 from warmgraphite.figures.planting.kernels import colonise
 from warmgraphite.memory import remembered
 from warmgraphite.model.solids import Mesh, joined, limb
@@ -256,7 +256,7 @@ def plant(
 ) -> tuple[Piece, ...]:  # fmt: skip
     """A plant of a habit: its foot on z = 0, metres. ``spread`` is against the usual one, ``detail`` 0 is all of it. The same numbers grow
     the same plant."""
-    kind = habits()[habit]
+    kind = HABITS[habit]
     chance = np.random.default_rng([seed, 11])
     high = height or (kind.at_age(age) if age is not None else kind.height * float(chance.uniform(0.9, 1.1)))
     ask = Growth(high, kind.spread * high * spread, density, season, min(detail, 2), coarsely, chance)

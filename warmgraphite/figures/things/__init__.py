@@ -4,16 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cache
-from importlib import import_module
-from pkgutil import iter_modules
 from typing import Literal
 
 import numpy as np
 
+from warmgraphite.catalogue import Catalogue, constants_in
 from warmgraphite.figures.piece import Piece
 
-__all__ = ["Thing", "things"]
+__all__ = ["THINGS", "Thing"]
 
 Chance = np.random.Generator
 
@@ -33,8 +31,5 @@ class Thing:
     flies: bool = False
 
 
-@cache
-def things() -> dict[str, Thing]:
-    """Each thing by its name."""
-    modules = sorted(m.name for m in iter_modules(__path__) if not m.name.startswith("_"))
-    return {t.name: t for module in modules for t in import_module(f"{__name__}.{module}").THINGS}
+#: Each thing by its name.
+THINGS: Catalogue[Thing] = Catalogue(lambda: constants_in(__name__, "THINGS"), lambda t: t.name)

@@ -4,16 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cache
-from importlib import import_module
-from pkgutil import iter_modules
 
 import numpy as np
 
+from warmgraphite.catalogue import Catalogue, constants_in
 from warmgraphite.figures.people.posture import Skeleton
 from warmgraphite.figures.piece import Piece
 
-__all__ = ["Garment", "Wear", "garments"]
+__all__ = ["GARMENTS", "Garment", "Wear"]
 
 
 @dataclass(frozen=True)
@@ -37,8 +35,5 @@ class Garment:
     order: int = 0
 
 
-@cache
-def garments() -> dict[str, Garment]:
-    """Each garment by its name."""
-    found = [import_module(f"{__name__}.{m.name}").GARMENT for m in iter_modules(__path__) if not m.name.startswith("_")]
-    return {g.name: g for g in sorted(found, key=lambda g: (g.order, g.name))}
+#: Each garment by its name, from the skin outwards.
+GARMENTS: Catalogue[Garment] = Catalogue(lambda: constants_in(__name__, "GARMENT"), lambda g: g.name, lambda g: (g.order, g.name))

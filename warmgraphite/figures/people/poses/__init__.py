@@ -4,17 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from importlib import import_module
-from pkgutil import iter_modules
 from typing import Literal
 
 import numpy as np
 
+from warmgraphite.catalogue import Catalogue, modules_in
 from warmgraphite.figures.people.build import Build
 from warmgraphite.figures.people.posture import Posture, Skeleton
 from warmgraphite.figures.piece import Piece
 
-__all__ = ["POSES", "Pose", "Touches", "pose", "poses"]
+__all__ = ["POSES", "Pose", "Touches", "pose"]
 
 #: What a pose touches but the ground: the height of that is what it is fitted to.
 Touches = Literal["ground", "seat", "rail", "top", "step"]
@@ -44,21 +43,23 @@ class Pose:
         return USUAL[self.touches] if self.usual is None else self.usual
 
 
-POSES: dict[str, Pose] = {}
+_made: list[Pose] = []
+
+
+def _poses() -> list[Pose]:
+    modules_in(__name__)
+    return _made
+
+
+#: Each pose by its name.
+POSES: Catalogue[Pose] = Catalogue(_poses, lambda p: p.name)
 
 
 def pose(name: str, label: str, group: str, **more: object) -> Callable[[Callable[..., Posture]], Callable[..., Posture]]:
     """Make a pose of the function that gives its posture."""
 
     def keep(made: Callable[..., Posture]) -> Callable[..., Posture]:
-        POSES[name] = Pose(name, label, group, made, **more)  # type: ignore[arg-type]
+        _made.append(Pose(name, label, group, made, **more))  # type: ignore[arg-type]
         return made
 
     return keep
-
-
-def poses() -> dict[str, Pose]:
-    """Each pose by its name."""
-    for module in sorted(m.name for m in iter_modules(__path__)):
-        import_module(f"{__name__}.{module}")
-    return POSES

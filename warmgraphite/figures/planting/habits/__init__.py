@@ -2,18 +2,14 @@
 
 from __future__ import annotations
 
-from functools import cache
-from importlib import import_module
-from pkgutil import iter_modules
-
+from warmgraphite.catalogue import Catalogue, constants_in
 from warmgraphite.figures.planting.habit import Habit
 
-__all__ = ["habits"]
+__all__ = ["HABITS"]
 
+_ORDER = ("trees", "conifers", "shrubs", "low")
 
-@cache
-def habits() -> dict[str, Habit]:
-    """Each habit by its name."""
-    found = [import_module(f"{__name__}.{m.name}").HABIT for m in iter_modules(__path__) if not m.name.startswith("_")]
-    order = ("trees", "conifers", "shrubs", "low")
-    return {h.name: h for h in sorted(found, key=lambda h: (order.index(h.group), h.label))}
+#: Each habit by its name, in the order of their groups and labels.
+HABITS: Catalogue[Habit] = Catalogue(
+    lambda: constants_in(__name__, "HABIT"), lambda h: h.name, lambda h: (_ORDER.index(h.group), h.label)
+)
