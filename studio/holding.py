@@ -29,11 +29,13 @@ UNUSED, SECONDS = 40_000_000, 5.0
 _tidied = threading.Lock()
 
 
-def keep_within(name: str, size: int, end: threading.Event, busy: Callable[[], bool] = lambda: False) -> None:
+def keep_within(
+    name: str, size: int, end: threading.Event, busy: Callable[[], bool] = lambda: False, seconds: float = SECONDS
+) -> None:
     """From now on this process (``name`` says which it is) holds no more than ``size`` bytes, but while it is ``busy``: what the program itself
     does not take may be kept for whoever asks again."""
     BUDGET.set_limit(max(LEAST, size - resident()))
-    threading.Thread(target=_look_after, args=(name, size, end, busy), daemon=True, name="memory").start()
+    threading.Thread(target=_look_after, args=(name, size, end, busy, seconds), daemon=True, name="memory").start()
 
 
 def tidy() -> None:
@@ -60,12 +62,12 @@ def _settle(size: int, most: int) -> None:
         BUDGET.set_limit(min(most, BUDGET.limit + size // 50))
 
 
-def _look_after(name: str, size: int, end: threading.Event, busy: Callable[[], bool]) -> None:
+def _look_after(name: str, size: int, end: threading.Event, busy: Callable[[], bool], seconds: float) -> None:
     """Every few seconds give back what was freed, see that it is no more than it may be, and write down who holds what."""
     most = BUDGET.limit
     least, said = resident(), ""
     path = _folder() / f"{os.getpid()}.json"
-    while not end.wait(SECONDS):
+    while not end.wait(seconds):
         now = resident()
         if now > least + UNUSED:
             tidy()

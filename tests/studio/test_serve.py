@@ -5,15 +5,19 @@ from __future__ import annotations
 import json
 import sqlite3
 import threading
+import time
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 from huey import SqliteHuey
 from waitress.utilities import BadRequest, Error, RequestEntityTooLarge, RequestHeaderFieldsTooLarge
 
+from studio import holding
 from studio.front import HEADERS
 from studio.serve import Application, Opening, _in_a_sentence
+from warmgraphite.memory import Kept
 
 
 def asked(
@@ -101,3 +105,31 @@ def test_a_queue_that_cannot_be_read_is_said_once_and_waited_for(
     monkeypatch.setattr(queue.time, "sleep", waited.append)
     assert [queue.huey.dequeue() for _ in range(5)] == [None] * 5 and waited == [1.0] * 5
     assert len(caplog.records) == 1 and "disk is full" in caplog.text and "Traceback" not in caplog.text
+
+
+def test_a_process_keeps_within_its_size_and_says_who_holds_what(settings: Any, tmp_path: Path, rf: Any) -> None:
+    settings.DATA = tmp_path
+    kept = Kept[Any]("plans & views")
+    kept.put("a", np.zeros(20_000_000, np.uint8))
+    end = threading.Event()
+    before = holding.BUDGET.limit
+    try:
+        kept.put("b", np.ones(30_000_000, np.uint8))
+        holding.keep_within("server", 1, end, seconds=0.02)  # smaller than any program
+        assert holding.BUDGET.limit == holding.LEAST
+        for _ in range(500):
+            said = holding.page(rf.get("/api/memory")).content.decode()
+            if "plans &amp; views" in said:
+                break
+            time.sleep(0.02)
+        assert "<h2>server</h2>" in said and "plans &amp; views<td>2<td>50.0" in said
+        kept.put("c", np.ones(70_000_000, np.uint8))
+        assert "c" in kept and "a" not in kept, "what was there first made room"
+    finally:
+        end.set()
+        holding.BUDGET.set_limit(before)
+    for _ in range(500):
+        if not list(tmp_path.rglob("*.json")):
+            break
+        time.sleep(0.02)
+    assert not list(tmp_path.rglob("*.json")), "what has ended says nothing any more"
