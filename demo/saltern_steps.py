@@ -18,8 +18,8 @@ from warmgraphite.figures.kinds.plant import Plant
 from warmgraphite.figures.kinds.thing import Thing
 from warmgraphite.figures.placing import gathered, stood_at
 from warmgraphite.ink.hand import PRESETS
-from warmgraphite.model.edits import RoleRule, apply_rules
 from warmgraphite.model.model import Contours, Model
+from warmgraphite.model.role_rules import RoleRule, apply_rules
 from warmgraphite.model.solids import Mesh
 from warmgraphite.study import Look
 from warmgraphite.view.specification import Cut, Frame, Parallel, Sun, ViewSpecification

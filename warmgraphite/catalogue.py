@@ -15,7 +15,7 @@ from typing import Annotated, Any, TypeVar, Union
 
 from pydantic import BaseModel, Field
 
-__all__ = ["Catalogue", "any_of", "classes_in", "constants_in", "modules_in", "objects_in"]
+__all__ = ["Catalogue", "any_of", "classes_in", "constants_in", "modules_in", "name_of", "objects_in"]
 
 T = TypeVar("T")
 
@@ -37,20 +37,20 @@ def objects_in(package: str, sort: type[T]) -> list[T]:
     return [thing for module in modules_in(package) for thing in vars(module).values() if isinstance(thing, sort)]
 
 
-def classes_in(package: str, base: type[T]) -> list[type[T]]:
+def classes_in(package: str, base: type[T], by: str = "kind") -> list[type[T]]:
     """The classes under ``base`` that the modules of a package make and which have a name, but for those that only others stand on (an
-    underscore, or no ``kind``)."""
+    underscore, or no name)."""
     return [
         thing
         for module in modules_in(package)
         for thing in vars(module).values()
-        if isinstance(thing, type) and issubclass(thing, base) and thing.__module__ == module.__name__ and name_of(thing)
+        if isinstance(thing, type) and issubclass(thing, base) and thing.__module__ == module.__name__ and name_of(thing, by)
     ]
 
 
-def name_of(kind: type) -> str:
-    """What a class of a catalogue is called in files: the default of its ``kind``; nothing for one that has none."""
-    field = kind.model_fields.get("kind") if issubclass(kind, BaseModel) and not kind.__name__.startswith("_") else None
+def name_of(kind: type, by: str = "kind") -> str:
+    """What a class of a catalogue is called in files: the default of the field that tells it from others; nothing for one that has none."""
+    field = kind.model_fields.get(by) if issubclass(kind, BaseModel) and not kind.__name__.startswith("_") else None
     return field.default if field is not None and isinstance(field.default, str) else ""
 
 

@@ -11,7 +11,7 @@ from studio.studies.api import ChangedOut, study_of, told
 from studio.studies.models import Study
 from warmgraphite.regions.painted import BrushStroke
 from warmgraphite.study import Change, StudyDocument
-from warmgraphite.study.commands import ChangeView
+from warmgraphite.study.commands.views import ChangeView
 
 router = Router()
 

@@ -26,10 +26,11 @@ from studio.studies.models import RULES, ModelFile, RuleBook, Study, model_store
 from studio.studies.names import received_name
 from warmgraphite.errors import EditError, ModelFileError
 from warmgraphite.model.behaviour import BEHAVIOUR, ROLES
-from warmgraphite.model.edits import ModelEdit, RoleRule
+from warmgraphite.model.edits import ModelEdit
 from warmgraphite.model.health import FINDINGS, GAP
 from warmgraphite.model.model import SEE_THROUGH, Model
 from warmgraphite.model.read import FORMATS
+from warmgraphite.model.role_rules import RoleRule
 from warmgraphite.model.shapes import forms_of, in_classes
 from warmgraphite.study import follow_names
 

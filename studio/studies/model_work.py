@@ -24,7 +24,10 @@ from studio.studies.names import file_name
 from warmgraphite.drawing import Drawing
 from warmgraphite.errors import ModelFileError
 from warmgraphite.model.apart import read_apart
-from warmgraphite.model.edits import Drop, Mend, ModelEdit, PlaceJoined, Remeasure, Restore, TakeOutJoined, in_step
+from warmgraphite.model.edits import ModelEdit
+from warmgraphite.model.edits.file import Mend, Remeasure, in_step
+from warmgraphite.model.edits.joined import PlaceJoined, TakeOutJoined
+from warmgraphite.model.edits.parts import Drop, Restore
 from warmgraphite.model.health import FINDINGS, check
 from warmgraphite.model.joining import Joined, free_id, join, notes_of, renewed
 from warmgraphite.model.mending import mend

@@ -28,7 +28,8 @@ from warmgraphite.errors import EditError, GraphiteError
 from warmgraphite.figures.figure import Figure
 from warmgraphite.formats import Format, as_it_was
 from warmgraphite.memory import remembered
-from warmgraphite.model.edits import Restore, label_of
+from warmgraphite.model.edits import label_of
+from warmgraphite.model.edits.parts import Restore
 from warmgraphite.model.model import Model
 from warmgraphite.model.store import ModelLost, ModelStore
 from warmgraphite.notes.note import Note

@@ -27,7 +27,7 @@ from warmgraphite.ink.buildups.kit import KIT
 from warmgraphite.ink.buildups.specification import BuildUp
 from warmgraphite.ink.rules import Ink
 from warmgraphite.model import Model
-from warmgraphite.model.edits import SetRole
+from warmgraphite.model.edits.parts import SetRole
 from warmgraphite.regions.query import Match
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.sheet.write import write_drawing
@@ -385,7 +385,8 @@ def test_what_is_asked_wrongly_is_said_in_one_sentence() -> None:
 
 
 def test_pouring_a_build_up_takes_it_from_the_kit_and_pouring_it_again_takes_it_away() -> None:
-    from warmgraphite.study.commands import PourBuildUp, apply_commands
+    from warmgraphite.study.commands import apply_commands
+    from warmgraphite.study.commands.look import PourBuildUp
     from warmgraphite.study.document import fresh_document
 
     def poured(document: Any, build_up: str, part: str = "Walls/South") -> Any:

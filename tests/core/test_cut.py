@@ -15,7 +15,8 @@ from tests.core import models
 from tests.core.test_health import gaping
 from warmgraphite.drawing import Drawing
 from warmgraphite.model import Model
-from warmgraphite.model.edits import Behave, CutOrder, SetRole
+from warmgraphite.model.edits.materials import CutOrder
+from warmgraphite.model.edits.parts import Behave, SetRole
 from warmgraphite.view.specification import Cut, Frame, Jog, Parallel, PartChoice, ViewSpecification
 
 

@@ -21,7 +21,9 @@ from warmgraphite.figures.cutouts import cleared
 from warmgraphite.figures.kinds.cut_out import CutOut
 from warmgraphite.ink.rules import Marked
 from warmgraphite.study.changes import Change
-from warmgraphite.study.commands import ChangeFigures, ChangeLook, TakeFinish, apply_commands
+from warmgraphite.study.commands import apply_commands
+from warmgraphite.study.commands.finishes import TakeFinish
+from warmgraphite.study.commands.look import ChangeFigures, ChangeLook
 from warmgraphite.study.document import fresh_document
 from warmgraphite.study.finish import write_finish
 from warmgraphite.view.specification import Parallel, ViewSpecification

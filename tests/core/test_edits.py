@@ -18,8 +18,9 @@ from warmgraphite.drawing import Drawing, Need
 from warmgraphite.errors import EditError, ViewError
 from warmgraphite.ink.rules import Ink, default_pens
 from warmgraphite.model import Model
-from warmgraphite.model.edits import ModelEdit, RoleRule, apply_rules, label_of
+from warmgraphite.model.edits import ModelEdit, label_of
 from warmgraphite.model.model import Contours, select_parts
+from warmgraphite.model.role_rules import RoleRule, apply_rules
 from warmgraphite.model.shapes import forms_of
 from warmgraphite.model.store import ModelStore
 from warmgraphite.passes.lines import KINDS, RANKS

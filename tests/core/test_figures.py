@@ -41,7 +41,8 @@ from warmgraphite.passes.lines import RANKS
 from warmgraphite.sheet.preview import LayerCache, compose
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.study.changes import Change
-from warmgraphite.study.commands import ChangeFigures, apply_commands
+from warmgraphite.study.commands import apply_commands
+from warmgraphite.study.commands.look import ChangeFigures
 from warmgraphite.study.document import fresh_document
 from warmgraphite.study.figure_sheets import with_sheets
 from warmgraphite.view.specification import Cut, FigureChoice, Frame, Parallel, Perspective, Sun, ViewSpecification

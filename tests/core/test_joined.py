@@ -16,7 +16,9 @@ from trimesh.path.entities import Line
 from tests.conftest import box, model_of
 from warmgraphite.drawing import Drawing
 from warmgraphite.errors import EditError, ModelFileError
-from warmgraphite.model.edits import PlaceJoined, Remeasure, SetRole, TakeOutJoined, in_step
+from warmgraphite.model.edits.file import Remeasure, in_step
+from warmgraphite.model.edits.joined import PlaceJoined, TakeOutJoined
+from warmgraphite.model.edits.parts import SetRole
 from warmgraphite.model.glb import write_glb
 from warmgraphite.model.joining import Joined, free_id, join, joined_points, place_joined, renewed
 from warmgraphite.model.model import Model, localised

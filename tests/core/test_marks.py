@@ -28,20 +28,14 @@ from warmgraphite.ink.marks.snapping import caught, under
 from warmgraphite.ink.marks.specification import Ground, Mark, OnCut, OnFace, OnLevel, OnPaper
 from warmgraphite.ink.rules import Marked
 from warmgraphite.model import Model
-from warmgraphite.model.edits import SetRole
+from warmgraphite.model.edits.parts import SetRole
 from warmgraphite.regions.query import Match
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.sheet.write import write_drawing
 from warmgraphite.study import Change, apply_commands, follow_names, fresh_document, write_drawing_file
-from warmgraphite.study.commands import (
-    ChangeMarks,
-    DuplicateView,
-    KeepRegion,
-    PasteDrawing,
-    RemoveRegion,
-    RemoveView,
-    RenameRegion,
-)
+from warmgraphite.study.commands.look import ChangeMarks, PasteDrawing
+from warmgraphite.study.commands.regions import KeepRegion, RemoveRegion, RenameRegion
+from warmgraphite.study.commands.views import DuplicateView, RemoveView
 from warmgraphite.view.specification import Cut, Frame, Parallel, Perspective, ViewSpecification
 
 RED = {"kind": "flat", "colour": "#aa2200"}

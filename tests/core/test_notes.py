@@ -21,7 +21,7 @@ from warmgraphite.collage.kinds.poche import PocheTrace
 from warmgraphite.drawing import Drawing, needs_of
 from warmgraphite.model import Model
 from warmgraphite.model.axes import Axis, Door, wall_axes
-from warmgraphite.model.edits import Remeasure
+from warmgraphite.model.edits.file import Remeasure
 from warmgraphite.model.model import Material, Part, Room, build_model
 from warmgraphite.model.read import read_model
 from warmgraphite.model.store import load_model, save_model

@@ -21,7 +21,7 @@ from tests.core.judge import Camera
 from warmgraphite.collage.kinds.poche import PocheTrace
 from warmgraphite.drawing import Drawing
 from warmgraphite.model import Model
-from warmgraphite.model.edits import SetRole
+from warmgraphite.model.edits.parts import SetRole
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.sheet.write import write_drawing
 from warmgraphite.view.specification import Cut, Frame, Jog, Oblique, Parallel, Perspective, ViewSpecification

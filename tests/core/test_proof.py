@@ -22,7 +22,8 @@ from warmgraphite.proof.proof import NOTHING, lifted_pixels, proof_of
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.sheet.write import write_drawing
 from warmgraphite.study import Look, fresh_document
-from warmgraphite.study.commands import LiftForPrint, apply_commands
+from warmgraphite.study.commands import apply_commands
+from warmgraphite.study.commands.look import LiftForPrint
 from warmgraphite.study.lifting import lifted_by
 from warmgraphite.view.specification import Cut, Frame, Parallel, ViewSpecification
 

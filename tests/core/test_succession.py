@@ -10,7 +10,8 @@ from pydantic import TypeAdapter
 
 from tests.conftest import box
 from warmgraphite.model import Material, Model, Part, build_model
-from warmgraphite.model.edits import ModelEdit, RoleRule
+from warmgraphite.model.edits import ModelEdit
+from warmgraphite.model.role_rules import RoleRule
 from warmgraphite.model.succession import match_parts, succeed
 
 EDIT: TypeAdapter = TypeAdapter(ModelEdit)

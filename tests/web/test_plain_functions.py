@@ -24,7 +24,7 @@ from warmgraphite.regions.query import Query
 from warmgraphite.regions.soft import Round, window_names
 from warmgraphite.study import Command, StudyDocument, apply_commands, changes_between, fresh_document
 from warmgraphite.view.projection import projection_of
-from warmgraphite.model.edits import SetRole
+from warmgraphite.model.edits.parts import SetRole
 from warmgraphite.view.scene import build_scene, shown_parts, uncut_parts
 from warmgraphite.view.specification import ViewSpecification
 from warmgraphite.view.windows import Disc

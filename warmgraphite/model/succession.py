@@ -14,9 +14,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.model.edits import RoleRule, apply_rules, in_step
+from warmgraphite.model.edits.file import in_step
 from warmgraphite.model.joining import keeping_bodies
 from warmgraphite.model.model import Material, Model, Part
+from warmgraphite.model.role_rules import RoleRule, apply_rules
 from warmgraphite.model.shapes import forms_of, in_classes, same_body, same_place
 
 __all__ = ["Report", "match_parts", "succeed"]

@@ -13,7 +13,7 @@ from warmgraphite.figures.figure import Figure, with_figure_ids
 from warmgraphite.figures.kinds import AnyFigure
 from warmgraphite.ink.marks.following import marks_in
 from warmgraphite.ink.marks.specification import AnyMark, with_mark_ids
-from warmgraphite.model.edits import RoleRule
+from warmgraphite.model.role_rules import RoleRule
 from warmgraphite.notes.kinds import AnyNote
 from warmgraphite.notes.note import Companion, Note, numbered_notes
 from warmgraphite.regions.query import NamedRegion

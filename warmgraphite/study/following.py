@@ -12,7 +12,10 @@ from pydantic import TypeAdapter
 
 from warmgraphite.ink.marks.following import moved_marks, renamed_marks
 from warmgraphite.ink.marks.specification import AnyMark, Mark, OnFace
-from warmgraphite.model.edits import EditMaterial, ModelEdit, Remeasure, RemoveSet
+from warmgraphite.model.edits import ModelEdit
+from warmgraphite.model.edits.file import Remeasure
+from warmgraphite.model.edits.materials import EditMaterial
+from warmgraphite.model.edits.sets import RemoveSet
 from warmgraphite.model.model import Model
 from warmgraphite.regions.query import Match, named_parts, with_parts
 from warmgraphite.study.changes import Change
