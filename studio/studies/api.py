@@ -57,7 +57,7 @@ from warmgraphite.study import (
 )  # fmt: skip
 from warmgraphite.view.differences import differences
 from warmgraphite.view.frame import PAPERS, Side, extended, fitted
-from warmgraphite.view.kinds import KIND_LABELS, SectionPerspective, ViewKind, begun, of_kind
+from warmgraphite.view.kinds import KIND_LABELS, ViewKind, begun, of_kind
 from warmgraphite.view.scales import SCALES
 from warmgraphite.view.scene import build_scene
 from warmgraphite.view.specification import Lines, ViewSpecification
@@ -408,7 +408,7 @@ def edit_study(request: HttpRequest, slug: str, body: EditIn) -> ChangedOut:
 
 def _as_kind(study: Study, kind: ViewKind, base: int, gesture: str = "") -> ChangedOut:
     def change(view: ViewSpecification) -> ViewSpecification:
-        scale = build_scene(study.model, view).projection.scale if isinstance(kind, SectionPerspective) else None
+        scale = build_scene(study.model, view).projection.scale if kind.scaled else None
         return of_kind(view, kind, study.box, scale)
 
     label = f"View as {kind.kind}"

@@ -9,6 +9,7 @@ import pytest
 import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from pydantic import TypeAdapter
 
 from tests.conftest import box, examples, model_of
 from tests.core.judge import Camera
@@ -26,26 +27,21 @@ from warmgraphite.study.views import (
 )  # fmt: skip
 from warmgraphite.view.differences import differences
 from warmgraphite.view.frame import extended, fitted
-from warmgraphite.view.kinds import (
-    KINDS,
-    Dimetric,
-    Elevation,
-    ElevationOblique,
-    Isometric,
-    OnePoint,
-    Plan,
-    PlanOblique,
-    ReflectedPlan,
-    Section,
-    SectionPerspective,
-    ThreePoint,
-    Trimetric,
-    TwoPoint,
-    WormsEye,
-    begun,
-    kind_of,
-    of_kind,
-)  # fmt: skip
+from warmgraphite.view.kinds import KINDS, ViewKind, begun, kind_of, of_kind
+from warmgraphite.view.kinds.dimetric import Dimetric
+from warmgraphite.view.kinds.elevation import Elevation
+from warmgraphite.view.kinds.elevation_oblique import ElevationOblique
+from warmgraphite.view.kinds.isometric import Isometric
+from warmgraphite.view.kinds.one_point import OnePoint
+from warmgraphite.view.kinds.plan import Plan
+from warmgraphite.view.kinds.plan_oblique import PlanOblique
+from warmgraphite.view.kinds.reflected_plan import ReflectedPlan
+from warmgraphite.view.kinds.section import Section
+from warmgraphite.view.kinds.section_perspective import SectionPerspective
+from warmgraphite.view.kinds.three_point import ThreePoint
+from warmgraphite.view.kinds.trimetric import Trimetric
+from warmgraphite.view.kinds.two_point import TwoPoint
+from warmgraphite.view.kinds.worms_eye import WormsEye  # fmt: skip
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.scales import SCALES, USUAL, scale_label
 from warmgraphite.view.specification import Cut, Frame, Jog, Parallel, Perspective, ViewSpecification
@@ -76,7 +72,7 @@ def step(kind, along: tuple[float, float, float]) -> np.ndarray:  # type: ignore
 
 @pytest.mark.parametrize("kind", ALL, ids=lambda k: k.kind)
 def test_a_kind_is_recognised_in_the_view_that_it_makes_and_makes_it_again(kind) -> None:  # type: ignore[no-untyped-def]
-    view = of_kind(START, KINDS.validate_python(kind.model_dump()), EXTENT)
+    view = of_kind(START, TypeAdapter(ViewKind).validate_python(kind.model_dump()), EXTENT)
     again = kind_of(view, EXTENT)
     assert again.kind == kind.kind
     # A plan is the same whether its height counts from zero or from a storey.
@@ -272,7 +268,7 @@ def test_a_house_at_its_height_above_the_sea_is_looked_at_from_its_own_ground(na
         bounds = np.array([house.vertices.min(0), house.vertices.max(0)], float)
         view = document.desk.view
         kind = begun(name, view, bounds, [height])
-        assert float(kind.eye_height) - height == pytest.approx(float(KINDS.validate_python({"kind": name}).eye_height))  # type: ignore[union-attr]
+        assert float(kind.eye_height) - height == pytest.approx(float(KINDS[name]().eye_height))  # type: ignore[union-attr]
         assert begun(name, view, bounds).eye_height == pytest.approx(kind.eye_height)  # type: ignore[union-attr]
         drawn = Drawing(house, replace_frame(of_kind(view, kind, bounds, 100), resolution=40))
         seen.append(drawn.surface().part >= 0)
