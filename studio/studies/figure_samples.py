@@ -12,8 +12,9 @@ from pydantic import TypeAdapter
 
 from studio.jobs.models import Job
 from warmgraphite import figures
+from warmgraphite.figures.figure import FigureItem
 from warmgraphite.figures.kinds import AnyFigure
-from warmgraphite.figures.stock import FigureItem, figure_stock
+from warmgraphite.figures.stock import figure_stock
 from warmgraphite.sheet.figure_sample import figure_sample
 from warmgraphite.whole import is_whole_picture, whole
 

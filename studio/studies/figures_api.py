@@ -15,12 +15,12 @@ from studio.studies.api import study_of
 from studio.studies.figure_samples import PIXELS, sample_of
 from studio.studies.models import Study
 from warmgraphite.errors import ViewError
-from warmgraphite.figures.figure import Figure, OnSheet
+from warmgraphite.figures.figure import Figure, FigureItem, OnSheet
 from warmgraphite.figures.kinds import KINDS, AnyFigure
 from warmgraphite.figures.placing import along_line, dressed_parts, fitted, gathered, on_seats, over_area, stood_at
 from warmgraphite.figures.pointing import foot_on_paper, outline_of, pointed_at
 from warmgraphite.figures.standing import projection_without
-from warmgraphite.figures.stock import FigureItem, figure_stock
+from warmgraphite.figures.stock import figure_stock
 from warmgraphite.forms import Setting, settings_of
 from warmgraphite.model.model import Model
 from warmgraphite.sheet.figure_patch import figure_patch
@@ -155,7 +155,7 @@ def read_fitted(request: HttpRequest, slug: str, body: FittedIn) -> Any:
     figure = _figure(body.figure)
     if figure.paper is not None:
         return _json(figure)
-    return _json(fitted(study_of(slug).model, figure.model_copy(update={"fits": None}) if figure.kind == "person" else figure))  # type: ignore[attr-defined]
+    return _json(fitted(study_of(slug).model, figure.model_copy(update={"fits": None}) if hasattr(figure, "fits") else figure))
 
 
 def _many(study: Study, body: ManyIn) -> list[Figure]:

@@ -7,6 +7,7 @@ from typing import Annotated
 from pydantic import Field
 
 from warmgraphite.figures.figure import Drawn, Figure
+from warmgraphite.figures.kinds import KINDS
 from warmgraphite.specification import Colour, Specification, Words
 from warmgraphite.view.specification import FigureChoice
 
@@ -30,18 +31,22 @@ class FigureRule(Specification):
     hue: Colour | None = None
     weight: float | None = Field(default=None, ge=0.02, le=2)
 
+    @property
+    def held(self) -> list[str]:
+        """What it takes hold of, in words; nothing where that is all of them."""
+        return [*self.sorts, *self.groups, *(KINDS[k].plural.lower() if k in KINDS else k for k in self.kinds)]
+
     def means(self, figure: Figure) -> bool:
         """Whether the rule is about a figure."""
-        sort = next((str(getattr(figure, n)) for n in ("pose", "habit", "thing") if hasattr(figure, n)), "")
         return (
-            self.on and (not self.kinds or figure.kind in self.kinds) and (not self.groups or figure.group in self.groups)  # type: ignore[attr-defined]
-            and (not self.sorts or sort in self.sorts)
+            self.on and (not self.kinds or figure.kind in self.kinds) and (not self.groups or figure.group in self.groups)
+            and (not self.sorts or figure.sort in self.sorts)
         )  # fmt: skip
 
 
 def shows(choice: FigureChoice, figure: Figure) -> bool:
     """Whether a view shows a figure."""
     return (
-        choice.on and figure.on and figure.id not in choice.hidden and figure.kind not in choice.kinds  # type: ignore[attr-defined]
+        choice.on and figure.on and figure.id not in choice.hidden and figure.kind not in choice.kinds
         and not (figure.group and figure.group in choice.groups)
     )  # fmt: skip

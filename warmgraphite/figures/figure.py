@@ -16,7 +16,7 @@ from warmgraphite.forms import number, setting
 from warmgraphite.model.behaviour import Role
 from warmgraphite.specification import Colour, Specification, Words
 
-__all__ = ["DRAWN", "Drawn", "Figure", "OnSheet", "Point", "Seen", "with_figure_ids"]
+__all__ = ["DRAWN", "Drawn", "Figure", "FigureItem", "OnSheet", "Point", "Seen", "with_figure_ids"]
 
 Coordinate = Annotated[float, Field(allow_inf_nan=False, ge=-1e7, le=1e7)]
 Point = tuple[Coordinate, Coordinate, Coordinate]
@@ -53,6 +53,20 @@ class Seen:
     kept: Kept | None = field(default=None, compare=False)
 
 
+class FigureItem(Specification):
+    """One figure of the stock: what it is offered under, and the figure itself, as JSON."""
+
+    id: str
+    sort: str
+    label: str
+    figure: dict[str, Any]
+
+    @staticmethod
+    def of(kind: str, name: str, sort: str, label: str, **said: Any) -> FigureItem:
+        """A figure of a kind that is called so."""
+        return FigureItem(id=f"{kind}-{name}".replace(" ", "-"), sort=sort, label=label, figure={"kind": kind, **said})
+
+
 class Figure(Specification):
     """One figure. It stands ``at`` a point in metres, on its foot, and faces north, ``turn`` degrees to the left of it; or it is only on the
     paper of a view. Out of shadow and without one it is where it does not ``receive`` and does not ``cast``; planes go into it only when
@@ -67,6 +81,14 @@ class Figure(Specification):
     #: Whether it shows its pictures as cards, for which a finish has a sheet.
     cards: ClassVar[bool] = False
 
+    #: Whether it is as natural turned any way.
+    any_way: ClassVar[bool] = False
+    #: How large the paper is that its sample is drawn on, against the usual one.
+    sample: ClassVar[float] = 1.0
+    #: The least and most metres that one is tall which stands in place of a modelled one.
+    stature: ClassVar[tuple[float, float]] = (0.05, 60.0)
+
+    kind: str = ""
     id: Identity = Field(default="", json_schema_extra={"hidden": True})
     name: Words = Field(default="", max_length=60, json_schema_extra={"hidden": True})
     group: Words = Field(default="", max_length=60, json_schema_extra={"hidden": True})
@@ -93,6 +115,33 @@ class Figure(Specification):
     def what(self) -> str:
         """What it is, in words."""
         return self.label
+
+    @property
+    def sort(self) -> str:
+        """What of its kind it is: a pose, a habit, a thing."""
+        return ""
+
+    @property
+    def on_water(self) -> Literal["none", "on", "under"]:
+        """Whether it stands on water, or on the bed under it, or on neither."""
+        return "none"
+
+    @classmethod
+    def stock(cls) -> list[FigureItem]:
+        """Those that are offered."""
+        return []
+
+    def another(self, number: int, chance: np.random.Generator) -> dict[str, Any]:
+        """What is otherwise in the next one that is like it."""
+        return {"seed": (int(self.seed) + number) % 1_000_000} if hasattr(self, "seed") else {}
+
+    def put_to(self, floors: Any) -> Figure:
+        """The figure put to what it touches where it stands; ``floors`` are the :class:`~warmgraphite.figures.floors.Floors` of the model."""
+        return self
+
+    def in_place_of(self, tall: float, wide: float) -> dict[str, Any]:
+        """What it says of itself where it stands in place of a modelled one of that size in metres."""
+        return {"height": round(float(np.clip(tall, *self.stature)), 3)} if hasattr(self, "height") else {}
 
     @property
     def pictures(self) -> tuple[str, ...]:

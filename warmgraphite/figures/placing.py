@@ -13,7 +13,6 @@ from warmgraphite.errors import ViewError
 from warmgraphite.figures.figure import Figure
 from warmgraphite.figures.floors import Floors, floors_of
 from warmgraphite.figures.kinds import KINDS
-from warmgraphite.figures.people.poses import POSES
 from warmgraphite.figures.planting.habits import HABITS
 from warmgraphite.model.model import Model
 
@@ -22,21 +21,12 @@ __all__ = ["MOST", "along_line", "dressed_parts", "fitted", "gathered", "on_seat
 Array = NDArray[np.float64]
 #: Figures that are put at once.
 MOST = 1000
-#: Metres that one stands from what one leans on, of the reference person.
-REACH = 0.50
 
 
 def varied(figure: Figure, number: int, chance: np.random.Generator, *, turned: float = 0.0) -> Figure:
     """One of many alike: another seed, turned by up to so many degrees, and of another size where it is a plant."""
     said: dict[str, Any] = {"id": "", "name": "", "turn": figure.turn + float(chance.uniform(-turned, turned))}
-    if hasattr(figure, "seed"):
-        said["seed"] = (int(figure.seed) + number) % 1_000_000
-    if figure.kind == "plant":  # type: ignore[attr-defined]
-        said["height"] = round(figure.tall * float(np.exp(chance.normal(0, 0.11))), 2)
-        said["age"] = None
-    if figure.kind == "person" and getattr(figure, "age", 0) > 13:  # type: ignore[attr-defined]
-        said["age"] = float(np.clip(round(float(chance.choice([24, 31, 38, 46, 57, 69]))), 16, 90))
-    return figure.model_copy(update=said)
+    return figure.model_copy(update={**said, **figure.another(number, chance)})
 
 
 def _placed(figure: Figure, at: Sequence[float], **more: Any) -> Figure:
@@ -60,37 +50,8 @@ def stood_at(model: Model, figure: Figure, point: Sequence[float], eye: Sequence
 
 
 def fitted(model: Model, figure: Figure) -> Figure:
-    """A figure that sits, leans or climbs, put to what it touches where it stands: on the floor before a seat, at arm's length of a rail."""
-    if figure.kind != "person":  # type: ignore[attr-defined]
-        return figure
-    touches, floors, foot = POSES[figure.pose].touches, floors_of(model), np.array(figure.at)  # type: ignore[attr-defined]
-    if touches == "seat":
-        seat = floors.seat_at(foot)
-        return (
-            figure
-            if seat is None
-            else _placed(figure, (foot[0], foot[1], seat[0]), fits=round(seat[1], 3), pose=_without_chair(figure))
-        )
-    if touches in ("rail", "top"):
-        rail = floors.rail(foot, figure.turn)
-        if rail is None:
-            return figure
-        high, gap = rail
-        way = np.array([-np.sin(np.radians(figure.turn)), np.cos(np.radians(figure.turn))])
-        moved = foot[:2] + way * (gap - REACH * figure.tall / 1.72)
-        z = floors.below(np.array([[*moved, foot[2] + 0.5]]))[0][0]
-        return _placed(figure, (*moved, z if np.isfinite(z) and abs(z - foot[2]) < 0.3 else foot[2]), fits=round(high, 3))
-    if touches == "step":
-        rise = floors.step(foot, figure.turn)
-        return figure if rise is None else figure.model_copy(update={"fits": round(rise, 3)})
-    return figure
-
-
-def _without_chair(figure: Any) -> str:
-    """On a seat that is there nobody brings a chair."""
-    other = {"sitting": "sitting on a bench", "at the wheel": "wheel already there", "at a table": "at a table there"}
-    name = other.get(figure.pose, figure.pose)
-    return name if name in POSES else str(figure.pose)
+    """A figure put to what it touches where it stands."""
+    return figure.put_to(floors_of(model))
 
 
 def _standing(
@@ -99,9 +60,8 @@ def _standing(
     """Figures on what bears below spots (N, 3); none where nothing does, or where it is water and they do not float."""
     floors: Floors = floors_of(model)
     z, source = floors.below(spots)
-    wet = (floors.roles(source) == "water") & (getattr(figure, "thing", "") != "boat")
-    if getattr(figure, "habit", "") == "reed":
-        # Reed stands in water: on the bed below it.
+    wet = (floors.roles(source) == "water") & (figure.on_water != "on")
+    if figure.on_water == "under":
         bed, _ = floors.below(np.column_stack([spots[:, :2], np.where(wet, z - 0.01, spots[:, 2])]))
         z, wet = np.where(wet & np.isfinite(bed), bed, z), np.zeros(len(z), bool)
     out: list[Figure] = []
@@ -140,7 +100,7 @@ def along_line(
     aside = np.column_stack([-way[:, 1], way[:, 0]]) / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-9)
     spots[:, :2] += aside * chance.uniform(-0.5, 0.5, (count, 1)) * loose * apart * 0.5
     spots[:, 2] += 1.5
-    return _standing(model, figure, spots, chance, 180.0 if figure.kind == "plant" else 0.0, turns)  # type: ignore[attr-defined]
+    return _standing(model, figure, spots, chance, 180.0 if figure.any_way else 0.0, turns)
 
 
 def over_area(
@@ -267,7 +227,7 @@ def dressed_parts(model: Model, parts: Sequence[int], like: Figure | None = None
             "replaces": tuple(model.parts[n].path for n in numbers),
         }
         if like is not None:
-            figure = varied(like, len(found), chance, turned=180.0 if like.kind == "plant" else 0.0)  # type: ignore[attr-defined]
+            figure = varied(like, len(found), chance, turned=180.0 if like.any_way else 0.0)
         elif role == "people":
             figure = KINDS["person"](
                 pose=str(chance.choice(["standing", "walking", "talking", "hands behind"])), seed=int(chance.integers(100_000))
@@ -275,12 +235,7 @@ def dressed_parts(model: Model, parts: Sequence[int], like: Figure | None = None
         else:
             habit = _habit_of(words) or ("shrub" if tall < 2.2 else "broad-leaved")
             figure = KINDS["plant"](habit=habit, seed=int(chance.integers(100_000)), turn=float(chance.uniform(-180, 180)))  # type: ignore[call-arg]
-        if figure.kind == "plant":  # type: ignore[attr-defined]
-            usual = HABITS[figure.habit].spread * tall  # type: ignore[attr-defined]
-            said["spread"] = float(np.clip(round(wide / max(usual, 1e-6), 2), 0.5, 2.0))
-            said["age"] = None
-        if hasattr(figure, "height"):
-            said["height"] = round(float(np.clip(tall, 0.05, 60.0) if figure.kind != "person" else np.clip(tall, 0.5, 2.4)), 3)  # type: ignore[attr-defined]
+        said.update(figure.in_place_of(tall, wide))
         found.append(figure.model_copy(update=said))
     if not found:
         raise ViewError("Choose parts to be replaced first: modelled trees, shrubs or people.")

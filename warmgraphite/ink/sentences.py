@@ -93,9 +93,7 @@ def sentence(rule: Rule | FigureRule) -> str:
     if rule.name:
         return rule.name
     if isinstance(rule, FigureRule):
-        held = _list(
-            [*rule.sorts, *rule.groups, *({"person": "people", "plant": "planting"}.get(k, f"{k}s") for k in rule.kinds)]
-        )
+        held = _list(rule.held)
         return (held[:1].upper() + held[1:]) or "All figures"
     if isinstance(rule, PenRule) and rule.fading.thinner + rule.fading.paler > 0:
         return "Fading with distance"

@@ -37,12 +37,12 @@ def _nothing() -> Model:
 
 def figure_sample(figure: Figure, pixels: int, kept: Kept | None = None) -> bytes:
     """A figure as PNG, ``pixels`` a side, as large as fits; what is one's own is where it is ``kept``."""
-    turn = 0.0 if figure.kind == "plant" else TURN  # type: ignore[attr-defined]
+    turn = 0.0 if figure.any_way else TURN
     alone = figure.model_copy(update={"at": (0.0, 0.0, 0.0), "turn": turn, "id": "sample", "paper": None})
     points = np.concatenate([p.points for p in alone.pieces(Seen(kept=kept))])
     low, high = points.min(0), points.max(0)
     across = float(np.hypot(*np.abs(points[:, :2]).max(0)))
-    paper = 2 * PAPER if figure.kind == "plant" else PAPER  # type: ignore[attr-defined]
+    paper = figure.sample * PAPER
     size = max(float(high[2] - low[2]), 1.7 * across, 0.12) * 1.12
     view = ViewSpecification(
         projection=Parallel(direction=(0, 1, -0.16), centre=(0, 0, float(low[2] + high[2]) / 2)), sun=Sun(azimuth=215, altitude=42),

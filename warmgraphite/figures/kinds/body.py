@@ -25,7 +25,7 @@ class Body(Figure):
     plural: ClassVar[str] = "Own bodies"
     role: ClassVar[Role] = "context"
 
-    kind: Literal["body"] = "body"
+    kind: Literal["body"] = "body"  # type: ignore[assignment]
     picture: str = Field(default="", max_length=80, json_schema_extra={"hidden": True})
     height: float = Field(default=1.0, ge=0.005, le=60, title="Height", json_schema_extra={"hidden": True})
     folds: float = number(30.0, "Edges from a bend of", low=1, high=180, unit="°", most=120)

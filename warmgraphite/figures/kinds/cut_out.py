@@ -30,7 +30,7 @@ class CutOut(Figure):
     role: ClassVar[Role] = "context"
     cards: ClassVar[bool] = True
 
-    kind: Literal["cut-out"] = "cut-out"
+    kind: Literal["cut-out"] = "cut-out"  # type: ignore[assignment]
     picture: str = Field(default="", max_length=80, json_schema_extra={"hidden": True})
     above: str = Field(default="", max_length=80, json_schema_extra={"hidden": True})
     slanting: str = Field(default="", max_length=80, json_schema_extra={"hidden": True})

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from typing import ClassVar, Literal
+from collections.abc import Iterable
+from typing import Any, ClassVar, Literal
 
+import numpy as np
 from pydantic import Field, field_validator
 
-from warmgraphite.figures.figure import Figure, Seen
+from warmgraphite.figures.figure import Figure, FigureItem, Seen
+from warmgraphite.figures.floors import Floors
 from warmgraphite.figures.people.build import build_of
 from warmgraphite.figures.people.clothes import GARMENTS
 from warmgraphite.figures.people.person import OUTFITS, person
@@ -14,6 +17,11 @@ from warmgraphite.figures.people.poses import POSES
 from warmgraphite.figures.piece import Piece
 from warmgraphite.forms import number, setting
 from warmgraphite.model.behaviour import Role
+
+#: Metres that one stands from what one leans on, of the reference person.
+REACH = 0.50
+#: The groups of poses in the order in which they are offered.
+_ORDER = ("standing", "going", "carrying", "sitting", "working", "wheels")
 
 
 class Person(Figure):
@@ -24,8 +32,9 @@ class Person(Figure):
     plural: ClassVar[str] = "People"
     role: ClassVar[Role] = "people"
     fine: ClassVar[float] = 4.5
+    stature: ClassVar[tuple[float, float]] = (0.5, 2.4)
 
-    kind: Literal["person"] = "person"
+    kind: Literal["person"] = "person"  # type: ignore[assignment]
     pose: str = setting("standing", "Pose", json_schema_extra={"options": [[p.name, p.label] for p in POSES.values()]})
     age: float = number(34.0, "Age", low=2, high=95, unit="years", most=90)
     height: float | None = Field(default=None, ge=0.5, le=2.4, title="Height", json_schema_extra={"hidden": True})
@@ -55,6 +64,58 @@ class Person(Figure):
             if name not in GARMENTS:
                 raise ValueError(f"there is no garment “{name}”; there are {', '.join(sorted(GARMENTS))}")
         return names
+
+    @property
+    def sort(self) -> str:
+        return self.pose
+
+    @classmethod
+    def stock(cls) -> list[FigureItem]:
+        rows = sorted((p for p in POSES.values() if p.offered), key=lambda p: _ORDER.index(p.group))
+        groups = {"wheels": "people, with wheels"}
+        return [
+            FigureItem.of("person", p.name, groups.get(p.group, f"people, {p.group}"), p.label, pose=p.name, seed=k + 2)
+            for k, p in enumerate(rows)
+        ]
+
+    def another(self, number: int, chance: np.random.Generator) -> dict[str, Any]:
+        said = super().another(number, chance)
+        if self.age > 13:
+            said["age"] = float(np.clip(round(float(chance.choice([24, 31, 38, 46, 57, 69]))), 16, 90))
+        return said
+
+    def put_to(self, floors: Floors) -> Person:
+        """Who sits, leans or climbs, put to what is touched: on the floor before a seat, at arm's length of a rail."""
+        touches, foot = POSES[self.pose].touches, np.array(self.at)
+        if touches == "seat":
+            seat = floors.seat_at(foot)
+            return (
+                self
+                if seat is None
+                else self._at((foot[0], foot[1], seat[0]), fits=round(seat[1], 3), pose=self._without_chair())
+            )
+        if touches in ("rail", "top"):
+            rail = floors.rail(foot, self.turn)
+            if rail is None:
+                return self
+            high, gap = rail
+            way = np.array([-np.sin(np.radians(self.turn)), np.cos(np.radians(self.turn))])
+            moved = foot[:2] + way * (gap - REACH * self.tall / 1.72)
+            z = floors.below(np.array([[*moved, foot[2] + 0.5]]))[0][0]
+            return self._at((*moved, z if np.isfinite(z) and abs(z - foot[2]) < 0.3 else foot[2]), fits=round(high, 3))
+        if touches == "step":
+            rise = floors.step(foot, self.turn)
+            return self if rise is None else self.model_copy(update={"fits": round(rise, 3)})
+        return self
+
+    def _at(self, at: Iterable[float], **more: Any) -> Person:
+        return self.model_copy(update={"at": tuple(round(float(v), 4) for v in at), **more})
+
+    def _without_chair(self) -> str:
+        """On a seat that is there nobody brings a chair."""
+        other = {"sitting": "sitting on a bench", "at the wheel": "wheel already there", "at a table": "at a table there"}
+        name = other.get(self.pose, self.pose)
+        return name if name in POSES else self.pose
 
     @property
     def what(self) -> str:

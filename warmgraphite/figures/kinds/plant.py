@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
+import numpy as np
 from pydantic import Field, field_validator
 
-from warmgraphite.figures.figure import Figure, Seen
+from warmgraphite.figures.figure import Figure, FigureItem, Seen
 from warmgraphite.figures.piece import Piece
 from warmgraphite.figures.planting.habit import Season
 from warmgraphite.figures.planting.habits import HABITS
@@ -24,8 +25,10 @@ class Plant(Figure):
     role: ClassVar[Role] = "planting"
     least: ClassVar[tuple[float, float, float]] = (26.0, 9.0, 2.5)
     fine: ClassVar[float] = 5.0
+    any_way: ClassVar[bool] = True
+    sample: ClassVar[float] = 2.0
 
-    kind: Literal["plant"] = "plant"
+    kind: Literal["plant"] = "plant"  # type: ignore[assignment]
     habit: str = setting("broad-leaved", "Habit", json_schema_extra={"options": [[h.name, h.label] for h in HABITS.values()]})
     height: float | None = Field(default=None, ge=0.05, le=60, title="Height", json_schema_extra={"hidden": True})
     age: float | None = Field(default=None, ge=0.5, le=400, title="Age", json_schema_extra={"hidden": True})
@@ -40,6 +43,33 @@ class Plant(Figure):
         if name not in HABITS:
             raise ValueError(f"there is no habit “{name}”; the habits are {', '.join(sorted(HABITS))}")
         return name
+
+    @property
+    def sort(self) -> str:
+        return self.habit
+
+    @property
+    def on_water(self) -> Literal["none", "on", "under"]:
+        return "under" if HABITS[self.habit].wades else "none"
+
+    @classmethod
+    def stock(cls) -> list[FigureItem]:
+        groups = {"shrubs": "shrubs and climbers", "low": "low planting"}
+        return [
+            FigureItem.of("plant", h.name, groups.get(h.group, h.group), h.label, habit=h.name, seed=3) for h in HABITS.values()
+        ]
+
+    def another(self, number: int, chance: np.random.Generator) -> dict[str, Any]:
+        return {
+            **super().another(number, chance),
+            "height": round(self.tall * float(np.exp(chance.normal(0, 0.11))), 2),
+            "age": None,
+        }
+
+    def in_place_of(self, tall: float, wide: float) -> dict[str, Any]:
+        usual = HABITS[self.habit].spread * tall
+        spread = float(np.clip(round(wide / max(usual, 1e-6), 2), 0.5, 2.0))
+        return {**super().in_place_of(tall, wide), "spread": spread, "age": None}
 
     @property
     def what(self) -> str:

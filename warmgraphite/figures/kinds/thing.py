@@ -7,7 +7,7 @@ from typing import ClassVar, Literal
 import numpy as np
 from pydantic import Field, field_validator
 
-from warmgraphite.figures.figure import Figure, Seen
+from warmgraphite.figures.figure import Figure, FigureItem, Seen
 from warmgraphite.figures.piece import Piece, merged, moved_pieces
 from warmgraphite.figures.things import THINGS
 from warmgraphite.forms import setting
@@ -23,7 +23,7 @@ class Thing(Figure):
     plural: ClassVar[str] = "Things"
     least: ClassVar[tuple[float, float, float]] = (4.0, 2.0, 0.8)
 
-    kind: Literal["thing"] = "thing"
+    kind: Literal["thing"] = "thing"  # type: ignore[assignment]
     thing: str = setting("bench", "Thing", json_schema_extra={"options": [[t.name, t.label] for t in THINGS.values()]})
     height: float | None = Field(default=None, ge=0.02, le=60, title="Height", json_schema_extra={"hidden": True})
     colour: Colour | None = Field(default=None, title="Colour", json_schema_extra={"hidden": True})
@@ -35,6 +35,18 @@ class Thing(Figure):
         if name not in THINGS:
             raise ValueError(f"there is no thing “{name}”; there are {', '.join(sorted(THINGS))}")
         return name
+
+    @property
+    def sort(self) -> str:
+        return self.thing
+
+    @property
+    def on_water(self) -> Literal["none", "on", "under"]:
+        return "on" if THINGS[self.thing].floats else "none"
+
+    @classmethod
+    def stock(cls) -> list[FigureItem]:
+        return [FigureItem.of("thing", t.name, t.group, t.label, thing=t.name, seed=2) for t in THINGS.values()]
 
     @property
     def what(self) -> str:

@@ -73,6 +73,8 @@ class Habit:
     bark: str = "#8b7d6b"
     #: Years until two thirds of its height.
     slow: float = 22.0
+    #: Whether it stands in water, on the bed below it.
+    wades: bool = False
     own: Callable[[Growth, Habit], list[Piece]] | None = None
 
     def at_age(self, years: float) -> float:

@@ -19,7 +19,7 @@ Chance = np.random.Generator
 @dataclass(frozen=True)
 class Thing:
     """One thing: how it is made of chance and a colour, its usual ``height`` in metres, what it is to a drawing. A ``flies`` one needs
-    nothing to stand on."""
+    nothing to stand on, one that ``floats`` stands on water."""
 
     name: str
     label: str
@@ -29,6 +29,7 @@ class Thing:
     colours: tuple[str, ...] = ("#8f8a80",)
     role: Literal["furniture", "context", "people"] = "context"
     flies: bool = False
+    floats: bool = False
 
 
 #: Each thing by its name.

@@ -30,4 +30,4 @@ def _make(_chance: Chance, colour: str) -> list[Piece]:
     return [Piece.of("hull", colour, hull, crease=40.0), Piece.of("thwarts", "#b08d63", *seats, *oars, *blades, crease=40.0)]
 
 
-THINGS = [Thing("boat", "Rowing boat", "vehicles", 0.62, _make, ("#7c8f8c", "#c6bda8", "#8f5f48"))]
+THINGS = [Thing("boat", "Rowing boat", "vehicles", 0.62, _make, ("#7c8f8c", "#c6bda8", "#8f5f48"), floats=True)]

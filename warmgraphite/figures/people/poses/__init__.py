@@ -36,6 +36,8 @@ class Pose:
     usual: float | None = None
     #: Whether what is sat on comes with it.
     brings_seat: bool = False
+    #: Whether it stands in the stock; else it is taken where it fits.
+    offered: bool = True
 
     @property
     def height(self) -> float:

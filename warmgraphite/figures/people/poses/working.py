@@ -33,7 +33,7 @@ def at_wheel(b: Build, fits: float, chance: Chance) -> Posture:
     return found.changed(feet=feet, hands=hands, pelvis=(6, 0, 0), spine=(30, 0, 0), head=(10, 4, 0), knees=(0.9, 0.9))
 
 
-@pose("wheel already there", "Throwing at a wheel that is there", "working", touches="seat", usual=0.46)
+@pose("wheel already there", "Throwing at a wheel that is there", "working", touches="seat", usual=0.46, offered=False)
 def at_other_wheel(b: Build, fits: float, chance: Chance) -> Posture:
     return at_wheel(b, fits, chance)
 
