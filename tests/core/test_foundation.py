@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
+from pathlib import Path
+
 import numpy as np
 import pytest
 
+from warmgraphite.catalogue import Catalogue, constants_in
 from warmgraphite.colour import (
     channels,
     encoded,
@@ -101,3 +106,96 @@ def test_noise_of_a_window_is_that_of_the_whole() -> None:
     whole = value_noise(x, y, 0.5, 12.0, 3, 5)
     assert np.array_equal(value_noise(x[40:90], y[100:], 0.5, 12.0, 3, 5), whole[100:, 40:90])
     assert whole.min() >= -1 and whole.max() <= 1 and not np.array_equal(whole, value_noise(x, y, 0.5, 12.0, 3, 6))
+
+
+def test_a_new_thing_is_a_new_file_and_nothing_else(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    package = tmp_path / "shapes_of_a_test"
+    package.mkdir()
+    (package / "__init__.py").touch()
+    (package / "_helped.py").write_text("raise RuntimeError('nobody imports this by itself')")
+    (package / "two.py").write_text("THINGS = ['b', 'c']")
+    monkeypatch.syspath_prepend(str(tmp_path))
+    things = Catalogue(lambda: constants_in("shapes_of_a_test", "THINGS"), str.upper)
+    (package / "one.py").write_text("THINGS = 'a'")
+    assert dict(things) == {"A": "a", "B": "b", "C": "c"} and "D" not in things and len(things) == 3
+
+
+#: Where a file of its own makes a new thing, and what of it a test writes there.
+NEW_FILES = {
+    "warmgraphite.model.readers": (
+        "from warmgraphite.model.reader import Reader\n"
+        "READER = Reader('dots', 'Dots', 5, lambda head: head.word == b'dots', lambda path, watch: None)\n",
+        "READERS",
+        "dots",
+    ),
+    "warmgraphite.view.kinds": (
+        "from typing import ClassVar, Literal\nfrom warmgraphite.view.kinds.plan import Plan\n"
+        "class RoofPlan(Plan):\n    order: ClassVar[int] = 40\n    kind: Literal['roof plan'] = 'roof plan'\n"
+        "    @classmethod\n    def seen(cls, look): return None\n",
+        "KINDS",
+        "roof plan",
+    ),
+    "warmgraphite.study.commands": (
+        "from typing import Literal\nfrom warmgraphite.study.commands._command import Command\n"
+        "class Wait(Command):\n    do: Literal['wait'] = 'wait'\n    label: str = 'Wait'\n"
+        "    def apply(self, document): return document\n",
+        "COMMANDS",
+        "wait",
+    ),
+    "warmgraphite.model.edits": (
+        "from typing import Literal\nfrom warmgraphite.model.edits._edit import Edit\n"
+        "class Look(Edit):\n    do: Literal['look'] = 'look'\n    def apply(self, model): return model\n"
+        "    def called(self, what): return 'Look'\n",
+        "EDITS",
+        "look",
+    ),
+    "warmgraphite.figures.kinds": (
+        "from typing import Literal\nfrom warmgraphite.figures.figure import Figure, FigureItem\n"
+        "class Flag(Figure):\n    plural = 'Flags'\n    kind: Literal['flag'] = 'flag'\n"
+        "    @classmethod\n    def stock(cls): return [FigureItem.of('flag', 'flag', 'flags', 'Flag')]\n",
+        "KINDS",
+        "flag",
+    ),
+}
+
+ASKED = """
+import importlib, sys
+from importlib.machinery import PathFinder
+
+rows, more = {rows!r}, dict(zip([row[0] for row in {rows!r}], sys.argv[1:]))
+
+class WithMore:
+    @staticmethod
+    def find_spec(name, path=None, target=None):
+        spec = PathFinder.find_spec(name, path)
+        if spec is not None and name in more:
+            spec.submodule_search_locations.append(more[name])
+        return spec
+
+sys.meta_path.insert(0, WithMore)
+for package, catalogue, name in rows:
+    assert name in getattr(importlib.import_module(package), catalogue), name
+from pydantic import TypeAdapter
+from warmgraphite.figures.stock import figure_stock
+from warmgraphite.model.read import FORMATS
+from warmgraphite.study import Command
+from warmgraphite.view.kinds import KIND_LABELS, ViewKind
+assert FORMATS["dots"] == "Dots" and KIND_LABELS["roof plan"] == "roof plan"
+assert TypeAdapter(Command).validate_python({{"do": "wait"}}).label == "Wait"
+assert TypeAdapter(ViewKind).validate_python({{"kind": "roof plan"}}).height == 1.2
+assert "flag-flag" in [item.id for item in figure_stock()]
+"""
+
+
+def test_readers_kinds_of_view_commands_edits_and_kinds_of_figure_are_files(tmp_path: Path) -> None:
+    rows, folders = [], []
+    for number, (package, (text, catalogue, name)) in enumerate(NEW_FILES.items()):
+        folder = tmp_path / str(number)
+        folder.mkdir()
+        (folder / f"new_{number}.py").write_text(text)
+        folders.append(str(folder))
+        rows.append((package, catalogue, name))
+    done = subprocess.run(
+        [sys.executable, "-c", ASKED.format(rows=rows), *folders], capture_output=True, text=True, cwd=Path(__file__).parents[2]
+    )
+    assert done.returncode == 0, done.stderr
