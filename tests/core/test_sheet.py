@@ -217,28 +217,6 @@ def test_a_wash_of_sky_lies_where_one_looks_up_and_nowhere_in_a_plan() -> None:
     assert level[40].any() and not level[80:].any() and not washed(Perspective(eye=(2, -9, 30), target=(2, 2, 0))).any()
 
 
-def test_kept_layers_are_those_used_last_and_no_more_than_may_be() -> None:
-    cache = LayerCache(limit=3 * 100 * 100 * 4)
-    drawn: list[str] = []
-
-    def layer(name: str) -> skia.Image:
-        def draw() -> skia.Image:
-            drawn.append(name)
-            return raster(100, 100, 10, 10)[0].makeImageSnapshot()
-
-        return cache.get(name, draw)
-
-    for name in "abcada":  # with “d” the longest unused goes: “b”, for “a” was looked at again
-        layer(name)
-    assert drawn == list("abcd")
-    layer("b")
-    assert drawn == list("abcdb")
-    layer("a"), layer("d")
-    assert drawn == list("abcdb")
-    alone = LayerCache(limit=10)
-    assert alone.get("large", lambda: raster(100, 100, 10, 10)[0].makeImageSnapshot()) is alone.get("large", lambda: None)
-
-
 def test_a_trace_is_named_by_all_that_it_shows() -> None:
     drawing = Drawing(replace(MODEL, sets={"House": (0, 1), "Yard": (2,)}), VIEW, (80, 56))
     base = Shade(id="shade", name="Shade")

@@ -21,15 +21,14 @@ from PIL import Image
 
 from studio.jobs.models import Job
 from studio.stock.models import kept_pictures
-from studio.studies import mesh
+from studio.studies import desk, mesh
 from studio.studies.models import Study, model_of_version, model_store
 from tests.conftest import box, deeper, examples, model_of
 from tests.studio.conftest import Api
-from warmgraphite.collage.pictures import kept
+from warmgraphite.memory import BUDGET
 from warmgraphite.model import Model
 from warmgraphite.model.glb import write_glb
 from warmgraphite.passes import store
-from warmgraphite.sheet.preview import LayerCache
 
 HOUSE = model_of(("Wall", box((0, 0, 0), (6, 4, 3)), 0), ("Yard", box((-3, -3, -0.4), (9, 7, 0)), 2))
 TALLER = model_of(("Wall", box((0, 0, 0), (6, 4, 4)), 0), ("Yard", box((-3, -3, -0.4), (9, 7, 0)), 2))
@@ -44,9 +43,8 @@ harmed = pytest.mark.parametrize("harm", deeper(["cut off"], ["rubbish", "empty"
 
 def forget() -> None:
     """As after a start: nothing is in memory."""
-    model_of_version.clear()
+    BUDGET.clear()
     model_store.cache_clear()
-    kept._pixels.clear()
     mesh._sound.clear()
     store._sound.clear()
 
@@ -133,7 +131,7 @@ def test_what_cannot_be_made_again_is_a_sentence_with_a_way_out(jobs_at_once: No
 
 
 @harmed
-def test_what_is_computed_is_computed_again(api: Api, harm: str, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_what_is_computed_is_computed_again(api: Api, harm: str) -> None:
     api.post("/health", {})
     found, block = api.get("/health").json()["findings"], api.get("/mesh").content
     before = api.post("/views/view-1/picture", {}).content or api.get("/views/view-1/picture").content
@@ -142,11 +140,7 @@ def test_what_is_computed_is_computed_again(api: Api, harm: str, monkeypatch: py
     for path in (p for place in ("health", "models", "pictures", "passes") for p in (settings.DATA / place).rglob("*")):
         if path.is_file() and not (path.parent.name == "models" and path.suffix in (".json", ".npz")):
             HARM[harm](path)
-    from studio.studies import desk
-
     forget()
-    desk._drawings.clear(), desk._results.clear()
-    monkeypatch.setattr(desk, "_layers", LayerCache(10_000_000))
     api.post("/health", {})
     assert api.get("/health").json()["findings"] == found
     assert gzip.decompress(api.get("/mesh").content) == gzip.decompress(block)
@@ -279,8 +273,6 @@ def test_a_damaged_archive_is_one_sentence_or_a_study_that_opens(api: Api) -> No
 def test_the_last_picture_of_a_view_is_there_at_once_whatever_has_changed_since(
     api: Api, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    from studio.studies import desk
-
     monkeypatch.setattr(desk, "_kept_at", {})
     view = api.study()["document"]["desk"]["view_id"]
     assert api.get(f"/views/{view}/last").status_code == 204

@@ -410,11 +410,11 @@ def test_what_no_pass_sees_is_not_computed_again_and_is_called_as_it_is_now(api:
         return set(Job.objects.filter(kind="passes").latest("id").result["seconds"])
 
     api.post("/desk", {})
-    scene = next(iter(work._last.values())).scene.corners
+    scene = work._last.things()[0].scene.corners
     edit(api, {"do": "rename", "part": 0, "name": "Other"}, {"do": "hide", "parts": [1]})
     assert api.get("/desk").json()["fresh"], "what no pass sees makes nothing stale"
     assert seconds({"do": "behave", "parts": [0], "field": "drawn", "value": "strong"}) == {"strokes", "penned"}
-    assert next(iter(work._last.values())).scene.corners is scene
+    assert work._last.things()[0].scene.corners is scene
     # Wherever passes are looked at nothing is computed: no scene, nothing that hides, no ink.
     for name in ("build_scene", "occluders"):
         monkeypatch.setattr(f"warmgraphite.drawing.drawing.{name}", None)
@@ -426,7 +426,7 @@ def test_what_no_pass_sees_is_not_computed_again_and_is_called_as_it_is_now(api:
     assert api.get("/preview", width=400).status_code == 200 and api.get("/caps").status_code == 200
     monkeypatch.undo()
     assert "surface" in seconds({"do": "drop", "parts": [1]})
-    assert next(iter(work._last.values())).scene.corners is not scene
+    assert work._last.things()[0].scene.corners is not scene
 
 
 def test_rules_are_kept_for_other_models(api: Api) -> None:

@@ -109,6 +109,7 @@ def test_a_queue_that_cannot_be_read_is_said_once_and_waited_for(
 
 def test_a_process_keeps_within_its_size_and_says_who_holds_what(settings: Any, tmp_path: Path, rf: Any) -> None:
     settings.DATA = tmp_path
+    holding.BUDGET.clear()
     kept = Kept[Any]("plans & views")
     kept.put("a", np.zeros(20_000_000, np.uint8))
     end = threading.Event()

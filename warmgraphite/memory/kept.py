@@ -312,6 +312,11 @@ class Kept(Generic[T]):
             gone = [self._drop(key) for key in list(self._rows)]
         del gone
 
+    def things(self) -> list[T]:
+        """All that is held, the one used longest ago first."""
+        with self.budget._lock:
+            return [row.thing for row in self._rows.values()]
+
     def take_over(self, others: Kept[T]) -> None:
         """Have what others have, too."""
         if others is self:
