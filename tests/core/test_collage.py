@@ -56,7 +56,7 @@ def pixels_of(trace, drawing: Drawing) -> np.ndarray:  # type: ignore[no-untyped
 # Confinement, before rays.
 
 
-@pytest.mark.parametrize(("model", "view"), judged(FEWER))
+@pytest.mark.parametrize(("model", "view"), judged(FEWER - {"sample, parallel, cut"}))
 def test_red_lies_only_where_rays_say_that_it_belongs(model: Callable[[], Model], view: ViewSpecification) -> None:
     """For parts, materials, glass, what is lit, what is near: a wash and a texture in pure red, against another library's rays through
     a camera of its own. A pixel next to a border is nobody's."""
@@ -119,7 +119,7 @@ def test_neighbouring_washes_leave_no_hairline_at_any_size() -> None:
     )
     view = ViewSpecification(projection=Parallel(direction=(0.3, 1, -0.2)), frame=Frame(width=90, height=60, scale=100))
     stone, wood = Match(materials=("Stone",)), Match(materials=("Wood",))
-    for width in (173, 400, 941):
+    for width in (173, 641):
         drawing = Drawing(model, view, (width, round(width * 2 / 3)))
         queries = (stone, wood, Not(of=Any(of=(stone, wood))))
         rows = np.stack([pixels_of(Wash(id="a", name="a", where=q, **FLAT), drawing)[..., 3].astype(int) for q in queries])  # type: ignore[arg-type]
@@ -185,10 +185,10 @@ def test_a_picture_of_material_keeps_its_real_width(tmp_path: Path) -> None:
         projection=Parallel(direction=(0, 1, 0), centre=(6, 0, 3)), frame=Frame(width=200, height=120, scale=50)
     )
     for endless in ("in rows", "patches"):
-        drawing = Drawing(wall(), view, (1600, 960), pictures=kept)
+        drawing = Drawing(wall(), view, (800, 480), pictures=kept)
         trace = KINDS["picture"](id="a", name="a", picture="ab", real_width=1.5, endless=endless, evened=0.0)  # type: ignore[call-arg]
         tone = pixels_of(trace, drawing)[..., 1].astype(float)
-        assert courses(tone[300:330, 100:1500].mean(0), 0.05 * 200 / 1600) == pytest.approx(0.15, rel=0.02), endless
+        assert courses(tone[150:165, 50:750].mean(0), 0.05 * 200 / 800) == pytest.approx(0.15, rel=0.02), endless
 
 
 def test_a_large_wall_repeats_nothing_but_its_courses() -> None:
@@ -196,7 +196,7 @@ def test_a_large_wall_repeats_nothing_but_its_courses() -> None:
     view = ViewSpecification(
         projection=Parallel(direction=(0, 1, 0), centre=(30, 0, 3)), frame=Frame(width=610, height=70, scale=100)
     )
-    for name in ("render", "rubble", "lawn", "brick")[:: 1 if DEEP else 2]:
+    for name in ("render", "rubble", "lawn", "brick")[:: 1 if DEEP else 3]:
         drawing = Drawing(wall(60, 6), view, (3050, 350))
         tone = pixels_of(TextureTrace(id="a", name="a", texture=name, joints=0.0), drawing)[40:310, 40:3010, 1].astype(float)
         tone -= ndimage.gaussian_filter(tone, 20)
@@ -211,7 +211,7 @@ def test_textures_are_the_same_in_any_window_and_quieter_from_afar(tmp_path: Pat
     """Windows fit, to a level; a picture made smaller is what is drawn small; and what is finer than pixels does not glitter."""
     seen = Perspective(eye=(-6, -10, 3), target=(5, 0, 2), field_of_view=60)
     view = ViewSpecification(projection=seen, frame=Frame(width=120, height=80))
-    for name in TEXTURES if DEEP else ("brick", "gravel", "mesh", "shingles", "render"):
+    for name in TEXTURES if DEEP else ("brick", "gravel", "mesh", "render"):
         trace = TextureTrace(id="a", name="a", texture=name)
         whole = Drawing(wall(), view, (480, 320))
         one = pixels_of(trace, whole).astype(int)
@@ -431,18 +431,18 @@ def test_tone_steps_are_shapes_one_within_the_other(yard: Model) -> None:
     view = ViewSpecification(
         projection=Perspective(eye=(-6, -12, 7), target=(2, 0, 1), field_of_view=50), frame=Frame(width=160, height=110)
     )
-    drawing, spec = Drawing(yard, view, (800, 550)), TonesSpec(steps=4)
+    drawing, spec = Drawing(yard, view, (480, 330)), TonesSpec(steps=4)
     shapes = drawing.result(Need("tones", spec))
     assert len(shapes) == 3 and all(s.is_valid for s in shapes)
     assert all(inner.difference(outer.buffer(0.03)).area < 0.01 * inner.area for outer, inner in pairwise(shapes))
-    fine = drawing.sized((960, 660))
+    fine = drawing.sized((640, 440))
     seen, light, corners = fine.surface(), fine.light(), fine.result("corners") / 255
     lit = np.minimum(1 - 0.55 * (light.shadow / 255), 1 - 0.45 * (light.shade / 255))
     level = (1 - lit * (1 - 0.5 * ndimage.gaussian_filter(corners, 0.72))) / (1 - 0.45 * 0.5) * 3 + 0.5
     level[seen.cover < 128] = 0
     rng = np.random.default_rng(1)
-    rows, columns = rng.integers(2, 658, 4000), rng.integers(2, 958, 4000)
-    points = shapely.points((columns + 0.5) / 6, (rows + 0.5) / 6)
+    rows, columns = rng.integers(2, 438, 4000), rng.integers(2, 638, 4000)
+    points = shapely.points((columns + 0.5) / 4, (rows + 0.5) / 4)
     told = sum(shapely.contains(s, points).astype(int) for s in shapes)
     clear = np.abs(level[rows, columns] - np.round(level[rows, columns])) > 0.03
     assert (told == np.clip(np.floor(level[rows, columns]), 0, 3))[clear].mean() > 0.98

@@ -13,7 +13,7 @@ from tests.conftest import DEEP
 from tests.studio.power import WAYS, Disk, File, _path, traced
 
 #: Of some three thousand writes so many lie between two cuts.
-EVERY = 7 if DEEP else 307
+EVERY = 7 if DEEP else 613
 ROOT = Path(__file__).resolve().parents[2]
 
 
