@@ -15,7 +15,7 @@ from PIL import Image
 from scipy import ndimage
 
 from tests.conftest import DEEP, box, deeper, model_of
-from tests.core.cases import FEWER, drawing_of, judge_of, judged
+from tests.core.cases import FEWEST, drawing_of, judge_of, judged
 from tests.core.judge import Camera
 from tests.core.test_regions import edges_of, grid
 from warmgraphite.canvas.pixels import skia_blend, skia_image
@@ -56,7 +56,7 @@ def pixels_of(trace, drawing: Drawing) -> np.ndarray:  # type: ignore[no-untyped
 # Confinement, before rays.
 
 
-@pytest.mark.parametrize(("model", "view"), judged(FEWER - {"sample, parallel, cut"}))
+@pytest.mark.parametrize(("model", "view"), judged(FEWEST))
 def test_red_lies_only_where_rays_say_that_it_belongs(model: Callable[[], Model], view: ViewSpecification) -> None:
     """For parts, materials, glass, what is lit, what is near: a wash and a texture in pure red, against another library's rays through
     a camera of its own. A pixel next to a border is nobody's."""

@@ -17,7 +17,7 @@ from scipy.ndimage import binary_dilation
 from scipy.spatial import cKDTree
 
 from tests.conftest import box, examples, model_of
-from tests.core.cases import FEWER, SUN, drawing_of, judge_of, judged
+from tests.core.cases import FEWEST, SUN, drawing_of, judge_of, judged
 from tests.core.judge import Camera
 from tests.core.test_regions import edges_of, grid
 from warmgraphite.canvas.svg import SvgCanvas
@@ -146,7 +146,7 @@ def shadow_hatched(segments: np.ndarray, at: np.ndarray, spacing: float, degrees
     return found
 
 
-@pytest.mark.parametrize(("model", "view"), judged(FEWER - {"sample, parallel, cut"}))
+@pytest.mark.parametrize(("model", "view"), judged(FEWEST))
 def test_shadow_as_a_hatch_lies_where_sun_rays_are_blocked(model: Callable[[], Model], view: ViewSpecification) -> None:
     judge = judge_of(model, view)
     dark = {"where": {"kind": "match", "light": ["shadow"]}, "fills": [{"kind": "hatch", "spacing": 0.7, "angle": 40}]}
