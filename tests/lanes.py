@@ -79,9 +79,8 @@ def main(words: list[str]) -> int:
         looked = beside.submit(lambda: [run(check, env)[0] for check in checks()])
         # What a browser waits for goes by what a person would wait, and not by a compiler.
         status = [compiling.wait()]
-        # One process is with the browser, and one with applications that it starts and ends, for which they mostly wait; the others have
-        # the processors.
-        spread = ["-n", str((os.cpu_count() or 1) + 2), "--dist", "loadscope"]
+        # One process is with the browser, for which it mostly waits; the others have the processors.
+        spread = ["-n", str((os.cpu_count() or 1) + 1), "--dist", "loadscope"]
         command = [sys.executable, "-m", "pytest", *spread, *words, "tests"]
         status.append(subprocess.run(command, cwd=ROOT, env=env, stdout=out, stderr=subprocess.STDOUT).returncode)
         status += looked.result()

@@ -25,7 +25,7 @@ SUN = Sun(azimuth=215, altitude=38)
 #: Of every model one case that all runs judge; together parallel and perspective, each with and without a cut.
 SHORT = {
     "sample, parallel, cut", "IFC house, perspective", "tubes, parallel", "pavilion, parallel, cut",
-    "rotunda, perspective, cut", "terrain, parallel, cut", "town from the street, perspective",
+    "rotunda, perspective, cut", "terrain, parallel, cut",
 }  # fmt: skip
 #: Fewer, for what stands on the same lines and regions: again parallel and perspective, each with and without a cut.
 FEWER = {"sample, parallel, cut", "IFC house, perspective", "tubes, parallel", "rotunda, perspective, cut"}
