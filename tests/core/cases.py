@@ -22,7 +22,7 @@ __all__ = ["FEWER", "FEWEST", "SLANT", "drawing_of", "ifc_house", "judge_of", "j
 
 SLANT = (0.5, 1.0, -0.6)
 SUN = Sun(azimuth=215, altitude=38)
-#: Of every model one case that all runs judge; together parallel and perspective, each with and without a cut.
+#: Of every model but the town one case that all runs judge; together parallel and perspective, each with and without a cut.
 SHORT = {
     "sample, parallel, cut", "IFC house, perspective", "tubes, parallel", "pavilion, parallel, cut",
     "rotunda, perspective, cut", "terrain, parallel, cut",
