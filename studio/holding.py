@@ -107,7 +107,7 @@ def page(request: HttpRequest) -> HttpResponse:
         out.append(
             f"{mb(process['bytes'])} of {mb(process['limit'])}.</p><table><tr><th>Store<th>Things<th>MB<th>Found<th>Made<th>Gone"
         )
-        for row in process["held"]:
+        for row in (r for r in process["held"] if r["made"]):
             numbers = "".join(f"<td>{row[n]:,}" for n in ("found", "made", "gone"))
             out.append(f"<tr><td>{escape(row['name'])}<td>{row['things']:,}<td>{mb(row['bytes'])}{numbers}")
         out.append("</table>")
