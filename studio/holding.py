@@ -19,14 +19,12 @@ from warmgraphite.memory import BUDGET
 from warmgraphite.memory.process import give_back, resident
 from warmgraphite.whole import whole
 
-__all__ = ["keep_within", "page", "tidy"]
+__all__ = ["keep_within", "page"]
 
 #: Bytes that are kept for whoever asks again however large the program itself is.
 LEAST = 100_000_000
 #: Bytes that may have been freed before they are given back, and seconds between two looks.
 UNUSED, SECONDS = 40_000_000, 5.0
-
-_tidied = threading.Lock()
 
 
 def keep_within(
@@ -38,14 +36,10 @@ def keep_within(
     threading.Thread(target=_look_after, args=(name, size, end, busy, seconds), daemon=True, name="memory").start()
 
 
-def tidy() -> None:
+def _tidy() -> None:
     """Give back what was freed, and what only refers to itself."""
-    if _tidied.acquire(blocking=False):
-        try:
-            gc.collect()
-            give_back()
-        finally:
-            _tidied.release()
+    gc.collect()
+    give_back()
 
 
 def _folder() -> Path:
@@ -57,7 +51,7 @@ def _settle(size: int, most: int) -> None:
     over = resident() - size
     if over > 0:
         BUDGET.set_limit(max(LEAST, min(BUDGET.limit, BUDGET.bytes) - over))
-        tidy()
+        _tidy()
     elif -over > size // 10:
         BUDGET.set_limit(min(most, BUDGET.limit + size // 50))
 
@@ -67,10 +61,13 @@ def _look_after(name: str, size: int, end: threading.Event, busy: Callable[[], b
     most = BUDGET.limit
     least, said = resident(), ""
     path = _folder() / f"{os.getpid()}.json"
+    for other in _folder().glob("[0-9]*.json"):
+        if not _is_alive(other):
+            other.unlink(missing_ok=True)
     while not end.wait(seconds):
         now = resident()
         if now > least + UNUSED:
-            tidy()
+            _tidy()
             least = resident()
         least = min(least, now)
         if not busy():
@@ -87,12 +84,14 @@ def _look_after(name: str, size: int, end: threading.Event, busy: Callable[[], b
     path.unlink(missing_ok=True)
 
 
+def _is_alive(path: Path) -> bool:
+    """Whether the process is there that wrote a file: one that was killed leaves its own."""
+    return Path("/proc", path.stem).exists() or not Path("/proc/self").exists()
+
+
 def _processes() -> list[dict[str, Any]]:
     found = []
-    for path in sorted(_folder().glob("[0-9]*.json")):
-        if not Path("/proc", path.stem).exists() and Path("/proc/self").exists():
-            path.unlink(missing_ok=True)  # it was killed
-            continue
+    for path in filter(_is_alive, _folder().glob("[0-9]*.json")):
         with suppress(OSError, ValueError):
             found.append(json.loads(path.read_text()))
     return sorted(found, key=lambda p: p["name"])

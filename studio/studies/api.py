@@ -33,7 +33,7 @@ from warmgraphite.ink.hand import Hand
 from warmgraphite.ink.patterns import PATTERNS
 from warmgraphite.ink.rules import PenRule, PocheRule, default_pens, default_poche
 from warmgraphite.ink.sentences import held_words, sentence
-from warmgraphite.memory import Kept
+from warmgraphite.memory import Store
 from warmgraphite.model.behaviour import ROLES
 from warmgraphite.model.landmarks import landmarks_of
 from warmgraphite.model.read import FORMATS
@@ -303,7 +303,7 @@ def told(slug: str, base: int, work: Callable[[], Study]) -> ChangedOut:
 
 
 #: Studies as they were shown, and of which document: what an edit leaves is what the next one is made upon.
-_as_shown: Kept[tuple[StudyDocument, dict[str, Any]]] = Kept("documents", most=8, weigh=lambda _key, _found: SHOWN)
+_as_shown: Store[tuple[StudyDocument, dict[str, Any]]] = Store("documents", most=8, weigh=lambda _key, _found: SHOWN)
 #: Bytes that a study takes as it is shown, roughly.
 SHOWN = 2_000_000
 

@@ -30,7 +30,7 @@ from warmgraphite.ink.along import along_needs
 from warmgraphite.ink.assign import LineCells, fill_rules, held_by
 from warmgraphite.ink.rules import BuildUpRule, PenRule, PocheRule, SurfaceRule
 from warmgraphite.ink.strokes import runs
-from warmgraphite.memory import Kept
+from warmgraphite.memory import Store
 from warmgraphite.model.model import Model
 from warmgraphite.passes.lines import KINDS, RANKS
 from warmgraphite.passes.store import PassStore, pass_key
@@ -99,8 +99,8 @@ MOST_MASK = 40_000_000
 _layers = LayerCache()
 _ahead = threading.Lock()
 log = logging.getLogger(__name__)
-_drawings: Kept[Drawing] = Kept("drawings", most=14)
-_results: Kept[Any] = Kept("passes")
+_drawings: Store[Drawing] = Store("drawings", most=14)
+_results: Store[Any] = Store("passes")
 
 
 def store() -> PassStore:

@@ -36,7 +36,7 @@ from studio.studies.models import ModelFile
 from studio.studies.names import file_name
 from warmgraphite.collage.pictures.phone import photographed
 from warmgraphite.drawing import Drawing, needs_of
-from warmgraphite.memory import Kept
+from warmgraphite.memory import Store
 from warmgraphite.needs import unpacked_need
 from warmgraphite.sheet.preview import LayerCache, compose, encode_jpeg
 from warmgraphite.study import DrawnLook, read_document
@@ -49,7 +49,7 @@ PHOTOGRAPHED = 3000
 
 
 #: The drawing worked on last, by study: when only the sun is turned its scene serves again.
-_last: Kept[Drawing] = Kept("drawings", most=1)
+_last: Store[Drawing] = Store("drawings", most=1)
 
 
 @work("passes")

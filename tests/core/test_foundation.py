@@ -160,14 +160,14 @@ NEW_FILES = {
 
 ASKED = """
 import importlib, sys
-from importlib.machinery import PathFinder
 
 rows, more = {rows!r}, dict(zip([row[0] for row in {rows!r}], sys.argv[1:]))
 
 class WithMore:
     @staticmethod
     def find_spec(name, path=None, target=None):
-        spec = PathFinder.find_spec(name, path)
+        found = (finder.find_spec(name, path) for finder in sys.meta_path if finder is not WithMore)
+        spec = next(filter(None, found), None)
         if spec is not None and name in more:
             spec.submodule_search_locations.append(more[name])
         return spec

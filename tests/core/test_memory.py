@@ -12,7 +12,7 @@ import shapely
 import skia
 
 from tests.core.models import pavilion
-from warmgraphite.memory import Budget, Kept, remembered, weight_of
+from warmgraphite.memory import Budget, Store, remembered, weight_of
 from warmgraphite.threads import in_threads
 
 MEGABYTE = 1_000_000
@@ -53,7 +53,7 @@ def test_things_weigh_what_they_hold_each_block_once() -> None:
 
 def test_what_was_used_longest_ago_goes_first_of_whichever_store() -> None:
     budget = Budget(5 * MEGABYTE)
-    one, two = Kept[np.ndarray]("one", budget=budget), Kept[np.ndarray]("two", budget=budget)
+    one, two = Store[np.ndarray]("one", budget=budget), Store[np.ndarray]("two", budget=budget)
     one.put("a", block(2))
     two.put("b", block(2))
     assert one.peek("a") is not None
@@ -63,14 +63,14 @@ def test_what_was_used_longest_ago_goes_first_of_whichever_store() -> None:
     one.put("larger than all", block(9))
     assert list(one._rows) == ["larger than all"] and not len(two), "it is kept alone"
     budget.set_limit(10 * MEGABYTE)
-    one.discard("larger than all")
+    one.clear()
     assert budget.bytes == 0
 
 
 def test_what_is_shared_counts_once_and_goes_with_the_last_who_holds_it() -> None:
     budget, shared = Budget(5 * MEGABYTE), block(3)
-    kept = Kept[Result]("results", budget=budget)
-    other = Kept[Result]("results", budget=budget)
+    kept = Store[Result]("results", budget=budget)
+    other = Store[Result]("results", budget=budget)
     for name in "abcd":
         kept.put(name, Result(shared, name))
     other.take_over(kept)
@@ -84,7 +84,7 @@ def test_what_is_shared_counts_once_and_goes_with_the_last_who_holds_it() -> Non
 
 def test_what_grows_is_weighed_again_when_it_is_used() -> None:
     budget = Budget(100 * MEGABYTE)
-    kept = Kept[dict]("growing", budget=budget)
+    kept = Store[dict]("growing", budget=budget)
     kept.put("a", {})
     kept.peek("a")["later"] = block(4)
     kept.peek("a")
@@ -93,7 +93,7 @@ def test_what_grows_is_weighed_again_when_it_is_used() -> None:
 
 def test_what_several_ask_for_at_once_is_made_once() -> None:
     made: list[str] = []
-    kept = Kept[str]("words", most=2)
+    kept = Store[str]("words", most=2)
 
     def make(name: str) -> str:
         time.sleep(0.02)
@@ -110,7 +110,7 @@ def test_what_several_ask_for_at_once_is_made_once() -> None:
 
 
 def test_what_could_not_be_made_is_made_by_the_next_who_asks() -> None:
-    kept = Kept[str]("words")
+    kept = Store[str]("words")
     with pytest.raises(Stopped):
         kept.get("a", lambda: (_ for _ in ()).throw(Stopped()))
     assert not kept._making and kept.get("a", lambda: "made") == "made"

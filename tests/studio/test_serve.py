@@ -17,7 +17,7 @@ from waitress.utilities import BadRequest, Error, RequestEntityTooLarge, Request
 from studio import holding
 from studio.front import HEADERS
 from studio.serve import Application, Opening, _in_a_sentence
-from warmgraphite.memory import Kept
+from warmgraphite.memory import Store
 
 
 def asked(
@@ -110,7 +110,7 @@ def test_a_queue_that_cannot_be_read_is_said_once_and_waited_for(
 def test_a_process_keeps_within_its_size_and_says_who_holds_what(settings: Any, tmp_path: Path, rf: Any) -> None:
     settings.DATA = tmp_path
     holding.BUDGET.clear()
-    kept = Kept[Any]("plans & views")
+    kept = Store[Any]("plans & views")
     kept.put("a", np.zeros(20_000_000, np.uint8))
     end = threading.Event()
     before = holding.BUDGET.limit

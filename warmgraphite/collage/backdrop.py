@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.canvas.compact import path_of
 from warmgraphite.collage.grain import Ground, value_noise
-from warmgraphite.memory import Kept
+from warmgraphite.memory import Store
 from warmgraphite.passes.surface import Raster
 from warmgraphite.threads import in_stretches
 
@@ -115,7 +115,7 @@ def _with_paths(rows: Sequence[Sequence[Blob]]) -> list[list[tuple[Blob, skia.Pa
 
 
 #: Rows of blobs, each blob with its path.
-_rows: Kept[list[list[tuple[Blob, skia.Path]]]] = Kept("blobs of backdrops")
+_rows: Store[list[list[tuple[Blob, skia.Path]]]] = Store("blobs of backdrops")
 
 
 class Blob(NamedTuple):

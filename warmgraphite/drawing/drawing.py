@@ -24,7 +24,7 @@ from warmgraphite.ink.along import along_needs
 from warmgraphite.ink.assign import fill_rules
 from warmgraphite.ink.marks.specification import Ground, Mark
 from warmgraphite.ink.rules import Ink, Marked, PenRule
-from warmgraphite.memory import MISSING, Kept
+from warmgraphite.memory import MISSING, Store
 from warmgraphite.model.model import Model
 from warmgraphite.needs import Need, need
 from warmgraphite.notes.lettering import Lettering
@@ -55,6 +55,9 @@ ALWAYS = ("frame", "remarks", "strokes", "surface", "light")
 
 #: Pixels of the longer side of the raster that vectors are followed on, whatever the drawing has.
 STEADY = 1600
+
+#: Bytes that a drawing takes beside its model and what was made of that.
+BYTES = 4000
 
 Fresh = dict[str, bool]
 Window = tuple[int, int, int, int]
@@ -119,7 +122,7 @@ class Drawing:
         *,
         ink: Ink | None = None,
         window: Window | None = None,
-        held: Kept[Any] | None = None,
+        held: Store[Any] | None = None,
         pictures: KeptPictures | None = None,
         pinned: Drawing | None = None,
     ) -> None:
@@ -135,7 +138,7 @@ class Drawing:
         self.size = size or view.frame.pixels
         self.window = window or (0, 0, *self.size)
         self.seconds: dict[str, float] = {}
-        self._held = Kept[Any]("passes") if held is None else held
+        self._held = Store[Any]("passes") if held is None else held
         self._keys: dict[Need, str] = {}
         self._veils: dict[Wanted, Drawing | None] = {}
         self._pinned = pinned
@@ -249,7 +252,7 @@ class Drawing:
     def weighed(self) -> tuple[int, list[Any]]:
         """What it weighs in memory: its model and what was made of that; what it holds of passes is weighed there."""
         made = ("scene", "settled", "masses", "hiders", "casters", "solid", "sunlight")
-        return len(self.view.model_fields_set) * 100, [self.model, self.bare, *(self.__dict__.get(n) for n in made)]
+        return BYTES, [self.model, self.bare, *(self.__dict__.get(n) for n in made)]
 
     # Other drawings of the same.
 

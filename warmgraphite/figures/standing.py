@@ -15,8 +15,7 @@ from warmgraphite.figures.choosing import FigureRule, shows
 from warmgraphite.figures.cutouts import Kept, tinted
 from warmgraphite.figures.figure import Drawn, Figure, Seen, turn_matrix
 from warmgraphite.figures.piece import WHOLE, Piece
-from warmgraphite.memory import Kept as KeptInMemory
-from warmgraphite.memory import remembered
+from warmgraphite.memory import Store, remembered
 from warmgraphite.model.model import OF_FIGURES, Material, Model, Part, Put, build_model
 from warmgraphite.model.solids import lathe
 from warmgraphite.view.projection import Projection, projection_of
@@ -209,9 +208,9 @@ class _Row:
 #: How far from its foot a figure's shadow is reckoned with, in heights of it.
 SHADOW = 3.5
 #: The last models with figures: by what stands where, and how it is seen.
-_stand: KeptInMemory[Standing] = KeptInMemory("models with figures")
+_stand: Store[Standing] = Store("models with figures")
 #: The same by what was asked for; the figures are held with it, so that none takes the place of another in memory.
-_asked: KeptInMemory[tuple[tuple[Figure, ...], Standing]] = KeptInMemory("models with figures")
+_asked: Store[tuple[tuple[Figure, ...], Standing]] = Store("models with figures")
 
 
 def _there(figures: Sequence[Figure], kept: Kept | None) -> tuple[str, ...]:

@@ -17,7 +17,7 @@ import numpy as np
 
 from warmgraphite.errors import GraphiteError, ModelFileError
 from warmgraphite.formats import Format, as_it_was
-from warmgraphite.memory import Kept
+from warmgraphite.memory import Store
 from warmgraphite.model.axes import Axis, Door
 from warmgraphite.model.joining import Joined
 from warmgraphite.model.model import Contours, Material, Model, Part, Room
@@ -133,7 +133,7 @@ class ModelStore:
 
     def __init__(self, folder: Path, bodies: int = 3) -> None:
         self.folder = folder
-        self._bodies: Kept[Model] = Kept("models", most=bodies)
+        self._bodies: Store[Model] = Store("models", most=bodies)
         #: Bodies that were found harmed within when they were read, as their files were then.
         self._harmed: dict[Path, tuple[int, int]] = {}
 

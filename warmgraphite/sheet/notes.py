@@ -13,7 +13,7 @@ from warmgraphite.collage.kinds.paper import Paper
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import Trace
 from warmgraphite.colour import is_light
-from warmgraphite.memory import Kept
+from warmgraphite.memory import Store
 from warmgraphite.notes.laid import Laid, draw_laid, lay_notes
 from warmgraphite.notes.setting import Inks
 from warmgraphite.sheet.specification import Sheet
@@ -112,7 +112,7 @@ def laid_notes(plate: Plate, sheet: Sheet, inks: Inks = ON_PAPER) -> Laid:
     return _laid.get(key, lambda: lay_notes(plate, plate.notes, plate.lettering, inks, sheet.margin))
 
 
-_laid: Kept[Laid] = Kept("notes")
+_laid: Store[Laid] = Store("notes")
 
 
 def said_of(plate: Plate) -> list[object]:

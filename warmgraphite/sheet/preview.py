@@ -25,7 +25,7 @@ from warmgraphite.collage.stack import CHANGED, Layer, layers
 from warmgraphite.collage.trace import Trace
 from warmgraphite.colour import channels
 from warmgraphite.ink.softly import soft_pixels
-from warmgraphite.memory import Kept
+from warmgraphite.memory import Store
 from warmgraphite.sheet.flat import change_beneath
 from warmgraphite.sheet.notes import draw_notes, inks_for, said_of
 from warmgraphite.sheet.specification import Sheet
@@ -64,9 +64,9 @@ class LayerCache:
     """Drawn layers by what they show, and those that lie flat of the picture that is looked at. Safe for threads."""
 
     def __init__(self) -> None:
-        self._layers: Kept[skia.Image] = Kept("layers")
+        self._layers: Store[skia.Image] = Store("layers")
         #: Of each layer, by what it shows, the last that was drawn whole.
-        self._whole: Kept[str] = Kept("layers", most=2000)
+        self._whole: Store[str] = Store("layers", most=2000)
         #: What lies flat of the picture that is looked at.
         self.flat = FlatStack()
         #: The same of the part of it that is looked at closely.
@@ -94,7 +94,7 @@ class FlatStack:
         self._last: tuple[Row, ...] = ()
         self._span: tuple[int, int] = (0, 0)
         #: Rows with what they are together: ``below``, ``above`` and ``whole``.
-        self._kept: Kept[tuple[tuple[Row, ...], Any]] = Kept("layers laid flat")
+        self._kept: Store[tuple[tuple[Row, ...], Any]] = Store("layers laid flat")
         self._lock = threading.Lock()
 
     def _flat(self, which: str) -> tuple[tuple[Row, ...], Any]:

@@ -20,7 +20,7 @@ from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import PixelTrace, rgb
 from warmgraphite.colour import luminance
 from warmgraphite.forms import number, setting, share
-from warmgraphite.memory import Kept
+from warmgraphite.memory import Store
 from warmgraphite.needs import Need
 from warmgraphite.noise.easing import eased
 from warmgraphite.passes.surface import Raster
@@ -196,4 +196,4 @@ class BackdropTrace(PixelTrace):
 
 
 #: The outlines of backdrops as they were laid last: the same in every tile of a sheet.
-_fields: Kept[Distances] = Kept("outlines of backdrops")
+_fields: Store[Distances] = Store("outlines of backdrops")

@@ -8,12 +8,12 @@ from numpy.typing import NDArray
 
 from warmgraphite.canvas.pixels import ORDER, skia_image
 from warmgraphite.colour import premultiplied
-from warmgraphite.memory import Kept
+from warmgraphite.memory import Store
 
 __all__ = ["laid_picture"]
 
 #: Pictures as they are laid, with smaller ones of each.
-_images: Kept[tuple[NDArray[np.uint8], skia.Image]] = Kept("pictures")
+_images: Store[tuple[NDArray[np.uint8], skia.Image]] = Store("pictures")
 
 
 def laid_picture(

@@ -13,7 +13,7 @@ from warmgraphite.ink.filled import Filled
 from warmgraphite.ink.fills import Flat
 from warmgraphite.ink.poche import PocheShape, hatched_shape
 from warmgraphite.ink.work import Work, hatch_work
-from warmgraphite.memory import Kept
+from warmgraphite.memory import Store
 from warmgraphite.needs import Need
 from warmgraphite.notes.note import Drawn, Handle, Note, Offset, Spot
 from warmgraphite.notes.setting import Setting
@@ -23,7 +23,7 @@ __all__ = ["MaterialLegend"]
 
 
 #: Swatches are the same while other notes are moved.
-_drawn: Kept[Work] = Kept("notes")
+_drawn: Store[Work] = Store("notes")
 
 
 class MaterialLegend(Note):

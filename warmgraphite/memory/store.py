@@ -19,7 +19,7 @@ from typing import Any, Generic, ParamSpec, TypeVar
 
 from warmgraphite.memory.weight import Weight, weight_of
 
-__all__ = ["BUDGET", "MISSING", "Budget", "Held", "Kept", "remembered"]
+__all__ = ["BUDGET", "MISSING", "Budget", "Held", "Store", "remembered"]
 
 T = TypeVar("T")
 P = ParamSpec("P")
@@ -87,7 +87,7 @@ class Budget:
         self._age, self._tick = 0.0, 0
         self._blocks: dict[int, list[int]] = {}
         self._bytes = 0
-        self._stores: dict[int, weakref.ref[Kept[Any]]] = {}
+        self._stores: dict[int, weakref.ref[Store[Any]]] = {}
         self._number = 0
         self._counts: dict[str, _Counts] = {}
         #: Rows of stores that are gone; they go when somebody has the lock.
@@ -129,7 +129,7 @@ class Budget:
 
     # For stores alone.
 
-    def _register(self, store: Kept[Any]) -> tuple[int, _Counts]:
+    def _register(self, store: Store[Any]) -> tuple[int, _Counts]:
         with self._lock:
             self._number += 1
             number = self._number
@@ -162,7 +162,7 @@ class Budget:
         store = self._store(place[2])
         return store._rows.get(place[3]) if store else None
 
-    def _store(self, number: int) -> Kept[Any] | None:
+    def _store(self, number: int) -> Store[Any] | None:
         reference = self._stores.get(number)
         return reference() if reference else None
 
@@ -186,9 +186,11 @@ class Budget:
 
     def _make_room(self) -> list[Any]:
         """Let go what is too much; what that was is given back, so that nothing is ended while the lock is held."""
-        self._sweep()
         gone: list[Any] = []
-        while self._bytes > self.limit and self._things > 1:
+        while True:
+            self._sweep()  # a store may end at any moment
+            if self._bytes <= self.limit or self._things <= 1:
+                return gone
             worth, tick, number, key = heapq.heappop(self._heap)
             store = self._store(number)
             row = store._rows.get(key) if store else None
@@ -200,14 +202,13 @@ class Budget:
             self._age = worth
             gone.append(store._drop(key))
             store.counts.gone += 1
-        return gone
 
 
 #: What a process may hold where nothing else is said: enough for the command line.
 BUDGET = Budget(2_000_000_000)
 
 
-class Kept(Generic[T]):
+class Store(Generic[T]):
     """Things by key in a budget. Of those that ask for the same at once one makes it, and the others wait; where that fails, the next one tries. Safe for threads.
 
     ``name`` says to those who build what is held here. ``most`` is how many things are kept at the most, where their number counts and
@@ -300,12 +301,6 @@ class Kept(Generic[T]):
             gone = budget._make_room()
         del gone
 
-    def discard(self, key: Hashable) -> None:
-        """Let a thing go, where it is held."""
-        with self.budget._lock:
-            gone = self._drop(key) if key in self._rows else None
-        del gone
-
     def clear(self) -> None:
         """Let all of them go."""
         with self.budget._lock:
@@ -317,7 +312,7 @@ class Kept(Generic[T]):
         with self.budget._lock:
             return [row.thing for row in self._rows.values()]
 
-    def take_over(self, others: Kept[T]) -> None:
+    def take_over(self, others: Store[T]) -> None:
         """Have what others have, too."""
         if others is self:
             return
@@ -354,7 +349,7 @@ class Kept(Generic[T]):
 def remembered(
     name: str, most: int | None = None, weigh: Callable[[Any, Any], int] | None = None
 ) -> Callable[[Callable[P, T]], _Remembered[P, T]]:
-    """A function whose answers are kept by what it was asked, in the budget of the process; see :class:`Kept`."""
+    """A function whose answers are kept by what it was asked, in the budget of the process; see :class:`Store`."""
     return lambda ask: _Remembered(ask, name, most, weigh)
 
 
@@ -363,7 +358,7 @@ class _Remembered(Generic[P, T]):
 
     def __init__(self, ask: Callable[P, T], name: str, most: int | None, weigh: Callable[[Any, Any], int] | None = None) -> None:
         functools.update_wrapper(self, ask)
-        self.ask, self.kept = ask, Kept[T](name, most, weigh=weigh)
+        self.ask, self.kept = ask, Store[T](name, most, weigh=weigh)
 
     def __call__(self, *said: P.args, **named: P.kwargs) -> T:
         key = (said, tuple(sorted(named.items()))) if named else said
