@@ -71,7 +71,7 @@ def sample_views() -> list[ViewSpecification]:
 
 def with_sample_words(model: Model) -> Model:
     """The sample model with contours on its slope, its rooms, and two part sets to begin with."""
-    roles = model.part_role
+    roles = model.parts.role
     sets = {
         "House and site": np.ones(len(roles), bool),
         "Shell only": np.isin(roles, ["structure", "envelope", "glass", "ground", "water"]),

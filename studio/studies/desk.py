@@ -312,9 +312,9 @@ def caps_block(study: Study, document: StudyDocument) -> bytes | None:
         rows = corners[rule == number]
         laid = look.poche[number].fills if number >= 0 else ()
         fills.append([laid[-1].colour if laid else PAPER, first, 3 * len(rows)])
-        blocks.append((rows.reshape(-1, 3) - model.heart).astype("<f4").tobytes())
+        blocks.append((rows.reshape(-1, 3) - model.median_centre).astype("<f4").tobytes())
         first += 3 * len(rows)
-    text = json.dumps({"origin": model.heart.tolist(), "fills": fills}).encode()
+    text = json.dumps({"origin": model.median_centre.tolist(), "fills": fills}).encode()
     text += b" " * (-len(text) % 4)
     return b"".join([struct.pack("<I", len(text)), text, *blocks])
 

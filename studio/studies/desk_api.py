@@ -265,7 +265,7 @@ def read_shown(request: HttpRequest, slug: str, key: str = "") -> ShownOut:
     try:
         hidden = ~shown_parts(model, view)
     except GraphiteError:  # its part set is gone: the desk says so
-        hidden = ~model.present
+        hidden = ~model.parts.present
     return ShownOut(hidden=hidden.nonzero()[0].tolist(), uncut=uncut_parts(model, view).nonzero()[0].tolist())
 
 

@@ -163,7 +163,7 @@ def _many(study: Study, body: ManyIn) -> list[Figure]:
     figure = _figure(body.figure) if body.figure is not None else None
     if body.how == "parts":
         gone = {p for f in study.document.figures for p in f.replaces}
-        roles = model.part_role
+        roles = model.parts.role
         chosen = body.parts or [n for n, p in enumerate(model.parts) if roles[n] in ("planting", "people") and p.path not in gone]
         return dressed_parts(model, chosen, figure, body.seed)
     if figure is None:

@@ -62,12 +62,12 @@ def _points(model: Model) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray
 
 def mesh_bytes(model: Model) -> bytes:
     """The block for a model; positions are relative to its heart, so that single precision is enough."""
-    origin = model.heart
+    origin = model.median_centre
     ends, owner = _sharp_edges(model)
     # Line elements are drawn as edges are.
-    present = model.present[model.line_part]
-    ends = np.concatenate([ends, model.line_ends[present]])
-    owner = np.concatenate([owner, model.line_part[present]])
+    present = model.parts.present[model.mesh.line_part]
+    ends = np.concatenate([ends, model.mesh.line_ends[present]])
+    owner = np.concatenate([owner, model.mesh.line_part[present]])
     vertex, part, triangles = _points(model)
     corners = model.vertices[model.triangles]
     area = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
@@ -91,8 +91,10 @@ def mesh_bytes(model: Model) -> bytes:
 
 def mesh_name(model: Model) -> str:
     """What the block for a model is called: other models with the same name have the same one."""
-    gone = np.unique(model.line_part[~model.present[model.line_part]])  # their lines are not in it, and are in the geometry
-    return model.geometry + (f"-{hashlib.sha256(gone.tobytes()).hexdigest()[:8]}" if len(gone) else "")
+    gone = np.unique(
+        model.mesh.line_part[~model.parts.present[model.mesh.line_part]]
+    )  # their lines are not in it, and are in the geometry
+    return model.mesh.geometry + (f"-{hashlib.sha256(gone.tobytes()).hexdigest()[:8]}" if len(gone) else "")
 
 
 #: Blocks that were found to be whole, as they were then.

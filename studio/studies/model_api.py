@@ -28,7 +28,8 @@ from warmgraphite.errors import EditError, ModelFileError
 from warmgraphite.model.behaviour import BEHAVIOUR, ROLES
 from warmgraphite.model.edits import ModelEdit
 from warmgraphite.model.health import FINDINGS, GAP
-from warmgraphite.model.model import SEE_THROUGH, Model
+from warmgraphite.model.model import Model
+from warmgraphite.model.palette import SEE_THROUGH
 from warmgraphite.model.read import FORMATS
 from warmgraphite.model.role_rules import RoleRule
 from warmgraphite.model.shapes import forms_of, in_classes
@@ -198,11 +199,11 @@ def list_parts(request: HttpRequest, slug: str, version: str = "") -> PartsOut:
     study = study_of(slug)
     model = study.model
     count = len(model.parts)
-    gone = np.flatnonzero(~model.present)
+    gone = np.flatnonzero(~model.parts.present)
     base = study.base if len(gone) else None
     layers = {layer: i for i, layer in enumerate(sorted({p.layer for p in model.parts}))}
     boxes = np.where(np.isfinite(model.part_bounds), model.part_bounds, 0.0)
-    uses = np.bincount(model.part_material[model.present], minlength=len(model.materials))
+    uses = np.bincount(model.parts.material[model.parts.present], minlength=len(model.materials))
     fields = ("cut", "clear", "drawn", "poche", "cut_as")
     overruled = {i: {f: v for f in fields if (v := getattr(p, f)) is not None} for i, p in enumerate(model.parts)}
     return PartsOut(
@@ -216,7 +217,7 @@ def list_parts(request: HttpRequest, slug: str, version: str = "") -> PartsOut:
         ],
         name=[p.name for p in model.parts],
         layer=[layers[p.layer] for p in model.parts],
-        material=model.part_material.tolist(),
+        material=model.parts.material.tolist(),
         role=[ROLES.index(p.role) for p in model.parts],  # type: ignore[arg-type]
         triangles=np.bincount(model.triangle_part, minlength=count).tolist(),
         shape=_shape_numbers(model),
@@ -226,9 +227,9 @@ def list_parts(request: HttpRequest, slug: str, version: str = "") -> PartsOut:
         dropped=[n for n in gone.tolist() if base is not None and n < len(base.parts) and not base.parts[n].absent],
         hidden=list(model.hidden),
         overruled={i: row for i, row in overruled.items() if row},
-        whole=np.flatnonzero(~model.part_is_cut).tolist(),
-        clear=np.flatnonzero(model.part_is_glass).tolist(),
-        earth=np.flatnonzero(model.part_earth).tolist(),
+        whole=np.flatnonzero(~model.parts.is_cut).tolist(),
+        clear=np.flatnonzero(model.parts.is_glass).tolist(),
+        earth=np.flatnonzero(model.parts.earth).tolist(),
         layers=list(layers),
         materials=[
             MaterialOut(name=m.name, colour=m.colour, shown=s.colour, opacity=m.opacity, clear=m.opacity < SEE_THROUGH, texture=m.texture, size=m.size, parts=int(n), was=list(m.names))
@@ -239,7 +240,7 @@ def list_parts(request: HttpRequest, slug: str, version: str = "") -> PartsOut:
         sets={n: [p for p in rows if not model.parts[p].absent] for n, rows in model.sets.items()},
         rooms=[RoomOut(name=r.name, number=r.number, layer=r.layer, area=r.area) for r in model.rooms],
         white_card=model.white_card,
-        cut_order=np.argsort(model.cut_rank).tolist(),
+        cut_order=np.argsort(model.parts.cut_rank).tolist(),
         contour_interval=model.contours.interval if model.contours else None,
         contour_index=model.contours.index if model.contours else 5,
     )  # fmt: skip
@@ -250,7 +251,7 @@ _known_shapes: dict[tuple[str, int], list[int]] = {}
 
 def _shape_numbers(model: Model) -> list[int]:
     """A small number for each part's shape; found anew only when triangles change."""
-    key = model.geometry, len(model.parts)
+    key = model.mesh.geometry, len(model.parts)
     found = _known_shapes.get(key)
     if found is None:
         while len(_known_shapes) > 6:

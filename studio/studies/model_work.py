@@ -52,18 +52,18 @@ def is_slow(edit: Any) -> bool:
 
 def health_key(study: Study, tolerance: float) -> str:
     assert study.head is not None
-    return f"health {study.model.geometry} {_looks(study.model)} {tolerance:g}"
+    return f"health {study.model.mesh.geometry} {_looks(study.model)} {tolerance:g}"
 
 
 def health_path(study: Study, tolerance: float) -> Path:
-    return settings.DATA / "health" / f"{study.model.geometry}-{_looks(study.model)}-{tolerance:g}.json"
+    return settings.DATA / "health" / f"{study.model.mesh.geometry}-{_looks(study.model)}-{tolerance:g}.json"
 
 
 def _looks(model: Model) -> str:
     """Glass is left out of some findings, so they are known only for parts as they are."""
     import hashlib
 
-    return hashlib.sha256(model.part_is_glass.tobytes()).hexdigest()[:8]
+    return hashlib.sha256(model.parts.is_glass.tobytes()).hexdigest()[:8]
 
 
 def _put_away_unread(job: Job) -> None:
@@ -179,7 +179,7 @@ def _next_version(job: Job, read: Model, file: dict[str, Any], watch: Watch, kee
         source = joined.id
         new_base, state = join(in_step(base, current), measured, joined), join(current, measured, joined)
         new = tuple(p.path for p in state.parts[len(current.parts) :])
-        same = int(current.present.sum())
+        same = int(current.parts.present.sum())
         report = Report(same=same, new=new, notes=notes_of(state), counts={"same": same, "new": len(new)})
     else:
         # About the same origin as before, or every part would have moved.
@@ -249,7 +249,7 @@ def look_at_health(job: Job, watch: Watch) -> dict:
     tolerance = float(job.wanted["tolerance"])
     rows = [asdict(f) for f in check(model, tolerance, watch)] if len(model.triangles) else []
     study = Study.objects.select_related("head").get(pk=job.study.pk)
-    path = settings.DATA / "health" / f"{model.geometry}-{_looks(model)}-{tolerance:g}.json"
+    path = settings.DATA / "health" / f"{model.mesh.geometry}-{_looks(model)}-{tolerance:g}.json"
     with whole(path, lasting=False) as draft:
         draft.write_text(json.dumps(rows))
     return {"findings": len(rows), "current": study.model_version == job.wanted["version"]}

@@ -131,7 +131,7 @@ def facts_of(model: Model) -> dict[str, Any]:
     focus_low, focus_high = model.focus.tolist()
     return {
         "geometry": mesh_name(model),
-        "parts": int(model.present.sum()),
+        "parts": int(model.parts.present.sum()),
         "triangles": len(model.triangles),
         "low": low,
         "high": high,

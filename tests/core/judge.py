@@ -82,7 +82,7 @@ class Judge:
         meshes = []
         self.model = model
         for i, part in enumerate(model.parts):
-            if model.part_is_glass[i]:
+            if model.parts.is_glass[i]:
                 continue
             mesh = trimesh.Trimesh(model.vertices, model.triangles[model.triangle_part == i], process=True)
             for cut in view.cuts:
@@ -243,7 +243,7 @@ class Judge:
     def idle(self, camera: Camera, lines: LineSet) -> float:
         """The share of drawn silhouettes, borders, creases and intersections on which nothing changes from side to side."""
         kinds = [KINDS.index(k) for k in ("silhouette", "border", "crease", "intersection")]
-        rows = np.flatnonzero(lines.visible & np.isin(lines.kind, kinds) & ~self.model.part_is_glass[lines.part])
+        rows = np.flatnonzero(lines.visible & np.isin(lines.kind, kinds) & ~self.model.parts.is_glass[lines.part])
         _, flat, side, weight = self.samples(camera, lines, rows)
         seen = []
         for sign in (-1, 1):

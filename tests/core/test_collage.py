@@ -72,7 +72,7 @@ def test_red_lies_only_where_rays_say_that_it_belongs(model: Callable[[], Model]
     twice = np.array([p.name.startswith("Floor ") and p.name[6:].isdigit() for p in found.parts])  # given twice, one in the other
     common = int(np.bincount(part[seen & ~cut & ~twice[part]]).argmax())
     material = found.materials[found.parts[common].material].name
-    made_of_it = seen & (found.part_material[part] == found.part_material[common])
+    made_of_it = seen & (found.parts.material[part] == found.parts.material[common])
     path = found.parts[common].path
     cases = {
         "part": (Match(parts=(path,)), seen & np.isin(part, [k for k, p in enumerate(found.parts) if p.path == path])),
@@ -91,8 +91,8 @@ def test_red_lies_only_where_rays_say_that_it_belongs(model: Callable[[], Model]
     near = min(float(depth[seen].min()), float((judge.first(*at_rim)[0] * (at_rim[1] @ camera.forward)).min()))
     middle = float(np.median(depth[seen]))
     cases["near"] = (Match(materials=(material,), depth=(None, middle - near)), made_of_it & (depth < middle))
-    if not view.cuts and found.part_is_glass.any():
-        rows = found.part_is_glass[found.triangle_part]
+    if not view.cuts and found.parts.is_glass.any():
+        rows = found.parts.is_glass[found.triangle_part]
         panes = trimesh.Trimesh(found.vertices - judge.origin, found.triangles[rows], process=False)
         hit = panes.ray.intersects_first(origins - judge.origin, directions)
         normal = panes.face_normals[hit]

@@ -417,7 +417,7 @@ def test_each_build_up_of_the_kit_fills_a_house_of_many_parts(name: str) -> None
     )  # fmt: skip
     found = layers_of(model, view, said)
     drawing = Drawing(model, view, (60, 40), ink=said)
-    built = [r for r in drawing.settled if model.part_role[r.part] in ("structure", "envelope")]
+    built = [r for r in drawing.settled if model.parts.role[r.part] in ("structure", "envelope")]
     cut = shapely.union_all([r.region for r in built])
     names = {row.name for row in KIT[name].layers if not row.bed} | {m.name for m in model.materials}
     drawn = shapely.union_all([s for n, s in found.items() if n in names])

@@ -142,7 +142,7 @@ def test_a_merged_mass_has_the_area_of_the_bodies_added_together() -> None:
 @pytest.mark.parametrize("height", [0.3, 1.11, 2.05])
 def test_a_cut_has_the_area_of_the_mirrored_cut(yard: Model, height: float) -> None:
     upper = section(yard, (0, 0, height), (0, 0, 1))
-    turned = replace(yard, vertices=yard.vertices * [1, 1, -1], triangles=yard.triangles[:, ::-1])
+    turned = yard.reshaped(vertices=yard.vertices * [1, 1, -1], triangles=yard.triangles[:, ::-1])
     lower = section(turned, (0, 0, -height), (0, 0, -1))
     areas = [{r.part: r.region.area for r in d.regions()} for d in (upper, lower)]
     assert areas[0].keys() == areas[1].keys()

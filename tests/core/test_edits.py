@@ -19,7 +19,7 @@ from warmgraphite.errors import EditError, ViewError
 from warmgraphite.ink.rules import Ink, default_pens
 from warmgraphite.model import Model
 from warmgraphite.model.edits import ModelEdit, label_of
-from warmgraphite.model.model import Contours, select_parts
+from warmgraphite.model.model import Contours
 from warmgraphite.model.role_rules import RoleRule, apply_rules
 from warmgraphite.model.shapes import forms_of
 from warmgraphite.model.store import ModelStore
@@ -61,7 +61,7 @@ def test_roles_decide_and_single_parts_are_overruled() -> None:
     sawn = edited(seated, do="behave", parts=[3], field="cut", value=True)
     assert cut(sawn) == {"Wall", "Pane", "Soil", "Chair B"}
     assert cut(edited(sawn, do="behave", parts=[3], field="cut", value=None)) == {"Wall", "Pane", "Soil"}
-    assert not edited(model, do="behave", parts=[1], field="clear", value=False).part_is_glass[1]
+    assert not edited(model, do="behave", parts=[1], field="clear", value=False).parts.is_glass[1]
     with pytest.raises(EditError, match="strong"):
         edited(model, do="behave", parts=[1], field="cut", value="strong")
 
@@ -101,7 +101,7 @@ def test_hide_isolate_drop_rename_and_move() -> None:
     assert edited(edited(model, do="isolate", parts=[0, 1]), do="show", parts=[4]).hidden == (2, 3)
     assert edited(edited(model, do="hide", parts=[2]), do="show").hidden == ()
     dropped = edited(model, do="drop", parts=[2, 4])
-    assert dropped.present.tolist() == [True, True, False, True, False] and len(dropped.triangles) == 36
+    assert dropped.parts.present.tolist() == [True, True, False, True, False] and len(dropped.triangles) == 36
     assert dropped.part_shape[3] == model.part_shape[3] and dropped.bounds[0][2] == 0
     with pytest.raises(EditError, match="at least one"):
         edited(dropped, do="drop", parts=[0, 1, 3])
@@ -116,7 +116,7 @@ def test_what_a_view_leaves_out_stays_left_out_under_any_name() -> None:
     choice = PartChoice(hidden=("House/Chair B", "House/Wall [[]2][*]", "House/P*"), uncut=("House/Soil",))
     document = fresh_document("Yard")
     document = save_view(reshape_view(document, lambda view: view.model_copy(update={"parts": choice})))
-    before = select_parts(model, choice.hidden)
+    before = model.parts.selected(choice.hidden)
     assert before.tolist() == [True, True, True, True, False]  # two chairs are called the same
     for edit in (
         {"do": "rename", "part": 3, "name": "Stool [?]"},
@@ -127,11 +127,11 @@ def test_what_a_view_leaves_out_stays_left_out_under_any_name() -> None:
         after = made.apply(model)
         document, model = follow_edit(document, made, model, after), after
         for view in (document.desk.view, document.views[0].view):
-            kept = select_parts(model, view.parts.hidden)
+            kept = model.parts.selected(view.parts.hidden)
             assert kept[[0, 2, 3, 4]].tolist() == before[[0, 2, 3, 4]].tolist()
             assert "House/P*" in view.parts.hidden  # a pattern stays one, and the pane left its layer
-            assert select_parts(model, view.parts.uncut).tolist() == [False] * 4 + [True]
-    assert not select_parts(model, document.desk.view.parts.hidden)[1]
+            assert model.parts.selected(view.parts.uncut).tolist() == [False] * 4 + [True]
+    assert not model.parts.selected(document.desk.view.parts.hidden)[1]
 
 
 def test_materials_are_changed_merged_and_shown_as_white_card() -> None:
@@ -145,7 +145,7 @@ def test_materials_are_changed_merged_and_shown_as_white_card() -> None:
     assert (seen[solid][:, :3] == [0xF4, 0xF1, 0xEA]).all() and solid.any()
     assert white.materials == model.materials and edited(white, do="white_card", on=False).looks == model.materials
     named = edited(model, do="edit_material", material=0, name="Brick", opacity=0.4)
-    assert named.materials[0].was == ("Stone",) and named.part_is_glass[0]
+    assert named.materials[0].was == ("Stone",) and named.parts.is_glass[0]
     with pytest.raises(EditError, match="already"):
         edited(model, do="edit_material", material=0, name="Wood")
 
@@ -266,7 +266,7 @@ def test_only_what_depends_on_a_change_becomes_stale(tmp_path: Path) -> None:
         vertices = model.vertices.copy()
         rows = np.unique(model.triangles[model.triangle_part == 3])
         vertices[rows, 1] = change(vertices[rows, 1])
-        return replace(model, vertices=vertices)
+        return model.reshaped(vertices=vertices)
 
     behind = with_chair(lambda y: y + 1.5)
     Drawing(behind, SECTION, store=store).compute(PLAIN)
@@ -293,5 +293,5 @@ def test_states_of_a_model_share_what_takes_the_room(tmp_path: Path) -> None:
     more = replace(model, parts=(*model.parts, replace(model.parts[0], name="Gone", absent=True)))
     assert more.body == model.body
     found = again.load(store.save(more))
-    assert found.vertices is last.vertices and found.geometry == last.geometry
+    assert found.mesh is last.mesh
     assert len(found.part_bounds) == len(found.part_shape) == len(forms_of(found).signature) == len(model.parts) + 1

@@ -106,7 +106,7 @@ def mesh_of(figure: Figure, coarsely: bool = True) -> trimesh.Trimesh:
 def figures_lines(drawing: Drawing, visible: bool = True) -> np.ndarray:
     """Rows of the lines of figures."""
     lines, model = drawing.bounds(), drawing.model
-    return np.flatnonzero((model.part_figure[lines.part] >= 0) & (lines.visible == visible))
+    return np.flatnonzero((model.parts.figure[lines.part] >= 0) & (lines.visible == visible))
 
 
 @pytest.mark.parametrize(
@@ -181,7 +181,7 @@ def test_a_figure_is_hidden_by_what_stands_before_it_as_rays_say(projection: Par
     assert len(rows) > 40 and len(hidden) > 5
     # What is hidden of a figure is never drawn, whatever else is dashed.
     drawn = behind_rail.lines()
-    assert drawn.visible[behind_rail.model.part_figure[drawn.part] >= 0].all()
+    assert drawn.visible[behind_rail.model.parts.figure[drawn.part] >= 0].all()
     if projection is not SLANT:
         assert not len(figures_lines(drawing_of(yard(WALL), view_of(projection), [person])))
     lines, camera = behind_rail.bounds(), Camera(view_of(projection))
@@ -235,7 +235,7 @@ def test_out_of_shadow_is_lit_where_others_are_dark() -> None:
     share = []
     for receives in (True, False):
         found = drawing_of(yard(wall), sun, [person.model_copy(update={"receives": receives})], size=(480, 320))
-        mine = found.model.part_figure[np.maximum(found.surface().part, 0)] >= 0
+        mine = found.model.parts.figure[np.maximum(found.surface().part, 0)] >= 0
         share.append(float((found.light().shadow[mine & (found.surface().part >= 0)] > 127).mean()))
     assert share[0] > 0.4 and share[1] == 0.0
 
@@ -248,7 +248,7 @@ def test_seen_from_its_front_it_is_not_its_back() -> None:
         drawing = drawing_of(model, view, [Person(seed=8, outfit="apron and trousers", at=(0, 0, 0), turn=turn)], size=(960, 640))
         part = drawing.surface().part
         apron = [k for k, p in enumerate(drawing.model.parts) if p.name == "apron"]
-        seen.append(int(np.isin(part, apron).sum()) / int((drawing.model.part_figure[np.maximum(part, 0)] >= 0).sum()))
+        seen.append(int(np.isin(part, apron).sum()) / int((drawing.model.parts.figure[np.maximum(part, 0)] >= 0).sum()))
     assert seen[0] > 0.2 and seen[1] < 0.2 * seen[0]
 
 
@@ -262,7 +262,7 @@ def test_no_figure_moves_a_line_of_the_house() -> None:
     )
     assert np.array_equal(bare.paper.matrix, peopled.paper.matrix) and len(peopled.model.parts) > len(pavilion.parts)
     lines = peopled.lines()
-    own = np.flatnonzero((peopled.model.part_figure[lines.part] < 0) & ~lines.visible)
+    own = np.flatnonzero((peopled.model.parts.figure[lines.part] < 0) & ~lines.visible)
     assert len(own)
     assert {RANKS[r] for r in np.unique(bare.lines().rank)} <= {"cut", "outline", "edge", "surface"}
     assert {"figure", "detail"} <= {RANKS[r] for r in np.unique(lines.rank)}
@@ -324,7 +324,7 @@ def test_figures_stand_once_in_whatever_is_drawn_from_a_drawing() -> None:
             "lines"
         )
     # Some of the triangles are no longer what they were added to.
-    some = whole.model.only(whole.model.part_figure[whole.model.triangle_part] >= 0)
+    some = whole.model.only(whole.model.parts.figure[whole.model.triangle_part] >= 0)
     assert topology_of(some).ends.max() < len(some.vertices)
 
 
@@ -344,7 +344,7 @@ def test_a_view_hides_one_a_group_or_a_kind_and_a_finish_draws_them_its_way() ->
     assert there(FigureChoice(hidden=("one",))) == {"two", "tree"} and there(FigureChoice(groups=("Crowd",))) == {"one", "tree"}
     assert there(FigureChoice(kinds=("person",))) == {"tree"} == there(FigureChoice(), FigureRule(kinds=("person",), shown=False))
     plain = drawing_of(model, view, people, [FigureRule(kinds=("plant",), drawn="outline")])
-    detail = lambda d: int(((d.lines().rank == RANKS.index("detail")) & (d.model.part_role[d.lines().part] == "planting")).sum())
+    detail = lambda d: int(((d.lines().rank == RANKS.index("detail")) & (d.model.parts.role[d.lines().part] == "planting")).sum())
     assert detail(plain) == 0 < detail(drawing_of(model, view, people))
     bare = drawing_of(model, view, people, [FigureRule(kinds=("plant",), drawn="bare")])
     assert "leaves" not in {p.name for p in bare.model.parts}
@@ -523,7 +523,7 @@ def test_a_click_falls_on_what_is_seen_there(projection: Parallel | Perspective)
 
 
 def test_modelled_trees_are_dressed_at_the_same_foot_and_height(kiln_house: Model) -> None:
-    chosen = np.flatnonzero(kiln_house.part_role == "planting")
+    chosen = np.flatnonzero(kiln_house.parts.role == "planting")
     found = dressed_parts(kiln_house, [n for n in chosen.tolist() if "Alder" in kiln_house.parts[n].layer])
     assert len(found) == 9 and all(f.kind == "plant" and f.habit == "alder" for f in found)  # type: ignore[attr-defined]
     for figure in found:

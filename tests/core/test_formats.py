@@ -84,15 +84,15 @@ def _bounds() -> np.ndarray:
 def test_an_archive_brings_its_pictures_and_their_real_size(scratch: Path) -> None:
     found = read(scratch, "zip").in_metres(up="z")
     brick = found.materials[0]
-    assert brick.name == "Brick" and brick.texture in found.textures and found.uv is not None
+    assert brick.name == "Brick" and brick.texture in found.textures and found.mesh.uv is not None
     assert brick.size == pytest.approx((1.5, 0.75), rel=0.01)
     # Written and read again, picture, size and place of it are the same.
     for ending, write, up in (("glb", write_glb, "y"), ("obj", write_obj, "z")):
         write(found, scratch / f"again.{ending}")
         again = read_model(scratch / f"again.{ending}", "m", up)  # type: ignore[arg-type]
         assert again.materials[0].colour == brick.colour == "#b25a46"
-        assert again.materials[0].size == pytest.approx((1.5, 0.75), rel=0.01) and again.uv is not None
-        assert np.allclose(np.ptp(again.uv.reshape(-1, 2), 0), np.ptp(found.uv.reshape(-1, 2), 0), atol=1e-4)
+        assert again.materials[0].size == pytest.approx((1.5, 0.75), rel=0.01) and again.mesh.uv is not None
+        assert np.allclose(np.ptp(again.mesh.uv.reshape(-1, 2), 0), np.ptp(found.mesh.uv.reshape(-1, 2), 0), atol=1e-4)
 
 
 @pytest.mark.parametrize(("schema", "prefix"), [("IFC4", None), ("IFC2X3", "MILLI")])

@@ -204,9 +204,9 @@ def test_pictures_in_the_buffer_lie_as_the_standard_lays_them(scratch: Path) -> 
     model = own(made.write(scratch / "wall.glb"))
     assert [bool(m.texture) for m in model.materials] == [True, False, False]  # a missing picture takes no wall away
     assert model.materials[0].colour == "#c86432" and model.materials[0].size == pytest.approx((4, 2))
-    assert model.uv is not None
+    assert model.mesh.uv is not None
     own_uv, own_points = (
-        model.uv[model.triangle_part == 0].reshape(-1, 2),
+        model.mesh.uv[model.triangle_part == 0].reshape(-1, 2),
         model.vertices[model.triangles[model.triangle_part == 0]].reshape(-1, 3),
     )
     assert np.allclose(own_uv, own_points[:, [0, 2]] / [4, 2], atol=1e-6)  # from the lower left, right and up

@@ -141,9 +141,8 @@ def test_a_part_within_an_opening_or_a_hollow_is_not_inside() -> None:
 def test_vertices_that_two_parts_share_are_told_apart() -> None:
     whole = box((0, 0, 0), (2, 2, 2))
     both = build_model("Shared", [(Part("A"), whole.vertices, whole.faces)], model_of(("X", whole, 0)).materials)
-    from dataclasses import replace
 
     owner = both.triangle_part.copy()
     owner[6:] = 1
-    found = check(replace(both, triangle_part=owner, parts=(Part("A"), Part("B"))))
+    found = check(both.reshaped(triangle_part=owner, parts=(Part("A"), Part("B"))))
     assert {f.kind for f in found} == {"open"}

@@ -59,13 +59,13 @@ def test_lines_without_faces_are_read_drawn_hidden_like_edges_and_written_again(
     wires_glb(tmp_path / "a.glb")
     model = read_model(tmp_path / "a.glb")
     assert [p.name for p in model.parts] == ["Box", "Wires"] and np.allclose(
-        sorted(map(np.ravel, model.line_ends), key=tuple), sorted(map(np.ravel, WIRES), key=tuple), atol=1e-6
+        sorted(map(np.ravel, model.mesh.line_ends), key=tuple), sorted(map(np.ravel, WIRES), key=tuple), atol=1e-6
     )
     for again, kind in ((tmp_path / "b.glb", write_glb), (tmp_path / "c.obj", write_obj)):
         kind(model, again)
         back = read_model(again)
-        assert [p.name for p in back.parts] == ["Box", "Wires"] and (np.bincount(back.line_part) == [0, 3]).all()
-        assert np.allclose(np.sort(back.line_ends, 0), np.sort(model.line_ends, 0), atol=1e-5)
+        assert [p.name for p in back.parts] == ["Box", "Wires"] and (np.bincount(back.mesh.line_part) == [0, 3]).all()
+        assert np.allclose(np.sort(back.mesh.line_ends, 0), np.sort(model.mesh.line_ends, 0), atol=1e-5)
     # The mast before is seen whole, the one behind up to the box's top not at all, the wire up to where it goes behind.
     pieces = shown(model)
     seen, hidden = ([p for p, v in pieces if v is want] for want in (True, False))
@@ -87,14 +87,17 @@ def test_loops_strips_and_runs_of_lines_and_what_is_wrong_with_them(tmp_path: Pa
         "o fence\nv 0 0 0\nv 10 0 0\nv 10 8 0\nv 0 0 3\nv 10 0 3\nv 10 8 3\nl 1 2 3\nl -1 1\no wall\nf 1 2 5 4\nl 4/1 5/1\n"
     )
     model = read_model(tmp_path / "a.obj")
-    assert dict(zip([p.name for p in model.parts], np.bincount(model.line_part).tolist(), strict=True)) == {"wall": 1, "fence": 3}
+    assert dict(zip([p.name for p in model.parts], np.bincount(model.mesh.line_part).tolist(), strict=True)) == {
+        "wall": 1,
+        "fence": 3,
+    }
     (tmp_path / "b.obj").write_text("v 0 0 0\nv 1 0 0\nl 1 3\n")
     with pytest.raises(ModelFileError, match=r"b\.obj, line 3: a line asks for point 3, but there are only 2"):
         read_model(tmp_path / "b.obj")
     # A file of lines alone is a file that can be joined.
     (tmp_path / "c.obj").write_text("o axis\nv 0 0 0\nv 10 0 0\nl 1 2\nl 2 2\n")
     alone = read_model(tmp_path / "c.obj")
-    assert len(alone.triangles) == 0 and len(alone.line_ends) == 1
+    assert len(alone.triangles) == 0 and len(alone.mesh.line_ends) == 1
     both = join(model_of(("Wall", box((0, 0, 0), (4, 1, 3)), 0)), alone, Joined("file-2", "axes"))
     assert [p.path for p in both.parts] == ["Wall", "axes/axis"] and len(shown(both)) >= 1
 
@@ -164,7 +167,7 @@ def ifc_file(
 
 def test_grids_and_annotations_of_ifc_are_lines(tmp_path: Path) -> None:
     model = read_model(ifc_file(tmp_path / "a.ifc", {"Wall": (0, 0, 0, 8, 0.3, 3)}, milli=True, grid=True))
-    of = {p.name: model.line_ends[model.line_part == n] for n, p in enumerate(model.parts)}
+    of = {p.name: model.mesh.line_ends[model.mesh.line_part == n] for n, p in enumerate(model.parts)}
     assert {n: len(ends) for n, ends in of.items() if len(ends)} == {"Axes": 4, "Boundary": 2}
     assert np.allclose(np.sort(of["Axes"][:, :, 0].ravel()), [-2, 0, 0, 4, 4, 8, 8, 10])
     assert np.allclose(of["Boundary"].reshape(-1, 3).max(0), [12, 11, 0]) and [a.name for a in model.axes] == ["0", "1", "2", "A"]
@@ -250,7 +253,7 @@ def test_without_a_map_a_file_lies_by_its_numbers_far_from_zero_too() -> None:
     points, _ = joined_points(both)
     vertices = both.vertices.copy()
     vertices[points] += [0, 0, 0.004]
-    mended = replace(both, vertices=vertices)
+    mended = both.reshaped(vertices=vertices)
     after = succeed(both, mended, renewed(both, replace(house, origin=both.origin), ""))[1]
     assert np.allclose(after.part_bounds, mended.part_bounds, atol=1e-9)
     fresh = succeed(both, mended, renewed(both, site, "file-2"), (), "file-2")

@@ -73,7 +73,7 @@ def test_no_line_is_missing_and_none_is_too_many(model: Callable[[], Model], vie
 def test_an_obj_of_ones_own_far_from_the_origin_gives_the_same_drawing(yard: Model, scratch) -> None:  # type: ignore[no-untyped-def]
     view = VIEWS["axonometric"]
     write_obj(yard, scratch / "yard.obj")
-    write_obj(replace(yard, vertices=yard.vertices + np.array([4.5e5, 5.4e6, 300.0])), scratch / "far.obj")
+    write_obj(yard.reshaped(vertices=yard.vertices + np.array([4.5e5, 5.4e6, 300.0])), scratch / "far.obj")
     found = [Drawing(read_model(scratch / n, "m", "z"), view).lines() for n in ("yard.obj", "far.obj")]
     lengths = [float(np.linalg.norm(f.to_mm - f.from_mm, axis=1)[f.visible].sum()) for f in found]
     assert lengths[1] == pytest.approx(lengths[0], rel=2e-3)
@@ -228,7 +228,7 @@ def test_turning_and_moving_model_and_camera_together_changes_nothing(view: tupl
     before = lengths(Drawing(model, view_from(azimuth, altitude, central, np.eye(3), np.zeros(3))).lines())
     turn = trimesh.transformations.random_rotation_matrix(np.array([x, y, z]))[:3, :3]
     far = np.array([1e6, -3e6, 250.0])
-    moved = replace(model, vertices=model.vertices @ turn.T + far)
+    moved = model.reshaped(vertices=model.vertices @ turn.T + far)
     after = lengths(Drawing(moved, view_from(azimuth, altitude, central, turn, far)).lines())
     assert after == pytest.approx(before, rel=1e-3, abs=5e-3)
 
@@ -251,8 +251,7 @@ def test_what_is_seen_and_what_is_hidden_make_up_the_whole(view: tuple) -> None:
 
 def _with_line_elements(model: Model, ends: np.ndarray) -> Model:
     """A model with line elements of a part of their own, which has no face."""
-    return replace(
-        model,
+    return model.reshaped(
         parts=(*model.parts, Part("Survey", "Site")),
         line_ends=ends,
         line_part=np.full(len(ends), len(model.parts), np.int32),
@@ -301,10 +300,13 @@ def test_line_elements_stay_with_their_part_wherever_the_model_goes(yard: Model,
     model = _with_line_elements(yard, ends)
     save_model(model, scratch / "kept.npz")
     again = load_model(scratch / "kept.npz")
-    assert again.version == model.version != yard.version and np.array_equal(again.line_ends, ends)
+    assert again.version == model.version != yard.version and np.array_equal(again.mesh.line_ends, ends)
     turn = np.array([(0, -2.0, 0, 5), (2, 0, 0, 0), (0, 0, 2, 1), (0, 0, 0, 1)])
     moved = model.transformed(turn)
-    assert np.allclose(moved.line_ends, ends @ turn[:3, :3].T + turn[:3, 3]) and moved.part_shape[-1] != model.part_shape[-1] != 0
+    assert (
+        np.allclose(moved.mesh.line_ends, ends @ turn[:3, :3].T + turn[:3, 3])
+        and moved.part_shape[-1] != model.part_shape[-1] != 0
+    )
     assert np.allclose(model.part_bounds[-1], [(0, 0, 0), (4, 4, 4)])
     # A newer file in which they went on is told as a change of that part alone.
     newer = _with_line_elements(yard, ends + np.array([0, 0, 1.0]))

@@ -104,7 +104,7 @@ def drawn(
 
 def seen_by_rays(model: Model, view: ViewSpecification, points: np.ndarray) -> np.ndarray:
     """(N,) whether nothing solid stands between a point and the viewer."""
-    solid = ~model.part_is_glass[model.triangle_part]
+    solid = ~model.parts.is_glass[model.triangle_part]
     mesh = trimesh.Trimesh(model.vertices, model.triangles[solid], process=False)
     spec = view.projection
     way = (

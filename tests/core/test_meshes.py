@@ -50,8 +50,7 @@ def soup(model: Model, seed: int) -> Model:
     order = rng.permutation(len(model.triangles))
     turn = (np.arange(3) + rng.integers(0, 3, (len(order), 1))) % 3
     triangles = np.take_along_axis(model.triangles[order], turn, 1)
-    return replace(
-        model, vertices=model.vertices[triangles].reshape(-1, 3), triangles=np.arange(triangles.size, dtype=np.int32).reshape(-1, 3),
+    return model.reshaped(vertices=model.vertices[triangles].reshape(-1, 3), triangles=np.arange(triangles.size, dtype=np.int32).reshape(-1, 3),
         triangle_part=model.triangle_part[order],
     )  # fmt: skip
 
@@ -89,7 +88,7 @@ def test_faces_turned_at_random_are_turned_back(picked: list[str], seed: int, da
     turn[0] = True
     triangles = model.triangles.copy()
     triangles[turn] = triangles[turn][:, ::-1]
-    mended, _ = mend(replace(model, triangles=triangles), "flipped")
+    mended, _ = mend(model.reshaped(triangles=triangles), "flipped")
     assert "flipped" not in findings(mended)
     for part in model.parts:
         assert watertight(mended, part.name).volume == pytest.approx(watertight(model, part.name).volume, rel=1e-9)
@@ -101,7 +100,7 @@ def test_corners_shaken_less_than_the_tolerance_close_again(picked: list[str], s
     model = soup(scattered(picked, seed, far), seed)
     rng = np.random.default_rng(seed)
     way = rng.normal(size=model.vertices.shape)
-    shaken = replace(model, vertices=model.vertices + way / np.linalg.norm(way, axis=1, keepdims=True) * shake / 2)
+    shaken = model.reshaped(vertices=model.vertices + way / np.linalg.norm(way, axis=1, keepdims=True) * shake / 2)
     assert findings(shaken)["gaps"][0] > 0
     mended, said = mend(shaken, "gaps", 0.01)
     assert set(findings(mended, 0.01)) <= {"flipped"}
@@ -115,8 +114,7 @@ def test_a_part_that_stands_twice_is_found_in_any_order_of_its_triangles(picked:
     model = scattered(picked, seed)
     which %= len(picked)
     rows = model.triangle_part == which
-    twice = replace(
-        model, triangles=np.concatenate([model.triangles, model.triangles[rows][::-1]]), parts=(*model.parts, replace(model.parts[which], name="Twin")),
+    twice = model.reshaped(triangles=np.concatenate([model.triangles, model.triangles[rows][::-1]]), parts=(*model.parts, replace(model.parts[which], name="Twin")),
         triangle_part=np.concatenate([model.triangle_part, np.full(int(rows.sum()), len(picked), np.int32)]),
     )  # fmt: skip
     assert findings(soup(twice, seed))["doubled_parts"] == (1, ["Twin"])
@@ -131,8 +129,7 @@ def test_a_second_export_in_another_order_is_the_same_model(picked: list[str], s
     order = np.random.default_rng(seed + 1).permutation(len(picked))
     where = np.argsort(order)
     fresh = soup(base, seed)
-    fresh = replace(
-        fresh, triangle_part=where[fresh.triangle_part].astype(np.int32),
+    fresh = fresh.reshaped(triangle_part=where[fresh.triangle_part].astype(np.int32),
         parts=tuple(replace(base.parts[o], name=f"Object {i}" if rename else base.parts[o].name) for i, o in enumerate(order)),
     )  # fmt: skip
     one, two = in_classes(forms_of(base).signature, forms_of(fresh).signature)
@@ -162,7 +159,7 @@ def test_a_curved_part_written_with_six_decimals_is_the_same_shape_wherever_it_s
     elif what == "dented":
         body[int(rng.integers(len(body)))] += rng.choice([-1, 1], 3) * 0.02
     vertices[mine] = body
-    fresh = soup(replace(base, vertices=np.round(vertices, 6)), seed)
+    fresh = soup(base.reshaped(vertices=np.round(vertices, 6)), seed)
     _, _, report = succeed(base, base, fresh)
     wanted = {"again": (0, 0), "dented": (0, 1)}.get(what, (1, 0))
     assert (report.counts["moved"], report.counts["reshaped"]) == wanted

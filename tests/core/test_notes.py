@@ -22,7 +22,9 @@ from warmgraphite.drawing import Drawing, needs_of
 from warmgraphite.model import Model
 from warmgraphite.model.axes import Axis, Door, wall_axes
 from warmgraphite.model.edits.file import Remeasure
-from warmgraphite.model.model import Material, Part, Room, build_model
+from warmgraphite.model.model import Room, build_model
+from warmgraphite.model.palette import Material
+from warmgraphite.model.parts import Part
 from warmgraphite.model.read import read_model
 from warmgraphite.model.store import load_model, save_model
 from warmgraphite.notes.kinds import KINDS, AnyNote

@@ -71,7 +71,7 @@ def test_water_shows_what_a_camera_as_far_below_it_sees(level: float, far: float
     below = Drawing(model, view_of(level, far, up=-1.0, parts=PartChoice(hidden=("Pond", "Pane"))), SIZE)
     seen = below.surface()
     # A picture in a level mirror stands on its head.
-    there = np.where(seen.part >= 0, np.append(model.part_material, 0)[seen.part], -1)[::-1]
+    there = np.where(seen.part >= 0, np.append(model.parts.material, 0)[seen.part], -1)[::-1]
     water = drawing.surface().part == 4
     assert (found.share[water] > 0).all() and len(found.planes) == 1 and abs(found.planes[0, 3] - level) < 1e-6
     inner = water & (found.share == 255)
@@ -112,7 +112,7 @@ def test_panes_show_what_rays_turned_about_them_meet(parallel: bool) -> None:
     at = start + t[:, None] * way + turned * 1e-4
     meets = part[rays.intersects_first(at, turned)]
     said = colour_of(picture)[rows, columns]
-    want = np.where(meets >= 0, model.part_material[meets], -1)
+    want = np.where(meets >= 0, model.parts.material[meets], -1)
     assert (said == want).mean() > 0.97  # but for pixels with an edge in them
 
 

@@ -77,7 +77,7 @@ def test_moved_renamed_split_new_and_removed_parts() -> None:
     assert set(report.new) == {"Hall/Wall west", "Hall/Wall east"} and set(report.gone) == {"Hall/Wall", "Yard/Post"}
     assert report.moved == (("Hall/Stool", 2.236),) and report.reshaped == ("Hall/Roof",)
     assert report.renamed == (("Garden/Store", "Yard/Shed"),) and report.lost == (("Yard/Post", "role subject"),)
-    assert new_base.present.tolist() == [False, True, True, True, True, False, True, True]
+    assert new_base.parts.present.tolist() == [False, True, True, True, True, False, True, True]
     # The third version brings the post back: under its number, with what was said of it.
     third = made(*[("Yard", "Post", box((6, 0, 0), (6.2, 0.2, 2)), 1)], *[(p.layer, p.name, _mesh(fresh, i), p.material) for i, p in enumerate(fresh.parts)], materials=(STONE, OAK, TILE))  # fmt: skip
     _, again, report = succeed(new_base, state, third)
@@ -111,7 +111,7 @@ def test_the_same_file_again_changes_nothing_and_keeps_every_pass() -> None:
     current = edited(base, {"do": "role", "parts": [1], "role": "envelope"}, {"do": "merge", "materials": [0, 1], "into": 0})
     _, state, report = succeed(base, current, first())
     assert report.counts["same"] == 6 and sum(report.counts.values()) == 6
-    assert state.about() == current.about() and state.geometry == current.geometry
+    assert state.about() == current.about() and state.mesh.geometry == current.mesh.geometry
     view = ViewSpecification(projection=Parallel(direction=(0, 1, 0)))
     for name in PLAIN:
         assert Drawing(state, view).key(name) == Drawing(current, view).key(name), name
@@ -129,5 +129,5 @@ def test_mends_that_the_newer_file_does_not_have_are_told() -> None:
     base = first()
     vertices = base.vertices.copy()
     vertices[0] += 0.01
-    _, _, report = succeed(base, replace(base, vertices=vertices), first())
+    _, _, report = succeed(base, base.reshaped(vertices=vertices), first())
     assert "Mends of 1 parts" in report.notes[0]

@@ -43,7 +43,7 @@ def test_obj_as_programs_write_it(scratch: Path) -> None:
     (scratch / "house.obj").write_text(text)
     model = read_model(scratch / "house.obj", "m", "z")
     assert [p.path for p in model.parts] == ["Walls", "Panes · Glass", "Panes · Odd"]
-    assert volume(model) == pytest.approx(60) and model.materials[0].texture and model.uv is not None
+    assert volume(model) == pytest.approx(60) and model.materials[0].texture and model.mesh.uv is not None
     assert model.materials[0].colour == "#b45a3c"  # that of its picture
     assert (model.materials[1].opacity, model.parts[1].role) == (0.25, "glass")
     assert model.materials[2].colour == "#cfc8bc"

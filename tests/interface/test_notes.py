@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -45,7 +44,7 @@ def taller(path: Path) -> Path:
     model = house()
     points = model.vertices.copy()
     points[points[:, 2] > 2.9] += [0, 0, 0.7]
-    write_obj(replace(model, vertices=points), path)
+    write_obj(model.reshaped(vertices=points), path)
     return path
 
 

@@ -86,11 +86,11 @@ def test_dropped_parts_are_gone_from_the_drawing_and_come_back(api: Api) -> None
     assert api.get("/parts").json()["dropped"] == [1]
     assert edit(api, {"do": "restore", "parts": [1]})["state"] == "done"  # long after, and in other units
     model = Study.objects.get().model
-    assert model.present.all() and model.parts[0].role == "subject" and len(model.triangles) == 36
+    assert model.parts.present.all() and model.parts[0].role == "subject" and len(model.triangles) == 36
     assert model.part_bounds[1] == pytest.approx(np.array([[5, 0, 0], [6, 3, 1]]) * 0.3048)
     for _ in range(3):
         api.post("/undo", {"base": api.study()["revision"]})
-    assert api.study()["model"]["parts"] == 3 and api.get("/parts").json()["absent"] == [] and not before.present[1]
+    assert api.study()["model"]["parts"] == 3 and api.get("/parts").json()["absent"] == [] and not before.parts.present[1]
 
 
 def test_lines_that_are_dropped_are_gone_from_the_model_in_space_and_come_back(

@@ -19,7 +19,7 @@ from tests.core.test_finishes import documents
 from tests.conftest import box, examples, model_of
 from warmgraphite.model import Material, Part, build_model
 from warmgraphite.model.behaviour import BEHAVIOUR, ROLES
-from warmgraphite.model.model import select_parts
+
 from warmgraphite.regions.query import Query
 from warmgraphite.regions.soft import Round, window_names
 from warmgraphite.study import Command, StudyDocument, apply_commands, changes_between, fresh_document
@@ -190,7 +190,7 @@ def test_the_look_of_parts_is_what_the_core_says_of_them(web: Call, rows: list, 
     choice = {"hidden": data.draw(st.sampled_from([(), ("*Chair*",)])), "uncut": data.draw(st.sampled_from([(), ("Wall",)])), "roles": roles}
     view = ViewSpecification.model_validate({"projection": {"kind": "parallel", "direction": [0, 1, 0]}, "parts": choice})
     hidden, uncut = ~shown_parts(model, view), uncut_parts(model, view)
-    listed = {"clear": np.flatnonzero(model.part_is_glass).tolist(), "earth": np.flatnonzero(model.part_earth).tolist(), "whole": np.flatnonzero(~model.part_is_cut).tolist()}  # fmt: skip
+    listed = {"clear": np.flatnonzero(model.parts.is_glass).tolist(), "earth": np.flatnonzero(model.parts.earth).tolist(), "whole": np.flatnonzero(~model.parts.is_cut).tolist()}  # fmt: skip
     parts = parts_of(rows, **listed)
     chosen = data.draw(st.lists(st.integers(0, len(rows) - 1), max_size=4, unique=True))
     colouring = data.draw(st.sampled_from(["material", "layer", "role", "problem"]))
@@ -198,8 +198,8 @@ def test_the_look_of_parts_is_what_the_core_says_of_them(web: Call, rows: list, 
     look = web("lookOf", parts, colouring, {"set": chosen}, {"set": [0]}, taken)
     for n in range(len(rows)):
         state, alpha = look["state"][n], look["tone"][4 * n + 3]
-        assert [bool(state & bit) for bit in (1, 2, 4, 8)] == [hidden[n], n in chosen, uncut[n], bool(model.part_earth[n])]
-        assert (alpha < 153) == bool(model.part_is_glass[n])
+        assert [bool(state & bit) for bit in (1, 2, 4, 8)] == [hidden[n], n in chosen, uncut[n], bool(model.parts.earth[n])]
+        assert (alpha < 153) == bool(model.parts.is_glass[n])
     by = data.draw(st.sampled_from(["layer", "material", "shape", "role"]))
     if chosen:
         wanted = {parts[by][n] for n in chosen}
@@ -283,8 +283,8 @@ def test_a_part_left_out_by_its_name_is_left_out_alone(web: Call, names: list[st
     chosen = data.draw(st.integers(0, len(names) - 1))
     pattern = web("patternOf", parts_of([("", n, 0, "structure", 1.0) for n in names]), chosen)
     model = model_of(*((n, box((i, 0, 0), (i + 0.5, 1, 1)), 0) for i, n in enumerate(names)))
-    assert np.flatnonzero(select_parts(model, [pattern])).tolist() == [chosen]
-    assert select_parts(model, [names[chosen]])[chosen]
+    assert np.flatnonzero(model.parts.selected([pattern])).tolist() == [chosen]
+    assert model.parts.selected([names[chosen]])[chosen]
 
 
 leaves = st.one_of(

@@ -14,7 +14,9 @@ from warmgraphite.ink.fills import GRAPHITE, Fill, Hatch
 from warmgraphite.ink.hand import Hand
 from warmgraphite.ink.rules import BuildUpRule, Ink, PocheRule
 from warmgraphite.memory import remembered
-from warmgraphite.model.model import Material, Model, Part, build_model
+from warmgraphite.model.model import Model, build_model
+from warmgraphite.model.palette import Material
+from warmgraphite.model.parts import Part
 from warmgraphite.regions.query import Match
 from warmgraphite.view.specification import Cut, Frame, Parallel, ViewSpecification
 

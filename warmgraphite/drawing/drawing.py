@@ -236,7 +236,7 @@ class Drawing:
     @_of_the_model
     def solid(self) -> Rays:
         """Rays against all that one cannot see through."""
-        opaque = ~self.model.part_is_glass
+        opaque = ~self.model.parts.is_glass
         corners, source = self.whole.scene.standing
         kept = opaque[self.model.triangle_part[source]]
         if not self.view.sun.cast_off and self.casters.casts.sum() == kept.sum() + (self.casters.source < 0).sum():
@@ -268,7 +268,7 @@ class Drawing:
         assert isinstance(spec, VeilSpec)
         if spec not in self._veils:
             chosen = self.model.in_set(spec.set)
-            if chosen is None or not (chosen & self.model.present).any():
+            if chosen is None or not (chosen & self.model.parts.present).any():
                 self._veils[spec] = None
             else:
                 cuts = self.view.cuts if spec.sawn else ()

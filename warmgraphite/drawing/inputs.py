@@ -138,19 +138,19 @@ class Sight:
         uncut = uncut_parts(model, view)[shown]
         sawn = shown[crossed & ~uncut]
         placed = Placed(tuple(model.anchor.tolist()), float(model.extent))
-        order = np.unique(model.cut_rank[model.part_cut_as[sawn]], return_inverse=True)[1]
-        filled = (model.part_cut_as[sawn], order, model.part_poche[sawn])
+        order = np.unique(model.parts.cut_rank[model.parts.cut_as[sawn]], return_inverse=True)[1]
+        filled = (model.parts.cut_as[sawn], order, model.parts.poche[sawn])
         self.sawn = Sawn(placed, digest(sawn, model.part_shape[sawn]), view.cuts)
         self.filled = Filled(digest(*filled))
         words = digest(
-            model.part_is_glass[shown],
-            model.part_is_glazing[shown],
-            model.part_material[shown],
-            model.part_role[shown],
-            model.part_figure[shown],
-            model.part_crease[shown],
-            model.part_plain[shown],
-            model.part_quiet[shown],
+            model.parts.is_glass[shown],
+            model.parts.is_glazing[shown],
+            model.parts.material[shown],
+            model.parts.role[shown],
+            model.parts.figure[shown],
+            model.parts.crease[shown],
+            model.parts.plain[shown],
+            model.parts.quiet[shown],
             *filled,
         )
         self.bodies = Bodies(placed, digest(shown, model.part_shape[shown], uncut), view.cuts, words)
@@ -177,7 +177,7 @@ class Sight:
 
 def _boxes(model: Model) -> NDArray[np.float64]:
     """(P, 2, 3) the bounds of parts, of parts of a figure those of all of it."""
-    figure = model.part_figure
+    figure = model.parts.figure
     mine = np.flatnonzero(figure >= 0)
     if not len(mine):
         return model.part_bounds

@@ -46,13 +46,13 @@ def body_taken(path: Path, name: str, watch: Stages = unwatched) -> tuple[Model,
     to_foot = np.eye(4)
     to_foot[:3, 3] = [-(low[0] + high[0]) / 2, -(low[1] + high[1]) / 2, -low[2]]
     parts = tuple(replace(p, role="context", layer="", id="") for p in model.parts)
-    return replace(model.transformed(to_foot), parts=parts, origin=(0.0, 0.0, 0.0), rooms=()), tuple(notes)
+    return model.transformed(to_foot).said(parts=parts, origin=(0.0, 0.0, 0.0), rooms=()), tuple(notes)
 
 
 def digest_of(model: Model) -> str:
     """What a body is known by: its faces to a hundredth of a millimetre, its colours and its pictures, whatever packs them."""
     found = hashlib.sha256(np.round(model.vertices[model.triangles], 5).astype(np.float32).tobytes())
-    for material in np.unique(model.part_material):
+    for material in np.unique(model.parts.material):
         look = model.materials[material]
         found.update(f"{look.colour} {look.opacity} {hashlib.sha256(model.textures.get(look.texture, b'')).hexdigest()}".encode())
     return found.hexdigest()[:32]
@@ -84,13 +84,13 @@ def pieces_of(kept: Kept, digest: str, height: float, crease: float) -> tuple[Pi
     low, high = model.bounds
     foot = np.array([(low[0] + high[0]) / 2, (low[1] + high[1]) / 2, low[2]])
     points: NDArray[np.float64] = (model.vertices - foot) * (-times, -times, times)
-    material, found = model.part_material[model.triangle_part], []
+    material, found = model.parts.material[model.triangle_part], []
     for number in np.unique(material):
         rows, look = material == number, model.materials[number]
         used, local = np.unique(model.triangles[rows], return_inverse=True)
         shown: dict[str, Any] = {}
-        if look.texture in model.textures and model.uv is not None:
-            shown = {"picture": f"{digest}-{look.texture}", "uv": model.uv[rows], "file": model.textures[look.texture]}
+        if look.texture in model.textures and model.mesh.uv is not None:
+            shown = {"picture": f"{digest}-{look.texture}", "uv": model.mesh.uv[rows], "file": model.textures[look.texture]}
         found.append(
             Piece(
                 look.name, look.colour, points[used], local.reshape(-1, 3).astype(np.int32), crease, opacity=look.opacity, **shown

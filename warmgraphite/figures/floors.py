@@ -41,7 +41,10 @@ class Floors:
     def __init__(self, model: Model) -> None:
         self.model = model
         bearing = (
-            model.present & ~np.isin(model.part_role, ("planting", "people")) & ~model.part_is_glass & (model.part_figure < 0)
+            model.parts.present
+            & ~np.isin(model.parts.role, ("planting", "people"))
+            & ~model.parts.is_glass
+            & (model.parts.figure < 0)
         )
         self.source = np.flatnonzero(bearing[model.triangle_part])
         corners = model.vertices[model.triangles[self.source]]
@@ -88,7 +91,7 @@ class Floors:
 
     def roles(self, source: NDArray[np.int64]) -> NDArray[np.str_]:
         """(N,) the roles of triangles; nothing for none."""
-        return np.where(source >= 0, self.model.part_role[self.model.triangle_part[np.maximum(source, 0)]], "")
+        return np.where(source >= 0, self.model.parts.role[self.model.triangle_part[np.maximum(source, 0)]], "")
 
     def rail(self, foot: Array, turn: float, heights: tuple[float, float] = RAILS) -> tuple[float, float] | None:
         """What stands ahead of one who faces so: how high its top is over the foot, and how far it is away, in metres."""
@@ -127,7 +130,7 @@ class Floors:
     def seats(self) -> list[Seat]:
         """The places to sit that furniture of the model has: level tops of a seat's height, with room for one or for several."""
         model, found = self.model, []
-        furniture = np.flatnonzero(model.present & (model.part_role == "furniture"))
+        furniture = np.flatnonzero(model.parts.present & (model.parts.role == "furniture"))
         for part in furniture:
             rows = np.flatnonzero(model.triangle_part == part)
             corners = model.vertices[model.triangles[rows]]
@@ -197,8 +200,8 @@ class _Bearing(ByVersion):
 
     def __eq__(self, other: object) -> bool:
         return (
-            super().__eq__(other) and isinstance(other, ByVersion) and bool((self.model.part_role == other.model.part_role).all())
-            and np.array_equal(self.model.present, other.model.present) and np.array_equal(self.model.part_is_glass, other.model.part_is_glass)
+            super().__eq__(other) and isinstance(other, ByVersion) and bool((self.model.parts.role == other.model.parts.role).all())
+            and np.array_equal(self.model.parts.present, other.model.parts.present) and np.array_equal(self.model.parts.is_glass, other.model.parts.is_glass)
         )  # fmt: skip
 
     __hash__ = ByVersion.__hash__

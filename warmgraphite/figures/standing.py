@@ -16,7 +16,9 @@ from warmgraphite.figures.cutouts import Kept, tinted
 from warmgraphite.figures.figure import Drawn, Figure, Seen, turn_matrix
 from warmgraphite.figures.piece import WHOLE, Piece
 from warmgraphite.memory import Store, remembered
-from warmgraphite.model.model import OF_FIGURES, Material, Model, Part, Put, build_model
+from warmgraphite.model.model import OF_FIGURES, Model, Put, build_model
+from warmgraphite.model.palette import Material
+from warmgraphite.model.parts import Part
 from warmgraphite.model.solids import lathe
 from warmgraphite.view.projection import Projection, projection_of
 from warmgraphite.view.scene import build_scene
@@ -357,11 +359,10 @@ def _stood(model: Model, rows: Sequence[_Row], gone: set[str]) -> Standing:
     # What is replaced is not there, but keeps its number.
     own = [replace(p, absent=True) if gone and p.path in gone else p for p in model.parts]
     uv = None
-    if any(b.uv is not None for b in bodies):
-        uv = np.concatenate([np.zeros((len(b.triangles), 3, 2), np.float32) if b.uv is None else b.uv for b in bodies])
+    if any(b.mesh.uv is not None for b in bodies):
+        uv = np.concatenate([np.zeros((len(b.triangles), 3, 2), np.float32) if b.mesh.uv is None else b.mesh.uv for b in bodies])
     names = {way: f"{SET}{n + 1}" for n, way in enumerate(gathering.ways)}
-    found = replace(
-        model,
+    found = model.reshaped(
         vertices=moved(lambda b: b.vertices),
         triangles=np.concatenate([b.triangles + n for b, n in zip(bodies, points, strict=True)]).astype(np.int32),
         triangle_part=np.concatenate([b.triangle_part + n for b, n in zip(bodies, parts, strict=True)]).astype(np.int32),
@@ -369,12 +370,10 @@ def _stood(model: Model, rows: Sequence[_Row], gone: set[str]) -> Standing:
         materials=tuple(gathering.materials),
         uv=uv,
         textures={**model.textures, **gathering.pictures},
-        line_ends=moved(lambda b: b.line_ends),
-        line_part=np.concatenate([b.line_part + n for b, n in zip(bodies, parts, strict=True)]).astype(np.int32),
+        line_ends=moved(lambda b: b.mesh.line_ends),
+        line_part=np.concatenate([b.mesh.line_part + n for b, n in zip(bodies, parts, strict=True)]).astype(np.int32),
         sets={**model.sets, **{names[w]: tuple(n) for w, n in gathering.ways.items()}, WASHED: tuple(gathering.washed)},
         bare=model,
         put=put,
     )
-    # Tolerances stand on these, and what a view is set up by: they stay the model's own.
-    found.__dict__.update({n: getattr(model, n) for n in ("extent", "anchor", "heart", "focus")})
     return Standing(found, tuple((names[way], way) for way in gathering.ways))

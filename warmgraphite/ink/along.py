@@ -60,8 +60,8 @@ def base_lines(found: LineSet, model: Model, rule: PenRule) -> list[Points]:
     """Where what a rule means stands on the ground: lines (n, 2) between it and ground or water that lies right behind; where
     there is none, the lowest edge."""
     parts = held_by(rule, PartCells.of(model), model)
-    ground = np.append(np.isin(model.part_role, ["ground", "water"]), False)  # −1 is nothing
-    stands = np.append(parts, False) & ~ground & ~np.append(np.isin(model.part_role, ["planting", "people"]), False)
+    ground = np.append(np.isin(model.parts.role, ["ground", "water"]), False)  # −1 is nothing
+    stands = np.append(parts, False) & ~ground & ~np.append(np.isin(model.parts.role, ["planting", "people"]), False)
     left, right = found.left, found.right
     near = ~(found.behind > STANDS) | ((found.rank == 0) & ground[found.part])  # or it rises behind ground that is cut
     rows = found.visible & ((stands[left] & ground[right]) | (stands[right] & ground[left])) & near

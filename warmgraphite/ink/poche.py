@@ -74,7 +74,7 @@ def _in_front(scene: Scene, number: int, slab: Slab, caps: NDArray[np.float64]) 
     does too, and their own caps (C, 3, 3).
     """
     surface = scene.surfaces[number]
-    solid = ~scene.model.part_is_glass[scene.part]
+    solid = ~scene.model.parts.is_glass[scene.part]
     steps = len(surface.slabs) > 1 or surface.role == "return"
     straight = scene.projection.eye is None and np.linalg.norm(np.cross(scene.projection.sight, slab.plane.normal)) < 1e-9
     rows = solid & (scene.spared[number][scene.part] | (steps and not straight))
@@ -112,7 +112,7 @@ def filled_shapes(scene: Scene, seen: list[CutRegion], fills: NDArray[np.int64],
     for fill in np.unique(fills[[r.part for r in seen]]) if seen else ():
         rows = [r for r in seen if fills[r.part] == fill]
         found += [(mass, _one_of(model, rows, mass)) for mass in masses(model, rows)] if fill >= 0 else []
-    found.sort(key=lambda row: (row[0].plane, model.cut_rank[row[0].material], row[0].earth))
+    found.sort(key=lambda row: (row[0].plane, model.parts.cut_rank[row[0].material], row[0].earth))
     before: dict[int, shapely.STRtree] = {}
     for mass, part in found:
         surface, shapes, planes = scene.surfaces[mass.plane], [], []
@@ -177,8 +177,8 @@ def laid_on_paper(scene: Scene, surface: CutSurface, region: shapely.Geometry) -
 
 def _one_of(model: Model, rows: list[CutRegion], mass: Mass) -> int:
     """The first of the parts that a mass is made of."""
-    same = (r.part for r in rows if r.plane == mass.plane and model.part_cut_as[r.part] == mass.material)
-    return next(part for part in same if bool(model.part_earth[part]) == mass.earth)
+    same = (r.part for r in rows if r.plane == mass.plane and model.parts.cut_as[r.part] == mass.material)
+    return next(part for part in same if bool(model.parts.earth[part]) == mass.earth)
 
 
 def confined_shape(shape: PocheShape, room: shapely.Geometry) -> PocheShape:

@@ -11,6 +11,8 @@ from typing import Any
 import numpy as np
 import shapely
 
+from warmgraphite.memory.derived import beside, has_derived
+
 __all__ = ["Weight", "weight_of"]
 
 #: Bytes from which a block is told apart from the rest, so that things which share it are not weighed twice.
@@ -95,9 +97,8 @@ def _own(one: Any) -> tuple[int, Iterable[Any]]:
     kind = type(one)
     if kind.__module__ == "skia":
         return _drawn(one), ()
-    if hasattr(kind, "weighed"):
-        return one.weighed()  # type: ignore[no-any-return]
-    return LEAST, [*getattr(one, "__dict__", {}).values(), *_slots(one)]
+    size, held = one.weighed() if hasattr(kind, "weighed") else (LEAST, [*getattr(one, "__dict__", {}).values(), *_slots(one)])
+    return size, [*held, *beside(one).values()] if has_derived(kind) else held
 
 
 def _shapes(rows: np.ndarray[Any, Any]) -> int:

@@ -54,7 +54,7 @@ def wall_axes(model: Model) -> list[Axis]:
 
     A wall is two upright faces that look away from each other, no more than :data:`THICKEST` metres apart.
     """
-    rows = np.flatnonzero(np.isin(model.part_role, ["structure", "envelope", "subject"])[model.triangle_part])
+    rows = np.flatnonzero(np.isin(model.parts.role, ["structure", "envelope", "subject"])[model.triangle_part])
     corners = model.vertices[model.triangles[rows]]
     normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]) / 2
     area = np.linalg.norm(normal, axis=1)

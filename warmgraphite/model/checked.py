@@ -14,7 +14,9 @@ from pydantic import TypeAdapter
 from warmgraphite.model.axes import Axis, Door
 from warmgraphite.model.behaviour import ROLES
 from warmgraphite.model.joining import Joined
-from warmgraphite.model.model import Contours, Material, Model, Part, Room
+from warmgraphite.model.model import Contours, Model, Room
+from warmgraphite.model.palette import Material
+from warmgraphite.model.parts import Part
 from warmgraphite.model.units import METRES_PER
 
 __all__ = ["refuse_unsound", "refuse_unsound_words"]
@@ -83,9 +85,9 @@ def refuse_unsound(model: Model) -> None:
     _refuse(model.triangle_part.dtype.kind not in "iu" or model.triangle_part.shape != (len(faces),))
     _refuse(len(faces) and (faces.min() < 0 or faces.max() >= len(corners)))
     _refuse(len(faces) and (model.triangle_part.min() < 0 or model.triangle_part.max() >= parts))
-    uv = model.uv
+    uv = model.mesh.uv
     _refuse(uv is not None and (uv.dtype.kind != "f" or uv.shape != (len(faces), 3, 2) or not np.isfinite(uv).all()))
-    lines, of = model.line_ends, model.line_part
+    lines, of = model.mesh.line_ends, model.mesh.line_part
     _refuse(lines.dtype.kind != "f" or lines.shape[1:] != (2, 3) or of.dtype.kind not in "iu" or of.shape != (len(lines),))
     _refuse(len(lines) and (not np.isfinite(lines).all() or of.min() < 0 or of.max() >= parts))
     for data in model.textures.values():

@@ -14,7 +14,8 @@ from numpy.typing import NDArray
 from warmgraphite.colour import written
 from warmgraphite.errors import ModelFileError, PictureError
 from warmgraphite.model.gathering import Gathering
-from warmgraphite.model.model import Material, Model
+from warmgraphite.model.model import Model
+from warmgraphite.model.palette import Material
 from warmgraphite.model.polygons import triangles_of
 from warmgraphite.progress import Stages
 from warmgraphite.vectors import Vectors, read_vectors, said_scale

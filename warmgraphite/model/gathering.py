@@ -14,7 +14,9 @@ from numpy.typing import NDArray
 from warmgraphite.colour import of_shares
 from warmgraphite.errors import ModelFileError
 from warmgraphite.model.axes import Axis, Door
-from warmgraphite.model.model import Material, Model, Part, Room, build_model
+from warmgraphite.model.model import Model, Room, build_model
+from warmgraphite.model.palette import Material
+from warmgraphite.model.parts import Part
 from warmgraphite.model.roles import guess_role
 from warmgraphite.specification import tidy
 

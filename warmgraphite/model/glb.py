@@ -55,7 +55,7 @@ def write_glb(model: Model, path: Path) -> None:
     limits = np.searchsorted(turned.triangle_part[order], np.arange(len(model.parts) + 1))
     for index, part in enumerate(model.parts):
         rows = order[limits[index] : limits[index + 1]]
-        ends = turned.line_ends[turned.line_part == index] if not part.absent else turned.line_ends[:0]
+        ends = turned.mesh.line_ends[turned.mesh.line_part == index] if not part.absent else turned.mesh.line_ends[:0]
         if not len(rows) and not len(ends):
             continue
         above = root
@@ -72,9 +72,9 @@ def write_glb(model: Model, path: Path) -> None:
             scene.add_geometry(drawn, node_name=f"{part.path} lines" if len(rows) else part.path, geom_name=f"{index:05d} lines", parent_node_name=above)  # fmt: skip
         if not len(rows):
             continue
-        if turned.uv is not None and model.materials[part.material].texture:
+        if turned.mesh.uv is not None and model.materials[part.material].texture:
             # Corners of one point may have several texture coordinates, so each has a point of its own.
-            corners, uv = turned.vertices[turned.triangles[rows]].reshape(-1, 3), turned.uv[rows].reshape(-1, 2)
+            corners, uv = turned.vertices[turned.triangles[rows]].reshape(-1, 3), turned.mesh.uv[rows].reshape(-1, 2)
             mesh = trimesh.Trimesh(corners, np.arange(len(corners)).reshape(-1, 3), process=False)
             mesh.visual = trimesh.visual.TextureVisuals(uv=uv, material=materials[part.material])
         else:

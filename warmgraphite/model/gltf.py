@@ -21,7 +21,8 @@ from warmgraphite.colour import of_shares
 from warmgraphite.errors import GraphiteError, ModelFileError
 from warmgraphite.model.behaviour import ROLES
 from warmgraphite.model.gathering import Gathering, beside
-from warmgraphite.model.model import Material, Model
+from warmgraphite.model.model import Model
+from warmgraphite.model.palette import Material
 from warmgraphite.progress import Stages, unwatched
 
 __all__ = ["read_gltf"]

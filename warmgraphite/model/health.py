@@ -19,13 +19,13 @@ __all__ = [
     "FINDINGS",
     "GAP",
     "Finding",
-    "Mesh",
     "Place",
+    "Shells",
     "check",
     "doubled_parts",
     "flipped_bodies",
     "gap_pairs",
-    "mesh_of",
+    "shells_of",
 ]
 
 #: Metres within which two open borders count as meant to meet.
@@ -91,7 +91,7 @@ class Finding:
 
 
 @dataclass(frozen=True)
-class Mesh:
+class Shells:
     """The welded mesh of a model: ``faces`` (F,) the model's triangles but for doubled ones, ``twin`` those doubled;
     ``welded`` (F, 3); its edges; the connected ``body`` of each face; (B,) whether a body is ``closed``, its signed
     ``volume`` in m³, and the part it belongs to."""
@@ -106,8 +106,8 @@ class Mesh:
     part: NDArray[np.int64]
 
 
-def mesh_of(model: Model) -> Mesh:
-    """The welded mesh, each face once."""
+def shells_of(model: Model) -> Shells:
+    """The welded shells, each face once."""
     welded = weld(model)
     proper = (welded[:, 0] != welded[:, 1]) & (welded[:, 1] != welded[:, 2]) & (welded[:, 2] != welded[:, 0])
     low, high = welded.min(1), welded.max(1)
@@ -126,7 +126,7 @@ def mesh_of(model: Model) -> Mesh:
     sixth = (corners[:, 0] * np.cross(corners[:, 1], corners[:, 2])).sum(1) / 6
     part = np.zeros(bodies, np.int64)
     part[body] = model.triangle_part[faces]
-    return Mesh(
+    return Shells(
         faces,
         np.flatnonzero(proper & twin),
         welded_once,
@@ -151,14 +151,14 @@ def _places(model: Model, part: NDArray, point: NDArray[np.float64], weight: NDA
     return len(first), found
 
 
-def _edge_finding(model: Model, mesh: Mesh, kind: str, rows: NDArray) -> Finding | None:
+def _edge_finding(model: Model, shells: Shells, kind: str, rows: NDArray) -> Finding | None:
     if not len(rows):
         return None
-    face, side = np.divmod(mesh.edges.half[rows], 3)
-    corners = model.triangles[mesh.faces[face]]
+    face, side = np.divmod(shells.edges.half[rows], 3)
+    corners = model.triangles[shells.faces[face]]
     a = model.vertices[corners[np.arange(len(rows)), side]]
     b = model.vertices[corners[np.arange(len(rows)), (side + 1) % 3]]
-    parts, places = _places(model, model.triangle_part[mesh.faces[face]], (a + b) / 2, np.linalg.norm(b - a, axis=1))
+    parts, places = _places(model, model.triangle_part[shells.faces[face]], (a + b) / 2, np.linalg.norm(b - a, axis=1))
     return Finding(kind, len(rows), parts, places)
 
 
@@ -170,30 +170,30 @@ def _part_finding(model: Model, kind: str, parts: NDArray) -> Finding | None:
     return Finding(kind, len(parts), len(parts), places)
 
 
-def gap_pairs(model: Model, mesh: Mesh, tolerance: float) -> tuple[NDArray[np.int64], NDArray[np.float64], NDArray[np.int64]]:
+def gap_pairs(model: Model, shells: Shells, tolerance: float) -> tuple[NDArray[np.int64], NDArray[np.float64], NDArray[np.int64]]:
     """Pairs (G, 2) of corners on open borders that lie within ``tolerance`` metres of each other and are not one.
 
     Returns the pairs as rows of the second result: points (K, 3), and of the third: their welded corner numbers (K,).
     """
     from scipy.spatial import cKDTree
 
-    edges = mesh.edges
+    edges = shells.edges
     open_rows = np.flatnonzero(edges.count == 1)
     corner = np.unique(np.concatenate([edges.low[open_rows], edges.high[open_rows]]))
     if not len(corner):
         return np.empty((0, 2), np.int64), np.empty((0, 3)), corner
-    where = np.zeros(int(mesh.welded.max()) + 1, np.int64)
-    where[mesh.welded.ravel()] = model.triangles[mesh.faces].ravel()
+    where = np.zeros(int(shells.welded.max()) + 1, np.int64)
+    where[shells.welded.ravel()] = model.triangles[shells.faces].ravel()
     points = model.vertices[where[corner]]
     pairs = cKDTree(points).query_pairs(tolerance, output_type="ndarray").astype(np.int64)
     if not len(pairs):
         return pairs.reshape(-1, 2), points, corner
     # The two ends of a short edge are no gap; nor are corners of two parts that touch already.
     low, high = np.minimum(*corner[pairs].T), np.maximum(*corner[pairs].T)
-    span = int(mesh.welded.max()) + 1
+    span = int(shells.welded.max()) + 1
     known = np.isin(low * span + high, edges.low * span + edges.high)
     owner = np.zeros(span, np.int64)
-    owner[mesh.welded.ravel()] = np.repeat(model.triangle_part[mesh.faces], 3)
+    owner[shells.welded.ravel()] = np.repeat(model.triangle_part[shells.faces], 3)
     apart = np.linalg.norm(points[pairs[:, 0]] - points[pairs[:, 1]], axis=1) > 2 * WELD
     apart |= owner[corner[pairs[:, 0]]] == owner[corner[pairs[:, 1]]]
     return pairs[~known & apart], points, corner
@@ -242,13 +242,13 @@ def doubled_parts(model: Model) -> NDArray[np.int64]:
 _MOST_TESTS = 6_000_000
 
 
-def _inside_parts(model: Model, mesh: Mesh) -> tuple[NDArray[np.int64], bool]:
+def _inside_parts(model: Model, shells: Shells) -> tuple[NDArray[np.int64], bool]:
     """Parts that lie wholly inside another part, all of whose bodies are closed; and whether all were looked at."""
     boxes = model.part_bounds
     shut = np.zeros(len(model.parts), bool)
-    shut[mesh.part] = True
-    shut[mesh.part[~mesh.closed]] = False
-    outer = np.flatnonzero(shut & np.isfinite(boxes).all((1, 2)) & ~model.part_is_glass)
+    shut[shells.part] = True
+    shut[shells.part[~shells.closed]] = False
+    outer = np.flatnonzero(shut & np.isfinite(boxes).all((1, 2)) & ~model.parts.is_glass)
     inner = np.flatnonzero(np.isfinite(boxes).all((1, 2)))
     if not len(outer) or len(inner) < 2:
         return np.empty(0, np.int64), True
@@ -294,18 +294,18 @@ def _within(point: NDArray[np.float64], shell: NDArray[np.float64]) -> bool:
     return bool(abs(np.arctan2(top, bottom).sum() * 2) > 3.75 * np.pi)
 
 
-def flipped_bodies(model: Model, mesh: Mesh) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+def flipped_bodies(model: Model, shells: Shells) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
     """(B,) bodies whose faces do not agree which side is out, and closed ones that agree on the wrong one."""
-    edges = mesh.edges
-    uneven = np.zeros(len(mesh.closed), bool)
-    uneven[mesh.body[edges.half[(edges.count == 2) & (edges.turn != 0)] // 3]] = True
-    wrong = mesh.closed & ~uneven & (mesh.volume < 0)
+    edges = shells.edges
+    uneven = np.zeros(len(shells.closed), bool)
+    uneven[shells.body[edges.half[(edges.count == 2) & (edges.turn != 0)] // 3]] = True
+    wrong = shells.closed & ~uneven & (shells.volume < 0)
     for b in np.flatnonzero(wrong):
         # The inner shell of a hollow body rightly looks inward.
-        others = np.flatnonzero((mesh.part == mesh.part[b]) & (np.arange(len(wrong)) != b) & mesh.closed)
+        others = np.flatnonzero((shells.part == shells.part[b]) & (np.arange(len(wrong)) != b) & shells.closed)
         if len(others) and len(others) < 200:
-            point = model.vertices[model.triangles[mesh.faces[np.argmax(mesh.body == b)], 0]]
-            if any(_within(point, model.vertices[model.triangles[mesh.faces[mesh.body == o]]]) for o in others):
+            point = model.vertices[model.triangles[shells.faces[np.argmax(shells.body == b)], 0]]
+            if any(_within(point, model.vertices[model.triangles[shells.faces[shells.body == o]]]) for o in others):
                 wrong[b] = False
     return uneven, wrong
 
@@ -313,42 +313,42 @@ def flipped_bodies(model: Model, mesh: Mesh) -> tuple[NDArray[np.bool_], NDArray
 def check(model: Model, tolerance: float = GAP, watch: Stages = unwatched) -> list[Finding]:
     """All findings, in the order of :data:`FINDINGS`; ``tolerance`` in metres is for gaps."""
     watch("Joining corners", 0.05)
-    mesh = mesh_of(model)
-    edges = mesh.edges
+    shells = shells_of(model)
+    edges = shells.edges
     found: dict[str, Finding | None] = {}
     watch("Looking at edges", 0.4)
     flat = _flat_parts(model)
-    pairs, points, corner = gap_pairs(model, mesh, tolerance)
+    pairs, points, corner = gap_pairs(model, shells, tolerance)
     if len(pairs):
-        owner = np.zeros(int(mesh.welded.max()) + 1, np.int64)
-        owner[mesh.welded.ravel()] = np.repeat(model.triangle_part[mesh.faces], 3)
+        owner = np.zeros(int(shells.welded.max()) + 1, np.int64)
+        owner[shells.welded.ravel()] = np.repeat(model.triangle_part[shells.faces], 3)
         gap = np.linalg.norm(points[pairs[:, 0]] - points[pairs[:, 1]], axis=1)
         parts, places = _places(model, owner[corner[pairs[:, 0]]], points[pairs].mean(1), gap)
         found["gaps"] = Finding("gaps", len(pairs), parts, places)
     is_flat = np.zeros(len(model.parts), bool)
     is_flat[flat] = True
-    open_rows = np.flatnonzero((edges.count == 1) & ~is_flat[model.triangle_part[mesh.faces[edges.half // 3]]])
-    found["open"] = _edge_finding(model, mesh, "open", open_rows)
-    found["non_manifold"] = _edge_finding(model, mesh, "non_manifold", np.flatnonzero(edges.count > 2))
+    open_rows = np.flatnonzero((edges.count == 1) & ~is_flat[model.triangle_part[shells.faces[edges.half // 3]]])
+    found["open"] = _edge_finding(model, shells, "open", open_rows)
+    found["non_manifold"] = _edge_finding(model, shells, "non_manifold", np.flatnonzero(edges.count > 2))
     watch("Comparing faces and parts", 0.6)
-    if len(mesh.twin):
-        middle = model.vertices[model.triangles[mesh.twin]].mean(1)
-        parts, places = _places(model, model.triangle_part[mesh.twin], middle, np.ones(len(mesh.twin)))
-        found["doubled_faces"] = Finding("doubled_faces", len(mesh.twin), parts, places)
+    if len(shells.twin):
+        middle = model.vertices[model.triangles[shells.twin]].mean(1)
+        parts, places = _places(model, model.triangle_part[shells.twin], middle, np.ones(len(shells.twin)))
+        found["doubled_faces"] = Finding("doubled_faces", len(shells.twin), parts, places)
     found["doubled_parts"] = _part_finding(model, "doubled_parts", doubled_parts(model))
-    uneven, wrong = flipped_bodies(model, mesh)
-    rows = np.flatnonzero((uneven | wrong)[mesh.body])
+    uneven, wrong = flipped_bodies(model, shells)
+    rows = np.flatnonzero((uneven | wrong)[shells.body])
     if len(rows):
         # Of faces that do not agree, those count where the disagreement shows.
         edge = np.flatnonzero((edges.count == 2) & (edges.turn != 0))
-        face = np.concatenate([edges.half[edge] // 3, np.flatnonzero(wrong[mesh.body])])
-        middle = model.vertices[model.triangles[mesh.faces[face]]].mean(1)
-        parts, places = _places(model, model.triangle_part[mesh.faces[face]], middle, np.ones(len(face)))
+        face = np.concatenate([edges.half[edge] // 3, np.flatnonzero(wrong[shells.body])])
+        middle = model.vertices[model.triangles[shells.faces[face]]].mean(1)
+        parts, places = _places(model, model.triangle_part[shells.faces[face]], middle, np.ones(len(face)))
         found["flipped"] = Finding("flipped", len(face), parts, places)
-    found["far"] = _part_finding(model, "far", model.far_parts)
+    found["far"] = _part_finding(model, "far", model.mesh.far_parts)
     found["flat"] = _part_finding(model, "flat", flat)
     watch("Looking for parts within parts", 0.8)
-    inside, whole = _inside_parts(model, mesh)
+    inside, whole = _inside_parts(model, shells)
     found["inside"] = _part_finding(model, "inside", inside)
     if not whole:
         found["inside"] = replace(found["inside"] or Finding("inside", 0, 0), whole=False)

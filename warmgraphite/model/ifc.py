@@ -21,7 +21,8 @@ from warmgraphite.errors import ModelFileError
 from warmgraphite.model.axes import Axis, Door
 from warmgraphite.model.gathering import Gathering
 from warmgraphite.model.joining import OntoMap
-from warmgraphite.model.model import SEE_THROUGH, Material, Model, Room
+from warmgraphite.model.model import Model, Room
+from warmgraphite.model.palette import SEE_THROUGH, Material
 from warmgraphite.model.roles import guess_role
 from warmgraphite.progress import Stages, unwatched
 

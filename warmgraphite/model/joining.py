@@ -18,7 +18,8 @@ from numpy.typing import NDArray
 from warmgraphite.errors import EditError
 
 if TYPE_CHECKING:
-    from warmgraphite.model.model import Material, Model
+    from warmgraphite.model.model import Model
+    from warmgraphite.model.palette import Material
 
 __all__ = [
     "Joined",
@@ -83,7 +84,7 @@ def _laid(model: Model, fresh: Model, joined: Joined) -> tuple[Model, Joined]:
     home[:3, 3], away[:3, 3] = fresh.origin, -np.array(model.origin)
     base = home if shared is None else shared @ home
     if joined.pivot == (0.0, 0.0) and not joined.turn:
-        middle = (base @ np.append(fresh.heart, 1.0))[:2]
+        middle = (base @ np.append(fresh.median_centre, 1.0))[:2]
         joined = replace(joined, pivot=(round(float(middle[0]), 1), round(float(middle[1]), 1)))
     joined = replace(joined, shared=shared is not None)
     moved = fresh.transformed(away @ joined.matrix @ base)
@@ -94,7 +95,7 @@ def _laid(model: Model, fresh: Model, joined: Joined) -> tuple[Model, Joined]:
         )
         for p in moved.parts
     )  # fmt: skip
-    return replace(moved, parts=parts, origin=model.origin), joined
+    return moved.said(parts=parts, origin=model.origin), joined
 
 
 def _materials(model: Model, fresh: Model) -> tuple[list[Material], list[int]]:
@@ -121,19 +122,17 @@ def _together(model: Model, other: Model) -> Model:
     table, number = _materials(model, other)
     points, parts = len(model.vertices), len(model.parts)
     uv = None
-    if model.uv is not None or other.uv is not None:
+    if model.mesh.uv is not None or other.mesh.uv is not None:
         none = lambda m: np.zeros((len(m.triangles), 3, 2), np.float32)
-        uv = np.concatenate([none(m) if m.uv is None else m.uv for m in (model, other)])
-    return replace(
-        model,
-        vertices=np.concatenate([model.vertices, other.vertices]),
+        uv = np.concatenate([none(m) if m.mesh.uv is None else m.mesh.uv for m in (model, other)])
+    return model.reshaped(vertices=np.concatenate([model.vertices, other.vertices]),
         triangles=np.concatenate([model.triangles, other.triangles + points]).astype(np.int32),
         triangle_part=np.concatenate([model.triangle_part, other.triangle_part + parts]).astype(np.int32),
         parts=(*model.parts, *(replace(p, material=number[p.material]) for p in other.parts)),
         materials=tuple(table), uv=uv, textures={**model.textures, **other.textures},
-        line_ends=np.concatenate([model.line_ends, other.line_ends]),
-        line_part=np.concatenate([model.line_part, other.line_part + parts]).astype(np.int32),
-        rooms=model.rooms, bare=None, put=(),
+        line_ends=np.concatenate([model.mesh.line_ends, other.mesh.line_ends]),
+        line_part=np.concatenate([model.mesh.line_part, other.mesh.line_part + parts]).astype(np.int32),
+        rooms=model.rooms,
     )  # fmt: skip
 
 
@@ -173,10 +172,9 @@ def _alone(model: Model, sources: Sequence[str]) -> Model:
     chosen = np.array([p.source in sources and not p.absent for p in model.parts], bool)
     number = np.cumsum(chosen) - 1
     kept = model.only(chosen[model.triangle_part])
-    lines = chosen[kept.line_part]
-    return replace(
-        kept, triangle_part=number[kept.triangle_part].astype(np.int32), parts=tuple(p for p, c in zip(model.parts, chosen, strict=True) if c),
-        line_ends=kept.line_ends[lines], line_part=number[kept.line_part[lines]].astype(np.int32), hidden=(), sets={},
+    lines = chosen[kept.mesh.line_part]
+    return kept.reshaped(triangle_part=number[kept.triangle_part].astype(np.int32), parts=tuple(p for p, c in zip(model.parts, chosen, strict=True) if c),
+        line_ends=kept.mesh.line_ends[lines], line_part=number[kept.mesh.line_part[lines]].astype(np.int32), hidden=(), sets={},
     )  # fmt: skip
 
 
@@ -188,16 +186,16 @@ def keeping_bodies(state: Model, current: Model, source: str) -> Model:
     new = state.only(mine[state.triangle_part])
     old = current.only(~mine[: len(current.parts)][current.triangle_part])
     uv = None
-    if new.uv is not None or old.uv is not None:
-        uv = np.concatenate([np.zeros((len(m.triangles), 3, 2), np.float32) if m.uv is None else m.uv for m in (old, new)])
-    lines = [~mine[: len(current.parts)][current.line_part], mine[state.line_part]]
-    return replace(
-        state,
-        vertices=np.concatenate([old.vertices, new.vertices]),
+    if new.mesh.uv is not None or old.mesh.uv is not None:
+        uv = np.concatenate(
+            [np.zeros((len(m.triangles), 3, 2), np.float32) if m.mesh.uv is None else m.mesh.uv for m in (old, new)]
+        )
+    lines = [~mine[: len(current.parts)][current.mesh.line_part], mine[state.mesh.line_part]]
+    return state.reshaped(vertices=np.concatenate([old.vertices, new.vertices]),
         triangles=np.concatenate([old.triangles, new.triangles + len(old.vertices)]).astype(np.int32),
         triangle_part=np.concatenate([old.triangle_part, new.triangle_part]).astype(np.int32), uv=uv,
-        line_ends=np.concatenate([current.line_ends[lines[0]], state.line_ends[lines[1]]]),
-        line_part=np.concatenate([current.line_part[lines[0]], state.line_part[lines[1]]]).astype(np.int32),
+        line_ends=np.concatenate([current.mesh.line_ends[lines[0]], state.mesh.line_ends[lines[1]]]),
+        line_part=np.concatenate([current.mesh.line_part[lines[0]], state.mesh.line_part[lines[1]]]).astype(np.int32),
     )  # fmt: skip
 
 
@@ -207,7 +205,7 @@ def joined_points(model: Model, sources: Sequence[str] | None = None) -> tuple[N
     chosen = np.array(wanted, bool)
     points = np.zeros(len(model.vertices), bool)
     points[model.triangles[chosen[model.triangle_part]]] = True
-    return points, chosen[model.line_part]
+    return points, chosen[model.mesh.line_part]
 
 
 def place_joined(model: Model, source: str, by: tuple[float, float, float], turn: float) -> Model:
@@ -220,11 +218,10 @@ def place_joined(model: Model, source: str, by: tuple[float, float, float], turn
     home[:3, 3], away[:3, 3] = model.origin, -np.array(model.origin)
     change = away @ new.matrix @ np.linalg.inv(own.matrix) @ home
     points, lines = joined_points(model, [source])
-    vertices, ends = model.vertices.copy(), model.line_ends.copy()
+    vertices, ends = model.vertices.copy(), model.mesh.line_ends.copy()
     vertices[points] = vertices[points] @ change[:3, :3].T + change[:3, 3]
     ends[lines] = ends[lines] @ change[:3, :3].T + change[:3, 3]
-    return replace(
-        model, vertices=vertices, line_ends=ends, joined=tuple(new if j.id == source else j for j in model.joined), bare=None, put=(),
+    return model.reshaped(vertices=vertices, line_ends=ends, joined=tuple(new if j.id == source else j for j in model.joined),
     )  # fmt: skip
 
 

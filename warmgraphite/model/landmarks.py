@@ -7,6 +7,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.memory import share
 from warmgraphite.model.model import Model
 
 __all__ = ["Landmarks", "landmarks_of"]
@@ -42,14 +43,11 @@ class _Faces(NamedTuple):
 
 def landmarks_of(model: Model) -> Landmarks:
     """The storeys and fronts of a model's building; none where it has no such faces. A model remembers them: levels ask at every look."""
-    known = model.__dict__.get("_landmarks")
-    if known is None:
-        known = model.__dict__["_landmarks"] = _found(model)
-    return known  # type: ignore[no-any-return]
+    return share("landmarks", model, _found)
 
 
 def _found(model: Model) -> Landmarks:
-    rows = np.flatnonzero(np.isin(model.part_role, BUILDING)[model.triangle_part])
+    rows = np.flatnonzero(np.isin(model.parts.role, BUILDING)[model.triangle_part])
     corners = model.vertices[model.triangles[rows]]
     normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]) / 2
     faces = _Faces(model.triangle_part[rows], corners[:, :, 2].mean(1), normal, np.linalg.norm(normal, axis=1))

@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from warmgraphite.errors import EditError
-from warmgraphite.model.health import FINDINGS, GAP, Mesh, doubled_parts, flipped_bodies, gap_pairs, mesh_of
+from warmgraphite.model.health import FINDINGS, GAP, Shells, doubled_parts, flipped_bodies, gap_pairs, shells_of
 from warmgraphite.model.model import Model
 
 __all__ = ["dropped", "mend", "restored"]
@@ -20,7 +20,7 @@ def dropped(model: Model, parts: np.ndarray | list[int]) -> Model:
     gone[np.asarray(parts, np.int64)] = True
     found = model.only(~gone[model.triangle_part])
     rows = tuple(replace(p, absent=True) if gone[i] else p for i, p in enumerate(model.parts))
-    return replace(found, parts=rows, hidden=tuple(h for h in model.hidden if not gone[h]))
+    return found.said(parts=rows, hidden=tuple(h for h in model.hidden if not gone[h]))
 
 
 def restored(model: Model, base: Model, parts: list[int]) -> Model:
@@ -33,10 +33,9 @@ def restored(model: Model, base: Model, parts: list[int]) -> Model:
     rows = back[base.triangle_part]
     both = [model.triangles, base.triangles[rows] + len(model.vertices)]
     uv = None
-    if model.uv is not None and base.uv is not None:
-        uv = np.concatenate([model.uv, base.uv[rows]])
-    whole = replace(
-        model,
+    if model.mesh.uv is not None and base.mesh.uv is not None:
+        uv = np.concatenate([model.mesh.uv, base.mesh.uv[rows]])
+    whole = model.reshaped(
         vertices=np.concatenate([model.vertices, base.vertices]),
         triangles=np.concatenate(both).astype(np.int32),
         triangle_part=np.concatenate([model.triangle_part, base.triangle_part[rows]]),
@@ -44,8 +43,7 @@ def restored(model: Model, base: Model, parts: list[int]) -> Model:
         parts=tuple(replace(p, absent=False) if i < len(back) and back[i] else p for i, p in enumerate(model.parts)),
     )
     order = np.argsort(whole.triangle_part, kind="stable")
-    found = replace(
-        whole,
+    found = whole.reshaped(
         triangles=whole.triangles[order],
         triangle_part=whole.triangle_part[order],
         uv=None if uv is None else uv[order],
@@ -61,12 +59,12 @@ def mend(model: Model, kind: str, tolerance: float = GAP) -> tuple[Model, str]:
     if not len(model.triangles):
         raise EditError("Nothing is left in the model that could be mended.")
     if kind in ("far", "doubled_parts"):
-        parts = model.far_parts if kind == "far" else doubled_parts(model)
+        parts = model.mesh.far_parts if kind == "far" else doubled_parts(model)
         if not len(parts):
             raise _nothing(kind)
         return dropped(model, parts), f"{_count(len(parts), 'part')} dropped."
-    mesh = mesh_of(model)
-    return {"doubled_faces": _single_faces, "flipped": _outward, "gaps": _closed}[kind](model, mesh, tolerance)
+    shells = shells_of(model)
+    return {"doubled_faces": _single_faces, "flipped": _outward, "gaps": _closed}[kind](model, shells, tolerance)
 
 
 def _count(number: int, what: str) -> str:
@@ -77,46 +75,46 @@ def _nothing(kind: str) -> EditError:
     return EditError(f"There is nothing left to mend under “{FINDINGS[kind].title}”.")
 
 
-def _single_faces(model: Model, mesh: Mesh, _tolerance: float) -> tuple[Model, str]:
-    if not len(mesh.twin):
+def _single_faces(model: Model, shells: Shells, _tolerance: float) -> tuple[Model, str]:
+    if not len(shells.twin):
         raise _nothing("doubled_faces")
     keep = np.ones(len(model.triangles), bool)
-    keep[mesh.twin] = False
-    return model.only(keep), f"{_count(len(mesh.twin), 'doubled face')} taken out."
+    keep[shells.twin] = False
+    return model.only(keep), f"{_count(len(shells.twin), 'doubled face')} taken out."
 
 
-def _outward(model: Model, mesh: Mesh, _tolerance: float) -> tuple[Model, str]:
-    uneven, wrong = flipped_bodies(model, mesh)
+def _outward(model: Model, shells: Shells, _tolerance: float) -> tuple[Model, str]:
+    uneven, wrong = flipped_bodies(model, shells)
     if not uneven.any() and not wrong.any():
         raise _nothing("flipped")
-    turn = wrong[mesh.body].copy()
-    rows = np.flatnonzero(uneven[mesh.body])
+    turn = wrong[shells.body].copy()
+    rows = np.flatnonzero(uneven[shells.body])
     if len(rows):
-        turn[rows] = _agreeing(mesh, rows)
+        turn[rows] = _agreeing(shells, rows)
         # Which way the bodies look now decides whether all of them turn once more.
-        corners = model.vertices[model.triangles[mesh.faces[rows]]] - model.anchor
+        corners = model.vertices[model.triangles[shells.faces[rows]]] - model.anchor
         sixth = (corners[:, 0] * np.cross(corners[:, 1], corners[:, 2])).sum(1) / 6
-        volume = np.bincount(mesh.body[rows], np.where(turn[rows], -sixth, sixth), len(mesh.closed))
-        turned = np.bincount(mesh.body[rows], turn[rows], len(mesh.closed))
-        total = np.bincount(mesh.body, minlength=len(mesh.closed))
-        inward = uneven & np.where(mesh.closed, volume < 0, turned * 2 > total)
-        turn[rows] ^= inward[mesh.body[rows]]
-    faces = mesh.faces[turn]
+        volume = np.bincount(shells.body[rows], np.where(turn[rows], -sixth, sixth), len(shells.closed))
+        turned = np.bincount(shells.body[rows], turn[rows], len(shells.closed))
+        total = np.bincount(shells.body, minlength=len(shells.closed))
+        inward = uneven & np.where(shells.closed, volume < 0, turned * 2 > total)
+        turn[rows] ^= inward[shells.body[rows]]
+    faces = shells.faces[turn]
     triangles = model.triangles.copy()
     triangles[faces] = triangles[faces][:, ::-1]
-    uv = model.uv
+    uv = model.mesh.uv
     if uv is not None:
         uv = uv.copy()
         uv[faces] = uv[faces][:, ::-1]
     parts = len(np.unique(model.triangle_part[faces]))
-    return replace(model, triangles=triangles, uv=uv), f"{_count(len(faces), 'face')} of {_count(parts, 'part')} turned round."
+    return model.reshaped(triangles=triangles, uv=uv), f"{_count(len(faces), 'face')} of {_count(parts, 'part')} turned round."
 
 
-def _agreeing(mesh: Mesh, rows: np.ndarray) -> np.ndarray:
+def _agreeing(shells: Shells, rows: np.ndarray) -> np.ndarray:
     """Which of the faces ``rows`` to turn so that neighbours agree, each body going by its first face."""
-    chosen = np.zeros(len(mesh.faces), bool)
+    chosen = np.zeros(len(shells.faces), bool)
     chosen[rows] = True
-    edges = mesh.edges
+    edges = shells.edges
     order = np.argsort(edges.of, kind="stable")  # half-edges by edge
     first = np.searchsorted(edges.of[order], np.arange(len(edges.count)))
     pairs = np.flatnonzero(edges.count == 2)
@@ -142,11 +140,11 @@ def _agreeing(mesh: Mesh, rows: np.ndarray) -> np.ndarray:
     return np.array([turn[r] for r in rows.tolist()], bool)
 
 
-def _closed(model: Model, mesh: Mesh, tolerance: float) -> tuple[Model, str]:
+def _closed(model: Model, shells: Shells, tolerance: float) -> tuple[Model, str]:
     from scipy.sparse import coo_matrix
     from scipy.sparse.csgraph import connected_components
 
-    pairs, points, corner = gap_pairs(model, mesh, tolerance)
+    pairs, points, corner = gap_pairs(model, shells, tolerance)
     if not len(pairs):
         raise _nothing("gaps")
     count = len(points)
@@ -160,16 +158,16 @@ def _closed(model: Model, mesh: Mesh, tolerance: float) -> tuple[Model, str]:
     far = np.zeros(len(groups), bool)
     far[label[moved > tolerance]] = True
     together &= ~far[label]
-    target = np.full((int(mesh.welded.max()) + 1, 3), np.nan)
+    target = np.full((int(shells.welded.max()) + 1, 3), np.nan)
     target[corner[together]] = middle[label[together]]
     corners = model.vertices[model.triangles]
-    new = target[mesh.welded]
+    new = target[shells.welded]
     hit = np.isfinite(new[..., 0])
-    corners[mesh.faces] = np.where(hit[..., None], new, corners[mesh.faces])
+    corners[shells.faces] = np.where(hit[..., None], new, corners[shells.faces])
     # Points that several triangles share move once: corners are gathered into points again.
     flat, local = np.unique(corners.reshape(-1, 3), axis=0, return_inverse=True)
     triangles = local.reshape(-1, 3).astype(np.int32)
-    found = replace(model, vertices=flat, triangles=triangles)
+    found = model.reshaped(vertices=flat, triangles=triangles)
     flatness = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
     if (flatness == 0).any():
         found = found.only(flatness > 0)

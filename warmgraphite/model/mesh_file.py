@@ -14,7 +14,8 @@ from numpy.typing import NDArray
 from warmgraphite.colour import of_shares
 from warmgraphite.errors import GraphiteError, ModelFileError
 from warmgraphite.model.gathering import Gathering
-from warmgraphite.model.model import Material, Model
+from warmgraphite.model.model import Model
+from warmgraphite.model.palette import Material
 from warmgraphite.model.welding import connected, grouped, mixed
 from warmgraphite.progress import Stages, unwatched
 

@@ -18,7 +18,8 @@ from warmgraphite import MADE_BY
 from warmgraphite.colour import channels
 from warmgraphite.errors import ModelFileError
 from warmgraphite.model.gathering import Gathering, beside
-from warmgraphite.model.model import Material, Model
+from warmgraphite.model.model import Model
+from warmgraphite.model.palette import Material
 from warmgraphite.model.polygons import triangles_of
 from warmgraphite.progress import Stages, unwatched
 
@@ -183,10 +184,10 @@ def write_obj(model: Model, path: Path) -> None:
         out.write(f"# {MADE_BY}\nmtllib {library.name}\n")
         out.writelines(f"v {x!r} {y!r} {z!r}\n" for x, y, z in (model.vertices + np.array(model.origin)).tolist())
         written, ends = 0, len(model.vertices)
-        lines = (model.line_ends + np.array(model.origin)).tolist()
+        lines = (model.mesh.line_ends + np.array(model.origin)).tolist()
         for index, part in enumerate(model.parts):
             rows = order[limits[index] : limits[index + 1]]
-            drawn = np.flatnonzero(model.line_part == index).tolist() if not part.absent else []
+            drawn = np.flatnonzero(model.mesh.line_part == index).tolist() if not part.absent else []
             if not len(rows) and not drawn:
                 continue
             material = model.materials[part.material]
@@ -196,10 +197,10 @@ def write_obj(model: Model, path: Path) -> None:
                 out.write(f"l {ends + 1} {ends + 2}\n")
                 ends += 2
             corners = (model.triangles[rows] + 1).tolist()
-            if model.uv is None or not material.texture:
+            if model.mesh.uv is None or not material.texture:
                 out.writelines(f"f {a} {b} {c}\n" for a, b, c in corners)
                 continue
-            out.writelines(f"vt {u:.7g} {v:.7g}\n" for u, v in model.uv[rows].reshape(-1, 2).tolist())
+            out.writelines(f"vt {u:.7g} {v:.7g}\n" for u, v in model.mesh.uv[rows].reshape(-1, 2).tolist())
             for i, (a, b, c) in enumerate(corners):
                 t = written + 3 * i + 1
                 out.write(f"f {a}/{t} {b}/{t + 1} {c}/{t + 2}\n")

@@ -106,7 +106,7 @@ def _checked(model: Model, path: Path) -> tuple[Model, tuple[str, ...]]:
         )
     finite: NDArray[np.bool_] = np.asarray(np.isfinite(model.vertices).all(1))
     if not len(model.triangles):
-        if float((model.bounds[1] - model.bounds[0]).max()) <= 0 or np.abs(model.line_ends).max() > 1e12:
+        if float((model.bounds[1] - model.bounds[0]).max()) <= 0 or np.abs(model.mesh.line_ends).max() > 1e12:
             raise ModelFileError(f"{path.name} has only lines, and none that could be drawn; export the model again.")
         return model, ()
     if not finite[model.triangles].all():
@@ -160,7 +160,7 @@ def _units(model: Model, reader: Reader, says: float | None) -> tuple[str, str]:
 def _main_size(model: Model) -> NDArray[np.float64]:
     """(3,) how large the model is without small parts that were left lying far away."""
     boxes = model.part_bounds.copy()
-    boxes[model.far_parts] = [[np.inf] * 3, [-np.inf] * 3]
+    boxes[model.mesh.far_parts] = [[np.inf] * 3, [-np.inf] * 3]
     boxes = boxes[np.isfinite(boxes).all((1, 2))]
     return boxes[:, 1].max(0) - boxes[:, 0].min(0)
 
@@ -171,15 +171,15 @@ def _length(metres: float) -> str:
 
 def _with_picture_sizes(model: Model) -> Model:
     """The model with the size that each texture has on the faces it lies on, in file units."""
-    if model.uv is None:
+    if model.mesh.uv is None:
         return model
     materials = list(model.materials)
-    which = model.part_material[model.triangle_part]
+    which = model.parts.material[model.triangle_part]
     for index, material in enumerate(materials):
         rows = np.flatnonzero(which == index)[:20_000]
         if not material.texture or not len(rows):
             continue
-        corners, uv = model.vertices[model.triangles[rows]], model.uv[rows].astype(float)
+        corners, uv = model.vertices[model.triangles[rows]], model.mesh.uv[rows].astype(float)
         du, dv = uv[:, 1] - uv[:, 0], uv[:, 2] - uv[:, 0]
         area = du[:, 0] * dv[:, 1] - du[:, 1] * dv[:, 0]
         good = np.abs(area) > 1e-12

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import re
 
-from warmgraphite.model.model import SEE_THROUGH, Material
+from warmgraphite.model.palette import SEE_THROUGH, Material
 
 __all__ = ["guess_role"]
 

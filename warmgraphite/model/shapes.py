@@ -14,6 +14,8 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
+from warmgraphite.memory import share
+from warmgraphite.model.mesh import Mesh
 from warmgraphite.model.model import Model
 
 __all__ = ["SAME", "Forms", "forms_of", "in_classes", "same_body", "same_place"]
@@ -29,16 +31,16 @@ class Forms:
     parts without a triangle; ``middle`` (P, 3) of their surface; ``axes`` (P, 3, 3) their principal directions, as columns,
     by rising spread."""
 
-    def __init__(self, model: Model) -> None:
-        self.model = model
-        count = len(model.parts)
-        owner = model.triangle_part
+    def __init__(self, mesh: Mesh, count: int) -> None:
+        self.mesh = mesh
+        owner = mesh.triangle_part
         self._order = np.argsort(owner, kind="stable")
         self._limits = np.searchsorted(owner[self._order], np.arange(count + 1))
-        low = model.part_bounds[:, 0]
-        start = np.where(np.isfinite(low), low, 0.0)
+        start = np.zeros((count, 3))
+        low = mesh.part_bounds[:, 0]
+        start[: len(low)] = np.where(np.isfinite(low), low, 0.0)
         # About a corner of each part first: far from the origin, squares of coordinates would have no figures left.
-        corners = model.vertices[model.triangles] - start[owner][:, None]
+        corners = mesh.vertices[mesh.triangles] - start[owner][:, None]
         cross = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
         area = np.linalg.norm(cross, axis=1) / 2
 
@@ -66,15 +68,13 @@ class Forms:
     def corners(self, part: int) -> NDArray[np.float64]:
         """(T, 3, 3) the triangles of a part about its middle, in metres."""
         rows = self._order[self._limits[part] : self._limits[part + 1]]
-        return self.model.vertices[self.model.triangles[rows]] - self.middle[part]
+        return self.mesh.vertices[self.mesh.triangles[rows]] - self.middle[part]
 
 
 def forms_of(model: Model) -> Forms:
     """The parts of a model as bodies; found once for the same triangles."""
-    found = model.__dict__.get("forms")
-    if found is None:
-        found = model.__dict__["forms"] = Forms(model)
-    return found
+    # Rows are of parts: states of one mesh may differ in how many there are.
+    return share(f"forms of {len(model.parts)} parts", model.mesh, lambda mesh: Forms(mesh, len(model.parts)))
 
 
 def in_classes(*signatures: NDArray[np.float64], slack: float = SAME) -> list[NDArray[np.int64]]:

@@ -10,6 +10,7 @@ import hashlib
 import json
 import zipfile
 import zlib
+from dataclasses import fields
 from pathlib import Path
 from typing import Any
 
@@ -17,10 +18,13 @@ import numpy as np
 
 from warmgraphite.errors import GraphiteError, ModelFileError
 from warmgraphite.formats import Format, as_it_was
-from warmgraphite.memory import Store
+from warmgraphite.memory import Store, tell
 from warmgraphite.model.axes import Axis, Door
 from warmgraphite.model.joining import Joined
-from warmgraphite.model.model import Contours, Material, Model, Part, Room
+from warmgraphite.model.mesh import Mesh
+from warmgraphite.model.model import Contours, Model, Room
+from warmgraphite.model.palette import Material
+from warmgraphite.model.parts import Part
 from warmgraphite.whole import used, whole
 
 __all__ = ["STATE", "ModelLost", "ModelStore", "load_model", "save_model"]
@@ -66,10 +70,10 @@ def save_model(model: Model, path: Path, with_words: bool = True) -> None:
         **(model.about() if with_words else {}),
     }
     arrays: dict[str, Any] = {f"texture_{i}": np.frombuffer(data, np.uint8) for i, data in enumerate(model.textures.values())}
-    if model.uv is not None:
-        arrays["uv"] = model.uv
-    if len(model.line_part):
-        arrays |= {"line_ends": model.line_ends, "line_part": model.line_part}
+    if model.mesh.uv is not None:
+        arrays["uv"] = model.mesh.uv
+    if len(model.mesh.line_part):
+        arrays |= {"line_ends": model.mesh.line_ends, "line_part": model.mesh.line_part}
     arrays |= {
         "vertices": model.vertices,
         "triangles": model.triangles,
@@ -84,13 +88,10 @@ def load_model(path: Path, words: dict[str, Any] | None = None) -> Model:
     """The model of a file that :func:`save_model` wrote, with its own words about it or with others."""
     with np.load(path) as arrays:
         about = json.loads(arrays["about"].tobytes())
+        mesh = Mesh(**{f.name: arrays[f.name] for f in fields(Mesh) if f.name in arrays.files})
         return Model(
             name=about["name"],
-            vertices=arrays["vertices"],
-            triangles=arrays["triangles"],
-            triangle_part=arrays["triangle_part"],
-            uv=arrays["uv"] if "uv" in arrays.files else None,
-            **({n: arrays[n] for n in ("line_ends", "line_part")} if "line_part" in arrays.files else {}),
+            mesh=mesh,
             textures={name: arrays[f"texture_{i}"].tobytes() for i, name in enumerate(about.get("textures", []))},
             **_words(words or about),
         )
@@ -161,10 +162,10 @@ class ModelStore:
         known = self._bodies.peek(about["body"])
         if known is None:
             found = self._read(version, about["body"], about)
-            found.__dict__["body"] = about["body"]
+            tell(found, "body", about["body"])
         else:
             found = known.said(name=about["name"], **_words(about))
-        found.__dict__["version"] = version
+        tell(found, "version", version)
         self._bodies.put(found.body, found)
         return found
 

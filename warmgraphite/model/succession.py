@@ -16,7 +16,9 @@ from numpy.typing import NDArray
 
 from warmgraphite.model.edits.file import in_step
 from warmgraphite.model.joining import keeping_bodies
-from warmgraphite.model.model import Material, Model, Part
+from warmgraphite.model.model import Model
+from warmgraphite.model.palette import Material
+from warmgraphite.model.parts import Part
 from warmgraphite.model.role_rules import RoleRule, apply_rules
 from warmgraphite.model.shapes import forms_of, in_classes, same_body, same_place
 
@@ -113,12 +115,11 @@ def _renumbered(base: Model, fresh: Model, match: NDArray[np.int64]) -> Model:
             rows.append(fresh.parts[j])
     owner = number[fresh.triangle_part].astype(np.int32)
     order = np.argsort(owner, kind="stable")
-    return replace(
-        fresh,
+    return fresh.reshaped(
         triangles=np.ascontiguousarray(fresh.triangles[order]),
         triangle_part=owner[order],
-        uv=None if fresh.uv is None else fresh.uv[order],
-        line_part=number[fresh.line_part].astype(np.int32),
+        uv=None if fresh.mesh.uv is None else fresh.mesh.uv[order],
+        line_part=number[fresh.mesh.line_part].astype(np.int32),
         parts=tuple(rows),
         materials=tuple(table),
     )
@@ -208,8 +209,7 @@ def succeed(
             )
         )
     absent = np.array([p.absent for p in rows], bool)
-    state = replace(
-        new_base.only(~absent[new_base.triangle_part]),
+    state = new_base.only(~absent[new_base.triangle_part]).said(
         name=current.name, parts=tuple(rows), materials=tuple(table),
         textures={**current.textures, **new_base.textures}, contours=current.contours, white_card=current.white_card, cut_order=current.cut_order,
         hidden=tuple(h for h in current.hidden if not absent[h]), sets=dict(current.sets),
@@ -239,7 +239,9 @@ def succeed(
     gone = [p.path for i, p in enumerate(current.parts) if new_base.parts[i].absent and not base.parts[i].absent]
     new = returned + [p.path for p in state.parts[len(base.parts) :]]
     newer = np.array([p.source == source for p in base.parts], bool)
-    mended = int((newer & base.present & current.present[: len(base.parts)] & (base.part_shape != current.part_shape)).sum())
+    mended = int(
+        (newer & base.parts.present & current.parts.present[: len(base.parts)] & (base.part_shape != current.part_shape)).sum()
+    )
     notes = [f"Mends of {mended:,} parts are not in the newer file; look at its health."] if mended else []
     counts = {
         "same": same, "new": len(new), "gone": len(gone), "moved": len(moved), "reshaped": len(reshaped), "renamed": len(renamed),

@@ -15,7 +15,8 @@ from numpy.typing import NDArray
 from warmgraphite.colour import channels, of_shares, written
 from warmgraphite.errors import GraphiteError, ModelFileError
 from warmgraphite.model.gathering import MAX_TRIANGLES, Gathering, beside
-from warmgraphite.model.model import Material, Model
+from warmgraphite.model.model import Model
+from warmgraphite.model.palette import Material
 from warmgraphite.model.polygons import triangles_of
 from warmgraphite.progress import Stages, unwatched
 

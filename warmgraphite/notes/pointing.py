@@ -91,7 +91,7 @@ def _on_line(projection: Projection, start: Array, end: Array, xy: Array) -> Arr
 
 def _pane(projection: Projection, model: Model, xy: Array) -> tuple[int, Array] | None:
     """The nearest pane under a place, and the point of it; its number."""
-    rows = np.flatnonzero((model.part_is_glazing & model.present)[model.triangle_part])
+    rows = np.flatnonzero((model.parts.is_glazing & model.parts.present)[model.triangle_part])
     if not len(rows):
         return None
     origin, way = projection.rays(xy[None], 0.0)

@@ -15,7 +15,7 @@ from embreex.mesh_construction import TriangleMesh
 from embreex.rtcore_scene import EmbreeScene
 from numpy.typing import NDArray
 
-from warmgraphite.model.model import Model, select_parts
+from warmgraphite.model.model import Model
 from warmgraphite.passes.cut import CutRegion
 from warmgraphite.passes.occluders import cap_triangles
 from warmgraphite.view.scene import Scene
@@ -51,17 +51,17 @@ class Casters:
 
 def exempt_parts(model: Model, exempt: Exempt) -> NDArray[np.bool_]:
     """(P,) the parts that an exemption means."""
-    return select_parts(model, exempt.parts) | np.isin(model.part_role, np.array(exempt.roles, dtype=np.str_))
+    return model.parts.selected(exempt.parts) | np.isin(model.parts.role, np.array(exempt.roles, dtype=np.str_))
 
 
 def without_casting(model: Model, sun: Sun) -> NDArray[np.bool_]:
     """(P,) the parts that cast no shadow."""
-    return exempt_parts(model, sun.not_casting) | ~model.part_casts
+    return exempt_parts(model, sun.not_casting) | ~model.parts.casts
 
 
 def without_shadow(model: Model, sun: Sun) -> NDArray[np.bool_]:
     """(P,) the parts that no shadow falls on."""
-    return exempt_parts(model, sun.not_receiving) | ~model.part_receives
+    return exempt_parts(model, sun.not_receiving) | ~model.parts.receives
 
 
 def casters_of(scene: Scene, seen: list[CutRegion], sun: Sun) -> Casters:
@@ -77,8 +77,8 @@ def casters_of(scene: Scene, seen: list[CutRegion], sun: Sun) -> Casters:
         part = np.concatenate([model.triangle_part[source], owner])
         source = np.concatenate([source, np.full(len(cap), -1, np.int32)])
     casting = ~without_casting(model, sun)[part]
-    clear = model.part_is_glass[part] & (source >= 0)
-    glass = clear & model.part_is_glazing[part]
+    clear = model.parts.is_glass[part] & (source >= 0)
+    glass = clear & model.parts.is_glazing[part]
     return Casters(corners, source, part, casting & ~clear, casting & glass)
 
 

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from warmgraphite.colour import channels
-from warmgraphite.model.model import Material
+from warmgraphite.model.palette import Material
 from warmgraphite.passes.kernels.textures import paint
 from warmgraphite.passes.occluders import Occluders
 from warmgraphite.passes.surface import BAND, SUBSAMPLES, Surface, pixel_points
@@ -38,7 +38,7 @@ class _Pictures:
     def __init__(self, scene: Scene, hiders: Occluders) -> None:
         model = scene.model
         looks = model.looks
-        used = np.unique(model.part_material[hiders.part])
+        used = np.unique(model.parts.material[hiders.part])
         names = [m for m in used if looks[m].texture in model.textures]
         decoded = [self._decoded(model.textures[looks[m].texture]) for m in names]
         self.any = any(d is not None for d in decoded)
@@ -62,15 +62,15 @@ class _Pictures:
                 picture = _halved(picture)
             offsets.append(starts)
             shapes.append(rows)
-        self.picture = number[model.part_material[hiders.part]]
+        self.picture = number[model.parts.material[hiders.part]]
         if not self.any:
             return
         self.sizes = np.array(sizes, float)
         self.offsets, self.shapes = np.array(offsets, np.int64), np.array(shapes, np.int64)
         self.texels = np.concatenate(texels)
         self.corner = model.vertices[model.triangles]
-        self.uv = model.uv if model.uv is not None else np.zeros((1, 3, 2), np.float32)
-        has = np.ptp(self.uv, axis=1).any(1) if model.uv is not None else np.zeros(len(model.triangles), bool)
+        self.uv = model.mesh.uv if model.mesh.uv is not None else np.zeros((1, 3, 2), np.float32)
+        has = np.ptp(self.uv, axis=1).any(1) if model.mesh.uv is not None else np.zeros(len(model.triangles), bool)
         self.has_uv = np.ascontiguousarray(has)
         self.axes = self._axes(hiders.normal)
 
@@ -104,7 +104,7 @@ def _halved(picture: NDArray[np.float32]) -> NDArray[np.float32]:
 def colour(scene: Scene, hiders: Occluders, seen: Surface, progress: Progress = silent) -> NDArray[np.uint8]:
     """(h, w, 4) material colour of what is seen, premultiplied."""
     width, height = seen.size
-    flat = palette_of(scene.model.looks)[scene.model.part_material[hiders.part]]
+    flat = palette_of(scene.model.looks)[scene.model.parts.material[hiders.part]]
     pictures = _Pictures(scene, hiders)
     inverse = np.linalg.inv(scene.projection.matrix)
     across, down = seen.raster.size

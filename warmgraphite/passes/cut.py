@@ -298,7 +298,7 @@ def settled(model: Model, regions: list[CutRegion]) -> list[CutRegion]:
     for plane in sorted({r.plane for r in regions}):
         rows = sorted(
             (r for r in regions if r.plane == plane and not r.region.is_empty and model.parts[r.part].behaviour.poche != "void"),
-            key=lambda r: (model.cut_rank[model.part_cut_as[r.part]], bool(model.part_earth[r.part]), r.part),
+            key=lambda r: (model.parts.cut_rank[model.parts.cut_as[r.part]], bool(model.parts.earth[r.part]), r.part),
         )
         if not rows:
             continue
@@ -312,9 +312,9 @@ def settled(model: Model, regions: list[CutRegion]) -> list[CutRegion]:
             over = shapely.union_all(shapes[stronger[weaker == k]])
             shapes[k] = polygonal(shapely.difference(shapely.set_precision(shapes[k], GRID), over, grid_size=GRID))
         kept = [replace(row, region=shape) for row, shape in zip(rows, shapes, strict=True)]
-        earth = [k for k, r in enumerate(kept) if model.part_earth[r.part] and model.parts[r.part].poche is None]
+        earth = [k for k, r in enumerate(kept) if model.parts.earth[r.part] and model.parts[r.part].poche is None]
         if earth:
-            solid = shapely.union_all([r.region for r in kept if not model.part_earth[r.part]])
+            solid = shapely.union_all([r.region for r in kept if not model.parts.earth[r.part]])
             for k in earth:
                 kept[k] = replace(kept[k], region=_open_earth(kept[k].region, solid))
         out += [row for row in kept if not row.region.is_empty]
@@ -335,9 +335,9 @@ def masses(model: Model, regions: list[CutRegion]) -> list[Mass]:
     """One region per surface and material of settled ``regions``."""
     groups: dict[tuple[int, int, bool], list[shapely.Geometry]] = {}
     for row in regions:
-        key = (row.plane, int(model.part_cut_as[row.part]), bool(model.part_earth[row.part]))
+        key = (row.plane, int(model.parts.cut_as[row.part]), bool(model.parts.earth[row.part]))
         groups.setdefault(key, []).append(row.region)
-    order = sorted(groups, key=lambda key: (key[0], model.cut_rank[key[1]], key[2]))
+    order = sorted(groups, key=lambda key: (key[0], model.parts.cut_rank[key[1]], key[2]))
     found = []
     for key in order:
         pieces = groups[key]

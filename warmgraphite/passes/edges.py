@@ -119,7 +119,7 @@ class Intersections:
 
 def creases(model: Model) -> NDArray[np.float64]:
     """(P,) degrees of bend from which an edge of each part is one, and no facet of a curve."""
-    own = model.part_crease
+    own = model.parts.crease
     return np.where(np.isnan(own), CREASE_ANGLE, own)
 
 
@@ -130,13 +130,13 @@ class ByVersion:
         self.model = model
 
     def __hash__(self) -> int:
-        return hash(self.model.geometry)  # what bends otherwise meets it rarely
+        return hash(self.model.mesh.geometry)  # what bends otherwise meets it rarely
 
     def __eq__(self, other: object) -> bool:
         return (
             isinstance(other, ByVersion)
-            and self.model.geometry == other.model.geometry
-            and np.array_equal(self.model.part_crease, other.model.part_crease, equal_nan=True)
+            and self.model.mesh.geometry == other.model.mesh.geometry
+            and np.array_equal(self.model.parts.crease, other.model.parts.crease, equal_nan=True)
         )
 
 
@@ -212,7 +212,7 @@ def _but_for(model: Model, topology: Topology, mass: NDArray[np.bool_], progress
     rows = np.flatnonzero(~mass)
     number = np.full(len(mass), -1, np.int64)
     number[rows] = np.arange(len(rows))
-    rest = replace(model, triangles=model.triangles[rows], triangle_part=model.triangle_part[rows], uv=None)
+    rest = model.reshaped(triangles=model.triangles[rows], triangle_part=model.triangle_part[rows], uv=None)
     half = topology.half
     there = (half >= 0) & ~mass[np.maximum(half, 0) // 3]
     moved = np.where(there, 3 * number[np.maximum(half, 0) // 3] + half % 3, -1).astype(np.int32)

@@ -146,7 +146,7 @@ def _mesh_edges(scene: Scene) -> Edges:
     """Silhouettes, borders and creases of the shown parts, uncut; smooth edges where the view asks for them."""
     topology, model, projection, asked = topology_of(scene.model), scene.model, scene.projection, scene.view.lines
     eye = projection.sight if projection.eye is None else projection.eye
-    own = model.part_crease
+    own = model.parts.crease
     crease = np.where(np.isnan(own), float(asked.crease_angle), own)
     seen = np.empty(len(topology.part), np.uint8)
     in_stretches(
@@ -190,10 +190,10 @@ def _terrain_edges(scene: Scene) -> Edges:
 def _line_elements(scene: Scene) -> Edges:
     """Line elements of the shown parts, which bound no face."""
     model = scene.model
-    rows = np.flatnonzero(scene.part_shown[model.line_part])
+    rows = np.flatnonzero(scene.part_shown[model.mesh.line_part])
     kind, beside = np.full(len(rows), _LINE, np.uint8), np.full((len(rows), 2), -1, np.int32)
-    ends = model.line_ends[rows]
-    return Edges(ends[:, 0].copy(), ends[:, 1].copy(), kind, model.line_part[rows], beside, np.zeros(len(rows), bool))
+    ends = model.mesh.line_ends[rows]
+    return Edges(ends[:, 0].copy(), ends[:, 1].copy(), kind, model.mesh.line_part[rows], beside, np.zeros(len(rows), bool))
 
 
 def cut_by_surfaces(scene: Scene, edges: Edges) -> Edges:
@@ -234,7 +234,7 @@ def cut_edges(scene: Scene, regions: list[CutRegion], seen: list[CutRegion], fou
 
     outlines: dict[tuple[int, int], list[tuple[shapely.Geometry, int]]] = {}
     for row in seen:
-        outlines.setdefault((row.plane, int(model.part_cut_as[row.part])), []).append((shapely.boundary(row.region), row.part))
+        outlines.setdefault((row.plane, int(model.parts.cut_as[row.part])), []).append((shapely.boundary(row.region), row.part))
     for mass in found:
         if scene.surfaces[mass.plane].role == "return" and _edge_on(scene, scene.surfaces[mass.plane].slabs[0].plane):
             continue  # looked at straight, the steps of a section do not show
@@ -363,7 +363,7 @@ def _ranked(
 ) -> tuple[NDArray, ...]:
     """Pieces a to b (N, 3, frame) split where their sides change: rows (piece, from, to, what, behind, left, right)."""
     model, projection = scene.model, scene.projection
-    alike = (model.part_material.astype(np.int64) << 8) + np.unique(model.part_role, return_inverse=True)[1]
+    alike = (model.parts.material.astype(np.int64) << 8) + np.unique(model.parts.role, return_inverse=True)[1]
     tri_alike = alike[hiders.part]
     height = np.einsum("ij,ij->i", hiders.normal, hiders.corners[:, 0])
     slack_a = projection.depth_slack(a[:, 2], scene.slack)
@@ -552,7 +552,7 @@ def lines(
 def _span(scene: Scene, hiders: Occluders, part: NDArray[np.int32], start: NDArray, end: NDArray) -> NDArray[np.float64]:
     """(2,) metres from how near to how far what is seen of the model itself lies: the middle nineteen of twenty edges, so that one far tree
     does not make all else near. Figures count for nothing, and hide nothing: none of them makes a house paler or darker."""
-    figure = scene.model.part_figure >= 0
+    figure = scene.model.parts.figure >= 0
     own = np.flatnonzero(~figure[part])
     middle = (start[own] + end[own]) / 2
     passed = hiders.pane | figure[hiders.part]
@@ -589,7 +589,7 @@ def _rims(scene: Scene, edges: Edges, rank: NDArray[np.uint8], a: NDArray, b: ND
     """(N,) where the rims look that pieces a to b (N, 3, frame) of foliage are: away from the corner of their leaf that is not on them."""
     found = np.full(len(rank), NO_RIM, np.float32)
     model = scene.model
-    leafy = np.append(model.part_crease >= WHOLE, False)
+    leafy = np.append(model.parts.crease >= WHOLE, False)
     rows = np.flatnonzero(
         leafy[edges.part] & (rank == RANKS.index("detail")) & (edges.beside[:, 0] >= 0) & (edges.kind == _BORDER)
     )
@@ -614,7 +614,7 @@ def _ranks(
     cut, outline, edge, surface, figure, detail = range(6)
     rank = np.full(len(kind), edge, np.uint8)
     # One sees past the rim of a pane into what the pane shows: it is no outline.
-    rank[(what == hiding.OUTLINE) & visible & ~scene.model.part_is_glass[part]] = outline
+    rank[(what == hiding.OUTLINE) & visible & ~scene.model.parts.is_glass[part]] = outline
     rank[(what == hiding.JOINT) | (kind == _SMOOTH)] = surface
     rank[what == hiding.SEAM] = surface if scene.view.lines.seams else SEAM_RANK
     # A contour lies in a surface, whatever is behind it; an index contour is drawn a step stronger.
@@ -622,17 +622,17 @@ def _ranks(
     rank[contour] = np.where(is_index(scene.model, height[contour]), edge, surface)
     # A line element bounds nothing: it is an edge, and never an outline or a seam.
     rank[kind == _LINE] = edge
-    of = np.append(scene.model.part_figure, -1)
+    of = np.append(scene.model.parts.figure, -1)
     mine = np.flatnonzero((of[part] >= 0) & (rank != SEAM_RANK))
     within = visible[mine] & (of[left[mine]] == of[part[mine]]) & (of[right[mine]] == of[part[mine]])
     rank[mine] = np.where(within, detail, figure)
     # Nobody draws what is hidden of a person, whatever else is dashed.
     rank[mine[~visible[mine]]] = SEAM_RANK
     # Of what is plain on either side only the outline is drawn; what bounds parts stays.
-    plain = np.append(scene.model.part_plain, False)
+    plain = np.append(scene.model.parts.plain, False)
     rank[mine[within & plain[left[mine]] & plain[right[mine]]]] = SEAM_RANK
     # What has lines of its own, as a drawn cut-out has, has no others.
-    rank[mine[scene.model.part_quiet[part[mine]] & (kind[mine] != _LINE)]] = SEAM_RANK
+    rank[mine[scene.model.parts.quiet[part[mine]] & (kind[mine] != _LINE)]] = SEAM_RANK
     rank[mine[visible[mine] & (kind[mine] == _LINE)]] = detail
     rank[kind == KINDS.index("cut")] = cut
     return rank

@@ -100,7 +100,7 @@ def occluders(scene: Scene, regions: list[CutRegion]) -> Occluders:
     corners = np.concatenate([scene.corners, cap]) if len(cap) else scene.corners
     source = np.concatenate([scene.source, np.full(len(cap), -1, np.int32)])
     part = np.concatenate([scene.part, cap_part])
-    pane = scene.model.part_is_glass[part] & (source >= 0)
+    pane = scene.model.parts.is_glass[part] & (source >= 0)
     if pane.any():
         # A solid pane has two faces but is one pane: only its front counts.
         rows = np.flatnonzero(pane & ~topology_of(scene.model).open_parts[part])
@@ -111,7 +111,7 @@ def occluders(scene: Scene, regions: list[CutRegion]) -> Occluders:
         keep[rows[(normal * toward).sum(1) >= 0]] = False
         corners, source, part, pane = corners[keep], source[keep], part[keep], pane[keep]
 
-    return laid_out(corners, source, part, pane, scene.projection, int((scene.model.part_figure[part] < 0).sum()))
+    return laid_out(corners, source, part, pane, scene.projection, int((scene.model.parts.figure[part] < 0).sum()))
 
 
 def laid_out(

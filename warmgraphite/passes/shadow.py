@@ -146,7 +146,7 @@ def _cast(
     rows = np.flatnonzero(~hidden)
     a, b = stretches_of(start, end, edge[rows], low[rows], high[rows])
     found = [(frame.casting, _fallen(frame, frame.casting, a, b, scene.slack))]
-    idle = ~casters.casts & ~casters.pane & ~scene.model.part_is_glass[casters.part]
+    idle = ~casters.casts & ~casters.pane & ~scene.model.parts.is_glass[casters.part]
     if idle.any():
         # What does not cast is fallen on all the same, and lets the light through to what lies behind it.
         both = _laid(casters, casters.casts | idle, frame.projection)
@@ -197,7 +197,7 @@ def light_edges(
         sources.append(source)
 
     if sun.altitude > 0:
-        opaque = whole.part_shown & ~model.part_is_glass
+        opaque = whole.part_shown & ~model.parts.is_glass
         casts = opaque & ~without_casting(model, sun)
         outlines = _outlines(whole, frame.ray, opaque)
         cut_outlines = cut_by_surfaces(whole, outlines) if scene.surfaces else outlines

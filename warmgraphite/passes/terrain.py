@@ -29,7 +29,7 @@ def contours_of(model: Model, shown: NDArray[np.bool_]) -> Contour:
     nothing = Contour(np.empty((0, 3)), np.empty((0, 3)), np.empty(0, np.int32))
     if model.contours is None:
         return nothing
-    rows = np.flatnonzero((shown & (model.part_role == "ground"))[model.triangle_part])
+    rows = np.flatnonzero((shown & (model.parts.role == "ground"))[model.triangle_part])
     corners = model.vertices[model.triangles[rows]]
     normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     slope = np.abs(normal[:, 2]) > STEEPEST * np.linalg.norm(normal, axis=1)

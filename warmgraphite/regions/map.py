@@ -184,7 +184,7 @@ class RegionMap:
                 chosen = chosen & ~self.cut
         if held == "region":
             return np.where(chosen, 0, -1)
-        made_of = np.append(model.part_material, -1)[self.part].astype(np.int64)
+        made_of = np.append(model.parts.material, -1)[self.part].astype(np.int64)
         glazed = np.minimum(self.panes, 1).astype(np.int64)
         if held == "materials":
             return np.where(chosen, (made_of + 1) * 2 + glazed, -1)
@@ -246,7 +246,7 @@ class _Asking:
         self.scene, self.hiders, self.sunlight = scene, hiders, sunlight
         model = scene.model
         self.face = topology_of(model).face
-        self.glazed = hiders.pane & model.part_is_glazing[hiders.part]
+        self.glazed = hiders.pane & model.parts.is_glazing[hiders.part]
         self.receives = ~without_shadow(model, scene.view.sun)[hiders.part]
         self.lift = 2 * scene.slack
 
@@ -285,8 +285,8 @@ def _undrawn(scene: Scene, hiders: Occluders, seen: list[CutRegion], found: list
     for mass in found:
         rows = [
             r for r in seen
-            if r.plane == mass.plane and scene.model.part_cut_as[r.part] == mass.material
-            and bool(scene.model.part_earth[r.part]) == mass.earth
+            if r.plane == mass.plane and scene.model.parts.cut_as[r.part] == mass.material
+            and bool(scene.model.parts.earth[r.part]) == mass.earth
         ]  # fmt: skip
         if len(rows) < 2:
             continue

@@ -20,7 +20,8 @@ from pydantic import Field, field_validator
 from warmgraphite.errors import ViewError
 from warmgraphite.model.behaviour import Role
 from warmgraphite.model.landmarks import landmarks_of
-from warmgraphite.model.model import Model, select_parts
+from warmgraphite.model.model import Model
+from warmgraphite.model.palette import number_named
 from warmgraphite.passes.edges import topology_of
 from warmgraphite.passes.lines import KINDS, RANKS
 from warmgraphite.specification import Specification, Words
@@ -256,7 +257,7 @@ def part_storeys(model: Model) -> list[str]:
 def _face_number(model: Model, face: Face) -> int:
     import trimesh  # takes a third of a second, which only a face pointed at should
 
-    rows = np.flatnonzero(select_parts(model, (face.part,))[model.triangle_part])
+    rows = np.flatnonzero(model.parts.selected((face.part,))[model.triangle_part])
     if not len(rows):
         return -2
     corners = model.vertices[model.triangles[rows]]
@@ -287,7 +288,7 @@ class PartCells:
     def of(model: Model, cut: bool = False) -> PartCells:
         """All parts; ``cut`` as what they are filled as where they are cut."""
         return PartCells(
-            np.arange(len(model.parts), dtype=np.int32), model.part_cut_as if cut else model.part_material.astype(np.int64)
+            np.arange(len(model.parts), dtype=np.int32), model.parts.cut_as if cut else model.parts.material.astype(np.int64)
         )
 
 
@@ -299,16 +300,16 @@ def _chosen_parts(query: Match, asked: Any_, model: Model) -> NDArray[np.bool_]:
     """(P,) the parts that the match means by what parts are called, made of, and for."""
     chosen = np.ones(len(model.parts), bool)
     if query.parts:
-        chosen &= select_parts(model, query.parts)
+        chosen &= model.parts.selected(query.parts)
     if query.layers:
         chosen &= _by_layer(model, query.layers)
     if query.materials:
-        numbers = [n for n in (model.material_named(name) for name in query.materials) if n is not None]
-        chosen &= np.isin(asked.material if isinstance(asked, PartCells) else model.part_material, numbers)
+        numbers = [n for n in (number_named(model.materials, name) for name in query.materials) if n is not None]
+        chosen &= np.isin(asked.material if isinstance(asked, PartCells) else model.parts.material, numbers)
     if query.roles:
-        chosen &= np.isin(model.part_role, np.array(query.roles))
+        chosen &= np.isin(model.parts.role, np.array(query.roles))
     if query.drawn:
-        chosen &= np.isin(model.part_drawn, np.array(query.drawn))
+        chosen &= np.isin(model.parts.drawn, np.array(query.drawn))
     if query.sets:
         member = np.zeros(len(model.parts), bool)
         for name in query.sets:

@@ -45,7 +45,7 @@ def figure_patch(
     """A figure of a view, at ``density`` pixels to the millimetre, as x, y, width and height in frame millimetres and a PNG with transparency
     where it is not seen; ``None`` where nothing of it lies on the paper. What bears hides it; glass and other figures do not yet."""
     stood = peopled(model, view, (figure,), ink.entourage, FigureChoice(), kept).model
-    rows = stood.part_figure[stood.triangle_part] >= 0
+    rows = stood.parts.figure[stood.triangle_part] >= 0
     if not rows.any():
         return None
     paper = projection_without(model, view)

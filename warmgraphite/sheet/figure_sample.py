@@ -15,7 +15,9 @@ from warmgraphite.drawing.drawing import Drawing, needs_of
 from warmgraphite.figures.cutouts import Kept
 from warmgraphite.figures.figure import Figure, Seen
 from warmgraphite.ink.rules import Marked
-from warmgraphite.model.model import Material, Model, Part, build_model
+from warmgraphite.model.model import Model, build_model
+from warmgraphite.model.palette import Material
+from warmgraphite.model.parts import Part
 from warmgraphite.model.solids import box
 from warmgraphite.out.png import png_of
 from warmgraphite.sheet.flat import laid_flat

@@ -20,7 +20,9 @@ from warmgraphite.drawing.drawing import Drawing, needs_of
 from warmgraphite.forms import settings_of
 from warmgraphite.ink.rules import Ink
 from warmgraphite.memory import remembered
-from warmgraphite.model.model import Material, Model, Part, build_model
+from warmgraphite.model.model import Model, build_model
+from warmgraphite.model.palette import Material
+from warmgraphite.model.parts import Part
 from warmgraphite.out.png import png_of
 from warmgraphite.regions.query import Match
 from warmgraphite.sheet.flat import laid_flat

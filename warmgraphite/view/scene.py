@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.errors import ViewError
-from warmgraphite.model.model import Model, select_parts
+from warmgraphite.model.model import Model
 from warmgraphite.model.welding import contact
 from warmgraphite.view.projection import NEAR, Projection, projection_of
 from warmgraphite.view.specification import ViewSpecification
@@ -58,27 +58,27 @@ def shown_parts(model: Model, view: ViewSpecification) -> NDArray[np.bool_]:
 
     Raises :class:`ViewError` when the model has no such part set.
     """
-    shown = model.present & ~select_parts(model, view.parts.hidden)
+    shown = model.parts.present & ~model.parts.selected(view.parts.hidden)
     if not view.parts.set:
         return shown
     chosen = model.in_set(view.parts.set)
     if chosen is None:
         raise ViewError(f"There is no part set “{view.parts.set}” in this model; choose another, or show all parts.")
     # Figures stand in whatever part of the model is shown; they are hidden by themselves.
-    return shown & (chosen | (model.part_figure >= 0))
+    return shown & (chosen | (model.parts.figure >= 0))
 
 
 def uncut_parts(model: Model, view: ViewSpecification) -> NDArray[np.bool_]:
     """(P,) the parts that cutting planes leave whole: by their behaviour, or because the view says so."""
-    cut = model.part_is_cut.copy()
+    cut = model.parts.is_cut.copy()
     for role, how in view.parts.roles.items():
-        cut[model.part_role == role] = how == "cut"
-    return select_parts(model, view.parts.uncut) | ~cut
+        cut[model.parts.role == role] = how == "cut"
+    return model.parts.selected(view.parts.uncut) | ~cut
 
 
 def _of_whole_figures(model: Model, nearest: FloatArray) -> FloatArray:
     """(P,) what is nearest of each part, of parts of a figure what is nearest of all of it: a crown stays with its stem."""
-    figure = model.part_figure
+    figure = model.parts.figure
     mine = np.flatnonzero(figure >= 0)
     if not len(mine):
         return nearest
@@ -130,7 +130,7 @@ def build_scene(model: Model, view: ViewSpecification, projection: Projection | 
 
     if projection is None:
         # No figure moves the frame.
-        own = model.part_figure[model.triangle_part[source]] < 0
+        own = model.parts.figure[model.triangle_part[source]] < 0
         projection = projection_of(view, (corners if own.all() else corners[own]).reshape(-1, 3))
     near, standing = None, (corners, source)
     if projection.eye is not None:

@@ -95,4 +95,4 @@ class TextureTrace(OnFaces):
         """(h, w, 3) the colour of the material that each pixel sees."""
         model = plate.model
         looks = np.round(rgb_rows(*plate.of("looks"), "#ffffff") * 255).astype(np.uint8)
-        return looks[np.append(model.part_material, len(looks) - 1)[plate.surface.part]]
+        return looks[np.append(model.parts.material, len(looks) - 1)[plate.surface.part]]

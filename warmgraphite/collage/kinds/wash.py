@@ -125,7 +125,7 @@ class Wash(PixelTrace):
         model = plate.model
         area = np.zeros(len(cells), np.int64) if self.runs_over else cells.areas(self.where, model, self.holds)
         of_material = self.colours == "of materials"
-        made_of = np.append(model.part_material, -1)[cells.part] if of_material else np.full(len(cells), -1)
+        made_of = np.append(model.parts.material, -1)[cells.part] if of_material else np.full(len(cells), -1)
         area = np.where(of_material & (cells.part < 0), -1, area)
         rows = np.flatnonzero(area >= 0)
         # Both as one number: rows of two take twenty times as long to be told apart.

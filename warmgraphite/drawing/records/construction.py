@@ -98,7 +98,7 @@ def _sides_read(drawing: Drawing, _where: Query | None) -> _Sided:
         return _Sided(None, None, (), "", (), (), None)
     grounds, model = grounds_of(drawing), drawing.model
     return _Sided(
-        drawing.sight.sawn, drawing.sight.filled, tuple(sorted(said.items())), digest(drawing.bare.part_role) + drawing.bare.body,
+        drawing.sight.sawn, drawing.sight.filled, tuple(sorted(said.items())), digest(drawing.bare.parts.role) + drawing.bare.body,
         tuple((r.name, tuple(r.place)) for r in model.rooms), tuple(g.model_dump(mode="json") for g in grounds),
         drawing.sight.framed if grounds else None,
     )  # fmt: skip

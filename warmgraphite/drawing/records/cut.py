@@ -80,7 +80,7 @@ def _remarks(drawing: Drawing, _where: Query | None, _progress: Progress) -> lis
     found: list[Remark] = []
     model = drawing.model
     for row in drawing.regions() if drawing.view.cuts else []:
-        if model.part_is_glass[row.part]:
+        if model.parts.is_glass[row.part]:
             continue
         surface, part = drawing.scene.surfaces[row.plane], row.part
         for shape, frame in lifted(surface, row.gaps):

@@ -67,7 +67,7 @@ class _Pens:
 
 
 def _leafy(model: Model) -> bool:
-    return bool(((model.part_crease >= WHOLE) & ~model.part_plain).any())
+    return bool(((model.parts.crease >= WHOLE) & ~model.parts.plain).any())
 
 
 def _sun_on_paper(drawing: Drawing) -> float:
@@ -75,7 +75,7 @@ def _sun_on_paper(drawing: Drawing) -> float:
     found = drawing.result("frame").projection
     if found is None:
         return -np.pi / 2
-    at = drawing.model.heart
+    at = drawing.model.median_centre
     ends = found.project(np.stack([at, at + to_sun(drawing.view.sun) * 1e-3]))[:, :2]
     way = ends[1] - ends[0]
     # Light comes from the sky, too.
@@ -149,7 +149,7 @@ def built_parts(drawing: Drawing) -> NDArray[np.bool_]:
     if not rules:
         return np.zeros(len(drawing.model.parts), bool)
     named = np.array([bool(r.build_up) for r in rules] + [False])
-    return named[drawing.built_by] & ~drawing.model.part_earth
+    return named[drawing.built_by] & ~drawing.model.parts.earth
 
 
 def _thin(drawing: Drawing, found: LineSet) -> NDArray[np.float64]:
@@ -204,7 +204,7 @@ def _along(drawing: Drawing, where: Query | None) -> list[PenRule]:
 def _penned_reads(drawing: Drawing, where: Query | None) -> _Penned:
     rules = _along(drawing, where)
     read = tuple((read_of(r.where, drawing.model), r.model_dump(mode="json", exclude={"where", "name", "id"})) for r in rules)
-    stands = digest(drawing.model.part_role) if any(r.along == "base" for r in rules) else ""
+    stands = digest(drawing.model.parts.role) if any(r.along == "base" for r in rules) else ""
     weights = (drawing.ink.weight, [(s.scale, s.times) for s in drawing.ink.steps]) if rules else ()
     return _Penned(_hand(drawing), (read, weights, stands))
 

@@ -55,7 +55,7 @@ def _reads(drawing: Drawing, marks: list[Mark] | list[Ground]) -> _Laid:
     wheres = tuple(read_of(m.where, model) for m in marks if isinstance(m, Mark) and m.where is not None)
     said = tuple(m.model_dump(mode="json", exclude={"id", "where"}) for m in marks)
     return _Laid(
-        drawing.sight.framed, said, digest(model.part_shape[under], np.array(under), model.present[under]) if under else "", wheres,
+        drawing.sight.framed, said, digest(model.part_shape[under], np.array(under), model.parts.present[under]) if under else "", wheres,
         (ink.weight, tuple((s.scale, s.times) for s in ink.steps), _ink(drawing)), ink.hand.model_dump(), drawing.middle,
     )  # fmt: skip
 

@@ -42,7 +42,7 @@ def _rooms(drawing: Drawing, _where: Query | None, _progress: Progress) -> list[
     for number, surface in enumerate(drawing.scene.surfaces):
         if surface.cut not in _level(drawing) or surface.role != "cut":
             continue
-        roles = drawing.model.part_role
+        roles = drawing.model.parts.role
         rows = [
             r.region for r in drawing.settled if r.plane == number and roles[r.part] not in ("furniture", "people", "planting")
         ]

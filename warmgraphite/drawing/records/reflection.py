@@ -31,9 +31,9 @@ def _compute(drawing: Drawing, spec: Any, progress: Progress) -> Reflection:
     model, whole = drawing.model, drawing.whole
     corners, source = whole.scene.standing
     part = model.triangle_part[source]
-    kept = ~model.part_is_glass[part]
+    kept = ~model.parts.is_glass[part]
     cap, owner = cap_triangles(whole.scene, whole.settled)
-    colour = palette_of(model.looks)[:, :3][model.part_material]
+    colour = palette_of(model.looks)[:, :3][model.parts.material]
     rays = whole.solid  # the same triangles in the same order
     solid = Solid(np.concatenate([corners[kept], cap]), colour[np.concatenate([part[kept], owner])], rays)
     sun, casting = drawing.view.sun, drawing.casters.rays
@@ -41,7 +41,7 @@ def _compute(drawing: Drawing, spec: Any, progress: Progress) -> Reflection:
     moved = np.asarray(rays.middle - casting.middle, np.float32)
     toward = np.asarray(ray, np.float32)
     dark = lambda at: casting.blocked(at + moved, np.ascontiguousarray(np.broadcast_to(toward, at.shape)))
-    chosen = np.isin(model.part_role, ["water"]) if spec.sort == "water" else model.part_is_glazing
+    chosen = np.isin(model.parts.role, ["water"]) if spec.sort == "water" else model.parts.is_glazing
     return reflection(
         drawing.scene.projection, drawing.hiders, drawing.surface(), spec.sort, chosen, solid, ray, dark if sun.altitude > 0 else None,
         progress,

@@ -106,7 +106,7 @@ def _rows(
     ground = shapely.union_all([shape_of(s.rings) for s in own if s.earth], grid_size=1e-6)
     per_metre = {part: _per_metre(scene, envelope, part) for part in envelope.regions}
     below = held.below.get(envelope.plane, shapely.Polygon())
-    earth = shapely.union_all([below, *(r.region for r in settled if r.plane == envelope.plane and model.part_earth[r.part])])
+    earth = shapely.union_all([below, *(r.region for r in settled if r.plane == envelope.plane and model.parts.earth[r.part])])
     bands, sheets = bands_of(envelope, held.build_ups, per_metre, earth, part_of(progress, 0.0, 0.4))
     groups = _groups(scene, envelope, bands, held, per_metre)
     usual = float(np.median(list(per_metre.values())))
@@ -121,7 +121,9 @@ def _rows(
         if made is not None:
             rows.append(held.filled(f"poche {group.name}", made, group.fills, strokes, scene.projection))
     others = [
-        r.region for r in settled if r.plane == envelope.plane and r.part not in envelope.regions and not model.part_earth[r.part]
+        r.region
+        for r in settled
+        if r.plane == envelope.plane and r.part not in envelope.regions and not model.parts.earth[r.part]
     ]
     if others:  # of those that touch it
         near = shapely.STRtree(others).query(list(envelope.regions.values()), predicate="dwithin", distance=2 * ON_OUTLINE)[1]
@@ -203,13 +205,13 @@ def _groups(scene: Scene, envelope: Envelope, bands: Sequence[Band], held: Held,
     for band in bands:
         plain = band.part in merged and not band.what.bed
         said = band.what.model_dump(mode="json", include={"name", "material", "fills", "boundary", "bed"})
-        key = json.dumps(["as it is", scene.model.part_cut_as[band.part].item()] if plain else said)
+        key = json.dumps(["as it is", scene.model.parts.cut_as[band.part].item()] if plain else said)
         rows.setdefault(key, []).append(band)
     out = []
     for key, own in rows.items():
         shape = shapely.union_all([b.shape for b in own], grid_size=GRID)
         plain = key.startswith('["as it is"')
-        name = scene.model.materials[int(scene.model.part_cut_as[own[0].part])].name if plain else own[0].what.name
+        name = scene.model.materials[int(scene.model.parts.cut_as[own[0].part])].name if plain else own[0].what.name
         out.append(_Group(own[0].what, held.fills(own[0].part) if plain else own[0].what.fills, name, tuple(own), shape, plain))
     return out
 

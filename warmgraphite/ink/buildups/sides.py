@@ -96,7 +96,7 @@ class Open:
 
     def __init__(self, model: Model) -> None:
         self.model = model
-        rows = ~np.isin(model.part_role, ["planting", "people"])[model.triangle_part]
+        rows = ~np.isin(model.parts.role, ["planting", "people"])[model.triangle_part]
         self.corners = model.vertices[model.triangles[rows]]
         self.rays = Rays(self.corners)
         self.rooms = np.array([r.place for r in model.rooms]).reshape(-1, 3) + np.array([0.0, 0.0, 1.2])
@@ -302,8 +302,8 @@ def envelope_of(
     plane = rows[0].plane
     whole, shapes = _closed_up({r.part: r.region for r in rows if r.part in said})
     others = [r for r in rows if r.part not in said]
-    earth = shapely.union_all([ground, *(r.region for r in others if model.part_earth[r.part])])
-    solid = shapely.union_all([r.region for r in others if not model.part_earth[r.part]])
+    earth = shapely.union_all([ground, *(r.region for r in others if model.parts.earth[r.part])])
+    solid = shapely.union_all([r.region for r in others if not model.parts.earth[r.part]])
     touching = shapely.buffer(shapely.union_all([earth, solid]), TOUCH, join_style="mitre")
     pieces = _pieces(whole, touching, *(shapes[p] for p in shapes if said[p] != "auto"))
     if not len(pieces.ring):

@@ -101,7 +101,7 @@ def earth_below(ground: Ground, scene: Scene, plane: int, settled: Sequence[CutR
     whole = shapely.make_valid(shapely.Polygon(np.concatenate([line, foot])))
     solid = shapely.union_all([r.region for r in own])
     left = polygonal(shapely.difference(whole, solid, grid_size=GRID)) if own else whole
-    built = shapely.union_all([r.region for r in own if not scene.model.part_earth[r.part]])
+    built = shapely.union_all([r.region for r in own if not scene.model.parts.earth[r.part]])
     if not built.is_empty:
         # Of what the building parts from the rest, only what lies open is earth: the rest are rooms.
         pieces = shapely.get_parts(left)

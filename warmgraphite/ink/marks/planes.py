@@ -53,7 +53,7 @@ def lain(mark: Mark, model: Model) -> Lain | None:
     points = np.array(mark.points, float)
     part = -1
     if isinstance(mark.plane, OnFace):
-        parts = [k for k, p in enumerate(model.parts) if p.path == mark.plane.part and model.present[k]]
+        parts = [k for k, p in enumerate(model.parts) if p.path == mark.plane.part and model.parts.present[k]]
         if not parts:
             return None
         part = parts[0]

@@ -182,7 +182,7 @@ class _Seen:
             eye = scene.projection.eye
             normal = -scene.projection.sight if eye is None else (eye - points[0]) / np.linalg.norm(eye - points[0])
             offset = float((points @ normal).max())
-        solid = ~scene.model.part_is_glass[scene.part]
+        solid = ~scene.model.parts.is_glass[scene.part]
         corners = np.concatenate([scene.corners[solid], on.caps])
         source = np.zeros(len(corners), np.int32)
         corners, source = clip_triangles(corners, source, Plane(-normal, -offset - max(ON_PLANE, 2 * scene.slack)))

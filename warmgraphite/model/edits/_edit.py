@@ -8,7 +8,8 @@ from typing import Annotated
 from pydantic import Field
 
 from warmgraphite.errors import EditError
-from warmgraphite.model.model import Model, Part
+from warmgraphite.model.model import Model
+from warmgraphite.model.parts import Part
 from warmgraphite.specification import Specification
 
 __all__ = ["Edit", "Metres", "Name", "Numbers", "checked_parts", "with_parts"]

@@ -62,9 +62,9 @@ class Remeasure(Edit):
         if model.joined:
             # What is joined has units of its own, and stays where it lies.
             points, lines = joined_points(model)
-            vertices, ends = moved.vertices.copy(), moved.line_ends.copy()
-            vertices[points], ends[lines] = model.vertices[points] + model.origin, model.line_ends[lines] + model.origin
-            moved = replace(moved, vertices=vertices, line_ends=ends)
+            vertices, ends = moved.vertices.copy(), moved.mesh.line_ends.copy()
+            vertices[points], ends[lines] = model.vertices[points] + model.origin, model.mesh.line_ends[lines] + model.origin
+            moved = moved.reshaped(vertices=vertices, line_ends=ends)
         return localised(moved)
 
     def called(self, _what: str) -> str:

@@ -9,7 +9,8 @@ from pydantic import Field
 
 from warmgraphite.errors import EditError
 from warmgraphite.model.edits._edit import Edit, Name, Numbers, with_parts
-from warmgraphite.model.model import Material, Model
+from warmgraphite.model.model import Model
+from warmgraphite.model.palette import Material
 from warmgraphite.specification import Colour
 
 

@@ -23,7 +23,7 @@ class Drop(Edit):
 
     def apply(self, model: Model) -> Model:
         chosen = checked_parts(model, self.parts)
-        if len(chosen) == int(model.present.sum()):
+        if len(chosen) == int(model.parts.present.sum()):
             raise EditError("A study keeps at least one part; drop fewer of them.")
         return dropped(model, chosen)
 

@@ -163,7 +163,7 @@ def upright(there: Setting, side: int) -> NDArray[np.float64]:
 
 def _ground(model: Model, beside: NDArray[np.float64]) -> float | None:
     """The height of the ground near a place, in metres; ``None`` where the model has none."""
-    rows = np.flatnonzero(np.isin(model.part_role, ["ground"])[model.triangle_part])
+    rows = np.flatnonzero(np.isin(model.parts.role, ["ground"])[model.triangle_part])
     if not len(rows):
         return None
     corners = model.vertices[model.triangles[rows]]

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from warmgraphite.forms import setting
-from warmgraphite.model.model import Model, select_parts
+from warmgraphite.model.model import Model
 from warmgraphite.notes.curves import arrow_head
 from warmgraphite.notes.note import Drawn, Note
 from warmgraphite.notes.setting import Setting
@@ -78,7 +78,7 @@ def _bends(a: NDArray[np.float64], b: NDArray[np.float64], c: NDArray[np.float64
 
 def treads_of(model: Model, patterns: tuple[str, ...]) -> list[NDArray[np.float64]]:
     """Of each stair the middles (N, 3) of its treads, from the lowest up."""
-    chosen = select_parts(model, patterns) & model.present
+    chosen = model.parts.selected(patterns) & model.parts.present
     rows = np.flatnonzero(chosen[model.triangle_part])
     corners = model.vertices[model.triangles[rows]]
     normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]) / 2
