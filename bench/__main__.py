@@ -242,7 +242,7 @@ def pixel_shadow() -> dict:
     view = view.model_copy(update={"sun": view.sun.model_copy(update={"softness": 1.0})})
     drawing = Drawing(model, view, (1600, 1000))
     seen, casters = drawing.surface(), drawing.casters
-    work = lambda: light(drawing.scene, drawing.hiders, seen, casters, view.sun, view.shade)
+    work = lambda: light(drawing.scene, drawing.hiders, seen, casters, drawing.spec.sight.lit.day)
     seconds, batches, count = _with_rays(work, 1)
     bare = _bare(batches, casters.rays) * count / sum(len(b[0]) for b in batches)
     return {
@@ -256,7 +256,7 @@ def all_passes() -> dict:
     from warmgraphite.drawing import PASSES, Drawing
 
     model, view = _long_section()
-    names = [name for name, record in PASSES.items() if not record.of_where]
+    names = [name for name, record in PASSES.items() if not (record.of_where or record.tool)]
     found: dict[str, float] = {}
 
     def work() -> None:
@@ -277,7 +277,7 @@ def _large(width: float, height: float, resolution: float) -> dict:
     sketch.light()
     first = time.perf_counter() - start
     drawing = Drawing(model, view).sharing(sketch)
-    drawing.compute([name for name, record in PASSES.items() if not record.of_where])
+    drawing.compute([name for name, record in PASSES.items() if not (record.of_where or record.tool)])
     seconds = time.perf_counter() - start
     w, h = drawing.size
     return {"seconds": seconds, "note": f"{w}×{h} pixels, every pass, from nothing; first coarse light {first:.1f} s"}
@@ -685,7 +685,7 @@ def box_map() -> dict:
     drawing = Drawing(box_model(10_000), ViewSpecification(projection=Parallel(direction=(0.5, 1.0, -0.6))))
 
     def work() -> float:
-        drawing._held.clear()
+        drawing.bench.clear()
         drawing.bounds(), drawing.light_edges()
         return _seconds(drawing.region_map)
 
@@ -770,14 +770,14 @@ def forty() -> dict:
 def fresh() -> dict:
     """Another sun, whose passes a worker has put away: they are looked up, laid down and encoded, as the web process does it."""
     from warmgraphite.collage.specification import default_traces
-    from warmgraphite.drawing import Drawing, Looked, Results, needs_of
+    from warmgraphite.drawing import Bench, Drawing, Looked, needs_of
     from warmgraphite.passes.store import PassStore
     from warmgraphite.sheet.preview import LayerCache, compose, encode_jpeg
     from warmgraphite.sheet.specification import Sheet
     from warmgraphite.view.frame import sized_within
 
     model, view = _long_section()
-    traces, cache, held = default_traces(), LayerCache(), Results(60)
+    traces, cache, held = default_traces(), LayerCache(), Bench("passes")
     size = sized_within(view.frame, 1280, 12_000_000, 8000)
     with tempfile.TemporaryDirectory() as folder:
         store = PassStore(Path(folder))
@@ -787,7 +787,7 @@ def fresh() -> dict:
             worked = Drawing(model, turned, size, store)
             worked.compute(needs_of(traces, worked.ink))
             return _seconds(
-                lambda: encode_jpeg(compose(Looked(model, turned, size, store, held=held).plate(), traces, Sheet(), size, cache))
+                lambda: encode_jpeg(compose(Looked(model, turned, size, store, bench=held).plate(), traces, Sheet(), size, cache))
             )
 
         first, *others = [look(200.0 + k) for k in range(6)]

@@ -87,7 +87,7 @@ def board() -> dict:
     from warmgraphite.board.drawn import draw_over
     from warmgraphite.board.ready import in_study
     from warmgraphite.canvas.svg import SvgCanvas
-    from warmgraphite.drawing import Drawing, Looked, Results, needs_of
+    from warmgraphite.drawing import Bench, Drawing, Looked, needs_of
     from warmgraphite.passes.store import PassStore
     from warmgraphite.sheet.preview import LayerCache, compose, encode_jpeg
     from warmgraphite.study import fresh_document
@@ -108,7 +108,7 @@ def board() -> dict:
         def show() -> float:
             begun = time.perf_counter()
             for source, size in zip(sources, sizes, strict=True):
-                plate = Looked(model, source.view, size, store, ink=source.look, held=Results(60)).plate("", source.look)
+                plate = Looked(model, source.view, size, store, ink=source.look, bench=Bench("passes")).plate("", source.look)
                 encode_jpeg(compose(plate, source.look.traces, source.sheet, size, LayerCache()), 90)
             draw_over(SvgCanvas(841, 594, "Board"), page, 1, {})
             return time.perf_counter() - begun

@@ -131,7 +131,7 @@ def no_kernel_is_compiled_late() -> Iterator[None]:
 def coarse() -> Iterator[None]:
     """What is followed on pixels is so on few: how many there are is no input of a key."""
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr("warmgraphite.drawing.drawing.STEADY", 200)
+        patch.setattr("warmgraphite.drawing.specification.STEADY_PIXELS", 200)
         patch.setattr("warmgraphite.regions.map.CHECK", 200)
         yield
 

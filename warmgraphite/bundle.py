@@ -20,7 +20,7 @@ from warmgraphite import MADE_BY
 from warmgraphite.canvas.pixels import wire_picture
 from warmgraphite.collage.specification import default_traces
 from warmgraphite.colour import straightened
-from warmgraphite.drawing import PASSES, Drawing
+from warmgraphite.drawing import Drawing
 from warmgraphite.errors import OutputError
 from warmgraphite.needs import need
 from warmgraphite.passes.cut import lifted, polygonal
@@ -215,7 +215,7 @@ def _wire(drawing: Drawing, out: Path) -> dict:
 
 
 def _normals(drawing: Drawing, out: Path) -> dict:
-    _save(drawing.normals(), out / "normals.png", _resolution(drawing))
+    _save(drawing.result("normals"), out / "normals.png", _resolution(drawing))
     return {}
 
 
@@ -270,7 +270,7 @@ def _timed(drawing: Drawing, names: tuple[str, ...]) -> float:
     def visit(name: str) -> None:
         if name not in found:
             found.add(name)
-            for other in PASSES[name].needs(drawing, None):
+            for other in drawing.needed(name):
                 visit(need(other).name)
 
     for name in names:

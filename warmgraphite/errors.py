@@ -7,6 +7,7 @@ __all__ = [
     "EditError",
     "GraphiteError",
     "ModelFileError",
+    "NothingShown",
     "OutputError",
     "PictureError",
     "StudyNotFoundError",
@@ -28,6 +29,14 @@ class EditError(GraphiteError):
 
 class ViewError(GraphiteError):
     """A view specification is not valid, or shows nothing."""
+
+
+class NothingShown(ViewError):
+    """A view, by its name where that is known, shows nothing."""
+
+    def __init__(self, view: str = "") -> None:
+        named = f"View “{view}”" if view else "The view"
+        super().__init__(f"{named} shows no part at all; take its cuts back, show parts again or step back.")
 
 
 class OutputError(GraphiteError):

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from django.http import Http404
 
-from studio.studies.desk import DESK_PIXELS, desk_drawing, picture_path, store, wanted
+from studio.studies.desk import DESK_PIXELS, PICTURES, desk_drawing, picture_path, store, wanted
 from studio.studies.models import Study
 from warmgraphite.board.drawn import box_of
 from warmgraphite.board.lines import Lie, lie_of, placed
@@ -16,7 +16,7 @@ from warmgraphite.board.specification import Board, PlacedDrawing
 from warmgraphite.colour import is_light
 from warmgraphite.drawing import Drawing
 from warmgraphite.errors import ViewError
-from warmgraphite.passes.store import pass_key
+from warmgraphite.keys import key_of
 from warmgraphite.sheet.notes import inks_for
 from warmgraphite.sheet.preview import LayerCache, compose, encode_jpeg
 from warmgraphite.whole import is_whole_picture, whole
@@ -123,7 +123,9 @@ def _name(drawing: Drawing, source: Source, row: PlacedDrawing) -> str:
     """Names the picture of a drawing on a board: it changes with all that it shows, and with nothing else."""
     look = source.look
     said = [m.model_dump(mode="json") for m in (*look.traces, *look.notes, look.lettering, source.sheet, source.view)]
-    return pass_key("board", [drawing.key(n) for n in wanted(look)], said, drawing.size, row.notes, row.furniture, row.paper)
+    return key_of(
+        "board", [drawing.key(n) for n in wanted(look)], said, drawing.size, row.notes, row.furniture, row.paper, by=PICTURES
+    )
 
 
 def _path(study: Study, name: str) -> Path:

@@ -14,7 +14,7 @@ from studio.studies.api import study_of
 from warmgraphite.board.drawn import draw_over
 from warmgraphite.board.file import write_board_file
 from warmgraphite.canvas.svg import SvgCanvas
-from warmgraphite.passes.store import pass_key
+from warmgraphite.keys import key_of
 from warmgraphite.study.drawing_file import DrawingFile
 
 router = Router()
@@ -64,7 +64,7 @@ def _state(slug: str, board_id: str, start: bool, fine: bool, again: bool = Fals
     stale = [s for s in shown if not s.fresh and not s.problem]
     job: Job | None = None
     if stale:
-        key = pass_key("board", [s.picture for s in stale])
+        key = key_of("board", [s.picture for s in stale])
         job = Job.last(study, key)
         given_up = job is not None and job.state == Job.State.FAILED and not again
         if start and not given_up and not (job is not None and job.is_open):
@@ -80,7 +80,7 @@ def _state(slug: str, board_id: str, start: bool, fine: bool, again: bool = Fals
         )
         for s in shown
     ]  # fmt: skip
-    over = pass_key(
+    over = key_of(
         "over", [board.model_dump(mode="json"), study.document.name, [[r.id, r.at, r.size, r.name, r.scale] for r in rows]]
     )
     return BoardState(revision=study.head.number, drawings=rows, over=over, job=job_out(job) if job else None)

@@ -23,8 +23,8 @@ from warmgraphite.collage.histogram import Histogram
 from warmgraphite.collage.kinds import AnyTrace
 from warmgraphite.collage.stock import StockItem, shipped
 from warmgraphite.errors import ModelFileError
+from warmgraphite.keys import key_of
 from warmgraphite.memory import remembered
-from warmgraphite.passes.store import pass_key
 from warmgraphite.sheet.trace_sample import trace_sample
 
 router = Router()
@@ -104,7 +104,7 @@ def draw_variants(request: HttpRequest, slug: str) -> list[VariantOut]:
     rows = [(finish, desk.variant_key(study.model, document, look)) for finish, look in desk.variant_looks(document)]
     missing = [key for _, key in rows if desk.picture(study, key) is None]
     if missing:
-        key = f"variants {pass_key('variants', missing)}"
+        key = f"variants {key_of('variants', missing)}"
         if not Job.has_failed(study, key):
             assert study.head is not None
             enqueue("variants", key, {"version": study.model_version}, study, study.head.text)

@@ -30,10 +30,11 @@ from warmgraphite.ink.along import along_needs
 from warmgraphite.ink.assign import LineCells, fill_rules, held_by
 from warmgraphite.ink.rules import BuildUpRule, PenRule, PocheRule, SurfaceRule
 from warmgraphite.ink.strokes import runs
+from warmgraphite.keys import key_of
 from warmgraphite.memory import Store
 from warmgraphite.model.model import Model
 from warmgraphite.passes.lines import KINDS, RANKS
-from warmgraphite.passes.store import PassStore, pass_key
+from warmgraphite.passes.store import PassStore
 from warmgraphite.passes.surface import Raster
 from warmgraphite.regions.pointing import widenings
 from warmgraphite.regions.query import NamedRegion, PartCells
@@ -83,6 +84,8 @@ SKETCH_PIXELS, THUMBNAIL_PIXELS, SUN_PIXELS, VARIANT_PIXELS = (
 )
 #: The colour of bare paper.
 PAPER = "#fbf8f1"
+#: What lays pictures together: they are others where that is.
+PICTURES = "warmgraphite.sheet.preview"
 #: Pixels of a picture on the screen, and of its longer side.
 MOST_PREVIEW, LONGEST_PREVIEW = 12_000_000, 8000
 #: Lines of a rule that are shown at once.
@@ -134,7 +137,7 @@ def desk_drawing(study: Study, view: ViewSpecification, look: Look, pixels: int 
     there = sorted(p for p in shown if p and kept_pictures().has(p))
     key = json.dumps([study.model_version, view.model_dump(mode="json"), inked, pixels, there])
     # Another pen, a part renamed on the bench: another drawing, and most of what it shows is the same.
-    return _drawings.get(key, lambda: Looked(study.model, view, tone_size(view, pixels), store(), ink=look, held=_results))
+    return _drawings.get(key, lambda: Looked(study.model, view, tone_size(view, pixels), store(), ink=look, bench=_results))
 
 
 def on_desk(study: Study, document: StudyDocument, pixels: int = DESK_PIXELS) -> tuple[Drawing, DrawnLook]:
@@ -285,13 +288,13 @@ def trace_picture_key(drawing: Drawing, document: StudyDocument, trace: Trace, p
     """Names the small picture of a trace: it changes with all that the picture shows, and with nothing else."""
     frame, margin = document.desk.view.frame, document.on_desk.sheet.margin
     shown = [trace.shows(), [drawing.key(n) for n in needs_of((trace,), drawing.ink)], frame.width, frame.height, margin, paper]
-    return pass_key("trace", shown).removeprefix("trace-")
+    return key_of("trace", shown, by=PICTURES).removeprefix("trace-")
 
 
 def caps_key(drawing: Drawing, document: StudyDocument) -> str:
     """Names the faces that close the cuts, with their colours."""
     fills = [r.model_dump(mode="json") for r in drawing.ink.poche]
-    return pass_key("faces", drawing.key("caps"), fills).removeprefix("faces-")
+    return key_of("faces", drawing.key("caps"), fills).removeprefix("faces-")
 
 
 def caps_block(study: Study, document: StudyDocument) -> bytes | None:
@@ -325,7 +328,7 @@ def picture_key(study: Study, document: StudyDocument, saved: SavedView) -> str:
     size = tone_size(saved.view, THUMBNAIL_PIXELS)
     drawing = Drawing(study.model, saved.view, size, ink=look, pictures=store().pictures)
     shown = [m.model_dump(mode="json") for m in (saved.view, saved.sheet, look)]
-    return pass_key("picture", [drawing.key(n) for n in wanted(look)], shown, document.name)
+    return key_of("picture", [drawing.key(n) for n in wanted(look)], shown, document.name, by=PICTURES)
 
 
 def picture(study: Study, name: str) -> bytes | None:
@@ -353,7 +356,7 @@ def suns_key(study: Study, document: StudyDocument, suns: list[Sun]) -> str:
         view.name,
         document.name,
     ]
-    return pass_key("suns", rows, shown)
+    return key_of("suns", rows, shown, by=PICTURES)
 
 
 def variant_looks(document: StudyDocument) -> list[tuple[Finish, DrawnLook]]:
@@ -374,7 +377,7 @@ def variant_key(model: Model, document: StudyDocument, look: DrawnLook) -> str:
         view.name,
         document.name,
     ]
-    return pass_key("variant", [drawing.key(n) for n in wanted(look)], shown)
+    return key_of("variant", [drawing.key(n) for n in wanted(look)], shown, by=PICTURES)
 
 
 def probe(study: Study, document: StudyDocument, x: float, y: float) -> dict[str, Any] | None:

@@ -12,8 +12,8 @@ from studio.studies import desk
 from studio.studies.models import Study
 from warmgraphite.drawing import Drawing, Need
 from warmgraphite.errors import GraphiteError
+from warmgraphite.keys import key_of
 from warmgraphite.needs import packed_need
-from warmgraphite.passes.store import pass_key
 from warmgraphite.study import Look
 from warmgraphite.view.scene import shown_parts
 
@@ -39,7 +39,7 @@ def problem_of(drawing: Drawing) -> str:
 def working(study: Study, drawing: Drawing, look: Look, needs: Sequence[Need], start: bool, again: bool = False) -> Job | None:
     """The job that makes passes of the desk; where none does, one is begun if it shall ``start``. What failed is not begun again by
     itself, only ``again``: else a fault would be met for ever and never be seen."""
-    key = pass_key("desk", [drawing.key(n) for n in needs])
+    key = key_of("desk", [drawing.key(n) for n in needs])
     job = Job.last(study, key)
     given_up = job is not None and job.state == Job.State.FAILED and not again
     if not start or given_up or (job is not None and job.is_open):

@@ -18,6 +18,7 @@ from warmgraphite.ink.marks.planes import lain
 from warmgraphite.ink.marks.shapes import line_of
 from warmgraphite.ink.marks.snapping import Caught, Sheet, caught, on_sheet, under
 from warmgraphite.ink.marks.specification import Ground, OnCut, OnFace, OnLevel, OnPaper, Plane
+from warmgraphite.model.bodies import bodies_of
 from warmgraphite.model.model import Model
 from warmgraphite.passes.lines import KINDS
 from warmgraphite.view.specification import ViewSpecification
@@ -192,7 +193,7 @@ def read_mark(request: HttpRequest, slug: str, mark_id: str) -> MarkOut:
             on=(0, 0, 0),
         )
     # Where its points lie on the plane itself, which is where they are moved: what stands off it is drawn beside them.
-    found = lain(mark.model_copy(update={"lift": 0.0}), drawing.model)
+    found = lain(mark.model_copy(update={"lift": 0.0}), bodies_of(drawing.model), drawing.model.parts.at)
     if found is None or not fresh:
         gone = isinstance(mark.plane, OnFace) and found is None
         called = f"{_called(mark.plane, drawing.model, mark.points[0][2])}, which is not there any more" if gone else ""

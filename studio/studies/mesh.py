@@ -29,7 +29,7 @@ __all__ = ["mesh_bytes", "mesh_file", "mesh_name"]
 
 def _sharp_edges(model: Model) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
     """(E, 2, 3) edges that are borders or bend, and their parts."""
-    welded = weld(model)
+    welded = weld(model.mesh, model.anchor)
     edges = edges_of(welded)
     corners = model.vertices[model.triangles]
     normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])

@@ -20,15 +20,15 @@ from studio.studies.models import Study
 from studio.studies.proof_work import LOOKS, MARKS, proof_folder
 from warmgraphite.board.specification import Board
 from warmgraphite.colour import is_light
-from warmgraphite.passes.store import pass_key
+from warmgraphite.keys import key_of
 from warmgraphite.proof.printer import PAPERS, PrintPaperName
 from warmgraphite.sheet.notes import inks_for
 from warmgraphite.study.lifting import lifted_by
 
 router = Router()
 
-#: Raised when a proof says something else, so that older ones are made anew.
-WAY = 2
+#: What makes a proof: older ones are made anew where that is another.
+MADE_BY = ("warmgraphite.sheet.preview", "warmgraphite.proof.proof")
 
 
 class PrintPaperOut(Schema):
@@ -102,8 +102,16 @@ def make_proof(request: HttpRequest, slug: str, body: ProofIn) -> ProofOut:
     document = study.document
     made = _page(study, board_of(study, body.board), body.page) if body.board else _view(study)
     own_paper = not is_light(made.paper) if body.own_paper is None else body.own_paper
-    key = "proof " + pass_key(
-        str(WAY), study.slug, study.model_version, vars(PAPERS[body.paper]), body.black_only, own_paper, document.name, made.said
+    key = "proof " + key_of(
+        "page",
+        study.slug,
+        study.model_version,
+        vars(PAPERS[body.paper]),
+        body.black_only,
+        own_paper,
+        document.name,
+        made.said,
+        by=MADE_BY,
     )
     assert study.head is not None
     job = Job.objects.filter(study=study, key=key, state=Job.State.DONE).order_by("-pk").first()

@@ -35,7 +35,7 @@ from studio.studies.desk import (
 from studio.studies.models import ModelFile
 from studio.studies.names import file_name
 from warmgraphite.collage.pictures.phone import photographed
-from warmgraphite.drawing import Drawing, needs_of
+from warmgraphite.drawing import Bench, Drawing, needs_of
 from warmgraphite.memory import Store
 from warmgraphite.needs import unpacked_need
 from warmgraphite.sheet.preview import LayerCache, compose, encode_jpeg
@@ -48,8 +48,8 @@ from warmgraphite.whole import whole
 PHOTOGRAPHED = 3000
 
 
-#: The drawing worked on last, by study: when only the sun is turned its scene serves again.
-_last: Store[Drawing] = Store("drawings", most=1)
+#: What was worked on lately: when only the sun is turned, all that goes by the camera serves again.
+_bench: Bench = Store("passes")
 
 
 @work("passes")
@@ -58,10 +58,7 @@ def compute_passes(job: Job, watch: Watch) -> dict:
     assert job.study is not None
     view = ViewSpecification.model_validate(job.wanted["view"])
     look = DrawnLook.model_validate(job.wanted["look"])
-    before = _last.peek(job.study.pk)
-    drawing = Drawing(model_of(job), view, tone_size(view), store(), ink=look)
-    if before is not None:
-        drawing.sharing(before)
+    drawing = Drawing(model_of(job), view, tone_size(view), store(), ink=look, bench=_bench)
     needs = [unpacked_need(n) for n in job.wanted["passes"]]
     if drawing.result("frame").problem:
         return {"seconds": {}}  # it is kept, and said at the desk
@@ -69,12 +66,7 @@ def compute_passes(job: Job, watch: Watch) -> dict:
         # There is nothing of this drawing yet: a coarse picture of it comes first.
         coarse = drawing.sized(tone_size(view, SKETCH_PIXELS))
         coarse.compute([n for n in needs if not drawing.is_slow(n)], watch=lambda stage, fraction: watch(stage, fraction * 0.15))
-        drawing.sharing(coarse)
-    _last.put(job.study.pk, drawing)
-    try:
-        drawing.compute(needs, watch=watch)
-    finally:
-        _last.put(job.study.pk, drawing)  # it is heavier now
+    drawing.compute(needs, watch=watch)
     return {"seconds": drawing.seconds}
 
 
@@ -85,7 +77,7 @@ def draw_suns(job: Job, watch: Watch) -> dict:
     document = read_document(job.wanted["document"])
     saved, view, look = document.on_desk, document.desk.view, document.drawn_look(document.on_desk)
     size = tone_size(view, SUN_PIXELS)
-    first = Drawing(model_of(job), view, size, store(), ink=look)
+    first = Drawing(model_of(job), view, size, store(), ink=look, bench=_bench)
     traces = sketch_traces(first, look)
     cache = LayerCache()
     suns = [Sun.model_validate(s) for s in job.wanted["suns"]]
@@ -96,8 +88,6 @@ def draw_suns(job: Job, watch: Watch) -> dict:
         plate = drawing.plate(document.name)
         with whole(picture_path(job.study, f"{job.key}-{k}"), lasting=False) as draft:
             draft.write_bytes(encode_jpeg(compose(plate, traces, saved.sheet, size, cache), 85))
-        if k == 0:
-            first.sharing(drawing)
     watch("", 1.0)
     return {}
 
@@ -110,7 +100,7 @@ def draw_picture(job: Job, watch: Watch) -> dict:
     saved = next(v for v in document.views if v.id == job.wanted["view_id"])
     look = document.drawn_look(saved)
     size = tone_size(saved.view, THUMBNAIL_PIXELS)
-    drawing = Drawing(model_of(job), saved.view, size, store(), ink=look)
+    drawing = Drawing(model_of(job), saved.view, size, store(), ink=look, bench=_bench)
     drawing.compute(wanted(look), watch=watch)
     plate = drawing.plate(document.name)
     with whole(picture_path(job.study, job.key), lasting=False) as draft:
@@ -125,13 +115,10 @@ def compute_board(job: Job, watch: Watch) -> dict:
     board = next(b for b in document.boards if b.id == job.wanted["board"])
     shown = source_of(job, document)
     assert job.study is not None
-    before: Drawing | None = None
     for number, row in enumerate(board.drawings):
         source = shown(row)
         size = tone_size(source.view, boards.pixels_of(bool(job.wanted.get("fine"))))
-        drawing = Drawing(source.model, source.view, size, store(), ink=source.look)
-        if before is not None:
-            drawing.sharing(before)
+        drawing = Drawing(source.model, source.view, size, store(), ink=source.look, bench=_bench)
         if not drawing.result("frame").problem:
             name = source.view.name
 
@@ -142,7 +129,6 @@ def compute_board(job: Job, watch: Watch) -> dict:
             watch(f"{name}: laying it together", (number + 0.9) / len(board.drawings))
             boards.draw_picture(job.study, row, source, drawing)
         drawing.rest()
-        before = drawing
     watch("", 1.0)
     return {}
 
@@ -153,7 +139,7 @@ def photograph(job: Job, watch: Watch) -> dict:
     assert job.study is not None
     document = read_document(job.wanted["document"])
     look, view = document.drawn_look(document.on_desk), document.desk.view
-    drawing = Drawing(model_of(job), view, tone_size(view), store(), ink=look)
+    drawing = Drawing(model_of(job), view, tone_size(view), store(), ink=look, bench=_bench)
     drawing.compute(wanted(look), watch=lambda stage, f: watch(stage, 0.5 * f))
     watch("Drawing the plate", 0.5)
     size = tone_size(view, PHOTOGRAPHED)
@@ -184,21 +170,18 @@ def draw_variants(job: Job, watch: Watch) -> dict:
     assert job.study is not None
     document = read_document(job.wanted["document"])
     view, saved = document.desk.view, document.on_desk
-    size, held, cache = tone_size(view, VARIANT_PIXELS), None, LayerCache()
+    size, cache = tone_size(view, VARIANT_PIXELS), LayerCache()
     model, looks = model_of(job), variant_looks(document)
     for k, (finish, look) in enumerate(looks):
         path = picture_path(job.study, variant_key(model, document, look))
         if picture(job.study, path.stem) is not None:
             continue
         watch(f"“{finish.name}”", k / len(looks))
-        drawing = Drawing(model, view, size, store(), ink=look)
-        if held is not None:
-            drawing.sharing(held)
+        drawing = Drawing(model, view, size, store(), ink=look, bench=_bench)
         drawing.compute(wanted(look), watch=lambda stage, f, k=k: watch(stage, (k + 0.9 * f) / len(looks)))  # type: ignore[misc]
         if drawing.result("frame").problem:
             break
         with whole(path, lasting=False) as draft:
             draft.write_bytes(encode_jpeg(compose(drawing.plate(document.name), look.traces, saved.sheet, size, cache), 88))
-        held = drawing
     watch("", 1.0)
     return {}

@@ -12,7 +12,7 @@ from warmgraphite.drawing import PASSES
 from warmgraphite.model import Material, Model, Part, build_model
 
 #: Every pass that a drawing has without being asked what of it is meant.
-PLAIN = tuple(name for name, record in PASSES.items() if not record.of_where)
+PLAIN = tuple(name for name, record in PASSES.items() if not (record.of_where or record.tool))
 
 __all__ = ["FAR", "pavilion", "rotunda", "terrain", "town", "tubes"]
 

@@ -36,7 +36,8 @@ from warmgraphite.ink.hand import Hand
 from warmgraphite.ink.rules import Marked
 from warmgraphite.ink.strokes import StrokeSet
 from warmgraphite.model import Material, Model, Part, build_model
-from warmgraphite.passes.edges import ByVersion, Topology, find_topology, intersections_of, topology_of
+from warmgraphite.model.bodies import bodies_of
+from warmgraphite.passes.edges import GeometryKey, Topology, find_topology, intersections_of, topology_of
 from warmgraphite.passes.lines import RANKS
 from warmgraphite.sheet.preview import LayerCache, compose
 from warmgraphite.sheet.specification import Sheet
@@ -325,7 +326,7 @@ def test_figures_stand_once_in_whatever_is_drawn_from_a_drawing() -> None:
         )
     # Some of the triangles are no longer what they were added to.
     some = whole.model.only(whole.model.parts.figure[whole.model.triangle_part] >= 0)
-    assert topology_of(some).ends.max() < len(some.vertices)
+    assert topology_of(bodies_of(some)).ends.max() < len(some.vertices)
 
 
 def test_a_view_hides_one_a_group_or_a_kind_and_a_finish_draws_them_its_way() -> None:
@@ -561,7 +562,7 @@ def test_what_is_known_of_bodies_by_themselves_is_what_the_whole_model_says() ->
         Plant(habit="alder", height=5, seed=2, at=(-3, 1, 0)), Thing(thing="bench", at=(4, 0, 0), turn=33),
     ]  # fmt: skip
     model = drawing_of(yard(WALL), view_of(ELEVATION), figures).model
-    put_together, whole = topology_of(model), find_topology(replace(model, bare=None, put=()))
+    put_together, whole = topology_of(bodies_of(model)), find_topology(replace(bodies_of(model), base=None, put=()))
 
     def rows(found: Topology) -> np.ndarray:
         ends = np.sort(model.vertices[found.ends].round(6), axis=1)
@@ -571,7 +572,7 @@ def test_what_is_known_of_bodies_by_themselves_is_what_the_whole_model_says() ->
     assert len(put_together.part) == len(whole.part) and np.allclose(rows(put_together), rows(whole), atol=0.02)
     assert np.array_equal(put_together.open_parts, whole.open_parts)
     assert np.array_equal(np.sort(put_together.half.ravel()), np.sort(whole.half.ravel()))
-    meet = intersections_of(model)
+    meet = intersections_of(bodies_of(model))
     for side in meet.faces.T:
         corner, normal = (
             model.vertices[model.triangles[side, 0]],
@@ -582,7 +583,7 @@ def test_what_is_known_of_bodies_by_themselves_is_what_the_whole_model_says() ->
     assert len(meet.touched) == len(model.triangles)
     # Two that are alike but for where they stand are one body.
     one, two = model.put[0].body, model.put[1].body
-    assert ByVersion(one) == ByVersion(two) and not np.allclose(model.put[0].by, model.put[1].by)
+    assert GeometryKey(bodies_of(one)) == GeometryKey(bodies_of(two)) and not np.allclose(model.put[0].by, model.put[1].by)
 
 
 def test_figures_in_wash_are_laid_by_their_sheet_and_no_others_are() -> None:

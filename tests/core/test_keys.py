@@ -205,7 +205,7 @@ def arrays_of(value: Any) -> Iterator[np.ndarray]:
 
 def shown(drawing: Drawing, wanted: Need) -> list[np.ndarray]:
     record, found = PASSES[wanted.name], drawing.result(wanted)
-    return list(arrays_of(found if record.light else record.pack(found)))
+    return list(arrays_of(record.pack(found) if record.stored else found))
 
 
 pytestmark = pytest.mark.usefixtures("coarse")

@@ -18,6 +18,7 @@ from tests.core.cases import SLANT, drawing_of, judge_of, judged
 from tests.core.judge import Camera, Judge
 from warmgraphite.drawing import Drawing, Need
 from warmgraphite.model import Model, Part
+from warmgraphite.model.bodies import bodies_of
 from warmgraphite.model.obj import write_obj
 from warmgraphite.model.read import read_model
 from warmgraphite.model.store import load_model, save_model
@@ -244,7 +245,7 @@ def test_what_is_seen_and_what_is_hidden_make_up_the_whole(view: tuple) -> None:
     bodies = trimesh.Trimesh(model.vertices, model.triangles)
     ends = bodies.vertices[bodies.face_adjacency_edges[bodies.face_adjacency_angles > 0.1]]
     whole = float(np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1).sum())
-    crossing = intersections_of(model)
+    crossing = intersections_of(bodies_of(model))
     whole += float(np.linalg.norm(crossing.end - crossing.start, axis=1).sum())
     assert lengths(lines).sum() == pytest.approx(whole, rel=2e-3)
 

@@ -13,13 +13,14 @@ from hypothesis import strategies as st
 from tests.conftest import box, examples, model_of
 from tests.core.test_health import findings, watertight
 from warmgraphite.model import Model
+from warmgraphite.model.bodies import bodies_of
 from warmgraphite.model.health import check
 from warmgraphite.model.mending import mend
 from warmgraphite.model.model import Contours
 from warmgraphite.model.shapes import forms_of, in_classes, same_body
 from warmgraphite.model.succession import match_parts, succeed
 from warmgraphite.model.welding import connected, edges_of, grouped, mixed, weld
-from warmgraphite.passes.terrain import contours_of, is_index
+from warmgraphite.passes.terrain import Levels, contours_of, is_index
 
 BODIES = {
     "box": box((0, 0, 0), (2, 1, 3)),
@@ -59,7 +60,7 @@ def soup(model: Model, seed: int) -> Model:
 @given(names, seeds, st.booleans())
 def test_corners_are_joined_by_place_whatever_the_file_did(picked: list[str], seed: int, far: bool) -> None:
     model = soup(scattered(picked, seed, far), seed)
-    welded = weld(model)
+    welded = weld(model.mesh, model.anchor)
     edges = edges_of(welded)
     label = connected(welded)
     for i, name in enumerate(picked):
@@ -192,11 +193,12 @@ def test_contours_are_the_sections_that_another_library_cuts(seed: int, interval
     ground = land(seed)
     model = model_of(("Land", ground, 2))
     model = replace(model, parts=(replace(model.parts[0], role="ground"),), contours=Contours(interval, 4), origin=(0, 0, sea))
-    found = contours_of(model, np.ones(1, bool))
+    levels = Levels(interval, 4, sea)
+    found = contours_of(bodies_of(model), np.ones(1, bool), levels)
     assert np.allclose(found.start[:, 2], found.end[:, 2])
     level = np.round((found.start[:, 2] + sea) / interval)
     assert np.allclose(level * interval - sea, found.start[:, 2], atol=1e-9)
-    assert (is_index(model, found.start[:, 2]) == (level % 4 == 0)).all()
+    assert (is_index(levels, found.start[:, 2]) == (level % 4 == 0)).all()
     for k in np.unique(level):
         # A hair below the level: a corner on it counts as above.
         height = k * interval - sea

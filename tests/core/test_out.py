@@ -429,8 +429,8 @@ def test_what_leaves_is_all_computed_before_it_is_written_and_nothing_else(
     tiled.compute_picture(TRACES, ink, watch=lambda _stage, share: shares.append(share))
     assert shares == sorted(shares) and shares[-1] == 1 and len(tiled.windows) == 9
 
-    def refuse(_drawing: Drawing, wanted: Any) -> None:
-        assert PASSES[wanted.name].light, f"{wanted.words} is computed while it is written"
+    def refuse(_drawing: Drawing, wanted: Any, record: Any) -> None:
+        assert record.light, f"{wanted.words} is computed while it is written"
 
     monkeypatch.setattr(Drawing, "refuse_computing", refuse)
     for name in ("a.pdf", "a.png", "a.svg"):

@@ -38,7 +38,6 @@ from warmgraphite.collage.specification import KINDS, Trace, default_traces, for
 from warmgraphite.collage.stack import Layer
 from warmgraphite.collage.trace import PixelTrace
 from warmgraphite.drawing import Drawing, Need
-from warmgraphite.drawing.graph import in_order
 from warmgraphite.errors import OutputError, ViewError
 from warmgraphite.figures.kinds import KINDS as FIGURES
 from warmgraphite.forms import settings_of
@@ -302,8 +301,7 @@ def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold(tmp_
             marks[called] = surface.toarray()[..., 3] > 0
             # What is light is never out of date, and so in no order of work.
             said = {
-                n.name
-                for n in (*in_order(Drawing(model, drawing.view, (160, 112), ink=ink), laid.all_needs()), *laid.all_needs())
+                n.name for n in (*Drawing(model, drawing.view, (160, 112), ink=ink).in_order(laid.all_needs()), *laid.all_needs())
             }
             assert {n.name for n in taken} <= said, (name, "takes what it does not say it needs")
         assert marks[""].any() or trace.lies_over(), name

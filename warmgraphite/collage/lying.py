@@ -98,14 +98,14 @@ def _cut_plane(normal: Matrix, corner: Matrix, projection: Projection, origin: M
 
 def lies_of(scene: Scene, hiders: Occluders, seen: Surface, turned: str, progress: Progress = silent) -> Lies:
     """How textures lie on all that a window shows, ``turned`` as they say."""
-    model, projection = scene.model, scene.projection
+    bodies, projection = scene.bodies, scene.projection
     there = np.zeros(len(hiders.source) + 1, bool)  # of −1, where nothing is seen, at its end
     there[seen.triangle.reshape(-1)] = there[seen.edge_triangle.reshape(-1)] = True
     shown = np.flatnonzero(there[:-1]).astype(np.int32)
-    source, anchor = hiders.source[shown], np.asarray(model.anchor, float)
-    faces, lifted = faces_of(model), _through(hiders, np.asarray(np.linalg.inv(projection.matrix), float), shown)
+    source, anchor = hiders.source[shown], np.asarray(bodies.anchor, float)
+    faces, lifted = faces_of(bodies), _through(hiders, np.asarray(np.linalg.inv(projection.matrix), float), shown)
     # Cuts are one plane for all that lie in it; of what is seen, each face is one.
-    group = topology_of(model).face[np.maximum(source, 0)].astype(np.int64)
+    group = topology_of(bodies).face[np.maximum(source, 0)].astype(np.int64)
     caps = np.flatnonzero(source < 0)
     if len(caps):
         normal = hiders.normal[shown[caps]]

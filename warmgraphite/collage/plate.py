@@ -11,8 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.collage.grain import Ground
-from warmgraphite.ink.along import base_lines, cut_outline, ringed, run_on
-from warmgraphite.ink.assign import along_style
+from warmgraphite.ink.along import along, rounds, runs_on
+from warmgraphite.ink.assign import chosen_parts
 from warmgraphite.ink.confine import Room, confined
 from warmgraphite.ink.rules import Ink, PenRule
 from warmgraphite.ink.strokes import Strokes
@@ -24,7 +24,7 @@ from warmgraphite.notes.note import Note
 from warmgraphite.passes.light import Light
 from warmgraphite.passes.lines import LineSet
 from warmgraphite.passes.surface import Raster, Surface
-from warmgraphite.regions.query import All, Match, Not, PartCells, Query, answer
+from warmgraphite.regions.query import All, Match, Not, Query
 from warmgraphite.regions.reading import of_parts
 from warmgraphite.threads import AT_ONCE, in_threads
 from warmgraphite.view.projection import Projection
@@ -151,25 +151,15 @@ class Plate:
 
     def rounds(self) -> list[Strokes]:
         """The strokes of rules that draw along outlines."""
-        times = self.ink.times(self.projection.scale)
-        rules = [r for r in self.ink.pens if r.on and r.along != "lines"]
-        return [Strokes(along_style(r, times), self.along(r)) for r in rules]
+        return rounds(self.ink.pens, self.ink.times(self.projection.scale), self.take, self.model)
 
     def along(self, rule: PenRule) -> list[NDArray[np.float64]]:
         """What a rule draws along: polylines (n, 2) in frame millimetres."""
-        if rule.along == "subject":
-            return ringed(self.of("outline", rule.where))
-        if rule.along == "cut":
-            return cut_outline(self.of("shapes", rule.where))
-        return base_lines(self.of("lines").drawn, self.model, rule)
+        return along(rule, self.take, self.model)
 
     def run_on(self) -> Iterator[InkRow]:
         """Base lines run on to the frame."""
-        for rule in self.ink.pens:
-            if rule.on and rule.along == "base" and rule.run_on:
-                style = along_style(rule, self.ink.times(self.projection.scale))
-                for line, share in run_on(self.along(rule), self.frame[0]):
-                    yield InkRow(style, line, share * style.weight, np.array([0, len(line)]))
+        return runs_on(self.ink.pens, self.ink.times(self.projection.scale), self.take, self.model, self.frame[0])
 
     def penned(self, where: Query | None = None) -> Iterator[InkRow]:
         """The strokes as the hand draws them."""
@@ -184,9 +174,7 @@ class Plate:
 
     def parts_in(self, where: Query | None) -> NDArray[np.bool_]:
         """(P,) the parts that a query means; all where it is none of parts alone."""
-        if where is None or not of_parts(where):
-            return np.ones(len(self.model.parts), bool)
-        return answer(where, PartCells.of(self.model), self.model)
+        return chosen_parts(self.model, where)
 
     def room(self, where: Query | None) -> Room | None:
         """What lines are confined to where what they belong to does not say it."""

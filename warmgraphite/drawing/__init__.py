@@ -4,8 +4,8 @@ Here the stages meet: :mod:`~warmgraphite.drawing.graph` says what a pass is, :m
 are, :mod:`~warmgraphite.drawing.inputs` what they read.
 """
 
-from warmgraphite.drawing.drawing import ALWAYS, Drawing, Looked, Stale, needs_of
+from warmgraphite.drawing.drawing import ALWAYS, Bench, Drawing, Looked, Stale, needs_of
 from warmgraphite.drawing.graph import PASSES
 from warmgraphite.needs import Need
 
-__all__ = ["ALWAYS", "PASSES", "Drawing", "Looked", "Need", "Stale", "needs_of"]
+__all__ = ["ALWAYS", "PASSES", "Bench", "Drawing", "Looked", "Need", "Stale", "needs_of"]

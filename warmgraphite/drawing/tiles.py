@@ -10,8 +10,8 @@ from pathlib import Path
 
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import Trace
-from warmgraphite.drawing.drawing import Drawing, Window, needs_of
-from warmgraphite.drawing.graph import PASSES, in_order
+from warmgraphite.drawing.drawing import Drawing, needs_of
+from warmgraphite.drawing.specification import Window
 from warmgraphite.ink.rules import Ink
 from warmgraphite.needs import Need, need
 from warmgraphite.notes.note import Note
@@ -65,9 +65,9 @@ class TiledDrawing:
         """Make passes fresh, those that have pixels tile by tile. ``watch`` is told the stage at work and the whole's progress."""
         tell = watch or (lambda _stage, _fraction: None)
         needs = [need(n) for n in wanted]
-        deep = [n for n in needs if _has_pixels(self.drawing, n)]
+        deep = [n for n in needs if self.drawing.has_pixels(n)]
         # What those need that has no pixels is made once, too, and not by every tile that comes to it.
-        flat = [n for n in in_order(self.drawing, needs) if not _has_pixels(self.drawing, n)]
+        flat = [n for n in self.drawing.in_order(needs) if not self.drawing.has_pixels(n)]
         self.drawing.compute(flat, lambda stage, f: tell(stage, 0.15 * f))
         for one in self._without_pixels(needs):
             self.drawing.result(one)  # held, though it was fresh: else every tile would read it again
@@ -79,10 +79,10 @@ class TiledDrawing:
     def _without_pixels(self, needs: Iterable[Need]) -> Iterator[Need]:
         """What of the needs, and of what they need, has no pixels."""
         for one in needs:
-            if not _has_pixels(self.drawing, one):
+            if not self.drawing.has_pixels(one):
                 yield one
             elif one.of is None:
-                yield from self._without_pixels(need(n) for n in PASSES[one.name].needs(self.drawing, one.where))
+                yield from self._without_pixels(self.drawing.needed(one))
 
     def _compute_tiles(self, needs: Sequence[Need], tell: Callable[[str, float], None]) -> None:
         """Make passes that have pixels fresh, on several tiles at once."""
@@ -108,11 +108,3 @@ class TiledDrawing:
         """The plate of the whole: what a trace has of pixels is put together of tiles as it is drawn."""
         plate = self.drawing.plate(study_name)
         return plate.in_tiles(lambda: self.plates(study_name))
-
-
-def _has_pixels(drawing: Drawing, wanted: Need) -> bool:
-    if wanted.of is not None:
-        other = drawing.veiled(wanted.of)
-        return other is not None and _has_pixels(other, wanted.own)
-    record = PASSES[wanted.name]
-    return record.pixels or any(_has_pixels(drawing, need(n)) for n in record.needs(drawing, wanted.where))

@@ -9,9 +9,10 @@ import shapely
 from numpy.typing import NDArray
 
 from warmgraphite.memory import remembered
+from warmgraphite.model.bodies import bodies_of
 from warmgraphite.model.model import Model
 from warmgraphite.passes.casters import Rays
-from warmgraphite.passes.edges import ByVersion
+from warmgraphite.passes.edges import GeometryKey
 
 __all__ = ["Floors", "Seat", "floors_of"]
 
@@ -190,21 +191,26 @@ class Floors:
         return out
 
 
-@remembered("floors")
-def _floors(key: ByVersion) -> Floors:
-    return Floors(key.model)
+class _Bearing(GeometryKey):
+    """A model by its triangles and by what says which of them bear."""
 
-
-class _Bearing(ByVersion):
-    """What bears goes by roles and panes, too."""
+    def __init__(self, model: Model) -> None:
+        super().__init__(bodies_of(model))
+        self.model = model
 
     def __eq__(self, other: object) -> bool:
-        return (
-            super().__eq__(other) and isinstance(other, ByVersion) and bool((self.model.parts.role == other.model.parts.role).all())
-            and np.array_equal(self.model.parts.present, other.model.parts.present) and np.array_equal(self.model.parts.is_glass, other.model.parts.is_glass)
-        )  # fmt: skip
+        if not isinstance(other, _Bearing) or not super().__eq__(other):
+            return False
+        mine, others = self.model.parts, other.model.parts
+        same = bool((mine.role == others.role).all()) and np.array_equal(mine.is_glass, others.is_glass)
+        return same and np.array_equal(mine.present, others.present)
 
-    __hash__ = ByVersion.__hash__
+    __hash__ = GeometryKey.__hash__
+
+
+@remembered("floors")
+def _floors(key: _Bearing) -> Floors:
+    return Floors(key.model)
 
 
 def floors_of(model: Model) -> Floors:

@@ -98,7 +98,7 @@ class _Framed:
 def _projection(framed: _Framed) -> Projection:
     view, model = framed.view, framed.model
     if isinstance(view.projection, Perspective) or (view.projection.centre is not None and view.frame.scale):
-        return projection_of(view, model.bounds)
+        return projection_of(view.projection, view.frame, model.bounds)
     return build_scene(model, view).projection
 
 

@@ -2,22 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from typing import Protocol
+from collections.abc import Callable, Iterator, Sequence
+from typing import Any, Protocol
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from warmgraphite.ink.assign import held_by
+from warmgraphite.ink.assign import along_style, held_by
 from warmgraphite.ink.layer import shape_of
 from warmgraphite.ink.rules import PenRule
+from warmgraphite.ink.strokes import Strokes
+from warmgraphite.ink.work import InkRow
 from warmgraphite.model.model import Model
 from warmgraphite.needs import Need
 from warmgraphite.passes.lines import JOIN, LineSet, chained
 from warmgraphite.regions.query import PartCells
 
-__all__ = ["along_needs", "base_lines", "cut_outline", "ringed", "run_on"]
+__all__ = ["along", "along_needs", "base_lines", "cut_outline", "ringed", "rounds", "run_on", "runs_on"]
 
 Points = NDArray[np.float64]
 
@@ -78,6 +80,29 @@ def base_lines(found: LineSet, model: Model, rule: PenRule) -> list[Points]:
     end = np.where(turned, found.from_mm[chosen], found.to_mm[chosen])
     begins = np.append(0, np.flatnonzero(np.diff(chain)) + 1)
     return [np.concatenate([start[a : a + 1], end[a:b]]) for a, b in zip(begins, np.append(begins[1:], len(start)), strict=True)]
+
+
+def along(rule: PenRule, of: Callable[[Need], Any], model: Model) -> list[Points]:
+    """What a rule draws along: polylines (n, 2) in frame millimetres. ``of`` gives the results of :func:`along_needs`."""
+    if rule.along == "subject":
+        return ringed(of(Need("outline", rule.where)))
+    if rule.along == "cut":
+        return cut_outline(of(Need("shapes", rule.where)))
+    return base_lines(of(Need("lines")).drawn, model, rule)
+
+
+def rounds(rules: Sequence[PenRule], times: float, of: Callable[[Need], Any], model: Model) -> list[Strokes]:
+    """The strokes of those of the rules that draw along outlines."""
+    return [Strokes(along_style(r, times), along(r, of, model)) for r in rules if r.on and r.along != "lines"]
+
+
+def runs_on(rules: Sequence[PenRule], times: float, of: Callable[[Need], Any], model: Model, width: float) -> Iterator[InkRow]:
+    """Base lines run on to both edges of a frame ``width`` millimetres wide."""
+    for rule in rules:
+        if rule.on and rule.along == "base" and rule.run_on:
+            style = along_style(rule, times)
+            for line, share in run_on(along(rule, of, model), width):
+                yield InkRow(style, line, share * style.weight, np.array([0, len(line)]))
 
 
 def run_on(lines: list[Points], width: float) -> list[tuple[Points, Points]]:

@@ -17,7 +17,8 @@ from warmgraphite.ink.parted import Parted
 from warmgraphite.ink.rules import BuildUpRule, PenRule, PocheRule, Rule
 from warmgraphite.model.model import Model
 from warmgraphite.passes.lines import RANKS, LineSet
-from warmgraphite.regions.query import Asked, PartCells, answer
+from warmgraphite.regions.query import Asked, PartCells, Query, answer
+from warmgraphite.regions.reading import of_parts
 
 __all__ = ["LineCells", "Style", "along_style", "fill_rules", "held_by", "pens_of"]
 
@@ -205,6 +206,19 @@ def along_style(rule: PenRule, heavier: float = 1.0) -> Style:
         _ALONG[rule.along], weight, _paled(pen.colour or GRAPHITE, rule.paler), pen.dash or (), 1.0 if pen.opacity is None else pen.opacity,
         pen.cap or "usual", pen.join or "round", tuple(sorted((n, float(v)) for n, v in rule.hand if v is not None)),
     )  # fmt: skip
+
+
+def chosen_parts(model: Model, where: Query | None) -> NDArray[np.bool_]:
+    """(P,) the parts that a query means; all where it is none of parts alone."""
+    if where is None or not of_parts(where):
+        return np.ones(len(model.parts), bool)
+    return answer(where, PartCells.of(model), model)
+
+
+def built_parts(rules: Sequence[BuildUpRule], built_by: NDArray[np.int64], earth: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """(P,) the parts that have a build-up: those of which ``built_by`` (P,) names a rule that has one, but for ``earth`` (P,)."""
+    named = np.array([bool(r.build_up) for r in rules] + [False])
+    return named[built_by] & ~earth
 
 
 def fill_rules(model: Model, rules: Sequence[PocheRule | BuildUpRule]) -> NDArray[np.int64]:

@@ -13,8 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.memory import remembered
-from warmgraphite.model.model import Model
-from warmgraphite.passes.edges import ByVersion, topology_of
+from warmgraphite.model.bodies import Bodies
+from warmgraphite.passes.edges import GeometryKey, topology_of
 from warmgraphite.view.projection import Projection
 
 __all__ = ["Face", "Faces", "PlaneFace", "RoundFace", "faces_of", "to_the_right"]
@@ -95,31 +95,31 @@ Face = PlaneFace | RoundFace | None
 
 
 class Faces:
-    """The faces of a model, each found when it is asked for, and kept for as long as the model is."""
+    """The faces of bodies, each found when it is asked for, and kept for as long as they are."""
 
-    def __init__(self, model: Model) -> None:
-        self.model = model
+    def __init__(self, bodies: Bodies) -> None:
+        self.bodies = bodies
         self._kept: dict[tuple[int, str, bool], Face] = {}
 
     @cached_property
     def area(self) -> Points:
         """Square metres of each face."""
-        face = topology_of(self.model).face
-        corners = self.model.vertices[self.model.triangles]
+        face = topology_of(self.bodies).face
+        corners = self.bodies.mesh.vertices[self.bodies.mesh.triangles]
         one, two = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
         return np.asarray(np.bincount(face, np.linalg.norm(np.cross(one, two), axis=1) / 2), float)
 
     @cached_property
     def _rows(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
         """The triangles by face, and where each face begins among them."""
-        face = topology_of(self.model).face
+        face = topology_of(self.bodies).face
         order = np.argsort(face, kind="stable")
         return order, np.searchsorted(face[order], np.arange(int(face.max(initial=-1)) + 2))
 
     def triangles(self, face: int) -> Points:
         """(T, 3, 3) the triangles of a face in metres."""
         order, first = self._rows
-        return self.model.vertices[self.model.triangles[order[first[face] : first[face + 1]]]]
+        return self.bodies.mesh.vertices[self.bodies.mesh.triangles[order[first[face] : first[face + 1]]]]
 
     def seen(self, face: int, point: Points, projection: Projection, turned: str = "") -> Face:
         """A face that is seen at a ``point`` (3,) as what patterns lie on, ``turned`` as they say. ``None`` for one that is neither
@@ -164,13 +164,13 @@ def to_the_right(projection: Projection) -> Points:
 
 
 @remembered("faces")
-def _faces(model: ByVersion) -> Faces:
-    return Faces(model.model)
+def _faces(key: GeometryKey) -> Faces:
+    return Faces(key.bodies)
 
 
-def faces_of(model: Model) -> Faces:
-    """The faces of a model, found once for each state of its triangles."""
-    return _faces(ByVersion(model))
+def faces_of(bodies: Bodies) -> Faces:
+    """The faces of bodies, found once for each state of their triangles."""
+    return _faces(GeometryKey(bodies))
 
 
 def _plane(normal: Points, corners: Points, right: Points | None) -> PlaneFace:

@@ -20,7 +20,7 @@ from warmgraphite.ink.fills import Fill, Flat, Hatch
 from warmgraphite.ink.hatch import Lie, Rings, hatched, on_paper
 from warmgraphite.ink.layer import shape_of
 from warmgraphite.ink.surfaces import HatchSet
-from warmgraphite.model.model import Model
+from warmgraphite.model.bodies import Bodies
 from warmgraphite.passes.cut import CutRegion, Mass, kept_in, masses, on_slabs, polygonal
 from warmgraphite.passes.store import Arrays
 from warmgraphite.view.projection import Projection
@@ -74,7 +74,7 @@ def _in_front(scene: Scene, number: int, slab: Slab, caps: NDArray[np.float64]) 
     does too, and their own caps (C, 3, 3).
     """
     surface = scene.surfaces[number]
-    solid = ~scene.model.parts.is_glass[scene.part]
+    solid = ~scene.bodies.is_glass[scene.part]
     steps = len(surface.slabs) > 1 or surface.role == "return"
     straight = scene.projection.eye is None and np.linalg.norm(np.cross(scene.projection.sight, slab.plane.normal)) < 1e-9
     rows = solid & (scene.spared[number][scene.part] | (steps and not straight))
@@ -101,18 +101,20 @@ def _not_behind(flat: shapely.Geometry, before: shapely.STRtree) -> shapely.Geom
     return shapely.difference(flat, shapely.union_all(hits, grid_size=1e-4)) if len(hits) else flat
 
 
-def filled_shapes(scene: Scene, seen: list[CutRegion], fills: NDArray[np.int64], caps: NDArray[np.float64]) -> list[PocheShape]:
+def filled_shapes(
+    scene: Scene, seen: list[CutRegion], fills: NDArray[np.int64], caps: NDArray[np.float64], names: Sequence[str]
+) -> list[PocheShape]:
     """The settled regions ``seen`` of a scene as the frame shows them, less what stands before them.
 
     ``fills`` (P,) says which parts are filled alike, −1 which are not; ``caps`` (C, 3, 3) are the triangles, in metres, that
-    close all cuts.
+    close all cuts; ``names`` are those of the materials.
     """
-    model, out = scene.model, []
+    bodies, out = scene.bodies, []
     found: list[tuple[Mass, int]] = []
     for fill in np.unique(fills[[r.part for r in seen]]) if seen else ():
         rows = [r for r in seen if fills[r.part] == fill]
-        found += [(mass, _one_of(model, rows, mass)) for mass in masses(model, rows)] if fill >= 0 else []
-    found.sort(key=lambda row: (row[0].plane, model.parts.cut_rank[row[0].material], row[0].earth))
+        found += [(mass, _one_of(bodies, rows, mass)) for mass in masses(bodies, rows)] if fill >= 0 else []
+    found.sort(key=lambda row: (row[0].plane, bodies.cut_place[row[1]], row[0].earth))
     before: dict[int, shapely.STRtree] = {}
     for mass, part in found:
         surface, shapes, planes = scene.surfaces[mass.plane], [], []
@@ -123,7 +125,7 @@ def filled_shapes(scene: Scene, seen: list[CutRegion], fills: NDArray[np.int64],
             planes.append(lie_of(scene, slab))
         if not shapes:
             continue
-        name = model.materials[mass.material].name
+        name = names[mass.material]
         made = shape_on_paper(name, part, mass.plane, surface, shapes, planes, earth=mass.earth)
         out += [made] if made is not None else []
     return out
@@ -175,10 +177,10 @@ def laid_on_paper(scene: Scene, surface: CutSurface, region: shapely.Geometry) -
     return out
 
 
-def _one_of(model: Model, rows: list[CutRegion], mass: Mass) -> int:
+def _one_of(bodies: Bodies, rows: list[CutRegion], mass: Mass) -> int:
     """The first of the parts that a mass is made of."""
-    same = (r.part for r in rows if r.plane == mass.plane and model.parts.cut_as[r.part] == mass.material)
-    return next(part for part in same if bool(model.parts.earth[part]) == mass.earth)
+    same = (r.part for r in rows if r.plane == mass.plane and bodies.cut_as[r.part] == mass.material)
+    return next(part for part in same if bool(bodies.earth[part]) == mass.earth)
 
 
 def confined_shape(shape: PocheShape, room: shapely.Geometry) -> PocheShape:

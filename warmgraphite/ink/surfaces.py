@@ -30,6 +30,7 @@ from warmgraphite.ink.hatch import (
 )  # fmt: skip
 from warmgraphite.ink.kernels import hatching
 from warmgraphite.ink.rules import SurfaceRule
+from warmgraphite.model.bodies import bodies_of
 from warmgraphite.model.model import Model
 from warmgraphite.noise.hashing import hashed
 from warmgraphite.passes.packing import digest
@@ -165,7 +166,7 @@ def surface_marks(
     """All that rules lay onto the cells of a map. ``corners`` is how dark corners are, where a hatch goes by it. ``keep`` may give
     what was made of the same hatch on the same cells before: another rule is changed more often than the map."""
     held = laid_rules(cells, model, rules)
-    seen, flats = _Seen(faces_of(model), projection), []
+    seen, flats = _Seen(faces_of(bodies_of(model)), projection), []
     hatches = [(r, f) for r, rule in enumerate(rules) for f in rule.fills if isinstance(f, Hatch) and held[r].any()]
     drops = _thinned(cells, rules, held, hatches, seen, darkest)
     rows: list[tuple[Style, Marks]] = []

@@ -301,6 +301,12 @@ class Store(Generic[T]):
             gone = budget._make_room()
         del gone
 
+    def discard(self, key: Hashable) -> None:
+        """Let one of them go, where it is held."""
+        with self.budget._lock:
+            gone = self._drop(key) if key in self._rows else None
+        del gone
+
     def clear(self) -> None:
         """Let all of them go."""
         with self.budget._lock:

@@ -108,7 +108,7 @@ class Shells:
 
 def shells_of(model: Model) -> Shells:
     """The welded shells, each face once."""
-    welded = weld(model)
+    welded = weld(model.mesh, model.anchor)
     proper = (welded[:, 0] != welded[:, 1]) & (welded[:, 1] != welded[:, 2]) & (welded[:, 2] != welded[:, 0])
     low, high = welded.min(1), welded.max(1)
     number = grouped(mixed(low, welded.sum(1) - low - high, high))
@@ -221,7 +221,7 @@ def _flat_parts(model: Model) -> NDArray[np.int64]:
 
 def doubled_parts(model: Model) -> NDArray[np.int64]:
     """Parts that stand exactly where an earlier one stands, whatever the order of their triangles."""
-    number = weld(model, apart=False)
+    number = weld(model.mesh, model.anchor, apart=False)
     low, high = number.min(1), number.max(1)
     key = mixed(low, number.sum(1) - low - high, high)
     order = np.argsort(model.triangle_part, kind="stable")

@@ -204,6 +204,14 @@ class Parts(Sequence[Part]):
         return rank
 
     @derived
+    def _by_path(self) -> dict[str, int]:
+        return {p.path: k for k, p in reversed([*enumerate(self)]) if not p.absent}
+
+    def at(self, path: str) -> int | None:
+        """The number of the part with a path; of several, and of none that is absent, the first."""
+        return self._by_path.get(path)
+
+    @derived
     def _selections(self) -> dict[tuple[str, ...], NDArray[np.bool_]]:
         return {}
 

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.model.kernels import weld_points
-from warmgraphite.model.model import Model
+from warmgraphite.model.mesh import Mesh
 from warmgraphite.threads import in_threads
 
 __all__ = ["WELD", "Edges", "connected", "contact", "edges_of", "grouped", "mixed", "weld"]
@@ -18,9 +18,9 @@ __all__ = ["WELD", "Edges", "connected", "contact", "edges_of", "grouped", "mixe
 WELD = 2e-5
 
 
-def contact(model: Model) -> float:
-    """Metres below which two surfaces of a model count as touching: single precision over the model's extent."""
-    return max(WELD, 3e-6 * model.extent)
+def contact(extent: float) -> float:
+    """Metres below which two surfaces of a model count as touching: single precision over its ``extent`` in metres."""
+    return max(WELD, 3e-6 * extent)
 
 
 _FACTORS = np.array([0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9, 0xD6E8FEB86659FD93], np.uint64)
@@ -60,10 +60,11 @@ def _united(points: NDArray[np.float64], owner: NDArray[np.int64]) -> NDArray[np
     return united
 
 
-def weld(model: Model, apart: bool = True) -> NDArray[np.int64]:
-    """(T, 3) triangles in which corners that lie together share one number; ``apart`` keeps different parts apart."""
-    points = model.vertices - model.anchor
-    triangles, part = model.triangles, model.triangle_part
+def weld(mesh: Mesh, anchor: NDArray[np.float64], apart: bool = True) -> NDArray[np.int64]:
+    """(T, 3) triangles in which corners that lie together share one number, told by places that count from ``anchor`` (3,), in metres;
+    ``apart`` keeps different parts apart."""
+    points = mesh.vertices - anchor
+    triangles, part = mesh.triangles, mesh.triangle_part
     if not apart:
         return _united(points, np.zeros(len(points), np.int64))[triangles]
     owner = np.full(len(points), -1, np.int64)

@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from warmgraphite.model.model import Model
+from warmgraphite.model.mesh import Mesh
 from warmgraphite.passes.casters import Rays
 from warmgraphite.specification import Wanted
 from warmgraphite.view.specification import Cut
@@ -37,9 +37,9 @@ class Beam(NamedTuple):
     lit: NDArray[np.bool_]
 
 
-def pane_of(model: Model, part: int) -> tuple[NDArray[np.float64], NDArray[np.float64]] | None:
+def pane_of(mesh: Mesh, part: int) -> tuple[NDArray[np.float64], NDArray[np.float64]] | None:
     """The edge (N, 3) of the largest face of a part, and its unit normal (3,)."""
-    corners = model.vertices[model.triangles[model.triangle_part == part]]
+    corners = mesh.vertices[mesh.triangles[mesh.triangle_part == part]]
     if not len(corners):
         return None
     normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
@@ -55,8 +55,8 @@ def pane_of(model: Model, part: int) -> tuple[NDArray[np.float64], NDArray[np.fl
     u = np.cross(way, [0, 0, 1.0]) if abs(way[2]) < 0.95 else np.array([1.0, 0, 0])
     u /= np.linalg.norm(u)
     v = np.cross(way, u)
-    heart = corners[alike].reshape(-1, 3).mean(0)
-    flat = np.stack([(corners[alike] - heart) @ u, (corners[alike] - heart) @ v], -1)
+    middle = corners[alike].reshape(-1, 3).mean(0)
+    flat = np.stack([(corners[alike] - middle) @ u, (corners[alike] - middle) @ v], -1)
     shape = shapely.union_all(shapely.set_precision(shapely.make_valid(shapely.polygons(flat)), 1e-5))
     largest = max(shapely.get_parts(shape), key=shapely.area, default=None)
     if largest is None or largest.area < 1e-4:
@@ -70,12 +70,12 @@ def pane_of(model: Model, part: int) -> tuple[NDArray[np.float64], NDArray[np.fl
     ]
     points = np.vstack([known, extra]) if len(known) <= 200 else np.array(extra)
     points = points[np.argsort([shapely.line_locate_point(ring, shapely.Point(p)) for p in points])]
-    return heart + points[:, :1] * u + points[:, 1:] * v, way
+    return middle + points[:, :1] * u + points[:, 1:] * v, way
 
 
-def beam_of(model: Model, part: int, solid: Rays, to_sun: NDArray[np.float64], cuts: Sequence[Cut]) -> Beam | None:
+def beam_of(mesh: Mesh, part: int, solid: Rays, to_sun: NDArray[np.float64], cuts: Sequence[Cut]) -> Beam | None:
     """The light that falls through a pane; ``None`` where the sun is below the horizon, or shines along it."""
-    found = pane_of(model, part)
+    found = pane_of(mesh, part)
     if found is None or to_sun[2] <= 0:
         return None
     edge, normal = found

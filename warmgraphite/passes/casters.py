@@ -15,13 +15,11 @@ from embreex.mesh_construction import TriangleMesh
 from embreex.rtcore_scene import EmbreeScene
 from numpy.typing import NDArray
 
-from warmgraphite.model.model import Model
-from warmgraphite.passes.cut import CutRegion
-from warmgraphite.passes.occluders import cap_triangles
-from warmgraphite.view.scene import Scene
+from warmgraphite.model.parts import Parts
+from warmgraphite.view.scene import Remainder
 from warmgraphite.view.sun import Exempt, Sun
 
-__all__ = ["Casters", "Rays", "casters_of", "exempt_parts", "without_casting", "without_shadow"]
+__all__ = ["Casters", "Rays", "Sunlit", "casters_of", "exempt_parts", "sunlit"]
 
 
 @dataclass(frozen=True)
@@ -29,7 +27,8 @@ class Casters:
     """Triangles (T) that the sun may fall on.
 
     ``corners`` (T, 3, 3) metres; ``source`` (T,) model triangle, −1 for caps; ``part`` (T,); ``casts`` (T,) which keep the
-    light off all that is behind them, and ``pane`` (T,) which keep off a share of it, as glass does.
+    light off all that is behind them, and ``pane`` (T,) which keep off a share of it, as glass does. ``there`` (P,) are the parts of which there
+    is anything to cast.
     """
 
     corners: NDArray[np.float64]
@@ -37,11 +36,13 @@ class Casters:
     part: NDArray[np.int32]
     casts: NDArray[np.bool_]
     pane: NDArray[np.bool_]
+    there: NDArray[np.bool_]
+    known: Rays | None = None
 
     @cached_property
     def rays(self) -> Rays:
         """Rays against what casts."""
-        return Rays(self.corners[self.casts])
+        return self.known or Rays(self.corners[self.casts])
 
     @cached_property
     def pane_rays(self) -> Rays:
@@ -49,37 +50,50 @@ class Casters:
         return Rays(self.corners[self.pane], self.rays.middle)
 
 
-def exempt_parts(model: Model, exempt: Exempt) -> NDArray[np.bool_]:
+@dataclass(frozen=True)
+class Sunlit:
+    """The ``sun``, and which parts (P,) ``cast`` a shadow under it and ``receive`` one, as far as they are there at all."""
+
+    sun: Sun
+    cast: NDArray[np.bool_]
+    receive: NDArray[np.bool_]
+
+
+def exempt_parts(parts: Parts, exempt: Exempt) -> NDArray[np.bool_]:
     """(P,) the parts that an exemption means."""
-    return model.parts.selected(exempt.parts) | np.isin(model.parts.role, np.array(exempt.roles, dtype=np.str_))
+    return parts.selected(exempt.parts) | np.isin(parts.role, np.array(exempt.roles, dtype=np.str_))
 
 
-def without_casting(model: Model, sun: Sun) -> NDArray[np.bool_]:
-    """(P,) the parts that cast no shadow."""
-    return exempt_parts(model, sun.not_casting) | ~model.parts.casts
+def sunlit(parts: Parts, sun: Sun) -> Sunlit:
+    """What a sun is told of parts."""
+    return Sunlit(
+        sun, ~exempt_parts(parts, sun.not_casting) & parts.casts, ~exempt_parts(parts, sun.not_receiving) & parts.receives
+    )
 
 
-def without_shadow(model: Model, sun: Sun) -> NDArray[np.bool_]:
-    """(P,) the parts that no shadow falls on."""
-    return exempt_parts(model, sun.not_receiving) | ~model.parts.receives
-
-
-def casters_of(scene: Scene, seen: list[CutRegion], sun: Sun) -> Casters:
-    """What the sun meets of a scene; ``seen`` are its settled cut regions, which close the bodies that are cut."""
-    model = scene.model
-    if sun.cast_off:
-        source = np.flatnonzero(scene.part_shown[model.triangle_part]).astype(np.int32)
-        corners, part = model.vertices[model.triangles[source]], model.triangle_part[source]
+def casters_of(
+    remainder: Remainder,
+    caps: tuple[NDArray[np.float64], NDArray[np.int32]],
+    under: Sunlit,
+    there: NDArray[np.bool_],
+    rays: Rays | None = None,
+) -> Casters:
+    """What the sun meets of what cuts leave, or of all that is ``there`` (P,) where the sun is told that what they take away casts, too. ``caps`` are
+    the triangles (C, 3, 3) that close the bodies that are cut, and the part of each; ``rays`` run against what casts, where that is there already."""
+    bodies, mesh = remainder.bodies, remainder.bodies.mesh
+    if under.sun.cast_off:
+        source = np.flatnonzero(there[mesh.triangle_part]).astype(np.int32)
+        corners, part = mesh.vertices[mesh.triangles[source]], mesh.triangle_part[source]
     else:
-        corners, source = scene.standing
-        cap, owner = cap_triangles(scene, seen)
+        corners, source = remainder.corners, remainder.source
+        cap, owner = caps
         corners = np.concatenate([corners, cap]) if len(cap) else corners
-        part = np.concatenate([model.triangle_part[source], owner])
+        part = np.concatenate([mesh.triangle_part[source], owner])
         source = np.concatenate([source, np.full(len(cap), -1, np.int32)])
-    casting = ~without_casting(model, sun)[part]
-    clear = model.parts.is_glass[part] & (source >= 0)
-    glass = clear & model.parts.is_glazing[part]
-    return Casters(corners, source, part, casting & ~clear, casting & glass)
+    casting = under.cast[part]
+    clear = bodies.is_glass[part] & (source >= 0)
+    glass = clear & bodies.is_glazing[part]
+    return Casters(corners, source, part, casting & ~clear, casting & glass, there, rays)
 
 
 #: Bytes that the library of rays holds for a triangle: measured with 400,000.

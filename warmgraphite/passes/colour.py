@@ -8,12 +8,15 @@ flickers between pixels.
 from __future__ import annotations
 
 import io
+from collections.abc import Mapping
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
 from warmgraphite.colour import channels
+from warmgraphite.model.bodies import Bodies
 from warmgraphite.model.palette import Material
 from warmgraphite.passes.kernels.textures import paint
 from warmgraphite.passes.occluders import Occluders
@@ -22,7 +25,7 @@ from warmgraphite.progress import Progress, part_of, silent
 from warmgraphite.threads import in_stretches
 from warmgraphite.view.scene import Scene
 
-__all__ = ["colour", "palette_of"]
+__all__ = ["Painted", "colour", "palette_of"]
 
 LEVELS = 12
 
@@ -32,15 +35,22 @@ def palette_of(looks: tuple[Material, ...]) -> NDArray[np.float32]:
     return np.array([[*channels(m.colour), 255] for m in looks], np.float32).reshape(-1, 4)
 
 
+@dataclass(frozen=True)
+class Painted:
+    """The materials as they are shown, by their numbers, and their pictures, encoded, by name."""
+
+    looks: tuple[Material, ...]
+    textures: Mapping[str, bytes]
+
+
 class _Pictures:
     """The pictures of a model's materials with their halves, made ready for the loop."""
 
-    def __init__(self, scene: Scene, hiders: Occluders) -> None:
-        model = scene.model
-        looks = model.looks
-        used = np.unique(model.parts.material[hiders.part])
-        names = [m for m in used if looks[m].texture in model.textures]
-        decoded = [self._decoded(model.textures[looks[m].texture]) for m in names]
+    def __init__(self, bodies: Bodies, hiders: Occluders, painted: Painted) -> None:
+        looks, mesh = painted.looks, bodies.mesh
+        used = np.unique(bodies.material[hiders.part])
+        names = [m for m in used if looks[m].texture in painted.textures]
+        decoded = [self._decoded(painted.textures[looks[m].texture]) for m in names]
         self.any = any(d is not None for d in decoded)
         number = np.full(len(looks), -1, np.int32)
         texels: list[NDArray] = []
@@ -62,15 +72,15 @@ class _Pictures:
                 picture = _halved(picture)
             offsets.append(starts)
             shapes.append(rows)
-        self.picture = number[model.parts.material[hiders.part]]
+        self.picture = number[bodies.material[hiders.part]]
         if not self.any:
             return
         self.sizes = np.array(sizes, float)
         self.offsets, self.shapes = np.array(offsets, np.int64), np.array(shapes, np.int64)
         self.texels = np.concatenate(texels)
-        self.corner = model.vertices[model.triangles]
-        self.uv = model.mesh.uv if model.mesh.uv is not None else np.zeros((1, 3, 2), np.float32)
-        has = np.ptp(self.uv, axis=1).any(1) if model.mesh.uv is not None else np.zeros(len(model.triangles), bool)
+        self.corner = mesh.vertices[mesh.triangles]
+        self.uv = mesh.uv if mesh.uv is not None else np.zeros((1, 3, 2), np.float32)
+        has = np.ptp(self.uv, axis=1).any(1) if mesh.uv is not None else np.zeros(len(mesh.triangles), bool)
         self.has_uv = np.ascontiguousarray(has)
         self.axes = self._axes(hiders.normal)
 
@@ -101,11 +111,11 @@ def _halved(picture: NDArray[np.float32]) -> NDArray[np.float32]:
     return tall[:, : columns * 2].reshape(rows, columns, -1, 4).mean(2) if width > 1 else tall
 
 
-def colour(scene: Scene, hiders: Occluders, seen: Surface, progress: Progress = silent) -> NDArray[np.uint8]:
+def colour(scene: Scene, hiders: Occluders, seen: Surface, painted: Painted, progress: Progress = silent) -> NDArray[np.uint8]:
     """(h, w, 4) material colour of what is seen, premultiplied."""
     width, height = seen.size
-    flat = palette_of(scene.model.looks)[scene.model.parts.material[hiders.part]]
-    pictures = _Pictures(scene, hiders)
+    flat = palette_of(painted.looks)[scene.bodies.material[hiders.part]]
+    pictures = _Pictures(scene.bodies, hiders, painted)
     inverse = np.linalg.inv(scene.projection.matrix)
     across, down = seen.raster.size
     pixel = np.array([scene.projection.width / across, scene.projection.height / down])

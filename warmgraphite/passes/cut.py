@@ -13,7 +13,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Any, TypeAlias
+from typing import Any, NamedTuple, TypeAlias
 
 import mapbox_earcut
 import numpy as np
@@ -21,16 +21,16 @@ import shapely
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
+from warmgraphite.model.bodies import Bodies
 from warmgraphite.model.health import GAP
-from warmgraphite.model.model import Model
 from warmgraphite.model.welding import grouped, mixed
 from warmgraphite.passes.kernels.winding import single_loops, winding
 from warmgraphite.progress import Progress, part_of, silent
-from warmgraphite.view.scene import Scene
 from warmgraphite.view.surfaces import CutSurface, Plane, PlaneFrame, Slab
 
 __all__ = [
     "CutRegion",
+    "CutSet",
     "Mass",
     "cut_regions",
     "gone_in",
@@ -76,12 +76,12 @@ class Mass:
     earth: bool = False
 
 
-def _crossings(model: Model, plane: Plane, chosen: NDArray[np.bool_]) -> tuple[NDArray, NDArray]:
+def _crossings(bodies: Bodies, plane: Plane, chosen: NDArray[np.bool_]) -> tuple[NDArray, NDArray]:
     """Segments (S, 2, 3) of the chosen triangles in the plane, the removed side's right hand outward, and their parts."""
-    triangles = model.triangles[chosen]
-    owner = model.triangle_part[chosen]
+    triangles = bodies.mesh.triangles[chosen]
+    owner = bodies.mesh.triangle_part[chosen]
     # A corner on the plane counts as kept: then every closed body gives closed loops, whatever touches the plane.
-    side = plane.side(model.vertices)
+    side = plane.side(bodies.mesh.vertices)
     beyond = side[triangles] > 0
     count = beyond.sum(1)
     rows = (count == 1) | (count == 2)
@@ -93,7 +93,7 @@ def _crossings(model: Model, plane: Plane, chosen: NDArray[np.bool_]) -> tuple[N
         # From the lower to the higher vertex number: the neighbour across this side finds the same point to the bit.
         a, b = np.minimum(turned[:, 0], turned[:, i]), np.maximum(turned[:, 0], turned[:, i])
         t = side[a] / (side[a] - side[b])
-        points.append(model.vertices[a] + t[:, None] * (model.vertices[b] - model.vertices[a]))
+        points.append(bodies.mesh.vertices[a] + t[:, None] * (bodies.mesh.vertices[b] - bodies.mesh.vertices[a]))
     segments = np.stack(points, 1)
     segments[count == 1] = segments[count == 1][:, ::-1]
     return segments, owner
@@ -241,17 +241,17 @@ def lifted(surface: CutSurface, geometry: shapely.Geometry) -> list[tuple[shapel
     return [(part, slab.frame) for part, slab in on_slabs(surface, geometry)]
 
 
-def cut_regions(scene: Scene, progress: Progress = silent) -> list[CutRegion]:
-    """What each cutting surface of the scene cuts, part by part, in the model's order of parts."""
-    model = scene.model
-    chosen = scene.part_shown & ~scene.uncut
-    numbers = [k for k, surface in enumerate(scene.surfaces) if surface.cuts]
+def cut_regions(
+    bodies: Bodies, surfaces: Sequence[CutSurface], chosen: NDArray[np.bool_], progress: Progress = silent
+) -> list[CutRegion]:
+    """What each cutting surface cuts of the ``chosen`` parts (P,), part by part, in their order. What others of the surfaces take away is cut by none."""
+    numbers = [k for k, surface in enumerate(surfaces) if surface.cuts]
     found = []
     for place, number in enumerate(numbers):
-        surface = scene.surfaces[number]
+        surface = surfaces[number]
         pieces: dict[int, list[CutRegion]] = {}
         for slab in surface.slabs:
-            segments, owner = _crossings(model, slab.plane, chosen[model.triangle_part])
+            segments, owner = _crossings(bodies, slab.plane, chosen[bodies.mesh.triangle_part])
             if not len(segments):
                 continue
             flat = slab.frame.flat(segments)
@@ -260,14 +260,12 @@ def cut_regions(scene: Scene, progress: Progress = silent) -> list[CutRegion]:
             if slab.walls:
                 stretch = kept_in(slab.walls, slab.frame, around)
                 rows = [shapely.intersection(column, stretch) for column in rows]
-            others = [(other, k) for k, other in enumerate(scene.surfaces) if other.cut != surface.cut and other.role != "return"]
-            for other, index in others:
+            others = [other for other in surfaces if other.cut != surface.cut and other.role != "return"]
+            for other in others:
                 gone = gone_in(other, slab.frame, around)
                 if not gone.is_empty:
                     shapely.prepare(gone)
-                    cut = ~scene.spared[index][parts]
-                    for column in rows:
-                        column[cut] = shapely.difference(column[cut], gone)
+                    rows = [shapely.difference(column, gone) for column in rows]
             there = ~shapely.is_empty(rows[0]) | ~shapely.is_empty(rows[1])
             for part, *row in zip(parts[there], *(column[there] for column in rows), strict=True):
                 pieces.setdefault(int(part), []).append(CutRegion(number, int(part), polygonal(row[0]), row[1], row[2]))
@@ -289,7 +287,15 @@ def _one(pieces: list[CutRegion]) -> CutRegion:
     )
 
 
-def settled(model: Model, regions: list[CutRegion]) -> list[CutRegion]:
+class CutSet(NamedTuple):
+    """All that is cut: part by part, the same as it is seen, and as masses of one material."""
+
+    regions: list[CutRegion]
+    settled: list[CutRegion]
+    masses: list[Mass]
+
+
+def settled(bodies: Bodies, regions: list[CutRegion]) -> list[CutRegion]:
     """The regions as they are seen: each less what stronger materials take of it, and less what is left void.
 
     A piece of earth that is walled off from the rest is a room below ground, unless it was said to be filled.
@@ -297,8 +303,8 @@ def settled(model: Model, regions: list[CutRegion]) -> list[CutRegion]:
     out = []
     for plane in sorted({r.plane for r in regions}):
         rows = sorted(
-            (r for r in regions if r.plane == plane and not r.region.is_empty and model.parts[r.part].behaviour.poche != "void"),
-            key=lambda r: (model.parts.cut_rank[model.parts.cut_as[r.part]], bool(model.parts.earth[r.part]), r.part),
+            (r for r in regions if r.plane == plane and not r.region.is_empty and not str(bodies.poche[r.part]).endswith("void")),
+            key=lambda r: (bodies.cut_place[r.part], bool(bodies.earth[r.part]), r.part),
         )
         if not rows:
             continue
@@ -312,9 +318,9 @@ def settled(model: Model, regions: list[CutRegion]) -> list[CutRegion]:
             over = shapely.union_all(shapes[stronger[weaker == k]])
             shapes[k] = polygonal(shapely.difference(shapely.set_precision(shapes[k], GRID), over, grid_size=GRID))
         kept = [replace(row, region=shape) for row, shape in zip(rows, shapes, strict=True)]
-        earth = [k for k, r in enumerate(kept) if model.parts.earth[r.part] and model.parts[r.part].poche is None]
+        earth = [k for k, r in enumerate(kept) if bodies.earth[r.part] and bodies.poche[r.part] == "usually earth"]
         if earth:
-            solid = shapely.union_all([r.region for r in kept if not model.parts.earth[r.part]])
+            solid = shapely.union_all([r.region for r in kept if not bodies.earth[r.part]])
             for k in earth:
                 kept[k] = replace(kept[k], region=_open_earth(kept[k].region, solid))
         out += [row for row in kept if not row.region.is_empty]
@@ -331,22 +337,22 @@ def _open_earth(region: shapely.Geometry, solid: shapely.Geometry) -> shapely.Ge
     return shapely.MultiPolygon(list(pieces[free > OPEN_EARTH * shapely.length(outline)]))
 
 
-def masses(model: Model, regions: list[CutRegion]) -> list[Mass]:
+def masses(bodies: Bodies, regions: list[CutRegion]) -> list[Mass]:
     """One region per surface and material of settled ``regions``."""
-    groups: dict[tuple[int, int, bool], list[shapely.Geometry]] = {}
+    groups: dict[tuple[int, int, int, bool], list[shapely.Geometry]] = {}
     for row in regions:
-        key = (row.plane, int(model.parts.cut_as[row.part]), bool(model.parts.earth[row.part]))
+        # Parts that count as one material come in one place.
+        key = (row.plane, int(bodies.cut_place[row.part]), int(bodies.cut_as[row.part]), bool(bodies.earth[row.part]))
         groups.setdefault(key, []).append(row.region)
-    order = sorted(groups, key=lambda key: (key[0], model.parts.cut_rank[key[1]], key[2]))
     found = []
-    for key in order:
+    for key in sorted(groups):
         pieces = groups[key]
         # Snapping after the union is many times faster than during it, and the pieces lie on the grid already.
         region = polygonal(
             pieces[0] if len(pieces) == 1 else shapely.set_precision(shapely.disjoint_subset_union_all(pieces), GRID)
         )
         if not region.is_empty:
-            found.append(Mass(*key[:2], region, key[2]))
+            found.append(Mass(key[0], key[2], region, key[3]))
     return found
 
 

@@ -1,6 +1,6 @@
-"""Feature edges of a model: its welded topology, and where its faces run through each other.
+"""Feature edges of bodies: their welded topology, and where their faces run through each other.
 
-Both depend on the model alone, not on any view, and are kept for as long as the model is.
+Both depend on the bodies alone, not on any view, and are remembered for each state of them.
 """
 
 from __future__ import annotations
@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.memory import remembered
-from warmgraphite.model.model import Model
+from warmgraphite.model.bodies import Bodies
 from warmgraphite.model.welding import WELD, contact, weld
 from warmgraphite.passes.kernels import crossings as crossing_loops
 from warmgraphite.passes.kernels import edges as edge_loops
@@ -22,7 +22,7 @@ from warmgraphite.threads import in_stretches
 __all__ = [
     "CREASE_ANGLE",
     "WHOLE",
-    "ByVersion",
+    "GeometryKey",
     "Intersections",
     "Topology",
     "creases",
@@ -48,7 +48,7 @@ class Topology:
     ``open_parts`` (P,) which parts have an edge that only one face has.
     """
 
-    model: Model
+    bodies: Bodies
     ends: NDArray[np.int32]
     part: NDArray[np.int32]
     half: NDArray[np.int32]
@@ -66,7 +66,7 @@ class Topology:
         from scipy.sparse import coo_matrix
         from scipy.sparse.csgraph import connected_components
 
-        triangles, points = self.model.triangles, self.model.vertices
+        triangles, points = self.bodies.mesh.triangles, self.bodies.mesh.vertices
         pair = self.count == 2
         flat = pair & (self.fold <= 0.5)
         face = self.half // 3
@@ -89,16 +89,16 @@ class Topology:
         from scipy.sparse import coo_matrix
         from scipy.sparse.csgraph import connected_components
 
-        smooth = (self.count == 2) & (self.fold <= creases(self.model)[self.part])
+        smooth = (self.count == 2) & (self.fold <= creases(self.bodies)[self.part])
         pair = self.half[smooth] // 3
-        n = len(self.model.triangles)
+        n = len(self.bodies.mesh.triangles)
         joined = coo_matrix((np.ones(len(pair), np.int8), (pair[:, 0], pair[:, 1])), (n, n))
         found = connected_components(joined, directed=False)[1].astype(np.int32)
         # What is one mass however it bends, as foliage is, has one face.
-        mass = np.flatnonzero((creases(self.model) >= WHOLE)[self.model.triangle_part])
+        mass = np.flatnonzero((creases(self.bodies) >= WHOLE)[self.bodies.mesh.triangle_part])
         if len(mass):
-            part = self.model.triangle_part[mass]
-            first = np.full(len(self.model.parts), -1, np.int64)
+            part = self.bodies.mesh.triangle_part[mass]
+            first = np.full(self.bodies.count, -1, np.int64)
             first[part[::-1]] = mass[::-1]
             found[mass] = found[first[part]]
         return found
@@ -117,33 +117,33 @@ class Intersections:
     touched: NDArray[np.bool_]
 
 
-def creases(model: Model) -> NDArray[np.float64]:
+def creases(bodies: Bodies) -> NDArray[np.float64]:
     """(P,) degrees of bend from which an edge of each part is one, and no facet of a curve."""
-    own = model.parts.crease
+    own = bodies.crease
     return np.where(np.isnan(own), CREASE_ANGLE, own)
 
 
-class ByVersion:
-    """A model that is equal to another when their triangles are and their parts bend alike, whatever else is said of them."""
+class GeometryKey:
+    """Bodies that are equal to others when their triangles are and bend alike, whatever else is said of them."""
 
-    def __init__(self, model: Model) -> None:
-        self.model = model
+    def __init__(self, bodies: Bodies) -> None:
+        self.bodies = bodies
 
     def __hash__(self) -> int:
-        return hash(self.model.mesh.geometry)  # what bends otherwise meets it rarely
+        return hash(self.bodies.mesh.geometry)  # what bends otherwise meets it rarely
 
     def __eq__(self, other: object) -> bool:
         return (
-            isinstance(other, ByVersion)
-            and self.model.mesh.geometry == other.model.mesh.geometry
-            and np.array_equal(self.model.parts.crease, other.model.parts.crease, equal_nan=True)
+            isinstance(other, GeometryKey)
+            and self.bodies.mesh.geometry == other.bodies.mesh.geometry
+            and np.array_equal(self.bodies.crease, other.bodies.crease, equal_nan=True)
         )
 
 
-def find_topology(model: Model) -> Topology:
-    """The welded edges of a model, computed anew."""
-    points, triangles = model.vertices, model.triangles
-    welded = weld(model).astype(np.int32)
+def find_topology(bodies: Bodies) -> Topology:
+    """The welded edges of bodies, computed anew."""
+    points, triangles = bodies.mesh.vertices, bodies.mesh.triangles
+    welded = weld(bodies.mesh, bodies.anchor).astype(np.int32)
     welded[edge_loops.doubled_faces(welded)] = -1
     low = np.minimum(welded, np.roll(welded, -1, 1)).ravel()
     corners = int(welded.max(initial=-1)) + 1
@@ -167,36 +167,37 @@ def find_topology(model: Model) -> Topology:
         len(lower),
         1 << 17,
     )
-    part = model.triangle_part[halves[begin] // 3]
-    open_parts = np.zeros(len(model.parts), bool)
+    part = bodies.mesh.triangle_part[halves[begin] // 3]
+    open_parts = np.zeros(bodies.count, bool)
     open_parts[part[count == 1]] = True
-    return Topology(model, np.column_stack([lower, higher]), part, half, fold, count, open_parts)
+    return Topology(bodies, np.column_stack([lower, higher]), part, half, fold, count, open_parts)
 
 
-def find_intersections(model: Model, topology: Topology, progress: Progress = silent) -> Intersections:
-    """Where faces of a model run through each other, computed anew."""
-    mass = (creases(model) >= WHOLE)[model.triangle_part]
+def find_intersections(bodies: Bodies, topology: Topology, progress: Progress = silent) -> Intersections:
+    """Where faces of bodies run through each other, computed anew."""
+    mass = (creases(bodies) >= WHOLE)[bodies.mesh.triangle_part]
     if mass.any() and not mass.all():
         # Leaves run through one another everywhere, and nobody draws where.
-        return _but_for(model, topology, mass, progress)
-    points, triangles = model.vertices, model.triangles
+        return _but_for(bodies, topology, mass, progress)
+    points, triangles = bodies.mesh.vertices, bodies.mesh.triangles
     if not len(triangles) or mass.all():
         return Intersections(np.empty((0, 3)), np.empty((0, 3)), np.empty((0, 2), np.int32), np.zeros(len(triangles), bool))
     low, high = np.empty((len(triangles), 3)), np.empty((len(triangles), 3))
     in_stretches(lambda a, b: crossing_loops.triangle_boxes(points, triangles, low, high, a, b), len(triangles), 1 << 17)
-    code = crossing_loops.morton_codes(low, high, model.bounds[0], float((model.bounds[1] - model.bounds[0]).max()))
+    low_corner, high_corner = bodies.mesh.bounds
+    code = crossing_loops.morton_codes(low, high, low_corner, float((high_corner - low_corner).max()))
     order = np.argsort(code, kind="stable").astype(np.int32)
     boxes, levels = crossing_loops.box_tree(low, high, order)
     # Sides of triangles where no edge is drawn: there a surface may be run through unseen.
     flat_side = np.zeros(3 * len(triangles), bool)
-    flat = topology.fold <= creases(model)[topology.part]
+    flat = topology.fold <= creases(bodies)[topology.part]
     flat_side[topology.half[flat & (topology.half[:, 0] >= 0), 0]] = True
     flat_side[topology.half[flat & (topology.half[:, 1] >= 0), 1]] = True
-    slack = contact(model)
+    slack = contact(bodies.extent)
     touched = np.zeros(len(triangles), bool)
     found = in_stretches(
         lambda first, last: crossing_loops.crossings(
-            points, triangles, model.triangle_part, flat_side.reshape(-1, 3), low, high, order, boxes, levels, slack, touched,
+            points, triangles, bodies.mesh.triangle_part, flat_side.reshape(-1, 3), low, high, order, boxes, levels, slack, touched,
             first, last,
         ),
         int(levels[1]),
@@ -207,28 +208,30 @@ def find_intersections(model: Model, topology: Topology, progress: Progress = si
     return Intersections(ends[:, :3].copy(), ends[:, 3:].copy(), pairs, touched)
 
 
-def _but_for(model: Model, topology: Topology, mass: NDArray[np.bool_], progress: Progress) -> Intersections:
+def _but_for(bodies: Bodies, topology: Topology, mass: NDArray[np.bool_], progress: Progress) -> Intersections:
     """Where faces run through each other, but for those of a mass (T,)."""
     rows = np.flatnonzero(~mass)
     number = np.full(len(mass), -1, np.int64)
     number[rows] = np.arange(len(rows))
-    rest = model.reshaped(triangles=model.triangles[rows], triangle_part=model.triangle_part[rows], uv=None)
+    mesh = bodies.mesh
+    few = replace(mesh, triangles=mesh.triangles[rows], triangle_part=mesh.triangle_part[rows], uv=None)
+    rest = replace(bodies, mesh=few, base=None, put=())
     half = topology.half
     there = (half >= 0) & ~mass[np.maximum(half, 0) // 3]
     moved = np.where(there, 3 * number[np.maximum(half, 0) // 3] + half % 3, -1).astype(np.int32)
-    found = find_intersections(rest, replace(topology, model=rest, half=moved), progress)
+    found = find_intersections(rest, replace(topology, bodies=rest, half=moved), progress)
     touched = np.zeros(len(mass), bool)
     touched[rows] = found.touched
     return Intersections(found.start, found.end, rows[found.faces].astype(np.int32) if len(found.faces) else found.faces, touched)
 
 
 @remembered("edges")
-def _topology(model: ByVersion) -> Topology:
-    whole, bare = model.model, model.model.bare
-    if bare is None:
+def _topology(key: GeometryKey) -> Topology:
+    whole, base = key.bodies, key.bodies.base
+    if base is None:
         return find_topology(whole)
     # Nothing is welded across parts: what is put in joins nothing of what was there.
-    found = [topology_of(bare), *(_put_topology(ByVersion(p.body)) for p in whole.put)]
+    found = [topology_of(base), *(_put_topology(GeometryKey(p.bodies)) for p in whole.put)]
     points, faces, parts = _offsets(found)
     return Topology(
         whole,
@@ -243,19 +246,19 @@ def _topology(model: ByVersion) -> Topology:
 
 def _offsets(found: list[Topology]) -> tuple[NDArray[np.int64], ...]:
     """The number of the first point, triangle and part of each in all of them."""
-    sizes = np.array([(len(f.model.vertices), len(f.model.triangles), len(f.model.parts)) for f in found])
+    sizes = np.array([(len(f.bodies.mesh.vertices), len(f.bodies.mesh.triangles), f.bodies.count) for f in found])
     return tuple((np.cumsum(sizes, axis=0) - sizes).T)
 
 
 @remembered("intersections")
-def _intersections(model: ByVersion) -> Intersections:
-    whole, bare = model.model, model.model.bare
-    if bare is None:
-        return find_intersections(whole, _topology(model))
+def _intersections(key: GeometryKey) -> Intersections:
+    whole, base = key.bodies, key.bodies.base
+    if base is None:
+        return find_intersections(whole, _topology(key))
     # Figures stand on the model and do not run into it, nor into each other: where they meet it there is their outline.
-    own = [_put_topology(ByVersion(p.body)) for p in whole.put]
-    found = [intersections_of(bare), *(_put_intersections(ByVersion(p.body)) for p in whole.put)]
-    faces = _offsets([topology_of(bare), *own])[1]
+    own = [_put_topology(GeometryKey(p.bodies)) for p in whole.put]
+    found = [intersections_of(base), *(_put_intersections(GeometryKey(p.bodies)) for p in whole.put)]
+    faces = _offsets([topology_of(base), *own])[1]
     moved = lambda ends: [ends(found[0]), *(ends(f) @ p.turn.T + p.by for f, p in zip(found[1:], whole.put, strict=True))]
     return Intersections(
         np.concatenate(moved(lambda f: f.start)),
@@ -266,24 +269,24 @@ def _intersections(model: ByVersion) -> Intersections:
 
 
 @remembered("edges of figures")
-def _put_topology(body: ByVersion) -> Topology:
+def _put_topology(body: GeometryKey) -> Topology:
     """The edges of a body that stands in models, wherever it does."""
-    return find_topology(body.model)
+    return find_topology(body.bodies)
 
 
 @remembered("edges of figures")
-def _put_intersections(body: ByVersion) -> Intersections:
-    return find_intersections(body.model, _put_topology(body))
+def _put_intersections(body: GeometryKey) -> Intersections:
+    return find_intersections(body.bodies, _put_topology(body))
 
 
-def topology_of(model: Model) -> Topology:
-    """The welded edges of a model, computed once for each state of its triangles."""
-    return _topology(ByVersion(model))
+def topology_of(bodies: Bodies) -> Topology:
+    """The welded edges of bodies, computed once for each state of its triangles."""
+    return _topology(GeometryKey(bodies))
 
 
-def intersections_of(model: Model) -> Intersections:
-    """Where faces of a model run through each other, computed once for each state of its triangles."""
-    return _intersections(ByVersion(model))
+def intersections_of(bodies: Bodies) -> Intersections:
+    """Where faces of bodies run through each other, computed once for each state of its triangles."""
+    return _intersections(GeometryKey(bodies))
 
 
 def forget() -> None:

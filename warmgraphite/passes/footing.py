@@ -6,9 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.memory import remembered
-from warmgraphite.model.model import Model
+from warmgraphite.model.bodies import Bodies
 from warmgraphite.model.welding import weld
-from warmgraphite.passes.edges import ByVersion, creases
+from warmgraphite.passes.edges import GeometryKey, creases
 from warmgraphite.passes.kernels.bending import bent_rows
 from warmgraphite.passes.kernels.pixels import fan, stand_on
 from warmgraphite.passes.occluders import Occluders
@@ -22,24 +22,24 @@ MOST = 32
 
 
 @remembered("normals at corners")
-def _corner_normals(key: ByVersion) -> NDArray[np.float32]:
-    model: Model = key.model
-    corners = model.vertices[model.triangles]
+def _corner_normals(key: GeometryKey) -> NDArray[np.float32]:
+    bodies: Bodies = key.bodies
+    corners = bodies.mesh.vertices[bodies.mesh.triangles]
     area = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     unit = area / np.maximum(np.linalg.norm(area, axis=1, keepdims=True), 1e-30)
-    welded = weld(model).ravel()
+    welded = weld(bodies.mesh, bodies.anchor).ravel()
     order = np.argsort(welded, kind="stable")
     sizes = np.bincount(welded)
     starts = np.cumsum(sizes) - sizes
-    limit = np.cos(np.radians(np.minimum(creases(model) * 1.5, 80.0)))[model.triangle_part].repeat(3)
+    limit = np.cos(np.radians(np.minimum(creases(bodies) * 1.5, 80.0)))[bodies.mesh.triangle_part].repeat(3)
     out = np.empty((len(welded), 3), np.float32)
     in_stretches(lambda a, b: bent_rows(a, b, welded, order, starts, sizes, MOST, area, unit, limit, out), len(welded), 1 << 16)
     return out.reshape(-1, 3, 3)
 
 
-def corner_normals(model: Model) -> NDArray[np.float32]:
+def corner_normals(bodies: Bodies) -> NDArray[np.float32]:
     """(T, 3, 3) normals at corners, averaged over neighbours that bend less than a crease: curves shade smoothly."""
-    return _corner_normals(ByVersion(model))
+    return _corner_normals(GeometryKey(bodies))
 
 
 class Footing:
@@ -50,8 +50,8 @@ class Footing:
         projection = scene.projection
         self._inverse = np.linalg.inv(projection.matrix)
         self._eye = projection.eye if projection.eye is not None else np.zeros(3)
-        self._corner = scene.model.vertices[scene.model.triangles]
-        self._smooth = corner_normals(scene.model)
+        self._corner = scene.bodies.mesh.vertices[scene.bodies.mesh.triangles]
+        self._smooth = corner_normals(scene.bodies)
         #: Metres by which rays set out above the surface, so that it does not stop them itself.
         self.lift = max(3 * scene.slack, 2e-4)
 

@@ -11,12 +11,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter
 
-from warmgraphite.passes.casters import Casters, without_shadow
+from warmgraphite.passes.casters import Casters, Sunlit
 from warmgraphite.passes.footing import Footing, disc, fanned, turns
 from warmgraphite.passes.kernels.pixels import clear_specks, edge_values, facing_rows, rim_pixels, smooth_alike, tones_of
 from warmgraphite.passes.occluders import Occluders
@@ -27,7 +28,7 @@ from warmgraphite.view.scene import Scene
 from warmgraphite.view.specification import Shade, Sun
 from warmgraphite.view.sun import to_sun
 
-__all__ = ["FACES", "HALF", "Light", "evened", "light", "shade_of"]
+__all__ = ["FACES", "HALF", "Daylight", "Light", "evened", "light", "shade_of"]
 
 #: The cosine to the sun from which a face is lit.
 FACES = 1e-4
@@ -35,6 +36,13 @@ FACES = 1e-4
 HALF, BACK = 0.62, 0.30
 #: Rays through the sun's disc where its light is divided.
 SOFT_SAMPLES = 32
+
+
+class Daylight(NamedTuple):
+    """What light is told: what it is ``under``, and how surfaces turn to ``shade``."""
+
+    under: Sunlit
+    shade: Shade
 
 
 @dataclass(frozen=True)
@@ -85,11 +93,12 @@ def light(
     hiders: Occluders,
     seen: Surface,
     casters: Casters,
-    sun: Sun,
-    shade: Shade | None = None,
+    day: Daylight,
     progress: Progress = silent,
 ) -> Light:
-    """Shadow and shade of what ``seen`` holds, under ``sun``."""
+    """Shadow and shade of what ``seen`` holds."""
+    under, asked = day
+    sun = under.sun
     height, width = seen.triangle.shape
     count = width * height
     ray = to_sun(sun)
@@ -97,7 +106,7 @@ def light(
     opaque, panes = casters.rays, casters.pane_rays
     footing = Footing(scene, hiders, opaque.middle)
     up = sun.altitude > 0
-    receives = ~without_shadow(scene.model, sun)[hiders.part] & up
+    receives = under.receive[hiders.part] & up
 
     def kept_off(start: NDArray[np.float32], way: NDArray[np.float32]) -> NDArray[np.float32]:
         found = opaque.blocked(start, way).astype(np.float32)
@@ -105,8 +114,6 @@ def light(
             free = np.flatnonzero(found == 0)
             found[free] = sun.glass * panes.blocked(start[free], way[free])
         return found
-
-    asked = shade or Shade()
 
     def of(points: NDArray, own: NDArray[np.int32], cast: bool = True) -> tuple[NDArray, NDArray, NDArray]:
         """The tone of points on triangles; with ``cast`` the rows of those that face the sun, and what is kept off these."""

@@ -14,6 +14,7 @@ from __future__ import annotations
 
 import threading
 from dataclasses import dataclass, fields
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -21,19 +22,21 @@ import shapely
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
+from warmgraphite.model.bodies import Bodies
 from warmgraphite.model.kernels import weld_points
-from warmgraphite.passes.cut import CutRegion, Mass, lifted, masses, settled
+from warmgraphite.passes.cut import CutSet, lifted
 from warmgraphite.passes.edges import WHOLE, intersections_of, topology_of
 from warmgraphite.passes.kernels import edges as edge_loops
 from warmgraphite.passes.kernels import grid as grid_loops
 from warmgraphite.passes.kernels import hiding, strokes
 from warmgraphite.passes.kernels.grid import look_at
-from warmgraphite.passes.occluders import TOUCH, Occluders, occluders
-from warmgraphite.passes.terrain import contours_of, is_index
+from warmgraphite.passes.occluders import TOUCH, Occluders
+from warmgraphite.passes.terrain import Levels, contours_of, is_index
 from warmgraphite.progress import Progress, part_of, silent
 from warmgraphite.threads import in_stretches, in_threads
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.scene import Scene
+from warmgraphite.view.specification import Lines
 from warmgraphite.view.surfaces import Plane
 
 __all__ = [
@@ -115,7 +118,7 @@ class LineSet:
         """The chosen rows."""
         return LineSet(**{f.name: getattr(self, f.name)[rows] for f in fields(self) if f.name != "span"}, span=self.span)
 
-    @property
+    @cached_property
     def drawn(self) -> LineSet:
         """The lines of the drawing: all but the seams."""
         return self.only(self.rank < SEAM_RANK)
@@ -142,16 +145,16 @@ class Edges:
         return Edges(*(getattr(self, f.name)[rows] for f in fields(Edges)))
 
 
-def _mesh_edges(scene: Scene) -> Edges:
+def _mesh_edges(scene: Scene, asked: Lines) -> Edges:
     """Silhouettes, borders and creases of the shown parts, uncut; smooth edges where the view asks for them."""
-    topology, model, projection, asked = topology_of(scene.model), scene.model, scene.projection, scene.view.lines
+    topology, bodies, projection = topology_of(scene.bodies), scene.bodies, scene.projection
     eye = projection.sight if projection.eye is None else projection.eye
-    own = model.parts.crease
+    own = bodies.crease
     crease = np.where(np.isnan(own), float(asked.crease_angle), own)
     seen = np.empty(len(topology.part), np.uint8)
     in_stretches(
         lambda a, b: edge_loops.seen_edges(
-            model.vertices, topology.ends, topology.half, model.triangles, topology.count, topology.fold, scene.part_shown,
+            bodies.mesh.vertices, topology.ends, topology.half, bodies.mesh.triangles, topology.count, topology.fold, scene.part_shown,
             topology.part, eye, projection.sight, projection.is_perspective, crease, a, b, seen,
         ),
         len(seen),
@@ -166,41 +169,41 @@ def _mesh_edges(scene: Scene) -> Edges:
     ends, half = topology.ends[rows], topology.half[rows]
     beside = np.where(half < 0, -1, half // 3).astype(np.int32)
     soft = topology.fold[rows] <= crease[topology.part[rows]]
-    return Edges(model.vertices[ends[:, 0]], model.vertices[ends[:, 1]], kind, topology.part[rows], beside, soft)
+    return Edges(bodies.mesh.vertices[ends[:, 0]], bodies.mesh.vertices[ends[:, 1]], kind, topology.part[rows], beside, soft)
 
 
 def _crossing_edges(scene: Scene) -> Edges:
     """Where shown faces run through each other."""
-    found = intersections_of(scene.model)
-    parts = scene.model.triangle_part[found.faces]
+    found = intersections_of(scene.bodies)
+    parts = scene.bodies.mesh.triangle_part[found.faces]
     rows = scene.part_shown[parts].all(1) if len(parts) else np.zeros(0, bool)
     kind = np.full(int(rows.sum()), KINDS.index("intersection"), np.uint8)
     return Edges(found.start[rows], found.end[rows], kind, parts[rows, 0], found.faces[rows], np.zeros(len(kind), bool))
 
 
-def _terrain_edges(scene: Scene) -> Edges:
+def _terrain_edges(scene: Scene, levels: Levels | None) -> Edges:
     """Contours of the shown ground."""
-    found = contours_of(scene.model, scene.part_shown)
+    found = contours_of(scene.bodies, scene.part_shown, levels)
     kind = np.full(len(found.face), _TERRAIN, np.uint8)
-    part = scene.model.triangle_part[found.face]
+    part = scene.bodies.mesh.triangle_part[found.face]
     beside = np.stack([found.face, np.full(len(found.face), -1, np.int32)], 1)
     return Edges(found.start, found.end, kind, part, beside, np.zeros(len(kind), bool))
 
 
 def _line_elements(scene: Scene) -> Edges:
     """Line elements of the shown parts, which bound no face."""
-    model = scene.model
-    rows = np.flatnonzero(scene.part_shown[model.mesh.line_part])
+    bodies = scene.bodies
+    rows = np.flatnonzero(scene.part_shown[bodies.mesh.line_part])
     kind, beside = np.full(len(rows), _LINE, np.uint8), np.full((len(rows), 2), -1, np.int32)
-    ends = model.mesh.line_ends[rows]
-    return Edges(ends[:, 0].copy(), ends[:, 1].copy(), kind, model.mesh.line_part[rows], beside, np.zeros(len(rows), bool))
+    ends = bodies.mesh.line_ends[rows]
+    return Edges(ends[:, 0].copy(), ends[:, 1].copy(), kind, bodies.mesh.line_part[rows], beside, np.zeros(len(rows), bool))
 
 
 def cut_by_surfaces(scene: Scene, edges: Edges) -> Edges:
     """Edges less what the view's planes take away of them."""
     parts = np.column_stack([edges.part, edges.part])
     crossing = edges.kind == KINDS.index("intersection")
-    parts[crossing] = scene.model.triangle_part[edges.beside[crossing]]
+    parts[crossing] = scene.bodies.mesh.triangle_part[edges.beside[crossing]]
     for row, surface in enumerate(scene.surfaces):
         if surface.role == "return":
             continue
@@ -214,10 +217,10 @@ def cut_by_surfaces(scene: Scene, edges: Edges) -> Edges:
     return edges
 
 
-def cut_edges(scene: Scene, regions: list[CutRegion], seen: list[CutRegion], found: list[Mass]) -> Edges:
+def cut_edges(scene: Scene, cut: CutSet) -> Edges:
     """Outlines of the cut masses, and strokes of cut single faces; each knows the part it comes from."""
     starts, ends, parts = [np.empty((0, 3))], [np.empty((0, 3))], [np.empty(0, np.int32)]
-    model = scene.model
+    bodies = scene.bodies
 
     def add(number: int, geometry: shapely.Geometry, owners: list[tuple[shapely.Geometry, int]]) -> None:
         for shape, frame in lifted(scene.surfaces[number], geometry):
@@ -233,14 +236,14 @@ def cut_edges(scene: Scene, regions: list[CutRegion], seen: list[CutRegion], fou
             parts.append(np.array([part for _, part in owners], np.int32)[nearest])
 
     outlines: dict[tuple[int, int], list[tuple[shapely.Geometry, int]]] = {}
-    for row in seen:
-        outlines.setdefault((row.plane, int(model.parts.cut_as[row.part])), []).append((shapely.boundary(row.region), row.part))
-    for mass in found:
+    for row in cut.settled:
+        outlines.setdefault((row.plane, int(bodies.cut_as[row.part])), []).append((shapely.boundary(row.region), row.part))
+    for mass in cut.masses:
         if scene.surfaces[mass.plane].role == "return" and _edge_on(scene, scene.surfaces[mass.plane].slabs[0].plane):
             continue  # looked at straight, the steps of a section do not show
         # Straight runs come out as one edge each.
         add(mass.plane, shapely.boundary(shapely.simplify(mass.region, 2e-6)), outlines[mass.plane, mass.material])
-    for row in regions:
+    for row in cut.regions:
         if not row.strokes.is_empty:
             add(row.plane, row.strokes, [(row.strokes, row.part)])
     start, end, part = np.concatenate(starts), np.concatenate(ends), np.concatenate(parts)
@@ -254,12 +257,12 @@ def _on_triangles(scene: Scene, rows: list[tuple[NDArray, NDArray, NDArray]]) ->
     source = np.concatenate([np.empty(0, np.int32), *(r[2] for r in rows)]).astype(np.int32)
     none = np.zeros(len(source), bool)
     beside = np.stack([source, np.full(len(source), -1, np.int32)], 1)
-    return Edges(start, end, none.astype(np.uint8), scene.model.triangle_part[source], beside, none)
+    return Edges(start, end, none.astype(np.uint8), scene.bodies.mesh.triangle_part[source], beside, none)
 
 
 def limit_edges(scene: Scene) -> Edges:
     """Where planes that only remove end the bodies they go through: no lines of the drawing, but bounds of what is seen."""
-    corners, source = scene.standing
+    corners, source = scene.remainder.corners, scene.remainder.source
     found = []
     for surface in scene.surfaces:
         for slab in surface.slabs if surface.role == "limit" else ():
@@ -272,12 +275,12 @@ def limit_edges(scene: Scene) -> Edges:
 
 def emerging_edges(scene: Scene) -> Edges:
     """Where parts that are left whole come out of a cutting surface: bounds of what is seen, too."""
-    corners, source = scene.standing
+    corners, source = scene.remainder.corners, scene.remainder.source
     found = []
     for row, surface in enumerate(scene.surfaces):
         if surface.role != "cut":
             continue
-        held = np.flatnonzero(scene.spared[row][scene.model.triangle_part[source]])
+        held = np.flatnonzero(scene.spared[row][scene.bodies.mesh.triangle_part[source]])
         for slab in surface.slabs:
             side = slab.plane.side(corners[held])
             for i in range(3):
@@ -359,11 +362,11 @@ def split(
 
 
 def _ranked(
-    scene: Scene, hiders: Occluders, a: NDArray, b: NDArray, beside: NDArray[np.int32], progress: Progress
+    scene: Scene, hiders: Occluders, a: NDArray, b: NDArray, beside: NDArray[np.int32], depth: float, progress: Progress
 ) -> tuple[NDArray, ...]:
     """Pieces a to b (N, 3, frame) split where their sides change: rows (piece, from, to, what, behind, left, right)."""
-    model, projection = scene.model, scene.projection
-    alike = (model.parts.material.astype(np.int64) << 8) + np.unique(model.parts.role, return_inverse=True)[1]
+    bodies, projection = scene.bodies, scene.projection
+    alike = (bodies.material.astype(np.int64) << 8) + np.unique(bodies.role, return_inverse=True)[1]
     tri_alike = alike[hiders.part]
     height = np.einsum("ij,ij->i", hiders.normal, hiders.corners[:, 0])
     slack_a = projection.depth_slack(a[:, 2], scene.slack)
@@ -374,7 +377,7 @@ def _ranked(
         return hiding.rank_pieces(
             first, last, a, b, slack_a, slack_b, beside, hiders.forms, hiders.source, hiders.pane, hiders.near, hiders.far,
             hiders.part, tri_alike, hiders.normal, height, *hiders.grid, inverse, projection.is_perspective, ASIDE,
-            scene.view.lines.outline_depth, 5 * scene.slack,
+            depth, 5 * scene.slack,
         )  # fmt: skip
 
     return _columns(in_stretches(chunk, len(a), _CHUNK, progress))
@@ -460,27 +463,16 @@ def chained(a: NDArray, b: NDArray, group: NDArray[np.int64]) -> tuple[NDArray, 
 
 
 def lines(
-    scene: Scene,
-    regions: list[CutRegion],
-    seen: list[CutRegion] | None = None,
-    found: list[Mass] | None = None,
-    progress: Progress = silent,
-    hiders: Occluders | None = None,
+    scene: Scene, hiders: Occluders, cut: CutSet, asked: Lines, levels: Levels | None, progress: Progress = silent
 ) -> LineSet:
-    """All lines of a scene within its frame: visible ones drawn once, hidden ones apart, both ranked and chained.
-
-    ``regions`` are the scene's cut regions; ``seen`` the same, settled, ``found`` their masses, and ``hiders`` the occluders,
-    where they are there already.
-    """
-    if seen is None:
-        seen = settled(scene.model, regions)
-    if hiders is None:
-        hiders = occluders(scene, seen)
+    """All lines of a scene within its frame: visible ones drawn once, hidden ones apart, both ranked and chained. ``asked`` says which edges are
+    lines, ``levels`` where contours run on the ground."""
     progress(0.1)
-    bodies = Edges.joined([_mesh_edges(scene), _crossing_edges(scene), _terrain_edges(scene), _line_elements(scene)])
+    bodies = Edges.joined(
+        [_mesh_edges(scene, asked), _crossing_edges(scene), _terrain_edges(scene, levels), _line_elements(scene)]
+    )
     if scene.surfaces:
-        cut = cut_edges(scene, regions, seen, masses(scene.model, seen) if found is None else found)
-        bodies = Edges.joined([cut_by_surfaces(scene, bodies), cut])
+        bodies = Edges.joined([cut_by_surfaces(scene, bodies), cut_edges(scene, cut)])
     edges = inside_frame(scene, bodies)
     progress(0.2)
     start, end = scene.projection.project(edges.start), scene.projection.project(edges.end)
@@ -490,17 +482,17 @@ def lines(
     a, b = stretches_of(start, end, edge, low, high)
 
     # A hidden piece is looked at only for seams, and those only lie where something may touch it.
-    touched = intersections_of(scene.model).touched
+    touched = intersections_of(scene.bodies).touched
     flush = (edges.kind != _CREASE) & (edges.kind != _SILHOUETTE)
     for side in edges.beside.T:
         flush |= touched[side] & (side >= 0)
     looked = ~hidden | flush[edge]
-    asked = np.flatnonzero(looked)
+    near = np.flatnonzero(looked)
     piece, low, high, what, behind, left, right = _ranked(
-        scene, hiders, a[asked], b[asked], edges.beside[edge[asked]], part_of(progress, 0.5, 0.85)
+        scene, hiders, a[near], b[near], edges.beside[edge[near]], asked.outline_depth, part_of(progress, 0.5, 0.85)
     )
     rest = np.flatnonzero(~looked)
-    piece = np.concatenate([asked[piece], rest])
+    piece = np.concatenate([near[piece], rest])
     low, high = np.append(low, np.zeros(len(rest))), np.append(high, np.ones(len(rest)))
     what = np.append(what, np.full(len(rest), hiding.EDGE, np.int8))
     unknown = hidden[piece]
@@ -512,7 +504,8 @@ def lines(
     visible, through = ~hidden[piece], np.minimum(panes[piece], 255).astype(np.uint8)
     edge = edge[piece]
     kind = edges.kind[edge]
-    rank = _ranks(scene, kind, edges.part[edge], what, visible, edges.start[edge, 2], left, right)
+    stronger = is_index(levels, edges.start[edge, 2])
+    rank = _ranks(scene.bodies, asked.seams, kind, edges.part[edge], what, visible, stronger, (left, right))
     kind[(rank == RANKS.index("surface")) & (what == hiding.JOINT) & (kind < _TERRAIN)] = _MATERIAL
     progress(0.9)
 
@@ -552,7 +545,7 @@ def lines(
 def _span(scene: Scene, hiders: Occluders, part: NDArray[np.int32], start: NDArray, end: NDArray) -> NDArray[np.float64]:
     """(2,) metres from how near to how far what is seen of the model itself lies: the middle nineteen of twenty edges, so that one far tree
     does not make all else near. Figures count for nothing, and hide nothing: none of them makes a house paler or darker."""
-    figure = scene.model.parts.figure >= 0
+    figure = scene.bodies.figure >= 0
     own = np.flatnonzero(~figure[part])
     middle = (start[own] + end[own]) / 2
     passed = hiders.pane | figure[hiders.part]
@@ -588,51 +581,52 @@ def _places(rank: NDArray[np.uint8], near: NDArray[np.float64]) -> NDArray[np.fl
 def _rims(scene: Scene, edges: Edges, rank: NDArray[np.uint8], a: NDArray, b: NDArray) -> NDArray[np.float32]:
     """(N,) where the rims look that pieces a to b (N, 3, frame) of foliage are: away from the corner of their leaf that is not on them."""
     found = np.full(len(rank), NO_RIM, np.float32)
-    model = scene.model
-    leafy = np.append(model.parts.crease >= WHOLE, False)
+    bodies = scene.bodies
+    leafy = np.append(bodies.crease >= WHOLE, False)
     rows = np.flatnonzero(
         leafy[edges.part] & (rank == RANKS.index("detail")) & (edges.beside[:, 0] >= 0) & (edges.kind == _BORDER)
     )
     if len(rows):
-        middle = scene.projection.project(model.vertices[model.triangles[edges.beside[rows, 0]]].mean(1))[:, :2]
+        middle = scene.projection.project(bodies.mesh.vertices[bodies.mesh.triangles[edges.beside[rows, 0]]].mean(1))[:, :2]
         out = (a[rows, :2] + b[rows, :2]) / 2 - middle
         found[rows] = np.arctan2(out[:, 1], out[:, 0])
     return found
 
 
 def _ranks(
-    scene: Scene,
+    bodies: Bodies,
+    seams: bool,
     kind: NDArray[np.uint8],
     part: NDArray[np.int32],
     what: NDArray[np.int8],
     visible: NDArray[np.bool_],
-    height: NDArray,
-    left: NDArray[np.int32],
-    right: NDArray[np.int32],
+    stronger: NDArray[np.bool_],
+    sides: tuple[NDArray[np.int32], NDArray[np.int32]],
 ) -> NDArray[np.uint8]:
-    """The rank of each piece by what it is and what lies beside it; ``height`` (N,) metres of its edge, for contours."""
+    """The rank of each piece by what it is and what lies beside it; ``stronger`` (N,) are those contours that are drawn so."""
+    left, right = sides
     cut, outline, edge, surface, figure, detail = range(6)
     rank = np.full(len(kind), edge, np.uint8)
     # One sees past the rim of a pane into what the pane shows: it is no outline.
-    rank[(what == hiding.OUTLINE) & visible & ~scene.model.parts.is_glass[part]] = outline
+    rank[(what == hiding.OUTLINE) & visible & ~bodies.is_glass[part]] = outline
     rank[(what == hiding.JOINT) | (kind == _SMOOTH)] = surface
-    rank[what == hiding.SEAM] = surface if scene.view.lines.seams else SEAM_RANK
+    rank[what == hiding.SEAM] = surface if seams else SEAM_RANK
     # A contour lies in a surface, whatever is behind it; an index contour is drawn a step stronger.
     contour = np.flatnonzero(kind == _TERRAIN)
-    rank[contour] = np.where(is_index(scene.model, height[contour]), edge, surface)
+    rank[contour] = np.where(stronger[contour], edge, surface)
     # A line element bounds nothing: it is an edge, and never an outline or a seam.
     rank[kind == _LINE] = edge
-    of = np.append(scene.model.parts.figure, -1)
+    of = np.append(bodies.figure, -1)
     mine = np.flatnonzero((of[part] >= 0) & (rank != SEAM_RANK))
     within = visible[mine] & (of[left[mine]] == of[part[mine]]) & (of[right[mine]] == of[part[mine]])
     rank[mine] = np.where(within, detail, figure)
     # Nobody draws what is hidden of a person, whatever else is dashed.
     rank[mine[~visible[mine]]] = SEAM_RANK
     # Of what is plain on either side only the outline is drawn; what bounds parts stays.
-    plain = np.append(scene.model.parts.plain, False)
+    plain = np.append(bodies.plain, False)
     rank[mine[within & plain[left[mine]] & plain[right[mine]]]] = SEAM_RANK
     # What has lines of its own, as a drawn cut-out has, has no others.
-    rank[mine[scene.model.parts.quiet[part[mine]] & (kind[mine] != _LINE)]] = SEAM_RANK
+    rank[mine[bodies.quiet[part[mine]] & (kind[mine] != _LINE)]] = SEAM_RANK
     rank[mine[visible[mine] & (kind[mine] == _LINE)]] = detail
     rank[kind == KINDS.index("cut")] = cut
     return rank

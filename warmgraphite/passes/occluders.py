@@ -6,6 +6,7 @@ one grid what is seen, so that every pass agrees with every other.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -17,7 +18,7 @@ from warmgraphite.passes.kernels import grid as loops
 from warmgraphite.threads import in_stretches
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.scene import Scene
-from warmgraphite.view.surfaces import clip_triangles
+from warmgraphite.view.surfaces import CutSurface, clip_triangles
 
 __all__ = ["TOUCH", "Occluders", "cap_triangles", "laid_out", "occluders"]
 
@@ -54,11 +55,11 @@ class Occluders:
     grid: tuple[NDArray[np.int64], NDArray[np.int32], float, float, float, int, int]
 
 
-def cap_triangles(scene: Scene, regions: list[CutRegion]) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
+def cap_triangles(surfaces: Sequence[CutSurface], regions: list[CutRegion]) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
     """Triangles (C, 3, 3), in metres, that close the cuts, and the part of each; ``regions`` are settled cut regions."""
     corners, parts = [np.empty((0, 3, 3))], [np.empty(0, np.int32)]
     for row in regions:
-        for shape, frame in lifted(scene.surfaces[row.plane], row.region):
+        for shape, frame in lifted(surfaces[row.plane], row.region):
             flat = triangulate(shape)
             corners.append(frame.lifted(flat))
             parts.append(np.full(len(flat), row.part, np.int32))
@@ -94,16 +95,16 @@ def _cells(
 
 def occluders(scene: Scene, regions: list[CutRegion]) -> Occluders:
     """The triangles that hide lines and catch sight rays, in their grid; ``regions`` are the scene's settled cut regions."""
-    cap, cap_part = cap_triangles(scene, regions)
+    cap, cap_part = cap_triangles(scene.surfaces, regions)
     if scene.near is not None:
         cap, cap_part = clip_triangles(cap, cap_part, scene.near)
     corners = np.concatenate([scene.corners, cap]) if len(cap) else scene.corners
     source = np.concatenate([scene.source, np.full(len(cap), -1, np.int32)])
     part = np.concatenate([scene.part, cap_part])
-    pane = scene.model.parts.is_glass[part] & (source >= 0)
+    pane = scene.bodies.is_glass[part] & (source >= 0)
     if pane.any():
         # A solid pane has two faces but is one pane: only its front counts.
-        rows = np.flatnonzero(pane & ~topology_of(scene.model).open_parts[part])
+        rows = np.flatnonzero(pane & ~topology_of(scene.bodies).open_parts[part])
         glass = corners[rows]
         normal = np.cross(glass[:, 1] - glass[:, 0], glass[:, 2] - glass[:, 0])
         toward = scene.projection.sight if scene.projection.eye is None else glass.mean(1) - scene.projection.eye
@@ -111,7 +112,7 @@ def occluders(scene: Scene, regions: list[CutRegion]) -> Occluders:
         keep[rows[(normal * toward).sum(1) >= 0]] = False
         corners, source, part, pane = corners[keep], source[keep], part[keep], pane[keep]
 
-    return laid_out(corners, source, part, pane, scene.projection, int((scene.model.parts.figure[part] < 0).sum()))
+    return laid_out(corners, source, part, pane, scene.projection, int((scene.bodies.figure[part] < 0).sum()))
 
 
 def laid_out(

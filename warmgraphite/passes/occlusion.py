@@ -69,7 +69,7 @@ def occlusion(
     open_ = maximum_filter(np.where(seen_here, picture, 0), 5) == 0
     shut = minimum_filter(np.where(seen_here, picture, 1), 5) == 1
     # Among leaves there are corners everywhere, and nobody sees how dark each is.
-    leafy = (scene.model.parts.crease >= WHOLE)[hiders.part[triangle]] & wanted
+    leafy = (scene.bodies.crease >= WHOLE)[hiders.part[triangle]] & wanted
     rows = np.flatnonzero(wanted & ~(open_ | shut).ravel() & ~leafy)
 
     def closer_look(first: int, last: int) -> None:

@@ -13,8 +13,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.passes.casters import Casters, without_casting, without_shadow
-from warmgraphite.passes.cut import CutRegion, Mass
+from warmgraphite.model.bodies import Bodies
+from warmgraphite.passes.casters import Casters, Sunlit
+from warmgraphite.passes.cut import CutSet
 from warmgraphite.passes.edges import topology_of
 from warmgraphite.passes.footing import corner_normals
 from warmgraphite.passes.kernels import casting
@@ -28,7 +29,7 @@ from warmgraphite.view.projection import Projection
 from warmgraphite.view.scene import Scene
 from warmgraphite.view.sun import Sun, to_sun
 
-__all__ = ["CAST", "STEP", "TURN", "LightEdges", "SunFrame", "light_edges", "sun_frame"]
+__all__ = ["CAST", "STEP", "TURN", "LightEdges", "LightSaid", "SunFrame", "light_edges", "sun_frame"]
 
 CAST, TURN, STEP = 0, 1, 2
 
@@ -85,7 +86,7 @@ def sun_frame(casters: Casters, sun: Sun) -> SunFrame:
     matrix[:3, :3] = axes * np.array([[1000.0], [1000.0], [1.0]])
     matrix[:2, 3] = 1.0 - 1000.0 * low[:2]
     width, height = (1000.0 * (high - low)[:2] + 2.0).tolist()
-    projection = Projection(matrix, width, height, (1, 1), None, forward, 1.0)
+    projection = Projection(matrix, width, height, None, forward, 1.0)
     return SunFrame(projection, _laid(casters, casters.casts, projection), ray)
 
 
@@ -94,14 +95,14 @@ def _laid(casters: Casters, rows: NDArray[np.bool_], projection: Projection) -> 
     return laid_out(corners, casters.source[rows], casters.part[rows], np.zeros(len(corners), bool), projection, len(corners))
 
 
-def _outlines(scene: Scene, ray: NDArray, parts: NDArray[np.bool_]) -> Edges:
+def _outlines(bodies: Bodies, ray: NDArray, parts: NDArray[np.bool_], crease: float) -> Edges:
     """Silhouettes and borders of parts (P,) as the sun sees them, uncut; those within curved surfaces are soft."""
-    model, topology = scene.model, topology_of(scene.model)
+    mesh, topology = bodies.mesh, topology_of(bodies)
     seen = np.empty(len(topology.part), np.uint8)
-    sight, never = -ray, np.full(len(model.parts), 180.0)
+    sight, never = -ray, np.full(bodies.count, 180.0)
     in_stretches(
         lambda a, b: edge_loops.seen_edges(
-            model.vertices, topology.ends, topology.half, model.triangles, topology.count, topology.fold, parts,
+            mesh.vertices, topology.ends, topology.half, mesh.triangles, topology.count, topology.fold, parts,
             topology.part, sight, sight, False, never, a, b, seen,
         ),
         len(seen),
@@ -110,8 +111,8 @@ def _outlines(scene: Scene, ray: NDArray, parts: NDArray[np.bool_]) -> Edges:
     rows = np.flatnonzero(seen)
     ends, half = topology.ends[rows], topology.half[rows]
     beside = np.where(half < 0, -1, half // 3).astype(np.int32)
-    soft = (topology.fold[rows] <= scene.view.lines.crease_angle) & (seen[rows] == 1)
-    return Edges(model.vertices[ends[:, 0]], model.vertices[ends[:, 1]], seen[rows], topology.part[rows], beside, soft)
+    soft = (topology.fold[rows] <= crease) & (seen[rows] == 1)
+    return Edges(mesh.vertices[ends[:, 0]], mesh.vertices[ends[:, 1]], seen[rows], topology.part[rows], beside, soft)
 
 
 def _fallen(frame: SunFrame, receiving: Occluders, a: NDArray, b: NDArray, slack: float) -> tuple[NDArray, ...]:
@@ -146,7 +147,7 @@ def _cast(
     rows = np.flatnonzero(~hidden)
     a, b = stretches_of(start, end, edge[rows], low[rows], high[rows])
     found = [(frame.casting, _fallen(frame, frame.casting, a, b, scene.slack))]
-    idle = ~casters.casts & ~casters.pane & ~scene.model.parts.is_glass[casters.part]
+    idle = ~casters.casts & ~casters.pane & ~scene.bodies.is_glass[casters.part]
     if idle.any():
         # What does not cast is fallen on all the same, and lets the light through to what lies behind it.
         both = _laid(casters, casters.casts | idle, frame.projection)
@@ -166,14 +167,24 @@ def _cast(
 
 def _steps(scene: Scene, ray: NDArray, steps: int) -> tuple[NDArray, NDArray, NDArray[np.int32]]:
     """Lines between steps of shade on the shown triangles: ends in metres, and the model triangle."""
-    model = scene.model
+    bodies = scene.bodies
     source = np.unique(scene.source)
-    corners = np.ascontiguousarray(model.vertices[model.triangles[source]])
-    tone = np.ascontiguousarray(corner_normals(model)[source] @ ray)
+    corners = np.ascontiguousarray(bodies.mesh.vertices[bodies.mesh.triangles[source]])
+    tone = np.ascontiguousarray(corner_normals(bodies)[source] @ ray)
     levels = np.concatenate([np.arange(steps) / steps, -np.arange(1, steps) / steps])
     rows = in_stretches(lambda a, b: casting.tone_lines(corners, tone, levels, a, b), len(source), 1 << 15)
     start, end, row = (np.concatenate(c) for c in zip(*rows, strict=True))
     return start, end, source[row]
+
+
+@dataclass(frozen=True)
+class LightSaid:
+    """What is said of edges of light: what they are ``under``, in how many ``steps`` shade turns, and from how many degrees of bend on an edge is no facet
+    of a curve."""
+
+    under: Sunlit
+    steps: int
+    crease: float
 
 
 def light_edges(
@@ -182,12 +193,13 @@ def light_edges(
     frame: SunFrame,
     casters: Casters,
     whole: Scene,
-    cut: tuple[list[CutRegion], list[CutRegion], list[Mass]],
+    cut: CutSet,
+    said: LightSaid,
     progress: Progress = silent,
 ) -> LightEdges:
-    """The visible edges of light under the view's sun. ``whole`` is the scene that casts, of which ``scene`` may be a part, and
-    ``cut`` are its cut regions, as cut, settled, and as masses."""
-    sun, shade, model = scene.view.sun, scene.view.shade, scene.model
+    """The visible edges of light. ``whole`` is the scene that casts, of which ``scene`` may be a part, and ``cut`` what is cut of it."""
+    bodies, under = scene.bodies, said.under
+    sun = under.sun
     starts, ends, kinds, sources = [np.empty((0, 3))], [np.empty((0, 3))], [np.empty(0, np.uint8)], [np.empty(0, np.int32)]
 
     def add(kind: int, start: NDArray, end: NDArray, source: NDArray) -> None:
@@ -197,35 +209,35 @@ def light_edges(
         sources.append(source)
 
     if sun.altitude > 0:
-        opaque = whole.part_shown & ~model.parts.is_glass
-        casts = opaque & ~without_casting(model, sun)
-        outlines = _outlines(whole, frame.ray, opaque)
+        opaque = casters.there & ~bodies.is_glass
+        casts = opaque & under.cast
+        outlines = _outlines(whole.bodies, frame.ray, opaque, said.crease)
         cut_outlines = cut_by_surfaces(whole, outlines) if scene.surfaces else outlines
         throwing = outlines if sun.cast_off else cut_outlines
         throwing = throwing.only(np.flatnonzero(casts[throwing.part]))
         if scene.surfaces and not sun.cast_off:
             ended = limit_edges(whole)
             ended = ended.only(np.flatnonzero(casts[ended.part]))
-            throwing = Edges.joined([throwing, cut_edges(whole, *cut), ended])
+            throwing = Edges.joined([throwing, cut_edges(whole, cut), ended])
         fallen = _cast(whole, frame, casters, throwing, part_of(progress, 0.0, 0.6))
-        part = model.triangle_part[fallen[2]]
-        receives = scene.part_shown[part] & ~without_shadow(model, sun)[part]
+        part = bodies.mesh.triangle_part[fallen[2]]
+        receives = scene.part_shown[part] & under.receive[part]
         add(CAST, *_kept_by_cuts(scene, *(f[receives] for f in fallen)))
         turn = cut_outlines.only(np.flatnonzero(cut_outlines.soft & scene.part_shown[cut_outlines.part]))
         add(TURN, turn.start, turn.end, np.maximum(turn.beside[:, 0], turn.beside[:, 1]))
-        if shade.steps:
-            add(STEP, *_kept_by_cuts(scene, *_steps(scene, frame.ray, shade.steps)))
+        if said.steps:
+            add(STEP, *_kept_by_cuts(scene, *_steps(scene, frame.ray, said.steps)))
     start, end = np.concatenate(starts), np.concatenate(ends)
     kind, source = np.concatenate(kinds), np.concatenate(sources)
 
     # Of a sheet that is lit from behind one sees the side in shade.
-    corners = model.vertices[model.triangles[source]]
+    corners = bodies.mesh.vertices[bodies.mesh.triangles[source]]
     normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     toward = scene.projection.sight if scene.projection.eye is None else corners.mean(1) - scene.projection.eye
     lit_side = (normal * -toward).sum(1) * (normal @ frame.ray) > 0
     kept = np.flatnonzero(lit_side | (kind != CAST))
     beside = np.stack([source[kept], np.full(len(kept), -1, np.int32)], 1).astype(np.int32)
-    edges = Edges(start[kept], end[kept], kind[kept], model.triangle_part[source[kept]], beside, np.zeros(len(kept), bool))
+    edges = Edges(start[kept], end[kept], kind[kept], bodies.mesh.triangle_part[source[kept]], beside, np.zeros(len(kept), bool))
     edges = inside_frame(scene, edges)
     a, b = scene.projection.project(edges.start), scene.projection.project(edges.end)
     edge, low, high, hidden, _ = split(scene.projection, scene.slack, a, b, edges.beside, hiders, part_of(progress, 0.6, 1.0))
@@ -248,6 +260,6 @@ def _kept_by_cuts(scene: Scene, start: NDArray, end: NDArray, source: NDArray) -
         return start, end, source
     beside = np.stack([source, source], 1).astype(np.int32)
     count = len(source)
-    edges = Edges(start, end, np.zeros(count, np.uint8), scene.model.triangle_part[source], beside, np.zeros(count, bool))
+    edges = Edges(start, end, np.zeros(count, np.uint8), scene.bodies.mesh.triangle_part[source], beside, np.zeros(count, bool))
     edges = cut_by_surfaces(scene, edges)
     return edges.start, edges.end, edges.beside[:, 0]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import json
 import mmap
 import os
@@ -18,10 +17,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.whole import whole
 
-__all__ = ["PassStore", "pass_key"]
-
-#: Raised when a pass is computed differently, so that older results count as stale.
-CODE_VERSION = 20
+__all__ = ["Arrays", "PassStore"]
 
 #: Share of a store's limit that is saved before its files are counted again: of thousands, that takes longer than saving one.
 UNCOUNTED = 0.01
@@ -36,12 +32,6 @@ _HEADER, _LINE, _PADDING = 50, 64, 0xD935
 
 #: Bytes of an array that is kept together with others; and what those are called.
 SMALL, _SMALL = 65536, "small arrays"
-
-
-def pass_key(name: str, *inputs: Any) -> str:
-    """The name under which a pass with these inputs (JSON values) is kept."""
-    text = json.dumps([CODE_VERSION, name, inputs], sort_keys=True, separators=(",", ":"))
-    return f"{name}-{hashlib.sha256(text.encode()).hexdigest()[:32]}"
 
 
 def _together(arrays: Arrays) -> Arrays:

@@ -103,7 +103,7 @@ def surface(
     width, height = raster.width, raster.height
     count = width * height
 
-    glazed = hiders.pane & scene.model.parts.is_glazing[hiders.part]
+    glazed = hiders.pane & scene.bodies.is_glazing[hiders.part]
     is_cap = hiders.source < 0
 
     def look(xy: NDArray) -> tuple[NDArray, NDArray, NDArray]:

@@ -7,12 +7,21 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.model.model import Model
+from warmgraphite.model.bodies import Bodies
 
-__all__ = ["Contour", "contours_of", "is_index"]
+__all__ = ["Contour", "Levels", "contours_of", "is_index"]
 
 #: Faces steeper than this share of the upright carry no contour: the sides of a block of earth are no slope.
 STEEPEST = 0.06
+
+
+@dataclass(frozen=True)
+class Levels:
+    """Level lines ``interval`` metres apart, every ``index``-th a stronger one; ``base`` is the height of the bodies' zero, in metres."""
+
+    interval: float
+    index: int
+    base: float
 
 
 @dataclass(frozen=True)
@@ -24,17 +33,18 @@ class Contour:
     face: NDArray[np.int32]
 
 
-def contours_of(model: Model, shown: NDArray[np.bool_]) -> Contour:
-    """The level lines of the model's contours on those of the ``shown`` (P,) parts that are ground."""
+def contours_of(bodies: Bodies, shown: NDArray[np.bool_], levels: Levels | None) -> Contour:
+    """The level lines on those of the ``shown`` (P,) parts that are ground."""
     nothing = Contour(np.empty((0, 3)), np.empty((0, 3)), np.empty(0, np.int32))
-    if model.contours is None:
+    if levels is None:
         return nothing
-    rows = np.flatnonzero((shown & (model.parts.role == "ground"))[model.triangle_part])
-    corners = model.vertices[model.triangles[rows]]
+    mesh = bodies.mesh
+    rows = np.flatnonzero((shown & (bodies.role == "ground"))[mesh.triangle_part])
+    corners = mesh.vertices[mesh.triangles[rows]]
     normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     slope = np.abs(normal[:, 2]) > STEEPEST * np.linalg.norm(normal, axis=1)
     rows, corners = rows[slope], corners[slope]
-    step, base = model.contours.interval, model.origin[2]
+    step, base = levels.interval, levels.base
     # Between which levels each face lies; a corner on a level counts as above it, so that lines neither end nor double.
     level = np.floor((corners[:, :, 2] + base) / step)
     first, last = level.min(1) + 1, level.max(1)
@@ -58,8 +68,8 @@ def contours_of(model: Model, shown: NDArray[np.bool_]) -> Contour:
     return Contour(ends[0][long], ends[1][long], rows[face[long]].astype(np.int32))
 
 
-def is_index(model: Model, height: NDArray[np.float64]) -> NDArray[np.bool_]:
-    """(N,) whether contours at these heights (metres, in the model) are index contours."""
-    if model.contours is None:
+def is_index(levels: Levels | None, height: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """(N,) whether level lines at these heights (metres, of the bodies) are stronger ones."""
+    if levels is None:
         return np.zeros(len(height), bool)
-    return np.round((height + model.origin[2]) / model.contours.interval).astype(np.int64) % model.contours.index == 0
+    return np.round((height + levels.base) / levels.interval).astype(np.int64) % levels.index == 0

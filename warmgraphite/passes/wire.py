@@ -31,13 +31,18 @@ class Wire:
 
 def wire(scene: Scene, hiders: Occluders, progress: Progress = silent) -> Wire:
     """The wire of a scene, within its frame."""
-    model, topology = scene.model, topology_of(scene.model)
+    bodies, topology = scene.bodies, topology_of(scene.bodies)
     rows = np.flatnonzero(scene.part_shown[topology.part] & ((topology.fold > FLAT) | (topology.count != 2)))
     ends, half = topology.ends[rows], topology.half[rows]
     beside = np.where(half < 0, -1, half // 3).astype(np.int32)
     none = np.zeros(len(rows), bool)
     edges = Edges(
-        model.vertices[ends[:, 0]], model.vertices[ends[:, 1]], none.astype(np.uint8), topology.part[rows], beside, none
+        bodies.mesh.vertices[ends[:, 0]],
+        bodies.mesh.vertices[ends[:, 1]],
+        none.astype(np.uint8),
+        topology.part[rows],
+        beside,
+        none,
     )
     if scene.surfaces:
         edges = cut_by_surfaces(scene, edges)

@@ -18,12 +18,11 @@ import shapely
 from numpy.typing import NDArray
 
 from warmgraphite.model.model import Model
-from warmgraphite.passes.casters import without_shadow
-from warmgraphite.passes.cut import CutRegion, Mass, lifted
+from warmgraphite.passes.cut import CutSet, lifted
 from warmgraphite.passes.edges import topology_of
 from warmgraphite.passes.footing import corner_normals
 from warmgraphite.passes.kernels.grid import look_at, panes_at
-from warmgraphite.passes.light import FACES, shade_of
+from warmgraphite.passes.light import FACES, Daylight, shade_of
 from warmgraphite.passes.lines import Edges, LineSet, emerging_edges, inside_frame, limit_edges, split, stretches_of
 from warmgraphite.passes.occluders import Occluders
 from warmgraphite.passes.shadow import LightEdges, SunFrame
@@ -242,12 +241,11 @@ class _Answers:
 class _Asking:
     """What can be asked of any point of the frame."""
 
-    def __init__(self, scene: Scene, hiders: Occluders, sunlight: SunFrame) -> None:
-        self.scene, self.hiders, self.sunlight = scene, hiders, sunlight
-        model = scene.model
-        self.face = topology_of(model).face
-        self.glazed = hiders.pane & model.parts.is_glazing[hiders.part]
-        self.receives = ~without_shadow(model, scene.view.sun)[hiders.part]
+    def __init__(self, scene: Scene, hiders: Occluders, sunlight: SunFrame, day: Daylight) -> None:
+        self.scene, self.hiders, self.sunlight, self.day = scene, hiders, sunlight, day
+        self.face = topology_of(scene.bodies).face
+        self.glazed = hiders.pane & scene.bodies.is_glazing[hiders.part]
+        self.receives = day.under.receive[hiders.part]
         self.lift = 2 * scene.slack
 
     def about(self, xy: NDArray[np.float64]) -> _Answers:
@@ -270,7 +268,7 @@ class _Asking:
         normal[seen] = flat * np.where((flat * away).sum(1) > 0, -1.0, 1.0)[:, None]
         faces = seen[hiders.source[hit[seen]] >= 0]
         turned = normal[faces] @ self.sunlight.ray > FACES
-        up = self.scene.view.sun.altitude > 0
+        up = self.day.under.sun.altitude > 0
         light[faces] = np.where(turned & up, LIT, SHADE)
         asked = faces[turned & up & self.receives[hit[faces]]]
         dark = self.sunlight.blocked(points[asked] + self.lift * normal[asked].astype(np.float64), 0.0)
@@ -278,15 +276,15 @@ class _Asking:
         return _Answers(hit, depth, panes, light, normal, points)
 
 
-def _undrawn(scene: Scene, hiders: Occluders, seen: list[CutRegion], found: list[Mass]) -> NDArray[np.float64]:
+def _undrawn(scene: Scene, hiders: Occluders, cut: CutSet) -> NDArray[np.float64]:
     """What bounds cells without being a line: borders of parts within one cut mass, where planes that only remove end a body,
     and where a part that is left whole comes out of a cut. Visible stretches (N, 2, 2) in frame millimetres."""
     starts, ends = [np.empty((0, 3))], [np.empty((0, 3))]
-    for mass in found:
+    for mass in cut.masses:
         rows = [
-            r for r in seen
-            if r.plane == mass.plane and scene.model.parts.cut_as[r.part] == mass.material
-            and bool(scene.model.parts.earth[r.part]) == mass.earth
+            r for r in cut.settled
+            if r.plane == mass.plane and scene.bodies.cut_as[r.part] == mass.material
+            and bool(scene.bodies.earth[r.part]) == mass.earth
         ]  # fmt: skip
         if len(rows) < 2:
             continue
@@ -378,10 +376,11 @@ def region_map(
     bounds: LineSet,
     edges: LightEdges,
     sunlight: SunFrame,
-    cut: tuple[list[CutRegion], list[Mass]],
+    cut: CutSet,
+    day: Daylight,
     progress: Progress = silent,
 ) -> RegionMap:
-    """The map of a view; ``bounds`` are its lines and seams, ``cut`` its settled cut regions and their masses."""
+    """The map of a view; ``bounds`` are its lines and seams, ``edges`` those of light, ``sunlight`` what the sun sees on that ``day``."""
     projection = scene.projection
     frame = shapely.box(0, 0, projection.width, projection.height)
     rows = np.flatnonzero(bounds.visible)
@@ -389,12 +388,12 @@ def region_map(
         [
             np.stack([bounds.from_mm[rows], bounds.to_mm[rows]], 1),
             np.stack([edges.from_mm, edges.to_mm], 1),
-            _undrawn(scene, hiders, *cut),
+            _undrawn(scene, hiders, cut),
         ]
     )
     shapes = cells_of(closed(met(segments)), frame)
     progress(0.5)
-    asking = _Asking(scene, hiders, sunlight)
+    asking = _Asking(scene, hiders, sunlight, day)
     shapes = _with_horizon(asking, shapes)
     shapes, traced = _mended(asking, shapes, part_of(progress, 0.5, 0.9))
     return _named(asking, shapes, traced)
@@ -459,7 +458,7 @@ def _mixed(whole: NDArray[np.int32], code: NDArray[np.int64], count: int) -> NDA
 def _named(asking: _Asking, shapes: NDArray[np.object_], traced: NDArray[np.bool_]) -> RegionMap:
     """Cells with what is seen in each."""
     scene, hiders = asking.scene, asking.hiders
-    projection, model = scene.projection, scene.model
+    projection = scene.projection
     inner = _inner_points(shapes)
     found = asking.about(inner)
     hit = found.triangle >= 0
@@ -472,9 +471,9 @@ def _named(asking: _Asking, shapes: NDArray[np.object_], traced: NDArray[np.bool
     near, far = _depths(asking, shapes, part, depth)
     start = near[hit].min() if hit.any() else 0.0
     bent = np.zeros((len(shapes), 3), np.float32)
-    bent[solid] = corner_normals(model)[source[solid]].mean(1)
+    bent[solid] = corner_normals(scene.bodies)[source[solid]].mean(1)
     bent[(bent * found.normal).sum(1) < 0] *= -1
-    tone = shade_of(bent, solid, asking.sunlight.ray, scene.view.sun, scene.view.shade)
+    tone = shade_of(bent, solid, asking.sunlight.ray, asking.day.under.sun, asking.day.shade)
     return RegionMap(
         shapes=shapes, inner=inner, point=found.points, part=part, face=face, light=found.light, facing=_facing(found.normal, solid),
         where=_where(scene, shapes, inner, hit), cut=cut, panes=found.panes, near=near - start, far=far - start,

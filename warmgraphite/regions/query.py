@@ -19,6 +19,7 @@ from pydantic import Field, field_validator
 
 from warmgraphite.errors import ViewError
 from warmgraphite.model.behaviour import Role
+from warmgraphite.model.bodies import bodies_of
 from warmgraphite.model.landmarks import landmarks_of
 from warmgraphite.model.model import Model
 from warmgraphite.model.palette import number_named
@@ -263,7 +264,7 @@ def _face_number(model: Model, face: Face) -> int:
     corners = model.vertices[model.triangles[rows]]
     point = np.broadcast_to(np.array(face.point), (len(rows), 3))
     gap = np.linalg.norm(trimesh.triangles.closest_point(corners, point) - point, axis=1)
-    return int(topology_of(model).face[rows[int(np.argmin(gap))]])
+    return int(topology_of(bodies_of(model)).face[rows[int(np.argmin(gap))]])
 
 
 class Asked(Protocol):

@@ -87,9 +87,9 @@ def _view(
 ) -> tuple[Drawing | None, str]:  # fmt: skip
     saved = next(v for v in document.views if v.id == item.id)
     source = source_of(document, model, settings, saved)
-    drawing = Drawing(source.model, source.view, None, store, ink=source.look, pictures=kept)
-    if before is not None:
-        drawing.sharing(before)
+    drawing = Drawing(
+        source.model, source.view, None, store, ink=source.look, pictures=kept, bench=before.bench if before else None
+    )
     problem = drawing.result("frame").problem
     if problem:
         return before, str(problem)

@@ -12,18 +12,18 @@ from pydantic import Field
 from warmgraphite.board.ready import Source, in_study
 from warmgraphite.board.specification import Board
 from warmgraphite.errors import OutputError, ViewError
+from warmgraphite.keys import key_of
 from warmgraphite.model.model import Model
 from warmgraphite.out.settings import OutSettings
 from warmgraphite.out.write import FORMATS
-from warmgraphite.passes.store import pass_key
 from warmgraphite.specification import Specification, Words
 from warmgraphite.study.document import SavedView, StudyDocument
 from warmgraphite.study.finish import Finish
 
 __all__ = ["Item", "SeriesSettings", "plan_of", "safe_name"]
 
-#: What a drawing comes to changes with this number, so that sets are drawn anew.
-WAY = 1
+#: What writes drawings: where that is another, sets are drawn anew.
+WRITTEN = "warmgraphite.series.draw"
 
 
 class SeriesSettings(Specification):
@@ -115,12 +115,12 @@ def _said(source: Source) -> list[object]:
 
 
 def _how(settings: SeriesSettings) -> list[object]:
-    return [WAY, settings.format, settings.out.model_dump(mode="json")]
+    return [settings.format, settings.out.model_dump(mode="json")]
 
 
 def _view(document: StudyDocument, model: Model, settings: SeriesSettings, saved: SavedView) -> Item:
     source = source_of(document, model, settings, saved)
-    key = pass_key("set", "view", _how(settings), _said(source))
+    key = key_of("set", "view", _how(settings), _said(source), by=WRITTEN)
     return Item("view", saved.id, saved.view.name, saved.mark, safe_name(f"{saved.mark} {saved.view.name}"), key)
 
 
@@ -133,7 +133,7 @@ def _board(document: StudyDocument, model: Model, settings: SeriesSettings, boar
     pages: Sequence[int] = (1,) if FORMATS[settings.format].many else range(1, board.pages + 1)
     said = [_how(settings), board.model_dump(mode="json"), sources]
     return [
-        Item("board", board.id, board.name + (f", page {n}" if len(pages) > 1 else ""), "", safe_name(f"{board.name} {n}" if len(pages) > 1 else board.name), pass_key("set", "board", n, said), n)
+        Item("board", board.id, board.name + (f", page {n}" if len(pages) > 1 else ""), "", safe_name(f"{board.name} {n}" if len(pages) > 1 else board.name), key_of("set", "board", n, said, by=WRITTEN), n)
         for n in pages
     ]  # fmt: skip
 

@@ -28,17 +28,6 @@ __all__ = ["figure_patch"]
 ROUND = 1.5
 
 
-class _Window:
-    """The frame of a window, as another drawing has it."""
-
-    def __init__(self, paper: Projection) -> None:
-        self.paper = paper
-
-    def key(self, _wanted: str) -> str:
-        """Names nothing: what is drawn in it is not kept."""
-        return "window"
-
-
 def figure_patch(
     model: Model, view: ViewSpecification, ink: Ink, figure: Figure, density: float, kept: Kept | None = None
 ) -> tuple[tuple[float, float, float, float], bytes] | None:
@@ -62,12 +51,12 @@ def figure_patch(
     matrix = paper.matrix.copy()
     matrix[0] -= low[0] * matrix[3]
     matrix[1] -= low[1] * matrix[3]
-    window = Projection(matrix, width, height, size, paper.eye, paper.sight, paper.scale)
+    window = Projection(matrix, width, height, paper.eye, paper.sight, paper.scale)
     alone = view.model_copy(
         update={"cuts": (), "frame": Frame(width=max(width, 10.0), height=max(height, 10.0)), "figures": FigureChoice()}
     )
     shown: tuple[Trace, ...] = (Tint(id="tint", name="Tint", opacity=0.85), LinesTrace(id="lines", name="Lines"))
-    drawing = Drawing(stood.only(rows), alone, size, ink=Ink(pens=ink.pens, hand=ink.hand), pinned=_Window(window))  # type: ignore[arg-type]
+    drawing = Drawing(stood.only(rows), alone, size, ink=Ink(pens=ink.pens, hand=ink.hand), pinned=window)
     drawing.compute(needs_of(shown, drawing.ink))
     pixels, _ = laid_flat(drawing.plate(), list(layers(drawing.plate(), shown, 0.0)), size)
     pixels[_hidden(model, view, drawing, low, density)] = 0

@@ -14,9 +14,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.errors import ViewError
+from warmgraphite.errors import NothingShown
 from warmgraphite.view.scales import USUAL
-from warmgraphite.view.specification import Oblique, Perspective, ViewSpecification
+from warmgraphite.view.specification import Frame, Oblique, Perspective, ProjectionSpec
 
 __all__ = ["LEVEL_SIGHT", "Projection", "fit_scale", "projection_of"]
 
@@ -33,7 +33,6 @@ class Projection:
     matrix: NDArray[np.float64]
     width: float
     height: float
-    pixels: tuple[int, int]
     eye: NDArray[np.float64] | None
     sight: NDArray[np.float64]
     scale: float | None
@@ -121,9 +120,9 @@ def _along(points: NDArray[np.float64], row: NDArray[np.float64]) -> NDArray[np.
     return points[..., 0] * row[0] + points[..., 1] * row[1] + points[..., 2] * row[2] + row[3]  # type: ignore[no-any-return]
 
 
-def projection_of(view: ViewSpecification, shown: NDArray[np.float64]) -> Projection:
-    """The frame of a view. ``shown`` (N, 3) are the points, in metres, that an absent scale and centre fit to."""
-    spec, frame = view.projection, view.frame
+def projection_of(spec: ProjectionSpec, frame: Frame, shown: NDArray[np.float64]) -> Projection:
+    """The frame of a view. ``shown`` (N, 3) are the points, in metres, that an absent scale and centre fit to. Raises :class:`NothingShown` where there is
+    none."""
     mm_w, mm_h = frame.width, frame.height
     mid_x, mid_y = mm_w / 2 + frame.shift[0], mm_h / 2 + frame.shift[1]
     up = np.array(spec.up, float)
@@ -150,7 +149,7 @@ def projection_of(view: ViewSpecification, shown: NDArray[np.float64]) -> Projec
         rows[3, :3] = forward
         rows[:, 3] = -rows[:, :3] @ eye
         rows[2, 3] -= 1.0
-        return Projection(rows, mm_w, mm_h, frame.pixels, eye, forward, scale)
+        return Projection(rows, mm_w, mm_h, eye, forward, scale)
 
     right, above, forward = _axes(np.array(spec.direction, float), up)
     if isinstance(spec, Oblique):
@@ -164,7 +163,7 @@ def projection_of(view: ViewSpecification, shown: NDArray[np.float64]) -> Projec
         if spec.mirrored:
             right = -right
     if not len(shown):
-        raise ViewError(f"View “{view.name}” shows no part at all; take its cuts back or show parts again.")
+        raise NothingShown
     along, over = shown @ right, shown @ above
     if spec.centre is None:
         middle = np.array([(along.min() + along.max()) / 2, (over.min() + over.max()) / 2])
@@ -176,4 +175,4 @@ def projection_of(view: ViewSpecification, shown: NDArray[np.float64]) -> Projec
     rows[0, :3], rows[0, 3] = k * right, mid_x - k * middle[0]
     rows[1, :3], rows[1, 3] = -k * above, mid_y + k * middle[1]
     rows[2, :3] = forward
-    return Projection(rows, mm_w, mm_h, frame.pixels, None, sight, scale)
+    return Projection(rows, mm_w, mm_h, None, sight, scale)

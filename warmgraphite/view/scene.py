@@ -2,55 +2,105 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.errors import ViewError
+from warmgraphite.errors import NothingShown, ViewError
+from warmgraphite.model.bodies import Bodies, bodies_of
 from warmgraphite.model.model import Model
 from warmgraphite.model.welding import contact
 from warmgraphite.view.projection import NEAR, Projection, projection_of
-from warmgraphite.view.specification import ViewSpecification
+from warmgraphite.view.specification import Cut, Frame, ProjectionSpec, ViewSpecification
 from warmgraphite.view.surfaces import CutSurface, Plane, clip_triangles, surfaces_of
 
-__all__ = ["Scene", "build_scene", "only_parts", "shown_parts", "uncut_parts"]
+__all__ = [
+    "Remainder",
+    "Scene",
+    "build_scene",
+    "cut_surfaces",
+    "remainder_of",
+    "scene_of",
+    "shown_parts",
+    "uncut_parts",
+]
 
 FloatArray = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
-class Scene:
-    """What a view shows of a model.
+class Remainder:
+    """What planes leave of the bodies that are shown, from wherever one looks.
 
-    ``corners`` (T, 3, 3) metres and ``source`` (T,) model triangle of each, after cutting (near plane included); ``standing``
-    the same two with what lies behind the viewer, who does not see it while the sun does;
-    ``surfaces`` are its cuts, the returns of stepped ones after all others; ``part_shown`` (P,) says which parts are drawn,
-    ``uncut`` (P,) which no ``cut`` goes into, and ``spared`` (surfaces, P) which of them a surface leaves whole.
+    ``corners`` (T, 3, 3) metres and ``source`` (T,) triangle of the mesh of each, after cutting; ``surfaces`` are the cuts, the returns of
+    stepped ones after all others; ``part_shown`` (P,) says which parts are drawn, ``uncut`` (P,) which no ``cut`` goes into, and ``spared``
+    (surfaces, P) which of them a surface leaves whole.
     """
 
-    model: Model
-    view: ViewSpecification
-    projection: Projection
+    bodies: Bodies
     surfaces: tuple[CutSurface, ...]
-    near: Plane | None
     part_shown: NDArray[np.bool_]
     uncut: NDArray[np.bool_]
     spared: NDArray[np.bool_]
     corners: FloatArray
     source: NDArray[np.int32]
-    standing: tuple[FloatArray, NDArray[np.int32]]
+
+    def only(self, chosen: NDArray[np.bool_]) -> Remainder:
+        """Nothing but the chosen parts (P,)."""
+        rows = chosen[self.bodies.mesh.triangle_part[self.source]]
+        return replace(self, part_shown=self.part_shown & chosen, corners=self.corners[rows], source=self.source[rows])
+
+
+@dataclass(frozen=True)
+class Scene:
+    """What a view shows of bodies: their ``remainder`` in the frame of a ``projection``.
+
+    ``corners`` (T, 3, 3) metres and ``source`` (T,) triangle of the mesh of each, after cutting, the ``near`` plane included, before which one
+    sees nothing; the remainder has what lies behind the viewer, too, which the sun does see.
+    """
+
+    remainder: Remainder
+    projection: Projection
+    near: Plane | None
+    corners: FloatArray
+    source: NDArray[np.int32]
+
+    @property
+    def bodies(self) -> Bodies:
+        return self.remainder.bodies
+
+    @property
+    def surfaces(self) -> tuple[CutSurface, ...]:
+        """The cuts, the returns of stepped ones after all others."""
+        return self.remainder.surfaces
+
+    @property
+    def part_shown(self) -> NDArray[np.bool_]:
+        """(P,) which parts are drawn."""
+        return self.remainder.part_shown
+
+    @property
+    def spared(self) -> NDArray[np.bool_]:
+        """(surfaces, P) which parts a surface leaves whole."""
+        return self.remainder.spared
 
     @cached_property
     def part(self) -> NDArray[np.int32]:
         """(T,) part of each triangle."""
-        return self.model.triangle_part[self.source]
+        return self.bodies.mesh.triangle_part[self.source]
 
     @cached_property
     def slack(self) -> float:
         """Metres below which two surfaces count as touching."""
-        return contact(self.model)
+        return contact(self.bodies.extent)
+
+    def only(self, chosen: NDArray[np.bool_]) -> Scene:
+        """Nothing but the chosen parts (P,), in the same frame."""
+        rows = chosen[self.part]
+        return replace(self, remainder=self.remainder.only(chosen), corners=self.corners[rows], source=self.source[rows])
 
 
 def shown_parts(model: Model, view: ViewSpecification) -> NDArray[np.bool_]:
@@ -76,9 +126,9 @@ def uncut_parts(model: Model, view: ViewSpecification) -> NDArray[np.bool_]:
     return model.parts.selected(view.parts.uncut) | ~cut
 
 
-def _of_whole_figures(model: Model, nearest: FloatArray) -> FloatArray:
+def _of_whole_figures(bodies: Bodies, nearest: FloatArray) -> FloatArray:
     """(P,) what is nearest of each part, of parts of a figure what is nearest of all of it: a crown stays with its stem."""
-    figure = model.parts.figure
+    figure = bodies.figure
     mine = np.flatnonzero(figure >= 0)
     if not len(mine):
         return nearest
@@ -89,53 +139,56 @@ def _of_whole_figures(model: Model, nearest: FloatArray) -> FloatArray:
     return found
 
 
-def only_parts(scene: Scene, chosen: NDArray[np.bool_]) -> Scene:
-    """The scene with nothing but the chosen parts (P,), in the same frame."""
-    rows = chosen[scene.part]
-    corners, source = scene.standing
-    standing = chosen[scene.model.triangle_part[source]]
-    return replace(
-        scene,
-        part_shown=scene.part_shown & chosen,
-        corners=scene.corners[rows],
-        source=scene.source[rows],
-        standing=(corners[standing], source[standing]),
-    )
+def cut_surfaces(cuts: Sequence[Cut], anchor: FloatArray) -> tuple[CutSurface, ...]:
+    """The surfaces of cuts, the returns of stepped ones after all others; their axes count from ``anchor`` (3,), in metres."""
+    found = [surfaces_of(cut, number, anchor) for number, cut in enumerate(cuts)]
+    return (*(f[0] for f in found), *(wall for f in found for wall in f[1:]))
 
 
-def build_scene(model: Model, view: ViewSpecification, projection: Projection | None = None) -> Scene:
-    """The scene of a view, in the frame of a ``projection`` where one is given. Raises :class:`ViewError` when nothing is left to draw."""
-    shown = shown_parts(model, view)
-    uncut = uncut_parts(model, view)
-    found = [surfaces_of(cut, number, model.anchor) for number, cut in enumerate(view.cuts)]
-    surfaces = (*(f[0] for f in found), *(wall for f in found for wall in f[1:]))
-
-    keep = shown[model.triangle_part]
-    source = np.flatnonzero(keep).astype(np.int32)
-    corners = model.vertices[model.triangles[source]]
-    spared = np.zeros((len(surfaces), len(model.parts)), bool)
+def remainder_of(bodies: Bodies, cuts: Sequence[Cut], shown: NDArray[np.bool_], uncut: NDArray[np.bool_]) -> Remainder:
+    """What cuts leave of the parts that are ``shown`` (P,), of which those that are ``uncut`` (P,) are left whole."""
+    surfaces = cut_surfaces(cuts, bodies.anchor)
+    mesh = bodies.mesh
+    source = np.flatnonzero(shown[mesh.triangle_part]).astype(np.int32)
+    corners = mesh.vertices[mesh.triangles[source]]
+    spared = np.zeros((len(surfaces), bodies.count), bool)
     for row, surface in enumerate(surfaces):
         if surface.role == "return":
             spared[row] = uncut
             continue
         if surface.role == "cut":
             # An uncut part is drawn whole where the plane runs through it, and goes where it lies wholly beyond.
-            nearest = np.full(len(model.parts), np.inf)
-            np.minimum.at(nearest, model.triangle_part[source], surface.side(corners).min(1))
-            nearest = _of_whole_figures(model, nearest)
+            nearest = np.full(bodies.count, np.inf)
+            np.minimum.at(nearest, mesh.triangle_part[source], surface.side(corners).min(1))
+            nearest = _of_whole_figures(bodies, nearest)
             spared[row] = uncut & (nearest <= 0)
-        held = spared[row][model.triangle_part[source]]
+        held = spared[row][mesh.triangle_part[source]]
         cut_corners, cut_source = surface.clip(corners[~held], source[~held])
         corners, source = np.concatenate([corners[held], cut_corners]), np.concatenate([source[held], cut_source])
+    return Remainder(bodies, surfaces, shown, uncut, spared, corners, source)
 
+
+def scene_of(remainder: Remainder, spec: ProjectionSpec, frame: Frame, projection: Projection | None = None) -> Scene:
+    """The scene of a remainder, looked at as ``spec`` and ``frame`` say, or as a ``projection`` does where one is given. Raises
+    :class:`NothingShown` when nothing is left to draw."""
+    corners, source, bodies = remainder.corners, remainder.source, remainder.bodies
     if projection is None:
         # No figure moves the frame.
-        own = model.parts.figure[model.triangle_part[source]] < 0
-        projection = projection_of(view, (corners if own.all() else corners[own]).reshape(-1, 3))
-    near, standing = None, (corners, source)
+        own = bodies.figure[bodies.mesh.triangle_part[source]] < 0
+        projection = projection_of(spec, frame, (corners if own.all() else corners[own]).reshape(-1, 3))
+    near = None
     if projection.eye is not None:
         near = Plane(-projection.sight, float(-projection.sight @ projection.eye - NEAR))
         corners, source = clip_triangles(corners, source, near)
     if not len(corners):
-        raise ViewError(f"View “{view.name}” shows no part at all; take its cuts back, show parts again or step back.")
-    return Scene(model, view, projection, surfaces, near, shown, uncut, spared, corners, source, standing)
+        raise NothingShown
+    return Scene(remainder, projection, near, corners, source)
+
+
+def build_scene(model: Model, view: ViewSpecification) -> Scene:
+    """The scene of a view of a model. Raises :class:`NothingShown` when nothing is left to draw."""
+    try:
+        remainder = remainder_of(bodies_of(model), view.cuts, shown_parts(model, view), uncut_parts(model, view))
+        return scene_of(remainder, view.projection, view.frame)
+    except NothingShown:
+        raise NothingShown(view.name) from None

@@ -32,6 +32,7 @@ __all__ = [
     "Parallel",
     "PartChoice",
     "Perspective",
+    "ProjectionSpec",
     "Shade",
     "Sun",
     "ViewSpecification",
@@ -243,11 +244,15 @@ class FigureChoice(Specification):
     kinds: Annotated[tuple[Annotated[str, Field(max_length=60)], ...], Field(max_length=50)] = ()
 
 
+#: Any way of looking.
+ProjectionSpec = Perspective | Parallel | Oblique
+
+
 class ViewSpecification(Specification):
     """One view of the model. Every field but the projection has a default."""
 
     name: Words = Field(default="View", max_length=200)
-    projection: Annotated[Perspective | Parallel | Oblique, Field(discriminator="kind")]
+    projection: Annotated[ProjectionSpec, Field(discriminator="kind")]
     cuts: tuple[Cut, ...] = Field(default=(), max_length=64)
     parts: PartChoice = PartChoice()
     sun: Sun = Sun()

@@ -3,70 +3,89 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
-from warmgraphite.drawing.graph import Pass
-from warmgraphite.drawing.records.ink import built_parts, chosen_parts
+from warmgraphite.drawing.graph import Given, Pass
+from warmgraphite.drawing.inputs import Filled as Share
+from warmgraphite.drawing.inputs import Framed, Sawn, held
 from warmgraphite.drawing.records.marks import grounds_of
+from warmgraphite.drawing.specification import DrawingSpec
+from warmgraphite.ink.assign import built_parts, chosen_parts
 from warmgraphite.ink.buildups.built import Held, built_rows
 from warmgraphite.ink.buildups.sides import Envelope, Open, Run, envelope_of
 from warmgraphite.ink.buildups.specification import BuildUp, Outer
 from warmgraphite.ink.filled import Filled, packed_filled, unpacked_filled
 from warmgraphite.ink.fills import Fill
 from warmgraphite.ink.marks.ground import earth_below
+from warmgraphite.ink.marks.specification import Ground
+from warmgraphite.ink.rules import Ink
+from warmgraphite.model.bodies import Bodies, bodies_of
 from warmgraphite.needs import Need
+from warmgraphite.passes.cut import CutRegion
 from warmgraphite.passes.packing import digest, from_wkb, to_wkb
-from warmgraphite.passes.store import Arrays, pass_key
+from warmgraphite.passes.store import Arrays
 from warmgraphite.progress import Progress, part_of
 from warmgraphite.regions.query import Query
-
-if TYPE_CHECKING:
-    from warmgraphite.drawing.drawing import Drawing
+from warmgraphite.view.scene import Scene
 
 __all__ = ["BUILT", "SIDES"]
 
 
-def _said(drawing: Drawing) -> dict[int, Outer]:
+def _built(spec: DrawingSpec) -> NDArray[np.int64]:
+    """The numbers of the parts that have a build-up."""
+    return np.flatnonzero(built_parts(spec.ink.construction, spec.built_by, spec.model.parts.earth))
+
+
+def _said(spec: DrawingSpec) -> dict[int, Outer]:
     """What says which side is the outer one, of each part that has a build-up."""
-    if not drawing.ink.construction:
-        return {}
-    return {int(p): drawing.ink.construction[drawing.built_by[p]].outer for p in np.flatnonzero(built_parts(drawing))}
+    rules = spec.ink.construction
+    return {int(p): rules[spec.built_by[p]].outer for p in _built(spec)} if rules else {}
 
 
 @dataclass(frozen=True)
 class _Sided:
-    sawn: Any
-    filled: Any
+    """What is said of sides, of all that is cut, and the whole model, which stands round it, with its rooms."""
+
+    sawn: Sawn | None
+    filled: Share | None
     said: tuple[tuple[int, str], ...]
-    #: The whole model, which stands round what is cut; and where its rooms are.
     body: str
     rooms: tuple[Any, ...]
     grounds: tuple[Any, ...]
     #: Where the frame shows a ground, which runs on to it.
-    framed: Any
+    framed: Framed | None
+    outer: Mapping[int, Outer] = held()
+    around: Bodies | None = held()
+    lines: tuple[Ground, ...] = held()
 
 
-def _below(drawing: Drawing) -> dict[int, shapely.Geometry]:
+def _below(grounds: Iterable[Ground], scene: Scene, settled: list[CutRegion]) -> dict[int, shapely.Geometry]:
     """The earth below grounds that the model has not, by cutting surface."""
-    grounds = grounds_of(drawing)
-    planes = [k for k, s in enumerate(drawing.scene.surfaces) if s.cuts] if grounds else []
-    return {k: shapely.union_all([earth_below(g, drawing.scene, k, drawing.settled)[0] for g in grounds]) for k in planes}
+    rows = list(grounds)
+    planes = [k for k, s in enumerate(scene.surfaces) if s.cuts] if rows else []
+    return {k: shapely.union_all([earth_below(g, scene, k, settled)[0] for g in rows]) for k in planes}
 
 
-def _sides(drawing: Drawing, _where: Query | None, progress: Progress) -> list[Envelope]:
-    said, settled = _said(drawing), drawing.settled
-    planes = sorted({r.plane for r in settled if r.part in said})
-    open_air, below = (Open(drawing.bare) if planes else None), _below(drawing)
-    out = []
+def _sides(read: _Sided, given: Given, progress: Progress) -> list[Envelope]:
+    out: list[Envelope] = []
+    if read.sawn is None or read.around is None:
+        return out
+    settled = given["settled"]
+    planes = sorted({r.plane for r in settled if r.part in read.outer})
+    below = _below(read.lines, given["scene"], settled) if read.lines else {}
+    open_air = Open(read.around, [place for _, place in read.rooms]) if planes else None
     for done, plane in enumerate(planes):
         assert open_air is not None
         rows, part = [r for r in settled if r.plane == plane], part_of(progress, done / len(planes), (done + 1) / len(planes))
         earth = below.get(plane, shapely.Polygon())
-        out.append(envelope_of(drawing.model, drawing.scene.surfaces[plane], rows, said, open_air, earth, part))
+        surface = read.sawn.surfaces[plane]
+        out.append(envelope_of(read.sawn.bodies.earth, surface, rows, dict(read.outer), open_air, earth, part))
     return out
 
 
@@ -92,15 +111,15 @@ def _unpack_sides(a: Arrays) -> list[Envelope]:
     return out
 
 
-def _sides_read(drawing: Drawing, _where: Query | None) -> _Sided:
-    said = _said(drawing)
+def _sides_read(spec: DrawingSpec, _where: Query | None) -> _Sided:
+    said = _said(spec)
     if not said:
-        return _Sided(None, None, (), "", (), (), None)
-    grounds, model = grounds_of(drawing), drawing.model
+        return _Sided(None, None, (), "", (), (), None, {}, None, ())
+    grounds, model, sight = grounds_of(spec), spec.model, spec.sight
     return _Sided(
-        drawing.sight.sawn, drawing.sight.filled, tuple(sorted(said.items())), digest(drawing.bare.parts.role) + drawing.bare.body,
+        sight.sawn, sight.filled, tuple(sorted(said.items())), digest(spec.bare.parts.role) + spec.bare.body,
         tuple((r.name, tuple(r.place)) for r in model.rooms), tuple(g.model_dump(mode="json") for g in grounds),
-        drawing.sight.framed if grounds else None,
+        sight.framed if grounds else None, said, bodies_of(spec.bare), grounds,
     )  # fmt: skip
 
 
@@ -112,13 +131,12 @@ SIDES = Pass(
     compute=_sides,
     pack=_pack_sides,
     unpack=_unpack_sides,
-    needs=lambda d, _: ("cut",) if _said(d) else (),
+    needs=lambda s, _: ("cut", "settled", *(("scene",) if grounds_of(s) else ())) if _said(s) else (),
 )
 
 
 @dataclass(frozen=True)
-class _Built:
-    framed: Any
+class _Read:
     build_ups: tuple[tuple[int, str], ...]
     known: tuple[Any, ...]
     fills: Any
@@ -128,45 +146,49 @@ class _Built:
     grounds: tuple[Any, ...]
     hand: Any
     middle: tuple[float, float]
+    layered: Mapping[int, BuildUp] = held()
+    ink: Ink = held()
+    filled_by: NDArray[np.int64] = held()
+    lines: tuple[Ground, ...] = held()
+    where: Query | None = held()
 
 
-def _build_ups(drawing: Drawing) -> dict[int, BuildUp]:
+def _build_ups(spec: DrawingSpec) -> dict[int, BuildUp]:
     """The build-up of each part that has one."""
-    if not drawing.ink.construction:
-        return {}
-    rules, known = drawing.ink.construction, {b.id: b for b in drawing.ink.build_ups}
-    return {int(p): known[rules[drawing.built_by[p]].build_up] for p in np.flatnonzero(built_parts(drawing))}
+    rules, known = spec.ink.construction, {b.id: b for b in spec.ink.build_ups}
+    return {int(p): known[rules[spec.built_by[p]].build_up] for p in _built(spec)} if rules else {}
 
 
-def _built_reads(drawing: Drawing, where: Query | None) -> _Built:
-    ink, held = drawing.ink, _build_ups(drawing)
-    if not held:
-        return _Built(None, (), (), None, (), "", (), (), None, (0.0, 0.0))
-    used = {b.id: b for b in held.values()}
+def _built_reads(spec: DrawingSpec, where: Query | None) -> _Read:
+    ink, said = spec.ink, _build_ups(spec)
+    grounds, filled_by = grounds_of(spec), spec.filled_by
+    if not said:
+        return _Read((), (), None, (), "", (), (), None, (0.0, 0.0), {}, ink, filled_by, (), where)
+    used = {b.id: b for b in said.values()}
     fills = [[f.model_dump(mode="json") for f in r.fills] for r in ink.poche if r.on]
-    return _Built(
-        drawing.sight.framed, tuple((p, b.id) for p, b in sorted(held.items())), tuple(used[k].model_dump(mode="json") for k in sorted(used)),
-        (fills, digest(drawing.filled_by)), tuple(m.name for m in drawing.model.materials),
-        "" if where is None else digest(chosen_parts(drawing, where)), (ink.weight, tuple((s.scale, s.times) for s in ink.steps)),
-        tuple(g.model_dump(mode="json") for g in grounds_of(drawing)), ink.hand.model_dump(), drawing.middle,
+    return _Read(
+        tuple((p, b.id) for p, b in sorted(said.items())), tuple(used[k].model_dump(mode="json") for k in sorted(used)),
+        (fills, digest(filled_by)), tuple(m.name for m in spec.model.materials),
+        "" if where is None else digest(chosen_parts(spec.model, where)), (ink.weight, tuple((s.scale, s.times) for s in ink.steps)),
+        tuple(g.model_dump(mode="json") for g in grounds), ink.hand.model_dump(), spec.middle, said, ink, filled_by, grounds, where,
     )  # fmt: skip
 
 
-def _built(drawing: Drawing, where: Query | None, progress: Progress) -> list[Filled]:
-    held = _build_ups(drawing)
-    if not held:
+def _layers(read: _Read, given: Given, progress: Progress) -> list[Filled]:
+    if not read.layered:
         return []
-    rules, filled = drawing.ink.poche, drawing.filled_by
+    rules, filled = read.ink.poche, read.filled_by
+    scene, settled = given["scene"], given["settled"]
 
     def fills(part: int) -> tuple[Fill, ...]:
         return rules[filled[part]].fills if filled[part] >= 0 else ()
 
-    alike = [drawing.key("frame"), drawing.ink.hand.model_dump(mode="json"), drawing.middle]
-    keep = lambda made_of, make: drawing.kept(pass_key("layer", alike, made_of), make)
-    said = Held(held, fills, drawing.ink.times(drawing.paper.scale), drawing.ink.hand, drawing.middle, _below(drawing), keep)
-    return built_rows(
-        drawing.scene, drawing.result("sides"), drawing.result(Need("shapes", where)), drawing.settled, said, progress
-    )
+    alike = ["layer", given.key("scene"), read.hand, read.middle]
+    said = Held(
+        dict(read.layered), fills, read.ink.times(scene.projection.scale), read.ink.hand, read.middle, _below(read.lines, scene, settled),
+        lambda made_of, make: given.remember([*alike, made_of], make), read.names,
+    )  # fmt: skip
+    return built_rows(scene, given["sides"], given["shapes"], settled, said, progress)
 
 
 BUILT = Pass(
@@ -174,8 +196,8 @@ BUILT = Pass(
     stage="Building what is cut",
     weight=0.05,
     reads=_built_reads,
-    compute=_built,
+    compute=_layers,
     pack=packed_filled,
     unpack=unpacked_filled,
-    needs=lambda d, where: ("cut", "sides", Need("shapes", where)) if _said(d) else (),
+    needs=lambda s, where: ("scene", "settled", "sides", Need("shapes", where)) if _said(s) else (),
 )

@@ -1,25 +1,25 @@
-"""Cut: what the planes go through, part by part; the faces that close it; and what of it is not shut."""
+"""Cut: what the planes go through, part by part; how that shares the room; the faces that close it; and what of it is not shut."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
-from warmgraphite.drawing.graph import Pass
-from warmgraphite.passes.cut import CutRegion, cut_regions, lifted
+from warmgraphite.drawing.graph import Given, Pass
+from warmgraphite.drawing.inputs import Filled, Sawn, held
+from warmgraphite.drawing.specification import DrawingSpec
+from warmgraphite.passes.cut import CutRegion, cut_regions, lifted, masses, settled
 from warmgraphite.passes.occluders import cap_triangles
-from warmgraphite.passes.packing import from_wkb, to_wkb
+from warmgraphite.passes.packing import digest, from_wkb, to_wkb
 from warmgraphite.passes.store import Arrays
 from warmgraphite.progress import Progress
-from warmgraphite.regions.query import Query
+from warmgraphite.view.surfaces import CutSurface
 
-if TYPE_CHECKING:
-    from warmgraphite.drawing.drawing import Drawing
-
-__all__ = ["CAPS", "CUT", "REMARKS", "Caps", "Remark"]
+__all__ = ["CAPS", "CUT", "MASSES", "REMARKS", "SETTLED", "Caps", "Remark"]
 
 
 def _pack(rows: list[CutRegion]) -> Arrays:
@@ -37,15 +37,39 @@ def _unpack(a: Arrays) -> list[CutRegion]:
     return [CutRegion(int(plane), int(part), *row) for plane, part, *row in zip(a["plane"], a["part"], *shapes, strict=True)]
 
 
+def _cut(read: Sawn, _given: Given, progress: Progress) -> list[CutRegion]:
+    return cut_regions(read.bodies, read.surfaces, read.chosen, progress)
+
+
 CUT = Pass(
     name="cut",
     stage="Cutting the model",
     weight=0.05,
     # What is cut of the model does not depend on how it is looked at.
-    reads=lambda d, _: d.sight.sawn,
-    compute=lambda d, _, progress: cut_regions(d.scene, progress),
+    reads=lambda s, _: s.sight.sawn,
+    compute=_cut,
     pack=_pack,
     unpack=_unpack,
+)
+
+SETTLED = Pass(
+    name="settled",
+    stage="Settling what overlaps",
+    weight=0.02,
+    reads=lambda s, _: s.sight.filled,
+    compute=lambda read, given, _: settled(read.bodies, given["cut"]),
+    needs=lambda _s, _: ("cut",),
+    tool=True,
+)
+
+MASSES = Pass(
+    name="masses",
+    stage="Making masses of one material",
+    weight=0.01,
+    reads=lambda s, _: s.sight.filled,
+    compute=lambda read, given, _: masses(read.bodies, given["settled"]),
+    needs=lambda _s, _: ("settled",),
+    tool=True,
 )
 
 
@@ -53,18 +77,29 @@ CUT = Pass(
 class Caps:
     """The triangles (C, 3, 3), in metres, that close the cuts, and the ``part`` (C,) of each."""
 
-    corners: Any
-    part: Any
+    corners: NDArray[np.float64]
+    part: NDArray[np.int32]
+
+
+@dataclass(frozen=True)
+class _Closed:
+    filled: Filled
+    surfaces: tuple[CutSurface, ...] = held()
+
+
+def _caps(read: _Closed, given: Given, _progress: Progress) -> Caps:
+    return Caps(*cap_triangles(read.surfaces, given["settled"]))
 
 
 CAPS = Pass(
     name="caps",
     stage="Closing the cuts",
     weight=0.02,
-    reads=lambda d, _: d.sight.filled,
-    compute=lambda d, _, _progress: Caps(*cap_triangles(d.scene, d.settled)),
+    # The surfaces are those of what is cut.
+    reads=lambda s, _: _Closed(s.sight.filled, s.sight.sawn.surfaces),
+    compute=_caps,
     unpack=lambda a: Caps(**a),
-    needs=lambda _d, _: ("cut",),
+    needs=lambda _s, _: ("cut", "settled"),
 )
 
 
@@ -76,13 +111,26 @@ class Remark(NamedTuple):
     what: str
 
 
-def _remarks(drawing: Drawing, _where: Query | None, _progress: Progress) -> list[Remark]:
+@dataclass(frozen=True)
+class _Looked:
+    """What is cut, and which of it is glass."""
+
+    clear: str
+    surfaces: tuple[CutSurface, ...] = held()
+    is_glass: NDArray[np.bool_] = held()
+
+
+def _looked(spec: DrawingSpec, _where: object) -> _Looked:
+    sawn = spec.sight.sawn
+    return _Looked(digest(sawn.bodies.is_glass[sawn.chosen]), sawn.surfaces, sawn.bodies.is_glass)
+
+
+def _remarks(read: _Looked, given: Given, _progress: Progress) -> list[Remark]:
     found: list[Remark] = []
-    model = drawing.model
-    for row in drawing.regions() if drawing.view.cuts else []:
-        if model.parts.is_glass[row.part]:
+    for row in given["cut"]:
+        if read.is_glass[row.part]:
             continue
-        surface, part = drawing.scene.surfaces[row.plane], row.part
+        surface, part = read.surfaces[row.plane], row.part
         for shape, frame in lifted(surface, row.gaps):
             what = "its cut outline has a gap here that is too wide to close: drawn as strokes"
             found += [Remark(part, place, what) for place in frame.lifted(shapely.get_coordinates(shape)).tolist()]
@@ -105,9 +153,9 @@ REMARKS = Pass(
     name="remarks",
     stage="Looking for what is not shut",
     weight=0.01,
-    reads=lambda d, _: d.sight.bodies,
+    reads=_looked,
     compute=_remarks,
     pack=_pack_remarks,
     unpack=lambda a: [Remark(int(p), at.tolist(), str(w)) for p, at, w in zip(a["part"], a["place"], a["what"], strict=True)],
-    needs=lambda _d, _: ("cut",),
+    needs=lambda _s, _: ("cut",),
 )

@@ -3,31 +3,46 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any
+from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
 from warmgraphite.collage.pictures.example import Example, made_of, rebuilt
 from warmgraphite.collage.pictures.kept import KeptPictures
-from warmgraphite.collage.pictures.specification import ExampleSpec, PictureSpec
-from warmgraphite.drawing.graph import Pass
+from warmgraphite.drawing.graph import Given, Pass
+from warmgraphite.drawing.inputs import held
+from warmgraphite.drawing.specification import DrawingSpec
 from warmgraphite.passes.packing import as_arrays
 from warmgraphite.passes.store import Arrays
 from warmgraphite.progress import Progress
 
-if TYPE_CHECKING:
-    from warmgraphite.drawing.drawing import Drawing
-
 __all__ = ["EXAMPLE", "LINES", "PICTURE"]
 
 
-def _kept(drawing: Drawing, spec: ExampleSpec | PictureSpec) -> bool:
-    return drawing.pictures is not None and drawing.pictures.has(spec.digest)
+@dataclass(frozen=True)
+class Stocked:
+    """A picture of the stock, and whether it is there: one that is not leaves the place empty, until it is."""
+
+    spec: Any
+    there: bool
+    pictures: KeptPictures | None = held()
+
+    @property
+    def pixels(self) -> Any:
+        """The picture; ``None`` where it is not there."""
+        return self.pictures.pixels(self.spec.digest) if self.pictures else None
 
 
-def _compute(drawing: Drawing, spec: Any, _progress: Progress) -> Example | None:
-    pixels = drawing.pictures.pixels(spec.digest) if drawing.pictures else None
-    return None if pixels is None else made_of(pixels, spec)
+def stocked(drawn: DrawingSpec, spec: Any) -> Stocked:
+    """A picture of the stock of what is drawn."""
+    kept = drawn.pictures
+    return Stocked(spec, kept is not None and kept.has(spec.digest), kept)
+
+
+def _compute(read: Stocked, _given: Given, _progress: Progress) -> Example | None:
+    pixels = read.pixels
+    return None if pixels is None else made_of(pixels, read.spec)
 
 
 def _pack(found: Example | None) -> Arrays:
@@ -41,23 +56,22 @@ EXAMPLE = Pass(
     of_where=True,
     stage="Making a picture endless",
     weight=0.3,
-    # A picture that is not in the stock leaves the place empty, until it is.
-    reads=lambda d, spec: (spec, _kept(d, spec)),  # type: ignore[arg-type]
+    reads=stocked,
     compute=_compute,
     pack=_pack,
     unpack=lambda a: None if "none" in a else rebuilt(a),
 )
 
 
-def _of_stock(name: str, stage: str, get: Callable[[KeptPictures, str], Any]) -> Pass:
+def _of_stock(name: str, stage: str, get: Callable[[KeptPictures, str], Any]) -> Pass[Stocked, Any]:
     """What lies in the stock as it is asked for: it is kept there, and nowhere else."""
     return Pass(
         name=name,
         of_where=True,
         stage=stage,
         weight=0.02,
-        reads=lambda d, spec: (spec, _kept(d, spec)),  # type: ignore[arg-type]
-        compute=lambda d, spec, _progress: get(d.pictures, spec.digest) if d.pictures else None,  # type: ignore[union-attr]
+        reads=stocked,
+        compute=lambda read, _given, _progress: get(read.pictures, read.spec.digest) if read.pictures else None,
         unpack=lambda a: a,
         light=True,
     )

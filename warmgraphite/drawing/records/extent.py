@@ -3,19 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
 
-from warmgraphite.drawing.graph import Pass
+from warmgraphite.drawing.graph import Given, Pass
+from warmgraphite.drawing.inputs import Nothing
 from warmgraphite.passes.kernels.grid import look_at
 from warmgraphite.passes.store import Arrays
 from warmgraphite.passes.surface import Raster, pixel_points
 from warmgraphite.progress import Progress
-from warmgraphite.regions.query import Query
-
-if TYPE_CHECKING:
-    from warmgraphite.drawing.drawing import Drawing
 
 __all__ = ["EXTENT", "Extent"]
 
@@ -35,11 +31,12 @@ class Extent:
     skyline: float
 
 
-def _extent(drawing: Drawing, _where: Query | None, _progress: Progress) -> Extent:
-    projection, hiders = drawing.scene.projection, drawing.hiders
+def _extent(_read: Nothing, given: Given, _progress: Progress) -> Extent:
+    scene, hiders = given["scene"], given["hiders"]
+    projection = scene.projection
     longer = max(projection.width, projection.height)
     size = (max(1, round(projection.width / longer * LOOKS)), max(1, round(projection.height / longer * LOOKS)))
-    xy = pixel_points(drawing.scene, Raster.of(size), np.arange(size[0] * size[1]))
+    xy = pixel_points(scene, Raster.of(size), np.arange(size[0] * size[1]))
     hit, depth, _ = look_at(xy, hiders.forms, hiders.pane, hiders.pane, hiders.near, *hiders.grid)
     seen = hit >= 0
     sky = ~seen & (projection.over_horizon(xy[:, 0], xy[:, 1]) > 0)
@@ -63,9 +60,9 @@ EXTENT = Pass(
     name="extent",
     stage="Looking how far all reaches",
     weight=0.03,
-    reads=lambda d, _: d.sight.framed,
+    reads=lambda _s, _: Nothing(),
     compute=_extent,
     pack=_pack,
     unpack=lambda a: Extent(*a["values"].tolist()),
-    needs=lambda _d, _: ("cut",),
+    needs=lambda _s, _: ("scene", "hiders"),
 )

@@ -2,45 +2,54 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
 from warmgraphite.collage.fields import Field, field_of, grid_of
-from warmgraphite.drawing.graph import Pass
+from warmgraphite.drawing.graph import Given, Pass
+from warmgraphite.drawing.inputs import Raster, held
+from warmgraphite.model.model import Model
 from warmgraphite.passes.packing import as_arrays
 from warmgraphite.passes.store import Arrays
 from warmgraphite.progress import Progress
+from warmgraphite.regions.map import RegionMap
 from warmgraphite.regions.masks import Cover
 from warmgraphite.regions.query import Query
 from warmgraphite.regions.reading import read_of
 
-if TYPE_CHECKING:
-    from warmgraphite.drawing.drawing import Drawing
-
 __all__ = ["BORDERS", "COVER", "FACE_BORDERS", "MATERIAL_BORDERS"]
 
 
-def _cover(drawing: Drawing, _where: Query | None, _progress: Progress) -> Cover:
-    return drawing.region_map().cover(drawing.size, drawing.window)
+def _cover(read: Raster, given: Given, _progress: Progress) -> Cover:
+    cells: RegionMap = given["regions"]
+    return cells.cover(read.size, read.window)
 
 
 COVER = Pass(
     name="cover",
     stage="Laying regions into pixels",
     weight=0.05,
-    reads=lambda d, _: d.seen.raster,
+    reads=lambda s, _: s.raster,
     compute=_cover,
     unpack=lambda a: Cover(**a),
-    needs=lambda _d, _: ("regions",),
+    needs=lambda _s, _: ("regions",),
     pixels=True,
 )
 
 
-def _labelled(drawing: Drawing, where: Query | None, held: str) -> Field:
+@dataclass(frozen=True)
+class _Bordered:
+    words: Any
+    paper: tuple[float, float]
+    where: Query | None = held()
+    model: Model = held()
+
+
+def _labelled(read: _Bordered, cells: RegionMap, together: str) -> Field:
     """The field of what a query means, held together as one area, by material or by face."""
-    cells, frame = drawing.region_map(), (drawing.view.frame.width, drawing.view.frame.height)
-    label = cells.areas(where, drawing.model, held)
+    frame, label = read.paper, cells.areas(read.where, read.model, together)
     found = np.append(label, -1)[cells.cover(grid_of(frame)).most]
     return field_of(found.astype(np.int32), frame)
 
@@ -54,17 +63,17 @@ def _unpack(a: Arrays) -> Field:
     return Field(**columns)
 
 
-def _borders(name: str, held: str) -> Pass:
+def _borders(name: str, together: str) -> Pass[_Bordered, Field]:
     return Pass(
         name=name,
         of_where=True,
         stage="Measuring from borders",
         weight=0.05,
-        reads=lambda d, where: read_of(where, d.model),
-        compute=lambda d, where, _progress: _labelled(d, where, held),
+        reads=lambda s, where: _Bordered(read_of(where, s.model), s.paper, where, s.model),
+        compute=lambda read, given, _: _labelled(read, given["regions"], together),
         pack=_pack,
         unpack=_unpack,
-        needs=lambda _d, _: ("regions",),
+        needs=lambda _s, _: ("regions",),
     )
 
 

@@ -3,19 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 
 from warmgraphite.collage.pictures.following import Followed, contours_of, traced_of
 from warmgraphite.collage.pictures.sheet import CleanSheet, cleaned
-from warmgraphite.drawing.graph import Pass
+from warmgraphite.drawing.graph import Given, Pass
+from warmgraphite.drawing.records.examples import Stocked, stocked
 from warmgraphite.passes.packing import as_arrays
 from warmgraphite.passes.store import Arrays
 from warmgraphite.progress import Progress
-
-if TYPE_CHECKING:
-    from warmgraphite.drawing.drawing import Drawing
 
 __all__ = ["CLEAN", "CONTOURS", "TRACED"]
 
@@ -24,17 +22,17 @@ def _pack(found: Followed | CleanSheet | None) -> Arrays:
     return {"none": np.ones(1)} if found is None else as_arrays(found)
 
 
-def _of_picture(name: str, stage: str, follow: Callable[[Any, Any], Any], kind: type[Any] = Followed) -> Pass:
-    def compute(drawing: Drawing, spec: Any, _progress: Progress) -> Any:
-        pixels = drawing.pictures.pixels(spec.digest) if drawing.pictures else None
-        return None if pixels is None else follow(pixels, spec)
+def _of_picture(name: str, stage: str, follow: Callable[[Any, Any], Any], kind: type[Any] = Followed) -> Pass[Stocked, Any]:
+    def compute(read: Stocked, _given: Given, _progress: Progress) -> Any:
+        pixels = read.pixels
+        return None if pixels is None else follow(pixels, read.spec)
 
     return Pass(
         name=name,
         of_where=True,
         stage=stage,
         weight=0.3,
-        reads=lambda d, spec: (spec, d.pictures is not None and d.pictures.has(spec.digest)),
+        reads=stocked,
         compute=compute,
         pack=_pack,
         unpack=lambda a: None if "none" in a else kind(**a),

@@ -2,28 +2,42 @@
 
 from __future__ import annotations
 
-from warmgraphite.drawing.graph import Pass
+from warmgraphite.drawing.graph import Given, Pass
+from warmgraphite.drawing.inputs import Drawn, Nothing
+from warmgraphite.passes.cut import CutSet
 from warmgraphite.passes.lines import LineSet, lines
 from warmgraphite.passes.wire import Wire, wire
+from warmgraphite.progress import Progress
 
 __all__ = ["LINES", "WIRE"]
+
+
+def _lines(read: Drawn, given: Given, progress: Progress) -> LineSet:
+    cut = CutSet(given["cut"], given["settled"], given["masses"])
+    return lines(given["scene"], given["hiders"], cut, read.lines, read.levels, progress)
+
 
 LINES = Pass(
     name="lines",
     stage="Finding visible lines",
     weight=0.2,
-    reads=lambda d, _: d.sight.drawn,
-    compute=lambda d, _, progress: lines(d.scene, d.regions(), d.settled, d.masses, progress, d.hiders),
+    reads=lambda s, _: s.sight.drawn,
+    compute=_lines,
     unpack=lambda a: LineSet(**a),
-    needs=lambda _d, _: ("cut",),
+    needs=lambda _s, _: ("scene", "cut", "settled", "masses", "hiders"),
 )
+
+
+def _wire(_read: Nothing, given: Given, progress: Progress) -> Wire:
+    return wire(given["scene"], given["hiders"], progress)
+
 
 WIRE = Pass(
     name="wire",
     stage="Bending the wire",
     weight=0.2,
-    reads=lambda d, _: d.sight.framed,
-    compute=lambda d, _, progress: wire(d.scene, d.hiders, progress),
+    reads=lambda _s, _: Nothing(),
+    compute=_wire,
     unpack=lambda a: Wire(**a),
-    needs=lambda _d, _: ("cut",),
+    needs=lambda _s, _: ("scene", "hiders"),
 )

@@ -9,15 +9,15 @@ from warmgraphite.drawing.inputs import Nothing
 __all__ = ["LIES", "LIES_ALONG", "LIES_TO_VIEWER"]
 
 
-def _lies(name: str, turned: str) -> Pass:
+def _lies(name: str, turned: str) -> Pass[Nothing, Lies]:
     return Pass(
         name=name,
         stage="Laying faces flat",
         weight=0.1,
-        reads=lambda _d, _: Nothing(),
-        compute=lambda d, _, progress: lies_of(d.scene, d.hiders, d.surface(), turned, progress),
+        reads=lambda _s, _: Nothing(),
+        compute=lambda _read, given, progress: lies_of(given["scene"], given["hiders"], given["surface"], turned, progress),
         unpack=lambda a: Lies(**a),
-        needs=lambda _d, _: ("surface",),
+        needs=lambda _s, _: ("surface", "scene", "hiders"),
         pixels=True,
     )
 

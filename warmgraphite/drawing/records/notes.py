@@ -3,48 +3,56 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 import shapely
 
-from warmgraphite.drawing.graph import Pass
+from warmgraphite.drawing.graph import Given, Pass
+from warmgraphite.drawing.inputs import Direction, Filled, Sawn, Shown, held
+from warmgraphite.drawing.specification import DrawingSpec
 from warmgraphite.notes.beams import Beam, Beams, beam_of
 from warmgraphite.passes.enclosed import Enclosed, enclosed_areas
 from warmgraphite.passes.packing import from_wkb, to_wkb
 from warmgraphite.passes.store import Arrays
 from warmgraphite.progress import Progress
-from warmgraphite.regions.query import Query
+from warmgraphite.view.specification import Cut
 from warmgraphite.view.sun import to_sun
-
-if TYPE_CHECKING:
-    from warmgraphite.drawing.drawing import Drawing
 
 __all__ = ["BEAMS", "ROOMS"]
 
 
 @dataclass(frozen=True)
 class _Rooms:
-    #: With their roles: what stands in a room parts it from nothing; and what floors lie below.
-    bodies: Any
-    filled: Any
+    """With their roles: what stands in a room parts it from nothing; and what floors lie below."""
+
+    shown: Shown
+    filled: Filled
+    sawn: Sawn = held()
+    level: tuple[int, ...] = held()
 
 
-def _level(drawing: Drawing) -> list[int]:
+def _level(spec: DrawingSpec) -> tuple[int, ...]:
     """The cuts of a view that are level and looked down on."""
-    return [
-        k for k, c in enumerate(drawing.view.cuts) if c.role == "cut" and c.normal[2] > 0.999 * float(np.linalg.norm(c.normal))
-    ]
+    cuts = enumerate(spec.view.cuts)
+    return tuple(k for k, c in cuts if c.role == "cut" and c.normal[2] > 0.999 * float(np.linalg.norm(c.normal)))
 
 
-def _rooms(drawing: Drawing, _where: Query | None, _progress: Progress) -> list[Enclosed]:
+def _rooms_read(spec: DrawingSpec, _where: Any) -> _Rooms | None:
+    sight, level = spec.sight, _level(spec)
+    return _Rooms(sight.shown, sight.filled, sight.sawn, level) if level else None
+
+
+def _rooms(read: _Rooms | None, given: Given, _progress: Progress) -> list[Enclosed]:
     out: list[Enclosed] = []
-    for number, surface in enumerate(drawing.scene.surfaces):
-        if surface.cut not in _level(drawing) or surface.role != "cut":
+    if read is None:
+        return out
+    roles = read.shown.bodies.role
+    for number, surface in enumerate(read.sawn.surfaces):
+        if surface.cut not in read.level or surface.role != "cut":
             continue
-        roles = drawing.model.parts.role
         rows = [
-            r.region for r in drawing.settled if r.plane == number and roles[r.part] not in ("furniture", "people", "planting")
+            r.region for r in given["settled"] if r.plane == number and roles[r.part] not in ("furniture", "people", "planting")
         ]
         frame, flat = surface.slabs[0].frame, shapely.union_all(rows) if rows else shapely.Polygon()
         shapes = enclosed_areas(flat)
@@ -52,7 +60,7 @@ def _rooms(drawing: Drawing, _where: Query | None, _progress: Progress) -> list[
             continue
         inner = [shapely.get_coordinates(shapely.maximum_inscribed_circle(s, tolerance=0.05))[0] for s in shapes]
         middles = frame.lifted(np.array(inner))
-        solid = drawing.solid
+        solid = given["solid"]
         down = np.tile(np.array([0, 0, -1.0], np.float32), (len(middles), 1))
         start = (middles - [0, 0, 0.01] - solid.middle).astype(np.float32)
         hit, far = solid.first(start, down)
@@ -74,38 +82,42 @@ ROOMS = Pass(
     name="rooms",
     stage="Finding the rooms",
     weight=0.02,
-    reads=lambda d, _: _Rooms(d.sight.bodies, d.sight.filled) if _level(d) else None,
+    reads=_rooms_read,
     compute=_rooms,
     pack=_packed,
     unpack=lambda a: [
         Enclosed(s, float(m[0]), float(m[1]), (float(m[2]), float(m[3])))
         for s, m in zip(from_wkb(a["shape"]), a["said"], strict=True)
     ],
-    needs=lambda d, _: ("cut",) if _level(d) else (),
+    needs=lambda s, _: ("cut", "settled", *s.of_whole("solid")) if _level(s) else (),
 )
 
 
 @dataclass(frozen=True)
 class _Light:
-    bodies: Any
-    lit: Any
+    shown: Shown
+    direction: Direction
+    paths: tuple[str, ...]
+    parts: tuple[int, ...]
+    cuts: tuple[Cut, ...] = held()
 
 
-def _light(drawing: Drawing, where: Any) -> _Light | None:
+def _light(spec: DrawingSpec, where: Beams | None) -> _Light | None:
     asked = set(where.parts) if where else set()
     if not asked:
         return None
-    return _Light(drawing.sight.bodies, (drawing.sight.lit, tuple(p.path for p in drawing.model.parts if p.path in asked)))
+    rows = [(p.path, k) for k, p in enumerate(spec.model.parts) if p.path in asked and not p.absent]
+    sight = spec.sight
+    return _Light(sight.shown, sight.direction, tuple(p for p, _ in rows), tuple(k for _, k in rows), spec.view.cuts)
 
 
-def _beams(drawing: Drawing, where: Any, progress: Progress) -> list[Beam]:
-    assert where is None or isinstance(where, Beams)
-    asked = set(where.parts) if where else set()
-    model, out = drawing.model, []
-    chosen = [k for k, p in enumerate(model.parts) if p.path in asked and not p.absent]
-    for done, part in enumerate(chosen):
-        progress(done / len(chosen))
-        found = beam_of(model, part, drawing.solid, to_sun(drawing.view.sun), drawing.view.cuts)
+def _beams(read: _Light | None, given: Given, progress: Progress) -> list[Beam]:
+    out: list[Beam] = []
+    for done, part in enumerate(read.parts if read else ()):
+        assert read is not None
+        progress(done / len(read.parts))
+        mesh = read.shown.bodies.mesh
+        found = beam_of(mesh, part, given["solid"], to_sun(read.direction.sun), read.cuts)
         if found is not None:
             out.append(found)
     return out
@@ -134,5 +146,5 @@ BEAMS = Pass(
     compute=_beams,
     pack=_packed_beams,
     unpack=_unpacked_beams,
-    needs=lambda _d, where: ("cut",) if where and where.parts else (),
+    needs=lambda s, where: s.of_whole("solid") if where and where.parts else (),
 )

@@ -3,19 +3,18 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 
-from warmgraphite.drawing.graph import Pass
+from warmgraphite.drawing.graph import Given, Pass
+from warmgraphite.drawing.inputs import Lit, Looks, held
+from warmgraphite.drawing.specification import WHOLE
+from warmgraphite.needs import Need
 from warmgraphite.passes.colour import palette_of
-from warmgraphite.passes.occluders import cap_triangles
 from warmgraphite.passes.reflection import Reflection, Solid, reflection
 from warmgraphite.progress import Progress
 from warmgraphite.view.sun import to_sun
-
-if TYPE_CHECKING:
-    from warmgraphite.drawing.drawing import Drawing
 
 __all__ = ["MIRRORS"]
 
@@ -23,28 +22,31 @@ __all__ = ["MIRRORS"]
 @dataclass(frozen=True)
 class _Read:
     spec: Any
-    lit: Any
-    looks: Any
+    lit: Lit
+    colours: tuple[str, ...]
+    looks: Looks = held()
 
 
-def _compute(drawing: Drawing, spec: Any, progress: Progress) -> Reflection:
-    model, whole = drawing.model, drawing.whole
-    corners, source = whole.scene.standing
-    part = model.triangle_part[source]
-    kept = ~model.parts.is_glass[part]
-    cap, owner = cap_triangles(whole.scene, whole.settled)
-    colour = palette_of(model.looks)[:, :3][model.parts.material]
-    rays = whole.solid  # the same triangles in the same order
-    solid = Solid(np.concatenate([corners[kept], cap]), colour[np.concatenate([part[kept], owner])], rays)
-    sun, casting = drawing.view.sun, drawing.casters.rays
+_OF_WHOLE = tuple(Need(name, None, WHOLE) for name in ("remainder", "caps", "casters", "solid"))
+
+
+def _compute(read: _Read, given: Given, progress: Progress) -> Reflection:
+    remainder, caps, casters, rays = (given[n] for n in _OF_WHOLE)
+    bodies, scene = remainder.bodies, given["scene"]
+    part = bodies.mesh.triangle_part[remainder.source]
+    kept = ~bodies.is_glass[part]
+    colour = palette_of(read.looks.painted.looks)[:, :3][bodies.material]
+    # The rays run against the same triangles in the same order.
+    solid = Solid(np.concatenate([remainder.corners[kept], caps.corners]), colour[np.concatenate([part[kept], caps.part])], rays)
+    sun, casting = read.lit.day.under.sun, casters.rays
     ray = to_sun(sun)
     moved = np.asarray(rays.middle - casting.middle, np.float32)
     toward = np.asarray(ray, np.float32)
     dark = lambda at: casting.blocked(at + moved, np.ascontiguousarray(np.broadcast_to(toward, at.shape)))
-    chosen = np.isin(model.parts.role, ["water"]) if spec.sort == "water" else model.parts.is_glazing
+    own = scene.bodies
+    chosen = np.isin(own.role, ["water"]) if read.spec.sort == "water" else own.is_glazing
     return reflection(
-        drawing.scene.projection, drawing.hiders, drawing.surface(), spec.sort, chosen, solid, ray, dark if sun.altitude > 0 else None,
-        progress,
+        scene.projection, given["hiders"], given["surface"], read.spec.sort, chosen, solid, ray, dark if sun.altitude > 0 else None, progress
     )  # fmt: skip
 
 
@@ -54,9 +56,9 @@ MIRRORS = Pass(
     stage="Mirroring",
     weight=0.3,
     slow=True,
-    reads=lambda d, spec: _Read(spec, d.sight.lit, tuple(m.colour for m in d.model.looks)),
+    reads=lambda s, spec: _Read(spec, s.sight.lit, tuple(m.colour for m in s.model.looks), s.sight.looks),
     compute=_compute,
     unpack=lambda a: Reflection(**a),
-    needs=lambda _d, _: ("surface",),
+    needs=lambda _s, _: ("surface", "scene", "hiders", *_OF_WHOLE),
     pixels=True,
 )

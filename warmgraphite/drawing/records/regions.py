@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from warmgraphite.drawing.graph import Pass
-from warmgraphite.drawing.inputs import Nothing
+from warmgraphite.drawing.graph import Given, Pass
+from warmgraphite.drawing.inputs import Lit, Raster, held
+from warmgraphite.drawing.specification import WHOLE, DrawingSpec
 from warmgraphite.ink.confine import Room
+from warmgraphite.model.model import Model
+from warmgraphite.needs import Need
+from warmgraphite.passes.cut import CutSet
 from warmgraphite.passes.packing import as_arrays, from_wkb, to_wkb
-from warmgraphite.passes.shadow import LightEdges, light_edges
+from warmgraphite.passes.shadow import LightEdges, LightSaid, light_edges
 from warmgraphite.passes.store import Arrays
 from warmgraphite.passes.surface import shares
 from warmgraphite.progress import Progress, part_of
@@ -21,33 +26,43 @@ from warmgraphite.regions.outline import outline_of
 from warmgraphite.regions.query import PartCells, Query, answer, depth_bounds
 from warmgraphite.regions.reading import of_parts, read_of
 
-if TYPE_CHECKING:
-    from warmgraphite.drawing.drawing import Drawing
-
 __all__ = ["MASK", "OUTLINE", "REGIONS", "ROOM", "SHADOW"]
 
 
-def _edges(drawing: Drawing, _where: Query | None, progress: Progress) -> LightEdges:
-    whole = drawing.whole
-    cut = (whole.regions(), whole.settled, whole.masses)
-    return light_edges(drawing.scene, drawing.hiders, drawing.sunlight, drawing.casters, whole.scene, cut, progress)
+@dataclass(frozen=True)
+class _Edges:
+    lit: Lit
+    crease: float
+
+
+def _edges(read: _Edges, given: Given, progress: Progress) -> LightEdges:
+    of = lambda name: given[Need(name, None, WHOLE)]
+    day = read.lit.day
+    return light_edges(
+        given[Need("scene")], given["hiders"], of("sunlight"), of("casters"), of("scene"), CutSet(of("cut"), of("settled"), of("masses")),
+        LightSaid(day.under, day.shade.steps, read.crease), progress,
+    )  # fmt: skip
 
 
 SHADOW = Pass(
     name="shadow",
     stage="Following the edges of shadow",
     weight=0.1,
-    reads=lambda d, _: (d.sight.lit, d.view.lines.crease_angle),
+    reads=lambda s, _: _Edges(s.sight.lit, s.view.lines.crease_angle),
     compute=_edges,
     unpack=lambda a: LightEdges(**a),
-    needs=lambda _d, _: ("cut",),
+    needs=lambda _s, _: (
+        "scene",
+        "hiders",
+        *(Need(n, None, WHOLE) for n in ("sunlight", "casters", "scene", "cut", "settled", "masses")),
+    ),
 )
 
 
-def _map(drawing: Drawing, _where: Query | None, progress: Progress) -> RegionMap:
-    cut = (drawing.settled, drawing.masses)
-    edges, bounds = drawing.light_edges(), drawing.bounds()
-    return region_map(drawing.scene, drawing.hiders, bounds, edges, drawing.sunlight, cut, part_of(progress, 0.0, 1.0))
+def _map(read: Lit, given: Given, progress: Progress) -> RegionMap:
+    cut = CutSet(given["cut"], given["settled"], given["masses"])
+    whole = part_of(progress, 0.0, 1.0)
+    return region_map(given["scene"], given["hiders"], given["lines"], given["shadow"], given["sunlight"], cut, read.day, whole)
 
 
 def _pack(found: RegionMap) -> Arrays:
@@ -69,18 +84,32 @@ REGIONS = Pass(
     name="regions",
     stage="Mapping the regions",
     weight=0.5,
-    reads=lambda _d, _: Nothing(),
+    reads=lambda s, _: s.sight.lit,
     compute=_map,
     pack=_pack,
     unpack=_unpack,
-    needs=lambda _d, _: ("cut", "lines", "shadow"),
+    needs=lambda s, _: ("scene", "hiders", "cut", "settled", "masses", "lines", "shadow", *s.of_whole("sunlight")),
 )
 
 
-def _room(drawing: Drawing, where: Query | None, _progress: Progress) -> Room:
-    cells = drawing.region_map()
+@dataclass(frozen=True)
+class Meant:
+    """What a query means of a model, which is asked for nothing else."""
+
+    words: Any
+    where: Query = held()
+    model: Model = held()
+
+
+def meant(spec: DrawingSpec, where: Query | None) -> Meant:
+    """What a query means of what is drawn."""
     assert where is not None
-    return Room.of(cells.shape(cells.chosen(where, drawing.model)))
+    return Meant(read_of(where, spec.model), where, spec.model)
+
+
+def _room(read: Meant, given: Given, _progress: Progress) -> Room:
+    cells: RegionMap = given["regions"]
+    return Room.of(cells.shape(cells.chosen(read.where, read.model)))
 
 
 ROOM = Pass(
@@ -88,27 +117,38 @@ ROOM = Pass(
     of_where=True,
     stage="Finding the region",
     weight=0.02,
-    reads=lambda d, where: read_of(where, d.model),
+    reads=meant,
     compute=_room,
     pack=lambda found: {"shapes": to_wkb([found.shape, found.around])},
     unpack=lambda a: Room(*from_wkb(a["shapes"])),
-    needs=lambda _d, _: ("regions",),
+    needs=lambda _s, _: ("regions",),
 )
 
 
-def _mask(drawing: Drawing, where: Query | None, _progress: Progress) -> NDArray[np.uint8]:
-    model = drawing.model
-    assert where is not None
+@dataclass(frozen=True)
+class _Masked:
+    meant: Meant
+    raster: Raster
+
+
+def _mask(read: _Masked, given: Given, _progress: Progress) -> NDArray[np.uint8]:
+    where, model = read.meant.where, read.meant.model
     if not of_parts(where):
-        cells, cover = drawing.region_map(), drawing.result("cover")
+        cells, cover = given["regions"], given["cover"]
         if depth_bounds(where):
-            return cells.mask_by_depth(where, model, cover, drawing.surface().distance)
+            return cells.mask_by_depth(where, model, cover, given["surface"].distance)  # type: ignore[no-any-return]
         return cover.mask(cells.chosen(where, model))  # type: ignore[no-any-return]
     chosen = np.append(answer(where, PartCells.of(model), model), False)  # number −1 is nothing, and not chosen
-    seen = drawing.surface()
+    seen = given["surface"]
     mask = np.where(chosen[seen.part], np.uint8(255), np.uint8(0))
     shares(mask, seen.edge_pixel, chosen[seen.edge_part])
     return mask
+
+
+def _mask_needs(_spec: DrawingSpec, where: Query) -> tuple[str, ...]:
+    if of_parts(where):
+        return ("surface",)
+    return ("regions", "cover", *(("surface",) if depth_bounds(where) else ()))
 
 
 MASK = Pass(
@@ -116,22 +156,25 @@ MASK = Pass(
     of_where=True,
     stage="Masking a region",
     weight=0.02,
-    reads=lambda d, where: (read_of(where, d.model), d.seen.raster),
+    reads=lambda s, where: _Masked(meant(s, where), s.raster),
     compute=_mask,
     pack=lambda found: {"pixels": found},
     unpack=lambda a: a["pixels"],
-    needs=lambda _d, where: (
-        ("surface",) if of_parts(where) else ("regions", "cover", *(("surface",) if depth_bounds(where) else ()))
-    ),
+    needs=_mask_needs,
     pixels=True,
 )
 
 
-def _outline(drawing: Drawing, where: Query | None, _progress: Progress) -> shapely.MultiPolygon:
-    assert where is not None
-    chosen = answer(where, PartCells.of(drawing.model), drawing.model)
-    frame = drawing.view.frame
-    return outline_of(drawing.bounds(), drawing.hiders, chosen, frame.width, frame.height)
+@dataclass(frozen=True)
+class _Round:
+    meant: Meant
+    paper: tuple[float, float]
+
+
+def _outline(read: _Round, given: Given, _progress: Progress) -> shapely.MultiPolygon:
+    model = read.meant.model
+    chosen = answer(read.meant.where, PartCells.of(model), model)
+    return outline_of(given["lines"], given["hiders"], chosen, *read.paper)
 
 
 OUTLINE = Pass(
@@ -139,9 +182,9 @@ OUTLINE = Pass(
     of_where=True,
     stage="Going round the subject",
     weight=0.05,
-    reads=lambda d, where: read_of(where, d.model),
+    reads=lambda s, where: _Round(meant(s, where), s.paper),
     compute=_outline,
     pack=lambda found: {"shape": to_wkb([found])},
     unpack=lambda a: from_wkb(a["shape"])[0],
-    needs=lambda _d, _: ("cut", "lines"),
+    needs=lambda _s, _: ("lines", "hiders"),
 )

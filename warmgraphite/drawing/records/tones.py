@@ -2,25 +2,32 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from dataclasses import dataclass
+from typing import Any
 
 import shapely
 
 from warmgraphite.collage.tones.shapes import tone_shapes
-from warmgraphite.drawing.graph import Pass
+from warmgraphite.drawing.graph import Given, Pass
+from warmgraphite.drawing.specification import STEADY
+from warmgraphite.needs import Need
 from warmgraphite.passes.packing import from_wkb, to_wkb
-from warmgraphite.progress import Progress, part_of
-
-if TYPE_CHECKING:
-    from warmgraphite.drawing.drawing import Drawing
+from warmgraphite.progress import Progress
 
 __all__ = ["TONES"]
 
+_FOLLOWED = tuple(Need(name, None, STEADY) for name in ("surface", "light", "corners"))
 
-def _compute(drawing: Drawing, spec: Any, progress: Progress) -> list[shapely.Geometry]:
-    frame, own = drawing.view.frame, drawing.steady()
-    found = [own.result(name, part_of(progress, k / 4, (k + 1) / 4)) for k, name in enumerate(("surface", "light", "corners"))]
-    return tone_shapes(found[0], found[1], found[2], spec, (frame.width, frame.height))
+
+@dataclass(frozen=True)
+class _Toned:
+    spec: Any
+    paper: tuple[float, float]
+
+
+def _compute(read: _Toned, given: Given, _progress: Progress) -> list[shapely.Geometry]:
+    surface, light, corners = (given[n] for n in _FOLLOWED)
+    return tone_shapes(surface, light, corners, read.spec, read.paper)
 
 
 TONES = Pass(
@@ -29,9 +36,9 @@ TONES = Pass(
     stage="Following tones",
     weight=0.4,
     slow=True,
-    reads=lambda d, spec: (spec, d.sight.lit, d.sight.corners),
+    reads=lambda s, spec: _Toned(spec, s.paper),
     compute=_compute,
     pack=lambda found: {"shapes": to_wkb(found)},
     unpack=lambda a: from_wkb(a["shapes"]),
-    needs=lambda _d, _: ("cut",),
+    needs=lambda _s, _: _FOLLOWED,
 )

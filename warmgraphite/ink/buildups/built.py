@@ -58,6 +58,8 @@ class Held:
     below: Mapping[int, shapely.Geometry]
     #: A filled shape by all that it is made of, made where it is not held: with another thickness most layers are as they were.
     keep: Callable[[str, Callable[[], Filled]], Filled]
+    #: The names of the materials.
+    materials: Sequence[str]
 
     def filled(self, group: str, shape: PocheShape, fills: tuple[Fill, ...], strokes: list[Strokes], onto: Projection) -> Filled:
         """A shape with its fills and its own strokes."""
@@ -97,7 +99,7 @@ def built_rows(
 def _rows(
     scene: Scene, envelope: Envelope, seen: Sequence[PocheShape], settled: Sequence[CutRegion], held: Held, progress: Progress
 ) -> list[Filled]:
-    model = scene.model
+    bodies = scene.bodies
     own = [s for s in seen if s.cut == envelope.plane]
     built = [shape_of(s.rings) for s in own if s.part in held.build_ups]
     visible = shapely.union_all(built, grid_size=1e-6)
@@ -106,7 +108,7 @@ def _rows(
     ground = shapely.union_all([shape_of(s.rings) for s in own if s.earth], grid_size=1e-6)
     per_metre = {part: _per_metre(scene, envelope, part) for part in envelope.regions}
     below = held.below.get(envelope.plane, shapely.Polygon())
-    earth = shapely.union_all([below, *(r.region for r in settled if r.plane == envelope.plane and model.parts.earth[r.part])])
+    earth = shapely.union_all([below, *(r.region for r in settled if r.plane == envelope.plane and bodies.earth[r.part])])
     bands, sheets = bands_of(envelope, held.build_ups, per_metre, earth, part_of(progress, 0.0, 0.4))
     groups = _groups(scene, envelope, bands, held, per_metre)
     usual = float(np.median(list(per_metre.values())))
@@ -121,9 +123,7 @@ def _rows(
         if made is not None:
             rows.append(held.filled(f"poche {group.name}", made, group.fills, strokes, scene.projection))
     others = [
-        r.region
-        for r in settled
-        if r.plane == envelope.plane and r.part not in envelope.regions and not model.parts.earth[r.part]
+        r.region for r in settled if r.plane == envelope.plane and r.part not in envelope.regions and not bodies.earth[r.part]
     ]
     if others:  # of those that touch it
         near = shapely.STRtree(others).query(list(envelope.regions.values()), predicate="dwithin", distance=2 * ON_OUTLINE)[1]
@@ -205,13 +205,13 @@ def _groups(scene: Scene, envelope: Envelope, bands: Sequence[Band], held: Held,
     for band in bands:
         plain = band.part in merged and not band.what.bed
         said = band.what.model_dump(mode="json", include={"name", "material", "fills", "boundary", "bed"})
-        key = json.dumps(["as it is", scene.model.parts.cut_as[band.part].item()] if plain else said)
+        key = json.dumps(["as it is", scene.bodies.cut_as[band.part].item()] if plain else said)
         rows.setdefault(key, []).append(band)
     out = []
     for key, own in rows.items():
         shape = shapely.union_all([b.shape for b in own], grid_size=GRID)
         plain = key.startswith('["as it is"')
-        name = scene.model.materials[int(scene.model.parts.cut_as[own[0].part])].name if plain else own[0].what.name
+        name = held.materials[int(scene.bodies.cut_as[own[0].part])] if plain else own[0].what.name
         out.append(_Group(own[0].what, held.fills(own[0].part) if plain else own[0].what.fills, name, tuple(own), shape, plain))
     return out
 

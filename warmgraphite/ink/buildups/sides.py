@@ -17,7 +17,7 @@ import shapely
 from numpy.typing import NDArray
 
 from warmgraphite.ink.buildups.specification import Outer
-from warmgraphite.model.model import Model
+from warmgraphite.model.bodies import Bodies
 from warmgraphite.passes.casters import Rays
 from warmgraphite.passes.cut import GRID, CutRegion, polygonal
 from warmgraphite.progress import Progress, silent
@@ -92,14 +92,13 @@ class Envelope:
 
 
 class Open:
-    """How open places of a model are: rays against all of it but planting and people."""
+    """How open places of bodies are: rays against all but planting and people; ``rooms`` are places within, in metres."""
 
-    def __init__(self, model: Model) -> None:
-        self.model = model
-        rows = ~np.isin(model.parts.role, ["planting", "people"])[model.triangle_part]
-        self.corners = model.vertices[model.triangles[rows]]
+    def __init__(self, bodies: Bodies, rooms: Sequence[tuple[float, float, float]]) -> None:
+        rows = ~np.isin(bodies.role, ["planting", "people"])[bodies.mesh.triangle_part]
+        self.corners = bodies.mesh.vertices[bodies.mesh.triangles[rows]]
         self.rays = Rays(self.corners)
-        self.rooms = np.array([r.place for r in model.rooms]).reshape(-1, 3) + np.array([0.0, 0.0, 1.2])
+        self.rooms = np.array(rooms).reshape(-1, 3) + np.array([0.0, 0.0, 1.2])
 
     @cached_property
     def _ways(self) -> Points:
@@ -289,7 +288,7 @@ def _closed_up(shapes: dict[int, shapely.Geometry]) -> tuple[shapely.Geometry, d
 
 
 def envelope_of(
-    model: Model,
+    earthen: NDArray[np.bool_],
     surface: CutSurface,
     rows: Sequence[CutRegion],
     said: dict[int, Outer],
@@ -298,12 +297,12 @@ def envelope_of(
     progress: Progress = silent,
 ) -> Envelope:
     """The envelope that a surface cuts, of its settled regions ``rows``. ``said`` is, for each part with a build-up, what says which
-    side is its outer one; ``ground`` is earth that the model has not."""
+    side is its outer one; ``earthen`` (P,) are the parts that are earth, ``ground`` is earth that the model has not."""
     plane = rows[0].plane
     whole, shapes = _closed_up({r.part: r.region for r in rows if r.part in said})
     others = [r for r in rows if r.part not in said]
-    earth = shapely.union_all([ground, *(r.region for r in others if model.parts.earth[r.part])])
-    solid = shapely.union_all([r.region for r in others if not model.parts.earth[r.part]])
+    earth = shapely.union_all([ground, *(r.region for r in others if earthen[r.part])])
+    solid = shapely.union_all([r.region for r in others if not earthen[r.part]])
     touching = shapely.buffer(shapely.union_all([earth, solid]), TOUCH, join_style="mitre")
     pieces = _pieces(whole, touching, *(shapes[p] for p in shapes if said[p] != "auto"))
     if not len(pieces.ring):

@@ -75,9 +75,9 @@ def _profile(ground: Ground, scene: Scene, plane: int) -> Points | None:
 def _reach(scene: Scene, plane: int, ground: Ground) -> tuple[float, float]:
     """From where to where the frame shows a cutting plane about the height of the ground, in metres along its level axis."""
     projection, slab = scene.projection, scene.surfaces[plane].slabs[0]
-    corners = scene.model.vertices
+    corners = scene.bodies.mesh.vertices
     along = slab.frame.flat(np.stack([corners.min(0), corners.max(0)]))[:, 0]
-    middle, size = float(along.mean()), float(scene.model.extent)
+    middle, size = float(along.mean()), float(scene.bodies.extent)
     if projection.scale:
         size = max(size, projection.width * projection.scale / 1000)
     return middle - 3 * size - 5, middle + 3 * size + 5
@@ -101,7 +101,7 @@ def earth_below(ground: Ground, scene: Scene, plane: int, settled: Sequence[CutR
     whole = shapely.make_valid(shapely.Polygon(np.concatenate([line, foot])))
     solid = shapely.union_all([r.region for r in own])
     left = polygonal(shapely.difference(whole, solid, grid_size=GRID)) if own else whole
-    built = shapely.union_all([r.region for r in own if not scene.model.parts.earth[r.part]])
+    built = shapely.union_all([r.region for r in own if not scene.bodies.earth[r.part]])
     if not built.is_empty:
         # Of what the building parts from the rest, only what lies open is earth: the rest are rooms.
         pieces = shapely.get_parts(left)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -9,7 +10,8 @@ from numpy.typing import NDArray
 
 from warmgraphite.ink.faces import PlaneFace
 from warmgraphite.ink.marks.specification import Mark, OnCut, OnFace, OnLevel
-from warmgraphite.model.model import Model
+from warmgraphite.model.bodies import Bodies
+from warmgraphite.model.mesh import Mesh
 from warmgraphite.view.surfaces import Plane, PlaneFrame
 
 __all__ = ["Lain", "lain", "plane_axes"]
@@ -48,16 +50,17 @@ def plane_axes(normal: Points) -> tuple[Points, Points]:
     return u, np.cross(normal, u)
 
 
-def lain(mark: Mark, model: Model) -> Lain | None:
-    """A mark on its plane in a model; ``None`` where the part that it lies on is not there. Not for marks on the paper."""
+def lain(mark: Mark, bodies: Bodies, part_of: Callable[[str], int | None]) -> Lain | None:
+    """A mark on its plane; ``None`` where the part that it lies on is not there, of which ``part_of`` tells the number by its path. Not for marks
+    on the paper."""
     points = np.array(mark.points, float)
     part = -1
     if isinstance(mark.plane, OnFace):
-        parts = [k for k, p in enumerate(model.parts) if p.path == mark.plane.part and model.parts.present[k]]
-        if not parts:
+        number = part_of(mark.plane.part)
+        if number is None:
             return None
-        part = parts[0]
-        found = _on_face(model, part, points, np.array(mark.plane.normal, float))
+        part = number
+        found = _on_face(bodies.mesh, part, points, np.array(mark.plane.normal, float))
         if found is None:
             return None
         points, normal = found
@@ -72,11 +75,11 @@ def lain(mark: Mark, model: Model) -> Lain | None:
     return Lain(frame, normal, frame.flat(points + mark.lift * normal), part)
 
 
-def _on_face(model: Model, part: int, points: Points, normal: Points) -> tuple[Points, Points] | None:
+def _on_face(mesh: Mesh, part: int, points: Points, normal: Points) -> tuple[Points, Points] | None:
     """Points (N, 3) on the face of a part that they lay on, and its normal: where it was moved or turned they are moved along, up and
     down on roofs and floors, straight out of walls, so that they stay in their place in plan or along the wall."""
     normal = normal / np.linalg.norm(normal)
-    corners = model.vertices[model.triangles[model.triangle_part == part]]
+    corners = mesh.vertices[mesh.triangles[mesh.triangle_part == part]]
     faces = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     size = np.linalg.norm(faces, axis=1)
     rows = size > 1e-12

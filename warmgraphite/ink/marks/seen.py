@@ -51,6 +51,8 @@ class MarksOn:
     #: What is drawn in the usual graphite is drawn in this: the colour of the finish's own pens.
     ink: str
     room: Callable[[Query], Room]
+    #: The number of a part by its path, where it is there.
+    part_of: Callable[[str], int | None]
 
 
 def mark_rows(marks: Sequence[Mark], on: MarksOn) -> list[Filled]:
@@ -70,7 +72,7 @@ def _rows(mark: Mark, on: MarksOn, held: dict[str, _Seen]) -> list[Filled]:
             moved = shapely.transform(shape, lambda xy: xy + np.array(on.middle))
             return shapely.intersection(moved, paper)
     else:
-        found = lain(mark, on.scene.model)
+        found = lain(mark, on.scene.bodies, on.part_of)
         if found is None or not _is_there(mark, found, on.scene):
             return []
         flat = found.flat
@@ -182,7 +184,7 @@ class _Seen:
             eye = scene.projection.eye
             normal = -scene.projection.sight if eye is None else (eye - points[0]) / np.linalg.norm(eye - points[0])
             offset = float((points @ normal).max())
-        solid = ~scene.model.parts.is_glass[scene.part]
+        solid = ~scene.bodies.is_glass[scene.part]
         corners = np.concatenate([scene.corners[solid], on.caps])
         source = np.zeros(len(corners), np.int32)
         corners, source = clip_triangles(corners, source, Plane(-normal, -offset - max(ON_PLANE, 2 * scene.slack)))
