@@ -270,7 +270,7 @@ def test_only_what_depends_on_a_change_becomes_stale(tmp_path: Path) -> None:
 
     behind = with_chair(lambda y: y + 1.5)
     Drawing(behind, SECTION, store=store).compute(PLAIN)
-    assert stale(with_chair(lambda y: y + 1.6)) == set(PLAIN) - {"cut", "caps", *NOTHING}
+    assert stale(with_chair(lambda y: y + 1.6)) == set(PLAIN) - {"cut", "caps", "remarks", *NOTHING}
     # And one that is wholly taken away has nothing to do with anything.
     Drawing(with_chair(lambda y: y * 0.4), SECTION, store=store).compute(PLAIN)
     assert stale(with_chair(lambda y: y * 0.2)) == set()

@@ -22,7 +22,7 @@ BOX = model_of(("Box", box((0, 0, 0), (4, 6, 3)), 0))
 
 def test_a_metre_at_1_to_50_is_twenty_millimetres() -> None:
     view = ViewSpecification(projection=Parallel(direction=(0, 1, 0), centre=(2, 0, 1)), frame=Frame(scale=50))
-    frame = projection_of(view, BOX.vertices)
+    frame = projection_of(view.projection, view.frame, BOX.vertices)
     a, b, up = frame.project(np.array([[2.0, 5, 1], [3.0, -1, 1], [2.0, 0, 2]]))
     assert a[:2] == pytest.approx([210, 148.5]) and b[0] - a[0] == pytest.approx(20) and a[1] - up[1] == pytest.approx(20)
     assert a[2] - b[2] == pytest.approx(6)  # depth is metres
@@ -30,7 +30,7 @@ def test_a_metre_at_1_to_50_is_twenty_millimetres() -> None:
 
 def test_a_perspective_agrees_with_similar_triangles() -> None:
     view = ViewSpecification(projection=Perspective(eye=(0, -10, 2), target=(0, 0, 2), field_of_view=90))
-    frame = projection_of(view, BOX.vertices)
+    frame = projection_of(view.projection, view.frame, BOX.vertices)
     point = np.array([3.0, 5.0, 4.0])
     x, y, _ = frame.project(point)
     focal = 210.0  # half the width at 45 degrees
@@ -40,7 +40,7 @@ def test_a_perspective_agrees_with_similar_triangles() -> None:
 
 def test_verticals_stay_upright_and_the_target_stays_in_the_middle() -> None:
     view = ViewSpecification(projection=Perspective(eye=(0, -10, 1), target=(1, 0, 6), upright=True))
-    frame = projection_of(view, BOX.vertices)
+    frame = projection_of(view.projection, view.frame, BOX.vertices)
     column = frame.project(np.array([[4.0, 3, z] for z in (0.0, 5.0, 9.0)]))
     assert np.ptp(column[:, 0]) == pytest.approx(0, abs=1e-9)
     assert frame.project(np.array([1.0, 0, 6]))[:2] == pytest.approx([210, 148.5])
@@ -48,7 +48,7 @@ def test_verticals_stay_upright_and_the_target_stays_in_the_middle() -> None:
 
 def test_a_plan_oblique_draws_the_plan_true_and_heights_up_the_paper() -> None:
     spec = Oblique(direction=(0, 0, -1), up=(0, 1, 0), centre=(0, 0, 0), receding_angle=-90, receding_ratio=0.5)
-    frame = projection_of(ViewSpecification(projection=spec, frame=Frame(scale=100)), BOX.vertices)
+    frame = projection_of(spec, Frame(scale=100), BOX.vertices)
     origin, east, north, top = frame.project(np.array([[0.0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 2]]))
     assert east[:2] - origin[:2] == pytest.approx([10, 0]) and north[:2] - origin[:2] == pytest.approx([0, -10])
     assert top[:2] - origin[:2] == pytest.approx([0, -10])  # two metres at half their height

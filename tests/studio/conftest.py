@@ -43,11 +43,12 @@ def jobs_at_once(transactional_db: None) -> Any:
 
 @pytest.fixture()
 def study(jobs_at_once: None) -> str:
-    from studio.studies import desk
+    from studio.studies import desk, work
     from studio.studies.models import create_study
 
     desk._drawings.clear()
     desk._results.clear()
+    work._bench.clear()
     model = model_of(
         ("Wall", box((0, 0, 0), (5, 1, 3)), 0),
         ("Step", box((5, 0, 0), (6, 3, 1)), 2),

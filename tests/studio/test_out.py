@@ -294,7 +294,7 @@ def test_a_site_is_joined_moved_renewed_and_taken_out(api: Api, upload: Callable
     )
     failed = Job.objects.get(pk=answer.json()["id"])
     assert failed.state == Job.State.FAILED and "join it to a study" in failed.message
-    assert len(read_model(tmp_path / "wires.obj").line_ends) == 1
+    assert len(read_model(tmp_path / "wires.obj").mesh.line_ends) == 1
 
 
 def test_pixels_of_what_left_stay_for_the_next_time_and_no_longer_than_there_is_room(

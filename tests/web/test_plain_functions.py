@@ -77,7 +77,7 @@ projections = st.one_of(
 @given(projection=projections, frame=papers)
 def test_a_view_being_moved_has_the_frame_that_it_will_be_drawn_in(web: Call, projection: dict, frame: dict) -> None:
     view = ViewSpecification.model_validate({"projection": projection, "frame": frame})
-    wanted = projection_of(view, MODEL.vertices).matrix
+    wanted = projection_of(view.projection, view.frame, MODEL.vertices).matrix
     found = np.array(web("frameMatrix", view.model_dump(mode="json"), 100, [0, 0, 0]))
     # The third row only orders depth, and may count it in another way for parallel kinds.
     rows = [0, 1, 3]
@@ -319,7 +319,7 @@ def test_a_window_is_found_in_a_query_and_taken_out_of_it(web: Call, query: dict
 @given(projection=projections, frame=papers, point=points, shift=st.tuples(numbers, numbers))
 def test_a_disc_lies_on_the_screen_where_it_is_drawn(web: Call, projection: dict, frame: dict, point: tuple, shift: tuple) -> None:
     view = ViewSpecification.model_validate({"projection": projection, "frame": frame | {"shift": shift}})
-    seen = projection_of(view, MODEL.vertices)
+    seen = projection_of(view.projection, view.frame, MODEL.vertices)
     middle = (frame["width"] / 2 + shift[0], frame["height"] / 2 + shift[1])
     for place in ({"kind": "model", "at": point}, {"kind": "paper", "at": point[:2]}):
         disc = Disc.model_validate({"id": "d", "name": "D", "middle": place})

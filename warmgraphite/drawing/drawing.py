@@ -262,7 +262,8 @@ class Drawing(Results):
         found = record.compute(record.reads(self.spec, one.where), given, progress)
         # A pass that another one needs first is timed under its own name, not twice.
         spent = time.perf_counter() - before - (sum(self.seconds.values()) - others)
-        self.seconds[one.name] = self.seconds.get(one.name, 0.0) + spent
+        if not record.light:  # which is made wherever it is asked for
+            self.seconds[one.name] = self.seconds.get(one.name, 0.0) + spent
         if self.store and record.stored:
             self.store.save(key, record.pack(found))
         return found
@@ -318,25 +319,28 @@ class Drawing(Results):
             done += record.weight
             if one.name == "frame" and one.of is None and self.result(one).problem:
                 raise ViewError(self.result(one).problem)
+        seen: set[Need] = set()
         for name in names:
-            self._keep_again(need(name))
+            self._keep_again(need(name), seen)
         tell("", 1.0)
 
-    def _keep_again(self, one: Need) -> None:
-        """Save a pass that is held here, and gone from the store meanwhile: others look for it there."""
+    def _keep_again(self, one: Need, seen: set[Need]) -> None:
+        """Save what is held here of a pass, and of what it needs, and is gone from the store meanwhile: others look for it there."""
+        if one in seen or self.store is None:
+            return
+        seen.add(one)
         if one.of is not None:
             other = self.other(one.of)
             for own in (Need("frame"), one.own) if other is not None else ():
-                other._keep_again(own)  # type: ignore[union-attr]
+                other._keep_again(own, seen if other is self else set())  # type: ignore[union-attr]
             return
-        record = self.record(one.name)
-        if not record.stored:
-            for below in self.needed(one):
-                self._keep_again(below)
-        elif self.store is not None and not self.store.has(self.key(one)):
-            held = self._shelf(record).peek(self.key(one), MISSING)
+        record, key = self.record(one.name), self.key(one)
+        if record.stored and not self.store.has(key):
+            held = self._shelf(record).peek(key, MISSING)
             if held is not MISSING:
-                self.store.save(self.key(one), record.pack(held))
+                self.store.save(key, record.pack(held))
+        for below in self.needed(one):
+            self._keep_again(below, seen)
 
     def refuse_too_many(self) -> None:
         """Raises :class:`ViewError` where the pixel passes would have more pixels than can be held."""

@@ -97,6 +97,8 @@ class Shown:
     cuts: tuple[Cut, ...]
     #: Whether each is glass, its material and role, and how it is filled where it is cut.
     words: str
+    #: Why none is, where the view asks for what the model has not.
+    problem: str
     bodies: Bodies = held()
     #: (P,) which those are, and which no plane goes into.
     shown: NDArray[np.bool_] = held()
@@ -187,10 +189,15 @@ class Sight:
     @derived
     def _there(self) -> NDArray[np.int64]:
         """The parts that the view shows, whatever planes take away."""
+        return np.empty(0, np.int64) if self._problem else np.flatnonzero(shown_parts(self.model, self.view) & self.chosen)
+
+    @derived
+    def _problem(self) -> str:
         try:
-            return np.flatnonzero(shown_parts(self.model, self.view) & self.chosen)
-        except ViewError:  # said when the scene is asked for; until then there is nothing to name
-            return np.empty(0, np.int64)
+            shown_parts(self.model, self.view)
+        except ViewError as error:
+            return str(error)
+        return ""
 
     @derived
     def _rows(self) -> tuple[NDArray[np.int64], NDArray[np.bool_], NDArray[np.int64]]:
@@ -247,7 +254,7 @@ class Sight:
         shown = np.zeros(len(model.parts), bool)
         shown[rows] = True
         shapes = digest(rows, model.part_shape[rows], uncut[rows])
-        return Shown(self._placed, shapes, self.view.cuts, words, bodies, shown, uncut & shown)
+        return Shown(self._placed, shapes, self.view.cuts, words, self._problem, bodies, shown, uncut & shown)
 
     @derived
     def framed(self) -> Framed:

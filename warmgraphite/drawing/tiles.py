@@ -80,7 +80,8 @@ class TiledDrawing:
         """What of the needs, and of what they need, has no pixels."""
         for one in needs:
             if not self.drawing.has_pixels(one):
-                yield one
+                if one.of is not None or not self.drawing.record(one.name).tool:  # that is made where something is computed
+                    yield one
             elif one.of is None:
                 yield from self._without_pixels(self.drawing.needed(one))
 

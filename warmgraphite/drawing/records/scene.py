@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from warmgraphite.drawing.graph import Given, Pass
 from warmgraphite.drawing.inputs import Casting, Direction, Framed, Nothing, Shown, held
 from warmgraphite.drawing.specification import PINNED, WHOLE, DrawingSpec
+from warmgraphite.errors import ViewError
 from warmgraphite.needs import Need
 from warmgraphite.passes.casters import Casters, Rays, casters_of
 from warmgraphite.passes.occluders import Occluders, occluders
@@ -39,6 +40,8 @@ def _remainder(read: Shown | _Chosen, given: Given, _progress: Progress) -> Rema
     if isinstance(read, _Chosen):
         found: Remainder = given[_THERE]
         return found.only(read.parts)
+    if read.problem:
+        raise ViewError(read.problem)
     return remainder_of(read.bodies, read.cuts, read.shown, read.uncut)
 
 
