@@ -33,10 +33,11 @@ LIBRARIES = (
 
 _FROM = re.compile(rf"^\s*from ({PACKAGE}[\w.]*) import (\([^)]*\)|[^\n]*)", re.M)
 _IMPORT = re.compile(rf"^\s*import ({PACKAGE}[\w.]*)", re.M)
-_FOUND = re.compile(rf"\w+_in\(\s*\"({PACKAGE}[\w.]*)\"")
+_FOUND = re.compile(rf"_in\(\s*(?:\"({PACKAGE}[\w.]*)\"|__name__)")
 _CHECKED = re.compile(r"^if TYPE_CHECKING:\n(?:[ \t]+[^\n]*\n|\n)+", re.M)
 
 
+@cache
 def _file_of(module: str) -> Path | None:
     """The file of one of our own modules by its dotted name."""
     path = ROOT.parent.joinpath(*module.split("."))
@@ -49,6 +50,11 @@ def _text(file: Path) -> str:
 
 
 @cache
+def _digest(file: Path) -> bytes:
+    return hashlib.sha256(f"{file.relative_to(ROOT.parent)}\0{_text(file)}".encode()).digest()
+
+
+@cache
 def _stands_on(file: Path) -> tuple[Path, ...]:
     """The files of ours that a file imports or finds, wherever in it."""
     text = _CHECKED.sub("", _text(file))
@@ -57,7 +63,8 @@ def _stands_on(file: Path) -> tuple[Path, ...]:
         said = [n.split(" as ")[0].strip() for n in names.split("#")[0].strip("()").split(",")]
         found += [_file_of(f"{module}.{name}") or _file_of(module) for name in said if name]
     for package in _FOUND.findall(text):
-        found += list(ROOT.parent.joinpath(*package.split(".")).rglob("*.py"))
+        folder = ROOT.parent.joinpath(*package.split(".")) if package else file.parent
+        found += list(folder.rglob("*.py"))
     return tuple(sorted({f for f in found if f is not None}))
 
 
@@ -89,5 +96,5 @@ def digest_of(*modules: str, without: tuple[str, ...] = ()) -> str:
     """A digest of the sources that modules stand on, and of the libraries' versions."""
     found = hashlib.sha256(_libraries().encode())
     for file in closure(modules, without):
-        found.update(str(file.relative_to(ROOT.parent)).encode() + b"\0" + _text(file).encode() + b"\0")
+        found.update(_digest(file))
     return found.hexdigest()[:24]

@@ -85,7 +85,7 @@ SKETCH_PIXELS, THUMBNAIL_PIXELS, SUN_PIXELS, VARIANT_PIXELS = (
 #: The colour of bare paper.
 PAPER = "#fbf8f1"
 #: What lays pictures together: they are others where that is.
-PICTURES = "warmgraphite.sheet.preview"
+PICTURES = ("warmgraphite.sheet.preview", "warmgraphite.collage.kinds", "warmgraphite.notes.kinds")
 #: Pixels of a picture on the screen, and of its longer side.
 MOST_PREVIEW, LONGEST_PREVIEW = 12_000_000, 8000
 #: Lines of a rule that are shown at once.

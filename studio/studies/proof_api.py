@@ -16,6 +16,7 @@ from studio.jobs.models import Job
 from studio.jobs.queue import cancel_others, enqueue
 from studio.studies.api import study_of
 from studio.studies.boards import board_of, source_of
+from studio.studies.desk import PICTURES
 from studio.studies.models import Study
 from studio.studies.proof_work import LOOKS, MARKS, proof_folder
 from warmgraphite.board.specification import Board
@@ -28,7 +29,7 @@ from warmgraphite.study.lifting import lifted_by
 router = Router()
 
 #: What makes a proof: older ones are made anew where that is another.
-MADE_BY = ("warmgraphite.sheet.preview", "warmgraphite.proof.proof")
+MADE_BY = (*PICTURES, "warmgraphite.proof.proof")
 
 
 class PrintPaperOut(Schema):

@@ -420,7 +420,7 @@ def test_what_no_pass_sees_is_not_computed_again_and_is_called_as_it_is_now(api:
     assert seconds({"do": "behave", "parts": [0], "field": "drawn", "value": "strong"}) == {"strokes", "penned"}
     assert scenes() == [scene], "the one that there was serves again"
     # Wherever passes are looked at nothing is computed: no scene, nothing that hides, no ink.
-    for name in ("scene.scene_of", "scene.occluders", "strokes.stroke_set"):
+    for name in ("scene.scene_of", "hiders.occluders", "strokes.stroke_set"):
         monkeypatch.setattr(f"warmgraphite.drawing.records.{name}", None)
     assert api.get("/probe", x=10, y=50).status_code == 200 and api.get("/desk").json()["fresh"]
     answers = [api.get("/probe", x=x, y=y) for x in range(5, 200, 12) for y in range(5, 140, 12)]

@@ -32,6 +32,7 @@ __all__ = [
     "CutRegion",
     "CutSet",
     "Mass",
+    "cap_triangles",
     "cut_regions",
     "gone_in",
     "kept_in",
@@ -376,3 +377,14 @@ def triangulate(region: shapely.Geometry) -> NDArray[np.float64]:
         ends = np.cumsum([len(r) for r in rings]).astype(np.uint32)
         out.append(points[mapbox_earcut.triangulate_float64(points, ends).reshape(-1, 3).astype(np.int64)])
     return np.concatenate(out)
+
+
+def cap_triangles(surfaces: Sequence[CutSurface], regions: list[CutRegion]) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
+    """Triangles (C, 3, 3), in metres, that close the cuts, and the part of each; ``regions`` are settled cut regions."""
+    corners, parts = [np.empty((0, 3, 3))], [np.empty(0, np.int32)]
+    for row in regions:
+        for shape, frame in lifted(surfaces[row.plane], row.region):
+            flat = triangulate(shape)
+            corners.append(frame.lifted(flat))
+            parts.append(np.full(len(flat), row.part, np.int32))
+    return np.concatenate(corners), np.concatenate(parts)

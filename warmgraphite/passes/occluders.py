@@ -6,21 +6,19 @@ one grid what is seen, so that every pass agrees with every other.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.passes.cut import CutRegion, lifted, triangulate
 from warmgraphite.passes.edges import topology_of
 from warmgraphite.passes.kernels import grid as loops
 from warmgraphite.threads import in_stretches
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.scene import Scene
-from warmgraphite.view.surfaces import CutSurface, clip_triangles
+from warmgraphite.view.surfaces import clip_triangles
 
-__all__ = ["TOUCH", "Occluders", "cap_triangles", "laid_out", "occluders"]
+__all__ = ["TOUCH", "Occluders", "laid_out", "occluders"]
 
 #: Millimetres of paper within which an edge and the border of a face count as touching.
 TOUCH = 1e-6
@@ -55,17 +53,6 @@ class Occluders:
     grid: tuple[NDArray[np.int64], NDArray[np.int32], float, float, float, int, int]
 
 
-def cap_triangles(surfaces: Sequence[CutSurface], regions: list[CutRegion]) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
-    """Triangles (C, 3, 3), in metres, that close the cuts, and the part of each; ``regions`` are settled cut regions."""
-    corners, parts = [np.empty((0, 3, 3))], [np.empty(0, np.int32)]
-    for row in regions:
-        for shape, frame in lifted(surfaces[row.plane], row.region):
-            flat = triangulate(shape)
-            corners.append(frame.lifted(flat))
-            parts.append(np.full(len(flat), row.part, np.int32))
-    return np.concatenate(corners), np.concatenate(parts)
-
-
 def _cells(
     frame: NDArray[np.float64], near: NDArray[np.float64], forms: NDArray[np.float64], width: float, height: float, own: int
 ) -> tuple[NDArray[np.int64], NDArray[np.int32], float, float, float, int, int]:
@@ -93,9 +80,9 @@ def _cells(
     return start, items, -size, -size, size, nx, ny
 
 
-def occluders(scene: Scene, regions: list[CutRegion]) -> Occluders:
-    """The triangles that hide lines and catch sight rays, in their grid; ``regions`` are the scene's settled cut regions."""
-    cap, cap_part = cap_triangles(scene.surfaces, regions)
+def occluders(scene: Scene, cap: NDArray[np.float64], cap_part: NDArray[np.int32]) -> Occluders:
+    """The triangles that hide lines and catch sight rays, in their grid; ``cap`` (C, 3, 3), in metres, are those that close the scene's cuts, and
+    ``cap_part`` (C,) the part of each."""
     if scene.near is not None:
         cap, cap_part = clip_triangles(cap, cap_part, scene.near)
     corners = np.concatenate([scene.corners, cap]) if len(cap) else scene.corners

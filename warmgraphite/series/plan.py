@@ -23,7 +23,7 @@ from warmgraphite.study.finish import Finish
 __all__ = ["Item", "SeriesSettings", "plan_of", "safe_name"]
 
 #: What writes drawings: where that is another, sets are drawn anew.
-WRITTEN = "warmgraphite.series.draw"
+WRITTEN = ("warmgraphite.series.draw", "warmgraphite.collage.kinds", "warmgraphite.notes.kinds")
 
 
 class SeriesSettings(Specification):

@@ -1,4 +1,4 @@
-"""What passes are computed with: the bodies as planes leave them, and in their frame; what hides, what casts, and what the sun sees."""
+"""The bodies as planes leave them, and the same in their frame: what passes are computed with."""
 
 from __future__ import annotations
 
@@ -10,19 +10,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.drawing.graph import Given, Pass
-from warmgraphite.drawing.inputs import Casting, Direction, Framed, Nothing, Shown, held
+from warmgraphite.drawing.inputs import Framed, Shown, held
 from warmgraphite.drawing.specification import PINNED, WHOLE, DrawingSpec
 from warmgraphite.errors import ViewError
 from warmgraphite.needs import Need
-from warmgraphite.passes.casters import Casters, Rays, casters_of
-from warmgraphite.passes.occluders import Occluders, occluders
 from warmgraphite.passes.packing import digest
-from warmgraphite.passes.shadow import SunFrame, sun_frame
 from warmgraphite.progress import Progress
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.scene import Remainder, Scene, remainder_of, scene_of
 
-__all__ = ["CASTERS", "HIDERS", "REMAINDER", "SCENE", "SOLID", "SUNLIGHT"]
+__all__ = ["REMAINDER", "SCENE"]
 
 _THERE, _LOOKED_AT = Need("remainder", None, WHOLE), Need("scene", None, WHOLE)
 _FRAME = Need("paper", None, PINNED)
@@ -94,71 +91,5 @@ SCENE = Pass(
     reads=_framed,
     compute=_scene,
     needs=_scene_needs,
-    tool=True,
-)
-
-
-def _hiders(_read: Nothing, given: Given, _progress: Progress) -> Occluders:
-    return occluders(given["scene"], given["settled"])
-
-
-HIDERS = Pass(
-    name="hiders",
-    stage="Laying out what hides",
-    weight=0.03,
-    reads=lambda _s, _: Nothing(),
-    compute=_hiders,
-    needs=lambda _s, _: ("scene", "settled"),
-    tool=True,
-)
-
-
-def _casters(read: Casting, given: Given, _progress: Progress) -> Casters:
-    caps = given["caps"]
-    # All that is opaque is what one cannot see through, too.
-    rays = given["solid"] if read.plain else None
-    return casters_of(given["remainder"], (caps.corners, caps.part), read.under, read.there, rays)
-
-
-CASTERS = Pass(
-    name="casters",
-    stage="Laying out what casts",
-    weight=0.02,
-    reads=lambda s, _: s.sight.casting,
-    compute=_casters,
-    needs=lambda s, _: ("remainder", "caps", *(("solid",) if s.sight.casting.plain else ())),
-    tool=True,
-)
-
-
-def _solid(_read: Nothing, given: Given, _progress: Progress) -> Rays:
-    remainder, caps = given["remainder"], given["caps"]
-    bodies = remainder.bodies
-    opaque = ~bodies.is_glass[bodies.mesh.triangle_part[remainder.source]]
-    return Rays(np.concatenate([remainder.corners[opaque], caps.corners]))
-
-
-SOLID = Pass(
-    name="solid",
-    stage="Laying out what one cannot see through",
-    weight=0.02,
-    reads=lambda _s, _: Nothing(),
-    compute=_solid,
-    needs=lambda _s, _: ("remainder", "caps"),
-    tool=True,
-)
-
-
-def _sunlight(read: Direction, given: Given, _progress: Progress) -> SunFrame:
-    return sun_frame(given["casters"], read.sun)
-
-
-SUNLIGHT = Pass(
-    name="sunlight",
-    stage="Looking from the sun",
-    weight=0.03,
-    reads=lambda s, _: s.sight.direction,
-    compute=_sunlight,
-    needs=lambda _s, _: ("casters",),
     tool=True,
 )
