@@ -13,7 +13,7 @@ from functools import cache
 from importlib.metadata import PackageNotFoundError, version
 from pathlib import Path
 
-__all__ = ["closure", "digest_of"]
+__all__ = ["PACKAGE", "ROOT", "closure", "digest_of", "followed"]
 
 ROOT = Path(__file__).resolve().parent
 PACKAGE = ROOT.name
@@ -68,16 +68,22 @@ def _stands_on(file: Path) -> tuple[Path, ...]:
     return tuple(sorted({f for f in found if f is not None}))
 
 
-def closure(modules: Iterable[str], without: Iterable[str] = ()) -> tuple[Path, ...]:
-    """The files of modules, by their dotted names, and all of ours that they stand on; what is ``without`` is neither counted nor followed."""
-    left = {f for f in map(_file_of, without) if f is not None}
-    known = {f for f in map(_file_of, modules) if f is not None} - left
+def followed(files: Iterable[Path], without: Iterable[Path] = ()) -> tuple[Path, ...]:
+    """Files of ours, and all that they stand on, in order; what is ``without`` is neither counted nor followed."""
+    left = frozenset(without)
+    known = set(files) - left
     waiting = list(known)
     while waiting:
         fresh = [f for f in _stands_on(waiting.pop()) if f not in known and f not in left]
         known.update(fresh)
         waiting += fresh
     return tuple(sorted(known))
+
+
+def closure(modules: Iterable[str], without: Iterable[str] = ()) -> tuple[Path, ...]:
+    """The same for modules by their dotted names."""
+    files, left = ([f for f in map(_file_of, names) if f is not None] for names in (modules, without))
+    return followed(files, left)
 
 
 @cache

@@ -83,6 +83,7 @@ def trial(tmp_path: Path) -> Path:
     (tmp_path / "warmgraphite" / "trial" / "kernels").mkdir(parents=True)
     for name, text in PACKAGE.items():
         (tmp_path / "warmgraphite" / "trial" / "kernels" / name).write_text(textwrap.dedent(text))
+    (tmp_path / "warmgraphite" / "sources.py").write_bytes((ROOT / "warmgraphite" / "sources.py").read_bytes())
     (tmp_path / "warmgraphite" / "kernels").mkdir()
     for file in (ROOT / "warmgraphite" / "kernels").glob("*.py"):
         (tmp_path / "warmgraphite" / "kernels" / file.name).write_bytes(file.read_bytes())

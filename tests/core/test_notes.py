@@ -18,7 +18,7 @@ from tests.conftest import DEEP, box, deeper, model_of
 from tests.core.models import FAR
 from warmgraphite.canvas.lettering import missing_in
 from warmgraphite.collage.kinds.poche import PocheTrace
-from warmgraphite.drawing import Drawing, needs_of
+from warmgraphite.drawing import Bench, Drawing, needs_of
 from warmgraphite.model import Model
 from warmgraphite.model.axes import Axis, Door, wall_axes
 from warmgraphite.model.edits.file import Remeasure
@@ -51,11 +51,15 @@ def notes(*rows: dict[str, Any]) -> tuple[Note, ...]:
     return tuple(n.model_copy(update={"id": f"n-{k}"}) for k, n in enumerate(NOTES.validate_python(rows)))
 
 
+#: The same few scenes are written on again and again.
+BENCH = Bench("scenes of notes")
+
+
 def drawing_of(
     model: Model, view: ViewSpecification, *rows: dict[str, Any], look: Look | None = None
 ) -> tuple[Drawing, DrawnLook]:
     worn = (look or Look(traces=(PocheTrace(id="poche", name="Poche"),))).marked((), (), notes(*rows))
-    drawing = Drawing(model, view, (200, 140), ink=worn)
+    drawing = Drawing(model, view, (200, 140), ink=worn, bench=BENCH)
     drawing.compute(needs_of(worn.traces, worn, worn.notes))
     return drawing, worn
 

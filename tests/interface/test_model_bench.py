@@ -11,6 +11,7 @@ from tests.interface.desk import Desk
 STREET = pytest.mark.parametrize("desk", ["street"], indirect=True)
 
 
+@pytest.mark.deep
 @STREET
 def test_parts_are_chosen_in_the_model_and_in_the_lists_alike(desk: Desk) -> None:
     desk.open()

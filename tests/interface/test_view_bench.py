@@ -16,6 +16,7 @@ def more(desk: Desk, name: str, action: str) -> None:
     desk.find(f"//*[@role='menuitem' and normalize-space()='{action}']").click()
 
 
+@pytest.mark.deep
 def test_a_view_becomes_another_kind_with_a_few_settings_and_paper_that_grows(desk: Desk) -> None:
     desk.open()
     desk.bench("View")

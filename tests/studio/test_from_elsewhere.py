@@ -96,6 +96,7 @@ def test_a_mask_is_painted_stroke_by_stroke_undone_packed_and_cleared(api: Api) 
     assert kept_pictures().masks.has(once) and not kept_pictures().masks.has(lost)
 
 
+@pytest.mark.deep
 def test_a_photograph_of_the_desk_comes_back_as_a_sketch(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
     # A telephone of many years ago.
     monkeypatch.setattr("studio.studies.work.PHOTOGRAPHED", 1000)

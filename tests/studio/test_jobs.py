@@ -298,6 +298,7 @@ def test_an_edit_begins_what_it_leaves_to_be_drawn(jobs_at_once: None, study: st
     assert edit(0.9, show=True).status_code == 200 and api.study()["look"]["pens"][0]["pen"]["weight"] == 0.9
 
 
+@pytest.mark.deep
 def test_a_job_survives_a_killed_worker(tmp_path: Path) -> None:
     """A real worker is killed in the middle of a real job; the next one finishes it."""
     environment = {**os.environ, "WARMGRAPHITE_DATA": str(tmp_path), "DJANGO_SETTINGS_MODULE": "studio.settings"}

@@ -9,6 +9,8 @@ import subprocess
 import sys
 from pathlib import Path
 
+import pytest
+
 from tests.conftest import DEEP
 from tests.studio.power import WAYS, Disk, File, _path, traced
 
@@ -17,6 +19,7 @@ EVERY = 7 if DEEP else 613
 ROOT = Path(__file__).resolve().parents[2]
 
 
+@pytest.mark.deep
 def test_nothing_acknowledged_is_lost_by_a_power_cut(tmp_path: Path) -> None:
     data, told = tmp_path / "data", tmp_path / "acknowledged"
     data.mkdir()

@@ -8,7 +8,6 @@ in place of something else: two versions side by side keep theirs, and what nobo
 
 from __future__ import annotations
 
-import ast
 import fcntl
 import hashlib
 import os
@@ -22,10 +21,10 @@ from pathlib import Path
 from types import FunctionType
 from typing import Any
 
-__all__ = ["ROOT", "Locator", "alone", "digest_of", "folder", "forget_old", "sources_of"]
+from warmgraphite.sources import ROOT, followed
 
-ROOT = Path(__file__).resolve().parents[1]
-PACKAGE = ROOT.name
+__all__ = ["ROOT", "Locator", "alone", "digest_of", "folder", "forget_old"]
+
 #: Seconds after which compiled kernels that nobody asked for are thrown away.
 MONTH = 30 * 86400.0
 
@@ -51,43 +50,11 @@ def folder() -> Path:
     return _kept() / hashlib.sha256(repr(said).encode()).hexdigest()[:16]
 
 
-def _file_of(module: str) -> Path | None:
-    """The file of one of our own modules by its dotted name."""
-    path = ROOT.parent.joinpath(*module.split("."))
-    for found in (path.with_suffix(".py"), path / "__init__.py"):
-        if found.is_file():
-            return found
-    return None
-
-
-@cache
-def _imports(file: Path) -> tuple[Path, ...]:
-    """The files of ours that a file imports, wherever in it."""
-    found: list[Path | None] = []
-    for node in ast.walk(ast.parse(file.read_bytes())):
-        if isinstance(node, ast.Import):
-            found += [_file_of(a.name) for a in node.names if a.name.startswith(PACKAGE)]
-        elif isinstance(node, ast.ImportFrom) and (node.module or "").startswith(PACKAGE):
-            found += [_file_of(f"{node.module}.{a.name}") or _file_of(str(node.module)) for a in node.names]
-    return tuple(sorted({f for f in found if f is not None}))
-
-
-@cache
-def sources_of(file: Path) -> tuple[Path, ...]:
-    """A file and all of ours that it stands on, in order."""
-    known, waiting = {file}, [file]
-    while waiting:
-        fresh = [f for f in _imports(waiting.pop()) if f not in known]
-        known.update(fresh)
-        waiting += fresh
-    return tuple(sorted(known))
-
-
 @cache
 def digest_of(file: Path) -> str:
     """A digest of all that a file's kernels are compiled from."""
     found = hashlib.sha256()
-    for source in sources_of(file):
+    for source in followed([file]):
         found.update(str(source.relative_to(ROOT.parent)).encode() + b"\0" + source.read_bytes() + b"\0")
     return found.hexdigest()[:24]
 

@@ -11,7 +11,6 @@ from contourpy import LineType, contour_generator
 from numpy.typing import NDArray
 from PIL import Image
 from scipy import ndimage
-from scipy.cluster.vq import kmeans2
 from scipy.spatial import cKDTree
 
 from warmgraphite.collage.pictures.specification import ContourSpec, TracedSpec
@@ -127,6 +126,8 @@ def traced_of(pixels: NDArray[np.uint8], spec: TracedSpec) -> Followed:
     space = to_oklab(soft.reshape(-1, 3).astype(np.float64))
     there = np.flatnonzero(seen)
     sample = space[there[:: max(1, len(there) // 40_000)]]
+    from scipy.cluster.vq import kmeans2  # takes a while, which only a traced picture should
+
     middles = kmeans2(
         sample, min(spec.colours, len(np.unique(sample, axis=0))), iter=20, minit="++", rng=np.random.default_rng(1)
     )[0]

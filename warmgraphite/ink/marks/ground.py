@@ -7,7 +7,6 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from scipy.interpolate import LinearNDInterpolator, NearestNDInterpolator
 
 from warmgraphite.ink.assign import Style
 from warmgraphite.ink.filled import Filled, filled_shape
@@ -46,6 +45,11 @@ def ground_height(ground: Ground, at: Points) -> Points:
         along = (points[:, :2] - middle) @ ways[0]
         order = np.argsort(along, kind="stable")
         return np.interp((at - middle) @ ways[0], along[order], points[order, 2])
+    from scipy.interpolate import (
+        LinearNDInterpolator,
+        NearestNDInterpolator,
+    )  # half a second, which only such a ground should take
+
     inside = LinearNDInterpolator(points[:, :2], points[:, 2])(at)
     nearest = NearestNDInterpolator(points[:, :2], points[:, 2])(at)
     return np.asarray(np.where(np.isnan(inside), nearest, inside))
