@@ -394,17 +394,17 @@ def wash_preview() -> dict:
 def _ready(path: Path, written: Path) -> dict:
     """From a file to a model that the desk can draw: read apart, in metres, kept, packed for the 3D view; then its health."""
     from studio.studies.mesh import mesh_bytes
-    from warmgraphite.model.apart import read_apart
     from warmgraphite.model.health import check
     from warmgraphite.model.model import localised
     from warmgraphite.model.read import FileModel
+    from warmgraphite.model.sandboxed import read_sandboxed
     from warmgraphite.model.store import ModelStore, load_model
 
     spent: list[tuple[float, float, float]] = []
 
     def work() -> None:
         start = time.perf_counter()
-        found = read_apart(path, written / "as-read.npz")
+        found = read_sandboxed(path, written / "as-read.npz")
         middle = time.perf_counter()
         model = FileModel(load_model(written / "as-read.npz"), "", found["units"], found["up"], "").in_metres()
         model = localised(model)

@@ -19,7 +19,7 @@ def labels() -> dict:
     """Sixty labels on random points of a building, of one to two lines, round what is cut."""
     import shapely
 
-    from warmgraphite.notes.labels import Asked, Room, place_labels
+    from warmgraphite.notes.labels import LabelRequest, LabelSpace, place_labels
     from warmgraphite.notes.written import block
 
     said = ["oak", "lime plaster, 15 mm", "insulation of wood fibre,\n200 mm", "gravel bed"]
@@ -28,10 +28,10 @@ def labels() -> dict:
         rng = np.random.default_rng(seed)
         keep = shapely.union_all([shapely.box(x, 100, x + 5, 300) for x in rng.uniform(180, 420, 6)])
         asked = [
-            Asked(f"n-{k}", block(said[k % 4], "sans", 1.8), (float(rng.uniform(180, 420)), float(rng.uniform(90, 320))), "#000000", "dot")
+            LabelRequest(f"n-{k}", block(said[k % 4], "sans", 1.8), (float(rng.uniform(180, 420)), float(rng.uniform(90, 320))), "#000000", "dot")
             for k in range(60)
         ]  # fmt: skip
-        room = Room((14.0, 14.0, 580.0, 399.0), (180.0, 90.0, 420.0, 320.0), [], keep, 60.0)
+        room = LabelSpace((14.0, 14.0, 580.0, 399.0), (180.0, 90.0, 420.0, 320.0), [], keep, 60.0)
         start = time.perf_counter()
         crowded += sum(p.crowded for p in place_labels(asked, room))
         spent.append(time.perf_counter() - start)

@@ -15,9 +15,9 @@ from typing import Any
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 
+from warmgraphite.atomic import atomic_write
 from warmgraphite.memory import BUDGET
 from warmgraphite.memory.process import give_back, resident
-from warmgraphite.whole import whole
 
 __all__ = ["keep_within", "page"]
 
@@ -79,7 +79,7 @@ def _look_after(name: str, size: int, end: threading.Event, busy: Callable[[], b
             said = text
             with suppress(OSError):  # nobody needs it but those who look
                 path.parent.mkdir(exist_ok=True)
-                with whole(path, lasting=False) as draft:
+                with atomic_write(path, lasting=False) as draft:
                     draft.write_text(json.dumps({**about, "resident": resident()}))
     path.unlink(missing_ok=True)
 

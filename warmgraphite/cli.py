@@ -48,7 +48,7 @@ def _model(path: Path, units: str | None, up: str | None):  # type: ignore[no-un
         raise StudyNotFoundError(f"There is no model file “{path}”; check the name.")
     if sniff_format(path) in ("ifc", "zip"):
         # The library for IFC is not written in this language, and a damaged file can take its process down.
-        from warmgraphite.model.apart import read_fresh
+        from warmgraphite.model.sandboxed import read_fresh
 
         with tempfile.TemporaryDirectory(prefix="model-") as folder:
             return read_fresh(path, Path(folder), units, up)
@@ -266,17 +266,17 @@ def photograph(
     """Photograph a drawing with a stand-in for a telephone: crooked, unevenly lit, with noise and a place in its file."""
     import numpy as np
 
+    from warmgraphite.atomic import atomic_write
     from warmgraphite.collage.pictures.intake import taken
     from warmgraphite.collage.pictures.phone import photographed
     from warmgraphite.errors import PictureError
-    from warmgraphite.whole import whole
 
     try:
         data = plate.read_bytes()
     except OSError:
         raise PictureError(f"There is no file “{plate}” that could be read; give the path of a drawing.") from None
     picture = np.asarray(taken(data, plate.name).picture)
-    with whole(out) as draft:
+    with atomic_write(out) as draft:
         draft.write_bytes(photographed(picture, seed).data)
 
 

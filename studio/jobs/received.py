@@ -13,7 +13,7 @@ from ninja.files import UploadedFile
 
 from studio.jobs.models import Job
 from studio.jobs.queue import enqueue
-from warmgraphite.whole import make_folder, settle_all
+from warmgraphite.atomic import make_folder, settle_all
 
 __all__ = ["AS_READ", "enqueue_received", "put_away", "received", "received_in"]
 

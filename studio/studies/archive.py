@@ -25,6 +25,7 @@ from studio.sentences import no_room
 from studio.stock.models import StockPicture, kept_pictures
 from studio.studies.models import Study, create_study, model_store, text_of
 from warmgraphite import MADE_BY
+from warmgraphite.atomic import atomic_write
 from warmgraphite.canvas.own_faces import MOST_FACE, take_face
 from warmgraphite.drawing import Drawing
 from warmgraphite.errors import GraphiteError, ModelFileError, PictureError
@@ -36,7 +37,6 @@ from warmgraphite.study import StudyDocument, read_document
 from warmgraphite.study.finish import read_finish
 from warmgraphite.vectors import Vectors
 from warmgraphite.view.kinds import kind_of
-from warmgraphite.whole import whole
 
 __all__ = ["ARCHIVE", "pack_finish", "pack_study", "unpack_finish", "unpack_study"]
 
@@ -249,7 +249,7 @@ def _pictures(archive: zipfile.ZipFile, room: Path, about: dict[str, Any], name:
             path = room / "lines.npz"
             with archive.open(lines) as source, path.open("wb") as out:
                 shutil.copyfileobj(source, out)
-            with whole(kept_pictures().lines_path(row.digest)) as kept, kept.open("wb") as out:
+            with atomic_write(kept_pictures().lines_path(row.digest)) as kept, kept.open("wb") as out:
                 Vectors.read(path).write(out)
     return renamed
 

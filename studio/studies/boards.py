@@ -9,6 +9,7 @@ from django.http import Http404
 
 from studio.studies.desk import DESK_PIXELS, PICTURES, desk_drawing, picture_path, store, wanted
 from studio.studies.models import Study
+from warmgraphite.atomic import atomic_write, is_whole_picture
 from warmgraphite.board.drawn import box_of
 from warmgraphite.board.lines import Lie, lie_of, placed
 from warmgraphite.board.ready import Source, in_study
@@ -19,7 +20,6 @@ from warmgraphite.errors import ViewError
 from warmgraphite.keys import key_of
 from warmgraphite.sheet.notes import inks_for
 from warmgraphite.sheet.preview import LayerCache, compose, encode_jpeg
-from warmgraphite.whole import is_whole_picture, whole
 
 __all__ = ["BOARD_PIXELS", "Shown", "board_of", "draw_picture", "drawing_of", "picture_of", "pixels_of", "shown_on", "source_of"]
 
@@ -160,5 +160,5 @@ def draw_picture(study: Study, row: PlacedDrawing, source: Source, drawing: Draw
     dark = not is_light(inks_for(source.look.traces).paper)
     own = row.paper == "own" or (row.paper == "auto" and dark)
     traces = source.look.traces if own else tuple(t for t in source.look.traces if not t.ground)
-    with whole(path, lasting=False) as draft:
+    with atomic_write(path, lasting=False) as draft:
         draft.write_bytes(encode_jpeg(compose(plate, traces, sheet, drawing.size, LayerCache()), 90))

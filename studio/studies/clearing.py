@@ -22,7 +22,7 @@ from studio.jobs.models import AskedDocument, Job
 from studio.stock.models import StockPicture
 from studio.studies.figure_samples import samples_version
 from studio.studies.models import ModelFile, Revision, Study
-from warmgraphite.whole import DRAFT
+from warmgraphite.atomic import DRAFT
 
 __all__ = ["clear_unused"]
 

@@ -21,6 +21,7 @@ from PIL import Image
 
 from studio.stock.models import kept_pictures
 from studio.studies.models import Study
+from warmgraphite.atomic import atomic_write, is_whole_picture
 from warmgraphite.collage.histogram import Histogram, histogram_of
 from warmgraphite.collage.kinds.paper import Paper
 from warmgraphite.collage.of_picture import OfPicture
@@ -44,7 +45,6 @@ from warmgraphite.study import DrawnLook, Finish, Look, SavedView, StudyDocument
 from warmgraphite.view.frame import refuse_pixels, sized_within
 from warmgraphite.view.specification import ViewSpecification
 from warmgraphite.view.sun import Sun
-from warmgraphite.whole import is_whole_picture, whole
 
 __all__ = [
     "caps_block",
@@ -195,7 +195,7 @@ def _keep_last(path: Path, picture: bytes) -> None:
         return
     _kept_at[path] = now
     try:
-        with whole(path, lasting=False) as draft:
+        with atomic_write(path, lasting=False) as draft:
             draft.write_bytes(picture)
     except OSError as error:  # the drawing is shown all the same
         log.warning("the last picture of a view could not be kept: %s", error)

@@ -12,11 +12,11 @@ from pydantic import TypeAdapter
 
 from studio.jobs.models import Job
 from warmgraphite import figures
+from warmgraphite.atomic import atomic_write, is_whole_picture
 from warmgraphite.figures.figure import FigureItem
 from warmgraphite.figures.kinds import AnyFigure
 from warmgraphite.figures.stock import figure_stock
 from warmgraphite.sheet.figure_sample import figure_sample
-from warmgraphite.whole import is_whole_picture, whole
 
 __all__ = ["PIXELS", "draw_samples", "sample_of", "samples_version"]
 
@@ -47,7 +47,7 @@ def sample_of(name: str, pixels: int) -> bytes | None:
     if is_whole_picture(path):
         return path.read_bytes()
     data = figure_sample(_FIGURE.validate_python(item.figure), pixels)
-    with whole(path, lasting=False) as draft:
+    with atomic_write(path, lasting=False) as draft:
         draft.write_bytes(data)
     return data
 

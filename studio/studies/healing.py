@@ -12,8 +12,8 @@ from studio.jobs.models import Job, Watch
 from studio.jobs.queue import enqueue, work
 from studio.studies.models import ModelFile, Study, model_store
 from warmgraphite.errors import ModelFileError
-from warmgraphite.model.apart import read_fresh
 from warmgraphite.model.model import Model, far_origin
+from warmgraphite.model.sandboxed import read_fresh
 from warmgraphite.model.store import ModelLost
 
 __all__ = ["mended_from"]

@@ -19,10 +19,10 @@ import numpy as np
 from django.conf import settings
 from numpy.typing import NDArray
 
+from warmgraphite.atomic import atomic_write
 from warmgraphite.model.model import Model
 from warmgraphite.model.welding import edges_of, weld
 from warmgraphite.passes.edges import CREASE_ANGLE
-from warmgraphite.whole import whole
 
 __all__ = ["mesh_bytes", "mesh_file", "mesh_name"]
 
@@ -121,6 +121,6 @@ def mesh_file(model: Model) -> Path:
     """The packed block of a model's triangles and lines, made once."""
     path = settings.DATA / "models" / f"{mesh_name(model)}.mesh.gz"
     if not _is_whole(path):
-        with whole(path, lasting=False) as draft:
+        with atomic_write(path, lasting=False) as draft:
             draft.write_bytes(gzip.compress(mesh_bytes(model), 1))
     return path

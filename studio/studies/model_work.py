@@ -21,9 +21,9 @@ from studio.stock.models import kept_pictures
 from studio.studies.mesh import mesh_file
 from studio.studies.models import ChangedElsewhere, ModelFile, Study, create_study, model_of_version, model_store
 from studio.studies.names import file_name
+from warmgraphite.atomic import DRAFT, atomic_write, make_folder, settle, settle_all
 from warmgraphite.drawing import Drawing
 from warmgraphite.errors import ModelFileError
-from warmgraphite.model.apart import read_apart
 from warmgraphite.model.edits import ModelEdit
 from warmgraphite.model.edits.file import Mend, Remeasure, in_step
 from warmgraphite.model.edits.joined import PlaceJoined, TakeOutJoined
@@ -33,12 +33,12 @@ from warmgraphite.model.joining import Joined, free_id, join, notes_of, renewed
 from warmgraphite.model.mending import mend
 from warmgraphite.model.model import Model, far_origin
 from warmgraphite.model.obj import write_obj
+from warmgraphite.model.sandboxed import read_sandboxed
 from warmgraphite.model.store import ModelLost, load_model
 from warmgraphite.model.succession import Report, succeed
 from warmgraphite.model.units import to_metres
 from warmgraphite.study import StudyDocument, follow_names, read_document
 from warmgraphite.study.kit import shipped_finishes
-from warmgraphite.whole import DRAFT, make_folder, settle, settle_all, whole
 
 __all__ = ["health_key", "health_path", "is_slow"]
 
@@ -82,7 +82,7 @@ def _put_away_taken(job: Job) -> None:
 def read_upload(job: Job, watch: Watch) -> dict:
     """Read a received model in a process of its own, under limits of time and memory."""
     watch("Reading the model", 0.01)
-    found = read_apart(
+    found = read_sandboxed(
         received(job),
         received_in(job) / AS_READ,
         watch,
@@ -250,7 +250,7 @@ def look_at_health(job: Job, watch: Watch) -> dict:
     rows = [asdict(f) for f in check(model, tolerance, watch)] if len(model.triangles) else []
     study = Study.objects.select_related("head").get(pk=job.study.pk)
     path = settings.DATA / "health" / f"{model.mesh.geometry}-{_looks(model)}-{tolerance:g}.json"
-    with whole(path, lasting=False) as draft:
+    with atomic_write(path, lasting=False) as draft:
         draft.write_text(json.dumps(rows))
     return {"findings": len(rows), "current": study.model_version == job.wanted["version"]}
 

@@ -18,6 +18,7 @@ from studio.studies.asked import model_of, source_of
 from studio.studies.desk import store, tiles_for_paper
 from studio.studies.names import file_name
 from studio.studies.series import folder_of
+from warmgraphite.atomic import atomic_write, make_folder
 from warmgraphite.board.ready import made_ready
 from warmgraphite.board.write import write_board
 from warmgraphite.bundle import write_bundle
@@ -32,7 +33,6 @@ from warmgraphite.series.kept import KeptSet
 from warmgraphite.series.plan import SeriesSettings
 from warmgraphite.sheet.write import write_drawing
 from warmgraphite.study import read_document
-from warmgraphite.whole import make_folder, whole
 
 __all__ = ["written"]
 
@@ -124,7 +124,7 @@ def bundle(job: Job, watch: Watch) -> dict:
 
 
 def _zip(path: Path, files: list[Path]) -> None:
-    with whole(path) as draft, zipfile.ZipFile(draft, "w") as out:
+    with atomic_write(path) as draft, zipfile.ZipFile(draft, "w") as out:
         for file in files:
             # Pictures and documents are packed already.
             how = zipfile.ZIP_DEFLATED if file.suffix in (".json", ".svg") else zipfile.ZIP_STORED
@@ -164,7 +164,7 @@ def pack_the_set(job: Job, watch: Watch) -> dict:
 def write_finish_with_stock(job: Job, watch: Watch) -> dict:
     """Write a finish with the stock that it shows as one archive."""
     path = written(job, job.wanted["name"], "finish.zip")
-    with whole(path) as draft:
+    with atomic_write(path) as draft:
         pack_finish(job.wanted["text"], draft, watch)
     return _told(path)
 
@@ -181,6 +181,6 @@ def pack(job: Job, watch: Watch) -> dict:
     """Write a study as one archive, with the pictures that it shows."""
     assert job.study is not None
     path = written(job, job.study.document.name, "study.zip")
-    with whole(path) as draft:
+    with atomic_write(path) as draft:
         pack_study(job.study, draft, watch)
     return _told(path)

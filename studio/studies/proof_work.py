@@ -16,6 +16,7 @@ from studio.jobs.models import Job, Watch
 from studio.jobs.queue import work
 from studio.studies.asked import model_of, source_of
 from studio.studies.desk import store, tiles_for_paper
+from warmgraphite.atomic import atomic_write
 from warmgraphite.board.drawn import board_leaf
 from warmgraphite.board.ready import made_ready
 from warmgraphite.drawing import Drawing
@@ -27,7 +28,6 @@ from warmgraphite.proof.printer import PAPERS, PrintPaper
 from warmgraphite.proof.proof import Proof, lifting_of, proof_of
 from warmgraphite.sheet.page import page_leaf
 from warmgraphite.study import StudyDocument, read_document
-from warmgraphite.whole import whole
 
 __all__ = ["LOOKS", "MARKS", "PrintedPage", "proof_folder", "resolution_of", "told"]
 
@@ -75,9 +75,9 @@ def make_proof(job: Job, watch: Watch) -> dict:
     folder = proof_folder(job)
     folder.mkdir(parents=True, exist_ok=True)
     looks, marks = _shown(found, page.resolution / 25.4)
-    with whole(folder / LOOKS) as draft:
+    with atomic_write(folder / LOOKS) as draft:
         looks.save(draft, "JPEG", quality=93, subsampling=0)
-    with whole(folder / MARKS) as draft:
+    with atomic_write(folder / MARKS) as draft:
         marks.save(draft, "PNG", compress_level=3)
     return told(found, page, paper, bool(job.wanted["black_only"]))
 

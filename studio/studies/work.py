@@ -34,6 +34,7 @@ from studio.studies.desk import (
 )
 from studio.studies.models import ModelFile
 from studio.studies.names import file_name
+from warmgraphite.atomic import atomic_write
 from warmgraphite.collage.pictures.phone import photographed
 from warmgraphite.drawing import Bench, Drawing, needs_of
 from warmgraphite.memory import Store
@@ -42,7 +43,6 @@ from warmgraphite.sheet.preview import LayerCache, compose, encode_jpeg
 from warmgraphite.study import DrawnLook, read_document
 from warmgraphite.view.specification import ViewSpecification
 from warmgraphite.view.sun import Sun
-from warmgraphite.whole import whole
 
 #: Pixels of the longer side of a plate that is photographed.
 PHOTOGRAPHED = 3000
@@ -86,7 +86,7 @@ def draw_suns(job: Job, watch: Watch) -> dict:
         drawing = first.under(view.model_copy(update={"sun": sun}))
         drawing.compute(needs_of(traces, look, look.notes))
         plate = drawing.plate(document.name)
-        with whole(picture_path(job.study, f"{job.key}-{k}"), lasting=False) as draft:
+        with atomic_write(picture_path(job.study, f"{job.key}-{k}"), lasting=False) as draft:
             draft.write_bytes(encode_jpeg(compose(plate, traces, saved.sheet, size, cache), 85))
     watch("", 1.0)
     return {}
@@ -103,7 +103,7 @@ def draw_picture(job: Job, watch: Watch) -> dict:
     drawing = Drawing(model_of(job), saved.view, size, store(), ink=look, bench=_bench)
     drawing.compute(wanted(look), watch=watch)
     plate = drawing.plate(document.name)
-    with whole(picture_path(job.study, job.key), lasting=False) as draft:
+    with atomic_write(picture_path(job.study, job.key), lasting=False) as draft:
         draft.write_bytes(encode_jpeg(compose(plate, look.traces, saved.sheet, size, LayerCache()), 88))
     return {}
 
@@ -181,7 +181,7 @@ def draw_variants(job: Job, watch: Watch) -> dict:
         drawing.compute(wanted(look), watch=lambda stage, f, k=k: watch(stage, (k + 0.9 * f) / len(looks)))  # type: ignore[misc]
         if drawing.result("frame").problem:
             break
-        with whole(path, lasting=False) as draft:
+        with atomic_write(path, lasting=False) as draft:
             draft.write_bytes(encode_jpeg(compose(drawing.plate(document.name), look.traces, saved.sheet, size, cache), 88))
     watch("", 1.0)
     return {}

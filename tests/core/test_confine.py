@@ -8,7 +8,7 @@ import shapely
 
 from tests.conftest import deeper
 from warmgraphite.ink.assign import Style
-from warmgraphite.ink.confine import Room, confined
+from warmgraphite.ink.confine import Confine, confined
 from warmgraphite.ink.strokes import Strokes
 
 PEN = Style("edge", 0.18, "#000000", ())
@@ -44,7 +44,7 @@ def test_all_of_a_stroke_that_lies_inside_is_kept_and_nothing_else(seed: int) ->
     rng = np.random.default_rng(seed)
     shape = shapes(rng)
     drawn = lines(rng, shape)
-    room = Room.of(shape)
+    room = Confine.of(shape)
     roomy = room.around.buffer(1e-7)
     for number, line in enumerate(drawn):
         kept = confined([Strokes(PEN, [line])], room)
@@ -62,7 +62,7 @@ def test_all_of_a_stroke_that_lies_inside_is_kept_and_nothing_else(seed: int) ->
 def test_a_ring_that_is_cut_goes_on_where_it_began_and_strokes_stay_in_order() -> None:
     square = np.array([[0.0, 0], [10, 0], [10, 10], [0, 10], [0, 0]])
     across = np.array([[-5.0, 5], [20, 5]])
-    (kept,) = confined([Strokes(PEN, [across, square, across + 1])], Room.of(shapely.box(-1, -1, 6, 20)))
+    (kept,) = confined([Strokes(PEN, [across, square, across + 1])], Confine.of(shapely.box(-1, -1, 6, 20)))
     first, ring, last = kept.lines
     assert np.allclose(ring, [[6, 10], [0, 10], [0, 0], [6, 0]], atol=0.05) and first[0, 1] == 5 and last[0, 1] == 6
-    assert confined([Strokes(PEN, [across])], Room.of(shapely.Polygon())) == []
+    assert confined([Strokes(PEN, [across])], Confine.of(shapely.Polygon())) == []

@@ -23,11 +23,11 @@ from tests.conftest import box, model_of
 from tests.core.formats import BODIES, COLOURS, WRITERS
 from warmgraphite.errors import GraphiteError, ModelFileError
 from warmgraphite.model import Model
-from warmgraphite.model.apart import read_apart
 from warmgraphite.model.glb import write_glb
 from warmgraphite.model.model import localised
 from warmgraphite.model.obj import write_obj
 from warmgraphite.model.read import FileModel, read_model, read_model_file
+from warmgraphite.model.sandboxed import read_sandboxed
 
 
 def part_mesh(model: Model, number: int) -> trimesh.Trimesh:
@@ -312,7 +312,7 @@ def test_damaged_files_give_a_sentence_or_a_model_and_never_hang(scratch: Path, 
         path.write_bytes(data)
         answers = apart.SimpleQueue()
         if kind == "ifc":
-            # The library for IFC may crash; then its process ends, and nothing else. See `read_apart`.
+            # The library for IFC may crash; then its process ends, and nothing else. See `read_sandboxed`.
             process = apart.Process(target=_try, args=(str(path), answers))
             process.start()
             process.join(60)
@@ -330,19 +330,19 @@ def test_damaged_files_give_a_sentence_or_a_model_and_never_hang(scratch: Path, 
 def test_reading_apart_survives_what_the_library_does_not(scratch: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     WRITERS["ifc"](scratch / "house.ifc")
     stages: list[str] = []
-    found = read_apart(scratch / "house.ifc", scratch / "out.npz", lambda stage, _f: stages.append(stage))
+    found = read_sandboxed(scratch / "house.ifc", scratch / "out.npz", lambda stage, _f: stages.append(stage))
     assert found["format"] == "IFC" and found["rooms"] == 1 and "Making the bodies" in stages and (scratch / "out.npz").exists()
     # What is not understood is told; the rest comes in.
     (scratch / "odd.ifc").write_bytes((scratch / "house.ifc").read_bytes().replace(b"IFCWALL(", b"IFCWALK("))
-    odd = read_apart(scratch / "odd.ifc", scratch / "odd.npz")
+    odd = read_sandboxed(scratch / "odd.ifc", scratch / "odd.npz")
     assert odd["parts"] == found["parts"] - 4 and "4 lines" in odd["notes"][0]
     (scratch / "bad.ifc").write_bytes(
         (scratch / "house.ifc").read_bytes().replace(b"IFCPROJECT(", b"IFCPROJEKT(").replace(b"IFC4", b"IFC9")
     )
     with pytest.raises(ModelFileError, match=r"bad\.ifc"):
-        read_apart(scratch / "bad.ifc", scratch / "none.npz")
+        read_sandboxed(scratch / "bad.ifc", scratch / "none.npz")
     with pytest.raises(ModelFileError, match="more than"):
-        read_apart(scratch / "house.ifc", scratch / "none.npz", seconds=0)
+        read_sandboxed(scratch / "house.ifc", scratch / "none.npz", seconds=0)
     assert not (scratch / "none.npz").exists()
 
 
@@ -352,8 +352,8 @@ def test_the_process_that_is_forked_ends_with_who_began_it_and_is_begun_again_wh
         import os, signal
         from pathlib import Path
         from warmgraphite import apart
-        from warmgraphite.model.apart import read_apart
-        read = lambda: read_apart(Path({str(tmp_path / "box.glb")!r}), Path({str(tmp_path / "out.npz")!r}))["parts"]
+        from warmgraphite.model.sandboxed import read_sandboxed
+        read = lambda: read_sandboxed(Path({str(tmp_path / "box.glb")!r}), Path({str(tmp_path / "out.npz")!r}))["parts"]
         said = [read(), apart._forks._process.pid]
         os.kill(said[1], signal.SIGKILL)
         apart._forks._process.wait()

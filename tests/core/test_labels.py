@@ -6,13 +6,13 @@ import numpy as np
 import pytest
 import shapely
 
-from warmgraphite.notes.labels import Asked, Placed, Room, place_labels
+from warmgraphite.notes.labels import LabelRequest, LabelSpace, Placed, place_labels
 from warmgraphite.notes.written import block
 
 WIDE, HIGH = 420.0, 297.0
 
 
-def random_set(seed: int) -> tuple[list[Asked], Room]:
+def random_set(seed: int) -> tuple[list[LabelRequest], LabelSpace]:
     """A building on a sheet, with what is cut of it, texts that stand already, and labels on points of it."""
     rng = np.random.default_rng(seed)
     x0, x1 = sorted(rng.uniform([90, 230], [170, 330]))
@@ -26,8 +26,8 @@ def random_set(seed: int) -> tuple[list[Asked], Room]:
     for k in range(count):
         words = said[int(rng.integers(0, len(said)))]
         anchor = (float(rng.uniform(x0, x1)), float(rng.uniform(y0, y1)))
-        asked.append(Asked(f"note-{k}", block(words, "sans", 1.8), anchor, "#2e2a27", "dot"))
-    return asked, Room((14.0, 14.0, WIDE - 14, HIGH - 21), (x0, y0, x1, y1), taken, keep, float(rng.choice([45, 55, 60])))
+        asked.append(LabelRequest(f"note-{k}", block(words, "sans", 1.8), anchor, "#2e2a27", "dot"))
+    return asked, LabelSpace((14.0, 14.0, WIDE - 14, HIGH - 21), (x0, y0, x1, y1), taken, keep, float(rng.choice([45, 55, 60])))
 
 
 def angles_of(placed: list[Placed]) -> set[float]:
@@ -70,7 +70,7 @@ def test_what_was_put_by_hand_stays_and_others_go_round_it() -> None:
     free = place_labels(asked, room)
     spot = (free[0].x, free[0].y)
     moved = [
-        Asked(asked[1].id, asked[1].block, asked[1].anchor, "#2e2a27", "dot", 0, spot),
+        LabelRequest(asked[1].id, asked[1].block, asked[1].anchor, "#2e2a27", "dot", 0, spot),
         *(a for k, a in enumerate(asked) if k != 1),
     ]
     placed = place_labels(moved, room)
@@ -83,12 +83,12 @@ def test_what_was_put_by_hand_stays_and_others_go_round_it() -> None:
         ((asked[1].anchor[0] - 5, 270.0), True),
         ((asked[1].anchor[0] - 2, asked[1].anchor[1] - 1), False),
     ):
-        alone = place_labels([Asked("a", asked[1].block, asked[1].anchor, "#000000", "dot", 0, put)], room)[0]
+        alone = place_labels([LabelRequest("a", asked[1].block, asked[1].anchor, "#000000", "dot", 0, put)], room)[0]
         assert angles_of([alone]) == ({room.angle} if bends else set())
 
 
 def test_too_many_for_the_sheet_all_stand_and_are_said_to_be_crowded() -> None:
     asked, room = random_set(3)
-    many = [Asked(f"m-{k}", asked[0].block, (200.0 + k % 7, 80.0 + k % 11), "#000000", "dot") for k in range(240)]
+    many = [LabelRequest(f"m-{k}", asked[0].block, (200.0 + k % 7, 80.0 + k % 11), "#000000", "dot") for k in range(240)]
     placed = place_labels(many, room)
     assert len(placed) == 240 and all(p.crowded for p in placed)

@@ -28,7 +28,7 @@ from warmgraphite.model.parts import Part
 from warmgraphite.model.read import read_model
 from warmgraphite.model.store import load_model, save_model
 from warmgraphite.notes.kinds import KINDS, AnyNote
-from warmgraphite.notes.laid import Laid
+from warmgraphite.notes.laid import LaidNotes
 from warmgraphite.notes.lettering import measure
 from warmgraphite.notes.note import Companion, Note, OfPoints, Spot
 from warmgraphite.notes.pointing import pointed_at
@@ -64,7 +64,7 @@ def drawing_of(
     return drawing, worn
 
 
-def laid(model: Model, view: ViewSpecification, *rows: dict[str, Any]) -> tuple[Laid, Drawing]:
+def laid(model: Model, view: ViewSpecification, *rows: dict[str, Any]) -> tuple[LaidNotes, Drawing]:
     drawing, worn = drawing_of(model, view, *rows)
     return laid_notes(drawing.plate("Test", worn), BARE), drawing
 

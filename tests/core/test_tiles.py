@@ -14,7 +14,7 @@ from scipy.spatial import cKDTree
 from tests.conftest import deeper
 from tests.core.test_keys import scene
 from warmgraphite.canvas.pixels import skia_image
-from warmgraphite.collage.grain import Ground, value_noise
+from warmgraphite.collage.grain import PaperGrid, value_noise
 from warmgraphite.collage.kinds import KINDS
 from warmgraphite.collage.specification import default_traces
 from warmgraphite.collage.trace import Trace
@@ -95,19 +95,19 @@ def test_a_picture_written_in_tiles_has_no_seams(tmp_path: Path) -> None:
 
 def test_unevenness_belongs_to_its_place_and_not_to_the_paper_or_the_picture_of_it() -> None:
     frame, size = (120.0, 84.0), (480, 336)
-    whole = value_noise(Ground(Raster.of(size), frame, (60, 42)), 9, 4, 5)
+    whole = value_noise(PaperGrid(Raster.of(size), frame, (60, 42)), 9, 4, 5)
     assert abs(float(whole.mean())) < 0.1 and 0.15 < float(whole.std()) < 0.6 and float(np.abs(whole).max()) <= 1.3
     for x, y, w, h in ((0, 0, 480, 336), (33, 71, 101, 57), (479, 335, 1, 1)):
-        part = value_noise(Ground(Raster(size, x, y, w, h), frame, (60, 42)), 9, 4, 5)
+        part = value_noise(PaperGrid(Raster(size, x, y, w, h), frame, (60, 42)), 9, 4, 5)
         assert np.abs(part - whole[y : y + h, x : x + w]).max() < 1e-6
     # On paper drawn out to the left and below the same place has the same grain.
-    larger = value_noise(Ground(Raster.of((560, 376)), (140.0, 94.0), (80, 42)), 9, 4, 5)
+    larger = value_noise(PaperGrid(Raster.of((560, 376)), (140.0, 94.0), (80, 42)), 9, 4, 5)
     assert np.abs(larger[:336, 80:] - whole).max() < 1e-5
     # Looked at twice as closely, every other place of it is nearly where it was.
-    close = value_noise(Ground(Raster.of((1440, 1008)), frame, (60, 42)), 9, 3, 5)
-    again = value_noise(Ground(Raster.of(size), frame, (60, 42)), 9, 3, 5)
+    close = value_noise(PaperGrid(Raster.of((1440, 1008)), frame, (60, 42)), 9, 3, 5)
+    again = value_noise(PaperGrid(Raster.of(size), frame, (60, 42)), 9, 3, 5)
     assert np.abs(close[1::3, 1::3] - again).max() < 1e-5
-    assert np.abs(value_noise(Ground(Raster.of(size), frame, (60, 42)), 9, 4, 6) - whole).mean() > 0.1
+    assert np.abs(value_noise(PaperGrid(Raster.of(size), frame, (60, 42)), 9, 4, 6) - whole).mean() > 0.1
 
 
 def test_the_hand_is_the_same_when_the_paper_is_drawn_out_and_when_it_is_drawn_again() -> None:

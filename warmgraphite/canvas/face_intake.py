@@ -14,8 +14,8 @@ from typing import Any
 
 from fontTools.ttLib import TTFont, TTLibError
 
-from warmgraphite.apart import answer_apart
 from warmgraphite.canvas.own_faces import MOST_UNPACKED
+from warmgraphite.sandbox import answer_sandboxed
 
 
 def _opened(source: Path, out: Path, name: str) -> dict[str, Any]:
@@ -48,7 +48,7 @@ def _opened(source: Path, out: Path, name: str) -> dict[str, Any]:
 
 def main() -> None:
     """Open a file; what was wrong with it is said in the answer."""
-    answer_apart(lambda _tell: _opened(Path(sys.argv[1]), Path(sys.argv[2]), sys.argv[3]))
+    answer_sandboxed(lambda _tell: _opened(Path(sys.argv[1]), Path(sys.argv[2]), sys.argv[3]))
 
 
 if __name__ == "__main__":

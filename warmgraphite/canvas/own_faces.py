@@ -12,10 +12,10 @@ import tempfile
 from pathlib import Path
 from typing import NamedTuple
 
-from warmgraphite.apart import ApartError, run_apart
+from warmgraphite.atomic import make_folder, put
 from warmgraphite.errors import PictureError
 from warmgraphite.progress import Stages, unwatched
-from warmgraphite.whole import make_folder, put
+from warmgraphite.sandbox import SandboxError, run_sandboxed
 
 __all__ = ["MOST_FACE", "OwnFace", "own_faces", "refuse_face", "take_face"]
 
@@ -72,11 +72,11 @@ def take_face(path: Path, name: str, folder: Path, watch: Stages = unwatched) ->
     with tempfile.TemporaryDirectory(prefix=".taking-", dir=folder) as room:
         draft = Path(room) / "face"
         try:
-            answer = run_apart(
+            answer = run_sandboxed(
                 "warmgraphite.canvas.face_intake", [str(path.resolve()), str(draft.resolve()), name], Path(room), watch,
                 seconds=SECONDS, megabytes=MEGABYTES, quiet=True,
             )  # fmt: skip
-        except ApartError:
+        except SandboxError:
             raise PictureError(
                 f"“{name}” needs more room or time to be opened than it may have; take another file of the face."
             ) from None

@@ -15,7 +15,7 @@ import skia
 from numpy.typing import NDArray
 
 from warmgraphite.canvas.compact import path_of
-from warmgraphite.collage.grain import Ground, value_noise
+from warmgraphite.collage.grain import PaperGrid, value_noise
 from warmgraphite.memory import Store
 from warmgraphite.passes.surface import Raster
 from warmgraphite.threads import in_stretches
@@ -37,7 +37,7 @@ class Spot:
     """The pixels of a window as a backdrop takes them: ``u`` (w,) to the right of the drawing's middle and ``v`` (h,) above the horizon, in
     millimetres of a backdrop as large as it is drawn at a ``scale`` of 1; ``tones`` are its colours (3, 3) in 0–255."""
 
-    ground: Ground
+    ground: PaperGrid
     u: Floats
     v: Floats
     scale: float
@@ -64,7 +64,7 @@ class Spot:
         raster, frame, middle = self.ground
         ground = self.ground
         if stretch != 1.0:  # the same pixels over a narrower paper
-            ground = Ground(raster, (frame[0] / stretch, frame[1]), (middle[0] / stretch, middle[1]))
+            ground = PaperGrid(raster, (frame[0] / stretch, frame[1]), (middle[0] / stretch, middle[1]))
         return value_noise(ground, cell * self.scale, octaves, seed + 97 * self.seed)
 
     def drawn(self, rows: Rows) -> Iterator[tuple[int, Floats, Floats]]:
@@ -161,6 +161,6 @@ def mixed(low: NDArray, high: NDArray, share: NDArray) -> Floats:
     return out
 
 
-def window_of(ground: Ground, size: tuple[int, int]) -> Ground:
+def window_of(ground: PaperGrid, size: tuple[int, int]) -> PaperGrid:
     """The same paper, whole, of so many pixels."""
-    return Ground(Raster.of(size), ground.frame, ground.middle)
+    return PaperGrid(Raster.of(size), ground.frame, ground.middle)

@@ -7,8 +7,8 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.collage.fields import Field
-from warmgraphite.collage.grain import Ground
+from warmgraphite.collage.fields import BorderField
+from warmgraphite.collage.grain import PaperGrid
 from warmgraphite.collage.kernels.edging import edge_rows
 from warmgraphite.threads import in_stretches
 
@@ -18,7 +18,9 @@ Edge = Literal["clean", "feathered", "torn", "wet", "grown"]
 _KINDS: tuple[str, ...] = Edge.__args__  # type: ignore[attr-defined]
 
 
-def edge_share(ground: Ground, field: Field, edge: Edge, reach: float, outward: bool, seed: int = 3) -> NDArray[np.float32]:
+def edge_share(
+    ground: PaperGrid, field: BorderField, edge: Edge, reach: float, outward: bool, seed: int = 3
+) -> NDArray[np.float32]:
     """(h, w) the share of each pixel that an edge leaves, ``reach`` millimetres inwards or ``outward`` from the border; where it goes
     inwards the region's own mask is still to be laid over it."""
     raster, frame = ground.raster, ground.frame

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from warmgraphite.collage.kernels.distance import along_rows, down_columns, settled
 from warmgraphite.threads import in_stretches
 
-__all__ = ["FINEST", "Field", "field_of", "grid_of"]
+__all__ = ["FINEST", "BorderField", "field_of", "grid_of"]
 
 #: Millimetres of the paper that one cell of the grid is wide at least, and the most cells.
 FINEST, MOST = 0.25, 1_800_000
@@ -23,7 +23,7 @@ STEPS = 128
 
 
 @dataclass(frozen=True)
-class Field:
+class BorderField:
     """Distances over a ``frame`` of width and height in millimetres.
 
     ``away`` (h, w) uint16 is 128 times the millimetres to the nearest border; ``within`` (h, w) uint8 is 255 where the cell
@@ -47,7 +47,7 @@ def grid_of(frame: tuple[float, float]) -> tuple[int, int]:
     return max(2, round(frame[0] / step)), max(2, round(frame[1] / step))
 
 
-def field_of(labels: NDArray[np.int32], frame: tuple[float, float]) -> Field:
+def field_of(labels: NDArray[np.int32], frame: tuple[float, float]) -> BorderField:
     """The field of areas ``labels`` (h, w) on the grid; those below zero are not asked for."""
     height, width = labels.shape
     steps = np.empty((height, width), np.float32)
@@ -56,4 +56,4 @@ def field_of(labels: NDArray[np.int32], frame: tuple[float, float]) -> Field:
     away, within = np.empty((height, width), np.uint16), np.empty((height, width), np.uint8)
     scale = frame[0] / width * STEPS
     in_stretches(lambda a, b: settled(steps, labels, scale, a, b, away, within), height, 128)
-    return Field(away, within, frame)
+    return BorderField(away, within, frame)

@@ -12,13 +12,13 @@ from warmgraphite.memory import remembered
 from warmgraphite.noise import value
 from warmgraphite.passes.surface import Raster
 
-__all__ = ["Ground", "value_noise"]
+__all__ = ["PaperGrid", "value_noise"]
 
 #: Pixels up to which unevenness is kept: the desk's, which is laid anew with every sun, and no export's.
 KEPT = 4_000_000
 
 
-class Ground(NamedTuple):
+class PaperGrid(NamedTuple):
     """Where pixels lie on the paper: their ``raster`` over a ``frame`` in millimetres, and the ``middle`` of the drawing, from
     which places are counted, because it stays where it is when the paper is drawn out."""
 
@@ -34,7 +34,7 @@ class Ground(NamedTuple):
         return np.asarray(places, np.float64)
 
 
-def value_noise(ground: Ground, cell: float, octaves: int, seed: int) -> NDArray[np.float32]:
+def value_noise(ground: PaperGrid, cell: float, octaves: int, seed: int) -> NDArray[np.float32]:
     """(h, w) float32 from −1 to 1; not to be written to.
 
     ``cell`` is the coarsest lattice in millimetres; each further octave halves it and its strength.
@@ -44,7 +44,7 @@ def value_noise(ground: Ground, cell: float, octaves: int, seed: int) -> NDArray
     return made(ground, cell, octaves, seed)
 
 
-def _made(ground: Ground, cell: float, octaves: int, seed: int) -> NDArray[np.float32]:
+def _made(ground: PaperGrid, cell: float, octaves: int, seed: int) -> NDArray[np.float32]:
     pixel = max(ground.frame[0] / ground.raster.size[0], ground.frame[1] / ground.raster.size[1])
     return value.value_noise(ground.along(0), ground.along(1), pixel, cell, octaves, seed)
 

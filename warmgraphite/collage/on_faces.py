@@ -15,14 +15,14 @@ from warmgraphite.needs import Need
 from warmgraphite.regions.query import PartCells, answer
 from warmgraphite.regions.reading import of_parts
 
-__all__ = ["Laid", "OnFaces"]
+__all__ = ["OnFaces", "TracePlacement"]
 
 _PASSES = {"": "lies", "along": "lies along", "viewer": "lies to the viewer"}
 #: The scale that a drawing without one counts as, for what lies on the paper.
 UNSCALED = 100.0
 
 
-class Laid(NamedTuple):
+class TracePlacement(NamedTuple):
     """Where such a trace lies in a window: ``place`` is its corner and a pixel, each across and down in millimetres; ``triangle`` (h, w)
     what each pixel shows, ``row_of`` (T,) where that stands among what ``lies``; ``share`` (h, w) of 255."""
 
@@ -57,7 +57,7 @@ class OnFaces(PixelTrace):
     def confined(self, plate: Plate) -> NDArray[np.uint8]:
         return self.pixels(plate)  # only what it is confined to is painted
 
-    def laid(self, plate: Plate) -> Laid:
+    def laid(self, plate: Plate) -> TracePlacement:
         """Where it lies in a plate's window, confined to its region unless it runs over that."""
         raster, seen = plate.raster, plate.surface
         left, top, _, _ = plate.place
@@ -72,7 +72,7 @@ class OnFaces(PixelTrace):
         if self.where is not None and not self.runs_over:
             share = (share.astype(np.uint16) * plate.of("mask", self.where) // 255).astype(np.uint8)
         rows = lies.rows()
-        return Laid(place, np.where(triangle < len(rows), triangle, len(rows) - 1).astype(np.int32), rows, lies, share)
+        return TracePlacement(place, np.where(triangle < len(rows), triangle, len(rows) - 1).astype(np.int32), rows, lies, share)
 
     def _seen(self, plate: Plate) -> NDArray[np.int32]:
         """(h, w) the triangle that each pixel shows of what it is confined to: where another one lies in the middle of a pixel at an

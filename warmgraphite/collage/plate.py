@@ -10,10 +10,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.collage.grain import Ground
+from warmgraphite.collage.grain import PaperGrid
 from warmgraphite.ink.along import along, rounds, runs_on
 from warmgraphite.ink.assign import chosen_parts
-from warmgraphite.ink.confine import Room, confined
+from warmgraphite.ink.confine import Confine, confined
 from warmgraphite.ink.rules import Ink, PenRule
 from warmgraphite.ink.strokes import Strokes
 from warmgraphite.ink.work import InkRow, Work, line_work_of
@@ -119,9 +119,9 @@ class Plate:
         return raster.x * across, raster.y * down, raster.width * across, raster.height * down
 
     @property
-    def ground(self) -> Ground:
+    def ground(self) -> PaperGrid:
         """Where the pixels lie on the paper."""
-        return Ground(self.raster, self.frame, self.middle)
+        return PaperGrid(self.raster, self.frame, self.middle)
 
     def of(self, name: str, where: Query | None = None) -> Any:
         """The result of a pass, of all or of what a query means."""
@@ -176,6 +176,6 @@ class Plate:
         """(P,) the parts that a query means; all where it is none of parts alone."""
         return chosen_parts(self.model, where)
 
-    def room(self, where: Query | None) -> Room | None:
+    def room(self, where: Query | None) -> Confine | None:
         """What lines are confined to where what they belong to does not say it."""
         return None if where is None or of_parts(where) else self.of("room", where)

@@ -220,7 +220,7 @@ class Runner(Results):
 
     def refuse_too_many(self) -> None:
         """Raises :class:`ViewError` where the pixel passes would have more pixels than can be held."""
-        window, size, frame = self.spec.window, self.size, self.view.frame
+        window, size, frame = self.spec.window, self.spec.size, self.view.frame
         own = size == frame.pixels and window[2:] == size
         refuse_pixels(*window[2:], resolution=frame.resolution if own else None)
 

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.errors import GraphiteError, ModelFileError, PictureError
-from warmgraphite.figures.cutouts import Kept
+from warmgraphite.figures.cutouts import PictureSource
 from warmgraphite.figures.piece import Piece
 from warmgraphite.memory import remembered
 from warmgraphite.model.model import Model
@@ -73,7 +73,7 @@ def height_of(model: Model) -> float:
 
 
 @remembered("bodies of one's own")
-def pieces_of(kept: Kept, digest: str, height: float, crease: float) -> tuple[Piece, ...]:
+def pieces_of(kept: PictureSource, digest: str, height: float, crease: float) -> tuple[Piece, ...]:
     """A body as pieces by material, ``height`` metres tall. The front of a glTF asset
     looks along +Z of the file (glTF 2.0, 3.4), which is south here, and figures face north: it is turned round. Empty for one that is not kept.
     """

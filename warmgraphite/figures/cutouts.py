@@ -19,7 +19,7 @@ from warmgraphite.memory import remembered
 from warmgraphite.model.model import Model
 from warmgraphite.vectors import Vectors
 
-__all__ = ["Card", "Ground", "Kept", "as_file", "card_from", "card_of", "cleared", "texture_of", "tinted"]
+__all__ = ["Card", "Ground", "PictureSource", "as_file", "card_from", "card_of", "cleared", "texture_of", "tinted"]
 
 #: What lies round what is shown: nothing, for pictures that have it taken away already; white; or an even colour, the picture's own rim.
 Ground = Literal["kept", "white", "even"]
@@ -33,7 +33,7 @@ SHOWN, FOLLOWED = 1400, 560
 Pixels = NDArray[np.uint8]
 
 
-class Kept(Protocol):
+class PictureSource(Protocol):
     """Where pictures are kept."""
 
     def has(self, digest: str) -> bool: ...
@@ -120,7 +120,7 @@ def as_file(pixels: Pixels) -> bytes:
 
 
 @remembered("pictures of cut-outs")
-def _cleared(kept: Kept, digest: str, ground: Ground) -> Pixels | None:
+def _cleared(kept: PictureSource, digest: str, ground: Ground) -> Pixels | None:
     found = kept.pixels(digest)
     if found is None:
         return None
@@ -134,14 +134,14 @@ def _cleared(kept: Kept, digest: str, ground: Ground) -> Pixels | None:
 
 
 @remembered("pictures of cut-outs")
-def texture_of(kept: Kept, digest: str, ground: Ground) -> bytes:
+def texture_of(kept: PictureSource, digest: str, ground: Ground) -> bytes:
     """The picture of a card as a file; nothing for one that is not kept."""
     found = _cleared(kept, digest, ground)
     return b"" if found is None else as_file(found)
 
 
 @remembered("cut-outs")
-def card_of(kept: Kept, digest: str, ground: Ground) -> Card | None:
+def card_of(kept: PictureSource, digest: str, ground: Ground) -> Card | None:
     """A cut-out as a card a metre high; ``None`` where the picture is not kept, or nothing of it is left."""
     found = _cleared(kept, digest, ground)
     return None if found is None else card_from(found)

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from warmgraphite.colour import written
-from warmgraphite.figures.cutouts import SHOWN, Ground, Kept, Pixels
+from warmgraphite.figures.cutouts import SHOWN, Ground, PictureSource, Pixels
 from warmgraphite.memory import remembered
 from warmgraphite.vectors import Vectors
 
@@ -50,7 +50,7 @@ class DrawnCutOut:
 
 
 @remembered("cut-outs")
-def drawn_cut_out(kept: Kept, digest: str, ground: Ground) -> DrawnCutOut | None:
+def drawn_cut_out(kept: PictureSource, digest: str, ground: Ground) -> DrawnCutOut | None:
     """A cut-out of a drawing, without its ``ground``; ``None`` for what came as pixels, and where its lines do not show all that its picture
     does, which may have type, runs of colour or pictures in it."""
     found, picture = kept.lines(digest), kept.pixels(digest)

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from warmgraphite.figures.cutouts import Kept
+from warmgraphite.figures.cutouts import PictureSource
 from warmgraphite.figures.piece import Piece
 from warmgraphite.forms import number, setting
 from warmgraphite.model.behaviour import Role
@@ -50,7 +50,7 @@ class Seen:
     slanting: bool = False
     detail: int = 0
     coarsely: bool = False
-    kept: Kept | None = field(default=None, compare=False)
+    kept: PictureSource | None = field(default=None, compare=False)
 
 
 class FigureItem(Specification):

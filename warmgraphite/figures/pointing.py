@@ -9,7 +9,7 @@ import shapely
 from numpy.typing import NDArray
 
 from warmgraphite.errors import ViewError
-from warmgraphite.figures.cutouts import Kept
+from warmgraphite.figures.cutouts import PictureSource
 from warmgraphite.figures.figure import Figure, turn_matrix
 from warmgraphite.figures.floors import floors_of
 from warmgraphite.figures.standing import projection_without, seen_from, spot_of
@@ -48,7 +48,7 @@ def sight_lines(model: Model, view: ViewSpecification, places: Array) -> tuple[A
 
 
 def _paper_points(
-    figure: Figure, model: Model, view: ViewSpecification, kept: Kept | None
+    figure: Figure, model: Model, view: ViewSpecification, kept: PictureSource | None
 ) -> tuple[Array, NDArray[np.int32], Projection]:
     paper = projection_without(model, view)
     spot, extra = spot_of(figure, paper, model)
@@ -63,7 +63,7 @@ def _paper_points(
     return np.concatenate(points), np.concatenate(triangles), paper
 
 
-def outline_of(figure: Figure, model: Model, view: ViewSpecification, kept: Kept | None = None) -> shapely.Geometry:
+def outline_of(figure: Figure, model: Model, view: ViewSpecification, kept: PictureSource | None = None) -> shapely.Geometry:
     """The outline of a figure on the paper of a view, in frame millimetres, as if nothing stood before it; empty behind the viewer."""
     points, triangles, paper = _paper_points(figure, model, view, kept)
     if paper.eye is not None and ((points - paper.eye) @ paper.sight <= 0.05).any():

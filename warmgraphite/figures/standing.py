@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.colour import channels, luminance, shares, written
 from warmgraphite.figures.choosing import FigureRule, shows
-from warmgraphite.figures.cutouts import Kept, tinted
+from warmgraphite.figures.cutouts import PictureSource, tinted
 from warmgraphite.figures.figure import Drawn, Figure, Seen, turn_matrix
 from warmgraphite.figures.piece import WHOLE, Piece
 from warmgraphite.memory import Store, remembered
@@ -24,7 +24,18 @@ from warmgraphite.view.projection import Projection, projection_of
 from warmgraphite.view.scene import build_scene
 from warmgraphite.view.specification import FigureChoice, Perspective, ViewSpecification
 
-__all__ = ["LAYER", "WASHED", "Look", "Standing", "Way", "drawn_as", "peopled", "projection_without", "seen_from", "spot_of"]
+__all__ = [
+    "LAYER",
+    "WASHED",
+    "FigureLook",
+    "Standing",
+    "Way",
+    "drawn_as",
+    "peopled",
+    "projection_without",
+    "seen_from",
+    "spot_of",
+]
 
 #: The layer of all figures.
 LAYER = "Figures"
@@ -37,7 +48,7 @@ WASHED = f"{OF_FIGURES}in wash"
 
 
 @dataclass(frozen=True)
-class Look:
+class FigureLook:
     """How one figure is drawn, after all rules."""
 
     shown: bool = True
@@ -65,14 +76,14 @@ class Standing:
     drawn: tuple[tuple[str, Way], ...] = ()
 
 
-def drawn_as(figure: Figure, rules: Sequence[FigureRule]) -> Look:
+def drawn_as(figure: Figure, rules: Sequence[FigureRule]) -> FigureLook:
     """How a figure is drawn: as the rules of a finish say, and before them as it says itself."""
     shown, drawn, hue, weight = True, None, None, None
     for rule in rules:
         if rule.means(figure):
             shown = rule.shown
             drawn, hue, weight = rule.drawn or drawn, rule.hue or hue, rule.weight or weight
-    return Look(shown, figure.drawn or drawn or "full", figure.hue or hue, figure.weight or weight)
+    return FigureLook(shown, figure.drawn or drawn or "full", figure.hue or hue, figure.weight or weight)
 
 
 def projection_without(model: Model, view: ViewSpecification) -> Projection:
@@ -195,7 +206,7 @@ class _Row:
     """A figure as it stands: how it is drawn and seen, where its foot is in metres, and how it is turned."""
 
     figure: Figure
-    look: Look
+    look: FigureLook
     seen: Seen
     at: tuple[float, ...]
     turn: float
@@ -215,14 +226,14 @@ _stand: Store[Standing] = Store("models with figures")
 _asked: Store[tuple[tuple[Figure, ...], Standing]] = Store("models with figures")
 
 
-def _there(figures: Sequence[Figure], kept: Kept | None) -> tuple[str, ...]:
+def _there(figures: Sequence[Figure], kept: PictureSource | None) -> tuple[str, ...]:
     """The pictures of figures that are kept: one that comes, or goes, is another card."""
     return tuple(sorted({p for f in figures for p in f.pictures if kept is not None and kept.has(p)}))
 
 
 def peopled(
     model: Model, view: ViewSpecification, figures: Sequence[Figure], rules: Sequence[FigureRule] = (), choice: FigureChoice | None = None,
-    kept: Kept | None = None,
+    kept: PictureSource | None = None,
 ) -> Standing:  # fmt: skip
     """The model of a view with those of its figures that it shows, after all parts of its own. Its tolerances, and where it lies on the paper,
     stay those of the model: no figure moves a line of a house. Pictures of one's own are where they are ``kept``."""
@@ -241,7 +252,7 @@ def peopled(
 
 
 def _peopled(
-    model: Model, view: ViewSpecification, figures: Sequence[Figure], rules: Sequence[FigureRule], choice: FigureChoice, kept: Kept | None
+    model: Model, view: ViewSpecification, figures: Sequence[Figure], rules: Sequence[FigureRule], choice: FigureChoice, kept: PictureSource | None
 ) -> Standing:  # fmt: skip
     gone = {p for f in figures for p in f.replaces}
     rows: list[_Row] = []
@@ -298,7 +309,7 @@ class _Gathering:
         self.taken.add(found)
         return found
 
-    def _material(self, piece: Piece, look: Look, pictured: bool) -> tuple[int, str]:
+    def _material(self, piece: Piece, look: FigureLook, pictured: bool) -> tuple[int, str]:
         """The number of the material of a piece, and its colour."""
         colour = _hued(piece.colour, look.hue) if look.hue else piece.colour
         if piece.file and look.drawn == "outline":

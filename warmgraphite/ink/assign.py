@@ -17,7 +17,7 @@ from warmgraphite.ink.parted import Parted
 from warmgraphite.ink.rules import BuildUpRule, PenRule, PocheRule, Rule
 from warmgraphite.model.model import Model
 from warmgraphite.passes.lines import RANKS, LineSet
-from warmgraphite.regions.query import Asked, PartCells, Query, answer
+from warmgraphite.regions.query import PartCells, Query, Table, answer
 from warmgraphite.regions.reading import of_parts
 
 __all__ = ["LineCells", "Style", "along_style", "fill_rules", "held_by", "pens_of"]
@@ -90,7 +90,7 @@ class LineCells:
         )  # fmt: skip
 
 
-def held_by(rule: Rule, asked: Asked, model: Model) -> NDArray[np.bool_]:
+def held_by(rule: Rule, asked: Table, model: Model) -> NDArray[np.bool_]:
     """(N,) what a rule takes hold of; nothing where it goes by a part set that the model has not."""
     try:
         return answer(rule.where, asked, model)

@@ -15,24 +15,24 @@ from numpy.typing import NDArray
 from warmgraphite.ink.strokes import Strokes
 from warmgraphite.passes.lines import JOIN
 
-__all__ = ["Room", "confined"]
+__all__ = ["Confine", "confined"]
 
 Points = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
-class Room:
+class Confine:
     """What is confined to: a ``shape`` in frame millimetres, and ``around`` it so much more that a line on its edge lies within."""
 
     shape: shapely.Geometry
     around: shapely.Geometry
 
     @classmethod
-    def of(cls, shape: shapely.Geometry) -> Room:
+    def of(cls, shape: shapely.Geometry) -> Confine:
         return cls(shape, shapely.buffer(shape, 2 * JOIN))
 
 
-def confined(work: Sequence[Strokes], room: Room) -> list[Strokes]:
+def confined(work: Sequence[Strokes], room: Confine) -> list[Strokes]:
     """What of the strokes lies within a room, or on its edge."""
     rings = shapely.get_rings(shapely.get_parts(room.around))
     if not len(rings):

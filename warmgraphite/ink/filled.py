@@ -10,7 +10,7 @@ import shapely
 from pydantic import TypeAdapter
 
 from warmgraphite.canvas.protocol import Canvas
-from warmgraphite.ink.confine import Room, confined
+from warmgraphite.ink.confine import Confine, confined
 from warmgraphite.ink.fills import Fill, Flat, Hatch
 from warmgraphite.ink.hand import Hand
 from warmgraphite.ink.poche import PocheShape, confined_shape, hatched_shape, packed_shapes, unpacked_shapes
@@ -36,7 +36,7 @@ class Filled:
     def within(self, room: shapely.Geometry, projection: Projection, hand: Hand, middle: tuple[float, float]) -> Filled:
         """What of it lies within a room on the paper."""
         shape = confined_shape(self.shape, room)
-        strokes = confined(self.strokes, Room.of(room))
+        strokes = confined(self.strokes, Confine.of(room))
         return filled_shape(self.group, shape, self.fills, strokes, projection, hand, middle)
 
 

@@ -22,7 +22,18 @@ from warmgraphite.memory import remembered
 from warmgraphite.noise.hashing import hashed, unit_share
 from warmgraphite.noise.value import value_over
 
-__all__ = ["Field", "Lie", "Marks", "Rings", "cover_share", "hatched", "joined_marks", "on_paper", "strokes_of", "unrolled_marks"]
+__all__ = [
+    "Lie",
+    "Marks",
+    "Rings",
+    "ToneField",
+    "cover_share",
+    "hatched",
+    "joined_marks",
+    "on_paper",
+    "strokes_of",
+    "unrolled_marks",
+]
 
 Points = NDArray[np.float64]
 
@@ -69,14 +80,14 @@ class Lie:
 
 
 @dataclass(frozen=True)
-class Field:
+class ToneField:
     """A tone over the frame: (h, w) 255 times how dark it is, ``per_mm`` pixels to a millimetre down and across."""
 
     tone: NDArray[np.uint8]
     per_mm: tuple[float, float]
 
 
-_NO_FIELD = Field(np.zeros((0, 0), np.uint8), (1.0, 1.0))
+_NO_FIELD = ToneField(np.zeros((0, 0), np.uint8), (1.0, 1.0))
 
 
 @dataclass(frozen=True)
@@ -164,7 +175,7 @@ class _Asked:
     place: Place
     unit: float
     middle: tuple[float, float]
-    field: Field
+    field: ToneField
 
     @property
     def rings(self) -> Rings:
@@ -184,7 +195,7 @@ class _Asked:
 
 
 def hatched(
-    rings: Rings, lie: Lie, hatch: Hatch, middle: tuple[float, float], *, key: int = 1, field: Field | None = None,
+    rings: Rings, lie: Lie, hatch: Hatch, middle: tuple[float, float], *, key: int = 1, field: ToneField | None = None,
     paper: tuple[float, float] = (np.inf, np.inf), level: bool = False,
 ) -> Marks:  # fmt: skip
     """The marks of a hatch within ``rings``. ``key`` is what its disorder is made of, ``middle`` the middle of the drawing, ``paper`` its
@@ -193,7 +204,7 @@ def hatched(
 
 
 def hatched_places(
-    places: Sequence[Place], hatch: Hatch, middle: tuple[float, float], field: Field | None = None
+    places: Sequence[Place], hatch: Hatch, middle: tuple[float, float], field: ToneField | None = None
 ) -> tuple[Marks, NDArray[np.int32]]:
     """The marks of a hatch in several places, none of them empty, which all lie on the paper or all do not, and the place of each
     mark (S,)."""
@@ -219,7 +230,7 @@ def hatched_places(
 
 
 def _course(
-    places: Sequence[Place], hatch: Hatch, unit: float, course: Course, number: int, middle: tuple[float, float], field: Field
+    places: Sequence[Place], hatch: Hatch, unit: float, course: Course, number: int, middle: tuple[float, float], field: ToneField
 ) -> tuple[Marks, NDArray[np.int32]]:
     """The lines of a course in all places at once."""
     papers = np.stack([p.lie.matrix for p in places]) @ _turned(hatch.angle + course.angle)
@@ -329,7 +340,7 @@ def _is_near(points: Points, first: NDArray[np.int64], place: Points, margin: fl
     return near
 
 
-def _tone_at(field: Field, xy: Points) -> Points:
+def _tone_at(field: ToneField, xy: Points) -> Points:
     j, i = (xy * [field.per_mm[0], field.per_mm[1]]).astype(int).T
     rows, columns = field.tone.shape
     return field.tone[np.clip(i, 0, rows - 1), np.clip(j, 0, columns - 1)] / 255.0

@@ -16,11 +16,11 @@ from warmgraphite.ink.assign import Style, held_by
 from warmgraphite.ink.faces import Faces, PlaneFace, RoundFace, faces_of, to_the_right
 from warmgraphite.ink.fills import Flat, Hatch
 from warmgraphite.ink.hatch import (
-    Field,
     Lie,
     Marks,
     Place,
     Rings,
+    ToneField,
     cover_share,
     hatched_places,
     joined_marks,
@@ -39,7 +39,7 @@ from warmgraphite.progress import Progress, silent
 from warmgraphite.regions.map import LIT, NONE, RegionMap
 from warmgraphite.view.projection import Projection
 
-__all__ = ["HatchSet", "Keep", "Laid", "identities", "laid_rules", "surface_marks"]
+__all__ = ["FlatFill", "HatchSet", "Keep", "identities", "laid_rules", "surface_marks"]
 
 Points = NDArray[np.float64]
 
@@ -58,7 +58,7 @@ Keep = Callable[[tuple[str, str], Callable[[], list[tuple[Style, Marks]]]], list
 
 
 @dataclass(frozen=True)
-class Laid:
+class FlatFill:
     """A flat fill: closed ``rings`` (n, 2) in frame millimetres, filled by even-odd."""
 
     rings: list[Points]
@@ -77,13 +77,13 @@ class HatchSet:
     style: NDArray[np.int32]
     identity: NDArray[np.uint64]
     styles: tuple[Style, ...]
-    flats: tuple[Laid, ...] = ()
+    flats: tuple[FlatFill, ...] = ()
 
     def __len__(self) -> int:
         return len(self.style)
 
     @staticmethod
-    def of(rows: Sequence[tuple[Style, Marks]], flats: Sequence[Laid], middle: tuple[float, float]) -> HatchSet:
+    def of(rows: Sequence[tuple[Style, Marks]], flats: Sequence[FlatFill], middle: tuple[float, float]) -> HatchSet:
         """The marks of each style, of which those of another weight are another style."""
         styles: dict[Style, int] = {}
         kept, style = [], []
@@ -120,7 +120,7 @@ class HatchSet:
         """From the arrays of the store."""
         about = json.loads(a["about"].tobytes())
         rings = iter(np.split(a["points"], np.cumsum(about["rings"])[:-1]) if about["rings"] else [])
-        flats = tuple(Laid([next(rings) for _ in range(n)], colour, opacity) for colour, opacity, n in about["flats"])
+        flats = tuple(FlatFill([next(rings) for _ in range(n)], colour, opacity) for colour, opacity, n in about["flats"])
         styles = tuple(Style.read(s) for s in about["styles"])
         return HatchSet(a["xy"], a["first"], a["dot"], a["style"], a["identity"], styles, flats)
 
@@ -159,7 +159,7 @@ def surface_marks(
     rules: Sequence[SurfaceRule],
     middle: tuple[float, float],
     darkest: float,
-    corners: Field | None,
+    corners: ToneField | None,
     progress: Progress = silent,
     keep: Keep = lambda _about, make: make(),
 ) -> HatchSet:
@@ -173,7 +173,7 @@ def surface_marks(
     for r, rule in enumerate(rules):
         for fill in rule.fills:
             if isinstance(fill, Flat) and held[r].any():
-                flats.append(Laid(_rings_of(cells.shape(held[r])), fill.colour, fill.opacity))
+                flats.append(FlatFill(_rings_of(cells.shape(held[r])), fill.colour, fill.opacity))
     for done, ((r, hatch), drop) in enumerate(zip(hatches, drops, strict=True)):
         about = (hatch.model_dump_json(), digest(np.where(held[r], drop, np.int8(-1))))
         rows += keep(about, lambda h=hatch, of=held[r], less=drop: _hatched_cells(cells, seen, h, of, less, middle, corners))  # type: ignore[misc]
@@ -228,7 +228,7 @@ def _thinned(
 
 def _hatched_cells(
     cells: RegionMap, seen: _Seen, hatch: Hatch, held: NDArray[np.bool_], drop: NDArray[np.int8], middle: tuple[float, float],
-    corners: Field | None,
+    corners: ToneField | None,
 ) -> list[tuple[Style, Marks]]:  # fmt: skip
     """One hatch on the cells that it fills: those alike are hatched as one, so that no line ends where they meet."""
     rows = np.flatnonzero(held & (drop >= 0))

@@ -16,6 +16,7 @@ from typing import Any
 
 import numpy as np
 
+from warmgraphite.atomic import atomic_write, used
 from warmgraphite.errors import GraphiteError, ModelFileError
 from warmgraphite.formats import Format, as_it_was
 from warmgraphite.memory import Store, tell
@@ -25,7 +26,6 @@ from warmgraphite.model.mesh import Mesh
 from warmgraphite.model.model import Contours, Model, Room
 from warmgraphite.model.palette import Material
 from warmgraphite.model.parts import Part
-from warmgraphite.whole import used, whole
 
 __all__ = ["STATE", "ModelLost", "ModelStore", "load_model", "save_model"]
 
@@ -80,7 +80,7 @@ def save_model(model: Model, path: Path, with_words: bool = True) -> None:
         "triangle_part": model.triangle_part,
         "about": np.frombuffer(json.dumps(about).encode(), np.uint8),
     }
-    with whole(path) as draft, draft.open("wb") as out:
+    with atomic_write(path) as draft, draft.open("wb") as out:
         np.savez(out, **arrays)
 
 
@@ -146,7 +146,7 @@ class ModelStore:
             save_model(model, body, with_words=False)
         if not used(state) or self._words_of(state) is None:
             about = {"format": STATE.number, "name": model.name, "body": model.body, **model.about()}
-            with whole(state) as draft:
+            with atomic_write(state) as draft:
                 draft.write_text(json.dumps({"digest": _digest(about), **about}), "utf-8")
         self._bodies.put(model.body, model)
         return model.version

@@ -17,7 +17,7 @@ from warmgraphite.notes.leaders import STEP, Column, column_places
 from warmgraphite.notes.lettering import End
 from warmgraphite.notes.written import Block, Box
 
-__all__ = ["Asked", "Placed", "Room", "place_labels"]
+__all__ = ["LabelRequest", "LabelSpace", "Placed", "place_labels"]
 
 Array = NDArray[np.float64]
 
@@ -28,7 +28,7 @@ STEEPER = (0.0, 8.0, 15.0, -10.0, 22.0)
 
 
 @dataclass(frozen=True)
-class Asked:
+class LabelRequest:
     """A label that wants a place: what it says, what it means on the paper, its ``side`` (−1, 1, or 0 for either), and where its text was put by hand, by its
     left and top."""
 
@@ -45,7 +45,7 @@ class Asked:
 class Placed:
     """A label in its place: its text's left and top, and its leader from the text to what it means; ``side`` −1 where its lines end at the leader. ``crowded`` where it stands though there was no room."""
 
-    asked: Asked
+    asked: LabelRequest
     x: float
     y: float
     leader: Array
@@ -59,7 +59,7 @@ class Placed:
 
 
 @dataclass(frozen=True)
-class Room:
+class LabelSpace:
     """Where labels may stand: within ``inside``, beside what the building takes of the paper (``extent``), and not over ``taken`` rooms or ``keep``, a shape on
     the paper."""
 
@@ -70,7 +70,7 @@ class Room:
     angle: float
 
 
-def place_labels(asked: Sequence[Asked], room: Room) -> list[Placed]:
+def place_labels(asked: Sequence[LabelRequest], room: LabelSpace) -> list[Placed]:
     """A place for each label, in the order in which they are asked for."""
     by_hand = [_by_hand(a, room.angle) for a in asked if a.put is not None]
     rest = [a for a in asked if a.put is None]
@@ -79,7 +79,7 @@ def place_labels(asked: Sequence[Asked], room: Room) -> list[Placed]:
     return [found[a.id] for a in asked]
 
 
-def _by_hand(asked: Asked, angle: float) -> Placed:
+def _by_hand(asked: LabelRequest, angle: float) -> Placed:
     """A label where it was put. Its leader runs at the angle to the height of its text, and from there level to it."""
     assert asked.put is not None
     x, y = asked.put
@@ -104,7 +104,7 @@ def _by_hand(asked: Asked, angle: float) -> Placed:
     return Placed(asked, x, y, leader, angle)
 
 
-def _in_columns(asked: list[Asked], room: Room) -> list[Placed]:
+def _in_columns(asked: list[LabelRequest], room: LabelSpace) -> list[Placed]:
     if not asked:
         return []
     anchors = np.array([a.anchor for a in asked], float)
@@ -133,7 +133,7 @@ def _long(placed: Placed) -> float:
     return float(np.linalg.norm(np.diff(placed.leader, axis=0), axis=1).sum())
 
 
-def _columns(asked: Sequence[Asked], room: Room) -> list[tuple[Column, Column]]:
+def _columns(asked: Sequence[LabelRequest], room: LabelSpace) -> list[tuple[Column, Column]]:
     """Where the columns may stand: near the building first, then farther out."""
     x0, y0, x1, y1 = room.inside
     wide = max(a.block.wide for a in asked)
@@ -146,7 +146,7 @@ def _columns(asked: Sequence[Asked], room: Room) -> list[tuple[Column, Column]]:
     return [(Column(a, -1, y0, y1), Column(b, 1, y0, y1)) for a, b in found if b > a]
 
 
-def _splits(anchors: Array, side: NDArray[np.int64], columns: tuple[Column, Column], room: Room) -> list[NDArray[np.bool_]]:
+def _splits(anchors: Array, side: NDArray[np.int64], columns: tuple[Column, Column], room: LabelSpace) -> list[NDArray[np.bool_]]:
     """Which labels stand at the left: those whose column is nearer, then a few more or fewer of them, from the middle on."""
     left, right = columns
     order = np.argsort(anchors[:, 0], kind="stable")
@@ -166,7 +166,12 @@ def _splits(anchors: Array, side: NDArray[np.int64], columns: tuple[Column, Colu
 
 
 def _both(
-    asked: Sequence[Asked], anchors: Array, left: NDArray[np.bool_], columns: tuple[Column, Column], room: Room, angle: float
+    asked: Sequence[LabelRequest],
+    anchors: Array,
+    left: NDArray[np.bool_],
+    columns: tuple[Column, Column],
+    room: LabelSpace,
+    angle: float,
 ) -> list[Placed] | None:
     places: list[Placed | None] = [None] * len(asked)
     for rows, column in ((np.flatnonzero(left), columns[0]), (np.flatnonzero(~left), columns[1])):
@@ -205,7 +210,7 @@ def _crossing(placed: Sequence[Placed]) -> bool:
     return bool((a != b).any())
 
 
-def _free(column: Column, widths: Array, heights: Array, room: Room) -> NDArray[np.bool_]:
+def _free(column: Column, widths: Array, heights: Array, room: LabelSpace) -> NDArray[np.bool_]:
     """(N, H) at which heights of the column each text stands over nothing."""
     grid = np.arange(column.top, column.bottom + STEP / 2, STEP)
     x0 = np.where(column.side < 0, column.x - widths, np.full(len(widths), column.x))
@@ -225,7 +230,7 @@ def _free(column: Column, widths: Array, heights: Array, room: Room) -> NDArray[
     return out
 
 
-def _stacked(asked: Sequence[Asked], anchors: Array, room: Room) -> list[Placed]:
+def _stacked(asked: Sequence[LabelRequest], anchors: Array, room: LabelSpace) -> list[Placed]:
     """Where there is no room for all: one below another all the same, at the side that each is nearer to, and said to be crowded."""
     left, right = (
         _columns(asked, room)[-1]

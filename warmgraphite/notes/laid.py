@@ -11,13 +11,13 @@ import shapely
 from warmgraphite.canvas.lettering import missing_in
 from warmgraphite.canvas.protocol import Canvas, Stroke
 from warmgraphite.collage.plate import Plate
-from warmgraphite.notes.labels import Placed, Room, place_labels
+from warmgraphite.notes.labels import LabelSpace, Placed, place_labels
 from warmgraphite.notes.lettering import LEAST_LETTERING, Lettering
 from warmgraphite.notes.note import Drawn, Handle, Keyed, Note
 from warmgraphite.notes.setting import Inks, Setting
 from warmgraphite.notes.written import Area, Box, Line, Mark, Text, block, draw_marks, patch
 
-__all__ = ["Laid", "LaidNote", "draw_laid", "lay_notes"]
+__all__ = ["LaidNote", "LaidNotes", "draw_laid", "lay_notes"]
 
 #: Millimetres that ends of leaders measure, in heights of capitals.
 DOT, HEAD = 0.3, 1.1
@@ -35,18 +35,18 @@ class LaidNote:
 
 
 @dataclass(frozen=True)
-class Laid:
+class LaidNotes:
     """All of them, the lowest first; and the key, where there is one."""
 
     notes: tuple[LaidNote, ...]
     key: LaidNote | None = None
 
 
-def lay_notes(plate: Plate, notes: Sequence[Note], lettering: Lettering, inks: Inks, margin: float) -> Laid:
+def lay_notes(plate: Plate, notes: Sequence[Note], lettering: Lettering, inks: Inks, margin: float) -> LaidNotes:
     """The notes of a plate in their places."""
     shown = [n for n in notes if n.on]
     if not shown:
-        return Laid(())
+        return LaidNotes(())
     width, height = plate.frame
     edge = max(margin, 5.0) + 2.0
     numbers = tuple(n.id for n in shown if getattr(n, "numbered", False) is True)
@@ -59,14 +59,14 @@ def lay_notes(plate: Plate, notes: Sequence[Note], lettering: Lettering, inks: I
         there.taken.extend(found.boxes)
     asked = [a for n in shown for a in drawn[n.id].asked]
     keep = there.cut if asked else shapely.Polygon()
-    placed = place_labels(asked, Room(there.inside, there.extent, there.taken, keep, lettering.angle))
+    placed = place_labels(asked, LabelSpace(there.inside, there.extent, there.taken, keep, lettering.angle))
     by_note: dict[str, list[Placed]] = {}
     for one in placed:
         by_note.setdefault(one.asked.id.split(" ")[0], []).append(one)
     there.taken.extend(p.box for p in placed)
     laid = tuple(_laid(n, drawn[n.id], by_note.get(n.id, []), there) for n in shown)
     keyed = [k for n in shown for k in drawn[n.id].keyed]
-    return Laid(laid, _key(keyed, there) if keyed else None)
+    return LaidNotes(laid, _key(keyed, there) if keyed else None)
 
 
 def _laid(note: Note, drawn: Drawn, placed: Sequence[Placed], there: Setting) -> LaidNote:
@@ -150,7 +150,7 @@ def _key(rows: Sequence[Keyed], there: Setting) -> LaidNote:
     return LaidNote(Note(id="key", name="Key"), (("note Key", tuple(marks)),), (box,), ())
 
 
-def draw_laid(canvas: Canvas, laid: Laid) -> None:
+def draw_laid(canvas: Canvas, laid: LaidNotes) -> None:
     """Draw all notes, each in groups with its name."""
     for row in (*laid.notes, *((laid.key,) if laid.key else ())):
         for name, marks in row.groups:

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.notes.kernels.columns import stacked
 
-__all__ = ["Column", "Laid", "column_places"]
+__all__ = ["Column", "LeaderHeights", "column_places"]
 
 Array = NDArray[np.float64]
 
@@ -36,7 +36,7 @@ class Column:
 
 
 @dataclass(frozen=True)
-class Laid:
+class LeaderHeights:
     """Where texts of a column stand: the ``middle`` (N,) of each, in millimetres down, and where its leader bends, ``elbow`` (N,) across."""
 
     middle: Array
@@ -46,13 +46,13 @@ class Laid:
 
 def column_places(
     anchors: Array, heights: Array, column: Column, angle: float, gap: float, free: NDArray[np.bool_] | None = None
-) -> Laid | None:
+) -> LeaderHeights | None:
     """Places of texts, ``heights`` (N,) millimetres high and ``gap`` apart, for ``anchors`` (N, 2) that all lie on the drawing's side of the
     column; ``angle`` in degrees from the level. ``free`` (N, H) says of each which of the heights from the column's top, :data:`STEP` apart, its middle may be
     at. ``None`` where there is no way."""
     count = len(anchors)
     if not count:
-        return Laid(np.empty(0), np.empty(0), 0.0)
+        return LeaderHeights(np.empty(0), np.empty(0), 0.0)
     grid = np.arange(column.top, column.bottom + STEP / 2, STEP)
     away = (anchors[:, 0] - column.x) * -column.side
     slope = np.tan(np.radians(angle))
@@ -88,4 +88,4 @@ def column_places(
         return None
     total, middle = best
     elbow = anchors[:, 0] + column.side * np.abs(middle - anchors[:, 1]) / slope
-    return Laid(middle, elbow, total)
+    return LeaderHeights(middle, elbow, total)

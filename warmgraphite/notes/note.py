@@ -17,7 +17,7 @@ from warmgraphite.view.specification import ViewSpecification
 
 if TYPE_CHECKING:
     from warmgraphite.model.model import Model
-    from warmgraphite.notes.labels import Asked
+    from warmgraphite.notes.labels import LabelRequest
     from warmgraphite.notes.setting import Setting
 
 __all__ = ["Companion", "Drawn", "Handle", "Keyed", "Lies", "Note", "OfPoints", "Point", "Spot", "numbered_notes"]
@@ -81,7 +81,7 @@ class Drawn:
     ``size`` the height of its capitals, ``told`` one sentence of what is not as one expects."""
 
     marks: list[Mark] = field(default_factory=list)
-    asked: list[Asked] = field(default_factory=list)
+    asked: list[LabelRequest] = field(default_factory=list)
     keyed: list[Keyed] = field(default_factory=list)
     boxes: list[Box] = field(default_factory=list)
     handles: list[Handle] = field(default_factory=list)

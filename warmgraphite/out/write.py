@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from pathlib import Path
 
+from warmgraphite.atomic import atomic_write
 from warmgraphite.errors import OutputError
 from warmgraphite.out.format import About, Format
 from warmgraphite.out.formats import FORMATS
 from warmgraphite.out.leaf import Leaf
 from warmgraphite.out.settings import LEAST_RESOLUTION, MOST_RESOLUTION, OutSettings
-from warmgraphite.whole import whole
 
 __all__ = ["FORMATS", "format_of", "refuse_resolution", "write_leaves", "write_whole"]
 
@@ -38,7 +38,7 @@ def write_whole(path: Path, data: bytes) -> None:
     if not path.parent.is_dir():
         raise OutputError(f"{path} cannot be written (there is no folder {path.parent}); choose another place.")
     try:
-        with whole(path) as draft:
+        with atomic_write(path) as draft:
             draft.write_bytes(data)
     except OSError as error:
         raise OutputError(f"{path} cannot be written ({error.strerror or error}); choose another place.") from error

@@ -15,7 +15,7 @@ from typing import Any, BinaryIO
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.whole import whole
+from warmgraphite.atomic import atomic_write
 
 __all__ = ["Arrays", "PassStore"]
 
@@ -147,7 +147,7 @@ class PassStore:
 
     def save(self, key: str, arrays: Arrays) -> None:
         """Keep the arrays of a pass, whole or not at all."""
-        with whole(self.path(key), lasting=False) as draft:
+        with atomic_write(self.path(key), lasting=False) as draft:
             with draft.open("wb") as out:
                 _write(out, _together(arrays))
             size = draft.stat().st_size

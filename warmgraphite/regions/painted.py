@@ -20,12 +20,12 @@ import shapely
 from numpy.typing import NDArray
 from pydantic import Field
 
+from warmgraphite.atomic import atomic_write, used
 from warmgraphite.errors import ViewError
 from warmgraphite.memory import remembered
 from warmgraphite.regions.kernels.painting import brush_tile, sampled, sampled_at
 from warmgraphite.specification import Specification
 from warmgraphite.threads import in_stretches, in_threads
-from warmgraphite.whole import used, whole
 
 __all__ = ["PER_MM", "TILE", "BrushStroke", "KeptMasks", "Painted"]
 
@@ -190,7 +190,7 @@ class KeptMasks:
         path = self.folder / f"{name}.tile"
         if not used(path) or _tile(self.folder, name, 0) is None:
             _forget()
-            with whole(path) as draft:
+            with atomic_write(path) as draft:
                 draft.write_bytes(zlib.compress(tile.tobytes(), 1))
         return name
 
@@ -200,7 +200,7 @@ class KeptMasks:
         path = self.folder / f"{name}.json"
         if not used(path) or not _names(self.folder, name):
             _forget()
-            with whole(path) as draft:
+            with atomic_write(path) as draft:
                 draft.write_text(text)
         return name
 

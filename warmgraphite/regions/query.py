@@ -36,7 +36,6 @@ __all__ = [
     "WHERE",
     "All",
     "Any",
-    "Asked",
     "Face",
     "Kept",
     "Match",
@@ -45,6 +44,7 @@ __all__ = [
     "PartCells",
     "Query",
     "Rank",
+    "Table",
     "Through",
     "answer",
     "asked_words",
@@ -267,7 +267,7 @@ def _face_number(model: Model, face: Face) -> int:
     return int(topology_of(bodies_of(model)).face[rows[int(np.argmin(gap))]])
 
 
-class Asked(Protocol):
+class Table(Protocol):
     """What is asked (N rows): the ``part`` of each, −1 for none, and a column for each other word that it has an answer to."""
 
     @property
@@ -364,7 +364,7 @@ def _by_layer(model: Model, patterns: tuple[str, ...]) -> NDArray[np.bool_]:
     return np.array([p.layer in chosen for p in model.parts], bool)
 
 
-def answer(query: _Query, asked: Asked, model: Model) -> NDArray[np.bool_]:
+def answer(query: _Query, asked: Table, model: Model) -> NDArray[np.bool_]:
     """(N,) which rows of what is asked a query means. Raises :class:`ViewError` for a part set that the model has not."""
     if isinstance(query, Match):
         return _match(query, asked, model)

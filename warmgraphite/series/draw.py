@@ -9,6 +9,7 @@ from pathlib import Path
 import pypdfium2
 from PIL import Image
 
+from warmgraphite.atomic import atomic_write
 from warmgraphite.board.drawn import board_leaf
 from warmgraphite.board.ready import in_study, made_ready
 from warmgraphite.board.write import write_board
@@ -27,7 +28,6 @@ from warmgraphite.series.plan import Item, SeriesSettings, board_of, plan_of, so
 from warmgraphite.sheet.page import page_leaf
 from warmgraphite.sheet.write import write_drawing
 from warmgraphite.study.document import StudyDocument
-from warmgraphite.whole import whole
 
 __all__ = ["draw_set"]
 
@@ -140,5 +140,5 @@ def _make_small(written: Path, leaf: Leaf, path: Path) -> None:
         pixels = leaf.pixels((max(1, round(leaf.size[0] * scale)), max(1, round(leaf.size[1] * scale))))
         make_straight_rgba(pixels)
         picture = Image.fromarray(on_white(pixels), "RGB")
-    with whole(path, lasting=False) as draft:
+    with atomic_write(path, lasting=False) as draft:
         picture.save(draft, "PNG")

@@ -7,9 +7,9 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
+from warmgraphite.atomic import atomic_write
 from warmgraphite.errors import OutputError
 from warmgraphite.series.plan import Item
-from warmgraphite.whole import whole
 
 __all__ = ["KeptSet"]
 
@@ -75,5 +75,5 @@ class KeptSet:
         self._write()
 
     def _write(self) -> None:
-        with whole(self.folder / _NAME) as draft:
+        with atomic_write(self.folder / _NAME) as draft:
             draft.write_text(json.dumps({"format": _FORMAT, "drawings": self.rows}, indent=1), "utf-8")

@@ -11,13 +11,13 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from warmgraphite.apart import answer_apart
 from warmgraphite.errors import PictureError
 from warmgraphite.figures.bodies import body_taken, digest_of, read_body
 from warmgraphite.figures.kinds.body import Body
 from warmgraphite.model.glb import write_glb
 from warmgraphite.model.model import Model
 from warmgraphite.progress import Stages
+from warmgraphite.sandbox import answer_sandboxed
 from warmgraphite.sheet.figure_sample import figure_sample
 
 #: Pixels of a side of its picture.
@@ -61,7 +61,7 @@ def _take(source: Path, out: Path, name: str, tell: Stages) -> dict[str, Any]:
 
 def main() -> None:
     """Take a file in; what was wrong with it is said in the answer."""
-    answer_apart(lambda tell: _take(Path(sys.argv[1]), Path(sys.argv[2]), sys.argv[3], tell))
+    answer_sandboxed(lambda tell: _take(Path(sys.argv[1]), Path(sys.argv[2]), sys.argv[3], tell))
 
 
 if __name__ == "__main__":

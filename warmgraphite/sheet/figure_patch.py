@@ -10,7 +10,7 @@ from warmgraphite.collage.kinds.tint import Tint
 from warmgraphite.collage.stack import layers
 from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing.drawing import Drawing, needs_of
-from warmgraphite.figures.cutouts import Kept
+from warmgraphite.figures.cutouts import PictureSource
 from warmgraphite.figures.figure import Figure
 from warmgraphite.figures.floors import floors_of
 from warmgraphite.figures.pointing import sight_lines
@@ -29,7 +29,7 @@ ROUND = 1.5
 
 
 def figure_patch(
-    model: Model, view: ViewSpecification, ink: Ink, figure: Figure, density: float, kept: Kept | None = None
+    model: Model, view: ViewSpecification, ink: Ink, figure: Figure, density: float, kept: PictureSource | None = None
 ) -> tuple[tuple[float, float, float, float], bytes] | None:
     """A figure of a view, at ``density`` pixels to the millimetre, as x, y, width and height in frame millimetres and a PNG with transparency
     where it is not seen; ``None`` where nothing of it lies on the paper. What bears hides it; glass and other figures do not yet."""

@@ -12,7 +12,7 @@ from warmgraphite.collage.kinds.tint import Tint
 from warmgraphite.collage.stack import layers
 from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing.drawing import Drawing, needs_of
-from warmgraphite.figures.cutouts import Kept
+from warmgraphite.figures.cutouts import PictureSource
 from warmgraphite.figures.figure import Figure, Seen
 from warmgraphite.ink.rules import Marked
 from warmgraphite.model.model import Model, build_model
@@ -37,7 +37,7 @@ def _nothing() -> Model:
     return build_model("Nothing", [(Part("Crumb", "", 0, "ground"), *box((0, 0, -90.0), (0.1, 0.1, -89.9)))], [Material("Crumb")])
 
 
-def figure_sample(figure: Figure, pixels: int, kept: Kept | None = None) -> bytes:
+def figure_sample(figure: Figure, pixels: int, kept: PictureSource | None = None) -> bytes:
     """A figure as PNG, ``pixels`` a side, as large as fits; what is one's own is where it is ``kept``."""
     turn = 0.0 if figure.any_way else TURN
     alone = figure.model_copy(update={"at": (0.0, 0.0, 0.0), "turn": turn, "id": "sample", "paper": None})

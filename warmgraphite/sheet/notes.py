@@ -14,7 +14,7 @@ from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import Trace
 from warmgraphite.colour import is_light
 from warmgraphite.memory import Store
-from warmgraphite.notes.laid import Laid, draw_laid, lay_notes
+from warmgraphite.notes.laid import LaidNotes, draw_laid, lay_notes
 from warmgraphite.notes.setting import Inks
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.view.projection import Projection
@@ -104,15 +104,15 @@ def _north(canvas: Canvas, x: float, y: float, projection: Projection, inks: Ink
             )
 
 
-def laid_notes(plate: Plate, sheet: Sheet, inks: Inks = ON_PAPER) -> Laid:
+def laid_notes(plate: Plate, sheet: Sheet, inks: Inks = ON_PAPER) -> LaidNotes:
     """The notes of a plate in their places. They are kept for a while: the picture shows them, and whoever takes hold of them asks where they are."""
     if not plate.notes:
-        return Laid(())
+        return LaidNotes(())
     key = json.dumps([said_of(plate), sheet.margin, vars(inks), plate.projection.matrix.tolist(), plate.frame])
     return _laid.get(key, lambda: lay_notes(plate, plate.notes, plate.lettering, inks, sheet.margin))
 
 
-_laid: Store[Laid] = Store("notes")
+_laid: Store[LaidNotes] = Store("notes")
 
 
 def said_of(plate: Plate) -> list[object]:

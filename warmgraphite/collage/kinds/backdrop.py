@@ -11,9 +11,8 @@ from pydantic import Field, field_validator
 from warmgraphite.collage.backdrop import Painted, Spot, window_of
 from warmgraphite.collage.backdrops import BACKDROPS
 from warmgraphite.collage.edges import Edge, edge_share
-from warmgraphite.collage.fields import Field as Distances
-from warmgraphite.collage.fields import field_of, grid_of
-from warmgraphite.collage.grain import Ground
+from warmgraphite.collage.fields import BorderField, field_of, grid_of
+from warmgraphite.collage.grain import PaperGrid
 from warmgraphite.collage.pictures.laying import laid_picture
 from warmgraphite.collage.pictures.specification import Digest, PictureSpec
 from warmgraphite.collage.plate import Plate
@@ -113,7 +112,7 @@ class BackdropTrace(PixelTrace):
         rows = np.flatnonzero((y >= base - high * self.scale) & (y <= base - low * self.scale))
         return (int(rows[0]), int(rows[-1]) + 1) if len(rows) else (0, 0)
 
-    def _lay_strip(self, plate: Plate, base: float, outline: Distances | None, rows: slice, out: NDArray[np.uint8]) -> None:
+    def _lay_strip(self, plate: Plate, base: float, outline: BorderField | None, rows: slice, out: NDArray[np.uint8]) -> None:
         """Fill rows of ``out`` (h, w, 4), premultiplied, with what is seen of it."""
         seen = plate.surface
         hidden = (seen.cover[rows] == 255) | ((seen.glass[rows] == 255) & (self.through == 0))
@@ -125,7 +124,7 @@ class BackdropTrace(PixelTrace):
         raster = Raster(
             whole.size, whole.x + part[1].start, whole.y + rows.start, part[1].stop - part[1].start, rows.stop - rows.start
         )
-        ground = Ground(raster, plate.frame, plate.middle)
+        ground = PaperGrid(raster, plate.frame, plate.middle)
         found = self._painted(plate, ground, base)
         if not found.alpha.any():
             return
@@ -139,7 +138,7 @@ class BackdropTrace(PixelTrace):
         out[part][..., :3] = np.clip(np.round(colour * alpha[..., None]), 0, 255)
         out[part][..., 3] = np.round(255 * alpha)
 
-    def _painted(self, plate: Plate, ground: Ground, base: float) -> Painted:
+    def _painted(self, plate: Plate, ground: PaperGrid, base: float) -> Painted:
         u = (ground.along(0) - self.aside) / self.scale
         v = (base - (ground.along(1) + ground.middle[1])) / self.scale
         if self.scene == PICTURE:
@@ -163,7 +162,7 @@ class BackdropTrace(PixelTrace):
         colour = laid[..., :3].astype(np.float32) / np.maximum(alpha, np.float32(1e-6))[..., None]
         return Painted(np.asarray(colour, np.float32), np.asarray(alpha, np.float32))
 
-    def _outline(self, plate: Plate, base: float) -> Distances | None:
+    def _outline(self, plate: Plate, base: float) -> BorderField | None:
         """How far each place lies from its own outline and the frame's, where it does not end cleanly."""
         if self.ends == "clean":
             return None
@@ -172,22 +171,22 @@ class BackdropTrace(PixelTrace):
         key = (said, plate.frame, plate.middle, 0.0 if sky else round(base, 3))
         return _fields.get(key, lambda: self._field(plate, base))
 
-    def _edge(self, ground: Ground, outline: Distances | None) -> NDArray[np.float32]:
+    def _edge(self, ground: PaperGrid, outline: BorderField | None) -> NDArray[np.float32]:
         """The share of each pixel that its edge leaves."""
         if outline is None:
             return np.asarray(np.clip((self._room(ground) - self.short) / 0.15 + 0.5, 0, 1), np.float32)
         return edge_share(ground, outline, self.ends, self.ends_reach, False, 3 + self.seed)
 
-    def _room(self, ground: Ground) -> NDArray[np.float64]:
+    def _room(self, ground: PaperGrid) -> NDArray[np.float64]:
         """(h, w) millimetres from the frame's edges, but for the lower one."""
         x, y = (ground.along(axis) + ground.middle[axis] for axis in (0, 1))
         return np.minimum(np.minimum(x, ground.frame[0] - x)[None], y[:, None])
 
-    def _field(self, plate: Plate, base: float) -> Distances:
+    def _field(self, plate: Plate, base: float) -> BorderField:
         frame = plate.frame
         columns, rows = grid_of(frame)
         size = (max(2, columns // 2), max(2, rows // 2))  # half as fine as a region's: its outline is none of the model's
-        ground = window_of(Ground(plate.raster, frame, plate.middle), size)
+        ground = window_of(PaperGrid(plate.raster, frame, plate.middle), size)
         room = self._room(ground) > self.short
         scene = BACKDROPS.get(self.scene)
         if scene is None or not scene.above:  # its outline is where there is something of it; a sky ends nowhere
@@ -196,4 +195,4 @@ class BackdropTrace(PixelTrace):
 
 
 #: The outlines of backdrops as they were laid last: the same in every tile of a sheet.
-_fields: Store[Distances] = Store("outlines of backdrops")
+_fields: Store[BorderField] = Store("outlines of backdrops")

@@ -20,10 +20,10 @@ import numpy as np
 from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
 from PIL.Image import Image as Picture
 
-from warmgraphite.apart import answer_apart
 from warmgraphite.collage.pictures.sheet import found_corners
 from warmgraphite.errors import PictureError
 from warmgraphite.progress import Stages
+from warmgraphite.sandbox import answer_sandboxed
 from warmgraphite.svg_files import clean_svg, plain
 from warmgraphite.vectors import read_vectors
 
@@ -210,7 +210,7 @@ def _take(source: Path, out: Path, name: str, tell: Stages) -> dict[str, Any]:
 
 def main() -> None:
     """Take a file in; what was wrong with it is said in the answer."""
-    answer_apart(lambda tell: _take(Path(sys.argv[1]), Path(sys.argv[2]), sys.argv[3], tell))
+    answer_sandboxed(lambda tell: _take(Path(sys.argv[1]), Path(sys.argv[2]), sys.argv[3], tell))
 
 
 if __name__ == "__main__":

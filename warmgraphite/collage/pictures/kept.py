@@ -12,15 +12,15 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from warmgraphite.apart import ApartError, run_apart
+from warmgraphite.atomic import is_whole_picture, make_folder, put
 from warmgraphite.errors import PictureError
 from warmgraphite.figures.bodies import height_of, read_body
 from warmgraphite.memory import remembered
 from warmgraphite.model.model import Model
 from warmgraphite.progress import Stages, unwatched
 from warmgraphite.regions.painted import KeptMasks
+from warmgraphite.sandbox import SandboxError, run_sandboxed
 from warmgraphite.vectors import Vectors
-from warmgraphite.whole import is_whole_picture, make_folder, put
 
 __all__ = ["KeptPictures", "TakenIn"]
 
@@ -126,11 +126,11 @@ class KeptPictures:
         with tempfile.TemporaryDirectory(prefix=".taking-", dir=self.folder) as room:
             draft = Path(room) / "picture.png"
             try:
-                answer = run_apart(
+                answer = run_sandboxed(
                     _BODIES if is_body(path) else _PICTURES, [str(path.resolve()), str(draft.resolve()), name], Path(room), watch,
                     seconds=SECONDS, megabytes=MEGABYTES, quiet=True,
                 )  # fmt: skip
-            except ApartError:
+            except SandboxError:
                 raise PictureError(
                     f"“{name}” cannot be read: it is damaged, or needs more room or time than it may have; export it again, smaller."
                 ) from None

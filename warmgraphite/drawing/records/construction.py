@@ -17,7 +17,7 @@ from warmgraphite.drawing.inputs import Framed, Sawn, held
 from warmgraphite.drawing.records.marks import grounds_of
 from warmgraphite.drawing.specification import DrawingSpec
 from warmgraphite.ink.assign import built_parts, chosen_parts
-from warmgraphite.ink.buildups.built import Held, built_rows
+from warmgraphite.ink.buildups.built import LayerSettings, built_rows
 from warmgraphite.ink.buildups.sides import Envelope, Open, Run, envelope_of
 from warmgraphite.ink.buildups.specification import BuildUp, Outer
 from warmgraphite.ink.filled import Filled, packed_filled, unpacked_filled
@@ -184,7 +184,7 @@ def _layers(read: _Read, given: Given, progress: Progress) -> list[Filled]:
         return rules[filled[part]].fills if filled[part] >= 0 else ()
 
     alike = ["layer", given.key("scene"), read.hand, read.middle]
-    said = Held(
+    said = LayerSettings(
         dict(read.layered), fills, read.ink.times(scene.projection.scale), read.ink.hand, read.middle, _below(read.lines, scene, settled),
         lambda made_of, make: given.remember([*alike, made_of], make), read.names,
     )  # fmt: skip

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from warmgraphite.collage.fields import Field, field_of, grid_of
+from warmgraphite.collage.fields import BorderField, field_of, grid_of
 from warmgraphite.drawing.graph import Given, Pass
 from warmgraphite.drawing.inputs import Raster, held
 from warmgraphite.model.model import Model
@@ -47,23 +47,23 @@ class _Bordered:
     model: Model = held()
 
 
-def _labelled(read: _Bordered, cells: RegionMap, together: str) -> Field:
+def _labelled(read: _Bordered, cells: RegionMap, together: str) -> BorderField:
     """The field of what a query means, held together as one area, by material or by face."""
     frame, label = read.paper, cells.areas(read.where, read.model, together)
     found = np.append(label, -1)[cells.cover(grid_of(frame)).most]
     return field_of(found.astype(np.int32), frame)
 
 
-def _pack(found: Field) -> Arrays:
+def _pack(found: BorderField) -> Arrays:
     return {**as_arrays(found), "frame": np.array(found.frame)}
 
 
-def _unpack(a: Arrays) -> Field:
+def _unpack(a: Arrays) -> BorderField:
     columns: dict[str, Any] = {**a, "frame": tuple(a["frame"].tolist())}
-    return Field(**columns)
+    return BorderField(**columns)
 
 
-def _borders(name: str, together: str) -> Pass[_Bordered, Field]:
+def _borders(name: str, together: str) -> Pass[_Bordered, BorderField]:
     return Pass(
         name=name,
         of_where=True,

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from warmgraphite.drawing.graph import Given, Pass
 from warmgraphite.drawing.inputs import Raster, held
 from warmgraphite.drawing.specification import DrawingSpec
-from warmgraphite.ink.confine import Room
+from warmgraphite.ink.confine import Confine
 from warmgraphite.model.model import Model
 from warmgraphite.passes.packing import from_wkb, to_wkb
 from warmgraphite.passes.surface import shares
@@ -40,9 +40,9 @@ def meant(spec: DrawingSpec, where: Query | None) -> Meant:
     return Meant(read_of(where, spec.model), where, spec.model)
 
 
-def _room(read: Meant, given: Given, _progress: Progress) -> Room:
+def _room(read: Meant, given: Given, _progress: Progress) -> Confine:
     cells: RegionMap = given["regions"]
-    return Room.of(cells.shape(cells.chosen(read.where, read.model)))
+    return Confine.of(cells.shape(cells.chosen(read.where, read.model)))
 
 
 ROOM = Pass(
@@ -53,7 +53,7 @@ ROOM = Pass(
     reads=meant,
     compute=_room,
     pack=lambda found: {"shapes": to_wkb([found.shape, found.around])},
-    unpack=lambda a: Room(*from_wkb(a["shapes"])),
+    unpack=lambda a: Confine(*from_wkb(a["shapes"])),
     needs=lambda _s, _: ("regions",),
 )
 

@@ -12,9 +12,9 @@ from warmgraphite.drawing.inputs import held
 from warmgraphite.drawing.records.penned import ByHand, by_hand
 from warmgraphite.drawing.specification import STEADY, DrawingSpec
 from warmgraphite.ink.fills import Hatch
-from warmgraphite.ink.hatch import Field
+from warmgraphite.ink.hatch import ToneField
 from warmgraphite.ink.rules import Ink, SurfaceRule
-from warmgraphite.ink.surfaces import HatchSet, Laid, surface_marks
+from warmgraphite.ink.surfaces import FlatFill, HatchSet, surface_marks
 from warmgraphite.ink.work import Work, hatch_work
 from warmgraphite.model.model import Model
 from warmgraphite.needs import Need
@@ -66,7 +66,7 @@ def _surfaces(read: _Surfaces, given: Given, progress: Progress) -> HatchSet:
     corners, made_of = None, [given.key("regions")]
     if read.by_corners:
         tone, (width, height) = given[_CORNERS], read.paper
-        corners = Field(np.ascontiguousarray(tone), (tone.shape[1] / width, tone.shape[0] / height))
+        corners = ToneField(np.ascontiguousarray(tone), (tone.shape[1] / width, tone.shape[0] / height))
         made_of.append(given.key(_CORNERS))
     return surface_marks(
         given["regions"], read.model, given["paper"].projection, read.laid, read.middle, read.darkest, corners, progress,
@@ -91,7 +91,7 @@ SURFACES = Pass(
 class Hatched:
     """Hatches as the hand draws them, and the ``flats`` under them."""
 
-    flats: tuple[Laid, ...]
+    flats: tuple[FlatFill, ...]
     work: Work
 
 

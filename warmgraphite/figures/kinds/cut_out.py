@@ -7,7 +7,7 @@ from typing import Any, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from warmgraphite.figures.cutouts import Ground, Kept, as_file, card_from, card_of, texture_of
+from warmgraphite.figures.cutouts import Ground, PictureSource, as_file, card_from, card_of, texture_of
 from warmgraphite.figures.drawn import drawn_cut_out
 from warmgraphite.figures.figure import Figure, Seen
 from warmgraphite.figures.piece import WHOLE, Piece, moved_pieces
@@ -81,7 +81,7 @@ def _missing(height: float) -> Piece:
 
 
 @remembered("cut-outs")
-def _flat(kept: Kept, digest: str, ground: Ground) -> tuple[Piece, ...]:
+def _flat(kept: PictureSource, digest: str, ground: Ground) -> tuple[Piece, ...]:
     """A cut-out as it lies in its own plane, a metre tall: x across from its middle, y up from its foot. What came as a drawing has its strokes
     as line elements over its fills; nothing where nothing is left of it."""
     upright = lambda p: np.column_stack([p, np.zeros(len(p))])

@@ -30,7 +30,7 @@ from warmgraphite.progress import Progress, part_of, silent
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.scene import Scene
 
-__all__ = ["Held", "built_rows"]
+__all__ = ["LayerSettings", "built_rows"]
 
 Points = NDArray[np.float64]
 
@@ -45,7 +45,7 @@ SLACK = 0.03
 
 
 @dataclass(frozen=True)
-class Held:
+class LayerSettings:
     """What build-ups are laid with: that of each part, the fills of a part whose layers are all too thin to be drawn, what all weights
     are multiplied by, the hand, and the middle of the drawing in millimetres."""
 
@@ -85,7 +85,7 @@ def built_rows(
     envelopes: Sequence[Envelope],
     seen: Sequence[PocheShape],
     settled: Sequence[CutRegion],
-    held: Held,
+    held: LayerSettings,
     progress: Progress = silent,
 ) -> list[Filled]:
     """What is drawn in the parts that have build-ups. ``seen`` are all cut shapes on the paper, ``settled`` all cut regions."""
@@ -97,7 +97,12 @@ def built_rows(
 
 
 def _rows(
-    scene: Scene, envelope: Envelope, seen: Sequence[PocheShape], settled: Sequence[CutRegion], held: Held, progress: Progress
+    scene: Scene,
+    envelope: Envelope,
+    seen: Sequence[PocheShape],
+    settled: Sequence[CutRegion],
+    held: LayerSettings,
+    progress: Progress,
 ) -> list[Filled]:
     bodies = scene.bodies
     own = [s for s in seen if s.cut == envelope.plane]
@@ -192,7 +197,9 @@ def _per_metre(scene: Scene, envelope: Envelope, part: int) -> float:
     return float(np.sqrt(abs(u[0] * v[1] - u[1] * v[0])) / step)
 
 
-def _groups(scene: Scene, envelope: Envelope, bands: Sequence[Band], held: Held, per_metre: dict[int, float]) -> list[_Group]:
+def _groups(
+    scene: Scene, envelope: Envelope, bands: Sequence[Band], held: LayerSettings, per_metre: dict[int, float]
+) -> list[_Group]:
     """Bands that are drawn alike as one shape; a part that is thin on the paper, and of which nothing is left but the rest, is filled as its
     material is."""
     layered = {b.part for b in bands if b.layer != b.build_up.rest and not b.what.bed}
@@ -264,7 +271,7 @@ def _waves(group: _Group, envelope: Envelope, per_metre: float, paper: _Paper) -
 
 
 def _boundaries(
-    groups: Sequence[_Group], held: Held, paper: _Paper, others: shapely.Geometry, progress: Progress
+    groups: Sequence[_Group], held: LayerSettings, paper: _Paper, others: shapely.Geometry, progress: Progress
 ) -> list[Strokes]:
     """Lines between layers, each once, by the heavier of the two pens; not where the outline of all that is cut runs, but where it
     touches ``others``."""
@@ -312,7 +319,12 @@ def _is_fine(rhythm: Rhythm, build_up: BuildUp, per_metre: float) -> bool:
 
 
 def _members(
-    groups: Sequence[_Group], envelope: Envelope, held: Held, per_metre: dict[int, float], paper: _Paper, progress: Progress
+    groups: Sequence[_Group],
+    envelope: Envelope,
+    held: LayerSettings,
+    per_metre: dict[int, float],
+    paper: _Paper,
+    progress: Progress,
 ) -> list[Filled]:
     """Members at a rhythm, counted on through all parts that one build-up is of."""
     rows: dict[tuple[str, int, float], list[Band]] = {}

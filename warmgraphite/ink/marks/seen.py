@@ -10,7 +10,7 @@ import shapely
 from numpy.typing import NDArray
 
 from warmgraphite.ink.assign import Style
-from warmgraphite.ink.confine import Room, confined
+from warmgraphite.ink.confine import Confine, confined
 from warmgraphite.ink.filled import Filled, filled_shape
 from warmgraphite.ink.fills import GRAPHITE, Fill, Flat
 from warmgraphite.ink.hand import Hand
@@ -50,7 +50,7 @@ class MarksOn:
     times: float
     #: What is drawn in the usual graphite is drawn in this: the colour of the finish's own pens.
     ink: str
-    room: Callable[[Query], Room]
+    room: Callable[[Query], Confine]
     #: The number of a part by its path, where it is there.
     part_of: Callable[[str], int | None]
 

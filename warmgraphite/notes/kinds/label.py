@@ -14,7 +14,7 @@ from warmgraphite.forms import setting
 from warmgraphite.model.model import Model
 from warmgraphite.needs import Need
 from warmgraphite.notes.following import in_newer
-from warmgraphite.notes.labels import Asked
+from warmgraphite.notes.labels import LabelRequest
 from warmgraphite.notes.lettering import End
 from warmgraphite.notes.note import Drawn, Handle, Keyed, Lies, Note, Offset, Point, Spot, by_matrix
 from warmgraphite.notes.setting import Setting, filled_area
@@ -97,7 +97,7 @@ class Label(Note):
         end: End = there.lettering.end if self.end == "of all" else self.end  # type: ignore[assignment]
         block = there.block(words or "…", self.size, self.wide or None)
         side = {"auto": 0, "left": -1, "right": 1}[self.side]
-        out.asked.append(Asked(f"{self.id} label", block, (float(anchor[0]), float(anchor[1])), colour, end, side, put))
+        out.asked.append(LabelRequest(f"{self.id} label", block, (float(anchor[0]), float(anchor[1])), colour, end, side, put))
         return out
 
     @classmethod

@@ -16,7 +16,7 @@ from pydantic import TypeAdapter
 from warmgraphite.catalogue import Catalogue, any_of, classes_in, name_of
 from warmgraphite.errors import ViewError
 from warmgraphite.specification import valid
-from warmgraphite.view.kinds._kind import KIND_CUT, Box, Kind, Look, level, own_cut, same_plane, tidy, unit_normal
+from warmgraphite.view.kinds._kind import KIND_CUT, Box, Kind, Outlook, level, own_cut, same_plane, tidy, unit_normal
 from warmgraphite.view.specification import Cut, Parallel, ViewSpecification
 from warmgraphite.view.surfaces import axes_in
 
@@ -121,7 +121,7 @@ def other_cuts(view: ViewSpecification, box: Box) -> list[Cut]:
 def kind_of(view: ViewSpecification, box: Box) -> ViewKind:
     """What an illustrator would call a view, with the settings that make it so: ``of_kind`` of the answer gives the same
     direction, and the same picture but for where it is centred."""
-    look = Look(view, box)
+    look = Outlook(view, box)
     found = next((seen for seen in (kind.seen(look) for kind in _ASKED) if seen is not None), None)
     assert found is not None, "any view is a trimetric or has vanishing points"
     return found

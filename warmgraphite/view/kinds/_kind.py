@@ -15,8 +15,24 @@ from warmgraphite.specification import Specification
 from warmgraphite.view.specification import Cut, Oblique, Parallel, Perspective, ViewSpecification
 
 __all__ = [
-    "ISOMETRIC", "KIND_CUT", "Box", "Degrees", "Distance", "Kind", "Look", "Metres", "bearing_of", "level", "level_cut", "own_cut", "same_plane",
-    "tidy", "tipped", "triple", "unit_normal", "upright_cut",
+    "ISOMETRIC",
+    "KIND_CUT",
+    "Box",
+    "Degrees",
+    "Distance",
+    "Kind",
+    "Metres",
+    "Outlook",
+    "bearing_of",
+    "level",
+    "level_cut",
+    "own_cut",
+    "same_plane",
+    "tidy",
+    "tipped",
+    "triple",
+    "unit_normal",
+    "upright_cut",
 ]  # fmt: skip
 
 #: The name of the cut that a plan or a section brings with it.
@@ -94,7 +110,7 @@ def bearing_of(vector: NDArray[np.float64]) -> float:
 
 
 @dataclass(frozen=True)
-class Look:
+class Outlook:
     """How a view looks at what lies in a ``box`` (2, 3), in words that kinds are told by."""
 
     view: ViewSpecification
@@ -226,7 +242,7 @@ class Kind(Specification):
         raise NotImplementedError
 
     @classmethod
-    def seen(cls, look: Look) -> Self | None:
+    def seen(cls, look: Outlook) -> Self | None:
         """The kind with the settings that make a view so; ``None`` where it is not of this kind."""
         raise NotImplementedError
 
@@ -252,7 +268,7 @@ class Central(Kind):
         return eye, way, depth + self.distance
 
     @classmethod
-    def _seen(cls, look: Look) -> Self:
+    def _seen(cls, look: Outlook) -> Self:
         """Its settings by those of a perspective."""
         spec: Any = look.projection
         if look.is_steep:

@@ -6,7 +6,7 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from warmgraphite.view.kinds._kind import Box, Look, tipped, triple
+from warmgraphite.view.kinds._kind import Box, Outlook, tipped, triple
 from warmgraphite.view.kinds.isometric import Isometric
 from warmgraphite.view.specification import Parallel
 
@@ -24,7 +24,7 @@ class Dimetric(Isometric):
         return Parallel(direction=triple(tipped(self.corner, -self.down if self.below else self.down)), centre=triple(at.mean(0)))
 
     @classmethod
-    def seen(cls, look: Look) -> Dimetric | None:
+    def seen(cls, look: Outlook) -> Dimetric | None:
         if not look.is_askew or not look.corner or not 1 <= abs(look.down) <= 89:
             return None
         return cls(corner=look.corner, below=look.down < 0, down=abs(look.down))  # type: ignore[arg-type]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import ClassVar, Literal
 
-from warmgraphite.view.kinds._kind import Box, Degrees, Kind, Look, level, triple
+from warmgraphite.view.kinds._kind import Box, Degrees, Kind, Outlook, level, triple
 from warmgraphite.view.specification import Parallel
 
 
@@ -21,5 +21,5 @@ class Elevation(Kind):
         return Parallel(direction=triple(level(self.bearing)), centre=triple(at.mean(0)))
 
     @classmethod
-    def seen(cls, look: Look) -> Elevation | None:
+    def seen(cls, look: Outlook) -> Elevation | None:
         return cls(bearing=look.bearing) if look.is_parallel and look.is_level and look.cut is None else None

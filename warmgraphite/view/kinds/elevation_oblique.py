@@ -6,7 +6,7 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from warmgraphite.view.kinds._kind import Box, Degrees, Kind, Look, level, triple
+from warmgraphite.view.kinds._kind import Box, Degrees, Kind, Outlook, level, triple
 from warmgraphite.view.specification import Oblique
 
 
@@ -26,7 +26,7 @@ class ElevationOblique(Kind):
         return Oblique(direction=way, centre=triple(at.mean(0)), receding_angle=self.angle % 360, receding_ratio=self.ratio)
 
     @classmethod
-    def seen(cls, look: Look) -> ElevationOblique | None:
+    def seen(cls, look: Outlook) -> ElevationOblique | None:
         spec = look.projection
         if not isinstance(spec, Oblique) or look.is_upright:
             return None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import ClassVar, Literal
 
-from warmgraphite.view.kinds._kind import ISOMETRIC, Box, Kind, Look, tipped, triple
+from warmgraphite.view.kinds._kind import ISOMETRIC, Box, Kind, Outlook, tipped, triple
 from warmgraphite.view.specification import Parallel
 
 
@@ -22,7 +22,7 @@ class Isometric(Kind):
         return Parallel(direction=triple(tipped(self.corner, down)), centre=triple(at.mean(0)))
 
     @classmethod
-    def seen(cls, look: Look) -> Isometric | None:
+    def seen(cls, look: Outlook) -> Isometric | None:
         if not look.is_askew or not look.corner or abs(abs(look.down) - ISOMETRIC) >= 1e-3:
             return None
         return cls(corner=look.corner, below=look.down < 0)  # type: ignore[arg-type]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import ClassVar, Literal
 
-from warmgraphite.view.kinds._kind import Box, Central, Look, triple
+from warmgraphite.view.kinds._kind import Box, Central, Outlook, triple
 from warmgraphite.view.specification import Perspective
 
 
@@ -23,5 +23,5 @@ class OnePoint(Central):
         return Perspective(eye=triple(eye), target=triple(target), field_of_view=self.angle, upright=True)
 
     @classmethod
-    def seen(cls, look: Look) -> OnePoint | None:
+    def seen(cls, look: Outlook) -> OnePoint | None:
         return cls._seen(look) if look.is_central and not look.is_slanted and look.is_square else None

@@ -6,7 +6,7 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from warmgraphite.view.kinds._kind import Box, Degrees, Kind, Look, level, triple
+from warmgraphite.view.kinds._kind import Box, Degrees, Kind, Outlook, level, triple
 from warmgraphite.view.specification import Oblique
 
 
@@ -26,7 +26,7 @@ class PlanOblique(Kind):
         return Oblique(direction=(0, 0, -1), up=up, centre=triple(at.mean(0)), receding_angle=angle, receding_ratio=self.ratio)
 
     @classmethod
-    def seen(cls, look: Look) -> PlanOblique | None:
+    def seen(cls, look: Outlook) -> PlanOblique | None:
         spec = look.projection
         if not isinstance(spec, Oblique) or not look.is_upright:
             return None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import ClassVar, Literal
 
-from warmgraphite.view.kinds._kind import Box, Look, level, level_cut, tidy, triple
+from warmgraphite.view.kinds._kind import Box, Outlook, level, level_cut, tidy, triple
 from warmgraphite.view.kinds.plan import Plan
 from warmgraphite.view.specification import Cut, Parallel
 
@@ -23,7 +23,7 @@ class ReflectedPlan(Plan):
         return Parallel(direction=(0, 0, 1), up=triple(level(self.top)), centre=triple(at.mean(0)), mirrored=True)
 
     @classmethod
-    def seen(cls, look: Look) -> ReflectedPlan | None:
+    def seen(cls, look: Outlook) -> ReflectedPlan | None:
         if not (look.is_parallel and look.is_upright) or look.ahead[2] <= 0:
             return None
         return cls(storey=0, height=look.cut.point[2] if look.cut else tidy(look.box.mean(0)[2]), top=look.top)

@@ -6,7 +6,7 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from warmgraphite.view.kinds._kind import Look, Metres, tidy, unit_normal, upright_cut
+from warmgraphite.view.kinds._kind import Metres, Outlook, tidy, unit_normal, upright_cut
 from warmgraphite.view.kinds.elevation import Elevation
 from warmgraphite.view.specification import Cut
 
@@ -24,7 +24,7 @@ class Section(Elevation):
         return upright_cut(self.bearing, self.place)
 
     @classmethod
-    def seen(cls, look: Look) -> Section | None:
+    def seen(cls, look: Outlook) -> Section | None:
         if not (look.is_parallel and look.is_level) or look.cut is None:
             return None
         return cls(bearing=look.bearing, place=tidy(float(np.array(look.cut.point) @ -unit_normal(look.cut))))

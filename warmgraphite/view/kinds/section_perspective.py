@@ -6,7 +6,7 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from warmgraphite.view.kinds._kind import Box, Degrees, Distance, Kind, Look, Metres, level, triple, upright_cut
+from warmgraphite.view.kinds._kind import Box, Degrees, Distance, Kind, Metres, Outlook, level, triple, upright_cut
 from warmgraphite.view.specification import Cut, Perspective
 
 
@@ -39,7 +39,7 @@ class SectionPerspective(Kind):
         return Perspective(eye=triple(eye), target=triple(target), field_of_view=60, upright=True, scale_distance=self.distance)
 
     @classmethod
-    def seen(cls, look: Look) -> SectionPerspective | None:
+    def seen(cls, look: Outlook) -> SectionPerspective | None:
         if not look.is_central or not look.is_onto_cut or look.cut is None:
             return None
         place = float(np.array(look.cut.point) @ look.way)

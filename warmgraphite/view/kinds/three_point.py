@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import ClassVar, Literal
 
-from warmgraphite.view.kinds._kind import Box, Central, Degrees, Look, Metres, triple
+from warmgraphite.view.kinds._kind import Box, Central, Degrees, Metres, Outlook, triple
 from warmgraphite.view.specification import Perspective
 
 
@@ -22,5 +22,5 @@ class ThreePoint(Central):
         return Perspective(eye=triple(eye), target=triple(at.mean(0)), field_of_view=self.angle)
 
     @classmethod
-    def seen(cls, look: Look) -> ThreePoint | None:
+    def seen(cls, look: Outlook) -> ThreePoint | None:
         return cls._seen(look) if look.is_central and look.is_slanted else None

@@ -6,7 +6,7 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from warmgraphite.view.kinds._kind import Box, Degrees, Kind, Look, tipped, triple
+from warmgraphite.view.kinds._kind import Box, Degrees, Kind, Outlook, tipped, triple
 from warmgraphite.view.specification import Parallel
 
 
@@ -24,5 +24,5 @@ class Trimetric(Kind):
         return Parallel(direction=triple(tipped(self.bearing, self.down)), centre=triple(at.mean(0)))
 
     @classmethod
-    def seen(cls, look: Look) -> Trimetric | None:
+    def seen(cls, look: Outlook) -> Trimetric | None:
         return cls(bearing=look.bearing, down=look.down) if look.is_askew else None

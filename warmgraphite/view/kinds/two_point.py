@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import ClassVar, Literal
 
-from warmgraphite.view.kinds._kind import Degrees, Look
+from warmgraphite.view.kinds._kind import Degrees, Outlook
 from warmgraphite.view.kinds.one_point import OnePoint
 
 
@@ -19,5 +19,5 @@ class TwoPoint(OnePoint):
     bearing: Degrees = 35
 
     @classmethod
-    def seen(cls, look: Look) -> TwoPoint | None:
+    def seen(cls, look: Outlook) -> TwoPoint | None:
         return cls._seen(look) if look.is_central and not look.is_slanted else None

@@ -6,7 +6,7 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from warmgraphite.view.kinds._kind import KIND_CUT, Look, Metres, level_cut
+from warmgraphite.view.kinds._kind import KIND_CUT, Metres, Outlook, level_cut
 from warmgraphite.view.kinds.trimetric import Trimetric
 from warmgraphite.view.specification import Cut
 
@@ -26,7 +26,7 @@ class WormsEye(Trimetric):
         return level_cut(self.storey + self.height, -1)
 
     @classmethod
-    def seen(cls, look: Look) -> WormsEye | None:
+    def seen(cls, look: Outlook) -> WormsEye | None:
         own = look.cut
         if not look.is_askew or own is None or own.name != KIND_CUT or look.down >= 0 or own.normal[2] >= 0:
             return None

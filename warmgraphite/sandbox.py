@@ -1,7 +1,7 @@
 """Work on what comes from elsewhere in a process of its own: it may run out of time or memory, or crash, and harm nothing else.
 
 A module that works so has a ``main`` that reads its arguments from ``sys.argv``. It tells its stages, and at the end its answer, as lines
-of JSON (:func:`answer_apart`).
+of JSON (:func:`answer_sandboxed`).
 
 A Python that begins from nothing loads libraries for one to four seconds before it looks at the file. So one process is begun with the
 first piece of work (:func:`main`), loads what that needs, and is forked for this one and for each that comes after: it computes nothing
@@ -34,14 +34,14 @@ from typing import Any
 
 from warmgraphite.progress import Stages, unwatched
 
-__all__ = ["ApartError", "answer_apart", "main", "run_apart"]
+__all__ = ["SandboxError", "answer_sandboxed", "main", "run_sandboxed"]
 
 _CRASHES = (signal.SIGSEGV, signal.SIGABRT, signal.SIGBUS, signal.SIGFPE, signal.SIGILL)
 #: Bytes of one wish at most: names of files, and limits.
 _WISH = 1 << 16
 
 
-class ApartError(Exception):
+class SandboxError(Exception):
     """There is no answer; ``crashed`` where a library did, else it took more time or memory than it may."""
 
     def __init__(self, crashed: bool) -> None:
@@ -77,7 +77,7 @@ class _Forks:
             self._socket, theirs = socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET)
             few = {"OMP_NUM_THREADS": "2", "OPENBLAS_NUM_THREADS": "2", "PYTHONPATH": str(root)}
             self._process = subprocess.Popen(
-                [sys.executable, "-m", "warmgraphite.apart"], stdin=theirs.fileno(), cwd=root, env={**os.environ, **few}
+                [sys.executable, "-m", "warmgraphite.sandbox"], stdin=theirs.fileno(), cwd=root, env={**os.environ, **few}
             )
             theirs.close()
         socket.send_fds(self._socket, [json.dumps(wish).encode()], files)
@@ -94,7 +94,7 @@ class _Forks:
 _forks = _Forks()
 
 
-def run_apart(
+def run_sandboxed(
     module: str,
     arguments: Sequence[str],
     folder: Path,
@@ -106,7 +106,7 @@ def run_apart(
 ) -> dict[str, Any]:
     """The answer of a module that is run in another process, with a room of its own in ``folder`` that goes with it.
 
-    Raises :class:`ApartError` for one that takes longer than ``seconds`` of computing or more than ``megabytes`` of memory, and for one
+    Raises :class:`SandboxError` for one that takes longer than ``seconds`` of computing or more than ``megabytes`` of memory, and for one
     that crashes. Whatever ``watch`` raises ends it. What libraries say goes to standard error, unless it is to be ``quiet``.
     """
     room = tempfile.mkdtemp(prefix=".apart-", dir=folder)
@@ -130,14 +130,14 @@ def run_apart(
             else:
                 answer = row
     except TimeoutError:
-        raise ApartError(crashed=False) from None
+        raise SandboxError(crashed=False) from None
     finally:
         if status is None:
             _forks.end(name)
         os.close(lines)
         shutil.rmtree(room, ignore_errors=True)
     if answer is None:
-        raise ApartError(crashed=status is not None and -status in _CRASHES)
+        raise SandboxError(crashed=status is not None and -status in _CRASHES)
     return answer
 
 
@@ -167,7 +167,7 @@ def _rows(lines: int, until: float, watch: Stages) -> Iterator[dict[str, Any]]:
                 yield row
 
 
-def answer_apart(work: Callable[[Stages], dict[str, Any]]) -> None:
+def answer_sandboxed(work: Callable[[Stages], dict[str, Any]]) -> None:
     """Do the work of a module that is run apart, tell its stages and its answer, and end the process."""
     # Libraries in other languages write to standard output as they please; the lines of JSON go their own way.
     lines = os.fdopen(os.dup(1), "w", buffering=1)

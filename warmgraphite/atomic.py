@@ -12,7 +12,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-__all__ = ["DRAFT", "is_whole_picture", "make_folder", "put", "settle", "settle_all", "used", "whole"]
+__all__ = ["DRAFT", "atomic_write", "is_whole_picture", "make_folder", "put", "settle", "settle_all", "used"]
 
 #: The ending of a file that is not whole yet: what has it was left by somebody who was killed, or is being written.
 DRAFT = ".draft"
@@ -74,7 +74,7 @@ def used(path: Path) -> bool:
 
 
 @contextmanager
-def whole(path: Path, lasting: bool = True) -> Iterator[Path]:
+def atomic_write(path: Path, lasting: bool = True) -> Iterator[Path]:
     """Gives a draft to write to, in the same folder, and puts it in the place of ``path`` when that was done; the folder is
     made where it is missing, and nothing is left of a draft that was not.
 

@@ -1,6 +1,6 @@
 """Reading a received model in a process of its own.
 
-    python -m warmgraphite.model.apart FILE OUT
+    python -m warmgraphite.model.sandboxed FILE OUT
 
 writes the model as read to OUT and tells its stages, and at the end what it found, as lines of JSON.
 """
@@ -12,18 +12,18 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from warmgraphite.apart import ApartError, answer_apart, run_apart
 from warmgraphite.errors import GraphiteError, ModelFileError
 from warmgraphite.model.read import FORMATS, FileModel, read_model_file
 from warmgraphite.model.store import load_model, save_model
 from warmgraphite.progress import Stages, unwatched
+from warmgraphite.sandbox import SandboxError, answer_sandboxed, run_sandboxed
 
-__all__ = ["read_apart", "read_here", "sized"]
+__all__ = ["read_here", "read_sandboxed", "sized"]
 
 SECONDS, MEGABYTES = 120, 4096
 
 
-def read_apart(
+def read_sandboxed(
     path: Path, out: Path, watch: Stages = unwatched, *, seconds: int = SECONDS, megabytes: int = MEGABYTES, quiet: bool = False
 ) -> dict[str, Any]:
     """Read ``path`` in another process and keep the model as read at ``out``; returns what was found, as JSON.
@@ -34,8 +34,8 @@ def read_apart(
     """
     path, out = path.resolve(), out.resolve()
     try:
-        answer = run_apart(
-            "warmgraphite.model.apart",
+        answer = run_sandboxed(
+            "warmgraphite.model.sandboxed",
             [str(path), str(out)],
             out.parent,
             watch,
@@ -43,7 +43,7 @@ def read_apart(
             megabytes=megabytes,
             quiet=quiet,
         )
-    except ApartError as error:
+    except SandboxError as error:
         if error.crashed:
             raise ModelFileError(
                 f"{path.name} cannot be read: it is damaged, or larger than can be held; export it again."
@@ -96,13 +96,13 @@ def read_here(path: Path, out: Path, tell: Stages) -> dict[str, Any]:
 def read_fresh(path: Path, folder: Path, units: str | None = None, up: str | None = None) -> Any:
     """The model of a file in metres, read apart, with ``folder`` to work in."""
     out = folder / "as-read.npz"
-    found = read_apart(path, out, quiet=not os.environ.get("WARMGRAPHITE_TRACE"))
+    found = read_sandboxed(path, out, quiet=not os.environ.get("WARMGRAPHITE_TRACE"))
     return FileModel(load_model(out), "", found["units"], found["up"], "").in_metres(units, up)  # type: ignore[arg-type]
 
 
 def main() -> None:
     """See the module's docstring."""
-    answer_apart(lambda tell: read_here(Path(sys.argv[1]), Path(sys.argv[2]), tell))
+    answer_sandboxed(lambda tell: read_here(Path(sys.argv[1]), Path(sys.argv[2]), tell))
 
 
 if __name__ == "__main__":
