@@ -45,7 +45,7 @@ def _peopled(view: Any, people: int, trees: int) -> tuple[Any, Any]:
     from demo.figures import sample_figures
     from demo.kiln_house import build_kiln_house
     from demo.views import sample_views, with_sample_words
-    from warmgraphite.ink.rules import Marked
+    from warmgraphite.figures.choosing import Marked
 
     model, views = with_sample_words(build_kiln_house()), sample_views()
     figures = sample_figures(model, {v.name: f"view-{k}" for k, v in enumerate(views, 1)})
@@ -87,9 +87,9 @@ def crowd() -> dict:
 
     from bench.models import block_model
     from warmgraphite.drawing import Drawing
+    from warmgraphite.figures.choosing import Marked
     from warmgraphite.figures.kinds.person import Person
     from warmgraphite.figures.kinds.plant import Plant
-    from warmgraphite.ink.rules import Marked
     from warmgraphite.view.specification import Frame, Parallel, ViewSpecification
 
     model = block_model(100_000)

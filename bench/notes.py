@@ -85,12 +85,12 @@ def board() -> dict:
     from demo.notes import sample_notes
     from demo.views import sample_views, with_sample_words
     from warmgraphite.board.drawn import draw_over
-    from warmgraphite.board.ready import in_study
     from warmgraphite.canvas.svg import SvgCanvas
     from warmgraphite.drawing import Bench, Drawing, Looked, needs_of
     from warmgraphite.passes.store import PassStore
     from warmgraphite.sheet.preview import LayerCache, compose, encode_jpeg
     from warmgraphite.study import fresh_document
+    from warmgraphite.study.placed_drawings import in_study
 
     model, views = with_sample_words(build_kiln_house()), sample_views()
     figures = sample_figures(model, {v.name: f"view-{k}" for k, v in enumerate(views, 1)})

@@ -38,9 +38,9 @@ def _rendered(path: Path) -> float:
 
 def board_pdf() -> dict:
     """The sample's A1 board with its four drawings as PDF at 300 dpi, from fresh passes; and from nothing."""
-    from warmgraphite.board.ready import in_study, made_ready
     from warmgraphite.board.write import write_board
     from warmgraphite.passes.store import PassStore
+    from warmgraphite.study.placed_drawings import in_study, made_ready
 
     model, document = _study()
     board = document.boards[0]

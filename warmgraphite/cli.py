@@ -171,13 +171,13 @@ def board(
 ) -> None:
     """Draw a board: several drawings on a page, of models or of studies."""
     from warmgraphite.board.file import read_board
-    from warmgraphite.board.ready import Source, in_study, made_ready
     from warmgraphite.board.specification import PlacedDrawing
     from warmgraphite.board.write import write_board
     from warmgraphite.collage.pictures.kept import KeptPictures
     from warmgraphite.out.write import format_of, refuse_resolution
     from warmgraphite.study import read_drawing
     from warmgraphite.study.drawing_file import read_drawing_data
+    from warmgraphite.study.placed_drawings import Source, in_study, made_ready
 
     shown = None if format_of(out).many else page
     refuse_resolution(resolution)

@@ -6,10 +6,10 @@ from collections.abc import Callable
 
 from studio.jobs.models import Job
 from studio.studies.models import model_of_version
-from warmgraphite.board.ready import Source, in_study
 from warmgraphite.board.specification import PlacedDrawing
 from warmgraphite.model.model import Model
 from warmgraphite.study import StudyDocument
+from warmgraphite.study.placed_drawings import Source, in_study
 
 __all__ = ["model_of", "source_of"]
 

@@ -12,7 +12,6 @@ from studio.studies.models import Study
 from warmgraphite.atomic import atomic_write, is_whole_picture
 from warmgraphite.board.drawn import box_of
 from warmgraphite.board.lines import Lie, lie_of, placed
-from warmgraphite.board.ready import Source, in_study
 from warmgraphite.board.specification import Board, PlacedDrawing
 from warmgraphite.colour import is_light
 from warmgraphite.drawing import Drawing
@@ -20,6 +19,7 @@ from warmgraphite.errors import ViewError
 from warmgraphite.keys import key_of
 from warmgraphite.sheet.notes import inks_for
 from warmgraphite.sheet.preview import LayerCache, compose, encode_jpeg
+from warmgraphite.study.placed_drawings import Source, in_study
 
 __all__ = ["BOARD_PIXELS", "Shown", "board_of", "draw_picture", "drawing_of", "picture_of", "pixels_of", "shown_on", "source_of"]
 

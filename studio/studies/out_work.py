@@ -19,7 +19,6 @@ from studio.studies.desk import store, tiles_for_paper
 from studio.studies.names import file_name
 from studio.studies.series import folder_of
 from warmgraphite.atomic import atomic_write, make_folder
-from warmgraphite.board.ready import made_ready
 from warmgraphite.board.write import write_board
 from warmgraphite.bundle import write_bundle
 from warmgraphite.drawing import Drawing
@@ -33,6 +32,7 @@ from warmgraphite.series.kept import KeptSet
 from warmgraphite.series.plan import SeriesSettings
 from warmgraphite.sheet.write import write_drawing
 from warmgraphite.study import read_document
+from warmgraphite.study.placed_drawings import made_ready
 
 __all__ = ["written"]
 

@@ -18,7 +18,6 @@ from studio.studies.asked import model_of, source_of
 from studio.studies.desk import store, tiles_for_paper
 from warmgraphite.atomic import atomic_write
 from warmgraphite.board.drawn import board_leaf
-from warmgraphite.board.ready import made_ready
 from warmgraphite.drawing import Drawing
 from warmgraphite.drawing.tiles import TiledDrawing
 from warmgraphite.errors import OutputError
@@ -28,6 +27,7 @@ from warmgraphite.proof.printer import PAPERS, PrintPaper
 from warmgraphite.proof.proof import Proof, lifting_of, proof_of
 from warmgraphite.sheet.page import page_leaf
 from warmgraphite.study import StudyDocument, read_document
+from warmgraphite.study.placed_drawings import made_ready
 
 __all__ = ["LOOKS", "MARKS", "PrintedPage", "proof_folder", "resolution_of", "told"]
 

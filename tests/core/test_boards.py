@@ -20,7 +20,6 @@ from tests.core.test_command_line import run as command
 from tests.core.test_notes import group, house, level_cut, words
 from warmgraphite.board.file import read_board, write_board_file
 from warmgraphite.board.lines import lie_of, placed, share_a_line
-from warmgraphite.board.ready import in_study, made_ready
 from warmgraphite.board.specification import Board, BoardText, Page, PlacedDrawing, TitleBlock
 from warmgraphite.board.write import write_board
 from warmgraphite.collage.kinds.lines import LinesTrace
@@ -33,6 +32,7 @@ from warmgraphite.study import Look, StudyDocument, fresh_document
 from warmgraphite.study.boards import change_boards, extend_page
 from warmgraphite.study.changes import Change
 from warmgraphite.study.lifting import lifted_look
+from warmgraphite.study.placed_drawings import in_study, made_ready
 from warmgraphite.study.views import remove_view
 from warmgraphite.view.specification import Cut, Frame, Parallel, Perspective, ViewSpecification
 

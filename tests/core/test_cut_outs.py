@@ -17,9 +17,9 @@ from tests.core.test_figures import ELEVATION, EYE, RAIL, SLANT, WALL, figures_l
 from warmgraphite.collage.kinds.cut_outs import CutOutsTrace
 from warmgraphite.collage.pictures.kept import KeptPictures
 from warmgraphite.drawing import Drawing, needs_of
+from warmgraphite.figures.choosing import Marked
 from warmgraphite.figures.cutouts import cleared
 from warmgraphite.figures.kinds.cut_out import CutOut
-from warmgraphite.ink.rules import Marked
 from warmgraphite.study.changes import Change
 from warmgraphite.study.commands import apply_commands
 from warmgraphite.study.commands.finishes import TakeFinish

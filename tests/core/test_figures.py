@@ -19,7 +19,7 @@ from warmgraphite.bundle import write_bundle
 from warmgraphite.collage.kinds.lines import LinesTrace
 from warmgraphite.drawing import Drawing, needs_of
 from warmgraphite.errors import ViewError
-from warmgraphite.figures.choosing import FigureRule
+from warmgraphite.figures.choosing import Marked
 from warmgraphite.figures.figure import Figure, OnSheet, Seen
 from warmgraphite.figures.floors import floors_of
 from warmgraphite.figures.kinds import KINDS
@@ -32,8 +32,8 @@ from warmgraphite.figures.planting.habits import HABITS
 from warmgraphite.figures.pointing import outline_of, pointed_at
 from warmgraphite.figures.stock import figure_stock
 from warmgraphite.ink.assign import Style
+from warmgraphite.ink.entourage import FigureRule
 from warmgraphite.ink.hand import Hand
-from warmgraphite.ink.rules import Marked
 from warmgraphite.ink.strokes import StrokeSet
 from warmgraphite.model import Material, Model, Part, build_model
 from warmgraphite.model.bodies import bodies_of

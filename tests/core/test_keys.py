@@ -20,8 +20,9 @@ from tests.core.models import PLAIN
 from warmgraphite.collage.specification import default_traces
 from warmgraphite.collage.stack import Layer
 from warmgraphite.drawing import PASSES, Drawing, Need
+from warmgraphite.figures.choosing import Marked
 from warmgraphite.ink.hand import Hand
-from warmgraphite.ink.rules import Marked, WeightStep
+from warmgraphite.ink.rules import WeightStep
 from warmgraphite.model import Model
 from warmgraphite.model.edits import ModelEdit
 from warmgraphite.model.model import Contours

@@ -22,11 +22,11 @@ from warmgraphite.collage.kinds.marks import MarksTrace
 from warmgraphite.collage.kinds.poche import PocheTrace
 from warmgraphite.drawing import Drawing
 from warmgraphite.errors import ViewError
+from warmgraphite.figures.choosing import Marked
 from warmgraphite.ink.marks.following import moved_marks
 from warmgraphite.ink.marks.snapping import Sheet as Laid
 from warmgraphite.ink.marks.snapping import caught, under
 from warmgraphite.ink.marks.specification import Ground, Mark, OnCut, OnFace, OnLevel, OnPaper
-from warmgraphite.ink.rules import Marked
 from warmgraphite.model import Model
 from warmgraphite.model.edits.parts import SetRole
 from warmgraphite.regions.query import Match

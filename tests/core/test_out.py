@@ -319,8 +319,8 @@ def test_a_layered_picture_is_opened_and_put_together_again(tmp_path: Path) -> N
 
 def test_a_board_goes_out_with_a_layer_for_each_drawing(tmp_path: Path) -> None:
     from tests.core import test_boards as boards
-    from warmgraphite.board.ready import in_study, made_ready
     from warmgraphite.board.write import write_board
+    from warmgraphite.study.placed_drawings import in_study, made_ready
 
     rows = (PlacedDrawing(id="a", view="Section", at=(10, 10)), PlacedDrawing(id="b", view="Plan", at=(10, 140)))
     board = Board(id="b", name="B", page=Page(width=240, height=300), drawings=rows, block=boards.QUIET)

@@ -20,10 +20,10 @@ from warmgraphite.collage.pictures.kept import KeptPictures
 from warmgraphite.drawing import Drawing, needs_of
 from warmgraphite.errors import PictureError
 from warmgraphite.figures.bodies import height_of
+from warmgraphite.figures.choosing import Marked
 from warmgraphite.figures.figure import Figure
 from warmgraphite.figures.kinds.body import Body
 from warmgraphite.figures.kinds.cut_out import CutOut
-from warmgraphite.ink.rules import Marked
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.sheet.write import write_drawing
 from warmgraphite.view.specification import ViewSpecification

@@ -39,11 +39,12 @@ from warmgraphite.collage.stack import Layer
 from warmgraphite.collage.trace import PixelTrace
 from warmgraphite.drawing import Drawing, Need
 from warmgraphite.errors import OutputError, ViewError
+from warmgraphite.figures.choosing import Marked
 from warmgraphite.figures.kinds import KINDS as FIGURES
 from warmgraphite.forms import settings_of
 from warmgraphite.ink.fills import GRAPHITE, Flat, Hatch
 from warmgraphite.ink.marks.specification import Mark
-from warmgraphite.ink.rules import Ink, Marked, Pen, PenRule, PocheRule, SurfaceRule, default_pens, default_poche
+from warmgraphite.ink.rules import Ink, Pen, PenRule, PocheRule, SurfaceRule, default_pens, default_poche
 from warmgraphite.model.model import Contours
 from warmgraphite.regions.query import Match
 from warmgraphite.sheet.notes import scale_bar_length

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from glob import escape
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,8 +19,6 @@ from warmgraphite.ink.strokes import Strokes
 from warmgraphite.ink.work import InkRow, Work, line_work_of
 from warmgraphite.model.model import Model
 from warmgraphite.needs import Need
-from warmgraphite.notes.lettering import Lettering
-from warmgraphite.notes.note import Note
 from warmgraphite.passes.light import Light
 from warmgraphite.passes.lines import LineSet
 from warmgraphite.passes.surface import Raster, Surface
@@ -30,11 +28,13 @@ from warmgraphite.threads import AT_ONCE, in_threads
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.specification import ViewSpecification
 
+if TYPE_CHECKING:
+    from warmgraphite.notes.lettering import Lettering
+    from warmgraphite.notes.note import Note
+
 __all__ = ["Plate"]
 
 Window = tuple[int, int, int, int]
-#: How notes are written where nothing is said.
-LETTERED = Lettering()
 
 
 @dataclass(frozen=True)
@@ -57,11 +57,12 @@ class Plate:
     study_name: str
     #: The direction (3,) towards the sun.
     sun: NDArray[np.float64]
+    #: What is written on it, and how: a matter of whoever writes.
+    notes: tuple[Note, ...]
+    lettering: Lettering
     #: The tiles of which what has pixels is put together: each window, x, y, width and height in pixels, and its plate.
     tiles: Callable[[], Iterator[tuple[Window, Plate]]] | None = None
-    #: What is written on it, how, and where a face of one's own is kept, by its digest.
-    notes: tuple[Note, ...] = ()
-    lettering: Lettering = LETTERED
+    #: Where a face of one's own is kept, by its digest.
     kept_face: Callable[[str], str | None] = lambda _digest: None
     #: Whether what is inked of each layer of the model is drawn in a group of its own.
     by_layers: bool = False

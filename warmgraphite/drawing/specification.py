@@ -13,11 +13,12 @@ from warmgraphite.collage.veils import VeilSpec
 from warmgraphite.drawing.graph import Level
 from warmgraphite.drawing.inputs import Raster, Sight
 from warmgraphite.errors import NothingShown, ViewError
+from warmgraphite.figures.choosing import Marked
 from warmgraphite.figures.drawing import inked
 from warmgraphite.figures.standing import Standing, peopled
 from warmgraphite.ink.assign import fill_rules
 from warmgraphite.ink.marks.specification import Ground, Mark
-from warmgraphite.ink.rules import Ink, Marked, PenRule
+from warmgraphite.ink.rules import Ink, PenRule
 from warmgraphite.memory import beside, derived
 from warmgraphite.model.model import Model
 from warmgraphite.needs import Need

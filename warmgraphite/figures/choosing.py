@@ -1,47 +1,33 @@
-"""How a finish draws figures, and which of them a view shows."""
+"""Which figures a view shows, what a finish's rules for figures are called, and the ink of a drawing with its figures."""
 
 from __future__ import annotations
 
-from typing import Annotated
-
 from pydantic import Field
 
-from warmgraphite.figures.figure import Drawn, Figure
-from warmgraphite.figures.kinds import KINDS
-from warmgraphite.specification import Colour, Specification, Words
+from warmgraphite.figures.figure import Figure
+from warmgraphite.figures.kinds import KINDS, AnyFigure
+from warmgraphite.ink.entourage import FigureRule
+from warmgraphite.ink.marks.specification import AnyMark
+from warmgraphite.ink.rules import Ink
+from warmgraphite.ink.sentences import listed
 from warmgraphite.view.specification import FigureChoice
 
-__all__ = ["FigureRule", "shows"]
-
-Names = Annotated[tuple[Annotated[str, Field(max_length=60)], ...], Field(max_length=2000)]
+__all__ = ["Marked", "figure_sentence", "shows"]
 
 
-class FigureRule(Specification):
-    """How a finish draws the figures of these ``kinds``, ``groups`` or ``sorts`` (poses, habits, things), all where nothing is said: whether
-    they are ``shown``, how they are ``drawn``, in which ``hue``, how heavy their lines are, in millimetres. Later rules prevail."""
+class Marked(Ink):
+    """Ink with the marks that are drawn on what it draws, and the figures that stand in it."""
 
-    id: str = Field(default="", pattern=r"^([a-z0-9-]{1,40})?$")
-    name: Words = Field(default="", max_length=100)
-    on: bool = True
-    kinds: Names = ()
-    groups: Names = ()
-    sorts: Names = ()
-    shown: bool = True
-    drawn: Drawn | None = None
-    hue: Colour | None = None
-    weight: float | None = Field(default=None, ge=0.02, le=2)
+    marks: tuple[AnyMark, ...] = Field(default=(), max_length=2000)
+    figures: tuple[AnyFigure, ...] = Field(default=(), max_length=5000)
 
-    @property
-    def held(self) -> list[str]:
-        """What it takes hold of, in words; nothing where that is all of them."""
-        return [*self.sorts, *self.groups, *(KINDS[k].plural.lower() if k in KINDS else k for k in self.kinds)]
 
-    def means(self, figure: Figure) -> bool:
-        """Whether the rule is about a figure."""
-        return (
-            self.on and (not self.kinds or figure.kind in self.kinds) and (not self.groups or figure.group in self.groups)
-            and (not self.sorts or figure.sort in self.sorts)
-        )  # fmt: skip
+def figure_sentence(rule: FigureRule) -> str:
+    """What a rule for figures is called: by its name, or by what it takes hold of."""
+    if rule.name:
+        return rule.name
+    held = listed([*rule.sorts, *rule.groups, *(KINDS[k].plural.lower() if k in KINDS else k for k in rule.kinds)])
+    return (held[:1].upper() + held[1:]) or "All figures"
 
 
 def shows(choice: FigureChoice, figure: Figure) -> bool:

@@ -13,6 +13,7 @@ from pydantic import Field
 from warmgraphite.figures.cutouts import PictureSource
 from warmgraphite.figures.piece import Piece
 from warmgraphite.forms import number, setting
+from warmgraphite.ink.entourage import FigureDrawn
 from warmgraphite.model.behaviour import Role
 from warmgraphite.specification import Colour, Specification, Words
 
@@ -24,7 +25,7 @@ Identity = Annotated[str, Field(pattern=r"^([a-z0-9-]{1,40})?$")]
 
 #: How a figure may be drawn: as it is, with its outline alone or with marks of leaves in it, stippled or washed by its shade, as a flat
 #: silhouette, or without its leaves.
-Drawn = Literal["full", "outline", "stipple", "wash", "silhouette", "bare"]
+Drawn = FigureDrawn
 DRAWN: dict[str, str] = {
     "full": "in full", "outline": "outline only", "stipple": "outline and stipple", "wash": "in blots of wash", "silhouette": "as a silhouette",
     "bare": "without leaves",

@@ -11,10 +11,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.colour import channels, luminance, shares, written
-from warmgraphite.figures.choosing import FigureRule, shows
+from warmgraphite.figures.choosing import shows
 from warmgraphite.figures.cutouts import PictureSource, tinted
 from warmgraphite.figures.figure import Drawn, Figure, Seen, turn_matrix
 from warmgraphite.figures.piece import WHOLE, Piece
+from warmgraphite.ink.entourage import FigureRule
 from warmgraphite.memory import Store, remembered
 from warmgraphite.model.model import OF_FIGURES, Model, Put, build_model
 from warmgraphite.model.palette import Material

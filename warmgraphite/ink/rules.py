@@ -12,12 +12,10 @@ from typing import Annotated, Any, Literal, TypeVar
 from pydantic import Field, field_validator, model_validator
 
 from warmgraphite.canvas.protocol import Join
-from warmgraphite.figures.choosing import FigureRule
-from warmgraphite.figures.kinds import AnyFigure
 from warmgraphite.ink.buildups.specification import BuildUp, Outer, numbered
+from warmgraphite.ink.entourage import FigureRule
 from warmgraphite.ink.fills import GRAPHITE, Fill, Flat
 from warmgraphite.ink.hand import Hand, HandChange
-from warmgraphite.ink.marks.specification import AnyMark
 from warmgraphite.regions.query import CELL_WORDS, LINE_WORDS, PART_WORDS, Match, Number, Query, Rank, understood
 from warmgraphite.specification import Colour, Specification, Words
 
@@ -27,7 +25,6 @@ __all__ = [
     "Dash",
     "Fading",
     "Ink",
-    "Marked",
     "Pen",
     "PenRule",
     "PocheRule",
@@ -219,13 +216,6 @@ class Ink(Specification):
         """What weights are multiplied by in a view of this scale, 1:n; ``None`` in a perspective."""
         steps = sorted((s for s in self.steps if scale and s.scale <= scale * (1 + 1e-9)), key=lambda s: s.scale)
         return self.weight * (steps[-1].times if steps else 1.0)
-
-
-class Marked(Ink):
-    """Ink with the marks that are drawn on what it draws, and the figures that stand in it."""
-
-    marks: tuple[AnyMark, ...] = Field(default=(), max_length=2000)
-    figures: tuple[AnyFigure, ...] = Field(default=(), max_length=5000)
 
 
 #: Ranks that grow thinner and paler: what is cut stays as it is.

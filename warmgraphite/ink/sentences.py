@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from warmgraphite.figures.choosing import FigureRule
 from warmgraphite.ink.rules import PenRule, Rule, SurfaceRule
 from warmgraphite.regions.query import All, Any, Kept, Match, Not, Query, Through
 
-__all__ = ["held_words", "sentence"]
+__all__ = ["held_words", "listed", "sentence"]
 
 _RANKS = {
     "cut": "cut lines",
@@ -27,7 +26,10 @@ _LIGHT = {"lit": "lit", "shadow": "in cast shadow", "shade": "in shade", "none":
 _WHERE = {"building": "the building", "sky": "the sky", "outside": "the ground beyond"}
 
 
-def _list(words: list[str], joint: str = "and") -> str:
+def listed(words: list[str], joint: str = "and") -> str:
+    """Words in a row, the last one with a joint; nothing where there is none."""
+    if not words:
+        return ""
     return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} {joint} {words[-1]}"
 
 
@@ -37,34 +39,34 @@ def _match(query: Match, what: str) -> str:
     if lines and set(query.ranks) == {"outline", "edge", "surface"}:
         head = "lines beyond the cut"
     elif lines and (query.ranks or query.kinds):
-        head = _list([*(_RANKS[r] for r in query.ranks), *(_KINDS[k] for k in query.kinds)])
+        head = listed([*(_RANKS[r] for r in query.ranks), *(_KINDS[k] for k in query.kinds)])
     elif lines:
         head = "hidden lines" if query.hidden else "all lines" if bare and not query.materials else "lines"
     else:
-        head = _list([_WHERE[w] for w in query.where]) if query.where else "all"
+        head = listed([_WHERE[w] for w in query.where]) if query.where else "all"
     found = [head]
     if lines and query.hidden and (query.ranks or query.kinds):
         found.append("where hidden")
     if query.glass is not None and (lines or what == "regions"):
         found.append("behind glass" if query.glass else "not behind glass")
     if query.drawn:
-        found.append(f"of {_list([_DRAWN[d] for d in query.drawn], 'and')} parts")
+        found.append(f"of {listed([_DRAWN[d] for d in query.drawn], 'and')} parts")
     named = [
         *(f"“{n}”" for n in query.sets), *query.layers, *(n.rpartition("/")[2] for n in query.parts), *query.materials,
         *query.roles, *query.storeys,
     ]  # fmt: skip
     if named:
         shown = named[:3] + ([f"{len(named) - 3} more"] if len(named) > 3 else [])
-        found.append(f"of {_list(shown)}" if lines or head != "all" else _list(shown))
+        found.append(f"of {listed(shown)}" if lines or head != "all" else listed(shown))
     if query.depth is not None:
         near, far = query.depth
         found.append(
             f"from {near or 0:g} m on" if far is None else f"up to {far:g} m away" if not near else f"{near:g} to {far:g} m away"
         )
     if query.light:
-        found.append(_list([_LIGHT[w] for w in query.light], "or"))
+        found.append(listed([_LIGHT[w] for w in query.light], "or"))
     if query.facing:
-        found.append(f"facing {_list(list(query.facing), 'or')}")
+        found.append(f"facing {listed(list(query.facing), 'or')}")
     if query.face is not None:
         found.append(f"the face of {query.face.part.rpartition('/')[2]}")
     if query.cut is not None and query.face is None:
@@ -85,16 +87,13 @@ def held_words(query: Query, what: str = "lines") -> str:
     if isinstance(query, Not):
         return f"all but {held_words(query.of, what)}"
     assert isinstance(query, All | Any)
-    return _list([held_words(q, what) for q in query.of], "and" if isinstance(query, Any) else "that are also")
+    return listed([held_words(q, what) for q in query.of], "and" if isinstance(query, Any) else "that are also")
 
 
-def sentence(rule: Rule | FigureRule) -> str:
+def sentence(rule: Rule) -> str:
     """What a rule is called: by its name, or by what it takes hold of."""
     if rule.name:
         return rule.name
-    if isinstance(rule, FigureRule):
-        held = _list(rule.held)
-        return (held[:1].upper() + held[1:]) or "All figures"
     if isinstance(rule, PenRule) and rule.fading.thinner + rule.fading.paler > 0:
         return "Fading with distance"
     along = rule.along if isinstance(rule, PenRule) else ""

@@ -11,7 +11,6 @@ from PIL import Image
 
 from warmgraphite.atomic import atomic_write
 from warmgraphite.board.drawn import board_leaf
-from warmgraphite.board.ready import in_study, made_ready
 from warmgraphite.board.write import write_board
 from warmgraphite.canvas.pixels import make_straight_rgba
 from warmgraphite.collage.pictures.kept import KeptPictures
@@ -28,6 +27,7 @@ from warmgraphite.series.plan import Item, SeriesSettings, board_of, plan_of, so
 from warmgraphite.sheet.page import page_leaf
 from warmgraphite.sheet.write import write_drawing
 from warmgraphite.study.document import StudyDocument
+from warmgraphite.study.placed_drawings import in_study, made_ready
 
 __all__ = ["draw_set"]
 

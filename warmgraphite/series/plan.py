@@ -9,7 +9,6 @@ from typing import Literal
 
 from pydantic import Field
 
-from warmgraphite.board.ready import Source, in_study
 from warmgraphite.board.specification import Board
 from warmgraphite.errors import OutputError, ViewError
 from warmgraphite.keys import key_of
@@ -19,6 +18,7 @@ from warmgraphite.out.write import FORMATS
 from warmgraphite.specification import Specification, Words
 from warmgraphite.study.document import SavedView, StudyDocument
 from warmgraphite.study.finish import Finish
+from warmgraphite.study.placed_drawings import Source, in_study
 
 __all__ = ["Item", "SeriesSettings", "plan_of", "safe_name"]
 

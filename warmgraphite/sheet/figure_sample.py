@@ -12,9 +12,9 @@ from warmgraphite.collage.kinds.tint import Tint
 from warmgraphite.collage.stack import layers
 from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing.drawing import Drawing, needs_of
+from warmgraphite.figures.choosing import Marked
 from warmgraphite.figures.cutouts import PictureSource
 from warmgraphite.figures.figure import Figure, Seen
-from warmgraphite.ink.rules import Marked
 from warmgraphite.model.model import Model, build_model
 from warmgraphite.model.palette import Material
 from warmgraphite.model.parts import Part

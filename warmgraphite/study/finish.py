@@ -11,10 +11,12 @@ from pydantic import Field, ValidationError, model_validator
 from warmgraphite import MADE_BY
 from warmgraphite.collage.specification import AnyTrace, Trace, default_traces
 from warmgraphite.errors import ViewError
+from warmgraphite.figures.choosing import Marked, figure_sentence
 from warmgraphite.figures.figure import Figure
 from warmgraphite.formats import read_json
+from warmgraphite.ink.entourage import FigureRule
 from warmgraphite.ink.marks.specification import Ground, Mark
-from warmgraphite.ink.rules import Ink, Marked, SurfaceRule
+from warmgraphite.ink.rules import Ink, SurfaceRule
 from warmgraphite.ink.sentences import sentence
 from warmgraphite.notes.kinds import AnyNote
 from warmgraphite.notes.lettering import Lettering
@@ -180,6 +182,10 @@ def _value(look: Mapping[str, Any], path: Sequence[str]) -> Any:
     return place
 
 
+def _called(rule: Any) -> str:
+    return figure_sentence(rule) if isinstance(rule, FigureRule) else sentence(rule)
+
+
 def describe_changes(finish: Look, look: Look, changes: Sequence[Change]) -> list[OwnChange]:
     """The changes that make one look of the other, in words."""
     first, second = finish.plain.model_dump(mode="json"), look.plain.model_dump(mode="json")
@@ -190,7 +196,7 @@ def describe_changes(finish: Look, look: Look, changes: Sequence[Change]) -> lis
         "construction": (*finish.construction, *look.construction),
         "entourage": (*finish.entourage, *look.entourage),
     }  # fmt: skip
-    titles = {room: {r.id: sentence(r) for r in rows} for room, rows in rules.items()}  # type: ignore[attr-defined, arg-type]
+    titles = {room: {r.id: _called(r) for r in rows} for room, rows in rules.items()}  # type: ignore[attr-defined]
     found = []
     for change in changes:
         room, *rest = change.path
