@@ -135,6 +135,7 @@ def test_a_view_speaks_of_the_files_own_coordinates_however_far_they_lie(house: 
     )
 
 
+@pytest.mark.deep
 def test_an_ifc_file_named_from_where_one_stands(scratch: Path) -> None:
     write_ifc_house(scratch / "row.ifc", storeys=1, bays=1, sides=6)
     (scratch / "view.json").write_text(json.dumps(VIEW | {"cuts": [{"point": [0, 3.5, 0], "normal": [0, -1, 0]}]}))

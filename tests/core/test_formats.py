@@ -351,7 +351,7 @@ def test_the_process_that_is_forked_ends_with_who_began_it_and_is_begun_again_wh
     code = f"""
         import os, signal
         from pathlib import Path
-        from warmgraphite import apart
+        from warmgraphite import sandbox as apart
         from warmgraphite.model.sandboxed import read_sandboxed
         read = lambda: read_sandboxed(Path({str(tmp_path / "box.glb")!r}), Path({str(tmp_path / "out.npz")!r}))["parts"]
         said = [read(), apart._forks._process.pid]

@@ -220,6 +220,11 @@ def base() -> Drawing:
     return drawing
 
 
+@cache
+def shown_before(wanted: Need) -> list[np.ndarray]:
+    return shown(base(), wanted)
+
+
 def same(one: list[np.ndarray], two: list[np.ndarray]) -> bool:
     return len(one) == len(two) and all(a.shape == b.shape and a.tobytes() == b.tobytes() for a, b in zip(one, two, strict=True))
 
@@ -260,7 +265,7 @@ def test_a_key_changes_with_all_that_its_pass_shows_and_with_nothing_else(change
         kept = drawing.key(wanted) == before.key(wanted)
         if not (kept or all_of_it):
             continue
-        equal = same(shown(drawing, wanted), shown(before, wanted))
+        equal = same(shown(drawing, wanted), shown_before(wanted))
         assert equal or not kept, f"{change} changes {wanted.words} behind its key"
         moved += [wanted.name] if equal and not kept else []
     for trace in default_traces():

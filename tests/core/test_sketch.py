@@ -89,6 +89,7 @@ def test_a_sheet_that_fills_the_picture_and_one_without_any_are_taken_whole() ->
     assert not found.pixels[..., 3].any()
 
 
+@pytest.mark.deep
 def test_a_sketch_lies_on_the_drawing_as_pixels_and_as_vectors(tmp_path: Path) -> None:
     """Through the door as any picture, where its EXIF goes; then its lines where they are on the sheet, within half a millimetre."""
     photograph = photographed(plate(), 3, (3000, 2250))

@@ -25,6 +25,7 @@ def seen_at(desk: Desk, point: tuple[float, float, float]) -> dict[str, Any]:
     return desk.wait(lambda: desk.ask("/probe", x=x, y=y), "nothing is said", 30)
 
 
+@pytest.mark.deep
 @pytest.mark.parametrize("desk", ["garden"], indirect=True)
 def test_a_person_is_put_once_and_is_right_in_every_view(desk: Desk) -> None:
     desk.open()

@@ -66,6 +66,7 @@ def test_a_long_pass_is_stopped_midway_and_nothing_is_lost(desk: Desk) -> None:
     assert desk.shows(before)
 
 
+@pytest.mark.deep
 def test_glass_is_clicked_kept_under_its_name_and_survives_a_change_of_camera(desk: Desk) -> None:
     desk.open()
     desk.bench("View")

@@ -57,6 +57,7 @@ def test_a_view_becomes_another_kind_with_a_few_settings_and_paper_that_grows(de
     assert desk.view() == began and desk.shows(before)
 
 
+@pytest.mark.deep
 def test_a_plane_is_dragged_in_the_model_caught_by_a_face_and_closed_by_a_face_of_its_own(desk: Desk) -> None:
     desk.open()
     desk.bench("View")

@@ -170,6 +170,7 @@ def test_a_study_is_packed_and_comes_back_elsewhere_with_its_pictures(api: Api) 
     assert Study.objects.count() == count and not list((settings.DATA / "incoming").glob("[!.]*"))
 
 
+@pytest.mark.deep
 def test_one_view_hangs_in_every_finish_and_the_print_is_warned_of(api: Api) -> None:
     api.do({"do": "keep_finish", "name": "Dark"})
     dark = {

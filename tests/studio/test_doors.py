@@ -58,7 +58,7 @@ EXTREME = [
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize("view", deeper(EXTREME[::3], [v for k, v in enumerate(EXTREME) if k % 3]))
+@pytest.mark.parametrize("view", deeper(EXTREME[:1], EXTREME[1:]))
 def test_any_valid_view_can_be_pasted_and_the_study_still_opens(api: Api, view: dict) -> None:
     before = api.study()["revision"]
     pasted = api.do({"do": "paste_view", "text": json.dumps(view)}, base=before)

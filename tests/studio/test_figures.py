@@ -118,6 +118,7 @@ def test_a_cut_out_shows_its_picture_and_goes_with_its_study(api: Api) -> None:
     assert api.client.delete(f"/api/pictures/{above}").status_code == 422
 
 
+@pytest.mark.deep
 def test_a_body_of_ones_own_is_taken_in_stood_and_goes_with_its_study(api: Api, tmp_path: Path) -> None:
     found = taken_in(api, SimpleUploadedFile("jug.glb", jug(tmp_path / "jug.glb").read_bytes(), "model/gltf-binary"))
     assert found["kind"] == "GLB" and found["tall"] == pytest.approx(0.9, abs=0.01)
