@@ -94,6 +94,7 @@ def test_what_lies_in_stock_is_drawn_at_the_drawings_scale(api: Api) -> None:
     assert api.client.get("/api/stock/textures-brick/sample?width=20&height=99999").status_code == 422
 
 
+@pytest.mark.deep
 def test_a_picture_is_taken_in_laid_at_its_real_width_and_kept_while_somebody_shows_it(api: Api) -> None:
     taken = taken_in(api, picture("noise"))
     assert (taken["name"], taken["kind"], taken["width"]) == ("bark", "PNG", 96)

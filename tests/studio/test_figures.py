@@ -70,6 +70,7 @@ def test_a_figure_is_asked_for_put_moved_hidden_and_undone(api: Api) -> None:
     assert np.array_equal(pixels(api), bare) and not api.study()["document"]["figures"]
 
 
+@pytest.mark.deep
 def test_many_stand_where_there_is_ground_and_what_is_wrong_is_said(api: Api) -> None:
     api.do({"do": "open_view", "view_id": "view-2"})
     drawn(api)

@@ -153,6 +153,7 @@ def test_the_probe_tells_which_picture_hides_what_one_points_at(api: Api) -> Non
     assert "not in the stock" in next(t for t in api.get("/desk").json()["traces"] if t["id"] == "r")["remarks"][0]
 
 
+@pytest.mark.deep
 def test_a_flat_drawing_becomes_a_study_that_is_looked_at_from_above_and_poured_into(
     jobs_at_once: None, scratch: Path, upload: Callable[..., Any]
 ) -> None:
