@@ -33,7 +33,7 @@ EDIT: TypeAdapter[Any] = TypeAdapter(ModelEdit)
 SIZE = (90, 63)
 #: Passes whose key may change for nothing, and why.
 FOR_NOTHING = {
-    "frame": "it holds the sentence that says why nothing is seen, with the view's name, and the pixels of the frame",
+    "frame": "it holds the sentence that says why nothing is seen, with the view's name",
     "extent": "three numbers of all that is seen: most changes leave them as they are",
     "sides": "with a line of the ground, which runs on to the frame, the frame is read, and the building ends where it did",
     "marks": "all that may stand before a mark is read as one, and most of it stands beside it",

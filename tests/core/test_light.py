@@ -310,6 +310,10 @@ def test_a_part_set_alone_is_seen_whole_and_stands_in_the_shadow_of_the_rest() -
     assert (alone.lines().part == 2).all()
     with pytest.raises(ViewError, match="Nobody"):
         whole.alone("Nobody")
+    # What a plane has taken away whole is no part that is shown, either.
+    sawn = view.model_copy(update={"cuts": (Cut(point=(0, -0.5, 0), normal=(0, 1, 0)),)})
+    with pytest.raises(ViewError, match=r"Subject.*no part"):
+        whole.under(sawn).alone("Subject")
 
 
 @pytest.mark.parametrize("name", ["cover", "shadow", "colour", "occlusion", "normals", "mask"])

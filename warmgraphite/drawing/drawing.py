@@ -23,7 +23,6 @@ from warmgraphite.notes.note import Note
 from warmgraphite.passes.store import PassStore
 from warmgraphite.passes.surface import Raster
 from warmgraphite.view.projection import Projection
-from warmgraphite.view.scene import shown_parts
 from warmgraphite.view.specification import ViewSpecification
 from warmgraphite.view.sun import to_sun
 
@@ -110,7 +109,7 @@ class Drawing(Runner):
     def alone(self, name: str) -> Drawing:
         """The drawing of a part set alone, in the same frame and light, with nothing before it."""
         spec = replace(self.spec, only=name, whole=self.spec)
-        if not (spec.chosen & shown_parts(self.model, self.view)).any():
+        if not spec.sight.shown.shown.any():
             raise ViewError(f"Part set “{name}” has no part that this view shows; choose another.")
         return self._of(spec)
 

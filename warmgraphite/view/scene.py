@@ -98,8 +98,10 @@ class Scene:
         return contact(self.bodies.extent)
 
     def only(self, chosen: NDArray[np.bool_]) -> Scene:
-        """Nothing but the chosen parts (P,), in the same frame."""
+        """Nothing but the chosen parts (P,), in the same frame. Raises :class:`NothingShown` where nothing is left of them."""
         rows = chosen[self.part]
+        if not rows.any():
+            raise NothingShown
         return replace(self, remainder=self.remainder.only(chosen), corners=self.corners[rows], source=self.source[rows])
 
 
