@@ -23,7 +23,8 @@ from warmgraphite.ink.kernels.strokes import dashed, lengths
 from warmgraphite.model.kernels import weld_points
 from warmgraphite.passes.kernels.cover import covered
 from warmgraphite.passes.kernels.crossings import box_tree, crossings, morton_codes, triangle_boxes
-from warmgraphite.passes.kernels.grid import lay_in_cells, look_at, prepare_triangles, sort_cells
+from warmgraphite.passes.kernels.grid import Prepared, lay_in_cells, look_at, prepare_triangles, sort_cells
+from warmgraphite.passes.kernels.records import Grid
 from warmgraphite.passes.kernels.winding import single_loops, winding
 
 Floats = NDArray[np.float64]
@@ -200,19 +201,18 @@ def test_what_is_seen_at_a_place_is_the_nearest_of_all_triangles(seed: int) -> N
     """Through cells, sorted by depth, as through none; a pane is seen through, and told where it is glass."""
     rng = np.random.default_rng(seed)
     corners = rng.uniform(0, 10, (40, 1, 3)) + rng.normal(0, 1.6, (40, 3, 3))
-    frame, near, far = np.empty((40, 3, 3)), np.empty(40), np.empty(40)
-    normal, forms = np.empty((40, 3)), np.empty((40, 13))
-    prepare_triangles(corners, np.eye(4), False, 1e-9, 0, 40, frame, near, far, normal, forms)
-    size, columns = 1.5, 10
-    count = np.zeros(columns * columns, np.int64)
-    lay_in_cells(frame, near, forms, -2.0, -2.0, size, columns, columns, 0.01, 0, 40, count, np.empty(0, np.int32))
-    start = np.append(0, np.cumsum(count)).astype(np.int64)
-    items = np.empty(start[-1], np.int32)
-    lay_in_cells(frame, near, forms, -2.0, -2.0, size, columns, columns, 0.01, 0, 40, start[:-1].copy(), items)
-    sort_cells(start, items, near, 0, columns * columns)
+    laid = Prepared(np.empty((40, 3, 3)), np.empty(40), np.empty(40), np.empty((40, 3)), np.empty((40, 13)))
+    prepare_triangles(corners, np.eye(4), False, 1e-9, 0, 40, laid)
+    cells = 100
+    grid = Grid(np.zeros(cells + 1, np.int64), np.empty(0, np.int32), -2.0, -2.0, 1.5, 10, 10)
+    lay_in_cells(laid, grid, 0.01, 0, 40, grid.start[1:])
+    np.cumsum(grid.start, out=grid.start)
+    grid = grid._replace(triangle=np.empty(grid.start[-1], np.int32))
+    lay_in_cells(laid, grid, 0.01, 0, 40, grid.start[:-1].copy())
+    sort_cells(grid, laid.near, 0, cells)
     places = rng.uniform(-2, 12, (300, 2))
     pane, glass = rng.random(40) < 0.3, rng.random(40) < 0.5
-    found, depth, before = look_at(places, forms, pane, pane & glass, near, start, items, -2.0, -2.0, size, columns, columns)
+    found, depth, before = look_at(places, laid.forms, pane, pane & glass, laid.near, grid)
     inside = shapely.contains_xy(shapely.polygons(corners[..., :2])[:, None], *places.T)
     planes = np.linalg.solve(np.concatenate([corners[..., :2], np.ones((40, 3, 1))], 2), corners[..., 2:])[..., 0]
     deep = np.where(inside, planes[:, :2] @ places.T + planes[:, 2:], np.inf)

@@ -1,7 +1,7 @@
 """The one way in which loops of ours are compiled.
 
-A **kernel** is called from Python: it names the forms of arguments that it is called with, so that it can be compiled before anybody
-wants it (``python -m warmgraphite.kernels``). A **device** is called by kernels only, and gets no wrapper for Python, which would take
+A **kernel** is called from Python: annotations say what arguments it is called with (:mod:`warmgraphite.kernels.records`), or, where it
+is called with several sorts, forms beside it do, so that it can be compiled before anybody wants it (``python -m warmgraphite.kernels``). A **device** is called by kernels only, and gets no wrapper for Python, which would take
 as long to compile as the loop. Both give up the interpreter's lock. What was compiled is kept (:mod:`warmgraphite.kernels.cache`); a
 kernel that is wanted before it is compiled is compiled by who wants it, and by nobody else meanwhile.
 
@@ -22,6 +22,7 @@ from numba.core.compiler_lock import global_compiler_lock
 from numba.core.registry import CPUDispatcher
 
 from warmgraphite.kernels.cache import ROOT, Locator, alone
+from warmgraphite.kernels.records import form_of
 from warmgraphite.kernels.remembering import remember
 
 __all__ = ["Kernel", "all_kernels", "device", "kernel", "late", "load_all"]
@@ -40,7 +41,8 @@ class _Cache(FunctionCache):
 class Kernel(CPUDispatcher):
     """A compiled function of ours, with the ``forms`` it is declared for; a device has none."""
 
-    def __init__(self, function: Callable, forms: tuple[str, ...], options: dict[str, Any]) -> None:
+    def __init__(self, function: Callable, forms: tuple[str, ...] | None, options: dict[str, Any]) -> None:
+        """``forms`` is empty where the annotations say them, and ``None`` of a device."""
         self._kept: Any = None
         super().__init__(py_func=function, targetoptions=options)
         self._said = forms
@@ -62,7 +64,9 @@ class Kernel(CPUDispatcher):
     @functools.cached_property
     def forms(self) -> tuple[tuple[types.Type, ...], ...]:
         """The types of arguments that it is declared for."""
-        return tuple(_types_of(said) for said in self._said)
+        if self._said == ():
+            return (form_of(self.py_func),)
+        return tuple(_types_of(said) for said in self._said or ())
 
     @property
     def name(self) -> str:
@@ -93,29 +97,34 @@ def _types_of(said: str) -> tuple[types.Type, ...]:
     return eval(f"({said},)", {"__builtins__": {}}, dict(_NAMES))
 
 
-def _options(fast: bool, division: str) -> dict[str, Any]:
+def _options(fast: bool, division: str, borrows: bool) -> dict[str, Any]:
     # Nobody calls it from a language that is neither Python nor another kernel.
     found: dict[str, Any] = {"nopython": True, "nogil": True, "boundscheck": None, "no_cfunc_wrapper": True}
+    if borrows:
+        found["_nrt"] = False
     if fast or division == "numpy":
         found["error_model"] = "numpy"
     return {**found, "fastmath": True} if fast else found
 
 
-def kernel(*forms: str, fast: bool = False, division: str = "python") -> Callable[[Callable], Any]:
-    """Compile a loop that Python calls, for arguments of these forms.
+def kernel(*forms: str, fast: bool = False, division: str = "python", borrows: bool = False) -> Callable[[Callable], Any]:
+    """Compile a loop that Python calls, for arguments of these forms; without any, for what its annotations say.
 
     ``fast`` lets sums be taken in any order, and no result be checked for being a number, for loops over pixels; a ``division`` by
-    nothing is an error in the manner of "python", or no number in that of "numpy". Forms that are not named work, late.
+    nothing is an error in the manner of "python", or no number in that of "numpy". What ``borrows`` its arrays makes none and gives none
+    back, and nobody counts who holds them: two threads that count one array hold each other up. Forms that are not named work, late.
     """
-    return lambda function: Kernel(function, forms, _options(fast, division))
+    return lambda function: Kernel(function, forms, _options(fast, division, borrows))
 
 
-def device(*, fast: bool = False, division: str = "python", inline: str = "never") -> Callable[[Callable], Any]:
+def device(
+    *, fast: bool = False, division: str = "python", inline: str = "never", borrows: bool = False
+) -> Callable[[Callable], Any]:
     """Compile a function that only kernels call."""
-    options = {**_options(fast, division), "no_cpython_wrapper": True}
+    options = {**_options(fast, division, borrows), "no_cpython_wrapper": True}
     if inline != "never":
         options["inline"] = inline
-    return lambda function: Kernel(function, (), options)
+    return lambda function: Kernel(function, None, options)
 
 
 def load_all() -> None:
@@ -142,4 +151,4 @@ def all_kernels() -> Iterator[Kernel]:
 
 def late() -> list[tuple[str, tuple[types.Type, ...]]]:
     """What was compiled in this process for Python without being declared: (kernel, types of its arguments)."""
-    return [(k.name, form) for k in all_kernels() if k._said for form in k.overloads if form not in k.forms]
+    return [(k.name, form) for k in all_kernels() if k._said is not None for form in k.overloads if form not in k.forms]

@@ -28,8 +28,9 @@ from warmgraphite.passes.cut import CutSet, lifted
 from warmgraphite.passes.edges import WHOLE, intersections_of, topology_of
 from warmgraphite.passes.kernels import edges as edge_loops
 from warmgraphite.passes.kernels import grid as grid_loops
-from warmgraphite.passes.kernels import hiding, strokes
+from warmgraphite.passes.kernels import hiding, sides, strokes
 from warmgraphite.passes.kernels.grid import look_at
+from warmgraphite.passes.kernels.records import Pieces
 from warmgraphite.passes.occluders import TOUCH, Occluders
 from warmgraphite.passes.terrain import Levels, contours_of, is_index
 from warmgraphite.progress import Progress, part_of, silent
@@ -346,17 +347,13 @@ def split(
     What lies within ``slack`` metres before an edge does not hide it; a stretch shorter than ``least`` millimetres between two
     of the other kind counts as they do.
     """
-    slack_start = projection.depth_slack(start[:, 2], slack)
-    slack_end = projection.depth_slack(end[:, 2], slack)
+    pieces = Pieces(start, end, projection.depth_slack(start[:, 2], slack), projection.depth_slack(end[:, 2], slack), beside)
     memory = threading.local()
 
     def chunk(first: int, last: int) -> tuple[NDArray, ...]:
         if not hasattr(memory, "seen"):
             memory.seen = np.full(len(hiders.near), -1, np.int32)
-        return hiding.split_edges(
-            first, last, start, end, slack_start, slack_end, beside, hiders.forms, hiders.source, hiders.pane, hiders.near,
-            *hiders.grid, TOUCH, least, memory.seen,
-        )  # fmt: skip
+        return hiding.split_edges(first, last, pieces, hiders.columns, hiders.grid, TOUCH, least, memory.seen)
 
     return _columns(in_stretches(chunk, len(start), _CHUNK, progress))
 
@@ -367,18 +364,13 @@ def _ranked(
     """Pieces a to b (N, 3, frame) split where their sides change: rows (piece, from, to, what, behind, left, right)."""
     bodies, projection = scene.bodies, scene.projection
     alike = (bodies.material.astype(np.int64) << 8) + np.unique(bodies.role, return_inverse=True)[1]
-    tri_alike = alike[hiders.part]
     height = np.einsum("ij,ij->i", hiders.normal, hiders.corners[:, 0])
-    slack_a = projection.depth_slack(a[:, 2], scene.slack)
-    slack_b = projection.depth_slack(b[:, 2], scene.slack)
-    inverse = np.linalg.inv(projection.matrix)
+    surfaces = sides.Surfaces(hiders.part, alike[hiders.part], hiders.normal, height)
+    pieces = Pieces(a, b, projection.depth_slack(a[:, 2], scene.slack), projection.depth_slack(b[:, 2], scene.slack), beside)
+    eye = sides.Eye(np.linalg.inv(projection.matrix), projection.is_perspective, ASIDE, depth, 5 * scene.slack)
 
     def chunk(first: int, last: int) -> tuple[NDArray, ...]:
-        return hiding.rank_pieces(
-            first, last, a, b, slack_a, slack_b, beside, hiders.forms, hiders.source, hiders.pane, hiders.near, hiders.far,
-            hiders.part, tri_alike, hiders.normal, height, *hiders.grid, inverse, projection.is_perspective, ASIDE,
-            depth, 5 * scene.slack,
-        )  # fmt: skip
+        return sides.rank_pieces(first, last, pieces, hiders.columns, hiders.grid, surfaces, eye)
 
     return _columns(in_stretches(chunk, len(a), _CHUNK, progress))
 
@@ -494,7 +486,7 @@ def lines(
     rest = np.flatnonzero(~looked)
     piece = np.concatenate([near[piece], rest])
     low, high = np.append(low, np.zeros(len(rest))), np.append(high, np.ones(len(rest)))
-    what = np.append(what, np.full(len(rest), hiding.EDGE, np.int8))
+    what = np.append(what, np.full(len(rest), sides.EDGE, np.int8))
     unknown = hidden[piece]
     behind = np.where(unknown, np.inf, np.append(behind, np.zeros(len(rest))))
     left, right = (
@@ -506,7 +498,7 @@ def lines(
     kind = edges.kind[edge]
     stronger = is_index(levels, edges.start[edge, 2])
     rank = _ranks(scene.bodies, asked.seams, kind, edges.part[edge], what, visible, stronger, (left, right))
-    kind[(rank == RANKS.index("surface")) & (what == hiding.JOINT) & (kind < _TERRAIN)] = _MATERIAL
+    kind[(rank == RANKS.index("surface")) & (what == sides.JOINT) & (kind < _TERRAIN)] = _MATERIAL
     progress(0.9)
 
     # The strongest, then the nearest, comes first; what it draws is not drawn again.
@@ -552,7 +544,7 @@ def _span(scene: Scene, hiders: Occluders, part: NDArray[np.int32], start: NDArr
     depth = np.concatenate(
         in_stretches(
             lambda a, b: look_at(
-                np.ascontiguousarray(middle[a:b, :2]), hiders.forms, passed, hiders.pane, hiders.near, *hiders.grid
+                np.ascontiguousarray(middle[a:b, :2]), hiders.forms, passed, hiders.pane, hiders.near, hiders.grid
             )[1],
             len(middle),
             _CHUNK,
@@ -601,16 +593,16 @@ def _ranks(
     what: NDArray[np.int8],
     visible: NDArray[np.bool_],
     stronger: NDArray[np.bool_],
-    sides: tuple[NDArray[np.int32], NDArray[np.int32]],
+    beside: tuple[NDArray[np.int32], NDArray[np.int32]],
 ) -> NDArray[np.uint8]:
     """The rank of each piece by what it is and what lies beside it; ``stronger`` (N,) are those contours that are drawn so."""
-    left, right = sides
+    left, right = beside
     cut, outline, edge, surface, figure, detail = range(6)
     rank = np.full(len(kind), edge, np.uint8)
     # One sees past the rim of a pane into what the pane shows: it is no outline.
-    rank[(what == hiding.OUTLINE) & visible & ~bodies.is_glass[part]] = outline
-    rank[(what == hiding.JOINT) | (kind == _SMOOTH)] = surface
-    rank[what == hiding.SEAM] = surface if seams else SEAM_RANK
+    rank[(what == sides.OUTLINE) & visible & ~bodies.is_glass[part]] = outline
+    rank[(what == sides.JOINT) | (kind == _SMOOTH)] = surface
+    rank[what == sides.SEAM] = surface if seams else SEAM_RANK
     # A contour lies in a surface, whatever is behind it; an index contour is drawn a step stronger.
     contour = np.flatnonzero(kind == _TERRAIN)
     rank[contour] = np.where(stronger[contour], edge, surface)

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.passes.edges import topology_of
 from warmgraphite.passes.kernels import grid as loops
+from warmgraphite.passes.kernels.records import Grid, Hiders
 from warmgraphite.threads import in_stretches
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.scene import Scene
@@ -37,8 +38,7 @@ class Occluders:
 
     ``corners`` (T, 3, 3) metres; ``frame`` (T, 3, 3) frame coordinates; ``source`` (T,) model triangle, −1 for caps;
     ``part`` (T,); ``pane`` (T,) whether one sees through it; ``near`` (T,) nearest depth, infinite where it is seen edge-on, and ``far`` (T,) the farthest;
-    ``normal`` (T, 3); ``forms`` (T, 13) sides and depth as linear forms; ``grid`` the cells: where each one's stretch of
-    triangles begins, the triangles, and left, top, size, columns, rows.
+    ``normal`` (T, 3); ``forms`` (T, 13) sides and depth as linear forms; ``grid`` the cells over the frame.
     """
 
     corners: NDArray[np.float64]
@@ -50,34 +50,35 @@ class Occluders:
     far: NDArray[np.float64]
     normal: NDArray[np.float64]
     forms: NDArray[np.float64]
-    grid: tuple[NDArray[np.int64], NDArray[np.int32], float, float, float, int, int]
+    grid: Grid
+
+    @property
+    def columns(self) -> Hiders:
+        """What loops read of them."""
+        return Hiders(self.forms, self.source, self.pane, self.near, self.far)
 
 
-def _cells(
-    frame: NDArray[np.float64], near: NDArray[np.float64], forms: NDArray[np.float64], width: float, height: float, own: int
-) -> tuple[NDArray[np.int64], NDArray[np.int32], float, float, float, int, int]:
+def _cells(laid: loops.Prepared, width: float, height: float, own: int) -> Grid:
     """The grid over a frame of ``width`` × ``height`` millimetres, with a cell to spare all round. It goes by the ``own`` triangles of the
     model: where lines are split depends on it in the last digits, and a figure that comes or goes must not change those of a house."""
     cells = int(np.clip(np.sqrt(max(own, LEAST_TRIANGLES) * CELLS_PER_TRIANGLE), 16, MOST_CELLS))
     size = max(width, height) / cells
     nx, ny = int(np.ceil(width / size)) + 2, int(np.ceil(height / size)) + 2
-    space = (-size, -size, size, nx, ny, 2 * TOUCH)
-    stretch = max(len(frame) // 4 + 1, 1 << 14)
+    many = len(laid.near)
+    stretch = max(many // 4 + 1, 1 << 14)
+    grid = Grid(np.zeros(nx * ny + 1, np.int64), np.empty(0, np.int32), -size, -size, size, nx, ny)
 
-    def lay(places: NDArray[np.int64], items: NDArray[np.int32]) -> None:
-        in_stretches(
-            lambda a, b: loops.lay_in_cells(frame, near, forms, *space, a, b, places[a // stretch], items), len(frame), stretch
-        )
+    def lay(places: NDArray[np.int64]) -> None:
+        in_stretches(lambda a, b: loops.lay_in_cells(laid, grid, 2 * TOUCH, a, b, places[a // stretch]), many, stretch)
 
-    counts = np.zeros((max(-(-len(frame) // stretch), 1), nx * ny), np.int64)
-    lay(counts, np.empty(0, np.int32))
-    start = np.zeros(nx * ny + 1, np.int64)
-    np.cumsum(counts.sum(0), out=start[1:])
-    items = np.empty(start[-1], np.int32)
+    counts = np.zeros((max(-(-many // stretch), 1), nx * ny), np.int64)
+    lay(counts)
+    np.cumsum(counts.sum(0), out=grid.start[1:])
+    grid = grid._replace(triangle=np.empty(grid.start[-1], np.int32))
     # Each stretch of triangles writes behind the one before it in every cell: the result does not depend on who is first.
-    lay(start[:-1] + np.cumsum(counts, axis=0) - counts, items)
-    in_stretches(lambda a, b: loops.sort_cells(start, items, near, a, b), nx * ny, max(nx * ny // 16, 1024))
-    return start, items, -size, -size, size, nx, ny
+    lay(grid.start[:-1] + np.cumsum(counts, axis=0) - counts)
+    in_stretches(lambda a, b: loops.sort_cells(grid, laid.near, a, b), nx * ny, max(nx * ny // 16, 1024))
+    return grid
 
 
 def occluders(scene: Scene, cap: NDArray[np.float64], cap_part: NDArray[np.int32]) -> Occluders:
@@ -112,15 +113,13 @@ def laid_out(
 ) -> Occluders:
     """Triangles (T, 3, 3) in metres, seen in the frame of any ``projection``, in their grid, of which ``own`` belong to no figure."""
     count = len(corners)
-    frame, normal = np.empty((count, 3, 3)), np.empty((count, 3))
-    near, far = np.empty(count), np.empty(count)
-    forms = np.zeros((count, 13))
+    laid = loops.Prepared(
+        np.empty((count, 3, 3)), np.empty(count), np.empty(count), np.empty((count, 3)), np.zeros((count, 13))
+    )  # fmt: skip
     in_stretches(
-        lambda a, b: loops.prepare_triangles(
-            corners, projection.matrix, projection.is_perspective, TOUCH, a, b, frame, near, far, normal, forms
-        ),
+        lambda a, b: loops.prepare_triangles(corners, projection.matrix, projection.is_perspective, TOUCH, a, b, laid),
         count,
         _STRETCH,
     )
-    grid = _cells(frame, near, forms, projection.width, projection.height, own)
-    return Occluders(corners, frame, source, part, pane, near, far, normal, forms, grid)
+    grid = _cells(laid, projection.width, projection.height, own)
+    return Occluders(corners, laid.frame, source, part, pane, laid.near, laid.far, laid.normal, laid.forms, grid)

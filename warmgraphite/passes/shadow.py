@@ -64,7 +64,7 @@ class SunFrame:
         o = self.casting
         at = np.ascontiguousarray(self.projection.project(points)[:, :2])
         return np.concatenate(
-            in_stretches(lambda a, b: look_at(at[a:b], o.forms, o.pane, o.pane, o.near, *o.grid)[1], len(at), 1 << 16)
+            in_stretches(lambda a, b: look_at(at[a:b], o.forms, o.pane, o.pane, o.near, o.grid)[1], len(at), 1 << 16)
         )
 
     def blocked(self, points: NDArray[np.float64], slack: float) -> NDArray[np.bool_]:
@@ -119,7 +119,7 @@ def _fallen(frame: SunFrame, receiving: Occluders, a: NDArray, b: NDArray, slack
     o = receiving
     rows = in_stretches(
         lambda first, last: casting.fallen(
-            first, last, a, b, slack, o.forms, o.pane, o.near, o.far, *o.grid, ASIDE
+            first, last, a, b, slack, o.columns, o.grid, ASIDE
         ),
         len(a),
         _CHUNK,

@@ -107,7 +107,7 @@ def surface(
     is_cap = hiders.source < 0
 
     def look(xy: NDArray) -> tuple[NDArray, NDArray, NDArray]:
-        return look_at(xy, hiders.forms, hiders.pane, glazed, hiders.near, *hiders.grid)
+        return look_at(xy, hiders.forms, hiders.pane, glazed, hiders.near, hiders.grid)
 
     triangle, part = np.empty(count, np.int32), np.empty(count, np.int32)
     distance = np.empty(count, np.float32)

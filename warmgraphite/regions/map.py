@@ -255,10 +255,10 @@ class _Asking:
 
     def _stretch(self, xy: NDArray[np.float64]) -> _Answers:
         hiders, projection = self.hiders, self.scene.projection
-        hit, depth, glass = look_at(xy, hiders.forms, hiders.pane, self.glazed, hiders.near, *hiders.grid)
+        hit, depth, glass = look_at(xy, hiders.forms, hiders.pane, self.glazed, hiders.near, hiders.grid)
         panes = np.zeros(len(xy), np.uint8)
         behind = np.flatnonzero(glass)
-        panes[behind] = panes_at(xy[behind], depth[behind], hiders.forms, self.glazed, hiders.near, *hiders.grid)
+        panes[behind] = panes_at(xy[behind], depth[behind], hiders.forms, self.glazed, hiders.near, hiders.grid)
         light = np.full(len(xy), NONE, np.uint8)
         normal, points = np.zeros((len(xy), 3), np.float32), np.zeros((len(xy), 3))
         seen = np.flatnonzero(hit >= 0)
@@ -499,7 +499,7 @@ def _depths(
     for sign in (-1, 1):
         for at in (points, middle):
             xy = np.ascontiguousarray(at + sign * hair)
-            hit, z, _ = look_at(xy, hiders.forms, hiders.pane, hiders.pane, hiders.near, *hiders.grid)
+            hit, z, _ = look_at(xy, hiders.forms, hiders.pane, hiders.pane, hiders.near, hiders.grid)
             own = (hit >= 0) & (hiders.part[hit] == part[cell])
             own[own] = shapely.contains_xy(shapes[cell[own]], xy[own])
             metres = projection.distance(z[own])

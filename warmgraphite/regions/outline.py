@@ -32,7 +32,7 @@ def outline_of(
     if not len(faces):
         return shapely.MultiPolygon()
     points = shapely.get_coordinates(shapely.point_on_surface(faces))
-    hit, _, _ = look_at(points, hiders.forms, hiders.pane, hiders.pane, hiders.near, *hiders.grid)
+    hit, _, _ = look_at(points, hiders.forms, hiders.pane, hiders.pane, hiders.near, hiders.grid)
     inside = (hit >= 0) & member[hiders.part[hit]]
     whole = shapely.get_parts(shapely.union_all(faces[inside])) if inside.any() else np.empty(0, object)
     return shapely.MultiPolygon(list(whole[shapely.area(whole) > SPECK])) if len(whole) else shapely.MultiPolygon()

@@ -37,7 +37,7 @@ def _extent(_read: Nothing, given: Given, _progress: Progress) -> Extent:
     longer = max(projection.width, projection.height)
     size = (max(1, round(projection.width / longer * LOOKS)), max(1, round(projection.height / longer * LOOKS)))
     xy = pixel_points(scene, Raster.of(size), np.arange(size[0] * size[1]))
-    hit, depth, _ = look_at(xy, hiders.forms, hiders.pane, hiders.pane, hiders.near, *hiders.grid)
+    hit, depth, _ = look_at(xy, hiders.forms, hiders.pane, hiders.pane, hiders.near, hiders.grid)
     seen = hit >= 0
     sky = ~seen & (projection.over_horizon(xy[:, 0], xy[:, 1]) > 0)
     distance = projection.distance(depth[seen])

@@ -4,24 +4,38 @@ from __future__ import annotations
 
 import numpy as np
 
-from warmgraphite.kernels import kernel
+from warmgraphite.kernels import device, kernel
 from warmgraphite.kernels.arrays import grown, grown_rows
-from warmgraphite.passes.kernels.hiding import _depth, _envelope
+from warmgraphite.kernels.records import F2
+from warmgraphite.passes.kernels.nearest import Beam, depth_of, envelope, stretches_for, wider
+from warmgraphite.passes.kernels.records import Grid, Hiders
 
 __all__ = ["fallen", "tone_lines"]
 
 
-@kernel("i8, i8, f8[:,::1], f8[:,::1], f8, f8[:,::1], b1[::1], f8[::1], f8[::1], i8[::1], i4[::1], f8, f8, f8, i8, i8, f8")
-def fallen(
-    first, last, a, b, slack, forms, tri_pane, tri_near, tri_far, cell_start, cell_tri, left, top, size, nx, ny, aside,
-):  # fmt: skip
+@device(borrows=True)
+def _deeper(f, piece, low, high, slack):
+    """Of a stretch of a piece (a, d) what a triangle lies behind; empty as (1, 0), also where it is nowhere deeper than ``slack``."""
+    ax, ay, az, dx, dy, dz = piece
+    deep_low = depth_of(f, ax + low * dx, ay + low * dy) - (az + low * dz)
+    deep_high = depth_of(f, ax + high * dx, ay + high * dy) - (az + high * dz)
+    if max(deep_low, deep_high) <= slack:
+        return 1.0, 0.0
+    if deep_low < 0.0:
+        low += deep_low / (deep_low - deep_high) * (high - low)
+    elif deep_high < 0.0:
+        high = low + deep_low / (deep_low - deep_high) * (high - low)
+    return low, high
+
+
+@kernel()
+def fallen(first: int, last: int, a: F2, b: F2, slack: float, hiders: Hiders, grid: Grid, aside: float):
     """Where pieces ``first`` to ``last``, from a to b (N, 3) in the sun's frame, fall: rows (piece, from, to, triangle).
 
     On either side of a piece the first triangle beyond it is looked for, ``aside`` millimetres away; where it lies
     deeper than the piece by more than ``slack``, the edge of the shadow runs over it.
     """
-    room = 64
-    lows, highs, tris = np.empty(room), np.empty(room), np.empty(room, np.int32)
+    found = stretches_for(64)
     size_out = 2 * (last - first) + 64
     out_piece = np.empty(size_out, np.int32)
     out_from = np.empty(size_out)
@@ -37,29 +51,16 @@ def fallen(
             continue
         for side in range(2):
             way = (1.0 if side else -1.0) * aside / length
-            ox, oy = -dy * way, dx * way
-            while True:
-                count = _envelope(
-                    ax, ay, az - slack, bx, by, bz - slack, ox, oy, forms, tri_pane, tri_near, tri_far,
-                    cell_start, cell_tri, left, top, size, nx, ny, lows, highs, tris,
-                )  # fmt: skip
-                if count >= 0:
-                    break
-                room *= 2
-                lows, highs, tris = np.empty(room), np.empty(room), np.empty(room, np.int32)
+            beam = Beam(ax, ay, az - slack, bx, by, bz - slack, -dy * way, dx * way)
+            count = envelope(beam, hiders, grid, found)
+            while count < 0:
+                found = wider(found)
+                count = envelope(beam, hiders, grid, found)
             for k in range(count):
-                t = tris[k]
+                t = found.triangle[k]
                 if t < 0:
                     continue
-                low, high = lows[k], highs[k]
-                deep_low = _depth(forms[t], ax + low * dx, ay + low * dy) - (az + low * dz)
-                deep_high = _depth(forms[t], ax + high * dx, ay + high * dy) - (az + high * dz)
-                if max(deep_low, deep_high) <= slack:
-                    continue
-                if deep_low < 0.0:
-                    low += deep_low / (deep_low - deep_high) * (high - low)
-                elif deep_high < 0.0:
-                    high = low + deep_low / (deep_low - deep_high) * (high - low)
+                low, high = _deeper(hiders.forms[t], (ax, ay, az, dx, dy, dz), found.low[k], found.high[k], slack)
                 if high <= low:
                     continue
                 if rows == out_piece.size:

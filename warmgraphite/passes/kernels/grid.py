@@ -2,22 +2,40 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 
 from warmgraphite.kernels import device, kernel
 from warmgraphite.kernels.arrays import order_of
+from warmgraphite.kernels.records import B1, F1, F2, F3, W1
+from warmgraphite.passes.kernels.records import Grid
 
-__all__ = ["clip_segments", "lay_in_cells", "look_at", "panes_at", "prepare_triangles", "sort_cells"]
+__all__ = ["Prepared", "clip_segments", "lay_in_cells", "look_at", "panes_at", "prepare_triangles", "sort_cells"]
+
+#: Millimetres beyond a side at which a point still lies on its triangle.
+ON_SIDE = -1e-9
 
 
-@kernel("f8[:,:,::1], f8[:,::1], b1, f8, i8, i8, f8[:,:,::1], f8[::1], f8[::1], f8[:,::1], f8[:,::1]")
-def prepare_triangles(corners, matrix, central, touch, first, last, frame, near, far, normal, forms):
+class Prepared(NamedTuple):
+    """Triangles (T) in a frame: corners, nearest and farthest depth, unit normal, and the linear forms that tests read."""
+
+    frame: F3
+    near: F1
+    far: F1
+    normal: F2
+    forms: F2
+
+
+@kernel()
+def prepare_triangles(corners: F3, matrix: F2, central: bool, touch: float, first: int, last: int, out: Prepared):
     """Fill in, for triangles ``first`` to ``last``: frame corners, nearest and farthest depth, unit normal, and what tests read.
 
     ``forms`` (T, 13): for each side a, b, c with a x + b y + c the millimetres inside it; then the depth as a x + b y + c, and
     another c with which a steep face lies as much deeper as it does within ``touch``: what it hides, it hides surely. A
     triangle seen edge-on, lower than ``touch``, covers nothing that can be drawn: its nearest depth is infinite.
     """
+    frame, near, far, normal, forms = out
     for t in range(first, last):
         for i in range(3):
             p = corners[t, i]
@@ -70,8 +88,9 @@ def _misses(form, x0, y0, x1, y1):
 
 
 @device()
-def _cells_of(f, left, top, size, nx, ny, pad):
+def _cells_of(f, grid, pad):
     """The rows and columns of cells that a triangle's box touches."""
+    left, top, size, nx, ny = grid.left, grid.top, grid.size, grid.columns, grid.rows
     c0 = max(0, int(np.floor((min(f[0, 0], f[1, 0], f[2, 0]) - pad - left) / size)))
     c1 = min(nx - 1, int(np.floor((max(f[0, 0], f[1, 0], f[2, 0]) + pad - left) / size)))
     r0 = max(0, int(np.floor((min(f[0, 1], f[1, 1], f[2, 1]) - pad - top) / size)))
@@ -79,16 +98,18 @@ def _cells_of(f, left, top, size, nx, ny, pad):
     return c0, c1, r0, r1
 
 
-@kernel("f8[:,:,::1], f8[::1], f8[:,::1], f8, f8, f8, i8, i8, f8, i8, i8, i8[::1], i4[::1]")
-def lay_in_cells(frame, near, forms, left, top, size, nx, ny, pad, first, last, at, items):
+@kernel()
+def lay_in_cells(laid: Prepared, grid: Grid, pad: float, first: int, last: int, at: W1):
     """Lay the triangles ``first`` to ``last`` into the cells they touch, each at the place ``at`` (cells,), which moves on.
 
-    With empty ``items`` nothing is written: ``at``, begun at 0, then tells how many triangles touch each cell.
+    With no room for triangles in the grid nothing is written: ``at``, begun at 0, then tells how many touch each cell.
     """
+    frame, near, forms, items = laid.frame, laid.near, laid.forms, grid.triangle
+    left, top, size, nx = grid.left, grid.top, grid.size, grid.columns
     for t in range(first, last):
         if near[t] == np.inf:
             continue
-        c0, c1, r0, r1 = _cells_of(frame[t], left, top, size, nx, ny, pad)
+        c0, c1, r0, r1 = _cells_of(frame[t], grid, pad)
         check = c1 > c0 and r1 > r0
         for r in range(r0, r1 + 1):
             y0 = top + r * size - pad
@@ -101,9 +122,10 @@ def lay_in_cells(frame, near, forms, left, top, size, nx, ny, pad, first, last, 
                     at[cell] += 1
 
 
-@kernel("i8[::1], i4[::1], f8[::1], i8, i8")
-def sort_cells(start, items, near, first, last):
+@kernel()
+def sort_cells(grid: Grid, near: F1, first: int, last: int):
     """Put the triangles of cells ``first`` to ``last`` in the order of their nearest depth."""
+    start, items = grid.start, grid.triangle
     for c in range(first, last):
         n = start[c + 1] - start[c]
         own = items[start[c] : start[c + 1]]
@@ -125,58 +147,62 @@ def sort_cells(start, items, near, first, last):
             own[j + 1] = t
 
 
-@kernel("f8[:,::1], f8[:,::1], b1[::1], b1[::1], f8[::1], i8[::1], i4[::1], f8, f8, f8, i8, i8")
-def look_at(points, forms, tri_pane, tri_glass, tri_near, cell_start, cell_tri, left, top, size, nx, ny):
+@device(inline="always")
+def _cell_at(grid, x, y):
+    """The cell that a place on paper lies in; the nearest where it lies beyond all."""
+    c = min(max(int(np.floor((x - grid.left) / grid.size)), 0), grid.columns - 1)
+    r = min(max(int(np.floor((y - grid.top) / grid.size)), 0), grid.rows - 1)
+    return r * grid.columns + c
+
+
+@kernel()
+def look_at(points: F2, forms: F2, pane: B1, glass: B1, near: F1, grid: Grid):
     """At each frame point (N, 2): the nearest triangle that is no pane, its depth, and whether glass lies before it."""
     found = np.full(len(points), -1, np.int32)
     depth = np.full(len(points), np.inf)
-    glass = np.zeros(len(points), np.bool_)
+    behind = np.zeros(len(points), np.bool_)
+    start, triangle = grid.start, grid.triangle
     for i in range(len(points)):
-        x = points[i, 0]
-        y = points[i, 1]
-        c = min(max(int(np.floor((x - left) / size)), 0), nx - 1)
-        r = min(max(int(np.floor((y - top) / size)), 0), ny - 1)
-        cell = r * nx + c
-        pane = np.inf
-        for n in range(cell_start[cell], cell_start[cell + 1]):
-            t = cell_tri[n]
-            if tri_near[t] >= depth[i]:
+        x, y = points[i, 0], points[i, 1]
+        cell = _cell_at(grid, x, y)
+        front = np.inf
+        for n in range(start[cell], start[cell + 1]):
+            t = triangle[n]
+            if near[t] >= depth[i]:
                 break
             f = forms[t]
             if (
-                f[0] * x + f[1] * y + f[2] < -1e-9
-                or f[3] * x + f[4] * y + f[5] < -1e-9
-                or f[6] * x + f[7] * y + f[8] < -1e-9
+                f[0] * x + f[1] * y + f[2] < ON_SIDE
+                or f[3] * x + f[4] * y + f[5] < ON_SIDE
+                or f[6] * x + f[7] * y + f[8] < ON_SIDE
             ):  # fmt: skip
                 continue
             z = f[9] * x + f[10] * y + f[11]
-            if tri_pane[t]:
-                if tri_glass[t]:
-                    pane = min(pane, z)
+            if pane[t]:
+                if glass[t]:
+                    front = min(front, z)
             elif z < depth[i]:
                 depth[i] = z
                 found[i] = t
-        glass[i] = pane < depth[i]
-    return found, depth, glass
+        behind[i] = front < depth[i]
+    return found, depth, behind
 
 
-@kernel("f8[:,::1], f8[::1], f8[:,::1], b1[::1], f8[::1], i8[::1], i4[::1], f8, f8, f8, i8, i8")
-def panes_at(points, depth, forms, tri_glass, tri_near, cell_start, cell_tri, left, top, size, nx, ny):
+@kernel()
+def panes_at(points: F2, depth: F1, forms: F2, glass: B1, near: F1, grid: Grid):
     """How many panes of glass lie before a depth (N,) at frame points (N, 2)."""
     found = np.zeros(len(points), np.uint8)
+    start, triangle = grid.start, grid.triangle
     for i in range(len(points)):
-        x = points[i, 0]
-        y = points[i, 1]
-        c = min(max(int(np.floor((x - left) / size)), 0), nx - 1)
-        r = min(max(int(np.floor((y - top) / size)), 0), ny - 1)
-        cell = r * nx + c
-        for n in range(cell_start[cell], cell_start[cell + 1]):
-            t = cell_tri[n]
-            if tri_near[t] >= depth[i]:
+        x, y = points[i, 0], points[i, 1]
+        cell = _cell_at(grid, x, y)
+        for n in range(start[cell], start[cell + 1]):
+            t = triangle[n]
+            if near[t] >= depth[i]:
                 break
             f = forms[t]
             if (
-                tri_glass[t]
+                glass[t]
                 and f[0] * x + f[1] * y + f[2] >= 0.0
                 and f[3] * x + f[4] * y + f[5] >= 0.0
                 and f[6] * x + f[7] * y + f[8] >= 0.0
@@ -187,8 +213,8 @@ def panes_at(points, depth, forms, tri_glass, tri_near, cell_start, cell_tri, le
     return found
 
 
-@kernel("f8[:,::1], f8[:,::1], f8[:,::1], f8[::1], i8, i8, b1[::1]")
-def clip_segments(start, end, normal, offset, first, last, kept):
+@kernel()
+def clip_segments(start: F2, end: F2, normal: F2, offset: F1, first: int, last: int, kept: B1):
     """Shorten segments ``first`` to ``last`` (N, 3), in place, to where normal · p ≤ offset for every plane; ``kept`` says
     of which something is left."""
     for s in range(first, last):
