@@ -18,7 +18,7 @@ from tests.conftest import examples
 from warmgraphite.canvas.kernels.marks import areas, outlines, path_data, tinted
 from warmgraphite.collage.fields import STEPS, field_of
 from warmgraphite.collage.kernels.following import followed
-from warmgraphite.ink.kernels.hatching import clipped
+from warmgraphite.ink.kernels.within import clipped
 from warmgraphite.ink.kernels.strokes import dashed, lengths
 from warmgraphite.model.kernels import weld_points
 from warmgraphite.passes.kernels.cover import covered

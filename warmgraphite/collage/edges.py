@@ -9,12 +9,15 @@ from numpy.typing import NDArray
 
 from warmgraphite.collage.fields import BorderField
 from warmgraphite.collage.grain import PaperGrid
-from warmgraphite.collage.kernels.edging import edge_rows
+from warmgraphite.collage.kernels import edging
+from warmgraphite.collage.kernels.records import Window
 from warmgraphite.threads import in_stretches
 
 __all__ = ["Edge", "edge_share"]
 
 Edge = Literal["clean", "feathered", "torn", "wet", "grown"]
+#: Millimetres that an edge takes at least.
+SHORTEST = 0.05
 _KINDS: tuple[str, ...] = Edge.__args__  # type: ignore[attr-defined]
 
 
@@ -26,13 +29,8 @@ def edge_share(
     raster, frame = ground.raster, ground.frame
     step = (frame[0] / raster.size[0], frame[1] / raster.size[1])
     out = np.empty((raster.height, raster.width), np.float32)
-    corner = (raster.x * step[0], raster.y * step[1])
-
-    def rows(first: int, last: int) -> None:
-        edge_rows(
-            first, last, *corner, *step, *ground.middle, field.away, field.within, *field.step, _KINDS.index(edge), max(reach, 0.05),
-            outward, seed, out,
-        )  # fmt: skip
-
-    in_stretches(rows, raster.height, 32)
+    window = Window(raster.x * step[0], raster.y * step[1], *step)
+    border = edging.Border(field.away, field.within, *map(float, field.step))
+    said = edging.Edge(_KINDS.index(edge), max(float(reach), SHORTEST), bool(outward), int(seed), *map(float, ground.middle))
+    in_stretches(lambda a, b: edging.edge_rows(a, b, window, border, said, out), raster.height, 32)
     return out

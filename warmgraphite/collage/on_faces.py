@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
+from warmgraphite.collage.kernels.records import Faces, Window
 from warmgraphite.collage.lying import Lies, on_paper
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import PixelTrace
@@ -23,12 +24,10 @@ UNSCALED = 100.0
 
 
 class TracePlacement(NamedTuple):
-    """Where such a trace lies in a window: ``place`` is its corner and a pixel, each across and down in millimetres; ``triangle`` (h, w)
-    what each pixel shows, ``row_of`` (T,) where that stands among what ``lies``; ``share`` (h, w) of 255."""
+    """Where such a trace lies in a ``window``, on what ``faces``; ``share`` (h, w) of 255."""
 
-    place: tuple[float, float, float, float]
-    triangle: NDArray[np.int32]
-    row_of: NDArray[np.int32]
+    window: Window
+    faces: Faces
     lies: Lies
     share: NDArray[np.uint8]
 
@@ -61,7 +60,7 @@ class OnFaces(PixelTrace):
         """Where it lies in a plate's window, confined to its region unless it runs over that."""
         raster, seen = plate.raster, plate.surface
         left, top, _, _ = plate.place
-        place = (left, top, plate.frame[0] / raster.size[0], plate.frame[1] / raster.size[1])
+        window = Window(float(left), float(top), plate.frame[0] / raster.size[0], plate.frame[1] / raster.size[1])
         shape = (raster.height, raster.width)
         if self.lies == "paper":
             lies, triangle = on_paper(plate.projection.scale or UNSCALED, plate.middle), np.zeros(shape, np.int32)
@@ -72,7 +71,8 @@ class OnFaces(PixelTrace):
         if self.where is not None and not self.runs_over:
             share = (share.astype(np.uint16) * plate.of("mask", self.where) // 255).astype(np.uint8)
         rows = lies.rows()
-        return TracePlacement(place, np.where(triangle < len(rows), triangle, len(rows) - 1).astype(np.int32), rows, lies, share)
+        triangle = np.where(triangle < len(rows), triangle, len(rows) - 1).astype(np.int32)
+        return TracePlacement(window, Faces(triangle, rows, lies.table, lies.usual, lies.lying), lies, share)
 
     def _seen(self, plate: Plate) -> NDArray[np.int32]:
         """(h, w) the triangle that each pixel shows of what it is confined to: where another one lies in the middle of a pixel at an

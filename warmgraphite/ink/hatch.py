@@ -16,7 +16,8 @@ from PIL import Image, ImageDraw
 from scipy import ndimage
 
 from warmgraphite.ink.fills import Hatch
-from warmgraphite.ink.kernels import hatching
+from warmgraphite.ink.kernels import courses, within
+from warmgraphite.ink.kernels.strewing import evenly_strewn
 from warmgraphite.ink.pattern import Course, Mark, Pattern, Scatter, Tile
 from warmgraphite.memory import remembered
 from warmgraphite.noise.hashing import hashed, unit_share
@@ -234,31 +235,33 @@ def _course(
 ) -> tuple[Marks, NDArray[np.int32]]:
     """The lines of a course in all places at once."""
     papers = np.stack([p.lie.matrix for p in places]) @ _turned(hatch.angle + course.angle)
-    planes = np.linalg.inv(papers)
     points = np.concatenate([p.rings.points for p in places])
     counts = np.concatenate([np.diff(p.rings.first) for p in places])
     first = np.append(0, np.cumsum(counts))
     groups = np.append(0, np.cumsum([len(p.rings.first) - 1 for p in places]))
-    keys = np.array([p.key + 1000 * number for p in places], np.uint64)
-    drops, darks = np.array([p.drop for p in places], np.int64), np.array([p.dark for p in places], float)
-    least = 0.0 if places[0].lie.paper else hatch.least
-    step, at = course.step * unit, course.at * unit
-    group, line, along, levels, joined = hatching.course_crossings(
-        points, first, groups, planes, papers, step, at, unit, least, MOST / 20, drops, hatch.disorder, keys
+    asked = courses.Groups(
+        papers,
+        np.linalg.inv(papers),
+        np.array([p.drop for p in places], np.int64),
+        np.array([p.dark for p in places], float),
+        np.array([p.key + 1000 * number for p in places], np.uint64),
     )
+    least = 0.0 if places[0].lie.paper else float(hatch.least)
+    spacing = courses.Spacing(float(course.step * unit), float(course.at * unit), float(unit), least, float(hatch.disorder))
+    outlines = courses.Outlines(points, first, groups)
+    group, line, along, levels, joined = courses.course_crossings(outlines, asked, spacing, MOST / 20)
     order = np.lexsort((along, line, group))
-    owner, rows, begins, ends = hatching.course_rows(group[order], line[order], along[order], joined)
-    found, of = hatching.course_marks(
-        owner, rows, begins, ends, papers, step, at, hatch.disorder, np.array(course.marks) * unit, course.along * unit,
-        course.slip * unit, course.loose, least, levels, hatch.suggested, darks, keys, middle, field.tone, field.per_mm, hatch.steps,
-        drops,
-    )  # fmt: skip
+    rows = courses.Rows(*courses.course_rows(group[order], line[order], along[order], joined))
+    marks = np.array(course.marks, float) * unit
+    dashes = courses.Dashes(marks, float(course.along * unit), float(course.slip * unit), float(course.loose))
+    look = courses.Look(float(hatch.suggested), *map(float, middle), field.tone, *map(float, field.per_mm), int(hatch.steps))
+    found, of = courses.course_marks(rows, asked, levels, spacing, dashes, look)
     return strokes_of(found, course.weight), of.astype(np.int32)
 
 
 @remembered("patterns")
 def _evenly(seed: int) -> Points:
-    return np.asarray(hatching.evenly_strewn(STREWN, 17 + seed))
+    return np.asarray(evenly_strewn(STREWN, 17 + seed))
 
 
 def _strewn(asked: _Asked, scatter: Scatter) -> Marks:
@@ -295,7 +298,7 @@ def _strewn(asked: _Asked, scatter: Scatter) -> Marks:
         _, here = _sizes(matrix, place, apart, apart)
         kept &= rank < (here / asked.least) ** 2
     if scatter.sinks:
-        depth = hatching.depth_within(asked.rings.points, asked.rings.first, xy, *asked.place.paper, asked.place.level)
+        depth = within.depth_within(asked.rings.points, asked.rings.first, xy, *asked.place.paper, asked.place.level)
         kept &= rank < np.exp(-np.maximum(depth - 0.6, 0.0) / scatter.sinks)
     if len(asked.field.tone):
         kept &= rank < _tone_at(asked.field, xy) ** 1.3
@@ -308,7 +311,7 @@ def _strewn(asked: _Asked, scatter: Scatter) -> Marks:
 def _patch(asked: _Asked, xy: Points) -> Points:
     """(N,) from 0 to 1: where a pattern is drawn out that is only suggested, at places of the paper, counted from what stays when that is
     drawn out; as in the loops over courses."""
-    u, v = ((xy - asked.middle) / hatching.PATCH).T
+    u, v = ((xy - asked.middle) / courses.PATCH).T
     return 0.5 + 0.5 * value_over(asked.place.key, u, v)
 
 
@@ -370,7 +373,7 @@ def _laid(asked: _Asked, mark: Mark, place: Points, size: Points, turn: Points, 
     xy = np.ascontiguousarray(flat[:, :2] / flat[:, 2:])
     if len(shape) == 1:
         reach = np.full(len(xy), max(0.5 * DOT * asked.hatch.weight * weight - BEYOND, 0.0))
-        xy = xy[hatching.kept_points(rings.points, rings.first, xy, reach)]
+        xy = xy[within.kept_points(rings.points, rings.first, xy, reach)]
         count = len(xy)
         return Marks(xy, np.arange(count + 1, dtype=np.int64), np.full(count, weight), np.ones(count, bool))
     begins = np.arange(len(place) + 1, dtype=np.int64) * len(shape)
@@ -379,7 +382,7 @@ def _laid(asked: _Asked, mark: Mark, place: Points, size: Points, turn: Points, 
 
 def _cut(rings: Rings, xy: Points, begins: NDArray[np.int64], weight: float) -> Marks:
     """Polylines cut at outlines, but for specks."""
-    xy, first, _ = hatching.clipped(rings.points, rings.first, np.ascontiguousarray(xy), begins)
+    xy, first, _ = within.clipped(rings.points, rings.first, np.ascontiguousarray(xy), begins)
     count = len(first) - 1
     return Marks(xy, first, np.full(count, weight), np.zeros(count, bool))
 

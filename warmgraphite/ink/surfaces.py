@@ -28,7 +28,7 @@ from warmgraphite.ink.hatch import (
     spacing_of,
     unrolled_marks,
 )  # fmt: skip
-from warmgraphite.ink.kernels import hatching
+from warmgraphite.ink.kernels import within
 from warmgraphite.ink.rules import SurfaceRule
 from warmgraphite.model.bodies import bodies_of
 from warmgraphite.model.model import Model
@@ -352,7 +352,7 @@ def _front_marks(rings: Rings, seen: _Seen, at: Points, kept: NDArray[np.bool_],
     breaks = (np.diff(rows) > 1) | (np.diff(of[rows]) != 0)
     begins = np.concatenate([[0], np.flatnonzero(breaks) + 1, [len(rows)]]).astype(np.int64)
     xy = np.ascontiguousarray(seen.projection.project(at[rows])[:, :2])
-    found, first, _ = hatching.clipped(rings.points, rings.first, xy, begins)
+    found, first, _ = within.clipped(rings.points, rings.first, xy, begins)
     count = len(first) - 1
     return Marks(found, first, np.full(count, weight), np.zeros(count, bool))
 

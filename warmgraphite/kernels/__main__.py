@@ -23,7 +23,7 @@ __all__ = ["compile_all", "is_complete", "load_kept", "main"]
 #: What a first drawing does without: it comes last. Modules, and kernels by name.
 LATER = (
     "canvas.kernels.layers", "canvas.kernels.marks.path_data", "canvas.kernels.straight", "collage.kernels.edging",
-    "collage.kernels.picturing", "collage.kernels.reflecting", "collage.kernels.following", "ink.kernels.hatching.course",
+    "collage.kernels.picturing", "collage.kernels.reflecting", "collage.kernels.following", "ink.kernels.courses",
     "ink.kernels.strokes.dashed", "notes.kernels", "passes.kernels.casting.tone_lines", "passes.kernels.mirroring",
     "passes.kernels.pixels.edge_values", "passes.kernels.pixels.fan", "passes.kernels.pixels.smooth_alike", "passes.kernels.textures",
     "regions.kernels.painting",

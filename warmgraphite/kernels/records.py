@@ -13,7 +13,7 @@ import numpy as np
 from numba import types
 from numpy.typing import NDArray
 
-__all__ = ["B1", "B2", "F1", "F2", "F3", "I1", "I2", "S1", "S2", "S3", "T1", "W1", "W2", "form_of", "type_of"]
+__all__ = ["B1", "B2", "F1", "F2", "F3", "I1", "I2", "S1", "S2", "S3", "T1", "T2", "T3", "U1", "W1", "W2", "form_of", "type_of"]
 
 #: Floats of eight bytes, of one, two, three axes; rows lie one after another.
 F1 = Annotated[NDArray[np.float64], types.float64[::1]]
@@ -31,6 +31,10 @@ W1 = Annotated[NDArray[np.int64], types.int64[::1]]
 W2 = Annotated[NDArray[np.int64], types.int64[:, ::1]]
 #: Whole numbers of one byte.
 T1 = Annotated[NDArray[np.uint8], types.uint8[::1]]
+T2 = Annotated[NDArray[np.uint8], types.uint8[:, ::1]]
+T3 = Annotated[NDArray[np.uint8], types.uint8[:, :, ::1]]
+#: Whole numbers of eight bytes without a sign: keys of disorder.
+U1 = Annotated[NDArray[np.uint64], types.uint64[::1]]
 #: Yes or no.
 B1 = Annotated[NDArray[np.bool_], types.boolean[::1]]
 B2 = Annotated[NDArray[np.bool_], types.boolean[:, ::1]]

@@ -2,19 +2,56 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 
 from warmgraphite.collage.kernels.placing import place_on
+from warmgraphite.collage.kernels.records import Faces, Window
 from warmgraphite.kernels import device, kernel
+from warmgraphite.kernels.records import S1, S2, S3, T2, T3, W2
 from warmgraphite.noise.kernels import chance
 
-__all__ = ["picture_rows"]
+__all__ = ["Example", "Repeat", "picture_rows"]
 
 
-@device(fast=True)
-def _texel(texels, begin, rows, columns, x, y, wraps, out, weight):
-    """Add what lies at a place (in texels) of one level, between its four neighbours, to ``out`` (4,)."""
-    x, y = x - 0.5, y - 0.5
+class Example(NamedTuple):
+    """What is made of a picture: ``texels`` (n, 4) of all its tiles and levels, ``start`` (tiles, levels) where each begins, ``shape``
+    (levels, 2) its rows and columns; the ``table`` and ``axes`` that colours are taken back by; its ``mean`` (4,)."""
+
+    texels: S2
+    start: W2
+    shape: W2
+    table: S3
+    axes: S2
+    mean: S1
+
+
+class Repeat(NamedTuple):
+    """How it goes on: in rows 0, strewn 1, in patches 2; so many metres ``wide`` and ``tall``, turned, and what piece of it."""
+
+    kind: int
+    wide: float
+    tall: float
+    cosine: float
+    sine: float
+    seed: int
+
+
+class _Place(NamedTuple):
+    """A place in shares of the example, and the level at which a pixel is about a texel."""
+
+    u: float
+    v: float
+    level: float
+
+
+@device(fast=True, borrows=True)
+def _texel(example, tile, level, u, v, wraps, out, weight):
+    """Add what lies at a place of one level, between its four neighbours, to ``out`` (4,)."""
+    texels, begin = example.texels, example.start[tile, level]
+    rows, columns = example.shape[level, 0], example.shape[level, 1]
+    x, y = u * columns - 0.5, v * rows - 0.5
     fx, fy = np.floor(x), np.floor(y)
     u, v = x - fx, y - fy
     i, j = int(fx), int(fy)
@@ -33,42 +70,50 @@ def _texel(texels, begin, rows, columns, x, y, wraps, out, weight):
             out[3] += own * t[3]
 
 
-@device(fast=True)
-def _at(texels, start, shape, tile, u, v, level, wraps, out, weight):
-    """The same between two levels; ``u``, ``v`` in shares of the example."""
-    top = len(shape) - 1
-    level = min(max(level, 0.0), float(top))
+@device(fast=True, borrows=True)
+def _at(example, tile, place, wraps, out, weight):
+    """The same between two levels."""
+    top = len(example.shape) - 1
+    level = min(max(place.level, 0.0), float(top))
     low = min(int(level), top - 1)
     far = level - low
     for k in range(2):
         part = weight * (far if k else 1.0 - far)
         if part > 0.0:
-            rows, columns = shape[low + k, 0], shape[low + k, 1]
-            _texel(texels, start[tile, low + k], rows, columns, u * columns, v * rows, wraps, out, part)
+            _texel(example, tile, low + k, place.u, place.v, wraps, out, part)
 
 
-@device(fast=True)
-def _strewn(texels, start, shape, table, axes, u, v, level, seed, value, out):
+@device(fast=True, borrows=True)
+def _piece(example, place, i, j, seed, value, weight):
+    """Add a piece of the example, moved as its corner of the triangles says."""
+    moved = _Place(place.u + chance(i, j, seed), place.v + chance(i, j, seed + 1), place.level)
+    _at(example, 0, moved, True, value, weight)
+
+
+@device(fast=True, borrows=True)
+def _strewn(example, place, seed, value, out):
     """Three pieces of the example on a grid of triangles, blended as Gaussian noise."""
+    table, axes = example.table, example.axes
     # Triangles about a third of the example large (Heitz and Neyret, 2018).
-    su, sv = u * 3.4641016, v * 3.4641016
+    su, sv = place.u * 3.4641016, place.v * 3.4641016
     x, y = su - 0.5773503 * sv, 1.1547005 * sv
     fi, fj = np.floor(x), np.floor(y)
     i, j = int(fi), int(fj)
     p, q = x - fi, y - fj
     r = 1.0 - p - q
+    value[:] = 0.0
     if r > 0.0:
         w0, w1, w2 = r, q, p
-        i0, j0, i1, j1, i2, j2 = i, j, i, j + 1, i + 1, j
+        _piece(example, place, i, j, seed, value, w0)
+        _piece(example, place, i, j + 1, seed, value, w1)
+        _piece(example, place, i + 1, j, seed, value, w2)
     else:
         w0, w1, w2 = -r, 1.0 - q, 1.0 - p
-        i0, j0, i1, j1, i2, j2 = i + 1, j + 1, i + 1, j, i, j + 1
+        _piece(example, place, i + 1, j + 1, seed, value, w0)
+        _piece(example, place, i + 1, j, seed, value, w1)
+        _piece(example, place, i, j + 1, seed, value, w2)
     norm = np.sqrt(w0 * w0 + w1 * w1 + w2 * w2)
-    value[:] = 0.0
-    _at(texels, start, shape, 0, u + chance(i0, j0, seed), v + chance(i0, j0, seed + 1), level, True, value, w0)
-    _at(texels, start, shape, 0, u + chance(i1, j1, seed), v + chance(i1, j1, seed + 1), level, True, value, w1)
-    _at(texels, start, shape, 0, u + chance(i2, j2, seed), v + chance(i2, j2, seed + 1), level, True, value, w2)
-    row = int(min(max(level + 0.5, 0.0), len(table) - 1.0))
+    row = int(min(max(place.level + 0.5, 0.0), len(table) - 1.0))
     size = table.shape[1]
     own0, own1, own2 = 0.0, 0.0, 0.0
     for m in range(3):
@@ -83,38 +128,39 @@ def _strewn(texels, start, shape, table, axes, u, v, level, seed, value, out):
     out[3] = value[3]
 
 
-@kernel(
-    "i8, i8, UniTuple(f8, 4), i4[:,::1], i4[::1], f8[:,:,::1], f8[::1], b1[::1], u1[:,::1], f4[:,::1], i8[:,::1], i8[:,::1], "
-    "i8, f4[:,:,::1], f4[:,::1], f4[::1], f8, f8, f8[::1], i8, u1[:,:,::1]",
-    fast=True,
-)
-def picture_rows(
-    first, last, place, triangle, row_of, table, usual, lying, share, texels, start, shape, kind, colours, axes, mean, aspect, wide,
-    turned, seed, out,
-):  # fmt: skip
-    """Fill rows ``first`` to ``last`` of ``out`` (h, w, 4), premultiplied.
+@device(fast=True, borrows=True)
+def _patched(example, place, seed, out):
+    """The patch whose sides are of the colours that the lattice of places asks for."""
+    i, j = int(np.floor(place.u)), int(np.floor(place.v))
+    north = chance(i, j, seed + 2) < 0.5
+    south = chance(i, j + 1, seed + 2) < 0.5
+    west = chance(i, j, seed + 3) < 0.5
+    east = chance(i + 1, j, seed + 3) < 0.5
+    tile = 8 * north + 4 * east + 2 * south + west
+    _at(example, tile, _Place(place.u - i, place.v - j, place.level), False, out, 1.0)
 
-    ``place`` is the window's corner and a pixel, each across and down in millimetres; ``triangle`` to ``lying`` say how faces lie, as in
-    :func:`texture_rows`; ``texels`` to ``aspect`` are the example, ``wide`` the metres that it, or a patch of it, is wide.
-    """
-    x0, y0, across, down = place
+
+@kernel(fast=True)
+def picture_rows(first: int, last: int, window: Window, faces: Faces, share: T2, example: Example, repeat: Repeat, out: T3):
+    """Fill rows ``first`` to ``last`` of ``out`` (h, w, 4), premultiplied, where faces have a ``share`` (h, w) of the pixel."""
+    triangle, row_of, mean, shape = faces.triangle, faces.row_of, example.mean, example.shape
     width = triangle.shape[1]
     own, scratch = np.zeros(4), np.zeros(4)
-    tall = wide * aspect
+    wide, tall, cosine, sine = repeat.wide, repeat.tall, repeat.cosine, repeat.sine
     for r in range(first, last):
-        y = y0 + (r + 0.5) * down
+        y = window.y + (r + 0.5) * window.down
         for c in range(width):
             k = triangle[r, c]
             row = row_of[k] if k >= 0 else -1
             if row < 0 or share[r, c] == 0:
                 out[r, c] = 0
                 continue
-            x = x0 + (c + 0.5) * across
-            u, v, ax, bx, ay, by = place_on(x, y, across, down, row, table, usual, lying)
-            if turned[1] != 0.0:
-                u, v = turned[0] * u + turned[1] * v, turned[0] * v - turned[1] * u
-                ax, bx = turned[0] * ax + turned[1] * bx, turned[0] * bx - turned[1] * ax
-                ay, by = turned[0] * ay + turned[1] * by, turned[0] * by - turned[1] * ay
+            x = window.x + (c + 0.5) * window.across
+            u, v, ax, bx, ay, by = place_on(x, y, window, row, faces)
+            if sine != 0.0:
+                u, v = cosine * u + sine * v, cosine * v - sine * u
+                ax, bx = cosine * ax + sine * bx, cosine * bx - sine * ax
+                ay, by = cosine * ay + sine * by, cosine * by - sine * ay
             u, v = u / wide, -v / tall
             ax, bx, ay, by = ax / wide, -bx / tall, ay / wide, -by / tall
             # In a steep view a pixel is a long strip of the face: it is looked at in several places along that.
@@ -128,21 +174,14 @@ def picture_rows(
             red, green, blue, alpha = 0.0, 0.0, 0.0, 0.0
             for n in range(count):
                 t = (n + 0.5) / count - 0.5
-                pu, pv = u + t * dx, v + t * dy
+                place = _Place(u + t * dx, v + t * dy, level)
                 own[:] = 0.0
-                if kind == 1:
-                    _strewn(texels, start, shape, colours, axes, pu, pv, level, seed, scratch, own)
-                elif kind == 2:
-                    su, sv = pu, pv
-                    i, j = int(np.floor(su)), int(np.floor(sv))
-                    north = chance(i, j, seed + 2) < 0.5
-                    south = chance(i, j + 1, seed + 2) < 0.5
-                    west = chance(i, j, seed + 3) < 0.5
-                    east = chance(i + 1, j, seed + 3) < 0.5
-                    tile = 8 * north + 4 * east + 2 * south + west
-                    _at(texels, start, shape, tile, su - i, sv - j, level, False, own, 1.0)
+                if repeat.kind == 1:
+                    _strewn(example, place, repeat.seed, scratch, own)
+                elif repeat.kind == 2:
+                    _patched(example, place, repeat.seed, own)
                 else:
-                    _at(texels, start, shape, 0, pu, pv, level, True, own, 1.0)
+                    _at(example, 0, place, True, own, 1.0)
                 red += own[0]
                 green += own[1]
                 blue += own[2]

@@ -9,9 +9,10 @@ from warmgraphite.kernels import device
 __all__ = ["place_on", "place_round", "place_run"]
 
 
-@device(fast=True)
-def place_round(x, y, row, table, usual, lying):
+@device(fast=True, borrows=True)
+def place_round(x, y, row, faces):
     """Metres along and up a round face, laid flat, at frame millimetres."""
+    table, usual, lying = faces.table, faces.usual, faces.lying
     w = 1.0 / (table[row, 3, 0] * x + table[row, 3, 1] * y + table[row, 3, 2])
     u = (table[row, 0, 0] * x + table[row, 0, 1] * y + table[row, 0, 2]) * w
     v = (table[row, 1, 0] * x + table[row, 1, 1] * y + table[row, 1, 2]) * w
@@ -22,14 +23,15 @@ def place_round(x, y, row, table, usual, lying):
     return (v, u) if lying[row] else (u, v)
 
 
-@device(fast=True)
-def place_on(x, y, across, down, row, table, usual, lying):
-    """Metres along and up a face at frame millimetres, and how much these change from there to the next pixel ``across`` and ``down``: u, v,
+@device(fast=True, borrows=True)
+def place_on(x, y, window, row, faces):
+    """Metres along and up a face at frame millimetres, and how much these change from there to the next pixel across and down: u, v,
     then u and v across, u and v down."""
+    table, usual, across, down = faces.table, faces.usual, window.across, window.down
     if usual[row] > 0.0:
-        u, v = place_round(x, y, row, table, usual, lying)
-        ux, vx = place_round(x + across, y, row, table, usual, lying)
-        uy, vy = place_round(x, y + down, row, table, usual, lying)
+        u, v = place_round(x, y, row, faces)
+        ux, vx = place_round(x + across, y, row, faces)
+        uy, vy = place_round(x, y + down, row, faces)
         ux, vx, uy, vy = ux - u, vx - v, uy - u, vy - v
         most = 4.0 * usual[row]
         if abs(ux) > most or abs(uy) > most or abs(vx) > most or abs(vy) > most:  # where it begins anew
@@ -44,9 +46,11 @@ def place_on(x, y, across, down, row, table, usual, lying):
     return u, v, (ax - u * wx) * i, (bx - v * wx) * i, (ay - u * wy) * j, (by - v * wy) * j
 
 
-@device(fast=True)
-def place_run(x, y, across, down, row, table, us, vs, dus, dvs):
+@device(fast=True, borrows=True)
+def place_run(x, y, window, row, table, run):
     """Fill metres along and up a flat face, and how much a pixel shows of both, for pixels side by side from (x, y) on."""
+    us, vs, dus, dvs = run
+    across, down = window.across, window.down
     ax, ay, a = table[row, 0, 0], table[row, 0, 1], table[row, 0, 2]
     bx, by, b = table[row, 1, 0], table[row, 1, 1], table[row, 1, 2]
     wx, wy, w = table[row, 3, 0], table[row, 3, 1], table[row, 3, 2]

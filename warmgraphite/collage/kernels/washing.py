@@ -6,19 +6,27 @@ After A. Bousseau, M. Kaplan, J. Thollot and F. Sillion, "Interactive watercolor
 
 from __future__ import annotations
 
-import numpy as np
+from typing import Annotated, NamedTuple
 
+import numpy as np
+from numba import types
+from numpy.typing import NDArray
+
+from warmgraphite.collage.kernels.records import Cover, Window
 from warmgraphite.kernels import device, kernel
+from warmgraphite.kernels.records import F2, F3, I1, T2, T3, W1
 from warmgraphite.noise.kernels import layered_row, ramp, smoothstep
 
-__all__ = ["wash_rows"]
+__all__ = ["Dials", "Fields", "Middle", "Washes", "wash_rows"]
 
 _F = np.float32
+#: Ways in which a wash may thin out.
+EVENLY, ALONG_THE_DRAWING, ALONG_EACH_FACE, FROM_A_POINT = 0.0, 1.0, 2.0, 3.0
 #: Pixels of a row that are worked on at once.
 PIECE = 512
 
 
-@device(fast=True)
+@device(fast=True, borrows=True)
 def _exp(x):
     """What e to the power of ``x`` is, float32 and not above 1, to some four places: without a call, so that the compiler works on several
     at once."""
@@ -32,7 +40,7 @@ def _exp(x):
     return t * t
 
 
-@device(fast=True)
+@device(fast=True, borrows=True)
 def _between(at, count):
     """Of cells in a row the one that lies before a place, and the share of the one behind it; ``at`` is in cells, from the first one's
     middle."""
@@ -41,147 +49,374 @@ def _between(at, count):
     return cell, inside - cell
 
 
+class Dials(NamedTuple):
+    """How a wash is laid: shares, but for ``pools``, ``rim_width``, ``white`` and ``short`` in millimetres; the way it thins out ``by``, from
+    a place to another, millimetres from the middle of the drawing, or from a point at both within a ``reach``; and the frame's sides from
+    the middle."""
+
+    density: float
+    flow: float
+    pools: float
+    wet: float
+    rim: float
+    rim_width: float
+    bloom: float
+    back_run: float
+    granulation: float
+    dry: float
+    white: float
+    lost: float
+    way: float
+    fade: float
+    place_0: float
+    place_1: float
+    reach: float
+    short: float
+    left: float
+    right: float
+    top: float
+    bottom: float
+
+
+class Middle(NamedTuple):
+    """The middle of the drawing, in millimetres."""
+
+    x: float
+    y: float
+
+
+class Washes(NamedTuple):
+    """Washes (W): ``of`` (N,) that of each cell, −1 for none; ``pigments`` (W, 2, 3) logarithms of both colours; ``reach`` (W, 2) where each
+    begins and ends downwards, ``seeds`` (W,)."""
+
+    of: I1
+    pigments: F3
+    reach: F2
+    seeds: W1
+
+
+class Fields(NamedTuple):
+    """What a wash goes by: the ``shadow`` (h, w) of 255, and how far from a border places lie: ``away`` in 128ths of a millimetre, a cell
+    ``across`` by ``down``."""
+
+    shadow: T2
+    away: Annotated[NDArray[np.uint16], types.uint16[:, ::1]]
+    across: float
+    down: float
+
+
+class _Places(NamedTuple):
+    """Places (n,): millimetres from the middle of the drawing, and moved for each wash, so that no two flow alike; how far from a border and
+    how light; where the wash begins and ends; the size of a pixel."""
+
+    x: np.ndarray
+    y: np.ndarray
+    own_x: np.ndarray
+    own_y: np.ndarray
+    away: np.ndarray
+    lit: np.ndarray
+    top: np.ndarray
+    bottom: np.ndarray
+    pixel: float
+
+
+class _Laid(NamedTuple):
+    """What is laid at places (n,): the ``share`` that has the wash, its ``density``, and how much of it is the ``second`` pigment; and, while
+    it is laid, the ``big`` and ``middle`` unevenness, the paper's ``tooth``, how far ``along`` its way it thins out, and room for ``more``."""
+
+    share: np.ndarray
+    density: np.ndarray
+    second: np.ndarray
+    big: np.ndarray
+    middle: np.ndarray
+    tooth: np.ndarray
+    along: np.ndarray
+    more: np.ndarray
+    other: np.ndarray
+    room: np.ndarray
+
+
 @device(fast=True)
-def _noise(x, y, along, up, octaves, seed, pixel, room, out):
+def _uneven(x, y, along, up, octaves, seed, laid, pixel, out):
     """Unevenness with a lattice of ``along`` by ``up`` millimetres, no finer than a ``pixel``."""
-    count = len(x)
+    # Many arguments, because a lattice has that many numbers.
+    count, room = len(x), laid.room
     fine = room[0][:count]
     fine[:] = _F(min(along, up) / pixel)
     layered_row(x, y, along, up, octaves, seed, fine, room[1][:count], room[2][:count], out)
 
 
 @device(fast=True)
-def _laid(x, y, own_x, own_y, away, lit, top, bottom, said, pixel, room, share, density, second):
-    """Fill for places (n,) the ``share`` that has the wash, its ``density``, and how much of it is the ``second`` pigment.
+def _noise(at, along, up, octaves, seed, laid, out):
+    """The same of places of the sheet."""
+    _uneven(at.x, at.y, along, up, octaves, seed, laid, at.pixel, out)
 
-    ``x``, ``y`` are millimetres from the middle of the drawing, ``own_x`` and ``own_y`` the same moved for each wash, so that no two
-    flow alike; ``said`` the numbers of :func:`wash_rows`, ``room`` arrays to work in.
-    """
-    count = len(x)
-    pools, amount, rim = said[2], said[0], said[4]
-    big, middle, tooth, more = room[3][:count], room[4][:count], room[5][:count], room[6][:count]
-    _noise(own_x, own_y, pools, pools, 3, 1, pixel, room, big)
-    _noise(own_x, own_y, 0.23 * pools, 0.23 * pools, 3, 2, pixel, room, middle)
-    strong, uneven = _F(amount), _F(said[1])
-    for n in range(count):
+
+@device(fast=True)
+def _own(at, along, up, octaves, seed, laid, out):
+    """The same of the places of each wash."""
+    _uneven(at.own_x, at.own_y, along, up, octaves, seed, laid, at.pixel, out)
+
+
+@device(fast=True)
+def _flowed(at, dials, laid):
+    """Pigment that flows together in pools."""
+    pools, strong, uneven = dials.pools, _F(dials.density), _F(dials.flow)
+    big, middle, density, share, second = laid.big, laid.middle, laid.density, laid.share, laid.second
+    _own(at, pools, pools, 3, 1, laid, big)
+    _own(at, 0.23 * pools, 0.23 * pools, 3, 2, laid, middle)
+    for n in range(len(density)):
         density[n] = strong * (_F(1) + uneven * (_F(0.75) * big[n] + _F(0.45) * middle[n]))
         share[n], second[n] = _F(1), _F(0)
-    if said[6] > 0.0:  # clean water dropped in: paler, with soft edges
-        _noise(own_x, own_y, 1.5 * pools, 1.5 * pools, 2, 3, pixel, room, more)
-        for n in range(count):
-            density[n] *= 1.0 - 0.8 * said[6] * smoothstep(0.05, 0.6, more[n] + 0.12 * middle[n])
-    if said[7] > 0.0:  # water that runs back: a crinkled dark edge, and paler within
-        fringe = room[7][:count]
-        _noise(own_x, own_y, 1.1 * pools, 1.1 * pools, 1, 4, pixel, room, more)
-        _noise(own_x, own_y, 0.12 * pools, 0.12 * pools, 3, 5, pixel, room, fringe)
-        for n in range(count):
+
+
+@device(fast=True)
+def _watered(at, dials, laid):
+    """Clean water dropped in: paler, with soft edges; and water that runs back: a crinkled dark edge, and paler within."""
+    pools, density, middle, more, fringe = dials.pools, laid.density, laid.middle, laid.more, laid.other
+    if dials.bloom > 0.0:
+        _own(at, 1.5 * pools, 1.5 * pools, 2, 3, laid, more)
+        for n in range(len(density)):
+            density[n] *= 1.0 - 0.8 * dials.bloom * smoothstep(0.05, 0.6, more[n] + 0.12 * middle[n])
+    if dials.back_run > 0.0:
+        _own(at, 1.1 * pools, 1.1 * pools, 1, 4, laid, more)
+        _own(at, 0.12 * pools, 0.12 * pools, 3, 5, laid, fringe)
+        for n in range(len(density)):
             crinkled = more[n] + 0.12 * fringe[n]
-            density[n] *= 1.0 - 0.45 * said[7] * smoothstep(0.30, 0.42, crinkled)
-            density[n] += 0.5 * said[7] * amount * np.exp(-(((crinkled - 0.29) / 0.03) ** 2))
-    if rim > 0.0:
-        dark, pale, near = _F(amount * rim), _F(0.22 * rim), _F(1.0 / said[5])
-        for n in range(count):
-            off = away[n] * near
-            beyond = _F(0.5) * off - _F(1.75)
-            own = density[n] + dark * (_F(0.75) + _F(0.6) * middle[n]) * _exp(-off)
-            density[n] = own * (_F(1) - pale * _exp(-beyond * beyond))
-    along = room[8][:count]
-    thinner = _F(said[13])
-    for n in range(count if said[12] == 0.0 else 0):  # evenly, but for where it lies thin anyway
-        t = min(max(_F(0.1) * big[n], _F(0)), _F(1))
-        along[n] = t
-        density[n] *= _F(1) - thinner * ramp(t)
-    for n in range(0 if said[12] == 0.0 else count):  # graded: thinner and thinner along a way
+            density[n] *= 1.0 - 0.45 * dials.back_run * smoothstep(0.30, 0.42, crinkled)
+            density[n] += 0.5 * dials.back_run * dials.density * np.exp(-(((crinkled - 0.29) / 0.03) ** 2))
+
+
+@device(fast=True)
+def _rimmed(at, dials, laid):
+    """The dark edge where a wash dries, and the paler strip within it."""
+    if dials.rim <= 0.0:
+        return
+    density, middle, away = laid.density, laid.middle, at.away
+    dark, pale, near = _F(dials.density * dials.rim), _F(0.22 * dials.rim), _F(1.0 / dials.rim_width)
+    for n in range(len(density)):
+        off = away[n] * near
+        beyond = _F(0.5) * off - _F(1.75)
+        own = density[n] + dark * (_F(0.75) + _F(0.6) * middle[n]) * _exp(-off)
+        density[n] = own * (_F(1) - pale * _exp(-beyond * beyond))
+
+
+@device(fast=True)
+def _graded(at, dials, laid):
+    """Thinner and thinner along a way; without one, thinner only where it lies thin anyway."""
+    density, along, big = laid.density, laid.along, laid.big
+    if dials.way == EVENLY:
+        thinner = _F(dials.fade)
+        for n in range(len(density)):
+            t = min(max(_F(0.1) * big[n], _F(0)), _F(1))
+            along[n] = t
+            density[n] *= _F(1) - thinner * ramp(t)
+        return
+    for n in range(len(density)):
         t = 0.0
-        if said[12] == 1.0:
-            t = (y[n] - said[14]) / (said[15] - said[14])
-        elif said[12] == 2.0:
-            t = (y[n] - top[n]) / (bottom[n] - top[n])
-        elif said[12] == 3.0:
-            t = np.sqrt((x[n] - said[14]) ** 2 + (y[n] - said[15]) ** 2) / said[16]
+        if dials.way == ALONG_THE_DRAWING:
+            t = (at.y[n] - dials.place_0) / (dials.place_1 - dials.place_0)
+        elif dials.way == ALONG_EACH_FACE:
+            t = (at.y[n] - at.top[n]) / (at.bottom[n] - at.top[n])
+        elif dials.way == FROM_A_POINT:
+            t = np.sqrt((at.x[n] - dials.place_0) ** 2 + (at.y[n] - dials.place_1) ** 2) / dials.reach
         t = min(max(t + 0.10 * big[n], 0.0), 1.0)
         along[n] = t
-        density[n] *= 1.0 - said[13] * ramp(t)
-    if said[11] > 0.0:  # edges lost in the light
-        _noise(own_x, own_y, 21.0, 21.0, 2, 6, pixel, room, more)
+        density[n] *= 1.0 - dials.fade * ramp(t)
+
+
+@device(fast=True)
+def _worn(at, dials, laid):
+    """Edges lost in the light, pigment in the paper's tooth, white left beside borders, a brush that runs dry."""
+    density, share, more, tooth, away = laid.density, laid.share, laid.more, laid.tooth, at.away
+    count = len(density)
+    if dials.lost > 0.0:
+        _own(at, 21.0, 21.0, 2, 6, laid, more)
         for n in range(count):
-            patch = smoothstep(-0.25, 0.35, more[n] + said[11] - 0.5)
-            density[n] *= 1.0 - said[11] * lit[n] * patch * np.exp(-away[n] / 4.5)
-    if said[8] > 0.0 or said[9] > 0.0:
-        _noise(x, y, 0.9, 0.9, 2, 7, pixel, room, tooth)
-        grained = _F(0.9 * said[8])
+            patch = smoothstep(-0.25, 0.35, more[n] + dials.lost - 0.5)
+            density[n] *= 1.0 - dials.lost * at.lit[n] * patch * np.exp(-away[n] / 4.5)
+    if dials.granulation > 0.0 or dials.dry > 0.0:
+        _noise(at, 0.9, 0.9, 2, 7, laid, tooth)
+        grained = _F(0.9 * dials.granulation)
         for n in range(count):
             density[n] *= _F(1) + grained * tooth[n]
-    if said[10] > 0.0:  # white left between this wash and the next
-        _noise(x, y, 9.0, 9.0, 2, 8, pixel, room, more)
+    if dials.white > 0.0:
+        _noise(at, 9.0, 9.0, 2, 8, laid, more)
         for n in range(count):
-            gap = said[10] * (0.55 + 0.9 * more[n])
-            share[n] = smoothstep(gap - 0.5 * max(0.12, pixel), gap + max(0.16, pixel), away[n])
-    if said[9] > 0.0:  # a brush that runs dry
-        _noise(own_x, own_y, 11.0, 0.6, 2, 9, pixel, room, more)
+            gap = dials.white * (0.55 + 0.9 * more[n])
+            share[n] = smoothstep(gap - 0.5 * max(0.12, at.pixel), gap + max(0.16, at.pixel), away[n])
+    if dials.dry > 0.0:
+        _own(at, 11.0, 0.6, 2, 9, laid, more)
         for n in range(count):
-            dry = said[9] * (0.25 + 0.6 * np.exp(-away[n] / 6.0) + 0.6 * along[n])
+            dry = dials.dry * (0.25 + 0.6 * np.exp(-away[n] / 6.0) + 0.6 * laid.along[n])
             share[n] *= 1.0 - smoothstep(0.6 - dry, 1.1 - dry, 0.7 * more[n] + 0.5 * tooth[n] + 0.35)
-    if (
-        said[17] > 0.0
-    ):  # it stops short of the frame, in a line that wavers: dried here with a sharp edge, drawn out there with water
-        wide = room[7][:count]
-        _noise(x, y, 70.0, 70.0, 2, 10, pixel, room, wide)
-        _noise(x, y, 45.0, 45.0, 1, 11, pixel, room, more)
-        for n in range(count):
-            edge = min(min(x[n] + said[18], said[19] - x[n]), min(y[n] + said[20], said[21] - y[n]))
-            edge += (2.0 + 0.45 * said[17]) * wide[n] + 3.0 * middle[n]
-            drawn_out = smoothstep(-0.15, 0.45, more[n])
-            share[n] *= smoothstep(said[17], said[17] + 1.2 + drawn_out * (4.0 + said[17]), edge)
-            thin = 1.0 - said[13] * ramp(along[n])
-            density[n] += 0.4 * amount * thin * rim * (1.0 - drawn_out) * np.exp(-(((edge - said[17] - 1.4) / 1.1) ** 2))
-    if said[3] > 0.0:
-        _noise(own_x, own_y, 1.25 * pools, 1.25 * pools, 2, 12, pixel, room, more)
-        most = _F(said[3])
-        for n in range(count):
+
+
+@device(fast=True)
+def _stopped_short(at, dials, laid):
+    """It stops short of the frame, in a line that wavers: dried here with a sharp edge, drawn out there with water."""
+    if dials.short <= 0.0:
+        return
+    density, share, middle, wide, more = laid.density, laid.share, laid.middle, laid.other, laid.more
+    _noise(at, 70.0, 70.0, 2, 10, laid, wide)
+    _noise(at, 45.0, 45.0, 1, 11, laid, more)
+    short = dials.short
+    for n in range(len(density)):
+        edge = min(min(at.x[n] + dials.left, dials.right - at.x[n]), min(at.y[n] + dials.top, dials.bottom - at.y[n]))
+        edge += (2.0 + 0.45 * short) * wide[n] + 3.0 * middle[n]
+        drawn_out = smoothstep(-0.15, 0.45, more[n])
+        share[n] *= smoothstep(short, short + 1.2 + drawn_out * (4.0 + short), edge)
+        thin = 1.0 - dials.fade * ramp(laid.along[n])
+        density[n] += 0.4 * dials.density * thin * dials.rim * (1.0 - drawn_out) * np.exp(-(((edge - short - 1.4) / 1.1) ** 2))
+
+
+@device(fast=True)
+def _two_pigments(at, dials, laid):
+    """Where the second pigment runs into the first; and no density beyond what paper takes."""
+    density, second, middle, more = laid.density, laid.second, laid.middle, laid.more
+    if dials.wet > 0.0:
+        _own(at, 1.25 * dials.pools, 1.25 * dials.pools, 2, 12, laid, more)
+        most = _F(dials.wet)
+        for n in range(len(density)):
             t = min(max((more[n] + _F(0.1) * middle[n] + _F(0.35)) * _F(1.25), _F(0)), _F(1))
             second[n] = most * ramp(t)
-    for n in range(count):
+    for n in range(len(density)):
         density[n] = min(max(density[n], _F(0)), _F(4))
 
 
-@kernel(
-    "i8, i8, UniTuple(f8, 6), Tuple((i4[:,::1], i8[::1], i8[::1], i4[::1], u1[::1])), i4[::1], f8[:,:,::1], f8[:,::1], "
-    "i8[::1], u1[:,::1], u2[:,::1], UniTuple(f8, 2), f8[::1], u1[:,:,::1]",
-    fast=True,
-)
-def wash_rows(first, last, place, cover, wash_of, pigments, reach, seeds, shadow, away, step, said, out):
+@device(fast=True)
+def _lay(at, dials, laid):
+    """Fill in what is laid at places."""
+    _flowed(at, dials, laid)
+    _watered(at, dials, laid)
+    _rimmed(at, dials, laid)
+    _graded(at, dials, laid)
+    _worn(at, dials, laid)
+    _stopped_short(at, dials, laid)
+    _two_pigments(at, dials, laid)
+
+
+class _Gathered(NamedTuple):
+    """Places of a piece of a row before they are laid: the column, the wash and the share of the pixel of each."""
+
+    column: np.ndarray
+    wash: np.ndarray
+    weight: np.ndarray
+
+
+@device(fast=True, borrows=True)
+def _wash_at(washes, cover, k, i):
+    """The wash of a pixel, and the share of it: of cell ``k``, or of the ``i``-th of several."""
+    if k < 0:
+        return washes.of[cover.cell[i]], cover.share[i] / 255.0
+    return washes.of[k], 1.0
+
+
+@device(fast=True, borrows=True)
+def _gather(c, k, low, high, washes, cover, count, out):
+    """Add the washes of a pixel, each once; how many places there are then."""
+    begun = count
+    for i in range(low, high):
+        w, part = _wash_at(washes, cover, k, i)
+        if w < 0 or count == len(out.wash):
+            continue
+        known = -1
+        for n in range(begun, count):
+            if out.wash[n] == w:
+                known = n
+        if known >= 0:
+            out.weight[known] += part
+            continue
+        out.column[count], out.wash[count], out.weight[count] = c, w, part
+        count += 1
+    return count
+
+
+@device(fast=True, borrows=True)
+def _stand(n, c, w, fx, fy, middle, washes, r, fields, at):
+    """Fill in a place: where it is, how far from a border, how light, and where its wash begins and ends."""
+    # Many arguments, because a place is told by that many numbers.
+    away, shadow = fields.away, fields.shadow
+    at.x[n], at.y[n] = fx - middle[0], fy - middle[1]
+    # Each wash flows by itself: as if it lay elsewhere on an endless sheet.
+    at.own_x[n], at.own_y[n] = at.x[n] + 397.0 * (washes.seeds[w] % 61), at.y[n] + 419.0 * (washes.seeds[w] % 53)
+    j, v = _between(fy / fields.down - 0.5, away.shape[0])
+    near, u = _between(fx / fields.across - 0.5, away.shape[1])
+    high_up = away[j, near] * (1.0 - u) + away[j, near + 1] * u
+    low_down = away[j + 1, near] * (1.0 - u) + away[j + 1, near + 1] * u
+    at.away[n] = (high_up * (1.0 - v) + low_down * v) / 128.0
+    at.lit[n] = 1.0 - shadow[r, c] / 255.0
+    at.top[n], at.bottom[n] = washes.reach[w, 0], washes.reach[w, 1]
+
+
+@device(fast=True, borrows=True)
+def _seen(count, begin, end, gathered, laid, pigments, sums, r, out):
+    """Fill in pixels of a row: the light that comes back through what is laid there."""
+    # Many arguments, because it writes into a piece of a row.
+    sums[:] = _F(0)
+    for n in range(count):
+        part = gathered.weight[n] * laid.share[n]
+        if part <= 0.0:
+            continue
+        w, c, d, s = gathered.wash[n], gathered.column[n] - begin, laid.density[n], laid.second[n]
+        for m in range(3):
+            low, high = _F(pigments[w, 0, m]), _F(pigments[w, 1, m])
+            sums[c, m] += part * _exp(d * (low + s * (high - low)))
+        sums[c, 3] += part
+    for c in range(begin, end):
+        for m in range(4):
+            out[r, c, m] = np.uint8(min(_F(255) * sums[c - begin, m] + _F(0.5), _F(255)))
+
+
+@device()
+def _places_for(most):
+    return _Places(
+        np.empty(most), np.empty(most), np.empty(most), np.empty(most), np.empty(most, _F), np.empty(most, _F), np.empty(most),
+        np.empty(most), 0.0,
+    )  # fmt: skip
+
+
+@device()
+def _first(at, count, pixel):
+    """The first so many places."""
+    return _Places(
+        at.x[:count], at.y[:count], at.own_x[:count], at.own_y[:count], at.away[:count], at.lit[:count], at.top[:count],
+        at.bottom[:count], pixel,
+    )  # fmt: skip
+
+
+@device()
+def _laid_on(count, rows, room):
+    """Room for what is laid at so many places, out of rows (9, n)."""
+    return _Laid(
+        rows[0][:count], rows[1][:count], rows[2][:count], rows[3][:count], rows[4][:count], rows[5][:count], rows[6][:count],
+        rows[7][:count], rows[8][:count], room,
+    )  # fmt: skip
+
+
+@kernel(fast=True)
+def wash_rows(
+    first: int, last: int, window: Window, middle: Middle, cover: Cover, washes: Washes, fields: Fields, dials: Dials, out: T3
+):  # fmt: skip
     """Fill rows ``first`` to ``last`` of ``out`` (h, w, 4), premultiplied.
 
-    ``place`` is the window's corner, a pixel and the middle of the drawing, each across and down in millimetres; ``cover`` says which
-    cell each pixel belongs to (whole, pixel, start, cell, share); ``wash_of`` (N,) the wash of each cell, −1 for none; ``pigments``
-    (W, 2, 3) logarithms of both colours, ``reach`` (W, 2) where it begins and ends downwards, ``seeds`` (W,). ``shadow`` (h, w), ``away``
-    the field and the ``step`` of it, ``said``: density, flow, pools mm, second pigment, rim, its mm, bloom, back-run,
-    granulation, dry brush, white mm, lost edges, way of the grade, fade, its place (x, y, mm), its reach, short mm, and the frame's
-    left, right, top and bottom from the middle.
+    Plainly: a pixel is its pigment's colour to the power of what :func:`_lay` gives there, mixed by the shares of its cells.
     """
-    x0, y0, across, down, middle_x, middle_y = place
-    whole, mixed, start, cell, cover_share = cover
+    # Many arguments, because a wash reads a map, a field, a shadow and its dials.
+    whole, mixed, start, cell = cover.whole, cover.pixel, cover.start, cover.cell
     width = whole.shape[1]
-    pixel = max(across, down)
+    pixel = max(window.across, window.down)
     most = 4 * PIECE  # a pixel at an edge may have several washes
-    column, wash, weight = np.empty(most, np.int32), np.empty(most, np.int32), np.empty(most, np.float32)
-    x, y, own_x, own_y = np.empty(most), np.empty(most), np.empty(most), np.empty(most)
-    distance, lit, top, bottom = np.empty(most, _F), np.empty(most, _F), np.empty(most), np.empty(most)
-    share, density, second = np.empty(most, _F), np.empty(most, _F), np.empty(most, _F)
-    room = np.empty((9, most), _F)
-    sums = np.empty((PIECE, 4), _F)
+    gathered = _Gathered(np.empty(most, np.int32), np.empty(most, np.int32), np.empty(most, _F))
+    places = _places_for(most)
+    rows, room, sums = np.empty((9, most), _F), np.empty((3, most), _F), np.empty((PIECE, 4), _F)
     pieces = (width + PIECE - 1) // PIECE
-    per_x, per_y = 1.0 / step[0], 1.0 / step[1]
-    # Each wash flows by itself: as if it lay elsewhere on an endless sheet.
-    aside, below = 397.0 * (seeds % 61), 419.0 * (seeds % 53)
     at = np.searchsorted(mixed, first * width)
     # A piece of a row at a time, so that all that is known of it stays close to the processor.
     for piece in range(first * pieces, last * pieces):
         r, begin = piece // pieces, piece % pieces * PIECE
         end = min(begin + PIECE, width)
-        fy = y0 + (r + 0.5) * down
-        j, v = _between(fy * per_y - 0.5, away.shape[0])
+        fy = window.y + (r + 0.5) * window.down
         count = 0
         for c in range(begin, end):
             k = whole[r, c]
@@ -195,45 +430,13 @@ def wash_rows(first, last, place, cover, wash_of, pigments, reach, seeds, shadow
                 low = start[at]
                 high = start[at + 1] if at + 1 < len(mixed) else len(cell)
             begun = count
-            for i in range(low, high):
-                w, part = (wash_of[cell[i]], cover_share[i] / 255.0) if k < 0 else (wash_of[k], 1.0)
-                if w < 0 or count == most:
-                    continue
-                known = -1
-                for n in range(begun, count):
-                    if wash[n] == w:
-                        known = n
-                if known >= 0:
-                    weight[known] += part
-                    continue
-                column[count], wash[count], weight[count] = c, w, part
-                fx = x0 + (c + 0.5) * across
-                x[count], y[count] = fx - middle_x, fy - middle_y
-                own_x[count], own_y[count] = x[count] + aside[w], y[count] + below[w]
-                near, u = _between(fx * per_x - 0.5, away.shape[1])
-                high_up = away[j, near] * (1.0 - u) + away[j, near + 1] * u
-                low_down = away[j + 1, near] * (1.0 - u) + away[j + 1, near + 1] * u
-                distance[count] = (high_up * (1.0 - v) + low_down * v) / 128.0
-                lit[count] = 1.0 - shadow[r, c] / 255.0
-                top[count], bottom[count] = reach[w, 0], reach[w, 1]
-                count += 1
+            count = _gather(c, k, low, high, washes, cover, count, gathered)
+            for n in range(begun, count):
+                fx = window.x + (c + 0.5) * window.across
+                _stand(n, c, gathered.wash[n], fx, fy, middle, washes, r, fields, places)
         if count == 0:
             out[r, begin:end] = 0
             continue
-        sums[:] = _F(0)
-        _laid(
-            x[:count], y[:count], own_x[:count], own_y[:count], distance[:count], lit[:count], top[:count], bottom[:count], said,
-            pixel, room, share[:count], density[:count], second[:count],
-        )  # fmt: skip
-        for n in range(count):
-            part = weight[n] * share[n]
-            if part <= 0.0:
-                continue
-            w, c, d, s = wash[n], column[n] - begin, density[n], second[n]
-            for m in range(3):
-                low, high = _F(pigments[w, 0, m]), _F(pigments[w, 1, m])
-                sums[c, m] += part * _exp(d * (low + s * (high - low)))
-            sums[c, 3] += part
-        for c in range(begin, end):
-            for m in range(4):
-                out[r, c, m] = np.uint8(min(_F(255) * sums[c - begin, m] + _F(0.5), _F(255)))
+        laid = _laid_on(count, rows, room)
+        _lay(_first(places, count, pixel), dials, laid)
+        _seen(count, begin, end, gathered, laid, washes.pigments, sums, r, out)

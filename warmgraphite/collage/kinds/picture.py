@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, model_validator
 
-from warmgraphite.collage.kernels.picturing import picture_rows
+from warmgraphite.collage.kernels import picturing
 from warmgraphite.collage.on_faces import OnFaces
 from warmgraphite.collage.pictures.example import Example
 from warmgraphite.collage.pictures.specification import Corner, Digest, Endless, ExampleSpec
@@ -49,16 +49,12 @@ class PictureTrace(OnFaces):
         found: Example | None = plate.take(Need("example", self.example))
         laid = self.laid(plate)
         if found is None:  # it is not in the stock here
-            return np.zeros((*laid.triangle.shape, 4), np.uint8)
-        out = np.empty((*laid.triangle.shape, 4), np.uint8)
-        axes = np.ascontiguousarray(found.axes)
-        lies, way, wide = laid.lies, self.way, self.real_width * found.span
-
-        def rows(first: int, last: int) -> None:
-            picture_rows(
-                first, last, laid.place, laid.triangle, laid.row_of, lies.table, lies.usual, lies.lying, laid.share, found.texels,
-                found.start, found.shape, found.kind, found.table, axes, found.mean, found.aspect, wide, way, self.seed, out,
-            )  # fmt: skip
-
-        in_stretches(rows, len(out), 32)
+            return np.zeros((*laid.share.shape, 4), np.uint8)
+        out = np.empty((*laid.share.shape, 4), np.uint8)
+        example = picturing.Example(found.texels, found.start, found.shape, found.table, np.ascontiguousarray(found.axes), found.mean)
+        wide = float(self.real_width * found.span)
+        look = picturing.Repeat(int(found.kind), wide, wide * float(found.aspect), *map(float, self.way), int(self.seed))
+        in_stretches(
+            lambda a, b: picturing.picture_rows(a, b, laid.window, laid.faces, laid.share, example, look, out), len(out), 32
+        )
         return out

@@ -10,7 +10,8 @@ from pydantic import Field
 
 from warmgraphite.canvas.protocol import BlendMode
 from warmgraphite.collage.grain import value_noise
-from warmgraphite.collage.kernels.reflecting import reflect_rows
+from warmgraphite.collage.kernels.records import Window
+from warmgraphite.collage.kernels.reflecting import Mirrored, Water, reflect_rows
 from warmgraphite.collage.mirrors import MirrorSpec
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import PixelTrace, rgb
@@ -49,25 +50,28 @@ class ReflectionTrace(PixelTrace):
         found: Reflection = plate.take(Need("mirrors", MirrorSpec(sort=self.of)))
         raster, frame = plate.raster, plate.frame
         out = np.zeros((raster.height, raster.width, 4), np.uint8)
-        step = np.array([frame[0] / raster.size[0], frame[1] / raster.size[1]])
-        corner = np.array([raster.x, raster.y]) * step
+        step = (frame[0] / raster.size[0], frame[1] / raster.size[1])
+        window = Window(raster.x * step[0], raster.y * step[1], *step)
         still = self.of == "glass"  # panes bend a little, and have no waves
-        said = np.array([
-            self.ripple * (0.05 if still else 1.0), self.size, 0.0 if still else self.strokes, self.fade, self.within,
-            0.9 * MARGIN / max(step), self.seed, self.open,
-        ])  # fmt: skip
+        water = Water(
+            float(self.ripple * (0.05 if still else 1.0)), float(self.size), 0.0 if still else float(self.strokes), float(self.fade),
+            float(self.within), 0.9 * MARGIN / max(step), int(self.seed), float(self.open), *(float(v) for v in rgb(self.sky)),
+        )  # fmt: skip
         side = int(found.side)
         for k, plane in enumerate(found.planes):
             first, last = (int(v) for v in found.start[k : k + 2])
-            metres = metres_on(plate.projection, plane)
+            left, top, wide, high = (int(v) for v in found.boxes[k])
+            mirrored = Mirrored(
+                found.texels[first:last], found.away[first:last], side, left, top, wide // side, high // side,
+                metres_on(plate.projection, plane),
+            )  # fmt: skip
             in_stretches(
-                lambda a, b, k=k, first=first, last=last, metres=metres: reflect_rows(  # type: ignore[misc]
-                    a, b, corner, step, found.label, found.share, k + 1, found.boxes[k], side, found.texels[first:last],
-                    found.away[first:last], metres, said, rgb(self.sky), out,
+                lambda a, b, k=k, mirrored=mirrored: reflect_rows(  # type: ignore[misc]
+                    a, b, window, found.label, found.share, k + 1, mirrored, water, out
                 ),
                 raster.height,
                 32,
-            )  # fmt: skip
+            )
         return out if not self.short else np.round(out * self._left(plate)[..., None]).astype(np.uint8)
 
     def _left(self, plate: Plate) -> NDArray[np.float32]:

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, field_validator
 
-from warmgraphite.collage.kernels.texturing import texture_rows
+from warmgraphite.collage.kernels.texturing import Light, Texture, texture_rows
 from warmgraphite.collage.on_faces import OnFaces
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.texture import rgb_rows
@@ -59,20 +59,13 @@ class TextureTrace(OnFaces):
 
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
         made, laid = TEXTURES[self.texture], self.laid(plate)
-        packed = np.empty(laid.triangle.shape, np.int32)
-        said = (
-            made.numbers(self.weather * made.weather), made.uneven(), self._colours().astype(np.float32), self.size, self.way, self.relief, self.joints,
-            self.variation, self.seed,
+        packed = np.empty(laid.share.shape, np.int32)
+        said = Texture(
+            made.numbers(self.weather * made.weather), made.uneven(), self._colours().astype(np.float32), float(self.size),
+            *map(float, self.way), float(self.relief), float(self.joints), float(self.variation), int(self.seed),
         )  # fmt: skip
-        lies, shadow = laid.lies, plate.light.shadow
-
-        def rows(first: int, last: int) -> None:
-            texture_rows(
-                first, last, laid.place, laid.triangle, laid.row_of, lies.table, lies.usual, lies.lying, lies.axes, plate.sun, shadow,
-                laid.share, *said, packed,
-            )  # fmt: skip
-
-        in_stretches(rows, len(packed), 32)
+        light = Light(laid.lies.axes, plate.sun, plate.light.shadow)
+        in_stretches(lambda a, b: texture_rows(a, b, laid.window, laid.faces, light, laid.share, said, packed), len(packed), 32)
         out: NDArray[np.uint8] = packed.view(np.uint8).reshape(*packed.shape, 4)
         if self.colours == "of materials":
             out[..., :3] = (out[..., :3].astype(np.uint16) * self._materials(plate) // 255).astype(np.uint8)

@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from warmgraphite.canvas.protocol import BlendMode
-from warmgraphite.collage.kernels.washing import wash_rows
+from warmgraphite.collage.kernels import washing
+from warmgraphite.collage.kernels.records import Cover, Window
 from warmgraphite.collage.palettes import Palette, moved
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import Flat, PixelTrace
@@ -104,24 +105,23 @@ class Wash(PixelTrace):
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
         cells, cover = plate.of("regions"), plate.of("cover")
         field = plate.of(_BORDERS[self.holds], self.where)
-        wash_of, reach, seeds, pigments = self._laid_on(cells, plate)
+        washes = self._washes(cells, plate)
         raster, frame = plate.raster, plate.frame
         left, top, _, _ = plate.place
         step = (frame[0] / raster.size[0], frame[1] / raster.size[1])
         out = np.empty((raster.height, raster.width, 4), np.uint8)
         shadow = plate.light.shadow if self.lost else np.zeros(out.shape[:2], np.uint8)
-        place, laid = (left, top, *step, *plate.middle), (cover.whole, cover.pixel, cover.start, cover.cell, cover.share)
-        said = self._said(plate)
-
-        def rows(first: int, last: int) -> None:
-            wash_rows(first, last, place, laid, wash_of, pigments, reach, seeds, shadow, field.away, field.step, said, out)
-
-        in_stretches(rows, raster.height, 32)
+        window, middle = Window(float(left), float(top), *step), washing.Middle(*map(float, plate.middle))
+        shown = Cover(cover.whole, cover.pixel, cover.start, cover.cell, cover.share)
+        fields = washing.Fields(shadow, field.away, *map(float, field.step))
+        dials = self._dials(plate)
+        in_stretches(
+            lambda a, b: washing.wash_rows(a, b, window, middle, shown, washes, fields, dials, out), raster.height, 32
+        )
         return out
 
-    def _laid_on(self, cells: RegionMap, plate: Plate) -> tuple[NDArray, NDArray, NDArray, NDArray]:
-        """The wash (N,) of each cell, and of each wash where it begins and ends downwards (W, 2) in millimetres from the middle, its
-        seed (W,), and its two pigments (W, 2, 3) as logarithms."""
+    def _washes(self, cells: RegionMap, plate: Plate) -> washing.Washes:
+        """The washes of all cells; where they begin and end is told in millimetres from the middle."""
         model = plate.model
         area = np.zeros(len(cells), np.int64) if self.runs_over else cells.areas(self.where, model, self.holds)
         of_material = self.colours == "of materials"
@@ -151,9 +151,9 @@ class Wash(PixelTrace):
             own = moved(looks, self.palette)[named[1]]
             # The second one leans towards the second pigment, so that all washes of a sheet have something in common.
             pigments = np.stack([own, 0.6 * own + 0.4 * one[1]], axis=1)
-        return wash_of, reach, seeds if count else np.zeros(1, np.int64), np.log(np.clip(pigments, 0.02, 1.0))
+        return washing.Washes(wash_of, np.log(np.clip(pigments, 0.02, 1.0)), reach, seeds if count else np.zeros(1, np.int64))
 
-    def _said(self, plate: Plate) -> NDArray[np.float64]:
+    def _dials(self, plate: Plate) -> washing.Dials:
         frame, middle = plate.frame, plate.middle
         way = _WAYS[self.graded]
         start, end = -middle[1], frame[1] - middle[1]
@@ -162,8 +162,8 @@ class Wash(PixelTrace):
             place = (end, start)
         if way == 3.0:
             place = (frame[0] * self.across / 100 - middle[0], frame[1] * self.down / 100 - middle[1])
-        return np.array([
-            self.density, self.flow, self.pools, self.wet, self.rim, self.rim_width, self.bloom, self.back_run,
-            self.granulation, self.dry, self.white, self.lost, way, self.fade, *place, self.reach, self.short,
-            middle[0], frame[0] - middle[0], middle[1], frame[1] - middle[1],
-        ])  # fmt: skip
+        sides = (middle[0], frame[0] - middle[0], middle[1], frame[1] - middle[1])
+        return washing.Dials(*(float(v) for v in (
+            self.density, self.flow, self.pools, self.wet, self.rim, self.rim_width, self.bloom, self.back_run, self.granulation,
+            self.dry, self.white, self.lost, way, self.fade, *place, self.reach, self.short, *sides,
+        )))  # fmt: skip
