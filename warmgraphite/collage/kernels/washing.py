@@ -305,19 +305,11 @@ class _Gathered(NamedTuple):
 
 
 @device(fast=True, borrows=True)
-def _wash_at(washes, cover, k, i):
-    """The wash of a pixel, and the share of it: of cell ``k``, or of the ``i``-th of several."""
-    if k < 0:
-        return washes.of[cover.cell[i]], cover.share[i] / 255.0
-    return washes.of[k], 1.0
-
-
-@device(fast=True, borrows=True)
-def _gather(c, k, low, high, washes, cover, count, out):
-    """Add the washes of a pixel, each once; how many places there are then."""
+def _gather(c, low, high, of, cover, count, out):
+    """Add the washes of a pixel that several cells share, each once; how many places there are then."""
     begun = count
     for i in range(low, high):
-        w, part = _wash_at(washes, cover, k, i)
+        w, part = of[cover.cell[i]], cover.share[i] / 255.0
         if w < 0 or count == len(out.wash):
             continue
         known = -1
@@ -333,20 +325,46 @@ def _gather(c, k, low, high, washes, cover, count, out):
 
 
 @device(fast=True, borrows=True)
-def _stand(n, c, w, fx, fy, middle, washes, r, fields, at):
-    """Fill in a place: where it is, how far from a border, how light, and where its wash begins and ends."""
-    # Many arguments, because a place is told by that many numbers.
-    away, shadow = fields.away, fields.shadow
-    at.x[n], at.y[n] = fx - middle[0], fy - middle[1]
-    # Each wash flows by itself: as if it lay elsewhere on an endless sheet.
-    at.own_x[n], at.own_y[n] = at.x[n] + 397.0 * (washes.seeds[w] % 61), at.y[n] + 419.0 * (washes.seeds[w] % 53)
-    j, v = _between(fy / fields.down - 0.5, away.shape[0])
-    near, u = _between(fx / fields.across - 0.5, away.shape[1])
-    high_up = away[j, near] * (1.0 - u) + away[j, near + 1] * u
-    low_down = away[j + 1, near] * (1.0 - u) + away[j + 1, near + 1] * u
-    at.away[n] = (high_up * (1.0 - v) + low_down * v) / 128.0
-    at.lit[n] = 1.0 - shadow[r, c] / 255.0
-    at.top[n], at.bottom[n] = washes.reach[w, 0], washes.reach[w, 1]
+def _gathered(r, begin, end, at, of, cover, out):
+    """Gather the washes of pixels ``begin`` to ``end`` of a row: how many places, and where among shared pixels the next row goes on."""
+    whole, mixed, start = cover.whole, cover.pixel, cover.start
+    width, count = whole.shape[1], 0
+    for c in range(begin, end):
+        k = whole[r, c]
+        if k >= 0:
+            if of[k] >= 0 and count < len(out.wash):
+                out.column[count], out.wash[count], out.weight[count] = c, of[k], 1.0
+                count += 1
+            continue
+        flat = r * width + c
+        while at < len(mixed) and mixed[at] < flat:
+            at += 1
+        if at < len(mixed) and mixed[at] == flat:
+            until = start[at + 1] if at + 1 < len(mixed) else len(cover.cell)
+            count = _gather(c, start[at], until, of, cover, count, out)
+    return count, at
+
+
+@device(fast=True, borrows=True)
+def _stand(r, count, window, middle, gathered, washes, fields, at):
+    """Fill in places of a row: where they are, how far from a border, how light, and where their washes begin and end."""
+    away, shadow, seeds, reach, column = fields.away, fields.shadow, washes.seeds, washes.reach, gathered.column
+    fy = window.y + (r + 0.5) * window.down
+    per_x, per_y = 1.0 / fields.across, 1.0 / fields.down
+    j, v = _between(fy * per_y - 0.5, away.shape[0])
+    for n in range(count):
+        c, w = column[n], gathered.wash[n]
+        fx = window.x + (c + 0.5) * window.across
+        x, y = fx - middle.x, fy - middle.y
+        at.x[n], at.y[n] = x, y
+        # Each wash flows by itself: as if it lay elsewhere on an endless sheet.
+        at.own_x[n], at.own_y[n] = x + 397.0 * (seeds[w] % 61), y + 419.0 * (seeds[w] % 53)
+        near, u = _between(fx * per_x - 0.5, away.shape[1])
+        high_up = away[j, near] * (1.0 - u) + away[j, near + 1] * u
+        low_down = away[j + 1, near] * (1.0 - u) + away[j + 1, near + 1] * u
+        at.away[n] = (high_up * (1.0 - v) + low_down * v) / 128.0
+        at.lit[n] = 1.0 - shadow[r, c] / 255.0
+        at.top[n], at.bottom[n] = reach[w, 0], reach[w, 1]
 
 
 @device(fast=True, borrows=True)
@@ -403,40 +421,23 @@ def wash_rows(
     Plainly: a pixel is its pigment's colour to the power of what :func:`_lay` gives there, mixed by the shares of its cells.
     """
     # Many arguments, because a wash reads a map, a field, a shadow and its dials.
-    whole, mixed, start, cell = cover.whole, cover.pixel, cover.start, cover.cell
-    width = whole.shape[1]
+    width = cover.whole.shape[1]
     pixel = max(window.across, window.down)
     most = 4 * PIECE  # a pixel at an edge may have several washes
     gathered = _Gathered(np.empty(most, np.int32), np.empty(most, np.int32), np.empty(most, _F))
     places = _places_for(most)
     rows, room, sums = np.empty((9, most), _F), np.empty((3, most), _F), np.empty((PIECE, 4), _F)
     pieces = (width + PIECE - 1) // PIECE
-    at = np.searchsorted(mixed, first * width)
+    at = np.searchsorted(cover.pixel, first * width)
     # A piece of a row at a time, so that all that is known of it stays close to the processor.
     for piece in range(first * pieces, last * pieces):
         r, begin = piece // pieces, piece % pieces * PIECE
         end = min(begin + PIECE, width)
-        fy = window.y + (r + 0.5) * window.down
-        count = 0
-        for c in range(begin, end):
-            k = whole[r, c]
-            low, high = 0, 1
-            if k < 0:
-                flat = r * width + c
-                while at < len(mixed) and mixed[at] < flat:
-                    at += 1
-                if at == len(mixed) or mixed[at] != flat:
-                    continue
-                low = start[at]
-                high = start[at + 1] if at + 1 < len(mixed) else len(cell)
-            begun = count
-            count = _gather(c, k, low, high, washes, cover, count, gathered)
-            for n in range(begun, count):
-                fx = window.x + (c + 0.5) * window.across
-                _stand(n, c, gathered.wash[n], fx, fy, middle, washes, r, fields, places)
+        count, at = _gathered(r, begin, end, at, washes.of, cover, gathered)
         if count == 0:
             out[r, begin:end] = 0
             continue
+        _stand(r, count, window, middle, gathered, washes, fields, places)
         laid = _laid_on(count, rows, room)
         _lay(_first(places, count, pixel), dials, laid)
         _seen(count, begin, end, gathered, laid, washes.pigments, sums, r, out)
