@@ -461,17 +461,17 @@ def test_what_is_strewn_has_the_examples_colours_and_no_tile() -> None:
     tone = np.clip(128 + 60 * np.sign(grain) * np.abs(grain / grain.std()) ** 0.5, 0, 255)
     example = np.stack([tone, tone * 0.8, 255 - tone, np.full_like(tone, 255)], -1).astype(np.uint8)
     found = made_of(example, ExampleSpec(endless="strewn"))
-    from warmgraphite.collage.kernels.picturing import picture_rows
+    from warmgraphite.collage.kernels.picturing import Example, Repeat, picture_rows
+    from warmgraphite.collage.kernels.records import Faces, Window
     from warmgraphite.collage.lying import on_paper
 
     size = (1024, 1024)
     lies = on_paper(1000.0, (0.0, 0.0))  # a millimetre is a metre
     out = np.empty((*size, 4), np.uint8)
-    picture_rows(
-        0, 1024, (0.0, 0.0, 1 / 256, 1 / 256), np.zeros(size, np.int32), lies.rows(), lies.table, lies.usual, lies.lying,
-        np.full(size, 255, np.uint8), found.texels, found.start, found.shape, found.kind, found.table, np.ascontiguousarray(found.axes), found.mean,
-        found.aspect, 1.0, np.array([1.0, 0.0]), 3, out,
-    )  # fmt: skip
+    faces = Faces(np.zeros(size, np.int32), lies.rows(), lies.table, lies.usual, lies.lying)
+    held = Example(found.texels, found.start, found.shape, found.table, np.ascontiguousarray(found.axes), found.mean)
+    repeat = Repeat(int(found.kind), 1.0, float(found.aspect), 1.0, 0.0, 3)
+    picture_rows(0, 1024, Window(0.0, 0.0, 1 / 256, 1 / 256), faces, np.full(size, 255, np.uint8), held, repeat, out)
     for channel in range(3):  # the histogram is kept, not flattened towards grey
         told = np.quantile(example[..., channel], (0.1, 0.5, 0.9)), np.quantile(out[..., channel], (0.1, 0.5, 0.9))
         assert np.abs(told[0] - told[1]).max() < 22, channel

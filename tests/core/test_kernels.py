@@ -66,12 +66,25 @@ PACKAGE = {
         def asked(x):
             return twice(x) + twice(3.0)
         """,
-    "apart.py": "from warmgraphite.kernels import kernel\n\n@kernel('f8')\ndef alone(x):\n    return x\n",
+    "apart.py": """
+        from typing import NamedTuple
+        from warmgraphite.kernels import kernel
+        from warmgraphite.kernels.records import F1
+
+        class Row(NamedTuple):
+            values: F1
+            at: int
+
+        @kernel(borrows=True)
+        def alone(row: Row):
+            return row.values[row.at]
+        """,
 }
 ASKED = """
-    from warmgraphite.trial.kernels.apart import alone
+    import numpy
+    from warmgraphite.trial.kernels.apart import Row, alone
     from warmgraphite.trial.kernels.outer import asked
-    print(asked(1.0), alone(1.0), sum(asked._cache_hits.values()), sum(alone._cache_hits.values()), len(asked.overloads))
+    print(asked(1.0), alone(Row(numpy.arange(3.0), 1)), sum(asked._cache_hits.values()), sum(alone._cache_hits.values()), len(asked.overloads) * len(alone.overloads))
     """
 
 

@@ -18,11 +18,11 @@ from tests.conftest import examples
 from warmgraphite.canvas.kernels.marks import areas, outlines, path_data, tinted
 from warmgraphite.collage.fields import STEPS, field_of
 from warmgraphite.collage.kernels.following import followed
-from warmgraphite.ink.kernels.within import clipped
 from warmgraphite.ink.kernels.strokes import dashed, lengths
+from warmgraphite.ink.kernels.within import clipped
 from warmgraphite.model.kernels import weld_points
 from warmgraphite.passes.kernels.cover import covered
-from warmgraphite.passes.kernels.crossings import box_tree, crossings, morton_codes, triangle_boxes
+from warmgraphite.passes.kernels.crossings import Boxes, Faces, box_tree, crossings, morton_codes, triangle_boxes
 from warmgraphite.passes.kernels.grid import Prepared, lay_in_cells, look_at, prepare_triangles, sort_cells
 from warmgraphite.passes.kernels.records import Grid
 from warmgraphite.passes.kernels.winding import single_loops, winding
@@ -181,7 +181,8 @@ def test_triangles_that_run_through_each_other_are_found_as_all_pairs_find_them(
     assert (boxes[-1] == np.concatenate([low.min(0), high.max(0)])).all()
     touched = np.zeros(24, bool)
     flat = np.zeros((24, 3), bool)
-    pairs, ends = crossings(points, triangles, part, flat, low, high, order, boxes, levels, 1e-9, touched, 0, levels[1])
+    tree = Boxes(low, high, order, boxes, levels)
+    pairs, ends = crossings(Faces(points, triangles, part, flat), tree, 1e-9, touched, 0, levels[1])
     found = {tuple(sorted(p)): e.reshape(2, 3) for p, e in zip(pairs.tolist(), ends, strict=True)}
     wanted = {
         (a, b): s

@@ -25,8 +25,6 @@ Points = NDArray[np.float64]
 CORNER = 35.0
 #: Millimetres within which ends of strokes meet.
 MEETS = 0.03
-#: How the kernel numbers the dials of a hand.
-_DIALS = ("waver", "wave", "overrun", "breaks", "pressure", "doubled", "mismatch")
 
 
 class Hand(Specification):
@@ -146,7 +144,9 @@ def drawn_by_hand(
 ) -> Ribbons:
     """Polylines (S) as ribbons: each of ``weight`` (S,) millimetres, drawn by the hand that ``hand`` (S,) numbers; ``identity``
     (S,) tells them apart, ``corner`` (S, 2) is where they may run over."""
-    dials = np.array([[getattr(h, d) for d in _DIALS] for h in hands]).reshape(-1, len(_DIALS))
+    dials = np.array([[getattr(h, d) for d in stroke_loops.Dial._fields] for h in hands]).reshape(
+        -1, len(stroke_loops.Dial._fields)
+    )
     seeds = np.array([h.seed for h in hands], np.uint64)
     length = stroke_loops.lengths(xy, first)
     room = stroke_loops.room(length, first, dials, hand)
@@ -154,10 +154,10 @@ def drawn_by_hand(
     out, width = np.empty((int(slot[-1]), 2), np.float32), np.empty(int(slot[-1]), np.float32)
     begins = np.zeros(int(slot[-1]), np.bool_)
     used = np.zeros(len(room), np.int64)
-    stroke_loops.ribbons(
-        np.ascontiguousarray(xy, np.float64), first, length, np.asarray(weight, float), identity, corner, dials, seeds, hand, slot, out,
-        width, begins, used,
-    )  # fmt: skip
+    drawn = stroke_loops.Strokes(
+        np.ascontiguousarray(xy, np.float64), first, length, np.asarray(weight, float), identity, corner, hand
+    )
+    stroke_loops.ribbons(drawn, stroke_loops.Hands(dials, seeds), slot, stroke_loops.Ribbon(out, width, begins), used)
     kept = np.repeat(slot[:-1] - np.append(0, np.cumsum(used)[:-1]), used) + np.arange(int(used.sum()))
     starts = np.append(np.flatnonzero(begins[kept]), len(kept))
     alone = starts[:-1][np.diff(starts) < 2]  # a point between two lifts is no stroke

@@ -13,7 +13,27 @@ import numpy as np
 from numba import types
 from numpy.typing import NDArray
 
-__all__ = ["B1", "B2", "F1", "F2", "F3", "I1", "I2", "S1", "S2", "S3", "T1", "T2", "T3", "U1", "W1", "W2", "form_of", "type_of"]
+__all__ = [
+    "B1",
+    "B2",
+    "F1",
+    "F2",
+    "F3",
+    "I1",
+    "I2",
+    "S1",
+    "S2",
+    "S3",
+    "T1",
+    "T2",
+    "T3",
+    "U1",
+    "W1",
+    "W2",
+    "W3",
+    "form_of",
+    "type_of",
+]
 
 #: Floats of eight bytes, of one, two, three axes; rows lie one after another.
 F1 = Annotated[NDArray[np.float64], types.float64[::1]]
@@ -29,6 +49,7 @@ I2 = Annotated[NDArray[np.int32], types.int32[:, ::1]]
 #: Whole numbers of eight bytes.
 W1 = Annotated[NDArray[np.int64], types.int64[::1]]
 W2 = Annotated[NDArray[np.int64], types.int64[:, ::1]]
+W3 = Annotated[NDArray[np.int64], types.int64[:, :, ::1]]
 #: Whole numbers of one byte.
 T1 = Annotated[NDArray[np.uint8], types.uint8[::1]]
 T2 = Annotated[NDArray[np.uint8], types.uint8[:, ::1]]

@@ -18,7 +18,7 @@ from PIL import Image
 from warmgraphite.colour import channels
 from warmgraphite.model.bodies import Bodies
 from warmgraphite.model.palette import Material
-from warmgraphite.passes.kernels.textures import paint
+from warmgraphite.passes.kernels.textures import Pictures, Seen, paint
 from warmgraphite.passes.occluders import Occluders
 from warmgraphite.passes.surface import BAND, SUBSAMPLES, Surface, pixel_points
 from warmgraphite.progress import Progress, part_of, silent
@@ -129,10 +129,9 @@ def colour(scene: Scene, hiders: Occluders, seen: Surface, painted: Painted, pro
             p = pictures
             # What of a picture is clear shows the material's plain colour.
             laid = found.copy()
-            paint(
-                points, triangle, hiders.source, p.picture, hiders.forms, inverse, pixel, p.corner, uv, p.has_uv, p.axes,
-                p.sizes, p.offsets, p.shapes, p.texels, laid,
-            )  # fmt: skip
+            seen = Seen(hiders.forms, hiders.source, inverse, pixel)
+            laid_on = Pictures(p.picture, p.corner, uv, p.has_uv, p.axes, p.sizes, p.offsets, p.shapes, p.texels)
+            paint(points, triangle, seen, laid_on, laid)
             found = laid + found * (1 - laid[:, 3:] / 255)
         return found
 

@@ -57,6 +57,12 @@ class Topology:
     open_parts: NDArray[np.bool_]
 
     @cached_property
+    def columns(self) -> edge_loops.Edges:
+        """What loops read of it."""
+        mesh = self.bodies.mesh
+        return edge_loops.Edges(mesh.vertices, mesh.triangles, self.ends, self.half, self.count, self.fold, self.part)
+
+    @cached_property
     def tangent(self) -> NDArray[np.bool_]:
         """(E,) where a curved surface runs out smoothly into a flat or a differently curved one.
 
@@ -158,12 +164,11 @@ def find_topology(bodies: Bodies) -> Topology:
     edge_of = np.empty(3 * len(triangles), np.int32)
     edge_of[halves] = np.repeat(np.arange(len(lower), dtype=np.int32), count)
     sliver = edge_loops.sliver_sides(points, triangles, WELD)
+    edges = edge_loops.Matched(lower, higher, count, begin, halves, edge_of)
     half = np.empty((len(lower), 2), np.int32)
     fold = np.empty(len(lower), np.float32)
     in_stretches(
-        lambda first, last: edge_loops.edge_folds(
-            points, triangles, lower, higher, count, begin, halves, edge_of, sliver, first, last, half, fold
-        ),
+        lambda first, last: edge_loops.edge_folds(points, triangles, edges, sliver, first, last, half, fold),
         len(lower),
         1 << 17,
     )
@@ -195,15 +200,11 @@ def find_intersections(bodies: Bodies, topology: Topology, progress: Progress = 
     flat_side[topology.half[flat & (topology.half[:, 1] >= 0), 1]] = True
     slack = contact(bodies.extent)
     touched = np.zeros(len(triangles), bool)
+    faces = crossing_loops.Faces(points, triangles, bodies.mesh.triangle_part, flat_side.reshape(-1, 3))
+    tree = crossing_loops.Boxes(low, high, order, boxes, levels)
     found = in_stretches(
-        lambda first, last: crossing_loops.crossings(
-            points, triangles, bodies.mesh.triangle_part, flat_side.reshape(-1, 3), low, high, order, boxes, levels, slack, touched,
-            first, last,
-        ),
-        int(levels[1]),
-        4096,
-        progress,
-    )  # fmt: skip
+        lambda first, last: crossing_loops.crossings(faces, tree, slack, touched, first, last), int(levels[1]), 4096, progress
+    )
     pairs, ends = np.concatenate([f[0] for f in found]), np.concatenate([f[1] for f in found])
     return Intersections(ends[:, :3].copy(), ends[:, 3:].copy(), pairs, touched)
 

@@ -9,8 +9,9 @@ from warmgraphite.memory import remembered
 from warmgraphite.model.bodies import Bodies
 from warmgraphite.model.welding import weld
 from warmgraphite.passes.edges import GeometryKey, creases
-from warmgraphite.passes.kernels.bending import bent_rows
-from warmgraphite.passes.kernels.pixels import fan, stand_on
+from warmgraphite.passes.kernels import pixels
+from warmgraphite.passes.kernels.bending import Fans, bent_rows
+from warmgraphite.passes.kernels.pixels import fan
 from warmgraphite.passes.occluders import Occluders
 from warmgraphite.threads import in_stretches
 from warmgraphite.view.scene import Scene
@@ -33,7 +34,8 @@ def _corner_normals(key: GeometryKey) -> NDArray[np.float32]:
     starts = np.cumsum(sizes) - sizes
     limit = np.cos(np.radians(np.minimum(creases(bodies) * 1.5, 80.0)))[bodies.mesh.triangle_part].repeat(3)
     out = np.empty((len(welded), 3), np.float32)
-    in_stretches(lambda a, b: bent_rows(a, b, welded, order, starts, sizes, MOST, area, unit, limit, out), len(welded), 1 << 16)
+    fans = Fans(welded, order, starts, sizes, MOST)
+    in_stretches(lambda a, b: bent_rows(a, b, fans, area, unit, limit, out), len(welded), 1 << 16)
     return out.reshape(-1, 3, 3)
 
 
@@ -64,10 +66,11 @@ class Footing:
         """
         start, flat, bent = (np.empty((len(points), 3), np.float32) for _ in range(3))
         hiders, projection = self.hiders, self.scene.projection
-        good = stand_on(
-            points, triangle, hiders.frame, hiders.normal, hiders.source, self._inverse, self._eye, projection.sight,
-            projection.is_perspective, self._corner, self._smooth, self.lift, self.middle, start, flat, bent,
-        )  # fmt: skip
+        seen = pixels.Sighted(
+            hiders.frame, hiders.normal, hiders.source, self._inverse, self._eye, projection.sight, projection.is_perspective
+        )
+        floor = pixels.Floor(self._corner, self._smooth, float(self.lift), self.middle)
+        good = pixels.stand_on(points, triangle, seen, floor, pixels.Standing(start, flat, bent))
         return start, flat, bent, good
 
 

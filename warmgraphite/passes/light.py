@@ -19,7 +19,19 @@ from scipy.ndimage import maximum_filter
 
 from warmgraphite.passes.casters import Casters, Sunlit
 from warmgraphite.passes.footing import Footing, disc, fanned, turns
-from warmgraphite.passes.kernels.pixels import clear_specks, edge_values, facing_rows, rim_pixels, smooth_alike, tones_of
+from warmgraphite.passes.kernels.pixels import (
+    Evening,
+    Rays,
+    Shading,
+    Shown,
+    Standing,
+    clear_specks,
+    edge_values,
+    facing_rows,
+    rim_pixels,
+    smooth_alike,
+    tones_of,
+)
 from warmgraphite.passes.occluders import Occluders
 from warmgraphite.passes.surface import BAND, SUBSAMPLES, Surface, pixel_points, shares
 from warmgraphite.progress import Progress, part_of, silent
@@ -64,8 +76,8 @@ def shade_of(
     """
     out = np.empty(len(bent), np.float32)
     night = sun.altitude <= 0
-    said = (float(v) for v in (shade.sky, shade.ground, sun.ambient))
-    tones_of(bent, good, ray, night, shade.steps, float(sun.strength), HALF, BACK, *said, out)
+    strengths = (float(v) for v in (sun.strength, HALF, BACK, shade.sky, shade.ground, sun.ambient))
+    tones_of(bent, good, ray, Shading(night, int(shade.steps), *strengths), out)
     return out
 
 
@@ -77,14 +89,9 @@ def evened(
     out = np.empty_like(value)
     across, down = seen.raster.size
     pixel = np.array([scene.projection.width / across, scene.projection.height / down, seen.raster.x, seen.raster.y], float)
-    in_stretches(
-        lambda a, b: smooth_alike(
-            value, wanted, seen.triangle, seen.distance, hiders.forms, hiders.normal, hiders.part, pixel,
-            scene.projection.is_perspective, near, a, b, out,
-        ),
-        height,
-        max(1, BAND // width),
-    )  # fmt: skip
+    shown, planes = Shown(seen.triangle, seen.distance), hiders.planes
+    evening = Evening(pixel, scene.projection.is_perspective, float(near))
+    in_stretches(lambda a, b: smooth_alike(value, wanted, shown, planes, evening, a, b, out), height, max(1, BAND // width))
     return out
 
 
@@ -121,7 +128,7 @@ def light(
         if not cast:
             return shade_of(bent, good, ray, sun, asked), np.empty(0, np.int64), np.empty(0, np.float32)
         row, ray_start = np.empty(len(own), np.int64), np.empty_like(start)
-        count = facing_rows(start, flat, good, own, receives, toward, FACES, row, ray_start)
+        count = facing_rows(Standing(start, flat, bent), good, own, receives, toward, FACES, Rays(row, ray_start))
         ray_start = ray_start[:count]
         dark = kept_off(ray_start, np.ascontiguousarray(np.broadcast_to(toward, ray_start.shape)))
         return shade_of(bent, good, ray, sun, asked), row[:count], dark
@@ -175,9 +182,7 @@ def light(
         bare = (hiders.source < 0) | ~receives
         fine = np.empty(edges, np.float32)
         in_stretches(
-            lambda a, b: edge_values(
-                picture, seen.triangle, hiders.part, hiders.normal, bare, seen.edge_pixel, seen.edge_triangle, a, b, fine
-            ),
+            lambda a, b: edge_values(picture, seen.triangle, hiders.planes, bare, seen.edges, a, b, fine),
             edges,
             BAND // 16,
         )

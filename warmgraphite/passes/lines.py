@@ -153,14 +153,8 @@ def _mesh_edges(scene: Scene, asked: Lines) -> Edges:
     own = bodies.crease
     crease = np.where(np.isnan(own), float(asked.crease_angle), own)
     seen = np.empty(len(topology.part), np.uint8)
-    in_stretches(
-        lambda a, b: edge_loops.seen_edges(
-            bodies.mesh.vertices, topology.ends, topology.half, bodies.mesh.triangles, topology.count, topology.fold, scene.part_shown,
-            topology.part, eye, projection.sight, projection.is_perspective, crease, a, b, seen,
-        ),
-        len(seen),
-        1 << 16,
-    )  # fmt: skip
+    looked = edge_loops.Looked(scene.part_shown, crease, eye, projection.sight, projection.is_perspective)
+    in_stretches(lambda a, b: edge_loops.seen_edges(topology.columns, looked, a, b, seen), len(seen), 1 << 16)
     if asked.smooth:
         seen[topology.tangent & (seen == 0) & scene.part_shown[topology.part]] = 4
     if asked.facets:
@@ -316,8 +310,8 @@ def inside_frame(scene: Scene, edges: Edges) -> Edges:
 
 def stretches_of(start: NDArray, end: NDArray, row: NDArray, low: NDArray, high: NDArray) -> tuple[NDArray, NDArray]:
     """The ends (N, 3) of stretches ``low`` to ``high`` of the segments that ``row`` names."""
-    a, b, row = np.empty((len(row), 3)), np.empty((len(row), 3)), row.astype(np.int32, copy=False)
-    in_stretches(lambda i, j: strokes.stretches(start, end, row, low, high, i, j, a, b), len(row), 1 << 16)
+    a, b, asked = np.empty((len(row), 3)), np.empty((len(row), 3)), strokes.Stretched(row.astype(np.int32, copy=False), low, high)
+    in_stretches(lambda i, j: strokes.stretches(start, end, asked, i, j, a, b), len(row), 1 << 16)
     return a, b
 
 
@@ -380,11 +374,12 @@ def _drawn_once(
 ) -> tuple[NDArray, NDArray, NDArray]:
     """Pieces a to b (N, 2), less what stronger ones (of lower ``strength``) of the same group draw: rows (piece, from, to)."""
 
-    def listed(k: int) -> tuple[Any, ...]:
+    def listed(k: int) -> tuple[strokes.Drawn, strokes.Cells]:
         start, end = a[groups[k], :2], b[groups[k], :2]
         cell = float(np.clip(2 * np.sqrt(width * height / max(len(start), 1)), 0.5, 8.0))
         nx, ny = int(width / cell) + 3, int(height / cell) + 3
-        return start, end, strength[groups[k]], *strokes.pieces_in_cells(start, end, nx, ny, cell, SAME), nx, ny, cell
+        first, held = strokes.pieces_in_cells(start, end, nx, ny, cell, SAME)
+        return strokes.Drawn(start, end, strength[groups[k]]), strokes.Cells(first, held, nx, ny, cell)
 
     rows: list[tuple[NDArray, ...]] = []
     for group, pieces in zip(groups, in_threads(listed, range(len(groups))), strict=True):
@@ -392,9 +387,8 @@ def _drawn_once(
 
         def once(first: int, last: int, pieces: Any = pieces, memory: threading.local = memory) -> tuple[NDArray, ...]:
             if not hasattr(memory, "met"):
-                memory.met = np.full(len(pieces[0]), -1, np.int32)
-            start, end, strong, first_of, held, nx, ny, cell = pieces
-            return strokes.subtract_doubles(start, end, strong, first_of, held, nx, ny, cell, SAME, SAME, first, last, memory.met)
+                memory.met = np.full(len(pieces[0].start), -1, np.int32)
+            return strokes.subtract_doubles(*pieces, SAME, SAME, first, last, memory.met)
 
         row, low, high = _columns(in_stretches(once, len(group), 4 * _CHUNK))
         rows.append((group[row], low, high))

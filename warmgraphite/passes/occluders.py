@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.passes.edges import topology_of
 from warmgraphite.passes.kernels import grid as loops
+from warmgraphite.passes.kernels.pixels import Planes
 from warmgraphite.passes.kernels.records import Grid, Hiders
 from warmgraphite.threads import in_stretches
 from warmgraphite.view.projection import Projection
@@ -51,6 +52,11 @@ class Occluders:
     normal: NDArray[np.float64]
     forms: NDArray[np.float64]
     grid: Grid
+
+    @property
+    def planes(self) -> Planes:
+        """They as planes."""
+        return Planes(self.forms, self.normal, self.part)
 
     @property
     def columns(self) -> Hiders:

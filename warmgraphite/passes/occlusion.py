@@ -81,9 +81,7 @@ def occlusion(
     out = np.round(picture * (asked.strength * 255)).astype(np.uint8)
     fine = np.empty(len(seen.edge_pixel), np.float32)
     in_stretches(
-        lambda a, b: edge_values(
-            picture, seen.triangle, hiders.part, hiders.normal, bare, seen.edge_pixel, seen.edge_triangle, a, b, fine
-        ),
+        lambda a, b: edge_values(picture, seen.triangle, hiders.planes, bare, seen.edges, a, b, fine),
         len(fine),
         BAND // 16,
     )

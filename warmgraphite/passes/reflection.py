@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter
 
 from warmgraphite.passes.casters import Rays
-from warmgraphite.passes.kernels.mirroring import coloured, lit, turned
+from warmgraphite.passes.kernels.mirroring import Sight, Turned, coloured, lit, turned
 from warmgraphite.passes.occluders import Occluders
 from warmgraphite.passes.surface import Raster, Surface, shares
 from warmgraphite.progress import Progress, part_of, silent
@@ -297,7 +297,7 @@ class _Mirrored:
         count = len(x)
         from_, ahead = np.empty((count, 3), np.float32), np.empty((count, 3), np.float32)
         meets = np.empty(count, np.bool_)
-        turned(x, y, self.start, self.way, self.parallel, plane, self.solid.rays.middle, from_, ahead, meets)
+        turned(x, y, Sight(self.start, self.way, self.parallel, self.solid.rays.middle), plane, Turned(from_, ahead, meets))
         hit, away = self.solid.rays.first(from_, ahead)
         hit[~meets] = -2
         away[hit < 0] = np.inf

@@ -99,15 +99,8 @@ def _outlines(bodies: Bodies, ray: NDArray, parts: NDArray[np.bool_], crease: fl
     """Silhouettes and borders of parts (P,) as the sun sees them, uncut; those within curved surfaces are soft."""
     mesh, topology = bodies.mesh, topology_of(bodies)
     seen = np.empty(len(topology.part), np.uint8)
-    sight, never = -ray, np.full(bodies.count, 180.0)
-    in_stretches(
-        lambda a, b: edge_loops.seen_edges(
-            mesh.vertices, topology.ends, topology.half, mesh.triangles, topology.count, topology.fold, parts,
-            topology.part, sight, sight, False, never, a, b, seen,
-        ),
-        len(seen),
-        1 << 16,
-    )  # fmt: skip
+    looked = edge_loops.Looked(parts, np.full(bodies.count, 180.0), -ray, -ray, False)
+    in_stretches(lambda a, b: edge_loops.seen_edges(topology.columns, looked, a, b, seen), len(seen), 1 << 16)
     rows = np.flatnonzero(seen)
     ends, half = topology.ends[rows], topology.half[rows]
     beside = np.where(half < 0, -1, half // 3).astype(np.int32)

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.passes.kernels.grid import look_at
-from warmgraphite.passes.kernels.pixels import points_of, rim_pixels
+from warmgraphite.passes.kernels.pixels import EdgePixels, PixelGrid, points_of, rim_pixels
 from warmgraphite.passes.occluders import Occluders
 from warmgraphite.progress import Progress, silent
 from warmgraphite.threads import in_stretches
@@ -65,6 +65,11 @@ class Surface:
     place: NDArray[np.int64]
 
     @property
+    def edges(self) -> EdgePixels:
+        """The pixels at edges."""
+        return EdgePixels(self.edge_pixel, self.edge_triangle)
+
+    @property
     def raster(self) -> Raster:
         """The pixels of the window."""
         x, y, width, height = (int(v) for v in self.place)
@@ -82,7 +87,7 @@ def pixel_points(scene: Scene, raster: Raster, pixels: NDArray[np.int64], offset
     out = np.empty((len(pixels), 2))
     dx, dy = (np.zeros(1), np.zeros(1)) if offset is None else np.ascontiguousarray(offset.T)
     across, down = scene.projection.width / width, scene.projection.height / height
-    points_of(pixels, raster.width, raster.x, raster.y, dx, dy, across, down, out)
+    points_of(pixels, PixelGrid(raster.width, raster.x, raster.y, across, down), dx, dy, out)
     return out
 
 

@@ -140,7 +140,12 @@ def reflect_rows(
             kept = 1.0 - water.fade * eased(far / water.within) if far < 1e8 else 1.0
             red, green, blue, solid = red * kept, green * kept, blue * kept, solid * kept
             clear = (1.0 - solid) * water.open
-            red, green, blue, solid = red + water.red * clear, green + water.green * clear, blue + water.blue * clear, solid + clear
+            red, green, blue, solid = (
+                red + water.red * clear,
+                green + water.green * clear,
+                blue + water.blue * clear,
+                solid + clear,
+            )
             if strokes > 0:
                 broken = 1.0 - strokes * eased((room.three[c] + 0.25 * two - 0.5 + 0.75 * strokes) / 0.3)
                 red, green, blue, solid = red * broken, green * broken, blue * broken, solid * broken

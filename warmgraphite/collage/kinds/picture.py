@@ -51,7 +51,9 @@ class PictureTrace(OnFaces):
         if found is None:  # it is not in the stock here
             return np.zeros((*laid.share.shape, 4), np.uint8)
         out = np.empty((*laid.share.shape, 4), np.uint8)
-        example = picturing.Example(found.texels, found.start, found.shape, found.table, np.ascontiguousarray(found.axes), found.mean)
+        example = picturing.Example(
+            found.texels, found.start, found.shape, found.table, np.ascontiguousarray(found.axes), found.mean
+        )
         wide = float(self.real_width * found.span)
         look = picturing.Repeat(int(found.kind), wide, wide * float(found.aspect), *map(float, self.way), int(self.seed))
         in_stretches(

@@ -115,9 +115,7 @@ class Wash(PixelTrace):
         shown = Cover(cover.whole, cover.pixel, cover.start, cover.cell, cover.share)
         fields = washing.Fields(shadow, field.away, *map(float, field.step))
         dials = self._dials(plate)
-        in_stretches(
-            lambda a, b: washing.wash_rows(a, b, window, middle, shown, washes, fields, dials, out), raster.height, 32
-        )
+        in_stretches(lambda a, b: washing.wash_rows(a, b, window, middle, shown, washes, fields, dials, out), raster.height, 32)
         return out
 
     def _washes(self, cells: RegionMap, plate: Plate) -> washing.Washes:

@@ -2,12 +2,27 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 
 from warmgraphite.kernels import device, kernel
+from warmgraphite.kernels.records import B1, B2, F1, F2, I1, S1, S2, U1, W1
 from warmgraphite.noise.kernels import mixed, ramp, share, value_along
 
-__all__ = ["corners", "dashed", "lengths", "oriented", "ribbons", "room", "split_at_corners"]
+__all__ = [
+    "Dial",
+    "Hands",
+    "Ribbon",
+    "Strokes",
+    "corners",
+    "dashed",
+    "lengths",
+    "oriented",
+    "ribbons",
+    "room",
+    "split_at_corners",
+]
 
 #: Millimetres between the points of a ribbon.
 STEP = 1.2
@@ -181,7 +196,58 @@ def room(length, first, dials, hand):
     return out
 
 
-@device()
+class Strokes(NamedTuple):
+    """Polylines (S), each from ``first[s]`` to ``first[s + 1]``: length and weight in millimetres, what tells them apart, which of their ends
+    (S, 2) are corners, and the hand that draws each."""
+
+    xy: F2
+    first: W1
+    length: F1
+    weight: F1
+    identity: U1
+    corner: B2
+    hand: I1
+
+
+class Hands(NamedTuple):
+    """Hands: the :class:`Dial` of each as a row, and what its disorder is made of."""
+
+    dial: F2
+    seed: U1
+
+
+class Ribbon(NamedTuple):
+    """Points of ribbons, how wide they are there, and where one begins."""
+
+    xy: S2
+    width: S1
+    begins: B1
+
+
+class Dial(NamedTuple):
+    """How a hand draws; see :class:`warmgraphite.ink.hand.Hand`."""
+
+    waver: float
+    wave: float
+    overrun: float
+    breaks: float
+    pressure: float
+    doubled: float
+    mismatch: float
+
+
+class _Going(NamedTuple):
+    """One going of the pen along a polyline, from ``low`` to ``high`` millimetres, ``shift`` beside it; ``free`` of a taper."""
+
+    low: float
+    high: float
+    shift: float
+    weight: float
+    key: np.uint64
+    free: bool
+
+
+@device(borrows=True)
 def _place(xy, a, b, at, s):
     """The point, the unit way and the segment at ``s`` millimetres along a polyline, from segment ``at`` with its start; before
     and after its ends it goes straight on."""
@@ -196,14 +262,57 @@ def _place(xy, a, b, at, s):
     return xy[k, 0] + wx * (s - start), xy[k, 1] + wy * (s - start), wx, wy, k, start
 
 
-@device()
-def _pass_along(xy, a, b, total, low, high, shift, weight, key, dial, free, out, width, begins, n):
-    """One going of the pen from ``low`` to ``high`` millimetres along a polyline; returns where the next point goes."""
-    waver, length_of_wave, pressure, mismatch, lifts = dial[0], dial[1], dial[4], dial[6], dial[3]
-    waves, swell = mixed(key, np.uint64(1)), mixed(key, np.uint64(2))
-    lift = mixed(key, np.uint64(3))
-    at_start = mismatch * (2.0 * share(key, np.uint64(4)) - 1.0)
-    at_end = mismatch * (2.0 * share(key, np.uint64(5)) - 1.0)
+@device(borrows=True)
+def _is_lifted(s, from_end, breaks, lift):
+    """Whether the pen is lifted at a place: at most once in each stretch, never near an end."""
+    if breaks <= 0.0 or from_end <= 0.2 * LIFT:
+        return False
+    stretch = np.floor(s / LIFT)
+    mark = np.uint64(np.int64(stretch) + 1000)
+    if share(lift, mark) >= breaks:
+        return False
+    middle = (stretch + 0.2 + 0.6 * share(lift, mark + np.uint64(7919))) * LIFT
+    gap = 0.5 * (GAP[0] + (GAP[1] - GAP[0]) * share(lift, mark + np.uint64(104729)))
+    return abs(s - middle) < gap
+
+
+@device(borrows=True)
+def _way_across(xy, b, k, start, s, wx, wy):
+    """The unit way of a polyline at a place: at a point of a curve between those of both segments."""
+    if k + 1 >= b - 1 or start + np.hypot(xy[k + 1, 0] - xy[k, 0], xy[k + 1, 1] - xy[k, 1]) - s >= 1e-6:
+        return wx, wy
+    gap = max(np.hypot(xy[k + 2, 0] - xy[k + 1, 0], xy[k + 2, 1] - xy[k + 1, 1]), 1e-12)
+    ax, ay = wx + (xy[k + 2, 0] - xy[k + 1, 0]) / gap, wy + (xy[k + 2, 1] - xy[k + 1, 1]) / gap
+    size = max(np.hypot(ax, ay), 1e-12)
+    return ax / size, ay / size
+
+
+@device(borrows=True)
+def _at_place(going, dial, s, waves, swell):
+    """How far beside its line a stroke runs at a place, and how hard it is pressed there."""
+    span = going.high - going.low
+    held, taper = min(HELD, 0.25 * span), min(TAPER, 0.3 * span)
+    from_end = min(s - going.low, going.high - s)
+    ease = min(from_end / held, 1.0) if held > 0 else 0.0
+    ease = ramp(ease)
+    at_start = dial.mismatch * (2.0 * share(going.key, np.uint64(4)) - 1.0)
+    at_end = dial.mismatch * (2.0 * share(going.key, np.uint64(5)) - 1.0)
+    off = dial.waver * ease * (0.78 * value_along(waves, s / dial.wave) + 0.22 * value_along(swell, 1000.0 + 2.7 * s / dial.wave))
+    t = (s - going.low) / span
+    off += going.shift + at_start * (1.0 - t) * (1.0 - t) * (1.0 - ease) + at_end * t * t * (1.0 - ease)
+    press = 1.0 + dial.pressure * (0.26 * value_along(swell, s / 14.0) + 0.10 * value_along(waves, 500.0 + s / 3.7))
+    if taper > 0.0 and not going.free:
+        near = min(from_end / taper, 1.0)
+        press *= 1.0 - dial.pressure * 0.7 * (1.0 - near) * (1.0 - near)
+    return off, press
+
+
+@device(borrows=True)
+def _pass_along(xy, a, b, going, dial, out, n):
+    """One going of the pen along a polyline; returns where the next point goes."""
+    low, high = going.low, going.high
+    waves, swell = mixed(going.key, np.uint64(1)), mixed(going.key, np.uint64(2))
+    lift = mixed(going.key, np.uint64(3))
     span = high - low
     steps = max(int(np.ceil(span / STEP)), 2)
     k, start = a, 0.0
@@ -215,8 +324,6 @@ def _pass_along(xy, a, b, total, low, high, shift, weight, key, dial, free, out,
     else:
         vertex = b - 1
     i = 0
-    held = min(HELD, 0.25 * span)
-    taper = min(TAPER, 0.3 * span)
     while i <= steps:
         s = low + span * i / steps
         if vertex < b - 1 and vertex_at <= s:
@@ -230,75 +337,45 @@ def _pass_along(xy, a, b, total, low, high, shift, weight, key, dial, free, out,
             s = own
         else:
             i += 1
-        from_end = min(s - low, high - s)
-        # Where the pen is lifted: at most once in each stretch, never near an end.
-        lifted = 0.0
-        if lifts > 0.0 and from_end > 0.2 * LIFT:
-            stretch = np.floor(s / LIFT)
-            mark = np.uint64(np.int64(stretch) + 1000)
-            if share(lift, mark) < lifts:
-                middle = (stretch + 0.2 + 0.6 * share(lift, mark + np.uint64(7919))) * LIFT
-                gap = 0.5 * (GAP[0] + (GAP[1] - GAP[0]) * share(lift, mark + np.uint64(104729)))
-                lifted = gap - abs(s - middle) if abs(s - middle) < gap else 0.0
-        if lifted > 0.0:
+        if _is_lifted(s, min(s - low, high - s), dial.breaks, lift):
             opened = False
             continue
         x, y, wx, wy, k, start = _place(xy, a, b, (k, start), s)
-        ax, ay = wx, wy
-        if k + 1 < b - 1 and start + np.hypot(xy[k + 1, 0] - xy[k, 0], xy[k + 1, 1] - xy[k, 1]) - s < 1e-6:
-            # At a point of a curve the side is between those of both segments.
-            gap = max(np.hypot(xy[k + 2, 0] - xy[k + 1, 0], xy[k + 2, 1] - xy[k + 1, 1]), 1e-12)
-            ax, ay = wx + (xy[k + 2, 0] - xy[k + 1, 0]) / gap, wy + (xy[k + 2, 1] - xy[k + 1, 1]) / gap
-            size = max(np.hypot(ax, ay), 1e-12)
-            ax, ay = ax / size, ay / size
-        ease = min(from_end / held, 1.0) if held > 0 else 0.0
-        ease = ramp(ease)
-        off = (
-            waver
-            * ease
-            * (0.78 * value_along(waves, s / length_of_wave) + 0.22 * value_along(swell, 1000.0 + 2.7 * s / length_of_wave))
-        )
-        t = (s - low) / span
-        off += shift + at_start * (1.0 - t) * (1.0 - t) * (1.0 - ease) + at_end * t * t * (1.0 - ease)
-        press = 1.0 + pressure * (0.26 * value_along(swell, s / 14.0) + 0.10 * value_along(waves, 500.0 + s / 3.7))
-        if taper > 0.0 and not free:
-            near = min(from_end / taper, 1.0)
-            press *= 1.0 - pressure * 0.7 * (1.0 - near) * (1.0 - near)
-        begins[n] = not opened
+        ax, ay = _way_across(xy, b, k, start, s, wx, wy)
+        off, press = _at_place(going, dial, s, waves, swell)
+        out.begins[n] = not opened
         opened = True
-        out[n, 0], out[n, 1] = x - ay * off, y + ax * off
-        width[n] = weight * max(press, 0.15)
+        out.xy[n, 0], out.xy[n, 1] = x - ay * off, y + ax * off
+        out.width[n] = going.weight * max(press, 0.15)
         n += 1
     # What a lift left of a single point is no stroke.
     return n
 
 
-@kernel(
-    "f8[:,::1], i8[::1], f8[::1], f8[::1], u8[::1], b1[:,::1], f8[:,::1], u8[::1], i4[::1], i8[::1], f4[:,::1], f4[::1], "
-    "b1[::1], i8[::1]",
-)
-def ribbons(xy, first, length, weight, identity, corner, dials, seeds, hand, slot, out, width, begins, used):
+@kernel(borrows=True)
+def ribbons(strokes: Strokes, hands: Hands, slot: W1, out: Ribbon, used: W1):
+    """Fill in the ribbons of strokes, each from its ``slot`` on, and how many points of it are ``used``."""
+    xy, first, length, weight = strokes.xy, strokes.first, strokes.length, strokes.weight
     for s in range(length.size):
         a, b = first[s], first[s + 1]
         if b - a < 2 or length[s] <= 0.0:
             continue
-        dial = dials[hand[s]]
-        key = mixed(identity[s], seeds[hand[s]])
+        d = hands.dial[strokes.hand[s]]
+        dial = Dial(d[0], d[1], d[2], d[3], d[4], d[5], d[6])
+        key = mixed(strokes.identity[s], hands.seed[strokes.hand[s]])
         low, high = 0.0, length[s]
-        reach = min(dial[2], 0.15 * length[s])
-        if corner[s, 0]:
+        reach = min(dial.overrun, 0.15 * length[s])
+        if strokes.corner[s, 0]:
             low -= reach * (0.35 + 0.65 * share(key, np.uint64(11)))
-        if corner[s, 1]:
+        if strokes.corner[s, 1]:
             high += reach * (0.35 + 0.65 * share(key, np.uint64(12)))
-        closed = (
-            b - a > 2 and abs(xy[a, 0] - xy[b - 1, 0]) < 1e-9 and abs(xy[a, 1] - xy[b - 1, 1]) < 1e-9
-        )  # a ring without a corner is drawn round without a taper
-        n = slot[s]
-        n = _pass_along(xy, a, b, length[s], low, high, 0.0, weight[s], key, dial, closed, out, width, begins, n)
-        if dial[5] > 0.0 and length[s] > 6.0 and share(key, np.uint64(13)) < dial[5]:
+        # A ring without a corner is drawn round without a taper.
+        closed = b - a > 2 and abs(xy[a, 0] - xy[b - 1, 0]) < 1e-9 and abs(xy[a, 1] - xy[b - 1, 1]) < 1e-9
+        n = _pass_along(xy, a, b, _Going(low, high, 0.0, weight[s], key, closed), dial, out, slot[s])
+        if dial.doubled > 0.0 and length[s] > 6.0 and share(key, np.uint64(13)) < dial.doubled:
             again = mixed(key, np.uint64(14))
             aside = (0.12 + 0.22 * share(again, np.uint64(15))) * (1.0 if share(again, np.uint64(16)) < 0.5 else -1.0)
             begin = low + 0.3 * length[s] * share(again, np.uint64(17))
             end = high - 0.3 * length[s] * share(again, np.uint64(18))
-            n = _pass_along(xy, a, b, length[s], begin, end, aside, 0.8 * weight[s], again, dial, False, out, width, begins, n)
+            n = _pass_along(xy, a, b, _Going(begin, end, aside, 0.8 * weight[s], again, False), dial, out, n)
         used[s] = n - slot[s]

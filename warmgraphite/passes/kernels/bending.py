@@ -2,22 +2,35 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 
 from warmgraphite.kernels import kernel
+from warmgraphite.kernels.records import F1, F2, S2, W1
 
-__all__ = ["bent_rows"]
+__all__ = ["Fans", "bent_rows"]
 
 
-@kernel("i8, i8, i8[::1], i8[::1], i8[::1], i8[::1], i8, f8[:,::1], f8[:,::1], f8[::1], f4[:,::1]")
-def bent_rows(first, last, welded, order, starts, sizes, most, area, unit, limit, out):
+class Fans(NamedTuple):
+    """Corners about vertices: ``welded`` (3 T,) the vertex of each corner, ``order`` (3 T,) the corners by their vertex, those of one from
+    ``start`` on, ``size`` of them, of which ``most`` are looked at."""
+
+    welded: W1
+    order: W1
+    start: W1
+    size: W1
+    most: int
+
+
+@kernel(borrows=True)
+def bent_rows(first: int, last: int, fans: Fans, area: F2, unit: F2, limit: F1, out: S2):
     """Fill corners ``first`` to ``last`` of ``out`` (3 T, 3) float32 with the mean, of length one, of the faces about each corner's
     vertex that bend less from its own than a cosine ``limit`` (3 T,) says.
 
-    ``welded`` (3 T,) is the vertex of each corner, ``order`` (3 T,) the corners by their vertex, those of one from ``starts`` on,
-    ``sizes`` of them, of which ``most`` are looked at; ``area`` (T, 3) are normals as long as faces are large, ``unit`` those of length
-    one.
+    ``area`` (T, 3) are normals as long as faces are large, ``unit`` those of length one.
     """
+    welded, order, starts, sizes, most = fans
     for corner in range(first, last):
         own, at = corner // 3, welded[corner]
         x = y = z = 0.0

@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 
 from warmgraphite.kernels import device, kernel
 from warmgraphite.kernels.arrays import grown_rows
+from warmgraphite.kernels.records import B1, B2, F1, F2, I1, I2, W1
 
-__all__ = ["LEAF", "box_tree", "crossings", "morton_codes", "triangle_boxes"]
+__all__ = ["LEAF", "Boxes", "Faces", "box_tree", "crossings", "morton_codes", "triangle_boxes"]
 
 #: Triangles in a leaf of the tree of boxes.
 LEAF = 4
+#: Sine of the angle below which planes meet in no line that could be told.
+PARALLEL = 1e-6
 
 
 @kernel("f8[:,::1], i4[:,::1], f8[:,::1], f8[:,::1], i8, i8")
@@ -79,7 +84,7 @@ def box_tree(low, high, order):
     return boxes, levels[: depth + 1]
 
 
-@device()
+@device(borrows=True)
 def _normal(a, b, c, out):
     """The unit normal of a triangle into ``out``; whether it has one."""
     ux, uy, uz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
@@ -92,7 +97,7 @@ def _normal(a, b, c, out):
     return True
 
 
-@device()
+@device(borrows=True)
 def _heights(tri, points, normal, origin, slack, out):
     """Heights of a triangle's corners over a plane, those within ``slack`` made 0; how many corners lie on and above it."""
     on = 0
@@ -109,7 +114,7 @@ def _heights(tri, points, normal, origin, slack, out):
     return on, above
 
 
-@device()
+@device(borrows=True)
 def _lying_side(heights):
     """The side of a triangle with two corners in a plane that lies in it."""
     for i in range(3):
@@ -118,7 +123,7 @@ def _lying_side(heights):
     return 0
 
 
-@device()
+@device(borrows=True)
 def _span(tri, points, heights, origin, way):
     """The stretch along a line that a triangle crossing its plane occupies."""
     low = np.inf
@@ -136,48 +141,120 @@ def _span(tri, points, heights, origin, way):
     return low, high
 
 
-@kernel("f8[:,::1], i4[:,::1], i4[::1], b1[:,::1], f8[:,::1], f8[:,::1], i4[::1], f8[:,::1], i8[::1], f8, b1[::1], i8, i8")
-def crossings(points, triangles, part, flat_side, low, high, order, boxes, levels, slack, touched, first, last):
+class Faces(NamedTuple):
+    """Triangles (T): their points, parts, and ``flat_side`` (T, 3), which of their sides are no edges."""
+
+    points: F2
+    triangles: I2
+    part: I1
+    flat_side: B2
+
+
+class Boxes(NamedTuple):
+    """Boxes of triangles (T, 3), and the tree over them: their ``order``, and the ``boxes`` (N, 6) of each of its ``levels``."""
+
+    low: F2
+    high: F2
+    order: I1
+    boxes: F2
+    levels: W1
+
+
+class _Room(NamedTuple):
+    """Room for two normals and heights, the way along which planes meet, and a place on it."""
+
+    na: F1
+    nb: F1
+    ha: F1
+    hb: F1
+    way: F1
+    origin: F1
+
+
+@device(borrows=True)
+def _boxes_apart(box, own, slack):
+    """Whether two boxes of the tree are farther from each other than ``slack``."""
+    return (
+        box[0] > own[3] + slack or box[1] > own[4] + slack or box[2] > own[5] + slack
+        or box[3] < own[0] - slack or box[4] < own[1] - slack or box[5] < own[2] - slack
+    )  # fmt: skip
+
+
+@device(borrows=True)
+def _are_apart(low, high, a, b, slack):
+    """Whether the boxes of two triangles are farther from each other than ``slack``."""
+    return (
+        low[b, 0] > high[a, 0] + slack or low[b, 1] > high[a, 1] + slack or low[b, 2] > high[a, 2] + slack
+        or high[b, 0] < low[a, 0] - slack or high[b, 1] < low[a, 1] - slack or high[b, 2] < low[a, 2] - slack
+    )  # fmt: skip
+
+
+@device(borrows=True)
+def _meeting(faces, a, b, slack, room):
+    """The stretch, along ``room.way`` from ``room.origin``, in which two triangles run through each other; empty as (0, 0). ``room.na`` is the
+    normal of the first."""
+    points, triangles, part, flat_side = faces.points, faces.triangles, faces.part, faces.flat_side
+    na, nb, ha, hb, way, origin = room
+    on_b, above_b = _heights(triangles[b], points, na, points[triangles[a, 0]], slack, hb)
+    if above_b == 0 or above_b == 3:
+        return 0.0, 0.0
+    if not _normal(points[triangles[b, 0]], points[triangles[b, 1]], points[triangles[b, 2]], nb):
+        return 0.0, 0.0
+    on_a, above_a = _heights(triangles[a], points, nb, points[triangles[b, 0]], slack, ha)
+    if above_a == 0 or above_a == 3:
+        return 0.0, 0.0
+    if on_b == 2 and not flat_side[b, _lying_side(hb)]:
+        return 0.0, 0.0
+    if on_a == 2 and (not flat_side[a, _lying_side(ha)] or (on_b == 2 and part[a] == part[b])):
+        return 0.0, 0.0  # two faces of one part that meet in a side are neighbours
+    way[0] = na[1] * nb[2] - na[2] * nb[1]
+    way[1] = na[2] * nb[0] - na[0] * nb[2]
+    way[2] = na[0] * nb[1] - na[1] * nb[0]
+    size = np.sqrt(way[0] * way[0] + way[1] * way[1] + way[2] * way[2])
+    if size < PARALLEL:
+        return 0.0, 0.0
+    for k in range(3):
+        way[k] /= size
+    for i in range(3):
+        j = (i + 1) % 3
+        if (ha[i] >= 0.0) != (ha[j] >= 0.0):
+            t = ha[i] / (ha[i] - ha[j])
+            for k in range(3):
+                p = points[triangles[a, i], k]
+                origin[k] = p + t * (points[triangles[a, j], k] - p)
+    low_1, high_1 = _span(triangles[a], points, ha, origin, way)
+    low_2, high_2 = _span(triangles[b], points, hb, origin, way)
+    return max(low_1, low_2), min(high_1, high_2)
+
+
+@kernel()
+def crossings(faces: Faces, tree: Boxes, slack: float, touched: B1, first: int, last: int):
     """Where triangles of the leaves ``first`` to ``last`` run through triangles of these or later leaves: (pairs, ends).
 
     Möller's interval test ("A fast triangle-triangle intersection test", 1997). A corner within ``slack`` of the other plane
     lies in it and counts as above. So bodies that only touch give nothing, and one that passes through with a row of corners
-    exactly in the surface is still found, once: from below; but where that row is a real edge (``flat_side`` (T, 3) says
-    where it is not), the edge itself is drawn and nothing is added. ``touched`` (T,) is set for triangles whose box comes
-    within ``slack`` of one of another part.
+    exactly in the surface is still found, once: from below; but where that row is a real edge, the edge itself is drawn and nothing is
+    added. ``touched`` (T,) is set for triangles whose box comes within ``slack`` of one of another part.
     """
+    low, high, order, boxes, levels = tree
+    points, triangles, part = faces.points, faces.triangles, faces.part
     pairs = np.empty((64, 2), np.int32)
     ends = np.empty((64, 6))
     rows = 0
-    na = np.empty(3)
-    nb = np.empty(3)
-    ha = np.empty(3)
-    hb = np.empty(3)
-    way = np.empty(3)
-    origin = np.empty(3)
+    room = _Room(np.empty(3), np.empty(3), np.empty(3), np.empty(3), np.empty(3), np.empty(3))
     stack_level = np.empty(128, np.int64)
     stack_at = np.empty(128, np.int64)
-    depth = levels.size - 1
     for leaf in range(first, last):
-        top = 0
-        stack_level[0] = depth - 1
+        stack_level[0] = levels.size - 2
         stack_at[0] = 0
         top = 1
-        own = boxes[leaf]
         while top > 0:
             top -= 1
             level, at = stack_level[top], stack_at[top]
-            if ((at + 1) << level) <= leaf:
-                continue
-            box = boxes[levels[level] + at]
-            if (
-                box[0] > own[3] + slack or box[1] > own[4] + slack or box[2] > own[5] + slack
-                or box[3] < own[0] - slack or box[4] < own[1] - slack or box[5] < own[2] - slack
-            ):  # fmt: skip
+            if ((at + 1) << level) <= leaf or _boxes_apart(boxes[levels[level] + at], boxes[leaf], slack):
                 continue
             if level > 0:
-                below = 2 * at
-                for child in range(below, below + 2):
+                for child in range(2 * at, 2 * at + 2):
                     if levels[level - 1] + child < levels[level]:
                         stack_level[top] = level - 1
                         stack_at[top] = child
@@ -188,49 +265,16 @@ def crossings(points, triangles, part, flat_side, low, high, order, boxes, level
                 known = False
                 for n in range(max(at * LEAF, m + 1), min((at + 1) * LEAF, order.size)):
                     b = order[n]
-                    if (
-                        low[b, 0] > high[a, 0] + slack or low[b, 1] > high[a, 1] + slack or low[b, 2] > high[a, 2] + slack
-                        or high[b, 0] < low[a, 0] - slack or high[b, 1] < low[a, 1] - slack or high[b, 2] < low[a, 2] - slack
-                    ):  # fmt: skip
+                    if _are_apart(low, high, a, b, slack):
                         continue
                     if part[a] != part[b]:
                         touched[a] = True
                         touched[b] = True
                     if not known:
-                        if not _normal(points[triangles[a, 0]], points[triangles[a, 1]], points[triangles[a, 2]], na):
+                        if not _normal(points[triangles[a, 0]], points[triangles[a, 1]], points[triangles[a, 2]], room.na):
                             break
                         known = True
-                    on_b, above_b = _heights(triangles[b], points, na, points[triangles[a, 0]], slack, hb)
-                    if above_b == 0 or above_b == 3:
-                        continue
-                    if not _normal(points[triangles[b, 0]], points[triangles[b, 1]], points[triangles[b, 2]], nb):
-                        continue
-                    on_a, above_a = _heights(triangles[a], points, nb, points[triangles[b, 0]], slack, ha)
-                    if above_a == 0 or above_a == 3:
-                        continue
-                    if on_b == 2 and not flat_side[b, _lying_side(hb)]:
-                        continue
-                    if on_a == 2 and (not flat_side[a, _lying_side(ha)] or (on_b == 2 and part[a] == part[b])):
-                        continue  # two faces of one part that meet in a side are neighbours
-                    way[0] = na[1] * nb[2] - na[2] * nb[1]
-                    way[1] = na[2] * nb[0] - na[0] * nb[2]
-                    way[2] = na[0] * nb[1] - na[1] * nb[0]
-                    size = np.sqrt(way[0] * way[0] + way[1] * way[1] + way[2] * way[2])
-                    if size < 1e-6:
-                        continue
-                    for k in range(3):
-                        way[k] /= size
-                    for i in range(3):
-                        j = (i + 1) % 3
-                        if (ha[i] >= 0.0) != (ha[j] >= 0.0):
-                            t = ha[i] / (ha[i] - ha[j])
-                            for k in range(3):
-                                p = points[triangles[a, i], k]
-                                origin[k] = p + t * (points[triangles[a, j], k] - p)
-                    low_1, high_1 = _span(triangles[a], points, ha, origin, way)
-                    low_2, high_2 = _span(triangles[b], points, hb, origin, way)
-                    begin = max(low_1, low_2)
-                    finish = min(high_1, high_2)
+                    begin, finish = _meeting(faces, a, b, slack, room)
                     if finish - begin <= slack:
                         continue
                     if rows == len(pairs):
@@ -238,7 +282,7 @@ def crossings(points, triangles, part, flat_side, low, high, order, boxes, level
                     pairs[rows, 0] = a
                     pairs[rows, 1] = b
                     for k in range(3):
-                        ends[rows, k] = origin[k] + begin * way[k]
-                        ends[rows, k + 3] = origin[k] + finish * way[k]
+                        ends[rows, k] = room.origin[k] + begin * room.way[k]
+                        ends[rows, k + 3] = room.origin[k] + finish * room.way[k]
                     rows += 1
     return pairs[:rows], ends[:rows]

@@ -2,12 +2,28 @@
 
 from __future__ import annotations
 
+from typing import Annotated, NamedTuple
+
 import numpy as np
+from numba import types
+from numpy.typing import NDArray
 
 from warmgraphite.kernels import device, kernel
 from warmgraphite.kernels.arrays import order_of
+from warmgraphite.kernels.records import B1, F1, F2, I1, I2, S1, T1, W1
 
-__all__ = ["by_corner", "doubled_faces", "edge_folds", "fold_degrees", "matched_edges", "seen_edges", "sliver_sides"]
+__all__ = [
+    "Edges",
+    "Looked",
+    "Matched",
+    "by_corner",
+    "doubled_faces",
+    "edge_folds",
+    "fold_degrees",
+    "matched_edges",
+    "seen_edges",
+    "sliver_sides",
+]
 
 
 @kernel("i4[::1], i8")
@@ -158,13 +174,28 @@ def sliver_sides(points, triangles, reach):
     return found
 
 
-@kernel("f8[:,::1], i4[:,::1], i4[::1], i4[::1], i4[::1], i8[::1], i4[::1], i4[::1], i1[::1], i8, i8, i4[:,::1], f4[::1]")
-def edge_folds(points, triangles, low, high, count, begin, halves, edge_of, sliver, first, last, half, fold):
+class Matched(NamedTuple):
+    """Edges (E) of welded triangles: ``low`` and ``high`` corner, how many half-edges each has, from where on in ``halves``; ``of`` tells the
+    edge of each half-edge."""
+
+    low: I1
+    high: I1
+    count: I1
+    begin: W1
+    halves: I1
+    of: I1
+
+
+@kernel()
+def edge_folds(
+    points: F2, triangles: I2, edges: Matched, sliver: Annotated[NDArray[np.int8], types.int8[::1]], first: int, last: int, half: I2, fold: S1
+):  # fmt: skip
     """Fill in, for edges ``first`` to ``last``, two half-edges (E, 2) whose faces lie beside it (−1: none) and the fold.
 
     A sliver has no direction of its own: across its longest side it goes on flat, and at its other sides the face beyond the
     longest one stands for it.
     """
+    low, high, count, begin, halves, edge_of = edges
     for e in range(first, last):
         half[e, 0] = -1
         half[e, 1] = -1
@@ -203,15 +234,38 @@ def edge_folds(points, triangles, low, high, count, begin, halves, edge_of, sliv
         fold[e] = 0.0 if flat and count[e] > 1 else 180.0 if count[e] == 1 else best
 
 
-@kernel(
-    "f8[:,::1], i4[:,::1], i4[:,::1], i4[:,::1], i4[::1], f4[::1], b1[::1], i4[::1], f8[::1], f8[::1], b1, f8[::1], i8, i8, "
-    "u1[::1]",
-)
-def seen_edges(points, ends, half, triangles, count, fold, shown, part, eye, sight, central, crease, first, last, kind):
+class Edges(NamedTuple):
+    """Edges (E) of a mesh: the numbers of both ends (E, 2), two half-edges beside each (E, 2), how many faces meet there, the fold in degrees,
+    the part."""
+
+    points: F2
+    triangles: I2
+    ends: I2
+    half: I2
+    count: I1
+    fold: S1
+    part: I1
+
+
+class Looked(NamedTuple):
+    """How edges are looked at: which parts are ``shown`` (P,), the degrees of each from which on it has a ``crease``; from an ``eye``, if it
+    is ``central``, or along ``sight``."""
+
+    shown: B1
+    crease: F1
+    eye: F1
+    sight: F1
+    central: bool
+
+
+@kernel()
+def seen_edges(edges: Edges, looked: Looked, first: int, last: int, kind: T1):
     """Fill in for edges ``first`` to ``last`` whether it is seen as 1 a silhouette, 2 a border, 3 a crease; 0 no line.
 
     A silhouette has both faces on one side of it, as seen: the surface turns away there. Edge-on faces go with either side.
     """
+    points, triangles, ends, half, count, fold, part = edges
+    shown, crease, eye, sight, central = looked
     for e in range(first, last):
         kind[e] = 0
         if not shown[part[e]]:

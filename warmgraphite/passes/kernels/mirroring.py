@@ -2,18 +2,39 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 
 from warmgraphite.kernels import kernel
+from warmgraphite.kernels.records import B1, F1, F2, S2
 
-__all__ = ["coloured", "lit", "turned"]
+__all__ = ["Sight", "Turned", "coloured", "lit", "turned"]
 
 
-@kernel("f8[::1], f8[::1], f8[:,::1], f8[:,::1], b1, f8[::1], f8[::1], f4[:,::1], f4[:,::1], b1[::1]", fast=True)
-def turned(x, y, start, way, parallel, plane, middle, from_, ahead, meets):
-    """Sight lines through frame points ``x``, ``y`` (n,) turned about a ``plane`` (4,): where they set out, about ``middle`` (3,), and
-    unit ways, (n, 3) float32; ``meets`` (n,) is whether they come upon it. ``start`` and ``way`` (3, 3) times (x, y, 1) are where sight
-    lines begin and where they go; those that are not ``parallel`` begin at the eye, which is before what one sees."""
+class Sight(NamedTuple):
+    """Sight lines: ``start`` and ``way`` (3, 3) times (x, y, 1) are where they begin and where they go; those that are not ``parallel`` begin
+    at the eye, which is before what one sees. Rays count from ``middle`` (3,)."""
+
+    start: F2
+    way: F2
+    parallel: bool
+    middle: F1
+
+
+class Turned(NamedTuple):
+    """Rays turned about a plane: where they set out, and unit ways (n, 3); whether they come upon it (n,)."""
+
+    start: S2
+    ahead: S2
+    meets: B1
+
+
+@kernel(fast=True, borrows=True)
+def turned(x: F1, y: F1, sight: Sight, plane: F1, out: Turned):
+    """Sight lines through frame points ``x``, ``y`` (n,) turned about a ``plane`` (4,)."""
+    start, way, parallel, middle = sight
+    from_, ahead, meets = out
     a, b, c, offset = plane[0], plane[1], plane[2], plane[3]
     for k in range(len(x)):
         px, py = x[k], y[k]

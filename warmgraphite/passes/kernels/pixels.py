@@ -2,26 +2,140 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 
 from warmgraphite.kernels import kernel
+from warmgraphite.kernels.records import B1, B2, F1, F2, F3, I1, I2, S1, S2, S3, W1
 
-__all__ = ["clear_specks", "edge_values", "facing_rows", "fan", "points_of", "rim_pixels", "smooth_alike", "stand_on", "tones_of"]
+__all__ = [
+    "EdgePixels",
+    "Evening",
+    "Floor",
+    "PixelGrid",
+    "Planes",
+    "Rays",
+    "Shading",
+    "Shown",
+    "Sighted",
+    "Standing",
+    "clear_specks",
+    "edge_values",
+    "facing_rows",
+    "fan",
+    "points_of",
+    "rim_pixels",
+    "smooth_alike",
+    "stand_on",
+    "tones_of",
+]
 
 
-@kernel(
-    "f8[:,::1], i4[::1], f8[:,:,::1], f8[:,::1], i4[::1], f8[:,::1], f8[::1], f8[::1], b1, f8[:,:,::1], f4[:,:,::1], f8, "
-    "f8[::1], f4[:,::1], f4[:,::1], f4[:,::1]",
-)
-def stand_on(
-    points, triangle, frame, normal, source, inverse, eye, sight, central, model_corner, smooth, lift, middle, start, flat, bent
-):
+class Sighted(NamedTuple):
+    """Triangles (T) as they are seen, and from where: corners in the frame, normals, the model's triangle; the matrix back to metres, the
+    ``eye``, if it is ``central``, or the ``sight``."""
+
+    frame: F3
+    normal: F2
+    source: I1
+    inverse: F2
+    eye: F1
+    sight: F1
+    central: bool
+
+
+class Floor(NamedTuple):
+    """What one stands on: the corners of the model's triangles (M, 3, 3), normals ``smooth`` there; the metres by which rays are lifted, and
+    the place from which they count."""
+
+    corner: F3
+    smooth: S3
+    lift: float
+    middle: F1
+
+
+class Standing(NamedTuple):
+    """Where rays set out (N, 3), the unit normal there, and the mean of the normals at corners."""
+
+    start: S2
+    flat: S2
+    bent: S2
+
+
+class PixelGrid(NamedTuple):
+    """Pixels of a window: how many to a row, where the first is, millimetres across and down of each."""
+
+    width: int
+    left: int
+    top: int
+    across: float
+    down: float
+
+
+class Shading(NamedTuple):
+    """How a surface's turn to the sun makes its tone: at ``night`` not at all; in ``steps``, 0 for evenly; the sun's strength, the tones of
+    what it grazes and of what turns from it; shares of light from sky and ground, and of what comes from all round."""
+
+    night: bool
+    steps: int
+    strength: float
+    half: float
+    back: float
+    sky: float
+    ground: float
+    ambient: float
+
+
+class Rays(NamedTuple):
+    """Rays: of which point each is, and where it sets out (N, 3)."""
+
+    row: W1
+    start: S2
+
+
+class Planes(NamedTuple):
+    """Triangles (T) as planes: linear forms, normals, parts."""
+
+    forms: F2
+    normal: F2
+    part: I1
+
+
+class Shown(NamedTuple):
+    """What pixels (h, w) show: the triangle, and how far it lies."""
+
+    triangle: I2
+    distance: S2
+
+
+class Evening(NamedTuple):
+    """How values are evened: ``pixel`` (4,) are the millimetres of one, and the place of the first of them in the frame; whether one looks
+    from a point; metres within which two places are on one surface."""
+
+    pixel: F1
+    central: bool
+    near: float
+
+
+class EdgePixels(NamedTuple):
+    """Pixels (E) at edges, by number, and what their subsamples see (E, 8)."""
+
+    pixel: W1
+    triangle: I2
+
+
+@kernel()
+def stand_on(points: F2, triangle: I1, seen: Sighted, floor: Floor, out: Standing):
     """Fill in, for frame points (N, 2) on triangles, where rays set out and how the surface is turned, as the viewer sees it.
 
     ``start`` (N, 3) metres about ``middle``, lifted off the surface; ``flat`` (N, 3) its unit normal; ``bent`` (N, 3) the mean
     of the normals ``smooth`` at the corners of the model's triangle. Returns (N,) where all this is so: not where nothing
     is seen, nor on a cut.
     """
+    frame, normal, source, inverse, eye, sight, central = seen
+    model_corner, smooth, lift, middle = floor
+    start, flat, bent = out
     n = len(points)
     good = np.zeros(n, np.bool_)
     at = np.empty(3)
@@ -74,10 +188,10 @@ def stand_on(
     return good
 
 
-@kernel("i8[::1], i8, i8, i8, f8[::1], f8[::1], f8, f8, f8[:,::1]")
-def points_of(pixels, width, left, top, dx, dy, wide, high, out):
-    """Fill in the frame points (N, 2) of flat pixel numbers of a window at ``left``, ``top``, ``wide`` by ``high`` mm each, moved
-    by dx, dy (N,) or (1,) pixels."""
+@kernel(borrows=True)
+def points_of(pixels: W1, grid: PixelGrid, dx: F1, dy: F1, out: F2):
+    """Fill in the frame points (N, 2) of flat pixel numbers of a window, moved by dx, dy (N,) or (1,) pixels."""
+    width, left, top, wide, high = grid
     many = len(dx) > 1
     for i in range(len(pixels)):
         k = i if many else 0
@@ -85,11 +199,10 @@ def points_of(pixels, width, left, top, dx, dy, wide, high, out):
         out[i, 1] = (pixels[i] // width + top + 0.5 + dy[k]) * high
 
 
-@kernel(
-    "f4[:,::1], b1[::1], f8[::1], b1, i8, f8, f8, f8, f8, f8, f8, f4[::1]",
-)
-def tones_of(bent, good, ray, night, steps, strength, half, back, sky, ground, ambient, out):
+@kernel(borrows=True)
+def tones_of(bent: S2, good: B1, ray: F1, shading: Shading, out: S1):
     """Fill in the tone 0–1 (N,) of curved normals (N, 3) that need not be of length one, 0 where they are not ``good``."""
+    night, steps, strength, half, back, sky, ground, ambient = shading
     for i in range(len(bent)):
         out[i] = 0.0
         if not good[i]:
@@ -111,12 +224,13 @@ def tones_of(bent, good, ray, night, steps, strength, half, back, sky, ground, a
         out[i] = min(max(tone * (1.0 - ambient), 0.0), 1.0)
 
 
-@kernel("f4[:,::1], f4[:,::1], b1[::1], i4[::1], b1[::1], f4[::1], f8, i8[::1], f4[:,::1]")
-def facing_rows(start, flat, good, triangle, receives, ray, least, row, ray_start):
+@kernel(borrows=True)
+def facing_rows(standing: Standing, good: B1, triangle: I1, receives: B1, ray: F1, least: float, out: Rays):
     """Of points (N), those that are ``good``, on triangles that receive, and face along ``ray`` by more than ``least``.
 
-    They are the first of ``row``, and where their rays set out the first of ``ray_start``; returns how many there are.
+    They are filled in first; returns how many there are.
     """
+    start, flat, row, ray_start = standing.start, standing.flat, out.row, out.start
     count = 0
     for i in range(len(good)):
         if not good[i] or not receives[triangle[i]]:
@@ -198,14 +312,17 @@ def clear_specks(picture, faces, triangle, part, first, last, out):
                 out[r, c] = other
 
 
-@kernel("f4[:,::1], b1[:,::1], i4[:,::1], f4[:,::1], f8[:,::1], f8[:,::1], i4[::1], f8[::1], b1, f8, i8, i8, f4[:,::1]")
-def smooth_alike(value, wanted, triangle, distance, forms, normal, part, pixel, central, near, first, last, out):
+@kernel(borrows=True)
+def smooth_alike(value: S2, wanted: B2, seen: Shown, planes: Planes, evening: Evening, first: int, last: int, out: S2):
     """Rows ``first`` to ``last`` of ``out``: ``wanted`` pixels averaged with those about them that lie on the same surface.
 
     The window is just so wide that a pattern that repeats every four pixels is gone. Two pixels lie on one surface when they
     are of one part, face one way, and the plane of the one goes through the other, within ``near`` metres. ``pixel`` (4,)
     are the millimetres of one, and the place of the first of them in the frame.
     """
+    triangle, distance = seen
+    forms, normal, part = planes
+    pixel, central, near = evening
     height, width = value.shape
     for r in range(first, last):
         for c in range(width):
@@ -244,12 +361,13 @@ def smooth_alike(value, wanted, triangle, distance, forms, normal, part, pixel, 
             out[r, c] = total / weight
 
 
-@kernel("f4[:,::1], i4[:,::1], i4[::1], f8[:,::1], b1[::1], i8[::1], i4[:,::1], i8, i8, f4[::1]")
-def edge_values(value, triangle, part, normal, bare, edge_pixel, edge_triangle, first, last, out):
+@kernel(borrows=True)
+def edge_values(value: S2, triangle: I2, planes: Planes, bare: B1, edges: EdgePixels, first: int, last: int, out: S1):
     """Edge pixels ``first`` to ``last``: the mean over their subsamples (E, 8) of what pixels by them have on that surface.
 
     ``value`` (h, w) belongs to the middles of pixels; ``bare`` (T,) says on which triangles it is 0.
     """
+    normal, part, edge_pixel, edge_triangle = planes.normal, planes.part, edges.pixel, edges.triangle
     height, width = value.shape
     samples = edge_triangle.shape[1]
     for e in range(first, last):

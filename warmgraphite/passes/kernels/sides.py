@@ -214,9 +214,7 @@ def _behind(piece, forms, tl, tr, middle, central):
     if tl < 0 or tr < 0:
         return np.inf
     x, y = piece.ax + middle * piece.dx, piece.ay + middle * piece.dy
-    return _metres(
-        max(depth_of(forms[tl], x - piece.ox, y - piece.oy), depth_of(forms[tr], x + piece.ox, y + piece.oy)), central
-    )
+    return _metres(max(depth_of(forms[tl], x - piece.ox, y - piece.oy), depth_of(forms[tr], x + piece.ox, y + piece.oy)), central)
 
 
 @device(borrows=True)
@@ -323,4 +321,12 @@ def rank_pieces(first: int, last: int, pieces: Pieces, hiders: Hiders, grid: Gri
         piece = _Piece(p, ax, ay, az, dx, dy, dz, ox, oy, low_a, low_b, pieces.beside[p, 0], pieces.beside[p, 1])
         told = _told(piece, lefts, many_left, rights, many_right, hiders, grid, surfaces, eye, out, rows)
         rows = _tidied(out, rows, told, 3.0 * eye.aside / length)
-    return out.piece[:rows], out.begin[:rows], out.end[:rows], out.what[:rows], out.behind[:rows], out.left[:rows], out.right[:rows]
+    return (
+        out.piece[:rows],
+        out.begin[:rows],
+        out.end[:rows],
+        out.what[:rows],
+        out.behind[:rows],
+        out.left[:rows],
+        out.right[:rows],
+    )

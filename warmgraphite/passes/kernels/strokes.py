@@ -2,18 +2,31 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 
 from warmgraphite.kernels import device, kernel
 from warmgraphite.kernels.arrays import grown, sort_stretches
+from warmgraphite.kernels.records import F1, F2, I1, W1
 
-__all__ = ["back_to_metres", "joined_ends", "pieces_in_cells", "stretches", "subtract_doubles", "walk_chains"]
+__all__ = [
+    "Cells",
+    "Drawn",
+    "Stretched",
+    "back_to_metres",
+    "joined_ends",
+    "pieces_in_cells",
+    "stretches",
+    "subtract_doubles",
+    "walk_chains",
+]
 
 #: Buckets of direction that a half turn is divided into.
 WAYS = 8
 
 
-@device()
+@device(borrows=True)
 def _ways_of(dx, dy, length, reach):
     """The buckets of direction, first and last, that a piece may lie in; a short one is unsure of its way."""
     way = np.arctan2(dy, dx) / np.pi
@@ -23,7 +36,7 @@ def _ways_of(dx, dy, length, reach):
     return first, min(int(np.floor(way + loose)), first + WAYS - 1)
 
 
-@device()
+@device(borrows=True)
 def _rows_of(y0, y1, wide, cell, ny):
     return (
         max(0, int(np.floor((min(y0, y1) - wide) / cell)) + 1),
@@ -31,9 +44,10 @@ def _rows_of(y0, y1, wide, cell, ny):
     )
 
 
-@device()
-def _columns_of(x0, y0, x1, y1, r, many, wide, cell, nx):
-    """The columns of a row of cells that a piece, ``wide`` to either side, crosses."""
+@device(borrows=True)
+def _columns_of(piece, r, many, wide, cell, nx):
+    """The columns of a row of cells that a piece (x, y of both ends), ``wide`` to either side, crosses."""
+    x0, y0, x1, y1 = piece
     dx, dy = x1 - x0, y1 - y0
     xa, xb = min(x0, x1), max(x0, x1)
     if many and abs(dy) > 1e-12:
@@ -65,7 +79,7 @@ def pieces_in_cells(start, end, nx, ny, cell, reach):
             first_way, last_way = _ways_of(x1 - x0, y1 - y0, length, reach)
             r0, r1 = _rows_of(y0, y1, 0.0, cell, ny)
             for r in range(r0, r1 + 1):
-                c0, c1 = _columns_of(x0, y0, x1, y1, r, r1 > r0, 0.0, cell, nx)
+                c0, c1 = _columns_of((x0, y0, x1, y1), r, r1 > r0, 0.0, cell, nx)
                 for c in range(c0, c1 + 1):
                     for w in range(first_way, last_way + 1):
                         slot = (r * nx + c) * WAYS + w % WAYS
@@ -77,13 +91,87 @@ def pieces_in_cells(start, end, nx, ny, cell, reach):
     return first_of, held
 
 
-@kernel("f8[:,::1], f8[:,::1], f8[::1], i8[::1], i4[::1], i8, i8, f8, f8, f8, i8, i8, i4[::1]")
-def subtract_doubles(start, end, strength, first_of, held, nx, ny, cell, reach, gap, first, last, met):
+class Drawn(NamedTuple):
+    """Pieces (N, 2) from ``start`` to ``end``; of two that draw one line the one of lower ``strength`` stays."""
+
+    start: F2
+    end: F2
+    strength: F1
+
+
+class Cells(NamedTuple):
+    """Pieces listed by the square cells that they cross and by their way: where the list of each begins, the pieces."""
+
+    first: W1
+    held: I1
+    columns: int
+    rows: int
+    size: float
+
+
+@device(borrows=True)
+def _along(pieces, j, x0, y0, dx, dy, length, reach):
+    """The stretch of a line in which a piece runs within ``reach`` of it, both ways there; empty as (1, 0)."""
+    start, end = pieces.start, pieces.end
+    # Distance of the piece's ends from the line, and its stretch along it.
+    q0 = (-(start[j, 0] - x0) * dy + (start[j, 1] - y0) * dx) / length
+    q1 = (-(end[j, 0] - x0) * dy + (end[j, 1] - y0) * dx) / length
+    if min(q0, q1) > reach or max(q0, q1) < -reach:
+        return 1.0, 0.0
+    p0 = ((start[j, 0] - x0) * dx + (start[j, 1] - y0) * dy) / (length * length)
+    p1 = ((end[j, 0] - x0) * dx + (end[j, 1] - y0) * dy) / (length * length)
+    if p0 > p1:
+        p0, p1 = p1, p0
+        q0, q1 = q1, q0
+    if p1 <= p0:
+        return 1.0, 0.0
+    low, high = max(0.0, p0), min(1.0, p1)
+    # Only where both run together within reach.
+    ql = q0 + (q1 - q0) * (low - p0) / (p1 - p0)
+    qh = q0 + (q1 - q0) * (high - p0) / (p1 - p0)
+    return (low, high) if abs(ql) <= reach and abs(qh) <= reach else (1.0, 0.0)
+
+
+@device()
+def _doubled(i, pieces, cells, reach, least, met, lows, highs):
+    """The stretches of a piece that stronger ones draw: how many, in order, and both ends with room for more."""
+    strength, first_of, held = pieces.strength, cells.first, cells.held
+    x0, y0, x1, y1 = pieces.start[i, 0], pieces.start[i, 1], pieces.end[i, 0], pieces.end[i, 1]
+    dx, dy = x1 - x0, y1 - y0
+    length = np.sqrt(dx * dx + dy * dy)
+    first_way, last_way = _ways_of(dx, dy, length, reach)
+    count = 0
+    r0, r1 = _rows_of(y0, y1, reach, cells.size, cells.rows)
+    for r in range(r0, r1 + 1):
+        c0, c1 = _columns_of((x0, y0, x1, y1), r, r1 > r0, reach, cells.size, cells.columns)
+        for c in range(c0, c1 + 1):
+            for w in range(first_way, last_way + 1):
+                slot = (r * cells.columns + c) * WAYS + w % WAYS
+                for node in range(first_of[slot], first_of[slot + 1]):
+                    j = held[node]
+                    if met[j] == i:
+                        continue
+                    met[j] = i
+                    if j == i or strength[j] > strength[i] or (strength[j] == strength[i] and j > i):
+                        continue
+                    low, high = _along(pieces, j, x0, y0, dx, dy, length, reach)
+                    if (high - low) * length > least:
+                        if count == lows.size:
+                            lows, highs = grown(lows), grown(highs)
+                        lows[count], highs[count] = low, high
+                        count += 1
+    sort_stretches(lows, highs, count)
+    return count, lows, highs
+
+
+@kernel()
+def subtract_doubles(pieces: Drawn, cells: Cells, reach: float, gap: float, first: int, last: int, met: I1):
     """Pieces ``first`` to ``last`` (N, 2), each less what stronger ones draw: rows (piece, from, to).
 
     Two pieces draw one line where they run within ``reach`` millimetres of each other; stretches up to ``gap`` are dropped.
-    The piece of lower ``strength``, or the earlier one, stays. ``met`` (N,) is the thread's own memory.
+    The piece of lower strength, or the earlier one, stays. ``met`` (N,) is the thread's own memory.
     """
+    start, end = pieces.start, pieces.end
     room = 2 * (last - first) + 64
     out_piece = np.empty(room, np.int32)
     out_from = np.empty(room)
@@ -92,54 +180,13 @@ def subtract_doubles(start, end, strength, first_of, held, nx, ny, cell, reach, 
     lows = np.empty(16)
     highs = np.empty(16)
     for i in range(first, last):
-        x0, y0, x1, y1 = start[i, 0], start[i, 1], end[i, 0], end[i, 1]
-        dx = x1 - x0
-        dy = y1 - y0
+        dx, dy = end[i, 0] - start[i, 0], end[i, 1] - start[i, 1]
         length = np.sqrt(dx * dx + dy * dy)
         if length <= 0.0:
             continue
-        first_way, last_way = _ways_of(dx, dy, length, reach)
         # What is left of a piece may be too short to be a line; a short piece of a curve is not.
         least = min(gap, 0.5 * length)
-        count = 0
-        r0, r1 = _rows_of(y0, y1, reach, cell, ny)
-        for r in range(r0, r1 + 1):
-            c0, c1 = _columns_of(x0, y0, x1, y1, r, r1 > r0, reach, cell, nx)
-            for c in range(c0, c1 + 1):
-                for w in range(first_way, last_way + 1):
-                    slot = (r * nx + c) * WAYS + w % WAYS
-                    for node in range(first_of[slot], first_of[slot + 1]):
-                        j = held[node]
-                        if met[j] == i:
-                            continue
-                        met[j] = i
-                        if j == i or strength[j] > strength[i] or (strength[j] == strength[i] and j > i):
-                            continue
-                        # Distance of the stronger piece's ends from this piece's line, and its stretch along it.
-                        q0 = (-(start[j, 0] - x0) * dy + (start[j, 1] - y0) * dx) / length
-                        q1 = (-(end[j, 0] - x0) * dy + (end[j, 1] - y0) * dx) / length
-                        if min(q0, q1) > reach or max(q0, q1) < -reach:
-                            continue
-                        p0 = ((start[j, 0] - x0) * dx + (start[j, 1] - y0) * dy) / (length * length)
-                        p1 = ((end[j, 0] - x0) * dx + (end[j, 1] - y0) * dy) / (length * length)
-                        if p0 > p1:
-                            p0, p1 = p1, p0
-                            q0, q1 = q1, q0
-                        low = max(0.0, p0)
-                        high = min(1.0, p1)
-                        if (high - low) * length <= least or p1 <= p0:
-                            continue
-                        # Only where both run together within reach.
-                        ql = q0 + (q1 - q0) * (low - p0) / (p1 - p0)
-                        qh = q0 + (q1 - q0) * (high - p0) / (p1 - p0)
-                        if abs(ql) <= reach and abs(qh) <= reach:
-                            if count == lows.size:
-                                lows = grown(lows)
-                                highs = grown(highs)
-                            lows[count] = low
-                            highs[count] = high
-                            count += 1
-        sort_stretches(lows, highs, count)
+        count, lows, highs = _doubled(i, pieces, cells, reach, least, met, lows, highs)
         position = 0.0
         while rows + count + 2 > out_piece.size:
             out_piece = grown(out_piece)
@@ -242,11 +289,18 @@ def walk_chains(partner):
     return piece, turned, chain
 
 
-@kernel(
-    "f8[:,::1], f8[:,::1], i4[::1], f8[::1], f8[::1], i8, i8, f8[:,::1], f8[:,::1]",
-)
-def stretches(start, end, row, low, high, first, last, a, b):
-    """Fill in the ends a and b (N, 3) of stretches ``low`` to ``high`` of the segments that ``row`` names."""
+class Stretched(NamedTuple):
+    """Stretches (N,) of segments: which, from ``low`` to ``high`` of it."""
+
+    row: I1
+    low: F1
+    high: F1
+
+
+@kernel(borrows=True)
+def stretches(start: F2, end: F2, asked: Stretched, first: int, last: int, a: F2, b: F2):
+    """Fill in the ends a and b (N, 3) of stretches ``first`` to ``last`` of segments."""
+    row, low, high = asked
     for i in range(first, last):
         r = row[i]
         for k in range(start.shape[1]):

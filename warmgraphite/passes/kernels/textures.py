@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 
 from warmgraphite.kernels import device, kernel
+from warmgraphite.kernels.records import B1, F1, F2, F3, I1, S2, S3, W2, W3
 
-__all__ = ["paint"]
+__all__ = ["Pictures", "Seen", "paint"]
 
 
-@device()
+@device(borrows=True)
 def _metres_at(x, y, t, forms, inverse, at):
     z = forms[t, 9] * x + forms[t, 10] * y + forms[t, 11]
     w = inverse[3, 0] * x + inverse[3, 1] * y + inverse[3, 2] * z + inverse[3, 3]
@@ -17,7 +20,7 @@ def _metres_at(x, y, t, forms, inverse, at):
         at[k] = (inverse[k, 0] * x + inverse[k, 1] * y + inverse[k, 2] * z + inverse[k, 3]) / w
 
 
-@device()
+@device(borrows=True)
 def _place(at, corner, uv, by_uv, axes, size, out):
     """Where a point of the model lies on its picture, in widths and heights of it."""
     if by_uv:
@@ -41,19 +44,40 @@ def _place(at, corner, uv, by_uv, axes, size, out):
         out[m] = (at[0] * axes[m, 0] + at[1] * axes[m, 1] + at[2] * axes[m, 2]) / size[m]
 
 
-@kernel(
-    "f8[:,::1], i4[::1], i4[::1], i4[::1], f8[:,::1], f8[:,::1], f8[::1], f8[:,:,::1], f4[:,:,::1], b1[::1], f8[:,:,::1], "
-    "f8[:,::1], i8[:,::1], i8[:,:,::1], f4[:,::1], f4[:,::1]",
-)
-def paint(
-    points, triangle, source, picture, forms, inverse, pixel, corner, uv, has_uv, axes, sizes, offsets, shapes, texels, colour,
-):  # fmt: skip
-    """Set the colours (N, 4), premultiplied 0–255, of frame points on triangles whose material has a picture (T,), −1 for none.
+class Seen(NamedTuple):
+    """Triangles (T) as they are seen: linear forms, the model's triangle; the matrix back to metres, millimetres of a pixel (2,)."""
 
-    ``texels`` are all pictures one after another, each at its own size and at halves of it; ``offsets`` and ``shapes``
-    (pictures, levels, …) say where each begins and how large it is. The level is taken at which a pixel of ``pixel`` (2,) mm
-    is about as wide as a texel. ``uv`` (T, 3, 2) are used where there are any, else the plane's ``axes`` (T, 2, 3).
+    forms: F2
+    source: I1
+    inverse: F2
+    pixel: F1
+
+
+class Pictures(NamedTuple):
+    """Pictures of materials: ``of`` (T,) that of each triangle, −1 for none; the model's corners (M, 3, 3) and places on the picture
+    (M, 3, 2), where there are any; axes (T, 2, 3) of the plane else; ``size`` (pictures, 2) in metres. ``texels`` are all of them one after
+    another, each at its own size and at halves of it: ``offset`` and ``shape`` (pictures, levels, …) say where each begins and how large it
+    is."""
+
+    of: I1
+    corner: F3
+    uv: S3
+    has_uv: B1
+    axes: F3
+    size: F2
+    offset: W2
+    shape: W3
+    texels: S2
+
+
+@kernel()
+def paint(points: F2, triangle: I1, seen: Seen, pictures: Pictures, colour: S2):
+    """Set the colours (N, 4), premultiplied 0–255, of frame points on triangles whose material has a picture.
+
+    The level is taken at which a pixel is about as wide as a texel.
     """
+    forms, source, inverse, pixel = seen
+    picture, corner, uv, has_uv, axes, sizes, offsets, shapes, texels = pictures
     at = np.empty(3)
     here = np.empty(2)
     right = np.empty(2)
