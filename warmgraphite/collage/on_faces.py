@@ -44,9 +44,9 @@ class OnFaces(PixelTrace):
         return ""
 
     @property
-    def way(self) -> NDArray[np.float64]:
-        """(2,) cosine and sine of its turn."""
-        return np.array([np.cos(np.radians(self.angle)), np.sin(np.radians(self.angle))])
+    def way(self) -> tuple[float, float]:
+        """Cosine and sine of its turn."""
+        return float(np.cos(np.radians(self.angle))), float(np.sin(np.radians(self.angle)))
 
     def needs(self) -> tuple[Need, ...]:
         lies = () if self.lies == "paper" else (Need(_PASSES[self.turned]),)

@@ -241,7 +241,7 @@ def _course(
     groups = np.append(0, np.cumsum([len(p.rings.first) - 1 for p in places]))
     asked = courses.Groups(
         papers,
-        np.linalg.inv(papers),
+        np.asarray(np.linalg.inv(papers), np.float64),
         np.array([p.drop for p in places], np.int64),
         np.array([p.dark for p in places], float),
         np.array([p.key + 1000 * number for p in places], np.uint64),
@@ -254,7 +254,8 @@ def _course(
     rows = courses.Rows(*courses.course_rows(group[order], line[order], along[order], joined))
     marks = np.array(course.marks, float) * unit
     dashes = courses.Dashes(marks, float(course.along * unit), float(course.slip * unit), float(course.loose))
-    look = courses.Look(float(hatch.suggested), *map(float, middle), field.tone, *map(float, field.per_mm), int(hatch.steps))
+    (x, y), (per_x, per_y) = middle, field.per_mm
+    look = courses.Look(float(hatch.suggested), float(x), float(y), field.tone, float(per_x), float(per_y), int(hatch.steps))
     found, of = courses.course_marks(rows, asked, levels, spacing, dashes, look)
     return strokes_of(found, course.weight), of.astype(np.int32)
 

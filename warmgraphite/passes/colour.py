@@ -116,12 +116,12 @@ def colour(scene: Scene, hiders: Occluders, seen: Surface, painted: Painted, pro
     width, height = seen.size
     flat = palette_of(painted.looks)[scene.bodies.material[hiders.part]]
     pictures = _Pictures(scene.bodies, hiders, painted)
-    inverse = np.linalg.inv(scene.projection.matrix)
+    inverse = np.asarray(np.linalg.inv(scene.projection.matrix), np.float64)
     across, down = seen.raster.size
     pixel = np.array([scene.projection.width / across, scene.projection.height / down])
     out = np.empty((height * width, 4), np.uint8)
 
-    uv = np.ascontiguousarray(pictures.uv) if pictures.any else None
+    uv = np.ascontiguousarray(pictures.uv) if pictures.any else np.zeros((1, 3, 2), np.float32)
 
     def of(points: NDArray, triangle: NDArray) -> NDArray[np.float32]:
         found = np.where(triangle[:, None] < 0, np.float32(0), flat[triangle])

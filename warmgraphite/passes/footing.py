@@ -50,7 +50,7 @@ class Footing:
     def __init__(self, scene: Scene, hiders: Occluders, middle: NDArray[np.float64]) -> None:
         self.scene, self.hiders, self.middle = scene, hiders, middle
         projection = scene.projection
-        self._inverse = np.linalg.inv(projection.matrix)
+        self._inverse = np.asarray(np.linalg.inv(projection.matrix), np.float64)
         self._eye = projection.eye if projection.eye is not None else np.zeros(3)
         self._corner = scene.bodies.mesh.vertices[scene.bodies.mesh.triangles]
         self._smooth = corner_normals(scene.bodies)

@@ -361,7 +361,9 @@ def _ranked(
     height = np.einsum("ij,ij->i", hiders.normal, hiders.corners[:, 0])
     surfaces = sides.Surfaces(hiders.part, alike[hiders.part], hiders.normal, height)
     pieces = Pieces(a, b, projection.depth_slack(a[:, 2], scene.slack), projection.depth_slack(b[:, 2], scene.slack), beside)
-    eye = sides.Eye(np.linalg.inv(projection.matrix), projection.is_perspective, ASIDE, depth, 5 * scene.slack)
+    eye = sides.Eye(
+        np.asarray(np.linalg.inv(projection.matrix), np.float64), projection.is_perspective, ASIDE, depth, 5 * scene.slack
+    )
 
     def chunk(first: int, last: int) -> tuple[NDArray, ...]:
         return sides.rank_pieces(first, last, pieces, hiders.columns, hiders.grid, surfaces, eye)

@@ -55,7 +55,7 @@ class PictureTrace(OnFaces):
             found.texels, found.start, found.shape, found.table, np.ascontiguousarray(found.axes), found.mean
         )
         wide = float(self.real_width * found.span)
-        look = picturing.Repeat(int(found.kind), wide, wide * float(found.aspect), *map(float, self.way), int(self.seed))
+        look = picturing.Repeat(int(found.kind), wide, wide * float(found.aspect), *self.way, int(self.seed))
         in_stretches(
             lambda a, b: picturing.picture_rows(a, b, laid.window, laid.faces, laid.share, example, look, out), len(out), 32
         )

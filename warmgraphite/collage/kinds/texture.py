@@ -62,7 +62,7 @@ class TextureTrace(OnFaces):
         packed = np.empty(laid.share.shape, np.int32)
         said = Texture(
             made.numbers(self.weather * made.weather), made.uneven(), self._colours().astype(np.float32), float(self.size),
-            *map(float, self.way), float(self.relief), float(self.joints), float(self.variation), int(self.seed),
+            *self.way, float(self.relief), float(self.joints), float(self.variation), int(self.seed),
         )  # fmt: skip
         light = Light(laid.lies.axes, plate.sun, plate.light.shadow)
         in_stretches(lambda a, b: texture_rows(a, b, laid.window, laid.faces, light, laid.share, said, packed), len(packed), 32)

@@ -225,7 +225,7 @@ def tones_of(bent: S2, good: B1, ray: F1, shading: Shading, out: S1):
 
 
 @kernel(borrows=True)
-def facing_rows(standing: Standing, good: B1, triangle: I1, receives: B1, ray: F1, least: float, out: Rays):
+def facing_rows(standing: Standing, good: B1, triangle: I1, receives: B1, ray: S1, least: float, out: Rays):
     """Of points (N), those that are ``good``, on triangles that receive, and face along ``ray`` by more than ``least``.
 
     They are filled in first; returns how many there are.
