@@ -129,9 +129,9 @@ def colour(scene: Scene, hiders: Occluders, seen: Surface, painted: Painted, pro
             p = pictures
             # What of a picture is clear shows the material's plain colour.
             laid = found.copy()
-            seen = Seen(hiders.forms, hiders.source, inverse, pixel)
+            looked = Seen(hiders.forms, hiders.source, inverse, pixel)
             laid_on = Pictures(p.picture, p.corner, uv, p.has_uv, p.axes, p.sizes, p.offsets, p.shapes, p.texels)
-            paint(points, triangle, seen, laid_on, laid)
+            paint(points, triangle, looked, laid_on, laid)
             found = laid + found * (1 - laid[:, 3:] / 255)
         return found
 

@@ -7,7 +7,8 @@ import numpy as np
 from warmgraphite.kernels import device, kernel
 from warmgraphite.kernels.arrays import grown, grown_rows
 from warmgraphite.kernels.records import F2
-from warmgraphite.passes.kernels.nearest import Beam, depth_of, envelope, stretches_for, wider
+from warmgraphite.passes.kernels.nearest import beam, envelope, stretches_for, wider
+from warmgraphite.passes.kernels.planes import depth_of
 from warmgraphite.passes.kernels.records import Grid, Hiders
 
 __all__ = ["fallen", "tone_lines"]
@@ -51,11 +52,11 @@ def fallen(first: int, last: int, a: F2, b: F2, slack: float, hiders: Hiders, gr
             continue
         for side in range(2):
             way = (1.0 if side else -1.0) * aside / length
-            beam = Beam(ax, ay, az - slack, bx, by, bz - slack, -dy * way, dx * way)
-            count = envelope(beam, hiders, grid, found)
+            looked = beam(ax, ay, az - slack, bx, by, bz - slack, -dy * way, dx * way)
+            count = envelope(looked, hiders, grid, found)
             while count < 0:
                 found = wider(found)
-                count = envelope(beam, hiders, grid, found)
+                count = envelope(looked, hiders, grid, found)
             for k in range(count):
                 t = found.triangle[k]
                 if t < 0:

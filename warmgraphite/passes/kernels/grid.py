@@ -9,12 +9,10 @@ import numpy as np
 from warmgraphite.kernels import device, kernel
 from warmgraphite.kernels.arrays import order_of
 from warmgraphite.kernels.records import B1, F1, F2, F3, W1
+from warmgraphite.passes.kernels.planes import depth_of, is_on
 from warmgraphite.passes.kernels.records import Grid
 
 __all__ = ["Prepared", "clip_segments", "lay_in_cells", "look_at", "panes_at", "prepare_triangles", "sort_cells"]
-
-#: Millimetres beyond a side at which a point still lies on its triangle.
-ON_SIDE = -1e-9
 
 
 class Prepared(NamedTuple):
@@ -171,13 +169,9 @@ def look_at(points: F2, forms: F2, pane: B1, glass: B1, near: F1, grid: Grid):
             if near[t] >= depth[i]:
                 break
             f = forms[t]
-            if (
-                f[0] * x + f[1] * y + f[2] < ON_SIDE
-                or f[3] * x + f[4] * y + f[5] < ON_SIDE
-                or f[6] * x + f[7] * y + f[8] < ON_SIDE
-            ):  # fmt: skip
+            if not is_on(f, x, y):
                 continue
-            z = f[9] * x + f[10] * y + f[11]
+            z = depth_of(f, x, y)
             if pane[t]:
                 if glass[t]:
                     front = min(front, z)

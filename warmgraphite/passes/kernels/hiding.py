@@ -9,6 +9,7 @@ import numpy as np
 from warmgraphite.kernels import device, kernel
 from warmgraphite.kernels.arrays import grown, sort_stretches
 from warmgraphite.kernels.records import B1, F1, I1
+from warmgraphite.passes.kernels.planes import between_sides
 from warmgraphite.passes.kernels.records import Grid, Hiders, Pieces
 
 __all__ = ["split_edges"]
@@ -73,21 +74,11 @@ def _put(out, row, edge, begin, end, hidden, panes):
 @device(borrows=True)
 def _covered(edge, f, touch):
     """The stretch of an edge that a triangle covers and lies in front of; empty as (1, 0)."""
-    ax, ay, bx, by = edge.ax, edge.ay, edge.bx, edge.by
-    low, high = 0.0, 1.0
-    for i in range(0, 9, 3):
-        fa = f[i] * ax + f[i + 1] * ay + f[i + 2] + touch
-        fb = f[i] * bx + f[i + 1] * by + f[i + 2] + touch
-        if fa < 0.0:
-            if fb < 0.0:
-                return 1.0, 0.0
-            low = max(low, fa / (fa - fb))
-        elif fb < 0.0:
-            high = min(high, fa / (fa - fb))
+    low, high = between_sides(f, edge, 0.0, 1.0, touch)
     if low >= high:
         return 1.0, 0.0
-    fa = edge.az - (f[9] * ax + f[10] * ay + f[12])
-    fb = edge.bz - (f[9] * bx + f[10] * by + f[12])
+    fa = edge.az - (f[9] * edge.ax + f[10] * edge.ay + f[12])
+    fb = edge.bz - (f[9] * edge.bx + f[10] * edge.by + f[12])
     if fa <= 0.0:
         if fb <= 0.0:
             return 1.0, 0.0

@@ -9,8 +9,9 @@ import numpy as np
 from warmgraphite.kernels import device
 from warmgraphite.kernels.arrays import grown
 from warmgraphite.kernels.records import F1, I1
+from warmgraphite.passes.kernels.planes import between_sides, depth_of
 
-__all__ = ["Beam", "Stretches", "depth_of", "envelope", "stretches_for", "wider"]
+__all__ = ["beam", "envelope", "stretches_for", "wider"]
 
 #: Parameters along a line, and depths, that are one.
 SAME = 1e-12
@@ -19,20 +20,8 @@ OVERLAP = 1e-7
 
 
 class Beam(NamedTuple):
-    """A line from a to b in the frame, at the depth from which on something counts; it is looked at moved by o."""
-
-    ax: float
-    ay: float
-    az: float
-    bx: float
-    by: float
-    bz: float
-    ox: float
-    oy: float
-
-
-class _Moved(NamedTuple):
-    """A line where it is looked at: from a to b, by d, its depths, and how it was moved there."""
+    """A line where it is looked at: from a to b in the frame, by d; the depths at its ends from which on something counts; and how it was
+    moved there from where it is."""
 
     ax: float
     ay: float
@@ -67,26 +56,18 @@ def wider(out):
 
 
 @device(borrows=True)
-def depth_of(f, x, y):
-    """The depth of a triangle's plane at a place on paper."""
-    return f[9] * x + f[10] * y + f[11]
+def beam(ax, ay, az, bx, by, bz, ox, oy):
+    """A line from a to b, looked at moved by o."""
+    return Beam(ax + ox, ay + oy, az, bx + ox, by + oy, bz, bx - ax, by - ay, ox, oy)
 
 
 @device(borrows=True)
 def _within(line, f, low, high):
     """Of a stretch what lies inside a triangle on paper and not before the line itself; empty as (1, 0)."""
-    ax, ay, bx, by = line.ax, line.ay, line.bx, line.by
-    for i in range(0, 9, 3):
-        fa = f[i] * ax + f[i + 1] * ay + f[i + 2] + OVERLAP
-        fb = f[i] * bx + f[i + 1] * by + f[i + 2] + OVERLAP
-        if fa < 0.0:
-            if fb < 0.0:
-                return 1.0, 0.0
-            low = max(low, fa / (fa - fb))
-        elif fb < 0.0:
-            high = min(high, fa / (fa - fb))
+    low, high = between_sides(f, line, low, high, OVERLAP)
     if low >= high:
         return 1.0, 0.0
+    ax, ay, bx, by = line.ax, line.ay, line.bx, line.by
     fa = depth_of(f, ax - line.ox, ay - line.oy) - line.az
     fb = depth_of(f, bx - line.ox, by - line.oy) - line.bz
     if fa < 0.0:
@@ -208,17 +189,13 @@ def _joined(out, base, count):
 
 
 @device(borrows=True)
-def envelope(beam, hiders, grid, out):
+def envelope(line, hiders, grid, out):
     """What is seen beside a line, at its depth or behind it: fills in stretches and returns how many, or −1 for want of room.
 
     Cell by cell along the line, nearest triangles first, until nothing farther can be seen in the cell. A triangle counts as nearer by
     its plane's depth on the line itself, so that a steep face beginning there does not.
     """
-    dx, dy = beam.bx - beam.ax, beam.by - beam.ay
-    ox, oy = beam.ox, beam.oy
-    line = _Moved(
-        beam.ax + ox, beam.ay + oy, beam.az, beam.bx + ox, beam.by + oy, beam.bz, dx, dy, ox, oy,
-    )  # fmt: skip
+    dx, dy = line.dx, line.dy
     ax, ay, left, top, size, nx, ny = line.ax, line.ay, grid.left, grid.top, grid.size, grid.columns, grid.rows
     c = min(max(int(np.floor((ax - left) / size)), 0), nx - 1)
     r = min(max(int(np.floor((ay - top) / size)), 0), ny - 1)

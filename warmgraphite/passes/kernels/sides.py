@@ -9,7 +9,8 @@ import numpy as np
 from warmgraphite.kernels import device, kernel
 from warmgraphite.kernels.arrays import grown
 from warmgraphite.kernels.records import F1, F2, I1, W1
-from warmgraphite.passes.kernels.nearest import Beam, depth_of, envelope, stretches_for, wider
+from warmgraphite.passes.kernels.nearest import beam, envelope, stretches_for, wider
+from warmgraphite.passes.kernels.planes import depth_of, is_on
 from warmgraphite.passes.kernels.records import Grid, Hiders, Pieces
 
 __all__ = ["EDGE", "JOINT", "OUTLINE", "SEAM", "Eye", "Surfaces", "rank_pieces"]
@@ -20,8 +21,6 @@ OUTLINE, EDGE, JOINT, SEAM = 0, 1, 2, 3
 HAIR = 5e-4
 #: Cosine of the angle within which two faces are one flat surface.
 FLAT = 0.99995
-#: Millimetres beyond a side at which a point still lies on its triangle.
-ON_SIDE = -1e-9
 #: Parameters along a line that are one.
 SAME = 1e-12
 #: Halvings of a stretch until the place is found where it turns into an outline: to the last digit of its parameter.
@@ -151,12 +150,7 @@ def _shows(x, y, piece, z_low, hiders, grid):
         if near[t] >= best:
             break
         f = forms[t]
-        if (
-            pane[t]
-            or f[0] * x + f[1] * y + f[2] < ON_SIDE
-            or f[3] * x + f[4] * y + f[5] < ON_SIDE
-            or f[6] * x + f[7] * y + f[8] < ON_SIDE
-        ):
+        if pane[t] or not is_on(f, x, y):
             continue
         z = depth_of(f, x, y)
         own = source[t] >= 0 and source[t] in (piece.own_0, piece.own_1)
@@ -312,8 +306,8 @@ def rank_pieces(first: int, last: int, pieces: Pieces, hiders: Hiders, grid: Gri
         low_a, low_b = az - pieces.slack_a[p], bz - pieces.slack_b[p]
         while True:
             # The paper's y runs down: what is added turns to the right of the way from a to b.
-            many_right = envelope(Beam(ax, ay, low_a, bx, by, low_b, ox, oy), hiders, grid, rights)
-            many_left = envelope(Beam(ax, ay, low_a, bx, by, low_b, -ox, -oy), hiders, grid, lefts) if many_right >= 0 else -1
+            many_right = envelope(beam(ax, ay, low_a, bx, by, low_b, ox, oy), hiders, grid, rights)
+            many_left = envelope(beam(ax, ay, low_a, bx, by, low_b, -ox, -oy), hiders, grid, lefts) if many_right >= 0 else -1
             if many_left >= 0:
                 break
             lefts, rights = wider(lefts), wider(rights)
