@@ -395,17 +395,19 @@ def course_marks(rows: Rows, groups: Groups, levels: W1, spacing: Spacing, dashe
     out = _Drawn(np.empty((size, 4)), np.empty(size, np.int64))
     n = 0
     whole = dashes.marks.sum()
-    for r in range(len(rows.number)):
-        k, g = rows.number[r], rows.group[r]
-        h, key = groups.paper[g], groups.key[g]
+    group, number, begins, ends = rows  # out of their records once: each time would be counted
+    papers, drops, darks, keys = groups.paper, groups.drop, groups.dark, groups.key
+    for r in range(len(number)):
+        k, g = number[r], group[r]
+        h, key = papers[g], keys[g]
         b = (k + _shift(k, spacing.disorder, key)) * spacing.step + spacing.at
-        begin, end = rows.begin[r], rows.end[r]
+        begin, end = begins[r], ends[r]
         x0, y0 = _on_paper(h, begin, b)
         x1, y1 = _on_paper(h, end, b)
         paper = np.hypot(x1 - x0, y1 - y0)
         if paper < SHORTEST_LINE:
             continue
-        line = _Line(g, k, b, begin, end, x0, y0, x1, y1, paper, levels[g], groups.drop[g], groups.dark[g], key)
+        line = _Line(g, k, b, begin, end, x0, y0, x1, y1, paper, levels[g], drops[g], darks[g], key)
         if dashes.marks.size == 0:
             out, n = _whole_line(line, h, spacing, look, out, n)
         else:

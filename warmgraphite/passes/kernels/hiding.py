@@ -217,9 +217,9 @@ def split_edges(
         np.empty(room, np.int32), np.empty(room), np.empty(room), np.empty(room, np.bool_), np.empty(room, np.int32)
     )  # fmt: skip
     rows = 0
-    start, end, beside = pieces.a, pieces.b, pieces.beside
+    start, end, slack_a, slack_b, beside = pieces  # out of the record once: each time would be counted
     for e in range(first, last):
-        az, bz = start[e, 2] - pieces.slack_a[e], end[e, 2] - pieces.slack_b[e]
+        az, bz = start[e, 2] - slack_a[e], end[e, 2] - slack_b[e]
         edge = Edge(start[e, 0], start[e, 1], az, end[e, 0], end[e, 1], bz, beside[e, 0], beside[e, 1])
         dx, dy = edge.bx - edge.ax, edge.by - edge.ay
         length = np.sqrt(dx * dx + dy * dy)

@@ -61,7 +61,7 @@ def beam(ax, ay, az, bx, by, bz, ox, oy):
     return Beam(ax + ox, ay + oy, az, bx + ox, by + oy, bz, bx - ax, by - ay, ox, oy)
 
 
-@device(borrows=True)
+@device(borrows=True, inline="always")
 def _within(line, f, low, high):
     """Of a stretch what lies inside a triangle on paper and not before the line itself; empty as (1, 0)."""
     low, high = between_sides(f, line, low, high, OVERLAP)
@@ -79,7 +79,7 @@ def _within(line, f, low, high):
     return low, high
 
 
-@device(borrows=True)
+@device(borrows=True, inline="always")
 def _nearer(line, f, g, lo, hi):
     """Of a stretch what a triangle ``f`` lies nearer in than ``g``; empty as (1, 0)."""
     x, y = line.ax + lo * line.dx, line.ay + lo * line.dy

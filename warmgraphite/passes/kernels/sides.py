@@ -295,15 +295,17 @@ def rank_pieces(first: int, last: int, pieces: Pieces, hiders: Hiders, grid: Gri
     lefts, rights = stretches_for(64), stretches_for(64)
     out = _rows_for(2 * (last - first) + 64)
     rows = 0
+    a, b, slack_a, slack_b, beside = pieces  # out of the record once: each time would be counted
+    aside = eye.aside
     for p in range(first, last):
-        ax, ay, az = pieces.a[p, 0], pieces.a[p, 1], pieces.a[p, 2]
-        bx, by, bz = pieces.b[p, 0], pieces.b[p, 1], pieces.b[p, 2]
+        ax, ay, az = a[p, 0], a[p, 1], a[p, 2]
+        bx, by, bz = b[p, 0], b[p, 1], b[p, 2]
         dx, dy, dz = bx - ax, by - ay, bz - az
         length = np.sqrt(dx * dx + dy * dy)
         if length <= 0.0:
             continue
-        ox, oy = -dy / length * eye.aside, dx / length * eye.aside
-        low_a, low_b = az - pieces.slack_a[p], bz - pieces.slack_b[p]
+        ox, oy = -dy / length * aside, dx / length * aside
+        low_a, low_b = az - slack_a[p], bz - slack_b[p]
         while True:
             # The paper's y runs down: what is added turns to the right of the way from a to b.
             many_right = envelope(beam(ax, ay, low_a, bx, by, low_b, ox, oy), hiders, grid, rights)
@@ -312,9 +314,9 @@ def rank_pieces(first: int, last: int, pieces: Pieces, hiders: Hiders, grid: Gri
                 break
             lefts, rights = wider(lefts), wider(rights)
         out = _with_room(out, rows + 2 * (many_left + many_right) + 8)
-        piece = _Piece(p, ax, ay, az, dx, dy, dz, ox, oy, low_a, low_b, pieces.beside[p, 0], pieces.beside[p, 1])
+        piece = _Piece(p, ax, ay, az, dx, dy, dz, ox, oy, low_a, low_b, beside[p, 0], beside[p, 1])
         told = _told(piece, lefts, many_left, rights, many_right, hiders, grid, surfaces, eye, out, rows)
-        rows = _tidied(out, rows, told, 3.0 * eye.aside / length)
+        rows = _tidied(out, rows, told, 3.0 * aside / length)
     return (
         out.piece[:rows],
         out.begin[:rows],

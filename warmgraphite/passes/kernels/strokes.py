@@ -110,16 +110,17 @@ class Cells(NamedTuple):
 
 
 @device(borrows=True)
-def _along(pieces, j, x0, y0, dx, dy, length, reach):
-    """The stretch of a line in which a piece runs within ``reach`` of it, both ways there; empty as (1, 0)."""
-    start, end = pieces.start, pieces.end
+def _along(line, ax, ay, bx, by, reach):
+    """The stretch of a line (x, y, dx, dy, length) in which a piece from a to b runs within ``reach`` of it, at both ends of that; empty as
+    (1, 0)."""
+    x0, y0, dx, dy, length = line
     # Distance of the piece's ends from the line, and its stretch along it.
-    q0 = (-(start[j, 0] - x0) * dy + (start[j, 1] - y0) * dx) / length
-    q1 = (-(end[j, 0] - x0) * dy + (end[j, 1] - y0) * dx) / length
+    q0 = (-(ax - x0) * dy + (ay - y0) * dx) / length
+    q1 = (-(bx - x0) * dy + (by - y0) * dx) / length
     if min(q0, q1) > reach or max(q0, q1) < -reach:
         return 1.0, 0.0
-    p0 = ((start[j, 0] - x0) * dx + (start[j, 1] - y0) * dy) / (length * length)
-    p1 = ((end[j, 0] - x0) * dx + (end[j, 1] - y0) * dy) / (length * length)
+    p0 = ((ax - x0) * dx + (ay - y0) * dy) / (length * length)
+    p1 = ((bx - x0) * dx + (by - y0) * dy) / (length * length)
     if p0 > p1:
         p0, p1 = p1, p0
         q0, q1 = q1, q0
@@ -132,13 +133,15 @@ def _along(pieces, j, x0, y0, dx, dy, length, reach):
     return (low, high) if abs(ql) <= reach and abs(qh) <= reach else (1.0, 0.0)
 
 
-@device()
-def _doubled(i, pieces, cells, reach, least, met, lows, highs):
-    """The stretches of a piece that stronger ones draw: how many, in order, and both ends with room for more."""
-    strength, first_of, held = pieces.strength, cells.first, cells.held
-    x0, y0, x1, y1 = pieces.start[i, 0], pieces.start[i, 1], pieces.end[i, 0], pieces.end[i, 1]
+@device(borrows=True)
+def _doubled(i, mark, pieces, cells, reach, least, met, lows, highs):
+    """Fill in the stretches of a piece that stronger ones draw: how many, −1 for want of room. Who was met has the ``mark``."""
+    # Many arguments, because whatever is not in a record here is the thread's own.
+    strength, first_of, held, start, end = pieces.strength, cells.first, cells.held, pieces.start, pieces.end
+    x0, y0, x1, y1 = start[i, 0], start[i, 1], end[i, 0], end[i, 1]
     dx, dy = x1 - x0, y1 - y0
     length = np.sqrt(dx * dx + dy * dy)
+    line = (x0, y0, dx, dy, length)
     first_way, last_way = _ways_of(dx, dy, length, reach)
     count = 0
     r0, r1 = _rows_of(y0, y1, reach, cells.size, cells.rows)
@@ -149,19 +152,18 @@ def _doubled(i, pieces, cells, reach, least, met, lows, highs):
                 slot = (r * cells.columns + c) * WAYS + w % WAYS
                 for node in range(first_of[slot], first_of[slot + 1]):
                     j = held[node]
-                    if met[j] == i:
+                    if met[j] == mark:
                         continue
-                    met[j] = i
+                    met[j] = mark
                     if j == i or strength[j] > strength[i] or (strength[j] == strength[i] and j > i):
                         continue
-                    low, high = _along(pieces, j, x0, y0, dx, dy, length, reach)
+                    low, high = _along(line, start[j, 0], start[j, 1], end[j, 0], end[j, 1], reach)
                     if (high - low) * length > least:
                         if count == lows.size:
-                            lows, highs = grown(lows), grown(highs)
+                            return -1
                         lows[count], highs[count] = low, high
                         count += 1
-    sort_stretches(lows, highs, count)
-    return count, lows, highs
+    return count
 
 
 @kernel()
@@ -186,7 +188,12 @@ def subtract_doubles(pieces: Drawn, cells: Cells, reach: float, gap: float, firs
             continue
         # What is left of a piece may be too short to be a line; a short piece of a curve is not.
         least = min(gap, 0.5 * length)
-        count, lows, highs = _doubled(i, pieces, cells, reach, least, met, lows, highs)
+        mark = i
+        count = _doubled(i, mark, pieces, cells, reach, least, met, lows, highs)
+        while count < 0:
+            lows, highs, mark = grown(lows), grown(highs), mark + len(start)
+            count = _doubled(i, mark, pieces, cells, reach, least, met, lows, highs)
+        sort_stretches(lows, highs, count)
         position = 0.0
         while rows + count + 2 > out_piece.size:
             out_piece = grown(out_piece)
