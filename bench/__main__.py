@@ -61,7 +61,10 @@ def lines() -> dict:
     seconds = median(lambda: Drawing(model, view).lines())
     drawing = Drawing(model, view)
     found = drawing.lines()
-    return {"seconds": seconds, "note": f"{len(drawing.scene.corners):,} triangles, {int(found.visible.sum()):,} visible pieces"}
+    return {
+        "seconds": seconds,
+        "note": f"{len(drawing.scene.corners):,} triangles, {int(found.visible.sum()):,} visible pieces",
+    }
 
 
 def _box_lines(boxes: int, runs: int) -> tuple[float, dict]:
@@ -129,7 +132,10 @@ def cut() -> dict:
     from warmgraphite.drawing import Drawing
 
     model, view = _long_section()
-    return {"seconds": median(lambda: Drawing(model, view).masses), "note": f"{len(Drawing(model, view).regions())} regions"}
+    return {
+        "seconds": median(lambda: Drawing(model, view).masses),
+        "note": f"{len(Drawing(model, view).regions())} regions",
+    }
 
 
 @row("surface and shadow, 1600×1000")
@@ -187,7 +193,8 @@ def vector_shadow() -> dict:
 
     median(work, 3)
     shadow, regions, first, mask = (statistics.median(spent[k][1:]) for k in ("shadow", "regions", "first", "mask"))
-    note = f"shadow {shadow:.2f} s, map {regions:.2f} s, {len(work.cells):,} cells; mask {mask * 1000:.0f} ms, the first at a size {first * 1000:.0f} ms more"  # type: ignore[attr-defined]
+    note = f"shadow {shadow:.2f} s, map {regions:.2f} s, {len(work.cells):,} cells; "  # type: ignore[attr-defined]
+    note += f"mask {mask * 1000:.0f} ms, the first at a size {first * 1000:.0f} ms more"  # type: ignore[attr-defined]
     return {"seconds": shadow + regions, "note": note}
 
 
@@ -247,7 +254,8 @@ def pixel_shadow() -> dict:
     bare = _bare(batches, casters.rays) * count / sum(len(b[0]) for b in batches)
     return {
         "seconds": seconds,
-        "note": f"with penumbrae and shade; {count / 1e6:.1f} million rays; the bare ray engine {bare:.2f} s, {seconds / bare:.2f} times",
+        "note": f"with penumbrae and shade; {count / 1e6:.1f} million rays; the bare ray engine {bare:.2f} s, "
+        f"{seconds / bare:.2f} times",
     }
 
 
@@ -297,8 +305,9 @@ Send = Callable[[str, dict], dict]
 
 
 def _over_http(act: Callable[[Send, int, int], None], prepare: Callable[[Send], None] = lambda _send: None) -> dict:
-    """Something done to the long section again and again, each time until its picture is there; ``act`` is told which time it is, and
-    the study's revision."""
+    """Something done to the long section again and again, each time until its picture is there.
+    ``act`` is told which time it is, and the study's revision.
+    """
     from tests.interface.serve import application
 
     with tempfile.TemporaryDirectory() as data, application(Path(data)) as app:
@@ -310,7 +319,9 @@ def _over_http(act: Callable[[Send, int, int], None], prepare: Callable[[Send], 
                 return answer.read()
 
         def send(path: str, body: dict) -> dict:
-            request = urllib.request.Request(base + path, json.dumps(body).encode(), {"Content-Type": "application/json"})
+            request = urllib.request.Request(
+                base + path, json.dumps(body).encode(), {"Content-Type": "application/json"}
+            )
             with urllib.request.urlopen(request) as answer:
                 return json.loads(answer.read() or b"{}")
 
@@ -332,7 +343,8 @@ def _over_http(act: Callable[[Send, int, int], None], prepare: Callable[[Send], 
             edits.append(middle - start)
             pictures.append(end - middle)
             both.append(end - start)
-        note = f"edit {statistics.median(edits) * 1000:.0f} ms + picture {statistics.median(pictures) * 1000:.0f} ms, {size / 1000:.0f} kB"
+        note = f"edit {statistics.median(edits) * 1000:.0f} ms + "
+        note += f"picture {statistics.median(pictures) * 1000:.0f} ms, {size / 1000:.0f} kB"
         return {"seconds": statistics.median(both[3:]), "note": note}
 
 
@@ -354,7 +366,9 @@ def _window(kind: str, value: dict) -> Callable[[Send], None]:
             {"do": "view", "changes": [{"path": [kind, value["id"]], "value": value}]},
             {
                 "do": "look",
-                "changes": [{"path": ["traces", "shadow", "where"], "value": {"kind": "through", "name": value["name"]}}],
+                "changes": [
+                    {"path": ["traces", "shadow", "where"], "value": {"kind": "through", "name": value["name"]}}
+                ],
             },
         ]
         send("/edits", {"base": 1, "commands": commands})
@@ -392,7 +406,9 @@ def wash_preview() -> dict:
 
 
 def _ready(path: Path, written: Path) -> dict:
-    """From a file to a model that the desk can draw: read apart, in metres, kept, packed for the 3D view; then its health."""
+    """From a file to a model that the desk can draw: read apart, in metres, kept, packed for the 3D view.
+    Then its health.
+    """
     from studio.studies.mesh import mesh_bytes
     from warmgraphite.model.health import check
     from warmgraphite.model.model import localised
@@ -418,7 +434,8 @@ def _ready(path: Path, written: Path) -> dict:
 
     median(work, 3)
     reading, laying, health = (statistics.median(column) for column in zip(*spent[1:]))
-    note = f"{work.triangles:,} triangles, {work.parts:,} parts; read {reading:.1f} s, laid down {laying:.1f} s; health {health:.2f} s"  # type: ignore[attr-defined]
+    note = f"{work.triangles:,} triangles, {work.parts:,} parts; "  # type: ignore[attr-defined]
+    note += f"read {reading:.1f} s, laid down {laying:.1f} s; health {health:.2f} s"
     return {"seconds": reading + laying, "note": note}
 
 
@@ -435,7 +452,7 @@ def ifc_house() -> dict:
 def glb_town() -> dict:
     with tempfile.TemporaryDirectory() as folder:
         # Written in a process of its own, so that its memory is not counted.
-        code = f"from bench.models import block_model; from warmgraphite.model.glb import write_glb; from pathlib import Path; write_glb(block_model(), Path({str(Path(folder) / 'town.glb')!r}))"
+        code = _WRITING + f"write_glb(block_model(), Path({str(Path(folder) / 'town.glb')!r}))"
         subprocess.run([sys.executable, "-c", code], check=True)
         return _ready(Path(folder) / "town.glb", Path(folder))
 
@@ -450,7 +467,7 @@ def orbit() -> dict:
 
     with tempfile.TemporaryDirectory() as data, application(Path(data)) as app, browser() as driver:
         address = app.address
-        code = f"from bench.models import block_model; from warmgraphite.model.glb import write_glb; from pathlib import Path; write_glb(block_model(), Path({str(Path(data) / 'town.glb')!r}))"
+        code = _WRITING + f"write_glb(block_model(), Path({str(Path(data) / 'town.glb')!r}))"
         subprocess.run([sys.executable, "-c", code], check=True)
         desk = Desk(driver, address)
         desk.open("/")
@@ -458,12 +475,18 @@ def orbit() -> dict:
         desk.press("Make a study of it", 60)
         desk.find("//h1[normalize-space()='town']", 60)
         desk.bench("Model")
-        desk.wait(lambda: driver.execute_script("return !!document.querySelector('[role=application]')?.stage"), "no model", 60)
+        desk.wait(
+            lambda: driver.execute_script("return !!document.querySelector('[role=application]')?.stage"),
+            "no model",
+            60,
+        )
         # The passes of its first drawing are under way; they are not what is measured here.
         desk.wait(lambda: not _working(address), "the passes do not end", 240)
         driver.execute_script(
-            "const s = document.querySelector('[role=application]').stage; window.times = []; const p = s.paint.bind(s); "
-            "s.paint = () => { p(); const gl = s.renderer.getContext(); gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4)); window.times.push(performance.now()); }"
+            "const s = document.querySelector('[role=application]').stage; window.times = []; const p = "
+            "s.paint.bind(s); "
+            "s.paint = () => { p(); const gl = s.renderer.getContext(); gl.readPixels(0, 0, 1, 1, gl.RGBA, "
+            "gl.UNSIGNED_BYTE, new Uint8Array(4)); window.times.push(performance.now()); }"
         )
         room = desk.find("//*[@role='application']")
         steps = ActionChains(driver, duration=30).move_to_element_with_offset(room, -250, 0).click_and_hold()
@@ -478,18 +501,25 @@ def orbit() -> dict:
 
 
 #: Notes when Enter is pressed, and how long after it the desk shows another state of the study, whole.
+#: A program's first lines, which writes a town's model.
+_WRITING = (
+    "from pathlib import Path; from bench.models import block_model; from warmgraphite.model.glb import write_glb; "
+)
 WATCHED = """window.took = []; let since = 0, before = null;
 const sheet = () => document.querySelector('main [data-revision]');
-addEventListener('keydown', (e) => { if (e.key === 'Enter') { since = performance.now(); before = sheet().dataset.revision; } }, true);
+addEventListener('keydown', (e) => { if (e.key === 'Enter') {
+  since = performance.now(); before = sheet().dataset.revision; } }, true);
 const look = () => { const s = sheet();
-  if (since && s?.dataset.revision !== before && s?.getAttribute('aria-busy') === 'false') { window.took.push(performance.now() - since); since = 0; }
+  if (since && s?.dataset.revision !== before && s?.getAttribute('aria-busy') === 'false') {
+    window.took.push(performance.now() - since); since = 0; }
   requestAnimationFrame(look); };
 look();"""
 
 
 def _from_hand_to_desk(view: str, label: str, values: list[str], build_up: str = "") -> dict:
-    """From the press of a key in the browser to the finished picture on the desk, for what is typed into the field with this label: of the
-    pen that is chosen at first, or of the insulation of a build-up."""
+    """From the press of a key in the browser to the finished picture on the desk, for what is typed into the field with
+    this label: of the pen that is chosen at first, or of the insulation of a build-up.
+    """
     from tests.interface.desk import Desk
     from tests.interface.serve import application, browser
 
@@ -507,7 +537,9 @@ def _from_hand_to_desk(view: str, label: str, values: list[str], build_up: str =
         driver.execute_script(WATCHED)
         for k, value in enumerate(values):
             desk.type_into(label, value)
-            desk.wait(lambda k=k: driver.execute_script("return window.took.length") > k, "the drawing does not change", 60)  # type: ignore[misc]
+            desk.wait(
+                lambda k=k: driver.execute_script("return window.took.length") > k, "the drawing does not change", 60
+            )  # type: ignore[misc]
             desk.picture()
         took = sorted(driver.execute_script("return window.took")[2:])
         return {"seconds": statistics.median(took) / 1000, "note": f"slowest of {len(took)}: {took[-1]:.0f} ms"}
@@ -553,7 +585,10 @@ def snapping() -> dict:
                 f"{app.address}/api/studies/{desk.slug}/snap", body, {"Content-Type": "application/json"}
             )
             took.append(_seconds(lambda r=request: urllib.request.urlopen(r).read()))
-        return {"seconds": statistics.median(took[5:]), "note": f"slowest of {len(took) - 5}: {max(took[5:]) * 1000:.0f} ms"}
+        return {
+            "seconds": statistics.median(took[5:]),
+            "note": f"slowest of {len(took) - 5}: {max(took[5:]) * 1000:.0f} ms",
+        }
 
 
 def _working(address: str) -> bool:
@@ -618,7 +653,8 @@ def _inked(name: str, place: int) -> dict:
             )
     return {
         "seconds": ink,
-        "note": f"{ink / lines:.1f} times its line pass; one rule changed {one:.2f} s; SVG {out['svg'][1]:.1f} MB in {out['svg'][0]:.1f} s, "
+        "note": f"{ink / lines:.1f} times its line pass; one rule changed {one:.2f} s; SVG {out['svg'][1]:.1f} MB in "
+        f"{out['svg'][0]:.1f} s, "
         f"A2 PDF {out['pdf'][1]:.1f} MB in {out['pdf'][0]:.1f} s; {name}",
     }
 
@@ -634,7 +670,9 @@ def section_ink() -> dict:
 
 
 def _built(place: int) -> dict:
-    """Which side is outside, and the layers of all that has a build-up in the sample's finish for construction, beside its poche."""
+    """Which side is outside, and the layers of all that has a build-up in the sample's finish for construction, beside
+    its poche.
+    """
     from demo.finishes import BUILT
     from demo.kiln_house import build_kiln_house
     from demo.views import sample_views, with_sample_words
@@ -672,7 +710,9 @@ def strokes_by_hand() -> dict:
     end = start + np.column_stack([np.cos(turn), np.sin(turn)]) * rng.uniform(2, 12, (count, 1))
     xy, first = np.stack([start, end], 1).reshape(-1, 2), 2 * np.arange(count + 1)
     words = (np.full(count, 0.13), np.arange(count, dtype=np.uint64))
-    work = lambda: drawn_by_hand(xy, first, *words, corner_ends(xy, first), [PRESETS["Calm pencil"]], np.zeros(count, np.int32))
+    work = lambda: drawn_by_hand(
+        xy, first, *words, corner_ends(xy, first), [PRESETS["Calm pencil"]], np.zeros(count, np.int32)
+    )
     return {"seconds": median(work), "note": f"{len(work().xy):,} points"}
 
 
@@ -762,13 +802,16 @@ def forty() -> dict:
         spent["mottle"].append(_seconds(look))
     wide = _seconds(lambda: look(4000))
     again = _seconds(lambda: look(4000))
-    note = f"mottle {statistics.median(spent['mottle'][1:]):.3f} s; from nothing {first:.2f} s; 4,000 across {wide:.2f} s, a second look {again:.3f} s"
+    note = f"mottle {statistics.median(spent['mottle'][1:]):.3f} s; from nothing {first:.2f} s; "
+    note += f"4,000 across {wide:.2f} s, a second look {again:.3f} s"
     return {"seconds": statistics.median(spent["opacity"]), "note": note}
 
 
 @row("the desk's picture once its passes are fresh, 1280")
 def fresh() -> dict:
-    """Another sun, whose passes a worker has put away: they are looked up, laid down and encoded, as the web process does it."""
+    """Another sun, whose passes a worker has put away.
+    They are looked up, laid down and encoded, as the web process does it.
+    """
     from warmgraphite.collage.specification import default_traces
     from warmgraphite.drawing import Bench, Drawing, Looked, needs_of
     from warmgraphite.passes.store import PassStore
@@ -787,7 +830,9 @@ def fresh() -> dict:
             worked = Drawing(model, turned, size, store)
             worked.compute(needs_of(traces, worked.ink))
             return _seconds(
-                lambda: encode_jpeg(compose(Looked(model, turned, size, store, bench=held).plate(), traces, Sheet(), size, cache))
+                lambda: encode_jpeg(
+                    compose(Looked(model, turned, size, store, bench=held).plate(), traces, Sheet(), size, cache)
+                )
             )
 
         first, *others = [look(200.0 + k) for k in range(6)]
@@ -814,7 +859,8 @@ def _printed(width: float, height: float, kind: str) -> dict:
         w, h = tiled.drawing.size
         return {
             "seconds": seconds,
-            "note": f"{w}×{h} pixels, {len(tiled.windows)} tiles; passes {passes:.1f} s; {path.stat().st_size / 1e6:.0f} MB",
+            "note": f"{w}×{h} pixels, {len(tiled.windows)} tiles; passes {passes:.1f} s; "
+            f"{path.stat().st_size / 1e6:.0f} MB",
         }
 
 

@@ -57,7 +57,8 @@ def washes() -> dict:
     both = statistics.median(a + b for a, b in zip(passes[1:], spent[1:], strict=True))
     return {
         "seconds": both,
-        "note": f"{len(traces) - 1} washes: measured {statistics.median(passes[1:]):.2f} s, laid {statistics.median(spent[1:]):.2f} s",
+        "note": f"{len(traces) - 1} washes: measured {statistics.median(passes[1:]):.2f} s, laid "
+        f"{statistics.median(spent[1:]):.2f} s",
     }
 
 
@@ -82,7 +83,9 @@ def wash_printed() -> dict:
 
 
 def textures() -> dict:
-    """Every texture over a whole picture of 2 million pixels, lying on the paper: nanoseconds a pixel, the dearest and the middle one."""
+    """Every texture over a whole picture of 2 million pixels, lying on the paper.
+    Nanoseconds a pixel, the dearest and the middle one.
+    """
     from warmgraphite.collage.kinds.texture import TextureTrace
     from warmgraphite.collage.textures import TEXTURES
     from warmgraphite.drawing import Drawing
@@ -95,7 +98,9 @@ def textures() -> dict:
     for name in TEXTURES:
         trace = TextureTrace(id="a", name=name, texture=name, lies="paper", size=3.0)
         trace.pixels(plate)
-        found[name] = statistics.median(_seconds(lambda trace=trace: trace.pixels(plate)) for _ in range(3)) / count * 1e9
+        found[name] = (
+            statistics.median(_seconds(lambda trace=trace: trace.pixels(plate)) for _ in range(3)) / count * 1e9
+        )
     dearest = max(found, key=lambda n: found[n])
     middle = statistics.median(found.values())
     return {
@@ -113,5 +118,7 @@ def example() -> dict:
 
     pixels = np.random.default_rng(1).integers(0, 256, (1024, 1024, 4), np.uint8)
     pixels[..., 3] = 255
-    spent = {k: _seconds(lambda k=k: made_of(pixels, ExampleSpec(endless=k, evened=0.5))) for k in ("strewn", "patches")}  # type: ignore[arg-type]
+    spent = {
+        k: _seconds(lambda k=k: made_of(pixels, ExampleSpec(endless=k, evened=0.5))) for k in ("strewn", "patches")
+    }  # type: ignore[arg-type]
     return {"seconds": max(spent.values()), "note": ", ".join(f"{k} {v:.2f} s" for k, v in spent.items())}

@@ -25,7 +25,10 @@ def _photograph() -> Any:
     from warmgraphite.sheet.specification import Sheet
 
     view = sample_views()[0]
-    drawing, lines = Drawing(build_kiln_house(planting=True), view, (1600, 1131)), (LinesTrace(id="lines", name="Lines"),)
+    drawing, lines = (
+        Drawing(build_kiln_house(planting=True), view, (1600, 1131)),
+        (LinesTrace(id="lines", name="Lines"),),
+    )
     drawing.compute(needs_of(lines, drawing.ink))
     plate = compose(drawing.plate(), lines, Sheet(), (2970, 2100), LayerCache()).toarray()[..., [2, 1, 0]]
     picture = ImageOps.exif_transpose(Image.open(io.BytesIO(photographed(plate).data)))
@@ -80,7 +83,10 @@ def sheet() -> dict:
     find = statistics.median(_seconds(lambda: found_corners(pixels)) for _ in range(3))
     clean = statistics.median(_seconds(lambda: cleaned(pixels, spec)) for _ in range(3))
     lines = _seconds(lambda: cleaned(pixels, spec.model_copy(update={"lines": True})))
-    return {"seconds": find + clean, "note": f"corners {find:.2f} s, clean {clean:.2f} s; followed as vectors {lines:.2f} s"}
+    return {
+        "seconds": find + clean,
+        "note": f"corners {find:.2f} s, clean {clean:.2f} s; followed as vectors {lines:.2f} s",
+    }
 
 
 def contours() -> dict:
@@ -111,7 +117,9 @@ def panned() -> dict:
     matrix = np.array([[420 / pixels.shape[1], 0, 0], [0, 297 / pixels.shape[0], 0], [0, 0, 1.0]])
 
     def look(k: int) -> None:
-        laid_picture(pixels, np.linspace(20 + 3 * k, 180 + 3 * k, 1280), np.linspace(30 + k, 150 + k, 905), (0, 0, 1, 1), matrix)
+        laid_picture(
+            pixels, np.linspace(20 + 3 * k, 180 + 3 * k, 1280), np.linspace(30 + k, 150 + k, 905), (0, 0, 1, 1), matrix
+        )
 
     first = _seconds(lambda: look(0))
     spent = [_seconds(lambda k=k: look(k)) for k in range(1, 9)]  # type: ignore[misc]

@@ -26,7 +26,10 @@ def people() -> dict:
             if p.name in ("skin", "hair", "shoes", "shirt", "trousers", "skirt", "dress", "coat")
         ]
         most = max(most, sum(len(p.triangles) for p in clothed))
-    return {"seconds": statistics.median(found), "note": f"{len(found)} poses; {most:,} triangles at most, without what is held"}
+    return {
+        "seconds": statistics.median(found),
+        "note": f"{len(found)} poses; {most:,} triangles at most, without what is held",
+    }
 
 
 def trees() -> dict:
@@ -36,9 +39,14 @@ def trees() -> dict:
 
     plant("oak", 8.0, seed=900)
     names = [h.name for h in HABITS.values() if h.group in ("trees", "conifers")]
-    found = {n: statistics.median(_seconds(lambda n=n, k=k: plant(n, 8.0, seed=901 + k)) for k in range(3)) for n in names}  # type: ignore[misc]
+    found = {
+        n: statistics.median(_seconds(lambda n=n, k=k: plant(n, 8.0, seed=901 + k)) for k in range(3)) for n in names
+    }  # type: ignore[misc]
     dearest = max(found, key=lambda n: found[n])
-    return {"seconds": found[dearest], "note": f"the dearest, {dearest}; {statistics.median(found.values()):.3f} s in the middle"}
+    return {
+        "seconds": found[dearest],
+        "note": f"the dearest, {dearest}; {statistics.median(found.values()):.3f} s in the middle",
+    }
 
 
 def _peopled(view: Any, people: int, trees: int) -> tuple[Any, Any]:
@@ -98,7 +106,8 @@ def crowd() -> dict:
     middle = (low + high)[:2] / 2
     spots = middle + chance.uniform(-0.5, 0.5, (300, 2)) * (190.0, 130.0)
     figures = [
-        (Plant(id=f"f{k}", habit="broad-leaved", seed=k % 9, at=(x, y, 0.0)) if k % 3 == 0 else Person(id=f"f{k}", pose="walking", seed=k, at=(x, y, 0.0)))
+        (Plant(id=f"f{k}", habit="broad-leaved", seed=k % 9, at=(x, y, 0.0)) if k % 3 == 0
+            else Person(id=f"f{k}", pose="walking", seed=k, at=(x, y, 0.0)))
         for k, (x, y) in enumerate(spots.tolist())
     ]  # fmt: skip
     view = ViewSpecification(
@@ -144,4 +153,7 @@ def put() -> dict:
             ask("/edits", {"base": revision, "commands": [command]})
             ask(f"/figures/bench-{i}/patch?density=2")
             found.append(time.perf_counter() - start)
-    return {"seconds": statistics.median(found[2:]), "note": f"{max(found[2:]):.2f} s at most, the job of the passes beside it"}
+    return {
+        "seconds": statistics.median(found[2:]),
+        "note": f"{max(found[2:]):.2f} s at most, the job of the passes beside it",
+    }

@@ -30,12 +30,16 @@ def _turned(profile: list[tuple[float, float]], sides: int) -> tuple[np.ndarray,
     return points, np.concatenate(faces)
 
 
-def write_ifc_house(path: Path, storeys: int = 3, bays: int = 8, sides: int = 28, schema: str = "IFC4", prefix: str | None = None,
+def write_ifc_house(path: Path, storeys: int = 3, bays: int = 8, sides: int = 28, schema: str = "IFC4",
+    prefix: str | None = None,
                     origin: tuple[float, float, float] = (0, 0, 0), ids: dict[str, str] | None = None,
-                    leave_out: tuple[str, ...] = (), moved: dict[str, tuple[float, float, float]] | None = None, gap: float = 0.0) -> None:  # fmt: skip
-    """A row house: walls with windows, slabs, columns, stools and lamps, a roof, a site, rooms; 3 × 8 bays have about 40,000 triangles.
+                    leave_out: tuple[str, ...] = (), moved: dict[str, tuple[float, float, float]] | None = None,
+                    gap: float = 0.0) -> None:  # fmt: skip
+    """A row house: walls with windows, slabs, columns, stools and lamps, a roof, a site, rooms.
+    3 × 8 bays have about 40,000 triangles.
 
-    ``ids`` keeps global ids by product name from one writing to the next; ``leave_out`` and ``moved`` (metres) make a newer version.
+    ``ids`` keeps global ids by product name from one writing to the next; ``leave_out`` and ``moved`` (metres) make a
+    newer version.
     """
     ifc = Ifc(schema, prefix, origin)
     known = ids if ids is not None else {}
@@ -45,9 +49,12 @@ def write_ifc_house(path: Path, storeys: int = 3, bays: int = 8, sides: int = 28
     )  # fmt: skip
     width, depth, height, bay = bays * 3.0, 7.0, 2.9, 3.0
     stool = _turned(
-        [(0, 0), (0.2, 0), (0.2, 0.04), (0.05, 0.06), (0.05, 0.38), (0.19, 0.4), (0.21, 0.43), (0.2, 0.46), (0, 0.46)], sides
+        [(0, 0), (0.2, 0), (0.2, 0.04), (0.05, 0.06), (0.05, 0.38), (0.19, 0.4), (0.21, 0.43), (0.2, 0.46), (0, 0.46)],
+        sides,
     )
-    lamp = _turned([(0, 2.1), (0.02, 2.1), (0.16, 2.16), (0.2, 2.26), (0.14, 2.36), (0.02, 2.4), (0.01, 2.6), (0, 2.6)], sides)
+    lamp = _turned(
+        [(0, 2.1), (0.02, 2.1), (0.16, 2.16), (0.2, 2.26), (0.14, 2.36), (0.02, 2.4), (0.01, 2.6), (0, 2.6)], sides
+    )
 
     def add(kind: str, name: str, storey: Any, items: list[Any], at: tuple[float, float, float] = (0, 0, 0)) -> Any:
         if name in leave_out:
@@ -64,18 +71,25 @@ def write_ifc_house(path: Path, storeys: int = 3, bays: int = 8, sides: int = 28
     levels = [ground, *(ifc.storey(f"Floor {i}", i * height) for i in range(1, storeys))]
     for number, storey in enumerate(levels):
         where = f"{number}"
-        add("IfcSlab", f"Slab {where}", storey, [ifc.block((-0.2, -0.2, -0.25), (width + 0.2, depth + 0.2, 0), plaster)])
+        add(
+            "IfcSlab", f"Slab {where}", storey, [ifc.block((-0.2, -0.2, -0.25), (width + 0.2, depth + 0.2, 0), plaster)]
+        )
         for side, y in (("south", 0.0), ("north", depth)):
             wall = add(
-                "IfcWall", f"Wall {side} {where}", storey, [ifc.block((0, y - 0.18, 0), (width, y + 0.18, height - 0.25), brick)]
+                "IfcWall",
+                f"Wall {side} {where}",
+                storey,
+                [ifc.block((0, y - 0.18, 0), (width, y + 0.18, height - 0.25), brick)],
             )
             for k in range(bays):
                 low, high = k * bay + 0.8, k * bay + 2.2
                 if wall is not None:
                     ifc.void(wall, storey, (low, y - 0.4, 0.9), (high, y + 0.4, 2.2))
                 frame = [
-                    ifc.block((low, y - 0.05, 0.9), (low + 0.06, y + 0.05, 2.2), oak), ifc.block((high - 0.06, y - 0.05, 0.9), (high, y + 0.05, 2.2), oak),
-                    ifc.block((low, y - 0.05, 0.9), (high, y + 0.05, 0.96), oak), ifc.block((low, y - 0.05, 2.14), (high, y + 0.05, 2.2), oak),
+                    ifc.block((low, y - 0.05, 0.9), (low + 0.06, y + 0.05, 2.2), oak),
+                    ifc.block((high - 0.06, y - 0.05, 0.9), (high, y + 0.05, 2.2), oak),
+                    ifc.block((low, y - 0.05, 0.9), (high, y + 0.05, 0.96), oak),
+                    ifc.block((low, y - 0.05, 2.14), (high, y + 0.05, 2.2), oak),
                     ifc.block((low + 0.06, y - 0.01, 0.96), (high - 0.06, y + 0.01, 2.14), glass),
                 ]  # fmt: skip
                 add("IfcWindow", f"Window {side} {where}.{k}", storey, frame)
@@ -92,7 +106,11 @@ def write_ifc_house(path: Path, storeys: int = 3, bays: int = 8, sides: int = 28
                     "IfcColumn",
                     f"Column {where}.{k}",
                     storey,
-                    [ifc.block((k * bay - 0.1, depth / 2 - 0.1, 0), (k * bay + 0.1, depth / 2 + 0.1, height - 0.25), steel)],
+                    [
+                        ifc.block(
+                            (k * bay - 0.1, depth / 2 - 0.1, 0), (k * bay + 0.1, depth / 2 + 0.1, height - 0.25), steel
+                        )
+                    ],
                 )
             room = ifc.product(
                 "IfcSpace",
@@ -102,7 +120,13 @@ def write_ifc_house(path: Path, storeys: int = 3, bays: int = 8, sides: int = 28
             )
             room.LongName = ("Throwing room", "Glaze store", "Office", "Drying room")[k % 4]
             for n, (x, y) in enumerate(((0.8, 1.6), (1.5, 1.6), (2.2, 1.6))):
-                add("IfcFurnishingElement", f"Stool {where}.{k}.{n}", storey, [ifc.faces(*stool, oak)], (k * bay + x, y, 0))
+                add(
+                    "IfcFurnishingElement",
+                    f"Stool {where}.{k}.{n}",
+                    storey,
+                    [ifc.faces(*stool, oak)],
+                    (k * bay + x, y, 0),
+                )
             add(
                 "IfcLightFixture" if schema == "IFC4" else "IfcFlowTerminal",
                 f"Lamp {where}.{k}",
@@ -117,19 +141,34 @@ def write_ifc_house(path: Path, storeys: int = 3, bays: int = 8, sides: int = 28
         [ifc.block((-0.3, -0.3, height - 0.25), (width + 0.3, depth + 0.3, height), steel)],
     )
     xs, ys = np.meshgrid(np.linspace(-20, width + 20, 41), np.linspace(-20, depth + 20, 31), indexing="ij")
-    away = np.hypot(np.maximum(np.maximum(-1 - xs, xs - width - 1), 0), np.maximum(np.maximum(-1 - ys, ys - depth - 1), 0))
+    away = np.hypot(
+        np.maximum(np.maximum(-1 - xs, xs - width - 1), 0), np.maximum(np.maximum(-1 - ys, ys - depth - 1), 0)
+    )
     land = np.column_stack([xs.ravel(), ys.ravel(), (-0.3 - 0.08 * away * (1 + 0.2 * np.sin(xs / 5))).ravel()])
     i, j = np.meshgrid(np.arange(40), np.arange(30), indexing="ij")
     a = (i * 31 + j).ravel()
     mesh = np.concatenate([np.column_stack([a, a + 31, a + 32]), np.column_stack([a, a + 32, a + 1])])
-    site = ifc.product("IfcBuildingElementProxy", "Terrain", ground, [ifc.faces(land, mesh, ifc.style("Grass", "#8f9a6a"))])
+    site = ifc.product(
+        "IfcBuildingElementProxy", "Terrain", ground, [ifc.faces(land, mesh, ifc.style("Grass", "#8f9a6a"))]
+    )
     site.ObjectType = "Site"
     add("IfcBuildingElementProxy", "Neighbour's barn", ground, [ifc.block((-14, 0, -1.5), (-8, depth, 5), plaster)])
     if gap:  # a garden wall whose back stands off by that much
         x, y, z = np.meshgrid((1.0, 7.0), (-5.0, -4.7), (-0.6, 1.6), indexing="ij")
         shell = np.column_stack([x.ravel(), y.ravel(), z.ravel()])
         sides_of = np.array(
-            [[0, 4, 5], [0, 5, 1], [0, 1, 3], [0, 3, 2], [4, 6, 7], [4, 7, 5], [1, 5, 7], [1, 7, 3], [0, 2, 6], [0, 6, 4]]
+            [
+                [0, 4, 5],
+                [0, 5, 1],
+                [0, 1, 3],
+                [0, 3, 2],
+                [4, 6, 7],
+                [4, 7, 5],
+                [1, 5, 7],
+                [1, 7, 3],
+                [0, 2, 6],
+                [0, 6, 4],
+            ]
         )
         back = shell[[2, 3, 7, 6]] + np.array([0, gap, 0])
         points = np.concatenate([shell, back])
@@ -151,7 +190,11 @@ def block_model(triangles: int = 500_000, seed: int = 1) -> Model:
         scale = rng.uniform([6, 6, 4], [13, 13, 22])
         at = np.array([i % 100 * 16.0, i // 100 * 16.0, scale[2] / 2])
         rows.append(
-            (Part(f"House {i}", f"Block {i // 100}", i % 12), body.vertices * scale + at, np.asarray(body.faces, np.int32))
+            (
+                Part(f"House {i}", f"Block {i // 100}", i % 12),
+                body.vertices * scale + at,
+                np.asarray(body.faces, np.int32),
+            )
         )
         count += len(body.faces)
         i += 1

@@ -28,7 +28,8 @@ def labels() -> dict:
         rng = np.random.default_rng(seed)
         keep = shapely.union_all([shapely.box(x, 100, x + 5, 300) for x in rng.uniform(180, 420, 6)])
         asked = [
-            LabelRequest(f"n-{k}", block(said[k % 4], "sans", 1.8), (float(rng.uniform(180, 420)), float(rng.uniform(90, 320))), "#000000", "dot")
+            LabelRequest(f"n-{k}", block(said[k % 4], "sans", 1.8),
+                (float(rng.uniform(180, 420)), float(rng.uniform(90, 320))), "#000000", "dot")
             for k in range(60)
         ]  # fmt: skip
         room = LabelSpace((14.0, 14.0, 580.0, 399.0), (180.0, 90.0, 420.0, 320.0), [], keep, 60.0)
@@ -73,11 +74,16 @@ def moved() -> dict:
             _call(base + "/desk?width=1280", {})
             _call(f"{base}/preview?width=1280&revision={revision + 1}")
             spent.append(time.perf_counter() - start)
-    return {"seconds": statistics.median(spent), "note": f"first {spent[0]:.3f} s, slowest other {max(spent[1:]):.3f} s"}
+    return {
+        "seconds": statistics.median(spent),
+        "note": f"first {spent[0]:.3f} s, slowest other {max(spent[1:]):.3f} s",
+    }
 
 
 def board() -> dict:
-    """Four drawings of the sample's A1 board once their passes are there: their pictures as the screen shows them, and what stands over them."""
+    """Four drawings of the sample's A1 board once their passes are there.
+    Their pictures as the screen shows them, and what stands over them.
+    """
     from demo.boards import sample_boards
     from demo.figures import sample_figures
     from demo.finishes import WORN, sample_finishes
@@ -108,10 +114,15 @@ def board() -> dict:
         def show() -> float:
             begun = time.perf_counter()
             for source, size in zip(sources, sizes, strict=True):
-                plate = Looked(model, source.view, size, store, ink=source.look, bench=Bench("passes")).plate("", source.look)
+                plate = Looked(model, source.view, size, store, ink=source.look, bench=Bench("passes")).plate(
+                    "", source.look
+                )
                 encode_jpeg(compose(plate, source.look.traces, source.sheet, size, LayerCache()), 90)
             draw_over(SvgCanvas(841, 594, "Board"), page, 1, {})
             return time.perf_counter() - begun
 
         first, *others = [show() for _ in range(4)]
-    return {"seconds": statistics.median(others), "note": f"the first of all {first:.2f} s; all passes before {passes:.1f} s"}
+    return {
+        "seconds": statistics.median(others),
+        "note": f"the first of all {first:.2f} s; all passes before {passes:.1f} s",
+    }

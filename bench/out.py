@@ -60,7 +60,9 @@ def board_pdf() -> dict:
         }
 
 
-def _drawn(model: Any, document: Any, saved: Any, path: Path, folder: Path, frame: dict[str, Any], resolution: float) -> float:
+def _drawn(
+    model: Any, document: Any, saved: Any, path: Path, folder: Path, frame: dict[str, Any], resolution: float
+) -> float:
     from warmgraphite.drawing import Drawing
     from warmgraphite.drawing.tiles import TiledDrawing
     from warmgraphite.passes.store import PassStore
@@ -80,11 +82,14 @@ def long_section() -> dict:
     model, document = _study()
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "a2.pdf"
-        work = lambda: _drawn(model, document, document.views[0], path, Path(folder), {"width": 594, "height": 420}, 150)
+        work = lambda: _drawn(
+            model, document, document.views[0], path, Path(folder), {"width": 594, "height": 420}, 150
+        )
         nothing, fresh = work(), work()
         return {
             "seconds": fresh,
-            "note": f"from nothing {nothing:.1f} s; {path.stat().st_size / 1e6:.0f} MB; shown in {_rendered(path):.1f} s",
+            "note": f"from nothing {nothing:.1f} s; {path.stat().st_size / 1e6:.0f} MB; shown in {_rendered(path):.1f} "
+            f"s",
         }
 
 
@@ -97,7 +102,9 @@ def twelve() -> dict:
     model, document = _study()
     late = [
         v.model_copy(
-            update={"id": f"{v.id}-late", "mark": f"{v.mark}2", "view": v.view.model_copy(update={"name": f"{v.view.name}, late", "sun": v.view.sun.model_copy(update={"azimuth": 235.0})})}
+            update={"id": f"{v.id}-late", "mark": f"{v.mark}2",
+                "view": v.view.model_copy(update={"name": f"{v.view.name}, late",
+                    "sun": v.view.sun.model_copy(update={"azimuth": 235.0})})}
         )
         for v in document.views
     ]  # fmt: skip
@@ -126,4 +133,7 @@ def proof() -> dict:
     picture = np.random.default_rng(1).integers(20, 255, (2970 // 3, 4200 // 3, 3), np.uint8).repeat(3, 0).repeat(3, 1)
     start = time.perf_counter()
     found = proof_of(picture, PAPERS["uncoated"], 10.0)
-    return {"seconds": time.perf_counter() - start, "note": f"{100 * found.share:.1f} % fills in; lift {found.lifting.lift:g}"}
+    return {
+        "seconds": time.perf_counter() - start,
+        "note": f"{100 * found.share:.1f} % fills in; lift {found.lifting.lift:g}",
+    }

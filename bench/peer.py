@@ -1,4 +1,6 @@
-"""The polygon hidden-line algorithm of the open B-rep kernel on blocks of boxes: what the line pass is measured against."""
+"""The polygon hidden-line algorithm of the open B-rep kernel on blocks of boxes.
+What the line pass is measured against.
+"""
 
 from __future__ import annotations
 

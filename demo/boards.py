@@ -7,7 +7,8 @@ from warmgraphite.board.specification import Board, BoardText, Module, Page, Pla
 __all__ = ["sample_boards"]
 
 _ABOUT = (
-    "A pottery and its kiln hall, set into the slope above a mill pond. Retaining walls hold the street back; a clerestory lights the throwing floor, "
+    "A pottery and its kiln hall, set into the slope above a mill pond. Retaining walls hold the street back; a "
+    "clerestory lights the throwing floor, "
     "and what the kiln gives off warms the gallery over it."
 )
 
@@ -25,7 +26,8 @@ def sample_boards() -> tuple[Board, ...]:
         PlacedDrawing(id="plan", view="view-3", at=(-18, 290), frame=_box(36, 52, 392, 232)),
         PlacedDrawing(id="street", view="view-4", at=(336, 346), frame=_box(58, 8, 334, 146)),
         PlacedDrawing(
-            id="across", view="view-2", scale=100, at=(638, 390), line_y="street", frame=_box(32, 2, 184, 142), notes=False,
+            id="across", view="view-2", scale=100, at=(638, 390), line_y="street", frame=_box(32, 2, 184, 142),
+            notes=False,
             caption="B  Cross section, 1:100",
         ),
     )  # fmt: skip
@@ -34,11 +36,18 @@ def sample_boards() -> tuple[Board, ...]:
         BoardText(id="about", at=(616, 18), text=_ABOUT, face="italic", size=3.0, wide=207, colour="#5a534c"),
     )
     rows = (
-        TitleRow(label="Project", text="{study}"), TitleRow(label="Board", text="{board}"), TitleRow(label="Scales", text="{scales}"),
-        TitleRow(label="Stage", text="Design"), TitleRow(label="Date", text="{date}"), TitleRow(label="Page", text="{page} of {pages}"),
+        TitleRow(label="Project", text="{study}"), TitleRow(label="Board", text="{board}"),
+        TitleRow(label="Scales", text="{scales}"),
+        TitleRow(label="Stage", text="Design"), TitleRow(label="Date", text="{date}"),
+        TitleRow(label="Page", text="{page} of {pages}"),
     )  # fmt: skip
     return (
         Board(
-            id="board-1", name="Kiln house, A1", page=page, drawings=drawings, texts=texts, block=TitleBlock(rows=rows, size=2.6)
+            id="board-1",
+            name="Kiln house, A1",
+            page=page,
+            drawings=drawings,
+            texts=texts,
+            block=TitleBlock(rows=rows, size=2.6),
         ),
     )

@@ -1,4 +1,6 @@
-"""Who works in the sample pottery, and what grows round it: figures that stand in the model, and birds on the paper of views."""
+"""Who works in the sample pottery, and what grows round it.
+Figures that stand in the model, and birds on the paper of views.
+"""
 
 from __future__ import annotations
 
@@ -59,9 +61,12 @@ def _people(model: Model) -> list[Figure]:
 def _planting(model: Model) -> list[Figure]:
     """Alders and willows round the pond and on the slope, birches by the street; reed, grasses and meadow."""
     trees = [
-        (-6.5, 4.5, "alder", 8.4), (-9.0, 8.5, "alder", 7.2), (-8.5, 13.2, "birch", 9.6), (29.5, 4.0, "alder", 8.8), (33.2, 8.8, "broad-leaved", 8.6),
-        (28.6, 12.4, "multi-stem", 5.6), (-5.2, -2.6, "willow", 6.6), (32.5, -2.4, "willow", 7.8), (12.0, 19.2, "birch", 10.2), (21.5, 19.6, "broad-leaved", 8.4),
-        (-10.6, 18.6, "oak", 9.6), (20.6, 13.9, "birch", 8.2), (-3.4, 13.9, "birch", 7.4), (34.5, 17.5, "alder", 8.4), (-10.6, 0.5, "shrub", 1.7), (27.6, 7.4, "shrub", 1.9), (30.8, 0.6, "shrub", 1.6),
+        (-6.5, 4.5, "alder", 8.4), (-9.0, 8.5, "alder", 7.2), (-8.5, 13.2, "birch", 9.6), (29.5, 4.0, "alder", 8.8),
+        (33.2, 8.8, "broad-leaved", 8.6),
+        (28.6, 12.4, "multi-stem", 5.6), (-5.2, -2.6, "willow", 6.6), (32.5, -2.4, "willow", 7.8),
+        (12.0, 19.2, "birch", 10.2), (21.5, 19.6, "broad-leaved", 8.4),
+        (-10.6, 18.6, "oak", 9.6), (20.6, 13.9, "birch", 8.2), (-3.4, 13.9, "birch", 7.4), (34.5, 17.5, "alder", 8.4),
+        (-10.6, 0.5, "shrub", 1.7), (27.6, 7.4, "shrub", 1.9), (30.8, 0.6, "shrub", 1.6),
     ]  # fmt: skip
     found: list[Figure] = [
         stood_at(model, Plant(habit=habit, height=high, seed=k + 2, turn=37.0 * k % 360, group="Trees"), (x, y, 12.0))
@@ -73,15 +78,19 @@ def _planting(model: Model) -> list[Figure]:
     for line, seed in ((bank, 1), (far, 2)):
         found += along_line(model, reed, line, 1.25, seed=seed, loose=0.9)
     grass = Plant(habit="grasses", height=0.75, seed=9, group="Grasses")
-    found += over_area(model, grass, [(-10, -3.6, 0), (6.4, -3.6, 0), (6.4, -0.8, 0), (-10, -0.8, 0)], 0.22, 1.3, seed=3)
+    found += over_area(
+        model, grass, [(-10, -3.6, 0), (6.4, -3.6, 0), (6.4, -0.8, 0), (-10, -0.8, 0)], 0.22, 1.3, seed=3
+    )
     found += over_area(model, grass, [(26.6, -3.6, 0), (36, -3.6, 0), (36, 0.6, 0), (26.6, 0.6, 0)], 0.28, 1.3, seed=4)
     return found
 
 
 def _things(model: Model) -> list[Figure]:
     put = [
-        (Thing(thing="boat", turn=-62, seed=2, name="Boat"), (17.4, -7.9, 0.0)), (Thing(thing="cat", turn=160, seed=1, name="Cat"), (21.9, -1.0, 0.8)),
-        (Thing(thing="crates", turn=12, seed=3, name="Crates"), (23.3, -0.75, 0.2)), (Thing(thing="bicycle", turn=90, seed=4, name="Bicycle", group="Street"), (6.2, 11.35, 4.0)),
+        (Thing(thing="boat", turn=-62, seed=2, name="Boat"), (17.4, -7.9, 0.0)),
+        (Thing(thing="cat", turn=160, seed=1, name="Cat"), (21.9, -1.0, 0.8)),
+        (Thing(thing="crates", turn=12, seed=3, name="Crates"), (23.3, -0.75, 0.2)),
+        (Thing(thing="bicycle", turn=90, seed=4, name="Bicycle", group="Street"), (6.2, 11.35, 4.0)),
         (Thing(thing="bench", turn=0, seed=1, name="Bench", group="Street"), (13.4, 11.5, 4.0)),
     ]  # fmt: skip
     found = [stood_at(model, figure, at) for figure, at in put]
@@ -104,7 +113,8 @@ def sample_figures(model: Model, marks: dict[str, str]) -> list[Figure]:
         )
 
     sky = [
-        birds("From the pond", -92, -78, 46.0, 3), birds("Street elevation", 96, -58, 30.0, 5, 180), birds("Long section, perspective", 120, -92, 52.0, 8),
+        birds("From the pond", -92, -78, 46.0, 3), birds("Street elevation", 96, -58, 30.0, 5, 180),
+        birds("Long section, perspective", 120, -92, 52.0, 8),
     ]  # fmt: skip
     rows = [*_people(model), *_planting(model), *_things(model), *sky]
     return [fitted(model, f) if f.id else f.model_copy(update={"id": f"figure-{k}"}) for k, f in enumerate(rows, 1)]

@@ -1,4 +1,6 @@
-"""The finishes of the sample study: those that ship, with what its parts are built of; and which of its views wears which."""
+"""The finishes of the sample study: those that ship, with what its parts are built of.
+And which of its views wears which.
+"""
 
 from __future__ import annotations
 
@@ -20,7 +22,8 @@ WORN = {
 BUILT = {
     "ground-floor": ["Hall/Floor/*", "Throwing room/Throwing floor", "Below/Glaze store/Store floor"],
     "retaining-wall": ["Hall/Retaining/*", "Below/Glaze store/Store wall *"],
-    "boarded-wall": ["Hall/Walls/North upper wall", "Hall/Walls/South wall", "Hall/Walls/West gable", "Hall/Walls/East gable"],
+    "boarded-wall": ["Hall/Walls/North upper wall", "Hall/Walls/South wall", "Hall/Walls/West gable",
+        "Hall/Walls/East gable"],
     "seamed-roof": ["Hall/Roof/North roof", "Hall/Roof/South roof"],
     "gravel-roof": ["Throwing room/Throwing roof"],
     "stud-partition": ["Hall/Walls/Store partition"],

@@ -35,7 +35,17 @@ class Ifc:
         world = make("IfcAxis2Placement3D", self.point(0, 0, 0))
         context = make("IfcGeometricRepresentationContext", None, "Model", 3, 1e-5, world)
         self.context = make(
-            "IfcGeometricRepresentationSubContext", "Body", "Model", None, None, None, None, context, None, "MODEL_VIEW", None
+            "IfcGeometricRepresentationSubContext",
+            "Body",
+            "Model",
+            None,
+            None,
+            None,
+            None,
+            context,
+            None,
+            "MODEL_VIEW",
+            None,
         )
         project = self.root(
             "IfcProject",
@@ -46,7 +56,10 @@ class Ifc:
         )
         self.site = self.root("IfcSite", "Site", ObjectPlacement=self.place(None, origin), CompositionType="ELEMENT")
         self.building = self.root(
-            "IfcBuilding", "Long House", ObjectPlacement=self.place(self.site.ObjectPlacement), CompositionType="ELEMENT"
+            "IfcBuilding",
+            "Long House",
+            ObjectPlacement=self.place(self.site.ObjectPlacement),
+            CompositionType="ELEMENT",
         )
         self.within(project, [self.site])
         self.within(self.site, [self.building])
@@ -78,7 +91,9 @@ class Ifc:
 
     def storey(self, name: str, level: float) -> Any:
         at = self.place(self.building.ObjectPlacement, (0, 0, level))
-        found = self.root("IfcBuildingStorey", name, ObjectPlacement=at, CompositionType="ELEMENT", Elevation=level * self.per)
+        found = self.root(
+            "IfcBuildingStorey", name, ObjectPlacement=at, CompositionType="ELEMENT", Elevation=level * self.per
+        )
         self.within(self.building, [found])
         return found
 
@@ -108,7 +123,9 @@ class Ifc:
         """A swept rectangle."""
         size = np.subtract(high, low)
         middle = self.make("IfcAxis2Placement2D", self.point(0, 0))
-        profile = self.make("IfcRectangleProfileDef", "AREA", None, middle, float(size[0] * self.per), float(size[1] * self.per))
+        profile = self.make(
+            "IfcRectangleProfileDef", "AREA", None, middle, float(size[0] * self.per), float(size[1] * self.per)
+        )
         at = self.make("IfcAxis2Placement3D", self.point(low[0] + size[0] / 2, low[1] + size[1] / 2, low[2]))
         return self.styled(
             self.make("IfcExtrudedAreaSolid", profile, at, self.direction(0, 0, 1), float(size[2] * self.per)), style
@@ -154,9 +171,14 @@ class Ifc:
                 else "Tessellation"
             )
             shape = self.make(
-                "IfcProductDefinitionShape", None, None, [self.make("IfcShapeRepresentation", self.context, "Body", sort, items)]
+                "IfcProductDefinitionShape",
+                None,
+                None,
+                [self.make("IfcShapeRepresentation", self.context, "Body", sort, items)],
             )
-        found = self.root(kind, name, ObjectPlacement=self.place(storey.ObjectPlacement, at, turn), Representation=shape, **named)
+        found = self.root(
+            kind, name, ObjectPlacement=self.place(storey.ObjectPlacement, at, turn), Representation=shape, **named
+        )
         if kind == "IfcSpace":
             self.within(storey, [found])
         elif kind != "IfcOpeningElement":

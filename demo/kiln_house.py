@@ -9,7 +9,20 @@ from __future__ import annotations
 import numpy as np
 
 from warmgraphite.model import Material, Model, Part, build_model
-from warmgraphite.model.solids import Mesh, bar, box, joined, lathe, moved, pane, panel, prism, stretched, subtracted, tube
+from warmgraphite.model.solids import (
+    Mesh,
+    bar,
+    box,
+    joined,
+    lathe,
+    moved,
+    pane,
+    panel,
+    prism,
+    stretched,
+    subtracted,
+    tube,
+)
 
 __all__ = ["WATER_LEVEL", "build_kiln_house"]
 
@@ -41,7 +54,9 @@ MATERIALS = {
 
 def ground_height(x: np.ndarray, y: np.ndarray) -> np.ndarray:
     """Height of the slope in metres: street, bank, terrace and pond bed, with a little life along the bank."""
-    slope = np.interp(y, [-32, -9, -5.5, -1.5, 2.0, 7.0, 11.0, 13.5, 22], [-3.6, -3.4, -2.6, -0.5, 0.1, 1.3, 2.7, 3.0, 3.1])
+    slope = np.interp(
+        y, [-32, -9, -5.5, -1.5, 2.0, 7.0, 11.0, 13.5, 22], [-3.6, -3.4, -2.6, -0.5, 0.1, 1.3, 2.7, 3.0, 3.1]
+    )
     sway = 0.22 * np.sin(x / 5.3 + 0.6) * np.exp(-(((y - 6) / 6) ** 2)) + 0.3 * np.sin(x / 6.7) * np.exp(
         -(((y + 4.5) / 2.5) ** 2)
     )
@@ -90,7 +105,13 @@ def _ground(b: _Builder) -> None:
     )
     b.add("Site/Ground", "Street kerb", "Gravel", "ground", box((-12, 15.2, 2.6), (38, 15.5, 3.2)))
     for i in range(7):
-        b.add("Site/Path", f"Paving {i + 1}", "Gravel", "ground", box((4.0 + i * 1.3, 11.4, 2.9), (5.1 + i * 1.3, 14.8, 3.06)))
+        b.add(
+            "Site/Path",
+            f"Paving {i + 1}",
+            "Gravel",
+            "ground",
+            box((4.0 + i * 1.3, 11.4, 2.9), (5.1 + i * 1.3, 14.8, 3.06)),
+        )
 
 
 def _below(b: _Builder) -> None:
@@ -157,7 +178,11 @@ def _walls(b: _Builder) -> None:
     for i in range(7):
         x = 1.2 + i * 2.25
         b.add(
-            "Hall/Glazing/Street lights", f"Street light {i + 1}", "Glass", "glass", box((x, 9.24, 3.35), (x + 1.2, 9.27, 3.95))
+            "Hall/Glazing/Street lights",
+            f"Street light {i + 1}",
+            "Glass",
+            "glass",
+            box((x, 9.24, 3.35), (x + 1.2, 9.27, 3.95)),
         )
     south = subtracted(
         prism([(-0.2, 0.0), (0.25, 0.0), (0.25, 4.2921), (-0.2, 4.0881)], "x", 0.0, 17.7),
@@ -175,7 +200,11 @@ def _walls(b: _Builder) -> None:
     b.add("Hall/Walls", "South wall", "Brick", "structure", south)
     for i, (x0, x1) in enumerate(((1.0, 2.2), (3.4, 4.6), (5.8, 7.0))):
         b.add(
-            "Hall/Glazing/South windows", f"South window {i + 1}", "Glass", "glass", pane((x0, 0.05, 0.9), (x1, 0.05, 0.9), 2.3)
+            "Hall/Glazing/South windows",
+            f"South window {i + 1}",
+            "Glass",
+            "glass",
+            pane((x0, 0.05, 0.9), (x1, 0.05, 0.9), 2.3),
         )
         b.add(
             "Hall/Glazing/Frames",
@@ -184,7 +213,13 @@ def _walls(b: _Builder) -> None:
             "envelope",
             box((x0 - 0.08, -0.3, 0.82), (x1 + 0.08, 0.25, 0.9)),
         )
-        b.add("Hall/Glazing/Frames", f"South transom {i + 1}", "Dark timber", "envelope", box((x0, 0.02, 2.3), (x1, 0.1, 2.36)))
+        b.add(
+            "Hall/Glazing/Frames",
+            f"South transom {i + 1}",
+            "Dark timber",
+            "envelope",
+            box((x0, 0.02, 2.3), (x1, 0.1, 2.36)),
+        )
     for i in range(4):
         x = 13.2 + i * 0.95
         b.add(
@@ -204,7 +239,11 @@ def _walls(b: _Builder) -> None:
     for i in range(4):
         x = 8.6 + i * 0.9
         b.add(
-            "Hall/Glazing/Doors", f"Folding door {i + 1}", "Glass", "glass", box((x + 0.06, 0.02, 0.08), (x + 0.84, 0.05, 3.22))
+            "Hall/Glazing/Doors",
+            f"Folding door {i + 1}",
+            "Glass",
+            "glass",
+            box((x + 0.06, 0.02, 0.08), (x + 0.84, 0.05, 3.22)),
         )
         b.add(
             "Hall/Glazing/Doors",
@@ -331,8 +370,20 @@ def _roof(b: _Builder) -> None:
     for i in range(22):
         x = -0.6 + i * 0.9
         if not 6.7 < x < 8.7:
-            b.add("Hall/Roof/Seams", f"North seam {i + 1}", "Zinc", "envelope", bar((x, 10.1, 4.16), (x, 3.2, 7.39), 0.04, 0.06))
-        b.add("Hall/Roof/Seams", f"South seam {i + 1}", "Zinc", "envelope", bar((x, -1.1, 3.90), (x, 3.5, 5.99), 0.04, 0.06))
+            b.add(
+                "Hall/Roof/Seams",
+                f"North seam {i + 1}",
+                "Zinc",
+                "envelope",
+                bar((x, 10.1, 4.16), (x, 3.2, 7.39), 0.04, 0.06),
+            )
+        b.add(
+            "Hall/Roof/Seams",
+            f"South seam {i + 1}",
+            "Zinc",
+            "envelope",
+            bar((x, -1.1, 3.90), (x, 3.5, 5.99), 0.04, 0.06),
+        )
     b.add("Hall/Roof", "Chimney collar", "Zinc", "envelope", tube((7.7, 4.0), 0.86, 0.71, 6.6, 7.5, 64))
     b.add("Hall/Roof", "South gutter", "Zinc", "envelope", bar((-0.9, -1.16, 3.74), (18.6, -1.16, 3.74), 0.14, 0.1))
 
@@ -349,7 +400,11 @@ def _gallery(b: _Builder) -> None:
         )
     for i, x in enumerate((12.35, 15.0, 17.55)):
         b.add(
-            "Hall/Gallery", f"Gallery post {i + 1}", "Dark timber", "structure", box((x - 0.08, 5.45, 0.0), (x + 0.08, 5.61, 2.5))
+            "Hall/Gallery",
+            f"Gallery post {i + 1}",
+            "Dark timber",
+            "structure",
+            box((x - 0.08, 5.45, 0.0), (x + 0.08, 5.61, 2.5)),
         )
     n = 15
     for i in range(n):
@@ -357,7 +412,9 @@ def _gallery(b: _Builder) -> None:
         z = 2.95 * (i + 1) / (n + 1)
         b.add("Hall/Stair", f"Tread {i + 1}", "Timber", "structure", box((x, 7.6, z - 0.05), (x + 0.29, 8.7, z)))
     for side, y in (("south", 7.6), ("north", 8.66)):
-        b.add("Hall/Stair", f"String {side}", "Dark timber", "structure", bar((8.3, y, 0.12), (12.3, y, 2.86), 0.05, 0.28))
+        b.add(
+            "Hall/Stair", f"String {side}", "Dark timber", "structure", bar((8.3, y, 0.12), (12.3, y, 2.86), 0.05, 0.28)
+        )
     b.add(
         "Hall/Stair",
         "Stair railing",
@@ -365,8 +422,16 @@ def _gallery(b: _Builder) -> None:
         "structure",
         panel([(8.4, 7.58, 0.25), (12.2, 7.58, 2.95), (12.2, 7.58, 3.95), (8.4, 7.58, 1.25)]),
     )
-    b.add("Hall/Gallery", "Gallery railing", "Wire mesh", "structure", pane((12.2, 5.42, 2.95), (17.7, 5.42, 2.95), 1.0))
-    b.add("Hall/Gallery", "Gallery rail", "Dark timber", "structure", bar((12.2, 5.42, 3.96), (17.7, 5.42, 3.96), 0.06, 0.05))
+    b.add(
+        "Hall/Gallery", "Gallery railing", "Wire mesh", "structure", pane((12.2, 5.42, 2.95), (17.7, 5.42, 2.95), 1.0)
+    )
+    b.add(
+        "Hall/Gallery",
+        "Gallery rail",
+        "Dark timber",
+        "structure",
+        bar((12.2, 5.42, 3.96), (17.7, 5.42, 3.96), 0.06, 0.05),
+    )
     for i in range(3):
         x = 13.0 + i * 1.5
         b.add(
@@ -408,7 +473,9 @@ def _throwing_room(b: _Builder) -> None:
             box((x - 0.03, y0 - 0.05, 0.0), (x + 0.03, y0 + 0.05, 3.0)),
         )
         if i < 6:
-            b.add(f"{lay}/Glazing", f"South pane {i + 1}", "Glass", "glass", pane((x, y0, 0.0), (x + 1.2, y0, 0.0), 3.0))
+            b.add(
+                f"{lay}/Glazing", f"South pane {i + 1}", "Glass", "glass", pane((x, y0, 0.0), (x + 1.2, y0, 0.0), 3.0)
+            )
             b.add(
                 f"{lay}/Glazing",
                 f"Court pane {i + 1}",
@@ -426,7 +493,11 @@ def _throwing_room(b: _Builder) -> None:
     for i in range(5):
         y = y0 + i * 1.32
         b.add(
-            f"{lay}/Glazing", f"East pane {i + 1}", "Glass", "glass", box((x1 - 0.02, y + 0.03, 0.0), (x1 + 0.02, y + 1.29, 3.0))
+            f"{lay}/Glazing",
+            f"East pane {i + 1}",
+            "Glass",
+            "glass",
+            box((x1 - 0.02, y + 0.03, 0.0), (x1 + 0.02, y + 1.29, 3.0)),
         )
         b.add(
             f"{lay}/Mullions",
@@ -444,7 +515,19 @@ def _throwing_room(b: _Builder) -> None:
             "Steel",
             "furniture",
             moved(
-                lathe([(0, 0), (0.32, 0), (0.32, 0.06), (0.07, 0.08), (0.06, 0.62), (0.26, 0.64), (0.26, 0.68), (0, 0.68)], 32),
+                lathe(
+                    [
+                        (0, 0),
+                        (0.32, 0),
+                        (0.32, 0.06),
+                        (0.07, 0.08),
+                        (0.06, 0.62),
+                        (0.26, 0.64),
+                        (0.26, 0.68),
+                        (0, 0.68),
+                    ],
+                    32,
+                ),
                 (x, 2.0, 0),
             ),
         )
@@ -453,15 +536,22 @@ def _throwing_room(b: _Builder) -> None:
             f"Wheel tray {i + 1}",
             "Timber",
             "furniture",
-            subtracted(box((x - 0.5, 1.55, 0.55), (x + 0.5, 2.45, 0.75)), box((x - 0.45, 1.6, 0.6), (x + 0.45, 2.4, 1.0))),
+            subtracted(
+                box((x - 0.5, 1.55, 0.55), (x + 0.5, 2.45, 0.75)), box((x - 0.45, 1.6, 0.6), (x + 0.45, 2.4, 1.0))
+            ),
         )
-        b.add(f"{lay}/Wheels", f"Thrown bowl {i + 1}", "Red clay", "furniture", moved(_pot(1 + i, 0.26), (x, 2.0, 0.68)))
+        b.add(
+            f"{lay}/Wheels", f"Thrown bowl {i + 1}", "Red clay", "furniture", moved(_pot(1 + i, 0.26), (x, 2.0, 0.68))
+        )
         b.add(
             f"{lay}/Wheels",
             f"Wheel stool {i + 1}",
             "Dark timber",
             "furniture",
-            moved(lathe([(0, 0), (0.16, 0), (0.05, 0.03), (0.04, 0.4), (0.18, 0.42), (0.18, 0.46), (0, 0.46)], 24), (x, 2.75, 0)),
+            moved(
+                lathe([(0, 0), (0.16, 0), (0.05, 0.03), (0.04, 0.4), (0.18, 0.42), (0.18, 0.46), (0, 0.46)], 24),
+                (x, 2.75, 0),
+            ),
         )
     b.add(
         f"{lay}/Benches",
@@ -497,7 +587,13 @@ def _hall_furniture(b: _Builder) -> None:
             )
         for k in range(4):
             z = 0.35 + k * 0.55
-            b.add(lay, f"Shelf board {r + 1}.{k + 1}", "Timber", "furniture", box((x0, 8.38, z), (x0 + 2.3, 8.82, z + 0.035)))
+            b.add(
+                lay,
+                f"Shelf board {r + 1}.{k + 1}",
+                "Timber",
+                "furniture",
+                box((x0, 8.38, z), (x0 + 2.3, 8.82, z + 0.035)),
+            )
             for p in range(6):
                 b.add(
                     f"{lay}/Pots",
@@ -547,9 +643,17 @@ def _hall_furniture(b: _Builder) -> None:
 def _deck(b: _Builder) -> None:
     for i in range(24):
         y = -5.0 + i * 0.2
-        b.add("Deck/Boards", f"Deck board {i + 1}", "Timber", "structure", box((8.0, y, -0.14), (24.0, y + 0.185, -0.06)))
+        b.add(
+            "Deck/Boards", f"Deck board {i + 1}", "Timber", "structure", box((8.0, y, -0.14), (24.0, y + 0.185, -0.06))
+        )
     for i, x in enumerate((8.3, 11.3, 14.3, 17.3, 20.3, 23.5)):
-        b.add("Deck/Frame", f"Deck beam {i + 1}", "Dark timber", "structure", box((x, -5.0, -0.38), (x + 0.14, -0.2, -0.14)))
+        b.add(
+            "Deck/Frame",
+            f"Deck beam {i + 1}",
+            "Dark timber",
+            "structure",
+            box((x, -5.0, -0.38), (x + 0.14, -0.2, -0.14)),
+        )
         for k, y in enumerate((-4.7, -2.4)):
             b.add(
                 "Deck/Posts",
@@ -561,10 +665,16 @@ def _deck(b: _Builder) -> None:
     for i in range(9):
         x = 8.1 + i * 1.97
         b.add(
-            "Deck/Railing", f"Railing post {i + 1}", "Steel", "structure", box((x - 0.02, -4.98, -0.06), (x + 0.02, -4.94, 0.95))
+            "Deck/Railing",
+            f"Railing post {i + 1}",
+            "Steel",
+            "structure",
+            box((x - 0.02, -4.98, -0.06), (x + 0.02, -4.94, 0.95)),
         )
     b.add("Deck/Railing", "Deck rail", "Dark timber", "structure", box((8.05, -5.0, 0.95), (23.95, -4.92, 1.0)))
-    b.add("Deck/Railing", "Deck railing mesh", "Wire mesh", "structure", pane((8.1, -4.96, 0.0), (23.9, -4.96, 0.0), 0.9))
+    b.add(
+        "Deck/Railing", "Deck railing mesh", "Wire mesh", "structure", pane((8.1, -4.96, 0.0), (23.9, -4.96, 0.0), 0.9)
+    )
     b.add(
         "Deck/Bench",
         "Deck bench",
@@ -576,7 +686,13 @@ def _deck(b: _Builder) -> None:
         ),
     )
     for i in range(3):
-        b.add("Deck/Bench", f"Deck planter {i + 1}", "Red clay", "furniture", moved(_pot(2, 0.62), (9.0 + i * 0.8, -0.9, -0.06)))
+        b.add(
+            "Deck/Bench",
+            f"Deck planter {i + 1}",
+            "Red clay",
+            "furniture",
+            moved(_pot(2, 0.62), (9.0 + i * 0.8, -0.9, -0.06)),
+        )
 
 
 def _modelled_planting(b: _Builder) -> None:
@@ -597,7 +713,9 @@ def _modelled_planting(b: _Builder) -> None:
         z = float(ground_height(np.array(x), np.array(y)))
         trunk = moved(lathe([(0, -0.3), (0.2, -0.3), (0.14, h * 0.3), (0.07, h * 0.62), (0, h * 0.62)], 24), (x, y, z))
         b.add(f"Planting/Alder {i}", f"Alder trunk {i}", "Bark", "planting", trunk)
-        for k, (dx, dy, dz, r) in enumerate(((0, 0, 0.66, 0.30), (0.16, 0.06, 0.50, 0.21), (-0.17, -0.05, 0.54, 0.22)), 1):
+        for k, (dx, dy, dz, r) in enumerate(
+            ((0, 0, 0.66, 0.30), (0.16, 0.06, 0.50, 0.21), (-0.17, -0.05, 0.54, 0.22)), 1
+        ):
             wide = r * h * float(rng.uniform(0.92, 1.05))
             ball = moved(stretched(_ball(), (wide, wide, wide * 1.12)), (x + dx * h, y + dy * h, z + dz * h))
             b.add(f"Planting/Alder {i}", f"Alder crown {i}.{k}", "Leaf", "planting", ball)
@@ -611,7 +729,14 @@ def _modelled_planting(b: _Builder) -> None:
             lean, height = rng.uniform(-0.25, 0.25), rng.uniform(0.9, 1.7)
             foot, tip = (x + dx, y + dy), x + dx + lean
             blades.append(
-                panel([(*foot, z), (foot[0] + 0.04, foot[1], z), (tip + 0.03, foot[1], z + height), (tip, foot[1], z + height)])
+                panel(
+                    [
+                        (*foot, z),
+                        (foot[0] + 0.04, foot[1], z),
+                        (tip + 0.03, foot[1], z + height),
+                        (tip, foot[1], z + height),
+                    ]
+                )
             )
         b.add("Planting/Reeds", f"Reed clump {i}", "Reed", "planting", joined(*blades))
 
@@ -622,7 +747,9 @@ def _ball() -> Mesh:
 
 
 def build_kiln_house(planting: bool = False) -> Model:
-    """The sample model: metres, Z up; with ``planting`` as a modeller would leave it, where figures are not to stand for it."""
+    """The sample model: metres, Z up.
+    With ``planting`` as a modeller would leave it, where figures are not to stand for it.
+    """
     b = _Builder()
     stages = (_ground, _below, _walls, _kiln, _roof, _gallery, _throwing_room, _hall_furniture, _deck)
     for stage in (*stages, *((_modelled_planting,) if planting else ())):

@@ -43,7 +43,8 @@ def sample_notes() -> dict[str, Sequence[Note]]:
     x = 5.88
     said: dict[str, list[dict[str, Any]]] = {
         "Long section, perspective": [
-            {"kind": "air", "sort": "warm", "points": [(7.62, 4.0, 6.6), (7.74, 4.0, 9.2), (7.6, 4.0, 12.4), (8.2, 4.0, 14.6)], "text": ""},
+            {"kind": "air", "sort": "warm",
+                "points": [(7.62, 4.0, 6.6), (7.74, 4.0, 9.2), (7.6, 4.0, 12.4), (8.2, 4.0, 14.6)], "text": ""},
             _label("what the kiln gives off", (8.0, 4.0, 12.6), put=(-40, -112), theme="warm"),
             _label("flue", (7.0, 4.0, 8.6), put=(-112, -78)),
             _label("throwing room,\nglass to the court", (24.2, 4.0, 3.1), put=(112, -22)),
@@ -62,8 +63,12 @@ def sample_notes() -> dict[str, Sequence[Note]]:
             _layer("gravel bed", "Gravel bed", (x, 8.0, -0.55)),
             _label("barrel vault,\nfire brick", (x, 3.0, 2.9)),
             _label("trussed rafters,\nlarch", (7.0, 6.4, 5.35)),
-            {"kind": "levels", "stands": "left", "away": 14.0, "storeys": False, "heights": [{"name": "Hall", "at": (0, 0, 0)}, {"name": "Gallery", "at": (0, 0, 2.95)}, {"name": "Ridge", "at": (0, 0, 7.3)}]},
-            {"kind": "dimension", "measures": "level", "points": [(x, 10.0, -0.2), (x, 9.35, -0.2), (x, 0.0, -0.2), (x, -0.35, -0.2)], "away": -26.0, "total": False},
+            {"kind": "levels", "stands": "left", "away": 14.0, "storeys": False,
+                "heights": [{"name": "Hall", "at": (0, 0, 0)}, {"name": "Gallery", "at": (0, 0, 2.95)},
+                    {"name": "Ridge", "at": (0, 0, 7.3)}]},
+            {"kind": "dimension", "measures": "level",
+                "points": [(x, 10.0, -0.2), (x, 9.35, -0.2), (x, 0.0, -0.2), (x, -0.35, -0.2)], "away": -26.0,
+                "total": False},
             {"kind": "legend"},
         ],
         "Plan": [
@@ -71,17 +76,23 @@ def sample_notes() -> dict[str, Sequence[Note]]:
             {"kind": "section-marks"},
             {"kind": "stair-arrows"},
             {"kind": "grid", "ends": "first", "through": False, "axes": [
-                {"name": "1", "start": (0, 9.35, 0), "end": (0, 0, 0)}, {"name": "2", "start": (6.17, 9.35, 0), "end": (6.17, 0, 0)},
-                {"name": "3", "start": (11.55, 9.35, 0), "end": (11.55, 0, 0)}, {"name": "4", "start": (17.67, 9.35, 0), "end": (17.67, 0, 0)},
-                {"name": "5", "start": (25.9, 9.35, 0), "end": (25.9, 0, 0)}, {"name": "A", "start": (0, 9.1, 0), "end": (26, 9.1, 0)},
+                {"name": "1", "start": (0, 9.35, 0), "end": (0, 0, 0)},
+                {"name": "2", "start": (6.17, 9.35, 0), "end": (6.17, 0, 0)},
+                {"name": "3", "start": (11.55, 9.35, 0), "end": (11.55, 0, 0)},
+                {"name": "4", "start": (17.67, 9.35, 0), "end": (17.67, 0, 0)},
+                {"name": "5", "start": (25.9, 9.35, 0), "end": (25.9, 0, 0)},
+                {"name": "A", "start": (0, 9.1, 0), "end": (26, 9.1, 0)},
                 {"name": "B", "start": (0, 0.02, 0), "end": (26, 0.02, 0)},
             ]},
         ],
         "Street elevation": [
-            {"kind": "levels", "stands": "left", "away": 4.0, "storeys": False, "heights": [{"name": "Eaves", "at": (0, 9, 4.0)}]},
+            {"kind": "levels", "stands": "left", "away": 4.0, "storeys": False,
+                "heights": [{"name": "Eaves", "at": (0, 9, 4.0)}]},
         ],
         "Cutaway axonometric": [
-            {"kind": "levels", "stands": "left", "away": 12.0, "ground": False, "storeys": False, "top": False, "heights": [{"name": "Glaze store", "at": (0, 0, -3.1)}, {"name": "Hall", "at": (0, 0, 0)}, {"name": "Gallery", "at": (0, 0, 2.95)}, {"name": "Roof", "at": (0, 0, 7.3)}]},
+            {"kind": "levels", "stands": "left", "away": 12.0, "ground": False, "storeys": False, "top": False,
+                "heights": [{"name": "Glaze store", "at": (0, 0, -3.1)}, {"name": "Hall", "at": (0, 0, 0)},
+                    {"name": "Gallery", "at": (0, 0, 2.95)}, {"name": "Roof", "at": (0, 0, 7.3)}]},
             {"kind": "sun", "put": (146, 74)},
             _label("kiln", (4.3, 4.0, 2.7), side="right"),
             _label("workbenches under the gallery", (13.6, 5.0, 1.0), side="right"),
@@ -89,7 +100,8 @@ def sample_notes() -> dict[str, Sequence[Note]]:
             _label("glaze store", (15.5, 5.0, -2.0), side="right"),
         ],
         "From the pond": [
-            {"kind": "text", "lies": "paper", "points": [(-186, 100, 0)], "text": "the deck stands on larch posts\nin the mill pond", "size": 2.4},
+            {"kind": "text", "lies": "paper", "points": [(-186, 100, 0)],
+                "text": "the deck stands on larch posts\nin the mill pond", "size": 2.4},
         ],
     }  # fmt: skip
     return {name: _NOTES.validate_python(rows) for name, rows in said.items()}

@@ -1,5 +1,5 @@
-"""Saltern Steps: a stepped street of plain blocks down to a bathing quay. Made up, and written as IFC, so that all of it comes in by the
-application's own reader.
+"""Saltern Steps: a stepped street of plain blocks down to a bathing quay.
+Made up, and written as IFC, so that all of it comes in by the application's own reader.
 
 X runs east, down the street to the water, Y north across it, Z up; the sea lies at zero.
 """
@@ -33,8 +33,10 @@ TOP, FOOT, TREAD, RISE = 0.0, 40.0, 1.0, 0.19
 ROAD, QUAY = 8.8, 1.2
 #: The blocks along the street, from above: from and to along it, how deep, how high over the street, on which side.
 BLOCKS = [
-    ("Salt store", -9.0, -1.0, 9.0, 6.4, 1), ("Weavers", 0.4, 8.6, 8.0, 9.2, 1), ("Corner house", 9.6, 16.4, 9.5, 7.6, 1), ("Net lofts", 17.6, 27.6, 8.0, 9.8, 1),
-    ("Bakehouse", 28.8, 37.0, 9.0, 6.2, 1), ("Schoolroom", -9.0, 2.0, 9.0, 7.4, -1), ("Long house", 3.2, 14.4, 8.5, 8.4, -1), ("Chandlery", 22.8, 30.6, 9.0, 8.8, -1),
+    ("Salt store", -9.0, -1.0, 9.0, 6.4, 1), ("Weavers", 0.4, 8.6, 8.0, 9.2, 1),
+    ("Corner house", 9.6, 16.4, 9.5, 7.6, 1), ("Net lofts", 17.6, 27.6, 8.0, 9.8, 1),
+    ("Bakehouse", 28.8, 37.0, 9.0, 6.2, 1), ("Schoolroom", -9.0, 2.0, 9.0, 7.4, -1),
+    ("Long house", 3.2, 14.4, 8.5, 8.4, -1), ("Chandlery", 22.8, 30.6, 9.0, 8.8, -1),
     ("Bath house", 32.4, 42.6, 8.0, 5.4, -1),
 ]  # fmt: skip
 
@@ -46,7 +48,10 @@ def street_height(x: float) -> float:
 
 def _hill() -> Mesh:
     """The hillside as one closed body: road, slope, the quay's edge, the bed of the sea."""
-    xs, ys = np.unique(np.concatenate([np.linspace(-20, 46, 34), [45.0, 45.2], np.linspace(46, 62, 5)])), np.linspace(-26, 26, 27)
+    xs, ys = (
+        np.unique(np.concatenate([np.linspace(-20, 46, 34), [45.0, 45.2], np.linspace(46, 62, 5)])),
+        np.linspace(-26, 26, 27),
+    )
     gx, gy = np.meshgrid(xs, ys)
     # It rises away from the street to the north, and falls to the south.
     slope = np.interp(gx, [-20, TOP, FOOT, 45.0, 45.2, 62], [9.6, ROAD - 0.25, QUAY - 0.3, QUAY - 0.3, -1.6, -3.2])
@@ -73,7 +78,8 @@ def write_saltern_steps(path: Path) -> None:
     """Write the street as an IFC file."""
     ifc = Ifc("IFC4")
     render, stone, timber, sea, earth = (
-        ifc.style("Lime render", "#ded3bf"), ifc.style("Stone", "#bdb29d"), ifc.style("Timber", "#b08d63"), ifc.style("Sea", "#93acb0"), ifc.style("Earth", "#bda983"),
+        ifc.style("Lime render", "#ded3bf"), ifc.style("Stone", "#bdb29d"), ifc.style("Timber", "#b08d63"),
+        ifc.style("Sea", "#93acb0"), ifc.style("Earth", "#bda983"),
     )  # fmt: skip
     hillside, street, quay = ifc.storey("Hillside", 0.0), ifc.storey("Street", 0.0), ifc.storey("Quay", 0.0)
     ifc.product("IfcGeographicElement", "Hillside", hillside, [ifc.faces(*_hill(), earth)])
@@ -97,7 +103,11 @@ def write_saltern_steps(path: Path) -> None:
         quay,
         [
             ifc.block((47.0, 8.0, 0.75), (57.0, 10.4, 0.95), timber),
-            *(ifc.block((x, y, -3), (x + 0.25, y + 0.25, 0.75), timber) for x in (48.5, 52.0, 56.0) for y in (8.1, 10.05)),
+            *(
+                ifc.block((x, y, -3), (x + 0.25, y + 0.25, 0.75), timber)
+                for x in (48.5, 52.0, 56.0)
+                for y in (8.1, 10.05)
+            ),
         ],
     )
     for name, x0, x1, deep, tall, side in BLOCKS:
@@ -140,7 +150,8 @@ def write_saltern_steps(path: Path) -> None:
 def with_steps_words(model: Model) -> Model:
     """The street with its roles, and contours on the hillside."""
     rules = [
-        RoleRule(pattern="*/Hillside", role="ground"), RoleRule(pattern="*/Sea", role="water"), RoleRule(pattern="*Building element proxy/*", role="context"),
+        RoleRule(pattern="*/Hillside", role="ground"), RoleRule(pattern="*/Sea", role="water"),
+        RoleRule(pattern="*Building element proxy/*", role="context"),
         RoleRule(pattern="*/Bath house", role="subject"),
     ]  # fmt: skip
     return apply_rules(model, rules).said(contours=Contours(1.0, 5))
@@ -150,22 +161,27 @@ def steps_views() -> list[ViewSpecification]:
     """The massing in axonometric, the street's elevation along the steps, and a plan."""
     return [
         ViewSpecification(
-            name="Massing, axonometric", projection=Parallel(direction=(-1.0, 0.46, -0.78), centre=(19.5, 0.5, 4.2)), sun=Sun(azimuth=222, altitude=44),
+            name="Massing, axonometric", projection=Parallel(direction=(-1.0, 0.46, -0.78), centre=(19.5, 0.5, 4.2)),
+            sun=Sun(azimuth=222, altitude=44),
             frame=Frame(width=420, height=297, scale=200),
         ),
         ViewSpecification(
-            name="Street elevation", projection=Parallel(direction=(0, 1, 0), centre=(21.5, 0, 7.4)), cuts=(Cut(point=(0, -1.4, 0), normal=(0, -1, 0)),),
+            name="Street elevation", projection=Parallel(direction=(0, 1, 0), centre=(21.5, 0, 7.4)),
+            cuts=(Cut(point=(0, -1.4, 0), normal=(0, -1, 0)),),
             sun=Sun(azimuth=205, altitude=38), frame=Frame(width=420, height=160, scale=200),
         ),
         ViewSpecification(
-            name="Plan", projection=Parallel(direction=(0, 0, -1), up=(0, 1, 0), centre=(21, 0, 0)), sun=Sun(azimuth=215, altitude=48),
+            name="Plan", projection=Parallel(direction=(0, 0, -1), up=(0, 1, 0), centre=(21, 0, 0)),
+            sun=Sun(azimuth=215, altitude=48),
             frame=Frame(width=420, height=250, scale=200),
         ),
     ]  # fmt: skip
 
 
 def steps_figures(model: Model, marks: dict[str, str]) -> list[Figure]:
-    """People on the steps and on the quay, vehicles on the road above, trees in the gaps; ``marks`` are the ids of views by their names."""
+    """People on the steps and on the quay, vehicles on the road above, trees in the gaps.
+    ``marks`` are the ids of views by their names.
+    """
 
     def at(figure: Figure, x: float, y: float, z: float) -> Figure:
         return stood_at(model, figure, (x, y, z))
@@ -174,24 +190,33 @@ def steps_figures(model: Model, marks: dict[str, str]) -> list[Figure]:
         return at(Person(seed=seed, group="On the steps", **more), x, y, street_height(x) + 1.2)
 
     people = [
-        step(8.4, -0.6, 2, pose="climbing", turn=90), step(10.2, 0.5, 5, pose="walking", turn=-90), step(19.5, 0.9, 6, pose="carrying", turn=-90),
-        step(25.4, -0.4, 9, pose="climbing", turn=84), step(26.3, -0.9, 4, pose="walking", age=8, turn=90), step(33.6, 0.2, 11, pose="strolling", turn=-94),
+        step(8.4, -0.6, 2, pose="climbing", turn=90), step(10.2, 0.5, 5, pose="walking", turn=-90),
+        step(19.5, 0.9, 6, pose="carrying", turn=-90),
+        step(25.4, -0.4, 9, pose="climbing", turn=84), step(26.3, -0.9, 4, pose="walking", age=8, turn=90),
+        step(33.6, 0.2, 11, pose="strolling", turn=-94),
         *gathered(model, Person(seed=30, group="On the quay"), (43.6, -0.6, QUAY), 3, seed=2),
-        at(Person(pose="sitting on a bench", seed=12, turn=-90, group="On the quay"), 43.0, 3.45, QUAY + 0.6), at(Person(pose="sitting on a bench", seed=17, age=70, turn=-90, group="On the quay"), 44.3, 3.45, QUAY + 0.6),
-        at(Person(pose="looking up", seed=14, age=9, turn=-60, group="On the quay"), 46.2, 2.2, QUAY + 0.4), at(Person(pose="waving", seed=19, turn=-90, group="On the quay"), 54.6, 9.2, 1.4),
+        at(Person(pose="sitting on a bench", seed=12, turn=-90, group="On the quay"), 43.0, 3.45, QUAY + 0.6),
+        at(Person(pose="sitting on a bench", seed=17, age=70, turn=-90, group="On the quay"), 44.3, 3.45, QUAY + 0.6),
+        at(Person(pose="looking up", seed=14, age=9, turn=-60, group="On the quay"), 46.2, 2.2, QUAY + 0.4),
+        at(Person(pose="waving", seed=19, turn=-90, group="On the quay"), 54.6, 9.2, 1.4),
         at(Person(pose="pushing a cart", seed=21, turn=-90, group="On the road"), -5.2, -0.8, ROAD + 0.5),
     ]  # fmt: skip
     things = [
-        at(Thing(thing="van", turn=-90, seed=2, group="On the road"), -11.5, 1.4, ROAD + 0.5), at(Thing(thing="bicycle", turn=90, seed=3, group="On the road"), -1.6, 1.9, ROAD + 0.5),
-        at(Thing(thing="boat", turn=8, seed=4, group="On the quay"), 52.6, 5.8, 0.5), at(Thing(thing="sign post", turn=20, seed=1, group="On the road"), -0.7, -2.4, ROAD + 0.5),
+        at(Thing(thing="van", turn=-90, seed=2, group="On the road"), -11.5, 1.4, ROAD + 0.5),
+        at(Thing(thing="bicycle", turn=90, seed=3, group="On the road"), -1.6, 1.9, ROAD + 0.5),
+        at(Thing(thing="boat", turn=8, seed=4, group="On the quay"), 52.6, 5.8, 0.5),
+        at(Thing(thing="sign post", turn=20, seed=1, group="On the road"), -0.7, -2.4, ROAD + 0.5),
         at(Thing(thing="crates", turn=14, seed=6, group="On the quay"), 44.4, 11.4, QUAY + 0.5),
-        Thing(thing="flock", seed=6, group="Birds", paper=OnSheet(view=marks["Street elevation"], x=96, y=-46, distance=40)),
+        Thing(thing="flock", seed=6, group="Birds",
+            paper=OnSheet(view=marks["Street elevation"], x=96, y=-46, distance=40)),
     ]  # fmt: skip
     trees = [
         at(Plant(habit=habit, height=high, seed=k + 4, turn=50.0 * k % 360, group="Trees"), x, y, 20.0)
         for k, (x, y, habit, high) in enumerate([
-            (18.6, -6.4, "pine", 10.5), (20.6, -9.2, "pine", 9.0), (-4.0, 16.0, "oak", 9.0), (31.0, 15.6, "fruit tree", 4.4), (34.6, 17.2, "fruit tree", 4.0),
-            (12.0, 16.4, "cypress", 9.5), (14.2, 17.8, "cypress", 8.2), (17.2, -14.8, "shrub", 1.8), (41.4, 11.8, "multi-stem", 5.0), (-13.0, -9.0, "broad-leaved", 8.0),
+            (18.6, -6.4, "pine", 10.5), (20.6, -9.2, "pine", 9.0), (-4.0, 16.0, "oak", 9.0),
+            (31.0, 15.6, "fruit tree", 4.4), (34.6, 17.2, "fruit tree", 4.0),
+            (12.0, 16.4, "cypress", 9.5), (14.2, 17.8, "cypress", 8.2), (17.2, -14.8, "shrub", 1.8),
+            (41.4, 11.8, "multi-stem", 5.0), (-13.0, -9.0, "broad-leaved", 8.0),
         ])
     ]  # fmt: skip
     return [f.model_copy(update={"id": f"figure-{k}"}) for k, f in enumerate([*people, *things, *trees], 1)]
@@ -211,22 +236,29 @@ def flat_tones() -> Look:
 
     return Look.model_validate({
         "pens": [
-            *(pen(rank, weight) for rank, weight in (("cut", 0.5), ("outline", 0.26), ("edge", 0.15), ("surface", 0.08), ("figure", 0.13), ("detail", 0.06))),
-            {"id": "hidden", "name": "Hidden lines of the subject", "where": {"kind": "match", "roles": ["subject"], "hidden": True},
+            *(pen(rank, weight) for rank,
+                weight in (("cut", 0.5), ("outline", 0.26), ("edge", 0.15), ("surface", 0.08), ("figure", 0.13),
+                    ("detail", 0.06))),
+            {"id": "hidden", "name": "Hidden lines of the subject",
+                "where": {"kind": "match", "roles": ["subject"], "hidden": True},
              "pen": {"weight": 0.10, "colour": ink, "dash": [1.4, 0.8]}},
-            {"id": "soft", "where": {"kind": "match", "drawn": ["soft"], "ranks": beyond[:3], "hidden": False}, "times": 0.75},
-            {"id": "strong", "where": {"kind": "match", "roles": ["subject"], "ranks": beyond[:3], "hidden": False}, "times": 1.5},
+            {"id": "soft", "where": {"kind": "match", "drawn": ["soft"], "ranks": beyond[:3], "hidden": False},
+                "times": 0.75},
+            {"id": "strong", "where": {"kind": "match", "roles": ["subject"], "ranks": beyond[:3], "hidden": False},
+                "times": 1.5},
         ],
         "poche": [
             {"id": "all", "name": "All that is cut", "fills": [{"kind": "flat", "colour": "#3a342f"}]},
-            {"id": "ground", "where": {"kind": "match", "roles": ["ground"]}, "fills": [{"kind": "hatch", "pattern": "earth", "colour": ink, "weight": 0.1, "opacity": 0.7}]},
+            {"id": "ground", "where": {"kind": "match", "roles": ["ground"]},
+                "fills": [{"kind": "hatch", "pattern": "earth", "colour": ink, "weight": 0.1, "opacity": 0.7}]},
             {"id": "water", "where": {"kind": "match", "roles": ["water"]}, "fills": []},
         ],
         "entourage": [{"id": "trees", "name": "Trees in outline", "kinds": ["plant"], "drawn": "outline"}],
         "hand": {**PRESETS["Calm pencil"].model_dump(), "waver": 0.03},
         "traces": [
             {"kind": "paper", "id": "paper", "name": "Paper", "grain": 0.5},
-            {"kind": "tone-steps", "id": "tones", "name": "Flat tones", "steps": 5, "colour": "#6d5a4b", "blend": "multiply", "opacity": 0.85},
+            {"kind": "tone-steps", "id": "tones", "name": "Flat tones", "steps": 5, "colour": "#6d5a4b",
+                "blend": "multiply", "opacity": 0.85},
             {"kind": "hatches", "id": "hatches", "name": "Hatches"},
             {"kind": "poche", "id": "poche", "name": "Poche"},
             {"kind": "lines", "id": "lines", "name": "Lines"},

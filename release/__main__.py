@@ -1,7 +1,8 @@
 """Build ``dist/warm_graphite-VERSION-py3-none-any.whl``: ``python -m release INSTALLER``.
 
-The packages and the built front end are laid into a folder of their own, with a project file that names just what they need, each in the
-version it was tested with; so nothing that lies about in a checkout comes along, and the checkout stays as it is.
+The packages and the built front end are laid into a folder of their own, with a project file that names just what they
+need, each in the version it was tested with; so nothing that lies about in a checkout comes along, and the checkout
+stays as it is.
 """
 
 from __future__ import annotations

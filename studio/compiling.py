@@ -1,5 +1,6 @@
-"""Compile the kernels beside the application: those of a first drawing as fast as the machine can, the rest when it has nothing else
-to do."""
+"""Compile the kernels beside the application.
+Those of a first drawing as fast as the machine can, the rest when it has nothing else to do.
+"""
 
 from __future__ import annotations
 

@@ -30,8 +30,9 @@ UNUSED, SECONDS = 40_000_000, 5.0
 def keep_within(
     name: str, size: int, end: threading.Event, busy: Callable[[], bool] = lambda: False, seconds: float = SECONDS
 ) -> None:
-    """From now on this process (``name`` says which it is) holds no more than ``size`` bytes, but while it is ``busy``: what the program itself
-    does not take may be kept for whoever asks again."""
+    """From now on this process (``name`` says which it is) holds no more than ``size`` bytes, but while it is ``busy``.
+    What the program itself does not take may be kept for whoever asks again.
+    """
     BUDGET.set_limit(max(LEAST, size - resident()))
     threading.Thread(target=_look_after, args=(name, size, end, busy, seconds), daemon=True, name="memory").start()
 
@@ -47,7 +48,9 @@ def _folder() -> Path:
 
 
 def _settle(size: int, most: int) -> None:
-    """Let as much be kept as there is room for: what libraries hold unseen, and what lies in pieces between, is known by the whole alone."""
+    """Let as much be kept as there is room for.
+    What libraries hold unseen, and what lies in pieces between, is known by the whole alone.
+    """
     over = resident() - size
     if over > 0:
         BUDGET.set_limit(max(LEAST, min(BUDGET.limit, BUDGET.bytes) - over))
@@ -57,7 +60,9 @@ def _settle(size: int, most: int) -> None:
 
 
 def _look_after(name: str, size: int, end: threading.Event, busy: Callable[[], bool], seconds: float) -> None:
-    """Every few seconds give back what was freed, see that it is no more than it may be, and write down who holds what."""
+    """Every few seconds give back what was freed, see that it is no more than it may be, and write down who
+    holds what.
+    """
     most = BUDGET.limit
     least, said = resident(), ""
     path = _folder() / f"{os.getpid()}.json"
@@ -100,11 +105,18 @@ def _processes() -> list[dict[str, Any]]:
 def page(request: HttpRequest) -> HttpResponse:
     """Who holds how much, process by process, as it was a few seconds ago."""
     mb = lambda number: f"{number / 1e6:,.1f}"
-    out = ["<!doctype html><meta charset=utf-8><title>Memory</title><style>", _STYLE, "</style><h1>Memory, in megabytes</h1>"]
+    out = [
+        "<!doctype html><meta charset=utf-8><title>Memory</title><style>",
+        _STYLE,
+        "</style><h1>Memory, in megabytes</h1>",
+    ]
     for process in _processes():
-        out.append(f"<h2>{escape(process['name'])}</h2><p>Resident {mb(process['resident'])} of {mb(process['size'])}; kept ")
         out.append(
-            f"{mb(process['bytes'])} of {mb(process['limit'])}.</p><table><tr><th>Store<th>Things<th>MB<th>Found<th>Made<th>Gone"
+            f"<h2>{escape(process['name'])}</h2><p>Resident {mb(process['resident'])} of {mb(process['size'])}; kept "
+        )
+        out.append(
+            f"{mb(process['bytes'])} of {mb(process['limit'])}.</p><table><tr><th>Store<th>Things<th>MB<th>Found<th>"
+            f"Made<th>Gone"
         )
         for row in (r for r in process["held"] if r["made"]):
             numbers = "".join(f"<td>{row[n]:,}" for n in ("found", "made", "gone"))
@@ -114,4 +126,5 @@ def page(request: HttpRequest) -> HttpResponse:
     return HttpResponse("".join(out))
 
 
-_STYLE = "body{font:14px system-ui;margin:2rem;color:#2e2a27}td,th{padding:.1rem .8rem;text-align:right}td:first-child,th:first-child{text-align:left}"
+_STYLE = "body{font:14px system-ui;margin:2rem;color:#2e2a27}td,th{padding:.1rem .8rem;text-align:right}"
+_STYLE += "td:first-child,th:first-child{text-align:left}"

@@ -1,4 +1,6 @@
-"""A process of the application ends with the one that started it, however that one ended, and begins its work when that one says."""
+"""A process of the application ends with the one that started it, however that one ended, and begins its work when that
+one says.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,8 @@ __all__ = ["end_with_parent", "wait_for_gate"]
 def end_with_parent(seconds: float = 0.5) -> None:
     """From now on, look whether the process that started this one is there still, and end when it is not.
 
-    A process that is killed hard cannot end what it started, and a second start would share the data folder with what is left.
+    A process that is killed hard cannot end what it started, and a second start would share the data folder with what
+    is left.
     """
     parent = int(os.environ.get("WARMGRAPHITE_PARENT") or 0)
     if not parent:

@@ -57,7 +57,8 @@ def add_sample() -> None:
     model, views = with_sample_words(read_model(path)), sample_views()
     create_study(
         "Alder Weir Kiln House", model, views, file, is_sample=True, finishes=sample_finishes(), wears=WORN,
-        figures=sample_figures(model, {v.name: f"view-{k}" for k, v in enumerate(views, 1)}), notes=sample_notes(), boards=sample_boards(),
+        figures=sample_figures(model, {v.name: f"view-{k}" for k, v in enumerate(views, 1)}), notes=sample_notes(),
+        boards=sample_boards(),
     )  # fmt: skip
     add_second()
 
@@ -75,7 +76,8 @@ def add_second() -> None:
     model, views = steps.with_steps_words(read_model(path)), steps.steps_views()
     create_study(
         steps.NAME, model, views, {"name": path.name, "format": "IFC"}, finishes={"Flat tones": steps.flat_tones()},
-        wears={v.name: "Flat tones" for v in views}, figures=steps.steps_figures(model, {v.name: f"view-{k}" for k, v in enumerate(views, 1)}),
+        wears={v.name: "Flat tones" for v in views},
+        figures=steps.steps_figures(model, {v.name: f"view-{k}" for k, v in enumerate(views, 1)}),
     )  # fmt: skip
 
 

@@ -1,7 +1,7 @@
 """The production server: one process, so that drawn layers are kept once.
 
-Requests are taken in by one loop and given to a thread when they are there whole: one that is sent half, or byte by byte,
-holds up nobody.
+Requests are taken in by one loop and given to a thread when they are there whole: one that is sent half, or byte by
+byte, holds up nobody.
 """
 
 from __future__ import annotations
@@ -30,12 +30,16 @@ Application = Callable[[dict[str, Any], Callable[..., Any]], Iterable[bytes]]
 
 
 class Opening:
-    """What answers from the first moment: the page and what it is made of at once, and all else as soon as that is loaded which answers.
+    """What answers from the first moment.
+    The page and what it is made of at once, and all else as soon as that is loaded which answers.
 
-    A browser has the page read and drawn while the rest is loaded, which takes some seconds. ``load`` gives the whole application.
+    A browser has the page read and drawn while the rest is loaded, which takes some seconds. ``load`` gives the whole
+    application.
     """
 
-    def __init__(self, pages: Path, hosts: Sequence[str], headers: dict[str, str], load: Callable[[], Application]) -> None:
+    def __init__(
+        self, pages: Path, hosts: Sequence[str], headers: dict[str, str], load: Callable[[], Application]
+    ) -> None:
         self._hosts = hosts
         self._whole: Future[Application] = Future()
 
@@ -115,7 +119,11 @@ def _in_a_sentence(self: Any, ident: str) -> tuple[str, list[tuple[str, str]], b
     from studio.sentences import refusal
 
     body = json.dumps({"message": refusal(self.code)}).encode()
-    return f"{self.code} {self.reason}", [("Content-Type", "application/json"), ("Content-Length", str(len(body)))], body
+    return (
+        f"{self.code} {self.reason}",
+        [("Content-Type", "application/json"), ("Content-Length", str(len(body)))],
+        body,
+    )
 
 
 def main(address: str) -> None:

@@ -61,8 +61,8 @@ SERVER_THREADS = int(os.environ.get("WARMGRAPHITE_THREADS", 8))
 SERVER_SECONDS = int(os.environ.get("WARMGRAPHITE_TIMEOUT", 60))
 SERVER_CONNECTIONS = int(os.environ.get("WARMGRAPHITE_CONNECTIONS", 4000))
 
-# Megabytes that the server and a worker may hold but while they compute; what the program itself does not take is kept of them for whoever
-# asks again.
+# Megabytes that the server and a worker may hold but while they compute; what the program itself does not take is kept
+# of them for whoever asks again.
 WEB_MEGABYTES = int(os.environ.get("WARMGRAPHITE_WEB_MEGABYTES", 500))
 WORKER_MEGABYTES = int(os.environ.get("WARMGRAPHITE_WORKER_MEGABYTES", 1000))
 

@@ -1,7 +1,8 @@
-"""Start the application on this machine: the database made ready, the server, a job worker, and the kernels compiled beside them.
+"""Start the application on this machine.
+The database made ready, the server, a job worker, and the kernels compiled beside them.
 
-Everything ends with this process, however that ends: the others look after it (:mod:`studio.parent`). Only what Python brings is
-imported here, so that the server and the worker begin at once.
+Everything ends with this process, however that ends: the others look after it (:mod:`studio.parent`). Only what Python
+brings is imported here, so that the server and the worker begin at once.
 """
 
 from __future__ import annotations
@@ -35,7 +36,9 @@ def stop(sentence: str, status: int = 2) -> NoReturn:
 
 
 def data_folder() -> Path:
-    """The folder for all that is kept: ``WARMGRAPHITE_DATA``; beside a checkout ``data``; else the user's own for an application."""
+    """The folder for all that is kept: ``WARMGRAPHITE_DATA``; beside a checkout ``data``.
+    Else the user's own for an application.
+    """
     named = os.environ.get("WARMGRAPHITE_DATA")
     if named:
         return Path(named)
@@ -56,13 +59,16 @@ def environment() -> dict[str, str]:
         "PYTHONPATH": os.pathsep.join(p for p in (str(ROOT), os.environ.get("PYTHONPATH", "")) if p),
         "PYTHONDONTWRITEBYTECODE": "",  # or each process that starts compiles every module again
         "PYTHONUNBUFFERED": "1",
-        # The C library has a heap for each of many threads, and each keeps what was freed: two are as quick, and half as large.
+        # The C library has a heap for each of many threads, and each keeps what was freed: two are as quick, and half
+        # as large.
         "MALLOC_ARENA_MAX": os.environ.get("MALLOC_ARENA_MAX", "2"),
     }
 
 
 def alone_on(data: Path, port: int) -> IO[str]:
-    """Hold the data folder for as long as the file that is returned is open; stop where another start holds it already."""
+    """Hold the data folder for as long as the file that is returned is open.
+    Stop where another start holds it already.
+    """
     held = (data / "in-use").open("a+")
     try:
         fcntl.flock(held, fcntl.LOCK_EX | fcntl.LOCK_NB)
@@ -80,7 +86,9 @@ def alone_on(data: Path, port: int) -> IO[str]:
 
 
 def _has_lost_its_database(data: Path) -> bool:
-    """Whether there is work in the data folder, and no database that knows of it: it was lost, or never copied along."""
+    """Whether there is work in the data folder, and no database that knows of it.
+    It was lost, or never copied along.
+    """
     work = any(any(data.glob(kind)) for kind in ("models/[!.]*.npz", "received/[!.]*", "stock/[!.]*.png"))
     path = data / "studio.sqlite3"
     if not work:
@@ -95,8 +103,9 @@ def _has_lost_its_database(data: Path) -> bool:
 
 
 def is_prepared(data: Path) -> bool:
-    """Whether the database is there as this version wants it, with a sample in it: then nothing need be made ready, and the framework
-    that would look after it need not be loaded for that."""
+    """Whether the database is there as this version wants it, with a sample in it.
+    Then nothing need be made ready, and the framework that would look after it need not be loaded for that.
+    """
     wanted = {(f.parent.parent.name, f.stem) for f in ROOT.glob("studio/*/migrations/[0-9]*.py")}
     path = data / "studio.sqlite3"
     if not path.is_file():
@@ -104,7 +113,9 @@ def is_prepared(data: Path) -> bool:
     try:
         with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True, timeout=5)) as database:
             done = set(database.execute("select app, name from django_migrations"))
-            return wanted <= done and bool(database.execute("select 1 from studies_study where is_sample limit 1").fetchone())
+            return wanted <= done and bool(
+                database.execute("select 1 from studies_study where is_sample limit 1").fetchone()
+            )
     except sqlite3.Error:
         return False  # whoever makes it ready says what is wrong with it
 
@@ -118,14 +129,17 @@ def _compiled_before() -> bool:
 
 
 class Restarts:
-    """How often something that ends by itself is started again: soon at first, later and later where it ends at once, and after
-    ``most`` such ends in a row no more."""
+    """How often something that ends by itself is started again.
+    Soon at first, later and later where it ends at once, and after ``most`` such ends in a row no more.
+    """
 
     def __init__(self, most: int = 6, at_once: float = 20.0) -> None:
         self._most, self._at_once, self._row = most, at_once, 0
 
     def wait(self, lived: float) -> float | None:
-        """Seconds to wait after an end that came ``lived`` seconds after the start; ``None`` where there is no sense in another."""
+        """Seconds to wait after an end that came ``lived`` seconds after the start.
+        ``None`` where there is no sense in another.
+        """
         self._row = self._row + 1 if lived < self._at_once else 1
         return None if self._row > self._most else min(0.5 * 2.0 ** (self._row - 1), 15.0)
 
@@ -148,7 +162,9 @@ def _check_port(port: int) -> None:
         try:
             trial.bind(("127.0.0.1", port))
         except OSError:
-            stop(f"Port {port} is taken by another program; end that one, or start with demo --port {port % 65535 + 1}.")
+            stop(
+                f"Port {port} is taken by another program; end that one, or start with demo --port {port % 65535 + 1}."
+            )
 
 
 def _check_data(data: Path) -> None:
@@ -168,7 +184,9 @@ def _check_data(data: Path) -> None:
 
 
 def check(words: Sequence[str]) -> int:
-    """The port that is asked for, where it is free and the data folder can be written to; else a sentence, and the end."""
+    """The port that is asked for, where it is free and the data folder can be written to.
+    Else a sentence, and the end.
+    """
     port = _arguments(words)
     _check_port(port)
     _check_data(data_folder())
@@ -222,17 +240,20 @@ def run(port: int, say: Callable[[str], None]) -> int:
     held = alone_on(data, port)
     if _has_lost_its_database(data):
         stop(
-            f"The data folder {data} holds models or pictures, but the database that knows of them (studio.sqlite3) is missing or empty. "
+            f"The data folder {data} holds models or pictures, but the database that knows of them (studio.sqlite3) is "
+            f"missing or empty. "
             "Put it back from a copy, or set WARMGRAPHITE_DATA to another folder to begin anew; nothing was touched."
         )
     for path in data.glob("queue.sqlite3*"):
-        # The jobs themselves are in the database; what only says their order is not kept with care, and a power cut may harm it.
+        # The jobs themselves are in the database; what only says their order is not kept with care, and a power cut may
+        # harm it.
         path.unlink(missing_ok=True)
     if not (data / "studio.sqlite3").exists():
         say("Laying out the sample study …")
     begun = int(os.environ.get("WARMGRAPHITE_COMPILING") or 0)
     kernels = None if begun or _compiled_before() else _Process(env, "studio.compiling")
-    # Both load what they need while the database is made ready, and go on when the gate opens: when its other end is closed.
+    # Both load what they need while the database is made ready, and go on when the gate opens: when its other end is
+    # closed.
     gate, opens = os.pipe()
     address = f"http://127.0.0.1:{port}"
     server = _Process(env, "studio.serve", f"127.0.0.1:{port}", gate=gate)
@@ -246,7 +267,11 @@ def run(port: int, say: Callable[[str], None]) -> int:
 
     signal.signal(signal.SIGINT, end)
     signal.signal(signal.SIGTERM, end)
-    prepared = 0 if is_prepared(data) else subprocess.run([sys.executable, "-m", "studio.prepare"], cwd=ROOT, env=env).returncode
+    prepared = (
+        0
+        if is_prepared(data)
+        else subprocess.run([sys.executable, "-m", "studio.prepare"], cwd=ROOT, env=env).returncode
+    )
     status, ready, restarts, next_start = prepared, False, Restarts(), 0.0
     if prepared == 0:
         os.close(opens)
@@ -258,7 +283,8 @@ def run(port: int, say: Callable[[str], None]) -> int:
             wait = restarts.wait(worker.lived)
             if wait is None:
                 say(
-                    "The job worker ends right after its start, again and again; what it said above tells why. Warm Graphite ends."
+                    "The job worker ends right after its start, again and again; what it said above tells why. Warm "
+                    "Graphite ends."
                 )
                 status = 1
                 break

@@ -75,7 +75,10 @@ def _said(request: HttpRequest, error: GraphiteError) -> HttpResponse:
 
 @api.exception_handler(ValidationError)
 def _not_valid(request: HttpRequest, error: ValidationError) -> HttpResponse:
-    rows = [f"“{'.'.join(str(p) for p in row['loc'][2:]) or row['loc'][-1]}”: {row['msg'].lower()}" for row in error.errors[:4]]
+    rows = [
+        f"“{'.'.join(str(p) for p in row['loc'][2:]) or row['loc'][-1]}”: {row['msg'].lower()}"
+        for row in error.errors[:4]
+    ]
     return _say(request, 422, ("This could not be done: " + "; ".join(rows))[:1000] + ".")
 
 
@@ -92,7 +95,9 @@ def _refused(request: HttpRequest, error: HttpError) -> HttpResponse:
 @api.exception_handler(RequestDataTooBig)
 def _too_big(request: HttpRequest, error: Exception) -> HttpResponse:
     return _say(
-        request, 413, f"This is more than {settings.DATA_UPLOAD_MAX_MEMORY_SIZE // 1_000_000} MB at once, and was not taken in."
+        request,
+        413,
+        f"This is more than {settings.DATA_UPLOAD_MAX_MEMORY_SIZE // 1_000_000} MB at once, and was not taken in.",
     )
 
 
@@ -100,7 +105,9 @@ def _too_big(request: HttpRequest, error: Exception) -> HttpResponse:
 @api.exception_handler(TooManyFieldsSent)
 def _too_many(request: HttpRequest, error: Exception) -> HttpResponse:
     most = settings.DATA_UPLOAD_MAX_NUMBER_FILES
-    return _say(request, 413, f"These are more than {most} files at once; pack the model and its pictures into one zip archive.")
+    return _say(
+        request, 413, f"These are more than {most} files at once; pack the model and its pictures into one zip archive."
+    )
 
 
 @api.exception_handler(MultiPartParserError)
@@ -115,7 +122,11 @@ def _half_a_letter(request: HttpRequest, error: Exception) -> HttpResponse:
 
 @api.exception_handler(RecursionError)
 def _without_end(request: HttpRequest, error: Exception) -> HttpResponse:
-    return _say(request, 422, "What was sent is nested deeper than anything that is kept here; it is damaged, or something else.")
+    return _say(
+        request,
+        422,
+        "What was sent is nested deeper than anything that is kept here; it is damaged, or something else.",
+    )
 
 
 @api.exception_handler(Exception)

@@ -8,7 +8,8 @@ __all__ = ["keep_for_good"]
 
 
 def keep_for_good() -> None:
-    """Say that all that is in memory stays there, so that nobody looks through it again for what is used no more: with the compiled
-    kernels and the models that takes an eighth of a second, in the middle of somebody's edit."""
+    """Say that all that is in memory stays there, so that nobody looks through it again for what is used no more.
+    With the compiled kernels and the models that takes an eighth of a second, in the middle of somebody's edit.
+    """
     gc.collect()
     gc.freeze()

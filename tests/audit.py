@@ -1,7 +1,7 @@
 """Known faults of what the application stands on: ``python -m tests.audit``.
 
-Asks the registries of Python's and Node's packages, once a day for the same pins. Where they cannot be asked that is said, and nothing
-fails: a machine without a network runs the tests, too.
+Asks the registries of Python's and Node's packages, once a day for the same pins. Where they cannot be asked that is
+said, and nothing fails: a machine without a network runs the tests, too.
 """
 
 from __future__ import annotations
@@ -32,7 +32,9 @@ def python_faults() -> tuple[list[str], str]:
         "requirements/base.txt",
     ]
     try:
-        done = subprocess.run([sys.executable, "-m", "pip_audit", *words], cwd=ROOT, capture_output=True, text=True, timeout=120)
+        done = subprocess.run(
+            [sys.executable, "-m", "pip_audit", *words], cwd=ROOT, capture_output=True, text=True, timeout=120
+        )
         rows = json.loads(done.stdout)["dependencies"]
     except (subprocess.TimeoutExpired, ValueError, KeyError):
         return [], "the registry of Python's packages cannot be asked here"

@@ -56,8 +56,9 @@ _left_out, _rooms = Counter[str](), Counter[str]()
 
 
 def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> Any:
-    """What hangs together runs in one process: what drives a browser, with one application; and all that is asked of one judged case,
-    whose model, drawing and judge are made once. The largest goes first."""
+    """What hangs together runs in one process: what drives a browser, with one application.
+    And all that is asked of one judged case, whose model, drawing and judge are made once. The largest goes first.
+    """
     from xdist.scheduler import LoadScopeScheduling
 
     class Together(LoadScopeScheduling):
@@ -111,7 +112,10 @@ STONE, GLASS, WOOD = Material("Stone", "#aaa090"), Material("Glass", "#b0d0d0", 
 
 def model_of(*rows: tuple[str, trimesh.Trimesh, int], name: str = "Test") -> Model:
     """A model of (name, mesh, material number) rows; material 1 is glass."""
-    parts = [(Part(n, "", m, "glass" if m == 1 else "structure"), np.array(t.vertices), np.array(t.faces)) for n, t, m in rows]
+    parts = [
+        (Part(n, "", m, "glass" if m == 1 else "structure"), np.array(t.vertices), np.array(t.faces))
+        for n, t, m in rows
+    ]
     return build_model(name, parts, [STONE, GLASS, WOOD])
 
 
@@ -121,7 +125,9 @@ def box(low: tuple[float, float, float], high: tuple[float, float, float]) -> tr
 
 @pytest.fixture(scope="session", autouse=True)
 def no_kernel_is_compiled_late() -> Iterator[None]:
-    """Whatever is computed in this process: a form of arguments that was not declared would be compiled while somebody waits."""
+    """Whatever is computed in this process.
+    A form of arguments that was not declared would be compiled while somebody waits.
+    """
     yield
     if (found := sys.modules.get("warmgraphite.kernels")) is not None:
         assert not found.late(), "\n".join(f"{name}{form}" for name, form in found.late())

@@ -1,7 +1,7 @@
 """Every check and test: ``python -m tests.lanes [--deep] [PYTEST'S ARGUMENTS]``.
 
-The checks run one after the other, and what a failed one says is told when it is through; beside them kernels that are not kept are compiled,
-and then the tests run.
+The checks run one after the other, and what a failed one says is told when it is through; beside them kernels that are
+not kept are compiled, and then the tests run.
 """
 
 from __future__ import annotations
@@ -39,7 +39,9 @@ def checks() -> list[list[str]]:
 
 def said_of(command: list[str]) -> str:
     """A check by the words that tell it from others."""
-    return " ".join(Path(w).name for w in command if w not in ("-m", "--silent", "--prefix", "web", "run", sys.executable))
+    return " ".join(
+        Path(w).name for w in command if w not in ("-m", "--silent", "--prefix", "web", "run", sys.executable)
+    )
 
 
 def run(command: list[str], env: dict[str, str]) -> tuple[int, float]:
@@ -54,8 +56,9 @@ def run(command: list[str], env: dict[str, str]) -> tuple[int, float]:
 
 
 def environment() -> dict[str, str]:
-    # Processes share the processors: threads that spin while they wait for each other would take them from the next one, and those
-    # that share out what one process computes gain nothing. The application that is driven shares its work out, and so does the deep run.
+    # Processes share the processors: threads that spin while they wait for each other would take them from the next
+    # one, and those that share out what one process computes gain nothing. The application that is driven shares its
+    # work out, and so does the deep run.
     alone = {"OMP_WAIT_POLICY": "passive", "OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
     return {**os.environ, **alone, **({} if "--deep" in sys.argv else {"WARMGRAPHITE_CORES": "1"})}
 
@@ -88,7 +91,8 @@ def main(words: list[str]) -> int:
         print(out.read().rstrip(), flush=True)
     if out_of_date():
         print(
-            "The pictures that come with the samples were drawn before the last change of what draws them; ./run shots renews them."
+            "The pictures that come with the samples were drawn before the last change of what draws them; ./run shots "
+            "renews them."
         )
     print(f"{time.monotonic() - began:4.0f} s in all", flush=True)
     return next((s for s in status if s), 0)

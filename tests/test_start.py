@@ -1,4 +1,6 @@
-"""Starting and ending: nothing outlives who started it, nothing is started without end, and a release is all that it needs."""
+"""Starting and ending: nothing outlives who started it, nothing is started without end, and a release is all that it
+needs.
+"""
 
 from __future__ import annotations
 
@@ -55,18 +57,24 @@ def test_a_data_folder_that_lost_its_database_is_not_taken_for_a_new_one(tmp_pat
     ):
         make()
         done = subprocess.run(
-            [sys.executable, "-m", "studio.start", "--port", str(free_port())], cwd=ROOT, capture_output=True, text=True, timeout=60,
+            [sys.executable, "-m", "studio.start", "--port", str(free_port())], cwd=ROOT, capture_output=True,
+            text=True, timeout=60,
             env={**os.environ, "WARMGRAPHITE_DATA": str(tmp_path)},
         )  # fmt: skip
-        assert (done.returncode, done.stdout, done.stderr.count("\n")) == (2, "", 1) and "studio.sqlite3" in done.stderr, (
-            done.stderr
-        )
+        assert (done.returncode, done.stdout, done.stderr.count("\n")) == (
+            2,
+            "",
+            1,
+        ) and "studio.sqlite3" in done.stderr, done.stderr
         assert {p: p.stat().st_mtime_ns for p in before} == before
-    # One that has never held any work is a new one, whatever lies in it; and the queue of before, which may be harmed, is begun anew.
+    # One that has never held any work is a new one, whatever lies in it; and the queue of before, which may be harmed,
+    # is begun anew.
     assert not _has_lost_its_database(tmp_path / "models")
 
 
-def test_a_disk_that_takes_nothing_is_said_before_anything_is_begun(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+def test_a_disk_that_takes_nothing_is_said_before_anything_is_begun(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
     def full(*_: object) -> None:
         raise OSError(errno.EDQUOT, "quota")
 
@@ -101,7 +109,8 @@ PARENT = """
 @pytest.mark.parametrize("how", [signal.SIGKILL, signal.SIGTERM])
 def test_what_was_started_ends_with_who_started_it_and_with_all_that_it_started_in_its_turn(how: int) -> None:
     parent = subprocess.Popen(
-        [sys.executable, "-c", textwrap.dedent(PARENT), textwrap.dedent(CHILD)], stdout=subprocess.PIPE, text=True, cwd=ROOT,
+        [sys.executable, "-c", textwrap.dedent(PARENT), textwrap.dedent(CHILD)], stdout=subprocess.PIPE, text=True,
+        cwd=ROOT,
         env={**os.environ, "PYTHONPATH": str(ROOT)},
     )  # fmt: skip
     assert parent.stdout
@@ -116,7 +125,9 @@ def test_a_gate_opens_when_its_other_end_is_closed() -> None:
     read, write = os.pipe()
     code = "from studio.parent import wait_for_gate; print('waits', flush=True); wait_for_gate(); print('goes on', flush=True)"
     env = {**os.environ, "PYTHONPATH": str(ROOT), "WARMGRAPHITE_GATE": str(read)}
-    process = subprocess.Popen([sys.executable, "-c", code], stdout=subprocess.PIPE, text=True, env=env, pass_fds=(read,))
+    process = subprocess.Popen(
+        [sys.executable, "-c", code], stdout=subprocess.PIPE, text=True, env=env, pass_fds=(read,)
+    )
     os.close(read)
     assert process.stdout and process.stdout.readline() == "waits\n"
     time.sleep(0.2)
@@ -166,9 +177,13 @@ def test_what_is_prepared_is_not_prepared_again(tmp_path: Path) -> None:
 
 def test_a_release_needs_just_what_is_pinned() -> None:
     pinned = re.findall(r"^([\w.\-]+)==([^\s;\\]+)", (ROOT / "requirements" / "base.txt").read_text(), re.M)
-    assert [r.partition(";")[0].strip() for r in requirements()] == [f"{n}=={v}" for n, v in pinned] and len(pinned) > 30
+    assert [r.partition(";")[0].strip() for r in requirements()] == [f"{n}=={v}" for n, v in pinned] and len(
+        pinned
+    ) > 30
     named = {
-        re.split(r"[<>=\[; ]", line)[0].lower() for line in (ROOT / "requirements" / "base.in").read_text().splitlines() if line
+        re.split(r"[<>=\[; ]", line)[0].lower()
+        for line in (ROOT / "requirements" / "base.in").read_text().splitlines()
+        if line
     }
     assert {n.replace("_", "-") for n in named} <= {n.lower().replace("_", "-") for n, _ in pinned}
 
@@ -215,7 +230,11 @@ def test_a_release_is_installed_and_started_without_node(wheel: Path, tmp_path: 
     try:
         assert started.stdout and any("is ready at" in line for line in started.stdout)
         get = lambda path: urllib.request.urlopen(f"http://127.0.0.1:{port}{path}", timeout=60).read().decode()
-        assert "<title>" in get("/") and __version__ in get("/api/about") and "Alder Weir Kiln House" in get("/api/studies")
+        assert (
+            "<title>" in get("/")
+            and __version__ in get("/api/about")
+            and "Alder Weir Kiln House" in get("/api/studies")
+        )
     finally:
         started.send_signal(signal.SIGINT)
         assert started.wait(60) == 0

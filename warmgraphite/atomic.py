@@ -1,7 +1,7 @@
 """Files written whole or not at all, and on the disk before anybody is told of them.
 
-A file that was written is in the machine's memory; a power cut takes it, or leaves it empty under its name. What is settled stays: the
-bytes of the file first, then its name in its folder.
+A file that was written is in the machine's memory; a power cut takes it, or leaves it empty under its name. What is
+settled stays: the bytes of the file first, then its name in its folder.
 """
 
 from __future__ import annotations
@@ -52,8 +52,9 @@ def put(draft: Path, path: Path) -> None:
 
 
 def is_whole_picture(path: Path) -> bool:
-    """Whether a PNG or JPEG is there and ends as it began: one that is empty or cut off does not (PNG specification, 5.2 and 11.2.5; ITU-T
-    T.81, B.1.1.3)."""
+    """Whether a PNG or JPEG is there and ends as it began.
+    One that is empty or cut off does not (PNG specification, 5.2 and 11.2.5; ITU-T T.81, B.1.1.3).
+    """
     try:
         with path.open("rb") as file:
             begins = file.read(2)
@@ -65,7 +66,9 @@ def is_whole_picture(path: Path) -> bool:
 
 
 def used(path: Path) -> bool:
-    """Whether a file is there; then it counts as used now, so that it is not cleared away before somebody says what stands on it."""
+    """Whether a file is there; then it counts as used now, so that it is not cleared away before somebody says what
+    stands on it.
+    """
     try:
         os.utime(path)
     except OSError:
@@ -75,11 +78,11 @@ def used(path: Path) -> bool:
 
 @contextmanager
 def atomic_write(path: Path, lasting: bool = True) -> Iterator[Path]:
-    """Gives a draft to write to, in the same folder, and puts it in the place of ``path`` when that was done; the folder is
-    made where it is missing, and nothing is left of a draft that was not.
+    """Gives a draft to write to, in the same folder, and puts it in the place of ``path`` when that was done.
+    The folder is made where it is missing, and nothing is left of a draft that was not.
 
-    What is not ``lasting`` can be computed again: it is not waited for until it is on the disk, and whoever reads it looks whether it is
-    whole.
+    What is not ``lasting`` can be computed again: it is not waited for until it is on the disk, and whoever reads it
+    looks whether it is whole.
     """
     if lasting:
         make_folder(path.parent)

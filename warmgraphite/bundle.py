@@ -79,13 +79,19 @@ def _cut(drawing: Drawing, out: Path) -> dict:
         for r in drawing.regions()
     ]
     found = [
-        {"material": model.materials[m.material].name, "area": float(m.region.area), "polygons": polygons(m.plane, m.region)}
+        {
+            "material": model.materials[m.material].name,
+            "area": float(m.region.area),
+            "polygons": polygons(m.plane, m.region),
+        }
         for m in drawing.masses
     ]
     whole = [
         {"area": float(region.area), "polygons": polygons(plane, region)}
         for plane in sorted({m.plane for m in drawing.masses})
-        for region in [polygonal(shapely.union_all([m.region for m in drawing.masses if m.plane == plane], grid_size=1e-6))]
+        for region in [
+            polygonal(shapely.union_all([m.region for m in drawing.masses if m.plane == plane], grid_size=1e-6))
+        ]
     ]
     (out / "cut.json").write_text(json.dumps({"rows": rows, "masses": found, "whole": whole}))
     return {}
@@ -120,7 +126,10 @@ def _tone_of(name: str, values: Callable[[Drawing], np.ndarray]) -> Callable[[Dr
 def _rings(shape: shapely.Geometry) -> list:
     """Polygons in frame millimetres, exterior and holes, to a thousandth."""
     return [
-        {"exterior": np.round(p.exterior.coords, 3).tolist(), "holes": [np.round(h.coords, 3).tolist() for h in p.interiors]}
+        {
+            "exterior": np.round(p.exterior.coords, 3).tolist(),
+            "holes": [np.round(h.coords, 3).tolist() for h in p.interiors],
+        }
         for p in shapely.get_parts(shape)
         if shapely.get_type_id(p) == 3 and not p.is_empty
     ]
@@ -178,7 +187,9 @@ def _regions(drawing: Drawing, out: Path) -> dict:
         )
     (out / "regions.json").write_text(json.dumps({"rows": rows}))
     number = cells.cover(drawing.size).most + 1
-    pixels = np.stack([number & 255, number >> 8 & 255, number >> 16 & 255, np.full_like(number, 255)], -1).astype(np.uint8)
+    pixels = np.stack([number & 255, number >> 8 & 255, number >> 16 & 255, np.full_like(number, 255)], -1).astype(
+        np.uint8
+    )
     _save(pixels, out / "regions.png", _resolution(drawing))
     return {}
 
@@ -199,7 +210,11 @@ def _colour(drawing: Drawing, out: Path) -> dict:
 
 def _white(drawing: Drawing, out: Path) -> dict:
     seen, lit = drawing.surface(), drawing.light()
-    _save(white_card(seen.cover, seen.cap, lit.shade, lit.shadow, drawing.occlusion()), out / "white.png", _resolution(drawing))
+    _save(
+        white_card(seen.cover, seen.cap, lit.shade, lit.shadow, drawing.occlusion()),
+        out / "white.png",
+        _resolution(drawing),
+    )
     return {}
 
 
@@ -233,14 +248,17 @@ def _drawing(drawing: Drawing, out: Path) -> dict:
     plate = drawing.plate()
     ink = [t for t in default_traces() if t.kind in ("paper", "poche", "lines")]
     for kind in ("svg", "pdf", "png"):
-        write_drawing(plate, ink, Sheet(margin=0, title_on=False, scale_bar_on=False, north_on=False), out / f"drawing.{kind}",
+        write_drawing(plate, ink, Sheet(margin=0, title_on=False, scale_bar_on=False, north_on=False),
+            out / f"drawing.{kind}",
                       resolution=drawing.view.frame.resolution)  # fmt: skip
     return {}
 
 
 @dataclass(frozen=True)
 class _Written:
-    """What a bundle has under one name: the passes that it is made of, and its writer, which returns what else is told of it."""
+    """What a bundle has under one name.
+    The passes that it is made of, and its writer, which returns what else is told of it.
+    """
 
     passes: tuple[str, ...]
     write: Callable[[Drawing, Path], dict]
@@ -282,8 +300,12 @@ def _as_tiff(folder: Path) -> None:
     """Pictures as TIFF in place of PNG, with as many bits as they have."""
     for path in folder.glob("*.png"):
         picture = Image.open(path)
-        kept: Any = {} if picture.mode != "RGBA" else {"tiffinfo": {338: 2}}  # alpha that the colours are not multiplied by
-        picture.save(path.with_suffix(".tiff"), "TIFF", compression="tiff_lzw", dpi=picture.info.get("dpi", (72, 72)), **kept)
+        kept: Any = (
+            {} if picture.mode != "RGBA" else {"tiffinfo": {338: 2}}
+        )  # alpha that the colours are not multiplied by
+        picture.save(
+            path.with_suffix(".tiff"), "TIFF", compression="tiff_lzw", dpi=picture.info.get("dpi", (72, 72)), **kept
+        )
         path.unlink()
 
 
@@ -295,8 +317,9 @@ def write_bundle(
     pictures: Literal["png", "tiff"] = "png",
     watch: Callable[[str, float], None] | None = None,
 ) -> None:
-    """Write the passes named in ``only`` (all by default) to the folder ``out``, replacing a bundle that is there. Those with pixels are
-    kept as ``pictures``: depth has 16 bits in either. ``watch`` is told the pass at work and the whole's progress.
+    """Write the passes named in ``only`` (all by default) to the folder ``out``, replacing a bundle that is there.
+    Those with pixels are kept as ``pictures``: depth has 16 bits in either. ``watch`` is told the pass at work and the
+    whole's progress.
 
     Raises :class:`OutputError` for an unknown pass or a folder that cannot be written.
     """

@@ -1,7 +1,7 @@
 """Things of one sort, one file each, found by being there.
 
-A package has a catalogue of what its modules hold: under a constant that each of them has, or as classes and objects of one sort. A new
-thing is a new file, and nothing else. Modules whose names begin with an underscore help the others.
+A package has a catalogue of what its modules hold: under a constant that each of them has, or as classes and objects of
+one sort. A new thing is a new file, and nothing else. Modules whose names begin with an underscore help the others.
 """
 
 from __future__ import annotations
@@ -38,18 +38,24 @@ def objects_in(package: str, sort: type[T]) -> list[T]:
 
 
 def classes_in(package: str, base: type[T], by: str = "kind") -> list[type[T]]:
-    """The classes under ``base`` that the modules of a package make and which have a name, but for those that only others stand on (an
-    underscore, or no name)."""
+    """The classes under ``base`` that the modules of a package make and which have a name, but for those that only
+    others stand on (an underscore, or no name).
+    """
     return [
         thing
         for module in modules_in(package)
         for thing in vars(module).values()
-        if isinstance(thing, type) and issubclass(thing, base) and thing.__module__ == module.__name__ and name_of(thing, by)
+        if isinstance(thing, type)
+        and issubclass(thing, base)
+        and thing.__module__ == module.__name__
+        and name_of(thing, by)
     ]
 
 
 def name_of(kind: type, by: str = "kind") -> str:
-    """What a class of a catalogue is called in files: the default of the field that tells it from others; nothing for one that has none."""
+    """What a class of a catalogue is called in files: the default of the field that tells it from others.
+    Nothing for one that has none.
+    """
     field = kind.model_fields.get(by) if issubclass(kind, BaseModel) and not kind.__name__.startswith("_") else None
     return field.default if field is not None and isinstance(field.default, str) else ""
 

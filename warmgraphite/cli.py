@@ -27,12 +27,19 @@ Up = Annotated[str | None, typer.Option(help="Up-axis of the model file: z or y;
 
 #: The finishes that come with the application, by name; here, so that --help loads nothing.
 SHIPPED = ("Warm wash", "Construction", "Ink plan", "Graphite", "Night sheet", "Collage")
-LayersBy = Annotated[str, typer.Option(help="What becomes a layer: traces, ranks, model, several with commas, or none.")]
-Stock = Annotated[Path | None, typer.Option(help="The folder of pictures that it shows; the application's own when left out.")]
+LayersBy = Annotated[
+    str, typer.Option(help="What becomes a layer: traces, ranks, model, several with commas, or none.")
+]
+Stock = Annotated[
+    Path | None, typer.Option(help="The folder of pictures that it shows; the application's own when left out.")
+]
 Archival = Annotated[bool, typer.Option(help="A PDF that is kept: PDF/A-2b.")]
 Outlines = Annotated[bool, typer.Option(help="Letters as outlines, for PDF and SVG.")]
 Quality = Annotated[
-    int, typer.Option(min=30, max=100, help="Of pictures in JPEG, WebP and PDF; WebP and PDF keep every pixel as it is at 100.")
+    int,
+    typer.Option(
+        min=30, max=100, help="Of pictures in JPEG, WebP and PDF; WebP and PDF keep every pixel as it is at 100."
+    ),
 ]
 
 
@@ -99,7 +106,9 @@ def draw(
     source: Annotated[str, typer.Argument(metavar="STUDY|MODEL", help="A model file, or the name of a study.")],
     out: Annotated[Path, typer.Option(help="The file to write: .pdf, .svg, .png, .tiff, .jpg, .webp or .ora.")],
     view: Annotated[str, typer.Option(help="The view file (JSON); for a study also a view's name or mark.")] = "",
-    drawing: Annotated[Path | None, typer.Option(help="A drawing file (JSON): a view with its finish and its sheet.")] = None,
+    drawing: Annotated[
+        Path | None, typer.Option(help="A drawing file (JSON): a view with its finish and its sheet.")
+    ] = None,
     resolution: Annotated[float | None, typer.Option(help="Pixels per inch; the view's own when left out.")] = None,
     paper: Annotated[bool, typer.Option(help="With or without the paper.")] = True,
     layers: LayersBy = "traces",
@@ -107,7 +116,8 @@ def draw(
     outlines: Outlines = False,
     quality: Quality = 92,
     finish: Annotated[
-        str, typer.Option(help=f"A finish to lay over: its file, or its name: of a study's own, or {', '.join(SHIPPED)}.")
+        str,
+        typer.Option(help=f"A finish to lay over: its file, or its name: of a study's own, or {', '.join(SHIPPED)}."),
     ] = "",
     stock: Stock = None,
     units: Units = None,
@@ -195,7 +205,8 @@ def board(
         if row.drawing is None:
             if document is None:
                 raise OutputError(
-                    f"“{file.name}” asks for the view “{row.view}” of {row.model}, which is a model; name a study, or give the drawing."
+                    f"“{file.name}” asks for the view “{row.view}” of {row.model}, which is a model; name a study, or "
+                    f"give the drawing."
                 )
             return in_study(row, document, model)
         if isinstance(row.drawing, str):
@@ -263,7 +274,9 @@ def photograph(
     out: Annotated[Path, typer.Option(help="The JPEG to write.")],
     seed: Annotated[int, typer.Option(help="Another number is another photograph.")] = 1,
 ) -> None:
-    """Photograph a drawing with a stand-in for a telephone: crooked, unevenly lit, with noise and a place in its file."""
+    """Photograph a drawing with a stand-in for a telephone.
+    Crooked, unevenly lit, with noise and a place in its file.
+    """
     import numpy as np
 
     from warmgraphite.atomic import atomic_write

@@ -1,7 +1,7 @@
 """Numbered formats of what is kept, and the steps from each to the next.
 
-Whatever is kept carries the number of its format. A step is a pure function of JSON: it knows how a thing was written then and
-how it was written next, and nothing of how it is written now, so that it is never touched again.
+Whatever is kept carries the number of its format. A step is a pure function of JSON: it knows how a thing was written
+then and how it was written next, and nothing of how it is written now, so that it is never touched again.
 """
 
 from __future__ import annotations
@@ -23,12 +23,16 @@ Data = dict[str, Any]
 
 
 def read_json(text: str | bytes, name: str) -> Any:
-    """What a text of JSON says. Raises :class:`ViewError`, which calls it ``name``, for one that is none, or is nested without end."""
+    """What a text of JSON says.
+    Raises :class:`ViewError`, which calls it ``name``, for one that is none, or is nested without end.
+    """
     try:
         data = json.loads(text)
         _refuse_deeper(data, DEEPEST)
     except RecursionError:
-        raise ViewError(f"{name} is nested deeper than anything that is kept here; it is damaged, or something else.") from None
+        raise ViewError(
+            f"{name} is nested deeper than anything that is kept here; it is damaged, or something else."
+        ) from None
     except ValueError as error:
         raise ViewError(f"{name} is not JSON ({error}); it may be cut off, or be something else.") from None
     return data
@@ -49,7 +53,9 @@ def as_it_was(data: Data) -> Data:
 
 @dataclass(frozen=True)
 class Format:
-    """How one kind of thing is written; ``steps`` lead from format 0, which was written before there was a number, upwards."""
+    """How one kind of thing is written.
+    ``steps`` lead from format 0, which was written before there was a number, upwards.
+    """
 
     what: str
     steps: tuple[Callable[[Data], Data], ...]
@@ -60,13 +66,15 @@ class Format:
         return len(self.steps)
 
     def upgraded(self, data: Data, name: str = "") -> Data:
-        """What was kept in whatever format, in the format of today; ``data`` stays as it is. Raises :class:`ViewError`, which
-        calls it ``name``, for what a newer version wrote."""
+        """What was kept in whatever format, in the format of today; ``data`` stays as it is.
+        Raises :class:`ViewError`, which calls it ``name``, for what a newer version wrote.
+        """
         data = {k: v for k, v in data.items() if k != "made_by"}
         number = data.get("format", 0)
         if not isinstance(number, int) or isinstance(number, bool) or not 0 <= number <= self.number:
             raise ViewError(
-                f"{name or f'This {self.what}'} was written by a newer version of the application (format {str(number)[:20]}; this one "
+                f"{name or f'This {self.what}'} was written by a newer version of the application (format "
+                f"{str(number)[:20]}; this one "
                 f"reads up to {self.number}); open it with that version."
             )
         if number == self.number:

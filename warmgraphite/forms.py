@@ -1,8 +1,9 @@
 """Forms made from specifications: title, range, unit and what a field is about stand in the field itself.
 
-What else a form needs to know of a field is in its ``json_schema_extra``: ``unit``, ``least`` and ``most`` of the range that is drawn along,
-``options`` as pairs of value and name, ``sort`` where it is the name of a part set, ``hidden`` for one that the form leaves out, and ``when`` or ``unless`` other fields have
-one of some values for one that means something only then.
+What else a form needs to know of a field is in its ``json_schema_extra``: ``unit``, ``least`` and ``most`` of the range
+that is drawn along, ``options`` as pairs of value and name, ``sort`` where it is the name of a part set, ``hidden`` for
+one that the form leaves out, and ``when`` or ``unless`` other fields have one of some values for one that means
+something only then.
 """
 
 from __future__ import annotations
@@ -45,15 +46,19 @@ def number(
     most: float | None = None,
     **more: Any,
 ) -> Any:
-    """A number from ``low`` to ``high`` in a ``unit``; a form draws along as far as ``most``, both ways where it may be below zero."""
+    """A number from ``low`` to ``high`` in a ``unit``.
+    A form draws along as far as ``most``, both ways where it may be below zero.
+    """
     least = max(low, -most) if most and low < 0 else None
     extra = {n: v for n, v in (("unit", unit), ("most", most), ("least", least)) if v}
     return setting(default, title, about, ge=low, le=high, json_schema_extra=extra, **more)
 
 
 class Setting(Specification):
-    """One setting as a form shows it. ``sort``: share, number, colour, choice, on, dash, or the name of a part set; ``low`` to ``high``
-    is the range that is drawn along, ``initial`` what it is put back to."""
+    """One setting as a form shows it.
+    ``sort``: share, number, colour, choice, on, dash, or the name of a part set; ``low`` to ``high`` is the range that
+    is drawn along, ``initial`` what it is put back to.
+    """
 
     field: str
     title: str
@@ -67,7 +72,8 @@ class Setting(Specification):
     #: What the options are called, where that is not what they are.
     labels: tuple[str, ...] = ()
     initial: Any
-    #: The settings that must have one of these values, and that must have none of these, for this one to mean something.
+    #: The settings that must have one of these values, and that must have none of these, for this one to mean
+    #: something.
     when: dict[str, tuple[Any, ...]] = {}
     unless: dict[str, tuple[Any, ...]] = {}
 
@@ -108,7 +114,9 @@ def _setting(name: str, info: FieldInfo) -> Setting:
     return Setting(
         field=name, title=info.title or name.replace("_", " ").capitalize(), about=info.description or "", sort=sort,
         low=float(extra.get("least", low)),  # type: ignore[arg-type]
-        high=float(extra.get("most", high)), step=1 if whole else 0.01, unit=str(extra.get("unit", "")), options=options, labels=labels,  # type: ignore[arg-type]
+        high=float(extra.get("most", high)),  # type: ignore[arg-type]
+        step=1 if whole else 0.01, unit=str(extra.get("unit", "")),
+        options=options, labels=labels,
         initial=list(info.default) if isinstance(info.default, tuple) else info.default,
         when=extra.get("when", {}), unless=extra.get("unless", {}),  # type: ignore[arg-type]
     )  # fmt: skip

@@ -28,7 +28,9 @@ def plain(value: Any) -> Any:
 
 
 def key_of(name: str, *inputs: Any, by: str | tuple[str, ...] = ()) -> str:
-    """The name under which something with these inputs (JSON values) is kept; ``by`` are the modules that make it, whose sources count."""
+    """The name under which something with these inputs (JSON values) is kept.
+    ``by`` are the modules that make it, whose sources count.
+    """
     made_by = (by,) if isinstance(by, str) else by
     text = json.dumps([name, digest_of(*made_by) if made_by else "", inputs], sort_keys=True, separators=(",", ":"))
     return f"{name}-{hashlib.sha256(text.encode()).hexdigest()[:32]}"

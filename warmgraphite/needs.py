@@ -16,8 +16,9 @@ _QUERY: TypeAdapter[Any] = TypeAdapter(Query)
 
 
 class Need(NamedTuple):
-    """A pass that is wanted: of all, of what ``where`` means, a query; or as a specification says. ``of`` is which other drawing in the same
-    frame it is of."""
+    """A pass that is wanted: of all, of what ``where`` means, a query; or as a specification says.
+    ``of`` is which other drawing in the same frame it is of.
+    """
 
     name: str
     where: Query | Wanted | None = None

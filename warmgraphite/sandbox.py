@@ -1,11 +1,13 @@
-"""Work on what comes from elsewhere in a process of its own: it may run out of time or memory, or crash, and harm nothing else.
+"""Work on what comes from elsewhere in a process of its own.
+It may run out of time or memory, or crash, and harm nothing else.
 
-A module that works so has a ``main`` that reads its arguments from ``sys.argv``. It tells its stages, and at the end its answer, as lines
-of JSON (:func:`answer_sandboxed`).
+A module that works so has a ``main`` that reads its arguments from ``sys.argv``. It tells its stages, and at the end
+its answer, as lines of JSON (:func:`answer_sandboxed`).
 
-A Python that begins from nothing loads libraries for one to four seconds before it looks at the file. So one process is begun with the
-first piece of work (:func:`main`), loads what that needs, and is forked for this one and for each that comes after: it computes nothing
-itself, has no threads, and holds nothing that a piece of work could harm. It ends with who began it.
+A Python that begins from nothing loads libraries for one to four seconds before it looks at the file. So one process is
+begun with the first piece of work (:func:`main`), loads what that needs, and is forked for this one and for each that
+comes after: it computes nothing itself, has no threads, and holds nothing that a piece of work could harm. It ends with
+who began it.
 """
 
 from __future__ import annotations
@@ -77,7 +79,10 @@ class _Forks:
             self._socket, theirs = socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET)
             few = {"OMP_NUM_THREADS": "2", "OPENBLAS_NUM_THREADS": "2", "PYTHONPATH": str(root)}
             self._process = subprocess.Popen(
-                [sys.executable, "-m", "warmgraphite.sandbox"], stdin=theirs.fileno(), cwd=root, env={**os.environ, **few}
+                [sys.executable, "-m", "warmgraphite.sandbox"],
+                stdin=theirs.fileno(),
+                cwd=root,
+                env={**os.environ, **few},
             )
             theirs.close()
         socket.send_fds(self._socket, [json.dumps(wish).encode()], files)
@@ -106,13 +111,15 @@ def run_sandboxed(
 ) -> dict[str, Any]:
     """The answer of a module that is run in another process, with a room of its own in ``folder`` that goes with it.
 
-    Raises :class:`SandboxError` for one that takes longer than ``seconds`` of computing or more than ``megabytes`` of memory, and for one
-    that crashes. Whatever ``watch`` raises ends it. What libraries say goes to standard error, unless it is to be ``quiet``.
+    Raises :class:`SandboxError` for one that takes longer than ``seconds`` of computing or more than ``megabytes`` of
+    memory, and for one that crashes. Whatever ``watch`` raises ends it. What libraries say goes to standard error,
+    unless it is to be ``quiet``.
     """
     room = tempfile.mkdtemp(prefix=".apart-", dir=folder)
     name = uuid.uuid4().hex
     wish = {
-        "name": name, "module": module, "arguments": list(arguments), "room": room, "seconds": seconds, "megabytes": megabytes, "quiet": quiet,
+        "name": name, "module": module, "arguments": list(arguments), "room": room, "seconds": seconds,
+        "megabytes": megabytes, "quiet": quiet,
     }  # fmt: skip
     answer: dict[str, Any] | None = None
     status: int | None = None
@@ -214,8 +221,10 @@ def _work(wish: dict[str, Any], out: int) -> None:
 
 
 def main() -> None:
-    """Fork for each wish that comes over standard input, a socket; tell how each piece of work ended on the file that came with it, after
-    all that it told there itself; end with all of them when there is nobody any more who could wish."""
+    """Fork for each wish that comes over standard input, a socket.
+    Tell how each piece of work ended on the file that came with it, after all that it told there itself; end with all
+    of them when there is nobody any more who could wish.
+    """
     wishes = socket.socket(fileno=os.dup(0))
     os.dup2(os.open(os.devnull, os.O_RDONLY), 0)
     warnings.filterwarnings(

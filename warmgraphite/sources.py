@@ -1,7 +1,8 @@
 """What a piece of the program is computed by: its own file and all of ours that it stands on, as a digest.
 
-Imports are followed however far down; of a package whose files are found by being in it (:mod:`warmgraphite.catalogue`), all of its files
-count. What only a type checker imports does not. Thereby nobody has to say by hand that something is computed differently now.
+Imports are followed however far down; of a package whose files are found by being in it
+(:mod:`warmgraphite.catalogue`), all of its files count. What only a type checker imports does not. Thereby nobody has
+to say by hand that something is computed differently now.
 """
 
 from __future__ import annotations

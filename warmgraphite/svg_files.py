@@ -76,12 +76,16 @@ def clean_svg(data: bytes, name: str) -> CleanSvg:
             dropped += 1
     if dropped:
         notes.append("Scripts and what it fetches from elsewhere were left out.")
-    if any(isinstance(e.tag, str) and etree.QName(e).localname == "text" and "".join(e.itertext()).strip() for e in root.iter()):
+    if any(
+        isinstance(e.tag, str) and etree.QName(e).localname == "text" and "".join(e.itertext()).strip()
+        for e in root.iter()
+    ):
         notes.append("Its type is not drawn; save it with the type as outlines to have it.")
     width, height = _svg_size(root)
     if not (width > 0 and height > 0 and max(width, height) / min(width, height) < 100):
         raise PictureError(f"“{name}” does not say how large it is; save it with a width and a height.")
-    # A pixel is a 96th of an inch (CSS Values and Units, Level 3); the library that draws has another one, and is spared the question.
+    # A pixel is a 96th of an inch (CSS Values and Units, Level 3); the library that draws has another one, and is
+    # spared the question.
     for element in root.iter():
         for key, value in element.attrib.items():
             length = _LENGTH.fullmatch(value)
@@ -95,7 +99,8 @@ def clean_svg(data: bytes, name: str) -> CleanSvg:
 def _svg_size(root: Any) -> tuple[float, float]:
     box = re.split(r"[\s,]+", (root.get("viewBox") or "").strip())
     said = [
-        re.fullmatch(r"\s*([\d.]+(?:e-?\d+)?)\s*(px|mm|cm|in|pt|pc)?\s*", root.get(side) or "") for side in ("width", "height")
+        re.fullmatch(r"\s*([\d.]+(?:e-?\d+)?)\s*(px|mm|cm|in|pt|pc)?\s*", root.get(side) or "")
+        for side in ("width", "height")
     ]
     try:
         if all(said):

@@ -19,7 +19,9 @@ T = TypeVar("T")
 
 
 class _Here(threading.local):
-    """Of a thread whether all processors have work beside its own, so that sharing that out again would gain nothing."""
+    """Of a thread whether all processors have work beside its own, so that sharing that out again would gain
+    nothing.
+    """
 
     busy = False
 
@@ -36,8 +38,8 @@ def in_threads(
 ) -> list[T]:
     """The results of ``work`` for each task, in order, made on as many threads as there are processors, or ``at_once``.
 
-    ``progress`` is told the share that is done; what it raises, to cancel, stops the tasks not yet begun. None is begun while it
-    is told: who rests in it lets all of this rest.
+    ``progress`` is told the share that is done; what it raises, to cancel, stops the tasks not yet begun. None is begun
+    while it is told: who rests in it lets all of this rest.
     """
     tasks = list(tasks)
     found: list[T] = []
@@ -73,6 +75,8 @@ def in_threads(
 
 
 def in_stretches(work: Callable[[int, int], T], count: int, step: int, progress: Progress = silent) -> list[T]:
-    """The results of ``work(first, last)`` for stretches of ``step`` from 0 to ``count``; one empty stretch for none."""
+    """The results of ``work(first, last)`` for stretches of ``step`` from 0 to ``count``.
+    One empty stretch for none.
+    """
     firsts = range(0, max(count, 1), step)
     return in_threads(lambda first: work(first, min(first + step, count)), firsts, progress)

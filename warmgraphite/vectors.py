@@ -1,6 +1,7 @@
 """Vector drawings from elsewhere, PDF and SVG, as lines in millimetres of their page.
 
-An SVG is laid on a page of PDF first, so that there is one reader: a library that knows what a page shows. Nothing in a file is run.
+An SVG is laid on a page of PDF first, so that there is one reader: a library that knows what a page shows. Nothing in a
+file is run.
 """
 
 from __future__ import annotations
@@ -33,10 +34,12 @@ _POINT = 25.4 / 72
 
 @dataclass(frozen=True)
 class Vectors:
-    """Lines (L) in millimetres from the page's top left corner, y downwards: points (V, 2), of line l those from ``first[l]`` to
-    ``first[l + 1]``, the last of which is the first where it is closed. ``weight`` (L,) millimetres, 0 where it is not drawn along;
-    ``colour`` (L, 3) of its stroke; ``path`` (L,) which path it is of; ``filled`` (L,) whether that is filled, with ``fill`` (L, 3). ``page`` (2,)
-    is its width and height, ``scale`` (1,) the n of 1:n that is written on it, 0 where there is none."""
+    """Lines (L) in millimetres from the page's top left corner, y downwards.
+    Points (V, 2), of line l those from ``first[l]`` to ``first[l + 1]``, the last of which is the first where it is
+    closed. ``weight`` (L,) millimetres, 0 where it is not drawn along; ``colour`` (L, 3) of its stroke; ``path`` (L,)
+    which path it is of; ``filled`` (L,) whether that is filled, with ``fill`` (L, 3). ``page`` (2,) is its width and
+    height, ``scale`` (1,) the n of 1:n that is written on it, 0 where there is none.
+    """
 
     points: NDArray[np.float64]
     first: NDArray[np.int64]
@@ -67,9 +70,11 @@ class Vectors:
                 read = Vectors(**{n: found[n] for n in Vectors.__dataclass_fields__})
             lines = len(read.weight)
             sound = (
-                read.points.ndim == 2 and read.points.shape[1] == 2 and bool(np.isfinite(read.points).all()) and len(read.first) == lines + 1
+                read.points.ndim == 2 and read.points.shape[1] == 2 and bool(np.isfinite(read.points).all())
+                    and len(read.first) == lines + 1
                 and bool((np.diff(read.first) > 0).all()) and read.first[0] == 0 and read.first[-1] == len(read.points)
-                and read.colour.shape == read.fill.shape == (lines, 3) and read.path.shape == read.filled.shape == (lines,)
+                and read.colour.shape == read.fill.shape == (lines, 3)
+                    and read.path.shape == read.filled.shape == (lines,)
                 and read.page.shape == (2,) and read.scale.shape == (1,)
             )  # fmt: skip
         except Exception:
@@ -150,7 +155,12 @@ class _Reader:
             sort = raw.FPDFPageObj_GetType(shown)
             if sort == raw.FPDF_PAGEOBJ_FORM and depth < DEEPEST:
                 own = matrix @ self._matrix(shown)
-                self.read(raw.FPDFFormObj_CountObjects(shown), lambda j, s=shown: raw.FPDFFormObj_GetObject(s, j), own, depth + 1)
+                self.read(
+                    raw.FPDFFormObj_CountObjects(shown),
+                    lambda j, s=shown: raw.FPDFFormObj_GetObject(s, j),
+                    own,
+                    depth + 1,
+                )
             elif sort == raw.FPDF_PAGEOBJ_PATH:
                 self._path(shown, matrix @ self._matrix(shown))
 
@@ -197,7 +207,9 @@ class _Reader:
         total = raw.FPDFPath_CountSegments(shown)
         self.count += total
         if self.count > MOST:
-            raise PictureError(f"“{self.name}” has more than {MOST:,} pieces of line; leave out what the drawing does not need.")
+            raise PictureError(
+                f"“{self.name}” has more than {MOST:,} pieces of line; leave out what the drawing does not need."
+            )
         for k in range(total):
             piece = raw.FPDFPath_GetPathSegment(shown, k)
             sort = raw.FPDFPathSegment_GetType(piece)
@@ -229,14 +241,17 @@ class _Reader:
         return Vectors(
             np.concatenate([np.empty((0, 2)), *lines]), first, np.array([r[0] for r in rows], np.float32),
             np.array([r[1] for r in rows], np.uint8).reshape(-1, 3), np.array([r[2] for r in rows], np.int32),
-            np.array([r[3] for r in rows], bool), np.array([r[4] for r in rows], np.uint8).reshape(-1, 3), np.array(page), np.array([scale]),
+            np.array([r[3] for r in rows], bool), np.array([r[4] for r in rows], np.uint8).reshape(-1, 3),
+            np.array(page), np.array([scale]),
         )  # fmt: skip
 
 
 def _curve(
     a: tuple[float, float], b: tuple[float, float], c: tuple[float, float], d: tuple[float, float]
 ) -> list[tuple[float, float]]:
-    """Points of a cubic curve after its first, so many that it is left nowhere by more than :data:`FLAT` (Wang's bound)."""
+    """Points of a cubic curve after its first, so many that it is left nowhere by more than :data:`FLAT` (Wang's
+    bound).
+    """
     p = np.array([a, b, c, d])
     bend = float(np.abs(np.diff(p, 2, axis=0)).max()) * _POINT
     count = int(np.clip(np.ceil(np.sqrt(0.75 * bend / FLAT)), 1, 200))

@@ -33,7 +33,8 @@ class JobOut(Schema):
 
 def job_out(job: Job) -> JobOut:
     return JobOut(
-        id=job.pk, kind=job.kind, state=job.state, stage=job.stage, progress=job.progress, seconds_left=job.seconds_left, attempts=job.attempts,
+        id=job.pk, kind=job.kind, state=job.state, stage=job.stage, progress=job.progress,
+        seconds_left=job.seconds_left, attempts=job.attempts,
         message=job.message, result=job.result, ended=job.ended,
     )  # fmt: skip
 

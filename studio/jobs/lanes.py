@@ -19,10 +19,11 @@ SLOW = ("export", "board_export", "bundle", "set", "set_pack", "write_model", "p
 
 @dataclass(frozen=True)
 class Lane:
-    """Kinds of work of which a worker does so many at once, however many wait; without kinds, all that are in no other lane.
+    """Kinds of work of which a worker does so many at once, however many wait.
+    Without kinds, all that are in no other lane.
 
-    ``way`` is for how many seconds in all each of them rests while something is looked at and waited for: that would have to
-    share the processors with it.
+    ``way`` is for how many seconds in all each of them rests while something is looked at and waited for: that would
+    have to share the processors with it.
     """
 
     at_once: int

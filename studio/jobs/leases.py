@@ -1,7 +1,8 @@
 """Which workers are alive: each holds a lock on a file of its own, which the system takes from it however it ends.
 
-A job says which worker has it, under a lease that no other job ever had. So a worker that was killed is known at once, one
-that only computes for long is left in peace, and what a worker finishes after its job was given to another is not written.
+A job says which worker has it, under a lease that no other job ever had. So a worker that was killed is known at once,
+one that only computes for long is left in peace, and what a worker finishes after its job was given to another is not
+written.
 """
 
 from __future__ import annotations
@@ -84,7 +85,9 @@ def clear_dead() -> None:
     """Put away the marks of workers that ended without doing so."""
     for path in _folder().glob("*"):
         try:
-            if time.time() - path.stat().st_mtime > 60 and not _is_locked(path):  # one that begins has no lock for a moment
+            if time.time() - path.stat().st_mtime > 60 and not _is_locked(
+                path
+            ):  # one that begins has no lock for a moment
                 path.unlink(missing_ok=True)
         except FileNotFoundError:
             continue

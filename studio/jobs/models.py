@@ -20,7 +20,8 @@ from warmgraphite.study.formats import look_with_hatches
 
 __all__ = ["ARGUMENTS", "AskedDocument", "Job", "Watch"]
 
-#: Seconds without a sign of life after which a job is taken from a worker that still lives: it hangs, or was put to sleep.
+#: Seconds without a sign of life after which a job is taken from a worker that still lives: it hangs, or was put to
+#: sleep.
 LOST = 180.0
 
 
@@ -77,7 +78,9 @@ ARGUMENTS = Format(
 
 
 class AskedDocument(models.Model):
-    """The document of a study that jobs are about, as JSON: kept once for all of them, and while one of them is open."""
+    """The document of a study that jobs are about, as JSON.
+    Kept once for all of them, and while one of them is open.
+    """
 
     digest = models.CharField(max_length=64, unique=True)
     text = models.TextField()

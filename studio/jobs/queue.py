@@ -21,14 +21,26 @@ from studio.jobs.models import ARGUMENTS, AskedDocument, Job, Watch
 from studio.sentences import no_room
 from warmgraphite.errors import Cancelled, EditError, GraphiteError
 
-__all__ = ["cancel", "cancel_others", "ending", "enqueue", "huey", "is_working", "look_after", "recover_lost", "sweep", "work"]
+__all__ = [
+    "cancel",
+    "cancel_others",
+    "ending",
+    "enqueue",
+    "huey",
+    "is_working",
+    "look_after",
+    "recover_lost",
+    "sweep",
+    "work",
+]
 
 log = logging.getLogger(__name__)
 
 
 class _PatientQueue(SqliteHuey):
-    """A queue that is looked into hundreds of times a second: where that cannot be, because the disk is full, it says so once a minute and
-    waits."""
+    """A queue that is looked into hundreds of times a second.
+    Where that cannot be, because the disk is full, it says so once a minute and waits.
+    """
 
     _said = -60.0
 
@@ -66,8 +78,9 @@ MOST_OPEN = 40
 
 
 def work(kind: str, after: Callable[[Job], None] | None = None) -> Callable[[Worker], Worker]:
-    """Decorator: the function that does jobs of this kind. It returns the job's result, or raises. ``after`` is called with the job once
-    it is kept how that ended."""
+    """Decorator: the function that does jobs of this kind.
+    It returns the job's result, or raises. ``after`` is called with the job once it is kept how that ended.
+    """
 
     def register(function: Worker) -> Worker:
         assert kind not in WORK, f"two kinds of work are called {kind}"
@@ -136,14 +149,18 @@ def _perform(job_id: int) -> None:
     except GraphiteError as error:
         state, message = Job.State.FAILED, str(error)
     except MemoryError:
-        state, message = Job.State.FAILED, "There was not enough memory for this; choose a lower resolution or hide parts."
+        state, message = (
+            Job.State.FAILED,
+            "There was not enough memory for this; choose a lower resolution or hide parts.",
+        )
     except Exception as error:
         state, message = Job.State.FAILED, no_room(error)
         if ending.is_set():
             return
         if not message:
             log.exception("job %s (%s) failed", job_id, job.kind)
-            message = f"The {job.kind} job could not be finished because of a fault of ours; the server's log says more. Nothing was changed."
+            message = f"The {job.kind} job could not be finished because of a fault of ours; "
+            message += "the server's log says more. Nothing was changed."
     finally:
         done.set()
         beat.join()
@@ -176,14 +193,17 @@ def _beat(watch: Watch, done: threading.Event) -> None:
 
 
 def enqueue(kind: str, key: str, arguments: dict, study: Any = None, document: str = "") -> Job:
-    """The open job that makes ``key`` for a study, or a new one; ``document`` is the text of the one that it is about. A job goes with its
-    study: another study that wants the same has a job of its own, which finds made what was."""
+    """The open job that makes ``key`` for a study, or a new one; ``document`` is the text of the one that it is about.
+    A job goes with its study: another study that wants the same has a job of its own, which finds made what was.
+    """
     with transaction.atomic():
         open_job = Job.objects.filter(study=study, key=key, state__in=Job.OPEN, cancel_asked=False).first()
         if open_job:
             return open_job
         if Job.objects.filter(study=study, kind=kind, state__in=Job.OPEN).count() >= MOST_OPEN:
-            raise EditError(f"{MOST_OPEN} of these are under way or wait already; let some of them be done first, or stop them.")
+            raise EditError(
+                f"{MOST_OPEN} of these are under way or wait already; let some of them be done first, or stop them."
+            )
         job = Job.objects.create(
             kind=kind, key=key, arguments=arguments, format=ARGUMENTS.number, study=study,
             document=AskedDocument.of(document) if document else None,
@@ -211,7 +231,9 @@ def cancel(job: Job) -> None:
 
 
 def cancel_others(study: Any, kinds: tuple[str, ...], key: str) -> None:
-    """Ask what is under way of these kinds for a study to stop, except what makes ``key``: nobody looks at it any more."""
+    """Ask what is under way of these kinds for a study to stop, except what makes ``key``.
+    Nobody looks at it any more.
+    """
     for old in Job.objects.filter(study=study, kind__in=kinds, state__in=Job.OPEN).exclude(key=key):
         cancel(old)
 

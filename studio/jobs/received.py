@@ -22,7 +22,9 @@ AS_READ = ".as-read.npz"
 
 
 def enqueue_received(kind: str, files: Mapping[str, UploadedFile], file: str, **arguments: Any) -> Job:
-    """Keep files under their names, and begin the job that works on them; it is told the ``folder``, and which ``file`` it is about."""
+    """Keep files under their names, and begin the job that works on them.
+    It is told the ``folder``, and which ``file`` it is about.
+    """
     folder = uuid.uuid4().hex
     place = settings.DATA / "incoming" / folder
     try:
@@ -50,5 +52,7 @@ def received(job: Job) -> Path:
 
 
 def put_away(job: Job) -> None:
-    """Take away what was received for a job that has done with it, and said so: until then the next worker may need it."""
+    """Take away what was received for a job that has done with it, and said so.
+    Until then the next worker may need it.
+    """
     shutil.rmtree(received_in(job), ignore_errors=True)

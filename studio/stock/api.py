@@ -25,7 +25,9 @@ from warmgraphite.vectors import said_scale
 
 router = Router()
 
-_DAMAGED = "Its file is gone or damaged in the data folder and shows nothing; bring the picture again, and it is as it was."
+_DAMAGED = (
+    "Its file is gone or damaged in the data folder and shows nothing; bring the picture again, and it is as it was."
+)
 
 
 class StockPictureOut(Schema):
@@ -107,9 +109,12 @@ def change_picture(request: HttpRequest, digest: str, body: LaidIn) -> StockPict
 def remove_picture(request: HttpRequest, digest: str) -> tuple[int, None]:
     """Take a picture out of the stock. One that a study shows stays."""
     row = _found(digest)
-    showing = [s for s in Study.objects.select_related("head").filter(head__isnull=False) if s.head and digest in s.head.text]
+    showing = [
+        s for s in Study.objects.select_related("head").filter(head__isnull=False) if s.head and digest in s.head.text
+    ]
     if showing:
-        raise PictureError(f"“{row.name}” is laid in the study “{showing[0].head.name}”; take its traces out there first.")  # type: ignore[union-attr]
+        study = showing[0].head.name  # type: ignore[union-attr]
+        raise PictureError(f"“{row.name}” is laid in the study “{study}”; take its traces out there first.")
     row.delete()
     # What undo may still bring back stays on the disk until no history has it: see the clearing.
     return 204, None
@@ -126,7 +131,10 @@ class FaceOut(Schema):
 @router.get("/faces", response=list[FaceOut])
 def list_faces(request: HttpRequest) -> list[FaceOut]:
     """The faces of one's own, by name."""
-    return [FaceOut(face=f"own-{f.digest}", name=f.name, letters=f.letters) for f in own_faces(kept_pictures().folder / "faces")]
+    return [
+        FaceOut(face=f"own-{f.digest}", name=f.name, letters=f.letters)
+        for f in own_faces(kept_pictures().folder / "faces")
+    ]
 
 
 @router.post("/faces", response=JobOut)

@@ -48,17 +48,27 @@ class StockPicture(models.Model):
         """The picture as it is laid when it is poured."""
         with valid(f"“{self.name}”"):
             return PictureTrace.model_validate(
-                {**self.laid, "kind": "picture", "id": "poured", "name": self.name[:60] or "Picture", "picture": self.digest}
+                {
+                    **self.laid,
+                    "kind": "picture",
+                    "id": "poured",
+                    "name": self.name[:60] or "Picture",
+                    "picture": self.digest,
+                }
             )
 
     @property
     def item(self) -> StockItem:
         """The picture as it stands in the stock."""
-        return StockItem(id=f"pictures-{self.digest}", group="pictures", sort="", label=self.name, trace=self.trace, pours=True)
+        return StockItem(
+            id=f"pictures-{self.digest}", group="pictures", sort="", label=self.name, trace=self.trace, pours=True
+        )
 
     @classmethod
     def take_in(cls, path: Path, name: str, watch: Stages = unwatched) -> StockPicture:
-        """Take a file in; what is there already is given back as it is. Raises :class:`PictureError` with one sentence."""
+        """Take a file in; what is there already is given back as it is.
+        Raises :class:`PictureError` with one sentence.
+        """
         found = kept_pictures().take_in(path, name, watch)
         called = Path(name).stem.strip()[:60] or "Picture"
         with transaction.atomic():

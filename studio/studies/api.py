@@ -68,10 +68,11 @@ log = logging.getLogger(__name__)
 
 
 class ModelFacts(Schema):
-    """What a study's model is. Lengths in metres; the focus is the building without its ground and planting.
+    """What a study's model is.
+    Lengths in metres; the focus is the building without its ground and planting.
 
-    ``version`` changes with all that is said of it, ``geometry`` only with its triangles; ``origin`` is where its zero lies
-    in the file's coordinates.
+    ``version`` changes with all that is said of it, ``geometry`` only with its triangles; ``origin`` is where its zero
+    lies in the file's coordinates.
     """
 
     version: str
@@ -101,9 +102,11 @@ class StudyRow(Schema):
 
 
 class StudyOut(Schema):
-    """A study as it is. ``unsaved`` says that the view on the desk is another than it was saved, ``look`` is that of it, ``own`` what it
-    changes of its finish for itself, ``sentences`` what its rules take hold of, in words, by room and id; ``samples`` names the pictures
-    of its build-ups by id, and of those of the kit."""
+    """A study as it is.
+    ``unsaved`` says that the view on the desk is another than it was saved, ``look`` is that of it, ``own`` what it
+    changes of its finish for itself, ``sentences`` what its rules take hold of, in words, by room and id; ``samples``
+    names the pictures of its build-ups by id, and of those of the kit.
+    """
 
     slug: str
     revision: int
@@ -120,8 +123,9 @@ class StudyOut(Schema):
 
 
 class ChangedOut(Schema):
-    """What was changed of a study as it was at revision ``base``: changes at places of :class:`StudyOut`. Who cannot have had it
-    as it was then has the whole ``study``."""
+    """What was changed of a study as it was at revision ``base``: changes at places of :class:`StudyOut`.
+    Who cannot have had it as it was then has the whole ``study``.
+    """
 
     base: int
     changes: list[Change]
@@ -129,8 +133,10 @@ class ChangedOut(Schema):
 
 
 class EditIn(Schema):
-    """Commands that are one step of undo together. ``gesture`` names a drag whose steps are one step of undo; ``token`` this one
-    edit, so that it can be sent again when no answer came. ``show`` is whether the drawing on the desk is waited for."""
+    """Commands that are one step of undo together.
+    ``gesture`` names a drag whose steps are one step of undo; ``token`` this one edit, so that it can be sent again
+    when no answer came. ``show`` is whether the drawing on the desk is waited for.
+    """
 
     base: int
     commands: list[Command] = Field(min_length=1, max_length=200)
@@ -176,7 +182,9 @@ class Level(Schema):
 
 
 class Landmarks(Schema):
-    """The storeys from below, and the bearings (degrees from north) in which one looks squarely at a front, largest first."""
+    """The storeys from below, and the bearings (degrees from north) in which one looks squarely at a front, largest
+    first.
+    """
 
     levels: list[Level]
     fronts: list[float]
@@ -256,11 +264,15 @@ def _facts(study: Study) -> ModelFacts:
     assert study.head is not None
     about = study.head.about_model
     source = study.head.file.name if study.head.file else ""
-    return ModelFacts(version=study.model_version, source=source, **{k: about[k] for k in ModelFacts.model_fields if k in about})
+    return ModelFacts(
+        version=study.model_version, source=source, **{k: about[k] for k in ModelFacts.model_fields if k in about}
+    )
 
 
 def _sentences(look: Look) -> dict[str, dict[str, str]]:
-    rules = {room: {r.id: sentence(r) for r in getattr(look, room)} for room in ("pens", "poche", "surfaces", "construction")}
+    rules = {
+        room: {r.id: sentence(r) for r in getattr(look, room)} for room in ("pens", "poche", "surfaces", "construction")
+    }
     return rules | {"traces": {t.id: held_words(t.where, "regions") for t in look.traces if t.where}}
 
 
@@ -279,9 +291,11 @@ def study_out(study: Study) -> StudyOut:
         document = study.document
         saved = document.on_desk
         return StudyOut(
-            slug=study.slug, revision=study.head.number, undo=study.undo_label(), redo=study.redo_label(), model=_facts(study),
+            slug=study.slug, revision=study.head.number, undo=study.undo_label(), redo=study.redo_label(),
+            model=_facts(study),
             document=document, kind=study.kind, unsaved=document.unsaved, look=document.look,
-            own=describe_changes(document.finish_of(saved), document.look, saved.changes), sentences=_sentences(document.look), samples=_samples(document.look),
+            own=describe_changes(document.finish_of(saved), document.look, saved.changes),
+            sentences=_sentences(document.look), samples=_samples(document.look),
         )  # fmt: skip
     except ModelLost as lost:
         raise StudyUnreadable(study, lost, mending=mended_from(study)) from lost
@@ -309,8 +323,10 @@ SHOWN = 2_000_000
 
 
 def _shown(study: Study) -> dict[str, Any]:
-    """A study as it is, as data that nobody changes: it depends on its row, on its head and on what can be undone and redone.
-    Raises :class:`StudyUnreadable` where it cannot be shown."""
+    """A study as it is, as data that nobody changes.
+    It depends on its row, on its head and on what can be undone and redone. Raises :class:`StudyUnreadable` where it
+    cannot be shown.
+    """
     assert study.head is not None
     key = (study.slug, study.head.pk, study.head.created, study.undo_label(), study.redo_label())
     found = _as_shown.peek(key)
@@ -349,9 +365,11 @@ def choices(request: HttpRequest) -> Choices:
         roles=list(ROLES),
         ink=InkChoices(
             patterns=[
-                PatternOut(name=p.name, label=p.label, group=p.group, spacing=p.spacing, metres=p.metres) for p in PATTERNS.values()
+                PatternOut(name=p.name, label=p.label, group=p.group, spacing=p.spacing, metres=p.metres)
+                    for p in PATTERNS.values()
             ],
-            hands=HANDS, hand=list(settings_of(Hand)), hatch=list(settings_of(Hatch, ("kind", "pattern", "lies", "spacing", "tile"))),
+            hands=HANDS, hand=list(settings_of(Hand)),
+            hatch=list(settings_of(Hatch, ("kind", "pattern", "lies", "spacing", "tile"))),
             build_ups=list(KIT.values()),
         ),
         stock=list(shipped()),
@@ -367,13 +385,15 @@ def list_studies(request: HttpRequest) -> list[StudyRow]:
         try:
             document = study.document
             row = StudyRow(
-                slug=study.slug, name=document.name, views=len(document.views), model=_facts(study), is_sample=study.is_sample,
+                slug=study.slug, name=document.name, views=len(document.views), model=_facts(study),
+                is_sample=study.is_sample,
                 first_view=document.views[0].id,
             )  # fmt: skip
         except Exception as error:
             log.exception("study %s cannot be listed", study.slug)
             row = StudyRow(
-                slug=study.slug, name=study.head.name or study.slug, views=0, model=None, is_sample=study.is_sample, first_view="",
+                slug=study.slug, name=study.head.name or study.slug, views=0, model=None, is_sample=study.is_sample,
+                first_view="",
                 problem=str(StudyUnreadable(study, error)),
             )  # fmt: skip
         rows.append(row)
@@ -497,7 +517,9 @@ def read_finish_file(request: HttpRequest, slug: str, finish_id: str) -> HttpRes
     if finish is None:
         raise Http404
     # What regions of this study mean goes along: another study has not kept them.
-    response = HttpResponse(write_finish(finish.like(finish.plain.resolved(document.regions))), content_type="application/json")
+    response = HttpResponse(
+        write_finish(finish.like(finish.plain.resolved(document.regions))), content_type="application/json"
+    )
     name = quote(f"{file_name(finish.name, 'finish')}.finish.json")
     response["Content-Disposition"] = f"attachment; filename*=UTF-8''{name}"
     return response
@@ -511,7 +533,9 @@ def read_drawing_file(request: HttpRequest, slug: str, view_id: str) -> HttpResp
     if saved is None:
         raise Http404
     view = document.desk.view if view_id == "desk" else saved.view
-    return HttpResponse(write_drawing_file(view, document.drawn_look(saved), saved.sheet), content_type="application/json")
+    return HttpResponse(
+        write_drawing_file(view, document.drawn_look(saved), saved.sheet), content_type="application/json"
+    )
 
 
 @router.get("/studies/{slug}/landmarks", response=Landmarks)

@@ -1,9 +1,9 @@
 """A study in one archive: its document, its model as it stands, and the pictures of the stock that it shows.
 
-A zip of ``study.json``, ``model/state.json``, ``model/body.npz``, ``pictures/*.png`` with the lines of those that are drawings, what was painted, as ``masks/*.json`` and
-``masks/*.tile``, and faces of one's own as ``faces/*.ttf``. Its history stays where it is. What comes from
-elsewhere is believed in nothing: names are those that are looked for, sizes are limited, triangles must be of their own vertices,
-pictures are taken in like any.
+A zip of ``study.json``, ``model/state.json``, ``model/body.npz``, ``pictures/*.png`` with the lines of those that are
+drawings, what was painted, as ``masks/*.json`` and ``masks/*.tile``, and faces of one's own as ``faces/*.ttf``. Its
+history stays where it is. What comes from elsewhere is believed in nothing: names are those that are looked for, sizes
+are limited, triangles must be of their own vertices, pictures are taken in like any.
 """
 
 from __future__ import annotations
@@ -99,8 +99,9 @@ def pack_study(study: Study, path: Path, tell: Tell) -> None:
 
 
 def _pack_stock(out: zipfile.ZipFile, text: str, tell: Callable[[float], None]) -> list[dict[str, Any]]:
-    """Put all of the stock that a text of JSON names into an archive: pictures with their lines and bodies, faces. Gives what is said of the
-    pictures."""
+    """Put all of the stock that a text of JSON names into an archive: pictures with their lines and bodies, faces.
+    Gives what is said of the pictures.
+    """
     kept = kept_pictures()
     rows = {r.digest: r for r in StockPicture.objects.filter(digest__in=shown_pictures(text))}
     for number, digest in enumerate(sorted(rows)):
@@ -117,7 +118,9 @@ def _pack_stock(out: zipfile.ZipFile, text: str, tell: Callable[[float], None]) 
 
 
 def pack_finish(text: str, path: Path, tell: Tell) -> None:
-    """Write a finish, as the ``text`` of its file, with the stock that it shows, as an archive: ``finish.json`` and what it names."""
+    """Write a finish, as the ``text`` of its file, with the stock that it shows, as an archive.
+    ``finish.json`` and what it names.
+    """
     with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED, compresslevel=3) as out:
         about = _pack_stock(out, text, lambda f: tell("Packing pictures", f))
         out.writestr("finish.json", text)
@@ -126,7 +129,9 @@ def pack_finish(text: str, path: Path, tell: Tell) -> None:
 
 
 def unpack_finish(path: Path, name: str, tell: Tell) -> str:
-    """The text of the finish in an archive, after the stock that it shows was taken in. Raises :class:`GraphiteError` with one sentence."""
+    """The text of the finish in an archive, after the stock that it shows was taken in.
+    Raises :class:`GraphiteError` with one sentence.
+    """
     with (
         _refusing(f"“{name}” is no whole archive of a finish, or was damaged, and was not taken in; pack it again."),
         _room() as room,
@@ -154,7 +159,9 @@ def _refuse_large(archive: zipfile.ZipFile, name: str) -> None:
 
 
 def unpack_study(path: Path, name: str, tell: Tell, job: int | None = None) -> Study:
-    """The study in an archive, as a new one. Raises :class:`GraphiteError` with one sentence; then nothing of it was kept but pictures."""
+    """The study in an archive, as a new one.
+    Raises :class:`GraphiteError` with one sentence; then nothing of it was kept but pictures.
+    """
     with (
         _refusing(f"“{name}” is no whole archive of a study, or was damaged, and was not taken in; pack it again."),
         _room() as room,
@@ -173,7 +180,9 @@ def unpack_study(path: Path, name: str, tell: Tell, job: int | None = None) -> S
         kind_of(document.desk.view, model.focus)
         Drawing(model, document.desk.view, ink=document.drawn_look(document.on_desk)).key("frame")
     tell("Laying it on the desk", 0.9)
-    return create_study(document.name, model, file={"name": name[:255], "job": job}, document=document, label="From an archive")
+    return create_study(
+        document.name, model, file={"name": name[:255], "job": job}, document=document, label="From an archive"
+    )
 
 
 @contextmanager
@@ -222,7 +231,9 @@ def _model(archive: zipfile.ZipFile, room: Path, name: str) -> Model:
 
 def _pictures(archive: zipfile.ZipFile, room: Path, about: dict[str, Any], name: str) -> dict[str, str]:
     """Take pictures in; gives what they are called here by what they were called there, where that differs."""
-    said = {p["digest"]: p for p in about.get("pictures", []) if isinstance(p, dict) and isinstance(p.get("digest"), str)}
+    said = {
+        p["digest"]: p for p in about.get("pictures", []) if isinstance(p, dict) and isinstance(p.get("digest"), str)
+    }
     renamed: dict[str, str] = {}
     names = set(archive.namelist())
     for entry in archive.infolist():
@@ -241,7 +252,9 @@ def _pictures(archive: zipfile.ZipFile, room: Path, about: dict[str, Any], name:
             try:
                 row.change(laid=one["laid"])
             except GraphiteError:
-                raise PictureError(f"What “{name}” says of the picture “{row.name}” is damaged; pack the study again.") from None
+                raise PictureError(
+                    f"What “{name}” says of the picture “{row.name}” is damaged; pack the study again."
+                ) from None
         if row.digest != digest:
             renamed[digest] = row.digest
         lines = f"pictures/{digest}.paths.npz"
@@ -264,7 +277,11 @@ def _masks(archive: zipfile.ZipFile, name: str) -> dict[str, str]:
         try:
             if entry.file_size > MOST_DOCUMENT:
                 raise ValueError("larger than any mask")
-            rows = [(int(i), int(j), str(tile)) for i, j, tile in json.loads(archive.read(entry)) if _TILE.fullmatch(str(tile))]
+            rows = [
+                (int(i), int(j), str(tile))
+                for i, j, tile in json.loads(archive.read(entry))
+                if _TILE.fullmatch(str(tile))
+            ]
             if any(there[f"masks/{tile}.tile"].file_size > MOST_TILE for _, _, tile in rows):
                 raise ValueError("larger than any tile")
             tiles = {(i, j): archive.read(f"masks/{tile}.tile") for i, j, tile in rows}

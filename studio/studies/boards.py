@@ -1,4 +1,6 @@
-"""The drawings of a board as they are looked at: whether their passes are there, their pictures, and where they stand."""
+"""The drawings of a board as they are looked at.
+Whether their passes are there, their pictures, and where they stand.
+"""
 
 from __future__ import annotations
 
@@ -21,7 +23,17 @@ from warmgraphite.sheet.notes import inks_for
 from warmgraphite.sheet.preview import LayerCache, compose, encode_jpeg
 from warmgraphite.study.placed_drawings import Source, in_study
 
-__all__ = ["BOARD_PIXELS", "Shown", "board_of", "draw_picture", "drawing_of", "picture_of", "pixels_of", "shown_on", "source_of"]
+__all__ = [
+    "BOARD_PIXELS",
+    "Shown",
+    "board_of",
+    "draw_picture",
+    "drawing_of",
+    "picture_of",
+    "pixels_of",
+    "shown_on",
+    "source_of",
+]
 
 #: Pixels of the longer side of a drawing on a board: a quarter of a board's width is seldom more on a screen.
 BOARD_PIXELS = max(64, DESK_PIXELS // 2)
@@ -95,7 +107,9 @@ def shown_on(study: Study, board: Board, fine: bool = False) -> list[Shown]:
         assert known is not None
         drawing = known
         name = _name(drawing, source, row)
-        fresh = not problem and (is_whole_picture(_path(study, name)) or all(drawing.fresh(wanted(source.look)).values()))
+        fresh = not problem and (
+            is_whole_picture(_path(study, name)) or all(drawing.fresh(wanted(source.look)).values())
+        )
         own = row.paper == "own" or (row.paper == "auto" and not is_light(inks_for(source.look.traces).paper))
         frame = source.view.frame
         scale = drawing.paper.scale if drawing.is_fresh("frame") and not problem else frame.scale
@@ -124,7 +138,14 @@ def _name(drawing: Drawing, source: Source, row: PlacedDrawing) -> str:
     look = source.look
     said = [m.model_dump(mode="json") for m in (*look.traces, *look.notes, look.lettering, source.sheet, source.view)]
     return key_of(
-        "board", [drawing.key(n) for n in wanted(look)], said, drawing.size, row.notes, row.furniture, row.paper, by=PICTURES
+        "board",
+        [drawing.key(n) for n in wanted(look)],
+        said,
+        drawing.size,
+        row.notes,
+        row.furniture,
+        row.paper,
+        by=PICTURES,
     )
 
 

@@ -1,4 +1,6 @@
-"""Boards over HTTP: how their drawings lie and in which line they can stand, their pictures, what stands over them, and the way out."""
+"""Boards over HTTP: how their drawings lie and in which line they can stand, their pictures, what stands over them, and
+the way out.
+"""
 
 from __future__ import annotations
 
@@ -24,7 +26,9 @@ Triple = tuple[float, float, float]
 
 
 class LieOut(Schema):
-    """Where a drawing shows points (x, y, z) of the model, in millimetres of its frame: to the right at ``across`` · point + ``left``, down at ``down`` · point + ``top``."""
+    """Where a drawing shows points (x, y, z) of the model, in millimetres of its frame.
+    To the right at ``across`` · point + ``left``, down at ``down`` · point + ``top``.
+    """
 
     across: Triple
     left: float
@@ -33,7 +37,9 @@ class LieOut(Schema):
 
 
 class BoardDrawing(Schema):
-    """A drawing on a board: where its frame lies and how large it is, in millimetres; whether its picture is there, under a name that changes with all that it shows; how it lies, where it has one scale."""
+    """A drawing on a board: where its frame lies and how large it is, in millimetres.
+    Whether its picture is there, under a name that changes with all that it shows; how it lies, where it has one scale.
+    """
 
     id: str
     at: Place
@@ -75,13 +81,15 @@ def _state(slug: str, board_id: str, start: bool, fine: bool, again: bool = Fals
     assert study.head is not None
     rows = [
         BoardDrawing(
-            id=s.row.id, at=s.at, size=s.size, fresh=s.fresh, picture=s.picture, paper=s.paper, mark=s.mark, name=s.name, scale=s.scale, problem=s.problem,
+            id=s.row.id, at=s.at, size=s.size, fresh=s.fresh, picture=s.picture, paper=s.paper, mark=s.mark,
+            name=s.name, scale=s.scale, problem=s.problem,
             lie=None if s.lie is None else LieOut(across=s.lie.across, left=s.lie.left, down=s.lie.down, top=s.lie.top),
         )
         for s in shown
     ]  # fmt: skip
     over = key_of(
-        "over", [board.model_dump(mode="json"), study.document.name, [[r.id, r.at, r.size, r.name, r.scale] for r in rows]]
+        "over",
+        [board.model_dump(mode="json"), study.document.name, [[r.id, r.at, r.size, r.name, r.scale] for r in rows]],
     )
     return BoardState(revision=study.head.number, drawings=rows, over=over, job=job_out(job) if job else None)
 
@@ -115,7 +123,11 @@ def over(request: HttpRequest, slug: str, board_id: str, number: int) -> HttpRes
     """What stands over the drawings of a page, as SVG."""
     study = study_of(slug)
     board = boards.board_of(study, board_id)
-    told = {s.row.id: (s.mark, s.name, s.scale, s.box, s.perspective) for s in boards.shown_on(study, board) if not s.problem}
+    told = {
+        s.row.id: (s.mark, s.name, s.scale, s.box, s.perspective)
+        for s in boards.shown_on(study, board)
+        if not s.problem
+    }
     canvas = SvgCanvas(board.page.width, board.page.height, title=board.name)
     draw_over(canvas, board, number, told, study.document.name, kept_pictures())
     response = HttpResponse(canvas.document(), content_type="image/svg+xml")
@@ -134,10 +146,21 @@ def read_file(request: HttpRequest, slug: str, board_id: str) -> HttpResponse:
         source = boards.source_of(study, row.model_copy(update={"lift": 0.0}))
         look = source.look
         drawing = DrawingFile(
-            view=source.view, finish=look.plain, sheet=source.sheet, marks=look.marks, figures=look.figures, notes=look.notes
+            view=source.view,
+            finish=look.plain,
+            sheet=source.sheet,
+            marks=look.marks,
+            figures=look.figures,
+            notes=look.notes,
         )
         return row.model_copy(
-            update={"drawing": drawing.model_dump(mode="json"), "model": document.name, "view": "", "finish": "", "scale": None}
+            update={
+                "drawing": drawing.model_dump(mode="json"),
+                "model": document.name,
+                "view": "",
+                "finish": "",
+                "scale": None,
+            }
         )
 
     text = write_board_file(board.model_copy(update={"drawings": tuple(whole(d) for d in board.drawings)}))

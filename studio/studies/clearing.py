@@ -1,6 +1,8 @@
-"""What nothing refers to any more is cleared away: states of models, received files, pictures, what was written, old jobs.
+"""What nothing refers to any more is cleared away.
+States of models, received files, pictures, what was written, old jobs.
 
-Each file is judged for itself, and where there is any doubt it is kept: one that cannot be read says nothing of what others stand on.
+Each file is judged for itself, and where there is any doubt it is kept: one that cannot be read says nothing of what
+others stand on.
 """
 
 from __future__ import annotations
@@ -28,16 +30,20 @@ __all__ = ["clear_unused"]
 
 log = logging.getLogger(__name__)
 
-#: Seconds since its last use for which something stays although nothing refers to it: what is being made is not yet referred to.
+#: Seconds since its last use for which something stays although nothing refers to it: what is being made is not yet
+#: referred to.
 YOUNG = 3600.0
-#: Days after which a job that ended is forgotten, with the file that it wrote; and for which a model that was read waits to be taken.
+#: Days after which a job that ended is forgotten, with the file that it wrote; and for which a model that was read
+#: waits to be taken.
 OLD_JOB, WAITS = 30, 2
 #: Small pictures of one study that are kept; the newest stay.
 MOST_PICTURES = 600
 
 
 def clear_unused(young: float = YOUNG) -> int:
-    """Remove what no history refers to; returns how many files and folders went. Nothing that undo can reach is touched."""
+    """Remove what no history refers to; returns how many files and folders went.
+    Nothing that undo can reach is touched.
+    """
     kinds: tuple[Callable[[], Iterator[Path]], ...] = (
         _drafts,
         _left_by_kills,
@@ -91,7 +97,8 @@ def _sets() -> Iterator[Path]:
 def _drafts() -> Iterator[Path]:
     """What was being written when somebody was killed, whatever is in it."""
     folders = (
-        "models", "passes", "tiles", "health", "received", "pictures/*", "exports/*", "sets/*", "sets/*/small", "samples/*", "stock",
+        "models", "passes", "tiles", "health", "received", "pictures/*", "exports/*", "sets/*", "sets/*/small",
+        "samples/*", "stock",
         "stock/masks", "stock/faces",
     )  # fmt: skip
     for folder in folders:

@@ -1,4 +1,6 @@
-"""What the collage bench asks for over HTTP: samples of the stock, and what of the picture would fill in when it is printed."""
+"""What the collage bench asks for over HTTP.
+Samples of the stock, and what of the picture would fill in when it is printed.
+"""
 
 from __future__ import annotations
 
@@ -67,8 +69,12 @@ def read_sample(request: HttpRequest, item: str, asked: Query[StockSample]) -> H
 
 
 @router.get("/studies/{slug}/histogram", response={200: Histogram, 204: None})
-def read_histogram(request: HttpRequest, slug: str, width: int = 960, revision: int = 0) -> tuple[int, Histogram | None]:
-    """How light and dark the picture on the desk is; 204 while a pass is stale. ``revision`` only makes the address change."""
+def read_histogram(
+    request: HttpRequest, slug: str, width: int = 960, revision: int = 0
+) -> tuple[int, Histogram | None]:
+    """How light and dark the picture on the desk is; 204 while a pass is stale.
+    ``revision`` only makes the address change.
+    """
     study = study_of(slug)
     found = desk.histogram(study, study.document, width)
     return (200, found) if found else (204, None)
@@ -89,7 +95,9 @@ class PhotographIn(Schema):
 
 @router.post("/studies/{slug}/photographs", response=JobOut)
 def photograph(request: HttpRequest, slug: str, body: PhotographIn) -> JobOut:
-    """Photograph the drawing on the desk with the stand-in for a telephone: a job, which takes the photograph into the stock."""
+    """Photograph the drawing on the desk with the stand-in for a telephone.
+    A job, which takes the photograph into the stock.
+    """
     study = study_of(slug)
     assert study.head is not None
     shown = {"version": study.model_version, "seed": body.seed}
@@ -110,7 +118,10 @@ def draw_variants(request: HttpRequest, slug: str) -> list[VariantOut]:
             enqueue("variants", key, {"version": study.model_version}, study, study.head.text)
     return [
         VariantOut(
-            finish=f.id, name=f.name, worn=f.id == document.on_desk.finish, picture=f"/api/studies/{slug}/variant-pictures/{key}"
+            finish=f.id,
+            name=f.name,
+            worn=f.id == document.on_desk.finish,
+            picture=f"/api/studies/{slug}/variant-pictures/{key}",
         )
         for f, key in rows
     ]

@@ -77,8 +77,8 @@ __all__ = [
 
 #: Pixels of the longer side of the pixel passes that the desk shows.
 DESK_PIXELS: int = settings.DESK_PIXELS
-#: The same for the first, coarse picture of a drawing that is not there yet, for the small pictures of saved views, and for
-#: those of one view under many suns and in many finishes: where the desk has fewer, so have they.
+#: The same for the first, coarse picture of a drawing that is not there yet, for the small pictures of saved views, and
+#: for those of one view under many suns and in many finishes: where the desk has fewer, so have they.
 SKETCH_PIXELS, THUMBNAIL_PIXELS, SUN_PIXELS, VARIANT_PIXELS = (
     max(64, round(DESK_PIXELS * share)) for share in (0.2625, 0.3, 0.1875, 0.35)
 )
@@ -112,8 +112,9 @@ def store() -> PassStore:
 
 @contextmanager
 def tiles_for_paper() -> Iterator[Path]:
-    """Where pixels of what leaves are kept, apart from those of the desk, which they would push out. What was used lately stays: who sends
-    the same again after a change waits for that change alone."""
+    """Where pixels of what leaves are kept, apart from those of the desk, which they would push out.
+    What was used lately stays: who sends the same again after a change waits for that change alone.
+    """
     room = settings.DATA / "tiles"
     room.mkdir(exist_ok=True)
     try:
@@ -137,7 +138,9 @@ def desk_drawing(study: Study, view: ViewSpecification, look: Look, pixels: int 
     there = sorted(p for p in shown if p and kept_pictures().has(p))
     key = json.dumps([study.model_version, view.model_dump(mode="json"), inked, pixels, there])
     # Another pen, a part renamed on the bench: another drawing, and most of what it shows is the same.
-    return _drawings.get(key, lambda: Looked(study.model, view, tone_size(view, pixels), store(), ink=look, bench=_results))
+    return _drawings.get(
+        key, lambda: Looked(study.model, view, tone_size(view, pixels), store(), ink=look, bench=_results)
+    )
 
 
 def on_desk(study: Study, document: StudyDocument, pixels: int = DESK_PIXELS) -> tuple[Drawing, DrawnLook]:
@@ -165,8 +168,9 @@ def preview(
     window: tuple[int, int, int, int] | None = None,
     alone: Collection[str] = (),
 ) -> bytes | None:
-    """The picture on the desk as JPEG, ``width`` pixels wide, or a ``window`` = (x, y, width, height) of it, ``without`` some traces or
-    with some ``alone``; ``None`` while a pass is stale."""
+    """The picture on the desk as JPEG, ``width`` pixels wide, or a ``window`` = (x, y, width, height) of it,
+    ``without`` some traces or with some ``alone``; ``None`` while a pass is stale.
+    """
     drawing, look = on_desk(study, document)
     if not all(drawing.fresh(wanted(look)).values()) or drawing.result("frame").problem:
         return None
@@ -189,7 +193,9 @@ _kept_at: dict[Path, float] = {}
 
 
 def _keep_last(path: Path, picture: bytes) -> None:
-    """Keep what lies on the desk for the next time that this view is laid there; not more often than it can be looked at."""
+    """Keep what lies on the desk for the next time that this view is laid there.
+    Not more often than it can be looked at.
+    """
     now = time.monotonic()
     if now - _kept_at.get(path, -SELDOM) < SELDOM:
         return
@@ -208,14 +214,18 @@ def small_picture(study: Study, document: StudyDocument, view_id: str) -> bytes 
 
 
 def histogram(study: Study, document: StudyDocument, width: int) -> Histogram | None:
-    """How light and dark the picture on the desk is, ``width`` pixels wide as it lies there; ``None`` while a pass is stale."""
+    """How light and dark the picture on the desk is, ``width`` pixels wide as it lies there.
+    ``None`` while a pass is stale.
+    """
     if not is_whole(study, document):
         return None
     drawing, look = on_desk(study, document)
     if drawing.result("frame").problem:
         return None
     size = sized_within(document.desk.view.frame, max(width, 64), MOST_PREVIEW, LONGEST_PREVIEW)
-    return histogram_of(compose(drawing.plate(document.name, look), look.traces, document.on_desk.sheet, size, _layers).toarray())
+    return histogram_of(
+        compose(drawing.plate(document.name, look), look.traces, document.on_desk.sheet, size, _layers).toarray()
+    )
 
 
 def _within(window: tuple[int, int, int, int], size: tuple[int, int]) -> tuple[int, int, int, int]:
@@ -225,8 +235,9 @@ def _within(window: tuple[int, int, int, int], size: tuple[int, int]) -> tuple[i
 
 
 def lay_ahead(study: Study, document: StudyDocument, width: int) -> None:
-    """While the last passes of the desk are computed, draw the sheets that do not wait for them, so that the picture is there as
-    soon as they are. One at a time, beside the request; whoever comes meanwhile has nothing to wait for."""
+    """While the last passes of the desk are computed, draw the sheets that do not wait for them, so that the picture is
+    there as soon as they are. One at a time, beside the request; whoever comes meanwhile has nothing to wait for.
+    """
     drawing, look = on_desk(study, document)
     ready = tuple(t for t in look.traces if t.on and all(drawing.fresh(needs_of((t,), look)).values()))
     if not ready or not _ahead.acquire(blocking=False):
@@ -267,19 +278,26 @@ def sketch(study: Study, document: StudyDocument, width: int) -> bytes | None:
 
 
 def thumbnail(study: Study, document: StudyDocument, trace_id: str, width: int = 220) -> bytes | None:
-    """One trace alone, small, as JPEG, also where it is off; ``None`` while a pass is stale or there is no such trace."""
+    """One trace alone, small, as JPEG, also where it is off.
+    ``None`` while a pass is stale or there is no such trace.
+    """
     drawing, look = on_desk(study, document)
     trace = next((t for t in look.traces if t.id == trace_id), None)
-    if trace is None or not all(drawing.fresh(("frame", *needs_of((trace.model_copy(update={"on": True}),), look))).values()):
+    if trace is None or not all(
+        drawing.fresh(("frame", *needs_of((trace.model_copy(update={"on": True}),), look))).values()
+    ):
         return None
     size = sized_within(document.desk.view.frame, width, width * width, 2 * width)
     return encode_jpeg(
-        trace_picture(drawing.plate(document.name, look), trace, document.on_desk.sheet, size, _layers, tracing(look)), 85
+        trace_picture(drawing.plate(document.name, look), trace, document.on_desk.sheet, size, _layers, tracing(look)),
+        85,
     )
 
 
 def tracing(look: Look) -> str:
-    """The tone of the paper that small pictures of traces lie on: dark where the drawing's is, so that pale ink is seen."""
+    """The tone of the paper that small pictures of traces lie on.
+    Dark where the drawing's is, so that pale ink is seen.
+    """
     paper = next((t.colour for t in look.traces if isinstance(t, Paper) and t.on and t.lies != "over all"), TRACING)
     return paper if inks_for(look.traces).ink == ON_DARK.ink else TRACING
 
@@ -287,7 +305,14 @@ def tracing(look: Look) -> str:
 def trace_picture_key(drawing: Drawing, document: StudyDocument, trace: Trace, paper: str = TRACING) -> str:
     """Names the small picture of a trace: it changes with all that the picture shows, and with nothing else."""
     frame, margin = document.desk.view.frame, document.on_desk.sheet.margin
-    shown = [trace.shows(), [drawing.key(n) for n in needs_of((trace,), drawing.ink)], frame.width, frame.height, margin, paper]
+    shown = [
+        trace.shows(),
+        [drawing.key(n) for n in needs_of((trace,), drawing.ink)],
+        frame.width,
+        frame.height,
+        margin,
+        paper,
+    ]
     return key_of("trace", shown, by=PICTURES).removeprefix("trace-")
 
 
@@ -298,11 +323,12 @@ def caps_key(drawing: Drawing, document: StudyDocument) -> str:
 
 
 def caps_block(study: Study, document: StudyDocument) -> bytes | None:
-    """The faces that close the cuts of the view on the desk, for the model in three dimensions; ``None`` while they are stale.
+    """The faces that close the cuts of the view on the desk, for the model in three dimensions.
+    ``None`` while they are stale.
 
-    Little-endian: uint32 length of the JSON head; the head, padded to 4: ``origin`` in metres and ``fills`` as rows of colour,
-    first corner, number of corners; then the corners as float32 about the origin, three for each triangle. A cut that is left
-    void has the colour of the paper.
+    Little-endian: uint32 length of the JSON head; the head, padded to 4: ``origin`` in metres and ``fills`` as rows of
+    colour, first corner, number of corners; then the corners as float32 about the origin, three for each triangle. A
+    cut that is left void has the colour of the paper.
     """
     drawing, look = on_desk(study, document)
     if not drawing.is_fresh("caps"):
@@ -344,9 +370,14 @@ def picture_path(study: Study, name: str) -> Path:
 
 def suns_key(study: Study, document: StudyDocument, suns: list[Sun]) -> str:
     """Names the small pictures of the view on the desk under a row of suns: it changes with all that they show."""
-    view, look, size = document.desk.view, document.drawn_look(document.on_desk), tone_size(document.desk.view, SUN_PIXELS)
+    view, look, size = (
+        document.desk.view,
+        document.drawn_look(document.on_desk),
+        tone_size(document.desk.view, SUN_PIXELS),
+    )
     drawings = [
-        Drawing(study.model, view.model_copy(update={"sun": sun}), size, ink=look, pictures=store().pictures) for sun in suns
+        Drawing(study.model, view.model_copy(update={"sun": sun}), size, ink=look, pictures=store().pictures)
+        for sun in suns
     ]
     traces = sketch_traces(drawings[0], look)
     rows = [[d.key(n) for n in needs_of(traces, look, look.notes)] for d in drawings]
@@ -360,10 +391,13 @@ def suns_key(study: Study, document: StudyDocument, suns: list[Sun]) -> str:
 
 
 def variant_looks(document: StudyDocument) -> list[tuple[Finish, DrawnLook]]:
-    """Each finish of a study with the look that the view on the desk has in it: that which it wears with the view's own changes."""
+    """Each finish of a study with the look that the view on the desk has in it.
+    That which it wears with the view's own changes.
+    """
     saved = document.on_desk
     return [
-        (f, document.drawn_look(saved) if f.id == saved.finish else document.marked(f.plain, saved.id)) for f in document.finishes
+        (f, document.drawn_look(saved) if f.id == saved.finish else document.marked(f.plain, saved.id))
+        for f in document.finishes
     ]
 
 
@@ -467,7 +501,9 @@ def _line_at(drawing: Drawing, x: float, y: float, reach: float) -> int | None:
     return int(rows[best]) if gap[best] <= reach else None
 
 
-def held_lines(drawing: Drawing, rule: PenRule | PocheRule | BuildUpRule | SurfaceRule) -> list[list[tuple[float, float]]]:
+def held_lines(
+    drawing: Drawing, rule: PenRule | PocheRule | BuildUpRule | SurfaceRule
+) -> list[list[tuple[float, float]]]:
     """What a rule takes hold of in a drawing whose lines and fills are fresh, as lines in frame millimetres."""
     if isinstance(rule, PocheRule | BuildUpRule):
         parts = held_by(rule, PartCells.of(drawing.model, cut=True), drawing.model)
@@ -513,7 +549,9 @@ def point_out(drawing: Drawing, x: float, y: float, wide: int) -> dict[str, Any]
         "share": float(shape.area) / (cells.frame[0] * cells.frame[1]),
         "part": int(cells.part[cell]) if 0 <= cells.part[cell] < len(drawing.bare.parts) else None,
         "figure": drawing.model.parts[cells.part[cell]].figure if cells.part[cell] >= 0 else "",
-        "material": drawing.model.materials[drawing.model.parts[cells.part[cell]].material].name if cells.part[cell] >= 0 else "",
+        "material": drawing.model.materials[drawing.model.parts[cells.part[cell]].material].name
+        if cells.part[cell] >= 0
+        else "",
         "cut": bool(cells.cut[cell]),
         "from_pixels": bool(cells.traced[chosen].any()),
     }

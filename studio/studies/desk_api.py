@@ -1,6 +1,7 @@
 """The drawing on the desk over HTTP: its passes, pictures and regions, what lies under the pointer, the way out.
 
-What is only looked at is asked for with GET, and never starts any work; what starts a job is a POST, so that no other page can.
+What is only looked at is asked for with GET, and never starts any work; what starts a job is a POST, so that no other
+page can.
 """
 
 from __future__ import annotations
@@ -45,8 +46,9 @@ class PassState(Schema):
 
 
 class TraceState(Schema):
-    """A sheet of the shelf: whether what it shows is as it should be, a name that changes with its small picture, and what is to be
-    said of it on this view."""
+    """A sheet of the shelf: whether what it shows is as it should be, a name that changes with its small picture, and
+    what is to be said of it on this view.
+    """
 
     id: str
     fresh: bool
@@ -65,10 +67,12 @@ class RemarkOut(Schema):
 
 
 class DeskOut(Schema):
-    """The desk's passes and traces, the job that computes them, the frame they share, and what the cut found that is not shut.
+    """The desk's passes and traces, the job that computes them, the frame they share, and what the cut found that is
+    not shut.
 
-    ``revision`` is the state of the study that all this is said of; ``sketch`` whether there is a first, coarse picture while
-    its passes are stale; ``caps`` a name that changes with the faces that close its cuts, empty while they are not known.
+    ``revision`` is the state of the study that all this is said of; ``sketch`` whether there is a first, coarse picture
+    while its passes are stale; ``caps`` a name that changes with the faces that close its cuts, empty while they are
+    not known.
     """
 
     revision: int
@@ -87,8 +91,9 @@ class DeskOut(Schema):
 
 
 class ShownOut(Schema):
-    """How the view on the desk takes the parts of the model: numbers of those it does not show, and of those that its cutting
-    planes leave whole."""
+    """How the view on the desk takes the parts of the model.
+    Numbers of those it does not show, and of those that its cutting planes leave whole.
+    """
 
     hidden: list[int]
     uncut: list[int]
@@ -200,9 +205,11 @@ def _desk(study: Study, start: bool, again: bool, width: int) -> DeskOut:
     return DeskOut(
         revision=study.head.number, fresh=whole and not problem,
         sketch=not whole and not problem and desk.has_sketch(study, document),
-        passes=[PassState(name=n.words, fresh=f) for n, f in fresh.items()], traces=traces, job=job_out(job) if job else None,
+        passes=[PassState(name=n.words, fresh=f) for n, f in fresh.items()], traces=traces,
+        job=job_out(job) if job else None,
         caps=desk.caps_key(drawing, document) if fresh[Need("caps")] and view.cuts else "", problem=problem,
-        scale=projection.scale if projection else None, world_to_frame=projection.matrix.tolist() if projection else None, framing=framing_of(view),
+        scale=projection.scale if projection else None,
+        world_to_frame=projection.matrix.tolist() if projection else None, framing=framing_of(view),
         remarks=[RemarkOut(**r) for r in drawing.remarks()[:MOST_REMARKS]] if whole and not problem else [],
     )  # fmt: skip
 
@@ -217,14 +224,24 @@ def _awaited(slug: str, start: bool, again: bool, width: int, wait: float) -> De
     """The desk when its picture or a first sketch is there, its job has ended, or ``wait`` seconds have gone."""
     study = study_of(slug)
     told = _desk(study, start, again, width)
-    if wait <= 0 or told.fresh or told.job is None or told.job.state not in Job.OPEN or not _waiting.acquire(blocking=False):
+    if (
+        wait <= 0
+        or told.fresh
+        or told.job is None
+        or told.job.state not in Job.OPEN
+        or not _waiting.acquire(blocking=False)
+    ):
         return told
     try:
         end = time.monotonic() + min(wait, LONGEST)
         while time.monotonic() < end:
             time.sleep(LOOK)
             ended = not Job.objects.filter(pk=told.job.id, state__in=Job.OPEN).exists()
-            if ended or desk.is_whole(study, study.document) or (not told.sketch and desk.has_sketch(study, study.document)):
+            if (
+                ended
+                or desk.is_whole(study, study.document)
+                or (not told.sketch and desk.has_sketch(study, study.document))
+            ):
                 break
     finally:
         _waiting.release()
@@ -242,9 +259,10 @@ def _nothing(study: Study, problem: str) -> DeskOut:
 
 @router.get("/studies/{slug}/desk", response=DeskOut)
 def read_desk(request: HttpRequest, slug: str, width: int = 0, wait: float = 0.0) -> DeskOut:
-    """Whether the passes of the desk are fresh, and the job that works on them, if one does. ``width`` in pixels is that of the
-    picture that will be asked for; while a job works, there is an answer after ``wait`` seconds, or as soon as its work can be
-    seen."""
+    """Whether the passes of the desk are fresh, and the job that works on them, if one does.
+    ``width`` in pixels is that of the picture that will be asked for; while a job works, there is an answer after
+    ``wait`` seconds, or as soon as its work can be seen.
+    """
     return _awaited(slug, False, False, width, wait)
 
 
@@ -259,7 +277,9 @@ def compute_desk(request: HttpRequest, slug: str, again: bool = False, width: in
 
 @router.get("/studies/{slug}/shown", response=ShownOut)
 def read_shown(request: HttpRequest, slug: str, key: str = "") -> ShownOut:
-    """How the view on the desk takes the parts, for the model in three dimensions. ``key`` only makes the address change."""
+    """How the view on the desk takes the parts, for the model in three dimensions.
+    ``key`` only makes the address change.
+    """
     study = study_of(slug)
     view, model = study.document.desk.view, study.model
     try:
@@ -271,8 +291,9 @@ def read_shown(request: HttpRequest, slug: str, key: str = "") -> ShownOut:
 
 @router.get("/studies/{slug}/caps")
 def read_caps(request: HttpRequest, slug: str, key: str = "") -> HttpResponse:
-    """The faces that close the cuts of the view on the desk, in the colours of their poche: see :func:`desk.caps_block`; 204
-    while they are not known. ``key`` only makes the address change."""
+    """The faces that close the cuts of the view on the desk, in the colours of their poche.
+    See :func:`desk.caps_block`; 204 while they are not known. ``key`` only makes the address change.
+    """
     study = study_of(slug)
     return _answer(desk.caps_block(study, study.document), False, "application/octet-stream")
 
@@ -281,7 +302,8 @@ def _of_masks(trace: Trace, harmed: set[str]) -> list[str]:
     """What is to be said of the masks that a trace is seen through."""
     names = sorted(window_names(trace.where) & harmed) if trace.where else []
     return [
-        f"What was painted for “{n}” is gone or damaged in the data folder; undo to before, or paint it again." for n in names
+        f"What was painted for “{n}” is gone or damaged in the data folder; undo to before, or paint it again."
+        for n in names
     ]
 
 
@@ -300,10 +322,11 @@ def read_preview(
     coarse: bool = False,
     window: str = "",
 ) -> HttpResponse:
-    """The picture on the desk as JPEG; 204 while a pass is stale. ``without`` and ``alone`` are ids of traces, with commas between
-    them. ``window`` is x, y, width and height in pixels, with commas
-    between them, of the part of it that is seen. ``coarse`` asks for the first sketch of it, ``revision`` only makes the address
-    change."""
+    """The picture on the desk as JPEG; 204 while a pass is stale.
+    ``without`` and ``alone`` are ids of traces, with commas between them. ``window`` is x, y, width and height in
+    pixels, with commas between them, of the part of it that is seen. ``coarse`` asks for the first sketch of it,
+    ``revision`` only makes the address change.
+    """
     study = study_of(slug)
     if coarse:
         return _answer(desk.sketch(study, study.document, width), False)
@@ -366,7 +389,9 @@ def draw_view_picture(request: HttpRequest, slug: str, view_id: str) -> HttpResp
 
 @router.post("/studies/{slug}/suns/{row}", response=SunRowOut)
 def draw_suns(request: HttpRequest, slug: str, row: Literal["day", "year"]) -> SunRowOut:
-    """The view on the desk through the day, or through the year, at the moment that its sun is set by: a job draws it."""
+    """The view on the desk through the day, or through the year, at the moment that its sun is set by.
+    A job draws it.
+    """
     study = study_of(slug)
     document = study.document
     sun = document.desk.view.sun
@@ -417,8 +442,12 @@ def _mapping(study: Study) -> JobOut | None:
 
 
 @router.get("/studies/{slug}/{room}/{rule_id}/lines", response=list[list[tuple[float, float]]])
-def read_held(request: HttpRequest, slug: str, room: Literal["pens", "poche", "surfaces", "construction"], rule_id: str) -> Any:
-    """What a rule of the look takes hold of in the drawing on the desk, as lines in frame millimetres; none while it is stale."""
+def read_held(
+    request: HttpRequest, slug: str, room: Literal["pens", "poche", "surfaces", "construction"], rule_id: str
+) -> Any:
+    """What a rule of the look takes hold of in the drawing on the desk, as lines in frame millimetres.
+    None while it is stale.
+    """
     study = study_of(slug)
     drawing, look = desk.on_desk(study, study.document)
     rule = next((r for r in getattr(look, room) if r.id == rule_id), None)

@@ -23,8 +23,9 @@ log = logging.getLogger(__name__)
 
 
 def state_of(study: Study) -> tuple[Drawing, Look, dict[Need, bool]]:
-    """The drawing on the desk, its look, and which of the passes are fresh that its picture shows and that close the cuts of the model
-    beside it. Raises :class:`GraphiteError` where there is nothing to draw."""
+    """The drawing on the desk, its look, and which of the passes are fresh that its picture shows and that close the
+    cuts of the model beside it. Raises :class:`GraphiteError` where there is nothing to draw.
+    """
     document = study.document
     shown_parts(study.model, document.desk.view)
     drawing, look = desk.on_desk(study, document)
@@ -36,9 +37,12 @@ def problem_of(drawing: Drawing) -> str:
     return str(drawing.result("frame").problem) if drawing.is_fresh("frame") else ""
 
 
-def working(study: Study, drawing: Drawing, look: Look, needs: Sequence[Need], start: bool, again: bool = False) -> Job | None:
-    """The job that makes passes of the desk; where none does, one is begun if it shall ``start``. What failed is not begun again by
-    itself, only ``again``: else a fault would be met for ever and never be seen."""
+def working(
+    study: Study, drawing: Drawing, look: Look, needs: Sequence[Need], start: bool, again: bool = False
+) -> Job | None:
+    """The job that makes passes of the desk; where none does, one is begun if it shall ``start``.
+    What failed is not begun again by itself, only ``again``: else a fault would be met for ever and never be seen.
+    """
     key = key_of("desk", [drawing.key(n) for n in needs])
     job = Job.last(study, key)
     given_up = job is not None and job.state == Job.State.FAILED and not again

@@ -39,7 +39,9 @@ def _path(item: FigureItem, pixels: int) -> Path:
 
 
 def sample_of(name: str, pixels: int) -> bytes | None:
-    """The picture of a figure of the stock as PNG, drawn now where it is not there yet; ``None`` for what is not in stock."""
+    """The picture of a figure of the stock as PNG, drawn now where it is not there yet.
+    ``None`` for what is not in stock.
+    """
     item = next((i for i in figure_stock() if i.id == name), None)
     if item is None:
         return None

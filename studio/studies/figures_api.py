@@ -1,4 +1,6 @@
-"""Figures over HTTP: what there is to take, where one would stand, many at once, and where they are in the view on the desk."""
+"""Figures over HTTP: what there is to take, where one would stand, many at once, and where they are in the view on the
+desk.
+"""
 
 from __future__ import annotations
 
@@ -47,8 +49,9 @@ class FigureStockOut(Schema):
 
 
 class StandIn(Schema):
-    """A figure, as JSON, to be put at a place of the drawing in frame millimetres: on what bears there, or on the paper alone, as seen from
-    ``distance`` metres."""
+    """A figure, as JSON, to be put at a place of the drawing in frame millimetres.
+    On what bears there, or on the paper alone, as seen from ``distance`` metres.
+    """
 
     figure: dict[str, Any]
     place: Place
@@ -71,8 +74,10 @@ class StoodOut(Schema):
 
 
 class ManyIn(Schema):
-    """Many figures at once: in a row along places of the drawing, strewn over the area between them, a group in talk round one, on the seats
-    of the model, or in place of ``parts`` of it (of all modelled planting and people where none are named)."""
+    """Many figures at once: in a row along places of the drawing, strewn over the area between them, a group in talk
+    round one, on the seats of the model, or in place of ``parts`` of it (of all modelled planting and people where none
+    are named).
+    """
 
     figure: dict[str, Any] | None = None
     how: Literal["row", "area", "group", "seats", "parts"]
@@ -87,8 +92,9 @@ class ManyIn(Schema):
 
 
 class OutlineOut(Schema):
-    """Where a figure is in the view on the desk, in frame millimetres; nothing where the view does not show it. ``tall`` is its height in metres,
-    the usual one where it is told none."""
+    """Where a figure is in the view on the desk, in frame millimetres; nothing where the view does not show it.
+    ``tall`` is its height in metres, the usual one where it is told none.
+    """
 
     rings: list[Ring]
     foot: Place | None
@@ -108,7 +114,10 @@ def _json(figure: Figure) -> dict[str, Any]:
 @router.get("/figures", response=FigureStockOut)
 def read_stock(request: HttpRequest) -> FigureStockOut:
     """What figures there are to take, and the settings of each kind."""
-    forms = [FigureForm(kind=name, label=kind.label, settings=list(settings_of(kind, {"kind"}))) for name, kind in KINDS.items()]
+    forms = [
+        FigureForm(kind=name, label=kind.label, settings=list(settings_of(kind, {"kind"})))
+        for name, kind in KINDS.items()
+    ]
     return FigureStockOut(items=figure_stock(), forms=forms)
 
 
@@ -136,7 +145,8 @@ def stand(request: HttpRequest, slug: str, body: StandIn) -> StoodOut:
     if body.distance is not None:
         paper = projection_without(model, view)
         on = OnSheet(
-            view=document.desk.view_id, x=round(body.place[0] - paper.width / 2, 2), y=round(body.place[1] - paper.height / 2, 2),
+            view=document.desk.view_id, x=round(body.place[0] - paper.width / 2, 2),
+            y=round(body.place[1] - paper.height / 2, 2),
             distance=body.distance,
         )  # fmt: skip
         stood, called = figure.model_copy(update={"paper": on}), f"on the paper, as from {body.distance:g} m"
@@ -146,7 +156,9 @@ def stand(request: HttpRequest, slug: str, body: StandIn) -> StoodOut:
         eye = paper.eye if paper.eye is not None else point - paper.sight * 100
         stood = stood_at(model, figure.model_copy(update={"paper": None}), point.tolist(), np.asarray(eye).tolist())
         called = f"{stood.at[2]:+.2f} m"
-    return StoodOut(figure=_json(stood), rings=_rings(stood, model, study), foot=foot_on_paper(stood, model, view), on=called)
+    return StoodOut(
+        figure=_json(stood), rings=_rings(stood, model, study), foot=foot_on_paper(stood, model, view), on=called
+    )
 
 
 @router.post("/studies/{slug}/figures/fitted", response=dict[str, Any])
@@ -155,7 +167,9 @@ def read_fitted(request: HttpRequest, slug: str, body: FittedIn) -> Any:
     figure = _figure(body.figure)
     if figure.paper is not None:
         return _json(figure)
-    return _json(fitted(study_of(slug).model, figure.model_copy(update={"fits": None}) if hasattr(figure, "fits") else figure))
+    return _json(
+        fitted(study_of(slug).model, figure.model_copy(update={"fits": None}) if hasattr(figure, "fits") else figure)
+    )
 
 
 def _many(study: Study, body: ManyIn) -> list[Figure]:
@@ -164,7 +178,9 @@ def _many(study: Study, body: ManyIn) -> list[Figure]:
     if body.how == "parts":
         gone = {p for f in study.document.figures for p in f.replaces}
         roles = model.parts.role
-        chosen = body.parts or [n for n, p in enumerate(model.parts) if roles[n] in ("planting", "people") and p.path not in gone]
+        chosen = body.parts or [
+            n for n, p in enumerate(model.parts) if roles[n] in ("planting", "people") and p.path not in gone
+        ]
         return dressed_parts(model, chosen, figure, body.seed)
     if figure is None:
         raise ViewError("Take a figure from the stock first.")
@@ -199,8 +215,10 @@ def stand_many(request: HttpRequest, slug: str, body: ManyIn) -> Any:
 
 @router.get("/studies/{slug}/figures/{figure_id}/patch")
 def read_patch(request: HttpRequest, slug: str, figure_id: str, density: float = 2.0, key: str = "") -> HttpResponse:
-    """A figure alone in the window of the view on the desk that it stands in, as PNG: what is shown until the drawing knows it. Its place, in
-    frame millimetres, is told in the header ``X-Place``; 204 where nothing of it is there. ``key`` only makes the address change."""
+    """A figure alone in the window of the view on the desk that it stands in, as PNG.
+    What is shown until the drawing knows it. Its place, in frame millimetres, is told in the header ``X-Place``; 204
+    where nothing of it is there. ``key`` only makes the address change.
+    """
     study = study_of(slug)
     document = study.document
     figure = next((f for f in document.figures if f.id == figure_id), None)

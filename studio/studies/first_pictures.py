@@ -1,7 +1,7 @@
 """The pictures that come with the samples, so that no card is blank while they are drawn for the first time.
 
-``python -m studio.studies.first_pictures`` draws them anew, each with a pass store of its own, and writes down what they were drawn of: a
-digest of the samples and of all that computes them.
+``python -m studio.studies.first_pictures`` draws them anew, each with a pass store of its own, and writes down what
+they were drawn of: a digest of the samples and of all that computes them.
 """
 
 from __future__ import annotations

@@ -1,4 +1,6 @@
-"""A model whose file on the disk is gone or damaged is made again from the file that it came from, which lies beside it."""
+"""A model whose file on the disk is gone or damaged is made again from the file that it came from, which lies beside
+it.
+"""
 
 from __future__ import annotations
 

@@ -47,7 +47,9 @@ def _hand(text: str) -> Hand:
 def read_fill(request: HttpRequest, asked: Query[Sample]) -> HttpResponse:
     """A fill as SVG."""
     try:
-        return _svg(fill_swatch(_FILL.validate_json(asked.fill), _hand(asked.hand), asked.width, asked.height, asked.scale))
+        return _svg(
+            fill_swatch(_FILL.validate_json(asked.fill), _hand(asked.hand), asked.width, asked.height, asked.scale)
+        )
     except ValidationError as error:
         raise ViewError(describe_faults(error, "This fill")) from None
 

@@ -29,8 +29,10 @@ Triple = tuple[float, float, float]
 
 
 class SnapIn(Schema):
-    """A place of the drawing in frame millimetres, and how near a thing must be to catch it. ``lies`` is what it is laid on; once a mark has
-    begun, its ``plane`` and a point ``on`` that, in metres, and the place ``before`` in frame millimetres. ``height`` is that of a level."""
+    """A place of the drawing in frame millimetres, and how near a thing must be to catch it.
+    ``lies`` is what it is laid on; once a mark has begun, its ``plane`` and a point ``on`` that, in metres, and the
+    place ``before`` in frame millimetres. ``height`` is that of a level.
+    """
 
     x: float
     y: float
@@ -43,8 +45,10 @@ class SnapIn(Schema):
 
 
 class SnapOut(Schema):
-    """Where it falls, in frame millimetres; what it caught on; the ``point`` of a mark, in metres, or in millimetres from the middle of the
-    drawing on the paper; the plane, and what that is called."""
+    """Where it falls, in frame millimetres; what it caught on.
+    The ``point`` of a mark, in metres, or in millimetres from the middle of the drawing on the paper; the plane, and
+    what that is called.
+    """
 
     x: float
     y: float
@@ -64,8 +68,10 @@ class LaidIn(Schema):
 
 
 class MarkOut(Schema):
-    """A mark in the view on the desk: its points and its line in frame millimetres, empty where the view does not show it; what it lies on in
-    words, and a point on its plane in metres."""
+    """A mark in the view on the desk.
+    Its points and its line in frame millimetres, empty where the view does not show it; what it lies on in words, and a
+    point on its plane in metres.
+    """
 
     points: list[tuple[float, float]]
     line: list[tuple[float, float]]
@@ -148,7 +154,8 @@ def snap(request: HttpRequest, slug: str, body: SnapIn) -> SnapOut:
     found = caught(drawing.lines(), drawing.result("strokes").index, drawing.paper, xy, body.reach, before, sheet)
     point = _points(drawing, sheet, found.xy[None])[0]
     return SnapOut(
-        x=round(float(found.xy[0]), 3), y=round(float(found.xy[1]), 3), sign=found.sign, caught=_words(drawing, found), point=point, plane=plane,
+        x=round(float(found.xy[0]), 3), y=round(float(found.xy[1]), 3), sign=found.sign, caught=_words(drawing, found),
+        point=point, plane=plane,
         called=_called(plane, drawing.model, point[2]),
     )  # fmt: skip
 
@@ -201,7 +208,8 @@ def read_mark(request: HttpRequest, slug: str, mark_id: str) -> MarkOut:
     lifted = found.frame.lifted(found.flat)
     line = found.frame.lifted(line_of(mark.kind, found.flat))
     return MarkOut(
-        points=_seen_at(drawing, lifted), line=_seen_at(drawing, line), called=_called(mark.plane, drawing.model, float(lifted[0, 2])),
+        points=_seen_at(drawing, lifted), line=_seen_at(drawing, line),
+        called=_called(mark.plane, drawing.model, float(lifted[0, 2])),
         on=tuple(round(float(v), 5) for v in lifted[0]),  # type: ignore[arg-type]
     )  # fmt: skip
 

@@ -1,9 +1,10 @@
 """The model as the browser's 3D view takes it: one binary block of triangles, one of feature edges.
 
 Layout, little-endian: uint32 length of the JSON head; the head; then, each where the head says (bytes from the end of
-the head, which is padded to 4): positions float32 (V × 3) about ``origin``, the part of each uint32 (V), triangles uint32
-(T × 3), edges float32 (E × 6), edge parts uint32 (E). No point serves two parts, and the largest triangles come first:
-where a machine cannot draw all of them while the view is moved, it draws as many as it can. How parts look is not in it: it stays the same while roles, colours and names change.
+the head, which is padded to 4): positions float32 (V × 3) about ``origin``, the part of each uint32 (V), triangles
+uint32 (T × 3), edges float32 (E × 6), edge parts uint32 (E). No point serves two parts, and the largest triangles come
+first: where a machine cannot draw all of them while the view is moved, it draws as many as it can. How parts look is
+not in it: it stays the same while roles, colours and names change.
 """
 
 from __future__ import annotations
@@ -79,7 +80,12 @@ def mesh_bytes(model: Model) -> bytes:
         "edges": (ends - origin).astype("<f4").tobytes(),
         "edge_parts": owner.astype("<u4").tobytes(),
     }
-    head: dict = {"origin": origin.tolist(), "low": model.bounds[0].tolist(), "high": model.bounds[1].tolist(), "blocks": {}}
+    head: dict = {
+        "origin": origin.tolist(),
+        "low": model.bounds[0].tolist(),
+        "high": model.bounds[1].tolist(),
+        "blocks": {},
+    }
     at = 0
     for name, data in blocks.items():
         head["blocks"][name] = [at, len(data)]

@@ -41,7 +41,9 @@ _COMPANIONS = {".mtl", ".bin", ".png", ".jpg", ".jpeg", ".gif", ".webp", ".bmp",
 
 
 class MaterialOut(Schema):
-    """``parts`` counts those that have it; ``clear`` ones are seen through; ``texture`` is empty or the name of a picture, ``size`` the metres it spans."""
+    """``parts`` counts those that have it; ``clear`` ones are seen through.
+    ``texture`` is empty or the name of a picture, ``size`` the metres it spans.
+    """
 
     name: str
     colour: str
@@ -69,7 +71,9 @@ class RoomOut(Schema):
 
 
 class JoinedOut(Schema):
-    """A file that was joined: how it is moved (metres) and turned (degrees) from where its coordinates, or the map (``shared``), have it."""
+    """A file that was joined: how it is moved (metres) and turned (degrees) from where its coordinates, or the map
+    (``shared``), have it.
+    """
 
     id: str
     name: str
@@ -80,12 +84,13 @@ class JoinedOut(Schema):
 
 
 class PartsOut(Schema):
-    """The parts in columns of one length, row n being part n; ``layer``, ``material`` and ``role`` are numbers in their lists.
+    """The parts in columns of one length, row n being part n.
+    ``layer``, ``material`` and ``role`` are numbers in their lists.
 
     ``shape`` is the same for parts of the same shape; ``size`` and ``middle`` hold three metres for each part.
-    ``overruled`` has what is said of single parts, by part number; ``whole``, ``clear`` and ``earth`` are the numbers of those
-    that, all said, no plane cuts, that are seen through, and that are filled as earth. Absent parts keep their row; of these
-    ``dropped`` ones are still in the file.
+    ``overruled`` has what is said of single parts, by part number; ``whole``, ``clear`` and ``earth`` are the numbers
+    of those that, all said, no plane cuts, that are seen through, and that are filled as earth. Absent parts keep their
+    row; of these ``dropped`` ones are still in the file.
     """
 
     version: str
@@ -174,7 +179,9 @@ class RuleBookOut(Schema):
 
 
 class WriteIn(Schema):
-    """What is written of the model: all of it, or the parts of a set; with the ``figures`` that stand in the view on the desk, or without."""
+    """What is written of the model: all of it, or the parts of a set.
+    With the ``figures`` that stand in the view on the desk, or without.
+    """
 
     format: Literal["glb", "obj"]
     part_set: str = Field(default="", max_length=200)
@@ -182,8 +189,9 @@ class WriteIn(Schema):
 
 
 class AcceptIn(Schema):
-    """``study`` names the study whose model this is the next version of; empty makes a new study. It is a version of the joined file ``source``, or
-    ``joins`` the study as one more file."""
+    """``study`` names the study whose model this is the next version of; empty makes a new study.
+    It is a version of the joined file ``source``, or ``joins`` the study as one more file.
+    """
 
     name: str = Field(default="", max_length=120)
     units: Literal["m", "cm", "mm", "ft", "in"]
@@ -232,11 +240,13 @@ def list_parts(request: HttpRequest, slug: str, version: str = "") -> PartsOut:
         earth=np.flatnonzero(model.parts.earth).tolist(),
         layers=list(layers),
         materials=[
-            MaterialOut(name=m.name, colour=m.colour, shown=s.colour, opacity=m.opacity, clear=m.opacity < SEE_THROUGH, texture=m.texture, size=m.size, parts=int(n), was=list(m.names))
+            MaterialOut(name=m.name, colour=m.colour, shown=s.colour, opacity=m.opacity, clear=m.opacity < SEE_THROUGH,
+                texture=m.texture, size=m.size, parts=int(n), was=list(m.names))
             for m, s, n in zip(model.materials, model.looks, uses, strict=True)
         ],
         roles=list(ROLES),
-        behaviour={r: BehaviourOut(cut=b.cut, clear=b.clear, drawn=b.drawn, poche=b.poche) for r, b in BEHAVIOUR.items()},
+        behaviour={r: BehaviourOut(cut=b.cut, clear=b.clear, drawn=b.drawn, poche=b.poche) for r,
+            b in BEHAVIOUR.items()},
         sets={n: [p for p in rows if not model.parts[p].absent] for n, rows in model.sets.items()},
         rooms=[RoomOut(name=r.name, number=r.number, layer=r.layer, area=r.area) for r in model.rooms],
         white_card=model.white_card,
@@ -288,7 +298,8 @@ def edit_model(request: HttpRequest, slug: str, body: ModelEditIn) -> ModelEditO
     if any(is_slow(e) for e in body.edits):
         arguments = {"base": body.base, "edits": [e.model_dump(mode="json") for e in body.edits]}
         return ModelEditOut(
-            changed=None, job=job_out(enqueue("edit_model", f"edit {slug} {body.base} {uuid.uuid4().hex}", arguments, study))
+            changed=None,
+            job=job_out(enqueue("edit_model", f"edit {slug} {body.base} {uuid.uuid4().hex}", arguments, study)),
         )
     work = lambda: Study.edit_model(slug, body.base, body.edits, body.gesture)
     return ModelEditOut(changed=told(slug, body.base, work), job=None)
@@ -298,10 +309,14 @@ Tolerance = Annotated[float, Query(ge=0.0001, le=0.1, allow_inf_nan=False)]
 
 
 def _findings(path: Path) -> list[FindingOut] | None:
-    """What was found; ``None`` where nobody looked yet, or what is kept of it cannot be read: then it is looked for again."""
+    """What was found; ``None`` where nobody looked yet, or what is kept of it cannot be read.
+    Then it is looked for again.
+    """
     try:
         return [
-            FindingOut(title=FINDINGS[r["kind"]].title, harm=FINDINGS[r["kind"]].harm, mend=FINDINGS[r["kind"]].mend, **r)
+            FindingOut(
+                title=FINDINGS[r["kind"]].title, harm=FINDINGS[r["kind"]].harm, mend=FINDINGS[r["kind"]].mend, **r
+            )
             for r in json.loads(path.read_text())
         ]
     except (OSError, ValueError, KeyError, TypeError):
@@ -357,7 +372,8 @@ def list_files(request: HttpRequest, slug: str, revision: int = 0) -> list[FileO
             lying.setdefault(file.source, file.number)
     return [
         FileOut(
-            number=f.number, name=f.name or "the model", format=f.format, received=f.received.isoformat(), current=lying.get(f.source) == f.number,
+            number=f.number, name=f.name or "the model", format=f.format, received=f.received.isoformat(),
+            current=lying.get(f.source) == f.number,
             source=f.source, notes=f.notes, report=f.report,
         )
         for f in files
@@ -423,12 +439,15 @@ def upload(request: HttpRequest, files: list[UploadedFile] = File(...)) -> JobOu
     models = [n for n in names if Path(n).suffix.lower() not in _COMPANIONS]
     if len(models) != 1:
         known = ", ".join(name for key, name in FORMATS.items() if key != "zip")
-        raise ModelFileError(f"Bring one model at a time ({known}, or a zip archive), with its materials and pictures beside it.")
+        raise ModelFileError(
+            f"Bring one model at a time ({known}, or a zip archive), with its materials and pictures beside it."
+        )
     if len(set(names)) < len(names):
         raise ModelFileError("Two of these files have the same name; rename one of them, or bring all in one archive.")
     if sum(f.size or 0 for f in files) > settings.UPLOAD_LIMIT:
         raise ModelFileError(
-            f"{models[0]} is larger than {settings.UPLOAD_LIMIT // 1_000_000} MB; leave out what the drawing does not need."
+            f"{models[0]} is larger than {settings.UPLOAD_LIMIT // 1_000_000} MB; leave out what the drawing does not "
+            f"need."
         )
     renamed = f"“{models[0]}” is its name here: the one that it came with cannot be kept as it is."
     notes = [renamed] if dict(kept)[models[0]] else []

@@ -117,7 +117,8 @@ def take_in(job: Job, watch: Watch) -> dict:
         model = model.said(units=wanted["units"], up=wanted["up"])
         if not len(model.triangles):
             raise ModelFileError(
-                f"{wanted['file']} has only lines, which hide nothing and cast nothing; join it to a study that has a building (Model bench, Files)."
+                f"{wanted['file']} has only lines, which hide nothing and cast nothing; join it to a study that has a "
+                f"building (Model bench, Files)."
             )
         watch("Drawing its edges", 0.4)
         mesh_file(model)
@@ -168,12 +169,15 @@ def _next_version(job: Job, read: Model, file: dict[str, Any], watch: Watch, kee
         if source or wanted.get("joins"):
             raise
     if base is None or current is None:
-        # Nothing can be found again in it: it lies in the place of what was lost, and views, looks and pages go on with it.
+        # Nothing can be found again in it: it lies in the place of what was lost, and views, looks and pages go on with
+        # it.
         new_base = state = far_origin(measured, tuple(study.head.about_model["origin"])).said(
             units=wanted["units"], up=wanted["up"]
         )
         parts = tuple(p.path for p in state.parts)
-        report = Report(new=parts, counts={"new": len(parts)}, notes=("What lay here before could not be read any more.",))
+        report = Report(
+            new=parts, counts={"new": len(parts)}, notes=("What lay here before could not be read any more.",)
+        )
     elif wanted.get("joins"):
         joined = Joined(free_id(current), file_stem(wanted["file"]))
         source = joined.id
@@ -183,7 +187,9 @@ def _next_version(job: Job, read: Model, file: dict[str, Any], watch: Watch, kee
         report = Report(same=same, new=new, notes=notes_of(state), counts={"same": same, "new": len(new)})
     else:
         # About the same origin as before, or every part would have moved.
-        fresh = measured if source else far_origin(measured, current.origin).said(units=wanted["units"], up=wanted["up"])
+        fresh = (
+            measured if source else far_origin(measured, current.origin).said(units=wanted["units"], up=wanted["up"])
+        )
         fresh = renewed(in_step(base, current), fresh, source)
         new_base, state, report = succeed(base, current, fresh, study.document.role_rules, source)
     watch("Drawing its edges", 0.7)
@@ -265,7 +271,9 @@ def write_model(job: Job, watch: Watch) -> dict:
         model = model.only(chosen[model.triangle_part])
     if job.wanted.get("figures"):
         document = read_document(job.wanted["document"])
-        standing = Drawing(model, document.desk.view, ink=document.drawn_look(document.on_desk), pictures=kept_pictures())
+        standing = Drawing(
+            model, document.desk.view, ink=document.drawn_look(document.on_desk), pictures=kept_pictures()
+        )
         model = standing.model
     title = f"{job.study.document.name} - {job.wanted['part_set'] or 'model'}"
     words = file_name(title, "model")

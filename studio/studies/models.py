@@ -68,7 +68,8 @@ class ChangedElsewhere(GraphiteError):
 
     def __init__(self) -> None:
         super().__init__(
-            "This study was changed in another window meanwhile; it is shown as it is now, and your last change was not made."
+            "This study was changed in another window meanwhile; it is shown as it is now, and your last change was "
+            "not made."
         )
 
 
@@ -80,7 +81,9 @@ class StudyUnreadable(GraphiteError):
         self.study, self.mending, self.lost = study, mending, isinstance(why, ModelLost)
         back = study.undo_label()
         said = str(why) if isinstance(why, GraphiteError) else "This study cannot be shown as it is now"
-        then = f"undo the last change ({back})." if back else "nothing else of it is lost, and the server's log says more."
+        then = (
+            f"undo the last change ({back})." if back else "nothing else of it is lost, and the server's log says more."
+        )
         if mending:
             then = f"it is being read again from {mending}, the file that it came from: wait a moment."
         elif isinstance(why, ModelLost) and not back:
@@ -106,7 +109,9 @@ def model_of_version(version: str) -> Model:
 
 @remembered("documents", most=8, weigh=lambda key, _: DOCUMENT * len(key[0]))
 def _read(text: str) -> StudyDocument:
-    """The document in a text. Windows ask for the same one again and again; reading it takes eight times as long as the text."""
+    """The document in a text.
+    Windows ask for the same one again and again; reading it takes eight times as long as the text.
+    """
     return read_document(json.loads(text))
 
 
@@ -116,8 +121,9 @@ def text_of(document: StudyDocument) -> str:
 
 
 def named_in(text: str) -> str:
-    """What of the data folder a text of JSON may name, with spaces between: whatever looks like a name by content. It is kept with the text,
-    so that what may be cleared away is found without reading that."""
+    """What of the data folder a text of JSON may name, with spaces between: whatever looks like a name by content.
+    It is kept with the text, so that what may be cleared away is found without reading that.
+    """
     return " ".join(sorted(set(re.findall(r"[0-9a-f]{32,64}", text))))
 
 
@@ -211,7 +217,8 @@ class Study(models.Model):
         gesture: str = "",
         token: str = "",
     ) -> Study:
-        """Apply ``change`` and keep the result as a new revision. Raises :class:`ChangedElsewhere` when base is not the head.
+        """Apply ``change`` and keep the result as a new revision.
+        Raises :class:`ChangedElsewhere` when base is not the head.
 
         ``token`` names this one edit: sent again, because the answer was lost on its way, it is made once all the same.
         """
@@ -231,8 +238,9 @@ class Study(models.Model):
         ready: Callable[[Model], Any] | None = None,
         job: int | None = None,
     ) -> Study:
-        """Apply edits of the model, one step of undo together; the document follows them. ``ready`` is called with the
-        changed model before it is kept."""
+        """Apply edits of the model, one step of undo together; the document follows them.
+        ``ready`` is called with the changed model before it is kept.
+        """
         study = cls._study(slug)
         study._refuse_other(base)
         model, document = study.model, study.document
@@ -247,12 +255,18 @@ class Study(models.Model):
 
     @classmethod
     def commit(
-        cls, slug: str, base: int, label: str, change: Callable[[StudyDocument], StudyDocument], model: Model, **more: Any
+        cls,
+        slug: str,
+        base: int,
+        label: str,
+        change: Callable[[StudyDocument], StudyDocument],
+        model: Model,
+        **more: Any,
     ) -> Study:
         """Keep a changed document on a changed model.
 
-        ``job`` is the number of the job that does it, ``file`` gives the version of the model that it brings: it is called when that is
-        sure to be kept.
+        ``job`` is the number of the job that does it, ``file`` gives the version of the model that it brings: it is
+        called when that is sure to be kept.
         """
         study = cls._study(slug)
         study._refuse_other(base)
@@ -276,15 +290,18 @@ class Study(models.Model):
         self, label: str, document: StudyDocument, *, version: str | None = None, about: dict[str, Any] | None = None,
         file: Callable[[], ModelFile] | None = None, gesture: str = "", job: int | None = None, token: str = "",
     ) -> Study:  # fmt: skip
-        """Keep what becomes of the study as it was read. All that takes time is done before the database is held, which then only looks
-        whether somebody else was quicker."""
+        """Keep what becomes of the study as it was read.
+        All that takes time is done before the database is held, which then only looks whether somebody else was
+        quicker.
+        """
         head = self.head
         assert head is not None
         text = text_of(document)
         size = len(text)
         if size > MOST_BYTES:
             raise EditError(
-                f"This change would make the study {size / 1e6:.1f} MB of text, and {MOST_BYTES / 1e6:.0f} MB is the most; "
+                f"This change would make the study {size / 1e6:.1f} MB of text, and {MOST_BYTES / 1e6:.0f} MB is the "
+                f"most; "
                 "name fewer parts one by one, by a part set or a pattern."
             )
         version, about = version or head.model_version, about if about is not None else head.about_model
@@ -301,7 +318,8 @@ class Study(models.Model):
             self.revisions.filter(number__gt=head.number).delete()
             self.counter = now["counter"] + 1
             self.head = Revision.objects.create(
-                study=self, number=self.counter, text=text, label=label, gesture=gesture, model_version=version, about_model=about,
+                study=self, number=self.counter, text=text, label=label, gesture=gesture, model_version=version,
+                about_model=about,
                 file=file() if file else head.file, job=job, token=token, named=named,
             )  # fmt: skip
             self.save(update_fields=["head", "counter"])
@@ -343,9 +361,13 @@ class Study(models.Model):
 
 
 def remove_study(study: Study) -> None:
-    """Take a study away with its history, its jobs and what was written for it. In the list it is there whole or not at all."""
+    """Take a study away with its history, its jobs and what was written for it.
+    In the list it is there whole or not at all.
+    """
     written = [settings.DATA / "exports" / str(pk) for pk in study.jobs.values_list("pk", flat=True)]  # type: ignore[attr-defined]
-    received = [settings.DATA / "received" / folder for folder in study.files.values_list("folder", flat=True) if folder]  # type: ignore[attr-defined]
+    received = [
+        settings.DATA / "received" / folder for folder in study.files.values_list("folder", flat=True) if folder
+    ]  # type: ignore[attr-defined]
     pictures = settings.DATA / "pictures" / str(study.pk)
     with transaction.atomic():
         Study.objects.filter(pk=study.pk).update(head=None)
@@ -358,8 +380,8 @@ def remove_study(study: Study) -> None:
 class ModelFile(models.Model):
     """One version of a study's model as it was received.
 
-    ``base_version`` is the file as it was read, in metres, with the study's part numbers; ``last_version`` the state that
-    the study had made of it when the next version came. The file itself stays in the data folder under ``folder``.
+    ``base_version`` is the file as it was read, in metres, with the study's part numbers; ``last_version`` the state
+    that the study had made of it when the next version came. The file itself stays in the data folder under ``folder``.
     """
 
     study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="files")
@@ -450,10 +472,15 @@ def create_study(
     document: StudyDocument | None = None,
     label: str = "New study",
 ) -> Study:
-    """A new study of a model, with its model kept in the data folder; ``file`` are fields of its :class:`ModelFile`. It has
-    ``finishes`` beside the usual one, by name, and ``wears`` says which views wear them; ``figures`` stand in it, ``notes`` are those of views by their names, ``boards`` show them. A whole ``document`` may take the place of all that."""
+    """A new study of a model, with its model kept in the data folder; ``file`` are fields of its :class:`ModelFile`.
+    It has ``finishes`` beside the usual one, by name, and ``wears`` says which views wear them; ``figures`` stand in
+    it, ``notes`` are those of views by their names, ``boards`` show them. A whole ``document`` may take the place of
+    all that.
+    """
     version, about = model_store().save(model), facts_of(model)
-    document = document or fresh_document(name, views or usual_views(model.bounds), finishes, wears, figures, notes, boards)
+    document = document or fresh_document(
+        name, views or usual_views(model.bounds), finishes, wears, figures, notes, boards
+    )
     text = text_of(document)
     base = slugify(name)[:60] or "study"
     with transaction.atomic():
@@ -466,7 +493,8 @@ def create_study(
             study=study, number=1, base_version=version, last_version=version, **{"name": "", **(file or {})}
         )
         study.head = Revision.objects.create(
-            study=study, number=1, text=text, label=label, model_version=version, about_model=about, file=brought, named=named_in(text),
+            study=study, number=1, text=text, label=label, model_version=version, about_model=about, file=brought,
+            named=named_in(text),
         )  # fmt: skip
         study.save(update_fields=["head"])
     return study

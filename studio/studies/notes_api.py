@@ -1,4 +1,6 @@
-"""Notes over HTTP: what there is to write, what a place of the drawing offers to them, where they stand, and axes along walls."""
+"""Notes over HTTP: what there is to write, what a place of the drawing offers to them, where they stand, and axes along
+walls.
+"""
 
 from __future__ import annotations
 
@@ -31,7 +33,9 @@ Triple = tuple[float, float, float]
 
 
 class NoteForm(Schema):
-    """A kind of note: what it is called, how it is placed, what it is about, and its settings. ``writes`` is whether it has text of its own."""
+    """A kind of note: what it is called, how it is placed, what it is about, and its settings.
+    ``writes`` is whether it has text of its own.
+    """
 
     kind: str
     label: str
@@ -55,7 +59,9 @@ class NoteForms(Schema):
 
 
 class NotePlaceIn(Schema):
-    """A place of the drawing in frame millimetres, how near a thing must be to catch it, and what is asked for there."""
+    """A place of the drawing in frame millimetres, how near a thing must be to catch it, and what is asked for
+    there.
+    """
 
     x: float
     y: float
@@ -65,8 +71,10 @@ class NotePlaceIn(Schema):
 
 
 class NotePlaceOut(Schema):
-    """The point of a note, in metres, or in millimetres from the middle of the drawing where it lies on the paper; where it is in frame millimetres, the part, and the layer of what is cut, with its thickness in metres;
-    and what it caught on."""
+    """The point of a note, in metres, or in millimetres from the middle of the drawing where it lies on the paper.
+    Where it is in frame millimetres, the part, and the layer of what is cut, with its thickness in metres; and what it
+    caught on.
+    """
 
     point: Triple
     x: float
@@ -126,7 +134,9 @@ class RoomShown(Schema):
 
 
 class NoteOut(Schema):
-    """A note in the view on the desk, in frame millimetres: the rooms of its texts, lines of it to show it by, and where it is taken hold of; what is not as one expects."""
+    """A note in the view on the desk, in frame millimetres.
+    The rooms of its texts, lines of it to show it by, and where it is taken hold of; what is not as one expects.
+    """
 
     id: str
     called: str
@@ -153,7 +163,8 @@ def kinds(request: HttpRequest) -> NoteForms:
     without = {"kind", "id", "name", "on"}
     forms = [
         NoteForm(
-            kind=name, label=k.label, sign=k.sign, group=k.group, hint=k.hint, least=k.takes[0], most=k.takes[1], about=k.about, writes="text" in k.model_fields,
+            kind=name, label=k.label, sign=k.sign, group=k.group, hint=k.hint, least=k.takes[0], most=k.takes[1],
+            about=k.about, writes="text" in k.model_fields,
             settings=list(settings_of(k, without)),
         )
         for name, k in KINDS.items()
@@ -171,14 +182,19 @@ def point(request: HttpRequest, slug: str, body: NotePlaceIn) -> NotePlaceOut:
     found = pointed_at(drawing, np.array([body.x, body.y]), body.reach, panes=body.panes, paper=body.paper)
     x, y, z = (round(float(v), 6) for v in found.point)
     return NotePlaceOut(
-        point=(x, y, z), x=round(float(found.xy[0]), 3), y=round(float(found.xy[1]), 3), lies=found.lies, part=found.part,  # type: ignore[arg-type]
+        point=(x, y, z), x=round(float(found.xy[0]), 3), y=round(float(found.xy[1]), 3), lies=found.lies,  # type: ignore[arg-type]
+        part=found.part,
         layer=found.layer, thickness=found.thickness, caught=found.caught, sign=found.sign,
     )  # fmt: skip
 
 
 def _spot(at: NoteSpotIn | NotePlaceOut, middle: tuple[float, float], model: bool = True) -> Spot:
     return Spot(
-        at.point if model else None, (round(at.x - middle[0], 4), round(at.y - middle[1], 4)), at.part, at.layer, at.thickness
+        at.point if model else None,
+        (round(at.x - middle[0], 4), round(at.y - middle[1], 4)),
+        at.part,
+        at.layer,
+        at.thickness,
     )
 
 
@@ -191,7 +207,8 @@ def make(request: HttpRequest, slug: str, body: NoteMadeIn) -> NoteMadeOut:
     least, most = kind.takes
     if not least <= len(body.spots) <= max(most, least):
         raise ViewError(
-            f"{kind.label}: it is placed by {least if least == most else f'{least} to {most}'} places, and these are {len(body.spots)}."
+            f"{kind.label}: it is placed by {least if least == most else f'{least} to {most}'} places, and these are "
+            f"{len(body.spots)}."
         )
     study = study_of(slug)
     drawing, _ = desk.on_desk(study, study.document)
@@ -220,7 +237,10 @@ def move(request: HttpRequest, slug: str, body: NoteMovedIn) -> NoteMadeOut:
 
 def _lines(row: LaidNote) -> list[list[Place]]:
     found = [m.points for _, marks in row.groups for m in marks if isinstance(m, Line | Ribbon)]
-    return [[(round(x, 2), round(y, 2)) for x, y in line[:: max(1, len(line) // 24)].tolist()] for line in found[:MOST_LINES]]
+    return [
+        [(round(x, 2), round(y, 2)) for x, y in line[:: max(1, len(line) // 24)].tolist()]
+        for line in found[:MOST_LINES]
+    ]
 
 
 @router.get("/studies/{slug}/notes", response=list[NoteOut])
@@ -241,14 +261,17 @@ def read_notes(request: HttpRequest, slug: str) -> list[NoteOut]:
             spaces = row.note.spaces(there)
             places: Any = there.at([s.place for s in spaces]) if spaces else []
             rooms = [
-                RoomShown(name=s.name, number=s.number, area=round(s.area, 2), point=s.place, at=(round(float(p[0]), 2), round(float(p[1]), 2)))
+                RoomShown(name=s.name, number=s.number, area=round(s.area, 2), point=s.place,
+                    at=(round(float(p[0]), 2), round(float(p[1]), 2)))
                 for s, p in zip(spaces, places, strict=True)
                 if np.isfinite(p).all()
             ]  # fmt: skip
         out.append(
             NoteOut(
-                id=row.note.id, called=row.note.called, boxes=[tuple(round(v, 2) for v in b) for b in row.boxes], lines=_lines(row),  # type: ignore[misc]
-                handles=[NoteHandleOut(index=h.index, at=(round(h.at[0], 3), round(h.at[1], 3))) for h in row.handles], told=row.told, rooms=rooms,
+                id=row.note.id, called=row.note.called, boxes=[tuple(round(v, 2) for v in b) for b in row.boxes],  # type: ignore[misc]
+                lines=_lines(row),
+                handles=[NoteHandleOut(index=h.index, at=(round(h.at[0], 3), round(h.at[1], 3))) for h in row.handles],
+                told=row.told, rooms=rooms,
             )
         )  # fmt: skip
     return out
@@ -259,5 +282,7 @@ def read_axes(request: HttpRequest, slug: str) -> list[AxisOut]:
     """Axes along the walls of the model, to be set as a grid."""
     found: list[Any] = wall_axes(study_of(slug).model)
     if not found:
-        raise ViewError("No two wall faces of this model belong together, so there are no axes along them; set them by hand.")
+        raise ViewError(
+            "No two wall faces of this model belong together, so there are no axes along them; set them by hand."
+        )
     return [AxisOut(name=a.name, start=a.start, end=a.end) for a in found]

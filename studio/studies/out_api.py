@@ -47,7 +47,8 @@ class OutFormat(Schema):
 @router.get("/formats", response=list[OutFormat])
 def read_formats(request: HttpRequest) -> list[OutFormat]:
     """The formats, in the order in which they are offered."""
-    return [OutFormat(ending=f.ending, label=f.label, about=f.about, is_pixels=f.is_pixels, many=f.many, options=list(f.options)) for f in FORMATS.values()]  # fmt: skip
+    return [OutFormat(ending=f.ending, label=f.label, about=f.about, is_pixels=f.is_pixels, many=f.many,
+        options=list(f.options)) for f in FORMATS.values()]  # fmt: skip
 
 
 def known_format(ending: str) -> str:
@@ -121,7 +122,9 @@ def pack_finish(request: HttpRequest, slug: str, finish_id: str) -> JobOut:
     if finish is None:
         raise Http404
     text = write_finish(finish.like(finish.plain.resolved(document.regions)))
-    return job_out(enqueue("pack_finish", f"pack_finish {uuid.uuid4().hex}", {"text": text, "name": finish.name}, study))
+    return job_out(
+        enqueue("pack_finish", f"pack_finish {uuid.uuid4().hex}", {"text": text, "name": finish.name}, study)
+    )
 
 
 @router.post("/finishes", response=JobOut)
@@ -132,7 +135,9 @@ def receive_finish(request: HttpRequest, file: UploadedFile = File(...)) -> JobO
 
 
 class SetItem(Schema):
-    """A file of the set: whether it is drawn as it would be drawn now, or is there as it was before; where its small picture is."""
+    """A file of the set: whether it is drawn as it would be drawn now, or is there as it was before.
+    Where its small picture is.
+    """
 
     id: str
     kind: str

@@ -86,10 +86,13 @@ def export_board(job: Job, watch: Watch) -> dict:
     board = next(b for b in document.boards if b.id == job.wanted["board"])
     kind, page, said = job.wanted["format"], int(job.wanted["page"]), OutSettings.model_validate(job.wanted["out"])
     many = FORMATS[kind].many
-    path = written(job, f"{document.name} - {board.name}" + (f" - {page}" if not many and board.pages > 1 else ""), kind)
+    path = written(
+        job, f"{document.name} - {board.name}" + (f" - {page}" if not many and board.pages > 1 else ""), kind
+    )
     with tiles_for_paper() as room:
         ready = made_ready(
-            board, source_of(job, document), room, said.resolution, store=store(), kept=store().pictures, page=None if many else page,
+            board, source_of(job, document), room, said.resolution, store=store(), kept=store().pictures,
+            page=None if many else page,
             watch=lambda stage, f: watch(stage, 0.6 * f),
         )  # fmt: skip
         write_board(
@@ -137,7 +140,8 @@ def draw_the_set(job: Job, watch: Watch) -> dict:
     assert job.study is not None
     document, said = read_document(job.wanted["document"]), SeriesSettings.model_validate(job.wanted["set"])
     found = draw_set(
-        document, model_of(job), said, folder_of(job.study), store=store(), kept=store().pictures, room=Path(settings.DATA),
+        document, model_of(job), said, folder_of(job.study), store=store(), kept=store().pictures,
+        room=Path(settings.DATA),
         watch=watch,
     )  # fmt: skip
     return {

@@ -45,8 +45,9 @@ class PrintPaperOut(Schema):
 
 
 class ProofIn(Schema):
-    """What the drawing on the desk, or a page of a ``board``, is printed on, whether with black ink alone, and whether its own paper is printed, too:
-    a dark one where nothing is said."""
+    """What the drawing on the desk, or a page of a ``board``, is printed on, whether with black ink alone, and whether
+    its own paper is printed, too: a dark one where nothing is said.
+    """
 
     paper: PrintPaperName = "uncoated"
     black_only: bool = False
@@ -67,7 +68,8 @@ class ProofOut(Schema):
 @router.get("/print-papers", response=list[PrintPaperOut])
 def read_papers(request: HttpRequest) -> list[PrintPaperOut]:
     """The papers of the simulated printer."""
-    return [PrintPaperOut(name=n, label=p.label, about=p.about, white=p.white, gain=p.gain, limit=p.limit, gap=p.gap) for n, p in PAPERS.items()]  # fmt: skip
+    return [PrintPaperOut(name=n, label=p.label, about=p.about, white=p.white, gain=p.gain, limit=p.limit, gap=p.gap)
+        for n, p in PAPERS.items()]  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -92,13 +94,16 @@ def _page(study: Study, board: Board, number: int) -> _Printed:
     sources = [source_of(study, d) for d in board.drawings]
     said = [[m.model_dump(mode="json") for m in (s.view, s.look, s.sheet)] for s in sources]
     lifted = max(((d.lift, d.black) for d in rows), default=None)
-    return _Printed([board.model_dump(mode="json"), number, str(datetime.date.today()), said], board.page.colour, lifted)
+    return _Printed(
+        [board.model_dump(mode="json"), number, str(datetime.date.today()), said], board.page.colour, lifted
+    )
 
 
 @router.post("/studies/{slug}/proofs", response=ProofOut)
 def make_proof(request: HttpRequest, slug: str, body: ProofIn) -> ProofOut:
-    """Print the drawing on the desk or a page of a board, or give the print that there is of just this. Another print of this study that is under way
-    is stopped."""
+    """Print the drawing on the desk or a page of a board, or give the print that there is of just this.
+    Another print of this study that is under way is stopped.
+    """
     study = study_of(slug)
     document = study.document
     made = _page(study, board_of(study, body.board), body.page) if body.board else _view(study)

@@ -32,7 +32,8 @@ from warmgraphite.study.placed_drawings import made_ready
 __all__ = ["LOOKS", "MARKS", "PrintedPage", "proof_folder", "resolution_of", "told"]
 
 LOOKS, MARKS = "looks.jpg", "marks.png"
-#: Pixels to the inch that tell a gap of a tenth of a millimetre; and pixels of what is looked at, at most: A2 has them all.
+#: Pixels to the inch that tell a gap of a tenth of a millimetre; and pixels of what is looked at, at most: A2 has them
+#: all.
 FINE, SHOWN = 254.0, 26_000_000
 #: How what fills in is marked, and millimetres by which a mark is wider than that, so that the eye finds it.
 _MARK, _WIDE = (178, 71, 42), 0.25
@@ -53,7 +54,9 @@ def resolution_of(size: tuple[float, float]) -> float:
 
 @dataclass(frozen=True)
 class PrintedPage:
-    """What is printed: its size in millimetres, its pixels (h, w, 3) on white, and where the drawings of a board stand."""
+    """What is printed: its size in millimetres, its pixels (h, w, 3) on white, and where the drawings of a
+    board stand.
+    """
 
     size: tuple[float, float]
     resolution: float
@@ -69,7 +72,8 @@ def make_proof(job: Job, watch: Watch) -> dict:
         page = (_page_of_board if job.wanted.get("board") else _page_of_view)(job, document, room, watch)
     watch("Printing it", 0.75)
     found = proof_of(
-        page.pixels, paper, page.resolution / 25.4, bool(job.wanted["black_only"]), lambda f: watch("Marking what fills in", 0.75 + 0.2 * f)
+        page.pixels, paper, page.resolution / 25.4, bool(job.wanted["black_only"]),
+        lambda f: watch("Marking what fills in", 0.75 + 0.2 * f)
     )  # fmt: skip
     watch("Keeping the print", 0.96)
     folder = proof_folder(job)
@@ -109,15 +113,21 @@ def _page_of_board(job: Job, document: StudyDocument, room: Path, watch: Watch) 
         watch=lambda stage, f: watch(stage, 0.6 * f),
     )  # fmt: skip
     leaf = board_leaf(
-        board, number, ready, document.name, store().pictures, watch=lambda f: watch("Laying it together", 0.6 + 0.15 * f)
+        board,
+        number,
+        ready,
+        document.name,
+        store().pictures,
+        watch=lambda f: watch("Laying it together", 0.6 + 0.15 * f),
     )
     pixels = on_white(straight_pixels(leaf, OutSettings(resolution=resolution)))
     return PrintedPage(leaf.size, resolution, pixels, {row.placed.id: row.box for row in ready})
 
 
 def told(found: Proof, page: PrintedPage, paper: PrintPaper, black_only: bool) -> dict:
-    """What is said of a proof: what fills in of it, what opens that and what is left then, and the same of each drawing of a board, of what of it is on
-    the page."""
+    """What is said of a proof: what fills in of it, what opens that and what is left then, and the same of each drawing
+    of a board, of what of it is on the page.
+    """
     per_mm, parts, after = page.resolution / 25.4, {}, found.lifting.after
     if page.boxes:
         after = found.share
@@ -131,7 +141,8 @@ def told(found: Proof, page: PrintedPage, paper: PrintPaper, black_only: bool) -
         # Each drawing of a board is lifted by what it takes itself.
         after -= (share - lifting.after) * marks.size / found.marks.size
     return {
-        "share": found.share, **vars(found.lifting), "after": max(0.0, after), "size": page.size, "resolution": page.resolution,
+        "share": found.share, **vars(found.lifting), "after": max(0.0, after), "size": page.size,
+        "resolution": page.resolution,
         "parts": parts,
     }  # fmt: skip
 

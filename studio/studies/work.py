@@ -65,7 +65,9 @@ def compute_passes(job: Job, watch: Watch) -> dict:
     if any(n.name == "surface" for n in needs) and not drawing.is_fresh("surface"):
         # There is nothing of this drawing yet: a coarse picture of it comes first.
         coarse = drawing.sized(tone_size(view, SKETCH_PIXELS))
-        coarse.compute([n for n in needs if not drawing.is_slow(n)], watch=lambda stage, fraction: watch(stage, fraction * 0.15))
+        coarse.compute(
+            [n for n in needs if not drawing.is_slow(n)], watch=lambda stage, fraction: watch(stage, fraction * 0.15)
+        )
     drawing.compute(needs, watch=watch)
     return {"seconds": drawing.seconds}
 
@@ -135,7 +137,9 @@ def compute_board(job: Job, watch: Watch) -> dict:
 
 @work("photograph")
 def photograph(job: Job, watch: Watch) -> dict:
-    """Photograph the drawing on the desk as a telephone does, and take the picture in by the door that all pictures come in by."""
+    """Photograph the drawing on the desk as a telephone does, and take the picture in by the door that all pictures
+    come in by.
+    """
     assert job.study is not None
     document = read_document(job.wanted["document"])
     look, view = document.drawn_look(document.on_desk), document.desk.view
@@ -182,6 +186,8 @@ def draw_variants(job: Job, watch: Watch) -> dict:
         if drawing.result("frame").problem:
             break
         with atomic_write(path, lasting=False) as draft:
-            draft.write_bytes(encode_jpeg(compose(drawing.plate(document.name), look.traces, saved.sheet, size, cache), 88))
+            draft.write_bytes(
+                encode_jpeg(compose(drawing.plate(document.name), look.traces, saved.sheet, size, cache), 88)
+            )
     watch("", 1.0)
     return {}

@@ -1,4 +1,6 @@
-"""Views of models of different character that engines are judged on: each in parallel and in perspective, with and without a cut."""
+"""Views of models of different character that engines are judged on.
+Each in parallel and in perspective, with and without a cut.
+"""
 
 from __future__ import annotations
 
@@ -22,7 +24,8 @@ __all__ = ["FEWEST", "SLANT", "drawing_of", "ifc_house", "judge_of", "judged", "
 
 SLANT = (0.5, 1.0, -0.6)
 SUN = Sun(azimuth=215, altitude=38)
-#: Of every model but the largest two one case that all runs judge; together parallel and perspective, each with and without a cut.
+#: Of every model but the largest two one case that all runs judge; together parallel and perspective, each with and
+#: without a cut.
 SHORT = {
     "IFC house, perspective",
     "tubes, parallel",
@@ -49,11 +52,15 @@ def judged(short: Collection[str] = SHORT) -> Iterator[ParameterSet]:
     yield case("sample", sample, Perspective(eye=(-14, -24, 7), target=(12, 4, 4), field_of_view=60), None)
     south = Cut(point=(0, 2, 0), normal=(0, -1, 0))
     yield case("IFC house", ifc_house, Parallel(direction=(1, 0.6, -0.5), centre=(4, 3, 3)), 50, south)
-    yield case("IFC house", ifc_house, Perspective(eye=(-8, -14, 6), target=(4, 3, 3), field_of_view=50, upright=True), None)
+    yield case(
+        "IFC house", ifc_house, Perspective(eye=(-8, -14, 6), target=(4, 3, 3), field_of_view=50, upright=True), None
+    )
     west = Cut(point=(12, 0, 0), normal=(-1, -0.2, 0))
     yield case("town", models.town, Parallel(direction=SLANT, centre=(30, 30, 2)), 200)
     yield case("town", models.town, Perspective(eye=(-20, -25, 22), target=(30, 30, 0), field_of_view=60), None, west)
-    yield case("town from the street", models.town, Perspective(eye=(-3, 31, 1.7), target=(50, 34, 2), field_of_view=80), None)
+    yield case(
+        "town from the street", models.town, Perspective(eye=(-3, 31, 1.7), target=(50, 34, 2), field_of_view=80), None
+    )
     south = Cut(point=(0, -0.4, 0), normal=(0, -1, 0))
     yield case("tubes", models.tubes, Parallel(direction=SLANT, centre=(2, 0, 0.5)), 50)
     yield case("tubes", models.tubes, Perspective(eye=(-6, -8, 4), target=(2, 0, 0.5), field_of_view=50), None, south)
@@ -68,7 +75,9 @@ def judged(short: Collection[str] = SHORT) -> Iterator[ParameterSet]:
     yield case("rotunda", models.rotunda, Perspective(eye=eye, target=target, field_of_view=48), None, east)
     south = Cut(point=(0, 18, 0), normal=(0, -1, 0))
     yield case("terrain", models.terrain, Parallel(direction=SLANT, centre=(30, 30, 2)), 200)
-    yield case("terrain", models.terrain, Perspective(eye=(-10, -14, 12), target=(30, 30, 2), field_of_view=60), None, south)
+    yield case(
+        "terrain", models.terrain, Perspective(eye=(-10, -14, 12), target=(30, 30, 2), field_of_view=60), None, south
+    )
 
 
 @cache

@@ -18,9 +18,17 @@ __all__ = ["BODIES", "COLOURS", "WRITERS", "scene"]
 #: Names of the bodies, in layers, with their material.
 BODIES: dict[str, tuple[str, trimesh.Trimesh, str]] = {
     "Plinth": ("Pavilion/Base", trimesh.creation.box(bounds=[(0, 0, 0), (8, 5, 0.5)]), "Concrete"),
-    "Column": ("Pavilion/Frame", trimesh.creation.cylinder(radius=0.2, segment=[(1, 1, 0.5), (1, 1, 3)], sections=24), "Oak"),
+    "Column": (
+        "Pavilion/Frame",
+        trimesh.creation.cylinder(radius=0.2, segment=[(1, 1, 0.5), (1, 1, 3)], sections=24),
+        "Oak",
+    ),
     "Pane": ("Pavilion/Skin", trimesh.creation.box(bounds=[(2, 0, 0.5), (6, 0.02, 3)]), "Glass"),
-    "Ball": ("Garden", trimesh.creation.icosphere(subdivisions=2, radius=0.6).apply_translation([10, 2, 0.6]), "Concrete"),
+    "Ball": (
+        "Garden",
+        trimesh.creation.icosphere(subdivisions=2, radius=0.6).apply_translation([10, 2, 0.6]),
+        "Concrete",
+    ),
 }
 COLOURS = {"Concrete": (170, 165, 155, 255), "Oak": (176, 138, 90, 255), "Glass": (180, 210, 215, 64)}
 
@@ -103,7 +111,9 @@ def _gltf_archive(path: Path) -> None:
     material = trimesh.visual.material.PBRMaterial(name="Brick", baseColorTexture=picture)
     # One repeat of the picture is 1.5 m wide and 0.75 m high.
     uv = np.column_stack([(corners[:, 0] + corners[:, 1]) / 1.5, corners[:, 2] / 0.75])
-    body = trimesh.Trimesh(corners, faces, process=False, visual=trimesh.visual.TextureVisuals(uv=uv, material=material))
+    body = trimesh.Trimesh(
+        corners, faces, process=False, visual=trimesh.visual.TextureVisuals(uv=uv, material=material)
+    )
     made = trimesh.Scene()
     made.add_geometry(body, node_name="Wall")
     with zipfile.ZipFile(path, "w") as archive:
@@ -120,13 +130,15 @@ def _3mf(path: Path) -> None:
         points = "".join(f'<vertex x="{x}" y="{y}" z="{z}"/>' for x, y, z in (mesh.vertices * 1000).tolist())
         faces = "".join(f'<triangle v1="{a}" v2="{b}" v3="{c}"/>' for a, b, c in mesh.faces.tolist())
         objects.append(
-            f'<object id="{number}" name="{name}" pid="1" pindex="{names.index(material)}"><mesh><vertices>{points}</vertices>'
+            f'<object id="{number}" name="{name}" pid="1" pindex="{names.index(material)}"><mesh><vertices>{points}</'
+            f"vertices>"
             f"<triangles>{faces}</triangles></mesh></object>"
         )
         items.append(f'<item objectid="{number}"/>')
     bases = "".join(f'<base name="{n}" displaycolor="#{bytes(rgba).hex()}"/>' for n, rgba in COLOURS.items())
     text = (
-        f'<?xml version="1.0"?><model unit="millimeter" xmlns="{core}"><resources><basematerials id="1">{bases}</basematerials>'
+        f'<?xml version="1.0"?><model unit="millimeter" xmlns="{core}"><resources><basematerials id="1">{bases}</'
+        f"basematerials>"
         f"{''.join(objects)}</resources><build>{''.join(items)}</build></model>"
     )
     with zipfile.ZipFile(path, "w") as archive:

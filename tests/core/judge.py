@@ -1,6 +1,7 @@
 """An independent judge of passes: a camera, cuts and rays of its own, through a general mesh library.
 
-It shares no code with the engine. Of a line set it reads what is handed to a user: ends in metres and what they are said to be.
+It shares no code with the engine. Of a line set it reads what is handed to a user: ends in metres and what they are
+said to be.
 """
 
 from __future__ import annotations
@@ -25,13 +26,19 @@ def dot(a: np.ndarray, b: np.ndarray) -> np.ndarray:
 
 
 class Camera:
-    """A view's frame, worked out from the view file alone: it needs a scale and a centre where the projection is parallel."""
+    """A view's frame, worked out from the view file alone.
+    It needs a scale and a centre where the projection is parallel.
+    """
 
     def __init__(self, view: ViewSpecification) -> None:
         spec, frame = view.projection, view.frame
         self.half = np.array([frame.width, frame.height]) / 2
         self.eye = np.array(spec.eye, float) if isinstance(spec, Perspective) else None
-        forward = np.array(spec.target, float) - self.eye if isinstance(spec, Perspective) else np.array(spec.direction, float)
+        forward = (
+            np.array(spec.target, float) - self.eye
+            if isinstance(spec, Perspective)
+            else np.array(spec.direction, float)
+        )
         self.lift = 0.0
         if isinstance(spec, Perspective) and spec.upright:
             self.lift = forward[2] / np.hypot(forward[0], forward[1])
@@ -63,11 +70,14 @@ class Camera:
         return np.column_stack([self.half[0] + x, self.half[1] - y])
 
     def rays(self, flat: np.ndarray, back: float) -> tuple[np.ndarray, np.ndarray]:
-        """Origins and unit directions of the sight lines through frame points; parallel ones start ``back`` metres before
-        the plane through the centre."""
+        """Origins and unit directions of the sight lines through frame points.
+        Parallel ones start ``back`` metres before the plane through the centre.
+        """
         x, y = flat[:, 0] - self.half[0], self.half[1] - flat[:, 1]
         if self.eye is not None:
-            way = self.forward + (x / self.focal)[:, None] * self.right + (y / self.focal + self.lift)[:, None] * self.up
+            way = (
+                self.forward + (x / self.focal)[:, None] * self.right + (y / self.focal + self.lift)[:, None] * self.up
+            )
             return np.broadcast_to(self.eye, way.shape), way / np.linalg.norm(way, axis=1, keepdims=True)
         way = self.forward - self.slide[0] * self.right - self.slide[1] * self.up
         at = self.centre + (x / self.per_metre)[:, None] * self.right + (y / self.per_metre)[:, None] * self.up
@@ -76,7 +86,9 @@ class Camera:
 
 
 class Judge:
-    """The cut model as one mesh, cut and capped by the mesh library, and rays against it. Glass is left out: it hides nothing."""
+    """The cut model as one mesh, cut and capped by the mesh library, and rays against it.
+    Glass is left out: it hides nothing.
+    """
 
     def __init__(self, model: Model, view: ViewSpecification) -> None:
         meshes = []
@@ -101,7 +113,9 @@ class Judge:
                     flat, lift = section.to_2D()
                     for polygon in flat.polygons_full:
                         points, faces = trimesh.creation.triangulate_polygon(polygon, engine="earcut")
-                        cap = trimesh.Trimesh(np.column_stack([points, np.zeros(len(points))]), faces).apply_transform(lift)
+                        cap = trimesh.Trimesh(np.column_stack([points, np.zeros(len(points))]), faces).apply_transform(
+                            lift
+                        )
                         mesh = trimesh.util.concatenate([mesh, cap])
                 if mesh.is_empty:
                     break
@@ -117,14 +131,18 @@ class Judge:
         self.alike = np.array([p.material * 100 + role[p.role] for p in model.parts])
 
     def _lift_caps(self, mesh: trimesh.Trimesh, view: ViewSpecification, material: int) -> None:
-        """Where two bodies that are cut overlap, the material that comes first in the model shows: its cap is lifted a hair
-        more."""
+        """Where two bodies that are cut overlap, the material that comes first in the model shows.
+        Its cap is lifted a hair more.
+        """
         for cut in view.cuts:
             normal = np.array(cut.normal, float) / np.linalg.norm(cut.normal)
             on = np.abs((mesh.vertices - cut.point) @ normal) < 1e-6
             rows = np.flatnonzero(on[mesh.faces].all(1))
             if len(rows):
-                corners = mesh.vertices[mesh.faces[rows]].reshape(-1, 3) + 4e-4 * (len(self.model.materials) - material) * normal
+                corners = (
+                    mesh.vertices[mesh.faces[rows]].reshape(-1, 3)
+                    + 4e-4 * (len(self.model.materials) - material) * normal
+                )
                 faces = mesh.faces.copy()
                 faces[rows] = len(mesh.vertices) + np.arange(3 * len(rows)).reshape(-1, 3)
                 lifted = trimesh.Trimesh(np.concatenate([mesh.vertices, corners]), faces, process=False)
@@ -132,7 +150,9 @@ class Judge:
 
     def hits(self, origins: np.ndarray, directions: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Distance of the first hit (infinite for none) and the triangle that is hit (−1)."""
-        triangle = self.mesh.ray.intersects_first(np.ascontiguousarray(origins - self.origin), np.ascontiguousarray(directions))
+        triangle = self.mesh.ray.intersects_first(
+            np.ascontiguousarray(origins - self.origin), np.ascontiguousarray(directions)
+        )
         distance = np.full(len(origins), np.inf)
         rows = np.flatnonzero(triangle >= 0)
         distance[rows] = self.along(triangle[rows], origins[rows], directions[rows])
@@ -150,8 +170,11 @@ class Judge:
         distance, triangle = self.hits(origins, directions)
         return distance, np.where(triangle >= 0, self.part[triangle], -1)
 
-    def obstructed(self, camera: Camera, lines: LineSet, rows: np.ndarray, slack: float) -> tuple[np.ndarray, np.ndarray]:
-        """For samples of the chosen lines: on how many sides something stands before them, and the millimetres each stands for.
+    def obstructed(
+        self, camera: Camera, lines: LineSet, rows: np.ndarray, slack: float
+    ) -> tuple[np.ndarray, np.ndarray]:
+        """For samples of the chosen lines.
+        On how many sides something stands before them, and the millimetres each stands for.
 
         A ray is sent past the line on either side: where a line runs exactly behind an outline, one of the two is free.
         """
@@ -167,7 +190,9 @@ class Judge:
     def samples(
         self, camera: Camera, lines: LineSet, rows: np.ndarray, step: float = 0.6
     ) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
-        """Points along the chosen lines about every ``step`` mm: metres, frame mm, unit across on paper, mm each stands for."""
+        """Points along the chosen lines about every ``step`` mm.
+        Metres, frame mm, unit across on paper, mm each stands for.
+        """
         start, end = lines.start[rows], lines.end[rows]
         a, b = camera.flat(start), camera.flat(end)
         length = np.linalg.norm(b - a, axis=1)
@@ -181,7 +206,9 @@ class Judge:
     def _differ(
         self, origins: tuple, directions: tuple, distance: tuple, triangle: tuple, least_turn: float
     ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-        """Of two rays each: whether they meet another thing, at another depth than its surface goes on to, or a turned surface."""
+        """Of two rays each: whether they meet another thing, at another depth than its surface goes on to, or a turned
+        surface.
+        """
         one, two = triangle
         hit = (one >= 0) & (two >= 0)
         other = (one >= 0) != (two >= 0)
@@ -203,8 +230,8 @@ class Judge:
     def missing(self, camera: Camera, lines: LineSet, width: int = 1100) -> float:
         """The share of discontinuities of a ray-cast picture farther than two pixels from a drawn line.
 
-        A discontinuity is where neighbouring pixels see unlike things, a step in depth, or a surface that turns by more than
-        thirty degrees at once while it is even on both sides.
+        A discontinuity is where neighbouring pixels see unlike things, a step in depth, or a surface that turns by more
+        than thirty degrees at once while it is even on both sides.
         """
         height = round(width * camera.half[1] / camera.half[0])
         pixel = 2 * camera.half[0] / width
@@ -241,7 +268,9 @@ class Judge:
         return float(self.missed.mean())
 
     def idle(self, camera: Camera, lines: LineSet) -> float:
-        """The share of drawn silhouettes, borders, creases and intersections on which nothing changes from side to side."""
+        """The share of drawn silhouettes, borders, creases and intersections on which nothing changes from side to
+        side.
+        """
         kinds = [KINDS.index(k) for k in ("silhouette", "border", "crease", "intersection")]
         rows = np.flatnonzero(lines.visible & np.isin(lines.kind, kinds) & ~self.model.parts.is_glass[lines.part])
         _, flat, side, weight = self.samples(camera, lines, rows)
@@ -252,8 +281,12 @@ class Judge:
         other, step, turn = self._differ(*zip(*seen, strict=True), 1.0)
         return float(weight[~(other | step | turn)].sum() / weight.sum())
 
-    def light(self, view: ViewSpecification, origins: np.ndarray, directions: np.ndarray, ray: np.ndarray) -> np.ndarray:
-        """For sight rays: 0 lit, 1 in cast shadow, 2 turned away from the sun, 3 nothing or a cut; by rays towards ``ray``."""
+    def light(
+        self, view: ViewSpecification, origins: np.ndarray, directions: np.ndarray, ray: np.ndarray
+    ) -> np.ndarray:
+        """For sight rays: 0 lit, 1 in cast shadow, 2 turned away from the sun, 3 nothing or a cut.
+        By rays towards ``ray``.
+        """
         distance, triangle = self.hits(origins, directions)
         found = np.full(len(origins), 3)
         hit = np.flatnonzero(triangle >= 0)

@@ -54,13 +54,20 @@ def tubes() -> Model:
     rod.apply_transform(trimesh.transformations.rotation_matrix(np.pi / 2, [0.1, 1, 0.2]))
     rod.apply_translation([2, 0.2, 0.8])
     return model_of(
-        ("Ring", ring, 0), ("Upright ring", upright, 2), ("Ball", ball, 2), ("Vase", vase, 0), ("Rod", rod, 0), name="Tubes"
+        ("Ring", ring, 0),
+        ("Upright ring", upright, 2),
+        ("Ball", ball, 2),
+        ("Vase", vase, 0),
+        ("Rod", rod, 0),
+        name="Tubes",
     )
 
 
 @cache
 def pavilion() -> Model:
-    """A pavilion of single sheets, some given twice, some the wrong way round, one closed body inside out: nobody cleaned it."""
+    """A pavilion of single sheets, some given twice, some the wrong way round, one closed body inside out.
+    Nobody cleaned it.
+    """
 
     def sheet(*corners: tuple[float, float, float]) -> trimesh.Trimesh:
         return trimesh.Trimesh(corners, [[0, 1, 2], [0, 2, 3]], process=False)
@@ -85,7 +92,8 @@ def pavilion() -> Model:
         ("Needle", trimesh.Trimesh([[3, 1, 0], [3, 1.006, 0], [8, 6, 2.8]], [[0, 1, 2]], process=False), 2),
     ]
     posts = [
-        (f"Post {i}", trimesh.creation.cylinder(0.12, 3.6, sections=20, transform=trimesh.transformations.translation_matrix([2.5 * i, -0.6, 1.8])), 2)
+        (f"Post {i}", trimesh.creation.cylinder(0.12, 3.6, sections=20,
+            transform=trimesh.transformations.translation_matrix([2.5 * i, -0.6, 1.8])), 2)
         for i in range(5)
     ]  # fmt: skip
     return model_of(*rows, *posts, name="Pavilion")
@@ -117,13 +125,16 @@ def terrain(side: int = 48) -> Model:
         pole = trimesh.creation.cylinder(0.15, 7, sections=16)
         pole.apply_translation([*rng.uniform(2, 58, 2), 3])
         rows.append((Part(f"Pole {i}", "Poles", 2, "structure"), np.array(pole.vertices), np.array(pole.faces)))
-    return build_model("Terrain", rows, [Material("Grass", "#a8b080"), Material("Gravel", "#c8c0b0"), STONE, WOOD, GLASS])
+    return build_model(
+        "Terrain", rows, [Material("Grass", "#a8b080"), Material("Gravel", "#c8c0b0"), STONE, WOOD, GLASS]
+    )
 
 
 @cache
 def rotunda() -> Model:
-    """A ring of walls that run into each other, every other one inside out, under an open dome, far from the origin; within,
-    a winding stair round a pole; its floor is given twice."""
+    """A ring of walls that run into each other, every other one inside out, under an open dome, far from the origin.
+    Within, a winding stair round a pole; its floor is given twice.
+    """
 
     def turned(body: trimesh.Trimesh, angle: float) -> trimesh.Trimesh:
         body.apply_transform(trimesh.transformations.rotation_matrix(angle, [0, 0, 1]))
@@ -142,7 +153,10 @@ def rotunda() -> Model:
     c, d = np.roll(at, -1, 1)[1:], at[1:]
     faces = np.concatenate([np.stack(t, -1).reshape(-1, 3) for t in ((a, b, c), (a, c, d))])
     rows.append(("Dome", trimesh.Trimesh(dome.reshape(-1, 3), faces, process=False), 2))
-    rows += [(f"Step {k}", turned(box((0.2, -0.2, 0.16 * k), (1.6, 0.25, 0.16 * k + 0.2)), np.pi * k / 10), 2) for k in range(20)]
+    rows += [
+        (f"Step {k}", turned(box((0.2, -0.2, 0.16 * k), (1.6, 0.25, 0.16 * k + 0.2)), np.pi * k / 10), 2)
+        for k in range(20)
+    ]
     pole = trimesh.creation.cylinder(0.25, 6.8, sections=24)
     pole.apply_translation([0, 0, 3.4])
     rows.append(("Pole", pole, 0))

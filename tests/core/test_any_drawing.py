@@ -27,9 +27,11 @@ from warmgraphite.study.drawing_file import DrawingFile, read_drawing, write_dra
 
 MODELS = {"pavilion": pavilion, "rotunda": rotunda, "terrain": terrain, "tubes": tubes, "town": lambda: town(40)}
 WORDS: dict[str, Any] = {
-    "roles": ["structure", "ground", "glass"], "drawn": ["soft", "plain", "strong"], "ranks": ["cut", "outline", "edge", "surface"],
+    "roles": ["structure", "ground", "glass"], "drawn": ["soft", "plain", "strong"],
+    "ranks": ["cut", "outline", "edge", "surface"],
     "kinds": ["cut", "silhouette", "crease", "intersection"], "facing": ["up", "north", "south", "sloping"],
-    "light": ["lit", "shadow", "shade"], "where": ["building", "sky"], "hidden": [True, False], "cut": [True, False], "glass": [True, False],
+    "light": ["lit", "shadow", "shade"], "where": ["building", "sky"], "hidden": [True, False], "cut": [True, False],
+    "glass": [True, False],
     "depth": [[None, 12], [3, None], [2, 30]], "parts": ["*1*", "Roof*", "*"], "layers": ["*"],
 }  # fmt: skip
 
@@ -51,7 +53,8 @@ def setting(rng: np.random.Generator, found: Any) -> Any:
     """Any value that the form of a kind lets one choose."""
     number = float(np.round(rng.uniform(found.low, found.high), 2))
     return {
-        "share": number, "number": int(number) if found.step == 1 else number, "colour": f"#{rng.integers(1 << 24):06x}",
+        "share": number, "number": int(number) if found.step == 1 else number,
+        "colour": f"#{rng.integers(1 << 24):06x}",
         "on": bool(rng.integers(2)), "dash": [1.2, 0.6], "choice": found.options and str(rng.choice(found.options)),
         "set": str(rng.choice(["", "Some", "None of them"])),
     }[found.sort]  # fmt: skip
@@ -65,25 +68,38 @@ def drawing_file(seed: int, model: Model) -> dict[str, Any]:
     way = np.array([*rng.normal(size=2), -rng.uniform(0, 0.6)])
     way /= np.linalg.norm(way)
     flat = {"kind": "parallel", "direction": way.tolist()}
-    seen = {"kind": "perspective", "eye": (middle - reach * way).tolist(), "target": middle.tolist(), "field_of_view": 55}
+    seen = {
+        "kind": "perspective",
+        "eye": (middle - reach * way).tolist(),
+        "target": middle.tolist(),
+        "field_of_view": 55,
+    }
     plane = {"point": (middle + rng.normal(size=3)).tolist(), "normal": [*(-np.sign(way[:2])).tolist(), 0.0]}
     traces: list[dict[str, Any]] = [{"kind": "paper"}]
     for kind in rng.permutation(sorted(KINDS.keys() - {"paper"}))[:7]:
         form = form_of(KINDS[kind])
         where = {"where": query(rng, model, CELL_WORDS - {"face"}, 1)} if form.confines and rng.integers(2) else {}
         fields = {s.field: setting(rng, s) for s in (*form.settings, *form.edges)}
-        blend, opacity = str(rng.choice(["normal", "multiply", "screen", "darken"])), float(np.round(rng.uniform(0.2, 1), 2))
+        blend, opacity = (
+            str(rng.choice(["normal", "multiply", "screen", "darken"])),
+            float(np.round(rng.uniform(0.2, 1), 2)),
+        )
         traces.append({"kind": str(kind), "blend": blend, "opacity": opacity} | fields | where)
     pens = [{"where": {"kind": "match", "hidden": False}, "pen": {"weight": 0.2}}]
     pens += [
-        {"where": query(rng, model, LINE_WORDS), "pen": {"weight": 0.4, "colour": "#804020"}, "times": 0.7} for _ in range(3)
+        {"where": query(rng, model, LINE_WORDS), "pen": {"weight": 0.4, "colour": "#804020"}, "times": 0.7}
+        for _ in range(3)
     ]
-    poche = [{"where": query(rng, model, PART_WORDS), "fills": [{"kind": "flat", "colour": c}]} for c in ("#203040", "#c9b9a1")]
+    poche = [
+        {"where": query(rng, model, PART_WORDS), "fills": [{"kind": "flat", "colour": c}]}
+        for c in ("#203040", "#c9b9a1")
+    ]
     return {
         "format": 1,
         "view": {
             "name": f"Any {seed}", "projection": [flat, seen][seed % 2], "cuts": [plane] * int(rng.integers(2)),
-            "sun": {"azimuth": float(rng.uniform(0, 360)), "altitude": float(rng.uniform(5, 80)), "softness": float(rng.choice([0, 3]))},
+            "sun": {"azimuth": float(rng.uniform(0, 360)), "altitude": float(rng.uniform(5, 80)),
+                "softness": float(rng.choice([0, 3]))},
             "frame": {"width": 148, "height": 105, "resolution": 60},
         },
         "finish": {"traces": traces, "pens": pens, "poche": poche},
@@ -110,7 +126,9 @@ def test_any_drawing_of_any_model_is_drawn_and_every_format_shows_the_same(seed:
     for end in ("png", "svg", "pdf"):
         write_drawing(plate, look.traces, asked.sheet, tmp_path / f"a.{end}", resolution=frame.resolution)
     pixels = np.asarray(Image.open(tmp_path / "a.png").convert("RGB")).astype(int)
-    desk = compose(plate, look.traces, asked.sheet, frame.pixels, LayerCache()).toarray(colorType=skia.kRGBA_8888_ColorType)
+    desk = compose(plate, look.traces, asked.sheet, frame.pixels, LayerCache()).toarray(
+        colorType=skia.kRGBA_8888_ColorType
+    )
     assert pixels.shape[1::-1] == frame.pixels and np.ptp(pixels) > 20
     apart = np.abs(desk[..., :3].astype(int) - pixels).max(-1)
     assert (apart > 4).mean() < 0.01, "the desk shows something else than what is written"

@@ -19,7 +19,8 @@ from warmgraphite.view.specification import Frame, Parallel, Perspective, ViewSp
 
 SIZE = (480, 336)
 MODEL = model_of(
-    ("House", box((-2, 8, -0.2), (3, 12, 3)), 0), ("Ground", box((-200, 4, -0.5), (200, 400, 0)), 2), ("Pane", box((4, 8, 0), (8, 8.02, 4)), 1)
+    ("House", box((-2, 8, -0.2), (3, 12, 3)), 0), ("Ground", box((-200, 4, -0.5), (200, 400, 0)), 2),
+    ("Pane", box((4, 8, 0), (8, 8.02, 4)), 1)
 )  # fmt: skip
 VIEW = ViewSpecification(
     projection=Perspective(eye=(1, -6, 1.6), target=(1, 10, 1.6), field_of_view=60, upright=True),
@@ -28,7 +29,9 @@ VIEW = ViewSpecification(
 PLAIN = {"ends": "clean", "short": 0.0, "tone": "#202020", "second": "#202020", "third": "#202020"}
 
 
-def drawing_of(view: ViewSpecification = VIEW, size: tuple[int, int] = SIZE, pictures: KeptPictures | None = None) -> Drawing:
+def drawing_of(
+    view: ViewSpecification = VIEW, size: tuple[int, int] = SIZE, pictures: KeptPictures | None = None
+) -> Drawing:
     return Drawing(MODEL, view, size, ink=Ink(), pictures=pictures)
 
 
@@ -63,11 +66,14 @@ def test_it_is_the_same_in_a_window_and_when_the_paper_is_drawn_out(scene: str) 
     whole = pixels(trace, drawing_of()).astype(int)
     drawing = drawing_of()
     part = pixels(trace, drawing.windowed((128, 64, 256, 200))).astype(int)
-    alike = lambda a, b: np.abs(a - b).max() <= 24 and np.abs(a - b).mean() < 0.02  # but for the last bit of an edge's share
+    alike = lambda a, b: (
+        np.abs(a - b).max() <= 24 and np.abs(a - b).mean() < 0.02
+    )  # but for the last bit of an edge's share
     assert alike(part, whole[64:264, 128:384]) and np.ptp(whole[..., 3]) > 40
     frame = VIEW.frame.model_copy(update={"width": 200.0, "shift": (-20.0, 0.0)})
     # As wide an angle as before on what was there before.
-    wider = VIEW.model_copy(update={"frame": frame, "projection": VIEW.projection.model_copy(update={"field_of_view": 2 * np.degrees(np.arctan(np.tan(np.radians(30)) * 200 / 160))})})  # fmt: skip
+    wider = VIEW.model_copy(update={"frame": frame,
+        "projection": VIEW.projection.model_copy(update={"field_of_view": 2 * np.degrees(np.arctan(np.tan(np.radians(30)) * 200 / 160))})})  # fmt: skip
     out = pixels(trace.model_copy(update={"ends": "clean"}), drawing_of(wider, (600, 336))).astype(int)
     clean = pixels(trace.model_copy(update={"ends": "clean"}), drawing_of()).astype(int)
     assert alike(out[:, :480], clean)
@@ -87,7 +93,8 @@ def test_it_stands_on_the_horizon_and_grows_with_its_scale() -> None:
     assert places == pytest.approx({"horizon": horizon - 9, "middle": 80 + 20}, abs=1e-6)
     heights = horizon - np.array(tops) * (112 / 336)
     assert heights[0] > 8
-    # Of a wider stretch of it, seen smaller, the highest is higher; but it is nothing like as high as at twice the scale.
+    # Of a wider stretch of it, seen smaller, the highest is higher; but it is nothing like as high as at twice the
+    # scale.
     assert 1.2 < heights[1] / heights[0] < 2.6
     sky = pixels(backdrop("clear"), drawing)[..., 3]
     assert sky[: int(0.45 * 336)].mean() > 100 and not sky[int(0.53 * 336) :, :60].any()
@@ -97,7 +104,10 @@ def test_it_stands_on_the_horizon_and_grows_with_its_scale() -> None:
 
 def test_one_who_looks_down_sees_no_horizon_and_an_elevation_has_one_at_the_foot_of_its_sky() -> None:
     down = VIEW.model_copy(update={"projection": Parallel(direction=(0, 0.4, -1), centre=(0, 8, 0))})
-    assert not pixels(backdrop("hills"), drawing_of(down)).any() and backdrop("hills").places(drawing_of(down).plate()) == {}
+    assert (
+        not pixels(backdrop("hills"), drawing_of(down)).any()
+        and backdrop("hills").places(drawing_of(down).plate()) == {}
+    )
     front = VIEW.model_copy(
         update={
             "projection": Parallel(direction=(0, 1, 0), centre=(0, 0, 2)),
@@ -107,7 +117,9 @@ def test_one_who_looks_down_sees_no_horizon_and_an_elevation_has_one_at_the_foot
     drawing = drawing_of(front)
     drawing.compute(needs_of((backdrop("wood"),), drawing.ink))
     places = backdrop("wood").places(drawing.plate())
-    assert places["horizon"] == pytest.approx(56 + 20, abs=0.4)  # the ground's edge, two metres below the middle at 1:100
+    assert places["horizon"] == pytest.approx(
+        56 + 20, abs=0.4
+    )  # the ground's edge, two metres below the middle at 1:100
 
 
 def test_a_picture_stands_with_its_own_horizon_on_the_drawings(tmp_path: Path) -> None:

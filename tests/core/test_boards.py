@@ -1,4 +1,6 @@
-"""Boards: drawings at their true scale on one page, in line by axes and levels, cut to shapes; judged by the file that leaves the house."""
+"""Boards: drawings at their true scale on one page, in line by axes and levels, cut to shapes.
+Judged by the file that leaves the house.
+"""
 
 from __future__ import annotations
 
@@ -36,7 +38,9 @@ from warmgraphite.study.placed_drawings import in_study, made_ready
 from warmgraphite.study.views import remove_view
 from warmgraphite.view.specification import Cut, Frame, Parallel, Perspective, ViewSpecification
 
-LOOK = Look(traces=(Paper(id="paper", name="Paper"), PocheTrace(id="poche", name="Poche"), LinesTrace(id="lines", name="Lines")))
+LOOK = Look(
+    traces=(Paper(id="paper", name="Paper"), PocheTrace(id="poche", name="Poche"), LinesTrace(id="lines", name="Lines"))
+)
 SECTION = ViewSpecification(
     name="Section",
     projection=Parallel(direction=(0, 1, 0)),
@@ -50,12 +54,18 @@ PLAN = ViewSpecification(
     frame=Frame(width=180, height=150, scale=100),
 )
 FRONT = ViewSpecification(
-    name="Front", projection=Parallel(direction=(0, 1, 0), centre=(2, 0, 1)), frame=Frame(width=150, height=90, scale=100)
+    name="Front",
+    projection=Parallel(direction=(0, 1, 0), centre=(2, 0, 1)),
+    frame=Frame(width=150, height=90, scale=100),
 )
 SIDE = ViewSpecification(
-    name="Side", projection=Parallel(direction=(-1, 0, 0), centre=(0, 1, 2)), frame=Frame(width=120, height=110, scale=100)
+    name="Side",
+    projection=Parallel(direction=(-1, 0, 0), centre=(0, 1, 2)),
+    frame=Frame(width=120, height=110, scale=100),
 )
-EYE = ViewSpecification(name="Eye", projection=Perspective(eye=(-6, -9, 2), target=(4, 3, 1)), frame=Frame(width=200, height=140))
+EYE = ViewSpecification(
+    name="Eye", projection=Perspective(eye=(-6, -9, 2), target=(4, 3, 1)), frame=Frame(width=200, height=140)
+)
 QUIET = TitleBlock(on=False)
 
 
@@ -101,7 +111,8 @@ def x_of(element: ET.Element) -> np.ndarray:
 def test_plan_under_section_and_elevation_beside_stand_in_line_to_a_hundredth_of_a_millimetre(tmp_path: Path) -> None:
     """By what is drawn: the same wall of the model, in the SVG, lies under itself, and the same floor beside itself."""
     rows = (
-        on("Section", at=(40, 30)), on("Plan", at=(9, 200), line_x="section"), on("Front", at=(300, 7), line_y="section"),
+        on("Section", at=(40, 30)), on("Plan", at=(9, 200), line_x="section"),
+        on("Front", at=(300, 7), line_y="section"),
         on("Side", at=(480, 7), line_y="front"),
     )  # fmt: skip
     board = Board(page=Page(width=841, height=594), drawings=rows, block=QUIET)
@@ -119,7 +130,9 @@ def test_plan_under_section_and_elevation_beside_stand_in_line_to_a_hundredth_of
     document, model = study(), house()
     lies = {r.id: lie_of(Drawing(model, in_study(r, document, model).view).paper) for r in rows}
     there = placed(board, lies)
-    moved = placed(board.model_copy(update={"drawings": (rows[0].model_copy(update={"at": (90, 55)}), *rows[1:])}), lies)
+    moved = placed(
+        board.model_copy(update={"drawings": (rows[0].model_copy(update={"at": (90, 55)}), *rows[1:])}), lies
+    )
     assert moved["plan"][0] - there["plan"][0] == pytest.approx(50) and moved["plan"][1] == 200
     assert moved["side"][1] - there["side"][1] == pytest.approx(25)
     # What shows no common line has none: other scales, other directions, perspectives.
@@ -173,7 +186,8 @@ def test_pages_numbers_title_block_and_fields_are_alike_on_all_pages(tmp_path: P
     assert len(pdf.pages) == 2
     for page in pdf.pages:
         assert [
-            round(float(v) * 25.4 / 72, 2) for v in (page.mediabox[2] - page.mediabox[0], page.mediabox[3] - page.mediabox[1])
+            round(float(v) * 25.4 / 72, 2)
+            for v in (page.mediabox[2] - page.mediabox[0], page.mediabox[3] - page.mediabox[1])
         ] == [420, 297]
     for number, views, scales in ((1, "Section", "1:100"), (2, "Plan, Eye", "1:100")):
         said = words(ET.parse(written(board, tmp_path / f"{number}.svg", page=number)).getroot())
@@ -199,13 +213,22 @@ def test_room_is_made_on_one_side_without_moving_what_stands_there() -> None:
         ],
     )
     wider = extend_page(extend_page(document, "board-1", "left", 30), "board-1", "bottom", -20).boards[0]
-    assert (wider.page.width, wider.page.height, wider.drawings[0].at, wider.texts[0].at) == (871, 574, (70, 50), (35, 6))
+    assert (wider.page.width, wider.page.height, wider.drawings[0].at, wider.texts[0].at) == (
+        871,
+        574,
+        (70, 50),
+        (35, 6),
+    )
     with pytest.raises(ViewError, match="between 20 and 5000"):
         extend_page(document, "board-1", "right", -840)
     # A view that goes takes its drawings along, and what was in line with them stands by itself.
     two = change_boards(
         document,
-        [Change(path=("boards", "board-1", "drawings", "b"), value={"id": "b", "view": "view-2", "line_x": "drawing-1"})],
+        [
+            Change(
+                path=("boards", "board-1", "drawings", "b"), value={"id": "b", "view": "view-2", "line_x": "drawing-1"}
+            )
+        ],
     )
     left = remove_view(two, "view-1").boards[0].drawings
     assert [(d.id, d.line_x) for d in left] == [("b", "")]
@@ -216,12 +239,16 @@ def test_a_board_file_is_drawn_without_a_study_and_says_what_is_wrong_with_it(
 ) -> None:
     monkeypatch.delenv("WARMGRAPHITE_STUDIES", raising=False)  # there are none
     write_glb(model_of(("Block", box((0, 0, 0), (4, 3, 3)), 0)), tmp_path / "house.glb")
-    view = {"projection": {"kind": "parallel", "direction": [0, 1, 0]}, "frame": {"width": 120, "height": 90, "scale": 50}}
+    view = {
+        "projection": {"kind": "parallel", "direction": [0, 1, 0]},
+        "frame": {"width": 120, "height": 90, "scale": 50},
+    }
     drawing = {"format": 1, "view": view, "finish": {"traces": [{"kind": "lines"}]}}
     (tmp_path / "d.json").write_text(json.dumps(drawing))
     data: dict[str, Any] = {
         "format": 1, "page": {"width": 300, "height": 200}, "texts": [{"text": "Two of a kind", "at": [20, 15]}],
-        "drawings": [{"drawing": drawing, "model": "house.glb", "at": [30, 40]}, {"drawing": "d.json", "model": "house.glb", "at": [160, 11], "line_y": "drawing-1"}],
+        "drawings": [{"drawing": drawing, "model": "house.glb", "at": [30, 40]},
+            {"drawing": "d.json", "model": "house.glb", "at": [160, 11], "line_y": "drawing-1"}],
     }  # fmt: skip
 
     def run(board: Any, out: str) -> subprocess.CompletedProcess[str]:
@@ -236,10 +263,14 @@ def test_a_board_file_is_drawn_without_a_study_and_says_what_is_wrong_with_it(
     assert np.ptp(first[:, 0]) == pytest.approx(80, abs=0.4) and abs(first[:, 1].max() - second[:, 1].max()) < 0.01
     assert run(data, "b.pdf").returncode == 0 and run(data, "b.png").returncode == 0
     for broken, said in (
-        ({**data, "shine": 1}, "“shine” is not a field"), ({**data, "format": 9}, "newer version"), ({"page": {}}, "no “format”"),
-        ({**data, "drawings": [{"model": "house.glb"}]}, "neither a “drawing” nor a “view”"), ({**data, "drawings": [{"drawing": drawing}]}, "says no “model”"),
-        ({**data, "drawings": [{"drawing": "none.json", "model": "house.glb"}]}, "no drawing file"), ({**data, "drawings": [{"drawing": drawing, "model": "gone.glb"}]}, "gone.glb"),
-        ({**data, "drawings": [{**data["drawings"][0], "id": "a", "line_x": "b"}, {**data["drawings"][0], "id": "b", "line_x": "a"}]}, "keep in line with the other"),
+        ({**data, "shine": 1}, "“shine” is not a field"), ({**data, "format": 9}, "newer version"),
+        ({"page": {}}, "no “format”"),
+        ({**data, "drawings": [{"model": "house.glb"}]}, "neither a “drawing” nor a “view”"),
+        ({**data, "drawings": [{"drawing": drawing}]}, "says no “model”"),
+        ({**data, "drawings": [{"drawing": "none.json", "model": "house.glb"}]}, "no drawing file"),
+        ({**data, "drawings": [{"drawing": drawing, "model": "gone.glb"}]}, "gone.glb"),
+        ({**data, "drawings": [{**data["drawings"][0], "id": "a", "line_x": "b"},
+            {**data["drawings"][0], "id": "b", "line_x": "a"}]}, "keep in line with the other"),
         ({**data, "texts": [{"text": "x", "page": 4}]}, "stands on page 4"),
     ):  # fmt: skip
         refused = run(broken, "c.pdf")

@@ -1,4 +1,6 @@
-"""The canvas: curves, pens, clips, masks, turns and gradients, the same on pixels, in SVG, in PDF and from a journal."""
+"""The canvas: curves, pens, clips, masks, turns and gradients, the same on pixels, in SVG, in PDF and from a
+journal.
+"""
 
 from __future__ import annotations
 
@@ -19,7 +21,9 @@ from warmgraphite.canvas.pixels import SkiaCanvas, raster
 from warmgraphite.canvas.protocol import Canvas, Gradient, Path, Stroke
 from warmgraphite.canvas.svg import SvgCanvas
 
-ROUND = Path().move(20, 5).curve(28.284, 5, 35, 11.716, 35, 20).curve(35, 28.284, 28.284, 35, 20, 35).line(20, 20).close()
+ROUND = (
+    Path().move(20, 5).curve(28.284, 5, 35, 11.716, 35, 20).curve(35, 28.284, 28.284, 35, 20, 35).line(20, 20).close()
+)
 TURN = (float(np.cos(0.4)), float(np.sin(0.4)), -float(np.sin(0.4)), float(np.cos(0.4)), 12.0, 2.0)
 
 
@@ -27,7 +31,8 @@ def drawn(canvas: Canvas) -> None:
     """A page with one of everything."""
     canvas.path(ROUND, fill="#c04020", stroke=Stroke(0.8, "#202020"))
     canvas.path(
-        Path.of([np.array([(2, 2), (12, 2), (12, 12), (2, 12)]), np.array([(5, 5), (9, 5), (9, 9), (5, 9)])]), fill="#2050a0"
+        Path.of([np.array([(2, 2), (12, 2), (12, 12), (2, 12)]), np.array([(5, 5), (9, 5), (9, 9), (5, 9)])]),
+        fill="#2050a0",
     )
     canvas.path(
         Path.of([np.array([(40, 2), (58, 2), (58, 12), (40, 12)])]),
@@ -65,7 +70,9 @@ def test_every_mark_is_where_it_should_be() -> None:
     assert at(3, 3) == (0x20, 0x50, 0xA0) and at(7, 7) == (255, 255, 255)
     assert at(40.2, 7)[0] < 12 and at(57.8, 7)[1] > 190
     assert (found[180, 390:600, 0] < 128).sum() == pytest.approx(180, abs=2)  # blunt: as long as said
-    assert (found[240, 390:600, 0] < 128).sum() == pytest.approx(160, abs=2)  # square: half the weight farther at each end
+    assert (found[240, 390:600, 0] < 128).sum() == pytest.approx(
+        160, abs=2
+    )  # square: half the weight farther at each end
     assert at(8, 30) == (0x80, 0x80, 0x20) and at(3, 36) == (255, 255, 255)
     shares = found[305, 400:580, 0]
     assert (np.diff(shares) <= 1).all() and shares[4] > 240 and shares[-4] < 15
@@ -97,7 +104,9 @@ def test_a_ribbon_covers_just_its_area_of_each_pixel_also_beside_the_picture_and
     share = shapely.area(shapely.intersection(shapely.box(columns, rows, columns + 1, rows + 1), shape))
     assert np.abs(whole[..., 3] - 255 * share).max() < 1.5
     strong = share > 0.3
-    assert np.abs(whole[..., :3] - [0xC0, 0x80, 0x40])[strong].max(initial=0) <= 4, "its colour, which is kept times its share"
+    assert np.abs(whole[..., :3] - [0xC0, 0x80, 0x40])[strong].max(initial=0) <= 4, (
+        "its colour, which is kept times its share"
+    )
     part = drawn_in((7, 5, 11, 9))
     assert np.abs(part[5:14, 7:18, 3] - whole[5:14, 7:18, 3]).max() <= 1
     part[5:14, 7:18] = 0

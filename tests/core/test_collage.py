@@ -1,4 +1,6 @@
-"""Washes, textures, pictures and adjusting sheets: where they lie, how large they are, and that they are the same in any window."""
+"""Washes, textures, pictures and adjusting sheets.
+Where they lie, how large they are, and that they are the same in any window.
+"""
 
 from __future__ import annotations
 
@@ -58,8 +60,10 @@ def pixels_of(trace, drawing: Drawing) -> np.ndarray:  # type: ignore[no-untyped
 
 @pytest.mark.parametrize(("model", "view"), judged(FEWEST))
 def test_red_lies_only_where_rays_say_that_it_belongs(model: Callable[[], Model], view: ViewSpecification) -> None:
-    """For parts, materials, glass, what is lit, what is near: a wash and a texture in pure red, against another library's rays through
-    a camera of its own. A pixel next to a border is nobody's."""
+    """For parts, materials, glass, what is lit, what is near.
+    A wash and a texture in pure red, against another library's rays through a camera of its own. A pixel next to a
+    border is nobody's.
+    """
     judge, camera, found = judge_of(model, view), Camera(view), model()
     size = (420, round(420 * view.frame.height / view.frame.width))
     drawing = drawing_of(model, view).sized(size)
@@ -69,7 +73,9 @@ def test_red_lies_only_where_rays_say_that_it_belongs(model: Callable[[], Model]
     shape = lambda column: column.reshape(size[::-1])
     part = shape(part)
     seen, cut = part >= 0, (part >= 0) & (light == 3)
-    twice = np.array([p.name.startswith("Floor ") and p.name[6:].isdigit() for p in found.parts])  # given twice, one in the other
+    twice = np.array(
+        [p.name.startswith("Floor ") and p.name[6:].isdigit() for p in found.parts]
+    )  # given twice, one in the other
     common = int(np.bincount(part[seen & ~cut & ~twice[part]]).argmax())
     material = found.materials[found.parts[common].material].name
     made_of_it = seen & (found.parts.material[part] == found.parts.material[common])
@@ -104,10 +110,14 @@ def test_red_lies_only_where_rays_say_that_it_belongs(model: Callable[[], Model]
         border = edges_of(belongs) | edges_of(cut) | (edges_of(part) if called == "glass" else False)
         belongs = belongs & ~cut
         washed = Wash(id="a", name="a", where=where, **FLAT)  # type: ignore[arg-type]
-        laid = TextureTrace(id="a", name="a", where=where, texture="render", colours="one tone", colour=RED, variation=0.0)
+        laid = TextureTrace(
+            id="a", name="a", where=where, texture="render", colours="one tone", colour=RED, variation=0.0
+        )
         for trace in (washed, laid) if called != "near" else (washed,):
             found_red = pixels_of(trace, drawing)[..., 3] > 127
-            sky = ~seen if called == "glass" and trace.kind == "texture" else np.zeros_like(seen)  # on nothing no texture lies
+            sky = (
+                ~seen if called == "glass" and trace.kind == "texture" else np.zeros_like(seen)
+            )  # on nothing no texture lies
             agree = (found_red == belongs)[~border & ~sky]
             assert agree.mean() > 0.997, (called, trace.kind, float(agree.mean()))
 
@@ -122,7 +132,9 @@ def test_neighbouring_washes_leave_no_hairline_at_any_size() -> None:
     for width in (173, 641):
         drawing = Drawing(model, view, (width, round(width * 2 / 3)))
         queries = (stone, wood, Not(of=Any(of=(stone, wood))))
-        rows = np.stack([pixels_of(Wash(id="a", name="a", where=q, **FLAT), drawing)[..., 3].astype(int) for q in queries])  # type: ignore[arg-type]
+        rows = np.stack(
+            [pixels_of(Wash(id="a", name="a", where=q, **FLAT), drawing)[..., 3].astype(int) for q in queries]
+        )  # type: ignore[arg-type]
         assert np.abs(rows.sum(0) - 255).max() <= 1 and rows.min() == 0
         assert ((rows > 0).sum(0) > 1).sum() > width / 4  # pixels that two of them share
 
@@ -135,7 +147,9 @@ def wall(width: float = 12.0, height: float = 6.0) -> Model:
 
 
 def courses(profile: np.ndarray, step: float) -> float:
-    """The strongest period of a profile sampled every ``step`` metres, between 5 and 50 cm: of what repeats it, or of a part of that."""
+    """The strongest period of a profile sampled every ``step`` metres, between 5 and 50 cm.
+    Of what repeats it, or of a part of that.
+    """
     profile = profile - ndimage.gaussian_filter1d(profile, 0.4 / step)
     size = 1 << 16
     spectrum = np.abs(np.fft.rfft(profile * np.hanning(len(profile)), size))
@@ -153,7 +167,9 @@ def whole(found: float, told: float) -> float:
     ("name", "height"), deeper([("brick", 0.075), ("shingles", 0.16)], [("blocks", 0.225), ("slates", 0.20)])
 )
 def test_courses_are_as_high_as_they_are(name: str, height: float) -> None:
-    """Measured straight on, and in a perspective picture brought back to the wall by the judge's camera: within a hundredth."""
+    """Measured straight on, and in a perspective picture brought back to the wall by the judge's camera.
+    Within a hundredth.
+    """
     trace = TextureTrace(id="a", name="a", texture=name, weather=0.0)
     straight = ViewSpecification(
         projection=Parallel(direction=(0, 1, 0), centre=(6, 0, 3)), frame=Frame(width=200, height=120, scale=50)
@@ -163,7 +179,8 @@ def test_courses_are_as_high_as_they_are(name: str, height: float) -> None:
     rows = tone[40:920, 200:1400].mean(1)
     assert whole(courses(rows, 0.05 * 120 / 960), height) == pytest.approx(height, rel=0.01)
     seen = ViewSpecification(
-        projection=Perspective(eye=(-1.5, -4.5, 1.7), target=(3.5, 0, 2.2), field_of_view=60), frame=Frame(width=200, height=150)
+        projection=Perspective(eye=(-1.5, -4.5, 1.7), target=(3.5, 0, 2.2), field_of_view=60),
+        frame=Frame(width=200, height=150),
     )
     drawing, camera = Drawing(wall(), seen, (2000, 1500)), Camera(seen)
     tone = pixels_of(trace, drawing)[..., 1].astype(float)
@@ -176,7 +193,9 @@ def test_courses_are_as_high_as_they_are(name: str, height: float) -> None:
 
 
 def test_a_picture_of_material_keeps_its_real_width(tmp_path: Path) -> None:
-    """Stripes of which ten make the picture: they lie as far apart as the width that was said, strewn, in rows and in patches."""
+    """Stripes of which ten make the picture.
+    They lie as far apart as the width that was said, strewn, in rows and in patches.
+    """
     stripes = np.where((np.arange(400) // 20) % 2 == 0, 60, 220).astype(np.uint8)
     picture = np.repeat(np.broadcast_to(stripes, (400, 400))[..., None], 3, -1)
     kept = KeptPictures(tmp_path)
@@ -198,7 +217,9 @@ def test_a_large_wall_repeats_nothing_but_its_courses() -> None:
     )
     for name in ("render", "rubble", "lawn", "brick")[:: 1 if DEEP else 3]:
         drawing = Drawing(wall(60, 6), view, (3050, 350))
-        tone = pixels_of(TextureTrace(id="a", name="a", texture=name, joints=0.0), drawing)[40:310, 40:3010, 1].astype(float)
+        tone = pixels_of(TextureTrace(id="a", name="a", texture=name, joints=0.0), drawing)[40:310, 40:3010, 1].astype(
+            float
+        )
         tone -= ndimage.gaussian_filter(tone, 20)
         tone -= tone.mean(1, keepdims=True)  # courses lie level, all along
         power = np.abs(np.fft.fft2(tone, (512, 8192))) ** 2
@@ -208,7 +229,9 @@ def test_a_large_wall_repeats_nothing_but_its_courses() -> None:
 
 
 def test_textures_are_the_same_in_any_window_and_quieter_from_afar(tmp_path: Path) -> None:
-    """Windows fit, to a level; a picture made smaller is what is drawn small; and what is finer than pixels does not glitter."""
+    """Windows fit, to a level; a picture made smaller is what is drawn small.
+    And what is finer than pixels does not glitter.
+    """
     seen = Perspective(eye=(-6, -10, 3), target=(5, 0, 2), field_of_view=60)
     view = ViewSpecification(projection=seen, frame=Frame(width=120, height=80))
     for name in TEXTURES if DEEP else ("brick", "gravel", "mesh", "render"):
@@ -216,7 +239,9 @@ def test_textures_are_the_same_in_any_window_and_quieter_from_afar(tmp_path: Pat
         whole = Drawing(wall(), view, (480, 320))
         one = pixels_of(trace, whole).astype(int)
         if name in ("brick", "gravel", "meadow"):
-            tiled = TiledDrawing(Drawing(wall(), view, (480, 320)), tmp_path / name, [(0, 0, 250, 320), (250, 0, 230, 320)])
+            tiled = TiledDrawing(
+                Drawing(wall(), view, (480, 320)), tmp_path / name, [(0, 0, 250, 320), (250, 0, 230, 320)]
+            )
             tiled.compute(needs_of((trace,), whole.ink))
             two = tiled.plate().painted(trace.finished).astype(int)
             assert np.abs(one - two).max() <= 2, name
@@ -253,7 +278,9 @@ def test_distances_are_those_of_geometry_and_edges_take_what_they_are_told() -> 
     assert plain[250, 52:448].min() == 255 and plain[250, :48].max() == 0
     for edge in Edge.__args__[1:]:  # type: ignore[attr-defined]
         for outward in (False, True):
-            trace = Wash(id="a", name="a", where=Match(parts=("Wall",)), edge=edge, edge_reach=5, outward=outward, **FLAT)  # type: ignore[arg-type]
+            trace = Wash(
+                id="a", name="a", where=Match(parts=("Wall",)), edge=edge, edge_reach=5, outward=outward, **FLAT
+            )  # type: ignore[arg-type]
             found = pixels_of(trace, drawing)[..., 3].astype(int)
             assert found[200:300, 200:300].min() == 255, edge
             changed = np.argwhere(np.abs(found - plain) > 3)
@@ -289,11 +316,17 @@ def test_a_wash_thins_out_leaves_white_and_carries_its_pigment_to_the_rim() -> N
         return pixels_of(Wash(id="a", name="a", **{**bare, "rim": 0.0, **said}), drawing).astype(float)  # type: ignore[arg-type]
 
     even = tone()
-    assert even[250, 200, :3].tolist() == pytest.approx([0xA0, 0xB0, 0xC0], abs=1)  # density 1 is the pigment's own colour
+    assert even[250, 200, :3].tolist() == pytest.approx(
+        [0xA0, 0xB0, 0xC0], abs=1
+    )  # density 1 is the pigment's own colour
     twice = tone(density=2.0)
-    assert twice[250, 200, 0] == pytest.approx(255 * (0xA0 / 255) ** 2, abs=1)  # its transmittance to the power of its density
+    assert twice[250, 200, 0] == pytest.approx(
+        255 * (0xA0 / 255) ** 2, abs=1
+    )  # its transmittance to the power of its density
     rim = tone(rim=1.0, rim_width=0.6)
-    assert rim[250, 51:54, 0].min() < even[250, 52, 0] - 9 and rim[250, 250, 0] == pytest.approx(even[250, 250, 0], abs=1)
+    assert rim[250, 51:54, 0].min() < even[250, 52, 0] - 9 and rim[250, 250, 0] == pytest.approx(
+        even[250, 250, 0], abs=1
+    )
     white = tone(white=1.0, holds="materials")
     assert white[250, 446:454, 3].min() < 60 and white[250, 250, 3] == 255  # paper between the two, where they meet
     graded = tone(graded="down each face", fade=1.0)
@@ -309,7 +342,9 @@ def test_colours_of_materials_are_moved_into_a_palette_and_never_out_of_it() -> 
         whole = moved(own, name, 1.0, lightest=0.0)
         pigments = to_oklab(np.array([[int(p[i : i + 2], 16) for i in (1, 3, 5)] for p in PALETTES[name]]) / 255)
         gap = np.linalg.norm((to_oklab(whole)[:, None] - pigments[None])[..., 1:], axis=-1).min(1)
-        assert np.quantile(gap, 0.9) < 0.02, name  # hue and strength are a pigment's, but where no screen could show that
+        assert np.quantile(gap, 0.9) < 0.02, (
+            name
+        )  # hue and strength are a pigment's, but where no screen could show that
         assert np.allclose(moved(own, name, 0.0, lightest=0.0), own, atol=1e-6)
     assert to_oklab(moved(own, "kiln", 0.75))[:, 0].min() > 0.4
 
@@ -330,7 +365,10 @@ def test_adjusting_sheets_do_what_is_published() -> None:
     assert np.allclose(sheet("hue-and-strength", turn=0.0, strength=1.0).change(c), c, atol=1e-4)
     turned = c.astype(float)
     for _ in range(3):
-        turned = sheet("hue-and-strength", turn=120.0).change(turned.astype(np.float32) * 0.4 + 0.3).astype(float) / 0.4 - 0.75
+        turned = (
+            sheet("hue-and-strength", turn=120.0).change(turned.astype(np.float32) * 0.4 + 0.3).astype(float) / 0.4
+            - 0.75
+        )
     assert np.abs(turned - c).mean() < 0.08  # three thirds of a turn
     levels = sheet("black-and-white", black=0.2, white=0.8, middle=2.0).change(c)
     assert np.allclose(levels, np.clip((c - 0.2) / 0.6, 0, 1) ** 0.5, atol=1e-4)
@@ -382,7 +420,8 @@ def test_blend_modes_are_those_of_the_compositing_standard() -> None:
     )
     formula = {
         "normal": s, "multiply": b * s, "screen": b + s - b * s, "overlay": hard(s, b), "darken": np.minimum(b, s),
-        "lighten": np.maximum(b, s), "color-dodge": np.where(b == 0, 0, np.where(s == 1, 1, np.minimum(1, b / np.where(s == 1, 1, 1 - s)))),
+        "lighten": np.maximum(b, s),
+        "color-dodge": np.where(b == 0, 0, np.where(s == 1, 1, np.minimum(1, b / np.where(s == 1, 1, 1 - s)))),
         "color-burn": np.where(b == 1, 1, np.where(s == 0, 0, 1 - np.minimum(1, (1 - b) / np.where(s == 0, 1, s)))),
         "hard-light": hard(b, s), "soft-light": soft, "difference": np.abs(b - s), "exclusion": b + s - 2 * b * s,
         "hue": with_lum(with_sat(s, sat(b)), lum(b)), "saturation": with_lum(with_sat(b, sat(s)), lum(b)),
@@ -392,7 +431,9 @@ def test_blend_modes_are_those_of_the_compositing_standard() -> None:
     for name, wanted in formula.items():
         surface = skia.Surface(40, 40)
         surface.getCanvas().drawImage(skia_image(below), 0, 0)
-        surface.getCanvas().drawImage(skia_image(above), 0, 0, skia.SamplingOptions(), skia.Paint(BlendMode=skia_blend(name)))
+        surface.getCanvas().drawImage(
+            skia_image(above), 0, 0, skia.SamplingOptions(), skia.Paint(BlendMode=skia_blend(name))
+        )
         found = surface.toarray(colorType=skia.kRGBA_8888_ColorType)[..., :3] / 255
         assert np.abs(found - wanted).max() < 0.02, name
 
@@ -417,7 +458,8 @@ def test_a_sheet_changes_all_beneath_it_or_the_one_beneath_and_no_more() -> None
         return laid_flat(plate, list(layers(plate, traces, 0.0)), (200, 200))[0][..., [2, 1, 0, 3]].astype(int)
 
     plain, one, all_of_it = (
-        shown(paper, first, second), shown(paper, first, grey("the sheet beneath"), second), shown(paper, first, second, grey("all beneath"))
+        shown(paper, first, second), shown(paper, first, grey("the sheet beneath"), second),
+        shown(paper, first, second, grey("all beneath"))
     )  # fmt: skip
     middle, beside = (100, 100), (5, 5)
     assert np.ptp(plain[middle][:3]) > 40 and np.ptp(one[middle][:3]) <= 2 and np.ptp(all_of_it[middle][:3]) <= 2
@@ -483,7 +525,9 @@ def test_what_is_strewn_has_the_examples_colours_and_no_tile() -> None:
 
 def test_a_photograph_is_straightened_and_evened() -> None:
     y, x = np.mgrid[0:300, 0:300] / 300
-    checks = (((x * 6).astype(int) + (y * 6).astype(int)) % 2 * 100 + 60 + 80 * x)[..., None].repeat(4, -1).astype(np.uint8)
+    checks = (
+        (((x * 6).astype(int) + (y * 6).astype(int)) % 2 * 100 + 60 + 80 * x)[..., None].repeat(4, -1).astype(np.uint8)
+    )
     checks[..., 3] = 255
     corners = ((0.1, 0.05), (0.9, 0.2), (0.8, 0.95), (0.05, 0.7))
     image = Image.fromarray(checks, "RGBA")
@@ -507,14 +551,18 @@ def test_a_photograph_is_straightened_and_evened() -> None:
     even = made_of(checks, ExampleSpec(endless="in rows", evened=1.0))
     first = even.texels[: even.shape[0, 0] * even.shape[0, 1]].reshape(*even.shape[0], 4)[..., 0]
     assert (
-        abs(first[:, :60].mean() - first[:, -60:].mean()) < 0.1 < abs(checks[:, :60, 0].mean() - checks[:, -60:, 0].mean()) / 255
+        abs(first[:, :60].mean() - first[:, -60:].mean())
+        < 0.1
+        < abs(checks[:, :60, 0].mean() - checks[:, -60:, 0].mean()) / 255
     )
 
 
 def test_all_of_the_stock_can_be_laid_over_any_drawing() -> None:
     model = model_of(("A", box((0, 0, 0), (3, 2, 2)), 0), ("Pane", box((3, 0, 0), (3.1, 2, 2)), 1))
     cut = (Cut(point=(0, 1, 0), normal=(0, -1, 0)),)
-    view = ViewSpecification(projection=Parallel(direction=(0.4, 1, -0.3)), cuts=cut, frame=Frame(width=60, height=40, scale=100))
+    view = ViewSpecification(
+        projection=Parallel(direction=(0.4, 1, -0.3)), cuts=cut, frame=Frame(width=60, height=40, scale=100)
+    )
     drawing = Drawing(model, view, (120, 80))
     assert len(shipped()) > 60 and len({i.id for i in shipped()}) == len(shipped())
     for item in shipped():

@@ -56,7 +56,10 @@ def _packed(arguments: list, folder: Path) -> None:
 
 @pytest.fixture()
 def house(scratch: Path) -> Path:
-    write_obj(model_of(("Wall", box((0, 0, 0), (2, 1, 2)), 0), ("Beyond", box((1, 3, 0), (4, 4, 1)), 2)), scratch / "house.obj")
+    write_obj(
+        model_of(("Wall", box((0, 0, 0), (2, 1, 2)), 0), ("Beyond", box((1, 3, 0), (4, 4, 1)), 2)),
+        scratch / "house.obj",
+    )
     (scratch / "view.json").write_text(json.dumps(VIEW))
     return scratch / "house.obj"
 
@@ -73,7 +76,16 @@ def test_a_bundle_holds_every_pass_in_one_frame(house: Path, scratch: Path) -> N
     ends = np.array(lines["start"] + lines["end"])
     on_paper = (np.column_stack([ends, np.ones(len(ends))]) @ matrix.T)[:, :2]
     assert on_paper[:, 0].min() == pytest.approx(60 - 20) and on_paper[:, 0].max() == pytest.approx(60 + 60)
-    assert set(lines["kind"]) <= {"cut", "silhouette", "border", "crease", "intersection", "material", "smooth", "terrain"}
+    assert set(lines["kind"]) <= {
+        "cut",
+        "silhouette",
+        "border",
+        "crease",
+        "intersection",
+        "material",
+        "smooth",
+        "terrain",
+    }
     assert set(lines["rank"]) <= {"cut", "outline", "edge", "surface"} and set(lines["visible"]) == {True, False}
     (row,) = json.loads((out / "cut.json").read_text())["rows"]
     assert row["part"] == "Wall" and row["area"] == pytest.approx(4) and len(row["polygons"][0]["exterior"]) == 5
@@ -130,9 +142,9 @@ def test_a_view_speaks_of_the_files_own_coordinates_however_far_they_lie(house: 
     for column in ("kind", "rank", "visible", "part"):
         assert [far_lines[column][k] for k in partner] == lines[column]
     exterior = [np.array(found[n][1]["rows"][0]["polygons"][0]["exterior"]) for n in ("far", "house")]
-    assert np.allclose(exterior[0] - move, exterior[1], atol=1e-5) and found["far"][1]["rows"][0]["area"] == pytest.approx(
-        4, abs=1e-5
-    )
+    assert np.allclose(exterior[0] - move, exterior[1], atol=1e-5) and found["far"][1]["rows"][0][
+        "area"
+    ] == pytest.approx(4, abs=1e-5)
 
 
 @pytest.mark.deep
@@ -153,14 +165,22 @@ def test_an_ifc_file_named_from_where_one_stands(scratch: Path) -> None:
         "cut",
     ]
     done = subprocess.run(
-        command, cwd=scratch, capture_output=True, text=True, env={**os.environ, "PYTHONPATH": str(Path(__file__).parents[2])}
+        command,
+        cwd=scratch,
+        capture_output=True,
+        text=True,
+        env={**os.environ, "PYTHONPATH": str(Path(__file__).parents[2])},
     )
     assert done.returncode == 0 and done.stderr == "", done.stderr
     rows = json.loads((scratch / "out" / "cut.json").read_text())["rows"]
     assert {"Ground floor/Wall/Wall west 0", "Ground floor/Slab/Slab 0"} <= {r["part"] for r in rows}
     (scratch / "row.ifc").write_bytes((scratch / "row.ifc").read_bytes()[:5000])
     done = subprocess.run(
-        command, cwd=scratch, capture_output=True, text=True, env={**os.environ, "PYTHONPATH": str(Path(__file__).parents[2])}
+        command,
+        cwd=scratch,
+        capture_output=True,
+        text=True,
+        env={**os.environ, "PYTHONPATH": str(Path(__file__).parents[2])},
     )
     assert done.returncode == 2 and done.stderr.startswith("row.ifc breaks off") and done.stderr.count("\n") == 1
 
@@ -175,7 +195,9 @@ def test_an_ifc_file_named_from_where_one_stands(scratch: Path) -> None:
         (lambda a, s: a.extend(["--zoom", "2"]), "--zoom"),
         (lambda a, s: (s / "view.json").write_text('{"projection": {"kind": "fisheye"}}'), "projection"),
         (
-            lambda a, s: (s / "view.json").write_text(json.dumps(VIEW | {"cuts": [{"point": [0, -9, 0], "normal": [0, 1, 0]}]})),
+            lambda a, s: (s / "view.json").write_text(
+                json.dumps(VIEW | {"cuts": [{"point": [0, -9, 0], "normal": [0, 1, 0]}]})
+            ),
             "no part",
         ),
         (lambda a, s: (s / "house.obj").write_text("v 1 2\n"), "line 1"),
@@ -210,7 +232,9 @@ def test_a_model_is_drawn_by_default_in_each_format(house: Path, scratch: Path) 
 def test_a_finish_is_laid_over_a_drawing_or_refused_in_one_line(house: Path, scratch: Path) -> None:
     pens = {"cut": {"weight": 1.11, "colour": "#aa0000"}}
     (scratch / "bold.json").write_text(
-        json.dumps({"format": 1, "name": "Bold", "pens": pens, "traces": [{"kind": "lines", "id": "l", "name": "All lines"}]})
+        json.dumps(
+            {"format": 1, "name": "Bold", "pens": pens, "traces": [{"kind": "lines", "id": "l", "name": "All lines"}]}
+        )
     )
     (scratch / "odd.json").write_text(json.dumps({"format": 1, "shine": 1.0}))
     (scratch / "picture.json").write_bytes(bytes(range(256)))
@@ -221,7 +245,9 @@ def test_a_finish_is_laid_over_a_drawing_or_refused_in_one_line(house: Path, scr
     done = draw(str(scratch / "bold.json"))
     assert done.returncode == 0 and done.stderr == "", done.stderr
     text = (scratch / "a.svg").read_text()
-    assert 'stroke-width="1.11"' in text and "#aa0000" in text and 'data-name="All lines"' in text and "poche" not in text
+    assert (
+        'stroke-width="1.11"' in text and "#aa0000" in text and 'data-name="All lines"' in text and "poche" not in text
+    )
     worn = draw("Night sheet")
     assert worn.returncode == 0 and worn.stderr == "", worn.stderr
     names = {t.name for t in shipped_finishes()["Night sheet"].traces}
@@ -247,7 +273,9 @@ def test_what_is_nested_without_end_is_one_line_and_a_board_that_shows_nothing_w
             done = run(*words)
             assert (done.returncode, done.stderr.count("\n")) == (2, 1) and "nested deeper" in done.stderr, done.stderr
     away = {**VIEW, "cuts": [{"point": [0, 50, 0], "normal": [0, -1, 0]}]}
-    rows = [{"id": n, "model": str(house), "drawing": {"format": 1, "view": v}} for n, v in (("one", VIEW), ("away", away))]
+    rows = [
+        {"id": n, "model": str(house), "drawing": {"format": 1, "view": v}} for n, v in (("one", VIEW), ("away", away))
+    ]
     file.write_text(json.dumps({"format": 1, "drawings": rows}))
     monkeypatch.setattr(TiledDrawing, "compute_picture", lambda *_: pytest.fail("something was computed"))
     done = run("board", file, "--out", out)
@@ -263,7 +291,10 @@ def test_the_finishes_that_come_with_it_are_told_by_name_where_one_asks_for_help
 def test_a_drawing_file_is_drawn_without_a_study(house: Path, scratch: Path) -> None:
     view = json.loads((scratch / "view.json").read_text())
     pens = [
-        {"where": {"kind": "match", "ranks": ["cut", "outline"], "hidden": False}, "pen": {"weight": 0.77, "colour": "#0000aa"}}
+        {
+            "where": {"kind": "match", "ranks": ["cut", "outline"], "hidden": False},
+            "pen": {"weight": 0.77, "colour": "#0000aa"},
+        }
     ]
     red = [{"where": {"kind": "match"}, "fills": [{"kind": "flat", "colour": "#cc0000"}]}]
     finish = {"pens": pens, "poche": red, "traces": [{"kind": "poche"}, {"kind": "lines"}]}
@@ -277,7 +308,8 @@ def test_a_drawing_file_is_drawn_without_a_study(house: Path, scratch: Path) -> 
     person = {"kind": "person", "pose": "walking", "at": [2.6, 1.5, 0.0], "turn": 30, "height": 1.72, "seed": 3}
     (scratch / "d.json").write_text(json.dumps(drawing | {"figures": [person]}))
     assert (
-        draw("--drawing", scratch / "d.json").returncode == 0 and 'data-name="figure outlines"' in (scratch / "d.svg").read_text()
+        draw("--drawing", scratch / "d.json").returncode == 0
+        and 'data-name="figure outlines"' in (scratch / "d.svg").read_text()
     )
     (scratch / "d.json").write_text(json.dumps(drawing | {"notes": [{}]}))
     for words, said in (
@@ -292,7 +324,9 @@ def test_a_drawing_file_is_drawn_without_a_study(house: Path, scratch: Path) -> 
 def test_only_what_depends_on_a_change_is_computed_again(scratch: Path) -> None:
     model = model_of(("Wall", box((0, 0, 0), (2, 1, 2)), 0))
     store = PassStore(scratch / "passes")
-    view = ViewSpecification(projection=Parallel(direction=(0.3, 1, -0.4)), frame=Frame(width=60, height=40, resolution=40))
+    view = ViewSpecification(
+        projection=Parallel(direction=(0.3, 1, -0.4)), frame=Frame(width=60, height=40, resolution=40)
+    )
     first = Drawing(model, view, store=store)
     assert not any(first.fresh().values())
     first.compute()
@@ -301,7 +335,9 @@ def test_only_what_depends_on_a_change_is_computed_again(scratch: Path) -> None:
     again.compute()
     assert again.seconds == {}
     stale = lambda **changes: {
-        name for name, fresh in Drawing(model, view.model_copy(update=changes), store=store).fresh().items() if not fresh
+        name
+        for name, fresh in Drawing(model, view.model_copy(update=changes), store=store).fresh().items()
+        if not fresh
     }
     assert stale(sun=Sun(azimuth=10)) == {"light"}
     assert stale(name="Other") == set()
@@ -322,8 +358,10 @@ def test_kept_arrays_lie_ready_in_a_file_that_others_read(scratch: Path) -> None
     store = PassStore(scratch / "kept")
     chance = np.random.default_rng(3)
     arrays = {
-        "a": chance.random((90, 200)), "by columns": np.asfortranarray(chance.random((120, 90))), "bytes": np.full((400, 301), 7, np.uint8),
-        "small": np.arange(5), "none": np.empty((0, 4), np.float32), "one": np.array(3), "long name" * 9: chance.integers(0, 9, (70, 300)),
+        "a": chance.random((90, 200)), "by columns": np.asfortranarray(chance.random((120, 90))),
+        "bytes": np.full((400, 301), 7, np.uint8),
+        "small": np.arange(5), "none": np.empty((0, 4), np.float32), "one": np.array(3),
+        "long name" * 9: chance.integers(0, 9, (70, 300)),
     }  # fmt: skip
     store.save("k", arrays)
     found = store.load("k") or {}

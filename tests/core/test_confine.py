@@ -17,22 +17,30 @@ PEN = Style("edge", 0.18, "#000000", ())
 def shapes(rng: np.random.Generator) -> shapely.Geometry:
     """Discs with holes, slivers, rings that touch in a point, and squares side by side."""
     discs = [
-        shapely.Point(*rng.uniform(0, 100, 2)).buffer(rng.uniform(2, 15), quad_segs=int(rng.integers(1, 9))) for _ in range(12)
+        shapely.Point(*rng.uniform(0, 100, 2)).buffer(rng.uniform(2, 15), quad_segs=int(rng.integers(1, 9)))
+        for _ in range(12)
     ]
     holes = [shapely.Point(*rng.uniform(0, 100, 2)).buffer(rng.uniform(1, 5)) for _ in range(14)]
-    slivers = [shapely.Polygon([p, p + np.array([60, 0.01]), p + np.array([0, 0.004])]) for p in rng.uniform(0, 60, (4, 2))]
+    slivers = [
+        shapely.Polygon([p, p + np.array([60, 0.01]), p + np.array([0, 0.004])]) for p in rng.uniform(0, 60, (4, 2))
+    ]
     at = rng.uniform(10, 80, 2)
     touching = [
         shapely.box(*at, *(at + 6)),
         shapely.box(*(at + 6), *(at + 12)),
         shapely.box(at[0] + 6, at[1], at[0] + 9, at[1] + 6),
     ]
-    return shapely.union_all([shapely.difference(shapely.union_all(discs), shapely.union_all(holes)), *slivers, *touching])
+    return shapely.union_all(
+        [shapely.difference(shapely.union_all(discs), shapely.union_all(holes)), *slivers, *touching]
+    )
 
 
 def lines(rng: np.random.Generator, shape: shapely.Geometry) -> list[np.ndarray]:
     """Strokes of every length, rings, strokes along the edges of the shape, and some that are a point."""
-    found = [np.cumsum(np.vstack([rng.uniform(-10, 110, 2), rng.normal(0, 9, (rng.integers(1, 9), 2))]), 0) for _ in range(300)]
+    found = [
+        np.cumsum(np.vstack([rng.uniform(-10, 110, 2), rng.normal(0, 9, (rng.integers(1, 9), 2))]), 0)
+        for _ in range(300)
+    ]
     found += [np.vstack([line, line[:1]]) for line in found[:60] if len(line) > 2]
     rings = shapely.get_rings(shapely.get_parts(shape))
     found += [shapely.get_coordinates(ring) for ring in rings]
@@ -52,7 +60,9 @@ def test_all_of_a_stroke_that_lies_inside_is_kept_and_nothing_else(seed: int) ->
         # Where a stroke runs over itself a union counts it once, so lengths are compared side by side.
         sides = shapely.linestrings(np.stack([line[:-1], line[1:]], 1))
         length = sum(float(np.linalg.norm(np.diff(p, axis=0), axis=1).sum()) for p in pieces)
-        assert length == pytest.approx(float(shapely.length(shapely.intersection(sides, room.around)).sum()), abs=1e-6), number
+        assert length == pytest.approx(
+            float(shapely.length(shapely.intersection(sides, room.around)).sum()), abs=1e-6
+        ), number
         assert all(roomy.covers(shapely.linestrings(piece)) for piece in pieces)
         on_edge = number >= len(drawn) - 1 - len(shapely.get_rings(shapely.get_parts(shape)))
         if on_edge and number < len(drawn) - 1:

@@ -1,5 +1,6 @@
-"""Build-ups, judged on the drawing that leaves the house: layers are read back from the SVG and measured in the model's metres,
-through a camera of the judge's own."""
+"""Build-ups, judged on the drawing that leaves the house.
+Layers are read back from the SVG and measured in the model's metres, through a camera of the judge's own.
+"""
 
 from __future__ import annotations
 
@@ -43,7 +44,8 @@ def layer(name: str, thickness: float | None, **more: Any) -> dict[str, Any]:
 
 
 WALL = [
-    layer("Boards", 0.03), layer("Air", 0.05, importance=2), layer("Wool", 0.12, goes_on=True, importance=8), layer("Core", None),
+    layer("Boards", 0.03), layer("Air", 0.05, importance=2), layer("Wool", 0.12, goes_on=True, importance=8),
+    layer("Core", None),
     layer("Lining", 0.015, importance=3),
 ]  # fmt: skip
 ROOF = [layer("Boards", 0.03), layer("Wool", None, goes_on=True, importance=8), layer("Lining", 0.015, importance=3)]
@@ -54,9 +56,11 @@ def ink(*built: tuple[str, list[dict[str, Any]], str], least: float = 0.0) -> In
     """What parts, by the glob of their names, are built of."""
     return Ink.model_validate({
         "poche": [{"fills": [WHITE]}],
-        "build_ups": [{"id": f"b{k}", "name": f"B {k}", "layers": rows, "least": least} for k, (_, rows, _) in enumerate(built)],
+        "build_ups": [{"id": f"b{k}", "name": f"B {k}", "layers": rows, "least": least} for k,
+            (_, rows, _) in enumerate(built)],
         "construction": [
-            {"where": {"kind": "match", "parts": [names]}, "build_up": f"b{k}", "outer": outer} for k, (names, _, outer) in enumerate(built)
+            {"where": {"kind": "match", "parts": [names]}, "build_up": f"b{k}", "outer": outer} for k,
+            (names, _, outer) in enumerate(built)
         ],
     })  # fmt: skip
 
@@ -79,7 +83,9 @@ def raised(plan: shapely.Polygon, low: float, high: float) -> trimesh.Trimesh:
 def house_of(plan: shapely.Polygon) -> Model:
     """Walls on a plan, under a lid and on a base: what they enclose is inside."""
     whole = shapely.Polygon(plan.exterior)
-    return model_of(("Wall", raised(plan, 0, 3), 0), ("Lid", raised(whole, 3, 3.2), 2), ("Base", raised(whole, -0.3, 0), 2))
+    return model_of(
+        ("Wall", raised(plan, 0, 3), 0), ("Lid", raised(whole, 3, 3.2), 2), ("Base", raised(whole, -0.3, 0), 2)
+    )
 
 
 def ring_of(outer: Sequence[tuple[float, float]], thick: float) -> shapely.Polygon:
@@ -91,7 +97,8 @@ ANGLED = [(0, 0), (7, 0), (9, 3.5), (4, 6.5), (0, 5)]
 ROUND = [(5 + 4 * np.cos(t), 4 + 4 * np.sin(t)) for t in np.linspace(0, 2 * np.pi, 72, endpoint=False)]
 TEE = ring_of([(0, 0), (8, 0), (8, 5), (0, 5)], 0.4).union(shapely.box(3, 0.2, 3.25, 4.8))
 PLANS = {
-    "straight": ring_of([(0, 0), (8, 0), (8, 5), (0, 5)], 0.4), "angled": ring_of(ANGLED, 0.4), "curved": ring_of(ROUND, 0.4),
+    "straight": ring_of([(0, 0), (8, 0), (8, 5), (0, 5)], 0.4), "angled": ring_of(ANGLED, 0.4),
+    "curved": ring_of(ROUND, 0.4),
     "with a wall between": TEE,
 }  # fmt: skip
 
@@ -101,11 +108,13 @@ UPRIGHT = Cut(point=(4.4, 0, 0), normal=(-1, 0, 0))
 BESIDE = Parallel(direction=(1, 0, 0), centre=(0, 3, 1.5))
 LOOKING = {
     "plan": (ABOVE, LEVEL), "section": (BESIDE, UPRIGHT),
-    "plan from above, in perspective": (Perspective(eye=(4, 2, 9), target=(4.6, 3.4, 1), up=(0, 1, 0), field_of_view=75), LEVEL),
+    "plan from above, in perspective": (Perspective(eye=(4, 2, 9), target=(4.6, 3.4, 1), up=(0, 1, 0),
+        field_of_view=75), LEVEL),
     "section in perspective": (Perspective(eye=(-7, 2, 2.2), target=(4.4, 3, 1.6), field_of_view=60), UPRIGHT),
 }  # fmt: skip
 
-#: Every plan and every way of looking at it, each plan in two ways and each way at two plans at least; the full product runs deep.
+#: Every plan and every way of looking at it, each plan in two ways and each way at two plans at least; the full product
+#: runs deep.
 PAIRS = deeper(
     [p for k, p in enumerate(itertools.product(PLANS, LOOKING)) if (k // len(LOOKING) + k) % 2 == 0],
     [p for k, p in enumerate(itertools.product(PLANS, LOOKING)) if (k // len(LOOKING) + k) % 2],
@@ -137,7 +146,8 @@ def test_layers_are_as_thick_as_they_were_asked_to_be(plan: str, looking: str) -
     camera, edges = Camera(view), {name: shapely.boundary(s) for name, s in found.items()}
     asked = 0
     for place, inward in faces_of(shape, cut):
-        # The section of a curved wall goes through chords: where it is not a wall that is 0.4 thick just there, nothing is asked.
+        # The section of a curved wall goes through chords: where it is not a wall that is 0.4 thick just there, nothing
+        # is asked.
         flat = camera.flat(place + np.outer([0, 0.03, 0.08, 0.2, 0.385, 0.4], inward))
         middle = camera.flat(place + np.outer([0.015, 0.055, 0.14, 0.3, 0.3925], inward))
         if not ((flat > 1) & (flat < [599, 449])).all() or (plan == "curved" and cut is UPRIGHT):
@@ -162,7 +172,9 @@ def test_layers_fill_what_is_cut_once_whatever_its_shape(seed: int) -> None:
         shapely.get_parts(shapely.difference(whole, whole.buffer(-rng.uniform(0.1, 0.5), join_style="mitre"))),
         key=lambda p: p.area,
     )
-    plan = max(shapely.get_parts(shapely.union(plan, shapely.box(4.9, 0, 5.1, 9).intersection(whole))), key=lambda p: p.area)
+    plan = max(
+        shapely.get_parts(shapely.union(plan, shapely.box(4.9, 0, 5.1, 9).intersection(whole))), key=lambda p: p.area
+    )
     view = ViewSpecification(projection=ABOVE, cuts=(LEVEL,), frame=Frame(width=900, height=900, scale=20))
     found = layers_of(house_of(plan), view, ink(("Wall", WALL, "auto")))
     camera = Camera(view)
@@ -220,7 +232,9 @@ def test_members_finer_or_closer_than_the_paper_allows_are_not_drawn(scale: int,
     ]
     wall = [{**WALL[2], "thickness": None, "rhythms": rhythms}]
     view = ViewSpecification(projection=ABOVE, cuts=(LEVEL,), frame=Frame(width=600, height=450, scale=scale))
-    drawing = Drawing(house_of(PLANS["with a wall between"]), view, (60, 40), ink=ink(("Wall", wall, "auto"), least=0.5))
+    drawing = Drawing(
+        house_of(PLANS["with a wall between"]), view, (60, 40), ink=ink(("Wall", wall, "auto"), least=0.5)
+    )
     found = {f.group.removeprefix("poche ") for f in drawing.result("built") if f.strokes}
     assert found & {"Studs", "Pins"} == there
 
@@ -284,7 +298,9 @@ def test_insulation_passes_a_floor_that_runs_out_to_the_face_and_turns_into_a_so
     said = ink(("Wall*", WALL, "auto"), ("Roof", ROOF, "auto"), ("Floor", FLOOR, "up"))
     found, camera = layers_of(model, view, said), Camera(view)
     places = camera.flat(
-        np.array([(0.14, 3, 1), (0.14, 3, 2.85), (0.14, 3, 4), (0.14, 3, 5.85), (-0.5, 3, 5.9), (4, 3, 5.9), (7.86, 3, 2)])
+        np.array(
+            [(0.14, 3, 1), (0.14, 3, 2.85), (0.14, 3, 4), (0.14, 3, 5.85), (-0.5, 3, 5.9), (4, 3, 5.9), (7.86, 3, 2)]
+        )
     )
     one = [p for p in shapely.get_parts(found["Wool"]) if shapely.contains_xy(p, *places[0])]
     assert len(one) == 1
@@ -299,11 +315,15 @@ def test_an_opening_ends_layers_with_a_return_up_to_its_pane() -> None:
     wall = raised(plan, 0, 3).difference(box((2, -1, 0.9), (6, 1, 2.2)))
     pane = box((2, 0.18, 0.9), (6, 0.2, 2.2))
     whole = shapely.Polygon(plan.exterior)
-    model = model_of(("Wall", wall, 0), ("Pane", pane, 1), ("Lid", raised(whole, 3, 3.2), 2), ("Base", raised(whole, -0.3, 0), 2))
+    model = model_of(
+        ("Wall", wall, 0), ("Pane", pane, 1), ("Lid", raised(whole, 3, 3.2), 2), ("Base", raised(whole, -0.3, 0), 2)
+    )
     view = ViewSpecification(projection=ABOVE, cuts=(LEVEL,), frame=Frame(width=600, height=450, scale=20))
     found, camera = layers_of(model, view, ink(("Wall", WALL, "auto"))), Camera(view)
     for x, way in ((2, -1), (6, 1)):
-        reveal = camera.flat(np.array([(x + way * 0.015, 0.1, 1.2), (x + way * 0.0075, 0.3, 1.2), (x + way * 0.11, 0.1, 1.2)]))
+        reveal = camera.flat(
+            np.array([(x + way * 0.015, 0.1, 1.2), (x + way * 0.0075, 0.3, 1.2), (x + way * 0.11, 0.1, 1.2)])
+        )
         assert shapely.contains_xy(found["Boards"], *reveal[0]), "the boards turn into the reveal"
         assert shapely.contains_xy(found["Lining"], *reveal[1]), "behind the pane the lining does"
         assert shapely.contains_xy(found["Wool"], *reveal[2])
@@ -380,7 +400,9 @@ def test_what_is_asked_wrongly_is_said_in_one_sentence() -> None:
 
     two = [layer("One", None), layer("Other", None)]
     assert "“One” and “Other” are both the rest" in fault(build_ups=[{"name": "B", "layers": two}])
-    assert "beds lie outside" in fault(build_ups=[{"name": "B", "layers": [layer("Core", None), layer("Bed", 0.1, bed=True)]}])
+    assert "beds lie outside" in fault(
+        build_ups=[{"name": "B", "layers": [layer("Core", None), layer("Bed", 0.1, bed=True)]}]
+    )
     assert "not among the build-ups" in fault(construction=[{"where": {"kind": "match"}, "build_up": "gone"}])
 
 
@@ -412,7 +434,8 @@ def test_each_build_up_of_the_kit_fills_a_house_of_many_parts(name: str) -> None
     })  # fmt: skip
     middle = (model.vertices.min(0) + model.vertices.max(0)) / 2
     view = ViewSpecification(
-        projection=Parallel(direction=(0, 1, 0), centre=tuple(middle)), cuts=(Cut(point=tuple(middle), normal=(0, -1, 0)),),
+        projection=Parallel(direction=(0, 1, 0), centre=tuple(middle)),
+        cuts=(Cut(point=tuple(middle), normal=(0, -1, 0)),),
         frame=Frame(width=594, height=420, scale=50),
     )  # fmt: skip
     found = layers_of(model, view, said)

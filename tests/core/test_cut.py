@@ -24,7 +24,8 @@ def section(model: Model, point: tuple, normal: tuple, **more) -> Drawing:  # ty
     sight = tuple(-n for n in normal)
     up = (0, 1, 0) if abs(normal[2]) > 0.9 else (0, 0, 1)
     return Drawing(
-        model, ViewSpecification(projection=Parallel(direction=sight, up=up), cuts=(Cut(point=point, normal=normal),), **more)
+        model,
+        ViewSpecification(projection=Parallel(direction=sight, up=up), cuts=(Cut(point=point, normal=normal),), **more),
     )
 
 
@@ -37,7 +38,10 @@ def test_areas_agree_with_an_independent_section_of_every_closed_body(yard: Mode
             if not mesh.is_watertight:
                 continue
             solid = manifold3d.Manifold(manifold3d.Mesh(mesh.vertices.astype(np.float32), mesh.faces.astype(np.uint32)))
-            assert found.get(part.name, 0.0) == pytest.approx(solid.slice(height).area(), rel=1e-3, abs=1e-4), (part.name, height)
+            assert found.get(part.name, 0.0) == pytest.approx(solid.slice(height).area(), rel=1e-3, abs=1e-4), (
+                part.name,
+                height,
+            )
 
 
 def test_a_slanting_cut_through_a_box_has_the_area_of_geometry() -> None:
@@ -47,7 +51,9 @@ def test_a_slanting_cut_through_a_box_has_the_area_of_geometry() -> None:
 
 def test_overlapping_parts_of_one_material_are_one_mass_without_inner_lines() -> None:
     walls = model_of(
-        ("A", box((0, 0, 0), (5, 0.3, 3)), 0), ("B", box((2, -2, 0), (2.3, 2, 3)), 0), ("C", box((4.9, 0, 0), (8, 0.3, 3)), 0)
+        ("A", box((0, 0, 0), (5, 0.3, 3)), 0),
+        ("B", box((2, -2, 0), (2.3, 2, 3)), 0),
+        ("C", box((4.9, 0, 0), (8, 0.3, 3)), 0),
     )
     drawing = section(walls, (0, 0, 1), (0, 0, 1))
     assert len(drawing.masses) == 1
@@ -159,21 +165,31 @@ def test_a_small_gap_is_closed_and_a_wider_one_is_drawn_as_strokes_and_reported_
     floor, head = np.column_stack([corners, np.zeros(5)]), np.column_stack([corners, np.full(5, 2.0)])
     walls = [[i, i + 1, 5 + i] for i in range(4)] + [[i + 1, 6 + i, 5 + i] for i in range(4)]
     drawing = section(
-        model_of(("Slit", trimesh.Trimesh(np.concatenate([floor, head]), walls, process=False), 0)), (0, 0, 1), (0, 0, 1)
+        model_of(("Slit", trimesh.Trimesh(np.concatenate([floor, head]), walls, process=False), 0)),
+        (0, 0, 1),
+        (0, 0, 1),
     )
     (row,) = drawing.regions()
     place = drawing.scene.surfaces[0].slabs[0].frame.lifted(np.array(row.gaps.geoms[0].coords))
     assert row.region.is_empty and place == pytest.approx(np.array([[0, 0.05, 1]]), abs=1e-6)
     (remark,) = drawing.remarks()
-    assert remark["part"] == "Slit" and remark["place"] == pytest.approx([0, 0.05, 1], abs=1e-6) and "gap here" in remark["what"]
+    assert (
+        remark["part"] == "Slit"
+        and remark["place"] == pytest.approx([0, 0.05, 1], abs=1e-6)
+        and "gap here" in remark["what"]
+    )
 
 
 def test_a_stepped_section_is_the_plain_sections_side_by_side_and_steps_show_in_an_oblique_view() -> None:
-    """A long bar with a hole that only the second step meets; the return between the steps is cut too, when one sees it."""
+    """A long bar with a hole that only the second step meets.
+    The return between the steps is cut too, when one sees it.
+    """
     bar = trimesh.boolean.difference([box((0, 0, 0), (10, 4, 3)), box((7, 2.5, 1), (8, 3.5, 2))], engine="manifold")
     model = model_of(("Bar", bar, 0))
     cut = Cut(point=(0, 1, 0), normal=(0, -1, 0), jogs=(Jog(at=5, by=-2),))
-    straight = Drawing(model, ViewSpecification(projection=Parallel(direction=(0, 1, 0)), cuts=(cut,), frame=Frame(scale=50)))
+    straight = Drawing(
+        model, ViewSpecification(projection=Parallel(direction=(0, 1, 0)), cuts=(cut,), frame=Frame(scale=50))
+    )
     (row,) = [r for r in straight.regions() if straight.scene.surfaces[r.plane].role == "cut"]
     assert row.region.area == pytest.approx(30 - 1) and len(row.region.geoms) == 1  # one mass over the step
     assert straight.scene.corners[:, :, 1].min() == pytest.approx(1)
@@ -187,7 +203,9 @@ def test_a_stepped_section_is_the_plain_sections_side_by_side_and_steps_show_in_
     (shape,) = straight.result("shapes")
     assert shapely.Polygon(shape.rings[0], shape.rings[1:]).area == pytest.approx(29 * 400, rel=1e-6)
 
-    slant = Drawing(model, ViewSpecification(projection=Parallel(direction=(-0.6, 1, -0.5)), cuts=(cut,), frame=Frame(scale=50)))
+    slant = Drawing(
+        model, ViewSpecification(projection=Parallel(direction=(-0.6, 1, -0.5)), cuts=(cut,), frame=Frame(scale=50))
+    )
     (wall,) = [r for r in slant.regions() if slant.scene.surfaces[r.plane].role == "return"]
     assert wall.region.area == pytest.approx(2 * 3)
     assert sum(m.region.area for m in slant.masses) == pytest.approx(29 + 6)
@@ -199,7 +217,11 @@ def test_a_stepped_section_is_the_plain_sections_side_by_side_and_steps_show_in_
 def test_a_cutting_box_leaves_what_is_in_it_with_six_closed_sides() -> None:
     sides = [(axis, end) for axis in range(3) for end in (0, 1)]
     cuts = tuple(
-        Cut(point=tuple(np.eye(3)[axis] * (4 if end else 1)), normal=tuple(np.eye(3)[axis] * (1 if end else -1)), name="Box")
+        Cut(
+            point=tuple(np.eye(3)[axis] * (4 if end else 1)),
+            normal=tuple(np.eye(3)[axis] * (1 if end else -1)),
+            name="Box",
+        )
         for axis, end in sides
     )
     model = model_of(("Block", box((0, 0, 0), (9, 9, 3)), 0))
@@ -220,7 +242,11 @@ def test_roles_are_cut_or_left_whole_as_the_view_says() -> None:
         drawing = section(model, (0, 0, 1), (0, 0, 1), parts=PartChoice(roles=roles))  # type: ignore[arg-type]
         return {model.parts[r.part].name for r in drawing.regions()}
 
-    assert cut_parts() == {"Wall"} and cut_parts(furniture="cut") == {"Wall", "Desk"} and cut_parts(structure="whole") == set()
+    assert (
+        cut_parts() == {"Wall"}
+        and cut_parts(furniture="cut") == {"Wall", "Desk"}
+        and cut_parts(structure="whole") == set()
+    )
 
 
 def test_the_order_of_materials_says_which_prevails_and_a_part_may_be_void_or_of_another_material() -> None:
@@ -244,11 +270,15 @@ def test_a_room_below_ground_is_void_though_the_ground_is_one_block() -> None:
     walls = trimesh.boolean.difference(
         [box((-2, -2, -4), (2, 2, 0.5)), box((-1.7, -1.7, -3.7), (1.7, 1.7, 0.2))], engine="manifold"
     )
-    model = SetRole(parts=(0,), role="ground").apply(model_of(("Ground", box((-9, -9, -8), (9, 9, 0)), 2), ("Cellar", walls, 0)))
+    model = SetRole(parts=(0,), role="ground").apply(
+        model_of(("Ground", box((-9, -9, -8), (9, 9, 0)), 2), ("Cellar", walls, 0))
+    )
 
     def earth(found: Model) -> float:
         drawing = section(found, (0, 0, 0), (0, -1, 0))
         return sum(m.region.area for m in drawing.masses if m.material == 2)
 
     assert earth(model) == pytest.approx(18 * 8 - 4 * 4)
-    assert earth(Behave(parts=(0,), field="poche", value="earth").apply(model)) == pytest.approx(18 * 8 - 4 * 4 + 3.4 * 3.7)
+    assert earth(Behave(parts=(0,), field="poche", value="earth").apply(model)) == pytest.approx(
+        18 * 8 - 4 * 4 + 3.4 * 3.7
+    )

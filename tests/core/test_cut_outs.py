@@ -49,7 +49,9 @@ def composite(
     alpha[alpha < 0.01] = 0
     hue = chance.uniform(20, 150, 3)
     colour = hue + 10 * ndimage.gaussian_filter(chance.normal(size=(300, 220)), 12)[..., None] * 12
-    found = alpha[..., None] * colour + (1 - alpha[..., None]) * np.array(ground) + chance.normal(0, noise, (300, 220, 1))
+    found = (
+        alpha[..., None] * colour + (1 - alpha[..., None]) * np.array(ground) + chance.normal(0, noise, (300, 220, 1))
+    )
     return np.dstack([np.clip(found, 0, 255).round(), np.full((300, 220), 255)]).astype(np.uint8), alpha
 
 
@@ -89,7 +91,11 @@ def stock(tmp_path_factory: pytest.TempPathFactory) -> tuple[KeptPictures, str]:
 
 def drawn(stock: tuple[KeptPictures, str], view: ViewSpecification, figure: CutOut, *more) -> Drawing:  # type: ignore[no-untyped-def]
     return Drawing(
-        yard(*more), view, (480, 320), ink=Marked(figures=(figure.model_copy(update={"id": "card"}),)), pictures=stock[0]
+        yard(*more),
+        view,
+        (480, 320),
+        ink=Marked(figures=(figure.model_copy(update={"id": "card"}),)),
+        pictures=stock[0],
     )
 
 
@@ -98,7 +104,9 @@ def drawn(stock: tuple[KeptPictures, str], view: ViewSpecification, figure: CutO
     [ELEVATION, SLANT, EYE, Parallel(direction=(-1, 0.2, -0.18), centre=(0, 0, 1.5))],
     ids=["north", "slant", "eye", "west"],
 )
-def test_it_faces_whoever_looks_at_its_true_height_hides_and_is_hidden(stock: tuple[KeptPictures, str], projection) -> None:  # type: ignore[no-untyped-def]
+def test_it_faces_whoever_looks_at_its_true_height_hides_and_is_hidden(
+    stock: tuple[KeptPictures, str], projection
+) -> None:  # type: ignore[no-untyped-def]
     view, card = view_of(projection), CutOut(picture=stock[1], height=1.8, at=(0.3, 0.0, 0.0), turn=77)
     drawing = drawn(stock, view, card)
     rows = figures_lines(drawing)
@@ -115,12 +123,16 @@ def test_it_faces_whoever_looks_at_its_true_height_hides_and_is_hidden(stock: tu
     dark = drawn(stock, view, card.model_copy(update={"at": (0.3, -2.0, 0.0)}))
     assert (dark.light().shadow > 127).sum() > (50 if projection is not ELEVATION else -1)
     if projection is ELEVATION:
-        assert not len(figures_lines(drawn(stock, view, card, WALL))) and len(figures_lines(drawn(stock, view, card, RAIL)))
+        assert not len(figures_lines(drawn(stock, view, card, WALL))) and len(
+            figures_lines(drawn(stock, view, card, RAIL))
+        )
         # Through a gap in it one sees what stands behind.
         assert len(np.unique(lines.part[rows])) == 1 and drawing.region_map() is not None
 
 
-def test_in_a_plan_it_lies_as_its_own_picture_has_it_and_a_missing_one_is_a_grey_card(stock: tuple[KeptPictures, str]) -> None:
+def test_in_a_plan_it_lies_as_its_own_picture_has_it_and_a_missing_one_is_a_grey_card(
+    stock: tuple[KeptPictures, str],
+) -> None:
     view = view_of(Parallel(direction=(0, 0, -1), up=(0, 1, 0), centre=(0, 0, 0)))
     card = CutOut(picture=stock[1], above=stock[1], height=2.0, at=(0, 0, 0))
     lines = drawn(stock, view, card)
@@ -141,11 +153,15 @@ def test_a_finish_gets_a_sheet_for_their_pictures_under_its_lines(stock: tuple[K
     assert put(changed, Change(path=("figures", "card", "height"), value=1.6)).finishes == changed.finishes
     # A finish that comes later has one, too; where it was taken out it stays out.
     taken = apply_commands(changed, [TakeFinish(text=write_finish(document.finishes[0]))])
-    assert [t.kind for t in taken.look.traces].count("cut-outs") == 1 and len(taken.finishes) == len(changed.finishes) + 1
+    assert [t.kind for t in taken.look.traces].count("cut-outs") == 1 and len(taken.finishes) == len(
+        changed.finishes
+    ) + 1
     out = apply_commands(
         changed, [ChangeLook(label="Out", changes=[Change(path=("traces", "cut-outs"), do="drop")], everywhere=True)]
     )
-    assert "cut-outs" not in {t.kind for t in put(out, Change(path=("figures", "card", "height"), value=1.5)).look.traces}
+    assert "cut-outs" not in {
+        t.kind for t in put(out, Change(path=("figures", "card", "height"), value=1.5)).look.traces
+    }
     # One in wash brings a sheet that lays it, and one in outline none.
     tree = {"kind": "plant", "id": "tree", "drawn": "outline"}
     outlined = put(document, Change(path=("figures", "tree"), value=tree))

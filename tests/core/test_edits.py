@@ -33,13 +33,15 @@ from warmgraphite.view.specification import Cut, Frame, Jog, Parallel, PartChoic
 
 EDIT: TypeAdapter = TypeAdapter(ModelEdit)
 SECTION = ViewSpecification(
-    projection=Parallel(direction=(0, 1, 0)), cuts=(Cut(point=(0, 1, 0), normal=(0, -1, 0)),), frame=Frame(width=120, height=80, resolution=60)
+    projection=Parallel(direction=(0, 1, 0)), cuts=(Cut(point=(0, 1, 0), normal=(0, -1, 0)),),
+    frame=Frame(width=120, height=80, resolution=60)
 )  # fmt: skip
 
 
 def yard() -> Model:
     made = model_of(
-        ("Wall", box((0, 0, 0), (4, 2, 3)), 0), ("Pane", box((5, 0, 0), (6, 2, 2)), 1), ("Chair A", box((7, 0, 0), (8, 2, 1)), 2),
+        ("Wall", box((0, 0, 0), (4, 2, 3)), 0), ("Pane", box((5, 0, 0), (6, 2, 2)), 1),
+        ("Chair A", box((7, 0, 0), (8, 2, 1)), 2),
         ("Chair B", box((9, 0, 0), (10, 2, 1)), 2), ("Soil", box((-2, -1, -1), (12, 4, 0)), 2),
     )  # fmt: skip
     roles = ("structure", "glass", "structure", "structure", "structure")
@@ -73,7 +75,11 @@ def test_context_is_drawn_softly_and_the_subject_strongly() -> None:
         view = ViewSpecification(projection=Parallel(direction=(0.4, 1, -0.5)), frame=SECTION.frame)
         plate = Drawing(model, view, ink=Ink(pens=tuple(r for r in default_pens() if r.id != "fading"))).plate()
         weights[role] = {s.style.weight for s in plate.strokes() if s.style.group == "outline"}
-    assert max(weights["structure"]) == 0.3 and min(weights["context"]) < 0.2 and max(weights["subject"]) == pytest.approx(0.42)
+    assert (
+        max(weights["structure"]) == 0.3
+        and min(weights["context"]) < 0.2
+        and max(weights["subject"]) == pytest.approx(0.42)
+    )
 
 
 def test_ground_takes_earth_hatch_that_stays_within_its_shape() -> None:
@@ -191,10 +197,13 @@ def test_other_units_scale_the_model_and_take_its_views_along() -> None:
     for old, new in zip(document.views, after.views):
         seen, again = (Drawing(m, v.view).scene.projection.project(m.vertices) for m, v in ((model, old), (small, new)))
         assert np.allclose(
-            again[:, :2] - again[0, :2], (seen[:, :2] - seen[0, :2]) * (0.3048 if old.view.frame.scale else 1), atol=1e-6
+            again[:, :2] - again[0, :2],
+            (seen[:, :2] - seen[0, :2]) * (0.3048 if old.view.frame.scale else 1),
+            atol=1e-6,
         )
     whole, less = (
-        sum(mass.region.area for mass in Drawing(m, d.views[2].view).masses) for m, d in ((model, document), (small, after))
+        sum(mass.region.area for mass in Drawing(m, d.views[2].view).masses)
+        for m, d in ((model, document), (small, after))
     )
     assert less == pytest.approx(whole * 0.3048**2) and whole > 1
     back = EDIT.validate_python({"do": "remeasure", "units": "m", "up": "z"})
@@ -212,9 +221,14 @@ def hill() -> trimesh.Trimesh:
 def test_contours_lie_on_the_ground_at_their_levels_and_index_ones_are_stronger() -> None:
     model = model_of(("Hill", hill(), 2), ("Hut", box((2, 2, 0), (6, 6, 14)), 0))
     model = replace(
-        model, parts=(replace(model.parts[0], role="ground"), model.parts[1]), contours=Contours(2.0, 2), origin=(0.0, 0.0, 101.0)
+        model,
+        parts=(replace(model.parts[0], role="ground"), model.parts[1]),
+        contours=Contours(2.0, 2),
+        origin=(0.0, 0.0, 101.0),
     )
-    view = ViewSpecification(projection=Parallel(direction=(0, 0, -1), up=(0, 1, 0)), frame=Frame(width=200, height=200))
+    view = ViewSpecification(
+        projection=Parallel(direction=(0, 0, -1), up=(0, 1, 0)), frame=Frame(width=200, height=200)
+    )
     lines = Drawing(model, view).lines()
     rows = np.flatnonzero(lines.kind == KINDS.index("terrain"))
     levels = {round(z, 6) for z in lines.start[rows][:, 2]}
@@ -244,7 +258,8 @@ def test_only_what_depends_on_a_change_becomes_stale(tmp_path: Path) -> None:
     stale = lambda m, v=SECTION: {n for n, fresh in Drawing(m, v, store=store).fresh(PLAIN).items() if not fresh}
     assert stale(edited(model, do="rename", part=0, name="Other")) == set()
     assert (
-        stale(edited(model, do="hide", parts=[0])) == set() and stale(edited(model, do="keep_set", name="x", parts=[0])) == set()
+        stale(edited(model, do="hide", parts=[0])) == set()
+        and stale(edited(model, do="keep_set", name="x", parts=[0])) == set()
     )
     assert stale(edited(model, do="behave", parts=[0], field="drawn", value="strong")) == {"strokes", "penned"}
     assert stale(edited(model, do="edit_material", material=0, colour="#123456")) == {"colour"}
@@ -288,7 +303,8 @@ def test_states_of_a_model_share_what_takes_the_room(tmp_path: Path) -> None:
     first, last = again.load(versions[0]), again.load(versions[5])
     assert (first.parts[0].name, last.parts[0].name) == ("Wall", "Wall 4") and first.vertices is last.vertices
     assert last.version == versions[5] and replace(last).version == versions[5] and last.about() == model.about()
-    # A part that is gone from a newer file stays as a row: the same triangles, and one part more of which things are known.
+    # A part that is gone from a newer file stays as a row: the same triangles, and one part more of which things are
+    # known.
     forms_of(last), last.part_shape
     more = replace(model, parts=(*model.parts, replace(model.parts[0], name="Gone", absent=True)))
     assert more.body == model.body

@@ -1,4 +1,6 @@
-"""Figures as they come out on paper: heights by a ruler, hidden by rays, lit by the sun's, strewn where they may stand."""
+"""Figures as they come out on paper.
+Heights by a ruler, hidden by rays, lit by the sun's, strewn where they may stand.
+"""
 
 from __future__ import annotations
 
@@ -96,7 +98,9 @@ def picture(drawing: Drawing, pixels: int = 2400) -> np.ndarray:
 
 
 def mesh_of(figure: Figure, coarsely: bool = True) -> trimesh.Trimesh:
-    """The body of a figure where it stands, turned by hand; told ``coarsely``, as it is where it is less than 40 mm tall."""
+    """The body of a figure where it stands, turned by hand.
+    Told ``coarsely``, as it is where it is less than 40 mm tall.
+    """
     pieces = figure.pieces(Seen(coarsely=coarsely))
     angle = np.radians(figure.turn)
     turn = np.array([[np.cos(angle), -np.sin(angle), 0], [np.sin(angle), np.cos(angle), 0], [0, 0, 1]])
@@ -246,7 +250,9 @@ def test_seen_from_its_front_it_is_not_its_back() -> None:
     model, view = yard(), view_of(ELEVATION)
     seen = []
     for turn in (180.0, 0.0):
-        drawing = drawing_of(model, view, [Person(seed=8, outfit="apron and trousers", at=(0, 0, 0), turn=turn)], size=(960, 640))
+        drawing = drawing_of(
+            model, view, [Person(seed=8, outfit="apron and trousers", at=(0, 0, 0), turn=turn)], size=(960, 640)
+        )
         part = drawing.surface().part
         apron = [k for k, p in enumerate(drawing.model.parts) if p.name == "apron"]
         seen.append(int(np.isin(part, apron).sum()) / int((drawing.model.parts.figure[np.maximum(part, 0)] >= 0).sum()))
@@ -259,7 +265,12 @@ def test_no_figure_moves_a_line_of_the_house() -> None:
     view = ViewSpecification(name="Fitted", projection=Parallel(direction=(0.5, 1, -0.6)))
     bare, peopled = (
         Drawing(pavilion, view, (64, 48)),
-        drawing_of(pavilion, view, [Plant(habit="oak", height=30.0, at=(60.0, 40.0, 0.0)), Person(at=(1, -4, 0))], size=(64, 48)),
+        drawing_of(
+            pavilion,
+            view,
+            [Plant(habit="oak", height=30.0, at=(60.0, 40.0, 0.0)), Person(at=(1, -4, 0))],
+            size=(64, 48),
+        ),
     )
     assert np.array_equal(bare.paper.matrix, peopled.paper.matrix) and len(peopled.model.parts) > len(pavilion.parts)
     lines = peopled.lines()
@@ -279,7 +290,9 @@ def test_no_figure_moves_a_line_of_the_house() -> None:
 def test_a_figure_leaves_every_stroke_that_it_does_not_hide_as_it_was_to_the_bit(
     kiln_house: Model, eye: tuple[float, float, float], at: tuple[float, float, float]
 ) -> None:
-    """Strokes of a hand that wavers, in pens that fade with distance; the figure stands nearer than all of the house."""
+    """Strokes of a hand that wavers, in pens that fade with distance.
+    The figure stands nearer than all of the house.
+    """
     look = Marked(hand=Hand(waver=0.08, overrun=0.8, pressure=0.4, breaks=0.05), figures=(Person(id="f", at=at),))
     view = view_of(Perspective(eye=eye, target=(8, 4, 2)))
     (bare, without), (peopled, with_it) = (
@@ -294,7 +307,8 @@ def test_a_figure_leaves_every_stroke_that_it_does_not_hide_as_it_was_to_the_bit
     ends = np.concatenate([lines.from_mm[mine], lines.to_mm[mine]])
     box = shapely.box(*(ends.min(0) - 0.3), *(ends.max(0) + 0.3))
 
-    # A line that runs on behind the figure is parted by it, and with it whatever goes on in one stroke; all other parts are as they were.
+    # A line that runs on behind the figure is parted by it, and with it whatever goes on in one stroke; all other parts
+    # are as they were.
     ran = bare.lines()
     behind = shapely.intersects(shapely.linestrings(np.stack([ran.from_mm, ran.to_mm], 1)), box)
     parted = np.unique(np.concatenate([ran.part[behind], ran.left[behind], ran.right[behind]]))
@@ -321,9 +335,9 @@ def test_figures_stand_once_in_whatever_is_drawn_from_a_drawing() -> None:
         whole.sized((60, 40)).under(sun),
     )
     for other in others:
-        assert [p.path for p in other.model.parts] == [p.path for p in whole.model.parts] and other.key("lines") == whole.key(
+        assert [p.path for p in other.model.parts] == [p.path for p in whole.model.parts] and other.key(
             "lines"
-        )
+        ) == whole.key("lines")
     # Some of the triangles are no longer what they were added to.
     some = whole.model.only(whole.model.parts.figure[whole.model.triangle_part] >= 0)
     assert topology_of(bodies_of(some)).ends.max() < len(some.vertices)
@@ -342,14 +356,25 @@ def test_a_view_hides_one_a_group_or_a_kind_and_a_finish_draws_them_its_way() ->
         return {p.figure for p in found} - {""}
 
     assert there(FigureChoice()) == {"one", "two", "tree"}
-    assert there(FigureChoice(hidden=("one",))) == {"two", "tree"} and there(FigureChoice(groups=("Crowd",))) == {"one", "tree"}
-    assert there(FigureChoice(kinds=("person",))) == {"tree"} == there(FigureChoice(), FigureRule(kinds=("person",), shown=False))
+    assert there(FigureChoice(hidden=("one",))) == {"two", "tree"} and there(FigureChoice(groups=("Crowd",))) == {
+        "one",
+        "tree",
+    }
+    assert (
+        there(FigureChoice(kinds=("person",)))
+        == {"tree"}
+        == there(FigureChoice(), FigureRule(kinds=("person",), shown=False))
+    )
     plain = drawing_of(model, view, people, [FigureRule(kinds=("plant",), drawn="outline")])
-    detail = lambda d: int(((d.lines().rank == RANKS.index("detail")) & (d.model.parts.role[d.lines().part] == "planting")).sum())
+    detail = lambda d: int(
+        ((d.lines().rank == RANKS.index("detail")) & (d.model.parts.role[d.lines().part] == "planting")).sum()
+    )
     assert detail(plain) == 0 < detail(drawing_of(model, view, people))
     bare = drawing_of(model, view, people, [FigureRule(kinds=("plant",), drawn="bare")])
     assert "leaves" not in {p.name for p in bare.model.parts}
-    inked = drawing_of(model, view, people, [FigureRule(sorts=("birch",), drawn="silhouette", hue="#336655", weight=0.4)])
+    inked = drawing_of(
+        model, view, people, [FigureRule(sorts=("birch",), drawn="silhouette", hue="#336655", weight=0.4)]
+    )
     assert {s.group: s.weight for s in inked.result("strokes").styles if s.group == "figure"}["figure"] in (
         0.4,
         pytest.approx(0.15, abs=0.1),
@@ -360,15 +385,25 @@ def test_a_view_hides_one_a_group_or_a_kind_and_a_finish_draws_them_its_way() ->
 
 
 def test_what_is_small_on_paper_is_drawn_with_less() -> None:
-    model, figures = yard(), [Person(seed=2, at=(0, 0, 0)), Plant(habit="broad-leaved", height=8.0, seed=2, at=(4, 0, 0))]
+    model, figures = (
+        yard(),
+        [Person(seed=2, at=(0, 0, 0)), Plant(habit="broad-leaved", height=8.0, seed=2, at=(4, 0, 0))],
+    )
     count, details = [], []
     for scale in (20, 100, 400, 1000, 5000):
         drawing = drawing_of(
-            model, view_of(ELEVATION, frame={}).model_copy(update={"frame": Frame(width=240, height=160, scale=scale)}), figures
+            model,
+            view_of(ELEVATION, frame={}).model_copy(update={"frame": Frame(width=240, height=160, scale=scale)}),
+            figures,
         )
         count.append(len(drawing.model.triangles))
         details.append(int((drawing.lines().rank == RANKS.index("detail")).sum()))
-    assert count == sorted(count, reverse=True) and count[-1] < 40 < count[0] and details[1] > 100 and details[2:] == [0, 0, 0]
+    assert (
+        count == sorted(count, reverse=True)
+        and count[-1] < 40 < count[0]
+        and details[1] > 100
+        and details[2:] == [0, 0, 0]
+    )
 
 
 def test_planes_leave_figures_whole_unless_they_are_told_to() -> None:
@@ -378,7 +413,10 @@ def test_planes_leave_figures_whole_unless_they_are_told_to() -> None:
         Parallel(direction=(0, 0, -1), up=(0, 1, 0), centre=(0, 0, 0)), cuts=(Cut(point=(0, 0, 1.2), normal=(0, 0, 1)),)
     )
     whole = drawing_of(model, view, [tree])
-    assert "leaves" in {whole.model.parts[p].name for p in np.unique(whole.surface().part) if p >= 0} and not whole.regions()
+    assert (
+        "leaves" in {whole.model.parts[p].name for p in np.unique(whole.surface().part) if p >= 0}
+        and not whole.regions()
+    )
     assert {r.part for r in drawing_of(model, view, [tree.model_copy(update={"cut": True})]).regions()}
 
 
@@ -403,7 +441,9 @@ def test_every_pose_stands_on_the_ground_in_three_thousand_triangles(name: str) 
     for age, seed in ((34, 1), (4, 2), (10, 3), (76, 4)):
         person = Person(pose=name, age=age, seed=seed)
         pieces = person.pieces(Seen())
-        clothed = [p for p in pieces if p.name in ("skin", "hair", "shoes", "shirt", "trousers", "skirt", "dress", "coat")]
+        clothed = [
+            p for p in pieces if p.name in ("skin", "hair", "shoes", "shirt", "trousers", "skirt", "dress", "coat")
+        ]
         assert sum(len(p.triangles) for p in clothed) <= 3000
         points = np.concatenate([p.points for p in pieces])
         assert np.isfinite(points).all() and -0.06 < points[:, 2].min() < (0.30 if kind.touches == "seat" else 0.03)
@@ -437,7 +477,8 @@ def test_every_habit_grows_as_tall_as_it_is_told_and_no_two_alike(name: str) -> 
     assert abs(top - tall) < 0.28 * tall and min(p.points[:, 2].min() for p in pieces) > -0.2
     other = Plant(habit=name, height=tall, seed=4).pieces(Seen())
     assert any(
-        a.points.shape != b.points.shape or not np.allclose(a.points, b.points) for a, b in zip(pieces, other, strict=False)
+        a.points.shape != b.points.shape or not np.allclose(a.points, b.points)
+        for a, b in zip(pieces, other, strict=False)
     )
     if habit.own is None:
         bare = Plant(habit=name, height=tall, seed=3, season="bare").pieces(Seen())
@@ -497,7 +538,10 @@ def test_a_row_keeps_its_heights_and_a_group_faces_itself() -> None:
 
 def test_seats_rails_and_steps_are_found_and_fitted_to() -> None:
     bench = ("Bench", box((-1, 3, 0.38), (1, 3.4, 0.44)), "furniture")
-    table, rail = ("Table", box((4, 3, 0.7), (6, 4, 0.76)), "furniture"), ("Rail", box((-5, -6, 0), (5, -5.9, 1.05)), "structure")
+    table, rail = (
+        ("Table", box((4, 3, 0.7), (6, 4, 0.76)), "furniture"),
+        ("Rail", box((-5, -6, 0), (5, -5.9, 1.05)), "structure"),
+    )
     model = yard(bench, table, rail)
     seats = floors_of(model).seats()
     assert {s.part for s in seats} == {1} and len(seats) == 3 and all(abs(s.height - 0.44) < 1e-6 for s in seats)
@@ -556,9 +600,12 @@ def test_awkward_ground_open_doubled_and_far_away_bears_all_the_same() -> None:
 
 
 def test_what_is_known_of_bodies_by_themselves_is_what_the_whole_model_says() -> None:
-    """Edges and meeting lines of a model with figures are put together of those of each; found from the beginning they are the same."""
+    """Edges and meeting lines of a model with figures are put together of those of each.
+    Found from the beginning they are the same.
+    """
     figures = [
-        Person(pose="talking", seed=5, at=(0.2, 0.0, 0.0), turn=170), Person(pose="talking", seed=5, at=(2.2, -1.0, 0.0), turn=40),
+        Person(pose="talking", seed=5, at=(0.2, 0.0, 0.0), turn=170),
+        Person(pose="talking", seed=5, at=(2.2, -1.0, 0.0), turn=40),
         Plant(habit="alder", height=5, seed=2, at=(-3, 1, 0)), Thing(thing="bench", at=(4, 0, 0), turn=33),
     ]  # fmt: skip
     model = drawing_of(yard(WALL), view_of(ELEVATION), figures).model
@@ -583,7 +630,9 @@ def test_what_is_known_of_bodies_by_themselves_is_what_the_whole_model_says() ->
     assert len(meet.touched) == len(model.triangles)
     # Two that are alike but for where they stand are one body.
     one, two = model.put[0].body, model.put[1].body
-    assert GeometryKey(bodies_of(one)) == GeometryKey(bodies_of(two)) and not np.allclose(model.put[0].by, model.put[1].by)
+    assert GeometryKey(bodies_of(one)) == GeometryKey(bodies_of(two)) and not np.allclose(
+        model.put[0].by, model.put[1].by
+    )
 
 
 def test_figures_in_wash_are_laid_by_their_sheet_and_no_others_are() -> None:
@@ -592,9 +641,13 @@ def test_figures_in_wash_are_laid_by_their_sheet_and_no_others_are() -> None:
         Plant(habit="alder", height=3, seed=2, at=(2, 0, 0)),
     )
     document = apply_commands(
-        fresh_document("Study", figures=[washed.model_copy(update={"id": "a"})]), [ChangeFigures(label="Put", changes=[Change(path=("figures", "b"), value=plain.model_dump(mode="json") | {"id": "b"})])]
+        fresh_document("Study", figures=[washed.model_copy(update={"id": "a"})]),
+        [ChangeFigures(label="Put",
+            changes=[Change(path=("figures", "b"), value=plain.model_dump(mode="json") | {"id": "b"})])]
     )  # fmt: skip
-    assert not any(t.kind == "wash" for t in document.look.traces)  # it was there before, and had no sheet: somebody took it out
+    assert not any(
+        t.kind == "wash" for t in document.look.traces
+    )  # it was there before, and had no sheet: somebody took it out
     sheet = next(t for t in with_sheets(document).look.traces if t.kind == "wash")
     drawing = drawing_of(yard(), view_of(ELEVATION), [washed, plain], size=(480, 320))
     drawing.compute(needs_of((sheet,), drawing.ink))

@@ -100,7 +100,10 @@ def test_a_view_changes_its_finish_for_itself_gives_it_back_or_drops_it() -> Non
         give_back(document())
     # What is put back by hand is no change any more.
     assert (
-        change_look(study, [*setting(*SHADOW, to=0.48), *setting("pens", "cut", "pen", "weight", to=0.5)]).on_desk.changes == ()
+        change_look(
+            study, [*setting(*SHADOW, to=0.48), *setting("pens", "cut", "pen", "weight", to=0.5)]
+        ).on_desk.changes
+        == ()
     )
 
 
@@ -115,7 +118,8 @@ def test_a_finish_that_changes_changes_all_who_wear_it_but_for_what_they_changed
     assert [opacity(study, k) for k in range(3)] == [0.9, 0.2, 0.2]
     mottle = [next(t.mottle for t in study.look_of(v).traces if t.id == "shadow") for v in study.views]
     assert mottle == [0.1, 0.1, 0.1] and study.on_desk.changes == ()
-    # A trace that the finish no longer has takes with it what was changed of it, and nothing else; it comes back with it.
+    # A trace that the finish no longer has takes with it what was changed of it, and nothing else; it comes back with
+    # it.
     gone = change_look(study, [Change(path=("traces", "shadow"), do="drop")], everywhere=True)
     assert all("shadow" not in {t.id for t in gone.look_of(v).traces} for v in gone.views)
     trace = next(t for t in study.look.traces if t.id == "shadow")
@@ -129,12 +133,19 @@ def test_a_finish_that_changes_changes_all_who_wear_it_but_for_what_they_changed
 def test_finishes_are_laid_over_kept_compared_written_and_taken_in() -> None:
     plain = document()
     study = keep_finish(change_look(plain, setting(*SHADOW, to=0.9)), "Evening")
-    assert (study.on_desk.finish, study.on_desk.changes, opacity(study), opacity(study, 1)) == ("finish-2", (), 0.9, 0.48)
-    first, second = study.finishes
-    assert [tuple(d) for d in compare_looks(first, second)] == [("Shadow: opacity", "48 %", "90 %")] and not compare_looks(
-        first, first
+    assert (study.on_desk.finish, study.on_desk.changes, opacity(study), opacity(study, 1)) == (
+        "finish-2",
+        (),
+        0.9,
+        0.48,
     )
-    assert opacity(lay_finish(study, "finish-2", "view-3"), 2) == 0.9 and lay_finish(study, "finish-1").look == plain.look
+    first, second = study.finishes
+    assert [tuple(d) for d in compare_looks(first, second)] == [
+        ("Shadow: opacity", "48 %", "90 %")
+    ] and not compare_looks(first, first)
+    assert (
+        opacity(lay_finish(study, "finish-2", "view-3"), 2) == 0.9 and lay_finish(study, "finish-1").look == plain.look
+    )
     with pytest.raises(ViewError, match="already"):
         keep_finish(study, "Evening")
     with pytest.raises(ViewError, match="wears the finish"):
@@ -182,7 +193,9 @@ def test_a_look_that_does_not_fit_is_refused_and_one_that_stopped_fitting_has_no
 
 
 def test_a_drawing_file_holds_one_drawing_and_refuses_what_it_cannot_draw() -> None:
-    """What is copied is what is pasted, here or elsewhere; what has no effect yet is refused by its name, never passed over."""
+    """What is copied is what is pasted, here or elsewhere.
+    What has no effect yet is refused by its name, never passed over.
+    """
     study = change_look(document(), setting(*SHADOW, to=0.9))
     text = write_drawing_file(study.views[1].view, study.look, study.on_desk.sheet)
     pasted = paste_drawing(document(), text)
@@ -200,10 +213,15 @@ def test_a_drawing_file_holds_one_drawing_and_refuses_what_it_cannot_draw() -> N
     rule = {"where": {"kind": "match"}, "fills": [{"kind": "hatch", "pattern": "tartan"}]}
     line = {"kind": "match", "ranks": ["cut"]}
     for said, drawing in {
-        "no pattern “tartan”": {"finish": {"poche": [rule]}}, "which a region has not": {"finish": {"surfaces": [{"where": line}]}},
-        "there is no pose “flying”": {"figures": [{"kind": "person", "pose": "flying"}]}, "“notes.0”: there is no kind of note “chant”": {"notes": [{"kind": "chant"}]},
-        "“marks.0.line”: a mark of the kind “line” has 2 points": {"marks": [{"kind": "line", "points": [[0, 0, 0]]}]}, "no kind of trace “glitter”": {"finish": {"traces": [{"kind": "glitter"}]}}, "there is no texture “fur”": {"finish": {"traces": [{"kind": "texture", "texture": "fur"}]}},
-        "“shine” is not a field": {"shine": 1}, "has not; take it out": {"finish": {"pens": [{"where": {"kind": "match", "light": ["lit"]}}]}},
+        "no pattern “tartan”": {"finish": {"poche": [rule]}},
+        "which a region has not": {"finish": {"surfaces": [{"where": line}]}},
+        "there is no pose “flying”": {"figures": [{"kind": "person", "pose": "flying"}]},
+        "“notes.0”: there is no kind of note “chant”": {"notes": [{"kind": "chant"}]},
+        "“marks.0.line”: a mark of the kind “line” has 2 points": {"marks": [{"kind": "line", "points": [[0, 0, 0]]}]},
+        "no kind of trace “glitter”": {"finish": {"traces": [{"kind": "glitter"}]}},
+        "there is no texture “fur”": {"finish": {"traces": [{"kind": "texture", "texture": "fur"}]}},
+        "“shine” is not a field": {"shine": 1},
+        "has not; take it out": {"finish": {"pens": [{"where": {"kind": "match", "light": ["lit"]}}]}},
         "format 8": {"format": 8}, "format 0": {"format": 0},
     }.items():  # fmt: skip
         with pytest.raises(ViewError, match=said):
@@ -227,7 +245,8 @@ def test_a_study_of_before_there_were_hatches_keeps_its_look_and_what_views_say_
         **now,
         "format": 2,
         "finishes": [
-            {"id": f["id"], "name": f["name"], "pens": [pen, plain], "poche": [], "traces": traces} for f in now["finishes"]
+            {"id": f["id"], "name": f["name"], "pens": [pen, plain], "poche": [], "traces": traces}
+            for f in now["finishes"]
         ],
     }
     old["views"] = [{**v, "changes": own} for v in now["views"]]
@@ -248,7 +267,12 @@ def test_a_study_of_before_there_were_hatches_keeps_its_look_and_what_views_say_
     ]
     assert finish.surfaces == () and finish.hand.is_still and finish.weight == 1
     of_figures = {"figure": "lines", "detail": "lines"}
-    assert {r.id: r.along for r in read.look.pens} == {"profile": "subject", "cut": "subject", "more": "subject", **of_figures}
+    assert {r.id: r.along for r in read.look.pens} == {
+        "profile": "subject",
+        "cut": "subject",
+        "more": "subject",
+        **of_figures,
+    }
 
 
 def test_traces_of_before_they_were_called_by_our_names_are_read() -> None:
@@ -268,7 +292,13 @@ def test_traces_of_before_they_were_called_by_our_names_are_read() -> None:
     assert [t.kind for t in look.traces] == [
         "wash", "hue-and-strength", "light-and-contrast", "black-and-white", "tone-curve", "few-papers", "level-lines",
     ]  # fmt: skip
-    assert (found["w"]["flow"], found["w"]["pools"], found["h"]["strength"], found["b"]["light"], found["t"]["colours"]) == (
+    assert (
+        found["w"]["flow"],
+        found["w"]["pools"],
+        found["h"]["strength"],
+        found["b"]["light"],
+        found["t"]["colours"],
+    ) == (
         0.6,
         21,
         0.4,
@@ -287,4 +317,6 @@ def test_traces_of_before_they_were_called_by_our_names_are_read() -> None:
     read = read_document(document)
     worn = {t.id: t for t in read.drawn_look(read.views[0]).traces}
     assert (worn["w"].flow, worn["h"].strength, worn["b"].light, worn["l"].kind) == (0.1, 0.2, 0.8, "black-and-white")
-    assert read_drawing('{"format": 1}').view.sun.altitude == 40 and read_drawing('{"format": 2}').view.sun.altitude == 38
+    assert (
+        read_drawing('{"format": 1}').view.sun.altitude == 40 and read_drawing('{"format": 2}').view.sun.altitude == 38
+    )

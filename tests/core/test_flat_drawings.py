@@ -1,4 +1,6 @@
-"""Flat drawings, PDF and SVG: true lengths, areas that can be poured into, and nothing of a file that does more than draw."""
+"""Flat drawings, PDF and SVG.
+True lengths, areas that can be poured into, and nothing of a file that does more than draw.
+"""
 
 from __future__ import annotations
 
@@ -71,8 +73,14 @@ def test_lines_are_as_long_as_they_were_drawn(name: str) -> None:
     want = [2 * (80 + 50), 50, 2 * np.pi * 10, np.hypot(20, 5), 30]
     assert lengths[drawn] == pytest.approx(want, abs=0.02)  # a fiftieth of a millimetre on paper
     assert found.weight[drawn] == pytest.approx([0.5, 0.25, 0.18, 0.13, 0.35], abs=0.005)
-    assert found.colour[drawn][2].tolist() == [128, 64, 32] and found.filled.sum() == 1 and (found.fill[found.filled] == 0).all()
-    assert found.line(int(np.flatnonzero(drawn)[0])).min(0) == pytest.approx([60, 40], abs=0.02)  # y downwards from the top left
+    assert (
+        found.colour[drawn][2].tolist() == [128, 64, 32]
+        and found.filled.sum() == 1
+        and (found.fill[found.filled] == 0).all()
+    )
+    assert found.line(int(np.flatnonzero(drawn)[0])).min(0) == pytest.approx(
+        [60, 40], abs=0.02
+    )  # y downwards from the top left
     turned = found.line(int(np.flatnonzero(drawn)[-1]))
     assert turned[-1] - turned[0] == pytest.approx([30 * np.cos(np.pi / 6), 15], abs=0.02)
 
@@ -84,8 +92,10 @@ def test_a_drawing_at_1_to_100_is_a_study_with_areas_that_can_be_poured(name: st
     read = read_model_file(path)
     assert "1:100" in read.because and "2 of its lines bound no area" in read.notes[0]
     model = read.in_metres()
-    # The room left of the wall, which the column is cut out of; that right of it round the stair; the stair; the column.
-    area = [sum(abs(np.cross(b - a, c - a)[2]) / 2 for a, b, c in model.vertices[model.triangles[model.triangle_part == k]]) for k in range(len(model.parts))]  # fmt: skip
+    # The room left of the wall, which the column is cut out of; that right of it round the stair; the stair; the
+    # column.
+    area = [sum(abs(np.cross(b - a, c - a)[2]) / 2 for a, b,
+        c in model.vertices[model.triangles[model.triangle_part == k]]) for k in range(len(model.parts))]  # fmt: skip
     assert area == pytest.approx(sorted([4 * 5 - 0.16, 4 * 5 - np.pi, np.pi, 0.16], reverse=True), abs=2e-3)
     assert model.bounds[1] - model.bounds[0] == pytest.approx([8.0, 5.0, 0.0], abs=1e-4)  # a tenth of a millimetre
     black = [k for k, p in enumerate(model.parts) if model.materials[p.material].colour == "#000000"]
@@ -111,7 +121,8 @@ def test_a_drawing_at_1_to_100_is_a_study_with_areas_that_can_be_poured(name: st
 def test_a_drawing_is_laid_to_scale_and_its_lines_take_pens(tmp_path: Path) -> None:
     pictures, digest = kept(tmp_path, "plan.svg", FILES["plan.svg"])
     view = ViewSpecification(
-        projection=Parallel(direction=(0, 0, -1), up=(0, 1, 0), centre=(3, 0, 0)), frame=Frame(width=160, height=112, scale=200)
+        projection=Parallel(direction=(0, 0, -1), up=(0, 1, 0), centre=(3, 0, 0)),
+        frame=Frame(width=160, height=112, scale=200),
     )
     drawing = Drawing(MODEL, view, (640, 448), ink=Ink(), pictures=pictures)
 
@@ -151,13 +162,15 @@ def test_a_drawing_is_laid_to_scale_and_its_lines_take_pens(tmp_path: Path) -> N
     assert size(house) == pytest.approx([50, 80], abs=0.03)
     write_drawing(drawing.plate(), (FlatDrawing(id="f", name="F", picture=digest),), QUIET, tmp_path / "a.svg")
     assert "<image" not in (tmp_path / "a.svg").read_text()
-    assert drawing.result(Need("lines of a picture", FlatDrawing(id="f", name="F", picture=digest).needs()[-1].where)).page[
-        0
-    ] == pytest.approx(210, abs=0.4)
+    assert drawing.result(
+        Need("lines of a picture", FlatDrawing(id="f", name="F", picture=digest).needs()[-1].where)
+    ).page[0] == pytest.approx(210, abs=0.4)
 
 
 def test_what_is_no_drawing_is_said_in_a_sentence(tmp_path: Path) -> None:
-    script = SVG.format(more='<script>alert(1)</script><image href="http://elsewhere.example/a.png" width="9" height="9"/>')
+    script = SVG.format(
+        more='<script>alert(1)</script><image href="http://elsewhere.example/a.png" width="9" height="9"/>'
+    )
     assert len(read_vectors(script.encode(), "a.svg").weight) == 6
     for bad, said in (
         (b"%PDF-1.4\nbroken", "broken"),

@@ -46,11 +46,14 @@ def read(scratch: Path, kind: str) -> FileModel:
 @pytest.mark.parametrize(
     ("kind", "named", "layered", "painted", "units"),
     [
-        ("glb", True, True, True, "m"), ("dae", True, True, True, "cm"), ("3mf", True, False, True, "mm"), ("ply", False, False, True, "m"),
+        ("glb", True, True, True, "m"), ("dae", True, True, True, "cm"), ("3mf", True, False, True, "mm"),
+        ("ply", False, False, True, "m"),
         ("stl", False, False, False, "m"), ("off", False, False, False, "m"), ("obj", False, False, False, "m"),
     ],
 )  # fmt: skip
-def test_a_pavilion_in_each_format(scratch: Path, kind: str, named: bool, layered: bool, painted: bool, units: str) -> None:
+def test_a_pavilion_in_each_format(
+    scratch: Path, kind: str, named: bool, layered: bool, painted: bool, units: str
+) -> None:
     found = read(scratch, kind)
     assert (found.format, found.units) == (kind, units)
     model = found.in_metres(up="z")  # the library writes glTF as it stands, Z up
@@ -115,14 +118,21 @@ def test_an_ifc_house_by_storey_class_and_role(scratch: Path, schema: str, prefi
         and model.materials[window["Glass"].material].opacity == 0.25
     )
     by_name = {p.name: p.role for p in model.parts}
-    assert (by_name["Terrain"], by_name["Neighbour's barn"]) == ("ground", "context")  # though both stand at the ground floor
+    assert (by_name["Terrain"], by_name["Neighbour's barn"]) == (
+        "ground",
+        "context",
+    )  # though both stand at the ground floor
     assert all(p.id for p in model.parts) and len({p.id for p in model.parts}) == len(model.parts)
     # Windows are cut out of the wall that they stand in.
     wall = next(i for i, p in enumerate(model.parts) if p.name == "Wall south 0")
     assert part_mesh(model, wall).volume == pytest.approx(6 * 0.36 * 2.65 - 2 * 1.4 * 1.3 * 0.36, rel=1e-6)
     # Spaces are no bodies but rooms, with their names and floors.
     rooms = {r.number: r for r in model.rooms}
-    assert len(rooms) == 4 and rooms["001"].name == "Throwing room" and rooms["001"].area == pytest.approx(2.6 * 6.6, abs=0.01)
+    assert (
+        len(rooms) == 4
+        and rooms["001"].name == "Throwing room"
+        and rooms["001"].area == pytest.approx(2.6 * 6.6, abs=0.01)
+    )
     assert rooms["101"].place[2] == pytest.approx(2.9 + origin[2] - model.origin[2])
     # Far from zero nothing is lost: the model lies near an origin of its own, which is kept.
     assert np.abs(model.bounds).max() < 1000 and model.origin[:2] == (431_300.0, 5_812_400.0)
@@ -150,9 +160,9 @@ def test_instances_are_parts_of_their_own(scratch: Path) -> None:
         )
     (scratch / "chairs.glb").write_bytes(made.export(file_type="glb"))
     model = read_model(scratch / "chairs.glb", "m", "z")
-    assert sorted(p.name for p in model.parts) == ["Chair 0", "Chair 1", "Chair 2"] and {p.role for p in model.parts} == {
-        "furniture"
-    }
+    assert sorted(p.name for p in model.parts) == ["Chair 0", "Chair 1", "Chair 2"] and {
+        p.role for p in model.parts
+    } == {"furniture"}
     middles = sorted(model.part_bounds.mean(1)[:, 0].tolist())
     assert middles == pytest.approx([0, 4, 8], abs=1e-5)
 
@@ -179,7 +189,9 @@ def _ply(points: str, faces: str) -> bytes:
 def test_what_would_do_harm_is_refused_with_its_reason(scratch: Path) -> None:
     write_glb(model_of(("Box", box((0, 0, 0), (3, 3, 3)), 0)), scratch / "good.glb")
     good = (scratch / "good.glb").read_bytes()
-    bomb = b'<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;">]><COLLADA>&b;</COLLADA>'
+    bomb = (
+        b'<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;">]><COLLADA>&b;</COLLADA>'
+    )
     stl = bytearray(84 + 50)
     stl[80:84] = struct.pack(">I", 1)
     cases: dict[str, tuple[str, object]] = {
@@ -191,7 +203,10 @@ def test_what_would_do_harm_is_refused_with_its_reason(scratch: Path) -> None:
         "nested.zip": ("no model", {"inner.zip": good}),
         "entities.dae": ("entities", bomb),
         "cut.ifc": ("breaks off", b"ISO-10303-21;\nHEADER;\nFILE_SCHEMA(('IFC4'));\nENDSEC;\nDATA;\n#1=IFCWALL("),
-        "newer.ifc": ("IFC 2x3 or IFC 4", b"ISO-10303-21;\nHEADER;\nFILE_SCHEMA(('AP214'));\nENDSEC;\nEND-ISO-10303-21;\n"),
+        "newer.ifc": (
+            "IFC 2x3 or IFC 4",
+            b"ISO-10303-21;\nHEADER;\nFILE_SCHEMA(('AP214'));\nENDSEC;\nEND-ISO-10303-21;\n",
+        ),
         "turned.stl": ("wrong way round", bytes(stl)),
         "short.stl": ("length does not fit", b"\0" * 80 + struct.pack("<I", 900) + bytes(500)),
         "turned.glb": ("wrong way round", b"glTF" + struct.pack(">IIII", 2, 60, 40, 0x4E4F534A) + bytes(40)),
@@ -203,7 +218,11 @@ def test_what_would_do_harm_is_refused_with_its_reason(scratch: Path) -> None:
         "late.3mf": ("entities", {"3D/3dmodel.model": b"<!--" + b" " * 1_500_000 + b"-->" + bomb[21:]}),
         "wide.3mf": (
             "entities",
-            {"3D/3dmodel.model": bomb.decode().replace('version="1.0"', 'version="1.0" encoding="utf-16"').encode("utf-16")},
+            {
+                "3D/3dmodel.model": bomb.decode()
+                .replace('version="1.0"', 'version="1.0" encoding="utf-16"')
+                .encode("utf-16")
+            },
         ),
         "many.3mf": (
             "more than 4,000,000 triangles",
@@ -254,7 +273,9 @@ def test_an_stl_with_a_word_where_a_number_belongs_says_so_or_is_read_without_a_
     scratch: Path, capfd: pytest.CaptureFixture
 ) -> None:
     text = trimesh.exchange.stl.export_stl_ascii(box((0, 0, 0), (3, 3, 3)))
-    (scratch / "a.stl").write_text(text.replace("facet normal -1", "facet normal west", 1) + "\n")  # normals are found anew
+    (scratch / "a.stl").write_text(
+        text.replace("facet normal -1", "facet normal west", 1) + "\n"
+    )  # normals are found anew
     assert len(read_model(scratch / "a.stl").triangles) == 12
     (scratch / "b.stl").write_text(text.replace("vertex 3", "vertex three", 1) + "\n")
     with pytest.raises(ModelFileError, match="damaged STL"):
@@ -323,7 +344,10 @@ def test_damaged_files_give_a_sentence_or_a_model_and_never_hang(scratch: Path, 
             _try(str(path), answers)
         said = answers.get()
         models += said == "model"
-        assert said == "model" or (said.startswith("sentence") and said.endswith(".") and path.name in said), (number, said)
+        assert said == "model" or (said.startswith("sentence") and said.endswith(".") and path.name in said), (
+            number,
+            said,
+        )
     assert models > 0  # a flipped byte in a coordinate is still a model
 
 
@@ -331,7 +355,12 @@ def test_reading_apart_survives_what_the_library_does_not(scratch: Path, monkeyp
     WRITERS["ifc"](scratch / "house.ifc")
     stages: list[str] = []
     found = read_sandboxed(scratch / "house.ifc", scratch / "out.npz", lambda stage, _f: stages.append(stage))
-    assert found["format"] == "IFC" and found["rooms"] == 1 and "Making the bodies" in stages and (scratch / "out.npz").exists()
+    assert (
+        found["format"] == "IFC"
+        and found["rooms"] == 1
+        and "Making the bodies" in stages
+        and (scratch / "out.npz").exists()
+    )
     # What is not understood is told; the rest comes in.
     (scratch / "odd.ifc").write_bytes((scratch / "house.ifc").read_bytes().replace(b"IFCWALL(", b"IFCWALK("))
     odd = read_sandboxed(scratch / "odd.ifc", scratch / "odd.npz")
@@ -373,7 +402,9 @@ def test_the_process_that_is_forked_ends_with_who_began_it_and_is_begun_again_wh
 
 
 def test_an_ifc_file_that_is_read_again_is_the_same_model(tmp_path: Path) -> None:
-    """However many products its kernels have at work at once: what was lost of a model is put back by reading its file again."""
+    """However many products its kernels have at work at once.
+    What was lost of a model is put back by reading its file again.
+    """
     write_ifc_house(tmp_path / "house.ifc", storeys=3, bays=3, sides=8)
     first, second = (read_model(tmp_path / "house.ifc") for _ in range(2))
     assert first.body == second.body and first.version == second.version and len(first.parts) > 30

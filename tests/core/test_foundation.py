@@ -38,11 +38,14 @@ def test_the_transfer_is_the_standards() -> None:
     codes = np.arange(256) / 255
     assert encoded(linear(codes)) == pytest.approx(codes, abs=1e-6)
     assert linear(codes.astype(np.float32)).dtype == np.float32
-    assert np.array_equal(lightness(np.full((2, 3), 188, np.uint8)), np.full(2, linear(np.float32(188 / 255)), np.float32))
+    assert np.array_equal(
+        lightness(np.full((2, 3), 188, np.uint8)), np.full(2, linear(np.float32(188 / 255)), np.float32)
+    )
 
 
 def test_hues_are_those_of_the_published_table() -> None:
-    # The author's table of CIE XYZ to OKLab, by way of the sRGB primaries (2020), and the values that CSS Color 4 gives for its names.
+    # The author's table of CIE XYZ to OKLab, by way of the sRGB primaries (2020), and the values that CSS Color 4 gives
+    # for its names.
     for colour, lab in {
         "#ff0000": (0.62796, 0.22486, 0.12585),
         "#0000ff": (0.45201, -0.03246, -0.31153),
@@ -64,7 +67,9 @@ def test_pixels_become_straight_and_back_to_the_nearest_step() -> None:
     colour, alpha = np.meshgrid(np.arange(256), np.arange(256))
     straight = np.stack([colour, 255 - colour, colour, alpha], -1).astype(np.uint8)
     laid = premultiplied(straight)
-    assert np.array_equal(laid[..., :3], np.round(straight[..., :3].astype(float) * straight[..., 3:] / 255).astype(np.uint8))
+    assert np.array_equal(
+        laid[..., :3], np.round(straight[..., :3].astype(float) * straight[..., 3:] / 255).astype(np.uint8)
+    )
     back = straightened(laid)
     seen = straight[..., 3] > 0
     off = np.abs(back[..., :3].astype(int) - straight[..., :3])[seen] * straight[..., 3:][seen].astype(int)
@@ -196,6 +201,9 @@ def test_readers_kinds_of_view_commands_edits_and_kinds_of_figure_are_files(tmp_
         folders.append(str(folder))
         rows.append((package, catalogue, name))
     done = subprocess.run(
-        [sys.executable, "-c", ASKED.format(rows=rows), *folders], capture_output=True, text=True, cwd=Path(__file__).parents[2]
+        [sys.executable, "-c", ASKED.format(rows=rows), *folders],
+        capture_output=True,
+        text=True,
+        cwd=Path(__file__).parents[2],
     )
     assert done.returncode == 0, done.stderr

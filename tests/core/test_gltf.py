@@ -50,7 +50,8 @@ class Maker:
     def accessor(self, array: np.ndarray, **more: Any) -> int:
         kinds = {"i1": 5120, "u1": 5121, "i2": 5122, "u2": 5123, "u4": 5125, "f4": 5126}
         array = np.atleast_2d(array.T).T
-        row = {"bufferView": self.view(array.tobytes()), "componentType": kinds[array.dtype.str[1:]], "count": len(array), "type": {1: "SCALAR", 2: "VEC2", 3: "VEC3"}[array.shape[1]], **more}  # fmt: skip
+        row = {"bufferView": self.view(array.tobytes()), "componentType": kinds[array.dtype.str[1:]],
+            "count": len(array), "type": {1: "SCALAR", 2: "VEC2", 3: "VEC3"}[array.shape[1]], **more}  # fmt: skip
         self.head["accessors"].append(row)
         return len(self.head["accessors"]) - 1
 
@@ -61,7 +62,11 @@ class Maker:
     def body(self, mesh: trimesh.Trimesh = BOX, kind: str = "<u2", **more: Any) -> dict[str, Any]:
         """A primitive with the triangles of a mesh."""
         points = self.accessor(np.asarray(mesh.vertices, "<f4"))
-        return {"attributes": {"POSITION": points}, "indices": self.accessor(np.asarray(mesh.faces, kind).ravel()), **more}
+        return {
+            "attributes": {"POSITION": points},
+            "indices": self.accessor(np.asarray(mesh.faces, kind).ravel()),
+            **more,
+        }
 
     def node(self, root: bool = True, **more: Any) -> int:
         self.head["nodes"].append(more)
@@ -137,7 +142,11 @@ def test_strips_fans_strides_and_short_numbers(scratch: Path) -> None:
     square = np.array([[0, 0, 0], [2, 0, 0], [0, 2, 0], [2, 2, 0], [0, 4, 0], [2, 4, 0]], "<f4")
     strip = {"attributes": {"POSITION": made.accessor(square)}, "mode": 5}
     ring = np.array([[0, 0, 0], *[(np.cos(a), np.sin(a), 0) for a in np.linspace(0, 2 * np.pi, 13)]], "<f4")
-    fan = {"attributes": {"POSITION": made.accessor(ring)}, "indices": made.accessor(np.arange(14, dtype="<u1")), "mode": 6}
+    fan = {
+        "attributes": {"POSITION": made.accessor(ring)},
+        "indices": made.accessor(np.arange(14, dtype="<u1")),
+        "mode": 6,
+    }
     lines = {"attributes": {"POSITION": made.accessor(square)}, "mode": 1}
     # Points between other numbers, sixteen bytes apart.
     rows = np.zeros(8, np.dtype([("point", "<f4", 3), ("other", "<u4")]))
@@ -151,7 +160,8 @@ def test_strips_fans_strides_and_short_numbers(scratch: Path) -> None:
     }
     # A few points of many are given, the rest are where they were.
     moved = made.accessor(np.asarray(BOX.vertices, "<f4"), sparse={
-        "count": 1, "indices": {"bufferView": made.view(struct.pack("<H", 7)), "componentType": 5123}, "values": {"bufferView": made.view(struct.pack("<fff", 2, 1, 9))},
+        "count": 1, "indices": {"bufferView": made.view(struct.pack("<H", 7)), "componentType": 5123},
+        "values": {"bufferView": made.view(struct.pack("<fff", 2, 1, 9))},
     })  # fmt: skip
     sparse = {"attributes": {"POSITION": moved}, "indices": spaced["indices"]}
     for name, primitive in (("Strip", strip), ("Fan", fan), ("Lines", lines), ("Spaced", spaced), ("Sparse", sparse)):
@@ -159,7 +169,10 @@ def test_strips_fans_strides_and_short_numbers(scratch: Path) -> None:
     for ending in ("glb", "gltf"):
         model = own(made.write(scratch / f"odd.{ending}"))
         assert [p.name for p in model.parts] == ["Strip", "Fan", "Lines", "Spaced", "Sparse"]
-        bodies = [trimesh.Trimesh(model.vertices, model.triangles[model.triangle_part == i], process=False) for i in (0, 1, 3, 4)]
+        bodies = [
+            trimesh.Trimesh(model.vertices, model.triangles[model.triangle_part == i], process=False)
+            for i in (0, 1, 3, 4)
+        ]
         assert bodies[0].area == pytest.approx(8) and np.allclose(bodies[0].face_normals, [0, 0, 1])
         assert bodies[1].area == pytest.approx(6 * np.sin(np.pi / 6)) and np.allclose(bodies[1].face_normals, [0, 0, 1])
         assert bodies[2].volume == pytest.approx(6) and bodies[3].bounds[1][2] == 9
@@ -192,7 +205,9 @@ def test_pictures_in_the_buffer_lie_as_the_standard_lays_them(scratch: Path) -> 
     made = Maker()
     made.head["images"] = [{"bufferView": made.view(out.getvalue()), "mimeType": "image/png"}, {"uri": "missing.png"}]
     made.head["textures"] = [{"source": 0}, {"source": 1}, {}]
-    made.head["materials"] = [{"name": f"M{i}", "pbrMetallicRoughness": {"baseColorTexture": {"index": i}}} for i in range(3)]
+    made.head["materials"] = [
+        {"name": f"M{i}", "pbrMetallicRoughness": {"baseColorTexture": {"index": i}}} for i in range(3)
+    ]
     flat = np.array([[0, 0, 0], [4, 0, 0], [4, 0, 2], [0, 0, 2]], "<f4")
     # Shares of one, as bytes; the picture's top row is 0.
     uv = made.accessor(np.array([[0, 255], [255, 255], [255, 0], [0, 0]], "<u1"), normalized=True)

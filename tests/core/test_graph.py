@@ -23,7 +23,9 @@ OTHER = "another value than any field has"
 
 
 def _changed(record: Any) -> list[tuple[str, Any, bool]]:
-    """Each field of a record, and of records within it, with the record in which it is another, and whether it is only held."""
+    """Each field of a record, and of records within it, with the record in which it is another, and whether it is only
+    held.
+    """
     found = []
     for f in fields(record):
         only_held, value = bool(f.metadata.get("held")), getattr(record, f.name)
@@ -56,10 +58,15 @@ def test_any_field_that_a_pass_reads_changes_its_key_and_what_is_only_held_does_
 
 def test_a_pass_is_handed_what_it_needs_and_nothing_else() -> None:
     given = Given(
-        [Need("lines"), Need("scene", None, WHOLE)], lambda n: n, lambda n: f"key of {n.name}", lambda key, make: (key, make())
+        [Need("lines"), Need("scene", None, WHOLE)],
+        lambda n: n,
+        lambda n: f"key of {n.name}",
+        lambda key, make: (key, make()),
     )
     assert given["lines"] == Need("lines") and given.key("lines") == "key of lines"
-    assert given["scene"] == Need("scene", None, WHOLE), "a name stands for the need that is called so, of whichever drawing"
+    assert given["scene"] == Need("scene", None, WHOLE), (
+        "a name stands for the need that is called so, of whichever drawing"
+    )
     for other in ("surface", Need("scene"), Need("lines", None, STEADY), Need("lines", None, PINNED)):
         with pytest.raises(LookupError, match="does not say that it needs"):
             given[other]
@@ -67,13 +74,17 @@ def test_a_pass_is_handed_what_it_needs_and_nothing_else() -> None:
     assert one[0] != two[0] and one[1] == "piece"
 
 
-def test_a_changed_source_changes_the_keys_of_what_is_computed_by_it_and_of_no_other(monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_changed_source_changes_the_keys_of_what_is_computed_by_it_and_of_no_other(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
     read = sources._text
 
     def sources_of(changed: str) -> dict[str, str]:
         for kept in (sources._text, sources._digest, sources._stands_on, sources.digest_of):
             kept.cache_clear()
-        monkeypatch.setattr(sources, "_text", lambda file: read(file) + ("# changed" if str(file).endswith(changed) else ""))
+        monkeypatch.setattr(
+            sources, "_text", lambda file: read(file) + ("# changed" if str(file).endswith(changed) else "")
+        )
         without = {n: sources.digest_of(p.reads.__module__, without=PLUMBING) for n, p in PASSES.items()}
         monkeypatch.undo()
         sources._digest.cache_clear()

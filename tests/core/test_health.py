@@ -45,11 +45,16 @@ def dirty(at: tuple[float, float, float] = (0, 0, 0)) -> Model:
     shell = trimesh.util.concatenate([box((30, 0, 0), (34, 4, 4)), box((31, 1, 1), (33, 3, 3))])
     shell.faces[12:] = shell.faces[12:][:, ::-1]  # a hollow body: its inner faces rightly look inward
     rows = [
-        ("Gap", gaping(), 0), ("Inside out", trimesh.Trimesh(*_turned(box((10, 0, 0), (12, 2, 3)))), 2), ("Uneven", uneven, 0), ("Hollow", shell, 0),
-        ("Doubled face", trimesh.Trimesh(twin.vertices, np.vstack([twin.faces, twin.faces[[3]][:, ::-1]]), process=False), 0),
-        ("First", box((40, 0, 0), (42, 2, 2)), 0), ("Second", trimesh.Trimesh(*_shuffled(box((40, 0, 0), (42, 2, 2)))), 0),
-        ("Within", box((40.5, 0.5, 0.5), (41, 1, 1)), 0), ("Sail", trimesh.Trimesh([[0, 9, 0], [3, 9, 0], [3, 9, 2]], [[0, 1, 2]]), 0),
-        ("Fan", fan, 0), ("Bolt", box((90_000, 0, 0), (90_000.1, 0.1, 0.1)), 0), ("Clean", box((50, 0, 0), (52, 2, 2)), 0),
+        ("Gap", gaping(), 0), ("Inside out", trimesh.Trimesh(*_turned(box((10, 0, 0), (12, 2, 3)))), 2),
+        ("Uneven", uneven, 0), ("Hollow", shell, 0),
+        ("Doubled face", trimesh.Trimesh(twin.vertices, np.vstack([twin.faces, twin.faces[[3]][:, ::-1]]),
+            process=False), 0),
+        ("First", box((40, 0, 0), (42, 2, 2)), 0),
+        ("Second", trimesh.Trimesh(*_shuffled(box((40, 0, 0), (42, 2, 2)))), 0),
+        ("Within", box((40.5, 0.5, 0.5), (41, 1, 1)), 0),
+        ("Sail", trimesh.Trimesh([[0, 9, 0], [3, 9, 0], [3, 9, 2]], [[0, 1, 2]]), 0),
+        ("Fan", fan, 0), ("Bolt", box((90_000, 0, 0), (90_000.1, 0.1, 0.1)), 0),
+        ("Clean", box((50, 0, 0), (52, 2, 2)), 0),
     ]  # fmt: skip
     for _, mesh, _ in rows:
         mesh.apply_translation(at)
@@ -74,9 +79,14 @@ def test_each_fault_is_found_in_its_part_and_nowhere_else(at: tuple[float, float
     assert found["doubled_faces"] == (1, ["Doubled face"]) and found["doubled_parts"] == (1, ["Second"])
     assert set(found["flipped"][1]) == {"Inside out", "Uneven"} and found["far"] == (1, ["Bolt"])
     assert set(found["open"][1]) == {"Gap", "Fan"} and found["open"][0] == 8 + 6
-    assert found["flat"] == (1, ["Sail"]) and found["inside"] == (1, ["Within"]) and found["non_manifold"] == (1, ["Fan"])
+    assert (
+        found["flat"] == (1, ["Sail"]) and found["inside"] == (1, ["Within"]) and found["non_manifold"] == (1, ["Fan"])
+    )
     gap = next(f for f in check(dirty(at)) if f.kind == "gaps").places[0]
-    assert np.min(np.linalg.norm(np.array([(x, 6.001, z) for x in (0, 8) for z in (0, 3)]) + at - gap.point, axis=1)) < 2e-3
+    assert (
+        np.min(np.linalg.norm(np.array([(x, 6.001, z) for x in (0, 8) for z in (0, 3)]) + at - gap.point, axis=1))
+        < 2e-3
+    )
     assert all(about.harm.endswith(".") for about in FINDINGS.values())
 
 
@@ -104,7 +114,9 @@ def test_every_mend_takes_its_finding_away_and_says_what_it_changed(at: tuple[fl
     assert set(left) == {"open", "flat", "inside", "non_manifold"} and "Gap" not in left["open"][1]
     for name, volume in (("Gap", 144.0), ("Inside out", 12.0), ("Hollow", 64.0 - 8.0), ("Doubled face", 12.0)):
         body = watertight(model, name)
-        assert body.is_watertight and body.is_winding_consistent and body.volume == pytest.approx(volume, rel=1e-3), name
+        assert body.is_watertight and body.is_winding_consistent and body.volume == pytest.approx(volume, rel=1e-3), (
+            name
+        )
     ball = watertight(model, "Uneven")
     assert ball.is_winding_consistent and ball.volume > 3.9
 

@@ -1,4 +1,6 @@
-"""Ink as it leaves the house: hatches, shadow as a hatch, the hand, the hierarchy. Judged from the SVG, by rays and by rulers."""
+"""Ink as it leaves the house: hatches, shadow as a hatch, the hand, the hierarchy.
+Judged from the SVG, by rays and by rulers.
+"""
 
 from __future__ import annotations
 
@@ -92,10 +94,15 @@ def test_a_hatch_fills_its_region_at_its_spacing_and_angle_and_never_leaves_it(
     lines = [marks.xy[a:b] for a, b in zip(marks.first, marks.first[1:], strict=False) if b - a > 1]
     around = shapely.buffer(solid, 0.05)
     shapely.prepare(around)
-    assert shapely.covers(around, shapely.linestrings([p for line in lines for p in pairwise(line)])).all() if lines else True
+    assert (
+        shapely.covers(around, shapely.linestrings([p for line in lines for p in pairwise(line)])).all()
+        if lines
+        else True
+    )
     dots = marks.xy[marks.first[:-1][marks.dot]]
     assert shapely.covers(around, shapely.buffer(shapely.points(dots), 0.13)).all()
-    # Plain lines lie where a ruler would lay them, and leave nothing out: as much of each as an independent section finds.
+    # Plain lines lie where a ruler would lay them, and leave nothing out: as much of each as an independent section
+    # finds.
     plain = hatched(outlines, on_paper(middle), Hatch(spacing=spacing, angle=angle), middle)
     ends = plain.xy.reshape(-1, 2, 2)
     turn = np.radians(angle)
@@ -103,7 +110,9 @@ def test_a_hatch_fills_its_region_at_its_spacing_and_angle_and_never_leaves_it(
     away = (ends - middle) @ across
     assert np.abs(away - np.round(away / spacing) * spacing).max(initial=0) < 1e-6
     corners = np.concatenate(rings) - middle
-    for k in range(int(np.floor((corners @ across).min() / spacing)), int(np.ceil((corners @ across).max() / spacing)) + 1):
+    for k in range(
+        int(np.floor((corners @ across).min() / spacing)), int(np.ceil((corners @ across).max() / spacing)) + 1
+    ):
         ruler = np.stack([middle + k * spacing * across + sign * 200 * along for sign in (-1, 1)])
         length = np.linalg.norm(np.diff(ends[np.round(away[:, 0] / spacing) == k], axis=1), axis=2).sum()
         # A side that lies just on the ruler belongs to either side of it.
@@ -127,7 +136,9 @@ def test_what_is_only_suggested_stays_where_it_is_when_the_paper_is_drawn_out(pa
 
 
 def shadow_hatched(segments: np.ndarray, at: np.ndarray, spacing: float, degrees: float) -> np.ndarray:
-    """(N,) whether places lie between lines of a hatch of segments (S, 2, 2): the nearest line on either side runs beside them."""
+    """(N,) whether places lie between lines of a hatch of segments (S, 2, 2).
+    The nearest line on either side runs beside them.
+    """
     turn = np.radians(degrees)
     along, across = np.array([np.cos(turn), -np.sin(turn)]), np.array([-np.sin(turn), -np.cos(turn)])
     line = np.round((segments @ across).mean(1) / spacing * 2).astype(int)
@@ -163,7 +174,9 @@ def test_shadow_as_a_hatch_lies_where_sun_rays_are_blocked(model: Callable[[], M
 
 
 def street(degrees: float = 0.0) -> tuple[Model, ViewSpecification]:
-    """A long wall seen aslant, a sloping roof, a round tower and a level floor; turned with its viewer about an upright axis."""
+    """A long wall seen aslant, a sloping roof, a round tower and a level floor.
+    Turned with its viewer about an upright axis.
+    """
     import trimesh
 
     roof = trimesh.Trimesh([[0, 4, 3], [12, 4, 3], [12, 7, 5], [0, 7, 5]], [[0, 1, 2], [0, 2, 3]])
@@ -202,18 +215,25 @@ def test_courses_lie_in_metres_on_the_faces_that_show_them_and_thin_out_by_halve
         # From the paper back to the plane of the face, by the matrix that the bundle gives.
         plane = np.append(normal, -np.dot(normal, point)).astype(float)
         near, far = (
-            np.column_stack([ends, np.full(len(ends), z), np.ones(len(ends))]) @ np.linalg.inv(matrix).T for z in (0.2, 0.8)
+            np.column_stack([ends, np.full(len(ends), z), np.ones(len(ends))]) @ np.linalg.inv(matrix).T
+            for z in (0.2, 0.8)
         )
         t = (near @ plane) / (near @ plane - far @ plane)
         at = near + t[:, None] * (far - near)
         at = at[:, :3] / at[:, 3:]
         step = 0.075 * (1.0 if name == "Wall" else 2 / np.sqrt(13))
         number = at[:, 2] / step
-        assert len(at) > 40 and np.abs(number - np.round(number)).max() < 0.06, name  # rounded to a thousandth of a millimetre
+        assert len(at) > 40 and np.abs(number - np.round(number)).max() < 0.06, (
+            name
+        )  # rounded to a thousandth of a millimetre
         # Nowhere closer on paper than was asked for, and every course is one that halving keeps.
         for x in np.linspace(60, 240, 7):
             crossed = np.sort(
-                [np.interp(x, *line[np.argsort(line[:, 0])].T) for line in lines if line[:, 0].min() < x < line[:, 0].max()]
+                [
+                    np.interp(x, *line[np.argsort(line[:, 0])].T)
+                    for line in lines
+                    if line[:, 0].min() < x < line[:, 0].max()
+                ]
             )
             assert np.diff(crossed).min(initial=9.0) > 0.35, (name, x)
     found = drawing.result("surfaces")
@@ -237,15 +257,18 @@ def ribbons(drawing: Drawing) -> list[np.ndarray]:
 def test_turning_camera_and_model_together_changes_no_stroke() -> None:
     ink = surfaces(
         {"fills": [{"kind": "hatch", "pattern": "bond", "lies": "face", "disorder": 0.4}]},
-        {"over": True, "where": {"kind": "match", "light": ["shadow", "shade"]}, "fills": [{"kind": "hatch", "angle": 40}]},
-        {"over": True, "where": {"kind": "match", "parts": ["Floor"]}, "fills": [{"kind": "hatch", "pattern": "water", "lies": "face"}]},
+        {"over": True, "where": {"kind": "match", "light": ["shadow", "shade"]},
+            "fills": [{"kind": "hatch", "angle": 40}]},
+        {"over": True, "where": {"kind": "match", "parts": ["Floor"]},
+            "fills": [{"kind": "hatch", "pattern": "water", "lies": "face"}]},
         hand=PRESETS["Calm pencil"].model_dump(),
     )  # fmt: skip
     one, two = (ribbons(Drawing(*street(degrees), ink=ink)) for degrees in (0.0, 37.0))
     tree = cKDTree(np.stack([line[0] for line in two]))
     gap, found = tree.query(np.stack([line[0] for line in one]))
     same = [
-        g < 0.02 and len(two[k]) == len(a) and np.abs(two[k] - a).max() < 0.02 for a, g, k in zip(one, gap, found, strict=True)
+        g < 0.02 and len(two[k]) == len(a) and np.abs(two[k] - a).max() < 0.02
+        for a, g, k in zip(one, gap, found, strict=True)
     ]
     assert len(one) > 1000 and abs(len(one) - len(two)) < 0.005 * len(one) and np.mean(same) > 0.99
 
@@ -291,7 +314,10 @@ def test_the_hand_stays_within_its_waver_and_runs_over_at_corners_only() -> None
         assert beyond[beside & own & (beyond < 1.4)].max(initial=0) < 0.05
     assert met >= 2
     calm = drawn.result("penned")
-    assert all((a.xy == b.xy).all() for a, b in zip(calm, Drawing(model, view, ink=Ink(hand=hand)).result("penned"), strict=True))
+    assert all(
+        (a.xy == b.xy).all()
+        for a, b in zip(calm, Drawing(model, view, ink=Ink(hand=hand)).result("penned"), strict=True)
+    )
     other = Drawing(model, view, ink=Ink(hand=hand.model_copy(update={"seed": 2}))).result("penned")
     assert not any(a.xy.shape == b.xy.shape and (a.xy == b.xy).all() for a, b in zip(calm, other, strict=True))
 
@@ -309,7 +335,9 @@ def test_tones_over_a_material_do_not_add_up_to_black() -> None:
 
     def covered(*rules: dict[str, Any], darkest: float = 1.0) -> float:
         found = Drawing(model, view, ink=surfaces(*rules, darkest=darkest)).result("surfaces")
-        length = np.linalg.norm(found.xy[1::2] - found.xy[::2], axis=1) if (np.diff(found.first) == 2).all() else np.zeros(0)
+        length = (
+            np.linalg.norm(found.xy[1::2] - found.xy[::2], axis=1) if (np.diff(found.first) == 2).all() else np.zeros(0)
+        )
         weights = np.array([s.weight for s in found.styles])[found.style]
         return float((length * weights).sum()) if len(length) else float("nan")
 
@@ -346,13 +374,16 @@ def test_shade_and_corners_make_marks_closer_by_steps_and_stipple_is_even() -> N
         (0.0, 0.0),
     )
     gap = cKDTree(even.xy).query(even.xy, 2)[0][:, 1]
-    assert gap.min() > 0.35 * gap.mean() and gap.std() < 0.3 * gap.mean() and len(even) == pytest.approx(80 * 60, rel=0.04)
+    assert (
+        gap.min() > 0.35 * gap.mean() and gap.std() < 0.3 * gap.mean() and len(even) == pytest.approx(80 * 60, rel=0.04)
+    )
 
 
 def section() -> tuple[Model, ViewSpecification]:
     """A wall of three layers on a footing in the ground, cut across, and a block in the sun before it."""
     model = model_of(
-        ("Boards", box((0, 0, 0), (0.02, 4, 3)), 2), ("Wool", box((0.02, 0, 0), (0.22, 4, 3)), 1), ("Blocks", box((0.22, 0, 0), (0.42, 4, 3)), 0),
+        ("Boards", box((0, 0, 0), (0.02, 4, 3)), 2), ("Wool", box((0.02, 0, 0), (0.22, 4, 3)), 1),
+        ("Blocks", box((0.22, 0, 0), (0.42, 4, 3)), 0),
         ("Block", box((-3, 2, 0), (-1, 3.5, 1.5)), 0), ("Soil", box((-6, -1, -2), (6, 6, 0)), 2),
     )  # fmt: skip
     roles = ("envelope", "envelope", "structure", "structure", "ground")
@@ -369,11 +400,16 @@ def test_rules_give_all_that_is_cut_one_outline_a_base_line_and_lines_that_end()
     match = lambda **said: {"kind": "match", **said}
     pens = [
         {"id": "cut", "where": match(ranks=["cut"]), "pen": {"weight": 0.15, "colour": "#111111"}, "least": 1.0},
-        {"id": "edge", "where": match(ranks=["outline", "edge"], hidden=False), "pen": {"weight": 0.3, "colour": "#222222"}, "light": 1.0},
-        {"id": "round", "along": "cut", "where": match(roles=["envelope", "structure"]), "pen": {"weight": 0.7, "colour": "#aa0000"}},
-        {"id": "base", "along": "base", "run_on": True, "where": match(roles=["structure"]), "pen": {"weight": 0.9, "colour": "#0000aa"}},
+        {"id": "edge", "where": match(ranks=["outline", "edge"], hidden=False),
+            "pen": {"weight": 0.3, "colour": "#222222"}, "light": 1.0},
+        {"id": "round", "along": "cut", "where": match(roles=["envelope", "structure"]),
+            "pen": {"weight": 0.7, "colour": "#aa0000"}},
+        {"id": "base", "along": "base", "run_on": True, "where": match(roles=["structure"]),
+            "pen": {"weight": 0.9, "colour": "#0000aa"}},
     ]  # fmt: skip
-    ink = Ink.model_validate({"pens": pens, "weight": 2.0, "steps": [{"scale": 20, "times": 3.0}, {"scale": 50, "times": 0.5}]})
+    ink = Ink.model_validate(
+        {"pens": pens, "weight": 2.0, "steps": [{"scale": 20, "times": 3.0}, {"scale": 50, "times": 0.5}]}
+    )
     drawing = Drawing(model, view, ink=ink)
     by_group: dict[str, list[np.ndarray]] = {}
     for s in drawing.plate().strokes():
@@ -387,19 +423,29 @@ def test_rules_give_all_that_is_cut_one_outline_a_base_line_and_lines_that_end()
     # Between boards 0.4 mm thick on paper and wool nothing is drawn; between wool and blocks, of 4 mm, there is.
     x = 120 + 20
     inner = np.concatenate([line for line in by_group["cut"] if abs(np.ptp(line[:, 0])) < 0.01])
-    assert (np.abs(inner[:, 0] - (x + 0.22 * 20)) < 0.02).any() and not (np.abs(inner[:, 0] - (x + 0.02 * 20)) < 0.02).any()
+    assert (np.abs(inner[:, 0] - (x + 0.22 * 20)) < 0.02).any() and not (
+        np.abs(inner[:, 0] - (x + 0.02 * 20)) < 0.02
+    ).any()
     base = np.concatenate(by_group["base"])
     assert (np.abs(base[:, 1] - base[0, 1]) < 0.05).all() and np.ptp(base[:, 0]) > 30
     run = [r for r in drawing.result("penned") if r.style.group == "base" and r.width is not None]
     reach = np.concatenate([r.xy[:, 0] for r in run])
-    assert reach.min() == pytest.approx(0) and reach.max() == pytest.approx(240) and min(r.width.min() for r in run) < 0.2
+    assert (
+        reach.min() == pytest.approx(0) and reach.max() == pytest.approx(240) and min(r.width.min() for r in run) < 0.2
+    )
     # Lost on the lit side, found in shade.
     shaded = Drawing(model, view.model_copy(update={"sun": Sun(azimuth=20, altitude=30)}), ink=ink)
     for lit, weight in ((drawing, 0.15), (shaded, 0.45)):
         assert {s.style.weight for s in lit.plate().strokes() if s.style.group == "outline"} == {weight}
-    away = [{"where": match(hidden=False), "pen": {"weight": 0.3}, "away": {"of": match(parts=["Blocks"]), "reach": 20}}]
+    away = [
+        {"where": match(hidden=False), "pen": {"weight": 0.3}, "away": {"of": match(parts=["Blocks"]), "reach": 20}}
+    ]
     ends = np.concatenate(
-        [line for s in Drawing(model, view, ink=Ink.model_validate({"pens": away})).plate().strokes() for line in s.lines]
+        [
+            line
+            for s in Drawing(model, view, ink=Ink.model_validate({"pens": away})).plate().strokes()
+            for line in s.lines
+        ]
     )
     wall = shapely.box(x, 10, x + 8.4, 110)
     far = shapely.distance(wall, shapely.points(ends))
@@ -412,7 +458,11 @@ def test_rules_give_all_that_is_cut_one_outline_a_base_line_and_lines_that_end()
         }
     ]
     kept = np.concatenate(
-        [line for s in Drawing(model, view, ink=Ink.model_validate({"pens": within})).plate().strokes() for line in s.lines]
+        [
+            line
+            for s in Drawing(model, view, ink=Ink.model_validate({"pens": within})).plate().strokes()
+            for line in s.lines
+        ]
     )
     assert kept[:, 0].min() > 120 - 10 - 0.8
 
@@ -431,7 +481,9 @@ def test_dashes_end_at_corners_and_poche_takes_stacked_hatches_in_its_plane() ->
     for corner in np.array([(80, 70), (120, 70)]):
         assert (np.linalg.norm(ends - corner, axis=1) < 0.05).sum() == 2, "both sides of a corner begin with a mark"
     poche = [
-        {"where": match(parts=["Blocks"]), **fills({"kind": "flat", "colour": "#eeeeee"}, {"kind": "hatch", "lies": "cut", "spacing": 0.05, "angle": 45})},
+        {"where": match(parts=["Blocks"]),
+            **fills({"kind": "flat", "colour": "#eeeeee"},
+                {"kind": "hatch", "lies": "cut", "spacing": 0.05, "angle": 45})},
         {"where": match(parts=["Wool"]), **fills({"kind": "hatch", "pattern": "insulation", "spacing": 3.0})},
         {"where": match(parts=["Soil"]), **fills({"kind": "hatch", "pattern": "earth"})},
     ]  # fmt: skip
@@ -441,8 +493,12 @@ def test_dashes_end_at_corners_and_poche_takes_stacked_hatches_in_its_plane() ->
     away = np.sort(((lines - lines[0, 0]) @ np.array([np.sqrt(0.5), np.sqrt(0.5)])).mean(1))
     assert np.diff(away).min() == pytest.approx(1.0, abs=0.02)  # 50 mm at 1:50
     wave = polylines(group_of(svg, "hatch insulation"))
-    assert len(wave) == 1 and np.ptp(wave[0][:, 0]) == pytest.approx(4.0, abs=0.1), "from one side of the wool to the other"
-    depth = np.concatenate([line.mean(0, keepdims=True) for line in polylines(group_of(svg, "hatch earth"))])[:, 1] - 100
+    assert len(wave) == 1 and np.ptp(wave[0][:, 0]) == pytest.approx(4.0, abs=0.1), (
+        "from one side of the wool to the other"
+    )
+    depth = (
+        np.concatenate([line.mean(0, keepdims=True) for line in polylines(group_of(svg, "hatch earth"))])[:, 1] - 100
+    )
     assert (depth > -0.05).all() and (depth < 10).sum() > 2 * ((depth > 20) & (depth < 30)).sum() > 0
 
 
@@ -460,14 +516,18 @@ def test_a_hatch_in_a_stepped_cut_lies_at_the_depth_of_each_step() -> None:
     lines = [line for line in polylines(group_of(svg, "hatch parallel")) if np.ptp(line[:, 1]) < 1e-3]
     seen = {line.mean(0)[0] < 100 + 200 * 2 / 13 / 2 / np.tan(np.radians(35)) for line in lines}
     assert seen == {True, False}, "both steps are hatched"
-    heights = [np.unique(np.round([r[0, 1] for r in lines if (r[:, 0].min() > 115) == far], 3)) for far in (False, True)]
+    heights = [
+        np.unique(np.round([r[0, 1] for r in lines if (r[:, 0].min() > 115) == far], 3)) for far in (False, True)
+    ]
     gaps = [np.median(np.diff(rows)) for rows in heights]
     assert len(heights[1]) > 15 and gaps[0] / gaps[1] == pytest.approx(16 / 13, rel=0.01)
     assert len(polylines(group_of(svg, "hatch crossed"))) > 40, "what lies on paper goes over the step as it was"
 
 
 def test_marks_of_a_tile_thin_out_by_halves_where_they_lie_too_close() -> None:
-    """Eight rings to a piece of timber of 0.14 m: from 1:10 on to where 1:320 would be, on a face that lies across the view."""
+    """Eight rings to a piece of timber of 0.14 m.
+    From 1:10 on to where 1:320 would be, on a face that lies across the view.
+    """
     rings, hatch = (
         Rings.of([np.array([(0.0, 0), (80, 0), (80, 80), (0, 80)])]),
         Hatch(pattern="grain_across", lies="face", spacing=0.02, least=0.5),
@@ -489,13 +549,19 @@ def test_an_svg_becomes_a_tile_with_all_that_groups_do_to_their_place() -> None:
     tile = tile_from_svg(text)
     assert tile.height == 0.5
     place = lambda x, y: ((x + 10) / 40, (20 - y) / 40)
-    wanted = [(place(10, 12), place(10, 16)), (place(11, 10), place(11, 12)), (place(-5, 3), place(-5, 7)), (place(20, 0),)]
+    wanted = [
+        (place(10, 12), place(10, 16)),
+        (place(11, 10), place(11, 12)),
+        (place(-5, 3), place(-5, 7)),
+        (place(20, 0),),
+    ]
     assert [len(m) for m in tile.marks] == [len(m) for m in wanted]
     for mark, line in zip(tile.marks, wanted, strict=True):
         assert np.allclose(mark, line, atol=1e-4)
     again = '<g id="{0}"><use href="#{1}"/><use href="#{1}"/></g>'
     for text in (
-        "<svg", "<svg viewBox='0 0 9 9'/>", "<svg><path d='M0 0L1 1'/></svg>", "<svg viewBox='0 0 9 9'><g transform='melt(3)'/></svg>",
+        "<svg", "<svg viewBox='0 0 9 9'/>", "<svg><path d='M0 0L1 1'/></svg>",
+        "<svg viewBox='0 0 9 9'><g transform='melt(3)'/></svg>",
         "<svg viewBox='0 0 9 9'><use id='a' href='#a'/></svg>",
         f"<svg viewBox='0 0 9 9'>{''.join(again.format(k, k + 1) for k in range(60))}<use href='#0'/></svg>",
     ):  # fmt: skip
@@ -508,7 +574,8 @@ def test_what_is_wrong_with_ink_is_said_in_a_sentence() -> None:
 
     for said, ink in {
         "there is no pattern “tartan”": {"surfaces": [{"fills": [{"kind": "hatch", "pattern": "tartan"}]}]},
-        "lines end away from parts": {"pens": [{"away": {"reach": 4}}]}, "three corners": {"pens": [{"away": {"outline": [[0, 0], [1, 1]]}}]},
+        "lines end away from parts": {"pens": [{"away": {"reach": 4}}]},
+        "three corners": {"pens": [{"away": {"outline": [[0, 0], [1, 1]]}}]},
         "which a region has not": {"surfaces": [{"where": {"kind": "match", "ranks": ["cut"]}}]},
         "less than or equal to 4": {"weight": 9}, "“hand.wiggle” is not a field": {"hand": {"wiggle": 1}},
     }.items():  # fmt: skip

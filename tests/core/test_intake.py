@@ -72,12 +72,16 @@ def test_drawings_and_pages_come_in_as_they_look_and_do_nothing() -> None:
     assert plain.shape == (1024, 2048, 4) and plain[200, 1000].tolist() == [255, 0, 0, 255] and plain[900, 1000, 3] == 0
     for inside in (
         "<script>fetch('http://192.0.2.1')</script>", '<image href="http://192.0.2.1/a.png" width="9" height="9"/>',
-        '<image href="file:///etc/passwd" width="9" height="9"/>', '<foreignObject><b xmlns="http://www.w3.org/1999/xhtml">x</b></foreignObject>',
-        '<rect onclick="x()" width="40" height="10" fill="#f00"/>', "<style>@import url(http://192.0.2.1/a.css);</style>",
+        '<image href="file:///etc/passwd" width="9" height="9"/>',
+        '<foreignObject><b xmlns="http://www.w3.org/1999/xhtml">x</b></foreignObject>',
+        '<rect onclick="x()" width="40" height="10" fill="#f00"/>',
+        "<style>@import url(http://192.0.2.1/a.css);</style>",
         '<rect width="1" height="1" fill="url(http://192.0.2.1/a#b)"/>',
     ):  # fmt: skip
         found = taken(SVG.format("", inside).encode(), "a")
-        assert "left out" in found.notes[0] and np.asarray(found.picture)[200, 1000].tolist() == [255, 0, 0, 255], inside
+        assert "left out" in found.notes[0] and np.asarray(found.picture)[200, 1000].tolist() == [255, 0, 0, 255], (
+            inside
+        )
     script = b"\n1 0 obj << /Names << /JavaScript << /Names [(a) << /S /JavaScript /JS (app.alert(1)) >>] >> >> >>"
     for data in (pdf(), pdf(script)):
         found = pixels(data)
@@ -87,13 +91,18 @@ def test_drawings_and_pages_come_in_as_they_look_and_do_nothing() -> None:
 def test_type_in_a_drawing_is_not_drawn_and_that_is_said() -> None:
     said = taken(SVG.format("", "<g><text x='2' y='18'>Kiln <tspan>yard</tspan></text></g>").encode(), "a").notes
     assert any("as outlines" in n for n in said)
-    assert not taken(SVG.format("", "<text> </text>").encode(), "a").notes and not taken(SVG.format("", "").encode(), "a").notes
+    assert (
+        not taken(SVG.format("", "<text> </text>").encode(), "a").notes
+        and not taken(SVG.format("", "").encode(), "a").notes
+    )
 
 
 def test_what_is_broken_too_large_or_no_picture_is_one_sentence(tmp_path: Path) -> None:
     png, jpeg = written(RED, "PNG"), written(RED, "JPEG")
     head = struct.pack(">IIBBBBB", 60000, 60000, 8, 2, 0, 0, 0)
-    bomb = b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(b"\0" * 4000)) + chunk(b"IEND", b"")
+    bomb = (
+        b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(b"\0" * 4000)) + chunk(b"IEND", b"")
+    )
     wide = struct.pack(">IIBBBBB", 12000, 9000, 8, 2, 0, 0, 0)
     entities = '<!DOCTYPE svg [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;">]><svg xmlns="http://www.w3.org/2000/svg" width="9" height="9">&b;</svg>'
     bad = {
@@ -109,7 +118,11 @@ def test_what_is_broken_too_large_or_no_picture_is_one_sentence(tmp_path: Path) 
         for data in rows:
             with pytest.raises(PictureError, match=said) as told:
                 taken(data, "my picture")
-            assert str(told.value).startswith("“my picture”") and str(told.value).endswith(".") and "\n" not in str(told.value)
+            assert (
+                str(told.value).startswith("“my picture”")
+                and str(told.value).endswith(".")
+                and "\n" not in str(told.value)
+            )
     with pytest.raises(PictureError, match="MB"):
         taken(b"\x89PNG" + bytes(MOST_BYTES), "a")
     # Any damage of any sort of file is a sentence or a picture, and never anything else.
@@ -120,7 +133,9 @@ def test_what_is_broken_too_large_or_no_picture_is_one_sentence(tmp_path: Path) 
             for place in rng.integers(0, len(harmed), 6):
                 harmed[place] = rng.integers(256)
             try:
-                assert taken(bytes(harmed[: rng.integers(len(harmed) // 2, len(harmed) + 1)]), "a").picture.mode == "RGBA"
+                assert (
+                    taken(bytes(harmed[: rng.integers(len(harmed) // 2, len(harmed) + 1)]), "a").picture.mode == "RGBA"
+                )
             except PictureError as error:
                 assert str(error).endswith(".")
     # Taken in apart and kept once, whatever it is called.

@@ -1,4 +1,6 @@
-"""Line elements of files by general libraries, drawn and hidden like edges; and a second file in shared coordinates, to a hair."""
+"""Line elements of files by general libraries, drawn and hidden like edges.
+And a second file in shared coordinates, to a hair.
+"""
 
 from __future__ import annotations
 
@@ -30,7 +32,9 @@ from warmgraphite.passes.lines import KINDS
 from warmgraphite.view.specification import Frame, Parallel, ViewSpecification
 
 FRONT = ViewSpecification(
-    name="Front", projection=Parallel(direction=(0, 1, 0), centre=(2, 0, 1)), frame=Frame(width=200, height=150, scale=100)
+    name="Front",
+    projection=Parallel(direction=(0, 1, 0), centre=(2, 0, 1)),
+    frame=Frame(width=200, height=150, scale=100),
 )
 #: A mast before the box, one behind it, and a wire that runs from beside it to behind it.
 WIRES = np.array([[[1, -1, 0], [1, -1, 5]], [[2, 6, 0], [2, 6, 2]], [[-3, 2, 1], [2, 6, 1]]], float)
@@ -79,12 +83,15 @@ def test_lines_without_faces_are_read_drawn_hidden_like_edges_and_written_again(
 
     own = PenRule(id="wires", where=Match(kinds=("line",)), pen=Pen(weight=0.33, colour="#b2472a"))
     drawn = Drawing(model, FRONT, ink=Ink(pens=(*default_pens(), own))).plate().strokes()
-    assert sum(len(s.lines) for s in drawn if s.style.colour == "#b2472a" and s.style.weight == pytest.approx(0.33)) >= 2
+    assert (
+        sum(len(s.lines) for s in drawn if s.style.colour == "#b2472a" and s.style.weight == pytest.approx(0.33)) >= 2
+    )
 
 
 def test_loops_strips_and_runs_of_lines_and_what_is_wrong_with_them(tmp_path: Path) -> None:
     (tmp_path / "a.obj").write_text(
-        "o fence\nv 0 0 0\nv 10 0 0\nv 10 8 0\nv 0 0 3\nv 10 0 3\nv 10 8 3\nl 1 2 3\nl -1 1\no wall\nf 1 2 5 4\nl 4/1 5/1\n"
+        "o fence\nv 0 0 0\nv 10 0 0\nv 10 8 0\nv 0 0 3\nv 10 0 3\nv 10 8 3\nl 1 2 3\nl -1 1\no wall\nf 1 2 5 4\nl 4/1 "
+        "5/1\n"
     )
     model = read_model(tmp_path / "a.obj")
     assert dict(zip([p.name for p in model.parts], np.bincount(model.mesh.line_part).tolist(), strict=True)) == {
@@ -111,7 +118,9 @@ def ifc_file(
     grid: bool = False,
     schema: str = "IFC4",
 ) -> Path:
-    """Walls as boxes (x, y, z, long, wide, high) in metres, with a map conversion (east, north, height, degrees, scale), by a general library."""
+    """Walls as boxes (x, y, z, long, wide, high) in metres, with a map conversion (east, north, height, degrees,
+    scale), by a general library.
+    """
     run = ifcopenshell.api.run
     file = run("project.create_file", version=schema)
     if schema == "IFC2X3":  # whose entities all have somebody whose they are
@@ -123,7 +132,12 @@ def ifc_file(
     run("unit.assign_unit", file, units=[unit])
     context = run("context.add_context", file, context_type="Model")
     body = run(
-        "context.add_context", file, context_type="Model", context_identifier="Body", target_view="MODEL_VIEW", parent=context
+        "context.add_context",
+        file,
+        context_type="Model",
+        context_identifier="Body",
+        target_view="MODEL_VIEW",
+        parent=context,
     )
     if map_at is not None:
         east, north, height, angle, scale = map_at
@@ -149,7 +163,9 @@ def ifc_file(
     if grid:
         made = run("root.create_entity", file, ifc_class="IfcGrid", name="Axes")
         line = lambda a, b: file.createIfcPolyline([point(*a), point(*b)])
-        made.UAxes = [file.createIfcGridAxis(str(n), line((n * 4 * k, -2 * k), (n * 4 * k, 9 * k)), True) for n in range(3)]
+        made.UAxes = [
+            file.createIfcGridAxis(str(n), line((n * 4 * k, -2 * k), (n * 4 * k, 9 * k)), True) for n in range(3)
+        ]
         made.VAxes = [file.createIfcGridAxis("A", line((-2 * k, 0), (10 * k, 0)), True)]
         run("spatial.assign_container", file, products=[made], relating_structure=site)
         run("geometry.edit_object_placement", file, product=made)
@@ -170,7 +186,12 @@ def test_grids_and_annotations_of_ifc_are_lines(tmp_path: Path) -> None:
     of = {p.name: model.mesh.line_ends[model.mesh.line_part == n] for n, p in enumerate(model.parts)}
     assert {n: len(ends) for n, ends in of.items() if len(ends)} == {"Axes": 4, "Boundary": 2}
     assert np.allclose(np.sort(of["Axes"][:, :, 0].ravel()), [-2, 0, 0, 4, 4, 8, 8, 10])
-    assert np.allclose(of["Boundary"].reshape(-1, 3).max(0), [12, 11, 0]) and [a.name for a in model.axes] == ["0", "1", "2", "A"]
+    assert np.allclose(of["Boundary"].reshape(-1, 3).max(0), [12, 11, 0]) and [a.name for a in model.axes] == [
+        "0",
+        "1",
+        "2",
+        "A",
+    ]
     assert {p.role for p in model.parts if p.name in of and len(of[p.name])} == {"context"}
     kinds = Drawing(model, FRONT).lines().kind
     assert (kinds == KINDS.index("line")).any()
@@ -194,7 +215,9 @@ def test_a_second_file_lies_in_shared_coordinates_to_a_millimetre_and_keeps_its_
         monkeypatch.setattr(owner, name, getattr(owner, name))  # put back afterwards
     said = {"map_at": (EAST, NORTH, HEIGHT, 30, 0.001 if milli else 1.0), "milli": milli, "schema": schema}
     house = localised(read_model(ifc_file(tmp_path / "h.ifc", {"Wall": (0, 0, 0, 5, 0.3, 3)}, **said)))
-    yard = read_model(ifc_file(tmp_path / "y.ifc", {"Shed": (2, 1, 0, 4, 4, 2)}, map_at=(EAST + 50, NORTH - 20, 200, 0, 1.0)))
+    yard = read_model(
+        ifc_file(tmp_path / "y.ifc", {"Shed": (2, 1, 0, 4, 4, 2)}, map_at=(EAST + 50, NORTH - 20, 200, 0, 1.0))
+    )
     both = join(house, yard, Joined(free_id(house), "yard"))
     assert both.joined[0].shared and [(p.path, p.role) for p in both.parts][1:] == [("yard/Yard/Wall/Shed", "context")]
     points, _ = joined_points(both)
@@ -244,9 +267,14 @@ def test_without_a_map_a_file_lies_by_its_numbers_far_from_zero_too() -> None:
     away = np.eye(4)
     away[:3, 3] = far
     house = localised(model_of(("Wall", box((0, 0, 0), (4, 1, 3)), 0)).transformed(away))
-    site = model_of(("Wall", box((10, 0, 0), (14, 1, 3)), 0), ("Lawn", box((-9, -9, -1), (30, 9, 0)), 2)).transformed(away)
+    site = model_of(("Wall", box((10, 0, 0), (14, 1, 3)), 0), ("Lawn", box((-9, -9, -1), (30, 9, 0)), 2)).transformed(
+        away
+    )
     both = join(house, site, Joined("file-2", "site"))
-    assert np.abs(both.part_bounds[1] + both.origin - far - [[10, 0, 0], [14, 1, 3]]).max() < 1e-6 and not both.joined[0].shared
+    assert (
+        np.abs(both.part_bounds[1] + both.origin - far - [[10, 0, 0], [14, 1, 3]]).max() < 1e-6
+        and not both.joined[0].shared
+    )
     # Parts of two files with one name, shape and material never stand for each other.
     assert succeed(both, both, renewed(both, replace(house, origin=both.origin), ""))[2].counts["same"] == 3
     # What was mended of the site stays so when the house comes anew, and goes when the site does.
@@ -262,6 +290,8 @@ def test_without_a_map_a_file_lies_by_its_numbers_far_from_zero_too() -> None:
     measured = Remeasure(units="ft", up="z").apply(both)
     place = lambda m: m.part_bounds[1:] + m.origin
     assert np.abs(place(measured) - place(both)).max() < 1e-6
-    assert np.ptp(measured.part_bounds[0], axis=0) == pytest.approx(0.3048 * np.ptp(both.part_bounds[0], axis=0), rel=1e-6)
+    assert np.ptp(measured.part_bounds[0], axis=0) == pytest.approx(
+        0.3048 * np.ptp(both.part_bounds[0], axis=0), rel=1e-6
+    )
     with pytest.raises(EditError, match="does not belong to this study"):
         PlaceJoined(source="file-9", by=(0, 0, 0)).apply(both)

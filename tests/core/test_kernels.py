@@ -126,7 +126,9 @@ def test_two_processes_that_want_one_kernel_compile_it_once(trial: Path) -> None
     assert sorted(found) == ["0", "1"], "who came second found it compiled"
 
 
-def test_the_room_compiles_all_that_is_declared_knows_when_it_is_complete_and_forgets_after_a_month(trial: Path) -> None:
+def test_the_room_compiles_all_that_is_declared_knows_when_it_is_complete_and_forgets_after_a_month(
+    trial: Path,
+) -> None:
     code = """
         from warmgraphite.kernels import all_kernels, cache
         from warmgraphite.kernels.__main__ import compile_all, is_complete
@@ -146,7 +148,9 @@ def test_the_room_compiles_all_that_is_declared_knows_when_it_is_complete_and_fo
 
 def test_a_number_that_stands_in_a_call_is_no_type_of_its_own() -> None:
     kernels.load_all()
-    literal = [(k.name, form) for k in kernels.all_kernels() for form in k.overloads if any("Literal" in str(t) for t in form)]
+    literal = [
+        (k.name, form) for k in kernels.all_kernels() for form in k.overloads if any("Literal" in str(t) for t in form)
+    ]
     assert not literal
 
 

@@ -46,14 +46,18 @@ from warmgraphite.view.specification import Cut, Frame, Jog, Parallel, Perspecti
 from warmgraphite.view.surfaces import surfaces_of
 
 HOUSE = model_of(
-    ("Room", box((0, 0, 0), (8, 5, 3)), 0), ("Tower", box((6, 3, 3), (8, 5, 9)), 2), ("Step", box((-1, 2, 0), (0, 3, 0.4)), 2)
+    ("Room", box((0, 0, 0), (8, 5, 3)), 0),
+    ("Tower", box((6, 3, 3), (8, 5, 9)), 2),
+    ("Step", box((-1, 2, 0), (0, 3, 0.4)), 2),
 )
 EXTENT = HOUSE.bounds
 START = ViewSpecification(projection=Parallel(direction=(0, 1, 0)), frame=Frame(scale=100))
 ALL = [
-    Plan(storey=3, height=1.5, top=20), ReflectedPlan(height=2), Elevation(bearing=90), Section(bearing=180, place=-2.5), Isometric(corner=135),
+    Plan(storey=3, height=1.5, top=20), ReflectedPlan(height=2), Elevation(bearing=90),
+    Section(bearing=180, place=-2.5), Isometric(corner=135),
     Dimetric(corner=225, down=15), Trimetric(bearing=40, down=20), WormsEye(bearing=30), PlanOblique(top=30, ratio=0.8),
-    ElevationOblique(bearing=270, angle=30), OnePoint(bearing=90, distance=12), TwoPoint(bearing=40), ThreePoint(bearing=40, eye_height=15),
+    ElevationOblique(bearing=270, angle=30), OnePoint(bearing=90, distance=12), TwoPoint(bearing=40),
+    ThreePoint(bearing=40, eye_height=15),
     SectionPerspective(bearing=0, place=2, distance=9),
 ]  # fmt: skip
 
@@ -74,7 +78,9 @@ def test_a_kind_is_recognised_in_the_view_that_it_makes_and_makes_it_again(kind)
     again = kind_of(view, EXTENT)
     assert again.kind == kind.kind
     # A plan is the same whether its height counts from zero or from a storey.
-    expected = kind.model_dump() | ({"storey": 0, "height": kind.storey + kind.height} if hasattr(kind, "storey") else {})
+    expected = kind.model_dump() | (
+        {"storey": 0, "height": kind.storey + kind.height} if hasattr(kind, "storey") else {}
+    )
     assert {k: v for k, v in again.model_dump().items() if k != "kind"} == pytest.approx(
         {k: v for k, v in expected.items() if k != "kind"}
     )
@@ -107,7 +113,9 @@ def test_axes_are_drawn_as_the_names_say() -> None:
     assert len({round(s, 6) for s in sizes(Trimetric(bearing=20, down=30))}) == 3
     assert step(Plan(), x) == pytest.approx([1, 0]) and step(Plan(), y) == pytest.approx([0, 1])
     assert step(Plan(top=90), x) == pytest.approx([0, 1])  # east is at the paper's top
-    assert step(Elevation(bearing=0), x) == pytest.approx([1, 0]) and step(Elevation(bearing=180), x) == pytest.approx([-1, 0])
+    assert step(Elevation(bearing=0), x) == pytest.approx([1, 0]) and step(Elevation(bearing=180), x) == pytest.approx(
+        [-1, 0]
+    )
     assert step(PlanOblique(top=0, ratio=0.5), x) == pytest.approx([1, 0]) and step(
         PlanOblique(top=0, ratio=0.5), z
     ) == pytest.approx([0, 0.5])
@@ -118,8 +126,12 @@ def test_a_reflected_plan_lies_over_the_plan_and_shows_the_ceiling() -> None:
     flipped = Drawing(HOUSE, of_kind(START, ReflectedPlan(height=2), EXTENT))
     plain = Drawing(HOUSE, of_kind(START, Plan(height=2), EXTENT))
     corners = np.array([[8, 5, 9], [0, 0, 3], [6, 3, 3]], float)
-    assert flipped.scene.projection.project(corners)[:, :2] == pytest.approx(plain.scene.projection.project(corners)[:, :2])
-    assert flipped.scene.corners[:, :, 2].min() == pytest.approx(2) and plain.scene.corners[:, :, 2].max() == pytest.approx(2)
+    assert flipped.scene.projection.project(corners)[:, :2] == pytest.approx(
+        plain.scene.projection.project(corners)[:, :2]
+    )
+    assert flipped.scene.corners[:, :, 2].min() == pytest.approx(2) and plain.scene.corners[
+        :, :, 2
+    ].max() == pytest.approx(2)
     assert flipped.masses[0].region.area == pytest.approx(plain.masses[0].region.area)
     assert flipped.lines().visible.any()
 
@@ -148,7 +160,9 @@ def test_one_two_and_three_point_perspectives_have_so_many_vanishing_points() ->
     assert [converging(k) for k in (OnePoint(), TwoPoint(), ThreePoint())] == [1, 2, 3]
 
 
-@pytest.mark.parametrize("kind", [Isometric(), PlanOblique(), TwoPoint(), SectionPerspective(place=2)], ids=lambda k: k.kind)
+@pytest.mark.parametrize(
+    "kind", [Isometric(), PlanOblique(), TwoPoint(), SectionPerspective(place=2)], ids=lambda k: k.kind
+)
 def test_a_side_of_the_paper_is_drawn_out_without_moving_the_drawing(kind) -> None:  # type: ignore[no-untyped-def]
     view = of_kind(START.model_copy(update={"frame": Frame()}), kind, EXTENT)
     points = np.array([[0, 0.5, 0], [8, 5, 3], [6, 3, 9]], float)
@@ -179,7 +193,9 @@ def test_fitting_brings_all_that_is_shown_onto_the_paper() -> None:
 def test_scales_are_written_as_the_trade_writes_them() -> None:
     assert [scale_label(s) for s in (50, 48, 96, 120, 33)] == ["1:50", "¼″ = 1′-0″", "⅛″ = 1′-0″", "1″ = 10′", "1:33"]
     metric = [s for s in SCALES if s.system == "metric"]
-    assert all(s.label == f"1:{s.n:g}" for s in metric) and set(USUAL) <= {s.n for s in metric}, "what is chosen can be chosen"
+    assert all(s.label == f"1:{s.n:g}" for s in metric) and set(USUAL) <= {s.n for s in metric}, (
+        "what is chosen can be chosen"
+    )
 
 
 def test_saved_views_are_ordered_locked_doubled_grouped_and_pasted() -> None:
@@ -204,10 +220,15 @@ def test_saved_views_are_ordered_locked_doubled_grouped_and_pasted() -> None:
 def test_what_differs_between_two_views_is_said_in_words() -> None:
     first = of_kind(START, Section(bearing=0, place=2), EXTENT)
     other = replace_frame(of_kind(START, Section(bearing=0, place=2.5), EXTENT), scale=48)
-    assert [tuple(d) for d in differences(first, other, EXTENT)] == [("place", "2 m", "2.5 m"), ("scale", "1:100", "¼″ = 1′-0″")]
+    assert [tuple(d) for d in differences(first, other, EXTENT)] == [
+        ("place", "2 m", "2.5 m"),
+        ("scale", "1:100", "¼″ = 1′-0″"),
+    ]
     assert differences(first, first.model_copy(update={"name": "Another name"}), EXTENT) == []
     cut = first.model_copy(update={"cuts": (*first.cuts, Cut(point=(3, 0, 0), normal=(1, 0, 0), role="limit"))})
-    assert [tuple(d) for d in differences(first, cut, EXTENT)] == [("cuts", "none", "limit at x = 3 m, less what is east")]
+    assert [tuple(d) for d in differences(first, cut, EXTENT)] == [
+        ("cuts", "none", "limit at x = 3 m, less what is east")
+    ]
     own = first.cuts[0]
     stepped = first.model_copy(update={"cuts": (own.model_copy(update={"jogs": (Jog(at=1, by=2),)}),)})
     found = differences(first, stepped, EXTENT)
@@ -237,7 +258,10 @@ def test_storeys_are_found_where_there_is_a_floor_to_stand_on() -> None:
     table = ("Table", box((4, 4, 0.7), (5, 5, 0.75)), 2)
     found = landmarks_of(model_of(*slabs, *walls, table)).levels
     assert [height for _, height in found] == pytest.approx([0, 3.2, 6.4])  # the roof is no storey
-    assert landmarks_of(HOUSE.reshaped(triangles=HOUSE.triangles[:0], triangle_part=HOUSE.triangle_part[:0])) == ([], [])
+    assert landmarks_of(HOUSE.reshaped(triangles=HOUSE.triangles[:0], triangle_part=HOUSE.triangle_part[:0])) == (
+        [],
+        [],
+    )
 
 
 @given(st.floats(0, 359.9))

@@ -21,13 +21,20 @@ def random_set(seed: int) -> tuple[list[LabelRequest], LabelSpace]:
     keep = shapely.union_all([*walls, shapely.box(x0, y1 - 6, x1, y1)])
     taken = [(float(x), float(y), float(x) + 20, float(y) + 6) for x, y in rng.uniform([14, 30], [60, 250], (3, 2))]
     count = int(rng.integers(2, 31))
-    said = ["oak", "lime plaster, 15 mm", "insulation of wood fibre,\n200 mm", "a very long line about the eaves and the gutter"]
+    said = [
+        "oak",
+        "lime plaster, 15 mm",
+        "insulation of wood fibre,\n200 mm",
+        "a very long line about the eaves and the gutter",
+    ]
     asked = []
     for k in range(count):
         words = said[int(rng.integers(0, len(said)))]
         anchor = (float(rng.uniform(x0, x1)), float(rng.uniform(y0, y1)))
         asked.append(LabelRequest(f"note-{k}", block(words, "sans", 1.8), anchor, "#2e2a27", "dot"))
-    return asked, LabelSpace((14.0, 14.0, WIDE - 14, HIGH - 21), (x0, y0, x1, y1), taken, keep, float(rng.choice([45, 55, 60])))
+    return asked, LabelSpace(
+        (14.0, 14.0, WIDE - 14, HIGH - 21), (x0, y0, x1, y1), taken, keep, float(rng.choice([45, 55, 60]))
+    )
 
 
 def angles_of(placed: list[Placed]) -> set[float]:
@@ -89,6 +96,8 @@ def test_what_was_put_by_hand_stays_and_others_go_round_it() -> None:
 
 def test_too_many_for_the_sheet_all_stand_and_are_said_to_be_crowded() -> None:
     asked, room = random_set(3)
-    many = [LabelRequest(f"m-{k}", asked[0].block, (200.0 + k % 7, 80.0 + k % 11), "#000000", "dot") for k in range(240)]
+    many = [
+        LabelRequest(f"m-{k}", asked[0].block, (200.0 + k % 7, 80.0 + k % 11), "#000000", "dot") for k in range(240)
+    ]
     placed = place_labels(many, room)
     assert len(placed) == 240 and all(p.crowded for p in placed)

@@ -55,7 +55,12 @@ def test_glass_casts_nothing_and_no_sun_casts_nothing() -> None:
     sheet = model_of(YARD, ("Sheet", pane, 0))
     south, night = Sun(azimuth=180, altitude=40), Sun(azimuth=180, altitude=-5)
     assert Drawing(sheet, ViewSpecification(**PLAN, sun=south, frame=frame)).light().shadow.sum() > 0
-    assert Drawing(model_of(YARD, ("Pane", pane, 1)), ViewSpecification(**PLAN, sun=south, frame=frame)).light().shadow.sum() == 0
+    assert (
+        Drawing(model_of(YARD, ("Pane", pane, 1)), ViewSpecification(**PLAN, sun=south, frame=frame))
+        .light()
+        .shadow.sum()
+        == 0
+    )
     dark = Drawing(sheet, ViewSpecification(**PLAN, sun=night, frame=frame)).light()
     assert dark.shadow.sum() == 0 and (dark.shade > 100).any()
 
@@ -95,7 +100,9 @@ def test_every_pixel_in_shadow_is_blocked_from_the_sun_and_no_other(yard: Model,
 
 def test_pixels_and_lines_register() -> None:
     """The silhouette of a box in the pixels lies where the drawn outline lies, to a fraction of a pixel."""
-    view = ViewSpecification(projection=Parallel(direction=(0, 1, 0), centre=(0, 0, 0)), frame=Frame(scale=50, resolution=97))
+    view = ViewSpecification(
+        projection=Parallel(direction=(0, 1, 0), centre=(0, 0, 0)), frame=Frame(scale=50, resolution=97)
+    )
     drawing = Drawing(model_of(("Box", box((-1.37, 0, -0.83), (2.11, 1, 1.59)), 0)), view)
     cover = drawing.surface().cover / 255.0
     lines = drawing.lines()
@@ -112,7 +119,9 @@ def test_pixels_and_lines_register() -> None:
 def test_cover_is_transparent_where_nothing_is_and_glass_is_told_apart() -> None:
     pane = trimesh.Trimesh([[-2, 0, 0], [2, 0, 0], [2, 0, 3], [-2, 0, 3]], [[0, 1, 2], [0, 2, 3]])
     model = model_of(("Pane", pane, 1), ("Wall", box((0, 3, 0), (6, 3.2, 3)), 0))
-    view = ViewSpecification(projection=Parallel(direction=(0, 1, 0), centre=(1, 0, 1.5)), frame=Frame(scale=50, resolution=50))
+    view = ViewSpecification(
+        projection=Parallel(direction=(0, 1, 0), centre=(1, 0, 1.5)), frame=Frame(scale=50, resolution=50)
+    )
     seen = Drawing(model, view).surface()
     per_metre2 = (20 / 25.4 * 50) ** 2
     assert seen.cover.sum() / 255 / per_metre2 == pytest.approx(18, rel=0.01)  # the wall; a pane alone covers nothing
@@ -178,13 +187,16 @@ def computed_under(not_casting: Exempt, not_receiving: Exempt) -> Drawing:
         (None, {"glass": 0.6}, {}),
         (None, {}, {"shade": Shade(steps=4)}),
     ],
-    ids=["a colour", "white card", "a caster renamed", "a receiver renamed", "azimuth", "night", "cast-off half", "glass", "steps"],
+    ids=["a colour", "white card", "a caster renamed", "a receiver renamed", "azimuth", "night", "cast-off half",
+        "glass", "steps"],
 )  # fmt: skip
 def test_what_is_shared_with_a_drawing_before_brings_nothing_of_it_along(
     coarse: None, model_of_it, sun: dict, more: dict
 ) -> None:  # type: ignore[no-untyped-def]
     """A drawing that takes over what it may of one before comes out as one that starts from nothing."""
-    before = computed_under(SPARED if "not_casting" in sun else Exempt(), SPARED if "not_receiving" in sun else Exempt())
+    before = computed_under(
+        SPARED if "not_casting" in sun else Exempt(), SPARED if "not_receiving" in sun else Exempt()
+    )
     names = PLAIN
     changed = model_of_it(before.model) if model_of_it else before.model
     view = before.view.model_copy(update={"sun": before.view.sun.model_copy(update=sun), **more})
@@ -227,7 +239,9 @@ def test_corners_are_as_dark_as_geometry_says_and_without_grain(walls: str) -> N
         # What both take is counted once: the part of the disc beyond both chords.
         inside = h * h + k * k < 1
         h, k = np.where(inside, h, 0), np.where(inside, k, 0)
-        both = (np.arccos(h) - h * np.sqrt(1 - h * h) - (np.arcsin(k) + k * np.sqrt(1 - k * k)) + 2 * h * k) / (2 * np.pi)
+        both = (np.arccos(h) - h * np.sqrt(1 - h * h) - (np.arcsin(k) + k * np.sqrt(1 - k * k)) + 2 * h * k) / (
+            2 * np.pi
+        )
         expected = expected + segment(np.minimum(y / 1.5, 1)) - np.where(inside, both, 0)
     away = (x > 0.03) & (y > 0.03)
     assert np.abs(found - expected)[away].mean() < 0.012
@@ -247,7 +261,8 @@ def test_no_light_leaks_into_a_shut_room_and_a_cut_stays_clear() -> None:
     shell += [("E", box((0.2, 3.8, 0.2), (3.8, 4, 3)), 0), ("F", box((0.2, 0, 0.2), (3.8, 0.2, 3)), 0)]
     view = ViewSpecification(
         projection=Parallel(direction=(0, 1, 0), centre=(2, 0, 1.6)), cuts=(Cut(point=(0, 2, 0), normal=(0, -1, 0)),),
-        frame=Frame(width=200, height=200, scale=25), occlusion={"radius": 50.0}, sun=Sun(azimuth=135, altitude=40, cast_off=True),
+        frame=Frame(width=200, height=200, scale=25), occlusion={"radius": 50.0},
+        sun=Sun(azimuth=135, altitude=40, cast_off=True),
     )  # type: ignore[arg-type]  # fmt: skip
     drawing = Drawing(model_of(*shell), view, (400, 400))
     seen, dark = drawing.surface(), drawing.occlusion()
@@ -279,11 +294,18 @@ def test_a_penumbra_is_as_wide_as_the_suns_disc_makes_it_and_keeps_the_shadows_m
 
 def test_light_that_is_thrown_back_lifts_what_the_sun_does_not_reach() -> None:
     ball = trimesh.creation.icosphere(subdivisions=4)
-    shown = {"projection": Parallel(direction=(0, 1, 0), centre=(0, 0, 0)), "frame": Frame(width=100, height=100, scale=25)}
+    shown = {
+        "projection": Parallel(direction=(0, 1, 0), centre=(0, 0, 0)),
+        "frame": Frame(width=100, height=100, scale=25),
+    }
     sun = Sun(azimuth=100, altitude=30)
 
     def tone(**words: object) -> np.ndarray:
-        return Drawing(model_of(("Ball", ball, 0)), ViewSpecification(**shown, **{"sun": sun, **words}), (200, 200)).light().shade
+        return (
+            Drawing(model_of(("Ball", ball, 0)), ViewSpecification(**shown, **{"sun": sun, **words}), (200, 200))
+            .light()
+            .shade
+        )
 
     plain, ground, ambient = tone(), tone(shade={"ground": 1.0}), tone(sun=sun.model_copy(update={"ambient": 0.5}))
     lower, upper = np.s_[130:150, 40:80], np.s_[50:70, 40:80]  # away from the sun, below and above
@@ -321,7 +343,8 @@ def test_half_a_pixel_of_shift_against_the_lines_is_noticed_in_every_pass(name: 
     """The gradient of each pass lies on the lines; moved by half a pixel it does not any more."""
     model = model_of(
         ("Ground", box((-4, -4, -0.5), (4, 4, 0)), 0), ("Block", box((-1.3, -1.1, 0), (0.9, 1.2, 1.7)), 2),
-        ("Drum", trimesh.creation.cylinder(0.7, 1.1, sections=64, transform=trimesh.transformations.translation_matrix([2, -2, 0.55])), 0),
+        ("Drum", trimesh.creation.cylinder(0.7, 1.1, sections=64,
+            transform=trimesh.transformations.translation_matrix([2, -2, 0.55])), 0),
     )  # fmt: skip
     view = ViewSpecification(
         projection=Parallel(direction=(0.5, 1, -0.7), centre=(0, 0, 0.4)), frame=Frame(width=200, height=160, scale=50),

@@ -1,4 +1,6 @@
-"""A line engine is judged by rays: what it draws must be seen, what it hides must be hidden, and nothing may be missing."""
+"""A line engine is judged by rays.
+What it draws must be seen, what it hides must be hidden, and nothing may be missing.
+"""
 
 from __future__ import annotations
 
@@ -43,7 +45,9 @@ VIEWS_FROM_SOUTH = ViewSpecification(projection=Parallel(direction=(0, 1, 0)))
 
 
 @pytest.mark.parametrize("subject", [("Tower", "Pipe"), ("Base",), ("Ball", "Beam")], ids=lambda s: s[0])
-def test_the_outline_of_a_subject_is_closed_and_holds_just_what_is_seen_of_it(yard: Model, subject: tuple[str, ...]) -> None:
+def test_the_outline_of_a_subject_is_closed_and_holds_just_what_is_seen_of_it(
+    yard: Model, subject: tuple[str, ...]
+) -> None:
     numbers = tuple(i for i, p in enumerate(yard.parts) if p.name in subject)
     model = replace(yard, sets={"Subject": numbers})
     view = ViewSpecification(projection=Parallel(direction=SLANT, centre=(3, 0, 2)), frame=Frame(scale=50))
@@ -59,7 +63,9 @@ def test_the_outline_of_a_subject_is_closed_and_holds_just_what_is_seen_of_it(ya
 
 @pytest.mark.parametrize(("model", "view"), judged())
 def test_no_line_is_missing_and_none_is_too_many(model: Callable[[], Model], view: ViewSpecification) -> None:
-    """Judged by rays: what is drawn is seen, what is hidden is hidden, every edge of the picture has a line, every line an edge."""
+    """Judged by rays: what is drawn is seen, what is hidden is hidden, every edge of the picture has a line, every line
+    an edge.
+    """
     lines = drawing_of(model, view).lines()
     camera, judge = Camera(view), judge_of(model, view)
     assert np.abs(camera.flat(lines.start) - lines.from_mm).max() < 1e-6
@@ -95,7 +101,9 @@ def test_a_wall_behind_glass_is_drawn_through_one_pane_whether_single_or_solid()
         lines = drawing.lines()
         mine = lines.visible & (lines.part == 0)
         middle = (lines.start[mine] + lines.end[mine]) / 2
-        assert set(lines.through[mine][middle[:, 0] > 1.01]) == {1} and set(lines.through[mine][middle[:, 0] < 0.99]) == {0}
+        assert set(lines.through[mine][middle[:, 0] > 1.01]) == {1} and set(
+            lines.through[mine][middle[:, 0] < 0.99]
+        ) == {0}
 
 
 def test_bodies_that_run_through_each_other_meet_in_a_line() -> None:
@@ -147,7 +155,9 @@ def test_which_edges_are_lines_is_settable() -> None:
     usual = upright()
     assert usual == pytest.approx({"silhouette": 4.0})  # the two far corners; the curve and the seam show nothing
     assert upright(smooth=True) == pytest.approx(usual | {"smooth": 4.0})  # where the curve begins and where it ends
-    assert upright(crease_angle=5) == pytest.approx(usual | {"crease": 11 * 2.0})  # all facets but the half-turned first and last
+    assert upright(crease_angle=5) == pytest.approx(
+        usual | {"crease": 11 * 2.0}
+    )  # all facets but the half-turned first and last
     assert upright(facets=True)["crease"] > 12 * 2.0
     assert sum(upright(seams=True).values()) == pytest.approx(sum(usual.values()) + 2.0)
 
@@ -155,7 +165,12 @@ def test_which_edges_are_lines_is_settable() -> None:
 def test_how_far_a_line_is_and_what_lies_behind_it_is_known() -> None:
     model = model_of(("Post", box((2, 0, 0), (2.4, 0.4, 3)), 0), ("Wall", box((0, 5, 0), (6, 5.3, 2)), 0))
     lines = Drawing(model, VIEWS_FROM_SOUTH).lines()
-    post = lines.visible & (lines.part == 0) & (np.abs(lines.start[:, 0] - 2) < 1e-6) & (np.abs(lines.end[:, 0] - 2) < 1e-6)
+    post = (
+        lines.visible
+        & (lines.part == 0)
+        & (np.abs(lines.start[:, 0] - 2) < 1e-6)
+        & (np.abs(lines.end[:, 0] - 2) < 1e-6)
+    )
     low = post & (np.maximum(lines.start[:, 2], lines.end[:, 2]) < 2.01)
     assert lines.behind[low] - lines.distance[low] == pytest.approx(5) and np.isinf(lines.behind[post & ~low]).all()
     sides = {(int(a), int(b)) for a, b in zip(lines.left[low], lines.right[low])}
@@ -216,14 +231,20 @@ def view_from(azimuth: float, altitude: float, central: bool, turn: np.ndarray, 
 def none_edge_on(model: Model, projection: Parallel | Perspective) -> bool:
     """Whether the viewer is off the plane of every face by 0.1 degrees or more."""
     bodies = trimesh.Trimesh(model.vertices, model.triangles, process=False)
-    sight = np.asarray(projection.direction) if isinstance(projection, Parallel) else bodies.triangles_center - projection.eye
+    sight = (
+        np.asarray(projection.direction)
+        if isinstance(projection, Parallel)
+        else bodies.triangles_center - projection.eye
+    )
     away = np.sum(bodies.face_normals * sight, axis=1) / np.linalg.norm(sight, axis=-1)
     return bool(np.abs(away).min() > 0.002)
 
 
 @settings(max_examples=examples(25, 9), deadline=None)
 @given(ANY_VIEW, st.floats(0, 1), st.floats(0, 1), st.floats(0, 1))
-def test_turning_and_moving_model_and_camera_together_changes_nothing(view: tuple, x: float, y: float, z: float) -> None:
+def test_turning_and_moving_model_and_camera_together_changes_nothing(
+    view: tuple, x: float, y: float, z: float
+) -> None:
     seed, azimuth, altitude, central = view
     model = tumbled(seed)
     before = lengths(Drawing(model, view_from(azimuth, altitude, central, np.eye(3), np.zeros(3))).lines())

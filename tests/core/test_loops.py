@@ -1,4 +1,6 @@
-"""Loops that are compiled, each against a general library or against all pairs: whatever stands on them is drawn over many of them."""
+"""Loops that are compiled, each against a general library or against all pairs.
+Whatever stands on them is drawn over many of them.
+"""
 
 from __future__ import annotations
 
@@ -115,13 +117,18 @@ def test_a_line_through_an_outline_with_hundreds_of_edges_stays_within_it() -> N
     """A comb of three hundred teeth: a hatch line crosses six hundred of its edges."""
     teeth = np.arange(300)
     comb = np.array(
-        [p for x in teeth for p in ((x, 0.0), (x, 10.0), (x + 0.5, 10.0), (x + 0.5, 0.0))] + [(300.0, 0.0), (300.0, -1), (0, -1)]
+        [p for x in teeth for p in ((x, 0.0), (x, 10.0), (x + 0.5, 10.0), (x + 0.5, 0.0))]
+        + [(300.0, 0.0), (300.0, -1), (0, -1)]
     )
     line = np.array([(-5.0, 5.0), (305.0, 5.2)])
     found, starts, _ = clipped(comb, np.array([0, len(comb)]), line, np.array([0, 2]))
     exact = shapely.Polygon(comb).intersection(shapely.LineString(line))
     drawn = shapely.MultiLineString([found[a:b] for a, b in pairwise(starts)])
-    assert len(starts) - 1 == 300 and drawn.length == pytest.approx(exact.length) and drawn.hausdorff_distance(exact) < 1e-9
+    assert (
+        len(starts) - 1 == 300
+        and drawn.length == pytest.approx(exact.length)
+        and drawn.hausdorff_distance(exact) < 1e-9
+    )
 
 
 @settings(max_examples=examples(60, 20), deadline=None)
@@ -153,7 +160,9 @@ def test_only_what_goes_round_once_is_a_loop(order: list[int], what: str) -> Non
 
 
 def met(a: Floats, b: Floats) -> Floats | None:
-    """The stretch (2, 3) that two triangles have in common, from where the sides of each run through the other; none where they miss."""
+    """The stretch (2, 3) that two triangles have in common, from where the sides of each run through the other.
+    None where they miss.
+    """
     found = []
     for one, other in ((a, b), (b, a)):
         u, v = other[1] - other[0], other[2] - other[0]

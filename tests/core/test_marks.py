@@ -1,4 +1,6 @@
-"""Marks of one's own and the line of the ground: read back from the SVG, judged by rays and by a camera of the judge's own."""
+"""Marks of one's own and the line of the ground.
+Read back from the SVG, judged by rays and by a camera of the judge's own.
+"""
 
 from __future__ import annotations
 
@@ -51,7 +53,8 @@ def house(raised: float = 0.0) -> Model:
     hollow = box((0, 0, 0), (8, 6, 3)).difference(box((0.3, 0.3, -1), (7.7, 5.7, 4)))
     cellar = box((0, 0, -2.6), (8, 6, 0)).difference(box((0.3, 0.3, -2.3), (7.7, 5.7, -0.25)))
     return model_of(
-        ("Roof", roof, 2), ("Walls", hollow, 0), ("Cellar", cellar, 0), ("Chimney", box((3, -0.2, 0), (3.8, 0.6, 6.4)), 0),
+        ("Roof", roof, 2), ("Walls", hollow, 0), ("Cellar", cellar, 0),
+        ("Chimney", box((3, -0.2, 0), (3.8, 0.6, 6.4)), 0),
         ("Pane", box((-2, -3, 0), (10, -2.98, 9)), 1),
     )  # fmt: skip
 
@@ -61,7 +64,8 @@ def on_roof(x: float, y: float, raised: float = 0.0) -> tuple[float, float, floa
 
 
 PANEL = Mark(
-    kind="rectangle", name="panel", points=(on_roof(2, 1.2), on_roof(5, 4.0)), plane=OnFace(part="Roof", normal=tuple(SLOPE)),
+    kind="rectangle", name="panel", points=(on_roof(2, 1.2), on_roof(5, 4.0)),
+    plane=OnFace(part="Roof", normal=tuple(SLOPE)),
     fills=(RED,), lift=0.05,
 )  # fmt: skip
 VIEWS = {
@@ -130,12 +134,15 @@ def test_a_panel_on_a_roof_is_in_its_place_and_hidden_by_what_stands_before_it(k
     edges = shapely.boundary(shapes["mark panel"])
     corners = camera.flat(np.array([on_roof(a, b) for a, b in ((2, 1.2), (5, 1.2), (5, 4), (2, 4))]) + 0.05 * SLOPE)
     outline = shapely.Polygon(corners).exterior
-    sure = (shapely.distance(shapely.points(flat), edges) > 0.2) & (shapely.distance(shapely.points(flat), outline) > 0.2)
+    sure = (shapely.distance(shapely.points(flat), edges) > 0.2) & (
+        shapely.distance(shapely.points(flat), outline) > 0.2
+    )
     found = shapely.contains_xy(shapes["mark panel"], *flat.T)
     assert sure.mean() > 0.8 and 0.1 < wanted.mean() < 0.6
     assert (found[sure] != wanted[sure]).mean() < 0.002
     # Its corners are where those places of the model are: the same in every view.
-    there = [c for c, p in zip(corners, np.array([on_roof(a, b) for a, b in ((2, 1.2), (5, 1.2), (5, 4), (2, 4))]), strict=True)
+    there = [c for c, p in zip(corners, np.array([on_roof(a, b) for a, b in ((2, 1.2), (5, 1.2), (5, 4), (2, 4))]),
+        strict=True)
              if seen_by_rays(model, view, p[None] + 0.05 * SLOPE)[0]]  # fmt: skip
     assert len(there) >= 3
     assert all(edges.distance(shapely.Point(c)) < 0.02 for c in there)
@@ -154,7 +161,9 @@ def test_a_mark_goes_along_with_a_face_that_a_new_version_moved_and_is_gone_with
     assert drawn(without, view, PANEL)[0] == {}
     # Where the model was in feet it is as large as the model, and in the same place of it.
     (feet,) = moved_marks((PANEL,), np.diag([0.3048, 0.3048, 0.3048, 1.0]))
-    assert np.allclose(np.array(feet.points), np.array(PANEL.points) * 0.3048) and feet.lift == pytest.approx(0.05 * 0.3048)  # type: ignore[union-attr]
+    assert np.allclose(np.array(feet.points), np.array(PANEL.points) * 0.3048) and feet.lift == pytest.approx(
+        0.05 * 0.3048
+    )  # type: ignore[union-attr]
 
 
 def test_every_kind_of_mark_is_drawn_on_its_plane() -> None:
@@ -176,7 +185,9 @@ def test_every_kind_of_mark_is_drawn_on_its_plane() -> None:
     assert np.linalg.norm(circle - flat((2, 2)), axis=1) == pytest.approx(np.full(len(circle), 20.0), abs=0.02)
     (arc,) = line("arc", (1, 2), (2, 3), (3, 2))
     assert np.linalg.norm(arc - flat((2, 2)), axis=1) == pytest.approx(np.full(len(arc), 20.0), abs=0.02)
-    assert arc[:, 1].min() == pytest.approx(flat((2, 3))[0, 1], abs=0.03) and arc[:, 1].max() <= flat((2, 2))[0, 1] + 0.02
+    assert (
+        arc[:, 1].min() == pytest.approx(flat((2, 3))[0, 1], abs=0.03) and arc[:, 1].max() <= flat((2, 2))[0, 1] + 0.02
+    )
     shaft, *head = sorted(line("arrow", (1, 1), (5, 1)), key=lambda n: -np.ptp(n[:, 0]))
     assert (
         len(head) == 2
@@ -184,31 +195,44 @@ def test_every_kind_of_mark_is_drawn_on_its_plane() -> None:
         and np.ptp(shaft[:, 0]) == pytest.approx(80, abs=0.05)
     )
     assert len(line("polyline", (1, 1), (2, 2), (3, 1))[0]) == len(line("polygon", (1, 1), (2, 2), (3, 1))[0]) == 3
-    brush = Mark(kind="brush", name="it", points=((1, 1, 9), (5, 1, 9)), plane=OnLevel(), width=1.0, pen={"opacity": 0.5})  # type: ignore[arg-type]
+    brush = Mark(
+        kind="brush", name="it", points=((1, 1, 9), (5, 1, 9)), plane=OnLevel(), width=1.0, pen={"opacity": 0.5}
+    )  # type: ignore[arg-type]
     wide = drawn(house(), view, brush)[0]["mark it"]
     assert wide.bounds[3] - wide.bounds[1] == pytest.approx(20, abs=0.05)
     # On the paper of a view it lies where it was drawn, in millimetres from the middle.
-    on_paper = drawn(house(), view, Mark(kind="line", name="it", points=((-30, 5, 0), (30, 5, 0)), plane=OnPaper()))[1]["mark"]
+    on_paper = drawn(house(), view, Mark(kind="line", name="it", points=((-30, 5, 0), (30, 5, 0)), plane=OnPaper()))[1][
+        "mark"
+    ]
     assert np.allclose(on_paper[0], [(120, 110), (180, 110)], atol=0.02)
     # In a cut it is there in every view that is cut there, and in no other.
     section = ViewSpecification(
-        projection=Parallel(direction=(0, 1, 0), centre=(4, 0, 2)), cuts=(Cut(point=(0, 2, 0), normal=(0, -1, 0)),), frame=FRAME
+        projection=Parallel(direction=(0, 1, 0), centre=(4, 0, 2)),
+        cuts=(Cut(point=(0, 2, 0), normal=(0, -1, 0)),),
+        frame=FRAME,
     )
     missing = Mark(kind="line", name="it", points=((1, 2, 1), (5, 2, 1)), plane=OnCut(normal=(0, -1, 0)))
     assert drawn(house(), section, missing)[1]["mark"]
-    assert not drawn(house(), section.model_copy(update={"cuts": (Cut(point=(0, 3, 0), normal=(0, -1, 0)),)}), missing)[1]
+    assert not drawn(house(), section.model_copy(update={"cuts": (Cut(point=(0, 3, 0), normal=(0, -1, 0)),)}), missing)[
+        1
+    ]
 
 
 SECTION = Parallel(direction=(0, 1, 0), centre=(4, 0, 0))
 LONG = ViewSpecification(projection=SECTION, cuts=(Cut(point=(0, 3, 0), normal=(0, -1, 0)),), frame=FRAME)
 CROSS = ViewSpecification(
-    projection=Parallel(direction=(1, 0, 0), centre=(0, 3, 0)), cuts=(Cut(point=(4, 0, 0), normal=(-1, 0, 0)),), frame=FRAME
+    projection=Parallel(direction=(1, 0, 0), centre=(0, 3, 0)),
+    cuts=(Cut(point=(4, 0, 0), normal=(-1, 0, 0)),),
+    frame=FRAME,
 )
 
 
 @pytest.mark.parametrize(
     ("view", "edge"),
-    deeper([(LONG, "straight"), (CROSS, "rough"), (LONG, "fading")], [(CROSS, "straight"), (LONG, "rough"), (CROSS, "fading")]),
+    deeper(
+        [(LONG, "straight"), (CROSS, "rough"), (LONG, "fading")],
+        [(CROSS, "straight"), (LONG, "rough"), (CROSS, "fading")],
+    ),
 )
 def test_earth_lies_below_its_level_to_the_frame_and_rooms_below_stay_void(edge: str, view: ViewSpecification) -> None:
     ground = Ground(points=((2, 1, -0.4),), depth=1.5, edge=edge, fills=(RED,))  # type: ignore[arg-type]
@@ -254,7 +278,8 @@ def test_points_catch_on_corners_middles_edges_and_directions() -> None:
         return camera.flat(np.array([(x, 0, z)]))[0]
 
     for place, sign, there in (
-        ((0.03, 0.02), "corner", (0, 0)), ((2.02, 0.03), "middle", (2, 0)), ((1.1, 0.02), "edge", (1.1, 0)), ((1.2, 1.4), "free", (1.2, 1.4)),
+        ((0.03, 0.02), "corner", (0, 0)), ((2.02, 0.03), "middle", (2, 0)), ((1.1, 0.02), "edge", (1.1, 0)),
+        ((1.2, 1.4), "free", (1.2, 1.4)),
     ):  # fmt: skip
         found = caught(lines, index, paper, at(*place), 2.0)
         assert found.sign == sign and np.allclose(found.xy, at(*there), atol=0.01), (place, found)
@@ -267,7 +292,10 @@ def test_points_catch_on_corners_middles_edges_and_directions() -> None:
     assert caught(lines, index, paper, at(2.2, 2.0), 2.0, before, face).sign == "free"
     sheet, part, is_cut = under(paper, model, drawing.surface(), (), at(1.3, 1.7))  # type: ignore[misc]
     assert (
-        part == 0 and not is_cut and np.allclose(sheet.normal, (0, -1, 0)) and np.allclose(sheet.point, (1.3, 0, 1.7), atol=1e-6)
+        part == 0
+        and not is_cut
+        and np.allclose(sheet.normal, (0, -1, 0))
+        and np.allclose(sheet.point, (1.3, 0, 1.7), atol=1e-6)
     )
     assert under(paper, model, drawing.surface(), (), np.array([2.0, 2.0])) is None
 
@@ -293,14 +321,18 @@ def test_the_shadow_behind_a_cut_falls_beside_it_and_its_windows_fit() -> None:
 
 
 def test_marks_go_along_with_what_is_said_of_a_study() -> None:
-    """What lies on the paper goes with its view; regions and parts are called as they are called now; other studies take marks in."""
+    """What lies on the paper goes with its view; regions and parts are called as they are called now.
+    Other studies take marks in.
+    """
     document = fresh_document(
-        "Study", [ViewSpecification(name="A", projection=VIEWS["plan"]), ViewSpecification(name="B", projection=VIEWS["plan"])]
+        "Study",
+        [ViewSpecification(name="A", projection=VIEWS["plan"]), ViewSpecification(name="B", projection=VIEWS["plan"])],
     )
     kept = {"kind": "kept", "name": "Roofs"}
     rows = [
         {"kind": "line", "id": "flat", "points": [[0, 0, 0], [9, 9, 0]], "plane": {"lies": "paper", "view": "view-1"}},
-        {"kind": "line", "id": "on", "points": [[0, 0, 3], [1, 1, 3]], "plane": {"lies": "face", "part": "Roof", "normal": [0, 0, 1]}, "where": kept},
+        {"kind": "line", "id": "on", "points": [[0, 0, 3], [1, 1, 3]],
+            "plane": {"lies": "face", "part": "Roof", "normal": [0, 0, 1]}, "where": kept},
     ]  # fmt: skip
     laid = ChangeMarks(changes=tuple(Change(path=("marks", str(r["id"])), value=r) for r in rows))
     document = apply_commands(document, [KeepRegion(name="Roofs", query=Match(materials=("Zinc",))), laid])
@@ -320,7 +352,9 @@ def test_marks_go_along_with_what_is_said_of_a_study() -> None:
     saved = document.views[0]
     text = write_drawing_file(saved.view, document.drawn_look(saved), saved.sheet)
     pasted = apply_commands(fresh_document("Other"), [PasteDrawing(text=text)])
-    assert [m.plane.lies for m in pasted.marks] == ["paper", "face"] and pasted.marks[0].plane.view == pasted.desk.view_id  # type: ignore[union-attr]
+    assert [m.plane.lies for m in pasted.marks] == ["paper", "face"] and pasted.marks[
+        0
+    ].plane.view == pasted.desk.view_id  # type: ignore[union-attr]
     again = apply_commands(pasted, [PasteDrawing(text=text)])
     assert [m.plane.lies for m in again.marks] == ["paper", "face", "paper"]  # what lies on the model is there once
     with pytest.raises(ViewError, match="has 2 points, and this one 1"):

@@ -48,7 +48,9 @@ def test_things_weigh_what_they_hold_each_block_once() -> None:
     arrays = sum(a.nbytes for a in (model.vertices, model.triangles, model.triangle_part))
     before = weight_of(model).bytes
     assert before > arrays
-    assert model.part_shape.nbytes and weight_of(model).bytes >= before + model.part_shape.nbytes, "and what was worked out of it"
+    assert model.part_shape.nbytes and weight_of(model).bytes >= before + model.part_shape.nbytes, (
+        "and what was worked out of it"
+    )
 
 
 def test_what_was_used_longest_ago_goes_first_of_whichever_store() -> None:
@@ -106,7 +108,9 @@ def test_what_several_ask_for_at_once_is_made_once() -> None:
     assert in_threads(ask, range(12), at_once=12) == ["A", "B"] * 6 and sorted(made) == ["a", "b"] and not kept._making
     ask(1)
     kept.get("c", lambda: make("c"))
-    assert ask(1) == "B" and ask(0) == "A" and sorted(made) == ["a", "a", "b", "c"], "the one asked for longest ago has gone"
+    assert ask(1) == "B" and ask(0) == "A" and sorted(made) == ["a", "a", "b", "c"], (
+        "the one asked for longest ago has gone"
+    )
 
 
 def test_what_could_not_be_made_is_made_by_the_next_who_asks() -> None:

@@ -51,7 +51,8 @@ def soup(model: Model, seed: int) -> Model:
     order = rng.permutation(len(model.triangles))
     turn = (np.arange(3) + rng.integers(0, 3, (len(order), 1))) % 3
     triangles = np.take_along_axis(model.triangles[order], turn, 1)
-    return model.reshaped(vertices=model.vertices[triangles].reshape(-1, 3), triangles=np.arange(triangles.size, dtype=np.int32).reshape(-1, 3),
+    return model.reshaped(vertices=model.vertices[triangles].reshape(-1, 3),
+        triangles=np.arange(triangles.size, dtype=np.int32).reshape(-1, 3),
         triangle_part=model.triangle_part[order],
     )  # fmt: skip
 
@@ -97,7 +98,9 @@ def test_faces_turned_at_random_are_turned_back(picked: list[str], seed: int, da
 
 @settings(max_examples=examples(20, 7), deadline=None)
 @given(names, seeds, st.floats(1e-4, 4e-3), st.booleans())
-def test_corners_shaken_less_than_the_tolerance_close_again(picked: list[str], seed: int, shake: float, far: bool) -> None:
+def test_corners_shaken_less_than_the_tolerance_close_again(
+    picked: list[str], seed: int, shake: float, far: bool
+) -> None:
     model = soup(scattered(picked, seed, far), seed)
     rng = np.random.default_rng(seed)
     way = rng.normal(size=model.vertices.shape)
@@ -111,11 +114,14 @@ def test_corners_shaken_less_than_the_tolerance_close_again(picked: list[str], s
 
 @settings(max_examples=examples(15, 5), deadline=None)
 @given(names, seeds, st.integers(0, 5))
-def test_a_part_that_stands_twice_is_found_in_any_order_of_its_triangles(picked: list[str], seed: int, which: int) -> None:
+def test_a_part_that_stands_twice_is_found_in_any_order_of_its_triangles(
+    picked: list[str], seed: int, which: int
+) -> None:
     model = scattered(picked, seed)
     which %= len(picked)
     rows = model.triangle_part == which
-    twice = model.reshaped(triangles=np.concatenate([model.triangles, model.triangles[rows][::-1]]), parts=(*model.parts, replace(model.parts[which], name="Twin")),
+    twice = model.reshaped(triangles=np.concatenate([model.triangles, model.triangles[rows][::-1]]),
+        parts=(*model.parts, replace(model.parts[which], name="Twin")),
         triangle_part=np.concatenate([model.triangle_part, np.full(int(rows.sum()), len(picked), np.int32)]),
     )  # fmt: skip
     assert findings(soup(twice, seed))["doubled_parts"] == (1, ["Twin"])
@@ -125,13 +131,16 @@ def test_a_part_that_stands_twice_is_found_in_any_order_of_its_triangles(picked:
 
 @settings(max_examples=examples(25, 9), deadline=None)
 @given(names, seeds, st.booleans(), st.booleans())
-def test_a_second_export_in_another_order_is_the_same_model(picked: list[str], seed: int, rename: bool, far: bool) -> None:
+def test_a_second_export_in_another_order_is_the_same_model(
+    picked: list[str], seed: int, rename: bool, far: bool
+) -> None:
     base = scattered(picked, seed, far)
     order = np.random.default_rng(seed + 1).permutation(len(picked))
     where = np.argsort(order)
     fresh = soup(base, seed)
     fresh = fresh.reshaped(triangle_part=where[fresh.triangle_part].astype(np.int32),
-        parts=tuple(replace(base.parts[o], name=f"Object {i}" if rename else base.parts[o].name) for i, o in enumerate(order)),
+        parts=tuple(replace(base.parts[o], name=f"Object {i}" if rename else base.parts[o].name) for i,
+            o in enumerate(order)),
     )  # fmt: skip
     one, two = in_classes(forms_of(base).signature, forms_of(fresh).signature)
     assert (two == one[order]).all() and len(np.unique(one)) == len(set(picked))  # turned as they are, alike is alike
@@ -156,7 +165,11 @@ def test_a_curved_part_written_with_six_decimals_is_the_same_shape_wherever_it_s
     if what == "moved":
         body = body + rng.uniform(0.4, 0.6, 3)
     elif what == "turned":
-        body = (body - middle) @ trimesh.transformations.random_rotation_matrix(rng.random(3))[:3, :3].T + middle + [0.5, 0, 0]
+        body = (
+            (body - middle) @ trimesh.transformations.random_rotation_matrix(rng.random(3))[:3, :3].T
+            + middle
+            + [0.5, 0, 0]
+        )
     elif what == "dented":
         body[int(rng.integers(len(body)))] += rng.choice([-1, 1], 3) * 0.02
     vertices[mine] = body
@@ -192,7 +205,9 @@ def land(seed: int, size: int = 14) -> trimesh.Trimesh:
 def test_contours_are_the_sections_that_another_library_cuts(seed: int, interval: float, sea: int) -> None:
     ground = land(seed)
     model = model_of(("Land", ground, 2))
-    model = replace(model, parts=(replace(model.parts[0], role="ground"),), contours=Contours(interval, 4), origin=(0, 0, sea))
+    model = replace(
+        model, parts=(replace(model.parts[0], role="ground"),), contours=Contours(interval, 4), origin=(0, 0, sea)
+    )
     levels = Levels(interval, 4, sea)
     found = contours_of(bodies_of(model), np.ones(1, bool), levels)
     assert np.allclose(found.start[:, 2], found.end[:, 2])
@@ -224,4 +239,6 @@ def test_a_model_of_many_parts_is_looked_at_as_a_whole_or_says_that_it_was_not(m
     found = check(model)
     monkeypatch.setattr("warmgraphite.model.health._MOST_TESTS", 10)
     assert [(f.kind, f.count, f.whole) for f in check(model)] == [("inside", 0, False)]  # cut short, and says so
-    assert found[0].whole and [(f.kind, f.count, model.parts[f.places[0].part].name) for f in found] == [("inside", 1, "Nut")]
+    assert found[0].whole and [(f.kind, f.count, model.parts[f.places[0].part].name) for f in found] == [
+        ("inside", 1, "Nut")
+    ]

@@ -27,7 +27,9 @@ def volumes(model: Model) -> dict[str, float]:
 
 
 @pytest.mark.parametrize("ending", ["glb", "obj", "npz"])
-def test_a_model_keeps_names_tree_materials_and_volumes_through_a_file(kiln_house: Model, scratch: Path, ending: str) -> None:
+def test_a_model_keeps_names_tree_materials_and_volumes_through_a_file(
+    kiln_house: Model, scratch: Path, ending: str
+) -> None:
     path = scratch / f"house.{ending}"
     {"glb": write_glb, "obj": write_obj, "npz": save_model}[ending](kiln_house, path)
     back = load_model(path) if ending == "npz" else read_model(path, units="m", up="y" if ending == "glb" else "z")
@@ -50,7 +52,9 @@ def test_the_sample_study_exercises_everything(kiln_house: Model) -> None:
         open_parts += not mesh.is_watertight
         solid_panes += part.role == "glass" and mesh.is_watertight
     assert open_parts > 20 and solid_panes > 5  # single panes, railings and reeds; double-faced glass
-    assert {"structure", "envelope", "glass", "furniture", "ground", "water", "planting"} <= {p.role for p in kiln_house.parts}
+    assert {"structure", "envelope", "glass", "furniture", "ground", "water", "planting"} <= {
+        p.role for p in kiln_house.parts
+    }
 
 
 def test_obj_text_with_groups_concave_faces_and_backward_indices(scratch: Path) -> None:
@@ -63,7 +67,11 @@ def test_obj_text_with_groups_concave_faces_and_backward_indices(scratch: Path) 
     model = read_model(scratch / "plain.obj", units="m", up="z")
     arrow = trimesh.Trimesh(model.vertices, model.triangles[model.triangle_part == 0])
     assert arrow.area == pytest.approx(16 - 6)  # the notch of the arrow is not filled
-    assert [p.path for p in model.parts] == ["Hall/Floor/Arrow · Red brick", "Hall/Floor/Arrow · Clear", "Hall/Floor/Lamp"]
+    assert [p.path for p in model.parts] == [
+        "Hall/Floor/Arrow · Red brick",
+        "Hall/Floor/Arrow · Clear",
+        "Hall/Floor/Lamp",
+    ]
     assert model.materials[0].colour == "#cc331a" and model.parts[2].role == "glass"
 
 
@@ -102,7 +110,9 @@ def test_a_broken_file_gets_one_sentence_that_names_it(scratch: Path) -> None:
 
 
 def test_bytes_flipped_in_a_glb_give_a_model_or_a_sentence(scratch: Path) -> None:
-    write_glb(model_of(("Box", box((0, 0, 0), (1, 1, 1)), 0), ("Pane", box((2, 0, 0), (3, 0.1, 1)), 1)), scratch / "a.glb")
+    write_glb(
+        model_of(("Box", box((0, 0, 0), (1, 1, 1)), 0), ("Pane", box((2, 0, 0), (3, 0.1, 1)), 1)), scratch / "a.glb"
+    )
     good = bytearray((scratch / "a.glb").read_bytes())
     rng = np.random.default_rng(5)
     for _ in range(150):

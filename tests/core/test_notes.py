@@ -89,16 +89,23 @@ def paths(element: ET.Element) -> list[np.ndarray]:
 
 
 def house(storey: float = 3.0, at: tuple[float, float, float] = (0, 0, 0)) -> Model:
-    """Two rooms side by side with a doorway between them, 4 × 5 and 3 × 5 metres inside, walls 0.3 thick, on a slab; an upper slab; a window."""
+    """Two rooms side by side with a doorway between them, 4 × 5 and 3 × 5 metres inside, walls 0.3 thick, on a slab.
+    An upper slab; a window.
+    """
 
     def body(low: tuple[float, float, float], high: tuple[float, float, float]) -> trimesh.Trimesh:
         return box(tuple(np.add(low, at)), tuple(np.add(high, at)))
 
     wall = [
-        ("West", (0, 0, 0), (0.3, 5.6, storey)), ("East", (7.6, 0, 0), (7.9, 5.6, storey)), ("South", (0.3, 0, 0), (7.6, 0.3, storey)),
-        ("North", (0.3, 5.3, 0), (7.6, 5.6, storey)), ("Middle low", (4.3, 0.3, 0), (4.6, 2.0, storey)), ("Middle high", (4.3, 3.0, 0), (4.6, 5.3, storey)),
+        ("West", (0, 0, 0), (0.3, 5.6, storey)), ("East", (7.6, 0, 0), (7.9, 5.6, storey)),
+        ("South", (0.3, 0, 0), (7.6, 0.3, storey)),
+        ("North", (0.3, 5.3, 0), (7.6, 5.6, storey)), ("Middle low", (4.3, 0.3, 0), (4.6, 2.0, storey)),
+        ("Middle high", (4.3, 3.0, 0), (4.6, 5.3, storey)),
     ]  # fmt: skip
-    rows = [("Slab", body((0, 0, -0.3), (7.9, 5.6, 0)), 0), ("Upper slab", body((0, 0, storey), (7.9, 5.6, storey + 0.3)), 0)]
+    rows = [
+        ("Slab", body((0, 0, -0.3), (7.9, 5.6, 0)), 0),
+        ("Upper slab", body((0, 0, storey), (7.9, 5.6, storey + 0.3)), 0),
+    ]
     return model_of(*rows, *((n, body(a, b), 0) for n, a, b in wall), name="House")
 
 
@@ -116,7 +123,9 @@ def level_cut(z: float = 1.2) -> Cut:
         (Perspective(eye=(4, -12, 1.6), target=(4, 3, 1.6), upright=True), Cut(point=(0, 1.0, 0), normal=(0, -1, 0))),
     ],
 )  # fmt: skip
-def test_levels_stand_at_their_projected_heights_and_follow_a_storey(projection: Any, cut: Cut | None, tmp_path: Path) -> None:
+def test_levels_stand_at_their_projected_heights_and_follow_a_storey(
+    projection: Any, cut: Cut | None, tmp_path: Path
+) -> None:
     """Judged by the SVG: the tip of each mark, which is a point of the level's own line."""
     view = ViewSpecification(
         projection=projection,
@@ -127,7 +136,9 @@ def test_levels_stand_at_their_projected_heights_and_follow_a_storey(projection:
     found: dict[float, list[str]] = {}
     for storey in (3.0, 3.47):
         model = house(storey)
-        svg = svg_of(model, view, tmp_path / "a.svg", {"kind": "levels", "ground": False, "heights": [own], "zero": 0.5})
+        svg = svg_of(
+            model, view, tmp_path / "a.svg", {"kind": "levels", "ground": False, "heights": [own], "zero": 0.5}
+        )
         (one,) = group(svg, "note Levels")
         found[storey] = words(one)
         drawing = Drawing(model, view)
@@ -140,11 +151,17 @@ def test_levels_stand_at_their_projected_heights_and_follow_a_storey(projection:
             number = line.split()[0]
             z = float(number.replace("−", "-").replace("±", "").replace("+", "")) + 0.5
             corners = np.array(
-                [(a, 1.0 if cut and projection.kind == "perspective" else b, z) for a in (0, 7.9) for b in (0, 2.5, 5.6)]
+                [
+                    (a, 1.0 if cut and projection.kind == "perspective" else b, z)
+                    for a in (0, 7.9)
+                    for b in (0, 2.5, 5.6)
+                ]
             )
             heights = drawing.paper.project(corners)[:, 1]
             assert np.abs(heights - y).min() < 0.01, (number, y, heights)
-    assert any(line.startswith("+2.80") for line in found[3.0]) and any(line.startswith("+3.27") for line in found[3.47])
+    assert any(line.startswith("+2.80") for line in found[3.0]) and any(
+        line.startswith("+3.27") for line in found[3.47]
+    )
 
 
 def test_levels_in_a_plan_are_said_to_have_no_place() -> None:
@@ -158,7 +175,9 @@ def test_dimensions_are_the_distances_of_the_model_between_computed_corners(seed
     low = rng.uniform(-3, 0, 3)
     high = low + rng.uniform(1.5, 6, 3)
     model = model_of(("Block", box(tuple(low), tuple(high)), 0))
-    view = ViewSpecification(projection=Parallel(direction=(0.5, 1, -0.4)), frame=Frame(width=420, height=297, scale=50))
+    view = ViewSpecification(
+        projection=Parallel(direction=(0.5, 1, -0.4)), frame=Frame(width=420, height=297, scale=50)
+    )
     drawing = Drawing(model, view, (300, 212))
     drawing.compute(["lines", "strokes", "surface"])
     corners = np.array([(low[0], low[1], high[2]), (high[0], low[1], high[2]), (high[0], high[1], high[2])])
@@ -199,7 +218,10 @@ def test_rooms_are_named_measured_and_told_apart_where_doors_stand_open(tmp_path
             cuts=(level_cut(z + 1.2),),
             frame=Frame(width=420, height=297, scale=50),
         )
-        named = [{"at": (x + 1, y + 1, z), "name": "Glazing", "number": "1"}, {"at": (x + 7, y + 5, z), "name": "Drying"}]
+        named = [
+            {"at": (x + 1, y + 1, z), "name": "Glazing", "number": "1"},
+            {"at": (x + 7, y + 5, z), "name": "Drying"},
+        ]
         svg = svg_of(model, view, tmp_path / "a.svg", {"kind": "rooms", "named": named})
         (one,) = group(svg, "note Rooms")
         said = words(one)
@@ -221,7 +243,14 @@ def ifc_with_all(path: Path) -> Path:
     ifc.product("IfcWall", "Wall", storey, [ifc.block((0, 0, 0), (6, 0.3, 3))])
     ifc.product("IfcSpace", "101", storey, [ifc.block((0.3, 0.3, 0), (5.3, 4.3, 2.7))], LongName="Kiln room")
     ifc.product(
-        "IfcDoor", "Door", storey, [], at=(2, 0, 0), OverallHeight=2100.0, OverallWidth=900.0, OperationType="SINGLE_SWING_RIGHT"
+        "IfcDoor",
+        "Door",
+        storey,
+        [],
+        at=(2, 0, 0),
+        OverallHeight=2100.0,
+        OverallWidth=900.0,
+        OperationType="SINGLE_SWING_RIGHT",
     )
 
     def axis(tag: str, a: tuple[float, float], b: tuple[float, float]) -> Any:
@@ -245,7 +274,11 @@ def test_rooms_grids_and_doors_of_a_file_are_read_drawn_kept_and_turned(tmp_path
     assert [(r.name, r.number, r.area) for r in model.rooms] == [("Kiln room", "101", pytest.approx(20.0))]
     assert [(a.name, a.start[0], a.end[1]) for a in model.axes] == [("A", 0.5, 8.0), ("B", 4.5, 8.0), ("1", 0.5, 0.0)]
     (door,) = model.doors
-    assert door.hinge == pytest.approx((2.9, 0, 0)) and door.shut == pytest.approx((-1, 0)) and door.open == pytest.approx((0, 1))
+    assert (
+        door.hinge == pytest.approx((2.9, 0, 0))
+        and door.shut == pytest.approx((-1, 0))
+        and door.open == pytest.approx((0, 1))
+    )
     save_model(model, tmp_path / "m.npz")
     kept = load_model(tmp_path / "m.npz")
     assert (kept.axes, kept.doors, kept.rooms) == (model.axes, model.doors, model.rooms)
@@ -262,8 +295,12 @@ def test_rooms_grids_and_doors_of_a_file_are_read_drawn_kept_and_turned(tmp_path
         cuts=(level_cut(),),
         frame=Frame(width=420, height=297, scale=50),
     )
-    svg = svg_of(model, view, tmp_path / "a.svg", {"kind": "rooms", "numbers": True}, {"kind": "grid"}, {"kind": "door-swings"})
-    assert "101  Kiln room" in words(group(svg, "note Rooms")[0]) and {"A", "B", "1"} <= set(words(group(svg, "note Grid")[0]))
+    svg = svg_of(
+        model, view, tmp_path / "a.svg", {"kind": "rooms", "numbers": True}, {"kind": "grid"}, {"kind": "door-swings"}
+    )
+    assert "101  Kiln room" in words(group(svg, "note Rooms")[0]) and {"A", "B", "1"} <= set(
+        words(group(svg, "note Grid")[0])
+    )
     arc, leaf = paths(group(svg, "note Door swings")[0])
     place = lambda *p: Drawing(model, view).paper.project(np.array([p], float))[0, :2]
     assert np.allclose(arc[0], place(2.0, 0, 0), atol=0.01) and np.allclose(arc[-1], place(2.9, 0.9, 0), atol=0.01)
@@ -293,7 +330,9 @@ def test_axes_are_found_in_the_middle_of_walls() -> None:
 
 def test_section_marks_lie_in_the_planes_of_the_other_views_and_look_their_way(tmp_path: Path) -> None:
     model = house()
-    view = ViewSpecification(name="Plan", projection=PLAN, cuts=(level_cut(),), frame=Frame(width=420, height=297, scale=50))
+    view = ViewSpecification(
+        name="Plan", projection=PLAN, cuts=(level_cut(),), frame=Frame(width=420, height=297, scale=50)
+    )
     section = view.model_copy(
         update={
             "name": "Across",
@@ -321,7 +360,12 @@ def test_the_sun_sign_stands_where_the_view_s_sun_does(azimuth: float, altitude:
     a, h = np.radians([azimuth, altitude])
     towards = np.array([np.sin(a) * np.cos(h), np.cos(a) * np.cos(h), np.sin(h)])
     model, base = house(), {"sun": sun, "frame": Frame(width=420, height=297, scale=100)}
-    for direction, up in (((0, 0, -1), (0, 1, 0)), ((0, 1, 0), (0, 0, 1)), ((-1, 0, 0), (0, 0, 1)), ((0.5, 1, -0.6), (0, 0, 1))):
+    for direction, up in (
+        ((0, 0, -1), (0, 1, 0)),
+        ((0, 1, 0), (0, 0, 1)),
+        ((-1, 0, 0), (0, 0, 1)),
+        ((0.5, 1, -0.6), (0, 0, 1)),
+    ):
         view = ViewSpecification(projection=Parallel(direction=direction, up=up), **base)
         found, drawing = laid(model, view, {"kind": "sun", "put": (0, 0)})
         marks = [m for _, marks in found.notes[0].groups for m in marks]
@@ -348,9 +392,12 @@ def test_the_sun_sign_stands_where_the_view_s_sun_does(azimuth: float, altitude:
 def glazed_room() -> Model:
     """A room open to the viewer with a pane in its south wall, and a table inside."""
     rows = [
-        ("Floor", box((0, 0, -0.2), (8, 6, 0)), 0), ("Back", box((0, 6, 0), (8, 6.2, 4)), 0), ("West", box((-0.2, 0, 0), (0, 6, 4)), 0),
-        ("Sill", box((0, -0.2, 0), (8, 0, 1)), 0), ("Lintel", box((0, -0.2, 2.6), (8, 0, 4)), 0), ("Pier a", box((0, -0.2, 1), (3, 0, 2.6)), 0),
-        ("Pier b", box((5, -0.2, 1), (8, 0, 2.6)), 0), ("Pane", box((3, -0.12, 1), (5, -0.1, 2.6)), 1), ("Table", box((2, 1.2, 0.7), (6, 2.2, 0.8)), 2),
+        ("Floor", box((0, 0, -0.2), (8, 6, 0)), 0), ("Back", box((0, 6, 0), (8, 6.2, 4)), 0),
+        ("West", box((-0.2, 0, 0), (0, 6, 4)), 0),
+        ("Sill", box((0, -0.2, 0), (8, 0, 1)), 0), ("Lintel", box((0, -0.2, 2.6), (8, 0, 4)), 0),
+        ("Pier a", box((0, -0.2, 1), (3, 0, 2.6)), 0),
+        ("Pier b", box((5, -0.2, 1), (8, 0, 2.6)), 0), ("Pane", box((3, -0.12, 1), (5, -0.1, 2.6)), 1),
+        ("Table", box((2, 1.2, 0.7), (6, 2.2, 0.8)), 2),
     ]  # fmt: skip
     return model_of(*rows, name="Room")
 
@@ -403,8 +450,10 @@ def test_notes_go_along_with_their_parts_names_and_measures() -> None:
     after = model_of(("Wall", box((0, 1, 0), (4, 1.3, 4)), 0), ("Post", box((6, 0, 0), (6.2, 0.2, 3)), 2))
     view = ViewSpecification(projection=Parallel(direction=(0, 1, 0)), frame=Frame(scale=50))
     document = fresh_document("S", [view], notes={view.name: notes(
-        {"kind": "label", "at": (2, 0, 1.5), "part": "Wall", "text": "wall"}, {"kind": "label", "at": (6, 0, 2), "part": "Post", "text": "post"},
-        {"kind": "dimension", "points": [(0, 0, 0), (0, 0, 3)], "parts": ["Wall", "Wall"], "measures": "height"}, {"kind": "label", "at": (1, 1, 1), "text": "free"},
+        {"kind": "label", "at": (2, 0, 1.5), "part": "Wall", "text": "wall"},
+        {"kind": "label", "at": (6, 0, 2), "part": "Post", "text": "post"},
+        {"kind": "dimension", "points": [(0, 0, 0), (0, 0, 3)], "parts": ["Wall", "Wall"], "measures": "height"},
+        {"kind": "label", "at": (1, 1, 1), "text": "free"},
     )})  # fmt: skip
     followed = follow_names(document, before, after).on_desk.notes
     assert followed[0].at == (2, 1, 2.0) and followed[1].at == (6, 0, 2) and followed[3].at == (1, 1, 1)
@@ -453,7 +502,9 @@ def test_labels_hang_on_layers_of_what_is_cut_whatever_their_thickness() -> None
     )
     plate = drawing.plate("Test", worn)
     found = laid_notes(plate, BARE)
-    line = next(m for name, marks in found.notes[0].groups if name.startswith("leader") for m in marks if isinstance(m, Line))
+    line = next(
+        m for name, marks in found.notes[0].groups if name.startswith("leader") for m in marks if isinstance(m, Line)
+    )
     rows = [r for r in drawing.result("built") if r.group == "poche Insulation"]
     layer = shapely.build_area(
         shapely.GeometryCollection([shapely.LineString(np.vstack([r, r[:1]])) for row in rows for r in row.shape.rings])
@@ -468,8 +519,12 @@ POINTS = [(1.0, 0.2, 0.5), (3.0, 2.0, 1.0), (5.0, 1.0, 2.0), (6.0, 4.0, 0.5)]
 
 
 @pytest.mark.parametrize("kind", sorted(KINDS))
-def test_every_kind_of_note_is_drawn_in_every_view_and_format_and_comes_back_from_its_file(kind: str, tmp_path: Path) -> None:
-    """In a plan, a section, an axonometric and a perspective, on the paper and in the model, with a dark paper, too: something is drawn, or it is said why not."""
+def test_every_kind_of_note_is_drawn_in_every_view_and_format_and_comes_back_from_its_file(
+    kind: str, tmp_path: Path
+) -> None:
+    """In a plan, a section, an axonometric and a perspective, on the paper and in the model, with a dark paper, too.
+    Something is drawn, or it is said why not.
+    """
     model = house().said(
         rooms=(Room("Hall", "1", "", (2.0, 2.0, 0.0), 20.0),),
         axes=(Axis("A", (0, 0, 0), (0, 5, 0)),),
@@ -518,7 +573,9 @@ def test_every_kind_of_note_is_drawn_in_every_view_and_format_and_comes_back_fro
                 if DEEP or name in ("plan", "perspective"):
                     write_drawing(drawing.plate("Test", worn), worn.traces, BARE, tmp_path / f"{name}.pdf")
                 if DEEP or name in ("section", "slanting"):
-                    write_drawing(drawing.plate("Test", worn), worn.traces, BARE, tmp_path / f"{name}.png", resolution=40)
+                    write_drawing(
+                        drawing.plate("Test", worn), worn.traces, BARE, tmp_path / f"{name}.png", resolution=40
+                    )
                 assert all(np.isfinite(h.at).all() for h in found.notes[0].handles)
             else:
                 assert found.notes[0].told or kind == "schedule", (kind, name)
@@ -566,7 +623,11 @@ def test_the_legend_explains_each_fill_once_with_the_drawing_s_own_hatch(tmp_pat
     write_drawing(drawing.plate("T", worn), worn.traces, BARE, tmp_path / "a.svg")
     (one,) = group(ET.parse(tmp_path / "a.svg").getroot(), "note Legend")
     said = words(one)
-    assert any(w.startswith("Stone") for w in said) and any("Insulation" in w for w in said) and len(said) == len(set(said))
+    assert (
+        any(w.startswith("Stone") for w in said)
+        and any("Insulation" in w for w in said)
+        and len(said) == len(set(said))
+    )
     # In the legend a hatch has the weight that it has in the drawing.
     hatches = {r.style.weight for row in drawing.result("built") for r in row.work if row.group == "poche Insulation"}
     weights = {float(e.get("stroke-width", 0)) for e in one.iter("{http://www.w3.org/2000/svg}path")}

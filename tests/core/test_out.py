@@ -1,4 +1,6 @@
-"""What goes out, read back by general libraries: pages, layers that switch, text, fonts, weights; pictures and layered pictures."""
+"""What goes out, read back by general libraries: pages, layers that switch, text, fonts, weights.
+Pictures and layered pictures.
+"""
 
 from __future__ import annotations
 
@@ -65,8 +67,10 @@ VIEW = ViewSpecification(
     frame=Frame(width=203.2, height=152.4, scale=50, resolution=DPI),
 )
 TRACES: tuple[Trace, ...] = (
-    Paper(id="paper", name="Paper"), Wash(id="wash", name="Brick wash", where=Match(roles=("structure",)), colour="#cf8f72"),
-    Shade(id="shade", name="Shade", blend="multiply", opacity=0.6), Shadow(id="shadow", name="Shadow", blend="multiply", mottle=0, opacity=0.7),
+    Paper(id="paper", name="Paper"),
+    Wash(id="wash", name="Brick wash", where=Match(roles=("structure",)), colour="#cf8f72"),
+    Shade(id="shade", name="Shade", blend="multiply", opacity=0.6),
+    Shadow(id="shadow", name="Shadow", blend="multiply", mottle=0, opacity=0.7),
     PocheTrace(id="poche", name="Poche"), LinesTrace(id="lines", name="Ink", opacity=0.9),
 )  # fmt: skip
 
@@ -272,7 +276,10 @@ def test_pictures_hold_what_the_png_holds(tmp_path: Path, ending: str, off: int)
     if ending == "jpg":  # no alpha: what is bare is white
         laid = Image.new("RGBA", png.size, "white")
         laid.alpha_composite(png)
-        assert np.percentile(np.abs(np.asarray(found).astype(int) - np.asarray(laid.convert("RGB")).astype(int)), 99) <= off
+        assert (
+            np.percentile(np.abs(np.asarray(found).astype(int) - np.asarray(laid.convert("RGB")).astype(int)), 99)
+            <= off
+        )
     else:
         assert found.mode == "RGBA" and (np.asarray(found)[..., 3] == 0).mean() > 0.2
         assert np.abs(np.asarray(found).astype(int) - np.asarray(png).astype(int)).max() == off
@@ -299,7 +306,11 @@ def test_a_layered_picture_is_opened_and_put_together_again(tmp_path: Path) -> N
     write_drawing(drawn(), traces, Sheet(), tmp_path / "a.png", **small)
     with zipfile.ZipFile(tmp_path / "a.ora") as file:
         first = file.infolist()[0]
-        assert (first.filename, first.compress_type, file.read(first)) == ("mimetype", zipfile.ZIP_STORED, b"image/openraster")
+        assert (first.filename, first.compress_type, file.read(first)) == (
+            "mimetype",
+            zipfile.ZIP_STORED,
+            b"image/openraster",
+        )
         assert max(Image.open(file.open("Thumbnails/thumbnail.png")).size) <= 256
     project = Project.load(str(tmp_path / "a.ora"))
     rows = list(project.children)[::-1]
@@ -330,7 +341,9 @@ def test_a_board_goes_out_with_a_layer_for_each_drawing(tmp_path: Path) -> None:
     with pikepdf.open(tmp_path / "a.pdf") as pdf:
         names = layer_names(pdf)
         tops = [o for o in pdf.Root.OCProperties.D.Order if not isinstance(o, pikepdf.Array)]
-    assert [str(o.Name) for o in tops][-1] == "Paper" and {"Drawing A Section", "Drawing B Plan"} <= {str(o.Name) for o in tops}
+    assert [str(o.Name) for o in tops][-1] == "Paper" and {"Drawing A Section", "Drawing B Plan"} <= {
+        str(o.Name) for o in tops
+    }
     assert names.count("Lines") == 2
     whole, less = with_layers(tmp_path / "a.pdf", set()), with_layers(tmp_path / "a.pdf", {"Drawing B Plan"})
     changed = np.flatnonzero((np.abs(whole - less).max(2) > 30).any(1)) / whole.shape[0] * 300
@@ -379,16 +392,27 @@ def lying(canvas: Canvas, pixels: np.ndarray) -> None:
     canvas.fill([np.array([(0, 0), (60, 0), (60, 40), (0, 40)], float)], "#d8c8a0")
     with canvas.group("Sheet", 0.8), canvas.clip(3, 2, 50, 36), canvas.transform((1, 0, 0, 1, 2.0, 1.0)):
         canvas.image(np.ascontiguousarray(pixels[::-1]), 0, 0, 50, 40)
-    with canvas.clip_path(disc), canvas.group("Over", 0.7, "multiply"), canvas.transform((0.9, 0.1, -0.1, 0.9, 4.0, 0.0)):
+    with (
+        canvas.clip_path(disc),
+        canvas.group("Over", 0.7, "multiply"),
+        canvas.transform((0.9, 0.1, -0.1, 0.9, 4.0, 0.0)),
+    ):
         canvas.image(pixels, 4, 2, 48, 36)
 
 
 def pictures_of(pdf: bytes) -> list[tuple[np.ndarray, np.ndarray]]:
     """The colours of each picture, and how opaque it is."""
     with pikepdf.open(io.BytesIO(pdf)) as found:
-        images = [o for o in found.objects if isinstance(o, pikepdf.Stream) and o.get("/Subtype") == "/Image" and "/SMask" in o]
+        images = [
+            o
+            for o in found.objects
+            if isinstance(o, pikepdf.Stream) and o.get("/Subtype") == "/Image" and "/SMask" in o
+        ]
         return [
-            (np.asarray(pikepdf.PdfImage(o).as_pil_image())[..., :3], np.asarray(pikepdf.PdfImage(o.SMask).as_pil_image()))
+            (
+                np.asarray(pikepdf.PdfImage(o).as_pil_image())[..., :3],
+                np.asarray(pikepdf.PdfImage(o.SMask).as_pil_image()),
+            )
             for o in images
         ]
 
@@ -444,7 +468,9 @@ def test_what_leaves_is_all_computed_before_it_is_written_and_nothing_else(
 def test_what_is_fresh_is_read_once_for_all_tiles_and_nothing_is_computed(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    """A pass without pixels is read once by whoever sends the drawing again, not by each of its tiles; one with pixels by its own."""
+    """A pass without pixels is read once by whoever sends the drawing again, not by each of its tiles.
+    One with pixels by its own.
+    """
     ink, store = Ink(pens=default_pens(), poche=default_poche()), PassStore(tmp_path / "passes")
     read: Counter[str] = Counter()
     loaded = PassStore.load
@@ -455,7 +481,9 @@ def test_what_is_fresh_is_read_once_for_all_tiles_and_nothing_is_computed(
         return found
 
     def sent(number: int) -> dict[str, float]:
-        tiled = TiledDrawing(Drawing(yard(), VIEW, store=store, ink=ink), tmp_path / "tiles", tiles_of((1200, 900), 400))
+        tiled = TiledDrawing(
+            Drawing(yard(), VIEW, store=store, ink=ink), tmp_path / "tiles", tiles_of((1200, 900), 400)
+        )
         tiled.compute_picture(TRACES, ink)
         write_drawing(tiled.plate("Test yard"), TRACES, Sheet(), tmp_path / f"{number}.png", resolution=DPI)
         return tiled.drawing.seconds

@@ -28,7 +28,8 @@ from warmgraphite.sheet.specification import Sheet
 from warmgraphite.sheet.write import write_drawing
 from warmgraphite.view.specification import ViewSpecification
 
-#: A person 1.7 m tall at 1:10, on a white page: a white shirt, blue legs with a gap between them, a head; strokes of 0.5 and 0.25 mm.
+#: A person 1.7 m tall at 1:10, on a white page: a white shirt, blue legs with a gap between them, a head; strokes of
+#: 0.5 and 0.25 mm.
 DRAWN = """<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="170mm" viewBox="0 0 60 170">
 <rect width="60" height="170" fill="#ffffff"/>
 <path d="M20 60 L40 60 L44 110 L16 110 Z" fill="#ffffff" stroke="#222222" stroke-width="0.5"/>
@@ -114,7 +115,9 @@ def test_its_strokes_are_hidden_like_edges(kept: KeptPictures, tmp_path: Path) -
 
 
 def test_what_is_painted_over_is_not_drawn(kept: KeptPictures, tmp_path: Path) -> None:
-    """A board held before the chest covers the mark on the shirt and part of its sides, as the file's own order has it."""
+    """A board held before the chest covers the mark on the shirt and part of its sides, as the file's own order
+    has it.
+    """
     board = '<path d="M10 70 L50 70 L50 90 L10 90 Z" fill="#f4f0e0" stroke="#225522" stroke-width="0.35"/>'
     card = CutOut(picture=taken(kept, DRAWN.format(more=board)), height=1.7, at=(0.4, 0.0, 0.0))
     found = strokes(drawn(kept, view_of(ELEVATION), card), tmp_path / "out.svg")
@@ -138,8 +141,10 @@ def test_a_pen_heavier_than_any_is_the_heaviest_and_a_hair_the_finest(kept: Kept
 @pytest.mark.parametrize(
     "more",
     [
-        '<linearGradient id="g"><stop stop-color="#f00"/><stop offset="1" stop-color="#00f"/></linearGradient><rect x="5" y="20" width="50" height="140" fill="url(#g)"/>',
-        '<linearGradient id="g"><stop stop-color="#000"/><stop offset="1" stop-color="#fff"/></linearGradient><rect x="22" y="64" width="14" height="8" fill="url(#g)"/>',
+        '<linearGradient id="g"><stop stop-color="#f00"/><stop offset="1" stop-color="#00f"/></linearGradient><rect '
+        'x="5" y="20" width="50" height="140" fill="url(#g)"/>',
+        '<linearGradient id="g"><stop stop-color="#000"/><stop offset="1" stop-color="#fff"/></linearGradient><rect '
+        'x="22" y="64" width="14" height="8" fill="url(#g)"/>',
     ],
     ids=["a large run of colour", "a small one"],
 )
@@ -153,7 +158,9 @@ def test_in_one_hue_all_of_a_picture_is_of_it(kept: KeptPictures) -> None:
     pixels = TRACES[0].pixels(drawn(kept, view_of(ELEVATION), card).plate()).astype(int)
     shown = pixels[pixels[..., 3] > 250][:, :3]
     # From the hue itself to white, and nothing beside that way: green and blue are alike, and red is no darker.
-    assert len(shown) > 200 and (np.abs(shown[:, 1] - shown[:, 2]) <= 3).all() and (shown[:, 0] >= shown[:, 1] - 3).all()
+    assert (
+        len(shown) > 200 and (np.abs(shown[:, 1] - shown[:, 2]) <= 3).all() and (shown[:, 0] >= shown[:, 1] - 3).all()
+    )
     assert np.ptp(shown[:, 1]) > 60
 
 

@@ -1,4 +1,6 @@
-"""Passes as pictures: colour with textures at their real size, white card, wire, depth, normals; and the bundle of all."""
+"""Passes as pictures: colour with textures at their real size, white card, wire, depth, normals.
+And the bundle of all.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +25,9 @@ from warmgraphite.view.specification import Cut, Depth, Frame, Parallel, Perspec
 HALVES = np.repeat(np.array([[0, 255]], np.uint8), 32, 1).repeat(64, 0)
 
 
-def papered(uv: np.ndarray | None = None, size: tuple[float, float] = (0.5, 0.5), picture: np.ndarray = HALVES) -> Model:
+def papered(
+    uv: np.ndarray | None = None, size: tuple[float, float] = (0.5, 0.5), picture: np.ndarray = HALVES
+) -> Model:
     """A wall four metres wide and two high, papered with a picture."""
     data = io.BytesIO()
     Image.fromarray(picture).save(data, "PNG")
@@ -47,7 +51,9 @@ def across(model: Model, size: tuple[int, int] = (800, 400), scale: float = 20) 
 def test_a_picture_lies_on_a_wall_at_its_real_size() -> None:
     red = across(papered())
     turns = np.flatnonzero(np.diff((red > 127).astype(int)))
-    assert len(turns) == 15 and np.diff(turns) == pytest.approx(50, abs=1)  # half a metre: eight pictures, sixteen halves
+    assert len(turns) == 15 and np.diff(turns) == pytest.approx(
+        50, abs=1
+    )  # half a metre: eight pictures, sixteen halves
     assert len(np.flatnonzero(np.diff((across(papered(size=(2.0, 2.0))) > 127).astype(int)))) == 3
 
 
@@ -89,7 +95,9 @@ def test_colour_is_fresh_only_while_all_that_it_reads_is_the_same() -> None:
         "another picture": replace(
             base, textures={k: papered(picture=np.full((8, 8), 90, np.uint8)).textures[k] for k in base.textures}
         ),
-        "another material": replace(base, materials=(base.materials[0], other), parts=(replace(base.parts[0], material=1),)),
+        "another material": replace(
+            base, materials=(base.materials[0], other), parts=(replace(base.parts[0], material=1),)
+        ),
         "white card": replace(base, white_card=True),
     }
     first = Drawing(base, view, (200, 100))
@@ -133,12 +141,15 @@ def test_a_bundle_has_every_pass_in_one_frame(tmp_path: Path) -> None:
         ("Block", box((2, -2, 0), (3, -1, 1)), 2),
     )
     view = ViewSpecification(
-        projection=Perspective(eye=(-4, -9, 5), target=(0, 0, 0.5), field_of_view=60), sun=Sun(azimuth=140, altitude=35),
+        projection=Perspective(eye=(-4, -9, 5), target=(0, 0, 0.5), field_of_view=60),
+        sun=Sun(azimuth=140, altitude=35),
         frame=Frame(width=120, height=90, resolution=100), depth=Depth(bands=4),
     )  # fmt: skip
     write_bundle(Drawing(model, view), tmp_path / "out")
     about = json.loads((tmp_path / "out" / "bundle.json").read_text())
-    assert list(about["passes"]) == list(BUNDLE_PASSES) and {"near", "far", "start", "bands"} < set(about["passes"]["depth"])
+    assert list(about["passes"]) == list(BUNDLE_PASSES) and {"near", "far", "start", "bands"} < set(
+        about["passes"]["depth"]
+    )
     size = tuple(about["frame"]["pixels"])
     names = (
         "shadow",
@@ -177,6 +188,8 @@ def test_a_bundle_has_every_pass_in_one_frame(tmp_path: Path) -> None:
     share = np.asarray(pictures["shadow"])[..., 3].sum() / 255 / (size[0] * size[1])
     assert area / (120 * 90) == pytest.approx(share, rel=0.01)
     white = np.asarray(pictures["white"])
-    assert (white[..., 3] == np.asarray(pictures["alpha"])[..., 3]).all() and white[white[..., 3] == 255][:, 0].min() < 120
+    assert (white[..., 3] == np.asarray(pictures["alpha"])[..., 3]).all() and white[white[..., 3] == 255][
+        :, 0
+    ].min() < 120
     wire = np.asarray(pictures["wire"])[..., 3]
     assert (wire > 200).any() and ((wire > 40) & (wire < 120)).any()  # before, and shining through

@@ -46,7 +46,9 @@ def rendered(size: tuple[int, int]) -> np.ndarray:
 
 
 def test_a_rendering_lies_to_the_pixel_on_the_passes_it_was_made_of(tmp_path: Path) -> None:
-    """At its own size pixel by pixel, at another within one; its alpha kept; and it says when the camera is another one."""
+    """At its own size pixel by pixel, at another within one; its alpha kept.
+    And it says when the camera is another one.
+    """
     picture = rendered(SIZE)
     pictures, digest = kept(tmp_path, picture)
     trace = RegisterTrace(id="r", name="R", picture=digest, made_for=framing_of(VIEW))
@@ -73,10 +75,24 @@ def test_a_picture_is_fitted_by_two_of_its_points(tmp_path: Path) -> None:
     for x, y in ((100, 90), (310, 220)):
         picture[y - 4 : y + 4, x - 4 : x + 4, :3] = 0
     pictures, digest = kept(tmp_path, picture)
-    where = {"fit": "by two points", "shown": ((100 / 400, 90 / 300), (310 / 400, 220 / 300)), "onto": ((-50, -20), (35, -30))}
+    where = {
+        "fit": "by two points",
+        "shown": ((100 / 400, 90 / 300), (310 / 400, 220 / 300)),
+        "onto": ((-50, -20), (35, -30)),
+    }
     for trace in (
         RegisterTrace(id="r", name="R", picture=digest, blend="multiply", **where),
-        LevelLines(id="c", name="C", picture=digest, levels=1, as_="areas", smooth=0.0, dark="#000000", light="#000000", **where),
+        LevelLines(
+            id="c",
+            name="C",
+            picture=digest,
+            levels=1,
+            as_="areas",
+            smooth=0.0,
+            dark="#000000",
+            light="#000000",
+            **where,
+        ),
         FewPapers(id="t", name="T", picture=digest, colours=2, smooth=0.0, blend="multiply", **where),
     ):
         dark = 255 - shown(pictures, trace)[..., 0]
@@ -112,7 +128,9 @@ def test_contours_run_where_the_greys_are_theirs_and_bound_what_is_darker(tmp_pa
         assert np.abs(there - tone).max() < 0.02 and len(points) > 50
     # As areas: painted, each level covers what is darker than its tone, and no more.
     pictures, digest = kept(tmp_path, picture)
-    areas = LevelLines(id="c", name="C", picture=digest, levels=4, smooth=0.2, as_="areas", dark="#000000", light="#cccccc")
+    areas = LevelLines(
+        id="c", name="C", picture=digest, levels=4, smooth=0.2, as_="areas", dark="#000000", light="#cccccc"
+    )
     drawn = shown(pictures, areas, size=(1000, 700))[..., 0]
     steps = np.searchsorted(-found.tones, -grey, side="left")  # how many contours are above
     want = np.array([255, 204, 136, 68, 0])[steps]

@@ -1,7 +1,8 @@
-"""What is filled on the paper, judged by sight lines: the SVG is read back, and each place of it asked what a ray meets there.
+"""What is filled on the paper, judged by sight lines.
+The SVG is read back, and each place of it asked what a ray meets there.
 
-The judge knows bodies and cuts only as intervals along a ray: where it is within a body, and where it is in what a cut takes
-away. It shares nothing with the engine, and knows steps, boxes and limits.
+The judge knows bodies and cuts only as intervals along a ray: where it is within a body, and where it is in what a cut
+takes away. It shares nothing with the engine, and knows steps, boxes and limits.
 """
 
 from __future__ import annotations
@@ -32,14 +33,16 @@ SVG = "{http://www.w3.org/2000/svg}"
 
 
 def house() -> Model:
-    """Three storeys of walls and floors in two materials on a block of ground, with a drum, a table that is never cut, and
-    beams that run into the walls."""
+    """Three storeys of walls and floors in two materials on a block of ground, with a drum, a table that is never cut,
+    and beams that run into the walls.
+    """
     rows = [("Ground", box((-6, -6, -3), (18, 14, -0.3)), 2)]
     for k in range(3):
         z = 3.2 * k
         rows += [(f"Floor {k}", box((0, 0, z - 0.3), (12, 8, z)), 0)]
         rows += [(f"Wall {k}.{i}", box(low, high), 0) for i, (low, high) in enumerate((
-            ((0, 0, z), (12, 0.4, z + 2.9)), ((0, 7.6, z), (12, 8, z + 2.9)), ((0, 0, z), (0.4, 8, z + 2.9)), ((11.6, 0, z), (12, 8, z + 2.9)),
+            ((0, 0, z), (12, 0.4, z + 2.9)), ((0, 7.6, z), (12, 8, z + 2.9)), ((0, 0, z), (0.4, 8, z + 2.9)),
+            ((11.6, 0, z), (12, 8, z + 2.9)),
             ((5 + k, 0, z), (5.3 + k, 8, z + 2.9)),
         ))]  # fmt: skip
         rows += [(f"Beam {k}", box((-0.5, 3.7, z + 2.5), (12.5, 4.1, z + 2.9)), 2)]
@@ -56,8 +59,11 @@ def cuts_of(*rows: tuple[tuple, tuple], **more) -> tuple[Cut, ...]:  # type: ign
 
 
 SOUTH = cuts_of(((0, 4, 0), (0, -1, 0)))
-BOX = cuts_of(*(((2.2 * s + 6, 0, 0), (s, 0, 0)) for s in (-1, 1)), *(((0, 4 + 3 * s, 0), (0, s, 0)) for s in (-1, 1)), ((0, 0, 5.1), (0, 0, 1)), ((0, 0, -1.2), (0, 0, -1)))  # fmt: skip
-STEPPED = (Cut(point=(6, 2, 0), normal=(0, -1, 0), jogs=(Jog(at=-2, by=-1.7), Jog(at=1.5, by=-3.3), Jog(at=4, by=0.5))),)
+BOX = cuts_of(*(((2.2 * s + 6, 0, 0), (s, 0, 0)) for s in (-1, 1)), *(((0, 4 + 3 * s, 0), (0, s, 0)) for s in (-1, 1)),
+    ((0, 0, 5.1), (0, 0, 1)), ((0, 0, -1.2), (0, 0, -1)))  # fmt: skip
+STEPPED = (
+    Cut(point=(6, 2, 0), normal=(0, -1, 0), jogs=(Jog(at=-2, by=-1.7), Jog(at=1.5, by=-3.3), Jog(at=4, by=0.5))),
+)
 LIMITED = (*SOUTH, Cut(point=(0, 7, 0), normal=(0, 1, 0), role="limit"), Cut(point=(8, 0, 0), normal=(1, 0, 0.3)))
 AXONOMETRIC = Parallel(direction=(0.5, 1, -0.7), centre=(6, 4, 3))
 
@@ -140,7 +146,9 @@ def beyond(cut: Cut, points: np.ndarray) -> np.ndarray:
 
 
 def seen_cut(model: Model, view: ViewSpecification, flat: np.ndarray) -> np.ndarray:
-    """(N,) the material that is cut where one looks through each place of the paper; −1 where something else is seen."""
+    """(N,) the material that is cut where one looks through each place of the paper.
+    −1 where something else is seen.
+    """
     origin, way = Camera(view).rays(flat, 100.0)
     first, material = np.full(len(flat), np.inf), np.full(len(flat), -1)
     gone = [(cut, removed(cut, origin, way)) for cut in view.cuts]
@@ -183,7 +191,8 @@ def seen_cut(model: Model, view: ViewSpecification, flat: np.ndarray) -> np.ndar
                 for end in (a, b):
                     within = (np.where(hit, t, -np.inf) > end[:, None]).sum(1) % 2 == 1
                     other = taken(end[:, None], cut)[:, 0]
-                    # Of bodies that share the place, the one of the material that comes first is seen; earth comes last.
+                    # Of bodies that share the place, the one of the material that comes first is seen; earth comes
+                    # last.
                     rank, held = (part.role == "ground", part.material), material
                     stronger = (end < first - 1e-7) | (
                         (np.abs(end - np.minimum(first, 1e9)) <= 1e-7)
@@ -192,7 +201,9 @@ def seen_cut(model: Model, view: ViewSpecification, flat: np.ndarray) -> np.ndar
                         & (not rank[0])
                     )
                     also_gone = np.zeros(len(end), bool)
-                    for k, (c, d) in enumerate(rows):  # where another step of the same cut goes on, nothing is left to be seen
+                    for k, (c, d) in enumerate(
+                        rows
+                    ):  # where another step of the same cut goes on, nothing is left to be seen
                         also_gone |= (k != j) & (end > c - 1e-9) & (end < d + 1e-9) & (c < d)
                     chosen = within & ~other & ~also_gone & (end > 0.02) & np.isfinite(end) & stronger
                     first[chosen], material[chosen] = end[chosen], 9 if rank[0] else part.material
@@ -204,7 +215,9 @@ GROUND = np.array([False] * 10 + [True])
 
 
 def filled(path: Path) -> dict[str, shapely.Geometry]:
-    """The filled shapes of a drawing by the name of their group: each path by even-odd, several laid over one another."""
+    """The filled shapes of a drawing by the name of their group.
+    Each path by even-odd, several laid over one another.
+    """
     found: dict[str, shapely.Geometry] = {}
     for group in ET.parse(path).getroot().iter(f"{SVG}g"):
         name = group.get("data-name") or ""
@@ -219,7 +232,9 @@ def filled(path: Path) -> dict[str, shapely.Geometry]:
     return found
 
 
-@pytest.mark.parametrize(("projection", "cuts"), [*cases(), *deeper(map(random_case, range(4)), map(random_case, range(4, 20)))])
+@pytest.mark.parametrize(
+    ("projection", "cuts"), [*cases(), *deeper(map(random_case, range(4)), map(random_case, range(4, 20)))]
+)
 def test_just_what_a_sight_line_meets_cut_is_filled_on_the_paper(
     projection: Perspective, cuts: tuple[Cut, ...], scratch: Path
 ) -> None:

@@ -1,4 +1,6 @@
-"""The simulated printer against its own published curve, what fills in against gaps of known width, and the lift that opens it."""
+"""The simulated printer against its own published curve, what fills in against gaps of known width, and the lift that
+opens it.
+"""
 
 from __future__ import annotations
 
@@ -42,7 +44,9 @@ def light(coded: np.ndarray) -> np.ndarray:
 
 
 def published(paper: PrintPaper) -> np.ndarray:
-    """(256,) lightness on paper of all greys, of the paper's own, as the curve is written down, reckoned here once more."""
+    """(256,) lightness on paper of all greys, of the paper's own, as the curve is written down, reckoned here once
+    more.
+    """
     dots = 1 - light(np.arange(256.0))
     dots = np.minimum(dots + 4 * paper.gain * dots * (1 - dots), 1)
     return 1 - dots * (1 - paper.black)
@@ -91,7 +95,12 @@ def test_gaps_below_the_papers_close_and_wider_ones_stay_open(name: str) -> None
     inside = np.flatnonzero(bars)
     gaps = ~bars & (np.arange(400) > inside[0]) & (np.arange(400) < inside[-1])
     # All along the bars each gap is marked from one to the other, and nothing of the ground beside.
-    assert gaps.any() and closed[60:140, gaps].all() and not closed[60:140, ~gaps & ~bars].any() and not open_[60:140].any()
+    assert (
+        gaps.any()
+        and closed[60:140, gaps].all()
+        and not closed[60:140, ~gaps & ~bars].any()
+        and not open_[60:140].any()
+    )
     # Pale bars close nothing.
     assert not filled_in(stripes(paper.gap - 0.04, 215), paper, 40.0).any()
 
@@ -136,7 +145,8 @@ def test_what_is_drawn_in_darks_is_lost_and_a_lift_brings_it_back() -> None:
 
 
 VIEW = ViewSpecification(
-    name="Section", projection=Parallel(direction=(0.3, 1, -0.4), centre=(2, 0, 1)), cuts=(Cut(point=(0, 0.5, 0), normal=(0, -1, 0)),),
+    name="Section", projection=Parallel(direction=(0.3, 1, -0.4), centre=(2, 0, 1)),
+    cuts=(Cut(point=(0, 0.5, 0), normal=(0, -1, 0)),),
     frame=Frame(width=100, height=80, scale=50),
 )  # fmt: skip
 
@@ -144,7 +154,8 @@ VIEW = ViewSpecification(
 def test_a_lift_changes_tones_and_ink_leaves_vectors_and_goes_away_again(tmp_path) -> None:  # type: ignore[no-untyped-def]
     look = Look(
         traces=(
-            Paper(id="paper", name="Paper"), Shade(id="shade", name="Shade"), PocheTrace(id="poche", name="Poche"), LinesTrace(id="lines", name="Lines"),
+            Paper(id="paper", name="Paper"), Shade(id="shade", name="Shade"), PocheTrace(id="poche", name="Poche"),
+            LinesTrace(id="lines", name="Lines"),
         )
     )  # fmt: skip
     study = fresh_document("House", [VIEW], {"Plain": look}, {"Section": "Plain"})
@@ -156,7 +167,11 @@ def test_a_lift_changes_tones_and_ink_leaves_vectors_and_goes_away_again(tmp_pat
         "the sheet beneath",
         "the sheet beneath",
     ]
-    assert lifted_by(traces) == (0.6, 0.1) and lifted.look.weight == pytest.approx(0.85) and lifted_by(study.look.traces) is None
+    assert (
+        lifted_by(traces) == (0.6, 0.1)
+        and lifted.look.weight == pytest.approx(0.85)
+        and lifted_by(study.look.traces) is None
+    )
     # Once more replaces it, weights and all; 0 takes it away.
     more = apply_commands(lifted, [LiftForPrint(lift=1.0, black=0.17)])
     assert len(more.look.traces) == 7 and more.look.weight == pytest.approx(0.75, abs=1e-3)
@@ -170,7 +185,11 @@ def test_a_lift_changes_tones_and_ink_leaves_vectors_and_goes_away_again(tmp_pat
         drawing = Drawing(model, VIEW, ink=document.drawn_look(document.on_desk))
         path = tmp_path / f"{name}.svg"
         write_drawing(
-            drawing.plate(), document.look.traces, Sheet(title_on=False, north_on=False, scale_bar_on=False), path, resolution=60
+            drawing.plate(),
+            document.look.traces,
+            Sheet(title_on=False, north_on=False, scale_bar_on=False),
+            path,
+            resolution=60,
         )
         text = path.read_text()
         assert 'data-name="Lines"' in text and 'data-name="lines cut"' in text  # ink is ink still

@@ -24,14 +24,18 @@ def pond(level: float = 0.0, far: float = 0.0) -> Model:
     roof = box((-1, 7, 3), (4, 11, 3.4))
     roof.apply_transform(trimesh.transformations.rotation_matrix(0.3, [1, 0, 0], [0, 9, 3]))
     rows = [
-        ("House", box((-1, 7.5, -2), (4, 11, 3)), 0, "structure"), ("Roof", roof, 1, "structure"), ("Post", box((6, 4, -3), (6.4, 4.4, 2.5)), 2, "structure"),
-        ("Bank", box((-30, 6, -2), (30, 40, -0.1 + 0.4)), 3, "ground"), ("Pond", box((-30, -30, -1), (30, 6, 0)), 4, "water"),
+        ("House", box((-1, 7.5, -2), (4, 11, 3)), 0, "structure"), ("Roof", roof, 1, "structure"),
+        ("Post", box((6, 4, -3), (6.4, 4.4, 2.5)), 2, "structure"),
+        ("Bank", box((-30, 6, -2), (30, 40, -0.1 + 0.4)), 3, "ground"),
+        ("Pond", box((-30, -30, -1), (30, 6, 0)), 4, "water"),
         ("Pane", box((-4, 6.5, 0.5), (-2, 6.55, 2.8)), 5, "glass"),
     ]  # fmt: skip
     moved = np.array([far, -far, level])
     looks = [Material(f"M{k}", c, 0.3 if k == 5 else 1.0) for k, c in enumerate(COLOURS)]
     return build_model(
-        "Pond", [(Part(n, "", m, role), np.array(t.vertices) + moved, np.array(t.faces)) for n, t, m, role in rows], looks
+        "Pond",
+        [(Part(n, "", m, role), np.array(t.vertices) + moved, np.array(t.faces)) for n, t, m, role in rows],
+        looks,
     )
 
 
@@ -75,7 +79,8 @@ def test_water_shows_what_a_camera_as_far_below_it_sees(level: float, far: float
     water = drawing.surface().part == 4
     assert (found.share[water] > 0).all() and len(found.planes) == 1 and abs(found.planes[0, 3] - level) < 1e-6
     inner = water & (found.share == 255)
-    # What lies below the water is seen by that camera, too, and is not mirrored: only the pond's own bed would be, and it has none.
+    # What lies below the water is seen by that camera, too, and is not mirrored: only the pond's own bed would be, and
+    # it has none.
     rim = np.zeros_like(inner)
     for axis in (0, 1):
         for by in (-1, 1):

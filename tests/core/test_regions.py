@@ -32,7 +32,8 @@ PLAN = Parallel(direction=(0, 0, -1), up=(0, 1, 0), centre=(0, 0, 0))
 def grid(view: ViewSpecification, size: tuple[int, int]) -> np.ndarray:
     """(N, 2) the middles of pixels in frame millimetres."""
     x, y = np.meshgrid(
-        (np.arange(size[0]) + 0.5) * view.frame.width / size[0], (np.arange(size[1]) + 0.5) * view.frame.height / size[1]
+        (np.arange(size[0]) + 0.5) * view.frame.width / size[0],
+        (np.arange(size[1]) + 0.5) * view.frame.height / size[1],
     )
     return np.column_stack([x.ravel(), y.ravel()])
 
@@ -46,7 +47,9 @@ def edges_of(picture: np.ndarray) -> np.ndarray:
 
 
 @pytest.mark.parametrize(("model", "view"), judged())
-def test_shadows_as_polygons_and_as_pixels_lie_where_sun_rays_say(model: Callable[[], Model], view: ViewSpecification) -> None:
+def test_shadows_as_polygons_and_as_pixels_lie_where_sun_rays_say(
+    model: Callable[[], Model], view: ViewSpecification
+) -> None:
     judge, size = judge_of(model, view), (1200, 848) if DEEP else (640, 452)
     drawing = drawing_of(model, view).sized(size)
     cells, camera = drawing.region_map(), Camera(view)
@@ -62,7 +65,9 @@ def test_shadows_as_polygons_and_as_pixels_lie_where_sun_rays_say(model: Callabl
     pixel = view.frame.width * view.frame.height / truth.size
     capped = cells.light[cover.most] == LIGHT.index("none")
     expected = ((truth == 1) & ~capped).sum() * pixel
-    assert areas[cells.light == 1].sum() == pytest.approx(expected, abs=0.005 * expected + 3 * pixel * np.sqrt(border.sum()))
+    assert areas[cells.light == 1].sum() == pytest.approx(
+        expected, abs=0.005 * expected + 3 * pixel * np.sqrt(border.sum())
+    )
     assert areas[cells.traced].sum() < 0.005 * areas.sum(), "what pixels had to divide"
 
 
@@ -72,7 +77,8 @@ def test_the_area_of_a_shadow_is_that_of_geometry() -> None:
     yard = ("Yard", box((-10, -10, -0.5), (10, 10, 0)), 0)
     sun = Sun(azimuth=180, altitude=45)
     block = Drawing(
-        model_of(yard, ("Block", box((-1, -1, 0), (1, 1, 3)), 0)), ViewSpecification(projection=PLAN, sun=sun, frame=frame)
+        model_of(yard, ("Block", box((-1, -1, 0), (1, 1, 3)), 0)),
+        ViewSpecification(projection=PLAN, sun=sun, frame=frame),
     )
     cells = block.region_map()
     assert shapely.area(cells.shapes)[cells.light == 1].sum() == pytest.approx(6 * 100, abs=1e-3)
@@ -94,12 +100,17 @@ def test_who_casts_and_who_receives_is_as_the_sun_was_told() -> None:
 
     def dark(cut: tuple[Cut, ...] = (), **sun: object) -> tuple[float, float, np.ndarray]:
         view = ViewSpecification(
-            projection=PLAN, cuts=cut, sun=Sun(azimuth=180, altitude=45, **sun), frame=Frame(width=200, height=200, scale=100)
+            projection=PLAN,
+            cuts=cut,
+            sun=Sun(azimuth=180, altitude=45, **sun),
+            frame=Frame(width=200, height=200, scale=100),
         )
         drawing = Drawing(model, view, (400, 400))
         cells, light = drawing.region_map(), drawing.light().shadow
         areas = shapely.area(cells.shapes) * (cells.light == 1) / 100
-        assert areas.sum() == pytest.approx(((light > 127).sum() / 400), rel=0.02)  # a pixel is a twentieth of a metre wide
+        assert areas.sum() == pytest.approx(
+            ((light > 127).sum() / 400), rel=0.02
+        )  # a pixel is a twentieth of a metre wide
         return areas[cells.part == 0].sum(), areas[cells.part == 3].sum(), light
 
     usual, on_screen, _ = dark()
@@ -190,12 +201,16 @@ def court() -> tuple[Model, Drawing, RegionMap]:
         ("Pane", trimesh.Trimesh([[-3, 1, 0], [0, 1, 0], [0, 1, 3], [-3, 1, 3]], [[0, 1, 2], [0, 2, 3]]), 1),
         ("Block", box((1, -1, 0), (2, 0, 1.4)), 0),
     )
-    view = ViewSpecification(projection=Parallel(direction=(0, 1, -0.4), centre=(0, 0, 1)), frame=Frame(scale=50), sun=SUN)
+    view = ViewSpecification(
+        projection=Parallel(direction=(0, 1, -0.4), centre=(0, 0, 1)), frame=Frame(scale=50), sun=SUN
+    )
     drawing = Drawing(model, view)
     return model, drawing, drawing.region_map()
 
 
-def test_the_sunlit_part_of_the_wooden_wall_behind_the_glass_is_a_shape(court: tuple[Model, Drawing, RegionMap]) -> None:
+def test_the_sunlit_part_of_the_wooden_wall_behind_the_glass_is_a_shape(
+    court: tuple[Model, Drawing, RegionMap],
+) -> None:
     model, _, cells = court
     behind = All(of=(Match(materials=("Wood",), light=("lit",), facing=("south",)), Match(glass=True)))
     shape = cells.shape(cells.chosen(behind, model))

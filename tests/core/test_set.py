@@ -30,7 +30,12 @@ SMALL = OutSettings(resolution=40)
 
 def document() -> StudyDocument:
     board = Board(
-        id="b1", name="Panel: one?", page=Page(width=300, height=200), drawings=(on("Section", at=(5, 5)),), block=QUIET, pages=2
+        id="b1",
+        name="Panel: one?",
+        page=Page(width=300, height=200),
+        drawings=(on("Section", at=(5, 5)),),
+        block=QUIET,
+        pages=2,
     )
     found = study()
     pale = Finish.model_validate({"id": "finish-9", "name": "Pale", **PALE.model_dump()})
@@ -68,7 +73,8 @@ def test_a_set_is_drawn_once_and_only_what_changed_is_drawn_anew(tmp_path: Path)
     assert made(folder) == [] and before == {n: (folder / n).read_bytes() for n in files}
     # Another view, another scale of it on the board: just these two.
     changed = document()
-    views = [v.model_copy(update={"view": v.view.model_copy(update={"name": "Front, late"})}) if v.view.name == "Front" else v for v in changed.views]  # fmt: skip
+    views = [v.model_copy(update={"view": v.view.model_copy(update={"name": "Front, late"})}) if v.view.name == "Front"
+        else v for v in changed.views]  # fmt: skip
     board = changed.boards[0].model_copy(update={"drawings": (on("Section", at=(8, 5)),)})
     changed = changed.model_copy(update={"views": tuple(views), "boards": (board,)})
     assert made(folder, document=changed) == ["C Front, late.pdf", "Panel one.pdf"]
@@ -100,7 +106,11 @@ def test_one_that_was_stopped_goes_on_where_it_was(tmp_path: Path) -> None:
 
 
 def test_views_are_chosen_by_name_and_pages_are_files_where_a_format_holds_one(tmp_path: Path) -> None:
-    assert made(tmp_path / "a", views=("B", "Panel: one?"), format="png") == ["B Plan.png", "Panel one 1.png", "Panel one 2.png"]
+    assert made(tmp_path / "a", views=("B", "Panel: one?"), format="png") == [
+        "B Plan.png",
+        "Panel one 1.png",
+        "Panel one 2.png",
+    ]
     assert Image.open(tmp_path / "a" / "Panel one 2.png").size == (472, 315)
     small = sorted((tmp_path / "a" / "small").glob("*.png"))
     assert len(small) == 3 and all(max(Image.open(p).size) <= 640 for p in small)
@@ -120,7 +130,9 @@ def test_views_are_chosen_by_name_and_pages_are_files_where_a_format_holds_one(t
 
 def test_a_view_that_cannot_be_drawn_is_told_and_the_others_are_drawn(tmp_path: Path) -> None:
     found = document()
-    lost = found.views[2].view.model_copy(update={"parts": found.views[2].view.parts.model_copy(update={"hidden": ("*",)})})
+    lost = found.views[2].view.model_copy(
+        update={"parts": found.views[2].view.parts.model_copy(update={"hidden": ("*",)})}
+    )
     views = tuple(v.model_copy(update={"view": lost}) if v.mark == "C" else v for v in found.views)
     desk = found.desk.model_copy(update={"view_id": found.views[0].id, "view": found.views[0].view})
     items = draw_set(

@@ -1,4 +1,6 @@
-"""What leaves the application is true: page, scale, line widths, fonts, groups, and the picture that was on the desk."""
+"""What leaves the application is true.
+Page, scale, line widths, fonts, groups, and the picture that was on the desk.
+"""
 
 from __future__ import annotations
 
@@ -56,7 +58,9 @@ from warmgraphite.vectors import Vectors
 from warmgraphite.view.specification import Cut, Frame, Parallel, Perspective, ViewSpecification
 
 MODEL = model_of(
-    ("Wall", box((0, 0, 0), (5, 1, 3)), 0), ("Step", box((5, 0, 0), (6, 3, 1)), 2), ("Back", box((-2, 4, 0), (8, 4.3, 2)), 0)
+    ("Wall", box((0, 0, 0), (5, 1, 3)), 0),
+    ("Step", box((5, 0, 0), (6, 3, 1)), 2),
+    ("Back", box((-2, 4, 0), (8, 4.3, 2)), 0),
 )
 VIEW = ViewSpecification(
     name="Section <one> & more",
@@ -73,7 +77,8 @@ def changed(rules: Sequence[PenRule], **pens: dict) -> tuple[PenRule, ...]:
 
 PENS = changed(
     default_pens(),
-    cut={"pen": {"weight": 0.7, "colour": GRAPHITE}}, outline={"pen": {"weight": 0.45, "colour": GRAPHITE}}, fading={"fading": {}},
+    cut={"pen": {"weight": 0.7, "colour": GRAPHITE}}, outline={"pen": {"weight": 0.45, "colour": GRAPHITE}},
+    fading={"fading": {}},
 )  # fmt: skip
 
 
@@ -114,7 +119,12 @@ def test_a_pdf_has_the_true_page_and_lines_of_the_pens_width(scratch: Path) -> N
         left, bottom, right, top = (float(v) for v in page.mediabox)
         assert ((right - left) / 72 * 25.4, (top - bottom) / 72 * 25.4) == pytest.approx((210, 148), abs=1e-3)
         widths = line_widths(page, page.get("/Resources"), np.eye(3))
-        fonts = [f for o in pdf.objects if isinstance(o, pikepdf.Dictionary) and o.get("/Type") == "/FontDescriptor" for f in [o]]
+        fonts = [
+            f
+            for o in pdf.objects
+            if isinstance(o, pikepdf.Dictionary) and o.get("/Type") == "/FontDescriptor"
+            for f in [o]
+        ]
         modes = {str(o["/BM"]) for o in pdf.objects if isinstance(o, pikepdf.Dictionary) and "/BM" in o}
     assert {0.7, 0.45} <= widths
     assert len(fonts) >= 2 and all("/FontFile2" in f for f in fonts)
@@ -127,7 +137,17 @@ def test_an_svg_is_at_scale_with_named_groups_per_pass_and_rank(scratch: Path) -
     space = {"s": "http://www.w3.org/2000/svg"}
     assert (root.get("width"), root.get("height"), root.get("viewBox")) == ("210mm", "148mm", "0 0 210 148")
     groups = {g.get("data-name"): g for g in root.iter("{http://www.w3.org/2000/svg}g") if g.get("data-name")}
-    assert {"Paper", "Shadow", "Poche", "Lines", "poche Stone", "lines cut", "lines outline", "scale bar", "title"} <= set(groups)
+    assert {
+        "Paper",
+        "Shadow",
+        "Poche",
+        "Lines",
+        "poche Stone",
+        "lines cut",
+        "lines outline",
+        "scale bar",
+        "title",
+    } <= set(groups)
     assert "multiply" in groups["Shadow"].get("style", "")
     numbers = [float(n) for n in re.findall(r"-?[\d.]+", groups["poche Stone"].find("s:path", space).get("d"))]  # type: ignore[union-attr,arg-type]
     x, y = numbers[::2], numbers[1::2]
@@ -183,7 +203,9 @@ def test_blend_modes_are_those_of_the_w3c(mode: str) -> None:
     }
     lower = Paper(id="paper", name="Paper", colour="#d8b890", grain=0)
     upper = Paper(id="second", name="Second", colour="#6090c0", grain=0, blend=mode, opacity=0.5)  # type: ignore[arg-type]
-    shown = compose(plate(), (lower, upper), Sheet(title_on=False, scale_bar_on=False, north_on=False), (60, 42), LayerCache())
+    shown = compose(
+        plate(), (lower, upper), Sheet(title_on=False, scale_bar_on=False, north_on=False), (60, 42), LayerCache()
+    )
     pixel = shown.toarray(colorType=skia.kRGBA_8888_ColorType)[20, 30, :3] / 255.0
     assert pixel.min() >= 0  # every mode is known to the canvas
     if mode in formulas:
@@ -194,7 +216,9 @@ def test_blend_modes_are_those_of_the_w3c(mode: str) -> None:
 def test_the_sky_wash_stays_in_the_sky_and_poche_hides_what_is_under_it() -> None:
     sky = tuple(t for t in default_traces() if t.kind == "sky")
     found = plate()
-    picture = compose(found, sky, Sheet(margin=0, title_on=False, scale_bar_on=False, north_on=False), (595, 420), LayerCache())
+    picture = compose(
+        found, sky, Sheet(margin=0, title_on=False, scale_bar_on=False, north_on=False), (595, 420), LayerCache()
+    )
     pixels = picture.toarray(colorType=skia.kRGBA_8888_ColorType)[..., :3]
     seen = np.asarray(Image.fromarray(found.surface.cover).resize((595, 420)))
     assert (pixels[seen == 255] == 255).all() and (pixels[seen == 0] < 250).any()
@@ -205,12 +229,17 @@ def test_a_wash_of_sky_lies_where_one_looks_up_and_nowhere_in_a_plan() -> None:
     sheet = Sheet(margin=0, title_on=False, scale_bar_on=False, north_on=False)
 
     def washed(projection: Parallel | Perspective) -> np.ndarray:
-        view = VIEW.model_copy(update={"projection": projection, "cuts": (), "frame": Frame(width=210, height=148, scale=100)})
+        view = VIEW.model_copy(
+            update={"projection": projection, "cuts": (), "frame": Frame(width=210, height=148, scale=100)}
+        )
         found = Drawing(MODEL, view, (210, 148), ink=Ink(pens=PENS)).plate()
         picture = compose(found, sky, sheet, (210, 148), LayerCache()).toarray(colorType=skia.kRGBA_8888_ColorType)
         return (picture[..., :3].min(2) < 245) & (found.surface.cover == 0)
 
-    assert not washed(Parallel(direction=(0, 0, -1), up=(0, 1, 0))).any() and not washed(Parallel(direction=(1, 1, -0.6))).any()
+    assert (
+        not washed(Parallel(direction=(0, 0, -1), up=(0, 1, 0))).any()
+        and not washed(Parallel(direction=(1, 1, -0.6))).any()
+    )
     assert washed(Parallel(direction=(0, 1, 0))).any() and washed(Parallel(direction=(1, 1, 0.6))).any()
     # In a perspective the wash ends at the horizon, which is as high as the eye: in the middle of a level view.
     level = washed(Perspective(eye=(2, -30, 1.6), target=(2, 0, 1.6), field_of_view=50))
@@ -238,8 +267,9 @@ def test_a_trace_is_named_by_all_that_it_shows() -> None:
 
 
 def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold(tmp_path: Path) -> None:
-    """Each kind draws something of its own on a plate made for it, in all of the parts or in some, and names it anew when a
-    setting changes; its form has a field for each setting."""
+    """Each kind draws something of its own on a plate made for it, in all of the parts or in some, and names it anew
+    when a setting changes; its form has a field for each setting.
+    """
     slope = trimesh.Trimesh([[-9, -6, -2], [12, -6, -1], [12, 9, 1], [-9, 9, 0]], [[0, 1, 2], [0, 2, 3]])
     bodies = (("House", box((0, 0, -2), (4, 3, 3)), 0), ("Shed", box((5, 1, -2), (7, 2, 2)), 2), ("Slope", slope, 0))
     pane = trimesh.Trimesh([[-3, 0, -1], [-1, 0, -1], [-1, 0, 2], [-3, 0, 2]], [[0, 1, 2], [0, 2, 3]])
@@ -249,7 +279,9 @@ def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold(tmp_
     parts = tuple(replace(p, **about.get(p.name, {})) for p in model.parts)
     model = replace(model, parts=parts, sets={"House": (0, 1)}, contours=Contours(0.5, 5))
     seen_from = Perspective(eye=(-4, -14, 5), target=(2, 1, 1), field_of_view=60)
-    view = VIEW.model_copy(update={"projection": seen_from, "frame": Frame(width=210, height=148), "cuts": VIEW.cuts[:0]})
+    view = VIEW.model_copy(
+        update={"projection": seen_from, "frame": Frame(width=210, height=148), "cuts": VIEW.cuts[:0]}
+    )
     cut = view.model_copy(update={"cuts": (Cut(point=(0, 1.5, 0), normal=(0, -1, 0)),)})
     fills = (Flat(colour="#ccbbaa"),)
     sheet = Mark(kind="rectangle", points=((-90, -60, 0), (90, 60, 0)), fills=fills)
@@ -261,7 +293,15 @@ def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold(tmp_
     star = np.array([[10.0, 10], [120, 30], [60, 90], [10, 10]])
     row, wide = np.ones((1, 3), np.uint8), np.array([0.4], np.float32)
     Vectors(
-        star, np.array([0, 4]), wide, row, np.zeros(1, np.int32), np.ones(1, bool), row, np.array([148.0, 105]), np.zeros(1)
+        star,
+        np.array([0, 4]),
+        wide,
+        row,
+        np.zeros(1, np.int32),
+        np.ones(1, bool),
+        row,
+        np.array([148.0, 105]),
+        np.zeros(1),
     ).write(stock.lines_path("5eed"))
     drawings = {c: Drawing(model, (view, cut)[c], (160, 112), ink=ink, pictures=stock) for c in (False, True)}
     house = Match(sets=("House",))
@@ -278,7 +318,9 @@ def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold(tmp_
         form = form_of(kind)
         assert form.kind == name and form.label and form.about.endswith(".")
         hidden = {
-            n for n, f in kind.model_fields.items() if isinstance(f.json_schema_extra, dict) and f.json_schema_extra.get("hidden")
+            n
+            for n, f in kind.model_fields.items()
+            if isinstance(f.json_schema_extra, dict) and f.json_schema_extra.get("hidden")
         }
         assert {s.field for s in form.settings} == set(kind.model_fields) - set(PixelTrace.model_fields) - hidden
         assert [s.field for s in form.edges] == ["edge", "edge_reach", "outward"] * (
@@ -286,8 +328,10 @@ def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold(tmp_
         )
         for setting in form.settings:
             other = {
-                "share": 0.77, "number": max(min(setting.high, 3), setting.low), "colour": "#102030", "on": not setting.initial, "dash": [1.0, 0.5],
-                "choice": next((o for o in setting.options if o != getattr(trace, setting.field)), ""), "set": "Another",
+                "share": 0.77, "number": max(min(setting.high, 3), setting.low), "colour": "#102030",
+                "on": not setting.initial, "dash": [1.0, 0.5],
+                "choice": next((o for o in setting.options if o != getattr(trace, setting.field)), ""),
+                "set": "Another",
             }[setting.sort]  # fmt: skip
             other_one = type(trace).model_validate(trace.model_dump() | {setting.field: other})
             assert key_of(other_one, drawing) != key_of(trace, drawing), (name, setting.field)
@@ -302,7 +346,11 @@ def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold(tmp_
             marks[called] = surface.toarray()[..., 3] > 0
             # What is light is never out of date, and so in no order of work.
             said = {
-                n.name for n in (*Drawing(model, drawing.view, (160, 112), ink=ink).in_order(laid.all_needs()), *laid.all_needs())
+                n.name
+                for n in (
+                    *Drawing(model, drawing.view, (160, 112), ink=ink).in_order(laid.all_needs()),
+                    *laid.all_needs(),
+                )
             }
             assert {n.name for n in taken} <= said, (name, "takes what it does not say it needs")
         assert marks[""].any() or trace.lies_over(), name
@@ -324,7 +372,10 @@ def test_paper_lies_below_over_all_or_both() -> None:
     drawing = Drawing(MODEL, VIEW, (160, 112), ink=Ink(poche=(PocheRule(fills=(Flat(colour="#ff0000"),)),)))
 
     def drawn(lies: str) -> np.ndarray:
-        traces = (Paper(id="paper", name="Paper", colour="#c0b090", grain=1.0, lies=lies), PocheTrace(id="poche", name="Poche"))  # type: ignore[arg-type]
+        traces = (
+            Paper(id="paper", name="Paper", colour="#c0b090", grain=1.0, lies=lies),
+            PocheTrace(id="poche", name="Poche"),
+        )  # type: ignore[arg-type]
         made = drawing.plate()
         quiet = Sheet(title_on=False, scale_bar_on=False, north_on=False)
         with tempfile.TemporaryDirectory() as folder:
@@ -359,20 +410,29 @@ def test_what_one_pen_or_poche_is_changed_to_is_what_is_drawn() -> None:
     traces = tuple(t for t in default_traces() if t.kind in ("poche", "lines"))
 
     def dark(found: Plate) -> np.ndarray:
-        return compose(found, traces, quiet, (595, 420), LayerCache()).toarray(colorType=skia.kRGBA_8888_ColorType)[..., :3]
+        return compose(found, traces, quiet, (595, 420), LayerCache()).toarray(colorType=skia.kRGBA_8888_ColorType)[
+            ..., :3
+        ]
 
     stone = Match(materials=("Stone",))
-    red, void = (dark(plate(poche=[*default_poche(), PocheRule(where=stone, fills=f)])) for f in ((Flat(colour="#ff0000"),), ()))
+    red, void = (
+        dark(plate(poche=[*default_poche(), PocheRule(where=stone, fills=f)])) for f in ((Flat(colour="#ff0000"),), ())
+    )
     assert (red[208, 300] == [255, 0, 0]).all() and (void[208, 300] == 255).all()
     assert plate([r.model_copy(update={"on": False}) for r in PENS]).strokes() == []
 
 
 def test_lines_are_drawn_in_the_longest_clean_strokes() -> None:
-    """A box, seen from above, is one closed outline of six corners and a star of three edges: one through, one on its own."""
+    """A box, seen from above, is one closed outline of six corners and a star of three edges.
+    One through, one on its own.
+    """
     drawing = Drawing(
-        model_of(("Box", box((0, 0, 0), (2, 3, 4)), 0)), ViewSpecification(projection=Parallel(direction=(0.5, 1, -0.6)))
+        model_of(("Box", box((0, 0, 0), (2, 3, 4)), 0)),
+        ViewSpecification(projection=Parallel(direction=(0.5, 1, -0.6))),
     )
-    by_rank = {s.style.group: s.lines for s in Drawing(drawing.model, drawing.view, ink=Ink(pens=PENS)).plate().strokes()}
+    by_rank = {
+        s.style.group: s.lines for s in Drawing(drawing.model, drawing.view, ink=Ink(pens=PENS)).plate().strokes()
+    }
     (outline,) = by_rank["outline"]
     assert len(outline) == 7 and np.array_equal(outline[0], outline[-1])
     assert sorted(len(line) for line in by_rank["edge"]) == [2, 3]
@@ -426,7 +486,9 @@ def test_an_unknown_ending_and_an_unwritable_place_are_one_sentence(scratch: Pat
 
 
 def test_what_is_taken_down_is_drawn_again_and_its_bounds_are_those_of_its_pixels() -> None:
-    """One page on every canvas: played from a journal it is the same picture and the same file, and it ends where it is said to."""
+    """One page on every canvas: played from a journal it is the same picture and the same file, and it ends where it is
+    said to.
+    """
     found, traces = plate(), tuple(t for t in default_traces() if t.kind in ("poche", "lines", "shadow"))
     sheet = Sheet(margin=30, title_on=False, scale_bar_on=False, north_on=True)
     taken, direct, played = Journal(), SvgCanvas(*found.frame, title="A"), SvgCanvas(*found.frame, title="A")

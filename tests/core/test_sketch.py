@@ -1,4 +1,6 @@
-"""A sheet that the stand-in photographed is found, laid straight and made clean: its lines come back, and nothing else."""
+"""A sheet that the stand-in photographed is found, laid straight and made clean.
+Its lines come back, and nothing else.
+"""
 
 from __future__ import annotations
 
@@ -30,7 +32,8 @@ def plate() -> np.ndarray:
     pixels = np.full((LARGE[1], LARGE[0], 4), 255, np.uint8)
     surface = skia.Surface.MakeRasterDirect(skia.ImageInfo.MakeN32Premul(*LARGE), pixels)
     canvas = surface.getCanvas()
-    pen = lambda width, level=40: skia.Paint(AntiAlias=True, Color=skia.Color(level, level, level), Style=skia.Paint.kStroke_Style, StrokeWidth=width)  # fmt: skip
+    pen = lambda width, level=40: skia.Paint(AntiAlias=True, Color=skia.Color(level, level, level),
+        Style=skia.Paint.kStroke_Style, StrokeWidth=width)  # fmt: skip
     canvas.drawRect(skia.Rect.MakeLTRB(300, 300, 1500, 1100), pen(7))
     for k in range(14):
         canvas.drawLine(330 + 80 * k, 330, 380 + 80 * k, 1080, pen(2.2 if k % 2 else 1.5, 60))
@@ -47,7 +50,9 @@ def opened(data: bytes) -> np.ndarray:
 
 
 def straight(found: np.ndarray, corners: np.ndarray, truth: np.ndarray) -> np.ndarray:
-    """What was cleaned (h, w), put where it is on the sheet by where the corners really are; to judge lines, not corners."""
+    """What was cleaned (h, w), put where it is on the sheet by where the corners really are.
+    To judge lines, not corners.
+    """
     height, width = found.shape
     own = np.array([[0, 0], [width, 0], [width, height], [0, height]], float)
     sheet = np.array([[0, 0], [LARGE[0], 0], [LARGE[0], LARGE[1]], [0, LARGE[1]]], float)
@@ -91,7 +96,9 @@ def test_a_sheet_that_fills_the_picture_and_one_without_any_are_taken_whole() ->
 
 @pytest.mark.deep
 def test_a_sketch_lies_on_the_drawing_as_pixels_and_as_vectors(tmp_path: Path) -> None:
-    """Through the door as any picture, where its EXIF goes; then its lines where they are on the sheet, within half a millimetre."""
+    """Through the door as any picture, where its EXIF goes.
+    Then its lines where they are on the sheet, within half a millimetre.
+    """
     photograph = photographed(plate(), 3, (3000, 2250))
     (tmp_path / "photo.jpg").write_bytes(photograph.data)
     assert b"Pocket camera" in photograph.data
@@ -103,7 +110,14 @@ def test_a_sketch_lies_on_the_drawing_as_pixels_and_as_vectors(tmp_path: Path) -
     corners = tuple(map(tuple, found_corners(pixels)))
     for as_ in ("drawn", "lines") if DEEP else ("lines",):
         trace = SketchTrace(
-            id="s", name="S", picture=taken.digest, corners=corners, as_=as_, blend="normal", colour="#000000", lead="one tone"
+            id="s",
+            name="S",
+            picture=taken.digest,
+            corners=corners,
+            as_=as_,
+            blend="normal",
+            colour="#000000",
+            lead="one tone",
         )  # type: ignore[arg-type]
         drawing = Drawing(MODEL, VIEW, (1600, 1120), ink=Ink(), pictures=pictures)
         drawing.compute(needs_of((trace,), drawing.ink))
@@ -113,4 +127,6 @@ def test_a_sketch_lies_on_the_drawing_as_pixels_and_as_vectors(tmp_path: Path) -
         inked = np.asarray(Image.open(tmp_path / "a.png"))[..., 3] > 90
         there = np.asarray(Image.fromarray(plate()).resize((1600, 1120), Image.Resampling.BOX)).min(-1) < 170
         near = lambda mask: ndimage.binary_dilation(mask, iterations=5)
-        assert (there & near(inked)).sum() > 0.95 * there.sum() and (inked & near(there)).sum() > 0.95 * inked.sum(), as_
+        assert (there & near(inked)).sum() > 0.95 * there.sum() and (inked & near(there)).sum() > 0.95 * inked.sum(), (
+            as_
+        )

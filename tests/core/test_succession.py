@@ -21,14 +21,19 @@ STONE, OAK, TILE = Material("Stone", "#aaa090"), Material("Oak", "#c09060"), Mat
 def made(
     *rows: tuple[str, str, trimesh.Trimesh, int], ids: bool = False, materials: tuple[Material, ...] = (STONE, OAK)
 ) -> Model:
-    parts = [(Part(n, layer, m, id=f"id-{n}" if ids else ""), np.array(t.vertices), np.array(t.faces)) for layer, n, t, m in rows]
+    parts = [
+        (Part(n, layer, m, id=f"id-{n}" if ids else ""), np.array(t.vertices), np.array(t.faces))
+        for layer, n, t, m in rows
+    ]
     return build_model("House", parts, materials)
 
 
 def first(ids: bool = False) -> Model:
     return made(
-        ("Hall", "Wall", box((0, 0, 0), (4, 1, 3)), 0), ("Hall", "Roof", box((0, 0, 3), (4, 4, 3.2)), 1), ("Hall", "Stool", box((1, 1, 0), (1.4, 1.4, 0.5)), 1),
-        ("Hall", "Stool", box((2, 1, 0), (2.4, 1.4, 0.5)), 1), ("Yard", "Shed", box((9, 0, 0), (12, 3, 2)), 1), ("Yard", "Post", box((6, 0, 0), (6.2, 0.2, 2)), 1), ids=ids,
+        ("Hall", "Wall", box((0, 0, 0), (4, 1, 3)), 0), ("Hall", "Roof", box((0, 0, 3), (4, 4, 3.2)), 1),
+        ("Hall", "Stool", box((1, 1, 0), (1.4, 1.4, 0.5)), 1),
+        ("Hall", "Stool", box((2, 1, 0), (2.4, 1.4, 0.5)), 1), ("Yard", "Shed", box((9, 0, 0), (12, 3, 2)), 1),
+        ("Yard", "Post", box((6, 0, 0), (6.2, 0.2, 2)), 1), ids=ids,
     )  # fmt: skip
 
 
@@ -42,13 +47,16 @@ def test_moved_renamed_split_new_and_removed_parts() -> None:
     base = first()
     current = edited(
         base,
-        {"do": "role", "parts": [2, 3], "role": "furniture"}, {"do": "role", "parts": [5], "role": "subject"}, {"do": "behave", "parts": [4], "field": "cut", "value": False},
-        {"do": "keep_set", "name": "Seats", "parts": [2, 3]}, {"do": "hide", "parts": [4]}, {"do": "edit_material", "material": 1, "colour": "#112233"}, {"do": "drop", "parts": [3]},
+        {"do": "role", "parts": [2, 3], "role": "furniture"}, {"do": "role", "parts": [5], "role": "subject"},
+        {"do": "behave", "parts": [4], "field": "cut", "value": False},
+        {"do": "keep_set", "name": "Seats", "parts": [2, 3]}, {"do": "hide", "parts": [4]},
+        {"do": "edit_material", "material": 1, "colour": "#112233"}, {"do": "drop", "parts": [3]},
     )  # fmt: skip
     fresh = made(
         ("Hall", "Stool", box((3, 2, 0), (3.4, 2.4, 0.5)), 1),  # moved
         ("Hall", "Stool", box((2, 1, 0), (2.4, 1.4, 0.5)), 1),  # as it was; dropped here
-        ("Hall", "Wall west", box((0, 0, 0), (2, 1, 3)), 0), ("Hall", "Wall east", box((2, 0, 0), (4, 1, 3)), 0),  # split in two
+        ("Hall", "Wall west", box((0, 0, 0), (2, 1, 3)), 0), ("Hall", "Wall east", box((2, 0, 0), (4, 1, 3)), 0),
+        # split in two
         ("Hall", "Roof", box((0, 0, 3), (4, 4, 3.4)), 2),  # thicker, and of tile
         ("Garden", "Store", box((9, 0, 0), (12, 3, 2)), 1),  # the shed by another name
         materials=(STONE, OAK, TILE),
@@ -60,7 +68,8 @@ def test_moved_renamed_split_new_and_removed_parts() -> None:
     assert state.parts[2].role == "furniture" and state.parts[4].cut is False and state.hidden == (4,)
     assert {state.parts[names[n]].role for n in ("Wall west", "Wall east")} == {"envelope"}  # new parts go by the rules
     assert (
-        state.materials[state.parts[4].material].colour == "#112233" and state.materials[state.parts[1].material].name == "Tile"
+        state.materials[state.parts[4].material].colour == "#112233"
+        and state.materials[state.parts[1].material].name == "Tile"
     )
     assert state.sets["Seats"] == (2, 3) and state.in_set("Seats").nonzero()[0].tolist() == [2, 3]  # type: ignore[union-attr]
     assert np.allclose(state.part_bounds[2], [[3, 2, 0], [3.4, 2.4, 0.5]])
@@ -79,7 +88,9 @@ def test_moved_renamed_split_new_and_removed_parts() -> None:
     assert report.renamed == (("Garden/Store", "Yard/Shed"),) and report.lost == (("Yard/Post", "role subject"),)
     assert new_base.parts.present.tolist() == [False, True, True, True, True, False, True, True]
     # The third version brings the post back: under its number, with what was said of it.
-    third = made(*[("Yard", "Post", box((6, 0, 0), (6.2, 0.2, 2)), 1)], *[(p.layer, p.name, _mesh(fresh, i), p.material) for i, p in enumerate(fresh.parts)], materials=(STONE, OAK, TILE))  # fmt: skip
+    third = made(*[("Yard", "Post", box((6, 0, 0), (6.2, 0.2, 2)), 1)],
+        *[(p.layer, p.name, _mesh(fresh, i), p.material) for i, p in enumerate(fresh.parts)],
+        materials=(STONE, OAK, TILE))  # fmt: skip
     _, again, report = succeed(new_base, state, third)
     assert again.parts[5].name == "Post" and not again.parts[5].absent and again.parts[5].role == "subject"
     assert report.new == ("Yard/Post",) and report.counts["gone"] == 0 and report.counts["lost"] == 0
@@ -91,7 +102,9 @@ def _mesh(model: Model, number: int) -> trimesh.Trimesh:
 
 def test_a_global_id_goes_before_names_and_names_before_shapes() -> None:
     base = first(ids=True)
-    swapped = replace(base, parts=tuple(replace(p, name=f"Renamed {i}", layer="Elsewhere") for i, p in enumerate(base.parts)))
+    swapped = replace(
+        base, parts=tuple(replace(p, name=f"Renamed {i}", layer="Elsewhere") for i, p in enumerate(base.parts))
+    )
     order = np.array([4, 2, 0, 5, 1, 3])
     rows = [(swapped.parts[i].layer, swapped.parts[i].name, _mesh(base, i), 0) for i in order]
     turned = replace(made(*rows), parts=tuple(replace(swapped.parts[i], material=0) for i in order))
@@ -108,7 +121,9 @@ def test_the_same_file_again_changes_nothing_and_keeps_every_pass() -> None:
     from warmgraphite.view.specification import Parallel, ViewSpecification
 
     base = first()
-    current = edited(base, {"do": "role", "parts": [1], "role": "envelope"}, {"do": "merge", "materials": [0, 1], "into": 0})
+    current = edited(
+        base, {"do": "role", "parts": [1], "role": "envelope"}, {"do": "merge", "materials": [0, 1], "into": 0}
+    )
     _, state, report = succeed(base, current, first())
     assert report.counts["same"] == 6 and sum(report.counts.values()) == 6
     assert state.about() == current.about() and state.mesh.geometry == current.mesh.geometry

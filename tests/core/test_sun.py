@@ -26,7 +26,8 @@ def test_the_sun_stands_where_azimuth_and_altitude_say() -> None:
 @pytest.mark.parametrize(
     ("latitude", "longitude", "zone", "date", "hour", "azimuth", "altitude"),
     [
-        # The worked example of NREL's solar position algorithm (Reda and Andreas, 2003): zenith 50.11162°, azimuth 194.34024°.
+        # The worked example of NREL's solar position algorithm (Reda and Andreas, 2003): zenith 50.11162°, azimuth
+        # 194.34024°.
         (39.742476, -105.1786, "-07:00", DAY(2003, 10, 17), 12 + 30.5 / 60, 194.340, 39.888),
         # At noon of an equinox the sun stands over the equator; of the June solstice 23.44° north of it.
         (0.0, 0.0, "UTC", DAY(2025, 6, 21), 12.03, 0.0, 90 - 23.44),

@@ -32,12 +32,14 @@ def picture(path: Path, colour: tuple[int, int, int] = (180, 90, 60)) -> None:
 def test_obj_as_programs_write_it(scratch: Path) -> None:
     picture(scratch / "brick wall.png")
     (scratch / "house.mtl").write_text(
-        "# made up\nnewmtl Brick\nKd 1 1 1\nmap_Kd -s 2 2 1 -clamp off C:\\textures\\brick wall.png\nnewmtl Glass\nKd 0.7 0.8 0.8\nTr 0.75\n"
+        "# made up\nnewmtl Brick\nKd 1 1 1\nmap_Kd -s 2 2 1 -clamp off C:\\textures\\brick wall.png\nnewmtl Glass\nKd "
+        "0.7 0.8 0.8\nTr 0.75\n"
         "newmtl Odd\nKd spectral file.rfl\n"
     )
     faces = "".join(f"f {' '.join(f'{a}/{i % 4 + 1}/1' for i, a in enumerate(q))}\n" for q in QUADS)
     text = (
-        f"# Units: metres\r\nmtllib house.mtl\ng default\n{CUBE}vn 0 0 1\nvt 0 0\nvt 1 0 0\nvt 1 1\nvt 0 1\ns off\no Walls\nusemtl Brick\n{faces}"
+        f"# Units: metres\r\nmtllib house.mtl\ng default\n{CUBE}vn 0 0 1\nvt 0 0\nvt 1 0 0\nvt 1 1\nvt 0 1\ns off\no "
+        f"Walls\nusemtl Brick\n{faces}"
         "o Panes\nusemtl Glass\nv 0 0 9\nv 4 0 9\nv 4 4 9 1.0\nf -3 -2 \\\n-1\nusemtl Odd\nf -1 -2 -3\nl 1 2\np 1\n"
     )
     (scratch / "house.obj").write_text(text)
@@ -52,8 +54,10 @@ def test_obj_as_programs_write_it(scratch: Path) -> None:
 @pytest.mark.parametrize(
     ("line", "said"),
     [
-        ("f 1 2 nine", "is not a corner"), ("f 1 2", "fewer than three"), ("f 1 2 99", "asks for point 99"), ("v 1 2", "fewer than three"),
-        ("v 1 2 z", "not a number"), ("vt a b", "texture coordinate"), ("f 0 1 2", "asks for point 0"), ("f 1 2 -99", "asks for point -99"),
+        ("f 1 2 nine", "is not a corner"), ("f 1 2", "fewer than three"), ("f 1 2 99", "asks for point 99"),
+        ("v 1 2", "fewer than three"),
+        ("v 1 2 z", "not a number"), ("vt a b", "texture coordinate"), ("f 0 1 2", "asks for point 0"),
+        ("f 1 2 -99", "asks for point -99"),
     ],
 )  # fmt: skip
 def test_an_obj_line_that_is_wrong_is_named_by_its_number(scratch: Path, line: str, said: str) -> None:
@@ -64,7 +68,8 @@ def test_an_obj_line_that_is_wrong_is_named_by_its_number(scratch: Path, line: s
 
 def collada(body: str, unit: str = '<unit name="inch" meter="0.0254"/>', up: str = "Z_UP") -> str:
     return (
-        '<?xml version="1.0" encoding="utf-8"?>\n<COLLADA xmlns="http://www.collada.org/2005/11/COLLADASchema" version="1.4.1">'
+        '<?xml version="1.0" encoding="utf-8"?>\n<COLLADA xmlns="http://www.collada.org/2005/11/COLLADASchema" '
+        'version="1.4.1">'
         f"<asset>{unit}<up_axis>{up}</up_axis></asset>{body}</COLLADA>"
     )
 
@@ -73,14 +78,21 @@ def _geometry() -> str:
     points = " ".join(f"{x * 100} {y * 100} {z * 100}" for z in (0, 3) for y in (0, 5) for x in (0, 4))
     polygons = " ".join(str(i - 1) for q in QUADS for i in q)
     return (
-        '<library_images><image id="pic"><init_from>textures/tile.png</init_from></image></library_images><library_effects>'
-        '<effect id="clear-fx"><profile_COMMON><technique sid="t"><lambert><diffuse><color>0.2 0.4 0.6 1</color></diffuse>'
-        '<transparent opaque="A_ONE"><color>1 1 1 1</color></transparent><transparency><float>0.3</float></transparency></lambert></technique></profile_COMMON></effect>'
-        '</library_effects><library_materials><material id="clear" name="Clear pane"><instance_effect url="#clear-fx"/></material></library_materials>'
+        '<library_images><image id="pic"><init_from>textures/tile.png</init_from></image></library_images>'
+        "<library_effects>"
+        '<effect id="clear-fx"><profile_COMMON><technique sid="t"><lambert><diffuse><color>0.2 0.4 0.6 1</color></'
+        "diffuse>"
+        '<transparent opaque="A_ONE"><color>1 1 1 1</color></transparent><transparency><float>0.3</float></'
+        "transparency></lambert></technique></profile_COMMON></effect>"
+        '</library_effects><library_materials><material id="clear" name="Clear pane"><instance_effect url="#clear-fx"/>'
+        "</material></library_materials>"
         '<library_geometries><geometry id="g" name="cube"><mesh><source id="p"><float_array id="pa" count="24">'
-        f'{points}</float_array><technique_common><accessor source="#pa" count="8" stride="3"><param name="X" type="float"/><param name="Y" type="float"/>'
-        '<param name="Z" type="float"/></accessor></technique_common></source><vertices id="v"><input semantic="POSITION" source="#p"/></vertices>'
-        f'<polylist count="6" material="skin"><input semantic="VERTEX" source="#v" offset="0"/><vcount>4 4 4 4 4 4</vcount><p>{polygons}</p></polylist></mesh></geometry></library_geometries>'
+        f'{points}</float_array><technique_common><accessor source="#pa" count="8" stride="3"><param name="X" '
+        f'type="float"/><param name="Y" type="float"/>'
+        '<param name="Z" type="float"/></accessor></technique_common></source><vertices id="v"><input '
+        'semantic="POSITION" source="#p"/></vertices>'
+        f'<polylist count="6" material="skin"><input semantic="VERTEX" source="#v" offset="0"/><vcount>4 4 4 4 4 4</'
+        f"vcount><p>{polygons}</p></polylist></mesh></geometry></library_geometries>"
     )
 
 
@@ -90,9 +102,12 @@ _BOUND = '<bind_material><technique_common><instance_material symbol="skin" targ
 def test_collada_in_inches_with_instances_and_mirrors(scratch: Path) -> None:
     body = (
         f"{_geometry()}"
-        f'<library_nodes><node id="unit" name="Bay"><instance_geometry url="#g">{_BOUND}</instance_geometry></node></library_nodes>'
-        '<library_visual_scenes><visual_scene id="s"><node id="wing" name="North wing"><node id="a" name="Bay 1"><translate>1000 0 0</translate>'
-        f'<instance_geometry url="#g">{_BOUND}</instance_geometry></node><node id="b" name="Bay 2"><translate>-1000 0 0</translate><rotate>0 0 1 90</rotate>'
+        f'<library_nodes><node id="unit" name="Bay"><instance_geometry url="#g">{_BOUND}</instance_geometry></node></'
+        f"library_nodes>"
+        '<library_visual_scenes><visual_scene id="s"><node id="wing" name="North wing"><node id="a" name="Bay 1">'
+        "<translate>1000 0 0</translate>"
+        f'<instance_geometry url="#g">{_BOUND}</instance_geometry></node><node id="b" name="Bay 2"><translate>-1000 0 '
+        f"0</translate><rotate>0 0 1 90</rotate>"
         '<scale>-1 1 2</scale><instance_node url="#unit"/></node></node></visual_scene></library_visual_scenes>'
         '<scene><instance_visual_scene url="#s"/></scene>'
     )
@@ -110,9 +125,9 @@ def test_collada_in_inches_with_instances_and_mirrors(scratch: Path) -> None:
     assert [volume(model, i) for i in range(2)] == pytest.approx(
         [60 * inch**3, 120 * inch**3]
     )  # the mirrored one is right side out
-    assert model.part_bounds[1][0] == pytest.approx(np.array([-15, -4, 0]) * inch) and model.part_bounds[0][0] == pytest.approx(
-        np.array([10, 0, 0]) * inch
-    )
+    assert model.part_bounds[1][0] == pytest.approx(np.array([-15, -4, 0]) * inch) and model.part_bounds[0][
+        0
+    ] == pytest.approx(np.array([10, 0, 0]) * inch)
     (scratch / "tall.dae").write_text(collada(body, '<unit meter="0.001"/>', "Y_UP"))
     tall = read_model_file(scratch / "tall.dae")
     assert (tall.units, tall.up) == ("mm", "y")
@@ -122,12 +137,16 @@ def test_collada_polygons_keep_their_holes_and_their_bays(scratch: Path) -> None
     """A wall of one face with a window in it, and an L beside it, as modellers write them."""
     wall = "0 0 0 10 0 0 10 0 6 0 0 6  2 0 2 4 0 2 4 0 4 2 0 4  20 0 0 24 0 0 24 0 1 21 0 1 21 0 4 20 0 4"
     body = (
-        f'<library_geometries><geometry id="g"><mesh><source id="p"><float_array id="pa" count="42">{wall}</float_array><technique_common>'
-        '<accessor source="#pa" count="14" stride="3"><param name="X" type="float"/><param name="Y" type="float"/><param name="Z" type="float"/></accessor>'
+        f'<library_geometries><geometry id="g"><mesh><source id="p"><float_array id="pa" count="42">{wall}</'
+        f"float_array><technique_common>"
+        '<accessor source="#pa" count="14" stride="3"><param name="X" type="float"/><param name="Y" type="float"/>'
+        '<param name="Z" type="float"/></accessor>'
         '</technique_common></source><vertices id="v"><input semantic="POSITION" source="#p"/></vertices>'
-        '<polygons count="3"><input semantic="VERTEX" source="#v" offset="0"/><p></p><p/><ph><p>0 1 2 3</p><h/><h>4 5 6 7</h></ph><ph><p>8 9 10 11 12 13</p></ph></polygons>'
+        '<polygons count="3"><input semantic="VERTEX" source="#v" offset="0"/><p></p><p/><ph><p>0 1 2 3</p><h/><h>4 5 '
+        "6 7</h></ph><ph><p>8 9 10 11 12 13</p></ph></polygons>"
         "</mesh></geometry></library_geometries>"
-        '<library_visual_scenes><visual_scene id="s"><node id="a" name="Wall"><instance_geometry url="#g"/></node></visual_scene></library_visual_scenes>'
+        '<library_visual_scenes><visual_scene id="s"><node id="a" name="Wall"><instance_geometry url="#g"/></node></'
+        "visual_scene></library_visual_scenes>"
         '<scene><instance_visual_scene url="#s"/></scene>'
     )
     (scratch / "wall.dae").write_text(collada(body))
@@ -178,8 +197,10 @@ def test_3mf_components_and_materials_of_single_faces(scratch: Path) -> None:
         for (a, b, c, d), p in zip(QUADS, ["", ' pid="9" p1="1"', "", "", "", ""])
     )
     text = (
-        f'<resources>{bases}<object id="1" name="Hut" pid="9" pindex="0">{_mesh(faces)}</object><object id="2" name="Row"><components>'
-        '<component objectid="1"/><component objectid="1" transform="1 0 0 0 1 0 0 0 -1 10 0 3"/></components></object></resources>'
+        f'<resources>{bases}<object id="1" name="Hut" pid="9" pindex="0">{_mesh(faces)}</object><object id="2" '
+        f'name="Row"><components>'
+        '<component objectid="1"/><component objectid="1" transform="1 0 0 0 1 0 0 0 -1 10 0 3"/></components></object>'
+        "</resources>"
         '<build><item objectid="2" transform="2 0 0 0 2 0 0 0 2 0 0 0"/></build>'
     )
     found = read_model_file(package(scratch / "row.3mf", text))
@@ -197,9 +218,12 @@ def test_3mf_components_and_materials_of_single_faces(scratch: Path) -> None:
 @pytest.mark.parametrize(
     ("text", "said"),
     [
-        (f'<resources><object id="1">{_mesh()}</object></resources><build><item objectid="7"/></build>', "does not hold"),
-        ('<resources><object id="1"><components><component objectid="1"/></components></object></resources><build><item objectid="1"/></build>', "without end"),
-        (f'<resources><object id="1">{_mesh(ASTRAY)}</object></resources><build><item objectid="1"/></build>', "missing points"),
+        (f'<resources><object id="1">{_mesh()}</object></resources><build><item objectid="7"/></build>',
+            "does not hold"),
+        ('<resources><object id="1"><components><component objectid="1"/></components></object></resources><build>'
+         '<item objectid="1"/></build>', "without end"),
+        (f'<resources><object id="1">{_mesh(ASTRAY)}</object></resources><build><item objectid="1"/></build>',
+            "missing points"),
         ("<resources/><build/>", "no faces"),
     ],
 )  # fmt: skip
@@ -216,7 +240,9 @@ def test_solids_of_an_stl_and_polygons_of_an_off_are_kept_apart(scratch: Path) -
         rows.write(f"solid {name}\n")
         for t in mesh.triangles.tolist():
             rows.write(
-                "facet normal 0 0 0\nouter loop\n" + "".join(f"vertex {x} {y} {z}\n" for x, y, z in t) + "endloop\nendfacet\n"
+                "facet normal 0 0 0\nouter loop\n"
+                + "".join(f"vertex {x} {y} {z}\n" for x, y, z in t)
+                + "endloop\nendfacet\n"
             )
         rows.write(f"endsolid {name}\n")
     (scratch / "farm.stl").write_text(rows.getvalue())

@@ -53,7 +53,11 @@ def test_every_pass_of_a_window_is_that_window_of_the_whole(softness: float, tmp
         Need("mask", Match(sets=("Walls",))),
     ]
     tiled.compute(needs)
-    fields = {"surface": ("part", "distance", "cover", "cap", "glass"), "light": ("shadow", "shade"), "cover": ("most",)}
+    fields = {
+        "surface": ("part", "distance", "cover", "cap", "glass"),
+        "light": ("shadow", "shade"),
+        "cover": ("most",),
+    }
     for (x, y, width, height), plate in tiled.plates():
         left, top = x - plate.raster.x, y - plate.raster.y
         for wanted in needs:
@@ -69,7 +73,9 @@ def test_every_pass_of_a_window_is_that_window_of_the_whole(softness: float, tmp
 
 
 def test_a_picture_written_in_tiles_has_no_seams(tmp_path: Path) -> None:
-    """A trace of every kind over one another, papers and their tooth among them: as pixels, in SVG and in the size of a PDF."""
+    """A trace of every kind over one another, papers and their tooth among them.
+    As pixels, in SVG and in the size of a PDF.
+    """
     kinds = list(KINDS.values())[:: 1 if DEEP else 3]
     traces: list[Trace] = [kind(id=f"t{k}", name=kind.label, opacity=0.5) for k, kind in enumerate(kinds)]
     traces[0] = traces[0].model_copy(update={"where": Match(light=("lit", "shade"))})
@@ -112,11 +118,14 @@ def test_unevenness_belongs_to_its_place_and_not_to_the_paper_or_the_picture_of_
 
 
 def test_the_hand_is_the_same_when_the_paper_is_drawn_out_and_when_it_is_drawn_again() -> None:
-    """Every stroke and every mark of a hatch that the paper did not cut off lies where it lay, to a hundredth of a millimetre."""
+    """Every stroke and every mark of a hatch that the paper did not cut off lies where it lay, to a hundredth of a
+    millimetre.
+    """
     model, asked = scene()
     hatches = [
         {"fills": [{"kind": "hatch", "pattern": "bond", "lies": "face", "disorder": 0.5}]},
-        {"over": True, "where": {"kind": "match", "light": ["shade", "shadow"]}, "fills": [{"kind": "hatch", "angle": 40, "suggested": 0.4}]},
+        {"over": True, "where": {"kind": "match", "light": ["shade", "shadow"]},
+            "fills": [{"kind": "hatch", "angle": 40, "suggested": 0.4}]},
         {"over": True, "fills": [{"kind": "hatch", "pattern": "gravel", "disorder": 0.3}]},
     ]  # fmt: skip
     hand = PRESETS["Soft graphite"].model_copy(update={"breaks": 0.5})
@@ -145,8 +154,9 @@ def test_the_hand_is_the_same_when_the_paper_is_drawn_out_and_when_it_is_drawn_a
 
 
 def test_sheets_that_lie_flat_are_laid_as_each_would_be_alone() -> None:
-    """While one of many sheets is changed the others lie flat; the picture is the one that is laid together from nothing, but
-    for what eight bits lose at each of seven layers."""
+    """While one of many sheets is changed the others lie flat.
+    The picture is the one that is laid together from nothing, but for what eight bits lose at each of seven layers.
+    """
     rng = np.random.default_rng(3)
     size, modes = (70, 50), ["normal", "multiply", "screen", "multiply", "normal", "darken", "multiply", "screen"]
 

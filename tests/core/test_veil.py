@@ -22,14 +22,19 @@ from warmgraphite.view.specification import Cut, Frame, Parallel, PartChoice, Pe
 from warmgraphite.view.windows import Disc
 
 _PLAIN = model_of(
-    ("Lower", box((0, 0, 0), (8, 6, 3)), 0), ("Upper", box((1, 1, 3), (6, 5, 6)), 2), ("Deep", box((2, 2, -3), (3, 3, 0)), 0)
+    ("Lower", box((0, 0, 0), (8, 6, 3)), 0),
+    ("Upper", box((1, 1, 3), (6, 5, 6)), 2),
+    ("Deep", box((2, 2, -3), (3, 3, 0)), 0),
 )
 MODEL = replace(_PLAIN, sets={"Above": (1,), "Below": (0, 2), "Gone": ()})
 FRAME = Frame(width=160, height=112)
 VIEWS = [
-    ViewSpecification(projection=Parallel(direction=(0, 0, -1), up=(0, 1, 0)), frame=FRAME, parts=PartChoice(set="Below")),
-    ViewSpecification(projection=Parallel(direction=(-0.5, 1, -0.6), centre=(4, 3, 2)), frame=FRAME.model_copy(update={"scale": 100}), cuts=(Cut(point=(0, 3, 0), normal=(0, -1, 0)),)),
-    ViewSpecification(projection=Perspective(eye=(-4, -12, 6), target=(4, 3, 2), field_of_view=50), frame=FRAME, parts=PartChoice(set="Below")),
+    ViewSpecification(projection=Parallel(direction=(0, 0, -1), up=(0, 1, 0)), frame=FRAME,
+        parts=PartChoice(set="Below")),
+    ViewSpecification(projection=Parallel(direction=(-0.5, 1, -0.6), centre=(4, 3, 2)),
+        frame=FRAME.model_copy(update={"scale": 100}), cuts=(Cut(point=(0, 3, 0), normal=(0, -1, 0)),)),
+    ViewSpecification(projection=Perspective(eye=(-4, -12, 6), target=(4, 3, 2), field_of_view=50), frame=FRAME,
+        parts=PartChoice(set="Below")),
 ]  # fmt: skip
 SIZE = (480, 336)
 
@@ -50,9 +55,13 @@ def test_a_veil_is_the_drawing_of_its_set_in_this_frame_laid_over(view: ViewSpec
         spec = spec.model_copy(update={"centre": tuple(middle.tolist())})
     frame = view.frame if paper.is_perspective else view.frame.model_copy(update={"scale": paper.scale})
     for sawn in (True, False):
-        alone = ViewSpecification(projection=spec, frame=frame, parts=PartChoice(set="Above"), cuts=view.cuts if sawn else ())
+        alone = ViewSpecification(
+            projection=spec, frame=frame, parts=PartChoice(set="Above"), cuts=view.cuts if sawn else ()
+        )
         tint, lines = Tint(id="t", name="T"), LinesTrace(id="l", name="L")
-        veil = VeilTrace(id="v", name="V", set="Above", sawn=sawn, fill="of materials", strength=1.0, pens="of the finish")
+        veil = VeilTrace(
+            id="v", name="V", set="Above", sawn=sawn, fill="of materials", strength=1.0, pens="of the finish"
+        )
         below, above = picture(view, tint), picture(alone, tint, lines)
         found = picture(view, tint, veil)
         seen = Drawing(MODEL, alone, SIZE).surface().cover
@@ -62,7 +71,9 @@ def test_a_veil_is_the_drawing_of_its_set_in_this_frame_laid_over(view: ViewSpec
     # Through a disc it is laid together by hand.
     disc = Disc(id="d", name="Round", radius=25, softness=12)
     whole = veil.model_copy(update={"pens": "none"})
-    through = picture(view.model_copy(update={"discs": (disc,)}), tint, whole.model_copy(update={"where": Through(name="Round")}))
+    through = picture(
+        view.model_copy(update={"discs": (disc,)}), tint, whole.model_copy(update={"where": Through(name="Round")})
+    )
     x, y = (np.arange(n) + 0.5 for n in SIZE)
     away = np.hypot(x[None] / 3 - 80, y[:, None] / 3 - 56) - 25
     t = np.clip(0.5 - away / 12, 0, 1)

@@ -24,7 +24,9 @@ def test_a_metre_at_1_to_50_is_twenty_millimetres() -> None:
     view = ViewSpecification(projection=Parallel(direction=(0, 1, 0), centre=(2, 0, 1)), frame=Frame(scale=50))
     frame = projection_of(view.projection, view.frame, BOX.vertices)
     a, b, up = frame.project(np.array([[2.0, 5, 1], [3.0, -1, 1], [2.0, 0, 2]]))
-    assert a[:2] == pytest.approx([210, 148.5]) and b[0] - a[0] == pytest.approx(20) and a[1] - up[1] == pytest.approx(20)
+    assert (
+        a[:2] == pytest.approx([210, 148.5]) and b[0] - a[0] == pytest.approx(20) and a[1] - up[1] == pytest.approx(20)
+    )
     assert a[2] - b[2] == pytest.approx(6)  # depth is metres
 
 
@@ -52,7 +54,9 @@ def test_a_plan_oblique_draws_the_plan_true_and_heights_up_the_paper() -> None:
     origin, east, north, top = frame.project(np.array([[0.0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 2]]))
     assert east[:2] - origin[:2] == pytest.approx([10, 0]) and north[:2] - origin[:2] == pytest.approx([0, -10])
     assert top[:2] - origin[:2] == pytest.approx([0, -10])  # two metres at half their height
-    assert frame.project(np.array([1.0, 1, 1]) + 3 * frame.sight)[:2] == pytest.approx(frame.project(np.array([1.0, 1, 1]))[:2])
+    assert frame.project(np.array([1.0, 1, 1]) + 3 * frame.sight)[:2] == pytest.approx(
+        frame.project(np.array([1.0, 1, 1]))[:2]
+    )
 
 
 def test_without_scale_the_largest_trade_scale_that_fits_is_taken() -> None:
@@ -104,8 +108,10 @@ def test_a_wrong_view_file_is_refused_with_the_field_named(scratch: Path, text: 
 def test_the_example_of_the_contract_is_read() -> None:
     text = {
         "name": "Long section",
-        "projection": {"kind": "perspective", "eye": [12, -18, 6], "target": [0, 0, 3], "up": [0, 0, 1], "field_of_view": 50, "upright": False},
-        "cuts": [{"point": [0, 0, 0], "normal": [0, -1, 0], "role": "cut"}, {"point": [0, 8, 0], "normal": [0, 1, 0], "role": "limit"}],
+        "projection": {"kind": "perspective", "eye": [12, -18, 6], "target": [0, 0, 3], "up": [0, 0, 1],
+            "field_of_view": 50, "upright": False},
+        "cuts": [{"point": [0, 0, 0], "normal": [0, -1, 0], "role": "cut"},
+            {"point": [0, 8, 0], "normal": [0, 1, 0], "role": "limit"}],
         "parts": {"hidden": ["Planting/*"], "uncut": ["Furniture/*"]},
         "sun": {"azimuth": 135, "altitude": 40},
         "frame": {"width": 420, "height": 297, "scale": 100, "resolution": 150},

@@ -1,4 +1,6 @@
-"""Discs and painted masks: what is seen through them, in every output, against a general image library and exact geometry."""
+"""Discs and painted masks: what is seen through them, in every output, against a general image library and exact
+geometry.
+"""
 
 from __future__ import annotations
 
@@ -35,10 +37,12 @@ from warmgraphite.view.specification import Cut, Frame, Parallel, ViewSpecificat
 from warmgraphite.view.windows import Disc, OnModel, OnPaper, PaintedMask
 
 QUIET = Sheet(title_on=False, scale_bar_on=False, north_on=False, margin=0)
-MODEL = model_of(("Wall", box((0, 0, 0), (6, 1, 3)), 0), ("Plinth", box((-1, -1, 0), (7, 0, 0.5)), 2), ("Post", box((2, -0.5, 0.5), (2.3, -0.2, 4)), 0))  # fmt: skip
+MODEL = model_of(("Wall", box((0, 0, 0), (6, 1, 3)), 0), ("Plinth", box((-1, -1, 0), (7, 0, 0.5)), 2),
+    ("Post", box((2, -0.5, 0.5), (2.3, -0.2, 4)), 0))  # fmt: skip
 DISC = Disc(id="d", name="Round", middle=OnPaper(at=(-12, 4)), radius=22, softness=16)
 VIEW = ViewSpecification(
-    projection=Parallel(direction=(-0.3, 1, -0.2), centre=(3, 0, 1.5)), frame=Frame(width=160, height=112, scale=60), discs=(DISC,),
+    projection=Parallel(direction=(-0.3, 1, -0.2), centre=(3, 0, 1.5)), frame=Frame(width=160, height=112, scale=60),
+    discs=(DISC,),
     cuts=(Cut(point=(4, 0, 0), normal=(1, 0, 0)),),
 )  # fmt: skip
 INK = Ink(poche=(PocheRule(fills=(Flat(colour="#302010"),)),))
@@ -82,7 +86,9 @@ def test_pixels_through_a_disc_are_those_laid_together_by_hand(written: bool, tm
         resolution = 640 / 160 * 25.4
         write_drawing(drawing.plate(), traces, QUIET, tmp_path / "a.png", resolution=resolution)
         found = Image.open(tmp_path / "a.png").convert("RGBA")
-        return np.asarray(Image.alpha_composite(Image.new("RGBA", found.size, "white"), found).convert("RGB")).astype(float)
+        return np.asarray(Image.alpha_composite(Image.new("RGBA", found.size, "white"), found).convert("RGB")).astype(
+            float
+        )
 
     white, whole, share = np.full((448, 640, 3), 255.0), shown(tint), round_share(640, 448)
     assert whole.min() < 200
@@ -97,7 +103,9 @@ def test_pixels_through_a_disc_are_those_laid_together_by_hand(written: bool, tm
     assert np.abs(shown(only(All(of=(wall, ROUND)))) - by_hand(walls, white, share)).max() <= 2
     either = shown(only(Any(of=(wall, ROUND))))
     is_wall = drawing_of().surface().part == 0
-    inner = is_wall & np.roll(is_wall, 2, 0) & np.roll(is_wall, -2, 0) & np.roll(is_wall, 2, 1) & np.roll(is_wall, -2, 1)
+    inner = (
+        is_wall & np.roll(is_wall, 2, 0) & np.roll(is_wall, -2, 0) & np.roll(is_wall, 2, 1) & np.roll(is_wall, -2, 1)
+    )
     assert inner.sum() > 5000 and np.abs(either - whole)[inner].max() <= 2
     beside = share < 0.01
     assert np.abs(either - walls)[beside & ~is_wall].mean() < 1
@@ -146,13 +154,17 @@ def test_a_disc_on_the_model_goes_with_it_and_one_of_any_shape_is_its_shape() ->
     drawing = drawing_of(view)
     drawing.compute(("frame",))
     at = drawing.paper.project(np.array(point))[:2]
-    reach = lambda d, where=ROUND: d.result(next(n for n in Tint(id="t", name="T", where=where).all_needs() if n.name == "reach"))
+    reach = lambda d, where=ROUND: d.result(
+        next(n for n in Tint(id="t", name="T", where=where).all_needs() if n.name == "reach")
+    )
     edge = at + 22 * np.array([[np.cos(a), np.sin(a)] for a in np.linspace(0, 6, 9)])
     assert np.abs(reach(drawing).at(edge) - 0.5).max() < 1e-6
     moved = moved_view(view, np.array([[1, 0, 0, 5.0], [0, 1, 0, -3], [0, 0, 1, 2], [0, 0, 0, 1]]))
     assert moved.discs[0].middle.at == pytest.approx((7.0, -3.5, 2.5))
     shape = ((-20.0, -10.0), (25, -4), (8, 3), (15, 20), (-18, 12))
-    drawn = drawing_of(VIEW.model_copy(update={"discs": (DISC.model_copy(update={"outline": shape, "softness": 5.0}),)}))
+    drawn = drawing_of(
+        VIEW.model_copy(update={"discs": (DISC.model_copy(update={"outline": shape, "softness": 5.0}),)})
+    )
     own = shapely.Polygon(np.add(shape, (68, 60)))
     places = np.random.default_rng(3).uniform([30, 30], [110, 90], (4000, 2))
     points = shapely.points(places)
@@ -161,7 +173,8 @@ def test_a_disc_on_the_model_goes_with_it_and_one_of_any_shape_is_its_shape() ->
     assert np.abs(reach(drawn).at(places) - t * t * (3 - 2 * t)).max() < 1e-5
     assert reach(drawn, Through(name="Elsewhere")).at(places).max() == 0
     assert (
-        "no disc or mask “Elsewhere”" in Tint(id="t", name="T", where=Through(name="Elsewhere")).remarks(VIEW, lambda _: True)[0]
+        "no disc or mask “Elsewhere”"
+        in Tint(id="t", name="T", where=Through(name="Elsewhere")).remarks(VIEW, lambda _: True)[0]
     )
 
 
@@ -209,9 +222,13 @@ def test_a_mask_is_painted_stroke_by_stroke_and_each_can_be_taken_back(tmp_path:
     assert kept.stroke(hard, BrushStroke(points=line, size=40, softness=0, erases=True)) == ""
     assert np.array_equal(kept.painted(hard).grid(x, y), found)
     coarse = kept.painted(hard).grid(x[4::9], y[4::9])
-    assert coarse.sum() * (9 / PER_MM) ** 2 == pytest.approx(exact, rel=0.01) and ((coarse > 0.05) & (coarse < 0.95)).any()
+    assert (
+        coarse.sum() * (9 / PER_MM) ** 2 == pytest.approx(exact, rel=0.01) and ((coarse > 0.05) & (coarse < 0.95)).any()
+    )
     # It is packed, and taken in elsewhere, under the same name; what is damaged is refused.
-    tiles = {tuple(p): (tmp_path / f"{t}.tile").read_bytes() for *p, t in json.loads((tmp_path / f"{hard}.json").read_text())}
+    tiles = {
+        tuple(p): (tmp_path / f"{t}.tile").read_bytes() for *p, t in json.loads((tmp_path / f"{hard}.json").read_text())
+    }
     assert KeptMasks(tmp_path / "other").take_in(tiles) == hard  # type: ignore[arg-type]
     for bad in (b"x", tiles[next(iter(tiles))][:20], zlib.compress(b"0" * (TILE * TILE + 5))):
         with pytest.raises(ViewError, match="damaged"):
@@ -221,7 +238,8 @@ def test_a_mask_is_painted_stroke_by_stroke_and_each_can_be_taken_back(tmp_path:
 def test_a_mask_costs_what_is_looked_at_of_it_and_a_stroke_is_bounded(tmp_path: Path) -> None:
     kept = KeptMasks(tmp_path)
     far = kept.stroke(
-        kept.stroke("", BrushStroke(points=((-2900.0, -2900.0),), size=5)), BrushStroke(points=((2900.0, 2900.0),), size=5)
+        kept.stroke("", BrushStroke(points=((-2900.0, -2900.0),), size=5)),
+        BrushStroke(points=((2900.0, 2900.0),), size=5),
     )
     sheet = np.linspace(-594, 594, 900), np.linspace(-420, 420, 640)
     tracemalloc.start()
@@ -247,7 +265,9 @@ def test_a_tile_that_is_harmed_shows_nothing_and_is_made_anew(tmp_path: Path) ->
         assert again.stroke("", dab) == name and not again.is_damaged(name)
     (tmp_path / f"{name}.json").write_bytes(b"[[1")
     _forget()
-    assert kept.is_damaged(name) and kept.stroke("", dab) == name and kept.painted(name).at(np.array([[5.0, 5.0]]))[0] == 1
+    assert (
+        kept.is_damaged(name) and kept.stroke("", dab) == name and kept.painted(name).at(np.array([[5.0, 5.0]]))[0] == 1
+    )
 
 
 def test_what_lies_under_a_painted_mask_is_what_was_painted(tmp_path: Path) -> None:

@@ -34,8 +34,12 @@ def downloads(tmp_path: Path) -> Path:
 
 
 @pytest.fixture()
-def desk(request: pytest.FixtureRequest, app: Application, chromium: webdriver.Chrome, downloads: Path) -> Iterator[Desk]:
-    """A window on a study of its own: a house of a few boxes, or what ``@pytest.mark.parametrize("desk", …, indirect=True)`` names."""
+def desk(
+    request: pytest.FixtureRequest, app: Application, chromium: webdriver.Chrome, downloads: Path
+) -> Iterator[Desk]:
+    """A window on a study of its own.
+    A house of a few boxes, or what ``@pytest.mark.parametrize("desk", …, indirect=True)`` names.
+    """
     kind = getattr(request, "param", "house")
     with window(chromium, downloads) as handle:
         found = Desk(chromium, app.address, app.study(kind), handle)

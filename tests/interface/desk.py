@@ -43,7 +43,9 @@ class Picture:
 class Desk:
     """One window of the application, upon one study."""
 
-    def __init__(self, driver: webdriver.Chrome, address: str, slug: str = "alder-weir-kiln-house", handle: str = "") -> None:
+    def __init__(
+        self, driver: webdriver.Chrome, address: str, slug: str = "alder-weir-kiln-house", handle: str = ""
+    ) -> None:
         self.driver, self.address, self.slug, self.handle = driver, address, slug, handle
 
     def open(self, path: str | None = None) -> None:
@@ -52,13 +54,17 @@ class Desk:
 
     def ask(self, path: str = "", **query: object) -> Any:
         """What the application says of the study; nothing where it has no answer yet."""
-        with urllib.request.urlopen(f"{self.address}/api/studies/{self.slug}{path}?{urllib.parse.urlencode(query)}") as answer:
+        with urllib.request.urlopen(
+            f"{self.address}/api/studies/{self.slug}{path}?{urllib.parse.urlencode(query)}"
+        ) as answer:
             return json.load(answer) if answer.status == 200 else None
 
     def tell(self, path: str, body: dict) -> Any:
         """Have the application do something with the study, beside this window."""
         headers = {"Content-Type": "application/json"}
-        request = urllib.request.Request(f"{self.address}/api/studies/{self.slug}{path}", json.dumps(body).encode(), headers)
+        request = urllib.request.Request(
+            f"{self.address}/api/studies/{self.slug}{path}", json.dumps(body).encode(), headers
+        )
         with urllib.request.urlopen(request) as answer:
             return json.load(answer) if answer.status == 200 else None
 
@@ -72,13 +78,16 @@ class Desk:
     def sized(self, width: int, height: int) -> None:
         """Make the page so large."""
         self.driver.execute_cdp_cmd(
-            "Emulation.setDeviceMetricsOverride", {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
+            "Emulation.setDeviceMetricsOverride",
+            {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False},
         )
 
     def room(self) -> WebElement:
         """The model in three dimensions, once it is there."""
         self.wait(
-            lambda: self.driver.execute_script("return !!document.querySelector('[role=application]')?.stage"), "no model", 60
+            lambda: self.driver.execute_script("return !!document.querySelector('[role=application]')?.stage"),
+            "no model",
+            60,
         )
         return self.find("//main//*[@role='application' and .//canvas]")
 
@@ -98,7 +107,9 @@ class Desk:
         self.wait(lambda: self.view()["name"] == name, "the view does not open")
 
     def find(self, xpath: str, seconds: float = 15) -> WebElement:
-        return WebDriverWait(self.driver, seconds, 0.1).until(lambda d: d.find_element(By.XPATH, xpath), f"nothing is at {xpath}")
+        return WebDriverWait(self.driver, seconds, 0.1).until(
+            lambda d: d.find_element(By.XPATH, xpath), f"nothing is at {xpath}"
+        )
 
     def press(self, words: str, seconds: float = 15) -> None:
         """Press the button, tab or link that says these words."""
@@ -161,7 +172,8 @@ class Desk:
         """The drawing on the desk, once it shows the study as it is now."""
 
         def settled(d: webdriver.Chrome) -> str | bool:
-            # The page is asked first, and drawn last: a look at the whole study, twenty times a second, is work that others wait for.
+            # The page is asked first, and drawn last: a look at the whole study, twenty times a second, is work that
+            # others wait for.
             revision = d.execute_script(
                 """const sheet = document.querySelector('main [aria-busy=false][data-revision]');
                 return sheet?.querySelector('img') && !document.querySelector('main [role=status]') ? sheet.dataset.revision : null;"""
@@ -178,7 +190,9 @@ class Desk:
                 revision,
             )
 
-        return Picture(b64decode(WebDriverWait(self.driver, seconds, 0.1).until(settled, "the drawing does not settle")))
+        return Picture(
+            b64decode(WebDriverWait(self.driver, seconds, 0.1).until(settled, "the drawing does not settle"))
+        )
 
     def changed(self, before: Picture, seconds: float = 120) -> str:
         """The drawing once it is settled and no longer the one before."""
@@ -222,7 +236,8 @@ class Desk:
         """What axe-core calls serious or critical on the page as it is."""
         self.driver.execute_script(AXE.read_text())
         found = self.driver.execute_async_script(
-            "const done = arguments[arguments.length - 1]; axe.run(document, {resultTypes: ['violations']}).then(r => done(r.violations))"
+            "const done = arguments[arguments.length - 1]; axe.run(document, {resultTypes: ['violations']}).then(r => "
+            "done(r.violations))"
         )
         return [
             f"{v['id']}: {v['nodes'][0]['html'][:160]} ({v['nodes'][0]['failureSummary'][:200]})"

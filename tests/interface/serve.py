@@ -1,4 +1,6 @@
-"""The application as it is started for a user, on a free port with a data folder of its own, and a browser to drive it."""
+"""The application as it is started for a user, on a free port with a data folder of its own, and a browser to
+drive it.
+"""
 
 from __future__ import annotations
 
@@ -72,7 +74,8 @@ def application(data: Path) -> Iterator[Application]:
     }
     environment.pop("WARMGRAPHITE_CORES", None)  # as a person has it
     studies = subprocess.Popen(
-        [sys.executable, "-m", "tests.interface.studies"], cwd=ROOT, env=environment, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+        [sys.executable, "-m", "tests.interface.studies"], cwd=ROOT, env=environment, stdin=subprocess.PIPE,
+        stdout=subprocess.PIPE, text=True
     )  # fmt: skip
     assert studies.stdout
     if studies.stdout.readline().strip() != "ready":
@@ -134,8 +137,9 @@ def browser(size: tuple[int, int] = (1280, 800)) -> Iterator[webdriver.Chrome]:
 
 @contextmanager
 def window(driver: webdriver.Chrome, downloads: Path | None = None) -> Iterator[str]:
-    """A new window that knows nothing of those before it; it is the one that is driven while it is open. Only the scripts that
-    were fetched once are kept for it, with what the browser compiled of them."""
+    """A new window that knows nothing of those before it; it is the one that is driven while it is open.
+    Only the scripts that were fetched once are kept for it, with what the browser compiled of them.
+    """
     if len(driver.window_handles) == 1:
         driver.execute_cdp_cmd("Storage.clearDataForOrigin", {"origin": "*", "storageTypes": KEPT_BY_PAGES})
     driver.switch_to.new_window("tab")

@@ -23,12 +23,19 @@ def _lay_panels(desk: Desk) -> None:
     rise = 2.14 / 4.72
     spot = lambda x, y: [x, y, round(3.88 + (y + 1.1) * rise, 4)]
     marks = [
-        {"kind": "rectangle", "id": f"mark-{k + 1}", "name": f"Panel {k + 1}", "points": [spot(9.2 + 2.3 * k, 0.3), spot(11.3 + 2.3 * k, 2.6)],
-         "plane": {"lies": "face", "part": "Hall/Roof/South roof", "normal": [0, -rise, 1]}, "lift": 0.12, "pen": {"weight": 0.25},
-         "fills": [{"kind": "flat", "colour": "#5d6d76", "opacity": 0.75}, {"kind": "hatch", "pattern": "crossed", "lies": "face", "spacing": 0.35, "weight": 0.08}]}
+        {"kind": "rectangle", "id": f"mark-{k + 1}", "name": f"Panel {k + 1}",
+            "points": [spot(9.2 + 2.3 * k, 0.3), spot(11.3 + 2.3 * k, 2.6)],
+         "plane": {"lies": "face", "part": "Hall/Roof/South roof", "normal": [0, -rise, 1]}, "lift": 0.12,
+         "pen": {"weight": 0.25},
+         "fills": [{"kind": "flat", "colour": "#5d6d76", "opacity": 0.75},
+             {"kind": "hatch", "pattern": "crossed", "lies": "face", "spacing": 0.35, "weight": 0.08}]}
         for k in range(3)
     ]  # fmt: skip
-    command = {"do": "marks", "label": "Draw panels", "changes": [{"path": ["marks", str(m["id"])], "value": m} for m in marks]}
+    command = {
+        "do": "marks",
+        "label": "Draw panels",
+        "changes": [{"path": ["marks", str(m["id"])], "value": m} for m in marks],
+    }
     desk.tell("/edits", {"base": desk.study()["revision"], "commands": [command]})
     desk.open()
     desk.picture()
@@ -103,7 +110,9 @@ def main() -> None:
 
         desk.open()
         desk.picture()
-        desk.wait(lambda: len(driver.find_elements("xpath", "//aside//li//img")) >= 6, "the views have no pictures", 120)
+        desk.wait(
+            lambda: len(driver.find_elements("xpath", "//aside//li//img")) >= 6, "the views have no pictures", 120
+        )
         shot("view")
         desk.press("Set up in the model")
         time.sleep(3)
@@ -195,7 +204,8 @@ def main() -> None:
         fresh = "return document.querySelector('[data-testid=board]')?.dataset.fresh === 'true' && [...document.querySelectorAll('[data-testid=board] img')].length === 6"
         desk.wait(lambda: driver.execute_script(fresh), "the board is not drawn", 300)
         driver.execute_script(
-            "[...document.querySelectorAll('ul[aria-label=\"On this page\"] button')].find((b) => b.textContent.includes('Cross')).click()"
+            "[...document.querySelectorAll('ul[aria-label=\"On this page\"] button')].find((b) => "
+            "b.textContent.includes('Cross')).click()"
         )
         time.sleep(2)
         shot("board")
@@ -208,7 +218,9 @@ def main() -> None:
         desk.find("//button[@role='radio' and contains(., 'Newsprint')]").click()
         desk.find("//p[contains(., 'of this drawing closes up')]", 180)
         desk.wait(
-            lambda: driver.execute_script("return [...document.querySelectorAll('main img')].every((i) => i.naturalWidth)"),
+            lambda: driver.execute_script(
+                "return [...document.querySelectorAll('main img')].every((i) => i.naturalWidth)"
+            ),
             "no print",
             60,
         )
@@ -223,7 +235,9 @@ def main() -> None:
         desk.press("Draw the set")
         desk.find("//button[.='All is drawn']", 500)
         desk.wait(
-            lambda: driver.execute_script("return [...document.querySelectorAll('main img')].every((i) => i.naturalWidth)"),
+            lambda: driver.execute_script(
+                "return [...document.querySelectorAll('main img')].every((i) => i.naturalWidth)"
+            ),
             "no set",
             60,
         )
@@ -246,7 +260,13 @@ def main() -> None:
         first, second = Path(data) / "row-house.ifc", Path(data) / "row-house-2.ifc"
         write_ifc_house(first, storeys=2, bays=4, sides=16, ids=ids)
         write_ifc_house(
-            second, storeys=2, bays=4, sides=16, ids=ids, leave_out=("Stool 0.1.1", "Column 1.2"), moved={"Lamp 0.0": (0.5, 0, 0)}
+            second,
+            storeys=2,
+            bays=4,
+            sides=16,
+            ids=ids,
+            leave_out=("Stool 0.1.1", "Column 1.2"),
+            moved={"Lamp 0.0": (0.5, 0, 0)},
         )
         desk.open("/")
         desk.find("//input[@type='file']").send_keys(str(first))
@@ -265,7 +285,9 @@ def main() -> None:
         time.sleep(3)
         shot("model-versions")
         desk.open("/")
-        desk.wait(lambda: len(driver.find_elements("xpath", "//main//li//img")) == 3, "the studies have no pictures", 120)
+        desk.wait(
+            lambda: len(driver.find_elements("xpath", "//main//li//img")) == 3, "the studies have no pictures", 120
+        )
         shot("studies")
 
 

@@ -2,7 +2,8 @@
 
     python -m tests.interface.studies
 
-makes the sample ready, and then, for each line that comes in (“house”, “garden”, “street”, “sample”), a new study of its own; its slug goes out.
+makes the sample ready, and then, for each line that comes in (“house”, “garden”, “street”, “sample”), a new study of
+its own; its slug goes out.
 """
 
 from __future__ import annotations
@@ -26,7 +27,8 @@ MATERIALS = [
 PAPER = Frame(width=210, height=148, scale=100, resolution=100)
 CUBE = np.array([[x, y, z] for z in (0, 1) for y in (0, 1) for x in (0, 1)], float)
 FACES = np.array(
-    [(0, 2, 3), (0, 3, 1), (4, 5, 7), (4, 7, 6), (0, 1, 5), (0, 5, 4), (2, 6, 7), (2, 7, 3), (0, 4, 6), (0, 6, 2), (1, 3, 7), (1, 7, 5)], np.int32
+    [(0, 2, 3), (0, 3, 1), (4, 5, 7), (4, 7, 6), (0, 1, 5), (0, 5, 4), (2, 6, 7), (2, 7, 3), (0, 4, 6), (0, 6, 2),
+        (1, 3, 7), (1, 7, 5)], np.int32
 )  # fmt: skip
 
 
@@ -55,7 +57,8 @@ def house() -> Model:
     model = _model("Box house", rows)
     inside = tuple(range(8, 12))
     return replace(
-        model, sets={"Shell only": tuple(range(8)), "Without chairs": tuple(n for n in range(12) if n not in inside[1:])}
+        model,
+        sets={"Shell only": tuple(range(8)), "Without chairs": tuple(n for n in range(12) if n not in inside[1:])},
     )
 
 
@@ -63,12 +66,17 @@ def house_views() -> list[ViewSpecification]:
     """A section, a plan, a cutaway, an elevation, an oblique, and the house from the garden."""
     south = Cut(point=(0, 2.6, 0), normal=(0, -1, 0))
     return [
-        ViewSpecification(name="Section", projection=Parallel(direction=(0, 1, 0), centre=(4, 0, 1.5)), cuts=(south,), frame=PAPER),
-        ViewSpecification(name="Plan", projection=Parallel(direction=(0, 0, -1), up=(0, 1, 0), centre=(4, 3, 0)), cuts=(Cut(point=(0, 0, 1.2), normal=(0, 0, 1)),), frame=PAPER),
-        ViewSpecification(name="Cutaway", projection=Parallel(direction=(0.5, 1, -0.6), centre=(4, 3, 1)), cuts=(south,), frame=PAPER),
+        ViewSpecification(name="Section", projection=Parallel(direction=(0, 1, 0), centre=(4, 0, 1.5)), cuts=(south,),
+            frame=PAPER),
+        ViewSpecification(name="Plan", projection=Parallel(direction=(0, 0, -1), up=(0, 1, 0), centre=(4, 3, 0)),
+            cuts=(Cut(point=(0, 0, 1.2), normal=(0, 0, 1)),), frame=PAPER),
+        ViewSpecification(name="Cutaway", projection=Parallel(direction=(0.5, 1, -0.6), centre=(4, 3, 1)),
+            cuts=(south,), frame=PAPER),
         ViewSpecification(name="Elevation", projection=Parallel(direction=(0, 1, 0), centre=(4, 0, 1.5)), frame=PAPER),
-        ViewSpecification(name="Oblique", projection=Oblique(direction=(0, 1, 0), centre=(4, 0, 1.5)), parts=PartChoice(hidden=("Garden/*",)), frame=PAPER),
-        ViewSpecification(name="From the garden", projection=Perspective(eye=(1, -9, 1.6), target=(4, 3, 1.5), field_of_view=62, upright=True), frame=PAPER),
+        ViewSpecification(name="Oblique", projection=Oblique(direction=(0, 1, 0), centre=(4, 0, 1.5)),
+            parts=PartChoice(hidden=("Garden/*",)), frame=PAPER),
+        ViewSpecification(name="From the garden",
+            projection=Perspective(eye=(1, -9, 1.6), target=(4, 3, 1.5), field_of_view=62, upright=True), frame=PAPER),
     ]  # fmt: skip
 
 
@@ -77,12 +85,20 @@ def garden() -> Model:
     plain = house()
     boxes = [(Part("Deck", "House", 1), (1, -3, 0), (7, 0, 0.15))]
     for k, (x, y) in enumerate(((-3.0, 1.0), (11.0, 5.0)), 1):
-        boxes.append((Part(f"Birch trunk {k}", f"Garden/Birch {k}", 1, "planting"), (x - 0.1, y - 0.1, 0), (x + 0.1, y + 0.1, 2)))
         boxes.append(
-            (Part(f"Birch crown {k}", f"Garden/Birch {k}", 3, "planting"), (x - 0.8, y - 0.8, 1.6), (x + 0.8, y + 0.8, 4.5))
+            (Part(f"Birch trunk {k}", f"Garden/Birch {k}", 1, "planting"), (x - 0.1, y - 0.1, 0), (x + 0.1, y + 0.1, 2))
+        )
+        boxes.append(
+            (
+                Part(f"Birch crown {k}", f"Garden/Birch {k}", 3, "planting"),
+                (x - 0.8, y - 0.8, 1.6),
+                (x + 0.8, y + 0.8, 4.5),
+            )
         )
     rows = [
-        *((part, plain.vertices[plain.triangles[plain.triangle_part == n]].reshape(-1, 3).min(0), plain.vertices[plain.triangles[plain.triangle_part == n]].reshape(-1, 3).max(0)) for n, part in enumerate(plain.parts)),
+        *((part, plain.vertices[plain.triangles[plain.triangle_part == n]].reshape(-1, 3).min(0),
+            plain.vertices[plain.triangles[plain.triangle_part == n]].reshape(-1, 3).max(0)) for n,
+            part in enumerate(plain.parts)),
         *boxes,
     ]  # fmt: skip
     return _model("Garden house", rows)  # type: ignore[arg-type]
@@ -104,7 +120,11 @@ def street() -> Model:
     for k in range(60):
         x, y, high = 4.0 * (k % 10), 5.0 * (k // 10), 2.0 + k % 3
         rows.append(
-            (Part(f"Gutter {k}" if k < 4 else f"Block {k}", f"Row {k // 10}", k % 2), (x, y, 0), (x + 2.5, y + 2.5, high))
+            (
+                Part(f"Gutter {k}" if k < 4 else f"Block {k}", f"Row {k // 10}", k % 2),
+                (x, y, 0),
+                (x + 2.5, y + 2.5, high),
+            )
         )
     return _model("Street", rows)
 

@@ -30,7 +30,9 @@ def three_regions(desk: Desk) -> list[tuple[float, float]]:
 
 
 @pytest.mark.deep
-def test_a_picture_is_dropped_in_poured_on_three_regions_torn_under_another_finish_and_undone(desk: Desk, tmp_path: Path) -> None:
+def test_a_picture_is_dropped_in_poured_on_three_regions_torn_under_another_finish_and_undone(
+    desk: Desk, tmp_path: Path
+) -> None:
     noise = np.random.default_rng(2).integers(60, 200, (90, 120, 3), np.uint8)
     Image.fromarray(noise).save(tmp_path / "bark.png")
     (tmp_path / "bad.png").write_bytes(b"\x89PNG\r\n\x1a\n nothing")
@@ -61,7 +63,8 @@ def test_a_picture_is_dropped_in_poured_on_three_regions_torn_under_another_fini
         desk.picture()
         desk.click_drawing(x, y)
         desk.wait(
-            lambda count=count: held() and (len(held()["of"]) if held()["kind"] == "any" else 1) == count, "it was not poured"
+            lambda count=count: held() and (len(held()["of"]) if held()["kind"] == "any" else 1) == count,
+            "it was not poured",
         )
     poured = desk.changed(plain)
     assert len(traces()) == len(before) + 1
@@ -92,7 +95,8 @@ def test_a_picture_is_dropped_in_poured_on_three_regions_torn_under_another_fini
     # Into a bundle with another: one sheet on the shelf, until it is opened.
     desk.type_into("Bundle", "Walls")
     desk.find(
-        "//section[@aria-label='Trace shelf']//button[contains(@aria-label, 'Walls') and contains(@aria-label, 'a bundle of 1')]"
+        "//section[@aria-label='Trace shelf']//button[contains(@aria-label, 'Walls') and contains(@aria-label, 'a "
+        "bundle of 1')]"
     )
     # Another finish over it.
     desk.press("Keep as …")
@@ -100,7 +104,9 @@ def test_a_picture_is_dropped_in_poured_on_three_regions_torn_under_another_fini
     desk.find("//section[@aria-label='Finishes']//li[contains(., 'Bark') and contains(., 'here')]")
     desk.press("Hang in a row")
     desk.wait(
-        lambda: len(desk.driver.find_elements(By.XPATH, "//*[@aria-label='This view in each finish']//img")) >= 2, "no row", 90
+        lambda: len(desk.driver.find_elements(By.XPATH, "//*[@aria-label='This view in each finish']//img")) >= 2,
+        "no row",
+        90,
     )
     desk.press("Lay “Graphite and wash” over")
     desk.press("Put away")

@@ -1,4 +1,6 @@
-"""Construction and marks at the Ink bench: a build-up poured and changed, the ground laid, a panel drawn on a roof and found elsewhere."""
+"""Construction and marks at the Ink bench.
+A build-up poured and changed, the ground laid, a panel drawn on a roof and found elsewhere.
+"""
 
 from __future__ import annotations
 
@@ -45,7 +47,8 @@ def test_a_wall_is_built_the_ground_laid_and_a_panel_drawn_on_the_roof_and_all_u
     show(desk, "//ul[@aria-label='Build-ups']//button[contains(., 'Boarded wall')]")
     sample = desk.find("//aside//img[contains(@src, '/build-ups/boarded-wall/sample')]")
     desk.wait(
-        lambda: desk.driver.execute_script("return arguments[0].naturalWidth", sample) > 10, "the little section is not drawn"
+        lambda: desk.driver.execute_script("return arguments[0].naturalWidth", sample) > 10,
+        "the little section is not drawn",
     )
     desk.press("Insulation, 200")
     desk.type_into("Thickness", "260")
@@ -75,7 +78,10 @@ def test_a_wall_is_built_the_ground_laid_and_a_panel_drawn_on_the_roof_and_all_u
     cutaway = desk.picture()
     show(desk, "//button[@role='radio' and @aria-label='Rectangle']")
     desk.click_drawing(*share_of(desk, 2, 4, 3.3))
-    desk.wait(lambda: desk.driver.find_elements(By.XPATH, "//*[@data-testid='snap']"), "nothing shows where the next point falls")
+    desk.wait(
+        lambda: desk.driver.find_elements(By.XPATH, "//*[@data-testid='snap']"),
+        "nothing shows where the next point falls",
+    )
     desk.click_drawing(*share_of(desk, 5, 5.5, 3.3))
     desk.wait(lambda: [m["kind"] for m in marks()] == ["ground", "rectangle"], "no panel was drawn")
     panel = marks()[1]
@@ -103,9 +109,9 @@ def test_a_wall_is_built_the_ground_laid_and_a_panel_drawn_on_the_roof_and_all_u
     before = marks()[1]["points"]
     show(desk, "//ul[starts-with(@aria-label, 'Marks')]//button[contains(., 'Rectangle')]")
     handle = desk.find("//*[@data-testid='mark-middle']")
-    ActionChains(desk.driver, duration=60).move_to_element(handle).click_and_hold().move_by_offset(12, 3).move_by_offset(
+    ActionChains(desk.driver, duration=60).move_to_element(handle).click_and_hold().move_by_offset(
         12, 3
-    ).release().perform()
+    ).move_by_offset(12, 3).release().perform()
     desk.wait(lambda: marks()[1]["points"] != before, "it was not moved")
     moved = marks()[1]["points"]
     size = lambda p: np.array(p[1]) - np.array(p[0])

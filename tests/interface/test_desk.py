@@ -57,7 +57,9 @@ def test_traces_move_by_keyboard_are_held_away_and_switched_on_again(desk: Desk)
     desk.trace("Shadow")
     desk.press("Lay Shadow lower")
     desk.wait(lambda: shelf(desk) != order, "the shelf kept its order")
-    assert [n.split(",")[0] for n in shelf(desk)].index("Shadow") == [n.split(",")[0] for n in order].index("Shadow") - 1
+    assert [n.split(",")[0] for n in shelf(desk)].index("Shadow") == [n.split(",")[0] for n in order].index(
+        "Shadow"
+    ) - 1
     sheet = desk.find(f"{SHELF}[contains(@aria-label, 'Poche')]")
     sheet.click()
     with_poche = desk.picture()
@@ -68,7 +70,8 @@ def test_traces_move_by_keyboard_are_held_away_and_switched_on_again(desk: Desk)
     assert desk.shows(with_poche)
     desk.press("Undo")
     desk.wait(
-        lambda: [n.split(",")[0] for n in shelf(desk)] == [n.split(",")[0] for n in order], "undo did not restore the order"
+        lambda: [n.split(",")[0] for n in shelf(desk)] == [n.split(",")[0] for n in order],
+        "undo did not restore the order",
     )
     assert desk.shows(shown)
     # A trace that was off when the picture was laid shows what it has when it comes on.
@@ -99,7 +102,9 @@ def test_the_shelf_says_what_is_stale_while_a_view_is_set_up_in_the_model(desk: 
     desk.type_into("Azimuth", "77")
     desk.wait(lambda: desk.view()["sun"]["azimuth"] == 77, "the sun did not turn")
     desk.wait(lambda: all("fresh" in n for n in shelf(desk)), "the shelf does not come fresh", 40)
-    said = [{n.split(", ")[0]: n.split(", ")[1] for n in row} for row in desk.driver.execute_script("return window.said")]
+    said = [
+        {n.split(", ")[0]: n.split(", ")[1] for n in row} for row in desk.driver.execute_script("return window.said")
+    ]
     assert any(row["Shadow"] != "fresh" for row in said) and any(row["Corners"] != "fresh" for row in said)
     # Corners in the light before are not corners in this one: they too are named by what they are made of.
     states = {t["id"]: t["fresh"] for t in desk.ask("/desk")["traces"]}
@@ -116,7 +121,9 @@ def test_seen_closely_the_part_that_is_seen_has_a_picture_of_its_own(desk: Desk)
         desk.find(room).send_keys("+")
     close = desk.find(f"{room}//img[@alt='']")
     measure = "const [a, b] = arguments; const r = a.getBoundingClientRect(), s = b.getBoundingClientRect(); return [a.naturalWidth / r.width, b.naturalWidth / s.width, r.left - s.left, r.width, s.width]"
-    desk.wait(lambda: 0.9 < desk.driver.execute_script(measure, close, sheet)[0] < 1.1, "it is not as fine as the screen")
+    desk.wait(
+        lambda: 0.9 < desk.driver.execute_script(measure, close, sheet)[0] < 1.1, "it is not as fine as the screen"
+    )
     fine, coarse, left, wide, whole = desk.driver.execute_script(measure, close, sheet)
     assert coarse < 0.5 * fine and left >= -1 and wide < 0.8 * whole
     desk.find(room).send_keys("0")
@@ -179,7 +186,8 @@ def test_edits_made_faster_than_the_server_answers_arrive_in_order(desk: Desk) -
     first = desk.study()["revision"]
     # The way to the server is slow, and a person is not.
     desk.driver.execute_script(
-        "const whole = window.fetch; window.fetch = async (...a) => { await new Promise((r) => setTimeout(r, 120)); return whole(...a); }"
+        "const whole = window.fetch; window.fetch = async (...a) => { await new Promise((r) => setTimeout(r, 120)); "
+        "return whole(...a); }"
     )
     for name, value in (("Shadow", "10"), ("Shade", "20"), ("Shadow", "30"), ("Glass", "40"), ("Shade", "50")):
         desk.trace(name)
@@ -212,13 +220,17 @@ def test_edits_that_a_broken_connection_swallowed_are_kept_said_and_sent_again_i
         desk.type_into("Opacity", value)
     alert = desk.find("//header//*[@role='alert']")
     desk.wait(lambda: "3 changes are kept here" in alert.text, "nothing says that nobody answers")
-    shown = [e.get_attribute("aria-valuenow") for e in desk.driver.find_elements(By.XPATH, "//aside//*[@role='slider']")]
+    shown = [
+        e.get_attribute("aria-valuenow") for e in desk.driver.find_elements(By.XPATH, "//aside//*[@role='slider']")
+    ]
     assert "30" in shown and desk.study()["revision"] == first + 1  # it arrived; only nobody here knows that yet
     desk.driver.execute_script("window.broken = ''")
     desk.wait(lambda: not desk.driver.find_elements(By.XPATH, "//header//*[@role='alert']"), "it is not sent again")
     desk.picture()
     found = {t["name"]: t["opacity"] for t in desk.study()["look"]["traces"]}
-    assert (found["Shadow"], found["Shade"], found["Glass"]) == (0.1, 0.2, 0.3) and desk.study()["revision"] == first + 3
+    assert (found["Shadow"], found["Shade"], found["Glass"]) == (0.1, 0.2, 0.3) and desk.study()[
+        "revision"
+    ] == first + 3
 
 
 @pytest.mark.deep
@@ -229,7 +241,9 @@ def test_a_study_that_cannot_be_shown_is_undone_from_its_page(desk: Desk, app: A
         "/edits",
         {
             "base": desk.study()["revision"],
-            "commands": [{"do": "look", "label": "Harm", "changes": [{"path": ["pens", "cut", "pen", "weight"], "value": 0.8}]}],
+            "commands": [
+                {"do": "look", "label": "Harm", "changes": [{"path": ["pens", "cut", "pen", "weight"], "value": 0.8}]}
+            ],
         },
     )
     with sqlite3.connect(Path(app.environment["WARMGRAPHITE_DATA"]) / "studio.sqlite3", timeout=20) as database:
@@ -251,7 +265,9 @@ def test_a_study_that_cannot_be_shown_is_undone_from_its_page(desk: Desk, app: A
 
 @pytest.mark.deep
 def test_a_second_worker_leaves_the_work_of_the_first_alone(desk: Desk, app: Application) -> None:
-    """It starts in the middle of an export, and ends again; the export is made once, and the application stays ready."""
+    """It starts in the middle of an export, and ends again.
+    The export is made once, and the application stays ready.
+    """
     made = desk.tell("/exports", {"format": "png", "out": {"resolution": 300}})
     second = app.worker()
     try:
@@ -272,7 +288,8 @@ def test_every_bench_is_free_of_serious_findings_and_holds_its_width(desk: Desk)
             desk.sized(*size)
             wide = desk.wait(
                 lambda size=size: (
-                    (w := desk.driver.execute_script("return [innerWidth, document.documentElement.scrollWidth]"))[0] == size[0]
+                    (w := desk.driver.execute_script("return [innerWidth, document.documentElement.scrollWidth]"))[0]
+                    == size[0]
                     and w
                 ),
                 "the page does not take the size",

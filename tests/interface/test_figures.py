@@ -1,4 +1,6 @@
-"""Figures as an illustrator puts them: one on a deck, found again in every view, hidden in one, and modelled trees dressed."""
+"""Figures as an illustrator puts them.
+One on a deck, found again in every view, hidden in one, and modelled trees dressed.
+"""
 
 from __future__ import annotations
 
@@ -77,7 +79,9 @@ def test_a_person_is_put_once_and_is_right_in_every_view(desk: Desk) -> None:
     desk.press("Dress them with grown ones")
     desk.wait(lambda: len(figures()) == 3, "they are not dressed")
     birches = [f for f in figures() if f["kind"] == "plant"]
-    assert {f["habit"] for f in birches} == {"birch"} and all(f["height"] == pytest.approx(4.5, abs=0.02) for f in birches)
+    assert {f["habit"] for f in birches} == {"birch"} and all(
+        f["height"] == pytest.approx(4.5, abs=0.02) for f in birches
+    )
     assert {seen_at(desk, (11.0 + d, 5.0, 3.0))["name"] for d in (-0.3, 0.0, 0.3)}.isdisjoint({"Birch crown 2"})
     desk.press("Undo")
     desk.wait(lambda: len(figures()) == 1, "it is not taken back")

@@ -12,7 +12,9 @@ from warmgraphite.study import StudyDocument
 
 
 @pytest.mark.deep
-def test_a_finish_is_changed_for_one_view_or_for_all_kept_laid_over_written_and_taken_in(desk: Desk, downloads: Path) -> None:
+def test_a_finish_is_changed_for_one_view_or_for_all_kept_laid_over_written_and_taken_in(
+    desk: Desk, downloads: Path
+) -> None:
     desk.open()
     plain = desk.picture()
     desk.bench("Collage")
@@ -76,7 +78,8 @@ def test_a_trace_of_any_kind_is_laid_on_top_set_by_its_own_form_and_removed(desk
     desk.changed(heavy)
     desk.choose("Confined to", "set Shell only")
     desk.wait(
-        lambda: traces()[-1]["where"]["sets"] == ["Shell only"] and traces()[-1]["dash"] == [1.6, 0.9], "the form did not set it"
+        lambda: traces()[-1]["where"]["sets"] == ["Shell only"] and traces()[-1]["dash"] == [1.6, 0.9],
+        "the form did not set it",
     )
     desk.take("sheets", "Wire")
     desk.press("Lay it over all")

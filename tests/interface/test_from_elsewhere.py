@@ -117,6 +117,10 @@ def test_a_backdrop_a_disc_a_mask_and_a_photograph_are_laid_and_undone(desk: Des
     desk.picture()
     assert any(t["scene"] == "town" for t in traces("backdrop"))
     assert (
-        len(desk.driver.find_elements(By.XPATH, "//section[@aria-label='Trace shelf']//button[starts-with(@aria-label, 'Town')]"))
+        len(
+            desk.driver.find_elements(
+                By.XPATH, "//section[@aria-label='Trace shelf']//button[starts-with(@aria-label, 'Town')]"
+            )
+        )
         == 1
     )

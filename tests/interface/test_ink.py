@@ -16,11 +16,14 @@ def test_rules_are_read_rested_on_moved_switched_off_doubled_and_taken_out(desk:
     plain = desk.picture()
     desk.bench("Ink")
     rules = "//aside//ol[@aria-label='Rules of pens']"
-    said = lambda: [e.text.split("\n")[0] for e in desk.driver.find_elements(By.XPATH, f"{rules}/li//button[@aria-pressed]")]
+    said = lambda: [
+        e.text.split("\n")[0] for e in desk.driver.find_elements(By.XPATH, f"{rules}/li//button[@aria-pressed]")
+    ]
     ids = lambda: [r["id"] for r in desk.study()["look"]["pens"]]
     began = said()
     assert began[:3] == ["Cut lines", "Outlines", "Edges"] and "Fading with distance" in began
-    # Resting on a rule shows in the drawing what it takes hold of: the outline of what is cut, and not the edges beyond.
+    # Resting on a rule shows in the drawing what it takes hold of: the outline of what is cut, and not the edges
+    # beyond.
     held = lambda: [e.get_attribute("d") for e in desk.driver.find_elements(By.XPATH, "//*[@data-testid='held']")]
     seen = []
     for words in ("Cut lines", "Outlines"):
@@ -44,10 +47,14 @@ def test_rules_are_read_rested_on_moved_switched_off_doubled_and_taken_out(desk:
     desk.press("Move “Outlines” down")
     assert desk.shows(heavy)
     desk.find("//aside//button[@role='switch' and @aria-checked='true' and contains(@aria-label, 'Outlines')][1]")
-    desk.driver.find_elements(By.XPATH, "//aside//button[@role='switch' and contains(@aria-label, 'Outlines')]")[1].click()
+    desk.driver.find_elements(By.XPATH, "//aside//button[@role='switch' and contains(@aria-label, 'Outlines')]")[
+        1
+    ].click()
     assert desk.shows(plain)
     # It takes hold of something else: the walls, which have none here.
-    desk.driver.find_elements(By.XPATH, "//aside//button[@role='switch' and contains(@aria-label, 'Outlines')]")[1].click()
+    desk.driver.find_elements(By.XPATH, "//aside//button[@role='switch' and contains(@aria-label, 'Outlines')]")[
+        1
+    ].click()
     assert desk.shows(heavy)
     desk.choose("Of", "role structure")
     desk.find(f"{rules}//button[contains(., 'Outlines of structure')]")
@@ -72,7 +79,10 @@ def test_a_fill_is_poured_emptied_and_changed_and_a_hand_draws_it(desk: Desk) ->
     seen = lambda: desk.study()["look"]["surfaces"]
     places = [(x, y) for y in range(50, 120, 5) for x in range(40, 170, 7)]
     face = lambda p: (
-        (found := desk.ask("/probe", x=p[0], y=p[1])) and found["part"] is not None and not found["cut"] and not found["line"]
+        (found := desk.ask("/probe", x=p[0], y=p[1]))
+        and found["part"] is not None
+        and not found["cut"]
+        and not found["line"]
     )
     x, y = next(p for p in places if face(p))
     x, y = x / 210, y / 148
@@ -101,7 +111,10 @@ def test_a_fill_is_poured_emptied_and_changed_and_a_hand_draws_it(desk: Desk) ->
     desk.wait(lambda: seen()[0]["fills"][0]["spacing"] == 3, "the spacing is not kept")
     desk.find("//aside//button[contains(., 'Pattern')]").click()
     bond = desk.find("//*[@role='listbox' and @aria-label='Patterns']//*[@aria-label='Brick bond']")
-    assert len(desk.driver.find_elements(By.XPATH, "//*[@role='listbox' and @aria-label='Patterns']//*[@role='option']")) >= 28
+    assert (
+        len(desk.driver.find_elements(By.XPATH, "//*[@role='listbox' and @aria-label='Patterns']//*[@role='option']"))
+        >= 28
+    )
     bond.click()
     desk.wait(lambda: seen()[0]["fills"][0]["pattern"] == "bond", "the pattern is not kept")
     bricks = desk.changed(wide)
@@ -112,7 +125,8 @@ def test_a_fill_is_poured_emptied_and_changed_and_a_hand_draws_it(desk: Desk) ->
     by_hand = desk.changed(bricks)
     sample = desk.find("//*[@data-testid='hand-sample']")
     desk.wait(
-        lambda: desk.driver.execute_script("return arguments[0].naturalWidth", sample) > 0, "no stroke of the hand is shown"
+        lambda: desk.driver.execute_script("return arguments[0].naturalWidth", sample) > 0,
+        "no stroke of the hand is shown",
     )
     # Cut lines end in an outline that is drawn round the right half of the paper.
     cut = desk.find("//aside//ol[@aria-label='Rules of pens']//button[contains(., 'Cut lines')]")

@@ -73,7 +73,9 @@ def test_from_the_sample_study_to_a_printed_section(desk: Desk, downloads: Path)
         dictionaries = [o for o in pdf.objects if isinstance(o, pikepdf.Dictionary)]
         weights = {round(float(o["/LW"]), 2) for o in dictionaries if "/LW" in o}
         tones = [
-            o for o in pdf.objects if isinstance(o, pikepdf.Stream) and o.get("/Subtype") == "/Image" and o.get("/Width", 0) > 900
+            o
+            for o in pdf.objects
+            if isinstance(o, pikepdf.Stream) and o.get("/Subtype") == "/Image" and o.get("/Width", 0) > 900
         ]
         assert "Evening section" in str(pdf.docinfo["/Title"]) and len(tones) >= 4
     assert file.name.endswith(" - Evening section.pdf") and 1.2 in weights
@@ -91,7 +93,9 @@ def test_from_a_received_ifc_to_a_set_that_a_view_shows_and_its_next_version(des
     ids: dict[str, str] = {}
     first, second = tmp_path / "row-house.ifc", tmp_path / "row-house-2.ifc"
     write_ifc_house(first, storeys=1, bays=2, sides=8, gap=0.002, ids=ids)
-    write_ifc_house(second, storeys=1, bays=2, sides=8, ids=ids, leave_out=("Stool 0.0.1",), moved={"Lamp 0.0": (0.5, 0, 0)})
+    write_ifc_house(
+        second, storeys=1, bays=2, sides=8, ids=ids, leave_out=("Stool 0.0.1",), moved={"Lamp 0.0": (0.5, 0, 0)}
+    )
 
     # Bring it: what it is is shown before anything is made of it.
     desk.open("/")
@@ -151,7 +155,9 @@ def test_from_a_received_ifc_to_a_set_that_a_view_shows_and_its_next_version(des
     said = desk.find("//*[@aria-label='What the newer version changed']").text
     assert "Gone" in said and "Moved" in said and "0.5 m" in said and report
     found = desk.parts()
-    assert len(found["absent"]) == 2 and len(found["sets"]["Without context"]) == len(found["name"]) - 3  # less stool, wall, barn
+    assert (
+        len(found["absent"]) == 2 and len(found["sets"]["Without context"]) == len(found["name"]) - 3
+    )  # less stool, wall, barn
     desk.press("bring back")
     desk.wait(lambda: desk.parts()["absent"] == [], "the first version did not come back")
 
@@ -195,7 +201,9 @@ def test_materials_roles_and_what_is_written(desk: Desk, downloads: Path) -> Non
     desk.wait(lambda: roles(desk.parts(), "gutter") == {"furniture"}, "the rule was not applied")
     desk.press("Undo")
     desk.press("Undo")
-    desk.wait(lambda: not desk.driver.find_elements(By.XPATH, "//aside//ol/li[contains(., '*gutter*')]"), "the rule stayed")
+    desk.wait(
+        lambda: not desk.driver.find_elements(By.XPATH, "//aside//ol/li[contains(., '*gutter*')]"), "the rule stayed"
+    )
 
     # What is dropped is gone from the drawing, and comes back.
     desk.press("Parts")
@@ -216,7 +224,9 @@ def test_materials_roles_and_what_is_written(desk: Desk, downloads: Path) -> Non
     desk.press("Measure")
     for at in ((-60, 10), (70, 30)):
         ActionChains(desk.driver).move_to_element_with_offset(room, *at).click().perform()
-    said = desk.wait(lambda: (t := desk.find("//main//p[@role='status']").text) and " Z " in t and t, "nothing was measured")
+    said = desk.wait(
+        lambda: (t := desk.find("//main//p[@role='status']").text) and " Z " in t and t, "nothing was measured"
+    )
     assert float(re.split(r"\s", said)[0]) > 0.5
     desk.press("Look within")
     field = desk.find("//input[@aria-label='Height, to']")

@@ -18,7 +18,9 @@ def test_parts_are_chosen_in_the_model_and_in_the_lists_alike(desk: Desk) -> Non
     desk.bench("Model")
     room = desk.room()
     desk.wait(
-        lambda: desk.driver.execute_script("return document.querySelector('[role=application]').stage.state.length") > 0,
+        lambda: (
+            desk.driver.execute_script("return document.querySelector('[role=application]').stage.state.length") > 0
+        ),
         "no look",
     )
     told = "//aside//span[contains(@class, 'sr-only') and contains(., 'chosen')]"

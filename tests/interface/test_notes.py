@@ -1,4 +1,6 @@
-"""Notes and boards as an illustrator makes them: rooms named, labels set, plan and section in line on one board, a storey that moves."""
+"""Notes and boards as an illustrator makes them.
+Rooms named, labels set, plan and section in line on one board, a storey that moves.
+"""
 
 from __future__ import annotations
 
@@ -68,7 +70,8 @@ def test_rooms_labels_a_board_in_line_and_a_storey_that_moves(desk: Desk, tmp_pa
     desk.wait(lambda: notes(desk)[0]["named"][0]["name"] == "Drying room", "the room is not named")
     desk.wait(lambda: placed(desk)[0]["rooms"][0]["name"] == "Drying room", "the name is not shown", 60)
 
-    # Five labels, clicked onto what they mean: their leaders have one angle, their texts stand in columns and cover nothing.
+    # Five labels, clicked onto what they mean: their leaders have one angle, their texts stand in columns and cover
+    # nothing.
     desk.bench("View")
     desk.lay_out("Section")
     desk.picture()
@@ -79,15 +82,23 @@ def test_rooms_labels_a_board_in_line_and_a_storey_that_moves(desk: Desk, tmp_pa
         click_at(desk, spot)
         desk.wait(lambda count=count: len(notes(desk)) == count, f"label {count} is not written", 30)
         desk.picture()
-    assert {n["part"] for n in notes(desk)} == {"House/Walls/Wall west", "House/Walls/Wall east", "House/Roof", "House/Floor"}
+    assert {n["part"] for n in notes(desk)} == {
+        "House/Walls/Wall west",
+        "House/Walls/Wall east",
+        "House/Roof",
+        "House/Floor",
+    }
     desk.find("//*[@role='application']").send_keys(Keys.ESCAPE)
     rows = placed(desk)
     assert (
         len(set().union(*(angles(r) for r in rows))) <= 1
-        and len({round(b[0], 1) for r in rows for b in r["boxes"]} | {round(b[2], 1) for r in rows for b in r["boxes"]}) <= 7
+        and len({round(b[0], 1) for r in rows for b in r["boxes"]} | {round(b[2], 1) for r in rows for b in r["boxes"]})
+        <= 7
     )
     boxes = [b for r in rows for b in r["boxes"]]
-    assert not any(a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3] for k, a in enumerate(boxes) for b in boxes[:k])
+    assert not any(
+        a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3] for k, a in enumerate(boxes) for b in boxes[:k]
+    )
     # One is written, moved by hand with the arrow keys, and let back.
     desk.find("//ul[@aria-label='Notes']//button[contains(., 'Roof')]").click()
     words = desk.find("//section[@aria-label='Note']//textarea")
@@ -138,7 +149,9 @@ def test_rooms_labels_a_board_in_line_and_a_storey_that_moves(desk: Desk, tmp_pa
     ActionChains(desk.driver).move_to_element(section).click().perform()
     section.send_keys(Keys.SHIFT, Keys.ARROW_RIGHT)
     desk.wait(
-        lambda: state()["Section"]["at"][0] == pytest.approx(lies["Section"]["at"][0] + 10), "the section was not moved", 30
+        lambda: state()["Section"]["at"][0] == pytest.approx(lies["Section"]["at"][0] + 10),
+        "the section was not moved",
+        30,
     )
     assert shown(state()["Plan"]) == pytest.approx(shown(state()["Section"]), abs=1e-3)
     # Its frame is cut by a corner that is drawn in, and stays a rectangle.
@@ -150,7 +163,8 @@ def test_rooms_labels_a_board_in_line_and_a_storey_that_moves(desk: Desk, tmp_pa
     desk.press("Export PDF")
     desk.find("//section[@aria-label='Export']//a[contains(., 'Board 1.pdf')]", 180)
 
-    # A newer version of the model, higher by 0.7 m: its levels are where they belong, and labels on the roof went up with it.
+    # A newer version of the model, higher by 0.7 m: its levels are where they belong, and labels on the roof went up
+    # with it.
     desk.find("//nav[@aria-label='Pages']//button[contains(., 'its sheet')]").click()
     roof = next(n for n in notes(desk) if n["part"] == "House/Roof")["at"][2]
     desk.bench("Model")
@@ -158,7 +172,9 @@ def test_rooms_labels_a_board_in_line_and_a_storey_that_moves(desk: Desk, tmp_pa
     desk.find("//aside//input[@type='file']").send_keys(str(taller(tmp_path / "house.obj")))
     desk.press("Take it in", 60)
     desk.wait(
-        lambda: next(n for n in notes(desk) if n["part"] == "House/Roof")["at"][2] > roof + 0.5, "the label did not follow", 120
+        lambda: next(n for n in notes(desk) if n["part"] == "House/Roof")["at"][2] > roof + 0.5,
+        "the label did not follow",
+        120,
     )
     desk.bench("Sheet")
     desk.picture()

@@ -1,4 +1,6 @@
-"""What goes out, as an illustrator sends it: a PDF with layers, a proof that is lifted, the set that is stopped and goes on, a site beside."""
+"""What goes out, as an illustrator sends it.
+A PDF with layers, a proof that is lifted, the set that is stopped and goes on, a site beside.
+"""
 
 from __future__ import annotations
 
@@ -53,7 +55,8 @@ def test_a_pdf_with_layers_a_proof_that_is_lifted_and_a_set_that_goes_on(
 
     # A proof that is stopped stays so until it is asked for; one that nobody waits for any more stops by itself.
     jobs = lambda: desk.driver.execute_script(
-        "return performance.getEntriesByType('resource').map((e) => (/jobs.(\\d+)$/.exec(e.name) ?? [])[1]).filter(Boolean)"
+        "return performance.getEntriesByType('resource').map((e) => (/jobs.(\\d+)$/.exec(e.name) ?? "
+        "[])[1]).filter(Boolean)"
     )
     with app.resting():
         desk.press("See the proof")
@@ -86,7 +89,8 @@ def test_a_pdf_with_layers_a_proof_that_is_lifted_and_a_set_that_goes_on(
     desk.press("Lift it")
     desk.wait(lambda: any(t["kind"] == "for-print" for t in desk.study()["look"]["traces"]), "nothing was lifted")
     desk.wait(lambda: desk.find(looks, 120).get_attribute("src") != printed, "no print of the lifted drawing", 120)
-    assert desk.study()["look"]["weight"] < weight and (not desk.driver.find_elements(By.XPATH, "//p[contains(., 'of this drawing closes up')]") or share() <= before)  # fmt: skip
+    assert desk.study()["look"]["weight"] < weight and (not desk.driver.find_elements(By.XPATH,
+        "//p[contains(., 'of this drawing closes up')]") or share() <= before)  # fmt: skip
     # The screen is measured once with a card; then a millimetre of the drawing is one on the screen.
     desk.find("//span[.='At its own size']/following::button[@role='switch'][1]").click()
     desk.press("Measure it")

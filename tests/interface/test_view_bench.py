@@ -65,12 +65,15 @@ def test_a_plane_is_dragged_in_the_model_caught_by_a_face_and_closed_by_a_face_o
     desk.press("Set up in the model")
     desk.room()
     caps = lambda: desk.driver.execute_script(
-        "const c = document.querySelector('[role=application]').stage.caps; return c.visible && [...new Set(c.geometry.attributes.fill.array)].map((v) => Math.round(255 * v))"
+        "const c = document.querySelector('[role=application]').stage.caps; return c.visible && [...new "
+        "Set(c.geometry.attributes.fill.array)].map((v) => Math.round(255 * v))"
     )
     # The cut is closed in graphite, and in the tone of earth.
     wanted = {0x2E, 0x2A, 0x27, 0xC9, 0xB9, 0xA1}
     desk.wait(lambda: caps() and set(caps()) == wanted, "the cut is not closed", 40)
-    gone = lambda: desk.driver.execute_script("return [...document.querySelector('[role=application]').stage.goneParts].length")
+    gone = lambda: desk.driver.execute_script(
+        "return [...document.querySelector('[role=application]').stage.goneParts].length"
+    )
     assert gone() == 0  # the table reaches through the plane
     knob = desk.find("//button[starts-with(@aria-label, 'Cutting plane 1 at 2.60 m')]", 60)
     steps = ActionChains(desk.driver, duration=50).move_to_element(knob).click_and_hold()
@@ -81,13 +84,16 @@ def test_a_plane_is_dragged_in_the_model_caught_by_a_face_and_closed_by_a_face_o
     assert not caps()  # while it moves, what stood there does not stand in for it
     ActionChains(desk.driver).release().perform()
     place = desk.wait(
-        lambda: desk.view()["cuts"][0]["point"][1] > 4.2 and desk.view()["cuts"][0]["point"][1], "the plane did not move"
+        lambda: desk.view()["cuts"][0]["point"][1] > 4.2 and desk.view()["cuts"][0]["point"][1],
+        "the plane did not move",
     )
     assert said.startswith(f"{place:.2f} m")
     desk.wait(lambda: gone() == 4, "table and chairs stay in the air")
     desk.wait(caps, "the cut is not closed again", 40)
     desk.find("//button[starts-with(@aria-label, 'Cutting plane 1')]").send_keys(Keys.ARROW_DOWN)
-    desk.wait(lambda: abs(desk.view()["cuts"][0]["point"][1] - place) == pytest.approx(0.05), "the arrow did not move it")
+    desk.wait(
+        lambda: abs(desk.view()["cuts"][0]["point"][1] - place) == pytest.approx(0.05), "the arrow did not move it"
+    )
     desk.press("Add a step")
     desk.wait(lambda: desk.view()["cuts"][0]["jogs"] == [{"at": 0, "by": 1}], "no step")
     desk.press("Cutting box")
@@ -132,7 +138,9 @@ def test_saved_views_are_compared_doubled_locked_grouped_and_carried_over_as_tex
     more(desk, "Plan 2", "Group …")
     desk.type_into("Group", "Plans")
     desk.find("//section[@aria-label='Plans']//button[contains(., 'Plan 2') and contains(., 'locked')]").click()
-    desk.wait(lambda: not desk.find("//button[normalize-space()='Remove']").is_enabled(), "a locked view can be removed")
+    desk.wait(
+        lambda: not desk.find("//button[normalize-space()='Remove']").is_enabled(), "a locked view can be removed"
+    )
     text = json.dumps(desk.view() | {"name": "Carried over"})
     desk.press("Paste a view …")
     field = desk.find("//textarea")

@@ -25,7 +25,8 @@ import studio.studies.work  # noqa: E402, F401
 
 SMALL = Frame(width=100, height=70, scale=100, resolution=60)
 VIEWS = [
-    ViewSpecification(name="Section", projection=Parallel(direction=(0, 1, 0)), cuts=(Cut(point=(0, 0.5, 0), normal=(0, -1, 0)),), frame=SMALL),
+    ViewSpecification(name="Section", projection=Parallel(direction=(0, 1, 0)),
+        cuts=(Cut(point=(0, 0.5, 0), normal=(0, -1, 0)),), frame=SMALL),
     ViewSpecification(name="From above", projection=Parallel(direction=(0.4, 1, -0.8)), frame=SMALL),
 ]  # fmt: skip
 
@@ -73,14 +74,21 @@ class Api:
     found_true: ClassVar[set[tuple[str, ...]]] = set()
 
     def post(self, path: str, body: dict) -> Any:
-        """An answer that tells what changed of the study tells all of it: looked at when something is asked for the first time."""
-        asked = (path.rsplit("/", 1)[-1], *(str(c.get("do")) for c in body.get("commands") or () if isinstance(c, dict)))
+        """An answer that tells what changed of the study tells all of it.
+        Looked at when something is asked for the first time.
+        """
+        asked = (
+            path.rsplit("/", 1)[-1],
+            *(str(c.get("do")) for c in body.get("commands") or () if isinstance(c, dict)),
+        )
         if asked in self.found_true:
             return self.client.post(self.base + path, body, content_type="application/json")
         self.found_true.add(asked)
         before = self.get()
         answer = self.client.post(self.base + path, body, content_type="application/json")
-        told = answer.json() if answer.status_code == 200 and answer["Content-Type"].startswith("application/json") else {}
+        told = (
+            answer.json() if answer.status_code == 200 and answer["Content-Type"].startswith("application/json") else {}
+        )
         told = told.get("changed") or told
         if "changes" in told:
             changes = [Change.model_validate(c) for c in told["changes"]]

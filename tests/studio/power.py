@@ -1,8 +1,9 @@
-"""What a power cut leaves: the writes of a session are replayed up to any point, and only what was settled by then is kept.
+"""What a power cut leaves: the writes of a session are replayed up to any point, and only what was settled by then is
+kept.
 
-``strace`` writes down every call by which a session changes files (:func:`traced`). A :class:`Disk` carries them out in memory and knows
-two things of each file and folder: how it is, and how it was when it was last settled (``fsync(2)``: of a file its bytes, of a folder its
-names). :meth:`Disk.left` is what a cut leaves of it, in one of several ways.
+``strace`` writes down every call by which a session changes files (:func:`traced`). A :class:`Disk` carries them out in
+memory and knows two things of each file and folder: how it is, and how it was when it was last settled (``fsync(2)``:
+of a file its bytes, of a folder its names). :meth:`Disk.left` is what a cut leaves of it, in one of several ways.
 """
 
 from __future__ import annotations
@@ -18,10 +19,9 @@ from pathlib import Path
 
 __all__ = ["WAYS", "Disk", "File", "Folder", "traced"]
 
-CALLS = (
-    "openat,write,pwrite64,sendfile,copy_file_range,lseek,fsync,fdatasync,rename,renameat2,unlink,unlinkat,rmdir,mkdir,ftruncate"
-)
-#: What a cut may leave of what was not settled: nothing; names, but not what is in the files; half of what is in them; all.
+CALLS = "openat,write,pwrite64,sendfile,copy_file_range,lseek,fsync,fdatasync,rename,renameat2,unlink,unlinkat,rmdir,mkdir,ftruncate"
+#: What a cut may leave of what was not settled: nothing; names, but not what is in the files; half of what is in them;
+#: all.
 WAYS = ("nothing", "names", "half", "all")
 
 
@@ -42,8 +42,23 @@ class Folder:
 
 
 def traced(command: list[str], log: Path, environment: dict[str, str]) -> Iterator[tuple[str, list[str], int]]:
-    """Run a command and give its calls in the order in which they came to an end: name, arguments with strings as they are, and result."""
-    tracer = ["strace", "-f", "--seccomp-bpf", "-qq", "-y", "-xx", "-s", "100000000", "-e", f"trace={CALLS}", "-o", str(log)]
+    """Run a command and give its calls in the order in which they came to an end.
+    Name, arguments with strings as they are, and result.
+    """
+    tracer = [
+        "strace",
+        "-f",
+        "--seccomp-bpf",
+        "-qq",
+        "-y",
+        "-xx",
+        "-s",
+        "100000000",
+        "-e",
+        f"trace={CALLS}",
+        "-o",
+        str(log),
+    ]
     done = subprocess.run([*tracer, *command], env=environment, capture_output=True, text=True)
     assert done.returncode == 0, done.stderr[-3000:]
     begun: dict[str, str] = {}
@@ -225,11 +240,15 @@ def session(acknowledged: int) -> None:
 
     def brought(name: str, tall: float, study: str = "") -> str:
         path = settings.DATA / f"{name}.glb"
-        write_glb(model_of(("Wall", box((0, 0, 0), (5, 4, tall)), 0), ("Yard", box((-3, -3, -0.4), (9, 6, 0)), 2)), path)
+        write_glb(
+            model_of(("Wall", box((0, 0, 0), (5, 4, tall)), 0), ("Yard", box((-3, -3, -0.4), (9, 6, 0)), 2)), path
+        )
         read = job(client.post("/api/uploads", {"files": [path.open("rb")]}))
         tell(read=read.pk)
         body = {"name": name, "units": "m", "up": "y", "study": study}
-        slug: str = job(client.post(f"/api/uploads/{read.pk}/accept", body, content_type="application/json")).result["slug"]
+        slug: str = job(client.post(f"/api/uploads/{read.pk}/accept", body, content_type="application/json")).result[
+            "slug"
+        ]
         told(slug)
         return slug
 
@@ -247,9 +266,13 @@ def session(acknowledged: int) -> None:
     slug = brought("House", 3.0)
     for k in range(6):
         change = {"path": ["name"], "value": f"View {k}"}
-        post(slug, "/edits", commands=[{"do": "view", "changes": [change], "label": "Call it otherwise"}], token=f"t{k}")
+        post(
+            slug, "/edits", commands=[{"do": "view", "changes": [change], "label": "Call it otherwise"}], token=f"t{k}"
+        )
     mask = {"id": "m", "name": "Brushed", "tiles": ""}
-    post(slug, "/edits", commands=[{"do": "view", "changes": [{"path": ["masks"], "value": [mask]}], "label": "A mask"}])
+    post(
+        slug, "/edits", commands=[{"do": "view", "changes": [{"path": ["masks"], "value": [mask]}], "label": "A mask"}]
+    )
     for k in range(3):
         post(slug, "/masks/m/strokes", stroke={"points": [[10 * k, 0], [10 * k + 20, 12]], "size": 14})
     post(slug, "/model", edits=[{"do": "role", "parts": [1], "role": "context"}])
@@ -258,7 +281,9 @@ def session(acknowledged: int) -> None:
     picture = io.BytesIO()
     Image.fromarray(np.random.default_rng(1).integers(0, 255, (40, 60, 3), np.uint8)).save(picture, "PNG")
     tell(
-        picture=job(client.post("/api/pictures", {"file": SimpleUploadedFile("bricks.png", picture.getvalue())})).result["digest"]
+        picture=job(
+            client.post("/api/pictures", {"file": SimpleUploadedFile("bricks.png", picture.getvalue())})
+        ).result["digest"]
     )
     brought("Taller", 4.0, slug)
     tell(job=job(client.post(f"/api/studies/{slug}/archive", {}, content_type="application/json")).pk)
@@ -273,7 +298,9 @@ def session(acknowledged: int) -> None:
     assert client.delete(f"/api/studies/{second}").status_code == 204
     tell(gone=second)
     post(
-        slug, "/edits", commands=[{"do": "view", "changes": [{"path": ["name"], "value": "Last"}], "label": "Call it otherwise"}]
+        slug,
+        "/edits",
+        commands=[{"do": "view", "changes": [{"path": ["name"], "value": "Last"}], "label": "Call it otherwise"}],
     )
 
 
@@ -329,7 +356,9 @@ def start_and_look(data: Path, acknowledged: list[dict]) -> str:
                 return "a picture is gone"
             if "read" in said:
                 job = Job.objects.get(pk=said["read"])
-                taken = any(j.kind == "take" and j.arguments["folder"] == job.arguments["folder"] for j in Job.objects.all())
+                taken = any(
+                    j.kind == "take" and j.arguments["folder"] == job.arguments["folder"] for j in Job.objects.all()
+                )
                 if not taken and not (received_in(job) / AS_READ).exists():
                     return "a model that was read is gone"
             if "job" in said and Client().get(f"/api/jobs/{said['job']}/file").status_code != 200:
@@ -344,7 +373,9 @@ def start_and_look(data: Path, acknowledged: list[dict]) -> str:
 
 
 def main() -> None:
-    """``session`` does the work; ``look`` answers on each line of standard input, a folder and what was acknowledged by then."""
+    """``session`` does the work.
+    ``look`` answers on each line of standard input, a folder and what was acknowledged by then.
+    """
     if sys.argv[1] == "session":
         session(os.open(sys.argv[2], os.O_WRONLY | os.O_CREAT | os.O_APPEND))
         return

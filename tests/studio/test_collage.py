@@ -43,7 +43,9 @@ def taken_in(api: Api, file: SimpleUploadedFile) -> dict[str, Any]:
     job = Job.objects.get(pk=answer["id"])
     if job.state != "done":
         return {"message": job.message}
-    found: dict[str, Any] = next(p for p in api.client.get("/api/pictures").json() if p["digest"] == job.result["digest"])
+    found: dict[str, Any] = next(
+        p for p in api.client.get("/api/pictures").json() if p["digest"] == job.result["digest"]
+    )
     return found
 
 
@@ -78,14 +80,26 @@ def test_pouring_grows_one_trace_takes_out_what_is_tapped_again_and_ends_with_no
     assert next(t for t in traces(api) if t["id"] == "brick")["where"] is None
     assert "already" in pour(api, wash, None)["message"]
     assert "texture" in pour(api, {"kind": "texture", "id": "a", "name": "a", "texture": "fur"}, WALL)["message"]
-    wide = {**wash, "id": "wide", "where": {"kind": "any", "of": [{"kind": "match", "parts": [f"P{k}"]} for k in range(100)]}}
+    wide = {
+        **wash,
+        "id": "wide",
+        "where": {"kind": "any", "of": [{"kind": "match", "parts": [f"P{k}"]} for k in range(100)]},
+    }
     pour(api, wide, None)
     assert "100 regions" in pour(api, wide, WALL)["message"]
 
 
 def test_what_lies_in_stock_is_drawn_at_the_drawings_scale(api: Api) -> None:
     stock = api.client.get("/api/choices").json()["stock"]
-    assert {i["group"] for i in stock} == {"washes", "textures", "backdrops", "tones", "adjustments", "gestures", "sheets"}
+    assert {i["group"] for i in stock} == {
+        "washes",
+        "textures",
+        "backdrops",
+        "tones",
+        "adjustments",
+        "gestures",
+        "sheets",
+    }
     for item in stock[::9]:
         answer = api.client.get(f"/api/stock/{item['id']}/sample?width=20&height=12&scale=50&pixels=60")
         image = Image.open(io.BytesIO(answer.content))
@@ -125,7 +139,9 @@ def test_a_picture_is_taken_in_laid_at_its_real_width_and_kept_while_somebody_sh
 
 def test_a_study_is_packed_and_comes_back_elsewhere_with_its_pictures(api: Api) -> None:
     taken = taken_in(api, picture("noise"))
-    api.client.patch(f"/api/pictures/{taken['digest']}", json.dumps({"name": "Bark", "real_width": 2.0}), "application/json")
+    api.client.patch(
+        f"/api/pictures/{taken['digest']}", json.dumps({"name": "Bark", "real_width": 2.0}), "application/json"
+    )
     pour(api, {**taken["item"]["trace"], "id": "bark", "name": "Bark"}, WALL)
     before = api.study()["document"]
     job = api.client.post(f"{api.base}/archive", b"", "application/json").json()
@@ -140,7 +156,9 @@ def test_a_study_is_packed_and_comes_back_elsewhere_with_its_pictures(api: Api) 
     # Another machine: nothing of it is there.
     StockPicture.objects.all().delete()
     kept_pictures().path(taken["digest"]).unlink()
-    take = lambda content: api.client.post("/api/archives", {"file": SimpleUploadedFile("house.study.zip", content)}).json()
+    take = lambda content: api.client.post(
+        "/api/archives", {"file": SimpleUploadedFile("house.study.zip", content)}
+    ).json()
     done = Job.objects.get(pk=take(data)["id"])
     assert done.state == "done", done.message
     study = Study.objects.get(slug=done.result["slug"])
@@ -200,7 +218,9 @@ def test_one_view_hangs_in_every_finish_and_the_print_is_warned_of(api: Api) -> 
     look = variant_looks(after.document)[0][1]
     keys = [variant_key(model, after.document, look) for model in (before.model, after.model)]
     assert keys[0] != keys[1] and not picture_path(after, keys[1]).exists()
-    enqueue("variants", "late", {"document": after.document.model_dump(mode="json"), "version": after.model_version}, after)
+    enqueue(
+        "variants", "late", {"document": after.document.model_dump(mode="json"), "version": after.model_version}, after
+    )
     assert picture_path(after, keys[1]).exists()
     assert api.client.get(f"{api.base}/variant-pictures/variant-..%2f..%2fx").status_code == 404
     drawn(api)

@@ -1,4 +1,6 @@
-"""What was harmed on the disk (empty, cut off, gone, rubbish) is noticed, said in a sentence, and made anew where it can be."""
+"""What was harmed on the disk (empty, cut off, gone, rubbish) is noticed, said in a sentence, and made anew where it
+can be.
+"""
 
 from __future__ import annotations
 
@@ -68,7 +70,14 @@ def files_of(study: Study) -> dict[str, Path]:
     ("which", "harm"),
     deeper(
         [("state", "cut off"), ("body", "rubbish")],
-        [("state", "empty"), ("state", "gone"), ("state", "rubbish"), ("body", "empty"), ("body", "cut off"), ("body", "gone")],
+        [
+            ("state", "empty"),
+            ("state", "gone"),
+            ("state", "rubbish"),
+            ("body", "empty"),
+            ("body", "cut off"),
+            ("body", "gone"),
+        ],
     ),
 )
 def test_a_model_that_was_harmed_is_made_again_from_its_file(
@@ -87,7 +96,9 @@ def test_a_model_that_was_harmed_is_made_again_from_its_file(
     assert np.array_equal(Study.objects.get().model.vertices, whole.vertices)
 
 
-def test_a_body_that_is_harmed_within_heals_once_it_was_looked_at(jobs_at_once: None, scratch: Path, upload: Callable) -> None:
+def test_a_body_that_is_harmed_within_heals_once_it_was_looked_at(
+    jobs_at_once: None, scratch: Path, upload: Callable
+) -> None:
     """Its end is as it should be, so that only who reads it finds out."""
     api = brought(upload, scratch)
     body = files_of(Study.objects.get())["body"]
@@ -103,7 +114,9 @@ def test_a_body_that_is_harmed_within_heals_once_it_was_looked_at(jobs_at_once: 
     assert api.get("/parts").status_code == 200
 
 
-def test_what_cannot_be_made_again_is_a_sentence_with_a_way_out(jobs_at_once: None, scratch: Path, upload: Callable) -> None:
+def test_what_cannot_be_made_again_is_a_sentence_with_a_way_out(
+    jobs_at_once: None, scratch: Path, upload: Callable
+) -> None:
     api = brought(upload, scratch)
     api.post("/model", {"base": api.study()["revision"], "edits": [{"do": "role", "parts": [1], "role": "context"}]})
     state = files_of(Study.objects.get())["state"]
@@ -115,7 +128,9 @@ def test_what_cannot_be_made_again_is_a_sentence_with_a_way_out(jobs_at_once: No
     assert answer.status_code == 409 and "undo the last change" in said["message"] and not said["unreadable"]["mending"]
     assert Job.objects.get(kind="heal").state == "failed"
     assert api.get("/parts").status_code == 422 and "Traceback" not in api.get("/parts").json()["message"]
-    answer = api.client.post(api.base + "/undo", {"base": said["unreadable"]["revision"]}, content_type="application/json")
+    answer = api.client.post(
+        api.base + "/undo", {"base": said["unreadable"]["revision"]}, content_type="application/json"
+    )
     assert answer.status_code == 200 and api.get().status_code == 200
     # Without anything to go back to, the file is brought again, and the rest of the study goes on with it.
     folder = settings.DATA / "received"
@@ -157,9 +172,7 @@ def test_a_picture_that_was_harmed_hides_no_others_and_comes_again(jobs_at_once:
 
     out = io.BytesIO()
     Image.fromarray(np.random.default_rng(2).integers(0, 255, (30, 40, 3), np.uint8)).save(out, "PNG")
-    line = (
-        b'<svg xmlns="http://www.w3.org/2000/svg" width="80" height="50"><path d="M5 5 L70 40" stroke="black" fill="none"/></svg>'
-    )
+    line = b'<svg xmlns="http://www.w3.org/2000/svg" width="80" height="50"><path d="M5 5 L70 40" stroke="black" fill="none"/></svg>'
     bricks, line_drawing = take("bricks.png", out.getvalue()), take("line.svg", line)
     for path in (settings.DATA / "stock").glob("*.*"):
         HARM[harm](path)
@@ -253,7 +266,9 @@ def test_a_damaged_archive_is_one_sentence_or_a_study_that_opens(api: Api) -> No
             for member, data in mine.items():
                 archive.writestr(member, data)
         data = out.getvalue() if number % 10 else out.getvalue()[: len(out.getvalue()) * 2 // 3]
-        done = Job.objects.get(pk=Client().post("/api/archives", {"file": SimpleUploadedFile("a.study.zip", data)}).json()["id"])
+        done = Job.objects.get(
+            pk=Client().post("/api/archives", {"file": SimpleUploadedFile("a.study.zip", data)}).json()["id"]
+        )
         outcomes[done.state] += 1
         if done.state == "failed":
             assert done.message.endswith(".") and "fault of ours" not in done.message, (number, name, done.message)
@@ -261,7 +276,10 @@ def test_a_damaged_archive_is_one_sentence_or_a_study_that_opens(api: Api) -> No
         taken = Api(done.result["slug"])
         for path in ("", "/parts", "/mesh", "/landmarks", "/desk", "/files", "/notes", "/health"):
             assert taken.get(path).status_code < 500, (number, name, path)
-        assert taken.client.post(taken.base + "/desk", {}, content_type="application/json").status_code < 500, (number, name)
+        assert taken.client.post(taken.base + "/desk", {}, content_type="application/json").status_code < 500, (
+            number,
+            name,
+        )
         assert not [j for j in Job.objects.filter(study__slug=done.result["slug"]) if "fault of ours" in j.message], (
             number,
             name,
@@ -279,7 +297,8 @@ def test_the_last_picture_of_a_view_is_there_at_once_whatever_has_changed_since(
     api.post("/desk", {})
     shown = api.get("/preview", width=400).content
     assert api.get(f"/views/{view}/last").content == shown
-    # What is drawn without a trace is not the view; an edit leaves the picture as the one before; another view has its own.
+    # What is drawn without a trace is not the view; an edit leaves the picture as the one before; another view has its
+    # own.
     api.get("/preview", width=400, without="lines")
     api.edit("view", ["sun", "azimuth"], 200)
     assert api.get(f"/views/{view}/last").content == shown

@@ -36,7 +36,10 @@ pytestmark = pytest.mark.django_db(transaction=True)
 
 def sentence(answer: Any, *statuses: int) -> str:
     """The one sentence that a refusal says."""
-    assert answer.status_code in (statuses or (400, 403, 404, 405, 409, 413, 422)), (answer.status_code, answer.content[:300])
+    assert answer.status_code in (statuses or (400, 403, 404, 405, 409, 413, 422)), (
+        answer.status_code,
+        answer.content[:300],
+    )
     said = answer.json()["message"]
     assert said.endswith(".") and "Traceback" not in said and "<" not in said and len(said) < 1100, said
     return said
@@ -45,16 +48,22 @@ def sentence(answer: Any, *statuses: int) -> str:
 EXTREME = [
     {"projection": {"kind": "parallel", "direction": [0, 0.01, -1]}},
     {"projection": {"kind": "parallel", "direction": [1e-8, 0, -1], "up": [0, 1, 0]}},
-    {"projection": {"kind": "parallel", "direction": [0, 1, 0.001]}, "cuts": [{"point": [0, 0, 3], "normal": [0, 0, -1], "name": "Kind"}]},
-    {"projection": {"kind": "parallel", "direction": [0, 0, -1], "up": [0, 1, 0]}, "cuts": [{"point": [0, 0, 1e6], "normal": [0, 0, 1]}]},
-    {"projection": {"kind": "parallel", "direction": [0, 1, 0]}, "cuts": [{"point": [9e11, 9e11, 9e11], "normal": [0, -1, 0]}]},
+    {"projection": {"kind": "parallel", "direction": [0, 1, 0.001]},
+        "cuts": [{"point": [0, 0, 3], "normal": [0, 0, -1], "name": "Kind"}]},
+    {"projection": {"kind": "parallel", "direction": [0, 0, -1], "up": [0, 1, 0]},
+        "cuts": [{"point": [0, 0, 1e6], "normal": [0, 0, 1]}]},
+    {"projection": {"kind": "parallel", "direction": [0, 1, 0]},
+        "cuts": [{"point": [9e11, 9e11, 9e11], "normal": [0, -1, 0]}]},
     {"projection": {"kind": "perspective", "eye": [0, -5e6, 3e6], "target": [0, 0, 0]}},
-    {"projection": {"kind": "perspective", "eye": [0, -9e11, 0], "target": [0, 0, 0]}, "cuts": [{"point": [0, 3e9, 0], "normal": [0, -1, 0]}]},
+    {"projection": {"kind": "perspective", "eye": [0, -9e11, 0], "target": [0, 0, 0]},
+        "cuts": [{"point": [0, 3e9, 0], "normal": [0, -1, 0]}]},
     {
-        "projection": {"kind": "perspective", "eye": [0, -2e6, 1], "target": [0, 1, 1], "upright": True, "scale_distance": 2e6},
+        "projection": {"kind": "perspective", "eye": [0, -2e6, 1], "target": [0, 1, 1], "upright": True,
+            "scale_distance": 2e6},
         "cuts": [{"point": [0, 0, 0], "normal": [0, -1, 0]}],
     },
-    {"projection": {"kind": "oblique", "direction": [0, 0, -1], "up": [0, 1, 0], "receding_angle": 1e12, "receding_ratio": 4}},
+    {"projection": {"kind": "oblique", "direction": [0, 0, -1], "up": [0, 1, 0], "receding_angle": 1e12,
+        "receding_ratio": 4}},
 ]  # fmt: skip
 
 
@@ -76,7 +85,8 @@ def test_any_valid_view_can_be_pasted_and_the_study_still_opens(api: Api, view: 
 
 def test_kinds_with_extreme_settings_are_drawn_or_refused_in_a_sentence(api: Api) -> None:
     for kind in (
-        {"kind": "plan", "storey": 1_000_000}, {"kind": "trimetric", "bearing": 30, "down": 90}, {"kind": "worm's eye", "down": -90},
+        {"kind": "plan", "storey": 1_000_000}, {"kind": "trimetric", "bearing": 30, "down": 90},
+        {"kind": "worm's eye", "down": -90},
         {"kind": "three-point perspective", "eye_height": 1e13}, {"kind": "section", "bearing": 0, "place": 1e13},
     ):  # fmt: skip
         answer = api.post("/kind", {"base": api.study()["revision"], "kind": kind})
@@ -101,13 +111,17 @@ def test_a_study_that_cannot_be_shown_says_so_and_offers_undo_and_hides_no_other
     api.edit("look", ["pens", "cut", "pen", "weight"], 0.9)
     head = Study.objects.get(slug=api.study()["slug"]).head
     assert head is not None
-    Revision.objects.filter(pk=head.pk).update(text=json.dumps({**json.loads(head.text), "views": [{"id": "nonsense"}]}))
+    Revision.objects.filter(pk=head.pk).update(
+        text=json.dumps({**json.loads(head.text), "views": [{"id": "nonsense"}]})
+    )
     answer = api.get()
     assert "cannot be shown" in sentence(answer)
     left = answer.json()["unreadable"]
     assert left["revision"] == head.number and left["undo"] == "Change"
     rows = {r["slug"]: r for r in api.client.get("/api/studies").json()}
-    assert rows[left["slug"]]["problem"] and rows[left["slug"]]["name"] == "Test house" and not rows[other.slug]["problem"]
+    assert (
+        rows[left["slug"]]["problem"] and rows[left["slug"]]["name"] == "Test house" and not rows[other.slug]["problem"]
+    )
     back = api.post("/undo", {"base": left["revision"]})
     assert back.status_code == 200 and api.study()["look"]["pens"][0]["pen"]["weight"] == 0.5
     assert api.client.delete(api.base).status_code == 204
@@ -144,8 +158,10 @@ def test_drafts_of_a_killed_worker_are_cleared_whatever_is_in_them(api: Api) -> 
 
 
 FOREIGN = [
-    {"Origin": "http://elsewhere.test"}, {"Origin": "http://[::1"}, {"Origin": "null"}, {"Origin": "http://testserver:81"},
-    {"Sec-Fetch-Site": "cross-site"}, {"Sec-Fetch-Site": "same-site"}, {"Host": "elsewhere.test"}, {"Host": "testserver.elsewhere.test"},
+    {"Origin": "http://elsewhere.test"}, {"Origin": "http://[::1"}, {"Origin": "null"},
+    {"Origin": "http://testserver:81"},
+    {"Sec-Fetch-Site": "cross-site"}, {"Sec-Fetch-Site": "same-site"}, {"Host": "elsewhere.test"},
+    {"Host": "testserver.elsewhere.test"},
 ]  # fmt: skip
 
 
@@ -197,7 +213,9 @@ def test_a_full_disk_is_one_sentence_and_loses_nothing(
         assert "disk is full" in sentence(api.post("/model", edit), 507)
     with monkeypatch.context() as patch:
         patch.setattr(Revision.objects, "create", full_database)
-        assert "disk is full" in sentence(api.edit("look", ["pens", "cut", "pen", "weight"], 0.9, base=before["revision"]), 507)
+        assert "disk is full" in sentence(
+            api.edit("look", ["pens", "cut", "pen", "weight"], 0.9, base=before["revision"]), 507
+        )
     with monkeypatch.context() as patch:
         patch.setattr(Job.objects, "create", full_database)
         assert "disk is full" in sentence(api.post("/exports", {"format": "svg"}), 507)
@@ -283,7 +301,10 @@ def test_control_characters_never_reach_a_drawing(api: Api) -> None:
     api.edit("look", ["traces", "poche", "name"], "Po\x08che\x1f")
     api.edit("sheet", ["title"], "A\x00 title\x0b")
     api.post("/model", {"base": api.study()["revision"], "edits": [{"do": "rename", "part": 0, "name": "Wa\x07ll"}]})
-    api.post("/model", {"base": api.study()["revision"], "edits": [{"do": "edit_material", "material": 0, "name": "St\x02one"}]})
+    api.post(
+        "/model",
+        {"base": api.study()["revision"], "edits": [{"do": "edit_material", "material": 0, "name": "St\x02one"}]},
+    )
     made = api.post("/exports", {"format": "svg", "out": {"resolution": 40}}).json()
     text = b"".join(api.client.get(f"/api/jobs/{made['id']}/file").streaming_content)
     names = [g.get("data-name") for g in ET.fromstring(text).iter("{http://www.w3.org/2000/svg}g")]
@@ -336,7 +357,9 @@ def test_an_edit_whose_answer_was_lost_is_made_once_whoever_came_after_it(api: A
     )
 
 
-def test_no_shape_is_computed_and_no_file_written_while_the_database_is_held(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_no_shape_is_computed_and_no_file_written_while_the_database_is_held(
+    api: Api, monkeypatch: pytest.MonkeyPatch
+) -> None:
     from django.db import connection
 
     from warmgraphite.regions.painted import KeptMasks
@@ -371,11 +394,16 @@ def test_no_shape_is_computed_and_no_file_written_while_the_database_is_held(api
         ).status_code
         == 200
     )
-    assert api.post("/model", {"base": api.study()["revision"], "edits": [{"do": "drop", "parts": [1]}]}).status_code == 200
+    assert (
+        api.post("/model", {"base": api.study()["revision"], "edits": [{"do": "drop", "parts": [1]}]}).status_code
+        == 200
+    )
     assert held == []
 
 
-def test_a_study_that_goes_takes_no_work_with_it_that_another_waits_for(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_study_that_goes_takes_no_work_with_it_that_another_waits_for(
+    api: Api, monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.setattr(queue, "_queue", lambda *_: None)  # nobody works
     copy = create_study("Other", Study.objects.get().model, VIEWS)
     other = Api(copy.slug)
@@ -414,7 +442,10 @@ def test_what_is_waited_for_is_not_cleared_away_and_what_cannot_be_read_clears_n
     mask = {"id": "m", "name": "Brushed", "tiles": ""}
     api.edit("view", ["masks"], [mask])
     api.post("/masks/m/strokes", {"base": api.study()["revision"], "stroke": {"points": [[0, 0]], "size": 10}})
-    bodies, tiles = set((settings.DATA / "models").glob("*.npz")), set((settings.DATA / "stock" / "masks").glob("*.tile"))
+    bodies, tiles = (
+        set((settings.DATA / "models").glob("*.npz")),
+        set((settings.DATA / "stock" / "masks").glob("*.tile")),
+    )
     for path in (
         settings.DATA / "models" / f"{Study.objects.get().model_version}.json",
         *(settings.DATA / "stock/masks").glob("*.json"),
@@ -428,9 +459,11 @@ def test_what_is_waited_for_is_not_cleared_away_and_what_cannot_be_read_clears_n
 @pytest.mark.parametrize(
     ("method", "path", "options"),
     [
-        ("get", "/health?tolerance=nan", {}), ("get", "/health?tolerance=1e400", {}), ("get", "/nothing", {}), ("put", "/desk", {}),
+        ("get", "/health?tolerance=nan", {}), ("get", "/health?tolerance=1e400", {}), ("get", "/nothing", {}),
+        ("put", "/desk", {}),
         ("get", "/probe?x=a&y=1", {}), ("post", "/edits", {"data": "{", "content_type": "application/json"}),
-        ("post", "/edits", {"data": "x" * 21_000_000, "content_type": "application/json"}), ("get", "/views/none/picture", {}),
+        ("post", "/edits", {"data": "x" * 21_000_000, "content_type": "application/json"}),
+        ("get", "/views/none/picture", {}),
     ],
 )  # fmt: skip
 def test_what_nobody_can_answer_is_refused_in_a_sentence(api: Api, method: str, path: str, options: dict) -> None:
@@ -538,13 +571,18 @@ ODD: list[Any] = [
     {"kind": "wire", "id": "w", "name": "W"}, {"kind": "paper", "id": "shadow", "name": "S"}, ["lines", "paper"],
 ]  # fmt: skip
 PLACES = [
-    "traces", "traces/shadow", "traces/w", "traces/shadow/kind", "traces/shadow/id", "traces/0/name", "pens", "pens/cut/pen/dash", "pens/cut/pen/dash/0", "pens/soft/where/ranks", "pens/cut/where",
-    "poche", "poche/ground", "poche/ground/fills/0/colour", "poche/ground/fills", "cuts", "cuts/0/jogs", "sun", "name", "margin", "projection/kind", "elsewhere",
+    "traces", "traces/shadow", "traces/w", "traces/shadow/kind", "traces/shadow/id", "traces/0/name", "pens",
+    "pens/cut/pen/dash", "pens/cut/pen/dash/0", "pens/soft/where/ranks", "pens/cut/where",
+    "poche", "poche/ground", "poche/ground/fills/0/colour", "poche/ground/fills", "cuts", "cuts/0/jogs", "sun", "name",
+    "margin", "projection/kind", "elsewhere",
 ]  # fmt: skip
 OTHER: list[dict[str, Any]] = [
-    {"do": "give_back"}, {"do": "drop_changes"}, {"do": "keep_finish", "name": "é" * 150}, {"do": "keep_finish", "name": "b"},
-    {"do": "lay_finish", "finish_id": "finish-2"}, {"do": "remove_finish", "finish_id": "finish-2"}, {"do": "rename_finish", "finish_id": "finish-1", "name": "\x00"},
-    {"do": "take_finish", "text": '{"format": 1, "traces": []}'}, {"do": "take_finish", "text": '{"format": true}'}, {"do": "take_finish", "text": "["},
+    {"do": "give_back"}, {"do": "drop_changes"}, {"do": "keep_finish", "name": "é" * 150},
+    {"do": "keep_finish", "name": "b"},
+    {"do": "lay_finish", "finish_id": "finish-2"}, {"do": "remove_finish", "finish_id": "finish-2"},
+    {"do": "rename_finish", "finish_id": "finish-1", "name": "\x00"},
+    {"do": "take_finish", "text": '{"format": 1, "traces": []}'}, {"do": "take_finish", "text": '{"format": true}'},
+    {"do": "take_finish", "text": "["},
 ]  # fmt: skip
 
 
@@ -554,7 +592,11 @@ def test_any_command_is_taken_or_refused_in_a_sentence_and_the_study_still_opens
     orders = [{"do": "look", "changes": [{"path": ["traces"], "do": "order", "value": odd}]} for odd in ODD]
     for step in range(120):
         rows = [
-            {"path": chance.choice(PLACES).split("/"), "do": chance.choice(["set", "drop", "order"]), "value": chance.choice(ODD)}
+            {
+                "path": chance.choice(PLACES).split("/"),
+                "do": chance.choice(["set", "drop", "order"]),
+                "value": chance.choice(ODD),
+            }
             for _ in range(chance.choice([1, 1, 2]))
         ]
         command = {"do": chance.choice(["look", "look", "view", "sheet"]), "changes": rows}

@@ -76,7 +76,9 @@ def test_many_stand_where_there_is_ground_and_what_is_wrong_is_said(api: Api) ->
     drawn(api)
     matrix = np.array(api.get("/desk").json()["world_to_frame"])
     place = lambda p: ((matrix @ [*p, 1.0])[:2] / (matrix @ [*p, 1.0])[3]).tolist()
-    row = asked(api, "many", figure=PERSON, how="row", places=[place((5.1, 0.5, 1)), place((5.9, 0.5, 1))], apart=0.4).json()
+    row = asked(
+        api, "many", figure=PERSON, how="row", places=[place((5.1, 0.5, 1)), place((5.9, 0.5, 1))], apart=0.4
+    ).json()
     assert len(row) == 3 and [f["id"] for f in row] == ["figure-1", "figure-2", "figure-3"]
     assert all(f["at"][2] == pytest.approx(1.0, abs=0.02) for f in row)
     assert put(api, *row).status_code == 200
@@ -87,7 +89,10 @@ def test_many_stand_where_there_is_ground_and_what_is_wrong_is_said(api: Api) ->
         (asked(api, "many", how="row", places=[]), "from the stock"),
         (asked(api, "many", figure=PERSON, how="seats"), "No chair"),
         (put(api, PERSON | {"id": "odd", "pose": "flying a kite"}), "figure"),
-        (put(api, PERSON | {"id": "odd", "paper": {"view": "nowhere", "x": 0, "y": 0, "distance": 10}}), "not saved any more"),
+        (
+            put(api, PERSON | {"id": "odd", "paper": {"view": "nowhere", "x": 0, "y": 0, "distance": 10}}),
+            "not saved any more",
+        ),
     ):
         assert answer.status_code in (400, 409, 422) and words in answer.json()["message"], answer.json()
     assert len(api.study()["document"]["figures"]) == 3
@@ -112,7 +117,9 @@ def test_a_cut_out_shows_its_picture_and_goes_with_its_study(api: Api) -> None:
     assert shown_pictures(text_of(study.document)) == {ahead, above}
     job = api.client.post(f"{api.base}/archive", b"", "application/json").json()
     packed = api.client.get(f"/api/jobs/{job['id']}/file")
-    with zipfile.ZipFile(io.BytesIO(b"".join(packed.streaming_content) if packed.streaming else packed.content)) as archive:
+    with zipfile.ZipFile(
+        io.BytesIO(b"".join(packed.streaming_content) if packed.streaming else packed.content)
+    ) as archive:
         assert {f"pictures/{d}.png" for d in (ahead, above)} <= set(archive.namelist())
         assert json.loads(archive.read("study.json"))["study"]["figures"][0]["picture"] == ahead
     # A picture that a figure shows is not taken out of the stock under it.

@@ -1,4 +1,6 @@
-"""What comes from elsewhere, and what is seen through: windows, strokes of a mask, photographs, flat drawings, over HTTP."""
+"""What comes from elsewhere, and what is seen through.
+Windows, strokes of a mask, photographs, flat drawings, over HTTP.
+"""
 
 from __future__ import annotations
 
@@ -48,7 +50,11 @@ def paint(api: Api) -> str:
 def test_a_mask_is_painted_stroke_by_stroke_undone_packed_and_cleared(api: Api) -> None:
     assert stroke(api, [(0, 0)]).status_code == 404
     api.edit("view", ["masks", "m"], {"id": "m", "name": "Brushed", "tiles": ""})
-    pour(api, {"kind": "wash", "id": "t", "name": "Shown", "colour": "#a02010", "second": "#a02010", "density": 3.0}, None)
+    pour(
+        api,
+        {"kind": "wash", "id": "t", "name": "Shown", "colour": "#a02010", "second": "#a02010", "density": 3.0},
+        None,
+    )
     whole = drawn(api)
     api.edit("look", ["traces", "t", "where"], THROUGH)
     bare = drawn(api)

@@ -35,7 +35,9 @@ def job(number: int) -> dict:
     return Client().get(f"/api/jobs/{number}").json()
 
 
-def test_a_model_is_read_shown_and_made_a_study_in_the_units_chosen(jobs_at_once: None, scratch: Path, upload: Callable) -> None:
+def test_a_model_is_read_shown_and_made_a_study_in_the_units_chosen(
+    jobs_at_once: None, scratch: Path, upload: Callable
+) -> None:
     write_obj(model_of(("House", box((0, 0, 0), (12_000, 8_000, 6_000)), 0)), scratch / "house.obj")
     made = upload(scratch / "house.obj", scratch / "house.mtl").json()
     found = job(made["id"])["result"]
@@ -64,7 +66,9 @@ def test_a_broken_model_is_one_sentence_and_leaves_nothing(
     assert not [p for p in (settings.DATA / "incoming").iterdir()]
 
 
-def test_reading_has_limits_of_time_and_memory(jobs_at_once: None, scratch: Path, upload: Callable, settings: Any) -> None:
+def test_reading_has_limits_of_time_and_memory(
+    jobs_at_once: None, scratch: Path, upload: Callable, settings: Any
+) -> None:
     write_glb(model_of(("House", trimesh.creation.icosphere(subdivisions=6), 0)), scratch / "house.glb")
     settings.READ_MEGABYTES = 120
     found = job(upload(scratch / "house.glb").json()["id"])
@@ -218,7 +222,9 @@ def test_small_pictures_are_made_one_at_a_time_and_make_way_for_what_is_waited_f
     assert 100 < order.count("rest") < 10_000 and "third" in order
 
 
-def test_what_takes_minutes_leaves_room_for_what_is_looked_at(jobs_at_once: None, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_what_takes_minutes_leaves_room_for_what_is_looked_at(
+    jobs_at_once: None, monkeypatch: pytest.MonkeyPatch
+) -> None:
     """As many files as are written at once are under way, and more of them wait; still a desk is drawn at once."""
     queue.huey.immediate = False
     begun, end, order = threading.Semaphore(0), threading.Event(), []
@@ -250,7 +256,9 @@ def test_what_takes_minutes_leaves_room_for_what_is_looked_at(jobs_at_once: None
     end.set()
     for thread in threads:
         thread.join(60)
-    assert {task.args[0] for task in queue.huey.pending()} == {files[2].pk}, "who is done goes on with what found no room"
+    assert {task.args[0] for task in queue.huey.pending()} == {files[2].pk}, (
+        "who is done goes on with what found no room"
+    )
     queue.huey.flush()
     queue.perform.call_local(files[2].pk)
     assert job(files[2].pk)["state"] == "done"
@@ -274,10 +282,14 @@ def test_the_desk_may_be_waited_for(jobs_at_once: None, study: str, monkeypatch:
     api.edit("look", ["weight"], 2.0)
     monkeypatch.setattr("studio.studies.desk_api.time.sleep", lambda _: queue.cancel(Job.objects.first()))
     told = api.post("/desk?wait=2", {}).json()
-    assert not told["fresh"] and told["job"]["state"] == "waiting" and Job.objects.filter(state="cancelled").count() == 1
+    assert (
+        not told["fresh"] and told["job"]["state"] == "waiting" and Job.objects.filter(state="cancelled").count() == 1
+    )
 
 
-def test_an_edit_begins_what_it_leaves_to_be_drawn(jobs_at_once: None, study: str, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_an_edit_begins_what_it_leaves_to_be_drawn(
+    jobs_at_once: None, study: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
     api = Api(study)
     api.post("/desk", {})
     monkeypatch.setattr(queue, "_queue", lambda *a: None)
@@ -285,7 +297,11 @@ def test_an_edit_begins_what_it_leaves_to_be_drawn(jobs_at_once: None, study: st
 
     def edit(weight: float, **more: object) -> Any:
         changes = [{"path": ["pens", "cut", "pen", "weight"], "value": weight}]
-        body = {"base": api.study()["revision"], "commands": [{"do": "look", "everywhere": True, "changes": changes}], **more}
+        body = {
+            "base": api.study()["revision"],
+            "commands": [{"do": "look", "everywhere": True, "changes": changes}],
+            **more,
+        }
         return api.post("/edits", body)
 
     edit(0.7)

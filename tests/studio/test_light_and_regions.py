@@ -44,7 +44,14 @@ def table(study: str) -> Table:
     return Table(study)
 
 
-VIENNA = {"place": "Vienna", "latitude": 48.21, "longitude": 16.37, "zone": "Europe/Vienna", "date": "2026-03-21", "hour": 15}
+VIENNA = {
+    "place": "Vienna",
+    "latitude": 48.21,
+    "longitude": 16.37,
+    "zone": "Europe/Vienna",
+    "date": "2026-03-21",
+    "hour": 15,
+}
 
 
 def sun(table: Table) -> dict:
@@ -55,14 +62,21 @@ def test_the_sun_is_set_by_habit_by_place_and_by_hand(table: Table) -> None:
     assert {c["name"] for c in table.client.get("/api/choices").json()["cities"]} >= {"Vienna", "Nairobi"}
     table.edit("view", ["sun", "softness"], 1.5)
     table.at("sun", preset="left shoulder")
-    assert (sun(table)["azimuth"], sun(table)["altitude"], sun(table)["softness"]) == (225.0, pytest.approx(35.26, abs=0.01), 1.5)
+    assert (sun(table)["azimuth"], sun(table)["altitude"], sun(table)["softness"]) == (
+        225.0,
+        pytest.approx(35.26, abs=0.01),
+        1.5,
+    )
     table.at("sun", moment=VIENNA)
     found = sun(table)
     assert found["moment"]["place"] == "Vienna" and 225 < found["azimuth"] < 245 and 25 < found["altitude"] < 40
     path = table.ask("sun-path")
     assert path[0][2] == pytest.approx(6.0, abs=0.3) and max(p[1] for p in path) == pytest.approx(90 - 48.21, abs=0.5)
     assert (
-        "zone" in table.post("/sun", {"base": table.study()["revision"], "moment": VIENNA | {"zone": "Moon"}}).json()["message"]
+        "zone"
+        in table.post("/sun", {"base": table.study()["revision"], "moment": VIENNA | {"zone": "Moon"}}).json()[
+            "message"
+        ]
     )
     assert sun(table) == found
 
@@ -119,7 +133,10 @@ def test_a_place_is_pointed_out_widened_kept_and_found_again_in_another_view(tab
 
 
 def test_a_kept_region_follows_its_part_when_that_is_called_otherwise(table: Table) -> None:
-    query = {"kind": "not", "of": {"kind": "match", "parts": ["Step"], "face": {"part": "Step", "point": [5.5, 0, 0.5]}}}
+    query = {
+        "kind": "not",
+        "of": {"kind": "match", "parts": ["Step"], "face": {"part": "Step", "point": [5.5, 0, 0.5]}},
+    }
     table.act("keep_region", name="Step", query=query)
     table.at("model", edits=[{"do": "rename", "part": 1, "name": "Doorstep"}])
     inner = table.study()["document"]["regions"][0]["query"]["of"]
@@ -130,8 +147,14 @@ def test_a_coarse_picture_comes_first_and_the_whole_one_replaces_it(table: Table
     state = table.begin("desk")
     assert not state["fresh"]
     after = table.ask("desk")
-    assert after["fresh"] and not after["sketch"] and {p["name"] for p in after["passes"]} >= {"occlusion", "colour", "light"}
-    coarse, whole = (table.client.get(f"{table.base}/preview", {"width": 400, "coarse": c}).content for c in ("true", "false"))
+    assert (
+        after["fresh"]
+        and not after["sketch"]
+        and {p["name"] for p in after["passes"]} >= {"occlusion", "colour", "light"}
+    )
+    coarse, whole = (
+        table.client.get(f"{table.base}/preview", {"width": 400, "coarse": c}).content for c in ("true", "false")
+    )
     assert coarse and whole and coarse != whole
     # Switching the corners off asks for nothing that is not there.
     table.edit("look", ["traces", "occlusion", "on"], False)

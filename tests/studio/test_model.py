@@ -54,7 +54,11 @@ def test_what_is_said_of_parts_is_one_step_of_undo_and_survives_it(api: Api) -> 
     )
     assert said["changed"] and api.study()["undo"] == "Keep part set “Wall only”"
     parts = api.get("/parts").json()
-    assert parts["hidden"] == [1, 2] and parts["sets"] == {"Wall only": [0]} and parts["behaviour"]["context"]["drawn"] == "soft"
+    assert (
+        parts["hidden"] == [1, 2]
+        and parts["sets"] == {"Wall only": [0]}
+        and parts["behaviour"]["context"]["drawn"] == "soft"
+    )
     api.post("/undo", {"base": api.study()["revision"]})
     assert api.get("/parts").json() == first
     api.post("/redo", {"base": api.study()["revision"]})
@@ -79,7 +83,9 @@ def test_a_view_goes_by_a_set_and_loses_it_with_a_sentence(api: Api) -> None:
 
 def test_dropped_parts_are_gone_from_the_drawing_and_come_back(api: Api) -> None:
     dropped = edit(api, {"do": "drop", "parts": [1]})
-    assert dropped["state"] == "done" and api.get("/parts").json()["absent"] == [1] and api.study()["model"]["parts"] == 2
+    assert (
+        dropped["state"] == "done" and api.get("/parts").json()["absent"] == [1] and api.study()["model"]["parts"] == 2
+    )
     api.post("/desk", {})
     assert api.get("/desk").json()["fresh"]
     before = Study.objects.get().model
@@ -91,7 +97,9 @@ def test_dropped_parts_are_gone_from_the_drawing_and_come_back(api: Api) -> None
     assert model.part_bounds[1] == pytest.approx(np.array([[5, 0, 0], [6, 3, 1]]) * 0.3048)
     for _ in range(3):
         api.post("/undo", {"base": api.study()["revision"]})
-    assert api.study()["model"]["parts"] == 3 and api.get("/parts").json()["absent"] == [] and not before.parts.present[1]
+    assert (
+        api.study()["model"]["parts"] == 3 and api.get("/parts").json()["absent"] == [] and not before.parts.present[1]
+    )
 
 
 def test_lines_that_are_dropped_are_gone_from_the_model_in_space_and_come_back(
@@ -136,11 +144,17 @@ def test_a_gap_is_found_mended_and_the_mend_taken_back(jobs_at_once: None, scrat
     assert kept.read_bytes() == (scratch / "hall.glb").read_bytes()
 
 
-def test_the_next_version_carries_over_reports_and_can_be_taken_back(jobs_at_once: None, scratch: Path, upload: Callable) -> None:
+def test_the_next_version_carries_over_reports_and_can_be_taken_back(
+    jobs_at_once: None, scratch: Path, upload: Callable
+) -> None:
     wall, post = box((0, 0, 0), (6, 0.4, 3)), box((8, 0, 0), (8.3, 0.3, 3))
-    write_glb(model_of(("Wall", wall, 0), ("Chair", box((1, 2, 0), (2, 3, 1)), 2), ("Post", post, 2)), scratch / "one.glb")
     write_glb(
-        model_of(("Chair", box((3, 2, 0), (4, 3, 1)), 2), ("Wall", wall, 0), ("Shelf", box((0, 1, 2), (2, 1.2, 2.1)), 2)),
+        model_of(("Wall", wall, 0), ("Chair", box((1, 2, 0), (2, 3, 1)), 2), ("Post", post, 2)), scratch / "one.glb"
+    )
+    write_glb(
+        model_of(
+            ("Chair", box((3, 2, 0), (4, 3, 1)), 2), ("Wall", wall, 0), ("Shelf", box((0, 1, 2), (2, 1.2, 2.1)), 2)
+        ),
         scratch / "two.glb",
     )
     api = Api(take(upload, scratch / "one.glb")["result"]["slug"])
@@ -211,7 +225,10 @@ def test_units_can_be_changed_after_the_model_was_taken_in(jobs_at_once: None, s
     assert api.study()["model"]["high"][0] - api.study()["model"]["low"][0] == pytest.approx(12_000)
     assert edit(api, {"do": "remeasure", "units": "mm", "up": "y"})["state"] == "done"
     model = api.study()["model"]
-    assert np.subtract(model["high"], model["low"]) == pytest.approx([12, 8, 6]) and (model["units"], model["up"]) == ("mm", "y")
+    assert np.subtract(model["high"], model["low"]) == pytest.approx([12, 8, 6]) and (model["units"], model["up"]) == (
+        "mm",
+        "y",
+    )
     api.post("/undo", {"base": api.study()["revision"]})
     assert api.study()["model"]["units"] == "m"
 
@@ -247,7 +264,9 @@ def test_pictures_come_with_the_model_and_are_served(jobs_at_once: None, scratch
     read = Client().get(f"/api/jobs/{Client().post('/api/uploads', {'files': files}).json()['id']}").json()["result"]
     assert read["textures"] == 1
     number = Job.objects.get(kind="read").pk
-    Client().post(f"/api/uploads/{number}/accept", {"name": "Wall", "units": "m", "up": "z"}, content_type="application/json")
+    Client().post(
+        f"/api/uploads/{number}/accept", {"name": "Wall", "units": "m", "up": "z"}, content_type="application/json"
+    )
     api = Api(Study.objects.get().slug)
     brick = api.get("/parts").json()["materials"][0]
     assert brick["size"] == [2.0, 1.0]
@@ -261,7 +280,11 @@ def test_pictures_come_with_the_model_and_are_served(jobs_at_once: None, scratch
 
 
 def test_rules_follow_materials_that_are_renamed_and_merged(api: Api) -> None:
-    rule = {"id": "stone", "where": {"kind": "match", "materials": ["Stone"]}, "fills": [{"kind": "flat", "colour": "#aa0000"}]}
+    rule = {
+        "id": "stone",
+        "where": {"kind": "match", "materials": ["Stone"]},
+        "fills": [{"kind": "flat", "colour": "#aa0000"}],
+    }
     api.edit("look", ["poche", "stone"], rule)
     edit(
         api,
@@ -271,20 +294,29 @@ def test_rules_follow_materials_that_are_renamed_and_merged(api: Api) -> None:
     assert api.study()["look"]["poche"][-1]["where"]["materials"] == ["Granite"]
     edit(api, {"do": "merge", "materials": [0, 2], "into": 0})
     names = [m["name"] for m in api.get("/parts").json()["materials"]]
-    assert names == ["Granite", "Glass", "Slate"] and api.get("/parts").json()["materials"][0]["was"] == ["Stone", "Wood"]
+    assert names == ["Granite", "Glass", "Slate"] and api.get("/parts").json()["materials"][0]["was"] == [
+        "Stone",
+        "Wood",
+    ]
 
 
 @pytest.mark.parametrize(
     ("edits", "said"),
     [
-        ([{"do": "merge", "materials": [0], "into": 0}], "two materials"), ([{"do": "material", "parts": [0], "material": 9}], "not among"),
-        ([{"do": "edit_material", "material": 0, "size": [0, 1]}], "texture spans"), ([{"do": "edit_material", "material": 9}], "not among"),
+        ([{"do": "merge", "materials": [0], "into": 0}], "two materials"),
+        ([{"do": "material", "parts": [0], "material": 9}], "not among"),
+        ([{"do": "edit_material", "material": 0, "size": [0, 1]}], "texture spans"),
+        ([{"do": "edit_material", "material": 9}], "not among"),
         ([{"do": "add_material", "name": "Wood"}], "already"), ([{"do": "remove_set", "name": "None"}], "no part set"),
-        ([{"do": "hide", "parts": []}], "parts"), ([{"do": "contours", "interval": -1}], "interval"), ([{"do": "role", "parts": [0], "role": "roof"}], "role"),
-        ([{"do": "behave", "parts": [0], "field": "drawn", "value": True}], "nothing that"), ([{"do": "hide", "parts": [0]}, {"do": "hide", "parts": [-1]}], "does not have"),
+        ([{"do": "hide", "parts": []}], "parts"), ([{"do": "contours", "interval": -1}], "interval"),
+        ([{"do": "role", "parts": [0], "role": "roof"}], "role"),
+        ([{"do": "behave", "parts": [0], "field": "drawn", "value": True}], "nothing that"),
+        ([{"do": "hide", "parts": [0]}, {"do": "hide", "parts": [-1]}], "does not have"),
     ],
 )  # fmt: skip
-def test_an_edit_that_cannot_be_made_is_one_sentence_and_changes_nothing(api: Api, edits: list[dict], said: str) -> None:
+def test_an_edit_that_cannot_be_made_is_one_sentence_and_changes_nothing(
+    api: Api, edits: list[dict], said: str
+) -> None:
     before, state = api.get("/parts").json(), api.study()["revision"]
     answer = edit(api, *edits)
     assert answer["status"] == 422 and said in answer["message"] and answer["message"].endswith(".")
@@ -320,7 +352,9 @@ def test_a_stopped_reading_leaves_nothing(
     assert found["state"] == "cancelled" and not list((settings.DATA / "incoming").iterdir())
 
 
-def test_the_next_version_that_cannot_be_read_changes_nothing(jobs_at_once: None, scratch: Path, upload: Callable) -> None:
+def test_the_next_version_that_cannot_be_read_changes_nothing(
+    jobs_at_once: None, scratch: Path, upload: Callable
+) -> None:
     write_glb(model_of(("A", box((0, 0, 0), (6, 4, 3)), 0)), scratch / "one.glb")
     api = Api(take(upload, scratch / "one.glb")["result"]["slug"])
     before = api.study()
@@ -329,7 +363,9 @@ def test_the_next_version_that_cannot_be_read_changes_nothing(jobs_at_once: None
     assert found["state"] == "failed" and "two.ifc" in found["message"]
     assert api.study() == before and len(api.get("/files").json()) == 1
     wrong = Client().post(
-        f"/api/uploads/{found['id']}/accept", {"units": "m", "up": "z", "study": before["slug"]}, content_type="application/json"
+        f"/api/uploads/{found['id']}/accept",
+        {"units": "m", "up": "z", "study": before["slug"]},
+        content_type="application/json",
     )
     assert wrong.status_code == 404
 
@@ -402,7 +438,9 @@ def test_a_job_draws_the_model_that_it_was_asked_about(api: Api) -> None:
     assert api.get("/views/view-2/picture").status_code == 204  # the study as it is now has another
 
 
-def test_what_no_pass_sees_is_not_computed_again_and_is_called_as_it_is_now(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_what_no_pass_sees_is_not_computed_again_and_is_called_as_it_is_now(
+    api: Api, monkeypatch: pytest.MonkeyPatch
+) -> None:
     from studio.studies import work
 
     def seconds(*edits: dict) -> set[str]:
@@ -435,15 +473,22 @@ def test_what_no_pass_sees_is_not_computed_again_and_is_called_as_it_is_now(api:
 def test_rules_are_kept_for_other_models(api: Api) -> None:
     rules = [{"pattern": "*step*", "role": "context"}]
     assert (
-        api.client.post("/api/rule-books", {"name": "Ours", "rules": rules}, content_type="application/json").status_code == 200
+        api.client.post(
+            "/api/rule-books", {"name": "Ours", "rules": rules}, content_type="application/json"
+        ).status_code
+        == 200
     )
     assert api.client.get("/api/rule-books").json() == [{"name": "Ours", "rules": rules}]
     edit(api, {"do": "rules", "rules": rules})
     assert Study.objects.get().model.parts[1].role == "context"
-    assert api.client.delete("/api/rule-books/Ours").status_code == 204 and api.client.get("/api/rule-books").json() == []
+    assert (
+        api.client.delete("/api/rule-books/Ours").status_code == 204 and api.client.get("/api/rule-books").json() == []
+    )
 
 
-def test_what_no_history_refers_to_is_cleared_away_and_nothing_else(jobs_at_once: None, scratch: Path, upload: Callable) -> None:
+def test_what_no_history_refers_to_is_cleared_away_and_nothing_else(
+    jobs_at_once: None, scratch: Path, upload: Callable
+) -> None:
     from studio.studies.clearing import clear_unused
 
     write_glb(model_of(("A", box((0, 0, 0), (6, 4, 3)), 0), ("B", box((8, 0, 0), (9, 1, 3)), 2)), scratch / "one.glb")
@@ -469,7 +514,8 @@ def test_a_study_from_before_models_had_a_history_opens_and_goes_on(transactiona
 
     model = model_of(("Wall", box((0, 0, 0), (5, 1, 3)), 0), ("Chair", box((5, 0, 0), (6, 3, 1)), 2))
     words = {
-        "name": "Old house", "parts": [{"name": p.name, "layer": "", "material": p.material, "role": "structure"} for p in model.parts],
+        "name": "Old house", "parts": [{"name": p.name, "layer": "", "material": p.material, "role": "structure"}
+            for p in model.parts],
         "materials": [{"name": m.name, "colour": m.colour, "opacity": m.opacity} for m in model.materials],
     }  # fmt: skip
     folder = settings.DATA / "models"

@@ -1,4 +1,6 @@
-"""Notes and boards over HTTP: pointed at, written, moved; boards drawn, kept and exported; faces of one's own that go with a study."""
+"""Notes and boards over HTTP: pointed at, written, moved; boards drawn, kept and exported.
+Faces of one's own that go with a study.
+"""
 
 from __future__ import annotations
 
@@ -47,7 +49,10 @@ def test_a_place_is_pointed_at_a_note_is_made_of_it_written_shown_and_moved(api:
         and spot["point"][2] == pytest.approx(3.0)
     )
     made = post(
-        api, "/notes/made", kind="label", spots=[{k: spot[k] for k in ("point", "x", "y", "part", "layer", "thickness")}]
+        api,
+        "/notes/made",
+        kind="label",
+        spots=[{k: spot[k] for k in ("point", "x", "y", "part", "layer", "thickness")}],
     ).json()["note"]
     assert made["text"] == "Wall" and drawn(api) == bare  # nothing is written by asking
     assert write(api, {**made, "id": "a"}).status_code == 200
@@ -71,7 +76,12 @@ def test_a_place_is_pointed_at_a_note_is_made_of_it_written_shown_and_moved(api:
     drawn(api)
     assert "No room is shown" in api.get("/notes").json()[1]["told"]
     assert api.do({"do": "notes", "changes": [{"path": ["notes", "a", "side"], "value": "above"}]}).status_code == 422
-    assert {k["kind"] for k in api.client.get("/api/notes/kinds").json()["kinds"]} >= {"label", "levels", "light", "dimension"}
+    assert {k["kind"] for k in api.client.get("/api/notes/kinds").json()["kinds"]} >= {
+        "label",
+        "levels",
+        "light",
+        "dimension",
+    }
 
 
 def test_a_board_is_drawn_by_the_worker_kept_and_written_with_all_its_pages(api: Api) -> None:
@@ -80,7 +90,10 @@ def test_a_board_is_drawn_by_the_worker_kept_and_written_with_all_its_pages(api:
         "name": "Set",
         "pages": 2,
         "page": {"width": 297, "height": 210},
-        "drawings": [{"id": "one", "view": "view-1", "at": [20, 20]}, {"id": "two", "view": "view-2", "at": [20, 20], "page": 2}],
+        "drawings": [
+            {"id": "one", "view": "view-1", "at": [20, 20]},
+            {"id": "two", "view": "view-2", "at": [20, 20], "page": 2},
+        ],
     }
     assert api.do({"do": "boards", "changes": [{"path": ["boards", "b"], "value": board}]}).status_code == 200
     before = api.get("/boards/b").json()
@@ -88,7 +101,9 @@ def test_a_board_is_drawn_by_the_worker_kept_and_written_with_all_its_pages(api:
     assert api.client.get(f"{api.base}/boards/b/drawings/one/picture").status_code == 204
     post(api, "/boards/b")
     state = post(api, "/boards/b").json()
-    assert all(d["fresh"] for d in state["drawings"]) and state["drawings"][0]["lie"]["across"] == pytest.approx([10, 0, 0])
+    assert all(d["fresh"] for d in state["drawings"]) and state["drawings"][0]["lie"]["across"] == pytest.approx(
+        [10, 0, 0]
+    )
     picture = api.client.get(f"{api.base}/boards/b/drawings/one/picture")
     assert Image.open(io.BytesIO(picture.content)).size[0] > 60
     over = ET.fromstring(api.client.get(f"{api.base}/boards/b/pages/1/over").content)
@@ -113,7 +128,9 @@ def test_a_board_is_drawn_by_the_worker_kept_and_written_with_all_its_pages(api:
         and data["drawings"][0]["model"] == "Test house"
     )
     # A view that the board shows is not there: said at once; a view that is removed goes from it.
-    refused = api.do({"do": "boards", "changes": [{"path": ["boards", "b", "drawings", "one", "view"], "value": "view-9"}]})
+    refused = api.do(
+        {"do": "boards", "changes": [{"path": ["boards", "b", "drawings", "one", "view"], "value": "view-9"}]}
+    )
     assert refused.status_code == 422 and "not among the saved views" in refused.json()["message"]
     assert api.do({"do": "remove_view", "view_id": "view-2"}).status_code == 200
     assert [d["id"] for d in api.get("").json()["document"]["boards"][0]["drawings"]] == ["one"]
@@ -152,7 +169,9 @@ def swelling_face(monkeypatch: pytest.MonkeyPatch) -> bytes:
 
 
 @pytest.mark.deep
-def test_a_face_that_unpacks_to_more_than_there_is_room_for_is_one_sentence(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_face_that_unpacks_to_more_than_there_is_room_for_is_one_sentence(
+    api: Api, monkeypatch: pytest.MonkeyPatch
+) -> None:
     sent = api.client.post("/api/faces", {"file": SimpleUploadedFile("weir.woff", swelling_face(monkeypatch))})
     told = Job.objects.get(pk=sent.json()["id"])
     assert told.state == "failed" and "take another file" in told.message

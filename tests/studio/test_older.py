@@ -1,8 +1,8 @@
 """What older versions left opens, with its whole history.
 
-``older/format-0.tar.xz`` is the data folder of the version before documents had a format: the sample, edited at every bench, with
-two views locked and grouped, kept regions, a renamed part, a second model file, a book of rules, and undo behind and ahead of
-its head.
+``older/format-0.tar.xz`` is the data folder of the version before documents had a format: the sample, edited at every
+bench, with two views locked and grouped, kept regions, a renamed part, a second model file, a book of rules, and undo
+behind and ahead of its head.
 """
 
 from __future__ import annotations
@@ -71,8 +71,9 @@ LATER = {"bundle": "", "edge": "clean", "edge_reach": 2.0, "outward": False, "pa
 
 
 def as_before(data: dict, view: dict) -> dict:
-    """What a view looked like: the pen of each rank, the fill of each material, its traces, each with what meant something for
-    its source."""
+    """What a view looked like: the pen of each rank, the fill of each material, its traces, each with what meant
+    something for its source.
+    """
     meant = {
         "paper": {"colour", "grain"},
         "sky": {"colour", "horizon", "mottle"},
@@ -111,7 +112,12 @@ def as_now(look: dict, materials: Iterable[str]) -> dict:
     for name in materials:
         held = [r for r in look["poche"] if not r["where"]["materials"] or name in r["where"]["materials"]]
         fills[name] = held[-1]["fills"][0]["colour"] if held[-1]["fills"] else None
-    return {"pens": pens, "fade": pytest.approx(rules["fading"]["fading"]["thinner"] / 0.55), "fills": fills, "traces": traces}
+    return {
+        "pens": pens,
+        "fade": pytest.approx(rules["fading"]["fading"]["thinner"] / 0.55),
+        "fills": fills,
+        "traces": traces,
+    }
 
 
 def test_documents_without_a_format_look_as_they_did(left: Path) -> None:

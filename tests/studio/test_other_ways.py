@@ -40,10 +40,15 @@ def test_the_3d_view_gets_every_triangle_with_its_part(api: Api) -> None:
     corners = (block("positions", "<f4").reshape(-1, 3) + np.array(head["origin"]))[triangles]
     area = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
     assert (np.diff(area) <= 1e-6).all()  # the largest come first
-    rows = {(p, tuple(c)) for p, c in zip(block("parts", "<u4")[triangles[:, 0]], np.round(corners, 4).reshape(-1, 9).tolist())}
+    rows = {
+        (p, tuple(c))
+        for p, c in zip(block("parts", "<u4")[triangles[:, 0]], np.round(corners, 4).reshape(-1, 9).tolist())
+    }
     wanted = np.round(model.vertices[model.triangles], 4).reshape(-1, 9).tolist()
     assert rows == {(p, tuple(c)) for p, c in zip(model.triangle_part, wanted)} and len(rows) == 36
-    assert len(block("edges", "<f4")) == 3 * 12 * 6 and len(block("edge_parts", "<u4")) == 36  # three boxes of twelve edges
+    assert (
+        len(block("edges", "<f4")) == 3 * 12 * 6 and len(block("edge_parts", "<u4")) == 36
+    )  # three boxes of twelve edges
     parts = api.get("/parts").json()
     assert [parts["materials"][m]["name"] for m in parts["material"]] == ["Stone", "Wood", "Wood"]
 
@@ -55,12 +60,23 @@ def test_a_study_is_found_by_slug_and_name_and_drawn_without_a_browser(api: Api,
     # The command line stands outside the test's database, so it is given this very one.
     script = tmp_path / "here.py"
     script.write_text(
-        "from pathlib import Path\nfrom warmgraphite.model.store import ModelStore\nfrom warmgraphite.study import StudyDocument\n"
+        "from pathlib import Path\nfrom warmgraphite.model.store import ModelStore\nfrom warmgraphite.study import "
+        "StudyDocument\n"
         f"def find(name):\n    return ModelStore(Path({str(settings.DATA / 'models')!r})).load({model.version!r}), "
         f"StudyDocument.model_validate_json({document.model_dump_json()!r})\n"
     )
     done = subprocess.run(
-        [sys.executable, "-m", "warmgraphite.cli", "draw", "test-house", "--view", "A", "--out", str(tmp_path / "a.svg")],
+        [
+            sys.executable,
+            "-m",
+            "warmgraphite.cli",
+            "draw",
+            "test-house",
+            "--view",
+            "A",
+            "--out",
+            str(tmp_path / "a.svg"),
+        ],
         env={**os.environ, "WARMGRAPHITE_STUDIES": "here:find", "PYTHONPATH": f"{tmp_path}:{settings.ROOT}"},
         capture_output=True,
         text=True,
@@ -87,15 +103,22 @@ def test_samples_of_ink_are_drawn_and_what_is_wrong_with_them_is_said(api: Api) 
     calm, still = ({"waver": w, "overrun": 2.0} for w in (0.3, 0.0))
     drawn = sample("fill", fill=hatch, width=30.0, height=20.0, scale=50.0, hand=still)
     assert drawn["Content-Type"] == "image/svg+xml" and drawn.content.count(b"#123456") and len(drawn.content) > 5000
-    assert sample("fill", fill={"kind": "flat", "colour": "#abcdef"}, width=9.0, height=9.0).content.count(b"#abcdef") == 1
-    hands = [sample("hand", hand=h, width=40.0, height=10.0, weight=0.5, colour="#654321").content for h in (calm, still)]
+    assert (
+        sample("fill", fill={"kind": "flat", "colour": "#abcdef"}, width=9.0, height=9.0).content.count(b"#abcdef") == 1
+    )
+    hands = [
+        sample("hand", hand=h, width=40.0, height=10.0, weight=0.5, colour="#654321").content for h in (calm, still)
+    ]
     assert hands[0] != hands[1] and all(b"#654321" in h for h in hands)
     for of, asked, said in (
-        ("fill", {"fill": {"kind": "hatch", "spacing": -1}}, "This fill"), ("hand", {"hand": {"wiggle": 1}}, "This hand"),
+        ("fill", {"fill": {"kind": "hatch", "spacing": -1}}, "This fill"),
+        ("hand", {"hand": {"wiggle": 1}}, "This hand"),
         ("fill", {"fill": "{"}, "This fill"), ("hand", {"width": -4.0}, "width"),
     ):  # fmt: skip
         refused = sample(of, **{"width": 9.0, "height": 9.0} | asked)
-        assert refused.status_code == 422 and said in refused.json()["message"] and refused.json()["message"].endswith(".")
+        assert (
+            refused.status_code == 422 and said in refused.json()["message"] and refused.json()["message"].endswith(".")
+        )
 
 
 def test_a_study_is_removed_with_its_history_and_its_jobs(api: Api) -> None:
@@ -117,7 +140,8 @@ def test_the_store_makes_room_by_what_was_used_longest_ago(tmp_path: Path) -> No
 
 def test_the_store_gives_arrays_back_as_they_were_small_ones_and_large(tmp_path: Path) -> None:
     rows = {
-        "none": np.zeros((0, 2)), "one": np.array(3.5), "words": np.array(["wall", "über"]), "no words": np.array([], np.str_), "large": np.arange(30_000.0).reshape(-1, 3),
+        "none": np.zeros((0, 2)), "one": np.array(3.5), "words": np.array(["wall", "über"]),
+        "no words": np.array([], np.str_), "large": np.arange(30_000.0).reshape(-1, 3),
         **{f"{n} of many": np.full((n % 4, 3), n, [bool, np.uint8, np.int64, np.float32][n % 4]) for n in range(100)},
     }  # fmt: skip
     store = PassStore(tmp_path)

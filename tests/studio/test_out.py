@@ -1,4 +1,6 @@
-"""What goes out, over HTTP: every format, passes, finishes with their stock, the set, the proof; and files that are joined."""
+"""What goes out, over HTTP: every format, passes, finishes with their stock, the set, the proof.
+And files that are joined.
+"""
 
 from __future__ import annotations
 
@@ -63,7 +65,10 @@ def test_every_format_is_offered_and_written_as_it_is_asked_for(api: Api) -> Non
     with pikepdf.open(io.BytesIO(taken(begun(api, "/exports", {"format": "pdf", "out": archived})))) as pdf:
         names = {str(o.Name) for o in pdf.Root.OCProperties.OCGs}
         assert {"Lines", "Lines cut", "No layer"} <= names and "/OutputIntents" in pdf.Root
-    for wrong, said in (({"format": "bmp"}, "no format “bmp”"), ({"format": "png", "out": {"resolution": 5000}}, "2400")):
+    for wrong, said in (
+        ({"format": "bmp"}, "no format “bmp”"),
+        ({"format": "png", "out": {"resolution": 5000}}, "2400"),
+    ):
         answer = api.client.post(f"{api.base}/exports", wrong, content_type="application/json")
         assert answer.status_code == 422 and said in answer.json()["message"]
 
@@ -82,8 +87,12 @@ def test_passes_go_out_as_one_archive(api: Api) -> None:
     data = taken(begun(api, "/bundles", {"resolution": 40, "pictures": "tiff"}))
     with zipfile.ZipFile(io.BytesIO(data)) as found:
         names = set(found.namelist())
-        assert {"bundle.json", "lines.json", "depth.tiff", "drawing.svg"} <= names and not any(n.endswith(".png") for n in names)
-        assert list(json.loads(found.read("bundle.json"))["frame"]["pixels"]) == list(Image.open(found.open("shade.tiff")).size)
+        assert {"bundle.json", "lines.json", "depth.tiff", "drawing.svg"} <= names and not any(
+            n.endswith(".png") for n in names
+        )
+        assert list(json.loads(found.read("bundle.json"))["frame"]["pixels"]) == list(
+            Image.open(found.open("shade.tiff")).size
+        )
 
 
 def test_a_finish_goes_to_another_study_with_the_pictures_it_shows(api: Api, tmp_path: Path) -> None:
@@ -95,7 +104,10 @@ def test_a_finish_goes_to_another_study_with_the_pictures_it_shows(api: Api, tmp
     digest = job.result["digest"]
     trace = {"kind": "picture", "id": "mine", "name": "Bricks", "picture": digest}
     assert (
-        api.do({"do": "look", "changes": [{"path": ["traces", "mine"], "value": trace}], "everywhere": True}).status_code == 200
+        api.do(
+            {"do": "look", "changes": [{"path": ["traces", "mine"], "value": trace}], "everywhere": True}
+        ).status_code
+        == 200
     )
     worn = api.study()["document"]["views"][0]["finish"]
     data = taken(begun(api, f"/finishes/{worn}/pack"))
@@ -112,9 +124,13 @@ def test_a_finish_goes_to_another_study_with_the_pictures_it_shows(api: Api, tmp
     before = len(api.study()["document"]["finishes"])
     assert api.do({"do": "take_finish", "text": text}).status_code == 200
     study = api.study()["document"]
-    assert len(study["finishes"]) == before + 1 and any(t.get("picture") == digest for t in study["finishes"][-1]["traces"])
+    assert len(study["finishes"]) == before + 1 and any(
+        t.get("picture") == digest for t in study["finishes"][-1]["traces"]
+    )
     for bad, said in ((b"nothing", "no whole archive of a finish"), (data[:200], "no whole archive of a finish")):
-        job = Job.objects.get(pk=Client().post("/api/finishes", {"file": SimpleUploadedFile("b.zip", bad)}).json()["id"])
+        job = Job.objects.get(
+            pk=Client().post("/api/finishes", {"file": SimpleUploadedFile("b.zip", bad)}).json()["id"]
+        )
         assert job.state == Job.State.FAILED and said in job.message
 
 
@@ -122,9 +138,13 @@ SET = {"format": "png", "out": {"resolution": 40}}
 
 
 def test_the_set_is_drawn_stopped_gone_on_with_and_packed(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
-    state = lambda **more: api.client.post(f"{api.base}/set/state", {**SET, **more}, content_type="application/json").json()
+    state = lambda **more: api.client.post(
+        f"{api.base}/set/state", {**SET, **more}, content_type="application/json"
+    ).json()
     rows = state()
-    assert [(i["name"], i["drawn"]) for i in rows["items"]] == [("Section", False), ("From above", False)] and rows["job"] is None
+    assert [(i["name"], i["drawn"]) for i in rows["items"]] == [("Section", False), ("From above", False)] and rows[
+        "job"
+    ] is None
     # Somebody stops it while the second is drawn.
     from studio.jobs import models
 
@@ -146,7 +166,9 @@ def test_the_set_is_drawn_stopped_gone_on_with_and_packed(api: Api, monkeypatch:
     assert job.state == Job.State.DONE and job.result["drawn"] == 2 and first.stat().st_mtime_ns == made
     rows = state()
     assert (
-        rows["drawn"] == 2 and rows["contact_sheet"] and all(Client().get(i["small"]).status_code == 200 for i in rows["items"])
+        rows["drawn"] == 2
+        and rows["contact_sheet"]
+        and all(Client().get(i["small"]).status_code == 200 for i in rows["items"])
     )
     picture = Client().get(f"{api.base}/set/files/{rows['items'][1]['file']}")
     assert Image.open(io.BytesIO(b"".join(picture.streaming_content))).size == (157, 110)
@@ -190,7 +212,9 @@ def test_a_proof_is_made_once_marks_what_fills_in_and_is_lifted(api: Api) -> Non
     huey.flush()
 
 
-def test_a_page_of_a_board_is_proofed_and_what_fills_in_is_lifted_on_it(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_page_of_a_board_is_proofed_and_what_fills_in_is_lifted_on_it(
+    api: Api, monkeypatch: pytest.MonkeyPatch
+) -> None:
     view = api.get("").json()["document"]["views"][0]["id"]
     rows = [{"id": f"d{n}", "view": view, "page": n, "at": [10, 10], "caption_on": False} for n in (1, 2)]
     board = {
@@ -201,7 +225,8 @@ def test_a_page_of_a_board_is_proofed_and_what_fills_in_is_lifted_on_it(api: Api
         "drawings": rows,
         "block": {"on": False},
     }
-    change = lambda path, value: api.do({"do": "boards", "label": "Board", "changes": [{"path": ["boards", *path], "do": "set", "value": value}]})  # fmt: skip
+    change = lambda path, value: api.do({"do": "boards", "label": "Board",
+        "changes": [{"path": ["boards", *path], "do": "set", "value": value}]})  # fmt: skip
     assert change(["board-1"], board).status_code == 200
     asked = {"paper": "coated", "board": "board-1", "page": 2}
     monkeypatch.setattr(proof_work, "SHOWN", 300_000)
@@ -213,7 +238,9 @@ def test_a_page_of_a_board_is_proofed_and_what_fills_in_is_lifted_on_it(api: Api
     assert looks.size == marks.size == (600, 500)
     assert begun(api, "/proofs", asked).pk == job.pk and begun(api, "/proofs", {**asked, "page": 1}).pk != job.pk
     # Lifted on page 2 it is another print, and that of page 1 is not lifted.
-    assert all(change(["board-1", "drawings", "d2", f], v).status_code == 200 for f, v in (("lift", 0.6), ("black", 0.2)))
+    assert all(
+        change(["board-1", "drawings", "d2", f], v).status_code == 200 for f, v in (("lift", 0.6), ("black", 0.2))
+    )
     again = api.client.post(f"{api.base}/proofs", asked, content_type="application/json").json()
     assert again["job"]["id"] != job.pk and again["lift"] == 0.6
     lifted = Image.open(proof_work.proof_folder(Job.objects.get(pk=again["job"]["id"])) / "looks.jpg")
@@ -225,7 +252,10 @@ def test_a_page_of_a_board_is_proofed_and_what_fills_in_is_lifted_on_it(api: Api
     one, two = json.loads(Client().get(f"{api.base}/boards/board-1/file").content)["drawings"]
     assert [one["lift"], two["lift"]] == [0, 0.6] and one["drawing"] == two["drawing"]
     for bad, status in (({"page": 3}, 422), ({"board": "gone"}, 404)):
-        assert api.client.post(f"{api.base}/proofs", {**asked, **bad}, content_type="application/json").status_code == status
+        assert (
+            api.client.post(f"{api.base}/proofs", {**asked, **bad}, content_type="application/json").status_code
+            == status
+        )
 
 
 def test_of_a_drawing_that_hangs_off_its_page_that_on_it_is_reckoned() -> None:
@@ -238,7 +268,11 @@ def test_of_a_drawing_that_hangs_off_its_page_that_on_it_is_reckoned() -> None:
     found = proof_of(pixels, paper, 10.0)
     said = proof_work.told(found, proof_work.PrintedPage((40.0, 40.0), 254.0, pixels, boxes), paper, black_only=False)
     half = said["parts"].pop("half")
-    assert half["share"] == pytest.approx(2 * said["share"], rel=0.02) and half["lift"] > 0 and half["after"] < half["share"]
+    assert (
+        half["share"] == pytest.approx(2 * said["share"], rel=0.02)
+        and half["lift"] > 0
+        and half["after"] < half["share"]
+    )
     assert said["after"] == pytest.approx(half["after"] / 2, rel=0.05, abs=1e-4)
     assert all(p == {"share": 0, "lift": 0, "black": 0, "after": 0} for p in said["parts"].values())
 
@@ -259,13 +293,18 @@ def test_a_site_is_joined_moved_renewed_and_taken_out(api: Api, upload: Callable
     parts = api.get("/parts").json()
     (joined,) = parts["joined"]
     assert joined["name"] == "yard" and not joined["shared"] and joined["parts"] == 3
-    assert "yard/Yard/Wall" in parts["layers"] and {parts["roles"][parts["role"][n]] for n, name in enumerate(parts["name"]) if name == "Shed"} == {"context"}  # fmt: skip
+    assert "yard/Yard/Wall" in parts["layers"] and {parts["roles"][parts["role"][n]] for n,
+        name in enumerate(parts["name"]) if name == "Shed"} == {"context"}  # fmt: skip
     files = api.get("/files").json()
-    assert [(f["name"], f["source"], f["current"]) for f in files] == [("yard.ifc", "file-2", True), ("", "", True)] or files[1][
-        "current"
-    ]
+    assert [(f["name"], f["source"], f["current"]) for f in files] == [
+        ("yard.ifc", "file-2", True),
+        ("", "", True),
+    ] or files[1]["current"]
     study = api.study()
-    edit = {"base": study["revision"], "edits": [{"do": "place_joined", "source": "file-2", "by": [0, 5, 0], "turn": 0}]}
+    edit = {
+        "base": study["revision"],
+        "edits": [{"do": "place_joined", "source": "file-2", "by": [0, 5, 0], "turn": 0}],
+    }
     job = Client().post(f"{api.base}/model", edit, content_type="application/json")
     assert job.status_code == 200, job.content
     shed = lambda: (m := Study.objects.get().model).part_bounds[[p.name for p in m.parts].index("Shed")]
@@ -276,10 +315,14 @@ def test_a_site_is_joined_moved_renewed_and_taken_out(api: Api, upload: Callable
     write_glb(own, tmp_path / "house.glb")
     report = accept(read(tmp_path / "house.glb")).result["report"]
     assert report["counts"]["gone"] == 0 and shed()[0] == pytest.approx([12, 5, 0])
-    report = accept(read(ifc_file(tmp_path / "yard2.ifc", {"Shed": (12, 0, 0, 4, 4, 3)}, grid=True)), source="file-2").result[
-        "report"
-    ]
-    assert report["counts"]["reshaped"] == 1 and shed()[0] == pytest.approx([12, 5, 0]) and shed()[1][2] == pytest.approx(3)
+    report = accept(
+        read(ifc_file(tmp_path / "yard2.ifc", {"Shed": (12, 0, 0, 4, 4, 3)}, grid=True)), source="file-2"
+    ).result["report"]
+    assert (
+        report["counts"]["reshaped"] == 1
+        and shed()[0] == pytest.approx([12, 5, 0])
+        and shed()[1][2] == pytest.approx(3)
+    )
     out = {"base": api.study()["revision"], "edits": [{"do": "take_out_joined", "source": "file-2"}]}
     assert Client().post(f"{api.base}/model", out, content_type="application/json").status_code == 200
     assert api.get("/parts").json()["joined"] == [] and not any(
@@ -307,7 +350,9 @@ def test_pixels_of_what_left_stay_for_the_next_time_and_no_longer_than_there_is_
     made = {n: i for n, i in there().items() if n not in before}
     assert any(n.startswith("surface-") for n in made)
     # The same again in another format computes nothing anew.
-    assert taken(begun(api, "/exports", {"format": "webp", "out": {"resolution": 43, "quality": 100}})).startswith(b"RIFF")
+    assert taken(begun(api, "/exports", {"format": "webp", "out": {"resolution": 43, "quality": 100}})).startswith(
+        b"RIFF"
+    )
     assert {n: i for n, i in there().items() if n not in before} == made
     monkeypatch.setattr("studio.studies.desk.KEPT_TILES", 1)
     assert taken(begun(api, "/exports", {"format": "png", "out": {"resolution": 43}})) == first

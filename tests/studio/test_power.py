@@ -23,7 +23,12 @@ ROOT = Path(__file__).resolve().parents[2]
 def test_nothing_acknowledged_is_lost_by_a_power_cut(tmp_path: Path) -> None:
     data, told = tmp_path / "data", tmp_path / "acknowledged"
     data.mkdir()
-    here = {**os.environ, "DJANGO_SETTINGS_MODULE": "studio.settings", "PYTHONPATH": str(ROOT), "PYTHONDONTWRITEBYTECODE": "1"}
+    here = {
+        **os.environ,
+        "DJANGO_SETTINGS_MODULE": "studio.settings",
+        "PYTHONPATH": str(ROOT),
+        "PYTHONDONTWRITEBYTECODE": "1",
+    }
     look = subprocess.Popen(
         [sys.executable, "-m", "tests.studio.power", "look"], env={**here, "WARMGRAPHITE_DATA": str(tmp_path / "none")},
         stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True,

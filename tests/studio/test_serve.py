@@ -56,7 +56,10 @@ def test_the_page_is_there_before_what_computes_is_loaded(opening: Opening) -> N
     for path, body in (("/", b"<title>Warm Graphite</title>"), ("/assets/main.js", b"draw()")):
         status, headers, found = asked(opening, path, "localhost:9000")
         assert status == "200 OK" and found == body
-        assert headers["Content-Security-Policy"] == HEADERS["Content-Security-Policy"] and headers["X-Frame-Options"] == "DENY"
+        assert (
+            headers["Content-Security-Policy"] == HEADERS["Content-Security-Policy"]
+            and headers["X-Frame-Options"] == "DENY"
+        )
     assert asked(opening, "/api/ready")[2] == b'{"ready": false}'
 
 

@@ -86,7 +86,9 @@ def test_a_document_of_a_newer_version_is_said_at_its_study_and_hides_no_other(a
 
     other = create_study("Other house", model_of(("A", box((0, 0, 0), (2, 2, 2)), 0)))
     head = Revision.objects.get(study__slug=api.study()["slug"])
-    Revision.objects.filter(pk=head.pk).update(text=json.dumps({**json.loads(head.text), "format": DOCUMENT.number + 1}))
+    Revision.objects.filter(pk=head.pk).update(
+        text=json.dumps({**json.loads(head.text), "format": DOCUMENT.number + 1})
+    )
     assert api.get().status_code == 409 and "newer version" in api.get().json()["message"]
     rows = {r["slug"]: r["problem"] for r in api.client.get("/api/studies").json()}
     assert rows[other.slug] == "" and "newer version" in rows["test-house"]
@@ -110,7 +112,11 @@ def test_a_document_of_a_newer_version_is_said_at_its_study_and_hides_no_other(a
 def test_a_wrong_edit_changes_nothing_and_is_named(api: Api, command: dict, named: str) -> None:
     before = api.study()
     refused = api.do({"do": "rename_finish", "finish_id": "finish-1", "name": "Half done"}, command)
-    assert refused.status_code == 422 and named in refused.json()["message"] and "Traceback" not in refused.content.decode()
+    assert (
+        refused.status_code == 422
+        and named in refused.json()["message"]
+        and "Traceback" not in refused.content.decode()
+    )
     assert api.study() == before
 
 
@@ -123,9 +129,12 @@ def test_views_are_opened_saved_kept_and_removed(api: Api) -> None:
     assert saved["sun"]["azimuth"] == 135  # a view on the desk is not saved until it is
     assert act("keep", name="Evening").status_code == 200
     state = api.study()["document"]
-    assert [v["mark"] for v in state["views"]] == ["A", "B", "C"] and state["desk"]["view_id"] == state["views"][2]["id"]
+    assert [v["mark"] for v in state["views"]] == ["A", "B", "C"] and state["desk"]["view_id"] == state["views"][2][
+        "id"
+    ]
     assert (
-        state["views"][2]["view"]["sun"].items() >= {"azimuth": 77, "altitude": 12}.items() and state["views"][0]["view"] == saved
+        state["views"][2]["view"]["sun"].items() >= {"azimuth": 77, "altitude": 12}.items()
+        and state["views"][0]["view"] == saved
     )
     act("open", view_id="view-1")
     assert api.study()["document"]["desk"]["view"] == saved  # exactly as it was
@@ -155,7 +164,10 @@ def test_a_view_is_set_up_by_kind_paper_and_landmarks_and_compared(api: Api) -> 
         assert api.study()["kind"] == kind
     assert [c["normal"] for c in view()["cuts"]] == [[-1, 0, 0]] and view()["cuts"][0]["point"][0] == 0.7
     rows = api.get("/views/view-1/differences/desk").json()
-    assert [(r["what"], r["first"], r["second"]) for r in rows[:2]] == [("bearing", "0°", "90°"), ("place", "0.5 m", "0.7 m")]
+    assert [(r["what"], r["first"], r["second"]) for r in rows[:2]] == [
+        ("bearing", "0°", "90°"),
+        ("place", "0.5 m", "0.7 m"),
+    ]
     assert "cuts" not in [r["what"] for r in rows]  # its place tells of the section's own
     api.post("/undo", {"base": base()})
     assert api.study()["kind"]["bearing"] == 0  # a slide of settings is one step
@@ -165,7 +177,9 @@ def test_a_view_is_set_up_by_kind_paper_and_landmarks_and_compared(api: Api) -> 
     assert grown["height"] == kept["frame"]["height"] + 30 and grown["scale"] == kept["frame"]["scale"]
     assert api.post("/frame", {"base": base()}).status_code == 200
     wrong = api.post("/kind", {"base": base(), "kind": {"kind": "isometric", "corner": 44}})
-    assert wrong.status_code == 422 and "corner" in wrong.json()["message"] and "Traceback" not in wrong.content.decode()
+    assert (
+        wrong.status_code == 422 and "corner" in wrong.json()["message"] and "Traceback" not in wrong.content.decode()
+    )
     assert api.get("/views/view-1/differences/view-9").status_code == 404
 
 

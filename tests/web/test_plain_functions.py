@@ -39,7 +39,8 @@ def web(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Call]:
     bundle = tmp_path_factory.mktemp("web") / "plain.mjs"
     packer = ROOT / "web" / "node_modules" / ".bin" / "rolldown"
     entry = Path(__file__).with_name("entry.ts")
-    done = subprocess.run([packer, entry, "-o", bundle, "-f", "esm", "--platform", "node"], cwd=ROOT / "web", capture_output=True, text=True)
+    done = subprocess.run([packer, entry, "-o", bundle, "-f", "esm", "--platform", "node"], cwd=ROOT / "web",
+        capture_output=True, text=True)
     assert done.returncode == 0, done.stderr
     process = subprocess.Popen(["node", bundle], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
     assert process.stdin and process.stdout
@@ -59,15 +60,21 @@ def web(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Call]:
 numbers = st.floats(-40, 40).map(lambda v: round(v, 3))
 points = st.tuples(numbers, numbers, numbers)
 ways = points.filter(lambda d: np.hypot(d[0], d[1]) > 1)
-papers = st.fixed_dictionaries({"width": st.integers(50, 900), "height": st.integers(50, 900), "scale": st.sampled_from([20, 50, 100, 200])})
+papers = st.fixed_dictionaries({"width": st.integers(50, 900), "height": st.integers(50, 900),
+    "scale": st.sampled_from([20, 50, 100, 200])})
 projections = st.one_of(
     st.builds(
-        lambda eye, way, angle, upright: {"kind": "perspective", "eye": eye, "target": [a + b for a, b in zip(eye, way)], "field_of_view": angle, "upright": upright, "up": [0, 0, 1]},
+        lambda eye, way, angle,
+        upright: {"kind": "perspective", "eye": eye, "target": [a + b for a, b in zip(eye, way)],
+            "field_of_view": angle, "upright": upright, "up": [0, 0, 1]},
         points, ways, st.integers(10, 120), st.booleans(),
     ),
-    st.builds(lambda way, centre: {"kind": "parallel", "direction": way, "centre": centre, "up": [0, 0, 1]}, ways, points),
+    st.builds(lambda way, centre: {"kind": "parallel", "direction": way, "centre": centre, "up": [0, 0, 1]}, ways,
+        points),
     st.builds(
-        lambda way, centre, angle, ratio: {"kind": "oblique", "direction": way, "centre": centre, "up": [0, 0, 1], "receding_angle": angle, "receding_ratio": ratio},
+        lambda way, centre, angle,
+        ratio: {"kind": "oblique", "direction": way, "centre": centre, "up": [0, 0, 1], "receding_angle": angle,
+            "receding_ratio": ratio},
         ways, points, st.integers(0, 180), st.floats(0, 2),
     ),
 )  # fmt: skip
@@ -87,7 +94,8 @@ def test_a_view_being_moved_has_the_frame_that_it_will_be_drawn_in(web: Call, pr
 
 @settings(max_examples=examples(60, 20), deadline=None)
 @given(projection=projections, around=st.floats(-3, 3), over=st.floats(-1, 1))
-def test_an_orbit_keeps_its_distance_and_its_turning_point(web: Call, projection: dict, around: float, over: float) -> None:
+def test_an_orbit_keeps_its_distance_and_its_turning_point(web: Call, projection: dict, around: float,
+    over: float) -> None:
     after = web("orbited", projection, around, over, [0, 0, 0])
     ViewSpecification.model_validate({"projection": after})  # it can be drawn
     if projection["kind"] == "perspective":
@@ -119,16 +127,23 @@ def parts_of(rows: list[tuple[str, str, int, str, float]], **more: Any) -> dict:
     """Parts as the API gives them, from (layer, name, material, role, length)."""
     layers = sorted({r[0] for r in rows})
     return {
-        "name": [r[1] for r in rows], "layer": [layers.index(r[0]) for r in rows], "material": [r[2] for r in rows], "role": [ROLES.index(r[3]) for r in rows],
-        "triangles": [12 * (i + 1) for i in range(len(rows))], "shape": [i % 3 for i in range(len(rows))], "size": [v for r in rows for v in (r[4], 0.1, 0.1)],
-        "middle": [0.0] * (3 * len(rows)), "absent": [], "dropped": [], "hidden": [], "overruled": {}, "whole": [], "clear": [], "earth": [], "layers": layers, "roles": list(ROLES), "sets": {}, "rooms": [],
-        "materials": [{"name": n, "colour": "#aaaaaa", "shown": "#aaaaaa", "opacity": o, "clear": o < 0.6} for n, o in (("Stone", 1.0), ("Glass", 0.2), ("Oak", 1.0))],
-        "behaviour": {r: vars(b) for r, b in BEHAVIOUR.items()}, "white_card": False, "contour_interval": None, "contour_index": 5, **more,
+        "name": [r[1] for r in rows], "layer": [layers.index(r[0]) for r in rows], "material": [r[2] for r in rows],
+        "role": [ROLES.index(r[3]) for r in rows],
+        "triangles": [12 * (i + 1) for i in range(len(rows))], "shape": [i % 3 for i in range(len(rows))],
+        "size": [v for r in rows for v in (r[4], 0.1, 0.1)],
+        "middle": [0.0] * (3 * len(rows)), "absent": [], "dropped": [], "hidden": [], "overruled": {}, "whole": [],
+        "clear": [], "earth": [], "layers": layers, "roles": list(ROLES), "sets": {}, "rooms": [],
+        "materials": [{"name": n, "colour": "#aaaaaa", "shown": "#aaaaaa", "opacity": o, "clear": o < 0.6} for n,
+            o in (("Stone", 1.0), ("Glass", 0.2), ("Oak", 1.0))],
+        "behaviour": {r: vars(b) for r, b in BEHAVIOUR.items()}, "white_card": False, "contour_interval": None,
+        "contour_index": 5, **more,
     }  # fmt: skip
 
 
 rows_of_parts = st.lists(
-    st.tuples(st.sampled_from(["", "House", "House/Roof", "Yard"]), st.sampled_from(["Wall", "Chair 2", "Chair 10", "Pane", "Tree"]), st.integers(0, 2), st.sampled_from(ROLES), st.sampled_from([0.5, 2.0, 9.0])),
+    st.tuples(st.sampled_from(["", "House", "House/Roof", "Yard"]),
+        st.sampled_from(["Wall", "Chair 2", "Chair 10", "Pane", "Tree"]), st.integers(0, 2), st.sampled_from(ROLES),
+        st.sampled_from([0.5, 2.0, 9.0])),
     min_size=1, max_size=20,
 )  # fmt: skip
 
@@ -139,8 +154,10 @@ def test_the_filter_finds_what_it_says(web: Call, rows: list, data: st.DataObjec
     absent = data.draw(st.lists(st.integers(0, len(rows) - 1), max_size=3, unique=True))
     role, material = data.draw(st.sampled_from(["", *ROLES])), data.draw(st.integers(-1, 2))
     least, most = data.draw(st.sampled_from([(0, 0), (1, 0), (0, 3), (1, 3)]))
-    words, troubled = data.draw(st.sampled_from(["", "chair", "house wall", "OAK", "roof  2"])), data.draw(st.sampled_from([None, [0, 2]]))
-    wish = {"words": words, "role": role, "material": material, "least": least, "most": most, "problem": "gaps" if troubled is not None else ""}
+    words, troubled = data.draw(st.sampled_from(["", "chair", "house wall", "OAK",
+        "roof  2"])), data.draw(st.sampled_from([None, [0, 2]]))
+    wish = {"words": words, "role": role, "material": material, "least": least, "most": most,
+        "problem": "gaps" if troubled is not None else ""}
     parts = parts_of(rows, absent=absent)
     found = web("filtered", parts, wish, {"set": troubled or []})
     names = ["Stone", "Glass", "Oak"]
@@ -165,14 +182,17 @@ def test_the_filter_finds_what_it_says(web: Call, rows: list, data: st.DataObjec
     # The schedule has the same rows in any order of it, and the other way round.
     for column, key in (("triangles", lambda n: parts["triangles"][n]), ("size", lambda n: rows[n][4])):
         rising = web("sorted", parts, wanted, column, False)
-        assert [key(n) for n in rising] == sorted(key(n) for n in wanted) and web("sorted", parts, wanted, column, True) == rising[::-1]
+        assert [key(n) for n in rising] == sorted(key(n) for n in wanted) and web("sorted", parts, wanted, column,
+            True) == rising[::-1]
     by_name = web("sorted", parts, wanted, "name", False)
     if "Chair 2" in (chairs := [rows[n][1] for n in by_name]) and "Chair 10" in chairs:
         assert chairs.index("Chair 2") < chairs.index("Chair 10")  # numbers count as numbers
 
 
 BODY = box((0, 0, 0), (1, 1, 1))
-what_is_said = st.fixed_dictionaries({"cut": st.sampled_from([None, True, False]), "clear": st.sampled_from([None, True, False]), "poche": st.sampled_from([None, "solid", "earth", "void"])})  # fmt: skip
+what_is_said = st.fixed_dictionaries({"cut": st.sampled_from([None, True, False]),
+    "clear": st.sampled_from([None, True, False]),
+    "poche": st.sampled_from([None, "solid", "earth", "void"])})  # fmt: skip
 
 
 @settings(max_examples=examples(60, 20), deadline=None)
@@ -187,10 +207,14 @@ def test_the_look_of_parts_is_what_the_core_says_of_them(web: Call, rows: list, 
     ]
     model = build_model("House", bodies, materials)
     roles = data.draw(st.dictionaries(st.sampled_from(ROLES), st.sampled_from(["cut", "whole"]), max_size=3))
-    choice = {"hidden": data.draw(st.sampled_from([(), ("*Chair*",)])), "uncut": data.draw(st.sampled_from([(), ("Wall",)])), "roles": roles}
-    view = ViewSpecification.model_validate({"projection": {"kind": "parallel", "direction": [0, 1, 0]}, "parts": choice})
+    choice = {"hidden": data.draw(st.sampled_from([(), ("*Chair*",)])),
+        "uncut": data.draw(st.sampled_from([(), ("Wall",)])), "roles": roles}
+    view = ViewSpecification.model_validate({"projection": {"kind": "parallel", "direction": [0, 1, 0]},
+        "parts": choice})
     hidden, uncut = ~shown_parts(model, view), uncut_parts(model, view)
-    listed = {"clear": np.flatnonzero(model.parts.is_glass).tolist(), "earth": np.flatnonzero(model.parts.earth).tolist(), "whole": np.flatnonzero(~model.parts.is_cut).tolist()}  # fmt: skip
+    listed = {"clear": np.flatnonzero(model.parts.is_glass).tolist(),
+        "earth": np.flatnonzero(model.parts.earth).tolist(),
+        "whole": np.flatnonzero(~model.parts.is_cut).tolist()}  # fmt: skip
     parts = parts_of(rows, **listed)
     chosen = data.draw(st.lists(st.integers(0, len(rows) - 1), max_size=4, unique=True))
     colouring = data.draw(st.sampled_from(["material", "layer", "role", "problem"]))
@@ -198,7 +222,8 @@ def test_the_look_of_parts_is_what_the_core_says_of_them(web: Call, rows: list, 
     look = web("lookOf", parts, colouring, {"set": chosen}, {"set": [0]}, taken)
     for n in range(len(rows)):
         state, alpha = look["state"][n], look["tone"][4 * n + 3]
-        assert [bool(state & bit) for bit in (1, 2, 4, 8)] == [hidden[n], n in chosen, uncut[n], bool(model.parts.earth[n])]
+        assert [bool(state & bit) for bit in (1, 2, 4, 8)] == [hidden[n], n in chosen, uncut[n],
+            bool(model.parts.earth[n])]
         assert (alpha < 153) == bool(model.parts.is_glass[n])
     by = data.draw(st.sampled_from(["layer", "material", "shape", "role"]))
     if chosen:
@@ -209,28 +234,36 @@ def test_the_look_of_parts_is_what_the_core_says_of_them(web: Call, rows: list, 
 steps = st.lists(st.tuples(st.integers(-4, 4), st.sampled_from([-1.5, 0.7, 2.0])), max_size=2, unique_by=lambda j: j[0])
 cuts = st.lists(
     st.builds(
-        lambda point, normal, jogs, role: {"point": point, "normal": normal, "role": role, "jogs": [{"at": a, "by": b} for a, b in jogs]},
-        st.tuples(*[st.sampled_from([0.37, 1.3, 4.6, -2.2])] * 3), st.sampled_from([(0, -1, 0), (0, 0, 1), (1, 1, 0), (-1, 0, 0.3)]), steps, st.sampled_from(["cut", "cut", "limit"]),
+        lambda point, normal, jogs,
+        role: {"point": point, "normal": normal, "role": role, "jogs": [{"at": a, "by": b} for a, b in jogs]},
+        st.tuples(*[st.sampled_from([0.37, 1.3, 4.6, -2.2])] * 3),
+        st.sampled_from([(0, -1, 0), (0, 0, 1), (1, 1, 0), (-1, 0, 0.3)]), steps,
+        st.sampled_from(["cut", "cut", "limit"]),
     ), min_size=1, max_size=2,
 )  # fmt: skip
 
 
 @settings(max_examples=examples(60, 20), deadline=None)
 @given(cuts=cuts, data=st.data())
-def test_furniture_that_lies_wholly_in_the_removed_part_goes_in_3d_as_in_the_drawing(web: Call, cuts: list, data: st.DataObject) -> None:
+def test_furniture_that_lies_wholly_in_the_removed_part_goes_in_3d_as_in_the_drawing(web: Call, cuts: list,
+    data: st.DataObject) -> None:
     places = data.draw(st.lists(st.tuples(*[st.integers(-5, 5)] * 3), min_size=1, max_size=6))
-    rows = [("Hill", box((-90, -90, -90), (90, 90, 90)), 0), *((f"Stool {k}", box(p, np.add(p, 1)), 2) for k, p in enumerate(places))]
+    rows = [("Hill", box((-90, -90, -90), (90, 90, 90)), 0),
+        *((f"Stool {k}", box(p, np.add(p, 1)), 2) for k, p in enumerate(places))]
     model = SetRole(parts=tuple(range(1, len(rows))), role="furniture").apply(model_of(*rows))
-    view = ViewSpecification.model_validate({"projection": {"kind": "parallel", "direction": [0.3, 1, -0.4]}, "cuts": [c for c in cuts if c["role"] == "cut"]})
+    view = ViewSpecification.model_validate({"projection": {"kind": "parallel", "direction": [0.3, 1, -0.4]},
+        "cuts": [c for c in cuts if c["role"] == "cut"]})
     scene = build_scene(model, view)
     gone = sorted(set(range(1, len(rows))) - set(scene.part.tolist()))
     used = model.triangles.ravel()
-    found = web("whollyGone", model.vertices[used].ravel().tolist(), np.repeat(model.triangle_part, 3).tolist(), {"set": list(range(1, len(rows)))}, cuts, [0, 0, 0])
+    found = web("whollyGone", model.vertices[used].ravel().tolist(), np.repeat(model.triangle_part, 3).tolist(),
+        {"set": list(range(1, len(rows)))}, cuts, [0, 0, 0])
     assert found == gone
 
 
 @settings(max_examples=examples(60, 20), deadline=None)
-@given(st.lists(st.tuples(st.lists(st.integers(0, 9), max_size=4, unique=True), st.sampled_from(["only", "add", "remove"])), max_size=8))
+@given(st.lists(st.tuples(st.lists(st.integers(0, 9), max_size=4, unique=True),
+    st.sampled_from(["only", "add", "remove"])), max_size=8))
 def test_choosing_adds_takes_away_and_lays_down(web: Call, steps: list) -> None:
     chosen: set[int] = set()
     for numbers, how in steps:
@@ -250,11 +283,13 @@ def test_the_browser_makes_changes_as_the_core_does(web: Call, before: dict, aft
 @pytest.mark.parametrize(
     "command",
     [
-        {"do": "look", "everywhere": True, "changes": [{"path": ["pens", "cut", "pen", "weight"], "do": "set", "value": 0.8}]},
+        {"do": "look", "everywhere": True,
+            "changes": [{"path": ["pens", "cut", "pen", "weight"], "do": "set", "value": 0.8}]},
         {"do": "look", "changes": [{"path": ["traces"], "do": "order", "value": ["lines", "sky", "paper"]}]},
         {"do": "look", "changes": [{"path": ["traces", "shadow"], "do": "drop"}]},
         {"do": "view", "changes": [{"path": ["parts", "set"], "do": "set", "value": "Shell"}]},
-        {"do": "view", "changes": [{"path": ["cuts"], "do": "set", "value": [{"point": [0, 0, 1], "normal": [0, 0, 1], "role": "limit", "jogs": [], "name": ""}]}]},
+        {"do": "view", "changes": [{"path": ["cuts"], "do": "set",
+            "value": [{"point": [0, 0, 1], "normal": [0, 0, 1], "role": "limit", "jogs": [], "name": ""}]}]},
         {"do": "sheet", "changes": [{"path": ["title"], "do": "set", "value": "House"}]},
         {"do": "role_rules", "rules": [{"pattern": "*", "role": "context"}]},
     ],
@@ -279,7 +314,9 @@ names_of_parts = st.text(st.sampled_from("ab[]*?!-/ 2"), min_size=1, max_size=6)
 @settings(max_examples=examples(80, 27), deadline=None)
 @given(names=st.lists(names_of_parts, min_size=1, max_size=6, unique=True), data=st.data())
 def test_a_part_left_out_by_its_name_is_left_out_alone(web: Call, names: list[str], data: st.DataObject) -> None:
-    """Whatever a machine calls its parts: the browser's pattern for one of them finds that one in the core, and its namesakes."""
+    """Whatever a machine calls its parts.
+    The browser's pattern for one of them finds that one in the core, and its namesakes.
+    """
     chosen = data.draw(st.integers(0, len(names) - 1))
     pattern = web("patternOf", parts_of([("", n, 0, "structure", 1.0) for n in names]), chosen)
     model = model_of(*((n, box((i, 0, 0), (i + 0.5, 1, 1)), 0) for i, n in enumerate(names)))
@@ -294,7 +331,8 @@ leaves = st.one_of(
 queries = st.recursive(
     leaves,
     lambda inner: st.one_of(
-        st.builds(lambda kind, of: {"kind": kind, "of": of}, st.sampled_from(["all", "any"]), st.lists(inner, min_size=1, max_size=3)),
+        st.builds(lambda kind, of: {"kind": kind, "of": of}, st.sampled_from(["all", "any"]),
+            st.lists(inner, min_size=1, max_size=3)),
         st.builds(lambda of: {"kind": "not", "of": of}, inner),
     ),
     max_leaves=8,
@@ -317,7 +355,8 @@ def test_a_window_is_found_in_a_query_and_taken_out_of_it(web: Call, query: dict
 
 @settings(max_examples=examples(60, 20), deadline=None)
 @given(projection=projections, frame=papers, point=points, shift=st.tuples(numbers, numbers))
-def test_a_disc_lies_on_the_screen_where_it_is_drawn(web: Call, projection: dict, frame: dict, point: tuple, shift: tuple) -> None:
+def test_a_disc_lies_on_the_screen_where_it_is_drawn(web: Call, projection: dict, frame: dict, point: tuple,
+    shift: tuple) -> None:
     view = ViewSpecification.model_validate({"projection": projection, "frame": frame | {"shift": shift}})
     seen = projection_of(view.projection, view.frame, MODEL.vertices)
     middle = (frame["width"] / 2 + shift[0], frame["height"] / 2 + shift[1])

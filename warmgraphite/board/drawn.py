@@ -69,7 +69,9 @@ class OnBoard:
 
     def written_as(self, settings: OutSettings) -> OnBoard:
         """The same, as it is written: with what is inked of each layer of the model apart, or with tones merged."""
-        return replace(self, plate=replace(self.plate, by_layers="model" in settings.layers), merged=not settings.layers)
+        return replace(
+            self, plate=replace(self.plate, by_layers="model" in settings.layers), merged=not settings.layers
+        )
 
     @property
     def called(self) -> str:
@@ -95,7 +97,9 @@ class OnBoard:
         return self.sheet.model_copy(update={"title_on": False, "scale_bar_on": False, "north_on": False})
 
 
-def box_of(placed: PlacedDrawing, frame: tuple[float, float], at: tuple[float, float]) -> tuple[float, float, float, float]:
+def box_of(
+    placed: PlacedDrawing, frame: tuple[float, float], at: tuple[float, float]
+) -> tuple[float, float, float, float]:
     """Left, top, right and bottom of a drawing on its page, as it is cut."""
     points = np.array(placed.frame if len(placed.frame) >= 3 else [(0, 0), frame], float)
     (x0, y0), (x1, y1) = points.min(0).tolist(), points.max(0).tolist()
@@ -103,7 +107,8 @@ def box_of(placed: PlacedDrawing, frame: tuple[float, float], at: tuple[float, f
 
 
 def draw_board_page(
-    canvas: Canvas, board: Board, number: int, drawings: Sequence[OnBoard], study: str = "", kept: KeptPictures | None = None,
+    canvas: Canvas, board: Board, number: int, drawings: Sequence[OnBoard], study: str = "",
+    kept: KeptPictures | None = None,
     date: datetime.date | None = None, watch: Progress = silent,
 ) -> None:  # fmt: skip
     """All of one page."""
@@ -131,7 +136,9 @@ def board_leaf(
     board: Board, number: int, drawings: Sequence[OnBoard], study: str = "", kept: KeptPictures | None = None,
     date: datetime.date | None = None, watch: Progress = silent,
 ) -> Leaf:  # fmt: skip
-    """A page of a board as one that is written. ``watch`` is told the share of its drawings that is drawn, and may raise to stop."""
+    """A page of a board as one that is written.
+    ``watch`` is told the share of its drawings that is drawn, and may raise to stop.
+    """
     size = (board.page.width, board.page.height)
 
     def draw(canvas: Canvas) -> None:
@@ -222,14 +229,17 @@ def draw_over(
             draw_marks(canvas, made.at(board.page.width - margin, board.page.height - margin * 0.55, soft, "end"))
 
 
-def filled_fields(board: Board, number: int, drawings: Told, study: str, date: datetime.date | None = None) -> dict[str, str]:
+def filled_fields(
+    board: Board, number: int, drawings: Told, study: str, date: datetime.date | None = None
+) -> dict[str, str]:
     """What fields in braces stand for."""
     day = date or datetime.date.today()
     here = [drawings[d.id] for d in board.drawings if d.page == number and d.id in drawings]
     scales = list(dict.fromkeys(scale_label(s) for _, _, s, _, perspective in here if s and not perspective))
     return {
         "study": study, "board": board.name, "page": str(number), "pages": str(board.pages),
-        "date": f"{day.day} {day.strftime('%B %Y')}", "scales": ", ".join(scales) or "none", "scale": scales[0] if len(scales) == 1 else ", ".join(scales),
+        "date": f"{day.day} {day.strftime('%B %Y')}", "scales": ", ".join(scales) or "none",
+        "scale": scales[0] if len(scales) == 1 else ", ".join(scales),
         "views": ", ".join(name for _, name, *_ in here), "marks": ", ".join(m for m, *_ in here if m),
     }  # fmt: skip
 
@@ -251,7 +261,9 @@ def _text(canvas: Canvas, text: BoardText, fields: Mapping[str, str], kept: Kept
     draw_marks(canvas, made.at(*text.at, text.colour, text.aligned))
 
 
-def _title_block(canvas: Canvas, board: Board, fields: Mapping[str, str], ink: str, soft: str, kept: KeptPictures | None) -> None:
+def _title_block(
+    canvas: Canvas, board: Board, fields: Mapping[str, str], ink: str, soft: str, kept: KeptPictures | None
+) -> None:
     said, page = board.block, board.page
     margin, size, face = page.module.margin, said.size, _face(said.face, kept)
     rows = [(r.label, _filled(r.text, fields)) for r in said.rows]

@@ -31,10 +31,14 @@ def read_board(text: str, name: str = "The board") -> Board:
         if not row.drawing and not row.view:
             raise ViewError(f"{name}: “drawings.{number}” says neither a “drawing” nor a “view”; say which it shows.")
         if not row.model:
-            raise ViewError(f"{name}: “drawings.{number}” says no “model”; give the path of a model, or the name of a study.")
+            raise ViewError(
+                f"{name}: “drawings.{number}” says no “model”; give the path of a model, or the name of a study."
+            )
     return board
 
 
 def write_board_file(board: Board) -> str:
     """A board as the text of its file."""
-    return json.dumps({"format": BOARD.number, "made_by": MADE_BY, **board.model_dump(mode="json")}, indent=1, ensure_ascii=False)
+    return json.dumps(
+        {"format": BOARD.number, "made_by": MADE_BY, **board.model_dump(mode="json")}, indent=1, ensure_ascii=False
+    )

@@ -1,7 +1,8 @@
 """How drawings on a board stand in line: where their axes, or their levels, lie on the paper.
 
-What a parallel drawing shows at a place of the paper depends on the model alone: to the right it is a linear function of the point, and so downwards. Two drawings of which that
-function has the same factors, at one scale, can stand in line: a plan over a section by the axes that both show, a section beside an elevation by their levels.
+What a parallel drawing shows at a place of the paper depends on the model alone: to the right it is a linear function
+of the point, and so downwards. Two drawings of which that function has the same factors, at one scale, can stand in
+line: a plan over a section by the axes that both show, a section beside an elevation by their levels.
 """
 
 from __future__ import annotations
@@ -23,7 +24,10 @@ ALIKE = 0.02
 
 @dataclass(frozen=True)
 class Lie:
-    """Where a drawing shows points (x, y, z) of the model: to the right at ``across`` · point + ``left``, down at ``down`` · point + ``top``, in millimetres of its own frame. ``size`` is that of its frame."""
+    """Where a drawing shows points (x, y, z) of the model.
+    To the right at ``across`` · point + ``left``, down at ``down`` · point + ``top``, in millimetres of its own frame.
+    ``size`` is that of its frame.
+    """
 
     across: tuple[float, float, float]
     left: float
@@ -42,7 +46,9 @@ def lie_of(projection: Projection) -> Lie | None:
 
 
 def share_a_line(one: Lie | None, other: Lie | None, way: str, extent: float = 30.0) -> float | None:
-    """How far the second drawing must stand from the first for its axes (``x``), or its levels (``y``), to be in line, in millimetres; ``None`` where they show no common one."""
+    """How far the second drawing must stand from the first for its axes (``x``), or its levels (``y``), to be in line,
+    in millimetres; ``None`` where they show no common one.
+    """
     if one is None or other is None:
         return None
     a, b = (one.across, other.across) if way == "x" else (one.down, other.down)

@@ -10,7 +10,17 @@ from pydantic import Field, field_validator, model_validator
 from warmgraphite.errors import OutputError
 from warmgraphite.specification import Colour, Specification, Words
 
-__all__ = ["Board", "BoardPicture", "BoardText", "Module", "Page", "PlacedDrawing", "TitleBlock", "TitleRow", "with_board_ids"]
+__all__ = [
+    "Board",
+    "BoardPicture",
+    "BoardText",
+    "Module",
+    "Page",
+    "PlacedDrawing",
+    "TitleBlock",
+    "TitleRow",
+    "with_board_ids",
+]
 
 Length = Annotated[float, Field(ge=-10_000, le=10_000, allow_inf_nan=False)]
 Place: TypeAlias = tuple[Length, Length]
@@ -28,7 +38,9 @@ class Module(Specification):
 
 
 class Page(Specification):
-    """The page, which all pages of a board are like: ``width`` and ``height`` in millimetres, and the colour of its paper."""
+    """The page, which all pages of a board are like.
+    ``width`` and ``height`` in millimetres, and the colour of its paper.
+    """
 
     width: float = Field(default=841.0, ge=20, le=5000)
     height: float = Field(default=594.0, ge=20, le=5000)
@@ -37,11 +49,14 @@ class Page(Specification):
 
 
 class PlacedDrawing(Specification):
-    """A drawing on a page: a saved ``view`` of the study, in its own finish or another, at its own ``scale`` 1:n or another; or a ``drawing`` (its own text, or the name of a file beside that of the board) of a ``model``.
+    """A drawing on a page: a saved ``view`` of the study, in its own finish or another, at its own ``scale`` 1:n or
+    another; or a ``drawing`` (its own text, or the name of a file beside that of the board) of a ``model``.
 
-    ``at`` is where the corner of its frame lies. ``frame`` cuts it to a shape, by points in millimetres of the drawing; all of it is shown where there are fewer than three. It keeps in line with another drawing whose id is in
-    ``line_x`` or ``line_y``: there its place is that of the other's axes, or levels. ``paper`` is whether it brings its own; ``lift`` is how much its darks
-    are opened for print on this board, 0 to 1, and ``black`` how light the darkest is then.
+    ``at`` is where the corner of its frame lies. ``frame`` cuts it to a shape, by points in millimetres of the drawing;
+    all of it is shown where there are fewer than three. It keeps in line with another drawing whose id is in ``line_x``
+    or ``line_y``: there its place is that of the other's axes, or levels. ``paper`` is whether it brings its own;
+    ``lift`` is how much its darks are opened for print on this board, 0 to 1, and ``black`` how light the darkest is
+    then.
     """
 
     id: Identity = ""
@@ -66,7 +81,9 @@ class PlacedDrawing(Specification):
 
 
 class BoardText(Specification):
-    """Text on a page: ``at`` is the left end of its first line's capitals, at their top. Fields in braces are filled as in a title block."""
+    """Text on a page: ``at`` is the left end of its first line's capitals, at their top.
+    Fields in braces are filled as in a title block.
+    """
 
     id: Identity = ""
     page: int = Field(default=1, ge=0, le=200)
@@ -97,7 +114,8 @@ class TitleRow(Specification):
 
 
 _ROWS = (
-    TitleRow(label="Project", text="{study}"), TitleRow(label="Sheet", text="{board}"), TitleRow(label="Scale", text="{scales}"),
+    TitleRow(label="Project", text="{study}"), TitleRow(label="Sheet", text="{board}"),
+    TitleRow(label="Scale", text="{scales}"),
     TitleRow(label="Date", text="{date}"), TitleRow(label="Page", text="{page} of {pages}"),
 )  # fmt: skip
 
@@ -114,7 +132,9 @@ class TitleBlock(Specification):
 
 
 class Board(Specification):
-    """A board: its page, how many ``pages`` it has, and what stands on them. What stands on page 0 stands on all of them."""
+    """A board: its page, how many ``pages`` it has, and what stands on them.
+    What stands on page 0 stands on all of them.
+    """
 
     id: str = Field(default="board-1", pattern=r"^[a-z0-9-]{1,40}$")
     name: Words = Field(default="Board", min_length=1, max_length=120)
@@ -153,7 +173,8 @@ class Board(Specification):
                 while (to := getattr(other, way)) and (found := next((d for d in self.drawings if d.id == to), None)):
                     if to in seen:
                         raise ValueError(
-                            f"the drawings “{row.id}” and “{to}” are each to keep in line with the other; let one of them stand by itself"
+                            f"the drawings “{row.id}” and “{to}” are each to keep in line with the other; let one of "
+                            f"them stand by itself"
                         )
                     seen.add(to)
                     other = found

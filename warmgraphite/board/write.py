@@ -22,8 +22,8 @@ def write_board(
     board: Board, drawings: Sequence[OnBoard], path: Path, *, study: str = "", page: int = 1,
     kept: KeptPictures | None = None, date: datetime.date | None = None, watch: Progress = silent, **said: Any,
 ) -> None:  # fmt: skip
-    """Write a board in the format of the path's ending. ``page`` is the one that formats of a single page show; ``said`` are fields of
-    :class:`OutSettings`.
+    """Write a board in the format of the path's ending.
+    ``page`` is the one that formats of a single page show; ``said`` are fields of :class:`OutSettings`.
 
     Raises :class:`OutputError` for an unknown ending, a page that there is not, or a place that cannot be written to.
     """
@@ -36,5 +36,8 @@ def write_board(
         for k, n in enumerate(numbers)
     ]
     write_leaves(
-        leaves, path, settings, About(": ".join(w for w in (study, board.name) if w), board.name, (study,) if study else ())
+        leaves,
+        path,
+        settings,
+        About(": ".join(w for w in (study, board.name) if w), board.name, (study,) if study else ()),
     )

@@ -1,4 +1,6 @@
-"""Runs of marks and pictures put together to pages of a PDF (ISO 32000), each within what says which layer it belongs to."""
+"""Runs of marks and pictures put together to pages of a PDF (ISO 32000), each within what says which layer it belongs
+to.
+"""
 
 from __future__ import annotations
 
@@ -21,7 +23,8 @@ __all__ = ["POINTS", "Assembly", "LayerPath", "Node", "Operators", "Picture"]
 
 POINTS = 72 / 25.4
 _MODES = {
-    "normal": "Normal", "multiply": "Multiply", "screen": "Screen", "overlay": "Overlay", "darken": "Darken", "lighten": "Lighten",
+    "normal": "Normal", "multiply": "Multiply", "screen": "Screen", "overlay": "Overlay", "darken": "Darken",
+    "lighten": "Lighten",
     "color-dodge": "ColorDodge", "color-burn": "ColorBurn", "hard-light": "HardLight", "soft-light": "SoftLight",
     "difference": "Difference", "exclusion": "Exclusion", "hue": "Hue", "saturation": "Saturation", "color": "Color",
     "luminosity": "Luminosity",
@@ -32,8 +35,9 @@ LayerPath = tuple[str, ...]
 
 @dataclass
 class Picture:
-    """A picture that is laid down by itself, with an opacity and a blend mode, after the operators ``before``, which move and confine
-    it."""
+    """A picture that is laid down by itself, with an opacity and a blend mode, after the operators ``before``, which
+    move and confine it.
+    """
 
     before: bytes
     opacity: float
@@ -43,7 +47,9 @@ class Picture:
 
 @dataclass
 class Node:
-    """What lies on a page, from the lowest up: numbers of runs, pictures, and nodes that are laid down as a whole or switched."""
+    """What lies on a page, from the lowest up.
+    Numbers of runs, pictures, and nodes that are laid down as a whole or switched.
+    """
 
     layer: LayerPath = ()
     opacity: float = 1.0
@@ -61,8 +67,9 @@ class Node:
 
 
 class Assembly:
-    """Puts the runs of a document together to pages; ``layers`` are all that there are, and ``written`` says what each glyph of a face stands
-    for."""
+    """Puts the runs of a document together to pages.
+    ``layers`` are all that there are, and ``written`` says what each glyph of a face stands for.
+    """
 
     def __init__(self, pdf: pikepdf.Pdf, layers: Sequence[LayerPath], written: Mapping[Face, dict[int, str]]) -> None:
         self.pdf, self.written = pdf, written
@@ -73,7 +80,9 @@ class Assembly:
         }
 
     def put_together(self, pages: Sequence[tuple[tuple[float, float], Node]]) -> None:
-        """Make of the document's own pages, which are its runs, those of a size in millimetres with what lies on each."""
+        """Make of the document's own pages, which are its runs, those of a size in millimetres with what lies
+        on each.
+        """
         pdf, count = self.pdf, len(self.run_pages)
         for size, node in pages:
             tops = [float(self.run_pages[n].mediabox[3]) for n in _runs_of(node)]
@@ -83,11 +92,14 @@ class Assembly:
             # All of a page is one group: else some readers draw anew all that lies beneath each mark that blends.
             own = Dictionary()
             content = self._content(node, own)
-            form = pdf.make_stream(content, Type=Name.XObject, Subtype=Name.Form, BBox=box, Resources=own, Group=_blending())
+            form = pdf.make_stream(
+                content, Type=Name.XObject, Subtype=Name.Form, BBox=box, Resources=own, Group=_blending()
+            )
             resources = Dictionary()
             content = self._form(form, resources)
             page = Dictionary(
-                Type=Name.Page, MediaBox=box, CropBox=box, TrimBox=box, Resources=resources, Contents=pdf.make_stream(content),
+                Type=Name.Page, MediaBox=box, CropBox=box, TrimBox=box, Resources=resources,
+                Contents=pdf.make_stream(content),
                 Group=_blending(),
             )  # fmt: skip
             pdf.pages.append(pikepdf.Page(pdf.make_indirect(page)))
@@ -98,13 +110,18 @@ class Assembly:
             pdf.Root.OCProperties = Dictionary(
                 OCGs=Array(list(self.contents.values())),
                 D=Dictionary(
-                    Name=String("Layers"), Order=Array(self._order(())), ON=Array(list(self.contents.values())), OFF=Array([])
+                    Name=String("Layers"),
+                    Order=Array(self._order(())),
+                    ON=Array(list(self.contents.values())),
+                    OFF=Array([]),
                 ),
             )
 
     def _say_letters(self) -> None:
-        """Say what letters the glyphs of each font stand for. The library knows that of glyphs that a letter has by itself, and not of those
-        that take its place beside others: words with such a glyph could not be searched."""
+        """Say what letters the glyphs of each font stand for.
+        The library knows that of glyphs that a letter has by itself, and not of those that take its place beside
+        others: words with such a glyph could not be searched.
+        """
         of_name = {postscript_name(face): said for face, said in self.written.items()}
         for thing in self.pdf.objects:
             if not isinstance(thing, Dictionary) or thing.get("/Subtype") != "/Type0" or "/ToUnicode" not in thing:
@@ -160,7 +177,9 @@ class Assembly:
         colour = {"ColorSpace": Name.DeviceRGB, "Filter": Name("/" + found.filter)}
         image = self._picture_of(found.colour, found.colour_size, colour)
         if found.alpha is not None:
-            image.SMask = self._picture_of(found.alpha, found.size, {"ColorSpace": Name.DeviceGray, "Filter": Name.FlateDecode})
+            image.SMask = self._picture_of(
+                found.alpha, found.size, {"ColorSpace": Name.DeviceGray, "Filter": Name.FlateDecode}
+            )
         x, y, width, height = found.place
         laid = b"" if row.opacity >= 1 and row.blend == "normal" else self._laid(row.opacity, row.blend, resources)
         return b"q %s %s %s %s %s Q" % (
@@ -198,7 +217,8 @@ def _letter_map(said: dict[int, str]) -> bytes:
         for part in (rows[k : k + 100] for k in range(0, len(rows), 100))
     )
     return (
-        "/CIDInit /ProcSet findresource begin\n12 dict begin\nbegincmap\n/CIDSystemInfo << /Registry (Letters) /Ordering (UCS) /Supplement 0 >> def\n"
+        "/CIDInit /ProcSet findresource begin\n12 dict begin\nbegincmap\n/CIDSystemInfo << /Registry (Letters) /"
+        "Ordering (UCS) /Supplement 0 >> def\n"
         "/CMapName /Letters-UCS def\n/CMapType 2 def\n1 begincodespacerange\n<0000> <FFFF>\nendcodespacerange\n"
         f"{blocks}\nendcmap\nCMapName currentdict /CMap defineresource pop\nend\nend\n"
     ).encode()
@@ -210,7 +230,11 @@ def _blending() -> Dictionary:
 
 
 def _runs_of(node: Node) -> list[int]:
-    return [n for row in node.rows for n in ([row] if isinstance(row, int) else _runs_of(row) if isinstance(row, Node) else [])]
+    return [
+        n
+        for row in node.rows
+        for n in ([row] if isinstance(row, int) else _runs_of(row) if isinstance(row, Node) else [])
+    ]
 
 
 def _numbers(*values: float) -> bytes:

@@ -1,8 +1,8 @@
 """Layers laid over an opaque picture, as maps of it: what several do to whatever lies below, as one.
 
-Over an opaque backdrop B a layer of colour C (premultiplied) and alpha a gives, for each channel, B·p + q: normal (1 − a, C),
-multiply (1 − a + C, 0), screen (1 − C, C), after the W3C's Compositing and Blending Level 1. Such maps put one after another are
-such a map again, so a stack of them is laid down at the price of one layer.
+Over an opaque backdrop B a layer of colour C (premultiplied) and alpha a gives, for each channel, B·p + q: normal (1 −
+a, C), multiply (1 − a + C, 0), screen (1 − C, C), after the W3C's Compositing and Blending Level 1. Such maps put one
+after another are such a map again, so a stack of them is laid down at the price of one layer.
 """
 
 from __future__ import annotations

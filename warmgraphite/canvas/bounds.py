@@ -25,7 +25,9 @@ def _reach(path: Path) -> Box:
 
 
 class Bounds:
-    """``box`` is left, top, right and bottom in millimetres of all that was drawn, strokes with their weight; ``None`` of nothing."""
+    """``box`` is left, top, right and bottom in millimetres of all that was drawn, strokes with their weight.
+    ``None`` of nothing.
+    """
 
     of_pixels = False
 
@@ -86,7 +88,9 @@ class Bounds:
         finally:
             self._matrix = before
 
-    def path(self, path: Path, fill: str | Gradient | None = None, stroke: Stroke | None = None, rule: str = "evenodd") -> None:
+    def path(
+        self, path: Path, fill: str | Gradient | None = None, stroke: Stroke | None = None, rule: str = "evenodd"
+    ) -> None:
         left, top, right, bottom = _reach(path)
         wide = stroke.weight / 2 if stroke else 0.0
         self._add(left - wide, top - wide, right + wide, bottom + wide)
@@ -107,7 +111,9 @@ class Bounds:
     def image(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> None:
         self._add(x, y, x + width, y + height)
 
-    def text(self, x: float, y: float, words: str, face: Face, size: float, colour: str, anchor: Anchor = "start") -> None:
+    def text(
+        self, x: float, y: float, words: str, face: Face, size: float, colour: str, anchor: Anchor = "start"
+    ) -> None:
         wide = measured(words, face, size)
         left = x - {"start": 0.0, "middle": wide / 2, "end": wide}[anchor]
         self._add(left, y - size, left + wide, y + size / 4)

@@ -20,15 +20,17 @@ First = NDArray[np.int64]
 
 
 def outlines(xy: NDArray, width: NDArray, first: First) -> tuple[NDArray[np.float32], First]:
-    """The closed outlines of ribbons ``width`` (V,) millimetres wide: points, and where each begins. All turn the same way, so
-    that where they cross, both are filled by the rule that counts turns."""
+    """The closed outlines of ribbons ``width`` (V,) millimetres wide: points, and where each begins.
+    All turn the same way, so that where they cross, both are filled by the rule that counts turns.
+    """
     points = marks.outlines(np.ascontiguousarray(xy, np.float32), np.ascontiguousarray(width, np.float32), first)
     return points, 2 * first
 
 
 def svg_data(xy: NDArray, first: First, closed: bool, digits: int, steps: bool) -> str:
-    """Marks as the data of an SVG path: places, or a place and ``steps`` from point to point, which are shorter; all rounded to
-    ``digits`` places."""
+    """Marks as the data of an SVG path: places, or a place and ``steps`` from point to point, which are shorter.
+    All rounded to ``digits`` places.
+    """
     rounded = np.round(np.asarray(xy, np.float64) * 10**digits).astype(np.int64)
     return bytes(marks.path_data(rounded, first, closed, digits, steps)).decode("ascii")
 
@@ -40,8 +42,9 @@ def _head() -> bytes:
 
 
 def path_of(xy: NDArray, first: First, closed: bool) -> skia.Path:
-    """Marks as one path of the graphics library, read from memory as it writes them: a call for each point takes a hundred times
-    as long."""
+    """Marks as one path of the graphics library, read from memory as it writes them.
+    A call for each point takes a hundred times as long.
+    """
     count, pieces = len(xy), len(first) - 1
     path = skia.Path()
     if not count:
@@ -58,14 +61,15 @@ def path_of(xy: NDArray, first: First, closed: bool) -> skia.Path:
 
 
 def tinted(
-    xy: NDArray, width: NDArray, first: First, scale: tuple[float, float], shift: tuple[float, float], size: tuple[int, int],
+    xy: NDArray, width: NDArray, first: First, scale: tuple[float, float], shift: tuple[float, float],
+    size: tuple[int, int],
     tints: NDArray[np.uint8],
 ) -> tuple[NDArray[np.uint8], tuple[int, int]]:  # fmt: skip
-    """Ribbons on a picture of ``size`` = (width, height) pixels, on which a point lies at ``scale`` times its place plus
-    ``shift``: pixels (h, w, 4) of the part of it where they are, and the left and top of that part.
+    """Ribbons on a picture of ``size`` = (width, height) pixels, on which a point lies at ``scale`` times its place
+    plus ``shift``: pixels (h, w, 4) of the part of it where they are, and the left and top of that part.
 
-    The exact areas that they cover of each pixel are summed, and no more than one; ``tints`` (256, 4) are the pixels of shares
-    from none to all.
+    The exact areas that they cover of each pixel are summed, and no more than one; ``tints`` (256, 4) are the pixels of
+    shares from none to all.
     """
     points, starts = outlines(xy, width, first)
     place = points * np.asarray(scale, np.float32) + np.asarray(shift, np.float32)

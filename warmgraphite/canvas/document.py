@@ -1,9 +1,10 @@
 """The canvas as PDF (ISO 32000): marks as objects of the page, and groups as optional content, which a reader switches.
 
-The graphics library writes marks, fonts and pictures, and knows no layers. So each run of marks of one layer is drawn as a page of its own; those
-pages are then put together as forms, in their order, each within what says which layer it belongs to. Fonts are shared by all
-pages of a document, so that nothing is written twice. Pictures that are laid down by themselves are packed here, beside the drawing of what
-follows: the library takes as long over them as all else takes together.
+The graphics library writes marks, fonts and pictures, and knows no layers. So each run of marks of one layer is drawn
+as a page of its own; those pages are then put together as forms, in their order, each within what says which layer it
+belongs to. Fonts are shared by all pages of a document, so that nothing is written twice. Pictures that are laid down
+by themselves are packed here, beside the drawing of what follows: the library takes as long over them as all else takes
+together.
 """
 
 from __future__ import annotations
@@ -47,8 +48,10 @@ class Layers(Protocol):
 
 
 class Document:
-    """A PDF that is being written. ``archival`` makes it one that is kept: PDF/A-2b (ISO 19005-2). ``quality`` is that of pictures; at
-    100 each pixel is kept as it is."""
+    """A PDF that is being written.
+    ``archival`` makes it one that is kept: PDF/A-2b (ISO 19005-2). ``quality`` is that of pictures; at 100 each pixel
+    is kept as it is.
+    """
 
     def __init__(
         self, title: str, subject: str = "", keywords: str = "", archival: bool = False, quality: int = LOSSLESS
@@ -73,7 +76,8 @@ class Document:
         try:
             draw(canvas)
         except BaseException:
-            # What is open must be ended before the stream goes that it writes to: the library does not look whether it is there.
+            # What is open must be ended before the stream goes that it writes to: the library does not look whether it
+            # is there.
             self.target.abort()
             self.packing.shutdown(cancel_futures=True)
             raise
@@ -97,7 +101,9 @@ class Document:
         Assembly(pdf, tuple(self.layers), self.written).put_together(self.pages)
         out = io.BytesIO()
         self.packing.shutdown()
-        pdf.save(out, min_version="1.7" if self.archival else "1.5", object_stream_mode=pikepdf.ObjectStreamMode.generate)
+        pdf.save(
+            out, min_version="1.7" if self.archival else "1.5", object_stream_mode=pikepdf.ObjectStreamMode.generate
+        )
         return out.getvalue()
 
 
@@ -231,8 +237,10 @@ class _PageCanvas(Passing):
         self.groups.pop()
 
     def _as_one(self, opacity: float, blend: str) -> Iterator[None]:
-        """Marks that are laid down as a whole. One mark alone needs no group for that: readers of documents take long over groups that
-        blend, the longer the more lies beneath."""
+        """Marks that are laid down as a whole.
+        One mark alone needs no group for that: readers of documents take long over groups that blend, the longer the
+        more lies beneath.
+        """
         if opacity >= 1 and blend == "normal":
             yield
             return

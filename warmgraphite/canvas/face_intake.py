@@ -29,13 +29,16 @@ def _opened(source: Path, out: Path, name: str) -> dict[str, Any]:
         font.save(out)
         if out.stat().st_size > MOST_UNPACKED:
             return {
-                "error": f"“{name}” unpacks to {out.stat().st_size / 1e6:.0f} MB of type, which is not taken in; take another file of the face."
+                "error": f"“{name}” unpacks to {out.stat().st_size / 1e6:.0f} MB of type, which is not taken in; take "
+                f"another file of the face."
             }
         family, style = font["name"].getBestFamilyName(), font["name"].getBestSubFamilyName()
     except MemoryError:
         raise
     except Exception as error:  # the library raises whatever its parser meets
-        return {"error": f"“{name}” is no file of type that can be read ({str(error)[:80]}); take a TTF, OTF or WOFF file."}
+        return {
+            "error": f"“{name}” is no file of type that can be read ({str(error)[:80]}); take a TTF, OTF or WOFF file."
+        }
     called = " ".join(str(w) for w in (family, style if style != "Regular" else "") if w).strip()
     digest = hashlib.sha256(out.read_bytes()).hexdigest()[:32]
     return {

@@ -17,7 +17,9 @@ __all__ = ["Journal"]
 
 @dataclass
 class Journal:
-    """Takes down every mark; ``rows`` are names of methods with what they were called with, ``end`` closes a group or clip."""
+    """Takes down every mark; ``rows`` are names of methods with what they were called with, ``end`` closes a group or
+    clip.
+    """
 
     rows: list[tuple[str, tuple[Any, ...]]] = field(default_factory=list)
     of_pixels: bool = False
@@ -45,7 +47,9 @@ class Journal:
     def transform(self, matrix: Matrix) -> Any:
         return self._within("transform", matrix)
 
-    def path(self, path: Path, fill: str | Gradient | None = None, stroke: Stroke | None = None, rule: str = "evenodd") -> None:
+    def path(
+        self, path: Path, fill: str | Gradient | None = None, stroke: Stroke | None = None, rule: str = "evenodd"
+    ) -> None:
         self.rows.append(("path", (path, fill, stroke, rule)))
 
     def fill(self, rings: list[Ring], colour: str) -> None:
@@ -63,7 +67,9 @@ class Journal:
     def image(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> None:
         self.rows.append(("image", (pixels, x, y, width, height)))
 
-    def text(self, x: float, y: float, words: str, face: Face, size: float, colour: str, anchor: Anchor = "start") -> None:
+    def text(
+        self, x: float, y: float, words: str, face: Face, size: float, colour: str, anchor: Anchor = "start"
+    ) -> None:
         self.rows.append(("text", (x, y, words, face, size, colour, anchor)))
 
     def play(self, canvas: Canvas) -> None:

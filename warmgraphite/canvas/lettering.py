@@ -1,7 +1,7 @@
 """Lettering: words shaped and measured with the shipped faces, and those faces cut down to what was written.
 
-Shaping is HarfBuzz's, so that pairs are kerned and marks stand on their letters, and what is measured is what is drawn; faces are
-cut down by fontTools.
+Shaping is HarfBuzz's, so that pairs are kerned and marks stand on their letters, and what is measured is what is drawn;
+faces are cut down by fontTools.
 """
 
 from __future__ import annotations
@@ -21,8 +21,10 @@ __all__ = ["Shaped", "capital_height", "measured", "missing_in", "postscript_nam
 
 @dataclass(frozen=True)
 class Shaped:
-    """A line of text at a size of 1: ``glyphs`` with the place ``x``, ``y`` (upwards) of each, what of the text each stands for (``letters``), and
-    how wide all is."""
+    """A line of text at a size of 1.
+    ``glyphs`` with the place ``x``, ``y`` (upwards) of each, what of the text each stands for (``letters``), and how
+    wide all is.
+    """
 
     glyphs: tuple[int, ...]
     letters: tuple[str, ...]

@@ -17,7 +17,9 @@ __all__ = ["Outlined"]
 
 
 class _Steps(BasePen):
-    """Takes down a glyph's outline as steps of a path, y upwards in units of the em; quadratic curves become cubic ones."""
+    """Takes down a glyph's outline as steps of a path, y upwards in units of the em.
+    Quadratic curves become cubic ones.
+    """
 
     def __init__(self, glyphs: Any) -> None:
         super().__init__(glyphs)
@@ -54,7 +56,9 @@ def _outline(face: Face, glyph: int) -> tuple[tuple[str, tuple[float, ...]], ...
 class Outlined(Passing):
     """Draws on ``canvas``, a line of text as one filled path in a group that is called what it says."""
 
-    def text(self, x: float, y: float, words: str, face: Face, size: float, colour: str, anchor: Anchor = "start") -> None:
+    def text(
+        self, x: float, y: float, words: str, face: Face, size: float, colour: str, anchor: Anchor = "start"
+    ) -> None:
         line = shaped(words, face)
         left = x - {"start": 0.0, "middle": line.width / 2, "end": line.width}[anchor] * size
         path = Path()

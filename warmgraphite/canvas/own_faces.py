@@ -1,7 +1,7 @@
 """Faces of one's own: files of type that were dropped in, looked through and kept by what is in them.
 
-A file of type is packed as its maker likes: a megabyte can unpack to gigabytes. So it is opened in a process of its own, under limits
-(:mod:`warmgraphite.canvas.face_intake`), and what is told of it is written beside it.
+A file of type is packed as its maker likes: a megabyte can unpack to gigabytes. So it is opened in a process of its
+own, under limits (:mod:`warmgraphite.canvas.face_intake`), and what is told of it is written beside it.
 """
 
 from __future__ import annotations
@@ -50,9 +50,13 @@ def _told(path: Path) -> OwnFace | None:
 
 
 def refuse_face(begins: bytes, size: int, name: str) -> None:
-    """Raises :class:`PictureError` with one sentence for what is surely no file of type that is taken in, by how it begins."""
+    """Raises :class:`PictureError` with one sentence for what is surely no file of type that is taken in, by how it
+    begins.
+    """
     if size > MOST_FACE:
-        raise PictureError(f"“{name}” has {size / 1e6:.0f} MB; files of type up to {MOST_FACE // 1_000_000} MB are taken in.")
+        raise PictureError(
+            f"“{name}” has {size / 1e6:.0f} MB; files of type up to {MOST_FACE // 1_000_000} MB are taken in."
+        )
     if begins == b"wOF2":
         raise PictureError(
             f"“{name}” is packed as WOFF2, which is not read here; take the TTF, OTF or WOFF file of the same face."
@@ -64,8 +68,10 @@ def refuse_face(begins: bytes, size: int, name: str) -> None:
 
 
 def take_face(path: Path, name: str, folder: Path, watch: Stages = unwatched) -> OwnFace:
-    """Take a file of type in: TrueType, OpenType, or either as WOFF. Raises :class:`PictureError` with one sentence for what is none, has no
-    letters, or takes more room or time to open than it may."""
+    """Take a file of type in: TrueType, OpenType, or either as WOFF.
+    Raises :class:`PictureError` with one sentence for what is none, has no letters, or takes more room or time to open
+    than it may.
+    """
     with path.open("rb") as file:
         refuse_face(file.read(4), path.stat().st_size, name)
     make_folder(folder)

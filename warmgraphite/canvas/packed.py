@@ -19,8 +19,9 @@ __all__ = ["LOSSLESS", "Packed", "pack", "without_bare_sides"]
 LOSSLESS = 100
 #: Pixels of a side of the blocks that JPEG packs by themselves.
 _BLOCK = 8
-#: How far off, of 255, colours may be where there are fewer of them than pixels, and the share of pixels that may be more so: washes
-#: and skies lose nothing at a half or a quarter of the size, where what ends sharply does so by how opaque it is.
+#: How far off, of 255, colours may be where there are fewer of them than pixels, and the share of pixels that may be
+#: more so: washes and skies lose nothing at a half or a quarter of the size, where what ends sharply does so by how
+#: opaque it is.
 _OFF, _FEW = 8, 0.0005
 
 Place = tuple[float, float, float, float]
@@ -28,8 +29,10 @@ Place = tuple[float, float, float, float]
 
 @dataclass(frozen=True)
 class Packed:
-    """A picture of ``size`` = (width, height) pixels at a ``place``, x, y, width and height in millimetres: its ``colour``, of ``colour_size``
-    pixels, packed by a ``filter`` of ISO 32000, and its ``alpha``, deflated; ``None`` where it is opaque."""
+    """A picture of ``size`` = (width, height) pixels at a ``place``, x, y, width and height in millimetres.
+    Its ``colour``, of ``colour_size`` pixels, packed by a ``filter`` of ISO 32000, and its ``alpha``, deflated;
+    ``None`` where it is opaque.
+    """
 
     size: tuple[int, int]
     place: Place
@@ -71,7 +74,9 @@ def pack(pixels: NDArray[np.uint8], place: Place, quality: int) -> Packed | None
 
 
 def _no_larger_than_seen(colour: NDArray[np.uint8], alpha: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    """(h, w, 3) straight colours at a quarter or a half of their size, where nobody sees a difference, else as they are."""
+    """(h, w, 3) straight colours at a quarter or a half of their size, where nobody sees a difference, else as they
+    are.
+    """
     height, width = alpha.shape
     found = colour
     for by in (2, 4):
@@ -84,8 +89,10 @@ def _no_larger_than_seen(colour: NDArray[np.uint8], alpha: NDArray[np.uint8]) ->
 
 
 def _straight(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    """(h, w, 3) the colours of a premultiplied picture. Where it is bare they go on: what is packed with loss has no seam there, and a
-    reader that makes it smaller draws in nothing else."""
+    """(h, w, 3) the colours of a premultiplied picture.
+    Where it is bare they go on: what is packed with loss has no seam there, and a reader that makes it smaller draws in
+    nothing else.
+    """
     height, width = pixels.shape[:2]
     means = np.zeros((-(-height // _BLOCK), -(-width // _BLOCK), 4), np.float32)
     block_means(pixels, _BLOCK, 0, len(means), means)

@@ -28,7 +28,9 @@ class Passing:
     def clip_path(self, path: Path, rule: Literal["evenodd", "nonzero"] = "evenodd") -> AbstractContextManager[None]:
         return self.canvas.clip_path(path, rule)
 
-    def mask(self, share: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> AbstractContextManager[None]:
+    def mask(
+        self, share: NDArray[np.uint8], x: float, y: float, width: float, height: float
+    ) -> AbstractContextManager[None]:
         return self.canvas.mask(share, x, y, width, height)
 
     def transform(self, matrix: Matrix) -> AbstractContextManager[None]:
@@ -58,5 +60,7 @@ class Passing:
     def image(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> None:
         self.canvas.image(pixels, x, y, width, height)
 
-    def text(self, x: float, y: float, words: str, face: Face, size: float, colour: str, anchor: Anchor = "start") -> None:
+    def text(
+        self, x: float, y: float, words: str, face: Face, size: float, colour: str, anchor: Anchor = "start"
+    ) -> None:
         self.canvas.text(x, y, words, face, size, colour, anchor)

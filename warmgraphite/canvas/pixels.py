@@ -18,7 +18,16 @@ from warmgraphite.canvas.protocol import Anchor, Face, Gradient, Matrix, Path, R
 from warmgraphite.colour import channels, straighten
 from warmgraphite.memory import remembered
 
-__all__ = ["ORDER", "SkiaCanvas", "make_straight_rgba", "raster", "raster_on", "skia_blend", "skia_image", "wire_picture"]
+__all__ = [
+    "ORDER",
+    "SkiaCanvas",
+    "make_straight_rgba",
+    "raster",
+    "raster_on",
+    "skia_blend",
+    "skia_image",
+    "wire_picture",
+]
 
 _BLENDS = {
     "normal": skia.BlendMode.kSrcOver,
@@ -46,9 +55,10 @@ def skia_blend(name: str) -> skia.BlendMode:
 
 
 def _begin_type() -> None:
-    """With the first face the library looks through the system's fonts, a third of a second long, and complains of their settings. Only the
-    shipped faces are used, so that search is made once, while this module is imported, where it finds nothing and its words are kept to
-    itself."""
+    """With the first face the library looks through the system's fonts, a third of a second long, and complains of
+    their settings. Only the shipped faces are used, so that search is made once, while this module is imported, where
+    it finds nothing and its words are kept to itself.
+    """
     before = os.environ.get("FONTCONFIG_FILE")
     os.environ["FONTCONFIG_FILE"] = str(FACES["serif"].path.with_name("fonts.conf"))
     kept, nowhere = os.dup(2), os.open(os.devnull, os.O_WRONLY)
@@ -91,8 +101,8 @@ def _path(lines: list[Ring], closing: bool) -> skia.Path:
     return path
 
 
-#: How pixels of pictures lie: as the library's own raster has them, and without a colour space (all are sRGB). In any other
-#: order, or with the space named, each blend takes four times as long.
+#: How pixels of pictures lie: as the library's own raster has them, and without a colour space (all are sRGB). In any
+#: other order, or with the space named, each blend takes four times as long.
 _OWN = skia.ImageInfo.MakeN32Premul(1, 1).colorType()
 #: From those to red, green, blue, alpha, and back.
 _SWAPPED = [2, 1, 0, 3] if skia.kBGRA_8888_ColorType == _OWN else [0, 1, 2, 3]
@@ -155,8 +165,9 @@ class SkiaCanvas:
 
     @contextmanager
     def laying(self, opacity: float, blend: str) -> Iterator[None]:
-        """The pictures and fills made inside are each laid down with an opacity and a W3C blend mode: what a group of one mark comes to,
-        without a group, which readers of documents take very long over."""
+        """The pictures and fills made inside are each laid down with an opacity and a W3C blend mode.
+        What a group of one mark comes to, without a group, which readers of documents take very long over.
+        """
         self._laid = skia.Paint(Alphaf=opacity, BlendMode=skia_blend(blend))
         try:
             yield
@@ -211,7 +222,9 @@ class SkiaCanvas:
         # What the mask leaves of the layer: kept where it lies over it, by its alpha.
         found = skia_image(np.repeat(share[..., None], 4, 2))
         self.target.saveLayer(None, skia.Paint(BlendMode=skia.BlendMode.kDstIn))
-        self.target.drawImageRect(found, skia.Rect.MakeXYWH(x, y, width, height), skia.SamplingOptions(skia.FilterMode.kLinear))
+        self.target.drawImageRect(
+            found, skia.Rect.MakeXYWH(x, y, width, height), skia.SamplingOptions(skia.FilterMode.kLinear)
+        )
         self.target.restore()
         self.target.restore()
 
@@ -225,7 +238,9 @@ class SkiaCanvas:
         finally:
             self.target.restore()
 
-    def path(self, path: Path, fill: str | Gradient | None = None, stroke: Stroke | None = None, rule: str = "evenodd") -> None:
+    def path(
+        self, path: Path, fill: str | Gradient | None = None, stroke: Stroke | None = None, rule: str = "evenodd"
+    ) -> None:
         drawn = _curved(path, rule)
         if isinstance(fill, Gradient):
             colours = [skia.Color4f(skia.Color(*channels(c), round(255 * o))).toColor() for _, c, o in fill.stops]
@@ -262,8 +277,8 @@ class SkiaCanvas:
             points, starts = outlines(xy, width, first)
             self.target.drawPath(path_of(points, starts, True), skia.Paint(Color=_colour(colour), AntiAlias=True))
             return
-        # The areas of ribbons thinner than a pixel are summed here: the library takes a path of so many for one shape, and
-        # twenty times as long.
+        # The areas of ribbons thinner than a pixel are summed here: the library takes a path of so many for one shape,
+        # and twenty times as long.
         box = self.target.getDeviceClipBounds()
         size = (box.width(), box.height())
         if size[0] <= 0 or size[1] <= 0 or len(first) < 2:
@@ -283,7 +298,9 @@ class SkiaCanvas:
         if self.is_document:
             # What is bare at its sides is no part of a picture in a document: there is less to keep, and to read.
             pixels, (x, y, width, height) = without_bare_sides(pixels, (x, y, width, height))
-        pixels = np.ascontiguousarray(pixels)  # and held: it is laid down, or written into the document, before this returns
+        pixels = np.ascontiguousarray(
+            pixels
+        )  # and held: it is laid down, or written into the document, before this returns
         found = skia_image(pixels, copy=False)
         if self.is_document and bool((pixels[..., 3] == 255).all()):
             # A picture without transparency is kept as JPEG in documents: a tenth of the size, nothing to be seen.
@@ -294,7 +311,9 @@ class SkiaCanvas:
         self.target.drawImageRect(found, skia.Rect.MakeXYWH(x, y, width, height), how, self._laid)
 
     def _fits(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> bool:
-        """Whether a picture has just the pixels that it is laid on, so that nothing has to be made smaller or moved between them."""
+        """Whether a picture has just the pixels that it is laid on, so that nothing has to be made smaller or moved
+        between them.
+        """
         m = self.target.getTotalMatrix()
         if m.getSkewX() or m.getSkewY():
             return False
@@ -302,7 +321,9 @@ class SkiaCanvas:
         across, down = m.getScaleX() * width - pixels.shape[1], m.getScaleY() * height - pixels.shape[0]
         return max(abs(left - round(left)), abs(top - round(top)), abs(across), abs(down)) < 0.01
 
-    def text(self, x: float, y: float, words: str, face: Face, size: float, colour: str, anchor: Anchor = "start") -> None:
+    def text(
+        self, x: float, y: float, words: str, face: Face, size: float, colour: str, anchor: Anchor = "start"
+    ) -> None:
         font = skia.Font(_typeface(face), size)
         font.setSubpixel(True)
         font.setLinearMetrics(True)  # a millimetre is the unit here: advances must not be rounded to it
@@ -332,8 +353,9 @@ def raster(width_px: int, height_px: int, width_mm: float, height_mm: float) -> 
 
 
 def raster_on(size: tuple[int, int], frame: tuple[float, float]) -> tuple[NDArray[np.uint8], SkiaCanvas]:
-    """The pixels (h, w, 4), premultiplied and in the library's order, of a picture of ``size`` = (width, height), and the canvas in millimetres of a
-    ``frame`` that draws on them."""
+    """The pixels (h, w, 4), premultiplied and in the library's order, of a picture of ``size`` = (width, height), and
+    the canvas in millimetres of a ``frame`` that draws on them.
+    """
     pixels = np.zeros((size[1], size[0], 4), np.uint8)
     surface = skia.Surface.MakeRasterDirect(skia.ImageInfo.MakeN32Premul(*size), pixels, size[0] * 4)
     target = surface.getCanvas()
@@ -355,11 +377,15 @@ def wire_picture(
     size: tuple[int, int],
     frame: tuple[float, float],
 ) -> NDArray[np.uint8]:
-    """(h, w, 4) segments (N, 2) in millimetres of a ``frame`` as hairlines, straight: dark where ``strong``, else pale."""
+    """(h, w, 4) segments (N, 2) in millimetres of a ``frame`` as hairlines, straight.
+    Dark where ``strong``, else pale.
+    """
     surface, canvas = raster(*size, *frame)
     for rows, colour in ((~strong, 0x5A2E2A27), (strong, 0xFF2E2A27)):
         points = np.stack([start[rows], end[rows]], 1).reshape(-1, 2)
         paint = skia.Paint(Color=colour, AntiAlias=True, StrokeWidth=0.13, StrokeCap=skia.Paint.kRound_Cap)
         paint.setStyle(skia.Paint.kStroke_Style)
-        canvas.target.drawPoints(skia.Canvas.PointMode.kLines_PointMode, [skia.Point(x, y) for x, y in points.tolist()], paint)
+        canvas.target.drawPoints(
+            skia.Canvas.PointMode.kLines_PointMode, [skia.Point(x, y) for x, y in points.tolist()], paint
+        )
     return surface.makeImageSnapshot().toarray(colorType=skia.kRGBA_8888_ColorType)

@@ -62,7 +62,9 @@ Join = Literal["round", "miter", "bevel"]
 
 @dataclass(frozen=True)
 class Stroke:
-    """How a line is drawn: ``weight`` and ``dash`` in millimetres. The usual cap is round, and blunt where it is dashed."""
+    """How a line is drawn: ``weight`` and ``dash`` in millimetres.
+    The usual cap is round, and blunt where it is dashed.
+    """
 
     weight: float
     colour: str
@@ -78,7 +80,9 @@ class Stroke:
 
 @dataclass(frozen=True)
 class Gradient:
-    """A fill that changes along the way from ``start`` to ``end``: ``stops`` are places from 0 to 1 with colour and opacity."""
+    """A fill that changes along the way from ``start`` to ``end``.
+    ``stops`` are places from 0 to 1 with colour and opacity.
+    """
 
     start: tuple[float, float]
     end: tuple[float, float]
@@ -87,7 +91,9 @@ class Gradient:
 
 @dataclass
 class Path:
-    """A path of straight and curved pieces; ``steps`` are M, L, C (cubic, two handles and an end) and Z with their points."""
+    """A path of straight and curved pieces.
+    ``steps`` are M, L, C (cubic, two handles and an end) and Z with their points.
+    """
 
     steps: list[tuple[str, tuple[float, ...]]] = field(default_factory=list)
 
@@ -123,8 +129,10 @@ class Path:
 
 
 class Canvas(Protocol):
-    """Where marks go. All lengths are millimetres from the frame's top left corner, y downwards. ``of_pixels`` is whether they end
-    as pixels here, so that what only pixels can show is worth drawing."""
+    """Where marks go.
+    All lengths are millimetres from the frame's top left corner, y downwards. ``of_pixels`` is whether they end as
+    pixels here, so that what only pixels can show is worth drawing.
+    """
 
     of_pixels: bool
 
@@ -137,8 +145,12 @@ class Canvas(Protocol):
     def clip_path(self, path: Path, rule: Literal["evenodd", "nonzero"] = "evenodd") -> AbstractContextManager[None]:
         """Marks made inside stay within a path."""
 
-    def mask(self, share: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> AbstractContextManager[None]:
-        """Marks made inside are one layer, of which (h, w) 255 times a share is laid down over a rectangle, and nothing beside it."""
+    def mask(
+        self, share: NDArray[np.uint8], x: float, y: float, width: float, height: float
+    ) -> AbstractContextManager[None]:
+        """Marks made inside are one layer, of which (h, w) 255 times a share is laid down over a rectangle, and nothing
+        beside it.
+        """
 
     def transform(self, matrix: Matrix) -> AbstractContextManager[None]:
         """Marks made inside are moved, turned and stretched."""
@@ -159,14 +171,19 @@ class Canvas(Protocol):
         """Polylines (n, 2); one that ends where it begins is closed and gets a join there."""
 
     def lines(self, xy: NDArray, first: NDArray[np.int64], stroke: Stroke) -> None:
-        """Very many polylines: points (V, 2), of line s those from ``first[s]`` to ``first[s + 1]``; one that ends where it begins
-        is closed."""
+        """Very many polylines: points (V, 2), of line s those from ``first[s]`` to ``first[s + 1]``.
+        One that ends where it begins is closed.
+        """
 
     def ribbons(self, xy: NDArray, width: NDArray, first: NDArray[np.int64], colour: str) -> None:
-        """Very many ribbons: filled strokes along polylines as in :meth:`lines`, ``width`` (V,) millimetres wide at each point."""
+        """Very many ribbons: filled strokes along polylines as in :meth:`lines`, ``width`` (V,) millimetres wide at
+        each point.
+        """
 
     def image(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float) -> None:
         """(h, w, 4) premultiplied RGBA laid over a rectangle."""
 
-    def text(self, x: float, y: float, words: str, face: Face, size: float, colour: str, anchor: Anchor = "start") -> None:
+    def text(
+        self, x: float, y: float, words: str, face: Face, size: float, colour: str, anchor: Anchor = "start"
+    ) -> None:
         """One line of text on the baseline at y, ``size`` millimetres from ascender to descender (the em)."""

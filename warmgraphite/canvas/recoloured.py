@@ -58,7 +58,9 @@ class Recoloured(Passing):
                 row[:3] = [round(v * own[3] / 255) for v in channels(self.change(written(straight)))]
         self.canvas.image(changed[number.reshape(-1)].reshape(pixels.shape), x, y, width, height)
 
-    def text(self, x: float, y: float, words: str, face: Face, size: float, colour: str, anchor: Anchor = "start") -> None:
+    def text(
+        self, x: float, y: float, words: str, face: Face, size: float, colour: str, anchor: Anchor = "start"
+    ) -> None:
         self.canvas.text(x, y, words, face, size, self.change(colour), anchor)
 
     def _pen(self, stroke: Stroke) -> Stroke:

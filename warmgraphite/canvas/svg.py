@@ -90,7 +90,8 @@ class SvgCanvas:
     def clip(self, x: float, y: float, width: float, height: float) -> Iterator[None]:
         self.clips += 1
         self.rows.append(
-            f'<clipPath id="clip-{self.clips}"><rect {_box(x, y, width, height)}/></clipPath><g clip-path="url(#clip-{self.clips})">'
+            f'<clipPath id="clip-{self.clips}"><rect {_box(x, y, width, height)}/></clipPath><g '
+            f'clip-path="url(#clip-{self.clips})">'
         )
         yield
         self.rows.append("</g>")
@@ -100,7 +101,8 @@ class SvgCanvas:
         self.clips += 1
         name = f"clip-{self.clips}"
         self.rows.append(
-            f'<clipPath id="{name}"><path clip-rule="{rule}" d="{_curved(path)}"/></clipPath><g clip-path="url(#{name})">'
+            f'<clipPath id="{name}"><path clip-rule="{rule}" d="{_curved(path)}"/></clipPath><g '
+            f'clip-path="url(#{name})">'
         )
         yield
         self.rows.append("</g>")
@@ -110,7 +112,9 @@ class SvgCanvas:
         self.clips += 1
         name, grey = f"mask-{self.clips}", np.repeat(share[..., None], 4, 2)
         grey[..., 3] = 255
-        self.rows.append(f'<mask id="{name}" maskUnits="userSpaceOnUse" {_box(x, y, width, height)} style="mask-type:luminance">')
+        self.rows.append(
+            f'<mask id="{name}" maskUnits="userSpaceOnUse" {_box(x, y, width, height)} style="mask-type:luminance">'
+        )
         self.image(grey, x, y, width, height, exact=True)
         self.rows.append(f'</mask><g mask="url(#{name})">')
         yield
@@ -122,7 +126,9 @@ class SvgCanvas:
         yield
         self.rows.append("</g>")
 
-    def path(self, path: Path, fill: str | Gradient | None = None, stroke: Stroke | None = None, rule: str = "evenodd") -> None:
+    def path(
+        self, path: Path, fill: str | Gradient | None = None, stroke: Stroke | None = None, rule: str = "evenodd"
+    ) -> None:
         colour = "none" if fill is None else fill
         if isinstance(fill, Gradient):
             self.clips += 1
@@ -135,7 +141,9 @@ class SvgCanvas:
                 f'<linearGradient id="tone-{self.clips}" gradientUnits="userSpaceOnUse" {ends}>{stops}</linearGradient>'
             )
             colour = f"url(#tone-{self.clips})"
-        self.rows.append(f'<path fill="{colour}" fill-rule="{rule}"{_pen(stroke) if stroke else ""} d="{_curved(path)}"/>')
+        self.rows.append(
+            f'<path fill="{colour}" fill-rule="{rule}"{_pen(stroke) if stroke else ""} d="{_curved(path)}"/>'
+        )
 
     def fill(self, rings: list[Ring], colour: str) -> None:
         self.rows.append(f'<path fill="{colour}" fill-rule="evenodd" d="{_data(rings, True)}"/>')
@@ -152,9 +160,13 @@ class SvgCanvas:
             points, starts = outlines(xy, width, first)
             self.rows.append(f'<path fill="{colour}" d="{svg_data(points, starts, True, 2, True)}"/>')
 
-    def image(self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float, exact: bool = False) -> None:
+    def image(
+        self, pixels: NDArray[np.uint8], x: float, y: float, width: float, height: float, exact: bool = False
+    ) -> None:
         alpha = pixels[..., 3:].astype(np.uint16)
-        straight = np.where(alpha > 0, (pixels[..., :3].astype(np.uint16) * 255 + alpha // 2) // np.maximum(alpha, 1), 0)
+        straight = np.where(
+            alpha > 0, (pixels[..., :3].astype(np.uint16) * 255 + alpha // 2) // np.maximum(alpha, 1), 0
+        )
         stream = io.BytesIO()
         if (alpha == 255).all() and not exact:
             kind = "jpeg"
@@ -165,15 +177,19 @@ class SvgCanvas:
             Image.fromarray(picture, "RGBA").save(stream, "PNG", compress_level=4)
         data = base64.b64encode(stream.getvalue()).decode()
         self.rows.append(
-            f'<image {_box(x, y, width, height)} preserveAspectRatio="none" xlink:href="data:image/{kind};base64,{data}"/>'
+            f'<image {_box(x, y, width, height)} preserveAspectRatio="none" xlink:href="data:image/{kind};base64,'
+            f'{data}"/>'
         )
 
-    def text(self, x: float, y: float, words: str, face: Face, size: float, colour: str, anchor: Anchor = "start") -> None:
+    def text(
+        self, x: float, y: float, words: str, face: Face, size: float, colour: str, anchor: Anchor = "start"
+    ) -> None:
         self.written.setdefault(face, set()).update(str(tidy(words)))
         known = face_file(face)
         slant = f'font-style="{known.style}" ' if known.style != "normal" else ""
         self.rows.append(
-            f'<text x="{_number(x)}" y="{_number(y)}" font-family={quoteattr(known.family)} font-weight="{known.weight}" {slant}'
+            f'<text x="{_number(x)}" y="{_number(y)}" font-family={quoteattr(known.family)} '
+            f'font-weight="{known.weight}" {slant}'
             f'font-size="{_number(size)}" fill="{colour}" text-anchor="{anchor}">{escape(words)}</text>'
         )
 

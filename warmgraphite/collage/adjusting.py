@@ -1,6 +1,7 @@
 """Adjusting sheets: they change what lies beneath them, where they are confined to, and leave it as it was.
 
-Each changes one colour into another, whatever lies around it. What a kind does is a function of straight sRGB from 0 to 1.
+Each changes one colour into another, whatever lies around it. What a kind does is a function of straight sRGB from 0 to
+1.
 """
 
 from __future__ import annotations
@@ -53,8 +54,9 @@ def adjust(
     opacity: float,
     order: tuple[int, ...] = (0, 1, 2),
 ) -> None:
-    """Change premultiplied ``pixels`` (h, w, 4) in place by what a sheet does, as strongly as ``opacity`` times ``share`` (h, w) says.
-    ``order`` is where red, green and blue stand."""
+    """Change premultiplied ``pixels`` (h, w, 4) in place by what a sheet does, as strongly as ``opacity`` times
+    ``share`` (h, w) says. ``order`` is where red, green and blue stand.
+    """
     channels = list(order)
 
     def rows(first: int, last: int) -> None:
@@ -62,7 +64,9 @@ def adjust(
         flat = part[..., channels].reshape(-1, 3).astype(np.float32)
         alpha = part[..., 3].reshape(-1, 1).astype(np.float32)
         straight = np.clip(flat / np.maximum(alpha, np.float32(1)), 0, 1).astype(np.float32)
-        strength = np.float32(opacity) if share is None else share[first:last].reshape(-1, 1) * np.float32(opacity / 255)
+        strength = (
+            np.float32(opacity) if share is None else share[first:last].reshape(-1, 1) * np.float32(opacity / 255)
+        )
         changed = straight + strength * (np.clip(trace.change(straight), 0, 1) - straight)
         part[..., channels] = np.round(changed * alpha).reshape(*part.shape[:2], 3).astype(np.uint8)
 

@@ -1,7 +1,8 @@
 """What backdrops are made of: places above the horizon at a scale, skies as washes, silhouettes drawn by code.
 
-A backdrop is one module in :mod:`warmgraphite.collage.backdrops`. It is a function of place and seed alone, counted from the middle of the
-drawing and from the horizon: so it is the same in every window, at every resolution, and when the paper is drawn out.
+A backdrop is one module in :mod:`warmgraphite.collage.backdrops`. It is a function of place and seed alone, counted
+from the middle of the drawing and from the horizon: so it is the same in every window, at every resolution, and when
+the paper is drawn out.
 """
 
 from __future__ import annotations
@@ -34,8 +35,10 @@ class Painted(NamedTuple):
 
 @dataclass(frozen=True)
 class Spot:
-    """The pixels of a window as a backdrop takes them: ``u`` (w,) to the right of the drawing's middle and ``v`` (h,) above the horizon, in
-    millimetres of a backdrop as large as it is drawn at a ``scale`` of 1; ``tones`` are its colours (3, 3) in 0–255."""
+    """The pixels of a window as a backdrop takes them.
+    ``u`` (w,) to the right of the drawing's middle and ``v`` (h,) above the horizon, in millimetres of a backdrop as
+    large as it is drawn at a ``scale`` of 1; ``tones`` are its colours (3, 3) in 0–255.
+    """
 
     ground: PaperGrid
     u: Floats
@@ -68,8 +71,9 @@ class Spot:
         return value_noise(ground, cell * self.scale, octaves, seed + 97 * self.seed)
 
     def drawn(self, rows: Rows) -> Iterator[tuple[int, Floats, Floats]]:
-        """Each row of blobs that there is anything of here, from the farthest on: its number, its share (h, w) of the pixels and the tone
-        (h, w) of it, 0–1."""
+        """Each row of blobs that there is anything of here, from the farthest on.
+        Its number, its share (h, w) of the pixels and the tone (h, w) of it, 0–1.
+        """
         height, width = self.shape
         raster, frame = self.ground.raster, self.ground.frame
         step = (frame[0] / raster.size[0] / self.scale, frame[1] / raster.size[1] / self.scale)
@@ -101,7 +105,11 @@ class Spot:
             if not pixels[..., 3].any():
                 continue
             alpha = np.asarray(pixels[..., 3], np.float32)
-            yield number, alpha / np.float32(255), np.asarray(pixels[..., 0] / np.maximum(alpha, np.float32(1)), np.float32)
+            yield (
+                number,
+                alpha / np.float32(255),
+                np.asarray(pixels[..., 0] / np.maximum(alpha, np.float32(1)), np.float32),
+            )
 
 
 #: Rows of blobs of a seed from one place to another, from the farthest row on.
@@ -119,7 +127,9 @@ _rows: Store[list[list[tuple[Blob, skia.Path]]]] = Store("blobs of backdrops")
 
 
 class Blob(NamedTuple):
-    """A shape: ``outline`` (n, 2) in u and v, its ``tone`` 0–1 from the near colour to the light, and how much darker its ``rim`` is."""
+    """A shape: ``outline`` (n, 2) in u and v, its ``tone`` 0–1 from the near colour to the light, and how much darker
+    its ``rim`` is.
+    """
 
     outline: NDArray[np.float64]
     tone: float
@@ -128,8 +138,10 @@ class Blob(NamedTuple):
 
 @dataclass(frozen=True)
 class Backdrop:
-    """One backdrop. ``paint`` paints a window of it; ``tones`` are the colours that it begins with, and ``called`` what they are of it;
-    ``above`` is whether it reaches from the horizon up without end, as skies do."""
+    """One backdrop.
+    ``paint`` paints a window of it; ``tones`` are the colours that it begins with, and ``called`` what they are of it;
+    ``above`` is whether it reaches from the horizon up without end, as skies do.
+    """
 
     name: str
     label: str

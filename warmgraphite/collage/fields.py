@@ -1,7 +1,7 @@
 """Distances on the paper: how far each place lies from the nearest border between areas.
 
-A field lies on a grid of its own, of as many cells for the same paper whatever its resolution: so it is the same on the desk, in
-print and in every window, and what follows a border, as rims and soft edges do, follows it alike.
+A field lies on a grid of its own, of as many cells for the same paper whatever its resolution: so it is the same on the
+desk, in print and in every window, and what follows a border, as rims and soft edges do, follows it alike.
 """
 
 from __future__ import annotations
@@ -26,8 +26,8 @@ STEPS = 128
 class BorderField:
     """Distances over a ``frame`` of width and height in millimetres.
 
-    ``away`` (h, w) uint16 is 128 times the millimetres to the nearest border; ``within`` (h, w) uint8 is 255 where the cell
-    belongs to the area that was asked for.
+    ``away`` (h, w) uint16 is 128 times the millimetres to the nearest border; ``within`` (h, w) uint8 is 255 where the
+    cell belongs to the area that was asked for.
     """
 
     away: NDArray[np.uint16]

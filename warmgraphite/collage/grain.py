@@ -1,5 +1,6 @@
-"""Unevenness with a real size: the tooth of paper and the mottle of a wash, repeatable for a seed: the same in a window, at another
-zoom, and when the paper is drawn out."""
+"""Unevenness with a real size: the tooth of paper and the mottle of a wash, repeatable for a seed.
+The same in a window, at another zoom, and when the paper is drawn out.
+"""
 
 from __future__ import annotations
 
@@ -19,8 +20,10 @@ KEPT = 4_000_000
 
 
 class PaperGrid(NamedTuple):
-    """Where pixels lie on the paper: their ``raster`` over a ``frame`` in millimetres, and the ``middle`` of the drawing, from
-    which places are counted, because it stays where it is when the paper is drawn out."""
+    """Where pixels lie on the paper.
+    Their ``raster`` over a ``frame`` in millimetres, and the ``middle`` of the drawing, from which places are counted,
+    because it stays where it is when the paper is drawn out.
+    """
 
     raster: Raster
     frame: tuple[float, float]

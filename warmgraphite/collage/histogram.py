@@ -18,8 +18,10 @@ BINS = 64
 
 
 class Histogram(Specification):
-    """``bins`` from black to white as shares of the picture; ``darkest`` is the tone that a hundredth of it is darker than, ``lightest``
-    the one that a hundredth is lighter than; ``fills_in`` the share that print would close, ``warning`` a sentence where that is a lot."""
+    """``bins`` from black to white as shares of the picture.
+    ``darkest`` is the tone that a hundredth of it is darker than, ``lightest`` the one that a hundredth is lighter
+    than; ``fills_in`` the share that print would close, ``warning`` a sentence where that is a lot.
+    """
 
     bins: tuple[float, ...]
     darkest: float
@@ -35,11 +37,13 @@ def histogram_of(pixels: NDArray[np.uint8]) -> Histogram:
     low, high = np.quantile(light, (0.01, 0.99))
     closed = float((light < FILLS_IN).mean())
     warning = (
-        f"{closed * 100:.0f} % of the drawing is so dark that it fills in when it is printed; lay “Lighten for print” over it."
+        f"{closed * 100:.0f} % of the drawing is so dark that it fills in when it is printed; lay “Lighten for print” "
+        f"over it."
         if closed > WORTH_A_WORD
         else ""
     )
     return Histogram(
-        bins=tuple((counts / light.size).round(5).tolist()), darkest=round(float(low), 3), lightest=round(float(high), 3),
+        bins=tuple((counts / light.size).round(5).tolist()), darkest=round(float(low), 3),
+        lightest=round(float(high), 3),
         fills_in=round(closed, 4), warning=warning,
     )  # fmt: skip

@@ -25,10 +25,11 @@ Matrix = NDArray[np.float64]
 class Lies:
     """Rows (R), one for each flat or round face, or for each triangle of a face that is neither.
 
-    ``triangle`` (K,) are the triangles that are seen, in order, and ``row`` (K,) the row of each. ``table`` (R, 4, 3) takes frame
-    millimetres (x, y, 1) to two or three homogeneous coordinates and their divisor: metres along and up, or, where ``usual`` (R,) is
-    above zero, across the axis of a round face, to two sides, and along it; such a face is laid flat at its usual radius, along the
-    axis where it is ``lying`` (R,). ``axes`` (R, 3, 3) are right, up and normal, or out, side and axis.
+    ``triangle`` (K,) are the triangles that are seen, in order, and ``row`` (K,) the row of each. ``table`` (R, 4, 3)
+    takes frame millimetres (x, y, 1) to two or three homogeneous coordinates and their divisor: metres along and up,
+    or, where ``usual`` (R,) is above zero, across the axis of a round face, to two sides, and along it; such a face is
+    laid flat at its usual radius, along the axis where it is ``lying`` (R,). ``axes`` (R, 3, 3) are right, up and
+    normal, or out, side and axis.
     """
 
     triangle: NDArray[np.int32]
@@ -62,7 +63,9 @@ def _through(hiders: Occluders, inverse: Matrix, triangle: NDArray[np.integer]) 
 
 def _against(lifted: Matrix, way: Matrix, origin: Matrix) -> Matrix:
     """(K, 3) the metres along a way (3,), or ways (K, 3), from an origin, not yet divided."""
-    along = np.einsum("...j,kji->ki", way, lifted[:, :3]) if way.ndim == 1 else np.einsum("kj,kji->ki", way, lifted[:, :3])
+    along = (
+        np.einsum("...j,kji->ki", way, lifted[:, :3]) if way.ndim == 1 else np.einsum("kj,kji->ki", way, lifted[:, :3])
+    )
     return np.asarray(along - (way @ origin)[..., None] * lifted[:, 3])
 
 
@@ -73,7 +76,9 @@ def _of_round(face: RoundFace, lifted: Matrix) -> tuple[Matrix, Matrix]:
 
 
 def _of_any(lifted: Matrix, normal: Matrix, origin: Matrix) -> tuple[Matrix, Matrix]:
-    """What is neither flat nor round: laid on the plane of the axes that each triangle faces most, level and upright."""
+    """What is neither flat nor round.
+    Laid on the plane of the axes that each triangle faces most, level and upright.
+    """
     most = np.argmax(np.abs(normal), axis=1)
     right, up = np.eye(3)[np.where(most == 0, 1, 0)], np.eye(3)[np.where(most == 2, 1, 2)]
     rows = [_against(lifted, way, origin) for way in (right, up)]
@@ -113,7 +118,9 @@ def lies_of(scene: Scene, hiders: Occluders, seen: Surface, turned: str, progres
         group[caps] = -1 - np.unique(np.round(np.hstack([normal, away]), 4), axis=0, return_inverse=True)[1].reshape(-1)
     order = np.argsort(group, kind="stable")
     bounds = (
-        np.append(np.flatnonzero(np.append(True, np.diff(group[order]) != 0)), len(order)) if len(order) else np.zeros(1, int)
+        np.append(np.flatnonzero(np.append(True, np.diff(group[order]) != 0)), len(order))
+        if len(order)
+        else np.zeros(1, int)
     )
     planes: list[PlaneFace] = []
     flat: list[NDArray[np.int64]] = []

@@ -75,8 +75,9 @@ class OnFaces(PixelTrace):
         return TracePlacement(window, Faces(triangle, rows, lies.table, lies.usual, lies.lying), lies, share)
 
     def _seen(self, plate: Plate) -> NDArray[np.int32]:
-        """(h, w) the triangle that each pixel shows of what it is confined to: where another one lies in the middle of a pixel at an
-        edge, that at one of its sides."""
+        """(h, w) the triangle that each pixel shows of what it is confined to.
+        Where another one lies in the middle of a pixel at an edge, that at one of its sides.
+        """
         seen = plate.surface
         if self.where is None:
             return seen.triangle

@@ -41,8 +41,8 @@ Window = tuple[int, int, int, int]
 class Plate:
     """One view, ready to be laid together.
 
-    ``take`` gives the result of a pass, and ``key`` names it; ``raster`` are the pixels of the window that is drawn; ``ink`` is what
-    it is drawn with.
+    ``take`` gives the result of a pass, and ``key`` names it; ``raster`` are the pixels of the window that is drawn;
+    ``ink`` is what it is drawn with.
     """
 
     projection: Projection
@@ -144,8 +144,9 @@ class Plate:
         return self.of("lines").drawn  # type: ignore[no-any-return]
 
     def strokes(self, where: Query | None = None) -> list[Strokes]:
-        """The strokes of all pens before a hand draws them, or of what of the lines a query means; round what a rule goes round,
-        over all others."""
+        """The strokes of all pens before a hand draws them, or of what of the lines a query means.
+        Round what a rule goes round, over all others.
+        """
         if where is not None and not of_parts(where):
             return confined(self.strokes(), self.of("room", where))
         return [*self.of("strokes", where).work(), *(self.rounds() if where is None else ())]

@@ -1,8 +1,8 @@
 """The one walk over the traces of a plate, for the picture on the desk and for every export.
 
-A layer's content is drawn at full strength. Opacity and blend mode are applied when it is laid down, so that whoever keeps
-drawn layers can lay them together anew. An adjusting sheet draws nothing: it changes the sheet beneath it as that is drawn, or
-all that lies beneath, which whoever lays layers together does.
+A layer's content is drawn at full strength. Opacity and blend mode are applied when it is laid down, so that whoever
+keeps drawn layers can lay them together anew. An adjusting sheet draws nothing: it changes the sheet beneath it as that
+is drawn, or all that lies beneath, which whoever lays layers together does.
 """
 
 from __future__ import annotations
@@ -35,8 +35,9 @@ CHANGED = "changed"
 
 @dataclass(frozen=True)
 class Layer:
-    """What one trace shows, or lays ``over`` all others; ``margin`` millimetres of bare paper stay around it. ``changes`` are the
-    adjusting sheets that act on it alone, from the lowest up."""
+    """What one trace shows, or lays ``over`` all others; ``margin`` millimetres of bare paper stay around it.
+    ``changes`` are the adjusting sheets that act on it alone, from the lowest up.
+    """
 
     plate: Plate
     trace: Trace
@@ -107,8 +108,9 @@ class Layer:
         return pixels
 
     def _draw_recoloured(self, canvas: Canvas, count: int) -> None:
-        """Draw lines and fills in the colours that the first so many sheets make of theirs; where one is confined, apart within its
-        region and beside it."""
+        """Draw lines and fills in the colours that the first so many sheets make of theirs.
+        Where one is confined, apart within its region and beside it.
+        """
         if count == 0:
             self.trace.draw(canvas, self.plate)
             return

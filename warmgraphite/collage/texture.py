@@ -28,7 +28,9 @@ GROUPS: tuple[str, ...] = get_args(Group)
 
 @dataclass(frozen=True)
 class Layer:
-    """Unevenness of tone: blotches ``along`` by ``up`` metres large, so ``strong`` as a share, in so many ``octaves``."""
+    """Unevenness of tone: blotches ``along`` by ``up`` metres large, so ``strong`` as a share, in so many
+    ``octaves``.
+    """
 
     along: float
     up: float
@@ -40,13 +42,15 @@ class Layer:
 class Texture:
     """One texture.
 
-    ``sort``: ``units`` are laid in courses, ``length`` by ``height``, each course moved by ``bond`` of a length (−1: by chance) and its
-    joints ``loose`` by a share; ``cells`` are stones of that size between joints; ``strewn`` are marks that
-    grow upwards, one to a rectangle of that size, which must be as high as a mark is long, and lean by ``mark_turn`` degrees, in so many ``sheets``; ``ribs`` run upwards, ``length`` apart, with a seam where they have a ``joint``; ``mesh`` is wire; ``plain`` has only
-    layers. ``rough`` are the metres that edges waver, ``bevel`` those that they are round, ``bulge`` how far units or ribs stand
-    out; ``lap`` how dark it is under the edge of the next course; ``basket`` metres of a square in which units lie, every other one
-    turned. ``unit_tone`` and ``unit_hue`` are how unlike units are, ``hue`` how much of the second colour lies in blotches of
-    ``hue_cell`` metres. ``turned`` as a pattern's.
+    ``sort``: ``units`` are laid in courses, ``length`` by ``height``, each course moved by ``bond`` of a length (−1: by
+    chance) and its joints ``loose`` by a share; ``cells`` are stones of that size between joints; ``strewn`` are marks
+    that grow upwards, one to a rectangle of that size, which must be as high as a mark is long, and lean by
+    ``mark_turn`` degrees, in so many ``sheets``; ``ribs`` run upwards, ``length`` apart, with a seam where they have a
+    ``joint``; ``mesh`` is wire; ``plain`` has only layers. ``rough`` are the metres that edges waver, ``bevel`` those
+    that they are round, ``bulge`` how far units or ribs stand out; ``lap`` how dark it is under the edge of the next
+    course; ``basket`` metres of a square in which units lie, every other one turned. ``unit_tone`` and ``unit_hue`` are
+    how unlike units are, ``hue`` how much of the second colour lies in blotches of ``hue_cell`` metres. ``turned`` as a
+    pattern's.
     """
 
     name: str

@@ -1,7 +1,7 @@
 """What every kind of trace has: how it is laid down, the passes that it shows, and how it draws itself.
 
-A kind is one module in :mod:`warmgraphite.collage.kinds`. Its fields are its settings: title, range, unit and what they are
-about stand in the field itself, and the form on the screen is made from them.
+A kind is one module in :mod:`warmgraphite.collage.kinds`. Its fields are its settings: title, range, unit and what they
+are about stand in the field itself, and the form on the screen is made from them.
 """
 
 from __future__ import annotations
@@ -124,7 +124,9 @@ class Trace(Specification):
 
     @property
     def plain(self) -> Self:
-        """The trace confined to what of its region has an edge: so it draws itself. What is :attr:`soft` of it is laid over that."""
+        """The trace confined to what of its region has an edge: so it draws itself.
+        What is :attr:`soft` of it is laid over that.
+        """
         hard, soft = parted(self.where)
         return self if soft is None else self.model_copy(update={"where": hard})
 
@@ -180,7 +182,8 @@ class PixelTrace(Trace):
     under_ink: ClassVar[bool] = True
 
     edge: Edge = Field(default="clean", title="Edge", description="How it ends where its region does.")
-    edge_reach: float = Field(default=2.0, ge=0.05, le=100, title="Reach", description="How wide its edge is.", json_schema_extra={"unless": {"edge": ["clean"]}, "unit": "mm", "most": 15})  # fmt: skip
+    edge_reach: float = Field(default=2.0, ge=0.05, le=100, title="Reach", description="How wide its edge is.",
+        json_schema_extra={"unless": {"edge": ["clean"]}, "unit": "mm", "most": 15})  # fmt: skip
     outward: bool = Field(
         default=False,
         title="Outwards",
@@ -209,7 +212,9 @@ class PixelTrace(Trace):
         raise NotImplementedError
 
     def flat(self, plate: Plate) -> Flat | None:
-        """What it is where it is one tone with sharp edges, so that a document has it as a shape; ``None`` where it is not."""
+        """What it is where it is one tone with sharp edges, so that a document has it as a shape.
+        ``None`` where it is not.
+        """
         return None
 
     def confined(self, plate: Plate) -> NDArray[np.uint8]:

@@ -1,4 +1,6 @@
-"""Colour: as it is written, how light it is, where its hue lies, and how it goes with an opacity. All of it is sRGB (IEC 61966-2-1)."""
+"""Colour: as it is written, how light it is, where its hue lies, and how it goes with an opacity.
+All of it is sRGB (IEC 61966-2-1).
+"""
 
 from warmgraphite.colour.alpha import premultiplied, straighten, straightened
 from warmgraphite.colour.hues import from_oklab, to_oklab

@@ -1,5 +1,6 @@
-"""Pixels with an opacity: **straight**, where the colour is the colour, and **premultiplied**, where it is as much as shows (Porter and
-Duff, "Compositing digital images", 1984). All are eight bits, rounded to the nearest step."""
+"""Pixels with an opacity: **straight**, where the colour is the colour, and **premultiplied**, where it is as much as
+shows (Porter and Duff, "Compositing digital images", 1984). All are eight bits, rounded to the nearest step.
+"""
 
 from __future__ import annotations
 
@@ -25,8 +26,9 @@ def premultiplied(straight: Pixels) -> Pixels:
 
 
 def straighten(pixels: Pixels, order: tuple[int, int, int] = (0, 1, 2)) -> None:
-    """Divide premultiplied pixels (h, w, 4) by their alpha, in place; ``order`` is where red, green and blue stand, and they are put into
-    that order."""
+    """Divide premultiplied pixels (h, w, 4) by their alpha, in place.
+    ``order`` is where red, green and blue stand, and they are put into that order.
+    """
     swapped = order != (0, 1, 2)
     for first in range(0, len(pixels), ROWS):
         part = pixels[first : first + ROWS]

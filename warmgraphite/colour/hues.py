@@ -1,4 +1,6 @@
-"""OKLab (B. Ottosson, "A perceptual color space for image processing", 2020): there a hue can be moved and a tone kept."""
+"""OKLab (B. Ottosson, "A perceptual color space for image processing", 2020).
+There a hue can be moved and a tone kept.
+"""
 
 from __future__ import annotations
 

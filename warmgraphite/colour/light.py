@@ -1,8 +1,9 @@
 """How light a colour is, and what of it is light.
 
-Two things are told apart. The **luminance** of coded values is their weighted sum, as the W3C's Filter Effects Module Level 1 has it for grey and saturation: quick, and
-what adjusting sheets and thresholds go by. **Linear light** is what adds up on paper and in the eye: sRGB decoded by its transfer
-function (IEC 61966-2-1); its weighted sum is the **lightness**, Y of CIE 1931.
+Two things are told apart. The **luminance** of coded values is their weighted sum, as the W3C's Filter Effects Module
+Level 1 has it for grey and saturation: quick, and what adjusting sheets and thresholds go by. **Linear light** is what
+adds up on paper and in the eye: sRGB decoded by its transfer function (IEC 61966-2-1); its weighted sum is the
+**lightness**, Y of CIE 1931.
 """
 
 from __future__ import annotations

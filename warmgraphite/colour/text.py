@@ -25,7 +25,9 @@ class Channels(NamedTuple):
 
 
 def channels(colour: str) -> Channels:
-    """The channels of ``#rrggbb``; what follows, such as an opacity, is left out. Raises ``ValueError`` for anything else."""
+    """The channels of ``#rrggbb``; what follows, such as an opacity, is left out.
+    Raises ``ValueError`` for anything else.
+    """
     if len(colour) < 7 or colour[0] != "#":
         raise ValueError(f"“{colour}” is no colour; write it as # and six hexadecimal figures")
     return Channels(*(int(colour[i : i + 2], 16) for i in (1, 3, 5)))
@@ -42,7 +44,8 @@ def written(values: Iterable[float]) -> str:
 
 
 def of_shares(values: Iterable[float]) -> str:
-    """``#rrggbb`` of three shares from 0 to 1, each brought into that range, whatever follows them. One that is no number, as files of
-    models have them, is a middle grey."""
+    """``#rrggbb`` of three shares from 0 to 1, each brought into that range, whatever follows them.
+    One that is no number, as files of models have them, is a middle grey.
+    """
     first = (float(v) for v in islice(values, 3))
     return written(255 * min(max(v, 0.0), 1.0) if math.isfinite(v) else UNKNOWN for v in first)

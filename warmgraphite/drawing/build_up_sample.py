@@ -43,24 +43,30 @@ def _wall(thick: float, long: float, bed: float) -> Model:
 
 
 def _as_shown(layer: Layer, times: float, middle: float) -> Layer:
-    """A layer with its marks as close as they are seen at a usual scale; ``times`` is how much smaller that is, ``middle`` where a member
-    stands."""
+    """A layer with its marks as close as they are seen at a usual scale.
+    ``times`` is how much smaller that is, ``middle`` where a member stands.
+    """
 
     def closer(fills: tuple[Fill, ...]) -> tuple[Fill, ...]:
         return tuple(
-            f.model_copy(update={"scale": f.scale * times}) if isinstance(f, Hatch) and f.lies != "paper" else f for f in fills
+            f.model_copy(update={"scale": f.scale * times}) if isinstance(f, Hatch) and f.lies != "paper" else f
+            for f in fills
         )
 
     rhythms = []
     for r in layer.rhythms:
         spacing = max(r.spacing * times, 2.2 * r.width)
-        rhythms.append(r.model_copy(update={"runs": "any", "spacing": spacing, "at": middle % spacing, "fills": closer(r.fills)}))
+        rhythms.append(
+            r.model_copy(update={"runs": "any", "spacing": spacing, "at": middle % spacing, "fills": closer(r.fills)})
+        )
     return layer.model_copy(update={"fills": closer(layer.fills), "rhythms": tuple(rhythms)})
 
 
 def build_up_sample(build_up: BuildUp, hand: Hand, width: float, height: float) -> str:
-    """A build-up as SVG, ``width`` by ``height`` millimetres, its outer side at the left; what takes the rest is shown thick.
-    All layers are shown, whatever their thickness, and all that stands in them, whichever way it runs; marks are as close as at 1:20."""
+    """A build-up as SVG, ``width`` by ``height`` millimetres, its outer side at the left.
+    What takes the rest is shown thick. All layers are shown, whatever their thickness, and all that stands in them,
+    whichever way it runs; marks are as close as at 1:20.
+    """
     layers = build_up.layers
     rest = min(max(0.12, 0.6 * sum(row.thickness or 0.0 for row in layers)), 0.3)
     thick = max(sum(rest if row.thickness is None else row.thickness for row in layers if not row.bed), 0.002)

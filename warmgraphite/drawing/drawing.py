@@ -35,9 +35,13 @@ BYTES = 4000
 def needs_of(
     traces: Sequence[Trace], ink: Ink | None = None, notes: Sequence[Note] = (), always: Sequence[str] = ALWAYS
 ) -> tuple[Need, ...]:
-    """The passes that a picture with these traces, this ink and these notes is made of, and those that there are ``always``."""
+    """The passes that a picture with these traces, this ink and these notes is made of, and those that there are
+    ``always``.
+    """
     found = [*(Need(name) for name in always), *(n for t in traces if t.on for n in t.all_needs())]
-    confined = any(n.name == "room" for n in found) and any(n.name == "strokes" for t in traces if t.on for n in t.all_needs())
+    confined = any(n.name == "room" for n in found) and any(
+        n.name == "strokes" for t in traces if t.on for n in t.all_needs()
+    )
     along = [n for r in (ink.pens if ink and confined else ()) if r.on for n in along_needs(r)]
     written = [n for note in notes if note.on for n in note.needs()]
     return tuple(dict.fromkeys([*found, *along, *written]))
@@ -46,9 +50,10 @@ def needs_of(
 class Drawing(Runner):
     """A view of a model, with ``size`` = (width, height) pixels for the pixel passes (the frame's own by default).
 
-    ``ink`` is what it is drawn with, the usual one by default. ``store`` keeps passes between processes; ``bench`` holds them in memory, a bench of
-    its own by default; ``pictures`` are those of the stock (the store's by default). ``pinned`` is a frame of another drawing that it has.
-    ``seconds`` holds the computing time of each pass that was not fresh.
+    ``ink`` is what it is drawn with, the usual one by default. ``store`` keeps passes between processes; ``bench``
+    holds them in memory, a bench of its own by default; ``pictures`` are those of the stock (the store's by default).
+    ``pinned`` is a frame of another drawing that it has. ``seconds`` holds the computing time of each pass that was not
+    fresh.
     """
 
     def __init__(
@@ -67,7 +72,9 @@ class Drawing(Runner):
         size = size or view.frame.pixels
         kept = pictures or (store.pictures if store else None)
         given = Ink() if ink is None else ink
-        self._begin(DrawingSpec(model, view, given, size, (0, 0, *size), kept, pinned=pinned, level=level), store, bench)
+        self._begin(
+            DrawingSpec(model, view, given, size, (0, 0, *size), kept, pinned=pinned, level=level), store, bench
+        )
 
     # What is drawn.
 
@@ -138,19 +145,25 @@ class Drawing(Runner):
         return self
 
     def remarks(self) -> list[dict[str, Any]]:
-        """What the cut found that is not shut, in the order of the parts: the path of each ``part``, the ``place`` in metres, and
-        ``what`` it is."""
-        return [{"part": self.model.parts[r.part].path, "place": r.place, "what": r.what} for r in self.result("remarks")]
+        """What the cut found that is not shut, in the order of the parts.
+        The path of each ``part``, the ``place`` in metres, and ``what`` it is.
+        """
+        return [
+            {"part": self.model.parts[r.part].path, "place": r.place, "what": r.what} for r in self.result("remarks")
+        ]
 
     def plate(self, study_name: str = "", look: Ink | None = None) -> Plate:
-        """The drawing ready to be laid together: what its traces show is taken from here as they are drawn. What is written on it, and how, says
-        ``look``, its own ink by default."""
+        """The drawing ready to be laid together: what its traces show is taken from here as they are drawn.
+        What is written on it, and how, says ``look``, its own ink by default.
+        """
         said, spec = self.spec.given if look is None else look, self.spec
         pictures = spec.pictures
         return Plate(
-            projection=self.paper, raster=Raster.of(spec.size, spec.window), model=self.model, take=self.result, key=self.key,
+            projection=self.paper, raster=Raster.of(spec.size, spec.window), model=self.model, take=self.result,
+            key=self.key,
             ink=self.ink, middle=self.middle, view=self.view, study_name=study_name or self.model.name,
-            sun=to_sun(self.view.sun), notes=getattr(said, "notes", ()), lettering=getattr(said, "lettering", Lettering()),
+            sun=to_sun(self.view.sun), notes=getattr(said, "notes", ()),
+            lettering=getattr(said, "lettering", Lettering()),
             kept_face=lambda digest: pictures.face_path(digest) if pictures else None,
         )  # fmt: skip
 

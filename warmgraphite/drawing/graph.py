@@ -1,9 +1,10 @@
 """The graph of passes: one record for each, and what follows from the records.
 
-A pass says, as a frozen record, all that it reads of what is drawn; which passes it needs first; and how its result is computed of that
-record and of theirs. It is handed nothing else, so that it can see nothing else. Its key is made of the record, of the keys of what it needs,
-and of the sources that it is computed by: it is fresh where its key is known, and nobody says by hand that something is computed otherwise now.
-Order of work, progress, freshness and the words on the screen all come from here; nothing repeats the list.
+A pass says, as a frozen record, all that it reads of what is drawn; which passes it needs first; and how its result is
+computed of that record and of theirs. It is handed nothing else, so that it can see nothing else. Its key is made of
+the record, of the keys of what it needs, and of the sources that it is computed by: it is fresh where its key is known,
+and nobody says by hand that something is computed otherwise now. Order of work, progress, freshness and the words on
+the screen all come from here; nothing repeats the list.
 """
 
 from __future__ import annotations
@@ -34,8 +35,10 @@ Level = Literal["draft", "desk", "paper"]
 
 #: What passes are written down with, and nothing is computed by: what these stand on is no source of a pass.
 PLUMBING = (
-    "warmgraphite.drawing.graph", "warmgraphite.drawing.inputs", "warmgraphite.drawing.specification", "warmgraphite.needs", "warmgraphite.keys",
-    "warmgraphite.progress", "warmgraphite.passes.store", "warmgraphite.catalogue", "warmgraphite.errors", "warmgraphite.memory",
+    "warmgraphite.drawing.graph", "warmgraphite.drawing.inputs", "warmgraphite.drawing.specification",
+    "warmgraphite.needs", "warmgraphite.keys",
+    "warmgraphite.progress", "warmgraphite.passes.store", "warmgraphite.catalogue", "warmgraphite.errors",
+    "warmgraphite.memory",
     "warmgraphite.threads",
 )  # fmt: skip
 
@@ -43,8 +46,8 @@ PLUMBING = (
 class Given:
     """The results of what a pass needs; asked for anything else, it has nothing.
 
-    A name stands for the need that is called so, of whichever drawing it is. ``remember`` holds what one pass makes piece by piece, by all that each piece is made
-    of: with one line of a rule changed, most pieces are as they were.
+    A name stands for the need that is called so, of whichever drawing it is. ``remember`` holds what one pass makes
+    piece by piece, by all that each piece is made of: with one line of a rule changed, most pieces are as they were.
     """
 
     def __init__(
@@ -85,13 +88,14 @@ def _never_kept(_arrays: Arrays) -> Any:
 class Pass(Generic[In, Out]):
     """One pass, from a record ``In`` of what it reads to its result ``Out``.
 
-    ``stage`` is what it is called while it is computed, ``weight`` its share of the time. ``reads`` gives, for what is drawn and for
-    what the pass is confined to, a frozen record of all that it reads beside the results of the passes that it ``needs``.
-    ``compute`` makes its result, which ``pack`` and ``unpack`` turn into arrays for the store and back. One that is ``light`` is
-    made of what it needs wherever it is asked for, and not stored; a ``tool`` is light, too, and only there for other passes to be computed with:
-    where nothing is computed there are none. ``pixels`` is whether it has as many as the drawing; ``slow``
-    whether a first, coarse picture does without it; ``of_where`` whether it is of what a query means, and of nothing else.
-    ``draft`` is another pass that stands for it while the hand moves; without one it is the same at all levels.
+    ``stage`` is what it is called while it is computed, ``weight`` its share of the time. ``reads`` gives, for what is
+    drawn and for what the pass is confined to, a frozen record of all that it reads beside the results of the passes
+    that it ``needs``. ``compute`` makes its result, which ``pack`` and ``unpack`` turn into arrays for the store and
+    back. One that is ``light`` is made of what it needs wherever it is asked for, and not stored; a ``tool`` is light,
+    too, and only there for other passes to be computed with: where nothing is computed there are none. ``pixels`` is
+    whether it has as many as the drawing; ``slow`` whether a first, coarse picture does without it; ``of_where``
+    whether it is of what a query means, and of nothing else. ``draft`` is another pass that stands for it while the
+    hand moves; without one it is the same at all levels.
     """
 
     name: str
@@ -116,9 +120,13 @@ class Pass(Generic[In, Out]):
 
     @cached_property
     def sources(self) -> str:
-        """A digest of the sources that it is computed by: of the file that it stands in, and of all that this one stands on."""
+        """A digest of the sources that it is computed by.
+        Of the file that it stands in, and of all that this one stands on.
+        """
         return digest_of(self.reads.__module__, without=PLUMBING)
 
 
 #: All passes by name: those that the modules of :mod:`warmgraphite.drawing.records` have.
-PASSES: Catalogue[Pass[Any, Any]] = Catalogue(lambda: objects_in("warmgraphite.drawing.records", Pass), lambda p: p.name)
+PASSES: Catalogue[Pass[Any, Any]] = Catalogue(
+    lambda: objects_in("warmgraphite.drawing.records", Pass), lambda p: p.name
+)

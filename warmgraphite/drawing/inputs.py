@@ -1,8 +1,9 @@
 """What passes read of model and view, as frozen records that several of them share.
 
-Of the model only the parts count that are shown and not wholly taken away by a plane, and of those only what a pass looks at: a
-part renamed or hidden, a colour changed, a role that behaves alike leave what does not show them fresh. Beside what a key is made of a record may
-hold what that names (:func:`held`): arrays too large to be written into a key.
+Of the model only the parts count that are shown and not wholly taken away by a plane, and of those only what a pass
+looks at: a part renamed or hidden, a colour changed, a role that behaves alike leave what does not show them fresh.
+Beside what a key is made of a record may hold what that names (:func:`held`): arrays too large to be written into a
+key.
 """
 
 from __future__ import annotations
@@ -57,7 +58,9 @@ class Nothing:
 
 @dataclass(frozen=True)
 class Placed:
-    """Where the model lies, in metres: tolerances and the coordinates in a cutting plane stand on it; and how many parts it has."""
+    """Where the model lies, in metres: tolerances and the coordinates in a cutting plane stand on it.
+    And how many parts it has.
+    """
 
     anchor: tuple[float, ...]
     extent: float
@@ -124,7 +127,9 @@ class Drawn:
 
 @dataclass(frozen=True)
 class Raster:
-    """The pixels: width and height of the whole frame, and of the window of it that is asked for x, y, width and height."""
+    """The pixels: width and height of the whole frame, and of the window of it that is asked for x, y, width and
+    height.
+    """
 
     size: tuple[int, int]
     window: tuple[int, int, int, int]
@@ -189,7 +194,9 @@ class Sight:
     @derived
     def _there(self) -> NDArray[np.int64]:
         """The parts that the view shows, whatever planes take away."""
-        return np.empty(0, np.int64) if self._problem else np.flatnonzero(shown_parts(self.model, self.view) & self.chosen)
+        return (
+            np.empty(0, np.int64) if self._problem else np.flatnonzero(shown_parts(self.model, self.view) & self.chosen)
+        )
 
     @derived
     def _problem(self) -> str:

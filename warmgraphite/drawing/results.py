@@ -28,7 +28,9 @@ __all__ = ["Results"]
 
 
 class Results:
-    """What can be asked of a drawing. Each raises :class:`ViewError` where the view shows nothing, or has more pixels than can be held."""
+    """What can be asked of a drawing.
+    Each raises :class:`ViewError` where the view shows nothing, or has more pixels than can be held.
+    """
 
     view: ViewSpecification
 

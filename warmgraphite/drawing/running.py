@@ -1,4 +1,6 @@
-"""What passes are computed by: keys, freshness, the order of work, and a bench on which results lie, each computed once for the same inputs."""
+"""What passes are computed by.
+Keys, freshness, the order of work, and a bench on which results lie, each computed once for the same inputs.
+"""
 
 from __future__ import annotations
 
@@ -35,7 +37,8 @@ class Stale(Exception):
 class Runner(Results):
     """The passes of what a specification says, computed when they are asked for.
 
-    ``store`` keeps them between processes, ``bench`` holds them in memory. ``seconds`` holds the computing time of each pass that was not fresh.
+    ``store`` keeps them between processes, ``bench`` holds them in memory. ``seconds`` holds the computing time of each
+    pass that was not fresh.
     """
 
     def _begin(self, spec: DrawingSpec, store: PassStore | None, bench: Bench | None, own: Bench | None = None) -> None:
@@ -180,9 +183,13 @@ class Runner(Results):
             visit(need(one))
         return list(found)
 
-    def compute(self, wanted: Iterable[Need | str] | None = None, watch: Callable[[str, float], None] | None = None) -> None:
-        """Make the passes fresh (those of any picture by default). ``watch`` is told the stage at work and the whole's
-        progress. Raises :class:`ViewError` where the view shows nothing."""
+    def compute(
+        self, wanted: Iterable[Need | str] | None = None, watch: Callable[[str, float], None] | None = None
+    ) -> None:
+        """Make the passes fresh (those of any picture by default).
+        ``watch`` is told the stage at work and the whole's progress. Raises :class:`ViewError` where the view shows
+        nothing.
+        """
         tell = watch or (lambda _name, _fraction: None)
         names = ALWAYS if wanted is None else tuple(wanted)
         if any(self.record(need(n).name).pixels for n in names):
@@ -201,7 +208,9 @@ class Runner(Results):
         tell("", 1.0)
 
     def _keep_again(self, one: Need, seen: set[Need]) -> None:
-        """Save what is held here of a pass, and of what it needs, and is gone from the store meanwhile: others look for it there."""
+        """Save what is held here of a pass, and of what it needs, and is gone from the store meanwhile.
+        Others look for it there.
+        """
         if one in seen or self.store is None:
             return
         seen.add(one)

@@ -55,9 +55,9 @@ WHOLE, PINNED, STEADY = _Whole(), _Pinned(), _Steady()
 class DrawingSpec:
     """A view of a model, with ``size`` = (width, height) pixels for what has pixels, of which ``window`` is asked for.
 
-    ``bare`` is the model without the figures that ``given``, the ink it is drawn with, says stand in it; ``pictures`` are those of the stock.
-    ``only`` names the part set that is seen, as if the rest of the ``whole`` drawing were glass: it hides nothing, and casts as it stands there.
-    ``pinned`` is another whose frame it has, or that frame.
+    ``bare`` is the model without the figures that ``given``, the ink it is drawn with, says stand in it; ``pictures``
+    are those of the stock. ``only`` names the part set that is seen, as if the rest of the ``whole`` drawing were
+    glass: it hides nothing, and casts as it stands there. ``pinned`` is another whose frame it has, or that frame.
     """
 
     bare: Model
@@ -141,7 +141,9 @@ class DrawingSpec:
 
     @property
     def middle(self) -> tuple[float, float]:
-        """Where the middle of the drawing lies on the paper, in millimetres; it stays there when the paper is drawn out."""
+        """Where the middle of the drawing lies on the paper, in millimetres.
+        It stays there when the paper is drawn out.
+        """
         frame = self.view.frame
         return frame.width / 2 + frame.shift[0], frame.height / 2 + frame.shift[1]
 
@@ -181,12 +183,16 @@ class DrawingSpec:
         if of == PINNED:
             return self.pinned if isinstance(self.pinned, DrawingSpec) else None
         if of == STEADY:
-            return self.sized(sized_within(self.view.frame, STEADY_PIXELS, STEADY_PIXELS * STEADY_PIXELS, STEADY_PIXELS))
+            return self.sized(
+                sized_within(self.view.frame, STEADY_PIXELS, STEADY_PIXELS * STEADY_PIXELS, STEADY_PIXELS)
+            )
         assert isinstance(of, VeilSpec)
         return self._veiled(of)
 
     def _veiled(self, spec: VeilSpec) -> DrawingSpec | None:
-        """Another part set in the same frame, in a light of its own; ``None`` where the model has none of that name, or it is empty."""
+        """Another part set in the same frame, in a light of its own.
+        ``None`` where the model has none of that name, or it is empty.
+        """
         chosen = self.model.in_set(spec.set)
         if chosen is None or not (chosen & self.model.parts.present).any():
             return None
@@ -198,5 +204,7 @@ class DrawingSpec:
             }
         )
         # Nothing of it may move the frame: where the paper is fitted to what is shown, it stays that of this drawing.
-        fitted = not isinstance(view.projection, Perspective) and (view.projection.centre is None or not view.frame.scale)
+        fitted = not isinstance(view.projection, Perspective) and (
+            view.projection.centre is None or not view.frame.scale
+        )
         return replace(self, view=view, only="", whole=None, pinned=self if fitted else None)

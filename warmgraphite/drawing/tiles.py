@@ -1,5 +1,7 @@
-"""A drawing of any size in tiles: what has pixels is computed window by window and kept on disk, so that room is asked for one
-window at a time; what has none is computed once."""
+"""A drawing of any size in tiles.
+What has pixels is computed window by window and kept on disk, so that room is asked for one window at a time; what has
+none is computed once.
+"""
 
 from __future__ import annotations
 
@@ -20,7 +22,8 @@ from warmgraphite.threads import AT_ONCE, in_threads
 
 __all__ = ["MARGIN", "SIDE", "TiledDrawing", "tiles_of"]
 
-#: Pixels of a tile's side, and around it: more than any pass looks to its sides, and a multiple of what patterns repeat in.
+#: Pixels of a tile's side, and around it: more than any pass looks to its sides, and a multiple of what patterns repeat
+#: in.
 SIDE, MARGIN = 1024, 16
 
 
@@ -56,13 +59,19 @@ class TiledDrawing:
         return tile
 
     def compute_picture(
-        self, traces: Sequence[Trace], ink: Ink, notes: Sequence[Note] = (), watch: Callable[[str, float], None] | None = None
+        self,
+        traces: Sequence[Trace],
+        ink: Ink,
+        notes: Sequence[Note] = (),
+        watch: Callable[[str, float], None] | None = None,
     ) -> None:
         """Make fresh what a picture shows, and nothing that is only there to be pointed at."""
         self.compute(needs_of(traces, ink, notes, always=("frame",)), watch)
 
     def compute(self, wanted: Iterable[Need | str], watch: Callable[[str, float], None] | None = None) -> None:
-        """Make passes fresh, those that have pixels tile by tile. ``watch`` is told the stage at work and the whole's progress."""
+        """Make passes fresh, those that have pixels tile by tile.
+        ``watch`` is told the stage at work and the whole's progress.
+        """
         tell = watch or (lambda _stage, _fraction: None)
         needs = [need(n) for n in wanted]
         deep = [n for n in needs if self.drawing.has_pixels(n)]
@@ -80,7 +89,9 @@ class TiledDrawing:
         """What of the needs, and of what they need, has no pixels."""
         for one in needs:
             if not self.drawing.has_pixels(one):
-                if one.of is not None or not self.drawing.record(one.name).tool:  # that is made where something is computed
+                if (
+                    one.of is not None or not self.drawing.record(one.name).tool
+                ):  # that is made where something is computed
                     yield one
             elif one.of is None:
                 yield from self._without_pixels(self.drawing.needed(one))
@@ -88,7 +99,8 @@ class TiledDrawing:
     def _compute_tiles(self, needs: Sequence[Need], tell: Callable[[str, float], None]) -> None:
         """Make passes that have pixels fresh, on several tiles at once."""
         stages, seconds, told = [""], self.drawing.seconds, threading.Lock()
-        # Only this thread tells how far it is: whoever watches may have what belongs to it alone, and raises to stop here.
+        # Only this thread tells how far it is: whoever watches may have what belongs to it alone, and raises to stop
+        # here.
         alone = tell if len(self.windows) == 1 else lambda stage, _fraction: stages.__setitem__(0, stage)
 
         def work(number: int) -> None:

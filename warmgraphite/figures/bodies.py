@@ -27,21 +27,27 @@ LEAST = 0.005
 
 
 def body_taken(path: Path, name: str, watch: Stages = unwatched) -> tuple[Model, tuple[str, ...]]:
-    """The body in a model file with its foot in the zero, Z up, in metres, and what is worth a word. Raises :class:`PictureError`."""
+    """The body in a model file with its foot in the zero, Z up, in metres, and what is worth a word.
+    Raises :class:`PictureError`.
+    """
     try:
         found = read_model_file(path, watch)
     except ModelFileError as error:
         raise PictureError(str(error).replace(path.name, f"“{name}”")) from None
     model, notes = found.in_metres(), list(found.notes)
     if len(model.triangles) > MOST:
-        raise PictureError(f"“{name}” has {len(model.triangles):,} triangles; a figure has at most {MOST:,}: make it coarser.")
+        raise PictureError(
+            f"“{name}” has {len(model.triangles):,} triangles; a figure has at most {MOST:,}: make it coarser."
+        )
     tall = float(model.bounds[1, 2] - model.bounds[0, 2])
     if tall > TALLEST:
         model = model.transformed(np.diag([0.001, 0.001, 0.001, 1.0]))
         notes.append(f"It says that it is {tall:,.0f} m tall, which was taken for millimetres.")
         tall /= 1000
     if not LEAST <= tall <= TALLEST:
-        raise PictureError(f"“{name}” is {tall:.3g} m tall, which is no figure; export it in metres, between 5 mm and 60 m.")
+        raise PictureError(
+            f"“{name}” is {tall:.3g} m tall, which is no figure; export it in metres, between 5 mm and 60 m."
+        )
     low, high = model.bounds
     to_foot = np.eye(4)
     to_foot[:3, 3] = [-(low[0] + high[0]) / 2, -(low[1] + high[1]) / 2, -low[2]]
@@ -50,11 +56,15 @@ def body_taken(path: Path, name: str, watch: Stages = unwatched) -> tuple[Model,
 
 
 def digest_of(model: Model) -> str:
-    """What a body is known by: its faces to a hundredth of a millimetre, its colours and its pictures, whatever packs them."""
+    """What a body is known by: its faces to a hundredth of a millimetre, its colours and its pictures, whatever packs
+    them.
+    """
     found = hashlib.sha256(np.round(model.vertices[model.triangles], 5).astype(np.float32).tobytes())
     for material in np.unique(model.parts.material):
         look = model.materials[material]
-        found.update(f"{look.colour} {look.opacity} {hashlib.sha256(model.textures.get(look.texture, b'')).hexdigest()}".encode())
+        found.update(
+            f"{look.colour} {look.opacity} {hashlib.sha256(model.textures.get(look.texture, b'')).hexdigest()}".encode()
+        )
     return found.hexdigest()[:32]
 
 
@@ -74,8 +84,9 @@ def height_of(model: Model) -> float:
 
 @remembered("bodies of one's own")
 def pieces_of(kept: PictureSource, digest: str, height: float, crease: float) -> tuple[Piece, ...]:
-    """A body as pieces by material, ``height`` metres tall. The front of a glTF asset
-    looks along +Z of the file (glTF 2.0, 3.4), which is south here, and figures face north: it is turned round. Empty for one that is not kept.
+    """A body as pieces by material, ``height`` metres tall.
+    The front of a glTF asset looks along +Z of the file (glTF 2.0, 3.4), which is south here, and figures face north:
+    it is turned round. Empty for one that is not kept.
     """
     model = kept.body(digest)
     if model is None:
@@ -90,10 +101,20 @@ def pieces_of(kept: PictureSource, digest: str, height: float, crease: float) ->
         used, local = np.unique(model.triangles[rows], return_inverse=True)
         shown: dict[str, Any] = {}
         if look.texture in model.textures and model.mesh.uv is not None:
-            shown = {"picture": f"{digest}-{look.texture}", "uv": model.mesh.uv[rows], "file": model.textures[look.texture]}
+            shown = {
+                "picture": f"{digest}-{look.texture}",
+                "uv": model.mesh.uv[rows],
+                "file": model.textures[look.texture],
+            }
         found.append(
             Piece(
-                look.name, look.colour, points[used], local.reshape(-1, 3).astype(np.int32), crease, opacity=look.opacity, **shown
+                look.name,
+                look.colour,
+                points[used],
+                local.reshape(-1, 3).astype(np.int32),
+                crease,
+                opacity=look.opacity,
+                **shown,
             )
         )
     return tuple(found)

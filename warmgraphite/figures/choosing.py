@@ -1,4 +1,6 @@
-"""Which figures a view shows, what a finish's rules for figures are called, and the ink of a drawing with its figures."""
+"""Which figures a view shows, what a finish's rules for figures are called, and the ink of a drawing with its
+figures.
+"""
 
 from __future__ import annotations
 

@@ -21,9 +21,11 @@ from warmgraphite.vectors import Vectors
 
 __all__ = ["Card", "Ground", "PictureSource", "as_file", "card_from", "card_of", "cleared", "texture_of", "tinted"]
 
-#: What lies round what is shown: nothing, for pictures that have it taken away already; white; or an even colour, the picture's own rim.
+#: What lies round what is shown: nothing, for pictures that have it taken away already; white; or an even colour, the
+#: picture's own rim.
 Ground = Literal["kept", "white", "even"]
-#: Levels by which a ground may be uneven, and the share of the strongest contrast nearby from which a pixel is all of the figure.
+#: Levels by which a ground may be uneven, and the share of the strongest contrast nearby from which a pixel is all of
+#: the figure.
 EVEN, WHOLE = 6.0, 0.92
 #: The share of a picture that is clear, from which on it has no ground to take away.
 CLEAR = 0.02
@@ -48,17 +50,26 @@ class PictureSource(Protocol):
 
 
 def cleared(pixels: Pixels, ground: Ground = "white") -> Pixels:
-    """A picture (h, w, 4), straight, without its ground: what is soft at its edge, hair and leaves, becomes clear by how much of the ground
-    shows through it, and loses the ground's colour. Gaps that show nothing but the ground are open, too."""
+    """A picture (h, w, 4), straight, without its ground.
+    What is soft at its edge, hair and leaves, becomes clear by how much of the ground shows through it, and loses the
+    ground's colour. Gaps that show nothing but the ground are open, too.
+    """
     # What is clear round about has no ground any more, whatever is said of it: white within it is the figure's own.
     if ground == "kept" or not pixels.size or (pixels[..., 3] < 8).mean() > CLEAR:
         return pixels
     share = pixels[..., 3:].astype(np.float32) / 255
     colour = pixels[..., :3].astype(np.float32) * share + 255 * (1 - share)
     rim = np.concatenate(
-        [colour[:2].reshape(-1, 3), colour[-2:].reshape(-1, 3), colour[:, :2].reshape(-1, 3), colour[:, -2:].reshape(-1, 3)]
+        [
+            colour[:2].reshape(-1, 3),
+            colour[-2:].reshape(-1, 3),
+            colour[:, :2].reshape(-1, 3),
+            colour[:, -2:].reshape(-1, 3),
+        ]
     )
-    back = np.array([255.0, 255.0, 255.0], np.float32) if ground == "white" else np.median(rim, axis=0).astype(np.float32)
+    back = (
+        np.array([255.0, 255.0, 255.0], np.float32) if ground == "white" else np.median(rim, axis=0).astype(np.float32)
+    )
     away = np.abs(colour - back).max(-1)
     uneven = EVEN if ground == "white" else EVEN + 2.5 * float(np.median(np.abs(rim - back).max(-1)))
     bare = away <= uneven
@@ -95,10 +106,14 @@ def cleared(pixels: Pixels, ground: Ground = "white") -> Pixels:
 
 
 class Card:
-    """A cut-out as a flat body: ``points`` (N, 2), across from its middle and up from its foot, in heights of it; ``triangles`` (T, 3) and where
-    their corners lie in the picture ``uv`` (T, 3, 2), from its lower left corner; ``colour`` is what it is in one."""
+    """A cut-out as a flat body: ``points`` (N, 2), across from its middle and up from its foot, in heights of it.
+    ``triangles`` (T, 3) and where their corners lie in the picture ``uv`` (T, 3, 2), from its lower left corner;
+    ``colour`` is what it is in one.
+    """
 
-    def __init__(self, points: NDArray[np.float64], triangles: NDArray[np.int32], uv: NDArray[np.float32], colour: str) -> None:
+    def __init__(
+        self, points: NDArray[np.float64], triangles: NDArray[np.int32], uv: NDArray[np.float32], colour: str
+    ) -> None:
         self.points, self.triangles, self.uv, self.colour = points, triangles, uv, colour
 
 
@@ -128,7 +143,9 @@ def _cleared(kept: PictureSource, digest: str, ground: Ground) -> Pixels | None:
     if longer > SHOWN:
         size = (max(1, round(found.shape[1] * SHOWN / longer)), max(1, round(found.shape[0] * SHOWN / longer)))
         found = np.asarray(
-            Image.fromarray(found).resize(size, Image.Resampling.BOX if longer > 3 * SHOWN else Image.Resampling.LANCZOS)
+            Image.fromarray(found).resize(
+                size, Image.Resampling.BOX if longer > 3 * SHOWN else Image.Resampling.LANCZOS
+            )
         )
     return cleared(found, ground)
 
@@ -148,8 +165,10 @@ def card_of(kept: PictureSource, digest: str, ground: Ground) -> Card | None:
 
 
 def card_from(found: Pixels, shown: Pixels | None = None, bounds: NDArray[np.float64] | None = None) -> Card | None:
-    """The card of a picture (h, w, 4) without ground; its colour is that of what is ``shown`` on it, all of it where nothing is said. ``bounds``
-    (2, 2) say where its figure begins and ends, in pixels, where that is known better."""
+    """The card of a picture (h, w, 4) without ground.
+    Its colour is that of what is ``shown`` on it, all of it where nothing is said. ``bounds`` (2, 2) say where its
+    figure begins and ends, in pixels, where that is known better.
+    """
     alpha = found[..., 3]
     step = max(1, int(np.ceil(max(alpha.shape) / FOLLOWED)))
     coarse = np.pad(np.asarray(Image.fromarray(alpha).reduce(step), float), 1)
@@ -162,7 +181,9 @@ def card_from(found: Pixels, shown: Pixels | None = None, bounds: NDArray[np.flo
     polygons = [p for p in shapely.get_parts(shape) if shapely.get_type_id(p) == 3 and p.area > 10 * step * step]
     if not polygons:
         return None
-    left, top, right, bottom = shapely.total_bounds(np.array(polygons, dtype=object)) if bounds is None else bounds.ravel()
+    left, top, right, bottom = (
+        shapely.total_bounds(np.array(polygons, dtype=object)) if bounds is None else bounds.ravel()
+    )
     tall, middle = max(bottom - top, 1.0), (left + right) / 2
     points, triangles = [], []
     count = 0
@@ -170,7 +191,8 @@ def card_from(found: Pixels, shown: Pixels | None = None, bounds: NDArray[np.flo
         rings = [np.asarray(r.coords)[:-1] for r in (polygon.exterior, *polygon.interiors)]
         flat = np.ascontiguousarray(np.concatenate(rings))
         triangles.append(
-            mapbox_earcut.triangulate_float64(flat, np.cumsum([len(r) for r in rings]).astype(np.uint32)).reshape(-1, 3) + count
+            mapbox_earcut.triangulate_float64(flat, np.cumsum([len(r) for r in rings]).astype(np.uint32)).reshape(-1, 3)
+            + count
         )
         points.append(flat)
         count += len(flat)
@@ -180,5 +202,8 @@ def card_from(found: Pixels, shown: Pixels | None = None, bounds: NDArray[np.flo
     weight = seen[..., 3].astype(float) / max(float(seen[..., 3].sum()), 1.0)
     r, g, b = (int(np.clip((seen[..., k] * weight).sum(), 0, 255)) if weight.any() else 255 for k in range(3))
     return Card(
-        np.column_stack([(xy[:, 0] - middle) / tall, (bottom - xy[:, 1]) / tall]), faces, uv[faces], f"#{r:02x}{g:02x}{b:02x}"
+        np.column_stack([(xy[:, 0] - middle) / tall, (bottom - xy[:, 1]) / tall]),
+        faces,
+        uv[faces],
+        f"#{r:02x}{g:02x}{b:02x}",
     )

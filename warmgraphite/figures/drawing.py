@@ -1,4 +1,6 @@
-"""How figures are drawn otherwise than in full: what is said of them becomes rules of ink, as a person would write them."""
+"""How figures are drawn otherwise than in full.
+What is said of them becomes rules of ink, as a person would write them.
+"""
 
 from __future__ import annotations
 
@@ -26,7 +28,11 @@ def _fills(way: Way, tone: str) -> tuple[Fill, ...]:
         return (Flat(colour=way.hue or tone, opacity=0.9 if way.hue else 0.32),)
     # One in wash is laid by a sheet of its own.
     if way.drawn == "stipple":
-        return (Hatch(pattern="stipple", spacing=1.1, weight=0.2, colour=way.hue or tone, by="shade", steps=3, disorder=0.4),)
+        return (
+            Hatch(
+                pattern="stipple", spacing=1.1, weight=0.2, colour=way.hue or tone, by="shade", steps=3, disorder=0.4
+            ),
+        )
     return ()
 
 

@@ -1,4 +1,6 @@
-"""Cut-outs that came as drawings: their fills as a picture, their strokes as line elements with weights of their own."""
+"""Cut-outs that came as drawings.
+Their fills as a picture, their strokes as line elements with weights of their own.
+"""
 
 from __future__ import annotations
 
@@ -17,13 +19,13 @@ from warmgraphite.vectors import Vectors
 
 __all__ = ["DrawnCutOut", "OwnStroke", "drawn_cut_out"]
 
-#: Pixels of the longer side on which a drawing is compared with its picture, levels by which they differ there, and the share of what is drawn
-#: that may differ where it is all there.
+#: Pixels of the longer side on which a drawing is compared with its picture, levels by which they differ there, and the
+#: share of what is drawn that may differ where it is all there.
 COMPARED, LEVELS, ALIKE = 480, 60.0, 0.02
 #: Shares of the page that a path covers which is its ground, and levels by which that may miss white.
 PAGE, WHITE = 0.985, 6
-#: Share of the longer side by which a stroke may be made plainer, and segments from which on it is made plainer still; points from which on a
-#: drawing is a picture.
+#: Share of the longer side by which a stroke may be made plainer, and segments from which on it is made plainer still;
+#: points from which on a drawing is a picture.
 PLAINER, MOST, MOST_POINTS = 0.0004, 20_000, 60_000
 #: Millimetres of paper that a pen may be.
 PENS = (0.02, 5.0)
@@ -31,7 +33,9 @@ PENS = (0.02, 5.0)
 
 @dataclass(frozen=True)
 class OwnStroke:
-    """Strokes of one ``weight`` in millimetres of paper and one ``colour``: ends (S, 2, 2), in shares of the longer side of the picture, y downwards."""
+    """Strokes of one ``weight`` in millimetres of paper and one ``colour``.
+    Ends (S, 2, 2), in shares of the longer side of the picture, y downwards.
+    """
 
     weight: float
     colour: str
@@ -40,8 +44,9 @@ class OwnStroke:
 
 @dataclass(frozen=True)
 class DrawnCutOut:
-    """A cut-out as it was drawn: all of it as pixels, its fills alone, and its strokes. ``bounds`` (2, 2) are the first and last of what is drawn, in
-    shares of the longer side."""
+    """A cut-out as it was drawn: all of it as pixels, its fills alone, and its strokes.
+    ``bounds`` (2, 2) are the first and last of what is drawn, in shares of the longer side.
+    """
 
     whole: Pixels
     fills: Pixels
@@ -51,8 +56,10 @@ class DrawnCutOut:
 
 @remembered("cut-outs")
 def drawn_cut_out(kept: PictureSource, digest: str, ground: Ground) -> DrawnCutOut | None:
-    """A cut-out of a drawing, without its ``ground``; ``None`` for what came as pixels, and where its lines do not show all that its picture
-    does, which may have type, runs of colour or pictures in it."""
+    """A cut-out of a drawing, without its ``ground``.
+    ``None`` for what came as pixels, and where its lines do not show all that its picture does, which may have type,
+    runs of colour or pictures in it.
+    """
     found, picture = kept.lines(digest), kept.pixels(digest)
     if found is None or picture is None or len(found.points) > MOST_POINTS:
         return None
@@ -75,7 +82,8 @@ def drawn_cut_out(kept: PictureSource, digest: str, ground: Ground) -> DrawnCutO
     low = np.min([found.line(int(k)).min(0) - found.weight[k] / 2 for k in rows], axis=0)
     high = np.max([found.line(int(k)).max(0) + found.weight[k] / 2 for k in rows], axis=0)
     return DrawnCutOut(
-        _pixels(found, paths, size, rule, shown, True), _pixels(found, paths, size, rule, shown, False), _strokes(found, rows, unit, rule),
+        _pixels(found, paths, size, rule, shown, True), _pixels(found, paths, size, rule, shown, False),
+        _strokes(found, rows, unit, rule),
         np.clip(np.array([low, high]), 0, found.page) * unit,
     )  # fmt: skip
 
@@ -85,8 +93,9 @@ def _count(found: Vectors) -> int:
 
 
 def _miss(told: NDArray[np.float64], drawn: Pixels) -> float:
-    """The share of what is drawn, on either of two pictures, in which they differ; premultiplied as the first one is. What is white counts for
-    nothing: a word on a large white page is all that there is."""
+    """The share of what is drawn, on either of two pictures, in which they differ; premultiplied as the first one is.
+    What is white counts for nothing: a word on a large white page is all that there is.
+    """
     ours = np.asarray(Image.fromarray(drawn).convert("RGBa"), float)
     over_white = [p[..., :3] + 255 - p[..., 3:] for p in (told, ours)]
     inked = (np.minimum(*over_white).min(-1) < 255 - LEVELS / 2).sum()
@@ -125,7 +134,9 @@ def _pixels(
     shown: NDArray[np.bool_],
     strokes: bool,
 ) -> Pixels:
-    """(h, w, 4) straight: the shown paths in their order, each filled, and then drawn along where ``strokes`` are asked for."""
+    """(h, w, 4) straight: the shown paths in their order, each filled, and then drawn along where ``strokes`` are asked
+    for.
+    """
     surface = skia.Surface.MakeRaster(skia.ImageInfo.MakeN32Premul(*size))
     canvas = surface.getCanvas()
     canvas.clear(0)
@@ -137,7 +148,9 @@ def _pixels(
         if found.filled[row]:
             canvas.drawPath(path, skia.Paint(Color=skia.Color(*found.fill[row].tolist()), AntiAlias=True))
         if strokes and found.weight[row] > 0:
-            paint = skia.Paint(Color=skia.Color(*found.colour[row].tolist()), AntiAlias=True, Style=skia.Paint.kStroke_Style)
+            paint = skia.Paint(
+                Color=skia.Color(*found.colour[row].tolist()), AntiAlias=True, Style=skia.Paint.kStroke_Style
+            )
             paint.setStrokeWidth(float(found.weight[row]))
             canvas.drawPath(path, paint)
     return np.asarray(surface.makeImageSnapshot().toarray(colorType=skia.kRGBA_8888_ColorType))

@@ -23,17 +23,20 @@ Coordinate = Annotated[float, Field(allow_inf_nan=False, ge=-1e7, le=1e7)]
 Point = tuple[Coordinate, Coordinate, Coordinate]
 Identity = Annotated[str, Field(pattern=r"^([a-z0-9-]{1,40})?$")]
 
-#: How a figure may be drawn: as it is, with its outline alone or with marks of leaves in it, stippled or washed by its shade, as a flat
-#: silhouette, or without its leaves.
+#: How a figure may be drawn: as it is, with its outline alone or with marks of leaves in it, stippled or washed by its
+#: shade, as a flat silhouette, or without its leaves.
 Drawn = FigureDrawn
 DRAWN: dict[str, str] = {
-    "full": "in full", "outline": "outline only", "stipple": "outline and stipple", "wash": "in blots of wash", "silhouette": "as a silhouette",
+    "full": "in full", "outline": "outline only", "stipple": "outline and stipple", "wash": "in blots of wash",
+    "silhouette": "as a silhouette",
     "bare": "without leaves",
 }  # fmt: skip
 
 
 class OnSheet(Specification):
-    """A place on the paper of one view, in millimetres from the middle of the drawing, as seen from ``distance`` metres."""
+    """A place on the paper of one view, in millimetres from the middle of the drawing, as seen from ``distance``
+    metres.
+    """
 
     view: str = Field(default="", max_length=60)
     x: float = Field(default=0.0, ge=-5000, le=5000, allow_inf_nan=False)
@@ -43,8 +46,11 @@ class OnSheet(Specification):
 
 @dataclass(frozen=True)
 class Seen:
-    """From where a figure is seen, as far as its shape goes by it: ``bearing`` in degrees of who looks, clockwise from north; whether one looks
-    ``down`` on it; its ``detail``, from 0 for all of it to 3 for a mark, whether that much is told ``coarsely``, with fewer faces; and where pictures of one's own are ``kept``."""
+    """From where a figure is seen, as far as its shape goes by it.
+    ``bearing`` in degrees of who looks, clockwise from north; whether one looks ``down`` on it; its ``detail``, from 0
+    for all of it to 3 for a mark, whether that much is told ``coarsely``, with fewer faces; and where pictures of one's
+    own are ``kept``.
+    """
 
     bearing: float = 0.0
     down: bool = False
@@ -69,9 +75,12 @@ class FigureItem(Specification):
 
 
 class Figure(Specification):
-    """One figure. It stands ``at`` a point in metres, on its foot, and faces north, ``turn`` degrees to the left of it; or it is only on the
-    paper of a view. Out of shadow and without one it is where it does not ``receive`` and does not ``cast``; planes go into it only when
-    it is to be ``cut``. It stands in the place of the parts that it ``replaces``, by their paths. ``hue`` has all of it in one hue, ``weight`` draws its lines that heavy in millimetres, whatever its size."""
+    """One figure.
+    It stands ``at`` a point in metres, on its foot, and faces north, ``turn`` degrees to the left of it; or it is only
+    on the paper of a view. Out of shadow and without one it is where it does not ``receive`` and does not ``cast``;
+    planes go into it only when it is to be ``cut``. It stands in the place of the parts that it ``replaces``, by their
+    paths. ``hue`` has all of it in one hue, ``weight`` draws its lines that heavy in millimetres, whatever its size.
+    """
 
     #: What it is called where kinds are offered, and what group its parts are of where nothing is said.
     label: ClassVar[str] = ""
@@ -137,7 +146,9 @@ class Figure(Specification):
         return {"seed": (int(self.seed) + number) % 1_000_000} if hasattr(self, "seed") else {}
 
     def put_to(self, floors: Any) -> Figure:
-        """The figure put to what it touches where it stands; ``floors`` are the :class:`~warmgraphite.figures.floors.Floors` of the model."""
+        """The figure put to what it touches where it stands.
+        ``floors`` are the :class:`~warmgraphite.figures.floors.Floors` of the model.
+        """
         return self
 
     def in_place_of(self, tall: float, wide: float) -> dict[str, Any]:

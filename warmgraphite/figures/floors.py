@@ -28,7 +28,9 @@ ROOM = 0.62
 
 @dataclass(frozen=True)
 class Seat:
-    """A place to sit: the floor below it in metres, how high it is, and how one faces there, in degrees to the left of north."""
+    """A place to sit: the floor below it in metres, how high it is, and how one faces there, in degrees to the left of
+    north.
+    """
 
     at: tuple[float, float, float]
     height: float
@@ -55,13 +57,16 @@ class Floors:
         self.rays = Rays(corners)
 
     def first(self, start: Array, way: Array) -> tuple[Array, NDArray[np.int64]]:
-        """Metres from points (N, 3) to what lies that way (N, 3), infinite for nothing, and the triangle of the model, −1 for none."""
+        """Metres from points (N, 3) to what lies that way (N, 3), infinite for nothing, and the triangle of the model,
+        −1 for none.
+        """
         hit, far = self.rays.first((start - self.rays.middle).astype(np.float32), way.astype(np.float32))
         return np.where(hit >= 0, far, np.inf).astype(float), np.where(hit >= 0, self.source[np.maximum(hit, 0)], -1)
 
     def below(self, points: Array, tries: int = 12) -> tuple[Array, NDArray[np.int64]]:
-        """(N,) the height of what bears below points (N, 3), NaN where nothing does, and its triangle. What is too steep to stand on is gone
-        through."""
+        """(N,) the height of what bears below points (N, 3), NaN where nothing does, and its triangle.
+        What is too steep to stand on is gone through.
+        """
         start = np.array(points, float)
         height, source = np.full(len(points), np.nan), np.full(len(points), -1, np.int64)
         open_ = np.arange(len(points))
@@ -95,7 +100,9 @@ class Floors:
         return np.where(source >= 0, self.model.parts.role[self.model.triangle_part[np.maximum(source, 0)]], "")
 
     def rail(self, foot: Array, turn: float, heights: tuple[float, float] = RAILS) -> tuple[float, float] | None:
-        """What stands ahead of one who faces so: how high its top is over the foot, and how far it is away, in metres."""
+        """What stands ahead of one who faces so.
+        How high its top is over the foot, and how far it is away, in metres.
+        """
         way = np.array([-np.sin(np.radians(turn)), np.cos(np.radians(turn))])
         gaps = np.arange(0.12, 1.0, 0.02)
         over = np.column_stack([foot[:2] + gaps[:, None] * way, np.full(len(gaps), foot[2] + heights[1] + 0.1)])
@@ -129,7 +136,9 @@ class Floors:
         return float(point[2] - high), high
 
     def seats(self) -> list[Seat]:
-        """The places to sit that furniture of the model has: level tops of a seat's height, with room for one or for several."""
+        """The places to sit that furniture of the model has.
+        Level tops of a seat's height, with room for one or for several.
+        """
         model, found = self.model, []
         furniture = np.flatnonzero(model.parts.present & (model.parts.role == "furniture"))
         for part in furniture:

@@ -11,14 +11,17 @@ from warmgraphite.model.solids import Mesh, joined
 
 __all__ = ["SHARP", "SOFT", "WHOLE", "Piece", "merged", "moved_pieces", "triangles_of"]
 
-#: Degrees of bend from which an edge of a piece is drawn: of plain bodies, of cloth and skin, and of what is one mass however it bends.
+#: Degrees of bend from which an edge of a piece is drawn: of plain bodies, of cloth and skin, and of what is one mass
+#: however it bends.
 SHARP, SOFT, WHOLE = 24.0, 72.0, 180.0
 
 
 @dataclass(frozen=True)
 class Piece:
-    """A mesh in metres, feet on z = 0, facing +y. ``crease`` is how far its edges bend, in degrees, before they are drawn; one of foliage
-    takes no cast shadow, which would only spot it, unless it is told to."""
+    """A mesh in metres, feet on z = 0, facing +y.
+    ``crease`` is how far its edges bend, in degrees, before they are drawn; one of foliage takes no cast shadow, which
+    would only spot it, unless it is told to.
+    """
 
     name: str
     colour: str
@@ -32,13 +35,16 @@ class Piece:
     picture: str = ""
     uv: NDArray[np.float32] | None = None
     file: bytes = b""
-    #: Line elements (L, 2, 3), how heavy they are in millimetres of paper, 0 where the finish says so; whether nothing else of it is drawn.
+    #: Line elements (L, 2, 3), how heavy they are in millimetres of paper, 0 where the finish says so; whether nothing
+    #: else of it is drawn.
     lines: NDArray[np.float64] | None = None
     weight: float = 0.0
     quiet: bool = False
 
     @staticmethod
-    def of(name: str, colour: str, *meshes: Mesh, crease: float = SOFT, receives: bool = True, opacity: float = 1.0) -> Piece:
+    def of(
+        name: str, colour: str, *meshes: Mesh, crease: float = SOFT, receives: bool = True, opacity: float = 1.0
+    ) -> Piece:
         """A piece of meshes side by side."""
         points, triangles = joined(*meshes) if meshes else (np.zeros((0, 3)), np.zeros((0, 3), np.int32))
         return Piece(name, colour, points, triangles, crease, receives, opacity)

@@ -34,8 +34,10 @@ def _placed(figure: Figure, at: Sequence[float], **more: Any) -> Figure:
 
 
 def stood_at(model: Model, figure: Figure, point: Sequence[float], eye: Sequence[float] | None = None) -> Figure:
-    """A figure with its foot on what bears at or below a ``point`` in metres, fitted to what it touches there. A point on something upright, as
-    seen from ``eye``, means the ground before it. Raises :class:`ViewError` where nothing bears."""
+    """A figure with its foot on what bears at or below a ``point`` in metres, fitted to what it touches there.
+    A point on something upright, as seen from ``eye``, means the ground before it. Raises :class:`ViewError` where
+    nothing bears.
+    """
     floors, at = floors_of(model), np.array(point, float)
     if eye is not None:
         way = np.array(eye, float) - at
@@ -82,8 +84,10 @@ def along_line(
     loose: float = 0.15,
     follow: bool = True,
 ) -> list[Figure]:
-    """A row along a line of points in metres, ``apart`` metres from one another and out of line by ``loose`` shares of that; they are turned as the
-    line runs where they ``follow`` it. All keep their size: a row keeps its relative heights."""
+    """A row along a line of points in metres, ``apart`` metres from one another and out of line by ``loose`` shares of
+    that; they are turned as the line runs where they ``follow`` it. All keep their size: a row keeps its relative
+    heights.
+    """
     points, chance = np.array(line, float), np.random.default_rng([seed, 17])
     steps = np.linalg.norm(np.diff(points[:, :2], axis=0), axis=1)
     total = float(steps.sum())
@@ -104,17 +108,22 @@ def along_line(
 
 
 def over_area(
-    model: Model, figure: Figure, outline: Sequence[Sequence[float]], density: float, least: float = 0.0, seed: int = 0, *, turned: float = 180.0
+    model: Model, figure: Figure, outline: Sequence[Sequence[float]], density: float, least: float = 0.0, seed: int = 0,
+    *, turned: float = 180.0
 ) -> list[Figure]:  # fmt: skip
-    """Figures strewn over an area with corners in metres: ``density`` to the square metre, none nearer to another than ``least`` metres. The same
-    seed strews the same. Raises :class:`ViewError` where there would be too many."""
+    """Figures strewn over an area with corners in metres.
+    ``density`` to the square metre, none nearer to another than ``least`` metres. The same seed strews the same. Raises
+    :class:`ViewError` where there would be too many.
+    """
     corners = np.array(outline, float)
     shape = shapely.make_valid(shapely.Polygon(corners[:, :2]))
     if shape.area <= 0:
         raise ViewError("An area has three corners at least, not all in a line; draw it larger.")
     count = round(shape.area * density)
     if count > MOST:
-        raise ViewError(f"That would be {count:,} figures, and {MOST:,} are put at once; take a smaller area or a lower density.")
+        raise ViewError(
+            f"That would be {count:,} figures, and {MOST:,} are put at once; take a smaller area or a lower density."
+        )
     chance = np.random.default_rng([seed, 19])
     low, high = np.array(shape.bounds[:2]), np.array(shape.bounds[2:])
     shapely.prepare(shape)
@@ -129,7 +138,10 @@ def over_area(
                 continue
             i, j = int(xy[0] // cell), int(xy[1] // cell)
             if least > 0 and any(
-                np.hypot(*(taken[n] - xy)) < least for a in (-1, 0, 1) for b in (-1, 0, 1) for n in grid.get((i + a, j + b), ())
+                np.hypot(*(taken[n] - xy)) < least
+                for a in (-1, 0, 1)
+                for b in (-1, 0, 1)
+                for n in grid.get((i + a, j + b), ())
             ):
                 continue
             grid.setdefault((i, j), []).append(len(taken))
@@ -141,7 +153,9 @@ def over_area(
     flat = np.array(taken)
     # The area hangs between its corners; what bears is looked for from a man's height above it.
     centre = corners.mean(0)
-    slope = np.linalg.lstsq(np.column_stack([corners[:, :2] - centre[:2], np.ones(len(corners))]), corners[:, 2], rcond=None)[0]
+    slope = np.linalg.lstsq(
+        np.column_stack([corners[:, :2] - centre[:2], np.ones(len(corners))]), corners[:, 2], rcond=None
+    )[0]
     z = (flat - centre[:2]) @ slope[:2] + slope[2]
     spots = np.column_stack([flat, np.maximum(z, corners[:, 2].min()) + 1.8])
     return _standing(model, figure, spots, chance, turned)
@@ -166,12 +180,18 @@ def on_seats(model: Model, figure: Figure, share: float = 1.0, seed: int = 0) ->
     chance = np.random.default_rng([seed, 29])
     seats = floors_of(model).seats()
     if not seats:
-        raise ViewError("No chair and no bench was found in the model: furniture with a level top about 45 cm above the floor.")
+        raise ViewError(
+            "No chair and no bench was found in the model: furniture with a level top about 45 cm above the floor."
+        )
     chosen = [s for s in seats if chance.random() < share][:MOST]
     doing = ("sitting on a bench", "reading")
     return [
         _placed(
-            varied(figure, k, chance), s.at, turn=s.turn, fits=s.height, pose=doing[0] if chance.random() < 0.75 else doing[1]
+            varied(figure, k, chance),
+            s.at,
+            turn=s.turn,
+            fits=s.height,
+            pose=doing[0] if chance.random() < 0.75 else doing[1],
         )
         for k, s in enumerate(chosen)
     ]
@@ -195,8 +215,10 @@ def _habit_of(words: str) -> str | None:
 
 
 def dressed_parts(model: Model, parts: Sequence[int], like: Figure | None = None, seed: int = 0) -> list[Figure]:
-    """Grown figures in place of modelled ones, at the same foot and of the same height: parts on one layer of their own, a trunk and its crown,
-    are one. Without one that they are to be ``like``, planting is what its name says, and people are people."""
+    """Grown figures in place of modelled ones, at the same foot and of the same height.
+    Parts on one layer of their own, a trunk and its crown, are one. Without one that they are to be ``like``, planting
+    is what its name says, and people are people.
+    """
     chance = np.random.default_rng([seed, 31])
     floors = floors_of(model)
     groups: dict[tuple[str, str], list[int]] = {}
@@ -230,11 +252,14 @@ def dressed_parts(model: Model, parts: Sequence[int], like: Figure | None = None
             figure = varied(like, len(found), chance, turned=180.0 if like.any_way else 0.0)
         elif role == "people":
             figure = KINDS["person"](
-                pose=str(chance.choice(["standing", "walking", "talking", "hands behind"])), seed=int(chance.integers(100_000))
+                pose=str(chance.choice(["standing", "walking", "talking", "hands behind"])),
+                seed=int(chance.integers(100_000)),
             )  # type: ignore[call-arg]
         else:
             habit = _habit_of(words) or ("shrub" if tall < 2.2 else "broad-leaved")
-            figure = KINDS["plant"](habit=habit, seed=int(chance.integers(100_000)), turn=float(chance.uniform(-180, 180)))  # type: ignore[call-arg]
+            figure = KINDS["plant"](
+                habit=habit, seed=int(chance.integers(100_000)), turn=float(chance.uniform(-180, 180))
+            )  # type: ignore[call-arg]
         said.update(figure.in_place_of(tall, wide))
         found.append(figure.model_copy(update=said))
     if not found:

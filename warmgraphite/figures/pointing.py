@@ -1,4 +1,6 @@
-"""Where a place of a drawing lies in the model, and where a figure lies on the drawing: asked while one is put there."""
+"""Where a place of a drawing lies in the model, and where a figure lies on the drawing.
+Asked while one is put there.
+"""
 
 from __future__ import annotations
 
@@ -23,8 +25,9 @@ Array = NDArray[np.float64]
 
 
 def pointed_at(model: Model, view: ViewSpecification, places: Array) -> Array:
-    """(N, 3) what bears under places (N, 2) of a drawing, in metres: where sight lines meet it first, past what cuts take away. Raises
-    :class:`ViewError` where one meets nothing."""
+    """(N, 3) what bears under places (N, 2) of a drawing, in metres.
+    Where sight lines meet it first, past what cuts take away. Raises :class:`ViewError` where one meets nothing.
+    """
     start, way = sight_lines(model, view, places)
     far, _ = floors_of(model).first(start + way * 1e-4, way)
     if not np.isfinite(far).all():
@@ -33,7 +36,9 @@ def pointed_at(model: Model, view: ViewSpecification, places: Array) -> Array:
 
 
 def sight_lines(model: Model, view: ViewSpecification, places: Array) -> tuple[Array, Array]:
-    """Where sight lines through places (N, 2) of a drawing begin, past what cuts take away, and their unit ways (N, 3), in metres."""
+    """Where sight lines through places (N, 2) of a drawing begin, past what cuts take away, and their unit ways (N, 3),
+    in metres.
+    """
     paper = projection_without(model, view)
     low, high = model.bounds
     corners = np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
@@ -63,8 +68,12 @@ def _paper_points(
     return np.concatenate(points), np.concatenate(triangles), paper
 
 
-def outline_of(figure: Figure, model: Model, view: ViewSpecification, kept: PictureSource | None = None) -> shapely.Geometry:
-    """The outline of a figure on the paper of a view, in frame millimetres, as if nothing stood before it; empty behind the viewer."""
+def outline_of(
+    figure: Figure, model: Model, view: ViewSpecification, kept: PictureSource | None = None
+) -> shapely.Geometry:
+    """The outline of a figure on the paper of a view, in frame millimetres, as if nothing stood before it.
+    Empty behind the viewer.
+    """
     points, triangles, paper = _paper_points(figure, model, view, kept)
     if paper.eye is not None and ((points - paper.eye) @ paper.sight <= 0.05).any():
         return shapely.Polygon()

@@ -60,8 +60,9 @@ class FigureLook:
 
 @dataclass(frozen=True)
 class Way:
-    """How some parts of figures are drawn otherwise than the finish draws all: as what, in which ``hue``, with lines of what ``weight`` in
-    millimetres and what ``colour``."""
+    """How some parts of figures are drawn otherwise than the finish draws all.
+    As what, in which ``hue``, with lines of what ``weight`` in millimetres and what ``colour``.
+    """
 
     drawn: Drawn = "full"
     hue: str | None = None
@@ -150,9 +151,13 @@ def seen_from(spot: NDArray[np.float64], tall: float, paper: Projection) -> tupl
     return mm, Seen(bearing=round(bearing, 1), down=steep > 0.94, slanting=0.2 < steep <= 0.94)
 
 
-def _out_of_sight(figure: Figure, seen: Seen, spot: NDArray[np.float64], view: ViewSpecification, paper: Projection) -> bool:
-    """Whether nothing of a figure can be in a drawing, nor its shadow: it lies wholly where a plane takes all away, or well beside the frame.
-    The sun is not asked: it is turned often, and no line may move for it."""
+def _out_of_sight(
+    figure: Figure, seen: Seen, spot: NDArray[np.float64], view: ViewSpecification, paper: Projection
+) -> bool:
+    """Whether nothing of a figure can be in a drawing, nor its shadow.
+    It lies wholly where a plane takes all away, or well beside the frame. The sun is not asked: it is turned often, and
+    no line may move for it.
+    """
     box = _reach(figure, seen)
     low, high = spot + box[0], spot + box[1]
     corners = np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
@@ -163,7 +168,11 @@ def _out_of_sight(figure: Figure, seen: Seen, spot: NDArray[np.float64], view: V
             return True
     away = SHADOW * figure.tall
     ground = np.array(
-        [[x, y, low[2] - 0.3 * figure.tall] for x in (low[0] - away, high[0] + away) for y in (low[1] - away, high[1] + away)]
+        [
+            [x, y, low[2] - 0.3 * figure.tall]
+            for x in (low[0] - away, high[0] + away)
+            for y in (low[1] - away, high[1] + away)
+        ]
     )
     corners = np.concatenate([corners, ground])
     if paper.eye is not None:
@@ -216,7 +225,15 @@ class _Row:
     def written(self) -> list[Any]:
         """All that its part of the model goes by, as JSON."""
         said = self.figure.model_dump(mode="json", exclude={"on", "paper"})
-        return [said, vars(self.look), self.seen.detail, self.seen.coarsely, self.figure.shape_key(self.seen), self.at, self.turn]
+        return [
+            said,
+            vars(self.look),
+            self.seen.detail,
+            self.seen.coarsely,
+            self.figure.shape_key(self.seen),
+            self.at,
+            self.turn,
+        ]
 
 
 #: How far from its foot a figure's shadow is reckoned with, in heights of it.
@@ -233,11 +250,14 @@ def _there(figures: Sequence[Figure], kept: PictureSource | None) -> tuple[str, 
 
 
 def peopled(
-    model: Model, view: ViewSpecification, figures: Sequence[Figure], rules: Sequence[FigureRule] = (), choice: FigureChoice | None = None,
+    model: Model, view: ViewSpecification, figures: Sequence[Figure], rules: Sequence[FigureRule] = (),
+    choice: FigureChoice | None = None,
     kept: PictureSource | None = None,
 ) -> Standing:  # fmt: skip
-    """The model of a view with those of its figures that it shows, after all parts of its own. Its tolerances, and where it lies on the paper,
-    stay those of the model: no figure moves a line of a house. Pictures of one's own are where they are ``kept``."""
+    """The model of a view with those of its figures that it shows, after all parts of its own.
+    Its tolerances, and where it lies on the paper, stay those of the model: no figure moves a line of a house. Pictures
+    of one's own are where they are ``kept``.
+    """
     choice = choice or view.figures
     asked = (
         model.version,
@@ -247,13 +267,15 @@ def peopled(
         tuple(rules),
         _there(figures, kept),
     )
-    # The same figures are asked for again and again, for each key of each picture; they are never changed, only replaced.
+    # The same figures are asked for again and again, for each key of each picture; they are never changed, only
+    # replaced.
     same = tuple(id(f) for f in figures)
     return _asked.get((asked, same), lambda: (tuple(figures), _peopled(model, view, figures, rules, choice, kept)))[1]
 
 
 def _peopled(
-    model: Model, view: ViewSpecification, figures: Sequence[Figure], rules: Sequence[FigureRule], choice: FigureChoice, kept: PictureSource | None
+    model: Model, view: ViewSpecification, figures: Sequence[Figure], rules: Sequence[FigureRule], choice: FigureChoice,
+    kept: PictureSource | None
 ) -> Standing:  # fmt: skip
     gone = {p for f in figures for p in f.replaces}
     rows: list[_Row] = []
@@ -282,7 +304,9 @@ def _peopled(
 
 
 class _Gathering:
-    """Bodies of figures as they are gathered: their materials and pictures, and how those are drawn that are drawn in a way of their own."""
+    """Bodies of figures as they are gathered.
+    Their materials and pictures, and how those are drawn that are drawn in a way of their own.
+    """
 
     def __init__(self, model: Model) -> None:
         self.model = model
@@ -342,9 +366,11 @@ class _Gathering:
             pictured = bool(piece.file) and not mass
             material, colour = self._material(piece, look, pictured)
             part = Part(
-                piece.name if pictured or not piece.file else "card", layer, material, figure.is_a, figure=figure.id, cut=figure.cut, clear=False, drawn="soft", crease=piece.crease,
+                piece.name if pictured or not piece.file else "card", layer, material, figure.is_a, figure=figure.id,
+                cut=figure.cut, clear=False, drawn="soft", crease=piece.crease,
                 casts=figure.casts and shadow, receives=figure.receives and piece.receives and shadow,
-                plain=mass or (detail == 1 and (piece.crease >= WHOLE or look.drawn == "full")), quiet=piece.quiet and drawn != "silhouette",
+                plain=mass or (detail == 1 and (piece.crease >= WHOLE or look.drawn == "full")),
+                quiet=piece.quiet and drawn != "silhouette",
             )  # fmt: skip
             if strokes is not None:
                 lines[len(meshes)] = strokes
@@ -372,12 +398,16 @@ def _stood(model: Model, rows: Sequence[_Row], gone: set[str]) -> Standing:
     own = [replace(p, absent=True) if gone and p.path in gone else p for p in model.parts]
     uv = None
     if any(b.mesh.uv is not None for b in bodies):
-        uv = np.concatenate([np.zeros((len(b.triangles), 3, 2), np.float32) if b.mesh.uv is None else b.mesh.uv for b in bodies])
+        uv = np.concatenate(
+            [np.zeros((len(b.triangles), 3, 2), np.float32) if b.mesh.uv is None else b.mesh.uv for b in bodies]
+        )
     names = {way: f"{SET}{n + 1}" for n, way in enumerate(gathering.ways)}
     found = model.reshaped(
         vertices=moved(lambda b: b.vertices),
         triangles=np.concatenate([b.triangles + n for b, n in zip(bodies, points, strict=True)]).astype(np.int32),
-        triangle_part=np.concatenate([b.triangle_part + n for b, n in zip(bodies, parts, strict=True)]).astype(np.int32),
+        triangle_part=np.concatenate([b.triangle_part + n for b, n in zip(bodies, parts, strict=True)]).astype(
+            np.int32
+        ),
         parts=(*own, *(p for b in bodies[1:] for p in b.parts)),
         materials=tuple(gathering.materials),
         uv=uv,

@@ -1,4 +1,6 @@
-"""What rules draw along, over all lines: the outline of a subject, of all that is cut, the line where a building stands."""
+"""What rules draw along, over all lines.
+The outline of a subject, of all that is cut, the line where a building stands.
+"""
 
 from __future__ import annotations
 
@@ -59,8 +61,9 @@ def cut_outline(shapes: Sequence[_Shape]) -> list[Points]:
 
 
 def base_lines(found: LineSet, model: Model, rule: PenRule) -> list[Points]:
-    """Where what a rule means stands on the ground: lines (n, 2) between it and ground or water that lies right behind; where
-    there is none, the lowest edge."""
+    """Where what a rule means stands on the ground: lines (n, 2) between it and ground or water that lies right behind.
+    Where there is none, the lowest edge.
+    """
     parts = held_by(rule, PartCells.of(model), model)
     ground = np.append(np.isin(model.parts.role, ["ground", "water"]), False)  # −1 is nothing
     stands = np.append(parts, False) & ~ground & ~np.append(np.isin(model.parts.role, ["planting", "people"]), False)
@@ -79,11 +82,16 @@ def base_lines(found: LineSet, model: Model, rule: PenRule) -> list[Points]:
     start = np.where(turned, found.to_mm[chosen], found.from_mm[chosen])
     end = np.where(turned, found.from_mm[chosen], found.to_mm[chosen])
     begins = np.append(0, np.flatnonzero(np.diff(chain)) + 1)
-    return [np.concatenate([start[a : a + 1], end[a:b]]) for a, b in zip(begins, np.append(begins[1:], len(start)), strict=True)]
+    return [
+        np.concatenate([start[a : a + 1], end[a:b]])
+        for a, b in zip(begins, np.append(begins[1:], len(start)), strict=True)
+    ]
 
 
 def along(rule: PenRule, of: Callable[[Need], Any], model: Model) -> list[Points]:
-    """What a rule draws along: polylines (n, 2) in frame millimetres. ``of`` gives the results of :func:`along_needs`."""
+    """What a rule draws along: polylines (n, 2) in frame millimetres.
+    ``of`` gives the results of :func:`along_needs`.
+    """
     if rule.along == "subject":
         return ringed(of(Need("outline", rule.where)))
     if rule.along == "cut":
@@ -96,7 +104,9 @@ def rounds(rules: Sequence[PenRule], times: float, of: Callable[[Need], Any], mo
     return [Strokes(along_style(r, times), along(r, of, model)) for r in rules if r.on and r.along != "lines"]
 
 
-def runs_on(rules: Sequence[PenRule], times: float, of: Callable[[Need], Any], model: Model, width: float) -> Iterator[InkRow]:
+def runs_on(
+    rules: Sequence[PenRule], times: float, of: Callable[[Need], Any], model: Model, width: float
+) -> Iterator[InkRow]:
     """Base lines run on to both edges of a frame ``width`` millimetres wide."""
     for rule in rules:
         if rule.on and rule.along == "base" and rule.run_on:
@@ -106,8 +116,9 @@ def runs_on(rules: Sequence[PenRule], times: float, of: Callable[[Need], Any], m
 
 
 def run_on(lines: list[Points], width: float) -> list[tuple[Points, Points]]:
-    """A base line run on to both edges of a frame ``width`` millimetres wide: polylines (n, 2) with shares (n,) of the weight, which
-    taper towards the edges."""
+    """A base line run on to both edges of a frame ``width`` millimetres wide.
+    Polylines (n, 2) with shares (n,) of the weight, which taper towards the edges.
+    """
     if not lines:
         return []
     points = np.concatenate(lines)

@@ -34,8 +34,10 @@ PAPER = 238
 
 @dataclass(frozen=True)
 class Style:
-    """A pen as it draws: ``weight`` and ``dash`` in millimetres; ``group`` is the rank of what it draws, or what else it is; ``hand``
-    is what it changes of the drawing's hand, as pairs of dial and value."""
+    """A pen as it draws: ``weight`` and ``dash`` in millimetres.
+    ``group`` is the rank of what it draws, or what else it is; ``hand`` is what it changes of the drawing's hand, as
+    pairs of dial and value.
+    """
 
     group: str
     weight: float
@@ -107,11 +109,11 @@ def pens_of(
     found: LineSet, model: Model, rules: Sequence[PenRule], heavier: float = 1.0, pieces: Parted | None = None,
     thin: NDArray[np.float64] | None = None,
 ) -> tuple[NDArray[np.int32], list[Style]]:  # fmt: skip
-    """(N,) the style of each line, −1 where none draws it, and the styles in the order in which they are drawn: hidden lines,
-    then rank by rank from the faintest, in each the farthest first and the thinnest first.
+    """(N,) the style of each line, −1 where none draws it, and the styles in the order in which they are drawn.
+    Hidden lines, then rank by rank from the faintest, in each the farthest first and the thinnest first.
 
-    All weights are ``heavier`` times as much; ``pieces`` (N) say what light lies on them and where they end, ``thin`` (N,) how thin
-    the thinner of the layers is, in millimetres, that a line of a cut parts.
+    All weights are ``heavier`` times as much; ``pieces`` (N) say what light lies on them and where they end, ``thin``
+    (N,) how thin the thinner of the layers is, in millimetres, that a line of a cut parts.
     """
     count, cells = len(found), LineCells.of(found)
     weight, times, clear, opacity = np.full(count, np.nan), np.ones(count), np.ones(count), np.ones(count)
@@ -183,7 +185,8 @@ def pens_of(
     styles = [
         Style(
             group="hidden" if r == 0 else RANKS[len(RANKS) - int(r)], weight=max(w / 1000, THINNEST),
-            colour=_paled(colours[int(k)], 1 - c / 1e6), dash=tuple(dashes[int(d)]), opacity=o / 1e4, cap=caps[int(e)][0],
+            colour=_paled(colours[int(k)], 1 - c / 1e6), dash=tuple(dashes[int(d)]), opacity=o / 1e4,
+            cap=caps[int(e)][0],
             join=caps[int(e)][1], hand=hands[int(h)],
         )
         for r, _, w, c, k, d, o, e, h in np.asarray(unique).tolist()
@@ -203,7 +206,8 @@ def along_style(rule: PenRule, heavier: float = 1.0) -> Style:
     pen = rule.pen
     weight = max(round((pen.weight or 0.7) * rule.times * heavier, 3), THINNEST)
     return Style(
-        _ALONG[rule.along], weight, _paled(pen.colour or GRAPHITE, rule.paler), pen.dash or (), 1.0 if pen.opacity is None else pen.opacity,
+        _ALONG[rule.along], weight, _paled(pen.colour or GRAPHITE, rule.paler), pen.dash or (),
+        1.0 if pen.opacity is None else pen.opacity,
         pen.cap or "usual", pen.join or "round", tuple(sorted((n, float(v)) for n, v in rule.hand if v is not None)),
     )  # fmt: skip
 
@@ -215,8 +219,12 @@ def chosen_parts(model: Model, where: Query | None) -> NDArray[np.bool_]:
     return answer(where, PartCells.of(model), model)
 
 
-def built_parts(rules: Sequence[BuildUpRule], built_by: NDArray[np.int64], earth: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    """(P,) the parts that have a build-up: those of which ``built_by`` (P,) names a rule that has one, but for ``earth`` (P,)."""
+def built_parts(
+    rules: Sequence[BuildUpRule], built_by: NDArray[np.int64], earth: NDArray[np.bool_]
+) -> NDArray[np.bool_]:
+    """(P,) the parts that have a build-up.
+    Those of which ``built_by`` (P,) names a rule that has one, but for ``earth`` (P,).
+    """
     named = np.array([bool(r.build_up) for r in rules] + [False])
     return named[built_by] & ~earth
 

@@ -26,8 +26,10 @@ class _Figure(Protocol):
 
 
 class FigureRule(Specification):
-    """How a finish draws the figures of these ``kinds``, ``groups`` or ``sorts`` (poses, habits, things), all where nothing is said: whether
-    they are ``shown``, how they are ``drawn``, in which ``hue``, how heavy their lines are, in millimetres. Later rules prevail."""
+    """How a finish draws the figures of these ``kinds``, ``groups`` or ``sorts`` (poses, habits, things), all where
+    nothing is said: whether they are ``shown``, how they are ``drawn``, in which ``hue``, how heavy their lines are, in
+    millimetres. Later rules prevail.
+    """
 
     id: str = Field(default="", pattern=r"^([a-z0-9-]{1,40})?$")
     name: Words = Field(default="", max_length=100)
@@ -43,6 +45,7 @@ class FigureRule(Specification):
     def means(self, figure: _Figure) -> bool:
         """Whether the rule is about a figure."""
         return (
-            self.on and (not self.kinds or figure.kind in self.kinds) and (not self.groups or figure.group in self.groups)
+            self.on and (not self.kinds or figure.kind in self.kinds)
+                and (not self.groups or figure.group in self.groups)
             and (not self.sorts or figure.sort in self.sorts)
         )  # fmt: skip

@@ -1,7 +1,7 @@
 """Faces as patterns lie on them: planes with a level line, and round bodies laid flat.
 
-A face is a patch of triangles that no edge divides. Its plane's level line runs to the viewer's right; heights count from the
-model's own zero, so that courses go round corners, and lengths from the face's end.
+A face is a patch of triangles that no edge divides. Its plane's level line runs to the viewer's right; heights count
+from the model's own zero, so that courses go round corners, and lengths from the face's end.
 """
 
 from __future__ import annotations
@@ -31,7 +31,9 @@ STEEP, LEVEL = 0.2, 0.02
 
 @dataclass(frozen=True)
 class PlaneFace:
-    """A plane: ``right``, ``up`` and ``normal`` (3,) are at right angles; ``origin`` is where lengths and heights are zero."""
+    """A plane: ``right``, ``up`` and ``normal`` (3,) are at right angles.
+    ``origin`` is where lengths and heights are zero.
+    """
 
     right: Points
     up: Points
@@ -49,9 +51,11 @@ class PlaneFace:
 
 @dataclass(frozen=True)
 class RoundFace:
-    """A cylinder or a cone; ``axis`` (3,) points up, ``foot`` lies on it, ``out`` and ``side`` across it. At v metres along the axis
-    the radius is ``radius`` + ``slope`` · v. Laid flat, its level runs round, told at the ``usual`` radius, or along the axis where
-    it is ``lying``, as a vault does; it reaches from ``low`` to ``high`` metres (2,)."""
+    """A cylinder or a cone; ``axis`` (3,) points up, ``foot`` lies on it, ``out`` and ``side`` across it.
+    At v metres along the axis the radius is ``radius`` + ``slope`` · v. Laid flat, its level runs round, told at the
+    ``usual`` radius, or along the axis where it is ``lying``, as a vault does; it reaches from ``low`` to ``high``
+    metres (2,).
+    """
 
     axis: Points
     foot: Points
@@ -75,7 +79,10 @@ class RoundFace:
     def begun(self, behind: Points) -> RoundFace:
         """The surface, which goes all round, begun on the side that a direction (3,) points to."""
         turn = np.arctan2(behind @ self.side, behind @ self.out)
-        out, side = np.cos(turn) * self.out + np.sin(turn) * self.side, np.cos(turn) * self.side - np.sin(turn) * self.out
+        out, side = (
+            np.cos(turn) * self.out + np.sin(turn) * self.side,
+            np.cos(turn) * self.side - np.sin(turn) * self.out,
+        )
         return replace(self, out=out, side=side)
 
     @property
@@ -122,8 +129,9 @@ class Faces:
         return self.bodies.mesh.vertices[self.bodies.mesh.triangles[order[first[face] : first[face + 1]]]]
 
     def seen(self, face: int, point: Points, projection: Projection, turned: str = "") -> Face:
-        """A face that is seen at a ``point`` (3,) as what patterns lie on, ``turned`` as they say. ``None`` for one that is neither
-        flat nor round."""
+        """A face that is seen at a ``point`` (3,) as what patterns lie on, ``turned`` as they say.
+        ``None`` for one that is neither flat nor round.
+        """
         if (face, turned, False) not in self._kept:
             self._kept[face, turned, False] = self._found(self.triangles(face), turned, False)
         kept = self._kept[face, turned, False]
@@ -183,7 +191,8 @@ def _plane(normal: Points, corners: Points, right: Points | None) -> PlaneFace:
     points = corners.reshape(-1, 3)
     first = points[0]
     along, over = (points - first) @ right, (points - first) @ up
-    # Heights count from the model's zero where the face is steep, else from the face's edge; lengths always from its end.
+    # Heights count from the model's zero where the face is steep, else from the face's edge; lengths always from its
+    # end.
     start = -first[2] / up[2] if up[2] > STEEP else float(over.min())
     return PlaneFace(right, up, normal, first + float(along.min()) * right + start * up)
 

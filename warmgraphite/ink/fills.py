@@ -29,13 +29,14 @@ class Flat(Specification):
 class Hatch(Specification):
     """A fill of marks in a pattern.
 
-    It ``lies`` on the ``paper``, in millimetres, or on what it fills, the ``face`` seen or the face of the ``cut``, in metres.
-    ``spacing``, in those units, is the pattern's own where nothing is said; ``scale`` stretches it, and never the ``weight``
-    of its lines in millimetres. ``angle`` is in degrees counter-clockwise from the paper's right, or from the face's level line.
-    ``disorder`` is how far marks leave their order, ``suggested`` how much of the pattern is left out, most of it where it is light
-    and far from edges, as shares. Where marks would come closer than ``least`` millimetres of paper, every other course is left
-    out. ``by`` is what makes the marks closer, in ``steps``, up to the full pattern where it is darkest: the shade of faces turned
-    from the sun, or corners; ``even`` marks are as close everywhere. A pattern of one’s ``own`` is drawn in its ``tile``.
+    It ``lies`` on the ``paper``, in millimetres, or on what it fills, the ``face`` seen or the face of the ``cut``, in
+    metres. ``spacing``, in those units, is the pattern's own where nothing is said; ``scale`` stretches it, and never
+    the ``weight`` of its lines in millimetres. ``angle`` is in degrees counter-clockwise from the paper's right, or
+    from the face's level line. ``disorder`` is how far marks leave their order, ``suggested`` how much of the pattern
+    is left out, most of it where it is light and far from edges, as shares. Where marks would come closer than
+    ``least`` millimetres of paper, every other course is left out. ``by`` is what makes the marks closer, in ``steps``,
+    up to the full pattern where it is darkest: the shade of faces turned from the sun, or corners; ``even`` marks are
+    as close everywhere. A pattern of one’s ``own`` is drawn in its ``tile``.
     """
 
     kind: Literal["hatch"] = "hatch"
@@ -49,7 +50,9 @@ class Hatch(Specification):
     opacity: float = Field(default=1.0, ge=0, le=1, title="Opacity")
     disorder: float = Field(default=0.0, ge=0, le=1, title="Disorder")
     suggested: float = Field(default=0.0, ge=0, le=1, title="Only suggested")
-    least: float = Field(default=0.45, ge=0, le=20, title="Never closer than", json_schema_extra={"unit": "mm", "most": 4})
+    least: float = Field(
+        default=0.45, ge=0, le=20, title="Never closer than", json_schema_extra={"unit": "mm", "most": 4}
+    )
     by: Literal["even", "shade", "corners"] = Field(default="even", title="Closer by")
     steps: int = Field(default=3, ge=1, le=5, title="Steps of tone")
     tile: OwnTile | None = None

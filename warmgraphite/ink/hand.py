@@ -1,7 +1,7 @@
 """The hand: strokes as filled ribbons that waver, run over corners, break off, press and let go.
 
-All unevenness is a smooth function of the way along a stroke, of what the stroke is and of a seed, so that the same line of the
-same drawing has the same hand wherever and whenever it is drawn. Dials are in millimetres of paper.
+All unevenness is a smooth function of the way along a stroke, of what the stroke is and of a seed, so that the same
+line of the same drawing has the same hand wherever and whenever it is drawn. Dials are in millimetres of paper.
 """
 
 from __future__ import annotations
@@ -17,7 +17,17 @@ from scipy.spatial import cKDTree
 from warmgraphite.ink.kernels import strokes as stroke_loops
 from warmgraphite.specification import Colour, Specification
 
-__all__ = ["PRESETS", "STILL", "Hand", "HandChange", "Ribbons", "corner_ends", "drawn_by_hand", "in_dashes", "split_at_corners"]
+__all__ = [
+    "PRESETS",
+    "STILL",
+    "Hand",
+    "HandChange",
+    "Ribbons",
+    "corner_ends",
+    "drawn_by_hand",
+    "in_dashes",
+    "split_at_corners",
+]
 
 Points = NDArray[np.float64]
 
@@ -30,16 +40,21 @@ MEETS = 0.03
 class Hand(Specification):
     """How a hand draws: the usual one is still, as with a ruler.
 
-    ``waver`` is how far a stroke may leave its line, ``wave`` the length of its waves, ``overrun`` how far it may go past a real
-    corner, ``mismatch`` how far its ends may lie beside it, all in millimetres. ``breaks`` is how often the pen is lifted,
-    ``doubled`` how many strokes are drawn twice, ``pressure`` how much a stroke swells and tapers, ``grain`` how much of the paper
-    stays bare in it where it is printed to pixels, as shares. ``colour`` takes the place of the usual graphite.
+    ``waver`` is how far a stroke may leave its line, ``wave`` the length of its waves, ``overrun`` how far it may go
+    past a real corner, ``mismatch`` how far its ends may lie beside it, all in millimetres. ``breaks`` is how often the
+    pen is lifted, ``doubled`` how many strokes are drawn twice, ``pressure`` how much a stroke swells and tapers,
+    ``grain`` how much of the paper stays bare in it where it is printed to pixels, as shares. ``colour`` takes the
+    place of the usual graphite.
     """
 
     waver: float = Field(default=0.0, ge=0, le=2, title="Waver", json_schema_extra={"unit": "mm", "most": 0.5})
     wave: float = Field(default=11.0, ge=2, le=200, title="Wave", json_schema_extra={"unit": "mm", "most": 60})
-    overrun: float = Field(default=0.0, ge=0, le=20, title="Overrun at corners", json_schema_extra={"unit": "mm", "most": 4})
-    mismatch: float = Field(default=0.0, ge=0, le=2, title="Mismatch at corners", json_schema_extra={"unit": "mm", "most": 0.6})
+    overrun: float = Field(
+        default=0.0, ge=0, le=20, title="Overrun at corners", json_schema_extra={"unit": "mm", "most": 4}
+    )
+    mismatch: float = Field(
+        default=0.0, ge=0, le=2, title="Mismatch at corners", json_schema_extra={"unit": "mm", "most": 0.6}
+    )
     pressure: float = Field(default=0.0, ge=0, le=1, title="Pressure")
     breaks: float = Field(default=0.0, ge=0, le=1, title="Breaks")
     doubled: float = Field(default=0.0, ge=0, le=1, title="Drawn twice")
@@ -78,7 +93,15 @@ PRESETS: dict[str, Hand] = {
     "Still": STILL,
     "Calm pencil": Hand(waver=0.09, wave=14, overrun=0.7, mismatch=0.05, pressure=0.5, breaks=0.04, doubled=0.02),
     "Soft graphite": Hand(
-        waver=0.14, wave=18, overrun=1.2, mismatch=0.08, pressure=0.75, breaks=0.12, doubled=0.10, grain=0.55, colour="#544d46"
+        waver=0.14,
+        wave=18,
+        overrun=1.2,
+        mismatch=0.08,
+        pressure=0.75,
+        breaks=0.12,
+        doubled=0.10,
+        grain=0.55,
+        colour="#544d46",
     ),
     "Brush": Hand(waver=0.20, wave=26, overrun=0.3, pressure=1.0, breaks=0.05),
 }
@@ -86,8 +109,9 @@ PRESETS: dict[str, Hand] = {
 
 @dataclass(frozen=True)
 class Ribbons:
-    """Ribbons (R): their middle lines ``xy`` (V, 2) with the ``width`` (V,) at each point, in frame millimetres; of ribbon r those
-    from ``first[r]`` to ``first[r + 1]``; ``of`` (R,) is the stroke each belongs to, in rising order."""
+    """Ribbons (R): their middle lines ``xy`` (V, 2) with the ``width`` (V,) at each point, in frame millimetres.
+    Of ribbon r those from ``first[r]`` to ``first[r + 1]``; ``of`` (R,) is the stroke each belongs to, in rising order.
+    """
 
     xy: NDArray[np.float32]
     width: NDArray[np.float32]
@@ -104,13 +128,17 @@ class Ribbons:
 
 
 def split_at_corners(xy: Points, first: NDArray[np.int64]) -> tuple[Points, NDArray[np.int64], NDArray[np.int32]]:
-    """Polylines (S) cut in two wherever they turn: points, where each piece begins, and the polyline that each is of."""
+    """Polylines (S) cut in two wherever they turn.
+    Points, where each piece begins, and the polyline that each is of.
+    """
     return stroke_loops.split_at_corners(np.ascontiguousarray(xy), first, np.cos(np.radians(CORNER)))  # type: ignore[no-any-return]
 
 
 def corner_ends(xy: Points, first: NDArray[np.int64]) -> NDArray[np.bool_]:
-    """(S, 2) whether begin and end of each polyline lie in a real corner: where others end too, none of which goes on with it,
-    and where nothing goes straight through. An end on another line, or behind something, is none."""
+    """(S, 2) whether begin and end of each polyline lie in a real corner.
+    Where others end too, none of which goes on with it, and where nothing goes straight through. An end on another
+    line, or behind something, is none.
+    """
     count = len(first) - 1
     if not count:
         return np.zeros((0, 2), bool)
@@ -127,9 +155,12 @@ def corner_ends(xy: Points, first: NDArray[np.int64]) -> NDArray[np.bool_]:
     return np.asarray(found).reshape(count, 2)
 
 
-def in_dashes(xy: Points, first: NDArray[np.int64], dash: Sequence[float]) -> tuple[Points, NDArray[np.int64], NDArray[np.int32]]:
-    """Polylines in marks and gaps, ``dash`` in millimetres, stretched a little so that each begins and ends with a mark: points,
-    where each mark begins, and the polyline that each is of."""
+def in_dashes(
+    xy: Points, first: NDArray[np.int64], dash: Sequence[float]
+) -> tuple[Points, NDArray[np.int64], NDArray[np.int32]]:
+    """Polylines in marks and gaps, ``dash`` in millimetres, stretched a little so that each begins and ends with a
+    mark: points, where each mark begins, and the polyline that each is of.
+    """
     return stroke_loops.dashed(np.ascontiguousarray(xy), first, np.array(dash, float))  # type: ignore[no-any-return]
 
 
@@ -142,8 +173,9 @@ def drawn_by_hand(
     hands: Sequence[Hand],
     hand: NDArray[np.int32],
 ) -> Ribbons:
-    """Polylines (S) as ribbons: each of ``weight`` (S,) millimetres, drawn by the hand that ``hand`` (S,) numbers; ``identity``
-    (S,) tells them apart, ``corner`` (S, 2) is where they may run over."""
+    """Polylines (S) as ribbons: each of ``weight`` (S,) millimetres, drawn by the hand that ``hand`` (S,) numbers.
+    ``identity`` (S,) tells them apart, ``corner`` (S, 2) is where they may run over.
+    """
     dials = np.array([[getattr(h, d) for d in stroke_loops.Dial._fields] for h in hands]).reshape(
         -1, len(stroke_loops.Dial._fields)
     )

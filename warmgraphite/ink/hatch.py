@@ -1,7 +1,7 @@
 """Hatching: the marks of a pattern within outlines on the paper, as the pattern lies on the paper or on a plane seen.
 
-Lines are cut in the coordinates of the plane that they lie in, where they are level and evenly apart, and only their ends are
-projected: what is straight there is straight on the paper, and ends exactly on the outline.
+Lines are cut in the coordinates of the plane that they lie in, where they are level and evenly apart, and only their
+ends are projected: what is straight there is straight on the paper, and ends exactly on the outline.
 """
 
 from __future__ import annotations
@@ -54,8 +54,9 @@ BEYOND = 0.04
 
 @dataclass(frozen=True)
 class Rings:
-    """Closed outlines and holes: points (V, 2), of ring r those from ``first[r]`` to ``first[r + 1]``. What lies within is told by
-    even-odd."""
+    """Closed outlines and holes: points (V, 2), of ring r those from ``first[r]`` to ``first[r + 1]``.
+    What lies within is told by even-odd.
+    """
 
     points: Points
     first: NDArray[np.int64]
@@ -63,7 +64,9 @@ class Rings:
     @staticmethod
     def of(rings: Iterable[Points]) -> Rings:
         rows = [np.asarray(r, np.float64)[:, :2] for r in rings]
-        return Rings(np.concatenate([np.empty((0, 2)), *rows]), np.append(0, np.cumsum([len(r) for r in rows])).astype(np.int64))
+        return Rings(
+            np.concatenate([np.empty((0, 2)), *rows]), np.append(0, np.cumsum([len(r) for r in rows])).astype(np.int64)
+        )
 
     def under(self, matrix: NDArray) -> Points:
         """The points under a 3×3 collineation."""
@@ -73,8 +76,9 @@ class Rings:
 
 @dataclass(frozen=True)
 class Lie:
-    """How a pattern lies: ``matrix`` takes (along its level, up, 1) to homogeneous frame millimetres. On the ``paper`` its unit is
-    the millimetre and lines are as close as they are asked to be; else it is the metre."""
+    """How a pattern lies: ``matrix`` takes (along its level, up, 1) to homogeneous frame millimetres.
+    On the ``paper`` its unit is the millimetre and lines are as close as they are asked to be; else it is the metre.
+    """
 
     matrix: Points
     paper: bool
@@ -93,8 +97,9 @@ _NO_FIELD = ToneField(np.zeros((0, 0), np.uint8), (1.0, 1.0))
 
 @dataclass(frozen=True)
 class Marks:
-    """Marks (S) on paper: polylines ``xy`` (V, 2) in frame millimetres, of mark s those from ``first[s]`` to ``first[s + 1]``;
-    ``weight`` (S,) is in shares of the hatch's; ``dot`` (S,) whether one is a dot, which has one point."""
+    """Marks (S) on paper: polylines ``xy`` (V, 2) in frame millimetres, of mark s those from ``first[s]`` to ``first[s
+    + 1]``; ``weight`` (S,) is in shares of the hatch's; ``dot`` (S,) whether one is a dot, which has one point.
+    """
 
     xy: Points
     first: NDArray[np.int64]
@@ -120,11 +125,15 @@ def joined_marks(rows: list[Marks]) -> Marks:
 def strokes_of(ends: Points, weight: float) -> Marks:
     """Straight marks from their ends (M, 4)."""
     count = len(ends)
-    return Marks(ends.reshape(-1, 2), 2 * np.arange(count + 1, dtype=np.int64), np.full(count, weight), np.zeros(count, bool))
+    return Marks(
+        ends.reshape(-1, 2), 2 * np.arange(count + 1, dtype=np.int64), np.full(count, weight), np.zeros(count, bool)
+    )
 
 
 def on_paper(middle: tuple[float, float]) -> Lie:
-    """The paper itself; places count from the middle of the drawing, which stays where it is when the paper is drawn out."""
+    """The paper itself; places count from the middle of the drawing, which stays where it is when the paper is drawn
+    out.
+    """
     return Lie(np.array([[1.0, 0.0, middle[0]], [0.0, -1.0, middle[1]], [0.0, 0.0, 1.0]]), True)
 
 
@@ -140,7 +149,9 @@ def spacing_of(hatch: Hatch, pattern: Pattern, paper: bool) -> float:
 
 
 def _sizes(matrix: Points, at: Points, along: float, across: float) -> tuple[Points, Points]:
-    """(N,) at places of the plane: millimetres of paper between lines ``across`` apart, and of a step ``along`` them."""
+    """(N,) at places of the plane.
+    Millimetres of paper between lines ``across`` apart, and of a step ``along`` them.
+    """
 
     def flat(points: Points) -> Points:
         moved = points @ matrix[:, :2].T + matrix[:, 2]
@@ -154,8 +165,9 @@ def _sizes(matrix: Points, at: Points, along: float, across: float) -> tuple[Poi
 
 @dataclass(frozen=True)
 class Place:
-    """One thing that is hatched: its ``rings``, how the pattern lies in it, and what is there: ``key`` is what disorder is made of,
-    ``dark`` how dark it is, ``drop`` by how many halvings marks are thinned."""
+    """One thing that is hatched: its ``rings``, how the pattern lies in it, and what is there.
+    ``key`` is what disorder is made of, ``dark`` how dark it is, ``drop`` by how many halvings marks are thinned.
+    """
 
     rings: Rings
     lie: Lie
@@ -199,16 +211,18 @@ def hatched(
     rings: Rings, lie: Lie, hatch: Hatch, middle: tuple[float, float], *, key: int = 1, field: ToneField | None = None,
     paper: tuple[float, float] = (np.inf, np.inf), level: bool = False,
 ) -> Marks:  # fmt: skip
-    """The marks of a hatch within ``rings``. ``key`` is what its disorder is made of, ``middle`` the middle of the drawing, ``paper`` its
-    width and height."""
+    """The marks of a hatch within ``rings``.
+    ``key`` is what its disorder is made of, ``middle`` the middle of the drawing, ``paper`` its width and height.
+    """
     return hatched_places([Place(rings, lie, key, paper=paper, level=level)], hatch, middle, field)[0]
 
 
 def hatched_places(
     places: Sequence[Place], hatch: Hatch, middle: tuple[float, float], field: ToneField | None = None
 ) -> tuple[Marks, NDArray[np.int32]]:
-    """The marks of a hatch in several places, none of them empty, which all lie on the paper or all do not, and the place of each
-    mark (S,)."""
+    """The marks of a hatch in several places, none of them empty, which all lie on the paper or all do not, and the
+    place of each mark (S,).
+    """
     pattern = hatch.drawn
     if not places or not len(places[0].rings.points):
         return joined_marks([]), np.empty(0, np.int32)
@@ -231,7 +245,13 @@ def hatched_places(
 
 
 def _course(
-    places: Sequence[Place], hatch: Hatch, unit: float, course: Course, number: int, middle: tuple[float, float], field: ToneField
+    places: Sequence[Place],
+    hatch: Hatch,
+    unit: float,
+    course: Course,
+    number: int,
+    middle: tuple[float, float],
+    field: ToneField,
 ) -> tuple[Marks, NDArray[np.int32]]:
     """The lines of a course in all places at once."""
     papers = np.stack([p.lie.matrix for p in places]) @ _turned(hatch.angle + course.angle)
@@ -247,7 +267,9 @@ def _course(
         np.array([p.key + 1000 * number for p in places], np.uint64),
     )
     least = 0.0 if places[0].lie.paper else float(hatch.least)
-    spacing = courses.Spacing(float(course.step * unit), float(course.at * unit), float(unit), least, float(hatch.disorder))
+    spacing = courses.Spacing(
+        float(course.step * unit), float(course.at * unit), float(unit), least, float(hatch.disorder)
+    )
     outlines = courses.Outlines(points, first, groups)
     group, line, along, levels, joined = courses.course_crossings(outlines, asked, spacing, MOST / 20)
     order = np.lexsort((along, line, group))
@@ -255,7 +277,9 @@ def _course(
     marks = np.array(course.marks, float) * unit
     dashes = courses.Dashes(marks, float(course.along * unit), float(course.slip * unit), float(course.loose))
     (x, y), (per_x, per_y) = middle, field.per_mm
-    look = courses.Look(float(hatch.suggested), float(x), float(y), field.tone, float(per_x), float(per_y), int(hatch.steps))
+    look = courses.Look(
+        float(hatch.suggested), float(x), float(y), field.tone, float(per_x), float(per_y), int(hatch.steps)
+    )
     found, of = courses.course_marks(rows, asked, levels, spacing, dashes, look)
     return strokes_of(found, course.weight), of.astype(np.int32)
 
@@ -282,7 +306,9 @@ def _strewn(asked: _Asked, scatter: Scatter) -> Marks:
         return joined_marks([])
     i, j, n = (
         g.ravel()
-        for g in np.meshgrid(np.arange(low[0], high[0] + 1), np.arange(low[1], high[1] + 1), np.arange(count), indexing="ij")
+        for g in np.meshgrid(
+            np.arange(low[0], high[0] + 1), np.arange(low[1], high[1] + 1), np.arange(count), indexing="ij"
+        )
     )
     place = (_evenly(scatter.seed)[n] + np.stack([i, j], 1)) * side
     margin = 1.5 * apart
@@ -310,15 +336,17 @@ def _strewn(asked: _Asked, scatter: Scatter) -> Marks:
 
 
 def _patch(asked: _Asked, xy: Points) -> Points:
-    """(N,) from 0 to 1: where a pattern is drawn out that is only suggested, at places of the paper, counted from what stays when that is
-    drawn out; as in the loops over courses."""
+    """(N,) from 0 to 1: where a pattern is drawn out that is only suggested, at places of the paper, counted from what
+    stays when that is drawn out; as in the loops over courses.
+    """
     u, v = ((xy - asked.middle) / courses.PATCH).T
     return 0.5 + 0.5 * value_over(asked.place.key, u, v)
 
 
 def _is_near(points: Points, first: NDArray[np.int64], place: Points, margin: float) -> NDArray[np.bool_]:
-    """(N,) whether places lie within outlines, or about ``margin`` from them: told in coarse cells, so that of a long thin shape not all
-    that lies round it is looked at."""
+    """(N,) whether places lie within outlines, or about ``margin`` from them.
+    Told in coarse cells, so that of a long thin shape not all that lies round it is looked at.
+    """
     low, high = points.min(0) - margin, points.max(0) + margin
     near = ((place >= low) & (place <= high)).all(1)
     cell = max(margin, float((high - low).max()) / CELLS)
@@ -350,7 +378,9 @@ def _tone_at(field: ToneField, xy: Points) -> Points:
     return field.tone[np.clip(i, 0, rows - 1), np.clip(j, 0, columns - 1)] / 255.0
 
 
-def _marks_at(asked: _Asked, scatter: Scatter, place: Points, xy: Points, number: NDArray[np.uint64], matrix: Points) -> Marks:
+def _marks_at(
+    asked: _Asked, scatter: Scatter, place: Points, xy: Points, number: NDArray[np.uint64], matrix: Points
+) -> Marks:
     """Marks at places of the plane, turned and sized by their number, and cut at the outlines."""
     hatch, rows = asked.hatch, []
     which = (number % np.uint64(len(scatter.marks))).astype(int)
@@ -359,7 +389,9 @@ def _marks_at(asked: _Asked, scatter: Scatter, place: Points, xy: Points, number
     shift = hatch.disorder * 0.5 * asked.unit * np.stack([unit_share(number ^ np.uint64(k)) - 0.5 for k in (41, 43)], 1)
     for k, mark in enumerate(scatter.marks):
         chosen = np.flatnonzero(which == k)
-        rows.append(_laid(asked, mark, place[chosen] + shift[chosen], size[chosen], turn[chosen], matrix, scatter.weight))
+        rows.append(
+            _laid(asked, mark, place[chosen] + shift[chosen], size[chosen], turn[chosen], matrix, scatter.weight)
+        )
     return joined_marks(rows)
 
 
@@ -369,7 +401,9 @@ def _laid(asked: _Asked, mark: Mark, place: Points, size: Points, turn: Points, 
         return joined_marks([])
     rings, shape = asked.rings, np.array(mark)
     c, s = (np.cos(turn) * size)[:, None], (np.sin(turn) * size)[:, None]
-    points = np.stack([place[:, :1] + c * shape[:, 0] - s * shape[:, 1], place[:, 1:] + s * shape[:, 0] + c * shape[:, 1]], 2)
+    points = np.stack(
+        [place[:, :1] + c * shape[:, 0] - s * shape[:, 1], place[:, 1:] + s * shape[:, 0] + c * shape[:, 1]], 2
+    )
     flat = points.reshape(-1, 2) @ matrix[:, :2].T + matrix[:, 2]
     xy = np.ascontiguousarray(flat[:, :2] / flat[:, 2:])
     if len(shape) == 1:
@@ -398,13 +432,17 @@ def _tiled(asked: _Asked, tile: Tile) -> Marks:
     drawn = [k for k in range(len(tile.marks)) if k == 0 or nearest * 2.0 ** _halvings(k) >= 0.6 * asked.least]
     if np.prod((high - low + 1).astype(float)) * len(drawn) > MOST:
         return joined_marks([])
-    i, j = (g.ravel() for g in np.meshgrid(np.arange(low[0], high[0] + 1), np.arange(low[1], high[1] + 1), indexing="ij"))
+    i, j = (
+        g.ravel() for g in np.meshgrid(np.arange(low[0], high[0] + 1), np.arange(low[1], high[1] + 1), indexing="ij")
+    )
     rows = []
     for number in drawn:
         mark = tile.marks[number]
         place = np.stack([i, j], 1) * side
         own = hashed(i, j, np.full(len(i), number))
-        place = place + hatch.disorder * 0.4 * unit * np.stack([unit_share(own ^ np.uint64(k)) - 0.5 for k in (3, 5)], 1)
+        place = place + hatch.disorder * 0.4 * unit * np.stack(
+            [unit_share(own ^ np.uint64(k)) - 0.5 for k in (3, 5)], 1
+        )
         middle = np.array(mark).mean(0) * unit
         if asked.least and len(place):
             _, here = _sizes(matrix, place + middle, unit, unit)
@@ -427,8 +465,9 @@ def _halvings(number: int) -> int:
 
 
 def _stays(number: int, marks: int, row: NDArray[np.int64]) -> NDArray[np.float64]:
-    """(N,) how many halvings a mark of a tile stays through where tiles lie too close; the first of its marks, when all others
-    are gone, goes with every other row."""
+    """(N,) how many halvings a mark of a tile stays through where tiles lie too close.
+    The first of its marks, when all others are gone, goes with every other row.
+    """
     if number:
         return np.full(len(row), float(_halvings(number)))
     lowest = np.where(row == 0, 1 << 20, row & -row)
@@ -452,8 +491,9 @@ def _across(asked: _Asked, across: Callable[[list[Points], float], list[Points]]
 def unrolled_marks(
     low: Points, high: Points, per_metre: float, hatch: Hatch, *, key: int, dark: float, drop: int
 ) -> list[tuple[Points, float]]:
-    """The courses of a pattern on a surface laid flat, from ``low`` to ``high`` metres (2,): ends (M, 4) in metres with their weight.
-    One metre is about ``per_metre`` millimetres of paper."""
+    """The courses of a pattern on a surface laid flat, from ``low`` to ``high`` metres (2,).
+    Ends (M, 4) in metres with their weight. One metre is about ``per_metre`` millimetres of paper.
+    """
     pattern, out = hatch.drawn, []
     unit = spacing_of(hatch, pattern, False)
     box = np.array([low, [high[0], low[1]], high, [low[0], high[1]]])
@@ -465,7 +505,9 @@ def unrolled_marks(
 
 
 def cover_share(hatch: Hatch, gap: NDArray[np.float64]) -> NDArray[np.float64]:
-    """(N,) about what share of the paper a hatch covers where lines one spacing apart lie ``gap`` (N,) millimetres apart."""
+    """(N,) about what share of the paper a hatch covers where lines one spacing apart lie ``gap`` (N,) millimetres
+    apart.
+    """
     pattern = hatch.drawn
     total = np.zeros(len(gap))
     for course in pattern.courses:

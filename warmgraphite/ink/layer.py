@@ -110,7 +110,9 @@ def _wave(one: Points, other: Points, spacing: float) -> list[Points]:
     # From the longer side to what is nearest of the shorter, so that a wave goes round a bend like a fan.
     fine = max(int(lines[0].length / spacing * 4), 8)
     a = shapely.get_coordinates(shapely.line_interpolate_point(lines[0], np.linspace(0, 1, fine + 1), normalized=True))
-    b = shapely.get_coordinates(shapely.line_interpolate_point(lines[1], shapely.line_locate_point(lines[1], shapely.points(a))))
+    b = shapely.get_coordinates(
+        shapely.line_interpolate_point(lines[1], shapely.line_locate_point(lines[1], shapely.points(a)))
+    )
     return [swung(a, b, spacing)]
 
 

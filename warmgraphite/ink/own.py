@@ -25,8 +25,9 @@ Line = Annotated[tuple[Place, ...], Field(min_length=1, max_length=400)]
 
 
 class OwnTile(Specification):
-    """A tile ``height`` times as high as it is wide, with its marks: polylines of places in tile widths from its lower left corner;
-    one of a single place is a dot."""
+    """A tile ``height`` times as high as it is wide, with its marks.
+    Polylines of places in tile widths from its lower left corner; one of a single place is a dot.
+    """
 
     height: float = Field(default=1.0, ge=0.05, le=20)
     marks: tuple[Line, ...] = Field(default=(), max_length=MOST_MARKS)
@@ -34,12 +35,15 @@ class OwnTile(Specification):
     @property
     def pattern(self) -> Pattern:
         """The pattern that it makes."""
-        return Pattern("own", "One’s own", WIDE, WIDE_METRES, tile=Tile(1.0, self.height, self.marks) if self.marks else None)
+        return Pattern(
+            "own", "One’s own", WIDE, WIDE_METRES, tile=Tile(1.0, self.height, self.marks) if self.marks else None
+        )
 
 
 def tile_from_svg(text: str, name: str = "This SVG") -> OwnTile:
-    """The tile that an SVG shows: its page is the tile, its outlines are lines, small circles dots. Raises :class:`ViewError`, which
-    calls it ``name``."""
+    """The tile that an SVG shows: its page is the tile, its outlines are lines, small circles dots.
+    Raises :class:`ViewError`, which calls it ``name``.
+    """
     from xml.etree import ElementTree
 
     from warmgraphite.ink.svg_marks import svg_lines
@@ -51,7 +55,9 @@ def tile_from_svg(text: str, name: str = "This SVG") -> OwnTile:
             box = [0, 0, *(float(str(root.get(n, "")).rstrip("mpxtcin%") or 0) for n in ("width", "height"))]
         lines = svg_lines(root)
     except Exception:  # whatever a parser stumbles over, it is no SVG that could be read
-        raise ViewError(f"{name} could not be read as SVG; save it as plain SVG with paths, lines and circles.") from None
+        raise ViewError(
+            f"{name} could not be read as SVG; save it as plain SVG with paths, lines and circles."
+        ) from None
     left, top, width, height = box
     if not (width > 0 and height > 0):
         raise ViewError(f"{name} does not say how large it is; give it a viewBox, which becomes the tile.")

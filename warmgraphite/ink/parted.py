@@ -1,8 +1,8 @@
-"""Lines taken to pieces where something changes along them that a pen goes by: the light on their faces, how far they lie from
-what is meant to be seen.
+"""Lines taken to pieces where something changes along them that a pen goes by.
+The light on their faces, how far they lie from what is meant to be seen.
 
-What is asked is the paper: a raster of the map's cells, and of outlines, a fifth of a millimetre fine, which is less than anyone
-sees of a soft change.
+What is asked is the paper: a raster of the map's cells, and of outlines, a fifth of a millimetre fine, which is less
+than anyone sees of a soft change.
 """
 
 from __future__ import annotations
@@ -31,9 +31,10 @@ FADES = 4
 
 @dataclass(frozen=True)
 class Parted:
-    """Pieces (M) of lines: the line that each is of, ``rows`` in rising order, its ends ``from_mm``, ``to_mm`` (M, 2), ``lit`` (M,) 1
-    between lit faces and −1 between those in shade or shadow, and for each rule that fades lines what is left of them there, as
-    a share (M,), 0 where they are gone."""
+    """Pieces (M) of lines: the line that each is of, ``rows`` in rising order, its ends ``from_mm``, ``to_mm`` (M, 2),
+    ``lit`` (M,) 1 between lit faces and −1 between those in shade or shadow, and for each rule that fades lines what is
+    left of them there, as a share (M,), 0 where they are gone.
+    """
 
     rows: NDArray[np.int64]
     from_mm: Points
@@ -43,11 +44,15 @@ class Parted:
 
 
 def parted(
-    found: LineSet, frame: tuple[float, float], cells: RegionMap | None, away: Mapping[int, tuple[shapely.Geometry, float, bool]]
+    found: LineSet,
+    frame: tuple[float, float],
+    cells: RegionMap | None,
+    away: Mapping[int, tuple[shapely.Geometry, float, bool]],
 ) -> Parted:
-    """The lines of a ``frame`` = (width, height) millimetres in pieces along which nothing changes. ``cells`` says where light falls.
-    ``away`` is, by rule, a shape on the paper, how many millimetres lines take to end, and whether they end within it, or
-    beyond."""
+    """The lines of a ``frame`` = (width, height) millimetres in pieces along which nothing changes.
+    ``cells`` says where light falls. ``away`` is, by rule, a shape on the paper, how many millimetres lines take to
+    end, and whether they end within it, or beyond.
+    """
     length = np.linalg.norm(found.to_mm - found.from_mm, axis=1)
     count = np.maximum(np.ceil(length / PIECE), 1).astype(np.int64)
     rows = np.repeat(np.arange(len(found)), count)
@@ -60,14 +65,18 @@ def parted(
     left = {rule: _left(shape, reach, within, middle, frame, size) for rule, (shape, reach, within) in away.items()}
     # Neighbours of one line that are alike are one piece again.
     columns = np.stack([rows, lit * 2, *left.values()], 1) if len(rows) else np.empty((0, 2))
-    begins = np.append(0, np.flatnonzero((np.diff(columns, axis=0) != 0).any(1)) + 1) if len(rows) else np.empty(0, np.int64)
+    begins = (
+        np.append(0, np.flatnonzero((np.diff(columns, axis=0) != 0).any(1)) + 1) if len(rows) else np.empty(0, np.int64)
+    )
     ends = np.append(begins[1:], len(rows)) - 1 if len(rows) else begins
     last = number[ends] == count[rows[ends]] - 1
     to_mm = np.where(last[:, None], found.to_mm[rows[ends]], (start + step)[ends])
     return Parted(rows[begins], start[begins], to_mm, lit[begins], {k: v[begins] for k, v in left.items()})
 
 
-def _pixel(at: Points, frame_size: tuple[float, float], size: tuple[int, int]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+def _pixel(
+    at: Points, frame_size: tuple[float, float], size: tuple[int, int]
+) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     x = np.clip((at[:, 0] / frame_size[0] * size[0]).astype(np.int64), 0, size[0] - 1)
     return np.clip((at[:, 1] / frame_size[1] * size[1]).astype(np.int64), 0, size[1] - 1), x
 
@@ -91,13 +100,22 @@ def _light(
 
 
 def _left(
-    shape: shapely.Geometry, reach: float, within: bool, middle: Points, frame: tuple[float, float], size: tuple[int, int]
+    shape: shapely.Geometry,
+    reach: float,
+    within: bool,
+    middle: Points,
+    frame: tuple[float, float],
+    size: tuple[int, int],
 ) -> Points:
     """(M,) what is left of lines at places, in steps; along their last steps they break up, more and more."""
     polygons = np.array([p for p in shapely.get_parts(shape) if shapely.get_type_id(p) == 3], dtype=object)
     inside = cover_of(polygons, size, frame).most >= 0 if len(polygons) else np.zeros(size[::-1], bool)
     gone_in = inside if within else ~inside
-    deep = ndimage.distance_transform_edt(gone_in, sampling=(frame[1] / size[1], frame[0] / size[0])) if gone_in.any() else None
+    deep = (
+        ndimage.distance_transform_edt(gone_in, sampling=(frame[1] / size[1], frame[0] / size[0]))
+        if gone_in.any()
+        else None
+    )
     if deep is None:
         return np.ones(len(middle))
     at = deep[_pixel(middle, frame, size)]

@@ -22,9 +22,9 @@ Mark = tuple[tuple[float, float], ...]
 class Course:
     """Parallel lines ``step`` apart, turned by ``angle`` degrees from the pattern's level.
 
-    Line 0 lies ``at`` from the origin. Without ``marks`` lines go through; else they are of marks and gaps in turn, which begin
-    ``along`` from the origin and ``slip`` farther in each line than in the one before. ``loose`` is how unlike marks and gaps
-    are by nature, as a share; ``weight`` is in shares of the hatch's.
+    Line 0 lies ``at`` from the origin. Without ``marks`` lines go through; else they are of marks and gaps in turn,
+    which begin ``along`` from the origin and ``slip`` farther in each line than in the one before. ``loose`` is how
+    unlike marks and gaps are by nature, as a share; ``weight`` is in shares of the hatch's.
     """
 
     step: float = 1.0
@@ -41,8 +41,9 @@ class Course:
 class Scatter:
     """Marks strewn evenly without order, about one to a square of ``apart`` spacings.
 
-    Each is one of ``marks``, turned by up to ``turn`` degrees to either side and up to ``vary`` larger or smaller, as a share.
-    With ``sinks`` millimetres they thin out inwards from the edge of what they fill, as earth does under its surface.
+    Each is one of ``marks``, turned by up to ``turn`` degrees to either side and up to ``vary`` larger or smaller, as a
+    share. With ``sinks`` millimetres they thin out inwards from the edge of what they fill, as earth does under its
+    surface.
     """
 
     marks: tuple[Mark, ...]
@@ -66,11 +67,12 @@ class Tile:
 
 @dataclass(frozen=True)
 class Pattern:
-    """One pattern: what it is called, its usual ``spacing`` in millimetres of paper and in ``metres`` on a face, and its marks.
+    """One pattern: what it is called, its usual ``spacing`` in millimetres of paper and in ``metres`` on a face, and
+    its marks.
 
-    Its level runs as the face's level line does; where it says ``turned``, to the viewer on level faces, as ripples lie, or along the
-    face, as the grain of timber runs. ``across`` makes marks of the shape itself that it fills,
-    from its outlines in millimetres and the spacing. ``group`` is what it is offered under.
+    Its level runs as the face's level line does; where it says ``turned``, to the viewer on level faces, as ripples
+    lie, or along the face, as the grain of timber runs. ``across`` makes marks of the shape itself that it fills, from
+    its outlines in millimetres and the spacing. ``group`` is what it is offered under.
     """
 
     name: str

@@ -1,7 +1,7 @@
 """Poche: what is cut as filled shapes in frame millimetres.
 
-Shapes are made of the settled regions of parts, so that each knows whose it is: parts of one material and one fill that touch
-are one mass, without a line between them.
+Shapes are made of the settled regions of parts, so that each knows whose it is: parts of one material and one fill that
+touch are one mass, without a line between them.
 """
 
 from __future__ import annotations
@@ -46,10 +46,12 @@ LEVEL = 0.9
 
 @dataclass(frozen=True)
 class PocheShape:
-    """One filled shape: ``rings`` are closed (n, 2) outlines and holes in frame millimetres, filled by even-odd; ``part`` is one
-    of the parts that it is made of, which says how all are filled; ``cut`` numbers the cutting surface, ``level`` says whether it is; ``plane`` (3, 3) takes metres in
-    the cut's plane, to its right and up, to homogeneous frame millimetres. Of a shape that lies on several steps of a cut,
-    ``steps`` are its pieces, each with the plane that it lies in."""
+    """One filled shape: ``rings`` are closed (n, 2) outlines and holes in frame millimetres, filled by even-odd.
+    ``part`` is one of the parts that it is made of, which says how all are filled; ``cut`` numbers the cutting surface,
+    ``level`` says whether it is; ``plane`` (3, 3) takes metres in the cut's plane, to its right and up, to homogeneous
+    frame millimetres. Of a shape that lies on several steps of a cut, ``steps`` are its pieces, each with the plane
+    that it lies in.
+    """
 
     material: str
     part: int
@@ -62,7 +64,9 @@ class PocheShape:
 
 
 def _faces_viewer(scene: Scene, slab: Slab) -> bool:
-    """Whether one looks at a cut from the side that was taken away; from the other one its own body stands before it."""
+    """Whether one looks at a cut from the side that was taken away.
+    From the other one its own body stands before it.
+    """
     eye = scene.projection.eye
     return bool(slab.plane.side(eye) > 0 if eye is not None else scene.projection.sight @ slab.plane.normal < 0)
 
@@ -70,13 +74,15 @@ def _faces_viewer(scene: Scene, slab: Slab) -> bool:
 def _in_front(scene: Scene, number: int, slab: Slab, caps: NDArray[np.float64]) -> shapely.STRtree:
     """The triangles of what stands before a slab of a cutting surface, in frame millimetres.
 
-    A single plane leaves nothing there but the parts that are spared; of a surface that steps, what its other steps leave
-    does too, and their own caps (C, 3, 3).
+    A single plane leaves nothing there but the parts that are spared; of a surface that steps, what its other steps
+    leave does too, and their own caps (C, 3, 3).
     """
     surface = scene.surfaces[number]
     solid = ~scene.bodies.is_glass[scene.part]
     steps = len(surface.slabs) > 1 or surface.role == "return"
-    straight = scene.projection.eye is None and np.linalg.norm(np.cross(scene.projection.sight, slab.plane.normal)) < 1e-9
+    straight = (
+        scene.projection.eye is None and np.linalg.norm(np.cross(scene.projection.sight, slab.plane.normal)) < 1e-9
+    )
     rows = solid & (scene.spared[number][scene.part] | (steps and not straight))
     corners, source = scene.corners[rows], scene.source[rows]
     if steps and not straight:
@@ -106,8 +112,8 @@ def filled_shapes(
 ) -> list[PocheShape]:
     """The settled regions ``seen`` of a scene as the frame shows them, less what stands before them.
 
-    ``fills`` (P,) says which parts are filled alike, −1 which are not; ``caps`` (C, 3, 3) are the triangles, in metres, that
-    close all cuts; ``names`` are those of the materials.
+    ``fills`` (P,) says which parts are filled alike, −1 which are not; ``caps`` (C, 3, 3) are the triangles, in metres,
+    that close all cuts; ``names`` are those of the materials.
     """
     bodies, out = scene.bodies, []
     found: list[tuple[Mass, int]] = []
@@ -141,7 +147,9 @@ def shape_on_paper(
     *,
     earth: bool = False,
 ) -> PocheShape | None:
-    """One shape of its pieces, each of one step of a cut, on the paper, with how that step's plane lies there; ``None`` of nothing."""
+    """One shape of its pieces, each of one step of a cut, on the paper, with how that step's plane lies there.
+    ``None`` of nothing.
+    """
     # The two sides of a step are one shape where they meet on the paper.
     whole = shapes[0] if len(shapes) == 1 else shapely.union_all(shapes, grid_size=1e-6)
     level = abs(float(surface.normal[2])) > LEVEL
@@ -154,8 +162,9 @@ def shape_on_paper(
 
 
 def laid_on_paper(scene: Scene, surface: CutSurface, region: shapely.Geometry) -> list[tuple[shapely.Geometry, Slab]]:
-    """A region or lines in a surface's axes, in metres, as they lie on the paper, in millimetres, whatever stands before them: a piece for
-    each step that is looked at from the side that was taken away."""
+    """A region or lines in a surface's axes, in metres, as they lie on the paper, in millimetres, whatever stands
+    before them: a piece for each step that is looked at from the side that was taken away.
+    """
     out = []
     paper = shapely.box(-5, -5, scene.projection.width + 5, scene.projection.height + 5)
     for piece, slab in on_slabs(surface, region):
@@ -208,8 +217,12 @@ def lie_of(scene: Scene, slab: Slab) -> NDArray[np.float64]:
 _EARTH = Hatch(pattern="earth", weight=0.11)
 
 
-def hatched_shape(shape: PocheShape, fills: Sequence[Fill], projection: Projection, middle: tuple[float, float]) -> HatchSet:
-    """The marks of the hatches among a shape's fills. Earth that has none, and is filled at all, is hatched as earth is."""
+def hatched_shape(
+    shape: PocheShape, fills: Sequence[Fill], projection: Projection, middle: tuple[float, float]
+) -> HatchSet:
+    """The marks of the hatches among a shape's fills.
+    Earth that has none, and is filled at all, is hatched as earth is.
+    """
     hatches = [f for f in fills if isinstance(f, Hatch)]
     if shape.earth and fills and not hatches:
         last = fills[-1]
@@ -250,7 +263,9 @@ def unpacked_shapes(a: Arrays) -> list[PocheShape]:
     lines = iter(np.split(a["xy"], np.cumsum(a["points"])[:-1]) if len(a["points"]) else [])
     rows = iter(
         [
-            PocheShape(str(material), int(part), int(cut), bool(earth), bool(level), plane, [next(lines) for _ in range(rings)])
+            PocheShape(
+                str(material), int(part), int(cut), bool(earth), bool(level), plane, [next(lines) for _ in range(rings)]
+            )
             for material, part, cut, earth, level, plane, rings in zip(
                 a["material"], a["part"], a["cut"], a["earth"], a["level"], a["plane"], a["rings"], strict=True
             )

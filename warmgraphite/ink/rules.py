@@ -1,7 +1,8 @@
-"""Rules of ink: which pen draws what, and what fills what is cut. Both are asked for in the one query language.
+"""Rules of ink: which pen draws what, and what fills what is cut.
+Both are asked for in the one query language.
 
-Rules stand in order, and a later one prevails over those before it, in whatever it says: one gives a pen, the next makes it
-thinner on what is soft, the last one paler with distance.
+Rules stand in order, and a later one prevails over those before it, in whatever it says: one gives a pen, the next
+makes it thinner on what is soft, the last one paler with distance.
 """
 
 from __future__ import annotations
@@ -40,8 +41,9 @@ Dash = Annotated[tuple[Annotated[float, Field(ge=0.05, le=100)], ...], Field(max
 
 
 class Pen(Specification):
-    """What a rule says of the pen: ``weight`` and ``dash`` (mark, gap, …) in millimetres of paper. What it does not say stays
-    as the rules before it have it."""
+    """What a rule says of the pen: ``weight`` and ``dash`` (mark, gap, …) in millimetres of paper.
+    What it does not say stays as the rules before it have it.
+    """
 
     weight: float | None = Field(default=None, ge=0.02, le=5)
     colour: Colour | None = None
@@ -65,8 +67,9 @@ class Fading(Specification):
 
 
 class Away(Specification):
-    """Where lines end softly: over ``reach`` millimetres away from the parts that ``of`` means, or into an ``outline`` drawn on the
-    paper, corners in millimetres from the middle of the drawing."""
+    """Where lines end softly: over ``reach`` millimetres away from the parts that ``of`` means, or into an ``outline``
+    drawn on the paper, corners in millimetres from the middle of the drawing.
+    """
 
     of: Query | None = None
     outline: tuple[tuple[Number, Number], ...] = Field(default=(), max_length=500)
@@ -93,15 +96,16 @@ class Rule(Specification):
 
 
 class PenRule(Rule):
-    """What draws the lines that ``where`` means: a ``pen``, or a change of the one that they have by then, whose weight is
-    multiplied by ``times`` and whose colour goes the share ``paler`` of the way to the paper's; ``hand`` is what it changes of the
-    drawing's hand. ``light`` is how far lines on the lit side are lost and those in shade and shadow found: at 1 the former are
-    half as heavy, the latter half as heavy again. ``away`` is where they end. Lines of cuts between layers that are thinner than
-    ``least`` millimetres on paper are not drawn.
+    """What draws the lines that ``where`` means.
+    A ``pen``, or a change of the one that they have by then, whose weight is multiplied by ``times`` and whose colour
+    goes the share ``paler`` of the way to the paper's; ``hand`` is what it changes of the drawing's hand. ``light`` is
+    how far lines on the lit side are lost and those in shade and shadow found: at 1 the former are half as heavy, the
+    latter half as heavy again. ``away`` is where they end. Lines of cuts between layers that are thinner than ``least``
+    millimetres on paper are not drawn.
 
-    Lines to which no rule gives a weight are not drawn. Instead of ``lines`` a rule may mean parts, and draw over all lines,
-    ``along`` the outline of all that is seen of them (``subject``), the outline of all that is cut of them as one (``cut``), or
-    where they stand on the ground (``base``), ``run_on`` to the frame with ends that taper.
+    Lines to which no rule gives a weight are not drawn. Instead of ``lines`` a rule may mean parts, and draw over all
+    lines, ``along`` the outline of all that is seen of them (``subject``), the outline of all that is cut of them as
+    one (``cut``), or where they stand on the ground (``base``), ``run_on`` to the frame with ends that taper.
     """
 
     pen: Pen = Pen()
@@ -134,8 +138,10 @@ class PocheRule(Rule):
 
 
 class BuildUpRule(Rule):
-    """Which build-up the parts that ``where`` means are built of: the one of the finish with the id ``build_up``, none where it is
-    empty. Its outer side is where the sky is, ``turned`` where rooms are, or where a direction of the model says."""
+    """Which build-up the parts that ``where`` means are built of.
+    The one of the finish with the id ``build_up``, none where it is empty. Its outer side is where the sky is,
+    ``turned`` where rooms are, or where a direction of the model says.
+    """
 
     build_up: str = Field(default="", max_length=40)
     outer: Outer = "auto"
@@ -147,8 +153,9 @@ class BuildUpRule(Rule):
 
 
 class SurfaceRule(Rule):
-    """What is laid onto the faces seen, the sky and the ground beyond that ``where`` means, from the lowest fill up: in the place of
-    what rules before it lay there, or ``over`` it."""
+    """What is laid onto the faces seen, the sky and the ground beyond that ``where`` means, from the lowest fill up.
+    In the place of what rules before it lay there, or ``over`` it.
+    """
 
     fills: tuple[Fill, ...] = Field(default=(), max_length=8)
     over: bool = False
@@ -177,9 +184,11 @@ class WeightStep(Specification):
 
 
 class Ink(Specification):
-    """The ink of a drawing: rules of ``pens``, of ``poche`` for what is cut and of ``surfaces`` for what is seen, the ``build_ups`` that
-    it knows and the rules of ``construction`` that say what is built of which, and the ``hand`` that draws. ``weight`` multiplies the weights of all lines; ``steps`` do so by the view's scale. Where hatches of tone and of
-    material lie over one another, no more than the share ``darkest`` of the paper is covered."""
+    """The ink of a drawing: rules of ``pens``, of ``poche`` for what is cut and of ``surfaces`` for what is seen, the
+    ``build_ups`` that it knows and the rules of ``construction`` that say what is built of which, and the ``hand`` that
+    draws. ``weight`` multiplies the weights of all lines; ``steps`` do so by the view's scale. Where hatches of tone
+    and of material lie over one another, no more than the share ``darkest`` of the paper is covered.
+    """
 
     pens: tuple[PenRule, ...] = Field(default_factory=lambda: default_pens(), max_length=500)
     poche: tuple[PocheRule, ...] = Field(default_factory=lambda: default_poche(), max_length=500)
@@ -208,7 +217,8 @@ class Ink(Specification):
         for rule in self.construction:
             if rule.build_up and rule.build_up not in known:
                 raise ValueError(
-                    f"something is built of “{rule.build_up}”, which is not among the build-ups; add it, or take the rule out"
+                    f"something is built of “{rule.build_up}”, which is not among the build-ups; add it, or take the "
+                    f"rule out"
                 )
         return self
 
@@ -236,7 +246,9 @@ def default_pens() -> tuple[PenRule, ...]:
         of_rank("surface", 0.09),
         of_rank("figure", 0.15),
         of_rank("detail", 0.07),
-        PenRule(id="hidden", on=False, where=Match(hidden=True), pen=Pen(weight=0.13, colour="#6b635b", dash=(1.6, 0.9))),
+        PenRule(
+            id="hidden", on=False, where=Match(hidden=True), pen=Pen(weight=0.13, colour="#6b635b", dash=(1.6, 0.9))
+        ),
         PenRule(id="soft", where=Match(drawn=("soft",), ranks=_BEYOND, hidden=False), times=0.55, paler=0.38),
         PenRule(id="strong", where=Match(drawn=("strong",), ranks=_BEYOND, hidden=False), times=1.4),
         PenRule(

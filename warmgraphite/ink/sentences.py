@@ -16,7 +16,8 @@ _RANKS = {
     "detail": "lines within figures",
 }
 _KINDS = {
-    "cut": "cut lines", "silhouette": "turning edges", "border": "free edges", "crease": "bends", "intersection": "intersections",
+    "cut": "cut lines", "silhouette": "turning edges", "border": "free edges", "crease": "bends",
+    "intersection": "intersections",
     "material": "changes of material", "smooth": "smooth edges", "terrain": "ground contours", "line": "line elements",
 }  # fmt: skip
 _DRAWN = {"soft": "softly drawn", "plain": "plainly drawn", "strong": "strongly drawn"}
@@ -61,7 +62,11 @@ def _match(query: Match, what: str) -> str:
     if query.depth is not None:
         near, far = query.depth
         found.append(
-            f"from {near or 0:g} m on" if far is None else f"up to {far:g} m away" if not near else f"{near:g} to {far:g} m away"
+            f"from {near or 0:g} m on"
+            if far is None
+            else f"up to {far:g} m away"
+            if not near
+            else f"{near:g} to {far:g} m away"
         )
     if query.light:
         found.append(listed([_LIGHT[w] for w in query.light], "or"))
@@ -97,7 +102,9 @@ def sentence(rule: Rule) -> str:
     if isinstance(rule, PenRule) and rule.fading.thinner + rule.fading.paler > 0:
         return "Fading with distance"
     along = rule.along if isinstance(rule, PenRule) else ""
-    words = held_words(rule.where, "lines" if along == "lines" else "regions" if isinstance(rule, SurfaceRule) else "parts")
+    words = held_words(
+        rule.where, "lines" if along == "lines" else "regions" if isinstance(rule, SurfaceRule) else "parts"
+    )
     words = "all that is seen" if isinstance(rule, SurfaceRule) and words == "all" else words
     words = {
         "subject": f"round {words}",

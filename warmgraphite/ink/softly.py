@@ -1,7 +1,7 @@
 """Drawing softly: of lines what a share leaves, cut and thinned as vectors; of all else a share of it.
 
-A line keeps its width where it is wholly meant, grows thinner with its share, and ends where that is too thin to be drawn. So what
-lies under a disc or a painted mask is as sharp in print as any other line.
+A line keeps its width where it is wholly meant, grows thinner with its share, and ends where that is too thin to be
+drawn. So what lies under a disc or a painted mask is as sharp in print as any other line.
 """
 
 from __future__ import annotations
@@ -37,9 +37,15 @@ class Share(Protocol):
 
 
 def draw_softly(
-    canvas: Canvas, share: Share, size: tuple[int, int], place: tuple[float, float, float, float], draw: Callable[[Canvas], None]
+    canvas: Canvas,
+    share: Share,
+    size: tuple[int, int],
+    place: tuple[float, float, float, float],
+    draw: Callable[[Canvas], None],
 ) -> None:
-    """Draw something softly: its lines cut and thinned, what lies between them through masks of ``size`` pixels over a ``place``."""
+    """Draw something softly: its lines cut and thinned, what lies between them through masks of ``size`` pixels over a
+    ``place``.
+    """
     journal = Journal(of_pixels=canvas.of_pixels)
     draw(journal)
     mask: list[NDArray[np.uint8]] = []
@@ -71,7 +77,9 @@ _LINES = {"stroke", "lines", "ribbons"}
 
 @dataclass
 class _Part:
-    """A mark, or what holds others: the name of its method, with what it is called with; ``lines`` and ``areas`` are what it has."""
+    """A mark, or what holds others: the name of its method, with what it is called with.
+    ``lines`` and ``areas`` are what it has.
+    """
 
     name: str
     words: tuple[Any, ...]
@@ -103,7 +111,9 @@ def _parts_of(journal: Journal) -> list[_Part]:
     return nest[0][2]
 
 
-def _play(parts: list[_Part], canvas: Canvas, thin: Callable[[_Part], None], masked: Callable[[list[_Part]], None]) -> None:
+def _play(
+    parts: list[_Part], canvas: Canvas, thin: Callable[[_Part], None], masked: Callable[[list[_Part]], None]
+) -> None:
     """Draw parts in their order: runs of areas through one mask, lines thinned, what has both part by part."""
     for has_lines, run in groupby(parts, lambda p: p.lines):
         if not has_lines:
@@ -121,8 +131,10 @@ def _play(parts: list[_Part], canvas: Canvas, thin: Callable[[_Part], None], mas
 def thinned(
     xy: Points, width: NDArray, first: NDArray[np.int64], share: Share
 ) -> tuple[NDArray[np.bool_], Points, NDArray, NDArray[np.int64]]:
-    """Of polylines (S) with points (V, 2), ``width`` (V,) wide: (S,) which are meant from end to end, and of the others what is left as
-    ribbons: points, widths, and where each begins."""
+    """Of polylines (S) with points (V, 2), ``width`` (V,) wide.
+    (S,) which are meant from end to end, and of the others what is left as ribbons: points, widths, and where each
+    begins.
+    """
     points, wide, own, of = _finely(np.asarray(xy, np.float64), np.asarray(width, np.float64), first)
     found = share.at(points)
     lines = len(first) - 1
@@ -147,8 +159,12 @@ def thinned(
     return whole, points[rows], (wide * found)[rows], np.append(0, np.cumsum(count)).astype(np.int64)
 
 
-def _finely(xy: Points, width: NDArray, first: NDArray[np.int64]) -> tuple[Points, NDArray, NDArray[np.bool_], NDArray[np.int64]]:
-    """Points with others between them, no farther apart than :data:`STEP`; their widths, which are the line's own, and the line of each."""
+def _finely(
+    xy: Points, width: NDArray, first: NDArray[np.int64]
+) -> tuple[Points, NDArray, NDArray[np.bool_], NDArray[np.int64]]:
+    """Points with others between them, no farther apart than :data:`STEP`.
+    Their widths, which are the line's own, and the line of each.
+    """
     of = np.repeat(np.arange(len(first) - 1), np.diff(first))
     same = of[1:] == of[:-1]
     gap = np.hypot(*(xy[1:] - xy[:-1]).T)

@@ -1,7 +1,7 @@
 """Strokes: pieces of line put end to end as the pen would go, once it is known which pen draws them.
 
-Pens are assigned before pieces are chained. So a rule that takes hold of some of the lines never breaks a stroke where its pen
-does not change, and at a corner a stroke goes on along the line that has its own pen.
+Pens are assigned before pieces are chained. So a rule that takes hold of some of the lines never breaks a stroke where
+its pen does not change, and at a corner a stroke goes on along the line that has its own pen.
 """
 
 from __future__ import annotations
@@ -40,8 +40,9 @@ class Strokes:
 
 @dataclass(frozen=True)
 class StrokeIndex:
-    """Which lines come near a place: cells of :data:`CELL` millimetres, ``across`` of them in a row; those of cell k are
-    ``held[first[k]:first[k + 1]]``."""
+    """Which lines come near a place: cells of :data:`CELL` millimetres, ``across`` of them in a row.
+    Those of cell k are ``held[first[k]:first[k + 1]]``.
+    """
 
     across: int
     down: int
@@ -55,7 +56,9 @@ class StrokeIndex:
             range(max(math.floor((at - reach) / CELL) + 1, 0), min(math.floor((at + reach) / CELL) + 1, most - 1) + 1)
             for at, most in ((x, self.across), (y, self.down))
         )
-        cells = [self.held[self.first[k] : self.first[k + 1]] for row in j for col in i for k in (row * self.across + col,)]
+        cells = [
+            self.held[self.first[k] : self.first[k + 1]] for row in j for col in i for k in (row * self.across + col,)
+        ]
         return np.unique(np.concatenate(cells)) if cells else np.empty(0, np.int32)
 
 
@@ -63,8 +66,9 @@ class StrokeIndex:
 class StrokeSet:
     """Strokes (S) of a drawing in the order in which they are drawn.
 
-    ``xy`` (V, 2) frame millimetres, of stroke s those from ``first[s]`` to ``first[s + 1]``; ``style`` (S,) into ``styles``;
-    ``part`` (S,) whose line it is; ``pen`` (N,) the style of each of the lines, −1 where none draws it; ``index`` finds lines by place.
+    ``xy`` (V, 2) frame millimetres, of stroke s those from ``first[s]`` to ``first[s + 1]``; ``style`` (S,) into
+    ``styles``; ``part`` (S,) whose line it is; ``pen`` (N,) the style of each of the lines, −1 where none draws it;
+    ``index`` finds lines by place.
     """
 
     xy: NDArray[np.float64]
@@ -99,18 +103,26 @@ class StrokeSet:
 
 
 def runs(found: LineSet, rows: NDArray[np.int64]) -> list[NDArray[np.float64]]:
-    """The chosen rows (in rising order) as polylines (n, 2) in millimetres: rows of one chain that follow one another are
-    one. Corners that are none are left out; a stroke that comes back to where it began is closed."""
+    """The chosen rows (in rising order) as polylines (n, 2) in millimetres.
+    Rows of one chain that follow one another are one. Corners that are none are left out; a stroke that comes back to
+    where it began is closed.
+    """
     xy, first, _ = _polylines(found.from_mm[rows], found.to_mm[rows], _breaks(rows, found.chain[rows]))
     return np.split(xy, first[1:-1]) if len(first) > 1 else []
 
 
 def _breaks(rows: NDArray[np.int64], chain: NDArray[np.int32]) -> NDArray[np.int64]:
     """Where a new polyline begins."""
-    return np.append(0, np.flatnonzero((np.diff(rows) != 1) | (np.diff(chain) != 0)) + 1) if len(rows) else np.empty(0, np.int64)
+    return (
+        np.append(0, np.flatnonzero((np.diff(rows) != 1) | (np.diff(chain) != 0)) + 1)
+        if len(rows)
+        else np.empty(0, np.int64)
+    )
 
 
-def _polylines(start: NDArray, end: NDArray, begins: NDArray[np.int64]) -> tuple[NDArray, NDArray[np.int64], NDArray[np.int64]]:
+def _polylines(
+    start: NDArray, end: NDArray, begins: NDArray[np.int64]
+) -> tuple[NDArray, NDArray[np.int64], NDArray[np.int64]]:
     """Points (V, 2) of the polylines, where each begins among them (S + 1,), and the row each begins with (S,)."""
     if not len(start):
         return np.empty((0, 2)), np.zeros(1, np.int64), begins
@@ -137,9 +149,11 @@ def stroke_set(
     lines: LineSet, model: Model, rules: Sequence[PenRule], frame: tuple[float, float], heavier: float = 1.0,
     pieces: Parted | None = None, thin: NDArray[np.float64] | None = None, lost: NDArray[np.bool_] | None = None,
 ) -> StrokeSet:  # fmt: skip
-    """The strokes of the lines of a ``frame`` = (width, height) millimetres, each with the pen that the rules give it, ``heavier``
-    times as heavy; ``pieces`` are what is drawn in their place, where something changes along them, ``thin`` (N,) how thin the
-    layers are, in millimetres, that lines of cuts part. Those that are ``lost`` (N,) no pen draws."""
+    """The strokes of the lines of a ``frame`` = (width, height) millimetres, each with the pen that the rules give it,
+    ``heavier`` times as heavy; ``pieces`` are what is drawn in their place, where something changes along them,
+    ``thin`` (N,) how thin the layers are, in millimetres, that lines of cuts part. Those that are ``lost`` (N,) no pen
+    draws.
+    """
     found, whole = lines, lines
     if pieces is not None:
         found = replace(lines.only(pieces.rows), from_mm=pieces.from_mm, to_mm=pieces.to_mm)
@@ -162,7 +176,9 @@ def stroke_set(
         drawn = np.flatnonzero(pen >= 0)[::-1]
         own, pen = pen, np.full(len(whole), -1, np.int32)
         pen[pieces.rows[drawn]] = own[drawn]
-    return StrokeSet(xy=xy, first=first, style=style, part=part, pen=pen, styles=tuple(styles), index=_index(whole, frame))
+    return StrokeSet(
+        xy=xy, first=first, style=style, part=part, pen=pen, styles=tuple(styles), index=_index(whole, frame)
+    )
 
 
 def _index(found: LineSet, frame: tuple[float, float]) -> StrokeIndex:

@@ -1,4 +1,6 @@
-"""What rules lay onto the faces seen: hatches that lie in each face's own perspective, cut at the cells of the region map."""
+"""What rules lay onto the faces seen.
+Hatches that lie in each face's own perspective, cut at the cells of the region map.
+"""
 
 from __future__ import annotations
 
@@ -68,8 +70,9 @@ class FlatFill:
 
 @dataclass(frozen=True)
 class HatchSet:
-    """Marks (S) as :class:`Marks` has them, each with its ``style`` (S,) into ``styles`` and an ``identity`` (S,) by which a hand
-    draws it; ``flats`` lie under them."""
+    """Marks (S) as :class:`Marks` has them, each with its ``style`` (S,) into ``styles`` and an ``identity`` (S,) by
+    which a hand draws it; ``flats`` lie under them.
+    """
 
     xy: Points
     first: NDArray[np.int64]
@@ -98,7 +101,8 @@ class HatchSet:
         all_marks = joined_marks(kept)
         of = np.concatenate([np.empty(0, np.int32), *style])
         return HatchSet(
-            all_marks.xy, all_marks.first, all_marks.dot, of, identities(all_marks.xy, all_marks.first, middle), tuple(styles),
+            all_marks.xy, all_marks.first, all_marks.dot, of, identities(all_marks.xy, all_marks.first, middle),
+            tuple(styles),
             tuple(flats),
         )  # fmt: skip
 
@@ -112,7 +116,8 @@ class HatchSet:
         }
         return {
             "xy": self.xy, "first": self.first, "dot": self.dot, "style": self.style, "identity": self.identity,
-            "about": np.frombuffer(json.dumps(about).encode(), np.uint8), "points": np.concatenate([np.empty((0, 2)), *rings]),
+            "about": np.frombuffer(json.dumps(about).encode(), np.uint8),
+            "points": np.concatenate([np.empty((0, 2)), *rings]),
         }  # fmt: skip
 
     @staticmethod
@@ -120,7 +125,9 @@ class HatchSet:
         """From the arrays of the store."""
         about = json.loads(a["about"].tobytes())
         rings = iter(np.split(a["points"], np.cumsum(about["rings"])[:-1]) if about["rings"] else [])
-        flats = tuple(FlatFill([next(rings) for _ in range(n)], colour, opacity) for colour, opacity, n in about["flats"])
+        flats = tuple(
+            FlatFill([next(rings) for _ in range(n)], colour, opacity) for colour, opacity, n in about["flats"]
+        )
         styles = tuple(Style.read(s) for s in about["styles"])
         return HatchSet(a["xy"], a["first"], a["dot"], a["style"], a["identity"], styles, flats)
 
@@ -163,8 +170,10 @@ def surface_marks(
     progress: Progress = silent,
     keep: Keep = lambda _about, make: make(),
 ) -> HatchSet:
-    """All that rules lay onto the cells of a map. ``corners`` is how dark corners are, where a hatch goes by it. ``keep`` may give
-    what was made of the same hatch on the same cells before: another rule is changed more often than the map."""
+    """All that rules lay onto the cells of a map.
+    ``corners`` is how dark corners are, where a hatch goes by it. ``keep`` may give what was made of the same hatch on
+    the same cells before: another rule is changed more often than the map.
+    """
     held = laid_rules(cells, model, rules)
     seen, flats = _Seen(faces_of(bodies_of(model)), projection), []
     hatches = [(r, f) for r, rule in enumerate(rules) for f in rule.fills if isinstance(f, Hatch) and held[r].any()]
@@ -176,13 +185,20 @@ def surface_marks(
                 flats.append(FlatFill(_rings_of(cells.shape(held[r])), fill.colour, fill.opacity))
     for done, ((r, hatch), drop) in enumerate(zip(hatches, drops, strict=True)):
         about = (hatch.model_dump_json(), digest(np.where(held[r], drop, np.int8(-1))))
-        rows += keep(about, lambda h=hatch, of=held[r], less=drop: _hatched_cells(cells, seen, h, of, less, middle, corners))  # type: ignore[misc]
+        rows += keep(
+            about,
+            lambda h=hatch, of=held[r], less=drop: _hatched_cells(  # type: ignore[misc]
+                cells, seen, h, of, less, middle, corners
+            ),
+        )
         progress((done + 1) / len(hatches))
     return HatchSet.of(rows, flats, middle)
 
 
 def _rings_of(shape: shapely.Geometry) -> list[Points]:
-    return [np.asarray(r.coords)[:, :2] for p in shapely.get_parts(shape) if p.area > 0 for r in (p.exterior, *p.interiors)]
+    return [
+        np.asarray(r.coords)[:, :2] for p in shapely.get_parts(shape) if p.area > 0 for r in (p.exterior, *p.interiors)
+    ]
 
 
 def _spacing_on_paper(cells: RegionMap, seen: _Seen, hatch: Hatch, rows: NDArray[np.int64]) -> Points:
@@ -196,11 +212,14 @@ def _spacing_on_paper(cells: RegionMap, seen: _Seen, hatch: Hatch, rows: NDArray
 
 
 def _thinned(
-    cells: RegionMap, rules: Sequence[SurfaceRule], held: NDArray[np.bool_], hatches: Sequence[tuple[int, Hatch]], seen: _Seen,
+    cells: RegionMap, rules: Sequence[SurfaceRule], held: NDArray[np.bool_], hatches: Sequence[tuple[int, Hatch]],
+    seen: _Seen,
     darkest: float,
 ) -> list[NDArray[np.int8]]:  # fmt: skip
-    """For each hatch (N,) by how many halvings its lines are thinned: what goes by shade for how light it is there, what shows a
-    material so that together with the tones over it no more than ``darkest`` is covered. Minus one leaves it out."""
+    """For each hatch (N,) by how many halvings its lines are thinned.
+    What goes by shade for how light it is there, what shows a material so that together with the tones over it no more
+    than ``darkest`` is covered. Minus one leaves it out.
+    """
     found, tone, material = [], np.zeros(len(cells)), np.zeros(len(cells))
     covers = []
     for r, hatch in hatches:
@@ -218,7 +237,9 @@ def _thinned(
         found.append(drop)
         (tone if rules[r].over else material)[:] += cover
     room = np.maximum(darkest - tone, 1e-3)
-    more = np.where((tone > 0) & (tone + material > darkest), np.ceil(np.log2(np.maximum(material / room, 1.0))), 0).astype(int)
+    more = np.where(
+        (tone > 0) & (tone + material > darkest), np.ceil(np.log2(np.maximum(material / room, 1.0))), 0
+    ).astype(int)
     for (r, _), drop in zip(hatches, found, strict=True):
         if not rules[r].over:
             thinner = drop + more
@@ -227,7 +248,8 @@ def _thinned(
 
 
 def _hatched_cells(
-    cells: RegionMap, seen: _Seen, hatch: Hatch, held: NDArray[np.bool_], drop: NDArray[np.int8], middle: tuple[float, float],
+    cells: RegionMap, seen: _Seen, hatch: Hatch, held: NDArray[np.bool_], drop: NDArray[np.int8],
+    middle: tuple[float, float],
     corners: ToneField | None,
 ) -> list[tuple[Style, Marks]]:  # fmt: skip
     """One hatch on the cells that it fills: those alike are hatched as one, so that no line ends where they meet."""
@@ -250,7 +272,11 @@ def _hatched_cells(
     for (on, behind_glass, less, in_dark), a, b in zip(keys.tolist(), starts, starts[1:], strict=False):
         rings = everything.of(order[a:b])
         point = cells.point[rows[order[a]]]
-        words = {"key": _key_of(seen.faces, int(on), hatch), "dark": IN_SHADE if in_dark else IN_LIGHT, "drop": int(less)}
+        words = {
+            "key": _key_of(seen.faces, int(on), hatch),
+            "dark": IN_SHADE if in_dark else IN_LIGHT,
+            "drop": int(less),
+        }
         surface = seen.faces.seen(int(on), point, seen.projection, turned) if on >= 0 else None
         if on < 0 or isinstance(surface, PlaneFace):
             lie = on_paper(middle) if surface is None else Lie(surface.matrix(seen.projection), False)  # type: ignore[union-attr]
@@ -295,8 +321,9 @@ class _CellRings:
 
 
 def _key_of(faces: Faces, face: int, hatch: Hatch) -> int:
-    """What disorder is made of: the pattern, and how large the face is that it lies on, which stays whatever a part is called and
-    wherever it is turned."""
+    """What disorder is made of: the pattern, and how large the face is that it lies on, which stays whatever a part is
+    called and wherever it is turned.
+    """
     size = int(np.floor(np.log(max(float(faces.area[face]), 1e-9)) * 1000 + 0.3183)) if face >= 0 else 0
     return int.from_bytes(hashlib.sha256(f"{hatch.pattern} {size}".encode()).digest()[:7], "little")
 
@@ -320,7 +347,9 @@ class _Seen:
         return np.asarray(np.linalg.norm(flat[1] - flat[0], axis=-1) * 100)
 
 
-def _on_round(rings: Rings, surface: RoundFace, seen: _Seen, point: Points, hatch: Hatch, words: dict[str, Any]) -> Marks:
+def _on_round(
+    rings: Rings, surface: RoundFace, seen: _Seen, point: Points, hatch: Hatch, words: dict[str, Any]
+) -> Marks:
     """A hatch that follows a round body: made on the body laid flat, bent back, and cut at the cells on the paper."""
     per_metre = max(float(seen.per_metre(point[None])[0]), 1e-6)
     if surface.is_whole:  # begun where it is not seen, so that no joint shows, however the body is turned
@@ -344,7 +373,9 @@ def _on_round(rings: Rings, surface: RoundFace, seen: _Seen, point: Points, hatc
     return joined_marks(rows)
 
 
-def _front_marks(rings: Rings, seen: _Seen, at: Points, kept: NDArray[np.bool_], of: NDArray[np.int64], weight: float) -> Marks:
+def _front_marks(
+    rings: Rings, seen: _Seen, at: Points, kept: NDArray[np.bool_], of: NDArray[np.int64], weight: float
+) -> Marks:
     """Polylines in space, of which only what is ``kept`` is seen, cut at outlines on the paper."""
     rows = np.flatnonzero(kept)
     if len(rows) < 2:

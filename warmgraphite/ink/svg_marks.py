@@ -55,8 +55,9 @@ class _Lines(BasePen):  # type: ignore[misc]
 
 
 def svg_lines(root: ElementTree.Element) -> list[Line]:
-    """The polylines, in the units of the SVG's ``root``, of all shapes that it shows. Raises :class:`ValueError` for what goes
-    round in circles or is too much."""
+    """The polylines, in the units of the SVG's ``root``, of all shapes that it shows.
+    Raises :class:`ValueError` for what goes round in circles or is too much.
+    """
     named = {e.get("id"): e for e in root.iter() if e.get("id")}
     pen = _Lines()
     waiting, met = [(root, Identity)], 0
@@ -66,7 +67,11 @@ def svg_lines(root: ElementTree.Element) -> list[Line]:
         if met > _MOST:
             raise ValueError(f"more than {_MOST} elements, or one that uses itself")
         kind = _kind(element)
-        if kind in _ASIDE or element.get("display") == "none" or re.search(r"display\s*:\s*none", element.get("style", "")):
+        if (
+            kind in _ASIDE
+            or element.get("display") == "none"
+            or re.search(r"display\s*:\s*none", element.get("style", ""))
+        ):
             continue
         matrix = matrix.transform(transform_of(element.get("transform", "")))
         inner: Iterable[ElementTree.Element] = element
@@ -76,7 +81,9 @@ def svg_lines(root: ElementTree.Element) -> list[Line]:
             inner = () if found is None else found if _kind(found) == "symbol" else (found,)
         else:
             built = PathBuilder()
-            built.add_path_from_element(ElementTree.Element(kind, {k: v for k, v in element.attrib.items() if k != "transform"}))
+            built.add_path_from_element(
+                ElementTree.Element(kind, {k: v for k, v in element.attrib.items() if k != "transform"})
+            )
             for path in built.paths:
                 parse_path(path, TransformPen(pen, matrix))
         waiting += reversed([(e, matrix) for e in inner])
@@ -89,7 +96,9 @@ def _kind(element: ElementTree.Element) -> str:
 
 
 def transform_of(text: str) -> Transform:
-    """What an SVG's transform attribute does, the functions of SVG 1.1 in their order. Raises :class:`ValueError` for others."""
+    """What an SVG's transform attribute does, the functions of SVG 1.1 in their order.
+    Raises :class:`ValueError` for others.
+    """
     found = Identity
     for name, inner in re.findall(r"(\w+)\s*\(([^)]*)\)", text):
         numbers = [float(n) for n in _NUMBER.findall(inner)]

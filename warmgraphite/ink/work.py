@@ -26,8 +26,9 @@ Points = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class InkRow:
-    """Marks of one style: either polylines, of which ``width`` is ``None``, or ribbons ``width`` (V,) millimetres wide; points
-    ``xy`` (V, 2), of mark s those from ``first[s]`` to ``first[s + 1]``."""
+    """Marks of one style: either polylines, of which ``width`` is ``None``, or ribbons ``width`` (V,) millimetres wide.
+    Points ``xy`` (V, 2), of mark s those from ``first[s]`` to ``first[s + 1]``.
+    """
 
     style: Style
     xy: NDArray
@@ -59,7 +60,9 @@ class Work:
         """Strokes as rows, before a hand draws them."""
         rows = [(s.style, s.lines) for s in work if s.lines]
         firsts = [np.append(0, np.cumsum([len(line) for line in lines])).astype(np.int64) for _, lines in rows]
-        return Work(tuple(InkRow(style, np.concatenate(lines), None, f) for (style, lines), f in zip(rows, firsts, strict=True)))
+        return Work(
+            tuple(InkRow(style, np.concatenate(lines), None, f) for (style, lines), f in zip(rows, firsts, strict=True))
+        )
 
     def strokes(self) -> list[Strokes]:
         """Rows that no hand drew as strokes."""
@@ -97,8 +100,9 @@ def line_work(
     hand: Hand,
     middle: tuple[float, float],
 ) -> Work:
-    """Polylines (S), each of one of the ``styles``, in whose order they stand, as a hand draws them. ``middle`` is the middle of the
-    drawing on the paper, by which strokes are known."""
+    """Polylines (S), each of one of the ``styles``, in whose order they stand, as a hand draws them.
+    ``middle`` is the middle of the drawing on the paper, by which strokes are known.
+    """
     hands = [HandChange(**{n: v for n, v in s.hand if n != "seed"}).of(hand) for s in styles]  # type: ignore[arg-type]
     bent = np.array([bool(s.dash) or not h.is_still for s, h in zip(styles, hands, strict=True)], bool)
     if not bent.any():
@@ -131,7 +135,8 @@ def line_work(
             continue
         count = len(starts) - 1
         found = drawn_by_hand(
-            part, starts, np.full(count, pen.weight), identities(part, starts, middle), corners, [its_hand], np.zeros(count, np.int32)
+            part, starts, np.full(count, pen.weight), identities(part, starts, middle), corners, [its_hand],
+            np.zeros(count, np.int32)
         )  # fmt: skip
         out.append(InkRow(_coloured(plain, hand), found.xy, found.width, found.first))
     return Work(tuple(out))
@@ -171,7 +176,9 @@ def hatch_work(found: HatchSet, hand: Hand) -> Work:
             if not len(chosen):
                 continue
             count = np.diff(found.first)[chosen]
-            at = np.repeat(found.first[chosen] - np.append(0, np.cumsum(count)[:-1]), count) + np.arange(int(count.sum()))
+            at = np.repeat(found.first[chosen] - np.append(0, np.cumsum(count)[:-1]), count) + np.arange(
+                int(count.sum())
+            )
             xy, first = found.xy[at], np.append(0, np.cumsum(count)).astype(np.int64)
             pen = _coloured(style, hand)
             if dots:
@@ -180,7 +187,8 @@ def hatch_work(found: HatchSet, hand: Hand) -> Work:
                 out.append(InkRow(replace(pen, cap="butt"), xy, None, first))
             else:
                 drawn = drawn_by_hand(
-                    xy, first, np.full(len(chosen), style.weight), found.identity[chosen], np.zeros((len(chosen), 2), bool), [own],
+                    xy, first, np.full(len(chosen), style.weight), found.identity[chosen],
+                    np.zeros((len(chosen), 2), bool), [own],
                     np.zeros(len(chosen), np.int32),
                 )  # fmt: skip
                 out.append(InkRow(pen, drawn.xy, drawn.width, drawn.first))
@@ -194,7 +202,10 @@ def _dots(xy: Points, style: Style) -> InkRow:
     points = np.repeat(xy, 4, axis=0)
     points[:, 0] += np.tile(along, len(xy))
     return InkRow(
-        style, points.astype(np.float32), np.tile(across, len(xy)).astype(np.float32), 4 * np.arange(len(xy) + 1, dtype=np.int64)
+        style,
+        points.astype(np.float32),
+        np.tile(across, len(xy)).astype(np.float32),
+        4 * np.arange(len(xy) + 1, dtype=np.int64),
     )
 
 

@@ -1,12 +1,14 @@
 """The one way in which loops of ours are compiled.
 
-A **kernel** is called from Python: annotations say what arguments it is called with (:mod:`warmgraphite.kernels.records`), or, where it
-is called with several sorts, forms beside it do, so that it can be compiled before anybody wants it (``python -m warmgraphite.kernels``). A **device** is called by kernels only, and gets no wrapper for Python, which would take
-as long to compile as the loop. Both give up the interpreter's lock. What was compiled is kept (:mod:`warmgraphite.kernels.cache`); a
-kernel that is wanted before it is compiled is compiled by who wants it, and by nobody else meanwhile.
+A **kernel** is called from Python: annotations say what arguments it is called with
+(:mod:`warmgraphite.kernels.records`), or, where it is called with several sorts, forms beside it do, so that it can be
+compiled before anybody wants it (``python -m warmgraphite.kernels``). A **device** is called by kernels only, and gets
+no wrapper for Python, which would take as long to compile as the loop. Both give up the interpreter's lock. What was
+compiled is kept (:mod:`warmgraphite.kernels.cache`); a kernel that is wanted before it is compiled is compiled by who
+wants it, and by nobody else meanwhile.
 
-Left to itself the compiler makes a type of its own of each number that stands in a call, and compiles what is called anew for each:
-one row of noise was compiled eighteen times. Here a number is a number.
+Left to itself the compiler makes a type of its own of each number that stands in a call, and compiles what is called
+anew for each: one row of noise was compiled eighteen times. Here a number is a number.
 """
 
 from __future__ import annotations
@@ -49,7 +51,9 @@ class Kernel(CPUDispatcher):
 
     @property
     def _cache(self) -> Any:
-        """Where it is kept; looked for when it is first wanted, because most of the kernels never are in most processes."""
+        """Where it is kept; looked for when it is first wanted, because most of the kernels never are in most
+        processes.
+        """
         if self._kept is None:
             try:
                 self._kept = _Cache(self.py_func)
@@ -74,7 +78,9 @@ class Kernel(CPUDispatcher):
 
     def get_call_template(self, args: Any, kws: Any) -> Any:
         """Types a call out of another kernel: a number that stands there is one of its sort, not a type of its own."""
-        return super().get_call_template(tuple(types.unliteral(a) for a in args), {k: types.unliteral(a) for k, a in kws.items()})
+        return super().get_call_template(
+            tuple(types.unliteral(a) for a in args), {k: types.unliteral(a) for k, a in kws.items()}
+        )
 
     def compile(self, sig: Any) -> Any:
         # First the compiler's own lock, then the file's: the other way round two threads would wait for each other.
@@ -107,12 +113,15 @@ def _options(fast: bool, division: str, borrows: bool) -> dict[str, Any]:
     return {**found, "fastmath": True} if fast else found
 
 
-def kernel(*forms: str, fast: bool = False, division: str = "python", borrows: bool = False) -> Callable[[Callable], Any]:
+def kernel(
+    *forms: str, fast: bool = False, division: str = "python", borrows: bool = False
+) -> Callable[[Callable], Any]:
     """Compile a loop that Python calls, for arguments of these forms; without any, for what its annotations say.
 
-    ``fast`` lets sums be taken in any order, and no result be checked for being a number, for loops over pixels; a ``division`` by
-    nothing is an error in the manner of "python", or no number in that of "numpy". What ``borrows`` its arrays makes none and gives none
-    back, and nobody counts who holds them: two threads that count one array hold each other up. Forms that are not named work, late.
+    ``fast`` lets sums be taken in any order, and no result be checked for being a number, for loops over pixels; a
+    ``division`` by nothing is an error in the manner of "python", or no number in that of "numpy". What ``borrows`` its
+    arrays makes none and gives none back, and nobody counts who holds them: two threads that count one array hold each
+    other up. Forms that are not named work, late.
     """
     return lambda function: Kernel(function, forms, _options(fast, division, borrows))
 

@@ -1,7 +1,8 @@
 """Compile every declared kernel that is not kept yet: ``python -m warmgraphite.kernels [--processes N] [--first]``.
 
-What a first drawing needs comes first, the longest of it before the rest, so that no process is left with a long one at the end. Who
-wants a kernel meanwhile waits for it, or compiles it; who starts this a second time finds that somebody is at it, and leaves.
+What a first drawing needs comes first, the longest of it before the rest, so that no process is left with a long one at
+the end. Who wants a kernel meanwhile waits for it, or compiles it; who starts this a second time finds that somebody is
+at it, and leaves.
 """
 
 from __future__ import annotations
@@ -25,7 +26,8 @@ LATER = (
     "canvas.kernels.layers", "canvas.kernels.marks.path_data", "canvas.kernels.straight", "collage.kernels.edging",
     "collage.kernels.picturing", "collage.kernels.reflecting", "collage.kernels.following", "ink.kernels.courses",
     "ink.kernels.strokes.dashed", "notes.kernels", "passes.kernels.casting.tone_lines", "passes.kernels.mirroring",
-    "passes.kernels.pixels.edge_values", "passes.kernels.pixels.fan", "passes.kernels.pixels.smooth_alike", "passes.kernels.textures",
+    "passes.kernels.pixels.edge_values", "passes.kernels.pixels.fan", "passes.kernels.pixels.smooth_alike",
+    "passes.kernels.textures",
     "regions.kernels.painting",
 )  # fmt: skip
 
@@ -111,7 +113,9 @@ def main() -> None:
         compile_all(max(1, said.processes), said.first, said.nice)
         forget_old()
     if said.timed:
-        print(f"{sum(len(k.forms) for k in all_kernels())} kernels, {time.perf_counter() - began:.0f} s", file=sys.stderr)
+        print(
+            f"{sum(len(k.forms) for k in all_kernels())} kernels, {time.perf_counter() - began:.0f} s", file=sys.stderr
+        )
 
 
 if __name__ == "__main__":

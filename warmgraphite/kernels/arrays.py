@@ -1,7 +1,7 @@
 """Arrays that grow while a loop fills them, and things put in order.
 
-Written out as loops: an assignment to a stretch of an array, or a sort of the library's, takes the compiler a second each time it is
-met; these take it a tenth of that, once.
+Written out as loops: an assignment to a stretch of an array, or a sort of the library's, takes the compiler a second
+each time it is met; these take it a tenth of that, once.
 """
 
 from __future__ import annotations
@@ -34,7 +34,9 @@ def grown_rows(array, rows):
 
 @device()
 def order_of(keys):
-    """The order (n,) int64 that puts ``keys`` (n,) in line; equal ones stay as they are. Runs of 16 by insertion, then merged."""
+    """The order (n,) int64 that puts ``keys`` (n,) in line; equal ones stay as they are.
+    Runs of 16 by insertion, then merged.
+    """
     n = keys.size
     order, other = np.empty(n, np.int64), np.empty(n, np.int64)
     for begin in range(0, n, 16):

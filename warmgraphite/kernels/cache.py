@@ -1,9 +1,10 @@
 """Where compiled kernels are kept, and when one is out of date.
 
-The compiler's own cache goes by the file that a function stands in. A loop that has taken a function of another file into itself
-would stay as it was when that one changes. Here a kernel goes by a digest of its own file and of every file of ours that this one
-imports, however far down, and lies in a folder of the compiler's version and the processor it was compiled for. Nothing is ever put
-in place of something else: two versions side by side keep theirs, and what nobody asks for any more is thrown away after a month.
+The compiler's own cache goes by the file that a function stands in. A loop that has taken a function of another file
+into itself would stay as it was when that one changes. Here a kernel goes by a digest of its own file and of every file
+of ours that this one imports, however far down, and lies in a folder of the compiler's version and the processor it was
+compiled for. Nothing is ever put in place of something else: two versions side by side keep theirs, and what nobody
+asks for any more is thrown away after a month.
 """
 
 from __future__ import annotations
@@ -30,7 +31,9 @@ MONTH = 30 * 86400.0
 
 
 def _kept() -> Path:
-    """The folder for compiled kernels: ``WARMGRAPHITE_KERNELS``, or the user's own for things that can be made again."""
+    """The folder for compiled kernels.
+    ``WARMGRAPHITE_KERNELS``, or the user's own for things that can be made again.
+    """
     named = os.environ.get("WARMGRAPHITE_KERNELS")
     caches = os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache"
     return Path(named) if named else Path(caches) / "warm-graphite" / "kernels"
@@ -46,7 +49,14 @@ def folder() -> Path:
 
     llvm.initialize_native_target()
     features = llvm.get_host_cpu_features().flatten()
-    said = [*sys.version_info[:2], numba.__version__, llvmlite.__version__, numpy.__version__, llvm.get_host_cpu_name(), features]
+    said = [
+        *sys.version_info[:2],
+        numba.__version__,
+        llvmlite.__version__,
+        numpy.__version__,
+        llvm.get_host_cpu_name(),
+        features,
+    ]
     return _kept() / hashlib.sha256(repr(said).encode()).hexdigest()[:16]
 
 
@@ -94,7 +104,9 @@ class Locator:
 
 @contextmanager
 def alone(dispatcher: Any) -> Iterator[None]:
-    """Hold a kernel against other processes while it is loaded or compiled: who comes second waits, and finds it compiled."""
+    """Hold a kernel against other processes while it is loaded or compiled.
+    Who comes second waits, and finds it compiled.
+    """
     path = dispatcher._cache.cache_path
     if not path or not os.access(path, os.W_OK):
         yield

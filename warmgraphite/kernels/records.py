@@ -1,7 +1,7 @@
 """Names for the arrays and records that kernels take.
 
-A kernel says what it takes by the annotations of its arguments: a number (``int``, ``float``, ``bool``), an array of the names below,
-or a ``NamedTuple`` of these. A record goes into a loop as cheaply as its columns would one by one.
+A kernel says what it takes by the annotations of its arguments: a number (``int``, ``float``, ``bool``), an array of
+the names below, or a ``NamedTuple`` of these. A record goes into a loop as cheaply as its columns would one by one.
 """
 
 from __future__ import annotations

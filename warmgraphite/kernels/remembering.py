@@ -1,8 +1,8 @@
 """What the compiler asks again and again is asked once, which takes a fifth of its time.
 
-For each ``a + b`` and each ``a[i]`` it goes through every sort of sum and of item that there is, of words, sets and dates, too, and
-writes down of each why it is none of these. What it found for the same function and the same types is remembered here, unless it was
-an implementation that had to be compiled: that one is looked up by the compiler itself.
+For each ``a + b`` and each ``a[i]`` it goes through every sort of sum and of item that there is, of words, sets and
+dates, too, and writes down of each why it is none of these. What it found for the same function and the same types is
+remembered here, unless it was an implementation that had to be compiled: that one is looked up by the compiler itself.
 """
 
 from __future__ import annotations

@@ -1,7 +1,8 @@
-"""What is kept in memory for whoever asks for it again: weighed in bytes, in one budget for a process, each thing made once.
+"""What is kept in memory for whoever asks for it again.
+Weighed in bytes, in one budget for a process, each thing made once.
 
-A store is a :class:`Store` with a name; a function whose answers are kept is :func:`remembered`; what belongs to a frozen thing is
-:class:`derived` of it. Nothing here knows what is kept.
+A store is a :class:`Store` with a name; a function whose answers are kept is :func:`remembered`; what belongs to a
+frozen thing is :class:`derived` of it. Nothing here knows what is kept.
 """
 
 from warmgraphite.memory.derived import beside, derived, share, tell

@@ -1,4 +1,6 @@
-"""What is worked out of a frozen thing once, and kept beside it for as long as it lives: the thing itself holds what it was made of, and nothing else."""
+"""What is worked out of a frozen thing once, and kept beside it for as long as it lives.
+The thing itself holds what it was made of, and nothing else.
+"""
 
 from __future__ import annotations
 
@@ -46,7 +48,9 @@ def share(name: str, thing: Thing, make: Callable[[Thing], T]) -> T:
 
 
 class derived(Generic[T]):
-    """Decorator: a property that is worked out when it is asked for first. Its class tells things by identity (``eq=False``)."""
+    """Decorator: a property that is worked out when it is asked for first.
+    Its class tells things by identity (``eq=False``).
+    """
 
     def __init__(self, make: Callable[[Any], T]) -> None:
         self.make, self.name, self.__doc__ = make, make.__name__, make.__doc__

@@ -20,8 +20,10 @@ def resident() -> int:
 
 
 def give_back() -> None:
-    """Give free memory back to the system. The C library keeps what was freed for whoever asks next: of arrays of many sizes that becomes
-    more than what is in use."""
+    """Give free memory back to the system.
+    The C library keeps what was freed for whoever asks next: of arrays of many sizes that becomes more than what is in
+    use.
+    """
     if sys.platform == "linux":
         with suppress(OSError, AttributeError):
             ctypes.CDLL(None).malloc_trim(0)

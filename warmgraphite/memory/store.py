@@ -1,7 +1,8 @@
 """Things kept in memory by their keys, each made once, and let go when a process holds more than it may.
 
-What goes first is told by GreedyDual-Size (Cao and Irani, 1997): a thing is worth the time that it took to make for each of its bytes,
-counted from when it was used last on a scale that rises with what has gone. Among things that are alike the one that was used longest ago goes.
+What goes first is told by GreedyDual-Size (Cao and Irani, 1997): a thing is worth the time that it took to make for
+each of its bytes, counted from when it was used last on a scale that rises with what has gone. Among things that are
+alike the one that was used longest ago goes.
 """
 
 from __future__ import annotations
@@ -30,8 +31,9 @@ MISSING: Any = object()
 
 @dataclass(frozen=True)
 class Held:
-    """What the stores of one name hold: how many ``things``, of how many ``bytes`` as if nobody else held any of it; how often something was found there and had to be
-    made; how many things had to go."""
+    """What the stores of one name hold: how many ``things``, of how many ``bytes`` as if nobody else held any of it.
+    How often something was found there and had to be made; how many things had to go.
+    """
 
     name: str
     things: int
@@ -72,16 +74,18 @@ class _Counts:
 
 
 class Budget:
-    """How many bytes the stores that share it may hold together. Whatever is worth least goes first, of whichever store. Safe for threads.
+    """How many bytes the stores that share it may hold together.
+    Whatever is worth least goes first, of whichever store. Safe for threads.
 
-    What several things share counts once. A thing that is larger than all there is room for is kept alone, so that nobody makes it twice
-    at once.
+    What several things share counts once. A thing that is larger than all there is room for is kept alone, so that
+    nobody makes it twice at once.
     """
 
     def __init__(self, limit: int) -> None:
         self.limit = limit
         self._lock = threading.RLock()
-        #: What is kept, that which is worth least first: worth, when used, the number of the store, a key. What was used since stands there as it was.
+        #: What is kept, that which is worth least first: worth, when used, the number of the store, a key. What was
+        #: used since stands there as it was.
         self._heap: list[tuple[float, int, int, Hashable]] = []
         self._things = 0
         self._age, self._tick = 0.0, 0
@@ -117,7 +121,9 @@ class Budget:
                 row[0] += len(store._rows)
                 row[1] += sum(r.weight.bytes for r in store._rows.values())
             counts = {name: self._counts[name] for name in rows}
-        found = [Held(n, things, size, c.found, c.made, c.gone) for n, (things, size) in rows.items() for c in (counts[n],)]
+        found = [
+            Held(n, things, size, c.found, c.made, c.gone) for n, (things, size) in rows.items() for c in (counts[n],)
+        ]
         return sorted(found, key=lambda h: (-h.bytes, h.name))
 
     def clear(self) -> None:
@@ -209,10 +215,13 @@ BUDGET = Budget(2_000_000_000)
 
 
 class Store(Generic[T]):
-    """Things by key in a budget. Of those that ask for the same at once one makes it, and the others wait; where that fails, the next one tries. Safe for threads.
+    """Things by key in a budget.
+    Of those that ask for the same at once one makes it, and the others wait; where that fails, the next one tries. Safe
+    for threads.
 
-    ``name`` says to those who build what is held here. ``most`` is how many things are kept at the most, where their number counts and
-    not only what they weigh; ``weigh`` says the bytes of a key and a thing, where that is known without looking through it.
+    ``name`` says to those who build what is held here. ``most`` is how many things are kept at the most, where their
+    number counts and not only what they weigh; ``weigh`` says the bytes of a key and a thing, where that is known
+    without looking through it.
     """
 
     def __init__(
@@ -329,8 +338,9 @@ class Store(Generic[T]):
 
     @contextmanager
     def making(self, key: Hashable) -> Iterator[None]:
-        """While within, nobody else makes what has this key: who wants it, too, waits until it is there. Things need each other in one direction
-        alone, so that nobody waits for ever."""
+        """While within, nobody else makes what has this key: who wants it, too, waits until it is there.
+        Things need each other in one direction alone, so that nobody waits for ever.
+        """
         with self.budget._lock:
             lock, wanted = self._making.get(key, (threading.RLock(), 0))
             self._making[key] = (lock, wanted + 1)
@@ -362,7 +372,9 @@ def remembered(
 class _Remembered(Generic[P, T]):
     """A function with what it answered; ``kept`` is where."""
 
-    def __init__(self, ask: Callable[P, T], name: str, most: int | None, weigh: Callable[[Any, Any], int] | None = None) -> None:
+    def __init__(
+        self, ask: Callable[P, T], name: str, most: int | None, weigh: Callable[[Any, Any], int] | None = None
+    ) -> None:
         functools.update_wrapper(self, ask)
         self.ask, self.kept = ask, Store[T](name, most, weigh=weigh)
 

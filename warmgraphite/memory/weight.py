@@ -44,8 +44,8 @@ class Weight:
 def weight_of(*things: Any) -> Weight:
     """How many bytes things hold: the arrays, shapes, pictures and texts that can be reached from them, each once.
 
-    Views weigh what they look into. An object may say for itself what it weighs by a method ``weighed``, which gives bytes, and things that it
-    holds beside them. Weak references hold nothing.
+    Views weigh what they look into. An object may say for itself what it weighs by a method ``weighed``, which gives
+    bytes, and things that it holds beside them. Weak references hold nothing.
     """
     rest, looked = 0, 0
     blocks: dict[int, int] = {}
@@ -82,7 +82,9 @@ def _own(one: Any) -> tuple[int, Iterable[Any]]:
     """The bytes of an object without what it refers to, and that."""
     if isinstance(one, np.ndarray):
         if one.dtype.kind == "O":
-            return one.nbytes + _shapes(one), [v for v in one.ravel()[:MOST_LOOKED] if not isinstance(v, shapely.Geometry)]
+            return one.nbytes + _shapes(one), [
+                v for v in one.ravel()[:MOST_LOOKED] if not isinstance(v, shapely.Geometry)
+            ]
         return one.nbytes, ()
     if isinstance(one, str | bytes | bytearray):
         return sys.getsizeof(one), ()
@@ -97,7 +99,9 @@ def _own(one: Any) -> tuple[int, Iterable[Any]]:
     kind = type(one)
     if kind.__module__ == "skia":
         return _drawn(one), ()
-    size, held = one.weighed() if hasattr(kind, "weighed") else (LEAST, [*getattr(one, "__dict__", {}).values(), *_slots(one)])
+    size, held = (
+        one.weighed() if hasattr(kind, "weighed") else (LEAST, [*getattr(one, "__dict__", {}).values(), *_slots(one)])
+    )
     return size, [*held, *beside(one).values()] if has_derived(kind) else held
 
 

@@ -34,16 +34,24 @@ def unpack(path: Path, folder: Path) -> Path:
                 steps = PurePosixPath(row.filename.replace("\\", "/"))
                 if steps.is_absolute() or ".." in steps.parts or ":" in steps.parts[0]:
                     raise ModelFileError(
-                        f"{path.name} holds a file “{row.filename[:80]}” that leads out of the archive; pack the model anew."
+                        f"{path.name} holds a file “{row.filename[:80]}” that leads out of the archive; pack the model "
+                        f"anew."
                     )
             total = sum(i.file_size for i in rows)
-            if len(rows) > MOST_FILES or total > MOST_BYTES or total > 1_000_000 + MOST_GROWTH * max(path.stat().st_size, 1):
+            if (
+                len(rows) > MOST_FILES
+                or total > MOST_BYTES
+                or total > 1_000_000 + MOST_GROWTH * max(path.stat().st_size, 1)
+            ):
                 raise ModelFileError(
-                    f"{path.name} unpacks to {total:,} bytes in {len(rows):,} files, which no model needs; pack the model alone."
+                    f"{path.name} unpacks to {total:,} bytes in {len(rows):,} files, which no model needs; pack the "
+                    f"model alone."
                 )
             models = [i for i in rows if PurePosixPath(i.filename).suffix.lower() in wanted]
             if not models:
-                raise ModelFileError(f"{path.name} holds no model; pack one of {', '.join(sorted(wanted))} with its pictures.")
+                raise ModelFileError(
+                    f"{path.name} holds no model; pack one of {', '.join(sorted(wanted))} with its pictures."
+                )
             if len(models) > 1:
                 names = ", ".join(PurePosixPath(i.filename).name for i in models[:4])
                 raise ModelFileError(f"{path.name} holds {len(models)} models ({names}); bring one at a time.")
@@ -58,6 +66,8 @@ def unpack(path: Path, folder: Path) -> Path:
                             out.write(data)
             return folder / PurePosixPath(models[0].filename.replace("\\", "/")).name
     except (zipfile.BadZipFile, NotImplementedError, RuntimeError, OSError, EOFError, ValueError) as error:
-        raise ModelFileError(f"{path.name} is a damaged or locked archive; pack the model anew and bring that.") from error
+        raise ModelFileError(
+            f"{path.name} is a damaged or locked archive; pack the model anew and bring that."
+        ) from error
     except zipfile.zlib.error as error:  # type: ignore[attr-defined]
         raise ModelFileError(f"{path.name} is a damaged archive; pack the model anew and bring that.") from error

@@ -34,7 +34,10 @@ class Axis:
 
 @dataclass(frozen=True)
 class Door:
-    """How a leaf of a door opens: it hangs at ``hinge``, is shut along the unit vector ``shut`` (x, y), opens to the side of ``open``, and is ``width`` metres wide. ``part`` is the lasting name of its part."""
+    """How a leaf of a door opens.
+    It hangs at ``hinge``, is shut along the unit vector ``shut`` (x, y), opens to the side of ``open``, and is
+    ``width`` metres wide. ``part`` is the lasting name of its part.
+    """
 
     hinge: Place
     shut: tuple[float, float]
@@ -50,7 +53,8 @@ class _Wall(NamedTuple):
 
 
 def wall_axes(model: Model) -> list[Axis]:
-    """Axes along the middle of walls, numbered in one direction and lettered in the other; none where the model has no upright faces that belong together.
+    """Axes along the middle of walls, numbered in one direction and lettered in the other.
+    None where the model has no upright faces that belong together.
 
     A wall is two upright faces that look away from each other, no more than :data:`THICKEST` metres apart.
     """

@@ -17,9 +17,11 @@ ROLES: tuple[Role, ...] = (
 
 @dataclass(frozen=True)
 class Behaviour:
-    """``cut``: a cutting plane goes into it; ``clear``: it is a pane that hides nothing; ``drawn``: the weight of its
-    lines against the others'; ``poche``: what fills it where it is cut, ``void`` for nothing; ``glazing``: where it is clear
-    it counts as glass, over which a tone of glass lies and behind which things are paler: a wire mesh is clear, and is not."""
+    """``cut``: a cutting plane goes into it; ``clear``: it is a pane that hides nothing; ``drawn``.
+    The weight of its lines against the others'; ``poche``: what fills it where it is cut, ``void`` for nothing;
+    ``glazing``: where it is clear it counts as glass, over which a tone of glass lies and behind which things are
+    paler: a wire mesh is clear, and is not.
+    """
 
     cut: bool = True
     clear: bool = False

@@ -1,4 +1,6 @@
-"""Whether a model that was written elsewhere is what it says: types, ranges, and that each thing that is named is there."""
+"""Whether a model that was written elsewhere is what it says.
+Types, ranges, and that each thing that is named is there.
+"""
 
 from __future__ import annotations
 
@@ -58,8 +60,9 @@ def _refuse(wrong: object) -> None:
 
 
 def refuse_unsound_words(about: dict[str, Any]) -> None:
-    """Raises :class:`ValueError` for what is said of a model (as JSON) where a value is of another kind than it must be, or names what is not
-    there."""
+    """Raises :class:`ValueError` for what is said of a model (as JSON) where a value is of another kind than it must
+    be, or names what is not there.
+    """
     words = _WORDS.validate_json(json.dumps(about, allow_nan=False), strict=True)
     parts, materials = len(words.parts), len(words.materials)
     _refuse(max(parts, materials, len(words.rooms), len(words.axes), len(words.doors)) > _MOST)
@@ -76,10 +79,13 @@ def _is_colour(text: str) -> bool:
 
 
 def refuse_unsound(model: Model) -> None:
-    """Raises :class:`ValueError` for a model whose triangles are not of its own vertices and parts, or lie nowhere, and for pictures that are
-    none."""
+    """Raises :class:`ValueError` for a model whose triangles are not of its own vertices and parts, or lie nowhere, and
+    for pictures that are none.
+    """
     corners, faces, parts = model.vertices, model.triangles, len(model.parts)
-    _refuse(corners.dtype.kind != "f" or corners.ndim != 2 or corners.shape[1:] != (3,) or not np.isfinite(corners).all())
+    _refuse(
+        corners.dtype.kind != "f" or corners.ndim != 2 or corners.shape[1:] != (3,) or not np.isfinite(corners).all()
+    )
     _refuse(len(corners) and np.abs(corners).max() > _FAR)
     _refuse(faces.dtype.kind not in "iu" or faces.ndim != 2 or faces.shape[1:] != (3,))
     _refuse(model.triangle_part.dtype.kind not in "iu" or model.triangle_part.shape != (len(faces),))
@@ -88,7 +94,9 @@ def refuse_unsound(model: Model) -> None:
     uv = model.mesh.uv
     _refuse(uv is not None and (uv.dtype.kind != "f" or uv.shape != (len(faces), 3, 2) or not np.isfinite(uv).all()))
     lines, of = model.mesh.line_ends, model.mesh.line_part
-    _refuse(lines.dtype.kind != "f" or lines.shape[1:] != (2, 3) or of.dtype.kind not in "iu" or of.shape != (len(lines),))
+    _refuse(
+        lines.dtype.kind != "f" or lines.shape[1:] != (2, 3) or of.dtype.kind not in "iu" or of.shape != (len(lines),)
+    )
     _refuse(len(lines) and (not np.isfinite(lines).all() or of.min() < 0 or of.max() >= parts))
     for data in model.textures.values():
         with Image.open(io.BytesIO(data), formats=("PNG", "JPEG")) as picture:

@@ -1,6 +1,7 @@
 """Reading flat drawings, PDF and SVG: their closed areas become flat parts that can be poured into.
 
-A drawing at 1:n is as large in nature as n times the paper. Its lines part the page into areas; what is filled has the colour of its fill.
+A drawing at 1:n is as large in nature as n times the paper. Its lines part the page into areas; what is filled has the
+colour of its fill.
 """
 
 from __future__ import annotations
@@ -31,7 +32,9 @@ MOST = 20_000
 
 
 def areas_of(found: Vectors) -> tuple[list[shapely.Polygon], NDArray[np.int64]]:
-    """The closed areas of a drawing in millimetres of its page, the largest first, and the line (n,) that fills each, −1 for none."""
+    """The closed areas of a drawing in millimetres of its page, the largest first, and the line (n,) that fills each,
+    −1 for none.
+    """
     lines = shapely.linestrings(found.points, indices=np.repeat(np.arange(len(found.weight)), np.diff(found.first)))
     whole = shapely.set_precision(shapely.union_all(shapely.set_precision(lines, MEET / 4)), MEET / 4)
     parts = np.array(shapely.get_parts(whole))
@@ -56,15 +59,18 @@ def areas_of(found: Vectors) -> tuple[list[shapely.Polygon], NDArray[np.int64]]:
 
 
 def read_flat(path: Path, watch: Stages) -> tuple[Model, tuple[str, ...], str]:
-    """A flat drawing in metres at its scale, lying at height 0 with its middle at the origin; notes, and why it has that scale. Raises
-    :class:`ModelFileError` with one sentence."""
+    """A flat drawing in metres at its scale, lying at height 0 with its middle at the origin.
+    Notes, and why it has that scale. Raises :class:`ModelFileError` with one sentence.
+    """
     watch("Following its lines", 0.2)
     try:
         found = read_vectors(path.read_bytes(), path.name)
     except PictureError as error:
         raise ModelFileError(str(error)) from None
     if not len(found.weight):
-        raise ModelFileError(f"{path.name} has no lines, only pictures or words; export it as a vector drawing and bring that.")
+        raise ModelFileError(
+            f"{path.name} has no lines, only pictures or words; export it as a vector drawing and bring that."
+        )
     named, written_on = said_scale(path.stem), float(found.scale[0])
     scale = named or written_on or USUAL
     why = (
@@ -75,7 +81,8 @@ def read_flat(path: Path, watch: Stages) -> tuple[Model, tuple[str, ...], str]:
     shapes, by = areas_of(found)
     if not shapes:
         raise ModelFileError(
-            f"{path.name} has no closed area; lay it as a trace at the Collage bench instead, where its lines take pens."
+            f"{path.name} has no closed area; lay it as a trace at the Collage bench instead, where its lines take "
+            f"pens."
         )
     if len(shapes) > MOST:
         raise ModelFileError(
@@ -84,7 +91,9 @@ def read_flat(path: Path, watch: Stages) -> tuple[Model, tuple[str, ...], str]:
     gathered, middle, per = Gathering(path.name), found.page / 2, scale / 1000
     for number, (shape, line) in enumerate(zip(shapes, by, strict=True), 1):
         rings = [shapely.get_coordinates(r)[:-1] for r in (shape.exterior, *shape.interiors)]
-        flat = [np.column_stack([(r[:, 0] - middle[0]) * per, (middle[1] - r[:, 1]) * per, np.zeros(len(r))]) for r in rings]
+        flat = [
+            np.column_stack([(r[:, 0] - middle[0]) * per, (middle[1] - r[:, 1]) * per, np.zeros(len(r))]) for r in rings
+        ]
         triangles = triangles_of(flat)
         colour = "#f6f3ec" if line < 0 else written(found.fill[line])
         corners = np.concatenate(flat)

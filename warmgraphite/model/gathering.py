@@ -31,7 +31,9 @@ MAX_LINES = 1_000_000
 
 
 def beside(model: Path, name: str) -> Path | None:
-    """The file beside a model that it calls ``name``, whatever folders the name goes through; ``None`` where there is none."""
+    """The file beside a model that it calls ``name``, whatever folders the name goes through.
+    ``None`` where there is none.
+    """
     last = PurePosixPath(name.replace("\\", "/")).name
     try:
         found = model.parent / last
@@ -85,7 +87,9 @@ class Gathering:
         return name
 
     def tone(self, texture: str, factor: Any = (1.0, 1.0, 1.0)) -> str:
-        """``#rrggbb`` of a kept picture as a whole, times a ``factor`` (3,) from 0 to 1: the colour of what it lies on."""
+        """``#rrggbb`` of a kept picture as a whole, times a ``factor`` (3,) from 0 to 1.
+        The colour of what it lies on.
+        """
         from PIL import Image
 
         with Image.open(io.BytesIO(self.textures[texture])) as image:
@@ -105,14 +109,17 @@ class Gathering:
         role: str | None = None,
         **more: Any,
     ) -> None:
-        """One part: ``vertices`` (v, 3), ``triangles`` (t, 3), ``uv`` (t, 3, 2) or none, line elements ``lines`` (l, 2, 3) or none. Nothing is added of neither triangles nor
-        lines."""
+        """One part: ``vertices`` (v, 3), ``triangles`` (t, 3), ``uv`` (t, 3, 2) or none, line elements ``lines`` (l, 2,
+        3) or none. Nothing is added of neither triangles nor lines.
+        """
         ends = np.asarray(np.empty((0, 2, 3)) if lines is None else lines, np.float64).reshape(-1, 2, 3)
         ends = ends[(ends[:, 0] != ends[:, 1]).any(1)]
         if not len(triangles) and not len(ends):
             return
         if not np.isfinite(ends).all():
-            raise ModelFileError(f"{self.file}: part “{name}” has a line whose end is not a number; export the model again.")
+            raise ModelFileError(
+                f"{self.file}: part “{name}” has a line whose end is not a number; export the model again."
+            )
         self.line_count += len(ends)
         if self.line_count > MAX_LINES:
             raise ModelFileError(
@@ -122,7 +129,9 @@ class Gathering:
             self.lines[len(self.rows)] = ends
         triangles = np.asarray(triangles, np.int64).reshape(-1, 3)
         if len(triangles) and (triangles.min() < 0 or triangles.max() >= len(vertices)):
-            raise ModelFileError(f"{self.file}: part “{name}” has faces that ask for missing points; export the model again.")
+            raise ModelFileError(
+                f"{self.file}: part “{name}” has faces that ask for missing points; export the model again."
+            )
         name, layer = _named(name, "Part"), _named(layer, "")
         part = Part(name, layer, self.material(material), role or guess_role(layer, name, material), **more)
         self.rows.append((part, np.asarray(vertices, np.float64).reshape(-1, 3), triangles.astype(np.int32)))
@@ -132,7 +141,8 @@ class Gathering:
         """The model of all that was gathered. Raises :class:`ModelFileError` when that is nothing."""
         if not self.rows:
             raise ModelFileError(
-                f"{self.file} holds no faces and no lines, so there is nothing to draw; export it again with its surfaces."
+                f"{self.file} holds no faces and no lines, so there is nothing to draw; export it again with its "
+                f"surfaces."
             )
         materials = list(self._materials)
         used = {m.name for m in materials}

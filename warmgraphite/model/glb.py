@@ -68,8 +68,10 @@ def write_glb(model: Model, path: Path) -> None:
             above = path_so_far
         said = {"role": part.role, "layer": part.layer, "name": part.name, "id": part.id}
         if len(ends):
-            drawn = trimesh.path.Path3D([Line([2 * k, 2 * k + 1]) for k in range(len(ends))], ends.reshape(-1, 3), metadata=said, process=False)  # fmt: skip
-            scene.add_geometry(drawn, node_name=f"{part.path} lines" if len(rows) else part.path, geom_name=f"{index:05d} lines", parent_node_name=above)  # fmt: skip
+            drawn = trimesh.path.Path3D([Line([2 * k, 2 * k + 1]) for k in range(len(ends))], ends.reshape(-1, 3),
+                metadata=said, process=False)  # fmt: skip
+            scene.add_geometry(drawn, node_name=f"{part.path} lines" if len(rows) else part.path,
+                geom_name=f"{index:05d} lines", parent_node_name=above)  # fmt: skip
         if not len(rows):
             continue
         if turned.mesh.uv is not None and model.materials[part.material].texture:
@@ -83,4 +85,6 @@ def write_glb(model: Model, path: Path) -> None:
             mesh.visual = trimesh.visual.TextureVisuals(material=materials[part.material])
         mesh.metadata = said
         scene.add_geometry(mesh, node_name=part.path, geom_name=f"{index:05d}", parent_node_name=above)
-    path.write_bytes(scene.export(file_type="glb", tree_postprocessor=lambda tree: tree["asset"].update(generator=MADE_BY)))
+    path.write_bytes(
+        scene.export(file_type="glb", tree_postprocessor=lambda tree: tree["asset"].update(generator=MADE_BY))
+    )

@@ -46,7 +46,16 @@ def read_gltf(path: Path, watch: Stages = unwatched) -> Model:
         return _File(path).model(watch)
     except (GraphiteError, MemoryError):
         raise
-    except (ValueError, TypeError, KeyError, IndexError, AttributeError, RecursionError, OverflowError, struct.error) as error:
+    except (
+        ValueError,
+        TypeError,
+        KeyError,
+        IndexError,
+        AttributeError,
+        RecursionError,
+        OverflowError,
+        struct.error,
+    ) as error:
         raise _damaged(path) from error
 
 
@@ -71,7 +80,9 @@ class _File:
         if not isinstance(self.head, dict):
             raise _damaged(path)
         packed = [
-            e for e in self.head.get("extensionsRequired") or [] if "draco" in str(e).lower() or "meshopt" in str(e).lower()
+            e
+            for e in self.head.get("extensionsRequired") or []
+            if "draco" in str(e).lower() or "meshopt" in str(e).lower()
         ]
         if packed:
             raise ModelFileError(f"{path.name} is packed with {packed[0]}; export it without compression.")
@@ -112,7 +123,8 @@ class _File:
         found = beside(self.path, urllib.parse.unquote(uri))
         if found is None:
             raise ModelFileError(
-                f"{self.path.name} keeps {what} in “{uri[:80]}”, which is not beside it; bring both, or export one .glb file."
+                f"{self.path.name} keeps {what} in “{uri[:80]}”, which is not beside it; bring both, or export one "
+                f".glb file."
             )
         return found.read_bytes()
 
@@ -143,7 +155,9 @@ class _File:
             found = self._strided(spec["bufferView"], int(spec.get("byteOffset", 0)), kind, width, count)
         else:
             if "sparse" not in spec or count > 20_000_000:
-                raise ModelFileError(f"{self.path.name} asks for {count:,} numbers that it does not hold; export it again.")
+                raise ModelFileError(
+                    f"{self.path.name} asks for {count:,} numbers that it does not hold; export it again."
+                )
             found = np.zeros((count, width), kind)
         if "sparse" in spec:
             few = spec["sparse"]
@@ -174,7 +188,9 @@ class _File:
             return np.frombuffer(data, kind, count * width, start + offset).reshape(count, width)
         rows = np.frombuffer(data, np.uint8, step * (count - 1) + size if count else 0, start + offset)
         return (
-            np.ascontiguousarray(np.lib.stride_tricks.as_strided(rows, (count, size), (step, 1))).view(kind).reshape(count, width)
+            np.ascontiguousarray(np.lib.stride_tricks.as_strided(rows, (count, size), (step, 1)))
+            .view(kind)
+            .reshape(count, width)
         )
 
     def material(self, number: int | None) -> Material:
@@ -266,7 +282,10 @@ class _File:
         title = name or str(mesh.get("name") or f"Part {len(self.gathering.rows) + 1}")
         # What our own writer noted beside the mesh is exact.
         role, lasting, path = about.get("role"), about.get("id"), about.get("layer")
-        said: dict[str, Any] = {"role": role if role in ROLES else None, "id": lasting if isinstance(lasting, str) else ""}
+        said: dict[str, Any] = {
+            "role": role if role in ROLES else None,
+            "id": lasting if isinstance(lasting, str) else "",
+        }
         for primitive in rows:
             attributes = primitive["attributes"]
             points = self.numbers(attributes["POSITION"])
@@ -286,7 +305,8 @@ class _File:
                 vertices = vertices @ matrix[:3, :3].T + matrix[:3, 3]
             self.gathering.add(
                 str(about.get("name") or title) if len(rows) == 1 else f"{title} · {material.name}",
-                path if isinstance(path, str) else layer, material, vertices, faces, uv=corners, lines=np.concatenate(lines) if lines else None,
+                path if isinstance(path, str) else layer, material, vertices, faces, uv=corners,
+                lines=np.concatenate(lines) if lines else None,
                 **said,
             )  # fmt: skip
             lines = []  # they are the first one's
@@ -294,7 +314,13 @@ class _File:
             material = self.material(drawn[0].get("material"))
             whole = path if isinstance(path, str) else layer
             self.gathering.add(
-                str(about.get("name") or title), whole, material, _NOWHERE, _NO_FACES, lines=np.concatenate(lines), **said
+                str(about.get("name") or title),
+                whole,
+                material,
+                _NOWHERE,
+                _NO_FACES,
+                lines=np.concatenate(lines),
+                **said,
             )
 
     def _lines(self, primitive: dict[str, Any], matrix: NDArray[np.float64] | None) -> NDArray[np.float64]:
@@ -302,7 +328,11 @@ class _File:
         points = self.numbers(primitive["attributes"]["POSITION"])[:, :3].astype(np.float64)
         if matrix is not None:
             points = points @ matrix[:3, :3].T + matrix[:3, 3]
-        order = self.numbers(primitive["indices"]).ravel().astype(np.int64) if "indices" in primitive else np.arange(len(points))
+        order = (
+            self.numbers(primitive["indices"]).ravel().astype(np.int64)
+            if "indices" in primitive
+            else np.arange(len(points))
+        )
         if len(order) and (order.min() < 0 or order.max() >= len(points)):
             raise ValueError("a line asks for a missing point")
         mode = primitive["mode"]
@@ -314,7 +344,9 @@ class _File:
         return points[pairs]
 
     def _faces(self, primitive: dict[str, Any], points: int) -> NDArray[np.int64]:
-        order = self.numbers(primitive["indices"]).ravel().astype(np.int64) if "indices" in primitive else np.arange(points)
+        order = (
+            self.numbers(primitive["indices"]).ravel().astype(np.int64) if "indices" in primitive else np.arange(points)
+        )
         mode = primitive.get("mode", _TRIANGLES)
         if mode == _STRIP and len(order) > 2:
             faces = np.stack([order[:-2], order[1:-1], order[2:]], 1)

@@ -50,22 +50,28 @@ FINDINGS: dict[str, About] = {
         "Brings the open borders together that lie within the tolerance.",
     ),
     "doubled_faces": About(
-        "Doubled faces", "The same face lies there twice: tones flicker and see-through faces darken.", "Keeps one of each."
+        "Doubled faces", "The same face lies there twice: tones flicker and see-through faces darken.",
+        "Keeps one of each."
     ),
     "doubled_parts": About(
-        "Doubled parts", "The same body stands there twice: glass darkens, lines are counted twice.", "Drops all but the first of each."
+        "Doubled parts", "The same body stands there twice: glass darkens, lines are counted twice.",
+        "Drops all but the first of each."
     ),
     "flipped": About(
         "Faces turned inside out", "Shade falls on the wrong side, and other programs show holes.",
         "Turns each body's faces to look the same way, outward where it is closed.",
     ),
     "far": About(
-        "Small parts far away", "They blow up the extents: the building comes out tiny when the drawing is fitted.", "Drops them from the study."
+        "Small parts far away", "They blow up the extents: the building comes out tiny when the drawing is fitted.",
+        "Drops them from the study."
     ),
-    "open": About("Open bodies", "Where a plane cuts them, no closed shape can be filled; the cut is drawn as a stroke."),
+    "open": About("Open bodies",
+        "Where a plane cuts them, no closed shape can be filled; the cut is drawn as a stroke."),
     "flat": About("Bodies without thickness", "Cut, they give one stroke and no poche. Panes and sails are meant so."),
-    "inside": About("Parts inside other parts", "They are hidden from outside, and lie as shapes within a shape where both are cut."),
-    "non_manifold": About("Edges where more than two faces meet", "Inside and outside are not clear there; a cut may close in another way."),
+    "inside": About("Parts inside other parts",
+        "They are hidden from outside, and lie as shapes within a shape where both are cut."),
+    "non_manifold": About("Edges where more than two faces meet",
+        "Inside and outside are not clear there; a cut may close in another way."),
 }  # fmt: skip
 
 
@@ -80,8 +86,9 @@ class Place:
 
 @dataclass(frozen=True)
 class Finding:
-    """One kind of fault: how often, in how many parts, and where. ``whole`` is False when the model was too large to be
-    searched to its end, so that there may be more."""
+    """One kind of fault: how often, in how many parts, and where.
+    ``whole`` is False when the model was too large to be searched to its end, so that there may be more.
+    """
 
     kind: str
     count: int
@@ -92,9 +99,10 @@ class Finding:
 
 @dataclass(frozen=True)
 class Shells:
-    """The welded mesh of a model: ``faces`` (F,) the model's triangles but for doubled ones, ``twin`` those doubled;
+    """The welded mesh of a model: ``faces`` (F,) the model's triangles but for doubled ones, ``twin`` those doubled.
     ``welded`` (F, 3); its edges; the connected ``body`` of each face; (B,) whether a body is ``closed``, its signed
-    ``volume`` in m³, and the part it belongs to."""
+    ``volume`` in m³, and the part it belongs to.
+    """
 
     faces: NDArray[np.int64]
     twin: NDArray[np.int64]
@@ -147,7 +155,9 @@ def _places(model: Model, part: NDArray, point: NDArray[np.float64], weight: NDA
     first = np.flatnonzero(np.append(True, ranked[1:] != ranked[:-1]))
     count = np.diff(np.append(first, len(ranked)))
     rows = np.argsort(-count, kind="stable")[:MOST_PLACES]
-    found = tuple(Place(int(ranked[first[r]]), tuple(np.round(point[order[first[r]]], 4).tolist()), int(count[r])) for r in rows)
+    found = tuple(
+        Place(int(ranked[first[r]]), tuple(np.round(point[order[first[r]]], 4).tolist()), int(count[r])) for r in rows
+    )
     return len(first), found
 
 
@@ -166,11 +176,15 @@ def _part_finding(model: Model, kind: str, parts: NDArray) -> Finding | None:
     if not len(parts):
         return None
     middles = model.part_bounds[parts].mean(1)
-    places = tuple(Place(int(p), tuple(np.round(m, 4).tolist()), 1) for p, m in zip(parts[:MOST_PLACES], middles, strict=False))
+    places = tuple(
+        Place(int(p), tuple(np.round(m, 4).tolist()), 1) for p, m in zip(parts[:MOST_PLACES], middles, strict=False)
+    )
     return Finding(kind, len(parts), len(parts), places)
 
 
-def gap_pairs(model: Model, shells: Shells, tolerance: float) -> tuple[NDArray[np.int64], NDArray[np.float64], NDArray[np.int64]]:
+def gap_pairs(
+    model: Model, shells: Shells, tolerance: float
+) -> tuple[NDArray[np.int64], NDArray[np.float64], NDArray[np.int64]]:
     """Pairs (G, 2) of corners on open borders that lie within ``tolerance`` metres of each other and are not one.
 
     Returns the pairs as rows of the second result: points (K, 3), and of the third: their welded corner numbers (K,).

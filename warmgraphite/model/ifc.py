@@ -36,9 +36,11 @@ _NO_BODY = ("IfcOpeningElement", "IfcGrid", "IfcAnnotation", "IfcVirtualElement"
 # The first class that a product is an instance of decides; glass is so only where its material is seen through. What is
 # none of these is told by its names.
 _ROLES: tuple[tuple[str, str], ...] = (
-    ("IfcWindow", "glass"), ("IfcDoor", "glass"), ("IfcPlate", "glass"), ("IfcCurtainWall", "glass"), ("IfcCovering", "envelope"),
+    ("IfcWindow", "glass"), ("IfcDoor", "glass"), ("IfcPlate", "glass"), ("IfcCurtainWall", "glass"),
+    ("IfcCovering", "envelope"),
     ("IfcRoof", "envelope"), ("IfcFurnishingElement", "furniture"), ("IfcFlowTerminal", "furniture"),
-    ("IfcTransportElement", "structure"), ("IfcGeographicElement", "ground"), ("IfcSite", "ground"), ("IfcWall", "structure"),
+    ("IfcTransportElement", "structure"), ("IfcGeographicElement", "ground"), ("IfcSite", "ground"),
+    ("IfcWall", "structure"),
     ("IfcSlab", "structure"), ("IfcColumn", "structure"), ("IfcBeam", "structure"), ("IfcFooting", "structure"),
     ("IfcPile", "structure"), ("IfcStair", "structure"), ("IfcRamp", "structure"), ("IfcMember", "structure"),
 )  # fmt: skip
@@ -59,7 +61,10 @@ def _role(product: Any, name: str, material: Material) -> str:
             if role == "glass" and not clear:
                 return "envelope"
             return role
-    if product.is_a("IfcBuildingElementProxy") and str(getattr(product, "ObjectType", "") or "").lower() in ("site", "terrain"):
+    if product.is_a("IfcBuildingElementProxy") and str(getattr(product, "ObjectType", "") or "").lower() in (
+        "site",
+        "terrain",
+    ):
         return "ground"
     return guess_role("", name, material)
 
@@ -90,7 +95,9 @@ def _material(file: Any, style: Any) -> Material:
     colour = style.diffuse
     see = float(style.transparency) if style.has_transparency else 0.0
     return Material(
-        name, of_shares((colour.r(), colour.g(), colour.b())), 1.0 - min(max(see, 0.0), 1.0) if math.isfinite(see) else 1.0
+        name,
+        of_shares((colour.r(), colour.g(), colour.b())),
+        1.0 - min(max(see, 0.0), 1.0) if math.isfinite(see) else 1.0,
     )
 
 
@@ -134,15 +141,19 @@ def _room(space: Any, layer: str, points: NDArray[np.float64], faces: NDArray[np
 
 
 _LEAVES: dict[str, tuple[tuple[float, float, int], ...]] = {
-    # Of each leaf: where it hangs and how wide it is, in widths of the door, and which way it is shut along the door's own right.
-    "SINGLE_SWING_LEFT": ((0.0, 1.0, 1),), "DOUBLE_SWING_LEFT": ((0.0, 1.0, 1),), "SINGLE_SWING_RIGHT": ((1.0, 1.0, -1),),
+    # Of each leaf: where it hangs and how wide it is, in widths of the door, and which way it is shut along the door's
+    # own right.
+    "SINGLE_SWING_LEFT": ((0.0, 1.0, 1),), "DOUBLE_SWING_LEFT": ((0.0, 1.0, 1),),
+    "SINGLE_SWING_RIGHT": ((1.0, 1.0, -1),),
     "DOUBLE_SWING_RIGHT": ((1.0, 1.0, -1),), "DOUBLE_DOOR_SINGLE_SWING": ((0.0, 0.5, 1), (1.0, 0.5, -1)),
     "DOUBLE_DOOR_DOUBLE_SWING": ((0.0, 0.5, 1), (1.0, 0.5, -1)),
 }  # fmt: skip
 
 
 def _doors(ifc: Any, scale: float) -> list[Door]:
-    """How the doors of the file open, where it says so: hinges are on the left, or right, as one looks the way that they open."""
+    """How the doors of the file open, where it says so.
+    Hinges are on the left, or right, as one looks the way that they open.
+    """
     import ifcopenshell.util.element as element
     import ifcopenshell.util.placement as placement
 
@@ -210,18 +221,24 @@ def read_ifc(path: Path, watch: Stages = unwatched) -> tuple[Model, tuple[str, .
         raise ModelFileError(f"{path.name} breaks off before its end; export it again and bring the whole file.")
     schema = re.search(rb"FILE_SCHEMA\s*\(\s*\(\s*'([^']*)'", head, re.IGNORECASE)
     if schema and not schema[1].upper().startswith((b"IFC2X3", b"IFC4")):
-        raise ModelFileError(f"{path.name} is written as {schema[1].decode(errors='replace')}; export it as IFC 2x3 or IFC 4.")
+        raise ModelFileError(
+            f"{path.name} is written as {schema[1].decode(errors='replace')}; export it as IFC 2x3 or IFC 4."
+        )
     watch("Reading the file", 0.05)
     try:
         ifc = ifcopenshell.open(str(path))
         products = [p for p in ifc.by_type("IfcProduct") if not any(p.is_a(k) for k in _NO_BODY) and p.Representation]
     except Exception as error:  # the library raises whatever its parser meets
-        raise ModelFileError(f"{path.name} is a damaged IFC file and cannot be read to its end; export it again.") from error
+        raise ModelFileError(
+            f"{path.name} is a damaged IFC file and cannot be read to its end; export it again."
+        ) from error
     gathering, onto_map = Gathering(path.name), None
     try:
         _gather(ifc, products, gathering, watch)
     except (RuntimeError, TypeError, AttributeError, ValueError) as error:
-        raise ModelFileError(f"{path.name} is a damaged IFC file: its products cannot be understood; export it again.") from error
+        raise ModelFileError(
+            f"{path.name} is a damaged IFC file: its products cannot be understood; export it again."
+        ) from error
     with contextlib.suppress(
         RuntimeError, TypeError, AttributeError, ValueError, KeyError
     ):  # what is only told beside is no reason to stop
@@ -245,7 +262,9 @@ def read_ifc(path: Path, watch: Stages = unwatched) -> tuple[Model, tuple[str, .
 
 
 def _onto_map(ifc: Any, scale: float) -> OntoMap | None:
-    """How the file's coordinates, in metres, lie on the map, by its map conversion; ``None`` where it has none. ``scale`` is metres of its unit."""
+    """How the file's coordinates, in metres, lie on the map, by its map conversion; ``None`` where it has none.
+    ``scale`` is metres of its unit.
+    """
     import ifcopenshell.util.geolocation as geolocation
     import ifcopenshell.util.unit as unit
 
@@ -256,17 +275,27 @@ def _onto_map(ifc: Any, scale: float) -> OntoMap | None:
         float(v) for v in (found.e, found.n, found.h, found.xaa, found.xao, found.scale)
     )  # fmt: skip
     # The map may have units of its own; where they are not named, a scale that leads to metres tells them.
-    named = [] if ifc.schema == "IFC2X3" else [getattr(c.TargetCRS, "MapUnit", None) for c in ifc.by_type("IfcMapConversion")]
-    of_map = (
-        float(unit.get_unit_scale(named[0])) if named and named[0] is not None else 1.0 if abs(times / scale - 1) < 0.1 else scale
+    named = (
+        []
+        if ifc.schema == "IFC2X3"
+        else [getattr(c.TargetCRS, "MapUnit", None) for c in ifc.by_type("IfcMapConversion")]
     )
-    # The scale leads from the file's units to the map's. One that does not is of a program that left the units to its reader.
+    of_map = (
+        float(unit.get_unit_scale(named[0]))
+        if named and named[0] is not None
+        else 1.0
+        if abs(times / scale - 1) < 0.1
+        else scale
+    )
+    # The scale leads from the file's units to the map's. One that does not is of a program that left the units to its
+    # reader.
     ratio = times * of_map / scale
     ratio = ratio if 0.9 < ratio < 1.1 else 1.0
     long = math.hypot(across, along) or 1.0
     cos, sin = (across / long * ratio, along / long * ratio) if (across or along) else (ratio, 0.0)
     return (
-        (cos, -sin, 0.0, east * of_map), (sin, cos, 0.0, north * of_map), (0.0, 0.0, ratio, height * of_map), (0.0, 0.0, 0.0, 1.0),
+        (cos, -sin, 0.0, east * of_map), (sin, cos, 0.0, north * of_map), (0.0, 0.0, ratio, height * of_map),
+        (0.0, 0.0, 0.0, 1.0),
     )  # fmt: skip
 
 
@@ -320,7 +349,9 @@ def _gather(ifc: Any, products: list[Any], gathering: Gathering, watch: Stages) 
     styles: dict[tuple[int, str], Material] = {}
     for kernel, start, share in ((_QUICK, 0.1, 0.6), (_EXACT, 0.7, 0.25)):
         rest = [p for p in products if p.id() not in made]
-        for number, geometry in _shapes(ifc, rest, kernel, lambda f, s=start, w=share: watch("Making the bodies", s + w * f)):
+        for number, geometry in _shapes(
+            ifc, rest, kernel, lambda f, s=start, w=share: watch("Making the bodies", s + w * f)
+        ):
             points = np.frombuffer(geometry.verts_buffer).reshape(-1, 3).copy()
             faces = np.frombuffer(geometry.faces_buffer, np.int32).reshape(-1, 3).copy()
             if not len(faces):
@@ -332,7 +363,8 @@ def _gather(ifc: Any, products: list[Any], gathering: Gathering, watch: Stages) 
                     styles[key] = _material(ifc, style)
                 looks.append(styles[key])
             made[number] = _Made(points, faces, np.frombuffer(geometry.material_ids_buffer, np.int32).copy(), looks)
-    # The kernels work on several products at once and give them as they are done; a file that is read again is the same model.
+    # The kernels work on several products at once and give them as they are done; a file that is read again is the same
+    # model.
     for product in products:
         found = made.pop(product.id(), None)
         if found is not None:
@@ -354,4 +386,6 @@ def _add(product: Any, made: _Made, gathering: Gathering) -> None:
         used, local = np.unique(made.faces[rows], return_inverse=True)
         title = name if len(groups) == 1 else f"{name} · {look.name}"
         lasting = product.GlobalId if len(groups) == 1 else f"{product.GlobalId} {look.name}"
-        gathering.add(title, layer, look, made.points[used], local.reshape(-1, 3), role=_role(product, name, look), id=lasting)
+        gathering.add(
+            title, layer, look, made.points[used], local.reshape(-1, 3), role=_role(product, name, look), id=lasting
+        )

@@ -1,8 +1,9 @@
-"""Files that are joined to a study's model: a site beside the building, each in its own place, with its own layers and roles.
+"""Files that are joined to a study's model.
+A site beside the building, each in its own place, with its own layers and roles.
 
-Where both files say how their coordinates lie on the map (IFC map conversions), a joined one lies where it does there; else it lies by the
-numbers of its coordinates. On top of that it may be moved and turned. All of it is reckoned in double precision about the model's own
-origin, so that it lies to a hair far from zero, too.
+Where both files say how their coordinates lie on the map (IFC map conversions), a joined one lies where it does there;
+else it lies by the numbers of its coordinates. On top of that it may be moved and turned. All of it is reckoned in
+double precision about the model's own origin, so that it lies to a hair far from zero, too.
 """
 
 from __future__ import annotations
@@ -42,8 +43,10 @@ OntoMap = tuple[tuple[float, float, float, float], ...]
 
 @dataclass(frozen=True)
 class Joined:
-    """A file that was joined: what it is called and which parts are its by ``id``; moved ``by`` (x, y, z) metres and turned by ``turn`` degrees counter-clockwise
-    about a ``pivot`` (x, y), in the coordinates of the model's file. ``shared`` is whether the map says where it lies."""
+    """A file that was joined: what it is called and which parts are its by ``id``.
+    Moved ``by`` (x, y, z) metres and turned by ``turn`` degrees counter-clockwise about a ``pivot`` (x, y), in the
+    coordinates of the model's file. ``shared`` is whether the map says where it lies.
+    """
 
     id: str
     name: str
@@ -70,7 +73,9 @@ def free_id(model: Model) -> str:
 
 
 def _shared(model: Model, fresh: Model) -> NDArray[np.float64] | None:
-    """(4, 4) from a fresh file's coordinates to those of a model's file by the map; ``None`` where either says nothing of it."""
+    """(4, 4) from a fresh file's coordinates to those of a model's file by the map.
+    ``None`` where either says nothing of it.
+    """
     if model.onto_map is None or fresh.onto_map is None:
         return None
     found: NDArray[np.float64] = np.linalg.solve(np.array(model.onto_map), np.array(fresh.onto_map))
@@ -99,7 +104,9 @@ def _laid(model: Model, fresh: Model, joined: Joined) -> tuple[Model, Joined]:
 
 
 def _materials(model: Model, fresh: Model) -> tuple[list[Material], list[int]]:
-    """The materials of both, and the number of each of the fresh one's among them: the same where they look the same."""
+    """The materials of both, and the number of each of the fresh one's among them.
+    The same where they look the same.
+    """
     table, number = list(model.materials), []
     known = {m: n for n, m in enumerate(table)}
     names = {m.name for m in table}
@@ -148,13 +155,15 @@ def notes_of(model: Model) -> tuple[str, ...]:
     if own.shared:
         return (f"“{own.name}” lies where the map conversions of both files have it.",)
     return (
-        f"“{own.name}” lies by the numbers of its coordinates, since not both files say how they lie on the map; move it where it belongs.",
+        f"“{own.name}” lies by the numbers of its coordinates, since not both files say how they lie on the map; move "
+        f"it where it belongs.",
     )
 
 
 def renewed(base: Model, fresh: Model, source: str) -> Model:
-    """A model as its files are read in which one of them, the model's own (``""``) or a joined one, is a fresh one. Parts are numbered anew: they are
-    found again by :func:`warmgraphite.model.succession.succeed`."""
+    """A model as its files are read in which one of them, the model's own (``""``) or a joined one, is a fresh one.
+    Parts are numbered anew: they are found again by :func:`warmgraphite.model.succession.succeed`.
+    """
     if not source:
         others = _alone(base, [j.id for j in base.joined])
         fresh = replace(fresh, joined=base.joined)
@@ -173,14 +182,17 @@ def _alone(model: Model, sources: Sequence[str]) -> Model:
     number = np.cumsum(chosen) - 1
     kept = model.only(chosen[model.triangle_part])
     lines = chosen[kept.mesh.line_part]
-    return kept.reshaped(triangle_part=number[kept.triangle_part].astype(np.int32), parts=tuple(p for p, c in zip(model.parts, chosen, strict=True) if c),
-        line_ends=kept.mesh.line_ends[lines], line_part=number[kept.mesh.line_part[lines]].astype(np.int32), hidden=(), sets={},
+    return kept.reshaped(triangle_part=number[kept.triangle_part].astype(np.int32),
+        parts=tuple(p for p, c in zip(model.parts, chosen, strict=True) if c),
+        line_ends=kept.mesh.line_ends[lines], line_part=number[kept.mesh.line_part[lines]].astype(np.int32), hidden=(),
+        sets={},
     )  # fmt: skip
 
 
 def keeping_bodies(state: Model, current: Model, source: str) -> Model:
-    """A state after one file was renewed, in which the bodies of all other files are as they were in the state before, mends and all. Parts go by the
-    same numbers in both."""
+    """A state after one file was renewed, in which the bodies of all other files are as they were in the state before,
+    mends and all. Parts go by the same numbers in both.
+    """
     mine = np.array([p.source == source for p in state.parts], bool)
     mine[len(current.parts) :] = True
     new = state.only(mine[state.triangle_part])
@@ -221,7 +233,8 @@ def place_joined(model: Model, source: str, by: tuple[float, float, float], turn
     vertices, ends = model.vertices.copy(), model.mesh.line_ends.copy()
     vertices[points] = vertices[points] @ change[:3, :3].T + change[:3, 3]
     ends[lines] = ends[lines] @ change[:3, :3].T + change[:3, 3]
-    return model.reshaped(vertices=vertices, line_ends=ends, joined=tuple(new if j.id == source else j for j in model.joined),
+    return model.reshaped(vertices=vertices, line_ends=ends,
+        joined=tuple(new if j.id == source else j for j in model.joined),
     )  # fmt: skip
 
 

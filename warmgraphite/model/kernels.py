@@ -23,8 +23,8 @@ def _slot(x, y, z, owner, mask):
 def weld_points(points, owner, reach, share, shares):
     """For points (N, 3) whose owner falls to this share: the first point of that owner within ``reach``, else itself.
 
-    A grid of cells four times as wide as ``reach`` is kept as a hash table; a point close to a cell's side is looked for in
-    the neighbouring cell too, so that no pair is missed for lying on either side of one. Others' points are −1.
+    A grid of cells four times as wide as ``reach`` is kept as a hash table; a point close to a cell's side is looked
+    for in the neighbouring cell too, so that no pair is missed for lying on either side of one. Others' points are −1.
     """
     n = len(points)
     count = 0

@@ -25,15 +25,19 @@ BUILDING = ("structure", "envelope", "subject")
 
 
 class Landmarks(NamedTuple):
-    """``levels``: names and heights (metres) of the storeys, from below. ``fronts``: bearings, degrees clockwise from north, in
-    which one looks squarely at the building's upright faces, the largest first."""
+    """``levels``: names and heights (metres) of the storeys, from below.
+    ``fronts``: bearings, degrees clockwise from north, in which one looks squarely at the building's upright faces, the
+    largest first.
+    """
 
     levels: list[tuple[str, float]]
     fronts: list[float]
 
 
 class _Faces(NamedTuple):
-    """The building's triangles: ``part`` (T,), ``height`` (T,) of their middles, ``normal`` (T, 3) as long as ``area`` (T,)."""
+    """The building's triangles: ``part`` (T,), ``height`` (T,) of their middles, ``normal`` (T, 3) as long as ``area``
+    (T,).
+    """
 
     part: NDArray[np.int32]
     height: NDArray[np.float64]
@@ -42,7 +46,9 @@ class _Faces(NamedTuple):
 
 
 def landmarks_of(model: Model) -> Landmarks:
-    """The storeys and fronts of a model's building; none where it has no such faces. A model remembers them: levels ask at every look."""
+    """The storeys and fronts of a model's building; none where it has no such faces.
+    A model remembers them: levels ask at every look.
+    """
     return share("landmarks", model, _found)
 
 
@@ -79,7 +85,8 @@ def _fronts(faces: _Faces) -> list[float]:
 def _levels(model: Model, faces: _Faces) -> list[tuple[str, float]]:
     """Where level faces that look up add up to a floor.
 
-    A storey is called as the layer of most of its floor, where that says more than one layer of all; else by its number.
+    A storey is called as the layer of most of its floor, where that says more than one layer of all; else by its
+    number.
     """
     flat = (faces.normal[:, 2] > 0.999 * faces.area) & (faces.area > 0)
     if not flat.any():

@@ -24,8 +24,9 @@ def dropped(model: Model, parts: np.ndarray | list[int]) -> Model:
 
 
 def restored(model: Model, base: Model, parts: list[int]) -> Model:
-    """The model with dropped parts back, their triangles as they are in ``base``: the file as it was read, with the same
-    part numbers, units and origin."""
+    """The model with dropped parts back, their triangles as they are in ``base``.
+    The file as it was read, with the same part numbers, units and origin.
+    """
     back = np.zeros(len(base.parts), bool)
     back[[p for p in parts if model.parts[p].absent and p < len(base.parts) and not base.parts[p].absent]] = True
     if not back.any():
@@ -107,7 +108,9 @@ def _outward(model: Model, shells: Shells, _tolerance: float) -> tuple[Model, st
         uv = uv.copy()
         uv[faces] = uv[faces][:, ::-1]
     parts = len(np.unique(model.triangle_part[faces]))
-    return model.reshaped(triangles=triangles, uv=uv), f"{_count(len(faces), 'face')} of {_count(parts, 'part')} turned round."
+    return model.reshaped(
+        triangles=triangles, uv=uv
+    ), f"{_count(len(faces), 'face')} of {_count(parts, 'part')} turned round."
 
 
 def _agreeing(shells: Shells, rows: np.ndarray) -> np.ndarray:
@@ -174,10 +177,12 @@ def _closed(model: Model, shells: Shells, tolerance: float) -> tuple[Model, str]
     closed = int((np.bincount(label[together]) > 1).sum()) if together.any() else 0
     if not closed:
         raise EditError(
-            f"The open borders within {tolerance * 1000:g} mm run into chains that would draw distant corners together; try less."
+            f"The open borders within {tolerance * 1000:g} mm run into chains that would draw distant corners "
+            f"together; try less."
         )
     most = float(moved[together].max()) * 1000
     return (
         found,
-        f"{_count(int(together.sum()), 'corner')} brought together at {_count(closed, 'place')}, none by more than {most:.2g} mm.",
+        f"{_count(int(together.sum()), 'corner')} brought together at {_count(closed, 'place')}, none by more than "
+        f"{most:.2g} mm.",
     )

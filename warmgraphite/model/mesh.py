@@ -21,9 +21,9 @@ FAR_TIMES = 25.0
 class Mesh:
     """Triangles and line elements of numbered parts.
 
-    ``vertices`` (V, 3) float64 metres, Z up; ``triangles`` (T, 3) int32 indices of them; ``triangle_part`` (T,) int32; ``uv`` (T, 3, 2)
-    float32 texture coordinates of their corners, or ``None``. Line elements without faces are ``line_ends`` (L, 2, 3) in metres, with
-    ``line_part`` (L,) int32.
+    ``vertices`` (V, 3) float64 metres, Z up; ``triangles`` (T, 3) int32 indices of them; ``triangle_part`` (T,) int32;
+    ``uv`` (T, 3, 2) float32 texture coordinates of their corners, or ``None``. Line elements without faces are
+    ``line_ends`` (L, 2, 3) in metres, with ``line_part`` (L,) int32.
     """
 
     vertices: NDArray[np.float64]
@@ -40,7 +40,9 @@ class Mesh:
 
     @derived
     def bounds(self) -> NDArray[np.float64]:
-        """(2, 3) lowest and highest corner in metres of what the triangles touch; of the line elements where there are none."""
+        """(2, 3) lowest and highest corner in metres of what the triangles touch.
+        Of the line elements where there are none.
+        """
         used = np.zeros(len(self.vertices), bool)
         used[self.triangles] = True
         points = self.vertices[used] if used.any() else self.line_ends.reshape(-1, 3)
@@ -48,7 +50,9 @@ class Mesh:
 
     @derived
     def part_bounds(self) -> NDArray[np.float64]:
-        """(count, 2, 3) lowest and highest corner of each part in metres; infinite, the wrong way round, where it has none."""
+        """(count, 2, 3) lowest and highest corner of each part in metres.
+        Infinite, the wrong way round, where it has none.
+        """
         found = np.stack([np.full((self.count, 3), np.inf), np.full((self.count, 3), -np.inf)], 1)
         order = np.argsort(self.triangle_part, kind="stable")
         if len(order):
@@ -97,13 +101,17 @@ class Mesh:
 
     @derived
     def extent(self) -> float:
-        """Metres across, rounded to two figures: tolerances stand on it, and a small change far away must not move them."""
+        """Metres across, rounded to two figures.
+        Tolerances stand on it, and a small change far away must not move them.
+        """
         size = float(np.linalg.norm(self.bounds[1] - self.bounds[0]))
         return float(f"{size:.1e}") or 1e-9
 
     @derived
     def anchor(self) -> NDArray[np.float64]:
-        """(3,) a point near the middle in metres, on a grid as coarse as the mesh: coordinates in a plane count from it."""
+        """(3,) a point near the middle in metres, on a grid as coarse as the mesh.
+        Coordinates in a plane count from it.
+        """
         step = 2.0 ** math.ceil(math.log2(self.extent))
         return np.round(self.bounds.mean(0) / step) * step
 

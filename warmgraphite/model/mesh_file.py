@@ -43,11 +43,15 @@ def _check_stl(path: Path) -> None:
             raise ModelFileError(
                 f"{path.name} has its numbers the wrong way round (big-endian); export it again as standard STL."
             )
-        raise ModelFileError(f"{path.name} says {little:,} triangles, but its length does not fit; bring the whole file.")
+        raise ModelFileError(
+            f"{path.name} says {little:,} triangles, but its length does not fit; bring the whole file."
+        )
 
 
 def read_mesh(path: Path, kind: str, watch: Stages = unwatched) -> Model:
-    """The model of an STL, PLY or OFF file. Solids and colours are told apart; else its connected bodies are its parts."""
+    """The model of an STL, PLY or OFF file.
+    Solids and colours are told apart; else its connected bodies are its parts.
+    """
     import trimesh  # takes half a second, which only these formats should
 
     watch("Reading the file", 0.1)
@@ -70,7 +74,8 @@ def read_mesh(path: Path, kind: str, watch: Stages = unwatched) -> Model:
         raise
     except Exception as error:  # the library raises whatever its parts raise
         raise ModelFileError(
-            f"{path.name} is a damaged {kind.upper()} file and cannot be read to its end; export it again and bring the new file."
+            f"{path.name} is a damaged {kind.upper()} file and cannot be read to its end; export it again and bring "
+            f"the new file."
         ) from error
 
 
@@ -99,7 +104,9 @@ def _bodies(gathering: Gathering, name: str, mesh: Any, split: bool) -> None:
         order = np.argsort(label, kind="stable")
         for i, piece in enumerate(np.split(faces[rows][order], np.cumsum(np.bincount(label, minlength=count))[:-1])):
             used, local = np.unique(piece, return_inverse=True)
-            gathering.add(title if count == 1 else f"{title} {i + 1}", "", material, vertices[used], local.reshape(-1, 3))
+            gathering.add(
+                title if count == 1 else f"{title} {i + 1}", "", material, vertices[used], local.reshape(-1, 3)
+            )
 
 
 def _bodies_of(vertices: NDArray[np.float64], faces: NDArray[np.int64]) -> NDArray[np.int64]:

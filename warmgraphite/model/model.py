@@ -34,7 +34,9 @@ _OF_MESH = frozenset(f.name for f in fields(Mesh))
 
 @dataclass(frozen=True)
 class Room:
-    """A space of the building: no geometry, but a name for notes at a ``place`` (x, y, z in metres), its ``area`` in m²."""
+    """A space of the building: no geometry, but a name for notes at a ``place`` (x, y, z in metres), its ``area`` in
+    m².
+    """
 
     name: str
     number: str = ""
@@ -53,7 +55,9 @@ class Contours:
 
 @dataclass(frozen=True)
 class Put:
-    """A body that was put into a model: as it is about its foot, turned by a matrix ``turn`` (3, 3), and moved ``by`` (3,) metres."""
+    """A body that was put into a model.
+    As it is about its foot, turned by a matrix ``turn`` (3, 3), and moved ``by`` (3,) metres.
+    """
 
     body: Model
     turn: NDArray[np.float64]
@@ -64,10 +68,10 @@ class Put:
 class Model:
     """A mesh, with what is said of its parts, its materials and its rooms.
 
-    ``textures`` are encoded pictures by name; ``origin`` (x, y, z) is where the zero of its coordinates lies in the file's, in metres. A part
-    may have no triangle. ``units`` and ``up`` are how the file was read; ``hidden`` the parts hidden on the bench; ``sets`` the part sets by
-    name; ``white_card`` shows every opaque material as card, without losing any. ``cut_order`` names materials, the one
-    that prevails where cut bodies overlap first.
+    ``textures`` are encoded pictures by name; ``origin`` (x, y, z) is where the zero of its coordinates lies in the
+    file's, in metres. A part may have no triangle. ``units`` and ``up`` are how the file was read; ``hidden`` the parts
+    hidden on the bench; ``sets`` the part sets by name; ``white_card`` shows every opaque material as card, without
+    losing any. ``cut_order`` names materials, the one that prevails where cut bodies overlap first.
     """
 
     name: str
@@ -87,10 +91,12 @@ class Model:
     sets: Mapping[str, tuple[int, ...]] = field(default_factory=dict)
     white_card: bool = False
     cut_order: tuple[str, ...] = ()
-    #: The files that are joined to it, and how the coordinates of its own file, in metres, lie on the map, where that says so.
+    #: The files that are joined to it, and how the coordinates of its own file, in metres, lie on the map, where that
+    #: says so.
     joined: tuple[Joined, ...] = ()
     onto_map: OntoMap | None = None
-    #: The model that this is with more parts after all of its own, of which nothing need be found again, and the bodies that those are, in order.
+    #: The model that this is with more parts after all of its own, of which nothing need be found again, and the bodies
+    #: that those are, in order.
     bare: Model | None = None
     put: tuple[Put, ...] = ()
 
@@ -136,7 +142,9 @@ class Model:
 
     @derived
     def part_bounds(self) -> NDArray[np.float64]:
-        """(P, 2, 3) lowest and highest corner of each part in metres; infinite, the wrong way round, where it has none."""
+        """(P, 2, 3) lowest and highest corner of each part in metres.
+        Infinite, the wrong way round, where it has none.
+        """
         found = np.stack([np.full((len(self.parts), 3), np.inf), np.full((len(self.parts), 3), -np.inf)], 1)
         found[: self.mesh.count] = self.mesh.part_bounds
         return found
@@ -150,7 +158,9 @@ class Model:
 
     @derived
     def focus(self) -> NDArray[np.float64]:
-        """(2, 3) bounds of the building: of all parts but ground, water, planting, people and context, where there are any."""
+        """(2, 3) bounds of the building.
+        Of all parts but ground, water, planting, people and context, where there are any.
+        """
         if self.bare is not None:
             return self.bare.focus
         near = self.parts.present & ~np.isin(np.arange(len(self.parts)), self.mesh.far_parts)
@@ -181,7 +191,10 @@ class Model:
     def about(self) -> dict[str, Any]:
         """All but the body, as JSON: what is said of parts and materials, rooms, axes, doors, sets, origin."""
         return {
-            "parts": [{k: v for k, v in vars(p).items() if k == "name" or (v is not None and v != USUAL[k])} for p in self.parts],
+            "parts": [
+                {k: v for k, v in vars(p).items() if k == "name" or (v is not None and v != USUAL[k])}
+                for p in self.parts
+            ],
             "materials": [vars(m) for m in self.materials],
             "rooms": [vars(r) for r in self.rooms],
             **({"axes": [vars(a) for a in self.axes]} if self.axes else {}),
@@ -206,7 +219,9 @@ class Model:
         return found
 
     def reshaped(self, **changes: Any) -> Model:
-        """The model with other fields of its mesh, and whatever else is said; it is no model with something put in any more."""
+        """The model with other fields of its mesh, and whatever else is said.
+        It is no model with something put in any more.
+        """
         of_mesh = {n: v for n, v in changes.items() if n in _OF_MESH}
         rest = {n: v for n, v in changes.items() if n not in _OF_MESH}
         return replace(self, **{"bare": None, "put": (), "mesh": replace(self.mesh, **of_mesh), **rest})
@@ -229,7 +244,8 @@ class Model:
         turn, move = matrix[:3, :3], matrix[:3, 3]
         scale = abs(np.linalg.det(turn)) ** (1 / 3)
         rooms = tuple(
-            replace(r, place=tuple((turn @ np.array(r.place) + move).tolist()), area=r.area * scale**2) for r in self.rooms
+            replace(r, place=tuple((turn @ np.array(r.place) + move).tolist()), area=r.area * scale**2)
+            for r in self.rooms
         )
         axes, doors = transformed(self.axes, self.doors, matrix)
         materials = self.materials
@@ -255,7 +271,9 @@ def far_origin(model: Model, origin: tuple[float, float, float] | None) -> Model
 
 
 def localised(model: Model) -> Model:
-    """The model moved to an origin of its own when it lies far from zero, by whole hundreds of metres, in double precision."""
+    """The model moved to an origin of its own when it lies far from zero, by whole hundreds of metres, in double
+    precision.
+    """
     middle = model.mesh.median_centre
     if np.abs(middle).max() <= FAR:
         return model
@@ -273,8 +291,9 @@ def build_model(
     rooms: Sequence[Room] = (),
     lines: Mapping[int, NDArray[np.float64]] | None = None,
 ) -> Model:
-    """A model from ``(part, vertices (v, 3), triangles (t, 3))`` rows, with ``uv`` (t, 3, 2) for each row that has one, and line elements
-    ``lines`` (l, 2, 3) by the numbers of rows."""
+    """A model from ``(part, vertices (v, 3), triangles (t, 3))`` rows, with ``uv`` (t, 3, 2) for each row that has one,
+    and line elements ``lines`` (l, 2, 3) by the numbers of rows.
+    """
     own = {n: np.asarray(ends, float).reshape(-1, 2, 3) for n, ends in (lines or {}).items()}
     offsets = np.cumsum([0] + [len(v) for _, v, _ in meshes])
     counts = [len(t) for _, _, t in meshes]
@@ -282,11 +301,17 @@ def build_model(
     mesh = Mesh(
         vertices=np.concatenate([np.empty((0, 3)), *(np.asarray(v, float) for _, v, _ in meshes)]),
         triangles=np.concatenate(
-            [np.empty((0, 3), np.int32), *(np.asarray(t, np.int32) + o for (_, _, t), o in zip(meshes, offsets, strict=False))]
+            [
+                np.empty((0, 3), np.int32),
+                *(np.asarray(t, np.int32) + o for (_, _, t), o in zip(meshes, offsets, strict=False)),
+            ]
         ).astype(np.int32),
         triangle_part=np.repeat(np.arange(len(meshes), dtype=np.int32), counts),
         uv=np.concatenate(
-            [np.zeros((n, 3, 2), np.float32) if u is None else np.asarray(u, np.float32) for u, n in zip(uv, counts, strict=True)]
+            [
+                np.zeros((n, 3, 2), np.float32) if u is None else np.asarray(u, np.float32)
+                for u, n in zip(uv, counts, strict=True)
+            ]
         )
         if has_uv
         else None,

@@ -30,7 +30,9 @@ UNSAID = Material("").colour
 
 
 def read_mtl(text: str) -> dict[str, Material]:
-    """Materials by name from MTL text: diffuse colour ``Kd``, opacity ``d`` (or 1 − ``Tr``), picture ``map_Kd`` by file name."""
+    """Materials by name from MTL text.
+    Diffuse colour ``Kd``, opacity ``d`` (or 1 − ``Tr``), picture ``map_Kd`` by file name.
+    """
     found: dict[str, Material] = {}
     name, colour, opacity, texture = "", UNSAID, 1.0, ""
     for line in [*text.splitlines(), "newmtl"]:
@@ -59,7 +61,9 @@ def read_mtl(text: str) -> dict[str, Material]:
 
 
 def read_obj(path: Path, watch: Stages = unwatched) -> Model:
-    """The model of an OBJ file, in file coordinates. ``g`` becomes the layer, ``o`` the part, ``usemtl`` the material."""
+    """The model of an OBJ file, in file coordinates.
+    ``g`` becomes the layer, ``o`` the part, ``usemtl`` the material.
+    """
     text = path.read_text("utf-8", errors="replace")
     points: list[list[float]] = []
     places: list[tuple[float, float]] = []
@@ -100,7 +104,9 @@ def read_obj(path: Path, watch: Stages = unwatched) -> Model:
                     spots.append(spot - 1 if spot > 0 else len(places) + spot)
                 index = index - 1 if index > 0 else len(points) + index
                 if not 0 <= index < len(points):
-                    raise wrong(number, f"a face asks for point {word.split('/', 1)[0]}, but there are only {len(points)}")
+                    raise wrong(
+                        number, f"a face asks for point {word.split('/', 1)[0]}, but there are only {len(points)}"
+                    )
                 corners.append(index)
             if len(corners) < 3:
                 raise wrong(number, "a face has fewer than three corners")
@@ -114,7 +120,9 @@ def read_obj(path: Path, watch: Stages = unwatched) -> Model:
                     raise wrong(number, f"“{word[:20]}” is not a point of a line") from None
                 index = index - 1 if index > 0 else len(points) + index
                 if not 0 <= index < len(points):
-                    raise wrong(number, f"a line asks for point {word.split('/', 1)[0]}, but there are only {len(points)}")
+                    raise wrong(
+                        number, f"a line asks for point {word.split('/', 1)[0]}, but there are only {len(points)}"
+                    )
                 run.append(index)
             drawn.setdefault((group, name, material), []).extend(itertools.pairwise(run))
         elif key == "vt":
@@ -137,7 +145,9 @@ def read_obj(path: Path, watch: Stages = unwatched) -> Model:
     vertices = np.array(points, dtype=float).reshape(-1, 3)
     bad = ~np.isfinite(vertices).all(1)
     if bad.any() and (row := next((c for _, corners, _ in faces for c in corners if bad[c]), None)) is not None:
-        raise ModelFileError(f"{path.name} has a point (number {row + 1}) that is not a number; export the model again.")
+        raise ModelFileError(
+            f"{path.name} has a point (number {row + 1}) that is not a number; export the model again."
+        )
     flat = np.array([*places, (0.0, 0.0)], np.float32)
     rows: dict[tuple[str, str, str], list[tuple[int, int, int]]] = {}
     spread: dict[tuple[str, str, str], list[tuple[int, int, int]]] = {}

@@ -16,8 +16,10 @@ CARD = "#f4f1ea"
 
 @dataclass(frozen=True)
 class Material:
-    """A surface: ``colour`` as ``#rrggbb``, ``opacity`` from 0 (clear) to 1; ``texture`` names a picture of the model,
-    which spans ``size`` (width, height) metres, or is empty. ``was`` are the names in the file that it stands for."""
+    """A surface: ``colour`` as ``#rrggbb``, ``opacity`` from 0 (clear) to 1.
+    ``texture`` names a picture of the model, which spans ``size`` (width, height) metres, or is empty. ``was`` are the
+    names in the file that it stands for.
+    """
 
     name: str
     colour: str = "#cfc8bc"

@@ -25,16 +25,18 @@ BYTES_OF_PART = 700
 
 @dataclass(frozen=True)
 class Part:
-    """One named piece of the model. ``layer`` is a path such as ``Hall/Roof``; ``material`` an index.
+    """One named piece of the model.
+    ``layer`` is a path such as ``Hall/Roof``; ``material`` an index.
 
     ``id`` is the file's own lasting name where its format has one. ``absent`` parts were dropped from the study, or are
-    no more in the newer file: they keep their number and what was said of them, and have no triangle. The rest overrules
-    the role's behaviour, field by field, and is ``None`` where the role decides (:mod:`warmgraphite.model.behaviour`).
-    ``cut_as`` names another material that its cut is filled as.
+    no more in the newer file: they keep their number and what was said of them, and have no triangle. The rest
+    overrules the role's behaviour, field by field, and is ``None`` where the role decides
+    (:mod:`warmgraphite.model.behaviour`). ``cut_as`` names another material that its cut is filled as.
 
-    A part of a figure knows which by ``figure``. ``crease`` is how far its edges bend, in degrees, before they are drawn, where the view does
-    not say it; what ``casts`` no shadow and what ``receives`` none say so; of a ``plain`` one only the outline is drawn,
-    and of a ``quiet`` one its line elements alone. ``source`` is the joined file that it comes from, empty for the model's own.
+    A part of a figure knows which by ``figure``. ``crease`` is how far its edges bend, in degrees, before they are
+    drawn, where the view does not say it; what ``casts`` no shadow and what ``receives`` none say so; of a ``plain``
+    one only the outline is drawn, and of a ``quiet`` one its line elements alone. ``source`` is the joined file that it
+    comes from, empty for the model's own.
     """
 
     name: str
@@ -90,7 +92,9 @@ def _column(kind: Any, of: Callable[[Part], Any], about: str) -> Any:
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Parts(Sequence[Part]):
-    """The parts in the order of their numbers, with their ``materials`` and the ``cut_order`` of these. Columns have a row (P,) for each part."""
+    """The parts in the order of their numbers, with their ``materials`` and the ``cut_order`` of these.
+    Columns have a row (P,) for each part.
+    """
 
     rows: tuple[Part, ...]
     materials: tuple[Material, ...] = ()
@@ -222,7 +226,8 @@ class Parts(Sequence[Part]):
         """
         if not patterns:
             return np.zeros(len(self), bool)
-        # The rules of a finish ask the same of the same parts over and over: for each key of a pass, of each picture, of each export.
+        # The rules of a finish ask the same of the same parts over and over: for each key of a pass, of each picture,
+        # of each export.
         asked, known = tuple(patterns), self._selections
         found = known.get(asked)
         if found is None:

@@ -12,7 +12,9 @@ __all__ = ["triangles_of"]
 
 
 def triangles_of(rings: Sequence[NDArray[np.float64]]) -> list[tuple[int, int, int]]:
-    """Triangles of one face as places in its rings (n, 3) laid end to end, wound as the first of them is; the others are holes."""
+    """Triangles of one face as places in its rings (n, 3) laid end to end, wound as the first of them is.
+    The others are holes.
+    """
     outer = rings[0]
     if len(rings) == 1 and len(outer) == 3:
         return [(0, 1, 2)]

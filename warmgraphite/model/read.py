@@ -57,7 +57,9 @@ def sniff_format(path: Path) -> str:
     if head.is_archive:
         return ARCHIVE
     if head.text[:1] == b"<":
-        raise ModelFileError(f"{path.name} is XML, but not COLLADA; export the model as IFC, GLB or COLLADA and bring that.")
+        raise ModelFileError(
+            f"{path.name} is XML, but not COLLADA; export the model as IFC, GLB or COLLADA and bring that."
+        )
     if head.text[:1] == b"{":
         raise ModelFileError(f"{path.name} is JSON, but no whole glTF model; export it again and bring the new file.")
     known = ", ".join(r.title for r in READERS.values())
@@ -67,7 +69,8 @@ def sniff_format(path: Path) -> str:
 def read_model_file(path: Path, watch: Stages = unwatched) -> FileModel:
     """The model of a file, in file coordinates, with a guess at units and up-axis.
 
-    ``watch`` is told each stage. Raises :class:`ModelFileError` with one sentence for anything that is wrong with the file.
+    ``watch`` is told each stage. Raises :class:`ModelFileError` with one sentence for anything that is wrong with the
+    file.
     """
     # What is not finite is said in a sentence, not in a warning on somebody's terminal.
     with np.errstate(all="ignore"):
@@ -81,7 +84,9 @@ def _read(path: Path, watch: Stages) -> FileModel:
             watch("Unpacking the archive", 0.02)
             inside = archive.unpack(path, Path(folder))
             if sniff_format(inside) == ARCHIVE:
-                raise ModelFileError(f"{path.name} holds an archive in an archive; unpack it once and bring the inner one.")
+                raise ModelFileError(
+                    f"{path.name} holds an archive in an archive; unpack it once and bring the inner one."
+                )
             found = read_model_file(inside, watch)
             return replace(found, model=replace(found.model, name=path.stem))
     reader = READERS[file_format]
@@ -102,7 +107,8 @@ def _checked(model: Model, path: Path) -> tuple[Model, tuple[str, ...]]:
     """The model without what cannot be drawn, and a sentence for it; raises for what cannot be used at all."""
     if len(model.triangles) > MAX_TRIANGLES:
         raise ModelFileError(
-            f"{path.name} has {len(model.triangles):,} triangles, more than {MAX_TRIANGLES:,}; leave out what the drawing does not need."
+            f"{path.name} has {len(model.triangles):,} triangles, more than {MAX_TRIANGLES:,}; leave out what the "
+            f"drawing does not need."
         )
     finite: NDArray[np.bool_] = np.asarray(np.isfinite(model.vertices).all(1))
     if not len(model.triangles):
@@ -111,7 +117,9 @@ def _checked(model: Model, path: Path) -> tuple[Model, tuple[str, ...]]:
         return model, ()
     if not finite[model.triangles].all():
         row = int(np.flatnonzero(~finite)[0])
-        raise ModelFileError(f"{path.name} has a point (number {row + 1}) that is not a number; export the model again.")
+        raise ModelFileError(
+            f"{path.name} has a point (number {row + 1}) that is not a number; export the model again."
+        )
     if np.abs(model.vertices[np.unique(model.triangles)]).max() > 1e12:
         raise ModelFileError(
             f"{path.name} has points farther away than the moon, so its numbers are damaged; export the model again."
@@ -134,7 +142,9 @@ def _checked(model: Model, path: Path) -> tuple[Model, tuple[str, ...]]:
 
 
 def _units(model: Model, reader: Reader, says: float | None) -> tuple[str, str]:
-    """The likely unit, and why it is likely, in words; ``says`` are the metres of the file's unit, where it names one."""
+    """The likely unit, and why it is likely, in words.
+    ``says`` are the metres of the file's unit, where it names one.
+    """
     size = _main_size(model)
     longest = float(size.max())
     unit = None if says is None else next((u for u, per in METRES_PER.items() if abs(per / says - 1) < 1e-3), None)
@@ -153,7 +163,8 @@ def _units(model: Model, reader: Reader, says: float | None) -> tuple[str, str]:
     if units == "m":
         return units, f"its longest side is {longest:,.2f} units, which is likely in metres"
     return units, (
-        f"read in metres this would be {_length(longest)} long; read in {units} it is {_length(longest * METRES_PER[units])}"
+        f"read in metres this would be {_length(longest)} long; read in {units} it is "
+        f"{_length(longest * METRES_PER[units])}"
     )
 
 

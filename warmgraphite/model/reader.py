@@ -27,7 +27,9 @@ class Head:
             with path.open("rb") as file:
                 self.bytes = file.read(LOOKED_AT)
         except OSError as error:
-            raise ModelFileError(f"{path.name} cannot be opened ({error.strerror or error}); check that it is there.") from error
+            raise ModelFileError(
+                f"{path.name} cannot be opened ({error.strerror or error}); check that it is there."
+            ) from error
 
     @cached_property
     def text(self) -> bytes:
@@ -47,8 +49,10 @@ class Head:
 
 @dataclass(frozen=True)
 class Told:
-    """What was read of a file: its ``model`` in the file's coordinates, metres of its unit, and which way is up, as far as the file says;
-    ``notes`` are sentences about what was left out. One that is in metres ``because`` of something is not looked at again."""
+    """What was read of a file: its ``model`` in the file's coordinates, metres of its unit, and which way is up, as far
+    as the file says; ``notes`` are sentences about what was left out. One that is in metres ``because`` of something is
+    not looked at again.
+    """
 
     model: Model
     metres: float | None = None
@@ -59,8 +63,10 @@ class Told:
 
 @dataclass(frozen=True)
 class Reader:
-    """A format. ``title`` is what a person knows it by; ``recognise`` says whether a file is one, and is asked in ``order``: what is told by
-    less comes later. ``metres`` is whether the format itself, and not each file, says that it is in metres."""
+    """A format.
+    ``title`` is what a person knows it by; ``recognise`` says whether a file is one, and is asked in ``order``: what is
+    told by less comes later. ``metres`` is whether the format itself, and not each file, says that it is in metres.
+    """
 
     name: str
     title: str

@@ -15,7 +15,10 @@ __all__ = ["guess_role"]
 _WORDS: tuple[tuple[str, str], ...] = (
     ("people", r"\b(people|person|figures?|human)\b"),
     ("planting", r"\b(plant(s|ing)?|trees?|shrubs?|hedges?|grass|reeds?)\b"),
-    ("furniture", r"\b(furnitur\w*|furnishing\w*|chairs?|tables?|bench(es)?|shelf|shelves|desks?|sofas?|beds?|stools?|pots?)\b"),
+    (
+        "furniture",
+        r"\b(furnitur\w*|furnishing\w*|chairs?|tables?|bench(es)?|shelf|shelves|desks?|sofas?|beds?|stools?|pots?)\b",
+    ),
     ("water", r"\b(water|ponds?|pools?|river|lake)\b"),
     ("ground", r"\b(ground(?!\s*(floor|level|store?y))|earth|terrain|site|soil|topography|slope)\b"),
     ("context", r"\b(context|neighbou?rs?|surroundings?)\b"),

@@ -24,13 +24,19 @@ SECONDS, MEGABYTES = 120, 4096
 
 
 def read_sandboxed(
-    path: Path, out: Path, watch: Stages = unwatched, *, seconds: int = SECONDS, megabytes: int = MEGABYTES, quiet: bool = False
+    path: Path,
+    out: Path,
+    watch: Stages = unwatched,
+    *,
+    seconds: int = SECONDS,
+    megabytes: int = MEGABYTES,
+    quiet: bool = False,
 ) -> dict[str, Any]:
     """Read ``path`` in another process and keep the model as read at ``out``; returns what was found, as JSON.
 
     Raises :class:`ModelFileError` with one sentence for a bad file, one that takes longer than ``seconds`` of computing
-    or more than ``megabytes`` of memory, and one that the libraries crash on. Whatever ``watch`` raises ends the reading.
-    What the libraries say of it goes to standard error, unless it is to be ``quiet``.
+    or more than ``megabytes`` of memory, and one that the libraries crash on. Whatever ``watch`` raises ends the
+    reading. What the libraries say of it goes to standard error, unless it is to be ``quiet``.
     """
     path, out = path.resolve(), out.resolve()
     try:
@@ -49,7 +55,8 @@ def read_sandboxed(
                 f"{path.name} cannot be read: it is damaged, or larger than can be held; export it again."
             ) from None
         raise ModelFileError(
-            f"{path.name} needs more than {megabytes} MB or {seconds} s to read; leave out what the drawing does not need."
+            f"{path.name} needs more than {megabytes} MB or {seconds} s to read; leave out what the drawing does not "
+            f"need."
         ) from None
     if "error" in answer:
         raise ModelFileError(str(answer["error"]))
@@ -90,7 +97,10 @@ def read_here(path: Path, out: Path, tell: Stages) -> dict[str, Any]:
         return {"error": f"{path.name} is nested deeper than any building; export the model again."}
     except Exception as error:  # whatever a damaged file makes of a library, one sentence comes of it
         print(f"{path.name}: {type(error).__name__}: {error}", file=sys.stderr)
-        return {"error": f"{path.name} cannot be read: it is damaged, or made in a way that we do not know; export it again."}
+        return {
+            "error": f"{path.name} cannot be read: it is damaged, or made in a way that we do not know; export it "
+            f"again."
+        }
 
 
 def read_fresh(path: Path, folder: Path, units: str | None = None, up: str | None = None) -> Any:

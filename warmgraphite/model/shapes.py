@@ -1,7 +1,8 @@
-"""Which parts have the same shape, wherever they stand, however they are turned, and whatever a second export rounded away.
+"""Which parts have the same shape, wherever they stand, however they are turned, and whatever a second export rounded
+away.
 
-A shape is told first by the moments of its surface, which do not know how that is divided into triangles; where it matters,
-by laying one body over the other.
+A shape is told first by the moments of its surface, which do not know how that is divided into triangles; where it
+matters, by laying one body over the other.
 """
 
 from __future__ import annotations
@@ -27,9 +28,10 @@ MOST_TRIES = 120
 
 
 class Forms:
-    """The parts of a model as bodies: ``signature`` (P, 6) lengths in metres that are the same for the same shape, NaN for
-    parts without a triangle; ``middle`` (P, 3) of their surface; ``axes`` (P, 3, 3) their principal directions, as columns,
-    by rising spread."""
+    """The parts of a model as bodies.
+    ``signature`` (P, 6) lengths in metres that are the same for the same shape, NaN for parts without a triangle;
+    ``middle`` (P, 3) of their surface; ``axes`` (P, 3, 3) their principal directions, as columns, by rising spread.
+    """
 
     def __init__(self, mesh: Mesh, count: int) -> None:
         self.mesh = mesh
@@ -78,7 +80,9 @@ def forms_of(model: Model) -> Forms:
 
 
 def in_classes(*signatures: NDArray[np.float64], slack: float = SAME) -> list[NDArray[np.int64]]:
-    """For each array (P, 6) of signatures a number (P,) that parts of like shape share over all arrays; −1 without a shape."""
+    """For each array (P, 6) of signatures a number (P,) that parts of like shape share over all arrays.
+    −1 without a shape.
+    """
     lengths = [len(s) for s in signatures]
     every = np.concatenate([*signatures, np.empty((0, 6))])
     rows = np.flatnonzero(np.isfinite(every).all(1))
@@ -138,12 +142,18 @@ def same_body(first: Forms, part: int, second: Forms, other: int, slack: float =
     largest = int(np.argmax(np.linalg.norm(np.cross(a[:, 1] - a[:, 0], a[:, 2] - a[:, 0]), axis=1)))
     away = [np.sort(np.linalg.norm(t, axis=2), axis=1) for t in (a[largest][None], b)]
     like = np.abs(sides[1] - sides[0][largest]).max(1) + np.abs(away[1] - away[0]).max(1) <= 8 * slack
-    tries = itertools.islice(((row, k) for row in np.flatnonzero(like) for k in itertools.permutations(range(3))), MOST_TRIES)
+    tries = itertools.islice(
+        ((row, k) for row in np.flatnonzero(like) for k in itertools.permutations(range(3))), MOST_TRIES
+    )
     return any(_over(points, tree, onto, _turn(a[largest], b[row][list(k)]), slack) for row, k in tries)
 
 
 def same_place(first: Forms, part: int, second: Forms, other: int, slack: float) -> bool:
-    """Whether two parts that are the same body stand alike: neither moved nor turned by more than ``slack`` metres at any
-    corner."""
-    a, b = first.corners(part).reshape(-1, 3), second.corners(other).reshape(-1, 3) + (second.middle[other] - first.middle[part])
+    """Whether two parts that are the same body stand alike.
+    Neither moved nor turned by more than ``slack`` metres at any corner.
+    """
+    a, b = (
+        first.corners(part).reshape(-1, 3),
+        second.corners(other).reshape(-1, 3) + (second.middle[other] - first.middle[part]),
+    )
     return not len(a) or bool(cKDTree(b).query(a)[0].max() <= slack)

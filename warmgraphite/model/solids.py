@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 Mesh = tuple[NDArray[np.float64], NDArray[np.int32]]
 
 __all__ = [
-    "Mesh", "bar", "box", "disc", "flipped", "joined", "lathe", "limb", "limb_rings", "loft", "moved", "pane", "panel", "prism", "rotation", "sheet", "stretched",
+    "Mesh", "bar", "box", "disc", "flipped", "joined", "lathe", "limb", "limb_rings", "loft", "moved", "pane", "panel",
+    "prism", "rotation", "sheet", "stretched",
     "subtracted", "trimmed", "tube", "turned", "united",
 ]  # fmt: skip
 
@@ -33,7 +34,11 @@ def prism(outline: list[tuple[float, float]], axis: str, start: float, end: floa
     low = np.column_stack([flat, np.full(n, start)])
     high = np.column_stack([flat, np.full(n, end)])
     points = np.concatenate([low, high])
-    lid = mapbox_earcut.triangulate_float64(np.ascontiguousarray(flat), np.array([n], np.uint32)).reshape(-1, 3).astype(int)
+    lid = (
+        mapbox_earcut.triangulate_float64(np.ascontiguousarray(flat), np.array([n], np.uint32))
+        .reshape(-1, 3)
+        .astype(int)
+    )
     a, b, c = flat[lid[:, 0]], flat[lid[:, 1]], flat[lid[:, 2]]
     lid[np.cross(b - a, c - a) < 0] = lid[np.cross(b - a, c - a) < 0][:, ::-1]
     i = np.arange(n)
@@ -141,7 +146,9 @@ def flipped(mesh: Mesh) -> Mesh:
 
 
 def loft(rings: NDArray[np.float64], ends: tuple[bool, bool] = (True, True)) -> Mesh:
-    """A skin over rings (R, S, 3) of points, one after another, shut at its ``ends``; it faces outward whichever way they run."""
+    """A skin over rings (R, S, 3) of points, one after another, shut at its ``ends``.
+    It faces outward whichever way they run.
+    """
     count, around = rings.shape[:2]
     points = rings.reshape(-1, 3)
     i = np.arange(around)
@@ -163,16 +170,20 @@ def loft(rings: NDArray[np.float64], ends: tuple[bool, bool] = (True, True)) -> 
 
 
 def limb(
-    path: NDArray[np.float64], wide: NDArray[np.float64], deep: NDArray[np.float64], side: NDArray[np.float64], around: int = 10,
+    path: NDArray[np.float64], wide: NDArray[np.float64], deep: NDArray[np.float64], side: NDArray[np.float64],
+    around: int = 10,
     square: float = 2.0, ends: tuple[bool, bool] = (True, True),
 ) -> Mesh:  # fmt: skip
-    """A skin along a path (N, 3): half as ``wide`` (N,) towards ``side`` and half as ``deep`` (N,) across it, in metres. Where the path
-    bends, its rings stand in the bend; ``square`` is 2 for ellipses and more for fuller sections."""
+    """A skin along a path (N, 3).
+    Half as ``wide`` (N,) towards ``side`` and half as ``deep`` (N,) across it, in metres. Where the path bends, its
+    rings stand in the bend; ``square`` is 2 for ellipses and more for fuller sections.
+    """
     return loft(limb_rings(path, wide, deep, side, around, square), ends)
 
 
 def limb_rings(
-    path: NDArray[np.float64], wide: NDArray[np.float64], deep: NDArray[np.float64], side: NDArray[np.float64], around: int = 10,
+    path: NDArray[np.float64], wide: NDArray[np.float64], deep: NDArray[np.float64], side: NDArray[np.float64],
+    around: int = 10,
     square: float = 2.0,
 ) -> NDArray[np.float64]:  # fmt: skip
     """The rings of :func:`limb`."""
@@ -180,7 +191,11 @@ def limb_rings(
     steps /= np.maximum(np.linalg.norm(steps, axis=1, keepdims=True), 1e-9)
     along = np.concatenate([steps[:1], steps[:-1] + steps[1:], steps[-1:]])
     along /= np.maximum(np.linalg.norm(along, axis=1, keepdims=True), 1e-9)
-    across = side - (along @ side)[:, None] * along if side.ndim == 1 else side - (along * side).sum(1, keepdims=True) * along
+    across = (
+        side - (along @ side)[:, None] * along
+        if side.ndim == 1
+        else side - (along * side).sum(1, keepdims=True) * along
+    )
     short = np.linalg.norm(across, axis=1) < 1e-3
     across[short] = np.cross(along[short], [0.0, 0.0, 1.0]) + 1e-6
     across /= np.linalg.norm(across, axis=1, keepdims=True)
@@ -189,7 +204,8 @@ def limb_rings(
     c, s = np.cos(angle), np.sin(angle)
     c, s = np.sign(c) * np.abs(c) ** (2 / square), np.sign(s) * np.abs(s) ** (2 / square)
     return np.asarray(
-        path[:, None] + (wide[:, None] * c)[..., None] * across[:, None] + (deep[:, None] * s)[..., None] * up[:, None], float
+        path[:, None] + (wide[:, None] * c)[..., None] * across[:, None] + (deep[:, None] * s)[..., None] * up[:, None],
+        float,
     )
 
 

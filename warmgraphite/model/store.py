@@ -46,9 +46,12 @@ def _words(about: dict[str, Any]) -> dict[str, Any]:
         "rooms": tuple(Room(**{**r, "place": tuple(r["place"])}) for r in about.get("rooms", [])),
         "axes": tuple(Axis(a["name"], tuple(a["start"]), tuple(a["end"])) for a in about.get("axes", [])),
         "doors": tuple(
-            Door(tuple(d["hinge"]), tuple(d["shut"]), tuple(d["open"]), d["width"], d["part"]) for d in about.get("doors", [])
+            Door(tuple(d["hinge"]), tuple(d["shut"]), tuple(d["open"]), d["width"], d["part"])
+            for d in about.get("doors", [])
         ),
-        "joined": tuple(Joined(**{**j, "by": tuple(j["by"]), "pivot": tuple(j["pivot"])}) for j in about.get("joined", [])),
+        "joined": tuple(
+            Joined(**{**j, "by": tuple(j["by"]), "pivot": tuple(j["pivot"])}) for j in about.get("joined", [])
+        ),
         "onto_map": tuple(tuple(row) for row in about["onto_map"]) if about.get("onto_map") else None,
         "origin": tuple(about.get("origin", (0.0, 0.0, 0.0))),
         "contours": Contours(**about["contours"]) if about.get("contours") else None,
@@ -69,7 +72,9 @@ def save_model(model: Model, path: Path, with_words: bool = True) -> None:
         "textures": list(model.textures),
         **(model.about() if with_words else {}),
     }
-    arrays: dict[str, Any] = {f"texture_{i}": np.frombuffer(data, np.uint8) for i, data in enumerate(model.textures.values())}
+    arrays: dict[str, Any] = {
+        f"texture_{i}": np.frombuffer(data, np.uint8) for i, data in enumerate(model.textures.values())
+    }
     if model.mesh.uv is not None:
         arrays["uv"] = model.mesh.uv
     if len(model.mesh.line_part):
@@ -98,11 +103,17 @@ def load_model(path: Path, words: dict[str, Any] | None = None) -> Model:
 
 
 class ModelLost(ModelFileError):
-    """A state of a model that was kept cannot be read any more: what is said of its parts (``state``), or its triangles (``body``)."""
+    """A state of a model that was kept cannot be read any more.
+    What is said of its parts (``state``), or its triangles (``body``).
+    """
 
     def __init__(self, what: str, version: str) -> None:
         self.what, self.version = what, version
-        of = "What is said of the parts of this model" if what == "state" else "The file with the triangles of this model"
+        of = (
+            "What is said of the parts of this model"
+            if what == "state"
+            else "The file with the triangles of this model"
+        )
         super().__init__(f"{of} is gone or damaged in the data folder.")
 
 
@@ -139,7 +150,9 @@ class ModelStore:
         self._harmed: dict[Path, tuple[int, int]] = {}
 
     def save(self, model: Model) -> str:
-        """Keep a state; returns its version. What is there already counts as used now; what is there and damaged is made anew."""
+        """Keep a state; returns its version.
+        What is there already counts as used now; what is there and damaged is made anew.
+        """
         body, state = self._body(model.body), self._state(model.version)
         known = model.body in self._bodies
         if not used(body) or not (known or _is_archive(body)):
@@ -170,7 +183,9 @@ class ModelStore:
         return found
 
     def refuse_lost(self, version: str) -> None:
-        """Raises :class:`ModelLost` where a state cannot be read any more, as far as that can be told without reading its triangles."""
+        """Raises :class:`ModelLost` where a state cannot be read any more, as far as that can be told without reading
+        its triangles.
+        """
         state, body = self._state(version), self._body(version)
         if state.exists() or not body.exists():
             about = self._words_of(state)

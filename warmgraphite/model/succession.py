@@ -32,8 +32,10 @@ MOST_ROWS = 500
 
 @dataclass(frozen=True)
 class Report:
-    """What a newer version changed. Rows name a part by ``layer/name``; ``moved`` adds metres, ``renamed`` the old path,
-    ``lost`` what was said of a part that is gone."""
+    """What a newer version changed.
+    Rows name a part by ``layer/name``; ``moved`` adds metres, ``renamed`` the old path, ``lost`` what was said of a
+    part that is gone.
+    """
 
     same: int = 0
     new: tuple[str, ...] = ()
@@ -93,7 +95,9 @@ def match_parts(old: Model, new: Model) -> NDArray[np.int64]:
 
 
 def _renumbered(base: Model, fresh: Model, match: NDArray[np.int64]) -> Model:
-    """The fresh model with the numbers of the base: matched parts keep theirs, gone ones stay empty, new ones follow."""
+    """The fresh model with the numbers of the base.
+    Matched parts keep theirs, gone ones stay empty, new ones follow.
+    """
     number = match.copy()
     new = np.flatnonzero(match < 0)
     number[new] = len(base.parts) + np.arange(len(new))
@@ -134,7 +138,9 @@ def _said_of(part: Part, base: Part, model: Model, number: int) -> list[str]:
         said.append(f"name “{part.name}”")
     if part.layer != base.layer:
         said.append(f"layer “{part.layer}”")
-    said += [f"{f} {getattr(part, f)}" for f in ("cut", "clear", "drawn", "poche", "cut_as") if getattr(part, f) is not None]
+    said += [
+        f"{f} {getattr(part, f)}" for f in ("cut", "clear", "drawn", "poche", "cut_as") if getattr(part, f) is not None
+    ]
     said += [f"part set “{name}”" for name, rows in model.sets.items() if number in rows]
     return said
 
@@ -144,9 +150,10 @@ def succeed(
 ) -> tuple[Model, Model, Report]:
     """The study's model after a newer file: its new base, its new state, and the report.
 
-    ``base`` is the older file as it was read; ``current`` the study's state of it, with the same part numbers; ``fresh`` the
-    newer file, in metres about the same origin as ``current``. ``rules`` give roles to parts that are new; ``source`` is the joined file that is the newer
-    one, where it is not the model's own. The bodies of all other files stay as they are in the study.
+    ``base`` is the older file as it was read; ``current`` the study's state of it, with the same part numbers;
+    ``fresh`` the newer file, in metres about the same origin as ``current``. ``rules`` give roles to parts that are
+    new; ``source`` is the joined file that is the newer one, where it is not the model's own. The bodies of all other
+    files stay as they are in the study.
     """
     base = in_step(base, current)
     match = match_parts(base, fresh)
@@ -211,7 +218,8 @@ def succeed(
     absent = np.array([p.absent for p in rows], bool)
     state = new_base.only(~absent[new_base.triangle_part]).said(
         name=current.name, parts=tuple(rows), materials=tuple(table),
-        textures={**current.textures, **new_base.textures}, contours=current.contours, white_card=current.white_card, cut_order=current.cut_order,
+        textures={**current.textures, **new_base.textures}, contours=current.contours, white_card=current.white_card,
+        cut_order=current.cut_order,
         hidden=tuple(h for h in current.hidden if not absent[h]), sets=dict(current.sets),
     )  # fmt: skip
     if current.joined:
@@ -240,15 +248,22 @@ def succeed(
     new = returned + [p.path for p in state.parts[len(base.parts) :]]
     newer = np.array([p.source == source for p in base.parts], bool)
     mended = int(
-        (newer & base.parts.present & current.parts.present[: len(base.parts)] & (base.part_shape != current.part_shape)).sum()
+        (
+            newer
+            & base.parts.present
+            & current.parts.present[: len(base.parts)]
+            & (base.part_shape != current.part_shape)
+        ).sum()
     )
     notes = [f"Mends of {mended:,} parts are not in the newer file; look at its health."] if mended else []
     counts = {
-        "same": same, "new": len(new), "gone": len(gone), "moved": len(moved), "reshaped": len(reshaped), "renamed": len(renamed),
+        "same": same, "new": len(new), "gone": len(gone), "moved": len(moved), "reshaped": len(reshaped),
+        "renamed": len(renamed),
         "rematerialled": len(changed_material), "lost": len(lost),
     }  # fmt: skip
     report = Report(
-        same, tuple(new), tuple(gone), tuple(moved), tuple(reshaped), tuple(renamed), tuple(changed_material), tuple(lost),
+        same, tuple(new), tuple(gone), tuple(moved), tuple(reshaped), tuple(renamed), tuple(changed_material),
+        tuple(lost),
         tuple(notes), counts,
     )  # fmt: skip
     return new_base, state, report

@@ -61,8 +61,9 @@ def _united(points: NDArray[np.float64], owner: NDArray[np.int64]) -> NDArray[np
 
 
 def weld(mesh: Mesh, anchor: NDArray[np.float64], apart: bool = True) -> NDArray[np.int64]:
-    """(T, 3) triangles in which corners that lie together share one number, told by places that count from ``anchor`` (3,), in metres;
-    ``apart`` keeps different parts apart."""
+    """(T, 3) triangles in which corners that lie together share one number, told by places that count from ``anchor``
+    (3,), in metres; ``apart`` keeps different parts apart.
+    """
     points = mesh.vertices - anchor
     triangles, part = mesh.triangles, mesh.triangle_part
     if not apart:
@@ -77,9 +78,10 @@ def weld(mesh: Mesh, anchor: NDArray[np.float64], apart: bool = True) -> NDArray
 
 @dataclass(frozen=True)
 class Edges:
-    """Edges (E) of welded faces: ``low`` < ``high`` corner numbers; ``count`` faces that meet there; ``turn`` how many
-    more of them run from low to high than back; ``half`` (E,) one of the half-edges, 3 · face + side; ``of`` (3 F,) the
-    edge of each half-edge."""
+    """Edges (E) of welded faces: ``low`` < ``high`` corner numbers; ``count`` faces that meet there.
+    ``turn`` how many more of them run from low to high than back; ``half`` (E,) one of the half-edges, 3 · face + side;
+    ``of`` (3 F,) the edge of each half-edge.
+    """
 
     low: NDArray[np.int64]
     high: NDArray[np.int64]

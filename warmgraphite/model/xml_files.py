@@ -89,7 +89,8 @@ def read_collada(path: Path, watch: Stages = unwatched) -> Model:
                 count[0] += 1
                 if count[0] > MOST_INSTANCES:
                     raise ModelFileError(
-                        f"{path.name} places more than {MOST_INSTANCES:,} bodies; leave out what the drawing does not need."
+                        f"{path.name} places more than {MOST_INSTANCES:,} bodies; leave out what the drawing does not "
+                        f"need."
                     )
                 _collada_body(node, matrix, steps, look, gathering)
             elif hasattr(node, "children"):
@@ -111,7 +112,9 @@ def read_collada(path: Path, watch: Stages = unwatched) -> Model:
     except (GraphiteError, MemoryError):
         raise
     except Exception as error:  # the library raises whatever its parts raise
-        raise ModelFileError(f"{path.name} is a damaged COLLADA file and cannot be read to its end; export it again.") from error
+        raise ModelFileError(
+            f"{path.name} is a damaged COLLADA file and cannot be read to its end; export it again."
+        ) from error
 
 
 def _collada_material(material: Any, path: Path, gathering: Gathering) -> Material:
@@ -157,7 +160,9 @@ def _collada_body(node: Any, matrix: NDArray[np.float64], steps: list[str], look
         uv = None
         if material.texture and primitive.texcoordset:
             uv = np.asarray(primitive.texcoordset[0])[primitive.texcoord_indexset[0]][..., :2]
-        groups.setdefault(material, []).append((np.asarray(primitive.vertex, float), np.asarray(primitive.vertex_index), uv))
+        groups.setdefault(material, []).append(
+            (np.asarray(primitive.vertex, float), np.asarray(primitive.vertex_index), uv)
+        )
     for material, rows in groups.items():
         offsets = np.cumsum([0] + [len(v) for v, _, _ in rows])
         points = np.concatenate([v for v, _, _ in rows]) @ matrix[:3, :3].T + matrix[:3, 3]
@@ -165,12 +170,15 @@ def _collada_body(node: Any, matrix: NDArray[np.float64], steps: list[str], look
         corners = np.concatenate([u for _, _, u in rows]) if all(u is not None for _, _, u in rows) else None
         if np.linalg.det(matrix[:3, :3]) < 0:
             faces, corners = faces[:, ::-1], corners[:, ::-1] if corners is not None else None
-        gathering.add(name if len(groups) == 1 else f"{name} · {material.name}", layer, material, points, faces, uv=corners)
+        gathering.add(
+            name if len(groups) == 1 else f"{name} · {material.name}", layer, material, points, faces, uv=corners
+        )
 
 
 def _holed(primitive: Any, file: str) -> tuple[NDArray, NDArray, NDArray | None] | None:
-    """Points, triangles and texture coordinates of the polygons with holes among some polygons, which the library leaves out;
-    ``None`` where there are none."""
+    """Points, triangles and texture coordinates of the polygons with holes among some polygons, which the library
+    leaves out; ``None`` where there are none.
+    """
     inputs = [row for rows in primitive.sources.values() for row in rows]
     places = [row for row in inputs if row[1] == "VERTEX"]
     pictures = [row for row in inputs if row[1] == "TEXCOORD"]
@@ -218,7 +226,9 @@ def read_3mf(path: Path, watch: Stages = unwatched) -> tuple[Model, float]:
     gathering = Gathering(path.name)
     try:
         with zipfile.ZipFile(path) as archive:
-            inside = next((i for i in archive.infolist() if i.filename.lower().lstrip("/").endswith("3d/3dmodel.model")), None)
+            inside = next(
+                (i for i in archive.infolist() if i.filename.lower().lstrip("/").endswith("3d/3dmodel.model")), None
+            )
             if inside is None:
                 raise ModelFileError(f"{path.name} is a 3MF package without a model in it; export it again.")
             with archive.open(inside) as source:
@@ -232,11 +242,15 @@ def read_3mf(path: Path, watch: Stages = unwatched) -> tuple[Model, float]:
     except (GraphiteError, MemoryError):
         raise
     except Exception as error:  # the libraries raise whatever their parts raise
-        raise ModelFileError(f"{path.name} is a damaged 3MF file and cannot be read to its end; export it again.") from error
+        raise ModelFileError(
+            f"{path.name} is a damaged 3MF file and cannot be read to its end; export it again."
+        ) from error
 
 
 def _look_through(source: IO[bytes], name: str) -> None:
-    """Refuse entities, contents without end and more triangles than can be drawn, before anything is made of the XML."""
+    """Refuse entities, contents without end and more triangles than can be drawn, before anything is made of
+    the XML.
+    """
     total, triangles, last = 0, 0, b""
     while data := source.read(1 << 20):
         total += len(data)
@@ -248,7 +262,9 @@ def _look_through(source: IO[bytes], name: str) -> None:
         if total > MOST_XML:
             raise ModelFileError(f"{name} unpacks to more than 2 GB; leave out what the drawing does not need.")
         if triangles > MAX_TRIANGLES:
-            raise ModelFileError(f"{name} has more than {MAX_TRIANGLES:,} triangles; leave out what the drawing does not need.")
+            raise ModelFileError(
+                f"{name} has more than {MAX_TRIANGLES:,} triangles; leave out what the drawing does not need."
+            )
 
 
 def _matrix(text: str | None) -> NDArray[np.float64]:
@@ -307,7 +323,9 @@ class _Package:
                 colour = element.get("displaycolor", "#cfc8bc")
                 palette.append(
                     Material(
-                        element.get("name") or "Plain", written(channels(colour)), round(int((colour + "ff")[7:9], 16) / 255, 2)
+                        element.get("name") or "Plain",
+                        written(channels(colour)),
+                        round(int((colour + "ff")[7:9], 16) / 255, 2),
                     )
                 )
             elif kind == "component" and thing is not None:
@@ -350,7 +368,8 @@ class _Package:
             self.triangles += len(triangles)
             if self.triangles > MAX_TRIANGLES:
                 raise ModelFileError(
-                    f"{self.gathering.file} has more than {MAX_TRIANGLES:,} triangles; leave out what the drawing does not need."
+                    f"{self.gathering.file} has more than {MAX_TRIANGLES:,} triangles; leave out what the drawing does "
+                    f"not need."
                 )
         for part, transform in thing.components:
             self._place(part, matrix @ _matrix(transform), [*steps, name.replace("/", " ")])

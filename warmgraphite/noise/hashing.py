@@ -11,8 +11,10 @@ __all__ = ["finished", "hashed", "unit_share"]
 
 
 def hashed(*numbers: NDArray[Any]) -> NDArray[np.uint64]:
-    """(N,) a number for rows of whole numbers, the same for the same: the finalizer of splitmix64 (Steele, Lea and Flood, "Fast splittable
-    pseudorandom number generators", 2014), a number after the other. Two rows of N meet by chance once in 2⁶⁴ / N²."""
+    """(N,) a number for rows of whole numbers, the same for the same.
+    The finalizer of splitmix64 (Steele, Lea and Flood, "Fast splittable pseudorandom number generators", 2014), a
+    number after the other. Two rows of N meet by chance once in 2⁶⁴ / N².
+    """
     mixed = np.zeros(len(numbers[0]), np.uint64)
     with np.errstate(over="ignore"):
         for number in numbers:

@@ -1,8 +1,9 @@
 """Unevenness as a function of place and seed, for use inside other loops.
 
-Numbers of 64 bits, and value noise of them, one place at a time; and, a row of places at a time, gradient noise (K. Perlin, "Improving noise", 2002) on a hashed lattice, in octaves that end before they are finer than what is asked:
-the same at any zoom, only less of it where a pixel is wide. The loop over a row has neither branches nor tables, so that the compiler
-works on several places at once; that makes it five times as fast as place by place.
+Numbers of 64 bits, and value noise of them, one place at a time; and, a row of places at a time, gradient noise (K.
+Perlin, "Improving noise", 2002) on a hashed lattice, in octaves that end before they are finer than what is asked: the
+same at any zoom, only less of it where a pixel is wide. The loop over a row has neither branches nor tables, so that
+the compiler works on several places at once; that makes it five times as fast as place by place.
 """
 
 from __future__ import annotations
@@ -44,7 +45,9 @@ _SPREAD = np.float32(1.82)
 
 @device(fast=True)
 def ramp(t):
-    """0 to 1 for 0 to 1, level at both ends, in the precision of what is given: :func:`warmgraphite.noise.easing.eased` within."""
+    """0 to 1 for 0 to 1, level at both ends, in the precision of what is given.
+    :func:`warmgraphite.noise.easing.eased` within.
+    """
     return t * t * (_F(3) - _F(2) * t)
 
 
@@ -157,8 +160,10 @@ def _slope(h, x, y):
 
 @device(fast=True)
 def _add(x, y, ax, ay, cx, bx, by, cy, base, strength, fine, cell, out):
-    """Add one octave to ``out`` (n,): noise at ax x + ay y + cx and bx x + by y + cy, less of it where ``cell`` times ``fine`` (n,) comes
-    near to 1. All is float32, ``base`` the hash of where the lattice begins."""
+    """Add one octave to ``out`` (n,).
+    Noise at ax x + ay y + cx and bx x + by y + cy, less of it where ``cell`` times ``fine`` (n,) comes near to 1. All
+    is float32, ``base`` the hash of where the lattice begins.
+    """
     for n in range(len(x)):
         u, v = ax * x[n] + ay * y[n] + cx, bx * x[n] + by * y[n] + cy
         fu, fv = np.floor(u), np.floor(v)
@@ -175,9 +180,11 @@ def _add(x, y, ax, ay, cx, bx, by, cy, base, strength, fine, cell, out):
 
 @device(fast=True)
 def layered_row(x, y, along, up, octaves, seed, fine, near_x, near_y, out):
-    """Fill ``out`` (n,) float32 with unevenness of about −1 to 1 at places ``x``, ``y`` (n,) float64: octaves of noise, the coarsest with
-    a lattice of ``along`` by ``up``; ``fine`` (n,) float32 says how many times finer a lattice may be: octaves beyond that are left
-    out, softly. ``near_x`` and ``near_y`` (n,) float32 are room to work in."""
+    """Fill ``out`` (n,) float32 with unevenness of about −1 to 1 at places ``x``, ``y`` (n,) float64.
+    Octaves of noise, the coarsest with a lattice of ``along`` by ``up``; ``fine`` (n,) float32 says how many times
+    finer a lattice may be: octaves beyond that are left out, softly. ``near_x`` and ``near_y`` (n,) float32 are room to
+    work in.
+    """
     out[:] = _F(0)
     if len(x) == 0:
         return
@@ -195,8 +202,24 @@ def layered_row(x, y, along, up, octaves, seed, fine, near_x, near_y, out):
             continue  # nobody sees it, nor what is finer
         cx, cy = ax * left + ay * top, bx * left + by * top
         fx, fy = np.floor(cx), np.floor(cy)
-        base = _I(_I(_I(np.int64(fx)) * _A) + _I(_I(_I(np.int64(fy)) * _B) + _I((seed * 8 + octave) * 374761393 & 0x7FFFFFFF)))
-        _add(near_x, near_y, _F(ax), _F(ay), _F(cx - fx), _F(bx), _F(by), _F(cy - fy), base, _F(strength), fine, _F(cell), out)
+        base = _I(
+            _I(_I(np.int64(fx)) * _A) + _I(_I(_I(np.int64(fy)) * _B) + _I((seed * 8 + octave) * 374761393 & 0x7FFFFFFF))
+        )
+        _add(
+            near_x,
+            near_y,
+            _F(ax),
+            _F(ay),
+            _F(cx - fx),
+            _F(bx),
+            _F(by),
+            _F(cy - fy),
+            base,
+            _F(strength),
+            fine,
+            _F(cell),
+            out,
+        )
         # Turned a little, so that no octave's lattice lies on another's; and half as large.
         ax, ay, bx, by = (
             2.0 * (0.8 * ax - 0.6 * bx),

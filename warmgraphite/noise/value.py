@@ -1,4 +1,5 @@
-"""Value noise: heights on a lattice, joined smoothly, in octaves (Perlin, "An image synthesizer", 1985, in its simplest form).
+"""Value noise: heights on a lattice, joined smoothly, in octaves (Perlin, "An image synthesizer", 1985, in its simplest
+form).
 
 A height is a hash of its place on the lattice: noise is a function of place and seed alone.
 """
@@ -20,7 +21,8 @@ Floats = NDArray[np.float32]
 def value_noise(
     x: NDArray[np.float64], y: NDArray[np.float64], pixel: float, cell: float, octaves: int, seed: int
 ) -> NDArray[np.float32]:
-    """(h, w) float32 from −1 to 1 at evenly spaced columns ``x`` (w,) and rows ``y`` (h,), all in one unit; not to be written to.
+    """(h, w) float32 from −1 to 1 at evenly spaced columns ``x`` (w,) and rows ``y`` (h,), all in one unit.
+    Not to be written to.
 
     ``cell`` is the coarsest lattice; each further octave halves it and its strength, down to what a ``pixel`` shows.
     """
@@ -43,14 +45,17 @@ def value_noise(
 
 
 def value_over(key: int, u: NDArray[np.float64], v: NDArray[np.float64]) -> NDArray[np.float64]:
-    """(N,) value noise from −1 to 1 at places of a plane, in cells, joined by Perlin's quintic ("Improving noise", 2002): what
-    :func:`warmgraphite.noise.kernels.value_over` gives in loops."""
+    """(N,) value noise from −1 to 1 at places of a plane, in cells, joined by Perlin's quintic ("Improving noise",
+    2002): what :func:`warmgraphite.noise.kernels.value_over` gives in loops.
+    """
     i, j = np.floor(u), np.floor(v)
     s, t = ((w * w * w * (w * (6 * w - 15) + 10)) for w in (u - i, v - j))
     total = np.zeros(len(u))
     for di in (0, 1):
         for dj in (0, 1):
-            place = ((i + di + 100_000).astype(np.int64) * 1_000_003 + (j + dj + 100_000).astype(np.int64)).astype(np.uint64)
+            place = ((i + di + 100_000).astype(np.int64) * 1_000_003 + (j + dj + 100_000).astype(np.int64)).astype(
+                np.uint64
+            )
             height = 2.0 * unit_share(_mixed(key, place)) - 1.0
             total += (s if di else 1.0 - s) * (t if dj else 1.0 - t) * height
     return total
@@ -79,9 +84,9 @@ def _heights(x: NDArray[np.int64], y: NDArray[np.int64], seed: int) -> NDArray[n
 def _weights(t: NDArray[np.float32]) -> NDArray[np.float32]:
     """(4, n) of the four heights around a place, by Catmull and Rom (1974)."""
     u = 1 - t
-    return np.stack([-0.5 * t * u * u, 1 + t * t * (1.5 * t - 2.5), 1 + u * u * (1.5 * u - 2.5), -0.5 * t * t * u]).astype(
-        np.float32
-    )
+    return np.stack(
+        [-0.5 * t * u * u, 1 + t * t * (1.5 * t - 2.5), 1 + u * u * (1.5 * u - 2.5), -0.5 * t * t * u]
+    ).astype(np.float32)
 
 
 def _add_octave(
@@ -114,7 +119,9 @@ def ridge(u: NDArray, cell: float, octaves: int, seed: int) -> Floats:
         first = np.floor(place).astype(np.int64)
         at = np.arange(first.min(), first.max() + 2)
         heights = (
-            np.array([random_of(seed, octave, int(k)).random() * 2 - 1 for k in at]) if len(at) < 4000 else np.zeros(len(at))
+            np.array([random_of(seed, octave, int(k)).random() * 2 - 1 for k in at])
+            if len(at) < 4000
+            else np.zeros(len(at))
         )
         t = eased(place - first)
         k = first - at[0]

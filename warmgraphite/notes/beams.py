@@ -16,7 +16,8 @@ from warmgraphite.view.specification import Cut
 
 __all__ = ["Beam", "Beams", "beam_of", "pane_of"]
 
-#: Metres by which rays begin within the edge of a pane, and beside it; and how far light is followed that meets nothing.
+#: Metres by which rays begin within the edge of a pane, and beside it; and how far light is followed that meets
+#: nothing.
 INSET, OFF, FAR = 0.03, 0.02, 30.0
 #: Rays round a pane.
 ROUND = 48
@@ -29,7 +30,9 @@ class Beams(Wanted):
 
 
 class Beam(NamedTuple):
-    """Rays round the edge of a pane, in order: where they begin and end, (N, 3) metres, and which of them the sun reaches (N,)."""
+    """Rays round the edge of a pane, in order.
+    Where they begin and end, (N, 3) metres, and which of them the sun reaches (N,).
+    """
 
     part: int
     start: NDArray[np.float64]

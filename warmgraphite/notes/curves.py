@@ -13,7 +13,9 @@ Array = NDArray[np.float64]
 
 
 def smooth(points: Array, per: int = 16) -> Array:
-    """A curve (M, 2) through points (N, 2): centripetal Catmull–Rom (Catmull and Rom, 1974; Yuksel et al., 2011), which makes no loops."""
+    """A curve (M, 2) through points (N, 2).
+    Centripetal Catmull–Rom (Catmull and Rom, 1974; Yuksel et al., 2011), which makes no loops.
+    """
     points = points[np.append(True, np.linalg.norm(np.diff(points, axis=0), axis=1) > 1e-9)]
     if len(points) < 3:
         return resampled(points, per) if len(points) == 2 else points
@@ -57,8 +59,12 @@ def beside(line: Array, by: Array | float) -> Array:
     return line + np.column_stack([way[:, 1], -way[:, 0]]) * np.reshape(by, (-1, 1))
 
 
-def tapering(line: Array, width: float, colour: str, opacity: float = 1.0, ends: tuple[float, float] = (0.0, 0.35)) -> Ribbon:
-    """A stroke that swells and runs out: as wide as said at its heaviest, ``ends`` shares of it at beginning and end."""
+def tapering(
+    line: Array, width: float, colour: str, opacity: float = 1.0, ends: tuple[float, float] = (0.0, 0.35)
+) -> Ribbon:
+    """A stroke that swells and runs out.
+    As wide as said at its heaviest, ``ends`` shares of it at beginning and end.
+    """
     line = resampled(line, max(12, int(long_of(line) / 1.2)))
     t = np.linspace(0, 1, len(line))
     swell = np.interp(t, [0, 0.3, 0.75, 1], [ends[0], 1.0, 0.85, ends[1]])
@@ -70,7 +76,13 @@ def arrow_head(tip: Array, way: Array, size: float, colour: str, opacity: float 
     way = way / max(float(np.linalg.norm(way)), 1e-12)
     across = np.array([-way[1], way[0]])
     ring = np.array(
-        [tip, tip - way * size + across * size * 0.3, tip - way * size * 0.78, tip - way * size - across * size * 0.3, tip]
+        [
+            tip,
+            tip - way * size + across * size * 0.3,
+            tip - way * size * 0.78,
+            tip - way * size - across * size * 0.3,
+            tip,
+        ]
     )
     return Area([ring], colour, opacity)
 

@@ -1,4 +1,6 @@
-"""What notes of the environment share: a curve through points, in the colour of what it is about, and a word at its beginning."""
+"""What notes of the environment share.
+A curve through points, in the colour of what it is about, and a word at its beginning.
+"""
 
 from __future__ import annotations
 
@@ -29,7 +31,9 @@ class Flow(OfPoints):
         return there.colour(self.theme or self.about)
 
     def places(self, there: Setting, out: Drawn) -> NDArray[np.float64] | None:
-        """(N, 2) its points on the paper, which are what it is taken hold of by; ``None`` where they cannot be drawn."""
+        """(N, 2) its points on the paper, which are what it is taken hold of by.
+        ``None`` where they cannot be drawn.
+        """
         if not self.enough():
             return None
         found = there.at(self.points, self.lies)
@@ -52,7 +56,9 @@ class Flow(OfPoints):
         gap = 1.2
         if abs(way[0]) > 0.35 * float(np.linalg.norm(way)):
             anchor, x, top = (
-                ("end", at[0] - gap, at[1] - block.high / 2) if way[0] > 0 else ("start", at[0] + gap, at[1] - block.high / 2)
+                ("end", at[0] - gap, at[1] - block.high / 2)
+                if way[0] > 0
+                else ("start", at[0] + gap, at[1] - block.high / 2)
             )
         else:
             anchor, x, top = "middle", at[0], at[1] - block.high - gap if way[1] > 0 else at[1] + gap

@@ -11,7 +11,9 @@ __all__ = ["in_newer"]
 
 
 def in_newer(point: Point, path: str, old: Model, new: Model) -> Point:
-    """A point on a part of a model, in a newer one: where it lies in the part's bounds stays as it is. Where either has no such part, it stays where it was."""
+    """A point on a part of a model, in a newer one: where it lies in the part's bounds stays as it is.
+    Where either has no such part, it stays where it was.
+    """
     boxes = []
     for model in (old, new):
         rows = [k for k, p in enumerate(model.parts) if p.path == path and not p.absent]

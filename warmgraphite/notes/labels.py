@@ -1,7 +1,8 @@
-"""Labels with leaders, placed together: which stand at the left and which at the right, how high, and where their leaders bend.
+"""Labels with leaders, placed together.
+Which stand at the left and which at the right, how high, and where their leaders bend.
 
-All leaders of a drawing are at one angle, or its mirror image. What finds no place at the angle that is asked for finds one at a steeper; what was moved by hand
-stays where it was put.
+All leaders of a drawing are at one angle, or its mirror image. What finds no place at the angle that is asked for finds
+one at a steeper; what was moved by hand stays where it was put.
 """
 
 from __future__ import annotations
@@ -29,8 +30,10 @@ STEEPER = (0.0, 8.0, 15.0, -10.0, 22.0)
 
 @dataclass(frozen=True)
 class LabelRequest:
-    """A label that wants a place: what it says, what it means on the paper, its ``side`` (−1, 1, or 0 for either), and where its text was put by hand, by its
-    left and top."""
+    """A label that wants a place.
+    What it says, what it means on the paper, its ``side`` (−1, 1, or 0 for either), and where its text was put by hand,
+    by its left and top.
+    """
 
     id: str
     block: Block
@@ -43,7 +46,9 @@ class LabelRequest:
 
 @dataclass(frozen=True)
 class Placed:
-    """A label in its place: its text's left and top, and its leader from the text to what it means; ``side`` −1 where its lines end at the leader. ``crowded`` where it stands though there was no room."""
+    """A label in its place: its text's left and top, and its leader from the text to what it means.
+    ``side`` −1 where its lines end at the leader. ``crowded`` where it stands though there was no room.
+    """
 
     asked: LabelRequest
     x: float
@@ -60,8 +65,9 @@ class Placed:
 
 @dataclass(frozen=True)
 class LabelSpace:
-    """Where labels may stand: within ``inside``, beside what the building takes of the paper (``extent``), and not over ``taken`` rooms or ``keep``, a shape on
-    the paper."""
+    """Where labels may stand: within ``inside``, beside what the building takes of the paper (``extent``), and not over
+    ``taken`` rooms or ``keep``, a shape on the paper.
+    """
 
     inside: Box
     extent: Box
@@ -109,7 +115,8 @@ def _in_columns(asked: list[LabelRequest], room: LabelSpace) -> list[Placed]:
         return []
     anchors = np.array([a.anchor for a in asked], float)
     side = np.array([a.side for a in asked])
-    # Of a few labels all ways to part them are tried, and the shortest leaders are taken; of many the first ways that go.
+    # Of a few labels all ways to part them are tried, and the shortest leaders are taken; of many the first ways that
+    # go.
     enough = 99 if len(asked) <= 6 else 4 if len(asked) <= 24 else 2
     for turn in STEEPER:
         angle = room.angle + turn
@@ -146,8 +153,12 @@ def _columns(asked: Sequence[LabelRequest], room: LabelSpace) -> list[tuple[Colu
     return [(Column(a, -1, y0, y1), Column(b, 1, y0, y1)) for a, b in found if b > a]
 
 
-def _splits(anchors: Array, side: NDArray[np.int64], columns: tuple[Column, Column], room: LabelSpace) -> list[NDArray[np.bool_]]:
-    """Which labels stand at the left: those whose column is nearer, then a few more or fewer of them, from the middle on."""
+def _splits(
+    anchors: Array, side: NDArray[np.int64], columns: tuple[Column, Column], room: LabelSpace
+) -> list[NDArray[np.bool_]]:
+    """Which labels stand at the left.
+    Those whose column is nearer, then a few more or fewer of them, from the middle on.
+    """
     left, right = columns
     order = np.argsort(anchors[:, 0], kind="stable")
     free = order[side[order] == 0]
@@ -231,7 +242,9 @@ def _free(column: Column, widths: Array, heights: Array, room: LabelSpace) -> ND
 
 
 def _stacked(asked: Sequence[LabelRequest], anchors: Array, room: LabelSpace) -> list[Placed]:
-    """Where there is no room for all: one below another all the same, at the side that each is nearer to, and said to be crowded."""
+    """Where there is no room for all.
+    One below another all the same, at the side that each is nearer to, and said to be crowded.
+    """
     left, right = (
         _columns(asked, room)[-1]
         if _columns(asked, room)
@@ -242,7 +255,9 @@ def _stacked(asked: Sequence[LabelRequest], anchors: Array, room: LabelSpace) ->
     for rows, column in ((np.flatnonzero(at_left), left), (np.flatnonzero(~at_left), right)):
         order = rows[np.argsort(anchors[rows, 1], kind="stable")]
         y = column.top
-        step = min(1.0, (column.bottom - column.top) / max(sum(asked[k].block.high + GAP for k in order.tolist()), 1e-9))
+        step = min(
+            1.0, (column.bottom - column.top) / max(sum(asked[k].block.high + GAP for k in order.tolist()), 1e-9)
+        )
         for k in order.tolist():
             one = asked[k]
             x = column.x - one.block.wide if column.side < 0 else column.x

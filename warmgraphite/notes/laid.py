@@ -1,4 +1,6 @@
-"""All notes of a plate, laid out and drawn: what comes from the model first, then labels where there is room, then the key."""
+"""All notes of a plate, laid out and drawn.
+What comes from the model first, then labels where there is room, then the key.
+"""
 
 from __future__ import annotations
 
@@ -25,7 +27,9 @@ DOT, HEAD = 0.3, 1.1
 
 @dataclass(frozen=True)
 class LaidNote:
-    """A note in its place: what it is drawn of, in groups with their names; the rooms of its texts; where it is taken hold of; and what is not as one expects."""
+    """A note in its place: what it is drawn of, in groups with their names; the rooms of its texts.
+    Where it is taken hold of; and what is not as one expects.
+    """
 
     note: Note
     groups: tuple[tuple[str, tuple[Mark, ...]], ...]
@@ -50,7 +54,9 @@ def lay_notes(plate: Plate, notes: Sequence[Note], lettering: Lettering, inks: I
     width, height = plate.frame
     edge = max(margin, 5.0) + 2.0
     numbers = tuple(n.id for n in shown if getattr(n, "numbered", False) is True)
-    there = Setting(plate, lettering, inks, (edge, edge, width - edge, height - max(margin, 8.0) - 9.0), numbers=numbers)
+    there = Setting(
+        plate, lettering, inks, (edge, edge, width - edge, height - max(margin, 8.0) - 9.0), numbers=numbers
+    )
     drawn: dict[str, Drawn] = {}
     # What has a place by itself comes first: labels and keys go round it.
     for note in sorted(shown, key=lambda n: n.rank):
@@ -92,7 +98,8 @@ def _laid(note: Note, drawn: Drawn, placed: Sequence[Placed], there: Setting) ->
     if missing:
         several = len(missing) > 1
         told.append(
-            f"{'The letters' if several else 'The letter'} “{missing[:12]}” {'are' if several else 'is'} not in this face; choose another face, or write it otherwise."
+            f"{'The letters' if several else 'The letter'} “{missing[:12]}” {'are' if several else 'is'} not in this "
+            f"face; choose another face, or write it otherwise."
         )
     return LaidNote(note, tuple(groups), tuple(boxes), tuple(handles), " ".join(told))
 
@@ -101,7 +108,9 @@ def _lines(one: Placed) -> list[Text]:
     """The lines of a label, aligned at the side that its leader comes from."""
     block = one.asked.block
     return (
-        block.at(one.x, one.y, one.asked.colour) if one.side > 0 else block.at(one.x + block.wide, one.y, one.asked.colour, "end")
+        block.at(one.x, one.y, one.asked.colour)
+        if one.side > 0
+        else block.at(one.x + block.wide, one.y, one.asked.colour, "end")
     )
 
 
@@ -121,7 +130,14 @@ def _leader(one: Placed, there: Setting) -> list[Mark]:
     elif one.asked.end == "arrow":
         head = HEAD * size
         marks.append(
-            Area([np.array([tip, tip - way * head + across * head * 0.26, tip - way * head - across * head * 0.26, tip])], colour)
+            Area(
+                [
+                    np.array(
+                        [tip, tip - way * head + across * head * 0.26, tip - way * head - across * head * 0.26, tip]
+                    )
+                ],
+                colour,
+            )
         )
     elif one.asked.end == "tick":
         slant = (way + across) / np.sqrt(2) * size * 0.5

@@ -1,10 +1,12 @@
-"""Where labels stand in columns beside a drawing, so that their leaders, all of one angle or its mirror image, cross nowhere.
+"""Where labels stand in columns beside a drawing, so that their leaders, all of one angle or its mirror image, cross
+nowhere.
 
-A leader goes level from its text to an elbow, and from there at the angle to what it means (a *do-leader* of boundary labelling: M. Benkert, H.
-Haverkort, M. Kroll and M. Nöllenburg, "Algorithms for multi-criteria boundary labeling", 2009). Of one column, those that rise to their texts and
-keep the order of the lines that they lie on do not cross; those that fall neither, in the other order; and where all that rise begin above all that
-fall, none of one meets one of the other. So a column is split at a height, and for each of the n + 1 splits the best places of the texts are found
-by dynamic programming over a grid of heights, where what must not be written over is left out.
+A leader goes level from its text to an elbow, and from there at the angle to what it means (a *do-leader* of boundary
+labelling: M. Benkert, H. Haverkort, M. Kroll and M. Nöllenburg, "Algorithms for multi-criteria boundary labeling",
+2009). Of one column, those that rise to their texts and keep the order of the lines that they lie on do not cross;
+those that fall neither, in the other order; and where all that rise begin above all that fall, none of one meets one of
+the other. So a column is split at a height, and for each of the n + 1 splits the best places of the texts are found by
+dynamic programming over a grid of heights, where what must not be written over is left out.
 """
 
 from __future__ import annotations
@@ -26,8 +28,9 @@ STEP = 0.5
 
 @dataclass(frozen=True)
 class Column:
-    """A column of texts: ``x`` is the edge that they share and that leaders go to, ``side`` −1 for one at the left (texts end at ``x``) and 1 for
-    one at the right; ``top`` and ``bottom`` bound it."""
+    """A column of texts: ``x`` is the edge that they share and that leaders go to, ``side`` −1 for one at the left
+    (texts end at ``x``) and 1 for one at the right; ``top`` and ``bottom`` bound it.
+    """
 
     x: float
     side: int
@@ -37,7 +40,9 @@ class Column:
 
 @dataclass(frozen=True)
 class LeaderHeights:
-    """Where texts of a column stand: the ``middle`` (N,) of each, in millimetres down, and where its leader bends, ``elbow`` (N,) across."""
+    """Where texts of a column stand.
+    The ``middle`` (N,) of each, in millimetres down, and where its leader bends, ``elbow`` (N,) across.
+    """
 
     middle: Array
     elbow: Array
@@ -47,9 +52,10 @@ class LeaderHeights:
 def column_places(
     anchors: Array, heights: Array, column: Column, angle: float, gap: float, free: NDArray[np.bool_] | None = None
 ) -> LeaderHeights | None:
-    """Places of texts, ``heights`` (N,) millimetres high and ``gap`` apart, for ``anchors`` (N, 2) that all lie on the drawing's side of the
-    column; ``angle`` in degrees from the level. ``free`` (N, H) says of each which of the heights from the column's top, :data:`STEP` apart, its middle may be
-    at. ``None`` where there is no way."""
+    """Places of texts, ``heights`` (N,) millimetres high and ``gap`` apart, for ``anchors`` (N, 2) that all lie on the
+    drawing's side of the column; ``angle`` in degrees from the level. ``free`` (N, H) says of each which of the heights
+    from the column's top, :data:`STEP` apart, its middle may be at. ``None`` where there is no way.
+    """
     count = len(anchors)
     if not count:
         return LeaderHeights(np.empty(0), np.empty(0), 0.0)
@@ -76,7 +82,9 @@ def column_places(
     for split in range(count + 1):
         up, down = by_height[:split], by_height[split:]
         # Whose line lies farther from the column is written higher where leaders rise, and lower where they fall.
-        order = np.concatenate([up[np.argsort(-rising[up], kind="stable")], down[np.argsort(falling[down], kind="stable")]])
+        order = np.concatenate(
+            [up[np.argsort(-rising[up], kind="stable")], down[np.argsort(falling[down], kind="stable")]]
+        )
         high_by = heights[order]
         apart = np.ceil(((high_by[1:] + high_by[:-1]) / 2 + gap) / STEP - 1e-9).astype(np.int64)
         total, places = stacked(cost, order, split, low, high, apart)

@@ -37,8 +37,9 @@ _THEMES = (
 
 
 class Lettering(Specification):
-    """``face`` is one that ships with the application, or that of a file of one's own by its digest; ``size`` is the height of capitals in millimetres;
-    ``angle`` is that of all leaders, in degrees from the level."""
+    """``face`` is one that ships with the application, or that of a file of one's own by its digest.
+    ``size`` is the height of capitals in millimetres; ``angle`` is that of all leaders, in degrees from the level.
+    """
 
     face: str = Field(default="sans", pattern=r"^(hand|italic|sans|serif|own-[0-9a-f]{16,64})$", title="Face")
     size: float = number(1.8, "Capitals", "Height of capitals on paper.", low=0.5, high=30, unit="mm", most=6)
@@ -61,7 +62,9 @@ class Lettering(Specification):
 
 
 def measure(metres: float, units: Units, digits: int) -> str:
-    """A length as it is written: in metres with so many figures, in centimetres with millimetres raised, or in whole millimetres."""
+    """A length as it is written.
+    In metres with so many figures, in centimetres with millimetres raised, or in whole millimetres.
+    """
     if units == "mm":
         return f"{metres * 1000:.0f}"
     if units == "cm":

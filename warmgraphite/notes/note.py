@@ -51,8 +51,10 @@ class Handle:
 
 @dataclass(frozen=True)
 class Spot:
-    """A place that was pointed at: its ``point`` in metres, or none where nothing of the model is there; ``flat``, in millimetres from the middle of the drawing; the ``part`` and the
-    ``layer`` there, and how thick that is in metres."""
+    """A place that was pointed at: its ``point`` in metres, or none where nothing of the model is there.
+    ``flat``, in millimetres from the middle of the drawing; the ``part`` and the ``layer`` there, and how thick that is
+    in metres.
+    """
 
     point: Point | None
     flat: tuple[float, float]
@@ -77,8 +79,10 @@ class Keyed:
 
 @dataclass
 class Drawn:
-    """What a note is drawn of: its ``marks``; what is ``asked`` for is placed with all other labels; what is ``keyed`` stands in the key. ``boxes`` are the rooms that its texts take,
-    ``size`` the height of its capitals, ``told`` one sentence of what is not as one expects."""
+    """What a note is drawn of: its ``marks``; what is ``asked`` for is placed with all other labels.
+    What is ``keyed`` stands in the key. ``boxes`` are the rooms that its texts take, ``size`` the height of its
+    capitals, ``told`` one sentence of what is not as one expects.
+    """
 
     marks: list[Mark] = field(default_factory=list)
     asked: list[LabelRequest] = field(default_factory=list)
@@ -89,7 +93,9 @@ class Drawn:
 
 
 class Note(Specification):
-    """One note of a view, in the colour of its ``theme``. ``size`` is the height of its capitals in millimetres where it is not that of the lettering."""
+    """One note of a view, in the colour of its ``theme``.
+    ``size`` is the height of its capitals in millimetres where it is not that of the lettering.
+    """
 
     label: ClassVar[str] = ""
     #: How it is drawn as a sign, in a box of 20 by 16, and what it is offered among.

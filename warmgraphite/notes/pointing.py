@@ -1,4 +1,6 @@
-"""What a note is put on when a place of the drawing is pointed at: a corner of a line, a pane, a layer of what is cut, a face, or the paper."""
+"""What a note is put on when a place of the drawing is pointed at.
+A corner of a line, a pane, a layer of what is cut, a face, or the paper.
+"""
 
 from __future__ import annotations
 
@@ -24,8 +26,10 @@ Array = NDArray[np.float64]
 
 
 class Pointed(NamedTuple):
-    """A ``point`` in metres (or, where it ``lies`` on the paper, in millimetres from the middle of the drawing), where that is in frame millimetres, the path of its ``part``, the ``layer`` of what is cut there, with
-    its ``thickness`` in metres, and what it ``caught`` on."""
+    """A ``point`` in metres (or, where it ``lies`` on the paper, in millimetres from the middle of the drawing), where
+    that is in frame millimetres, the path of its ``part``, the ``layer`` of what is cut there, with its ``thickness``
+    in metres, and what it ``caught`` on.
+    """
 
     point: Array
     xy: Array
@@ -72,7 +76,9 @@ def pointed_at(drawing: Drawing, xy: Array, reach: float, *, panes: bool = False
 
 
 def _on_line(projection: Projection, start: Array, end: Array, xy: Array) -> Array:
-    """The point of a line in metres that is seen at a place of the paper; exactly one of its ends, or its middle, where it is seen there."""
+    """The point of a line in metres that is seen at a place of the paper.
+    Exactly one of its ends, or its middle, where it is seen there.
+    """
     places = projection.project(np.stack([start, end, (start + end) / 2]))[:, :2]
     near = np.linalg.norm(places - xy, axis=1)
     k = int(np.argmin(near))
@@ -124,7 +130,13 @@ def _layer(drawing: Drawing, xy: Array) -> tuple[str, float]:
         if row.fills and row.group.startswith("poche ") and shapely.intersects(filled_area(row.shape.rings), spot):
             name = row.group.removeprefix("poche ")
             thick = next(
-                (lay.thickness for b in drawing.ink.build_ups for lay in b.layers if lay.name == name and lay.thickness), 0.0
+                (
+                    lay.thickness
+                    for b in drawing.ink.build_ups
+                    for lay in b.layers
+                    if lay.name == name and lay.thickness
+                ),
+                0.0,
             )
             return name, float(thick or 0.0)
     return "", 0.0

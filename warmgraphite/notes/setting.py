@@ -53,7 +53,9 @@ class Inks:
 
 @dataclass(frozen=True)
 class Setting:
-    """One plate, as its notes see it. ``inside`` is the room within the margin, above the title; ``taken`` are the rooms of texts that stand already."""
+    """One plate, as its notes see it.
+    ``inside`` is the room within the margin, above the title; ``taken`` are the rooms of texts that stand already.
+    """
 
     plate: Plate
     lettering: Lettering
@@ -78,7 +80,9 @@ class Setting:
     # Where things lie.
 
     def at(self, points: Sequence[Point] | Array, lies: Lies = "model") -> Array:
-        """(N, 2) places on the paper of points in metres, or in millimetres from the middle of the drawing; not a number behind the viewer."""
+        """(N, 2) places on the paper of points in metres, or in millimetres from the middle of the drawing.
+        Not a number behind the viewer.
+        """
         given = np.array(points, float).reshape(-1, 3)
         if lies == "paper":
             return given[:, :2] + np.array(self.plate.middle)

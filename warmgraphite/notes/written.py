@@ -1,4 +1,6 @@
-"""What notes are drawn of: lines, areas, ribbons and lines of text in millimetres of the frame; and text that is set."""
+"""What notes are drawn of: lines, areas, ribbons and lines of text in millimetres of the frame.
+And text that is set.
+"""
 
 from __future__ import annotations
 
@@ -194,7 +196,9 @@ class Block:
         """The block with its top at y, its left, middle or right at x."""
         out: list[Text] = []
         for number, line in enumerate(self.lines):
-            out += set_line(line, x, y + self.capitals * (1 + LEADING * number), self.face, self.capitals, colour, anchor)
+            out += set_line(
+                line, x, y + self.capitals * (1 + LEADING * number), self.face, self.capitals, colour, anchor
+            )
         return out
 
     def box(self, x: float, y: float, anchor: Anchor = "start") -> Box:
@@ -204,7 +208,9 @@ class Block:
 
 
 def block(words: str | Sequence[str], face: str, capitals: float, wide: float | None = None) -> Block:
-    """Text in lines, broken where it is wider than ``wide`` millimetres; the room below the last line is that of its descenders."""
+    """Text in lines, broken where it is wider than ``wide`` millimetres.
+    The room below the last line is that of its descenders.
+    """
     rows = words.split("\n") if isinstance(words, str) else list(words)
     lines = tuple(part for row in rows for part in (_broken(row, face, capitals, wide) if wide else [row]))
     widest = max((line_width(line, face, capitals) for line in lines), default=0.0)

@@ -37,8 +37,9 @@ class About:
 
 @dataclass(frozen=True)
 class Format:
-    """A format: the ``ending`` of its files, what it is called and good for, and ``write``, which makes the file's content. It ``is_pixels``
-    alone, or has vectors; it may hold ``many`` pages."""
+    """A format: the ``ending`` of its files, what it is called and good for, and ``write``, which makes the file's
+    content. It ``is_pixels`` alone, or has vectors; it may hold ``many`` pages.
+    """
 
     ending: str
     label: str
@@ -58,14 +59,17 @@ def made_by() -> Image.Exif:
 
 
 def straight_pixels(leaf: Leaf, settings: OutSettings, most_side: int = 0, what: str = "") -> Pixels:
-    """The pixels (h, w, 4) of a page, red, green, blue and alpha. Raises :class:`OutputError` for more than can be written; ``most_side`` is how
-    many a file that is called ``what`` can have along a side."""
+    """The pixels (h, w, 4) of a page, red, green, blue and alpha.
+    Raises :class:`OutputError` for more than can be written; ``most_side`` is how many a file that is called ``what``
+    can have along a side.
+    """
     size = leaf.pixels_at(settings.resolution)
     refuse_pixels(*size, MOST_WRITTEN, settings.resolution)
     if most_side and max(size) > most_side:
         fits = int(settings.resolution * most_side / max(size))
         raise OutputError(
-            f"{what} holds {most_side:,} pixels along a side, and this would have {max(size):,}; write it at {fits} dpi, or as PNG or TIFF."
+            f"{what} holds {most_side:,} pixels along a side, and this would have {max(size):,}; write it at {fits} "
+            f"dpi, or as PNG or TIFF."
         )
     found = leaf.pixels(size)
     make_straight_rgba(found)

@@ -15,9 +15,12 @@ _RANKED = ("lines ", "poche ", "hatch ", "figure ")
 
 @dataclass(frozen=True)
 class Layering:
-    """Tells by the groups that are open, from the outermost in, whether the innermost is a layer, and whether one may lie in it.
+    """Tells by the groups that are open, from the outermost in, whether the innermost is a layer, and whether one may
+    lie in it.
 
-    Where a page ``holds_drawings`` its outermost groups are drawings, whose groups are traces; else they are the traces."""
+    Where a page ``holds_drawings`` its outermost groups are drawings, whose groups are traces; else they are the
+    traces.
+    """
 
     by: tuple[LayersBy, ...] = ()
     only: tuple[str, ...] = ()

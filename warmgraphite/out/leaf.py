@@ -17,8 +17,9 @@ Pixels = NDArray[np.uint8]
 
 @dataclass(frozen=True)
 class Sheet:
-    """One of those that lie on each other, from the lowest up: ``draw`` draws it at full strength, and it is laid down with an opacity
-    and a W3C blend mode."""
+    """One of those that lie on each other, from the lowest up.
+    ``draw`` draws it at full strength, and it is laid down with an opacity and a W3C blend mode.
+    """
 
     name: str
     opacity: float
@@ -28,8 +29,10 @@ class Sheet:
 
 @dataclass(frozen=True)
 class Leaf:
-    """One page: its size in millimetres, what draws it, its pixels (h, w, 4) of a size (width, height), premultiplied and in the
-    library's order, and its sheets. ``holds_drawings`` is whether what lies on it are drawings with traces of their own."""
+    """One page: its size in millimetres, what draws it, its pixels (h, w, 4) of a size (width, height), premultiplied
+    and in the library's order, and its sheets. ``holds_drawings`` is whether what lies on it are drawings with traces
+    of their own.
+    """
 
     size: tuple[float, float]
     draw: Callable[[Canvas], None]

@@ -20,8 +20,9 @@ LARGE = 20_000_000
 
 
 def png_of(pixels: NDArray[np.uint8], resolution: float | None = None) -> bytes:
-    """The file of (h, w, 4) pixels, premultiplied and in the library's order, which are made straight in place; ``resolution`` in pixels
-    per inch is written into it."""
+    """The file of (h, w, 4) pixels, premultiplied and in the library's order, which are made straight in place.
+    ``resolution`` in pixels per inch is written into it.
+    """
     make_straight_rgba(pixels)
     return packed(pixels, resolution)
 

@@ -21,7 +21,9 @@ def format_of(path: Path) -> Format:
     found = FORMATS.get({"jpeg": "jpg", "tif": "tiff"}.get(ending, ending))
     if found is None:
         *others, last = (f".{e}" for e in FORMATS)
-        raise OutputError(f"“{path.name}” must end in {', '.join(others)} or {last}, so that it is clear what to write.")
+        raise OutputError(
+            f"“{path.name}” must end in {', '.join(others)} or {last}, so that it is clear what to write."
+        )
     return found
 
 
@@ -47,6 +49,7 @@ def write_whole(path: Path, data: bytes) -> None:
 def write_leaves(leaves: Sequence[Leaf], path: Path, settings: OutSettings, about: About) -> None:
     """Write pages in the format of the path's ending; one that holds a single page gets the first.
 
-    Raises :class:`OutputError` for an unknown ending, more pixels than can be written, or a place that cannot be written to.
+    Raises :class:`OutputError` for an unknown ending, more pixels than can be written, or a place that cannot be
+    written to.
     """
     write_whole(path, format_of(path).write(leaves, settings, about))

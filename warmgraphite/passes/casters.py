@@ -1,7 +1,7 @@
 """What stands in the sun's way, and rays through it.
 
-The half of the model that a plane has taken away does not cast, unless the sun is told that it does. What lies behind the
-viewer does: nobody sees it, but its shadow.
+The half of the model that a plane has taken away does not cast, unless the sun is told that it does. What lies behind
+the viewer does: nobody sees it, but its shadow.
 """
 
 from __future__ import annotations
@@ -26,9 +26,9 @@ __all__ = ["Casters", "Rays", "Sunlit", "casters_of", "exempt_parts", "sunlit"]
 class Casters:
     """Triangles (T) that the sun may fall on.
 
-    ``corners`` (T, 3, 3) metres; ``source`` (T,) model triangle, −1 for caps; ``part`` (T,); ``casts`` (T,) which keep the
-    light off all that is behind them, and ``pane`` (T,) which keep off a share of it, as glass does. ``there`` (P,) are the parts of which there
-    is anything to cast.
+    ``corners`` (T, 3, 3) metres; ``source`` (T,) model triangle, −1 for caps; ``part`` (T,); ``casts`` (T,) which keep
+    the light off all that is behind them, and ``pane`` (T,) which keep off a share of it, as glass does. ``there`` (P,)
+    are the parts of which there is anything to cast.
     """
 
     corners: NDArray[np.float64]
@@ -52,7 +52,9 @@ class Casters:
 
 @dataclass(frozen=True)
 class Sunlit:
-    """The ``sun``, and which parts (P,) ``cast`` a shadow under it and ``receive`` one, as far as they are there at all."""
+    """The ``sun``, and which parts (P,) ``cast`` a shadow under it and ``receive`` one, as far as they are there at
+    all.
+    """
 
     sun: Sun
     cast: NDArray[np.bool_]
@@ -67,7 +69,9 @@ def exempt_parts(parts: Parts, exempt: Exempt) -> NDArray[np.bool_]:
 def sunlit(parts: Parts, sun: Sun) -> Sunlit:
     """What a sun is told of parts."""
     return Sunlit(
-        sun, ~exempt_parts(parts, sun.not_casting) & parts.casts, ~exempt_parts(parts, sun.not_receiving) & parts.receives
+        sun,
+        ~exempt_parts(parts, sun.not_casting) & parts.casts,
+        ~exempt_parts(parts, sun.not_receiving) & parts.receives,
     )
 
 
@@ -78,8 +82,10 @@ def casters_of(
     there: NDArray[np.bool_],
     rays: Rays | None = None,
 ) -> Casters:
-    """What the sun meets of what cuts leave, or of all that is ``there`` (P,) where the sun is told that what they take away casts, too. ``caps`` are
-    the triangles (C, 3, 3) that close the bodies that are cut, and the part of each; ``rays`` run against what casts, where that is there already."""
+    """What the sun meets of what cuts leave, or of all that is ``there`` (P,) where the sun is told that what they take
+    away casts, too. ``caps`` are the triangles (C, 3, 3) that close the bodies that are cut, and the part of each;
+    ``rays`` run against what casts, where that is there already.
+    """
     bodies, mesh = remainder.bodies, remainder.bodies.mesh
     if under.sun.cast_off:
         source = np.flatnonzero(there[mesh.triangle_part]).astype(np.int32)
@@ -101,7 +107,9 @@ BYTES_OF_TRIANGLE = 130
 
 
 class Rays:
-    """Triangles made ready for rays, in large batches. Rays are in single precision, hence coordinates about ``middle``."""
+    """Triangles made ready for rays, in large batches.
+    Rays are in single precision, hence coordinates about ``middle``.
+    """
 
     def __init__(self, corners: NDArray[np.float64], middle: NDArray[np.float64] | None = None) -> None:
         given = corners.reshape(-1, 3).mean(0) if len(corners) else np.zeros(3)
@@ -118,14 +126,18 @@ class Rays:
     def blocked(
         self, start: NDArray[np.float32], way: NDArray[np.float32], reach: NDArray[np.float32] | None = None
     ) -> NDArray[np.bool_]:
-        """(N,) whether anything lies along unit ways (N, 3) from points (N, 3) about the middle, within ``reach`` (N,) metres."""
+        """(N,) whether anything lies along unit ways (N, 3) from points (N, 3) about the middle, within ``reach`` (N,)
+        metres.
+        """
         if self.scene is None or not len(start):
             return np.zeros(len(start), bool)
         if reach is None:
             return self.scene.run(start, way, query="OCCLUDED") >= 0
         return self.scene.run(start, way, reach, query="OCCLUDED") >= 0
 
-    def first(self, start: NDArray[np.float32], way: NDArray[np.float32]) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
+    def first(
+        self, start: NDArray[np.float32], way: NDArray[np.float32]
+    ) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
         """The triangle (N,) that rays meet first, −1 for none, and how far (N,) away."""
         if self.scene is None or not len(start):
             return np.full(len(start), -1, np.int32), np.full(len(start), np.inf, np.float32)

@@ -1,8 +1,8 @@
 """Colour of materials as it is without light: plain, or from a picture at its real size.
 
-A picture lies by the texture coordinates of the file where it gave any; else it is laid on the planes of the faces, level on
-walls, upright as the building is. Where a pixel is wider than a texel, a picture halved so often is taken, so that nothing
-flickers between pixels.
+A picture lies by the texture coordinates of the file where it gave any; else it is laid on the planes of the faces,
+level on walls, upright as the building is. Where a pixel is wider than a texel, a picture halved so often is taken, so
+that nothing flickers between pixels.
 """
 
 from __future__ import annotations
@@ -111,7 +111,9 @@ def _halved(picture: NDArray[np.float32]) -> NDArray[np.float32]:
     return tall[:, : columns * 2].reshape(rows, columns, -1, 4).mean(2) if width > 1 else tall
 
 
-def colour(scene: Scene, hiders: Occluders, seen: Surface, painted: Painted, progress: Progress = silent) -> NDArray[np.uint8]:
+def colour(
+    scene: Scene, hiders: Occluders, seen: Surface, painted: Painted, progress: Progress = silent
+) -> NDArray[np.uint8]:
     """(h, w, 4) material colour of what is seen, premultiplied."""
     width, height = seen.size
     flat = palette_of(painted.looks)[scene.bodies.material[hiders.part]]

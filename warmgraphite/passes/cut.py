@@ -3,10 +3,11 @@
 Each triangle that a plane crosses gives one directed segment. Segments are noded, the faces of the arrangement found,
 and a face is inside where the segments wind around it, or an odd number of them lies to its right. So inside-out,
 doubled and self-intersecting bodies give the region that a person expects (Jacobson et al., "Robust inside-outside
-segmentation using generalized winding numbers", 2013, here in the plane). Loose ends of a body that is not quite shut are
-joined where they lie close together; where they do not, the place is reported.
+segmentation using generalized winding numbers", 2013, here in the plane). Loose ends of a body that is not quite shut
+are joined where they lie close together; where they do not, the place is reported.
 
-Where bodies overlap, one of them is seen: regions are settled by the order of materials before anything is drawn of them.
+Where bodies overlap, one of them is seen: regions are settled by the order of materials before anything is drawn of
+them.
 """
 
 from __future__ import annotations
@@ -56,8 +57,9 @@ OPEN_EARTH = 0.4
 
 @dataclass(frozen=True)
 class CutRegion:
-    """What one surface cuts of one part: ``region`` (polygons) and ``strokes`` (lines), metres in the surface's axes; ``gaps``
-    (points) where the body should be shut and is not."""
+    """What one surface cuts of one part: ``region`` (polygons) and ``strokes`` (lines), metres in the surface's axes.
+    ``gaps`` (points) where the body should be shut and is not.
+    """
 
     plane: int
     part: int
@@ -68,8 +70,9 @@ class CutRegion:
 
 @dataclass(frozen=True)
 class Mass:
-    """All that one surface cuts of one material, overlaps settled: ``region`` in metres in the surface's axes; ``earth`` when
-    it is hatched as earth."""
+    """All that one surface cuts of one material, overlaps settled: ``region`` in metres in the surface's axes.
+    ``earth`` when it is hatched as earth.
+    """
 
     plane: int
     material: int
@@ -78,7 +81,9 @@ class Mass:
 
 
 def _crossings(bodies: Bodies, plane: Plane, chosen: NDArray[np.bool_]) -> tuple[NDArray, NDArray]:
-    """Segments (S, 2, 3) of the chosen triangles in the plane, the removed side's right hand outward, and their parts."""
+    """Segments (S, 2, 3) of the chosen triangles in the plane, the removed side's right hand outward, and their
+    parts.
+    """
     triangles = bodies.mesh.triangles[chosen]
     owner = bodies.mesh.triangle_part[chosen]
     # A corner on the plane counts as kept: then every closed body gives closed loops, whatever touches the plane.
@@ -101,10 +106,14 @@ def _crossings(bodies: Bodies, plane: Plane, chosen: NDArray[np.bool_]) -> tuple
 
 
 def _closed(flat: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Segments (S, 2, 2) with small gaps between loose ends joined, and the middles (N, 2) of gaps too wide for that."""
+    """Segments (S, 2, 2) with small gaps between loose ends joined, and the middles (N, 2) of gaps too wide for
+    that.
+    """
     nothing = np.empty((0, 2))
     ends = flat.reshape(-1, 2)
-    points, node, count = np.unique(np.round(ends / GRID).astype(np.int64), axis=0, return_inverse=True, return_counts=True)
+    points, node, count = np.unique(
+        np.round(ends / GRID).astype(np.int64), axis=0, return_inverse=True, return_counts=True
+    )
     loose = np.flatnonzero(count % 2 == 1)
     if not len(loose):
         return flat, nothing
@@ -112,7 +121,8 @@ def _closed(flat: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.
     at = points[loose] * GRID
     pair = cKDTree(at).query_pairs(GAP, output_type="ndarray")
     free = np.ones(len(loose), bool)
-    # Whether a path arrives at a loose end or leaves there: joined from the one to the other, the outline keeps its sense.
+    # Whether a path arrives at a loose end or leaves there: joined from the one to the other, the outline keeps its
+    # sense.
     arrives = np.bincount(node, np.tile([-1, 1], len(flat)), len(points))[loose] > 0
     joins = []
     for i, j in pair[np.argsort(np.linalg.norm(at[pair[:, 0]] - at[pair[:, 1]], axis=1), kind="stable")]:
@@ -152,11 +162,18 @@ def _part_region(flat: NDArray[np.float64]) -> tuple[shapely.Geometry, shapely.G
         region = shapely.simplify(shapely.union_all(faces[solid]), 2 * GRID)
     # What bounds no solid face is an open surface: it is drawn as a stroke.
     strokes = shapely.difference(lines, region.buffer(GRID * 4)) if not region.is_empty else lines
-    return region, shapely.line_merge(strokes) if not strokes.is_empty else shapely.MultiLineString(), shapely.multipoints(gaps)
+    return (
+        region,
+        shapely.line_merge(strokes) if not strokes.is_empty else shapely.MultiLineString(),
+        shapely.multipoints(gaps),
+    )
 
 
-def _part_regions(flat: NDArray[np.float64], owner: NDArray[np.int32], progress: Progress) -> tuple[NDArray, list[NDArray]]:
-    """The parts that segments (S, 2, 2) are of, and for each its region, strokes and gaps, as three arrays of geometries.
+def _part_regions(
+    flat: NDArray[np.float64], owner: NDArray[np.int32], progress: Progress
+) -> tuple[NDArray, list[NDArray]]:
+    """The parts that segments (S, 2, 2) are of, and for each its region, strokes and gaps, as three arrays of
+    geometries.
 
     Most parts are cut in one clean loop: these are told by their corners alone, all together.
     """
@@ -173,12 +190,15 @@ def _part_regions(flat: NDArray[np.float64], owner: NDArray[np.int32], progress:
     flat = cells * GRID
 
     columns = [
-        np.full(len(parts), empty, object) for empty in (shapely.MultiPolygon(), shapely.MultiLineString(), shapely.MultiPoint())
+        np.full(len(parts), empty, object)
+        for empty in (shapely.MultiPolygon(), shapely.MultiLineString(), shapely.MultiPoint())
     ]
     clean = np.flatnonzero(loop)
     if len(clean):
         count = np.diff(begin)[clean]
-        rows = walk[np.repeat(begin[clean], count) + np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count)]
+        rows = walk[
+            np.repeat(begin[clean], count) + np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count)
+        ]
         shapes = shapely.polygons(shapely.linearrings(flat[rows, 0], indices=np.repeat(np.arange(len(clean)), count)))
         good = shapely.is_valid(shapes)
         columns[0][clean[good]] = shapely.simplify(shapes[good], 2 * GRID)
@@ -194,8 +214,8 @@ def _part_regions(flat: NDArray[np.float64], owner: NDArray[np.int32], progress:
 def kept_in(planes: Sequence[Plane], frame: PlaneFrame, around: Geometries) -> shapely.Geometry:
     """What lies on the kept side of all planes, in a frame: as much of it as anything of ``around`` could meet.
 
-    The box around what is asked about is clipped by the side that each of its corners lies on (Sutherland and Hodgman, 1974),
-    so that a plane may be as nearly parallel to the frame as it likes, and its trace as far away.
+    The box around what is asked about is clipped by the side that each of its corners lies on (Sutherland and Hodgman,
+    1974), so that a plane may be as nearly parallel to the frame as it likes, and its trace as far away.
     """
     low_x, low_y, high_x, high_y = shapely.total_bounds(around)
     if not np.isfinite(low_x):
@@ -245,7 +265,9 @@ def lifted(surface: CutSurface, geometry: shapely.Geometry) -> list[tuple[shapel
 def cut_regions(
     bodies: Bodies, surfaces: Sequence[CutSurface], chosen: NDArray[np.bool_], progress: Progress = silent
 ) -> list[CutRegion]:
-    """What each cutting surface cuts of the ``chosen`` parts (P,), part by part, in their order. What others of the surfaces take away is cut by none."""
+    """What each cutting surface cuts of the ``chosen`` parts (P,), part by part, in their order.
+    What others of the surfaces take away is cut by none.
+    """
     numbers = [k for k, surface in enumerate(surfaces) if surface.cuts]
     found = []
     for place, number in enumerate(numbers):
@@ -256,7 +278,9 @@ def cut_regions(
             if not len(segments):
                 continue
             flat = slab.frame.flat(segments)
-            parts, rows = _part_regions(flat, owner, part_of(progress, place / len(numbers), (place + 0.9) / len(numbers)))
+            parts, rows = _part_regions(
+                flat, owner, part_of(progress, place / len(numbers), (place + 0.9) / len(numbers))
+            )
             around = shapely.multipoints(flat.reshape(-1, 2))
             if slab.walls:
                 stretch = kept_in(slab.walls, slab.frame, around)
@@ -304,7 +328,11 @@ def settled(bodies: Bodies, regions: list[CutRegion]) -> list[CutRegion]:
     out = []
     for plane in sorted({r.plane for r in regions}):
         rows = sorted(
-            (r for r in regions if r.plane == plane and not r.region.is_empty and not str(bodies.poche[r.part]).endswith("void")),
+            (
+                r
+                for r in regions
+                if r.plane == plane and not r.region.is_empty and not str(bodies.poche[r.part]).endswith("void")
+            ),
             key=lambda r: (bodies.cut_place[r.part], bool(bodies.earth[r.part]), r.part),
         )
         if not rows:
@@ -379,8 +407,12 @@ def triangulate(region: shapely.Geometry) -> NDArray[np.float64]:
     return np.concatenate(out)
 
 
-def cap_triangles(surfaces: Sequence[CutSurface], regions: list[CutRegion]) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
-    """Triangles (C, 3, 3), in metres, that close the cuts, and the part of each; ``regions`` are settled cut regions."""
+def cap_triangles(
+    surfaces: Sequence[CutSurface], regions: list[CutRegion]
+) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
+    """Triangles (C, 3, 3), in metres, that close the cuts, and the part of each.
+    ``regions`` are settled cut regions.
+    """
     corners, parts = [np.empty((0, 3, 3))], [np.empty(0, np.int32)]
     for row in regions:
         for shape, frame in lifted(surfaces[row.plane], row.region):

@@ -43,9 +43,9 @@ WHOLE = 180.0
 class Topology:
     """Edges (E) of the welded parts.
 
-    ``ends`` (E, 2) the vertices that it joins; ``part`` (E,); ``half`` (E, 2) the half-edges, 3 · triangle + side, of the
-    faces beside it (−1: none); ``fold`` (E,) degrees by which the surface bends there; ``count`` (E,) how many faces meet;
-    ``open_parts`` (P,) which parts have an edge that only one face has.
+    ``ends`` (E, 2) the vertices that it joins; ``part`` (E,); ``half`` (E, 2) the half-edges, 3 · triangle + side, of
+    the faces beside it (−1: none); ``fold`` (E,) degrees by which the surface bends there; ``count`` (E,) how many
+    faces meet; ``open_parts`` (P,) which parts have an edge that only one face has.
     """
 
     bodies: Bodies
@@ -66,8 +66,8 @@ class Topology:
     def tangent(self) -> NDArray[np.bool_]:
         """(E,) where a curved surface runs out smoothly into a flat or a differently curved one.
 
-        There the surface bends less than a crease, and the flat patches on the two sides are of very different width: a facet
-        of the curve, and the face that it ends in.
+        There the surface bends less than a crease, and the flat patches on the two sides are of very different width: a
+        facet of the curve, and the face that it ends in.
         """
         from scipy.sparse import coo_matrix
         from scipy.sparse.csgraph import connected_components
@@ -91,7 +91,9 @@ class Topology:
 
     @cached_property
     def face(self) -> NDArray[np.int32]:
-        """(T,) a number for each face of a body, flat or curved: triangles joined where the surface bends less than a crease."""
+        """(T,) a number for each face of a body, flat or curved.
+        Triangles joined where the surface bends less than a crease.
+        """
         from scipy.sparse import coo_matrix
         from scipy.sparse.csgraph import connected_components
 
@@ -156,7 +158,9 @@ def find_topology(bodies: Bodies) -> Topology:
     start, rows = edge_loops.by_corner(low, corners)
 
     found = in_stretches(
-        lambda first, last: edge_loops.matched_edges(welded, start, rows, first, last), corners, max(corners // 8, 1 << 14)
+        lambda first, last: edge_loops.matched_edges(welded, start, rows, first, last),
+        corners,
+        max(corners // 8, 1 << 14),
     )
     begin = np.concatenate([f[3] + start[k * max(corners // 8, 1 << 14)] for k, f in enumerate(found)])
     lower, higher, count = (np.concatenate([f[k] for f in found]) for k in (0, 1, 2))
@@ -186,9 +190,13 @@ def find_intersections(bodies: Bodies, topology: Topology, progress: Progress = 
         return _but_for(bodies, topology, mass, progress)
     points, triangles = bodies.mesh.vertices, bodies.mesh.triangles
     if not len(triangles) or mass.all():
-        return Intersections(np.empty((0, 3)), np.empty((0, 3)), np.empty((0, 2), np.int32), np.zeros(len(triangles), bool))
+        return Intersections(
+            np.empty((0, 3)), np.empty((0, 3)), np.empty((0, 2), np.int32), np.zeros(len(triangles), bool)
+        )
     low, high = np.empty((len(triangles), 3)), np.empty((len(triangles), 3))
-    in_stretches(lambda a, b: crossing_loops.triangle_boxes(points, triangles, low, high, a, b), len(triangles), 1 << 17)
+    in_stretches(
+        lambda a, b: crossing_loops.triangle_boxes(points, triangles, low, high, a, b), len(triangles), 1 << 17
+    )
     low_corner, high_corner = bodies.mesh.bounds
     code = crossing_loops.morton_codes(low, high, low_corner, float((high_corner - low_corner).max()))
     order = np.argsort(code, kind="stable").astype(np.int32)
@@ -203,7 +211,10 @@ def find_intersections(bodies: Bodies, topology: Topology, progress: Progress = 
     faces = crossing_loops.Faces(points, triangles, bodies.mesh.triangle_part, flat_side.reshape(-1, 3))
     tree = crossing_loops.Boxes(low, high, order, boxes, levels)
     found = in_stretches(
-        lambda first, last: crossing_loops.crossings(faces, tree, slack, touched, first, last), int(levels[1]), 4096, progress
+        lambda first, last: crossing_loops.crossings(faces, tree, slack, touched, first, last),
+        int(levels[1]),
+        4096,
+        progress,
     )
     pairs, ends = np.concatenate([f[0] for f in found]), np.concatenate([f[1] for f in found])
     return Intersections(ends[:, :3].copy(), ends[:, 3:].copy(), pairs, touched)
@@ -223,7 +234,9 @@ def _but_for(bodies: Bodies, topology: Topology, mass: NDArray[np.bool_], progre
     found = find_intersections(rest, replace(topology, bodies=rest, half=moved), progress)
     touched = np.zeros(len(mass), bool)
     touched[rows] = found.touched
-    return Intersections(found.start, found.end, rows[found.faces].astype(np.int32) if len(found.faces) else found.faces, touched)
+    return Intersections(
+        found.start, found.end, rows[found.faces].astype(np.int32) if len(found.faces) else found.faces, touched
+    )
 
 
 @remembered("edges")
@@ -238,7 +251,9 @@ def _topology(key: GeometryKey) -> Topology:
         whole,
         np.concatenate([f.ends + n for f, n in zip(found, points, strict=True)]).astype(np.int32),
         np.concatenate([f.part + n for f, n in zip(found, parts, strict=True)]).astype(np.int32),
-        np.concatenate([np.where(f.half < 0, -1, f.half + 3 * n) for f, n in zip(found, faces, strict=True)]).astype(np.int32),
+        np.concatenate([np.where(f.half < 0, -1, f.half + 3 * n) for f, n in zip(found, faces, strict=True)]).astype(
+            np.int32
+        ),
         np.concatenate([f.fold for f in found]),
         np.concatenate([f.count for f in found]),
         np.concatenate([f.open_parts for f in found]),
@@ -260,7 +275,10 @@ def _intersections(key: GeometryKey) -> Intersections:
     own = [_put_topology(GeometryKey(p.bodies)) for p in whole.put]
     found = [intersections_of(base), *(_put_intersections(GeometryKey(p.bodies)) for p in whole.put)]
     faces = _offsets([topology_of(base), *own])[1]
-    moved = lambda ends: [ends(found[0]), *(ends(f) @ p.turn.T + p.by for f, p in zip(found[1:], whole.put, strict=True))]
+    moved = lambda ends: [
+        ends(found[0]),
+        *(ends(f) @ p.turn.T + p.by for f, p in zip(found[1:], whole.put, strict=True)),
+    ]
     return Intersections(
         np.concatenate(moved(lambda f: f.start)),
         np.concatenate(moved(lambda f: f.end)),

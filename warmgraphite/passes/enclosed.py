@@ -1,7 +1,8 @@
 """The areas that a level cut encloses: rooms, where the model says none.
 
-What is cut parts the plane into what is free. Where a door stands open, two rooms are one by that: they are told apart by an opening (erosion, then dilation) as wide as a
-door, and what that leaves over, such as a narrow closet, is a room of its own where it is large enough.
+What is cut parts the plane into what is free. Where a door stands open, two rooms are one by that: they are told apart
+by an opening (erosion, then dilation) as wide as a door, and what that leaves over, such as a narrow closet, is a room
+of its own where it is large enough.
 """
 
 from __future__ import annotations
@@ -18,7 +19,9 @@ DOOR, LEAST_ROOM = 1.3, 0.9
 
 
 class Enclosed(NamedTuple):
-    """An enclosed area: its ``shape`` in plan, x and y in metres, its ``area`` in m², the ``height`` of its floor, and a place (x, y) in its ``middle``."""
+    """An enclosed area: its ``shape`` in plan, x and y in metres, its ``area`` in m², the ``height`` of its floor, and
+    a place (x, y) in its ``middle``.
+    """
 
     shape: shapely.Geometry
     area: float
@@ -55,7 +58,8 @@ def _parted(piece: shapely.Geometry, open_air: shapely.Geometry) -> list[shapely
     for g in grown:
         left = shapely.difference(left, g)
     rooms = [g for k, g in enumerate(grown) if k not in air]
-    # What is left over is a doorway, which belongs to no room, a nook of the room that it lies widest open to, or a narrow room.
+    # What is left over is a doorway, which belongs to no room, a nook of the room that it lies widest open to, or a
+    # narrow room.
     for rest in shapely.get_parts(left):
         if rest.area < 1e-6:
             continue

@@ -1,4 +1,6 @@
-"""Where rays set out from what is seen, and how the surface is turned there: what light, occlusion and tone stand on."""
+"""Where rays set out from what is seen, and how the surface is turned there.
+What light, occlusion and tone stand on.
+"""
 
 from __future__ import annotations
 
@@ -60,14 +62,21 @@ class Footing:
     def at(
         self, points: NDArray[np.float64], triangle: NDArray[np.int32]
     ) -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.float32], NDArray[np.bool_]]:
-        """For frame points (N, 2) on triangles (N,): start of rays, flat and curved normal (N, 3), and (N,) where there is one.
+        """For frame points (N, 2) on triangles (N,).
+        Start of rays, flat and curved normal (N, 3), and (N,) where there is one.
 
         The curved normal is not of length one: as it is, it runs evenly across a triangle.
         """
         start, flat, bent = (np.empty((len(points), 3), np.float32) for _ in range(3))
         hiders, projection = self.hiders, self.scene.projection
         seen = pixels.Sighted(
-            hiders.frame, hiders.normal, hiders.source, self._inverse, self._eye, projection.sight, projection.is_perspective
+            hiders.frame,
+            hiders.normal,
+            hiders.source,
+            self._inverse,
+            self._eye,
+            projection.sight,
+            projection.is_perspective,
         )
         floor = pixels.Floor(self._corner, self._smooth, float(self.lift), self.middle)
         good = pixels.stand_on(points, triangle, seen, floor, pixels.Standing(start, flat, bent))
@@ -91,11 +100,19 @@ def turns(pixels: NDArray[np.int64], width: int) -> NDArray[np.float32]:
 
 
 def fanned(
-    start: NDArray[np.float32], axis: NDArray[np.float32], spread: NDArray[np.float32], turn: NDArray[np.float32], wide: float
+    start: NDArray[np.float32],
+    axis: NDArray[np.float32],
+    spread: NDArray[np.float32],
+    turn: NDArray[np.float32],
+    wide: float,
 ) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-    """Rays (N · S, 3), starts and unit ways, about axes (N, 3): over the hemisphere, or with ``wide`` through a disc so wide."""
+    """Rays (N · S, 3), starts and unit ways, about axes (N, 3).
+    Over the hemisphere, or with ``wide`` through a disc so wide.
+    """
     count = len(start) * len(spread)
     rays_start, rays_way = np.empty((count, 3), np.float32), np.empty((count, 3), np.float32)
     # A disc that is kept for all may only be read, and a part of one does not lie in one piece.
-    fan(start, np.require(axis, requirements=["C", "W"]), np.ascontiguousarray(spread), turn, wide, rays_start, rays_way)
+    fan(
+        start, np.require(axis, requirements=["C", "W"]), np.ascontiguousarray(spread), turn, wide, rays_start, rays_way
+    )
     return rays_start, rays_way

@@ -3,8 +3,8 @@
 Cast shadow lies where a surface faces the sun and something stands between. Shade is the tone of orientation: none
 where the sun falls straight on, and growing to full where the surface turns away. A pane casts the share it is told to.
 
-A sun with a disc casts penumbrae. Five rays through the disc tell where its light is divided; only there are many sent, in
-a pattern that differs between neighbours, and what is left of its grain is evened out along each surface.
+A sun with a disc casts penumbrae. Five rays through the disc tell where its light is divided; only there are many sent,
+in a pattern that differs between neighbours, and what is left of its grain is evened out along each surface.
 """
 
 from __future__ import annotations
@@ -59,7 +59,9 @@ class Daylight(NamedTuple):
 
 @dataclass(frozen=True)
 class Light:
-    """(h, w) uint8: ``shadow`` the share of the sun's light that is kept off, ``shade`` the tone of orientation, 255 full."""
+    """(h, w) uint8: ``shadow`` the share of the sun's light that is kept off, ``shade`` the tone of orientation, 255
+    full.
+    """
 
     shadow: NDArray[np.uint8]
     shade: NDArray[np.uint8]
@@ -68,11 +70,11 @@ class Light:
 def shade_of(
     bent: NDArray[np.float32], good: NDArray[np.bool_], ray: NDArray[np.float64], sun: Sun, shade: Shade
 ) -> NDArray[np.float32]:
-    """Tones 0–1 of surfaces with curved normals (N, 3), as the footing gives them, under a sun along ``ray``; 0 where there is
-    none.
+    """Tones 0–1 of surfaces with curved normals (N, 3), as the footing gives them, under a sun along ``ray``.
+    0 where there is none.
 
-    Continuous, or in steps: between those a normal that runs evenly across a triangle is not brought to length one, so that
-    steps meet in straight lines.
+    Continuous, or in steps: between those a normal that runs evenly across a triangle is not brought to length one, so
+    that steps meet in straight lines.
     """
     out = np.empty(len(bent), np.float32)
     night = sun.altitude <= 0
@@ -84,14 +86,20 @@ def shade_of(
 def evened(
     value: NDArray[np.float32], wanted: NDArray[np.bool_], scene: Scene, hiders: Occluders, seen: Surface, near: float
 ) -> NDArray[np.float32]:
-    """``wanted`` values (h, w) of pixels, averaged along the surfaces that they are of; ``near`` metres is how even those are."""
+    """``wanted`` values (h, w) of pixels, averaged along the surfaces that they are of.
+    ``near`` metres is how even those are.
+    """
     height, width = value.shape
     out = np.empty_like(value)
     across, down = seen.raster.size
-    pixel = np.array([scene.projection.width / across, scene.projection.height / down, seen.raster.x, seen.raster.y], float)
+    pixel = np.array(
+        [scene.projection.width / across, scene.projection.height / down, seen.raster.x, seen.raster.y], float
+    )
     shown, planes = Shown(seen.triangle, seen.distance), hiders.planes
     evening = Evening(pixel, scene.projection.is_perspective, float(near))
-    in_stretches(lambda a, b: smooth_alike(value, wanted, shown, planes, evening, a, b, out), height, max(1, BAND // width))
+    in_stretches(
+        lambda a, b: smooth_alike(value, wanted, shown, planes, evening, a, b, out), height, max(1, BAND // width)
+    )
     return out
 
 
@@ -123,7 +131,9 @@ def light(
         return found
 
     def of(points: NDArray, own: NDArray[np.int32], cast: bool = True) -> tuple[NDArray, NDArray, NDArray]:
-        """The tone of points on triangles; with ``cast`` the rows of those that face the sun, and what is kept off these."""
+        """The tone of points on triangles.
+        With ``cast`` the rows of those that face the sun, and what is kept off these.
+        """
         start, flat, bent, good = footing.at(points, own)
         if not cast:
             return shade_of(bent, good, ray, sun, asked), np.empty(0, np.int64), np.empty(0, np.float32)
@@ -147,11 +157,15 @@ def light(
     picture, whole = np.empty((height, width), np.float32), shadow.reshape(height, width)
     sunny = open_sky.reshape(height, width)
     in_stretches(
-        lambda a, b: clear_specks(whole, sunny, seen.triangle, hiders.part, a, b, picture), height, max(1, BAND // width)
+        lambda a, b: clear_specks(whole, sunny, seen.triangle, hiders.part, a, b, picture),
+        height,
+        max(1, BAND // width),
     )
     if sun.softness and up:
         wide = float(np.tan(np.radians(sun.softness) / 2))
-        _soften(picture, open_sky, scene, hiders, seen, footing, kept_off, ray, wide, part_of(progress, share / 2, share))
+        _soften(
+            picture, open_sky, scene, hiders, seen, footing, kept_off, ray, wide, part_of(progress, share / 2, share)
+        )
         soft = np.empty(0, np.int64)
     else:
         # Where the shadow's own edge runs across one surface, the surface pass has no subsamples: take them now.

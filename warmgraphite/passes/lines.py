@@ -1,13 +1,13 @@
 """Visible and hidden lines with kind and rank, chained.
 
-An edge visits the cells of the grid that it crosses; every triangle it finds there removes the stretch of the edge that it
-covers and lies in front of. What is left is visible. All of it is exact in the frame's coordinates, in which edges are
-straight and faces flat in perspective too (after Galimberti and Montanari, "An algorithm for hidden line elimination", 1969,
-with a grid).
+An edge visits the cells of the grid that it crosses; every triangle it finds there removes the stretch of the edge that
+it covers and lies in front of. What is left is visible. All of it is exact in the frame's coordinates, in which edges
+are straight and faces flat in perspective too (after Galimberti and Montanari, "An algorithm for hidden line
+elimination", 1969, with a grid).
 
-A piece is then followed on either side, and the nearest surface found there, stretch by stretch: far behind or nothing makes
-it an outline; the same flat surface on both sides makes it a joint, or a seam where the material is the same. What is drawn
-twice is drawn once, and pieces that meet are put one after another as the pen would go.
+A piece is then followed on either side, and the nearest surface found there, stretch by stretch: far behind or nothing
+makes it an outline; the same flat surface on both sides makes it a joint, or a seam where the material is the same.
+What is drawn twice is drawn once, and pieces that meet are put one after another as the pen would go.
 """
 
 from __future__ import annotations
@@ -87,12 +87,12 @@ class LineSet:
     """Pieces (N) of lines, each of one kind, rank and visibility, chain after chain.
 
     ``start``, ``end`` (N, 3) metres; ``from_mm``, ``to_mm`` (N, 2) frame millimetres; ``kind``, ``rank`` indices into
-    :data:`KINDS` and :data:`RANKS`; ``through`` panes of glass in front; ``part``; ``distance`` metres from the viewer, along
-    the direction of sight, and ``behind`` metres to what lies behind it (infinite: nothing); ``left``, ``right`` the parts
-    seen on either side of the way from start to end, −1 for none (both of visible pieces only); ``chain`` numbers
-    the strokes: within one, each piece starts where the one before it ends; ``rim`` is, of lines within foliage, the angle on the paper in
-    which the rim of the leaf looks that it is, in radians, :data:`NO_RIM` of all others. ``span`` (2,) is from how near to how far what is
-    seen of the model itself lies, in metres.
+    :data:`KINDS` and :data:`RANKS`; ``through`` panes of glass in front; ``part``; ``distance`` metres from the viewer,
+    along the direction of sight, and ``behind`` metres to what lies behind it (infinite: nothing); ``left``, ``right``
+    the parts seen on either side of the way from start to end, −1 for none (both of visible pieces only); ``chain``
+    numbers the strokes: within one, each piece starts where the one before it ends; ``rim`` is, of lines within
+    foliage, the angle on the paper in which the rim of the leaf looks that it is, in radians, :data:`NO_RIM` of all
+    others. ``span`` (2,) is from how near to how far what is seen of the model itself lies, in metres.
     """
 
     start: NDArray[np.float64]
@@ -117,7 +117,9 @@ class LineSet:
 
     def only(self, rows: NDArray) -> LineSet:
         """The chosen rows."""
-        return LineSet(**{f.name: getattr(self, f.name)[rows] for f in fields(self) if f.name != "span"}, span=self.span)
+        return LineSet(
+            **{f.name: getattr(self, f.name)[rows] for f in fields(self) if f.name != "span"}, span=self.span
+        )
 
     @cached_property
     def drawn(self) -> LineSet:
@@ -127,8 +129,9 @@ class LineSet:
 
 @dataclass
 class Edges:
-    """Edges (N) on their way through the pass: ``start``, ``end`` (N, 3) metres; ``beside`` (N, 2) the model's triangles that
-    they bound, −1 for none."""
+    """Edges (N) on their way through the pass: ``start``, ``end`` (N, 3) metres.
+    ``beside`` (N, 2) the model's triangles that they bound, −1 for none.
+    """
 
     start: NDArray[np.float64]
     end: NDArray[np.float64]
@@ -164,7 +167,9 @@ def _mesh_edges(scene: Scene, asked: Lines) -> Edges:
     ends, half = topology.ends[rows], topology.half[rows]
     beside = np.where(half < 0, -1, half // 3).astype(np.int32)
     soft = topology.fold[rows] <= crease[topology.part[rows]]
-    return Edges(bodies.mesh.vertices[ends[:, 0]], bodies.mesh.vertices[ends[:, 1]], kind, topology.part[rows], beside, soft)
+    return Edges(
+        bodies.mesh.vertices[ends[:, 0]], bodies.mesh.vertices[ends[:, 1]], kind, topology.part[rows], beside, soft
+    )
 
 
 def _crossing_edges(scene: Scene) -> Edges:
@@ -191,7 +196,9 @@ def _line_elements(scene: Scene) -> Edges:
     rows = np.flatnonzero(scene.part_shown[bodies.mesh.line_part])
     kind, beside = np.full(len(rows), _LINE, np.uint8), np.full((len(rows), 2), -1, np.int32)
     ends = bodies.mesh.line_ends[rows]
-    return Edges(ends[:, 0].copy(), ends[:, 1].copy(), kind, bodies.mesh.line_part[rows], beside, np.zeros(len(rows), bool))
+    return Edges(
+        ends[:, 0].copy(), ends[:, 1].copy(), kind, bodies.mesh.line_part[rows], beside, np.zeros(len(rows), bool)
+    )
 
 
 def cut_by_surfaces(scene: Scene, edges: Edges) -> Edges:
@@ -232,7 +239,9 @@ def cut_edges(scene: Scene, cut: CutSet) -> Edges:
 
     outlines: dict[tuple[int, int], list[tuple[shapely.Geometry, int]]] = {}
     for row in cut.settled:
-        outlines.setdefault((row.plane, int(bodies.cut_as[row.part])), []).append((shapely.boundary(row.region), row.part))
+        outlines.setdefault((row.plane, int(bodies.cut_as[row.part])), []).append(
+            (shapely.boundary(row.region), row.part)
+        )
     for mass in cut.masses:
         if scene.surfaces[mass.plane].role == "return" and _edge_on(scene, scene.surfaces[mass.plane].slabs[0].plane):
             continue  # looked at straight, the steps of a section do not show
@@ -256,7 +265,9 @@ def _on_triangles(scene: Scene, rows: list[tuple[NDArray, NDArray, NDArray]]) ->
 
 
 def limit_edges(scene: Scene) -> Edges:
-    """Where planes that only remove end the bodies they go through: no lines of the drawing, but bounds of what is seen."""
+    """Where planes that only remove end the bodies they go through.
+    No lines of the drawing, but bounds of what is seen.
+    """
     corners, source = scene.remainder.corners, scene.remainder.source
     found = []
     for surface in scene.surfaces:
@@ -310,7 +321,11 @@ def inside_frame(scene: Scene, edges: Edges) -> Edges:
 
 def stretches_of(start: NDArray, end: NDArray, row: NDArray, low: NDArray, high: NDArray) -> tuple[NDArray, NDArray]:
     """The ends (N, 3) of stretches ``low`` to ``high`` of the segments that ``row`` names."""
-    a, b, asked = np.empty((len(row), 3)), np.empty((len(row), 3)), strokes.Stretched(row.astype(np.int32, copy=False), low, high)
+    a, b, asked = (
+        np.empty((len(row), 3)),
+        np.empty((len(row), 3)),
+        strokes.Stretched(row.astype(np.int32, copy=False), low, high),
+    )
     in_stretches(lambda i, j: strokes.stretches(start, end, asked, i, j, a, b), len(row), 1 << 16)
     return a, b
 
@@ -338,10 +353,12 @@ def split(
 ) -> tuple[NDArray, ...]:
     """Pieces of edges, from start to end (N, 3) in the frame, by visibility: rows (edge, from, to, hidden, panes).
 
-    What lies within ``slack`` metres before an edge does not hide it; a stretch shorter than ``least`` millimetres between two
-    of the other kind counts as they do.
+    What lies within ``slack`` metres before an edge does not hide it; a stretch shorter than ``least`` millimetres
+    between two of the other kind counts as they do.
     """
-    pieces = Pieces(start, end, projection.depth_slack(start[:, 2], slack), projection.depth_slack(end[:, 2], slack), beside)
+    pieces = Pieces(
+        start, end, projection.depth_slack(start[:, 2], slack), projection.depth_slack(end[:, 2], slack), beside
+    )
     memory = threading.local()
 
     def chunk(first: int, last: int) -> tuple[NDArray, ...]:
@@ -360,9 +377,15 @@ def _ranked(
     alike = (bodies.material.astype(np.int64) << 8) + np.unique(bodies.role, return_inverse=True)[1]
     height = np.einsum("ij,ij->i", hiders.normal, hiders.corners[:, 0])
     surfaces = sides.Surfaces(hiders.part, alike[hiders.part], hiders.normal, height)
-    pieces = Pieces(a, b, projection.depth_slack(a[:, 2], scene.slack), projection.depth_slack(b[:, 2], scene.slack), beside)
+    pieces = Pieces(
+        a, b, projection.depth_slack(a[:, 2], scene.slack), projection.depth_slack(b[:, 2], scene.slack), beside
+    )
     eye = sides.Eye(
-        np.asarray(np.linalg.inv(projection.matrix), np.float64), projection.is_perspective, ASIDE, depth, 5 * scene.slack
+        np.asarray(np.linalg.inv(projection.matrix), np.float64),
+        projection.is_perspective,
+        ASIDE,
+        depth,
+        5 * scene.slack,
     )
 
     def chunk(first: int, last: int) -> tuple[NDArray, ...]:
@@ -374,7 +397,9 @@ def _ranked(
 def _drawn_once(
     a: NDArray, b: NDArray, strength: NDArray[np.float64], groups: list[NDArray], width: float, height: float
 ) -> tuple[NDArray, NDArray, NDArray]:
-    """Pieces a to b (N, 2), less what stronger ones (of lower ``strength``) of the same group draw: rows (piece, from, to)."""
+    """Pieces a to b (N, 2), less what stronger ones (of lower ``strength``) of the same group draw.
+    Rows (piece, from, to).
+    """
 
     def listed(k: int) -> tuple[strokes.Drawn, strokes.Cells]:
         start, end = a[groups[k], :2], b[groups[k], :2]
@@ -410,9 +435,9 @@ def _nodes(a: NDArray, b: NDArray, group: NDArray[np.int64]) -> NDArray[np.int64
 def _trim_contours(a: NDArray, b: NDArray, group: NDArray[np.int64], contour: NDArray[np.bool_]) -> None:
     """Make ends of silhouettes meet, in place, where facets of a saddle make them pass each other by.
 
-    The contour of a faceted saddle changes from one edge to the next where they cross as seen; what then shows of the second
-    edge before that point is a stub that its facets leave and the curve has not. ``contour`` (N,) says which pieces a to b
-    (N, 3, frame) are such silhouettes.
+    The contour of a faceted saddle changes from one edge to the next where they cross as seen; what then shows of the
+    second edge before that point is a stub that its facets leave and the curve has not. ``contour`` (N,) says which
+    pieces a to b (N, 3, frame) are such silhouettes.
     """
     if not contour.any():
         return
@@ -426,7 +451,10 @@ def _trim_contours(a: NDArray, b: NDArray, group: NDArray[np.int64], contour: ND
     tree = cKDTree(at[:, :2])
     pair = tree.query_pairs(STUB, output_type="ndarray")
     pair = np.concatenate([pair, pair[:, ::-1]])
-    pair = pair[(group[loose[pair[:, 0]] % n] == group[loose[pair[:, 1]] % n]) & (loose[pair[:, 0]] % n != loose[pair[:, 1]] % n)]
+    pair = pair[
+        (group[loose[pair[:, 0]] % n] == group[loose[pair[:, 1]] % n])
+        & (loose[pair[:, 0]] % n != loose[pair[:, 1]] % n)
+    ]
     # Of each pair, the first end stays, and the second is drawn back, or on, to it.
     stays, moves = at[pair[:, 0]], pair[:, 1]
     way = away[moves] - at[moves]
@@ -453,8 +481,9 @@ def chained(a: NDArray, b: NDArray, group: NDArray[np.int64]) -> tuple[NDArray, 
 def lines(
     scene: Scene, hiders: Occluders, cut: CutSet, asked: Lines, levels: Levels | None, progress: Progress = silent
 ) -> LineSet:
-    """All lines of a scene within its frame: visible ones drawn once, hidden ones apart, both ranked and chained. ``asked`` says which edges are
-    lines, ``levels`` where contours run on the ground."""
+    """All lines of a scene within its frame: visible ones drawn once, hidden ones apart, both ranked and chained.
+    ``asked`` says which edges are lines, ``levels`` where contours run on the ground.
+    """
     progress(0.1)
     bodies = Edges.joined(
         [_mesh_edges(scene, asked), _crossing_edges(scene), _terrain_edges(scene, levels), _line_elements(scene)]
@@ -530,9 +559,13 @@ def lines(
     )
 
 
-def _span(scene: Scene, hiders: Occluders, part: NDArray[np.int32], start: NDArray, end: NDArray) -> NDArray[np.float64]:
-    """(2,) metres from how near to how far what is seen of the model itself lies: the middle nineteen of twenty edges, so that one far tree
-    does not make all else near. Figures count for nothing, and hide nothing: none of them makes a house paler or darker."""
+def _span(
+    scene: Scene, hiders: Occluders, part: NDArray[np.int32], start: NDArray, end: NDArray
+) -> NDArray[np.float64]:
+    """(2,) metres from how near to how far what is seen of the model itself lies.
+    The middle nineteen of twenty edges, so that one far tree does not make all else near. Figures count for nothing,
+    and hide nothing: none of them makes a house paler or darker.
+    """
     figure = scene.bodies.figure >= 0
     own = np.flatnonzero(~figure[part])
     middle = (start[own] + end[own]) / 2
@@ -551,14 +584,17 @@ def _span(scene: Scene, hiders: Occluders, part: NDArray[np.int32], start: NDArr
 
 
 def _settled(mm: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Places on paper to a millionth of a thousandth of a millimetre: where what hides a line in its middle has parted it, its ends are the
-    same places as before, reckoned from elsewhere, and the last digits would tell."""
+    """Places on paper to a millionth of a thousandth of a millimetre.
+    Where what hides a line in its middle has parted it, its ends are the same places as before, reckoned from
+    elsewhere, and the last digits would tell.
+    """
     return np.round(mm * 2.0**30) / 2.0**30  # type: ignore[no-any-return]
 
 
 def _places(rank: NDArray[np.uint8], near: NDArray[np.float64]) -> NDArray[np.float64]:
-    """(N,) in which place each piece comes by its rank and, within that, by how ``near`` it is; equals share one. By nothing else: what is
-    added to a drawing elsewhere must not change which of two lines that lie together is drawn."""
+    """(N,) in which place each piece comes by its rank and, within that, by how ``near`` it is; equals share one.
+    By nothing else: what is added to a drawing elsewhere must not change which of two lines that lie together is drawn.
+    """
     order = np.lexsort((near, rank))
     new = (np.diff(rank[order].astype(np.int64)) != 0) | (np.diff(near[order]) != 0)
     place = np.empty(len(rank))
@@ -567,7 +603,9 @@ def _places(rank: NDArray[np.uint8], near: NDArray[np.float64]) -> NDArray[np.fl
 
 
 def _rims(scene: Scene, edges: Edges, rank: NDArray[np.uint8], a: NDArray, b: NDArray) -> NDArray[np.float32]:
-    """(N,) where the rims look that pieces a to b (N, 3, frame) of foliage are: away from the corner of their leaf that is not on them."""
+    """(N,) where the rims look that pieces a to b (N, 3, frame) of foliage are.
+    Away from the corner of their leaf that is not on them.
+    """
     found = np.full(len(rank), NO_RIM, np.float32)
     bodies = scene.bodies
     leafy = np.append(bodies.crease >= WHOLE, False)
@@ -575,7 +613,9 @@ def _rims(scene: Scene, edges: Edges, rank: NDArray[np.uint8], a: NDArray, b: ND
         leafy[edges.part] & (rank == RANKS.index("detail")) & (edges.beside[:, 0] >= 0) & (edges.kind == _BORDER)
     )
     if len(rows):
-        middle = scene.projection.project(bodies.mesh.vertices[bodies.mesh.triangles[edges.beside[rows, 0]]].mean(1))[:, :2]
+        middle = scene.projection.project(bodies.mesh.vertices[bodies.mesh.triangles[edges.beside[rows, 0]]].mean(1))[
+            :, :2
+        ]
         out = (a[rows, :2] + b[rows, :2]) / 2 - middle
         found[rows] = np.arctan2(out[:, 1], out[:, 0])
     return found
@@ -591,7 +631,9 @@ def _ranks(
     stronger: NDArray[np.bool_],
     beside: tuple[NDArray[np.int32], NDArray[np.int32]],
 ) -> NDArray[np.uint8]:
-    """The rank of each piece by what it is and what lies beside it; ``stronger`` (N,) are those contours that are drawn so."""
+    """The rank of each piece by what it is and what lies beside it.
+    ``stronger`` (N,) are those contours that are drawn so.
+    """
     left, right = beside
     cut, outline, edge, surface, figure, detail = range(6)
     rank = np.full(len(kind), edge, np.uint8)

@@ -1,7 +1,7 @@
 """All that can hide: the scene's triangles and the caps of its cuts, laid into a grid over the frame.
 
-The frame is divided into cells, each with the triangles that touch it, nearest first. Lines, pixels and regions all ask this
-one grid what is seen, so that every pass agrees with every other.
+The frame is divided into cells, each with the triangles that touch it, nearest first. Lines, pixels and regions all ask
+this one grid what is seen, so that every pass agrees with every other.
 """
 
 from __future__ import annotations
@@ -38,8 +38,9 @@ class Occluders:
     """Triangles (T) in front of the viewer.
 
     ``corners`` (T, 3, 3) metres; ``frame`` (T, 3, 3) frame coordinates; ``source`` (T,) model triangle, −1 for caps;
-    ``part`` (T,); ``pane`` (T,) whether one sees through it; ``near`` (T,) nearest depth, infinite where it is seen edge-on, and ``far`` (T,) the farthest;
-    ``normal`` (T, 3); ``forms`` (T, 13) sides and depth as linear forms; ``grid`` the cells over the frame.
+    ``part`` (T,); ``pane`` (T,) whether one sees through it; ``near`` (T,) nearest depth, infinite where it is seen
+    edge-on, and ``far`` (T,) the farthest; ``normal`` (T, 3); ``forms`` (T, 13) sides and depth as linear forms;
+    ``grid`` the cells over the frame.
     """
 
     corners: NDArray[np.float64]
@@ -65,8 +66,10 @@ class Occluders:
 
 
 def _cells(laid: loops.Prepared, width: float, height: float, own: int) -> Grid:
-    """The grid over a frame of ``width`` × ``height`` millimetres, with a cell to spare all round. It goes by the ``own`` triangles of the
-    model: where lines are split depends on it in the last digits, and a figure that comes or goes must not change those of a house."""
+    """The grid over a frame of ``width`` × ``height`` millimetres, with a cell to spare all round.
+    It goes by the ``own`` triangles of the model: where lines are split depends on it in the last digits, and a figure
+    that comes or goes must not change those of a house.
+    """
     cells = int(np.clip(np.sqrt(max(own, LEAST_TRIANGLES) * CELLS_PER_TRIANGLE), 16, MOST_CELLS))
     size = max(width, height) / cells
     nx, ny = int(np.ceil(width / size)) + 2, int(np.ceil(height / size)) + 2
@@ -81,15 +84,17 @@ def _cells(laid: loops.Prepared, width: float, height: float, own: int) -> Grid:
     lay(counts)
     np.cumsum(counts.sum(0), out=grid.start[1:])
     grid = grid._replace(triangle=np.empty(grid.start[-1], np.int32))
-    # Each stretch of triangles writes behind the one before it in every cell: the result does not depend on who is first.
+    # Each stretch of triangles writes behind the one before it in every cell: the result does not depend on who is
+    # first.
     lay(grid.start[:-1] + np.cumsum(counts, axis=0) - counts)
     in_stretches(lambda a, b: loops.sort_cells(grid, laid.near, a, b), nx * ny, max(nx * ny // 16, 1024))
     return grid
 
 
 def occluders(scene: Scene, cap: NDArray[np.float64], cap_part: NDArray[np.int32]) -> Occluders:
-    """The triangles that hide lines and catch sight rays, in their grid; ``cap`` (C, 3, 3), in metres, are those that close the scene's cuts, and
-    ``cap_part`` (C,) the part of each."""
+    """The triangles that hide lines and catch sight rays, in their grid.
+    ``cap`` (C, 3, 3), in metres, are those that close the scene's cuts, and ``cap_part`` (C,) the part of each.
+    """
     if scene.near is not None:
         cap, cap_part = clip_triangles(cap, cap_part, scene.near)
     corners = np.concatenate([scene.corners, cap]) if len(cap) else scene.corners
@@ -117,7 +122,9 @@ def laid_out(
     projection: Projection,
     own: int,
 ) -> Occluders:
-    """Triangles (T, 3, 3) in metres, seen in the frame of any ``projection``, in their grid, of which ``own`` belong to no figure."""
+    """Triangles (T, 3, 3) in metres, seen in the frame of any ``projection``, in their grid, of which ``own`` belong to
+    no figure.
+    """
     count = len(corners)
     laid = loops.Prepared(
         np.empty((count, 3, 3)), np.empty(count), np.empty(count), np.empty((count, 3)), np.zeros((count, 13))

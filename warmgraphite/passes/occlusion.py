@@ -1,9 +1,9 @@
 """Ambient occlusion: how much of the sky over each point of a surface is taken by what stands close to it.
 
 Rays are as dense as the cosine, so their blocked share is the occlusion. Each pixel of a square of four by four asks in
-other directions; evening that pattern out along each surface leaves no grain. Nothing is darkened by what lies outside of
-the frame differently from what lies inside, since rays know nothing of the frame; a cut face stays clear. A quarter of the
-rays is sent first; where nothing is met by any of a pixel's neighbours either, it is enough.
+other directions; evening that pattern out along each surface leaves no grain. Nothing is darkened by what lies outside
+of the frame differently from what lies inside, since rays know nothing of the frame; a cut face stays clear. A quarter
+of the rays is sent first; where nothing is met by any of a pixel's neighbours either, it is enough.
 """
 
 from __future__ import annotations

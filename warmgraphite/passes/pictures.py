@@ -23,9 +23,15 @@ CARD = (247, 244, 237)
 
 
 def white_card(
-    cover: NDArray[np.uint8], cap: NDArray[np.uint8], shade: NDArray[np.uint8], shadow: NDArray[np.uint8], dark: NDArray[np.uint8]
+    cover: NDArray[np.uint8],
+    cap: NDArray[np.uint8],
+    shade: NDArray[np.uint8],
+    shadow: NDArray[np.uint8],
+    dark: NDArray[np.uint8],
 ) -> NDArray[np.uint8]:
-    """(h, w, 4) the model as if made of white card, from its passes (h, w); cut faces stay blank. Colour is straight."""
+    """(h, w, 4) the model as if made of white card, from its passes (h, w); cut faces stay blank.
+    Colour is straight.
+    """
     out = np.empty((*cover.shape, 4), np.uint8)
     for first in range(0, len(cover), 256):
         rows = np.s_[first : first + 256]
@@ -40,8 +46,9 @@ def white_card(
 
 
 def depth_range(distance: NDArray[np.float32], asked: Depth) -> tuple[float, float, float]:
-    """Where depth counts from, metres from the viewer to what is nearest, and the near and far that the picture spans from
-    there on."""
+    """Where depth counts from, metres from the viewer to what is nearest, and the near and far that the picture spans
+    from there on.
+    """
     start, last = np.inf, -np.inf
     for rows in np.array_split(distance, max(1, distance.size // (1 << 22)), axis=0):
         seen = rows[np.isfinite(rows)]
@@ -78,7 +85,9 @@ def depth_bands(distance: NDArray[np.float32], span: tuple[float, float, float],
 
 
 def normals(scene: Scene, hiders: Occluders, seen: Surface) -> NDArray[np.uint8]:
-    """(h, w, 4) which way each surface faces in the model: x, y, z from −1 to 1 as red, green, blue from 0 to 255, straight."""
+    """(h, w, 4) which way each surface faces in the model.
+    X, y, z from −1 to 1 as red, green, blue from 0 to 255, straight.
+    """
     width, height = seen.size
     footing = Footing(scene, hiders, np.zeros(3))
     is_cap = hiders.source < 0

@@ -1,8 +1,8 @@
 """What level water and panes mirror: the model again, seen in the same frame.
 
-Each mirror is a plane. The sight line of a pixel is turned about it, and what it meets there has its colour and its light. A mirrored
-picture reaches over all of its mirror's pixels and a little beyond, so that ripples have something to move: what stands in the water
-hides none of it.
+Each mirror is a plane. The sight line of a pixel is turned about it, and what it meets there has its colour and its
+light. A mirrored picture reaches over all of its mirror's pixels and a little beyond, so that ripples have something to
+move: what stands in the water hides none of it.
 """
 
 from __future__ import annotations
@@ -44,10 +44,10 @@ _SUB = np.array([[-0.25, -0.25], [0.25, -0.25], [-0.25, 0.25], [0.25, 0.25]])
 class Reflection:
     """Mirrors (M) in a window of (h, w) pixels.
 
-    ``share`` (h, w) uint8 of each pixel that is a mirror, ``label`` (h, w) uint8 which, from 1; ``planes`` (M, 4) unit normals towards
-    the viewer and offsets, in metres; ``boxes`` (M, 4) the place and size of each mirrored picture in pixels of the window. Those
-    begin at ``start`` (M + 1,): ``texels`` (N, 4) uint8 premultiplied, clear where there is sky, ``away`` (N,) metres from the mirror.
-    A texel is ``side`` pixels wide and high, from the frame's corner on.
+    ``share`` (h, w) uint8 of each pixel that is a mirror, ``label`` (h, w) uint8 which, from 1; ``planes`` (M, 4) unit
+    normals towards the viewer and offsets, in metres; ``boxes`` (M, 4) the place and size of each mirrored picture in
+    pixels of the window. Those begin at ``start`` (M + 1,): ``texels`` (N, 4) uint8 premultiplied, clear where there is
+    sky, ``away`` (N,) metres from the mirror. A texel is ``side`` pixels wide and high, from the frame's corner on.
     """
 
     share: NDArray[np.uint8]
@@ -79,8 +79,10 @@ def reflection(
     dark: Callable[[NDArray[np.float32]], NDArray[np.bool_]] | None,
     progress: Progress = silent,
 ) -> Reflection:
-    """What mirrors of the ``chosen`` (P,) parts show. ``dark`` tells of points about the middle of the solid's rays whether something keeps
-    the light of the ``sun`` (3,) off them; ``None`` where there is none."""
+    """What mirrors of the ``chosen`` (P,) parts show.
+    ``dark`` tells of points about the middle of the solid's rays whether something keeps the light of the ``sun`` (3,)
+    off them; ``None`` where there is none.
+    """
     found = _water(hiders, seen, chosen) if sort == "water" else _panes(projection, hiders, seen, chosen)
     height, width = seen.triangle.shape
     share, which, planes = found
@@ -89,7 +91,9 @@ def reflection(
     margin = round(MARGIN * (1 if sort == "water" else 0.2) / min(across, down))
     label, boxes, kept, wanted = np.zeros((height, width), np.uint8), [], [], []
     order = (
-        np.argsort(-np.bincount(which[which >= 0], minlength=len(planes)), kind="stable")[:MOST].tolist() if len(planes) else []
+        np.argsort(-np.bincount(which[which >= 0], minlength=len(planes)), kind="stable")[:MOST].tolist()
+        if len(planes)
+        else []
     )
     for number in order:
         mine = which == number
@@ -99,7 +103,9 @@ def reflection(
         kept.append(planes[number])
         label[mine] = len(kept)
         # Beyond the window, too: ripples look there, and windows of one drawing are to meet without a seam.
-        box = _box((int(columns[0]), int(rows[0])), (int(columns[-1]) + 1, int(rows[-1]) + 1), seen.raster, margin, side)
+        box = _box(
+            (int(columns[0]), int(rows[0])), (int(columns[-1]) + 1, int(rows[-1]) + 1), seen.raster, margin, side
+        )
         boxes.append(box)
         around = np.zeros((box[3], box[2]), bool)
         down_to, across_to = rows[0] - box[1], columns[0] - box[0]
@@ -134,8 +140,12 @@ def reflection(
     )
 
 
-def _box(low: tuple[int, int], high: tuple[int, int], raster: Raster, margin: int, side: int) -> tuple[int, int, int, int]:
-    """Place and size, in pixels of a window, of the texels from one of its pixels up to another, and of a margin about them."""
+def _box(
+    low: tuple[int, int], high: tuple[int, int], raster: Raster, margin: int, side: int
+) -> tuple[int, int, int, int]:
+    """Place and size, in pixels of a window, of the texels from one of its pixels up to another, and of a margin about
+    them.
+    """
     corner = (raster.x, raster.y)
     first = [(corner[k] + low[k] - margin) // side * side - corner[k] for k in (0, 1)]
     last = [-(-(corner[k] + high[k] + margin) // side) * side - corner[k] for k in (0, 1)]
@@ -143,10 +153,13 @@ def _box(low: tuple[int, int], high: tuple[int, int], raster: Raster, margin: in
 
 
 class _Own:
-    """The picture of one mirror, of a ``shape`` in texels across and down whose first lies at a ``place``; one is ``step`` millimetres."""
+    """The picture of one mirror, of a ``shape`` in texels across and down whose first lies at a ``place``.
+    One is ``step`` millimetres.
+    """
 
     def __init__(
-        self, mirrored: _Mirrored, plane: NDArray[np.float64], shape: tuple[int, int], place: tuple[int, int], step: tuple[float, float]
+        self, mirrored: _Mirrored, plane: NDArray[np.float64], shape: tuple[int, int], place: tuple[int, int],
+        step: tuple[float, float]
     ) -> None:  # fmt: skip
         self.mirrored, self.plane, self.shape, self.place, self.step = mirrored, plane, shape, place, step
         count = shape[0] * shape[1]
@@ -157,7 +170,9 @@ class _Own:
     def texels(self) -> NDArray[np.uint8]:
         return np.round(np.clip(self.colour, 0, 255)).astype(np.uint8)
 
-    def _at(self, texels: NDArray[np.int64], sub: NDArray | None = None) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    def _at(
+        self, texels: NDArray[np.int64], sub: NDArray | None = None
+    ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         down, across = np.divmod(texels, self.shape[0])
         aside = np.zeros(2) if sub is None else sub.T
         x = (across + (self.place[0] + 0.5) + aside[0]) * self.step[0]
@@ -198,7 +213,9 @@ def _differs(picture: NDArray[np.float32]) -> NDArray[np.bool_]:
     return out
 
 
-def _planes_of(normal: NDArray[np.float64], offset: NDArray[np.float64]) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
+def _planes_of(
+    normal: NDArray[np.float64], offset: NDArray[np.float64]
+) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
     """Which of the planes that differ each of (N) is, and those (M, 4)."""
     rows = np.column_stack([np.round(normal / ALIKE), np.round(offset / SAME)])
     _, first, number = np.unique(rows, axis=0, return_index=True, return_inverse=True)
@@ -209,7 +226,9 @@ _Found = tuple[NDArray[np.uint8], NDArray[np.int64], NDArray[np.float64]]
 
 
 def _water(hiders: Occluders, seen: Surface, chosen: NDArray[np.bool_]) -> _Found:
-    """The share (h, w) of each pixel that is level and of the chosen parts, the plane (h, w) of it, −1 for none, and the planes (M, 4)."""
+    """The share (h, w) of each pixel that is level and of the chosen parts, the plane (h, w) of it, −1 for none, and
+    the planes (M, 4).
+    """
     unit = hiders.normal / np.maximum(np.linalg.norm(hiders.normal, axis=1, keepdims=True), 1e-30)
     level = chosen[hiders.part] & (np.abs(unit[:, 2]) > LEVEL) & (hiders.source >= 0)
     is_level = np.append(level, False)
@@ -221,7 +240,9 @@ def _water(hiders: Occluders, seen: Surface, chosen: NDArray[np.bool_]) -> _Foun
     other = ~is_level[flat[seen.edge_pixel]]
     good = is_level[seen.edge_triangle[other]]
     has = good.any(1)
-    flat[seen.edge_pixel[other][has]] = seen.edge_triangle[other][has][np.arange(int(has.sum())), np.argmax(good[has], 1)]
+    flat[seen.edge_pixel[other][has]] = seen.edge_triangle[other][has][
+        np.arange(int(has.sum())), np.argmax(good[has], 1)
+    ]
     rows = np.flatnonzero(level)
     height = hiders.corners[rows, :, 2].mean(1)
     number, planes = _planes_of(np.tile([0.0, 0.0, 1.0], (len(rows), 1)), height)
@@ -271,7 +292,8 @@ class _Mirrored:
     """Sight lines turned about planes."""
 
     def __init__(
-        self, projection: Projection, solid: Solid, sun: NDArray[np.float64], dark: Callable[[NDArray[np.float32]], NDArray[np.bool_]] | None
+        self, projection: Projection, solid: Solid, sun: NDArray[np.float64],
+        dark: Callable[[NDArray[np.float32]], NDArray[np.bool_]] | None
     ) -> None:  # fmt: skip
         self.solid, self.sun, self.dark = solid, sun, dark
         normal = np.cross(solid.corners[:, 1] - solid.corners[:, 0], solid.corners[:, 2] - solid.corners[:, 0])
@@ -287,17 +309,23 @@ class _Mirrored:
         else:
             start = np.tile(projection.eye, (3, 1))
             way = projection.unproject(np.column_stack([places, np.full(3, 0.5)])) - projection.eye
-        self.start, self.way = (np.column_stack([rows[1] - rows[0], rows[2] - rows[0], rows[0]]) for rows in (start, way))
+        self.start, self.way = (
+            np.column_stack([rows[1] - rows[0], rows[2] - rows[0], rows[0]]) for rows in (start, way)
+        )
 
     def look(
         self, x: NDArray[np.float64], y: NDArray[np.float64], plane: NDArray[np.float64], colour: NDArray[np.float32]
     ) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
-        """Fill ``colour`` (n, 4), premultiplied, with what is mirrored at points in frame millimetres; the triangle (n,) that it is of, and
-        how far (n,) that lies from the mirror: −1 and infinite for the sky, −2 where the plane is not met."""
+        """Fill ``colour`` (n, 4), premultiplied, with what is mirrored at points in frame millimetres.
+        The triangle (n,) that it is of, and how far (n,) that lies from the mirror: −1 and infinite for the sky, −2
+        where the plane is not met.
+        """
         count = len(x)
         from_, ahead = np.empty((count, 3), np.float32), np.empty((count, 3), np.float32)
         meets = np.empty(count, np.bool_)
-        turned(x, y, Sight(self.start, self.way, self.parallel, self.solid.rays.middle), plane, Turned(from_, ahead, meets))
+        turned(
+            x, y, Sight(self.start, self.way, self.parallel, self.solid.rays.middle), plane, Turned(from_, ahead, meets)
+        )
         hit, away = self.solid.rays.first(from_, ahead)
         hit[~meets] = -2
         away[hit < 0] = np.inf

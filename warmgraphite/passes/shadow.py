@@ -1,9 +1,9 @@
 """The edges of light as exact lines: of cast shadows, of the turn from light to shade, and between steps of shade.
 
-The sun is a viewer in parallel projection. The outlines that it sees are what casts: each is followed to the first surface
-beyond it, stretch by stretch, exactly in the sun's frame. What has fallen there is a segment on a known triangle of the
-model, and is then looked at from the view like any other edge (the idea is W. Atherton's, "Polygon shadow generation", 1978,
-with edges in place of polygons).
+The sun is a viewer in parallel projection. The outlines that it sees are what casts: each is followed to the first
+surface beyond it, stretch by stretch, exactly in the sun's frame. What has fallen there is a segment on a known
+triangle of the model, and is then looked at from the view like any other edge (the idea is W. Atherton's, "Polygon
+shadow generation", 1978, with edges in place of polygons).
 """
 
 from __future__ import annotations
@@ -41,7 +41,8 @@ _CHUNK = 2048
 @dataclass(frozen=True)
 class LightEdges:
     """Visible segments (N): ``start``, ``end`` (N, 3) metres, ``from_mm``, ``to_mm`` (N, 2) frame millimetres, ``kind``
-    (cast, turn or step), and the ``part`` on which they lie."""
+    (cast, turn or step), and the ``part`` on which they lie.
+    """
 
     start: NDArray[np.float64]
     end: NDArray[np.float64]
@@ -53,7 +54,9 @@ class LightEdges:
 
 @dataclass(frozen=True)
 class SunFrame:
-    """What the sun sees: its projection, in millimetres of the model; what casts, in its grid, and whether panes are left out."""
+    """What the sun sees: its projection, in millimetres of the model.
+    What casts, in its grid, and whether panes are left out.
+    """
 
     projection: Projection
     casting: Occluders
@@ -92,7 +95,9 @@ def sun_frame(casters: Casters, sun: Sun) -> SunFrame:
 
 def _laid(casters: Casters, rows: NDArray[np.bool_], projection: Projection) -> Occluders:
     corners = np.ascontiguousarray(casters.corners[rows])
-    return laid_out(corners, casters.source[rows], casters.part[rows], np.zeros(len(corners), bool), projection, len(corners))
+    return laid_out(
+        corners, casters.source[rows], casters.part[rows], np.zeros(len(corners), bool), projection, len(corners)
+    )
 
 
 def _outlines(bodies: Bodies, ray: NDArray, parts: NDArray[np.bool_], crease: float) -> Edges:
@@ -172,8 +177,10 @@ def _steps(scene: Scene, ray: NDArray, steps: int) -> tuple[NDArray, NDArray, ND
 
 @dataclass(frozen=True)
 class LightSaid:
-    """What is said of edges of light: what they are ``under``, in how many ``steps`` shade turns, and from how many degrees of bend on an edge is no facet
-    of a curve."""
+    """What is said of edges of light.
+    What they are ``under``, in how many ``steps`` shade turns, and from how many degrees of bend on an edge is no facet
+    of a curve.
+    """
 
     under: Sunlit
     steps: int
@@ -190,10 +197,17 @@ def light_edges(
     said: LightSaid,
     progress: Progress = silent,
 ) -> LightEdges:
-    """The visible edges of light. ``whole`` is the scene that casts, of which ``scene`` may be a part, and ``cut`` what is cut of it."""
+    """The visible edges of light.
+    ``whole`` is the scene that casts, of which ``scene`` may be a part, and ``cut`` what is cut of it.
+    """
     bodies, under = scene.bodies, said.under
     sun = under.sun
-    starts, ends, kinds, sources = [np.empty((0, 3))], [np.empty((0, 3))], [np.empty(0, np.uint8)], [np.empty(0, np.int32)]
+    starts, ends, kinds, sources = (
+        [np.empty((0, 3))],
+        [np.empty((0, 3))],
+        [np.empty(0, np.uint8)],
+        [np.empty(0, np.int32)],
+    )
 
     def add(kind: int, start: NDArray, end: NDArray, source: NDArray) -> None:
         starts.append(start)
@@ -230,10 +244,14 @@ def light_edges(
     lit_side = (normal * -toward).sum(1) * (normal @ frame.ray) > 0
     kept = np.flatnonzero(lit_side | (kind != CAST))
     beside = np.stack([source[kept], np.full(len(kept), -1, np.int32)], 1).astype(np.int32)
-    edges = Edges(start[kept], end[kept], kind[kept], bodies.mesh.triangle_part[source[kept]], beside, np.zeros(len(kept), bool))
+    edges = Edges(
+        start[kept], end[kept], kind[kept], bodies.mesh.triangle_part[source[kept]], beside, np.zeros(len(kept), bool)
+    )
     edges = inside_frame(scene, edges)
     a, b = scene.projection.project(edges.start), scene.projection.project(edges.end)
-    edge, low, high, hidden, _ = split(scene.projection, scene.slack, a, b, edges.beside, hiders, part_of(progress, 0.6, 1.0))
+    edge, low, high, hidden, _ = split(
+        scene.projection, scene.slack, a, b, edges.beside, hiders, part_of(progress, 0.6, 1.0)
+    )
     rows = np.flatnonzero(~hidden)
     edge, low, high = edge[rows], low[rows], high[rows]
     a, b = stretches_of(a, b, edge, low, high)
@@ -253,6 +271,8 @@ def _kept_by_cuts(scene: Scene, start: NDArray, end: NDArray, source: NDArray) -
         return start, end, source
     beside = np.stack([source, source], 1).astype(np.int32)
     count = len(source)
-    edges = Edges(start, end, np.zeros(count, np.uint8), scene.bodies.mesh.triangle_part[source], beside, np.zeros(count, bool))
+    edges = Edges(
+        start, end, np.zeros(count, np.uint8), scene.bodies.mesh.triangle_part[source], beside, np.zeros(count, bool)
+    )
     edges = cut_by_surfaces(scene, edges)
     return edges.start, edges.end, edges.beside[:, 0]

@@ -19,7 +19,8 @@ from warmgraphite.atomic import atomic_write
 
 __all__ = ["Arrays", "PassStore"]
 
-#: Share of a store's limit that is saved before its files are counted again: of thousands, that takes longer than saving one.
+#: Share of a store's limit that is saved before its files are counted again: of thousands, that takes longer than
+#: saving one.
 UNCOUNTED = 0.01
 #: Bytes that this process has saved in a folder since it last counted.
 _saved: dict[Path, int] = {}
@@ -27,7 +28,8 @@ _counting = threading.Lock()
 
 Arrays = dict[str, NDArray[Any]]
 
-#: Bytes of a member's header in an archive, but for its name; to which multiples arrays begin; and how what fills the room is called.
+#: Bytes of a member's header in an archive, but for its name; to which multiples arrays begin; and how what fills the
+#: room is called.
 _HEADER, _LINE, _PADDING = 50, 64, 0xD935
 
 #: Bytes of an array that is kept together with others; and what those are called.
@@ -35,7 +37,9 @@ SMALL, _SMALL = 65536, "small arrays"
 
 
 def _together(arrays: Arrays) -> Arrays:
-    """Arrays with the small ones as one: each array of a file is written and read apart, and of a hundred that takes longer than all else."""
+    """Arrays with the small ones as one.
+    Each array of a file is written and read apart, and of a hundred that takes longer than all else.
+    """
     small = {n: np.ascontiguousarray(a) for n, a in arrays.items() if a.nbytes <= SMALL and a.dtype.kind != "O"}
     about = json.dumps([[name, a.dtype.str, arrays[name].shape] for name, a in small.items()]).encode()
     data = b"".join([about, *(a.tobytes() for a in small.values())])
@@ -57,7 +61,9 @@ def _apart(arrays: Arrays) -> Arrays:
 
 
 def _write(out: BinaryIO, arrays: Arrays) -> None:
-    """Write arrays as NumPy's archive does, each where a processor reads it without moving it, so that it need not be read to be used."""
+    """Write arrays as NumPy's archive does, each where a processor reads it without moving it, so that it need not be
+    read to be used.
+    """
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as archive:
         for name, array in arrays.items():
             about = zipfile.ZipInfo(f"{name}.npy")
@@ -69,13 +75,15 @@ def _write(out: BinaryIO, arrays: Arrays) -> None:
                 np.lib.format.write_array(member, np.asanyarray(array))
 
 
-#: Files whose sums were found to be right, as they were then: each is looked through once, which takes as long as reading it.
+#: Files whose sums were found to be right, as they were then: each is looked through once, which takes as long as
+#: reading it.
 _sound: dict[Path, tuple[int, int]] = {}
 
 
 def _read(path: Path) -> Arrays:
-    """The arrays of an archive, as they lie in the file: pages of it are read when they are used, and may be written to, which leaves the
-    file as it is."""
+    """The arrays of an archive, as they lie in the file.
+    Pages of it are read when they are used, and may be written to, which leaves the file as it is.
+    """
     found: Arrays = {}
     with path.open("rb") as file, zipfile.ZipFile(file) as archive:
         mapped = mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_COPY)  # it goes with the last of the arrays
@@ -93,7 +101,9 @@ def _read(path: Path) -> Arrays:
 
 
 def _is_sound(path: Path) -> bool:
-    """Whether the file of a result is there and was not harmed, which is looked through once: it takes as long as reading it."""
+    """Whether the file of a result is there and was not harmed, which is looked through once.
+    It takes as long as reading it.
+    """
     try:
         state = path.stat()
         now = (state.st_ino, state.st_size)

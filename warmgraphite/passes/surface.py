@@ -2,8 +2,8 @@
 
 The middle of each pixel is looked up in the same grid, with the same triangles, that the lines are computed from, so
 that pixels and lines register by construction. Pixels whose neighbours see another part, or nothing, or a cut, are
-looked up at eight points more: clean edges, without more work where nothing changes. All is done in bands of rows, so that a
-large frame needs little more room than its results.
+looked up at eight points more: clean edges, without more work where nothing changes. All is done in bands of rows, so
+that a large frame needs little more room than its results.
 """
 
 from __future__ import annotations
@@ -46,11 +46,13 @@ class Raster(NamedTuple):
 
 @dataclass(frozen=True)
 class Surface:
-    """What is seen, at (h, w) pixels of a window; ``place`` is its x and y, and the width and height of the frame, in pixels.
+    """What is seen, at (h, w) pixels of a window.
+    ``place`` is its x and y, and the width and height of the frame, in pixels.
 
     ``triangle`` (h, w) int32 index into the occluders, −1 for sky; ``edge_pixel`` (E,) flat pixel numbers and
-    ``edge_triangle``, ``edge_part`` (E, 8) what their subsamples see; ``part`` (h, w) int32; ``distance`` (h, w) float32 metres;
-    ``cover``, ``cap``, ``glass`` (h, w) uint8 shares of the pixel with anything, with a cut, behind glass.
+    ``edge_triangle``, ``edge_part`` (E, 8) what their subsamples see; ``part`` (h, w) int32; ``distance`` (h, w)
+    float32 metres; ``cover``, ``cap``, ``glass`` (h, w) uint8 shares of the pixel with anything, with a cut, behind
+    glass.
     """
 
     triangle: NDArray[np.int32]
@@ -92,7 +94,9 @@ def pixel_points(scene: Scene, raster: Raster, pixels: NDArray[np.int64], offset
 
 
 def shares(whole: NDArray, pixels: NDArray[np.int64], fine: NDArray) -> None:
-    """Set flat ``pixels`` of ``whole`` (h, w) uint8, in place, to the mean of their subsamples ``fine`` (E, 8) in 0–1."""
+    """Set flat ``pixels`` of ``whole`` (h, w) uint8, in place, to the mean of their subsamples ``fine`` (E, 8)
+    in 0–1.
+    """
     whole.reshape(-1)[pixels] = np.round(fine.mean(1) * 255)
 
 

@@ -17,7 +17,9 @@ STEEPEST = 0.06
 
 @dataclass(frozen=True)
 class Levels:
-    """Level lines ``interval`` metres apart, every ``index``-th a stronger one; ``base`` is the height of the bodies' zero, in metres."""
+    """Level lines ``interval`` metres apart, every ``index``-th a stronger one.
+    ``base`` is the height of the bodies' zero, in metres.
+    """
 
     interval: float
     index: int

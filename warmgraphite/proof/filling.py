@@ -1,4 +1,6 @@
-"""What of a drawing fills in on paper: gaps between darks that close, and what is drawn in darks and cannot be told any more."""
+"""What of a drawing fills in on paper.
+Gaps between darks that close, and what is drawn in darks and cannot be told any more.
+"""
 
 from __future__ import annotations
 
@@ -25,9 +27,12 @@ NEAR = 0.5
 STRETCH = 256
 
 
-def filled_in(pixels: NDArray[np.uint8], paper: PrintPaper, per_mm: float, watch: Progress = silent) -> NDArray[np.bool_]:
-    """(h, w) where a picture (h, w, 3), of so many pixels to the millimetre, fills in on a paper. ``watch`` is told the share that is
-    looked through, and may raise to stop."""
+def filled_in(
+    pixels: NDArray[np.uint8], paper: PrintPaper, per_mm: float, watch: Progress = silent
+) -> NDArray[np.bool_]:
+    """(h, w) where a picture (h, w, 3), of so many pixels to the millimetre, fills in on a paper.
+    ``watch`` is told the share that is looked through, and may raise to stop.
+    """
     out = np.empty(pixels.shape[:2], bool)
     reach, size = paper.gap * per_mm / 2, max(3, round(NEAR * per_mm) | 1)
     # What is beyond this tells nothing of a row.
@@ -42,7 +47,9 @@ def filled_in(pixels: NDArray[np.uint8], paper: PrintPaper, per_mm: float, watch
 
 
 def _filled(pixels: NDArray[np.uint8], paper: PrintPaper, reach: float, size: int) -> NDArray[np.bool_]:
-    """What fills in: where a disc of ``reach`` pixels closes a gap, and where a square of ``size`` pixels tells nothing any more."""
+    """What fills in: where a disc of ``reach`` pixels closes a gap, and where a square of ``size`` pixels tells nothing
+    any more.
+    """
     light = lightness(pixels)
     dark = grown(1 - light, paper.gain) >= DARK
     if not dark.any():
@@ -57,7 +64,9 @@ def _filled(pixels: NDArray[np.uint8], paper: PrintPaper, reach: float, size: in
 
 
 def _spread(dark: NDArray[np.bool_], reach: float) -> NDArray[np.bool_]:
-    """What is dark, grown by so many pixels, whole or not: a disc is laid row by row, the shortest first, for each is a part of the next."""
+    """What is dark, grown by so many pixels, whole or not.
+    A disc is laid row by row, the shortest first, for each is a part of the next.
+    """
     out, row, wide = np.zeros_like(dark), dark.copy(), 0
     for down in range(min(math.floor(reach), len(dark) - 1), -1, -1):
         while (wide + 1) ** 2 + down**2 <= reach**2:

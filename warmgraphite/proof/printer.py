@@ -1,10 +1,11 @@
 """A simulated printer: how a picture looks once it is ink on paper.
 
-Published curve. A tone of linear lightness L (of sRGB, IEC 61966-2-1) is laid down as a share of dots a = 1 − L (Murray and Davies, "Halftone
-photography", 1936, with ink that is quite black). Dots grow on paper: a′ = a + 4·g·a·(1 − a), at most 1, where g is the growth of a tone of one
-half. What is seen is paper where there is no dot and ink where there is one: L′ = 1 − a′·(1 − K), where K is how light full ink is of the paper's
-lightness; and all of it is the paper's own colour times that. Colours are laid down as black and three inks: black takes what all three
-have in common, and where all together are more than the paper bears, the three give way.
+Published curve. A tone of linear lightness L (of sRGB, IEC 61966-2-1) is laid down as a share of dots a = 1 − L (Murray
+and Davies, "Halftone photography", 1936, with ink that is quite black). Dots grow on paper: a′ = a + 4·g·a·(1 − a), at
+most 1, where g is the growth of a tone of one half. What is seen is paper where there is no dot and ink where there is
+one: L′ = 1 − a′·(1 − K), where K is how light full ink is of the paper's lightness; and all of it is the paper's own
+colour times that. Colours are laid down as black and three inks: black takes what all three have in common, and where
+all together are more than the paper bears, the three give way.
 """
 
 from __future__ import annotations
@@ -36,8 +37,10 @@ PrintPaperName = Literal["coated", "uncoated", "newsprint"]
 
 @dataclass(frozen=True)
 class PrintPaper:
-    """A paper: its ``white`` as ``#rrggbb``, how much dots of one half grow on it (``gain``), how light full ink is on it (``black``), how much ink it
-    bears, of 1 for a full one (``limit``), and the narrowest ``gap`` in millimetres that stays open between darks."""
+    """A paper: its ``white`` as ``#rrggbb``, how much dots of one half grow on it (``gain``), how light full ink is on
+    it (``black``), how much ink it bears, of 1 for a full one (``limit``), and the narrowest ``gap`` in millimetres
+    that stays open between darks.
+    """
 
     label: str
     about: str
@@ -51,7 +54,9 @@ class PrintPaper:
 PAPERS: dict[str, PrintPaper] = {
     "coated": PrintPaper("Coated", "Smooth and bright; ink stays on top and sharp.", "#fbfaf6", 0.13, 0.016, 3.0, 0.10),
     "uncoated": PrintPaper("Uncoated", "Open and warm; ink sinks in and spreads.", "#f4efe3", 0.20, 0.045, 2.4, 0.18),
-    "newsprint": PrintPaper("Newsprint", "Grey and thin; ink runs and is never black.", "#e3dccb", 0.28, 0.090, 1.9, 0.28),
+    "newsprint": PrintPaper(
+        "Newsprint", "Grey and thin; ink runs and is never black.", "#e3dccb", 0.28, 0.090, 1.9, 0.28
+    ),
 }
 
 
@@ -67,7 +72,9 @@ def grown(dots: Floats, gain: float) -> Floats:
 
 def printed_lightness(light: Floats, paper: PrintPaper) -> Floats:
     """The published curve: the lightness on paper, of the paper's own, of a linear lightness."""
-    return np.asarray(1 - grown(np.clip(1 - light, 0, 1).astype(np.float32), paper.gain) * (1 - paper.black), np.float32)
+    return np.asarray(
+        1 - grown(np.clip(1 - light, 0, 1).astype(np.float32), paper.gain) * (1 - paper.black), np.float32
+    )
 
 
 def printed(
@@ -90,7 +97,9 @@ def printed(
             inks *= np.minimum(1, most / np.maximum(inks.sum(-1, keepdims=True), np.float32(1e-6)))
             # The three inks let a little through, too.
             on_paper = (
-                (1 - grown(black, paper.gain) * (1 - paper.black)) * (1 - grown(inks, paper.gain) * (1 - paper.black)) * white
+                (1 - grown(black, paper.gain) * (1 - paper.black))
+                * (1 - grown(inks, paper.gain) * (1 - paper.black))
+                * white
             )
         out[first:last] = in_steps(encoded(np.asarray(on_paper, np.float32)))
 

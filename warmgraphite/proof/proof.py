@@ -1,4 +1,6 @@
-"""The proof of a drawing: as it will look, with what fills in, and by how much it is to be lifted so that it stays open."""
+"""The proof of a drawing: as it will look, with what fills in, and by how much it is to be lifted so that it stays
+open.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +20,8 @@ __all__ = ["LIFTS", "Lifting", "Proof", "lifting_of", "proof_of"]
 
 #: How much darks can be lifted, from a little on: the lift, and how light the darkest becomes.
 LIFTS: tuple[tuple[float, float], ...] = ((0.2, 0.02), (0.4, 0.05), (0.6, 0.08), (0.8, 0.12), (1.0, 0.17))
-#: The share of what fills in that may be left; and how many times what the most lifting leaves, where that is more: gaps between lines are not opened by it.
+#: The share of what fills in that may be left; and how many times what the most lifting leaves, where that is more:
+#: gaps between lines are not opened by it.
 LEFT, NEARLY = 0.25, 1.15
 #: The share of a drawing below which nothing is worth lifting.
 NOTHING = 0.0002
@@ -28,7 +31,9 @@ _SIDE, _PLACES = 800, 6
 
 @dataclass(frozen=True)
 class Lifting:
-    """How a picture is lifted so that little of it fills in: ``lift`` and ``black`` of the sheet that lightens for print, and the share that is left then, ``after``."""
+    """How a picture is lifted so that little of it fills in.
+    ``lift`` and ``black`` of the sheet that lightens for print, and the share that is left then, ``after``.
+    """
 
     lift: float
     black: float
@@ -37,8 +42,9 @@ class Lifting:
 
 @dataclass(frozen=True)
 class Proof:
-    """``looks`` (h, w, 3) is how a drawing looks on paper, ``marks`` (h, w) where it fills in, ``share`` how much of it does, and ``lifting`` what
-    opens it."""
+    """``looks`` (h, w, 3) is how a drawing looks on paper, ``marks`` (h, w) where it fills in, ``share`` how much of it
+    does, and ``lifting`` what opens it.
+    """
 
     looks: NDArray[np.uint8]
     marks: NDArray[np.bool_]
@@ -49,7 +55,9 @@ class Proof:
 def proof_of(
     pixels: NDArray[np.uint8], paper: PrintPaper, per_mm: float, black_only: bool = False, watch: Progress = silent
 ) -> Proof:
-    """The proof of a picture (h, w, 3) of so many pixels to the millimetre. ``watch`` is told how far it is, and may raise to stop."""
+    """The proof of a picture (h, w, 3) of so many pixels to the millimetre.
+    ``watch`` is told how far it is, and may raise to stop.
+    """
     looks = printed(pixels, paper, black_only, lambda f: watch(0.3 * f))
     source = looks_grey(pixels) if black_only else pixels
     marks = filled_in(source, paper, per_mm, lambda f: watch(0.3 + 0.5 * f))
@@ -61,7 +69,9 @@ def lifting_of(
     pixels: NDArray[np.uint8], marks: NDArray[np.bool_], paper: PrintPaper, per_mm: float, black_only: bool = False,
     watch: Progress = silent,
 ) -> Lifting:  # fmt: skip
-    """The least lift of a picture (h, w, 3) that leaves little of what fills in, its ``marks`` (h, w): judged by places that stand for all of it."""
+    """The least lift of a picture (h, w, 3) that leaves little of what fills in, its ``marks`` (h, w).
+    Judged by places that stand for all of it.
+    """
     share = float(marks.mean()) if marks.size else 0.0
     if share <= NOTHING:
         return Lifting(0.0, 0.0, share)
@@ -99,7 +109,10 @@ def _places(marks: NDArray[np.bool_]) -> list[tuple[slice, slice]]:
     """Windows of a picture that stand for all that fills in: each is chosen as often as its share of that says."""
     rows, columns = (max(1, -(-length // _SIDE)) for length in marks.shape)
     cells = [
-        (slice(*(marks.shape[0] * k // rows for k in (r, r + 1))), slice(*(marks.shape[1] * k // columns for k in (c, c + 1))))
+        (
+            slice(*(marks.shape[0] * k // rows for k in (r, r + 1))),
+            slice(*(marks.shape[1] * k // columns for k in (c, c + 1))),
+        )
         for r in range(rows)
         for c in range(columns)
     ]

@@ -1,7 +1,7 @@
 """The map of a drawing: what replaces selecting by hand.
 
-Lines, cut outlines and edges of light part the frame into cells. Each knows what is seen in it; a query asks for cells by
-what they are, and gets a shape and a mask with exact edges, at any size.
+Lines, cut outlines and edges of light part the frame into cells. Each knows what is seen in it; a query asks for cells
+by what they are, and gets a shape and a mask with exact edges, at any size.
 """
 
 from warmgraphite.regions.map import RegionMap, region_map

@@ -1,9 +1,9 @@
 """The planar map of a drawing: cells between visible lines, cut outlines and edges of light, and what is seen in each.
 
-Every boundary comes from the same exact frame as the lines. A cell is named by asking, at a point well within it, what the
-view sees there and whether the sun does. A raster of the same questions then checks every cell; where a cell holds two
-answers its boundary is missing, as with faces that run into each other unmarked, and the pixels' own contours, smoothed,
-divide it instead.
+Every boundary comes from the same exact frame as the lines. A cell is named by asking, at a point well within it, what
+the view sees there and whether the sun does. A raster of the same questions then checks every cell; where a cell holds
+two answers its boundary is missing, as with faces that run into each other unmarked, and the pixels' own contours,
+smoothed, divide it instead.
 """
 
 from __future__ import annotations
@@ -78,11 +78,11 @@ class Places:
 class RegionMap:
     """Cells (N) of the frame.
 
-    ``shapes`` polygons in frame millimetres; ``inner`` (N, 2) a point within each, ``point`` (N, 3) what is seen there in metres,
-    zero where nothing is; ``part`` and ``face``, −1 for none;
-    ``light``, ``facing`` and ``where`` as the query's words are numbered; ``cut``; ``panes`` in front; ``near``, ``far`` and
-    ``depth`` (at the inner point) in metres behind the nearest thing seen, infinite where nothing is;
-    ``tone`` of shade 0–1; ``traced`` where pixels had to draw the boundary.
+    ``shapes`` polygons in frame millimetres; ``inner`` (N, 2) a point within each, ``point`` (N, 3) what is seen there
+    in metres, zero where nothing is; ``part`` and ``face``, −1 for none; ``light``, ``facing`` and ``where`` as the
+    query's words are numbered; ``cut``; ``panes`` in front; ``near``, ``far`` and ``depth`` (at the inner point) in
+    metres behind the nearest thing seen, infinite where nothing is; ``tone`` of shade 0–1; ``traced`` where pixels had
+    to draw the boundary.
     """
 
     shapes: NDArray[np.object_]
@@ -136,15 +136,21 @@ class RegionMap:
         """(N,) the cells of which a query means all or, where a bound of depth goes through them, a part."""
         found, parted = self.chosen(query, model), np.flatnonzero(self.parted(query))
         bounds = [-np.inf, *sorted(depth_bounds(query)), np.inf]
-        for low, high in pairwise(bounds):  # what it means of them between two bounds, wherever they have something there
+        for low, high in pairwise(
+            bounds
+        ):  # what it means of them between two bounds, wherever they have something there
             near, far = np.maximum(self.near[parted], low), np.minimum(self.far[parted], high)
             at = Places.of(self, parted, (near + far) / 2)
             found[parted] |= (near < far) & answer(query, at, model)
         return found
 
-    def mask_by_depth(self, query: Query, model: Model, cover: Cover, distance: NDArray[np.floating]) -> NDArray[np.uint8]:
-        """(h, w) 255 times the share of each pixel that a query means: where a bound of depth goes through a cell, pixel by pixel, by
-        the ``distance`` (h, w) in metres that each sees. ``cover`` says which cell each pixel belongs to."""
+    def mask_by_depth(
+        self, query: Query, model: Model, cover: Cover, distance: NDArray[np.floating]
+    ) -> NDArray[np.uint8]:
+        """(h, w) 255 times the share of each pixel that a query means.
+        Where a bound of depth goes through a cell, pixel by pixel, by the ``distance`` (h, w) in metres that each sees.
+        ``cover`` says which cell each pixel belongs to.
+        """
         parted = self.parted(query)
         out = cover.mask(self.chosen(query, model) & ~parted)
         if not parted.any():
@@ -172,9 +178,11 @@ class RegionMap:
             return shapely.union_all(self.shapes[cells], grid_size=1e-6)
 
     def areas(self, query: Query | None, model: Model, held: str) -> NDArray[np.int64]:
-        """(N,) a number for the area that each cell belongs to, −1 for none: all that a query means as one, or as ``held`` together
-        by ``materials`` or ``faces``. What is cut belongs to it only where the query asks for it; without a query, all that is seen
-        of parts does, and as one area all of the drawing."""
+        """(N,) a number for the area that each cell belongs to, −1 for none.
+        All that a query means as one, or as ``held`` together by ``materials`` or ``faces``. What is cut belongs to it
+        only where the query asks for it; without a query, all that is seen of parts does, and as one area all of the
+        drawing.
+        """
         if query is None:
             chosen = np.ones(len(self), bool) if held == "region" else (self.part >= 0) & ~self.cut
         else:
@@ -191,16 +199,21 @@ class RegionMap:
         return np.where(chosen, number.reshape(-1), -1)
 
     def cover(self, size: tuple[int, int], window: tuple[int, int, int, int] | None = None) -> Cover:
-        """The raster of ``size`` = (width, height) pixels that masks are looked up in, or a ``window`` = (x, y, width, height) of
-        it."""
+        """The raster of ``size`` = (width, height) pixels that masks are looked up in, or a ``window`` = (x, y, width,
+        height) of it.
+        """
         if window is not None and window != (0, 0, *size):
             x, y, width, height = window
             across, down = self.frame[0] / size[0], self.frame[1] / size[1]
             box = shapely.box(x * across, y * down, (x + width) * across, (y + height) * down)
             rows = self.tree.query(box)
-            shapes = shapely.transform(shapely.intersection(self.shapes[rows], box), lambda p: p - [x * across, y * down])
+            shapes = shapely.transform(
+                shapely.intersection(self.shapes[rows], box), lambda p: p - [x * across, y * down]
+            )
             pieces, owner = shapely.get_parts(shapes, return_index=True)
-            full = (shapely.get_type_id(pieces) == 3) & (shapely.area(pieces) > 0)  # not where a cell only touches the window
+            full = (shapely.get_type_id(pieces) == 3) & (
+                shapely.area(pieces) > 0
+            )  # not where a cell only touches the window
             found = cover_of(pieces[full], (width, height), (width * across, height * down))
             return found.numbered(rows[owner[full]])
         if size not in self.covers:
@@ -212,8 +225,10 @@ class RegionMap:
     def mask(
         self, cells: NDArray[np.bool_], size: tuple[int, int], window: tuple[int, int, int, int] | None = None
     ) -> NDArray[np.uint8]:
-        """(h, w) 255 times the share of each pixel that the cells (N,) take: with the other cells' mask it adds up to 255. Of a
-        ``window`` = (x, y, width, height) of ``size`` = (width, height) pixels, or of all."""
+        """(h, w) 255 times the share of each pixel that the cells (N,) take.
+        With the other cells' mask it adds up to 255. Of a ``window`` = (x, y, width, height) of ``size`` = (width,
+        height) pixels, or of all.
+        """
         return self.cover(size, window).mask(cells)
 
 
@@ -277,8 +292,10 @@ class _Asking:
 
 
 def _undrawn(scene: Scene, hiders: Occluders, cut: CutSet) -> NDArray[np.float64]:
-    """What bounds cells without being a line: borders of parts within one cut mass, where planes that only remove end a body,
-    and where a part that is left whole comes out of a cut. Visible stretches (N, 2, 2) in frame millimetres."""
+    """What bounds cells without being a line.
+    Borders of parts within one cut mass, where planes that only remove end a body, and where a part that is left whole
+    comes out of a cut. Visible stretches (N, 2, 2) in frame millimetres.
+    """
     starts, ends = [np.empty((0, 3))], [np.empty((0, 3))]
     for mass in cut.masses:
         rows = [
@@ -342,7 +359,9 @@ def _with_horizon(asking: _Asking, shapes: NDArray[np.object_]) -> NDArray[np.ob
     return np.concatenate([np.delete(shapes, bare), np.array(pieces, dtype=object)]) if pieces else shapes
 
 
-def _where(scene: Scene, shapes: NDArray[np.object_], inner: NDArray[np.float64], hit: NDArray[np.bool_]) -> NDArray[np.uint8]:
+def _where(
+    scene: Scene, shapes: NDArray[np.object_], inner: NDArray[np.float64], hit: NDArray[np.bool_]
+) -> NDArray[np.uint8]:
     """Whether cells show the building, the sky, or the ground outside of the model."""
     projection = scene.projection
     found = np.full(len(shapes), BUILDING, np.uint8)
@@ -380,7 +399,9 @@ def region_map(
     day: Daylight,
     progress: Progress = silent,
 ) -> RegionMap:
-    """The map of a view; ``bounds`` are its lines and seams, ``edges`` those of light, ``sunlight`` what the sun sees on that ``day``."""
+    """The map of a view; ``bounds`` are its lines and seams, ``edges`` those of light, ``sunlight`` what the sun sees
+    on that ``day``.
+    """
     projection = scene.projection
     frame = shapely.box(0, 0, projection.width, projection.height)
     rows = np.flatnonzero(bounds.visible)
@@ -399,7 +420,9 @@ def region_map(
     return _named(asking, shapes, traced)
 
 
-def _mended(asking: _Asking, shapes: NDArray[np.object_], progress: Progress) -> tuple[NDArray[np.object_], NDArray[np.bool_]]:
+def _mended(
+    asking: _Asking, shapes: NDArray[np.object_], progress: Progress
+) -> tuple[NDArray[np.object_], NDArray[np.bool_]]:
     """Cells of which a raster says that each holds one answer, and which of them pixels had to divide."""
     projection = asking.scene.projection
     frame = (projection.width, projection.height)
@@ -434,7 +457,9 @@ def _mended(asking: _Asking, shapes: NDArray[np.object_], progress: Progress) ->
     return shapes, traced
 
 
-def _traced(whole: NDArray[np.int32], code: NDArray[np.int64], number: int, size: tuple[int, int]) -> NDArray[np.float64]:
+def _traced(
+    whole: NDArray[np.int32], code: NDArray[np.int64], number: int, size: tuple[int, int]
+) -> NDArray[np.float64]:
     """Contours (S, 2, 2), in pixels, between the answers that one cell holds."""
     rows, columns = np.divmod(np.flatnonzero(whole == number), size[0])
     low, high = np.maximum([rows.min() - 5, columns.min() - 5], 0), np.array([rows.max() + 6, columns.max() + 6])
@@ -475,7 +500,8 @@ def _named(asking: _Asking, shapes: NDArray[np.object_], traced: NDArray[np.bool
     bent[(bent * found.normal).sum(1) < 0] *= -1
     tone = shade_of(bent, solid, asking.sunlight.ray, asking.day.under.sun, asking.day.shade)
     return RegionMap(
-        shapes=shapes, inner=inner, point=found.points, part=part, face=face, light=found.light, facing=_facing(found.normal, solid),
+        shapes=shapes, inner=inner, point=found.points, part=part, face=face, light=found.light,
+        facing=_facing(found.normal, solid),
         where=_where(scene, shapes, inner, hit), cut=cut, panes=found.panes, near=near - start, far=far - start,
         depth=depth - start, tone=tone, traced=traced, frame=(projection.width, projection.height),
         start=float(start),
@@ -485,7 +511,9 @@ def _named(asking: _Asking, shapes: NDArray[np.object_], traced: NDArray[np.bool
 def _depths(
     asking: _Asking, shapes: NDArray[np.object_], part: NDArray[np.int32], depth: NDArray[np.float64]
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """(N,) nearest and farthest metres of what is seen in each cell: at its corners, a hair inside, and at its inner point."""
+    """(N,) nearest and farthest metres of what is seen in each cell.
+    At its corners, a hair inside, and at its inner point.
+    """
     hiders, projection = asking.hiders, asking.scene.projection
     points, cell = shapely.get_coordinates(shapes, return_index=True)
     # A hair towards the inside, which lies to one side of the ring: across the corner, on the side where the cell is.

@@ -21,8 +21,8 @@ _ROWS = 48
 class Cover:
     """What of each pixel belongs to which cell.
 
-    ``whole`` (h, w) the cell of pixels that belong to one, −1 where several share one: then ``pixel`` (M,) flat numbers,
-    from ``start`` (M,) on with ``cell`` (K,) and ``share`` (K,) of 255. The shares of a pixel add up to 255.
+    ``whole`` (h, w) the cell of pixels that belong to one, −1 where several share one: then ``pixel`` (M,) flat
+    numbers, from ``start`` (M,) on with ``cell`` (K,) and ``share`` (K,) of 255. The shares of a pixel add up to 255.
     """
 
     whole: NDArray[np.int32]

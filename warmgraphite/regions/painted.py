@@ -1,7 +1,8 @@
 """Masks painted by hand: kept by hash in tiles, at 300 dots to the inch of the paper.
 
-What was painted never changes under its name: a stroke gives another name, whose tiles are those of before but for the ones that the
-brush touched. So every stroke can be undone, and an hour of painting takes no more room than what it touched.
+What was painted never changes under its name: a stroke gives another name, whose tiles are those of before but for the
+ones that the brush touched. So every stroke can be undone, and an hour of painting takes no more room than what it
+touched.
 """
 
 from __future__ import annotations
@@ -40,8 +41,10 @@ Millimetres = Annotated[float, Field(allow_inf_nan=False, ge=-3000, le=3000)]
 
 
 class BrushStroke(Specification):
-    """One stroke of a brush through ``points``, millimetres from the middle of the drawing; ``size`` is its width, ``softness`` the
-    share of that which fades, ``strength`` how much of it is laid on, or taken off where it ``erases``."""
+    """One stroke of a brush through ``points``, millimetres from the middle of the drawing.
+    ``size`` is its width, ``softness`` the share of that which fades, ``strength`` how much of it is laid on, or taken
+    off where it ``erases``.
+    """
 
     points: tuple[tuple[Millimetres, Millimetres], ...] = Field(min_length=1, max_length=4000)
     size: float = Field(default=20.0, ge=0.3, le=400)
@@ -50,21 +53,25 @@ class BrushStroke(Specification):
     erases: bool = False
 
 
-#: A tile of a mask at a level, by column and row: its pixels are means of 2**level a side; ``None`` where nothing was painted.
+#: A tile of a mask at a level, by column and row: its pixels are means of 2**level a side; ``None`` where nothing was
+#: painted.
 Tiles = Callable[[tuple[int, int], int], NDArray[np.uint8] | None]
 
 
 @dataclass(frozen=True)
 class Painted:
-    """What was painted: at which ``places`` (column, row) tiles of 256 pixels lie, of which those that are asked for are read. A place in
-    millimetres from the middle of the drawing lies in the tile of its pixel. What a look takes goes by what is looked at, not by how far
-    apart things were painted."""
+    """What was painted: at which ``places`` (column, row) tiles of 256 pixels lie, of which those that are asked for
+    are read. A place in millimetres from the middle of the drawing lies in the tile of its pixel. What a look takes
+    goes by what is looked at, not by how far apart things were painted.
+    """
 
     places: frozenset[tuple[int, int]]
     tile: Tiles
 
     def grid(self, x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float32]:
-        """(h, w) shares at places ``x`` (w,), ``y`` (h,), evenly spaced, in millimetres from the middle; averaged over a step."""
+        """(h, w) shares at places ``x`` (w,), ``y`` (h,), evenly spaced, in millimetres from the middle.
+        Averaged over a step.
+        """
         out = np.zeros((len(y), len(x)), np.float32)
         if not out.size:
             return out
@@ -99,8 +106,12 @@ class Painted:
     def _joined(
         self, low: NDArray[np.floating[Any]], high: NDArray[np.floating[Any]], level: int
     ) -> tuple[NDArray[np.uint8], int, int] | None:
-        """The tiles from ``low`` to ``high`` (column, row) as one picture, and where its corner lies in pixels from the middle."""
-        within = [place for place in self.places if low[0] - 1 < place[0] <= high[0] and low[1] - 1 < place[1] <= high[1]]
+        """The tiles from ``low`` to ``high`` (column, row) as one picture, and where its corner lies in pixels from the
+        middle.
+        """
+        within = [
+            place for place in self.places if low[0] - 1 < place[0] <= high[0] and low[1] - 1 < place[1] <= high[1]
+        ]
         if not within:
             return None
         columns, rows = zip(*within, strict=True)
@@ -149,7 +160,8 @@ class KeptMasks:
         places = _within_reach(points / TILE, (reach + 1) / TILE)
         if len(places) > MOST_OF_STROKE:
             raise ViewError(
-                "This stroke covers more paper than is painted at once; paint it in shorter strokes, or with a smaller brush."
+                "This stroke covers more paper than is painted at once; paint it in shorter strokes, or with a smaller "
+                "brush."
             )
         if len(names.keys() | set(places)) > MOST_TILES and not stroke.erases:
             raise ViewError("This mask covers more paper than can be held; begin another one.")

@@ -1,4 +1,6 @@
-"""Boundaries taken from pixels, where the lines do not close: followed between unlike pixels, and smoothed below a pixel."""
+"""Boundaries taken from pixels, where the lines do not close.
+Followed between unlike pixels, and smoothed below a pixel.
+"""
 
 from __future__ import annotations
 

@@ -32,7 +32,8 @@ def met(segments: NDArray[np.float64]) -> NDArray[np.float64]:
 def closed(segments: NDArray[np.float64], reach: float = REACH) -> NDArray[np.float64]:
     """Segments (S, 2, 2) and links (L, 2, 2) that join their loose ends: to one another, else to the line nearest by.
 
-    What lies beside a line is looked for a hair away from it, so where lines meet at a slant they part a hair early or late.
+    What lies beside a line is looked for a hair away from it, so where lines meet at a slant they part a hair early or
+    late.
     """
     if not len(segments):
         return segments
@@ -74,7 +75,9 @@ def cells_of(segments: NDArray[np.float64], outline: shapely.Geometry) -> NDArra
         # The library's own way is slower by far, and the judge: where a sum is not right, it makes the map.
         if len(found) and abs(shapely.area(found).sum() / outline.area - 1) < 1e-9 and shapely.is_valid(found).all():
             return found
-    noded = shapely.unary_union([shapely.multilinestrings(list(segments)), shapely.boundary(outline)], grid_size=JOIN / 2)
+    noded = shapely.unary_union(
+        [shapely.multilinestrings(list(segments)), shapely.boundary(outline)], grid_size=JOIN / 2
+    )
     return shapely.get_parts(shapely.polygonize([noded]))
 
 
@@ -110,7 +113,9 @@ def _faces(segments: NDArray[np.float64], step: float) -> NDArray[np.object_]:
 
 
 def _around(edges: NDArray[np.int32], hot: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """For the half-edges (2 E), there and back, the one that comes after each round the face at its left, and where each begins."""
+    """For the half-edges (2 E), there and back, the one that comes after each round the face at its left, and where
+    each begins.
+    """
     count = len(edges)
     origin, to = np.concatenate([edges[:, 0], edges[:, 1]]).astype(np.int64), np.concatenate([edges[:, 1], edges[:, 0]])
     way = hot[to] - hot[origin]
@@ -126,7 +131,11 @@ def _around(edges: NDArray[np.int32], hot: NDArray[np.int64]) -> tuple[NDArray[n
 
 
 def _polygons(
-    nodes: NDArray[np.int64], begins: NDArray[np.int64], of: NDArray[np.int64], area: NDArray[np.int64], xy: NDArray[np.float64]
+    nodes: NDArray[np.int64],
+    begins: NDArray[np.int64],
+    of: NDArray[np.int64],
+    area: NDArray[np.int64],
+    xy: NDArray[np.float64],
 ) -> NDArray[np.object_]:
     """Loops of nodes as polygons: those that a face lies within with those that it lies about."""
     sizes = np.diff(begins)
@@ -138,7 +147,11 @@ def _polygons(
     rings = shapely.linearrings(xy[closing[kept]], indices=number[ring_of[kept]])
     of, area = of[real], area[real]
     shells, holes = np.flatnonzero(area > 0), np.flatnonzero(area < 0)
-    shell_of = dict(zip(of[shells].tolist(), shells.tolist(), strict=True)) if len(np.unique(of[shells])) == len(shells) else {}
+    shell_of = (
+        dict(zip(of[shells].tolist(), shells.tolist(), strict=True))
+        if len(np.unique(of[shells])) == len(shells)
+        else {}
+    )
     owner = np.array([shell_of.get(k, -1) for k in of[holes].tolist()], np.int64)
     # What goes round a group of faces is a hole of the face that the group lies in: the smallest about it.
     lone = np.flatnonzero(owner < 0)

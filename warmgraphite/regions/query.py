@@ -1,8 +1,10 @@
-"""The language in which regions, lines and cut masses are asked for: data, not text, so that it is kept, sent and edited as it is.
+"""The language in which regions, lines and cut masses are asked for.
+Data, not text, so that it is kept, sent and edited as it is.
 
 A :class:`Match` is one of which everything that it says is so; :class:`All`, :class:`Any` and :class:`Not` put matches
-together. What a query names is looked up in the model as it is now: it follows the model, and no shape is kept. What is asked
-(cells of a map, lines, parts that are cut) has columns for the words that mean something of it; the other words are refused.
+together. What a query names is looked up in the model as it is now: it follows the model, and no shape is kept. What is
+asked (cells of a map, lines, parts that are cut) has columns for the words that mean something of it; the other words
+are refused.
 """
 
 from __future__ import annotations
@@ -69,8 +71,8 @@ WHERE: tuple[str, ...] = Where.__args__  # type: ignore[attr-defined]
 Number = Annotated[float, Field(allow_inf_nan=False, ge=-1e12, le=1e12)]
 Names = Annotated[tuple[Annotated[str, Field(max_length=1000)], ...], Field(max_length=500)]
 
-#: Words of a match that every asked thing has an answer to, because it belongs to a part; and those that only lines, and only
-#: cells of a map, have.
+#: Words of a match that every asked thing has an answer to, because it belongs to a part; and those that only lines,
+#: and only cells of a map, have.
 PART_WORDS = frozenset({"parts", "layers", "materials", "roles", "sets", "storeys", "drawn"})
 LINE_WORDS = PART_WORDS | {"ranks", "kinds", "hidden", "glass", "depth", "cut"}
 CELL_WORDS = PART_WORDS | {"facing", "light", "where", "cut", "glass", "depth", "face"}
@@ -91,9 +93,9 @@ class Face(Specification):
 class Match(Specification):
     """What all that is said here is so of; where several words are given for one thing, any of them.
 
-    ``parts`` and ``layers`` are globs, ``sets`` part sets, ``depth`` the nearest and farthest metres from the viewer or the
-    nearest cut; ``glass`` is whether a pane lies in front; ``drawn`` how strongly a part's role has it drawn. ``ranks``,
-    ``kinds`` and ``hidden`` are words for lines, ``facing``, ``light``, ``where`` and ``face`` for regions.
+    ``parts`` and ``layers`` are globs, ``sets`` part sets, ``depth`` the nearest and farthest metres from the viewer or
+    the nearest cut; ``glass`` is whether a pane lies in front; ``drawn`` how strongly a part's role has it drawn.
+    ``ranks``, ``kinds`` and ``hidden`` are words for lines, ``facing``, ``light``, ``where`` and ``face`` for regions.
     """
 
     kind: Literal["match"] = "match"
@@ -185,7 +187,9 @@ _UNASKED = {n: f.default for n, f in Match.model_fields.items() if n != "kind"}
 
 
 def asked_words(query: _Query) -> set[str]:
-    """The words of matches that a query says something by; ``kept`` where it means a kept region, ``through`` where a window."""
+    """The words of matches that a query says something by.
+    ``kept`` where it means a kept region, ``through`` where a window.
+    """
     if isinstance(query, Match):
         return {n for n in query.model_fields_set if n in _UNASKED and getattr(query, n) != _UNASKED[n]}
     if isinstance(query, Kept | Through):
@@ -201,7 +205,9 @@ def depth_bounds(query: _Query) -> list[float]:
 
 
 def understood(query: _Query, words: frozenset[str] | set[str], what: str) -> _Query:
-    """The query, if it says nothing but ``words``. Raises :class:`ValueError` where it asks of ``what`` something it has not."""
+    """The query, if it says nothing but ``words``.
+    Raises :class:`ValueError` where it asks of ``what`` something it has not.
+    """
     if _height(query) > DEEPEST:
         raise ValueError(f"is put together more than {DEEPEST} deep; say it more plainly")
     other = sorted(asked_words(query) - words)
@@ -211,7 +217,9 @@ def understood(query: _Query, words: frozenset[str] | set[str], what: str) -> _Q
 
 
 def resolved(query: _Query, regions: tuple[NamedRegion, ...]) -> _Query:
-    """The query with kept regions taken for what they mean. Raises :class:`ViewError` for one that is not kept any more."""
+    """The query with kept regions taken for what they mean.
+    Raises :class:`ViewError` for one that is not kept any more.
+    """
     if isinstance(query, Kept):
         for region in regions:
             if region.name == query.name:
@@ -247,7 +255,9 @@ def with_parts(query: _Query, followed: Callable[[tuple[str, ...]], tuple[str, .
 
 
 def part_storeys(model: Model) -> list[str]:
-    """For each part the storey it stands on: the highest whose floor is not far above its foot; empty where there is none."""
+    """For each part the storey it stands on: the highest whose floor is not far above its foot.
+    Empty where there is none.
+    """
     levels = landmarks_of(model).levels
     foot = model.part_bounds[:, 0, 2]
     heights = np.array([z for _, z in levels])
@@ -268,7 +278,9 @@ def _face_number(model: Model, face: Face) -> int:
 
 
 class Table(Protocol):
-    """What is asked (N rows): the ``part`` of each, −1 for none, and a column for each other word that it has an answer to."""
+    """What is asked (N rows): the ``part`` of each, −1 for none, and a column for each other word that it has an answer
+    to.
+    """
 
     @property
     def part(self) -> NDArray[np.int32]: ...
@@ -289,7 +301,8 @@ class PartCells:
     def of(model: Model, cut: bool = False) -> PartCells:
         """All parts; ``cut`` as what they are filled as where they are cut."""
         return PartCells(
-            np.arange(len(model.parts), dtype=np.int32), model.parts.cut_as if cut else model.parts.material.astype(np.int64)
+            np.arange(len(model.parts), dtype=np.int32),
+            model.parts.cut_as if cut else model.parts.material.astype(np.int64),
         )
 
 
@@ -365,7 +378,9 @@ def _by_layer(model: Model, patterns: tuple[str, ...]) -> NDArray[np.bool_]:
 
 
 def answer(query: _Query, asked: Table, model: Model) -> NDArray[np.bool_]:
-    """(N,) which rows of what is asked a query means. Raises :class:`ViewError` for a part set that the model has not."""
+    """(N,) which rows of what is asked a query means.
+    Raises :class:`ViewError` for a part set that the model has not.
+    """
     if isinstance(query, Match):
         return _match(query, asked, model)
     if isinstance(query, Kept):

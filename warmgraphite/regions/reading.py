@@ -13,7 +13,9 @@ __all__ = ["of_parts", "read_of"]
 
 
 def of_parts(query: Query | None) -> bool:
-    """Whether a query is answered by what parts are, so that neither lines nor a map have to be asked; none means all."""
+    """Whether a query is answered by what parts are, so that neither lines nor a map have to be asked.
+    None means all.
+    """
     return query is None or asked_words(query) <= PART_WORDS
 
 

@@ -1,7 +1,8 @@
 """What is confined softly: discs and painted masks, alone or put together with regions.
 
-A query is parted in two: what has an edge that vectors follow, and the rest, which is a share of each place from 0 to 1. Where several
-must hold shares are multiplied, where any does the largest counts, and what is not meant is what is left of 1.
+A query is parted in two: what has an edge that vectors follow, and the rest, which is a share of each place from 0 to
+1. Where several must hold shares are multiplied, where any does the largest counts, and what is not meant is what is
+left of 1.
 """
 
 from __future__ import annotations
@@ -35,7 +36,9 @@ def is_soft(query: Query | None) -> bool:
 
 
 def parted(query: Query | None) -> tuple[Query | None, Query | None]:
-    """The query as what has an edge, and what is soft; both hold where it does, and what is ``None`` holds everywhere."""
+    """The query as what has an edge, and what is soft.
+    Both hold where it does, and what is ``None`` holds everywhere.
+    """
     if query is None or not is_soft(query):
         return query, None
     if not isinstance(query, All):
@@ -73,13 +76,17 @@ class Soft(Protocol):
 
 
 def _faded(away: NDArray[np.float64], softness: float) -> Shares:
-    """Shares at distances from an edge, negative within: half of it there, 0 and 1 half the ``softness`` beyond and within."""
+    """Shares at distances from an edge, negative within.
+    Half of it there, 0 and 1 half the ``softness`` beyond and within.
+    """
     return eased(0.5 - away / max(softness, 1e-6))
 
 
 @dataclass(frozen=True)
 class Round:
-    """A disc where it lies on the paper: about ``middle``, of a ``radius``, or within an ``outline`` (m, 2); all millimetres."""
+    """A disc where it lies on the paper: about ``middle``, of a ``radius``, or within an ``outline`` (m, 2).
+    All millimetres.
+    """
 
     middle: tuple[float, float]
     radius: float
@@ -88,7 +95,9 @@ class Round:
 
     @staticmethod
     def of(disc: Disc, projection: Projection, middle: tuple[float, float]) -> Round | None:
-        """A disc on a drawing whose own middle lies at ``middle``; ``None`` where its point of the model lies behind the viewer."""
+        """A disc on a drawing whose own middle lies at ``middle``.
+        ``None`` where its point of the model lies behind the viewer.
+        """
         if isinstance(disc.middle, OnPaper):
             at = (middle[0] + disc.middle.at[0], middle[1] + disc.middle.at[1])
         else:
@@ -211,8 +220,12 @@ class Reach:
         return out
 
 
-def reach_of(query: Query, windows: Callable[[str], Sequence[Soft]], room: Callable[[Query], shapely.Geometry]) -> Reach:
-    """What a query reaches: ``windows`` gives the discs and masks of a name, ``room`` the region of a part that has an edge."""
+def reach_of(
+    query: Query, windows: Callable[[str], Sequence[Soft]], room: Callable[[Query], shapely.Geometry]
+) -> Reach:
+    """What a query reaches: ``windows`` gives the discs and masks of a name, ``room`` the region of a part that has an
+    edge.
+    """
 
     def made(part: Query) -> Soft:
         if not is_soft(part):

@@ -40,10 +40,12 @@ def draw_set(
     document: StudyDocument, model: Model, settings: SeriesSettings, folder: Path, *, store: PassStore | None = None,
     kept: KeptPictures | None = None, room: Path | None = None, watch: Watch | None = None,
 ) -> list[Item]:  # fmt: skip
-    """Draw every view and board of a set into ``folder``, and a contact sheet of all; what is there already and shows what it should is
-    left. ``watch`` is told the stage and the whole's progress, and may raise to stop; what was drawn by then stays.
+    """Draw every view and board of a set into ``folder``, and a contact sheet of all.
+    What is there already and shows what it should is left. ``watch`` is told the stage and the whole's progress, and
+    may raise to stop; what was drawn by then stays.
 
-    Raises :class:`OutputError` for what cannot be drawn or written at all; a single view that cannot be drawn is told in its item.
+    Raises :class:`OutputError` for what cannot be drawn or written at all; a single view that cannot be drawn is told
+    in its item.
     """
     tell = watch or (lambda _stage, _share: None)
     items = plan_of(document, model, settings)
@@ -64,12 +66,18 @@ def draw_set(
                     f"{number + 1} of {len(items)}: {item.name}: {stage}"[:80], start + 0.98 * share * f
                 )
                 if item.kind == "view":
-                    before, problem = _view(document, model, settings, item, there, own, kept, Path(tiles), before, step)
+                    before, problem = _view(
+                        document, model, settings, item, there, own, kept, Path(tiles), before, step
+                    )
                 else:
                     problem = _board(document, model, settings, item, there, own, kept, Path(tiles), step)
             if not problem:
                 there.add(item)
-            out.append(item if not problem else Item(item.kind, item.id, item.name, item.mark, item.file, "", item.page, problem))
+            out.append(
+                item
+                if not problem
+                else Item(item.kind, item.id, item.name, item.mark, item.file, "", item.page, problem)
+            )
     there.without(items)
     tell("The contact sheet", len(items) / (len(items) + 0.2))
     write_contact_sheet(out, there, document.name)
@@ -97,7 +105,9 @@ def _view(
     tiled.compute_picture(source.look.traces, source.look, source.look.notes, lambda stage, f: tell(stage, 0.6 * f))
     plate = tiled.plate(document.name)
     path = there.folder / item.file
-    write_drawing(plate, source.look.traces, source.sheet, path, watch=_writing(settings, tell), **settings.out.model_dump())
+    write_drawing(
+        plate, source.look.traces, source.sheet, path, watch=_writing(settings, tell), **settings.out.model_dump()
+    )
     _make_small(path, page_leaf(plate, source.look.traces, source.sheet, paper=settings.out.paper), there.small(item))
     drawing.rest()
     return drawing, ""
@@ -110,7 +120,8 @@ def _board(
     board = board_of(document, settings, item.id)
     shown = None if FORMATS[settings.format].many else item.page
     ready = made_ready(
-        board, lambda row: in_study(row, document, model), tiles, settings.out.resolution, store=store, kept=kept, page=shown,
+        board, lambda row: in_study(row, document, model), tiles, settings.out.resolution, store=store, kept=kept,
+        page=shown,
         watch=lambda stage, f: tell(stage, 0.6 * f),
     )  # fmt: skip
     path = there.folder / item.file
@@ -129,7 +140,9 @@ def _board(
 
 
 def _make_small(written: Path, leaf: Leaf, path: Path) -> None:
-    """The small picture of a file: of a document made of the file itself, so that it shows what is in it; else of the page that it is of."""
+    """The small picture of a file: of a document made of the file itself, so that it shows what is in it.
+    Else of the page that it is of.
+    """
     ending = written.suffix.lower().lstrip(".")
     if ending == "pdf":
         with pypdfium2.PdfDocument(written) as document:

@@ -26,8 +26,9 @@ class KeptSet:
 
     @staticmethod
     def of(folder: Path) -> KeptSet:
-        """What is told in a folder; nothing where nothing is, or what is told cannot be read. Raises :class:`OutputError` for a place that
-        is no folder, or that holds other things."""
+        """What is told in a folder; nothing where nothing is, or what is told cannot be read.
+        Raises :class:`OutputError` for a place that is no folder, or that holds other things.
+        """
         if folder.exists() and not folder.is_dir():
             raise OutputError(f"{folder} is a file and no folder; choose another place.")
         told = folder / _NAME
@@ -47,7 +48,9 @@ class KeptSet:
             (self.folder / "small").mkdir(parents=True, exist_ok=True)
             self._write()
         except OSError as error:
-            raise OutputError(f"{self.folder} cannot be written ({error.strerror or error}); choose another place.") from error
+            raise OutputError(
+                f"{self.folder} cannot be written ({error.strerror or error}); choose another place."
+            ) from error
 
     def has(self, item: Item) -> bool:
         """Whether the file of an item is there, and shows what it should."""

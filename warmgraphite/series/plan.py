@@ -1,4 +1,6 @@
-"""What belongs to a set, and by what each file of it is known: the same key is the same drawing, which is not drawn again."""
+"""What belongs to a set, and by what each file of it is known.
+The same key is the same drawing, which is not drawn again.
+"""
 
 from __future__ import annotations
 
@@ -27,8 +29,9 @@ WRITTEN = ("warmgraphite.series.draw", "warmgraphite.collage.kinds", "warmgraphi
 
 
 class SeriesSettings(Specification):
-    """What is drawn of a study, and how: in a ``finish`` by name, or each view in its own; the ``views`` and boards of these names,
-    marks or ids, or all."""
+    """What is drawn of a study, and how: in a ``finish`` by name, or each view in its own.
+    The ``views`` and boards of these names, marks or ids, or all.
+    """
 
     format: str = "pdf"
     out: OutSettings = OutSettings()
@@ -38,8 +41,10 @@ class SeriesSettings(Specification):
 
 @dataclass(frozen=True)
 class Item:
-    """One file of a set: a view, or a board, or of a format that holds one page a page of a board; ``name`` and ``mark`` are what it is called,
-    ``key`` is all that it shows, ``file`` what its file is called. One that cannot be drawn says why in ``problem``."""
+    """One file of a set: a view, or a board, or of a format that holds one page a page of a board.
+    ``name`` and ``mark`` are what it is called, ``key`` is all that it shows, ``file`` what its file is called. One
+    that cannot be drawn says why in ``problem``.
+    """
 
     kind: Literal["view", "board"]
     id: str
@@ -58,8 +63,9 @@ def safe_name(words: str) -> str:
 
 
 def plan_of(document: StudyDocument, model: Model, settings: SeriesSettings) -> list[Item]:
-    """The files of a set in their order, views first. Raises :class:`OutputError` for a format, a finish, a view or a board that is not
-    there."""
+    """The files of a set in their order, views first.
+    Raises :class:`OutputError` for a format, a finish, a view or a board that is not there.
+    """
     if settings.format not in FORMATS:
         raise OutputError(f"“{settings.format}” is no format that is written; use {', '.join(FORMATS)}.")
     if settings.finish and finish_of(document, settings.finish) is None:
@@ -104,7 +110,9 @@ def board_of(document: StudyDocument, settings: SeriesSettings, identity: str) -
     board = next(b for b in document.boards if b.id == identity)
     if not settings.finish:
         return board
-    return board.model_copy(update={"drawings": tuple(d.model_copy(update={"finish": settings.finish}) for d in board.drawings)})
+    return board.model_copy(
+        update={"drawings": tuple(d.model_copy(update={"finish": settings.finish}) for d in board.drawings)}
+    )
 
 
 def _said(source: Source) -> list[object]:
@@ -133,7 +141,9 @@ def _board(document: StudyDocument, model: Model, settings: SeriesSettings, boar
     pages: Sequence[int] = (1,) if FORMATS[settings.format].many else range(1, board.pages + 1)
     said = [_how(settings), board.model_dump(mode="json"), sources]
     return [
-        Item("board", board.id, board.name + (f", page {n}" if len(pages) > 1 else ""), "", safe_name(f"{board.name} {n}" if len(pages) > 1 else board.name), key_of("set", "board", n, said, by=WRITTEN), n)
+        Item("board", board.id, board.name + (f", page {n}" if len(pages) > 1 else ""), "",
+            safe_name(f"{board.name} {n}" if len(pages) > 1 else board.name),
+            key_of("set", "board", n, said, by=WRITTEN), n)
         for n in pages
     ]  # fmt: skip
 
@@ -148,5 +158,7 @@ def _told_apart(items: list[Item], ending: str) -> list[Item]:
             number += 1
             name = f"{item.file} {number}"
         used.add(name.lower())
-        out.append(Item(item.kind, item.id, item.name, item.mark, f"{name}.{ending}", item.key, item.page, item.problem))
+        out.append(
+            Item(item.kind, item.id, item.name, item.mark, f"{name}.{ending}", item.key, item.page, item.problem)
+        )
     return out

@@ -1,4 +1,6 @@
-"""A figure alone, drawn into the window of the drawing that it stands in: what is shown of one that was just put, until all passes know it."""
+"""A figure alone, drawn into the window of the drawing that it stands in.
+What is shown of one that was just put, until all passes know it.
+"""
 
 from __future__ import annotations
 
@@ -31,8 +33,10 @@ ROUND = 1.5
 def figure_patch(
     model: Model, view: ViewSpecification, ink: Ink, figure: Figure, density: float, kept: PictureSource | None = None
 ) -> tuple[tuple[float, float, float, float], bytes] | None:
-    """A figure of a view, at ``density`` pixels to the millimetre, as x, y, width and height in frame millimetres and a PNG with transparency
-    where it is not seen; ``None`` where nothing of it lies on the paper. What bears hides it; glass and other figures do not yet."""
+    """A figure of a view, at ``density`` pixels to the millimetre, as x, y, width and height in frame millimetres and a
+    PNG with transparency where it is not seen; ``None`` where nothing of it lies on the paper. What bears hides it;
+    glass and other figures do not yet.
+    """
     stood = peopled(model, view, (figure,), ink.entourage, FigureChoice(), kept).model
     rows = stood.parts.figure[stood.triangle_part] >= 0
     if not rows.any():

@@ -34,7 +34,9 @@ TURN = 148.0
 @cache
 def _nothing() -> Model:
     """A model of which nothing is seen: a crumb far below the figure."""
-    return build_model("Nothing", [(Part("Crumb", "", 0, "ground"), *box((0, 0, -90.0), (0.1, 0.1, -89.9)))], [Material("Crumb")])
+    return build_model(
+        "Nothing", [(Part("Crumb", "", 0, "ground"), *box((0, 0, -90.0), (0.1, 0.1, -89.9)))], [Material("Crumb")]
+    )
 
 
 def figure_sample(figure: Figure, pixels: int, kept: PictureSource | None = None) -> bytes:
@@ -47,7 +49,8 @@ def figure_sample(figure: Figure, pixels: int, kept: PictureSource | None = None
     paper = figure.sample * PAPER
     size = max(float(high[2] - low[2]), 1.7 * across, 0.12) * 1.12
     view = ViewSpecification(
-        projection=Parallel(direction=(0, 1, -0.16), centre=(0, 0, float(low[2] + high[2]) / 2)), sun=Sun(azimuth=215, altitude=42),
+        projection=Parallel(direction=(0, 1, -0.16), centre=(0, 0, float(low[2] + high[2]) / 2)),
+        sun=Sun(azimuth=215, altitude=42),
         frame=Frame(width=paper, height=paper, scale=1000 * size / paper),
     )  # fmt: skip
     shown: list[Trace] = [

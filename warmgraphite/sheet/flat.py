@@ -20,11 +20,13 @@ __all__ = ["change_beneath", "laid_flat"]
 def laid_flat(
     plate: Plate, laid: Sequence[Layer], size: tuple[int, int], watch: Progress = silent
 ) -> tuple[NDArray[np.uint8], SkiaCanvas]:
-    """The pixels (h, w, 4) of layers at ``size`` = (width, height), premultiplied and in the library's order, and the canvas that
-    draws on them. ``watch`` is told the share that is laid, and may raise to stop."""
+    """The pixels (h, w, 4) of layers at ``size`` = (width, height), premultiplied and in the library's order, and the
+    canvas that draws on them. ``watch`` is told the share that is laid, and may raise to stop.
+    """
     pixels, canvas = raster_on(size, plate.frame)
     done = 0
-    # What has no pixels is drawn at once, so that lines are no others where tiles meet; what has, run by run and tile by tile.
+    # What has no pixels is drawn at once, so that lines are no others where tiles meet; what has, run by run and tile
+    # by tile.
     for has_pixels, run in groupby(laid, lambda layer: layer.has_pixels):
         rows = list(run)
         if not has_pixels or plate.tiles is None or plate.raster.size != size:
@@ -41,7 +43,9 @@ def laid_flat(
     return pixels, canvas
 
 
-def _lay(pixels: NDArray[np.uint8], canvas: SkiaCanvas, rows: Sequence[Layer], window: tuple[int, int, int, int]) -> None:
+def _lay(
+    pixels: NDArray[np.uint8], canvas: SkiaCanvas, rows: Sequence[Layer], window: tuple[int, int, int, int]
+) -> None:
     x, y, width, height = window
     for layer in rows:
         if not layer.adjusts:
@@ -71,7 +75,11 @@ def _resized(share: NDArray[np.uint8], size: tuple[int, int]) -> NDArray[np.uint
 
 
 def change_beneath(
-    pixels: NDArray[np.uint8], share: NDArray[np.uint8], layer: Layer, size: tuple[int, int], corner: tuple[int, int] = (0, 0)
+    pixels: NDArray[np.uint8],
+    share: NDArray[np.uint8],
+    layer: Layer,
+    size: tuple[int, int],
+    corner: tuple[int, int] = (0, 0),
 ) -> None:
     """Let an adjusting layer change pixels, in the library's order, in place: within the margin, where it acts."""
     assert isinstance(layer.trace, AdjustingTrace)

@@ -61,7 +61,8 @@ def _scale_bar(canvas: Canvas, x: float, y: float, scale: float, inks: Inks) -> 
             ring = np.array([(a, top), (b, top), (b, top + thick / 2), (a, top + thick / 2), (a, top)])
             canvas.fill([ring], inks.ink)
         canvas.stroke(
-            [np.array([(x, y - thick), (x + length, y - thick), (x + length, y), (x, y), (x, y - thick)])], Stroke(0.13, inks.ink)
+            [np.array([(x, y - thick), (x + length, y - thick), (x + length, y), (x, y), (x, y - thick)])],
+            Stroke(0.13, inks.ink),
         )
         for value in (0.0, total / 2, total):
             at = x + value * 1000 / scale
@@ -71,7 +72,9 @@ def _scale_bar(canvas: Canvas, x: float, y: float, scale: float, inks: Inks) -> 
 
 
 def _north(canvas: Canvas, x: float, y: float, projection: Projection, inks: Inks) -> None:
-    """A plan dial: on a drawing that shows the ground, north as it lies there; else the direction of sight, north up."""
+    """A plan dial: on a drawing that shows the ground, north as it lies there.
+    Else the direction of sight, north up.
+    """
     radius = 3.6
     turn = np.linspace(0, 2 * np.pi, 49)
     ring = np.column_stack([x + radius * np.cos(turn), y + radius * np.sin(turn)])
@@ -100,12 +103,15 @@ def _north(canvas: Canvas, x: float, y: float, projection: Projection, inks: Ink
             across = np.array([-sight[1], sight[0]])
             head = centre + sight * (radius - 0.4)
             canvas.stroke(
-                [np.array([head - sight * 1.6 + across * 0.9, head, head - sight * 1.6 - across * 0.9])], Stroke(0.25, "#b2472a")
+                [np.array([head - sight * 1.6 + across * 0.9, head, head - sight * 1.6 - across * 0.9])],
+                Stroke(0.25, "#b2472a"),
             )
 
 
 def laid_notes(plate: Plate, sheet: Sheet, inks: Inks = ON_PAPER) -> LaidNotes:
-    """The notes of a plate in their places. They are kept for a while: the picture shows them, and whoever takes hold of them asks where they are."""
+    """The notes of a plate in their places.
+    They are kept for a while: the picture shows them, and whoever takes hold of them asks where they are.
+    """
     if not plate.notes:
         return LaidNotes(())
     key = json.dumps([said_of(plate), sheet.margin, vars(inks), plate.projection.matrix.tolist(), plate.frame])
@@ -120,15 +126,21 @@ def said_of(plate: Plate) -> list[object]:
     if not plate.notes:
         return [plate.view_name]
     needs = sorted({n for note in plate.notes if note.on for n in note.needs()}, key=lambda n: n.words)
-    said = [n.model_dump(mode="json") for n in plate.notes], plate.lettering.model_dump(), plate.view.model_dump(mode="json")
+    said = (
+        [n.model_dump(mode="json") for n in plate.notes],
+        plate.lettering.model_dump(),
+        plate.view.model_dump(mode="json"),
+    )
     ink = plate.ink.hand.model_dump(mode="json"), [b.model_dump(mode="json") for b in plate.ink.build_ups]
     return [*said, *ink, plate.model.version, [plate.key(n) for n in needs]]
 
 
 def draw_notes(canvas: Canvas, plate: Plate, sheet: Sheet, inks: Inks = ON_PAPER) -> None:
-    """Draw the notes of the view, and what ``sheet`` asks for in the bottom margin: title left, scale bar and north point right.
+    """Draw the notes of the view, and what ``sheet`` asks for in the bottom margin.
+    Title left, scale bar and north point right.
 
-    A perspective has no one scale, so its bar is left out whatever the sheet says, unless it is drawn to scale on one plane.
+    A perspective has no one scale, so its bar is left out whatever the sheet says, unless it is drawn to scale on one
+    plane.
     """
     projection, view_name, study_name = plate.projection, plate.view_name, plate.study_name
     draw_laid(canvas, laid_notes(plate, sheet, inks))
@@ -142,10 +154,17 @@ def draw_notes(canvas: Canvas, plate: Plate, sheet: Sheet, inks: Inks = ON_PAPER
             if projection.scale and projection.is_perspective:
                 scale = f"perspective, the cut {scale}"
             canvas.text(
-                left, base + 0.6, " · ".join(w for w in (sheet.subtitle or study_name, scale) if w), "sans", 2.9, inks.soft
+                left,
+                base + 0.6,
+                " · ".join(w for w in (sheet.subtitle or study_name, scale) if w),
+                "sans",
+                2.9,
+                inks.soft,
             )
     if sheet.north_on:
         _north(canvas, right - 4.0, base - 2.4, projection, inks)
         right -= 16.0
     if sheet.scale_bar_on and projection.scale:
-        _scale_bar(canvas, right - scale_bar_length(projection.scale) * 1000 / projection.scale, base, projection.scale, inks)
+        _scale_bar(
+            canvas, right - scale_bar_length(projection.scale) * 1000 / projection.scale, base, projection.scale, inks
+        )

@@ -26,14 +26,16 @@ __all__ = ["draw_page", "page_leaf", "page_sheets"]
 def page_sheets(
     plate: Plate, traces: Sequence[Trace], sheet: Sheet, *, paper: bool = True, merged: bool = False
 ) -> Iterator[Laid]:
-    """What lies on each other, from the lowest up: every trace that is on, and the notes. ``paper`` False leaves papers out; where the
-    tones that lie beneath all lines are ``merged``, they are one picture."""
+    """What lies on each other, from the lowest up: every trace that is on, and the notes.
+    ``paper`` False leaves papers out; where the tones that lie beneath all lines are ``merged``, they are one picture.
+    """
     laid = list(layers(plate, traces, sheet.margin, paper=paper))
     changed = max((k for k, layer in enumerate(laid) if layer.adjusts), default=-1)
     while merged and changed + 1 < len(laid) and _is_tone(laid[changed + 1]):
         changed += 1
     if changed >= 0:
-        # Documents know no sheet that changes what lies beneath it: up to there the picture is laid flat, lines and all.
+        # Documents know no sheet that changes what lies beneath it: up to there the picture is laid flat, lines and
+        # all.
         beneath = laid[: changed + 1]
 
         def flat(canvas: Canvas) -> None:
@@ -62,7 +64,9 @@ def draw_page(
     canvas: Canvas, plate: Plate, traces: Sequence[Trace], sheet: Sheet, *, paper: bool = True, merged: bool = False,
     watch: Progress = silent,
 ) -> None:  # fmt: skip
-    """The whole picture: every trace that is on, and the notes. ``watch`` is told the share that is drawn, and may raise to stop."""
+    """The whole picture: every trace that is on, and the notes.
+    ``watch`` is told the share that is drawn, and may raise to stop.
+    """
     rows = list(page_sheets(plate, traces, sheet, paper=paper, merged=merged))
     for number, row in enumerate(rows):
         watch(number / len(rows))
@@ -71,7 +75,13 @@ def draw_page(
 
 
 def page_leaf(
-    plate: Plate, traces: Sequence[Trace], sheet: Sheet, *, paper: bool = True, merged: bool = False, watch: Progress = silent
+    plate: Plate,
+    traces: Sequence[Trace],
+    sheet: Sheet,
+    *,
+    paper: bool = True,
+    merged: bool = False,
+    watch: Progress = silent,
 ) -> Leaf:
     """A plate with its traces and its sheet, as a page that is written."""
 

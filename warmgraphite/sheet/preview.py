@@ -115,12 +115,16 @@ class FlatStack:
             )
             after = len(rows) - len(above)
             return flat or (
-                laid is not None and laid.scale.shape[:2] == size[::-1] and number >= after > 0 and rows[after:] == above
+                laid is not None
+                and laid.scale.shape[:2] == size[::-1]
+                and number >= after > 0
+                and rows[after:] == above
             )
 
     def laid(self, rows: tuple[Row, ...], size: tuple[int, int], picture: Picture) -> skia.Image:
-        """Layers laid over white from the lowest up; ``rows`` names each with its opacity and blend mode, ``picture`` draws it on
-        what lies beneath, or alone."""
+        """Layers laid over white from the lowest up.
+        ``rows`` names each with its opacity and blend mode, ``picture`` draws it on what lies beneath, or alone.
+        """
         with self._lock:
             found = self._whole_of(rows, size) or self._laid(rows, size, picture)
             self._kept.put("whole", (rows, found))
@@ -236,8 +240,9 @@ def compose(
     alone: Collection[str] = (),
     window: tuple[int, int, int, int] | None = None,
 ) -> skia.Image:
-    """The finished picture at ``size`` = (width, height) pixels, or a ``window`` = (x, y, width, height) of it. ``without`` leaves
-    traces with these ids out; ``alone`` leaves all others out but for the paper."""
+    """The finished picture at ``size`` = (width, height) pixels, or a ``window`` = (x, y, width, height) of it.
+    ``without`` leaves traces with these ids out; ``alone`` leaves all others out but for the paper.
+    """
     part = Part(size, window or (0, 0, *size))
     own = part.window[2:]
     surface, _ = raster(*own, *own)
@@ -255,7 +260,15 @@ def compose(
     target.drawImage(flat.laid(rows, own, picture), 0, 0)
     inks = inks_for(traces)
     key = json.dumps(
-        [sheet.model_dump(), plate.projection.matrix.tolist(), plate.frame, plate.study_name, part, vars(inks), said_of(plate)]
+        [
+            sheet.model_dump(),
+            plate.projection.matrix.tolist(),
+            plate.frame,
+            plate.study_name,
+            part,
+            vars(inks),
+            said_of(plate),
+        ]
     )
 
     def notes() -> skia.Image:
@@ -268,7 +281,9 @@ def compose(
 
 
 def draw_ahead(plate: Plate, traces: Sequence[Trace], sheet: Sheet, size: tuple[int, int], cache: LayerCache) -> None:
-    """Draw the layers of traces before the picture that they are part of is asked for; what lies flat stays as it is."""
+    """Draw the layers of traces before the picture that they are part of is asked for.
+    What lies flat stays as it is.
+    """
     part = Part(size, (0, 0, *size))
     laid = list(layers(plate, traces, sheet.margin))
     in_threads(lambda k: _drawn(laid[k], part, cache), range(len(laid)))

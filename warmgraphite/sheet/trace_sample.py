@@ -1,4 +1,6 @@
-"""What is in the stock, as small pictures: washes and textures on a wall at a drawing's scale, all else on a little house."""
+"""What is in the stock, as small pictures.
+Washes and textures on a wall at a drawing's scale, all else on a little house.
+"""
 
 from __future__ import annotations
 
@@ -36,7 +38,9 @@ SET = "Roof"
 ROUND = 1.2
 
 
-def _body(points: Sequence[tuple[float, float, float]], quads: Sequence[tuple[int, ...]]) -> tuple[np.ndarray, np.ndarray]:
+def _body(
+    points: Sequence[tuple[float, float, float]], quads: Sequence[tuple[int, ...]]
+) -> tuple[np.ndarray, np.ndarray]:
     rows = [(q[0], q[k], q[k + 1]) for q in quads for k in range(1, len(q) - 1)]
     return np.array(points, float), np.array(rows, np.int32)
 
@@ -48,12 +52,25 @@ def _box(low: tuple[float, float, float], high: tuple[float, float, float]) -> t
 
 @remembered("models of samples")
 def _wall(width: float, height: float) -> Model:
-    return build_model("Wall", [(Part("Wall", "", 0), *_box((0, 0, 0), (width, 0.3, height)))], [Material("Wall", "#c9b08c")])
+    return build_model(
+        "Wall", [(Part("Wall", "", 0), *_box((0, 0, 0), (width, 0.3, height)))], [Material("Wall", "#c9b08c")]
+    )
 
 
 @cache
 def _house() -> Model:
-    walls = [(0, 0, 0), (6, 0, 0), (6, 4, 0), (0, 4, 0), (0, 0, 3), (6, 0, 3), (6, 4, 3), (0, 4, 3), (0, 2, 4.6), (6, 2, 4.6)]
+    walls = [
+        (0, 0, 0),
+        (6, 0, 0),
+        (6, 4, 0),
+        (0, 4, 0),
+        (0, 0, 3),
+        (6, 0, 3),
+        (6, 4, 3),
+        (0, 4, 3),
+        (0, 2, 4.6),
+        (6, 2, 4.6),
+    ]
     roof = [(-0.3, -0.3, 2.76), (6.3, -0.3, 2.76), (6.3, 2, 4.7), (-0.3, 2, 4.7), (6.3, 4.3, 2.76), (-0.3, 4.3, 2.76)]
     rows = [
         (Part("Walls", "", 0), *_body(walls, [(0, 1, 5, 4), (1, 2, 6, 9, 5), (2, 3, 7, 6), (3, 0, 4, 8, 7)])),
@@ -90,8 +107,9 @@ def _shore() -> Model:
 def trace_sample(
     trace: Trace, width: float, height: float, scale: float, pixels: int, pictures: KeptPictures | None = None
 ) -> bytes:
-    """A trace as PNG, ``width`` by ``height`` millimetres of a drawing at 1:``scale``, ``pixels`` across; ``pictures`` are those of the
-    stock."""
+    """A trace as PNG, ``width`` by ``height`` millimetres of a drawing at 1:``scale``, ``pixels`` across.
+    ``pictures`` are those of the stock.
+    """
     sun = Sun(azimuth=215, altitude=42)
     paper = Paper(id="paper", name="Paper", grain=0.4)
     whole = trace.model_copy(update={"id": "shown", "on": True, "opacity": 1.0, "where": None})
@@ -101,10 +119,13 @@ def trace_sample(
         # A wall of the drawing's own size, to the millimetre, so that samples of one drawing share it.
         model = _wall(round((width - 2 * round_) * per, 3), round((height - 2 * round_) * per, 3))
         view = ViewSpecification(
-            projection=Parallel(direction=(0, 1, 0), centre=(round((width / 2 - round_) * per, 3), 0, round((height / 2 - round_) * per, 3))),
+            projection=Parallel(direction=(0, 1, 0),
+                centre=(round((width / 2 - round_) * per, 3), 0, round((height / 2 - round_) * per, 3))),
             frame=Frame(width=width, height=height, scale=scale), sun=sun,
         )  # fmt: skip
-        whole = whole.model_copy(update={"where": Match(parts=("Wall",)), **({"short": 0.0} if trace.kind == "wash" else {})})
+        whole = whole.model_copy(
+            update={"where": Match(parts=("Wall",)), **({"short": 0.0} if trace.kind == "wash" else {})}
+        )
         shown: list[Trace] = [paper, whole]
     elif trace.sample == "open":
         # Seen from where one stands, small, so that what is behind it, and before it, has room.
@@ -113,29 +134,46 @@ def trace_sample(
             projection=Perspective(eye=(-19, -17, 1.6), target=(13.5, 2, 1.6 + 3.2), field_of_view=52, upright=True),
             frame=Frame(width=width, height=height), sun=sun,
         )  # fmt: skip
-        small = {"scale": height / 150 * getattr(whole, "scale", 1.0), "ends_reach": 1.0, "short": 0.0, "size": 0.2, "fade": 0.0}
+        small = {
+            "scale": height / 150 * getattr(whole, "scale", 1.0),
+            "ends_reach": 1.0,
+            "short": 0.0,
+            "size": 0.2,
+            "fade": 0.0,
+        }
         scale_of = {n: v for n, v in small.items() if n in type(whole).model_fields}
-        seen = [Tint(id="tint", name="Tint", opacity=0.9), Shadow(id="shadow", name="Shadow", opacity=0.5, blend="multiply")]
+        seen = [
+            Tint(id="tint", name="Tint", opacity=0.9),
+            Shadow(id="shadow", name="Shadow", opacity=0.5, blend="multiply"),
+        ]
         shown = [paper, whole.model_copy(update=scale_of), *seen, LinesTrace(id="lines", name="Lines")]
     else:
         model = _house()
         if trace.stock_group == "gestures":  # as they lie on a sheet, made smaller with it
             near = {
-                s.field: max(getattr(whole, s.field) * height / 110, s.low) for s in settings_of(type(whole)) if s.unit == "mm"
+                s.field: max(getattr(whole, s.field) * height / 110, s.low)
+                for s in settings_of(type(whole))
+                if s.unit == "mm"
             }
             whole = whole.model_copy(update=near)
         if trace.kind == "veil":
             whole = whole.model_copy(update={"set": SET, "colour": "#c98d6d", "strength": 0.5})
         view = ViewSpecification(
-            projection=Parallel(direction=(-0.55, 1, -0.5), centre=(3.9, 2, 1.9)), frame=Frame(width=width, height=height, scale=10_000 / height),
+            projection=Parallel(direction=(-0.55, 1, -0.5), centre=(3.9, 2, 1.9)),
+            frame=Frame(width=width, height=height, scale=10_000 / height),
             sun=sun,
         )  # fmt: skip
         lines = LinesTrace(id="lines", name="Lines")
-        seen = [Tint(id="tint", name="Tint", opacity=0.9), Shadow(id="shadow", name="Shadow", opacity=0.5, blend="multiply")]
+        seen = [
+            Tint(id="tint", name="Tint", opacity=0.9),
+            Shadow(id="shadow", name="Shadow", opacity=0.5, blend="multiply"),
+        ]
         if isinstance(trace, AdjustingTrace):
             shown = [paper, *seen, lines, whole.model_copy(update={"acts_on": "all beneath"})]
         else:
-            shown = [whole] if trace.kind == "paper" else [paper, whole] if trace.kind == "lines" else [paper, whole, lines]
+            shown = (
+                [whole] if trace.kind == "paper" else [paper, whole] if trace.kind == "lines" else [paper, whole, lines]
+            )
     size = (pixels, max(1, round(pixels * height / width)))
     ink = Ink()
     drawing = Drawing(model, view, size, ink=ink, pictures=pictures)

@@ -26,15 +26,17 @@ def about_of(plate: Plate, sheet: Sheet) -> About:
     said = scale_label(scale) if scale and not plate.projection.is_perspective else ""
     subject = ", ".join(w for w in (plate.view_name, said) if w)
     return About(
-        f"{plate.study_name}: {sheet.title or plate.view_name}", subject, tuple(w for w in (plate.study_name, said) if w)
+        f"{plate.study_name}: {sheet.title or plate.view_name}",
+        subject,
+        tuple(w for w in (plate.study_name, said) if w),
     )
 
 
 def write_drawing(
     plate: Plate, traces: Sequence[Trace], sheet: Sheet, path: Path, *, watch: Progress = silent, **said: Any
 ) -> None:
-    """Write the drawing in the format of the path's ending; ``said`` are fields of :class:`OutSettings`. ``watch`` is told the share that is
-    drawn, and may raise to stop.
+    """Write the drawing in the format of the path's ending; ``said`` are fields of :class:`OutSettings`.
+    ``watch`` is told the share that is drawn, and may raise to stop.
 
     Raises :class:`OutputError` for an unknown ending or a place that cannot be written to.
     """

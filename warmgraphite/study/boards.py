@@ -36,7 +36,8 @@ def extend_page(document: StudyDocument, board_id: str, side: Side, millimetres:
     long = round(getattr(board.page, field) + millimetres, 3)
     if not 20 <= long <= 5000:
         raise ViewError(
-            f"That would make the page {long:g} mm {'wide' if field == 'width' else 'high'}; it can be between 20 and 5000 mm."
+            f"That would make the page {long:g} mm {'wide' if field == 'width' else 'high'}; it can be between 20 and "
+            f"5000 mm."
         )
     by = (millimetres if side == "left" else 0.0, millimetres if side == "top" else 0.0)
 

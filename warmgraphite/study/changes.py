@@ -1,7 +1,7 @@
 """What differs between two documents, as changes at places, and such changes made.
 
-A document is taken as JSON: objects, lists, values. Rows of a list that each have an ``id`` are told apart by it, so that a
-change in one of them stays a change of that row when others are added, taken away or moved.
+A document is taken as JSON: objects, lists, values. Rows of a list that each have an ``id`` are told apart by it, so
+that a change in one of them stays a change of that row when others are added, taken away or moved.
 """
 
 from __future__ import annotations
@@ -22,9 +22,10 @@ _NUMBER = re.compile(r"[0-9]{1,6}")
 
 
 class Change(Specification):
-    """One change: a value ``set`` at a place, a thing ``drop``-ped from it, or the rows of a list put in the ``order`` of
-    these ids. Steps of the path are field names; in a list of things with an id, that id, in any other list a number
-    counted from 0. A row that is set and not there yet is added at the end."""
+    """One change: a value ``set`` at a place, a thing ``drop``-ped from it, or the rows of a list put in the ``order``
+    of these ids. Steps of the path are field names; in a list of things with an id, that id, in any other list a number
+    counted from 0. A row that is set and not there yet is added at the end.
+    """
 
     path: tuple[Annotated[str, Field(max_length=1000)], ...] = Field(min_length=1, max_length=12)
     do: Literal["set", "drop", "order"] = "set"
@@ -44,7 +45,11 @@ class Change(Specification):
 
 def _identified(rows: object) -> bool:
     """Whether something is a list of things that each have an id of their own."""
-    return isinstance(rows, list) and bool(rows) and all(isinstance(r, dict) and isinstance(r.get("id"), str) for r in rows)
+    return (
+        isinstance(rows, list)
+        and bool(rows)
+        and all(isinstance(r, dict) and isinstance(r.get("id"), str) for r in rows)
+    )
 
 
 def changes_between(before: Any, after: Any, path: tuple[str, ...] = ()) -> list[Change]:
@@ -71,8 +76,9 @@ def changes_between(before: Any, after: Any, path: tuple[str, ...] = ()) -> list
 
 
 def make_changes(data: Any, changes: Iterable[Change], *, loose: bool = False) -> Any:
-    """The document ``data`` (which is changed itself) after changes. Raises :class:`ViewError` for a place that is not
-    there; ``loose`` passes over these."""
+    """The document ``data`` (which is changed itself) after changes.
+    Raises :class:`ViewError` for a place that is not there; ``loose`` passes over these.
+    """
     for change in changes:
         try:
             _make(data, change)
@@ -100,7 +106,12 @@ def _make(data: Any, change: Change) -> None:
         del place[_step(place, last, change)]
     elif isinstance(place, dict):
         place[last] = change.value
-    elif isinstance(place, list) and isinstance(change.value, dict) and change.value.get("id") == last and not _has(place, last):
+    elif (
+        isinstance(place, list)
+        and isinstance(change.value, dict)
+        and change.value.get("id") == last
+        and not _has(place, last)
+    ):
         place.append(change.value)
     else:
         place[_step(place, last, change)] = change.value

@@ -30,8 +30,8 @@ __all__ = ["Desk", "SavedView", "StudyDocument", "fresh_document", "read_documen
 class SavedView(Specification):
     """A view under its mark (a letter), with the finish that it wears and the sheet that belongs to it.
 
-    ``notes`` are what is written on it; ``changes`` what it changes of its finish for itself. A ``locked`` one is neither saved over nor removed; those of one
-    ``group`` are listed together.
+    ``notes`` are what is written on it; ``changes`` what it changes of its finish for itself. A ``locked`` one is
+    neither saved over nor removed; those of one ``group`` are listed together.
     """
 
     id: str = Field(pattern=r"^[a-z0-9-]{1,40}$")
@@ -153,12 +153,15 @@ class StudyDocument(Specification):
 
 
 def fresh_document(
-    name: str, views: list[ViewSpecification] | None = None, finishes: Mapping[str, Look] | None = None, wears: Mapping[str, str] | None = None,
+    name: str, views: list[ViewSpecification] | None = None, finishes: Mapping[str, Look] | None = None,
+    wears: Mapping[str, str] | None = None,
     figures: Sequence[Figure] = (), notes: Mapping[str, Sequence[Note]] | None = None, boards: Sequence[Board] = (),
 ) -> StudyDocument:  # fmt: skip
-    """The document of a new study: the views given, or one axonometric of all. It has the usual finish, and ``finishes`` by name;
-    ``wears`` says by a view's name which of them it wears; ``figures`` stand in it, ``notes`` are those of
-    views by their names, and ``boards`` show views that are called view-1 and so on."""
+    """The document of a new study: the views given, or one axonometric of all.
+    It has the usual finish, and ``finishes`` by name; ``wears`` says by a view's name which of them it wears;
+    ``figures`` stand in it, ``notes`` are those of views by their names, and ``boards`` show views that are called
+    view-1 and so on.
+    """
     chosen = views or [ViewSpecification(name="Axonometric", projection=Parallel(direction=(0.6, 1.0, -0.75)))]
     usual = fresh_finish()
     own = [
@@ -187,8 +190,9 @@ def fresh_document(
 
 
 def read_document(data: dict[str, Any]) -> StudyDocument:
-    """The document that was kept as ``data``, in whatever format. Raises what validation raises, or :class:`ViewError` for the
-    document of a newer version."""
+    """The document that was kept as ``data``, in whatever format.
+    Raises what validation raises, or :class:`ViewError` for the document of a newer version.
+    """
     return StudyDocument.model_validate(DOCUMENT.upgraded(data))
 
 

@@ -66,7 +66,8 @@ def _named(traces: Any, name: str) -> None:
         if kind is None:
             known = ", ".join(sorted(KINDS))
             raise ViewError(
-                f"{name}: “finish.traces.{number}”: there is no kind of trace “{trace['kind'][:60]}”; the kinds are {known}."
+                f"{name}: “finish.traces.{number}”: there is no kind of trace “{trace['kind'][:60]}”; the kinds are "
+                f"{known}."
             )
         trace.setdefault("id", f"{trace['kind']}-{number + 1}")
         trace.setdefault("name", kind.label)
@@ -78,7 +79,8 @@ def _known_notes(notes: Any, name: str) -> None:
         kind = note.get("kind") if isinstance(note, dict) else None
         if kind not in NOTES:
             raise ViewError(
-                f"{name}: “notes.{number}”: there is no kind of note “{str(kind or '')[:60]}”; the kinds are {', '.join(NOTES)}."
+                f"{name}: “notes.{number}”: there is no kind of note “{str(kind or '')[:60]}”; the kinds are "
+                f"{', '.join(NOTES)}."
             )
 
 
@@ -88,7 +90,9 @@ def read_drawing(text: str, name: str = "The drawing") -> DrawingFile:
 
 
 def read_drawing_data(data: Any, name: str = "The drawing") -> DrawingFile:
-    """The drawing of what its text says, as JSON. Raises :class:`ViewError` with one sentence, which calls it ``name``."""
+    """The drawing of what its text says, as JSON.
+    Raises :class:`ViewError` with one sentence, which calls it ``name``.
+    """
     if not isinstance(data, dict) or "format" not in data:
         raise ViewError(f"{name} is no drawing: it has no “format”; copy it whole.")
     if data["format"] == 0:
@@ -109,8 +113,9 @@ def read_drawing_data(data: Any, name: str = "The drawing") -> DrawingFile:
 
 
 def write_drawing_file(view: ViewSpecification, look: Look, sheet: Sheet) -> str:
-    """A drawing as text, with the marks, figures and notes that its look has. Regions that the look names must be taken for what they mean: they stay
-    with their study."""
+    """A drawing as text, with the marks, figures and notes that its look has.
+    Regions that the look names must be taken for what they mean: they stay with their study.
+    """
     marks = look.marks if isinstance(look, DrawnLook) else ()
     figures = look.figures if isinstance(look, DrawnLook) else ()
     notes = look.notes if isinstance(look, DrawnLook) else ()

@@ -38,21 +38,24 @@ _IN_WASH = Match(sets=(WASHED,))
 _SHEETS = (
     _Sheet(
         Wash(
-            id="figure-washes", name="Washes of figures", where=_IN_WASH, colours="of materials", holds="materials", wet=0.7, flow=0.55,
+            id="figure-washes", name="Washes of figures", where=_IN_WASH, colours="of materials", holds="materials",
+            wet=0.7, flow=0.55,
             pools=7.0, rim=0.7, rim_width=0.35, bloom=0.45, granulation=0.25, white=0.0, density=1.15,
         ),
         lambda t: t.kind == "wash" and t.where == _IN_WASH,
         _washes,
     ),
     _Sheet(
-        CutOutsTrace(id="cut-outs", name="Cut-outs"), lambda t: t.kind == "cut-outs", lambda d, _: any(f.pictures and f.cards for f in d.figures)
+        CutOutsTrace(id="cut-outs", name="Cut-outs"), lambda t: t.kind == "cut-outs", lambda d,
+        _: any(f.pictures and f.cards for f in d.figures)
     ),
 )  # fmt: skip
 
 
 def with_sheets(document: StudyDocument, before: StudyDocument | None = None) -> StudyDocument:
-    """The document with the sheets that its figures need, in every finish that needs them. A finish that needed one ``before``, too, and has
-    none had it taken out, and stays without."""
+    """The document with the sheets that its figures need, in every finish that needs them.
+    A finish that needed one ``before``, too, and has none had it taken out, and stays without.
+    """
     if not document.figures:
         return document
     known = {f.id: f for f in before.finishes} if before is not None else {}

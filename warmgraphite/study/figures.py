@@ -33,8 +33,10 @@ def change_figures(document: StudyDocument, changes: Sequence[Change]) -> StudyD
 
 
 def moved_figures(figures: Sequence[Figure], matrix: NDArray[np.float64]) -> tuple[Figure, ...]:
-    """The figures where the model is measured otherwise: in other units, turned, or from another origin, by a 4×4 matrix. They keep their own
-    size: a person is no taller in feet."""
+    """The figures where the model is measured otherwise.
+    In other units, turned, or from another origin, by a 4×4 matrix. They keep their own size: a person is no taller in
+    feet.
+    """
     turn = matrix[:3, :3]
     north = turn @ np.array([0.0, 1.0, 0.0])
     by = float(np.degrees(np.arctan2(-north[0], north[1])))
@@ -51,4 +53,6 @@ def moved_figures(figures: Sequence[Figure], matrix: NDArray[np.float64]) -> tup
 
 def renamed_figures(figures: Sequence[Figure], followed: Callable[[str], str]) -> tuple[Figure, ...]:
     """The figures, which replace parts as those are called now."""
-    return tuple(f.model_copy(update={"replaces": tuple(followed(p) for p in f.replaces)}) if f.replaces else f for f in figures)
+    return tuple(
+        f.model_copy(update={"replaces": tuple(followed(p) for p in f.replaces)}) if f.replaces else f for f in figures
+    )

@@ -87,8 +87,12 @@ class Look(Ink):
         traces, surfaces = tuple(meant(t) for t in self.traces), tuple(known(r) for r in self.surfaces)
         return self.model_copy(update={"traces": traces, "surfaces": surfaces})
 
-    def marked(self, marks: Sequence[Mark | Ground], figures: Sequence[Figure] = (), notes: Sequence[Note] = ()) -> DrawnLook:
-        """The look as something is drawn in it on which these marks lie, in which these figures stand, and on which these notes are written."""
+    def marked(
+        self, marks: Sequence[Mark | Ground], figures: Sequence[Figure] = (), notes: Sequence[Note] = ()
+    ) -> DrawnLook:
+        """The look as something is drawn in it on which these marks lie, in which these figures stand, and on which
+        these notes are written.
+        """
         said = {name: getattr(self, name) for name in Look.model_fields}
         return DrawnLook.model_construct(**said, marks=tuple(marks), figures=tuple(figures), notes=tuple(notes))
 
@@ -121,8 +125,9 @@ def own_changes(finish: Look, look: Look) -> tuple[Change, ...]:
 
 
 def worn(finish: Look, changes: Sequence[Change]) -> Look:
-    """The look of a finish with a view's own changes. What no longer fits, because the finish lost what it was about, has no
-    effect and stays with the view."""
+    """The look of a finish with a view's own changes.
+    What no longer fits, because the finish lost what it was about, has no effect and stays with the view.
+    """
     if not changes:
         return finish.plain
     base = finish.plain
@@ -192,7 +197,8 @@ def describe_changes(finish: Look, look: Look, changes: Sequence[Change]) -> lis
     names = {t.id: t.name for t in (*finish.traces, *look.traces)}
     built = {b.id: b.name for b in (*finish.build_ups, *look.build_ups)}
     rules = {
-        "pens": (*finish.pens, *look.pens), "poche": (*finish.poche, *look.poche), "surfaces": (*finish.surfaces, *look.surfaces),
+        "pens": (*finish.pens, *look.pens), "poche": (*finish.poche, *look.poche),
+        "surfaces": (*finish.surfaces, *look.surfaces),
         "construction": (*finish.construction, *look.construction),
         "entourage": (*finish.entourage, *look.entourage),
     }  # fmt: skip
@@ -202,7 +208,9 @@ def describe_changes(finish: Look, look: Look, changes: Sequence[Change]) -> lis
         room, *rest = change.path
         last = change.path[-1]
         if change.do == "order":
-            found.append(OwnChange(path=change.path, what=f"order of the {room}", finish="as it is there", view="its own"))
+            found.append(
+                OwnChange(path=change.path, what=f"order of the {room}", finish="as it is there", view="its own")
+            )
             continue
         thing = {"traces": names, "build_ups": built, **titles}.get(room, {}).get(rest[0], rest[0]) if rest else room
         before, after = _value(first, change.path), _value(second, change.path)
@@ -212,7 +220,9 @@ def describe_changes(finish: Look, look: Look, changes: Sequence[Change]) -> lis
         elif before != after:
             words = last.replace("_", " ").replace("where", "confined to")
             found.append(
-                OwnChange(path=change.path, what=f"{thing}: {words}", finish=_said(last, before), view=_said(last, after))
+                OwnChange(
+                    path=change.path, what=f"{thing}: {words}", finish=_said(last, before), view=_said(last, after)
+                )
             )
     return found
 
@@ -230,11 +240,15 @@ def write_finish(finish: Finish) -> str:
 
 
 def read_finish(text: str, name: str = "The finish file") -> tuple[str, Look]:
-    """Name and look from the text of a finish file. Raises :class:`ViewError` with one sentence, which calls it ``name``."""
+    """Name and look from the text of a finish file.
+    Raises :class:`ViewError` with one sentence, which calls it ``name``.
+    """
     data = read_json(text, name)
     if not isinstance(data, dict) or "format" not in data:
         raise ViewError(f"{name} is no finish: it has no “format”; copy it whole.")
     data = FINISH.upgraded(data, name)
     called = data.pop("name", "Finish")
     with valid(name):
-        return str(called)[:100].strip() or "Finish", Look.model_validate({k: v for k, v in data.items() if k != "format"})
+        return str(called)[:100].strip() or "Finish", Look.model_validate(
+            {k: v for k, v in data.items() if k != "format"}
+        )

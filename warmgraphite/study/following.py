@@ -58,7 +58,9 @@ _NAMED = ("parts", "materials", "sets")
 
 
 def each_look(document: StudyDocument, followed: Followed) -> StudyDocument:
-    """The document whose finishes, what views change of them, and what marks are confined to, name things as they are called now."""
+    """The document whose finishes, what views change of them, and what marks are confined to, name things as they are
+    called now.
+    """
 
     def own(change: Change) -> Change:
         if change.path[-1] == "name" and "where" in change.path and isinstance(change.value, str):
@@ -89,7 +91,8 @@ def _named_in_looks(document: StudyDocument) -> set[str]:
 def follow_names(document: StudyDocument, old: Model, new: Model, shapes: bool = True) -> StudyDocument:
     """The document whose views leave the same parts out, and uncut, where those are called otherwise now.
 
-    Only a pattern that names one part follows it; “Planting/*” means what is on that layer. Notes go along with the ``shapes`` of parts, too.
+    Only a pattern that names one part follows it; “Planting/*” means what is on that layer. Notes go along with the
+    ``shapes`` of parts, too.
     """
     views = [document.desk.view, *(v.view for v in document.views)]
     used = {p for v in views for p in _patterns(v)} | {p for r in document.regions for p in named_parts(r.query)}
@@ -125,7 +128,9 @@ def follow_names(document: StudyDocument, old: Model, new: Model, shapes: bool =
             name: exempt.model_copy(update={"parts": followed(exempt.parts)})
             for name, exempt in (("not_casting", view.sun.not_casting), ("not_receiving", view.sun.not_receiving))
         }
-        return view.model_copy(update={"parts": view.parts.model_copy(update=parts), "sun": view.sun.model_copy(update=sun)})
+        return view.model_copy(
+            update={"parts": view.parts.model_copy(update=parts), "sun": view.sun.model_copy(update=sun)}
+        )
 
     document = _each_view(document, change)
     document = each_look(document, lambda word, names: list(followed(tuple(names))) if word == "parts" else names)
@@ -161,7 +166,9 @@ def follow_edit(document: StudyDocument, edit: ModelEdit, old: Model, new: Model
         matrix[:3, 3] = matrix[:3, :3] @ np.array(old.origin) - np.array(new.origin)
         document = _each_view(document, lambda view: moved_view(view, matrix))
         document = each_note(document, lambda n: n.moved(matrix))
-        document = replaced(document, marks=moved_marks(document.marks, matrix), figures=moved_figures(document.figures, matrix))
+        document = replaced(
+            document, marks=moved_marks(document.marks, matrix), figures=moved_figures(document.figures, matrix)
+        )
     return follow_names(document, old, new, shapes=not isinstance(edit, Remeasure))
 
 
@@ -178,11 +185,16 @@ def _renamed_material(document: StudyDocument, before: str, after: str) -> Study
 
 
 def _without_set(document: StudyDocument, name: str) -> StudyDocument:
-    """The document where no view shows, and no trace is confined to, a part set that is no more. Rules that go by it take hold
-    of nothing."""
+    """The document where no view shows, and no trace is confined to, a part set that is no more.
+    Rules that go by it take hold of nothing.
+    """
 
     def shown(view: ViewSpecification) -> ViewSpecification:
-        return view.model_copy(update={"parts": view.parts.model_copy(update={"set": ""})}) if view.parts.set == name else view
+        return (
+            view.model_copy(update={"parts": view.parts.model_copy(update={"set": ""})})
+            if view.parts.set == name
+            else view
+        )
 
     def freed(trace: Any) -> Any:
         where = trace.get("where") if isinstance(trace, dict) else None

@@ -26,8 +26,9 @@ def _of_a_kind(trace: Data) -> Data:
 
 
 def _looks_become_a_finish(data: Data) -> Data:
-    """Pens and poche of the study and the traces that most views have become a finish, which all views wear; where a view's
-    traces are others, these are changes of its own."""
+    """Pens and poche of the study and the traces that most views have become a finish, which all views wear.
+    Where a view's traces are others, these are changes of its own.
+    """
     traces = [[_of_a_kind(t) for t in v.pop("traces")] for v in data["views"]]
     common, _ = Counter(json.dumps(t) for t in traces).most_common(1)[0]
     finish = {"pens": data.pop("pens", {}), "poche": data.pop("poche", {}), "traces": json.loads(common)}
@@ -42,7 +43,8 @@ def _looks_become_a_finish(data: Data) -> Data:
 #: The pens that were written where nothing was said, and the ranks that soft, strong, glazed and fading were about.
 _PENS: Data = {
     "cut": {"weight": 0.50}, "outline": {"weight": 0.30}, "edge": {"weight": 0.18}, "surface": {"weight": 0.09},
-    "hidden": {"weight": 0.13, "colour": "#6b635b", "dash": [1.6, 0.9], "on": False}, "profile": {"weight": 0.70, "on": False},
+    "hidden": {"weight": 0.13, "colour": "#6b635b", "dash": [1.6, 0.9], "on": False},
+    "profile": {"weight": 0.70, "on": False},
 }  # fmt: skip
 _INK = "#2e2a27"
 _BEYOND = ["outline", "edge", "surface"]
@@ -76,15 +78,20 @@ def _pens_as_rules(pens: Data) -> list[Data]:
         rule("fading", fading, fading={"thinner": round(0.55 * fade, 4), "paler": round(0.45 * fade, 4)}),
         rule("glazed", _match(glass=True, hidden=False), times=0.8, paler=0.3),
         rule(
-            "profile", _match(sets=[subject]) if subject else _match(roles=["subject"]), round=True, pen=pen_of("profile"),
+            "profile", _match(sets=[subject]) if subject else _match(roles=["subject"]), round=True,
+            pen=pen_of("profile"),
             on=is_on("profile") and bool(subject),
         ),
     ]  # fmt: skip
 
 
 def _poche_as_rules(poche: Data) -> list[Data]:
-    """A poche for each material becomes a rule for all that is cut, and one for each material that is filled otherwise."""
-    rules: list[Data] = [{"id": "all", "name": "All that is cut", "where": _match(), "fills": [{"kind": "flat", "colour": _INK}]}]
+    """A poche for each material becomes a rule for all that is cut, and one for each material that is filled
+    otherwise.
+    """
+    rules: list[Data] = [
+        {"id": "all", "name": "All that is cut", "where": _match(), "fills": [{"kind": "flat", "colour": _INK}]}
+    ]
     others: dict[tuple[str, str], list[str]] = {}
     for number, (material, fill) in enumerate(poche.items()):
         colour = fill.get("colour", _INK) if fill.get("on", True) else ""
@@ -114,14 +121,17 @@ def _look_of_rules(look: Data) -> Data:
 
 def _worn(finish: Data, changes: list[Data]) -> Data:
     """The look of a finish, as it was then, with a view's own changes."""
-    look = copy.deepcopy({"pens": finish.get("pens", {}), "poche": finish.get("poche", {}), "traces": finish.get("traces", [])})
+    look = copy.deepcopy(
+        {"pens": finish.get("pens", {}), "poche": finish.get("poche", {}), "traces": finish.get("traces", [])}
+    )
     found: Data = make_changes(look, [Change.model_validate(c) for c in changes], loose=True)
     return found
 
 
 def _ink_by_rule(data: Data) -> Data:
-    """Pens by rank and poche by material become rules, part sets that traces are confined to become queries; what views change
-    of their finish is said of the rules."""
+    """Pens by rank and poche by material become rules, part sets that traces are confined to become queries.
+    What views change of their finish is said of the rules.
+    """
     old = {f["id"]: f for f in data["finishes"]}
     data["finishes"] = [{"id": f["id"], "name": f["name"], **_look_of_rules(f)} for f in data["finishes"]]
     new = {f["id"]: {k: f[k] for k in ("pens", "poche", "traces")} for f in data["finishes"]}
@@ -195,14 +205,18 @@ def _ranks_of(rule: object) -> list[str]:
 
 
 def pens_of_figures(look: Data) -> Data:
-    """A look as it is written since there are figures: their lines have ranks of their own, and pens a little lighter than those of edges and
-    of surfaces; what fades with distance, behind glass or in the light does so for them, too."""
+    """A look as it is written since there are figures.
+    Their lines have ranks of their own, and pens a little lighter than those of edges and of surfaces; what fades with
+    distance, behind glass or in the light does so for them, too.
+    """
     pens = look.get("pens")
     if not isinstance(pens, list) or any(set(_ranks_of(p)) & set(_FIGURES) for p in pens):
         return look
     rules = [p for p in pens if isinstance(p, dict)]
     of_rank = {
-        _ranks_of(p)[0]: p for p in rules if len(_ranks_of(p)) == 1 and p.get("pen", {}).get("weight") and p.get("on", True)
+        _ranks_of(p)[0]: p
+        for p in rules
+        if len(_ranks_of(p)) == 1 and p.get("pen", {}).get("weight") and p.get("on", True)
     }
     last = max((n for n, p in enumerate(pens) if any(p is q for q in of_rank.values())), default=len(pens) - 1)
     taken, out = {p.get("id") for p in rules}, []
@@ -217,7 +231,9 @@ def pens_of_figures(look: Data) -> Data:
         out.append(rule)
         if number == last:
             for rank, like, times in (("figure", "edge", 0.9), ("detail", "surface", 0.85)):
-                pen = of_rank.get(like, {}).get("pen", {"weight": 0.15 if rank == "figure" else 0.08, "colour": _INK, "dash": []})
+                pen = of_rank.get(like, {}).get(
+                    "pen", {"weight": 0.15 if rank == "figure" else 0.08, "colour": _INK, "dash": []}
+                )
                 identity = next(n for n in (rank, *(f"{rank}-{k}" for k in range(2, 100))) if n not in taken)
                 said = {**pen, "weight": round(max(0.02, pen["weight"] * times), 3)}
                 out.append({"id": identity, "where": _match(ranks=[rank], hidden=False), "pen": said})
@@ -238,8 +254,10 @@ def _with_figures(data: Data) -> Data:
 
 
 _WASHES: Data = {
-    "kind": "wash", "id": "figure-washes", "name": "Washes of figures", "where": _match(sets=["figures in wash"]), "colours": "of materials",
-    "holds": "materials", "wet": 0.7, "turbulence": 0.55, "blotch": 7.0, "rim": 0.7, "rim_width": 0.35, "bloom": 0.45, "granulation": 0.25,
+    "kind": "wash", "id": "figure-washes", "name": "Washes of figures", "where": _match(sets=["figures in wash"]),
+    "colours": "of materials",
+    "holds": "materials", "wet": 0.7, "turbulence": 0.55, "blotch": 7.0, "rim": 0.7, "rim_width": 0.35, "bloom": 0.45,
+    "granulation": 0.25,
     "white": 0.0, "density": 1.15,
 }  # fmt: skip
 
@@ -265,7 +283,8 @@ def _with_washes(data: Data) -> Data:
 
 #: What kinds of traces and their settings were called, and are.
 _KINDS = {
-    "levels": "black-and-white", "curve": "tone-curve", "hue": "hue-and-strength", "brightness": "light-and-contrast", "traced": "few-papers",
+    "levels": "black-and-white", "curve": "tone-curve", "hue": "hue-and-strength", "brightness": "light-and-contrast",
+    "traced": "few-papers",
     "picture-contours": "level-lines",
 }  # fmt: skip
 _SETTINGS: dict[str, Data] = {
@@ -306,8 +325,13 @@ def _change_by_our_names(change: Data, kinds: dict[Any, Any]) -> Data:
 
 
 def _by_our_names(data: Data) -> Data:
-    """Kinds of traces and their settings are called by names of our own, in finishes and in what views change of them."""
-    kinds = {f["id"]: {t.get("id"): t.get("kind") for t in f.get("traces", []) if isinstance(t, dict)} for f in data["finishes"]}
+    """Kinds of traces and their settings are called by names of our own, in finishes and in what views change
+    of them.
+    """
+    kinds = {
+        f["id"]: {t.get("id"): t.get("kind") for t in f.get("traces", []) if isinstance(t, dict)}
+        for f in data["finishes"]
+    }
     for view in data["views"]:
         own = dict(kinds.get(view.get("finish"), {}))
         for change in view.get("changes", []):  # a view may have traces that its finish has not
@@ -329,6 +353,8 @@ def _drawing_by_our_names(data: Data) -> Data:
     return {**data, "finish": look_by_our_names(data["finish"])} if isinstance(data.get("finish"), dict) else data
 
 
+# What came with each: 4 build-ups; 5 washes, textures, adjusting sheets; 6 windows, backdrops, reflections, veils and
+# pictures from elsewhere; 7 figures; 8 their washes; 9 notes, lettering and boards; 10 names of our own.
 DOCUMENT = Format(
     "study",
     (
@@ -343,7 +369,7 @@ DOCUMENT = Format(
         as_it_was,
         _by_our_names,
     ),
-)  # 4: build-ups; 5: washes, textures, adjusting sheets; 6: windows, backdrops, reflections, veils, pictures from elsewhere; 7: figures; 8: their washes; 9: notes, lettering and boards; 10: names of our own
+)
 FINISH = Format(
     "finish",
     (

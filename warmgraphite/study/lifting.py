@@ -31,7 +31,9 @@ def lifted_by(traces: Sequence[Trace]) -> tuple[float, float] | None:
 
 
 def thinned(lift: float) -> float:
-    """What all pens are multiplied by in a drawing that is lifted: gaps between lines stay open where lines are thinner."""
+    """What all pens are multiplied by in a drawing that is lifted.
+    Gaps between lines stay open where lines are thinner.
+    """
     return 1 - 0.25 * lift
 
 
@@ -44,8 +46,10 @@ def _without(traces: Sequence[Trace]) -> list[Trace]:
 
 
 def lifted_traces(traces: Sequence[Trace], lift: float, black: float) -> tuple[Trace, ...]:
-    """Traces lifted so much, and no more what they were before; a ``lift`` of 0 takes the sheets away. All tones beneath what is inked are lifted by one
-    sheet, and each sheet of ink by one of its own, which changes its colours and leaves its lines what they are."""
+    """Traces lifted so much, and no more what they were before; a ``lift`` of 0 takes the sheets away.
+    All tones beneath what is inked are lifted by one sheet, and each sheet of ink by one of its own, which changes its
+    colours and leaves its lines what they are.
+    """
     kept = _without(traces)
     if lift <= 0:
         return tuple(kept)
@@ -56,7 +60,8 @@ def lifted_traces(traces: Sequence[Trace], lift: float, black: float) -> tuple[T
     def sheet(acts_on: str, name: str) -> None:
         nonlocal number
         number += 1
-        row: dict[str, Any] = {"id": f"{LIFTING}{number}", "name": name[:60], "lift": lift, "black": black, "acts_on": acts_on, "bundle": "Lifted for print"}  # fmt: skip
+        row: dict[str, Any] = {"id": f"{LIFTING}{number}", "name": name[:60], "lift": lift, "black": black,
+            "acts_on": acts_on, "bundle": "Lifted for print"}  # fmt: skip
         out.append(ForPrint(**row))
 
     tones = any(_is_tone(t) and not t.ground for t in kept[:inked])
@@ -85,7 +90,9 @@ def lifted_look(look: L, lift: float, black: float) -> L:
 
 
 def lift_for_print(document: StudyDocument, lift: float, black: float) -> StudyDocument:
-    """The document with the view on the desk lifted for print; a lift of 0 takes it away. All pens are a little thinner then, too."""
+    """The document with the view on the desk lifted for print; a lift of 0 takes it away.
+    All pens are a little thinner then, too.
+    """
     traces = document.look.traces
     kept = _without(traces)
     made = lifted_traces(traces, lift, black)

@@ -1,4 +1,6 @@
-"""The look of the view on the desk, as it is changed, and the finishes of a study: laid over, kept, given changes back."""
+"""The look of the view on the desk, as it is changed, and the finishes of a study.
+Laid over, kept, given changes back.
+"""
 
 from __future__ import annotations
 
@@ -45,8 +47,10 @@ def _with_finish(document: StudyDocument, finish: Finish) -> tuple[Finish, ...]:
 
 
 def change_look(document: StudyDocument, changes: Sequence[Change], everywhere: bool = False) -> StudyDocument:
-    """The document with another look of the view on the desk: as a change of its own, or, ``everywhere``, of the finish that
-    it wears, and so of every view that wears it and has no change of its own there."""
+    """The document with another look of the view on the desk.
+    As a change of its own, or, ``everywhere``, of the finish that it wears, and so of every view that wears it and has
+    no change of its own there.
+    """
     saved = document.on_desk
     finish, look = document.finish_of(saved), changed_look(document.look, changes)
     if everywhere:
@@ -55,9 +59,13 @@ def change_look(document: StudyDocument, changes: Sequence[Change], everywhere: 
     return replaced(document, views=views, finishes=_with_finish(document, finish))
 
 
-def pour(document: StudyDocument, where: Match, fill: Fill, *, cut: bool, over: bool, everywhere: bool) -> StudyDocument:
-    """The document where a fill is poured into what a query means: into what is ``cut``, or onto what is seen, there also ``over``
-    what lies there. Where the same was poured before it is emptied again, and another fill takes its place."""
+def pour(
+    document: StudyDocument, where: Match, fill: Fill, *, cut: bool, over: bool, everywhere: bool
+) -> StudyDocument:
+    """The document where a fill is poured into what a query means.
+    Into what is ``cut``, or onto what is seen, there also ``over`` what lies there. Where the same was poured before it
+    is emptied again, and another fill takes its place.
+    """
     room = "poche" if cut else "surfaces"
     if cut:
         where = _of_parts(where)
@@ -79,13 +87,16 @@ def pour(document: StudyDocument, where: Match, fill: Fill, *, cut: bool, over: 
         whole = rule_kind.model_validate(said).model_dump(mode="json")
         changes.append(Change(path=(room, identity), value=whole))
     if not cut and not any(t.kind == "hatches" and t.on for t in document.look.traces):
-        raise ViewError("No sheet of hatches is on, so that nothing would be seen; put “Hatches” on at the Collage bench first.")
+        raise ViewError(
+            "No sheet of hatches is on, so that nothing would be seen; put “Hatches” on at the Collage bench first."
+        )
     return change_look(document, changes, everywhere)
 
 
 def build(document: StudyDocument, where: Match, build_up: str, outer: Outer, *, everywhere: bool) -> StudyDocument:
-    """The document where what a query means of the parts is built of a build-up, of the look's or of the kit, which it is taken from.
-    Where the same was built before it is taken away again, and another takes its place."""
+    """The document where what a query means of the parts is built of a build-up, of the look's or of the kit, which it
+    is taken from. Where the same was built before it is taken away again, and another takes its place.
+    """
     where, look = _of_parts(where), document.look
     known = {b.id: b for b in look.build_ups}
     changes: list[Change] = []
@@ -154,12 +165,15 @@ def _added(document: StudyDocument, name: str, look: Look) -> Finish:
     """A finish of its own with this name and look, not yet among the study's."""
     numbers = [int(f.id.rpartition("-")[2]) for f in document.finishes if f.id.rpartition("-")[2].isdigit()]
     with valid("This finish"):
-        return Finish.model_validate({"id": f"finish-{max(numbers, default=0) + 1}", "name": name, **look.plain.model_dump()})
+        return Finish.model_validate(
+            {"id": f"finish-{max(numbers, default=0) + 1}", "name": name, **look.plain.model_dump()}
+        )
 
 
 def lay_finish(document: StudyDocument, finish_id: str, view_id: str = "") -> StudyDocument:
-    """The document with a finish laid over a view (the one on the desk by default), which then looks as the finish says: what
-    the view had changed of the one before is gone."""
+    """The document with a finish laid over a view (the one on the desk by default), which then looks as the finish
+    says: what the view had changed of the one before is gone.
+    """
     _found(document, finish_id)
     view_id = view_id or document.desk.view_id
     if all(v.id != view_id for v in document.views):
@@ -184,8 +198,9 @@ def _split(saved: SavedView, path: Sequence[str]) -> tuple[list[Change], list[Ch
 
 
 def give_back(document: StudyDocument, path: Sequence[str] = ()) -> StudyDocument:
-    """The document with what the view on the desk changed for itself (at a place, or all of it) given to its finish: every
-    view that wears it has it then."""
+    """The document with what the view on the desk changed for itself (at a place, or all of it) given to its finish.
+    Every view that wears it has it then.
+    """
     saved = document.on_desk
     chosen, _ = _split(saved, path)
     finish = document.finish_of(saved)
@@ -219,21 +234,26 @@ def remove_finish(document: StudyDocument, finish_id: str) -> StudyDocument:
 
 
 def paste_drawing(document: StudyDocument, text: str) -> StudyDocument:
-    """The document with a drawing from its text: its view, wearing a finish of the study that looks just so, or one more."""
+    """The document with a drawing from its text.
+    Its view, wearing a finish of the study that looks just so, or one more.
+    """
     drawing = read_drawing(text, "The pasted drawing")
     document = add_view(document, drawing.view)
     like = next((f for f in document.finishes if f.plain == drawing.finish), None)
     if like is None:
         like = _added(document, _free(document, f"Of “{drawing.view.name[:80]}”"), drawing.finish)
         document = replaced(document, finishes=(*document.finishes, like))
-    views = _with_view(document, document.desk.view_id, finish=like.id, changes=(), sheet=drawing.sheet, notes=drawing.notes)
+    views = _with_view(
+        document, document.desk.view_id, finish=like.id, changes=(), sheet=drawing.sheet, notes=drawing.notes
+    )
     marks, figures = _taken_in(document, drawing.marks), _put_in(document, drawing.figures)
     return replaced(document, views=views, marks=(*document.marks, *marks), figures=(*document.figures, *figures))
 
 
 def _taken_in(document: StudyDocument, marks: Sequence[Mark | Ground]) -> list[Mark | Ground]:
-    """Marks of a drawing as they are laid in a study: those on the paper onto that of the view on the desk; what lies on the model and
-    is there already stays once."""
+    """Marks of a drawing as they are laid in a study: those on the paper onto that of the view on the desk.
+    What lies on the model and is there already stays once.
+    """
     there = {m.model_copy(update={"id": ""}).model_dump_json() for m in document.marks}
     out: list[Mark | Ground] = []
     for mark in marks:
@@ -246,8 +266,9 @@ def _taken_in(document: StudyDocument, marks: Sequence[Mark | Ground]) -> list[M
 
 
 def _put_in(document: StudyDocument, figures: Sequence[Figure]) -> list[Figure]:
-    """Figures of a drawing as they are put in a study: those on the paper onto that of the view on the desk; who stands there already
-    stands there once."""
+    """Figures of a drawing as they are put in a study: those on the paper onto that of the view on the desk.
+    Who stands there already stands there once.
+    """
     there = {f.model_copy(update={"id": ""}).model_dump_json() for f in document.figures}
     out: list[Figure] = []
     for figure in figures:
@@ -262,11 +283,17 @@ def _put_in(document: StudyDocument, figures: Sequence[Figure]) -> list[Figure]:
 def _free(document: StudyDocument, name: str) -> str:
     """A name like this one that no finish has."""
     names = {f.name for f in document.finishes}
-    return name if name not in names else next(n for k in range(2, len(names) + 3) if (n := f"{name[:90]} {k}") not in names)
+    return (
+        name
+        if name not in names
+        else next(n for k in range(2, len(names) + 3) if (n := f"{name[:90]} {k}") not in names)
+    )
 
 
 def take_finish(document: StudyDocument, text: str) -> StudyDocument:
-    """The document with a finish from the text of its file, under a name that is free, and laid over the view on the desk."""
+    """The document with a finish from the text of its file, under a name that is free, and laid over the view on the
+    desk.
+    """
     name, look = read_finish(text, "The finish")
     finish = _added(document, _free(document, name), look)
     return lay_finish(replaced(document, finishes=(*document.finishes, finish)), finish.id)

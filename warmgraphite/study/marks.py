@@ -20,7 +20,9 @@ class _Marks(Specification):
 
 
 def change_marks(document: StudyDocument, changes: Sequence[Change]) -> StudyDocument:
-    """The document with other marks; paths begin with ``marks``. Every finish that has no sheet to show them on gets one."""
+    """The document with other marks; paths begin with ``marks``.
+    Every finish that has no sheet to show them on gets one.
+    """
     rows = [m.model_dump(mode="json") for m in document.marks]
     with valid("This mark"):
         marks = _Marks.model_validate(make_changes({"marks": rows}, changes)).marks

@@ -29,7 +29,8 @@ def change_notes(document: StudyDocument, changes: Sequence[Change]) -> StudyDoc
         if len({n.id for n in notes}) != len(notes):
             raise ViewError("Two notes have the same id; give one of them another.")
     mine = document.desk.view_id
-    # Nothing else of the document can have become wrong by it: a note that is drawn about need not wait for all of it to be looked through.
+    # Nothing else of the document can have become wrong by it: a note that is drawn about need not wait for all of it
+    # to be looked through.
     views = tuple(v.model_copy(update={"notes": notes}) if v.id == mine else v for v in document.views)
     return document.model_copy(update={"views": views})
 

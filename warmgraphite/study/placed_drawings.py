@@ -31,7 +31,9 @@ Watch = Callable[[str, float], None]
 
 @dataclass(frozen=True)
 class Source:
-    """What a drawing of a board shows: a view of a model in a look, with its sheet; its letter, and the name of its study."""
+    """What a drawing of a board shows: a view of a model in a look, with its sheet.
+    Its letter, and the name of its study.
+    """
 
     model: Model
     view: ViewSpecification
@@ -46,16 +48,21 @@ class Source:
 
 
 def in_study(row: PlacedDrawing, document: StudyDocument, model: Model) -> Source:
-    """What a drawing of a board shows of a study. The view on the desk is shown as it lies there. Raises :class:`ViewError` for a view or a finish that is not there."""
+    """What a drawing of a board shows of a study.
+    The view on the desk is shown as it lies there. Raises :class:`ViewError` for a view or a finish that is not there.
+    """
     saved = next((v for v in document.views if row.view in (v.id, v.mark, v.view.name)), None)
     if saved is None:
-        raise ViewError(f"The board shows the view “{row.view}”, which is not among the saved views; choose another for it.")
+        raise ViewError(
+            f"The board shows the view “{row.view}”, which is not among the saved views; choose another for it."
+        )
     look = document.drawn_look(saved)
     if row.finish and row.finish != saved.finish:
         finish = next((f for f in document.finishes if row.finish in (f.id, f.name)), None)
         if finish is None:
             raise ViewError(
-                f"The board shows “{saved.view.name}” in the finish “{row.finish}”, which the study has not; choose another."
+                f"The board shows “{saved.view.name}” in the finish “{row.finish}”, which the study has not; choose "
+                f"another."
             )
         look = document.marked(finish.plain, saved.id)
     view = document.desk.view if document.desk.view_id == saved.id else saved.view
@@ -65,7 +72,9 @@ def in_study(row: PlacedDrawing, document: StudyDocument, model: Model) -> Sourc
 
 
 def rescaled(view: ViewSpecification, scale: float, paper: Projection) -> ViewSpecification:
-    """A view at another scale, 1:``scale``, on as much more or less paper as that takes: it shows the same. ``paper`` is how it lies now. A perspective stays as it is."""
+    """A view at another scale, 1:``scale``, on as much more or less paper as that takes: it shows the same.
+    ``paper`` is how it lies now. A perspective stays as it is.
+    """
     spec, frame = view.projection, view.frame
     if isinstance(spec, Perspective) or not paper.scale:
         return view
@@ -79,11 +88,14 @@ def rescaled(view: ViewSpecification, scale: float, paper: Projection) -> ViewSp
 
 
 def made_ready(
-    board: Board, source_of: Callable[[PlacedDrawing], Source], folder: Path, resolution: float, *, store: PassStore | None = None,
+    board: Board, source_of: Callable[[PlacedDrawing], Source], folder: Path, resolution: float, *,
+    store: PassStore | None = None,
     kept: KeptPictures | None = None, page: int | None = None, watch: Watch | None = None,
 ) -> list[OnBoard]:  # fmt: skip
-    """The drawings of a board, or of one ``page``, computed at ``resolution`` pixels per inch, in tiles that are kept in ``folder``; what has
-    no pixels is kept in ``store``. Raises :class:`ViewError` for one that shows nothing, before any is computed."""
+    """The drawings of a board, or of one ``page``, computed at ``resolution`` pixels per inch, in tiles that are kept
+    in ``folder``; what has no pixels is kept in ``store``. Raises :class:`ViewError` for one that shows nothing, before
+    any is computed.
+    """
     tell = watch or (lambda _stage, _share: None)
     rows = [d for d in board.drawings if page is None or d.page == page or _lined_up(board, d, page)]
     sources = {d.id: source_of(d) for d in rows}
@@ -109,7 +121,9 @@ def made_ready(
             source.look.traces,
             source.look,
             source.look.notes,
-            lambda stage, f, n=number, name=name: tell(f"{name}: {stage}" if stage else name, (n + f) / len(begun)),  # type: ignore[misc]
+            lambda stage, f, n=number, name=name: tell(  # type: ignore[misc]
+                f"{name}: {stage}" if stage else name, (n + f) / len(begun)
+            ),
         )
         made.append((row, source, tiled))
     where = placed(board, lies)

@@ -1,4 +1,6 @@
-"""Pouring at the collage bench: what is in the hand is laid into each region that is tapped, as one trace whose region grows."""
+"""Pouring at the collage bench.
+What is in the hand is laid into each region that is tapped, as one trace whose region grows.
+"""
 
 from __future__ import annotations
 
@@ -21,7 +23,9 @@ MOST = 100
 
 
 def _grown(held: Query | None, where: Query) -> Query | None:
-    """What a trace is confined to after one more tap: with the region, or without it where it was in; ``None`` for nothing."""
+    """What a trace is confined to after one more tap: with the region, or without it where it was in.
+    ``None`` for nothing.
+    """
     rows: list[Query] = [] if held is None else list(held.of) if isinstance(held, Any) else [held]
     rows = [r for r in rows if r != where] if where in rows else [*rows, where]
     if len(rows) > MOST:
@@ -35,7 +39,9 @@ def _as_laid(trace: Trace) -> dict[str, Any_]:
 
 
 def lay_trace(document: StudyDocument, trace: Trace, *, everywhere: bool) -> StudyDocument:
-    """The document with a trace laid over all: what stands behind on the papers, tones beneath what is inked, other sheets on top."""
+    """The document with a trace laid over all.
+    What stands behind on the papers, tones beneath what is inked, other sheets on top.
+    """
     traces = document.look.traces
     if any(t.id == trace.id for t in traces):
         raise ViewError("A trace with that id lies there already; take it from the stock again.")
@@ -50,8 +56,9 @@ def lay_trace(document: StudyDocument, trace: Trace, *, everywhere: bool) -> Stu
 
 
 def pour_trace(document: StudyDocument, trace: Trace, where: Match | Any, *, everywhere: bool) -> StudyDocument:
-    """The document with a trace poured into a region: one with this id grows by it, or loses it where it was in, and goes with the
-    last; where there is none it is laid."""
+    """The document with a trace poured into a region.
+    One with this id grows by it, or loses it where it was in, and goes with the last; where there is none it is laid.
+    """
     held = _found(document.look.traces, trace.id)
     if held is None:
         return lay_trace(document, trace.model_copy(update={"where": where}), everywhere=everywhere)

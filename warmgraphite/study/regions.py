@@ -57,7 +57,9 @@ def remove_region(document: StudyDocument, region_id: str) -> StudyDocument:
     looks = [*document.finishes, *(document.look_of(v) for v in document.views)]
     using = [t.name for look in looks for t in look.traces if isinstance(t.where, Kept) and t.where.name == region.name]
     if using:
-        raise ViewError(f"Trace “{using[0]}” is confined to region “{region.name}”; confine it to something else first.")
+        raise ViewError(
+            f"Trace “{using[0]}” is confined to region “{region.name}”; confine it to something else first."
+        )
     marks = [
         m.name or m.kind
         for m in document.marks

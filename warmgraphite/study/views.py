@@ -37,7 +37,8 @@ def save_view(document: StudyDocument) -> StudyDocument:
     """The document with the view on the desk saved over the one it began from, unless that one is locked."""
     _unlocked(document.on_desk)
     views = tuple(
-        v.model_copy(update={"view": document.desk.view}) if v.id == document.desk.view_id else v for v in document.views
+        v.model_copy(update={"view": document.desk.view}) if v.id == document.desk.view_id else v
+        for v in document.views
     )
     return replaced(document, views=views)
 
@@ -67,7 +68,9 @@ def _unlocked(saved: SavedView) -> None:
         raise ViewError(f"View “{saved.view.name}” is locked; unlock it first, or keep the desk as a new view.")
 
 
-def _added(document: StudyDocument, like: SavedView, view: ViewSpecification, after: str = "") -> tuple[StudyDocument, SavedView]:
+def _added(
+    document: StudyDocument, like: SavedView, view: ViewSpecification, after: str = ""
+) -> tuple[StudyDocument, SavedView]:
     """The document with one more view, with the collage of another, and that view; ``after`` one, or at the end."""
     marks = {v.mark for v in document.views}
     letters = [chr(65 + i) for i in range(26)] + [chr(65 + i // 26 - 1) + chr(65 + i % 26) for i in range(26, 702)]
@@ -82,7 +85,11 @@ def _added(document: StudyDocument, like: SavedView, view: ViewSpecification, af
 
 def _marked_alike(document: StudyDocument, like: SavedView, saved: SavedView) -> StudyDocument:
     """The document where what was drawn, and put, on the paper of one view lies on that of another, too."""
-    own = [m for m in document.marks if not isinstance(m, Ground) and isinstance(m.plane, OnPaper) and m.plane.view == like.id]
+    own = [
+        m
+        for m in document.marks
+        if not isinstance(m, Ground) and isinstance(m.plane, OnPaper) and m.plane.view == like.id
+    ]
     copies = tuple(m.model_copy(update={"id": "", "plane": OnPaper(view=saved.id)}) for m in own)
     figures = tuple(
         f.model_copy(update={"id": "", "paper": f.paper.model_copy(update={"view": saved.id})})
@@ -130,7 +137,9 @@ def paste_view(document: StudyDocument, text: str) -> StudyDocument:
 
 
 def add_view(document: StudyDocument, view: ViewSpecification) -> StudyDocument:
-    """The document with one more view, under a name that is free, with the collage of the one on the desk, and laid there."""
+    """The document with one more view, under a name that is free, with the collage of the one on the desk, and laid
+    there.
+    """
     view = view.model_copy(update={"name": _free_name(document, view.name)})
     document, saved = _added(document, document.on_desk, view)
     return replaced(document, desk=Desk(view_id=saved.id, view=view))
@@ -151,7 +160,9 @@ def remove_view(document: StudyDocument, view_id: str) -> StudyDocument:
     _unlocked(_found(document, view_id))
     desk = document.desk if document.desk.view_id != view_id else Desk(view_id=left[0].id, view=left[0].view)
     marks = tuple(
-        m for m in document.marks if isinstance(m, Ground) or not isinstance(m.plane, OnPaper) or m.plane.view != view_id
+        m
+        for m in document.marks
+        if isinstance(m, Ground) or not isinstance(m.plane, OnPaper) or m.plane.view != view_id
     )
     figures = tuple(f for f in document.figures if f.paper is None or f.paper.view != view_id)
     boards = tuple(_without(b, view_id) for b in document.boards)

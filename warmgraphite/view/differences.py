@@ -23,7 +23,8 @@ class Difference(NamedTuple):
 
 
 _UNITS = {
-    "bearing": "°", "top": "°", "down": "°", "angle": "°", "corner": "°", "eye_height": " m", "distance": " m", "aside": " m",
+    "bearing": "°", "top": "°", "down": "°", "angle": "°", "corner": "°", "eye_height": " m", "distance": " m",
+    "aside": " m",
     "place": " m", "height": " m", "storey": " m",
 }  # fmt: skip
 
@@ -64,7 +65,9 @@ def differences(first: ViewSpecification, second: ViewSpecification, box: np.nda
             say(name.replace("_", " "), f"{_number(ours[name])}{unit}", f"{_number(theirs[name])}{unit}")
     for name, a, b in (("direction of sight", first, second), ("point looked at", first, second)):
         fields = ("direction", "eye") if name == "direction of sight" else ("centre", "target")
-        values = [next((getattr(v.projection, f) for f in fields if getattr(v.projection, f, None)), None) for v in (a, b)]
+        values = [
+            next((getattr(v.projection, f) for f in fields if getattr(v.projection, f, None)), None) for v in (a, b)
+        ]
         if (
             type(first.projection) is type(second.projection)
             and values[0] != values[1]

@@ -29,21 +29,24 @@ MOST_PIXELS = 80_000_000
 
 
 def refuse_pixels(width: int, height: int, most: int = MOST_PIXELS, resolution: float | None = None) -> None:
-    """Raises :class:`ViewError` for more than ``most`` pixels, before anything of that size is made; a ``resolution`` in
-    pixels per inch that has been asked for is answered with the finest that is possible."""
+    """Raises :class:`ViewError` for more than ``most`` pixels, before anything of that size is made.
+    A ``resolution`` in pixels per inch that has been asked for is answered with the finest that is possible.
+    """
     if width * height <= most:
         return
     do = "ask for a smaller picture"
     if resolution:
-        do = f"choose a resolution of {math.floor(resolution * math.sqrt(most / (width * height)))} dpi or less, or a smaller paper"
+        do = f"choose a resolution of {math.floor(resolution * math.sqrt(most / (width * height)))} dpi or less, "
+        do += "or a smaller paper"
     raise ViewError(
         f"This would be {width:,} × {height:,} pixels, and at most {most / 1e6:.0f} million can be drawn at once; {do}."
     )
 
 
 def sized_within(frame: Frame, width: int, most: int, longest: int) -> tuple[int, int]:
-    """Pixels of a picture of the frame ``width`` wide, or as much smaller as it takes to have ``most`` of them and no side
-    longer than ``longest``."""
+    """Pixels of a picture of the frame ``width`` wide, or as much smaller as it takes to have ``most`` of them and no
+    side longer than ``longest``.
+    """
     high = width * frame.height / frame.width
     share = min(1.0, math.sqrt(most / max(width * high, 1.0)), longest / max(width, high, 1.0))
     return max(1, round(width * share)), max(1, round(high * share))
@@ -60,7 +63,9 @@ def extended(view: ViewSpecification, side: Side, millimetres: float, projection
     old = frame.width if across else frame.height
     new = round(old + millimetres, 3)
     if not 10 <= new <= 5000:
-        raise ViewError(f"That would make the paper {new:g} mm {'wide' if across else 'high'}; it can be between 10 and 5000 mm.")
+        raise ViewError(
+            f"That would make the paper {new:g} mm {'wide' if across else 'high'}; it can be between 10 and 5000 mm."
+        )
     # The drawing's middle keeps its place on the old paper; the paper's own middle moves.
     move = (new - old) / 2 * (-1 if side in ("right", "bottom") else 1)
     shift = (frame.shift[0] + (move if across else 0), frame.shift[1] + (0 if across else move))
@@ -72,7 +77,9 @@ def extended(view: ViewSpecification, side: Side, millimetres: float, projection
             focal = frame.width / 2 / math.tan(math.radians(spec.field_of_view) / 2)
             angle = math.degrees(2 * math.atan(new / 2 / focal))
             if angle > 170:
-                raise ViewError("A perspective cannot open wider than 170 degrees; step back before you draw the paper out.")
+                raise ViewError(
+                    "A perspective cannot open wider than 170 degrees; step back before you draw the paper out."
+                )
             changes["projection"] = spec.model_copy(update={"field_of_view": max(angle, 1)})
     else:
         middle = np.array([frame.width / 2 + frame.shift[0], frame.height / 2 + frame.shift[1], 0.0])
@@ -83,8 +90,9 @@ def extended(view: ViewSpecification, side: Side, millimetres: float, projection
 
 
 def fitted(view: ViewSpecification, shown: NDArray[np.float64]) -> ViewSpecification:
-    """The view with all that is shown on its paper: points (N, 3) metres. Parallel kinds find their scale and centre again;
-    a perspective opens or closes its angle."""
+    """The view with all that is shown on its paper: points (N, 3) metres.
+    Parallel kinds find their scale and centre again; a perspective opens or closes its angle.
+    """
     frame = view.frame.model_copy(update={"shift": (0.0, 0.0)})
     spec = view.projection
     if not isinstance(spec, Perspective):

@@ -68,8 +68,8 @@ class Projection:
     def over_horizon(self, x: NDArray[Any], y: NDArray[Any]) -> NDArray[Any]:
         """Millimetres by which frame points lie above the line of the horizon; ``x`` and ``y`` broadcast.
 
-        What one sees beyond all else is sky from zero up. Infinite where there is no such line; minus infinite where one
-        looks down everywhere.
+        What one sees beyond all else is sky from zero up. Infinite where there is no such line; minus infinite where
+        one looks down everywhere.
         """
         if self.eye is None:
             start, across, down = -np.inf if self.sight[2] < -LEVEL_SIGHT else np.inf, 0.0, 0.0
@@ -115,14 +115,18 @@ def fit_scale(width: float, height: float, frame_width: float, frame_height: flo
 
 
 def _along(points: NDArray[np.float64], row: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Points (..., 3) by a row (4,) of a matrix. Each goes by itself: a product of matrices rounds a point differently by how many others
-    there are, and then a figure would move the lines of a house."""
+    """Points (..., 3) by a row (4,) of a matrix.
+    Each goes by itself: a product of matrices rounds a point differently by how many others there are, and then a
+    figure would move the lines of a house.
+    """
     return points[..., 0] * row[0] + points[..., 1] * row[1] + points[..., 2] * row[2] + row[3]  # type: ignore[no-any-return]
 
 
 def projection_of(spec: ProjectionSpec, frame: Frame, shown: NDArray[np.float64]) -> Projection:
-    """The frame of a view. ``shown`` (N, 3) are the points, in metres, that an absent scale and centre fit to. Raises :class:`NothingShown` where there is
-    none."""
+    """The frame of a view.
+    ``shown`` (N, 3) are the points, in metres, that an absent scale and centre fit to. Raises :class:`NothingShown`
+    where there is none.
+    """
     mm_w, mm_h = frame.width, frame.height
     mid_x, mid_y = mm_w / 2 + frame.shift[0], mm_h / 2 + frame.shift[1]
     up = np.array(spec.up, float)

@@ -35,9 +35,9 @@ FloatArray = NDArray[np.float64]
 class Remainder:
     """What planes leave of the bodies that are shown, from wherever one looks.
 
-    ``corners`` (T, 3, 3) metres and ``source`` (T,) triangle of the mesh of each, after cutting; ``surfaces`` are the cuts, the returns of
-    stepped ones after all others; ``part_shown`` (P,) says which parts are drawn, ``uncut`` (P,) which no ``cut`` goes into, and ``spared``
-    (surfaces, P) which of them a surface leaves whole.
+    ``corners`` (T, 3, 3) metres and ``source`` (T,) triangle of the mesh of each, after cutting; ``surfaces`` are the
+    cuts, the returns of stepped ones after all others; ``part_shown`` (P,) says which parts are drawn, ``uncut`` (P,)
+    which no ``cut`` goes into, and ``spared`` (surfaces, P) which of them a surface leaves whole.
     """
 
     bodies: Bodies
@@ -58,8 +58,8 @@ class Remainder:
 class Scene:
     """What a view shows of bodies: their ``remainder`` in the frame of a ``projection``.
 
-    ``corners`` (T, 3, 3) metres and ``source`` (T,) triangle of the mesh of each, after cutting, the ``near`` plane included, before which one
-    sees nothing; the remainder has what lies behind the viewer, too, which the sun does see.
+    ``corners`` (T, 3, 3) metres and ``source`` (T,) triangle of the mesh of each, after cutting, the ``near`` plane
+    included, before which one sees nothing; the remainder has what lies behind the viewer, too, which the sun does see.
     """
 
     remainder: Remainder
@@ -98,11 +98,15 @@ class Scene:
         return contact(self.bodies.extent)
 
     def only(self, chosen: NDArray[np.bool_]) -> Scene:
-        """Nothing but the chosen parts (P,), in the same frame. Raises :class:`NothingShown` where nothing is left of them."""
+        """Nothing but the chosen parts (P,), in the same frame.
+        Raises :class:`NothingShown` where nothing is left of them.
+        """
         rows = chosen[self.part]
         if not rows.any():
             raise NothingShown
-        return replace(self, remainder=self.remainder.only(chosen), corners=self.corners[rows], source=self.source[rows])
+        return replace(
+            self, remainder=self.remainder.only(chosen), corners=self.corners[rows], source=self.source[rows]
+        )
 
 
 def shown_parts(model: Model, view: ViewSpecification) -> NDArray[np.bool_]:
@@ -129,7 +133,9 @@ def uncut_parts(model: Model, view: ViewSpecification) -> NDArray[np.bool_]:
 
 
 def _of_whole_figures(bodies: Bodies, nearest: FloatArray) -> FloatArray:
-    """(P,) what is nearest of each part, of parts of a figure what is nearest of all of it: a crown stays with its stem."""
+    """(P,) what is nearest of each part, of parts of a figure what is nearest of all of it.
+    A crown stays with its stem.
+    """
     figure = bodies.figure
     mine = np.flatnonzero(figure >= 0)
     if not len(mine):
@@ -142,7 +148,9 @@ def _of_whole_figures(bodies: Bodies, nearest: FloatArray) -> FloatArray:
 
 
 def cut_surfaces(cuts: Sequence[Cut], anchor: FloatArray) -> tuple[CutSurface, ...]:
-    """The surfaces of cuts, the returns of stepped ones after all others; their axes count from ``anchor`` (3,), in metres."""
+    """The surfaces of cuts, the returns of stepped ones after all others.
+    Their axes count from ``anchor`` (3,), in metres.
+    """
     found = [surfaces_of(cut, number, anchor) for number, cut in enumerate(cuts)]
     return (*(f[0] for f in found), *(wall for f in found for wall in f[1:]))
 
@@ -171,8 +179,9 @@ def remainder_of(bodies: Bodies, cuts: Sequence[Cut], shown: NDArray[np.bool_], 
 
 
 def scene_of(remainder: Remainder, spec: ProjectionSpec, frame: Frame, projection: Projection | None = None) -> Scene:
-    """The scene of a remainder, looked at as ``spec`` and ``frame`` say, or as a ``projection`` does where one is given. Raises
-    :class:`NothingShown` when nothing is left to draw."""
+    """The scene of a remainder, looked at as ``spec`` and ``frame`` say, or as a ``projection`` does where one is
+    given. Raises :class:`NothingShown` when nothing is left to draw.
+    """
     corners, source, bodies = remainder.corners, remainder.source, remainder.bodies
     if projection is None:
         # No figure moves the frame.

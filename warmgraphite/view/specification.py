@@ -52,8 +52,8 @@ def _length(vector: tuple[float, float, float]) -> float:
 class Perspective(Specification):
     """Central projection from ``eye`` towards ``target``; ``field_of_view`` spans the frame's width.
 
-    Where ``scale_distance`` is given, and the frame has a scale, that scale holds on the plane so many metres before the eye,
-    square to the direction of sight, and says the field of view.
+    Where ``scale_distance`` is given, and the frame has a scale, that scale holds on the plane so many metres before
+    the eye, square to the direction of sight, and says the field of view.
     """
 
     kind: Literal["perspective"] = "perspective"
@@ -126,8 +126,10 @@ def _check_direction(direction: tuple[float, float, float], up: tuple[float, flo
 
 
 class Jog(Specification):
-    """A step of a cut: from ``at`` metres along its trace on, counted from its point, the plane stands ``by`` metres farther
-    along its normal than the point says. The trace runs level, to the right of one who looks along the normal's other way."""
+    """A step of a cut: from ``at`` metres along its trace on, counted from its point, the plane stands ``by`` metres
+    farther along its normal than the point says. The trace runs level, to the right of one who looks along the normal's
+    other way.
+    """
 
     at: Number
     by: Number
@@ -162,9 +164,10 @@ class Cut(Specification):
 
 
 class PartChoice(Specification):
-    """Globs on ``layer/path/name``: parts not shown, and parts that ``cut`` planes leave whole. ``set`` names the part set
-    of the study that is shown; all parts without one. ``roles`` says for whole roles whether planes cut them here or leave
-    them whole, whatever is usual."""
+    """Globs on ``layer/path/name``: parts not shown, and parts that ``cut`` planes leave whole.
+    ``set`` names the part set of the study that is shown; all parts without one. ``roles`` says for whole roles whether
+    planes cut them here or leave them whole, whatever is usual.
+    """
 
     set: str = Field(default="", max_length=200)
     hidden: Patterns = ()
@@ -173,8 +176,9 @@ class PartChoice(Specification):
 
 
 class Shade(Specification):
-    """The tone of each face by its turn to the sun: continuous, or in so many even ``steps``. ``sky`` and ``ground`` 0–1 are
-    how much light they throw back on what the sun does not reach."""
+    """The tone of each face by its turn to the sun: continuous, or in so many even ``steps``.
+    ``sky`` and ``ground`` 0–1 are how much light they throw back on what the sun does not reach.
+    """
 
     steps: int = Field(default=0, ge=0, le=12)
     sky: float = Field(default=0, ge=0, le=1)
@@ -190,8 +194,9 @@ class Occlusion(Specification):
 
 
 class Depth(Specification):
-    """The range of the depth pass in metres from the viewer, or from the cutting plane that is nearest; what is seen decides
-    where nothing is said. ``bands`` is how many even bands it is divided into."""
+    """The range of the depth pass in metres from the viewer, or from the cutting plane that is nearest.
+    What is seen decides where nothing is said. ``bands`` is how many even bands it is divided into.
+    """
 
     near: Number | None = None
     far: Number | None = None
@@ -205,8 +210,9 @@ class Depth(Specification):
 
 
 class Frame(Specification):
-    """The paper in millimetres, the scale 1:``scale`` (parallel kinds), and pixels per inch. ``shift`` is how far, to the right
-    and down, the drawing's middle lies from the paper's."""
+    """The paper in millimetres, the scale 1:``scale`` (parallel kinds), and pixels per inch.
+    ``shift`` is how far, to the right and down, the drawing's middle lies from the paper's.
+    """
 
     width: float = Field(default=420, ge=10, le=5000)
     height: float = Field(default=297, ge=10, le=5000)
@@ -223,9 +229,10 @@ class Frame(Specification):
 class Lines(Specification):
     """Which edges are lines, and what makes one an outline.
 
-    ``crease_angle`` degrees of bend from which an edge is drawn; ``outline_depth`` metres that must lie behind a line for it
-    to be an outline. Drawn only where asked for: ``smooth`` edges, in which a curved surface runs out into another;
-    ``seams`` between parts or faces that lie flush and are of one material; ``facets``, every edge of the mesh.
+    ``crease_angle`` degrees of bend from which an edge is drawn; ``outline_depth`` metres that must lie behind a line
+    for it to be an outline. Drawn only where asked for: ``smooth`` edges, in which a curved surface runs out into
+    another; ``seams`` between parts or faces that lie flush and are of one material; ``facets``, every edge of the
+    mesh.
     """
 
     crease_angle: float = Field(default=24, ge=0.1, le=179)
@@ -271,8 +278,10 @@ class ViewSpecification(Specification):
 
 
 def trace_of(normal: NDArray[np.float64]) -> NDArray[np.float64]:
-    """The unit direction in which the trace of a cut runs, and its jogs are counted: level, to the right of one who looks
-    along the normal's other way; in a level plane, across the way that is up on a plan."""
+    """The unit direction in which the trace of a cut runs, and its jogs are counted.
+    Level, to the right of one who looks along the normal's other way; in a level plane, across the way that is up on a
+    plan.
+    """
     normal = normal / np.linalg.norm(normal)
     along = np.cross([0.0, 0.0, 1.0] if abs(normal[2]) < 0.9 else [0.0, 1.0, 0.0], normal)
     return along / np.linalg.norm(along)

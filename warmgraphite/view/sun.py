@@ -1,7 +1,7 @@
 """The sun of a view: where it stands, how it shines, and who stands in its light.
 
-Its direction is always an azimuth and an altitude in the model. A :class:`Moment` is how they may have been found: a place,
-a day and an hour.
+Its direction is always an azimuth and an altitude in the model. A :class:`Moment` is how they may have been found: a
+place, a day and an hour.
 """
 
 from __future__ import annotations
@@ -101,11 +101,13 @@ class Exempt(Specification):
 
 
 class Sun(Specification):
-    """Where the sun stands, and its light. Below the horizon nothing is lit.
+    """Where the sun stands, and its light.
+    Below the horizon nothing is lit.
 
-    ``strength`` 0–1 is how much of the light comes from the sun: how deep its shadow is. ``softness`` is the width of the
-    sun's disc in degrees, 0 for a crisp shadow. ``ambient`` 0–1 lifts all that is not lit. ``cast_off`` lets the half that
-    a plane has taken away cast its shadow all the same. ``glass`` 0–1 is the share of the light that a pane keeps off.
+    ``strength`` 0–1 is how much of the light comes from the sun: how deep its shadow is. ``softness`` is the width of
+    the sun's disc in degrees, 0 for a crisp shadow. ``ambient`` 0–1 lifts all that is not lit. ``cast_off`` lets the
+    half that a plane has taken away cast its shadow all the same. ``glass`` 0–1 is the share of the light that a pane
+    keeps off.
     """
 
     azimuth: Number = 135
@@ -216,7 +218,9 @@ def placed(sun: Sun, moment: Moment) -> Sun:
 
 
 def preset_sun(sun: Sun, name: str, bearing: float) -> Sun:
-    """The sun set as the trade does, for one who looks along ``bearing`` (degrees from north; on a plan, of its top)."""
+    """The sun set as the trade does, for one who looks along ``bearing`` (degrees from north; on a plan, of its
+    top).
+    """
     if name not in PRESETS:
         raise ViewError(f"There is no light called “{name}”; choose one of {', '.join(PRESETS)}.")
     turn, altitude = PRESETS[name]  # type: ignore[index]
@@ -226,7 +230,9 @@ def preset_sun(sun: Sun, name: str, bearing: float) -> Sun:
 
 
 def day_of_suns(sun: Sun, moment: Moment, count: int = 9) -> list[Sun]:
-    """``count`` suns of the day of a moment, evenly from an hour-eighth after it rises until it sets; none in polar night."""
+    """``count`` suns of the day of a moment, evenly from an hour-eighth after it rises until it sets.
+    None in polar night.
+    """
     up = [h / 8 for h in range(192) if sun_at(moment.model_copy(update={"hour": h / 8}))[1] > 2.0]
     if not up:
         return []

@@ -1,4 +1,6 @@
-"""Cutting surfaces: a plane, or several side by side where the section steps; and what they leave of triangles and edges."""
+"""Cutting surfaces: a plane, or several side by side where the section steps.
+And what they leave of triangles and edges.
+"""
 
 from __future__ import annotations
 
@@ -50,8 +52,12 @@ class PlaneFrame:
         return self.origin + points[..., :1] * self.u + points[..., 1:2] * self.v
 
 
-def clip_triangles(corners: FloatArray, source: NDArray[np.int32], plane: Plane) -> tuple[FloatArray, NDArray[np.int32]]:
-    """Triangles (T, 3, 3) less what lies beyond the plane. Neighbours stay joined: shared edges are cut at one point."""
+def clip_triangles(
+    corners: FloatArray, source: NDArray[np.int32], plane: Plane
+) -> tuple[FloatArray, NDArray[np.int32]]:
+    """Triangles (T, 3, 3) less what lies beyond the plane.
+    Neighbours stay joined: shared edges are cut at one point.
+    """
     if not len(corners):
         return corners, source
     side = plane.side(corners)
@@ -99,7 +105,9 @@ def clip_segments(start: FloatArray, end: FloatArray, plane: Plane) -> tuple[Flo
 
 @dataclass(frozen=True)
 class Slab:
-    """One step of a cutting surface: its plane, the plane's frame, and the planes that keep it to its stretch of the trace."""
+    """One step of a cutting surface.
+    Its plane, the plane's frame, and the planes that keep it to its stretch of the trace.
+    """
 
     plane: Plane
     frame: PlaneFrame
@@ -110,9 +118,9 @@ class Slab:
 class CutSurface:
     """What a cut of a view takes away: ``slabs`` side by side, each with the part of space beyond it.
 
-    ``role`` is cut or limit, or return for the short plane between two steps, which takes nothing more away. All slabs have
-    one pair of axes: a point of any is drawn at the same u and v, so that a stepped section is one drawing. ``cut`` is the
-    number of the view's cut that it belongs to.
+    ``role`` is cut or limit, or return for the short plane between two steps, which takes nothing more away. All slabs
+    have one pair of axes: a point of any is drawn at the same u and v, so that a stepped section is one drawing.
+    ``cut`` is the number of the view's cut that it belongs to.
     """
 
     cut: int
@@ -177,7 +185,9 @@ def axes_in(normal: FloatArray) -> tuple[FloatArray, FloatArray]:
 
 
 def surfaces_of(cut: Cut, number: int, anchor: FloatArray) -> list[CutSurface]:
-    """The surface of a view's cut and, where it steps, its returns. Coordinates in it count from near ``anchor`` (3,), metres."""
+    """The surface of a view's cut and, where it steps, its returns.
+    Coordinates in it count from near ``anchor`` (3,), metres.
+    """
     normal = np.array(cut.normal, float)
     normal /= np.linalg.norm(normal)
     u, v = axes_in(normal)
@@ -211,5 +221,7 @@ def surfaces_of(cut: Cut, number: int, anchor: FloatArray) -> list[CutSurface]:
             a, b = axes_in(way)
             origin = anchor - (anchor @ u - place) * u
             bounds = (plane(near).turned, plane(far))
-            found.append(CutSurface(number, "return", (Slab(Plane(way, sign * place), PlaneFrame(origin, a, b), bounds),)))
+            found.append(
+                CutSurface(number, "return", (Slab(Plane(way, sign * place), PlaneFrame(origin, a, b), bounds),))
+            )
     return found

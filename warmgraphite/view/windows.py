@@ -1,7 +1,7 @@
 """Discs and painted masks: soft windows of one view, to which traces are confined by the name of a window.
 
-Sizes are millimetres of the paper. What lies on the paper is told from the middle of the drawing, so that it stays where it is when
-the paper is drawn out; a disc may be tied to a point of the model instead, and then goes with it.
+Sizes are millimetres of the paper. What lies on the paper is told from the middle of the drawing, so that it stays
+where it is when the paper is drawn out; a disc may be tied to a point of the model instead, and then goes with it.
 """
 
 from __future__ import annotations
@@ -35,7 +35,9 @@ class OnModel(Specification):
 
 
 class Disc(Specification):
-    """A window, round or of a drawn ``outline`` about its middle; across its edge it fades within ``softness`` millimetres."""
+    """A window, round or of a drawn ``outline`` about its middle.
+    Across its edge it fades within ``softness`` millimetres.
+    """
 
     id: Identity
     name: Name

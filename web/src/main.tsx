@@ -18,7 +18,8 @@ const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetch
 
 function Pages() {
   const address = useAddress();
-  const [, slug, page, board, number] = /^\/study\/([\w-]+)(?:\/(set|proof(?:\/([\w-]+)\/(\d+))?))?$/.exec(address) ?? [];
+  const [, slug, page, board, number] =
+    /^\/study\/([\w-]+)(?:\/(set|proof(?:\/([\w-]+)\/(\d+))?))?$/.exec(address) ?? [];
   if (slug)
     return (
       <Suspense fallback={<p className="quiet p-8">Laying out the desk …</p>}>
@@ -41,7 +42,13 @@ createRoot(document.getElementById("root")!).render(
         <Bounded what="This page">
           <Pages />
         </Bounded>
-        <Toaster position="bottom-center" toastOptions={{ unstyled: true, className: "bg-graphite text-sheet px-4 py-3 text-[14px] max-w-[560px] flex gap-3" }} />
+        <Toaster
+          position="bottom-center"
+          toastOptions={{
+            unstyled: true,
+            className: "bg-graphite text-sheet px-4 py-3 text-[14px] max-w-[560px] flex gap-3",
+          }}
+        />
       </Tooltip.Provider>
     </QueryClientProvider>
   </StrictMode>,

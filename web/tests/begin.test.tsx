@@ -13,8 +13,18 @@ import { Bounded } from "../src/shared/Bounded";
 
 test("what was chosen, in the hand, alone or hidden in one study is none of the next one's", () => {
   const { rerender, result } = renderHook(({ slug }) => useBegun(slug), { initialProps: { slug: "one" } });
-  const before = [useScreen, useChoice, useMarking, useStanding, usePainting, useRegions].map((store) => JSON.stringify(store.getState()));
-  useScreen.setState({ alone: "wash", without: "lines", compare: { without: "paper", across: 0.5 }, opened: ["group"], board: "b", zoom: 3, variants: true });
+  const before = [useScreen, useChoice, useMarking, useStanding, usePainting, useRegions].map((store) =>
+    JSON.stringify(store.getState()),
+  );
+  useScreen.setState({
+    alone: "wash",
+    without: "lines",
+    compare: { without: "paper", across: 0.5 },
+    opened: ["group"],
+    board: "b",
+    zoom: 3,
+    variants: true,
+  });
   useChoice.setState({ chosen: new Set([3]), tool: "measure", schedule: true });
   useMarking.getState().take("arrow");
   useStanding.setState({ places: [[1, 2]], put: 4 });
@@ -22,7 +32,11 @@ test("what was chosen, in the hand, alone or hidden in one study is none of the 
   useRegions.getState().choose("kept");
   rerender({ slug: "two" });
   expect(result.current).toBe(true);
-  expect([useScreen, useChoice, useMarking, useStanding, usePainting, useRegions].map((store) => JSON.stringify(store.getState()))).toEqual(before);
+  expect(
+    [useScreen, useChoice, useMarking, useStanding, usePainting, useRegions].map((store) =>
+      JSON.stringify(store.getState()),
+    ),
+  ).toEqual(before);
 });
 
 test("the same study keeps what was chosen in it, and who works keeps the bench", () => {
@@ -31,7 +45,11 @@ test("the same study keeps what was chosen in it, and who works keeps the bench"
   rerender({ slug: "one" });
   expect(useScreen.getState().alone).toBe("wash");
   rerender({ slug: "two" });
-  expect([useScreen.getState().bench, useScreen.getState().pixels, useScreen.getState().alone]).toEqual(["Collage", 1400, ""]);
+  expect([useScreen.getState().bench, useScreen.getState().pixels, useScreen.getState().alone]).toEqual([
+    "Collage",
+    1400,
+    "",
+  ]);
   useScreen.setState(useScreen.getInitialState(), true);
 });
 
@@ -50,7 +68,9 @@ test("a fault is said in its place, and shown again once it is gone", () => {
       <p>The drawing</p>
     </>,
   );
-  expect(screen.getByRole("alert").textContent).toContain("This form cannot be shown: a fault of ours. What you did is kept");
+  expect(screen.getByRole("alert").textContent).toContain(
+    "This form cannot be shown: a fault of ours. What you did is kept",
+  );
   expect(screen.getByText("The drawing")).toBeTruthy();
   broken = false;
   fireEvent.click(screen.getByRole("button", { name: "Show it again" }));

@@ -2,15 +2,27 @@
 import { describe, expect, test } from "vitest";
 
 import type { Board, BoardState, PlacedDrawing } from "../src/api/client";
-import { alike, caughtBy, freeId, type Guide, guidesFor, moduleEdges, shownBox } from "../src/benches/sheet/board/boards";
+import {
+  alike,
+  caughtBy,
+  freeId,
+  type Guide,
+  guidesFor,
+  moduleEdges,
+  shownBox,
+} from "../src/benches/sheet/board/boards";
 
 const MODULE = { columns: 4, rows: 2, gutter: 10, margin: 20 };
-const placed = (id: string, at: [number, number], some: Partial<PlacedDrawing> = {}) => ({ id, view: id, page: 1, at, ...some }) as PlacedDrawing;
-const boardOf = (...drawings: PlacedDrawing[]) => ({ id: "b", page: { width: 400, height: 300, module: MODULE }, drawings }) as unknown as Board;
+const placed = (id: string, at: [number, number], some: Partial<PlacedDrawing> = {}) =>
+  ({ id, view: id, page: 1, at, ...some }) as PlacedDrawing;
+const boardOf = (...drawings: PlacedDrawing[]) =>
+  ({ id: "b", page: { width: 400, height: 300, module: MODULE }, drawings }) as unknown as Board;
 
 type Lie = { across: number[]; down: number[]; left: number; top: number } | null;
 const stateOf = (...rows: [string, [number, number], Lie][]) =>
-  ({ drawings: rows.map(([id, at, lie]) => ({ id, at, size: [100, 60], lie, mark: id.toUpperCase(), name: id })) }) as unknown as BoardState;
+  ({
+    drawings: rows.map(([id, at, lie]) => ({ id, at, size: [100, 60], lie, mark: id.toUpperCase(), name: id })),
+  }) as unknown as BoardState;
 
 const lie = (left: number, top: number, across = [1, 0, 0], down = [0, 0, 1]): Lie => ({ across, down, left, top });
 const said = (guides: Guide[], words: string) => guides.filter((g) => g.said === words).map((g) => [g.way, g.at]);
@@ -22,7 +34,11 @@ test("nothing is offered that the core would refuse: a fiftieth of a millimetre 
 
 test("axes and levels of drawings that look the same way are in line where the model is", () => {
   const board = boardOf(placed("a", [0, 0]), placed("b", [150, 40]));
-  const guides = guidesFor(board, stateOf(["a", [0, 0], lie(12, 30)], ["b", [150, 40], lie(20, 50)]), board.drawings![0]!);
+  const guides = guidesFor(
+    board,
+    stateOf(["a", [0, 0], lie(12, 30)], ["b", [150, 40], lie(20, 50)]),
+    board.drawings![0]!,
+  );
   expect(said(guides, "axes of B")).toEqual([[0, 150 + 20 - 12]]);
   expect(said(guides, "levels of B")).toEqual([[1, 40 + 50 - 30]]);
   expect(guides.filter((g) => g.line).every((g) => g.line === "b")).toBe(true);
@@ -78,7 +94,10 @@ test("modules fill the page between its margins, with a gutter between two", () 
 describe("what catches", () => {
   const guide = (way: 0 | 1, at: number, line = ""): Guide => ({ way, at, said: `${at}`, line });
   test("the nearest within reach, each way by itself", () => {
-    expect(caughtBy([guide(0, 10), guide(0, 13), guide(1, 50)], [12, 20], 3)).toEqual({ at: [13, 20], by: [guide(0, 13), null] });
+    expect(caughtBy([guide(0, 10), guide(0, 13), guide(1, 50)], [12, 20], 3)).toEqual({
+      at: [13, 20],
+      by: [guide(0, 13), null],
+    });
   });
   test("axes before edges, and from farther", () => {
     expect(caughtBy([guide(0, 12), guide(0, 16, "b")], [12, 0], 3).at[0]).toBe(16);

@@ -8,7 +8,11 @@ import type { Job, Study } from "../src/api/client";
 import { Bring } from "../src/studies/Bring";
 import { HomePage } from "../src/studies/HomePage";
 
-const json = (body: unknown, status = 200) => new Response(status === 204 ? null : JSON.stringify(body), { status, headers: { "Content-Type": "application/json" } });
+const json = (body: unknown, status = 200) =>
+  new Response(status === 204 ? null : JSON.stringify(body), {
+    status,
+    headers: { "Content-Type": "application/json" },
+  });
 const FOUND = {
   name: "House",
   units: "mm",
@@ -22,30 +26,43 @@ const FOUND = {
   materials: 2,
   rooms: 0,
 };
-const job = (some: Partial<Job> = {}): Job => ({ id: 4, state: "done", stage: "", progress: 1, seconds_left: null, message: "", result: FOUND, ...some }) as Job;
+const job = (some: Partial<Job> = {}): Job =>
+  ({ id: 4, state: "done", stage: "", progress: 1, seconds_left: null, message: "", result: FOUND, ...some }) as Job;
 
 /** A stand-in for the server: what it answers to a method and the end of a path, and all that it was asked. */
 function server(answers: Record<string, (body: unknown) => Response>) {
   const asked: { what: string; body: unknown }[] = [];
   vi.stubGlobal("fetch", async (request: Request | string, init?: RequestInit) => {
-    const [method, url] = typeof request === "string" ? [init?.method ?? "GET", request] : [request.method, request.url];
+    const [method, url] =
+      typeof request === "string" ? [init?.method ?? "GET", request] : [request.method, request.url];
     const what = `${method} ${new URL(url, "http://desk.test").pathname.replace("/api/", "")}`;
-    const body = init?.body ?? (typeof request !== "string" && method !== "GET" ? await request.json().catch(() => null) : null);
+    const body =
+      init?.body ?? (typeof request !== "string" && method !== "GET" ? await request.json().catch(() => null) : null);
     asked.push({ what, body });
     const found = answers[what];
     return found ? found(body) : json({ message: `Nothing is known of ${what}.` }, 404);
   });
-  return { asked, bodies: (what: string) => asked.filter((a) => a.what === what).map((a) => a.body), saw: (what: string) => asked.some((a) => a.what === what) };
+  return {
+    asked,
+    bodies: (what: string) => asked.filter((a) => a.what === what).map((a) => a.body),
+    saw: (what: string) => asked.some((a) => a.what === what),
+  };
 }
 
 function shown(what: React.ReactNode) {
   const queries = new QueryClient({ defaultOptions: { queries: { retry: false } } });
-  queries.setQueryData(["choices"], { formats: ["OBJ", "IFC"], units: { m: 1, cm: 0.01, mm: 0.001, ft: 0.3048, in: 0.0254 } });
+  queries.setQueryData(["choices"], {
+    formats: ["OBJ", "IFC"],
+    units: { m: 1, cm: 0.01, mm: 0.001, ft: 0.3048, in: 0.0254 },
+  });
   queries.setQueryDefaults(["choices"], { staleTime: Infinity });
   return render(<QueryClientProvider client={queries}>{what}</QueryClientProvider>);
 }
 
-const STUDY = { slug: "house", model: { version: "m", low: [0, 0, 0], high: [12, 9, 6.5], units: "cm", up: "z" } } as unknown as Study;
+const STUDY = {
+  slug: "house",
+  model: { version: "m", low: [0, 0, 0], high: [12, 9, 6.5], units: "cm", up: "z" },
+} as unknown as Study;
 const file = (name: string) => new File(["o Wall"], name);
 const choose = (...files: File[]) => userEvent.upload(screen.getByLabelText("Model file"), files);
 const pick = async (list: string, option: string) => {
@@ -66,13 +83,18 @@ describe("a file", () => {
     shown(<Bring />);
     await choose(file("house.obj"), file("house.mtl"));
     expect(await screen.findByText(/OBJ, read as millimetres, Y up: the file says nothing/)).toBeTruthy();
-    expect((seen.bodies("POST uploads")[0] as FormData).getAll("files").map((f) => (f as File).name)).toEqual(["house.obj", "house.mtl"]);
+    expect((seen.bodies("POST uploads")[0] as FormData).getAll("files").map((f) => (f as File).name)).toEqual([
+      "house.obj",
+      "house.mtl",
+    ]);
     expect(screen.getByTestId("size").textContent).toBe("12 × 9 m, 6.5 m high");
     expect(screen.getByText("1 part, 2 materials, 1,234 triangles")).toBeTruthy();
     expect(screen.getByText("2 faces have no area and are left out.")).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Make a study of it" }));
     await waitFor(() => expect(location.pathname).toBe("/study/house-2"));
-    expect(seen.bodies("POST uploads/4/accept")).toEqual([{ name: "House", units: "mm", up: "y", study: "", joins: false, source: "" }]);
+    expect(seen.bodies("POST uploads/4/accept")).toEqual([
+      { name: "House", units: "mm", up: "y", study: "", joins: false, source: "" },
+    ]);
   });
   test("in other units or with another axis is as large as that makes it", async () => {
     server({ "POST uploads": () => json(job()), "GET jobs/4": () => json(job()) });
@@ -99,7 +121,10 @@ describe("a file", () => {
     expect((screen.getByRole("button", { name: "Choose a file…" }) as HTMLButtonElement).disabled).toBe(false);
   });
   test("that cannot be read says so in the job's own words", async () => {
-    server({ "POST uploads": () => json(job({ state: "working" })), "GET jobs/4": () => json(job({ state: "failed", message: "Line 3 names a point that is not there." })) });
+    server({
+      "POST uploads": () => json(job({ state: "working" })),
+      "GET jobs/4": () => json(job({ state: "failed", message: "Line 3 names a point that is not there." })),
+    });
     shown(<Bring />);
     await choose(file("house.obj"));
     expect((await screen.findByRole("alert")).textContent).toBe("Line 3 names a point that is not there.");
@@ -112,7 +137,11 @@ describe("a file", () => {
     expect((await screen.findByRole("alert")).textContent).toContain("could not be sent");
   });
   test("that is put away is thrown away", async () => {
-    const seen = server({ "POST uploads": () => json(job()), "GET jobs/4": () => json(job()), "POST uploads/4/discard": () => json({}) });
+    const seen = server({
+      "POST uploads": () => json(job()),
+      "GET jobs/4": () => json(job()),
+      "POST uploads/4/discard": () => json({}),
+    });
     shown(<Bring />);
     await choose(file("house.obj"));
     await userEvent.click(await screen.findByRole("button", { name: "Put it away" }));
@@ -132,7 +161,10 @@ describe("a file", () => {
     expect(screen.getByTestId("size")).toBeTruthy();
   });
   test("that was packed as a study comes back as one", async () => {
-    const seen = server({ "POST archives": () => json(job({ state: "waiting", result: {} })), "GET jobs/4": () => json(job({ result: { slug: "kiln-3" } })) });
+    const seen = server({
+      "POST archives": () => json(job({ state: "waiting", result: {} })),
+      "GET jobs/4": () => json(job({ result: { slug: "kiln-3" } })),
+    });
     shown(<Bring />);
     await choose(file("Kiln.STUDY.zip"));
     await waitFor(() => expect(location.pathname).toBe("/study/kiln-3"));
@@ -167,7 +199,9 @@ describe("the next version", () => {
     expect(screen.getByTestId("size").textContent).toBe("12 × 9 m, 6.5 m high");
     await userEvent.click(screen.getByRole("button", { name: "Take it in" }));
     await waitFor(() => expect(done).toHaveBeenCalledWith(2));
-    expect(seen.bodies("POST uploads/4/accept")).toEqual([{ name: "", units: "cm", up: "z", study: "house", joins: false, source: "" }]);
+    expect(seen.bodies("POST uploads/4/accept")).toEqual([
+      { name: "", units: "cm", up: "z", study: "house", joins: false, source: "" },
+    ]);
   });
   test("of quite another size is read as it says itself", async () => {
     await brought([12_000_000, 9_000_000, 6_500_000]);
@@ -179,12 +213,23 @@ describe("the next version", () => {
     expect(screen.getByRole("button", { name: "Take it in" })).toBeTruthy();
     await pick("It is", "a site or context beside it");
     await userEvent.click(screen.getByRole("button", { name: "Join it" }));
-    await waitFor(() => expect(seen.bodies("POST uploads/4/accept")).toEqual([{ name: "", units: "mm", up: "y", study: "house", joins: true, source: "" }]));
+    await waitFor(() =>
+      expect(seen.bodies("POST uploads/4/accept")).toEqual([
+        { name: "", units: "mm", up: "y", study: "house", joins: true, source: "" },
+      ]),
+    );
   });
 });
 
 describe("the first page", () => {
-  const row = { slug: "kiln", name: "Kiln House", views: 1, first_view: "a", problem: "", model: { parts: 412, triangles: 30_500 } };
+  const row = {
+    slug: "kiln",
+    name: "Kiln House",
+    views: 1,
+    first_view: "a",
+    problem: "",
+    model: { parts: 412, triangles: 30_500 },
+  };
   const home = (rows: unknown[], more: Record<string, (body: unknown) => Response> = {}) => {
     const seen = server({
       "GET studies": () => json(rows),

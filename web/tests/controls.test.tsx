@@ -9,7 +9,15 @@ import { DashField } from "../src/shared/DashField";
 import { DimensionLine } from "../src/shared/DimensionLine";
 
 /** A field that keeps what it is told. */
-function Kept<T>({ first, told, children }: { first: T; told: (value: T) => void; children: (value: T, take: (value: T) => void) => React.ReactNode }) {
+function Kept<T>({
+  first,
+  told,
+  children,
+}: {
+  first: T;
+  told: (value: T) => void;
+  children: (value: T, take: (value: T) => void) => React.ReactNode;
+}) {
   const [value, setValue] = useState(first);
   return children(value, (next) => {
     told(next);
@@ -29,7 +37,9 @@ describe("a number", () => {
   const shown = (told: (n: number) => void, some = {}) =>
     render(
       <Kept first={1.5} told={told}>
-        {(value, take) => <NumberField label="Height" unit="m" value={value} min={0} max={9} onChange={take} {...some} />}
+        {(value, take) => (
+          <NumberField label="Height" unit="m" value={value} min={0} max={9} onChange={take} {...some} />
+        )}
       </Kept>,
     );
 
@@ -64,7 +74,19 @@ describe("a number", () => {
 
 describe("a dimension line", () => {
   const shown = (told: (value: number, settled: boolean) => void) =>
-    render(<DimensionLine label="Opacity" unit="%" digits={0} min={0} max={100} step={1} value={40} initial={60} onChange={told} />);
+    render(
+      <DimensionLine
+        label="Opacity"
+        unit="%"
+        digits={0}
+        min={0}
+        max={100}
+        step={1}
+        value={40}
+        initial={60}
+        onChange={told}
+      />,
+    );
 
   test.each([
     ["75", [[75, true]]],
@@ -97,7 +119,8 @@ describe("a dimension line", () => {
 });
 
 describe("a colour", () => {
-  const shown = (told: (value: string, settled: boolean) => void) => render(<ColourField label="Ink" value="#2e2a27" onChange={told} />);
+  const shown = (told: (value: string, settled: boolean) => void) =>
+    render(<ColourField label="Ink" value="#2e2a27" onChange={told} />);
 
   test("typed in figures is taken when it is one", async () => {
     const told = vi.fn();
@@ -158,7 +181,11 @@ test("on and off are said in words", async () => {
   const switched = screen.getByRole("switch", { name: "Shadow" });
   expect(switched.textContent).toBe("off");
   await userEvent.click(switched);
-  expect([told.mock.calls, switched.textContent, switched.getAttribute("aria-checked")]).toEqual([[[true]], "on", "true"]);
+  expect([told.mock.calls, switched.textContent, switched.getAttribute("aria-checked")]).toEqual([
+    [[true]],
+    "on",
+    "true",
+  ]);
 });
 
 test("text is taken when it is left, and only when it is another one", async () => {

@@ -13,7 +13,8 @@ const opacity = (trace: string, value: number, label = `${trace} at ${value}`): 
   changes: [{ path: ["traces", trace, "opacity"], do: "set", value }],
   everywhere: false,
 });
-const undo = (base: number) => answered<Changed>(http.POST("/api/studies/{slug}/undo", { params: { path: { slug: "house" } }, body: { base } }));
+const undo = (base: number) =>
+  answered<Changed>(http.POST("/api/studies/{slug}/undo", { params: { path: { slug: "house" } }, body: { base } }));
 
 function desk(server: Server) {
   const queries = new QueryClient();
@@ -21,7 +22,8 @@ function desk(server: Server) {
   return { edits: new Edits("house", queries), shown: () => queries.getQueryData<Study>(["study", "house"])! };
 }
 
-const of = (study: Study, trace: string) => (study.look.traces as { id: string; opacity: number }[]).find((t) => t.id === trace)!.opacity;
+const of = (study: Study, trace: string) =>
+  (study.look.traces as { id: string; opacity: number }[]).find((t) => t.id === trace)!.opacity;
 /** A minute goes by, in which all that can be sent is. */
 const settled = async () => {
   await vi.advanceTimersByTimeAsync(60_000);
@@ -39,7 +41,12 @@ describe.each(FAULTS)("a request %s", (fault) => {
     for (let at = 0; ; at++) {
       const server = new Server((call): Fault | null => (call === at ? fault : null));
       const { edits, shown } = desk(server);
-      const all = [edits.push([opacity("wash", 0.1)]), edits.push([opacity("paper", 0.2)]), edits.then(undo), edits.push([opacity("wash", 0.3)])];
+      const all = [
+        edits.push([opacity("wash", 0.1)]),
+        edits.push([opacity("paper", 0.2)]),
+        edits.then(undo),
+        edits.push([opacity("wash", 0.3)]),
+      ];
       await settled();
       const found = await Promise.all(all);
       expect(server.done, `fault at request ${at}`).toEqual(["wash at 0.1", "paper at 0.2", "undo", "wash at 0.3"]);
@@ -109,8 +116,16 @@ test("where another window moved on, all that was built on the state before goes
   const said = vi.spyOn(toast, "error").mockReturnValue("");
   const server = new Server();
   const { edits, shown } = desk(server);
-  server.study = { ...server.study, revision: 9, look: { ...server.study.look, traces: [{ id: "paper", opacity: 0.25 }] as never } };
-  const three = [edits.push([opacity("wash", 0.1)]), edits.push([opacity("wash", 0.2)]), edits.push([opacity("paper", 0.3)])];
+  server.study = {
+    ...server.study,
+    revision: 9,
+    look: { ...server.study.look, traces: [{ id: "paper", opacity: 0.25 }] as never },
+  };
+  const three = [
+    edits.push([opacity("wash", 0.1)]),
+    edits.push([opacity("wash", 0.2)]),
+    edits.push([opacity("paper", 0.3)]),
+  ];
   await settled();
   expect(await Promise.all(three)).toEqual([null, null, null]);
   expect(said.mock.calls[0]![0]).toBe("Another window changed this study meanwhile. Nor were the 2 after it.");
@@ -127,9 +142,21 @@ describe("changes to data", () => {
   const rows = { rows: [{ id: "a", n: 1 }, { id: "b", n: 2 }, { n: 3 }, { id: "c", n: 4 }], word: "x" };
   test.each([
     ["set a value", { path: ["word"], do: "set", value: "y" }, { ...rows, word: "y" }],
-    ["set within a row by its id", { path: ["rows", "b", "n"], do: "set", value: 9 }, { ...rows, rows: [rows.rows[0], { id: "b", n: 9 }, rows.rows[2], rows.rows[3]] }],
-    ["set a row by its place", { path: ["rows", "2"], do: "set", value: { n: 8 } }, { ...rows, rows: [rows.rows[0], rows.rows[1], { n: 8 }, rows.rows[3]] }],
-    ["add a row", { path: ["rows", "d"], do: "set", value: { id: "d", n: 5 } }, { ...rows, rows: [...rows.rows, { id: "d", n: 5 }] }],
+    [
+      "set within a row by its id",
+      { path: ["rows", "b", "n"], do: "set", value: 9 },
+      { ...rows, rows: [rows.rows[0], { id: "b", n: 9 }, rows.rows[2], rows.rows[3]] },
+    ],
+    [
+      "set a row by its place",
+      { path: ["rows", "2"], do: "set", value: { n: 8 } },
+      { ...rows, rows: [rows.rows[0], rows.rows[1], { n: 8 }, rows.rows[3]] },
+    ],
+    [
+      "add a row",
+      { path: ["rows", "d"], do: "set", value: { id: "d", n: 5 } },
+      { ...rows, rows: [...rows.rows, { id: "d", n: 5 }] },
+    ],
     ["drop a row", { path: ["rows", "a"], do: "drop" }, { ...rows, rows: rows.rows.slice(1) }],
     ["drop a field", { path: ["word"], do: "drop" }, { rows: rows.rows }],
     [
@@ -145,14 +172,41 @@ describe("changes to data", () => {
 });
 
 test.each([
-  [{ do: "view", label: "", changes: [{ path: ["frame", "scale"], do: "set", value: 50 }] }, (s: Study) => s.document.desk.view.frame!.scale, 50],
+  [
+    { do: "view", label: "", changes: [{ path: ["frame", "scale"], do: "set", value: 50 }] },
+    (s: Study) => s.document.desk.view.frame!.scale,
+    50,
+  ],
   [{ do: "put_view", label: "", view: { frame: { scale: 20 } } }, (s: Study) => s.document.desk.view.frame!.scale, 20],
-  [{ do: "sheet", label: "", changes: [{ path: ["title"], do: "set", value: "Plan" }] }, (s: Study) => (s.document.views[0]!.sheet as { title?: string }).title, "Plan"],
-  [{ do: "notes", label: "", changes: [{ path: ["notes", "n"], do: "set", value: { id: "n" } }] }, (s: Study) => s.document.views[0]!.notes!.length, 1],
-  [{ do: "boards", label: "", changes: [{ path: ["boards", "b"], do: "set", value: { id: "b" } }] }, (s: Study) => s.document.boards!.length, 1],
-  [{ do: "figures", label: "", changes: [{ path: ["figures", "f"], do: "set", value: { id: "f" } }] }, (s: Study) => s.document.figures!.length, 1],
-  [{ do: "role_rules", label: "", rules: [{}] }, (s: Study) => (s.document as { role_rules?: unknown[] }).role_rules!.length, 1],
+  [
+    { do: "sheet", label: "", changes: [{ path: ["title"], do: "set", value: "Plan" }] },
+    (s: Study) => (s.document.views[0]!.sheet as { title?: string }).title,
+    "Plan",
+  ],
+  [
+    { do: "notes", label: "", changes: [{ path: ["notes", "n"], do: "set", value: { id: "n" } }] },
+    (s: Study) => s.document.views[0]!.notes!.length,
+    1,
+  ],
+  [
+    { do: "boards", label: "", changes: [{ path: ["boards", "b"], do: "set", value: { id: "b" } }] },
+    (s: Study) => s.document.boards!.length,
+    1,
+  ],
+  [
+    { do: "figures", label: "", changes: [{ path: ["figures", "f"], do: "set", value: { id: "f" } }] },
+    (s: Study) => s.document.figures!.length,
+    1,
+  ],
+  [
+    { do: "role_rules", label: "", rules: [{}] },
+    (s: Study) => (s.document as { role_rules?: unknown[] }).role_rules!.length,
+    1,
+  ],
   [{ do: "save_view", label: "" }, (s: Study) => s, studyOf()],
-] as [Command, (s: Study) => unknown, unknown][])("a command is shown before it is answered: %#", (command, seen, expected) => {
-  expect(seen(shownAfter(studyOf(), command))).toEqual(expected);
-});
+] as [Command, (s: Study) => unknown, unknown][])(
+  "a command is shown before it is answered: %#",
+  (command, seen, expected) => {
+    expect(seen(shownAfter(studyOf(), command))).toEqual(expected);
+  },
+);

@@ -37,7 +37,9 @@ const PARTS = {
 };
 
 function shown(what: ReactNode) {
-  const queries = new QueryClient({ defaultOptions: { queries: { retry: false, queryFn: () => new Promise(() => undefined), staleTime: Infinity } } });
+  const queries = new QueryClient({
+    defaultOptions: { queries: { retry: false, queryFn: () => new Promise(() => undefined), staleTime: Infinity } },
+  });
   queries.setQueryData(["choices"], CHOICES);
   queries.setQueryData(["parts", "house", "m"], PARTS);
   vi.stubGlobal("fetch", () => new Promise(() => undefined));
@@ -52,7 +54,14 @@ function editingOf({
   traces = [] as Trace[],
 }: { frame?: Frame; projection?: Record<string, unknown>; kind?: string; traces?: Trace[] } = {}) {
   const view = { frame: { width: 420, height: 297, scale: 50, resolution: 300, ...frame }, projection };
-  const study = { slug: "house", revision: 5, model: { version: "m" }, kind: { kind }, look: { traces }, document: { desk: { view, view_id: "v" }, views: [], finishes: [] } };
+  const study = {
+    slug: "house",
+    revision: 5,
+    model: { version: "m" },
+    kind: { kind },
+    look: { traces },
+    document: { desk: { view, view_id: "v" }, views: [], finishes: [] },
+  };
   return { study, saved: { view }, look: vi.fn(), view: vi.fn(), paper: vi.fn(), act: vi.fn() } as unknown as Editing &
     Record<"look" | "view" | "paper" | "act", ReturnType<typeof vi.fn>>;
 }
@@ -81,7 +90,10 @@ describe("fills of a rule", () => {
   test("are listed with the uppermost first, which is the one that is chosen", () => {
     stack([flat, hatch]);
     const rows = within(screen.getByRole("list", { name: /uppermost first/ })).getAllByRole("listitem");
-    expect(rows.map((row) => row.textContent)).toEqual([expect.stringContaining("Brick bond"), expect.stringContaining("Flat")]);
+    expect(rows.map((row) => row.textContent)).toEqual([
+      expect.stringContaining("Brick bond"),
+      expect.stringContaining("Flat"),
+    ]);
     expect(rows.map((row) => row.dataset.chosen)).toEqual(["true", "false"]);
   });
   test("are laid higher and lower, not beyond the ends", async () => {
@@ -93,7 +105,10 @@ describe("fills of a rule", () => {
   test("are added and taken out", async () => {
     const told = stack([flat]);
     await userEvent.click(screen.getByRole("button", { name: "Add a hatch" }));
-    expect(told).toHaveBeenLastCalledWith([flat, expect.objectContaining({ kind: "hatch", pattern: "parallel", lies: "paper" })], "Add Parallel lines");
+    expect(told).toHaveBeenLastCalledWith(
+      [flat, expect.objectContaining({ kind: "hatch", pattern: "parallel", lies: "paper" })],
+      "Add Parallel lines",
+    );
     await userEvent.click(screen.getByRole("button", { name: "Take this fill out" }));
     expect(told).toHaveBeenLastCalledWith([], "Take a fill out");
   });
@@ -112,7 +127,10 @@ describe("fills of a rule", () => {
     const told = stack([{ ...hatch, spacing: 9 } as Fill]);
     await userEvent.click(screen.getByRole("button", { name: /^Pattern/ }));
     await userEvent.click(screen.getByRole("option", { name: "Parallel lines" }));
-    expect(told).toHaveBeenCalledWith([expect.objectContaining({ pattern: "parallel", spacing: null, weight: 0.12 })], "Parallel lines");
+    expect(told).toHaveBeenCalledWith(
+      [expect.objectContaining({ pattern: "parallel", spacing: null, weight: 0.12 })],
+      "Parallel lines",
+    );
   });
   test("lie on the paper or in metres, with a spacing in its unit", async () => {
     const told = stack([hatch], false);
@@ -194,19 +212,31 @@ describe("the paper", () => {
     const { set } = frame({ frame: { width: 297, height: 420 } });
     expect(screen.getByRole("combobox", { name: "Paper size" }).textContent).toContain("A3");
     await pick("Paper size", "A4");
-    expect(set).toHaveBeenCalledWith("Change the paper", ["frame"], expect.objectContaining({ width: 210, height: 297 }));
+    expect(set).toHaveBeenCalledWith(
+      "Change the paper",
+      ["frame"],
+      expect.objectContaining({ width: 210, height: 297 }),
+    );
   });
   test("is turned", async () => {
     const { set } = frame();
     await pick("Lies", "portrait");
-    expect(set).toHaveBeenCalledWith("Change the paper", ["frame"], expect.objectContaining({ width: 297, height: 420 }));
+    expect(set).toHaveBeenCalledWith(
+      "Change the paper",
+      ["frame"],
+      expect.objectContaining({ width: 297, height: 420 }),
+    );
   });
   test("of a free size says its sides", async () => {
     const { set } = frame({ frame: { width: 500, height: 300 } });
     const field = screen.getByRole("textbox", { name: "Width" });
     await userEvent.clear(field);
     await userEvent.type(field, "640{Enter}");
-    expect(set).toHaveBeenCalledWith("Change the paper", ["frame"], expect.objectContaining({ width: 640, height: 300 }));
+    expect(set).toHaveBeenCalledWith(
+      "Change the paper",
+      ["frame"],
+      expect.objectContaining({ width: 640, height: 300 }),
+    );
   });
   test("has a trade scale, one of its own, or the one that fits", async () => {
     const { set } = frame({ frame: { scale: 75 } });
@@ -217,7 +247,13 @@ describe("the paper", () => {
     expect(set).toHaveBeenLastCalledWith("Scale to fit", ["frame", "scale"], null);
   });
   test("holds a scale in a perspective on the plane that it looks at", async () => {
-    const { editing } = frame({ projection: { kind: "perspective", eye: [0, -3, 1], target: [0, 0, 5], upright: true }, kind: "two-point perspective" }, null);
+    const { editing } = frame(
+      {
+        projection: { kind: "perspective", eye: [0, -3, 1], target: [0, 0, 5], upright: true },
+        kind: "two-point perspective",
+      },
+      null,
+    );
     await pick("Scale where it looks", "1:50");
     expect(editing.view).toHaveBeenCalledWith("Scale 1:50 where it looks", [
       { path: ["projection", "scale_distance"], do: "set", value: 3 },
@@ -260,7 +296,10 @@ describe("what a rule takes hold of", () => {
   });
   test("offers layers by their names, and takes one by its name alone", async () => {
     const told = takes({});
-    expect((await options("Of")).filter((o) => o!.startsWith("layer"))).toEqual(["layer Level 2", "layer Level 10/Walls [new]"]);
+    expect((await options("Of")).filter((o) => o!.startsWith("layer"))).toEqual([
+      "layer Level 2",
+      "layer Level 10/Walls [new]",
+    ]);
     await pick("Of", "layer Level 10/Walls [new]");
     expect(told).toHaveBeenCalledWith(expect.objectContaining({ layers: ["Level 10/Walls [[]new]"], materials: [] }));
   });
@@ -281,32 +320,69 @@ describe("what a rule takes hold of", () => {
     expect(told).toHaveBeenLastCalledWith(expect.objectContaining({ facing: [] }));
   });
   test("beyond a form is said, and left as it is", () => {
-    shown(<Takes editing={editingOf()} what="lines" where={{ kind: "any", of: [] } as unknown as Query} onChange={vi.fn()} />);
+    shown(
+      <Takes
+        editing={editingOf()}
+        what="lines"
+        where={{ kind: "any", of: [] } as unknown as Query}
+        onChange={vi.fn()}
+      />,
+    );
     expect(screen.getByText(/put together of several queries/)).toBeTruthy();
   });
 });
 
 describe("the shelf", () => {
-  const trace = (id: string, some: Record<string, unknown> = {}) => ({ id, name: `Trace ${id}`, on: true, kind: "wash", ...some }) as unknown as Trace;
-  const desk = (rows: Record<string, unknown>[], some: Record<string, unknown> = {}) => ({ revision: 5, fresh: true, job: null, traces: rows, ...some }) as unknown as Desk;
-  beforeEach(() => useScreen.setState((s) => ({ bench: "Collage", opened: [], without: "", chosen: { ...s.chosen, Collage: { kind: "trace", id: "a" } } })));
+  const trace = (id: string, some: Record<string, unknown> = {}) =>
+    ({ id, name: `Trace ${id}`, on: true, kind: "wash", ...some }) as unknown as Trace;
+  const desk = (rows: Record<string, unknown>[], some: Record<string, unknown> = {}) =>
+    ({ revision: 5, fresh: true, job: null, traces: rows, ...some }) as unknown as Desk;
+  beforeEach(() =>
+    useScreen.setState((s) => ({
+      bench: "Collage",
+      opened: [],
+      without: "",
+      chosen: { ...s.chosen, Collage: { kind: "trace", id: "a" } },
+    })),
+  );
   const names = () =>
     within(screen.getByRole("region", { name: "Trace shelf" }))
       .getAllByRole("button")
       .map((b) => b.getAttribute("aria-label"));
 
   test("says of each trace whether it is fresh, off, or to be remarked on", () => {
-    shown(<Shelf editing={editingOf({ traces: [trace("a"), trace("b", { on: false }), trace("c")] })} desk={desk([{ id: "c", fresh: false, remarks: ["The camera moved."] }])} />);
+    shown(
+      <Shelf
+        editing={editingOf({ traces: [trace("a"), trace("b", { on: false }), trace("c")] })}
+        desk={desk([{ id: "c", fresh: false, remarks: ["The camera moved."] }])}
+      />,
+    );
     expect(names()).toEqual(["Trace a, stale", "Trace b, stale, off", "Trace c, stale. The camera moved."]);
   });
   test("says that it computes while a job runs, and nothing of another state of the study", () => {
-    shown(<Shelf editing={editingOf({ traces: [trace("a")] })} desk={desk([{ id: "a", fresh: true, remarks: ["Old."] }], { revision: 4, job: { state: "working" } })} />);
+    shown(
+      <Shelf
+        editing={editingOf({ traces: [trace("a")] })}
+        desk={desk([{ id: "a", fresh: true, remarks: ["Old."] }], { revision: 4, job: { state: "working" } })}
+      />,
+    );
     expect(names()).toEqual(["Trace a, computing"]);
   });
   test("lays traces of one bundle as one, until it is opened", async () => {
-    const traces = [trace("a"), trace("b", { bundle: "Sky" }), trace("c", { bundle: "Sky" }), trace("d"), trace("e", { bundle: "Sky" })];
+    const traces = [
+      trace("a"),
+      trace("b", { bundle: "Sky" }),
+      trace("c", { bundle: "Sky" }),
+      trace("d"),
+      trace("e", { bundle: "Sky" }),
+    ];
     shown(<Shelf editing={editingOf({ traces })} desk={undefined} />);
-    expect(names()).toEqual(["Trace a, stale", "Sky, stale, a bundle of 2", "Trace d, stale", "Sky, stale, a bundle of 1"]);
+    expect(names()).toEqual([
+      "Trace a, stale",
+      "Sky, stale, a bundle of 2",
+      "Trace d, stale",
+      "Sky, stale, a bundle of 1",
+    ]);
     await userEvent.click(screen.getByRole("button", { name: "Sky, stale, a bundle of 2" }));
     expect(useScreen.getState().opened).toEqual(["Sky"]);
     expect(names()).toHaveLength(5);

@@ -8,7 +8,12 @@ import { meant, spoken, useSingleKeys } from "../src/desk/keys";
 import { KeySheet } from "../src/desk/KeySheet";
 import { BENCHES, useScreen } from "../src/desk/screen";
 
-const action = (name: string, keys: string, some: Partial<Action> = {}): Action => ({ name, keys, run: vi.fn(), ...some });
+const action = (name: string, keys: string, some: Partial<Action> = {}): Action => ({
+  name,
+  keys,
+  run: vi.fn(),
+  ...some,
+});
 const CODES: Record<string, string> = { ".": "Period", "?": "Slash" };
 /** A key as a keyboard of the Latin script says it, unless another is told. */
 const pressed = (key: string, some: Partial<KeyboardEvent> = {}) =>
@@ -42,17 +47,29 @@ test.each([
   const undo = action("undo", "Ctrl Z"),
     redo = action("redo", "Ctrl Shift Z", { also: "Ctrl Y" });
   meant(pressed(key, some), hands([undo, redo]))!.run();
-  expect([vi.mocked(undo.run).mock.calls.length, vi.mocked(redo.run).mock.calls.length]).toEqual(wanted === "undo" ? [1, 0] : [0, 1]);
+  expect([vi.mocked(undo.run).mock.calls.length, vi.mocked(redo.run).mock.calls.length]).toEqual(
+    wanted === "undo" ? [1, 0] : [0, 1],
+  );
 });
 
-test.each("ABCDEFGHIJKLMNOPQRSTUVWXYZ".split(""))("Alt %s opens the view of that mark, whatever else there is", (mark) => {
-  const views = "ABCDEFGHIJKLMNOPQRSTUVWXYZ".split("").map((m) => action(`Open view ${m}`, `Alt ${m}`));
-  const others = [action("Save", "Ctrl S"), action("Model", "M"), action("Export", "E")];
-  // As one machine writes it, as another does, and as one with another script.
-  for (const some of [{}, { key: "\u00e5" }, { key: "\u0444" }, { key: "Dead" }]) {
-    expect((meant(pressed(mark.toLowerCase(), { altKey: true, code: `Key${mark}`, ...some }), hands([...others, ...views])) as Action).name).toBe(`Open view ${mark}`);
-  }
-});
+test.each("ABCDEFGHIJKLMNOPQRSTUVWXYZ".split(""))(
+  "Alt %s opens the view of that mark, whatever else there is",
+  (mark) => {
+    const views = "ABCDEFGHIJKLMNOPQRSTUVWXYZ".split("").map((m) => action(`Open view ${m}`, `Alt ${m}`));
+    const others = [action("Save", "Ctrl S"), action("Model", "M"), action("Export", "E")];
+    // As one machine writes it, as another does, and as one with another script.
+    for (const some of [{}, { key: "\u00e5" }, { key: "\u0444" }, { key: "Dead" }]) {
+      expect(
+        (
+          meant(
+            pressed(mark.toLowerCase(), { altKey: true, code: `Key${mark}`, ...some }),
+            hands([...others, ...views]),
+          ) as Action
+        ).name,
+      ).toBe(`Open view ${mark}`);
+    }
+  },
+);
 
 test.each([
   ["x", "KeyX", "X"],
@@ -66,7 +83,12 @@ test.each([
 
 test("a sign that is being written with a third level means nothing", () => {
   const view = action("Open view Q", "Alt Q");
-  const third = pressed("@", { code: "KeyQ", altKey: true, ctrlKey: true, getModifierState: (name: string) => name === "AltGraph" });
+  const third = pressed("@", {
+    code: "KeyQ",
+    altKey: true,
+    ctrlKey: true,
+    getModifierState: (name: string) => name === "AltGraph",
+  });
   expect(meant(third, hands([view, action("Ctrl Alt", "Ctrl Alt Q")]))).toBeNull();
 });
 
@@ -125,6 +147,7 @@ describe.each(["input", "textarea", "div role=dialog", "div role=listbox"])("wit
   test.each(["1", ".", "z", "b"])("%s is left alone", (key) => {
     document.body.innerHTML = `<${tag}></${tag.split(" ")[0]}>`;
     const target = document.body.firstElementChild!;
-    for (const some of [{}, { ctrlKey: true }, { altKey: true }]) expect(meant(pressed(key, { ...some, target }), hands([action("Open view B", "Alt B")]))).toBeNull();
+    for (const some of [{}, { ctrlKey: true }, { altKey: true }])
+      expect(meant(pressed(key, { ...some, target }), hands([action("Open view B", "Alt B")]))).toBeNull();
   });
 });

@@ -25,7 +25,12 @@ const marks = ["lowest", "middle", "uppermost"].map(mark);
 
 function shown(what: (editing: Editing) => React.ReactNode) {
   const editing = {
-    study: { slug: "house", revision: 1, model: { version: "m" }, document: { marks, views: [], regions: [], desk: { view: { frame: {} } } } },
+    study: {
+      slug: "house",
+      revision: 1,
+      model: { version: "m" },
+      document: { marks, views: [], regions: [], desk: { view: { frame: {} } } },
+    },
     act: vi.fn(),
   } as unknown as Editing;
   vi.stubGlobal("fetch", () => new Promise(() => undefined));
@@ -42,7 +47,10 @@ test("the uppermost is listed first", () => {
 
 test("the arrow that points up lays a mark higher, and what lies at an end goes no farther", async () => {
   shown((editing) => <MarkSettings editing={editing} mark={marks[2]!} />);
-  const [higher, lower] = [screen.getByRole("button", { name: "Lay this mark higher" }), screen.getByRole("button", { name: "Lay this mark lower" })] as HTMLButtonElement[];
+  const [higher, lower] = [
+    screen.getByRole("button", { name: "Lay this mark higher" }),
+    screen.getByRole("button", { name: "Lay this mark lower" }),
+  ] as HTMLButtonElement[];
   expect([higher!.textContent, higher!.disabled, lower!.textContent, lower!.disabled]).toEqual(["↑", true, "↓", false]);
 });
 

@@ -7,7 +7,19 @@ import { beforeEach, describe, expect, test, vi } from "vitest";
 
 import type { Parts } from "../src/api/client";
 import { useChoice } from "../src/benches/model/choice";
-import { COLOURINGS, filtered, grown, lookOf, NO_FILTER, pathOf, patternOf, roleTone, sorted, treeRows, usualOf } from "../src/benches/model/parts";
+import {
+  COLOURINGS,
+  filtered,
+  grown,
+  lookOf,
+  NO_FILTER,
+  pathOf,
+  patternOf,
+  roleTone,
+  sorted,
+  treeRows,
+  usualOf,
+} from "../src/benches/model/parts";
 import { PartSettings } from "../src/benches/model/PartSettings";
 import { PartTree } from "../src/benches/model/PartTree";
 import type { Editing } from "../src/desk/study";
@@ -51,23 +63,39 @@ function editingOf(view: Record<string, unknown> = {}) {
   const study = {
     slug: "house",
     revision: 3,
-    model: { version: "m", low: [0, -1, 0], high: [12, 8, 6.5], parts: 6, triangles: 2140, source: "house.obj", origin: [0, 0, 0], units: "mm", up: "y" },
+    model: {
+      version: "m",
+      low: [0, -1, 0],
+      high: [12, 8, 6.5],
+      parts: 6,
+      triangles: 2140,
+      source: "house.obj",
+      origin: [0, 0, 0],
+      units: "mm",
+      up: "y",
+    },
     document: { name: "House", desk: { view } },
   };
-  return { study, model: vi.fn(), view: vi.fn(), act: vi.fn() } as unknown as Editing & Record<"model" | "view", ReturnType<typeof vi.fn>>;
+  return { study, model: vi.fn(), view: vi.fn(), act: vi.fn() } as unknown as Editing &
+    Record<"model" | "view", ReturnType<typeof vi.fn>>;
 }
 
 function shown(what: ReactNode) {
-  const queries = new QueryClient({ defaultOptions: { queries: { retry: false, staleTime: Infinity, queryFn: () => new Promise(() => undefined) } } });
+  const queries = new QueryClient({
+    defaultOptions: { queries: { retry: false, staleTime: Infinity, queryFn: () => new Promise(() => undefined) } },
+  });
   queries.setQueryData(["choices"], { units: { m: 1, cm: 0.01, mm: 0.001, ft: 0.3048, in: 0.0254 } });
   vi.stubGlobal("fetch", () => new Promise(() => undefined));
   return render(<QueryClientProvider client={queries}>{what}</QueryClientProvider>);
 }
 
-beforeEach(() => useChoice.setState({ chosen: new Set(), anchor: null, filter: NO_FILTER, leaf: "Parts", flight: null }));
+beforeEach(() =>
+  useChoice.setState({ chosen: new Set(), anchor: null, filter: NO_FILTER, leaf: "Parts", flight: null }),
+);
 
 describe("a filter", () => {
-  const found = (some: Partial<typeof NO_FILTER>, troubled: number[] = []) => filtered(parts(), { ...NO_FILTER, ...some }, new Set(troubled));
+  const found = (some: Partial<typeof NO_FILTER>, troubled: number[] = []) =>
+    filtered(parts(), { ...NO_FILTER, ...some }, new Set(troubled));
   test("of nothing finds all that are there, and never what is gone", () => expect(found({})).toEqual([0, 1, 2, 3, 4]));
   test.each([
     [{ words: "tree" }, [3, 4]],
@@ -81,15 +109,27 @@ describe("a filter", () => {
     [{ least: 5, most: 8, words: "s" }, [0, 1, 3]],
     [{ words: "nowhere" }, []],
   ])("of %o finds %o", (some, wanted) => expect(found(some)).toEqual(wanted));
-  test("of a problem finds what it is about, within the rest", () => expect(found({ problem: "open", words: "tree" }, [1, 4])).toEqual([4]));
+  test("of a problem finds what it is about, within the rest", () =>
+    expect(found({ problem: "open", words: "tree" }, [1, 4])).toEqual([4]));
 });
 
 describe("the tree of layers", () => {
   const rows = (open: string[], numbers = [0, 1, 2, 3, 4]) =>
-    treeRows(parts(), numbers, new Set(open)).map((r) => (r.kind === "layer" ? `${r.depth}${r.path}:${r.parts.length}` : `${r.depth}#${r.part}`));
+    treeRows(parts(), numbers, new Set(open)).map((r) =>
+      r.kind === "layer" ? `${r.depth}${r.path}:${r.parts.length}` : `${r.depth}#${r.part}`,
+    );
   test("shows closed layers with all that is below them", () => expect(rows([])).toEqual(["0House:3", "0Site:2"]));
-  test("shows what is below an open one", () => expect(rows(["House", "House/Ground floor"])).toEqual(["0House:3", "1House/Ground floor:3", "2#0", "2#1", "2#2", "0Site:2"]));
-  test("leaves out layers of which nothing is wanted", () => expect(rows(["Site"], [4])).toEqual(["0Site:1", "1Site/Planting:1"]));
+  test("shows what is below an open one", () =>
+    expect(rows(["House", "House/Ground floor"])).toEqual([
+      "0House:3",
+      "1House/Ground floor:3",
+      "2#0",
+      "2#1",
+      "2#2",
+      "0Site:2",
+    ]));
+  test("leaves out layers of which nothing is wanted", () =>
+    expect(rows(["Site"], [4])).toEqual(["0Site:1", "1Site/Planting:1"]));
   test("has a place for what has no layer", () => expect(rows(["No layer"], [5])).toEqual(["0No layer:1", "1#5"]));
 });
 
@@ -107,7 +147,11 @@ test.each([
 
 test("a path names one part alone, whatever signs are in its name", () => {
   const odd = parts({ name: ["Wall [2]*", "Slab", "Pane", "A", "B", "C"] });
-  expect([pathOf(odd, 0), patternOf(odd, 0), pathOf(parts(), 5)]).toEqual(["House/Ground floor/Wall [2]*", "House/Ground floor/Wall [[]2][*]", "Gone"]);
+  expect([pathOf(odd, 0), patternOf(odd, 0), pathOf(parts(), 5)]).toEqual([
+    "House/Ground floor/Wall [2]*",
+    "House/Ground floor/Wall [[]2][*]",
+    "Gone",
+  ]);
 });
 
 test("a part is seen through as its material is, whatever its role says", () => {
@@ -119,12 +163,22 @@ test.each([
   ["material", [0], [0, 1]],
   ["role", [0, 2], [0, 1, 2]],
   ["shape", [3], [3, 4]],
-] as const)("what shares its %s with a choice is found, but for what is gone", (by, from, wanted) => expect(grown(parts(), new Set(from), by)).toEqual(wanted));
+] as const)("what shares its %s with a choice is found, but for what is gone", (by, from, wanted) =>
+  expect(grown(parts(), new Set(from), by)).toEqual(wanted),
+);
 
 describe("how they look", () => {
-  const of = (by: (typeof COLOURINGS)[number], some: Partial<Parts> = {}) => lookOf(parts(some), by, new Set([1]), new Set([4]), { hidden: [0], uncut: [3] });
+  const of = (by: (typeof COLOURINGS)[number], some: Partial<Parts> = {}) =>
+    lookOf(parts(some), by, new Set([1]), new Set([4]), { hidden: [0], uncut: [3] });
   test("chosen, hidden and left whole are told apart", () => {
-    expect([...of("material", { earth: [3] }).state]).toEqual([STATE.hidden, STATE.chosen, 0, STATE.uncut | STATE.earth, 0, 0]);
+    expect([...of("material", { earth: [3] }).state]).toEqual([
+      STATE.hidden,
+      STATE.chosen,
+      0,
+      STATE.uncut | STATE.earth,
+      0,
+      0,
+    ]);
   });
   test("what is seen through is fainter than what is not", () => {
     const alpha = [...of("role").tone].filter((_, k) => k % 4 === 3);
@@ -206,7 +260,9 @@ describe("what is chosen", () => {
   test("that is out already can only come back", async () => {
     const editing = settings([0], {}, { parts: { hidden: ["House/Ground floor/Wall", "Site/*"] } });
     await userEvent.click(screen.getByRole("button", { name: "Show in the view on the desk" }));
-    expect(editing.view).toHaveBeenCalledWith("Show Wall in the view", [expect.objectContaining({ value: ["Site/*"] })]);
+    expect(editing.view).toHaveBeenCalledWith("Show Wall in the view", [
+      expect.objectContaining({ value: ["Site/*"] }),
+    ]);
   });
   test("is dropped, and chosen no more", async () => {
     const editing = settings([1]);

@@ -29,7 +29,8 @@ export const studyOf = (notes: string[] = []): Study =>
     },
   }) as unknown as Study;
 
-const json = (status: number, body: unknown) => new Response(JSON.stringify(body), { status, headers: { "Content-Type": "application/json" } });
+const json = (status: number, body: unknown) =>
+  new Response(JSON.stringify(body), { status, headers: { "Content-Type": "application/json" } });
 
 type EditIn = { base: number; commands: Command[]; token: string; gesture: string };
 
@@ -67,7 +68,8 @@ export class Server {
     this.asked.push(`${request.method} ${path}`);
     if (!body) return json(200, this.study);
     if (body.token && this.known.has(body.token)) return json(200, { changes: [], study: this.study });
-    if (body.base !== this.study.revision) return json(409, { message: "Another window changed this study meanwhile." });
+    if (body.base !== this.study.revision)
+      return json(409, { message: "Another window changed this study meanwhile." });
     const changes: Change[] = [];
     if (path === "undo") {
       this.done.push("undo");
@@ -78,7 +80,8 @@ export class Server {
       if (refused) return json(422, { message: refused });
       this.done.push((command as { label: string }).label);
       if (command.do === "look") changes.push(...command.changes.map((c) => ({ ...c, path: ["look", ...c.path] })));
-      if (command.do === "view") changes.push(...command.changes.map((c) => ({ ...c, path: ["document", "desk", "view", ...c.path] })));
+      if (command.do === "view")
+        changes.push(...command.changes.map((c) => ({ ...c, path: ["document", "desk", "view", ...c.path] })));
     }
     changes.push({ path: ["revision"], do: "set", value: this.study.revision + 1 });
     this.study = withChanges(this.study, changes);

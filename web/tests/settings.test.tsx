@@ -33,23 +33,42 @@ describe("a setting of the sort", () => {
     const told = vi.fn();
     render(<SettingField setting={setting({ low: 0.2, high: 0.8 })} value={undefined} onChange={told} />);
     const line = screen.getByRole("slider");
-    expect([line.getAttribute("aria-valuemin"), line.getAttribute("aria-valuemax"), line.getAttribute("aria-valuenow")]).toEqual(["0.2", "0.8", "0.5"]);
+    expect([
+      line.getAttribute("aria-valuemin"),
+      line.getAttribute("aria-valuemax"),
+      line.getAttribute("aria-valuenow"),
+    ]).toEqual(["0.2", "0.8", "0.5"]);
     fireEvent.keyDown(line, { key: "End" });
     expect(told).toHaveBeenCalledWith(0.8, true);
   });
   test("colour, on and choice are what they are called", async () => {
     const told = vi.fn();
-    const { rerender } = render(<SettingField setting={setting({ sort: "colour", initial: "#cf8f72" })} value={undefined} onChange={told} />);
+    const { rerender } = render(
+      <SettingField setting={setting({ sort: "colour", initial: "#cf8f72" })} value={undefined} onChange={told} />,
+    );
     expect((screen.getByLabelText("Amount, in figures") as HTMLInputElement).value).toBe("#cf8f72");
     rerender(<SettingField setting={setting({ sort: "on", initial: true })} value={false} onChange={told} />);
     await userEvent.click(screen.getByRole("switch"));
     expect(told).toHaveBeenLastCalledWith(true);
-    rerender(<SettingField setting={setting({ sort: "choice", initial: "a", options: ["a", "b"], labels: ["plain", "wavy"] })} value="b" onChange={told} />);
+    rerender(
+      <SettingField
+        setting={setting({ sort: "choice", initial: "a", options: ["a", "b"], labels: ["plain", "wavy"] })}
+        value="b"
+        onChange={told}
+      />,
+    );
     expect(screen.getByRole("combobox").textContent).toContain("wavy");
   });
   test("set offers what there is, and asks to choose one", async () => {
     const told = vi.fn();
-    render(<SettingField setting={setting({ sort: "set", initial: "" })} value="" sets={["Shell", "People"]} onChange={told} />);
+    render(
+      <SettingField
+        setting={setting({ sort: "set", initial: "" })}
+        value=""
+        sets={["Shell", "People"]}
+        onChange={told}
+      />,
+    );
     expect(screen.getByRole("combobox").textContent).toContain("choose one");
     screen.getByRole("combobox").focus();
     await userEvent.keyboard("{Enter}");
@@ -80,7 +99,9 @@ describe("the settings of a trace", () => {
     ],
   };
   function shown(trace: Record<string, unknown>, everywhere = false) {
-    const queries = new QueryClient({ defaultOptions: { queries: { retry: false, queryFn: () => new Promise(() => undefined) } } });
+    const queries = new QueryClient({
+      defaultOptions: { queries: { retry: false, queryFn: () => new Promise(() => undefined) } },
+    });
     queries.setQueryData(["choices"], { traces: [FORM], blend_modes: ["normal", "multiply"], roles: [] });
     queries.setQueryData(["pictures"], []);
     vi.stubGlobal("fetch", async () => new Response("{}", { status: 204 }));
@@ -89,7 +110,13 @@ describe("the settings of a trace", () => {
       { id: "paper", kind: "paper", name: "Paper" },
       { id: "wash", kind: "wash", name: "Pond", opacity: 0.8, ...trace },
     ];
-    const study = { slug: "house", revision: 3, model: { version: "m" }, look: { traces }, document: { desk: { view: { frame: {} } }, views: [], finishes: [] } };
+    const study = {
+      slug: "house",
+      revision: 3,
+      model: { version: "m" },
+      look: { traces },
+      document: { desk: { view: { frame: {} } }, views: [], finishes: [] },
+    };
     useScreen.setState((s) => ({
       bench: "Collage",
       chosen: { ...s.chosen, Collage: { kind: "trace", id: "wash" } },
@@ -115,13 +142,21 @@ describe("the settings of a trace", () => {
     const look = shown({ wet: true, edge: "clean" }, true);
     expect(screen.queryByText("White left")).not.toBeNull();
     await userEvent.click(screen.getByRole("switch", { name: "On the drawing" }));
-    expect(look).toHaveBeenCalledWith("Pond off", [{ path: ["traces", "wash", "on"], do: "set", value: false }], true, "wash.on");
+    expect(look).toHaveBeenCalledWith(
+      "Pond off",
+      [{ path: ["traces", "wash", "on"], do: "set", value: false }],
+      true,
+      "wash.on",
+    );
   });
   test("move it in the stack, and not beyond its ends", async () => {
     const look = shown({});
     expect((screen.getByRole("button", { name: "Lay Pond higher" }) as HTMLButtonElement).disabled).toBe(true);
     await userEvent.click(screen.getByRole("button", { name: "Lay Pond lower" }));
-    expect(look.mock.calls[0]!.slice(0, 2)).toEqual(["Move Pond", [{ path: ["traces"], do: "order", value: ["wash", "paper"] }]]);
+    expect(look.mock.calls[0]!.slice(0, 2)).toEqual([
+      "Move Pond",
+      [{ path: ["traces"], do: "order", value: ["wash", "paper"] }],
+    ]);
   });
   test("remove it, and choose the one beneath", async () => {
     const look = shown({});

@@ -12,32 +12,54 @@ import { calledBy, groupOf, pathOfRings } from "../src/benches/collage/figures/s
 import { useScreen } from "../src/desk/screen";
 
 const PLANE = { lies: "face", origin: [0, 0, 0], normal: [0, -1, 0] } as unknown as Plane;
-const snap = (x: number, y: number, called = ""): Snap => ({ x, y, point: [x / 10, 0, y / 10], plane: PLANE, called }) as unknown as Snap;
+const snap = (x: number, y: number, called = ""): Snap =>
+  ({ x, y, point: [x / 10, 0, y / 10], plane: PLANE, called }) as unknown as Snap;
 
 describe("a mark", () => {
   beforeEach(() => useMarking.getState().take(null));
 
   test("keeps the plane of its first point, and asks for the next upon it", async () => {
     const asked = vi.fn(async (request: Request) =>
-      asked.mock.calls.length ? new Response(await request.text(), { headers: { "Content-Type": "application/json" } }) : new Response(),
+      asked.mock.calls.length
+        ? new Response(await request.text(), { headers: { "Content-Type": "application/json" } })
+        : new Response(),
     );
     vi.stubGlobal("fetch", asked);
     useMarking.getState().take("polyline");
     useMarking.getState().add(snap(10, 20, "corner of Wall"));
     const body = (await snapped("house", 30, 40, 2)) as unknown as Record<string, unknown>;
-    expect(body).toMatchObject({ x: 30, y: 40, reach: 2, lies: "face", plane: { lies: "face" }, on: [1, 0, 2], before: [10, 20] });
+    expect(body).toMatchObject({
+      x: 30,
+      y: 40,
+      reach: 2,
+      lies: "face",
+      plane: { lies: "face" },
+      on: [1, 0, 2],
+      before: [10, 20],
+    });
     expect(useMarking.getState().called).toBe("corner of Wall");
   });
 
   test("of the ground is drawn on the cut, whatever was chosen", async () => {
-    vi.stubGlobal("fetch", async (request: Request) => new Response(await request.text(), { headers: { "Content-Type": "application/json" } }));
+    vi.stubGlobal(
+      "fetch",
+      async (request: Request) =>
+        new Response(await request.text(), { headers: { "Content-Type": "application/json" } }),
+    );
     useMarking.getState().take("ground");
     useMarking.getState().set({ lies: "paper" });
     expect(await snapped("house", 1, 2, 3)).toMatchObject({ lies: "cut", plane: null, on: null });
   });
 
   test("that nothing can catch says why, and waits", async () => {
-    vi.stubGlobal("fetch", async () => new Response(JSON.stringify({ message: "Nothing lies there." }), { status: 422, headers: { "Content-Type": "application/json" } }));
+    vi.stubGlobal(
+      "fetch",
+      async () =>
+        new Response(JSON.stringify({ message: "Nothing lies there." }), {
+          status: 422,
+          headers: { "Content-Type": "application/json" },
+        }),
+    );
     const said = vi.fn();
     expect(await snapped("house", 1, 2, 3, said)).toBeNull();
     expect(said).toHaveBeenCalledWith("Nothing lies there.");
@@ -69,14 +91,19 @@ describe("a mark", () => {
   });
 
   test("of a brush is as wide on the model as it is on the paper", () => {
-    const width = (lies: string, scale: number) => (markOf("brush", [[0, 0, 0]], { ...PLANE, lies } as Plane, [], scale) as { width: number }).width;
+    const width = (lies: string, scale: number) =>
+      (markOf("brush", [[0, 0, 0]], { ...PLANE, lies } as Plane, [], scale) as { width: number }).width;
     expect(width("face", 50)).toBeCloseTo(0.7);
     expect(width("face", 100)).toBeCloseTo(1.4);
     expect(width("paper", 100)).toBe(14);
   });
 
   test("of the ground is earth with a depth and an edge", () => {
-    expect(markOf("ground", [[0, 0, 0]], PLANE, [], 50)).toMatchObject({ depth: 2, edge: "fading", fills: [{ kind: "hatch", pattern: "earth" }] });
+    expect(markOf("ground", [[0, 0, 0]], PLANE, [], 50)).toMatchObject({
+      depth: 2,
+      edge: "fading",
+      fills: [{ kind: "hatch", pattern: "earth" }],
+    });
   });
 });
 
@@ -129,9 +156,12 @@ describe("the hand", () => {
     ["layer", pointed("region", "face", "part", "layer"), 3],
     ["layer", pointed("region"), 0],
     ["face", pointed(), 0],
-  ] as [(typeof WIDTHS)[number], Pointed, number][])("taps a %s, or the nearest narrower one that there is", (width, found, at) => {
-    expect(widened(found, width)).toBe(at);
-  });
+  ] as [(typeof WIDTHS)[number], Pointed, number][])(
+    "taps a %s, or the nearest narrower one that there is",
+    (width, found, at) => {
+      expect(widened(found, width)).toBe(at);
+    },
+  );
 });
 
 describe("fills", () => {
@@ -144,21 +174,33 @@ describe("fills", () => {
   ])("lie in metres on what they show and on the paper in what is cut: %#", (found, cut, lies, weight) => {
     expect(usualFill(found, cut)).toMatchObject({ kind: "hatch", pattern: found.name, lies, weight });
   });
-  test("without a pattern are flat", () => expect(usualFill(undefined, true)).toMatchObject({ kind: "flat", opacity: 1 }));
+  test("without a pattern are flat", () =>
+    expect(usualFill(undefined, true)).toMatchObject({ kind: "flat", opacity: 1 }));
   test("are called after their pattern", () => {
     const known = [pattern("bond", "walls")];
-    expect([{ ...BARE, pattern: "bond" }, { ...BARE, pattern: "mine" }, { kind: "flat" }].map((f) => calledFill(f as never, known))).toEqual(["bond!", "One’s own", "Flat"]);
+    expect(
+      [{ ...BARE, pattern: "bond" }, { ...BARE, pattern: "mine" }, { kind: "flat" }].map((f) =>
+        calledFill(f as never, known),
+      ),
+    ).toEqual(["bond!", "One’s own", "Flat"]);
   });
   test("are drawn at the drawing's scale on its own paper", () => {
     const study = (scale: number | null, on = true) =>
-      ({ document: { desk: { view: { frame: { scale } } } }, look: { traces: [{ kind: "wash" }, { kind: "paper", on, colour: "#eeddcc" }] } }) as unknown as Study;
+      ({
+        document: { desk: { view: { frame: { scale } } } },
+        look: { traces: [{ kind: "wash" }, { kind: "paper", on, colour: "#eeddcc" }] },
+      }) as unknown as Study;
     expect([scaleOf(study(20)), scaleOf(study(null))]).toEqual([20, 100]);
     expect([paperOf(study(20)), paperOf(study(20, false))]).toEqual(["#eeddcc", undefined]);
   });
 });
 
 describe("stock", () => {
-  const item = { id: "texture-standing_seam", label: "Standing seam", trace: { kind: "texture", texture: "standing seam" } } as unknown as StockItem;
+  const item = {
+    id: "texture-standing_seam",
+    label: "Standing seam",
+    trace: { kind: "texture", texture: "standing seam" },
+  } as unknown as StockItem;
   test("has one scale with patterns where the drawing has none", () => {
     const study = { document: { desk: { view: { frame: { scale: null } } } } } as unknown as Study;
     expect(new URLSearchParams(sampleOf(item, study).split("?")[1]).get("scale")).toBe(String(scaleOf(study)));
@@ -178,15 +220,29 @@ describe("stock", () => {
   test("becomes a trace with an id and a name of its own", () => {
     const first = asTrace(item, []),
       again = asTrace(item, [first, { id: "standing-seam-2", name: "x" } as Trace]);
-    expect([first.id, first.name, again.id, again.name]).toEqual(["standing-seam", "Standing seam", "standing-seam-3", "Standing seam 2"]);
+    expect([first.id, first.name, again.id, again.name]).toEqual([
+      "standing-seam",
+      "Standing seam",
+      "standing-seam-3",
+      "Standing seam 2",
+    ]);
   });
   test("free words are the first with a number that is not taken", () => {
-    expect([free("a", []), free("a", ["a"]), free("a", ["a", "a-2"]), free("a", ["a"], " ")]).toEqual(["a", "a-2", "a-3", "a 2"]);
+    expect([free("a", []), free("a", ["a"]), free("a", ["a", "a-2"]), free("a", ["a"], " ")]).toEqual([
+      "a",
+      "a-2",
+      "a-3",
+      "a 2",
+    ]);
   });
   test("is shown as it lies at the drawing's own scale", () => {
     const study = { document: { desk: { view: { frame: { scale: 20 } } } } } as unknown as Study;
     const asked = new URL(sampleOf(item, study, "v7"), "http://desk.test");
-    expect([asked.pathname, asked.searchParams.get("scale"), asked.searchParams.get("version")]).toEqual(["/api/stock/texture-standing_seam/sample", "20", "v7"]);
+    expect([asked.pathname, asked.searchParams.get("scale"), asked.searchParams.get("version")]).toEqual([
+      "/api/stock/texture-standing_seam/sample",
+      "20",
+      "v7",
+    ]);
   });
 });
 

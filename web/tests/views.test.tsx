@@ -13,14 +13,19 @@ import { bearing, dollied, orbited, panned, pivot, type Vec } from "../src/bench
 import { ViewList } from "../src/benches/view/ViewList";
 import type { Editing } from "../src/desk/study";
 
-const json = (body: unknown, status = 200) => new Response(status === 204 ? null : JSON.stringify(body), { status, headers: { "Content-Type": "application/json" } });
+const json = (body: unknown, status = 200) =>
+  new Response(status === 204 ? null : JSON.stringify(body), {
+    status,
+    headers: { "Content-Type": "application/json" },
+  });
 const asked: string[] = [];
 let answers: Record<string, () => Response> = {};
 beforeEach(() => {
   asked.length = 0;
   answers = {};
   vi.stubGlobal("fetch", async (request: Request | string, init?: RequestInit) => {
-    const [method, url] = typeof request === "string" ? [init?.method ?? "GET", request] : [request.method, request.url];
+    const [method, url] =
+      typeof request === "string" ? [init?.method ?? "GET", request] : [request.method, request.url];
     const what = `${method} ${new URL(url, "http://desk.test").pathname.replace("/api/studies/house/", "")}`;
     asked.push(what);
     return answers[what]?.() ?? json({}, 204);
@@ -35,9 +40,20 @@ function shown(what: ReactNode, known: [unknown[], unknown][] = []) {
 }
 
 const SIDE = { kind: "parallel", direction: [0, 1, 0], centre: [0, 0, 0] };
-const view = (id: string, mark: string, name: string, some = {}) => ({ id, mark, group: "", locked: false, finish: "f", view: { name, projection: SIDE, cuts: [] }, ...some });
+const view = (id: string, mark: string, name: string, some = {}) => ({
+  id,
+  mark,
+  group: "",
+  locked: false,
+  finish: "f",
+  view: { name, projection: SIDE, cuts: [] },
+  ...some,
+});
 
-function editingOf(views = [view("a", "A", "Long section"), view("b", "B", "Street"), view("c", "C", "Plan", { group: "Plans" })], desk: unknown = views[0]!.view) {
+function editingOf(
+  views = [view("a", "A", "Long section"), view("b", "B", "Street"), view("c", "C", "Plan", { group: "Plans" })],
+  desk: unknown = views[0]!.view,
+) {
   const study = {
     slug: "house",
     revision: 6,
@@ -45,8 +61,14 @@ function editingOf(views = [view("a", "A", "Long section"), view("b", "B", "Stre
     model: { version: "m", source: "house.obj", low: [0, 0, 0], high: [12, 8, 6] },
     document: { name: "House", views, finishes: [{ id: "f" }], desk: { view: desk, view_id: "a" } },
   };
-  return { study, saved: views[0], act: vi.fn(), model: vi.fn(), replace: vi.fn(), refresh: vi.fn() } as unknown as Editing &
-    Record<"act" | "model" | "replace", ReturnType<typeof vi.fn>>;
+  return {
+    study,
+    saved: views[0],
+    act: vi.fn(),
+    model: vi.fn(),
+    replace: vi.fn(),
+    refresh: vi.fn(),
+  } as unknown as Editing & Record<"act" | "model" | "replace", ReturnType<typeof vi.fn>>;
 }
 const off = (name: string | RegExp) => (screen.getByRole("button", { name }) as HTMLButtonElement).disabled;
 const menu = async (of: string, item: string) => {
@@ -65,10 +87,18 @@ describe("saved views", () => {
   });
   test("that are as they were saved cannot be saved again or gone back to", () => {
     shown(<ViewList editing={editingOf()} />);
-    expect([off("Save again"), off("Back to saved"), screen.queryByText("changed, not saved")]).toEqual([true, true, null]);
+    expect([off("Save again"), off("Back to saved"), screen.queryByText("changed, not saved")]).toEqual([
+      true,
+      true,
+      null,
+    ]);
   });
   test("that were changed can be both", async () => {
-    const editing = editingOf(undefined, { name: "Long section", projection: { ...SIDE, direction: [1, 0, 0] }, cuts: [] });
+    const editing = editingOf(undefined, {
+      name: "Long section",
+      projection: { ...SIDE, direction: [1, 0, 0] },
+      cuts: [],
+    });
     shown(<ViewList editing={editing} />);
     expect(screen.getByText("changed, not saved")).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Save again" }));
@@ -124,7 +154,11 @@ describe("saved views", () => {
   });
   test("are copied as text that can be pasted again", async () => {
     const written = vi
-      .spyOn(navigator.clipboard ?? (Object.assign(navigator, { clipboard: { writeText: async () => undefined } }), navigator.clipboard), "writeText")
+      .spyOn(
+        navigator.clipboard ??
+          (Object.assign(navigator, { clipboard: { writeText: async () => undefined } }), navigator.clipboard),
+        "writeText",
+      )
       .mockResolvedValue();
     const editing = editingOf();
     shown(<ViewList editing={editing} />);
@@ -170,21 +204,38 @@ describe("saved views", () => {
       { normal: [1, 0, 0], point: [2, 0, 0], role: "limit" },
     ];
     shown(<ViewList editing={editingOf(undefined, { name: "Long section", projection: SIDE, cuts })} />);
-    expect(screen.getByRole("img", { name: "Key plan: Long section" }).querySelectorAll("line[stroke-dasharray]").length).toBe(2);
+    expect(
+      screen.getByRole("img", { name: "Key plan: Long section" }).querySelectorAll("line[stroke-dasharray]").length,
+    ).toBe(2);
   });
 });
 
 describe("looking", () => {
   const up: Vec = [0, 0, 1];
-  const aside = { kind: "parallel" as const, direction: [0, 1, 0] as Vec, centre: [4, 2, 1] as Vec, mirrored: false, up };
-  const inside = { kind: "perspective" as const, eye: [0, -10, 2] as Vec, target: [0, 0, 2] as Vec, field_of_view: 60, upright: true, up };
+  const aside = {
+    kind: "parallel" as const,
+    direction: [0, 1, 0] as Vec,
+    centre: [4, 2, 1] as Vec,
+    mirrored: false,
+    up,
+  };
+  const inside = {
+    kind: "perspective" as const,
+    eye: [0, -10, 2] as Vec,
+    target: [0, 0, 2] as Vec,
+    field_of_view: 60,
+    upright: true,
+    up,
+  };
   const far = (a: Vec, b: Vec) => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]);
   test.each([
     [[0, 1, 0], 0],
     [[1, 0, 0], 90],
     [[0, -1, -0.4], 180],
     [[-1, 0, 2], 270],
-  ] as [Vec, number][])("along %o has a bearing of %i°", (direction, wanted) => expect(bearing({ ...aside, direction })).toBeCloseTo(wanted));
+  ] as [Vec, number][])("along %o has a bearing of %i°", (direction, wanted) =>
+    expect(bearing({ ...aside, direction })).toBeCloseTo(wanted),
+  );
   test("straight down has none", () => expect(bearing({ ...aside, direction: [0, 0, -1] })).toBeUndefined());
   test("turns about the point that is looked at, and keeps its distance", () => {
     const turned = orbited(inside, Math.PI / 2, 0, [9, 9, 9]) as typeof inside;
@@ -221,12 +272,23 @@ describe("looking", () => {
     expect(far((dollied(inside, 0.5) as typeof inside).eye, inside.target)).toBeCloseTo(5);
     expect(dollied(aside, 0.5)).toBe(aside);
   });
-  test("turns about the model's middle where the view names none", () => expect(pivot({ ...aside, centre: null }, [1, 2, 3])).toEqual([1, 2, 3]));
+  test("turns about the model's middle where the view names none", () =>
+    expect(pivot({ ...aside, centre: null }, [1, 2, 3])).toEqual([1, 2, 3]));
 });
 
 describe("versions of the model", () => {
   const file = (number: number, some: Partial<ModelFile> = {}): ModelFile =>
-    ({ number, name: `house ${number}.ifc`, format: "IFC", source: "", current: false, received: "2026-03-01T10:00:00Z", notes: [], report: {}, ...some }) as ModelFile;
+    ({
+      number,
+      name: `house ${number}.ifc`,
+      format: "IFC",
+      source: "",
+      current: false,
+      received: "2026-03-01T10:00:00Z",
+      notes: [],
+      report: {},
+      ...some,
+    }) as ModelFile;
   const key = ["files", "house", "m", "house.obj"];
   beforeEach(() => useChoice.setState({ file: null }));
   const report = (files: ModelFile[], parts: unknown = { joined: [] }) => {
@@ -259,7 +321,11 @@ describe("versions of the model", () => {
       }),
     ]);
     const told = screen.getByRole("group", { name: "What the newer version changed" });
-    expect([...told.querySelectorAll("summary")].map((line) => line.textContent)).toEqual(["Assignments that lost their part 1", "New 2", "Moved 130"]);
+    expect([...told.querySelectorAll("summary")].map((line) => line.textContent)).toEqual([
+      "Assignments that lost their part 1",
+      "New 2",
+      "Moved 130",
+    ]);
     expect(screen.getByText("House/Wall: role")).toBeTruthy();
     expect(screen.getByText("P99, 0.25 m")).toBeTruthy();
     expect(screen.queryByText("P100, 0.25 m")).toBeNull();
@@ -277,7 +343,9 @@ describe("versions of the model", () => {
     expect(screen.getByText(/When a newer version is brought/)).toBeTruthy();
   });
   test("a joined file is moved, turned and taken out", async () => {
-    const editing = report([file(3, { current: true, source: "site" })], { joined: [{ id: "site", name: "Hillside", by: [1, 2, 0], turn: 15, shared: false }] });
+    const editing = report([file(3, { current: true, source: "site" })], {
+      joined: [{ id: "site", name: "Hillside", by: [1, 2, 0], turn: 15, shared: false }],
+    });
     const type = (label: string, text: string) => {
       const field = screen.getByLabelText(label);
       fireEvent.change(field, { target: { value: text } });

@@ -14,21 +14,38 @@ import { isGone, isOpen, useJob, useStoppedOnLeaving } from "../src/shared/jobs"
 import { usePicture } from "../src/shared/picture";
 import { ProgressLine } from "../src/shared/ProgressLine";
 
-const job = (some: Partial<Job> = {}): Job => ({ id: 7, state: "working", stage: "Cutting", progress: 0.4, seconds_left: 3.2, message: "", result: {}, ...some }) as Job;
-const json = (body: unknown, status = 200) => new Response(JSON.stringify(body), { status, headers: { "Content-Type": "application/json" } });
+const job = (some: Partial<Job> = {}): Job =>
+  ({
+    id: 7,
+    state: "working",
+    stage: "Cutting",
+    progress: 0.4,
+    seconds_left: 3.2,
+    message: "",
+    result: {},
+    ...some,
+  }) as Job;
+const json = (body: unknown, status = 200) =>
+  new Response(JSON.stringify(body), { status, headers: { "Content-Type": "application/json" } });
 const within = ({ children }: { children: ReactNode }) => (
-  <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>{children}</QueryClientProvider>
+  <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>
+    {children}
+  </QueryClientProvider>
 );
 
 /** Answers in turn; the last one again and again. */
 function answers(...rows: (() => Response | Promise<Response>)[]) {
-  const asked = vi.fn(async (_request: Request | string, _init?: RequestInit) => rows[Math.min(asked.mock.calls.length - 1, rows.length - 1)]!());
+  const asked = vi.fn(async (_request: Request | string, _init?: RequestInit) =>
+    rows[Math.min(asked.mock.calls.length - 1, rows.length - 1)]!(),
+  );
   vi.stubGlobal("fetch", asked);
   return asked;
 }
 
 test("what is open is waited for", () => {
-  expect((["waiting", "working", "done", "failed", "cancelled"] as Job["state"][]).filter((state) => isOpen(job({ state })))).toEqual(["waiting", "working"]);
+  expect(
+    (["waiting", "working", "done", "failed", "cancelled"] as Job["state"][]).filter((state) => isOpen(job({ state }))),
+  ).toEqual(["waiting", "working"]);
   expect([isOpen(null), isOpen(undefined)]).toEqual([false, false]);
 });
 
@@ -116,7 +133,10 @@ describe("progress", () => {
 
 describe("a picture", () => {
   beforeEach(() => {
-    vi.stubGlobal("URL", Object.assign(URL, { createObjectURL: (blob: Blob) => `blob:${blob.size}`, revokeObjectURL: () => undefined }));
+    vi.stubGlobal(
+      "URL",
+      Object.assign(URL, { createObjectURL: (blob: Blob) => `blob:${blob.size}`, revokeObjectURL: () => undefined }),
+    );
     Image.prototype.decode = () => Promise.resolve();
   });
   const blob = (size: number) => new Response("x".repeat(size));
@@ -139,7 +159,10 @@ describe("a picture", () => {
       () => new Promise<Response>((r) => (let_go = r)),
       () => blob(9),
     );
-    const { result, rerender } = renderHook(({ address }) => usePicture(address, { every: 5 }), { wrapper: within, initialProps: { address: "/1" } });
+    const { result, rerender } = renderHook(({ address }) => usePicture(address, { every: 5 }), {
+      wrapper: within,
+      initialProps: { address: "/1" },
+    });
     for (const address of ["/2", "/3", "/4"]) rerender({ address });
     expect(asked.mock.calls.map(([address]) => address)).toEqual(["/1"]);
     await act(async () => let_go(blob(1)));

@@ -34,6 +34,8 @@ def over(scale, shift, below, first, last, out):
     for r in range(first, last):
         for c in range(below.shape[1]):
             for k in range(3):
-                value = (below[r, c, k] * np.float32(scale[r, c, k]) + np.float32(255.0) * shift[r, c, k]) / np.float32(65535.0)
+                value = (below[r, c, k] * np.float32(scale[r, c, k]) + np.float32(255.0) * shift[r, c, k]) / np.float32(
+                    65535.0
+                )
                 out[r, c, k] = np.uint8(min(value + np.float32(0.5), np.float32(255.0)))
             out[r, c, 3] = 255

@@ -73,8 +73,9 @@ def _edge(acc, x0, y0, x1, y1):
 
 @device()
 def _side(acc, x0, y0, x1, y1):
-    """One side of an outline, cut apart where it leaves the picture to the left or right: what lies left of it covers whole rows
-    from their beginning, what lies right of it none."""
+    """One side of an outline, cut apart where it leaves the picture to the left or right.
+    What lies left of it covers whole rows from their beginning, what lies right of it none.
+    """
     wide = float(acc.shape[1] - 2)
     if (x0 <= 0.0 and x1 <= 0.0) or (x0 >= wide and x1 >= wide):
         border = 0.0 if x0 <= 0.0 else wide
@@ -112,7 +113,9 @@ def areas(points, first, sx, sy, tx, ty, acc):
 
 @kernel("f4[:,::1], u4[::1], u4[:,::1]")
 def tinted(acc, tints, out):
-    """The tint (256,) of the share that each pixel (h, w) has of the areas (h, w + 2); none where there is none of it."""
+    """The tint (256,) of the share that each pixel (h, w) has of the areas (h, w + 2).
+    None where there is none of it.
+    """
     for y in range(out.shape[0]):
         total = 0.0
         for x in range(out.shape[1]):

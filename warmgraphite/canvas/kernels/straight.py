@@ -17,8 +17,9 @@ FAINT = 8
     "u1[:,:,::1], i8, i8, i8, f4[:,:,::1]",
 )
 def block_means(pixels, side, first, last, means):
-    """Fill rows ``first`` to ``last`` of ``means`` (bh, bw, 4) with the straight colour of blocks of ``side`` pixels of a premultiplied picture
-    (h, w, 4), and how much there is of each."""
+    """Fill rows ``first`` to ``last`` of ``means`` (bh, bw, 4) with the straight colour of blocks of ``side`` pixels of
+    a premultiplied picture (h, w, 4), and how much there is of each.
+    """
     height, width = pixels.shape[0], pixels.shape[1]
     for i in range(first, last):
         for j in range(means.shape[1]):
@@ -41,8 +42,9 @@ def block_means(pixels, side, first, last, means):
     "u1[:,:,::1], i8, i8, i8, f4[:,:,::1], u1[:,:,::1]",
 )
 def straight_blocks(pixels, side, first, last, means, colour):
-    """Fill the rows of blocks ``first`` to ``last`` of ``colour`` (h, w, 3) uint8: straight, and the mean of the block where the picture is as
-    good as bare."""
+    """Fill the rows of blocks ``first`` to ``last`` of ``colour`` (h, w, 3) uint8.
+    Straight, and the mean of the block where the picture is as good as bare.
+    """
     height, width = pixels.shape[0], pixels.shape[1]
     for i in range(first, last):
         for r in range(i * side, min((i + 1) * side, height)):
@@ -61,8 +63,10 @@ def straight_blocks(pixels, side, first, last, means, colour):
 
 @kernel("u1[:,:,::1], u1[:,::1], i8, i8, u1[:,:,::1]")
 def made_smaller(colour, alpha, by, most, small):
-    """Fill ``small`` (h, w, 3) with means of blocks of ``by`` pixels of a picture's straight ``colour`` (H, W, 3). How many pixels that leaves off by
-    more than ``most`` of 255 where they are as opaque as ``alpha`` (H, W) says, and how many are not bare."""
+    """Fill ``small`` (h, w, 3) with means of blocks of ``by`` pixels of a picture's straight ``colour`` (H, W, 3).
+    How many pixels that leaves off by more than ``most`` of 255 where they are as opaque as ``alpha`` (H, W) says, and
+    how many are not bare.
+    """
     height, width = alpha.shape
     off = seen = 0
     for i in range(small.shape[0]):

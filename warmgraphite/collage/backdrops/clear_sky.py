@@ -21,5 +21,11 @@ def _paint(spot: Spot) -> Painted:
 
 
 BACKDROP = Backdrop(
-    "clear", "Clear sky", ("#8fb0c4", "#f0dcc0", "#f6ead6"), ("Zenith", "Horizon", "Blooms"), _paint, above=True, order=0
+    "clear",
+    "Clear sky",
+    ("#8fb0c4", "#f0dcc0", "#f6ead6"),
+    ("Zenith", "Horizon", "Blooms"),
+    _paint,
+    above=True,
+    order=0,
 )

@@ -27,5 +27,11 @@ def _paint(spot: Spot) -> Painted:
 
 
 BACKDROP = Backdrop(
-    "evening", "Evening", ("#8d8fb0", "#f0bf8e", "#a17f93"), ("Zenith", "Glow", "Bars of cloud"), _paint, above=True, order=3
+    "evening",
+    "Evening",
+    ("#8d8fb0", "#f0bf8e", "#a17f93"),
+    ("Zenith", "Glow", "Bars of cloud"),
+    _paint,
+    above=True,
+    order=3,
 )

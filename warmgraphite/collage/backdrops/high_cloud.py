@@ -22,5 +22,11 @@ def _paint(spot: Spot) -> Painted:
 
 
 BACKDROP = Backdrop(
-    "high-cloud", "High cloud", ("#86a9c2", "#e9dfcc", "#cfd3d2"), ("Zenith", "Horizon", "Cloud"), _paint, above=True, order=1
+    "high-cloud",
+    "High cloud",
+    ("#86a9c2", "#e9dfcc", "#cfd3d2"),
+    ("Zenith", "Horizon", "Cloud"),
+    _paint,
+    above=True,
+    order=1,
 )

@@ -53,7 +53,10 @@ def _paint(spot: Spot) -> Painted:
     drawn = list(spot.drawn(_rows))
     if not drawn:
         return spot.bare
-    colour, alpha = np.broadcast_to(spot.tones[1], (*spot.shape, 3)).astype(np.float32), np.zeros(spot.shape, np.float32)
+    colour, alpha = (
+        np.broadcast_to(spot.tones[1], (*spot.shape, 3)).astype(np.float32),
+        np.zeros(spot.shape, np.float32),
+    )
     uneven, fine = spot.noise(30, 4, 51), spot.noise(3, 3, 52)
     for number, share, tone in drawn:
         top = _profile(spot.u, number, spot.seed)[None]

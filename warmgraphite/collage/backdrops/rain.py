@@ -8,7 +8,8 @@ from warmgraphite.collage.backdrop import Backdrop, Painted, Spot, mixed
 from warmgraphite.noise.easing import eased
 from warmgraphite.noise.value import ridge
 
-#: Millimetres above the horizon at which the clouds have their feet, and how far showers are blown for each millimetre that they fall.
+#: Millimetres above the horizon at which the clouds have their feet, and how far showers are blown for each millimetre
+#: that they fall.
 FOOT, SLANT = 62.0, 0.42
 
 
@@ -23,7 +24,9 @@ def _paint(spot: Spot) -> Painted:
     flat = along.reshape(-1)
     low, high = float(flat.min()), float(flat.max())
     places = np.linspace(low, high, max(64, int((high - low) / max(spot.pixel, 0.12))))
-    curtain = eased((ridge(places, 46, 2, 33 + spot.seed) - 0.05) / 0.4) * (0.62 + 0.38 * ridge(places, 2.6, 3, 34 + spot.seed))
+    curtain = eased((ridge(places, 46, 2, 33 + spot.seed) - 0.05) / 0.4) * (
+        0.62 + 0.38 * ridge(places, 2.6, 3, 34 + spot.seed)
+    )
     shower = np.interp(flat, places, curtain).reshape(along.shape) * eased((foot + 20 - v) / 40) * eased((v + 14) / 30)
     colour = mixed(mixed(spot.tones[1], spot.tones[0], np.clip(cloud * 0.75 + dark * 0.5, 0, 1)), spot.tones[2], dark)
     alpha = 0.24 + 0.5 * cloud + 0.2 * dark - 0.22 * cloud * eased((heavy - 0.05) / 0.5) + 0.42 * shower
@@ -31,5 +34,11 @@ def _paint(spot: Spot) -> Painted:
 
 
 BACKDROP = Backdrop(
-    "rain", "Rain", ("#93a0a8", "#d9d6cb", "#6f7a86"), ("Cloud", "Horizon", "Under the cloud"), _paint, above=True, order=2
+    "rain",
+    "Rain",
+    ("#93a0a8", "#d9d6cb", "#6f7a86"),
+    ("Cloud", "Horizon", "Under the cloud"),
+    _paint,
+    above=True,
+    order=2,
 )

@@ -43,12 +43,18 @@ def _landmark(x: float, number: int, tone: float, chance: np.random.Generator) -
         return [Blob(np.array([[x - w, -18], [x + w, -18], [x + 0.65 * w, high], [x - 0.65 * w, high]]), tone)]
     if sort < 0.75:
         w = 2.3
-        return [Blob(np.array([[x - w, -18], [x + w, -18], [x + w, 0.6 * high], [x, 1.15 * high], [x - w, 0.6 * high]]), tone)]
+        return [
+            Blob(
+                np.array([[x - w, -18], [x + w, -18], [x + w, 0.6 * high], [x, 1.15 * high], [x - w, 0.6 * high]]), tone
+            )
+        ]
     w, t = 1.2, 3.4
     return [
         Blob(np.array([[x - w, -18], [x + w, -18], [x + 0.8 * w, 0.72 * high], [x - 0.8 * w, 0.72 * high]]), tone),
         Blob(
-            np.array([[x - t, 0.72 * high], [x + t, 0.72 * high], [x + t, 0.93 * high], [x, high], [x - t, 0.93 * high]]),
+            np.array(
+                [[x - t, 0.72 * high], [x + t, 0.72 * high], [x + t, 0.93 * high], [x, high], [x - t, 0.93 * high]]
+            ),
             tone - 0.03,
         ),
     ]
@@ -76,7 +82,10 @@ def _paint(spot: Spot) -> Painted:
     drawn = list(spot.drawn(_rows))
     if not drawn:
         return spot.bare
-    colour, alpha = np.broadcast_to(spot.tones[1], (*spot.shape, 3)).astype(np.float32), np.zeros(spot.shape, np.float32)
+    colour, alpha = (
+        np.broadcast_to(spot.tones[1], (*spot.shape, 3)).astype(np.float32),
+        np.zeros(spot.shape, np.float32),
+    )
     uneven, fine = spot.noise(26, 4, 81), spot.noise(2.4, 3, 82)
     v = spot.v[:, None]
     for number, share, tone in drawn:

@@ -53,9 +53,13 @@ def _rows(seed: int, low: float, high: float) -> list[list[Blob]]:
             own = tone + 0.09 * chance.standard_normal()
             stem = 0.3 + 0.25 * chance.random()
             if number < 3 and chance.random() < 0.8:
-                trunk = np.array([[x - stem, -16], [x + stem, -16], [x + 0.6 * stem, 0.45 * tall], [x - 0.6 * stem, 0.45 * tall]])
+                trunk = np.array(
+                    [[x - stem, -16], [x + stem, -16], [x + 0.6 * stem, 0.45 * tall], [x - 0.6 * stem, 0.45 * tall]]
+                )
                 blobs.append(Blob(trunk, max(own - 0.12, 0)))
-            blobs += _crown(x, 0.1 * tall - (2 if number == 3 else 0), apart * (0.5 + 0.28 * chance.random()), tall, own, chance)
+            blobs += _crown(
+                x, 0.1 * tall - (2 if number == 3 else 0), apart * (0.5 + 0.28 * chance.random()), tall, own, chance
+            )
         rows.append(blobs)
     return rows
 
@@ -64,7 +68,10 @@ def _paint(spot: Spot) -> Painted:
     drawn = list(spot.drawn(_rows))
     if not drawn:
         return spot.bare
-    colour, alpha = np.broadcast_to(spot.tones[1], (*spot.shape, 3)).astype(np.float32), np.zeros(spot.shape, np.float32)
+    colour, alpha = (
+        np.broadcast_to(spot.tones[1], (*spot.shape, 3)).astype(np.float32),
+        np.zeros(spot.shape, np.float32),
+    )
     uneven, leaves = spot.noise(16, 4, 61), spot.noise(1.6, 3, 62)
     v = spot.v[:, None]
     for number, share, tone in drawn:
@@ -82,5 +89,11 @@ def _paint(spot: Spot) -> Painted:
 
 
 BACKDROP = Backdrop(
-    "wood", "Wood’s edge", ("#5f7053", "#9fb0a2", "#d9cf94"), ("Near", "Far", "Light"), _paint, span=(-22.0, 64.0), order=5
+    "wood",
+    "Wood’s edge",
+    ("#5f7053", "#9fb0a2", "#d9cf94"),
+    ("Near", "Far", "Light"),
+    _paint,
+    span=(-22.0, 64.0),
+    order=5,
 )

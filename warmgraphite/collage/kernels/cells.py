@@ -11,15 +11,17 @@ from warmgraphite.noise.kernels import hashed, lattice, share_high, share_low, s
 __all__ = ["CELLS_ROOM", "cells_row"]
 
 _F = np.float32
-#: Where in its room a row's places stand, how many pixels a cell has, how far the nearest and the next point are, and where the nearest
-#: is: one array, so that the compiler knows that none lies over another.
+#: Where in its room a row's places stand, how many pixels a cell has, how far the nearest and the next point are, and
+#: where the nearest is: one array, so that the compiler knows that none lies over another.
 _X, _Y, _FINE, _FIRST, _SECOND, _AT_X, _AT_Y = (k * PIECE for k in range(7))
 CELLS_ROOM = 7 * PIECE
 
 
 @device(fast=True)
 def _nearest(count, base, di, dj, loose, room, which):
-    """Ask for every place whether the point of the cell ``di`` to the right and ``dj`` above its own is nearer than those before."""
+    """Ask for every place whether the point of the cell ``di`` to the right and ``dj`` above its own is nearer than
+    those before.
+    """
     right, above, base = _F(di + 0.5), _F(dj + 0.5), np.int32(base + lattice(di, dj))
     for n in range(count):
         x, y = room[_X + n], room[_Y + n]
@@ -39,8 +41,9 @@ def _nearest(count, base, di, dj, loose, room, which):
 
 @device(fast=True)
 def cells_row(us, vs, many_u, many_v, t, seed, room, which, tone, hue, joint, nx, ny):
-    """Fill for places (n,): tone, hue, share of joint, and the slope both ways. ``room`` (CELLS_ROOM,) float32 and ``which`` (n,) int32 are
-    room to work in."""
+    """Fill for places (n,): tone, hue, share of joint, and the slope both ways.
+    ``room`` (CELLS_ROOM,) float32 and ``which`` (n,) int32 are room to work in.
+    """
     length, height, half, loose = t[LENGTH], t[HEIGHT], _F(0.5 * t[JOINT]), _F(t[LOOSE])
     unlike, other_hue, bevel = _F(t[TONE]), _F(t[HUE]), _F(t[BEVEL])
     size, usual = _F(min(length, height)), _F(min(2.2 * t[JOINT] / min(length, height), 1.0))

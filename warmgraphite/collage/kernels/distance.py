@@ -1,7 +1,7 @@
 """Loops for distances on a grid: to the nearest border between unlike cells, exactly.
 
-P. Felzenszwalb and D. Huttenlocher, "Distance transforms of sampled functions", 2012: along columns first, then along rows the
-lower envelope of parabolas.
+P. Felzenszwalb and D. Huttenlocher, "Distance transforms of sampled functions", 2012: along columns first, then along
+rows the lower envelope of parabolas.
 """
 
 from __future__ import annotations
@@ -17,8 +17,9 @@ _FAR = 1.0e9
 
 @kernel("i4[:,::1], i8, i8, f4[:,::1]")
 def down_columns(labels, first, last, out):
-    """Fill columns ``first`` to ``last`` of ``out`` (h, w) with the steps to the nearest cell of the column at a border: one with an
-    unlike neighbour to any side."""
+    """Fill columns ``first`` to ``last`` of ``out`` (h, w) with the steps to the nearest cell of the column at a
+    border: one with an unlike neighbour to any side.
+    """
     height, width = labels.shape
     for c in range(first, last):
         steps = _FAR
@@ -40,7 +41,9 @@ def down_columns(labels, first, last, out):
 
 @kernel("f4[:,::1], i8, i8")
 def along_rows(steps, first, last):
-    """Put, in rows ``first`` to ``last``, the distance to the nearest border, in steps, in place of that within the column."""
+    """Put, in rows ``first`` to ``last``, the distance to the nearest border, in steps, in place of that within the
+    column.
+    """
     width = steps.shape[1]
     place, bound = np.empty(width, np.int64), np.empty(width + 1)
     square = np.empty(width)
@@ -66,9 +69,11 @@ def along_rows(steps, first, last):
 
 @kernel("f4[:,::1], i4[:,::1], f8, i8, i8, u2[:,::1], u1[:,::1]")
 def settled(steps, labels, scale, first, last, away, within):
-    """Fill rows ``first`` to ``last`` of ``away`` (h, w) uint16 with distances as they are kept: the mean of each cell and its neighbours,
-    as 1, 2, 1 weigh it both ways, so that steps of the grid are not seen, and half a cell more, because borders run between cells;
-    and of ``within`` (h, w) uint8 with 255 where a label is not below zero."""
+    """Fill rows ``first`` to ``last`` of ``away`` (h, w) uint16 with distances as they are kept.
+    The mean of each cell and its neighbours, as 1, 2, 1 weigh it both ways, so that steps of the grid are not seen, and
+    half a cell more, because borders run between cells; and of ``within`` (h, w) uint8 with 255 where a label is not
+    below zero.
+    """
     height, width = steps.shape
     for r in range(first, last):
         above, below = max(r - 1, 0), min(r + 1, height - 1)

@@ -19,8 +19,9 @@ _F = np.float32
 
 
 class Border(NamedTuple):
-    """How far from a border places of the paper lie: ``away`` (h, w) in 128ths of a millimetre, whether ``within`` (h, w), and the size of a
-    cell of both in millimetres."""
+    """How far from a border places of the paper lie.
+    ``away`` (h, w) in 128ths of a millimetre, whether ``within`` (h, w), and the size of a cell of both in millimetres.
+    """
 
     away: Annotated[NDArray[np.uint16], types.uint16[:, ::1]]
     within: T2
@@ -29,8 +30,9 @@ class Border(NamedTuple):
 
 
 class Edge(NamedTuple):
-    """An edge: 1 feathered, 2 torn, 3 wet, 4 grown; the millimetres that it takes, inwards or ``outward``; what piece of it, about the middle
-    of the drawing."""
+    """An edge: 1 feathered, 2 torn, 3 wet, 4 grown; the millimetres that it takes, inwards or ``outward``.
+    What piece of it, about the middle of the drawing.
+    """
 
     kind: int
     reach: float

@@ -1,4 +1,5 @@
-"""What a pixel shows of things finer than itself: shares of it, not samples (A. Norton, A. Rockwood, P. Skolmoski, "Clamping", 1982).
+"""What a pixel shows of things finer than itself.
+Shares of it, not samples (A. Norton, A. Rockwood, P. Skolmoski, "Clamping", 1982).
 
 And the numbers that a texture is made of, in the order in which the loops have them.
 """
@@ -18,7 +19,8 @@ PIECE = 320
 #: What a texture is made of, and the numbers that say how.
 SORTS = ("plain", "units", "cells", "strewn", "ribs", "mesh")
 NUMBERS = (
-    "sort", "length", "height", "joint", "bond", "loose", "rough", "unit_tone", "unit_hue", "lap", "bevel", "bulge", "basket",
+    "sort", "length", "height", "joint", "bond", "loose", "rough", "unit_tone", "unit_hue", "lap", "bevel", "bulge",
+    "basket",
     "mark_length", "mark_width", "mark_turn", "sheets", "weather", "hue_cell", "hue", "layers",
 )  # fmt: skip
 SORT, LENGTH, HEIGHT, JOINT, BOND, LOOSE, ROUGH, TONE, HUE, LAP, BEVEL, BULGE, BASKET = range(13)
@@ -36,8 +38,9 @@ def fading(z):
 
 @device(fast=True)
 def line(away, half, foot, many):
-    """Share of a pixel ``foot`` wide, of which there are ``many`` to a metre, that a line ``half`` wide to either side takes, ``away``
-    from it."""
+    """Share of a pixel ``foot`` wide, of which there are ``many`` to a metre, that a line ``half`` wide to either side
+    takes, ``away`` from it.
+    """
     low, high = max(away - 0.5 * foot, -half), min(away + 0.5 * foot, half)
     return max(high - low, 0.0) * many
 

@@ -11,8 +11,10 @@ __all__ = ["followed"]
 
 @kernel("u1[:,::1], i4[:,::1], i8[::1]", division="numpy")
 def followed(ink, points, first):  # type: ignore[no-untyped-def]
-    """Follow a skeleton, which is eaten up: lines of pixels (row, column) into ``points`` (n, 2), each beginning at ``first``; gives how many
-    lines there are. Lines begin at ends and at branches; what goes round has neither, and is taken last."""
+    """Follow a skeleton, which is eaten up.
+    Lines of pixels (row, column) into ``points`` (n, 2), each beginning at ``first``; gives how many lines there are.
+    Lines begin at ends and at branches; what goes round has neither, and is taken last.
+    """
     rows, columns = np.nonzero(ink)
     at, lines = 0, 0
     first[0] = 0

@@ -21,7 +21,8 @@ from warmgraphite.noise.kernels import hashed, lattice, share_high, share_low, s
 __all__ = ["MARKS_ROOM", "marks_row"]
 
 _F = np.float32
-#: Where in its room a row's places in their rectangles stand, the width of a pixel and how many there are to a metre, and what was laid so far.
+#: Where in its room a row's places in their rectangles stand, the width of a pixel and how many there are to a metre,
+#: and what was laid so far.
 _X, _Y, _FOOT, _MANY, _TONE, _COVER = (k * PIECE for k in range(6))
 MARKS_ROOM = 6 * PIECE
 
@@ -42,7 +43,9 @@ def _mark(count, base, di, dj, length, height, lean, width, per_mark, room, own)
         half = width * _F(4) * end * (_F(1) - end)  # pointed at its ends, less than nothing beyond them
         low, high = max(beside - _F(0.5) * foot, -half), min(beside + _F(0.5) * foot, half)
         share = min(max(high - low, _F(0)) * room[_MANY + n], _F(1))
-        share = share if py >= _F(-0.5) * foot else _F(0)  # it grows from its foot, so that none from above reaches down
+        share = (
+            share if py >= _F(-0.5) * foot else _F(0)
+        )  # it grows from its foot, so that none from above reaches down
         bright = a + c
         bright = _F(2) * (bright - np.floor(bright)) - _F(1)
         room[_TONE + n] += share * (bright - room[_TONE + n])

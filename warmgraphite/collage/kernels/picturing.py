@@ -1,4 +1,6 @@
-"""The loop that paints pictures endlessly: in rows, strewn, or in patches; see :mod:`warmgraphite.collage.pictures.example`."""
+"""The loop that paints pictures endlessly: in rows, strewn, or in patches.
+See :mod:`warmgraphite.collage.pictures.example`.
+"""
 
 from __future__ import annotations
 
@@ -16,8 +18,10 @@ __all__ = ["Example", "Repeat", "picture_rows"]
 
 
 class Example(NamedTuple):
-    """What is made of a picture: ``texels`` (n, 4) of all its tiles and levels, ``start`` (tiles, levels) where each begins, ``shape``
-    (levels, 2) its rows and columns; the ``table`` and ``axes`` that colours are taken back by; its ``mean`` (4,)."""
+    """What is made of a picture.
+    ``texels`` (n, 4) of all its tiles and levels, ``start`` (tiles, levels) where each begins, ``shape`` (levels, 2)
+    its rows and columns; the ``table`` and ``axes`` that colours are taken back by; its ``mean`` (4,).
+    """
 
     texels: S2
     start: W2
@@ -28,7 +32,9 @@ class Example(NamedTuple):
 
 
 class Repeat(NamedTuple):
-    """How it goes on: in rows 0, strewn 1, in patches 2; so many metres ``wide`` and ``tall``, turned, and what piece of it."""
+    """How it goes on: in rows 0, strewn 1, in patches 2.
+    So many metres ``wide`` and ``tall``, turned, and what piece of it.
+    """
 
     kind: int
     wide: float
@@ -141,8 +147,12 @@ def _patched(example, place, seed, out):
 
 
 @kernel(fast=True)
-def picture_rows(first: int, last: int, window: Window, faces: Faces, share: T2, example: Example, repeat: Repeat, out: T3):
-    """Fill rows ``first`` to ``last`` of ``out`` (h, w, 4), premultiplied, where faces have a ``share`` (h, w) of the pixel."""
+def picture_rows(
+    first: int, last: int, window: Window, faces: Faces, share: T2, example: Example, repeat: Repeat, out: T3
+):
+    """Fill rows ``first`` to ``last`` of ``out`` (h, w, 4), premultiplied, where faces have a ``share`` (h, w) of the
+    pixel.
+    """
     triangle, row_of, mean, shape = faces.triangle, faces.row_of, example.mean, example.shape
     width = triangle.shape[1]
     own, scratch = np.zeros(4), np.zeros(4)

@@ -19,8 +19,10 @@ class Window(NamedTuple):
 
 
 class Faces(NamedTuple):
-    """How faces lie: what ``triangle`` (h, w) each pixel sees, ``row_of`` (T,) where its face stands in ``table`` (R, 4, 3) from millimetres
-    to metres along and up it; ``usual`` (R,) metres from the axis of a round one, 0 of a flat one; ``lying`` (R,) whether that axis does."""
+    """How faces lie: what ``triangle`` (h, w) each pixel sees, ``row_of`` (T,) where its face stands in ``table`` (R,
+    4, 3) from millimetres to metres along and up it; ``usual`` (R,) metres from the axis of a round one, 0 of a flat
+    one; ``lying`` (R,) whether that axis does.
+    """
 
     triangle: I2
     row_of: I1
@@ -30,8 +32,10 @@ class Faces(NamedTuple):
 
 
 class Cover(NamedTuple):
-    """Which cell of a map each pixel shows: ``whole`` (h, w) its number, −1 where there are several, whose shares of ``pixel`` (N,) stand
-    from ``start`` (N,) on in ``cell`` and ``share``."""
+    """Which cell of a map each pixel shows.
+    ``whole`` (h, w) its number, −1 where there are several, whose shares of ``pixel`` (N,) stand from ``start`` (N,) on
+    in ``cell`` and ``share``.
+    """
 
     whole: I2
     pixel: W1

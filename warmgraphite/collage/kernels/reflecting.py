@@ -17,8 +17,9 @@ _F = np.float32
 
 
 class Mirrored(NamedTuple):
-    """A mirrored picture: ``texels`` (n, 4), each ``side`` pixels wide, and ``away`` (n,) metres its own, in a box of the window's pixels;
-    ``plane`` (3, 3) takes millimetres to metres on the mirror, along the paper and into depth."""
+    """A mirrored picture: ``texels`` (n, 4), each ``side`` pixels wide, and ``away`` (n,) metres its own, in a box of
+    the window's pixels; ``plane`` (3, 3) takes millimetres to metres on the mirror, along the paper and into depth.
+    """
 
     texels: T2
     away: S1
@@ -31,8 +32,10 @@ class Mirrored(NamedTuple):
 
 
 class Water(NamedTuple):
-    """What a mirror does: how far ripples move things, and their size in metres; shares broken by strokes and faded, and the metres in which
-    they fade; the most pixels that it may move; what piece of it; how much of the sky is mirrored, and its colour, 0–255."""
+    """What a mirror does: how far ripples move things, and their size in metres.
+    Shares broken by strokes and faded, and the metres in which they fade; the most pixels that it may move; what piece
+    of it; how much of the sky is mirrored, and its colour, 0–255.
+    """
 
     ripple: float
     size: float
@@ -48,7 +51,9 @@ class Water(NamedTuple):
 
 
 class _Room(NamedTuple):
-    """Of a row of pixels: places on the mirror, how many pixels there are to a wave and to a metre, noises, and room to work in."""
+    """Of a row of pixels: places on the mirror, how many pixels there are to a wave and to a metre, noises, and room to
+    work in.
+    """
 
     u: np.ndarray
     v: np.ndarray
@@ -92,7 +97,9 @@ def _rippled(r, window, plane, water, room):
 
 @device(fast=True, borrows=True)
 def _at(mirrored, px, py):
-    """What is mirrored at a place of the window's pixels, and how far away it is: red, green, blue, 0–255, its share, metres."""
+    """What is mirrored at a place of the window's pixels, and how far away it is.
+    Red, green, blue, 0–255, its share, metres.
+    """
     texels, side, wide, high = mirrored.texels, mirrored.side, mirrored.wide, mirrored.high
     px, py = (px - 0.5 * (side - 1)) / side, (py - 0.5 * (side - 1)) / side
     px, py = min(max(px, 0.0), wide - 1.001), min(max(py, 0.0), high - 1.001)
@@ -114,12 +121,14 @@ def _at(mirrored, px, py):
 def reflect_rows(
     first: int, last: int, window: Window, label: T2, share: T2, number: int, mirrored: Mirrored, water: Water, out: T3
 ):  # fmt: skip
-    """Fill rows ``first`` to ``last`` of ``out`` (h, w, 4) uint8, premultiplied, where ``label`` (h, w) has the ``number``, by its ``share``
-    (h, w) of each pixel."""
+    """Fill rows ``first`` to ``last`` of ``out`` (h, w, 4) uint8, premultiplied, where ``label`` (h, w) has the
+    ``number``, by its ``share`` (h, w) of each pixel.
+    """
     # Many arguments, because what is written is asked pixel by pixel for which mirror it is.
     width = out.shape[1]
     room = _Room(
-        np.empty(width), np.empty(width), np.empty(width), np.empty(width, _F), np.empty(width, _F), np.empty(width, _F),
+        np.empty(width), np.empty(width), np.empty(width), np.empty(width, _F), np.empty(width, _F),
+        np.empty(width, _F),
         np.empty(width, _F), np.empty(width, _F), np.empty(width, _F),
     )  # fmt: skip
     strokes = water.strokes

@@ -1,7 +1,8 @@
 """The loop that paints textures: each a function of metres on its face, so that it has no seam and never comes again.
 
-What is finer than a pixel is not sampled but averaged: joints by the share of the pixel that they take, unevenness octave by
-octave, units by fading into their mean. So far off a texture goes quiet, and nothing shimmers between two zooms.
+What is finer than a pixel is not sampled but averaged: joints by the share of the pixel that they take, unevenness
+octave by octave, units by fading into their mean. So far off a texture goes quiet, and nothing shimmers between two
+zooms.
 """
 
 from __future__ import annotations
@@ -25,13 +26,16 @@ __all__ = ["Light", "Texture", "texture_rows"]
 
 _F, _I = np.float32, np.int32
 _8, _16, _24 = np.int32(8), np.int32(16), np.int32(24)
-#: Where in their room the last loops have what they mix: one array, so that the compiler knows that none lies over another.
+#: Where in their room the last loops have what they mix: one array, so that the compiler knows that none lies over
+#: another.
 _TONE, _HUE, _JOINT, _COVER, _NX, _NY, _SUN_U, _SUN_V, _SHADE, _SHARE = (k * PIECE for k in range(10))
 _ROOM = max(CELLS_ROOM, MARKS_ROOM)
 
 
 class Light(NamedTuple):
-    """What falls on faces: their ``axes`` (R, 3, 3), the way towards the ``sun`` (3,), and the ``shadow`` (h, w) on them."""
+    """What falls on faces: their ``axes`` (R, 3, 3), the way towards the ``sun`` (3,), and the ``shadow`` (h, w) on
+    them.
+    """
 
     axes: F3
     sun: F1
@@ -39,9 +43,11 @@ class Light(NamedTuple):
 
 
 class Texture(NamedTuple):
-    """A texture: ``numbers`` as :data:`~warmgraphite.collage.kernels.filtering.NUMBERS` names them; ``layers`` (L, 4) of unevenness: cell
-    along and up in metres, strength, octaves; ``colours`` (3, 3) of itself, its second and its joints, 0–1; how it is enlarged and turned;
-    shares of relief, joints and variation; and what piece of it."""
+    """A texture: ``numbers`` as :data:`~warmgraphite.collage.kernels.filtering.NUMBERS` names them.
+    ``layers`` (L, 4) of unevenness: cell along and up in metres, strength, octaves; ``colours`` (3, 3) of itself, its
+    second and its joints, 0–1; how it is enlarged and turned; shares of relief, joints and variation; and what piece of
+    it.
+    """
 
     numbers: F1
     layers: F2
@@ -85,7 +91,9 @@ def _towards(light, row, axis):
 
 @device(fast=True)
 def _noise(row, along, up, octaves, seed):
-    """Fill the last room of a row with unevenness with a lattice of ``along`` by ``up`` metres, no finer than what pixels show of the face."""
+    """Fill the last room of a row with unevenness with a lattice of ``along`` by ``up`` metres, no finer than what
+    pixels show of the face.
+    """
     count = len(row.u)
     room, many_u, many_v = row.noise, row.many_u, row.many_v
     fine = room[0][:count]
@@ -135,8 +143,9 @@ def _sun_on(run, faces, light, row, texture, suns_u, suns_v):
 
 @device(fast=True, borrows=True)
 def _gathered(r, left, right, faces, light, share, column, mix, out):
-    """Gather the pixels of a row, from one on, as far as one face goes: (the row of that face, the first of them, where it ends, how many);
-    pixels before it that see none are cleared."""
+    """Gather the pixels of a row, from one on, as far as one face goes.
+    (the row of that face, the first of them, where it ends, how many); pixels before it that see none are cleared.
+    """
     triangle, row_of = faces.triangle, faces.row_of
     c, count = left, 0
     while c < right:
@@ -229,10 +238,14 @@ def _uneven(row, texture):
 
 
 @kernel(fast=True)
-def texture_rows(first: int, last: int, window: Window, faces: Faces, light: Light, share: T2, texture: Texture, out: I2):
-    """Fill rows ``first`` to ``last`` of ``out`` (h, w) int32, the four channels of a premultiplied pixel from its low byte up.
+def texture_rows(
+    first: int, last: int, window: Window, faces: Faces, light: Light, share: T2, texture: Texture, out: I2
+):
+    """Fill rows ``first`` to ``last`` of ``out`` (h, w) int32, the four channels of a premultiplied pixel from its low
+    byte up.
 
-    Plainly: tone, hue and joint at a place on its face, averaged over the pixel, lit by the sun and mixed of three colours.
+    Plainly: tone, hue and joint at a place on its face, averaged over the pixel, lit by the sun and mixed of three
+    colours.
     """
     width = faces.triangle.shape[1]
     column, which = np.empty(PIECE, _I), np.empty(PIECE, _I)

@@ -28,9 +28,10 @@ __all__ = ["units_row"]
 
 @device(fast=True)
 def units_row(us, vs, waver, many_u, many_v, t, seed, state, tone, hue, joint, nx, ny):
-    """Fill for places (n,) laid in courses, as bricks, boards and tiles are: tone, hue, share of joint, and the slope both ways.
-    ``waver`` are metres that edges leave their line, ``many_u`` and ``many_v`` pixels to a metre, ``state`` what was found of the unit
-    before."""
+    """Fill for places (n,) laid in courses, as bricks, boards and tiles are.
+    Tone, hue, share of joint, and the slope both ways. ``waver`` are metres that edges leave their line, ``many_u`` and
+    ``many_v`` pixels to a metre, ``state`` what was found of the unit before.
+    """
     # Out of the array once: what is written in between could be it, for all that the compiler knows.
     length, height, half, bond, loose = t[LENGTH], t[HEIGHT], 0.5 * t[JOINT], t[BOND], t[LOOSE]
     unlike, other_hue, lap, bevel, bulge, basket = t[TONE], t[HUE], t[LAP], t[BEVEL], t[BULGE], t[BASKET]
@@ -93,7 +94,9 @@ def units_row(us, vs, waver, many_u, many_v, t, seed, state, tone, hue, joint, n
             side, end = min(x, own - x), min(y, height - y)
             if side < 4.0 * c:
                 lean += fading(side / c) * (1.0 if x > 0.5 * own else -1.0) * seen(own, 0.5 * iu)
-            ny[n] = fading(end / d) * (1.0 if y > 0.5 * height else -1.0) * seen(height, 0.5 * iv) if end < 4.0 * d else 0.0
+            ny[n] = (
+                fading(end / d) * (1.0 if y > 0.5 * height else -1.0) * seen(height, 0.5 * iv) if end < 4.0 * d else 0.0
+            )
         nx[n] = lean
     state[0], state[1], state[2], state[3], state[4] = known_row, known_left, known_right, light, other
     state[5], state[6] = moved_row, moved

@@ -1,7 +1,9 @@
-"""The loop that lays washes: for each pixel how densely pigment lies there, and what light comes back through it from the paper.
+"""The loop that lays washes.
+For each pixel how densely pigment lies there, and what light comes back through it from the paper.
 
-After A. Bousseau, M. Kaplan, J. Thollot and F. Sillion, "Interactive watercolor rendering with temporal coherence and abstraction",
-2006: what is seen is the pigment's colour to the power of its density, and all that water does is done to the density.
+After A. Bousseau, M. Kaplan, J. Thollot and F. Sillion, "Interactive watercolor rendering with temporal coherence and
+abstraction", 2006: what is seen is the pigment's colour to the power of its density, and all that water does is done to
+the density.
 """
 
 from __future__ import annotations
@@ -28,8 +30,9 @@ PIECE = 512
 
 @device(fast=True, borrows=True)
 def _exp(x):
-    """What e to the power of ``x`` is, float32 and not above 1, to some four places: without a call, so that the compiler works on several
-    at once."""
+    """What e to the power of ``x`` is, float32 and not above 1, to some four places.
+    Without a call, so that the compiler works on several at once.
+    """
     t = max(x, _F(-60)) * _F(1 / 64)
     t = _F(1) + t * (_F(1) + t * (_F(1 / 2) + t * (_F(1 / 6) + t * _F(1 / 24))))
     t = t * t
@@ -42,17 +45,19 @@ def _exp(x):
 
 @device(fast=True, borrows=True)
 def _between(at, count):
-    """Of cells in a row the one that lies before a place, and the share of the one behind it; ``at`` is in cells, from the first one's
-    middle."""
+    """Of cells in a row the one that lies before a place, and the share of the one behind it.
+    ``at`` is in cells, from the first one's middle.
+    """
     inside = min(max(at, 0.0), count - 1.001)
     cell = int(inside)
     return cell, inside - cell
 
 
 class Dials(NamedTuple):
-    """How a wash is laid: shares, but for ``pools``, ``rim_width``, ``white`` and ``short`` in millimetres; the way it thins out ``by``, from
-    a place to another, millimetres from the middle of the drawing, or from a point at both within a ``reach``; and the frame's sides from
-    the middle."""
+    """How a wash is laid: shares, but for ``pools``, ``rim_width``, ``white`` and ``short`` in millimetres.
+    The way it thins out ``by``, from a place to another, millimetres from the middle of the drawing, or from a point at
+    both within a ``reach``; and the frame's sides from the middle.
+    """
 
     density: float
     flow: float
@@ -86,8 +91,9 @@ class Middle(NamedTuple):
 
 
 class Washes(NamedTuple):
-    """Washes (W): ``of`` (N,) that of each cell, −1 for none; ``pigments`` (W, 2, 3) logarithms of both colours; ``reach`` (W, 2) where each
-    begins and ends downwards, ``seeds`` (W,)."""
+    """Washes (W): ``of`` (N,) that of each cell, −1 for none; ``pigments`` (W, 2, 3) logarithms of both colours.
+    ``reach`` (W, 2) where each begins and ends downwards, ``seeds`` (W,).
+    """
 
     of: I1
     pigments: F3
@@ -96,8 +102,9 @@ class Washes(NamedTuple):
 
 
 class Fields(NamedTuple):
-    """What a wash goes by: the ``shadow`` (h, w) of 255, and how far from a border places lie: ``away`` in 128ths of a millimetre, a cell
-    ``across`` by ``down``."""
+    """What a wash goes by: the ``shadow`` (h, w) of 255, and how far from a border places lie.
+    ``away`` in 128ths of a millimetre, a cell ``across`` by ``down``.
+    """
 
     shadow: T2
     away: Annotated[NDArray[np.uint16], types.uint16[:, ::1]]
@@ -106,8 +113,9 @@ class Fields(NamedTuple):
 
 
 class _Places(NamedTuple):
-    """Places (n,): millimetres from the middle of the drawing, and moved for each wash, so that no two flow alike; how far from a border and
-    how light; where the wash begins and ends; the size of a pixel."""
+    """Places (n,): millimetres from the middle of the drawing, and moved for each wash, so that no two flow alike.
+    How far from a border and how light; where the wash begins and ends; the size of a pixel.
+    """
 
     x: np.ndarray
     y: np.ndarray
@@ -121,8 +129,11 @@ class _Places(NamedTuple):
 
 
 class _Laid(NamedTuple):
-    """What is laid at places (n,): the ``share`` that has the wash, its ``density``, and how much of it is the ``second`` pigment; and, while
-    it is laid, the ``big`` and ``middle`` unevenness, the paper's ``tooth``, how far ``along`` its way it thins out, and room for ``more``."""
+    """What is laid at places (n,).
+    The ``share`` that has the wash, its ``density``, and how much of it is the ``second`` pigment; and, while it is
+    laid, the ``big`` and ``middle`` unevenness, the paper's ``tooth``, how far ``along`` its way it thins out, and room
+    for ``more``.
+    """
 
     share: np.ndarray
     density: np.ndarray
@@ -172,7 +183,9 @@ def _flowed(at, dials, laid):
 
 @device(fast=True)
 def _watered(at, dials, laid):
-    """Clean water dropped in: paler, with soft edges; and water that runs back: a crinkled dark edge, and paler within."""
+    """Clean water dropped in: paler, with soft edges; and water that runs back.
+    A crinkled dark edge, and paler within.
+    """
     pools, density, middle, more, fringe = dials.pools, laid.density, laid.middle, laid.more, laid.other
     if dials.bloom > 0.0:
         _own(at, 1.5 * pools, 1.5 * pools, 2, 3, laid, more)
@@ -267,7 +280,9 @@ def _stopped_short(at, dials, laid):
         drawn_out = smoothstep(-0.15, 0.45, more[n])
         share[n] *= smoothstep(short, short + 1.2 + drawn_out * (4.0 + short), edge)
         thin = 1.0 - dials.fade * ramp(laid.along[n])
-        density[n] += 0.4 * dials.density * thin * dials.rim * (1.0 - drawn_out) * np.exp(-(((edge - short - 1.4) / 1.1) ** 2))
+        density[n] += (
+            0.4 * dials.density * thin * dials.rim * (1.0 - drawn_out) * np.exp(-(((edge - short - 1.4) / 1.1) ** 2))
+        )
 
 
 @device(fast=True)
@@ -326,7 +341,9 @@ def _gather(c, low, high, of, cover, count, out):
 
 @device(fast=True, borrows=True)
 def _gathered(r, begin, end, at, of, cover, out):
-    """Gather the washes of pixels ``begin`` to ``end`` of a row: how many places, and where among shared pixels the next row goes on."""
+    """Gather the washes of pixels ``begin`` to ``end`` of a row.
+    How many places, and where among shared pixels the next row goes on.
+    """
     whole, mixed, start = cover.whole, cover.pixel, cover.start
     width, count = whole.shape[1], 0
     for c in range(begin, end):
@@ -347,7 +364,9 @@ def _gathered(r, begin, end, at, of, cover, out):
 
 @device(fast=True, borrows=True)
 def _stand(r, count, window, middle, gathered, washes, fields, at):
-    """Fill in places of a row: where they are, how far from a border, how light, and where their washes begin and end."""
+    """Fill in places of a row: where they are, how far from a border, how light, and where their washes begin
+    and end.
+    """
     away, shadow, seeds, reach, column = fields.away, fields.shadow, washes.seeds, washes.reach, gathered.column
     fy = window.y + (r + 0.5) * window.down
     per_x, per_y = 1.0 / fields.across, 1.0 / fields.down
@@ -389,7 +408,8 @@ def _seen(count, begin, end, gathered, laid, pigments, sums, r, out):
 @device()
 def _places_for(most):
     return _Places(
-        np.empty(most), np.empty(most), np.empty(most), np.empty(most), np.empty(most, _F), np.empty(most, _F), np.empty(most),
+        np.empty(most), np.empty(most), np.empty(most), np.empty(most), np.empty(most, _F), np.empty(most, _F),
+        np.empty(most),
         np.empty(most), 0.0,
     )  # fmt: skip
 
@@ -407,18 +427,21 @@ def _first(at, count, pixel):
 def _laid_on(count, rows, room):
     """Room for what is laid at so many places, out of rows (9, n)."""
     return _Laid(
-        rows[0][:count], rows[1][:count], rows[2][:count], rows[3][:count], rows[4][:count], rows[5][:count], rows[6][:count],
+        rows[0][:count], rows[1][:count], rows[2][:count], rows[3][:count], rows[4][:count], rows[5][:count],
+        rows[6][:count],
         rows[7][:count], rows[8][:count], room,
     )  # fmt: skip
 
 
 @kernel(fast=True)
 def wash_rows(
-    first: int, last: int, window: Window, middle: Middle, cover: Cover, washes: Washes, fields: Fields, dials: Dials, out: T3
+    first: int, last: int, window: Window, middle: Middle, cover: Cover, washes: Washes, fields: Fields, dials: Dials,
+    out: T3
 ):  # fmt: skip
     """Fill rows ``first`` to ``last`` of ``out`` (h, w, 4), premultiplied.
 
-    Plainly: a pixel is its pigment's colour to the power of what :func:`_lay` gives there, mixed by the shares of its cells.
+    Plainly: a pixel is its pigment's colour to the power of what :func:`_lay` gives there, mixed by the shares of its
+    cells.
     """
     # Many arguments, because a wash reads a map, a field, a shadow and its dials.
     width = cover.whole.shape[1]

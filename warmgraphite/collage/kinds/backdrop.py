@@ -37,7 +37,9 @@ _OF_PICTURE = {"scene": [PICTURE]}
 
 class BackdropTrace(PixelTrace):
     label: ClassVar[str] = "Backdrop"
-    about: ClassVar[str] = "What stands behind everything, on the horizon: a sky, hills, a wood’s edge, a town, or a picture."
+    about: ClassVar[str] = (
+        "What stands behind everything, on the horizon: a sky, hills, a wood’s edge, a town, or a picture."
+    )
     passes: ClassVar[tuple[str, ...]] = ("surface", "extent")
     stands_behind: ClassVar[bool] = True
     sample: ClassVar[Literal["wall", "house", "open"]] = "open"
@@ -46,17 +48,24 @@ class BackdropTrace(PixelTrace):
     kind: Literal["backdrop"] = "backdrop"
     scene: str = Field(default="hills", title="What it is", json_schema_extra={"options": _SCENES})  # type: ignore[dict-item]
     picture: Digest = Field(default="", title="Picture", json_schema_extra={"hidden": True})
-    raised: float = number(0.0, "Horizon", "How far its horizon lies above that of the drawing.", low=-2000, high=2000, unit="mm", most=150)  # fmt: skip
+    raised: float = number(0.0, "Horizon", "How far its horizon lies above that of the drawing.", low=-2000, high=2000,
+        unit="mm", most=150)  # fmt: skip
     aside: float = number(0.0, "Aside", "How far it is moved to the right.", low=-5000, high=5000, unit="mm", most=200)
     scale: float = number(1.0, "Scale", "1 is as large as it is drawn.", low=0.05, high=20, most=4)
     line: float = share(0.62, "Its own horizon", "How far down the picture its horizon lies.", when=_OF_PICTURE)
-    tone: Colour = setting("#77846a", "First tone", "The zenith of a sky, what is near of a silhouette.", unless=_OF_PICTURE)
-    second: Colour = setting("#a9b7bd", "Second tone", "A sky at its horizon, what is far of a silhouette.", unless=_OF_PICTURE)
+    tone: Colour = setting(
+        "#77846a", "First tone", "The zenith of a sky, what is near of a silhouette.", unless=_OF_PICTURE
+    )
+    second: Colour = setting(
+        "#a9b7bd", "Second tone", "A sky at its horizon, what is far of a silhouette.", unless=_OF_PICTURE
+    )
     third: Colour = setting("#e6dcc4", "Third tone", "Clouds, mist, light.", unless=_OF_PICTURE)
     grey: float = share(0.0, "Without colour", "How much colour is taken out.")
     through: float = share(0.45, "Through glass", "How much of it is seen through panes.")
     ends: Edge = setting("feathered", "Its edge", "How it ends at its own outline and before the frame does.")
-    ends_reach: float = number(6.0, "Reach of its edge", low=0.05, high=150, unit="mm", most=40, unless={"ends": ["clean"]})
+    ends_reach: float = number(
+        6.0, "Reach of its edge", low=0.05, high=150, unit="mm", most=40, unless={"ends": ["clean"]}
+    )
     short: float = number(14.0, "Stops short", "Of the frame's edge.", low=0, high=300, unit="mm", most=60)
     seed: int = Field(default=1, ge=0, le=9999, title="Another one")
 
@@ -68,7 +77,9 @@ class BackdropTrace(PixelTrace):
         return scene
 
     def horizon(self, plate: Plate) -> float:
-        """Where it has its horizon, in frame millimetres from the top; minus infinite where one looks down on the ground."""
+        """Where it has its horizon, in frame millimetres from the top.
+        Minus infinite where one looks down on the ground.
+        """
         frame = plate.frame
         over = float(plate.projection.over_horizon(np.array([frame[0] / 2]), np.array([0.0]))[0])
         if np.isneginf(over):
@@ -85,7 +96,10 @@ class BackdropTrace(PixelTrace):
         return self.picture if self.scene == PICTURE else ""
 
     def needs(self) -> tuple[Need, ...]:
-        return (*super().needs(), *((Need("whole picture", PictureSpec(digest=self.picture)),) if self.scene == PICTURE else ()))
+        return (
+            *super().needs(),
+            *((Need("whole picture", PictureSpec(digest=self.picture)),) if self.scene == PICTURE else ()),
+        )
 
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
         base = self.horizon(plate)
@@ -98,7 +112,9 @@ class BackdropTrace(PixelTrace):
             outline = self._outline(plate, base)  # made once, for all strips
             # A strip at a time, and of that what is not hidden: most of it often is.
             in_stretches(
-                lambda a, b: self._lay_strip(plate, base, outline, slice(first + a, first + b), out), last - first, STRIP
+                lambda a, b: self._lay_strip(plate, base, outline, slice(first + a, first + b), out),
+                last - first,
+                STRIP,
             )
         return out
 
@@ -112,7 +128,9 @@ class BackdropTrace(PixelTrace):
         rows = np.flatnonzero((y >= base - high * self.scale) & (y <= base - low * self.scale))
         return (int(rows[0]), int(rows[-1]) + 1) if len(rows) else (0, 0)
 
-    def _lay_strip(self, plate: Plate, base: float, outline: BorderField | None, rows: slice, out: NDArray[np.uint8]) -> None:
+    def _lay_strip(
+        self, plate: Plate, base: float, outline: BorderField | None, rows: slice, out: NDArray[np.uint8]
+    ) -> None:
         """Fill rows of ``out`` (h, w, 4), premultiplied, with what is seen of it."""
         seen = plate.surface
         hidden = (seen.cover[rows] == 255) | ((seen.glass[rows] == 255) & (self.through == 0))
@@ -122,7 +140,11 @@ class BackdropTrace(PixelTrace):
         part = np.s_[rows.start : rows.stop, int(columns[0]) : int(columns[-1]) + 1]
         whole = plate.raster
         raster = Raster(
-            whole.size, whole.x + part[1].start, whole.y + rows.start, part[1].stop - part[1].start, rows.stop - rows.start
+            whole.size,
+            whole.x + part[1].start,
+            whole.y + rows.start,
+            part[1].stop - part[1].start,
+            rows.stop - rows.start,
         )
         ground = PaperGrid(raster, plate.frame, plate.middle)
         found = self._painted(plate, ground, base)
@@ -167,7 +189,9 @@ class BackdropTrace(PixelTrace):
         if self.ends == "clean":
             return None
         sky = self.scene != PICTURE and BACKDROPS[self.scene].above
-        said = self.model_dump_json(include={"short"} if sky else {"scene", "picture", "scale", "aside", "line", "seed", "short"})
+        said = self.model_dump_json(
+            include={"short"} if sky else {"scene", "picture", "scale", "aside", "line", "seed", "short"}
+        )
         key = (said, plate.frame, plate.middle, 0.0 if sky else round(base, 3))
         return _fields.get(key, lambda: self._field(plate, base))
 
@@ -185,7 +209,10 @@ class BackdropTrace(PixelTrace):
     def _field(self, plate: Plate, base: float) -> BorderField:
         frame = plate.frame
         columns, rows = grid_of(frame)
-        size = (max(2, columns // 2), max(2, rows // 2))  # half as fine as a region's: its outline is none of the model's
+        size = (
+            max(2, columns // 2),
+            max(2, rows // 2),
+        )  # half as fine as a region's: its outline is none of the model's
         ground = window_of(PaperGrid(plate.raster, frame, plate.middle), size)
         room = self._room(ground) > self.short
         scene = BACKDROPS.get(self.scene)

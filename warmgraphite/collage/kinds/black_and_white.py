@@ -16,10 +16,19 @@ class BlackAndWhite(AdjustingTrace):
     by_tones: ClassVar[bool] = True
 
     kind: Literal["black-and-white"] = "black-and-white"
-    black: float = Field(default=0.0, ge=0, le=1, title="Black from", description="What is as dark as this becomes black.")
-    white: float = Field(default=1.0, ge=0, le=1, title="White from", description="What is as light as this becomes white.")
+    black: float = Field(
+        default=0.0, ge=0, le=1, title="Black from", description="What is as dark as this becomes black."
+    )
+    white: float = Field(
+        default=1.0, ge=0, le=1, title="White from", description="What is as light as this becomes white."
+    )
     middle: float = Field(
-        default=1.0, ge=0.1, le=5, title="Middle", description="Above 1 the middle is lighter.", json_schema_extra={"most": 3}
+        default=1.0,
+        ge=0.1,
+        le=5,
+        title="Middle",
+        description="Above 1 the middle is lighter.",
+        json_schema_extra={"most": 3},
     )
     darkest: float = Field(default=0.0, ge=0, le=1, title="Darkest", description="What black is laid down as.")
     lightest: float = Field(default=1.0, ge=0, le=1, title="Lightest", description="What white is laid down as.")

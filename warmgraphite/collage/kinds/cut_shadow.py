@@ -26,9 +26,12 @@ class CutShadow(ToneTrace):
 
     kind: Literal["cut-shadow"] = "cut-shadow"
     colour: Colour = Field(default="#4a4038", title="Tone")
-    distance: float = Field(default=1.2, ge=0, le=50, title="Distance", description="How far it falls from what is cut.", json_schema_extra={"unit": "mm", "most": 8})  # fmt: skip
-    angle: float = Field(default=315.0, ge=0, le=360, title="Falls towards", description="Degrees counter-clockwise from the right.", json_schema_extra={"unit": "°"})  # fmt: skip
-    blur: float = Field(default=1.6, ge=0, le=50, title="Blur", description="How soft its edge is.", json_schema_extra={"unit": "mm", "most": 10})  # fmt: skip
+    distance: float = Field(default=1.2, ge=0, le=50, title="Distance",
+        description="How far it falls from what is cut.", json_schema_extra={"unit": "mm", "most": 8})  # fmt: skip
+    angle: float = Field(default=315.0, ge=0, le=360, title="Falls towards",
+        description="Degrees counter-clockwise from the right.", json_schema_extra={"unit": "°"})  # fmt: skip
+    blur: float = Field(default=1.6, ge=0, le=50, title="Blur", description="How soft its edge is.",
+        json_schema_extra={"unit": "mm", "most": 10})  # fmt: skip
     strength: float = Field(default=0.45, ge=0, le=1, title="Strength")
 
     def needs(self) -> tuple[Need, ...]:
@@ -43,7 +46,11 @@ class CutShadow(ToneTrace):
         raster = plate.raster
         found = plate.of("shapes", self.where if self.where is not None and of_parts(self.where) else None)
         solid = [
-            s for row in found if not row.earth for s in shapely.get_parts(shape_of(row.rings)) if shapely.get_type_id(s) == 3
+            s
+            for row in found
+            if not row.earth
+            for s in shapely.get_parts(shape_of(row.rings))
+            if shapely.get_type_id(s) == 3
         ]
         if not solid:
             return np.zeros((raster.height, raster.width), np.uint8)

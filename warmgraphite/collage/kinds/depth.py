@@ -21,7 +21,9 @@ class DepthTrace(PixelTrace):
     kind: Literal["depth"] = "depth"
     colour: Colour = Field(default="#f4efe4", title="Tone")
     darkest: Literal["far", "near"] = Field(default="far", title="Strongest")
-    bands: int = Field(default=0, ge=0, le=12, title="Bands", description="Steps of one tone each; none is a smooth fall.")
+    bands: int = Field(
+        default=0, ge=0, le=12, title="Bands", description="Steps of one tone each; none is a smooth fall."
+    )
 
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
         distance = plate.surface.distance

@@ -16,7 +16,9 @@ from warmgraphite.specification import Colour
 
 class Dust(Trace):
     label: ClassVar[str] = "Dust"
-    about: ClassVar[str] = "Specks and short fibres, as a sheet gathers them: pale ones on a dark drawing, dark ones on a pale."
+    about: ClassVar[str] = (
+        "Specks and short fibres, as a sheet gathers them: pale ones on a dark drawing, dark ones on a pale."
+    )
     confines: ClassVar[bool] = False
     stock_group: ClassVar[str] = "gestures"
 

@@ -55,7 +55,9 @@ class FlatDrawing(OfPicture):
     def onto_paper(self, plate: Plate, page: NDArray[np.float64]) -> NDArray[np.float64]:
         """(3, 3) from millimetres of the drawing's page to frame millimetres."""
         if self.fit != "to scale":
-            return self.lies(plate.frame, plate.middle, float(page[1] / page[0])) @ np.diag([1 / page[0], 1 / page[1], 1.0])
+            return self.lies(plate.frame, plate.middle, float(page[1] / page[0])) @ np.diag(
+                [1 / page[0], 1 / page[1], 1.0]
+            )
         times = self.at_scale / (plate.projection.scale or _UNSCALED)
         c, s = np.cos(np.radians(self.turned)) * times, np.sin(np.radians(self.turned)) * times
         x, y = plate.middle[0] + self.aside, plate.middle[1] + self.lower
@@ -96,6 +98,7 @@ class FlatDrawing(OfPicture):
         said = np.column_stack([np.round(found.weight[drawn], 2), found.colour[drawn]])
         kinds, which = np.unique(said, axis=0, return_inverse=True)
         return [
-            Strokes(Style(f"{w:.2f} mm", max(float(w) * self.times, 0.02), written(colour)), [line(int(k)) for k in drawn[which.reshape(-1) == n]])
+            Strokes(Style(f"{w:.2f} mm", max(float(w) * self.times, 0.02), written(colour)),
+                [line(int(k)) for k in drawn[which.reshape(-1) == n]])
             for n, (w, *colour) in enumerate(kinds)
         ]  # fmt: skip

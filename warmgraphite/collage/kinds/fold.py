@@ -16,7 +16,9 @@ from warmgraphite.specification import Colour
 
 class Fold(Trace):
     label: ClassVar[str] = "Fold"
-    about: ClassVar[str] = "Creases of a sheet that was folded: one side of each in shade, and a fine line where ink came off."
+    about: ClassVar[str] = (
+        "Creases of a sheet that was folded: one side of each in shade, and a fine line where ink came off."
+    )
     confines: ClassVar[bool] = False
     stock_group: ClassVar[str] = "gestures"
 
@@ -35,8 +37,12 @@ class Fold(Trace):
 
     def draw_over(self, canvas: Canvas, plate: Plate) -> None:
         width, height = plate.frame
-        folds = [(np.array([width * k / self.across, 0.0]), np.array([1.0, 0.0]), height, k) for k in range(1, self.across)]
-        folds += [(np.array([0.0, height * k / self.down]), np.array([0.0, 1.0]), width, k) for k in range(1, self.down)]
+        folds = [
+            (np.array([width * k / self.across, 0.0]), np.array([1.0, 0.0]), height, k) for k in range(1, self.across)
+        ]
+        folds += [
+            (np.array([0.0, height * k / self.down]), np.array([0.0, 1.0]), width, k) for k in range(1, self.down)
+        ]
         with canvas.group("folds", self.strength):
             for at, out, long, number_of in folds:
                 along = np.array([out[1], out[0]])

@@ -33,7 +33,9 @@ class HueAndStrength(AdjustingTrace):
     about: ClassVar[str] = "All hues turned, and stronger or greyer."
 
     kind: Literal["hue-and-strength"] = "hue-and-strength"
-    turn: float = Field(default=0.0, ge=-180, le=180, title="Turn", description="Of all hues.", json_schema_extra={"unit": "°"})
+    turn: float = Field(
+        default=0.0, ge=-180, le=180, title="Turn", description="Of all hues.", json_schema_extra={"unit": "°"}
+    )
     strength: float = Field(
         default=1.0, ge=0, le=4, title="Saturation", description="0 is grey, 1 as it is.", json_schema_extra={"most": 2}
     )

@@ -16,7 +16,9 @@ class LightAndContrast(AdjustingTrace):
     by_tones: ClassVar[bool] = True
 
     kind: Literal["light-and-contrast"] = "light-and-contrast"
-    light: float = Field(default=1.0, ge=0, le=3, title="Light", description="1 is as it is.", json_schema_extra={"most": 2})
+    light: float = Field(
+        default=1.0, ge=0, le=3, title="Light", description="1 is as it is.", json_schema_extra={"most": 2}
+    )
     contrast: float = Field(
         default=1.0, ge=0, le=4, title="Contrast", description="1 is as it is.", json_schema_extra={"most": 2}
     )

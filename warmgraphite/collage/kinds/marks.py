@@ -27,5 +27,7 @@ class MarksTrace(Trace):
         with grained(canvas, plate):
             for filled in plate.of("marks"):
                 if self.where is not None:
-                    filled = filled.within(plate.of("room", self.where).shape, plate.projection, plate.ink.hand, plate.middle)
+                    filled = filled.within(
+                        plate.of("room", self.where).shape, plate.projection, plate.ink.hand, plate.middle
+                    )
                 draw_filled(canvas, filled)

@@ -17,7 +17,9 @@ from warmgraphite.specification import Colour
 
 class Paper(PixelTrace):
     label: ClassVar[str] = "Paper"
-    about: ClassVar[str] = "The sheet under everything, with its tooth; or the tooth alone, over all that is laid on it."
+    about: ClassVar[str] = (
+        "The sheet under everything, with its tooth; or the tooth alone, over all that is laid on it."
+    )
     ground: ClassVar[bool] = True
     confines: ClassVar[bool] = False
 
@@ -54,7 +56,8 @@ class Paper(PixelTrace):
         return self.lies != "below"
 
     def draw_over(self, canvas: Canvas, plate: Plate) -> None:
-        # On top the tooth has to be seen through ink and wash, and the tone of the sheet only where it does not lie below.
+        # On top the tooth has to be seen through ink and wash, and the tone of the sheet only where it does not lie
+        # below.
         canvas.image(plate.painted(self._tooth), *plate.place)
 
     def _tooth(self, plate: Plate) -> NDArray[np.uint8]:

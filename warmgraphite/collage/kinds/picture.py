@@ -19,17 +19,25 @@ from warmgraphite.threads import in_stretches
 
 class PictureTrace(OnFaces):
     label: ClassVar[str] = "Texture from a picture"
-    about: ClassVar[str] = "A picture of material from the stock, at its real width, made endless without a tile that is seen."
+    about: ClassVar[str] = (
+        "A picture of material from the stock, at its real width, made endless without a tile that is seen."
+    )
     sample: ClassVar[Literal["wall", "house", "open"]] = "wall"
 
     kind: Literal["picture"] = "picture"
     picture: Digest = Field(default="", title="Picture", json_schema_extra={"hidden": True})
-    real_width: float = Field(default=1.0, ge=0.001, le=1000, title="Real width", description="How wide what it shows is in nature.", json_schema_extra={"unit": "m", "most": 6})  # fmt: skip
-    endless: Endless = Field(default="strewn", title="Goes on", description="Strewn for what has no order, in patches for what has one, in rows for what is made to be tiled.")  # fmt: skip
+    real_width: float = Field(default=1.0, ge=0.001, le=1000, title="Real width",
+        description="How wide what it shows is in nature.", json_schema_extra={"unit": "m", "most": 6})  # fmt: skip
+    endless: Endless = Field(
+        default="strewn",
+        title="Goes on",
+        description="Strewn for what has no order, in patches for what has one, in rows for what is made to be tiled.",
+    )
     evened: float = Field(
         default=0.5, ge=0, le=1, title="Evened out", description="What is lighter or darker in large is taken out."
     )
-    corners: tuple[Corner, Corner, Corner, Corner] = Field(default=((0, 0), (1, 0), (1, 1), (0, 1)), title="Corners", json_schema_extra={"hidden": True})  # fmt: skip
+    corners: tuple[Corner, Corner, Corner, Corner] = Field(default=((0, 0), (1, 0), (1, 1), (0, 1)), title="Corners",
+        json_schema_extra={"hidden": True})  # fmt: skip
     seed: int = Field(default=1, ge=0, le=9999, title="Another piece")
 
     @model_validator(mode="after")
@@ -57,6 +65,8 @@ class PictureTrace(OnFaces):
         wide = float(self.real_width * found.span)
         look = picturing.Repeat(int(found.kind), wide, wide * float(found.aspect), *self.way, int(self.seed))
         in_stretches(
-            lambda a, b: picturing.picture_rows(a, b, laid.window, laid.faces, laid.share, example, look, out), len(out), 32
+            lambda a, b: picturing.picture_rows(a, b, laid.window, laid.faces, laid.share, example, look, out),
+            len(out),
+            32,
         )
         return out

@@ -35,7 +35,11 @@ class PocheTrace(Trace):
                             draw_filled(canvas, filled)
                 return
             own = self.where if room is None else None
-            for filled in (*(plate.of("ground") if own is None else ()), *plate.of("poche", own), *plate.of("built", own)):
+            for filled in (
+                *(plate.of("ground") if own is None else ()),
+                *plate.of("poche", own),
+                *plate.of("built", own),
+            ):
                 if room is not None:
                     filled = filled.within(room.shape, plate.projection, plate.ink.hand, plate.middle)
                 draw_filled(canvas, filled)

@@ -26,7 +26,9 @@ from warmgraphite.view.projection import Projection
 
 class ReflectionTrace(PixelTrace):
     label: ClassVar[str] = "Reflection"
-    about: ClassVar[str] = "What water and panes mirror of the model itself, in register: rippled, broken by strokes, fading."
+    about: ClassVar[str] = (
+        "What water and panes mirror of the model itself, in register: rippled, broken by strokes, fading."
+    )
     pours: ClassVar[bool] = False
     sample: ClassVar[Literal["wall", "house", "open"]] = "open"
 
@@ -40,7 +42,9 @@ class ReflectionTrace(PixelTrace):
     within: float = number(14.0, "Fades within", low=0.1, high=5000, unit="m", most=60, unless={"fade": [0]})
     sky: Colour = setting("#c9d6da", "Sky", "What is mirrored where nothing stands.")
     open: float = share(0.0, "Of the sky", "How much of the sky is mirrored.")
-    short: float = number(0.0, "Stops short", "Of the frame's edge, in a line that wavers.", low=0, high=200, unit="mm", most=60)
+    short: float = number(
+        0.0, "Stops short", "Of the frame's edge, in a line that wavers.", low=0, high=200, unit="mm", most=60
+    )
     seed: int = Field(default=1, ge=0, le=9999, title="Other waves")
 
     def needs(self) -> tuple[Need, ...]:
@@ -54,8 +58,10 @@ class ReflectionTrace(PixelTrace):
         window = Window(raster.x * step[0], raster.y * step[1], *step)
         still = self.of == "glass"  # panes bend a little, and have no waves
         water = Water(
-            float(self.ripple * (0.05 if still else 1.0)), float(self.size), 0.0 if still else float(self.strokes), float(self.fade),
-            float(self.within), 0.9 * MARGIN / max(step), int(self.seed), float(self.open), *(float(v) for v in rgb(self.sky)),
+            float(self.ripple * (0.05 if still else 1.0)), float(self.size), 0.0 if still else float(self.strokes),
+            float(self.fade),
+            float(self.within), 0.9 * MARGIN / max(step), int(self.seed), float(self.open),
+            *(float(v) for v in rgb(self.sky)),
         )  # fmt: skip
         side = int(found.side)
         for k, plane in enumerate(found.planes):
@@ -84,7 +90,9 @@ class ReflectionTrace(PixelTrace):
 
 
 def metres_on(projection: Projection, plane: NDArray[np.float64]) -> NDArray[np.float64]:
-    """(3, 3) from homogeneous frame millimetres to metres on a plane: level along the paper, and away from the viewer."""
+    """(3, 3) from homogeneous frame millimetres to metres on a plane.
+    Level along the paper, and away from the viewer.
+    """
     normal, offset = plane[:3], plane[3]
     sight = projection.sight
     along = np.cross(sight, normal)

@@ -18,7 +18,8 @@ from warmgraphite.needs import Need
 class RegisterTrace(PixelTrace, OfPicture):
     label: ClassVar[str] = "Picture in register"
     about: ClassVar[str] = (
-        "A picture made elsewhere: it fills the frame to the pixel, or lies by two of its points, and keeps what is clear in it."
+        "A picture made elsewhere: it fills the frame to the pixel, or lies by two of its points, and keeps what is "
+        "clear in it."
     )
 
     kind: Literal["register"] = "register"

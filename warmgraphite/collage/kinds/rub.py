@@ -48,5 +48,7 @@ class PencilRub(PixelTrace):
         lift = 0.5 + 0.5 * np.sin(along * 0.21 + 6.283 * (own - np.floor(own)))
         pressed = np.clip(1 - self.loose * (1 - stroke) * 1.15 - 0.55 * self.loose * lift + 0.18 * patch, 0, 1)
         hollow = value_noise(ground, 0.62, 2, 72) * 0.65 + value_noise(ground, 2.3, 2, 73) * 0.35
-        left = np.clip((pressed * (0.35 + 0.9 * self.strength) - self.tooth * (0.38 + 0.8 * hollow)) * 1.25 + 0.16, 0, 1)
+        left = np.clip(
+            (pressed * (0.35 + 0.9 * self.strength) - self.tooth * (0.38 + 0.8 * hollow)) * 1.25 + 0.16, 0, 1
+        )
         return tone(rgb(self.colour), np.asarray(np.clip(left * (0.25 + 0.75 * self.strength), 0, 1), np.float32))

@@ -20,7 +20,8 @@ class Silhouette(LineTrace):
 
     kind: Literal["silhouette"] = "silhouette"
     weight: float = Field(default=0.5, ge=0.02, le=5, title="Weight", json_schema_extra={"unit": "mm", "most": 1.4})
-    depth: float = Field(default=2.0, ge=0, le=1000, title="Against at least", description="How far behind it the next thing lies.", json_schema_extra={"unit": "m", "most": 30})  # fmt: skip
+    depth: float = Field(default=2.0, ge=0, le=1000, title="Against at least",
+        description="How far behind it the next thing lies.", json_schema_extra={"unit": "m", "most": 30})  # fmt: skip
 
     def lines(self, plate: Plate, chosen: NDArray[np.bool_]) -> Sequence[NDArray[np.float64]]:
         found = plate.lines

@@ -24,11 +24,14 @@ from warmgraphite.specification import Colour
 
 class SketchTrace(PixelTrace, OfPicture):
     label: ClassVar[str] = "Photographed sketch"
-    about: ClassVar[str] = "A photograph of a drawing on paper: laid straight, evenly lit, and nothing of the paper left."
+    about: ClassVar[str] = (
+        "A photograph of a drawing on paper: laid straight, evenly lit, and nothing of the paper left."
+    )
 
     kind: Literal["sketch"] = "sketch"
     blend: BlendMode = "multiply"
-    corners: tuple[Corner, Corner, Corner, Corner] = Field(default=((0, 0), (1, 0), (1, 1), (0, 1)), title="Corners of the sheet", json_schema_extra={"hidden": True})  # fmt: skip
+    corners: tuple[Corner, Corner, Corner, Corner] = Field(default=((0, 0), (1, 0), (1, 1), (0, 1)),
+        title="Corners of the sheet", json_schema_extra={"hidden": True})  # fmt: skip
     faint: float = share(0.5, "Faint lines", "How faint a line may be and still be one.")
     as_: Literal["drawn", "lines"] = setting("drawn", "As", "As it was drawn, or as lines that are vectors.")
     lead: Literal["its own", "one tone"] = setting("its own", "Colours", when={"as_": ["drawn"]})
@@ -73,4 +76,6 @@ class SketchTrace(PixelTrace, OfPicture):
         across = float(np.hypot(*matrix[:2, 0]))
         if len(found.first) > 1:
             with canvas.group("sketched lines"):
-                canvas.ribbons(moved_points(found.points, matrix), found.width * (across * self.times), found.first, self.colour)
+                canvas.ribbons(
+                    moved_points(found.points, matrix), found.width * (across * self.times), found.first, self.colour
+                )

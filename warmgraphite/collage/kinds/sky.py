@@ -16,7 +16,9 @@ from warmgraphite.specification import Colour
 
 class Sky(PixelTrace):
     label: ClassVar[str] = "Sky wash"
-    about: ClassVar[str] = "A wash confined to the sky: where nothing stands before it. A drawing that looks down has none."
+    about: ClassVar[str] = (
+        "A wash confined to the sky: where nothing stands before it. A drawing that looks down has none."
+    )
     passes: ClassVar[tuple[str, ...]] = ("surface", "extent")
     confines: ClassVar[bool] = False
 

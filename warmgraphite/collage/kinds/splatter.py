@@ -47,7 +47,9 @@ class Splatter(Trace):
             lively = 1 + 0.1 * np.cos(3 * turn + 6.28 * chance.random()) + 0.05 * chance.standard_normal(len(turn))
             long = 1 + self.flung * 2.2 * chance.random() * min(far / self.spread, 1.5)
             along, aside = np.cos(turn) * long * lively, np.sin(turn) * lively / np.sqrt(long)
-            outline = centre + way * far + radius * (along[:, None] * way + aside[:, None] * np.array([-way[1], way[0]]))
+            outline = (
+                centre + way * far + radius * (along[:, None] * way + aside[:, None] * np.array([-way[1], way[0]]))
+            )
             found.append((outline, float(chance.choice(_OPAQUE))))
         return found
 

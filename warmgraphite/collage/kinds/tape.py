@@ -53,7 +53,8 @@ class Tape(Trace):
             teeth = 9
             end = np.linspace(-0.5, 0.5, teeth) * self.width
             torn = [
-                0.05 * self.width * chance.standard_normal(teeth) + 0.09 * self.width * (np.arange(teeth) % 2) for _ in range(2)
+                0.05 * self.width * chance.standard_normal(teeth) + 0.09 * self.width * (np.arange(teeth) % 2)
+                for _ in range(2)
             ]
             long = 0.5 * self.length * (1 + 0.1 * chance.standard_normal())
             outline = np.concatenate([np.stack([long + torn[0], end], 1), np.stack([-long - torn[1], end[::-1]], 1)])
@@ -71,5 +72,7 @@ class Tape(Trace):
                 # A little darker along both edges, where it is thicker than the sheet.
                 a, b = strip[0], strip[8]
                 for start, end in ((a, a + 0.16 * (b - a)), (b, b + 0.16 * (a - b))):
-                    shade = Gradient(tuple(start.tolist()), tuple(end.tolist()), ((0.0, "#8a7448", 0.22), (1.0, "#8a7448", 0.0)))  # type: ignore[arg-type]
+                    shade = Gradient(
+                        tuple(start.tolist()), tuple(end.tolist()), ((0.0, "#8a7448", 0.22), (1.0, "#8a7448", 0.0))
+                    )  # type: ignore[arg-type]
                     canvas.path(Path.of([strip]), shade)

@@ -20,7 +20,9 @@ from warmgraphite.threads import in_stretches
 
 class TextureTrace(OnFaces):
     label: ClassVar[str] = "Texture"
-    about: ClassVar[str] = "A material at its true size, without seam or repeat, lying on its faces, in the cut, or on the paper."
+    about: ClassVar[str] = (
+        "A material at its true size, without seam or repeat, lying on its faces, in the cut, or on the paper."
+    )
     sample: ClassVar[Literal["wall", "house", "open"]] = "wall"
 
     kind: Literal["texture"] = "texture"
@@ -61,11 +63,14 @@ class TextureTrace(OnFaces):
         made, laid = TEXTURES[self.texture], self.laid(plate)
         packed = np.empty(laid.share.shape, np.int32)
         said = Texture(
-            made.numbers(self.weather * made.weather), made.uneven(), self._colours().astype(np.float32), float(self.size),
+            made.numbers(self.weather * made.weather), made.uneven(), self._colours().astype(np.float32),
+            float(self.size),
             *self.way, float(self.relief), float(self.joints), float(self.variation), int(self.seed),
         )  # fmt: skip
         light = Light(laid.lies.axes, plate.sun, plate.light.shadow)
-        in_stretches(lambda a, b: texture_rows(a, b, laid.window, laid.faces, light, laid.share, said, packed), len(packed), 32)
+        in_stretches(
+            lambda a, b: texture_rows(a, b, laid.window, laid.faces, light, laid.share, said, packed), len(packed), 32
+        )
         out: NDArray[np.uint8] = packed.view(np.uint8).reshape(*packed.shape, 4)
         if self.colours == "of materials":
             out[..., :3] = (out[..., :3].astype(np.uint16) * self._materials(plate) // 255).astype(np.uint8)

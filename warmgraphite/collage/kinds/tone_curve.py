@@ -24,7 +24,9 @@ class ToneCurve(AdjustingTrace):
         # A monotone cubic through the points (Fritsch and Butland 1984): it never swings beyond them.
         from scipy.interpolate import PchipInterpolator
 
-        table = PchipInterpolator([0, 0.25, 0.5, 0.75, 1], [0, self.darks, self.middles, self.lights, 1])(np.linspace(0, 1, 1025))
+        table = PchipInterpolator([0, 0.25, 0.5, 0.75, 1], [0, self.darks, self.middles, self.lights, 1])(
+            np.linspace(0, 1, 1025)
+        )
         place = np.clip(colours, 0, 1) * 1024
         low = np.minimum(place.astype(np.int32), 1023)
         steps = np.asarray(table, np.float32)

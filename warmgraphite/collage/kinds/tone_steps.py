@@ -19,7 +19,9 @@ from warmgraphite.specification import Colour
 
 class ToneSteps(Trace):
     label: ClassVar[str] = "Tone steps"
-    about: ClassVar[str] = "Light, shade, shadow and corners taken together and drawn as a few flat tones, each a clean shape."
+    about: ClassVar[str] = (
+        "Light, shade, shadow and corners taken together and drawn as a few flat tones, each a clean shape."
+    )
     under_ink: ClassVar[bool] = True
 
     kind: Literal["tone-steps"] = "tone-steps"

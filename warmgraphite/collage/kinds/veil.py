@@ -113,7 +113,10 @@ class VeilTrace(Trace):
         out = []
         if self.hidden:
             out.append(
-                Strokes(Style("hidden", 0.6 * self.weight, self.ink, (1.4, 0.9)), runs(found, np.flatnonzero(~found.visible)))
+                Strokes(
+                    Style("hidden", 0.6 * self.weight, self.ink, (1.4, 0.9)),
+                    runs(found, np.flatnonzero(~found.visible)),
+                )
             )
         if self.pens == "one pen":
             out.append(Strokes(Style("veil", self.weight, self.ink, ()), runs(found, np.flatnonzero(found.visible))))

@@ -22,21 +22,25 @@ from warmgraphite.regions.query import depth_bounds
 from warmgraphite.specification import Colour
 from warmgraphite.threads import in_stretches
 
-_WAYS = {"evenly": 0.0, "down the drawing": 1.0, "up the drawing": 1.0, "down each face": 2.0, "up each face": 2.0, "away from a point": 3.0}  # fmt: skip
+_WAYS = {"evenly": 0.0, "down the drawing": 1.0, "up the drawing": 1.0, "down each face": 2.0, "up each face": 2.0,
+    "away from a point": 3.0}  # fmt: skip
 _BORDERS = {"region": "borders", "materials": "borders of materials", "faces": "borders of faces"}
 
 
 class Wash(PixelTrace):
     label: ClassVar[str] = "Wash"
     about: ClassVar[str] = (
-        "Watercolour: pigment that settles at rims and in the paper's tooth, two colours wet in wet, white left between."
+        "Watercolour: pigment that settles at rims and in the paper's tooth, two colours wet in wet, white left "
+        "between."
     )
     sample: ClassVar[Literal["wall", "house", "open"]] = "wall"
 
     kind: Literal["wash"] = "wash"
     blend: BlendMode = "multiply"
     colours: Literal["its own", "of materials"] = Field(default="its own", title="Colours")
-    colour: Colour = Field(default="#b9cdcf", title="Pigment", json_schema_extra={"unless": {"colours": ["of materials"]}})
+    colour: Colour = Field(
+        default="#b9cdcf", title="Pigment", json_schema_extra={"unless": {"colours": ["of materials"]}}
+    )
     second: Colour = Field(default="#ddd8c4", title="Second pigment", description="Runs into the first, wet in wet.")
     palette: Palette = Field(
         default="kiln",
@@ -44,26 +48,42 @@ class Wash(PixelTrace):
         description="What colours of materials are moved towards.",
         json_schema_extra={"when": {"colours": ["of materials"]}},
     )
-    wet: float = Field(default=0.5, ge=0, le=1, title="Wet in wet", description="How much of the second pigment runs in.")
+    wet: float = Field(
+        default=0.5, ge=0, le=1, title="Wet in wet", description="How much of the second pigment runs in."
+    )
     density: float = Field(default=1.0, ge=0, le=3, title="Density", description="How much pigment is laid on.")
     holds: Literal["region", "materials", "faces"] = Field(
         default="region", title="One wash for", description="What has a rim of its own."
     )
     flow: float = Field(default=0.35, ge=0, le=1, title="Flow", description="How unevenly it flows.")
     pools: float = Field(default=38.0, ge=2, le=400, title="Pools", json_schema_extra={"unit": "mm", "most": 120})
-    rim: float = Field(default=0.4, ge=0, le=2, title="Dark rim", description="Pigment that the water carries to the edge.")
+    rim: float = Field(
+        default=0.4, ge=0, le=2, title="Dark rim", description="Pigment that the water carries to the edge."
+    )
     rim_width: float = Field(
-        default=0.5, ge=0.05, le=10, title="Width of the rim", json_schema_extra={"unless": {"rim": [0]}, "unit": "mm", "most": 3}
+        default=0.5,
+        ge=0.05,
+        le=10,
+        title="Width of the rim",
+        json_schema_extra={"unless": {"rim": [0]}, "unit": "mm", "most": 3},
     )
     bloom: float = Field(default=0.2, ge=0, le=1, title="Bloom", description="Paler where water was dropped in.")
-    back_run: float = Field(default=0.0, ge=0, le=1, title="Back-run", description="A crinkled edge where water ran back.")
+    back_run: float = Field(
+        default=0.0, ge=0, le=1, title="Back-run", description="A crinkled edge where water ran back."
+    )
     granulation: float = Field(
         default=0.3, ge=0, le=1, title="Granulation", description="Pigment that lies in the paper's tooth."
     )
-    dry: float = Field(default=0.0, ge=0, le=1, title="Dry brush", description="Paper that shows where the brush runs dry.")
-    white: float = Field(default=0.0, ge=0, le=5, title="White left", description="Paper between this wash and the next.", json_schema_extra={"unit": "mm", "most": 1.5})  # fmt: skip
-    lost: float = Field(default=0.0, ge=0, le=1, title="Lost edges", description="Edges that run out where it is light.")
-    graded: Literal["evenly", "down the drawing", "up the drawing", "down each face", "up each face", "away from a point"] = Field(default="evenly", title="Thins out")  # fmt: skip
+    dry: float = Field(
+        default=0.0, ge=0, le=1, title="Dry brush", description="Paper that shows where the brush runs dry."
+    )
+    white: float = Field(default=0.0, ge=0, le=5, title="White left",
+        description="Paper between this wash and the next.", json_schema_extra={"unit": "mm", "most": 1.5})  # fmt: skip
+    lost: float = Field(
+        default=0.0, ge=0, le=1, title="Lost edges", description="Edges that run out where it is light."
+    )
+    graded: Literal["evenly", "down the drawing", "up the drawing", "down each face", "up each face",
+        "away from a point"] = Field(default="evenly", title="Thins out")  # fmt: skip
     fade: float = Field(
         default=0.6,
         ge=0,
@@ -72,16 +92,28 @@ class Wash(PixelTrace):
         description="How much thinner it is at the end.",
         json_schema_extra={"unless": {"graded": ["evenly"]}},
     )
-    across: float = Field(default=50.0, ge=-100, le=200, title="Point across", description="Of the drawing's width.", json_schema_extra={"when": {"graded": ["away from a point"]}, "unit": "%", "most": 100})  # fmt: skip
-    down: float = Field(default=50.0, ge=-100, le=200, title="Point down", description="Of the drawing's height.", json_schema_extra={"when": {"graded": ["away from a point"]}, "unit": "%", "most": 100})  # fmt: skip
-    reach: float = Field(default=100.0, ge=1, le=2000, title="Reach", description="How far it is from the point to the end.", json_schema_extra={"when": {"graded": ["away from a point"]}, "unit": "mm", "most": 300})  # fmt: skip
-    short: float = Field(default=0.0, ge=0, le=200, title="Stops short", description="Of the frame's edge, in a line that wavers.", json_schema_extra={"unit": "mm", "most": 60})  # fmt: skip
+    across: float = Field(default=50.0, ge=-100, le=200, title="Point across", description="Of the drawing's width.",
+        json_schema_extra={"when": {"graded": ["away from a point"]}, "unit": "%", "most": 100})  # fmt: skip
+    down: float = Field(default=50.0, ge=-100, le=200, title="Point down", description="Of the drawing's height.",
+        json_schema_extra={"when": {"graded": ["away from a point"]}, "unit": "%", "most": 100})  # fmt: skip
+    reach: float = Field(default=100.0, ge=1, le=2000, title="Reach",
+        description="How far it is from the point to the end.",
+        json_schema_extra={"when": {"graded": ["away from a point"]}, "unit": "mm", "most": 300})  # fmt: skip
+    short: float = Field(default=0.0, ge=0, le=200, title="Stops short",
+        description="Of the frame's edge, in a line that wavers.",
+        json_schema_extra={"unit": "mm", "most": 60})  # fmt: skip
     seed: int = Field(default=1, ge=0, le=9999, title="Another hand")
 
     def needs(self) -> tuple[Need, ...]:
         more = ("light",) * bool(self.lost) + ("looks",) * (self.colours == "of materials")
         by_depth = (Need("mask", self.where),) if self._by_depth else ()
-        return (Need("regions"), Need("cover"), *by_depth, Need(_BORDERS[self.holds], self.where), *(Need(n) for n in more))
+        return (
+            Need("regions"),
+            Need("cover"),
+            *by_depth,
+            Need(_BORDERS[self.holds], self.where),
+            *(Need(n) for n in more),
+        )
 
     def confined(self, plate: Plate) -> NDArray[np.uint8]:
         found = self.pixels(plate)  # it is laid cell by cell, and so confined without a mask
@@ -94,7 +126,8 @@ class Wash(PixelTrace):
         return self.where is not None and not self.runs_over and bool(depth_bounds(self.where))
 
     def flat(self, plate: Plate) -> Flat | None:
-        uneven = (self.flow, self.rim, self.bloom, self.back_run, self.granulation, self.dry, self.white, self.lost, self.short, self.wet)  # fmt: skip
+        uneven = (self.flow, self.rim, self.bloom, self.back_run, self.granulation, self.dry, self.white, self.lost,
+            self.short, self.wet)  # fmt: skip
         if any(uneven) or self.graded != "evenly" or self.colours != "its own" or self._by_depth:
             return None
         # What is seen is the pigment's colour to the power of its density.
@@ -115,7 +148,9 @@ class Wash(PixelTrace):
         shown = Cover(cover.whole, cover.pixel, cover.start, cover.cell, cover.share)
         fields = washing.Fields(shadow, field.away, *map(float, field.step))
         dials = self._dials(plate)
-        in_stretches(lambda a, b: washing.wash_rows(a, b, window, middle, shown, washes, fields, dials, out), raster.height, 32)
+        in_stretches(
+            lambda a, b: washing.wash_rows(a, b, window, middle, shown, washes, fields, dials, out), raster.height, 32
+        )
         return out
 
     def _washes(self, cells: RegionMap, plate: Plate) -> washing.Washes:
@@ -149,7 +184,9 @@ class Wash(PixelTrace):
             own = moved(looks, self.palette)[named[1]]
             # The second one leans towards the second pigment, so that all washes of a sheet have something in common.
             pigments = np.stack([own, 0.6 * own + 0.4 * one[1]], axis=1)
-        return washing.Washes(wash_of, np.log(np.clip(pigments, 0.02, 1.0)), reach, seeds if count else np.zeros(1, np.int64))
+        return washing.Washes(
+            wash_of, np.log(np.clip(pigments, 0.02, 1.0)), reach, seeds if count else np.zeros(1, np.int64)
+        )
 
     def _dials(self, plate: Plate) -> washing.Dials:
         frame, middle = plate.frame, plate.middle
@@ -162,6 +199,7 @@ class Wash(PixelTrace):
             place = (frame[0] * self.across / 100 - middle[0], frame[1] * self.down / 100 - middle[1])
         sides = (middle[0], frame[0] - middle[0], middle[1], frame[1] - middle[1])
         return washing.Dials(*(float(v) for v in (
-            self.density, self.flow, self.pools, self.wet, self.rim, self.rim_width, self.bloom, self.back_run, self.granulation,
+            self.density, self.flow, self.pools, self.wet, self.rim, self.rim_width, self.bloom, self.back_run,
+            self.granulation,
             self.dry, self.white, self.lost, way, self.fade, *place, self.reach, self.short, *sides,
         )))  # fmt: skip

@@ -15,7 +15,9 @@ from warmgraphite.passes.pictures import white_card
 
 class CardTrace(PixelTrace):
     label: ClassVar[str] = "White card"
-    about: ClassVar[str] = "The model as if made of white card, with its light; over other traces a white ghost of some parts."
+    about: ClassVar[str] = (
+        "The model as if made of white card, with its light; over other traces a white ghost of some parts."
+    )
     passes: ClassVar[tuple[str, ...]] = ("surface", "light", "occlusion")
 
     kind: Literal["white-card"] = "white-card"

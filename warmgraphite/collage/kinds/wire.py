@@ -15,7 +15,9 @@ from warmgraphite.collage.trace import LineTrace
 
 class WireTrace(LineTrace):
     label: ClassVar[str] = "Wire"
-    about: ClassVar[str] = "Every edge of the model that bends, as if it were of wire: what is before, and what shines through."
+    about: ClassVar[str] = (
+        "Every edge of the model that bends, as if it were of wire: what is before, and what shines through."
+    )
     passes: ClassVar[tuple[str, ...]] = ("wire",)
 
     kind: Literal["wire"] = "wire"

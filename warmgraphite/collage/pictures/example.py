@@ -1,10 +1,11 @@
 """Making a picture of a piece of material endless, so that no tile is seen in it.
 
-What has no order (plaster, gravel, grass) is *strewn*: E. Heitz and F. Neyret, "High-performance by-example noise using a
-histogram-preserving blending operator", 2018. At each place three pieces of the example are blended as Gaussian noise, which keeps
-their variance, and put back into the example's own colours. What has one (brick, boards) is laid in *patches*: tiles whose edges go
-together in any order (M. Cohen, J. Shade, S. Hiller, O. Deussen, "Wang tiles for image and texture generation", 2003), each put
-together of four pieces along the best cuts between them (A. Efros and W. Freeman, "Image quilting", 2001).
+What has no order (plaster, gravel, grass) is *strewn*: E. Heitz and F. Neyret, "High-performance by-example noise using
+a histogram-preserving blending operator", 2018. At each place three pieces of the example are blended as Gaussian
+noise, which keeps their variance, and put back into the example's own colours. What has one (brick, boards) is laid in
+*patches*: tiles whose edges go together in any order (M. Cohen, J. Shade, S. Hiller, O. Deussen, "Wang tiles for image
+and texture generation", 2003), each put together of four pieces along the best cuts between them (A. Efros and W.
+Freeman, "Image quilting", 2001).
 """
 
 from __future__ import annotations
@@ -35,10 +36,10 @@ TABLE = 512
 class Example:
     """An example, ready to be painted endlessly.
 
-    ``texels`` (M, 4) float32 in 0–1, of all levels one after the other: level k of tile t begins at ``start[t, k]`` and has ``shape[k]``
-    rows and columns. ``kind`` is 0 in rows, 1 strewn, 2 in patches. Strewn ones hold Gaussian values about 0.5, in axes of colour of
-    their own; ``table`` (levels, 512, 3) leads back, and ``axes`` (4, 3) from there to colours: three rows, and the middle.
-    ``mean`` (4,) is the colour of all of it, ``aspect`` its height by its width.
+    ``texels`` (M, 4) float32 in 0–1, of all levels one after the other: level k of tile t begins at ``start[t, k]`` and
+    has ``shape[k]`` rows and columns. ``kind`` is 0 in rows, 1 strewn, 2 in patches. Strewn ones hold Gaussian values
+    about 0.5, in axes of colour of their own; ``table`` (levels, 512, 3) leads back, and ``axes`` (4, 3) from there to
+    colours: three rows, and the middle. ``mean`` (4,) is the colour of all of it, ``aspect`` its height by its width.
     """
 
     texels: Floats
@@ -169,11 +170,14 @@ def _strewn(flat: Floats, mean: Floats, aspect: float) -> Example:
 
 
 def _patches(flat: Floats, mean: Floats) -> Example:
-    """Sixteen tiles, one for each way in which their four edges can be of two sorts: north, east, south, west, as bits 8, 4, 2, 1."""
+    """Sixteen tiles, one for each way in which their four edges can be of two sorts.
+    North, east, south, west, as bits 8, 4, 2, 1.
+    """
     side = _fitting_side(flat, max(8, min(PATCH, min(flat.shape[:2]) // 3) // 2 * 2))
     random = np.random.default_rng(7)
     draw = lambda n: tuple(int(random.integers(low, high + 1)) for low, high in _room(flat, side, n))
-    # Of many ways to choose them, that in which pieces are most alike where they meet: courses go on, boards stay boards.
+    # Of many ways to choose them, that in which pieces are most alike where they meet: courses go on, boards stay
+    # boards.
     tries = [tuple((draw(n)[0], draw(n)[1]) for n in range(4)) for _ in range(TRIES)]
     chosen = _settled(flat, side, min(tries, key=lambda places: _mismatch(flat, side, *places)))
     level, upright = chosen[:2], chosen[2:]
@@ -185,8 +189,9 @@ def _patches(flat: Floats, mean: Floats) -> Example:
 
 
 def _fitting_side(flat: Floats, most: int) -> int:
-    """The side of a patch, of ``most`` pixels or somewhat less, after which the example is most like itself both ways: what is laid in
-    courses then goes on in its own measure from patch to patch."""
+    """The side of a patch, of ``most`` pixels or somewhat less, after which the example is most like itself both ways.
+    What is laid in courses then goes on in its own measure from patch to patch.
+    """
     tone = flat[..., :3].mean(-1)
     across, down = tone[::3], np.ascontiguousarray(tone[:, ::3].T)
     sides = range(max(8, round(0.6 * most) // 2 * 2), most + 1, 2)
@@ -195,8 +200,9 @@ def _fitting_side(flat: Floats, most: int) -> int:
 
 
 def _mismatch(flat: Floats, side: int, *places: tuple[int, int]) -> float:
-    """How unlike pieces for two level edges and two upright ones are along the diagonals where they meet; more where two of a sort are
-    nearly the same, so that tiles would be too."""
+    """How unlike pieces for two level edges and two upright ones are along the diagonals where they meet.
+    More where two of a sort are nearly the same, so that tiles would be too.
+    """
     half = side // 2
     ways = [(half, 0), (-half, 0), (0, -half), (0, half)]  # as northern, southern, eastern and western edge
     along = np.arange(0, side, 3)
@@ -219,8 +225,9 @@ def _mismatch(flat: Floats, side: int, *places: tuple[int, int]) -> float:
 
 
 def _room(flat: Floats, side: int, number: int) -> tuple[tuple[int, int], tuple[int, int]]:
-    """The lowest and highest row and column at which the piece of an edge may lie, so that both tiles that have it find all of theirs in
-    the example; the first two are of level edges."""
+    """The lowest and highest row and column at which the piece of an edge may lie, so that both tiles that have it find
+    all of theirs in the example; the first two are of level edges.
+    """
     half, (height, width) = side // 2, flat.shape[:2]
     across, along = (half, max(half, height - side - half)), (0, max(0, width - side))
     if number < 2:
@@ -250,10 +257,16 @@ def _mirrored(at: NDArray[np.integer], length: int) -> NDArray[np.integer]:
 
 
 def _tile(
-    flat: Floats, side: int, north: tuple[int, int], east: tuple[int, int], south: tuple[int, int], west: tuple[int, int]
+    flat: Floats,
+    side: int,
+    north: tuple[int, int],
+    east: tuple[int, int],
+    south: tuple[int, int],
+    west: tuple[int, int],
 ) -> Floats:
-    """A tile whose edges are taken from four places of the example: each edge is a line through the middle of its piece, so that what
-    lies on its other side goes on in the next tile."""
+    """A tile whose edges are taken from four places of the example.
+    Each edge is a line through the middle of its piece, so that what lies on its other side goes on in the next tile.
+    """
     half = side // 2
 
     def piece(place: tuple[int, int], down: int, across: int) -> Floats:
@@ -296,7 +309,8 @@ def _cut(
     offsets = np.arange(-band, band + 1)
     r, c = along[:, None] + offsets[None, :] // 2, along[:, None] - (offsets[None, :] - offsets[None, :] // 2)
     inside = (r >= 0) & (r < half) & (c >= 0) & (c < half)
-    # It begins in the corner and ends in the middle, and may only leave the diagonal by as much as it is away from both.
+    # It begins in the corner and ends in the middle, and may only leave the diagonal by as much as it is away from
+    # both.
     reach = np.minimum(np.minimum(along, half - 1 - along)[:, None], band)
     inside &= np.abs(offsets)[None, :] <= np.maximum(reach, 0)
     cost = np.where(inside, gap[np.clip(r, 0, half - 1), np.clip(c, 0, half - 1)], np.inf)
@@ -323,4 +337,6 @@ def _cut(
 
 def rebuilt(arrays: dict[str, Any]) -> Example:
     """An example from its arrays."""
-    return Example(**{**arrays, "kind": int(arrays["kind"]), "aspect": float(arrays["aspect"]), "span": float(arrays["span"])})
+    return Example(
+        **{**arrays, "kind": int(arrays["kind"]), "aspect": float(arrays["aspect"]), "span": float(arrays["span"])}
+    )

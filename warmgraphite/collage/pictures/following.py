@@ -18,7 +18,8 @@ from warmgraphite.colour import from_oklab, luminance, to_oklab
 
 __all__ = ["Followed", "contours_of", "grey_of", "traced_of"]
 
-#: Pixels of the longer side on which tones, and colours, are followed: finer than what is asked for is noise of the picture.
+#: Pixels of the longer side on which tones, and colours, are followed: finer than what is asked for is noise of the
+#: picture.
 TONES, COLOURS = 1600, 1100
 #: Pixels by which an outline may leave what was followed, and the area below which it is a stray.
 SLACK, STRAY = 0.35, 14.0
@@ -26,9 +27,11 @@ SLACK, STRAY = 0.35, 14.0
 
 @dataclass(frozen=True)
 class Followed:
-    """Closed outlines or lines (R) in shares of a picture's width and height: points (V, 2), of outline r those from ``first[r]`` to
-    ``first[r + 1]``; ``level`` (R,) which it belongs to, and what each of these is: ``tones`` (n,) the grey from 0 to 1 at which a contour
-    runs, or ``colours`` (n, 3). ``aspect`` (1,) is the picture's height over its width."""
+    """Closed outlines or lines (R) in shares of a picture's width and height.
+    Points (V, 2), of outline r those from ``first[r]`` to ``first[r + 1]``; ``level`` (R,) which it belongs to, and
+    what each of these is: ``tones`` (n,) the grey from 0 to 1 at which a contour runs, or ``colours`` (n, 3).
+    ``aspect`` (1,) is the picture's height over its width.
+    """
 
     points: NDArray[np.float32]
     first: NDArray[np.int64]
@@ -55,11 +58,15 @@ def _reduced(pixels: NDArray[np.uint8], side: int) -> NDArray[np.float32]:
 
 
 def grey_of(pixels: NDArray[np.uint8], side: int = TONES) -> NDArray[np.float32]:
-    """(h, w) how light a straight picture (h, w, 4) is over white, 0–1, made smaller to at most so many pixels of its longer side."""
+    """(h, w) how light a straight picture (h, w, 4) is over white, 0–1, made smaller to at most so many pixels of its
+    longer side.
+    """
     return luminance(_reduced(pixels, side))
 
 
-def _gathered(rows: list[list[NDArray]], shape: tuple[int, int], tones: NDArray, colours: NDArray, closed: bool) -> Followed:
+def _gathered(
+    rows: list[list[NDArray]], shape: tuple[int, int], tones: NDArray, colours: NDArray, closed: bool
+) -> Followed:
     """Lines by level in pixels of a raster that has one more on every side, simplified, as shares."""
     lines = [line for own in rows for line in own]
     level = np.repeat(np.arange(len(rows), dtype=np.int32), [len(own) for own in rows])
@@ -74,7 +81,9 @@ def _gathered(rows: list[list[NDArray]], shape: tuple[int, int], tones: NDArray,
     else:
         keep = shapely.length(shapes) > 4 * np.sqrt(STRAY) if len(shapes) else np.empty(0, bool)
     shapes, level = shapes[keep], level[keep]
-    points, of = shapely.get_coordinates(shapes, return_index=True) if len(shapes) else (np.empty((0, 2)), np.empty(0, np.int64))
+    points, of = (
+        shapely.get_coordinates(shapes, return_index=True) if len(shapes) else (np.empty((0, 2)), np.empty(0, np.int64))
+    )
     first = np.append(0, np.cumsum(np.bincount(of, minlength=len(shapes)))).astype(np.int64)
     height, width = shape
     # Pixels are followed from middle to middle, and the picture ends half a pixel beyond.
@@ -97,8 +106,9 @@ def _lines(found: Any) -> list[NDArray]:
 
 
 def contours_of(pixels: NDArray[np.uint8], spec: ContourSpec) -> Followed:
-    """The contours of a picture's tones at evenly spaced greys between its darkest and its lightest; as areas each is what is darker, and
-    lies within the one before."""
+    """The contours of a picture's tones at evenly spaced greys between its darkest and its lightest.
+    As areas each is what is darker, and lies within the one before.
+    """
     grey = grey_of(pixels)
     height, width = grey.shape
     grey = ndimage.gaussian_filter(grey, max(0.6, spec.smooth * max(height, width)))
@@ -115,11 +125,14 @@ def contours_of(pixels: NDArray[np.uint8], spec: ContourSpec) -> Followed:
 
 
 def traced_of(pixels: NDArray[np.uint8], spec: TracedSpec) -> Followed:
-    """A picture as areas of a few colours, laid one over the other from the lightest: each covers all that is darker, too, so that no paper
-    shows between two."""
+    """A picture as areas of a few colours, laid one over the other from the lightest.
+    Each covers all that is darker, too, so that no paper shows between two.
+    """
     small = _reduced(pixels, COLOURS)
     height, width = small.shape[:2]
-    soft = np.stack([ndimage.gaussian_filter(small[..., k], max(0.5, spec.smooth * max(height, width))) for k in range(3)], -1)
+    soft = np.stack(
+        [ndimage.gaussian_filter(small[..., k], max(0.5, spec.smooth * max(height, width))) for k in range(3)], -1
+    )
     seen = np.asarray(Image.fromarray(pixels[..., 3]).resize((width, height), Image.Resampling.BOX), np.float32) > 127
     if not seen.any():
         return _gathered([], (height, width), np.empty(0, np.float32), np.empty((0, 3), np.uint8), True)

@@ -1,9 +1,10 @@
-"""Taking pictures in: PNG, JPEG, WebP, SVG and PDF from anywhere, as plain pixels without anything else that was in the file.
+"""Taking pictures in: PNG, JPEG, WebP, SVG and PDF from anywhere, as plain pixels without anything else that was in the
+file.
 
     python -m warmgraphite.collage.pictures.intake FILE OUT
 
-writes them to OUT as PNG, and tells what was found as a line of JSON; see :func:`warmgraphite.collage.pictures.kept.take_in`,
-which runs it apart.
+writes them to OUT as PNG, and tells what was found as a line of JSON; see
+:func:`warmgraphite.collage.pictures.kept.take_in`, which runs it apart.
 """
 
 from __future__ import annotations
@@ -31,7 +32,8 @@ __all__ = ["KINDS", "MOST_BYTES", "MOST_PIXELS", "Taken", "taken"]
 
 #: What is taken in, by what it is called.
 KINDS = {"PNG": "PNG", "JPEG": "JPEG", "WEBP": "WebP", "SVG": "SVG", "PDF": "PDF"}
-#: The largest file and the most pixels that are taken in, the longest side that is kept, and that of what has no pixels.
+#: The largest file and the most pixels that are taken in, the longest side that is kept, and that of what has no
+#: pixels.
 MOST_BYTES, MOST_PIXELS, LONGEST, DRAWN = 60_000_000, 80_000_000, 4096, 2048
 _MEGA = 1_000_000
 
@@ -46,9 +48,13 @@ class Taken:
 
 
 def taken(data: bytes, name: str) -> Taken:
-    """The picture in a file. Raises :class:`PictureError` with one sentence for what is none, is broken, or is too large."""
+    """The picture in a file.
+    Raises :class:`PictureError` with one sentence for what is none, is broken, or is too large.
+    """
     if len(data) > MOST_BYTES:
-        raise PictureError(f"“{name}” has {len(data) / _MEGA:.0f} MB; {MOST_BYTES // _MEGA} MB are taken in: make it smaller.")
+        raise PictureError(
+            f"“{name}” has {len(data) / _MEGA:.0f} MB; {MOST_BYTES // _MEGA} MB are taken in: make it smaller."
+        )
     head = data[:1024].lstrip(b"\xef\xbb\xbf\0 \t\r\n")
     if head.startswith(b"%PDF-"):
         return _of_pdf(data, name)
@@ -101,7 +107,9 @@ def _eight_bits(image: Picture) -> Picture:
     if image.mode in ("I", "F", "I;16", "I;16B", "I;16L", "I;16N"):
         values = np.asarray(image, np.float64)
         low, high = (
-            (0.0, 65535.0) if image.mode != "F" and values.max(initial=0) > 255 else (0.0, max(values.max(initial=1), 1.0))
+            (0.0, 65535.0)
+            if image.mode != "F" and values.max(initial=0) > 255
+            else (0.0, max(values.max(initial=1), 1.0))
         )
         return Image.fromarray(np.clip((values - low) / (high - low) * 255, 0, 255).astype(np.uint8))
     if image.mode in ("P", "PA", "1", "LA", "La", "RGBa") or "transparency" in image.info:
@@ -205,7 +213,14 @@ def _take(source: Path, out: Path, name: str, tell: Stages) -> dict[str, Any]:
     width, height = found.picture.size
     # Of the pixels, and not of the file: whatever packs them closer one day, they are the same picture.
     digest = hashlib.sha256(f"{width} {height} ".encode() + found.picture.tobytes()).hexdigest()[:32]
-    return {"digest": digest, "kind": found.kind, "notes": found.notes, "width": width, "height": height, "corners": corners}
+    return {
+        "digest": digest,
+        "kind": found.kind,
+        "notes": found.notes,
+        "width": width,
+        "height": height,
+        "corners": corners,
+    }
 
 
 def main() -> None:

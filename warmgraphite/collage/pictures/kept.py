@@ -37,8 +37,10 @@ def is_body(path: Path) -> bool:
 
 @dataclass(frozen=True)
 class TakenIn:
-    """A picture that was taken in: the ``digest`` that it is known by, what it was in, its size in pixels, what is worth a word, and where a
-    sheet of paper lies in it, in shares of its width and height."""
+    """A picture that was taken in.
+    The ``digest`` that it is known by, what it was in, its size in pixels, what is worth a word, and where a sheet of
+    paper lies in it, in shares of its width and height.
+    """
 
     digest: str
     kind: str
@@ -69,11 +71,15 @@ class KeptPictures:
         return bool(digest) and is_whole_picture(self.path(digest))
 
     def pixels(self, digest: str) -> NDArray[np.uint8] | None:
-        """(h, w, 4) straight; ``None`` for one that is not kept here, or whose file is damaged. Not to be written to."""
+        """(h, w, 4) straight; ``None`` for one that is not kept here, or whose file is damaged.
+        Not to be written to.
+        """
         return _pixels(self.path(digest)) if self.has(digest) else None
 
     def is_damaged(self, digest: str) -> bool:
-        """Whether what is kept of a picture is gone, cut off or cannot be read, as far as that can be told without reading all of it."""
+        """Whether what is kept of a picture is gone, cut off or cannot be read, as far as that can be told without
+        reading all of it.
+        """
         lines = self.lines_path(digest)
         return not is_whole_picture(self.path(digest)) or (lines.exists() and not zipfile.is_zipfile(lines))
 
@@ -86,8 +92,9 @@ class KeptPictures:
         return _lines(self.lines_path(digest)) if self.has(digest) and self.lines_path(digest).exists() else None
 
     def drawn_at(self, digest: str) -> float | None:
-        """The n of 1:n that is written on a picture that came as a drawing, 0 where none is; ``None`` for one that has no lines. Of the lines
-        themselves nothing is read."""
+        """The n of 1:n that is written on a picture that came as a drawing, 0 where none is.
+        ``None`` for one that has no lines. Of the lines themselves nothing is read.
+        """
         path = self.lines_path(digest)
         if not path.exists():
             return None
@@ -120,19 +127,22 @@ class KeptPictures:
         return KeptMasks(self.folder / "masks")
 
     def take_in(self, path: Path, name: str, watch: Stages = unwatched) -> TakenIn:
-        """Take a file in, in a process of its own, and keep its picture. Raises :class:`PictureError` with one sentence; whatever
-        ``watch`` raises ends it."""
+        """Take a file in, in a process of its own, and keep its picture.
+        Raises :class:`PictureError` with one sentence; whatever ``watch`` raises ends it.
+        """
         make_folder(self.folder)
         with tempfile.TemporaryDirectory(prefix=".taking-", dir=self.folder) as room:
             draft = Path(room) / "picture.png"
             try:
                 answer = run_sandboxed(
-                    _BODIES if is_body(path) else _PICTURES, [str(path.resolve()), str(draft.resolve()), name], Path(room), watch,
+                    _BODIES if is_body(path) else _PICTURES, [str(path.resolve()), str(draft.resolve()), name],
+                    Path(room), watch,
                     seconds=SECONDS, megabytes=MEGABYTES, quiet=True,
                 )  # fmt: skip
             except SandboxError:
                 raise PictureError(
-                    f"“{name}” cannot be read: it is damaged, or needs more room or time than it may have; export it again, smaller."
+                    f"“{name}” cannot be read: it is damaged, or needs more room or time than it may have; export it "
+                    f"again, smaller."
                 ) from None
             if "error" in answer:
                 raise PictureError(str(answer["error"]))

@@ -23,8 +23,10 @@ def laid_picture(
     box: tuple[float, float, float, float],
     matrix: NDArray[np.float64] | None = None,
 ) -> NDArray[np.uint8]:
-    """(len(y), len(x), 4) premultiplied: a straight picture over a ``box`` of x, y, width and height, at evenly spaced places; a height
-    below zero goes up with y. ``matrix`` (3, 3) moves it there by a perspective instead, from pixels of the picture."""
+    """(len(y), len(x), 4) premultiplied.
+    A straight picture over a ``box`` of x, y, width and height, at evenly spaced places; a height below zero goes up
+    with y. ``matrix`` (3, 3) moves it there by a perspective instead, from pixels of the picture.
+    """
     out = np.zeros((len(y), len(x), 4), np.uint8)
     surface = skia.Surface.MakeRasterDirect(skia.ImageInfo.MakeN32Premul(len(x), len(y)), out)
     target = surface.getCanvas()

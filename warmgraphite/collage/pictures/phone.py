@@ -1,7 +1,8 @@
 """A stand-in for a telephone with a camera: it photographs a sheet of paper as people do.
 
-The sheet lies crooked on a table, the light falls from one side and the hand that holds the telephone throws a shadow; the lens darkens
-towards its corners and the sensor has noise; the file says when and where it was taken, and which way up it was held.
+The sheet lies crooked on a table, the light falls from one side and the hand that holds the telephone throws a shadow;
+the lens darkens towards its corners and the sensor has noise; the file says when and where it was taken, and which way
+up it was held.
 """
 
 from __future__ import annotations
@@ -21,8 +22,10 @@ __all__ = ["Photograph", "homography", "photographed"]
 
 @dataclass(frozen=True)
 class Photograph:
-    """A JPEG with what a telephone writes into it, and the truth: the ``corners`` (4, 2) of the sheet in shares of the picture as it is seen
-    upright: top left, top right, bottom right, bottom left."""
+    """A JPEG with what a telephone writes into it, and the truth.
+    The ``corners`` (4, 2) of the sheet in shares of the picture as it is seen upright: top left, top right, bottom
+    right, bottom left.
+    """
 
     data: bytes
     corners: NDArray[np.float64]
@@ -41,7 +44,11 @@ def photographed(sheet: NDArray[np.uint8], seed: int = 1, size: tuple[int, int] 
     """A photograph of a ``sheet`` (h, w, 3 or 4) of ``size`` pixels; another ``seed`` is another one."""
     chance = np.random.default_rng([seed, 41])
     width, height = size
-    paper = sheet[..., :3] if sheet.shape[2] == 3 else np.round(sheet[..., :3] * (sheet[..., 3:] / 255.0) + 255 - sheet[..., 3:])
+    paper = (
+        sheet[..., :3]
+        if sheet.shape[2] == 3
+        else np.round(sheet[..., :3] * (sheet[..., 3:] / 255.0) + 255 - sheet[..., 3:])
+    )
     aspect = paper.shape[0] / paper.shape[1]
     wide = min(0.8 * width, 0.8 * height / aspect)
     turn = np.radians(chance.uniform(-5, 5))
@@ -96,7 +103,9 @@ def _on_a_table(
 
 
 def _lit(seen: NDArray[np.float32], chance: np.random.Generator) -> NDArray[np.float32]:
-    """In the light of a room: warm, from one side, darker in the lens's corners, with the shadow of a hand across one end."""
+    """In the light of a room: warm, from one side, darker in the lens's corners, with the shadow of a hand across one
+    end.
+    """
     height, width = seen.shape[:2]
     x, y = np.linspace(-1, 1, width, dtype=np.float32)[None], np.linspace(-1, 1, height, dtype=np.float32)[:, None]
     way = chance.uniform(0, 2 * np.pi)

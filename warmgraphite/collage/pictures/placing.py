@@ -28,8 +28,10 @@ def framing_of(view: ViewSpecification) -> str:
 
 
 class Placed(Specification):
-    """A picture of the stock and where it lies. ``shown`` are two places of it in shares of its width and height, ``onto`` where these are
-    on the paper, in millimetres from the middle of the drawing; ``made_for`` names the camera and paper that it was made for."""
+    """A picture of the stock and where it lies.
+    ``shown`` are two places of it in shares of its width and height, ``onto`` where these are on the paper, in
+    millimetres from the middle of the drawing; ``made_for`` names the camera and paper that it was made for.
+    """
 
     picture: Digest = Field(default="", title="Picture", json_schema_extra={"hidden": True})
     fit: Literal["fills the frame", "by two points"] = setting("fills the frame", "Lies")
@@ -44,7 +46,9 @@ class Placed(Specification):
         return self
 
     def lies(self, frame: tuple[float, float], middle: tuple[float, float], aspect: float) -> NDArray[np.float64]:
-        """(3, 3) from shares of the picture's width and height to frame millimetres; ``aspect`` is its height over its width."""
+        """(3, 3) from shares of the picture's width and height to frame millimetres.
+        ``aspect`` is its height over its width.
+        """
         if self.fit == "fills the frame":
             return np.array([[frame[0], 0, 0], [0, frame[1], 0], [0, 0, 1.0]])
         (a, b), (p, q) = (np.array(self.shown, float) * [1, aspect]), np.array(self.onto, float) + middle
@@ -58,7 +62,8 @@ class Placed(Specification):
         """What is said where camera or paper are not those that it was made for."""
         if self.made_for and self.made_for != framing_of(view):
             return (
-                "The camera or the paper is another one than this picture was made for; make it anew, or fit it by two points.",
+                "The camera or the paper is another one than this picture was made for; make it anew, or fit it by two "
+                "points.",
             )
         return ()
 

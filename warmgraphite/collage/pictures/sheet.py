@@ -1,8 +1,8 @@
 """A photographed sheet of paper becomes a clean drawing on nothing.
 
-Its four corners are found, and it is laid flat by the perspective that they tell. What the paper is like where nothing is drawn, shaded
-and tinged as it may be, is measured all over; what is darker than that, and than its noise, is ink. Thin lines are weak, and so a weak
-pixel is kept where it hangs together with a strong one.
+Its four corners are found, and it is laid flat by the perspective that they tell. What the paper is like where nothing
+is drawn, shaded and tinged as it may be, is measured all over; what is darker than that, and than its noise, is ink.
+Thin lines are weak, and so a weak pixel is kept where it hangs together with a strong one.
 """
 
 from __future__ import annotations
@@ -32,8 +32,10 @@ COARSE = 12
 
 @dataclass(frozen=True)
 class CleanSheet:
-    """``pixels`` (h, w, 4) straight: what is drawn, on nothing. Lines by their middles: points (V, 2) in shares of width and height, of line
-    s those from ``first[s]`` to ``first[s + 1]``, each ``width`` (V,) of the sheet's width thick."""
+    """``pixels`` (h, w, 4) straight: what is drawn, on nothing.
+    Lines by their middles: points (V, 2) in shares of width and height, of line s those from ``first[s]`` to ``first[s
+    + 1]``, each ``width`` (V,) of the sheet's width thick.
+    """
 
     pixels: NDArray[np.uint8]
     points: NDArray[np.float32]
@@ -42,17 +44,21 @@ class CleanSheet:
 
 
 def found_corners(pixels: NDArray[np.uint8]) -> tuple[tuple[float, float], ...]:
-    """The corners of the sheet in a picture (h, w, 4): top left, top right, bottom right, bottom left, in shares; those of the picture where
-    no sheet is found in it."""
+    """The corners of the sheet in a picture (h, w, 4): top left, top right, bottom right, bottom left, in shares.
+    Those of the picture where no sheet is found in it.
+    """
     whole = ((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0))
     height, width = pixels.shape[:2]
     scale = min(1.0, LOOK / max(height, width))
     size = (max(8, round(width * scale)), max(8, round(height * scale)))
-    small = np.asarray(Image.fromarray(pixels).resize(size, Image.Resampling.BOX, reducing_gap=2.0), np.float32)[..., :3]
+    small = np.asarray(Image.fromarray(pixels).resize(size, Image.Resampling.BOX, reducing_gap=2.0), np.float32)[
+        ..., :3
+    ]
     light = ndimage.gaussian_filter(luminance(small), 2.0)
     from skimage.filters import threshold_otsu  # a third of a second that only a photographed sheet needs
 
-    # Lines on the sheet are closed up, so that it is one bright patch; where it is shaded it still is lighter than round about.
+    # Lines on the sheet are closed up, so that it is one bright patch; where it is shaded it still is lighter than
+    # round about.
     light = ndimage.grey_closing(light, 15)
     bright = ndimage.binary_opening(light > threshold_otsu(light, nbins=128), iterations=3)
     rows, count = ndimage.label(bright)
@@ -118,7 +124,9 @@ def _refined(light: NDArray[np.float32], corners: NDArray[np.float64]) -> NDArra
         t = np.linspace(0.08, 0.92, 60)
         shift = np.arange(-7, 7.01, 0.5)
         at = a + t[:, None, None] * along + shift[None, :, None] * out
-        levels = ndimage.map_coordinates(light, at.reshape(-1, 2).T[::-1], order=1, mode="nearest").reshape(len(t), len(shift))
+        levels = ndimage.map_coordinates(light, at.reshape(-1, 2).T[::-1], order=1, mode="nearest").reshape(
+            len(t), len(shift)
+        )
         fall = -np.diff(levels, axis=1)
         best = shift[np.argmax(fall, axis=1)] + 0.25
         good = fall.max(1) > 0.35 * np.median(fall.max(1))
@@ -171,18 +179,21 @@ def _paper(flat: NDArray[np.uint8]) -> NDArray[np.float32]:
     size = (max(4, width // COARSE), max(4, height // COARSE))
     # Of every patch what is lightest but for a few grains of noise, then the middle of the patches round about.
     part = flat[: size[1] * COARSE, : size[0] * COARSE].reshape(size[1], COARSE, size[0], COARSE, 3)
-    light = np.partition(part.transpose(0, 2, 1, 3, 4).reshape(size[1], size[0], -1, 3), int(0.8 * COARSE * COARSE), axis=2)[
-        :, :, int(0.8 * COARSE * COARSE)
-    ]
+    light = np.partition(
+        part.transpose(0, 2, 1, 3, 4).reshape(size[1], size[0], -1, 3), int(0.8 * COARSE * COARSE), axis=2
+    )[:, :, int(0.8 * COARSE * COARSE)]
     smooth = np.stack(
         [
-            ndimage.gaussian_filter(ndimage.median_filter(ndimage.grey_closing(light[..., k], 9), 5).astype(np.float32), 2.5)
+            ndimage.gaussian_filter(
+                ndimage.median_filter(ndimage.grey_closing(light[..., k], 9), 5).astype(np.float32), 2.5
+            )
             for k in range(3)
         ],
         -1,
     )
     image = [
-        Image.fromarray(np.ascontiguousarray(smooth[..., k])).resize((width, height), Image.Resampling.BICUBIC) for k in range(3)
+        Image.fromarray(np.ascontiguousarray(smooth[..., k])).resize((width, height), Image.Resampling.BICUBIC)
+        for k in range(3)
     ]
     return np.stack([np.asarray(i, np.float32) for i in image], -1)
 
@@ -194,7 +205,9 @@ def _levelled(dark: NDArray[np.float32]) -> NDArray[np.float32]:
     part = dark[: size[1] * COARSE, : size[0] * COARSE].reshape(size[1], COARSE, size[0], COARSE)
     middle = np.median(part.transpose(0, 2, 1, 3).reshape(size[1], size[0], -1), axis=2)
     level = ndimage.gaussian_filter(ndimage.median_filter(middle, 9), 1.5).astype(np.float32)
-    found: NDArray[np.float32] = dark - np.asarray(Image.fromarray(level).resize((width, height), Image.Resampling.BILINEAR))
+    found: NDArray[np.float32] = dark - np.asarray(
+        Image.fromarray(level).resize((width, height), Image.Resampling.BILINEAR)
+    )
     return found
 
 
@@ -229,7 +242,9 @@ def cleaned(pixels: NDArray[np.uint8], spec: SheetSpec) -> CleanSheet:
     out[..., :3] = np.round(255 * colour)
     out[..., 3] = np.round(255 * alpha)
     points, first, width = (
-        strokes_of(out[..., 3]) if spec.lines else (np.empty((0, 2), np.float32), np.zeros(1, np.int64), np.empty(0, np.float32))
+        strokes_of(out[..., 3])
+        if spec.lines
+        else (np.empty((0, 2), np.float32), np.zeros(1, np.int64), np.empty(0, np.float32))
     )
     return CleanSheet(out, points, first, width)
 

@@ -23,8 +23,10 @@ class PictureSpec(Wanted):
 
 
 class ContourSpec(PictureSpec):
-    """The contours of a picture's tones: how many ``levels``, over how large a share of its longer side it is made even first, and whether
-    they bound ``areas``."""
+    """The contours of a picture's tones.
+    How many ``levels``, over how large a share of its longer side it is made even first, and whether they bound
+    ``areas``.
+    """
 
     levels: int = Field(default=4, ge=1, le=16)
     smooth: float = Field(default=0.002, ge=0, le=0.05)
@@ -39,8 +41,10 @@ class TracedSpec(PictureSpec):
 
 
 class ExampleSpec(Wanted):
-    """What is made of a picture: its ``digest``, the ``corners`` of what is taken of it (top left, top right, bottom right, bottom left,
-    as shares of its width and height), how much its tones are ``evened`` out, and how it becomes endless."""
+    """What is made of a picture.
+    Its ``digest``, the ``corners`` of what is taken of it (top left, top right, bottom right, bottom left, as shares of
+    its width and height), how much its tones are ``evened`` out, and how it becomes endless.
+    """
 
     digest: Digest = ""
     corners: tuple[Corner, Corner, Corner, Corner] = ((0, 0), (1, 0), (1, 1), (0, 1))
@@ -58,8 +62,10 @@ class ExampleSpec(Wanted):
 
 
 class SheetSpec(PictureSpec):
-    """A photographed sheet made clean: its ``corners`` in shares of the picture (top left, top right, bottom right, bottom left), how ``faint``
-    lines may be, and whether they are followed as ``lines``."""
+    """A photographed sheet made clean.
+    Its ``corners`` in shares of the picture (top left, top right, bottom right, bottom left), how ``faint`` lines may
+    be, and whether they are followed as ``lines``.
+    """
 
     corners: tuple[Corner, Corner, Corner, Corner] = ((0, 0), (1, 0), (1, 1), (0, 1))
     faint: float = Field(default=0.5, ge=0, le=1)

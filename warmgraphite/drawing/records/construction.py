@@ -82,7 +82,10 @@ def _sides(read: _Sided, given: Given, progress: Progress) -> list[Envelope]:
     open_air = Open(read.around, [place for _, place in read.rooms]) if planes else None
     for done, plane in enumerate(planes):
         assert open_air is not None
-        rows, part = [r for r in settled if r.plane == plane], part_of(progress, done / len(planes), (done + 1) / len(planes))
+        rows, part = (
+            [r for r in settled if r.plane == plane],
+            part_of(progress, done / len(planes), (done + 1) / len(planes)),
+        )
         earth = below.get(plane, shapely.Polygon())
         surface = read.sawn.surfaces[plane]
         out.append(envelope_of(read.sawn.bodies.earth, surface, rows, dict(read.outer), open_air, earth, part))
@@ -169,8 +172,10 @@ def _built_reads(spec: DrawingSpec, where: Query | None) -> _Read:
     return _Read(
         tuple((p, b.id) for p, b in sorted(said.items())), tuple(used[k].model_dump(mode="json") for k in sorted(used)),
         (fills, digest(filled_by)), tuple(m.name for m in spec.model.materials),
-        "" if where is None else digest(chosen_parts(spec.model, where)), (ink.weight, tuple((s.scale, s.times) for s in ink.steps)),
-        tuple(g.model_dump(mode="json") for g in grounds), ink.hand.model_dump(), spec.middle, said, ink, filled_by, grounds, where,
+        "" if where is None else digest(chosen_parts(spec.model, where)),
+        (ink.weight, tuple((s.scale, s.times) for s in ink.steps)),
+        tuple(g.model_dump(mode="json") for g in grounds), ink.hand.model_dump(), spec.middle, said, ink, filled_by,
+        grounds, where,
     )  # fmt: skip
 
 
@@ -185,7 +190,8 @@ def _layers(read: _Read, given: Given, progress: Progress) -> list[Filled]:
 
     alike = ["layer", given.key("scene"), read.hand, read.middle]
     said = LayerSettings(
-        dict(read.layered), fills, read.ink.times(scene.projection.scale), read.ink.hand, read.middle, _below(read.lines, scene, settled),
+        dict(read.layered), fills, read.ink.times(scene.projection.scale), read.ink.hand, read.middle,
+        _below(read.lines, scene, settled),
         lambda made_of, make: given.remember([*alike, made_of], make), read.names,
     )  # fmt: skip
     return built_rows(scene, given["sides"], given["shapes"], settled, said, progress)

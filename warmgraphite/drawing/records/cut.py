@@ -1,4 +1,6 @@
-"""Cut: what the planes go through, part by part; how that shares the room; the faces that close it; and what of it is not shut."""
+"""Cut: what the planes go through, part by part; how that shares the room; the faces that close it.
+And what of it is not shut.
+"""
 
 from __future__ import annotations
 
@@ -33,7 +35,9 @@ def _pack(rows: list[CutRegion]) -> Arrays:
 
 def _unpack(a: Arrays) -> list[CutRegion]:
     shapes = (from_wkb(a[name]) for name in ("region", "strokes", "gaps"))
-    return [CutRegion(int(plane), int(part), *row) for plane, part, *row in zip(a["plane"], a["part"], *shapes, strict=True)]
+    return [
+        CutRegion(int(plane), int(part), *row) for plane, part, *row in zip(a["plane"], a["part"], *shapes, strict=True)
+    ]
 
 
 def _cut(read: Sawn, _given: Given, progress: Progress) -> list[CutRegion]:
@@ -155,6 +159,8 @@ REMARKS = Pass(
     reads=_looked,
     compute=_remarks,
     pack=_pack_remarks,
-    unpack=lambda a: [Remark(int(p), at.tolist(), str(w)) for p, at, w in zip(a["part"], a["place"], a["what"], strict=True)],
+    unpack=lambda a: [
+        Remark(int(p), at.tolist(), str(w)) for p, at, w in zip(a["part"], a["place"], a["what"], strict=True)
+    ],
     needs=lambda _s, _: ("cut",),
 )

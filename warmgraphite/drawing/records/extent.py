@@ -21,9 +21,11 @@ LOOKS = 800
 
 @dataclass(frozen=True)
 class Extent:
-    """``foot`` the lowest place of the sky in frame millimetres; ``near``, ``far`` metres from the viewer to what is seen; ``skyline`` the
-    lowest place at which one who looks down a column of the drawing comes upon anything, in frame millimetres: what lies below is sky no
-    more, even where the model ends and nothing is drawn."""
+    """``foot`` the lowest place of the sky in frame millimetres.
+    ``near``, ``far`` metres from the viewer to what is seen; ``skyline`` the lowest place at which one who looks down a
+    column of the drawing comes upon anything, in frame millimetres: what lies below is sky no more, even where the
+    model ends and nothing is drawn.
+    """
 
     foot: float
     near: float
@@ -43,7 +45,9 @@ def _extent(_read: Nothing, given: Given, _progress: Progress) -> Extent:
     distance = projection.distance(depth[seen])
     grid = seen.reshape(size[1], size[0])
     met = grid.any(0)
-    first = float(np.argmax(grid[:, met], axis=0).max()) * projection.height / size[1] if met.any() else projection.height
+    first = (
+        float(np.argmax(grid[:, met], axis=0).max()) * projection.height / size[1] if met.any() else projection.height
+    )
     return Extent(
         foot=float(xy[sky, 1].max()) + longer / LOOKS / 2 if sky.any() else projection.height,
         near=float(distance.min()) if seen.any() else 0.0,

@@ -1,4 +1,6 @@
-"""What washes and soft edges follow: the cells of every pixel, and how far from the borders of areas each place lies."""
+"""What washes and soft edges follow.
+The cells of every pixel, and how far from the borders of areas each place lies.
+"""
 
 from __future__ import annotations
 

@@ -22,7 +22,9 @@ def _pack(found: Followed | CleanSheet | None) -> Arrays:
     return {"none": np.ones(1)} if found is None else as_arrays(found)
 
 
-def _of_picture(name: str, stage: str, follow: Callable[[Any, Any], Any], kind: type[Any] = Followed) -> Pass[Stocked, Any]:
+def _of_picture(
+    name: str, stage: str, follow: Callable[[Any, Any], Any], kind: type[Any] = Followed
+) -> Pass[Stocked, Any]:
     def compute(read: Stocked, _given: Given, _progress: Progress) -> Any:
         pixels = read.pixels
         return None if pixels is None else follow(pixels, read.spec)

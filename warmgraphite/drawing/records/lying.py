@@ -15,7 +15,9 @@ def _lies(name: str, turned: str) -> Pass[Nothing, Lies]:
         stage="Laying faces flat",
         weight=0.1,
         reads=lambda _s, _: Nothing(),
-        compute=lambda _read, given, progress: lies_of(given["scene"], given["hiders"], given["surface"], turned, progress),
+        compute=lambda _read, given, progress: lies_of(
+            given["scene"], given["hiders"], given["surface"], turned, progress
+        ),
         unpack=lambda a: Lies(**a),
         needs=lambda _s, _: ("surface", "scene", "hiders"),
         pixels=True,

@@ -63,7 +63,8 @@ def _reads(spec: DrawingSpec, marks: tuple[Mark, ...] | tuple[Ground, ...]) -> _
     said = tuple(m.model_dump(mode="json", exclude={"id", "where"}) for m in marks)
     return _OnPaper(
         said, digest(model.part_shape[under], np.array(under), present) if under else "", wheres,
-        (ink.weight, tuple((s.scale, s.times) for s in ink.steps), _colour(spec)), ink.hand.model_dump(), spec.middle, marks, model.parts.at, ink,
+        (ink.weight, tuple((s.scale, s.times) for s in ink.steps), _colour(spec)), ink.hand.model_dump(), spec.middle,
+        marks, model.parts.at, ink,
     )  # fmt: skip
 
 
@@ -77,7 +78,8 @@ def _seen(read: _OnPaper, given: Given, _progress: Progress) -> list[Filled]:
         return []
     scene = given["scene"]
     on = MarksOn(
-        scene, given["caps"].corners, read.middle, read.ink.hand, read.ink.times(scene.projection.scale), read.weights[2],
+        scene, given["caps"].corners, read.middle, read.ink.hand, read.ink.times(scene.projection.scale),
+        read.weights[2],
         lambda where: given[Need("room", where)], read.part_of,
     )  # fmt: skip
     return mark_rows(read.drawn, on)  # type: ignore[arg-type]

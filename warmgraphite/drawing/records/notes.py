@@ -1,4 +1,6 @@
-"""What notes read of a drawing: the areas that a level cut encloses, and where the light ends that comes through openings."""
+"""What notes read of a drawing.
+The areas that a level cut encloses, and where the light ends that comes through openings.
+"""
 
 from __future__ import annotations
 
@@ -52,7 +54,9 @@ def _rooms(read: _Rooms | None, given: Given, _progress: Progress) -> list[Enclo
         if surface.cut not in read.level or surface.role != "cut":
             continue
         rows = [
-            r.region for r in given["settled"] if r.plane == number and roles[r.part] not in ("furniture", "people", "planting")
+            r.region
+            for r in given["settled"]
+            if r.plane == number and roles[r.part] not in ("furniture", "people", "planting")
         ]
         frame, flat = surface.slabs[0].frame, shapely.union_all(rows) if rows else shapely.Polygon()
         shapes = enclosed_areas(flat)
@@ -67,7 +71,11 @@ def _rooms(read: _Rooms | None, given: Given, _progress: Progress) -> list[Enclo
         floors = np.where(hit >= 0, middles[:, 2] - 0.01 - far, middles[:, 2])
         for shape, middle, floor in zip(shapes, middles, floors, strict=True):
             world = shapely.transform(shape, lambda xy, frame=frame: frame.lifted(xy)[:, :2])  # type: ignore[misc]
-            out.append(Enclosed(world, round(float(shape.area), 4), round(float(floor), 4), (float(middle[0]), float(middle[1]))))
+            out.append(
+                Enclosed(
+                    world, round(float(shape.area), 4), round(float(floor), 4), (float(middle[0]), float(middle[1]))
+                )
+            )
     return out
 
 
@@ -126,7 +134,8 @@ def _beams(read: _Light | None, given: Given, progress: Progress) -> list[Beam]:
 def _packed_beams(rows: list[Beam]) -> Arrays:
     return {
         "part": np.array([r.part for r in rows], np.int64), "count": np.array([len(r.start) for r in rows], np.int64),
-        "start": np.concatenate([np.empty((0, 3)), *(r.start for r in rows)]), "end": np.concatenate([np.empty((0, 3)), *(r.end for r in rows)]),
+        "start": np.concatenate([np.empty((0, 3)), *(r.start for r in rows)]),
+        "end": np.concatenate([np.empty((0, 3)), *(r.end for r in rows)]),
         "lit": np.concatenate([np.empty(0, bool), *(r.lit for r in rows)]),
     }  # fmt: skip
 
@@ -134,7 +143,8 @@ def _packed_beams(rows: list[Beam]) -> Arrays:
 def _unpacked_beams(a: Arrays) -> list[Beam]:
     at = np.concatenate([[0], np.cumsum(a["count"])])
     return [
-        Beam(int(p), a["start"][i:j], a["end"][i:j], a["lit"][i:j]) for p, i, j in zip(a["part"], at[:-1], at[1:], strict=True)
+        Beam(int(p), a["start"][i:j], a["end"][i:j], a["lit"][i:j])
+        for p, i, j in zip(a["part"], at[:-1], at[1:], strict=True)
     ]
 
 

@@ -54,7 +54,9 @@ def _along(spec: DrawingSpec, where: Query | None) -> tuple[PenRule, ...]:
 
 def _reads(spec: DrawingSpec, where: Query | None) -> _Penned:
     rules, ink = _along(spec, where), spec.ink
-    said = tuple((read_of(r.where, spec.model), r.model_dump(mode="json", exclude={"where", "name", "id"})) for r in rules)
+    said = tuple(
+        (read_of(r.where, spec.model), r.model_dump(mode="json", exclude={"where", "name", "id"})) for r in rules
+    )
     stands = digest(spec.model.parts.role) if any(r.along == "base" for r in rules) else ""
     weights = (ink.weight, tuple((s.scale, s.times) for s in ink.steps)) if rules else ()
     return _Penned(by_hand(spec), said, weights, stands, rules, ink, spec.model, spec.paper[0])

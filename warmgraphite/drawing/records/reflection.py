@@ -37,7 +37,9 @@ def _compute(read: _Read, given: Given, progress: Progress) -> Reflection:
     kept = ~bodies.is_glass[part]
     colour = palette_of(read.looks.painted.looks)[:, :3][bodies.material]
     # The rays run against the same triangles in the same order.
-    solid = Solid(np.concatenate([remainder.corners[kept], caps.corners]), colour[np.concatenate([part[kept], caps.part])], rays)
+    solid = Solid(
+        np.concatenate([remainder.corners[kept], caps.corners]), colour[np.concatenate([part[kept], caps.part])], rays
+    )
     sun, casting = read.lit.day.under.sun, casters.rays
     ray = to_sun(sun)
     moved = np.asarray(rays.middle - casting.middle, np.float32)
@@ -46,7 +48,8 @@ def _compute(read: _Read, given: Given, progress: Progress) -> Reflection:
     own = scene.bodies
     chosen = np.isin(own.role, ["water"]) if read.spec.sort == "water" else own.is_glazing
     return reflection(
-        scene.projection, given["hiders"], given["surface"], read.spec.sort, chosen, solid, ray, dark if sun.altitude > 0 else None, progress
+        scene.projection, given["hiders"], given["surface"], read.spec.sort, chosen, solid, ray,
+        dark if sun.altitude > 0 else None, progress
     )  # fmt: skip
 
 

@@ -20,7 +20,9 @@ __all__ = ["REGIONS"]
 def _map(read: Lit, given: Given, progress: Progress) -> RegionMap:
     cut = CutSet(given["cut"], given["settled"], given["masses"])
     whole = part_of(progress, 0.0, 1.0)
-    return region_map(given["scene"], given["hiders"], given["lines"], given["shadow"], given["sunlight"], cut, read.day, whole)
+    return region_map(
+        given["scene"], given["hiders"], given["lines"], given["shadow"], given["sunlight"], cut, read.day, whole
+    )
 
 
 def _pack(found: RegionMap) -> Arrays:

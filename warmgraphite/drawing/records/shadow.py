@@ -25,7 +25,8 @@ def _edges(read: _Edges, given: Given, progress: Progress) -> LightEdges:
     of = lambda name: given[Need(name, None, WHOLE)]
     day = read.lit.day
     return light_edges(
-        given[Need("scene")], given["hiders"], of("sunlight"), of("casters"), of("scene"), CutSet(of("cut"), of("settled"), of("masses")),
+        given[Need("scene")], given["hiders"], of("sunlight"), of("casters"), of("scene"),
+        CutSet(of("cut"), of("settled"), of("masses")),
         LightSaid(day.under, day.shade.steps, read.crease), progress,
     )  # fmt: skip
 

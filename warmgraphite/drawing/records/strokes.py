@@ -92,7 +92,9 @@ def _needs(spec: DrawingSpec, _where: Query | None) -> list[str | Need]:
 
 
 def _sun_on_paper(read: _Pens, projection: Projection | None) -> float:
-    """The angle on the paper, in radians, to rough steps, from which the sun shines: from above where it stands behind the viewer."""
+    """The angle on the paper, in radians, to rough steps, from which the sun shines.
+    From above where it stands behind the viewer.
+    """
     if projection is None:
         return -np.pi / 2
     at = read.model.median_centre
@@ -135,7 +137,9 @@ def _end(read: _Pens, away: Away, given: Given) -> shapely.Geometry:
 
 
 def _thin(found: LineSet, settled: list[CutRegion], parts: int, paper: Projection) -> NDArray[np.float64]:
-    """(N,) millimetres of paper that the thinner of the cut layers on either side of a line is thick; infinite for other lines."""
+    """(N,) millimetres of paper that the thinner of the cut layers on either side of a line is thick.
+    Infinite for other lines.
+    """
     thick = np.full(parts + 1, np.inf)
     for row in settled:
         if row.region.length > 0:

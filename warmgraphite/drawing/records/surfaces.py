@@ -49,7 +49,9 @@ def _has_any(ink: Ink) -> bool:
 
 def _reads(spec: DrawingSpec, _where: Query | None) -> _Surfaces:
     ink, model = spec.ink, spec.model
-    said = tuple((read_of(r.where, model), r.model_dump(mode="json", include={"fills", "over"})) for r in ink.surfaces if r.on)
+    said = tuple(
+        (read_of(r.where, model), r.model_dump(mode="json", include={"fills", "over"})) for r in ink.surfaces if r.on
+    )
     laid = ink.surfaces if _has_any(ink) else ()
     return _Surfaces(said, ink.darkest, spec.middle, _goes_by_corners(ink), laid, model, spec.paper)
 
@@ -69,7 +71,8 @@ def _surfaces(read: _Surfaces, given: Given, progress: Progress) -> HatchSet:
         corners = ToneField(np.ascontiguousarray(tone), (tone.shape[1] / width, tone.shape[0] / height))
         made_of.append(given.key(_CORNERS))
     return surface_marks(
-        given["regions"], read.model, given["paper"].projection, read.laid, read.middle, read.darkest, corners, progress,
+        given["regions"], read.model, given["paper"].projection, read.laid, read.middle, read.darkest, corners,
+        progress,
         lambda about, make: given.remember(["hatch", *about, *read.middle, made_of], make),
     )  # fmt: skip
 

@@ -18,8 +18,9 @@ MISSING = "#b9b2a6"
 
 
 class Body(Figure):
-    """A body by the digest that it is kept under, as its ``picture`` is, ``height`` metres tall; its edges are drawn from a bend of
-    ``folds`` degrees."""
+    """A body by the digest that it is kept under, as its ``picture`` is, ``height`` metres tall.
+    Its edges are drawn from a bend of ``folds`` degrees.
+    """
 
     label: ClassVar[str] = "Own body"
     plural: ClassVar[str] = "Own bodies"
@@ -45,4 +46,6 @@ class Body(Figure):
         kept = seen.kept if seen.kept is not None and seen.kept.has(self.picture) else None
         found = pieces_of(kept, self.picture, self.height, self.folds) if kept is not None else ()
         half = self.height / 4
-        return found or (Piece.of("body", MISSING, box((-half, -half, 0), (half, half, self.height)), crease=self.folds),)
+        return found or (
+            Piece.of("body", MISSING, box((-half, -half, 0), (half, half, self.height)), crease=self.folds),
+        )

@@ -22,8 +22,10 @@ MISSING = "#b9b2a6"
 
 
 class CutOut(Figure):
-    """A ``picture`` by its digest, as ``height`` metres tall as what is seen of it, with its ``ground`` taken away; seen from ``above`` and
-    ``slanting``, as in an axonometric, there may be other pictures. In a plan without one of its own it lies on its side as it is."""
+    """A ``picture`` by its digest, as ``height`` metres tall as what is seen of it, with its ``ground`` taken away.
+    Seen from ``above`` and ``slanting``, as in an axonometric, there may be other pictures. In a plan without one of
+    its own it lies on its side as it is.
+    """
 
     label: ClassVar[str] = "Cut-out"
     plural: ClassVar[str] = "Cut-outs"
@@ -38,7 +40,9 @@ class CutOut(Figure):
     ground: Ground = setting(
         "white",
         "Its ground",
-        json_schema_extra={"options": [["white", "white, taken away"], ["even", "even, taken away"], ["kept", "clear already"]]},
+        json_schema_extra={
+            "options": [["white", "white, taken away"], ["even", "even, taken away"], ["kept", "clear already"]]
+        },
     )
 
     @property
@@ -53,7 +57,12 @@ class CutOut(Figure):
         return (self.above if seen.down else self.slanting if seen.slanting else "") or self.picture
 
     def shape_key(self, seen: Seen) -> Any:
-        return [self._shown(seen), seen.down, self.turned(seen), seen.kept is not None and seen.kept.has(self._shown(seen))]
+        return [
+            self._shown(seen),
+            seen.down,
+            self.turned(seen),
+            seen.kept is not None and seen.kept.has(self._shown(seen)),
+        ]
 
     def turned(self, seen: Seen) -> float:
         # It faces whoever looks; only seen from above it is turned as it is told to be.
@@ -66,7 +75,8 @@ class CutOut(Figure):
         flat = _flat(kept, digest, self.ground)
         if not flat:
             return (_missing(self.height),)
-        # Whoever looks at it from ahead has its left on the right; in a plan it lies on its back, its middle over its foot where it is drawn from above.
+        # Whoever looks at it from ahead has its left on the right; in a plan it lies on its back, its middle over its
+        # foot where it is drawn from above.
         if seen.down:
             matrix = self.height * np.array([(1.0, 0, 0), (0, 1.0, 0), (0, 0, 0)])
             by = np.array([0.0, -self.height / 2 if self.above else 0.0, 0.02])
@@ -82,8 +92,9 @@ def _missing(height: float) -> Piece:
 
 @remembered("cut-outs")
 def _flat(kept: PictureSource, digest: str, ground: Ground) -> tuple[Piece, ...]:
-    """A cut-out as it lies in its own plane, a metre tall: x across from its middle, y up from its foot. What came as a drawing has its strokes
-    as line elements over its fills; nothing where nothing is left of it."""
+    """A cut-out as it lies in its own plane, a metre tall: x across from its middle, y up from its foot.
+    What came as a drawing has its strokes as line elements over its fills; nothing where nothing is left of it.
+    """
     upright = lambda p: np.column_stack([p, np.zeros(len(p))])
     drawing = drawn_cut_out(kept, digest, ground)
     if drawing is None:
@@ -92,7 +103,16 @@ def _flat(kept: PictureSource, digest: str, ground: Ground) -> tuple[Piece, ...]
             return ()
         picture, file = f"{digest}-{ground}", texture_of(kept, digest, ground)
         return (
-            Piece("cut-out", card.colour, upright(card.points), card.triangles, WHOLE, picture=picture, uv=card.uv, file=file),
+            Piece(
+                "cut-out",
+                card.colour,
+                upright(card.points),
+                card.triangles,
+                WHOLE,
+                picture=picture,
+                uv=card.uv,
+                file=file,
+            ),
         )
     longer, bounds = max(drawing.whole.shape[:2]), drawing.bounds
     tall, middle, bottom = max(bounds[1, 1] - bounds[0, 1], 1e-6), bounds[:, 0].mean(), bounds[1, 1]
@@ -101,7 +121,8 @@ def _flat(kept: PictureSource, digest: str, ground: Ground) -> tuple[Piece, ...]
     if card is not None:
         found.append(
             Piece(
-                "cut-out", card.colour, upright(card.points), card.triangles, WHOLE, picture=f"{digest}-{ground}", uv=card.uv,
+                "cut-out", card.colour, upright(card.points), card.triangles, WHOLE, picture=f"{digest}-{ground}",
+                uv=card.uv,
                 file=as_file(drawing.fills), quiet=quiet,
             )
         )  # fmt: skip

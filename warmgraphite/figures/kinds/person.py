@@ -25,8 +25,11 @@ _ORDER = ("standing", "going", "carrying", "sitting", "working", "wheels")
 
 
 class Person(Figure):
-    """A person in a ``pose``. Stature goes by ``age`` in years, and by the seed, where no ``height`` in metres is given; ``fits`` is how high what
-    is touched is, a seat, a rail, a bench top or a step, in metres. What is worn is an ``outfit`` with ``extras``, by the seed where nothing is said."""
+    """A person in a ``pose``.
+    Stature goes by ``age`` in years, and by the seed, where no ``height`` in metres is given; ``fits`` is how high what
+    is touched is, a seat, a rail, a bench top or a step, in metres. What is worn is an ``outfit`` with ``extras``, by
+    the seed where nothing is said.
+    """
 
     label: ClassVar[str] = "Person"
     plural: ClassVar[str] = "People"
@@ -38,7 +41,9 @@ class Person(Figure):
     pose: str = setting("standing", "Pose", json_schema_extra={"options": [[p.name, p.label] for p in POSES.values()]})
     age: float = number(34.0, "Age", low=2, high=95, unit="years", most=90)
     height: float | None = Field(default=None, ge=0.5, le=2.4, title="Height", json_schema_extra={"hidden": True})
-    fits: float | None = Field(default=None, ge=-1, le=3, title="Height of what is touched", json_schema_extra={"hidden": True})
+    fits: float | None = Field(
+        default=None, ge=-1, le=3, title="Height of what is touched", json_schema_extra={"hidden": True}
+    )
     outfit: str = setting("", "Wears", json_schema_extra={"options": [["", "by chance"], *([n, n] for n in OUTFITS)]})
     extras: tuple[str, ...] = Field(default=(), max_length=8, json_schema_extra={"hidden": True})
     seed: int = Field(default=1, ge=0, le=1_000_000, title="Seed", json_schema_extra={"most": 60})
@@ -113,7 +118,11 @@ class Person(Figure):
 
     def _without_chair(self) -> str:
         """On a seat that is there nobody brings a chair."""
-        other = {"sitting": "sitting on a bench", "at the wheel": "wheel already there", "at a table": "at a table there"}
+        other = {
+            "sitting": "sitting on a bench",
+            "at the wheel": "wheel already there",
+            "at a table": "at a table there",
+        }
         name = other.get(self.pose, self.pose)
         return name if name in POSES else self.pose
 

@@ -17,8 +17,9 @@ from warmgraphite.model.behaviour import Role
 
 
 class Plant(Figure):
-    """A plant of a ``habit``, as high as is said in metres, as ``age`` in years makes it, or as is usual; ``spread`` and ``density`` are against
-    what is usual."""
+    """A plant of a ``habit``, as high as is said in metres, as ``age`` in years makes it, or as is usual.
+    ``spread`` and ``density`` are against what is usual.
+    """
 
     label: ClassVar[str] = "Plant"
     plural: ClassVar[str] = "Planting"
@@ -29,7 +30,9 @@ class Plant(Figure):
     sample: ClassVar[float] = 2.0
 
     kind: Literal["plant"] = "plant"  # type: ignore[assignment]
-    habit: str = setting("broad-leaved", "Habit", json_schema_extra={"options": [[h.name, h.label] for h in HABITS.values()]})
+    habit: str = setting(
+        "broad-leaved", "Habit", json_schema_extra={"options": [[h.name, h.label] for h in HABITS.values()]}
+    )
     height: float | None = Field(default=None, ge=0.05, le=60, title="Height", json_schema_extra={"hidden": True})
     age: float | None = Field(default=None, ge=0.5, le=400, title="Age", json_schema_extra={"hidden": True})
     spread: float = number(1.0, "Spread", "Against the usual one", low=0.2, high=12, unit="×", most=3)
@@ -56,7 +59,8 @@ class Plant(Figure):
     def stock(cls) -> list[FigureItem]:
         groups = {"shrubs": "shrubs and climbers", "low": "low planting"}
         return [
-            FigureItem.of("plant", h.name, groups.get(h.group, h.group), h.label, habit=h.name, seed=3) for h in HABITS.values()
+            FigureItem.of("plant", h.name, groups.get(h.group, h.group), h.label, habit=h.name, seed=3)
+            for h in HABITS.values()
         ]
 
     def another(self, number: int, chance: np.random.Generator) -> dict[str, Any]:
@@ -86,5 +90,13 @@ class Plant(Figure):
 
     def pieces(self, seen: Seen) -> tuple[Piece, ...]:
         return plant(
-            self.habit, self.height, self.age, self.spread, self.density, self.season, self.seed, seen.detail, seen.coarsely
+            self.habit,
+            self.height,
+            self.age,
+            self.spread,
+            self.density,
+            self.season,
+            self.seed,
+            seen.detail,
+            seen.coarsely,
         )

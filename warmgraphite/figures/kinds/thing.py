@@ -17,7 +17,9 @@ from warmgraphite.specification import Colour
 
 
 class Thing(Figure):
-    """A thing by its name, as high in metres as is said or as is usual, in a ``colour``, or one of its own by the seed."""
+    """A thing by its name, as high in metres as is said or as is usual, in a ``colour``, or one of its own by
+    the seed.
+    """
 
     label: ClassVar[str] = "Thing"
     plural: ClassVar[str] = "Things"

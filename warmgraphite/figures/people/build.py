@@ -11,8 +11,8 @@ __all__ = ["REFERENCE", "Build", "build_of"]
 #: Metres of stature that poses are written for.
 REFERENCE = 1.72
 
-#: By age in years: stature in metres, and as shares of it the heights of head, hip, knee, ankle and shoulder joints, half the widths
-#: across shoulders and hips, upper arm, forearm; how stout; degrees by which one stoops.
+#: By age in years: stature in metres, and as shares of it the heights of head, hip, knee, ankle and shoulder joints,
+#: half the widths across shoulders and hips, upper arm, forearm; how stout; degrees by which one stoops.
 _TABLE = np.array([
     # age stature head   hip    knee   ankle  should  s.wide  h.wide  upper  fore   stout  stoop
     (2,   0.87,   0.215, 0.425, 0.220, 0.048, 0.735,  0.100,  0.049,  0.150, 0.128, 1.30,  0),
@@ -28,8 +28,9 @@ _TABLE = np.array([
 
 @dataclass(frozen=True)
 class Build:
-    """Lengths in metres; ``girth`` multiplies what is round, ``stoop`` is in degrees, ``hips`` how wide the hips are against the
-    shoulders, from −1 to 1."""
+    """Lengths in metres; ``girth`` multiplies what is round, ``stoop`` is in degrees, ``hips`` how wide the hips are
+    against the shoulders, from −1 to 1.
+    """
 
     stature: float
     head: float

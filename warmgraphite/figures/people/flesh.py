@@ -12,7 +12,8 @@ __all__ = ["arm", "hand", "head", "head_rings", "leg", "on_trunk", "shoe", "tors
 
 Array = NDArray[np.float64]
 
-#: Round the trunk: torso lengths above the hip joints; half as wide and as deep, and how far ahead, as shares of the stature.
+#: Round the trunk: torso lengths above the hip joints; half as wide and as deep, and how far ahead, as shares of the
+#: stature.
 TRUNK = np.array([
     (-0.19, 0.040, 0.044, -0.006),
     (-0.09, 0.083, 0.064, -0.011),
@@ -37,10 +38,14 @@ def torso_rings(
     belly: float = 0.0,
     hem: float = 0.0,
 ) -> Array:
-    """Rings (R, around, 3) round the trunk from ``low`` to ``high``, in torso lengths above the hip joints, ``ease`` metres off it
-    and ``hem`` more at the lowest. The first point of each lies to the right, a quarter of the way round to the front."""
+    """Rings (R, around, 3) round the trunk from ``low`` to ``high``, in torso lengths above the hip joints, ``ease``
+    metres off it and ``hem`` more at the lowest. The first point of each lies to the right, a quarter of the way round
+    to the front.
+    """
     build = body.build
-    heights = np.unique(np.concatenate([[low, high], TRUNK[(TRUNK[:, 0] > low + 0.02) & (TRUNK[:, 0] < high - 0.02), 0]]))
+    heights = np.unique(
+        np.concatenate([[low, high], TRUNK[(TRUNK[:, 0] > low + 0.02) & (TRUNK[:, 0] < high - 0.02), 0]])
+    )
     wide, deep, ahead = (np.interp(heights, TRUNK[:, 0], TRUNK[:, k]) * build.stature for k in (1, 2, 3))
     hips = np.interp(
         heights, [-0.1, 0.2, 0.6, 1.0], [1.0 + 0.06 * build.hips, 1.0 + 0.03 * build.hips, 1.0 - 0.03 * build.hips, 1.0]
@@ -62,7 +67,9 @@ def torso_rings(
 
 
 def on_trunk(body: Skeleton, heights: Array, angles: Array, ease: float) -> Array:
-    """Points (N, 3) on the trunk, ``heights`` (N,) as rings have them, at ``angles`` (N,) in degrees from the right by the front."""
+    """Points (N, 3) on the trunk, ``heights`` (N,) as rings have them, at ``angles`` (N,) in degrees from the right by
+    the front.
+    """
     out = []
     for height, angle in zip(heights, angles, strict=True):
         ring = torso_rings(body, float(height), float(height) + 0.05, ease, 36)[0]
@@ -226,7 +233,9 @@ def head(body: Skeleton) -> list[Mesh]:
 def leg(
     body: Skeleton, side: int, ease: float, since: float = 0.0, until: float = 1.0, hem: float = 0.0, around: int = 10
 ) -> Mesh:  # fmt: skip
-    """A leg, or what it wears, from the share ``since`` of the thigh ``until`` that share of the shin; its end is ``hem`` metres wider."""
+    """A leg, or what it wears, from the share ``since`` of the thigh ``until`` that share of the shin.
+    Its end is ``hem`` metres wider.
+    """
     unit, stout, around = body.build.stature, body.build.girth**0.7, body.build.around(around)
     hip, knee, ankle = body.hips[side], body.knees[side], body.ankles[side]
     sign = -1 if side == 0 else 1
@@ -254,7 +263,8 @@ def shoe(body: Skeleton, side: int, ease: float = 0.006) -> Mesh:
     """A shoe: from the heel over the ball to the toes."""
     unit, turn, ankle = body.build.unit, body.feet[side], body.ankles[side]
     low = -body.build.ankle
-    # Ahead of the ankle, height of the sole's edge, half wide, how high the shoe is there: metres of the reference person.
+    # Ahead of the ankle, height of the sole's edge, half wide, how high the shoe is there: metres of the reference
+    # person.
     rows = [
         (-0.062, 0.022, 0.026, 0.040),
         (-0.03, 0.031, 0.034, 0.055),

@@ -67,7 +67,13 @@ def hair(body: Skeleton, style: str, chance: np.random.Generator) -> list[Mesh]:
             limb(tail, np.array([0.06, 0.1, 0.1, 0.03]) * h, np.array([0.06, 0.1, 0.09, 0.03]) * h, side, 8),
         ]
     back = np.array(
-        [place(0, -0.10, 0.42), place(0, -0.24, 0.1), place(0, -0.27, -0.4), place(0, -0.27, -0.95), place(0, -0.25, -1.15)]
+        [
+            place(0, -0.10, 0.42),
+            place(0, -0.24, 0.1),
+            place(0, -0.27, -0.4),
+            place(0, -0.27, -0.95),
+            place(0, -0.25, -1.15),
+        ]
     )
     return [
         _cap(body, 0.055, 0.76, 0.1, 0.36),

@@ -28,7 +28,8 @@ DARK = ("#5a5f66", "#6b6259", "#4f5753", "#7b7468", "#5e5048")
 
 #: What is worn together, by how likely it is.
 OUTFITS: dict[str, tuple[tuple[str, ...], float]] = {
-    "shirt and trousers": (("shirt", "trousers"), 4.0), "shirt and skirt": (("shirt", "skirt"), 1.6), "dress": (("dress",), 1.6),
+    "shirt and trousers": (("shirt", "trousers"), 4.0), "shirt and skirt": (("shirt", "skirt"), 1.6),
+    "dress": (("dress",), 1.6),
     "coat and trousers": (("shirt", "trousers", "coat"), 1.6), "coat and skirt": (("shirt", "skirt", "coat"), 0.8),
     "apron and trousers": (("shirt", "trousers", "apron"), 0.0), "apron and skirt": (("shirt", "skirt", "apron"), 0.0),
 }  # fmt: skip
@@ -42,14 +43,18 @@ def _outfit(chance: np.random.Generator, leaves: frozenset[str]) -> tuple[str, .
     return (*chosen, *(name for name, share in extras if chance.random() < share))
 
 
-def dressed(build: Build, posture: Posture, worn: Sequence[str], chance: np.random.Generator, style: str = "") -> list[Piece]:
+def dressed(
+    build: Build, posture: Posture, worn: Sequence[str], chance: np.random.Generator, style: str = ""
+) -> list[Piece]:
     """A person of a build in a posture, in what is ``worn``."""
     body = skeleton_of(build, posture)
     skin = str(chance.choice(SKIN, p=[0.3, 0.3, 0.2, 0.12, 0.08]))
     old = build.age > 62
     tone = str(chance.choice(GREY if old else HAIR))
     style = style or str(
-        chance.choice(STYLES if build.hips >= 0 else ("short", "short", "curls", "receding" if build.age > 35 else "short"))
+        chance.choice(
+            STYLES if build.hips >= 0 else ("short", "short", "curls", "receding" if build.age > 35 else "short")
+        )
     )
     known, on = GARMENTS, frozenset(worn)
     pieces = [Piece.of("skin", skin, *_bare(body, on))]
@@ -108,12 +113,18 @@ def _shape(body: Skeleton, skirted: bool, chance: np.random.Generator) -> Piece:
             body.head + turn @ np.array([0, 0, 0.5]) * body.build.head,
         ]
     )
-    meshes = [limb(skull, np.array([0.03, 0.034, 0.045, 0.012]) * unit, np.array([0.03, 0.038, 0.055, 0.012]) * unit, side, 6)]
+    meshes = [
+        limb(skull, np.array([0.03, 0.034, 0.045, 0.012]) * unit, np.array([0.03, 0.038, 0.055, 0.012]) * unit, side, 6)
+    ]
     trunk_ = np.array([body.hip - body.turns["hip"] @ np.array([0, 0, 0.05]) * unit, body.waist, body.chest, body.neck])
-    meshes.append(limb(trunk_, np.array([0.095, 0.085, 0.115, 0.04]) * unit, np.array([0.07, 0.06, 0.07, 0.04]) * unit, side, 6))
+    meshes.append(
+        limb(trunk_, np.array([0.095, 0.085, 0.115, 0.04]) * unit, np.array([0.07, 0.06, 0.07, 0.04]) * unit, side, 6)
+    )
     for k in (0, 1):
         arm_ = np.array([body.shoulders[k], body.elbows[k], body.wrists[k] * 1.3 - body.elbows[k] * 0.3])
-        meshes.append(limb(arm_, np.array([0.034, 0.028, 0.018]) * unit, np.array([0.034, 0.028, 0.018]) * unit, side, 4))
+        meshes.append(
+            limb(arm_, np.array([0.034, 0.028, 0.018]) * unit, np.array([0.034, 0.028, 0.018]) * unit, side, 4)
+        )
         foot = body.ankles[k] + body.feet[k] @ np.array([0, 0.05, -0.03]) * unit
         leg_ = np.array([body.hips[k], body.knees[k], body.ankles[k], foot])
         wide = np.array([0.06, 0.05 if not skirted else 0.07, 0.03, 0.03]) * unit
@@ -123,12 +134,15 @@ def _shape(body: Skeleton, skirted: bool, chance: np.random.Generator) -> Piece:
 
 @remembered("people")
 def person(
-    pose: str, age: float = 34.0, height: float | None = None, seed: int = 0, fits: float | None = None, outfit: str = "", extras: tuple[str, ...] = (), detail: int = 0,
+    pose: str, age: float = 34.0, height: float | None = None, seed: int = 0, fits: float | None = None,
+    outfit: str = "", extras: tuple[str, ...] = (), detail: int = 0,
     coarsely: bool = False,
 ) -> tuple[Piece, ...]:  # fmt: skip
-    """A person who does something, feet on z = 0, facing +y; ``fits`` is the height in metres of what is touched. The same numbers make the
-    same person. ``outfit`` is one of :data:`OUTFITS`, by chance where nothing is said; ``extras`` are garments besides. From ``detail`` 2 on it is
-    no more than its shape; ``coarsely`` it has half the faces."""
+    """A person who does something, feet on z = 0, facing +y; ``fits`` is the height in metres of what is touched.
+    The same numbers make the same person. ``outfit`` is one of :data:`OUTFITS`, by chance where nothing is said;
+    ``extras`` are garments besides. From ``detail`` 2 on it is no more than its shape; ``coarsely`` it has half the
+    faces.
+    """
     kind: Pose = POSES[pose]
     chance = np.random.default_rng([seed, 7])
     girth = float(np.clip(chance.normal(1.0, 0.05), 0.9, 1.14))

@@ -19,8 +19,10 @@ Triple = tuple[float, float, float]
 
 @dataclass(frozen=True)
 class Foot:
-    """Where the heel is, in metres of the reference person: ``x`` to the right, ``y`` ahead, ``lift`` off the ground; ``turn`` in
-    degrees outwards, ``pitch`` with the toes down. ``real`` heights are metres as they are, those of a step."""
+    """Where the heel is, in metres of the reference person: ``x`` to the right, ``y`` ahead, ``lift`` off the ground.
+    ``turn`` in degrees outwards, ``pitch`` with the toes down. ``real`` heights are metres as they are, those of a
+    step.
+    """
 
     x: float
     y: float = 0.0
@@ -32,8 +34,10 @@ class Foot:
 
 @dataclass(frozen=True)
 class Hand:
-    """Where a wrist is: metres of the reference person from its shoulder as the chest stands, or from the ground (``of``), outwards,
-    ahead and up; ``real`` ones are metres as they are. ``elbow`` is where that points, as the chest stands."""
+    """Where a wrist is: metres of the reference person from its shoulder as the chest stands, or from the ground
+    (``of``), outwards, ahead and up; ``real`` ones are metres as they are. ``elbow`` is where that points, as the chest
+    stands.
+    """
 
     at: Triple
     of: Literal["shoulder", "ground", "head"] = "shoulder"
@@ -53,8 +57,10 @@ def both(hand: Hand) -> tuple[Hand, Hand]:
 
 @dataclass(frozen=True)
 class Posture:
-    """Angles in degrees; leaning and nodding are forwards, tilting is to the right, turning to the left. ``hips`` is where the pelvis
-    is over the feet, ``seat`` the height in metres of what is sat on. ``bend`` is how far knees give, as a share of the leg."""
+    """Angles in degrees; leaning and nodding are forwards, tilting is to the right, turning to the left.
+    ``hips`` is where the pelvis is over the feet, ``seat`` the height in metres of what is sat on. ``bend`` is how far
+    knees give, as a share of the leg.
+    """
 
     feet: tuple[Foot, Foot] = (Foot(-0.09), Foot(0.09))
     hands: tuple[Hand, Hand] = (HANGING, HANGING)
@@ -143,7 +149,11 @@ def skeleton_of(build: Build, posture: Posture) -> Skeleton:
             joint = middle + pelvis @ np.array([side * build.hip_wide, 0, 0])
             gap = (leg * (1 - p.bend)) ** 2 - ((ankle - joint)[:2] ** 2).sum()
             heights.append(
-                float(ankle[2] + np.sqrt(max(gap, (0.3 * leg) ** 2)) - (pelvis @ np.array([side * build.hip_wide, 0, 0]))[2])
+                float(
+                    ankle[2]
+                    + np.sqrt(max(gap, (0.3 * leg) ** 2))
+                    - (pelvis @ np.array([side * build.hip_wide, 0, 0]))[2]
+                )
             )
         middle[2] = min(heights) if p.stands is None else heights[p.stands]
     lean, tilt, twist = p.spine
@@ -154,7 +164,9 @@ def skeleton_of(build: Build, posture: Posture) -> Skeleton:
     neck = chest + whole @ np.array([0, -0.006 * unit, 0.40 * build.torso])
     nod, nod_tilt, look = p.head
     # The head is carried level: it gives way to what the back does by itself, and looks where it is told to.
-    facing = _turn(0.45 * lean + 0.45 * p.pelvis[0] + nod, 0.2 * (tilt + p.pelvis[1]) + nod_tilt, p.pelvis[2] + twist + look)
+    facing = _turn(
+        0.45 * lean + 0.45 * p.pelvis[0] + nod, 0.2 * (tilt + p.pelvis[1]) + nod_tilt, p.pelvis[2] + twist + look
+    )
     short = build.stature - build.shoulder - 0.06 * build.torso
     head = neck + (0.6 * whole + 0.4 * facing) @ np.array([0, 0.012 * unit, short - build.head / 2])
     turns = {"hip": pelvis, "waist": half, "chest": whole, "neck": whole, "head": facing}

@@ -14,7 +14,8 @@ from warmgraphite.figures.things.furniture import WOOD, cart, chair
 from warmgraphite.model.solids import Mesh, bar, box, lathe, limb, loft, moved, turned
 
 __all__ = [
-    "bicycle_under", "book", "box_held", "broom", "camera", "cart_before", "chair_under", "child_on", "clay_under", "dog_on_lead", "pot_held",
+    "bicycle_under", "book", "box_held", "broom", "camera", "cart_before", "chair_under", "child_on", "clay_under",
+    "dog_on_lead", "pot_held",
     "pram_before", "stool_under", "telephone", "ware_board", "wheel_before", "wheelchair_under",
 ]  # fmt: skip
 
@@ -37,7 +38,18 @@ def _placed(mesh: Mesh, turn: NDArray[np.float64], at: NDArray[np.float64]) -> M
 
 def _pot(size: float, chance: Chance) -> Mesh:
     shapes = (
-        [(0, 0), (0.5, 0), (0.62, 0.3), (0.66, 0.9), (0.5, 1.3), (0.36, 1.42), (0.4, 1.5), (0.3, 1.5), (0.28, 1.38), (0, 1.3)],
+        [
+            (0, 0),
+            (0.5, 0),
+            (0.62, 0.3),
+            (0.66, 0.9),
+            (0.5, 1.3),
+            (0.36, 1.42),
+            (0.4, 1.5),
+            (0.3, 1.5),
+            (0.28, 1.38),
+            (0, 1.3),
+        ],
         [(0, 0), (0.36, 0), (0.5, 0.1), (0.9, 0.62), (1.0, 0.8), (0.92, 0.8), (0.5, 0.3), (0, 0.2)],
         [(0, 0), (0.4, 0), (0.48, 0.5), (0.5, 1.1), (0.56, 1.18), (0.46, 1.18), (0.42, 1.05), (0, 1.0)],
     )
@@ -78,7 +90,9 @@ def telephone(body: Skeleton) -> list[Piece]:
     """A telephone at the ear."""
     at, way = _palm(body, 1, 0.05), body.wrists[1] - body.elbows[1]
     way /= np.linalg.norm(way)
-    return [Piece.of("telephone", "#4b4845", bar(tuple(at - way * 0.07), tuple(at + way * 0.08), 0.012, 0.07), crease=SHARP)]
+    return [
+        Piece.of("telephone", "#4b4845", bar(tuple(at - way * 0.07), tuple(at + way * 0.08), 0.012, 0.07), crease=SHARP)
+    ]
 
 
 def box_held(body: Skeleton) -> list[Piece]:
@@ -112,7 +126,10 @@ def ware_board(body: Skeleton, chance: Chance) -> list[Piece]:
         size = float(chance.uniform(0.075, 0.09))
         points, faces = _pot(size, np.random.default_rng(int(chance.integers(3))))
         pots.append((points + middle + np.array([0, y, 0.012]), faces))
-    return [Piece.of("board", WOOD, (board[0] + middle, board[1]), crease=SHARP), Piece.of("pots", CLAY, *pots, crease=40.0)]
+    return [
+        Piece.of("board", WOOD, (board[0] + middle, board[1]), crease=SHARP),
+        Piece.of("pots", CLAY, *pots, crease=40.0),
+    ]
 
 
 def child_on(body: Skeleton, chance: Chance) -> list[Piece]:
@@ -126,7 +143,10 @@ def child_on(body: Skeleton, chance: Chance) -> list[Piece]:
     seat = 0.0
     hands = both(Hand((0.03, 0.20, -0.16), elbow=(0.9, -0.2, -0.6)))
     posture = Posture(
-        feet=(Foot(-0.13 / u * 0.9, 0.20 / u, -0.30, 6, 20, real=True), Foot(0.13 / u * 0.9, 0.20 / u, -0.30, 6, 20, real=True)),
+        feet=(
+            Foot(-0.13 / u * 0.9, 0.20 / u, -0.30, 6, 20, real=True),
+            Foot(0.13 / u * 0.9, 0.20 / u, -0.30, 6, 20, real=True),
+        ),
         hands=hands,
         seat=seat,
         pelvis=(4, 0, 0),
@@ -146,7 +166,10 @@ def dog_on_lead(body: Skeleton, chance: Chance) -> list[Piece]:
     collar = at + np.array([0, 0.28, 0.50]) * 0.95
     sag = (hand + collar) / 2 - np.array([0, 0, 0.10])
     line = limb(np.array([hand, sag, collar]), np.full(3, 0.006), np.full(3, 0.006), np.array([1.0, 0, 0]), 4)
-    return [*(Piece(p.name, p.colour, p.points + at, p.triangles, p.crease) for p in found), Piece.of("lead", STEEL, line)]
+    return [
+        *(Piece(p.name, p.colour, p.points + at, p.triangles, p.crease) for p in found),
+        Piece.of("lead", STEEL, line),
+    ]
 
 
 def chair_under(seat: float) -> list[Piece]:
@@ -157,7 +180,8 @@ def chair_under(seat: float) -> list[Piece]:
 def stool_under(seat: float) -> list[Piece]:
     """A round stool."""
     legs = [
-        stick((0.15 * x, 0.15 * y, 0), (0.09 * x, 0.09 * y, seat - 0.03), 0.035) for x, y in ((1, 1), (-1, 1), (1, -1), (-1, -1))
+        stick((0.15 * x, 0.15 * y, 0), (0.09 * x, 0.09 * y, seat - 0.03), 0.035)
+        for x, y in ((1, 1), (-1, 1), (1, -1), (-1, -1))
     ]
     return [
         Piece.of(
@@ -175,7 +199,9 @@ def wheel_before(body: Skeleton, chance: Chance) -> list[Piece]:
     u = body.build.unit
     y = 0.50 * u
     tray = moved(lathe([(0, 0.0), (0.30, 0.0), (0.33, 0.14), (0.31, 0.14), (0.285, 0.03), (0, 0.03)], 22), (0, y, 0.44))
-    head = moved(lathe([(0, 0), (0.035, 0), (0.035, 0.12), (0.155, 0.12), (0.155, 0.145), (0, 0.145)], 20), (0, y, 0.44))
+    head = moved(
+        lathe([(0, 0), (0.035, 0), (0.035, 0.12), (0.155, 0.12), (0.155, 0.145), (0, 0.145)], 20), (0, y, 0.44)
+    )
     stand = [bar((x, y + d, 0), (x * 0.9, y + d * 0.9, 0.45), 0.05, 0.05) for x in (-0.22, 0.22) for d in (-0.2, 0.2)]
     points, faces = _pot(0.11, np.random.default_rng(int(chance.integers(3))))
     return [
@@ -294,4 +320,7 @@ def wheelchair_under(body: Skeleton) -> list[Piece]:
             stick((s, 0.26, 0.47), (s, 0.38 * u, 0.10), 0.024),
         ]
         tubes.append(box((s - 0.06, 0.38 * u, 0.085), (s + 0.06, 0.60 * u, 0.105)))
-    return [Piece.of("wheels", "#57534e", *wheels, *small, crease=60.0), Piece.of("chair", STEEL, *seat, *tubes, crease=50.0)]
+    return [
+        Piece.of("wheels", "#57534e", *wheels, *small, crease=60.0),
+        Piece.of("chair", STEEL, *seat, *tubes, crease=50.0),
+    ]

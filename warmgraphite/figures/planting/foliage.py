@@ -1,4 +1,6 @@
-"""Foliage: lobes of leaves on clumps at the tips of twigs, as open faces that together make one mass with a lively edge."""
+"""Foliage: lobes of leaves on clumps at the tips of twigs, as open faces that together make one mass with a lively
+edge.
+"""
 
 from __future__ import annotations
 
@@ -21,7 +23,9 @@ def _units(vectors: Array) -> Array:
 def lobes(
     centre: Array, normal: Array, way: Array, size: Array, long: float, chance: np.random.Generator, corners: int = 6
 ) -> Mesh:
-    """Lobes (N) about their centres, facing ``normal``, ``long`` times as long along ``way`` as wide: uneven, a little cupped."""
+    """Lobes (N) about their centres, facing ``normal``, ``long`` times as long along ``way`` as wide.
+    Uneven, a little cupped.
+    """
     count = len(centre)
     normal = _units(normal)
     along = _units(way - (way * normal).sum(1, keepdims=True) * normal + 1e-6)
@@ -32,7 +36,12 @@ def lobes(
     reach = size[:, None] * tufts * chance.uniform(0.80 if corners >= 9 else 0.72, 1.12, (count, corners))
     u, v = reach * np.cos(angle) * long**0.5, reach * np.sin(angle) / long**0.5
     cup = -0.16 * reach * chance.uniform(0.2, 1.4, (count, 1))
-    rim = centre[:, None] + u[..., None] * along[:, None] + v[..., None] * across[:, None] + cup[..., None] * normal[:, None]
+    rim = (
+        centre[:, None]
+        + u[..., None] * along[:, None]
+        + v[..., None] * across[:, None]
+        + cup[..., None] * normal[:, None]
+    )
     points = np.concatenate([rim, centre[:, None]], axis=1).reshape(-1, 3)
     k = np.arange(corners)
     fan = np.column_stack([np.full(corners, corners), k, (k + 1) % corners])
@@ -40,10 +49,12 @@ def lobes(
 
 
 def over_clumps(
-    clumps: Array, radius: Array, heart: Array, lobe: float, each: float, level: float, long: float, chance: np.random.Generator, corners: int = 6, most: int = 480
+    clumps: Array, radius: Array, heart: Array, lobe: float, each: float, level: float, long: float,
+    chance: np.random.Generator, corners: int = 6, most: int = 480
 ) -> Mesh:  # fmt: skip
-    """Lobes over clumps (N, 3) of ``radius`` (N,) round the ``heart`` of a crown, no more than ``most``; what lies inside another clump is
-    left out."""
+    """Lobes over clumps (N, 3) of ``radius`` (N,) round the ``heart`` of a crown, no more than ``most``.
+    What lies inside another clump is left out.
+    """
     count = np.maximum((each * (radius / lobe) ** 2).astype(int), 2)
     if count.sum() > 2 * most:
         count = np.maximum((count * (2 * most / count.sum())).astype(int), 1)
@@ -62,18 +73,25 @@ def over_clumps(
     rows = np.flatnonzero(keep)
     rows = chance.permutation(rows)[:most]
     # One that would fly by itself is left out.
-    near = cKDTree(places[rows]).query(places[rows], k=min(4, len(rows)))[0][:, -1] if len(rows) > 3 else np.zeros(len(rows))
+    near = (
+        cKDTree(places[rows]).query(places[rows], k=min(4, len(rows)))[0][:, -1]
+        if len(rows) > 3
+        else np.zeros(len(rows))
+    )
     rows = rows[near < 2.6 * lobe + 0.25 * float(radius.mean())]
     places, ways, owner = places[rows], ways[rows], owner[rows]
     face = (
-        _units(0.55 * ways + 0.45 * out[owner] + chance.normal(0, 0.28, ways.shape)) * (1 - level) + np.array([0, 0, 1.0]) * level
+        _units(0.55 * ways + 0.45 * out[owner] + chance.normal(0, 0.28, ways.shape)) * (1 - level)
+        + np.array([0, 0, 1.0]) * level
     )
     size = lobe * chance.uniform(0.75, 1.3, len(places))
     return lobes(places, face, chance.normal(size=places.shape) + ways, size, long, chance, corners)
 
 
 def blades(foot: Array, way: Array, height: Array, wide: Array, bend: Array, steps: int = 3) -> Mesh:
-    """Blades (N) that rise from their feet and bend over towards ``way`` (N, 2) by ``bend`` (N,) shares of their height, to a point."""
+    """Blades (N) that rise from their feet and bend over towards ``way`` (N, 2) by ``bend`` (N,) shares of their
+    height, to a point.
+    """
     count = len(foot)
     t = np.linspace(0, 1, steps + 1)
     side = np.column_stack([-way[:, 1], way[:, 0]])
@@ -90,9 +108,9 @@ def blades(foot: Array, way: Array, height: Array, wide: Array, bend: Array, ste
         if k < steps - 1:
             rows.append((c, c + 1, b))
     each = 2 * steps + 1
-    return points.reshape(-1, 3), (np.array(rows)[None] + (np.arange(count) * each)[:, None, None]).reshape(-1, 3).astype(
-        np.int32
-    )
+    return points.reshape(-1, 3), (np.array(rows)[None] + (np.arange(count) * each)[:, None, None]).reshape(
+        -1, 3
+    ).astype(np.int32)
 
 
 def tuft(ask: Growth, count: int, radius: float, tall: float, wide: float, bend: float) -> Mesh:

@@ -19,8 +19,9 @@ SEASONS: tuple[Season, ...] = ("bare", "spring", "summer", "autumn")
 
 @dataclass(frozen=True)
 class Growth:
-    """What is asked of a habit: ``height`` and ``spread`` in metres, ``density`` of its foliage against the usual one, ``detail`` from 0,
-    which is all, to 2; ``coarsely`` is that much with fewer faces."""
+    """What is asked of a habit: ``height`` and ``spread`` in metres, ``density`` of its foliage against the usual one,
+    ``detail`` from 0, which is all, to 2; ``coarsely`` is that much with fewer faces.
+    """
 
     height: float
     spread: float
@@ -39,10 +40,11 @@ class Growth:
 class Habit:
     """Lengths as shares of the height.
 
-    ``outline`` are half widths of the crown, as shares of half its spread, from its foot (0) to its top (1); ``clear`` is how much of the stem
-    is bare; ``spread`` how wide the crown is. ``leader`` is how far up one stem goes through. ``up`` is how far branches turn upwards
-    (downwards below 0), ``hangs`` how long what hangs from their tips is. Foliage is in ``clumps`` of that size, of leaves in lobes of ``lobe``
-    size, that are ``long`` times as long as wide. ``own`` grows what no stem and crown is.
+    ``outline`` are half widths of the crown, as shares of half its spread, from its foot (0) to its top (1); ``clear``
+    is how much of the stem is bare; ``spread`` how wide the crown is. ``leader`` is how far up one stem goes through.
+    ``up`` is how far branches turn upwards (downwards below 0), ``hangs`` how long what hangs from their tips is.
+    Foliage is in ``clumps`` of that size, of leaves in lobes of ``lobe`` size, that are ``long`` times as long as wide.
+    ``own`` grows what no stem and crown is.
     """
 
     name: str
@@ -51,7 +53,14 @@ class Habit:
     height: float
     spread: float = 0.7
     clear: float = 0.22
-    outline: tuple[tuple[float, float], ...] = ((0.0, 0.35), (0.2, 0.85), (0.45, 1.0), (0.75, 0.8), (0.93, 0.4), (1.0, 0.1))
+    outline: tuple[tuple[float, float], ...] = (
+        (0.0, 0.35),
+        (0.2, 0.85),
+        (0.45, 1.0),
+        (0.75, 0.8),
+        (0.93, 0.4),
+        (1.0, 0.1),
+    )
     stems: int = 1
     lean: float = 0.03
     leader: float = 0.35
@@ -69,7 +78,9 @@ class Habit:
     level: float = 0.0
     whorls: int = 0
     evergreen: bool = False
-    leaf: dict[str, str] = field(default_factory=lambda: {"spring": "#b3bd8d", "summer": "#8f9d72", "autumn": "#c49a5c"})
+    leaf: dict[str, str] = field(
+        default_factory=lambda: {"spring": "#b3bd8d", "summer": "#8f9d72", "autumn": "#c49a5c"}
+    )
     bark: str = "#8b7d6b"
     #: Years until two thirds of its height.
     slow: float = 22.0

@@ -12,13 +12,16 @@ __all__ = ["colonise"]
 
 @kernel("f8[:,::1], i4[::1], i8, f8[:,::1], f8, f8, f8, f8, f8, f8[::1]")
 def colonise(
-    points: NDArray[np.float64], parent: NDArray[np.int32], count: int, attractors: NDArray[np.float64], step: float, reach: float, kill: float,
+    points: NDArray[np.float64], parent: NDArray[np.int32], count: int, attractors: NDArray[np.float64], step: float,
+    reach: float, kill: float,
     up: float, wander: float, chance: NDArray[np.float64],
 ) -> int:  # fmt: skip
-    """Let branches grow towards attractors, in place: ``count`` of the ``points`` (N, 3) are there to begin with; gives how many then are.
+    """Let branches grow towards attractors, in place: ``count`` of the ``points`` (N, 3) are there to begin with.
+    Gives how many then are.
 
-    Each attractor draws the nearest node within ``reach`` metres and is gone when one comes as near as ``kill`` (after Runions, Lane and
-    Prusinkiewicz, "Modeling trees with a space colonization algorithm", 2007). ``up`` is how far all turn upwards, ``wander`` by chance.
+    Each attractor draws the nearest node within ``reach`` metres and is gone when one comes as near as ``kill`` (after
+    Runions, Lane and Prusinkiewicz, "Modeling trees with a space colonization algorithm", 2007). ``up`` is how far all
+    turn upwards, ``wander`` by chance.
     """
     live = np.ones(len(attractors), np.bool_)
     near = np.full(len(attractors), -1, np.int32)

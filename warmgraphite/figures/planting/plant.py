@@ -117,7 +117,13 @@ def _whorls(
 
 
 def _wood(
-    points: Array, parent: NDArray[np.int32], tip: NDArray[np.bool_], thick: float, thinnest: float, bare: bool, detail: int
+    points: Array,
+    parent: NDArray[np.int32],
+    tip: NDArray[np.bool_],
+    thick: float,
+    thinnest: float,
+    bare: bool,
+    detail: int,
 ) -> list[Mesh]:
     """Stem and branches as tapering limbs, those that are thicker than ``thinnest`` metres across."""
     n = len(points)
@@ -169,7 +175,9 @@ def _foliage(
     coarse = ask.of(1.0, 1.65, 2.15, 3.0)
     lobe = max(habit.lobe * high, 0.05) * coarse
     amount = (
-        ask.density * habit.full * {"spring": 0.75, "summer": 1.0, "autumn": 0.8}.get(ask.season, 1.0 if habit.evergreen else 0.0)
+        ask.density
+        * habit.full
+        * {"spring": 0.75, "summer": 1.0, "autumn": 0.8}.get(ask.season, 1.0 if habit.evergreen else 0.0)
     )
     found = []
     if habit.whorls:
@@ -235,7 +243,9 @@ def _hanging(habit: Habit, ask: Growth, tips: Array, heart: Array) -> Mesh:
     each = int(ask.of(3, 2, 1, 1))
     tips = chance.permutation(tips)[: int(ask.of(170, 60, 60, 40))]
     foot = np.repeat(tips, each, axis=0) + chance.normal(0, 0.03 * ask.height, (len(tips) * each, 3))
-    long = np.minimum(habit.hangs * ask.height * chance.uniform(0.5, 1.2, len(foot)), np.maximum(foot[:, 2] - 0.25, 0.2))
+    long = np.minimum(
+        habit.hangs * ask.height * chance.uniform(0.5, 1.2, len(foot)), np.maximum(foot[:, 2] - 0.25, 0.2)
+    )
     out = foot[:, :2] - heart[:2]
     out /= np.maximum(np.linalg.norm(out, axis=1, keepdims=True), 1e-6)
     rows = []
@@ -251,11 +261,13 @@ def _hanging(habit: Habit, ask: Growth, tips: Array, heart: Array) -> Mesh:
 
 @remembered("plants")
 def plant(
-    habit: str, height: float | None = None, age: float | None = None, spread: float = 1.0, density: float = 1.0, season: Season = "summer",
+    habit: str, height: float | None = None, age: float | None = None, spread: float = 1.0, density: float = 1.0,
+    season: Season = "summer",
     seed: int = 0, detail: int = 0, coarsely: bool = False,
 ) -> tuple[Piece, ...]:  # fmt: skip
-    """A plant of a habit: its foot on z = 0, metres. ``spread`` is against the usual one, ``detail`` 0 is all of it. The same numbers grow
-    the same plant."""
+    """A plant of a habit: its foot on z = 0, metres.
+    ``spread`` is against the usual one, ``detail`` 0 is all of it. The same numbers grow the same plant.
+    """
     kind = HABITS[habit]
     chance = np.random.default_rng([seed, 11])
     high = height or (kind.at_age(age) if age is not None else kind.height * float(chance.uniform(0.9, 1.1)))

@@ -18,8 +18,9 @@ Chance = np.random.Generator
 
 @dataclass(frozen=True)
 class Thing:
-    """One thing: how it is made of chance and a colour, its usual ``height`` in metres, what it is to a drawing. A ``flies`` one needs
-    nothing to stand on, one that ``floats`` stands on water."""
+    """One thing: how it is made of chance and a colour, its usual ``height`` in metres, what it is to a drawing.
+    A ``flies`` one needs nothing to stand on, one that ``floats`` stands on water.
+    """
 
     name: str
     label: str

@@ -31,7 +31,11 @@ def spoked(centre: tuple[float, float, float], radius: float, thick: float, spok
     found = [hoop(centre, radius - thick, thick), hoop(centre, 0.03, 0.012, around=10)]
     for k in range(spokes):
         a = 2 * np.pi * k / spokes + 0.2
-        rim = (centre[0], centre[1] + (radius - thick) * float(np.cos(a)), centre[2] + (radius - thick) * float(np.sin(a)))
+        rim = (
+            centre[0],
+            centre[1] + (radius - thick) * float(np.cos(a)),
+            centre[2] + (radius - thick) * float(np.sin(a)),
+        )
         found.append(stick(centre, rim, 0.006, 3))
     return found
 

@@ -50,7 +50,9 @@ def _make(chance: Chance, colour: str) -> list[Piece]:
     found = bicycle(colour, 1.0, 7.0)
     # The stand, on the side to which it leans.
     found.append(
-        Piece.of("bars", "#5c5850", moved(stick((0, 0, 0), (0.16, -0.03, -0.29), 0.02), (0.035, -0.06, 0.29)), crease=60.0)
+        Piece.of(
+            "bars", "#5c5850", moved(stick((0, 0, 0), (0.16, -0.03, -0.29), 0.02), (0.035, -0.06, 0.29)), crease=60.0
+        )
     )
     return found
 

@@ -13,7 +13,9 @@ SIDE = np.array([1.0, 0, 0])
 
 def _sitting(_c: Chance, colour: str) -> list[Piece]:
     path = np.array([(0, -0.17, 0.055), (0, -0.10, 0.08), (0, -0.02, 0.115), (0, 0.05, 0.15), (0, 0.075, 0.19)])
-    body = limb(path, np.array([0.018, 0.035, 0.055, 0.05, 0.026]), np.array([0.006, 0.026, 0.052, 0.052, 0.028]), SIDE, 10)
+    body = limb(
+        path, np.array([0.018, 0.035, 0.055, 0.05, 0.026]), np.array([0.006, 0.026, 0.052, 0.052, 0.028]), SIDE, 10
+    )
     head = limb(
         np.array([(0, 0.04, 0.20), (0, 0.07, 0.215), (0, 0.105, 0.21), (0, 0.14, 0.20)]),
         np.array([0.015, 0.032, 0.022, 0.003]),
@@ -51,7 +53,9 @@ def _flying(beat: float) -> Mesh:
 
 
 def _flight(chance: Chance, colour: str) -> list[Piece]:
-    return [Piece.of("bird", colour, turned(_flying(float(chance.uniform(-0.7, 1.0))), float(chance.uniform(-14, 14)), "y"))]
+    return [
+        Piece.of("bird", colour, turned(_flying(float(chance.uniform(-0.7, 1.0))), float(chance.uniform(-14, 14)), "y"))
+    ]
 
 
 def _flock(chance: Chance, colour: str) -> list[Piece]:
@@ -67,7 +71,9 @@ def _flock(chance: Chance, colour: str) -> list[Piece]:
         )
         size = float(chance.uniform(0.85, 1.12))
         one = stretched(_flying(float(chance.uniform(-0.8, 1.0))), (size, size, size))
-        meshes.append(moved(turned(turned(one, float(chance.uniform(-20, 20)), "y"), float(chance.uniform(-16, 16))), place))
+        meshes.append(
+            moved(turned(turned(one, float(chance.uniform(-20, 20)), "y"), float(chance.uniform(-16, 16))), place)
+        )
     return [Piece.of("birds", colour, *meshes)]
 
 

@@ -27,7 +27,10 @@ def _make(_chance: Chance, colour: str) -> list[Piece]:
     seats = [bar((-0.58, y, 0.24), (0.58, y, 0.24), 0.22, 0.03) for y in (-0.85, 0.1)]
     oars = [stick((s * 0.25, -1.2, 0.30), (s * 0.42, 1.15, 0.36), 0.045) for s in (-1, 1)]
     blades = [bar((s * 0.42, 1.1, 0.36), (s * 0.455, 1.6, 0.37), 0.14, 0.02) for s in (-1, 1)]
-    return [Piece.of("hull", colour, hull, crease=40.0), Piece.of("thwarts", "#b08d63", *seats, *oars, *blades, crease=40.0)]
+    return [
+        Piece.of("hull", colour, hull, crease=40.0),
+        Piece.of("thwarts", "#b08d63", *seats, *oars, *blades, crease=40.0),
+    ]
 
 
 THINGS = [Thing("boat", "Rowing boat", "vehicles", 0.62, _make, ("#7c8f8c", "#c6bda8", "#8f5f48"), floats=True)]

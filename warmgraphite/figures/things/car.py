@@ -31,7 +31,9 @@ def _panes(side: list[tuple[float, float]], half: float, tuck: float, waist: flo
     for s in (-1, 1):
         face = []
         for out in (-0.012, 0.006):
-            ring = [(s * (half - tuck * float(np.clip((z - waist) / (top - waist), 0, 1)) + out), y, z) for y, z in side]
+            ring = [
+                (s * (half - tuck * float(np.clip((z - waist) / (top - waist), 0, 1)) + out), y, z) for y, z in side
+            ]
             face.append(ring)
         found.append(loft(np.array(face)))
     return found
@@ -58,7 +60,9 @@ def _car(_chance: Chance, colour: str) -> list[Piece]:
     arches = [box((-1.2, y - 0.37, 0.0), (1.2, y + 0.37, 0.36)) for y in (-1.30, 1.32)]
     rounds = [
         moved(
-            prism([(0.37 * float(np.cos(a)), 0.37 * float(np.sin(a))) for a in np.linspace(0, np.pi, 13)], "x", -1.2, 1.2),
+            prism(
+                [(0.37 * float(np.cos(a)), 0.37 * float(np.sin(a))) for a in np.linspace(0, np.pi, 13)], "x", -1.2, 1.2
+            ),
             (0, y, 0.33),
         )
         for y in (-1.30, 1.32)
@@ -111,7 +115,10 @@ def _van(_chance: Chance, colour: str) -> list[Piece]:
     cuts = [
         moved(
             prism(
-                [(0.42 * float(np.cos(a)), 0.42 * float(np.sin(a))) for a in np.linspace(-0.4, np.pi + 0.4, 15)], "x", -1.3, 1.3
+                [(0.42 * float(np.cos(a)), 0.42 * float(np.sin(a))) for a in np.linspace(-0.4, np.pi + 0.4, 15)],
+                "x",
+                -1.3,
+                1.3,
             ),
             (0, y, 0.36),
         )
@@ -129,7 +136,11 @@ def _van(_chance: Chance, colour: str) -> list[Piece]:
     )
     lines = [box((s * 0.985 - 0.006, -2.2, 0.62), (s * 0.985 + 0.006, 0.42, 0.635)) for s in (-1, 1)]
     wheels = [w for s in (-0.88, 0.88) for y in (-1.6, 1.68) for w in tyre((s, y, 0.35), 0.35, 0.22)]
-    return [Piece.of("body", colour, body, *lines, crease=34.0), Piece.of("windows", GLASS, *glass, wind, crease=SHARP), *wheels]
+    return [
+        Piece.of("body", colour, body, *lines, crease=34.0),
+        Piece.of("windows", GLASS, *glass, wind, crease=SHARP),
+        *wheels,
+    ]
 
 
 def _long(
@@ -156,13 +167,26 @@ def _long(
     for k in range(bays):
         y0, y1 = a + 0.8 + k * step + 0.05, a + 0.8 + (k + 1) * step - 0.05
         door = any(y0 < d < y1 for d in doors)
-        outline = [(y0, 0.42 if door else tall * 0.44), (y1, 0.42 if door else tall * 0.44), (y1, tall * 0.83), (y0, tall * 0.83)]
+        outline = [
+            (y0, 0.42 if door else tall * 0.44),
+            (y1, 0.42 if door else tall * 0.44),
+            (y1, tall * 0.83),
+            (y0, tall * 0.83),
+        ]
         (leaves if door else windows).extend(_panes(outline, half, 0.07, tall * 0.5, tall))
     for s in (-1, 1):
         y = s * length / 2
-        at = [(-half * 0.86, tall * 0.44), (half * 0.86, tall * 0.44), (half * 0.82, tall * 0.84), (-half * 0.82, tall * 0.84)]
+        at = [
+            (-half * 0.86, tall * 0.44),
+            (half * 0.86, tall * 0.44),
+            (half * 0.82, tall * 0.84),
+            (-half * 0.82, tall * 0.84),
+        ]
         lean = nose * 0.5
-        rows = [[(x, y + s * d - s * (0.04 + (lean if z > tall * 0.6 else 0.0) * 0.9), z) for x, z in at] for d in (-0.03, 0.03)]
+        rows = [
+            [(x, y + s * d - s * (0.04 + (lean if z > tall * 0.6 else 0.0) * 0.9), z) for x, z in at]
+            for d in (-0.03, 0.03)
+        ]
         windows.append(loft(np.array(rows)))
     return body, windows, leaves
 
@@ -172,7 +196,10 @@ def _bus(_chance: Chance, colour: str) -> list[Piece]:
     cuts = [
         moved(
             prism(
-                [(0.58 * float(np.cos(a)), 0.58 * float(np.sin(a))) for a in np.linspace(-0.3, np.pi + 0.3, 15)], "x", -1.5, 1.5
+                [(0.58 * float(np.cos(a)), 0.58 * float(np.sin(a))) for a in np.linspace(-0.3, np.pi + 0.3, 15)],
+                "x",
+                -1.5,
+                1.5,
             ),
             (0, y, 0.48),
         )
@@ -180,7 +207,8 @@ def _bus(_chance: Chance, colour: str) -> list[Piece]:
     ]
     wheels = [w for s in (-1.1, 1.1) for y in (-3.0, 3.1) for w in tyre((s, y, 0.48), 0.48, 0.28)]
     return [
-        Piece.of("body", colour, subtracted(body, *cuts), crease=34.0), Piece.of("windows", GLASS, *windows, crease=SHARP),
+        Piece.of("body", colour, subtracted(body, *cuts), crease=34.0),
+        Piece.of("windows", GLASS, *windows, crease=SHARP),
         Piece.of("doors", "#6f8285", *doors, crease=SHARP), *wheels,
     ]  # fmt: skip
 
@@ -188,10 +216,16 @@ def _bus(_chance: Chance, colour: str) -> list[Piece]:
 def _tram(_chance: Chance, colour: str) -> list[Piece]:
     out: list[Piece] = []
     for k, y in enumerate((-10.4, 0.0, 10.4)):
-        body, windows, doors = _long(10.0, 3.35, 1.22, 0.28, [-2.6, 2.4] if k != 1 else [0.0], 6, 0.35 if k != 1 else 0.02)
+        body, windows, doors = _long(
+            10.0, 3.35, 1.22, 0.28, [-2.6, 2.4] if k != 1 else [0.0], 6, 0.35 if k != 1 else 0.02
+        )
         out += [
             Piece.of(
-                "body", colour, moved(body, (0, y, 0)), moved(box((-0.9, -2.0, 3.3), (0.9, 2.0, 3.55)), (0, y, 0)), crease=34.0
+                "body",
+                colour,
+                moved(body, (0, y, 0)),
+                moved(box((-0.9, -2.0, 3.3), (0.9, 2.0, 3.55)), (0, y, 0)),
+                crease=34.0,
             ),
             Piece.of("windows", GLASS, *(moved(w, (0, y, 0)) for w in windows), crease=SHARP),
             Piece.of("doors", "#6f8285", *(moved(d, (0, y, 0)) for d in doors), crease=SHARP),
@@ -215,6 +249,8 @@ def _tram(_chance: Chance, colour: str) -> list[Piece]:
 
 CARS = ("#8b9293", "#a5553f", "#c9c4b8", "#5d6a6d", "#b49a63")
 THINGS = [
-    Thing("car", "Car", "vehicles", 1.49, _car, CARS), Thing("van", "Van", "vehicles", 2.32, _van, ("#d5cfc2", "#8b9293", "#6d7f73")),
-    Thing("bus", "Bus", "vehicles", 3.1, _bus, ("#b65a43", "#d0b56c", "#6d8a8a")), Thing("tram", "Tram", "vehicles", 4.56, _tram, ("#c9b98e", "#9c5a48", "#6f8c84")),
+    Thing("car", "Car", "vehicles", 1.49, _car, CARS),
+    Thing("van", "Van", "vehicles", 2.32, _van, ("#d5cfc2", "#8b9293", "#6d7f73")),
+    Thing("bus", "Bus", "vehicles", 3.1, _bus, ("#b65a43", "#d0b56c", "#6d8a8a")),
+    Thing("tram", "Tram", "vehicles", 4.56, _tram, ("#c9b98e", "#9c5a48", "#6f8c84")),
 ]  # fmt: skip

@@ -15,10 +15,19 @@ WOOD, STEEL = "#b39168", "#5e5a55"
 def chair(seat: float = 0.45, wide: float = 0.42, back: float = 0.40) -> list[Mesh]:
     """A chair under the origin, its back behind."""
     half, deep = wide / 2, 0.42
-    legs = [bar((x, y, 0), (x * 0.96, y * 0.96, seat), 0.035, 0.035) for x in (-half + 0.03, half - 0.03) for y in (-0.17, 0.22)]
+    legs = [
+        bar((x, y, 0), (x * 0.96, y * 0.96, seat), 0.035, 0.035)
+        for x in (-half + 0.03, half - 0.03)
+        for y in (-0.17, 0.22)
+    ]
     posts = [bar((x, -0.17, seat), (x, -0.24, seat + back), 0.032, 0.032) for x in (-half + 0.03, half - 0.03)]
     rails = [
-        bar((-half + 0.02, -0.17 - 0.07 * t, seat + back * t), (half - 0.02, -0.17 - 0.07 * t, seat + back * t), 0.02, 0.07)
+        bar(
+            (-half + 0.02, -0.17 - 0.07 * t, seat + back * t),
+            (half - 0.02, -0.17 - 0.07 * t, seat + back * t),
+            0.02,
+            0.07,
+        )
         for t in (0.55, 0.92)
     ]
     return [*legs, *posts, *rails, box((-half, -0.20, seat - 0.035), (half, deep - 0.17, seat))]
@@ -52,7 +61,8 @@ def _table_with_chairs(chance: Chance, colour: str) -> list[Piece]:
 def _bench(_c: Chance, colour: str) -> list[Piece]:
     slats = [box((-0.9, -0.20 + k * 0.115, 0.42), (0.9, -0.105 + k * 0.115, 0.45)) for k in range(4)]
     backs = [
-        bar((-0.9, -0.24 - 0.03 * k, 0.56 + 0.13 * k), (0.9, -0.24 - 0.03 * k, 0.56 + 0.13 * k), 0.025, 0.095) for k in range(3)
+        bar((-0.9, -0.24 - 0.03 * k, 0.56 + 0.13 * k), (0.9, -0.24 - 0.03 * k, 0.56 + 0.13 * k), 0.025, 0.095)
+        for k in range(3)
     ]
     feet = []
     for x in (-0.7, 0.7):
@@ -83,7 +93,10 @@ def _bin(_c: Chance, colour: str) -> list[Piece]:
         Piece.of(
             "bin",
             colour,
-            lathe([(0, 0.04), (0.2, 0.04), (0.24, 0.78), (0.25, 0.8), (0.23, 0.86), (0.15, 0.86), (0.15, 0.7), (0, 0.7)], 18),
+            lathe(
+                [(0, 0.04), (0.2, 0.04), (0.24, 0.78), (0.25, 0.8), (0.23, 0.86), (0.15, 0.86), (0.15, 0.7), (0, 0.7)],
+                18,
+            ),
             crease=40.0,
         )
     ]
@@ -99,7 +112,11 @@ def crate(size: tuple[float, float, float] = (0.56, 0.38, 0.30)) -> list[Mesh]:
         found += [box((s * x - 0.008, -y, low), (s * x + 0.008, y, high)) for s in (-1, 1)]
     return [
         *found,
-        *(box((sx * x - 0.02, sy * y - 0.02, 0), (sx * x + 0.02, sy * y + 0.02, z)) for sx in (-1, 1) for sy in (-1, 1)),
+        *(
+            box((sx * x - 0.02, sy * y - 0.02, 0), (sx * x + 0.02, sy * y + 0.02, z))
+            for sx in (-1, 1)
+            for sy in (-1, 1)
+        ),
     ]
 
 

@@ -1,7 +1,8 @@
-"""Layers of the true shape: bands of the distance from the outer side, and from the inner one behind the layer that takes the rest.
+"""Layers of the true shape: bands of the distance from the outer side, and from the inner one behind the layer that
+takes the rest.
 
-Distances are taken from the outline of the whole envelope, so that layers go round corners and through junctions by themselves:
-what lies at one depth is one band, whatever part it is of. Offsets are mitred, as boards and blocks are.
+Distances are taken from the outline of the whole envelope, so that layers go round corners and through junctions by
+themselves: what lies at one depth is one band, whatever part it is of. Offsets are mitred, as boards and blocks are.
 """
 
 from __future__ import annotations
@@ -35,9 +36,11 @@ MOST_SLANTS = 12
 
 @dataclass(frozen=True)
 class Band:
-    """A layer where it is drawn: its ``shape`` in metres in the surface's axes, of one ``part``, filled by number ``layer`` of its
-    build-up; ``depth`` is from where to where it lies, in metres from the outer side, or, where ``inner``, from the inner one; the
-    rest begins there and ends anywhere."""
+    """A layer where it is drawn.
+    Its ``shape`` in metres in the surface's axes, of one ``part``, filled by number ``layer`` of its build-up;
+    ``depth`` is from where to where it lies, in metres from the outer side, or, where ``inner``, from the inner one;
+    the rest begins there and ends anywhere.
+    """
 
     part: int
     build_up: BuildUp
@@ -63,8 +66,9 @@ class Sheet:
 
 
 def kept_layers(build_up: BuildUp, room: float, least: float) -> list[int]:
-    """The numbers of the layers that are drawn where there are ``room`` metres, none thinner than ``least`` metres: those of least
-    importance go first, of two alike the thinner. What lies in beds has room of its own."""
+    """The numbers of the layers that are drawn where there are ``room`` metres, none thinner than ``least`` metres.
+    Those of least importance go first, of two alike the thinner. What lies in beds has room of its own.
+    """
     rest, layers = build_up.rest, build_up.layers
     kept = [
         n
@@ -94,15 +98,17 @@ def _side(runs: Sequence[Run], side: int, part: int) -> list[Run]:
 class _Depths:
     """How deep places lie behind an outline, as shapes; each depth is made once for all parts.
 
-    Where a cut goes aslant through a face, what lies behind it looks thicker: straights of one slant are offset together, and where
-    two slants meet at a corner, its mitre is made of both.
+    Where a cut goes aslant through a face, what lies behind it looks thicker: straights of one slant are offset
+    together, and where two slants meet at a corner, its mitre is made of both.
     """
 
     def __init__(self, runs: Sequence[Run], along: shapely.Geometry | None = None) -> None:
         slants = np.concatenate([np.empty(0), *(r.slant for r in runs)])
         few = len(np.unique(np.round(slants / ALIKE))) <= MOST_SLANTS
         # A dome has as many slants as faces: there a few do.
-        self._rounded = (lambda v: np.round(v / ALIKE) * ALIKE) if few else (lambda v: np.exp(np.round(np.log(v) / 0.03) * 0.03))
+        self._rounded = (
+            (lambda v: np.round(v / ALIKE) * ALIKE) if few else (lambda v: np.exp(np.round(np.log(v) / 0.03) * 0.03))
+        )
         rows: dict[float, list[Points]] = {}
         self._corners: list[tuple[Points, Points, float, Points, float]] = []
         for run in runs:
@@ -121,7 +127,9 @@ class _Depths:
                 )
                 for k in stops[1:-1]
             ]
-        self._rows = {slant: shapely.multilinestrings([shapely.linestrings(n) for n in lines]) for slant, lines in rows.items()}
+        self._rows = {
+            slant: shapely.multilinestrings([shapely.linestrings(n) for n in lines]) for slant, lines in rows.items()
+        }
         if along is not None:
             near = shapely.buffer(along, 10 * GRID)
             self._rows = {slant: _along(lines, near) for slant, lines in self._rows.items()}
@@ -258,8 +266,10 @@ def bands_of(
     earth: shapely.Geometry,
     progress: Progress = silent,
 ) -> tuple[list[Band], list[Sheet]]:
-    """The layers of an envelope. ``held`` is the build-up of each part, ``per_metre`` how many millimetres of paper a metre of it is,
-    ``earth`` what is earth round it."""
+    """The layers of an envelope.
+    ``held`` is the build-up of each part, ``per_metre`` how many millimetres of paper a metre of it is, ``earth`` what
+    is earth round it.
+    """
     found, bodies = [], _components(envelope)
     for done, one in enumerate(bodies):
         progress(done / len(bodies))
@@ -337,8 +347,9 @@ def _bands(
 def _passed(
     envelope: Envelope, held: dict[int, BuildUp], part: int, shape: shapely.Geometry
 ) -> tuple[list[Band], shapely.Geometry]:
-    """What of a part whose sides were said by hand, as of a floor that runs out to the face of a wall, is passed by what goes on in
-    the wall: its layers from outside in to the last one that does. And what is left of the part."""
+    """What of a part whose sides were said by hand, as of a floor that runs out to the face of a wall, is passed by
+    what goes on in the wall: its layers from outside in to the last one that does. And what is left of the part.
+    """
     ends = [r for r in envelope.runs if r.end and r.part == -1]
     near = shapely.buffer(shape, 0.002) if ends else shape
     ends = [r for r in ends if shapely.intersects(shapely.linestrings(r.line), near)]

@@ -1,4 +1,6 @@
-"""Build-ups on the paper: layers of one kind are one shape, whatever parts they go through; their boundaries, waves and members."""
+"""Build-ups on the paper: layers of one kind are one shape, whatever parts they go through.
+Their boundaries, waves and members.
+"""
 
 from __future__ import annotations
 
@@ -34,7 +36,8 @@ __all__ = ["LayerSettings", "built_rows"]
 
 Points = NDArray[np.float64]
 
-#: Metres within which a boundary is the outline of all that is cut, which has a pen of its own, and within which two are one.
+#: Metres within which a boundary is the outline of all that is cut, which has a pen of its own, and within which two
+#: are one.
 ON_OUTLINE, SAME = 0.0012, 1e-4
 #: How many times as thick as the thinnest layer what has only one must be to be drawn as that layer.
 FEW = 4.0
@@ -46,8 +49,10 @@ SLACK = 0.03
 
 @dataclass(frozen=True)
 class LayerSettings:
-    """What build-ups are laid with: that of each part, the fills of a part whose layers are all too thin to be drawn, what all weights
-    are multiplied by, the hand, and the middle of the drawing in millimetres."""
+    """What build-ups are laid with.
+    That of each part, the fills of a part whose layers are all too thin to be drawn, what all weights are multiplied
+    by, the hand, and the middle of the drawing in millimetres.
+    """
 
     build_ups: dict[int, BuildUp]
     fills: Callable[[int], tuple[Fill, ...]]
@@ -56,12 +61,15 @@ class LayerSettings:
     middle: tuple[float, float]
     #: Earth that the model has not, by cutting surface, in metres in its axes.
     below: Mapping[int, shapely.Geometry]
-    #: A filled shape by all that it is made of, made where it is not held: with another thickness most layers are as they were.
+    #: A filled shape by all that it is made of, made where it is not held: with another thickness most layers are as
+    #: they were.
     keep: Callable[[str, Callable[[], Filled]], Filled]
     #: The names of the materials.
     materials: Sequence[str]
 
-    def filled(self, group: str, shape: PocheShape, fills: tuple[Fill, ...], strokes: list[Strokes], onto: Projection) -> Filled:
+    def filled(
+        self, group: str, shape: PocheShape, fills: tuple[Fill, ...], strokes: list[Strokes], onto: Projection
+    ) -> Filled:
         """A shape with its fills and its own strokes."""
         rows = (*packed_shapes([shape]).values(), *Work.of_strokes(strokes).packed().values())
         said = json.dumps([group, [f.model_dump(mode="json") for f in fills], digest(*rows)])
@@ -88,7 +96,9 @@ def built_rows(
     held: LayerSettings,
     progress: Progress = silent,
 ) -> list[Filled]:
-    """What is drawn in the parts that have build-ups. ``seen`` are all cut shapes on the paper, ``settled`` all cut regions."""
+    """What is drawn in the parts that have build-ups.
+    ``seen`` are all cut shapes on the paper, ``settled`` all cut regions.
+    """
     out: list[Filled] = []
     for done, envelope in enumerate(envelopes):
         part = part_of(progress, done / len(envelopes), (done + 1) / len(envelopes))
@@ -113,13 +123,17 @@ def _rows(
     ground = shapely.union_all([shape_of(s.rings) for s in own if s.earth], grid_size=1e-6)
     per_metre = {part: _per_metre(scene, envelope, part) for part in envelope.regions}
     below = held.below.get(envelope.plane, shapely.Polygon())
-    earth = shapely.union_all([below, *(r.region for r in settled if r.plane == envelope.plane and bodies.earth[r.part])])
+    earth = shapely.union_all(
+        [below, *(r.region for r in settled if r.plane == envelope.plane and bodies.earth[r.part])]
+    )
     bands, sheets = bands_of(envelope, held.build_ups, per_metre, earth, part_of(progress, 0.0, 0.4))
     groups = _groups(scene, envelope, bands, held, per_metre)
     usual = float(np.median(list(per_metre.values())))
     void = earth if ground.is_empty else below  # what lies in earth that is left void is drawn all the same
     if not void.is_empty:
-        ground = shapely.union_all([ground, *(flat for flat, _ in laid_on_paper(scene, scene.surfaces[envelope.plane], void))])
+        ground = shapely.union_all(
+            [ground, *(flat for flat, _ in laid_on_paper(scene, scene.surfaces[envelope.plane], void))]
+        )
     paper = _Paper(scene, envelope, visible, ground)
     rows: list[Filled] = []
     for group in sorted(groups, key=lambda g: not g.layer.bed):
@@ -128,14 +142,20 @@ def _rows(
         if made is not None:
             rows.append(held.filled(f"poche {group.name}", made, group.fills, strokes, scene.projection))
     others = [
-        r.region for r in settled if r.plane == envelope.plane and r.part not in envelope.regions and not bodies.earth[r.part]
+        r.region
+        for r in settled
+        if r.plane == envelope.plane and r.part not in envelope.regions and not bodies.earth[r.part]
     ]
     if others:  # of those that touch it
-        near = shapely.STRtree(others).query(list(envelope.regions.values()), predicate="dwithin", distance=2 * ON_OUTLINE)[1]
+        near = shapely.STRtree(others).query(
+            list(envelope.regions.values()), predicate="dwithin", distance=2 * ON_OUTLINE
+        )[1]
         others = [others[k] for k in np.unique(near)]
     lines = _boundaries(groups, held, paper, shapely.union_all(others), part_of(progress, 0.4, 0.6))
     lines += [
-        Strokes(_pen("layers", s.layer.boundary, held.times), paper.lines(s.line)) for s in sheets if s.layer.boundary.weight
+        Strokes(_pen("layers", s.layer.boundary, held.times), paper.lines(s.line))
+        for s in sheets
+        if s.layer.boundary.weight
     ]
     lines = [s for s in lines if s.lines]
     empty = PocheShape("layers", next(iter(envelope.regions)), envelope.plane, False, False, np.eye(3), [])
@@ -200,8 +220,9 @@ def _per_metre(scene: Scene, envelope: Envelope, part: int) -> float:
 def _groups(
     scene: Scene, envelope: Envelope, bands: Sequence[Band], held: LayerSettings, per_metre: dict[int, float]
 ) -> list[_Group]:
-    """Bands that are drawn alike as one shape; a part that is thin on the paper, and of which nothing is left but the rest, is filled as its
-    material is."""
+    """Bands that are drawn alike as one shape.
+    A part that is thin on the paper, and of which nothing is left but the rest, is filled as its material is.
+    """
     layered = {b.part for b in bands if b.layer != b.build_up.rest and not b.what.bed}
     merged = {
         part
@@ -219,7 +240,9 @@ def _groups(
         shape = shapely.union_all([b.shape for b in own], grid_size=GRID)
         plain = key.startswith('["as it is"')
         name = held.materials[int(scene.bodies.cut_as[own[0].part])] if plain else own[0].what.name
-        out.append(_Group(own[0].what, held.fills(own[0].part) if plain else own[0].what.fills, name, tuple(own), shape, plain))
+        out.append(
+            _Group(own[0].what, held.fills(own[0].part) if plain else own[0].what.fills, name, tuple(own), shape, plain)
+        )
     return out
 
 
@@ -243,7 +266,9 @@ def _reach(group: _Group, side: int) -> float:
     deepest = 0.0
     for band in group.bands:
         after = (
-            [row.thickness or 0.0 for row in band.build_up.layers[band.layer + 1 :]] if band.layer == band.build_up.rest else []
+            [row.thickness or 0.0 for row in band.build_up.layers[band.layer + 1 :]]
+            if band.layer == band.build_up.rest
+            else []
         )
         inward = band.depth[0] if band.inner or side == OUTER else sum(after)
         deepest = max(deepest, inward)
@@ -273,8 +298,9 @@ def _waves(group: _Group, envelope: Envelope, per_metre: float, paper: _Paper) -
 def _boundaries(
     groups: Sequence[_Group], held: LayerSettings, paper: _Paper, others: shapely.Geometry, progress: Progress
 ) -> list[Strokes]:
-    """Lines between layers, each once, by the heavier of the two pens; not where the outline of all that is cut runs, but where it
-    touches ``others``."""
+    """Lines between layers, each once, by the heavier of the two pens.
+    Not where the outline of all that is cut runs, but where it touches ``others``.
+    """
     ranked = sorted(groups, key=lambda g: -g.layer.boundary.weight)
     rows: dict[int, list[tuple[int, shapely.Geometry]]] = {}
     for number, group in enumerate(ranked):
@@ -352,7 +378,10 @@ def _members(
             pen, strokes = rhythm.boundary, []
             if pen.weight:
                 strokes = [
-                    Strokes(_pen("members", pen, held.times), paper.lines(shapely.multilinestrings(shapely.get_parts(edges))))
+                    Strokes(
+                        _pen("members", pen, held.times),
+                        paper.lines(shapely.multilinestrings(shapely.get_parts(edges))),
+                    )
                 ]
             made = paper.area(rhythm.name, first.part, _union(solids), paper.visible) if len(solids) else None
             made = made or PocheShape(rhythm.name, first.part, envelope.plane, False, False, np.eye(3), [])

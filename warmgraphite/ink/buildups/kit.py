@@ -24,14 +24,24 @@ def _layer(name: str, thickness: float | None, pattern: str = "", importance: in
 
 
 def _timber(name: str, spacing: float, width: float, depth: float | None = None, **more: Any) -> dict[str, Any]:
-    grain = {"kind": "hatch", "pattern": "parallel", "lies": "cut", "angle": 45, "spacing": 0.018, "weight": 0.07, "colour": _INK}
+    grain = {
+        "kind": "hatch",
+        "pattern": "parallel",
+        "lies": "cut",
+        "angle": 45,
+        "spacing": 0.018,
+        "weight": 0.07,
+        "colour": _INK,
+    }
     return {
         "name": name, "spacing": spacing, "width": width, "depth": depth, "fills": [_WHITE, grain],
         "boundary": {"weight": 0.15}, **more,
     }  # fmt: skip
 
 
-def _steel(name: str, profile: str, spacing: float, width: float, depth: float | None = None, **more: Any) -> dict[str, Any]:
+def _steel(
+    name: str, profile: str, spacing: float, width: float, depth: float | None = None, **more: Any
+) -> dict[str, Any]:
     return {
         "name": name, "profile": profile, "spacing": spacing, "width": width, "depth": depth,
         "fills": [{"kind": "flat", "colour": _INK}], "boundary": {"weight": 0.13}, **more,
@@ -47,7 +57,12 @@ def _rigid(thickness: float | None, importance: int = 8, **more: Any) -> dict[st
 
 
 def _sheet(name: str, importance: int = 4, **pen: Any) -> dict[str, Any]:
-    return {"name": name, "thickness": 0, "importance": importance, "boundary": {"weight": 0.25, "dash": [1.4, 0.5], **pen}}
+    return {
+        "name": name,
+        "thickness": 0,
+        "importance": importance,
+        "boundary": {"weight": 0.25, "dash": [1.4, 0.5], **pen},
+    }
 
 
 def _boards(name: str, thickness: float, importance: int = 6, **more: Any) -> dict[str, Any]:
@@ -166,7 +181,8 @@ _TABLE = (
     _said(
         "stud-partition", "Stud partition",
         _layer("Board", 0.0125, "", 4),
-        _layer("Soft filling", None, "insulation", 8, spacing=0.06, rhythms=[_steel("Studs", "channel", 0.6, 0.05, runs="up")]),
+        _layer("Soft filling", None, "insulation", 8, spacing=0.06,
+            rhythms=[_steel("Studs", "channel", 0.6, 0.05, runs="up")]),
         _layer("Board", 0.0125, "", 4),
     ),
     _said(

@@ -25,7 +25,8 @@ AGO = 3
 
 
 def _i(thin: float) -> list[list[tuple[float, float]]]:
-    return [[(0, 0), (1, 0), (1, thin), (0.5 + thin / 2, thin), (0.5 + thin / 2, 1 - thin), (1, 1 - thin), (1, 1), (0, 1), (0, 1 - thin),
+    return [[(0, 0), (1, 0), (1, thin), (0.5 + thin / 2, thin), (0.5 + thin / 2, 1 - thin), (1, 1 - thin), (1, 1),
+        (0, 1), (0, 1 - thin),
              (0.5 - thin / 2, 1 - thin), (0.5 - thin / 2, thin), (0, thin)]]  # fmt: skip
 
 
@@ -43,8 +44,12 @@ PROFILES: dict[Profile, list[list[tuple[float, float]]]] = {
 }
 
 
-def profiles_of(kind: Profile, place: Points, along: Points, inward: Points, width: float, depth: Points) -> NDArray[np.object_]:
-    """(N,) profiles ``width`` metres along and ``depth`` (N,) inward, the middles of their outer sides at ``place`` (N, 2)."""
+def profiles_of(
+    kind: Profile, place: Points, along: Points, inward: Points, width: float, depth: Points
+) -> NDArray[np.object_]:
+    """(N,) profiles ``width`` metres along and ``depth`` (N,) inward, the middles of their outer sides at ``place`` (N,
+    2).
+    """
     rings = [
         place[:, None] + (ring[:, :1] - 0.5) * width * along[:, None] + ring[:, 1:] * (depth[:, None] * inward)[:, None]
         for ring in map(np.array, PROFILES[kind])
@@ -75,8 +80,10 @@ def members_of(
     thick: float,
     progress: Progress = silent,
 ) -> list[shapely.Geometry]:
-    """The members of a layer: shapes or, of anchors, lines, in metres in the surface's axes. ``lines`` (n, 2) are the outlines that it
-    lies behind, from ``depth`` metres to the other where that is known; it is about ``thick``."""
+    """The members of a layer: shapes or, of anchors, lines, in metres in the surface's axes.
+    ``lines`` (n, 2) are the outlines that it lies behind, from ``depth`` metres to the other where that is known; it is
+    about ``thick``.
+    """
     middle = depth[0] + (depth[1] - depth[0] if np.isfinite(depth[1]) else thick) / 2
     out: list[shapely.Geometry] = []
     pieces = shapely.get_parts(shape)

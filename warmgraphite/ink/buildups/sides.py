@@ -1,8 +1,8 @@
 """Which side of what is cut faces outside: told by the sky, by rooms, by the earth, or said by hand.
 
-The parts of an envelope are taken as one shape. Along its outline, places are asked in the whole model, and not in the half that
-the cut leaves: how much sky a place sees, itself or at one remove, as a soffit does that looks onto bright ground. What touches
-earth faces outside; what sees the middle of a room faces inside, unless it stands in the open.
+The parts of an envelope are taken as one shape. Along its outline, places are asked in the whole model, and not in the
+half that the cut leaves: how much sky a place sees, itself or at one remove, as a soffit does that looks onto bright
+ground. What touches earth faces outside; what sees the middle of a room faces inside, unless it stands in the open.
 """
 
 from __future__ import annotations
@@ -32,7 +32,8 @@ OUTER, INNER, NEITHER = 1, -1, 0
 SHUT, TOUCH = 0.006, 0.001
 #: Metres of the pieces that are asked, on sides shorter than a metre, and on others.
 FINE, COARSE = 0.025, 0.25
-#: Metres before a face from which one looks, and the share of the sky from which a place is in the open, or stands there plainly.
+#: Metres before a face from which one looks, and the share of the sky from which a place is in the open, or stands
+#: there plainly.
 BEFORE, OPEN, PLAIN = 0.004, 0.22, 0.6
 #: Directions that are asked, and of the sky at one remove.
 WAYS, SKY = 28, 5
@@ -42,7 +43,8 @@ AT_ONCE = 20_000
 NOISE, BEHIND, BEHIND_INSIDE = 0.1, 1.5, 0.12
 #: Metres within which the middle of a room is seen.
 ROOM = 25.0
-#: How many times as thick as it is a layer may look where a cut goes aslant; where it only grazes a face, nothing looks right.
+#: How many times as thick as it is a layer may look where a cut goes aslant; where it only grazes a face, nothing looks
+#: right.
 SLANT = 4.0
 #: How far a side may turn from what was said by hand.
 TURN = 0.35
@@ -58,10 +60,13 @@ _SAID: dict[str, Points] = {
 
 @dataclass(frozen=True)
 class Run:
-    """A stretch of outline that faces one way: ``line`` (n, 2) metres in the surface's axes with the body at its left, closed where
-    its ends are one; ``slant`` (n − 1,) is how many times as thick as it is what lies behind each of its straights looks, as the cut
-    goes aslant through its face. ``side`` is OUTER or INNER; ``part`` the part whose outline it is, −1 of the envelope as a whole.
-    ``end`` is one at the end of a part whose own sides were said by hand, as of a floor that runs out to the face of a wall."""
+    """A stretch of outline that faces one way.
+    ``line`` (n, 2) metres in the surface's axes with the body at its left, closed where its ends are one; ``slant`` (n
+    − 1,) is how many times as thick as it is what lies behind each of its straights looks, as the cut goes aslant
+    through its face. ``side`` is OUTER or INNER; ``part`` the part whose outline it is, −1 of the envelope as a whole.
+    ``end`` is one at the end of a part whose own sides were said by hand, as of a floor that runs out to the face of a
+    wall.
+    """
 
     line: Points
     slant: Points
@@ -72,8 +77,10 @@ class Run:
 
 @dataclass(frozen=True)
 class Envelope:
-    """The parts that one surface cuts and that have build-ups: the ``region`` of each by number, metres in the surface's axes, without
-    gaps between them, and the runs of their outline."""
+    """The parts that one surface cuts and that have build-ups.
+    The ``region`` of each by number, metres in the surface's axes, without gaps between them, and the runs of their
+    outline.
+    """
 
     plane: int
     regions: dict[int, shapely.Geometry]
@@ -92,7 +99,9 @@ class Envelope:
 
 
 class Open:
-    """How open places of bodies are: rays against all but planting and people; ``rooms`` are places within, in metres."""
+    """How open places of bodies are: rays against all but planting and people.
+    ``rooms`` are places within, in metres.
+    """
 
     def __init__(self, bodies: Bodies, rooms: Sequence[tuple[float, float, float]]) -> None:
         rows = ~np.isin(bodies.role, ["planting", "people"])[bodies.mesh.triangle_part]
@@ -119,7 +128,9 @@ class Open:
         start = (at - rays.middle).astype(np.float32)
         u, v = _across(normal)
         ways = self._ways
-        way = (ways[:, 0, None, None] * u + ways[:, 1, None, None] * v + ways[:, 2, None, None] * normal).astype(np.float32)
+        way = (ways[:, 0, None, None] * u + ways[:, 1, None, None] * v + ways[:, 2, None, None] * normal).astype(
+            np.float32
+        )
         origin = np.tile(start, (len(ways), 1))
         way = np.ascontiguousarray(way.reshape(-1, 3))
         far = rays.scene.run(origin, way, query="DISTANCE")
@@ -140,8 +151,9 @@ class Open:
         return out
 
     def slants(self, at: Points, inward: Points, cut: Points) -> Points:
-        """(N,) how many times as thick as it is what lies behind a face looks in a plane with the normals ``cut`` (N, 3). Looked for
-        from places (N, 3) before the face, ``inward`` (N, 3)."""
+        """(N,) how many times as thick as it is what lies behind a face looks in a plane with the normals ``cut`` (N,
+        3). Looked for from places (N, 3) before the face, ``inward`` (N, 3).
+        """
         out = np.ones(len(at))
         if self.rays.scene is None or not len(at):
             return out
@@ -280,7 +292,9 @@ def _closed_up(shapes: dict[int, shapely.Geometry]) -> tuple[shapely.Geometry, d
     if left.is_empty:
         return whole, shapes
     gaps, parts = shapely.get_parts(left), list(shapes)
-    _, near = shapely.STRtree([shapes[p] for p in parts]).query_nearest(shapely.point_on_surface(gaps), all_matches=False)
+    _, near = shapely.STRtree([shapes[p] for p in parts]).query_nearest(
+        shapely.point_on_surface(gaps), all_matches=False
+    )
     out = dict(shapes)
     for k in np.unique(near):
         out[parts[k]] = polygonal(shapely.union_all([shapes[parts[k]], *gaps[near == k]], grid_size=GRID))
@@ -296,8 +310,10 @@ def envelope_of(
     ground: shapely.Geometry,
     progress: Progress = silent,
 ) -> Envelope:
-    """The envelope that a surface cuts, of its settled regions ``rows``. ``said`` is, for each part with a build-up, what says which
-    side is its outer one; ``earthen`` (P,) are the parts that are earth, ``ground`` is earth that the model has not."""
+    """The envelope that a surface cuts, of its settled regions ``rows``.
+    ``said`` is, for each part with a build-up, what says which side is its outer one; ``earthen`` (P,) are the parts
+    that are earth, ``ground`` is earth that the model has not.
+    """
     plane = rows[0].plane
     whole, shapes = _closed_up({r.part: r.region for r in rows if r.part in said})
     others = [r for r in rows if r.part not in said]
@@ -356,7 +372,12 @@ def _within(shape: shapely.Geometry, at: Points) -> NDArray[np.bool_]:
 
 
 def _refined(
-    pieces: _Pieces, side: NDArray[np.int8], surface: CutSurface, earth: shapely.Geometry, solid: shapely.Geometry, open_air: Open
+    pieces: _Pieces,
+    side: NDArray[np.int8],
+    surface: CutSurface,
+    earth: shapely.Geometry,
+    solid: shapely.Geometry,
+    open_air: Open,
 ) -> tuple[_Pieces, NDArray[np.int8]]:
     """Where outside turns to inside in the midst of a long side, its pieces are asked again in finer ones."""
     after = np.roll(side, -1)
@@ -457,7 +478,12 @@ def _plain(line: Points, slant: Points) -> tuple[Points, Points]:
 
 
 def _said_runs(
-    surface: CutSurface, shapes: dict[int, shapely.Geometry], part: int, way: Points, solid: shapely.Geometry, open_air: Open
+    surface: CutSurface,
+    shapes: dict[int, shapely.Geometry],
+    part: int,
+    way: Points,
+    solid: shapely.Geometry,
+    open_air: Open,
 ) -> list[Run]:
     """The sides of a part by a direction that was said by hand."""
     others = shapely.union_all([solid, *(s for p, s in shapes.items() if p != part)])

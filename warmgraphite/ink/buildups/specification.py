@@ -35,11 +35,13 @@ class Boundary(Specification):
 
 
 class Rhythm(Specification):
-    """What stands in a layer again and again: studs, battens, joists, hangers, anchors, beams, ``spacing`` metres from one to the
-    next, counted along the middle of the layer and on round corners; the first stands ``at`` metres from the layer's end.
+    """What stands in a layer again and again.
+    Studs, battens, joists, hangers, anchors, beams, ``spacing`` metres from one to the next, counted along the middle
+    of the layer and on round corners; the first stands ``at`` metres from the layer's end.
 
-    Each is ``width`` metres wide along the layer and ``depth`` metres through it, the whole layer where nothing is said, and lies
-    at the ``outer``, the ``inner`` side or in the ``middle``. ``runs`` is the way they run, by which a cut goes across them or not.
+    Each is ``width`` metres wide along the layer and ``depth`` metres through it, the whole layer where nothing is
+    said, and lies at the ``outer``, the ``inner`` side or in the ``middle``. ``runs`` is the way they run, by which a
+    cut goes across them or not.
     """
 
     id: Identity = ""
@@ -47,7 +49,9 @@ class Rhythm(Specification):
     profile: Profile = "rectangle"
     spacing: float = Field(default=0.625, ge=0.02, le=50, title="Every", json_schema_extra={"unit": "m", "most": 3})
     width: float = Field(default=0.06, ge=0.001, le=5, title="Wide", json_schema_extra={"unit": "m", "most": 0.4})
-    depth: float | None = Field(default=None, ge=0.001, le=5, title="Deep", json_schema_extra={"unit": "m", "most": 0.6})
+    depth: float | None = Field(
+        default=None, ge=0.001, le=5, title="Deep", json_schema_extra={"unit": "m", "most": 0.6}
+    )
     seat: Literal["outer", "middle", "inner"] = "middle"
     at: float = Field(default=0.0, ge=-50, le=50, title="First at", json_schema_extra={"unit": "m", "most": 3})
     runs: Runs = "any"
@@ -56,9 +60,11 @@ class Rhythm(Specification):
 
 
 class Layer(Specification):
-    """One layer: ``thickness`` in metres, ``None`` for the rest of what is cut, 0 for a sheet that is drawn as one line. Where
-    there is no room for all, those of least ``importance`` go first. What ``goes_on`` runs on through other parts that meet its
-    own, as insulation does past the end of a floor. A ``bed`` lies outside of what is cut, in the earth that touches it."""
+    """One layer: ``thickness`` in metres, ``None`` for the rest of what is cut, 0 for a sheet that is drawn as one
+    line. Where there is no room for all, those of least ``importance`` go first. What ``goes_on`` runs on through other
+    parts that meet its own, as insulation does past the end of a floor. A ``bed`` lies outside of what is cut, in the
+    earth that touches it.
+    """
 
     id: Identity = ""
     name: Words = Field(min_length=1, max_length=60)
@@ -78,13 +84,16 @@ class Layer(Specification):
 
 
 class BuildUp(Specification):
-    """Layers from outside in. None of them, and none of their members, is drawn that would be thinner than ``least`` millimetres of
-    paper."""
+    """Layers from outside in.
+    None of them, and none of their members, is drawn that would be thinner than ``least`` millimetres of paper.
+    """
 
     id: Identity = ""
     name: Words = Field(min_length=1, max_length=100)
     layers: tuple[Layer, ...] = Field(min_length=1, max_length=16)
-    least: float = Field(default=0.3, ge=0, le=10, title="Nothing thinner than", json_schema_extra={"unit": "mm", "most": 2})
+    least: float = Field(
+        default=0.3, ge=0, le=10, title="Nothing thinner than", json_schema_extra={"unit": "mm", "most": 2}
+    )
 
     @field_validator("layers")
     @classmethod
@@ -95,7 +104,9 @@ class BuildUp(Specification):
     def _one_rest(self) -> BuildUp:
         rest = [row.name for row in self.layers if row.thickness is None]
         if len(rest) > 1:
-            raise ValueError(f"“{rest[0]}” and “{rest[1]}” are both the rest of what is cut; give one of them a thickness")
+            raise ValueError(
+                f"“{rest[0]}” and “{rest[1]}” are both the rest of what is cut; give one of them a thickness"
+            )
         beds = [row.bed for row in self.layers]
         if all(beds):
             raise ValueError("a build-up of beds alone fills nothing; add a layer that is no bed")
@@ -111,7 +122,9 @@ class BuildUp(Specification):
         for number, layer in enumerate(self.layers):
             if layer.thickness is None:
                 return number
-        return max((n for n, row in enumerate(self.layers) if not row.bed), key=lambda n: self.layers[n].thickness or 0.0)
+        return max(
+            (n for n, row in enumerate(self.layers) if not row.bed), key=lambda n: self.layers[n].thickness or 0.0
+        )
 
 
 _R = TypeVar("_R", BuildUp, Layer, Rhythm)

@@ -1,6 +1,7 @@
 """What runs and stands along a layer: the wave of soft insulation, and members at a rhythm.
 
-Both go by sections across the layer: rays inward from the outline of the side that it lies behind, cut off where the layer ends.
+Both go by sections across the layer: rays inward from the outline of the side that it lies behind, cut off where the
+layer ends.
 """
 
 from __future__ import annotations
@@ -43,7 +44,9 @@ class Way:
         return float(np.linalg.norm(np.diff(self.xy, axis=0), axis=1).sum())
 
     def at(self, along: Points) -> tuple[Points, Points]:
-        """Places (N, 2) so many metres ``along``, and the directions (N, 2) inward there; a way goes straight on beyond its ends."""
+        """Places (N, 2) so many metres ``along``, and the directions (N, 2) inward there.
+        A way goes straight on beyond its ends.
+        """
         step = np.diff(self.xy, axis=0)
         long = np.linalg.norm(step, axis=1)
         stop = np.append(0, np.cumsum(long))
@@ -74,8 +77,9 @@ def ways_along(lines: Sequence[Points]) -> list[Way]:
 
 
 def across(shape: shapely.Geometry, place: Points, inward: Points, reach: float) -> tuple[Points, NDArray[np.bool_]]:
-    """(N, 2) from which to which depth the first stretch of a shape lies along rays ``reach`` metres inward, and (N,) whether one
-    does."""
+    """(N, 2) from which to which depth the first stretch of a shape lies along rays ``reach`` metres inward, and (N,)
+    whether one does.
+    """
     corners, ring = shapely.get_coordinates(shapely.get_rings(shapely.get_parts(shape)), return_index=True)
     side = np.flatnonzero(ring[1:] == ring[:-1])
     begin, way = corners[side], corners[side + 1] - corners[side]
@@ -102,14 +106,19 @@ def about(shape: shapely.Geometry, place: Points, reach: float) -> shapely.Geome
     return shapely.clip_by_rect(shape, *low, *high) if shapely.get_num_coordinates(shape) > 60 else shape
 
 
-def waves_in(shape: shapely.Geometry, ways: Sequence[Way], spacing: float, reach: float) -> tuple[list[Points], shapely.Geometry]:
-    """A wave (n, 2), ``spacing`` metres from crest to crest, along all of a layer, from one of its sides to the other, and what is
-    left of it. ``ways`` are the outlines that it may lie behind, no more than ``reach`` metres away."""
+def waves_in(
+    shape: shapely.Geometry, ways: Sequence[Way], spacing: float, reach: float
+) -> tuple[list[Points], shapely.Geometry]:
+    """A wave (n, 2), ``spacing`` metres from crest to crest, along all of a layer, from one of its sides to the other,
+    and what is left of it. ``ways`` are the outlines that it may lie behind, no more than ``reach`` metres away.
+    """
     out: list[Points] = []
     pieces, left = shapely.get_parts(shape), []
     if not len(ways) or not len(pieces):
         return out, shape
-    near, which = shapely.STRtree([shapely.LineString(w.xy) for w in ways]).query(pieces, predicate="dwithin", distance=reach)
+    near, which = shapely.STRtree([shapely.LineString(w.xy) for w in ways]).query(
+        pieces, predicate="dwithin", distance=reach
+    )
     for number, piece in enumerate(pieces):
         # The longest first: it has the whole of a corner.
         waves, rest = _waved(piece, [ways[k] for k in np.sort(which[near == number])], spacing, reach)
@@ -118,7 +127,9 @@ def waves_in(shape: shapely.Geometry, ways: Sequence[Way], spacing: float, reach
     return out, polygonal(shapely.MultiPolygon([p for p in left if shapely.get_type_id(p) == 3]))
 
 
-def _waved(shape: shapely.Geometry, ways: Sequence[Way], spacing: float, reach: float) -> tuple[list[Points], shapely.Geometry]:
+def _waved(
+    shape: shapely.Geometry, ways: Sequence[Way], spacing: float, reach: float
+) -> tuple[list[Points], shapely.Geometry]:
     """The waves of one piece of a layer, and what is left of it."""
     out, left = [], shape
     for way in ways:
@@ -149,5 +160,7 @@ def _waved(shape: shapely.Geometry, ways: Sequence[Way], spacing: float, reach: 
                 out.append(swung(a, b, spacing))
                 taken.append(shapely.make_valid(shapely.Polygon(np.concatenate([a, b[::-1]]))))
         if taken:
-            left = polygonal(shapely.difference(left, shapely.buffer(shapely.union_all(taken), step, join_style="mitre")))
+            left = polygonal(
+                shapely.difference(left, shapely.buffer(shapely.union_all(taken), step, join_style="mitre"))
+            )
     return out, left

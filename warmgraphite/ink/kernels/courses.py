@@ -1,7 +1,8 @@
 """Loops over the courses of a hatch: lines within outlines, and the marks along them.
 
-Outlines are closed rings: points (V, 2), of ring r those from ``first[r]`` to ``first[r + 1]``. What lies within is told by
-counting crossings, whatever the order and direction of the rings, so that rings of neighbours together are one shape.
+Outlines are closed rings: points (V, 2), of ring r those from ``first[r]`` to ``first[r + 1]``. What lies within is
+told by counting crossings, whatever the order and direction of the rings, so that rings of neighbours together are one
+shape.
 """
 
 from __future__ import annotations
@@ -15,7 +16,18 @@ from warmgraphite.kernels.arrays import grown, grown_rows
 from warmgraphite.kernels.records import F1, F2, F3, I1, T2, U1, W1
 from warmgraphite.noise.kernels import share, value_over
 
-__all__ = ["PATCH", "Dashes", "Groups", "Look", "Outlines", "Rows", "Spacing", "course_crossings", "course_marks", "course_rows"]
+__all__ = [
+    "PATCH",
+    "Dashes",
+    "Groups",
+    "Look",
+    "Outlines",
+    "Rows",
+    "Spacing",
+    "course_crossings",
+    "course_marks",
+    "course_rows",
+]
 
 #: Millimetres across and down of what is drawn out, or left, of a pattern that is only suggested.
 PATCH = (16.0, 11.0)
@@ -34,8 +46,9 @@ class Outlines(NamedTuple):
 
 
 class Groups(NamedTuple):
-    """Groups (G): matrices from places along and across the course to the ``paper`` (G, 3, 3) and back; halves of the lines left out besides;
-    how dark each is, and what its disorder is made of."""
+    """Groups (G): matrices from places along and across the course to the ``paper`` (G, 3, 3) and back.
+    Halves of the lines left out besides; how dark each is, and what its disorder is made of.
+    """
 
     paper: F3
     back: F3
@@ -45,8 +58,9 @@ class Groups(NamedTuple):
 
 
 class Spacing(NamedTuple):
-    """Lines of a course: one at ``at`` and so on at each ``step`` of the pattern, no closer than ``least`` millimetres, out of their places by
-    ``disorder``; ``unit`` is the pattern's."""
+    """Lines of a course: one at ``at`` and so on at each ``step`` of the pattern, no closer than ``least`` millimetres,
+    out of their places by ``disorder``; ``unit`` is the pattern's.
+    """
 
     step: float
     at: float
@@ -65,8 +79,9 @@ class Rows(NamedTuple):
 
 
 class Dashes(NamedTuple):
-    """What is drawn along a line: pairs of mark and gap, empty for a whole line; how far along they begin, how far on in each next line, and
-    how loosely."""
+    """What is drawn along a line: pairs of mark and gap, empty for a whole line.
+    How far along they begin, how far on in each next line, and how loosely.
+    """
 
     marks: F1
     along: float
@@ -75,8 +90,9 @@ class Dashes(NamedTuple):
 
 
 class Look(NamedTuple):
-    """What of a hatch is drawn: how far it is only ``suggested``, about the middle of the drawing; by a tone ``field`` (h, w), empty for none,
-    so many of its cells to a millimetre, in so many steps."""
+    """What of a hatch is drawn: how far it is only ``suggested``, about the middle of the drawing.
+    By a tone ``field`` (h, w), empty for none, so many of its cells to a millimetre, in so many steps.
+    """
 
     suggested: float
     middle_x: float
@@ -88,7 +104,9 @@ class Look(NamedTuple):
 
 
 class _Line(NamedTuple):
-    """A stretch of line ``number`` of a group, from ``begin`` to ``end`` along the course at ``across``, and where that is on paper."""
+    """A stretch of line ``number`` of a group, from ``begin`` to ``end`` along the course at ``across``, and where that
+    is on paper.
+    """
 
     group: int
     number: int
@@ -138,7 +156,9 @@ def _apart(h, a, b, step, unit):
 
 @device(borrows=True)
 def _flattened(outlines, g, back, paper, spacing, flat):
-    """Lay a group's points along and across its course into ``flat``: (lowest and highest across, widest gap of lines, finest unit)."""
+    """Lay a group's points along and across its course into ``flat``.
+    (lowest and highest across, widest gap of lines, finest unit).
+    """
     points, first, group = outlines.points, outlines.first, outlines.group
     low, high, widest, finest = np.inf, -np.inf, 0.0, np.inf
     for k in range(first[group[g]], first[group[g + 1]]):
@@ -152,7 +172,9 @@ def _flattened(outlines, g, back, paper, spacing, flat):
 
 @device(borrows=True)
 def _crossed(outlines, flat, g, skip, key, spacing, group, number, along, total):
-    """Add where lines of a group, each ``skip``-th, cross its outlines; with no room they are only counted. How many there are then."""
+    """Add where lines of a group, each ``skip``-th, cross its outlines; with no room they are only counted.
+    How many there are then.
+    """
     first, step, at = outlines.first, spacing.step, spacing.at
     for r in range(outlines.group[g], outlines.group[g + 1]):
         p = first[r + 1] - 1
@@ -177,8 +199,8 @@ def _crossed(outlines, flat, g, skip, key, spacing, group, number, along, total)
 
 @kernel()
 def course_crossings(outlines: Outlines, groups: Groups, spacing: Spacing, most: float):
-    """Where lines of a course cross outlines, group by group: the group, the number of the line, and how far along it; and for each
-    group how often lines are halved everywhere, and how near stretches must be to be one.
+    """Where lines of a course cross outlines, group by group: the group, the number of the line, and how far along it.
+    And for each group how often lines are halved everywhere, and how near stretches must be to be one.
 
     Lines come no closer than they may anywhere, and are no more than ``most`` in a group.
     """
@@ -208,8 +230,10 @@ def course_crossings(outlines: Outlines, groups: Groups, spacing: Spacing, most:
 
 @kernel()
 def course_rows(group: I1, number: W1, along: F1, joined: F1):
-    """Crossings in order of group, line and place, taken two by two: the group and the number of the line of each stretch within,
-    where it begins and where it ends. Stretches less than ``joined`` (G,) apart are one."""
+    """Crossings in order of group, line and place, taken two by two.
+    The group and the number of the line of each stretch within, where it begins and where it ends. Stretches less than
+    ``joined`` (G,) apart are one.
+    """
     total = len(number)
     owner, rows = np.empty(total, np.int32), np.empty(total, np.int64)
     begins, ends = np.empty(total), np.empty(total)
@@ -261,7 +285,9 @@ def _level_at(line, h, a, step, least, unit):
 
 @device(borrows=True)
 def _wanted(line, x, y, from_end, level, look):
-    """Whether a mark of a line is drawn at a place: for how close lines lie there, how dark it is, and what is only suggested."""
+    """Whether a mark of a line is drawn at a place.
+    For how close lines lie there, how dark it is, and what is only suggested.
+    """
     k = line.number
     halved = _halvings(k)
     if halved < level + line.drop:
@@ -338,7 +364,9 @@ def _uneven(key, number, wide, gap, uneven):
         return 0.0, 0.0
     one = np.uint64(1)
     begin = uneven * wide * 0.45 * share(key, number) - uneven * gap * 0.4 * share(key, number + one)
-    end = uneven * wide * 0.45 * share(key, number + np.uint64(2)) - uneven * gap * 0.4 * share(key, number + np.uint64(3))
+    end = uneven * wide * 0.45 * share(key, number + np.uint64(2)) - uneven * gap * 0.4 * share(
+        key, number + np.uint64(3)
+    )
     return begin, end
 
 
@@ -360,7 +388,9 @@ def _shown(line, h, p, q, wide, spacing, look):
 
 @device()
 def _dashed_line(line, h, dashes, whole, spacing, look, out, n):
-    """Add the marks along a line: (marks, how many). ``whole`` is how long they are with their gaps before they come again."""
+    """Add the marks along a line: (marks, how many).
+    ``whole`` is how long they are with their gaps before they come again.
+    """
     marks = dashes.marks
     count = marks.size // 2
     start = dashes.along + dashes.slip * line.number
@@ -389,7 +419,8 @@ def _dashed_line(line, h, dashes, whole, spacing, look, out, n):
 def course_marks(rows: Rows, groups: Groups, levels: W1, spacing: Spacing, dashes: Dashes, look: Look):
     """What is drawn of the lines of a course: ends on paper (M, 4) in millimetres and the group of each (M,).
 
-    Lines that would come closer than they may are left out by halves, place by place; ``levels`` are how many are left out everywhere.
+    Lines that would come closer than they may are left out by halves, place by place; ``levels`` are how many are left
+    out everywhere.
     """
     size = max(2 * len(rows.number), 16)
     out = _Drawn(np.empty((size, 4)), np.empty(size, np.int64))

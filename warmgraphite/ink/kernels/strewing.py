@@ -12,8 +12,9 @@ __all__ = ["evenly_strewn"]
 
 @kernel()
 def evenly_strewn(count: int, seed: int):
-    """(count, 2) places on a torus of side 1 in an order of which every beginning lies evenly: each is the best of several that
-    were tried, the one farthest from all before (Mitchell 1991)."""
+    """(count, 2) places on a torus of side 1 in an order of which every beginning lies evenly.
+    Each is the best of several that were tried, the one farthest from all before (Mitchell 1991).
+    """
     out = np.empty((count, 2))
     key = np.uint64(seed)
     grid = int(np.sqrt(count / 2.0)) + 1

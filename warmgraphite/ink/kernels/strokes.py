@@ -57,7 +57,12 @@ def split_at_corners(xy, first, least):
             n += 1
             if k == a or k == b - 1:
                 continue
-            ux, uy, vx, vy = xy[k, 0] - xy[k - 1, 0], xy[k, 1] - xy[k - 1, 1], xy[k + 1, 0] - xy[k, 0], xy[k + 1, 1] - xy[k, 1]
+            ux, uy, vx, vy = (
+                xy[k, 0] - xy[k - 1, 0],
+                xy[k, 1] - xy[k - 1, 1],
+                xy[k + 1, 0] - xy[k, 0],
+                xy[k + 1, 1] - xy[k, 1],
+            )
             size = np.sqrt((ux * ux + uy * uy) * (vx * vx + vy * vy))
             if ux * vx + uy * vy < least * size:
                 begins[pieces], of[pieces] = n, s
@@ -74,8 +79,9 @@ TILT = 0.61803
 
 @kernel("f8[:,::1], i8[::1]")
 def oriented(xy, first):
-    """Polylines that begin at the end that lies first along one slanting direction; closed ones at their first point, all round
-    the same way. So a stroke is the same, however its pieces were found."""
+    """Polylines that begin at the end that lies first along one slanting direction.
+    Closed ones at their first point, all round the same way. So a stroke is the same, however its pieces were found.
+    """
     out = np.empty_like(xy)
     for s in range(first.size - 1):
         a, b = first[s], first[s + 1]
@@ -101,7 +107,9 @@ def oriented(xy, first):
 
 @kernel("f8[:,::1], i8[::1], i8[::1]")
 def corners(way, begins, other):
-    """For ends with the unit ``way`` (N, 2) into their strokes, and the ``other`` ends at each: which are real corners."""
+    """For ends with the unit ``way`` (N, 2) into their strokes, and the ``other`` ends at each.
+    Which are real corners.
+    """
     found = np.zeros(len(way), np.bool_)
     for e in range(len(way)):
         a, b = begins[e], begins[e + 1]
@@ -197,8 +205,10 @@ def room(length, first, dials, hand):
 
 
 class Strokes(NamedTuple):
-    """Polylines (S), each from ``first[s]`` to ``first[s + 1]``: length and weight in millimetres, what tells them apart, which of their ends
-    (S, 2) are corners, and the hand that draws each."""
+    """Polylines (S), each from ``first[s]`` to ``first[s + 1]``.
+    Length and weight in millimetres, what tells them apart, which of their ends (S, 2) are corners, and the hand that
+    draws each.
+    """
 
     xy: F2
     first: W1
@@ -237,7 +247,9 @@ class Dial(NamedTuple):
 
 
 class _Going(NamedTuple):
-    """One going of the pen along a polyline, from ``low`` to ``high`` millimetres, ``shift`` beside it; ``free`` of a taper."""
+    """One going of the pen along a polyline, from ``low`` to ``high`` millimetres, ``shift`` beside it.
+    ``free`` of a taper.
+    """
 
     low: float
     high: float
@@ -249,8 +261,9 @@ class _Going(NamedTuple):
 
 @device(borrows=True)
 def _place(xy, a, b, at, s):
-    """The point, the unit way and the segment at ``s`` millimetres along a polyline, from segment ``at`` with its start; before
-    and after its ends it goes straight on."""
+    """The point, the unit way and the segment at ``s`` millimetres along a polyline, from segment ``at`` with its
+    start; before and after its ends it goes straight on.
+    """
     k, start = at
     size = np.hypot(xy[k + 1, 0] - xy[k, 0], xy[k + 1, 1] - xy[k, 1])
     while s > start + size and k < b - 2:
@@ -297,7 +310,11 @@ def _at_place(going, dial, s, waves, swell):
     ease = ramp(ease)
     at_start = dial.mismatch * (2.0 * share(going.key, np.uint64(4)) - 1.0)
     at_end = dial.mismatch * (2.0 * share(going.key, np.uint64(5)) - 1.0)
-    off = dial.waver * ease * (0.78 * value_along(waves, s / dial.wave) + 0.22 * value_along(swell, 1000.0 + 2.7 * s / dial.wave))
+    off = (
+        dial.waver
+        * ease
+        * (0.78 * value_along(waves, s / dial.wave) + 0.22 * value_along(swell, 1000.0 + 2.7 * s / dial.wave))
+    )
     t = (s - going.low) / span
     off += going.shift + at_start * (1.0 - t) * (1.0 - t) * (1.0 - ease) + at_end * t * t * (1.0 - ease)
     press = 1.0 + dial.pressure * (0.26 * value_along(swell, s / 14.0) + 0.10 * value_along(waves, 500.0 + s / 3.7))

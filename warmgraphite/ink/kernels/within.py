@@ -1,7 +1,8 @@
 """Loops that tell what lies within outlines: places, polylines.
 
-Outlines are closed rings: points (V, 2), of ring r those from ``first[r]`` to ``first[r + 1]``. What lies within is told by
-counting crossings, whatever the order and direction of the rings, so that rings of neighbours together are one shape.
+Outlines are closed rings: points (V, 2), of ring r those from ``first[r]`` to ``first[r + 1]``. What lies within is
+told by counting crossings, whatever the order and direction of the rings, so that rings of neighbours together are one
+shape.
 """
 
 from __future__ import annotations
@@ -17,7 +18,9 @@ __all__ = ["clipped", "depth_within", "inside", "kept_points"]
 
 @device()
 def _bands(points, first):
-    """The sides of outlines by bands of y: (lowest y, bands to a unit, where each band begins, sides as first and last point)."""
+    """The sides of outlines by bands of y.
+    (lowest y, bands to a unit, where each band begins, sides as first and last point).
+    """
     sides = len(points)
     low, high = np.inf, -np.inf
     for k in range(sides):
@@ -84,8 +87,10 @@ def inside(points, first, xy):
 
 @kernel()
 def depth_within(points: F2, first: W1, xy: F2, width: float, height: float, level: bool):
-    """(N,) how far places (N, 2) lie from the nearest surface: a side of the outlines within a paper ``width`` by ``height``, beyond
-    which the paper ends, and, unless what is seen is ``level``, not one that what it fills lies above. Infinite where none is."""
+    """(N,) how far places (N, 2) lie from the nearest surface.
+    A side of the outlines within a paper ``width`` by ``height``, beyond which the paper ends, and, unless what is seen
+    is ``level``, not one that what it fills lies above. Infinite where none is.
+    """
     out = np.full(len(xy), np.inf)
     bands = _bands(points, first)
     for r in range(first.size - 1):
@@ -93,7 +98,12 @@ def depth_within(points: F2, first: W1, xy: F2, width: float, height: float, lev
         for q in range(first[r], first[r + 1]):
             x0, y0, x1, y1 = points[p, 0], points[p, 1], points[q, 0], points[q, 1]
             p = q
-            if (x0 < 0 and x1 < 0) or (y0 < 0 and y1 < 0) or (x0 > width and x1 > width) or (y0 > height and y1 > height):
+            if (
+                (x0 < 0 and x1 < 0)
+                or (y0 < 0 and y1 < 0)
+                or (x0 > width and x1 > width)
+                or (y0 > height and y1 > height)
+            ):
                 continue
             dx, dy = x1 - x0, y1 - y0
             size = dx * dx + dy * dy
@@ -138,7 +148,9 @@ def kept_points(points: F2, first: W1, xy: F2, reach: F1):
 
 @device()
 def _cuts(points, sides, begin, end, way, cuts):
-    """Where a way (x, y, dx, dy) crosses sides of outlines, in order: shares of it, with room for more, and how many."""
+    """Where a way (x, y, dx, dy) crosses sides of outlines, in order.
+    Shares of it, with room for more, and how many.
+    """
     x0, y0, dx, dy = way
     m = 0
     for e in sides:
@@ -165,8 +177,9 @@ def _cuts(points, sides, begin, end, way, cuts):
 
 @kernel()
 def clipped(points: F2, first: W1, xy: F2, begins: W1):
-    """What of polylines (``xy`` (V, 2), each from ``begins[s]`` to ``begins[s + 1]``) lies within outlines: points, where each
-    piece begins, and the polyline that it is of."""
+    """What of polylines (``xy`` (V, 2), each from ``begins[s]`` to ``begins[s + 1]``) lies within outlines.
+    Points, where each piece begins, and the polyline that it is of.
+    """
     room = 2 * len(xy) + 16
     out, starts, of = np.empty((room, 2)), np.empty(room, np.int64), np.empty(room, np.int64)
     n, pieces = 0, 0

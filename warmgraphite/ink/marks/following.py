@@ -16,8 +16,9 @@ __all__ = ["marks_in", "moved_marks", "renamed_marks"]
 
 
 def marks_in(marks: Sequence[Mark | Ground], view_id: str, regions: Sequence[NamedRegion]) -> tuple[Mark | Ground, ...]:
-    """The marks that a view shows: those on its own paper, and all that lie on the model; kept regions taken for what they mean. What is
-    confined to one that is not kept any more is off."""
+    """The marks that a view shows: those on its own paper, and all that lie on the model.
+    Kept regions taken for what they mean. What is confined to one that is not kept any more is off.
+    """
 
     def meant(mark: Mark | Ground) -> Mark | Ground:
         if isinstance(mark, Ground) or mark.where is None:
@@ -32,7 +33,9 @@ def marks_in(marks: Sequence[Mark | Ground], view_id: str, regions: Sequence[Nam
 
 
 def moved_marks(marks: Sequence[Mark | Ground], matrix: NDArray[np.float64]) -> tuple[Mark | Ground, ...]:
-    """The marks where the model is measured otherwise: in other units, turned, or from another origin, by a 4×4 matrix."""
+    """The marks where the model is measured otherwise.
+    In other units, turned, or from another origin, by a 4×4 matrix.
+    """
     turn = matrix[:3, :3]
     size = float(abs(np.linalg.det(turn)) ** (1 / 3))
 

@@ -1,4 +1,6 @@
-"""The ground where the model has none: a line through its points, run on to the frame, and earth below it where nothing else is cut."""
+"""The ground where the model has none.
+A line through its points, run on to the frame, and earth below it where nothing else is cut.
+"""
 
 from __future__ import annotations
 
@@ -28,7 +30,8 @@ STEP, MOST = 0.25, 4000
 IN_LINE = 0.02
 #: Layers of earth that fades, and the share of its depth by which a rough edge leaves its level.
 FADES, ROUGH = 7, 0.16
-#: Metres over the ground from which one looks round, and how far; the share of what one sees from which one is in a room.
+#: Metres over the ground from which one looks round, and how far; the share of what one sees from which one is in a
+#: room.
 ABOVE, FAR, SHUT_IN = 0.3, 60.0, 0.78
 #: Sine of a cut's lean from the upright up to which it has a ground.
 UPRIGHT = 0.35
@@ -77,7 +80,9 @@ def _profile(ground: Ground, scene: Scene, plane: int) -> Points | None:
 
 
 def _reach(scene: Scene, plane: int, ground: Ground) -> tuple[float, float]:
-    """From where to where the frame shows a cutting plane about the height of the ground, in metres along its level axis."""
+    """From where to where the frame shows a cutting plane about the height of the ground, in metres along its level
+    axis.
+    """
     projection, slab = scene.projection, scene.surfaces[plane].slabs[0]
     corners = scene.bodies.mesh.vertices
     along = slab.frame.flat(np.stack([corners.min(0), corners.max(0)]))[:, 0]
@@ -87,8 +92,12 @@ def _reach(scene: Scene, plane: int, ground: Ground) -> tuple[float, float]:
     return middle - 3 * size - 5, middle + 3 * size + 5
 
 
-def earth_below(ground: Ground, scene: Scene, plane: int, settled: Sequence[CutRegion]) -> tuple[shapely.Geometry, Points | None]:
-    """The earth below a ground in a surface's axes, where nothing else is cut and no room is, and its line; nothing where a cut has none."""
+def earth_below(
+    ground: Ground, scene: Scene, plane: int, settled: Sequence[CutRegion]
+) -> tuple[shapely.Geometry, Points | None]:
+    """The earth below a ground in a surface's axes, where nothing else is cut and no room is, and its line.
+    Nothing where a cut has none.
+    """
     line = _profile(ground, scene, plane)
     if line is None:
         return shapely.MultiPolygon(), None
@@ -123,7 +132,8 @@ def _is_in_room(surface: shapely.Geometry, built: shapely.Geometry) -> bool:
     """Whether over most of a stretch of ground one looks at what is built, whichever way one looks up."""
     if surface.is_empty or not surface.length:
         return False
-    at = shapely.get_coordinates(shapely.line_interpolate_point(surface, np.linspace(0.1, 0.9, 5), normalized=True)) if (
+    at = shapely.get_coordinates(shapely.line_interpolate_point(surface, np.linspace(0.1, 0.9, 5),
+        normalized=True)) if (
         shapely.get_type_id(surface) == 1
     ) else shapely.get_coordinates(shapely.centroid(shapely.get_parts(surface)))  # fmt: skip
     turn = np.radians(np.linspace(4, 176, 9))
@@ -137,19 +147,28 @@ def _is_in_room(surface: shapely.Geometry, built: shapely.Geometry) -> bool:
 def _unevenness(along: Points) -> Points:
     """(N,) from −1 to 1: an edge as a hand would tear it, the same wherever it is seen."""
     return np.asarray(
-        0.5 * np.sin(1.7 * along) + 0.3 * np.sin(4.3 * along + 1.1) + 0.2 * np.sin(11.9 * along + 2.7 * np.sin(2.3 * along))
+        0.5 * np.sin(1.7 * along)
+        + 0.3 * np.sin(4.3 * along + 1.1)
+        + 0.2 * np.sin(11.9 * along + 2.7 * np.sin(2.3 * along))
     )
 
 
 def ground_rows(
-    grounds: Sequence[Ground], scene: Scene, settled: Sequence[CutRegion], hand: Hand, times: float, middle: tuple[float, float]
+    grounds: Sequence[Ground],
+    scene: Scene,
+    settled: Sequence[CutRegion],
+    hand: Hand,
+    times: float,
+    middle: tuple[float, float],
 ) -> list[Filled]:
     """Earth below grounds, and their lines, in all upright cuts of a view."""
     out: list[Filled] = []
     for ground in grounds:
         for plane, surface in enumerate(scene.surfaces):
             region, line = (
-                earth_below(ground, scene, plane, settled) if ground.on and surface.cuts else (shapely.MultiPolygon(), None)
+                earth_below(ground, scene, plane, settled)
+                if ground.on and surface.cuts
+                else (shapely.MultiPolygon(), None)
             )
             if line is None:
                 continue
@@ -158,12 +177,16 @@ def ground_rows(
                 laid = laid_on_paper(scene, surface, strip)
                 planes = [lie_of(scene, slab) for _, slab in laid]
                 made = (
-                    shape_on_paper("ground", 0, plane, surface, [flat for flat, _ in laid], planes, earth=True) if laid else None
+                    shape_on_paper("ground", 0, plane, surface, [flat for flat, _ in laid], planes, earth=True)
+                    if laid
+                    else None
                 )
                 strokes = _line(ground, scene, plane, region, line, times) if number == 0 else []
                 if made is not None or strokes:
                     made = made or PocheShape("ground", 0, plane, True, False, np.eye(3), [])
-                    out.append(filled_shape(f"poche {ground.name}", made, fills, strokes, scene.projection, hand, middle))
+                    out.append(
+                        filled_shape(f"poche {ground.name}", made, fills, strokes, scene.projection, hand, middle)
+                    )
     return out
 
 
@@ -184,7 +207,9 @@ def _strips(ground: Ground, region: shapely.Geometry, line: Points) -> list[tupl
     return out
 
 
-def _line(ground: Ground, scene: Scene, plane: int, region: shapely.Geometry, line: Points, times: float) -> list[Strokes]:
+def _line(
+    ground: Ground, scene: Scene, plane: int, region: shapely.Geometry, line: Points, times: float
+) -> list[Strokes]:
     """The line of the ground, where it bounds earth."""
     if not ground.pen.weight:
         return []

@@ -24,8 +24,9 @@ TURNED, WALL = 0.94, 0.3
 
 @dataclass(frozen=True)
 class Lain:
-    """A mark on its plane: ``frame`` are the plane's axes in metres, the first one level; ``flat`` (N, 2) its points there; ``part`` the part
-    whose face it is, −1 of none."""
+    """A mark on its plane: ``frame`` are the plane's axes in metres, the first one level.
+    ``flat`` (N, 2) its points there; ``part`` the part whose face it is, −1 of none.
+    """
 
     frame: PlaneFrame
     normal: Points
@@ -51,8 +52,9 @@ def plane_axes(normal: Points) -> tuple[Points, Points]:
 
 
 def lain(mark: Mark, bodies: Bodies, part_of: Callable[[str], int | None]) -> Lain | None:
-    """A mark on its plane; ``None`` where the part that it lies on is not there, of which ``part_of`` tells the number by its path. Not for marks
-    on the paper."""
+    """A mark on its plane; ``None`` where the part that it lies on is not there, of which ``part_of`` tells the number
+    by its path. Not for marks on the paper.
+    """
     points = np.array(mark.points, float)
     part = -1
     if isinstance(mark.plane, OnFace):
@@ -76,8 +78,10 @@ def lain(mark: Mark, bodies: Bodies, part_of: Callable[[str], int | None]) -> La
 
 
 def _on_face(mesh: Mesh, part: int, points: Points, normal: Points) -> tuple[Points, Points] | None:
-    """Points (N, 3) on the face of a part that they lay on, and its normal: where it was moved or turned they are moved along, up and
-    down on roofs and floors, straight out of walls, so that they stay in their place in plan or along the wall."""
+    """Points (N, 3) on the face of a part that they lay on, and its normal.
+    Where it was moved or turned they are moved along, up and down on roofs and floors, straight out of walls, so that
+    they stay in their place in plan or along the wall.
+    """
     normal = normal / np.linalg.norm(normal)
     corners = mesh.vertices[mesh.triangles[mesh.triangle_part == part]]
     faces = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])

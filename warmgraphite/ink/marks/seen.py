@@ -1,4 +1,6 @@
-"""What is seen of marks: cut away where their plane is, hidden by what stands before it, filled and drawn as all else is."""
+"""What is seen of marks: cut away where their plane is, hidden by what stands before it, filled and drawn as all else
+is.
+"""
 
 from __future__ import annotations
 
@@ -40,8 +42,10 @@ SOFT = 18
 
 @dataclass(frozen=True)
 class MarksOn:
-    """What marks are drawn on: the ``scene``, the triangles ``caps`` (C, 3, 3) that close its cuts, the ``middle`` of the drawing in
-    millimetres, the ``hand``, what all weights are multiplied by, and the rooms on the paper that queries mean."""
+    """What marks are drawn on: the ``scene``, the triangles ``caps`` (C, 3, 3) that close its cuts, the ``middle`` of
+    the drawing in millimetres, the ``hand``, what all weights are multiplied by, and the rooms on the paper that
+    queries mean.
+    """
 
     scene: Scene
     caps: Points
@@ -106,7 +110,8 @@ def _rows(mark: Mark, on: MarksOn, held: dict[str, _Seen]) -> list[Filled]:
         strokes = confined(strokes, room)
     rows = []
     for number, (shape, fills) in enumerate(shapes or [(shapely.Polygon(), ())]):
-        rings = [np.asarray(r.coords)[:, :2] for p in shapely.get_parts(shape) if shapely.get_type_id(p) == 3 and p.area > 1e-4
+        rings = [np.asarray(r.coords)[:, :2] for p in shapely.get_parts(shape) if shapely.get_type_id(p) == 3
+            and p.area > 1e-4
                  for r in (p.exterior, *p.interiors)]  # fmt: skip
         own = strokes if number == max(len(shapes) - 1, 0) else []
         if rings or own:

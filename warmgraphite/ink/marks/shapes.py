@@ -38,7 +38,9 @@ def _arc(a: Points, b: Points, c: Points) -> Points:
     size = 2 * (bx * cy - by * cx)
     if abs(size) < 1e-9 * max(np.abs([bx, by, cx, cy]).max() ** 2, 1e-12):
         return np.array([a, b, c])
-    middle = a + np.array([cy * (bx**2 + by**2) - by * (cx**2 + cy**2), bx * (cx**2 + cy**2) - cx * (bx**2 + by**2)]) / size
+    middle = (
+        a + np.array([cy * (bx**2 + by**2) - by * (cx**2 + cy**2), bx * (cx**2 + cy**2) - cx * (bx**2 + by**2)]) / size
+    )
     begin, through, end = (np.arctan2(*(p - middle)[::-1]) for p in (a, b, c))
     way = (end - begin) % (2 * np.pi)
     if (through - begin) % (2 * np.pi) > way:  # the other way round

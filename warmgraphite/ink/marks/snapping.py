@@ -1,5 +1,7 @@
-"""What points of marks catch on: corners, mid-points and edges of what is computed, parallels and perpendiculars to them; and the plane
-that lies under a place of the drawing."""
+"""What points of marks catch on.
+Corners, mid-points and edges of what is computed, parallels and perpendiculars to them; and the plane that lies under a
+place of the drawing.
+"""
 
 from __future__ import annotations
 
@@ -45,7 +47,9 @@ class Sheet:
 
 @dataclass(frozen=True)
 class Caught:
-    """Where a point falls, in frame millimetres, and the ``sign`` of what it caught on; ``line`` numbers that line, −1 of none."""
+    """Where a point falls, in frame millimetres, and the ``sign`` of what it caught on.
+    ``line`` numbers that line, −1 of none.
+    """
 
     xy: Points
     sign: Sign
@@ -53,8 +57,9 @@ class Caught:
 
 
 def on_sheet(projection: Projection, sheet: Sheet, xy: Points) -> Points | None:
-    """(N, 3) where the sight lines through frame points (N, 2) meet a plane; ``None`` where one runs along it or meets it behind the
-    viewer."""
+    """(N, 3) where the sight lines through frame points (N, 2) meet a plane.
+    ``None`` where one runs along it or meets it behind the viewer.
+    """
     origin, way = projection.rays(xy, 0.0)
     steep = way @ sheet.normal
     if (np.abs(steep) < 1e-6).any():
@@ -68,8 +73,10 @@ def on_sheet(projection: Projection, sheet: Sheet, xy: Points) -> Points | None:
 def under(
     projection: Projection, model: Model, seen: Surface, cuts: tuple[Cut, ...], xy: Points
 ) -> tuple[Sheet, int, bool] | None:
-    """The plane under a place (2,) of the drawing, the part whose face it is, and whether it is a cut; ``None`` where nothing is seen.
-    ``seen`` is what each pixel sees; where a sight line passes just beside what its pixel sees, the pixels round it are asked."""
+    """The plane under a place (2,) of the drawing, the part whose face it is, and whether it is a cut.
+    ``None`` where nothing is seen. ``seen`` is what each pixel sees; where a sight line passes just beside what its
+    pixel sees, the pixels round it are asked.
+    """
     height, width = seen.part.shape
     step = np.array([projection.width / width, projection.height / height])
     for away in ((0, 0), (1, 0), (0, 1), (-1, 0), (0, -1), (1, 1), (-1, 1), (1, -1), (-1, -1)):
@@ -139,8 +146,10 @@ def caught(
     lines: LineSet, index: StrokeIndex, projection: Projection, xy: Points, reach: float, before: Points | None = None,
     sheet: Sheet | None = None,
 ) -> Caught:  # fmt: skip
-    """Where a point at frame millimetres (2,) falls: on a corner, the middle of a line, a line within ``reach`` millimetres, else on a
-    parallel or a perpendicular through the point ``before`` it, as these run on the ``sheet`` that both lie on, or on the paper."""
+    """Where a point at frame millimetres (2,) falls.
+    On a corner, the middle of a line, a line within ``reach`` millimetres, else on a parallel or a perpendicular
+    through the point ``before`` it, as these run on the ``sheet`` that both lie on, or on the paper.
+    """
     rows = index.near(float(xy[0]), float(xy[1]), reach)
     rows = rows[lines.visible[rows]]
     if len(rows):

@@ -49,7 +49,8 @@ Plane = Annotated[OnFace | OnCut | OnLevel | OnPaper, Field(discriminator="lies"
 
 #: How many points each kind has at least, and at most.
 _POINTS: dict[str, tuple[int, int]] = {
-    "line": (2, 2), "polyline": (2, 500), "rectangle": (2, 2), "polygon": (3, 500), "circle": (2, 2), "arc": (3, 3), "arrow": (2, 100),
+    "line": (2, 2), "polyline": (2, 500), "rectangle": (2, 2), "polygon": (3, 500), "circle": (2, 2), "arc": (3, 3),
+    "arrow": (2, 100),
     "stroke": (2, 4000), "brush": (1, 4000),
 }  # fmt: skip
 
@@ -70,10 +71,12 @@ class MarkPen(Specification):
 
 
 class Mark(Specification):
-    """One mark. ``points`` are in metres, on a plane of the model, or in millimetres on the paper: of a rectangle two corners, of a
-    circle its middle and a place on it, of an arc three places on it. ``lift`` is how many metres it stands off its plane. What
-    has an inside takes ``fills``; a brush lays the tone of its pen ``width`` wide, in the units of its points, with an edge as soft as
-    ``softness`` says. ``where`` confines it to a region."""
+    """One mark.
+    ``points`` are in metres, on a plane of the model, or in millimetres on the paper: of a rectangle two corners, of a
+    circle its middle and a place on it, of an arc three places on it. ``lift`` is how many metres it stands off its
+    plane. What has an inside takes ``fills``; a brush lays the tone of its pen ``width`` wide, in the units of its
+    points, with an edge as soft as ``softness`` says. ``where`` confines it to a region.
+    """
 
     kind: Literal["line", "polyline", "rectangle", "polygon", "circle", "arc", "arrow", "stroke", "brush"]
     id: Identity = ""
@@ -106,10 +109,12 @@ _EARTH: tuple[Fill, ...] = (Hatch(pattern="earth", weight=0.11, colour="#5d5145"
 
 
 class Ground(Specification):
-    """A line of the ground, where the model has none or it stops short: at the height of its one point, or along its points, run on level
-    from the last of them to the frame. Points that lie in one line in plan make a profile that holds for every view; others a ground
-    between them. Below it there is earth to ``depth`` metres, with a ``straight``, ``rough`` or ``fading`` lower ``edge``; what stands in it,
-    and rooms in that, stay free."""
+    """A line of the ground, where the model has none or it stops short.
+    At the height of its one point, or along its points, run on level from the last of them to the frame. Points that
+    lie in one line in plan make a profile that holds for every view; others a ground between them. Below it there is
+    earth to ``depth`` metres, with a ``straight``, ``rough`` or ``fading`` lower ``edge``; what stands in it, and rooms
+    in that, stay free.
+    """
 
     kind: Literal["ground"] = "ground"
     id: Identity = ""
@@ -134,4 +139,6 @@ def with_mark_ids(marks: Sequence[Mark | Ground]) -> tuple[Mark | Ground, ...]:
 
 def faded(fills: Sequence[Fill], share: float) -> tuple[Fill, ...]:
     """Fills that are so much fainter."""
-    return tuple(f.model_copy(update={"opacity": round(f.opacity * share, 4)}) for f in fills if isinstance(f, Flat | Hatch))
+    return tuple(
+        f.model_copy(update={"opacity": round(f.opacity * share, 4)}) for f in fills if isinstance(f, Flat | Hatch)
+    )

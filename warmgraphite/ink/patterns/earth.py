@@ -8,7 +8,10 @@ from warmgraphite.ink.pattern import Mark, Pattern, Scatter
 def _patch(lean: float, length: float, parts: int) -> Mark:
     """A stroke of a patch."""
     off = (parts - 1) * 0.3
-    return ((-0.5 * length * lean + off, 0.5 * length - 0.5 * off), (0.5 * length * lean + off, -0.5 * length - 0.5 * off))
+    return (
+        (-0.5 * length * lean + off, 0.5 * length - 0.5 * off),
+        (0.5 * length * lean + off, -0.5 * length - 0.5 * off),
+    )
 
 
 PATTERN = Pattern(

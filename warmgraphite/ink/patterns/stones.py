@@ -37,5 +37,6 @@ def _drawn_in(cell: np.ndarray) -> Mark:
 
 
 PATTERN = Pattern(
-    name="stones", label="Rubble stones", spacing=2.6, metres=0.3, group="earth and stone", tile=Tile(SIDE, SIDE, _stones()),
+    name="stones", label="Rubble stones", spacing=2.6, metres=0.3, group="earth and stone",
+    tile=Tile(SIDE, SIDE, _stones()),
 )  # fmt: skip

@@ -1,5 +1,5 @@
-"""What a person says of a model: each change is a small specification that makes a new state of it. Found by being here, whatever file they are
-in.
+"""What a person says of a model: each change is a small specification that makes a new state of it.
+Found by being here, whatever file they are in.
 
 The triangles are touched only by dropping, mending and reading in other units; everything else is said of parts,
 materials and sets. Parts go by their number, which they keep for as long as the study lives.

@@ -58,12 +58,17 @@ class Remeasure(Edit):
     def apply(self, model: Model) -> Model:
         home = np.eye(4)
         home[:3, 3] = model.origin
-        moved = replace(model.transformed(self.matrix(model) @ home), origin=(0.0, 0.0, 0.0), units=self.units, up=self.up)
+        moved = replace(
+            model.transformed(self.matrix(model) @ home), origin=(0.0, 0.0, 0.0), units=self.units, up=self.up
+        )
         if model.joined:
             # What is joined has units of its own, and stays where it lies.
             points, lines = joined_points(model)
             vertices, ends = moved.vertices.copy(), moved.mesh.line_ends.copy()
-            vertices[points], ends[lines] = model.vertices[points] + model.origin, model.mesh.line_ends[lines] + model.origin
+            vertices[points], ends[lines] = (
+                model.vertices[points] + model.origin,
+                model.mesh.line_ends[lines] + model.origin,
+            )
             moved = moved.reshaped(vertices=vertices, line_ends=ends)
         return localised(moved)
 

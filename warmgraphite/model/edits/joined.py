@@ -13,7 +13,9 @@ from warmgraphite.model.model import Model
 
 
 class PlaceJoined(Edit):
-    """Move a joined file ``by`` (x, y, z) metres from where its coordinates, or the map, have it, and turn it by ``turn`` degrees about its middle."""
+    """Move a joined file ``by`` (x, y, z) metres from where its coordinates, or the map, have it, and turn it by
+    ``turn`` degrees about its middle.
+    """
 
     do: Literal["place_joined"] = "place_joined"
     source: str = Field(min_length=1, max_length=40)

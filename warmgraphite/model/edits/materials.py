@@ -50,7 +50,8 @@ class EditMaterial(Edit):
         if self.name and any(m.name == self.name for i, m in enumerate(model.materials) if i != self.material):
             raise EditError(f"There is a material “{self.name}” already; merge the two, or choose another name.")
         new = replace(
-            old, name=self.name or old.name, colour=self.colour or old.colour, size=self.size or old.size, was=old.names,
+            old, name=self.name or old.name, colour=self.colour or old.colour, size=self.size or old.size,
+            was=old.names,
             opacity=old.opacity if self.opacity is None else self.opacity, texture="" if self.plain else old.texture,
         )  # fmt: skip
         return model.said(materials=tuple(new if i == self.material else m for i, m in enumerate(model.materials)))
@@ -60,7 +61,9 @@ class EditMaterial(Edit):
 
 
 class CutOrder(Edit):
-    """The order in which materials prevail where cut bodies overlap, the strongest first; those left out follow as usual."""
+    """The order in which materials prevail where cut bodies overlap, the strongest first.
+    Those left out follow as usual.
+    """
 
     do: Literal["cut_order"] = "cut_order"
     materials: Annotated[tuple[int, ...], Field(max_length=10_000)]
@@ -90,7 +93,9 @@ class MergeMaterials(Edit):
             names += [n for n in model.materials[m].names if n not in names]
         kept = [m for m in range(len(model.materials)) if m not in gone]
         number = {m: i for i, m in enumerate(kept)} | {m: kept.index(self.into) for m in gone}
-        table = tuple(replace(model.materials[m], was=tuple(names)) if m == self.into else model.materials[m] for m in kept)
+        table = tuple(
+            replace(model.materials[m], was=tuple(names)) if m == self.into else model.materials[m] for m in kept
+        )
         return model.said(materials=table, parts=tuple(replace(p, material=number[p.material]) for p in model.parts))
 
     def called(self, _what: str) -> str:

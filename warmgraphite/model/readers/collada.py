@@ -13,4 +13,6 @@ def _read(path: Path, watch: Stages) -> Told:
     return Told(read_collada(path, watch), metres_per_unit(path), "z" if up_axis(path) == "z" else "y")
 
 
-READER = Reader("dae", "COLLADA", 20, lambda head: head.text[:1] == b"<" and b"<COLLADA" in head.bytes, _read, endings=(".dae",))
+READER = Reader(
+    "dae", "COLLADA", 20, lambda head: head.text[:1] == b"<" and b"<COLLADA" in head.bytes, _read, endings=(".dae",)
+)

@@ -15,5 +15,12 @@ def _read(path: Path, watch: Stages) -> Told:
 
 
 READER = Reader(
-    "ifc", "IFC", 0, lambda head: head.text.startswith(b"ISO-10303-21"), _read, metres=True, certain=True, endings=(".ifc",)
+    "ifc",
+    "IFC",
+    0,
+    lambda head: head.text.startswith(b"ISO-10303-21"),
+    _read,
+    metres=True,
+    certain=True,
+    endings=(".ifc",),
 )

@@ -30,5 +30,12 @@ def _is_binary_stl(head: Head) -> bool:
 READER = (
     Reader("stl", "STL", 80, _is_stl, _reads("stl"), endings=(".stl",)),
     Reader("ply", "PLY", 10, lambda head: head.word == b"ply", _reads("ply"), endings=(".ply",)),
-    Reader("off", "OFF", 11, lambda head: head.word in (b"OFF", b"COFF", b"NOFF", b"CNOFF"), _reads("off"), endings=(".off",)),
+    Reader(
+        "off",
+        "OFF",
+        11,
+        lambda head: head.word in (b"OFF", b"COFF", b"NOFF", b"CNOFF"),
+        _reads("off"),
+        endings=(".off",),
+    ),
 )

@@ -10,7 +10,9 @@ _WORDS = (b"v", b"o", b"g", b"f", b"l", b"mtllib", b"vn", b"vt")
 
 
 def _is_obj(head: Head) -> bool:
-    return b"\x00" not in head.bytes and any(line.split(None, 1)[:1] in [[w] for w in _WORDS] for line in head.bytes.splitlines())
+    return b"\x00" not in head.bytes and any(
+        line.split(None, 1)[:1] in [[w] for w in _WORDS] for line in head.bytes.splitlines()
+    )
 
 
 # Its lines say little: all others are asked before.

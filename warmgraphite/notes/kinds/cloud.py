@@ -42,10 +42,14 @@ class Cloud(Flow):
         rounds = []
         for t in np.linspace(0.12, 0.88, 6):
             radius = wide * (0.1 + 0.12 * np.sin(np.pi * t)) * draw.uniform(0.85, 1.15)
-            rounds.append(shapely.Point(x0 + wide * t, foot - radius * draw.uniform(0.8, 1.15)).buffer(radius, quad_segs=10))
+            rounds.append(
+                shapely.Point(x0 + wide * t, foot - radius * draw.uniform(0.8, 1.15)).buffer(radius, quad_segs=10)
+            )
         body = shapely.union_all([*rounds, shapely.box(x0 + wide * 0.1, foot - wide * 0.09, x1 - wide * 0.1, foot)])
         body = body.intersection(shapely.box(x0 - wide, foot - wide, x1 + wide, foot))
-        ring = np.array(shapely.get_coordinates(shapely.get_exterior_ring(max(shapely.get_parts(body), key=shapely.area))))
+        ring = np.array(
+            shapely.get_coordinates(shapely.get_exterior_ring(max(shapely.get_parts(body), key=shapely.area)))
+        )
         colour = self.hue(there)
         out.marks.append(Area([ring], colour, self.strength, "multiply"))
         # Open below: a cloud has no hard foot.

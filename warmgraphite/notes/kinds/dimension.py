@@ -21,8 +21,11 @@ __all__ = ["Dimension"]
 
 
 class Dimension(OfPoints):
-    """A line of measures between points, one behind another. It measures ``straight`` from point to point, ``level`` what lies between their uprights, or ``height``. In parallel drawings the line runs
-    square to what it measures from, ``away`` millimetres from the outermost point; to the other side below zero."""
+    """A line of measures between points, one behind another.
+    It measures ``straight`` from point to point, ``level`` what lies between their uprights, or ``height``. In parallel
+    drawings the line runs square to what it measures from, ``away`` millimetres from the outermost point; to the other
+    side below zero.
+    """
 
     label: ClassVar[str] = "Dimensions"
     sign: ClassVar[str] = "M2 9H18M2 11.5L6 6.5M14 11.5L18 6.5M4 4V13M16 4V13"
@@ -112,7 +115,8 @@ class Dimension(OfPoints):
         return -way if way[0] < -1e-9 or (abs(way[0]) <= 1e-9 and way[1] > 0) else way
 
     def _chain(
-        self, there: Setting, places: NDArray[np.float64], feet: NDArray[np.float64], lengths: list[float], side: NDArray[np.float64],
+        self, there: Setting, places: NDArray[np.float64], feet: NDArray[np.float64], lengths: list[float],
+        side: NDArray[np.float64],
         way: NDArray[np.float64], out: Drawn,
     ) -> None:  # fmt: skip
         size, colour, soft = there.capitals(self.size), there.colour(self.theme), there.soft(self.theme)
@@ -122,7 +126,9 @@ class Dimension(OfPoints):
         out.marks.append(Line(np.array([ends[0] - way * over, ends[1] + way * over]), there.stroke(colour)))
         slant = (way + side) / np.sqrt(2) * size * 0.62
         for place, foot in zip(places, feet, strict=True):
-            out.marks.append(Line(np.array([foot - slant, foot + slant]), Stroke(round(there.lettering.weight * 2.2, 3), colour)))
+            out.marks.append(
+                Line(np.array([foot - slant, foot + slant]), Stroke(round(there.lettering.weight * 2.2, 3), colour))
+            )
             gap, reach = foot - place, float(np.linalg.norm(foot - place))
             if reach > 1.5:
                 to = gap / reach

@@ -30,7 +30,9 @@ class OwnAxis(Specification):
 
 
 class GridAxes(Note):
-    """The axes of the building: across plans, and as uprights in sections and elevations that look along them. Those that were ``set`` stand for the model's own."""
+    """The axes of the building: across plans, and as uprights in sections and elevations that look along them.
+    Those that were ``set`` stand for the model's own.
+    """
 
     label: ClassVar[str] = "Grid axes"
     sign: ClassVar[str] = "M10 7V15M10 3m-3 0a3 3 0 1 0 6 0a3 3 0 1 0 -6 0M3 11H17"
@@ -64,7 +66,9 @@ class GridAxes(Note):
             start, end = np.array(axis.start), np.array(axis.end)
             way = (end - start)[:2]
             sight = there.plate.projection.sight[:2]
-            across = abs(way[0] * sight[1] - way[1] * sight[0]) / max(np.linalg.norm(way) * np.linalg.norm(sight), 1e-12)
+            across = abs(way[0] * sight[1] - way[1] * sight[0]) / max(
+                np.linalg.norm(way) * np.linalg.norm(sight), 1e-12
+            )
             if there.shows_heights and there.plate.projection.eye is None and across < 0.02:
                 place = (start + end) / 2
                 foot_and_top = there.at([(place[0], place[1], low[2]), (place[0], place[1], high[2])])
@@ -116,19 +120,26 @@ class GridAxes(Note):
                 )
             out.marks.append(
                 Line(
-                    middle + radius * np.column_stack([np.cos(turn), np.sin(turn)]), Stroke(there.lettering.weight * 1.4, colour)
+                    middle + radius * np.column_stack([np.cos(turn), np.sin(turn)]),
+                    Stroke(there.lettering.weight * 1.4, colour),
                 )
             )
             text = there.block(name, min(self.bubble * 0.42, 6.0) if self.size is None else self.size)
             top = float(middle[1]) - text.capitals / 2
             out.marks += text.at(float(middle[0]), top, colour, "middle")
             out.boxes.append(
-                (float(middle[0]) - radius, float(middle[1]) - radius, float(middle[0]) + radius, float(middle[1]) + radius)
+                (
+                    float(middle[0]) - radius,
+                    float(middle[1]) - radius,
+                    float(middle[0]) + radius,
+                    float(middle[1]) + radius,
+                )
             )
 
     def moved(self, matrix: NDArray[np.float64]) -> Note:
         rows = tuple(
-            a.model_copy(update={"start": by_matrix(a.start, matrix), "end": by_matrix(a.end, matrix)}) for a in self.axes
+            a.model_copy(update={"start": by_matrix(a.start, matrix), "end": by_matrix(a.end, matrix)})
+            for a in self.axes
         )
         return self.model_copy(update={"axes": rows})
 
@@ -136,7 +147,9 @@ class GridAxes(Note):
 def _within(
     base: NDArray[np.float64], way: NDArray[np.float64], first: float, last: float, inner: NDArray[np.float64]
 ) -> tuple[float, float]:
-    """The stretch of a line between two places along it, as far as it lies in a rectangle; as it was where none of it does."""
+    """The stretch of a line between two places along it, as far as it lies in a rectangle.
+    As it was where none of it does.
+    """
     low, high = first, last
     for k in (0, 1):
         if abs(way[k]) > 1e-9:

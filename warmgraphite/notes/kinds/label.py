@@ -25,8 +25,11 @@ _HIDDEN: dict[str, Any] = {"hidden": True}
 
 
 class Label(Note):
-    """A text beside the drawing with a leader to what it means: ``at`` a point, which goes along with a ``part``, or lies in a ``layer`` of what that is built of. Its text
-    stands where it was ``put``, in millimetres from the middle of the drawing, or in a column; a ``numbered`` one has a number there and its text in the key."""
+    """A text beside the drawing with a leader to what it means.
+    ``at`` a point, which goes along with a ``part``, or lies in a ``layer`` of what that is built of. Its text stands
+    where it was ``put``, in millimetres from the middle of the drawing, or in a column; a ``numbered`` one has a number
+    there and its text in the key.
+    """
 
     label: ClassVar[str] = "Label"
     sign: ClassVar[str] = "M3 13L9 4H18M3 13m-1.2 0a1.2 1.2 0 1 0 2.4 0a1.2 1.2 0 1 0 -2.4 0"
@@ -97,7 +100,9 @@ class Label(Note):
         end: End = there.lettering.end if self.end == "of all" else self.end  # type: ignore[assignment]
         block = there.block(words or "…", self.size, self.wide or None)
         side = {"auto": 0, "left": -1, "right": 1}[self.side]
-        out.asked.append(LabelRequest(f"{self.id} label", block, (float(anchor[0]), float(anchor[1])), colour, end, side, put))
+        out.asked.append(
+            LabelRequest(f"{self.id} label", block, (float(anchor[0]), float(anchor[1])), colour, end, side, put)
+        )
         return out
 
     @classmethod

@@ -27,7 +27,9 @@ _drawn: Store[Work] = Store("notes")
 
 
 class MaterialLegend(Note):
-    """A swatch of each fill that is in use where something is cut, with its name. It stands where it was ``put``, or in a free corner."""
+    """A swatch of each fill that is in use where something is cut, with its name.
+    It stands where it was ``put``, or in a free corner.
+    """
 
     label: ClassVar[str] = "Legend of materials"
     sign: ClassVar[str] = "M3 3h5v3H3zM3 9h5v3H3zM11 4.5H17M11 10.5H17M3 6L8 3M3 12L8 9"
@@ -107,7 +109,9 @@ class MaterialLegend(Note):
 
         def drawn() -> Work:
             shape = PocheShape(row.shape.material, row.shape.part, row.shape.cut, False, row.shape.level, plane, [ring])
-            return hatch_work(hatched_shape(shape, row.fills, there.plate.projection, there.plate.middle), there.plate.ink.hand)
+            return hatch_work(
+                hatched_shape(shape, row.fills, there.plate.projection, there.plate.middle), there.plate.ink.hand
+            )
 
         out.marks.append(Inked(_drawn.get(said, drawn)))
 

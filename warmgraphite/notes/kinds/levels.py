@@ -38,7 +38,9 @@ def signed(metres: float, units: str, digits: int) -> str:
 
 
 class Levels(Note):
-    """Levels in a column at one side of the drawing, each with its mark exactly at its height. Heights are counted from ``zero``, metres of the model. In a drawing from above there are none."""
+    """Levels in a column at one side of the drawing, each with its mark exactly at its height.
+    Heights are counted from ``zero``, metres of the model. In a drawing from above there are none.
+    """
 
     label: ClassVar[str] = "Levels"
     sign: ClassVar[str] = "M2 13H18M10 13L6 7H14zM2 4H7"
@@ -51,7 +53,9 @@ class Levels(Note):
     top: bool = setting(True, "The highest point")
     names: bool = setting(True, "With names")
     lines: bool = setting(True, "A thin line to the building")
-    zero: float = number(0.0, "Zero at", "The height of the model that is ±0.", low=-10_000, high=10_000, unit="m", most=20)
+    zero: float = number(
+        0.0, "Zero at", "The height of the model that is ±0.", low=-10_000, high=10_000, unit="m", most=20
+    )
     away: float = number(8.0, "Away from the building", low=0, high=300, unit="mm", most=60)
     heights: tuple[NamedHeight, ...] = Field(default=(), max_length=60, json_schema_extra={"hidden": True})
 
@@ -121,10 +125,15 @@ class Levels(Note):
             out.marks += _sign(edge, y, size, colour, side, full=abs(rows[k][0] - self.zero) < 0.005)
             if self.lines:
                 out.marks.append(
-                    Line(np.array([(edge - side * 0.4, y), (float(points[k, 0]) + side * 0.8, y)]), there.stroke(soft, 0.7))
+                    Line(
+                        np.array([(edge - side * 0.4, y), (float(points[k, 0]) + side * 0.8, y)]),
+                        there.stroke(soft, 0.7),
+                    )
                 )
             bend = (
-                [(edge, y), (knee, y), (knee + side * 0.6 * size, at), (far, at)] if abs(at - y) > 1e-6 else [(edge, y), (far, y)]
+                [(edge, y), (knee, y), (knee + side * 0.6 * size, at), (far, at)]
+                if abs(at - y) > 1e-6
+                else [(edge, y), (far, y)]
             )
             out.marks.append(Line(np.array(bend), there.stroke(colour)))
             left = far if side < 0 else far - text.wide
@@ -141,16 +150,21 @@ class Levels(Note):
 def _sign(x: float, y: float, size: float, colour: str, side: int, full: bool) -> list[Mark]:
     """A triangle that stands with its tip on the height; that of ±0 is filled."""
     middle = x + side * 0.9 * size
-    ring = np.array([(middle, y), (middle - 0.62 * size, y - 0.95 * size), (middle + 0.62 * size, y - 0.95 * size), (middle, y)])
+    ring = np.array(
+        [(middle, y), (middle - 0.62 * size, y - 0.95 * size), (middle + 0.62 * size, y - 0.95 * size), (middle, y)]
+    )
     return [Area([ring], colour)] if full else [Line(ring, Stroke(0.13, colour))]
 
 
 def upright(there: Setting, side: int) -> NDArray[np.float64]:
-    """(3,) a point of the upright edge of the building, in metres, from which heights are told at one side of the drawing: the outermost on the paper, in the first cutting plane where there is one."""
+    """(3,) a point of the upright edge of the building, in metres, from which heights are told at one side of the
+    drawing: the outermost on the paper, in the first cutting plane where there is one.
+    """
     low, high = there.model.focus
     corners = np.array([(x, y, low[2]) for x in (low[0], high[0]) for y in (low[1], high[1])])
     cut = next(
-        (c for c in there.view.cuts if c.role == "cut" and abs(c.normal[2]) < 0.02 * float(np.linalg.norm(c.normal))), None
+        (c for c in there.view.cuts if c.role == "cut" and abs(c.normal[2]) < 0.02 * float(np.linalg.norm(c.normal))),
+        None,
     )
     if cut is not None:
         normal = np.array(cut.normal, float) / np.linalg.norm(cut.normal)

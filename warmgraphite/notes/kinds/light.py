@@ -52,7 +52,9 @@ class LightCones(OfPoints):
     def draw(self, there: Setting) -> Drawn:
         out = Drawn()
         places = there.at(self.points) if self.points else np.empty((0, 2))
-        out.handles += [Handle(k, (float(x), float(y))) for k, (x, y) in enumerate(places.tolist()) if np.isfinite([x, y]).all()]
+        out.handles += [
+            Handle(k, (float(x), float(y))) for k, (x, y) in enumerate(places.tolist()) if np.isfinite([x, y]).all()
+        ]
         if not any(self.parts):
             out.told = "It lies on no part; click panes of the model."
             return out
@@ -83,7 +85,9 @@ class LightCones(OfPoints):
             if rings:
                 out.marks.append(Area(rings, colour, self.strength, blend))
             if self.patch and len(lit) > 2:
-                out.marks.append(Area([np.vstack([end[lit], end[lit[:1]]])], colour, min(1.0, self.strength * 1.3), blend))
+                out.marks.append(
+                    Area([np.vstack([end[lit], end[lit[:1]]])], colour, min(1.0, self.strength * 1.3), blend)
+                )
             if self.edges and body.geom_type in ("Polygon", "MultiPolygon"):
                 # The outermost of the rays, as they are seen.
                 way = (end - start)[lit].mean(0)

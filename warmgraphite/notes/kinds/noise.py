@@ -19,7 +19,9 @@ class Noise(Flow):
     """Arcs round its first point, fainter outwards, as far as its second."""
 
     label: ClassVar[str] = "Noise"
-    sign: ClassVar[str] = "M4 8m-1 0a1 1 0 1 0 2 0a1 1 0 1 0 -2 0M8 4A6 6 0 0 1 8 12M12 2A9 9 0 0 1 12 14M16 1A12 12 0 0 1 16 15"
+    sign: ClassVar[str] = (
+        "M4 8m-1 0a1 1 0 1 0 2 0a1 1 0 1 0 -2 0M8 4A6 6 0 0 1 8 12M12 2A9 9 0 0 1 12 14M16 1A12 12 0 0 1 16 15"
+    )
     group: ClassVar[str] = "Environment"
     hint: ClassVar[str] = "Click the source, then how far it is heard."
     takes: ClassVar[tuple[int, int]] = (2, 2)

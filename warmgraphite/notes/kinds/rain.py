@@ -17,7 +17,9 @@ __all__ = ["Rain"]
 
 
 class Rain(Flow):
-    """Strokes that fall along the stretch from its first point to its second; from there its path, with drops on it, to the last, where it gathers."""
+    """Strokes that fall along the stretch from its first point to its second.
+    From there its path, with drops on it, to the last, where it gathers.
+    """
 
     label: ClassVar[str] = "Rain and its path"
     sign: ClassVar[str] = "M5 2L4 6M10 2L9 6M15 2L14 6M3 9H12C15 9 15 14 17 14"

@@ -41,7 +41,9 @@ class _Space(NamedTuple):
 
 
 class Rooms(Note):
-    """The rooms that a view shows, each named in its middle; where that does not fit, by its number, and in the key. ``named`` says what rooms are called, by a point in each."""
+    """The rooms that a view shows, each named in its middle; where that does not fit, by its number, and in the key.
+    ``named`` says what rooms are called, by a point in each.
+    """
 
     label: ClassVar[str] = "Rooms"
     sign: ClassVar[str] = "M3 3H17V13H12M3 3V13H7M7 8h6"
@@ -59,7 +61,10 @@ class Rooms(Note):
 
     def spaces(self, there: Setting) -> list[_Space]:
         """The rooms that are shown, as they are called."""
-        cut = next((c for c in there.view.cuts if c.role == "cut" and c.normal[2] > 0.99 * float(np.linalg.norm(c.normal))), None)
+        cut = next(
+            (c for c in there.view.cuts if c.role == "cut" and c.normal[2] > 0.99 * float(np.linalg.norm(c.normal))),
+            None,
+        )
         enclosed = there.plate.take(Need("rooms"))
         model = there.model.bare or there.model
         found: list[_Space] = []
@@ -71,12 +76,16 @@ class Rooms(Note):
                 continue
             shape = next((e for e in enclosed if shapely.contains_xy(e.shape, *room.place[:2])), None)
             found.append(
-                _Space(room.name, room.number, room.area, room.place, _on_paper(shape.shape, z, there) if shape else None)
+                _Space(
+                    room.name, room.number, room.area, room.place, _on_paper(shape.shape, z, there) if shape else None
+                )
             )
         if not model.rooms:
             for row in enclosed:
                 inner = row.middle
-                found.append(_Space("", "", row.area, (inner[0], inner[1], row.height), _on_paper(row.shape, row.height, there)))
+                found.append(
+                    _Space("", "", row.area, (inner[0], inner[1], row.height), _on_paper(row.shape, row.height, there))
+                )
         named = [_named(s, self.named, e) for s, e in ((s, _of(s, enclosed)) for s in found)]
         return [s for s in named if s.area >= self.least or s.area == 0]
 
@@ -93,7 +102,11 @@ class Rooms(Note):
                 continue
             area = f"{space.area:.1f} m^2" if self.areas and space.area > 0 else ""
             number = space.number or str(index + 1)
-            head = [f"{number}  {space.name}".strip() if self.numbers else space.name] if self.names or self.numbers else []
+            head = (
+                [f"{number}  {space.name}".strip() if self.numbers else space.name]
+                if self.names or self.numbers
+                else []
+            )
             lines = [row for row in (*head, area) if row]
             if not lines:
                 continue
@@ -101,10 +114,16 @@ class Rooms(Note):
             wide = np.sqrt(space.area) * per * 0.92 if space.area and per else np.inf
             x, y = x + space.shift[0], y + space.shift[1]
             box = block.box(x, y - block.high / 2, "middle")
-            fits = shapely.contains(space.shape.buffer(0.3), shapely.box(*box)) if space.shape is not None else block.wide <= wide
+            fits = (
+                shapely.contains(space.shape.buffer(0.3), shapely.box(*box))
+                if space.shape is not None
+                else block.wide <= wide
+            )
             if not (fits and there.free(box)):
                 sign = there.block(number, self.size)
-                out.keyed.append(Keyed(number, "  ".join([space.name, area]).strip().replace("^2", "²"), colour, self.theme))
+                out.keyed.append(
+                    Keyed(number, "  ".join([space.name, area]).strip().replace("^2", "²"), colour, self.theme)
+                )
                 block, box = sign, sign.box(x, y - sign.high / 2, "middle")
             out.marks += block.at(x, box[1], colour, "middle")
             out.handles.append(Handle(index, (x, y)))
@@ -125,11 +144,15 @@ class Rooms(Note):
         )
 
     def moved(self, matrix: NDArray[np.float64]) -> Note:
-        return self.model_copy(update={"named": tuple(n.model_copy(update={"at": by_matrix(n.at, matrix)}) for n in self.named)})
+        return self.model_copy(
+            update={"named": tuple(n.model_copy(update={"at": by_matrix(n.at, matrix)}) for n in self.named)}
+        )
 
 
 def _crossed(place: tuple[float, float, float], area: float, there: Setting) -> bool:
-    """Whether a cutting plane goes through a room, or there is none and it may be seen from outside, which it is not."""
+    """Whether a cutting plane goes through a room, or there is none and it may be seen from outside, which it
+    is not.
+    """
     for cut in there.view.cuts:
         if cut.role == "cut":
             normal = np.array(cut.normal, float) / np.linalg.norm(cut.normal)

@@ -21,7 +21,8 @@ class Route(Flow):
 
     label: ClassVar[str] = "Route"
     sign: ClassVar[str] = (
-        "M3 13m-1.3 0a1.3 1.3 0 1 0 2.6 0a1.3 1.3 0 1 0 -2.6 0M6 12L8 10.5M10 9L12 7.5M13.5 6.5L17 4M17 4L13.8 4.2M17 4L15.6 7"
+        "M3 13m-1.3 0a1.3 1.3 0 1 0 2.6 0a1.3 1.3 0 1 0 -2.6 0M6 12L8 10.5M10 9L12 7.5M13.5 6.5L17 4M17 4L13.8 4.2M17 "
+        "4L15.6 7"
     )
     group: ClassVar[str] = "Environment"
     hint: ClassVar[str] = "Click the way; Enter ends it."
@@ -52,6 +53,8 @@ class Route(Flow):
             out.marks.append(arrow_head(curve[0], curve[0] - curve[1], head, colour))
         else:
             turn = np.linspace(0, 2 * np.pi, 21)
-            out.marks.append(Area([curve[0] + (wide * 1.3 + 0.2) * np.column_stack([np.cos(turn), np.sin(turn)])], colour))
+            out.marks.append(
+                Area([curve[0] + (wide * 1.3 + 0.2) * np.column_stack([np.cos(turn), np.sin(turn)])], colour)
+            )
         self.write(there, curve[0], curve[1] - curve[0], out)
         return out

@@ -54,7 +54,9 @@ class ViewSchedule(Note):
             return out
         size, colour, soft = there.capitals(self.size), there.colour(self.theme), there.soft(self.theme)
         cells = [(v.mark, v.name, scale_label(v.scale) if v.scale and self.scales else "") for v in self.views]
-        wide = [max(there.block(row[k], self.size).wide for row in cells) + size * (1.4 if k < 2 else 0.0) for k in range(3)]
+        wide = [
+            max(there.block(row[k], self.size).wide for row in cells) + size * (1.4 if k < 2 else 0.0) for k in range(3)
+        ]
         step = size * 2.2
         total, tall = sum(wide), step * len(cells)
         if self.put is None:

@@ -23,7 +23,9 @@ CHAIN = (7.0, 1.4, 0.8, 1.4)
 
 
 class CutOf(Specification):
-    """The cut of another view: its letter, a point of the plane, which way one looks, and the steps of it as metres along its trace and along the normal."""
+    """The cut of another view: its letter, a point of the plane, which way one looks, and the steps of it as metres
+    along its trace and along the normal.
+    """
 
     mark: Words = Field(max_length=40)
     point: Point
@@ -32,7 +34,9 @@ class CutOf(Specification):
 
 
 class SectionMarks(Note):
-    """A chain line with a letter and an arrow in the direction of sight at each end, for each cut of other views that is seen here as a line. They follow those views."""
+    """A chain line with a letter and an arrow in the direction of sight at each end, for each cut of other views that
+    is seen here as a line. They follow those views.
+    """
 
     label: ClassVar[str] = "Section marks"
     sign: ClassVar[str] = "M3 13H8M3 13V4M3 4L0.8 8M3 4L5.2 8M17 13H12M17 13V4M17 4L14.8 8M17 4L19.2 8"
@@ -131,7 +135,9 @@ class SectionMarks(Note):
 
     def moved(self, matrix: NDArray[np.float64]) -> Note:
         turned = lambda v: tuple((matrix[:3, :3] @ np.array(v)).tolist())
-        rows = tuple(c.model_copy(update={"point": by_matrix(c.point, matrix), "normal": turned(c.normal)}) for c in self.cuts)
+        rows = tuple(
+            c.model_copy(update={"point": by_matrix(c.point, matrix), "normal": turned(c.normal)}) for c in self.cuts
+        )
         return self.model_copy(update={"cuts": rows})
 
 

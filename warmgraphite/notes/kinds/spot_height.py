@@ -25,7 +25,9 @@ class SpotHeight(OfPoints):
     rank: ClassVar[int] = 0
 
     kind: Literal["spot-height"] = "spot-height"
-    zero: float = number(0.0, "Zero at", "The height of the model that is ±0.", low=-10_000, high=10_000, unit="m", most=20)
+    zero: float = number(
+        0.0, "Zero at", "The height of the model that is ±0.", low=-10_000, high=10_000, unit="m", most=20
+    )
 
     def draw(self, there: Setting) -> Drawn:
         out = Drawn()

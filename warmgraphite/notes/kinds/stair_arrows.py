@@ -24,7 +24,9 @@ LOW, HIGH, LEAST = 0.08, 0.35, 3
 
 
 class StairArrows(Note):
-    """An arrow up each stair, from its first tread to its last, with the number of risers. A stair is told by its treads: level faces one above another."""
+    """An arrow up each stair, from its first tread to its last, with the number of risers.
+    A stair is told by its treads: level faces one above another.
+    """
 
     label: ClassVar[str] = "Stair arrows"
     sign: ClassVar[str] = "M3 4V12M7 4V12M11 4V12M3 8H16M16 8L13 6M16 8L13 10"

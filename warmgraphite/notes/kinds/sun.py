@@ -22,8 +22,11 @@ __all__ = ["SunSign", "turned_on_paper"]
 
 
 class SunSign(Note):
-    """A dome of sky with the horizon, the view's sun on it, and the paths of days where the sun has a place on earth: drawn as the view looks, so that every direction on it is that of the drawing. Where a
-    perspective sees the sun itself, its disc stands there. The dome stands where it was ``put``, in millimetres from the middle of the drawing, or in a corner."""
+    """A dome of sky with the horizon, the view's sun on it, and the paths of days where the sun has a place on earth.
+    Drawn as the view looks, so that every direction on it is that of the drawing. Where a perspective sees the sun
+    itself, its disc stands there. The dome stands where it was ``put``, in millimetres from the middle of the drawing,
+    or in a corner.
+    """
 
     label: ClassVar[str] = "Sun and its path"
     sign: ClassVar[str] = "M10 8m-3 0a3 3 0 1 0 6 0a3 3 0 1 0 -6 0M2 13A9 9 0 0 1 18 13"
@@ -83,24 +86,36 @@ class SunSign(Note):
             out.marks += text.at(x, y, colour, "middle")
             out.boxes.append(text.box(x, y, "middle"))
         high = float(min(horizon[:, 1].min(), at[1] - self.disc / 2, centre[1] - radius * abs(onto[1, 2])))
-        out.boxes.append((float(centre[0] - radius), high, float(centre[0] + radius), float(max(horizon[:, 1].max(), centre[1]))))
+        out.boxes.append(
+            (float(centre[0] - radius), high, float(centre[0] + radius), float(max(horizon[:, 1].max(), centre[1])))
+        )
         return out
 
     def _said(self, sun: Sun) -> list[str]:
         if sun.moment is not None:
             when = sun.moment.time
-            return [f"{when.day} {when.strftime('%B')}, {when.strftime('%H:%M')}", f"{sun.altitude:.0f}° above the horizon"]
+            return [
+                f"{when.day} {when.strftime('%B')}, {when.strftime('%H:%M')}",
+                f"{sun.altitude:.0f}° above the horizon",
+            ]
         return [f"{sun.altitude:.0f}° high, from {sun.azimuth % 360:.0f}°"]
 
     def _paths(
-        self, there: Setting, sun: Sun, place: Callable[[NDArray[np.float64]], NDArray[np.float64]], colour: str, out: Drawn
+        self,
+        there: Setting,
+        sun: Sun,
+        place: Callable[[NDArray[np.float64]], NDArray[np.float64]],
+        colour: str,
+        out: Drawn,
     ) -> None:
         if sun.moment is None:
             if self.path:
                 # Without a place on earth: how it stands above the horizon.
                 heights = np.radians(np.linspace(0, max(sun.altitude, 0.0), 24))
                 level = np.radians(sun.azimuth)
-                arc = np.column_stack([np.sin(level) * np.cos(heights), np.cos(level) * np.cos(heights), np.sin(heights)])
+                arc = np.column_stack(
+                    [np.sin(level) * np.cos(heights), np.cos(level) * np.cos(heights), np.sin(heights)]
+                )
                 out.marks.append(Line(place(arc), there.stroke(colour, 0.8, (1.2, 0.8)), self.strength))
             return
         days: list[tuple[datetime.date, float, tuple[float, ...]]] = [(sun.moment.date, 1.6, ())] if self.path else []

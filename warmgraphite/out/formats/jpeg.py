@@ -21,5 +21,11 @@ def _write(leaves: Sequence[Leaf], settings: OutSettings, _about: About) -> byte
 
 
 FORMAT = Format(
-    "jpg", "JPEG", "Small, for mail and pages; what is bare is white.", 5, _write, is_pixels=True, options=("paper", "quality")
+    "jpg",
+    "JPEG",
+    "Small, for mail and pages; what is bare is white.",
+    5,
+    _write,
+    is_pixels=True,
+    options=("paper", "quality"),
 )

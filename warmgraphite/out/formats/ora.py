@@ -1,4 +1,6 @@
-"""OpenRaster 0.0.6: every trace as a picture that lies on the others, with its name, opacity and blend mode, and all merged."""
+"""OpenRaster 0.0.6: every trace as a picture that lies on the others, with its name, opacity and blend mode, and all
+merged.
+"""
 
 from __future__ import annotations
 
@@ -48,7 +50,8 @@ def _write(leaves: Sequence[Leaf], settings: OutSettings, _about: About) -> byte
             file.writestr(name, packed(np.ascontiguousarray(kept)))
             mode = "src-over" if sheet.blend == "normal" else sheet.blend
             rows.append(
-                f'<layer name={quoteattr(str(tidy(sheet.name)))} src="{name}" x="{left}" y="{top}" opacity="{sheet.opacity:.4f}" '
+                f'<layer name={quoteattr(str(tidy(sheet.name)))} src="{name}" x="{left}" y="{top}" '
+                f'opacity="{sheet.opacity:.4f}" '
                 f'visibility="visible" composite-op="svg:{mode}"/>'
             )
         # The uppermost stands first.
@@ -56,7 +59,8 @@ def _write(leaves: Sequence[Leaf], settings: OutSettings, _about: About) -> byte
         across, down = size
         file.writestr(
             "stack.xml",
-            f'<?xml version="1.0" encoding="UTF-8"?>\n<image version="0.0.6" w="{across}" h="{down}" xres="{round(resolution)}" '
+            f'<?xml version="1.0" encoding="UTF-8"?>\n<image version="0.0.6" w="{across}" h="{down}" '
+            f'xres="{round(resolution)}" '
             f'yres="{round(resolution)}">\n<!-- {MADE_BY} -->\n<stack>\n{stack}\n</stack>\n</image>\n',
         )
         merged = leaf.pixels(size)

@@ -17,12 +17,15 @@ def _write(leaves: Sequence[Leaf], settings: OutSettings, about: About) -> bytes
     for leaf in leaves:
         layering = Layering.of(settings, leaf.holds_drawings)
         document.page(
-            leaf.size, lambda c, leaf=leaf: leaf.draw(Outlined(c) if settings.text == "outlines" else c), layering  # type: ignore[misc]
-        )  # fmt: skip
+            leaf.size,
+            lambda c, leaf=leaf: leaf.draw(Outlined(c) if settings.text == "outlines" else c),  # type: ignore[misc]
+            layering,
+        )
     return document.bytes()
 
 
 FORMAT = Format(
-    "pdf", "PDF", "True size, vector lines and letters over pictures of tones, layers that a reader switches.", 1, _write,
+    "pdf", "PDF", "True size, vector lines and letters over pictures of tones, layers that a reader switches.", 1,
+    _write,
     is_pixels=False, many=True, options=("paper", "layers", "archival", "text", "quality"),
 )  # fmt: skip

@@ -14,4 +14,6 @@ def _write(leaves: Sequence[Leaf], settings: OutSettings, _about: About) -> byte
     return packed(straight_pixels(leaves[0], settings), settings.resolution)
 
 
-FORMAT = Format("png", "PNG", "Pixels without loss; without the paper what is bare is transparent.", 3, _write, is_pixels=True)
+FORMAT = Format(
+    "png", "PNG", "Pixels without loss; without the paper what is bare is transparent.", 3, _write, is_pixels=True
+)

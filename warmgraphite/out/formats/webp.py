@@ -22,5 +22,11 @@ def _write(leaves: Sequence[Leaf], settings: OutSettings, _about: About) -> byte
 
 
 FORMAT = Format(
-    "webp", "WebP", "Small, for pages, with what is transparent.", 6, _write, is_pixels=True, options=("paper", "quality")
+    "webp",
+    "WebP",
+    "Small, for pages, with what is transparent.",
+    6,
+    _write,
+    is_pixels=True,
+    options=("paper", "quality"),
 )

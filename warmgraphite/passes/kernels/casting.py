@@ -16,7 +16,9 @@ __all__ = ["fallen", "tone_lines"]
 
 @device(borrows=True)
 def _deeper(f, piece, low, high, slack):
-    """Of a stretch of a piece (a, d) what a triangle lies behind; empty as (1, 0), also where it is nowhere deeper than ``slack``."""
+    """Of a stretch of a piece (a, d) what a triangle lies behind.
+    Empty as (1, 0), also where it is nowhere deeper than ``slack``.
+    """
     ax, ay, az, dx, dy, dz = piece
     deep_low = depth_of(f, ax + low * dx, ay + low * dy) - (az + low * dz)
     deep_high = depth_of(f, ax + high * dx, ay + high * dy) - (az + high * dz)
@@ -31,7 +33,8 @@ def _deeper(f, piece, low, high, slack):
 
 @kernel()
 def fallen(first: int, last: int, a: F2, b: F2, slack: float, hiders: Hiders, grid: Grid, aside: float):
-    """Where pieces ``first`` to ``last``, from a to b (N, 3) in the sun's frame, fall: rows (piece, from, to, triangle).
+    """Where pieces ``first`` to ``last``, from a to b (N, 3) in the sun's frame, fall.
+    Rows (piece, from, to, triangle).
 
     On either side of a piece the first triangle beyond it is looked for, ``aside`` millimetres away; where it lies
     deeper than the piece by more than ``slack``, the edge of the shadow runs over it.
@@ -77,7 +80,9 @@ def fallen(first: int, last: int, a: F2, b: F2, slack: float, hiders: Hiders, gr
 
 @kernel("f8[:,:,::1], f8[:,::1], f8[::1], i8, i8")
 def tone_lines(corners, tone, levels, first, last):
-    """Where an even tone (T, 3) of corners crosses ``levels`` on triangles ``first`` to ``last``: ends (N, 3), triangle."""
+    """Where an even tone (T, 3) of corners crosses ``levels`` on triangles ``first`` to ``last``.
+    Ends (N, 3), triangle.
+    """
     room = 64
     start = np.empty((room, 3))
     end = np.empty((room, 3))

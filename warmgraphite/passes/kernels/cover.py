@@ -12,7 +12,8 @@ __all__ = ["covered"]
 
 @device()
 def _lay(acc, x0, y0, x1, y1, first, last, left):
-    """Add an edge's turn of cover to rows ``first`` to ``last``: running sums along a row are then the share that is covered.
+    """Add an edge's turn of cover to rows ``first`` to ``last``.
+    Running sums along a row are then the share that is covered.
 
     After R. Levien's accumulation buffer for font outlines, 2016.
     """
@@ -69,8 +70,8 @@ def covered(points, ring_start, cell_ring, box, first, last, whole):
     """Cells over rows ``first`` to ``last`` of pixels: rows (pixel, cell, share) of the pixels that several share.
 
     ``points`` are ring after ring in pixels, each ring of a cell turned one way and its holes the other; ``ring_start``
-    and ``cell_ring`` say where each begins; ``box`` (N, 4) left, top, right, bottom. A pixel of one cell alone is written
-    into ``whole`` (h, w).
+    and ``cell_ring`` say where each begins; ``box`` (N, 4) left, top, right, bottom. A pixel of one cell alone is
+    written into ``whole`` (h, w).
     """
     width = whole.shape[1]
     out_pixel = np.empty(1024, np.int64)

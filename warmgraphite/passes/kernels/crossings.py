@@ -50,7 +50,8 @@ def morton_codes(low, high, corner, size):
 
 @kernel("f8[:,::1], f8[:,::1], i4[::1]")
 def box_tree(low, high, order):
-    """Boxes over stretches of ``order``: leaves of LEAF triangles first, then level by level the boxes of two neighbours.
+    """Boxes over stretches of ``order``.
+    Leaves of LEAF triangles first, then level by level the boxes of two neighbours.
 
     Returns (boxes (N, 6) low and high corners, where each level begins).
     """
@@ -99,7 +100,9 @@ def _normal(a, b, c, out):
 
 @device(borrows=True)
 def _heights(tri, points, normal, origin, slack, out):
-    """Heights of a triangle's corners over a plane, those within ``slack`` made 0; how many corners lie on and above it."""
+    """Heights of a triangle's corners over a plane, those within ``slack`` made 0.
+    How many corners lie on and above it.
+    """
     on = 0
     above = 0
     for i in range(3):
@@ -151,7 +154,9 @@ class Faces(NamedTuple):
 
 
 class Boxes(NamedTuple):
-    """Boxes of triangles (T, 3), and the tree over them: their ``order``, and the ``boxes`` (N, 6) of each of its ``levels``."""
+    """Boxes of triangles (T, 3), and the tree over them.
+    Their ``order``, and the ``boxes`` (N, 6) of each of its ``levels``.
+    """
 
     low: F2
     high: F2
@@ -191,8 +196,9 @@ def _are_apart(low, high, a, b, slack):
 
 @device(borrows=True)
 def _meeting(faces, a, b, slack, room):
-    """The stretch, along ``room.way`` from ``room.origin``, in which two triangles run through each other; empty as (0, 0). ``room.na`` is the
-    normal of the first."""
+    """The stretch, along ``room.way`` from ``room.origin``, in which two triangles run through each other.
+    Empty as (0, 0). ``room.na`` is the normal of the first.
+    """
     points, triangles, part, flat_side = faces.points, faces.triangles, faces.part, faces.flat_side
     na, nb, ha, hb, way, origin = room
     on_b, above_b = _heights(triangles[b], points, na, points[triangles[a, 0]], slack, hb)
@@ -229,12 +235,14 @@ def _meeting(faces, a, b, slack, room):
 
 @kernel()
 def crossings(faces: Faces, tree: Boxes, slack: float, touched: B1, first: int, last: int):
-    """Where triangles of the leaves ``first`` to ``last`` run through triangles of these or later leaves: (pairs, ends).
+    """Where triangles of the leaves ``first`` to ``last`` run through triangles of these or later leaves.
+    (pairs, ends).
 
-    Möller's interval test ("A fast triangle-triangle intersection test", 1997). A corner within ``slack`` of the other plane
-    lies in it and counts as above. So bodies that only touch give nothing, and one that passes through with a row of corners
-    exactly in the surface is still found, once: from below; but where that row is a real edge, the edge itself is drawn and nothing is
-    added. ``touched`` (T,) is set for triangles whose box comes within ``slack`` of one of another part.
+    Möller's interval test ("A fast triangle-triangle intersection test", 1997). A corner within ``slack`` of the other
+    plane lies in it and counts as above. So bodies that only touch give nothing, and one that passes through with a row
+    of corners exactly in the surface is still found, once: from below; but where that row is a real edge, the edge
+    itself is drawn and nothing is added. ``touched`` (T,) is set for triangles whose box comes within ``slack`` of one
+    of another part.
     """
     low, high, order, boxes, levels = tree
     points, triangles, part = faces.points, faces.triangles, faces.part
@@ -271,7 +279,9 @@ def crossings(faces: Faces, tree: Boxes, slack: float, touched: B1, first: int, 
                         touched[a] = True
                         touched[b] = True
                     if not known:
-                        if not _normal(points[triangles[a, 0]], points[triangles[a, 1]], points[triangles[a, 2]], room.na):
+                        if not _normal(
+                            points[triangles[a, 0]], points[triangles[a, 1]], points[triangles[a, 2]], room.na
+                        ):
                             break
                         known = True
                     begin, finish = _meeting(faces, a, b, slack, room)

@@ -102,8 +102,8 @@ def doubled_faces(welded):
 def matched_edges(welded, start, rows, first_corner, last_corner):
     """Edges whose lower corner lies in a stretch of corners.
 
-    ``rows`` list the half-edges (3 · face + side) by lower corner. Returns (lower, higher corner, count of faces, where the
-    edge's half-edges begin in the last array, the half-edges, edge by edge in the order of the model).
+    ``rows`` list the half-edges (3 · face + side) by lower corner. Returns (lower, higher corner, count of faces, where
+    the edge's half-edges begin in the last array, the half-edges, edge by edge in the order of the model).
     """
     room = start[last_corner] - start[first_corner]
     low = np.empty(room, np.int32)
@@ -143,7 +143,9 @@ def matched_edges(welded, start, rows, first_corner, last_corner):
 
 @device()
 def fold_degrees(start, end, wing, other):
-    """Degrees between the face with far corner ``wing`` and the continuation of the other, whatever way either is wound."""
+    """Degrees between the face with far corner ``wing`` and the continuation of the other, whatever way either is
+    wound.
+    """
     ux, uy, uz = end[0] - start[0], end[1] - start[1], end[2] - start[2]
     uu = max(ux * ux + uy * uy + uz * uz, 1e-300)
     ax, ay, az = wing[0] - start[0], wing[1] - start[1], wing[2] - start[2]
@@ -159,7 +161,9 @@ def fold_degrees(start, end, wing, other):
 
 @kernel("f8[:,::1], i4[:,::1], f8")
 def sliver_sides(points, triangles, reach):
-    """(F,) for each face that is lower than ``reach`` over its longest side, that side (0 to 2); −1 for proper faces."""
+    """(F,) for each face that is lower than ``reach`` over its longest side, that side (0 to 2).
+    −1 for proper faces.
+    """
     found = np.full(len(triangles), -1, np.int8)
     for f in range(len(triangles)):
         a, b, c = points[triangles[f, 0]], points[triangles[f, 1]], points[triangles[f, 2]]
@@ -175,8 +179,10 @@ def sliver_sides(points, triangles, reach):
 
 
 class Matched(NamedTuple):
-    """Edges (E) of welded triangles: ``low`` and ``high`` corner, how many half-edges each has, from where on in ``halves``; ``of`` tells the
-    edge of each half-edge."""
+    """Edges (E) of welded triangles.
+    ``low`` and ``high`` corner, how many half-edges each has, from where on in ``halves``; ``of`` tells the edge of
+    each half-edge.
+    """
 
     low: I1
     high: I1
@@ -188,12 +194,14 @@ class Matched(NamedTuple):
 
 @kernel()
 def edge_folds(
-    points: F2, triangles: I2, edges: Matched, sliver: Annotated[NDArray[np.int8], types.int8[::1]], first: int, last: int, half: I2, fold: S1
+    points: F2, triangles: I2, edges: Matched, sliver: Annotated[NDArray[np.int8], types.int8[::1]], first: int,
+    last: int, half: I2, fold: S1
 ):  # fmt: skip
-    """Fill in, for edges ``first`` to ``last``, two half-edges (E, 2) whose faces lie beside it (−1: none) and the fold.
+    """Fill in, for edges ``first`` to ``last``, two half-edges (E, 2) whose faces lie beside it (−1: none) and the
+    fold.
 
-    A sliver has no direction of its own: across its longest side it goes on flat, and at its other sides the face beyond the
-    longest one stands for it.
+    A sliver has no direction of its own: across its longest side it goes on flat, and at its other sides the face
+    beyond the longest one stands for it.
     """
     low, high, count, begin, halves, edge_of = edges
     for e in range(first, last):
@@ -235,8 +243,9 @@ def edge_folds(
 
 
 class Edges(NamedTuple):
-    """Edges (E) of a mesh: the numbers of both ends (E, 2), two half-edges beside each (E, 2), how many faces meet there, the fold in degrees,
-    the part."""
+    """Edges (E) of a mesh: the numbers of both ends (E, 2), two half-edges beside each (E, 2), how many faces meet
+    there, the fold in degrees, the part.
+    """
 
     points: F2
     triangles: I2
@@ -248,8 +257,9 @@ class Edges(NamedTuple):
 
 
 class Looked(NamedTuple):
-    """How edges are looked at: which parts are ``shown`` (P,), the degrees of each from which on it has a ``crease``; from an ``eye``, if it
-    is ``central``, or along ``sight``."""
+    """How edges are looked at: which parts are ``shown`` (P,), the degrees of each from which on it has a ``crease``.
+    From an ``eye``, if it is ``central``, or along ``sight``.
+    """
 
     shown: B1
     crease: F1
@@ -262,7 +272,8 @@ class Looked(NamedTuple):
 def seen_edges(edges: Edges, looked: Looked, first: int, last: int, kind: T1):
     """Fill in for edges ``first`` to ``last`` whether it is seen as 1 a silhouette, 2 a border, 3 a crease; 0 no line.
 
-    A silhouette has both faces on one side of it, as seen: the surface turns away there. Edge-on faces go with either side.
+    A silhouette has both faces on one side of it, as seen: the surface turns away there. Edge-on faces go with either
+    side.
     """
     points, triangles, ends, half, count, fold, part = edges
     shown, crease, eye, sight, central = looked

@@ -16,7 +16,9 @@ __all__ = ["Prepared", "clip_segments", "lay_in_cells", "look_at", "panes_at", "
 
 
 class Prepared(NamedTuple):
-    """Triangles (T) in a frame: corners, nearest and farthest depth, unit normal, and the linear forms that tests read."""
+    """Triangles (T) in a frame: corners, nearest and farthest depth, unit normal, and the linear forms that
+    tests read.
+    """
 
     frame: F3
     near: F1
@@ -27,11 +29,13 @@ class Prepared(NamedTuple):
 
 @kernel()
 def prepare_triangles(corners: F3, matrix: F2, central: bool, touch: float, first: int, last: int, out: Prepared):
-    """Fill in, for triangles ``first`` to ``last``: frame corners, nearest and farthest depth, unit normal, and what tests read.
+    """Fill in, for triangles ``first`` to ``last``.
+    Frame corners, nearest and farthest depth, unit normal, and what tests read.
 
-    ``forms`` (T, 13): for each side a, b, c with a x + b y + c the millimetres inside it; then the depth as a x + b y + c, and
-    another c with which a steep face lies as much deeper as it does within ``touch``: what it hides, it hides surely. A
-    triangle seen edge-on, lower than ``touch``, covers nothing that can be drawn: its nearest depth is infinite.
+    ``forms`` (T, 13): for each side a, b, c with a x + b y + c the millimetres inside it; then the depth as a x + b y +
+    c, and another c with which a steep face lies as much deeper as it does within ``touch``: what it hides, it hides
+    surely. A triangle seen edge-on, lower than ``touch``, covers nothing that can be drawn: its nearest depth is
+    infinite.
     """
     frame, near, far, normal, forms = out
     for t in range(first, last):
@@ -98,7 +102,8 @@ def _cells_of(f, grid, pad):
 
 @kernel()
 def lay_in_cells(laid: Prepared, grid: Grid, pad: float, first: int, last: int, at: W1):
-    """Lay the triangles ``first`` to ``last`` into the cells they touch, each at the place ``at`` (cells,), which moves on.
+    """Lay the triangles ``first`` to ``last`` into the cells they touch, each at the place ``at`` (cells,), which moves
+    on.
 
     With no room for triangles in the grid nothing is written: ``at``, begun at 0, then tells how many touch each cell.
     """
@@ -209,8 +214,9 @@ def panes_at(points: F2, depth: F1, forms: F2, glass: B1, near: F1, grid: Grid):
 
 @kernel()
 def clip_segments(start: F2, end: F2, normal: F2, offset: F1, first: int, last: int, kept: B1):
-    """Shorten segments ``first`` to ``last`` (N, 3), in place, to where normal · p ≤ offset for every plane; ``kept`` says
-    of which something is left."""
+    """Shorten segments ``first`` to ``last`` (N, 3), in place, to where normal · p ≤ offset for every plane.
+    ``kept`` says of which something is left.
+    """
     for s in range(first, last):
         kept[s] = True
         for k in range(len(offset)):

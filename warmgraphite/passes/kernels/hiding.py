@@ -109,7 +109,9 @@ def _columns_in(edge, r, many, grid, touch):
 
 @device()
 def _hiding(e, edge, length, hiders, grid, touch, seen, hidden, panes):
-    """What hides an edge, and what panes stand before it: (how many of each, whether it is hidden whole, both with room)."""
+    """What hides an edge, and what panes stand before it.
+    (how many of each, whether it is hidden whole, both with room).
+    """
     forms, source, pane, near = hiders.forms, hiders.source, hiders.pane, hiders.near
     begin_of, triangle = grid.start, grid.triangle
     deepest = max(edge.az, edge.bz)
@@ -206,9 +208,9 @@ def split_edges(
     """Edges ``first`` to ``last`` cut where their visibility changes.
 
     Returns rows (edge, from, to, hidden, panes): parameters along the edge, and the panes of glass in front. ``least``
-    millimetres is the shortest stretch between two of the other kind that counts; ``seen`` (T,) is the thread's own memory
-    of the edge that last met each triangle. Plainly: an edge is hidden where a triangle that it does not bound covers it on paper and
-    lies nearer there.
+    millimetres is the shortest stretch between two of the other kind that counts; ``seen`` (T,) is the thread's own
+    memory of the edge that last met each triangle. Plainly: an edge is hidden where a triangle that it does not bound
+    covers it on paper and lies nearer there.
     """
     hidden = Stretches(np.empty(64), np.empty(64))
     panes = Stretches(np.empty(64), np.empty(64))

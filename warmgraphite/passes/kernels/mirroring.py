@@ -13,8 +13,9 @@ __all__ = ["Sight", "Turned", "coloured", "lit", "turned"]
 
 
 class Sight(NamedTuple):
-    """Sight lines: ``start`` and ``way`` (3, 3) times (x, y, 1) are where they begin and where they go; those that are not ``parallel`` begin
-    at the eye, which is before what one sees. Rays count from ``middle`` (3,)."""
+    """Sight lines: ``start`` and ``way`` (3, 3) times (x, y, 1) are where they begin and where they go.
+    Those that are not ``parallel`` begin at the eye, which is before what one sees. Rays count from ``middle`` (3,).
+    """
 
     start: F2
     way: F2
@@ -59,8 +60,9 @@ def turned(x: F1, y: F1, sight: Sight, plane: F1, out: Turned):
 
 @kernel("i4[::1], f4[::1], f4[:,::1], f4[:,::1], f4[:,::1], f8[::1], i8[::1], f4[:,::1]", fast=True)
 def lit(hit, away, from_, ahead, normal, sun, row, at):
-    """Of rays that ``hit`` triangles with a ``normal`` (T, 3) those on the sun's side: their ``row`` (n,), and where they are ``at`` (n, 3), a
-    little above; and how many there are."""
+    """Of rays that ``hit`` triangles with a ``normal`` (T, 3) those on the sun's side.
+    Their ``row`` (n,), and where they are ``at`` (n, 3), a little above; and how many there are.
+    """
     count = 0
     for k in range(len(hit)):
         h = hit[k]
@@ -81,7 +83,9 @@ def lit(hit, away, from_, ahead, normal, sun, row, at):
 
 @kernel("i4[::1], f4[:,::1], b1[::1], f4[:,::1], f4[:,::1], f8[::1], f4[:,::1]", fast=True)
 def coloured(hit, ahead, dark, normal, colour, sun, out):
-    """The colour (n, 4) float32, premultiplied, 0–255, of what rays hit, where ``dark`` (n,) keeps the sun off; clear where they hit nothing."""
+    """The colour (n, 4) float32, premultiplied, 0–255, of what rays hit, where ``dark`` (n,) keeps the sun off.
+    Clear where they hit nothing.
+    """
     for k in range(len(hit)):
         h = hit[k]
         if h < 0:

@@ -20,8 +20,9 @@ OVERLAP = 1e-7
 
 
 class Beam(NamedTuple):
-    """A line where it is looked at: from a to b in the frame, by d; the depths at its ends from which on something counts; and how it was
-    moved there from where it is."""
+    """A line where it is looked at: from a to b in the frame, by d.
+    The depths at its ends from which on something counts; and how it was moved there from where it is.
+    """
 
     ax: float
     ay: float
@@ -135,7 +136,9 @@ def _farthest(line, out, base, count, forms):
 
 @device(borrows=True)
 def _in_cell(line, cell, t0, t1, hiders, grid, out, base):
-    """Lay what is seen in a cell, from t0 to t1 along the line, behind ``base`` stretches; how many there are, −1 for want of room."""
+    """Lay what is seen in a cell, from t0 to t1 along the line, behind ``base`` stretches.
+    How many there are, −1 for want of room.
+    """
     forms, pane, near, far = hiders.forms, hiders.pane, hiders.near, hiders.far
     lows, highs, tris = out.low, out.high, out.triangle
     room = lows.size
@@ -176,7 +179,9 @@ def _in_cell(line, cell, t0, t1, hiders, grid, out, base):
 
 @device(borrows=True)
 def _joined(out, base, count):
-    """Unite stretches in place where a triangle goes on from the cell before, or from one cut by what is not seen any more."""
+    """Unite stretches in place where a triangle goes on from the cell before, or from one cut by what is not seen any
+    more.
+    """
     lows, highs, tris = out.low, out.high, out.triangle
     kept = max(base, 1)
     for k in range(kept, count):
@@ -190,10 +195,11 @@ def _joined(out, base, count):
 
 @device(borrows=True)
 def envelope(line, hiders, grid, out):
-    """What is seen beside a line, at its depth or behind it: fills in stretches and returns how many, or −1 for want of room.
+    """What is seen beside a line, at its depth or behind it.
+    Fills in stretches and returns how many, or −1 for want of room.
 
-    Cell by cell along the line, nearest triangles first, until nothing farther can be seen in the cell. A triangle counts as nearer by
-    its plane's depth on the line itself, so that a steep face beginning there does not.
+    Cell by cell along the line, nearest triangles first, until nothing farther can be seen in the cell. A triangle
+    counts as nearer by its plane's depth on the line itself, so that a steep face beginning there does not.
     """
     dx, dy = line.dx, line.dy
     ax, ay, left, top, size, nx, ny = line.ax, line.ay, grid.left, grid.top, grid.size, grid.columns, grid.rows

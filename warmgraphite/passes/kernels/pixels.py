@@ -33,8 +33,9 @@ __all__ = [
 
 
 class Sighted(NamedTuple):
-    """Triangles (T) as they are seen, and from where: corners in the frame, normals, the model's triangle; the matrix back to metres, the
-    ``eye``, if it is ``central``, or the ``sight``."""
+    """Triangles (T) as they are seen, and from where: corners in the frame, normals, the model's triangle.
+    The matrix back to metres, the ``eye``, if it is ``central``, or the ``sight``.
+    """
 
     frame: F3
     normal: F2
@@ -46,8 +47,9 @@ class Sighted(NamedTuple):
 
 
 class Floor(NamedTuple):
-    """What one stands on: the corners of the model's triangles (M, 3, 3), normals ``smooth`` there; the metres by which rays are lifted, and
-    the place from which they count."""
+    """What one stands on: the corners of the model's triangles (M, 3, 3), normals ``smooth`` there.
+    The metres by which rays are lifted, and the place from which they count.
+    """
 
     corner: F3
     smooth: S3
@@ -74,8 +76,10 @@ class PixelGrid(NamedTuple):
 
 
 class Shading(NamedTuple):
-    """How a surface's turn to the sun makes its tone: at ``night`` not at all; in ``steps``, 0 for evenly; the sun's strength, the tones of
-    what it grazes and of what turns from it; shares of light from sky and ground, and of what comes from all round."""
+    """How a surface's turn to the sun makes its tone: at ``night`` not at all; in ``steps``, 0 for evenly.
+    The sun's strength, the tones of what it grazes and of what turns from it; shares of light from sky and ground, and
+    of what comes from all round.
+    """
 
     night: bool
     steps: int
@@ -110,8 +114,9 @@ class Shown(NamedTuple):
 
 
 class Evening(NamedTuple):
-    """How values are evened: ``pixel`` (4,) are the millimetres of one, and the place of the first of them in the frame; whether one looks
-    from a point; metres within which two places are on one surface."""
+    """How values are evened: ``pixel`` (4,) are the millimetres of one, and the place of the first of them in the
+    frame; whether one looks from a point; metres within which two places are on one surface.
+    """
 
     pixel: F1
     central: bool
@@ -127,11 +132,12 @@ class EdgePixels(NamedTuple):
 
 @kernel()
 def stand_on(points: F2, triangle: I1, seen: Sighted, floor: Floor, out: Standing):
-    """Fill in, for frame points (N, 2) on triangles, where rays set out and how the surface is turned, as the viewer sees it.
+    """Fill in, for frame points (N, 2) on triangles, where rays set out and how the surface is turned, as the viewer
+    sees it.
 
-    ``start`` (N, 3) metres about ``middle``, lifted off the surface; ``flat`` (N, 3) its unit normal; ``bent`` (N, 3) the mean
-    of the normals ``smooth`` at the corners of the model's triangle. Returns (N,) where all this is so: not where nothing
-    is seen, nor on a cut.
+    ``start`` (N, 3) metres about ``middle``, lifted off the surface; ``flat`` (N, 3) its unit normal; ``bent`` (N, 3)
+    the mean of the normals ``smooth`` at the corners of the model's triangle. Returns (N,) where all this is so: not
+    where nothing is seen, nor on a cut.
     """
     frame, normal, source, inverse, eye, sight, central = seen
     model_corner, smooth, lift, middle = floor
@@ -157,7 +163,9 @@ def stand_on(points: F2, triangle: I1, seen: Sighted, floor: Floor, out: Standin
         z = a[2] + p * (frame[t, 1, 2] - a[2]) + q * (frame[t, 2, 2] - a[2])
         w = inverse[3, 0] * points[i, 0] + inverse[3, 1] * points[i, 1] + inverse[3, 2] * z + inverse[3, 3]
         for k in range(3):
-            at[k] = (inverse[k, 0] * points[i, 0] + inverse[k, 1] * points[i, 1] + inverse[k, 2] * z + inverse[k, 3]) / w
+            at[k] = (
+                inverse[k, 0] * points[i, 0] + inverse[k, 1] * points[i, 1] + inverse[k, 2] * z + inverse[k, 3]
+            ) / w
         away = 0.0
         for k in range(3):
             away += normal[t, k] * ((at[k] - eye[k]) if central else sight[k])
@@ -181,7 +189,9 @@ def stand_on(points: F2, triangle: I1, seen: Sighted, floor: Floor, out: Standin
         b2 = min(max((uu * wv - uv * wu) / det, 0.0), 1.0)
         b0 = max(1.0 - b1 - b2, 0.0)
         for k in range(3):
-            bent[i, k] = turn * (b0 * smooth[source[t], 0, k] + b1 * smooth[source[t], 1, k] + b2 * smooth[source[t], 2, k])
+            bent[i, k] = turn * (
+                b0 * smooth[source[t], 0, k] + b1 * smooth[source[t], 1, k] + b2 * smooth[source[t], 2, k]
+            )
             flat[i, k] = turn * normal[t, k]
             start[i, k] = at[k] + turn * normal[t, k] * lift - middle[k]
         good[i] = True
@@ -201,7 +211,9 @@ def points_of(pixels: W1, grid: PixelGrid, dx: F1, dy: F1, out: F2):
 
 @kernel(borrows=True)
 def tones_of(bent: S2, good: B1, ray: F1, shading: Shading, out: S1):
-    """Fill in the tone 0–1 (N,) of curved normals (N, 3) that need not be of length one, 0 where they are not ``good``."""
+    """Fill in the tone 0–1 (N,) of curved normals (N, 3) that need not be of length one, 0 where they are not
+    ``good``.
+    """
     night, steps, strength, half, back, sky, ground, ambient = shading
     for i in range(len(bent)):
         out[i] = 0.0
@@ -249,8 +261,9 @@ def facing_rows(standing: Standing, good: B1, triangle: I1, receives: B1, ray: S
 def fan(start, axis, disc, turn, wide, rays_start, rays_way):
     """Fill in (N · S) rays that set out from N points about their unit axes (N, 3).
 
-    ``disc`` (S, 2) are points of the unit disc, turned by ``turn`` (N,) radians for each point. With ``wide`` 0 they are
-    raised to the hemisphere, so that rays are as dense as the cosine; else the disc, so wide, stands at distance one.
+    ``disc`` (S, 2) are points of the unit disc, turned by ``turn`` (N,) radians for each point. With ``wide`` 0 they
+    are raised to the hemisphere, so that rays are as dense as the cosine; else the disc, so wide, stands at distance
+    one.
     """
     count = len(disc)
     for i in range(len(start)):
@@ -283,8 +296,9 @@ def fan(start, axis, disc, turn, wide, rays_start, rays_way):
 def clear_specks(picture, faces, triangle, part, first, last, out):
     """Rows ``first`` to ``last`` of ``out``: the picture (h, w) less specks of one or two pixels.
 
-    Of the pixels about one, two to either side, those count that face the sun (``faces``) and are of the same part. A ray
-    that slips through where bodies only touch, or is caught there, leaves such a speck; what is thin but real is longer.
+    Of the pixels about one, two to either side, those count that face the sun (``faces``) and are of the same part. A
+    ray that slips through where bodies only touch, or is caught there, leaves such a speck; what is thin but real is
+    longer.
     """
     height, width = picture.shape
     for r in range(first, last):
@@ -314,11 +328,12 @@ def clear_specks(picture, faces, triangle, part, first, last, out):
 
 @kernel(borrows=True)
 def smooth_alike(value: S2, wanted: B2, seen: Shown, planes: Planes, evening: Evening, first: int, last: int, out: S2):
-    """Rows ``first`` to ``last`` of ``out``: ``wanted`` pixels averaged with those about them that lie on the same surface.
+    """Rows ``first`` to ``last`` of ``out``.
+    ``wanted`` pixels averaged with those about them that lie on the same surface.
 
-    The window is just so wide that a pattern that repeats every four pixels is gone. Two pixels lie on one surface when they
-    are of one part, face one way, and the plane of the one goes through the other, within ``near`` metres. ``pixel`` (4,)
-    are the millimetres of one, and the place of the first of them in the frame.
+    The window is just so wide that a pattern that repeats every four pixels is gone. Two pixels lie on one surface when
+    they are of one part, face one way, and the plane of the one goes through the other, within ``near`` metres.
+    ``pixel`` (4,) are the millimetres of one, and the place of the first of them in the frame.
     """
     triangle, distance = seen
     forms, normal, part = planes
@@ -363,7 +378,8 @@ def smooth_alike(value: S2, wanted: B2, seen: Shown, planes: Planes, evening: Ev
 
 @kernel(borrows=True)
 def edge_values(value: S2, triangle: I2, planes: Planes, bare: B1, edges: EdgePixels, first: int, last: int, out: S1):
-    """Edge pixels ``first`` to ``last``: the mean over their subsamples (E, 8) of what pixels by them have on that surface.
+    """Edge pixels ``first`` to ``last``.
+    The mean over their subsamples (E, 8) of what pixels by them have on that surface.
 
     ``value`` (h, w) belongs to the middles of pixels; ``bare`` (T,) says on which triangles it is 0.
     """

@@ -1,8 +1,8 @@
 """Loops of a planar map on a grid: segments rounded so that none crosses another, and the faces between them.
 
-Places are whole numbers of a grid's step. Rounding is snap rounding (Hobby 1999; Guibas and Marimont 1998): ends and crossings
-are hot, each stands for the square about it, and a segment goes through the middle of every hot square that it touches. Then no
-two segments meet but at their ends. Faces are traced along half-edges.
+Places are whole numbers of a grid's step. Rounding is snap rounding (Hobby 1999; Guibas and Marimont 1998): ends and
+crossings are hot, each stands for the square about it, and a segment goes through the middle of every hot square that
+it touches. Then no two segments meet but at their ends. Faces are traced along half-edges.
 """
 
 from __future__ import annotations
@@ -17,7 +17,9 @@ __all__ = ["binned", "crossings", "drawn_in", "labelled", "loops", "rounded"]
 
 @kernel("f8[:,::1], f8[:,::1], i8, i8, i8, f8")
 def binned(start, end, cell, nx, ny, reach):
-    """Segments (S, 2) listed by the cells of a grid that come within ``reach`` of them: where each list begins, and the segments."""
+    """Segments (S, 2) listed by the cells of a grid that come within ``reach`` of them.
+    Where each list begins, and the segments.
+    """
     first = np.zeros(nx * ny + 1, np.int64)
     held = np.empty(0, np.int32)
     for sweep in range(2):
@@ -86,8 +88,9 @@ def crossings(start, end, first, held, cell, nx):
 
 @kernel("f8[:,::1], f8[:,::1], i8[:,::1], i8[::1], i4[::1], i8, i8, i8")
 def rounded(start, end, hot, first, held, cell, nx, ny):
-    """Segments through the hot squares that they touch: pairs of hot places (E, 2). ``first``, ``held`` list the hot places by
-    cells, each in all that its square touches."""
+    """Segments through the hot squares that they touch: pairs of hot places (E, 2).
+    ``first``, ``held`` list the hot places by cells, each in all that its square touches.
+    """
     out = np.empty((2 * len(start) + 16, 2), np.int32)
     n = 0
     names, places = np.empty(4096, np.int32), np.empty(4096)
@@ -198,8 +201,10 @@ def labelled(after):
 
 @kernel("i8[::1], i8[::1], i8[:,::1], i8[::1], i8")
 def loops(after, origin, xy, label, count):
-    """The rings taken apart where they come back to a place: nodes (V,), where each loop begins, the ring that each is of, and twice
-    its area, which is above zero where the face lies within."""
+    """The rings taken apart where they come back to a place.
+    Nodes (V,), where each loop begins, the ring that each is of, and twice its area, which is above zero where the face
+    lies within.
+    """
     nodes, begins = np.empty(len(after), np.int64), np.empty(len(after) + 1, np.int64)
     of, area = np.empty(len(after), np.int64), np.empty(len(after), np.int64)
     seen = np.full(len(xy), -1, np.int64)  # where on the stack a node stands

@@ -1,4 +1,6 @@
-"""What loops ask of one triangle's linear forms: its depth, whether a place lies on it, what of a line lies between its sides."""
+"""What loops ask of one triangle's linear forms.
+Its depth, whether a place lies on it, what of a line lies between its sides.
+"""
 
 from __future__ import annotations
 
@@ -20,13 +22,17 @@ def depth_of(f, x, y):
 def is_on(f, x, y):
     """Whether a place on paper lies on a triangle."""
     return not (
-        f[0] * x + f[1] * y + f[2] < ON_SIDE or f[3] * x + f[4] * y + f[5] < ON_SIDE or f[6] * x + f[7] * y + f[8] < ON_SIDE
+        f[0] * x + f[1] * y + f[2] < ON_SIDE
+        or f[3] * x + f[4] * y + f[5] < ON_SIDE
+        or f[6] * x + f[7] * y + f[8] < ON_SIDE
     )
 
 
 @device(borrows=True)
 def between_sides(f, line, low, high, over):
-    """Of a stretch of a line from a to b what lies inside a triangle on paper, or ``over`` millimetres beyond it; empty as (1, 0)."""
+    """Of a stretch of a line from a to b what lies inside a triangle on paper, or ``over`` millimetres beyond it.
+    Empty as (1, 0).
+    """
     ax, ay, bx, by = line.ax, line.ay, line.bx, line.by
     for i in range(0, 9, 3):
         fa = f[i] * ax + f[i + 1] * ay + f[i + 2] + over

@@ -12,7 +12,8 @@ __all__ = ["Grid", "Hiders", "Pieces"]
 class Grid(NamedTuple):
     """Square cells over a frame, row by row, each with the triangles that touch it, nearest first.
 
-    ``start`` (cells + 1,) is where the stretch of each begins in ``triangle``; ``left``, ``top`` and ``size`` are millimetres.
+    ``start`` (cells + 1,) is where the stretch of each begins in ``triangle``; ``left``, ``top`` and ``size`` are
+    millimetres.
     """
 
     start: W1
@@ -37,8 +38,8 @@ class Hiders(NamedTuple):
 class Pieces(NamedTuple):
     """Pieces of line (N) from ``a`` to ``b`` (N, 3) in the frame.
 
-    What lies less than ``slack_a``, ``slack_b`` (N,) deep before either end does not hide it; ``beside`` (N, 2) are the model's triangles
-    that it bounds, −1 for none.
+    What lies less than ``slack_a``, ``slack_b`` (N,) deep before either end does not hide it; ``beside`` (N, 2) are the
+    model's triangles that it bounds, −1 for none.
     """
 
     a: F2

@@ -28,7 +28,9 @@ HALVINGS = 40
 
 
 class Surfaces(NamedTuple):
-    """Triangles (T) as surfaces: part, a number alike for one material and role, unit normal (T, 3), and normal · corner."""
+    """Triangles (T) as surfaces.
+    Part, a number alike for one material and role, unit normal (T, 3), and normal · corner.
+    """
 
     part: I1
     alike: W1
@@ -37,8 +39,10 @@ class Surfaces(NamedTuple):
 
 
 class Eye(NamedTuple):
-    """From where, and how, sides are looked at: the matrix back to metres; whether it is central; the millimetres to either side of a line;
-    the metres that make an outline, and those within which a line lies in a face."""
+    """From where, and how, sides are looked at: the matrix back to metres; whether it is central.
+    The millimetres to either side of a line; the metres that make an outline, and those within which a line lies in a
+    face.
+    """
 
     inverse: F2
     central: bool
@@ -48,7 +52,9 @@ class Eye(NamedTuple):
 
 
 class _Piece(NamedTuple):
-    """A piece from a by d in the frame; o to its right; the depth from which on something counts at its ends; its own triangles."""
+    """A piece from a by d in the frame; o to its right; the depth from which on something counts at its ends.
+    Its own triangles.
+    """
 
     number: int
     ax: float
@@ -89,7 +95,8 @@ def _rows_for(size):
 def _with_room(out, rows):
     while rows > out.piece.size:
         out = _Rows(
-            grown(out.piece), grown(out.begin), grown(out.end), grown(out.what), grown(out.behind), grown(out.left), grown(out.right),
+            grown(out.piece), grown(out.begin), grown(out.end), grown(out.what), grown(out.behind), grown(out.left),
+            grown(out.right),
         )  # fmt: skip
     return out
 
@@ -138,7 +145,9 @@ def _outline_turns(piece, forms, tl, tr, at, stop, eye):
 
 @device(borrows=True)
 def _shows(x, y, piece, z_low, hiders, grid):
-    """Whether, at a point, one of a line's own two faces is seen at its depth or behind it: the face's triangle, or −1."""
+    """Whether, at a point, one of a line's own two faces is seen at its depth or behind it.
+    The face's triangle, or −1.
+    """
     forms, source, pane, near = hiders.forms, hiders.source, hiders.pane, hiders.near
     r = min(max(int(np.floor((y - grid.top) / grid.size)), 0), grid.rows - 1)
     c = min(max(int(np.floor((x - grid.left) / grid.size)), 0), grid.columns - 1)
@@ -189,7 +198,9 @@ def _lies_in(piece, tl, tr, begin, finish, surfaces, eye):
 
 @device(borrows=True)
 def _is_flush(piece, tl, tr, begin, finish, hiders, grid, surfaces, eye):
-    """Whether a stretch lies in a flat surface, and no face of its own that is turned otherwise, however narrow, is seen."""
+    """Whether a stretch lies in a flat surface, and no face of its own that is turned otherwise, however narrow, is
+    seen.
+    """
     if not _lies_in(piece, tl, tr, begin, finish, surfaces, eye):
         return False
     middle = 0.5 * (begin + finish)
@@ -208,7 +219,9 @@ def _behind(piece, forms, tl, tr, middle, central):
     if tl < 0 or tr < 0:
         return np.inf
     x, y = piece.ax + middle * piece.dx, piece.ay + middle * piece.dy
-    return _metres(max(depth_of(forms[tl], x - piece.ox, y - piece.oy), depth_of(forms[tr], x + piece.ox, y + piece.oy)), central)
+    return _metres(
+        max(depth_of(forms[tl], x - piece.ox, y - piece.oy), depth_of(forms[tr], x + piece.ox, y + piece.oy)), central
+    )
 
 
 @device(borrows=True)
@@ -261,7 +274,9 @@ def _told(piece, lefts, many_left, rights, many_right, hiders, grid, surfaces, e
 
 @device(borrows=True)
 def _tidied(out, base, rows, least):
-    """Give rows shorter than ``least``, which say more of the way aside than of the line, to their neighbours; how many are left."""
+    """Give rows shorter than ``least``, which say more of the way aside than of the line, to their neighbours.
+    How many are left.
+    """
     kept = base
     for k in range(base, rows):
         m = kept - 1
@@ -288,9 +303,9 @@ def _tidied(out, base, rows, least):
 def rank_pieces(first: int, last: int, pieces: Pieces, hiders: Hiders, grid: Grid, surfaces: Surfaces, eye: Eye):
     """Pieces ``first`` to ``last`` split where what lies beside them changes.
 
-    Either side is looked at past all that hides the piece. Returns rows (piece, from, to, what, metres to what lies behind, part at the
-    left, part at the right). Plainly: an outline where one side lies ``outline_depth`` behind the line or is empty; a joint where both
-    are one flat surface, a seam where that is alike; else an edge.
+    Either side is looked at past all that hides the piece. Returns rows (piece, from, to, what, metres to what lies
+    behind, part at the left, part at the right). Plainly: an outline where one side lies ``outline_depth`` behind the
+    line or is empty; a joint where both are one flat surface, a seam where that is alike; else an edge.
     """
     lefts, rights = stretches_for(64), stretches_for(64)
     out = _rows_for(2 * (last - first) + 64)
@@ -309,7 +324,9 @@ def rank_pieces(first: int, last: int, pieces: Pieces, hiders: Hiders, grid: Gri
         while True:
             # The paper's y runs down: what is added turns to the right of the way from a to b.
             many_right = envelope(beam(ax, ay, low_a, bx, by, low_b, ox, oy), hiders, grid, rights)
-            many_left = envelope(beam(ax, ay, low_a, bx, by, low_b, -ox, -oy), hiders, grid, lefts) if many_right >= 0 else -1
+            many_left = (
+                envelope(beam(ax, ay, low_a, bx, by, low_b, -ox, -oy), hiders, grid, lefts) if many_right >= 0 else -1
+            )
             if many_left >= 0:
                 break
             lefts, rights = wider(lefts), wider(rights)

@@ -62,7 +62,9 @@ def _columns_of(piece, r, many, wide, cell, nx):
 
 @kernel("f8[:,::1], f8[:,::1], i8, i8, f8, f8")
 def pieces_in_cells(start, end, nx, ny, cell, reach):
-    """Pieces (N, 2) listed by the cells of a grid that they cross and by their way: (where each list begins, pieces)."""
+    """Pieces (N, 2) listed by the cells of a grid that they cross and by their way.
+    (where each list begins, pieces).
+    """
     first_of = np.zeros(nx * ny * WAYS + 1, np.int64)
     held = np.empty(0, np.int32)
     for sweep in range(2):
@@ -111,8 +113,9 @@ class Cells(NamedTuple):
 
 @device(borrows=True)
 def _along(line, ax, ay, bx, by, reach):
-    """The stretch of a line (x, y, dx, dy, length) in which a piece from a to b runs within ``reach`` of it, at both ends of that; empty as
-    (1, 0)."""
+    """The stretch of a line (x, y, dx, dy, length) in which a piece from a to b runs within ``reach`` of it, at both
+    ends of that; empty as (1, 0).
+    """
     x0, y0, dx, dy, length = line
     # Distance of the piece's ends from the line, and its stretch along it.
     q0 = (-(ax - x0) * dy + (ay - y0) * dx) / length
@@ -135,7 +138,9 @@ def _along(line, ax, ay, bx, by, reach):
 
 @device(borrows=True)
 def _doubled(i, mark, pieces, cells, reach, least, met, lows, highs):
-    """Fill in the stretches of a piece that stronger ones draw: how many, −1 for want of room. Who was met has the ``mark``."""
+    """Fill in the stretches of a piece that stronger ones draw: how many, −1 for want of room.
+    Who was met has the ``mark``.
+    """
     # Many arguments, because whatever is not in a record here is the thread's own.
     strength, first_of, held, start, end = pieces.strength, cells.first, cells.held, pieces.start, pieces.end
     x0, y0, x1, y1 = start[i, 0], start[i, 1], end[i, 0], end[i, 1]
@@ -170,8 +175,8 @@ def _doubled(i, mark, pieces, cells, reach, least, met, lows, highs):
 def subtract_doubles(pieces: Drawn, cells: Cells, reach: float, gap: float, first: int, last: int, met: I1):
     """Pieces ``first`` to ``last`` (N, 2), each less what stronger ones draw: rows (piece, from, to).
 
-    Two pieces draw one line where they run within ``reach`` millimetres of each other; stretches up to ``gap`` are dropped.
-    The piece of lower strength, or the earlier one, stays. ``met`` (N,) is the thread's own memory.
+    Two pieces draw one line where they run within ``reach`` millimetres of each other; stretches up to ``gap`` are
+    dropped. The piece of lower strength, or the earlier one, stays. ``met`` (N,) is the thread's own memory.
     """
     start, end = pieces.start, pieces.end
     room = 2 * (last - first) + 64

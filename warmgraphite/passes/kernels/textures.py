@@ -45,7 +45,9 @@ def _place(at, corner, uv, by_uv, axes, size, out):
 
 
 class Seen(NamedTuple):
-    """Triangles (T) as they are seen: linear forms, the model's triangle; the matrix back to metres, millimetres of a pixel (2,)."""
+    """Triangles (T) as they are seen: linear forms, the model's triangle.
+    The matrix back to metres, millimetres of a pixel (2,).
+    """
 
     forms: F2
     source: I1
@@ -54,10 +56,11 @@ class Seen(NamedTuple):
 
 
 class Pictures(NamedTuple):
-    """Pictures of materials: ``of`` (T,) that of each triangle, −1 for none; the model's corners (M, 3, 3) and places on the picture
-    (M, 3, 2), where there are any; axes (T, 2, 3) of the plane else; ``size`` (pictures, 2) in metres. ``texels`` are all of them one after
-    another, each at its own size and at halves of it: ``offset`` and ``shape`` (pictures, levels, …) say where each begins and how large it
-    is."""
+    """Pictures of materials: ``of`` (T,) that of each triangle, −1 for none.
+    The model's corners (M, 3, 3) and places on the picture (M, 3, 2), where there are any; axes (T, 2, 3) of the plane
+    else; ``size`` (pictures, 2) in metres. ``texels`` are all of them one after another, each at its own size and at
+    halves of it: ``offset`` and ``shape`` (pictures, levels, …) say where each begins and how large it is.
+    """
 
     of: I1
     corner: F3

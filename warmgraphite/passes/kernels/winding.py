@@ -31,7 +31,8 @@ def winding(points, start, end):
 
 @kernel("i8[::1], i8[::1], i8[::1], i8")
 def single_loops(begin, node_from, node_to, nodes):
-    """For parts with segments ``begin[p]`` to ``begin[p + 1]``, which are one closed loop: (P,) and the order of segments.
+    """For parts with segments ``begin[p]`` to ``begin[p + 1]``, which are one closed loop.
+    (P,) and the order of segments.
 
     Segments run from node to node; a part whose every node is left once and reached once, all in one round, is a loop.
     """

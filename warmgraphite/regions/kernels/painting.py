@@ -12,8 +12,9 @@ __all__ = ["brush_tile", "outline_distance", "sampled", "sampled_at"]
 
 @kernel("u1[:,::1], f8[:,::1], f8, f8, f8, b1", division="numpy")
 def brush_tile(tile, points, radius, softness, strength, erases):  # type: ignore[no-untyped-def]
-    """Lay a stroke through ``points`` (n, 2) in pixels of a tile (t, t) uint8, in place, and give whether it touched it: all within
-    ``1 − softness`` of the ``radius``, less and less beyond."""
+    """Lay a stroke through ``points`` (n, 2) in pixels of a tile (t, t) uint8, in place, and give whether it touched
+    it: all within ``1 − softness`` of the ``radius``, less and less beyond.
+    """
     size = tile.shape[0]
     nearest = np.full((size, size), np.float32(1e12))
     hit = False
@@ -74,7 +75,9 @@ def _between(whole, x, y):  # type: ignore[no-untyped-def]
 
 @kernel("u1[:,::1], f8[::1], f8[::1], f4[:,::1]", division="numpy")
 def sampled(whole, x, y, out):  # type: ignore[no-untyped-def]
-    """Fill ``out`` (h, w) with shares between the pixels of ``whole`` at columns ``x`` (w,) and rows ``y`` (h,); nothing lies beside."""
+    """Fill ``out`` (h, w) with shares between the pixels of ``whole`` at columns ``x`` (w,) and rows ``y`` (h,).
+    Nothing lies beside.
+    """
     for r in range(len(y)):
         for c in range(len(x)):
             out[r, c] = _between(whole, x[c], y[r])

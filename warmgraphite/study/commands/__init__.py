@@ -1,7 +1,8 @@
-"""What can be done to a study, as typed commands; what each may touch is guarded there. Found by being here, whatever file they are in.
+"""What can be done to a study, as typed commands; what each may touch is guarded there.
+Found by being here, whatever file they are in.
 
-A command says what it changes and how that is called in the history. It is applied to a document and gives another; what is
-not right is one sentence, and the document stays as it was.
+A command says what it changes and how that is called in the history. It is applied to a document and gives another;
+what is not right is one sentence, and the document stays as it was.
 """
 
 from __future__ import annotations
@@ -28,7 +29,9 @@ else:
 
 
 def apply_commands(document: StudyDocument, commands: Sequence[Command]) -> StudyDocument:
-    """The document after commands, in order; all of them or none, with the sheets that its figures need by then. Raises :class:`ViewError`."""
+    """The document after commands, in order; all of them or none, with the sheets that its figures need by then.
+    Raises :class:`ViewError`.
+    """
     before = document
     for command in commands:
         document = command.apply(document)

@@ -18,7 +18,9 @@ Name = Annotated[str, Field(max_length=200)]
 
 
 class Command(Specification):
-    """A change to a study. ``do`` is its name in files and over the wire, ``label`` what it is called in the history."""
+    """A change to a study.
+    ``do`` is its name in files and over the wire, ``label`` what it is called in the history.
+    """
 
     do: str
     label: str

@@ -24,7 +24,9 @@ class ChangeBoards(Command):
 
 
 class ExtendPage(Command):
-    """Make the page of a board longer by so many ``millimetres`` on one side, shorter below zero; what stands on it stays where it is."""
+    """Make the page of a board longer by so many ``millimetres`` on one side, shorter below zero.
+    What stands on it stays where it is.
+    """
 
     do: Literal["extend_page"] = "extend_page"
     board_id: Identity

@@ -17,9 +17,10 @@ from warmgraphite.study.document import StudyDocument
 
 
 class ChangeLook(Command):
-    """Change pens, poche, build-ups or traces of the view on the desk: for itself, or ``everywhere`` that its finish is worn. Paths
-    begin with ``pens``, ``poche``, ``build_ups``, ``construction``, ``entourage`` or
-    ``traces``."""
+    """Change pens, poche, build-ups or traces of the view on the desk.
+    For itself, or ``everywhere`` that its finish is worn. Paths begin with ``pens``, ``poche``, ``build_ups``,
+    ``construction``, ``entourage`` or ``traces``.
+    """
 
     do: Literal["look"] = "look"
     changes: Changes
@@ -43,8 +44,10 @@ class LiftForPrint(Command):
 
 
 class PourFill(Command):
-    """Pour a fill into what a query means: into what is ``cut``, or onto what is seen, there also ``over`` what lies there. Once
-    more empties it. For the view on the desk, or ``everywhere`` that its finish is worn."""
+    """Pour a fill into what a query means.
+    Into what is ``cut``, or onto what is seen, there also ``over`` what lies there. Once more empties it. For the view
+    on the desk, or ``everywhere`` that its finish is worn.
+    """
 
     do: Literal["pour"] = "pour"
     where: Match
@@ -59,8 +62,10 @@ class PourFill(Command):
 
 
 class PourBuildUp(Command):
-    """Build the parts that a query means of a build-up, of the finish or of the kit, by its id; ``outer`` says which side is the outer
-    one. Once more takes it away. For the view on the desk, or ``everywhere`` that its finish is worn."""
+    """Build the parts that a query means of a build-up, of the finish or of the kit, by its id.
+    ``outer`` says which side is the outer one. Once more takes it away. For the view on the desk, or ``everywhere``
+    that its finish is worn.
+    """
 
     do: Literal["build"] = "build"
     where: Match
@@ -74,8 +79,10 @@ class PourBuildUp(Command):
 
 
 class PourTrace(Command):
-    """Pour a trace into the region that a query means: the trace with its id grows by it, or loses it where it was in already.
-    Without ``where`` it is laid over all. For the view on the desk, or ``everywhere`` that its finish is worn."""
+    """Pour a trace into the region that a query means.
+    The trace with its id grows by it, or loses it where it was in already. Without ``where`` it is laid over all. For
+    the view on the desk, or ``everywhere`` that its finish is worn.
+    """
 
     do: Literal["pour_trace"] = "pour_trace"
     trace: AnyTrace

@@ -23,7 +23,9 @@ class ChangeView(Command):
 
     def apply(self, document: StudyDocument) -> StudyDocument:
         with valid("This change"):
-            view = ViewSpecification.model_validate(make_changes(document.desk.view.model_dump(mode="json"), self.changes))
+            view = ViewSpecification.model_validate(
+                make_changes(document.desk.view.model_dump(mode="json"), self.changes)
+            )
         return replaced(document, desk=document.desk.model_copy(update={"view": view}))
 
 

@@ -1,7 +1,7 @@
 """Kinds of view as an illustrator names them, one module each, found by being here; all reduce to the view file.
 
-A kind says how one looks; it leaves the parts, the sun and the paper of a view alone. A plan and a section bring the one cut
-that makes them what they are, under a name of its own, and leave all other cuts.
+A kind says how one looks; it leaves the parts, the sun and the paper of a view alone. A plan and a section bring the
+one cut that makes them what they are, under a name of its own, and leave all other cuts.
 """
 
 from __future__ import annotations
@@ -38,8 +38,9 @@ _ASKED = sorted(KINDS.values(), key=lambda kind: kind.general)
 
 
 def usual_views(box: Box) -> list[ViewSpecification] | None:
-    """The views that a study of what lies in a box (2, 3) begins with, where they are not those of any model: a flat drawing is looked at
-    from above."""
+    """The views that a study of what lies in a box (2, 3) begins with, where they are not those of any model.
+    A flat drawing is looked at from above.
+    """
     size = box[1] - box[0]
     if size[2] > 1e-9 * max(float(size.max()), 1.0):
         return None
@@ -47,9 +48,11 @@ def usual_views(box: Box) -> list[ViewSpecification] | None:
 
 
 def begun(name: str, view: ViewSpecification, box: Box, floors: Sequence[float] = ()) -> ViewKind:
-    """Another kind for a view, set up as the trade usually does: it looks the way that the view looked, as nearly as the kind
-    can, and a section stands where the view is cut already, else in the middle. ``floors`` are the storeys' heights, from
-    below. Raises :class:`ViewError` for a kind that is none."""
+    """Another kind for a view, set up as the trade usually does.
+    It looks the way that the view looked, as nearly as the kind can, and a section stands where the view is cut
+    already, else in the middle. ``floors`` are the storeys' heights, from below. Raises :class:`ViewError` for a kind
+    that is none.
+    """
     made = KINDS.get(name)
     if made is None:
         raise ViewError(f"“{name[:60]}” is no kind of view; choose one of {', '.join(KIND_LABELS)}.")
@@ -75,14 +78,17 @@ def begun(name: str, view: ViewSpecification, box: Box, floors: Sequence[float] 
         way = level(bearing)
         standing = [c for c in view.cuts if c.role == "cut" and np.allclose(unit_normal(c), -way, atol=1e-6)]
         middle = round(float(box.mean(0) @ way), 2)
-        settings["place"] = getattr(now, "place", tidy(float(np.array(standing[0].point) @ way)) if standing else middle)
+        settings["place"] = getattr(
+            now, "place", tidy(float(np.array(standing[0].point) @ way)) if standing else middle
+        )
     with valid("This kind of view"):
         return _ANY.validate_python({"kind": name, **settings})
 
 
 def of_kind(view: ViewSpecification, kind: ViewKind, box: Box, scale: float | None = None) -> ViewSpecification:
-    """The view as another kind of it. ``box`` (2, 3) bounds what is drawn, in metres; ``scale`` stands in for an absent one
-    where the kind needs a scale."""
+    """The view as another kind of it.
+    ``box`` (2, 3) bounds what is drawn, in metres; ``scale`` stands in for an absent one where the kind needs a scale.
+    """
     with valid("This kind of view"):
         return _reduced(view, kind, box, scale)
 
@@ -92,12 +98,19 @@ def _reduced(view: ViewSpecification, kind: ViewKind, box: Box, scale: float | N
     # The cut that made the view what it was goes with that; one in the very place of the new one is that one.
     made = own_cut(view)
     gone = made if made is not None and (made.name == KIND_CUT or kind_of(view, box).cut() is not None) else None
-    if made is not None and made.jogs and brought is not None and np.allclose(unit_normal(made), unit_normal(brought), atol=1e-6):
+    if (
+        made is not None
+        and made.jogs
+        and brought is not None
+        and np.allclose(unit_normal(made), unit_normal(brought), atol=1e-6)
+    ):
         # The steps of a section go with it, each in its place along the trace.
         start = float((np.array(made.point) - brought.point) @ axes_in(unit_normal(brought))[0])
         jogs = tuple(jog.model_copy(update={"at": tidy(jog.at + start)}) for jog in made.jogs)
         brought, gone = brought.model_copy(update={"jogs": jogs}), made
-    cuts = tuple(c for c in view.cuts if c is not gone and c.name != KIND_CUT and not (brought and same_plane(c, brought)))
+    cuts = tuple(
+        c for c in view.cuts if c is not gone and c.name != KIND_CUT and not (brought and same_plane(c, brought))
+    )
     frame = view.frame
     if kind.scaled and frame.scale is None:
         frame = frame.model_copy(update={"scale": scale or 100.0})
@@ -111,16 +124,18 @@ def _reduced(view: ViewSpecification, kind: ViewKind, box: Box, scale: float | N
 
 
 def other_cuts(view: ViewSpecification, box: Box) -> list[Cut]:
-    """The cuts that the kind's settings do not tell of: all but the one that makes a plan or section, which is with them
-    where it steps."""
+    """The cuts that the kind's settings do not tell of.
+    All but the one that makes a plan or section, which is with them where it steps.
+    """
     own = own_cut(view)
     told = own if own is not None and not own.jogs and kind_of(view, box).cut() is not None else None
     return [c for c in view.cuts if c is not told]
 
 
 def kind_of(view: ViewSpecification, box: Box) -> ViewKind:
-    """What an illustrator would call a view, with the settings that make it so: ``of_kind`` of the answer gives the same
-    direction, and the same picture but for where it is centred."""
+    """What an illustrator would call a view, with the settings that make it so.
+    ``of_kind`` of the answer gives the same direction, and the same picture but for where it is centred.
+    """
     look = Outlook(view, box)
     found = next((seen for seen in (kind.seen(look) for kind in _ASKED) if seen is not None), None)
     assert found is not None, "any view is a trimetric or has vanishing points"

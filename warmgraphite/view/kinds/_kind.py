@@ -1,4 +1,6 @@
-"""What every kind of view is: the settings that an illustrator changes, how it reduces to the view file, and how it is recognised there."""
+"""What every kind of view is.
+The settings that an illustrator changes, how it reduces to the view file, and how it is recognised there.
+"""
 
 from __future__ import annotations
 
@@ -44,7 +46,8 @@ ISOMETRIC = math.degrees(math.atan(1 / math.sqrt(2)))
 STEEPEST = 90 - 1e-5
 
 Degrees = Annotated[float, Field(ge=-360, le=360)]
-#: A kind is read from any view, so it has no narrower limits than the view file: sums of its coordinates are below this.
+#: A kind is read from any view, so it has no narrower limits than the view file: sums of its coordinates are below
+#: this.
 Metres = Annotated[float, Field(ge=-1e13, le=1e13, allow_inf_nan=False)]
 Distance = Annotated[float, Field(gt=0.05, le=1e13)]
 Box = NDArray[np.float64]
@@ -56,7 +59,9 @@ def level(bearing: float) -> NDArray[np.float64]:
 
 
 def tipped(bearing: float, down: float) -> NDArray[np.float64]:
-    """The direction of a bearing that runs ``down`` degrees below level; never quite upright, or it would have no bearing."""
+    """The direction of a bearing that runs ``down`` degrees below level.
+    Never quite upright, or it would have no bearing.
+    """
     down = min(max(down, -STEEPEST), STEEPEST)
     return level(bearing) * math.cos(math.radians(down)) - [0, 0, math.sin(math.radians(down))]
 
@@ -88,16 +93,22 @@ def same_plane(first: Cut, second: Cut) -> bool:
 
 
 def own_cut(view: ViewSpecification) -> Cut | None:
-    """The cut that makes a plan or a section of a view: the one that a kind brought, else the first that is square to it."""
+    """The cut that makes a plan or a section of a view.
+    The one that a kind brought, else the first that is square to it.
+    """
     named = next((c for c in view.cuts if c.name == KIND_CUT), None)
     if named is not None:
         return named
     spec = view.projection
-    sight = np.array(spec.target, float) - spec.eye if isinstance(spec, Perspective) else np.array(spec.direction, float)
+    sight = (
+        np.array(spec.target, float) - spec.eye if isinstance(spec, Perspective) else np.array(spec.direction, float)
+    )
     if isinstance(spec, Perspective) and spec.upright:
         sight[2] = 0.0
     size = float(np.linalg.norm(sight))
-    square = (c for c in view.cuts if c.role == "cut" and size and np.allclose(unit_normal(c), -sight / size, atol=1e-6))
+    square = (
+        c for c in view.cuts if c.role == "cut" and size and np.allclose(unit_normal(c), -sight / size, atol=1e-6)
+    )
     return next(square, None)
 
 
@@ -222,8 +233,10 @@ class Outlook:
 
 
 class Kind(Specification):
-    """A kind of view. ``order`` is its place among those that are offered; one that is more ``general`` is recognised after others;
-    a ``straight`` one looks straight at something, others with a bearing askew."""
+    """A kind of view.
+    ``order`` is its place among those that are offered; one that is more ``general`` is recognised after others; a
+    ``straight`` one looks straight at something, others with a bearing askew.
+    """
 
     order: ClassVar[int]
     general: ClassVar[int] = 0
@@ -248,8 +261,9 @@ class Kind(Specification):
 
 
 class Central(Kind):
-    """``eye_height`` metres above zero, ``distance`` from the nearest face of the model along the bearing, ``aside`` metres to
-    the right of its middle; ``angle`` is the field of view across the frame."""
+    """``eye_height`` metres above zero, ``distance`` from the nearest face of the model along the bearing, ``aside``
+    metres to the right of its middle; ``angle`` is the field of view across the frame.
+    """
 
     bearing: Degrees = 0
     eye_height: Metres = 1.6

@@ -21,7 +21,9 @@ class Dimetric(Isometric):
     down: float = Field(default=20, ge=1, le=89)
 
     def projection(self, at: Box) -> Parallel:
-        return Parallel(direction=triple(tipped(self.corner, -self.down if self.below else self.down)), centre=triple(at.mean(0)))
+        return Parallel(
+            direction=triple(tipped(self.corner, -self.down if self.below else self.down)), centre=triple(at.mean(0))
+        )
 
     @classmethod
     def seen(cls, look: Outlook) -> Dimetric | None:

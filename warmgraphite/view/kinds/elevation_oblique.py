@@ -23,7 +23,9 @@ class ElevationOblique(Kind):
 
     def projection(self, at: Box) -> Oblique:
         way = triple(level(self.bearing))
-        return Oblique(direction=way, centre=triple(at.mean(0)), receding_angle=self.angle % 360, receding_ratio=self.ratio)
+        return Oblique(
+            direction=way, centre=triple(at.mean(0)), receding_angle=self.angle % 360, receding_ratio=self.ratio
+        )
 
     @classmethod
     def seen(cls, look: Outlook) -> ElevationOblique | None:

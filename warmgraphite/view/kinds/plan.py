@@ -9,7 +9,9 @@ from warmgraphite.view.specification import Cut, Parallel
 
 
 class Plan(Kind):
-    """From above, cut ``height`` metres above the storey at ``storey`` metres; ``top`` is the bearing at the paper's top."""
+    """From above, cut ``height`` metres above the storey at ``storey`` metres.
+    ``top`` is the bearing at the paper's top.
+    """
 
     order: ClassVar[int] = 0
 

@@ -23,7 +23,9 @@ class PlanOblique(Kind):
     def projection(self, at: Box) -> Oblique:
         # What lies deeper recedes the other way from what rises.
         angle, up = (self.angle + 180) % 360, triple(level(self.top))
-        return Oblique(direction=(0, 0, -1), up=up, centre=triple(at.mean(0)), receding_angle=angle, receding_ratio=self.ratio)
+        return Oblique(
+            direction=(0, 0, -1), up=up, centre=triple(at.mean(0)), receding_angle=angle, receding_ratio=self.ratio
+        )
 
     @classmethod
     def seen(cls, look: Outlook) -> PlanOblique | None:

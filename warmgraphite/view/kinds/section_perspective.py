@@ -36,7 +36,9 @@ class SectionPerspective(Kind):
         eye[2] = self.eye_height
         target = eye + way * self.distance
         target[2] = middle[2]
-        return Perspective(eye=triple(eye), target=triple(target), field_of_view=60, upright=True, scale_distance=self.distance)
+        return Perspective(
+            eye=triple(eye), target=triple(target), field_of_view=60, upright=True, scale_distance=self.distance
+        )
 
     @classmethod
     def seen(cls, look: Outlook) -> SectionPerspective | None:

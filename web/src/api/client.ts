@@ -86,7 +86,9 @@ export class Refused extends Error {
  * The data of an answer, or a thrown {@link Refused} with the server's own sentence. The HTTP client loosens fixed-length
  * arrays to arrays; naming `T` gives the schema's own type back.
  */
-export async function answered<T = never, D = unknown>(call: Promise<{ data?: D; error?: unknown; response: Response }>): Promise<[T] extends [never] ? D : T> {
+export async function answered<T = never, D = unknown>(
+  call: Promise<{ data?: D; error?: unknown; response: Response }>,
+): Promise<[T] extends [never] ? D : T> {
   let got;
   try {
     got = await call;
@@ -95,5 +97,9 @@ export async function answered<T = never, D = unknown>(call: Promise<{ data?: D;
   }
   if (got.response.ok) return got.data as [T] extends [never] ? D : T;
   const said = got.error as { message?: string; unreadable?: Unreadable } | undefined;
-  throw new Refused(said?.message ?? `The server answered ${got.response.status}; see its log for the cause.`, got.response.status, said?.unreadable);
+  throw new Refused(
+    said?.message ?? `The server answered ${got.response.status}; see its log for the cause.`,
+    got.response.status,
+    said?.unreadable,
+  );
 }

@@ -12,7 +12,11 @@ import { FinishList } from "./FinishList";
 export function CollageSettings({ editing, desk }: { editing: Editing; desk: Desk | undefined }) {
   const id = useScreen((s) => (s.chosen.Collage?.kind === "figure" ? s.chosen.Collage.id : null));
   const figure = (editing.study.document.figures ?? []).find((f) => f.id === id);
-  return figure ? <FigureSettings key={figure.id} editing={editing} figure={figure} /> : <TraceSettings editing={editing} desk={desk} />;
+  return figure ? (
+    <FigureSettings key={figure.id} editing={editing} figure={figure} />
+  ) : (
+    <TraceSettings editing={editing} desk={desk} />
+  );
 }
 
 /** What can be laid on; the traces themselves lie on the shelf. */

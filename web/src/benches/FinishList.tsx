@@ -16,7 +16,11 @@ export function ForWhom({ editing, bench }: { editing: Editing; bench: "Ink" | "
     [true, `all in “${finish?.name ?? ""}”`],
   ] as const;
   return (
-    <div className="mb-4 border-b border-hairline pb-3 text-xs" role="group" aria-label="For which views a change is made">
+    <div
+      className="mb-4 border-b border-hairline pb-3 text-xs"
+      role="group"
+      aria-label="For which views a change is made"
+    >
       <span className="quiet mr-2">Changes are for</span>
       {rows.map(([all, words]) => (
         <button
@@ -33,7 +37,19 @@ export function ForWhom({ editing, bench }: { editing: Editing; bench: "Ink" | "
   );
 }
 
-function Act({ label, about, onClick, off, children }: { label?: string; about?: string; onClick: () => void; off?: boolean; children: ReactNode }) {
+function Act({
+  label,
+  about,
+  onClick,
+  off,
+  children,
+}: {
+  label?: string;
+  about?: string;
+  onClick: () => void;
+  off?: boolean;
+  children: ReactNode;
+}) {
   return (
     <button
       type="button"
@@ -79,11 +95,23 @@ export function FinishList({ editing }: { editing: Editing }) {
         if (!answer.ok) throw new Error(said.message ?? "The finish could not be taken in; try it again.");
         return said;
       });
-      if (done?.state === "done" && (await editing.act({ do: "take_finish", label: `Take in ${chosen.name}`.slice(0, 120), text: String(done.result.text) }))) setPicked("");
+      if (
+        done?.state === "done" &&
+        (await editing.act({
+          do: "take_finish",
+          label: `Take in ${chosen.name}`.slice(0, 120),
+          text: String(done.result.text),
+        }))
+      )
+        setPicked("");
       return;
     }
-    if (chosen.size > 2_000_000) return void toast.error(`“${chosen.name}” is too large for a finish; choose the file that was written as one.`);
-    if (await editing.act({ do: "take_finish", label: `Take in ${chosen.name}`.slice(0, 120), text: await chosen.text() })) setPicked("");
+    if (chosen.size > 2_000_000)
+      return void toast.error(`“${chosen.name}” is too large for a finish; choose the file that was written as one.`);
+    if (
+      await editing.act({ do: "take_finish", label: `Take in ${chosen.name}`.slice(0, 120), text: await chosen.text() })
+    )
+      setPicked("");
   };
   return (
     <section aria-label="Finishes" className="mt-6">
@@ -93,10 +121,17 @@ export function FinishList({ editing }: { editing: Editing }) {
           const wearing = views.filter((v) => v.finish === finish.id).length;
           return (
             <li key={finish.id} className="row" data-chosen={finish.id === shown.id}>
-              <button type="button" className="plain min-w-0 flex-1 truncate py-1" aria-pressed={finish.id === shown.id} onClick={() => setPicked(finish.id)}>
+              <button
+                type="button"
+                className="plain min-w-0 flex-1 truncate py-1"
+                aria-pressed={finish.id === shown.id}
+                onClick={() => setPicked(finish.id)}
+              >
                 {finish.name}
               </button>
-              <span className="quiet text-xs whitespace-nowrap">{finish.id === saved.finish ? "here" : wearing ? `${wearing} view${wearing > 1 ? "s" : ""}` : ""}</span>
+              <span className="quiet text-xs whitespace-nowrap">
+                {finish.id === saved.finish ? "here" : wearing ? `${wearing} view${wearing > 1 ? "s" : ""}` : ""}
+              </span>
             </li>
           );
         })}
@@ -118,12 +153,19 @@ export function FinishList({ editing }: { editing: Editing }) {
       <div className="mt-2 flex flex-wrap gap-x-3 gap-y-1">
         <Act
           off={worn && !own.length}
-          about={worn ? "Back to the finish as it is, without this view's own changes" : "This view looks as the finish says"}
-          onClick={() => void editing.act({ do: "lay_finish", label: `Lay “${shown.name}” over`, finish_id: shown.id, view_id: "" })}
+          about={
+            worn ? "Back to the finish as it is, without this view's own changes" : "This view looks as the finish says"
+          }
+          onClick={() =>
+            void editing.act({ do: "lay_finish", label: `Lay “${shown.name}” over`, finish_id: shown.id, view_id: "" })
+          }
         >
           Lay over
         </Act>
-        <Act about="This view in each finish, side by side under the drawing" onClick={() => set({ variants: !variants })}>
+        <Act
+          about="This view in each finish, side by side under the drawing"
+          onClick={() => set({ variants: !variants })}
+        >
           {variants ? "Take the row down" : "Hang in a row"}
         </Act>
         <Act about="The look of this view as a finish of its own" onClick={() => setNaming("keep")}>
@@ -134,18 +176,30 @@ export function FinishList({ editing }: { editing: Editing }) {
         <Act
           off={views.some((v) => v.finish === shown.id)}
           about="A finish that no view wears"
-          onClick={() => void editing.act({ do: "remove_finish", label: `Remove “${shown.name}”`, finish_id: shown.id })}
+          onClick={() =>
+            void editing.act({ do: "remove_finish", label: `Remove “${shown.name}”`, finish_id: shown.id })
+          }
         >
           Remove
         </Act>
-        <a className="text-xs font-semibold underline decoration-hairline underline-offset-4" href={`/api/studies/${study.slug}/finishes/${shown.id}/file`} download>
+        <a
+          className="text-xs font-semibold underline decoration-hairline underline-offset-4"
+          href={`/api/studies/${study.slug}/finishes/${shown.id}/file`}
+          download
+        >
           Write to a file
         </a>
         <Act
           about="The finish with the pictures and faces that it shows, as one file"
           off={packing.job !== null}
           onClick={() =>
-            void packing.begin(() => answered<Job>(http.POST("/api/studies/{slug}/finishes/{finish_id}/pack", { params: { path: { slug: study.slug, finish_id: shown.id! } } })))
+            void packing.begin(() =>
+              answered<Job>(
+                http.POST("/api/studies/{slug}/finishes/{finish_id}/pack", {
+                  params: { path: { slug: study.slug, finish_id: shown.id! } },
+                }),
+              ),
+            )
           }
         >
           With its stock
@@ -173,16 +227,35 @@ export function FinishList({ editing }: { editing: Editing }) {
               <li key={change.path.join("/")} className="py-1 text-xs">
                 <span className="block">{change.what}</span>
                 <span className="quiet block">
-                  {change.view === "there" ? "only here" : change.view === "not there" ? "left out here" : `${change.view}, not ${change.finish}`}
+                  {change.view === "there"
+                    ? "only here"
+                    : change.view === "not there"
+                      ? "left out here"
+                      : `${change.view}, not ${change.finish}`}
                 </span>
                 <span className="flex gap-3">
                   <Act
                     label={`give back: ${change.what}`}
-                    onClick={() => void editing.act({ do: "give_back", label: `Give back: ${change.what}`.slice(0, 120), path: change.path })}
+                    onClick={() =>
+                      void editing.act({
+                        do: "give_back",
+                        label: `Give back: ${change.what}`.slice(0, 120),
+                        path: change.path,
+                      })
+                    }
                   >
                     give back
                   </Act>
-                  <Act label={`drop: ${change.what}`} onClick={() => void editing.act({ do: "drop_changes", label: `Drop: ${change.what}`.slice(0, 120), path: change.path })}>
+                  <Act
+                    label={`drop: ${change.what}`}
+                    onClick={() =>
+                      void editing.act({
+                        do: "drop_changes",
+                        label: `Drop: ${change.what}`.slice(0, 120),
+                        path: change.path,
+                      })
+                    }
+                  >
                     drop
                   </Act>
                 </span>
@@ -191,8 +264,14 @@ export function FinishList({ editing }: { editing: Editing }) {
           </ul>
           {own.length > 1 && (
             <div className="mt-1 flex gap-3">
-              <Act onClick={() => void editing.act({ do: "give_back", label: "Give all back to the finish", path: [] })}>Give all back</Act>
-              <Act onClick={() => void editing.act({ do: "drop_changes", label: "Drop all own changes", path: [] })}>Drop all</Act>
+              <Act
+                onClick={() => void editing.act({ do: "give_back", label: "Give all back to the finish", path: [] })}
+              >
+                Give all back
+              </Act>
+              <Act onClick={() => void editing.act({ do: "drop_changes", label: "Drop all own changes", path: [] })}>
+                Drop all
+              </Act>
             </div>
           )}
         </>
@@ -206,7 +285,12 @@ function Compared({ editing, finish }: { editing: Editing; finish: string }) {
   const { slug, revision } = editing.study;
   const rows = useQuery({
     queryKey: ["finish differences", slug, revision, finish],
-    queryFn: () => answered(http.GET("/api/studies/{slug}/finishes/{first}/differences/{second}", { params: { path: { slug, first: "desk", second: finish } } })),
+    queryFn: () =>
+      answered(
+        http.GET("/api/studies/{slug}/finishes/{first}/differences/{second}", {
+          params: { path: { slug, first: "desk", second: finish } },
+        }),
+      ),
   }).data;
   if (!rows) return null;
   if (!rows.length) return <p className="quiet mt-2 text-xs">It is the same as what this view shows.</p>;

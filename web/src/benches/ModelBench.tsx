@@ -17,7 +17,11 @@ export function ModelList({ editing }: { editing: Editing }) {
   const { data: parts, error } = useParts(editing.study);
   return (
     <div className="flex h-full flex-col">
-      <div role="group" aria-label="What the list shows" className="mb-2 grid shrink-0 grid-cols-3 gap-x-3 gap-y-0.5 text-[12.5px]">
+      <div
+        role="group"
+        aria-label="What the list shows"
+        className="mb-2 grid shrink-0 grid-cols-3 gap-x-3 gap-y-0.5 text-[12.5px]"
+      >
         {LEAVES.map((name) => (
           <button
             key={name}

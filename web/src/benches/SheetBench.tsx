@@ -36,7 +36,12 @@ export function SheetList({ editing }: { editing: Editing }) {
       <ul className="mt-1">
         {NOTES.map((note) => (
           <li key={note.id} className="row" data-chosen={chosen.Sheet?.id === note.id}>
-            <button type="button" className="plain flex-1 py-1" aria-pressed={chosen.Sheet?.id === note.id} onClick={() => choose({ kind: "note", id: note.id })}>
+            <button
+              type="button"
+              className="plain flex-1 py-1"
+              aria-pressed={chosen.Sheet?.id === note.id}
+              onClick={() => choose({ kind: "note", id: note.id })}
+            >
               {note.name}
             </button>
             {note.field ? (
@@ -52,7 +57,12 @@ export function SheetList({ editing }: { editing: Editing }) {
           </li>
         ))}
         <li className="row" data-chosen={chosen.Sheet?.id === "lettering"}>
-          <button type="button" className="plain flex-1 py-1" aria-pressed={chosen.Sheet?.id === "lettering"} onClick={() => choose({ kind: "note", id: "lettering" })}>
+          <button
+            type="button"
+            className="plain flex-1 py-1"
+            aria-pressed={chosen.Sheet?.id === "lettering"}
+            onClick={() => choose({ kind: "note", id: "lettering" })}
+          >
             Lettering
           </button>
           <span className="quiet">{(editing.study.look.lettering?.size ?? 1.8).toFixed(1)} mm</span>
@@ -69,8 +79,10 @@ export function SheetSettings({ editing }: { editing: Editing }) {
   const board = useBoard(editing);
   const sheet = editing.saved.sheet!;
   const view = editing.study.document.desk.view;
-  const set = (label: string, field: string, value: unknown) => editing.sheet(label, [at([field], value)], `sheet.${field}`);
-  const note = chosen.Sheet?.kind === "written" ? (editing.saved.notes ?? []).find((n) => n.id === chosen.Sheet!.id) : undefined;
+  const set = (label: string, field: string, value: unknown) =>
+    editing.sheet(label, [at([field], value)], `sheet.${field}`);
+  const note =
+    chosen.Sheet?.kind === "written" ? (editing.saved.notes ?? []).find((n) => n.id === chosen.Sheet!.id) : undefined;
   const id = chosen.Sheet?.kind === "written" ? (note ? "" : "title") : (chosen.Sheet?.id ?? "title");
   if (board) return <BoardSettings editing={editing} />;
   return (
@@ -80,8 +92,18 @@ export function SheetSettings({ editing }: { editing: Editing }) {
       {id === "title" && (
         <>
           <h2>Title</h2>
-          <TextField label="Title" value={sheet.title ?? ""} placeholder={view.name} onChange={(v) => set("Title", "title", v)} />
-          <TextField label="Line below" value={sheet.subtitle ?? ""} placeholder={editing.study.document.name} onChange={(v) => set("Line below the title", "subtitle", v)} />
+          <TextField
+            label="Title"
+            value={sheet.title ?? ""}
+            placeholder={view.name}
+            onChange={(v) => set("Title", "title", v)}
+          />
+          <TextField
+            label="Line below"
+            value={sheet.subtitle ?? ""}
+            placeholder={editing.study.document.name}
+            onChange={(v) => set("Line below the title", "subtitle", v)}
+          />
         </>
       )}
       {id === "scale-bar" && (
@@ -97,7 +119,10 @@ export function SheetSettings({ editing }: { editing: Editing }) {
       {id === "north" && (
         <>
           <h2>North point</h2>
-          <p className="quiet mt-1">On a drawing that shows the ground it points to north as it lies there. Else north is up and the small arrow is the direction of sight.</p>
+          <p className="quiet mt-1">
+            On a drawing that shows the ground it points to north as it lies there. Else north is up and the small arrow
+            is the direction of sight.
+          </p>
         </>
       )}
       {id === "margin" && (

@@ -103,14 +103,16 @@ export function ViewSettings({ editing, desk }: { editing: Editing; desk: Desk |
   const view = editing.study.document.desk.view;
   const { low, high } = editing.study.model as { low: Vec; high: Vec };
   const centre = frameCentre(editing, desk);
-  const set = (label: string, path: string[], value: unknown, _settled = true) => editing.view(label, [at(path, value)], path.join("."));
+  const set = (label: string, path: string[], value: unknown, _settled = true) =>
+    editing.view(label, [at(path, value)], path.join("."));
   const parts = useParts(editing.study).data;
   const landmarks = useLandmarks(editing.study.slug, editing.study.model.version);
   const cuts = view.cuts;
   // Six planes of one name are the sides of a box, whatever it was called when it was made.
   const boxed = (cut: Cut) => !!cut.name && cuts.filter((c) => c.name === cut.name).length === 6;
   const box = cuts.flatMap((c, i) => (boxed(c) ? [i] : []));
-  const change = (i: number, next: Cut, label: string) => editing.view(label, [at(["cuts", String(i)], next)], `cut.${i}`);
+  const change = (i: number, next: Cut, label: string) =>
+    editing.view(label, [at(["cuts", String(i)], next)], `cut.${i}`);
 
   return (
     <>
@@ -119,7 +121,11 @@ export function ViewSettings({ editing, desk }: { editing: Editing; desk: Desk |
       <h2 className="mt-6">View</h2>
       <KindSettings editing={editing} landmarks={landmarks} />
       {view.projection.kind === "perspective" && (
-        <OnOff label="Verticals upright" value={view.projection.upright} onChange={(v) => set("Verticals upright", ["projection", "upright"], v)} />
+        <OnOff
+          label="Verticals upright"
+          value={view.projection.upright}
+          onChange={(v) => set("Verticals upright", ["projection", "upright"], v)}
+        />
       )}
 
       <div className="mt-6 flex items-baseline justify-between">
@@ -129,7 +135,13 @@ export function ViewSettings({ editing, desk }: { editing: Editing; desk: Desk |
             <button
               type="button"
               className="plain text-xs font-semibold underline decoration-hairline underline-offset-4"
-              onClick={() => set("Add a cutting box", ["cuts"], [...cuts, ...cuttingBox(editing.study.model.focus_low as Vec, editing.study.model.focus_high as Vec)])}
+              onClick={() =>
+                set(
+                  "Add a cutting box",
+                  ["cuts"],
+                  [...cuts, ...cuttingBox(editing.study.model.focus_low as Vec, editing.study.model.focus_high as Vec)],
+                )
+              }
             >
               Cutting box
             </button>
@@ -138,7 +150,12 @@ export function ViewSettings({ editing, desk }: { editing: Editing; desk: Desk |
             type="button"
             className="plain text-xs font-semibold underline decoration-hairline underline-offset-4"
             onClick={() => {
-              const fresh = onAxis({ point: centre, normal: [0, -1, 0], role: "cut", jogs: [], name: "" }, Math.abs(bearingAxis(view)) === 2 ? "z" : "y", view, middleOf(editing));
+              const fresh = onAxis(
+                { point: centre, normal: [0, -1, 0], role: "cut", jogs: [], name: "" },
+                Math.abs(bearingAxis(view)) === 2 ? "z" : "y",
+                view,
+                middleOf(editing),
+              );
               set("Add a cutting plane", ["cuts"], [...cuts, fresh]);
             }}
           >
@@ -175,7 +192,9 @@ export function ViewSettings({ editing, desk }: { editing: Editing; desk: Desk |
             const cut = cuts[i]!;
             const axis = axisOf(cut) ?? "x";
             const k = AXES.indexOf(axis);
-            const name = { x: ["West side", "East side"], y: ["South side", "North side"], z: ["Floor", "Lid"] }[axis][(cut.normal as Vec)[k]! > 0 ? 1 : 0]!;
+            const name = { x: ["West side", "East side"], y: ["South side", "North side"], z: ["Floor", "Lid"] }[axis][
+              (cut.normal as Vec)[k]! > 0 ? 1 : 0
+            ]!;
             return (
               <DimensionLine
                 key={i}
@@ -213,7 +232,8 @@ export function ViewSettings({ editing, desk }: { editing: Editing; desk: Desk |
           <ul className="mt-1 max-h-44 overflow-y-auto text-xs">
             {desk!.remarks.map((r, i) => (
               <li key={i} className="border-t border-hairline py-1">
-                <span className="font-semibold">{r.part.split("/").at(-1)}</span>, {r.what} <span className="quiet">at {r.place.map((c) => c.toFixed(2)).join(", ")} m</span>
+                <span className="font-semibold">{r.part.split("/").at(-1)}</span>, {r.what}{" "}
+                <span className="quiet">at {r.place.map((c) => c.toFixed(2)).join(", ")} m</span>
               </li>
             ))}
           </ul>
@@ -227,14 +247,23 @@ export function ViewSettings({ editing, desk }: { editing: Editing; desk: Desk |
       <Choice
         label="Shown"
         value={view.parts.set || "all"}
-        options={[{ value: "all", label: "all parts" }, ...Object.keys(parts?.sets ?? {}).map((n) => ({ value: n, label: n }))]}
-        onChange={(name) => set(name === "all" ? "Show all parts" : `Show only “${name}”`, ["parts", "set"], name === "all" ? "" : name)}
+        options={[
+          { value: "all", label: "all parts" },
+          ...Object.keys(parts?.sets ?? {}).map((n) => ({ value: n, label: n })),
+        ]}
+        onChange={(name) =>
+          set(name === "all" ? "Show all parts" : `Show only “${name}”`, ["parts", "set"], name === "all" ? "" : name)
+        }
       />
       {cuts.length > 0 && parts && <RoleCuts editing={editing} parts={parts} />}
 
       <h2 className="mt-6">Frame</h2>
       <FrameSettings editing={editing} scale={desk?.scale ?? null} set={set} />
-      <TextField label="Name of the view" value={view.name} onChange={(name) => name.trim() && set("Name the view", ["name"], name.trim())} />
+      <TextField
+        label="Name of the view"
+        value={view.name}
+        onChange={(name) => name.trim() && set("Name the view", ["name"], name.trim())}
+      />
     </>
   );
 }
@@ -259,7 +288,9 @@ function RoleCuts({ editing, parts }: { editing: Editing; parts: Parts }) {
             ]}
             onChange={(how) => {
               const { [role as keyof typeof roles]: _, ...rest } = roles;
-              editing.view(`How planes meet ${role}`, [at(["parts", "roles"], how === "usual" ? rest : { ...rest, [role]: how })]);
+              editing.view(`How planes meet ${role}`, [
+                at(["parts", "roles"], how === "usual" ? rest : { ...rest, [role]: how }),
+              ]);
             }}
           />
         );

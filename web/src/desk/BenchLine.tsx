@@ -18,7 +18,14 @@ export function BenchLine() {
         >
           {name}
           <svg width="18" height="16" aria-hidden>
-            <line x1="3" x2="15" y1="14" y2="2" stroke={bench === name ? "var(--color-sanguine)" : "var(--color-soft)"} strokeWidth={bench === name ? 3 : 1.1} />
+            <line
+              x1="3"
+              x2="15"
+              y1="14"
+              y2="2"
+              stroke={bench === name ? "var(--color-sanguine)" : "var(--color-soft)"}
+              strokeWidth={bench === name ? 3 : 1.1}
+            />
           </svg>
         </Tabs.Trigger>
       ))}

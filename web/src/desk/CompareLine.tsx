@@ -16,7 +16,10 @@ export function CompareLine({ src, across, width }: { src: string; across: numbe
         draggable={false}
         style={{ clipPath: `inset(0 ${(1 - across) * 100}% 0 0)` }}
       />
-      <span className="absolute top-2 bg-sheet/85 px-1.5 text-xs" style={{ right: `calc(${(1 - across) * 100}% + 8px)` }}>
+      <span
+        className="absolute top-2 bg-sheet/85 px-1.5 text-xs"
+        style={{ right: `calc(${(1 - across) * 100}% + 8px)` }}
+      >
         without
       </span>
       <span className="absolute top-2 bg-sheet/85 px-1.5 text-xs" style={{ left: `calc(${across * 100}% + 8px)` }}>
@@ -37,7 +40,8 @@ export function CompareLine({ src, across, width }: { src: string; across: numbe
         }}
         onPointerMove={(e) => {
           e.stopPropagation();
-          if (e.currentTarget.hasPointerCapture(e.pointerId)) move((e.clientX - box.current!.getBoundingClientRect().left) / width);
+          if (e.currentTarget.hasPointerCapture(e.pointerId))
+            move((e.clientX - box.current!.getBoundingClientRect().left) / width);
         }}
         onPointerUp={(e) => e.stopPropagation()}
         onKeyDown={(e) => {
@@ -47,7 +51,15 @@ export function CompareLine({ src, across, width }: { src: string; across: numbe
         }}
       >
         <svg className="h-full w-full" aria-hidden preserveAspectRatio="none">
-          <line x1="50%" x2="50%" y1="0" y2="100%" stroke="var(--color-sanguine)" strokeWidth="1.5" strokeDasharray="14 4 3 4" />
+          <line
+            x1="50%"
+            x2="50%"
+            y1="0"
+            y2="100%"
+            stroke="var(--color-sanguine)"
+            strokeWidth="1.5"
+            strokeDasharray="14 4 3 4"
+          />
         </svg>
       </button>
     </div>

@@ -47,14 +47,22 @@ function Closed({ slug, error }: { slug: string; error: Error }) {
   const mending = left?.mending ?? false;
   useEffect(() => {
     // Looked at again until it is put right, or cannot be.
-    const again = mending ? setInterval(() => void queries.invalidateQueries({ queryKey: ["study", slug] }), 1500) : undefined;
+    const again = mending
+      ? setInterval(() => void queries.invalidateQueries({ queryKey: ["study", slug] }), 1500)
+      : undefined;
     return () => clearInterval(again);
   }, [mending, queries, slug]);
-  const rows = useQuery({ queryKey: ["studies"], enabled: !!left?.lost && !mending, queryFn: () => answered<StudyRow[]>(http.GET("/api/studies")) });
+  const rows = useQuery({
+    queryKey: ["studies"],
+    enabled: !!left?.lost && !mending,
+    queryFn: () => answered<StudyRow[]>(http.GET("/api/studies")),
+  });
   const model = rows.data?.find((row) => row.slug === slug)?.model;
   const undo = async () => {
     try {
-      const told = await answered<Changed>(http.POST("/api/studies/{slug}/undo", { params: { path: { slug } }, body: { base: left!.revision } }));
+      const told = await answered<Changed>(
+        http.POST("/api/studies/{slug}/undo", { params: { path: { slug } }, body: { base: left!.revision } }),
+      );
       queries.setQueryData(["study", slug], told.study);
     } catch (fault) {
       setSaid(fault instanceof Refused ? fault.message : "");
@@ -63,7 +71,13 @@ function Closed({ slug, error }: { slug: string; error: Error }) {
   };
   return (
     <main className="p-10">
-      <h1 className="text-[22px]">{mending ? "This study is being put right" : left ? "This study cannot be shown as it is" : "This study cannot be opened"}</h1>
+      <h1 className="text-[22px]">
+        {mending
+          ? "This study is being put right"
+          : left
+            ? "This study cannot be shown as it is"
+            : "This study cannot be opened"}
+      </h1>
       <p role="alert" className="my-3">
         {said || error.message}
       </p>
@@ -107,11 +121,32 @@ function Desk({ editing }: { editing: Editing }) {
 
   const actions: Action[] = [
     ...BENCHES.map((name, i) => ({ name: `Go to the ${name} bench`, keys: String(i + 1), run: () => go(name) })),
-    { name: study.undo ? `Undo: ${study.undo}` : "Undo", calls: "Undo", keys: "Ctrl Z", run: () => void editing.step(true), off: !study.undo },
-    { name: study.redo ? `Redo: ${study.redo}` : "Redo", calls: "Redo", keys: "Ctrl Shift Z", also: "Ctrl Y", run: () => void editing.step(false), off: !study.redo },
+    {
+      name: study.undo ? `Undo: ${study.undo}` : "Undo",
+      calls: "Undo",
+      keys: "Ctrl Z",
+      run: () => void editing.step(true),
+      off: !study.undo,
+    },
+    {
+      name: study.redo ? `Redo: ${study.redo}` : "Redo",
+      calls: "Redo",
+      keys: "Ctrl Shift Z",
+      also: "Ctrl Y",
+      run: () => void editing.step(false),
+      off: !study.redo,
+    },
     { name: "Show the whole drawing", keys: "0", run: () => useScreen.getState().look(1, [0, 0]) },
-    { name: "Save the view on the desk again", keys: "Ctrl S", run: () => void editing.act({ do: "save_view", label: "Save view" }) },
-    { name: "View bench: show the drawing or the model", keys: "M", run: () => set({ viewStage: viewStage === "drawing" ? "model" : "drawing" }) },
+    {
+      name: "Save the view on the desk again",
+      keys: "Ctrl S",
+      run: () => void editing.act({ do: "save_view", label: "Save view" }),
+    },
+    {
+      name: "View bench: show the drawing or the model",
+      keys: "M",
+      run: () => set({ viewStage: viewStage === "drawing" ? "model" : "drawing" }),
+    },
     { name: "Export the drawing", keys: "E", run: () => go("Sheet") },
     ...study.document.views.map((v) => ({
       name: `Open view ${v.mark}: ${v.view.name}`,
@@ -119,7 +154,11 @@ function Desk({ editing }: { editing: Editing }) {
       run: () => void editing.act({ do: "open_view", label: "Open view", view_id: v.id }),
     })),
     ...(bench === "Model" ? modelActions(editing, parts) : []),
-    ...MARK_KINDS.map((kind) => ({ name: `Draw a mark: ${MARK_NAMES[kind].toLowerCase()}`, keys: "", run: () => (go("Ink"), useMarking.getState().take(kind)) })),
+    ...MARK_KINDS.map((kind) => ({
+      name: `Draw a mark: ${MARK_NAMES[kind].toLowerCase()}`,
+      keys: "",
+      run: () => (go("Ink"), useMarking.getState().take(kind)),
+    })),
     ...(noteForms?.kinds ?? []).map((form) => ({
       name: `Write: ${form.label.toLowerCase()}`,
       keys: "",
@@ -130,7 +169,11 @@ function Desk({ editing }: { editing: Editing }) {
         else void writeNote(editing, form, []).then((id) => id && useScreen.getState().choose({ kind: "written", id }));
       },
     })),
-    ...(study.document.boards ?? []).map((b) => ({ name: `Open the board ${b.name}`, keys: "", run: () => (go("Sheet"), set({ board: b.id!, page: 1 })) })),
+    ...(study.document.boards ?? []).map((b) => ({
+      name: `Open the board ${b.name}`,
+      keys: "",
+      run: () => (go("Sheet"), set({ board: b.id!, page: 1 })),
+    })),
     { name: "Hang this view in each finish, in a row", keys: "", run: () => (go("Collage"), set({ variants: true })) },
     ...(choices?.stock ?? []).map((item) => ({
       name: `Take from stock: ${item.label.toLowerCase()}`,
@@ -145,7 +188,13 @@ function Desk({ editing }: { editing: Editing }) {
   useEffect(() => {
     const keys = (event: KeyboardEvent) => {
       if (event.defaultPrevented) return; // it was for what has the focus
-      const found = meant(event, { actions, go, single, find: () => set({ finding: true }), show: () => set({ keys: true }) });
+      const found = meant(event, {
+        actions,
+        go,
+        single,
+        find: () => set({ finding: true }),
+        show: () => set({ keys: true }),
+      });
       if (!found) return;
       if (!found.keeps) event.preventDefault();
       found.run();
@@ -184,7 +233,12 @@ function Desk({ editing }: { editing: Editing }) {
   const inModel = bench === "Model" || (bench === "View" && viewStage === "model");
 
   return (
-    <Tabs.Root value={bench} onValueChange={(v) => go(v as Bench)} activationMode="manual" className="flex h-full flex-col">
+    <Tabs.Root
+      value={bench}
+      onValueChange={(v) => go(v as Bench)}
+      activationMode="manual"
+      className="flex h-full flex-col"
+    >
       <header className="relative flex h-14 shrink-0 items-center gap-6 border-b border-hairline px-5">
         <div className="w-56 shrink-0 leading-tight">
           <button type="button" className="plain block" onClick={() => goTo("/")} title="All studies">
@@ -194,12 +248,21 @@ function Desk({ editing }: { editing: Editing }) {
         </div>
         <BenchLine />
         {unheard > 0 && (
-          <p role="alert" className="absolute top-full left-1/2 z-20 -translate-x-1/2 border border-t-0 border-sanguine bg-sheet px-4 py-2 text-xs font-semibold whitespace-nowrap">
-            The application does not answer. {unheard === 1 ? "One change is" : `${unheard} changes are`} kept here and sent again until it does; keep this page open.
+          <p
+            role="alert"
+            className="absolute top-full left-1/2 z-20 -translate-x-1/2 border border-t-0 border-sanguine bg-sheet px-4 py-2 text-xs font-semibold whitespace-nowrap"
+          >
+            The application does not answer. {unheard === 1 ? "One change is" : `${unheard} changes are`} kept here and
+            sent again until it does; keep this page open.
           </p>
         )}
         <div className="flex shrink-0 items-center gap-4">
-          <button type="button" className="plain quiet" title="Find an action  ( . )" onClick={() => set({ finding: true })}>
+          <button
+            type="button"
+            className="plain quiet"
+            title="Find an action  ( . )"
+            onClick={() => set({ finding: true })}
+          >
             Find …
           </button>
           <button type="button" className="plain quiet" title="All keys  ( ? )" onClick={() => set({ keys: true })}>
@@ -229,14 +292,21 @@ function Desk({ editing }: { editing: Editing }) {
         </div>
       </header>
       <Tabs.Content value={bench} forceMount className="flex min-h-0 flex-1 outline-none" tabIndex={-1}>
-        <aside aria-label={`${bench}: list`} className="w-[218px] shrink-0 overflow-x-hidden overflow-y-auto border-r border-hairline px-4 py-4 2xl:w-[280px]" tabIndex={0}>
+        <aside
+          aria-label={`${bench}: list`}
+          className="w-[218px] shrink-0 overflow-x-hidden overflow-y-auto border-r border-hairline px-4 py-4 2xl:w-[280px]"
+          tabIndex={0}
+        >
           <Bounded key={bench} what="This list">
             {list[bench]}
           </Bounded>
         </aside>
         <main className="relative min-w-0 flex-1" aria-label={inModel ? "Model" : "Drawing"}>
           {/* The drawing stays where it is when the bench is changed: picture, place and what is selected of it. */}
-          <Bounded key={inModel ? bench : bench === "Sheet" && board ? "board" : "drawing"} what={inModel ? "The model" : "The drawing"}>
+          <Bounded
+            key={inModel ? bench : bench === "Sheet" && board ? "board" : "drawing"}
+            what={inModel ? "The model" : "The drawing"}
+          >
             {bench === "Model" ? (
               <ModelRoom editing={editing} />
             ) : bench === "View" && viewStage === "model" ? (
@@ -248,7 +318,11 @@ function Desk({ editing }: { editing: Editing }) {
             )}
           </Bounded>
           {bench === "View" && (
-            <div className="absolute top-2.5 left-4 flex gap-4 text-xs font-semibold" role="group" aria-label="What lies in the middle">
+            <div
+              className="absolute top-2.5 left-4 flex gap-4 text-xs font-semibold"
+              role="group"
+              aria-label="What lies in the middle"
+            >
               {(["drawing", "model"] as const).map((what) => (
                 <button
                   key={what}
@@ -263,7 +337,11 @@ function Desk({ editing }: { editing: Editing }) {
             </div>
           )}
         </main>
-        <aside aria-label={`${bench}: settings`} className="w-[264px] shrink-0 overflow-x-hidden overflow-y-auto border-l border-hairline px-5 py-4 2xl:w-[320px]" tabIndex={0}>
+        <aside
+          aria-label={`${bench}: settings`}
+          className="w-[264px] shrink-0 overflow-x-hidden overflow-y-auto border-l border-hairline px-5 py-4 2xl:w-[320px]"
+          tabIndex={0}
+        >
           <Bounded key={`${bench} ${JSON.stringify(chosen[bench])}`} what="This form">
             {settings[bench]}
           </Bounded>
@@ -275,7 +353,19 @@ function Desk({ editing }: { editing: Editing }) {
         </Bounded>
       )}
       <Finder actions={actions} />
-      <KeySheet actions={bench === "Model" ? actions : [...actions, ...modelActions(editing, parts).map((a) => ({ ...a, calls: `${a.calls ?? a.name}, at the Model bench` }))]} />
+      <KeySheet
+        actions={
+          bench === "Model"
+            ? actions
+            : [
+                ...actions,
+                ...modelActions(editing, parts).map((a) => ({
+                  ...a,
+                  calls: `${a.calls ?? a.name}, at the Model bench`,
+                })),
+              ]
+        }
+      />
     </Tabs.Root>
   );
 }

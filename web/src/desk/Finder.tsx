@@ -24,7 +24,12 @@ export function Finder({ actions }: { actions: Action[] }) {
     action.run();
   };
   return (
-    <Leaf open={finding} onClose={close} title="Find an action" about="Type a part of its name; Enter does the one that is marked.">
+    <Leaf
+      open={finding}
+      onClose={close}
+      title="Find an action"
+      about="Type a part of its name; Enter does the one that is marked."
+    >
       <input
         className="field w-full text-[16px]"
         aria-label="Name of the action"

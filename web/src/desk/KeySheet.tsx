@@ -23,7 +23,9 @@ export function KeySheet({ actions }: { actions: readonly Action[] }) {
     [
       "Anywhere",
       [
-        ...rows.filter((a) => !views.includes(a)).map((a): [string, string] => [a.also ? `${a.keys}, ${a.also}` : a.keys, a.calls ?? a.name]),
+        ...rows
+          .filter((a) => !views.includes(a))
+          .map((a): [string, string] => [a.also ? `${a.keys}, ${a.also}` : a.keys, a.calls ?? a.name]),
         [".", "Find an action"],
         ["?", "Show this sheet"],
       ],
@@ -32,7 +34,12 @@ export function KeySheet({ actions }: { actions: readonly Action[] }) {
     ["With something in the hand", ELSEWHERE],
   ];
   return (
-    <Leaf open={keys} onClose={() => set({ keys: false })} title="Keys" about="Ctrl is the command key on machines that have one, Alt the option key.">
+    <Leaf
+      open={keys}
+      onClose={() => set({ keys: false })}
+      title="Keys"
+      about="Ctrl is the command key on machines that have one, Alt the option key."
+    >
       <OnOff label="Keys that are one letter, figure or sign" value={single.on} onChange={single.set} />
       <div className="mt-3 max-h-[52vh] overflow-y-auto" tabIndex={0} role="group" aria-label="All keys">
         {groups.map(([group, lines]) =>
@@ -41,7 +48,10 @@ export function KeySheet({ actions }: { actions: readonly Action[] }) {
               <caption className="label pb-1 text-left">{group}</caption>
               <tbody>
                 {lines.map(([key, words]) => (
-                  <tr key={key + words} className={`border-b border-hairline ${!single.on && !/ |Enter|Esc|Back|Arrows/.test(key) ? "quiet line-through" : ""}`}>
+                  <tr
+                    key={key + words}
+                    className={`border-b border-hairline ${!single.on && !/ |Enter|Esc|Back|Arrows/.test(key) ? "quiet line-through" : ""}`}
+                  >
                     <th scope="row" className="w-32 py-1 pr-4 font-semibold whitespace-nowrap">
                       {key}
                     </th>

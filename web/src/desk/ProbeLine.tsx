@@ -3,7 +3,17 @@ import { useEffect, useState } from "react";
 import { http, type Probe } from "../api/client";
 
 /** One quiet line: what lies under the pointer. */
-export function ProbeLine({ slug, revision, at, making }: { slug: string; revision: number; at: [number, number] | null; making: boolean }) {
+export function ProbeLine({
+  slug,
+  revision,
+  at,
+  making,
+}: {
+  slug: string;
+  revision: number;
+  at: [number, number] | null;
+  making: boolean;
+}) {
   const [found, setFound] = useState<Probe | null>(null);
   const x = at?.[0];
   const y = at?.[1];
@@ -15,7 +25,10 @@ export function ProbeLine({ slug, revision, at, making }: { slug: string; revisi
     const stop = new AbortController();
     const later = setTimeout(async () => {
       try {
-        const got = await http.GET("/api/studies/{slug}/probe", { params: { path: { slug }, query: { x, y } }, signal: stop.signal });
+        const got = await http.GET("/api/studies/{slug}/probe", {
+          params: { path: { slug }, query: { x, y } },
+          signal: stop.signal,
+        });
         if (got.response.status === 200 && got.data) setFound(got.data);
       } catch {
         // The pointer moved on, or the server is away: the line simply stays as it is.
@@ -49,7 +62,9 @@ export function ProbeLine({ slug, revision, at, making }: { slug: string; revisi
           .filter(Boolean)
           .map((w) => ` · ${w}`)}
       </span>
-      {!!found.under?.length && <span className="text-sanguine"> · under {found.under.map((n) => `“${n}”`).join(", ")}</span>}
+      {!!found.under?.length && (
+        <span className="text-sanguine"> · under {found.under.map((n) => `“${n}”`).join(", ")}</span>
+      )}
       {found.pen && <b className="font-semibold"> · {found.pen}</b>}
       {making && <span className="quiet"> · mapping the regions …</span>}
     </p>

@@ -14,19 +14,26 @@ export function RegionFill({ editing, part, material }: { editing: Editing; part
   if (!parts) return null;
   const said = parts.overruled[part] ?? {};
   const usual = parts.behaviour[parts.roles[parts.role[part]!]!]!.poche as keyof typeof FILLS;
-  const behave = (field: "poche" | "cut_as", value: string | null) => void editing.model({ do: "behave", parts: [part], field, value });
+  const behave = (field: "poche" | "cut_as", value: string | null) =>
+    void editing.model({ do: "behave", parts: [part], field, value });
   return (
     <>
       <Choice
         label="Filled"
         value={String(said.poche ?? "usual")}
-        options={[{ value: "usual", label: `${FILLS[usual]}, as usual` }, ...Object.entries(FILLS).map(([value, label]) => ({ value, label }))]}
+        options={[
+          { value: "usual", label: `${FILLS[usual]}, as usual` },
+          ...Object.entries(FILLS).map(([value, label]) => ({ value, label })),
+        ]}
         onChange={(v) => behave("poche", v === "usual" ? null : v)}
       />
       <Choice
         label="As the material"
         value={String(said.cut_as ?? "own")}
-        options={[{ value: "own", label: `${material}, its own` }, ...parts.materials.filter((m) => m.name !== material).map((m) => ({ value: m.name, label: m.name }))]}
+        options={[
+          { value: "own", label: `${material}, its own` },
+          ...parts.materials.filter((m) => m.name !== material).map((m) => ({ value: m.name, label: m.name })),
+        ]}
         onChange={(v) => behave("cut_as", v === "own" ? null : v)}
       />
     </>
@@ -34,7 +41,14 @@ export function RegionFill({ editing, part, material }: { editing: Editing; part
 }
 
 /** A card beside a region that was clicked in the drawing: how wide it is meant, and the name to keep it under. */
-export function RegionCard(props: { editing: Editing; found: Pointed; left: number; top: number; onWide: (wide: number) => void; onClose: () => void }) {
+export function RegionCard(props: {
+  editing: Editing;
+  found: Pointed;
+  left: number;
+  top: number;
+  onWide: (wide: number) => void;
+  onClose: () => void;
+}) {
   const { editing, found } = props;
   const card = useRef<HTMLDivElement>(null);
   const name = useRef<HTMLInputElement>(null);
@@ -45,7 +59,12 @@ export function RegionCard(props: { editing: Editing; found: Pointed; left: numb
   const keep = async () => {
     const words = name.current!.value.trim();
     if (!words) return name.current!.focus();
-    const study = await editing.act({ do: "keep_region", label: `Keep region “${words}”`, name: words, query: found.query as never });
+    const study = await editing.act({
+      do: "keep_region",
+      label: `Keep region “${words}”`,
+      name: words,
+      query: found.query as never,
+    });
     const fresh = study?.document.regions?.find((r) => r.name === words);
     if (fresh) choose(fresh.id);
   };
@@ -67,7 +86,11 @@ export function RegionCard(props: { editing: Editing; found: Pointed; left: numb
     >
       <div className="flex items-baseline justify-between gap-3">
         <span className="font-semibold">{found.called}</span>
-        <button type="button" className="plain text-xs underline decoration-hairline underline-offset-4" onClick={props.onClose}>
+        <button
+          type="button"
+          className="plain text-xs underline decoration-hairline underline-offset-4"
+          onClick={props.onClose}
+        >
           Close
         </button>
       </div>
@@ -93,7 +116,13 @@ export function RegionCard(props: { editing: Editing; found: Pointed; left: numb
       <div className="flex items-end gap-3 pt-1">
         <label className="flex-1">
           <span className="label block">Keep it as</span>
-          <input ref={name} className="field w-full" maxLength={100} placeholder="a name" onKeyDown={(e) => e.key === "Enter" && void keep()} />
+          <input
+            ref={name}
+            className="field w-full"
+            maxLength={100}
+            placeholder="a name"
+            onKeyDown={(e) => e.key === "Enter" && void keep()}
+          />
         </label>
         <button type="button" className="line-act" onClick={() => void keep()}>
           Keep
@@ -102,7 +131,11 @@ export function RegionCard(props: { editing: Editing; found: Pointed; left: numb
       {found.cut && found.part !== null && found.part !== undefined && found.wide === 0 && parts && (
         <div className="mt-2 border-t border-hairline pt-1">
           <p className="quiet text-xs">How this part is filled where it is cut.</p>
-          <RegionFill editing={editing} part={found.part} material={parts.materials[parts.material[found.part]!]?.name ?? found.material ?? ""} />
+          <RegionFill
+            editing={editing}
+            part={found.part}
+            material={parts.materials[parts.material[found.part]!]?.name ?? found.material ?? ""}
+          />
         </div>
       )}
     </div>

@@ -1,5 +1,19 @@
-import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from "@dnd-kit/core";
-import { arrayMove, horizontalListSortingStrategy, SortableContext, sortableKeyboardCoordinates, useSortable } from "@dnd-kit/sortable";
+import {
+  closestCenter,
+  DndContext,
+  type DragEndEvent,
+  KeyboardSensor,
+  PointerSensor,
+  useSensor,
+  useSensors,
+} from "@dnd-kit/core";
+import {
+  arrayMove,
+  horizontalListSortingStrategy,
+  SortableContext,
+  sortableKeyboardCoordinates,
+  useSortable,
+} from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
 import { useEffect, useRef, useState } from "react";
 
@@ -18,7 +32,10 @@ export function Shelf({ editing, desk }: { editing: Editing; desk: Desk | undefi
   const places = shelved(traces, opened);
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
-    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates, keyboardCodes: { start: ["KeyM"], end: ["KeyM", "Enter"], cancel: ["Escape"] } }),
+    useSensor(KeyboardSensor, {
+      coordinateGetter: sortableKeyboardCoordinates,
+      keyboardCodes: { start: ["KeyM"], end: ["KeyM", "Enter"], cancel: ["Escape"] },
+    }),
   );
   const drop = ({ active, over }: DragEndEvent) => {
     if (!over || active.id === over.id) return;
@@ -28,13 +45,19 @@ export function Shelf({ editing, desk }: { editing: Editing; desk: Desk | undefi
     editing.look(`Move ${places[from]!.name}`, [{ path: ["traces"], do: "order", value: order }], everywhere.Collage);
   };
   return (
-    <section aria-label="Trace shelf" className="relative h-[128px] shrink-0 border-t border-hairline bg-desk px-5 pt-3">
+    <section
+      aria-label="Trace shelf"
+      className="relative h-[128px] shrink-0 border-t border-hairline bg-desk px-5 pt-3"
+    >
       <DndContext
         sensors={sensors}
         collisionDetection={closestCenter}
         onDragEnd={drop}
         accessibility={{
-          screenReaderInstructions: { draggable: "Press M to take this trace up, the arrow keys to move it, M to lay it down, Escape to leave it." },
+          screenReaderInstructions: {
+            draggable:
+              "Press M to take this trace up, the arrow keys to move it, M to lay it down, Escape to leave it.",
+          },
         }}
       >
         <SortableContext items={places.map((p) => p.id)} strategy={horizontalListSortingStrategy}>
@@ -58,14 +81,27 @@ function shelved(traces: Trace[], opened: string[]): Place[] {
   for (const trace of traces) {
     const name = trace.bundle ?? "";
     const before = places[places.length - 1];
-    if (name && !opened.includes(name) && before?.id.startsWith("bundle ") && before.name === name) before.traces.push(trace);
+    if (name && !opened.includes(name) && before?.id.startsWith("bundle ") && before.name === name)
+      before.traces.push(trace);
     else if (name && !opened.includes(name)) places.push({ id: `bundle ${name} ${trace.id}`, name, traces: [trace] });
     else places.push({ id: trace.id, name: trace.name, traces: [trace] });
   }
   return places;
 }
 
-function Sheet({ place, index, count, editing, desk }: { place: Place; index: number; count: number; editing: Editing; desk: Desk | undefined }) {
+function Sheet({
+  place,
+  index,
+  count,
+  editing,
+  desk,
+}: {
+  place: Place;
+  index: number;
+  count: number;
+  editing: Editing;
+  desk: Desk | undefined;
+}) {
   const { chosen, bench, go, set, without, opened } = useScreen();
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: place.id });
   // Of a bundle the sheet on top is seen.
@@ -73,13 +109,15 @@ function Sheet({ place, index, count, editing, desk }: { place: Place; index: nu
   const bundled = place.id !== trace.id;
   const held = place.traces.map((t) => t.id).join(",");
   const hold = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
-  const mine = chosen.Collage?.kind === "trace" && place.traces.some((t) => t.id === chosen.Collage!.id) && bench === "Collage";
+  const mine =
+    chosen.Collage?.kind === "trace" && place.traces.some((t) => t.id === chosen.Collage!.id) && bench === "Collage";
   const { study } = editing;
   const { sending } = useSending();
   // What is said of another state of the study than this one is said of the pictures before.
   const known = desk?.revision === study.revision && !sending ? desk.traces.find((t) => t.id === trace.id) : undefined;
   const [wanted, setWanted] = useState<string | null>(null);
-  const ready = known?.fresh && desk?.fresh ? `/api/studies/${study.slug}/traces/${trace.id}/picture?key=${known.picture}` : null;
+  const ready =
+    known?.fresh && desk?.fresh ? `/api/studies/${study.slug}/traces/${trace.id}/picture?key=${known.picture}` : null;
   useEffect(() => {
     // A drag ends before its picture is asked for.
     if (!ready) return;
@@ -150,11 +188,24 @@ function Sheet({ place, index, count, editing, desk }: { place: Place; index: nu
           style={{ transform: `skewX(-12deg) rotate(${tilt * 0.25}deg)`, opacity: trace.on ? 1 : 0.55 }}
         >
           <span className="block h-[62px] overflow-hidden">
-            {picture && <img src={picture} alt="" className="h-full w-full object-cover" draggable={false} style={{ opacity: trace.on ? 0.94 : 0.35 }} />}
+            {picture && (
+              <img
+                src={picture}
+                alt=""
+                className="h-full w-full object-cover"
+                draggable={false}
+                style={{ opacity: trace.on ? 0.94 : 0.35 }}
+              />
+            )}
           </span>
-          <span className="flex items-center gap-1.5 pt-1.5 text-xs font-semibold" style={{ transform: "skewX(12deg)" }}>
+          <span
+            className="flex items-center gap-1.5 pt-1.5 text-xs font-semibold"
+            style={{ transform: "skewX(12deg)" }}
+          >
             <StateMark state={state} />
-            {!!known?.remarks.length && <span className="inline-block h-2 w-2 shrink-0 bg-ochre-mark" title={known.remarks.join(" ")} />}
+            {!!known?.remarks.length && (
+              <span className="inline-block h-2 w-2 shrink-0 bg-ochre-mark" title={known.remarks.join(" ")} />
+            )}
             <span className="truncate">{bundled ? `${place.name} · ${place.traces.length}` : trace.name}</span>
             <span className="font-normal text-soft">{!trace.on ? "off" : without === held ? "held away" : ""}</span>
           </span>

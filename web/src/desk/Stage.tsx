@@ -31,13 +31,21 @@ import { SunRow } from "./SunRow";
 const STEP = 256;
 
 /** The address of the part of a picture that is seen: `address` is that of the whole. */
-function closeUp(address: string, room: [number, number], paper: [number, number], scale: number, pan: [number, number], density: number): string {
+function closeUp(
+  address: string,
+  room: [number, number],
+  paper: [number, number],
+  scale: number,
+  pan: [number, number],
+  density: number,
+): string {
   const across = Math.round(paper[0] * scale * density);
   const down = Math.round((across * paper[1]) / paper[0]);
   const left = (room[0] / 2 + pan[0] - (paper[0] * scale) / 2) * density;
   const top = (room[1] / 2 - 14 + pan[1] - (paper[1] * scale) / 2) * density;
   const from = (edge: number) => Math.max(0, Math.floor(-edge / STEP) * STEP);
-  const to = (edge: number, seen: number, most: number) => Math.min(most, Math.ceil((seen * density - edge) / STEP) * STEP);
+  const to = (edge: number, seen: number, most: number) =>
+    Math.min(most, Math.ceil((seen * density - edge) / STEP) * STEP);
   const [x, y] = [from(left), from(top)];
   const part = [x, y, Math.max(1, to(left, room[0], across) - x), Math.max(1, to(top, room[1], down) - y)];
   return `${address.replace(/width=\d+/, `width=${across}`)}&window=${part.join(",")}&height=${down}`;
@@ -125,14 +133,19 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
   const noting = useNotePlacing(editing, scale);
   const writes = bench === "Sheet" && noting.active;
   const written = usePlacedNotes(study.slug, bench === "Sheet" ? useScreen.getState().drawn : -1);
-  const chosenFigure = useScreen((s) => (s.bench === "Collage" && s.chosen.Collage?.kind === "figure" ? s.chosen.Collage.id : null));
+  const chosenFigure = useScreen((s) =>
+    s.bench === "Collage" && s.chosen.Collage?.kind === "figure" ? s.chosen.Collage.id : null,
+  );
   const figure = (study.document.figures ?? []).find((f) => f.id === chosenFigure);
   const chosenMark = useScreen((s) => (s.bench === "Ink" && s.chosen.Ink?.kind === "mark" ? s.chosen.Ink.id : null));
   const mark = (study.document.marks ?? []).find((m) => m.id === chosenMark);
-  const chosenTrace = useScreen((s) => (s.bench === "Collage" && s.chosen.Collage?.kind === "trace" ? s.chosen.Collage.id : null));
+  const chosenTrace = useScreen((s) =>
+    s.bench === "Collage" && s.chosen.Collage?.kind === "trace" ? s.chosen.Collage.id : null,
+  );
   const trace = (study.look.traces ?? []).find((t) => t.id === chosenTrace);
   const brushed = usePainting((s) => s.mask);
-  const painted = bench === "Collage" ? (study.document.desk.view.masks ?? []).find((m) => m.id === brushed) : undefined;
+  const painted =
+    bench === "Collage" ? (study.document.desk.view.masks ?? []).find((m) => m.id === brushed) : undefined;
   const placeOn = (event: { clientX: number; clientY: number }): [number, number] => {
     const box = room.current!.getBoundingClientRect();
     return [(event.clientX - box.left - left) / scale, (event.clientY - box.top - top) / scale];
@@ -193,12 +206,19 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
     const trace = known ?? asTrace(stock!, traces);
     if (!known) usePouring.getState().grows(trace.id);
     useScreen.setState((s) => ({ chosen: { ...s.chosen, Collage: { kind: "trace", id: trace.id } } }));
-    await editing.act({ do: "pour_trace", label: `Pour ${trace.name}: ${called}`.slice(0, 120), trace: trace as never, where: where as never, everywhere: everywhere.Collage });
+    await editing.act({
+      do: "pour_trace",
+      label: `Pour ${trace.name}: ${called}`.slice(0, 120),
+      trace: trace as never,
+      where: where as never,
+      everywhere: everywhere.Collage,
+    });
   };
 
   useEffect(() => {
     if (!outlining.corners) return;
-    const keys = (event: KeyboardEvent) => (event.key === "Enter" ? outlining.end(true) : event.key === "Escape" ? outlining.end(false) : undefined);
+    const keys = (event: KeyboardEvent) =>
+      event.key === "Enter" ? outlining.end(true) : event.key === "Escape" ? outlining.end(false) : undefined;
     window.addEventListener("keydown", keys);
     return () => window.removeEventListener("keydown", keys);
   }, [outlining]);
@@ -245,7 +265,10 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
           if (puts && !drag.current) void putting.move(...placeOn(e));
           if (writes && ready && !drag.current) void noting.move(...placeOn(e));
           if (drag.current && !(drawsMark && marking.free)) {
-            look(zoom, [drag.current.pan[0] + e.clientX - drag.current.x, drag.current.pan[1] + e.clientY - drag.current.y]);
+            look(zoom, [
+              drag.current.pan[0] + e.clientX - drag.current.x,
+              drag.current.pan[1] + e.clientY - drag.current.y,
+            ]);
           }
           const x = (e.clientX - box.left - left) / scale;
           const y = (e.clientY - box.top - top) / scale;
@@ -255,14 +278,21 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
           const began = drag.current;
           drag.current = null;
           if (drawsMark && marking.free && began) return void marking.up(...placeOn(e));
-          if (!began || Math.hypot(e.clientX - began.x, e.clientY - began.y) > 3 || !(ready || drawsMark || puts || writes)) return;
+          if (
+            !began ||
+            Math.hypot(e.clientX - began.x, e.clientY - began.y) > 3 ||
+            !(ready || drawsMark || puts || writes)
+          )
+            return;
           const box = e.currentTarget.getBoundingClientRect();
           const x = (e.clientX - box.left - left) / scale;
           const y = (e.clientY - box.top - top) / scale;
           if (x < 0 || y < 0 || x > width || y > height) return choose(null);
           if (outlining.corners) {
             const first = outlining.corners[0];
-            return first && Math.hypot(x - first[0], y - first[1]) * scale < 9 ? outlining.end(true) : outlining.add([x, y]);
+            return first && Math.hypot(x - first[0], y - first[1]) * scale < 9
+              ? outlining.end(true)
+              : outlining.add([x, y]);
           }
           if (drawsMark) return marking.up(x, y);
           if (puts) return putting.press(x, y);
@@ -274,7 +304,12 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
         }}
         onPointerLeave={() => setAt(null)}
         onKeyDown={(e) => {
-          const steps: Record<string, [number, number]> = { ArrowLeft: [60, 0], ArrowRight: [-60, 0], ArrowUp: [0, 60], ArrowDown: [0, -60] };
+          const steps: Record<string, [number, number]> = {
+            ArrowLeft: [60, 0],
+            ArrowRight: [-60, 0],
+            ArrowUp: [0, 60],
+            ArrowDown: [0, -60],
+          };
           const move = steps[e.key];
           if (e.altKey || e.ctrlKey || e.metaKey) return;
           if (move) look(zoom, [pan[0] + move[0], pan[1] + move[1]]);
@@ -286,7 +321,13 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
       >
         <div
           className="absolute bg-sheet outline outline-1 outline-[#d5c9b5]"
-          style={{ left, top, width: width * scale, height: height * scale, visibility: size[0] ? "visible" : "hidden" }}
+          style={{
+            left,
+            top,
+            width: width * scale,
+            height: height * scale,
+            visibility: size[0] ? "visible" : "hidden",
+          }}
         >
           {src ? (
             <img
@@ -299,7 +340,10 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
             />
           ) : null}
           {!own && src && laid === src && (
-            <p role="status" className="absolute bottom-2 left-2 bg-sheet px-2 py-0.5 text-xs text-graphite outline outline-1 outline-hairline">
+            <p
+              role="status"
+              className="absolute bottom-2 left-2 bg-sheet px-2 py-0.5 text-xs text-graphite outline outline-1 outline-hairline"
+            >
               as it was drawn last
             </p>
           )}
@@ -310,21 +354,42 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
               aria-hidden
               className="absolute select-none"
               draggable={false}
-              style={{ left: `${placed.left}%`, top: `${placed.top}%`, width: `${placed.width}%`, height: `${placed.height}%` }}
+              style={{
+                left: `${placed.left}%`,
+                top: `${placed.top}%`,
+                width: `${placed.width}%`,
+                height: `${placed.height}%`,
+              }}
             />
           )}
           {painted && <BrushLayer editing={editing} mask={painted.id} scale={scale} width={width} height={height} />}
-          {src && compare && beside.src && <CompareLine src={beside.src} across={compare.across} width={width * scale} />}
+          {src && compare && beside.src && (
+            <CompareLine src={beside.src} across={compare.across} width={width * scale} />
+          )}
           {src && (own || laid === src) ? null : (
             <p className="quiet absolute inset-0 flex h-full items-center justify-center text-center">
-              {desk?.problem ? "" : working ? "The drawing is being made for the first time …" : "Laying the drawing out …"}
+              {desk?.problem
+                ? ""
+                : working
+                  ? "The drawing is being made for the first time …"
+                  : "Laying the drawing out …"}
             </p>
           )}
         </div>
         {ready && (
-          <svg className="pointer-events-none absolute" style={{ left, top, width: width * scale, height: height * scale }} viewBox={`0 0 ${width} ${height}`} aria-hidden>
+          <svg
+            className="pointer-events-none absolute"
+            style={{ left, top, width: width * scale, height: height * scale }}
+            viewBox={`0 0 ${width} ${height}`}
+            aria-hidden
+          >
             <clipPath id="drawn">
-              <rect x={margin} y={margin} width={Math.max(width - 2 * margin, 1)} height={Math.max(height - 2 * margin, 1)} />
+              <rect
+                x={margin}
+                y={margin}
+                width={Math.max(width - 2 * margin, 1)}
+                height={Math.max(height - 2 * margin, 1)}
+              />
             </clipPath>
             {!selection && under.found && (
               <path
@@ -362,24 +427,50 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
             {drawsMark && <MarkingLayer scale={scale} trail={marking.trail} />}
             {mark && !drawsMark && <MarkHandles editing={editing} mark={mark} scale={scale} place={placeOn} />}
             {held.length > 0 && (
-              <path data-testid="held" clipPath="url(#drawn)" d={linesPath(held)} fill="none" stroke="var(--color-sanguine)" strokeWidth="1.8" vectorEffect="non-scaling-stroke" />
+              <path
+                data-testid="held"
+                clipPath="url(#drawn)"
+                d={linesPath(held)}
+                fill="none"
+                stroke="var(--color-sanguine)"
+                strokeWidth="1.8"
+                vectorEffect="non-scaling-stroke"
+              />
             )}
           </svg>
         )}
         {bench === "Sheet" && src && (
-          <svg className="pointer-events-none absolute overflow-visible" style={{ left, top, width: width * scale, height: height * scale }} viewBox={`0 0 ${width} ${height}`}>
-            {writes ? <NotePlacingLayer scale={scale} /> : <NoteHandles editing={editing} placed={written} scale={scale} place={placeOn} />}
+          <svg
+            className="pointer-events-none absolute overflow-visible"
+            style={{ left, top, width: width * scale, height: height * scale }}
+            viewBox={`0 0 ${width} ${height}`}
+          >
+            {writes ? (
+              <NotePlacingLayer scale={scale} />
+            ) : (
+              <NoteHandles editing={editing} placed={written} scale={scale} place={placeOn} />
+            )}
           </svg>
         )}
         {bench === "Collage" && src && (
-          <svg className="pointer-events-none absolute overflow-visible" style={{ left, top, width: width * scale, height: height * scale }} viewBox={`0 0 ${width} ${height}`}>
+          <svg
+            className="pointer-events-none absolute overflow-visible"
+            style={{ left, top, width: width * scale, height: height * scale }}
+            viewBox={`0 0 ${width} ${height}`}
+          >
             <FigureLayer scale={scale} revision={study.revision} />
-            {figure && !puts && <FigureHandles key={figure.id} editing={editing} figure={figure} scale={scale} place={placeOn} />}
+            {figure && !puts && (
+              <FigureHandles key={figure.id} editing={editing} figure={figure} scale={scale} place={placeOn} />
+            )}
           </svg>
         )}
         {trace && !painted && !outlining.corners && !pouring.stock && src && (
           // Handles stay while the drawing follows them.
-          <svg className="pointer-events-none absolute overflow-visible" style={{ left, top, width: width * scale, height: height * scale }} viewBox={`0 0 ${width} ${height}`}>
+          <svg
+            className="pointer-events-none absolute overflow-visible"
+            style={{ left, top, width: width * scale, height: height * scale }}
+            viewBox={`0 0 ${width} ${height}`}
+          >
             <TraceHandles editing={editing} desk={desk} trace={trace} scale={scale} place={placeOn} />
           </svg>
         )}
@@ -411,7 +502,14 @@ export function Stage({ editing, desk, stopped, onStop, onGoOn }: Props) {
         )}
       </div>
       {bench === "Ink" && <PouringStrip editing={editing} />}
-      {bench === "Collage" && (painted ? <BrushStrip /> : puts ? <FigureStrip editing={editing} onEnd={() => void putting.end()} /> : <HandStrip editing={editing} />)}
+      {bench === "Collage" &&
+        (painted ? (
+          <BrushStrip />
+        ) : puts ? (
+          <FigureStrip editing={editing} onEnd={() => void putting.end()} />
+        ) : (
+          <HandStrip editing={editing} />
+        ))}
       <SunRow editing={editing} />
       <VariantRow editing={editing} />
       <div className="h-9 px-7 pb-2">

@@ -12,13 +12,18 @@ export function SunRow({ editing }: { editing: Editing }) {
   const found = useQuery({
     queryKey: ["suns", study.slug, sunRow, study.revision],
     enabled: !!sunRow,
-    queryFn: () => answered(http.POST("/api/studies/{slug}/suns/{row}", { params: { path: { slug: study.slug, row: sunRow! } } })),
+    queryFn: () =>
+      answered(http.POST("/api/studies/{slug}/suns/{row}", { params: { path: { slug: study.slug, row: sunRow! } } })),
     placeholderData: (before) => before,
   }).data;
   if (!sunRow) return null;
   const now = study.document.desk.view.sun!;
   return (
-    <div className="flex items-end gap-2 border-t border-hairline px-7 pt-2 pb-1" role="group" aria-label={`The sun through the ${sunRow}`}>
+    <div
+      className="flex items-end gap-2 border-t border-hairline px-7 pt-2 pb-1"
+      role="group"
+      aria-label={`The sun through the ${sunRow}`}
+    >
       {found?.note && <p className="quiet flex-1 py-2">{found.note}</p>}
       {found && !found.note && (
         <ul className="flex min-w-0 flex-1 gap-1.5 overflow-hidden">
@@ -35,7 +40,9 @@ export function SunRow({ editing }: { editing: Editing }) {
                   onClick={() => editing.view(`Sun at ${found.labels[k]}`, [at(["sun"], sun)])}
                 >
                   <SunPicture address={found.pictures[k]!} chosen={here} />
-                  <span className={`block truncate text-[11px] text-graphite ${here ? "font-semibold underline decoration-sanguine decoration-2 underline-offset-2" : ""}`}>
+                  <span
+                    className={`block truncate text-[11px] text-graphite ${here ? "font-semibold underline decoration-sanguine decoration-2 underline-offset-2" : ""}`}
+                  >
                     {found.labels[k]}
                   </span>
                 </button>
@@ -44,7 +51,11 @@ export function SunRow({ editing }: { editing: Editing }) {
           })}
         </ul>
       )}
-      <button type="button" className="plain shrink-0 pb-1 text-xs underline decoration-hairline underline-offset-4" onClick={() => set({ sunRow: null })}>
+      <button
+        type="button"
+        className="plain shrink-0 pb-1 text-xs underline decoration-hairline underline-offset-4"
+        onClick={() => set({ sunRow: null })}
+      >
         Put away
       </button>
     </div>
@@ -55,7 +66,9 @@ export function SunRow({ editing }: { editing: Editing }) {
 function SunPicture({ address, chosen }: { address: string; chosen: boolean }) {
   const { src } = usePicture(address, { every: 400 });
   return (
-    <span className={`block aspect-[1.41] w-full overflow-hidden bg-sheet outline ${chosen ? "outline-2 outline-sanguine" : "outline-1 outline-[#d5c9b5]"}`}>
+    <span
+      className={`block aspect-[1.41] w-full overflow-hidden bg-sheet outline ${chosen ? "outline-2 outline-sanguine" : "outline-1 outline-[#d5c9b5]"}`}
+    >
       {src && <img src={src} alt="" className="h-full w-full object-cover" draggable={false} />}
     </span>
   );

@@ -13,14 +13,27 @@ import { useScreen } from "./screen";
 import { useModelJob } from "./study";
 
 /** What is chosen, in the hand, seen alone or hidden for comparison belongs to the study that it was done in. */
-const OF_A_STUDY = [useChoice, useHeld, useMarking, useModelJob, useNoting, useOutlining, usePainting, usePouring, useRegions, useScreen, useStanding];
+const OF_A_STUDY = [
+  useChoice,
+  useHeld,
+  useMarking,
+  useModelJob,
+  useNoting,
+  useOutlining,
+  usePainting,
+  usePouring,
+  useRegions,
+  useScreen,
+  useStanding,
+];
 
 let last = "";
 
 /** Lay all of it back; the bench and how large the drawing is asked for are those of who works. */
 export function layBack(): void {
   const { bench, pixels } = useScreen.getState();
-  for (const store of OF_A_STUDY) (store as { setState: (state: unknown, whole: true) => void }).setState(store.getInitialState(), true);
+  for (const store of OF_A_STUDY)
+    (store as { setState: (state: unknown, whole: true) => void }).setState(store.getInitialState(), true);
   useScreen.setState({ bench, pixels });
 }
 

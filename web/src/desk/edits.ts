@@ -16,11 +16,14 @@ export function withChanges<T>(data: T, changes: readonly Change[]): T {
   };
   for (const { path, do: how, value } of changes) {
     let place: unknown = copy;
-    for (const name of path.slice(0, -1)) place = Array.isArray(place) ? place[indexOf(place, name)] : (place as Record<string, unknown>)[name];
+    for (const name of path.slice(0, -1))
+      place = Array.isArray(place) ? place[indexOf(place, name)] : (place as Record<string, unknown>)[name];
     const last = path.at(-1)!;
     const rows = place as unknown[];
     if (how === "order") {
-      const list = (Array.isArray(place) ? place[indexOf(place, last)] : (place as Record<string, unknown>)[last]) as Row[];
+      const list = (
+        Array.isArray(place) ? place[indexOf(place, last)] : (place as Record<string, unknown>)[last]
+      ) as Row[];
       const rank = new Map((value as string[]).map((id, k) => [id, k]));
       const named = list.filter((row) => rank.has(row?.id ?? "")).sort((a, b) => rank.get(a.id!)! - rank.get(b.id!)!);
       list.forEach((row, k) => rank.has(row?.id ?? "") && (list[k] = named.shift()!));
@@ -28,7 +31,8 @@ export function withChanges<T>(data: T, changes: readonly Change[]): T {
       if (Array.isArray(place)) rows.splice(indexOf(place, last), 1);
       else delete (place as Record<string, unknown>)[last];
     } else if (!Array.isArray(place)) (place as Record<string, unknown>)[last] = value;
-    else if ((value as Row | null)?.id === last && !place.some((row) => (row as Row | null)?.id === last)) rows.push(value);
+    else if ((value as Row | null)?.id === last && !place.some((row) => (row as Row | null)?.id === last))
+      rows.push(value);
     else rows[indexOf(place, last)] = value;
   }
   return copy as T;
@@ -103,7 +107,10 @@ export class Edits {
     const token = crypto.randomUUID?.() ?? `${Date.now()}-${Math.random()}`;
     const send = (base: number) =>
       answered<Changed>(
-        http.POST("/api/studies/{slug}/edits", { params: { path: { slug: this.slug } }, body: { base, commands: [...commands], gesture, token, show: this.waiting.length === 1 } }),
+        http.POST("/api/studies/{slug}/edits", {
+          params: { path: { slug: this.slug } },
+          body: { base, commands: [...commands], gesture, token, show: this.waiting.length === 1 },
+        }),
       );
     return this.wait({ gesture, commands, send, known: true, through: [] });
   }
@@ -190,7 +197,8 @@ export class Edits {
   private async refused(error: unknown): Promise<void> {
     const [, ...after] = this.waiting;
     const moved = error instanceof Refused && error.status === 409;
-    const lost = moved && after.length ? ` Nor ${after.length === 1 ? "was the one" : `were the ${after.length}`} after it.` : "";
+    const lost =
+      moved && after.length ? ` Nor ${after.length === 1 ? "was the one" : `were the ${after.length}`} after it.` : "";
     toast.error((error instanceof Refused ? error.message : "This change could not be made; try it again.") + lost);
     if (moved) {
       this.waiting = [];

@@ -4,7 +4,8 @@ import { create } from "zustand";
 import type { Action } from "./Finder";
 import { type Bench, BENCHES } from "./screen";
 
-type Pressed = Pick<KeyboardEvent, "key" | "code" | "ctrlKey" | "metaKey" | "altKey" | "shiftKey" | "target"> & Partial<Pick<KeyboardEvent, "getModifierState">>;
+type Pressed = Pick<KeyboardEvent, "key" | "code" | "ctrlKey" | "metaKey" | "altKey" | "shiftKey" | "target"> &
+  Partial<Pick<KeyboardEvent, "getModifierState">>;
 type Hands = {
   actions: readonly Action[];
   go: (bench: Bench) => void;
@@ -37,12 +38,19 @@ export function spoken(event: Pressed): string {
   const figure = /^(?:Digit|Numpad)(\d)$/.exec(event.code)?.[1] ?? (/^\d$/.test(event.key) ? event.key : "");
   // A sign may need Shift on one keyboard and none on another: it is what it is.
   if (!letter && !figure) return event.ctrlKey || event.metaKey || event.altKey ? "" : event.key;
-  const held = [event.ctrlKey || event.metaKey ? "Ctrl" : "", event.altKey ? "Alt" : "", event.shiftKey && letter ? "Shift" : ""];
+  const held = [
+    event.ctrlKey || event.metaKey ? "Ctrl" : "",
+    event.altKey ? "Alt" : "",
+    event.shiftKey && letter ? "Shift" : "",
+  ];
   return [...held.filter(Boolean), letter || figure].join(" ");
 }
 
 /** What a key does; nothing for one that means nothing here. `keeps` leaves what the browser would do with it. */
-export function meant(event: Pressed, { actions, go, find, show, single }: Hands): { run: () => void; keeps?: boolean } | null {
+export function meant(
+  event: Pressed,
+  { actions, go, find, show, single }: Hands,
+): { run: () => void; keeps?: boolean } | null {
   if ((event.target as Element | null)?.closest?.("input, textarea, [role=dialog], [role=listbox]")) return null;
   if (event.getModifierState?.("AltGraph")) return null; // a sign is being written
   const words = spoken(event);

@@ -10,7 +10,12 @@ import { isOpen } from "../shared/jobs";
 type Selection = { x: number; y: number; wide: number; found: Pointed } | null;
 
 /** What of the regions is shown on the drawing. A selection is made at a place; a kept region is chosen in the list. */
-export const useRegions = create<{ selection: Selection; kept: string | null; select: (s: Selection) => void; choose: (id: string | null) => void }>((set) => ({
+export const useRegions = create<{
+  selection: Selection;
+  kept: string | null;
+  select: (s: Selection) => void;
+  choose: (id: string | null) => void;
+}>((set) => ({
   selection: null,
   kept: null,
   // A kept region stays shown when the view changes under it: it is in every view.
@@ -19,9 +24,20 @@ export const useRegions = create<{ selection: Selection; kept: string | null; se
 }));
 
 /** The region at a place of the drawing; waits for the map where it has to be made. */
-export async function pointed(slug: string, x: number, y: number, wide: number, signal?: AbortSignal, waits?: () => void): Promise<Pointed | null> {
+export async function pointed(
+  slug: string,
+  x: number,
+  y: number,
+  wide: number,
+  signal?: AbortSignal,
+  waits?: () => void,
+): Promise<Pointed | null> {
   for (;;) {
-    const got = await http.POST("/api/studies/{slug}/pointed", { params: { path: { slug } }, body: { x, y, wide }, signal });
+    const got = await http.POST("/api/studies/{slug}/pointed", {
+      params: { path: { slug } },
+      body: { x, y, wide },
+      signal,
+    });
     if (got.response.status !== 200 || !got.data) return null;
     if (!got.data.job) return got.data as Pointed;
     if (!isOpen(got.data.job)) return null;
@@ -32,7 +48,12 @@ export async function pointed(slug: string, x: number, y: number, wide: number, 
 }
 
 /** The region under the pointer, a moment after it came to rest, and whether its map is still being made. */
-export function usePointed(slug: string, revision: number, at: [number, number] | null, width: Width | null = null): { found: Pointed | null; making: boolean } {
+export function usePointed(
+  slug: string,
+  revision: number,
+  at: [number, number] | null,
+  width: Width | null = null,
+): { found: Pointed | null; making: boolean } {
   const [found, setFound] = useState<Pointed | null>(null);
   const [making, setMaking] = useState(false);
   const x = at?.[0];
@@ -71,7 +92,10 @@ export function useKeptShape(slug: string, revision: number, id: string | null):
   const found = useQuery({
     queryKey: ["region", slug, revision, id],
     enabled: !!id,
-    queryFn: () => answered<Pointed>(http.POST("/api/studies/{slug}/regions/{region_id}/shape", { params: { path: { slug, region_id: id! } } })),
+    queryFn: () =>
+      answered<Pointed>(
+        http.POST("/api/studies/{slug}/regions/{region_id}/shape", { params: { path: { slug, region_id: id! } } }),
+      ),
     refetchInterval: (query) => (isOpen(query.state.data?.job) ? 300 : false),
   }).data;
   return id && found && !found.job ? found : null;

@@ -5,7 +5,21 @@ export type Bench = (typeof BENCHES)[number];
 
 /** What is selected: one thing at a time, in the drawing or in a list. */
 export type Chosen = {
-  kind: "trace" | "pen" | "poche" | "surface" | "construction" | "build-up" | "mark" | "hand" | "part" | "note" | "written" | "placed" | "cut" | "figure";
+  kind:
+    | "trace"
+    | "pen"
+    | "poche"
+    | "surface"
+    | "construction"
+    | "build-up"
+    | "mark"
+    | "hand"
+    | "part"
+    | "note"
+    | "written"
+    | "placed"
+    | "cut"
+    | "figure";
   id: string;
 };
 
@@ -44,7 +58,23 @@ type Screen = {
   look: (zoom: number, pan: [number, number]) => void;
   set: (
     some: Partial<
-      Pick<Screen, "without" | "alone" | "compare" | "opened" | "pixels" | "drawn" | "viewStage" | "board" | "page" | "finding" | "keys" | "sunRow" | "variants" | "everywhere">
+      Pick<
+        Screen,
+        | "without"
+        | "alone"
+        | "compare"
+        | "opened"
+        | "pixels"
+        | "drawn"
+        | "viewStage"
+        | "board"
+        | "page"
+        | "finding"
+        | "keys"
+        | "sunRow"
+        | "variants"
+        | "everywhere"
+      >
     >,
   ) => void;
 };

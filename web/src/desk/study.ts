@@ -100,11 +100,14 @@ export function useStudy(slug: string): { editing: Editing | null; error: Error 
       saved: study.document.views.find((v) => v.id === study.document.desk.view_id)!,
       act: (...commands) => queue.push(commands),
       view: (label, changes, gesture) => void queue.push([{ do: "view", label, changes }], gesture),
-      look: (label, changes, everywhere, gesture) => void queue.push([{ do: "look", label, changes, everywhere }], gesture),
+      look: (label, changes, everywhere, gesture) =>
+        void queue.push([{ do: "look", label, changes, everywhere }], gesture),
       sheet: (label, changes, gesture) => void queue.push([{ do: "sheet", label, changes }], gesture),
       model: (...changes) =>
         queue.then(async (base) => {
-          const got = await answered<{ changed: Changed | null; job: Job | null }>(http.POST("/api/studies/{slug}/model", { params, body: { base, edits: changes, gesture: "" } }));
+          const got = await answered<{ changed: Changed | null; job: Job | null }>(
+            http.POST("/api/studies/{slug}/model", { params, body: { base, edits: changes, gesture: "" } }),
+          );
           if (got.changed) return got.changed;
           const done = await finished(got.job!, (job) => useModelJob.setState({ job }));
           const said = (done.result as { said?: string }).said;
@@ -113,13 +116,28 @@ export function useStudy(slug: string): { editing: Editing | null; error: Error 
         }),
       replace: (work, gesture) => queue.then(work, gesture),
       refresh: () => queries.invalidateQueries({ queryKey: ["study", slug] }),
-      kind: (kind, gesture = "kind") => void queue.then((base) => answered<Changed>(http.POST("/api/studies/{slug}/kind", { params, body: { base, kind, gesture } })), gesture),
-      begin: (kind) => queue.then((base) => answered<Changed>(http.POST("/api/studies/{slug}/kind/begin", { params, body: { base, kind } }))),
+      kind: (kind, gesture = "kind") =>
+        void queue.then(
+          (base) => answered<Changed>(http.POST("/api/studies/{slug}/kind", { params, body: { base, kind, gesture } })),
+          gesture,
+        ),
+      begin: (kind) =>
+        queue.then((base) =>
+          answered<Changed>(http.POST("/api/studies/{slug}/kind/begin", { params, body: { base, kind } })),
+        ),
       paper: (side, millimetres = 0) =>
-        queue.then((base) => answered<Changed>(http.POST("/api/studies/{slug}/frame", { params, body: { base, side: side ?? null, millimetres } }))),
+        queue.then((base) =>
+          answered<Changed>(
+            http.POST("/api/studies/{slug}/frame", { params, body: { base, side: side ?? null, millimetres } }),
+          ),
+        ),
       step: (back) =>
         queue.then((base) =>
-          answered<Changed>(back ? http.POST("/api/studies/{slug}/undo", { params, body: { base } }) : http.POST("/api/studies/{slug}/redo", { params, body: { base } })),
+          answered<Changed>(
+            back
+              ? http.POST("/api/studies/{slug}/undo", { params, body: { base } })
+              : http.POST("/api/studies/{slug}/redo", { params, body: { base } }),
+          ),
         ),
     };
   }, [study, slug, queue, queries]);
@@ -128,7 +146,8 @@ export function useStudy(slug: string): { editing: Editing | null; error: Error 
 
 /** What the forms offer: blend modes, trade scales, units; the core's own lists. */
 export function useChoices() {
-  return useQuery({ queryKey: ["choices"], queryFn: () => answered(http.GET("/api/choices")), staleTime: Infinity }).data;
+  return useQuery({ queryKey: ["choices"], queryFn: () => answered(http.GET("/api/choices")), staleTime: Infinity })
+    .data;
 }
 
 const NO_LANDMARKS: Landmarks = { levels: [], fronts: [] };
@@ -155,7 +174,9 @@ export function useDesk(slug: string, revision: number | undefined, paused: bool
     enabled: revision !== undefined,
     queryFn: () => {
       const params = { path: { slug }, query: { width, wait: WAIT } };
-      return answered<Desk>(paused ? http.GET("/api/studies/{slug}/desk", { params }) : http.POST("/api/studies/{slug}/desk", { params }));
+      return answered<Desk>(
+        paused ? http.GET("/api/studies/{slug}/desk", { params }) : http.POST("/api/studies/{slug}/desk", { params }),
+      );
     },
     placeholderData: (before) => before,
     refetchInterval: (query) => {

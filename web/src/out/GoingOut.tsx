@@ -14,10 +14,20 @@ export function GoingOut({ editing, board }: { editing: Editing; board?: Board }
   const shown = useScreen((s) => s.page);
   return (
     <>
-      {board ? <BoardOut editing={editing} board={board} /> : <ViewOut key={editing.study.document.desk.view_id} editing={editing} />}
+      {board ? (
+        <BoardOut editing={editing} board={board} />
+      ) : (
+        <ViewOut key={editing.study.document.desk.view_id} editing={editing} />
+      )}
       <section aria-label="Before and after" className="mt-6">
         <div className="grid gap-2">
-          <button type="button" className="line-act text-center" onClick={() => goTo(`/study/${slug}/proof${board ? `/${board.id}/${Math.min(shown, board.pages ?? 1)}` : ""}`)}>
+          <button
+            type="button"
+            className="line-act text-center"
+            onClick={() =>
+              goTo(`/study/${slug}/proof${board ? `/${board.id}/${Math.min(shown, board.pages ?? 1)}` : ""}`)
+            }
+          >
             See the proof
           </button>
           <button type="button" className="line-act text-center" onClick={() => goTo(`/study/${slug}/set`)}>
@@ -37,11 +47,17 @@ function ViewOut({ editing }: { editing: Editing }) {
   const [asked, change] = useAsked(`view ${slug}`, frame.resolution ?? 150);
   const label = useFormats().find((f) => f.ending === asked.format)?.label ?? asked.format.toUpperCase();
   const writing = useWriting(`view ${slug} ${document.desk.view_id}`);
-  const pixels = [frame.width ?? 420, frame.height ?? 297].map((mm) => Math.round((mm / 25.4) * (asked.out.resolution ?? 150)));
+  const pixels = [frame.width ?? 420, frame.height ?? 297].map((mm) =>
+    Math.round((mm / 25.4) * (asked.out.resolution ?? 150)),
+  );
   return (
     <section aria-label="Export" className="mt-8">
       <h2>Export</h2>
-      <OutForm asked={asked} change={change} traces={(look.traces ?? []).filter((t) => t.on ?? true).map((t) => t.name)} />
+      <OutForm
+        asked={asked}
+        change={change}
+        traces={(look.traces ?? []).filter((t) => t.on ?? true).map((t) => t.name)}
+      />
       <p className="quiet py-2 text-xs">
         {frame.width} × {frame.height} mm · {pixels[0]!.toLocaleString("en")} × {pixels[1]!.toLocaleString("en")} pixels
       </p>
@@ -49,7 +65,11 @@ function ViewOut({ editing }: { editing: Editing }) {
         type="button"
         className="act w-full text-center"
         disabled={writing.job !== null}
-        onClick={() => void writing.begin(() => answered<Job>(http.POST("/api/studies/{slug}/exports", { params: { path: { slug } }, body: asked })))}
+        onClick={() =>
+          void writing.begin(() =>
+            answered<Job>(http.POST("/api/studies/{slug}/exports", { params: { path: { slug } }, body: asked })),
+          )
+        }
       >
         Export {label}
       </button>
@@ -70,7 +90,8 @@ function BoardOut({ editing, board }: { editing: Editing; board: Board }) {
       <h2>Export</h2>
       <OutForm asked={asked} change={change} paper={false} />
       <p className="quiet py-2 text-xs">
-        {board.page!.width} × {board.page!.height} mm{(board.pages ?? 1) > 1 ? ` · ${format?.many ? `all ${board.pages} pages` : `page ${page}`}` : ""}
+        {board.page!.width} × {board.page!.height} mm
+        {(board.pages ?? 1) > 1 ? ` · ${format?.many ? `all ${board.pages} pages` : `page ${page}`}` : ""}
       </p>
       <button
         type="button"
@@ -78,7 +99,12 @@ function BoardOut({ editing, board }: { editing: Editing; board: Board }) {
         disabled={writing.job !== null}
         onClick={() =>
           void writing.begin(() =>
-            answered<Job>(http.POST("/api/studies/{slug}/boards/{board_id}/exports", { params: { path: { slug, board_id: board.id! } }, body: { ...asked, page } })),
+            answered<Job>(
+              http.POST("/api/studies/{slug}/boards/{board_id}/exports", {
+                params: { path: { slug, board_id: board.id! } },
+                body: { ...asked, page },
+              }),
+            ),
           )
         }
       >
@@ -86,7 +112,11 @@ function BoardOut({ editing, board }: { editing: Editing; board: Board }) {
       </button>
       <WritingLine writing={writing} />
       <p className="mt-3 text-xs">
-        <a className="underline underline-offset-4" href={`/api/studies/${slug}/boards/${board.id}/file`} download={`${board.name}.json`}>
+        <a
+          className="underline underline-offset-4"
+          href={`/api/studies/${slug}/boards/${board.id}/file`}
+          download={`${board.name}.json`}
+        >
           The board as a file
         </a>
         <span className="quiet">, with its drawings in it</span>
@@ -104,7 +134,9 @@ function Passes({ editing }: { editing: Editing }) {
   return (
     <section aria-label="Passes" className="mt-8">
       <h2>All passes</h2>
-      <p className="quiet py-1 text-xs">Lines, cut, shadow, tones, depth, normals and regions of this view, each a file of one size.</p>
+      <p className="quiet py-1 text-xs">
+        Lines, cut, shadow, tones, depth, normals and regions of this view, each a file of one size.
+      </p>
       <Choice
         label="Pictures as"
         value={pictures}
@@ -114,12 +146,26 @@ function Passes({ editing }: { editing: Editing }) {
         ]}
         onChange={setPictures}
       />
-      <NumberField label="Resolution" unit="dpi" digits={0} min={30} max={600} value={resolution} onChange={setResolution} />
+      <NumberField
+        label="Resolution"
+        unit="dpi"
+        digits={0}
+        min={30}
+        max={600}
+        value={resolution}
+        onChange={setResolution}
+      />
       <button
         type="button"
         className="line-act mt-2 w-full text-center"
         disabled={writing.job !== null}
-        onClick={() => void writing.begin(() => answered<Job>(http.POST("/api/studies/{slug}/bundles", { params: { path: { slug } }, body: { resolution, pictures } })))}
+        onClick={() =>
+          void writing.begin(() =>
+            answered<Job>(
+              http.POST("/api/studies/{slug}/bundles", { params: { path: { slug } }, body: { resolution, pictures } }),
+            ),
+          )
+        }
       >
         Write the passes
       </button>
@@ -134,12 +180,18 @@ function Pack({ editing }: { editing: Editing }) {
   return (
     <section aria-label="Pack" className="mt-8">
       <h2>Pack the study</h2>
-      <p className="quiet py-1 text-xs">One file for another machine: the model, all views and finishes, and the pictures they show.</p>
+      <p className="quiet py-1 text-xs">
+        One file for another machine: the model, all views and finishes, and the pictures they show.
+      </p>
       <button
         type="button"
         className="line-act w-full text-center"
         disabled={writing.job !== null}
-        onClick={() => void writing.begin(() => answered<Job>(http.POST("/api/studies/{slug}/archive", { params: { path: { slug: editing.study.slug } } })))}
+        onClick={() =>
+          void writing.begin(() =>
+            answered<Job>(http.POST("/api/studies/{slug}/archive", { params: { path: { slug: editing.study.slug } } })),
+          )
+        }
       >
         Pack it
       </button>

@@ -24,19 +24,37 @@ const LAYERS: { value: string; label: string }[] = [
 
 /** The formats that drawings are written in. */
 export function useFormats(): OutFormat[] {
-  return useQuery({ queryKey: ["formats"], staleTime: Infinity, queryFn: () => answered<OutFormat[]>(http.GET("/api/formats")) }).data ?? [];
+  return (
+    useQuery({
+      queryKey: ["formats"],
+      staleTime: Infinity,
+      queryFn: () => answered<OutFormat[]>(http.GET("/api/formats")),
+    }).data ?? []
+  );
 }
 
 type Said = { format?: string; out?: Partial<OutSettings> };
 
 /** What was said last of the files of a place; kept through reloads. */
-const useSaid = create<{ places: Record<string, Said> }>()(persist(() => ({ places: {} as Record<string, Said> }), { name: "asked" }));
+const useSaid = create<{ places: Record<string, Said> }>()(
+  persist(() => ({ places: {} as Record<string, Said> }), { name: "asked" }),
+);
 
 /** What is asked for at a place, as it was the last time; which traces have layers only while the page stands. */
-export function useAsked(place: string, resolution: number): [Asked, (changes: Partial<OutSettings>, format?: string) => void] {
+export function useAsked(
+  place: string,
+  resolution: number,
+): [Asked, (changes: Partial<OutSettings>, format?: string) => void] {
   const said = useSaid((s) => s.places[place]);
   const [only, setOnly] = useState<string[]>([]);
-  const usual: Omit<OutSettings, "only"> = { resolution, paper: true, layers: ["traces"], archival: false, text: "fonts", quality: 92 };
+  const usual: Omit<OutSettings, "only"> = {
+    resolution,
+    paper: true,
+    layers: ["traces"],
+    archival: false,
+    text: "fonts",
+    quality: 92,
+  };
   const change = ({ only: named, ...changes }: Partial<OutSettings>, format?: string) => {
     if (named) setOnly(named);
     useSaid.setState(({ places }) => {
@@ -67,7 +85,12 @@ export function OutForm({
   const byTraces = (out.layers ?? []).includes("traces");
   return (
     <>
-      <Choice label="As" value={asked.format} options={formats.map((f) => ({ value: f.ending, label: f.label }))} onChange={(v) => change({}, v)} />
+      <Choice
+        label="As"
+        value={asked.format}
+        options={formats.map((f) => ({ value: f.ending, label: f.label }))}
+        onChange={(v) => change({}, v)}
+      />
       {format && <p className="quiet py-1 text-xs">{format.about}</p>}
       <NumberField
         label={format?.is_pixels ? "Resolution" : "Resolution of tones"}
@@ -78,7 +101,9 @@ export function OutForm({
         value={out.resolution ?? 150}
         onChange={(v) => change({ resolution: v })}
       />
-      {paper && has("paper") && <OnOff label="With the paper" value={out.paper ?? true} onChange={(v) => change({ paper: v })} />}
+      {paper && has("paper") && (
+        <OnOff label="With the paper" value={out.paper ?? true} onChange={(v) => change({ paper: v })} />
+      )}
       {has("layers") && (
         <Choice
           label="Groups in the file"
@@ -89,7 +114,9 @@ export function OutForm({
       )}
       {has("layers") && byTraces && traces.length > 1 && (
         <details className="py-1">
-          <summary className="quiet cursor-pointer text-xs">{only.length ? `${only.length} of ${traces.length} traces have a layer` : "Every trace has a layer"}</summary>
+          <summary className="quiet cursor-pointer text-xs">
+            {only.length ? `${only.length} of ${traces.length} traces have a layer` : "Every trace has a layer"}
+          </summary>
           {traces.map((name) => (
             <OnOff
               key={name}
@@ -115,7 +142,9 @@ export function OutForm({
           onChange={(v) => change({ text: v })}
         />
       )}
-      {has("archival") && <OnOff label="To be kept (PDF/A-2b)" value={out.archival ?? false} onChange={(v) => change({ archival: v })} />}
+      {has("archival") && (
+        <OnOff label="To be kept (PDF/A-2b)" value={out.archival ?? false} onChange={(v) => change({ archival: v })} />
+      )}
       {has("quality") && (
         <NumberField
           label={format?.is_pixels ? "Quality" : "Quality of tones"}
@@ -127,7 +156,9 @@ export function OutForm({
           onChange={(v) => change({ quality: Math.round(v) })}
         />
       )}
-      {has("quality") && asked.format !== "jpg" && <p className="quiet py-1 text-xs">At 100 every pixel is kept as it is; the file is larger.</p>}
+      {has("quality") && asked.format !== "jpg" && (
+        <p className="quiet py-1 text-xs">At 100 every pixel is kept as it is; the file is larger.</p>
+      )}
     </>
   );
 }

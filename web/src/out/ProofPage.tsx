@@ -52,7 +52,11 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
   const [whole, setWhole] = useState(true);
   const [measuring, setMeasuring] = useState(false);
   const screen = useScreenSize();
-  const papers = useQuery({ queryKey: ["print-papers"], staleTime: Infinity, queryFn: () => answered<PrintPaper[]>(http.GET("/api/print-papers")) });
+  const papers = useQuery({
+    queryKey: ["print-papers"],
+    staleTime: Infinity,
+    queryFn: () => answered<PrintPaper[]>(http.GET("/api/print-papers")),
+  });
   const proof = useQuery({
     queryKey: ["proof", slug, board?.id, page, study.revision, paper, blackOnly, ownPaper],
     placeholderData: keepPreviousData,
@@ -60,7 +64,13 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
       answered<Proof>(
         http.POST("/api/studies/{slug}/proofs", {
           params: { path: { slug } },
-          body: { paper: paper as "uncoated", black_only: blackOnly, own_paper: ownPaper, board: board?.id ?? "", page },
+          body: {
+            paper: paper as "uncoated",
+            black_only: blackOnly,
+            own_paper: ownPaper,
+            board: board?.id ?? "",
+            page,
+          },
         }),
       ),
   });
@@ -82,15 +92,25 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
   if (done && job && (last.id !== job.id || last.sheet !== sheet)) setLast({ sheet, id: job.id });
   const print = done ? job.id : last.sheet === sheet ? last.id : 0;
   const base = `/api/studies/${slug}/proofs/${print}`;
-  const lift = (share: number, black: number) => void editing.act({ do: "lift", label: share ? "Lift for print" : "Take the lift away", lift: share, black });
+  const lift = (share: number, black: number) =>
+    void editing.act({ do: "lift", label: share ? "Lift for print" : "Take the lift away", lift: share, black });
   const liftOn = (rows: readonly PlacedDrawing[], label: string, to: (row: PlacedDrawing) => [number, number]) =>
-    void editing.act({ do: "boards", label, changes: rows.flatMap((d) => ["lift", "black"].map((field, k) => at(["boards", board!.id!, "drawings", d.id!, field], to(d)[k]))) });
+    void editing.act({
+      do: "boards",
+      label,
+      changes: rows.flatMap((d) =>
+        ["lift", "black"].map((field, k) => at(["boards", board!.id!, "drawings", d.id!, field], to(d)[k])),
+      ),
+    });
   const lifts = useChoices()?.lifts ?? [];
   const more = (to: Filling, now: number | null | undefined, black: number | null | undefined): [number, number] => {
     const next = Math.max(to.lift, now ? stronger(now, lifts) : 0);
     return [next, Math.max(to.black, black ?? 0, now ? blackOf(next, lifts) : 0)];
   };
-  const liftIt = () => (board ? liftOn(filling, "Lift for print", (d) => more(found!.parts[d.id!]!, d.lift, d.black)) : lift(...more(found!, lifted, proof.data?.black)));
+  const liftIt = () =>
+    board
+      ? liftOn(filling, "Lift for print", (d) => more(found!.parts[d.id!]!, d.lift, d.black))
+      : lift(...more(found!, lifted, proof.data?.black));
   const takeAway = () =>
     board
       ? liftOn(
@@ -116,7 +136,10 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
         <button type="button" className="plain underline underline-offset-4" onClick={back}>
           {board ? "To the board" : "To the desk"}
         </button>
-        <h1 className="text-[22px]">Proof of {board ? board.name + ((board.pages ?? 1) > 1 ? `, page ${page}` : "") : study.document.desk.view.name}</h1>
+        <h1 className="text-[22px]">
+          Proof of{" "}
+          {board ? board.name + ((board.pages ?? 1) > 1 ? `, page ${page}` : "") : study.document.desk.view.name}
+        </h1>
         {board && (board.pages ?? 1) > 1 && (
           <nav aria-label="Pages" className="flex gap-1">
             {Array.from({ length: board.pages! }, (_, k) => k + 1).map((n) => (
@@ -137,29 +160,47 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
         </p>
       </header>
       <div className="flex min-h-0 flex-1">
-        <section aria-label="How it is printed" className="w-[280px] shrink-0 overflow-y-auto border-r border-hairline px-6 py-5">
+        <section
+          aria-label="How it is printed"
+          className="w-[280px] shrink-0 overflow-y-auto border-r border-hairline px-6 py-5"
+        >
           <h2>Paper</h2>
           <div role="radiogroup" aria-label="Printed on" className="mt-2 grid grid-cols-3 gap-3">
             {papers.data?.map((p) => (
-              <button key={p.name} type="button" role="radio" aria-checked={p.name === paper} className="plain" onClick={() => setPaper(p.name)}>
+              <button
+                key={p.name}
+                type="button"
+                role="radio"
+                aria-checked={p.name === paper}
+                className="plain"
+                onClick={() => setPaper(p.name)}
+              >
                 <PaperSwatch paper={p} chosen={p.name === paper} />
-                <span className={`mt-1 block text-xs ${p.name === paper ? "font-semibold text-sanguine" : ""}`}>{p.label}</span>
+                <span className={`mt-1 block text-xs ${p.name === paper ? "font-semibold text-sanguine" : ""}`}>
+                  {p.label}
+                </span>
               </button>
             ))}
           </div>
           {shown && (
             <p className="quiet py-2 text-xs">
-              {shown.about} Dots of one half grow by {Math.round(shown.gain * 100)} %; it bears {Math.round(shown.limit * 100)} % of ink; gaps below {shown.gap.toFixed(2)} mm
-              close.
+              {shown.about} Dots of one half grow by {Math.round(shown.gain * 100)} %; it bears{" "}
+              {Math.round(shown.limit * 100)} % of ink; gaps below {shown.gap.toFixed(2)} mm close.
             </p>
           )}
           <OnOff label="Black ink only" value={blackOnly} onChange={setBlackOnly} />
-          <OnOff label="Print its own paper" value={ownPaper ?? proof.data?.own_paper ?? false} onChange={setOwnPaper} />
+          <OnOff
+            label="Print its own paper"
+            value={ownPaper ?? proof.data?.own_paper ?? false}
+            onChange={setOwnPaper}
+          />
           <OnOff label="Mark what fills in" value={marked} onChange={setMarked} />
           <OnOff label="At its own size" value={!whole} onChange={(v) => setWhole(!v)} />
           {!whole && (
             <p className="quiet py-1 text-xs">
-              {screen.measured ? "By this screen as it was measured." : "This screen is not measured; its size is a guess."}{" "}
+              {screen.measured
+                ? "By this screen as it was measured."
+                : "This screen is not measured; its size is a guess."}{" "}
               <button type="button" className="plain underline underline-offset-4" onClick={() => setMeasuring(true)}>
                 Measure it
               </button>
@@ -192,7 +233,9 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
             )}
             {done && found && (
               <p className="py-2">
-                {worth ? `${percent(found.share)} of this ${board ? "page" : "drawing"} closes up or cannot be told in the dark.` : "Nothing: on this paper all of it stays open."}
+                {worth
+                  ? `${percent(found.share)} of this ${board ? "page" : "drawing"} closes up or cannot be told in the dark.`
+                  : "Nothing: on this paper all of it stays open."}
               </p>
             )}
           </div>
@@ -230,18 +273,30 @@ function ProofTable({ editing, board, page }: { editing: Editing; board?: Board;
           {print ? (
             <div
               className={`relative mx-auto ${whole ? "" : "w-max"}`}
-              style={whole ? { aspectRatio: `${width} / ${height}`, maxHeight: "100%", maxWidth: "100%" } : { width: width * screen.perMm, height: height * screen.perMm }}
+              style={
+                whole
+                  ? { aspectRatio: `${width} / ${height}`, maxHeight: "100%", maxWidth: "100%" }
+                  : { width: width * screen.perMm, height: height * screen.perMm }
+              }
             >
               <img
                 src={`${base}/looks.jpg`}
                 alt={done ? "The drawing as it will look on paper" : "The print before"}
                 className={`absolute inset-0 h-full w-full ${done ? "" : "opacity-45"}`}
               />
-              {done && marked && worth && <img src={`${base}/marks.png`} alt="What fills in, marked" className="absolute inset-0 h-full w-full" />}
+              {done && marked && worth && (
+                <img src={`${base}/marks.png`} alt="What fills in, marked" className="absolute inset-0 h-full w-full" />
+              )}
               {!done && <p className="absolute left-4 top-3 bg-sheet px-2 py-1 text-xs">The print before</p>}
             </div>
           ) : (
-            <p className="quiet">{proof.error || job?.state === "failed" ? "" : job?.state === "cancelled" ? "There is no print of this yet." : "The print is on its way."}</p>
+            <p className="quiet">
+              {proof.error || job?.state === "failed"
+                ? ""
+                : job?.state === "cancelled"
+                  ? "There is no print of this yet."
+                  : "The print is on its way."}
+            </p>
           )}
         </div>
       </div>
@@ -256,9 +311,25 @@ const percent = (share: number) => (share < 0.001 ? "less than 0.1 %" : `${(100 
 function PaperSwatch({ paper, chosen }: { paper: PrintPaper; chosen: boolean }) {
   return (
     <svg viewBox="0 0 60 40" className="block w-full" aria-hidden>
-      <rect x="0.5" y="0.5" width="59" height="39" fill={paper.white} stroke={chosen ? "var(--color-sanguine)" : "var(--color-hairline)"} strokeWidth={chosen ? 2 : 1} />
+      <rect
+        x="0.5"
+        y="0.5"
+        width="59"
+        height="39"
+        fill={paper.white}
+        stroke={chosen ? "var(--color-sanguine)" : "var(--color-hairline)"}
+        strokeWidth={chosen ? 2 : 1}
+      />
       {[0.2, 0.4, 0.6, 0.8, 1].map((dots, k) => (
-        <rect key={dots} x={7 + k * 9.4} y="9" width="8" height="22" fill="#2a2622" opacity={Math.min(1, dots + 4 * paper.gain * dots * (1 - dots)) * (1 - paper.gain * 0.3)} />
+        <rect
+          key={dots}
+          x={7 + k * 9.4}
+          y="9"
+          width="8"
+          height="22"
+          fill="#2a2622"
+          opacity={Math.min(1, dots + 4 * paper.gain * dots * (1 - dots)) * (1 - paper.gain * 0.3)}
+        />
       ))}
     </svg>
   );

@@ -30,17 +30,43 @@ export function ScreenMeasure({ open, onClose }: { open: boolean; onClose: () =>
       <div className="my-5 overflow-x-auto">
         {by === "card" ? (
           <svg width={wide} height={CARD[1] * now} role="img" aria-label="The size of a bank card" className="block">
-            <rect x="0.75" y="0.75" width={wide - 1.5} height={CARD[1] * now - 1.5} rx={3.18 * now} fill="var(--color-desk)" stroke="var(--color-graphite)" strokeWidth="1.5" />
+            <rect
+              x="0.75"
+              y="0.75"
+              width={wide - 1.5}
+              height={CARD[1] * now - 1.5}
+              rx={3.18 * now}
+              fill="var(--color-desk)"
+              stroke="var(--color-graphite)"
+              strokeWidth="1.5"
+            />
           </svg>
         ) : (
           <svg width={wide + 2} height="34" role="img" aria-label="A length of a ruler" className="block">
             {Array.from({ length: RULER + 1 }, (_, k) => (
-              <line key={k} x1={1 + k * now} x2={1 + k * now} y1="0" y2={k % 10 ? (k % 5 ? 8 : 13) : 22} stroke="var(--color-graphite)" />
+              <line
+                key={k}
+                x1={1 + k * now}
+                x2={1 + k * now}
+                y1="0"
+                y2={k % 10 ? (k % 5 ? 8 : 13) : 22}
+                stroke="var(--color-graphite)"
+              />
             ))}
           </svg>
         )}
       </div>
-      <DimensionLine label="Pixels to a millimetre" unit="px" digits={2} min={2} max={12} step={0.01} initial={96 / 25.4} value={now} onChange={setNow} />
+      <DimensionLine
+        label="Pixels to a millimetre"
+        unit="px"
+        digits={2}
+        min={2}
+        max={12}
+        step={0.01}
+        initial={96 / 25.4}
+        value={now}
+        onChange={setNow}
+      />
       <div className="mt-5 flex justify-end gap-3">
         <button type="button" className="line-act" onClick={onClose}>
           Leave it

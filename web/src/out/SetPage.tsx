@@ -22,7 +22,9 @@ export default function SetPage({ slug }: { slug: string }) {
   const [finish, setFinish] = useState("");
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   const packing = useWriting(`set ${slug}`);
-  const all = editing ? [...editing.study.document.views.map((v) => v.id), ...(editing.study.document.boards ?? []).map((b) => b.id!)] : [];
+  const all = editing
+    ? [...editing.study.document.views.map((v) => v.id), ...(editing.study.document.boards ?? []).map((b) => b.id!)]
+    : [];
   const views = left.size ? all.filter((id) => !left.has(id)) : [];
   const body = { format: asked.format, out: asked.out, finish, views };
   const key = ["set", slug, editing?.study.revision, JSON.stringify({ ...body, views: [] })];
@@ -30,7 +32,10 @@ export default function SetPage({ slug }: { slug: string }) {
     queryKey: key,
     enabled: editing !== undefined,
     placeholderData: keepPreviousData,
-    queryFn: () => answered<SetState>(http.POST("/api/studies/{slug}/set/state", { params: { path: { slug } }, body: { ...body, views: [] } })),
+    queryFn: () =>
+      answered<SetState>(
+        http.POST("/api/studies/{slug}/set/state", { params: { path: { slug } }, body: { ...body, views: [] } }),
+      ),
     refetchInterval: (q) => (isOpen(q.state.data?.job) ? 600 : false),
   });
   if (error)
@@ -72,15 +77,26 @@ export default function SetPage({ slug }: { slug: string }) {
         </p>
       </header>
       <div className="flex min-h-0 flex-1">
-        <section aria-label="How the set is drawn" className="w-[280px] shrink-0 overflow-y-auto border-r border-hairline px-6 py-5">
+        <section
+          aria-label="How the set is drawn"
+          className="w-[280px] shrink-0 overflow-y-auto border-r border-hairline px-6 py-5"
+        >
           <OutForm asked={asked} change={change} />
           <Choice
             label="Finish"
             value={finish}
-            options={[{ value: "", label: "each view's own" }, ...study.document.finishes.map((f) => ({ value: f.name, label: f.name }))]}
+            options={[
+              { value: "", label: "each view's own" },
+              ...study.document.finishes.map((f) => ({ value: f.name, label: f.name })),
+            ]}
             onChange={setFinish}
           />
-          <button type="button" className="act mt-5 w-full text-center" disabled={working || !open.length} onClick={() => void begin()}>
+          <button
+            type="button"
+            className="act mt-5 w-full text-center"
+            disabled={working || !open.length}
+            onClick={() => void begin()}
+          >
             {!open.length && wanted.length
               ? "All is drawn"
               : stopped
@@ -103,7 +119,11 @@ export default function SetPage({ slug }: { slug: string }) {
           <h2 className="mt-7">What is drawn</h2>
           <p className="py-1 text-xs">
             {state.data?.contact_sheet ? (
-              <a className="font-semibold text-sanguine underline underline-offset-4" href={`/api/studies/${slug}/set/files/Contact%20sheet.pdf`} download>
+              <a
+                className="font-semibold text-sanguine underline underline-offset-4"
+                href={`/api/studies/${slug}/set/files/Contact%20sheet.pdf`}
+                download
+              >
                 Contact sheet
               </a>
             ) : (
@@ -114,7 +134,11 @@ export default function SetPage({ slug }: { slug: string }) {
             type="button"
             className="line-act mt-1 w-full text-center"
             disabled={!state.data?.drawn || packing.job !== null || working}
-            onClick={() => void packing.begin(() => answered<Job>(http.POST("/api/studies/{slug}/set/archive", { params: { path: { slug } } })))}
+            onClick={() =>
+              void packing.begin(() =>
+                answered<Job>(http.POST("/api/studies/{slug}/set/archive", { params: { path: { slug } } })),
+              )
+            }
           >
             All as one file
           </button>
@@ -143,7 +167,9 @@ export default function SetPage({ slug }: { slug: string }) {
                 item={item}
                 slug={slug}
                 chosen={!left.has(item.id)}
-                onChoose={(on) => setLeft((was) => new Set(on ? [...was].filter((id) => id !== item.id) : [...was, item.id]))}
+                onChoose={(on) =>
+                  setLeft((was) => new Set(on ? [...was].filter((id) => id !== item.id) : [...was, item.id]))
+                }
               />
             ))}
           </ul>
@@ -153,14 +179,30 @@ export default function SetPage({ slug }: { slug: string }) {
   );
 }
 
-function SetPicture({ item, slug, chosen, onChoose }: { item: Item; slug: string; chosen: boolean; onChoose: (on: boolean) => void }) {
+function SetPicture({
+  item,
+  slug,
+  chosen,
+  onChoose,
+}: {
+  item: Item;
+  slug: string;
+  chosen: boolean;
+  onChoose: (on: boolean) => void;
+}) {
   return (
     <li className={chosen ? "" : "opacity-50"}>
       {item.small ? (
-        <img src={item.small} alt={`${item.name}, as it is drawn`} className="block max-h-[230px] w-full border border-hairline bg-sheet object-contain" />
+        <img
+          src={item.small}
+          alt={`${item.name}, as it is drawn`}
+          className="block max-h-[230px] w-full border border-hairline bg-sheet object-contain"
+        />
       ) : (
         <div className="flex h-[150px] w-full items-center justify-center border border-dashed border-soft px-6 text-center">
-          <span className="quiet">{item.problem || (item.stale ? "Drawn before, and changed since" : "Not drawn yet")}</span>
+          <span className="quiet">
+            {item.problem || (item.stale ? "Drawn before, and changed since" : "Not drawn yet")}
+          </span>
         </div>
       )}
       <div className="mt-2 flex items-baseline justify-between gap-3">
@@ -172,7 +214,11 @@ function SetPicture({ item, slug, chosen, onChoose }: { item: Item; slug: string
       </div>
       <p className="quiet text-xs">
         {item.drawn ? (
-          <a className="underline underline-offset-4" href={`/api/studies/${slug}/set/files/${encodeURIComponent(item.file)}`} download>
+          <a
+            className="underline underline-offset-4"
+            href={`/api/studies/${slug}/set/files/${encodeURIComponent(item.file)}`}
+            download
+          >
             {item.file}
           </a>
         ) : (

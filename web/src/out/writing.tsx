@@ -21,7 +21,8 @@ const useBegun = create<{ jobs: Record<string, number>; set: (place: string, job
   persist(
     (set) => ({
       jobs: {},
-      set: (place, job) => set(({ jobs: { [place]: _, ...others } }) => ({ jobs: job === null ? others : { ...others, [place]: job } })),
+      set: (place, job) =>
+        set(({ jobs: { [place]: _, ...others } }) => ({ jobs: job === null ? others : { ...others, [place]: job } })),
     }),
     { name: "writing" },
   ),
@@ -53,7 +54,8 @@ export function useWriting(place: string): Writing {
     }
   };
   // Of what was begun before this page was opened only a file is of use.
-  const now = id === undefined || (id === before && (data?.state === "failed" || data?.state === "cancelled")) ? undefined : data;
+  const now =
+    id === undefined || (id === before && (data?.state === "failed" || data?.state === "cancelled")) ? undefined : data;
   return { job: now && isOpen(now) ? now : null, ended: now && !isOpen(now) ? now : null, begin };
 }
 

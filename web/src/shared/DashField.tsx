@@ -9,8 +9,23 @@ const DASHES: { value: string; label: string }[] = [
 ];
 
 /** A dash: mark and gap in turn, in millimetres of paper. */
-export function DashField({ label, value, onChange }: { label: string; value: number[]; onChange: (dash: number[]) => void }) {
+export function DashField({
+  label,
+  value,
+  onChange,
+}: {
+  label: string;
+  value: number[];
+  onChange: (dash: number[]) => void;
+}) {
   const now = value.join(",") || "none";
   const options = DASHES.some((d) => d.value === now) ? DASHES : [...DASHES, { value: now, label: now }];
-  return <Choice label={label} value={now} options={options} onChange={(v) => onChange(v === "none" ? [] : v.split(",").map(Number))} />;
+  return (
+    <Choice
+      label={label}
+      value={now}
+      options={options}
+      onChange={(v) => onChange(v === "none" ? [] : v.split(",").map(Number))}
+    />
+  );
 }

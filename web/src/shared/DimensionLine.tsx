@@ -19,7 +19,17 @@ type Props = {
 const clamp = (value: number, low: number, high: number) => Math.min(high, Math.max(low, value));
 
 /** A slider drawn as the trade draws a measure: a hairline between oblique ticks, the value a heavier one. */
-export function DimensionLine({ label, value, min, max, step = 0.01, unit = "", digits = 2, initial, onChange }: Props) {
+export function DimensionLine({
+  label,
+  value,
+  min,
+  max,
+  step = 0.01,
+  unit = "",
+  digits = 2,
+  initial,
+  onChange,
+}: Props) {
   const id = useId();
   const [shown, setShown] = useState(value);
   const [typed, setTyped] = useState<string | null>(null);

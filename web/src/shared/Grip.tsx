@@ -23,7 +23,20 @@ type Props = {
 const STEPS: Record<string, Place> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 
 /** A point of a drawing that is dragged, or moved with the arrow keys; it stands in an SVG in the drawing's own units. */
-export function Grip({ at, scale, place, label, value, testId, cursor = "move", heavy = false, dashed = false, onHold, onDrag, onNudge }: Props) {
+export function Grip({
+  at,
+  scale,
+  place,
+  label,
+  value,
+  testId,
+  cursor = "move",
+  heavy = false,
+  dashed = false,
+  onHold,
+  onDrag,
+  onNudge,
+}: Props) {
   const held = useRef(false);
   return (
     <circle

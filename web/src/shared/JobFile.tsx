@@ -6,7 +6,11 @@ export function JobFile({ job }: { job: Job }) {
   const written = job.ended ? new Date(job.ended) : null;
   return (
     <p role="status" className="mt-2">
-      <a className="font-semibold text-sanguine underline underline-offset-4" href={`/api/jobs/${job.id}/file`} download>
+      <a
+        className="font-semibold text-sanguine underline underline-offset-4"
+        href={`/api/jobs/${job.id}/file`}
+        download
+      >
         {String(job.result.file)}
       </a>
       <span className="quiet">

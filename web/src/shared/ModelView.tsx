@@ -62,7 +62,10 @@ export default function ModelView(props: Props) {
         setState(props.geometry);
         setProblem("");
       } catch (error) {
-        if (current) setProblem(`The model cannot be shown in 3D: ${error instanceof Error ? error.message : "unknown cause"}. The drawing still works.`);
+        if (current)
+          setProblem(
+            `The model cannot be shown in 3D: ${error instanceof Error ? error.message : "unknown cause"}. The drawing still works.`,
+          );
       }
     })();
     return () => {
@@ -143,12 +146,18 @@ export default function ModelView(props: Props) {
 
   const keys = (event: React.KeyboardEvent) => {
     const { view, centre, onView, onScale } = props;
-    const turn: Record<string, [number, number]> = { ArrowLeft: [0.09, 0], ArrowRight: [-0.09, 0], ArrowUp: [0, 0.09], ArrowDown: [0, -0.09] };
+    const turn: Record<string, [number, number]> = {
+      ArrowLeft: [0.09, 0],
+      ArrowRight: [-0.09, 0],
+      ArrowUp: [0, 0.09],
+      ArrowDown: [0, -0.09],
+    };
     const by = turn[event.key];
     if (event.altKey || event.ctrlKey || event.metaKey) return;
     if (by) onView({ ...view, projection: orbited(view.projection, by[0], by[1], centre) } as View, true);
     else if (event.key === "+" || event.key === "-") {
-      if (view.projection.kind === "perspective") onView({ ...view, projection: dollied(view.projection, event.key === "+" ? 0.85 : 1.18) } as View, true);
+      if (view.projection.kind === "perspective")
+        onView({ ...view, projection: dollied(view.projection, event.key === "+" ? 0.85 : 1.18) } as View, true);
       else onScale?.(event.key === "+");
     }
   };
@@ -170,7 +179,12 @@ export default function ModelView(props: Props) {
         if (drag.current && props.drag === "rectangle" && e.buttons === 1) {
           drag.current.moved += Math.abs(e.movementX) + Math.abs(e.movementY);
           const box = e.currentTarget.getBoundingClientRect();
-          setRectangle([drag.current.x - box.left, drag.current.y - box.top, e.clientX - box.left, e.clientY - box.top]);
+          setRectangle([
+            drag.current.x - box.left,
+            drag.current.y - box.top,
+            e.clientX - box.left,
+            e.clientY - box.top,
+          ]);
           return;
         }
         const next = moved(e);
@@ -195,7 +209,9 @@ export default function ModelView(props: Props) {
       }}
       onKeyDown={keys}
     >
-      {state === "loading" && !problem && <p className="quiet absolute inset-0 flex items-center justify-center">Bringing the model …</p>}
+      {state === "loading" && !problem && (
+        <p className="quiet absolute inset-0 flex items-center justify-center">Bringing the model …</p>
+      )}
       {problem && (
         <p role="alert" className="absolute inset-x-10 top-8 bg-sheet px-4 py-3 text-sanguine">
           {problem}
@@ -218,7 +234,14 @@ export default function ModelView(props: Props) {
       {props.onCut &&
         stage.current &&
         (props.view.cuts ?? []).map((cut, i) => (
-          <PlaneHandle key={i} stage={stage.current!} cut={cut} number={i + 1} levels={props.levels ?? []} onMove={(next, settled) => props.onCut!(i, next, settled)} />
+          <PlaneHandle
+            key={i}
+            stage={stage.current!}
+            cut={cut}
+            number={i + 1}
+            levels={props.levels ?? []}
+            onMove={(next, settled) => props.onCut!(i, next, settled)}
+          />
         ))}
       {props.framed && size[0] > 0 && (
         <svg className="pointer-events-none absolute inset-0 h-full w-full" aria-hidden>
@@ -236,8 +259,14 @@ export default function ModelView(props: Props) {
             fill="none"
             stroke="var(--color-graphite)"
           />
-          <text x={(size[0] - frame.w * perMm) / 2 + 8} y={(size[1] + frame.h * perMm) / 2 - 8} fontSize="12" fill="var(--color-soft)">
-            {frame.w} × {frame.h} mm{props.view.projection.kind !== "perspective" && ` · 1:${props.view.frame?.scale ?? props.scale}`}
+          <text
+            x={(size[0] - frame.w * perMm) / 2 + 8}
+            y={(size[1] + frame.h * perMm) / 2 - 8}
+            fontSize="12"
+            fill="var(--color-soft)"
+          >
+            {frame.w} × {frame.h} mm
+            {props.view.projection.kind !== "perspective" && ` · 1:${props.view.frame?.scale ?? props.scale}`}
           </text>
         </svg>
       )}
@@ -249,7 +278,13 @@ export default function ModelView(props: Props) {
 const CATCH = 7;
 
 /** A knob on a cutting plane: dragged, it moves the plane along its normal, and the cut with it. With Alt nothing catches it. */
-function PlaneHandle(props: { stage: ModelStage; cut: Cut; number: number; levels: readonly number[]; onMove: (cut: Cut, settled: boolean) => void }) {
+function PlaneHandle(props: {
+  stage: ModelStage;
+  cut: Cut;
+  number: number;
+  levels: readonly number[];
+  onMove: (cut: Cut, settled: boolean) => void;
+}) {
   const { stage, cut } = props;
   const held = useRef<{ x: number; y: number; cut: Cut; at: number; faces: number[] } | null>(null);
   const [caught, setCaught] = useState<string | null>(null);
@@ -273,7 +308,11 @@ function PlaneHandle(props: { stage: ModelStage; cut: Cut; number: number; level
     let word: string | null = null;
     if (!e.altKey) {
       const storeys = axis === 2 ? props.levels.map((z) => z * n[2]!) : [];
-      const near = (rows: readonly number[]) => rows.reduce<number | null>((best, v) => (best === null || Math.abs(v - h.at - by) < Math.abs(best - h.at - by) ? v : best), null);
+      const near = (rows: readonly number[]) =>
+        rows.reduce<number | null>(
+          (best, v) => (best === null || Math.abs(v - h.at - by) < Math.abs(best - h.at - by) ? v : best),
+          null,
+        );
       for (const [rows, name] of [
         [storeys, "storey"],
         [h.faces, "face"],
@@ -352,7 +391,16 @@ function Measures({ stage, rows }: { stage: ModelStage; rows: readonly { from: V
               <line key={k} x1={p[0] - 5} y1={p[1] + 5} x2={p[0] + 5} y2={p[1] - 5} strokeWidth="2.4" />
             ))}
             <g transform={`translate(${middle[0]} ${middle[1]}) rotate(${(upright * 180) / Math.PI})`}>
-              <text y="-6" textAnchor="middle" fontSize="13" fontWeight="600" fill="var(--color-graphite)" stroke="var(--color-desk)" strokeWidth="4" paintOrder="stroke">
+              <text
+                y="-6"
+                textAnchor="middle"
+                fontSize="13"
+                fontWeight="600"
+                fill="var(--color-graphite)"
+                stroke="var(--color-desk)"
+                strokeWidth="4"
+                paintOrder="stroke"
+              >
                 {row.words}
               </text>
             </g>

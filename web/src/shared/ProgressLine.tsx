@@ -2,7 +2,15 @@ import type { Job } from "../api/client";
 import { cancel } from "./jobs";
 
 /** Work that can be trusted: what is being done, how far it is, how long it still takes, and a way to stop it. */
-export function ProgressLine({ job, onStop = () => cancel(job), narrow = false }: { job: Job; onStop?: () => void; narrow?: boolean }) {
+export function ProgressLine({
+  job,
+  onStop = () => cancel(job),
+  narrow = false,
+}: {
+  job: Job;
+  onStop?: () => void;
+  narrow?: boolean;
+}) {
   const words = job.state === "waiting" ? "Waiting for its turn" : job.stage || "Beginning";
   const left = job.seconds_left;
   return (
@@ -14,7 +22,8 @@ export function ProgressLine({ job, onStop = () => cancel(job), narrow = false }
         <line x1="-3" x2="3" y1="12" y2="4" stroke="var(--color-soft)" />
       </svg>
       <span className="quiet w-28 text-right text-xs">
-        {Math.round(job.progress * 100)} %{left != null ? ` · ${left < 1.5 ? "a moment" : `${Math.ceil(left)} s left`}` : ""}
+        {Math.round(job.progress * 100)} %
+        {left != null ? ` · ${left < 1.5 ? "a moment" : `${Math.ceil(left)} s left`}` : ""}
       </span>
       <button type="button" className="line-act text-xs" onClick={onStop}>
         Stop

@@ -6,7 +6,12 @@ import { DimensionLine } from "./DimensionLine";
 const NONE = "choose one";
 
 /** One setting, by what it says of itself. */
-export function SettingField(props: { setting: Setting; value: unknown; sets?: string[]; onChange: (value: unknown) => void }) {
+export function SettingField(props: {
+  setting: Setting;
+  value: unknown;
+  sets?: string[];
+  onChange: (value: unknown) => void;
+}) {
   return (
     <div title={props.setting.about || undefined}>
       <Field {...props} />
@@ -14,7 +19,17 @@ export function SettingField(props: { setting: Setting; value: unknown; sets?: s
   );
 }
 
-function Field({ setting, value, sets = [], onChange }: { setting: Setting; value: unknown; sets?: string[]; onChange: (value: unknown) => void }) {
+function Field({
+  setting,
+  value,
+  sets = [],
+  onChange,
+}: {
+  setting: Setting;
+  value: unknown;
+  sets?: string[];
+  onChange: (value: unknown) => void;
+}) {
   const now = value ?? setting.initial;
   switch (setting.sort) {
     case "colour":
@@ -22,7 +37,14 @@ function Field({ setting, value, sets = [], onChange }: { setting: Setting; valu
     case "on":
       return <OnOff label={setting.title} value={now as boolean} onChange={onChange} />;
     case "choice":
-      return <Choice label={setting.title} value={now as string} options={setting.options.map((o, k) => ({ value: o, label: setting.labels?.[k] ?? o }))} onChange={onChange} />;
+      return (
+        <Choice
+          label={setting.title}
+          value={now as string}
+          options={setting.options.map((o, k) => ({ value: o, label: setting.labels?.[k] ?? o }))}
+          onChange={onChange}
+        />
+      );
     case "set":
       return (
         <Choice

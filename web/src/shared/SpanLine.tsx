@@ -2,7 +2,14 @@ import { Slider } from "radix-ui";
 
 import { DimensionTick } from "./signs";
 
-type Props = { label: string; unit: string; min: number; max: number; value: [number, number]; onChange: (value: [number, number]) => void };
+type Props = {
+  label: string;
+  unit: string;
+  min: number;
+  max: number;
+  value: [number, number];
+  onChange: (value: [number, number]) => void;
+};
 
 /** A stretch between two ticks of a dimension line, its ends written and typed. */
 export function SpanLine({ label, unit, min, max, value, onChange }: Props) {
@@ -42,7 +49,14 @@ export function SpanLine({ label, unit, min, max, value, onChange }: Props) {
         <Slider.Track className="relative h-full w-full">
           <svg className="absolute inset-0 h-full w-full overflow-visible" aria-hidden>
             <line x1="0" x2="100%" y1="10" y2="10" stroke="var(--color-hairline)" />
-            <line x1={`${share(value[0])}%`} x2={`${share(value[1])}%`} y1="10" y2="10" stroke="var(--color-graphite)" strokeWidth="1.4" />
+            <line
+              x1={`${share(value[0])}%`}
+              x2={`${share(value[1])}%`}
+              y1="10"
+              y2="10"
+              stroke="var(--color-graphite)"
+              strokeWidth="1.4"
+            />
           </svg>
         </Slider.Track>
         {(["from", "to"] as const).map((end) => (

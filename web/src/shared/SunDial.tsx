@@ -82,7 +82,14 @@ export function SunDial({ azimuth, altitude, path, onChange }: Props) {
       ))}
       <path d="M0 -86 L4.5 -74 L0 -77 L-4.5 -74 Z" fill="var(--color-graphite)" />
       {["E", "S", "W"].map((word, i) => (
-        <text key={word} x={[79, 0, -79][i]} y={[4, 83, 4][i]} fontSize="11" textAnchor="middle" fill="var(--color-soft)">
+        <text
+          key={word}
+          x={[79, 0, -79][i]}
+          y={[4, 83, 4][i]}
+          fontSize="11"
+          textAnchor="middle"
+          fill="var(--color-soft)"
+        >
           {word}
         </text>
       ))}
@@ -116,10 +123,20 @@ export function SunDial({ azimuth, altitude, path, onChange }: Props) {
         </>
       )}
       {/* the building in the middle, and its shadow */}
-      <path d={`M-6 -4 L6 -4 L${6 - x * 0.28} ${-4 - y * 0.28} L${6 - x * 0.28} ${4 - y * 0.28} L${-6 - x * 0.28} ${4 - y * 0.28} L-6 4 Z`} fill="var(--color-desk)" />
+      <path
+        d={`M-6 -4 L6 -4 L${6 - x * 0.28} ${-4 - y * 0.28} L${6 - x * 0.28} ${4 - y * 0.28} L${-6 - x * 0.28} ${4 - y * 0.28} L-6 4 Z`}
+        fill="var(--color-desk)"
+      />
       <rect x="-6" y="-4" width="12" height="8" fill="var(--color-graphite)" />
       <line x2={x} y2={y} stroke="var(--color-sanguine)" strokeDasharray="3 3" />
-      <circle cx={x} cy={y} r={altitude > 0 ? 7 : 5} fill={altitude > 0 ? "var(--color-sanguine)" : "none"} stroke="var(--color-sanguine)" strokeWidth="2" />
+      <circle
+        cx={x}
+        cy={y}
+        r={altitude > 0 ? 7 : 5}
+        fill={altitude > 0 ? "var(--color-sanguine)" : "none"}
+        stroke="var(--color-sanguine)"
+        strokeWidth="2"
+      />
     </svg>
   );
 }

@@ -7,7 +7,12 @@ type Props = { fill: Fill; hand?: Hand; scale: number; width: number; height: nu
 
 /** A fill as it is drawn, at true size and at the drawing's own scale; `width` and `height` in pixels. */
 export function FillSwatch({ fill, hand, scale, width, height, paper }: Props) {
-  const asked = new URLSearchParams({ width: String(width / MM), height: String(height / MM), scale: String(scale), fill: JSON.stringify(fill) });
+  const asked = new URLSearchParams({
+    width: String(width / MM),
+    height: String(height / MM),
+    scale: String(scale),
+    fill: JSON.stringify(fill),
+  });
   if (hand) asked.set("hand", JSON.stringify(hand));
   return (
     <img
@@ -24,8 +29,23 @@ export function FillSwatch({ fill, hand, scale, width, height, paper }: Props) {
 }
 
 /** Strokes of a hand as they are drawn, at true size. */
-export function HandSample({ hand, weight, width, height }: { hand: Hand; weight: number; width: number; height: number }) {
-  const asked = new URLSearchParams({ width: String(width / MM), height: String(height / MM), weight: String(weight), hand: JSON.stringify(hand) });
+export function HandSample({
+  hand,
+  weight,
+  width,
+  height,
+}: {
+  hand: Hand;
+  weight: number;
+  width: number;
+  height: number;
+}) {
+  const asked = new URLSearchParams({
+    width: String(width / MM),
+    height: String(height / MM),
+    weight: String(weight),
+    hand: JSON.stringify(hand),
+  });
   return (
     <img
       data-testid="hand-sample"

@@ -6,7 +6,13 @@ const NOTHING = "\u2013";
 const kept = (value: string): string => value || NOTHING;
 
 /** A choice from a short list. */
-export function Choice<T extends string>(props: { label: string; value: T; options: readonly { value: T; label: string }[]; onChange: (value: T) => void; hideLabel?: boolean }) {
+export function Choice<T extends string>(props: {
+  label: string;
+  value: T;
+  options: readonly { value: T; label: string }[];
+  onChange: (value: T) => void;
+  hideLabel?: boolean;
+}) {
   const id = useId();
   return (
     <div className={props.hideLabel ? "" : "row"}>
@@ -57,7 +63,14 @@ export function OnOff(props: { label: string; value: boolean; onChange: (value: 
     >
       <svg width="22" height="12" aria-hidden>
         <line x1="1" x2="21" y1="6" y2="6" stroke="var(--color-soft)" />
-        <line x1={props.value ? 14 : 2} x2={props.value ? 20 : 8} y1="10" y2="2" stroke={props.value ? "var(--color-sanguine)" : "var(--color-soft)"} strokeWidth="2.6" />
+        <line
+          x1={props.value ? 14 : 2}
+          x2={props.value ? 20 : 8}
+          y1="10"
+          y2="2"
+          stroke={props.value ? "var(--color-sanguine)" : "var(--color-soft)"}
+          strokeWidth="2.6"
+        />
       </svg>
       <span className="w-6 text-xs">{props.value ? "on" : "off"}</span>
     </Switch.Root>
@@ -72,7 +85,11 @@ export function OnOff(props: { label: string; value: boolean; onChange: (value: 
 }
 
 /** A colour with its swatch; typed as six figures or picked. */
-export function ColourField(props: { label: string; value: string; onChange: (value: string, settled: boolean) => void }) {
+export function ColourField(props: {
+  label: string;
+  value: string;
+  onChange: (value: string, settled: boolean) => void;
+}) {
   const id = useId();
   const [text, setText] = useState(props.value);
   useEffect(() => setText(props.value), [props.value]);
@@ -87,7 +104,9 @@ export function ColourField(props: { label: string; value: string; onChange: (va
           className="field w-[70px] border-transparent text-right"
           value={text}
           onChange={(e) => setText(e.target.value)}
-          onBlur={() => (good ? text !== props.value && props.onChange(text.toLowerCase(), true) : setText(props.value))}
+          onBlur={() =>
+            good ? text !== props.value && props.onChange(text.toLowerCase(), true) : setText(props.value)
+          }
           onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
         />
         <input
@@ -106,7 +125,12 @@ export function ColourField(props: { label: string; value: string; onChange: (va
 }
 
 /** A line of text that is taken when it is left or Enter is pressed. */
-export function TextField(props: { label: string; value: string; placeholder?: string; onChange: (value: string) => void }) {
+export function TextField(props: {
+  label: string;
+  value: string;
+  placeholder?: string;
+  onChange: (value: string) => void;
+}) {
   const id = useId();
   const [text, setText] = useState(props.value);
   useEffect(() => setText(props.value), [props.value]);
@@ -134,7 +158,8 @@ export function DateField(props: { label: string; value: string; onChange: (valu
   const id = useId();
   const [text, setText] = useState(props.value);
   useEffect(() => setText(props.value), [props.value]);
-  const take = () => (/^\d{4}-\d\d-\d\d$/.test(text) ? text !== props.value && props.onChange(text) : setText(props.value));
+  const take = () =>
+    /^\d{4}-\d\d-\d\d$/.test(text) ? text !== props.value && props.onChange(text) : setText(props.value);
   return (
     <div className="row">
       <label htmlFor={id}>{props.label}</label>
@@ -157,7 +182,15 @@ export function DateField(props: { label: string; value: string; onChange: (valu
 const withDigits = (n: number, digits = 2) => n.toFixed(digits).replace(/^-(?=0(\.0*)?$)/, "");
 
 /** A number with its unit, typed. */
-export function NumberField(props: { label: string; value: number; unit: string; digits?: number; min?: number; max?: number; onChange: (value: number) => void }) {
+export function NumberField(props: {
+  label: string;
+  value: number;
+  unit: string;
+  digits?: number;
+  min?: number;
+  max?: number;
+  onChange: (value: number) => void;
+}) {
   const id = useId();
   const format = useCallback((n: number) => withDigits(n, props.digits), [props.digits]);
   const [text, setText] = useState(format(props.value));
@@ -204,7 +237,14 @@ export function Hint({ words, children }: { words: string; children: ReactNode }
 }
 
 /** A leaf laid over the desk for one question. */
-export function Leaf(props: { open: boolean; onClose: () => void; title: string; about: string; wide?: boolean; children: ReactNode }) {
+export function Leaf(props: {
+  open: boolean;
+  onClose: () => void;
+  title: string;
+  about: string;
+  wide?: boolean;
+  children: ReactNode;
+}) {
   return (
     <Dialog.Root open={props.open} onOpenChange={(open) => !open && props.onClose()}>
       <Dialog.Portal>

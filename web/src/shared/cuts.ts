@@ -5,7 +5,11 @@ import type { Vec } from "../benches/view/camera";
 export type Step = { point: Vec; normal: Vec; way: Vec; from: number; to: number; role: Cut["role"] };
 
 const dot = (a: Vec, b: Vec) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
-const cross = (a: Vec, b: Vec): Vec => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
+const cross = (a: Vec, b: Vec): Vec => [
+  a[1] * b[2] - a[2] * b[1],
+  a[2] * b[0] - a[0] * b[2],
+  a[0] * b[1] - a[1] * b[0],
+];
 const unit = (a: Vec): Vec => {
   const n = Math.sqrt(dot(a, a)) || 1;
   return [a[0] / n, a[1] / n, a[2] / n];
@@ -32,7 +36,13 @@ export function stepsOf(cut: Cut): Step[] {
  * Of the parts that cutting planes leave whole, those that lie wholly in what a plane takes away: they go, as in the drawing.
  * `points` are three coordinates each about `origin`, `owner` the part of each.
  */
-export function whollyGone(points: ArrayLike<number>, owner: ArrayLike<number>, whole: (part: number) => boolean, cuts: readonly Cut[], origin: Vec): Set<number> {
+export function whollyGone(
+  points: ArrayLike<number>,
+  owner: ArrayLike<number>,
+  whole: (part: number) => boolean,
+  cuts: readonly Cut[],
+  origin: Vec,
+): Set<number> {
   const surfaces = cuts.filter((c) => c.role !== "limit").map(stepsOf);
   const stays = surfaces.map(() => new Set<number>());
   const seen = new Set<number>();

@@ -7,10 +7,14 @@ import { answered, http, type Job, Refused } from "../api/client";
 export const isOpen = (job: Job | null | undefined): boolean => job?.state === "waiting" || job?.state === "working";
 
 /** Ask a job to stop; also from a page that is being left. */
-export const cancel = (job: Job): void => void http.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: job.id } }, keepalive: true }).catch(() => undefined);
+export const cancel = (job: Job): void =>
+  void http
+    .POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: job.id } }, keepalive: true })
+    .catch(() => undefined);
 
 /** A job as it is now. */
-export const askJob = (id: number): Promise<Job> => answered<Job>(http.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } }));
+export const askJob = (id: number): Promise<Job> =>
+  answered<Job>(http.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } }));
 
 /** What is known of a job, followed to its end, also over a while without an answer. It is only looked at, so that what was stopped stays so. */
 export function useJob(id: number | undefined, every = 300) {

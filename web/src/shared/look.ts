@@ -11,4 +11,5 @@ export type Span = { low: Vec; high: Vec };
 /** Whether a choice adds to what is chosen, takes from it, or stands alone. */
 export type How = "only" | "add" | "remove";
 
-export const howOf = (event: { shiftKey: boolean; altKey: boolean }): How => (event.altKey ? "remove" : event.shiftKey ? "add" : "only");
+export const howOf = (event: { shiftKey: boolean; altKey: boolean }): How =>
+  event.altKey ? "remove" : event.shiftKey ? "add" : "only";

@@ -24,7 +24,10 @@ type Options = {
  * One request is under way at a time; when it is answered, the newest address is asked. So a drag shows what it can, and never
  * waits for a picture that nobody wants any more.
  */
-export function usePicture(address: string | null, { method = "GET", every = 300 }: Options = {}): { src: string | null; behind: boolean; shown: string | null } {
+export function usePicture(
+  address: string | null,
+  { method = "GET", every = 300 }: Options = {},
+): { src: string | null; behind: boolean; shown: string | null } {
   const [taken, setTaken] = useState(address);
   const [shown, setShown] = useState<{ src: string; address: string } | null>(null);
   const query = useQuery({

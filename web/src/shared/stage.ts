@@ -230,7 +230,8 @@ export class ModelStage {
     this.renderer.domElement.className = "absolute inset-0";
     this.room.prepend(this.renderer.domElement);
 
-    const blank = () => new THREE.DataTexture(new Uint8Array(4 * ROW), ROW, 1, THREE.RGBAFormat, THREE.UnsignedByteType);
+    const blank = () =>
+      new THREE.DataTexture(new Uint8Array(4 * ROW), ROW, 1, THREE.RGBAFormat, THREE.UnsignedByteType);
     this.shared = {
       tones: { value: blank() },
       states: { value: blank() },
@@ -269,12 +270,22 @@ export class ModelStage {
     this.scene.add(...bodies);
     this.numbered = new THREE.Mesh(geometry, this.bodyMaterial(false, PART_FRAGMENT));
     this.numbered.frustumCulled = false;
-    this.under = new THREE.WebGLRenderTarget(1, 1, { minFilter: THREE.NearestFilter, magFilter: THREE.NearestFilter, generateMipmaps: false });
+    this.under = new THREE.WebGLRenderTarget(1, 1, {
+      minFilter: THREE.NearestFilter,
+      magFilter: THREE.NearestFilter,
+      generateMipmaps: false,
+    });
     this.under.depthTexture = new THREE.DepthTexture(1, 1, THREE.UnsignedIntType);
     const caps = [false, true].map((bare) => {
       const mesh = new THREE.Mesh(
         new THREE.BufferGeometry(),
-        new THREE.ShaderMaterial({ glslVersion: THREE.GLSL3, vertexShader: CAP_VERTEX, fragmentShader: CAP_FRAGMENT, uniforms: { bare: { value: bare } }, side: THREE.DoubleSide }),
+        new THREE.ShaderMaterial({
+          glslVersion: THREE.GLSL3,
+          vertexShader: CAP_VERTEX,
+          fragmentShader: CAP_FRAGMENT,
+          uniforms: { bare: { value: bare } },
+          side: THREE.DoubleSide,
+        }),
       );
       mesh.frustumCulled = false;
       mesh.visible = false;
@@ -291,7 +302,11 @@ export class ModelStage {
       glslVersion: THREE.GLSL3,
       vertexShader: EDGE_VERTEX,
       fragmentShader: EDGE_FRAGMENT,
-      uniforms: { ...this.shared, shownParts: { value: this.under.texture }, shownDepths: { value: this.under.depthTexture } },
+      uniforms: {
+        ...this.shared,
+        shownParts: { value: this.under.texture },
+        shownDepths: { value: this.under.depthTexture },
+      },
       transparent: true,
       depthTest: false,
       depthWrite: false,
@@ -323,7 +338,10 @@ export class ModelStage {
     const geometry = new THREE.BufferGeometry();
     if (data) {
       const size = new DataView(data).getUint32(0, true);
-      const head = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, size))) as { origin: Vec; fills: [string, number, number][] };
+      const head = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, size))) as {
+        origin: Vec;
+        fills: [string, number, number][];
+      };
       const corners = new Float32Array(data.slice(4 + size));
       const move = [0, 1, 2].map((k) => head.origin[k]! - this.head.origin[k]!);
       for (let i = 0; i < corners.length; i++) corners[i]! += move[i % 3]!;
@@ -364,7 +382,13 @@ export class ModelStage {
   /** Lay down what is said of the parts, with those gone that lie wholly in what a plane takes away. */
   private layStates(): void {
     const origin = this.head.origin;
-    this.goneParts = whollyGone(this.positions, this.parts, (n) => ((this.said[n] ?? 0) & STATE.uncut) !== 0, this.cuts, origin);
+    this.goneParts = whollyGone(
+      this.positions,
+      this.parts,
+      (n) => ((this.said[n] ?? 0) & STATE.uncut) !== 0,
+      this.cuts,
+      origin,
+    );
     this.state = this.said.slice();
     for (const n of this.goneParts) this.state[n]! |= STATE.gone;
     const rows = Math.max(1, Math.ceil(this.state.length / ROW));
@@ -387,7 +411,11 @@ export class ModelStage {
     const sun = view.sun ?? { azimuth: 135, altitude: 40 };
     const azimuth = ((sun.azimuth ?? 135) * Math.PI) / 180;
     const altitude = ((sun.altitude ?? 40) * Math.PI) / 180;
-    (this.shared.sun!.value as THREE.Vector3).set(Math.sin(azimuth) * Math.cos(altitude), Math.cos(azimuth) * Math.cos(altitude), Math.sin(altitude));
+    (this.shared.sun!.value as THREE.Vector3).set(
+      Math.sin(azimuth) * Math.cos(altitude),
+      Math.cos(azimuth) * Math.cos(altitude),
+      Math.sin(altitude),
+    );
 
     const steps = (view.cuts ?? []).flatMap((cut) => stepsOf(cut)).slice(0, MOST_PLANES);
     const planes = this.shared.planes!.value as THREE.Vector4[];
@@ -435,8 +463,16 @@ export class ModelStage {
       // What lies at the very end of the model stays, whatever single precision makes of it.
       const slack = 1e-4 * this.radius;
       const o = this.head.origin;
-      (this.shared.boxLow!.value as THREE.Vector3).set(span.low[0] - o[0] - slack, span.low[1] - o[1] - slack, span.low[2] - o[2] - slack);
-      (this.shared.boxHigh!.value as THREE.Vector3).set(span.high[0] - o[0] + slack, span.high[1] - o[1] + slack, span.high[2] - o[2] + slack);
+      (this.shared.boxLow!.value as THREE.Vector3).set(
+        span.low[0] - o[0] - slack,
+        span.low[1] - o[1] - slack,
+        span.low[2] - o[2] - slack,
+      );
+      (this.shared.boxHigh!.value as THREE.Vector3).set(
+        span.high[0] - o[0] + slack,
+        span.high[1] - o[1] + slack,
+        span.high[2] - o[2] + slack,
+      );
     }
     this.openCuts();
     this.draw();
@@ -624,8 +660,13 @@ export class ModelStage {
     const o = this.head.origin;
     const add = (rows: readonly Vec[], size: number) => {
       if (!rows.length) return;
-      const geometry = new THREE.BufferGeometry().setFromPoints(rows.map((p) => new THREE.Vector3(p[0] - o[0], p[1] - o[1], p[2] - o[2])));
-      const dots = new THREE.Points(geometry, new THREE.PointsMaterial({ map: this.ring, size, sizeAttenuation: false, depthTest: false, transparent: true }));
+      const geometry = new THREE.BufferGeometry().setFromPoints(
+        rows.map((p) => new THREE.Vector3(p[0] - o[0], p[1] - o[1], p[2] - o[2])),
+      );
+      const dots = new THREE.Points(
+        geometry,
+        new THREE.PointsMaterial({ map: this.ring, size, sizeAttenuation: false, depthTest: false, transparent: true }),
+      );
       dots.frustumCulled = false;
       dots.renderOrder = 6;
       this.marks.add(dots);
@@ -690,7 +731,12 @@ export class ModelStage {
     const h = view.frame?.height ?? 297;
     const perMm = Math.min((width - 48) / w, (height - 48) / h);
     const o = this.head.origin;
-    const about = (row: number[]) => [row[0]!, row[1]!, row[2]!, row[3]! + row[0]! * o[0] + row[1]! * o[1] + row[2]! * o[2]];
+    const about = (row: number[]) => [
+      row[0]!,
+      row[1]!,
+      row[2]!,
+      row[3]! + row[0]! * o[0] + row[1]! * o[1] + row[2]! * o[2],
+    ];
     const [x, y, z, d] = [about(m[0]!), about(m[1]!), about(m[2]!), about(m[3]!)];
     const kx = (2 * perMm) / width;
     const ky = (-2 * perMm) / height;
@@ -723,7 +769,8 @@ export class ModelStage {
       const aside = Math.abs(normal.z) < 0.9 ? new THREE.Vector3(0, 0, 1) : new THREE.Vector3(0, 1, 0);
       const u = aside.clone().cross(normal).normalize();
       const v = normal.clone().cross(u);
-      const reach = (axis: THREE.Vector3) => Math.abs(axis.x) * half[0]! + Math.abs(axis.y) * half[1]! + Math.abs(axis.z) * half[2]!;
+      const reach = (axis: THREE.Vector3) =>
+        Math.abs(axis.x) * half[0]! + Math.abs(axis.y) * half[1]! + Math.abs(axis.z) * half[2]!;
       const foot = normal.clone().multiplyScalar(normal.dot(point));
       const corners = [
         [-1, -1],
@@ -745,7 +792,10 @@ export class ModelStage {
         run.normalize();
         for (let s = 0, k = 0; s < total; k++) {
           const mark = k % 2 ? dash * 0.18 : dash;
-          chain.push(corners[i]!.clone().addScaledVector(run, s), corners[i]!.clone().addScaledVector(run, Math.min(s + mark, total)));
+          chain.push(
+            corners[i]!.clone().addScaledVector(run, s),
+            corners[i]!.clone().addScaledVector(run, Math.min(s + mark, total)),
+          );
           s += mark + dash * 0.3;
         }
       }
@@ -767,7 +817,10 @@ export class ModelStage {
         );
       }
       const geometry = new THREE.BufferGeometry().setFromPoints(chain);
-      const ink = new THREE.LineBasicMaterial({ color: cut.role === "limit" ? "#6b635b" : "#b2472a", depthTest: false });
+      const ink = new THREE.LineBasicMaterial({
+        color: cut.role === "limit" ? "#6b635b" : "#b2472a",
+        depthTest: false,
+      });
       const lines = new THREE.LineSegments(geometry, ink);
       lines.frustumCulled = false;
       lines.renderOrder = 5;
@@ -784,9 +837,14 @@ export class ModelStage {
       const at = new THREE.Vector3(...step.point);
       const foot = at.clone().addScaledVector(way, -at.dot(way));
       const middle = origin.dot(way);
-      return [Math.max(step.from, middle - far), Math.min(step.to, middle + far)].map((s) => foot.clone().addScaledVector(way, s).setZ(origin.z).sub(origin));
+      return [Math.max(step.from, middle - far), Math.min(step.to, middle + far)].map((s) =>
+        foot.clone().addScaledVector(way, s).setZ(origin.z).sub(origin),
+      );
     });
-    const line = new THREE.Line(new THREE.BufferGeometry().setFromPoints(points), new THREE.LineBasicMaterial({ color: "#b2472a", depthTest: false }));
+    const line = new THREE.Line(
+      new THREE.BufferGeometry().setFromPoints(points),
+      new THREE.LineBasicMaterial({ color: "#b2472a", depthTest: false }),
+    );
     line.frustumCulled = false;
     line.renderOrder = 5;
     return line;
@@ -819,7 +877,9 @@ function withoutGraphics(): boolean {
   if (software === undefined) {
     const gl = document.createElement("canvas").getContext("webgl2");
     const about = gl?.getExtension("WEBGL_debug_renderer_info");
-    software = /swiftshader|llvmpipe|software|basic render/i.test(String(gl && about ? gl.getParameter(about.UNMASKED_RENDERER_WEBGL) : ""));
+    software = /swiftshader|llvmpipe|software|basic render/i.test(
+      String(gl && about ? gl.getParameter(about.UNMASKED_RENDERER_WEBGL) : ""),
+    );
     gl?.getExtension("WEBGL_lose_context")?.loseContext();
   }
   return software;
@@ -827,7 +887,13 @@ function withoutGraphics(): boolean {
 
 /** A picture with a pixel for each part. */
 function pictureOf(data: Uint8Array, rows: number): THREE.DataTexture {
-  const texture = new THREE.DataTexture(data as Uint8Array<ArrayBuffer>, ROW, rows, THREE.RGBAFormat, THREE.UnsignedByteType);
+  const texture = new THREE.DataTexture(
+    data as Uint8Array<ArrayBuffer>,
+    ROW,
+    rows,
+    THREE.RGBAFormat,
+    THREE.UnsignedByteType,
+  );
   texture.needsUpdate = true;
   return texture;
 }
@@ -857,8 +923,10 @@ function touches(c: number[], box: Box): boolean {
   const turn = Math.sign((c[2]! - c[0]!) * (c[5]! - c[1]!) - (c[4]! - c[0]!) * (c[3]! - c[1]!)) || 1;
   for (let k = 0; k < 6; k += 2) {
     const l = (k + 2) % 6;
-    const side = (x: number, y: number) => turn * ((c[l]! - c[k]!) * (y - c[k + 1]!) - (c[l + 1]! - c[k + 1]!) * (x - c[k]!));
-    if (side(box.x0, box.y0) < 0 && side(box.x1, box.y0) < 0 && side(box.x0, box.y1) < 0 && side(box.x1, box.y1) < 0) return false;
+    const side = (x: number, y: number) =>
+      turn * ((c[l]! - c[k]!) * (y - c[k + 1]!) - (c[l + 1]! - c[k + 1]!) * (x - c[k]!));
+    if (side(box.x0, box.y0) < 0 && side(box.x1, box.y0) < 0 && side(box.x0, box.y1) < 0 && side(box.x1, box.y1) < 0)
+      return false;
   }
   return true;
 }

@@ -23,7 +23,13 @@ type Found = {
   rooms: number;
 };
 
-export const UNITS: Record<Units, string> = { m: "metres", cm: "centimetres", mm: "millimetres", ft: "feet", in: "inches" };
+export const UNITS: Record<Units, string> = {
+  m: "metres",
+  cm: "centimetres",
+  mm: "millimetres",
+  ft: "feet",
+  in: "inches",
+};
 
 /** What is known of a study whose next version is brought. */
 type Known = Pick<Study, "slug" | "model">;
@@ -94,8 +100,21 @@ export function Bring({ study, onDone }: { study?: Known; onDone?: (number: numb
               : `Lay it here, or choose it: ${formats.join(", ")}, or a study that was packed. Materials and pictures come along when they are chosen together with it.`}
           </p>
         </div>
-        <input ref={input} id="model-file" type="file" multiple className="sr-only" aria-label="Model file" onChange={(e) => void send(e.target.files)} />
-        <button type="button" className="act shrink-0" disabled={open || sending} onClick={() => input.current?.click()}>
+        <input
+          ref={input}
+          id="model-file"
+          type="file"
+          multiple
+          className="sr-only"
+          aria-label="Model file"
+          onChange={(e) => void send(e.target.files)}
+        />
+        <button
+          type="button"
+          className="act shrink-0"
+          disabled={open || sending}
+          onClick={() => input.current?.click()}
+        >
           Choose a file…
         </button>
       </div>
@@ -150,7 +169,8 @@ function Accept({ job, study, onDone }: { job: Job; study?: Known; onDone: (numb
   const [name, setName] = useState(found.name);
   const choices = useChoices();
   // The next version most likely comes as the one before did, unless it would be of quite another size.
-  const alike = study !== undefined && likeBefore(study, Math.max(...found.size), choices?.units[study.model.units] ?? 1);
+  const alike =
+    study !== undefined && likeBefore(study, Math.max(...found.size), choices?.units[study.model.units] ?? 1);
   const [units, setUnits] = useState<Units>(alike ? (study.model.units as Units) : found.units);
   const [up, setUp] = useState(alike ? (study.model.up as "z" | "y") : found.up);
   const [said, setSaid] = useState("");
@@ -161,7 +181,9 @@ function Accept({ job, study, onDone }: { job: Job; study?: Known; onDone: (numb
   const joins = is === BESIDE;
   const per = choices?.units[units] ?? 1;
   const [x, y, z] = found.size;
-  const metres = (up === "z" ? [x, y, z] : [x, z, y]).map((v) => (v * per).toLocaleString("en", { maximumSignificantDigits: 4 }));
+  const metres = (up === "z" ? [x, y, z] : [x, z, y]).map((v) =>
+    (v * per).toLocaleString("en", { maximumSignificantDigits: 4 }),
+  );
   const accept = async () => {
     setSaid("");
     try {
@@ -201,7 +223,13 @@ function Accept({ job, study, onDone }: { job: Job; study?: Known; onDone: (numb
             <label className="label" htmlFor="study-name">
               Name of the study
             </label>
-            <input id="study-name" className="field mb-3 w-full text-[16px]" value={name} maxLength={120} onChange={(e) => setName(e.target.value)} />
+            <input
+              id="study-name"
+              className="field mb-3 w-full text-[16px]"
+              value={name}
+              maxLength={120}
+              onChange={(e) => setName(e.target.value)}
+            />
           </>
         )}
         {study && (
@@ -221,7 +249,12 @@ function Accept({ job, study, onDone }: { job: Job; study?: Known; onDone: (numb
             }}
           />
         )}
-        <Choice label="Units of the file" value={units} options={(Object.keys(UNITS) as Units[]).map((u) => ({ value: u, label: UNITS[u] }))} onChange={setUnits} />
+        <Choice
+          label="Units of the file"
+          value={units}
+          options={(Object.keys(UNITS) as Units[]).map((u) => ({ value: u, label: UNITS[u] }))}
+          onChange={setUnits}
+        />
         <Choice
           label="Up in the file"
           value={up}
@@ -240,7 +273,12 @@ function Accept({ job, study, onDone }: { job: Job; study?: Known; onDone: (numb
         <div className="row">
           <span>It holds</span>
           <span>
-            {[count(found.parts, "part"), count(found.materials, "material"), count(found.triangles, "triangle"), ...(found.rooms ? [count(found.rooms, "room")] : [])].join(", ")}
+            {[
+              count(found.parts, "part"),
+              count(found.materials, "material"),
+              count(found.triangles, "triangle"),
+              ...(found.rooms ? [count(found.rooms, "room")] : []),
+            ].join(", ")}
           </span>
         </div>
         {found.notes.map((note) => (

@@ -11,7 +11,11 @@ import { Bring } from "./Bring";
 /** All studies, and the way to bring a model. */
 export function HomePage() {
   const studies = useQuery({ queryKey: ["studies"], queryFn: () => answered<StudyRow[]>(http.GET("/api/studies")) });
-  const about = useQuery({ queryKey: ["about"], queryFn: () => answered<{ version: string }>(http.GET("/api/about")), staleTime: Infinity });
+  const about = useQuery({
+    queryKey: ["about"],
+    queryFn: () => answered<{ version: string }>(http.GET("/api/about")),
+    staleTime: Infinity,
+  });
   const [removing, setRemoving] = useState<StudyRow | null>(null);
   const queries = useQueryClient();
   useEffect(() => {
@@ -60,7 +64,12 @@ export function HomePage() {
                     ? `${study.views} ${study.views === 1 ? "view" : "views"} · ${study.model.parts.toLocaleString("en")} parts · ${study.model.triangles.toLocaleString("en")} triangles`
                     : "cannot be shown as it is"}
                 </span>
-                <button type="button" className="plain" aria-label={`Remove ${study.name}`} onClick={() => setRemoving(study)}>
+                <button
+                  type="button"
+                  className="plain"
+                  aria-label={`Remove ${study.name}`}
+                  onClick={() => setRemoving(study)}
+                >
                   Remove
                 </button>
               </p>
@@ -88,7 +97,10 @@ export function HomePage() {
 }
 
 function StudyPicture({ study }: { study: StudyRow }) {
-  const { src } = usePicture(study.first_view ? `/api/studies/${study.slug}/views/${study.first_view}/picture` : null, { method: "POST", every: 700 });
+  const { src } = usePicture(study.first_view ? `/api/studies/${study.slug}/views/${study.first_view}/picture` : null, {
+    method: "POST",
+    every: 700,
+  });
   return (
     <span className="flex aspect-[1.414] w-full items-center justify-center bg-sheet outline outline-1 outline-hairline">
       {src ? (

@@ -1,4 +1,6 @@
-"""What people wear: one module each, found by being here. A module's ``GARMENT`` has a name, a label, and what makes it of a body."""
+"""What people wear: one module each, found by being here.
+A module's ``GARMENT`` has a name, a label, and what makes it of a body.
+"""
 
 from __future__ import annotations
 
@@ -36,4 +38,6 @@ class Garment:
 
 
 #: Each garment by its name, from the skin outwards.
-GARMENTS: Catalogue[Garment] = Catalogue(lambda: constants_in(__name__, "GARMENT"), lambda g: g.name, lambda g: (g.order, g.name))
+GARMENTS: Catalogue[Garment] = Catalogue(
+    lambda: constants_in(__name__, "GARMENT"), lambda g: g.name, lambda g: (g.order, g.name)
+)

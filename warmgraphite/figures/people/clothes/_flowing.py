@@ -11,10 +11,13 @@ __all__ = ["hanging_rings"]
 
 
 def hanging_rings(
-    body: Skeleton, until: float, ease: float, flare: float, folds: float, chance: np.random.Generator, around: int = 18, top: float = 0.0
+    body: Skeleton, until: float, ease: float, flare: float, folds: float, chance: np.random.Generator,
+    around: int = 18, top: float = 0.0
 ) -> NDArray[np.float64]:  # fmt: skip
-    """Rings (R, around, 3) round both legs from the hips down, ``until`` that share of the leg (0.5 is the knee). ``flare`` is how many metres
-    wider the hem is, ``folds`` how deep those at the hem are; their first point lies to the right."""
+    """Rings (R, around, 3) round both legs from the hips down, ``until`` that share of the leg (0.5 is the knee).
+    ``flare`` is how many metres wider the hem is, ``folds`` how deep those at the hem are; their first point lies to
+    the right.
+    """
     build, unit = body.build, body.build.stature
     stout = build.girth**0.7
     side = body.turns["hip"] @ np.array([1.0, 0, 0])
@@ -28,7 +31,9 @@ def hanging_rings(
             hip, knee, ankle = body.hips[k], body.knees[k], body.ankles[k]
             at = hip + (knee - hip) * min(share * 2, 1) + (ankle - knee) * max(share * 2 - 1, 0)
             middles.append(at)
-            radii.append(float(np.interp(share, [0, 0.3, 0.5, 0.75, 1], [0.058, 0.05, 0.038, 0.036, 0.03])) * unit * stout)
+            radii.append(
+                float(np.interp(share, [0, 0.3, 0.5, 0.75, 1], [0.058, 0.05, 0.038, 0.036, 0.03])) * unit * stout
+            )
         left, right = middles
         middle, gap = (left + right) / 2, right - left
         # Down along the legs; as they are sat on, ahead first and then down.
@@ -48,5 +53,7 @@ def hanging_rings(
         deep = abs(gap @ front) / 2 + max(radii) * 1.05 + ease + flare * 0.75 * hang**1.4
         deep = max(deep, 0.055 * unit * stout + ease)
         waves = 1 + folds * hang**2 * np.sin(count * angle + phase)
-        rings.append(middle + (np.cos(angle) * wide * waves)[:, None] * across + (np.sin(angle) * deep * waves)[:, None] * front)
+        rings.append(
+            middle + (np.cos(angle) * wide * waves)[:, None] * across + (np.sin(angle) * deep * waves)[:, None] * front
+        )
     return np.array(rings)

@@ -33,7 +33,10 @@ def _make(body: Skeleton, wear: Wear) -> list[Piece]:
     quarter = around // 4
     bib = _front(in_up, out_up, quarter - around // 8, quarter + around // 8)
     lap = _front(
-        np.concatenate([in_up[-3:], in_low]), np.concatenate([out_up[-3:], out_low]), quarter - around // 5, quarter + around // 5
+        np.concatenate([in_up[-3:], in_low]),
+        np.concatenate([out_up[-3:], out_low]),
+        quarter - around // 5,
+        quarter + around // 5,
     )
     return [Piece.of("apron", wear.colour, bib, lap)]
 

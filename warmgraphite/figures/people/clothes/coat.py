@@ -31,7 +31,8 @@ def _make(body: Skeleton, wear: Wear) -> list[Piece]:
     chest, unit = body.turns["chest"], body.build.stature
     low = body.neck + chest @ np.array([0, 0.012 * unit, -0.022 * unit])
     collar = limb(
-        np.array([low, low + chest @ np.array([0, 0.002, 0.026 * unit])]), np.array([0.047, 0.040]) * unit, np.array([0.045, 0.038]) * unit,
+        np.array([low, low + chest @ np.array([0, 0.002, 0.026 * unit])]), np.array([0.047, 0.040]) * unit,
+        np.array([0.045, 0.038]) * unit,
         chest @ np.array([1.0, 0, 0]), 14,
     )  # fmt: skip
     return [Piece.of("coat", wear.colour, united(cloth, collar))]

@@ -15,7 +15,10 @@ def _make(body: Skeleton, wear: Wear) -> list[Piece]:
     middle = body.neck + chest @ np.array([0, 0.006 * unit, 0.006 * unit])
     angle = np.linspace(0, 2 * np.pi, 15)
     ring = (
-        np.column_stack([0.042 * np.cos(angle), 0.044 * np.sin(angle), 0.010 * np.cos(2 * angle) - 0.008 * np.sin(angle)]) * unit
+        np.column_stack(
+            [0.042 * np.cos(angle), 0.044 * np.sin(angle), 0.010 * np.cos(2 * angle) - 0.008 * np.sin(angle)]
+        )
+        * unit
     )
     thick = np.full(15, 0.021 * unit)
     side = 1 if wear.chance.random() < 0.5 else -1

@@ -30,13 +30,18 @@ def _make(body: Skeleton, wear: Wear) -> list[Piece]:
         (0.02, -0.03),
     ):
         wave = np.where(np.arange(16) % 2 == 0, 1.0, 1 - 0.055 * r / 0.53)
-        rings.append(np.column_stack([r * wave * np.cos(angle), r * wave * np.sin(angle), z + 0.03 * (1 - wave)]) * unit)
+        rings.append(
+            np.column_stack([r * wave * np.cos(angle), r * wave * np.sin(angle), z + 0.03 * (1 - wave)]) * unit
+        )
     side = np.cross(way, [0, 1.0, 0])
     side /= np.linalg.norm(side)
     turn = np.column_stack([side, np.cross(way, side), way])
     cloth = loft(np.array(rings) @ turn.T + top)
     thin = np.full(3, 0.008)
-    return [Piece.of("umbrella", wear.colour, cloth, crease=40.0), Piece.of("stick", "#5c5248", limb(stick, thin, thin, side, 6))]
+    return [
+        Piece.of("umbrella", wear.colour, cloth, crease=40.0),
+        Piece.of("stick", "#5c5248", limb(stick, thin, thin, side, 6)),
+    ]
 
 
 GARMENT = Garment("umbrella", "Umbrella", _make, frozenset(), 9)

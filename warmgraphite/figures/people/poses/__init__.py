@@ -1,4 +1,6 @@
-"""Poses: one module for each family, found by being here. A pose makes a posture of a build, of what it touches and of chance."""
+"""Poses: one module for each family, found by being here.
+A pose makes a posture of a build, of what it touches and of chance.
+"""
 
 from __future__ import annotations
 
@@ -23,8 +25,11 @@ USUAL: dict[str, float] = {"ground": 0.0, "seat": 0.44, "rail": 1.0, "top": 0.86
 
 @dataclass(frozen=True)
 class Pose:
-    """One pose. ``posture`` is asked with the build, the height in metres of what it touches, and chance; ``things`` are what is held, pushed
-    or sat on that belongs to it. ``ages`` are those it is natural for; ``leaves`` garments that get in its way."""
+    """One pose.
+    ``posture`` is asked with the build, the height in metres of what it touches, and chance; ``things`` are what is
+    held, pushed or sat on that belongs to it. ``ages`` are those it is natural for; ``leaves`` garments that get in its
+    way.
+    """
 
     name: str
     label: str
@@ -57,7 +62,9 @@ def _poses() -> list[Pose]:
 POSES: Catalogue[Pose] = Catalogue(_poses, lambda p: p.name)
 
 
-def pose(name: str, label: str, group: str, **more: object) -> Callable[[Callable[..., Posture]], Callable[..., Posture]]:
+def pose(
+    name: str, label: str, group: str, **more: object
+) -> Callable[[Callable[..., Posture]], Callable[..., Posture]]:
     """Make a pose of the function that gives its posture."""
 
     def keep(made: Callable[..., Posture]) -> Callable[..., Posture]:

@@ -27,12 +27,20 @@ def seated(b: Build, seat: float, chance: Chance, *, crossed: bool | None = None
     if crossed:
         right = Foot(-0.09, forward + 0.20, 0.20 * u + lift, -6, 28, real=True)
     return Posture(
-        feet=(left, right), hands=LAP, seat=seat, pelvis=(-8.0, 0.0, 0.0), spine=(13.0, 0.0, float(chance.uniform(-8, 8))),
+        feet=(left, right), hands=LAP, seat=seat, pelvis=(-8.0, 0.0, 0.0),
+        spine=(13.0, 0.0, float(chance.uniform(-8, 8))),
         head=(0.0, 0.0, float(chance.uniform(-24, 24))), knees=(0.25, -0.3 if crossed else 0.3),
     )  # fmt: skip
 
 
-@pose("sitting", "Sitting on a chair", "sitting", touches="seat", things=lambda _b, fits, _c: chair_under(fits), brings_seat=True)
+@pose(
+    "sitting",
+    "Sitting on a chair",
+    "sitting",
+    touches="seat",
+    things=lambda _b, fits, _c: chair_under(fits),
+    brings_seat=True,
+)
 def sitting(b: Build, fits: float, chance: Chance) -> Posture:
     return seated(b, fits, chance)
 
@@ -54,7 +62,8 @@ def on_ground(b: Build, _fits: float, chance: Chance) -> Posture:
     back = Hand((0.27, -0.27, 0.13), "ground", elbow=(0.5, -1.0, 0.0))
     knee = Hand((-0.05, 0.38, -0.24), elbow=(0.8, -0.2, -0.8))
     return Posture(
-        feet=(Foot(-0.10, 0.42, 0.0, 8, 0), Foot(0.16, 0.62, 0.0, 20, -14)), hands=(knee, back), seat=0.0, pelvis=(-24, 0, 0),
+        feet=(Foot(-0.10, 0.42, 0.0, 8, 0), Foot(0.16, 0.62, 0.0, 20, -14)), hands=(knee, back), seat=0.0,
+        pelvis=(-24, 0, 0),
         spine=(16, 2, float(chance.uniform(-6, 6))), head=(8, 0, float(chance.uniform(-20, 20))), knees=(0.2, 0.5),
     )  # fmt: skip
 
@@ -62,11 +71,18 @@ def on_ground(b: Build, _fits: float, chance: Chance) -> Posture:
 @pose("reading", "Reading, sitting", "sitting", touches="seat", things=lambda body, _f, _c: book(body))
 def reading(b: Build, fits: float, chance: Chance) -> Posture:
     hands = both(Hand((-0.095, 0.29, -0.26), elbow=(0.6, -0.5, -0.8), grip=True))
-    return seated(b, fits, chance, crossed=b.age > 14).changed(hands=hands, spine=(14.0, 0.0, 0.0), head=(24.0, 0.0, 0.0))
+    return seated(b, fits, chance, crossed=b.age > 14).changed(
+        hands=hands, spine=(14.0, 0.0, 0.0), head=(24.0, 0.0, 0.0)
+    )
 
 
 @pose(
-    "at a table", "Sitting at a table", "sitting", touches="seat", things=lambda _b, fits, _c: chair_under(fits), brings_seat=True
+    "at a table",
+    "Sitting at a table",
+    "sitting",
+    touches="seat",
+    things=lambda _b, fits, _c: chair_under(fits),
+    brings_seat=True,
 )
 def at_table(b: Build, fits: float, chance: Chance) -> Posture:
     top = 0.30 * b.unit + fits
@@ -90,6 +106,7 @@ def in_wheelchair(b: Build, _fits: float, chance: Chance) -> Posture:
     u = b.unit
     hands = both(Hand((0.29 * u, 0.06 * u, 0.60), "ground", elbow=(0.7, -1.0, 0.2), real=True, grip=True))
     return Posture(
-        feet=(Foot(-0.09, 0.50, 0.11, 4, 0, real=True), Foot(0.09, 0.50, 0.11, 4, 0, real=True)), hands=hands, seat=0.50, pelvis=(-10, 0, 0),
+        feet=(Foot(-0.09, 0.50, 0.11, 4, 0, real=True), Foot(0.09, 0.50, 0.11, 4, 0, real=True)), hands=hands,
+        seat=0.50, pelvis=(-10, 0, 0),
         spine=(14, 0, 0), head=(-2, 0, float(chance.uniform(-15, 15))), knees=(0.1, 0.1),
     )  # fmt: skip

@@ -50,7 +50,9 @@ def hands_behind(_b: Build, _fits: float, chance: Chance) -> Posture:
         Hand((-0.10, -0.165, -0.42), elbow=(0.9, -0.5, 0), grip=True),
     )
     return base.changed(
-        hands=(left, right), head=(-5.0, 2.0, float(chance.uniform(-25, 25))), spine=(-5.0, base.spine[1] * 0.5, base.spine[2])
+        hands=(left, right),
+        head=(-5.0, 2.0, float(chance.uniform(-25, 25))),
+        spine=(-5.0, base.spine[1] * 0.5, base.spine[2]),
     )
 
 
@@ -93,7 +95,8 @@ def waving(_b: Build, _fits: float, chance: Chance) -> Posture:
 def photographing(_b: Build, _fits: float, _chance: Chance) -> Posture:
     hands = both(Hand((0.055, 0.165, -0.065), "head", elbow=(0.7, 0.15, -1.0), grip=True))
     return Posture(
-        feet=(Foot(-0.10, 0.10, 0, 12), Foot(0.11, -0.06, 0, 30)), hands=hands, hips=(0.02, 0.0), pelvis=(0, 2, -10), spine=(-4, -2, 8),
+        feet=(Foot(-0.10, 0.10, 0, 12), Foot(0.11, -0.06, 0, 30)), hands=hands, hips=(0.02, 0.0), pelvis=(0, 2, -10),
+        spine=(-4, -2, 8),
         head=(0, 0, 4),
     )  # fmt: skip
 
@@ -101,7 +104,9 @@ def photographing(_b: Build, _fits: float, _chance: Chance) -> Posture:
 @pose("on the telephone", "On the telephone", "standing", things=lambda body, _f, _c: telephone(body))
 def on_telephone(_b: Build, _fits: float, chance: Chance) -> Posture:
     ear = Hand((0.085, 0.045, -0.085), "head", elbow=(0.8, 0.35, -1.0), grip=True)
-    return at_ease(0, chance).changed(hands=(Hand((-0.17, 0.15, -0.30), elbow=(0.8, 0.0, -0.6)), ear), head=(7.0, 5.0, 12.0))
+    return at_ease(0, chance).changed(
+        hands=(Hand((-0.17, 0.15, -0.30), elbow=(0.8, 0.0, -0.6)), ear), head=(7.0, 5.0, 12.0)
+    )
 
 
 @pose("reading standing", "Reading, standing", "standing", things=lambda body, _f, _c: book(body))
@@ -130,7 +135,8 @@ def on_rail(b: Build, fits: float, chance: Chance) -> Posture:
         Hand((-0.05, 0.50 * u, fits + 0.075), "ground", elbow=(1.0, 0.1, -0.5), real=True),
     )
     return Posture(
-        feet=(Foot(-0.12, -0.02, 0, 16), Foot(0.08, 0.12, 0.02, 10, 8)), hands=hands, hips=(-0.02, -0.10), pelvis=(lean * 0.35, -3, 4), spine=(lean * 0.62, 0, -6),
+        feet=(Foot(-0.12, -0.02, 0, 16), Foot(0.08, 0.12, 0.02, 10, 8)), hands=hands, hips=(-0.02, -0.10),
+        pelvis=(lean * 0.35, -3, 4), spine=(lean * 0.62, 0, -6),
         head=(-10, 2, float(chance.uniform(-28, 28))), stands=0,
     )  # fmt: skip
 

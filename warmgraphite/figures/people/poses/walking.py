@@ -27,7 +27,8 @@ def stride(long: float, side: int, swing: float = 1.0) -> Posture:
     # The arm goes ahead that the leg does not.
     hands = (fore, back) if side else (back, fore)
     return Posture(
-        feet=feet, hands=hands, hips=(s * 0.008, 0.02), pelvis=(3.0, s * 1.5, s * 7.0 * swing), spine=(2.0, -s * 1.0, -s * 13.0 * swing),
+        feet=feet, hands=hands, hips=(s * 0.008, 0.02), pelvis=(3.0, s * 1.5, s * 7.0 * swing),
+        spine=(2.0, -s * 1.0, -s * 13.0 * swing),
         head=(1.0, 0.0, s * 5.0 * swing), bend=0.005, stands=side,
     )  # fmt: skip
 
@@ -41,8 +42,13 @@ def walking(_b: Build, _fits: float, chance: Chance) -> Posture:
 @pose("strolling", "Strolling", "going")
 def strolling(_b: Build, _fits: float, chance: Chance) -> Posture:
     found = stride(float(chance.uniform(0.34, 0.46)), int(chance.integers(2)), 0.35)
-    behind = (Hand((-0.12, -0.175, -0.40), elbow=(0.9, -0.5, 0)), Hand((-0.10, -0.165, -0.42), elbow=(0.9, -0.5, 0), grip=True))
-    return found.changed(head=(4.0, 0.0, float(chance.uniform(-30, 30))), **({"hands": behind} if chance.random() < 0.5 else {}))
+    behind = (
+        Hand((-0.12, -0.175, -0.40), elbow=(0.9, -0.5, 0)),
+        Hand((-0.10, -0.165, -0.42), elbow=(0.9, -0.5, 0), grip=True),
+    )
+    return found.changed(
+        head=(4.0, 0.0, float(chance.uniform(-30, 30))), **({"hands": behind} if chance.random() < 0.5 else {})
+    )
 
 
 @pose("hurrying", "Hurrying", "going")
@@ -76,7 +82,13 @@ def climbing(b: Build, fits: float, chance: Chance) -> Posture:
         else (Hand((0.05, 0.22, -0.46), elbow=(0.4, -1, 0)), Hand((0.06, -0.12, -0.51), elbow=(0.4, -1, 0)))
     )
     return Posture(
-        feet=feet, hands=hands, hips=(s * 0.015, 0.07), pelvis=(8, 0, s * 5), spine=(7, 0, -s * 8), head=(2, 0, 0), bend=0.02
+        feet=feet,
+        hands=hands,
+        hips=(s * 0.015, 0.07),
+        pelvis=(8, 0, s * 5),
+        spine=(7, 0, -s * 8),
+        head=(2, 0, 0),
+        bend=0.02,
     )
 
 
@@ -92,11 +104,15 @@ def carrying_pot(_b: Build, _fits: float, chance: Chance) -> Posture:
     return stride(0.36, int(chance.integers(2)), 0.25).changed(hands=hands, spine=(-3, 0, 0), head=(8, 0, 0))
 
 
-@pose("carrying a board", "Carrying a board of ware", "carrying", things=lambda body, _f, chance: ware_board(body, chance))
+@pose(
+    "carrying a board", "Carrying a board of ware", "carrying", things=lambda body, _f, chance: ware_board(body, chance)
+)
 def carrying_board(_b: Build, _fits: float, chance: Chance) -> Posture:
     hold = Hand((0.015, 0.10, 0.055), elbow=(0.4, 0.35, -1.0))
     steady = Hand((0.02, 0.08, -0.50), elbow=(0.5, -1.0, 0.0))
-    return stride(0.46, 0, 0.3).changed(hands=(steady, hold), spine=(0, -3, 0), head=(0, -4, float(chance.uniform(0, 12))))
+    return stride(0.46, 0, 0.3).changed(
+        hands=(steady, hold), spine=(0, -3, 0), head=(0, -4, float(chance.uniform(0, 12)))
+    )
 
 
 @pose(

@@ -38,7 +38,9 @@ def at_other_wheel(b: Build, fits: float, chance: Chance) -> Posture:
     return at_wheel(b, fits, chance)
 
 
-@pose("wedging", "Wedging clay on a bench", "working", touches="top", things=lambda body, fits, _c: clay_under(body, fits))
+@pose(
+    "wedging", "Wedging clay on a bench", "working", touches="top", things=lambda body, fits, _c: clay_under(body, fits)
+)
 def wedging(b: Build, fits: float, _chance: Chance) -> Posture:
     u = b.unit
     lean = float(np.clip((1.18 - fits / u) * 75, 14, 48))
@@ -47,7 +49,8 @@ def wedging(b: Build, fits: float, _chance: Chance) -> Posture:
         Hand((0.075, 0.43 * u, fits + 0.13), "ground", elbow=(0.9, -0.4, 0.1), real=True),
     )
     return Posture(
-        feet=(Foot(-0.10, 0.10, 0, 8), Foot(0.11, -0.24, 0, 14, 22)), hands=hands, hips=(0, -0.08), pelvis=(lean * 0.4, 0, 4), spine=(lean * 0.75, 0, -4),
+        feet=(Foot(-0.10, 0.10, 0, 8), Foot(0.11, -0.24, 0, 14, 22)), hands=hands, hips=(0, -0.08),
+        pelvis=(lean * 0.4, 0, 4), spine=(lean * 0.75, 0, -4),
         head=(14, 0, 0), stands=0, bend=0.02,
     )  # fmt: skip
 
@@ -61,7 +64,8 @@ def at_bench(b: Build, fits: float, chance: Chance) -> Posture:
     )
     lean = float(np.clip((1.12 - fits / u) * 42, 3, 30))
     return Posture(
-        feet=(Foot(-0.11, 0.03, 0, 14), Foot(0.07, -0.03, 0, 10)), hands=hands, hips=(0.02, -0.03), pelvis=(lean * 0.3, -3, 3), spine=(lean * 0.8, 3, -5),
+        feet=(Foot(-0.11, 0.03, 0, 14), Foot(0.07, -0.03, 0, 10)), hands=hands, hips=(0.02, -0.03),
+        pelvis=(lean * 0.3, -3, 3), spine=(lean * 0.8, 3, -5),
         head=(20, 0, float(chance.uniform(-10, 6))), stands=1,
     )  # fmt: skip
 
@@ -73,7 +77,8 @@ def sweeping(_b: Build, _fits: float, _chance: Chance) -> Posture:
         Hand((0.10, 0.34, -0.42), elbow=(0.7, -0.8, 0.0), grip=True),
     )
     return Posture(
-        feet=(Foot(-0.09, 0.24, 0, 12), Foot(0.12, -0.16, 0, 26, 10)), hands=hands, hips=(0, 0.04), pelvis=(8, 0, -10), spine=(14, 0, -14), head=(16, 0, 8),
+        feet=(Foot(-0.09, 0.24, 0, 12), Foot(0.12, -0.16, 0, 26, 10)), hands=hands, hips=(0, 0.04), pelvis=(8, 0, -10),
+        spine=(14, 0, -14), head=(16, 0, 8),
         bend=0.03, stands=0,
     )  # fmt: skip
 
@@ -82,7 +87,8 @@ def sweeping(_b: Build, _fits: float, _chance: Chance) -> Posture:
 def crouching(_b: Build, _fits: float, chance: Chance) -> Posture:
     hands = (Hand((-0.02, 0.40, -0.36), elbow=(0.8, -0.4, -0.5)), Hand((0.0, 0.42, -0.30), elbow=(0.8, -0.3, -0.6)))
     return Posture(
-        feet=(Foot(-0.11, 0.12, 0, 14, 14), Foot(0.12, -0.16, 0, 10, 44)), hands=hands, seat=0.24, hips=(0, -0.12), pelvis=(14, 0, 0), spine=(26, 0, 0),
+        feet=(Foot(-0.11, 0.12, 0, 14, 14), Foot(0.12, -0.16, 0, 10, 44)), hands=hands, seat=0.24, hips=(0, -0.12),
+        pelvis=(14, 0, 0), spine=(26, 0, 0),
         head=(-6, 0, float(chance.uniform(-12, 12))), knees=(0.5, 0.35),
     )  # fmt: skip
 
@@ -91,7 +97,8 @@ def crouching(_b: Build, _fits: float, chance: Chance) -> Posture:
 def loading(_b: Build, _fits: float, _chance: Chance) -> Posture:
     hands = both(Hand((-0.08, 0.43, -0.10), elbow=(0.7, -0.3, -0.9), grip=True))
     return Posture(
-        feet=(Foot(-0.09, 0.22, 0, 8), Foot(0.10, -0.18, 0, 16, 16)), hands=hands, hips=(0, 0.05), pelvis=(12, 0, 0), spine=(20, 0, 4), head=(-4, 0, 0),
+        feet=(Foot(-0.09, 0.22, 0, 8), Foot(0.10, -0.18, 0, 16, 16)), hands=hands, hips=(0, 0.05), pelvis=(12, 0, 0),
+        spine=(20, 0, 4), head=(-4, 0, 0),
         bend=0.03, stands=0,
     )  # fmt: skip
 
@@ -100,7 +107,8 @@ def loading(_b: Build, _fits: float, _chance: Chance) -> Posture:
 def lifting(b: Build, _fits: float, _chance: Chance) -> Posture:
     hands = both(Hand((0.095 * b.unit, 0.36 * b.unit, 0.42), "ground", elbow=(0.8, -0.4, -0.2), real=True, grip=True))
     return Posture(
-        feet=(Foot(-0.15, 0.08, 0, 16), Foot(0.15, -0.06, 0, 18)), hands=hands, hips=(0, -0.24), bend=0.16, pelvis=(34, 0, 0), spine=(30, 0, 0),
+        feet=(Foot(-0.15, 0.08, 0, 16), Foot(0.15, -0.06, 0, 18)), hands=hands, hips=(0, -0.24), bend=0.16,
+        pelvis=(34, 0, 0), spine=(30, 0, 0),
         head=(-14, 0, 0), knees=(0.4, 0.4),
     )  # fmt: skip
 
@@ -108,6 +116,8 @@ def lifting(b: Build, _fits: float, _chance: Chance) -> Posture:
 @pose("reaching", "Reaching up to a shelf", "working")
 def reaching(_b: Build, _fits: float, _chance: Chance) -> Posture:
     return Posture(
-        feet=(Foot(-0.08, -0.04, 0, 10, 18), Foot(0.08, 0.06, 0, 8, 12)), hands=(Hand((0.05, 0.22, -0.30), elbow=(0.8, -0.6, -0.4)), Hand((0.0, 0.27, 0.44), elbow=(0.7, 0.3, -0.6), grip=True)),
+        feet=(Foot(-0.08, -0.04, 0, 10, 18), Foot(0.08, 0.06, 0, 8, 12)),
+        hands=(Hand((0.05, 0.22, -0.30), elbow=(0.8, -0.6, -0.4)),
+            Hand((0.0, 0.27, 0.44), elbow=(0.7, 0.3, -0.6), grip=True)),
         spine=(-4, -5, 6), head=(-16, 0, -4),
     )  # fmt: skip

@@ -22,7 +22,9 @@ def _own(ask: Growth, habit: Habit) -> list[Piece]:
         path = np.column_stack([x, np.full(len(z), 0.025), z])
         if len(path) > 3:
             stems.append(
-                limb(path[::3], np.full(len(path[::3]), 0.014), np.full(len(path[::3]), 0.014), np.array([1.0, 0, 0]), 3)
+                limb(
+                    path[::3], np.full(len(path[::3]), 0.014), np.full(len(path[::3]), 0.014), np.array([1.0, 0, 0]), 3
+                )
             )
         full = 1 if ask.season == "bare" else int(ask.of(7, 5, 4, 2))
         for _ in range(full):

@@ -15,4 +15,6 @@ def _own(ask: Growth, habit: Habit) -> list[Piece]:
     return [Piece.of("leaves", colour, body, heads, crease=WHOLE, receives=False)]
 
 
-HABIT = Habit("grasses", "Grasses", "low", 0.9, spread=0.9, own=_own, slow=1.5, leaf={"spring": "#b6bd88", "summer": "#adb083"})
+HABIT = Habit(
+    "grasses", "Grasses", "low", 0.9, spread=0.9, own=_own, slow=1.5, leaf={"spring": "#b6bd88", "summer": "#adb083"}
+)

@@ -39,8 +39,11 @@ def _own(ask: Growth, habit: Habit) -> list[Piece]:
     leaves = lobes(at, face, chance.normal(size=at.shape), lobe * chance.uniform(0.75, 1.25, len(at)), 1.2, chance, 5)
     inner = box((-long / 2 + 0.03, -deep / 2 + 0.03, 0), (long / 2 - 0.03, deep / 2 - 0.03, high - 0.03))
     return [
-        Piece.of("leaves", colour, leaves, crease=WHOLE, receives=False), Piece.of("inside", colour, inner, crease=SHARP, receives=False),
+        Piece.of("leaves", colour, leaves, crease=WHOLE, receives=False),
+        Piece.of("inside", colour, inner, crease=SHARP, receives=False),
     ]  # fmt: skip
 
 
-HABIT = Habit("hedge", "Clipped hedge", "shrubs", 1.4, spread=2.0, own=_own, slow=6.0, evergreen=True, leaf={"summer": "#7f8e6b"})
+HABIT = Habit(
+    "hedge", "Clipped hedge", "shrubs", 1.4, spread=2.0, own=_own, slow=6.0, evergreen=True, leaf={"summer": "#7f8e6b"}
+)

@@ -12,9 +12,14 @@ from warmgraphite.figures.planting.habit import Growth, Habit, foliage_colour
 def _own(ask: Growth, habit: Habit) -> list[Piece]:
     chance, half = ask.chance, ask.spread / 2
     count = int(ask.of(70, 34, 24, 12) * ask.density)
-    low, tall = tuft(ask, count, half, 0.6 * ask.height, 0.02, 0.5), tuft(ask, count // 5, half, 1.1 * ask.height, 0.014, 0.25)
+    low, tall = (
+        tuft(ask, count, half, 0.6 * ask.height, 0.02, 0.5),
+        tuft(ask, count // 5, half, 1.1 * ask.height, 0.014, 0.25),
+    )
     flowers = max(count // 7, 2)
-    spots = np.column_stack([chance.uniform(-half, half, (flowers, 2)) * 0.8, chance.uniform(0.6, 1.0, flowers) * ask.height])
+    spots = np.column_stack(
+        [chance.uniform(-half, half, (flowers, 2)) * 0.8, chance.uniform(0.6, 1.0, flowers) * ask.height]
+    )
     heads = lobes(
         spots,
         np.add(chance.normal(0, 0.3, spots.shape), (0, 0, 1.0)),
@@ -35,7 +40,11 @@ def _own(ask: Growth, habit: Habit) -> list[Piece]:
             receives=False,
         )
     ]
-    return out if ask.season in ("bare", "autumn") else [*out, Piece.of("flowers", bloom, heads, crease=WHOLE, receives=False)]
+    return (
+        out
+        if ask.season in ("bare", "autumn")
+        else [*out, Piece.of("flowers", bloom, heads, crease=WHOLE, receives=False)]
+    )
 
 
 HABIT = Habit(

@@ -32,7 +32,10 @@ def _own(ask: Growth, habit: Habit) -> list[Piece]:
     colour = foliage_colour(habit, ask.season, chance)
     if chance.random() < 0.35:
         blades = tuft(ask, 26, 0.5 * r, 0.62 * high, 0.03, 0.5)
-        return [*found, Piece.of("leaves", colour, (blades[0] + [0, 0, 0.88 * tall], blades[1]), crease=WHOLE, receives=False)]
+        return [
+            *found,
+            Piece.of("leaves", colour, (blades[0] + [0, 0, 0.88 * tall], blades[1]), crease=WHOLE, receives=False),
+        ]
     spots = chance.normal(0, 1, (9, 3)) * [0.42 * r, 0.42 * r, 0.11 * high] + [0, 0, 0.72 * high]
     leaves = over_clumps(
         spots,
@@ -48,4 +51,6 @@ def _own(ask: Growth, habit: Habit) -> list[Piece]:
     return [*found, Piece.of("leaves", colour, leaves, crease=WHOLE, receives=False)]
 
 
-HABIT = Habit("pot", "In a pot", "low", 0.95, spread=0.6, own=_own, slow=2.0, evergreen=True, leaf={"summer": "#8e9d74"})
+HABIT = Habit(
+    "pot", "In a pot", "low", 0.95, spread=0.6, own=_own, slow=2.0, evergreen=True, leaf={"summer": "#8e9d74"}
+)

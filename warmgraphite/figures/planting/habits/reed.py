@@ -39,5 +39,13 @@ def _own(ask: Growth, habit: Habit) -> list[Piece]:
 
 
 HABIT = Habit(
-    "reed", "Reed", "low", 1.8, spread=0.5, own=_own, slow=1.5, wades=True, leaf={"spring": "#b2b684", "summer": "#a4a878"}
+    "reed",
+    "Reed",
+    "low",
+    1.8,
+    spread=0.5,
+    own=_own,
+    slow=1.5,
+    wades=True,
+    leaf={"spring": "#b2b684", "summer": "#a4a878"},
 )

@@ -9,7 +9,13 @@ import { middleOf, usePainting } from "./windows";
 type Place = [number, number];
 
 /** A stroke as it is being laid, in the colour of what is selected: every place once, however often the brush goes over it. */
-function lay(canvas: HTMLCanvasElement, path: Place[], density: number, scale: number, brush: { size: number; softness: number; strength: number; erases: boolean }) {
+function lay(
+  canvas: HTMLCanvasElement,
+  path: Place[],
+  density: number,
+  scale: number,
+  brush: { size: number; softness: number; strength: number; erases: boolean },
+) {
   const pen = canvas.getContext("2d")!;
   pen.clearRect(0, 0, canvas.width, canvas.height);
   if (!path.length) return;
@@ -50,7 +56,9 @@ export function BrushLayer({ editing, mask, scale, width, height }: Props) {
   });
   const show = () => {
     cancelAnimationFrame(frame.current);
-    frame.current = requestAnimationFrame(() => canvas.current && lay(canvas.current, path.current, density, scale, brush));
+    frame.current = requestAnimationFrame(
+      () => canvas.current && lay(canvas.current, path.current, density, scale, brush),
+    );
   };
   const placeOn = (e: React.PointerEvent): Place => {
     const box = canvas.current!.getBoundingClientRect();
@@ -82,7 +90,18 @@ export function BrushLayer({ editing, mask, scale, width, height }: Props) {
     return () => window.removeEventListener("keydown", keys);
   }, []);
   const ring = (size: number, dash: string) =>
-    over && <circle cx={over[0]} cy={over[1]} r={size / 2} fill="none" stroke="var(--color-graphite)" strokeWidth="1.1" strokeDasharray={dash} vectorEffect="non-scaling-stroke" />;
+    over && (
+      <circle
+        cx={over[0]}
+        cy={over[1]}
+        r={size / 2}
+        fill="none"
+        stroke="var(--color-graphite)"
+        strokeWidth="1.1"
+        strokeDasharray={dash}
+        vectorEffect="non-scaling-stroke"
+      />
+    );
   return (
     <div
       className="absolute inset-0 z-[4] cursor-none touch-none"
@@ -108,8 +127,17 @@ export function BrushLayer({ editing, mask, scale, width, height }: Props) {
       }}
       onPointerLeave={() => setOver(null)}
     >
-      <canvas ref={canvas} width={Math.round(width * scale * density)} height={Math.round(height * scale * density)} className="h-full w-full" />
-      <svg className="pointer-events-none absolute inset-0 h-full w-full overflow-visible" viewBox={`0 0 ${width} ${height}`} aria-hidden>
+      <canvas
+        ref={canvas}
+        width={Math.round(width * scale * density)}
+        height={Math.round(height * scale * density)}
+        className="h-full w-full"
+      />
+      <svg
+        className="pointer-events-none absolute inset-0 h-full w-full overflow-visible"
+        viewBox={`0 0 ${width} ${height}`}
+        aria-hidden
+      >
         {ring(brush.size, "")}
         {ring(brush.size * (1 - brush.softness), "2 3")}
       </svg>
@@ -122,10 +150,41 @@ export function BrushStrip() {
   const { mask, size, softness, strength, erases, set } = usePainting();
   if (!mask) return null;
   return (
-    <div className="absolute inset-x-0 bottom-9 z-[5] flex items-end gap-6 bg-desk px-6 text-xs [&>div]:w-40" role="group" aria-label="Brush">
-      <DimensionLine label="Size" unit="mm" digits={0} min={1} max={120} step={1} value={size} onChange={(v) => set({ size: v })} />
-      <DimensionLine label="Softness" unit="%" digits={0} min={0} max={100} step={1} value={softness * 100} onChange={(v) => set({ softness: v / 100 })} />
-      <DimensionLine label="Strength" unit="%" digits={0} min={5} max={100} step={1} value={strength * 100} onChange={(v) => set({ strength: v / 100 })} />
+    <div
+      className="absolute inset-x-0 bottom-9 z-[5] flex items-end gap-6 bg-desk px-6 text-xs [&>div]:w-40"
+      role="group"
+      aria-label="Brush"
+    >
+      <DimensionLine
+        label="Size"
+        unit="mm"
+        digits={0}
+        min={1}
+        max={120}
+        step={1}
+        value={size}
+        onChange={(v) => set({ size: v })}
+      />
+      <DimensionLine
+        label="Softness"
+        unit="%"
+        digits={0}
+        min={0}
+        max={100}
+        step={1}
+        value={softness * 100}
+        onChange={(v) => set({ softness: v / 100 })}
+      />
+      <DimensionLine
+        label="Strength"
+        unit="%"
+        digits={0}
+        min={5}
+        max={100}
+        step={1}
+        value={strength * 100}
+        onChange={(v) => set({ strength: v / 100 })}
+      />
       <button type="button" className="line-act mb-2" aria-pressed={erases} onClick={() => set({ erases: !erases })}>
         {erases ? "Takes paint off" : "Lays paint on"}
       </button>

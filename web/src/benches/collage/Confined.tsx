@@ -5,7 +5,15 @@ import { Choice } from "../../shared/controls";
 import { useParts } from "../model/parts";
 
 /** What a trace is confined to: all, a kept region by its name, a part set, what is selected in the drawing, or these together. */
-export function Confined({ editing, trace, onChange }: { editing: Editing; trace: Trace; onChange: (where: Query | null) => void }) {
+export function Confined({
+  editing,
+  trace,
+  onChange,
+}: {
+  editing: Editing;
+  trace: Trace;
+  onChange: (where: Query | null) => void;
+}) {
   const selection = useRegions((s) => s.selection);
   const sets = Object.keys(useParts(editing.study).data?.sets ?? {});
   const regions = editing.study.document.regions ?? [];
@@ -14,7 +22,11 @@ export function Confined({ editing, trace, onChange }: { editing: Editing; trace
   const where = trace.where;
   const words = editing.study.sentences.traces?.[trace.id];
   const only = where?.kind === "match" ? where : null;
-  const bare = only && Object.entries(only).every(([k, v]) => k === "kind" || k === "sets" || v == null || (Array.isArray(v) && v.length === 0));
+  const bare =
+    only &&
+    Object.entries(only).every(
+      ([k, v]) => k === "kind" || k === "sets" || v == null || (Array.isArray(v) && v.length === 0),
+    );
   const now = !where
     ? "all"
     : where.kind === "kept"
@@ -40,7 +52,11 @@ export function Confined({ editing, trace, onChange }: { editing: Editing; trace
   };
   const chosen = selection?.found.query as Query | undefined;
   const act = (label: string, query: Query) => (
-    <button type="button" className="plain mr-3 text-xs font-semibold underline decoration-hairline underline-offset-4" onClick={() => onChange(query)}>
+    <button
+      type="button"
+      className="plain mr-3 text-xs font-semibold underline decoration-hairline underline-offset-4"
+      onClick={() => onChange(query)}
+    >
       {label}
     </button>
   );
@@ -52,7 +68,10 @@ export function Confined({ editing, trace, onChange }: { editing: Editing; trace
           {act(`Confine to what is selected: ${selection!.found.called}`, chosen)}
           {where && act("and that as well", { kind: "any", of: [where, chosen] } as Query)}
           {where && act("only where both are", { kind: "all", of: [where, chosen] } as Query)}
-          {act("but not there", (where ? { kind: "all", of: [where, { kind: "not", of: chosen }] } : { kind: "not", of: chosen }) as Query)}
+          {act(
+            "but not there",
+            (where ? { kind: "all", of: [where, { kind: "not", of: chosen }] } : { kind: "not", of: chosen }) as Query,
+          )}
         </p>
       )}
     </>

@@ -12,17 +12,32 @@ export function HandStrip({ editing }: { editing: Editing }) {
   if (!stock) return null;
   const over = async () => {
     const whole = asTrace(stock, editing.study.look.traces!);
-    await editing.act({ do: "pour_trace", label: `Lay ${whole.name}`.slice(0, 120), trace: whole as never, everywhere: everywhere.Collage });
+    await editing.act({
+      do: "pour_trace",
+      label: `Lay ${whole.name}`.slice(0, 120),
+      trace: whole as never,
+      everywhere: everywhere.Collage,
+    });
     choose({ kind: "trace", id: whole.id });
     lay();
   };
   return (
-    <div className="absolute inset-x-0 bottom-9 z-[5] flex items-baseline gap-4 bg-desk px-6 py-1 text-xs" aria-label="In the hand" role="group">
+    <div
+      className="absolute inset-x-0 bottom-9 z-[5] flex items-baseline gap-4 bg-desk px-6 py-1 text-xs"
+      aria-label="In the hand"
+      role="group"
+    >
       <span className="quiet">
-        {trace ? `${called}: tap on to grow it, tap again to take a region out; Esc lays it back.` : `${called} is in the hand: tap the drawing; Esc lays it back.`}
+        {trace
+          ? `${called}: tap on to grow it, tap again to take a region out; Esc lays it back.`
+          : `${called} is in the hand: tap the drawing; Esc lays it back.`}
       </span>
       {!trace && (
-        <button type="button" className="plain font-semibold underline decoration-hairline underline-offset-4" onClick={() => void over()}>
+        <button
+          type="button"
+          className="plain font-semibold underline decoration-hairline underline-offset-4"
+          onClick={() => void over()}
+        >
           Lay it over all
         </button>
       )}

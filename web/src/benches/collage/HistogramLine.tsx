@@ -14,7 +14,9 @@ export function HistogramLine({ editing }: { editing: Editing }) {
     enabled: ready,
     queryFn: async () =>
       (await answered<Histogram | undefined>(
-        http.GET("/api/studies/{slug}/histogram", { params: { path: { slug: study.slug }, query: { width: pixels, revision: study.revision } } }),
+        http.GET("/api/studies/{slug}/histogram", {
+          params: { path: { slug: study.slug }, query: { width: pixels, revision: study.revision } },
+        }),
       )) ?? null,
     placeholderData: (before) => before,
   }).data;
@@ -24,7 +26,10 @@ export function HistogramLine({ editing }: { editing: Editing }) {
   const most = Math.max(...tall, 1e-6);
   const place = (share: number) => share * 224;
   return (
-    <figure className="mt-3" aria-label={`Tones: a hundredth is darker than ${Math.round(found.darkest * 100)} %, a hundredth lighter than ${Math.round(found.lightest * 100)} %`}>
+    <figure
+      className="mt-3"
+      aria-label={`Tones: a hundredth is darker than ${Math.round(found.darkest * 100)} %, a hundredth lighter than ${Math.round(found.lightest * 100)} %`}
+    >
       <svg viewBox="0 0 224 58" className="block w-full" aria-hidden>
         <path
           d={`M0 44${tall.map((t, k) => `L${(k / tall.length) * 224} ${44 - (t / most) * 42}L${((k + 1) / tall.length) * 224} ${44 - (t / most) * 42}`).join("")}L224 44Z`}
@@ -32,7 +37,12 @@ export function HistogramLine({ editing }: { editing: Editing }) {
         />
         <path d="M0 48H224" stroke="var(--color-graphite)" strokeWidth="1" />
         {[found.darkest, found.lightest].map((at) => (
-          <path key={at} d={`M${place(at) - 4} 53L${place(at) + 4} 43`} stroke="var(--color-sanguine)" strokeWidth="2" />
+          <path
+            key={at}
+            d={`M${place(at) - 4} 53L${place(at) + 4} 43`}
+            stroke="var(--color-sanguine)"
+            strokeWidth="2"
+          />
         ))}
       </svg>
       <figcaption className="quiet text-xs">

@@ -14,7 +14,13 @@ import { ownFigure, useStanding } from "./figures/standing";
 import { free, versionOf } from "./stock";
 import { StockSwatch } from "./StockSwatch";
 
-type Said = { name?: string; real_width?: number; endless?: "in rows" | "strewn" | "patches"; evened?: number; corners?: [number, number][] };
+type Said = {
+  name?: string;
+  real_width?: number;
+  endless?: "in rows" | "strewn" | "patches";
+  evened?: number;
+  corners?: [number, number][];
+};
 
 const GOES_ON = [
   { value: "strewn", label: "strewn, without order" },
@@ -40,7 +46,17 @@ export function usePictures(): OwnPicture[] | undefined {
 }
 
 /** Pictures of one's own: dropped in, given their real width, taken into the hand like all of the stock. */
-export function Pictures({ editing, desk, dropped, onTaken }: { editing: Editing; desk: Desk | undefined; dropped: File[]; onTaken: () => void }) {
+export function Pictures({
+  editing,
+  desk,
+  dropped,
+  onTaken,
+}: {
+  editing: Editing;
+  desk: Desk | undefined;
+  dropped: File[];
+  onTaken: () => void;
+}) {
   const { everywhere, choose } = useScreen();
   const input = useRef<HTMLInputElement>(null);
   const queries = useQueryClient();
@@ -65,7 +81,11 @@ export function Pictures({ editing, desk, dropped, onTaken }: { editing: Editing
         await fresh();
         setSetting(digest);
       } catch (error) {
-        setSaid(error instanceof Refused ? error.message : `“${file.name}” could not be sent; see whether ./run demo is still running.`);
+        setSaid(
+          error instanceof Refused
+            ? error.message
+            : `“${file.name}” could not be sent; see whether ./run demo is still running.`,
+        );
       }
     }
     setTaking("");
@@ -92,7 +112,12 @@ export function Pictures({ editing, desk, dropped, onTaken }: { editing: Editing
           " ",
         ),
       };
-      await editing.act({ do: "pour_trace", label: `Lay ${trace.name}`.slice(0, 120), trace: trace as never, everywhere: everywhere.Collage });
+      await editing.act({
+        do: "pour_trace",
+        label: `Lay ${trace.name}`.slice(0, 120),
+        trace: trace as never,
+        everywhere: everywhere.Collage,
+      });
       choose({ kind: "trace", id: trace.id });
       setSetting(null);
     } catch (error) {
@@ -102,7 +127,12 @@ export function Pictures({ editing, desk, dropped, onTaken }: { editing: Editing
   const photograph = async () => {
     setSaid("");
     try {
-      const sent = await answered<Job>(http.POST("/api/studies/{slug}/photographs", { params: { path: { slug: editing.study.slug } }, body: { seed: 1 + pictures.length } }));
+      const sent = await answered<Job>(
+        http.POST("/api/studies/{slug}/photographs", {
+          params: { path: { slug: editing.study.slug } },
+          body: { seed: 1 + pictures.length },
+        }),
+      );
       const { digest } = (await finished(sent, setJob)).result as { digest: string };
       await fresh();
       setSetting(digest);
@@ -114,7 +144,9 @@ export function Pictures({ editing, desk, dropped, onTaken }: { editing: Editing
   return (
     <div>
       {pictures.length === 0 && !taking && (
-        <p className="quiet mb-2 text-xs">None yet. Drop one here: PNG, JPEG, WebP, SVG or PDF, of brick, bark, plaster, grass; a body as GLB …</p>
+        <p className="quiet mb-2 text-xs">
+          None yet. Drop one here: PNG, JPEG, WebP, SVG or PDF, of brick, bark, plaster, grass; a body as GLB …
+        </p>
       )}
       <ul className="grid grid-cols-2 gap-x-2 gap-y-1.5">
         {pictures.map((p) => (
@@ -126,7 +158,11 @@ export function Pictures({ editing, desk, dropped, onTaken }: { editing: Editing
                 title={`${p.name}: take it, and click where it stands`}
                 onClick={() => useStanding.getState().take(ownFigure(p))}
               >
-                <img src={`/api/pictures/${p.digest}/picture`} alt="" className="block h-[54px] w-full bg-sheet object-contain outline outline-1 outline-[#d5c9b5]" />
+                <img
+                  src={`/api/pictures/${p.digest}/picture`}
+                  alt=""
+                  className="block h-[54px] w-full bg-sheet object-contain outline outline-1 outline-[#d5c9b5]"
+                />
                 <span className="block truncate pt-0.5 text-xs">{p.name}</span>
               </button>
             ) : (
@@ -152,7 +188,12 @@ export function Pictures({ editing, desk, dropped, onTaken }: { editing: Editing
         aria-label="Picture file"
         onChange={(e) => void take([...(e.target.files ?? [])])}
       />
-      <button type="button" className="line-act mt-2 w-full text-xs" disabled={!!taking} onClick={() => input.current?.click()}>
+      <button
+        type="button"
+        className="line-act mt-2 w-full text-xs"
+        disabled={!!taking}
+        onClick={() => input.current?.click()}
+      >
         {taking ? `Taking in ${taking} …` : "Take a picture in …"}
       </button>
       <button
@@ -174,17 +215,37 @@ export function Pictures({ editing, desk, dropped, onTaken }: { editing: Editing
           {said}
         </p>
       )}
-      {chosen && <Lies key={chosen.digest} picture={chosen} onDone={() => setSetting(null)} onChanged={fresh} onLay={(kind) => lay(chosen, kind)} />}
+      {chosen && (
+        <Lies
+          key={chosen.digest}
+          picture={chosen}
+          onDone={() => setSetting(null)}
+          onChanged={fresh}
+          onLay={(kind) => lay(chosen, kind)}
+        />
+      )}
     </div>
   );
 }
 
 /** How a picture lies from now on: what of it is taken, how wide that is, how it goes on. */
-function Lies({ picture, onDone, onChanged, onLay }: { picture: OwnPicture; onDone: () => void; onChanged: () => Promise<void>; onLay: (kind: Otherwise) => Promise<void> }) {
+function Lies({
+  picture,
+  onDone,
+  onChanged,
+  onLay,
+}: {
+  picture: OwnPicture;
+  onDone: () => void;
+  onChanged: () => Promise<void>;
+  onLay: (kind: Otherwise) => Promise<void>;
+}) {
   const trace = picture.item.trace as unknown as Required<Said>;
   const change = async (body: Said) => {
     try {
-      await answered(http.PATCH("/api/pictures/{digest}", { params: { path: { digest: picture.digest } }, body: body as never }));
+      await answered(
+        http.PATCH("/api/pictures/{digest}", { params: { path: { digest: picture.digest } }, body: body as never }),
+      );
     } catch (error) {
       toast.error(error instanceof Refused ? error.message : "That could not be kept; try it again.");
     }
@@ -201,14 +262,27 @@ function Lies({ picture, onDone, onChanged, onLay }: { picture: OwnPicture; onDo
   };
   if (picture.tall)
     return (
-      <Leaf open onClose={onDone} title={picture.name} about={`A body, ${picture.tall.toFixed(2)} m tall. It stands in the model and is drawn like all of it.`}>
-        <img src={`/api/pictures/${picture.digest}/picture`} alt={picture.name} className="mx-auto mb-2 block h-60 w-60" />
+      <Leaf
+        open
+        onClose={onDone}
+        title={picture.name}
+        about={`A body, ${picture.tall.toFixed(2)} m tall. It stands in the model and is drawn like all of it.`}
+      >
+        <img
+          src={`/api/pictures/${picture.digest}/picture`}
+          alt={picture.name}
+          className="mx-auto mb-2 block h-60 w-60"
+        />
         <TextField label="Name" value={picture.name} onChange={(name) => void change({ name })} />
         <div className="mt-6 flex justify-end gap-3">
           <button type="button" className="line-act" onClick={() => void remove()}>
             Take it out of the stock
           </button>
-          <button type="button" className="act" onClick={() => (useStanding.getState().take(ownFigure(picture)), onDone())}>
+          <button
+            type="button"
+            className="act"
+            onClick={() => (useStanding.getState().take(ownFigure(picture)), onDone())}
+          >
             Stand it as a figure
           </button>
         </div>
@@ -231,13 +305,40 @@ function Lies({ picture, onDone, onChanged, onLay }: { picture: OwnPicture; onDo
         onChange={(corners) => void change({ corners })}
       />
       <TextField label="Name" value={picture.name} onChange={(name) => void change({ name })} />
-      <NumberField label="Real width of that" unit="m" digits={3} min={0.002} max={1000} value={trace.real_width} onChange={(real_width) => void change({ real_width })} />
-      <Choice label="Goes on" value={trace.endless} options={GOES_ON} onChange={(endless) => void change({ endless })} />
-      <DimensionLine label="Evened out" unit="%" digits={0} min={0} max={100} step={1} value={trace.evened * 100} onChange={(v) => void change({ evened: Math.round(v) / 100 })} />
+      <NumberField
+        label="Real width of that"
+        unit="m"
+        digits={3}
+        min={0.002}
+        max={1000}
+        value={trace.real_width}
+        onChange={(real_width) => void change({ real_width })}
+      />
+      <Choice
+        label="Goes on"
+        value={trace.endless}
+        options={GOES_ON}
+        onChange={(endless) => void change({ endless })}
+      />
+      <DimensionLine
+        label="Evened out"
+        unit="%"
+        digits={0}
+        min={0}
+        max={100}
+        step={1}
+        value={trace.evened * 100}
+        onChange={(v) => void change({ evened: Math.round(v) / 100 })}
+      />
       <p className="mt-4 flex flex-wrap gap-x-3 gap-y-1 text-xs" role="group" aria-label="Lay it otherwise">
         <span className="quiet">Or lay it as</span>
         {[...OTHERWISE, ...(picture.at_scale ? [FLAT] : [])].map(([kind, words]) => (
-          <button key={kind} type="button" className="plain font-semibold underline decoration-hairline underline-offset-4" onClick={() => void onLay(kind)}>
+          <button
+            key={kind}
+            type="button"
+            className="plain font-semibold underline decoration-hairline underline-offset-4"
+            onClick={() => void onLay(kind)}
+          >
             {words}
           </button>
         ))}

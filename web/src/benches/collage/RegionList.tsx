@@ -9,12 +9,19 @@ export function RegionList({ editing }: { editing: Editing }) {
   const [naming, setNaming] = useState<string | null>(null);
   const regions = editing.study.document.regions ?? [];
   const act = (action: "rename" | "remove", region_id: string, name = "") =>
-    void editing.act(action === "rename" ? { do: "rename_region", label: "Rename region", region_id, name } : { do: "remove_region", label: "Remove region", region_id });
+    void editing.act(
+      action === "rename"
+        ? { do: "rename_region", label: "Rename region", region_id, name }
+        : { do: "remove_region", label: "Remove region", region_id },
+    );
   return (
     <>
       <h2 className="mt-6">Regions</h2>
       {regions.length === 0 && (
-        <p className="quiet mt-1 text-xs">Click in the drawing to select a region; more clicks mean more of it. Keep one under a name and it is found again in every view.</p>
+        <p className="quiet mt-1 text-xs">
+          Click in the drawing to select a region; more clicks mean more of it. Keep one under a name and it is found
+          again in every view.
+        </p>
       )}
       <ul>
         {regions.map((region) => {
@@ -38,7 +45,12 @@ export function RegionList({ editing }: { editing: Editing }) {
                   }}
                 />
               ) : (
-                <button type="button" className="plain min-w-0 flex-1 truncate py-1" aria-pressed={picked} onClick={() => choose(picked ? null : region.id)}>
+                <button
+                  type="button"
+                  className="plain min-w-0 flex-1 truncate py-1"
+                  aria-pressed={picked}
+                  onClick={() => choose(picked ? null : region.id)}
+                >
                   {region.name}
                 </button>
               )}

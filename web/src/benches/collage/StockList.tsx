@@ -6,7 +6,17 @@ import { FigureStock } from "./figures/FigureStock";
 import { Pictures } from "./Pictures";
 import { StockSwatch } from "./StockSwatch";
 
-const GROUPS = ["washes", "textures", "figures", "backdrops", "pictures", "tones", "adjustments", "gestures", "sheets"] as const;
+const GROUPS = [
+  "washes",
+  "textures",
+  "figures",
+  "backdrops",
+  "pictures",
+  "tones",
+  "adjustments",
+  "gestures",
+  "sheets",
+] as const;
 const SAYS: Record<(typeof GROUPS)[number], string> = {
   washes: "Take one, and tap what it shall be laid on.",
   textures: "At their true size, lying on the faces you tap.",
@@ -59,7 +69,9 @@ export function StockList({ editing, desk }: { editing: Editing; desk: Desk | un
         ))}
       </div>
       <p className="quiet my-1.5 text-xs">{SAYS[group]}</p>
-      {group === "pictures" && <Pictures editing={editing} desk={desk} dropped={dropped} onTaken={() => setDropped([])} />}
+      {group === "pictures" && (
+        <Pictures editing={editing} desk={desk} dropped={dropped} onTaken={() => setDropped([])} />
+      )}
       {group === "figures" && <FigureStock editing={editing} />}
       {sorts.map((sort) => (
         <div key={sort}>

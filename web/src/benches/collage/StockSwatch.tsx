@@ -13,7 +13,12 @@ export function StockSwatch({ item, editing, version }: { item: StockItem; editi
     if (held) return lay();
     if (item.pours) return takeStock(item);
     const trace = asTrace(item, editing.study.look.traces!);
-    await editing.act({ do: "pour_trace", label: `Lay ${trace.name}`.slice(0, 120), trace: trace as never, everywhere: everywhere.Collage });
+    await editing.act({
+      do: "pour_trace",
+      label: `Lay ${trace.name}`.slice(0, 120),
+      trace: trace as never,
+      everywhere: everywhere.Collage,
+    });
     choose({ kind: "trace", id: trace.id });
   };
   return (
@@ -32,7 +37,9 @@ export function StockSwatch({ item, editing, version }: { item: StockItem; editi
         draggable={false}
         className={`block aspect-[1.6] w-full bg-sheet object-cover outline ${held ? "outline-2 outline-sanguine" : "outline-1 outline-[#d5c9b5]"}`}
       />
-      <span className={`block truncate pt-0.5 text-[11px] ${held ? "font-semibold text-sanguine" : ""}`}>{item.label}</span>
+      <span className={`block truncate pt-0.5 text-[11px] ${held ? "font-semibold text-sanguine" : ""}`}>
+        {item.label}
+      </span>
     </button>
   );
 }

@@ -5,7 +5,13 @@ import { BackdropHandles } from "./BackdropHandles";
 import { TwoPointHandles } from "./TwoPointHandles";
 import { WindowHandles } from "./WindowHandles";
 
-export type HandleProps = { editing: Editing; desk: Desk | undefined; trace: Trace; scale: number; place: (event: { clientX: number; clientY: number }) => [number, number] };
+export type HandleProps = {
+  editing: Editing;
+  desk: Desk | undefined;
+  trace: Trace;
+  scale: number;
+  place: (event: { clientX: number; clientY: number }) => [number, number];
+};
 
 /** What of the chosen trace is moved where it lies on the drawing. */
 export function TraceHandles(props: HandleProps) {
@@ -14,7 +20,9 @@ export function TraceHandles(props: HandleProps) {
   return (
     <>
       {"horizon" in places && <BackdropHandles key={props.trace.id} {...props} everywhere={everywhere} />}
-      {"two points" in places && <TwoPointHandles key={`points ${props.trace.id}`} {...props} everywhere={everywhere} />}
+      {"two points" in places && (
+        <TwoPointHandles key={`points ${props.trace.id}`} {...props} everywhere={everywhere} />
+      )}
       <WindowHandles {...props} />
     </>
   );

@@ -33,7 +33,8 @@ export function TraceSettings({ editing, desk }: { editing: Editing; desk: Desk 
   const form = choices?.traces.find((k) => k.kind === trace?.kind);
   if (!trace) return <p className="quiet">Choose a trace on the shelf, or take something from the stock.</p>;
   const own = trace as Trace & Record<string, unknown>;
-  const set = (label: string, field: string, value: unknown) => editing.look(label, [at(["traces", trace.id, field], value)], everywhere.Collage, `${trace.id}.${field}`);
+  const set = (label: string, field: string, value: unknown) =>
+    editing.look(label, [at(["traces", trace.id, field], value)], everywhere.Collage, `${trace.id}.${field}`);
   const place = traces.indexOf(trace);
   const remove = () => {
     editing.look(`Remove ${trace.name}`, [{ path: ["traces", trace.id], do: "drop" }], everywhere.Collage);
@@ -47,11 +48,28 @@ export function TraceSettings({ editing, desk }: { editing: Editing; desk: Desk 
     editing.look(`Move ${trace.name}`, [{ path: ["traces"], do: "order", value: order }], everywhere.Collage);
   };
   const takeUp = () => {
-    const item: StockItem = { id: `trace-${trace.id}`, group: "sheets", sort: "", label: trace.name, trace: trace as never, pours: true };
+    const item: StockItem = {
+      id: `trace-${trace.id}`,
+      group: "sheets",
+      sort: "",
+      label: trace.name,
+      trace: trace as never,
+      pours: true,
+    };
     takeStock(item, trace.id);
   };
   const toggle = (on: boolean, what: "alone" | "compare") =>
-    put({ alone: "", compare: null, [what]: on ? (what === "alone" ? trace.id : { without: trace.id, across: compare?.across ?? 0.5 }) : what === "alone" ? "" : null });
+    put({
+      alone: "",
+      compare: null,
+      [what]: on
+        ? what === "alone"
+          ? trace.id
+          : { without: trace.id, across: compare?.across ?? 0.5 }
+        : what === "alone"
+          ? ""
+          : null,
+    });
   const fields = (settings: Setting[]) =>
     settings
       .filter((s) => asked(s, own))
@@ -75,7 +93,11 @@ export function TraceSettings({ editing, desk }: { editing: Editing; desk: Desk 
           {remark}
         </p>
       ))}
-      <OnOff label="On the drawing" value={trace.on ?? true} onChange={(v) => set(`${trace.name} ${v ? "on" : "off"}`, "on", v)} />
+      <OnOff
+        label="On the drawing"
+        value={trace.on ?? true}
+        onChange={(v) => set(`${trace.name} ${v ? "on" : "off"}`, "on", v)}
+      />
       <DimensionLine
         label="Opacity"
         unit="%"
@@ -90,12 +112,28 @@ export function TraceSettings({ editing, desk }: { editing: Editing; desk: Desk 
         <Choice
           label="Blend"
           value={trace.blend ?? "normal"}
-          options={(choices?.blend_modes ?? [trace.blend ?? "normal"]).map((m) => ({ value: m, label: m.replaceAll("-", " ").replace("color", "colour") }))}
+          options={(choices?.blend_modes ?? [trace.blend ?? "normal"]).map((m) => ({
+            value: m,
+            label: m.replaceAll("-", " ").replace("color", "colour"),
+          }))}
           onChange={(v) => set(`${trace.name}: ${v}`, "blend", v)}
         />
       )}
-      {form?.confines && <Confined editing={editing} trace={trace} onChange={(where) => set(where ? `${trace.name} confined` : `${trace.name} on all`, "where", where)} />}
-      {form?.confines && <Windows editing={editing} desk={desk} trace={trace} onConfine={(where) => set(`${trace.name} confined`, "where", where)} />}
+      {form?.confines && (
+        <Confined
+          editing={editing}
+          trace={trace}
+          onChange={(where) => set(where ? `${trace.name} confined` : `${trace.name} on all`, "where", where)}
+        />
+      )}
+      {form?.confines && (
+        <Windows
+          editing={editing}
+          desk={desk}
+          trace={trace}
+          onConfine={(where) => set(`${trace.name} confined`, "where", where)}
+        />
+      )}
       {trace.where && form && fields(form.edges)}
       {form?.by_tones && <HistogramLine editing={editing} />}
       {form && <Fragment key={trace.kind}>{fields(form.settings)}</Fragment>}
@@ -106,22 +144,48 @@ export function TraceSettings({ editing, desk }: { editing: Editing; desk: Desk 
         placeholder="none"
         onChange={(v) => set(v ? `${trace.name} into “${v}”` : `${trace.name} by itself`, "bundle", v.slice(0, 60))}
       />
-      <div className="mt-4 flex flex-wrap gap-x-3 gap-y-2 text-xs" role="group" aria-label={`What to do with ${trace.name}`}>
+      <div
+        className="mt-4 flex flex-wrap gap-x-3 gap-y-2 text-xs"
+        role="group"
+        aria-label={`What to do with ${trace.name}`}
+      >
         {form?.confines && (
           <button type="button" className="line-act" onClick={takeUp}>
             Take it up and pour on
           </button>
         )}
-        <button type="button" className="line-act" aria-pressed={alone === trace.id} onClick={() => toggle(alone !== trace.id, "alone")}>
+        <button
+          type="button"
+          className="line-act"
+          aria-pressed={alone === trace.id}
+          onClick={() => toggle(alone !== trace.id, "alone")}
+        >
           {alone === trace.id ? "Seen alone" : "See it alone"}
         </button>
-        <button type="button" className="line-act" aria-pressed={compare?.without === trace.id} onClick={() => toggle(compare?.without !== trace.id, "compare")}>
+        <button
+          type="button"
+          className="line-act"
+          aria-pressed={compare?.without === trace.id}
+          onClick={() => toggle(compare?.without !== trace.id, "compare")}
+        >
           {compare?.without === trace.id ? "Comparing" : "Compare without it"}
         </button>
-        <button type="button" className="line-act" aria-label={`Lay ${trace.name} higher`} disabled={place === traces.length - 1} onClick={() => move(1)}>
+        <button
+          type="button"
+          className="line-act"
+          aria-label={`Lay ${trace.name} higher`}
+          disabled={place === traces.length - 1}
+          onClick={() => move(1)}
+        >
           Higher
         </button>
-        <button type="button" className="line-act" aria-label={`Lay ${trace.name} lower`} disabled={place === 0} onClick={() => move(-1)}>
+        <button
+          type="button"
+          className="line-act"
+          aria-label={`Lay ${trace.name} lower`}
+          disabled={place === 0}
+          onClick={() => move(-1)}
+        >
           Lower
         </button>
         <button type="button" className="line-act" onClick={remove}>

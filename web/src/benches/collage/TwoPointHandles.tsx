@@ -14,7 +14,9 @@ export function TwoPointHandles({ editing, trace, scale, place, everywhere }: Ha
   const [held, setHeld] = useState<{ k: number; to: Place } | null>(null);
   const points = own.onto.map((p, k) => (held?.k === k ? held.to : ([p[0] + x, p[1] + y] as Place)));
   const put = (k: number, to: Place) => {
-    const onto = own.onto.map((p, i) => (i === k ? [Math.round((to[0] - x) * 100) / 100, Math.round((to[1] - y) * 100) / 100] : p));
+    const onto = own.onto.map((p, i) =>
+      i === k ? [Math.round((to[0] - x) * 100) / 100, Math.round((to[1] - y) * 100) / 100] : p,
+    );
     editing.look(`Place ${trace.name}`, [at(["traces", trace.id, "onto"], onto)], everywhere, `${trace.id}.onto`);
   };
   return (

@@ -6,7 +6,13 @@ import { Grip } from "../../shared/Grip";
 import { type Disc, middleOf, placeOf, windowNames } from "./windows";
 
 type Place = [number, number];
-type Props = { editing: Editing; desk: Desk | undefined; trace: Trace; scale: number; place: (event: { clientX: number; clientY: number }) => Place };
+type Props = {
+  editing: Editing;
+  desk: Desk | undefined;
+  trace: Trace;
+  scale: number;
+  place: (event: { clientX: number; clientY: number }) => Place;
+};
 
 /** The discs of the chosen trace where they lie: moved by the middle, made larger at the rim, softened at the outer ring. */
 export function WindowHandles({ editing, desk, trace, scale, place }: Props) {
@@ -18,7 +24,11 @@ export function WindowHandles({ editing, desk, trace, scale, place }: Props) {
         .filter((d) => names.includes(d.name))
         .map((disc) => {
           const middle = placeOf(disc, view, desk?.world_to_frame);
-          return middle && <DiscHandles key={disc.id} editing={editing} disc={disc} middle={middle} scale={scale} place={place} />;
+          return (
+            middle && (
+              <DiscHandles key={disc.id} editing={editing} disc={disc} middle={middle} scale={scale} place={place} />
+            )
+          );
         })}
     </>
   );
@@ -27,7 +37,19 @@ export function WindowHandles({ editing, desk, trace, scale, place }: Props) {
 const ACROSS = { middle: "move", rim: "ew-resize", soft: "ew-resize" } as const;
 type Held = keyof typeof ACROSS;
 
-function DiscHandles({ editing, disc, middle, scale, place }: { editing: Editing; disc: Disc; middle: Place; scale: number; place: Props["place"] }) {
+function DiscHandles({
+  editing,
+  disc,
+  middle,
+  scale,
+  place,
+}: {
+  editing: Editing;
+  disc: Disc;
+  middle: Place;
+  scale: number;
+  place: Props["place"];
+}) {
   const view = editing.study.document.desk.view;
   const [held, setHeld] = useState<{ what: Held; at: Place } | null>(null);
   const outline = disc.outline ?? [];
@@ -35,18 +57,34 @@ function DiscHandles({ editing, disc, middle, scale, place }: { editing: Editing
   const now = {
     middle: held?.what === "middle" ? held.at : middle,
     radius: held?.what === "rim" ? Math.max(1, Math.hypot(held.at[0] - middle[0], held.at[1] - middle[1])) : reach,
-    softness: held?.what === "soft" ? Math.max(0, 2 * (Math.hypot(held.at[0] - middle[0], held.at[1] - middle[1]) - reach)) : (disc.softness ?? 10),
+    softness:
+      held?.what === "soft"
+        ? Math.max(0, 2 * (Math.hypot(held.at[0] - middle[0], held.at[1] - middle[1]) - reach))
+        : (disc.softness ?? 10),
   };
   const move = (to: Place) => {
     const [x, y] = middleOf(view);
-    editing.view(`Move “${disc.name}”`, [at(["discs", disc.id, "middle"], { kind: "paper", at: [to[0] - x, to[1] - y] })], `${disc.id}.middle`);
+    editing.view(
+      `Move “${disc.name}”`,
+      [at(["discs", disc.id, "middle"], { kind: "paper", at: [to[0] - x, to[1] - y] })],
+      `${disc.id}.middle`,
+    );
   };
   const set = (what: Held, to: Place) => {
     if (what === "middle") return move(to);
     const away = Math.hypot(to[0] - middle[0], to[1] - middle[1]);
     if (what === "soft")
-      return editing.view(`“${disc.name}” softer`, [at(["discs", disc.id, "softness"], Math.round(Math.max(0, 2 * (away - reach)) * 10) / 10)], `${disc.id}.softness`);
-    if (!outline.length) return editing.view(`“${disc.name}” larger`, [at(["discs", disc.id, "radius"], Math.round(Math.max(1, away) * 10) / 10)], `${disc.id}.radius`);
+      return editing.view(
+        `“${disc.name}” softer`,
+        [at(["discs", disc.id, "softness"], Math.round(Math.max(0, 2 * (away - reach)) * 10) / 10)],
+        `${disc.id}.softness`,
+      );
+    if (!outline.length)
+      return editing.view(
+        `“${disc.name}” larger`,
+        [at(["discs", disc.id, "radius"], Math.round(Math.max(1, away) * 10) / 10)],
+        `${disc.id}.radius`,
+      );
     const by = Math.max(0.05, away / Math.max(reach, 0.1));
     editing.view(
       `“${disc.name}” larger`,
@@ -115,7 +153,12 @@ function DiscHandles({ editing, disc, middle, scale, place }: { editing: Editing
         </>
       )}
       {handle("rim", [now.middle[0] + now.radius, now.middle[1]], "Size", now.radius)}
-      {handle("soft", [now.middle[0] + now.radius + now.softness / 2 + (now.softness < 14 / scale ? 14 / scale : 0), now.middle[1]], "Softness", now.softness)}
+      {handle(
+        "soft",
+        [now.middle[0] + now.radius + now.softness / 2 + (now.softness < 14 / scale ? 14 / scale : 0), now.middle[1]],
+        "Softness",
+        now.softness,
+      )}
       {handle("middle", now.middle, "Place", now.middle[0])}
     </g>
   );

@@ -17,12 +17,19 @@ export function versionOf(shown: unknown): string {
 
 /** The address of a stock item as it lies at the drawing's own scale. */
 export function sampleOf(item: StockItem, study: Study, version = ""): string {
-  const asked = new URLSearchParams({ width: String(SHOWN.width), height: String(SHOWN.height), scale: String(scaleOf(study)), pixels: "184", version });
+  const asked = new URLSearchParams({
+    width: String(SHOWN.width),
+    height: String(SHOWN.height),
+    scale: String(scaleOf(study)),
+    pixels: "184",
+    version,
+  });
   return `/api/stock/${item.id}/sample?${asked}`;
 }
 
 /** Words, or the same with a number, that are not taken yet. */
-export const free = (words: string, taken: string[], by = "-"): string => [words, ...taken.map((_, k) => `${words}${by}${k + 2}`)].find((w) => !taken.includes(w))!;
+export const free = (words: string, taken: string[], by = "-"): string =>
+  [words, ...taken.map((_, k) => `${words}${by}${k + 2}`)].find((w) => !taken.includes(w))!;
 
 /** A stock item as a trace of its own in a look. */
 export function asTrace(item: StockItem, traces: Trace[]): Trace {

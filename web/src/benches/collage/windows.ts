@@ -16,7 +16,14 @@ type Painting = {
 };
 
 /** The brush: what it paints on, and how. */
-export const usePainting = create<Painting>((set) => ({ mask: null, size: 20, softness: 0.6, strength: 1, erases: false, set: (some) => set(some) }));
+export const usePainting = create<Painting>((set) => ({
+  mask: null,
+  size: 20,
+  softness: 0.6,
+  strength: 1,
+  erases: false,
+  set: (some) => set(some),
+}));
 
 /** The names of discs and masks through which a query shows something. */
 export function windowNames(query: Query | null | undefined): string[] {
@@ -40,7 +47,11 @@ export function withoutWindow(query: Query | null | undefined, name: string): Qu
 }
 
 /** An id and a name that no other of a list has. */
-export function freshName(taken: readonly { id: string; name: string }[], id: string, name: string): { id: string; name: string } {
+export function freshName(
+  taken: readonly { id: string; name: string }[],
+  id: string,
+  name: string,
+): { id: string; name: string } {
   let number = taken.length + 1;
   while (taken.some((t) => t.id === `${id}-${number}` || t.name === `${name} ${number}`)) number += 1;
   return { id: `${id}-${number}`, name: `${name} ${number}` };
@@ -60,6 +71,8 @@ export function placeOf(disc: Disc, view: View, matrix: number[][] | null | unde
     return [x + (middle.at?.[0] ?? 0), y + (middle.at?.[1] ?? 0)];
   }
   if (!matrix) return null;
-  const [x, y, , w] = matrix.map((row) => row[0]! * middle.at[0] + row[1]! * middle.at[1] + row[2]! * middle.at[2] + row[3]!);
+  const [x, y, , w] = matrix.map(
+    (row) => row[0]! * middle.at[0] + row[1]! * middle.at[1] + row[2]! * middle.at[2] + row[3]!,
+  );
   return w! > 1e-9 ? [x! / w!, y! / w!] : null;
 }

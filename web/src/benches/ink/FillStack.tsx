@@ -10,7 +10,17 @@ import { calledFill, paperOf, scaleOf, usualFill } from "./fills";
 import { OwnTile } from "./OwnTile";
 
 /** The fills of a rule, the uppermost first; the one that is chosen with its settings. */
-export function FillStack({ editing, fills, cut, onChange }: { editing: Editing; fills: Fill[]; cut: boolean; onChange: (fills: Fill[], label: string) => void }) {
+export function FillStack({
+  editing,
+  fills,
+  cut,
+  onChange,
+}: {
+  editing: Editing;
+  fills: Fill[];
+  cut: boolean;
+  onChange: (fills: Fill[], label: string) => void;
+}) {
   const patterns = useChoices()?.ink.patterns ?? [];
   const [picked, setPicked] = useState(fills.length - 1);
   const chosen = Math.min(Math.max(picked, 0), fills.length - 1);
@@ -34,16 +44,33 @@ export function FillStack({ editing, fills, cut, onChange }: { editing: Editing;
         {fills
           .map((row, index) => (
             <li key={index} className="row" data-chosen={index === chosen}>
-              <button type="button" className="plain flex min-w-0 flex-1 items-center gap-2 text-left" aria-pressed={index === chosen} onClick={() => setPicked(index)}>
+              <button
+                type="button"
+                className="plain flex min-w-0 flex-1 items-center gap-2 text-left"
+                aria-pressed={index === chosen}
+                onClick={() => setPicked(index)}
+              >
                 <FillSwatch fill={row} scale={scale} width={58} height={22} paper={paperOf(editing.study)} />
                 <span className="min-w-0 truncate">{calledFill(row, patterns)}</span>
               </button>
               {index === chosen && (
                 <span className="flex gap-1 text-xs">
-                  <button type="button" className="plain px-0.5" aria-label="Lay this fill higher" disabled={index === fills.length - 1} onClick={() => move(index, 1)}>
+                  <button
+                    type="button"
+                    className="plain px-0.5"
+                    aria-label="Lay this fill higher"
+                    disabled={index === fills.length - 1}
+                    onClick={() => move(index, 1)}
+                  >
                     ↑
                   </button>
-                  <button type="button" className="plain px-0.5" aria-label="Lay this fill lower" disabled={index === 0} onClick={() => move(index, -1)}>
+                  <button
+                    type="button"
+                    className="plain px-0.5"
+                    aria-label="Lay this fill lower"
+                    disabled={index === 0}
+                    onClick={() => move(index, -1)}
+                  >
                     ↓
                   </button>
                   <button
@@ -67,7 +94,11 @@ export function FillStack({ editing, fills, cut, onChange }: { editing: Editing;
       </ol>
       {fills.length < 8 && (
         <p className="mt-1 flex gap-3 text-xs font-semibold">
-          <button type="button" className="plain underline decoration-hairline underline-offset-4" onClick={() => add(usualFill(undefined, cut))}>
+          <button
+            type="button"
+            className="plain underline decoration-hairline underline-offset-4"
+            onClick={() => add(usualFill(undefined, cut))}
+          >
             Add a flat
           </button>
           <button
@@ -105,14 +136,24 @@ export function FillStack({ editing, fills, cut, onChange }: { editing: Editing;
   );
 }
 
-type FormProps = { fill: Fill; cut: boolean; scale: number; patterns: Pattern[]; onChange: (fill: Fill, label: string) => void };
+type FormProps = {
+  fill: Fill;
+  cut: boolean;
+  scale: number;
+  patterns: Pattern[];
+  onChange: (fill: Fill, label: string) => void;
+};
 
 function FillForm(props: FormProps) {
   const { fill, onChange } = props;
   if (fill.kind === "hatch") return <HatchForm {...props} fill={fill} />;
   return (
     <div className="mt-3">
-      <ColourField label="Colour" value={fill.colour ?? "#2e2a27"} onChange={(v) => onChange({ ...fill, colour: v }, "Colour of a fill")} />
+      <ColourField
+        label="Colour"
+        value={fill.colour ?? "#2e2a27"}
+        onChange={(v) => onChange({ ...fill, colour: v }, "Colour of a fill")}
+      />
       <DimensionLine
         label="Opacity"
         unit="%"
@@ -172,7 +213,12 @@ function HatchForm({ fill, cut, scale, patterns, onChange }: FormProps & { fill:
               className={`plain outline ${p.name === fill.pattern ? "outline-2 outline-sanguine" : "outline-0"}`}
               onClick={() => set({ pattern: p.name, spacing: null, tile: null }, p.label)}
             >
-              <FillSwatch fill={{ ...(usualFill(p, cut) as Hatch), lies: "paper", weight: 0.1 }} scale={scale} width={50} height={34} />
+              <FillSwatch
+                fill={{ ...(usualFill(p, cut) as Hatch), lies: "paper", weight: 0.1 }}
+                scale={scale}
+                width={50}
+                height={34}
+              />
             </button>
           ))}
           <button
@@ -180,7 +226,12 @@ function HatchForm({ fill, cut, scale, patterns, onChange }: FormProps & { fill:
             role="option"
             aria-selected={own}
             className={`plain flex items-center justify-center text-xs font-semibold outline ${own ? "outline-2 outline-sanguine" : "outline-0"}`}
-            onClick={() => set({ pattern: "own", tile: fill.tile ?? { height: 1, marks: [] }, spacing: null }, "A pattern of one’s own")}
+            onClick={() =>
+              set(
+                { pattern: "own", tile: fill.tile ?? { height: 1, marks: [] }, spacing: null },
+                "A pattern of one’s own",
+              )
+            }
           >
             own …
           </button>
@@ -205,7 +256,12 @@ function HatchForm({ fill, cut, scale, patterns, onChange }: FormProps & { fill:
         onChange={(v) => set({ spacing: v }, `Spacing ${v.toFixed(paper ? 2 : 3)} ${paper ? "mm" : "m"}`)}
       />
       {shown.map((s) => (
-        <SettingField key={s.field} setting={s} value={fill[s.field as keyof Hatch]} onChange={(v) => set({ [s.field]: v } as Partial<Hatch>, `${s.title} of a hatch`)} />
+        <SettingField
+          key={s.field}
+          setting={s}
+          value={fill[s.field as keyof Hatch]}
+          onChange={(v) => set({ [s.field]: v } as Partial<Hatch>, `${s.title} of a hatch`)}
+        />
       ))}
     </div>
   );

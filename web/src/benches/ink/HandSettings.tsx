@@ -14,7 +14,8 @@ export function HandSettings({ editing }: { editing: Editing }) {
   const everywhere = useScreen((s) => s.everywhere.Ink);
   const ink = useChoices()?.ink;
   const hand = (editing.study.look.hand ?? {}) as Hand;
-  const look = (label: string, path: string[], value: unknown) => editing.look(label, [at(path, value)], everywhere, path.join("."));
+  const look = (label: string, path: string[], value: unknown) =>
+    editing.look(label, [at(path, value)], everywhere, path.join("."));
   if (!ink) return null;
   const bare = (h: Hand) => JSON.stringify({ ...h, seed: 0 });
   return (
@@ -45,10 +46,21 @@ export function HandSettings({ editing }: { editing: Editing }) {
         {ink.hand
           .filter((s) => s.field !== "colour")
           .map((s) => (
-            <SettingField key={s.field} setting={s} value={hand[s.field as keyof Hand]} onChange={(v) => look(s.title, ["hand", s.field], v)} />
+            <SettingField
+              key={s.field}
+              setting={s}
+              value={hand[s.field as keyof Hand]}
+              onChange={(v) => look(s.title, ["hand", s.field], v)}
+            />
           ))}
-        <OnOff label="A graphite of its own" value={!!hand.colour} onChange={(v) => look("Graphite", ["hand", "colour"], v ? SOFT : null)} />
-        {hand.colour && <ColourField label="Graphite" value={hand.colour} onChange={(v) => look("Graphite", ["hand", "colour"], v)} />}
+        <OnOff
+          label="A graphite of its own"
+          value={!!hand.colour}
+          onChange={(v) => look("Graphite", ["hand", "colour"], v ? SOFT : null)}
+        />
+        {hand.colour && (
+          <ColourField label="Graphite" value={hand.colour} onChange={(v) => look("Graphite", ["hand", "colour"], v)} />
+        )}
       </div>
     </>
   );
@@ -73,7 +85,9 @@ export function AllWeights({ editing }: { editing: Editing }) {
       <OnOff
         label="Stepped by scale"
         value={steps.length > 0}
-        onChange={(v) => editing.look(`Weights ${v ? "stepped" : "the same"} by scale`, [at(["steps"], v ? STEPS : [])], everywhere)}
+        onChange={(v) =>
+          editing.look(`Weights ${v ? "stepped" : "the same"} by scale`, [at(["steps"], v ? STEPS : [])], everywhere)
+        }
       />
     </>
   );
@@ -93,7 +107,9 @@ export function Darkest({ editing }: { editing: Editing }) {
       step={1}
       initial={42}
       value={darkest * 100}
-      onChange={(v) => editing.look(`Darkest ${Math.round(v)} %`, [at(["darkest"], Math.round(v) / 100)], everywhere, "darkest")}
+      onChange={(v) =>
+        editing.look(`Darkest ${Math.round(v)} %`, [at(["darkest"], Math.round(v) / 100)], everywhere, "darkest")
+      }
     />
   );
 }

@@ -34,13 +34,21 @@ export function InkList({ editing }: { editing: Editing }) {
   const { chosen, choose } = useScreen();
   const { pens = [], poche = [], surfaces = [], hand } = editing.study.look;
   const parts = useParts(editing.study).data;
-  const switched = Object.entries(parts?.overruled ?? {}).flatMap(([n, said]) => (said.poche !== undefined || said.cut_as !== undefined ? [Number(n)] : []));
+  const switched = Object.entries(parts?.overruled ?? {}).flatMap(([n, said]) =>
+    said.poche !== undefined || said.cut_as !== undefined ? [Number(n)] : [],
+  );
   const mine = chosen.Ink;
   return (
     <>
       <h2>The hand</h2>
       <div className="row" data-chosen={mine?.kind === "hand"}>
-        <button type="button" className="plain py-1" aria-pressed={mine?.kind === "hand"} aria-label="The hand that draws" onClick={() => choose({ kind: "hand", id: "hand" })}>
+        <button
+          type="button"
+          className="plain py-1"
+          aria-pressed={mine?.kind === "hand"}
+          aria-label="The hand that draws"
+          onClick={() => choose({ kind: "hand", id: "hand" })}
+        >
           <HandSample hand={hand ?? {}} weight={0.3} width={176} height={46} />
         </button>
       </div>
@@ -56,13 +64,19 @@ export function InkList({ editing }: { editing: Editing }) {
         adding="Add a pen"
       />
       <h2 className="mt-6">What is seen</h2>
-      <p className="quiet mb-1 text-xs">What is laid onto faces, sky and ground beyond; each rule in the place of those above it, or over them.</p>
+      <p className="quiet mb-1 text-xs">
+        What is laid onto faces, sky and ground beyond; each rule in the place of those above it, or over them.
+      </p>
       <RuleList
         editing={editing}
         room="surfaces"
         rules={surfaces}
         sign={(rule) => <FillSign editing={editing} rule={rule} />}
-        fresh={{ where: { kind: "match", light: ["shadow"] }, over: true, fills: [{ kind: "hatch", pattern: "parallel", spacing: 0.8, angle: 45, weight: 0.11, opacity: 0.8 }] }}
+        fresh={{
+          where: { kind: "match", light: ["shadow"] },
+          over: true,
+          fills: [{ kind: "hatch", pattern: "parallel", spacing: 0.8, angle: 45, weight: 0.11, opacity: 0.8 }],
+        }}
         adding="Add a hatch"
       />
       <Darkest editing={editing} />
@@ -73,7 +87,10 @@ export function InkList({ editing }: { editing: Editing }) {
         room="poche"
         rules={poche}
         sign={(rule) => <FillSign editing={editing} rule={rule} />}
-        fresh={{ where: { kind: "match", materials: parts?.materials.slice(0, 1).map((m) => m.name) ?? [] }, fills: [{ kind: "flat", colour: INK }] }}
+        fresh={{
+          where: { kind: "match", materials: parts?.materials.slice(0, 1).map((m) => m.name) ?? [] },
+          fills: [{ kind: "flat", colour: INK }],
+        }}
         adding="Add a fill"
       />
       <ConstructionList editing={editing} />
@@ -102,7 +119,9 @@ export function InkList({ editing }: { editing: Editing }) {
                   onClick={() => choose({ kind: "part", id: String(n) })}
                 >
                   <span>{parts!.name[n]}</span>
-                  <span className="quiet text-xs">{[parts!.overruled[n]!.poche, parts!.overruled[n]!.cut_as].filter(Boolean).join(", ")}</span>
+                  <span className="quiet text-xs">
+                    {[parts!.overruled[n]!.poche, parts!.overruled[n]!.cut_as].filter(Boolean).join(", ")}
+                  </span>
                 </button>
               </li>
             ))}
@@ -118,7 +137,11 @@ function PenSign({ rule }: { rule: PenRule }) {
   if (pen.weight == null) {
     const times = rule.times ?? 1;
     const fades = (rule.fading?.thinner ?? 0) + (rule.fading?.paler ?? 0) > 0;
-    return <span className="quiet text-xs">{fades ? "thinner, paler" : times !== 1 ? `× ${times.toFixed(2)}` : (rule.paler ?? 0) > 0 ? "paler" : ""}</span>;
+    return (
+      <span className="quiet text-xs">
+        {fades ? "thinner, paler" : times !== 1 ? `× ${times.toFixed(2)}` : (rule.paler ?? 0) > 0 ? "paler" : ""}
+      </span>
+    );
   }
   return (
     <>
@@ -134,7 +157,14 @@ function FillSign({ editing, rule }: { editing: Editing; rule: PocheRule | Surfa
   return (
     <>
       {fills.slice(-2).map((fill, k) => (
-        <FillSwatch key={k} fill={fill} scale={scaleOf(editing.study)} width={58} height={18} paper={paperOf(editing.study)} />
+        <FillSwatch
+          key={k}
+          fill={fill}
+          scale={scaleOf(editing.study)}
+          width={58}
+          height={18}
+          paper={paperOf(editing.study)}
+        />
       ))}
       {fills.length === 0 && <span className="quiet text-xs font-normal">left void</span>}
       {over && <span className="quiet text-xs font-normal">over it</span>}
@@ -155,10 +185,22 @@ function OrderRow({ editing, parts, place }: { editing: Editing; parts: Parts; p
     <li className="row group">
       <span className="min-w-0 truncate">{name}</span>
       <span className="flex gap-1">
-        <button type="button" className="plain px-1" aria-label={`${name} prevails over more`} disabled={place === 0} onClick={() => move(-1)}>
+        <button
+          type="button"
+          className="plain px-1"
+          aria-label={`${name} prevails over more`}
+          disabled={place === 0}
+          onClick={() => move(-1)}
+        >
           ↑
         </button>
-        <button type="button" className="plain px-1" aria-label={`${name} prevails over less`} disabled={place === order.length - 1} onClick={() => move(1)}>
+        <button
+          type="button"
+          className="plain px-1"
+          aria-label={`${name} prevails over less`}
+          disabled={place === order.length - 1}
+          onClick={() => move(1)}
+        >
           ↓
         </button>
       </span>
@@ -186,8 +228,10 @@ export function InkSettings({ editing }: { editing: Editing }) {
   const pen = mine.kind === "pen" ? pens.find((r) => r.id === mine.id) : undefined;
   const fill = mine.kind === "poche" ? poche.find((r) => r.id === mine.id) : undefined;
   if (pen) return <PenSettings key={pen.id} editing={editing} rule={pen} />;
-  const built = mine.kind === "construction" ? (editing.study.look.construction ?? []).find((r) => r.id === mine.id) : undefined;
-  const buildUp = mine.kind === "build-up" ? (editing.study.look.build_ups ?? []).find((b) => b.id === mine.id) : undefined;
+  const built =
+    mine.kind === "construction" ? (editing.study.look.construction ?? []).find((r) => r.id === mine.id) : undefined;
+  const buildUp =
+    mine.kind === "build-up" ? (editing.study.look.build_ups ?? []).find((b) => b.id === mine.id) : undefined;
   const mark = mine.kind === "mark" ? (editing.study.document.marks ?? []).find((m) => m.id === mine.id) : undefined;
   if (mark) return <MarkSettings key={mark.id} editing={editing} mark={mark} />;
   if (built) return <BuiltSettings key={built.id} editing={editing} rule={built} />;
@@ -199,22 +243,37 @@ export function InkSettings({ editing }: { editing: Editing }) {
 }
 
 /** What every rule has: its name, whether it is in force, and what can be done with it. */
-function RuleHead(props: { editing: Editing; room: Room; rule: PenRule | PocheRule | SurfaceRule | BuildUpRule; set: (label: string, path: string[], value: unknown) => void }) {
+function RuleHead(props: {
+  editing: Editing;
+  room: Room;
+  rule: PenRule | PocheRule | SurfaceRule | BuildUpRule;
+  set: (label: string, path: string[], value: unknown) => void;
+}) {
   const { editing, rule, room, set } = props;
   const sentence = editing.study.sentences[room]?.[rule.id!] ?? rule.id!;
   return (
     <>
       <ForWhom editing={editing} bench="Ink" />
       <h2>{sentence}</h2>
-      <OnOff label="In force" value={rule.on ?? true} onChange={(v) => set(`${sentence} ${v ? "on" : "off"}`, ["on"], v)} />
-      <TextField label="Called" value={rule.name ?? ""} placeholder={rule.name ? "" : "as it reads"} onChange={(v) => set("Name of a rule", ["name"], v)} />
+      <OnOff
+        label="In force"
+        value={rule.on ?? true}
+        onChange={(v) => set(`${sentence} ${v ? "on" : "off"}`, ["on"], v)}
+      />
+      <TextField
+        label="Called"
+        value={rule.name ?? ""}
+        placeholder={rule.name ? "" : "as it reads"}
+        onChange={(v) => set("Name of a rule", ["name"], v)}
+      />
     </>
   );
 }
 
 function useSet(editing: Editing, room: Room, id: string) {
   const everywhere = useScreen((s) => s.everywhere.Ink);
-  return (label: string, path: string[], value: unknown) => editing.look(label, [at([room, id, ...path], value)], everywhere, [room, id, ...path].join("."));
+  return (label: string, path: string[], value: unknown) =>
+    editing.look(label, [at([room, id, ...path], value)], everywhere, [room, id, ...path].join("."));
 }
 
 function PenSettings({ editing, rule }: { editing: Editing; rule: PenRule }) {
@@ -224,7 +283,10 @@ function PenSettings({ editing, rule }: { editing: Editing; rule: PenRule }) {
   const begin = useOutlining((s) => s.begin);
   const drawing = useOutlining((s) => s.corners !== null);
   const frame = editing.study.document.desk.view.frame;
-  const middle = [(frame?.width ?? 420) / 2 + (frame?.shift?.[0] ?? 0), (frame?.height ?? 297) / 2 + (frame?.shift?.[1] ?? 0)] as const;
+  const middle = [
+    (frame?.width ?? 420) / 2 + (frame?.shift?.[0] ?? 0),
+    (frame?.height ?? 297) / 2 + (frame?.shift?.[1] ?? 0),
+  ] as const;
   const pen = rule.pen ?? {};
   const along = rule.along ?? "lines";
   const gives = pen.weight != null;
@@ -260,11 +322,29 @@ function PenSettings({ editing, rule }: { editing: Editing; rule: PenRule }) {
           { value: "base", label: "where it stands" },
         ]}
         onChange={(v) =>
-          editing.look("What a pen draws", [at(["pens", rule.id!, "along"], v), ...(v === "lines" ? [] : [at(["pens", rule.id!, "where"], { kind: "match" })])], everywhere)
+          editing.look(
+            "What a pen draws",
+            [
+              at(["pens", rule.id!, "along"], v),
+              ...(v === "lines" ? [] : [at(["pens", rule.id!, "where"], { kind: "match" })]),
+            ],
+            everywhere,
+          )
         }
       />
-      <Takes editing={editing} what={along === "lines" ? "lines" : "round"} where={rule.where!} onChange={(where) => set("What a pen takes hold of", ["where"], where)} />
-      {along === "base" && <OnOff label="Run on to the frame" value={rule.run_on ?? false} onChange={(v) => set("Base line run on", ["run_on"], v)} />}
+      <Takes
+        editing={editing}
+        what={along === "lines" ? "lines" : "round"}
+        where={rule.where!}
+        onChange={(where) => set("What a pen takes hold of", ["where"], where)}
+      />
+      {along === "base" && (
+        <OnOff
+          label="Run on to the frame"
+          value={rule.run_on ?? false}
+          onChange={(v) => set("Base line run on", ["run_on"], v)}
+        />
+      )}
       <h2 className="mt-5">{gives ? "The pen" : "What it changes"}</h2>
       {along === "lines" && (
         <Choice
@@ -274,7 +354,13 @@ function PenSettings({ editing, rule }: { editing: Editing; rule: PenRule }) {
             { value: "gives", label: "gives a pen" },
             { value: "changes", label: "changes the pen" },
           ]}
-          onChange={(v) => set(v === "gives" ? "Gives a pen" : "Changes the pen", ["pen"], v === "gives" ? { weight: 0.18, colour: INK, dash: [], opacity: null } : {})}
+          onChange={(v) =>
+            set(
+              v === "gives" ? "Gives a pen" : "Changes the pen",
+              ["pen"],
+              v === "gives" ? { weight: 0.18, colour: INK, dash: [], opacity: null } : {},
+            )
+          }
         />
       )}
       {gives ? (
@@ -289,10 +375,23 @@ function PenSettings({ editing, rule }: { editing: Editing; rule: PenRule }) {
             value={pen.weight!}
             onChange={(v) => set(`${v.toFixed(2)} mm`, ["pen", "weight"], v)}
           />
-          <ColourField label="Colour" value={pen.colour ?? INK} onChange={(v) => set("Colour of a pen", ["pen", "colour"], v)} />
-          <DashField label="Dash" value={pen.dash ?? []} onChange={(dash) => set("Dash of a pen", ["pen", "dash"], dash)} />
+          <ColourField
+            label="Colour"
+            value={pen.colour ?? INK}
+            onChange={(v) => set("Colour of a pen", ["pen", "colour"], v)}
+          />
+          <DashField
+            label="Dash"
+            value={pen.dash ?? []}
+            onChange={(dash) => set("Dash of a pen", ["pen", "dash"], dash)}
+          />
           {share("Opacity", pen.opacity ?? 1, ["pen", "opacity"], 1)}
-          <Choice label="Ends" value={pen.cap ?? "usual"} options={CAPS} onChange={(v) => set("Ends of a pen", ["pen", "cap"], v === "usual" ? null : v)} />
+          <Choice
+            label="Ends"
+            value={pen.cap ?? "usual"}
+            options={CAPS}
+            onChange={(v) => set("Ends of a pen", ["pen", "cap"], v === "usual" ? null : v)}
+          />
         </>
       ) : (
         <>
@@ -325,17 +424,26 @@ function PenSettings({ editing, rule }: { editing: Editing; rule: PenRule }) {
             onChange={(v) => {
               const reach = rule.away?.reach ?? (v === "within" ? 12 : 40);
               if (v === "nowhere") set("Lines do not end", ["away"], null);
-              else if (v === "away") set("Lines end away from the subject", ["away"], { of: { kind: "match", roles: ["structure", "envelope", "glass", "subject"] }, reach });
+              else if (v === "away")
+                set("Lines end away from the subject", ["away"], {
+                  of: { kind: "match", roles: ["structure", "envelope", "glass", "subject"] },
+                  reach,
+                });
               else
                 begin((corners) =>
                   set("Lines end in an outline", ["away"], {
-                    outline: corners.map(([x, y]) => [Math.round((x - middle[0]) * 100) / 100, Math.round((y - middle[1]) * 100) / 100]),
+                    outline: corners.map(([x, y]) => [
+                      Math.round((x - middle[0]) * 100) / 100,
+                      Math.round((y - middle[1]) * 100) / 100,
+                    ]),
                     reach,
                   }),
                 );
             }}
           />
-          {drawing && <p className="quiet text-xs">Click corners on the drawing; Enter closes the outline, Esc leaves off.</p>}
+          {drawing && (
+            <p className="quiet text-xs">Click corners on the drawing; Enter closes the outline, Esc leaves off.</p>
+          )}
           {rule.away && (
             <DimensionLine
               label="Over"
@@ -364,7 +472,13 @@ function PenSettings({ editing, rule }: { editing: Editing; rule: PenRule }) {
       <OnOff
         label="With a ruler"
         value={rule.hand?.waver === 0}
-        onChange={(v) => set(v ? "Drawn with a ruler" : "Drawn by the hand", ["hand"], v ? { waver: 0, overrun: 0, breaks: 0, pressure: 0, doubled: 0, mismatch: 0 } : {})}
+        onChange={(v) =>
+          set(
+            v ? "Drawn with a ruler" : "Drawn by the hand",
+            ["hand"],
+            v ? { waver: 0, overrun: 0, breaks: 0, pressure: 0, doubled: 0, mismatch: 0 } : {},
+          )
+        }
       />
     </>
   );
@@ -380,7 +494,12 @@ function BuiltSettings({ editing, rule }: { editing: Editing; rule: BuildUpRule 
     <>
       <RuleHead editing={editing} room="construction" rule={rule} set={set} />
       <h2 className="mt-5">Takes hold of</h2>
-      <Takes editing={editing} what="parts" where={rule.where!} onChange={(where) => (show(null), set("What is built", ["where"], where))} />
+      <Takes
+        editing={editing}
+        what="parts"
+        where={rule.where!}
+        onChange={(where) => (show(null), set("What is built", ["where"], where))}
+      />
       <h2 className="mt-5">The layers</h2>
       <BuiltFields rule={rule} known={known} set={set} />
       {found && (
@@ -396,7 +515,15 @@ function BuiltSettings({ editing, rule }: { editing: Editing; rule: BuildUpRule 
   );
 }
 
-function FillSettings({ editing, room, rule }: { editing: Editing; room: "poche" | "surfaces"; rule: PocheRule | SurfaceRule }) {
+function FillSettings({
+  editing,
+  room,
+  rule,
+}: {
+  editing: Editing;
+  room: "poche" | "surfaces";
+  rule: PocheRule | SurfaceRule;
+}) {
   const set = useSet(editing, room, rule.id!);
   const { show } = useHeld();
   const cut = room === "poche";
@@ -404,10 +531,26 @@ function FillSettings({ editing, room, rule }: { editing: Editing; room: "poche"
     <>
       <RuleHead editing={editing} room={room} rule={rule} set={set} />
       <h2 className="mt-5">Takes hold of</h2>
-      <Takes editing={editing} what={cut ? "parts" : "seen"} where={rule.where!} onChange={(where) => (show(null), set("What a fill takes hold of", ["where"], where))} />
-      {!cut && <OnOff label="Over what lies there" value={(rule as SurfaceRule).over ?? false} onChange={(v) => set(v ? "Over what lies there" : "In its place", ["over"], v)} />}
+      <Takes
+        editing={editing}
+        what={cut ? "parts" : "seen"}
+        where={rule.where!}
+        onChange={(where) => (show(null), set("What a fill takes hold of", ["where"], where))}
+      />
+      {!cut && (
+        <OnOff
+          label="Over what lies there"
+          value={(rule as SurfaceRule).over ?? false}
+          onChange={(v) => set(v ? "Over what lies there" : "In its place", ["over"], v)}
+        />
+      )}
       <h2 className="mt-5">The fills</h2>
-      <FillStack editing={editing} fills={rule.fills ?? []} cut={cut} onChange={(fills, label) => set(label, ["fills"], fills)} />
+      <FillStack
+        editing={editing}
+        fills={rule.fills ?? []}
+        cut={cut}
+        onChange={(fills, label) => set(label, ["fills"], fills)}
+      />
     </>
   );
 }

@@ -25,18 +25,36 @@ export function OwnTile({ tile, onChange }: { tile: Tile; onChange: (tile: Tile,
   };
   const fromSvg = async (chosen: File) => {
     try {
-      onChange(await answered<Tile>(http.POST("/api/samples/tile", { body: { text: await chosen.text() } })), `Tile from ${chosen.name}`);
+      onChange(
+        await answered<Tile>(http.POST("/api/samples/tile", { body: { text: await chosen.text() } })),
+        `Tile from ${chosen.name}`,
+      );
     } catch (error) {
       toast.error((error as Error).message);
     }
   };
-  const path = (mark: Place[]) => mark.map((p, k) => `${k ? "L" : "M"}${p[0] * BOARD} ${(height - p[1]) * BOARD}`).join("");
+  const path = (mark: Place[]) =>
+    mark.map((p, k) => `${k ? "L" : "M"}${p[0] * BOARD} ${(height - p[1]) * BOARD}`).join("");
   const shown = (faint: boolean) =>
     marks.map((mark, k) =>
       mark.length > 1 ? (
-        <path key={k} d={path(mark)} fill="none" stroke="var(--color-graphite)" strokeWidth={faint ? 0.6 : 1.2} opacity={faint ? 0.35 : 1} />
+        <path
+          key={k}
+          d={path(mark)}
+          fill="none"
+          stroke="var(--color-graphite)"
+          strokeWidth={faint ? 0.6 : 1.2}
+          opacity={faint ? 0.35 : 1}
+        />
       ) : (
-        <circle key={k} cx={mark[0]![0] * BOARD} cy={(height - mark[0]![1]) * BOARD} r={faint ? 1.4 : 2} fill="var(--color-graphite)" opacity={faint ? 0.35 : 1} />
+        <circle
+          key={k}
+          cx={mark[0]![0] * BOARD}
+          cy={(height - mark[0]![1]) * BOARD}
+          r={faint ? 1.4 : 2}
+          fill="var(--color-graphite)"
+          opacity={faint ? 0.35 : 1}
+        />
       ),
     );
   return (
@@ -59,7 +77,10 @@ export function OwnTile({ tile, onChange }: { tile: Tile; onChange: (tile: Tile,
             if (!line) return;
             const far = Math.hypot(line[1][0] - line[0][0], line[1][1] - line[0][1]) * BOARD > CLICK;
             setLine(null);
-            onChange({ ...tile, marks: [...marks, far ? line : [line[0]]] } as Tile, far ? "Draw a line in a tile" : "Set a dot in a tile");
+            onChange(
+              { ...tile, marks: [...marks, far ? line : [line[0]]] } as Tile,
+              far ? "Draw a line in a tile" : "Set a dot in a tile",
+            );
           }}
         >
           {[-1, 0, 1].flatMap((x) =>
@@ -71,7 +92,13 @@ export function OwnTile({ tile, onChange }: { tile: Tile; onChange: (tile: Tile,
               ) : null,
             ),
           )}
-          <rect width={BOARD} height={BOARD * height} fill="none" stroke="var(--color-sanguine)" strokeDasharray="3 3" />
+          <rect
+            width={BOARD}
+            height={BOARD * height}
+            fill="none"
+            stroke="var(--color-sanguine)"
+            strokeDasharray="3 3"
+          />
           {shown(false)}
           {line && <path d={path(line)} stroke="var(--color-sanguine)" strokeWidth="1.4" fill="none" />}
         </svg>
@@ -85,7 +112,11 @@ export function OwnTile({ tile, onChange }: { tile: Tile; onChange: (tile: Tile,
         >
           Take the last out
         </button>
-        <button type="button" className="plain underline decoration-hairline underline-offset-4" onClick={() => file.current!.click()}>
+        <button
+          type="button"
+          className="plain underline decoration-hairline underline-offset-4"
+          onClick={() => file.current!.click()}
+        >
           From SVG …
         </button>
       </p>

@@ -24,7 +24,10 @@ export function PouringStrip({ editing }: { editing: Editing }) {
   const rows =
     group === BUILT
       ? []
-      : [{ called: "Flat", fill: usualFill(undefined, false) }, ...patterns.filter((p) => p.group === group).map((p) => ({ called: p.label, fill: usualFill(p, false) }))];
+      : [
+          { called: "Flat", fill: usualFill(undefined, false) },
+          ...patterns.filter((p) => p.group === group).map((p) => ({ called: p.label, fill: usualFill(p, false) })),
+        ];
   return (
     <div className="absolute inset-x-0 bottom-9 z-[5] bg-desk px-6" aria-label="Pour a fill" role="group">
       <div className="flex items-baseline gap-3 text-xs">
@@ -80,7 +83,12 @@ export function PouringStrip({ editing }: { editing: Editing }) {
               className={`plain outline ${taken ? "outline-2 outline-sanguine" : "outline-0"}`}
               onClick={() => (taken ? lay() : take(row.fill, row.called))}
             >
-              <FillSwatch fill={row.fill.kind === "hatch" ? ({ ...row.fill, lies: "paper" } as Hatch) : row.fill} scale={scale} width={54} height={26} />
+              <FillSwatch
+                fill={row.fill.kind === "hatch" ? ({ ...row.fill, lies: "paper" } as Hatch) : row.fill}
+                scale={scale}
+                width={54}
+                height={26}
+              />
             </button>
           );
         })}

@@ -25,7 +25,8 @@ export function RuleList<R extends Rule>(props: {
   const said = (rule: R) => editing.study.sentences[room]?.[rule.id!] ?? rule.id!;
   useEffect(() => () => show(null), [show]);
 
-  const order = (ids: string[], label: string) => editing.look(label, [{ path: [room], do: "order", value: ids }], everywhere.Ink);
+  const order = (ids: string[], label: string) =>
+    editing.look(label, [{ path: [room], do: "order", value: ids }], everywhere.Ink);
   const move = (index: number, by: number) => {
     const ids = rules.map((r) => r.id!);
     const [taken] = ids.splice(index, 1);
@@ -48,12 +49,27 @@ export function RuleList<R extends Rule>(props: {
   };
   return (
     <>
-      <ol aria-label={{ pens: "Rules of pens", poche: "Rules of poche", surfaces: "Rules of what is seen", construction: "Rules of what is built" }[room]}>
+      <ol
+        aria-label={
+          {
+            pens: "Rules of pens",
+            poche: "Rules of poche",
+            surfaces: "Rules of what is seen",
+            construction: "Rules of what is built",
+          }[room]
+        }
+      >
         {rules.map((rule, index) => {
           const picked = mine === rule.id;
           const rest = () => show({ room, id: rule.id! });
           return (
-            <li key={rule.id} onPointerEnter={rest} onPointerLeave={() => show(null)} onFocus={rest} onBlur={() => show(null)}>
+            <li
+              key={rule.id}
+              onPointerEnter={rest}
+              onPointerLeave={() => show(null)}
+              onFocus={rest}
+              onBlur={() => show(null)}
+            >
               <div className="row" data-chosen={picked}>
                 <button
                   type="button"
@@ -68,21 +84,43 @@ export function RuleList<R extends Rule>(props: {
                   bare
                   label={`${said(rule)}, on or off`}
                   value={rule.on ?? true}
-                  onChange={(v) => editing.look(`${said(rule)} ${v ? "on" : "off"}`, [at([room, rule.id!, "on"], v)], everywhere.Ink)}
+                  onChange={(v) =>
+                    editing.look(`${said(rule)} ${v ? "on" : "off"}`, [at([room, rule.id!, "on"], v)], everywhere.Ink)
+                  }
                 />
               </div>
               {picked && (
                 <div className="flex gap-3 pb-1 text-xs font-semibold">
-                  <button type="button" className="plain" aria-label={`Move “${said(rule)}” up`} disabled={index === 0} onClick={() => move(index, -1)}>
+                  <button
+                    type="button"
+                    className="plain"
+                    aria-label={`Move “${said(rule)}” up`}
+                    disabled={index === 0}
+                    onClick={() => move(index, -1)}
+                  >
                     ↑
                   </button>
-                  <button type="button" className="plain" aria-label={`Move “${said(rule)}” down`} disabled={index === rules.length - 1} onClick={() => move(index, 1)}>
+                  <button
+                    type="button"
+                    className="plain"
+                    aria-label={`Move “${said(rule)}” down`}
+                    disabled={index === rules.length - 1}
+                    onClick={() => move(index, 1)}
+                  >
                     ↓
                   </button>
-                  <button type="button" className="plain underline decoration-hairline underline-offset-4" onClick={() => add({ ...rule }, `Double “${said(rule)}”`, index)}>
+                  <button
+                    type="button"
+                    className="plain underline decoration-hairline underline-offset-4"
+                    onClick={() => add({ ...rule }, `Double “${said(rule)}”`, index)}
+                  >
                     Double
                   </button>
-                  <button type="button" className="plain underline decoration-hairline underline-offset-4" onClick={() => remove(index)}>
+                  <button
+                    type="button"
+                    className="plain underline decoration-hairline underline-offset-4"
+                    onClick={() => remove(index)}
+                  >
                     Take out
                   </button>
                 </div>

@@ -8,7 +8,14 @@ type Match = Extract<Query, { kind?: "match" }>;
 
 const RANKS = { cut: "cut", outline: "outlines", edge: "edges", surface: "joints" } as const;
 const WORDS = ["sets", "roles", "materials", "layers", "storeys", "drawn"] as const;
-const CALLED = { sets: "set", roles: "role", materials: "material", layers: "layer", storeys: "storey", drawn: "" } as const;
+const CALLED = {
+  sets: "set",
+  roles: "role",
+  materials: "material",
+  layers: "layer",
+  storeys: "storey",
+  drawn: "",
+} as const;
 const DRAWN = { soft: "softly drawn", plain: "plainly drawn", strong: "strongly drawn" };
 
 const LIGHT = { lit: "lit", shadow: "cast shadow", shade: "shade" } as const;
@@ -16,7 +23,17 @@ const FACING = { up: "up", down: "down", north: "N", east: "E", south: "S", west
 const WHERE = { sky: "sky", outside: "ground beyond" } as const;
 
 /** Words of which any number may be said; none means all. */
-function Several<W extends string>({ label, words, value, onChange }: { label: string; words: Partial<Record<W, string>>; value: readonly W[]; onChange: (value: W[]) => void }) {
+function Several<W extends string>({
+  label,
+  words,
+  value,
+  onChange,
+}: {
+  label: string;
+  words: Partial<Record<W, string>>;
+  value: readonly W[];
+  onChange: (value: W[]) => void;
+}) {
   const all = Object.keys(words) as W[];
   return (
     <div className="row" role="group" aria-label={label}>
@@ -42,11 +59,17 @@ function Several<W extends string>({ label, words, value, onChange }: { label: s
 }
 
 /** What a rule takes hold of, as far as a form can say it; what goes beyond that is said in words and stays as it is. */
-export function Takes(props: { editing: Editing; what: "lines" | "parts" | "round" | "seen"; where: Query; onChange: (where: Query) => void }) {
+export function Takes(props: {
+  editing: Editing;
+  what: "lines" | "parts" | "round" | "seen";
+  where: Query;
+  onChange: (where: Query) => void;
+}) {
   const { where, what } = props;
   const roles = useChoices()?.roles ?? [];
   const parts = useParts(props.editing.study).data;
-  if (where.kind !== "match") return <p className="quiet text-xs">This rule is put together of several queries; it is kept as it is.</p>;
+  if (where.kind !== "match")
+    return <p className="quiet text-xs">This rule is put together of several queries; it is kept as it is.</p>;
   const match = where as Match;
   const set = (some: Partial<Match>) => props.onChange({ ...match, ...some } as Query);
   const ranks = match.ranks ?? [];
@@ -73,7 +96,13 @@ export function Takes(props: { editing: Editing; what: "lines" | "parts" | "roun
     const word = value.slice(0, value.indexOf(":"));
     set({ ...bare, [word]: [value.slice(value.indexOf(":") + 1)] } as Partial<Match>);
   };
-  const tri = (label: string, value: boolean | null | undefined, yes: string, no: string, take: (v: boolean | null) => void) => (
+  const tri = (
+    label: string,
+    value: boolean | null | undefined,
+    yes: string,
+    no: string,
+    take: (v: boolean | null) => void,
+  ) => (
     <Choice
       label={label}
       value={value == null ? "both" : value ? "yes" : "no"}
@@ -99,7 +128,11 @@ export function Takes(props: { editing: Editing; what: "lines" | "parts" | "roun
                   aria-pressed={on}
                   className={`plain border-b-2 text-xs ${on ? "border-sanguine font-semibold" : "border-transparent"}`}
                   onClick={() =>
-                    set({ ranks: on ? ranks.filter((r) => r !== rank) : (Object.keys(RANKS) as (keyof typeof RANKS)[]).filter((r) => r === rank || ranks.includes(r)) })
+                    set({
+                      ranks: on
+                        ? ranks.filter((r) => r !== rank)
+                        : (Object.keys(RANKS) as (keyof typeof RANKS)[]).filter((r) => r === rank || ranks.includes(r)),
+                    })
                   }
                 >
                   {RANKS[rank]}

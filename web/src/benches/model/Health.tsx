@@ -17,7 +17,8 @@ export function useHealth(editing: Editing, wanted = true): Health | undefined {
   const query = useQuery({
     queryKey: ["health", slug, model.version, tolerance],
     enabled: wanted,
-    queryFn: () => answered<Health>(http.POST("/api/studies/{slug}/health", { params: { path: { slug }, query: { tolerance } } })),
+    queryFn: () =>
+      answered<Health>(http.POST("/api/studies/{slug}/health", { params: { path: { slug }, query: { tolerance } } })),
     refetchInterval: (q) => (!q.state.data?.findings && isOpen(q.state.data?.job) ? 250 : false),
     placeholderData: (before) => before,
   });
@@ -28,7 +29,10 @@ export function useHealth(editing: Editing, wanted = true): Health | undefined {
 export function useTroubled(editing: Editing): ReadonlySet<number> {
   const kind = useChoice((s) => s.filter.problem || s.finding);
   const findings = useHealth(editing, kind !== "")?.findings;
-  return useMemo(() => new Set(findings?.find((f) => f.kind === kind)?.places.map((p) => p.part) ?? []), [findings, kind]);
+  return useMemo(
+    () => new Set(findings?.find((f) => f.kind === kind)?.places.map((p) => p.part) ?? []),
+    [findings, kind],
+  );
 }
 
 /** The findings, worst first as the trade would mend them. */
@@ -39,7 +43,15 @@ export function HealthList({ editing }: { editing: Editing }) {
   const open = isOpen(health?.job);
   return (
     <div className="min-h-0 flex-1 overflow-y-auto">
-      <NumberField label="Gaps up to" unit="mm" digits={1} min={0.1} max={100} value={tolerance * 1000} onChange={(mm) => set({ tolerance: mm / 1000, place: null })} />
+      <NumberField
+        label="Gaps up to"
+        unit="mm"
+        digits={1}
+        min={0.1}
+        max={100}
+        value={tolerance * 1000}
+        onChange={(mm) => set({ tolerance: mm / 1000, place: null })}
+      />
       {!health?.findings && open && !job && (
         <div className="py-2 text-xs">
           <p className="quiet">{health!.job!.stage || "Looking at the model"} …</p>
@@ -75,7 +87,12 @@ export function FindingSettings({ editing, parts }: { editing: Editing; parts: P
   const { finding: kind, place, tolerance, set, choose, fly } = useChoice();
   const job = useModelJob((s) => s.job);
   const finding = health?.findings?.find((f) => f.kind === kind);
-  if (!finding) return <p className="quiet">Choose a finding in the list: what it does to a drawing is told here, and its places are marked in the model.</p>;
+  if (!finding)
+    return (
+      <p className="quiet">
+        Choose a finding in the list: what it does to a drawing is told here, and its places are marked in the model.
+      </p>
+    );
   return (
     <>
       <h2>{finding.title}</h2>
@@ -83,7 +100,12 @@ export function FindingSettings({ editing, parts }: { editing: Editing; parts: P
       {finding.mend ? (
         <>
           <p className="quiet mt-2 text-xs">{finding.mend}</p>
-          <button type="button" className="act mt-2" disabled={job !== null} onClick={() => void editing.model({ do: "mend", kind: finding.kind, tolerance })}>
+          <button
+            type="button"
+            className="act mt-2"
+            disabled={job !== null}
+            onClick={() => void editing.model({ do: "mend", kind: finding.kind, tolerance })}
+          >
             Mend {finding.count.toLocaleString("en")}
           </button>
         </>
@@ -95,7 +117,9 @@ export function FindingSettings({ editing, parts }: { editing: Editing; parts: P
           <ProgressLine job={job} />
         </div>
       )}
-      {finding.whole === false && <p className="mt-2 text-xs text-ochre">The model is too large to be searched to its end; there may be more.</p>}
+      {finding.whole === false && (
+        <p className="mt-2 text-xs text-ochre">The model is too large to be searched to its end; there may be more.</p>
+      )}
       <h2 className="mt-5">Places</h2>
       <ol className="text-[12.5px]">
         {finding.places.slice(0, 200).map((p, i) => (
@@ -118,7 +142,9 @@ export function FindingSettings({ editing, parts }: { editing: Editing; parts: P
           </li>
         ))}
       </ol>
-      {finding.parts > 200 && <p className="quiet py-1 text-xs">and {(finding.parts - 200).toLocaleString("en")} more parts</p>}
+      {finding.parts > 200 && (
+        <p className="quiet py-1 text-xs">and {(finding.parts - 200).toLocaleString("en")} more parts</p>
+      )}
     </>
   );
 }

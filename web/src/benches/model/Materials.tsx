@@ -23,7 +23,11 @@ export function MaterialList({ editing, parts }: { editing: Editing; parts: Part
   const first = [...materials][0];
   return (
     <div className="min-h-0 flex-1 overflow-y-auto">
-      <OnOff label="White card for all" value={parts.white_card} onChange={(on) => void editing.model({ do: "white_card", on })} />
+      <OnOff
+        label="White card for all"
+        value={parts.white_card}
+        onChange={(on) => void editing.model({ do: "white_card", on })}
+      />
       <ul>
         {parts.materials.map((m, i) => (
           <li key={i}>
@@ -34,7 +38,11 @@ export function MaterialList({ editing, parts }: { editing: Editing; parts: Part
               onClick={(e) => pick(i, e.shiftKey || e.ctrlKey || e.metaKey)}
             >
               <span className="flex min-w-0 items-center gap-2">
-                <i className="inline-block h-3.5 w-5 shrink-0 border border-soft" style={{ background: m.colour, opacity: Math.max(0.25, m.opacity) }} aria-hidden />
+                <i
+                  className="inline-block h-3.5 w-5 shrink-0 border border-soft"
+                  style={{ background: m.colour, opacity: Math.max(0.25, m.opacity) }}
+                  aria-hidden
+                />
                 <span className="truncate">{m.name}</span>
               </span>
               <span className="quiet text-xs">{m.parts.toLocaleString("en")}</span>
@@ -68,7 +76,11 @@ export function MaterialList({ editing, parts }: { editing: Editing; parts: Part
           type="button"
           className="line-act text-xs"
           disabled={!name.trim()}
-          onClick={() => void editing.model({ do: "add_material", name: name.trim(), colour: "#cfc8bc", opacity: 1 }).then((ok) => ok && setName(""))}
+          onClick={() =>
+            void editing
+              .model({ do: "add_material", name: name.trim(), colour: "#cfc8bc", opacity: 1 })
+              .then((ok) => ok && setName(""))
+          }
         >
           Add
         </button>
@@ -82,9 +94,15 @@ export function MaterialSettings({ editing, parts }: { editing: Editing; parts: 
   const materials = useChoice((s) => s.materials);
   const index = [...materials][0];
   const material = index === undefined ? undefined : parts.materials[index];
-  if (index === undefined || !material) return <p className="quiet">Choose a material in the list to see and change it.</p>;
-  const change = (some: { name?: string; colour?: string; opacity?: number; size?: [number, number]; plain?: boolean }) =>
-    void editing.model({ do: "edit_material", material: index, plain: false, ...some });
+  if (index === undefined || !material)
+    return <p className="quiet">Choose a material in the list to see and change it.</p>;
+  const change = (some: {
+    name?: string;
+    colour?: string;
+    opacity?: number;
+    size?: [number, number];
+    plain?: boolean;
+  }) => void editing.model({ do: "edit_material", material: index, plain: false, ...some });
   const [w, h] = material.size;
   return (
     <div key={index}>
@@ -94,7 +112,11 @@ export function MaterialSettings({ editing, parts }: { editing: Editing; parts: 
         {material.was.length > 1 && ` · stands for ${material.was.join(", ")}`}
       </p>
       <TextField label="Name" value={material.name} onChange={(name) => name.trim() && change({ name: name.trim() })} />
-      <ColourField label="Colour" value={material.colour} onChange={(colour, settled) => settled && change({ colour })} />
+      <ColourField
+        label="Colour"
+        value={material.colour}
+        onChange={(colour, settled) => settled && change({ colour })}
+      />
       <DimensionLine
         label="Opacity"
         unit="%"
@@ -115,8 +137,22 @@ export function MaterialSettings({ editing, parts }: { editing: Editing; parts: 
             alt={`Texture of ${material.name}`}
             className="my-2 max-h-40 w-full border border-hairline object-contain"
           />
-          <NumberField label="Real width" unit="m" value={w} digits={3} min={0.0001} onChange={(v) => change({ size: [v, h] })} />
-          <NumberField label="Real height" unit="m" value={h} digits={3} min={0.0001} onChange={(v) => change({ size: [w, v] })} />
+          <NumberField
+            label="Real width"
+            unit="m"
+            value={w}
+            digits={3}
+            min={0.0001}
+            onChange={(v) => change({ size: [v, h] })}
+          />
+          <NumberField
+            label="Real height"
+            unit="m"
+            value={h}
+            digits={3}
+            min={0.0001}
+            onChange={(v) => change({ size: [w, v] })}
+          />
           <button type="button" className="line-act mt-2 text-xs" onClick={() => change({ plain: true })}>
             Take the texture off
           </button>

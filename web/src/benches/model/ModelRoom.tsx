@@ -15,9 +15,17 @@ import { Schedule } from "./Schedule";
 const ModelView = lazy(() => import("../../shared/ModelView"));
 
 const TOOLS = [
-  { id: "look", words: "Look", about: "Drag to orbit, with Shift to move; press a part to choose it, with Shift to add, with Alt to take away" },
+  {
+    id: "look",
+    words: "Look",
+    about: "Drag to orbit, with Shift to move; press a part to choose it, with Shift to add, with Alt to take away",
+  },
   { id: "touching", words: "Rectangle, touching", about: "Draw a rectangle: all parts that it touches are chosen" },
-  { id: "inside", words: "Rectangle, inside", about: "Draw a rectangle: all parts that lie wholly inside it are chosen" },
+  {
+    id: "inside",
+    words: "Rectangle, inside",
+    about: "Draw a rectangle: all parts that lie wholly inside it are chosen",
+  },
   { id: "measure", words: "Measure", about: "Press two points; corners are caught" },
 ] as const;
 
@@ -29,7 +37,14 @@ function lookAt(like: View, low: Vec, high: Vec): View {
   return {
     ...like,
     name: "Model",
-    projection: { kind: "perspective", eye: middle.map((c, k) => c + radius * FAR_LOOK[k]!) as Vec, target: middle, up: [0, 0, 1], field_of_view: 50, upright: false },
+    projection: {
+      kind: "perspective",
+      eye: middle.map((c, k) => c + radius * FAR_LOOK[k]!) as Vec,
+      target: middle,
+      up: [0, 0, 1],
+      field_of_view: 50,
+      upright: false,
+    },
     cuts: [],
     parts: { set: "", hidden: [], uncut: [], roles: {} },
     sun: { ...like.sun, azimuth: 200, altitude: 42 },
@@ -57,7 +72,10 @@ export function ModelRoom({ editing }: { editing: Editing }) {
   const latest = useRef(view);
   latest.current = view;
 
-  const look = useMemo(() => (parts ? lookOf(parts, colouring, chosen, troubled, { hidden: parts.hidden, uncut: parts.whole }) : null), [parts, colouring, chosen, troubled]);
+  const look = useMemo(
+    () => (parts ? lookOf(parts, colouring, chosen, troubled, { hidden: parts.hidden, uncut: parts.whole }) : null),
+    [parts, colouring, chosen, troubled],
+  );
   const marks = useMemo(
     () =>
       leaf === "Health"
@@ -84,7 +102,14 @@ export function ModelRoom({ editing }: { editing: Editing }) {
       const t = still ? 1 : Math.min(1, (performance.now() - begun) / 180);
       const s = t * t * (3 - 2 * t);
       const mix = (a: Vec, b: Vec) => a.map((c, k) => c + (b[k]! - c) * s) as Vec;
-      setView((v) => ({ ...v, projection: { ...v.projection, eye: mix(from.eye, eye), target: mix(from.target, flight.to) } as View["projection"] }));
+      setView((v) => ({
+        ...v,
+        projection: {
+          ...v.projection,
+          eye: mix(from.eye, eye),
+          target: mix(from.target, flight.to),
+        } as View["projection"],
+      }));
       if (t < 1) asked = requestAnimationFrame(step);
     };
     step();
@@ -124,7 +149,13 @@ export function ModelRoom({ editing }: { editing: Editing }) {
         <div className="ml-auto flex gap-3">
           <span className="flex items-baseline gap-1.5">
             <span className="quiet">Coloured by</span>
-            <Choice<Colouring> hideLabel label="Coloured by" value={colouring} options={COLOURINGS.map((c) => ({ value: c, label: c }))} onChange={(c) => set({ colouring: c })} />
+            <Choice<Colouring>
+              hideLabel
+              label="Coloured by"
+              value={colouring}
+              options={COLOURINGS.map((c) => ({ value: c, label: c }))}
+              onChange={(c) => set({ colouring: c })}
+            />
           </span>
           <button
             type="button"
@@ -164,7 +195,14 @@ export function ModelRoom({ editing }: { editing: Editing }) {
             onView={setView}
           />
         </Suspense>
-        {span && <LookWithin span={span} low={model.low as Vec} high={model.high as Vec} onChange={(next) => set({ span: next })} />}
+        {span && (
+          <LookWithin
+            span={span}
+            low={model.low as Vec}
+            high={model.high as Vec}
+            onChange={(next) => set({ span: next })}
+          />
+        )}
         {tool === "measure" && (
           <p className="quiet pointer-events-none absolute bottom-4 left-5 bg-page/95 px-2 py-1 text-xs" role="status">
             {ends.length === 2
@@ -179,7 +217,11 @@ export function ModelRoom({ editing }: { editing: Editing }) {
             <ProgressLine job={job} />
           </div>
         )}
-        <button type="button" className="line-act absolute right-5 bottom-4 bg-page/95 text-xs" onClick={() => setView(start)}>
+        <button
+          type="button"
+          className="line-act absolute right-5 bottom-4 bg-page/95 text-xs"
+          onClick={() => setView(start)}
+        >
           Show all
         </button>
       </div>
@@ -189,7 +231,17 @@ export function ModelRoom({ editing }: { editing: Editing }) {
 }
 
 /** Three spans, one for each axis: only what lies within all of them is shown. */
-function LookWithin({ span, low, high, onChange }: { span: Span; low: Vec; high: Vec; onChange: (span: Span) => void }) {
+function LookWithin({
+  span,
+  low,
+  high,
+  onChange,
+}: {
+  span: Span;
+  low: Vec;
+  high: Vec;
+  onChange: (span: Span) => void;
+}) {
   return (
     <div className="absolute top-3 right-4 w-60 bg-page/95 px-3 py-2">
       {["Along X", "Along Y", "Height"].map((label, k) => (

@@ -18,7 +18,10 @@ function shared<T>(numbers: readonly number[], value: (n: number) => T): T | und
   return numbers.every((n) => value(n) === first) ? first : undefined;
 }
 
-const options = (all: readonly string[], mixed: boolean) => [...(mixed ? [{ value: MIXED, label: MIXED }] : []), ...all.map((v) => ({ value: v, label: v }))];
+const options = (all: readonly string[], mixed: boolean) => [
+  ...(mixed ? [{ value: MIXED, label: MIXED }] : []),
+  ...all.map((v) => ({ value: v, label: v })),
+];
 
 /** What is said of the chosen parts, one or many; of the model as a whole when none is chosen. */
 export function PartSettings({ editing, parts }: { editing: Editing; parts: Parts }) {
@@ -43,7 +46,11 @@ export function PartSettings({ editing, parts }: { editing: Editing; parts: Part
         {size && ` · ${size.map((v) => v.toFixed(2)).join(" × ")} m`}
       </p>
       <div className="mt-2 flex flex-wrap gap-1.5 text-xs">
-        <button type="button" className="line-act" onClick={() => act(allHidden ? { do: "show", parts: numbers } : { do: "hide", parts: numbers })}>
+        <button
+          type="button"
+          className="line-act"
+          onClick={() => act(allHidden ? { do: "show", parts: numbers } : { do: "hide", parts: numbers })}
+        >
           {allHidden ? "Show" : "Hide"}
         </button>
         <button type="button" className="line-act" onClick={() => act({ do: "isolate", parts: numbers })}>
@@ -74,8 +81,15 @@ export function PartSettings({ editing, parts }: { editing: Editing; parts: Part
           Choose none
         </button>
       </div>
-      {one !== null && <TextField label="Name" value={parts.name[one]!} onChange={(name) => act({ do: "rename", part: one, name })} />}
-      <LayerField key={layer ?? MIXED} parts={parts} value={layer} onChange={(to) => act({ do: "move", parts: numbers, layer: to })} />
+      {one !== null && (
+        <TextField label="Name" value={parts.name[one]!} onChange={(name) => act({ do: "rename", part: one, name })} />
+      )}
+      <LayerField
+        key={layer ?? MIXED}
+        parts={parts}
+        value={layer}
+        onChange={(to) => act({ do: "move", parts: numbers, layer: to })}
+      />
       <Choice
         label="Role"
         value={role ?? MIXED}
@@ -85,20 +99,56 @@ export function PartSettings({ editing, parts }: { editing: Editing; parts: Part
       <Choice
         label="Material"
         value={material === undefined ? MIXED : String(material)}
-        options={[...(material === undefined ? [{ value: MIXED, label: MIXED }] : []), ...parts.materials.map((m, i) => ({ value: String(i), label: m.name }))]}
+        options={[
+          ...(material === undefined ? [{ value: MIXED, label: MIXED }] : []),
+          ...parts.materials.map((m, i) => ({ value: String(i), label: m.name })),
+        ]}
         onChange={(m) => m !== MIXED && act({ do: "material", parts: numbers, material: Number(m) })}
       />
       <h2 className="mt-5">Behaviour</h2>
       <p className="quiet text-xs">As the role says, unless it is overruled here.</p>
-      <Overruling parts={parts} numbers={numbers} field="cut" label="Planes" words={{ true: "cut it", false: "leave it whole" }} act={act} />
-      <Overruling parts={parts} numbers={numbers} field="clear" label="Sight" words={{ true: "goes through", false: "stops at it" }} act={act} />
-      <Overruling parts={parts} numbers={numbers} field="drawn" label="Drawn" words={{ soft: "softly", plain: "plainly", strong: "strongly" }} act={act} />
-      <Overruling parts={parts} numbers={numbers} field="poche" label="Where cut" words={{ solid: "solid poche", earth: "earth hatch" }} act={act} />
+      <Overruling
+        parts={parts}
+        numbers={numbers}
+        field="cut"
+        label="Planes"
+        words={{ true: "cut it", false: "leave it whole" }}
+        act={act}
+      />
+      <Overruling
+        parts={parts}
+        numbers={numbers}
+        field="clear"
+        label="Sight"
+        words={{ true: "goes through", false: "stops at it" }}
+        act={act}
+      />
+      <Overruling
+        parts={parts}
+        numbers={numbers}
+        field="drawn"
+        label="Drawn"
+        words={{ soft: "softly", plain: "plainly", strong: "strongly" }}
+        act={act}
+      />
+      <Overruling
+        parts={parts}
+        numbers={numbers}
+        field="poche"
+        label="Where cut"
+        words={{ solid: "solid poche", earth: "earth hatch" }}
+        act={act}
+      />
       <LeaveOut editing={editing} parts={parts} numbers={numbers} />
       <h2 className="mt-5">Choose more</h2>
       <div className="mt-1 flex flex-wrap gap-x-3 gap-y-1 text-xs font-semibold">
         {(["layer", "material", "shape", "role"] as const).map((by) => (
-          <button key={by} type="button" className="plain underline decoration-hairline underline-offset-4" onClick={() => grow(by)}>
+          <button
+            key={by}
+            type="button"
+            className="plain underline decoration-hairline underline-offset-4"
+            onClick={() => grow(by)}
+          >
             same {by}
           </button>
         ))}
@@ -121,7 +171,10 @@ export function PartSettings({ editing, parts }: { editing: Editing; parts: Part
         onClick={() => {
           const at = numbers.map((n) => middleOf(parts, n));
           const middle = [0, 1, 2].map((k) => at.reduce((s, p) => s + p[k]!, 0) / at.length) as Vec;
-          const reach = Math.max(...numbers.map((n) => Math.hypot(...sizeOf(parts, n))), ...at.map((p) => 2 * Math.hypot(p[0] - middle[0], p[1] - middle[1], p[2] - middle[2])));
+          const reach = Math.max(
+            ...numbers.map((n) => Math.hypot(...sizeOf(parts, n))),
+            ...at.map((p) => 2 * Math.hypot(p[0] - middle[0], p[1] - middle[1], p[2] - middle[2])),
+          );
           useChoice.getState().fly(middle, reach);
         }}
       >
@@ -147,7 +200,10 @@ function LeaveOut({ editing, parts, numbers }: { editing: Editing; parts: Parts;
       className="line-act mt-4 text-xs"
       onClick={() =>
         editing.view(out ? `Show ${what} in the view` : `Leave ${what} out of the view`, [
-          at(["parts", "hidden"], out ? hidden.filter((h) => !paths.includes(h)) : [...hidden, ...paths.filter((p) => !hidden.includes(p))]),
+          at(
+            ["parts", "hidden"],
+            out ? hidden.filter((h) => !paths.includes(h)) : [...hidden, ...paths.filter((p) => !hidden.includes(p))],
+          ),
         ])
       }
     >
@@ -156,7 +212,15 @@ function LeaveOut({ editing, parts, numbers }: { editing: Editing; parts: Parts;
   );
 }
 
-function LayerField({ parts, value, onChange }: { parts: Parts; value: string | undefined; onChange: (layer: string) => void }) {
+function LayerField({
+  parts,
+  value,
+  onChange,
+}: {
+  parts: Parts;
+  value: string | undefined;
+  onChange: (layer: string) => void;
+}) {
   const [text, setText] = useState(value ?? "");
   const take = () => text !== (value ?? "") && onChange(text);
   return (
@@ -232,7 +296,9 @@ function ModelFacts({ editing, parts }: { editing: Editing; parts: Parts }) {
     setSaid("");
     try {
       const params = { path: { slug: editing.study.slug } };
-      const job = await answered(http.POST("/api/studies/{slug}/model/write", { params, body: { format, part_set: set, figures } }));
+      const job = await answered(
+        http.POST("/api/studies/{slug}/model/write", { params, body: { format, part_set: set, figures } }),
+      );
       const done = await finished(job, (now) => useModelJob.setState({ job: now }));
       setWritten({ id: done.id, file: (done.result as { file: string }).file });
     } catch (error) {
@@ -264,8 +330,9 @@ function ModelFacts({ editing, parts }: { editing: Editing; parts: Parts }) {
       </dl>
       {far && (
         <p className="quiet py-2 text-xs">
-          The file lies far from zero. Here its zero is at {model.origin.map((v) => v.toLocaleString("en", { maximumFractionDigits: 3 })).join(" / ")} m of the file's own
-          coordinates.
+          The file lies far from zero. Here its zero is at{" "}
+          {model.origin.map((v) => v.toLocaleString("en", { maximumFractionDigits: 3 })).join(" / ")} m of the file's
+          own coordinates.
         </p>
       )}
       <Choice
@@ -292,7 +359,13 @@ function ModelFacts({ editing, parts }: { editing: Editing; parts: Parts }) {
         value={parts.contour_interval ?? 0}
         min={0}
         max={1000}
-        onChange={(interval) => void editing.model({ do: "contours", interval: interval > 0.001 ? interval : null, index: parts.contour_index })}
+        onChange={(interval) =>
+          void editing.model({
+            do: "contours",
+            interval: interval > 0.001 ? interval : null,
+            index: parts.contour_index,
+          })
+        }
       />
       <NumberField
         label="Index line every"
@@ -301,14 +374,19 @@ function ModelFacts({ editing, parts }: { editing: Editing; parts: Parts }) {
         value={parts.contour_index}
         min={1}
         max={100}
-        onChange={(index) => void editing.model({ do: "contours", interval: parts.contour_interval, index: Math.round(index) })}
+        onChange={(index) =>
+          void editing.model({ do: "contours", interval: parts.contour_interval, index: Math.round(index) })
+        }
       />
 
       <h2 className="mt-5">Write the model</h2>
       <Choice
         label="What"
         value={set || "all"}
-        options={[{ value: "all", label: "all parts" }, ...Object.keys(parts.sets).map((n) => ({ value: n, label: n }))]}
+        options={[
+          { value: "all", label: "all parts" },
+          ...Object.keys(parts.sets).map((n) => ({ value: n, label: n })),
+        ]}
         onChange={(s) => setSet(s === "all" ? "" : s)}
       />
       <OnOff label="With the figures of this view" value={figures} onChange={setFigures} />

@@ -34,9 +34,15 @@ export function PartTree({ editing, parts }: { editing: Editing; parts: Parts })
   const dropped = parts.dropped;
   const hidden = useMemo(() => new Set(parts.hidden), [parts.hidden]);
   const room = useRef<HTMLDivElement>(null);
-  const list = useVirtualizer({ count: rows.length, getScrollElement: () => room.current, estimateSize: () => 26, overscan: 12 });
+  const list = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => room.current,
+    estimateSize: () => 26,
+    overscan: 12,
+  });
   const order = useMemo(() => rows.flatMap((r) => (r.kind === "part" ? [r.part] : [])), [rows]);
-  const toggle = (path: string) => setOpen((s) => new Set(s.has(path) ? [...s].filter((p) => p !== path) : [...s, path]));
+  const toggle = (path: string) =>
+    setOpen((s) => new Set(s.has(path) ? [...s].filter((p) => p !== path) : [...s, path]));
   return (
     <>
       <Filters editing={editing} parts={parts} />
@@ -45,13 +51,23 @@ export function PartTree({ editing, parts }: { editing: Editing; parts: Parts })
           {found.length.toLocaleString("en")} {narrowed ? "found" : "parts"}
         </span>
         {narrowed && found.length > 0 && (
-          <button type="button" className="plain font-semibold underline decoration-hairline underline-offset-4" onClick={() => choose(found, "only")}>
+          <button
+            type="button"
+            className="plain font-semibold underline decoration-hairline underline-offset-4"
+            onClick={() => choose(found, "only")}
+          >
             Choose these
           </button>
         )}
       </p>
       {found.length === 0 && <p className="quiet py-2">No part is like that. Widen the filter.</p>}
-      <div ref={room} className="-mx-1 min-h-0 flex-1 overflow-x-hidden overflow-y-auto px-1" tabIndex={0} aria-label="Layers and parts" role="group">
+      <div
+        ref={room}
+        className="-mx-1 min-h-0 flex-1 overflow-x-hidden overflow-y-auto px-1"
+        tabIndex={0}
+        aria-label="Layers and parts"
+        role="group"
+      >
         <div className="relative" style={{ height: list.getTotalSize() }}>
           {list.getVirtualItems().map((item) => {
             const row = rows[item.index]!;
@@ -59,7 +75,11 @@ export function PartTree({ editing, parts }: { editing: Editing; parts: Parts })
             if (row.kind === "layer") {
               const taken = row.parts.filter((n) => chosen.has(n)).length;
               return (
-                <div key={`l${row.path}`} className="absolute inset-x-0 flex h-[26px] items-center gap-1 border-b border-hairline" style={style}>
+                <div
+                  key={`l${row.path}`}
+                  className="absolute inset-x-0 flex h-[26px] items-center gap-1 border-b border-hairline"
+                  style={style}
+                >
                   <button
                     type="button"
                     className="plain w-4 shrink-0"
@@ -93,9 +113,14 @@ export function PartTree({ editing, parts }: { editing: Editing; parts: Parts })
                 style={{ ...style, paddingLeft: row.depth * 12 + 8 }}
                 aria-pressed={is}
                 title={parts.name[row.part]}
-                onClick={(e) => (e.shiftKey ? choose(rangeTo(order, anchor, row.part), "add", row.part) : choose([row.part], howOf(e)))}
+                onClick={(e) =>
+                  e.shiftKey ? choose(rangeTo(order, anchor, row.part), "add", row.part) : choose([row.part], howOf(e))
+                }
                 onDoubleClick={() =>
-                  fly([0, 1, 2].map((k) => parts.middle[3 * row.part + k]!) as [number, number, number], Math.max(...[0, 1, 2].map((k) => parts.size[3 * row.part + k]!)))
+                  fly(
+                    [0, 1, 2].map((k) => parts.middle[3 * row.part + k]!) as [number, number, number],
+                    Math.max(...[0, 1, 2].map((k) => parts.size[3 * row.part + k]!)),
+                  )
                 }
               >
                 {parts.name[row.part]}
@@ -107,7 +132,11 @@ export function PartTree({ editing, parts }: { editing: Editing; parts: Parts })
       {parts.hidden.length > 0 && (
         <p className="flex shrink-0 items-baseline justify-between border-t border-hairline pt-1.5 text-xs">
           <span className="text-ochre">{parts.hidden.length.toLocaleString("en")} hidden here</span>
-          <button type="button" className="plain font-semibold underline decoration-hairline underline-offset-4" onClick={() => void editing.model({ do: "show", parts: [] })}>
+          <button
+            type="button"
+            className="plain font-semibold underline decoration-hairline underline-offset-4"
+            onClick={() => void editing.model({ do: "show", parts: [] })}
+          >
             Show all
           </button>
         </p>
@@ -166,15 +195,27 @@ function Filters({ editing, parts }: { editing: Editing; parts: Parts }) {
           <Choice
             label="Material"
             value={String(filter.material)}
-            options={[{ value: "-1", label: "any" }, ...parts.materials.map((m, i) => ({ value: String(i), label: m.name }))]}
+            options={[
+              { value: "-1", label: "any" },
+              ...parts.materials.map((m, i) => ({ value: String(i), label: m.name })),
+            ]}
             onChange={(m) => change({ material: Number(m) })}
           />
-          <NumberField label="Length from" unit="m" value={filter.least} min={0} onChange={(least) => change({ least })} />
+          <NumberField
+            label="Length from"
+            unit="m"
+            value={filter.least}
+            min={0}
+            onChange={(least) => change({ least })}
+          />
           <NumberField label="Length to" unit="m" value={filter.most} min={0} onChange={(most) => change({ most })} />
           <Choice
             label="Problem"
             value={filter.problem || "any"}
-            options={[{ value: "any", label: "any" }, ...(health?.findings ?? []).map((f) => ({ value: f.kind, label: f.title }))]}
+            options={[
+              { value: "any", label: "any" },
+              ...(health?.findings ?? []).map((f) => ({ value: f.kind, label: f.title })),
+            ]}
             onChange={(p) => {
               change({ problem: p === "any" ? "" : p });
               if (p !== "any") set({ finding: p, place: null });

@@ -16,9 +16,12 @@ export function RoleList({ editing, parts }: { editing: Editing; parts: Parts })
   const [name, setName] = useState("");
   const queries = useQueryClient();
   const books = useQuery({ queryKey: ["rule-books"], queryFn: () => answered(http.GET("/api/rule-books")) });
-  const put = (label: string, next: readonly RoleRule[]) => void editing.act({ do: "role_rules", label, rules: [...next] });
+  const put = (label: string, next: readonly RoleRule[]) =>
+    void editing.act({ do: "role_rules", label, rules: [...next] });
   const counts = new Map<string, number>();
-  parts.role.forEach((r, n) => !parts.absent.includes(n) && counts.set(parts.roles[r]!, (counts.get(parts.roles[r]!) ?? 0) + 1));
+  parts.role.forEach(
+    (r, n) => !parts.absent.includes(n) && counts.set(parts.roles[r]!, (counts.get(parts.roles[r]!) ?? 0) + 1),
+  );
   return (
     <div className="min-h-0 flex-1 overflow-y-auto">
       <ul className="mb-3">
@@ -47,7 +50,9 @@ export function RoleList({ editing, parts }: { editing: Editing; parts: Parts })
           ))}
       </ul>
       <h2>Rules</h2>
-      <p className="quiet text-xs">Parts whose layer and name match a pattern get a role; * stands for anything. Later rules prevail.</p>
+      <p className="quiet text-xs">
+        Parts whose layer and name match a pattern get a role; * stands for anything. Later rules prevail.
+      </p>
       <ol>
         {rules.map((rule, i) => (
           <li key={i} className="row">
@@ -79,15 +84,31 @@ export function RoleList({ editing, parts }: { editing: Editing; parts: Parts })
           setPattern("");
         }}
       >
-        <input className="field w-full" aria-label="Pattern" placeholder="*chair*  or  Context/*" maxLength={200} value={pattern} onChange={(e) => setPattern(e.target.value)} />
-        <Choice label="gets the role" value={role} options={parts.roles.map((r) => ({ value: r, label: r }))} onChange={setRole} />
+        <input
+          className="field w-full"
+          aria-label="Pattern"
+          placeholder="*chair*  or  Context/*"
+          maxLength={200}
+          value={pattern}
+          onChange={(e) => setPattern(e.target.value)}
+        />
+        <Choice
+          label="gets the role"
+          value={role}
+          options={parts.roles.map((r) => ({ value: r, label: r }))}
+          onChange={setRole}
+        />
         <button type="submit" className="line-act mt-1 text-xs" disabled={!pattern.trim()}>
           Add rule
         </button>
       </form>
       {rules.length > 0 && (
         <>
-          <button type="button" className="act mt-3 text-xs" onClick={() => void editing.model({ do: "rules", rules: [...rules] })}>
+          <button
+            type="button"
+            className="act mt-3 text-xs"
+            onClick={() => void editing.model({ do: "rules", rules: [...rules] })}
+          >
             Apply to all parts
           </button>
           <div className="mt-3 flex items-end gap-2">
@@ -123,7 +144,11 @@ export function RoleList({ editing, parts }: { editing: Editing; parts: Parts })
                 {book.name} <span className="quiet">{book.rules.length}</span>
               </span>
               <span className="flex gap-2 text-xs">
-                <button type="button" className="plain font-semibold" onClick={() => put(`Take the rules “${book.name}”`, book.rules)}>
+                <button
+                  type="button"
+                  className="plain font-semibold"
+                  onClick={() => put(`Take the rules “${book.name}”`, book.rules)}
+                >
                   take
                 </button>
                 <button
@@ -131,7 +156,9 @@ export function RoleList({ editing, parts }: { editing: Editing; parts: Parts })
                   className="plain quiet"
                   aria-label={`Remove the rules ${book.name}`}
                   onClick={() =>
-                    void http.DELETE("/api/rule-books/{name}", { params: { path: { name: book.name } } }).then(() => queries.invalidateQueries({ queryKey: ["rule-books"] }))
+                    void http
+                      .DELETE("/api/rule-books/{name}", { params: { path: { name: book.name } } })
+                      .then(() => queries.invalidateQueries({ queryKey: ["rule-books"] }))
                   }
                 >
                   remove

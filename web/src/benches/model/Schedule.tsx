@@ -26,7 +26,12 @@ export function Schedule({ editing, parts }: { editing: Editing; parts: Parts })
   const found = useFound(editing, parts);
   const order = useMemo(() => sorted(parts, found, column, down), [parts, found, column, down]);
   const room = useRef<HTMLDivElement>(null);
-  const list = useVirtualizer({ count: order.length, getScrollElement: () => room.current, estimateSize: () => 24, overscan: 10 });
+  const list = useVirtualizer({
+    count: order.length,
+    getScrollElement: () => room.current,
+    estimateSize: () => 24,
+    overscan: 10,
+  });
   const keys = (e: React.KeyboardEvent) => {
     const by = e.key === "ArrowDown" ? 1 : e.key === "ArrowUp" ? -1 : 0;
     if (!by) return;
@@ -37,7 +42,10 @@ export function Schedule({ editing, parts }: { editing: Editing; parts: Parts })
     list.scrollToIndex(at);
   };
   return (
-    <section aria-label="List of parts" className="flex h-[230px] shrink-0 flex-col border-t border-hairline bg-page text-[12.5px]">
+    <section
+      aria-label="List of parts"
+      className="flex h-[230px] shrink-0 flex-col border-t border-hairline bg-page text-[12.5px]"
+    >
       <div className="grid shrink-0 gap-x-3 border-b border-soft px-4 py-1" style={GRID}>
         {COLUMNS.map((c) => (
           <button
@@ -51,7 +59,14 @@ export function Schedule({ editing, parts }: { editing: Editing; parts: Parts })
           </button>
         ))}
       </div>
-      <div ref={room} className="min-h-0 flex-1 overflow-y-auto" tabIndex={0} role="group" aria-label="Rows; arrows move the choice" onKeyDown={keys}>
+      <div
+        ref={room}
+        className="min-h-0 flex-1 overflow-y-auto"
+        tabIndex={0}
+        role="group"
+        aria-label="Rows; arrows move the choice"
+        onKeyDown={keys}
+      >
         <div className="relative" style={{ height: list.getTotalSize() }}>
           {list.getVirtualItems().map((item) => {
             const n = order[item.index]!;
@@ -70,7 +85,11 @@ export function Schedule({ editing, parts }: { editing: Editing; parts: Parts })
                 <span className="truncate">{parts.name[n]}</span>
                 <span className="truncate">{parts.layers[parts.layer[n]!] || "–"}</span>
                 <span className="flex min-w-0 items-center gap-1.5">
-                  <i className="inline-block h-2.5 w-3.5 shrink-0 border border-soft" style={{ background: material.shown }} aria-hidden />
+                  <i
+                    className="inline-block h-2.5 w-3.5 shrink-0 border border-soft"
+                    style={{ background: material.shown }}
+                    aria-hidden
+                  />
                   <span className="truncate">{material.name}</span>
                 </span>
                 <span>{roleOf(parts, n)}</span>

@@ -35,7 +35,14 @@ export function VersionList({ editing }: { editing: Editing }) {
               {f.source && <span className="quiet"> · joined</span>}
             </button>
             <span className="quiet flex justify-between text-xs">
-              <span>{new Date(f.received).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" })}</span>
+              <span>
+                {new Date(f.received).toLocaleString("en-GB", {
+                  day: "numeric",
+                  month: "short",
+                  hour: "2-digit",
+                  minute: "2-digit",
+                })}
+              </span>
               {f.current ? (
                 <span className="text-moss-ink">✓ on the desk</span>
               ) : (
@@ -44,7 +51,12 @@ export function VersionList({ editing }: { editing: Editing }) {
                   className="plain font-semibold underline decoration-hairline underline-offset-4"
                   onClick={() =>
                     void editing.replace((base) =>
-                      answered(http.POST("/api/studies/{slug}/files/{number}/back", { params: { path: { slug: editing.study.slug, number: f.number } }, body: { base } })),
+                      answered(
+                        http.POST("/api/studies/{slug}/files/{number}/back", {
+                          params: { path: { slug: editing.study.slug, number: f.number } },
+                          body: { base },
+                        }),
+                      ),
                     )
                   }
                 >
@@ -70,10 +82,16 @@ export function VersionList({ editing }: { editing: Editing }) {
 
 /** Where a joined file lies, and the way to move it or take it out. */
 function JoinedPlace({ editing, joined }: { editing: Editing; joined: Parts["joined"][number] }) {
-  const place = (by: number[], turn: number) => void editing.model({ do: "place_joined", source: joined.id, by: by as [number, number, number], turn });
+  const place = (by: number[], turn: number) =>
+    void editing.model({ do: "place_joined", source: joined.id, by: by as [number, number, number], turn });
   return (
     <section aria-label="Where it lies" className="mt-3">
-      <p className="quiet text-xs">{joined.shared ? "The map conversions of both files say where it lies." : "It lies by the numbers of its coordinates."} Moved from there:</p>
+      <p className="quiet text-xs">
+        {joined.shared
+          ? "The map conversions of both files say where it lies."
+          : "It lies by the numbers of its coordinates."}{" "}
+        Moved from there:
+      </p>
       {(["East", "North", "Up"] as const).map((label, k) => (
         <NumberField
           key={label}
@@ -91,8 +109,20 @@ function JoinedPlace({ editing, joined }: { editing: Editing; joined: Parts["joi
           }
         />
       ))}
-      <NumberField label="Turned" unit="°" digits={2} min={-360} max={360} value={joined.turn} onChange={(v) => place([...joined.by], v)} />
-      <button type="button" className="line-act mt-3 text-xs" onClick={() => void editing.model({ do: "take_out_joined", source: joined.id })}>
+      <NumberField
+        label="Turned"
+        unit="°"
+        digits={2}
+        min={-360}
+        max={360}
+        value={joined.turn}
+        onChange={(v) => place([...joined.by], v)}
+      />
+      <button
+        type="button"
+        className="line-act mt-3 text-xs"
+        onClick={() => void editing.model({ do: "take_out_joined", source: joined.id })}
+      >
         Take it out
       </button>
     </section>
@@ -123,12 +153,21 @@ export function ReportSettings({ editing }: { editing: Editing }) {
   const counts = report.counts;
   const rows: { title: string; count: number; lines: string[]; warns?: boolean }[] = counts
     ? [
-        { title: "Assignments that lost their part", count: counts.lost ?? 0, lines: (report.lost ?? []).map(([p, what]) => `${p}: ${what}`), warns: true },
+        {
+          title: "Assignments that lost their part",
+          count: counts.lost ?? 0,
+          lines: (report.lost ?? []).map(([p, what]) => `${p}: ${what}`),
+          warns: true,
+        },
         { title: "New", count: counts.new ?? 0, lines: report.new ?? [] },
         { title: "Gone", count: counts.gone ?? 0, lines: report.gone ?? [] },
         { title: "Moved", count: counts.moved ?? 0, lines: (report.moved ?? []).map(([p, m]) => `${p}, ${m} m`) },
         { title: "Changed in shape", count: counts.reshaped ?? 0, lines: report.reshaped ?? [] },
-        { title: "Renamed", count: counts.renamed ?? 0, lines: (report.renamed ?? []).map(([now, was]) => `${was} → ${now}`) },
+        {
+          title: "Renamed",
+          count: counts.renamed ?? 0,
+          lines: (report.renamed ?? []).map(([now, was]) => `${was} → ${now}`),
+        },
         { title: "Of other material", count: counts.rematerialled ?? 0, lines: report.rematerialled ?? [] },
       ]
     : [];
@@ -151,7 +190,8 @@ export function ReportSettings({ editing }: { editing: Editing }) {
           .map((r) => (
             <details key={r.title} open={r.warns || r.count <= 12} className="border-b border-hairline py-1.5">
               <summary className={`cursor-pointer ${r.warns ? "text-ochre" : ""}`}>
-                <span className="font-semibold">{r.title}</span> <span className="tabular-nums">{r.count.toLocaleString("en")}</span>
+                <span className="font-semibold">{r.title}</span>{" "}
+                <span className="tabular-nums">{r.count.toLocaleString("en")}</span>
               </summary>
               <ul className="mt-1 text-xs">
                 {r.lines.slice(0, 100).map((line, i) => (
@@ -165,7 +205,11 @@ export function ReportSettings({ editing }: { editing: Editing }) {
           ))}
       </div>
       {counts && rows.every((r) => r.count === 0) && <p className="quiet mt-2">Nothing else changed.</p>}
-      {!counts && <p className="quiet mt-3">When a newer version is brought, what is new, gone, moved or changed in it is listed here.</p>}
+      {!counts && (
+        <p className="quiet mt-3">
+          When a newer version is brought, what is new, gone, moved or changed in it is listed here.
+        </p>
+      )}
     </>
   );
 }

@@ -30,7 +30,17 @@ type Choice = {
   fly: (to: Vec, reach: number) => void;
 };
 
-const NOTHING = { chosen: new Set<number>(), anchor: null, filter: NO_FILTER, span: null, materials: new Set<number>(), finding: "", place: null, file: null, flight: null };
+const NOTHING = {
+  chosen: new Set<number>(),
+  anchor: null,
+  filter: NO_FILTER,
+  span: null,
+  materials: new Set<number>(),
+  finding: "",
+  place: null,
+  file: null,
+  flight: null,
+};
 
 /** The state of the Model bench's screen: what is chosen and how it is looked at. */
 export const useChoice = create<Choice>((set) => ({
@@ -44,7 +54,8 @@ export const useChoice = create<Choice>((set) => ({
     set((s) => {
       const next = how === "only" ? new Set<number>() : new Set(s.chosen);
       // Pressing the one thing that is chosen lays it down again.
-      if (how === "only" && parts.length === 1 && s.chosen.size === 1 && s.chosen.has(parts[0]!)) return { chosen: next, anchor: null };
+      if (how === "only" && parts.length === 1 && s.chosen.size === 1 && s.chosen.has(parts[0]!))
+        return { chosen: next, anchor: null };
       for (const part of parts)
         if (how === "remove") next.delete(part);
         else next.add(part);

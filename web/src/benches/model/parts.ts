@@ -12,7 +12,10 @@ export function useParts(study: Study) {
   const version = study.model.version;
   return useQuery({
     queryKey: ["parts", study.slug, version],
-    queryFn: () => answered<Parts>(http.GET("/api/studies/{slug}/parts", { params: { path: { slug: study.slug }, query: { version } } })),
+    queryFn: () =>
+      answered<Parts>(
+        http.GET("/api/studies/{slug}/parts", { params: { path: { slug: study.slug }, query: { version } } }),
+      ),
     staleTime: Infinity,
     gcTime: 60_000,
     placeholderData: keepPreviousData,
@@ -27,8 +30,16 @@ export const pathOf = (parts: Parts, n: number) => {
 export const asPattern = (name: string) => name.replace(/[*?[]/g, "[$&]");
 /** The part's path as such a glob. */
 export const patternOf = (parts: Parts, n: number) => asPattern(pathOf(parts, n));
-export const sizeOf = (parts: Parts, n: number): Vec => [parts.size[3 * n]!, parts.size[3 * n + 1]!, parts.size[3 * n + 2]!];
-export const middleOf = (parts: Parts, n: number): Vec => [parts.middle[3 * n]!, parts.middle[3 * n + 1]!, parts.middle[3 * n + 2]!];
+export const sizeOf = (parts: Parts, n: number): Vec => [
+  parts.size[3 * n]!,
+  parts.size[3 * n + 1]!,
+  parts.size[3 * n + 2]!,
+];
+export const middleOf = (parts: Parts, n: number): Vec => [
+  parts.middle[3 * n]!,
+  parts.middle[3 * n + 1]!,
+  parts.middle[3 * n + 2]!,
+];
 export const longestOf = (parts: Parts, n: number) => Math.max(...sizeOf(parts, n));
 export const roleOf = (parts: Parts, n: number) => parts.roles[parts.role[n]!]!;
 
@@ -62,7 +73,9 @@ export function filtered(parts: Parts, filter: Filter, troubled: ReadonlySet<num
   return found;
 }
 
-export type TreeRow = { kind: "layer"; path: string; name: string; depth: number; parts: number[]; open: boolean } | { kind: "part"; part: number; depth: number };
+export type TreeRow =
+  | { kind: "layer"; path: string; name: string; depth: number; parts: number[]; open: boolean }
+  | { kind: "part"; part: number; depth: number };
 
 /** The layers of some parts as the rows of a tree, closed ones without what is below them. */
 export function treeRows(parts: Parts, numbers: readonly number[], open: ReadonlySet<string>): TreeRow[] {
@@ -73,7 +86,11 @@ export function treeRows(parts: Parts, numbers: readonly number[], open: Readonl
     const layer = parts.layers[parts.layer[n]!]! || "No layer";
     for (const step of layer.split("/")) {
       let next = node.below.get(step);
-      if (!next) node.below.set(step, (next = { name: step, path: node.path ? `${node.path}/${step}` : step, below: new Map(), own: [], all: [] }));
+      if (!next)
+        node.below.set(
+          step,
+          (next = { name: step, path: node.path ? `${node.path}/${step}` : step, below: new Map(), own: [], all: [] }),
+        );
       next.all.push(n);
       node = next;
     }
@@ -114,7 +131,11 @@ export function sorted(parts: Parts, numbers: readonly number[], column: Column,
 }
 
 /** What a choice grows to: all parts that share something with what is chosen. */
-export function grown(parts: Parts, chosen: ReadonlySet<number>, by: "layer" | "material" | "shape" | "role"): number[] {
+export function grown(
+  parts: Parts,
+  chosen: ReadonlySet<number>,
+  by: "layer" | "material" | "shape" | "role",
+): number[] {
   const keys = new Set([...chosen].map((n) => parts[by][n]));
   const absent = new Set(parts.absent);
   return parts.name.map((_, n) => n).filter((n) => !absent.has(n) && keys.has(parts[by][n]!));
@@ -124,7 +145,20 @@ export const COLOURINGS = ["material", "layer", "role", "problem"] as const;
 export type Colouring = (typeof COLOURINGS)[number];
 
 // Earths, greens and greys that sit together on paper; layers take them in turn.
-const EARTHS = ["#b98b6a", "#8c9a78", "#a3897c", "#7f8f96", "#c2a878", "#97785c", "#a9b09a", "#8a7f8e", "#c09a8a", "#6f8577", "#b5a58f", "#8f9fa8"];
+const EARTHS = [
+  "#b98b6a",
+  "#8c9a78",
+  "#a3897c",
+  "#7f8f96",
+  "#c2a878",
+  "#97785c",
+  "#a9b09a",
+  "#8a7f8e",
+  "#c09a8a",
+  "#6f8577",
+  "#b5a58f",
+  "#8f9fa8",
+];
 const ROLE_TONES: Record<string, string> = {
   structure: "#9a7f6c", envelope: "#c0a98c", glass: "#a9c4c6", furniture: "#b58f4e", ground: "#a8a07c", water: "#87a5ad",
   planting: "#86996d", people: "#b3837d", context: "#c9c2b6", subject: "#a8553c",
@@ -135,13 +169,21 @@ export const roleTone = (role: string) => ROLE_TONES[role] ?? "#cfc8bc";
 const SEEN_THROUGH = 90;
 
 const bytes = (colour: string, share = 0): [number, number, number] =>
-  [1, 3, 5].map((i, k) => Math.round(parseInt(colour.slice(i, i + 2), 16) * (1 - share) + [251, 248, 241][k]! * share)) as [number, number, number];
+  [1, 3, 5].map((i, k) =>
+    Math.round(parseInt(colour.slice(i, i + 2), 16) * (1 - share) + [251, 248, 241][k]! * share),
+  ) as [number, number, number];
 
 /** How a view takes the parts of the model, where that is not as usual: what it does not show, and what its planes leave whole. */
 export type Taken = { hidden: readonly number[]; uncut: readonly number[] };
 
 /** How each part looks in three dimensions. */
-export function lookOf(parts: Parts, colouring: Colouring, chosen: ReadonlySet<number>, troubled: ReadonlySet<number>, taken: Taken): Look {
+export function lookOf(
+  parts: Parts,
+  colouring: Colouring,
+  chosen: ReadonlySet<number>,
+  troubled: ReadonlySet<number>,
+  taken: Taken,
+): Look {
   const count = parts.name.length;
   const tone = new Uint8Array(4 * count);
   const state = new Uint8Array(count);
@@ -154,7 +196,11 @@ export function lookOf(parts: Parts, colouring: Colouring, chosen: ReadonlySet<n
     let rgb: [number, number, number];
     if (colouring === "material") rgb = bytes(parts.materials[parts.material[n]!]!.shown, 0.36);
     else if (colouring === "role") rgb = bytes(roleTone(roleOf(parts, n)), 0.1);
-    else if (colouring === "layer") rgb = bytes(EARTHS[tops.get(parts.layers[parts.layer[n]!]!.split("/").slice(0, 2).join("/"))! % EARTHS.length]!, 0.1);
+    else if (colouring === "layer")
+      rgb = bytes(
+        EARTHS[tops.get(parts.layers[parts.layer[n]!]!.split("/").slice(0, 2).join("/"))! % EARTHS.length]!,
+        0.1,
+      );
     else rgb = troubled.has(n) ? bytes("#c5643f") : bytes("#ded6c8");
     tone.set([...rgb, 255], 4 * n);
     if (chosen.has(n)) state[n]! |= STATE.chosen;
@@ -176,10 +222,16 @@ export function useViewLook(study: Study, chosen: ReadonlySet<number>): Look | n
   const taken = useQuery({
     queryKey: ["shown", slug, model.version, choice],
     enabled: !sending, // until it has arrived, the core would answer for what was before
-    queryFn: () => answered<Taken>(http.GET("/api/studies/{slug}/shown", { params: { path: { slug }, query: { key: String(revision) } } })),
+    queryFn: () =>
+      answered<Taken>(
+        http.GET("/api/studies/{slug}/shown", { params: { path: { slug }, query: { key: String(revision) } } }),
+      ),
     staleTime: Infinity,
     gcTime: 60_000,
     placeholderData: keepPreviousData,
   }).data;
-  return useMemo(() => (data && taken ? lookOf(data, "material", chosen, new Set(), taken) : null), [data, taken, chosen]);
+  return useMemo(
+    () => (data && taken ? lookOf(data, "material", chosen, new Set(), taken) : null),
+    [data, taken, chosen],
+  );
 }

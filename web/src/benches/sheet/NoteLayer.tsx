@@ -52,7 +52,9 @@ export function useNotePlacing(editing: Editing, scale: number) {
     move: async (x: number, y: number) => {
       if (!kind) return;
       const number = ++asked.current;
-      const found = await notePoint(editing.study.slug, x, y, reach, kind.kind, useNoting.getState().paper).catch(() => null);
+      const found = await notePoint(editing.study.slug, x, y, reach, kind.kind, useNoting.getState().paper).catch(
+        () => null,
+      );
       if (number === asked.current) useNoting.getState().set({ next: found });
     },
     press: (x: number, y: number) =>
@@ -109,13 +111,19 @@ export function NoteHandles({
   const { chosen, choose } = useScreen();
   const mine = chosen.Sheet?.kind === "written" ? chosen.Sheet.id : null;
   const notes = editing.saved.notes ?? [];
-  const [moved, setMoved] = useState<{ id: string; index: number; from: [number, number]; to: [number, number] } | null>(null);
+  const [moved, setMoved] = useState<{
+    id: string;
+    index: number;
+    from: [number, number];
+    to: [number, number];
+  } | null>(null);
   const move = (note: Note, index: number, to: [number, number]) => {
     void moveNote(editing, note, index, to, index < 0 ? 0 : REACH / scale)
       .catch((error: Error) => void toast.error(error.message))
       .finally(() => setMoved(null));
   };
-  const by = (id: string): [number, number] => (moved?.id === id && moved.index < 0 ? [moved.to[0] - moved.from[0], moved.to[1] - moved.from[1]] : [0, 0]);
+  const by = (id: string): [number, number] =>
+    moved?.id === id && moved.index < 0 ? [moved.to[0] - moved.from[0], moved.to[1] - moved.from[1]] : [0, 0];
   const shown = placed.filter((p) => notes.some((n) => n.id === p.id && n.on !== false));
   return (
     <g data-testid="note-handles">
@@ -176,7 +184,9 @@ export function NoteHandles({
                   else if (Math.hypot(to[0] - from[0], to[1] - from[1]) > 0.05) move(note, h.index, to);
                   else setMoved(null);
                 }}
-                onNudge={([x, y], far) => move(note, h.index, [here[0] + x * (far ? 5 : 0.5), here[1] + y * (far ? 5 : 0.5)])}
+                onNudge={([x, y], far) =>
+                  move(note, h.index, [here[0] + x * (far ? 5 : 0.5), here[1] + y * (far ? 5 : 0.5)])
+                }
               />
             );
           });

@@ -18,7 +18,9 @@ export function NoteList({ editing }: { editing: Editing }) {
     useScreen((s) => s.drawn),
   );
   const mine = chosen.Sheet?.kind === "written" ? chosen.Sheet.id : null;
-  const groups = [...new Set((forms?.kinds ?? []).map((k) => k.group))].sort((a, b) => ORDER.indexOf(a) - ORDER.indexOf(b));
+  const groups = [...new Set((forms?.kinds ?? []).map((k) => k.group))].sort(
+    (a, b) => ORDER.indexOf(a) - ORDER.indexOf(b),
+  );
   const press = async (form: NoteForm) => {
     if (form.most) return take(kind?.kind === form.kind ? null : form);
     take(null);
@@ -73,18 +75,35 @@ export function NoteList({ editing }: { editing: Editing }) {
               >
                 <NoteSign path={form?.sign ?? "M3 8H17"} chosen={mine === note.id} />
                 <span className="min-w-0 truncate">{name}</span>
-                {shown?.told && <span className="ml-auto h-2 w-2 shrink-0 bg-ochre-mark" role="img" aria-label={`To be seen to: ${shown.told}`} title={shown.told} />}
+                {shown?.told && (
+                  <span
+                    className="ml-auto h-2 w-2 shrink-0 bg-ochre-mark"
+                    role="img"
+                    aria-label={`To be seen to: ${shown.told}`}
+                    title={shown.told}
+                  />
+                )}
               </button>
               <OnOff
                 bare
                 label={`${name}, on or off`}
                 value={note.on ?? true}
-                onChange={(v) => void editing.act({ do: "notes", label: `${name.slice(0, 60)} ${v ? "on" : "off"}`, changes: [at(["notes", note.id!, "on"], v)] })}
+                onChange={(v) =>
+                  void editing.act({
+                    do: "notes",
+                    label: `${name.slice(0, 60)} ${v ? "on" : "off"}`,
+                    changes: [at(["notes", note.id!, "on"], v)],
+                  })
+                }
               />
             </li>
           );
         })}
-        {!notes.length && <li className="quiet py-1 text-xs">Nothing is written on this view yet: press a sign, then click on the drawing.</li>}
+        {!notes.length && (
+          <li className="quiet py-1 text-xs">
+            Nothing is written on this view yet: press a sign, then click on the drawing.
+          </li>
+        )}
       </ul>
     </>
   );

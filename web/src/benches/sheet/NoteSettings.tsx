@@ -24,7 +24,8 @@ export function NoteSettings({ editing, note }: { editing: Editing; note: Note }
   ).find((p) => p.id === note.id);
   const lettering = editing.study.look.lettering!;
   const own = note as unknown as Loose;
-  const change = (label: string, changes: Change[]) => void editing.act({ do: "notes", label: label.slice(0, 120), changes });
+  const change = (label: string, changes: Change[]) =>
+    void editing.act({ do: "notes", label: label.slice(0, 120), changes });
   const set = (label: string, field: string, value: unknown) => change(label, [at(["notes", note.id!, field], value)]);
   const size = (own.size as number | null) ?? null;
   if (!form) return null;
@@ -42,13 +43,31 @@ export function NoteSettings({ editing, note }: { editing: Editing; note: Note }
           {placed.told}
         </p>
       )}
-      {form.writes && <WordsField value={(own.text as string) ?? ""} onChange={(v) => set("What a note says", "text", v)} hint="m^2 raises, CO_{2} lowers, {3/4} is a fraction." />}
-      {!form.writes && <TextField label="Called" value={note.name ?? ""} placeholder={form.label} onChange={(v) => set("What a note is called", "name", v)} />}
+      {form.writes && (
+        <WordsField
+          value={(own.text as string) ?? ""}
+          onChange={(v) => set("What a note says", "text", v)}
+          hint="m^2 raises, CO_{2} lowers, {3/4} is a fraction."
+        />
+      )}
+      {!form.writes && (
+        <TextField
+          label="Called"
+          value={note.name ?? ""}
+          placeholder={form.label}
+          onChange={(v) => set("What a note is called", "name", v)}
+        />
+      )}
       <Choice
         label="In the colour of"
         value={note.theme || INK}
         options={[
-          { value: INK, label: form.about ? `its own, ${themes.find((t) => t.id === form.about)?.name.toLowerCase() ?? "the ink"}` : "the ink" },
+          {
+            value: INK,
+            label: form.about
+              ? `its own, ${themes.find((t) => t.id === form.about)?.name.toLowerCase() ?? "the ink"}`
+              : "the ink",
+          },
           ...themes.map((t) => ({ value: t.id, label: t.name })),
         ]}
         onChange={(v) => set("Theme of a note", "theme", v === INK ? "" : v)}
@@ -66,14 +85,25 @@ export function NoteSettings({ editing, note }: { editing: Editing; note: Note }
       {form.settings
         .filter((s) => means(s, own))
         .map((setting) => (
-          <SettingField key={setting.field} setting={setting} value={own[setting.field]} onChange={(v) => set(`${form.label}: ${setting.title.toLowerCase()}`, setting.field, v)} />
+          <SettingField
+            key={setting.field}
+            setting={setting}
+            value={own[setting.field]}
+            onChange={(v) => set(`${form.label}: ${setting.title.toLowerCase()}`, setting.field, v)}
+          />
         ))}
       {own.put != null && (
-        <button type="button" className="plain mt-2 block text-xs underline underline-offset-4" onClick={() => set("A note finds its place by itself", "put", null)}>
+        <button
+          type="button"
+          className="plain mt-2 block text-xs underline underline-offset-4"
+          onClick={() => set("A note finds its place by itself", "put", null)}
+        >
           Let it find its place by itself
         </button>
       )}
-      {form.most > form.least && form.most > 1 && <PointsLine editing={editing} note={note} least={form.least} most={form.most} />}
+      {form.most > form.least && form.most > 1 && (
+        <PointsLine editing={editing} note={note} least={form.least} most={form.most} />
+      )}
       {note.kind === "rooms" && <RoomNames editing={editing} note={note} rooms={placed?.rooms ?? []} />}
       {note.kind === "grid" && <WallAxes editing={editing} note={note} />}
       {note.kind === "levels" && <Heights editing={editing} note={note} />}
@@ -86,12 +116,14 @@ export function NoteSettings({ editing, note }: { editing: Editing; note: Note }
 
 type Conditional = { when?: Record<string, unknown[]>; unless?: Record<string, unknown[]> };
 const means = (s: Conditional, own: Loose) =>
-  Object.entries(s.when ?? {}).every(([f, values]) => values.includes(own[f])) && !Object.entries(s.unless ?? {}).some(([f, values]) => values.includes(own[f]));
+  Object.entries(s.when ?? {}).every(([f, values]) => values.includes(own[f])) &&
+  !Object.entries(s.unless ?? {}).some(([f, values]) => values.includes(own[f]));
 
 /** How many points a note has: one more at its end, or one less. */
 function PointsLine({ editing, note, least, most }: { editing: Editing; note: Note; least: number; most: number }) {
   const points = ((note as unknown as Loose).points as [number, number, number][] | undefined) ?? [];
-  const write = (label: string, rows: [number, number, number][]) => void editing.act({ do: "notes", label, changes: [at(["notes", note.id!, "points"], rows)] });
+  const write = (label: string, rows: [number, number, number][]) =>
+    void editing.act({ do: "notes", label, changes: [at(["notes", note.id!, "points"], rows)] });
   const more = () => {
     const [a, b] = [points.at(-2) ?? points.at(-1)!, points.at(-1)!];
     const way = b.map((v, k) => v - a[k]!);
@@ -102,10 +134,22 @@ function PointsLine({ editing, note, least, most }: { editing: Editing; note: No
     <div className="row text-xs">
       <span>{points.length} points; draw them, or move them with the arrow keys</span>
       <span className="flex gap-2">
-        <button type="button" className="plain" aria-label="One point less" disabled={points.length <= least} onClick={() => write("One point less", points.slice(0, -1))}>
+        <button
+          type="button"
+          className="plain"
+          aria-label="One point less"
+          disabled={points.length <= least}
+          onClick={() => write("One point less", points.slice(0, -1))}
+        >
           −
         </button>
-        <button type="button" className="plain" aria-label="One more point" disabled={!points.length || points.length >= most} onClick={more}>
+        <button
+          type="button"
+          className="plain"
+          aria-label="One more point"
+          disabled={!points.length || points.length >= most}
+          onClick={more}
+        >
           +
         </button>
       </span>
@@ -134,8 +178,18 @@ function RoomNames({ editing, note, rooms }: { editing: Editing; note: Note; roo
       <h3 className="label font-sans">Rooms</h3>
       {rooms.map((room, k) => (
         <div key={room.point.join(" ")} className="row gap-1">
-          <Cell label={`Number of room ${k + 1}`} value={room.number} className="w-8" onChange={(number) => call(room, { number })} />
-          <Cell label={`Name of room ${k + 1}`} value={room.name} className="min-w-0 flex-1" onChange={(name) => call(room, { name })} />
+          <Cell
+            label={`Number of room ${k + 1}`}
+            value={room.number}
+            className="w-8"
+            onChange={(number) => call(room, { number })}
+          />
+          <Cell
+            label={`Name of room ${k + 1}`}
+            value={room.name}
+            className="min-w-0 flex-1"
+            onChange={(name) => call(room, { name })}
+          />
           <span className="quiet text-xs whitespace-nowrap">{room.area.toFixed(1)} m²</span>
         </div>
       ))}
@@ -144,7 +198,17 @@ function RoomNames({ editing, note, rooms }: { editing: Editing; note: Note; roo
   );
 }
 
-function Cell({ label, value, className, onChange }: { label: string; value: string; className: string; onChange: (value: string) => void }) {
+function Cell({
+  label,
+  value,
+  className,
+  onChange,
+}: {
+  label: string;
+  value: string;
+  className: string;
+  onChange: (value: string) => void;
+}) {
   const [text, setText] = useState(value);
   useEffect(() => setText(value), [value]);
   return (
@@ -165,11 +229,12 @@ type OwnAxis = { name: string; start: [number, number, number]; end: [number, nu
 /** Axes along the walls of the model, with their names. */
 function WallAxes({ editing, note }: { editing: Editing; note: Note }) {
   const axes = ((note as unknown as Loose).axes as OwnAxis[] | undefined) ?? [];
-  const write = (label: string, rows: OwnAxis[]) => void editing.act({ do: "notes", label, changes: [at(["notes", note.id!, "axes"], rows)] });
+  const write = (label: string, rows: OwnAxis[]) =>
+    void editing.act({ do: "notes", label, changes: [at(["notes", note.id!, "axes"], rows)] });
   const find = async () => {
-    const found = await answered<OwnAxis[]>(http.GET("/api/studies/{slug}/notes/axes", { params: { path: { slug: editing.study.slug } } })).catch(
-      (error: Error) => (toast.error(error.message), null),
-    );
+    const found = await answered<OwnAxis[]>(
+      http.GET("/api/studies/{slug}/notes/axes", { params: { path: { slug: editing.study.slug } } }),
+    ).catch((error: Error) => (toast.error(error.message), null));
     if (found) write("Axes along walls", found);
   };
   return (
@@ -214,7 +279,8 @@ type NamedHeight = { name: string; at: [number, number, number] };
 /** Heights of one's own among the levels. */
 function Heights({ editing, note }: { editing: Editing; note: Note }) {
   const rows = ((note as unknown as Loose).heights as NamedHeight[] | undefined) ?? [];
-  const write = (label: string, next: NamedHeight[]) => void editing.act({ do: "notes", label, changes: [at(["notes", note.id!, "heights"], next)] });
+  const write = (label: string, next: NamedHeight[]) =>
+    void editing.act({ do: "notes", label, changes: [at(["notes", note.id!, "heights"], next)] });
   return (
     <div className="mt-3" role="group" aria-label="Heights of one’s own">
       <h3 className="label font-sans">Heights of one’s own</h3>
@@ -259,7 +325,11 @@ function Heights({ editing, note }: { editing: Editing; note: Note }) {
           </button>
         </div>
       ))}
-      <button type="button" className="plain mt-1 text-xs underline underline-offset-4" onClick={() => write("One more height", [...rows, { name: "", at: [0, 0, 0] }])}>
+      <button
+        type="button"
+        className="plain mt-1 text-xs underline underline-offset-4"
+        onClick={() => write("One more height", [...rows, { name: "", at: [0, 0, 0] }])}
+      >
         Add a height
       </button>
     </div>

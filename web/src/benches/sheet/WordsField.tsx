@@ -1,7 +1,15 @@
 import { useEffect, useId, useState } from "react";
 
 /** Several lines of text, taken when they are left. */
-export function WordsField({ value, hint, onChange }: { value: string; hint: string; onChange: (value: string) => void }) {
+export function WordsField({
+  value,
+  hint,
+  onChange,
+}: {
+  value: string;
+  hint: string;
+  onChange: (value: string) => void;
+}) {
   const id = useId();
   const [text, setText] = useState(value);
   useEffect(() => setText(value), [value]);

@@ -28,7 +28,11 @@ export const useNoting = create<Noting>((set) => ({
 
 /** What can be written, and how it is lettered. */
 export function useNoteForms() {
-  return useQuery({ queryKey: ["note-kinds"], queryFn: () => answered(http.GET("/api/notes/kinds")), staleTime: Infinity }).data;
+  return useQuery({
+    queryKey: ["note-kinds"],
+    queryFn: () => answered(http.GET("/api/notes/kinds")),
+    staleTime: Infinity,
+  }).data;
 }
 
 /** Where the notes of the view on the desk stand, for a state of the study whose drawing is there; of the one before until that is known. */
@@ -46,26 +50,54 @@ export function usePlacedNotes(slug: string, drawn: number): PlacedNote[] {
 
 /** What a place of the drawing offers to a note. */
 export const notePoint = (slug: string, x: number, y: number, reach: number, kind: string, paper: boolean) =>
-  answered<NotePoint>(http.POST("/api/studies/{slug}/notes/point", { params: { path: { slug } }, body: { x, y, reach, panes: kind === "light", paper } }));
+  answered<NotePoint>(
+    http.POST("/api/studies/{slug}/notes/point", {
+      params: { path: { slug } },
+      body: { x, y, reach, panes: kind === "light", paper },
+    }),
+  );
 
-const freeId = (notes: readonly Note[]) => Array.from({ length: notes.length + 1 }, (_, k) => `note-${k + 1}`).find((id) => notes.every((n) => n.id !== id))!;
+const freeId = (notes: readonly Note[]) =>
+  Array.from({ length: notes.length + 1 }, (_, k) => `note-${k + 1}`).find((id) => notes.every((n) => n.id !== id))!;
 
 /** Write a fresh note of a kind on places of the drawing; its id when it is written. */
 export async function writeNote(editing: Editing, kind: NoteForm, spots: NotePoint[]): Promise<string | null> {
   const made = await answered<{ note: Record<string, unknown> }>(
     http.POST("/api/studies/{slug}/notes/made", {
       params: { path: { slug: editing.study.slug } },
-      body: { kind: kind.kind, spots: spots.map((s) => ({ point: s.lies === "paper" ? null : s.point, x: s.x, y: s.y, part: s.part, layer: s.layer, thickness: s.thickness })) },
+      body: {
+        kind: kind.kind,
+        spots: spots.map((s) => ({
+          point: s.lies === "paper" ? null : s.point,
+          x: s.x,
+          y: s.y,
+          part: s.part,
+          layer: s.layer,
+          thickness: s.thickness,
+        })),
+      },
     }),
   );
   const id = freeId(editing.saved.notes ?? []);
-  const done = await editing.act({ do: "notes", label: `Write ${kind.label.toLowerCase()}`, changes: [at(["notes", id], { ...made.note, id })] });
+  const done = await editing.act({
+    do: "notes",
+    label: `Write ${kind.label.toLowerCase()}`,
+    changes: [at(["notes", id], { ...made.note, id })],
+  });
   return done ? id : null;
 }
 
 /** Move what a handle of a note takes hold of. */
-export async function moveNote(editing: Editing, note: Note, index: number, to: [number, number], reach: number): Promise<void> {
+export async function moveNote(
+  editing: Editing,
+  note: Note,
+  index: number,
+  to: [number, number],
+  reach: number,
+): Promise<void> {
   const body = { note_id: note.id!, index, x: to[0], y: to[1], reach, panes: note.kind === "light", paper: index < 0 };
-  const moved = await answered<{ note: Record<string, unknown> }>(http.POST("/api/studies/{slug}/notes/moved", { params: { path: { slug: editing.study.slug } }, body }));
+  const moved = await answered<{ note: Record<string, unknown> }>(
+    http.POST("/api/studies/{slug}/notes/moved", { params: { path: { slug: editing.study.slug } }, body }),
+  );
   await editing.act({ do: "notes", label: "Move a note", changes: [at(["notes", note.id!], moved.note)] });
 }

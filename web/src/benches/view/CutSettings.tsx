@@ -21,7 +21,8 @@ export function CutSettings(props: {
   const k = axis ? AXES.indexOf(axis) : 0;
   const reach = axis ? [low[k]!, high[k]!] : [-100, 100];
   const turn = (what: Cut, label: string) => props.onChange(what, label);
-  const jog = (i: number, change: Partial<Cut["jogs"][number]>) => turn({ ...cut, jogs: cut.jogs.map((j, n) => (n === i ? { ...j, ...change } : j)) }, "Move a step");
+  const jog = (i: number, change: Partial<Cut["jogs"][number]>) =>
+    turn({ ...cut, jogs: cut.jogs.map((j, n) => (n === i ? { ...j, ...change } : j)) }, "Move a step");
   return (
     <fieldset className="border-b border-hairline pb-3">
       <legend className="sr-only">Cutting plane {props.number}</legend>
@@ -32,7 +33,10 @@ export function CutSettings(props: {
       <Choice
         label="Stands"
         value={axis ?? "free"}
-        options={[...AXES.map((a) => ({ value: a as string, label: axisName(a) })), ...(axis ? [] : [{ value: "free", label: "at an angle" }])]}
+        options={[
+          ...AXES.map((a) => ({ value: a as string, label: axisName(a) })),
+          ...(axis ? [] : [{ value: "free", label: "at an angle" }]),
+        ]}
         onChange={(a) => a !== "free" && props.onAxis(a as Axis)}
       />
       <DimensionLine
@@ -48,15 +52,27 @@ export function CutSettings(props: {
         <Choice
           label="Above a storey"
           value="free"
-          options={[{ value: "free", label: "choose one" }, ...props.levels.map((l) => ({ value: String(l.height), label: `1.20 m above ${l.name}` }))]}
+          options={[
+            { value: "free", label: "choose one" },
+            ...props.levels.map((l) => ({ value: String(l.height), label: `1.20 m above ${l.name}` })),
+          ]}
           onChange={(z) => z !== "free" && turn(atOffset(cut, Number(z) + 1.2), "Cut above a storey")}
         />
       )}
       {cut.jogs.map((step, i) => (
         <div key={i} className="border-l-2 border-hairline pl-2">
-          <NumberField label={`Step ${i + 1}, along the trace`} unit="m" value={step.at} onChange={(at) => jog(i, { at })} />
+          <NumberField
+            label={`Step ${i + 1}, along the trace`}
+            unit="m"
+            value={step.at}
+            onChange={(at) => jog(i, { at })}
+          />
           <NumberField label="Plane set forward by" unit="m" value={step.by} onChange={(by) => jog(i, { by })} />
-          <button type="button" className="plain text-xs font-semibold" onClick={() => turn({ ...cut, jogs: cut.jogs.filter((_, n) => n !== i) }, "Remove a step")}>
+          <button
+            type="button"
+            className="plain text-xs font-semibold"
+            onClick={() => turn({ ...cut, jogs: cut.jogs.filter((_, n) => n !== i) }, "Remove a step")}
+          >
             Remove this step
           </button>
         </div>

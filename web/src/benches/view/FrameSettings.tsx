@@ -4,7 +4,11 @@ import { at, type Editing, type Side, useChoices } from "../../desk/study";
 import { Choice, NumberField } from "../../shared/controls";
 
 /** The paper: size, orientation, scale, resolution; a side drawn out; the drawing fitted on it. */
-export function FrameSettings(props: { editing: Editing; scale: number | null; set: (label: string, path: string[], value: unknown) => void }) {
+export function FrameSettings(props: {
+  editing: Editing;
+  scale: number | null;
+  set: (label: string, path: string[], value: unknown) => void;
+}) {
   const { editing, set } = props;
   const { frame, projection } = editing.study.document.desk.view;
   const [step, setStep] = useState(20);
@@ -17,8 +21,13 @@ export function FrameSettings(props: { editing: Editing; scale: number | null; s
   const sized = (w: number, h: number) => set("Change the paper", ["frame"], { ...frame, width: w, height: h });
   const scales = choices?.scales ?? [];
   // A scale that both systems have is offered once, as it is written in metres.
-  const offered = scales.filter((s) => s.system === "metric" || !scales.some((o) => o.system === "metric" && o.scale === s.scale));
-  const free = frame.scale && !offered.some((s) => s.scale === frame.scale) ? [{ scale: frame.scale, label: `1:${frame.scale}` }] : [];
+  const offered = scales.filter(
+    (s) => s.system === "metric" || !scales.some((o) => o.system === "metric" && o.scale === s.scale),
+  );
+  const free =
+    frame.scale && !offered.some((s) => s.scale === frame.scale)
+      ? [{ scale: frame.scale, label: `1:${frame.scale}` }]
+      : [];
   const held = projection.kind !== "perspective" || !!projection.scale_distance;
   const written = offered.find((s) => s.scale === props.scale)?.label ?? (props.scale ? `1:${props.scale}` : "");
   return (
@@ -35,8 +44,24 @@ export function FrameSettings(props: { editing: Editing; scale: number | null; s
       />
       {paper === "free" && (
         <>
-          <NumberField label="Width" unit="mm" digits={1} min={10} max={5000} value={width} onChange={(v) => sized(v, height)} />
-          <NumberField label="Height" unit="mm" digits={1} min={10} max={5000} value={height} onChange={(v) => sized(width, v)} />
+          <NumberField
+            label="Width"
+            unit="mm"
+            digits={1}
+            min={10}
+            max={5000}
+            value={width}
+            onChange={(v) => sized(v, height)}
+          />
+          <NumberField
+            label="Height"
+            unit="mm"
+            digits={1}
+            min={10}
+            max={5000}
+            value={height}
+            onChange={(v) => sized(width, v)}
+          />
         </>
       )}
       <Choice
@@ -50,7 +75,13 @@ export function FrameSettings(props: { editing: Editing; scale: number | null; s
       />
       {held && (
         <Choice
-          label={projection.kind !== "perspective" ? "Scale" : editing.study.kind.kind === "section perspective" ? "Scale at the cut" : "Scale where it looks"}
+          label={
+            projection.kind !== "perspective"
+              ? "Scale"
+              : editing.study.kind.kind === "section perspective"
+                ? "Scale at the cut"
+                : "Scale where it looks"
+          }
           value={frame.scale ? String(frame.scale) : "fit"}
           options={[
             ...(projection.kind === "perspective"
@@ -68,7 +99,15 @@ export function FrameSettings(props: { editing: Editing; scale: number | null; s
         />
       )}
       {projection.kind === "perspective" && !held && <PerspectiveScale editing={editing} offered={offered} />}
-      <NumberField label="Resolution" unit="dpi" digits={0} min={30} max={1200} value={frame.resolution} onChange={(v) => set("Resolution", ["frame", "resolution"], v)} />
+      <NumberField
+        label="Resolution"
+        unit="dpi"
+        digits={0}
+        min={30}
+        max={1200}
+        value={frame.resolution}
+        onChange={(v) => set("Resolution", ["frame", "resolution"], v)}
+      />
       <div className="row">
         <span id="draw-out">Draw the paper out by</span>
         <span className="flex items-baseline gap-1">
@@ -84,11 +123,20 @@ export function FrameSettings(props: { editing: Editing; scale: number | null; s
       </div>
       <div className="flex flex-wrap gap-3 pt-1 text-xs font-semibold">
         {(["left", "right", "top", "bottom"] as Side[]).map((side) => (
-          <button key={side} type="button" className="plain underline decoration-hairline underline-offset-4" onClick={() => void editing.paper(side, step)}>
+          <button
+            key={side}
+            type="button"
+            className="plain underline decoration-hairline underline-offset-4"
+            onClick={() => void editing.paper(side, step)}
+          >
             {side}
           </button>
         ))}
-        <button type="button" className="plain underline decoration-hairline underline-offset-4" onClick={() => void editing.paper()}>
+        <button
+          type="button"
+          className="plain underline decoration-hairline underline-offset-4"
+          onClick={() => void editing.paper()}
+        >
           Fit the drawing
         </button>
       </div>
@@ -107,8 +155,17 @@ function PerspectiveScale({ editing, offered }: { editing: Editing; offered: { s
     <Choice
       label="Scale where it looks"
       value="free"
-      options={[{ value: "free", label: "as the lens says" }, ...offered.map((s) => ({ value: String(s.scale), label: s.label }))]}
-      onChange={(v) => v !== "free" && editing.view(`Scale 1:${v} where it looks`, [at(["projection", "scale_distance"], distance), at(["frame", "scale"], Number(v))])}
+      options={[
+        { value: "free", label: "as the lens says" },
+        ...offered.map((s) => ({ value: String(s.scale), label: s.label })),
+      ]}
+      onChange={(v) =>
+        v !== "free" &&
+        editing.view(`Scale 1:${v} where it looks`, [
+          at(["projection", "scale_distance"], distance),
+          at(["frame", "scale"], Number(v)),
+        ])
+      }
     />
   );
 }

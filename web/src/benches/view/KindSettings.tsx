@@ -20,7 +20,8 @@ const SAME = 0.02;
 function bearings(fronts: readonly number[], cuts: readonly Cut[], now: number): { value: string; label: string }[] {
   const found = [...SIDES];
   const add = (bearing: number, label: string) => {
-    if (!found.some((s) => Math.abs(((Number(s.value) - bearing + 540) % 360) - 180) < SAME)) found.push({ value: String(bearing), label });
+    if (!found.some((s) => Math.abs(((Number(s.value) - bearing + 540) % 360) - 180) < SAME))
+      found.push({ value: String(bearing), label });
   };
   const degrees = (b: number) => `${Number(b.toFixed(2))}°`;
   for (const front of fronts) add(front, `squarely at a front, ${degrees(front)}`);
@@ -60,23 +61,40 @@ export function KindSettings({ editing, landmarks }: { editing: Editing; landmar
   const along = (b: number) => middle[0] * Math.sin((b * Math.PI) / 180) + middle[1] * Math.cos((b * Math.PI) / 180);
   /** Where a section may stand along its bearing. */
   const reach = (b: number): [number, number] => {
-    const half = (Math.abs(Math.sin((b * Math.PI) / 180)) * (high[0]! - low[0]!) + Math.abs(Math.cos((b * Math.PI) / 180)) * (high[1]! - low[1]!)) / 2;
+    const half =
+      (Math.abs(Math.sin((b * Math.PI) / 180)) * (high[0]! - low[0]!) +
+        Math.abs(Math.cos((b * Math.PI) / 180)) * (high[1]! - low[1]!)) /
+      2;
     return [along(b) - half, along(b) + half];
   };
   /** Where a cut that is there already stands square to a bearing. */
   const cutPlace = (b: number): number | undefined => {
     const way = [Math.sin((b * Math.PI) / 180), Math.cos((b * Math.PI) / 180)] as const;
-    const found = editing.study.document.desk.view.cuts.find((c) => c.role === "cut" && Math.abs(c.normal[0] + way[0]) + Math.abs(c.normal[1] + way[1]) < 1e-6);
+    const found = editing.study.document.desk.view.cuts.find(
+      (c) => c.role === "cut" && Math.abs(c.normal[0] + way[0]) + Math.abs(c.normal[1] + way[1]) < 1e-6,
+    );
     return found && found.point[0] * way[0] + found.point[1] * way[1];
   };
   const sides = bearings(landmarks.fronts, editing.study.document.desk.view.cuts, bearing);
   /** Another bearing; a section then stands in the middle again, unless a cut stands there already. */
-  const look = (b: number) => set({ bearing: b, ...("place" in kind ? { place: cutPlace(b) ?? Math.round(along(b) * 100) / 100 } : {}) });
+  const look = (b: number) =>
+    set({ bearing: b, ...("place" in kind ? { place: cutPlace(b) ?? Math.round(along(b) * 100) / 100 } : {}) });
   const set = (change: Partial<Record<string, number | boolean>>) => editing.kind({ ...kind, ...change } as ViewKind);
   const number = (field: string, label: string, unit: string, digits: number, min: number, max: number) => {
     const value = (kind as unknown as Record<string, number>)[field];
     if (value === undefined) return null;
-    return <NumberField key={field} label={label} unit={unit} digits={digits} min={min} max={max} value={value} onChange={(v) => set({ [field]: v })} />;
+    return (
+      <NumberField
+        key={field}
+        label={label}
+        unit={unit}
+        digits={digits}
+        min={min}
+        max={max}
+        value={value}
+        onChange={(v) => set({ [field]: v })}
+      />
+    );
   };
   const cutHeight = "storey" in kind ? kind.storey + kind.height : 0;
   const storey = "storey" in kind ? [...levels].reverse().find((l) => l.height <= cutHeight + 1e-6) : undefined;
@@ -99,7 +117,10 @@ export function KindSettings({ editing, landmarks }: { editing: Editing; landmar
                 ...(storey ? [] : [{ value: "below", label: "below the lowest" }]),
                 ...levels.map((l) => ({ value: String(l.height), label: `${l.name}, ${l.height.toFixed(2)} m` })),
               ]}
-              onChange={(z) => z !== "below" && editing.kind({ ...kind, storey: Number(z), height: storey ? cutHeight - storey.height : 1.2 })}
+              onChange={(z) =>
+                z !== "below" &&
+                editing.kind({ ...kind, storey: Number(z), height: storey ? cutHeight - storey.height : 1.2 })
+              }
             />
           )}
           <DimensionLine
@@ -114,12 +135,30 @@ export function KindSettings({ editing, landmarks }: { editing: Editing; landmar
           />
         </>
       )}
-      {"corner" in kind && <Choice label="Looking" value={String(kind.corner)} options={CORNERS} onChange={(c) => set({ corner: Number(c) })} />}
+      {"corner" in kind && (
+        <Choice
+          label="Looking"
+          value={String(kind.corner)}
+          options={CORNERS}
+          onChange={(c) => set({ corner: Number(c) })}
+        />
+      )}
       {"corner" in kind && <OnOff label="From below" value={kind.below} onChange={(below) => set({ below })} />}
       {"bearing" in kind && (
         <>
-          {STRAIGHT.includes(kind.kind) && <Choice label="Looking" value={String(kind.bearing)} options={sides} onChange={(b) => look(Number(b))} />}
-          <DimensionLine label="Bearing of sight" unit="°" digits={kind.bearing % 1 ? 2 : 0} min={0} max={360} step={1} value={kind.bearing} onChange={look} />
+          {STRAIGHT.includes(kind.kind) && (
+            <Choice label="Looking" value={String(kind.bearing)} options={sides} onChange={(b) => look(Number(b))} />
+          )}
+          <DimensionLine
+            label="Bearing of sight"
+            unit="°"
+            digits={kind.bearing % 1 ? 2 : 0}
+            min={0}
+            max={360}
+            step={1}
+            value={kind.bearing}
+            onChange={look}
+          />
         </>
       )}
       {"down" in kind && (
@@ -145,7 +184,17 @@ export function KindSettings({ editing, landmarks }: { editing: Editing; landmar
           onChange={(place) => set({ place })}
         />
       )}
-      {"top" in kind && <NumberField label="Bearing of the paper’s top" unit="°" digits={0} min={-360} max={360} value={kind.top} onChange={(top) => set({ top })} />}
+      {"top" in kind && (
+        <NumberField
+          label="Bearing of the paper’s top"
+          unit="°"
+          digits={0}
+          min={-360}
+          max={360}
+          value={kind.top}
+          onChange={(top) => set({ top })}
+        />
+      )}
       {"ratio" in kind && (
         <>
           <DimensionLine
@@ -158,20 +207,53 @@ export function KindSettings({ editing, landmarks }: { editing: Editing; landmar
             value={kind.angle}
             onChange={(angle) => set({ angle })}
           />
-          <DimensionLine label="Drawn at" unit=" of its length" min={0} max={1.5} step={0.05} value={kind.ratio} onChange={(ratio) => set({ ratio })} />
+          <DimensionLine
+            label="Drawn at"
+            unit=" of its length"
+            min={0}
+            max={1.5}
+            step={0.05}
+            value={kind.ratio}
+            onChange={(ratio) => set({ ratio })}
+          />
         </>
       )}
       {"distance" in kind && (
         <>
           {number("eye_height", "Eye height", "m", 2, -1000, 10000)}
-          {number("distance", kind.kind === "section perspective" ? "Eye before the cut" : "Standing off the nearest face", "m", 2, 0.06, 100000)}
+          {number(
+            "distance",
+            kind.kind === "section perspective" ? "Eye before the cut" : "Standing off the nearest face",
+            "m",
+            2,
+            0.06,
+            100000,
+          )}
           {number("aside", "Eye right of the middle", "m", 2, -10000, 10000)}
         </>
       )}
       {"eye_height" in kind && "angle" in kind && (
         <>
-          <DimensionLine label="Field of view" unit="°" digits={0} min={15} max={110} step={1} initial={50} value={kind.angle} onChange={(angle) => set({ angle })} />
-          <NumberField label="As a lens" unit="mm" digits={0} min={5} max={400} value={lensOf(kind.angle)} onChange={(lens) => set({ angle: angleOf(lens) })} />
+          <DimensionLine
+            label="Field of view"
+            unit="°"
+            digits={0}
+            min={15}
+            max={110}
+            step={1}
+            initial={50}
+            value={kind.angle}
+            onChange={(angle) => set({ angle })}
+          />
+          <NumberField
+            label="As a lens"
+            unit="mm"
+            digits={0}
+            min={5}
+            max={400}
+            value={lensOf(kind.angle)}
+            onChange={(lens) => set({ angle: angleOf(lens) })}
+          />
         </>
       )}
     </>

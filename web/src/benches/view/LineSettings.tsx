@@ -4,7 +4,13 @@ import { NumberField, OnOff } from "../../shared/controls";
 import { DimensionLine } from "../../shared/DimensionLine";
 
 /** Which edges are lines, and what makes one an outline. */
-export function LineSettings({ view, set }: { view: View; set: (label: string, path: string[], value: unknown, settled?: boolean) => void }) {
+export function LineSettings({
+  view,
+  set,
+}: {
+  view: View;
+  set: (label: string, path: string[], value: unknown, settled?: boolean) => void;
+}) {
   const usual = useChoices()?.lines;
   const { lines } = view;
   return (
@@ -28,7 +34,11 @@ export function LineSettings({ view, set }: { view: View; set: (label: string, p
         value={lines.outline_depth}
         onChange={(v) => set("Outline depth", ["lines", "outline_depth"], v)}
       />
-      <OnOff label="Smooth edges of curves" value={lines.smooth} onChange={(v) => set("Smooth edges", ["lines", "smooth"], v)} />
+      <OnOff
+        label="Smooth edges of curves"
+        value={lines.smooth}
+        onChange={(v) => set("Smooth edges", ["lines", "smooth"], v)}
+      />
       <OnOff label="Seams of one material" value={lines.seams} onChange={(v) => set("Seams", ["lines", "seams"], v)} />
       <OnOff label="Every facet" value={lines.facets} onChange={(v) => set("Facets", ["lines", "facets"], v)} />
     </>

@@ -28,13 +28,23 @@ export function SunSettings({ editing }: { editing: Editing }) {
   const path = useQuery({
     queryKey: ["sun-path", study.slug, moment && { ...moment, hour: 0 }],
     enabled: !!moment,
-    queryFn: () => answered<[number, number, number][]>(http.GET("/api/studies/{slug}/sun-path", { params: { path: { slug: study.slug } } })),
+    queryFn: () =>
+      answered<[number, number, number][]>(
+        http.GET("/api/studies/{slug}/sun-path", { params: { path: { slug: study.slug } } }),
+      ),
     placeholderData: (before) => before,
   }).data;
-  const set = (label: string, some: Partial<Sun>, gesture = "sun") => editing.view(label, [at(["sun"], { ...sun, ...some })], gesture);
+  const set = (label: string, some: Partial<Sun>, gesture = "sun") =>
+    editing.view(label, [at(["sun"], { ...sun, ...some })], gesture);
   const by = (some: { preset?: string; moment?: Moment }, gesture = "") =>
     void editing.replace(
-      (base) => answered<Changed>(http.POST("/api/studies/{slug}/sun", { params: { path: { slug: study.slug } }, body: { base, gesture, ...some } as never })),
+      (base) =>
+        answered<Changed>(
+          http.POST("/api/studies/{slug}/sun", {
+            params: { path: { slug: study.slug } },
+            body: { base, gesture, ...some } as never,
+          }),
+        ),
       gesture,
     );
   const move = (some: Partial<Moment>, gesture = "moment") => moment && by({ moment: { ...moment, ...some } }, gesture);
@@ -45,12 +55,31 @@ export function SunSettings({ editing }: { editing: Editing }) {
     <>
       <h2>Sun</h2>
       <SunDial azimuth={sun.azimuth!} altitude={sun.altitude!} path={moment ? path : undefined} onChange={turned} />
-      <NumberField label="Azimuth" value={sun.azimuth!} unit="°" digits={0} min={0} max={360} onChange={(azimuth) => turned(azimuth, sun.altitude!)} />
-      <NumberField label="Altitude" value={sun.altitude!} unit="°" digits={0} min={-90} max={90} onChange={(altitude) => turned(sun.azimuth!, altitude)} />
+      <NumberField
+        label="Azimuth"
+        value={sun.azimuth!}
+        unit="°"
+        digits={0}
+        min={0}
+        max={360}
+        onChange={(azimuth) => turned(azimuth, sun.altitude!)}
+      />
+      <NumberField
+        label="Altitude"
+        value={sun.altitude!}
+        unit="°"
+        digits={0}
+        min={-90}
+        max={90}
+        onChange={(altitude) => turned(sun.azimuth!, altitude)}
+      />
       <Choice
         label="By habit"
         value="as it is"
-        options={[{ value: "as it is", label: "as it is" }, ...(choices?.sun_presets ?? []).map((p) => ({ value: p, label: PRESET[p] ?? p }))]}
+        options={[
+          { value: "as it is", label: "as it is" },
+          ...(choices?.sun_presets ?? []).map((p) => ({ value: p, label: PRESET[p] ?? p })),
+        ]}
         onChange={(preset) => preset !== "as it is" && by({ preset })}
       />
       <Choice
@@ -65,27 +94,70 @@ export function SunSettings({ editing }: { editing: Editing }) {
           const found = choices?.cities.find((c) => c.name === name);
           if (!found) return name === "none" && set("Sun by hand", { moment: null });
           const when = moment ?? { date: "2026-06-21", hour: 15, north: 0 };
-          by({ moment: { ...when, place: found.name, latitude: found.latitude, longitude: found.longitude, zone: found.zone } as Moment });
+          by({
+            moment: {
+              ...when,
+              place: found.name,
+              latitude: found.latitude,
+              longitude: found.longitude,
+              zone: found.zone,
+            } as Moment,
+          });
         }}
       />
       {moment && (
         <>
           <DateField label="Day" value={moment.date} onChange={(date) => move({ date })} />
-          <DimensionLine label="Hour" unit="h" min={0} max={23.75} step={0.25} value={moment.hour} onChange={(hour) => move({ hour }, "hour")} />
+          <DimensionLine
+            label="Hour"
+            unit="h"
+            min={0}
+            max={23.75}
+            step={0.25}
+            value={moment.hour}
+            onChange={(hour) => move({ hour }, "hour")}
+          />
           <div className="flex gap-4 py-1.5">
             <RowButton row="day">Through the day</RowButton>
             <RowButton row="year">Through the year</RowButton>
           </div>
           <Fold title="Latitude, longitude, north">
-            <NumberField label="Latitude" value={moment.latitude} unit="°" min={-90} max={90} onChange={(latitude) => move({ latitude, place: "" })} />
-            <NumberField label="Longitude" value={moment.longitude} unit="°" min={-180} max={180} onChange={(longitude) => move({ longitude, place: "" })} />
+            <NumberField
+              label="Latitude"
+              value={moment.latitude}
+              unit="°"
+              min={-90}
+              max={90}
+              onChange={(latitude) => move({ latitude, place: "" })}
+            />
+            <NumberField
+              label="Longitude"
+              value={moment.longitude}
+              unit="°"
+              min={-180}
+              max={180}
+              onChange={(longitude) => move({ longitude, place: "" })}
+            />
             <TextField label="Time zone" value={moment.zone ?? "UTC"} onChange={(zone) => move({ zone })} />
-            <NumberField label="North, from the model's up" value={moment.north ?? 0} unit="°" digits={1} onChange={(north) => move({ north })} />
+            <NumberField
+              label="North, from the model's up"
+              value={moment.north ?? 0}
+              unit="°"
+              digits={1}
+              onChange={(north) => move({ north })}
+            />
           </Fold>
         </>
       )}
       <Fold title="Its light">
-        <DimensionLine label="Strength" min={0} max={1} initial={1} value={sun.strength!} onChange={(strength) => set("Strength of the sun", { strength })} />
+        <DimensionLine
+          label="Strength"
+          min={0}
+          max={1}
+          initial={1}
+          value={sun.strength!}
+          onChange={(strength) => set("Strength of the sun", { strength })}
+        />
         <DimensionLine
           label="Softness"
           unit="°"
@@ -97,13 +169,29 @@ export function SunSettings({ editing }: { editing: Editing }) {
           value={sun.softness!}
           onChange={(softness) => set("Softness of shadows", { softness })}
         />
-        <DimensionLine label="Ambient" min={0} max={1} initial={0} value={sun.ambient!} onChange={(ambient) => set("Ambient light", { ambient })} />
-        <DimensionLine label="Shadow of glass" min={0} max={1} initial={0} value={sun.glass!} onChange={(glass) => set("Shadow of glass", { glass })} />
+        <DimensionLine
+          label="Ambient"
+          min={0}
+          max={1}
+          initial={0}
+          value={sun.ambient!}
+          onChange={(ambient) => set("Ambient light", { ambient })}
+        />
+        <DimensionLine
+          label="Shadow of glass"
+          min={0}
+          max={1}
+          initial={0}
+          value={sun.glass!}
+          onChange={(glass) => set("Shadow of glass", { glass })}
+        />
         {study.document.desk.view.cuts!.length > 0 && (
           <OnOff
             label="The cast-off half casts"
             value={sun.cast_off!}
-            onChange={(cast_off) => set(cast_off ? "The cast-off half casts" : "The cast-off half casts nothing", { cast_off })}
+            onChange={(cast_off) =>
+              set(cast_off ? "The cast-off half casts" : "The cast-off half casts nothing", { cast_off })
+            }
           />
         )}
         <Exempt editing={editing} sun={sun} />
@@ -133,7 +221,12 @@ function Fold({ title, children }: { title: string; children: React.ReactNode })
   const [open, setOpen] = useState(false);
   return (
     <section className="border-b border-hairline">
-      <button type="button" aria-expanded={open} className="plain flex w-full items-center justify-between py-1.5" onClick={() => setOpen(!open)}>
+      <button
+        type="button"
+        aria-expanded={open}
+        className="plain flex w-full items-center justify-between py-1.5"
+        onClick={() => setOpen(!open)}
+      >
         {title}
         <svg width="9" height="9" aria-hidden className={open ? "" : "-rotate-90"}>
           <path d="M1 2.5l3.5 3.5L8 2.5" fill="none" stroke="currentColor" />
@@ -149,7 +242,10 @@ function Exempt({ editing, sun }: { editing: Editing; sun: Sun }) {
   const parts = useParts(editing.study).data;
   if (!parts) return null;
   const used = new Set(parts.role);
-  const without = { casting: sun.not_casting?.roles ?? [], receiving: sun.not_receiving?.roles ?? [] } as { casting: string[]; receiving: string[] };
+  const without = { casting: sun.not_casting?.roles ?? [], receiving: sun.not_receiving?.roles ?? [] } as {
+    casting: string[];
+    receiving: string[];
+  };
   const named = (words: string) =>
     words
       .split(";")
@@ -163,12 +259,18 @@ function Exempt({ editing, sun }: { editing: Editing; sun: Sun }) {
           label={which === "not_casting" ? "Parts that cast nothing" : "Parts that receive nothing"}
           placeholder="Hall/Beam 3; Planting/*"
           value={(sun[which]?.parts ?? []).join("; ")}
-          onChange={(words) => editing.view(which === "not_casting" ? "Parts that cast nothing" : "Parts that receive nothing", [at(["sun", which, "parts"], named(words))])}
+          onChange={(words) =>
+            editing.view(which === "not_casting" ? "Parts that cast nothing" : "Parts that receive nothing", [
+              at(["sun", which, "parts"], named(words)),
+            ])
+          }
         />
       ))}
       {parts.roles.map((role, n) => {
         if (!used.has(n)) return null;
-        const now = `${without.casting.includes(role) ? "" : "casts"}${without.receiving.includes(role) ? "" : " receives"}`.trim() || "neither";
+        const now =
+          `${without.casting.includes(role) ? "" : "casts"}${without.receiving.includes(role) ? "" : " receives"}`.trim() ||
+          "neither";
         return (
           <Choice
             key={role}
@@ -181,7 +283,10 @@ function Exempt({ editing, sun }: { editing: Editing; sun: Sun }) {
               { value: "neither", label: "does neither" },
             ]}
             onChange={(how) => {
-              const change = (list: string[], out: boolean) => [...list.filter((r) => r !== role), ...(out ? [role] : [])];
+              const change = (list: string[], out: boolean) => [
+                ...list.filter((r) => r !== role),
+                ...(out ? [role] : []),
+              ];
               editing.view(`How ${role} meets the sun`, [
                 at(["sun", "not_casting", "roles"], change(without.casting, !how.includes("casts"))),
                 at(["sun", "not_receiving", "roles"], change(without.receiving, !how.includes("receives"))),
@@ -199,23 +304,57 @@ function ToneSettings({ editing }: { editing: Editing }) {
   const view = editing.study.document.desk.view;
   const shade = view.shade!;
   const corners = view.occlusion!;
-  const set = (label: string, group: "shade" | "occlusion", field: string, value: number) => editing.view(label, [at([group, field], value)], `${group}.${field}`);
+  const set = (label: string, group: "shade" | "occlusion", field: string, value: number) =>
+    editing.view(label, [at([group, field], value)], `${group}.${field}`);
   return (
     <Fold title="Shade and corners">
       <Choice
         label="Tone of shade"
         value={String(shade.steps)}
-        options={[{ value: "0", label: "continuous" }, ...[2, 3, 4, 5, 6, 8].map((n) => ({ value: String(n), label: `in ${n} steps` }))]}
+        options={[
+          { value: "0", label: "continuous" },
+          ...[2, 3, 4, 5, 6, 8].map((n) => ({ value: String(n), label: `in ${n} steps` })),
+        ]}
         onChange={(steps) => set("Steps of shade", "shade", "steps", Number(steps))}
       />
-      <DimensionLine label="Light from the sky" min={0} max={1} initial={0} value={shade.sky!} onChange={(v) => set("Light from the sky", "shade", "sky", v)} />
-      <DimensionLine label="Light from the ground" min={0} max={1} initial={0} value={shade.ground!} onChange={(v) => set("Light from the ground", "shade", "ground", v)} />
-      <NumberField label="Corners reach" unit="m" value={corners.radius!} min={0.01} max={1000} onChange={(v) => set("Reach of corners", "occlusion", "radius", v)} />
-      <DimensionLine label="Strength of corners" min={0} max={1} initial={1} value={corners.strength!} onChange={(v) => set("Strength of corners", "occlusion", "strength", v)} />
+      <DimensionLine
+        label="Light from the sky"
+        min={0}
+        max={1}
+        initial={0}
+        value={shade.sky!}
+        onChange={(v) => set("Light from the sky", "shade", "sky", v)}
+      />
+      <DimensionLine
+        label="Light from the ground"
+        min={0}
+        max={1}
+        initial={0}
+        value={shade.ground!}
+        onChange={(v) => set("Light from the ground", "shade", "ground", v)}
+      />
+      <NumberField
+        label="Corners reach"
+        unit="m"
+        value={corners.radius!}
+        min={0.01}
+        max={1000}
+        onChange={(v) => set("Reach of corners", "occlusion", "radius", v)}
+      />
+      <DimensionLine
+        label="Strength of corners"
+        min={0}
+        max={1}
+        initial={1}
+        value={corners.strength!}
+        onChange={(v) => set("Strength of corners", "occlusion", "strength", v)}
+      />
       <Choice
         label="Fineness of corners"
         value={String(corners.samples)}
-        options={[...new Set([16, 32, 64, 128, corners.samples!])].sort((a, b) => a - b).map((n) => ({ value: String(n), label: `${n} samples` }))}
+        options={[...new Set([16, 32, 64, 128, corners.samples!])]
+          .sort((a, b) => a - b)
+          .map((n) => ({ value: String(n), label: `${n} samples` }))}
         onChange={(n) => set("Fineness of corners", "occlusion", "samples", Number(n))}
       />
     </Fold>

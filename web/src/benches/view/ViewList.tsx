@@ -19,7 +19,9 @@ export function ViewList({ editing }: { editing: Editing }) {
   const [grouping, setGrouping] = useState<{ view: SavedView; name: string } | null>(null);
   const changed = study.unsaved;
   const views = study.document.views;
-  const groups = [...new Set(views.map((v) => v.group))].sort((a, b) => Number(a !== "") - Number(b !== "") || a.localeCompare(b));
+  const groups = [...new Set(views.map((v) => v.group))].sort(
+    (a, b) => Number(a !== "") - Number(b !== "") || a.localeCompare(b),
+  );
   return (
     <>
       <h2>Views</h2>
@@ -42,7 +44,9 @@ export function ViewList({ editing }: { editing: Editing }) {
                     <ViewPicture editing={editing} id={v.id} />
                     <span className="min-w-0 flex-1">
                       <span className="block leading-tight">{v.view.name}</span>
-                      {chosen && changed && <span className="block text-xs font-normal text-ochre">changed, not saved</span>}
+                      {chosen && changed && (
+                        <span className="block text-xs font-normal text-ochre">changed, not saved</span>
+                      )}
                       {v.locked && <span className="quiet block text-xs font-normal">locked</span>}
                     </span>
                     <span className="pb-4">
@@ -64,13 +68,23 @@ export function ViewList({ editing }: { editing: Editing }) {
         </section>
       ))}
       <div className="mt-3 flex flex-wrap gap-2">
-        <button type="button" className="line-act" disabled={!changed || saved.locked} onClick={() => void editing.act({ do: "save_view", label: "Save view" })}>
+        <button
+          type="button"
+          className="line-act"
+          disabled={!changed || saved.locked}
+          onClick={() => void editing.act({ do: "save_view", label: "Save view" })}
+        >
           Save again
         </button>
         <button type="button" className="line-act" onClick={() => setNaming(`${study.document.desk.view.name} 2`)}>
           Keep as new …
         </button>
-        <button type="button" className="line-act" disabled={!changed} onClick={() => void editing.act({ do: "open_view", label: "Open view", view_id: saved.id })}>
+        <button
+          type="button"
+          className="line-act"
+          disabled={!changed}
+          onClick={() => void editing.act({ do: "open_view", label: "Open view", view_id: saved.id })}
+        >
           Back to saved
         </button>
         <button
@@ -113,7 +127,9 @@ export function ViewList({ editing }: { editing: Editing }) {
           empty
           onChange={(name) => grouping && setGrouping({ ...grouping, name })}
           onLeave={() => setGrouping(null)}
-          onDone={(name) => void editing.act({ do: "group_view", label: "Group view", view_id: grouping!.view.id, name })}
+          onDone={(name) =>
+            void editing.act({ do: "group_view", label: "Group view", view_id: grouping!.view.id, name })
+          }
         />
       </Leaf>
       <Leaf
@@ -128,14 +144,24 @@ export function ViewList({ editing }: { editing: Editing }) {
             const text = pasting ?? "";
             // A drawing says its format; a view has none.
             const whole = /"format"\s*:/.test(text);
-            void editing.act(whole ? { do: "paste_drawing", label: "Paste drawing", text } : { do: "paste_view", label: "Paste view", text });
+            void editing.act(
+              whole
+                ? { do: "paste_drawing", label: "Paste drawing", text }
+                : { do: "paste_view", label: "Paste view", text },
+            );
             setPasting(null);
           }}
         >
           <label className="label" htmlFor="pasted-view">
             The copied view or drawing
           </label>
-          <textarea id="pasted-view" className="field h-40 w-full font-mono text-xs" value={pasting ?? ""} autoFocus onChange={(e) => setPasting(e.target.value)} />
+          <textarea
+            id="pasted-view"
+            className="field h-40 w-full font-mono text-xs"
+            value={pasting ?? ""}
+            autoFocus
+            onChange={(e) => setPasting(e.target.value)}
+          />
           <div className="mt-5 flex justify-end gap-3">
             <button type="button" className="line-act" onClick={() => setPasting(null)}>
               Leave it
@@ -159,7 +185,15 @@ export function ViewList({ editing }: { editing: Editing }) {
 }
 
 /** One line of text to give, or to leave. */
-function Words(props: { label: string; value: string; act: string; empty?: boolean; onChange: (value: string) => void; onLeave: () => void; onDone: (value: string) => void }) {
+function Words(props: {
+  label: string;
+  value: string;
+  act: string;
+  empty?: boolean;
+  onChange: (value: string) => void;
+  onLeave: () => void;
+  onDone: (value: string) => void;
+}) {
   const id = useId();
   return (
     <form
@@ -172,7 +206,13 @@ function Words(props: { label: string; value: string; act: string; empty?: boole
       <label className="label" htmlFor={id}>
         {props.label}
       </label>
-      <input id={id} className="field w-full" value={props.value} autoFocus onChange={(e) => props.onChange(e.target.value)} />
+      <input
+        id={id}
+        className="field w-full"
+        value={props.value}
+        autoFocus
+        onChange={(e) => props.onChange(e.target.value)}
+      />
       <div className="mt-5 flex justify-end gap-3">
         <button type="button" className="line-act" onClick={props.onLeave}>
           Leave it
@@ -186,9 +226,17 @@ function Words(props: { label: string; value: string; act: string; empty?: boole
 }
 
 /** What else can be done with a saved view. */
-function ViewMenu(props: { editing: Editing; view: SavedView; place: number; last: number; onCompare: () => void; onGroup: () => void }) {
+function ViewMenu(props: {
+  editing: Editing;
+  view: SavedView;
+  place: number;
+  last: number;
+  onCompare: () => void;
+  onGroup: () => void;
+}) {
   const { editing, view, place } = props;
-  const order = (to: number) => void editing.act({ do: "order_view", label: "Order of views", view_id: view.id, place: to });
+  const order = (to: number) =>
+    void editing.act({ do: "order_view", label: "Order of views", view_id: view.id, place: to });
   const copy = async () => {
     await navigator.clipboard.writeText(JSON.stringify(view.view, null, 1));
     toast(`“${view.view.name}” is copied; paste it here or in another study.`);
@@ -204,14 +252,26 @@ function ViewMenu(props: { editing: Editing; view: SavedView; place: number; las
     ["Duplicate", () => void editing.act({ do: "duplicate_view", label: "Duplicate view", view_id: view.id })],
     ["Move up", () => order(place - 1), place === 0],
     ["Move down", () => order(place + 1), place === props.last],
-    [view.locked ? "Unlock" : "Lock", () => void editing.act({ do: "lock_view", label: view.locked ? "Unlock view" : "Lock view", view_id: view.id, locked: !view.locked })],
+    [
+      view.locked ? "Unlock" : "Lock",
+      () =>
+        void editing.act({
+          do: "lock_view",
+          label: view.locked ? "Unlock view" : "Lock view",
+          view_id: view.id,
+          locked: !view.locked,
+        }),
+    ],
     ["Group …", props.onGroup],
     ["Copy view", () => void copy()],
     ["Copy drawing", () => void copyDrawing()],
   ];
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="plain absolute right-0 bottom-0.5 px-3 py-1" aria-label={`More for ${view.view.name}`}>
+      <DropdownMenu.Trigger
+        className="plain absolute right-0 bottom-0.5 px-3 py-1"
+        aria-label={`More for ${view.view.name}`}
+      >
         <svg width="16" height="5" aria-hidden>
           {[2, 8, 14].map((x) => (
             <line key={x} x1={x - 1.4} x2={x + 1.4} y1="4" y2="1" stroke="var(--color-soft)" strokeWidth="1.5" />
@@ -235,7 +295,12 @@ function Differences({ editing, view }: { editing: Editing; view: SavedView }) {
   const { slug, revision } = editing.study;
   const found = useQuery({
     queryKey: ["differences", slug, revision, view.id],
-    queryFn: () => answered(http.GET("/api/studies/{slug}/views/{first}/differences/{second}", { params: { path: { slug, first: view.id, second: "desk" } } })),
+    queryFn: () =>
+      answered(
+        http.GET("/api/studies/{slug}/views/{first}/differences/{second}", {
+          params: { path: { slug, first: view.id, second: "desk" } },
+        }),
+      ),
   });
   if (!found.data) return <p className="quiet">Comparing …</p>;
   if (!found.data.length) return <p>Nothing: the two draw the same.</p>;
@@ -264,16 +329,29 @@ function Differences({ editing, view }: { editing: Editing; view: SavedView }) {
 function ViewPicture({ editing, id }: { editing: Editing; id: string }) {
   const { study } = editing;
   const saved = study.document.views.find((v) => v.id === id);
-  const look = JSON.stringify([study.model.version, saved, study.document.finishes.find((f) => f.id === saved?.finish), study.document.name]);
+  const look = JSON.stringify([
+    study.model.version,
+    saved,
+    study.document.finishes.find((f) => f.id === saved?.finish),
+    study.document.name,
+  ]);
   // A drag ends before its picture is asked for; until then, and until it is drawn, the one before stays.
   const [asked, setAsked] = useState({ look, revision: study.revision });
   useEffect(() => {
-    const later = setTimeout(() => setAsked((before) => (before.look === look ? before : { look, revision: study.revision })), 1200);
+    const later = setTimeout(
+      () => setAsked((before) => (before.look === look ? before : { look, revision: study.revision })),
+      1200,
+    );
     return () => clearTimeout(later);
   }, [look, study.revision]);
-  const { src } = usePicture(`/api/studies/${study.slug}/views/${id}/picture?of=${asked.revision}`, { method: "POST", every: 700 });
+  const { src } = usePicture(`/api/studies/${study.slug}/views/${id}/picture?of=${asked.revision}`, {
+    method: "POST",
+    every: 700,
+  });
   return (
-    <span className="block h-[40px] w-[56px] shrink-0 bg-sheet outline outline-1 outline-hairline">{src && <img src={src} alt="" className="h-full w-full object-cover" />}</span>
+    <span className="block h-[40px] w-[56px] shrink-0 bg-sheet outline outline-1 outline-hairline">
+      {src && <img src={src} alt="" className="h-full w-full object-cover" />}
+    </span>
   );
 }
 
@@ -295,10 +373,20 @@ function KeyPlan({ editing }: { editing: Editing }) {
     ? [inside(x(eye[0]), 14, 176), inside(y(eye[1]), 14, 110)]
     : turn === undefined
       ? [x(cx), y(cy)]
-      : [inside(x(cx - (Math.sin((turn * Math.PI) / 180) * w) / 1.5), 16, 174), inside(y(cy - (Math.cos((turn * Math.PI) / 180) * h) / 1.5), 16, 108)];
+      : [
+          inside(x(cx - (Math.sin((turn * Math.PI) / 180) * w) / 1.5), 16, 174),
+          inside(y(cy - (Math.cos((turn * Math.PI) / 180) * h) / 1.5), 16, 108),
+        ];
   return (
     <svg viewBox="0 0 190 124" className="mt-1 w-full" role="img" aria-label={`Key plan: ${view.name}`}>
-      <rect x={x(low[0])} y={y(high[1])} width={x(high[0]) - x(low[0])} height={y(low[1]) - y(high[1])} fill="var(--color-sheet)" stroke="var(--color-hairline)" />
+      <rect
+        x={x(low[0])}
+        y={y(high[1])}
+        width={x(high[0]) - x(low[0])}
+        height={y(low[1]) - y(high[1])}
+        fill="var(--color-sheet)"
+        stroke="var(--color-hairline)"
+      />
       {cuts.map((cut, i) => {
         const n = cut.normal as Vec;
         const p = cut.point as Vec;

@@ -5,7 +5,11 @@ export type Vec = [number, number, number];
 export const add = (a: Vec, b: Vec, k = 1): Vec => [a[0] + b[0] * k, a[1] + b[1] * k, a[2] + b[2] * k];
 export const sub = (a: Vec, b: Vec): Vec => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
 export const dot = (a: Vec, b: Vec) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
-export const cross = (a: Vec, b: Vec): Vec => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
+export const cross = (a: Vec, b: Vec): Vec => [
+  a[1] * b[2] - a[2] * b[1],
+  a[2] * b[0] - a[0] * b[2],
+  a[0] * b[1] - a[1] * b[0],
+];
 export const length = (a: Vec) => Math.hypot(...a);
 export const unit = (a: Vec): Vec => {
   const n = length(a) || 1;
@@ -35,7 +39,10 @@ export function frameMatrix(view: View, scale: number, centre: Vec): number[][] 
     const level: Vec = [sight[0], sight[1], 0];
     const [right, above, forward] = spec.upright ? axes(level, [0, 0, 1]) : axes(sight, up);
     const lift = spec.upright ? sight[2] / length(level) : 0;
-    const focal = spec.scale_distance && view.frame?.scale ? (1000 / view.frame.scale) * spec.scale_distance : w / 2 / Math.tan((((spec.field_of_view ?? 50) / 2) * Math.PI) / 180);
+    const focal =
+      spec.scale_distance && view.frame?.scale
+        ? (1000 / view.frame.scale) * spec.scale_distance
+        : w / 2 / Math.tan((((spec.field_of_view ?? 50) / 2) * Math.PI) / 180);
     const row = (of: (k: 0 | 1 | 2) => number): number[] => {
       const [a, b, c] = [of(0), of(1), of(2)];
       return [a, b, c, -(a * eye[0] + b * eye[1] + c * eye[2])];
@@ -69,7 +76,9 @@ export function frameMatrix(view: View, scale: number, centre: Vec): number[][] 
 
 /** The point of the model that is looked at: the turning point of orbits. */
 export function pivot(projection: Projection, centre: Vec): Vec {
-  return projection.kind === "perspective" ? (projection.target as Vec) : ((projection.centre as Vec | null | undefined) ?? centre);
+  return projection.kind === "perspective"
+    ? (projection.target as Vec)
+    : ((projection.centre as Vec | null | undefined) ?? centre);
 }
 
 function turned(v: Vec, axis: Vec, angle: number): Vec {
@@ -103,7 +112,13 @@ export function orbited(projection: Projection, around: number, over: number, ce
 }
 
 /** The projection after moving the picture by so many paper millimetres. */
-export function panned(projection: Projection, mm: [number, number], scale: number, centre: Vec, frameWidth: number): Projection {
+export function panned(
+  projection: Projection,
+  mm: [number, number],
+  scale: number,
+  centre: Vec,
+  frameWidth: number,
+): Projection {
   const up = (projection.up ?? [0, 0, 1]) as Vec;
   if (projection.kind === "perspective") {
     const sight = sub(projection.target as Vec, projection.eye as Vec);
@@ -127,7 +142,10 @@ export function dollied(projection: Projection, factor: number): Projection {
 
 /** Compass bearing of the direction of sight, degrees clockwise from north; undefined when it is straight up or down. */
 export function bearing(projection: Projection): number | undefined {
-  const d = projection.kind === "perspective" ? sub(projection.target as Vec, projection.eye as Vec) : (projection.direction as Vec);
+  const d =
+    projection.kind === "perspective"
+      ? sub(projection.target as Vec, projection.eye as Vec)
+      : (projection.direction as Vec);
   if (Math.hypot(d[0], d[1]) < 1e-6 * length(d)) return undefined;
   return ((Math.atan2(d[0], d[1]) * 180) / Math.PI + 360) % 360;
 }

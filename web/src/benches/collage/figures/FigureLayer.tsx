@@ -7,13 +7,29 @@ import { at as changeAt, type Editing } from "../../../desk/study";
 import { DimensionLine } from "../../../shared/DimensionLine";
 import { Grip } from "../../../shared/Grip";
 import { putMany } from "./FigureStock";
-import { calledBy, freeId, inHand, patchOf, pathOfRings, useFigureStock, usePlaced, useStanding, type Way, WAYS } from "./standing";
+import {
+  calledBy,
+  freeId,
+  inHand,
+  patchOf,
+  pathOfRings,
+  useFigureStock,
+  usePlaced,
+  useStanding,
+  type Way,
+  WAYS,
+} from "./standing";
 
 type Stood = { figure: Figure; rings: [number, number][][]; foot: [number, number] | null; on: string };
 type Place = [number, number];
 
 const stand = (slug: string, figure: Figure, place: Place, distance: number | null) =>
-  answered<Stood>(http.POST("/api/studies/{slug}/figures/stand", { params: { path: { slug } }, body: { figure: figure as never, place, distance } }) as never);
+  answered<Stood>(
+    http.POST("/api/studies/{slug}/figures/stand", {
+      params: { path: { slug } },
+      body: { figure: figure as never, place, distance },
+    }) as never,
+  );
 
 /** What pointing does while a figure is in the hand. */
 export function useFigurePutting(editing: Editing, scale: number) {
@@ -31,7 +47,16 @@ export function useFigurePutting(editing: Editing, scale: number) {
     if (!taken || places.length < enough) return set({ places: [] });
     set({ places: [], ghost: null });
     const label = how === "row" ? "Put a row" : how === "area" ? "Strew over an area" : "Put a group";
-    await putMany(now.current, label, { figure: inHand(), how, places, apart, density, least, count, seed: useStanding.getState().put + 1 });
+    await putMany(now.current, label, {
+      figure: inHand(),
+      how,
+      places,
+      apart,
+      density,
+      least,
+      count,
+      seed: useStanding.getState().put + 1,
+    });
     useStanding.setState((s) => ({ put: s.put + 1 }));
   };
 
@@ -56,7 +81,11 @@ export function useFigurePutting(editing: Editing, scale: number) {
     try {
       const found = await stand(study.slug, figure, place, way === "paper" ? distance : null);
       const id = freeId(study.document.figures ?? []);
-      useStanding.setState((s) => ({ put: s.put + 1, ghost: null, fresh: { rings: found.rings, since: study.revision } }));
+      useStanding.setState((s) => ({
+        put: s.put + 1,
+        ghost: null,
+        fresh: { rings: found.rings, since: study.revision },
+      }));
       const done = await act({
         do: "figures",
         label: `Put ${useStanding.getState().item?.label.toLowerCase() ?? "a figure"}`.slice(0, 120),
@@ -66,7 +95,9 @@ export function useFigurePutting(editing: Editing, scale: number) {
       now.current = { ...now.current, study: done };
       useStanding.setState((s) => ({ fresh: s.fresh && { ...s.fresh, since: done.revision } }));
       void patchOf(study.slug, id, scale, done.revision).then(
-        (patch) => patch && useStanding.setState((s) => ({ fresh: s.fresh?.since === done.revision ? { ...s.fresh, patch } : s.fresh })),
+        (patch) =>
+          patch &&
+          useStanding.setState((s) => ({ fresh: s.fresh?.since === done.revision ? { ...s.fresh, patch } : s.fresh })),
       );
       useScreen.getState().choose({ kind: "figure", id });
     } catch (error) {
@@ -82,9 +113,12 @@ export function useFigurePutting(editing: Editing, scale: number) {
       const number = ++asked.current;
       busy.current = true;
       const { distance } = useStanding.getState();
-      const found = await stand(now.current.study.slug, figure, [x, y], way === "paper" ? distance : null).catch(() => null);
+      const found = await stand(now.current.study.slug, figure, [x, y], way === "paper" ? distance : null).catch(
+        () => null,
+      );
       busy.current = false;
-      if (number === asked.current && useStanding.getState().item) useStanding.setState({ ghost: found && { rings: found.rings, on: found.on, at: [x, y] } });
+      if (number === asked.current && useStanding.getState().item)
+        useStanding.setState({ ghost: found && { rings: found.rings, on: found.on, at: [x, y] } });
     },
     press: (x: number, y: number) => {
       if (way === "one" || way === "paper") return void put([x, y]);
@@ -103,7 +137,16 @@ export function FigureLayer({ scale, revision }: { scale: number; revision: numb
   const due = fresh && (drawn < fresh.since || revision < fresh.since) ? fresh : null;
   return (
     <g data-testid="figures">
-      {due?.patch && <image data-testid="figure-patch" href={due.patch.src} x={due.patch.x} y={due.patch.y} width={due.patch.width} height={due.patch.height} />}
+      {due?.patch && (
+        <image
+          data-testid="figure-patch"
+          href={due.patch.src}
+          x={due.patch.x}
+          y={due.patch.y}
+          width={due.patch.width}
+          height={due.patch.height}
+        />
+      )}
       {due && !due.patch && (
         <path
           data-testid="figure-fresh"
@@ -223,7 +266,13 @@ export function FigureHandles({
   );
 }
 
-const CALLED: Record<Way, string> = { one: "one by one", row: "a row", area: "an area", group: "a group", paper: "on the paper" };
+const CALLED: Record<Way, string> = {
+  one: "one by one",
+  row: "a row",
+  area: "an area",
+  group: "a group",
+  paper: "on the paper",
+};
 const HINT: Record<Way, string> = {
   one: "Click what it stands on",
   row: "Click along the row, then Enter",
@@ -238,7 +287,11 @@ export function FigureStrip({ editing, onEnd }: { editing: Editing; onEnd: () =>
   if (!item) return null;
   const ways = WAYS.filter((w) => w !== "group" || item.figure.kind === "person");
   return (
-    <div className="absolute inset-x-0 bottom-9 z-[5] flex items-center gap-4 bg-desk px-6 py-1 text-xs" aria-label="In the hand" role="group">
+    <div
+      className="absolute inset-x-0 bottom-9 z-[5] flex items-center gap-4 bg-desk px-6 py-1 text-xs"
+      aria-label="In the hand"
+      role="group"
+    >
       <span className="quiet shrink-0">{HINT[way]}; Esc lays it back</span>
       <span className="flex shrink-0 gap-2.5" role="radiogroup" aria-label="How it is put">
         {ways.map((w) => (
@@ -255,14 +308,62 @@ export function FigureStrip({ editing, onEnd }: { editing: Editing; onEnd: () =>
         ))}
       </span>
       <span className="w-44">
-        {way === "row" && <DimensionLine label="Apart" unit="m" min={0.2} max={20} step={0.1} value={apart} onChange={(v) => set({ apart: v })} />}
-        {way === "area" && <DimensionLine label="To the m²" min={0.01} max={3} step={0.01} value={density} onChange={(v) => set({ density: v })} />}
-        {way === "group" && <DimensionLine label="How many" digits={0} min={2} max={8} step={1} value={count} onChange={(v) => set({ count: Math.round(v) })} />}
-        {way === "paper" && <DimensionLine label="As from" unit="m" digits={0} min={2} max={200} step={1} value={distance} onChange={(v) => set({ distance: v })} />}
+        {way === "row" && (
+          <DimensionLine
+            label="Apart"
+            unit="m"
+            min={0.2}
+            max={20}
+            step={0.1}
+            value={apart}
+            onChange={(v) => set({ apart: v })}
+          />
+        )}
+        {way === "area" && (
+          <DimensionLine
+            label="To the m²"
+            min={0.01}
+            max={3}
+            step={0.01}
+            value={density}
+            onChange={(v) => set({ density: v })}
+          />
+        )}
+        {way === "group" && (
+          <DimensionLine
+            label="How many"
+            digits={0}
+            min={2}
+            max={8}
+            step={1}
+            value={count}
+            onChange={(v) => set({ count: Math.round(v) })}
+          />
+        )}
+        {way === "paper" && (
+          <DimensionLine
+            label="As from"
+            unit="m"
+            digits={0}
+            min={2}
+            max={200}
+            step={1}
+            value={distance}
+            onChange={(v) => set({ distance: v })}
+          />
+        )}
       </span>
       {way === "area" && (
         <span className="w-44">
-          <DimensionLine label="At least" unit="m" min={0} max={10} step={0.1} value={least} onChange={(v) => set({ least: v })} />
+          <DimensionLine
+            label="At least"
+            unit="m"
+            min={0}
+            max={10}
+            step={0.1}
+            value={least}
+            onChange={(v) => set({ least: v })}
+          />
         </span>
       )}
       {places.length > 0 && (
@@ -274,7 +375,9 @@ export function FigureStrip({ editing, onEnd }: { editing: Editing; onEnd: () =>
         <button
           type="button"
           className="plain ml-auto shrink-0 underline decoration-hairline underline-offset-4"
-          onClick={() => void putMany(editing, "Seat people", { figure: inHand(), how: "seats" }).then(() => take(null))}
+          onClick={() =>
+            void putMany(editing, "Seat people", { figure: inHand(), how: "seats" }).then(() => take(null))
+          }
         >
           on all seats
         </button>

@@ -23,15 +23,32 @@ function DrawnAs({ editing, kinds }: { editing: Editing; kinds: string[] }) {
     <>
       <h3 className="label mt-3">How this finish draws them</h3>
       {KINDS.filter((k) => kinds.includes(k.kind)).map(({ kind, id, label }) => {
-        const rule = [...rules].reverse().find((r) => (r.kinds ?? []).join() === kind && !r.groups?.length && !r.sorts?.length);
+        const rule = [...rules]
+          .reverse()
+          .find((r) => (r.kinds ?? []).join() === kind && !r.groups?.length && !r.sorts?.length);
         const options = waysOf(kind).map((d) => (d.value === "" ? { value: "", label: "as usual" } : d));
         const set = (said: Record<string, unknown>, words: string) =>
-          editing.look(`${label}: ${words}`, [at(["entourage", rule?.id ?? id], { ...rule, id: rule?.id ?? id, kinds: [kind], ...said })], everywhere);
+          editing.look(
+            `${label}: ${words}`,
+            [at(["entourage", rule?.id ?? id], { ...rule, id: rule?.id ?? id, kinds: [kind], ...said })],
+            everywhere,
+          );
         return (
           <div key={kind}>
-            <Choice label={label} value={rule?.drawn ?? ""} options={options} onChange={(v) => set({ drawn: v || null }, options.find((o) => o.value === v)!.label)} />
-            {rule?.hue ? <ColourField label={`${label} in the hue`} value={rule.hue} onChange={(v) => set({ hue: v }, "hue")} /> : null}
-            <OnOff label={`${label} in one hue`} value={!!rule?.hue} onChange={(v) => set({ hue: v ? "#8a7f70" : null }, v ? "in one hue" : "in their colours")} />
+            <Choice
+              label={label}
+              value={rule?.drawn ?? ""}
+              options={options}
+              onChange={(v) => set({ drawn: v || null }, options.find((o) => o.value === v)!.label)}
+            />
+            {rule?.hue ? (
+              <ColourField label={`${label} in the hue`} value={rule.hue} onChange={(v) => set({ hue: v }, "hue")} />
+            ) : null}
+            <OnOff
+              label={`${label} in one hue`}
+              value={!!rule?.hue}
+              onChange={(v) => set({ hue: v ? "#8a7f70" : null }, v ? "in one hue" : "in their colours")}
+            />
           </div>
         );
       })}
@@ -47,7 +64,9 @@ export function FigureList({ editing }: { editing: Editing }) {
   const [open, setOpen] = useState<string[]>([]);
   const view = editing.study.document.desk.view;
   const choice = view.figures ?? {};
-  const here = (editing.study.document.figures ?? []).filter((f) => !f.paper || f.paper.view === editing.study.document.desk.view_id);
+  const here = (editing.study.document.figures ?? []).filter(
+    (f) => !f.paper || f.paper.view === editing.study.document.desk.view_id,
+  );
   const groups = [...new Set(here.map(groupOf))].sort();
   const mine = chosen.Collage?.kind === "figure" ? chosen.Collage.id : null;
   if (!here.length) return null;
@@ -56,7 +75,11 @@ export function FigureList({ editing }: { editing: Editing }) {
   return (
     <section aria-label="Figures in the study" className="mt-5">
       <h2>Figures</h2>
-      <OnOff label="In this view" value={choice.on ?? true} onChange={(v) => editing.view(`Figures ${v ? "on" : "off"}`, [at(["figures", "on"], v)])} />
+      <OnOff
+        label="In this view"
+        value={choice.on ?? true}
+        onChange={(v) => editing.view(`Figures ${v ? "on" : "off"}`, [at(["figures", "on"], v)])}
+      />
       <ul className="mt-1">
         {groups.map((group) => {
           const rows = here.filter((f) => groupOf(f) === group);
@@ -80,7 +103,9 @@ export function FigureList({ editing }: { editing: Editing }) {
                   onChange={(v) =>
                     hide(
                       `${group} ${v ? "shown" : "hidden"}`,
-                      v ? [...hidden].filter((id) => !rows.some((f) => f.id === id)) : [...new Set([...hidden, ...rows.map((f) => f.id!)])],
+                      v
+                        ? [...hidden].filter((id) => !rows.some((f) => f.id === id))
+                        : [...new Set([...hidden, ...rows.map((f) => f.id!)])],
                     )
                   }
                 />
@@ -102,7 +127,12 @@ export function FigureList({ editing }: { editing: Editing }) {
                         bare
                         label={`${calledBy(f, items)} in this view`}
                         value={!hidden.has(f.id!)}
-                        onChange={(v) => hide(`${calledBy(f, items)} ${v ? "shown" : "hidden"}`.slice(0, 110), v ? [...hidden].filter((id) => id !== f.id) : [...hidden, f.id!])}
+                        onChange={(v) =>
+                          hide(
+                            `${calledBy(f, items)} ${v ? "shown" : "hidden"}`.slice(0, 110),
+                            v ? [...hidden].filter((id) => id !== f.id) : [...hidden, f.id!],
+                          )
+                        }
                       />
                     </li>
                   ))}
@@ -123,7 +153,11 @@ const SEASONS = ["bare", "spring", "summer", "autumn"];
 /** What is said to all figures of a group at once; one step of undo. */
 function AllOf({ editing, group, rows }: { editing: Editing; group: string; rows: Figure[] }) {
   const say = (words: string, field: string, value: unknown) =>
-    void editing.act({ do: "figures", label: `${group}: ${words}`.slice(0, 120), changes: rows.map((f) => at(["figures", f.id!, field], value)) });
+    void editing.act({
+      do: "figures",
+      label: `${group}: ${words}`.slice(0, 120),
+      changes: rows.map((f) => at(["figures", f.id!, field], value)),
+    });
   const shared = (field: string, initial: unknown) => {
     const said = new Set(rows.map((f) => (f as Figure & Record<string, unknown>)[field] ?? initial));
     return said.size === 1 ? String([...said][0]) : "";
@@ -135,15 +169,27 @@ function AllOf({ editing, group, rows }: { editing: Editing; group: string; rows
   return (
     <div className="mb-1 ml-3 border-l border-hairline pl-2">
       {rows.every((f) => f.kind === "plant") && (
-        <Choice label="Season" value={season} options={season ? seasons : [several, ...seasons]} onChange={(v) => v && say(v, "season", v)} />
+        <Choice
+          label="Season"
+          value={season}
+          options={season ? seasons : [several, ...seasons]}
+          onChange={(v) => v && say(v, "season", v)}
+        />
       )}
       <Choice
         label="Drawn"
         value={drawn ? (rows[0]!.drawn ?? "") : "several"}
-        options={[...(drawn ? [] : [{ value: "several", label: "in several ways" }]), ...waysOf(rows.every((f) => f.kind === rows[0]!.kind) ? rows[0]!.kind : "thing")]}
+        options={[
+          ...(drawn ? [] : [{ value: "several", label: "in several ways" }]),
+          ...waysOf(rows.every((f) => f.kind === rows[0]!.kind) ? rows[0]!.kind : "thing"),
+        ]}
         onChange={(v) => v !== "several" && say(waysOf("plant").find((w) => w.value === v)!.label, "drawn", v || null)}
       />
-      <OnOff label="Casting shadows" value={rows.every((f) => f.casts ?? true)} onChange={(v) => say(v ? "cast shadows" : "cast no shadow", "casts", v)} />
+      <OnOff
+        label="Casting shadows"
+        value={rows.every((f) => f.casts ?? true)}
+        onChange={(v) => say(v ? "cast shadows" : "cast no shadow", "casts", v)}
+      />
       <button
         type="button"
         className="plain text-xs underline decoration-hairline underline-offset-4"

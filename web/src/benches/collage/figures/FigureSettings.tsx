@@ -20,7 +20,10 @@ const DRAWN = [
 ];
 
 /** In which ways figures of a kind are drawn. */
-export const waysOf = (kind: unknown) => DRAWN.filter((d) => (d.value !== "bare" || kind === "plant") && (kind !== "cut-out" || !["stipple", "wash"].includes(d.value)));
+export const waysOf = (kind: unknown) =>
+  DRAWN.filter(
+    (d) => (d.value !== "bare" || kind === "plant") && (kind !== "cut-out" || !["stipple", "wash"].includes(d.value)),
+  );
 
 /** A figure: what it does or is, how it stands, is lit and drawn. */
 export function FigureSettings({ editing, figure }: { editing: Editing; figure: Figure }) {
@@ -31,17 +34,26 @@ export function FigureSettings({ editing, figure }: { editing: Editing; figure: 
   const placed = usePlaced(editing, figure.id!);
   const called = calledBy(figure, stock?.items ?? []);
   const change = (label: string, field: string, value: unknown) =>
-    void editing.act({ do: "figures", label: `${called}: ${label}`.slice(0, 120), changes: [at(["figures", figure.id!, field], value)] });
+    void editing.act({
+      do: "figures",
+      label: `${called}: ${label}`.slice(0, 120),
+      changes: [at(["figures", figure.id!, field], value)],
+    });
   const stood = async (next: Figure, label: string) => {
     // What is sat or leant on is looked for anew where it stands.
     const { slug } = editing.study;
-    const found = await answered(http.POST("/api/studies/{slug}/figures/fitted", { params: { path: { slug } }, body: { figure: next as never } })).catch(
-      (error: Error) => (toast.error(error.message), null),
-    );
-    if (found) void editing.act({ do: "figures", label: label.slice(0, 120), changes: [at(["figures", figure.id!], found)] });
+    const found = await answered(
+      http.POST("/api/studies/{slug}/figures/fitted", { params: { path: { slug } }, body: { figure: next as never } }),
+    ).catch((error: Error) => (toast.error(error.message), null));
+    if (found)
+      void editing.act({ do: "figures", label: label.slice(0, 120), changes: [at(["figures", figure.id!], found)] });
   };
   const remove = () => {
-    void editing.act({ do: "figures", label: `Take out ${called}`.slice(0, 120), changes: [{ path: ["figures", figure.id!], do: "drop" }] });
+    void editing.act({
+      do: "figures",
+      label: `Take out ${called}`.slice(0, 120),
+      changes: [{ path: ["figures", figure.id!], do: "drop" }],
+    });
     choose(null);
   };
   const hidden = (editing.study.document.desk.view.figures?.hidden ?? []).includes(figure.id!);
@@ -53,10 +65,22 @@ export function FigureSettings({ editing, figure }: { editing: Editing; figure: 
         {figure.paper
           ? `On the paper of this view, as from ${figure.paper.distance ?? 30} m.`
           : `Stands at ${own.at ? (own.at as number[])[2]!.toFixed(2) : "0.00"} m, in every view of the study.`}
-        {figure.replaces?.length ? ` In place of ${figure.replaces.length} modelled part${figure.replaces.length > 1 ? "s" : ""}.` : ""}
+        {figure.replaces?.length
+          ? ` In place of ${figure.replaces.length} modelled part${figure.replaces.length > 1 ? "s" : ""}.`
+          : ""}
       </p>
-      <TextField label="Called" value={figure.name ?? ""} placeholder={called} onChange={(v) => change("name", "name", v.trim().slice(0, 60))} />
-      <TextField label="Group" value={figure.group ?? ""} placeholder="none" onChange={(v) => change("group", "group", v.trim().slice(0, 60))} />
+      <TextField
+        label="Called"
+        value={figure.name ?? ""}
+        placeholder={called}
+        onChange={(v) => change("name", "name", v.trim().slice(0, 60))}
+      />
+      <TextField
+        label="Group"
+        value={figure.group ?? ""}
+        placeholder="none"
+        onChange={(v) => change("group", "group", v.trim().slice(0, 60))}
+      />
       <OnOff
         label="In this view"
         value={!hidden}
@@ -116,7 +140,11 @@ export function FigureSettings({ editing, figure }: { editing: Editing; figure: 
         options={waysOf(figure.kind)}
         onChange={(v) => change(DRAWN.find((d) => d.value === v)!.label, "drawn", v || null)}
       />
-      <OnOff label="In one hue" value={!!figure.hue} onChange={(v) => change(v ? "in one hue" : "in its colours", "hue", v ? "#a8553c" : null)} />
+      <OnOff
+        label="In one hue"
+        value={!!figure.hue}
+        onChange={(v) => change(v ? "in one hue" : "in its colours", "hue", v ? "#a8553c" : null)}
+      />
       {figure.hue && <ColourField label="Hue" value={figure.hue} onChange={(v) => change("hue", "hue", v)} />}
       <DimensionLine
         label="Line weight"
@@ -126,7 +154,13 @@ export function FigureSettings({ editing, figure }: { editing: Editing; figure: 
         step={0.01}
         initial={0}
         value={figure.weight ?? 0}
-        onChange={(v) => change(v ? `lines of ${v.toFixed(2)} mm` : "lines as the finish says", "weight", v >= 0.02 ? Math.round(v * 100) / 100 : null)}
+        onChange={(v) =>
+          change(
+            v ? `lines of ${v.toFixed(2)} mm` : "lines as the finish says",
+            "weight",
+            v >= 0.02 ? Math.round(v * 100) / 100 : null,
+          )
+        }
       />
       <p className="mt-4">
         <button type="button" className="line-act text-xs" onClick={remove}>
@@ -138,7 +172,13 @@ export function FigureSettings({ editing, figure }: { editing: Editing; figure: 
 }
 
 /** The pictures that a cut-out shows: seen from ahead, and others from above and in axonometrics where there are any. */
-function PicturesOf({ own, change }: { own: Record<string, unknown>; change: (label: string, field: string, value: unknown) => void }) {
+function PicturesOf({
+  own,
+  change,
+}: {
+  own: Record<string, unknown>;
+  change: (label: string, field: string, value: unknown) => void;
+}) {
   const pictures = usePictures() ?? [];
   const options = pictures.filter((p) => !p.tall).map((p) => ({ value: p.digest, label: p.name }));
   return (
@@ -148,7 +188,15 @@ function PicturesOf({ own, change }: { own: Record<string, unknown>; change: (la
         const now = String(own[field] ?? "");
         const others = field === "picture" ? [] : [{ value: "", label: "the same" }];
         const lost = now && !options.some((o) => o.value === now) ? [{ value: now, label: "not in the stock" }] : [];
-        return <Choice key={field} label={label} value={now} options={[...others, ...lost, ...options]} onChange={(v) => change(label.toLowerCase(), field, v)} />;
+        return (
+          <Choice
+            key={field}
+            label={label}
+            value={now}
+            options={[...others, ...lost, ...options]}
+            onChange={(v) => change(label.toLowerCase(), field, v)}
+          />
+        );
       })}
     </>
   );

@@ -8,11 +8,21 @@ import { filtered, NO_FILTER, pathOf, roleOf, useParts } from "../../model/parts
 import { useFigureStock, useStanding } from "./standing";
 
 /** Put many figures that the server has found places for; one step of undo. */
-export async function putMany(editing: Editing, label: string, body: Record<string, unknown>): Promise<Figure[] | null> {
+export async function putMany(
+  editing: Editing,
+  label: string,
+  body: Record<string, unknown>,
+): Promise<Figure[] | null> {
   const { slug } = editing.study;
   try {
-    const found = (await answered(http.POST("/api/studies/{slug}/figures/many", { params: { path: { slug } }, body: body as never }))) as unknown as Figure[];
-    const done = await editing.act({ do: "figures", label: `${label}: ${found.length}`.slice(0, 120), changes: found.map((f) => at(["figures", f.id!], f)) });
+    const found = (await answered(
+      http.POST("/api/studies/{slug}/figures/many", { params: { path: { slug } }, body: body as never }),
+    )) as unknown as Figure[];
+    const done = await editing.act({
+      do: "figures",
+      label: `${label}: ${found.length}`.slice(0, 120),
+      changes: found.map((f) => at(["figures", f.id!], f)),
+    });
     return done ? found : null;
   } catch (error) {
     toast.error((error as Error).message);
@@ -43,7 +53,11 @@ function Samples({ items, item, onTake, across }: Take & { across: string }) {
               draggable={false}
               className={`block aspect-square w-full bg-sheet object-cover outline ${item?.id === i.id ? "outline-2 outline-sanguine" : "outline-1 outline-[#d5c9b5]"}`}
             />
-            <span className={`block truncate pt-0.5 text-[10.5px] ${item?.id === i.id ? "font-semibold text-sanguine" : ""}`}>{i.label}</span>
+            <span
+              className={`block truncate pt-0.5 text-[10.5px] ${item?.id === i.id ? "font-semibold text-sanguine" : ""}`}
+            >
+              {i.label}
+            </span>
           </button>
         </li>
       ))}
@@ -83,20 +97,35 @@ export function FigureStock({ editing }: { editing: Editing }) {
   const [whole, setWhole] = useState(false);
   const parts = useParts(editing.study).data;
   const gone = new Set((editing.study.document.figures ?? []).flatMap((f) => f.replaces ?? []));
-  const modelled = parts ? filtered(parts, NO_FILTER, new Set()).filter((n) => ["planting", "people"].includes(roleOf(parts, n)) && !gone.has(pathOf(parts, n))).length : 0;
+  const modelled = parts
+    ? filtered(parts, NO_FILTER, new Set()).filter(
+        (n) => ["planting", "people"].includes(roleOf(parts, n)) && !gone.has(pathOf(parts, n)),
+      ).length
+    : 0;
   const onTake = (i: FigureItem) => (take(item?.id === i.id ? null : i), setWhole(false));
   return (
     <>
       {sorts.map((sort) => (
         <div key={sort}>
-          <button type="button" className="plain label mt-2 flex w-full justify-between" aria-expanded={open === sort} onClick={() => setOpen(open === sort ? "" : sort)}>
+          <button
+            type="button"
+            className="plain label mt-2 flex w-full justify-between"
+            aria-expanded={open === sort}
+            onClick={() => setOpen(open === sort ? "" : sort)}
+          >
             {sort}
             <span aria-hidden>{open === sort ? "–" : "+"}</span>
           </button>
-          {open === sort && <Samples items={items.filter((i) => i.sort === sort)} item={item} onTake={onTake} across="grid-cols-3" />}
+          {open === sort && (
+            <Samples items={items.filter((i) => i.sort === sort)} item={item} onTake={onTake} across="grid-cols-3" />
+          )}
         </div>
       ))}
-      <button type="button" className="plain mt-3 text-xs underline decoration-hairline underline-offset-4" onClick={() => setWhole(true)}>
+      <button
+        type="button"
+        className="plain mt-3 text-xs underline decoration-hairline underline-offset-4"
+        onClick={() => setWhole(true)}
+      >
         See all {items.length} at once
       </button>
       {whole && <WholeStock sorts={sorts} items={items} item={item} onTake={onTake} onClose={() => setWhole(false)} />}

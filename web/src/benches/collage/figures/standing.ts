@@ -45,7 +45,8 @@ export const useStanding = create<Standing>((set) => ({
   ghost: null,
   fresh: null,
   put: 0,
-  take: (item) => set({ item, places: [], ghost: null, put: 0, ...(item && fliesAlone(item) ? { way: "paper" as const } : {}) }),
+  take: (item) =>
+    set({ item, places: [], ghost: null, put: 0, ...(item && fliesAlone(item) ? { way: "paper" as const } : {}) }),
   set: (some) => set(some),
 }));
 
@@ -55,12 +56,18 @@ const fliesAlone = (item: FigureItem): boolean => ["bird in flight", "flock"].in
 /** A picture of one's own as a figure to take, a person's height until it is told another; a body of one's own as it is. */
 export const ownFigure = ({ digest, name, tall }: { digest: string; name: string; tall: number }): FigureItem => {
   const said = { name: name.slice(0, 60), picture: digest };
-  return { id: `picture-${digest}`, label: name, sort: "one's own", figure: tall ? { kind: "body", ...said, height: tall } : { kind: "cut-out", ...said, height: 1.75 } };
+  return {
+    id: `picture-${digest}`,
+    label: name,
+    sort: "one's own",
+    figure: tall ? { kind: "body", ...said, height: tall } : { kind: "cut-out", ...said, height: 1.75 },
+  };
 };
 
 /** What figures there are to take, and the settings of each kind. */
 export function useFigureStock() {
-  return useQuery({ queryKey: ["figures"], queryFn: () => answered(http.GET("/api/figures")), staleTime: Infinity }).data;
+  return useQuery({ queryKey: ["figures"], queryFn: () => answered(http.GET("/api/figures")), staleTime: Infinity })
+    .data;
 }
 
 /** Where a figure is in the view on the desk, and how tall. */
@@ -68,7 +75,8 @@ export function usePlaced(editing: Editing, figure_id: string) {
   const { slug, revision } = editing.study;
   return useQuery({
     queryKey: ["figure", slug, revision, figure_id],
-    queryFn: () => answered(http.GET("/api/studies/{slug}/figures/{figure_id}/outline", { params: { path: { slug, figure_id } } })),
+    queryFn: () =>
+      answered(http.GET("/api/studies/{slug}/figures/{figure_id}/outline", { params: { path: { slug, figure_id } } })),
     // While it is asked anew, what was so holds; of another figure nothing does.
     placeholderData: (before, query) => (query?.queryKey[3] === figure_id ? before : undefined),
     retry: false,
@@ -86,7 +94,9 @@ export function inHand(): Figure | null {
 
 /** The figure alone in its window of the drawing: what is shown until all passes know it. */
 export async function patchOf(slug: string, id: string, density: number, revision: number): Promise<Patch | undefined> {
-  const answer = await fetch(`/api/studies/${slug}/figures/${id}/patch?density=${density.toFixed(2)}&key=${revision}`).catch(() => null);
+  const answer = await fetch(
+    `/api/studies/${slug}/figures/${id}/patch?density=${density.toFixed(2)}&key=${revision}`,
+  ).catch(() => null);
   const place = answer?.status === 200 ? answer.headers.get("X-Place")?.split(",").map(Number) : null;
   if (!place) return undefined;
   const [x, y, width, height] = place as [number, number, number, number];
@@ -105,12 +115,24 @@ export const freeId = (figures: Figure[]): string => {
 export function calledBy(figure: Figure, items: FigureItem[]): string {
   const own = figure as Figure & Record<string, unknown>;
   const sort = String(own.pose ?? own.habit ?? own.thing ?? "");
-  return figure.name || items.find((i) => [i.figure.pose, i.figure.habit, i.figure.thing].includes(sort))?.label || sort || figure.kind;
+  return (
+    figure.name ||
+    items.find((i) => [i.figure.pose, i.figure.habit, i.figure.thing].includes(sort))?.label ||
+    sort ||
+    figure.kind
+  );
 }
 
-const GROUPS: Record<string, string> = { person: "People", plant: "Planting", thing: "Things", "cut-out": "Cut-outs", body: "Own bodies" };
+const GROUPS: Record<string, string> = {
+  person: "People",
+  plant: "Planting",
+  thing: "Things",
+  "cut-out": "Cut-outs",
+  body: "Own bodies",
+};
 
 /** What a figure is listed under. */
 export const groupOf = (figure: Figure): string => figure.group || GROUPS[figure.kind as string] || "Figures";
 
-export const pathOfRings = (rings: Rings): string => rings.map((r) => `M${r.map((p) => p.join(" ")).join("L")}Z`).join("");
+export const pathOfRings = (rings: Rings): string =>
+  rings.map((r) => `M${r.map((p) => p.join(" ")).join("L")}Z`).join("");

@@ -22,7 +22,9 @@ export function ConstructionList({ editing }: { editing: Editing }) {
           adding="Build something"
         />
       ) : (
-        <p className="text-xs">Take a build-up into the hand from the strip under the drawing, and tap a wall, a roof, a floor.</p>
+        <p className="text-xs">
+          Take a build-up into the hand from the strip under the drawing, and tap a wall, a roof, a floor.
+        </p>
       )}
       <BuildUpList editing={editing} known={known} />
     </>
@@ -47,7 +49,9 @@ function BuildUpList({ editing, known }: { editing: Editing; known: BuildUp[] })
   const free = kit.filter((b) => known.every((k) => k.id !== b.id));
   const add = (id: string) => {
     const taken = kit.find((b) => b.id === id);
-    const fresh = Array.from({ length: known.length + 1 }, (_, k) => `own-${k + 1}`).find((name) => known.every((b) => b.id !== name))!;
+    const fresh = Array.from({ length: known.length + 1 }, (_, k) => `own-${k + 1}`).find((name) =>
+      known.every((b) => b.id !== name),
+    )!;
     const made = taken ?? {
       id: fresh,
       name: `Build-up ${known.length + 1}`,
@@ -78,7 +82,11 @@ function BuildUpList({ editing, known }: { editing: Editing; known: BuildUp[] })
       <Choice
         label="Add"
         value="none"
-        options={[{ value: "none", label: "a build-up …" }, { value: "new", label: "a new one" }, ...free.map((b) => ({ value: b.id!, label: b.name }))]}
+        options={[
+          { value: "none", label: "a build-up …" },
+          { value: "new", label: "a new one" },
+          ...free.map((b) => ({ value: b.id!, label: b.name })),
+        ]}
         onChange={(v) => v !== "none" && add(v)}
       />
     </>

@@ -27,7 +27,8 @@ const HINTS: Record<string, string> = {
 
 /** What a plane is called, as far as the mark itself says. */
 export function lyingWords(mark: Mark, views: { id: string; mark: string }[]): string {
-  if (mark.kind === "ground") return mark.points.length === 1 ? `a level at ${mark.points[0]![2].toFixed(2)} m` : "a line through its points";
+  if (mark.kind === "ground")
+    return mark.points.length === 1 ? `a level at ${mark.points[0]![2].toFixed(2)} m` : "a line through its points";
   const plane = mark.plane!;
   if (plane.lies === "face") return `on ${plane.part.split("/").at(-1)}`;
   if (plane.lies === "cut") return "in the cut";
@@ -63,14 +64,19 @@ export function MarkList({ editing }: { editing: Editing }) {
         ))}
       </div>
       {kind && <p className="mt-1 text-xs">{HINTS[kind]} Esc leaves off.</p>}
-      {kind !== "ground" && <Choice label="Lies on" value={lies} options={LYING} onChange={(v) => set({ lies: v as Lies })} />}
+      {kind !== "ground" && (
+        <Choice label="Lies on" value={lies} options={LYING} onChange={(v) => set({ lies: v as Lies })} />
+      )}
       {lies === "level" && kind !== "ground" && (
         <>
           {levels.length > 0 && (
             <Choice
               label="Level"
               value={levels.find((l) => Math.abs(l.height - height) < 1e-6)?.name ?? "other"}
-              options={[...levels.map((l) => ({ value: l.name, label: `${l.name} ${l.height.toFixed(2)}` })), { value: "other", label: "another" }]}
+              options={[
+                ...levels.map((l) => ({ value: l.name, label: `${l.name} ${l.height.toFixed(2)}` })),
+                { value: "other", label: "another" },
+              ]}
               onChange={(name) => set({ height: levels.find((l) => l.name === name)?.height ?? height })}
             />
           )}
@@ -96,7 +102,13 @@ export function MarkList({ editing }: { editing: Editing }) {
               bare
               label={`${m.name || CALLED[m.kind]}, on or off`}
               value={m.on ?? true}
-              onChange={(v) => void editing.act({ do: "marks", label: `${m.name} ${v ? "on" : "off"}`, changes: [at(["marks", m.id!, "on"], v)] })}
+              onChange={(v) =>
+                void editing.act({
+                  do: "marks",
+                  label: `${m.name} ${v ? "on" : "off"}`,
+                  changes: [at(["marks", m.id!, "on"], v)],
+                })
+              }
             />
           </li>
         ))}

@@ -18,7 +18,8 @@ export function MarkSettings({ editing, mark }: { editing: Editing; mark: Mark }
   const placed = usePlaced(editing, mark.id!);
   const marks = editing.study.document.marks ?? [];
   const change = (label: string, changes: Change[]) => void editing.act({ do: "marks", label, changes });
-  const set = (label: string, path: string[], value: unknown) => change(label, [at(["marks", mark.id!, ...path], value)]);
+  const set = (label: string, path: string[], value: unknown) =>
+    change(label, [at(["marks", mark.id!, ...path], value)]);
   const regions = editing.study.document.regions ?? [];
   const pen = mark.pen ?? {};
   const index = marks.findIndex((m) => m.id === mark.id);
@@ -39,7 +40,11 @@ export function MarkSettings({ editing, mark }: { editing: Editing; mark: Mark }
         {placed && !placed.points.length ? "; not in this view" : ""}. In every view of the study.
       </p>
       <TextField label="Called" value={mark.name ?? ""} onChange={(v) => set("Name of a mark", ["name"], v.trim())} />
-      <OnOff label="Drawn" value={mark.on ?? true} onChange={(v) => set(`${mark.name} ${v ? "on" : "off"}`, ["on"], v)} />
+      <OnOff
+        label="Drawn"
+        value={mark.on ?? true}
+        onChange={(v) => set(`${mark.name} ${v ? "on" : "off"}`, ["on"], v)}
+      />
       {mark.kind === "ground" ? (
         <>
           {mark.points.length === 1 && (
@@ -50,7 +55,13 @@ export function MarkSettings({ editing, mark }: { editing: Editing; mark: Mark }
               max={20}
               step={0.05}
               value={mark.points[0]![2]}
-              onChange={(v) => set(`Ground at ${v.toFixed(2)} m`, ["points"], [[mark.points[0]![0], mark.points[0]![1], Math.round(v * 1000) / 1000]])}
+              onChange={(v) =>
+                set(
+                  `Ground at ${v.toFixed(2)} m`,
+                  ["points"],
+                  [[mark.points[0]![0], mark.points[0]![1], Math.round(v * 1000) / 1000]],
+                )
+              }
             />
           )}
           <DimensionLine
@@ -97,7 +108,10 @@ export function MarkSettings({ editing, mark }: { editing: Editing; mark: Mark }
             ...regions.map((r) => ({ value: r.name, label: r.name })),
             ...(mark.where && mark.where.kind !== "kept" ? [{ value: "other", label: "what a query says" }] : []),
           ]}
-          onChange={(v) => v !== "other" && set("What a mark is confined to", ["where"], v === "all" ? null : { kind: "kept", name: v })}
+          onChange={(v) =>
+            v !== "other" &&
+            set("What a mark is confined to", ["where"], v === "all" ? null : { kind: "kept", name: v })
+          }
         />
       )}
       <h2 className="mt-5">{mark.kind === "brush" ? "The tone" : "The pen"}</h2>
@@ -126,7 +140,11 @@ export function MarkSettings({ editing, mark }: { editing: Editing; mark: Mark }
         </>
       ) : (
         <>
-          <div className="my-2">{(pen.weight ?? 0.25) > 0 && <PenLine weight={pen.weight ?? 0.25} colour={pen.colour ?? "#2e2a27"} dash={pen.dash ?? []} width={210} />}</div>
+          <div className="my-2">
+            {(pen.weight ?? 0.25) > 0 && (
+              <PenLine weight={pen.weight ?? 0.25} colour={pen.colour ?? "#2e2a27"} dash={pen.dash ?? []} width={210} />
+            )}
+          </div>
           <DimensionLine
             label="Weight"
             unit="mm"
@@ -137,10 +155,18 @@ export function MarkSettings({ editing, mark }: { editing: Editing; mark: Mark }
             value={pen.weight ?? 0.25}
             onChange={(v) => set(`${v.toFixed(2)} mm`, ["pen", "weight"], Math.round(v * 100) / 100)}
           />
-          <DashField label="Dash" value={pen.dash ?? []} onChange={(dash) => set("Dash of a mark", ["pen", "dash"], dash)} />
+          <DashField
+            label="Dash"
+            value={pen.dash ?? []}
+            onChange={(dash) => set("Dash of a mark", ["pen", "dash"], dash)}
+          />
         </>
       )}
-      <ColourField label="Colour" value={pen.colour ?? "#2e2a27"} onChange={(v) => set("Colour of a mark", ["pen", "colour"], v)} />
+      <ColourField
+        label="Colour"
+        value={pen.colour ?? "#2e2a27"}
+        onChange={(v) => set("Colour of a mark", ["pen", "colour"], v)}
+      />
       <DimensionLine
         label={mark.kind === "brush" ? "Strength" : "Opacity"}
         unit="%"
@@ -155,14 +181,31 @@ export function MarkSettings({ editing, mark }: { editing: Editing; mark: Mark }
       {INSIDE.includes(mark.kind) && (
         <>
           <h2 className="mt-5">Its fills</h2>
-          <FillStack editing={editing} fills={(mark.fills ?? []) as Fill[]} cut={mark.kind === "ground"} onChange={(fills, label) => set(label, ["fills"], fills)} />
+          <FillStack
+            editing={editing}
+            fills={(mark.fills ?? []) as Fill[]}
+            cut={mark.kind === "ground"}
+            onChange={(fills, label) => set(label, ["fills"], fills)}
+          />
         </>
       )}
       <p className="mt-4 flex gap-3 text-xs font-semibold">
-        <button type="button" className="plain" aria-label="Lay this mark higher" disabled={index >= marks.length - 1} onClick={() => move(1)}>
+        <button
+          type="button"
+          className="plain"
+          aria-label="Lay this mark higher"
+          disabled={index >= marks.length - 1}
+          onClick={() => move(1)}
+        >
           ↑
         </button>
-        <button type="button" className="plain" aria-label="Lay this mark lower" disabled={index <= 0} onClick={() => move(-1)}>
+        <button
+          type="button"
+          className="plain"
+          aria-label="Lay this mark lower"
+          disabled={index <= 0}
+          onClick={() => move(-1)}
+        >
           ↓
         </button>
         <button type="button" className="plain underline decoration-hairline underline-offset-4" onClick={remove}>

@@ -19,9 +19,26 @@ export function MarkSign({ kind, chosen }: { kind: Kind; chosen?: boolean }) {
   return (
     <svg width="20" height="16" viewBox="0 0 20 16" aria-hidden className="shrink-0">
       {kind === "brush" ? (
-        [5.5, 4, 2.5].map((width) => <path key={width} d="M4 11C8 5 12 11 16 5" fill="none" stroke={ink} strokeOpacity="0.3" strokeWidth={width * 1.4} strokeLinecap="round" />)
+        [5.5, 4, 2.5].map((width) => (
+          <path
+            key={width}
+            d="M4 11C8 5 12 11 16 5"
+            fill="none"
+            stroke={ink}
+            strokeOpacity="0.3"
+            strokeWidth={width * 1.4}
+            strokeLinecap="round"
+          />
+        ))
       ) : (
-        <path d={SHAPES[kind]} fill="none" stroke={ink} strokeWidth="1.3" strokeLinejoin="round" strokeLinecap="round" />
+        <path
+          d={SHAPES[kind]}
+          fill="none"
+          stroke={ink}
+          strokeWidth="1.3"
+          strokeLinejoin="round"
+          strokeLinecap="round"
+        />
       )}
     </svg>
   );

@@ -46,7 +46,11 @@ export function useMarkDrawing(editing: Editing, scale: number) {
     const { study, act } = now.current;
     const made = markOf(drawing, points, on, study.document.marks ?? [], scaleOf(study));
     useMarking.getState().clear();
-    const done = await act({ do: "marks", label: `Draw ${made.name!.toLowerCase()}`, changes: [changeAt(["marks", made.id!], made)] });
+    const done = await act({
+      do: "marks",
+      label: `Draw ${made.name!.toLowerCase()}`,
+      changes: [changeAt(["marks", made.id!], made)],
+    });
     if (!done) return;
     now.current = { ...now.current, study: done }; // what is drawn next may come before this was shown
     choose({ kind: "mark", id: made.id! });
@@ -133,7 +137,8 @@ export function useMarkDrawing(editing: Editing, scale: number) {
 /** A path without places that say nothing. */
 function thinned(path: [number, number][], least: number): [number, number][] {
   const out = [path[0]!];
-  for (const place of path) if (Math.hypot(place[0] - out.at(-1)![0], place[1] - out.at(-1)![1]) >= least * 3) out.push(place);
+  for (const place of path)
+    if (Math.hypot(place[0] - out.at(-1)![0], place[1] - out.at(-1)![1]) >= least * 3) out.push(place);
   return out.slice(0, 3900);
 }
 
@@ -141,12 +146,20 @@ function thinned(path: [number, number][], least: number): [number, number][] {
 export function MarkingLayer({ scale, trail }: { scale: number; trail: [number, number][] }) {
   const { kind, spots, next } = useMarking();
   if (!kind) return null;
-  const path = [...spots.map((s) => [s.x, s.y] as [number, number]), ...(next && spots.length ? [[next.x, next.y] as [number, number]] : [])];
+  const path = [
+    ...spots.map((s) => [s.x, s.y] as [number, number]),
+    ...(next && spots.length ? [[next.x, next.y] as [number, number]] : []),
+  ];
   const drawn = trail.length ? trail : path;
   const circle = kind === "circle" && drawn.length === 2;
   const box = kind === "rectangle" && drawn.length === 2;
   const [a, b] = drawn;
-  const stroke = { fill: "none", stroke: "var(--color-sanguine)", strokeWidth: 1.6, vectorEffect: "non-scaling-stroke" as const };
+  const stroke = {
+    fill: "none",
+    stroke: "var(--color-sanguine)",
+    strokeWidth: 1.6,
+    vectorEffect: "non-scaling-stroke" as const,
+  };
   return (
     <g data-testid="marking">
       {circle ? (
@@ -154,7 +167,13 @@ export function MarkingLayer({ scale, trail }: { scale: number; trail: [number, 
       ) : box ? (
         <path d={`M${a![0]} ${a![1]}L${b![0]} ${b![1]}`} {...stroke} strokeDasharray="5 4" />
       ) : (
-        drawn.length > 1 && <path d={`M${drawn.map((p) => p.join(" ")).join("L")}${kind === "polygon" ? "Z" : ""}`} {...stroke} strokeOpacity={kind === "brush" ? 0.4 : 1} />
+        drawn.length > 1 && (
+          <path
+            d={`M${drawn.map((p) => p.join(" ")).join("L")}${kind === "polygon" ? "Z" : ""}`}
+            {...stroke}
+            strokeOpacity={kind === "brush" ? 0.4 : 1}
+          />
+        )
       )}
       {next && !trail.length && (
         <>
@@ -178,7 +197,12 @@ export function MarkingLayer({ scale, trail }: { scale: number; trail: [number, 
   );
 }
 
-type Placed = { points: [number, number][]; line: [number, number][]; called: string; on: [number, number, number] | null };
+type Placed = {
+  points: [number, number][];
+  line: [number, number][];
+  called: string;
+  on: [number, number, number] | null;
+};
 
 /** Where a mark is in the view on the desk. */
 export function usePlaced(editing: Editing, id: string | null): Placed | null {
@@ -187,7 +211,8 @@ export function usePlaced(editing: Editing, id: string | null): Placed | null {
     useQuery({
       queryKey: ["mark", slug, revision, id],
       enabled: !!id,
-      queryFn: () => answered<Placed>(http.GET("/api/studies/{slug}/marks/{mark_id}", { params: { path: { slug, mark_id: id! } } })),
+      queryFn: () =>
+        answered<Placed>(http.GET("/api/studies/{slug}/marks/{mark_id}", { params: { path: { slug, mark_id: id! } } })),
       placeholderData: (before) => before,
       retry: false,
     }).data ?? null
@@ -210,7 +235,10 @@ export function MarkHandles({
   const [moved, setMoved] = useState<{ index: number; to: [number, number] } | null>(null);
   if (!placed || !placed.points.length || !placed.on) return null;
   const many = placed.points.length > 24;
-  const middle: [number, number] = [placed.points.reduce((s, p) => s + p[0], 0) / placed.points.length, placed.points.reduce((s, p) => s + p[1], 0) / placed.points.length];
+  const middle: [number, number] = [
+    placed.points.reduce((s, p) => s + p[0], 0) / placed.points.length,
+    placed.points.reduce((s, p) => s + p[1], 0) / placed.points.length,
+  ];
   const plane = mark.kind === "ground" ? null : mark.plane!;
   const end = async (index: number, to: [number, number]) => {
     setMoved(null);
@@ -221,7 +249,17 @@ export function MarkHandles({
       answered<Snap>(
         http.POST("/api/studies/{slug}/snap", {
           params: { path: { slug: editing.study.slug } },
-          body: { x: to[0], y: to[1], reach: REACH / scale, lies: "cut", height: 0, plane: null, on: null, before: null, ...body },
+          body: {
+            x: to[0],
+            y: to[1],
+            reach: REACH / scale,
+            lies: "cut",
+            height: 0,
+            plane: null,
+            on: null,
+            before: null,
+            ...body,
+          },
         }),
       );
     if (index >= 0 && plane) {
@@ -231,9 +269,15 @@ export function MarkHandles({
     // The line of the ground is moved in the cut that it was drawn in.
     const lies = plane ?? (await ask({ reach: 0 }).catch((error: Error) => (toast.error(error.message), null)))?.plane;
     if (!lies) return;
-    const points = await laid(editing.study.slug, places, lies, on).catch((error: Error) => (toast.error(error.message), null));
+    const points = await laid(editing.study.slug, places, lies, on).catch(
+      (error: Error) => (toast.error(error.message), null),
+    );
     if (points)
-      await editing.act({ do: "marks", label: index < 0 ? `Move ${mark.name}` : `Move a point of ${mark.name}`, changes: [changeAt(["marks", mark.id!, "points"], points)] });
+      await editing.act({
+        do: "marks",
+        label: index < 0 ? `Move ${mark.name}` : `Move a point of ${mark.name}`,
+        changes: [changeAt(["marks", mark.id!, "points"], points)],
+      });
   };
   const handle = (index: number, at: [number, number]) => (
     <Grip

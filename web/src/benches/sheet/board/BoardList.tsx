@@ -16,7 +16,11 @@ export function PageChoice({ editing }: { editing: Editing }) {
   };
   const make = async () => {
     const id = freeId("board", boards);
-    const done = await editing.act({ do: "boards", label: "New board", changes: [at(["boards", id], { ...blank, id, name: `Board ${boards.length + 1}` })] });
+    const done = await editing.act({
+      do: "boards",
+      label: "New board",
+      changes: [at(["boards", id], { ...blank, id, name: `Board ${boards.length + 1}` })],
+    });
     if (done) lay(id);
   };
   return (
@@ -25,12 +29,24 @@ export function PageChoice({ editing }: { editing: Editing }) {
         <span>View {editing.saved.mark}, its sheet</span>
       </button>
       {boards.map((b) => (
-        <button key={b.id} type="button" className="row w-full" aria-pressed={board === b.id} data-chosen={board === b.id} onClick={() => lay(b.id!)}>
+        <button
+          key={b.id}
+          type="button"
+          className="row w-full"
+          aria-pressed={board === b.id}
+          data-chosen={board === b.id}
+          onClick={() => lay(b.id!)}
+        >
           <span className="min-w-0 truncate">{b.name}</span>
           <span className="quiet shrink-0 text-xs">{called(b)}</span>
         </button>
       ))}
-      <button type="button" className="plain mt-1.5 text-xs underline underline-offset-4" disabled={!blank} onClick={() => void make()}>
+      <button
+        type="button"
+        className="plain mt-1.5 text-xs underline underline-offset-4"
+        disabled={!blank}
+        onClick={() => void make()}
+      >
         Begin a board
       </button>
     </nav>
@@ -50,7 +66,14 @@ export function BoardList({ editing }: { editing: Editing }) {
   const pick = (id: string) => choose({ kind: "placed", id });
   const add = async (kind: "texts", row: Record<string, unknown>, label: string) => {
     const id = freeId("text", board[kind] ?? []);
-    if (await editing.act({ do: "boards", label, changes: [at(["boards", board.id!, kind, id], { id, page: number, ...row })] })) pick(id);
+    if (
+      await editing.act({
+        do: "boards",
+        label,
+        changes: [at(["boards", board.id!, kind, id], { id, page: number, ...row })],
+      })
+    )
+      pick(id);
   };
   const margin = board.page!.module!.margin ?? 15;
   return (
@@ -78,7 +101,12 @@ export function BoardList({ editing }: { editing: Editing }) {
             const view = views.find((v) => v.id === d.view);
             return (
               <li key={d.id} className="row" data-chosen={mine === d.id}>
-                <button type="button" className="plain min-w-0 flex-1 truncate text-left" aria-pressed={mine === d.id} onClick={() => pick(d.id!)}>
+                <button
+                  type="button"
+                  className="plain min-w-0 flex-1 truncate text-left"
+                  aria-pressed={mine === d.id}
+                  onClick={() => pick(d.id!)}
+                >
                   <b>{view?.mark}</b> {view?.view.name}
                 </button>
                 {(d.line_x || d.line_y) && <span className="quiet text-xs">in line</span>}
@@ -89,7 +117,12 @@ export function BoardList({ editing }: { editing: Editing }) {
           .filter((t) => t.page === number || t.page === 0)
           .map((t) => (
             <li key={t.id} className="row" data-chosen={mine === t.id}>
-              <button type="button" className="plain min-w-0 flex-1 truncate text-left" aria-pressed={mine === t.id} onClick={() => pick(t.id!)}>
+              <button
+                type="button"
+                className="plain min-w-0 flex-1 truncate text-left"
+                aria-pressed={mine === t.id}
+                onClick={() => pick(t.id!)}
+              >
                 “{t.text?.split("\n")[0]}”
               </button>
               {t.page === 0 && <span className="quiet text-xs">all pages</span>}
@@ -99,7 +132,12 @@ export function BoardList({ editing }: { editing: Editing }) {
           .filter((p) => p.page === number || p.page === 0)
           .map((p) => (
             <li key={p.id} className="row" data-chosen={mine === p.id}>
-              <button type="button" className="plain min-w-0 flex-1 truncate text-left" aria-pressed={mine === p.id} onClick={() => pick(p.id!)}>
+              <button
+                type="button"
+                className="plain min-w-0 flex-1 truncate text-left"
+                aria-pressed={mine === p.id}
+                onClick={() => pick(p.id!)}
+              >
                 Picture
               </button>
             </li>
@@ -120,7 +158,11 @@ export function BoardList({ editing }: { editing: Editing }) {
           </li>
         ))}
         <li className="row">
-          <button type="button" className="plain flex-1 text-left" onClick={() => void add("texts", { at: [margin, margin], text: "Text" }, "Text on the board")}>
+          <button
+            type="button"
+            className="plain flex-1 text-left"
+            onClick={() => void add("texts", { at: [margin, margin], text: "Text" }, "Text on the board")}
+          >
             A text
           </button>
         </li>
@@ -131,8 +173,21 @@ export function BoardList({ editing }: { editing: Editing }) {
 }
 
 /** Pictures of the stock, to be laid on a page. */
-function BoardPictures({ editing, board, page, onDone }: { editing: Editing; board: Board; page: number; onDone: (id: string) => void }) {
-  const { data: pictures = [] } = useQuery({ queryKey: ["pictures"], queryFn: () => answered<OwnPicture[]>(http.GET("/api/pictures")) });
+function BoardPictures({
+  editing,
+  board,
+  page,
+  onDone,
+}: {
+  editing: Editing;
+  board: Board;
+  page: number;
+  onDone: (id: string) => void;
+}) {
+  const { data: pictures = [] } = useQuery({
+    queryKey: ["pictures"],
+    queryFn: () => answered<OwnPicture[]>(http.GET("/api/pictures")),
+  });
   const lay = async (digest: string) => {
     const id = freeId("picture", board.pictures ?? []);
     const margin = board.page!.module!.margin ?? 15;
@@ -140,12 +195,15 @@ function BoardPictures({ editing, board, page, onDone }: { editing: Editing; boa
       await editing.act({
         do: "boards",
         label: "Picture on the board",
-        changes: [at(["boards", board.id!, "pictures", id], { id, page, picture: digest, at: [margin, margin], width: 80 })],
+        changes: [
+          at(["boards", board.id!, "pictures", id], { id, page, picture: digest, at: [margin, margin], width: 80 }),
+        ],
       })
     )
       onDone(id);
   };
-  if (!pictures.length) return <p className="quiet mt-2 text-xs">Pictures are laid on from the stock of the Collage bench; it is empty.</p>;
+  if (!pictures.length)
+    return <p className="quiet mt-2 text-xs">Pictures are laid on from the stock of the Collage bench; it is empty.</p>;
   return (
     <ul aria-label="Pictures to lay on">
       {pictures.map((p) => (

@@ -24,14 +24,19 @@ export function BoardSettings({ editing }: { editing: Editing }) {
   const picture = (board.pictures ?? []).find((p) => p.id === id);
   const drop = (kind: Kind) => {
     choose({ kind: "note", id: "board" });
-    void editing.act({ do: "boards", label: "Take it off the board", changes: [{ path: ["boards", board.id!, kind, id], do: "drop" }] });
+    void editing.act({
+      do: "boards",
+      label: "Take it off the board",
+      changes: [{ path: ["boards", board.id!, kind, id], do: "drop" }],
+    });
   };
   const off = (kind: Kind) => (
     <button type="button" className="line-act mt-4 text-xs" onClick={() => drop(kind)}>
       Take it off the board
     </button>
   );
-  const set = (kind: Kind) => (label: string, some: Record<string, unknown>) => void setOn(editing, board, kind, id, label, some);
+  const set = (kind: Kind) => (label: string, some: Record<string, unknown>) =>
+    void setOn(editing, board, kind, id, label, some);
   return (
     <>
       {drawing && <DrawingSettings key={id} editing={editing} board={board} drawing={drawing} />}
@@ -45,19 +50,59 @@ export function BoardSettings({ editing }: { editing: Editing }) {
             hint="{study}, {board}, {date}, {scales}, {page}, {pages} are filled in."
           />
           <Place at={(text.at ?? [0, 0]) as Spot} onChange={(v) => set("texts")("Place of a text", { at: v })} />
-          <Choice label="Face" value={text.face ?? "sans"} options={FACES} onChange={(v) => set("texts")("Face of a text", { face: v })} />
-          <NumberField label="Capitals" unit="mm" digits={1} min={0.5} max={200} value={text.size ?? 3.5} onChange={(v) => set("texts")("Size of a text", { size: v })} />
-          <NumberField label="Broken at" unit="mm" digits={0} min={0} max={5000} value={text.wide ?? 0} onChange={(v) => set("texts")("Width of a text", { wide: v })} />
-          <ColourField label="Colour" value={text.colour ?? "#2e2a27"} onChange={(v) => set("texts")("Colour of a text", { colour: v })} />
-          <OnOff label="On all pages" value={text.page === 0} onChange={(v) => set("texts")("Text on all pages", { page: v ? 0 : page })} />
+          <Choice
+            label="Face"
+            value={text.face ?? "sans"}
+            options={FACES}
+            onChange={(v) => set("texts")("Face of a text", { face: v })}
+          />
+          <NumberField
+            label="Capitals"
+            unit="mm"
+            digits={1}
+            min={0.5}
+            max={200}
+            value={text.size ?? 3.5}
+            onChange={(v) => set("texts")("Size of a text", { size: v })}
+          />
+          <NumberField
+            label="Broken at"
+            unit="mm"
+            digits={0}
+            min={0}
+            max={5000}
+            value={text.wide ?? 0}
+            onChange={(v) => set("texts")("Width of a text", { wide: v })}
+          />
+          <ColourField
+            label="Colour"
+            value={text.colour ?? "#2e2a27"}
+            onChange={(v) => set("texts")("Colour of a text", { colour: v })}
+          />
+          <OnOff
+            label="On all pages"
+            value={text.page === 0}
+            onChange={(v) => set("texts")("Text on all pages", { page: v ? 0 : page })}
+          />
           {off("texts")}
         </>
       )}
       {picture && (
         <>
           <h2>Picture</h2>
-          <Place at={(picture.at ?? [0, 0]) as Spot} onChange={(v) => set("pictures")("Place of a picture", { at: v })} />
-          <NumberField label="Wide" unit="mm" digits={1} min={1} max={5000} value={picture.width ?? 60} onChange={(v) => set("pictures")("Width of a picture", { width: v })} />
+          <Place
+            at={(picture.at ?? [0, 0]) as Spot}
+            onChange={(v) => set("pictures")("Place of a picture", { at: v })}
+          />
+          <NumberField
+            label="Wide"
+            unit="mm"
+            digits={1}
+            min={1}
+            max={5000}
+            value={picture.width ?? 60}
+            onChange={(v) => set("pictures")("Width of a picture", { width: v })}
+          />
           {off("pictures")}
         </>
       )}
@@ -77,8 +122,24 @@ const FACES = [
 function Place({ at: place, onChange }: { at: Spot; onChange: (at: Spot) => void }) {
   return (
     <>
-      <NumberField label="From the left" unit="mm" digits={1} min={-5000} max={5000} value={place[0]} onChange={(v) => onChange([v, place[1]])} />
-      <NumberField label="From the top" unit="mm" digits={1} min={-5000} max={5000} value={place[1]} onChange={(v) => onChange([place[0], v])} />
+      <NumberField
+        label="From the left"
+        unit="mm"
+        digits={1}
+        min={-5000}
+        max={5000}
+        value={place[0]}
+        onChange={(v) => onChange([v, place[1]])}
+      />
+      <NumberField
+        label="From the top"
+        unit="mm"
+        digits={1}
+        min={-5000}
+        max={5000}
+        value={place[1]}
+        onChange={(v) => onChange([place[0], v])}
+      />
     </>
   );
 }
@@ -91,7 +152,8 @@ function DrawingSettings({ editing, board, drawing }: { editing: Editing; board:
   const view = document.views.find((v) => v.id === drawing.view);
   const choices = useChoices();
   const { scales = [], lifts = [] } = choices ?? {};
-  const set = (label: string, some: Record<string, unknown>) => void setOn(editing, board, "drawings", drawing.id!, label, some);
+  const set = (label: string, some: Record<string, unknown>) =>
+    void setOn(editing, board, "drawings", drawing.id!, label, some);
   const size = row?.size ?? [420, 297];
   const box = shownBox(drawing, size);
   const here = (row?.at ?? drawing.at ?? [0, 0]) as Spot;
@@ -140,7 +202,10 @@ function DrawingSettings({ editing, board, drawing }: { editing: Editing; board:
         <Choice
           label="At the scale"
           value={drawing.scale ? String(drawing.scale) : OWN}
-          options={[{ value: OWN, label: "its own" }, ...scales.map((s) => ({ value: String(s.scale), label: s.label }))]}
+          options={[
+            { value: OWN, label: "its own" },
+            ...scales.map((s) => ({ value: String(s.scale), label: s.label })),
+          ]}
           onChange={(v) => set("Scale on the board", { scale: v === OWN ? null : Number(v) })}
         />
       )}
@@ -164,13 +229,27 @@ function DrawingSettings({ editing, board, drawing }: { editing: Editing; board:
             label={way === "x" ? "Axes in line with" : "Levels in line with"}
             value={drawing[field] || OWN}
             options={[{ value: OWN, label: "none" }, ...found.map((d) => ({ value: d.id!, label: named(d.id!) }))]}
-            onChange={(v) => set(way === "x" ? "Axes in line" : "Levels in line", { [field]: v === OWN ? "" : v, ...(v === OWN ? { at: here } : {}) })}
+            onChange={(v) =>
+              set(way === "x" ? "Axes in line" : "Levels in line", {
+                [field]: v === OWN ? "" : v,
+                ...(v === OWN ? { at: here } : {}),
+              })
+            }
           />
         );
       })}
       <h3 className="label mt-3 font-sans">Cut off</h3>
       {["At the left", "At the top", "At the right", "At the foot"].map((label, k) => (
-        <NumberField key={label} label={label} unit="mm" digits={1} min={0} max={4000} value={margins[k]!} onChange={(v) => inset(k, v)} />
+        <NumberField
+          key={label}
+          label={label}
+          unit="mm"
+          digits={1}
+          min={0}
+          max={4000}
+          value={margins[k]!}
+          onChange={(v) => inset(k, v)}
+        />
       ))}
       <Corners drawing={drawing} size={size} onChange={(frame) => set("Shape of a drawing", { frame })} />
       <Choice
@@ -183,16 +262,35 @@ function DrawingSettings({ editing, board, drawing }: { editing: Editing; board:
         ]}
         onChange={(v) => set("Ground of a drawing", { paper: v })}
       />
-      <NumberField label="Line round it" unit="mm" min={0} max={5} value={drawing.outline ?? 0} onChange={(v) => set("Line round a drawing", { outline: v })} />
-      <OnOff label="Caption" value={drawing.caption_on ?? true} onChange={(v) => set("Caption on or off", { caption_on: v })} />
+      <NumberField
+        label="Line round it"
+        unit="mm"
+        min={0}
+        max={5}
+        value={drawing.outline ?? 0}
+        onChange={(v) => set("Line round a drawing", { outline: v })}
+      />
+      <OnOff
+        label="Caption"
+        value={drawing.caption_on ?? true}
+        onChange={(v) => set("Caption on or off", { caption_on: v })}
+      />
       <TextField
         label="Caption says"
         value={drawing.caption ?? ""}
         placeholder={`${view?.mark ?? ""}  ${view?.view.name ?? ""}`}
         onChange={(v) => set("Caption", { caption: v })}
       />
-      <OnOff label="Its notes" value={drawing.notes ?? true} onChange={(v) => set("Notes of a drawing", { notes: v })} />
-      <OnOff label="Its title, scale bar and north" value={drawing.furniture ?? false} onChange={(v) => set("Title of a drawing", { furniture: v })} />
+      <OnOff
+        label="Its notes"
+        value={drawing.notes ?? true}
+        onChange={(v) => set("Notes of a drawing", { notes: v })}
+      />
+      <OnOff
+        label="Its title, scale bar and north"
+        value={drawing.furniture ?? false}
+        onChange={(v) => set("Title of a drawing", { furniture: v })}
+      />
       <DimensionLine
         label="Lifted for print"
         min={0}
@@ -203,14 +301,30 @@ function DrawingSettings({ editing, board, drawing }: { editing: Editing; board:
         onChange={(v) => set("Lift for print", { lift: v, black: blackOf(v, lifts) })}
       />
       {(board.pages ?? 1) > 1 && (
-        <NumberField label="On page" unit="" digits={0} min={1} max={board.pages ?? 1} value={drawing.page ?? 1} onChange={(v) => set("Page of a drawing", { page: v })} />
+        <NumberField
+          label="On page"
+          unit=""
+          digits={0}
+          min={1}
+          max={board.pages ?? 1}
+          value={drawing.page ?? 1}
+          onChange={(v) => set("Page of a drawing", { page: v })}
+        />
       )}
     </section>
   );
 }
 
 /** The corners of a frame that is no rectangle. */
-function Corners({ drawing, size, onChange }: { drawing: PlacedDrawing; size: readonly number[]; onChange: (frame: Spot[]) => void }) {
+function Corners({
+  drawing,
+  size,
+  onChange,
+}: {
+  drawing: PlacedDrawing;
+  size: readonly number[];
+  onChange: (frame: Spot[]) => void;
+}) {
   const points = (drawing.frame ?? []) as Spot[];
   const given: Spot[] =
     points.length >= 3
@@ -224,7 +338,11 @@ function Corners({ drawing, size, onChange }: { drawing: PlacedDrawing; size: re
   const [open, setOpen] = useState(false);
   if (!open)
     return (
-      <button type="button" className="plain my-1 block text-xs underline underline-offset-4" onClick={() => setOpen(true)}>
+      <button
+        type="button"
+        className="plain my-1 block text-xs underline underline-offset-4"
+        onClick={() => setOpen(true)}
+      >
         Corners of its shape
       </button>
     );
@@ -242,7 +360,8 @@ function Corners({ drawing, size, onChange }: { drawing: PlacedDrawing; size: re
               defaultValue={p[way].toFixed(1)}
               onBlur={(e) => {
                 const v = Number(e.target.value.replace(",", "."));
-                if (Number.isFinite(v) && Math.abs(v - p[way]) > 0.04) onChange(given.map((q, i) => (i === k ? ((way ? [q[0], v] : [v, q[1]]) as Spot) : q)));
+                if (Number.isFinite(v) && Math.abs(v - p[way]) > 0.04)
+                  onChange(given.map((q, i) => (i === k ? ((way ? [q[0], v] : [v, q[1]]) as Spot) : q)));
               }}
               onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
             />
@@ -285,25 +404,58 @@ function PageSettings({ editing, board }: { editing: Editing; board: Board }) {
   const [room, setRoom] = useState(50);
   const page = board.page!;
   const [width, height] = [page.width ?? 841, page.height ?? 594];
-  const change = (label: string, path: string[], value: unknown) => void editing.act({ do: "boards", label, changes: [at(["boards", board.id!, ...path], value)] });
-  const named = Object.entries(papers).find(([, [a, b]]) => (a === width && b === height) || (a === height && b === width))?.[0] ?? "free";
+  const change = (label: string, path: string[], value: unknown) =>
+    void editing.act({ do: "boards", label, changes: [at(["boards", board.id!, ...path], value)] });
+  const named =
+    Object.entries(papers).find(([, [a, b]]) => (a === width && b === height) || (a === height && b === width))?.[0] ??
+    "free";
   const sized = (w: number, h: number) =>
-    void editing.act({ do: "boards", label: "Size of the page", changes: [at(["boards", board.id!, "page", "width"], w), at(["boards", board.id!, "page", "height"], h)] });
+    void editing.act({
+      do: "boards",
+      label: "Size of the page",
+      changes: [at(["boards", board.id!, "page", "width"], w), at(["boards", board.id!, "page", "height"], h)],
+    });
   const block = board.block!;
   const rows = block.rows ?? [];
   return (
     <section aria-label="Board">
       <h2>Board</h2>
-      <TextField label="Called" value={board.name ?? ""} onChange={(v) => v.trim() && change("Name of a board", ["name"], v)} />
+      <TextField
+        label="Called"
+        value={board.name ?? ""}
+        onChange={(v) => v.trim() && change("Name of a board", ["name"], v)}
+      />
       <Choice
         label="Paper size"
         value={named}
         options={[...Object.keys(papers).map((n) => ({ value: n, label: n })), { value: "free", label: "free" }]}
-        onChange={(n) => papers[n] && (width >= height ? sized(papers[n][0]!, papers[n][1]!) : sized(papers[n][1]!, papers[n][0]!))}
+        onChange={(n) =>
+          papers[n] && (width >= height ? sized(papers[n][0]!, papers[n][1]!) : sized(papers[n][1]!, papers[n][0]!))
+        }
       />
-      <NumberField label="Wide" unit="mm" digits={1} min={20} max={5000} value={width} onChange={(v) => sized(v, height)} />
-      <NumberField label="High" unit="mm" digits={1} min={20} max={5000} value={height} onChange={(v) => sized(width, v)} />
-      <button type="button" className="plain my-1 block text-xs underline underline-offset-4" onClick={() => sized(height, width)}>
+      <NumberField
+        label="Wide"
+        unit="mm"
+        digits={1}
+        min={20}
+        max={5000}
+        value={width}
+        onChange={(v) => sized(v, height)}
+      />
+      <NumberField
+        label="High"
+        unit="mm"
+        digits={1}
+        min={20}
+        max={5000}
+        value={height}
+        onChange={(v) => sized(width, v)}
+      />
+      <button
+        type="button"
+        className="plain my-1 block text-xs underline underline-offset-4"
+        onClick={() => sized(height, width)}
+      >
         Turn the page
       </button>
       <div className="py-1" role="group" aria-label="Make room on one side">
@@ -314,16 +466,40 @@ function PageSettings({ editing, board }: { editing: Editing; board: Board }) {
               key={side}
               type="button"
               className="line-act px-1.5"
-              onClick={() => void editing.act({ do: "extend_page", label: "Make room on the page", board_id: board.id!, side, millimetres: room })}
+              onClick={() =>
+                void editing.act({
+                  do: "extend_page",
+                  label: "Make room on the page",
+                  board_id: board.id!,
+                  side,
+                  millimetres: room,
+                })
+              }
             >
               {side === "bottom" ? "foot" : side}
             </button>
           ))}
         </div>
       </div>
-      <ColourField label="Colour of the paper" value={page.colour ?? "#fbf8f1"} onChange={(v) => change("Paper of the board", ["page", "colour"], v)} />
-      <NumberField label="Pages" unit="" digits={0} min={1} max={60} value={board.pages ?? 1} onChange={(v) => change("Pages of the board", ["pages"], v)} />
-      <OnOff label="Page numbers" value={board.numbers ?? false} onChange={(v) => change("Page numbers", ["numbers"], v)} />
+      <ColourField
+        label="Colour of the paper"
+        value={page.colour ?? "#fbf8f1"}
+        onChange={(v) => change("Paper of the board", ["page", "colour"], v)}
+      />
+      <NumberField
+        label="Pages"
+        unit=""
+        digits={0}
+        min={1}
+        max={60}
+        value={board.pages ?? 1}
+        onChange={(v) => change("Pages of the board", ["pages"], v)}
+      />
+      <OnOff
+        label="Page numbers"
+        value={board.numbers ?? false}
+        onChange={(v) => change("Page numbers", ["numbers"], v)}
+      />
       <h3 className="label mt-3 font-sans">Module grid</h3>
       {(
         [
@@ -345,7 +521,11 @@ function PageSettings({ editing, board }: { editing: Editing; board: Board }) {
         />
       ))}
       <h3 className="label mt-3 font-sans">Title block</h3>
-      <OnOff label="On all pages" value={block.on ?? true} onChange={(v) => change("Title block on or off", ["block", "on"], v)} />
+      <OnOff
+        label="On all pages"
+        value={block.on ?? true}
+        onChange={(v) => change("Title block on or off", ["block", "on"], v)}
+      />
       <Choice
         label="As"
         value={block.shape ?? "strip"}
@@ -414,7 +594,11 @@ function PageSettings({ editing, board }: { editing: Editing; board: Board }) {
         onClick={() => {
           setScreen({ board: "" });
           choose({ kind: "note", id: "title" });
-          void editing.act({ do: "boards", label: `Remove ${board.name}`.slice(0, 120), changes: [{ path: ["boards", board.id!], do: "drop" }] });
+          void editing.act({
+            do: "boards",
+            label: `Remove ${board.name}`.slice(0, 120),
+            changes: [{ path: ["boards", board.id!], do: "drop" }],
+          });
         }}
       >
         Remove this board

@@ -6,7 +6,18 @@ import { useScreen } from "../../../desk/screen";
 import type { Editing } from "../../../desk/study";
 import { cancel, isOpen } from "../../../shared/jobs";
 import { ProgressLine } from "../../../shared/ProgressLine";
-import { caughtBy, type Guide, guidesFor, type Kind, moduleEdges, pictureOf, setOn, shownBox, type Spot, useBoardState } from "./boards";
+import {
+  caughtBy,
+  type Guide,
+  guidesFor,
+  type Kind,
+  moduleEdges,
+  pictureOf,
+  setOn,
+  shownBox,
+  type Spot,
+  useBoardState,
+} from "./boards";
 
 /** Pixels within which a drawing catches on a guide. */
 const REACH = 7;
@@ -55,7 +66,12 @@ export function BoardStage({ editing, board }: { editing: Editing; board: Board 
       e.stopPropagation();
       e.currentTarget.setPointerCapture(e.pointerId);
       (e.currentTarget as HTMLElement).focus();
-      taken.current = { x: e.clientX, y: e.clientY, from: here, guides: placed && state ? guidesFor(board, state, placed) : [] };
+      taken.current = {
+        x: e.clientX,
+        y: e.clientY,
+        from: here,
+        guides: placed && state ? guidesFor(board, state, placed) : [],
+      };
       choose({ kind: "placed", id });
     },
     onPointerMove: (e: React.PointerEvent) => {
@@ -63,7 +79,11 @@ export function BoardStage({ editing, board }: { editing: Editing; board: Board 
       if (!held) return;
       const free: Spot = [held.from[0] + (e.clientX - held.x) / scale, held.from[1] + (e.clientY - held.y) / scale];
       if (!moving && Math.hypot(e.clientX - held.x, e.clientY - held.y) < 3) return;
-      setMoving({ kind, id, ...(({ at, by }) => ({ to: at, by }))(caughtBy(e.altKey ? [] : held.guides, free, REACH / scale)) });
+      setMoving({
+        kind,
+        id,
+        ...(({ at, by }) => ({ to: at, by }))(caughtBy(e.altKey ? [] : held.guides, free, REACH / scale)),
+      });
     },
     onPointerUp: () => {
       taken.current = null;
@@ -86,7 +106,11 @@ export function BoardStage({ editing, board }: { editing: Editing; board: Board 
         );
       } else if (e.key === "Delete") {
         e.preventDefault();
-        void editing.act({ do: "boards", label: "Take it off the board", changes: [{ path: ["boards", board.id!, kind, id], do: "drop" }] });
+        void editing.act({
+          do: "boards",
+          label: "Take it off the board",
+          changes: [{ path: ["boards", board.id!, kind, id], do: "drop" }],
+        });
       }
     },
   });
@@ -94,7 +118,9 @@ export function BoardStage({ editing, board }: { editing: Editing; board: Board 
   const placeOf = (row: BoardDrawing): Spot => (moving?.id === row.id ? moving.to : (row.at as Spot));
   const working = isOpen(state?.job);
   const again = async () => {
-    await http.POST("/api/studies/{slug}/boards/{board_id}", { params: { path: { slug: study.slug, board_id: board.id! }, query: { fine, again: true } } });
+    await http.POST("/api/studies/{slug}/boards/{board_id}", {
+      params: { path: { slug: study.slug, board_id: board.id! }, query: { fine, again: true } },
+    });
     await queries.invalidateQueries({ queryKey: ["board", study.slug, board.id] });
   };
   return (
@@ -125,12 +151,20 @@ export function BoardStage({ editing, board }: { editing: Editing; board: Board 
             const here = placeOf(row);
             const box = shownBox(placed, row.size);
             const cut =
-              ((placed.frame ?? []) as Spot[]).length >= 3 ? `polygon(${(placed.frame as Spot[]).map((p) => `${p[0] * scale}px ${p[1] * scale}px`).join(",")})` : undefined;
+              ((placed.frame ?? []) as Spot[]).length >= 3
+                ? `polygon(${(placed.frame as Spot[]).map((p) => `${p[0] * scale}px ${p[1] * scale}px`).join(",")})`
+                : undefined;
             return (
               <div
                 key={placed.id}
                 className="absolute"
-                style={{ left: here[0] * scale, top: here[1] * scale, width: row.size[0] * scale, height: row.size[1] * scale, mixBlendMode: row.paper ? undefined : "multiply" }}
+                style={{
+                  left: here[0] * scale,
+                  top: here[1] * scale,
+                  width: row.size[0] * scale,
+                  height: row.size[1] * scale,
+                  mixBlendMode: row.paper ? undefined : "multiply",
+                }}
               >
                 <Shown
                   editing={editing}
@@ -161,7 +195,9 @@ export function BoardStage({ editing, board }: { editing: Editing; board: Board 
                     placed={placed}
                     size={row.size as Spot}
                     scale={scale}
-                    onChange={(frame) => void setOn(editing, board, "drawings", placed.id!, "Shape of a drawing", { frame })}
+                    onChange={(frame) =>
+                      void setOn(editing, board, "drawings", placed.id!, "Shape of a drawing", { frame })
+                    }
                   />
                 )}
               </div>
@@ -182,10 +218,19 @@ export function BoardStage({ editing, board }: { editing: Editing; board: Board 
               .map((thing) => {
                 const here = moving?.id === thing.id ? moving.to : ((thing.at ?? [0, 0]) as Spot);
                 const words = kind === "texts" ? ((thing as { text?: string }).text ?? "") : "picture";
-                const high = kind === "texts" ? ((thing as { size?: number }).size ?? 3.5) * 1.9 * Math.max(1, words.split("\n").length) : 20;
+                const high =
+                  kind === "texts"
+                    ? ((thing as { size?: number }).size ?? 3.5) * 1.9 * Math.max(1, words.split("\n").length)
+                    : 20;
                 const wide =
                   kind === "texts"
-                    ? (thing as { wide?: number }).wide || Math.max(20, Math.max(...words.split("\n").map((l) => l.length)) * ((thing as { size?: number }).size ?? 3.5) * 0.85)
+                    ? (thing as { wide?: number }).wide ||
+                      Math.max(
+                        20,
+                        Math.max(...words.split("\n").map((l) => l.length)) *
+                          ((thing as { size?: number }).size ?? 3.5) *
+                          0.85,
+                      )
                     : ((thing as { width?: number }).width ?? 60);
                 return (
                   <div
@@ -206,7 +251,16 @@ export function BoardStage({ editing, board }: { editing: Editing; board: Board 
                 );
               }),
           )}
-          {moving && <Guides moving={moving} width={width} height={height} scale={scale} lies={state?.drawings ?? []} board={board} />}
+          {moving && (
+            <Guides
+              moving={moving}
+              width={width}
+              height={height}
+              scale={scale}
+              lies={state?.drawings ?? []}
+              board={board}
+            />
+          )}
         </div>
       </div>
       <div className="h-9 px-7 pb-2">
@@ -234,7 +288,10 @@ export function BoardStage({ editing, board }: { editing: Editing; board: Board 
             </button>
           </p>
         ) : (
-          <p className="quiet text-xs">Drag drawings by guides of axes, levels, edges and modules; Alt leaves guides out. Arrows move by 1 mm, with Shift by 10.</p>
+          <p className="quiet text-xs">
+            Drag drawings by guides of axes, levels, edges and modules; Alt leaves guides out. Arrows move by 1 mm, with
+            Shift by 10.
+          </p>
         )}
       </div>
     </div>
@@ -285,7 +342,17 @@ function Shown({
 }
 
 /** The corners of a drawing's frame: drawn, or moved with the arrow keys. */
-function Corners({ placed, size, scale, onChange }: { placed: PlacedDrawing; size: Spot; scale: number; onChange: (frame: Spot[]) => void }) {
+function Corners({
+  placed,
+  size,
+  scale,
+  onChange,
+}: {
+  placed: PlacedDrawing;
+  size: Spot;
+  scale: number;
+  onChange: (frame: Spot[]) => void;
+}) {
   const points = (placed.frame ?? []) as Spot[];
   const [given, setGiven] = useState<Spot[]>(points.length >= 3 ? points : [[0, 0], [size[0], 0], size, [0, size[1]]]);
   const isBox =
@@ -324,7 +391,10 @@ function Corners({ placed, size, scale, onChange }: { placed: PlacedDrawing; siz
           }}
           onPointerMove={(e) => {
             const h = held.current;
-            if (h) setGiven(moved(k, [h.from[0] + (e.clientX - h.x) / scale, h.from[1] + (e.clientY - h.y) / scale], e.altKey));
+            if (h)
+              setGiven(
+                moved(k, [h.from[0] + (e.clientX - h.x) / scale, h.from[1] + (e.clientY - h.y) / scale], e.altKey),
+              );
           }}
           onPointerUp={() => {
             if (held.current) onChange(given.map((q) => q.map((v) => Math.round(v * 100) / 100) as Spot));
@@ -349,7 +419,13 @@ function Modules({ board, scale }: { board: Board; scale: number }) {
   const [width, height] = [page.width ?? 841, page.height ?? 594];
   const margin = page.module!.margin ?? 15;
   return (
-    <svg className="pointer-events-none absolute inset-0" width={width * scale} height={height * scale} viewBox={`0 0 ${width} ${height}`} aria-hidden>
+    <svg
+      className="pointer-events-none absolute inset-0"
+      width={width * scale}
+      height={height * scale}
+      viewBox={`0 0 ${width} ${height}`}
+      aria-hidden
+    >
       {moduleEdges(board, 0).map((x) => (
         <line
           key={`x${x}`}
@@ -364,27 +440,68 @@ function Modules({ board, scale }: { board: Board; scale: number }) {
         />
       ))}
       {moduleEdges(board, 1).map((y) => (
-        <line key={`y${y}`} x1={margin} x2={width - margin} y1={y} y2={y} stroke="var(--color-hairline)" strokeOpacity="0.55" strokeWidth="0.7" vectorEffect="non-scaling-stroke" />
+        <line
+          key={`y${y}`}
+          x1={margin}
+          x2={width - margin}
+          y1={y}
+          y2={y}
+          stroke="var(--color-hairline)"
+          strokeOpacity="0.55"
+          strokeWidth="0.7"
+          vectorEffect="non-scaling-stroke"
+        />
       ))}
     </svg>
   );
 }
 
 /** The guides that something catches on while it is moved. */
-function Guides({ moving, width, height, scale, lies, board }: { moving: Moving; width: number; height: number; scale: number; lies: BoardDrawing[]; board: Board }) {
+function Guides({
+  moving,
+  width,
+  height,
+  scale,
+  lies,
+  board,
+}: {
+  moving: Moving;
+  width: number;
+  height: number;
+  scale: number;
+  lies: BoardDrawing[];
+  board: Board;
+}) {
   const placed = (board.drawings ?? []).find((d) => d.id === moving.id);
   const row = lies.find((d) => d.id === moving.id);
   const box = placed && row ? shownBox(placed, row.size) : [0, 0, 0, 0];
   return (
-    <svg className="pointer-events-none absolute inset-0" width={width * scale} height={height * scale} viewBox={`0 0 ${width} ${height}`} data-testid="guides">
+    <svg
+      className="pointer-events-none absolute inset-0"
+      width={width * scale}
+      height={height * scale}
+      viewBox={`0 0 ${width} ${height}`}
+      data-testid="guides"
+    >
       {moving.by.map((guide, way) => {
         if (!guide) return null;
         const at = moving.to[way]! + box[way]!;
         const line = way === 0 ? { x1: at, x2: at, y1: 0, y2: height } : { x1: 0, x2: width, y1: at, y2: at };
         return (
           <g key={way}>
-            <line {...line} stroke="var(--color-sanguine)" strokeWidth="1" strokeDasharray={guide.line ? "8 3 2 3" : "3 3"} vectorEffect="non-scaling-stroke" />
-            <text x={way === 0 ? at + 2 : 4} y={way === 0 ? 14 / scale : at - 2} fontSize={11 / scale} fill="var(--color-sanguine)">
+            <line
+              {...line}
+              stroke="var(--color-sanguine)"
+              strokeWidth="1"
+              strokeDasharray={guide.line ? "8 3 2 3" : "3 3"}
+              vectorEffect="non-scaling-stroke"
+            />
+            <text
+              x={way === 0 ? at + 2 : 4}
+              y={way === 0 ? 14 / scale : at - 2}
+              fontSize={11 / scale}
+              fill="var(--color-sanguine)"
+            >
               {guide.said}
             </text>
           </g>

@@ -1,6 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 
-import { answered, type Board, type BoardDrawing, type BoardState, http, type PlacedDrawing } from "../../../api/client";
+import {
+  answered,
+  type Board,
+  type BoardDrawing,
+  type BoardState,
+  http,
+  type PlacedDrawing,
+} from "../../../api/client";
 import { useScreen } from "../../../desk/screen";
 import { at, type Editing } from "../../../desk/study";
 import { isOpen } from "../../../shared/jobs";
@@ -15,13 +22,22 @@ export function useBoard(editing: Editing): Board | undefined {
 }
 
 /** How the drawings of a board lie, and whether their pictures are there. What is missing is begun only by who `begins` it. */
-export function useBoardState(slug: string, id: string | undefined, revision: number, { fine = false, begins = false } = {}) {
+export function useBoardState(
+  slug: string,
+  id: string | undefined,
+  revision: number,
+  { fine = false, begins = false } = {},
+) {
   return useQuery<BoardState>({
     queryKey: ["board", slug, id, revision, fine, begins],
     enabled: !!id,
     queryFn: () => {
       const params = { path: { slug, board_id: id! }, query: { fine } };
-      return answered<BoardState>(begins ? http.POST("/api/studies/{slug}/boards/{board_id}", { params }) : http.GET("/api/studies/{slug}/boards/{board_id}", { params }));
+      return answered<BoardState>(
+        begins
+          ? http.POST("/api/studies/{slug}/boards/{board_id}", { params })
+          : http.GET("/api/studies/{slug}/boards/{board_id}", { params }),
+      );
     },
     placeholderData: (before) => before,
     refetchInterval: (query) => (isOpen(query.state.data?.job) ? 150 : false),
@@ -32,8 +48,19 @@ export const freeId = (word: string, rows: readonly { id?: string }[]) =>
   Array.from({ length: rows.length + 1 }, (_, k) => `${word}-${k + 1}`).find((id) => rows.every((r) => r.id !== id))!;
 
 /** Change a thing on a board. */
-export const setOn = (editing: Editing, board: Board, kind: Kind, id: string, label: string, some: Record<string, unknown>) =>
-  editing.act({ do: "boards", label, changes: Object.entries(some).map(([field, value]) => at(["boards", board.id!, kind, id, field], value)) });
+export const setOn = (
+  editing: Editing,
+  board: Board,
+  kind: Kind,
+  id: string,
+  label: string,
+  some: Record<string, unknown>,
+) =>
+  editing.act({
+    do: "boards",
+    label,
+    changes: Object.entries(some).map(([field, value]) => at(["boards", board.id!, kind, id, field], value)),
+  });
 
 /** What a placed drawing shows of its frame: left, top, right, bottom in millimetres of the frame. */
 export function shownBox(placed: PlacedDrawing, size: readonly number[]): [number, number, number, number] {
@@ -48,7 +75,8 @@ export type Guide = { way: 0 | 1; at: number; said: string; line: string };
 
 /** Millimetres of paper by which a point may differ over so many metres of a building and be in line still: as the core has it. */
 const [ALIKE, EXTENT] = [0.02, 30];
-export const alike = (a: readonly number[], b: readonly number[]) => a.every((v, k) => Math.abs(v - b[k]!) * EXTENT <= ALIKE);
+export const alike = (a: readonly number[], b: readonly number[]) =>
+  a.every((v, k) => Math.abs(v - b[k]!) * EXTENT <= ALIKE);
 
 /** Where a drawing could stand: its frame's left (way 0) or top (way 1), by axes, levels, edges and the module grid. */
 export function guidesFor(board: Board, state: BoardState, moving: PlacedDrawing): Guide[] {
@@ -61,15 +89,35 @@ export function guidesFor(board: Board, state: BoardState, moving: PlacedDrawing
     if (!theirs || other.id === moving.id || other.page !== moving.page) continue;
     const name = theirs.mark || theirs.name;
     if (mine.lie && theirs.lie) {
-      if (alike(mine.lie.across, theirs.lie.across)) found.push({ way: 0, at: theirs.at[0]! + theirs.lie.left - mine.lie.left, said: `axes of ${name}`, line: other.id! });
-      if (alike(mine.lie.down, theirs.lie.down)) found.push({ way: 1, at: theirs.at[1]! + theirs.lie.top - mine.lie.top, said: `levels of ${name}`, line: other.id! });
+      if (alike(mine.lie.across, theirs.lie.across))
+        found.push({
+          way: 0,
+          at: theirs.at[0]! + theirs.lie.left - mine.lie.left,
+          said: `axes of ${name}`,
+          line: other.id!,
+        });
+      if (alike(mine.lie.down, theirs.lie.down))
+        found.push({
+          way: 1,
+          at: theirs.at[1]! + theirs.lie.top - mine.lie.top,
+          said: `levels of ${name}`,
+          line: other.id!,
+        });
     }
     const there = shownBox(other, theirs.size);
     for (const way of [0, 1] as const) {
-      const edges = [theirs.at[way]! + there[way]!, theirs.at[way]! + there[way + 2]!, theirs.at[way]! + (there[way]! + there[way + 2]!) / 2];
+      const edges = [
+        theirs.at[way]! + there[way]!,
+        theirs.at[way]! + there[way + 2]!,
+        theirs.at[way]! + (there[way]! + there[way + 2]!) / 2,
+      ];
       const own = [box[way]!, box[way + 2]!, (box[way]! + box[way + 2]!) / 2];
       edges.forEach((edge, k) =>
-        own.forEach((mine, i) => (k === 2) === (i === 2) && found.push({ way, at: edge - mine, said: k === 2 ? `middle of ${name}` : `edge of ${name}`, line: "" })),
+        own.forEach(
+          (mine, i) =>
+            (k === 2) === (i === 2) &&
+            found.push({ way, at: edge - mine, said: k === 2 ? `middle of ${name}` : `edge of ${name}`, line: "" }),
+        ),
       );
     }
   }
@@ -89,14 +137,21 @@ export function moduleEdges(board: Board, way: 0 | 1): number[] {
   const [long, count] = way === 0 ? [page.width ?? 841, grid.columns ?? 12] : [page.height ?? 594, grid.rows ?? 8];
   const [gutter, margin] = [grid.gutter ?? 6, grid.margin ?? 15];
   const each = (long - 2 * margin - gutter * (count - 1)) / count;
-  return Array.from({ length: count }, (_, k) => [margin + k * (each + gutter), margin + k * (each + gutter) + each]).flat();
+  return Array.from({ length: count }, (_, k) => [
+    margin + k * (each + gutter),
+    margin + k * (each + gutter) + each,
+  ]).flat();
 }
 
 /** The nearest guides within a reach, of axes and levels before all others. */
 export function caughtBy(guides: Guide[], at: Spot, reach: number): { at: Spot; by: (Guide | null)[] } {
   const by = ([0, 1] as const).map((way) => {
     const near = guides.filter((g) => g.way === way && Math.abs(g.at - at[way]!) <= reach * (g.line ? 1.6 : 1));
-    return near.sort((a, b) => Number(!a.line) - Number(!b.line) || Math.abs(a.at - at[way]!) - Math.abs(b.at - at[way]!))[0] ?? null;
+    return (
+      near.sort(
+        (a, b) => Number(!a.line) - Number(!b.line) || Math.abs(a.at - at[way]!) - Math.abs(b.at - at[way]!),
+      )[0] ?? null
+    );
   });
   return { at: [by[0]?.at ?? at[0], by[1]?.at ?? at[1]], by };
 }
@@ -107,7 +162,11 @@ export async function placeView(editing: Editing, board: Board, view: string, pa
   const count = (board.drawings ?? []).filter((d) => d.page === page).length;
   const margin = board.page!.module!.margin ?? 15;
   const row = { id, page, view, at: [margin + 12 * count, margin + 12 * count] };
-  const done = await editing.act({ do: "boards", label: "Lay a drawing on the board", changes: [at(["boards", board.id!, "drawings", id], row)] });
+  const done = await editing.act({
+    do: "boards",
+    label: "Lay a drawing on the board",
+    changes: [at(["boards", board.id!, "drawings", id], row)],
+  });
   return done ? id : null;
 }
 
