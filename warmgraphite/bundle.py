@@ -26,7 +26,10 @@ from warmgraphite.needs import need
 from warmgraphite.passes.cut import lifted, polygonal
 from warmgraphite.passes.lines import KINDS, RANKS
 from warmgraphite.passes.pictures import depth_bands, depth_grey, depth_range, white_card
-from warmgraphite.regions.query import FACING, LIGHT, WHERE, part_storeys
+from warmgraphite.regions.words.facing import FACINGS
+from warmgraphite.regions.words.light import LIGHTS
+from warmgraphite.regions.words.storeys import part_storeys
+from warmgraphite.regions.words.where import PLACES
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.sheet.write import write_drawing
 from warmgraphite.view.surfaces import PlaneFrame
@@ -138,7 +141,7 @@ def _rings(shape: shapely.Geometry) -> list:
 def _shadow(drawing: Drawing, out: Path) -> dict:
     """Cast shadow, as pixels and as one shape for each part that it falls on."""
     cells, model = drawing.region_map(), drawing.model
-    dark = cells.light == LIGHT.index("shadow")
+    dark = cells.light == LIGHTS.index("shadow")
     rows = [
         {
             "part": model.parts[part].path,
@@ -171,11 +174,11 @@ def _regions(drawing: Drawing, out: Path) -> dict:
         rows.append(
             {
                 **about,
-                "where": WHERE[cells.where[k]],
-                "facing": FACING[cells.facing[k]] if cells.facing[k] < len(FACING) else None,
+                "where": PLACES[cells.where[k]],
+                "facing": FACINGS[cells.facing[k]] if cells.facing[k] < len(FACINGS) else None,
                 "cut": bool(cells.cut[k]),
-                "light": LIGHT[cells.light[k]],
-                "lit": bool(cells.light[k] == LIGHT.index("lit")),
+                "light": LIGHTS[cells.light[k]],
+                "lit": bool(cells.light[k] == LIGHTS.index("lit")),
                 "glass": int(cells.panes[k]),
                 "near": _metres(cells.near[k]),
                 "far": _metres(cells.far[k]),

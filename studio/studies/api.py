@@ -40,6 +40,8 @@ from warmgraphite.model.read import FORMATS
 from warmgraphite.model.store import ModelLost
 from warmgraphite.model.units import METRES_PER
 from warmgraphite.proof.proof import LIFTS
+from warmgraphite.regions.words import WORDS
+from warmgraphite.regions.words._word import Word
 from warmgraphite.study import (
     Change,
     Command,
@@ -236,6 +238,28 @@ class InkChoices(Schema):
     build_ups: list[BuildUp]
 
 
+class WordOut(Schema):
+    """A word by which parts, lines and regions are asked for, as a form shows it.
+
+    ``options`` are what can be said by it, in words; ``shown`` the things of which a form asks it; ``either`` is
+    whether it is so or not so, ``named`` whether it names things of the model.
+    """
+
+    name: str
+    label: str
+    options: dict[str, str]
+    shown: list[str]
+    either: bool
+    named: bool
+
+    @staticmethod
+    def of(word: Word) -> WordOut:
+        return WordOut(
+            name=word.name, label=word.label, options=dict(word.options), shown=sorted(word.shown),
+            either=word.says == bool | None, named=word.names is not None,
+        )  # fmt: skip
+
+
 class Choices(Schema):
     """What the forms offer, and what they put things back to; written down once, in the core."""
 
@@ -256,6 +280,7 @@ class Choices(Schema):
     #: A board with nothing on it.
     board: Board
     roles: list[str]
+    words: list[WordOut]
     ink: InkChoices
     stock: list[StockItem]
 
@@ -363,6 +388,7 @@ def choices(request: HttpRequest) -> Choices:
         poche=default_poche(),
         board=Board(),
         roles=list(ROLES),
+        words=[WordOut.of(w) for w in WORDS.values()],
         ink=InkChoices(
             patterns=[
                 PatternOut(name=p.name, label=p.label, group=p.group, spacing=p.spacing, metres=p.metres)

@@ -154,6 +154,13 @@ NEW_FILES = {
         "EDITS",
         "look",
     ),
+    "warmgraphite.regions.words": (
+        "from warmgraphite.regions.words._word import Word, of_parts\nimport numpy as np\n"
+        "MANY = Word('many', int | None, of_parts(lambda said, asked, model: np.bincount(model.triangle_part) >= said), order=9,\n"
+        "            unsaid=None, tail=lambda said: f'of {said} faces or more', label='Faces')\n",
+        "WORDS",
+        "many",
+    ),
     "warmgraphite.figures.kinds": (
         "from typing import Literal\nfrom warmgraphite.figures.figure import Figure, FigureItem\n"
         "class Flag(Figure):\n    plural = 'Flags'\n    kind: Literal['flag'] = 'flag'\n"
@@ -165,6 +172,8 @@ NEW_FILES = {
 
 ASKED = """
 import importlib, sys
+
+import numpy as np
 
 rows, more = {rows!r}, dict(zip([row[0] for row in {rows!r}], sys.argv[1:]))
 
@@ -188,11 +197,18 @@ from warmgraphite.view.kinds import KIND_LABELS, ViewKind
 assert FORMATS["dots"] == "Dots" and KIND_LABELS["roof plan"] == "roof plan"
 assert TypeAdapter(Command).validate_python({{"do": "wait"}}).label == "Wait"
 assert TypeAdapter(ViewKind).validate_python({{"kind": "roof plan"}}).height == 1.2
+from warmgraphite.ink.sentences import held_words
+from warmgraphite.model.model import Material, Part, build_model
+from warmgraphite.regions.query import Match, PartCells, answer
+rows = [(Part(n, "", 0), np.eye(3), np.array([[0, 1, 2]] * k)) for n, k in (("A", 1), ("B", 3))]
+model = build_model("M", rows, [Material("Stone")])
+assert answer(Match(many=2), PartCells.of(model), model).tolist() == [False, True]
+assert held_words(Match(many=2), "parts") == "of 2 faces or more"
 assert "flag-flag" in [item.id for item in figure_stock()]
 """
 
 
-def test_readers_kinds_of_view_commands_edits_and_kinds_of_figure_are_files(tmp_path: Path) -> None:
+def test_readers_kinds_of_view_commands_edits_words_and_kinds_of_figure_are_files(tmp_path: Path) -> None:
     rows, folders = [], []
     for number, (package, (text, catalogue, name)) in enumerate(NEW_FILES.items()):
         folder = tmp_path / str(number)

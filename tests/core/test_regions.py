@@ -22,7 +22,9 @@ from warmgraphite.model import Model
 from warmgraphite.regions import Query
 from warmgraphite.regions.map import RegionMap
 from warmgraphite.regions.planar import cells_of
-from warmgraphite.regions.query import LIGHT, All, Any, Face, Match, NamedRegion, Not
+from warmgraphite.regions.query import All, Any, Match, NamedRegion, Not
+from warmgraphite.regions.words.face import Face
+from warmgraphite.regions.words.light import LIGHTS
 from warmgraphite.view.specification import Cut, Frame, Parallel, Perspective, Sun, ViewSpecification
 from warmgraphite.view.sun import Exempt, to_sun
 
@@ -63,7 +65,7 @@ def test_shadows_as_polygons_and_as_pixels_lie_where_sun_rays_say(
     assert ((drawing.light().shadow > 127) == (truth == 1))[~border].mean() > 0.997
     # The rays' own estimate of the area has an error too, of a share of the pixels on the border.
     pixel = view.frame.width * view.frame.height / truth.size
-    capped = cells.light[cover.most] == LIGHT.index("none")
+    capped = cells.light[cover.most] == LIGHTS.index("none")
     expected = ((truth == 1) & ~capped).sum() * pixel
     assert areas[cells.light == 1].sum() == pytest.approx(
         expected, abs=0.005 * expected + 3 * pixel * np.sqrt(border.sum())

@@ -11,8 +11,8 @@ from warmgraphite.figures.kinds import KINDS, AnyFigure
 from warmgraphite.ink.entourage import FigureRule
 from warmgraphite.ink.marks.specification import AnyMark
 from warmgraphite.ink.rules import Ink
-from warmgraphite.ink.sentences import listed
 from warmgraphite.view.specification import FigureChoice
+from warmgraphite.wording import listed
 
 __all__ = ["Marked", "figure_sentence", "shows"]
 

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.canvas.protocol import Cap, Join, Stroke
 from warmgraphite.colour import channels, written
-from warmgraphite.errors import ViewError
+from warmgraphite.errors import NotThere
 from warmgraphite.ink.fills import GRAPHITE
 from warmgraphite.ink.parted import Parted
 from warmgraphite.ink.rules import BuildUpRule, PenRule, PocheRule, Rule
@@ -96,7 +96,7 @@ def held_by(rule: Rule, asked: Table, model: Model) -> NDArray[np.bool_]:
     """(N,) what a rule takes hold of; nothing where it goes by a part set that the model has not."""
     try:
         return answer(rule.where, asked, model)
-    except ViewError:
+    except NotThere:
         return np.zeros(len(asked), bool)
 
 

@@ -17,7 +17,9 @@ from warmgraphite.ink.buildups.specification import BuildUp, Outer, numbered
 from warmgraphite.ink.entourage import FigureRule
 from warmgraphite.ink.fills import GRAPHITE, Fill, Flat
 from warmgraphite.ink.hand import Hand, HandChange
-from warmgraphite.regions.query import CELL_WORDS, LINE_WORDS, PART_WORDS, Match, Number, Query, Rank, understood
+from warmgraphite.regions.query import CELL_WORDS, LINE_WORDS, PART_WORDS, Match, Query, understood
+from warmgraphite.regions.words._word import Number
+from warmgraphite.regions.words.ranks import Rank
 from warmgraphite.specification import Colour, Specification, Words
 
 __all__ = [

@@ -3,79 +3,49 @@
 from __future__ import annotations
 
 from warmgraphite.ink.rules import PenRule, Rule, SurfaceRule
-from warmgraphite.regions.query import All, Any, Kept, Match, Not, Query, Through
+from warmgraphite.regions.query import PART_WORDS, All, Any, Kept, Match, Not, Query, Through, asked_words
+from warmgraphite.regions.words import WORDS
+from warmgraphite.wording import listed
 
-__all__ = ["held_words", "listed", "sentence"]
-
-_RANKS = {
-    "cut": "cut lines",
-    "outline": "outlines",
-    "edge": "edges",
-    "surface": "surface joints",
-    "figure": "outlines of figures",
-    "detail": "lines within figures",
-}
-_KINDS = {
-    "cut": "cut lines", "silhouette": "turning edges", "border": "free edges", "crease": "bends",
-    "intersection": "intersections",
-    "material": "changes of material", "smooth": "smooth edges", "terrain": "ground contours", "line": "line elements",
-}  # fmt: skip
-_DRAWN = {"soft": "softly drawn", "plain": "plainly drawn", "strong": "strongly drawn"}
+__all__ = ["held_words", "sentence"]
 
 
-_LIGHT = {"lit": "lit", "shadow": "in cast shadow", "shade": "in shade", "none": "neither lit nor dark"}
-_WHERE = {"building": "the building", "sky": "the sky", "outside": "the ground beyond"}
+def _several(query: Match, names: list[str]) -> str:
+    return listed([WORDS[n].head[w] for n in names for w in getattr(query, n)])
 
 
-def listed(words: list[str], joint: str = "and") -> str:
-    """Words in a row, the last one with a joint; nothing where there is none."""
-    if not words:
-        return ""
-    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} {joint} {words[-1]}"
+def _head(query: Match, said: list[str], what: str) -> str:
+    """What a match is of before anything is left out."""
+    heads = [n for n in said if WORDS[n].head and ("lines" in WORDS[n].of) == (what == "lines")]
+    if what == "lines" and set(query.ranks) == {"outline", "edge", "surface"}:
+        return "lines beyond the cut"
+    if heads:
+        return _several(query, heads)
+    if what != "lines":
+        return "all"
+    if query.hidden:
+        return "hidden lines"
+    # On which storey they are, how far away or cut leaves them all lines.
+    less = any(n in PART_WORDS - {"storeys"} or n == "glass" for n in said)
+    return "lines" if less else "all lines"
 
 
 def _match(query: Match, what: str) -> str:
     lines = what == "lines"
-    bare = not (query.drawn or query.glass is not None or query.sets or query.layers or query.parts or query.roles)
-    if lines and set(query.ranks) == {"outline", "edge", "surface"}:
-        head = "lines beyond the cut"
-    elif lines and (query.ranks or query.kinds):
-        head = listed([*(_RANKS[r] for r in query.ranks), *(_KINDS[k] for k in query.kinds)])
-    elif lines:
-        head = "hidden lines" if query.hidden else "all lines" if bare and not query.materials else "lines"
-    else:
-        head = listed([_WHERE[w] for w in query.where]) if query.where else "all"
+    said = [n for n in WORDS if n in asked_words(query)]
+    head = _head(query, said, what)
     found = [head]
     if lines and query.hidden and (query.ranks or query.kinds):
         found.append("where hidden")
-    if query.glass is not None and (lines or what == "regions"):
+    if query.glass is not None and what != "parts":
         found.append("behind glass" if query.glass else "not behind glass")
     if query.drawn:
-        found.append(f"of {listed([_DRAWN[d] for d in query.drawn], 'and')} parts")
-    named = [
-        *(f"“{n}”" for n in query.sets), *query.layers, *(n.rpartition("/")[2] for n in query.parts), *query.materials,
-        *query.roles, *query.storeys,
-    ]  # fmt: skip
+        found.append(f"of {listed([WORDS['drawn'].options[d] for d in query.drawn])} parts")
+    named = [name for n in said if (names := WORDS[n].names) for name in names(getattr(query, n))]
     if named:
         shown = named[:3] + ([f"{len(named) - 3} more"] if len(named) > 3 else [])
         found.append(f"of {listed(shown)}" if lines or head != "all" else listed(shown))
-    if query.depth is not None:
-        near, far = query.depth
-        found.append(
-            f"from {near or 0:g} m on"
-            if far is None
-            else f"up to {far:g} m away"
-            if not near
-            else f"{near:g} to {far:g} m away"
-        )
-    if query.light:
-        found.append(listed([_LIGHT[w] for w in query.light], "or"))
-    if query.facing:
-        found.append(f"facing {listed(list(query.facing), 'or')}")
-    if query.face is not None:
-        found.append(f"the face of {query.face.part.rpartition('/')[2]}")
-    if query.cut is not None and query.face is None:
-        found.append("cut" if query.cut else "not cut")
+    found += [tail(getattr(query, n)) for n in said if (tail := WORDS[n].tail) and not (n == "cut" and query.face)]
     if not lines and len(found) > 1 and found[0] == "all":
         found = found[1:]
     return " ".join(found)

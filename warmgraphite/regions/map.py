@@ -31,15 +31,18 @@ from warmgraphite.progress import Progress, part_of, silent
 from warmgraphite.regions.masks import Cover, cover_of
 from warmgraphite.regions.pixels import contours
 from warmgraphite.regions.planar import cells_of, closed, met
-from warmgraphite.regions.query import FACING, LIGHT, WHERE, Query, answer, asked_words, depth_bounds
+from warmgraphite.regions.query import Query, answer, asked_words, depth_bounds
+from warmgraphite.regions.words.facing import FACINGS
+from warmgraphite.regions.words.light import LIGHTS
+from warmgraphite.regions.words.where import PLACES
 from warmgraphite.threads import in_stretches
 from warmgraphite.view.projection import LEVEL_SIGHT
 from warmgraphite.view.scene import Scene
 
 __all__ = ["RegionMap", "region_map"]
 
-LIT, SHADOW, SHADE, NONE = (LIGHT.index(w) for w in ("lit", "shadow", "shade", "none"))
-BUILDING, SKY, OUTSIDE = (WHERE.index(w) for w in ("building", "sky", "outside"))
+LIT, SHADOW, SHADE, NONE = (LIGHTS.index(w) for w in ("lit", "shadow", "shade", "none"))
+BUILDING, SKY, OUTSIDE = (PLACES.index(w) for w in ("building", "sky", "outside"))
 
 #: Pixels of the longer side of the raster that checks the map.
 CHECK = 1100
@@ -381,7 +384,7 @@ def _facing(normal: NDArray[np.float32], solid: NDArray[np.bool_]) -> NDArray[np
     x, y, z = normal.astype(float).T
     around = np.array([north, east, south, west], np.uint8)[np.round(np.degrees(np.arctan2(x, y)) / 90).astype(int) % 4]
     found = np.where(z > LEVEL, up, np.where(z < -LEVEL, down, np.where(np.abs(z) < UPRIGHT, around, sloping)))
-    return np.where(solid, found, len(FACING)).astype(np.uint8)
+    return np.where(solid, found, len(FACINGS)).astype(np.uint8)
 
 
 def _inner_points(shapes: NDArray[np.object_]) -> NDArray[np.float64]:

@@ -7,7 +7,11 @@ from typing import NamedTuple
 
 from warmgraphite.model.model import Model
 from warmgraphite.regions.map import RegionMap
-from warmgraphite.regions.query import FACING, LIGHT, WHERE, Face, Match
+from warmgraphite.regions.query import Match
+from warmgraphite.regions.words.face import Face
+from warmgraphite.regions.words.facing import FACINGS
+from warmgraphite.regions.words.light import LIGHTS
+from warmgraphite.regions.words.where import PLACES
 
 __all__ = ["Widening", "widenings"]
 
@@ -29,7 +33,7 @@ def widenings(cells: RegionMap, cell: int, model: Model) -> list[Widening]:
     behind = bool(cells.panes[cell])
     glass = [Widening("glass", "All that lies behind glass", Match(glass=True))] if behind else []
     if number < 0:
-        where = WHERE[cells.where[cell]]
+        where = PLACES[cells.where[cell]]
         called = {"sky": "The sky", "outside": "What lies outside of the model"}.get(where, "Nothing")
         return [Widening(where, called, Match(where=(where,))), *glass]  # type: ignore[arg-type]
     part = model.parts[number]
@@ -47,9 +51,9 @@ def widenings(cells: RegionMap, cell: int, model: Model) -> list[Widening]:
             Widening("cut", f"All {material} that is cut", Match(materials=(material,), cut=True)),
             *wider,
         ]
-    light, facing = LIGHT[cells.light[cell]], int(cells.facing[cell])
+    light, facing = LIGHTS[cells.light[cell]], int(cells.facing[cell])
     face = Face(part=path, point=tuple(cells.point[cell].tolist()))
-    turned = f", facing {FACING[facing]}" if facing < len(FACING) and FACING[facing] != "sloping" else ""
+    turned = f", facing {FACINGS[facing]}" if facing < len(FACINGS) and FACINGS[facing] != "sloping" else ""
     said = {"lit": "in the sun", "shadow": "in cast shadow", "shade": "in shade"}.get(light, "")
     called = f"{part.name}{turned}, {said}{', behind glass' if behind else ''}"
     return [

@@ -10,112 +10,74 @@ are refused.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
-from fnmatch import fnmatchcase
-from typing import Annotated, Literal, Protocol
+from typing import TYPE_CHECKING, Annotated, Literal
 from typing import Any as Any_
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import Field, field_validator
+from pydantic import Field, create_model, field_validator
 
-from warmgraphite.errors import ViewError
-from warmgraphite.model.behaviour import Role
-from warmgraphite.model.bodies import bodies_of
-from warmgraphite.model.landmarks import landmarks_of
+from warmgraphite.errors import NotThere, ViewError
 from warmgraphite.model.model import Model
-from warmgraphite.model.palette import number_named
-from warmgraphite.passes.edges import topology_of
-from warmgraphite.passes.lines import KINDS, RANKS
-from warmgraphite.specification import Specification, Words
+from warmgraphite.regions.words import WORDS
+from warmgraphite.regions.words._word import Of, PartCells, Table
+from warmgraphite.specification import Specification
+from warmgraphite.specification import Words as Text
 
 __all__ = [
     "CELL_WORDS",
-    "FACING",
-    "LIGHT",
     "LINE_WORDS",
     "PART_WORDS",
-    "WHERE",
     "All",
     "Any",
-    "Face",
     "Kept",
     "Match",
     "NamedRegion",
     "Not",
     "PartCells",
     "Query",
-    "Rank",
     "Table",
     "Through",
     "answer",
     "asked_words",
     "depth_bounds",
     "named_parts",
-    "part_storeys",
     "resolved",
     "understood",
     "with_parts",
 ]
 
-Light = Literal["lit", "shadow", "shade", "none"]
-Facing = Literal["up", "down", "north", "east", "south", "west", "sloping"]
-Where = Literal["building", "sky", "outside"]
-Rank = Literal["cut", "outline", "edge", "surface", "figure", "detail"]
-Kind = Literal["cut", "silhouette", "border", "crease", "intersection", "material", "smooth", "terrain", "line"]
-Drawn = Literal["soft", "plain", "strong"]
-LIGHT: tuple[str, ...] = Light.__args__  # type: ignore[attr-defined]
-FACING: tuple[str, ...] = Facing.__args__  # type: ignore[attr-defined]
-WHERE: tuple[str, ...] = Where.__args__  # type: ignore[attr-defined]
 
-Number = Annotated[float, Field(allow_inf_nan=False, ge=-1e12, le=1e12)]
-Names = Annotated[tuple[Annotated[str, Field(max_length=1000)], ...], Field(max_length=500)]
+def _asked_of(of: Of) -> frozenset[str]:
+    return frozenset(w.name for w in WORDS.values() if of in w.of)
 
-#: Words of a match that every asked thing has an answer to, because it belongs to a part; and those that only lines,
-#: and only cells of a map, have.
-PART_WORDS = frozenset({"parts", "layers", "materials", "roles", "sets", "storeys", "drawn"})
-LINE_WORDS = PART_WORDS | {"ranks", "kinds", "hidden", "glass", "depth", "cut"}
-CELL_WORDS = PART_WORDS | {"facing", "light", "where", "cut", "glass", "depth", "face"}
 
-#: Metres that a part may begin below a storey's floor and still belong to it.
-BELOW_FLOOR = 0.6
+#: Words of a match that every asked thing has an answer to, because it belongs to a part; and those that lines, and
+#: those that cells of a map, have one to.
+PART_WORDS, LINE_WORDS, CELL_WORDS = _asked_of("parts"), _asked_of("lines"), _asked_of("regions")
+
 #: How deeply queries may be put into each other.
 DEEPEST = 24
 
+if TYPE_CHECKING:
 
-class Face(Specification):
-    """The face of a part, flat or curved, that is nearest to a ``point`` in metres."""
+    class Match(Specification):
+        """What all that is said here is so of; where several things are said by a word, any of them."""
 
-    part: str = Field(max_length=1000)
-    point: tuple[Number, Number, Number]
+        kind: Literal["match"] = "match"
 
+        def __init__(self, **said: Any_) -> None: ...
+        def __getattr__(self, word: str) -> Any_: ...
 
-class Match(Specification):
-    """What all that is said here is so of; where several words are given for one thing, any of them.
-
-    ``parts`` and ``layers`` are globs, ``sets`` part sets, ``depth`` the nearest and farthest metres from the viewer or
-    the nearest cut; ``glass`` is whether a pane lies in front; ``drawn`` how strongly a part's role has it drawn.
-    ``ranks``, ``kinds`` and ``hidden`` are words for lines, ``facing``, ``light``, ``where`` and ``face`` for regions.
-    """
-
-    kind: Literal["match"] = "match"
-    parts: Names = ()
-    layers: Names = ()
-    materials: Names = ()
-    roles: tuple[Role, ...] = ()
-    sets: Names = ()
-    storeys: Names = ()
-    drawn: tuple[Drawn, ...] = ()
-    ranks: tuple[Rank, ...] = ()
-    kinds: tuple[Kind, ...] = ()
-    hidden: bool | None = None
-    facing: tuple[Facing, ...] = ()
-    light: tuple[Light, ...] = ()
-    where: tuple[Where, ...] = ()
-    cut: bool | None = None
-    glass: bool | None = None
-    depth: tuple[Number | None, Number | None] | None = None
-    face: Face | None = None
+else:
+    Match = create_model(
+        "Match",
+        __base__=Specification,
+        __module__=__name__,
+        __doc__="What all that is said here is so of; where several things are said by a word, any of them.",
+        kind=(Literal["match"], "match"),
+        **{w.name: (w.says, w.unsaid) for w in WORDS.values()},
+    )
 
 
 class All(Specification):
@@ -143,14 +105,14 @@ class Kept(Specification):
     """What a kept region means, by its name in the study."""
 
     kind: Literal["kept"] = "kept"
-    name: Words = Field(max_length=100)
+    name: Text = Field(max_length=100)
 
 
 class Through(Specification):
     """What the discs and painted masks of a name show of the view that has them; nothing in one that has none."""
 
     kind: Literal["through"] = "through"
-    name: Words = Field(max_length=60)
+    name: Text = Field(max_length=60)
 
 
 Query = Annotated[Match | All | Any | Not | Kept | Through, Field(discriminator="kind")]
@@ -173,7 +135,7 @@ class NamedRegion(Specification):
     """A query kept under a name. It follows the model and every view of it."""
 
     id: str = Field(pattern=r"^[a-z0-9-]{1,40}$")
-    name: Words = Field(min_length=1, max_length=100)
+    name: Text = Field(min_length=1, max_length=100)
     query: Query
 
     @field_validator("query")
@@ -182,16 +144,12 @@ class NamedRegion(Specification):
         return understood(query, CELL_WORDS, "a region")
 
 
-#: What the words of a match are where nothing is said by them.
-_UNASKED = {n: f.default for n, f in Match.model_fields.items() if n != "kind"}
-
-
 def asked_words(query: _Query) -> set[str]:
     """The words of matches that a query says something by.
     ``kept`` where it means a kept region, ``through`` where a window.
     """
     if isinstance(query, Match):
-        return {n for n in query.model_fields_set if n in _UNASKED and getattr(query, n) != _UNASKED[n]}
+        return {n for n in query.model_fields_set if n in WORDS and getattr(query, n) != WORDS[n].unsaid}
     if isinstance(query, Kept | Through):
         return {query.kind}
     return {word for q in _inner(query) for word in asked_words(q)}
@@ -218,13 +176,13 @@ def understood(query: _Query, words: frozenset[str] | set[str], what: str) -> _Q
 
 def resolved(query: _Query, regions: tuple[NamedRegion, ...]) -> _Query:
     """The query with kept regions taken for what they mean.
-    Raises :class:`ViewError` for one that is not kept any more.
+    Raises :class:`NotThere` for one that is not kept any more.
     """
     if isinstance(query, Kept):
         for region in regions:
             if region.name == query.name:
                 return region.query
-        raise ViewError(f"There is no kept region “{query.name}” in this study; choose another, or keep it anew.")
+        raise NotThere(f"There is no kept region “{query.name}” in this study; choose another, or keep it anew.")
     return _rebuilt(query, lambda q: resolved(q, regions))
 
 
@@ -254,137 +212,21 @@ def with_parts(query: _Query, followed: Callable[[tuple[str, ...]], tuple[str, .
     return _rebuilt(query, lambda q: with_parts(q, followed))
 
 
-def part_storeys(model: Model) -> list[str]:
-    """For each part the storey it stands on: the highest whose floor is not far above its foot.
-    Empty where there is none.
-    """
-    levels = landmarks_of(model).levels
-    foot = model.part_bounds[:, 0, 2]
-    heights = np.array([z for _, z in levels])
-    at = np.searchsorted(heights - BELOW_FLOOR, np.where(np.isfinite(foot), foot, -np.inf), side="right") - 1
-    return [levels[k][0] if k >= 0 else "" for k in at]
-
-
-def _face_number(model: Model, face: Face) -> int:
-    import trimesh  # takes a third of a second, which only a face pointed at should
-
-    rows = np.flatnonzero(model.parts.selected((face.part,))[model.triangle_part])
-    if not len(rows):
-        return -2
-    corners = model.vertices[model.triangles[rows]]
-    point = np.broadcast_to(np.array(face.point), (len(rows), 3))
-    gap = np.linalg.norm(trimesh.triangles.closest_point(corners, point) - point, axis=1)
-    return int(topology_of(bodies_of(model)).face[rows[int(np.argmin(gap))]])
-
-
-class Table(Protocol):
-    """What is asked (N rows): the ``part`` of each, −1 for none, and a column for each other word that it has an answer
-    to.
-    """
-
-    @property
-    def part(self) -> NDArray[np.int32]: ...
-    def __len__(self) -> int: ...
-
-
-@dataclass(frozen=True)
-class PartCells:
-    """The parts themselves (P), as what a query asks; ``material`` (P,) is what each counts as."""
-
-    part: NDArray[np.int32]
-    material: NDArray[np.int64]
-
-    def __len__(self) -> int:
-        return len(self.part)
-
-    @staticmethod
-    def of(model: Model, cut: bool = False) -> PartCells:
-        """All parts; ``cut`` as what they are filled as where they are cut."""
-        return PartCells(
-            np.arange(len(model.parts), dtype=np.int32),
-            model.parts.cut_as if cut else model.parts.material.astype(np.int64),
-        )
-
-
-def _numbered(asked: Any_, column: str, words: tuple[str, ...], said: tuple[str, ...]) -> NDArray[np.bool_]:
-    return np.isin(getattr(asked, column), [words.index(w) for w in said])
-
-
-def _chosen_parts(query: Match, asked: Any_, model: Model) -> NDArray[np.bool_]:
-    """(P,) the parts that the match means by what parts are called, made of, and for."""
-    chosen = np.ones(len(model.parts), bool)
-    if query.parts:
-        chosen &= model.parts.selected(query.parts)
-    if query.layers:
-        chosen &= _by_layer(model, query.layers)
-    if query.materials:
-        numbers = [n for n in (number_named(model.materials, name) for name in query.materials) if n is not None]
-        chosen &= np.isin(asked.material if isinstance(asked, PartCells) else model.parts.material, numbers)
-    if query.roles:
-        chosen &= np.isin(model.parts.role, np.array(query.roles))
-    if query.drawn:
-        chosen &= np.isin(model.parts.drawn, np.array(query.drawn))
-    if query.sets:
-        member = np.zeros(len(model.parts), bool)
-        for name in query.sets:
-            in_set = model.in_set(name)
-            if in_set is None:
-                raise ViewError(f"There is no part set “{name}” in this model; choose another.")
-            member |= in_set
-        chosen &= member
-    if query.storeys:
-        chosen &= np.isin(part_storeys(model), query.storeys)
-    return chosen
-
-
-def _match(query: Match, asked: Any_, model: Model) -> NDArray[np.bool_]:
+def _match(query: Match, asked: Table, model: Model) -> NDArray[np.bool_]:
     found = np.ones(len(asked), bool)
-    if any(getattr(query, word) for word in PART_WORDS):
-        found &= (asked.part >= 0) & _chosen_parts(query, asked, model)[asked.part]
-    if query.facing:
-        found &= _numbered(asked, "facing", FACING, query.facing)
-    if query.light:
-        found &= _numbered(asked, "light", LIGHT, query.light)
-    if query.where:
-        found &= _numbered(asked, "where", WHERE, query.where)
-    if query.ranks:
-        found &= _numbered(asked, "rank", RANKS, query.ranks)
-    if query.kinds:
-        found &= _numbered(asked, "kind", KINDS, query.kinds)
-    if query.hidden is not None:
-        found &= asked.hidden == query.hidden
-    if query.cut is not None:
-        found &= asked.cut == query.cut
-    if query.glass is not None:
-        found &= (asked.panes > 0) == query.glass
-    if query.depth is not None:
-        near, far = query.depth
-        found &= (asked.depth >= (-np.inf if near is None else near)) & (asked.depth < (np.inf if far is None else far))
-    if query.face is not None:
-        found &= asked.face == _face_number(model, query.face)
+    for name in sorted(asked_words(query)):
+        found &= WORDS[name].test(getattr(query, name), asked, model)
     return found
-
-
-def _by_layer(model: Model, patterns: tuple[str, ...]) -> NDArray[np.bool_]:
-    """(P,) parts on layers that match a glob, or on layers within one that is called just so."""
-    plain = set(patterns)
-    layers = sorted({p.layer for p in model.parts})
-    chosen = {
-        layer
-        for layer in layers
-        if any(layer == p or layer.startswith(p + "/") for p in plain) or any(fnmatchcase(layer, p) for p in patterns)
-    }
-    return np.array([p.layer in chosen for p in model.parts], bool)
 
 
 def answer(query: _Query, asked: Table, model: Model) -> NDArray[np.bool_]:
     """(N,) which rows of what is asked a query means.
-    Raises :class:`ViewError` for a part set that the model has not.
+    Raises :class:`NotThere` for a part set that the model has not.
     """
     if isinstance(query, Match):
         return _match(query, asked, model)
     if isinstance(query, Kept):
-        raise ViewError(f"There is no kept region “{query.name}” here; keep it in the study first.")
+        raise NotThere(f"There is no kept region “{query.name}” here; keep it in the study first.")
     if isinstance(query, Through):
         raise ViewError(f"“{query.name}” is a soft window, which has no part in a region; confine a trace to it.")
     rows = [answer(q, asked, model) for q in _inner(query)]

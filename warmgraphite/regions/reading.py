@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from warmgraphite.errors import ViewError
+from warmgraphite.errors import NotThere
 from warmgraphite.model.model import Model
 from warmgraphite.passes.packing import digest
 from warmgraphite.regions.query import PART_WORDS, Kept, Match, PartCells, Query, Through, answer, asked_words
@@ -30,7 +30,7 @@ def read_of(query: Query | None, model: Model) -> Any:
             alone = query.model_copy(update={w: Match.model_fields[w].default for w in said - PART_WORDS})
             try:
                 parts = digest(answer(alone, PartCells.of(model), model))
-            except ViewError:
+            except NotThere:
                 parts = "nothing"
         rest = query.model_dump(mode="json", include=said - PART_WORDS)
         return [parts, rest]

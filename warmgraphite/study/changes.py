@@ -12,7 +12,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
-from warmgraphite.errors import ViewError
+from warmgraphite.errors import NotThere
 from warmgraphite.specification import Specification
 
 __all__ = ["Change", "changes_between", "make_changes"]
@@ -77,12 +77,12 @@ def changes_between(before: Any, after: Any, path: tuple[str, ...] = ()) -> list
 
 def make_changes(data: Any, changes: Iterable[Change], *, loose: bool = False) -> Any:
     """The document ``data`` (which is changed itself) after changes.
-    Raises :class:`ViewError` for a place that is not there; ``loose`` passes over these.
+    Raises :class:`NotThere` for a place that is not there; ``loose`` passes over these.
     """
     for change in changes:
         try:
             _make(data, change)
-        except ViewError:
+        except NotThere:
             if not loose:
                 raise
     return data
@@ -96,7 +96,7 @@ def _make(data: Any, change: Change) -> None:
     if change.do == "order":
         rows = place[_step(place, last, change)]
         if not isinstance(rows, list):
-            raise ViewError(f"“{change.words}” is no list whose order could be changed.")
+            raise NotThere(f"“{change.words}” is no list whose order could be changed.")
         rank = {key: k for k, key in enumerate(change.value)}
         # Rows that are not named, because they came since, stay above those that they lay above.
         known = sorted((r for r in rows if isinstance(r, dict) and r.get("id") in rank), key=lambda r: rank[r["id"]])
@@ -131,4 +131,4 @@ def _step(place: Any, step: str, change: Change) -> Any:
                 return k
         if _NUMBER.fullmatch(step) and int(step) < len(place):
             return int(step)
-    raise ViewError(f"There is no “{change.words}” here that could be changed.")
+    raise NotThere(f"There is no “{change.words}” here that could be changed.")

@@ -10,7 +10,7 @@ from pydantic import Field, ValidationError, model_validator
 
 from warmgraphite import MADE_BY
 from warmgraphite.collage.specification import AnyTrace, Trace, default_traces
-from warmgraphite.errors import ViewError
+from warmgraphite.errors import NotThere, ViewError
 from warmgraphite.figures.choosing import Marked, figure_sentence
 from warmgraphite.figures.figure import Figure
 from warmgraphite.formats import read_json
@@ -75,13 +75,13 @@ class Look(Ink):
         def meant(trace: Trace) -> Trace:
             try:
                 return trace.model_copy(update={"where": trace.where and resolved(trace.where, regions)})
-            except ViewError:
+            except NotThere:
                 return trace.model_copy(update={"on": False, "where": None})
 
         def known(rule: SurfaceRule) -> SurfaceRule:
             try:
                 return rule.model_copy(update={"where": resolved(rule.where, regions)})
-            except ViewError:
+            except NotThere:
                 return rule.model_copy(update={"on": False})
 
         traces, surfaces = tuple(meant(t) for t in self.traces), tuple(known(r) for r in self.surfaces)

@@ -19,7 +19,29 @@ const PATTERNS = [
   { name: "parallel", label: "Parallel lines", group: "plain", spacing: 2, metres: 0.1 },
   { name: "bond", label: "Brick bond", group: "walls", spacing: 3, metres: 0.075 },
 ];
+const name = (name: string, label: string) => ({ name, label, options: {}, shown: [], either: false, named: true });
+const WORDS = [
+  ...["sets", "layers", "materials", "roles", "storeys"].map((word) => name(word, word.slice(0, -1))),
+  { ...name("parts", ""), label: "" },
+  { ...name("drawn", ""), named: false, options: { soft: "softly drawn" } },
+  {
+    ...name("ranks", "Ranks"),
+    named: false,
+    options: { cut: "cut", edge: "edges", surface: "joints" },
+    shown: ["lines"],
+  },
+  {
+    ...name("hidden", "Seen or hidden"),
+    named: false,
+    either: true,
+    options: { yes: "hidden", no: "seen" },
+    shown: ["lines"],
+  },
+  { ...name("light", "Light"), named: false, options: { lit: "lit", shade: "shade" }, shown: ["regions"] },
+  { ...name("facing", "Facing"), named: false, options: { up: "up" }, shown: ["regions"] },
+];
 const CHOICES = {
+  words: WORDS,
   roles: ["structure", "glass"],
   ink: { patterns: PATTERNS, hatch: [] },
   papers: { A3: [420, 297], A4: [297, 210] },

@@ -10,7 +10,8 @@ from pydantic import Field
 
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import Flat, ToneTrace
-from warmgraphite.regions.query import LIGHT, depth_bounds
+from warmgraphite.regions.query import depth_bounds
+from warmgraphite.regions.words.light import LIGHTS
 from warmgraphite.specification import Colour
 
 
@@ -26,7 +27,7 @@ class Shadow(ToneTrace):
         if self.mottle or (self.where is not None and depth_bounds(self.where)):
             return None
         cells, model = plate.of("regions"), plate.model
-        dark = cells.light == LIGHT.index("shadow")
+        dark = cells.light == LIGHTS.index("shadow")
         return Flat.of(cells.shape(dark if self.where is None else dark & cells.chosen(self.where, model)), self.colour)
 
     def share(self, plate: Plate) -> NDArray[np.uint8]:

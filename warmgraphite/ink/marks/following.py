@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from warmgraphite.errors import ViewError
+from warmgraphite.errors import NotThere
 from warmgraphite.ink.marks.specification import Ground, Mark, OnCut, OnFace, OnPaper
 from warmgraphite.regions.query import NamedRegion, resolved
 
@@ -25,7 +25,7 @@ def marks_in(marks: Sequence[Mark | Ground], view_id: str, regions: Sequence[Nam
             return mark
         try:
             return mark.model_copy(update={"where": resolved(mark.where, tuple(regions))})
-        except ViewError:
+        except NotThere:
             return mark.model_copy(update={"on": False, "where": None})
 
     here = (m for m in marks if isinstance(m, Ground) or not isinstance(m.plane, OnPaper) or m.plane.view == view_id)

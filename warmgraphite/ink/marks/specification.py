@@ -8,7 +8,8 @@ from typing import Annotated, Literal, TypeAlias
 from pydantic import Field, field_validator, model_validator
 
 from warmgraphite.ink.fills import GRAPHITE, Fill, Flat, Hatch
-from warmgraphite.regions.query import CELL_WORDS, Number, Query, understood
+from warmgraphite.regions.query import CELL_WORDS, Query, understood
+from warmgraphite.regions.words._word import Number
 from warmgraphite.specification import Colour, Specification, Words
 
 __all__ = ["AnyMark", "Ground", "Mark", "MarkPen", "OnCut", "OnFace", "OnLevel", "OnPaper", "Plane", "with_mark_ids"]

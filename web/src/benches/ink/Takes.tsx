@@ -1,3 +1,5 @@
+import { Fragment } from "react";
+
 import type { Query } from "../../api/client";
 import type { Editing } from "../../desk/study";
 import { useChoices } from "../../desk/study";
@@ -6,35 +8,19 @@ import { asPattern, useParts } from "../model/parts";
 
 type Match = Extract<Query, { kind?: "match" }>;
 
-const RANKS = { cut: "cut", outline: "outlines", edge: "edges", surface: "joints" } as const;
-const WORDS = ["sets", "roles", "materials", "layers", "storeys", "drawn"] as const;
-const CALLED = {
-  sets: "set",
-  roles: "role",
-  materials: "material",
-  layers: "layer",
-  storeys: "storey",
-  drawn: "",
-} as const;
-const DRAWN = { soft: "softly drawn", plain: "plainly drawn", strong: "strongly drawn" };
-
-const LIGHT = { lit: "lit", shadow: "cast shadow", shade: "shade" } as const;
-const FACING = { up: "up", down: "down", north: "N", east: "E", south: "S", west: "W", sloping: "sloping" } as const;
-const WHERE = { sky: "sky", outside: "ground beyond" } as const;
-
 /** Words of which any number may be said; none means all. */
-function Several<W extends string>({
+function Several({
   label,
   words,
   value,
   onChange,
 }: {
   label: string;
-  words: Partial<Record<W, string>>;
-  value: readonly W[];
-  onChange: (value: W[]) => void;
+  words: Record<string, string>;
+  value: readonly string[];
+  onChange: (value: string[]) => void;
 }) {
-  const all = Object.keys(words) as W[];
+  const all = Object.keys(words);
   return (
     <div className="row" role="group" aria-label={label}>
       <span className="quiet text-xs">{label}</span>
@@ -66,35 +52,41 @@ export function Takes(props: {
   onChange: (where: Query) => void;
 }) {
   const { where, what } = props;
-  const roles = useChoices()?.roles ?? [];
+  const { roles = [], words = [] } = useChoices() ?? {};
   const parts = useParts(props.editing.study).data;
   if (where.kind !== "match")
     return <p className="quiet text-xs">This rule is put together of several queries; it is kept as it is.</p>;
   const match = where as Match;
-  const set = (some: Partial<Match>) => props.onChange({ ...match, ...some } as Query);
-  const ranks = match.ranks ?? [];
-  const said = WORDS.flatMap((word) => (match[word] ?? []).map((name) => `${word}:${name}`));
+  const saying = match as Record<string, unknown>;
+  const set = (some: Record<string, unknown>) => props.onChange({ ...match, ...some } as Query);
+  const called = Object.fromEntries(words.map((w) => [w.name, w.label]));
+  // What a single choice says: what things of the model are called, and how they are drawn.
+  const names = words.filter((w) => (w.named && w.label) || w.name === "drawn").map((w) => w.name);
+  const said = names.flatMap((word) => ((saying[word] as string[]) ?? []).map((name) => `${word}:${name}`));
   const one = said.length === 0 ? "all" : said.length === 1 ? said[0]! : "several";
   // A layer is found by its name as a pattern: what would be a sign there stands for itself.
   const layers = [...(parts?.layers ?? [])].filter(Boolean).sort((a, b) => a.localeCompare(b, "en", { numeric: true }));
   const options = [
     { value: "all", label: "all parts" },
     ...Object.keys(parts?.sets ?? {}).map((n) => ({ value: `sets:${n}`, label: `set ${n}` })),
-    ...Object.entries(DRAWN).map(([n, label]) => ({ value: `drawn:${n}`, label })),
+    ...Object.entries(words.find((w) => w.name === "drawn")?.options ?? {}).map(([n, label]) => ({
+      value: `drawn:${n}`,
+      label,
+    })),
     ...roles.map((n) => ({ value: `roles:${n}`, label: `role ${n}` })),
     ...(parts?.materials ?? []).map((m) => ({ value: `materials:${m.name}`, label: `material ${m.name}` })),
     ...layers.map((n) => ({ value: `layers:${asPattern(n)}`, label: `layer ${n}` })),
   ];
   if (one !== "all" && !options.some((o) => o.value === one)) {
-    const [word, name] = [one.slice(0, one.indexOf(":")) as (typeof WORDS)[number], one.slice(one.indexOf(":") + 1)];
-    options.push({ value: one, label: one === "several" ? "several, as it reads" : `${CALLED[word]} ${name}` });
+    const [word, name] = [one.slice(0, one.indexOf(":")), one.slice(one.indexOf(":") + 1)];
+    options.push({ value: one, label: one === "several" ? "several, as it reads" : `${called[word]} ${name}` });
   }
   const of = (value: string) => {
     if (value === "several") return;
-    const bare = Object.fromEntries(WORDS.map((word) => [word, []]));
-    if (value === "all") return set(bare as Partial<Match>);
+    const bare = Object.fromEntries(names.map((word) => [word, []]));
+    if (value === "all") return set(bare);
     const word = value.slice(0, value.indexOf(":"));
-    set({ ...bare, [word]: [value.slice(value.indexOf(":") + 1)] } as Partial<Match>);
+    set({ ...bare, [word]: [value.slice(value.indexOf(":") + 1)] });
   };
   const tri = (
     label: string,
@@ -114,44 +106,26 @@ export function Takes(props: {
       onChange={(v) => take(v === "both" ? null : v === "yes")}
     />
   );
+  const asked = what === "seen" ? "regions" : what;
   return (
     <>
-      {what === "lines" && (
-        <>
-          <div className="row" role="group" aria-label="Ranks">
-            {(Object.keys(RANKS) as (keyof typeof RANKS)[]).map((rank) => {
-              const on = ranks.includes(rank);
-              return (
-                <button
-                  key={rank}
-                  type="button"
-                  aria-pressed={on}
-                  className={`plain border-b-2 text-xs ${on ? "border-sanguine font-semibold" : "border-transparent"}`}
-                  onClick={() =>
-                    set({
-                      ranks: on
-                        ? ranks.filter((r) => r !== rank)
-                        : (Object.keys(RANKS) as (keyof typeof RANKS)[]).filter((r) => r === rank || ranks.includes(r)),
-                    })
-                  }
-                >
-                  {RANKS[rank]}
-                </button>
-              );
-            })}
-          </div>
-          {tri("Seen or hidden", match.hidden, "hidden", "seen", (hidden) => set({ hidden }))}
-          {tri("Behind glass", match.glass, "behind glass", "not behind", (glass) => set({ glass }))}
-        </>
-      )}
-      {what === "seen" && (
-        <>
-          <Several label="Light" words={LIGHT} value={match.light ?? []} onChange={(light) => set({ light })} />
-          <Several label="Facing" words={FACING} value={match.facing ?? []} onChange={(facing) => set({ facing })} />
-          <Several label="Beyond" words={WHERE} value={match.where ?? []} onChange={(where) => set({ where })} />
-          {tri("Behind glass", match.glass, "behind glass", "not behind", (glass) => set({ glass }))}
-        </>
-      )}
+      {words
+        .filter((w) => w.shown.includes(asked))
+        .map(({ name, label, options, either }) =>
+          either ? (
+            <Fragment key={name}>
+              {tri(label, saying[name] as boolean | null, options.yes!, options.no!, (v) => set({ [name]: v }))}
+            </Fragment>
+          ) : (
+            <Several
+              key={name}
+              label={label}
+              words={options}
+              value={(saying[name] as string[]) ?? []}
+              onChange={(value) => set({ [name]: value })}
+            />
+          ),
+        )}
       <Choice label={what === "round" ? "Round" : "Of"} value={one} options={options} onChange={of} />
     </>
   );
