@@ -15,6 +15,7 @@ from warmgraphite.collage.pictures.specification import ExampleSpec
 from warmgraphite.drawing import PASSES, Drawing, Need
 from warmgraphite.drawing.graph import PLUMBING, Given
 from warmgraphite.drawing.specification import PINNED, STEADY, WHOLE
+from warmgraphite.errors import OurFault
 from warmgraphite.keys import key_of, plain
 
 pytestmark = pytest.mark.usefixtures("coarse")
@@ -68,7 +69,7 @@ def test_a_pass_is_handed_what_it_needs_and_nothing_else() -> None:
         "a name stands for the need that is called so, of whichever drawing"
     )
     for other in ("surface", Need("scene"), Need("lines", None, STEADY), Need("lines", None, PINNED)):
-        with pytest.raises(LookupError, match="does not say that it needs"):
+        with pytest.raises(OurFault, match="does not say that it needs"):
             given[other]
     one, two = given.remember(["a", 1], lambda: "piece"), given.remember(["a", 2], lambda: "piece")
     assert one[0] != two[0] and one[1] == "piece"

@@ -43,9 +43,10 @@ from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.specification import Trace
 from warmgraphite.drawing import PASSES, Drawing
 from warmgraphite.drawing.tiles import TiledDrawing, tiles_of
-from warmgraphite.errors import Cancelled, OutputError
+from warmgraphite.errors import Cancelled, OurFault, OutputError
 from warmgraphite.ink.rules import Ink, default_pens, default_poche
 from warmgraphite.model.model import Model
+from warmgraphite.needs import Need
 from warmgraphite.out.formats import FORMATS
 from warmgraphite.out.layering import Layering
 from warmgraphite.out.settings import OutSettings
@@ -453,12 +454,19 @@ def test_what_leaves_is_all_computed_before_it_is_written_and_nothing_else(
     tiled.compute_picture(TRACES, ink, watch=lambda _stage, share: shares.append(share))
     assert shares == sorted(shares) and shares[-1] == 1 and len(tiled.windows) == 9
 
+    flat = (Shadow(id="s", name="S", mottle=0),)
+    alone = TiledDrawing(Drawing(yard(), VIEW, ink=ink), tmp_path / "alone")
+    alone.compute_picture(flat, ink)
+
     def refuse(_drawing: Drawing, wanted: Any, record: Any) -> None:
         assert record.light, f"{wanted.words} is computed while it is written"
 
     monkeypatch.setattr(Drawing, "refuse_computing", refuse)
     for name in ("a.pdf", "a.png", "a.svg"):
         write_drawing(tiled.plate("Test yard"), TRACES, Sheet(), tmp_path / name, resolution=DPI)
+    write_drawing(alone.plate(), flat, Sheet(), tmp_path / "flat.svg")
+    with pytest.raises(OurFault, match="needs surface"):
+        alone.plate().with_results([Need("lines")]).surface  # noqa: B018 - only painting is handed results
     monkeypatch.undo()
     to(tmp_path / "whole.png")
     whole, tiles = (np.asarray(Image.open(tmp_path / n)).astype(int) for n in ("whole.png", "a.png"))

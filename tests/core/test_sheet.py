@@ -340,7 +340,10 @@ def test_every_kind_of_trace_says_what_it_is_and_shows_what_its_passes_hold(tmp_
             laid = trace.model_copy(update={"where": where})
             taken: set[Need] = set()
             whole = drawing.plate()
-            made = replace(whole, take=lambda n, taken=taken, of=drawing: taken.add(n) or of.result(n))
+            made = replace(
+                whole,
+                results=replace(whole.results, get=lambda n, taken=taken, of=drawing: taken.add(n) or of.result(n)),
+            )
             surface, canvas = raster(160, 112, *made.frame)
             laid.draw(canvas, made)
             marks[called] = surface.toarray()[..., 3] > 0

@@ -61,7 +61,7 @@ def test_every_pass_of_a_window_is_that_window_of_the_whole(softness: float, tmp
     for (x, y, width, height), plate in tiled.plates():
         left, top = x - plate.raster.x, y - plate.raster.y
         for wanted in needs:
-            one, two = whole.result(wanted), plate.take(wanted)
+            one, two = whole.result(wanted), plate.results[wanted]
             for name in fields.get(wanted.name, ("",)):
                 a, b = (getattr(found, name) if name else found for found in (one, two))
                 a, b = a[y : y + height, x : x + width], b[top : top + height, left : left + width]

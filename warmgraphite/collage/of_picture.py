@@ -48,7 +48,7 @@ class FollowedPicture(OfPicture):
         return (*super().needs(), Need(self.follows, self.spec), *room)
 
     def draw(self, canvas: Canvas, plate: Plate) -> None:
-        found: Followed | None = plate.take(Need(self.follows, self.spec))
+        found: Followed | None = plate.results[Need(self.follows, self.spec)]
         if found is None:  # it is not in the stock here
             return
         matrix = self.lies(plate.frame, plate.middle, float(found.aspect[0]))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from glob import escape
 from typing import TYPE_CHECKING, Any
@@ -24,6 +24,7 @@ from warmgraphite.passes.lines import LineSet
 from warmgraphite.passes.surface import Raster, Surface
 from warmgraphite.regions.query import All, Match, Not, Query
 from warmgraphite.regions.reading import of_parts
+from warmgraphite.results import Results
 from warmgraphite.threads import AT_ONCE, in_threads
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.specification import ViewSpecification
@@ -41,15 +42,14 @@ Window = tuple[int, int, int, int]
 class Plate:
     """One view, ready to be laid together.
 
-    ``take`` gives the result of a pass, and ``key`` names it; ``raster`` are the pixels of the window that is drawn;
-    ``ink`` is what it is drawn with.
+    ``results`` are those of passes; ``raster`` are the pixels of the window that is drawn; ``ink`` is what it is drawn
+    with.
     """
 
     projection: Projection
     raster: Raster
     model: Model
-    take: Callable[[Need], Any]
-    key: Callable[[Need], str]
+    results: Results
     ink: Ink
     #: Where the middle of the drawing lies on the paper, in millimetres.
     middle: tuple[float, float]
@@ -66,6 +66,18 @@ class Plate:
     kept_face: Callable[[str], str | None] = lambda _digest: None
     #: Whether what is inked of each layer of the model is drawn in a group of its own.
     by_layers: bool = False
+
+    def key(self, wanted: Need) -> str:
+        """The name of a result."""
+        return self.results.key(wanted)
+
+    def with_results(self, needs: Iterable[Need]) -> Plate:
+        """This plate with the results of these passes, and with no others.
+        They are got now; of what is put together of tiles, those that have pixels are got with each tile.
+        """
+        needs, tiles = tuple(needs), self.tiles
+        found = replace(self, results=self.results.bundle(needs, flat=tiles is not None))
+        return found if tiles is None else found.in_tiles(lambda: ((w, p.with_results(needs)) for w, p in tiles()))
 
     @property
     def view_name(self) -> str:
@@ -126,7 +138,7 @@ class Plate:
 
     def of(self, name: str, where: Query | None = None) -> Any:
         """The result of a pass, of all or of what a query means."""
-        return self.take(Need(name, where))
+        return self.results[Need(name, where)]
 
     @property
     def surface(self) -> Surface:
@@ -153,15 +165,17 @@ class Plate:
 
     def rounds(self) -> list[Strokes]:
         """The strokes of rules that draw along outlines."""
-        return rounds(self.ink.pens, self.ink.times(self.projection.scale), self.take, self.model)
+        return rounds(self.ink.pens, self.ink.times(self.projection.scale), self.results.__getitem__, self.model)
 
     def along(self, rule: PenRule) -> list[NDArray[np.float64]]:
         """What a rule draws along: polylines (n, 2) in frame millimetres."""
-        return along(rule, self.take, self.model)
+        return along(rule, self.results.__getitem__, self.model)
 
     def run_on(self) -> Iterator[InkRow]:
         """Base lines run on to the frame."""
-        return runs_on(self.ink.pens, self.ink.times(self.projection.scale), self.take, self.model, self.frame[0])
+        return runs_on(
+            self.ink.pens, self.ink.times(self.projection.scale), self.results.__getitem__, self.model, self.frame[0]
+        )
 
     def penned(self, where: Query | None = None) -> Iterator[InkRow]:
         """The strokes as the hand draws them."""

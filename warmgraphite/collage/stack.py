@@ -23,6 +23,7 @@ from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import PixelTrace, Trace
 from warmgraphite.colour import shares, written
 from warmgraphite.ink.softly import draw_softly, soft_pixels
+from warmgraphite.needs import Need
 from warmgraphite.regions.soft import Reach
 
 __all__ = ["CHANGED", "Layer", "acting", "draw_layers", "inside", "layers"]
@@ -77,8 +78,18 @@ class Layer:
         """The same of another window."""
         return replace(self, plate=plate)
 
+    @property
+    def needs(self) -> tuple[Need, ...]:
+        """The passes that it is made of, and no others."""
+        traces = (self.trace, *self.changes)
+        return tuple(dict.fromkeys(n for t in traces for n in (*t.all_needs(), *t.plain.needs_on(self.plate))))
+
     def draw(self, canvas: Canvas) -> None:
         """Draw it at full strength; an adjusting sheet as a white one, as opaque as it acts."""
+        more = () if canvas.of_pixels else self.trace.vector_needs()
+        self.on(self.plate.with_results((*self.needs, *more)))._draw(canvas)
+
+    def _draw(self, canvas: Canvas) -> None:
         if self.over:
             self.trace.draw_over(canvas, self.plate)
             return
@@ -86,7 +97,7 @@ class Layer:
             plain, plate = replace(self, trace=self.trace.plain), self.plate
             raster = plate.raster
             size = (raster.width, raster.height) if canvas.of_pixels else sized(*plate.place[2:], MASK_PER_MM)
-            draw_softly(canvas, self.reach(plate), size, plate.place, plain.draw)
+            draw_softly(canvas, self.reach(plate), size, plate.place, plain._draw)
             return
         with nullcontext() if self.trace.ground else canvas.clip(*inside(self.plate, self.margin)):
             if not self.changes:

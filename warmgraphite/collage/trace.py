@@ -118,6 +118,14 @@ class Trace(Specification):
         """The passes that it shows, as its kind and as what it is confined to has an edge."""
         return self.needs()
 
+    def needs_on(self, plate: Plate) -> tuple[Need, ...]:
+        """The passes that it shows besides for what this plate is drawn with, and how it is laid apart."""
+        return ()
+
+    def vector_needs(self) -> tuple[Need, ...]:
+        """The passes that it shows besides where it stays vectors."""
+        return ()
+
     def all_needs(self) -> tuple[Need, ...]:
         """All passes that it shows, as its kind and as it is confined."""
         return (*self.plain.own_needs(), *((Need("reach", self.soft),) if self.soft else ()))
@@ -227,7 +235,7 @@ class PixelTrace(Trace):
     def _lies_beside(self, plate: Plate) -> bool:
         """Whether its region does not reach into a plate's window."""
         mask = Need("mask", self.where)
-        return self.where is not None and mask in self.needs() and not plate.take(mask).any()
+        return self.where is not None and mask in self.needs() and not plate.results[mask].any()
 
     def finished(self, plate: Plate) -> NDArray[np.uint8]:
         """(h, w, 4) premultiplied: its pixels with the edge of its region."""

@@ -22,6 +22,7 @@ from warmgraphite.notes.lettering import Lettering
 from warmgraphite.notes.note import Note
 from warmgraphite.passes.store import PassStore
 from warmgraphite.passes.surface import Raster
+from warmgraphite.results import Asked
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.specification import ViewSpecification
 from warmgraphite.view.sun import to_sun
@@ -33,12 +34,18 @@ BYTES = 4000
 
 
 def needs_of(
-    traces: Sequence[Trace], ink: Ink | None = None, notes: Sequence[Note] = (), always: Sequence[str] = ALWAYS
+    traces: Sequence[Trace],
+    ink: Ink | None = None,
+    notes: Sequence[Note] = (),
+    always: Sequence[str] = ALWAYS,
+    *,
+    vectors: bool = False,
 ) -> tuple[Need, ...]:
-    """The passes that a picture with these traces, this ink and these notes is made of, and those that there are
-    ``always``.
+    """The passes that a picture is made of, and those that there are ``always``.
+    It is made of these traces, this ink and these notes; ``vectors`` is whether areas stay such where they can.
     """
     found = [*(Need(name) for name in always), *(n for t in traces if t.on for n in t.all_needs())]
+    found += [n for t in traces if t.on and vectors for n in t.vector_needs()]
     confined = any(n.name == "room" for n in found) and any(
         n.name == "strokes" for t in traces if t.on for n in t.all_needs()
     )
@@ -159,13 +166,19 @@ class Drawing(Runner):
         said, spec = self.spec.given if look is None else look, self.spec
         pictures = spec.pictures
         return Plate(
-            projection=self.paper, raster=Raster.of(spec.size, spec.window), model=self.model, take=self.result,
-            key=self.key,
-            ink=self.ink, middle=self.middle, view=self.view, study_name=study_name or self.model.name,
-            sun=to_sun(self.view.sun), notes=getattr(said, "notes", ()),
+            projection=self.paper,
+            raster=Raster.of(spec.size, spec.window),
+            model=self.model,
+            results=Asked(self.result, self.key, self.has_pixels),
+            ink=self.ink,
+            middle=self.middle,
+            view=self.view,
+            study_name=study_name or self.model.name,
+            sun=to_sun(self.view.sun),
+            notes=getattr(said, "notes", ()),
             lettering=getattr(said, "lettering", Lettering()),
             kept_face=lambda digest: pictures.face_path(digest) if pictures else None,
-        )  # fmt: skip
+        )
 
 
 class Looked(Drawing):

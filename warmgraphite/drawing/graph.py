@@ -15,6 +15,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING, Any, Generic, Literal, TypeVar
 
 from warmgraphite.catalogue import Catalogue, objects_in
+from warmgraphite.errors import OurFault
 from warmgraphite.keys import key_of
 from warmgraphite.needs import Need
 from warmgraphite.passes.packing import as_arrays
@@ -76,7 +77,7 @@ class Given:
             return one
         named = [n for n in self._needs if n.name == wanted]
         if len(named) != 1:
-            raise LookupError(f"the pass does not say that it needs {one.words}")
+            raise OurFault(f"the pass does not say that it needs {one.words}")
         return named[0]
 
 

@@ -66,7 +66,7 @@ class TiledDrawing:
         watch: Callable[[str, float], None] | None = None,
     ) -> None:
         """Make fresh what a picture shows, and nothing that is only there to be pointed at."""
-        self.compute(needs_of(traces, ink, notes, always=("frame",)), watch)
+        self.compute(needs_of(traces, ink, notes, always=("frame",), vectors=True), watch)
 
     def compute(self, wanted: Iterable[Need | str], watch: Callable[[str, float], None] | None = None) -> None:
         """Make passes fresh, those that have pixels tile by tile.

@@ -133,7 +133,7 @@ class Setting:
     @cached_property
     def cut(self) -> shapely.Geometry:
         """What is cut, on the paper, but for earth."""
-        rows = [filled_area(row.rings) for row in self.plate.take(Need("shapes")) if not row.earth]
+        rows = [filled_area(row.rings) for row in self.plate.results[Need("shapes")] if not row.earth]
         found = shapely.union_all(rows) if rows else shapely.Polygon()
         shapely.prepare(found)
         return found

@@ -14,6 +14,7 @@ from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import Trace
 from warmgraphite.colour import is_light
 from warmgraphite.memory import Store
+from warmgraphite.needs import Need
 from warmgraphite.notes.laid import LaidNotes, draw_laid, lay_notes
 from warmgraphite.notes.setting import Inks
 from warmgraphite.sheet.specification import Sheet
@@ -115,17 +116,26 @@ def laid_notes(plate: Plate, sheet: Sheet, inks: Inks = ON_PAPER) -> LaidNotes:
     if not plate.notes:
         return LaidNotes(())
     key = json.dumps([said_of(plate), sheet.margin, vars(inks), plate.projection.matrix.tolist(), plate.frame])
-    return _laid.get(key, lambda: lay_notes(plate, plate.notes, plate.lettering, inks, sheet.margin))
+
+    def lay() -> LaidNotes:
+        return lay_notes(plate.with_results(_needs(plate)), plate.notes, plate.lettering, inks, sheet.margin)
+
+    return _laid.get(key, lay)
 
 
 _laid: Store[LaidNotes] = Store("notes")
+
+
+def _needs(plate: Plate) -> list[Need]:
+    """The passes that its notes are made of."""
+    return sorted({n for note in plate.notes if note.on for n in note.needs()}, key=lambda n: n.words)
 
 
 def said_of(plate: Plate) -> list[object]:
     """All that the notes and the title of a plate are made of."""
     if not plate.notes:
         return [plate.view_name]
-    needs = sorted({n for note in plate.notes if note.on for n in note.needs()}, key=lambda n: n.words)
+    needs = _needs(plate)
     said = (
         [n.model_dump(mode="json") for n in plate.notes],
         plate.lettering.model_dump(),

@@ -174,7 +174,7 @@ class BackdropTrace(PixelTrace):
         return Painted(colour, np.asarray(alpha, np.float32))
 
     def _picture(self, plate: Plate, u: NDArray[np.float32], v: NDArray[np.float32]) -> Painted:
-        pixels: NDArray[np.uint8] | None = plate.take(Need("whole picture", PictureSpec(digest=self.picture)))
+        pixels: NDArray[np.uint8] | None = plate.results[Need("whole picture", PictureSpec(digest=self.picture))]
         if pixels is None:
             return Painted(np.zeros((len(v), len(u), 3), np.float32), np.zeros((len(v), len(u)), np.float32))
         high = _WIDE * pixels.shape[0] / pixels.shape[1]

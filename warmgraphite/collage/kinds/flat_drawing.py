@@ -65,7 +65,7 @@ class FlatDrawing(OfPicture):
         return turn @ np.array([[1, 0, -page[0] / 2], [0, 1, -page[1] / 2], [0, 0, 1.0]])
 
     def draw(self, canvas: Canvas, plate: Plate) -> None:
-        found: Vectors | None = plate.take(Need("lines of a picture", PictureSpec(digest=self.picture)))
+        found: Vectors | None = plate.results[Need("lines of a picture", PictureSpec(digest=self.picture))]
         if found is None:  # it is not in the stock here, or is no drawing
             return
         if self.where is None:

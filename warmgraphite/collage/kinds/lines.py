@@ -7,6 +7,7 @@ from typing import ClassVar, Literal
 from warmgraphite.canvas.protocol import Canvas
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import Trace, grained
+from warmgraphite.ink.along import along_needs
 from warmgraphite.ink.work import draw_rows
 from warmgraphite.needs import Need
 from warmgraphite.regions.reading import of_parts
@@ -22,6 +23,12 @@ class LinesTrace(Trace):
         if self.where is None or of_parts(self.where):
             return (Need("penned", self.where),)
         return (Need("strokes"), Need("room", self.where))
+
+    def needs_on(self, plate: Plate) -> tuple[Need, ...]:
+        of_all = self.where is None or of_parts(self.where)
+        apart = [Need("penned", where) for _, where in plate.apart(self.where)] if plate.by_layers and of_all else []
+        round_it = [n for r in plate.ink.pens if r.on for n in along_needs(r)] if apart or not of_all else []
+        return (*apart, *round_it)
 
     def draw(self, canvas: Canvas, plate: Plate) -> None:
         with grained(canvas, plate):

@@ -54,7 +54,7 @@ class PictureTrace(OnFaces):
         return (*super().needs(), Need("example", self.example))
 
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
-        found: Example | None = plate.take(Need("example", self.example))
+        found: Example | None = plate.results[Need("example", self.example)]
         laid = self.laid(plate)
         if found is None:  # it is not in the stock here
             return np.zeros((*laid.share.shape, 4), np.uint8)

@@ -23,6 +23,11 @@ class PocheTrace(Trace):
             return (Need("ground"), Need("poche", self.where), Need("built", self.where))
         return (Need("ground"), Need("poche"), Need("built"), Need("room", self.where))
 
+    def needs_on(self, plate: Plate) -> tuple[Need, ...]:
+        if not plate.by_layers or not (self.where is None or of_parts(self.where)):
+            return ()
+        return tuple(Need(name, where) for _, where in plate.apart(self.where) for name in ("poche", "built"))
+
     def draw(self, canvas: Canvas, plate: Plate) -> None:
         room = plate.room(self.where)
         with grained(canvas, plate):

@@ -51,7 +51,7 @@ class ReflectionTrace(PixelTrace):
         return (*super().needs(), Need("mirrors", MirrorSpec(sort=self.of)))
 
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
-        found: Reflection = plate.take(Need("mirrors", MirrorSpec(sort=self.of)))
+        found: Reflection = plate.results[Need("mirrors", MirrorSpec(sort=self.of))]
         raster, frame = plate.raster, plate.frame
         out = np.zeros((raster.height, raster.width, 4), np.uint8)
         step = (frame[0] / raster.size[0], frame[1] / raster.size[1])

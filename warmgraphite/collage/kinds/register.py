@@ -28,7 +28,7 @@ class RegisterTrace(PixelTrace, OfPicture):
         return (*super().needs(), Need("whole picture", PictureSpec(digest=self.picture)))
 
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
-        pixels: NDArray[np.uint8] | None = plate.take(Need("whole picture", PictureSpec(digest=self.picture)))
+        pixels: NDArray[np.uint8] | None = plate.results[Need("whole picture", PictureSpec(digest=self.picture))]
         raster = plate.raster
         if pixels is None:  # it is not in the stock here
             return np.zeros((raster.height, raster.width, 4), np.uint8)

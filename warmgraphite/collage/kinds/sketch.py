@@ -49,7 +49,7 @@ class SketchTrace(PixelTrace, OfPicture):
         return (*super().needs(), Need("clean sheet", self.spec), *room)
 
     def pixels(self, plate: Plate) -> NDArray[np.uint8]:
-        found: CleanSheet | None = plate.take(Need("clean sheet", self.spec))
+        found: CleanSheet | None = plate.results[Need("clean sheet", self.spec)]
         raster = plate.raster
         if found is None:  # it is not in the stock here
             return np.zeros((raster.height, raster.width, 4), np.uint8)
@@ -62,7 +62,7 @@ class SketchTrace(PixelTrace, OfPicture):
         return laid
 
     def draw(self, canvas: Canvas, plate: Plate) -> None:
-        found: CleanSheet | None = plate.take(Need("clean sheet", self.spec))
+        found: CleanSheet | None = plate.results[Need("clean sheet", self.spec)]
         if self.as_ == "drawn" or found is None:
             return super().draw(canvas, plate)
         if self.where is None:

@@ -44,7 +44,7 @@ class ToneSteps(Trace):
         return {**super().shows(), "where": self.where and self.where.model_dump(mode="json")}
 
     def draw(self, canvas: Canvas, plate: Plate) -> None:
-        shapes = plate.take(Need("tones", self.tones))
+        shapes = plate.results[Need("tones", self.tones)]
         rings = lambda shape: [shapely.get_coordinates(r) for r in shapely.get_rings(shapely.get_parts(shape))]
         room = None if self.where is None else rings(plate.of("room", self.where).shape)
         if room == []:

@@ -92,7 +92,7 @@ class VeilTrace(Trace):
 
     def draw(self, canvas: Canvas, plate: Plate) -> None:
         spec = self.spec
-        if plate.take(Need("frame", None, spec)) is None:
+        if plate.results[Need("frame", None, spec)] is None:
             return  # there is no such set here
         own = under(plate, spec)
         if self.where is None:
@@ -127,5 +127,5 @@ def under(plate: Plate, spec: VeilSpec) -> Plate:
     """The plate of another drawing in the same frame."""
     of = lambda n: Need(n.name, n.where, spec)
     tiles = plate.tiles
-    found = replace(plate, take=lambda n: plate.take(of(n)), key=lambda n: plate.key(of(n)), tiles=None)
+    found = replace(plate, results=plate.results.of(of), tiles=None)
     return found if tiles is None else found.in_tiles(lambda: ((w, under(p, spec)) for w, p in tiles()))

@@ -69,7 +69,7 @@ class Label(Note):
         if not self.layer:
             return found
         # The place in the layer that is nearest: it stays in it whatever its thickness is.
-        rows = (r for r in there.plate.take(Need("built")) if r.group.removeprefix("poche ") == self.layer)
+        rows = (r for r in there.plate.results[Need("built")] if r.group.removeprefix("poche ") == self.layer)
         shapes = [p for row in rows for p in shapely.get_parts(filled_area(row.shape.rings))]
         if not shapes or not np.isfinite(found).all():
             return found

@@ -50,7 +50,7 @@ class MaterialLegend(Note):
         found: dict[str, Filled] = {}
         names: dict[str, list[str]] = {}
         for name in ("poche", *(("built",) if self.layers else ())):
-            for row in there.plate.take(Need(name)):
+            for row in there.plate.results[Need(name)]:
                 called = row.group.removeprefix("poche ")
                 if not row.fills or not row.group.startswith("poche "):
                     continue

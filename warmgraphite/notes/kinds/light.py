@@ -58,7 +58,7 @@ class LightCones(OfPoints):
         if not any(self.parts):
             out.told = "It lies on no part; click panes of the model."
             return out
-        beams = there.plate.take(self.needs()[0])
+        beams = there.plate.results[self.needs()[0]]
         if not beams:
             out.told = NO_SUN
             return out

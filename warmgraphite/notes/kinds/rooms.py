@@ -65,7 +65,7 @@ class Rooms(Note):
             (c for c in there.view.cuts if c.role == "cut" and c.normal[2] > 0.99 * float(np.linalg.norm(c.normal))),
             None,
         )
-        enclosed = there.plate.take(Need("rooms"))
+        enclosed = there.plate.results[Need("rooms")]
         model = there.model.bare or there.model
         found: list[_Space] = []
         for room in model.rooms:
