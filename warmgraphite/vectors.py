@@ -19,6 +19,7 @@ import skia
 from numpy.typing import NDArray
 
 from warmgraphite.errors import PictureError
+from warmgraphite.geometry.ragged import firsts_of
 from warmgraphite.svg_files import clean_svg
 
 __all__ = ["Vectors", "read_vectors", "said_scale"]
@@ -236,7 +237,7 @@ class _Reader:
 
     def found(self, matrix: NDArray[np.float64], page: tuple[float, float], scale: float) -> Vectors:
         lines = [line @ matrix[:2, :2].T + matrix[:2, 2] for line in self.lines]
-        first = np.append(0, np.cumsum([len(line) for line in lines])).astype(np.int64)
+        first = firsts_of(lines)
         rows = self.rows
         return Vectors(
             np.concatenate([np.empty((0, 2)), *lines]), first, np.array([r[0] for r in rows], np.float32),

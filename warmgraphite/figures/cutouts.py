@@ -15,6 +15,7 @@ from PIL import Image
 from scipy import ndimage
 
 from warmgraphite.colour import channels, luminance
+from warmgraphite.geometry.ragged import firsts_of
 from warmgraphite.memory import remembered
 from warmgraphite.model.model import Model
 from warmgraphite.vectors import Vectors
@@ -191,8 +192,7 @@ def card_from(found: Pixels, shown: Pixels | None = None, bounds: NDArray[np.flo
         rings = [np.asarray(r.coords)[:-1] for r in (polygon.exterior, *polygon.interiors)]
         flat = np.ascontiguousarray(np.concatenate(rings))
         triangles.append(
-            mapbox_earcut.triangulate_float64(flat, np.cumsum([len(r) for r in rings]).astype(np.uint32)).reshape(-1, 3)
-            + count
+            mapbox_earcut.triangulate_float64(flat, firsts_of(rings)[1:].astype(np.uint32)).reshape(-1, 3) + count
         )
         points.append(flat)
         count += len(flat)

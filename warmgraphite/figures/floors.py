@@ -8,6 +8,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import NO_AREA
+from warmgraphite.geometry.triangles import normals
 from warmgraphite.memory import remembered
 from warmgraphite.model.bodies import bodies_of
 from warmgraphite.model.model import Model
@@ -51,9 +53,9 @@ class Floors:
         )
         self.source = np.flatnonzero(bearing[model.triangle_part])
         corners = model.vertices[model.triangles[self.source]]
-        normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        normal = normals(corners)
         size = np.linalg.norm(normal, axis=1)
-        self.level = np.abs(normal[:, 2]) / np.maximum(size, 1e-30)
+        self.level = np.abs(normal[:, 2]) / np.maximum(size, NO_AREA)
         self.rays = Rays(corners)
 
     def first(self, start: Array, way: Array) -> tuple[Array, NDArray[np.int64]]:
@@ -89,7 +91,7 @@ class Floors:
 
     def _on(self, triangle: NDArray[np.int64], xy: Array, z: Array) -> Array:
         corners = self.model.vertices[self.model.triangles[triangle]]
-        normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        normal = normals(corners)
         flat = np.abs(normal[:, 2]) > 1e-12
         up = np.where(flat, normal[:, 2], 1.0)
         found = corners[:, 0, 2] - ((xy - corners[:, 0, :2]) * normal[:, :2]).sum(1) / up
@@ -144,7 +146,7 @@ class Floors:
         for part in furniture:
             rows = np.flatnonzero(model.triangle_part == part)
             corners = model.vertices[model.triangles[rows]]
-            normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+            normal = normals(corners)
             flat = normal[:, 2] > 0.98 * np.linalg.norm(normal, axis=1)
             if not flat.any():
                 continue

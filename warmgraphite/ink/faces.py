@@ -12,6 +12,8 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.frames import about
+from warmgraphite.geometry.triangles import normals
 from warmgraphite.memory import remembered
 from warmgraphite.model.bodies import Bodies
 from warmgraphite.passes.edges import GeometryKey, topology_of
@@ -146,18 +148,18 @@ class Faces:
         return self._kept[face, turned, behind]
 
     def _found(self, corners: Points, turned: str, behind: bool) -> Face:
-        across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        across = normals(corners)
         area = np.linalg.norm(across, axis=1)
         if not area.any():
             return None
-        normals = across[area > 0] / area[area > 0, None]
+        unit = across[area > 0] / area[area > 0, None]
         normal = across[np.argmax(area)] / area.max()
         size = float(np.ptp(corners.reshape(-1, 3), axis=0).max())
         bulge = np.abs((corners.reshape(-1, 3) - corners[np.argmax(area), 0]) @ normal).max()
         if bulge < FLAT + FLAT_SHARE * size:
             normal = -normal if behind else normal
             return _plane(normal, corners, _longest_way(corners, normal) if turned == "along" else None)
-        found = _round(corners, normals, area[area > 0])
+        found = _round(corners, unit, area[area > 0])
         if turned == "along" and found is not None and not found.lying and found.high[1] - found.low[1] > found.high[0]:
             return replace(found, low=found.low[::-1], high=found.high[::-1], lying=True)
         return found
@@ -203,10 +205,7 @@ def _longest_way(corners: Points, normal: Points) -> Points:
     key = np.round(np.sort(sides.reshape(-1, 2, 3) @ np.array([1.0, 1.37, 1.93]), axis=1), 6)
     _, first, count = np.unique(key, axis=0, return_index=True, return_counts=True)
     step = sides[first[count == 1], 1] - sides[first[count == 1], 0]
-    helper = np.eye(3)[int(np.argmin(np.abs(normal)))]
-    across = np.cross(normal, helper)
-    across /= np.linalg.norm(across)
-    over = np.cross(normal, across)
+    across, over = about(normal)
     if not len(step):
         return np.asarray(across)
     x, y = step @ across, step @ over
@@ -239,10 +238,7 @@ def _round(corners: Points, normals: Points, area: Points) -> RoundFace | None:
 
 def _about(corners: Points, axis: Points, cone: bool) -> RoundFace | None:
     points = np.unique(corners.reshape(-1, 3), axis=0)
-    helper = np.eye(3)[int(np.argmin(np.abs(axis)))]
-    out = np.cross(axis, helper)
-    out /= np.linalg.norm(out)
-    side = np.cross(axis, out)
+    out, side = about(axis)
     x, y, v = points @ out, points @ side, points @ axis
     if len(points) < 5:
         return None
@@ -262,14 +258,9 @@ def _about(corners: Points, axis: Points, cone: bool) -> RoundFace | None:
     start = ordered[(widest + 1) % len(ordered)]
     span = 2 * np.pi - gaps[widest] if gaps[widest] > 0.6 else 2 * np.pi
     out, side = np.cos(start) * out + np.sin(start) * side, -np.sin(start) * out + np.cos(start) * side
-    foot = cx * _across(axis, helper)[0] + cy * _across(axis, helper)[1]
+    first, second = about(axis)
+    foot = cx * first + cy * second
     usual, lying = float(reach.mean()), bool(abs(axis[2]) < 0.5)
     low, high = np.array([0.0, v.min()]), np.array([span * usual, v.max()])
     low, high = (low[::-1], high[::-1]) if lying else (low, high)
     return RoundFace(axis, foot, out, side, float(radius), float(slope), usual, low, high, lying)
-
-
-def _across(axis: Points, helper: Points) -> tuple[Points, Points]:
-    out = np.cross(axis, helper)
-    out /= np.linalg.norm(out)
-    return out, np.cross(axis, out)

@@ -14,6 +14,8 @@ from numpy.typing import NDArray
 from pydantic import Field
 from scipy.spatial import cKDTree
 
+from warmgraphite.geometry.ragged import firsts, numbers
+from warmgraphite.geometry.tolerances import NO_LENGTH
 from warmgraphite.ink.kernels import strokes as stroke_loops
 from warmgraphite.specification import Colour, Specification
 
@@ -146,7 +148,7 @@ def corner_ends(xy: Points, first: NDArray[np.int64]) -> NDArray[np.bool_]:
     ends = np.stack([xy[first[:-1]], xy[last]], 1).reshape(-1, 2)
     inner = np.stack([xy[first[:-1] + 1], xy[last - 1]], 1).reshape(-1, 2)
     way = inner - ends
-    way /= np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-12)
+    way /= np.maximum(np.linalg.norm(way, axis=1, keepdims=True), NO_LENGTH)
     pairs = cKDTree(ends).query_pairs(MEETS, output_type="ndarray")
     both = np.concatenate([pairs, pairs[:, ::-1]])
     both = both[np.argsort(both[:, 0], kind="stable")]
@@ -182,7 +184,7 @@ def drawn_by_hand(
     seeds = np.array([h.seed for h in hands], np.uint64)
     length = stroke_loops.lengths(xy, first)
     room = stroke_loops.room(length, first, dials, hand)
-    slot = np.append(0, np.cumsum(room))
+    slot = firsts(room)
     out, width = np.empty((int(slot[-1]), 2), np.float32), np.empty(int(slot[-1]), np.float32)
     begins = np.zeros(int(slot[-1]), np.bool_)
     used = np.zeros(len(room), np.int64)
@@ -190,7 +192,7 @@ def drawn_by_hand(
         np.ascontiguousarray(xy, np.float64), first, length, np.asarray(weight, float), identity, corner, hand
     )
     stroke_loops.ribbons(drawn, stroke_loops.Hands(dials, seeds), slot, stroke_loops.Ribbon(out, width, begins), used)
-    kept = np.repeat(slot[:-1] - np.append(0, np.cumsum(used)[:-1]), used) + np.arange(int(used.sum()))
+    kept = numbers(slot[:-1], used)
     starts = np.append(np.flatnonzero(begins[kept]), len(kept))
     alone = starts[:-1][np.diff(starts) < 2]  # a point between two lifts is no stroke
     kept, begins[kept[alone]] = np.delete(kept, alone), False

@@ -15,6 +15,8 @@ from numpy.typing import NDArray
 from PIL import Image, ImageDraw
 from scipy import ndimage
 
+from warmgraphite.geometry.ragged import firsts, firsts_of, joined, ordinals, row_of
+from warmgraphite.geometry.tolerances import NO_LENGTH
 from warmgraphite.ink.fills import Hatch
 from warmgraphite.ink.kernels import courses, within
 from warmgraphite.ink.kernels.strewing import evenly_strewn
@@ -65,7 +67,7 @@ class Rings:
     def of(rings: Iterable[Points]) -> Rings:
         rows = [np.asarray(r, np.float64)[:, :2] for r in rings]
         return Rings(
-            np.concatenate([np.empty((0, 2)), *rows]), np.append(0, np.cumsum([len(r) for r in rows])).astype(np.int64)
+            *joined(rows, np.empty((0, 2))),
         )
 
     def under(self, matrix: NDArray) -> Points:
@@ -116,7 +118,7 @@ def joined_marks(rows: list[Marks]) -> Marks:
     counts = np.concatenate([np.diff(r.first) for r in rows]) if rows else np.empty(0, np.int64)
     return Marks(
         np.concatenate([np.empty((0, 2)), *(r.xy for r in rows)]),
-        np.append(0, np.cumsum(counts)).astype(np.int64),
+        firsts(counts),
         np.concatenate([np.empty(0), *(r.weight for r in rows)]),
         np.concatenate([np.empty(0, bool), *(r.dot for r in rows)]),
     )
@@ -159,7 +161,7 @@ def _sizes(matrix: Points, at: Points, along: float, across: float) -> tuple[Poi
 
     here, there, over = flat(at), flat(at + np.array([along, 0.0])), flat(at + np.array([0.0, across]))
     way, side = there - here, over - here
-    size = np.maximum(np.linalg.norm(way, axis=1), 1e-12)
+    size = np.maximum(np.linalg.norm(way, axis=1), NO_LENGTH)
     return np.abs(way[:, 0] * side[:, 1] - way[:, 1] * side[:, 0]) / size, size
 
 
@@ -257,8 +259,8 @@ def _course(
     papers = np.stack([p.lie.matrix for p in places]) @ _turned(hatch.angle + course.angle)
     points = np.concatenate([p.rings.points for p in places])
     counts = np.concatenate([np.diff(p.rings.first) for p in places])
-    first = np.append(0, np.cumsum(counts))
-    groups = np.append(0, np.cumsum([len(p.rings.first) - 1 for p in places]))
+    first = firsts(counts)
+    groups = firsts([len(p.rings.first) - 1 for p in places])
     asked = courses.Groups(
         papers,
         np.asarray(np.linalg.inv(papers), np.float64),
@@ -360,8 +362,8 @@ def _is_near(points: Points, first: NDArray[np.int64], place: Points, margin: fl
         # Outlines count as within, whichever way the halves of two rings fall out.
         step = np.abs(np.diff(points[a:b], axis=0, append=points[a : a + 1])).max(1)
         count = np.maximum(np.ceil(2 * step / cell), 1).astype(int)
-        k = np.repeat(np.arange(b - a), count)
-        share = (np.arange(len(k)) - np.repeat(np.cumsum(count) - count, count)) / count[k]
+        k = row_of(count)
+        share = ordinals(count) / count[k]
         edge = points[a:b][k] + share[:, None] * (np.roll(points[a:b], -1, 0) - points[a:b])[k]
         x, y = ((edge - low) / cell + 1).astype(int).T
         edges[y, x] = True
@@ -484,7 +486,7 @@ def _across(asked: _Asked, across: Callable[[list[Points], float], list[Points]]
     lines = across([rings.points[a:b] for a, b in zip(rings.first, rings.first[1:], strict=False)], unit)
     if not lines:
         return joined_marks([])
-    begins = np.append(0, np.cumsum([len(line) for line in lines])).astype(np.int64)
+    begins = firsts_of(lines)
     return Marks(np.concatenate(lines), begins, np.ones(len(lines)), np.zeros(len(lines), bool))
 
 

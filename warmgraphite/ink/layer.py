@@ -6,6 +6,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import NO_LENGTH
+
 __all__ = ["shape_of", "swung", "wave_across"]
 
 Points = NDArray[np.float64]
@@ -76,7 +78,7 @@ def _sides(piece: shapely.Polygon) -> tuple[Points, Points] | None:
         ring = ring[::-1]
     step = np.roll(ring, -1, 0) - ring
     length = np.linalg.norm(step, axis=1)
-    way = step / np.maximum(length, 1e-12)[:, None]
+    way = step / np.maximum(length, NO_LENGTH)[:, None]
     before = np.roll(way, 1, 0)
     turn = np.arctan2(before[:, 0] * way[:, 1] - before[:, 1] * way[:, 0], (before * way).sum(1))
     sharp = (turn > 0.8) & (turn < 2.4)

@@ -15,6 +15,8 @@ import shapely
 from numpy.typing import NDArray
 from scipy import ndimage
 
+from warmgraphite.geometry.ragged import ordinals, row_of
+from warmgraphite.geometry.tolerances import NO_LENGTH
 from warmgraphite.passes.lines import LineSet
 from warmgraphite.regions.map import LIT, SHADE, SHADOW, RegionMap
 from warmgraphite.regions.masks import cover_of
@@ -55,8 +57,7 @@ def parted(
     """
     length = np.linalg.norm(found.to_mm - found.from_mm, axis=1)
     count = np.maximum(np.ceil(length / PIECE), 1).astype(np.int64)
-    rows = np.repeat(np.arange(len(found)), count)
-    number = np.arange(len(rows)) - np.append(0, np.cumsum(count)[:-1])[rows]
+    rows, number = row_of(count), ordinals(count)
     step = (found.to_mm - found.from_mm)[rows] / count[rows, None]
     start = found.from_mm[rows] + number[:, None] * step
     middle = start + step / 2
@@ -86,7 +87,7 @@ def _light(
 ) -> Points:
     """(M,) from −1 in the dark to 1 in the light: of the faces of a line's own part on either side of it, or of any."""
     whole = cells.cover(size).most
-    side = np.stack([-step[:, 1], step[:, 0]], 1) / np.maximum(np.linalg.norm(step, axis=1, keepdims=True), 1e-12)
+    side = np.stack([-step[:, 1], step[:, 0]], 1) / np.maximum(np.linalg.norm(step, axis=1, keepdims=True), NO_LENGTH)
     total, weight = np.zeros(len(rows)), np.zeros(len(rows))
     for sign in (-1, 1):
         cell = whole[_pixel(middle + sign * BESIDE * side, cells.frame, size)]

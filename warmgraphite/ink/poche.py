@@ -14,6 +14,8 @@ import shapely
 from numpy.typing import NDArray
 
 from warmgraphite.colour import is_light
+from warmgraphite.geometry.frames import level_axes
+from warmgraphite.geometry.ragged import firsts, split_rows
 from warmgraphite.ink.assign import Style
 from warmgraphite.ink.faces import PlaneFace
 from warmgraphite.ink.fills import Fill, Flat, Hatch
@@ -42,6 +44,8 @@ __all__ = [
 
 #: Cosine of a cut's lean up to which it is level.
 LEVEL = 0.9
+#: Sine of the slope up to which a cut is level, and what is to its right goes by the model.
+LEVEL_CUT = 1e-3
 
 
 @dataclass(frozen=True)
@@ -89,7 +93,7 @@ def _in_front(scene: Scene, number: int, slab: Slab, caps: NDArray[np.float64]) 
         corners = np.concatenate([corners, caps])
         source = np.concatenate([source, np.full(len(caps), -1, source.dtype)])
     # What lies in the slab itself, its own caps too, stands before nothing of it.
-    before = Plane(-slab.plane.normal, -2 * scene.slack - slab.plane.offset)
+    before = Plane(-slab.plane.normal, -scene.tolerances.near(2) - slab.plane.offset)
     corners, source = clip_triangles(corners, source, before)
     if scene.near is not None:
         corners, source = clip_triangles(corners, source, scene.near)
@@ -207,9 +211,7 @@ def _rings_of(flat: shapely.Geometry) -> list[NDArray[np.float64]]:
 def lie_of(scene: Scene, slab: Slab) -> NDArray[np.float64]:
     """(3, 3) how a cut's plane lies on the paper: metres to the right of one who looks at it, and up."""
     normal = slab.plane.normal
-    level = np.array([-normal[1], normal[0], 0.0])
-    right = level / np.linalg.norm(level) if np.linalg.norm(level) > 1e-3 else np.array([1.0, 0.0, 0.0])
-    face = PlaneFace(right, np.cross(normal, right), normal, normal * slab.plane.offset)
+    face = PlaneFace(*level_axes(normal, LEVEL_CUT), normal, normal * slab.plane.offset)
     return face.matrix(scene.projection)
 
 
@@ -260,7 +262,7 @@ def packed_shapes(shapes: list[PocheShape]) -> Arrays:
 
 def unpacked_shapes(a: Arrays) -> list[PocheShape]:
     """Shapes from the arrays of the store."""
-    lines = iter(np.split(a["xy"], np.cumsum(a["points"])[:-1]) if len(a["points"]) else [])
+    lines = iter(split_rows(a["xy"], firsts(a["points"])))
     rows = iter(
         [
             PocheShape(

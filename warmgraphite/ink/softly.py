@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.canvas.journal import Journal
 from warmgraphite.canvas.protocol import Canvas, Ring, Stroke
+from warmgraphite.geometry.ragged import firsts, firsts_of, ordinals, row_of
 from warmgraphite.ink.hand import in_dashes
 
 __all__ = ["Share", "draw_softly", "soft_pixels", "thinned"]
@@ -156,7 +157,7 @@ def thinned(
     long = np.diff(starts) > 1
     rows = kept[np.repeat(long, np.diff(starts))]
     count = np.diff(starts)[long]
-    return whole, points[rows], (wide * found)[rows], np.append(0, np.cumsum(count)).astype(np.int64)
+    return whole, points[rows], (wide * found)[rows], firsts(count)
 
 
 def _finely(
@@ -170,9 +171,8 @@ def _finely(
     gap = np.hypot(*(xy[1:] - xy[:-1]).T)
     parts = np.where(same, np.maximum(1, np.ceil(gap / STEP)), 1).astype(np.int64)
     count = np.append(parts, 1) if len(xy) else np.empty(0, np.int64)
-    begin = np.append(0, np.cumsum(count)[:-1]) if len(xy) else count
-    row = np.repeat(np.arange(len(xy)), count)
-    t = ((np.arange(len(row)) - begin[row]) / count[row])[:, None]
+    row = row_of(count)
+    t = (ordinals(count) / count[row])[:, None]
     after = np.minimum(row + 1, max(len(xy) - 1, 0))
     joined = np.append(same, False)[row][:, None]
     points = np.where(joined, xy[row] * (1 - t) + xy[after] * t, xy[row])
@@ -191,7 +191,7 @@ class _Lines:
 
     def stroke(self, lines: list[Ring], stroke: Stroke) -> None:
         if lines:
-            first = np.append(0, np.cumsum([len(line) for line in lines])).astype(np.int64)
+            first = firsts_of(lines)
             self.lines(np.concatenate(lines), first, stroke)
 
     def lines(self, xy: NDArray, first: NDArray[np.int64], stroke: Stroke) -> None:
@@ -219,7 +219,7 @@ class _Lines:
 def _of(xy: NDArray, first: NDArray[np.int64], chosen: NDArray[np.bool_]) -> tuple[NDArray, NDArray[np.int64]]:
     """The chosen (S,) of polylines."""
     count = np.diff(first)
-    return xy[np.repeat(chosen, count)], np.append(0, np.cumsum(count[chosen])).astype(np.int64)
+    return xy[np.repeat(chosen, count)], firsts(count[chosen])
 
 
 def soft_pixels(pixels: NDArray[np.uint8], share: NDArray[np.uint8]) -> NDArray[np.uint8]:

@@ -14,6 +14,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.ragged import firsts
+from warmgraphite.geometry.tolerances import NO_LENGTH
 from warmgraphite.ink.assign import Style, pens_of
 from warmgraphite.ink.parted import Parted
 from warmgraphite.ink.rules import PenRule
@@ -128,12 +130,12 @@ def _polylines(
         return np.empty((0, 2)), np.zeros(1, np.int64), begins
     last = np.append(begins[1:], len(start)) - 1
     step = end - start
-    step /= np.maximum(np.linalg.norm(step, axis=1, keepdims=True), 1e-12)
+    step /= np.maximum(np.linalg.norm(step, axis=1, keepdims=True), NO_LENGTH)
     turns = np.ones(len(start), bool)
     turns[1:] = np.abs(step[1:, 0] * step[:-1, 1] - step[1:, 1] * step[:-1, 0]) > STRAIGHT
     turns[begins] = True
     count = np.add.reduceat(turns, begins) + 1
-    first = np.append(0, np.cumsum(count))
+    first = firsts(count)
     xy = np.empty((first[-1], 2))
     ends = first[1:] - 1
     inner = np.ones(len(xy), bool)

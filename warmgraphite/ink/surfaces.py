@@ -14,6 +14,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.ragged import firsts, numbers, ordinals, row_of, split_rows, taken
+from warmgraphite.geometry.triangles import normals
 from warmgraphite.ink.assign import Style, held_by
 from warmgraphite.ink.faces import Faces, PlaneFace, RoundFace, faces_of, to_the_right
 from warmgraphite.ink.fills import Flat, Hatch
@@ -124,7 +126,7 @@ class HatchSet:
     def unpacked(a: Arrays) -> HatchSet:
         """From the arrays of the store."""
         about = json.loads(a["about"].tobytes())
-        rings = iter(np.split(a["points"], np.cumsum(about["rings"])[:-1]) if about["rings"] else [])
+        rings = iter(split_rows(a["points"], firsts(about["rings"])))
         flats = tuple(
             FlatFill([next(rings) for _ in range(n)], colour, opacity) for colour, opacity, n in about["flats"]
         )
@@ -133,9 +135,8 @@ class HatchSet:
 
 
 def _picked(marks: Marks, rows: NDArray[np.int64]) -> Marks:
-    count = np.diff(marks.first)[rows]
-    at = np.repeat(marks.first[rows] - np.append(0, np.cumsum(count)[:-1]), count) + np.arange(int(count.sum()))
-    return Marks(marks.xy[at], np.append(0, np.cumsum(count)), marks.weight[rows], marks.dot[rows])
+    at, first = taken(marks.first, rows)
+    return Marks(marks.xy[at], first, marks.weight[rows], marks.dot[rows])
 
 
 def identities(xy: Points, first: NDArray[np.int64], middle: tuple[float, float]) -> NDArray[np.uint64]:
@@ -316,8 +317,8 @@ class _CellRings:
         """Those of some of them; without the point that closes each, which is its first."""
         rings = np.concatenate([np.arange(self.begin[m], self.begin[m + 1]) for m in members])
         count = self.first[rings + 1] - self.first[rings] - 1
-        at = np.repeat(self.first[rings] - np.append(0, np.cumsum(count)[:-1]), count) + np.arange(int(count.sum()))
-        return Rings(np.ascontiguousarray(self.points[at]), np.append(0, np.cumsum(count)).astype(np.int64))
+        at = numbers(self.first[rings], count)
+        return Rings(np.ascontiguousarray(self.points[at]), firsts(count))
 
 
 def _key_of(faces: Faces, face: int, hatch: Hatch) -> int:
@@ -361,9 +362,8 @@ def _on_round(
         span = ends[:, 2:] - ends[:, :2]
         bent = np.abs(span[:, 1 if surface.lying else 0]) / surface.usual / 0.14
         pieces = np.maximum(np.ceil(np.maximum(bent, np.linalg.norm(span, axis=1) * per_metre / 8)), 1).astype(int)
-        begins = np.append(0, np.cumsum(pieces + 1))
-        of = np.repeat(np.arange(len(ends)), pieces + 1)
-        share = (np.arange(begins[-1]) - begins[of]) / pieces[of]
+        of = row_of(pieces + 1)
+        share = ordinals(pieces + 1) / pieces[of]
         at, way = surface.points(ends[of, :2] + share[:, None] * span[of])
         facing = (way * seen.towards(at)).sum(1)
         # A wall is seen from outside, a vault from within.
@@ -391,7 +391,7 @@ def _front_marks(
 def _on_slices(rings: Rings, face: int, seen: _Seen, point: Points, hatch: Hatch, less: int) -> Marks:
     """Courses on a face that is bent in two ways: where level planes meet it."""
     corners = seen.faces.triangles(face)
-    across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    across = normals(corners)
     front = (across * seen.towards(corners.mean(1))).sum(1)
     nearest = int(np.argmin(((corners.mean(1) - point) ** 2).sum(1)))
     corners = corners[front * (front[nearest] or 1.0) > 0]
@@ -407,10 +407,10 @@ def _on_slices(rings: Rings, face: int, seen: _Seen, point: Points, hatch: Hatch
     step *= 2.0**less
     first, last = np.ceil(low / step).astype(int), np.ceil(high / step).astype(int)
     count = np.maximum(last - first, 0)
-    of = np.repeat(np.arange(len(corners)), count)
+    of = row_of(count)
     if not len(of) or len(of) > 2_000_000:
         return joined_marks([])
-    height = (first[of] + np.arange(len(of)) - np.append(0, np.cumsum(count)[:-1])[of]) * step
+    height = numbers(first, count) * step
     ends = np.empty((len(of), 2, 3))
     filled = np.zeros(len(of), int)
     for i, j in ((0, 1), (1, 2), (2, 0)):

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.canvas.protocol import Canvas
+from warmgraphite.geometry.ragged import firsts_of, taken
 from warmgraphite.ink.assign import Style
 from warmgraphite.ink.fills import GRAPHITE
 from warmgraphite.ink.hand import Hand, HandChange, corner_ends, drawn_by_hand, in_dashes, split_at_corners
@@ -59,7 +60,7 @@ class Work:
     def of_strokes(work: Sequence[Strokes]) -> Work:
         """Strokes as rows, before a hand draws them."""
         rows = [(s.style, s.lines) for s in work if s.lines]
-        firsts = [np.append(0, np.cumsum([len(line) for line in lines])).astype(np.int64) for _, lines in rows]
+        firsts = [firsts_of(lines) for _, lines in rows]
         return Work(
             tuple(InkRow(style, np.concatenate(lines), None, f) for (style, lines), f in zip(rows, firsts, strict=True))
         )
@@ -88,7 +89,7 @@ def line_work_of(work: Sequence[Strokes], hand: Hand, middle: tuple[float, float
     """Strokes by pen, as a hand draws them."""
     lines = [line for s in work for line in s.lines]
     style = np.repeat(np.arange(len(work), dtype=np.int32), [len(s.lines) for s in work])
-    first = np.append(0, np.cumsum([len(line) for line in lines])).astype(np.int64)
+    first = firsts_of(lines)
     return line_work(np.concatenate([np.empty((0, 2)), *lines]), first, style, [s.style for s in work], hand, middle)
 
 
@@ -175,11 +176,8 @@ def hatch_work(found: HatchSet, hand: Hand) -> Work:
         for chosen, dots in ((rows[~found.dot[rows]], False), (rows[found.dot[rows]], True)):
             if not len(chosen):
                 continue
-            count = np.diff(found.first)[chosen]
-            at = np.repeat(found.first[chosen] - np.append(0, np.cumsum(count)[:-1]), count) + np.arange(
-                int(count.sum())
-            )
-            xy, first = found.xy[at], np.append(0, np.cumsum(count)).astype(np.int64)
+            at, first = taken(found.first, chosen)
+            xy = found.xy[at]
             pen = _coloured(style, hand)
             if dots:
                 out.append(_dots(xy, pen))

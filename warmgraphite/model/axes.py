@@ -9,6 +9,8 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.triangles import normals
+
 if TYPE_CHECKING:
     from warmgraphite.model.model import Model
 
@@ -60,7 +62,7 @@ def wall_axes(model: Model) -> list[Axis]:
     """
     rows = np.flatnonzero(np.isin(model.parts.role, ["structure", "envelope", "subject"])[model.triangle_part])
     corners = model.vertices[model.triangles[rows]]
-    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]) / 2
+    normal = normals(corners) / 2
     area = np.linalg.norm(normal, axis=1)
     upright = (np.abs(normal[:, 2]) < 0.01 * area) & (area > 1e-6)
     corners, normal, area = corners[upright], normal[upright], area[upright]

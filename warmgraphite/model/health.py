@@ -11,8 +11,10 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import NO_SIZE, WELD
+from warmgraphite.geometry.triangles import normals, sixths
 from warmgraphite.model.model import Model
-from warmgraphite.model.welding import WELD, Edges, connected, edges_of, grouped, mixed, weld
+from warmgraphite.model.welding import Edges, connected, edges_of, grouped, mixed, weld
 from warmgraphite.progress import Stages, unwatched
 
 __all__ = [
@@ -131,7 +133,7 @@ def shells_of(model: Model) -> Shells:
     closed = np.ones(bodies, bool)
     closed[body[edges.half[edges.count != 2] // 3]] = False
     corners = model.vertices[model.triangles[faces]] - model.anchor
-    sixth = (corners[:, 0] * np.cross(corners[:, 1], corners[:, 2])).sum(1) / 6
+    sixth = sixths(corners)
     part = np.zeros(bodies, np.int64)
     part[body] = model.triangle_part[faces]
     return Shells(
@@ -216,13 +218,13 @@ def gap_pairs(
 def _flat_parts(model: Model) -> NDArray[np.int64]:
     """Parts whose triangles all lie in one plane."""
     corners = model.vertices[model.triangles]
-    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    normal = normals(corners)
     area = np.linalg.norm(normal, axis=1)
     order = np.lexsort((-area, model.triangle_part))
     owner = model.triangle_part[order]
     first = order[np.append(True, owner[1:] != owner[:-1])] if len(owner) else order
     axis = np.zeros((len(model.parts), 3))
-    axis[model.triangle_part[first]] = normal[first] / np.maximum(area[first], 1e-300)[:, None]
+    axis[model.triangle_part[first]] = normal[first] / np.maximum(area[first], NO_SIZE)[:, None]
     base = np.zeros((len(model.parts), 3))
     base[model.triangle_part[first]] = corners[first, 0]
     off = np.abs(((corners - base[model.triangle_part][:, None]) * axis[model.triangle_part][:, None]).sum(-1)).max(1)

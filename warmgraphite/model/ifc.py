@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.colour import of_shares
 from warmgraphite.errors import ModelFileError
+from warmgraphite.geometry.triangles import normals
 from warmgraphite.model.axes import Axis, Door
 from warmgraphite.model.gathering import Gathering
 from warmgraphite.model.joining import OntoMap
@@ -130,7 +131,7 @@ def _shapes(file: Any, products: list[Any], kernel: Any, watch: Any) -> Any:
 def _room(space: Any, layer: str, points: NDArray[np.float64], faces: NDArray[np.int32]) -> Room:
     """A space as a room: named, standing in the middle of its floor."""
     corners = points[faces]
-    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    normal = normals(corners)
     level = np.abs(normal[:, 2]) / 2
     low = corners[:, :, 2].min(1) <= points[:, 2].min() + 0.05
     floor = level * (low & (np.ptp(corners[:, :, 2], axis=1) < 0.05))

@@ -7,6 +7,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.triangles import normals
 from warmgraphite.memory import share
 from warmgraphite.model.model import Model
 
@@ -55,7 +56,7 @@ def landmarks_of(model: Model) -> Landmarks:
 def _found(model: Model) -> Landmarks:
     rows = np.flatnonzero(np.isin(model.parts.role, BUILDING)[model.triangle_part])
     corners = model.vertices[model.triangles[rows]]
-    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]) / 2
+    normal = normals(corners) / 2
     faces = _Faces(model.triangle_part[rows], corners[:, :, 2].mean(1), normal, np.linalg.norm(normal, axis=1))
     return Landmarks(_levels(model, faces), _fronts(faces))
 

@@ -8,6 +8,8 @@ from dataclasses import replace
 import numpy as np
 
 from warmgraphite.errors import EditError
+from warmgraphite.geometry.components import components
+from warmgraphite.geometry.triangles import normals, sixths
 from warmgraphite.model.health import FINDINGS, GAP, Shells, doubled_parts, flipped_bodies, gap_pairs, shells_of
 from warmgraphite.model.model import Model
 
@@ -94,7 +96,7 @@ def _outward(model: Model, shells: Shells, _tolerance: float) -> tuple[Model, st
         turn[rows] = _agreeing(shells, rows)
         # Which way the bodies look now decides whether all of them turn once more.
         corners = model.vertices[model.triangles[shells.faces[rows]]] - model.anchor
-        sixth = (corners[:, 0] * np.cross(corners[:, 1], corners[:, 2])).sum(1) / 6
+        sixth = sixths(corners)
         volume = np.bincount(shells.body[rows], np.where(turn[rows], -sixth, sixth), len(shells.closed))
         turned = np.bincount(shells.body[rows], turn[rows], len(shells.closed))
         total = np.bincount(shells.body, minlength=len(shells.closed))
@@ -144,15 +146,11 @@ def _agreeing(shells: Shells, rows: np.ndarray) -> np.ndarray:
 
 
 def _closed(model: Model, shells: Shells, tolerance: float) -> tuple[Model, str]:
-    from scipy.sparse import coo_matrix
-    from scipy.sparse.csgraph import connected_components
-
     pairs, points, corner = gap_pairs(model, shells, tolerance)
     if not len(pairs):
         raise _nothing("gaps")
     count = len(points)
-    graph = coo_matrix((np.ones(len(pairs), np.int8), (pairs[:, 0], pairs[:, 1])), (count, count))
-    _, label = connected_components(graph, directed=False)
+    label = components(count, pairs[:, 0], pairs[:, 1])
     groups = np.bincount(label)
     middle = np.stack([np.bincount(label, points[:, k]) / groups for k in range(3)], 1)
     # A chain of near corners could draw distant ones together: what would move too far stays.
@@ -171,7 +169,7 @@ def _closed(model: Model, shells: Shells, tolerance: float) -> tuple[Model, str]
     flat, local = np.unique(corners.reshape(-1, 3), axis=0, return_inverse=True)
     triangles = local.reshape(-1, 3).astype(np.int32)
     found = model.reshaped(vertices=flat, triangles=triangles)
-    flatness = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
+    flatness = np.linalg.norm(normals(corners), axis=1)
     if (flatness == 0).any():
         found = found.only(flatness > 0)
     closed = int((np.bincount(label[together]) > 1).sum()) if together.any() else 0

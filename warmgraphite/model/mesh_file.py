@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.colour import of_shares
 from warmgraphite.errors import GraphiteError, ModelFileError
+from warmgraphite.geometry.ragged import firsts, split_rows
 from warmgraphite.model.gathering import Gathering
 from warmgraphite.model.model import Model
 from warmgraphite.model.palette import Material
@@ -102,7 +103,7 @@ def _bodies(gathering: Gathering, name: str, mesh: Any, split: bool) -> None:
         if count > MOST_BODIES:
             label, count = np.zeros_like(label), 1
         order = np.argsort(label, kind="stable")
-        for i, piece in enumerate(np.split(faces[rows][order], np.cumsum(np.bincount(label, minlength=count))[:-1])):
+        for i, piece in enumerate(split_rows(faces[rows][order], firsts(np.bincount(label, minlength=count)))):
             used, local = np.unique(piece, return_inverse=True)
             gathering.add(
                 title if count == 1 else f"{title} {i + 1}", "", material, vertices[used], local.reshape(-1, 3)

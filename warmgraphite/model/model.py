@@ -12,6 +12,7 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.ragged import firsts_of
 from warmgraphite.memory import beside, derived, tell
 from warmgraphite.model.axes import Axis, Door, transformed
 from warmgraphite.model.joining import Joined, OntoMap
@@ -295,7 +296,7 @@ def build_model(
     and line elements ``lines`` (l, 2, 3) by the numbers of rows.
     """
     own = {n: np.asarray(ends, float).reshape(-1, 2, 3) for n, ends in (lines or {}).items()}
-    offsets = np.cumsum([0] + [len(v) for _, v, _ in meshes])
+    offsets = firsts_of([v for _, v, _ in meshes])
     counts = [len(t) for _, _, t in meshes]
     has_uv = bool(textures) and any(u is not None for u in uv)
     mesh = Mesh(

@@ -8,6 +8,8 @@ import mapbox_earcut
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.ragged import firsts_of
+
 __all__ = ["triangles_of"]
 
 
@@ -28,7 +30,7 @@ def triangles_of(rings: Sequence[NDArray[np.float64]]) -> list[tuple[int, int, i
             return [(0, i, i + 1) for i in range(1, len(outer) - 1)]
     points = np.concatenate(rings)
     flat = np.ascontiguousarray(np.delete(points, axis, axis=1))
-    ends = np.cumsum([len(r) for r in rings]).astype(np.uint32)
+    ends = firsts_of(rings)[1:].astype(np.uint32)
     out = []
     for a, b, c in mapbox_earcut.triangulate_float64(flat, ends).reshape(-1, 3).astype(int).tolist():
         if np.dot(np.cross(points[b] - points[a], points[c] - points[a]), normal) < 0:

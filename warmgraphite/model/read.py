@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.errors import ModelFileError
+from warmgraphite.geometry.triangles import normals
 from warmgraphite.model import archive
 from warmgraphite.model.gathering import MAX_TRIANGLES
 from warmgraphite.model.model import Model
@@ -127,7 +128,7 @@ def _checked(model: Model, path: Path) -> tuple[Model, tuple[str, ...]]:
     if float((model.bounds[1] - model.bounds[0]).max()) <= 0:
         raise ModelFileError(f"{path.name} has all its points in one place; export the model again.")
     corners = model.vertices[model.triangles]
-    doubled = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    doubled = normals(corners)
     longest = np.maximum.reduce([np.linalg.norm(corners[:, i] - corners[:, i - 1], axis=1) for i in range(3)])
     # A face lower than a billionth of its length has no side to be seen from.
     flat = np.linalg.norm(doubled, axis=1) <= 1e-9 * longest**2

@@ -11,10 +11,11 @@ import itertools
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
+from warmgraphite.geometry.components import components
+from warmgraphite.geometry.ragged import firsts_of, split_rows
+from warmgraphite.geometry.triangles import normals
 from warmgraphite.memory import share
 from warmgraphite.model.mesh import Mesh
 from warmgraphite.model.model import Model
@@ -43,7 +44,7 @@ class Forms:
         start[: len(low)] = np.where(np.isfinite(low), low, 0.0)
         # About a corner of each part first: far from the origin, squares of coordinates would have no figures left.
         corners = mesh.vertices[mesh.triangles] - start[owner][:, None]
-        cross = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        cross = normals(corners)
         area = np.linalg.norm(cross, axis=1) / 2
 
         def summed(values: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -83,7 +84,6 @@ def in_classes(*signatures: NDArray[np.float64], slack: float = SAME) -> list[ND
     """For each array (P, 6) of signatures a number (P,) that parts of like shape share over all arrays.
     −1 without a shape.
     """
-    lengths = [len(s) for s in signatures]
     every = np.concatenate([*signatures, np.empty((0, 6))])
     rows = np.flatnonzero(np.isfinite(every).all(1))
     found = np.full(len(every), -1, np.int64)
@@ -91,10 +91,9 @@ def in_classes(*signatures: NDArray[np.float64], slack: float = SAME) -> list[ND
         # Equal ones first: of ten thousand tiles of one shape not every two are to be compared.
         kinds, which = np.unique(np.round(every[rows] / (slack / 8)).astype(np.int64), axis=0, return_inverse=True)
         pairs = cKDTree(kinds * (slack / 8)).query_pairs(1.25 * slack, p=np.inf, output_type="ndarray")
-        graph = coo_matrix((np.ones(len(pairs), bool), (pairs[:, 0], pairs[:, 1])), shape=(len(kinds), len(kinds)))
-        _, label = connected_components(graph, directed=False)
+        label = components(len(kinds), pairs[:, 0], pairs[:, 1])
         found[rows] = label[which.ravel()]
-    return np.split(found, np.cumsum(lengths)[:-1])
+    return split_rows(found, firsts_of(signatures))
 
 
 def _over(
@@ -139,7 +138,7 @@ def same_body(first: Forms, part: int, second: Forms, other: int, slack: float =
             return True
     # Bodies of some symmetry have no principal directions of their own: a large triangle is laid over those like it.
     sides = [np.sort(np.linalg.norm(t - np.roll(t, 1, axis=1), axis=2), axis=1) for t in (a, b)]
-    largest = int(np.argmax(np.linalg.norm(np.cross(a[:, 1] - a[:, 0], a[:, 2] - a[:, 0]), axis=1)))
+    largest = int(np.argmax(np.linalg.norm(normals(a), axis=1)))
     away = [np.sort(np.linalg.norm(t, axis=2), axis=1) for t in (a[largest][None], b)]
     like = np.abs(sides[1] - sides[0][largest]).max(1) + np.abs(away[1] - away[0]).max(1) <= 8 * slack
     tries = itertools.islice(

@@ -7,6 +7,8 @@ import mapbox_earcut
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.ragged import firsts_of
+
 Mesh = tuple[NDArray[np.float64], NDArray[np.int32]]
 
 __all__ = [
@@ -102,7 +104,7 @@ def moved(mesh: Mesh, by: tuple[float, float, float]) -> Mesh:
 
 def joined(*meshes: Mesh) -> Mesh:
     """Several meshes as one part."""
-    offsets = np.cumsum([0] + [len(m[0]) for m in meshes])
+    offsets = firsts_of([m[0] for m in meshes])
     return (
         np.concatenate([m[0] for m in meshes]),
         np.concatenate([m[1] + o for m, o in zip(meshes, offsets, strict=False)]).astype(np.int32),

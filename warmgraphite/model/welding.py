@@ -8,20 +8,13 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.components import components
+from warmgraphite.geometry.tolerances import WELD
 from warmgraphite.model.kernels import weld_points
 from warmgraphite.model.mesh import Mesh
 from warmgraphite.threads import in_threads
 
-__all__ = ["WELD", "Edges", "connected", "contact", "edges_of", "grouped", "mixed", "weld"]
-
-#: Metres within which corners of one part count as one: below anything drawn, above single precision's noise.
-WELD = 2e-5
-
-
-def contact(extent: float) -> float:
-    """Metres below which two surfaces of a model count as touching: single precision over its ``extent`` in metres."""
-    return max(WELD, 3e-6 * extent)
-
+__all__ = ["Edges", "connected", "edges_of", "grouped", "mixed", "weld"]
 
 _FACTORS = np.array([0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9, 0xD6E8FEB86659FD93], np.uint64)
 
@@ -114,12 +107,8 @@ def edges_of(welded: NDArray[np.int64]) -> Edges:
 
 def connected(welded: NDArray[np.int64]) -> NDArray[np.int64]:
     """(F,) the number of the connected body of each welded face."""
-    from scipy.sparse import coo_matrix
-    from scipy.sparse.csgraph import connected_components
-
     if not len(welded):
         return np.empty(0, np.int64)
     count = int(welded.max()) + 1
     a, b = np.concatenate([welded[:, 0], welded[:, 1]]), np.concatenate([welded[:, 1], welded[:, 2]])
-    _, label = connected_components(coo_matrix((np.ones(len(a), np.int8), (a, b)), (count, count)), directed=False)
-    return grouped(label[welded[:, 0]])
+    return grouped(components(count, a, b)[welded[:, 0]])

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from warmgraphite.colour import channels, of_shares, written
 from warmgraphite.errors import GraphiteError, ModelFileError
+from warmgraphite.geometry.ragged import firsts_of
 from warmgraphite.model.gathering import MAX_TRIANGLES, Gathering, beside
 from warmgraphite.model.model import Model
 from warmgraphite.model.palette import Material
@@ -164,7 +165,7 @@ def _collada_body(node: Any, matrix: NDArray[np.float64], steps: list[str], look
             (np.asarray(primitive.vertex, float), np.asarray(primitive.vertex_index), uv)
         )
     for material, rows in groups.items():
-        offsets = np.cumsum([0] + [len(v) for v, _, _ in rows])
+        offsets = firsts_of([v for v, _, _ in rows])
         points = np.concatenate([v for v, _, _ in rows]) @ matrix[:3, :3].T + matrix[:3, 3]
         faces = np.concatenate([f.reshape(-1, 3) + o for (_, f, _), o in zip(rows, offsets, strict=False)])
         corners = np.concatenate([u for _, _, u in rows]) if all(u is not None for _, _, u in rows) else None

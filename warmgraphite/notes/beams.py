@@ -9,6 +9,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.triangles import normals
 from warmgraphite.model.mesh import Mesh
 from warmgraphite.passes.casters import Rays
 from warmgraphite.specification import Wanted
@@ -45,7 +46,7 @@ def pane_of(mesh: Mesh, part: int) -> tuple[NDArray[np.float64], NDArray[np.floa
     corners = mesh.vertices[mesh.triangles[mesh.triangle_part == part]]
     if not len(corners):
         return None
-    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    normal = normals(corners)
     area = np.linalg.norm(normal, axis=1)
     if not area.max() > 1e-9:
         return None

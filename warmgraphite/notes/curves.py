@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import NO_LENGTH
 from warmgraphite.notes.written import Area, Ribbon
 
 __all__ = ["arrow_head", "beside", "long_of", "resampled", "smooth", "tapering", "wavy"]
@@ -50,7 +51,7 @@ def resampled(line: Array, count: int) -> Array:
 
 def _ways(line: Array) -> Array:
     way = np.gradient(line, axis=0)
-    return way / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-12)
+    return way / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), NO_LENGTH)
 
 
 def beside(line: Array, by: Array | float) -> Array:
@@ -73,7 +74,7 @@ def tapering(
 
 def arrow_head(tip: Array, way: Array, size: float, colour: str, opacity: float = 1.0) -> Area:
     """A slim filled head."""
-    way = way / max(float(np.linalg.norm(way)), 1e-12)
+    way = way / max(float(np.linalg.norm(way)), NO_LENGTH)
     across = np.array([-way[1], way[0]])
     ring = np.array(
         [

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from warmgraphite.colour import channels
+from warmgraphite.geometry.tolerances import NO_LENGTH
 from warmgraphite.model.bodies import Bodies
 from warmgraphite.model.palette import Material
 from warmgraphite.passes.kernels.textures import Pictures, Seen, paint
@@ -98,7 +99,7 @@ class _Pictures:
         """(T, 2, 3) across and up in each plane: level on walls; on floors along the model's own axes."""
         across = np.cross([0.0, 0.0, 1.0], normal)
         size = np.linalg.norm(across, axis=1, keepdims=True)
-        across = np.where(size > 0.05, across / np.maximum(size, 1e-12), [1.0, 0.0, 0.0])
+        across = np.where(size > 0.05, across / np.maximum(size, NO_LENGTH), [1.0, 0.0, 0.0])
         up = np.cross(normal, across)
         up *= np.where((up[:, 2:] < 0) | ((np.abs(up[:, 2:]) < 1e-9) & (up[:, 1:2] < 0)), -1.0, 1.0)
         return np.stack([across, up], 1)

@@ -22,6 +22,7 @@ import shapely
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
+from warmgraphite.geometry.ragged import firsts_of, numbers
 from warmgraphite.model.bodies import Bodies
 from warmgraphite.model.health import GAP
 from warmgraphite.model.welding import grouped, mixed
@@ -196,9 +197,7 @@ def _part_regions(
     clean = np.flatnonzero(loop)
     if len(clean):
         count = np.diff(begin)[clean]
-        rows = walk[
-            np.repeat(begin[clean], count) + np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count)
-        ]
+        rows = walk[numbers(begin[clean], count)]
         shapes = shapely.polygons(shapely.linearrings(flat[rows, 0], indices=np.repeat(np.arange(len(clean)), count)))
         good = shapely.is_valid(shapes)
         columns[0][clean[good]] = shapely.simplify(shapes[good], 2 * GRID)
@@ -402,7 +401,7 @@ def triangulate(region: shapely.Geometry) -> NDArray[np.float64]:
             continue
         rings = [np.asarray(r.coords)[:-1] for r in (polygon.exterior, *polygon.interiors)]
         points = np.ascontiguousarray(np.concatenate(rings)[:, :2])
-        ends = np.cumsum([len(r) for r in rings]).astype(np.uint32)
+        ends = firsts_of(rings)[1:].astype(np.uint32)
         out.append(points[mapbox_earcut.triangulate_float64(points, ends).reshape(-1, 3).astype(np.int64)])
     return np.concatenate(out)
 

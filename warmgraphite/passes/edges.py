@@ -11,9 +11,12 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.components import components
+from warmgraphite.geometry.tolerances import FLAT_ANGLE, WELD, Tolerances
+from warmgraphite.geometry.triangles import areas
 from warmgraphite.memory import remembered
 from warmgraphite.model.bodies import Bodies
-from warmgraphite.model.welding import WELD, contact, weld
+from warmgraphite.model.welding import weld
 from warmgraphite.passes.kernels import crossings as crossing_loops
 from warmgraphite.passes.kernels import edges as edge_loops
 from warmgraphite.progress import Progress, silent
@@ -69,21 +72,14 @@ class Topology:
         There the surface bends less than a crease, and the flat patches on the two sides are of very different width: a
         facet of the curve, and the face that it ends in.
         """
-        from scipy.sparse import coo_matrix
-        from scipy.sparse.csgraph import connected_components
-
         triangles, points = self.bodies.mesh.triangles, self.bodies.mesh.vertices
         pair = self.count == 2
-        flat = pair & (self.fold <= 0.5)
+        flat = pair & (self.fold <= FLAT_ANGLE)
         face = self.half // 3
         n = len(triangles)
-        _, patch = connected_components(
-            coo_matrix((np.ones(int(flat.sum()), np.int8), (face[flat, 0], face[flat, 1])), (n, n)), directed=False
-        )
-        corners = points[triangles]
-        area = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1) / 2
-        whole = np.bincount(patch, area)
-        bends = pair & (self.fold > 0.5)
+        patch = components(n, face[flat, 0], face[flat, 1])
+        whole = np.bincount(patch, areas(points[triangles]))
+        bends = pair & (self.fold > FLAT_ANGLE)
         first, second = whole[patch[face[bends, 0]]], whole[patch[face[bends, 1]]]
         found = np.zeros(len(self.part), bool)
         found[bends] = np.maximum(first, second) > TANGENT_WIDTH * np.minimum(first, second)
@@ -94,14 +90,10 @@ class Topology:
         """(T,) a number for each face of a body, flat or curved.
         Triangles joined where the surface bends less than a crease.
         """
-        from scipy.sparse import coo_matrix
-        from scipy.sparse.csgraph import connected_components
-
         smooth = (self.count == 2) & (self.fold <= creases(self.bodies)[self.part])
         pair = self.half[smooth] // 3
         n = len(self.bodies.mesh.triangles)
-        joined = coo_matrix((np.ones(len(pair), np.int8), (pair[:, 0], pair[:, 1])), (n, n))
-        found = connected_components(joined, directed=False)[1].astype(np.int32)
+        found = components(n, pair[:, 0], pair[:, 1])
         # What is one mass however it bends, as foliage is, has one face.
         mass = np.flatnonzero((creases(self.bodies) >= WHOLE)[self.bodies.mesh.triangle_part])
         if len(mass):
@@ -206,7 +198,7 @@ def find_intersections(bodies: Bodies, topology: Topology, progress: Progress = 
     flat = topology.fold <= creases(bodies)[topology.part]
     flat_side[topology.half[flat & (topology.half[:, 0] >= 0), 0]] = True
     flat_side[topology.half[flat & (topology.half[:, 1] >= 0), 1]] = True
-    slack = contact(bodies.extent)
+    slack = Tolerances.of(bodies.extent).contact
     touched = np.zeros(len(triangles), bool)
     faces = crossing_loops.Faces(points, triangles, bodies.mesh.triangle_part, flat_side.reshape(-1, 3))
     tree = crossing_loops.Boxes(low, high, order, boxes, levels)

@@ -7,6 +7,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.ragged import firsts
+from warmgraphite.geometry.tolerances import NO_AREA
+from warmgraphite.geometry.triangles import normals
 from warmgraphite.memory import remembered
 from warmgraphite.model.bodies import Bodies
 from warmgraphite.model.welding import weld
@@ -22,18 +25,20 @@ __all__ = ["Footing", "corner_normals", "disc", "fanned", "turns"]
 
 #: Faces about one vertex of which its normal is made at most.
 MOST = 32
+#: Metres by which rays set out above a surface, at the least.
+LIFT = 2e-4
 
 
 @remembered("normals at corners")
 def _corner_normals(key: GeometryKey) -> NDArray[np.float32]:
     bodies: Bodies = key.bodies
     corners = bodies.mesh.vertices[bodies.mesh.triangles]
-    area = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    unit = area / np.maximum(np.linalg.norm(area, axis=1, keepdims=True), 1e-30)
+    area = normals(corners)
+    unit = area / np.maximum(np.linalg.norm(area, axis=1, keepdims=True), NO_AREA)
     welded = weld(bodies.mesh, bodies.anchor).ravel()
     order = np.argsort(welded, kind="stable")
     sizes = np.bincount(welded)
-    starts = np.cumsum(sizes) - sizes
+    starts = firsts(sizes)[:-1]
     limit = np.cos(np.radians(np.minimum(creases(bodies) * 1.5, 80.0)))[bodies.mesh.triangle_part].repeat(3)
     out = np.empty((len(welded), 3), np.float32)
     fans = Fans(welded, order, starts, sizes, MOST)
@@ -57,7 +62,7 @@ class Footing:
         self._corner = scene.bodies.mesh.vertices[scene.bodies.mesh.triangles]
         self._smooth = corner_normals(scene.bodies)
         #: Metres by which rays set out above the surface, so that it does not stop them itself.
-        self.lift = max(3 * scene.slack, 2e-4)
+        self.lift = scene.tolerances.near(3, LIFT)
 
     def at(
         self, points: NDArray[np.float64], triangle: NDArray[np.int32]

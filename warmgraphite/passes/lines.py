@@ -22,6 +22,7 @@ import shapely
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
+from warmgraphite.geometry.tolerances import NO_LENGTH
 from warmgraphite.model.bodies import Bodies
 from warmgraphite.model.kernels import weld_points
 from warmgraphite.passes.cut import CutSet, lifted
@@ -378,14 +379,18 @@ def _ranked(
     height = np.einsum("ij,ij->i", hiders.normal, hiders.corners[:, 0])
     surfaces = sides.Surfaces(hiders.part, alike[hiders.part], hiders.normal, height)
     pieces = Pieces(
-        a, b, projection.depth_slack(a[:, 2], scene.slack), projection.depth_slack(b[:, 2], scene.slack), beside
+        a,
+        b,
+        projection.depth_slack(a[:, 2], scene.tolerances.contact),
+        projection.depth_slack(b[:, 2], scene.tolerances.contact),
+        beside,
     )
     eye = sides.Eye(
         np.asarray(np.linalg.inv(projection.matrix), np.float64),
         projection.is_perspective,
         ASIDE,
         depth,
-        5 * scene.slack,
+        scene.tolerances.near(5),
     )
 
     def chunk(first: int, last: int) -> tuple[NDArray, ...]:
@@ -458,7 +463,7 @@ def _trim_contours(a: NDArray, b: NDArray, group: NDArray[np.int64], contour: ND
     # Of each pair, the first end stays, and the second is drawn back, or on, to it.
     stays, moves = at[pair[:, 0]], pair[:, 1]
     way = away[moves] - at[moves]
-    length = np.maximum(np.linalg.norm(way[:, :2], axis=1), 1e-12)
+    length = np.maximum(np.linalg.norm(way[:, :2], axis=1), NO_LENGTH)
     t = ((stays - at[moves])[:, :2] * way[:, :2]).sum(1) / length**2
     gap = np.linalg.norm(at[moves, :2] + np.clip(t, 0, 1)[:, None] * way[:, :2] - stays[:, :2], axis=1)
     good = np.flatnonzero((gap <= SAME) & (t < 0.999))
@@ -494,7 +499,7 @@ def lines(
     progress(0.2)
     start, end = scene.projection.project(edges.start), scene.projection.project(edges.end)
     edge, low, high, hidden, panes = split(
-        scene.projection, scene.slack, start, end, edges.beside, hiders, part_of(progress, 0.2, 0.5)
+        scene.projection, scene.tolerances.contact, start, end, edges.beside, hiders, part_of(progress, 0.2, 0.5)
     )
     a, b = stretches_of(start, end, edge, low, high)
 
@@ -579,7 +584,7 @@ def _span(
             _CHUNK,
         )
     )
-    seen = middle[:, 2] <= depth + scene.projection.depth_slack(middle[:, 2], scene.slack)
+    seen = middle[:, 2] <= depth + scene.projection.depth_slack(middle[:, 2], scene.tolerances.contact)
     return np.quantile(scene.projection.distance(middle[seen, 2]), [0.02, 0.97]) if seen.any() else np.zeros(2)
 
 

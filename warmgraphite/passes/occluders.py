@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.triangles import normals
 from warmgraphite.passes.edges import topology_of
 from warmgraphite.passes.kernels import grid as loops
 from warmgraphite.passes.kernels.pixels import Planes
@@ -105,7 +106,7 @@ def occluders(scene: Scene, cap: NDArray[np.float64], cap_part: NDArray[np.int32
         # A solid pane has two faces but is one pane: only its front counts.
         rows = np.flatnonzero(pane & ~topology_of(scene.bodies).open_parts[part])
         glass = corners[rows]
-        normal = np.cross(glass[:, 1] - glass[:, 0], glass[:, 2] - glass[:, 0])
+        normal = normals(glass)
         toward = scene.projection.sight if scene.projection.eye is None else glass.mean(1) - scene.projection.eye
         keep = np.ones(len(part), bool)
         keep[rows[(normal * toward).sum(1) >= 0]] = False

@@ -10,6 +10,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.ragged import firsts, split_rows
 from warmgraphite.passes.store import Arrays
 
 __all__ = ["as_arrays", "digest", "from_wkb", "to_wkb"]
@@ -44,5 +45,5 @@ def from_wkb(data: NDArray[np.uint8]) -> list[shapely.Geometry]:
     """The shapes of such an array."""
     count = int(data[:8].view(np.int64)[0])
     sizes = data[8 : 8 + 8 * count].copy().view(np.int64)
-    pieces = np.split(data[8 + 8 * count :], np.cumsum(sizes)[:-1]) if count else []
+    pieces = split_rows(data[8 + 8 * count :], firsts(sizes))
     return list(shapely.from_wkb([p.tobytes() for p in pieces])) if count else []

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import NO_LENGTH
 from warmgraphite.passes.footing import Footing
 from warmgraphite.passes.occluders import Occluders
 from warmgraphite.passes.surface import BAND, SUBSAMPLES, Surface, pixel_points
@@ -101,7 +102,7 @@ def normals(scene: Scene, hiders: Occluders, seen: Surface) -> NDArray[np.uint8]
         bent[cut] = face * np.where(face @ away < 0, -1.0, 1.0)[:, None]
         good[cut] = True
         size = np.linalg.norm(bent, axis=1, keepdims=True)
-        return np.where(good[:, None], bent / np.maximum(size, 1e-12), np.float32(0))
+        return np.where(good[:, None], bent / np.maximum(size, NO_LENGTH), np.float32(0))
 
     def band(first: int, last: int) -> None:
         found = of(pixel_points(scene, seen.raster, np.arange(first, last)), seen.triangle.reshape(-1)[first:last])
@@ -114,7 +115,7 @@ def normals(scene: Scene, hiders: Occluders, seen: Surface) -> NDArray[np.uint8]
         which, sub = np.divmod(np.arange(first * samples, last * samples), samples)
         points = pixel_points(scene, seen.raster, seen.edge_pixel[which], SUBSAMPLES[sub])
         found = of(points, seen.edge_triangle[which, sub]).reshape(-1, samples, 3).sum(1)
-        size = np.maximum(np.linalg.norm(found, axis=1, keepdims=True), 1e-12)
+        size = np.maximum(np.linalg.norm(found, axis=1, keepdims=True), NO_LENGTH)
         out[seen.edge_pixel[first:last], :3] = np.round((found / size + 1) * 127.5)
 
     in_stretches(fine, len(seen.edge_pixel), BAND // samples)

@@ -15,6 +15,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter
 
+from warmgraphite.geometry.ragged import firsts
+from warmgraphite.geometry.tolerances import NO_AREA
+from warmgraphite.geometry.triangles import normals
 from warmgraphite.passes.casters import Rays
 from warmgraphite.passes.kernels.mirroring import Sight, Turned, coloured, lit, turned
 from warmgraphite.passes.occluders import Occluders
@@ -115,7 +118,7 @@ def reflection(
         wanted.append(np.flatnonzero(maximum_filter(coarse.view(np.uint8), 2 * -(-margin // side) + 1)))
     share = np.where(label > 0, share, 0).astype(np.uint8)
     sizes = np.array([b[2] * b[3] // side**2 for b in boxes], np.int64)
-    start = np.append(0, np.cumsum(sizes)).astype(np.int64)
+    start = firsts(sizes)
     texels, away = np.zeros((int(start[-1]), 4), np.uint8), np.full(int(start[-1]), np.inf, np.float32)
     mirrored = _Mirrored(projection, solid, sun, dark)
     done, todo = 0, max(1, sum(len(w) for w in wanted))
@@ -229,7 +232,7 @@ def _water(hiders: Occluders, seen: Surface, chosen: NDArray[np.bool_]) -> _Foun
     """The share (h, w) of each pixel that is level and of the chosen parts, the plane (h, w) of it, −1 for none, and
     the planes (M, 4).
     """
-    unit = hiders.normal / np.maximum(np.linalg.norm(hiders.normal, axis=1, keepdims=True), 1e-30)
+    unit = hiders.normal / np.maximum(np.linalg.norm(hiders.normal, axis=1, keepdims=True), NO_AREA)
     level = chosen[hiders.part] & (np.abs(unit[:, 2]) > LEVEL) & (hiders.source >= 0)
     is_level = np.append(level, False)
     there = is_level[seen.triangle]
@@ -261,7 +264,7 @@ def _panes(projection: Projection, hiders: Occluders, seen: Surface, chosen: NDA
         return np.zeros((height, width), np.uint8), which.reshape(height, width), np.empty((0, 4))
     corners = hiders.corners[rows]
     rays = Rays(corners)
-    unit = hiders.normal[rows] / np.maximum(np.linalg.norm(hiders.normal[rows], axis=1, keepdims=True), 1e-30)
+    unit = hiders.normal[rows] / np.maximum(np.linalg.norm(hiders.normal[rows], axis=1, keepdims=True), NO_AREA)
     toward = projection.sight if projection.eye is None else corners.mean(1) - projection.eye
     unit = np.where(((unit * toward).sum(1) > 0)[:, None], -unit, unit)
     number, planes = _planes_of(unit, (unit * corners.mean(1)).sum(1))
@@ -296,8 +299,10 @@ class _Mirrored:
         dark: Callable[[NDArray[np.float32]], NDArray[np.bool_]] | None
     ) -> None:  # fmt: skip
         self.solid, self.sun, self.dark = solid, sun, dark
-        normal = np.cross(solid.corners[:, 1] - solid.corners[:, 0], solid.corners[:, 2] - solid.corners[:, 0])
-        self.normal = np.asarray(normal / np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-30), np.float32)
+        normal = normals(solid.corners)
+        self.normal = np.asarray(
+            normal / np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), NO_AREA), np.float32
+        )
         self.colour = np.ascontiguousarray(solid.colour, np.float32)
         self.parallel = not projection.is_perspective
         near = _before(projection, solid.corners) if len(solid.corners) else 0.0

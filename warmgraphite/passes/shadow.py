@@ -13,6 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.triangles import normals
 from warmgraphite.model.bodies import Bodies
 from warmgraphite.passes.casters import Casters, Sunlit
 from warmgraphite.passes.cut import CutSet
@@ -140,16 +141,23 @@ def _cast(
     """Segments of cast shadow in metres, and the model triangle each lies on, whoever sees them."""
     start, end = frame.projection.project(edges.start), frame.projection.project(edges.end)
     edge, low, high, hidden, _ = split(
-        frame.projection, scene.slack, start, end, edges.beside, frame.casting, part_of(progress, 0.0, 0.6), 5 * ASIDE
+        frame.projection,
+        scene.tolerances.contact,
+        start,
+        end,
+        edges.beside,
+        frame.casting,
+        part_of(progress, 0.0, 0.6),
+        5 * ASIDE,
     )
     rows = np.flatnonzero(~hidden)
     a, b = stretches_of(start, end, edge[rows], low[rows], high[rows])
-    found = [(frame.casting, _fallen(frame, frame.casting, a, b, scene.slack))]
+    found = [(frame.casting, _fallen(frame, frame.casting, a, b, scene.tolerances.contact))]
     idle = ~casters.casts & ~casters.pane & ~scene.bodies.is_glass[casters.part]
     if idle.any():
         # What does not cast is fallen on all the same, and lets the light through to what lies behind it.
         both = _laid(casters, casters.casts | idle, frame.projection)
-        from_, to, triangle = _fallen(frame, both, a, b, scene.slack)
+        from_, to, triangle = _fallen(frame, both, a, b, scene.tolerances.contact)
         own = idle[np.flatnonzero(casters.casts | idle)][triangle]
         found.append((both, (from_[own], to[own], triangle[own])))
     starts, ends, sources = [], [], []
@@ -239,7 +247,7 @@ def light_edges(
 
     # Of a sheet that is lit from behind one sees the side in shade.
     corners = bodies.mesh.vertices[bodies.mesh.triangles[source]]
-    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    normal = normals(corners)
     toward = scene.projection.sight if scene.projection.eye is None else corners.mean(1) - scene.projection.eye
     lit_side = (normal * -toward).sum(1) * (normal @ frame.ray) > 0
     kept = np.flatnonzero(lit_side | (kind != CAST))
@@ -250,7 +258,7 @@ def light_edges(
     edges = inside_frame(scene, edges)
     a, b = scene.projection.project(edges.start), scene.projection.project(edges.end)
     edge, low, high, hidden, _ = split(
-        scene.projection, scene.slack, a, b, edges.beside, hiders, part_of(progress, 0.6, 1.0)
+        scene.projection, scene.tolerances.contact, a, b, edges.beside, hiders, part_of(progress, 0.6, 1.0)
     )
     rows = np.flatnonzero(~hidden)
     edge, low, high = edge[rows], low[rows], high[rows]

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.ragged import numbers, row_of
+from warmgraphite.geometry.triangles import normals
 from warmgraphite.model.bodies import Bodies
 
 __all__ = ["Contour", "Levels", "contours_of", "is_index"]
@@ -43,7 +45,7 @@ def contours_of(bodies: Bodies, shown: NDArray[np.bool_], levels: Levels | None)
     mesh = bodies.mesh
     rows = np.flatnonzero((shown & (bodies.role == "ground"))[mesh.triangle_part])
     corners = mesh.vertices[mesh.triangles[rows]]
-    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    normal = normals(corners)
     slope = np.abs(normal[:, 2]) > STEEPEST * np.linalg.norm(normal, axis=1)
     rows, corners = rows[slope], corners[slope]
     step, base = levels.interval, levels.base
@@ -51,11 +53,10 @@ def contours_of(bodies: Bodies, shown: NDArray[np.bool_], levels: Levels | None)
     level = np.floor((corners[:, :, 2] + base) / step)
     first, last = level.min(1) + 1, level.max(1)
     count = np.maximum(last - first + 1, 0).astype(np.int64)
-    face = np.repeat(np.arange(len(rows)), count)
+    face = row_of(count)
     if not len(face):
         return nothing
-    within = np.arange(len(face)) - np.repeat(np.cumsum(count) - count, count)
-    height = (first[face] + within) * step - base
+    height = numbers(first, count) * step - base
     points = corners[face]
     above = points[:, :, 2] >= height[:, None]
     odd = np.argmax(np.where((above.sum(1) == 1)[:, None], above, ~above), axis=1)

@@ -17,6 +17,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import NO_LENGTH
 from warmgraphite.model.model import Model
 from warmgraphite.passes.cut import CutSet, lifted
 from warmgraphite.passes.edges import topology_of
@@ -264,7 +265,7 @@ class _Asking:
         self.face = topology_of(scene.bodies).face
         self.glazed = hiders.pane & scene.bodies.is_glazing[hiders.part]
         self.receives = day.under.receive[hiders.part]
-        self.lift = 2 * scene.slack
+        self.lift = scene.tolerances.near(2)
 
     def about(self, xy: NDArray[np.float64]) -> _Answers:
         """What is at frame points (N, 2)."""
@@ -323,7 +324,7 @@ def _undrawn(scene: Scene, hiders: Occluders, cut: CutSet) -> NDArray[np.float64
     within = Edges(start, end, none.astype(np.uint8), none.astype(np.int32), beside, none)
     edges = inside_frame(scene, Edges.joined([within, limit_edges(scene), emerging_edges(scene)]))
     a, b = scene.projection.project(edges.start), scene.projection.project(edges.end)
-    edge, low, high, hidden, _ = split(scene.projection, scene.slack, a, b, edges.beside, hiders, silent)
+    edge, low, high, hidden, _ = split(scene.projection, scene.tolerances.contact, a, b, edges.beside, hiders, silent)
     shown = np.flatnonzero(~hidden)
     a, b = stretches_of(a, b, edge[shown], low[shown], high[shown])
     return np.stack([a[:, :2], b[:, :2]], 1)
@@ -525,7 +526,7 @@ def _depths(
     after[last] = 0
     across = np.column_stack([-after[:, 1], after[:, 0]])
     middle = points + after / 2
-    hair = across / np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-12) * 2e-3
+    hair = across / np.maximum(np.linalg.norm(across, axis=1, keepdims=True), NO_LENGTH) * 2e-3
     near, far = depth.copy(), depth.copy()
     for sign in (-1, 1):
         for at in (points, middle):

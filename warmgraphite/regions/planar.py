@@ -7,6 +7,7 @@ import shapely
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
+from warmgraphite.geometry.tolerances import NO_LENGTH
 from warmgraphite.model.kernels import weld_points
 from warmgraphite.passes.kernels import planar as loops
 from warmgraphite.passes.lines import JOIN
@@ -62,7 +63,7 @@ def closed(segments: NDArray[np.float64], reach: float = REACH) -> NDArray[np.fl
     # A link goes on a hair beyond the line, so that they surely cross.
     way = to[:, 1] - to[:, 0]
     size = np.linalg.norm(way, axis=1, keepdims=True)
-    to[:, 1] += np.where(size > 0, way / np.maximum(size, 1e-12) * JOIN, 0.0)
+    to[:, 1] += np.where(size > 0, way / np.maximum(size, NO_LENGTH) * JOIN, 0.0)
     return np.concatenate([segments, np.array(links).reshape(-1, 2, 2), to[size[:, 0] > 0]])
 
 

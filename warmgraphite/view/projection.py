@@ -15,6 +15,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.errors import NothingShown
+from warmgraphite.geometry.frames import looking
+from warmgraphite.geometry.tolerances import NO_LENGTH
 from warmgraphite.view.scales import USUAL
 from warmgraphite.view.specification import Frame, Oblique, Perspective, ProjectionSpec
 
@@ -51,13 +53,13 @@ class Projection:
 
     def distance(self, z: NDArray[np.float64]) -> NDArray[np.float64]:
         """Metres along the direction of sight (from the eye, in perspective) for frame depths ``z``."""
-        return 1.0 / np.maximum(1.0 - z, 1e-12) if self.is_perspective else z
+        return 1.0 / np.maximum(1.0 - z, NO_LENGTH) if self.is_perspective else z
 
     def depth_slack(self, z: NDArray[np.float64], metres: float) -> NDArray[np.float64]:
         """How much frame z changes over ``metres`` of distance at depth ``z``."""
         if not self.is_perspective:
             return np.full_like(z, metres)
-        return metres * np.maximum(1.0 - z, 1e-12) ** 2
+        return metres * np.maximum(1.0 - z, NO_LENGTH) ** 2
 
     def unproject(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
         """(..., 3) frame x, y, z back to model metres."""
@@ -98,14 +100,6 @@ class Projection:
         return origins, np.broadcast_to(self.sight, origins.shape)
 
 
-def _axes(direction: NDArray[np.float64], up: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Rows right, up, forward: orthonormal."""
-    forward = direction / np.linalg.norm(direction)
-    right = np.cross(forward, up)
-    right /= np.linalg.norm(right)
-    return np.stack([right, np.cross(right, forward), forward])
-
-
 def fit_scale(width: float, height: float, frame_width: float, frame_height: float) -> float:
     """The largest trade scale 1:n at which ``width`` × ``height`` metres fit the frame with a twentieth to spare."""
     for n in USUAL:
@@ -136,10 +130,10 @@ def projection_of(spec: ProjectionSpec, frame: Frame, shown: NDArray[np.float64]
         lift = 0.0
         if spec.upright:
             level = np.array([sight[0], sight[1], 0.0])
-            axes = _axes(level, np.array([0.0, 0.0, 1.0]))
+            axes = looking(level, np.array([0.0, 0.0, 1.0]))
             lift = sight[2] / np.linalg.norm(level)
         else:
-            axes = _axes(sight, up)
+            axes = looking(sight, up)
         scale = frame.scale if spec.scale_distance else None
         if spec.scale_distance and scale:
             focal = 1000.0 / scale * spec.scale_distance
@@ -155,7 +149,7 @@ def projection_of(spec: ProjectionSpec, frame: Frame, shown: NDArray[np.float64]
         rows[2, 3] -= 1.0
         return Projection(rows, mm_w, mm_h, eye, forward, scale)
 
-    right, above, forward = _axes(np.array(spec.direction, float), up)
+    right, above, forward = looking(np.array(spec.direction, float), up)
     if isinstance(spec, Oblique):
         angle = np.radians(spec.receding_angle)
         slide = spec.receding_ratio * np.array([np.cos(angle), np.sin(angle)])

@@ -10,9 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.errors import NothingShown, ViewError
+from warmgraphite.geometry.tolerances import Tolerances
 from warmgraphite.model.bodies import Bodies, bodies_of
 from warmgraphite.model.model import Model
-from warmgraphite.model.welding import contact
 from warmgraphite.view.projection import NEAR, Projection, projection_of
 from warmgraphite.view.specification import Cut, Frame, ProjectionSpec, ViewSpecification
 from warmgraphite.view.surfaces import CutSurface, Plane, clip_triangles, surfaces_of
@@ -93,9 +93,9 @@ class Scene:
         return self.bodies.mesh.triangle_part[self.source]
 
     @cached_property
-    def slack(self) -> float:
-        """Metres below which two surfaces count as touching."""
-        return contact(self.bodies.extent)
+    def tolerances(self) -> Tolerances:
+        """How near is the same, in this model."""
+        return Tolerances.of(self.bodies.extent)
 
     def only(self, chosen: NDArray[np.bool_]) -> Scene:
         """Nothing but the chosen parts (P,), in the same frame.

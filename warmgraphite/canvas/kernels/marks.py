@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from warmgraphite.kernels import device, kernel
+from warmgraphite.raster.kernels import lay_edge
 
 __all__ = ["areas", "outlines", "path_data", "tinted"]
 
@@ -27,59 +28,14 @@ def outlines(xy, width, first):
 
 
 @device()
-def _edge(acc, x0, y0, x1, y1):
-    """One side of an outline: what it covers of each pixel, as a difference along the row."""
-    high, wide = acc.shape[0], acc.shape[1] - 2
-    if y0 == y1:
-        return
-    way = 1.0
-    if y0 > y1:
-        x0, y0, x1, y1, way = x1, y1, x0, y0, -1.0
-    if y1 <= 0.0 or y0 >= high:
-        return
-    slope = (x1 - x0) / (y1 - y0)
-    x = x0
-    if y0 < 0.0:
-        x -= y0 * slope
-    for y in range(max(int(y0), 0), min(int(np.ceil(y1)), high)):
-        dy = min(y + 1.0, y1) - max(float(y), y0)
-        after = x + slope * dy
-        d = dy * way
-        left, right = (x, after) if x < after else (after, x)
-        left, right = min(max(left, 0.0), float(wide)), min(max(right, 0.0), float(wide))
-        i, j = int(left), int(np.ceil(right))
-        if j <= i + 1:
-            middle = 0.5 * (left + right) - i
-            acc[y, i] += d - d * middle
-            acc[y, i + 1] += d * middle
-        else:
-            s = 1.0 / (right - left)
-            f = left - i
-            first = 0.5 * s * (1.0 - f) * (1.0 - f)
-            g = right - j + 1.0
-            last = 0.5 * s * g * g
-            acc[y, i] += d * first
-            if j == i + 2:
-                acc[y, i + 1] += d * (1.0 - first - last)
-            else:
-                second = s * (1.5 - f)
-                acc[y, i + 1] += d * (second - first)
-                for k in range(i + 2, j - 1):
-                    acc[y, k] += d * s
-                acc[y, j - 1] += d * (1.0 - (second + (j - i - 3) * s) - last)
-            acc[y, j] += d * last
-        x = after
-
-
-@device()
 def _side(acc, x0, y0, x1, y1):
     """One side of an outline, cut apart where it leaves the picture to the left or right.
     What lies left of it covers whole rows from their beginning, what lies right of it none.
     """
-    wide = float(acc.shape[1] - 2)
+    high, wide = acc.shape[0], float(acc.shape[1] - 2)
     if (x0 <= 0.0 and x1 <= 0.0) or (x0 >= wide and x1 >= wide):
         border = 0.0 if x0 <= 0.0 else wide
-        _edge(acc, border, y0, border, y1)
+        lay_edge(acc, border, y0, border, y1, 0, high, 0.0, wide)
         return
     for border in (0.0, wide):
         if (x0 < border) != (x1 < border) and x0 != border and x1 != border:
@@ -88,7 +44,7 @@ def _side(acc, x0, y0, x1, y1):
             _side(acc, x0, y0, border, y)
             _side(acc, border, y, x1, y1)
             return
-    _edge(acc, x0, y0, x1, y1)
+    lay_edge(acc, x0, y0, x1, y1, 0, high, 0.0, wide)
 
 
 @kernel("f4[:,::1], i8[::1], f8, f8, f8, f8, f4[:,::1]")

@@ -17,6 +17,7 @@ from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import grained, rgb
 from warmgraphite.colour import written
 from warmgraphite.forms import number, setting
+from warmgraphite.geometry.ragged import firsts_of
 from warmgraphite.specification import Colour
 
 
@@ -49,5 +50,5 @@ class LevelLines(FollowedPicture):
                     canvas.fill(lines, colour)
                     continue
                 with grained(canvas, plate):
-                    first = np.append(0, np.cumsum([len(line) for line in lines])).astype(np.int64)
+                    first = firsts_of(lines)
                     canvas.lines(np.concatenate(lines), first, Stroke(self.weight, colour))

@@ -15,6 +15,7 @@ from scipy.spatial import cKDTree
 
 from warmgraphite.collage.pictures.specification import ContourSpec, TracedSpec
 from warmgraphite.colour import from_oklab, luminance, to_oklab
+from warmgraphite.geometry.ragged import firsts
 
 __all__ = ["Followed", "contours_of", "grey_of", "traced_of"]
 
@@ -84,7 +85,7 @@ def _gathered(
     points, of = (
         shapely.get_coordinates(shapes, return_index=True) if len(shapes) else (np.empty((0, 2)), np.empty(0, np.int64))
     )
-    first = np.append(0, np.cumsum(np.bincount(of, minlength=len(shapes)))).astype(np.int64)
+    first = firsts(np.bincount(of, minlength=len(shapes)))
     height, width = shape
     # Pixels are followed from middle to middle, and the picture ends half a pixel beyond.
     return Followed(

@@ -16,8 +16,9 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from warmgraphite.canvas.pixels import skia_image
+from warmgraphite.geometry.homography import homography
 
-__all__ = ["Photograph", "homography", "photographed"]
+__all__ = ["Photograph", "photographed"]
 
 
 @dataclass(frozen=True)
@@ -29,15 +30,6 @@ class Photograph:
 
     data: bytes
     corners: NDArray[np.float64]
-
-
-def homography(start: NDArray[np.float64], end: NDArray[np.float64]) -> NDArray[np.float64]:
-    """(3, 3) that takes four points (4, 2) to four others (Heckbert, "Fundamentals of Texture Mapping", 1989)."""
-    rows, right = [], []
-    for (x, y), (u, v) in zip(start, end, strict=True):
-        rows += [[x, y, 1, 0, 0, 0, -u * x, -u * y], [0, 0, 0, x, y, 1, -v * x, -v * y]]
-        right += [u, v]
-    return np.append(np.linalg.solve(np.array(rows), np.array(right)), 1.0).reshape(3, 3)
 
 
 def photographed(sheet: NDArray[np.uint8], seed: int = 1, size: tuple[int, int] = (4000, 3000)) -> Photograph:

@@ -18,9 +18,10 @@ from scipy import ndimage
 
 from warmgraphite.canvas.pixels import ORDER, skia_image
 from warmgraphite.collage.kernels.following import followed
-from warmgraphite.collage.pictures.phone import homography
 from warmgraphite.collage.pictures.specification import SheetSpec
 from warmgraphite.colour import luminance
+from warmgraphite.geometry.homography import homography
+from warmgraphite.geometry.ragged import firsts_of
 
 __all__ = ["CleanSheet", "cleaned", "found_corners", "strokes_of"]
 
@@ -275,6 +276,6 @@ def strokes_of(alpha: NDArray[np.uint8]) -> tuple[NDArray[np.float32], NDArray[n
         widths.append(2 * thick[at[:, 1], at[:, 0]] - 0.6)
     if not shapes:
         return np.empty((0, 2), np.float32), np.zeros(1, np.int64), np.empty(0, np.float32)
-    starts = np.append(0, np.cumsum([len(s) for s in shapes])).astype(np.int64)
+    starts = firsts_of(shapes)
     xy = (np.concatenate(shapes) + 0.5) / [wide, height]
     return np.asarray(xy, np.float32), starts, np.asarray(np.maximum(np.concatenate(widths), 0.6) / wide, np.float32)

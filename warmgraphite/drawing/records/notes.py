@@ -13,6 +13,7 @@ import shapely
 from warmgraphite.drawing.graph import Given, Pass
 from warmgraphite.drawing.inputs import Direction, Filled, Sawn, Shown, held
 from warmgraphite.drawing.specification import DrawingSpec
+from warmgraphite.geometry.ragged import firsts
 from warmgraphite.notes.beams import Beam, Beams, beam_of
 from warmgraphite.passes.enclosed import Enclosed, enclosed_areas
 from warmgraphite.passes.packing import from_wkb, to_wkb
@@ -141,7 +142,7 @@ def _packed_beams(rows: list[Beam]) -> Arrays:
 
 
 def _unpacked_beams(a: Arrays) -> list[Beam]:
-    at = np.concatenate([[0], np.cumsum(a["count"])])
+    at = firsts(a["count"])
     return [
         Beam(int(p), a["start"][i:j], a["end"][i:j], a["lit"][i:j])
         for p, i, j in zip(a["part"], at[:-1], at[1:], strict=True)

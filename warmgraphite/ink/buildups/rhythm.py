@@ -8,6 +8,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import NO_LENGTH
 from warmgraphite.ink.buildups.specification import Profile, Rhythm, Runs
 from warmgraphite.ink.buildups.wave import Way, about, across
 from warmgraphite.progress import Progress, silent
@@ -106,7 +107,7 @@ def members_of(
             # Straight across the side that they stand on, and not turned at corners.
             stop = np.append(0, np.cumsum(np.linalg.norm(np.diff(xy, axis=0), axis=1)))
             k = np.clip(np.searchsorted(stop, along, side="right") - 1, 0, len(xy) - 2)
-            tangent = np.diff(xy, axis=0)[k] / np.maximum(np.diff(stop)[k], 1e-12)[:, None]
+            tangent = np.diff(xy, axis=0)[k] / np.maximum(np.diff(stop)[k], NO_LENGTH)[:, None]
             inward = np.stack([-tangent[:, 1], tangent[:, 0]], 1)
             place = xy[k] + (along - stop[k])[:, None] * tangent
             outside = place - (middle - depth[0] + BEFORE) * inward

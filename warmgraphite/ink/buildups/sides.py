@@ -16,6 +16,9 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.ragged import ordinals, row_of
+from warmgraphite.geometry.tolerances import NO_LENGTH
+from warmgraphite.geometry.triangles import normals
 from warmgraphite.ink.buildups.specification import Outer
 from warmgraphite.model.bodies import Bodies
 from warmgraphite.passes.casters import Rays
@@ -162,8 +165,8 @@ class Open:
         hit = self.rays.scene.run(start, inward.astype(np.float32), near, query="INTERSECT")
         rows = np.flatnonzero(hit >= 0)
         corners = self.corners[hit[rows]]
-        face = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-        face /= np.maximum(np.linalg.norm(face, axis=1, keepdims=True), 1e-12)
+        face = normals(corners)
+        face /= np.maximum(np.linalg.norm(face, axis=1, keepdims=True), NO_LENGTH)
         lean = np.einsum("ij,ij->i", face, cut[rows])
         out[rows] = np.minimum(1 / np.sqrt(np.maximum(1 - lean**2, 1e-9)), SLANT)
         return out
@@ -192,7 +195,7 @@ def _across(normal: Points) -> tuple[Points, Points]:
     """Two axes (N, 3) at right angles to normals and to each other."""
     aside = np.where(np.abs(normal[:, 2:]) < 0.9, [[0.0, 0.0, 1.0]], [[1.0, 0.0, 0.0]])
     u = np.cross(aside, normal)
-    u /= np.maximum(np.linalg.norm(u, axis=1, keepdims=True), 1e-12)
+    u /= np.maximum(np.linalg.norm(u, axis=1, keepdims=True), NO_LENGTH)
     return u, np.cross(normal, u)
 
 
@@ -215,7 +218,7 @@ class _Pieces:
     @property
     def normal(self) -> Points:
         """(M, 2) outward: the body lies at the left."""
-        way = (self.b - self.a) / np.maximum(self.length, 1e-12)[:, None]
+        way = (self.b - self.a) / np.maximum(self.length, NO_LENGTH)[:, None]
         return np.stack([way[:, 1], -way[:, 0]], 1)
 
 
@@ -240,7 +243,7 @@ def _pieces(shape: shapely.Geometry, *others: shapely.Geometry) -> _Pieces:
         one, two = shapely.STRtree(edges).query(border, predicate="intersects")
         points, of = shapely.get_coordinates(shapely.intersection(edges[two], border[one]), return_index=True)
         edge = two[of]
-        at = ((points - a[edge]) * (b - a)[edge]).sum(1) / np.maximum(long[edge], 1e-12) ** 2
+        at = ((points - a[edge]) * (b - a)[edge]).sum(1) / np.maximum(long[edge], NO_LENGTH) ** 2
         for k, t in zip(edge, at, strict=True):
             if 1e-4 < t * long[k] < long[k] - 1e-4:
                 cuts[k].append(float(t))
@@ -388,8 +391,7 @@ def _refined(
         return pieces, side
     count = np.ones(len(side), np.int64)
     count[coarse] = np.ceil(pieces.length[coarse] / FINE).astype(np.int64)
-    row = np.repeat(np.arange(len(side)), count)
-    number = np.arange(len(row)) - np.repeat(np.cumsum(count) - count, count)
+    row, number = row_of(count), ordinals(count)
     step = (pieces.b - pieces.a)[row] / count[row, None]
     a = pieces.a[row] + number[:, None] * step
     fine = _Pieces(pieces.ring[row], a, a + step)
@@ -470,7 +472,7 @@ def _runs(pieces: _Pieces, side: NDArray[np.int8], end: NDArray[np.bool_], slant
 def _plain(line: Points, slant: Points) -> tuple[Points, Points]:
     """A line without points on its straights."""
     way = np.diff(line, axis=0)
-    way /= np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-12)
+    way /= np.maximum(np.linalg.norm(way, axis=1, keepdims=True), NO_LENGTH)
     bends = np.abs(way[:-1, 0] * way[1:, 1] - way[:-1, 1] * way[1:, 0]) > 1e-5
     bends |= (way[:-1] * way[1:]).sum(1) < 0
     stays = np.concatenate([[True], bends | (np.abs(np.diff(slant)) > ALIKE), [True]])

@@ -14,6 +14,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import NO_LENGTH
 from warmgraphite.ink.layer import swung
 from warmgraphite.passes.cut import polygonal
 
@@ -51,12 +52,12 @@ class Way:
         long = np.linalg.norm(step, axis=1)
         stop = np.append(0, np.cumsum(long))
         k = np.clip(np.searchsorted(stop, along, side="right") - 1, 0, len(long) - 1)
-        unit = step / np.maximum(long, 1e-12)[:, None]
+        unit = step / np.maximum(long, NO_LENGTH)[:, None]
         place = self.xy[k] + (along - stop[k])[:, None] * unit[k]
         # On a curve directions turn evenly from the middle of one side to the next.
         middle = (stop[:-1] + stop[1:]) / 2
         way = np.column_stack([np.interp(along, middle, unit[:, c]) for c in (0, 1)])
-        way /= np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-12)
+        way /= np.maximum(np.linalg.norm(way, axis=1, keepdims=True), NO_LENGTH)
         return place, np.stack([-way[:, 1], way[:, 0]], 1)
 
 

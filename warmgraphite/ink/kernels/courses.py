@@ -11,6 +11,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from warmgraphite.geometry.tolerances import NO_LENGTH
 from warmgraphite.kernels import device, kernel
 from warmgraphite.kernels.arrays import grown, grown_rows
 from warmgraphite.kernels.records import F1, F2, F3, I1, T2, U1, W1
@@ -150,7 +151,7 @@ def _apart(h, a, b, step, unit):
     x1, y1 = _on_paper(h, a + unit, b)
     x2, y2 = _on_paper(h, a, b + step)
     tx, ty = x1 - x, y1 - y
-    size = max(np.hypot(tx, ty), 1e-12)
+    size = max(np.hypot(tx, ty), NO_LENGTH)
     return abs(tx * (y2 - y) - ty * (x2 - x)) / size, size / unit
 
 

@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from warmgraphite.geometry.tolerances import NO_LENGTH
 from warmgraphite.kernels import device, kernel
 from warmgraphite.kernels.records import B1, B2, F1, F2, I1, S1, S2, U1, W1
 from warmgraphite.noise.kernels import mixed, ramp, share, value_along
@@ -173,14 +174,14 @@ def dashed(xy, first, dash):
                 size = np.hypot(xy[k + 1, 0] - xy[k, 0], xy[k + 1, 1] - xy[k, 1])
             begins.append(len(out))
             of.append(s)
-            t = (start - at) / max(size, 1e-12)
+            t = (start - at) / max(size, NO_LENGTH)
             out.append((xy[k, 0] + t * (xy[k + 1, 0] - xy[k, 0]), xy[k, 1] + t * (xy[k + 1, 1] - xy[k, 1])))
             while k < first[s + 1] - 2 and at + size < until:
                 at += size
                 k += 1
                 out.append((xy[k, 0], xy[k, 1]))
                 size = np.hypot(xy[k + 1, 0] - xy[k, 0], xy[k + 1, 1] - xy[k, 1])
-            t = min((until - at) / max(size, 1e-12), 1.0)
+            t = min((until - at) / max(size, NO_LENGTH), 1.0)
             out.append((xy[k, 0] + t * (xy[k + 1, 0] - xy[k, 0]), xy[k, 1] + t * (xy[k + 1, 1] - xy[k, 1])))
             start = until + dash[2 * (m % marks) + 1] * stretch
     points = np.empty((len(out), 2))
@@ -270,7 +271,7 @@ def _place(xy, a, b, at, s):
         start += size
         k += 1
         size = np.hypot(xy[k + 1, 0] - xy[k, 0], xy[k + 1, 1] - xy[k, 1])
-    inv = 1.0 / max(size, 1e-12)
+    inv = 1.0 / max(size, NO_LENGTH)
     wx, wy = (xy[k + 1, 0] - xy[k, 0]) * inv, (xy[k + 1, 1] - xy[k, 1]) * inv
     return xy[k, 0] + wx * (s - start), xy[k, 1] + wy * (s - start), wx, wy, k, start
 
@@ -294,9 +295,9 @@ def _way_across(xy, b, k, start, s, wx, wy):
     """The unit way of a polyline at a place: at a point of a curve between those of both segments."""
     if k + 1 >= b - 1 or start + np.hypot(xy[k + 1, 0] - xy[k, 0], xy[k + 1, 1] - xy[k, 1]) - s >= 1e-6:
         return wx, wy
-    gap = max(np.hypot(xy[k + 2, 0] - xy[k + 1, 0], xy[k + 2, 1] - xy[k + 1, 1]), 1e-12)
+    gap = max(np.hypot(xy[k + 2, 0] - xy[k + 1, 0], xy[k + 2, 1] - xy[k + 1, 1]), NO_LENGTH)
     ax, ay = wx + (xy[k + 2, 0] - xy[k + 1, 0]) / gap, wy + (xy[k + 2, 1] - xy[k + 1, 1]) / gap
-    size = max(np.hypot(ax, ay), 1e-12)
+    size = max(np.hypot(ax, ay), NO_LENGTH)
     return ax / size, ay / size
 
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from warmgraphite.geometry.tolerances import NO_LENGTH
 from warmgraphite.kernels import device, kernel
 from warmgraphite.kernels.arrays import grown, grown_rows
 from warmgraphite.kernels.records import F1, F2, W1
@@ -26,7 +27,7 @@ def _bands(points, first):
     for k in range(sides):
         low, high = min(low, points[k, 1]), max(high, points[k, 1])
     count = max(1, min(int(sides / 2), 4096))
-    per = count / max(high - low, 1e-12)
+    per = count / max(high - low, NO_LENGTH)
     begin, end = np.empty(sides, np.int64), np.empty(sides, np.int64)
     n = 0
     for r in range(first.size - 1):

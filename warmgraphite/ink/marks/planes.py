@@ -8,6 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.frames import level_axes
+from warmgraphite.geometry.triangles import holds, normals
 from warmgraphite.ink.faces import PlaneFace
 from warmgraphite.ink.marks.specification import Mark, OnCut, OnFace, OnLevel
 from warmgraphite.model.bodies import Bodies
@@ -15,6 +17,12 @@ from warmgraphite.model.mesh import Mesh
 from warmgraphite.view.surfaces import Plane, PlaneFrame
 
 __all__ = ["Lain", "lain", "plane_axes"]
+
+#: Square metres by which a place may lie beside a triangle and still be on it: a place is found by division.
+BESIDE = 1e-6
+
+#: Sine of the slope up to which a plane is level, and has no level axis of its own.
+LEVEL = 1e-6
 
 Points = NDArray[np.float64]
 
@@ -45,10 +53,7 @@ class Lain:
 
 def plane_axes(normal: Points) -> tuple[Points, Points]:
     """A level axis and one across it, in the plane of a unit normal; of a level plane east and north."""
-    level = np.array([-normal[1], normal[0], 0.0])
-    long = np.linalg.norm(level)
-    u = level / long if long > 1e-6 else np.array([1.0, 0.0, 0.0])
-    return u, np.cross(normal, u)
+    return level_axes(normal, LEVEL)
 
 
 def lain(mark: Mark, bodies: Bodies, part_of: Callable[[str], int | None]) -> Lain | None:
@@ -84,7 +89,7 @@ def _on_face(mesh: Mesh, part: int, points: Points, normal: Points) -> tuple[Poi
     """
     normal = normal / np.linalg.norm(normal)
     corners = mesh.vertices[mesh.triangles[mesh.triangle_part == part]]
-    faces = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    faces = normals(corners)
     size = np.linalg.norm(faces, axis=1)
     rows = size > 1e-12
     corners, faces = corners[rows], faces[rows] / size[rows, None]
@@ -100,10 +105,7 @@ def _on_face(mesh: Mesh, part: int, points: Points, normal: Points) -> tuple[Poi
     middle = points.mean(0)
     away = ((corners[:, 0] - middle) * faces).sum(1) / (faces @ axis)
     at = middle + away[:, None] * axis
-    inside = np.ones(len(corners), bool)
-    for k in range(3):
-        a, b = corners[:, k], corners[:, (k + 1) % 3]
-        inside &= np.einsum("ij,ij->i", np.cross(b - a, at - a), faces) > -1e-6
+    inside = holds(corners, at, faces, BESIDE)
     near = np.abs(away) + np.where(inside, 0.0, 1e6) + np.where(lean > 0.9999, 0.0, 1e-3)
     best = int(np.argmin(near))
     face = faces[best]

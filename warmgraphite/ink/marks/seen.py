@@ -192,7 +192,7 @@ class _Seen:
         solid = ~scene.bodies.is_glass[scene.part]
         corners = np.concatenate([scene.corners[solid], on.caps])
         source = np.zeros(len(corners), np.int32)
-        corners, source = clip_triangles(corners, source, Plane(-normal, -offset - max(ON_PLANE, 2 * scene.slack)))
+        corners, source = clip_triangles(corners, source, Plane(-normal, -offset - scene.tolerances.near(2, ON_PLANE)))
         if scene.near is not None:
             corners, source = clip_triangles(corners, source, scene.near)
         flat = scene.projection.project(corners)[:, :, :2]

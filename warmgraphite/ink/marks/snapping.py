@@ -11,6 +11,8 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import NO_LENGTH
+from warmgraphite.geometry.triangles import holds, normals
 from warmgraphite.ink.marks.planes import plane_axes
 from warmgraphite.ink.strokes import StrokeIndex
 from warmgraphite.model.model import Model
@@ -21,6 +23,9 @@ from warmgraphite.view.specification import Cut
 from warmgraphite.view.surfaces import PlaneFrame
 
 __all__ = ["Caught", "Sheet", "caught", "on_sheet", "under"]
+
+#: Square metres by which a place may lie beside a triangle and still be on it: a place is found by division.
+BESIDE = 1e-7
 
 Points = NDArray[np.float64]
 Sign = Literal["corner", "middle", "edge", "parallel", "perpendicular", "free"]
@@ -101,8 +106,7 @@ def _just_under(
     if seen.cap[row, column] > 127:
         return _cut_under(projection, cuts, origin[0], way[0], float(seen.distance[row, column]), part)
     corners = model.vertices[model.triangles[model.triangle_part == part]]
-    one, two = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
-    normal = np.cross(one, two)
+    normal = normals(corners)
     size = np.linalg.norm(normal, axis=1)
     good = size > 1e-12
     corners, normal = corners[good], normal[good] / size[good, None]
@@ -111,9 +115,7 @@ def _just_under(
         far = ((corners[:, 0] - origin[0]) * normal).sum(1) / steep
     inside = np.abs(steep) > 1e-6
     at = origin[0] + np.where(inside, far, 0.0)[:, None] * way[0]
-    for k in range(3):
-        a, b = corners[:, k], corners[:, (k + 1) % 3]
-        inside &= np.einsum("ij,ij->i", np.cross(b - a, at - a), normal) >= -1e-7
+    inside &= holds(corners, at, normal, BESIDE)
     rows = np.flatnonzero(inside)
     if not len(rows):
         return None
@@ -165,7 +167,7 @@ def caught(
         if gap[k] <= MIDDLE * reach:
             return Caught(middles[k], "middle", int(rows[k]))
         step = b - a
-        t = np.clip(((xy - a) * step).sum(1) / np.maximum((step**2).sum(1), 1e-12), 0, 1)
+        t = np.clip(((xy - a) * step).sum(1) / np.maximum((step**2).sum(1), NO_LENGTH), 0, 1)
         foot = a + t[:, None] * step
         gap = np.linalg.norm(foot - xy, axis=1)
         k = int(np.argmin(gap))
@@ -203,7 +205,7 @@ def _along(
         ways = np.stack([ways3[flat] @ frame.u, ways3[flat] @ frame.v], 1)
         usual = np.eye(2)
     ways = np.concatenate([ways, usual])
-    ways /= np.maximum(np.linalg.norm(ways, axis=1, keepdims=True), 1e-12)
+    ways /= np.maximum(np.linalg.norm(ways, axis=1, keepdims=True), NO_LENGTH)
     step = here - there
     size = float(np.linalg.norm(step))
     if size < 1e-9:

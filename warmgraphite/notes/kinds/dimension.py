@@ -11,6 +11,7 @@ from pydantic import Field
 
 from warmgraphite.canvas.protocol import Stroke
 from warmgraphite.forms import number, setting
+from warmgraphite.geometry.tolerances import NO_LENGTH
 from warmgraphite.model.model import Model
 from warmgraphite.notes.following import in_newer
 from warmgraphite.notes.note import Drawn, Handle, Note, OfPoints
@@ -53,7 +54,7 @@ class Dimension(OfPoints):
         points = np.array(self.points, float)[:, :2]
         away = points - points[0]
         far = away[int(np.argmax((away**2).sum(1)))]
-        return far / max(float(np.linalg.norm(far)), 1e-12)
+        return far / max(float(np.linalg.norm(far)), NO_LENGTH)
 
     def _ordered(self) -> NDArray[np.float64]:
         """(N, 3) the points in order along what is measured."""

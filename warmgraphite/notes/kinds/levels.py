@@ -11,6 +11,7 @@ from pydantic import Field
 
 from warmgraphite.canvas.protocol import Stroke
 from warmgraphite.forms import number, setting
+from warmgraphite.geometry.triangles import normals
 from warmgraphite.model.landmarks import landmarks_of
 from warmgraphite.model.model import Model
 from warmgraphite.notes.lettering import measure
@@ -181,7 +182,7 @@ def _ground(model: Model, beside: NDArray[np.float64]) -> float | None:
     if not len(rows):
         return None
     corners = model.vertices[model.triangles[rows]]
-    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    normal = normals(corners)
     up = normal[:, 2] > 1e-12
     corners, normal = corners[up], normal[up]
     if not len(corners):

@@ -11,6 +11,7 @@ from pydantic import Field
 
 from warmgraphite.canvas.protocol import Stroke
 from warmgraphite.forms import number, setting
+from warmgraphite.geometry.tolerances import NO_LENGTH
 from warmgraphite.notes.note import Companion, Drawn, Note, Point, by_matrix
 from warmgraphite.notes.setting import Setting
 from warmgraphite.notes.written import Area, Line
@@ -86,8 +87,8 @@ class SectionMarks(Note):
         along /= np.linalg.norm(along)
         here = np.array(cut.point, float)
         base, one, looks = there.at([tuple(here), tuple(here + along), tuple(here - normal)])
-        way = (one - base) / max(np.linalg.norm(one - base), 1e-12)
-        look = (looks - base) / max(np.linalg.norm(looks - base), 1e-12)
+        way = (one - base) / max(np.linalg.norm(one - base), NO_LENGTH)
+        look = (looks - base) / max(np.linalg.norm(looks - base), NO_LENGTH)
         x0, y0, x1, y1 = there.extent
         corners = np.array([(x0, y0), (x0, y1), (x1, y0), (x1, y1)])
         spans = (corners - base) @ way

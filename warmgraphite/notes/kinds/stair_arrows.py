@@ -9,6 +9,8 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from warmgraphite.forms import setting
+from warmgraphite.geometry.tolerances import NO_LENGTH
+from warmgraphite.geometry.triangles import normals
 from warmgraphite.model.model import Model
 from warmgraphite.notes.curves import arrow_head
 from warmgraphite.notes.note import Drawn, Note
@@ -75,7 +77,7 @@ class StairArrows(Note):
 
 def _bends(a: NDArray[np.float64], b: NDArray[np.float64], c: NDArray[np.float64]) -> bool:
     p, q = b - a, c - b
-    return abs(p[0] * q[1] - p[1] * q[0]) > 0.05 * max(float(np.linalg.norm(p) * np.linalg.norm(q)), 1e-12)
+    return abs(p[0] * q[1] - p[1] * q[0]) > 0.05 * max(float(np.linalg.norm(p) * np.linalg.norm(q)), NO_LENGTH)
 
 
 def treads_of(model: Model, patterns: tuple[str, ...]) -> list[NDArray[np.float64]]:
@@ -83,7 +85,7 @@ def treads_of(model: Model, patterns: tuple[str, ...]) -> list[NDArray[np.float6
     chosen = model.parts.selected(patterns) & model.parts.present
     rows = np.flatnonzero(chosen[model.triangle_part])
     corners = model.vertices[model.triangles[rows]]
-    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]) / 2
+    normal = normals(corners) / 2
     up = normal[:, 2] > 0.999 * np.linalg.norm(normal, axis=1)
     corners, area = corners[up], normal[up, 2]
     good = area > 1e-5

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from warmgraphite.forms import number, setting, share
+from warmgraphite.geometry.frames import looking
 from warmgraphite.memory import remembered
 from warmgraphite.notes.curves import arrow_head
 from warmgraphite.notes.note import Drawn, Handle, Note, Offset, Spot
@@ -156,10 +157,8 @@ def _onto(there: Setting) -> NDArray[np.float64]:
     if paper.eye is None:
         linear = paper.matrix[:2, :3]
         return np.array(linear / np.linalg.norm(linear, 2))
-    sight = paper.sight / np.linalg.norm(paper.sight)
-    right = np.cross(sight, [0, 0, 1.0])
-    right /= np.linalg.norm(right)
-    return np.array([right, -np.cross(right, sight)])
+    right, above, _ = looking(paper.sight)
+    return np.array([right, -above])
 
 
 def turned_on_paper(there: Setting) -> float:

@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from warmgraphite.geometry.tolerances import NO_SIZE
 from warmgraphite.kernels import device, kernel
 from warmgraphite.kernels.arrays import grown_rows
 from warmgraphite.kernels.records import B1, B2, F1, F2, I1, I2, W1
@@ -33,7 +34,7 @@ def morton_codes(low, high, corner, size):
     """(T,) the place of each box along a curve that fills space, so that neighbours in it are neighbours in space."""
     n = len(low)
     found = np.empty(n, np.uint64)
-    scale = (2**20 - 1) / max(size, 1e-300)
+    scale = (2**20 - 1) / max(size, NO_SIZE)
     for t in range(n):
         code = np.uint64(0)
         for k in range(3):

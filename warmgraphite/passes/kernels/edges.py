@@ -8,6 +8,7 @@ import numpy as np
 from numba import types
 from numpy.typing import NDArray
 
+from warmgraphite.geometry.tolerances import NO_SIZE
 from warmgraphite.kernels import device, kernel
 from warmgraphite.kernels.arrays import order_of
 from warmgraphite.kernels.records import B1, F1, F2, I1, I2, S1, T1, W1
@@ -147,7 +148,7 @@ def fold_degrees(start, end, wing, other):
     wound.
     """
     ux, uy, uz = end[0] - start[0], end[1] - start[1], end[2] - start[2]
-    uu = max(ux * ux + uy * uy + uz * uz, 1e-300)
+    uu = max(ux * ux + uy * uy + uz * uz, NO_SIZE)
     ax, ay, az = wing[0] - start[0], wing[1] - start[1], wing[2] - start[2]
     bx, by, bz = other[0] - start[0], other[1] - start[1], other[2] - start[2]
     t = (ax * ux + ay * uy + az * uz) / uu
@@ -303,7 +304,7 @@ def seen_edges(edges: Edges, looked: Looked, first: int, last: int, kind: T1):
             w = points[triangles[f, (h - 3 * f + 2) % 3]]
             wx, wy, wz = w[0] - a[0], w[1] - a[1], w[2] - a[2]
             far = np.sqrt(wx * wx + wy * wy + wz * wz) * size
-            lean = (wx * nx + wy * ny + wz * nz) / max(far, 1e-300)
+            lean = (wx * nx + wy * ny + wz * nz) / max(far, NO_SIZE)
             if abs(lean) < 1e-7:
                 lean = 0.0
             if k == 0:

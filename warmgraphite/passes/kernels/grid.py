@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from warmgraphite.geometry.tolerances import NO_SIZE
 from warmgraphite.kernels import device, kernel
 from warmgraphite.kernels.arrays import order_of
 from warmgraphite.kernels.records import B1, F1, F2, F3, W1
@@ -52,7 +53,7 @@ def prepare_triangles(corners: F3, matrix: F2, central: bool, touch: float, firs
         ux, uy, uz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
         vx, vy, vz = c[0] - a[0], c[1] - a[1], c[2] - a[2]
         nx, ny, nz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
-        size = max(np.sqrt(nx * nx + ny * ny + nz * nz), 1e-300)
+        size = max(np.sqrt(nx * nx + ny * ny + nz * nz), NO_SIZE)
         normal[t, 0], normal[t, 1], normal[t, 2] = nx / size, ny / size, nz / size
 
         f = frame[t]

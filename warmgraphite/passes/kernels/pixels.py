@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from warmgraphite.geometry.tolerances import NO_LENGTH
 from warmgraphite.kernels import kernel
 from warmgraphite.kernels.records import B1, B2, F1, F2, F3, I1, I2, S1, S2, S3, W1
 
@@ -220,7 +221,7 @@ def tones_of(bent: S2, good: B1, ray: F1, shading: Shading, out: S1):
         if not good[i]:
             continue
         x, y, z = bent[i, 0], bent[i, 1], bent[i, 2]
-        size = max(np.sqrt(x * x + y * y + z * z), 1e-12)
+        size = max(np.sqrt(x * x + y * y + z * z), NO_LENGTH)
         turn = x * ray[0] + y * ray[1] + z * ray[2]
         if night:
             turn = 0.0
@@ -367,7 +368,7 @@ def smooth_alike(value: S2, wanted: B2, seen: Shown, planes: Planes, evening: Ev
                         if abs(even) < 0.85:
                             continue
                         z = forms[t, 9] * (c2 + pixel[2] + 0.5) * pixel[0] + forms[t, 10] * y + forms[t, 11]
-                        far = 1.0 / max(1.0 - z, 1e-12) if central else z
+                        far = 1.0 / max(1.0 - z, NO_LENGTH) if central else z
                         if abs(far - distance[r2, c2]) > near:
                             continue
                     w = wr * (0.5 if abs(dc) == 2 else 1.0)

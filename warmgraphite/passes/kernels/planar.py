@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from warmgraphite.geometry.tolerances import NO_LENGTH
 from warmgraphite.kernels import kernel
 from warmgraphite.kernels.arrays import grown, grown_rows
 
@@ -97,7 +98,7 @@ def rounded(start, end, hot, first, held, cell, nx, ny):
     for s in range(len(start)):
         x0, y0, x1, y1 = start[s, 0], start[s, 1], end[s, 0], end[s, 1]
         dx, dy = x1 - x0, y1 - y0
-        size = max(dx * dx + dy * dy, 1e-12)
+        size = max(dx * dx + dy * dy, NO_LENGTH)
         m = 0
         low, high = max(int(min(y0, y1) // cell), 0), min(int(max(y0, y1) // cell), ny - 1)
         for r in range(low, high + 1):

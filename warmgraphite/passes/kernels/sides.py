@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from warmgraphite.geometry.tolerances import NO_LENGTH
 from warmgraphite.kernels import device, kernel
 from warmgraphite.kernels.arrays import grown
 from warmgraphite.kernels.records import F1, F2, I1, W1
@@ -104,7 +105,7 @@ def _with_room(out, rows):
 @device(borrows=True)
 def _metres(z, central):
     """Distance along the direction of sight for a depth in the frame."""
-    return 1.0 / max(1.0 - z, 1e-12) if central else z
+    return 1.0 / max(1.0 - z, NO_LENGTH) if central else z
 
 
 @device(borrows=True)

@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from warmgraphite.geometry.tolerances import NO_SIZE
 from warmgraphite.kernels import device, kernel
 from warmgraphite.kernels.arrays import grown, sort_stretches
 from warmgraphite.kernels.records import F1, F2, I1, W1
@@ -246,7 +247,7 @@ def joined_ends(node, start, end):
         for m in range(count):
             i = own[m] % n
             dx, dy = end[i, 0] - start[i, 0], end[i, 1] - start[i, 1]
-            size = max(np.sqrt(dx * dx + dy * dy), 1e-300)
+            size = max(np.sqrt(dx * dx + dy * dy), NO_SIZE)
             if own[m] >= n:
                 size = -size
             way[m, 0], way[m, 1] = dx / size, dy / size

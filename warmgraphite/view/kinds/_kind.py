@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
+from warmgraphite.geometry.tolerances import NO_SIZE
 from warmgraphite.specification import Specification
 from warmgraphite.view.specification import Cut, Oblique, Parallel, Perspective, ViewSpecification
 
@@ -168,7 +169,7 @@ class Outlook:
     @cached_property
     def way(self) -> NDArray[np.float64]:
         """(3,) the same, level."""
-        return np.array([self.ahead[0], self.ahead[1], 0.0]) / max(self.flat, 1e-300)
+        return np.array([self.ahead[0], self.ahead[1], 0.0]) / max(self.flat, NO_SIZE)
 
     @property
     def right(self) -> NDArray[np.float64]:

@@ -1,0 +1,1 @@
+"""What share of each pixel an area takes, exactly."""
