@@ -47,7 +47,7 @@ def add_sample() -> None:
     from demo.kiln_house import build_kiln_house
     from demo.notes import sample_notes
     from demo.views import sample_views, with_sample_words
-    from studio.studies.models import create_study
+    from studio.studies.making import create_study
     from warmgraphite.model.glb import write_glb
     from warmgraphite.model.read import read_model
 
@@ -68,7 +68,7 @@ def add_second() -> None:
     from django.conf import settings
 
     from demo import saltern_steps as steps
-    from studio.studies.models import create_study
+    from studio.studies.making import create_study
     from warmgraphite.model.read import read_model
 
     path = settings.DATA / "saltern-steps.ifc"

@@ -19,9 +19,11 @@ from studio.sentences import BUSY, no_room, refusal
 from studio.stock.api import router as stock
 from studio.studies.api import router as studies
 from studio.studies.boards_api import router as studies_boards
+from studio.studies.choices_api import router as studies_choices
 from studio.studies.collage_api import router as studies_collage
 from studio.studies.desk_api import router as studies_desk
 from studio.studies.figures_api import router as studies_figures
+from studio.studies.files_api import router as studies_files
 from studio.studies.ink_api import router as studies_ink
 from studio.studies.marks_api import router as studies_marks
 from studio.studies.masks_api import router as studies_masks
@@ -29,6 +31,7 @@ from studio.studies.model_api import router as studies_models
 from studio.studies.models import ChangedElsewhere, StudyUnreadable
 from studio.studies.notes_api import router as studies_notes
 from studio.studies.out_api import router as studies_out
+from studio.studies.pointing_api import router as studies_pointing
 from studio.studies.proof_api import router as studies_proof
 from warmgraphite import __version__
 from warmgraphite.errors import GraphiteError
@@ -37,13 +40,16 @@ log = logging.getLogger(__name__)
 
 api = NinjaAPI(title="Warm Graphite", version="1", docs_url=None)
 api.add_router("", studies)
+api.add_router("", studies_choices)
 api.add_router("", studies_desk)
+api.add_router("", studies_pointing)
 api.add_router("", studies_figures)
 api.add_router("", studies_collage)
 api.add_router("", studies_ink)
 api.add_router("", studies_marks)
 api.add_router("", studies_masks)
 api.add_router("", studies_models)
+api.add_router("", studies_files)
 api.add_router("", studies_notes)
 api.add_router("", studies_boards)
 api.add_router("", studies_out)

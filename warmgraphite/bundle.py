@@ -24,7 +24,7 @@ from warmgraphite.drawing import Drawing
 from warmgraphite.errors import OutputError
 from warmgraphite.needs import need
 from warmgraphite.passes.cut import lifted, polygonal
-from warmgraphite.passes.lines import KINDS, RANKS
+from warmgraphite.passes.line_set import KINDS, RANKS
 from warmgraphite.passes.pictures import depth_bands, depth_grey, depth_range, white_card
 from warmgraphite.regions.words.facing import FACINGS
 from warmgraphite.regions.words.light import LIGHTS

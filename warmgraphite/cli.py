@@ -101,6 +101,7 @@ def passes(
     )
 
 
+# Many arguments: one for each option of the command.
 @app.command()
 def draw(
     source: Annotated[str, typer.Argument(metavar="STUDY|MODEL", help="A model file, or the name of a study.")],
@@ -167,6 +168,7 @@ def draw(
         write_drawing(plate, look.traces, sheet, out, paper=paper, resolution=spec.frame.resolution, **said)
 
 
+# Many arguments: one for each option of the command.
 @app.command()
 def board(
     file: Annotated[Path, typer.Argument(help="A board file (JSON).")],
@@ -223,6 +225,7 @@ def board(
         write_board(asked, ready, out, study=study, page=page, resolution=resolution, kept=kept, **said)
 
 
+# Many arguments: one for each option of the command.
 @app.command("set")
 def draw_all(
     study: Annotated[str, typer.Argument(metavar="STUDY", help="The name of a study.")],

@@ -23,7 +23,8 @@ from django.conf import settings
 
 from studio.sentences import no_room
 from studio.stock.models import StockPicture, kept_pictures
-from studio.studies.models import Study, create_study, model_store, text_of
+from studio.studies.making import create_study
+from studio.studies.models import Study, model_store, text_of
 from warmgraphite import MADE_BY
 from warmgraphite.atomic import atomic_write
 from warmgraphite.canvas.own_faces import MOST_FACE, take_face

@@ -9,12 +9,11 @@ from __future__ import annotations
 import re
 import threading
 import time
-from typing import Any, Literal
+from typing import Literal
 
 from django.conf import settings
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Router, Schema
-from pydantic import Field
 
 from studio.jobs.api import JobOut, job_out
 from studio.jobs.models import Job
@@ -29,7 +28,6 @@ from warmgraphite.collage.pictures.placing import framing_of
 from warmgraphite.collage.trace import Trace
 from warmgraphite.drawing import Drawing, Need, Stale
 from warmgraphite.errors import GraphiteError, ViewError
-from warmgraphite.regions.query import NamedRegion, Query
 from warmgraphite.regions.soft import window_names
 from warmgraphite.view.scene import shown_parts, uncut_parts
 from warmgraphite.view.sun import Sun, day_of_suns, year_of_suns
@@ -99,24 +97,6 @@ class ShownOut(Schema):
     uncut: list[int]
 
 
-class ProbeOut(Schema):
-    part: int | None
-    name: str = ""
-    layer: str = ""
-    material: str
-    role: str
-    distance: float | None
-    light: str
-    cut: bool
-    glass: bool
-    pen: str
-    #: The figure that it belongs to.
-    figure: str = ""
-    line: str = ""
-    #: Pictures from elsewhere that hide it, the uppermost first.
-    under: list[str] = []
-
-
 class SunRowOut(Schema):
     """One view under many suns; each picture has an address, which answers 204 until it is drawn."""
 
@@ -131,35 +111,7 @@ class WideningOut(Schema):
     called: str
 
 
-class PointedOut(Schema):
-    """The region at a place: what it is called, the query that means it, and its rings in frame millimetres.
-
-    ``job`` makes the map where there is none yet; then there is nothing else.
-    """
-
-    job: JobOut | None = None
-    widenings: list[WideningOut] = []
-    wide: int = 0
-    called: str = ""
-    query: Query | None = None
-    rings: list[list[tuple[float, float]]] = []
-    share: float = 0.0
-    part: int | None = None
-    figure: str = ""
-    material: str = ""
-    cut: bool = False
-    from_pixels: bool = False
-
-
-class PointIn(Schema):
-    """A place of the drawing in frame millimetres; ``wide`` steps wider than what lies there."""
-
-    x: float = Field(allow_inf_nan=False)
-    y: float = Field(allow_inf_nan=False)
-    wide: int = Field(default=0, ge=0, le=100)
-
-
-def _answer(data: bytes | None, lasting: bool, kind: str = "image/jpeg") -> HttpResponse:
+def given_back(data: bytes | None, lasting: bool, kind: str = "image/jpeg") -> HttpResponse:
     """A picture, or 204 while there is none."""
     if data is None:
         return HttpResponse(status=204)
@@ -295,7 +247,7 @@ def read_caps(request: HttpRequest, slug: str, key: str = "") -> HttpResponse:
     See :func:`desk.caps_block`; 204 while they are not known. ``key`` only makes the address change.
     """
     study = study_of(slug)
-    return _answer(desk.caps_block(study, study.document), False, "application/octet-stream")
+    return given_back(desk.caps_block(study, study.document), False, "application/octet-stream")
 
 
 def _of_masks(trace: Trace, harmed: set[str]) -> list[str]:
@@ -329,21 +281,21 @@ def read_preview(
     """
     study = study_of(slug)
     if coarse:
-        return _answer(desk.sketch(study, study.document, width), False)
+        return given_back(desk.sketch(study, study.document, width), False)
     part = None
     if window:
         if not re.fullmatch(r"-?\d{1,6}(,-?\d{1,6}){3}", window):
             raise ViewError("A window is x, y, width and height in whole pixels, with commas between them.")
         x, y, across, down = (int(n) for n in window.split(","))
         part = (x, y, max(across, 1), max(down, 1))
-    return _answer(desk.preview(study, study.document, width, _ids(without), part, _ids(alone)), False)
+    return given_back(desk.preview(study, study.document, width, _ids(without), part, _ids(alone)), False)
 
 
 @router.get("/studies/{slug}/traces/{trace_id}/picture")
 def read_trace(request: HttpRequest, slug: str, trace_id: str, key: str = "") -> HttpResponse:
     """One trace alone, small; 204 while what it shows is stale. ``key`` only makes the address change."""
     study = study_of(slug)
-    return _answer(desk.thumbnail(study, study.document, trace_id), False)
+    return given_back(desk.thumbnail(study, study.document, trace_id), False)
 
 
 def _view_picture(study: Study, view_id: str, start: bool) -> HttpResponse:
@@ -354,14 +306,14 @@ def _view_picture(study: Study, view_id: str, start: bool) -> HttpResponse:
     assert study.head is not None
     shipped = first_picture(study.slug, study.head.file.name if study.head.file else "", study.head.number, view_id)
     if shipped is not None:
-        return _answer(shipped, False)
+        return given_back(shipped, False)
     key = desk.picture_key(study, document, saved)
     found = desk.picture(study, key)
     if found is not None:
-        return _answer(found, False)
+        return given_back(found, False)
     if start and not Job.has_failed(study, key):
         enqueue("picture", key, {"view_id": saved.id, "version": study.model_version}, study, study.head.text)
-    return _answer(None, False)
+    return given_back(None, False)
 
 
 @router.get("/studies/{slug}/views/{view_id}/picture")
@@ -378,7 +330,7 @@ def read_last_picture(request: HttpRequest, slug: str, view_id: str) -> HttpResp
     # As the sample came, whatever was done to it since: that, too, was a picture of this view.
     shipped = first_picture(study.slug, study.head.file.name if study.head.file else "", 1, view_id)
     found = desk.picture(study, f"last-{view_id}") or shipped
-    return _answer(found or desk.small_picture(study, study.document, view_id), False)
+    return given_back(found or desk.small_picture(study, study.document, view_id), False)
 
 
 @router.post("/studies/{slug}/views/{view_id}/picture")
@@ -422,16 +374,16 @@ def read_sun_picture(request: HttpRequest, slug: str, key: str, number: int) -> 
     study = study_of(slug)
     if not re.fullmatch(r"suns-[0-9a-f]{32}", key):
         raise Http404
-    return _answer(desk.picture(study, f"{key}-{number}"), True)
+    return given_back(desk.picture(study, f"{key}-{number}"), True)
 
 
-def _mapped(study: Study) -> Drawing | None:
+def mapped_drawing(study: Study) -> Drawing | None:
     """The drawing on the desk if its map is fresh."""
     drawing, _ = desk.on_desk(study, study.document)
     return drawing if drawing.is_fresh("regions") else None
 
 
-def _mapping(study: Study) -> JobOut | None:
+def mapping_job(study: Study) -> JobOut | None:
     """The job that makes the map of the drawing on the desk; ``None`` where it has failed before."""
     drawing, look = desk.on_desk(study, study.document)
     key = f"map {drawing.key('regions')}"
@@ -439,65 +391,3 @@ def _mapping(study: Study) -> JobOut | None:
     if job is None or not (job.is_open or job.state == Job.State.FAILED):
         job = enqueue("passes", key, arguments_of(study, look, (Need("regions"),)), study)
     return job_out(job)
-
-
-@router.get("/studies/{slug}/{room}/{rule_id}/lines", response=list[list[tuple[float, float]]])
-def read_held(
-    request: HttpRequest, slug: str, room: Literal["pens", "poche", "surfaces", "construction"], rule_id: str
-) -> Any:
-    """What a rule of the look takes hold of in the drawing on the desk, as lines in frame millimetres.
-    None while it is stale.
-    """
-    study = study_of(slug)
-    drawing, look = desk.on_desk(study, study.document)
-    rule = next((r for r in getattr(look, room) if r.id == rule_id), None)
-    # A rule that is on its way, or just went, takes hold of nothing yet.
-    if rule is None or not all(drawing.fresh(("regions",) if room == "surfaces" else ("lines", "poche")).values()):
-        return []
-    return desk.held_lines(drawing, rule)
-
-
-@router.post("/studies/{slug}/pointed", response={200: PointedOut, 204: None})
-def point(request: HttpRequest, slug: str, body: PointIn) -> Any:
-    """The region at a place of the drawing; a job makes the map where there is none yet."""
-    study = study_of(slug)
-    drawing = _mapped(study)
-    if drawing is None:
-        return 200, PointedOut(job=_mapping(study))
-    found = desk.point_out(drawing, body.x, body.y, body.wide)
-    return (200, PointedOut(**found)) if found else (204, None)
-
-
-def _kept_region(study: Study, region_id: str) -> NamedRegion:
-    found = next((r for r in study.document.regions if r.id == region_id), None)
-    if found is None:
-        raise Http404
-    return found
-
-
-@router.post("/studies/{slug}/regions/{region_id}/shape", response=PointedOut)
-def shape_region(request: HttpRequest, slug: str, region_id: str) -> PointedOut:
-    """A kept region in the view on the desk; a job makes the map where there is none yet."""
-    study = study_of(slug)
-    region = _kept_region(study, region_id)
-    drawing = _mapped(study)
-    if drawing is None:
-        return PointedOut(job=_mapping(study))
-    return PointedOut(called=region.name, query=region.query, **desk.named_shape(drawing, region))
-
-
-@router.get("/studies/{slug}/regions/{region_id}/mask")
-def read_region_mask(request: HttpRequest, slug: str, region_id: str, width: int = 1600) -> HttpResponse:
-    """A kept region as a grey PNG of any size that can be held; 204 while there is no map of the drawing."""
-    study = study_of(slug)
-    region = _kept_region(study, region_id)
-    drawing = _mapped(study)
-    return _answer(None if drawing is None else desk.region_mask(drawing, region, width), False, "image/png")
-
-
-@router.get("/studies/{slug}/probe", response={200: ProbeOut, 204: None})
-def read_probe(request: HttpRequest, slug: str, x: float, y: float) -> Any:
-    """What lies at a place of the drawing, in frame millimetres."""
-    study = study_of(slug)
-    found = desk.probe(study, study.document, x, y)
-    return (200, found) if found else (204, None)

@@ -12,7 +12,7 @@ from ninja import Router, Schema
 from pydantic import Field, TypeAdapter
 
 from studio.stock.models import kept_pictures
-from studio.studies import desk
+from studio.studies import pointing
 from studio.studies.api import study_of
 from studio.studies.figure_samples import PIXELS, sample_of
 from studio.studies.models import Study
@@ -21,7 +21,7 @@ from warmgraphite.figures.figure import Figure, FigureItem, OnSheet
 from warmgraphite.figures.kinds import KINDS, AnyFigure
 from warmgraphite.figures.placing import along_line, dressed_parts, fitted, gathered, on_seats, over_area, stood_at
 from warmgraphite.figures.pointing import foot_on_paper, outline_of, pointed_at
-from warmgraphite.figures.standing import projection_without
+from warmgraphite.figures.spots import projection_without
 from warmgraphite.figures.stock import figure_stock
 from warmgraphite.forms import Setting, settings_of
 from warmgraphite.model.model import Model
@@ -133,7 +133,7 @@ def read_sample(request: HttpRequest, item: str, pixels: int = PIXELS) -> HttpRe
 
 
 def _rings(figure: Figure, model: Model, study: Study) -> list[Ring]:
-    return desk.rings_of(outline_of(figure, model, study.document.desk.view, kept_pictures()))
+    return pointing.rings_of(outline_of(figure, model, study.document.desk.view, kept_pictures()))
 
 
 @router.post("/studies/{slug}/figures/stand", response=StoodOut)

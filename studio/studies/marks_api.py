@@ -20,7 +20,7 @@ from warmgraphite.ink.marks.snapping import Caught, Sheet, caught, on_sheet, und
 from warmgraphite.ink.marks.specification import Ground, OnCut, OnFace, OnLevel, OnPaper, Plane
 from warmgraphite.model.bodies import bodies_of
 from warmgraphite.model.model import Model
-from warmgraphite.passes.lines import KINDS
+from warmgraphite.passes.line_set import KINDS
 from warmgraphite.view.specification import ViewSpecification
 
 router = Router()

@@ -18,8 +18,9 @@ from studio.jobs.models import Job, Watch
 from studio.jobs.queue import work
 from studio.jobs.received import AS_READ, put_away, received, received_in
 from studio.stock.models import kept_pictures
+from studio.studies.making import create_study
 from studio.studies.mesh import mesh_file
-from studio.studies.models import ChangedElsewhere, ModelFile, Study, create_study, model_of_version, model_store
+from studio.studies.models import ChangedElsewhere, ModelFile, Study, model_of_version, model_store
 from studio.studies.names import file_name
 from warmgraphite.atomic import DRAFT, atomic_write, make_folder, settle, settle_all
 from warmgraphite.drawing import Drawing

@@ -4,13 +4,13 @@ The model is part of that history: a row names the state of the model that it st
 or a role just as it takes back a pen.
 """
 
+# Long: a study and what it holds, which change together.
 from __future__ import annotations
 
 import json
 import logging
 import re
-import shutil
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from datetime import timedelta
 from functools import cache
 from typing import Any
@@ -19,23 +19,18 @@ import numpy as np
 from django.conf import settings
 from django.db import models, transaction
 from django.utils import timezone
-from django.utils.text import slugify
 from numpy.typing import NDArray
 
 from studio.studies.mesh import mesh_name
-from warmgraphite.board.specification import Board
 from warmgraphite.errors import EditError, GraphiteError
-from warmgraphite.figures.figure import Figure
 from warmgraphite.formats import Format, as_it_was
 from warmgraphite.memory import remembered
 from warmgraphite.model.edits import label_of
 from warmgraphite.model.edits.parts import Restore
 from warmgraphite.model.model import Model
 from warmgraphite.model.store import ModelLost, ModelStore
-from warmgraphite.notes.note import Note
-from warmgraphite.study import Look, StudyDocument, follow_edit, fresh_document, read_document
-from warmgraphite.view.kinds import ViewKind, kind_of, usual_views
-from warmgraphite.view.specification import ViewSpecification
+from warmgraphite.study import StudyDocument, follow_edit, read_document
+from warmgraphite.view.kinds import ViewKind, kind_of
 
 __all__ = [
     "RULES",
@@ -45,10 +40,8 @@ __all__ = [
     "RuleBook",
     "Study",
     "StudyUnreadable",
-    "create_study",
     "model_of_version",
     "model_store",
-    "remove_study",
 ]
 
 log = logging.getLogger(__name__)
@@ -360,23 +353,6 @@ class Study(models.Model):
             return study
 
 
-def remove_study(study: Study) -> None:
-    """Take a study away with its history, its jobs and what was written for it.
-    In the list it is there whole or not at all.
-    """
-    written = [settings.DATA / "exports" / str(pk) for pk in study.jobs.values_list("pk", flat=True)]  # type: ignore[attr-defined]
-    received = [
-        settings.DATA / "received" / folder for folder in study.files.values_list("folder", flat=True) if folder
-    ]  # type: ignore[attr-defined]
-    pictures = settings.DATA / "pictures" / str(study.pk)
-    with transaction.atomic():
-        Study.objects.filter(pk=study.pk).update(head=None)
-        study.delete()
-    # Files go after the rows: what a kill leaves of them is cleared away at the next start.
-    for folder in (*written, *received, pictures):
-        shutil.rmtree(folder, ignore_errors=True)
-
-
 class ModelFile(models.Model):
     """One version of a study's model as it was received.
 
@@ -456,45 +432,3 @@ class RuleBook(models.Model):
         """The rules, in whatever format they were written."""
         found: list[dict[str, Any]] = RULES.upgraded({"format": self.format, "rules": self.rules})["rules"]
         return found
-
-
-def create_study(
-    name: str,
-    model: Model,
-    views: list[ViewSpecification] | None = None,
-    file: dict[str, Any] | None = None,
-    is_sample: bool = False,
-    finishes: Mapping[str, Look] | None = None,
-    wears: Mapping[str, str] | None = None,
-    figures: Sequence[Figure] = (),
-    notes: Mapping[str, Sequence[Note]] | None = None,
-    boards: Sequence[Board] = (),
-    document: StudyDocument | None = None,
-    label: str = "New study",
-) -> Study:
-    """A new study of a model, with its model kept in the data folder; ``file`` are fields of its :class:`ModelFile`.
-    It has ``finishes`` beside the usual one, by name, and ``wears`` says which views wear them; ``figures`` stand in
-    it, ``notes`` are those of views by their names, ``boards`` show them. A whole ``document`` may take the place of
-    all that.
-    """
-    version, about = model_store().save(model), facts_of(model)
-    document = document or fresh_document(
-        name, views or usual_views(model.bounds), finishes, wears, figures, notes, boards
-    )
-    text = text_of(document)
-    base = slugify(name)[:60] or "study"
-    with transaction.atomic():
-        slug, n = base, 1
-        while Study.objects.filter(slug=slug).exists():
-            n += 1
-            slug = f"{base}-{n}"
-        study = Study.objects.create(slug=slug, is_sample=is_sample, counter=1)
-        brought = ModelFile.objects.create(
-            study=study, number=1, base_version=version, last_version=version, **{"name": "", **(file or {})}
-        )
-        study.head = Revision.objects.create(
-            study=study, number=1, text=text, label=label, model_version=version, about_model=about, file=brought,
-            named=named_in(text),
-        )  # fmt: skip
-        study.save(update_fields=["head"])
-    return study

@@ -11,7 +11,7 @@ import trimesh
 from scipy.spatial import cKDTree
 
 from warmgraphite.model import Model
-from warmgraphite.passes.lines import KINDS, LineSet
+from warmgraphite.passes.line_set import KINDS, LineSet
 from warmgraphite.view.specification import Oblique, Perspective, ViewSpecification
 
 __all__ = ["Camera", "Judge"]

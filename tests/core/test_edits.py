@@ -23,7 +23,7 @@ from warmgraphite.model.model import Contours
 from warmgraphite.model.role_rules import RoleRule, apply_rules
 from warmgraphite.model.shapes import forms_of
 from warmgraphite.model.store import ModelStore
-from warmgraphite.passes.lines import KINDS, RANKS
+from warmgraphite.passes.line_set import KINDS, RANKS
 from warmgraphite.passes.store import PassStore
 from warmgraphite.regions.query import Match
 from warmgraphite.study import Change, follow_edit, fresh_document, reshape_view

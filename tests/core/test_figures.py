@@ -40,7 +40,7 @@ from warmgraphite.ink.strokes import StrokeSet
 from warmgraphite.model import Material, Model, Part, build_model
 from warmgraphite.model.bodies import bodies_of
 from warmgraphite.passes.edges import GeometryKey, Topology, find_topology, intersections_of, topology_of
-from warmgraphite.passes.lines import RANKS
+from warmgraphite.passes.line_set import RANKS
 from warmgraphite.sheet.preview import LayerCache, compose
 from warmgraphite.sheet.specification import Sheet
 from warmgraphite.study.changes import Change

@@ -28,7 +28,8 @@ from warmgraphite.drawing import Drawing
 from warmgraphite.errors import ViewError
 from warmgraphite.ink.fills import Hatch
 from warmgraphite.ink.hand import PRESETS, Hand
-from warmgraphite.ink.hatch import Lie, Rings, hatched, on_paper
+from warmgraphite.ink.hatch import hatched, on_paper
+from warmgraphite.ink.hatch_marks import Lie, Rings
 from warmgraphite.ink.own import tile_from_svg
 from warmgraphite.ink.patterns import PATTERNS
 from warmgraphite.ink.rules import Ink

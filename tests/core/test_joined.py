@@ -28,7 +28,7 @@ from warmgraphite.model.obj import write_obj
 from warmgraphite.model.read import read_model
 from warmgraphite.model.store import load_model, save_model
 from warmgraphite.model.succession import succeed
-from warmgraphite.passes.lines import KINDS
+from warmgraphite.passes.line_set import KINDS
 from warmgraphite.view.specification import Frame, Parallel, ViewSpecification
 
 FRONT = ViewSpecification(

@@ -16,7 +16,7 @@ from warmgraphite.drawing import PASSES, Drawing, Need
 from warmgraphite.errors import ViewError
 from warmgraphite.model import Model
 from warmgraphite.passes.kernels.pixels import clear_specks
-from warmgraphite.passes.lines import RANKS
+from warmgraphite.passes.line_set import RANKS
 from warmgraphite.passes.pictures import normals
 from warmgraphite.regions.query import Match
 from warmgraphite.view.specification import Cut, Frame, Parallel, Perspective, Shade, Sun, ViewSpecification

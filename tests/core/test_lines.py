@@ -25,7 +25,7 @@ from warmgraphite.model.obj import write_obj
 from warmgraphite.model.read import read_model
 from warmgraphite.model.store import load_model, save_model
 from warmgraphite.passes.edges import intersections_of
-from warmgraphite.passes.lines import KINDS, RANKS, LineSet
+from warmgraphite.passes.line_set import KINDS, RANKS, LineSet
 from warmgraphite.regions.query import Match
 from warmgraphite.view.specification import Cut, Frame, Lines, Parallel, PartChoice, Perspective, ViewSpecification
 

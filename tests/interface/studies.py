@@ -137,7 +137,8 @@ def main() -> None:
     from django.db import close_old_connections
 
     from studio.prepare import prepare
-    from studio.studies.models import Study, create_study
+    from studio.studies.making import create_study
+    from studio.studies.models import Study
 
     prepare()
     print("ready", flush=True)

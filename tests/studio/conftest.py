@@ -45,7 +45,7 @@ def jobs_at_once(transactional_db: None) -> Any:
 @pytest.fixture()
 def study(jobs_at_once: None) -> str:
     from studio.studies import desk, work
-    from studio.studies.models import create_study
+    from studio.studies.making import create_study
 
     desk._drawings.clear()
     desk._results.clear()

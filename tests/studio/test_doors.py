@@ -25,7 +25,8 @@ from studio.jobs import queue
 from studio.jobs.models import AskedDocument, Job
 from studio.studies import models
 from studio.studies.clearing import clear_unused
-from studio.studies.models import Revision, Study, create_study
+from studio.studies.making import create_study
+from studio.studies.models import Revision, Study
 from tests.conftest import box, deeper, model_of
 from tests.studio.conftest import VIEWS, Api
 from warmgraphite.model.glb import write_glb

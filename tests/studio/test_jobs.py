@@ -324,7 +324,7 @@ django.setup()
 from django.core.management import call_command
 call_command("migrate", verbosity=0)
 from studio.jobs.queue import enqueue
-from studio.studies.models import create_study
+from studio.studies.making import (create_study)
 from tests.conftest import box, model_of
 import trimesh
 balls = [("Ball %d" % i, trimesh.creation.icosphere(subdivisions=3, radius=0.9).apply_translation([i % 6 * 1.5, i // 6 * 1.5, 0]), 0) for i in range(12)]

@@ -11,7 +11,7 @@ from PIL import Image
 
 from studio.openapi import document
 from studio.settings import ROOT
-from studio.studies.models import create_study
+from studio.studies.making import create_study
 from tests.conftest import box, model_of
 from tests.studio.conftest import Api
 from warmgraphite.collage.specification import KINDS

@@ -20,7 +20,7 @@ from warmgraphite.ink.work import InkRow, Work, line_work_of
 from warmgraphite.model.model import Model
 from warmgraphite.needs import Need
 from warmgraphite.passes.light import Light
-from warmgraphite.passes.lines import LineSet
+from warmgraphite.passes.line_set import LineSet
 from warmgraphite.passes.surface import Raster, Surface
 from warmgraphite.regions.query import All, Match, Not, Query
 from warmgraphite.regions.reading import of_parts
@@ -38,6 +38,7 @@ __all__ = ["Plate"]
 Window = tuple[int, int, int, int]
 
 
+# Many methods: what traces ask of a drawing, a name each.
 @dataclass(frozen=True)
 class Plate:
     """One view, ready to be laid together.

@@ -63,6 +63,7 @@ class Drawing(Runner):
     fresh.
     """
 
+    # Many arguments: what is drawn, and where it is kept; all but three have a usual value.
     def __init__(
         self,
         model: Model,

@@ -13,7 +13,7 @@ from warmgraphite.needs import Need
 from warmgraphite.passes.casters import Casters, Rays
 from warmgraphite.passes.cut import CutRegion, Mass
 from warmgraphite.passes.light import Light
-from warmgraphite.passes.lines import LineSet
+from warmgraphite.passes.line_set import LineSet
 from warmgraphite.passes.occluders import Occluders
 from warmgraphite.passes.shadow import LightEdges
 from warmgraphite.passes.surface import Surface

@@ -14,7 +14,7 @@ from warmgraphite.errors import ViewError
 from warmgraphite.figures.cutouts import PictureSource
 from warmgraphite.figures.figure import Figure, turn_matrix
 from warmgraphite.figures.floors import floors_of
-from warmgraphite.figures.standing import projection_without, seen_from, spot_of
+from warmgraphite.figures.spots import projection_without, seen_from, spot_of
 from warmgraphite.model.model import Model
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.specification import ViewSpecification

@@ -18,7 +18,8 @@ from warmgraphite.ink.strokes import Strokes
 from warmgraphite.ink.work import InkRow
 from warmgraphite.model.model import Model
 from warmgraphite.needs import Need
-from warmgraphite.passes.lines import JOIN, LineSet, chained
+from warmgraphite.passes.chains import JOIN, chained
+from warmgraphite.passes.line_set import LineSet
 from warmgraphite.regions.query import PartCells
 
 __all__ = ["along", "along_needs", "base_lines", "cut_outline", "ringed", "rounds", "run_on", "runs_on"]

@@ -16,7 +16,7 @@ from warmgraphite.ink.fills import GRAPHITE
 from warmgraphite.ink.parted import Parted
 from warmgraphite.ink.rules import BuildUpRule, PenRule, PocheRule, Rule
 from warmgraphite.model.model import Model
-from warmgraphite.passes.lines import RANKS, LineSet
+from warmgraphite.passes.line_set import RANKS, LineSet
 from warmgraphite.regions.query import PartCells, Query, Table, answer
 from warmgraphite.regions.reading import of_parts
 
@@ -105,6 +105,7 @@ def _paled(colour: str, share: float) -> str:
     return written(c + (PAPER - c) * share if c < PAPER else c for c in channels(colour))
 
 
+# Long: the rules in order, over the same columns of lines.
 def pens_of(
     found: LineSet, model: Model, rules: Sequence[PenRule], heavier: float = 1.0, pieces: Parted | None = None,
     thin: NDArray[np.float64] | None = None,

@@ -13,7 +13,7 @@ import shapely
 from numpy.typing import NDArray
 
 from warmgraphite.ink.strokes import Strokes
-from warmgraphite.passes.lines import JOIN
+from warmgraphite.passes.chains import JOIN
 
 __all__ = ["Confine", "confined"]
 

@@ -17,7 +17,7 @@ from scipy import ndimage
 
 from warmgraphite.geometry.ragged import ordinals, row_of
 from warmgraphite.geometry.tolerances import NO_LENGTH
-from warmgraphite.passes.lines import LineSet
+from warmgraphite.passes.line_set import LineSet
 from warmgraphite.regions.map import LIT, SHADE, SHADOW, RegionMap
 from warmgraphite.regions.masks import cover_of
 

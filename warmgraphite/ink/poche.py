@@ -19,7 +19,8 @@ from warmgraphite.geometry.ragged import firsts, split_rows
 from warmgraphite.ink.assign import Style
 from warmgraphite.ink.faces import PlaneFace
 from warmgraphite.ink.fills import Fill, Flat, Hatch
-from warmgraphite.ink.hatch import Lie, Rings, hatched, on_paper
+from warmgraphite.ink.hatch import hatched, on_paper
+from warmgraphite.ink.hatch_marks import Lie, Rings
 from warmgraphite.ink.layer import shape_of
 from warmgraphite.ink.surfaces import HatchSet
 from warmgraphite.model.bodies import Bodies

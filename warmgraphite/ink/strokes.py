@@ -20,8 +20,9 @@ from warmgraphite.ink.assign import Style, pens_of
 from warmgraphite.ink.parted import Parted
 from warmgraphite.ink.rules import PenRule
 from warmgraphite.model.model import Model
+from warmgraphite.passes.chains import JOIN, SAME, chained
 from warmgraphite.passes.kernels import strokes as stroke_loops
-from warmgraphite.passes.lines import JOIN, SAME, LineSet, chained
+from warmgraphite.passes.line_set import LineSet
 from warmgraphite.passes.store import Arrays
 
 __all__ = ["StrokeIndex", "StrokeSet", "Strokes", "runs", "stroke_set"]

@@ -8,7 +8,8 @@ from warmgraphite.canvas.svg import SvgCanvas
 from warmgraphite.ink.assign import Style
 from warmgraphite.ink.fills import Fill, Flat
 from warmgraphite.ink.hand import Hand
-from warmgraphite.ink.hatch import Lie, Rings, hatched
+from warmgraphite.ink.hatch import hatched
+from warmgraphite.ink.hatch_marks import Lie, Rings
 from warmgraphite.ink.strokes import Strokes
 from warmgraphite.ink.surfaces import HatchSet
 from warmgraphite.ink.work import Work, draw_rows, hatch_work, line_work_of

@@ -14,7 +14,7 @@ from warmgraphite.geometry.ragged import firsts_of, taken
 from warmgraphite.ink.assign import Style
 from warmgraphite.ink.fills import GRAPHITE
 from warmgraphite.ink.hand import Hand, HandChange, corner_ends, drawn_by_hand, in_dashes, split_at_corners
-from warmgraphite.ink.hatch import DOT
+from warmgraphite.ink.hatch_marks import DOT
 from warmgraphite.ink.kernels import strokes as stroke_loops
 from warmgraphite.ink.strokes import Strokes
 from warmgraphite.ink.surfaces import HatchSet, identities

@@ -60,6 +60,7 @@ def read_mtl(text: str) -> dict[str, Material]:
     return found
 
 
+# Long: one reading of a file, statement by statement, whose state all of them share.
 def read_obj(path: Path, watch: Stages = unwatched) -> Model:
     """The model of an OBJ file, in file coordinates.
     ``g`` becomes the layer, ``o`` the part, ``usemtl`` the material.

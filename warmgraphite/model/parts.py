@@ -90,6 +90,7 @@ def _column(kind: Any, of: Callable[[Part], Any], about: str) -> Any:
     return derived(column)
 
 
+# Many methods: a column of the table each.
 @dataclass(frozen=True, eq=False, repr=False)
 class Parts(Sequence[Part]):
     """The parts in the order of their numbers, with their ``materials`` and the ``cut_order`` of these.

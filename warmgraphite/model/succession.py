@@ -145,6 +145,7 @@ def _said_of(part: Part, base: Part, model: Model, number: int) -> list[str]:
     return said
 
 
+# Long: one decision for each part, in the order in which they are tried.
 def succeed(
     base: Model, current: Model, fresh: Model, rules: Sequence[RoleRule] = (), source: str = ""
 ) -> tuple[Model, Model, Report]:

@@ -158,6 +158,7 @@ def _slope(h, x, y):
     return (_F(_I(h & _LOW)) * _HALF - _ONE) * x + (_F(_I((h >> _16) & _LOW)) * _HALF - _ONE) * y
 
 
+# Many arguments: what an inner loop goes by; a record would be made anew for each pixel or piece.
 @device(fast=True)
 def _add(x, y, ax, ay, cx, bx, by, cy, base, strength, fine, cell, out):
     """Add one octave to ``out`` (n,).
@@ -178,6 +179,7 @@ def _add(x, y, ax, ay, cx, bx, by, cy, base, strength, fine, cell, out):
         out[n] += seen * strength * (low + sy * (high - low))
 
 
+# Many arguments: what an inner loop goes by; a record would be made anew for each pixel or piece.
 @device(fast=True)
 def layered_row(x, y, along, up, octaves, seed, fine, near_x, near_y, out):
     """Fill ``out`` (n,) float32 with unevenness of about −1 to 1 at places ``x``, ``y`` (n,) float64.

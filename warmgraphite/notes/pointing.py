@@ -14,7 +14,7 @@ from warmgraphite.ink.marks.snapping import caught, under
 from warmgraphite.model.model import Model
 from warmgraphite.needs import Need
 from warmgraphite.notes.setting import filled_area
-from warmgraphite.passes.lines import KINDS
+from warmgraphite.passes.line_set import KINDS
 from warmgraphite.view.projection import Projection
 
 if TYPE_CHECKING:

@@ -16,13 +16,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any, NamedTuple, TypeAlias
 
-import mapbox_earcut
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from warmgraphite.geometry.ragged import firsts_of, numbers
+from warmgraphite.geometry.ragged import numbers
 from warmgraphite.model.bodies import Bodies
 from warmgraphite.model.health import GAP
 from warmgraphite.model.welding import grouped, mixed
@@ -34,7 +33,6 @@ __all__ = [
     "CutRegion",
     "CutSet",
     "Mass",
-    "cap_triangles",
     "cut_regions",
     "gone_in",
     "kept_in",
@@ -43,8 +41,17 @@ __all__ = [
     "on_slabs",
     "polygonal",
     "settled",
-    "triangulate",
 ]
+
+
+def polygonal(geometry: shapely.Geometry) -> shapely.Geometry:
+    """The polygons of a geometry, lines and points left out, slivers too."""
+    if shapely.get_type_id(geometry) == 3 and geometry.area > 100 * GRID * GRID:
+        return shapely.MultiPolygon([geometry])
+    parts = shapely.get_parts(geometry)
+    keep = (shapely.get_type_id(parts) == 3) & (shapely.area(parts) > 100 * GRID * GRID)
+    return shapely.MultiPolygon(list(parts[keep]))
+
 
 Geometries: TypeAlias = shapely.Geometry | NDArray[Any]
 
@@ -382,40 +389,3 @@ def masses(bodies: Bodies, regions: list[CutRegion]) -> list[Mass]:
         if not region.is_empty:
             found.append(Mass(key[0], key[2], region, key[3]))
     return found
-
-
-def polygonal(geometry: shapely.Geometry) -> shapely.Geometry:
-    """The polygons of a geometry, lines and points left out, slivers too."""
-    if shapely.get_type_id(geometry) == 3 and geometry.area > 100 * GRID * GRID:
-        return shapely.MultiPolygon([geometry])
-    parts = shapely.get_parts(geometry)
-    keep = (shapely.get_type_id(parts) == 3) & (shapely.area(parts) > 100 * GRID * GRID)
-    return shapely.MultiPolygon(list(parts[keep]))
-
-
-def triangulate(region: shapely.Geometry) -> NDArray[np.float64]:
-    """(T, 3, 2) triangles that fill a polygonal region exactly."""
-    out = [np.empty((0, 3, 2))]
-    for polygon in shapely.get_parts(region):
-        if shapely.get_type_id(polygon) != 3 or polygon.is_empty:
-            continue
-        rings = [np.asarray(r.coords)[:-1] for r in (polygon.exterior, *polygon.interiors)]
-        points = np.ascontiguousarray(np.concatenate(rings)[:, :2])
-        ends = firsts_of(rings)[1:].astype(np.uint32)
-        out.append(points[mapbox_earcut.triangulate_float64(points, ends).reshape(-1, 3).astype(np.int64)])
-    return np.concatenate(out)
-
-
-def cap_triangles(
-    surfaces: Sequence[CutSurface], regions: list[CutRegion]
-) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
-    """Triangles (C, 3, 3), in metres, that close the cuts, and the part of each.
-    ``regions`` are settled cut regions.
-    """
-    corners, parts = [np.empty((0, 3, 3))], [np.empty(0, np.int32)]
-    for row in regions:
-        for shape, frame in lifted(surfaces[row.plane], row.region):
-            flat = triangulate(shape)
-            corners.append(frame.lifted(flat))
-            parts.append(np.full(len(flat), row.part, np.int32))
-    return np.concatenate(corners), np.concatenate(parts)

@@ -19,12 +19,8 @@ from scipy.ndimage import maximum_filter
 
 from warmgraphite.passes.casters import Casters, Sunlit
 from warmgraphite.passes.footing import Footing, disc, fanned, turns
+from warmgraphite.passes.kernels.pixel_records import Evening, Rays, Shading, Shown, Standing
 from warmgraphite.passes.kernels.pixels import (
-    Evening,
-    Rays,
-    Shading,
-    Shown,
-    Standing,
     clear_specks,
     edge_values,
     facing_rows,
@@ -103,6 +99,7 @@ def evened(
     return out
 
 
+# Long: the steps of one pass in order, over the same planes of pixels.
 def light(
     scene: Scene,
     hiders: Occluders,
@@ -205,6 +202,7 @@ def light(
     return Light(out, tones)
 
 
+# Many arguments: the planes of a picture that one step works on in place.
 def _soften(
     picture: NDArray, open_sky: NDArray, scene: Scene, hiders: Occluders, seen: Surface, footing: Footing,
     kept_off: Callable[[NDArray[np.float32], NDArray[np.float32]], NDArray[np.float32]], ray: NDArray,

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from warmgraphite.geometry.triangles import normals
 from warmgraphite.passes.edges import topology_of
 from warmgraphite.passes.kernels import grid as loops
-from warmgraphite.passes.kernels.pixels import Planes
+from warmgraphite.passes.kernels.pixel_records import Planes
 from warmgraphite.passes.kernels.records import Grid, Hiders
 from warmgraphite.threads import in_stretches
 from warmgraphite.view.projection import Projection

@@ -71,6 +71,7 @@ class Solid(NamedTuple):
     rays: Rays
 
 
+# Many arguments: the results of the passes that it is computed of.
 def reflection(
     projection: Projection,
     hiders: Occluders,

@@ -17,12 +17,13 @@ from warmgraphite.geometry.triangles import normals
 from warmgraphite.model.bodies import Bodies
 from warmgraphite.passes.casters import Casters, Sunlit
 from warmgraphite.passes.cut import CutSet
+from warmgraphite.passes.drawn_edges import Edges, cut_by_surfaces, cut_edges, inside_frame, limit_edges, stretches_of
 from warmgraphite.passes.edges import topology_of
 from warmgraphite.passes.footing import corner_normals
 from warmgraphite.passes.kernels import casting
 from warmgraphite.passes.kernels import edges as edge_loops
 from warmgraphite.passes.kernels.grid import look_at
-from warmgraphite.passes.lines import Edges, cut_by_surfaces, cut_edges, inside_frame, limit_edges, split, stretches_of
+from warmgraphite.passes.lines import split
 from warmgraphite.passes.occluders import Occluders, laid_out
 from warmgraphite.progress import Progress, part_of, silent
 from warmgraphite.threads import in_stretches

@@ -15,7 +15,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from warmgraphite.passes.kernels.grid import look_at
-from warmgraphite.passes.kernels.pixels import EdgePixels, PixelGrid, points_of, rim_pixels
+from warmgraphite.passes.kernels.pixel_records import EdgePixels, PixelGrid
+from warmgraphite.passes.kernels.pixels import points_of, rim_pixels
 from warmgraphite.passes.occluders import Occluders
 from warmgraphite.progress import Progress, silent
 from warmgraphite.threads import in_stretches

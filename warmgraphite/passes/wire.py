@@ -7,8 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from warmgraphite.passes.drawn_edges import Edges, cut_by_surfaces, inside_frame, stretches_of
 from warmgraphite.passes.edges import topology_of
-from warmgraphite.passes.lines import Edges, cut_by_surfaces, inside_frame, split, stretches_of
+from warmgraphite.passes.lines import split
 from warmgraphite.passes.occluders import Occluders
 from warmgraphite.progress import Progress, silent
 from warmgraphite.view.scene import Scene

@@ -9,6 +9,7 @@ from warmgraphite.kernels import device
 __all__ = ["lay_edge"]
 
 
+# Many arguments: what an inner loop goes by; a record would be made anew for each pixel or piece.
 @device()
 def lay_edge(acc, x0, y0, x1, y1, first, last, left, wide):
     """Add what an edge turns of the cover of rows ``first`` to ``last`` to differences along them (rows, columns + 2).

@@ -4,7 +4,8 @@ Lines, cut outlines and edges of light part the frame into cells. Each knows wha
 by what they are, and gets a shape and a mask with exact edges, at any size.
 """
 
-from warmgraphite.regions.map import RegionMap, region_map
+from warmgraphite.regions.map import RegionMap
+from warmgraphite.regions.mapping import region_map
 from warmgraphite.regions.query import Query
 
 __all__ = ["Query", "RegionMap", "region_map"]

@@ -7,7 +7,7 @@ import shapely
 from numpy.typing import NDArray
 
 from warmgraphite.passes.kernels.grid import look_at
-from warmgraphite.passes.lines import LineSet
+from warmgraphite.passes.line_set import LineSet
 from warmgraphite.passes.occluders import Occluders
 from warmgraphite.regions.planar import cells_of, closed, met
 

@@ -9,8 +9,8 @@ from scipy.spatial import cKDTree
 
 from warmgraphite.geometry.tolerances import NO_LENGTH
 from warmgraphite.model.kernels import weld_points
+from warmgraphite.passes.chains import JOIN
 from warmgraphite.passes.kernels import planar as loops
-from warmgraphite.passes.lines import JOIN
 
 __all__ = ["cells_of", "closed", "met"]
 

@@ -89,6 +89,7 @@ def _writing(settings: SeriesSettings, tell: Watch) -> Callable[[float], None]:
     return lambda share: tell(f"writing the {FORMATS[settings.format].label}", 0.6 + 0.35 * share)
 
 
+# Many arguments: what one drawing of a set is made of and where it goes.
 def _view(
     document: StudyDocument, model: Model, settings: SeriesSettings, item: Item, there: KeptSet, store: PassStore,
     kept: KeptPictures | None, tiles: Path, before: Drawing | None, tell: Watch,
@@ -113,6 +114,7 @@ def _view(
     return drawing, ""
 
 
+# Many arguments: what one board of a set is made of and where it goes.
 def _board(
     document: StudyDocument, model: Model, settings: SeriesSettings, item: Item, there: KeptSet, store: PassStore,
     kept: KeptPictures | None, tiles: Path, tell: Watch,

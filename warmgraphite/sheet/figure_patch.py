@@ -16,7 +16,8 @@ from warmgraphite.figures.cutouts import PictureSource
 from warmgraphite.figures.figure import Figure
 from warmgraphite.figures.floors import floors_of
 from warmgraphite.figures.pointing import sight_lines
-from warmgraphite.figures.standing import peopled, projection_without
+from warmgraphite.figures.spots import projection_without
+from warmgraphite.figures.standing import peopled
 from warmgraphite.ink.rules import Ink
 from warmgraphite.model.model import Model
 from warmgraphite.out.png import png_of

@@ -6,93 +6,55 @@ What they say of materials they say by the names that these usually have.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Any
 
 from warmgraphite.ink.buildups.kit import KIT
 from warmgraphite.ink.hand import PRESETS
 from warmgraphite.study.finish import Look
+from warmgraphite.study.kit_words import (
+    BRICK,
+    FIGURES,
+    METAL,
+    TIMBER,
+    both,
+    but,
+    hatch,
+    match,
+    materials,
+    pen,
+    ranks,
+    surface,
+    texture,
+    wash,
+)
 
 __all__ = ["construction", "shipped_finishes"]
 
-#: What materials are called.
-BRICK = ["Brick", "Fire brick", "Bricks", "Clay brick", "Masonry"]
-TIMBER = ["Timber", "Dark timber", "Wood", "Oak", "Larch", "Pine", "Plywood"]
-METAL = ["Zinc", "Metal", "Copper", "Aluminium", "Sheet metal"]
 STONE, CONCRETE = ["Stone", "Sandstone", "Granite"], ["Concrete", "In-situ concrete", "Screed"]
-WATER, EARTH, LEAF = ["Water"], ["Earth", "Soil", "Ground", "Grass"], ["Leaf", "Leaves", "Foliage"]
 
-#: The ranks of what is drawn of figures.
-FIGURES = ("figure", "detail")
 
 INK = "#262320"
 NIGHT, PALE, WARM = "#27323a", "#efe8da", "#c4623a"
-
-
-def _match(**said: Any) -> dict[str, Any]:
-    return {"kind": "match", **said}
-
-
-def _pen(identity: str, weight: float, colour: str, where: dict[str, Any], **more: Any) -> dict[str, Any]:
-    return {"id": identity, "where": where, "pen": {"weight": weight, "colour": colour, "dash": []}, **more}
-
-
-def _ranks(weights: tuple[float, float, float, float], colour: str) -> list[dict[str, Any]]:
-    """A pen for each rank, thinner and paler with what is soft, far, or behind glass."""
-    beyond = ["outline", "edge", "surface"]
-    rows = [
-        _pen(rank, weight, colour, _match(ranks=[rank], hidden=False))
-        for rank, weight in zip(("cut", *beyond), weights, strict=True)
-    ]
-    of_figures = zip(FIGURES, (round(0.95 * weights[2], 2), round(0.85 * weights[3], 3)), strict=True)
-    return [
-        *rows,
-        *(_pen(rank, weight, colour, _match(ranks=[rank], hidden=False)) for rank, weight in of_figures),
-        {"id": "soft", "where": _match(drawn=["soft"], ranks=beyond, hidden=False), "times": 0.6},
-        {"id": "fading", "where": _match(ranks=[*beyond, *FIGURES], hidden=False), "fading": {"thinner": 0.3}},
-        {"id": "glazed", "where": _match(glass=True, hidden=False), "times": 0.75},
-    ]
-
-
-def _hatch(pattern: str, colour: str, **said: Any) -> dict[str, Any]:
-    return {"kind": "hatch", "pattern": pattern, "colour": colour, **said}
-
-
-def _surface(identity: str, where: dict[str, Any], *fills: dict[str, Any], over: bool = False) -> dict[str, Any]:
-    return {"id": identity, "where": where, "fills": list(fills), "over": over}
-
-
-def _materials(ink: str, suggested: float, weight: float) -> list[dict[str, Any]]:
-    """What materials are drawn with, in the perspective of the faces that show them."""
-    face = {"lies": "face", "weight": weight, "suggested": suggested}
-    return [
-        _surface("brick", _match(materials=BRICK), _hatch("courses", ink, **face, opacity=0.85, disorder=0.25)),
-        _surface("zinc", _match(materials=METAL), _hatch("seams", ink, **{**face, "suggested": 0.0}, opacity=0.8)),
-        _surface("timber", _match(materials=TIMBER), _hatch("grain_along", ink, **face, opacity=0.6)),
-        _surface("water", _match(materials=WATER), _hatch("water", ink, **face, opacity=0.75, least=0.9)),
-        _surface("earth", _match(materials=EARTH), _hatch("grass", ink, weight=weight, opacity=0.55, suggested=0.72)),
-        _surface("leaf", _match(materials=LEAF), _hatch("foliage", ink, weight=weight, opacity=0.5, suggested=0.66)),
-    ]
 
 
 def ink_plan() -> Look:
     """Black poche, floors whose patterns stop at their rooms, shadow as a hatch at 45 degrees.
     The ground drawn, not filled.
     """
-    floors = _match(materials=[*CONCRETE, *STONE], facing=["up"])
+    floors = match(materials=[*CONCRETE, *STONE], facing=["up"])
     return Look.model_validate({
-        "pens": _ranks((0.45, 0.24, 0.15, 0.08), INK),
+        "pens": ranks((0.45, 0.24, 0.15, 0.08), INK),
         "poche": [
             {"id": "all", "name": "All that is cut", "fills": [{"kind": "flat", "colour": "#1f1c1a"}]},
-            {"id": "ground", "where": _match(roles=["ground"]), "fills": [_hatch("earth", INK, weight=0.11)]},
-            {"id": "water", "where": _match(roles=["water"]), "fills": []},
+            {"id": "ground", "where": match(roles=["ground"]), "fills": [hatch("earth", INK, weight=0.11)]},
+            {"id": "water", "where": match(roles=["water"]), "fills": []},
         ],
         "surfaces": [
-            *_materials(INK, 0.35, 0.08),
-            _surface("floors", floors, _hatch("tiles", INK, lies="face", spacing=0.6, weight=0.07, opacity=0.6)),
-            _surface("deck", _match(materials=["Timber"], facing=["up"]),
-                _hatch("planks", INK, lies="face", weight=0.07, opacity=0.7)),
-            _surface("shadow", _match(light=["shadow"]),
-                _hatch("parallel", INK, spacing=0.75, angle=45, weight=0.10, opacity=0.8), over=True),
+            *materials(INK, 0.35, 0.08),
+            surface("floors", floors, hatch("tiles", INK, lies="face", spacing=0.6, weight=0.07, opacity=0.6)),
+            surface("deck", match(materials=["Timber"], facing=["up"]),
+                hatch("planks", INK, lies="face", weight=0.07, opacity=0.7)),
+            surface("shadow", match(light=["shadow"]),
+                hatch("parallel", INK, spacing=0.75, angle=45, weight=0.10, opacity=0.8), over=True),
         ],
         "hand": {**PRESETS["Calm pencil"].model_dump(), "waver": 0.04, "overrun": 0.4, "pressure": 0.3},
         "lettering": {"face": "sans", "size": 1.8, "end": "dot", "angle": 60},
@@ -113,26 +75,26 @@ def graphite() -> Look:
     beyond = ["outline", "edge", "surface"]
     return Look.model_validate({
         "pens": [
-            *_ranks((0.60, 0.50, 0.32, 0.18), soft),
-            {"id": "light", "where": _match(ranks=[*beyond, *FIGURES], hidden=False), "light": 0.7},
-            {"id": "base", "along": "base", "run_on": True, "where": _match(roles=["structure", "envelope", "glass"]),
+            *ranks((0.60, 0.50, 0.32, 0.18), soft),
+            {"id": "light", "where": match(ranks=[*beyond, *FIGURES], hidden=False), "light": 0.7},
+            {"id": "base", "along": "base", "run_on": True, "where": match(roles=["structure", "envelope", "glass"]),
              "pen": {"weight": 0.75, "colour": soft, "dash": []}},
         ],
         "poche": [
             {"id": "all", "name": "All that is cut", "fills": [{"kind": "flat", "colour": soft, "opacity": 0.9}]},
-            {"id": "ground", "where": _match(roles=["ground"]), "fills": [_hatch("earth", soft, weight=0.16)]},
-            {"id": "water", "where": _match(roles=["water"]), "fills": [_hatch("water", soft, weight=0.14)]},
+            {"id": "ground", "where": match(roles=["ground"]), "fills": [hatch("earth", soft, weight=0.16)]},
+            {"id": "water", "where": match(roles=["water"]), "fills": [hatch("water", soft, weight=0.14)]},
         ],
         "surfaces": [
-            *_materials(soft, 0.62, 0.11),
-            _surface("shade", _match(light=["shade"]),
-                _hatch("parallel", soft, lies="face", spacing=0.05, angle=62, weight=0.17, opacity=0.6, by="shade",
+            *materials(soft, 0.62, 0.11),
+            surface("shade", match(light=["shade"]),
+                hatch("parallel", soft, lies="face", spacing=0.05, angle=62, weight=0.17, opacity=0.6, by="shade",
                     least=0.6), over=True),
-            _surface("shadow", _match(light=["shadow"]),
-                _hatch("parallel", soft, lies="face", spacing=0.05, angle=58, weight=0.20, opacity=0.72, least=0.6),
+            surface("shadow", match(light=["shadow"]),
+                hatch("parallel", soft, lies="face", spacing=0.05, angle=58, weight=0.20, opacity=0.72, least=0.6),
                 over=True),
-            _surface("corners", _match(where=["building"]),
-                _hatch("parallel", soft, spacing=0.5, angle=70, weight=0.15, opacity=0.4, by="corners"), over=True),
+            surface("corners", match(where=["building"]),
+                hatch("parallel", soft, spacing=0.5, angle=70, weight=0.15, opacity=0.4, by="corners"), over=True),
         ],
         "hand": {**PRESETS["Soft graphite"].model_dump(), "breaks": 0.06, "grain": 0.45},
         "lettering": {"face": "hand", "size": 2.1, "end": "none", "angle": 55, "weight": 0.18},
@@ -149,18 +111,18 @@ def graphite() -> Look:
 def night_sheet() -> Look:
     """Pale lines on a deep ground, poche in one warm colour, shadow as a darker ground."""
     return Look.model_validate({
-        "pens": _ranks((0.50, 0.32, 0.18, 0.10), PALE),
+        "pens": ranks((0.50, 0.32, 0.18, 0.10), PALE),
         "poche": [
             {"id": "all", "name": "All that is cut", "fills": [{"kind": "flat", "colour": WARM}]},
-            {"id": "ground", "where": _match(roles=["ground"]),
-                "fills": [_hatch("earth", PALE, weight=0.12, opacity=0.6)]},
-            {"id": "water", "where": _match(roles=["water"]),
-                "fills": [_hatch("water", PALE, weight=0.12, opacity=0.6)]},
+            {"id": "ground", "where": match(roles=["ground"]),
+                "fills": [hatch("earth", PALE, weight=0.12, opacity=0.6)]},
+            {"id": "water", "where": match(roles=["water"]),
+                "fills": [hatch("water", PALE, weight=0.12, opacity=0.6)]},
         ],
         "surfaces": [
-            *_materials(PALE, 0.5, 0.08),
-            _surface("shadow", _match(light=["shadow"]),
-                _hatch("parallel", "#0f161b", spacing=0.55, angle=45, weight=0.2, opacity=0.8), over=True),
+            *materials(PALE, 0.5, 0.08),
+            surface("shadow", match(light=["shadow"]),
+                hatch("parallel", "#0f161b", spacing=0.55, angle=45, weight=0.2, opacity=0.8), over=True),
         ],
         "hand": {**PRESETS["Calm pencil"].model_dump(), "waver": 0.05},
         "lettering": {"face": "sans", "size": 1.9, "end": "dot", "angle": 60},
@@ -184,33 +146,33 @@ def construction(parts: Mapping[str, Sequence[str]] | None = None) -> Look:
     parts = parts or {}
     return Look.model_validate({
         "pens": [
-            _pen("cut", 0.22, INK, _match(ranks=["cut"], hidden=False)),
-            *(_pen(rank, weight, grey, _match(ranks=[rank], hidden=False)) for rank,
+            pen("cut", 0.22, INK, match(ranks=["cut"], hidden=False)),
+            *(pen(rank, weight, grey, match(ranks=[rank], hidden=False)) for rank,
                 weight in zip(beyond, (0.18, 0.11, 0.06), strict=True)),
-            *(_pen(rank, weight, grey, _match(ranks=[rank], hidden=False)) for rank,
+            *(pen(rank, weight, grey, match(ranks=[rank], hidden=False)) for rank,
                 weight in zip(FIGURES, (0.11, 0.05), strict=True)),
-            {"id": "planting", "where": _match(roles=["planting"], ranks=[*beyond, *FIGURES], hidden=False),
+            {"id": "planting", "where": match(roles=["planting"], ranks=[*beyond, *FIGURES], hidden=False),
                 "times": 0.7, "paler": 0.35},
-            {"id": "glazed", "where": _match(glass=True, hidden=False), "times": 0.75},
-            _pen("round", 0.5, INK, _match(roles=["structure", "envelope"]), along="cut"),
+            {"id": "glazed", "where": match(glass=True, hidden=False), "times": 0.75},
+            pen("round", 0.5, INK, match(roles=["structure", "envelope"]), along="cut"),
         ],
         "poche": [
             {"id": "all", "name": "All that is cut", "fills": [{"kind": "flat", "colour": "#ffffff"}]},
-            {"id": "brick", "where": _match(materials=BRICK),
+            {"id": "brick", "where": match(materials=BRICK),
                 "fills": [{"kind": "flat", "colour": "#ffffff"},
-                    _hatch("parallel", INK, lies="cut", spacing=0.045, angle=45, weight=0.09)]},
-            {"id": "concrete", "where": _match(materials=CONCRETE),
+                    hatch("parallel", INK, lies="cut", spacing=0.045, angle=45, weight=0.09)]},
+            {"id": "concrete", "where": match(materials=CONCRETE),
                 "fills": [{"kind": "flat", "colour": "#ffffff"},
-                    _hatch("concrete", INK, lies="cut", spacing=0.045, weight=0.09)]},
-            {"id": "timber", "where": _match(materials=TIMBER),
+                    hatch("concrete", INK, lies="cut", spacing=0.045, weight=0.09)]},
+            {"id": "timber", "where": match(materials=TIMBER),
                 "fills": [{"kind": "flat", "colour": "#ffffff"},
-                    _hatch("parallel", INK, lies="cut", spacing=0.02, angle=45, weight=0.07)]},
-            {"id": "ground", "where": _match(roles=["ground"]),
-                "fills": [_hatch("earth", "#6b655e", weight=0.09, scale=1.3, opacity=0.8)]},
-            {"id": "water", "where": _match(roles=["water"]), "fills": []},
+                    hatch("parallel", INK, lies="cut", spacing=0.02, angle=45, weight=0.07)]},
+            {"id": "ground", "where": match(roles=["ground"]),
+                "fills": [hatch("earth", "#6b655e", weight=0.09, scale=1.3, opacity=0.8)]},
+            {"id": "water", "where": match(roles=["water"]), "fills": []},
         ],
         "build_ups": [KIT[k].model_dump(mode="json") for k in parts],
-        "construction": [{"id": f"built-{k}", "where": _match(parts=list(names)), "build_up": b} for k,
+        "construction": [{"id": f"built-{k}", "where": match(parts=list(names)), "build_up": b} for k,
             (b, names) in enumerate(parts.items(), 1)],
         "hand": {**PRESETS["Calm pencil"].model_dump(), "waver": 0.0, "overrun": 0.0, "pressure": 0.0, "breaks": 0.0,
             "doubled": 0.0, "mismatch": 0.0},
@@ -224,41 +186,13 @@ def construction(parts: Mapping[str, Sequence[str]] | None = None) -> Look:
     })  # fmt: skip
 
 
-def _wash(
-    identity: str, name: str, where: dict[str, Any] | None, colour: str, second: str, **said: Any
-) -> dict[str, Any]:
-    return {"kind": "wash", "id": identity, "name": name, "where": where, "colour": colour, "second": second, **said}
-
-
-def _texture(identity: str, texture: str, name: str, where: dict[str, Any], **said: Any) -> dict[str, Any]:
-    return {
-        "kind": "texture",
-        "id": identity,
-        "name": name,
-        "texture": texture,
-        "where": where,
-        "blend": "multiply",
-        **said,
-    }
-
-
-def _both(*queries: dict[str, Any]) -> dict[str, Any]:
-    return {"kind": "all", "of": list(queries)}
-
-
-def _but(query: dict[str, Any]) -> dict[str, Any]:
-    return {"kind": "not", "of": query}
-
-
 def warm_wash() -> Look:
     """Graphite poche with one clean outline, and watercolour in all that is seen.
     Two pigments wet in wet, white left between.
     """
     soft = "#3d352f"
-    bare = _both(
-        _match(where=["building"]), _but(_match(roles=["water", "ground", "planting"])), _but(_match(glass=True))
-    )
-    open_air = _both(_match(light=["shadow"]), _but(_match(glass=True)))
+    bare = both(match(where=["building"]), but(match(roles=["water", "ground", "planting"])), but(match(glass=True)))
+    open_air = both(match(light=["shadow"]), but(match(glass=True)))
     quiet = {
         "lies": "face",
         "opacity": 0.5,
@@ -268,50 +202,50 @@ def warm_wash() -> Look:
         "colour": "#f2e9dd",
     }
     return Look.model_validate({
-        "pens": _ranks((0.50, 0.26, 0.13, 0.06), soft),
+        "pens": ranks((0.50, 0.26, 0.13, 0.06), soft),
         "poche": [
             {"id": "all", "name": "All that is cut", "fills": [{"kind": "flat", "colour": "#453d37"}]},
-            {"id": "ground", "where": _match(roles=["ground"]),
-                "fills": [_hatch("earth", soft, weight=0.10, opacity=0.75)]},
-            {"id": "water", "where": _match(roles=["water"]), "fills": []},
+            {"id": "ground", "where": match(roles=["ground"]),
+                "fills": [hatch("earth", soft, weight=0.10, opacity=0.75)]},
+            {"id": "water", "where": match(roles=["water"]), "fills": []},
         ],
         "hand": {**PRESETS["Calm pencil"].model_dump(), "waver": 0.05, "overrun": 0.5, "pressure": 0.4, "grain": 0.06},
         "lettering": {"face": "hand", "size": 2.2, "end": "none", "angle": 55, "weight": 0.16},
         "traces": [
             {"kind": "paper", "id": "paper", "name": "Paper", "grain": 0.7},
-            _wash("sky", "Sky", _match(where=["sky"]), "#a3bcc6", "#e7d8bf", density=0.75, pools=95, flow=0.45,
+            wash("sky", "Sky", match(where=["sky"]), "#a3bcc6", "#e7d8bf", density=0.75, pools=95, flow=0.45,
                 bloom=0.6,
                   rim=0.15, granulation=0.25, wet=0.75, graded="away from a point", across=58, down=30, reach=205,
                   fade=1.0, short=20),
-            _wash("ground", "Ground", _both(_match(roles=["ground"]), _but(_match(cut=True))), "#cfc79c", "#d8c39a",
+            wash("ground", "Ground", both(match(roles=["ground"]), but(match(cut=True))), "#cfc79c", "#d8c39a",
                 density=0.75, pools=70,
                   flow=0.45, bloom=0.35, rim=0.3, granulation=0.35, graded="up the drawing", fade=0.35, short=13),
-            _wash("earth", "Earth that is cut", _both(_match(roles=["ground"]), _match(cut=True)), "#c9ad84", "#b9a791",
+            wash("earth", "Earth that is cut", both(match(roles=["ground"]), match(cut=True)), "#c9ad84", "#b9a791",
                 density=0.8, pools=60,
                   flow=0.5, bloom=0.3, rim=0.25, granulation=0.5, graded="down each face", fade=1.0, short=15),
-            _wash("water", "Water", _match(roles=["water"]), "#9fbab9", "#c6cdbd", density=0.8, pools=85, flow=0.3,
+            wash("water", "Water", match(roles=["water"]), "#9fbab9", "#c6cdbd", density=0.8, pools=85, flow=0.3,
                 rim=0.2, bloom=0.5,
                   back_run=0.18, graded="up the drawing", fade=0.5, short=13),
-            _wash("materials", "Materials", bare, "#d9b48e", "#e6cfa6", colours="of materials", palette="kiln",
+            wash("materials", "Materials", bare, "#d9b48e", "#e6cfa6", colours="of materials", palette="kiln",
                 holds="faces", density=0.85,
                   white=0.28, lost=0.45, pools=26, flow=0.4, rim=0.35, bloom=0.25),
-            _wash("leaves", "Leaves", _match(roles=["planting"]), "#b3bd8c", "#cfc48c", density=0.9, holds="materials",
+            wash("leaves", "Leaves", match(roles=["planting"]), "#b3bd8c", "#cfc48c", density=0.9, holds="materials",
                 pools=16, flow=0.6,
                   rim=0.5, bloom=0.4, lost=0.6),
-            _wash("glass", "Glass", _match(glass=True), "#bdcfd0", "#e0d9c6", density=0.7, holds="faces", pools=30,
+            wash("glass", "Glass", match(glass=True), "#bdcfd0", "#e0d9c6", density=0.7, holds="faces", pools=30,
                 rim=0.3, white=0.15),
-            _texture("brick", "brick", "Brick courses", _match(materials=BRICK), **quiet),
-            _texture("boards", "planks", "Boards", _match(materials=TIMBER), **quiet),
-            _texture("roof", "seams", "Roof sheets", _match(materials=METAL), **quiet),
-            _texture("floor", "tiles", "Floor tiles", _match(materials=[*CONCRETE, *STONE], facing=["up"]),
+            texture("brick", "brick", "Brick courses", match(materials=BRICK), **quiet),
+            texture("boards", "planks", "Boards", match(materials=TIMBER), **quiet),
+            texture("roof", "seams", "Roof sheets", match(materials=METAL), **quiet),
+            texture("floor", "tiles", "Floor tiles", match(materials=[*CONCRETE, *STONE], facing=["up"]),
                 **quiet | {"opacity": 0.22}),
-            _wash("light", "Warm light", _both(_match(light=["lit"]), bare), "#f1d8a2", "#f6e6c4", density=0.45,
+            wash("light", "Warm light", both(match(light=["lit"]), bare), "#f1d8a2", "#f6e6c4", density=0.45,
                 pools=30, flow=0.3,
                   rim=0.15, bloom=0.4, granulation=0.2),
-            _wash("shade", "Shade", _both(_match(light=["shade"]), _but(_match(glass=True))), "#cdb8a4", "#b9b0b4",
+            wash("shade", "Shade", both(match(light=["shade"]), but(match(glass=True))), "#cdb8a4", "#b9b0b4",
                 density=0.42, pools=30,
                   rim=0.2, flow=0.3, bloom=0.3),
-            _wash("shadow", "Shadow", open_air, "#9d94a2", "#b59a84", density=0.58, pools=34, rim=0.4, flow=0.35,
+            wash("shadow", "Shadow", open_air, "#9d94a2", "#b59a84", density=0.58, pools=34, rim=0.4, flow=0.35,
                 bloom=0.35,
                   granulation=0.4, wet=0.7),
             {"kind": "hatches", "id": "hatches", "name": "Hatches"},
@@ -329,20 +263,20 @@ def collage() -> Look:
     """
     soft = "#4a423b"
     laid = {"lies": "face", "relief": 0.6, "blend": "normal"}
-    dry_land = _both(_match(roles=["ground"]), _but(_match(cut=True)))
+    dry_land = both(match(roles=["ground"]), but(match(cut=True)))
     return Look.model_validate({
-        "pens": _ranks((0.50, 0.24, 0.12, 0.06), soft),
+        "pens": ranks((0.50, 0.24, 0.12, 0.06), soft),
         "poche": [
             {"id": "all", "name": "All that is cut", "fills": [{"kind": "flat", "colour": "#4a423b"}]},
-            {"id": "ground", "where": _match(roles=["ground"]),
-                "fills": [_hatch("earth", soft, weight=0.10, opacity=0.7)]},
-            {"id": "water", "where": _match(roles=["water"]), "fills": []},
+            {"id": "ground", "where": match(roles=["ground"]),
+                "fills": [hatch("earth", soft, weight=0.10, opacity=0.7)]},
+            {"id": "water", "where": match(roles=["water"]), "fills": []},
         ],
         "hand": {**PRESETS["Calm pencil"].model_dump(), "waver": 0.05, "overrun": 0.6, "pressure": 0.4, "grain": 0.15},
         "lettering": {"face": "italic", "size": 2.2, "end": "tick", "angle": 55},
         "traces": [
             {"kind": "paper", "id": "paper", "name": "Paper", "grain": 0.45, "lies": "both"},
-            _wash("sky", "Sky", _match(where=["sky"]), "#b7c6c4", "#ead9bd", density=0.7, pools=120, flow=0.45,
+            wash("sky", "Sky", match(where=["sky"]), "#b7c6c4", "#ead9bd", density=0.7, pools=120, flow=0.45,
                 bloom=0.7, rim=0.15,
                   granulation=0.3, wet=0.8, graded="away from a point", across=64, down=24, reach=230, fade=1.0,
                   short=18),
@@ -354,33 +288,33 @@ def collage() -> Look:
                 "second": "#a3b09a", "third": "#d6cb93", "scale": 1.15,
              "raised": 3, "ends": "torn", "ends_reach": 1.6, "short": 16, "through": 0.4, "opacity": 0.8,
              "blend": "multiply", "seed": 2},
-            _wash("water", "Water", _match(roles=["water"]), "#93b0b1", "#c3c9b8", density=0.75, pools=90, flow=0.35,
+            wash("water", "Water", match(roles=["water"]), "#93b0b1", "#c3c9b8", density=0.75, pools=90, flow=0.35,
                 bloom=0.45, rim=0.25,
                   back_run=0.12, granulation=0.35, graded="up the drawing", fade=0.55, short=16),
             {"kind": "reflection", "id": "mirrored", "name": "Reflection", "opacity": 0.62, "blend": "multiply",
                 "ripple": 0.4, "size": 0.45,
-             "strokes": 0.5, "fade": 0.6, "within": 12, "short": 34, "where": _match(roles=["water"]),
+             "strokes": 0.5, "fade": 0.6, "within": 12, "short": 34, "where": match(roles=["water"]),
              "edge": "feathered", "edge_reach": 7},
-            _wash("materials", "Materials",
-                _both(_match(where=["building"]), _but(_match(roles=["water", "ground"])), _but(_match(glass=True))),
+            wash("materials", "Materials",
+                both(match(where=["building"]), but(match(roles=["water", "ground"])), but(match(glass=True))),
                   "#d9b48e", "#e6cfa6", colours="of materials", palette="autumn", holds="faces", density=0.7, lost=0.3,
                   pools=26, rim=0.3),
-            _wash("bank", "Bank", dry_land, "#c3c08d", "#d5c08f", density=0.75, pools=60, flow=0.5, bloom=0.3, rim=0.25,
+            wash("bank", "Bank", dry_land, "#c3c08d", "#d5c08f", density=0.75, pools=60, flow=0.5, bloom=0.3, rim=0.25,
                 granulation=0.4, short=14),
-            _texture("meadow", "meadow", "Meadow", dry_land, lies="face", opacity=0.5, edge="grown", edge_reach=5,
+            texture("meadow", "meadow", "Meadow", dry_land, lies="face", opacity=0.5, edge="grown", edge_reach=5,
                 relief=0.0),
-            _texture("brick", "brick", "Brick", _match(materials=BRICK), **laid, opacity=0.82, weather=0.8),
-            _texture("deck", "planks", "Boards", _match(materials=TIMBER), **laid, opacity=0.85),
-            _texture("roof", "seams", "Roof", _match(materials=METAL), **laid, opacity=0.8),
-            _texture("stone", "ashlar", "Stone", _match(materials=STONE), **laid, opacity=0.8),
-            _texture("concrete", "boarded_concrete", "Concrete", _match(materials=CONCRETE), **laid, opacity=0.7),
-            _texture("leaves", "foliage", "Leaves", _match(roles=["planting"]), lies="face", opacity=0.55, edge="torn",
+            texture("brick", "brick", "Brick", match(materials=BRICK), **laid, opacity=0.82, weather=0.8),
+            texture("deck", "planks", "Boards", match(materials=TIMBER), **laid, opacity=0.85),
+            texture("roof", "seams", "Roof", match(materials=METAL), **laid, opacity=0.8),
+            texture("stone", "ashlar", "Stone", match(materials=STONE), **laid, opacity=0.8),
+            texture("concrete", "boarded_concrete", "Concrete", match(materials=CONCRETE), **laid, opacity=0.7),
+            texture("leaves", "foliage", "Leaves", match(roles=["planting"]), lies="face", opacity=0.55, edge="torn",
                 edge_reach=1.2, relief=0.0),
-            _wash("glass", "Glass", _match(glass=True), "#b5c9cb", "#dcd6c4", density=0.8, holds="faces", pools=30,
+            wash("glass", "Glass", match(glass=True), "#b5c9cb", "#dcd6c4", density=0.8, holds="faces", pools=30,
                 rim=0.3, white=0.15),
-            _wash("shade", "Shade", _match(light=["shade"]), "#c0aea0", "#b3aab0", density=0.5, pools=30, rim=0.2,
+            wash("shade", "Shade", match(light=["shade"]), "#c0aea0", "#b3aab0", density=0.5, pools=30, rim=0.2,
                 flow=0.3, bloom=0.3),
-            _wash("shadow", "Shadow", _match(light=["shadow"]), "#8f8794", "#a58d7c", density=0.75, pools=34, rim=0.4,
+            wash("shadow", "Shadow", match(light=["shadow"]), "#8f8794", "#a58d7c", density=0.75, pools=34, rim=0.4,
                 flow=0.35,
                   bloom=0.3, granulation=0.4, wet=0.7),
             {"kind": "reflection", "id": "in-panes", "name": "In the panes", "of": "glass", "opacity": 0.35,

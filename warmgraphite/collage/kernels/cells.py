@@ -39,6 +39,7 @@ def _nearest(count, base, di, dj, loose, room, which):
         which[n] = h if nearer else which[n]
 
 
+# Many arguments: what an inner loop goes by; a record would be made anew for each pixel or piece.
 @device(fast=True)
 def cells_row(us, vs, many_u, many_v, t, seed, room, which, tone, hue, joint, nx, ny):
     """Fill for places (n,): tone, hue, share of joint, and the slope both ways.

@@ -27,6 +27,7 @@ _X, _Y, _FOOT, _MANY, _TONE, _COVER = (k * PIECE for k in range(6))
 MARKS_ROOM = 6 * PIECE
 
 
+# Many arguments: what an inner loop goes by; a record would be made anew for each pixel or piece.
 @device(fast=True)
 def _mark(count, base, di, dj, length, height, lean, width, per_mark, room, own):
     """Lay the mark of the rectangle ``di`` to the right and ``dj`` above its own over every place."""
@@ -52,6 +53,7 @@ def _mark(count, base, di, dj, length, height, lean, width, per_mark, room, own)
         room[_COVER + n] += share * (_F(1) - room[_COVER + n])
 
 
+# Many arguments: what an inner loop goes by; a record would be made anew for each pixel or piece.
 @device(fast=True)
 def marks_row(us, vs, many_u, many_v, t, seed, room, own, tone, hue):
     """Fill tone and hue for places (n,). ``room`` (MARKS_ROOM,) float32 and ``own`` (n,) int32 are room to work in."""

@@ -2,11 +2,74 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import Annotated, NamedTuple
 
-from warmgraphite.kernels.records import B1, F1, F3, I1, I2, T1, W1
+import numpy as np
+from numba import types
+from numpy.typing import NDArray
 
-__all__ = ["Cover", "Faces", "Window"]
+from warmgraphite.kernels.records import B1, F1, F2, F3, I1, I2, T1, T2, W1
+
+__all__ = ["Cover", "Dials", "Faces", "Fields", "Middle", "Washes", "Window"]
+
+
+class Dials(NamedTuple):
+    """How a wash is laid: shares, but for ``pools``, ``rim_width``, ``white`` and ``short`` in millimetres.
+    The way it thins out ``by``, from a place to another, millimetres from the middle of the drawing, or from a point at
+    both within a ``reach``; and the frame's sides from the middle.
+    """
+
+    density: float
+    flow: float
+    pools: float
+    wet: float
+    rim: float
+    rim_width: float
+    bloom: float
+    back_run: float
+    granulation: float
+    dry: float
+    white: float
+    lost: float
+    way: float
+    fade: float
+    place_0: float
+    place_1: float
+    reach: float
+    short: float
+    left: float
+    right: float
+    top: float
+    bottom: float
+
+
+class Middle(NamedTuple):
+    """The middle of the drawing, in millimetres."""
+
+    x: float
+    y: float
+
+
+class Washes(NamedTuple):
+    """Washes (W): ``of`` (N,) that of each cell, −1 for none; ``pigments`` (W, 2, 3) logarithms of both colours.
+    ``reach`` (W, 2) where each begins and ends downwards, ``seeds`` (W,).
+    """
+
+    of: I1
+    pigments: F3
+    reach: F2
+    seeds: W1
+
+
+class Fields(NamedTuple):
+    """What a wash goes by: the ``shadow`` (h, w) of 255, and how far from a border places lie.
+    ``away`` in 128ths of a millimetre, a cell ``across`` by ``down``.
+    """
+
+    shadow: T2
+    away: Annotated[NDArray[np.uint16], types.uint16[:, ::1]]
+    across: float
+    down: float
 
 
 class Window(NamedTuple):

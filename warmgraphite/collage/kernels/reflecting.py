@@ -117,6 +117,7 @@ def _at(mirrored, px, py):
     return red, green, blue, solid / 255.0, mirrored.away[k]
 
 
+# Many arguments: what an inner loop goes by; a record would be made anew for each pixel or piece.
 @kernel(fast=True)
 def reflect_rows(
     first: int, last: int, window: Window, label: T2, share: T2, number: int, mirrored: Mirrored, water: Water, out: T3

@@ -141,6 +141,7 @@ def _sun_on(run, faces, light, row, texture, suns_u, suns_v):
         suns_u[n], suns_v[n] = cosine * su + sine * sv, cosine * sv - sine * su
 
 
+# Many arguments: what an inner loop goes by; a record would be made anew for each pixel or piece.
 @device(fast=True, borrows=True)
 def _gathered(r, left, right, faces, light, share, column, mix, out):
     """Gather the pixels of a row, from one on, as far as one face goes.

@@ -26,6 +26,7 @@ from warmgraphite.noise.kernels import chance, quarters
 __all__ = ["units_row"]
 
 
+# Many arguments: what an inner loop goes by; a record would be made anew for each pixel or piece.
 @device(fast=True)
 def units_row(us, vs, waver, many_u, many_v, t, seed, state, tone, hue, joint, nx, ny):
     """Fill for places (n,) laid in courses, as bricks, boards and tiles are.

@@ -6,20 +6,19 @@ abstraction", 2006: what is seen is the pigment's colour to the power of its den
 the density.
 """
 
+# Long: one loop over pixels, in pieces that are named by what water does.
 from __future__ import annotations
 
-from typing import Annotated, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
-from numba import types
-from numpy.typing import NDArray
 
-from warmgraphite.collage.kernels.records import Cover, Window
+from warmgraphite.collage.kernels.records import Cover, Dials, Fields, Middle, Washes, Window
 from warmgraphite.kernels import device, kernel
-from warmgraphite.kernels.records import F2, F3, I1, T2, T3, W1
+from warmgraphite.kernels.records import T3
 from warmgraphite.noise.kernels import layered_row, ramp, smoothstep
 
-__all__ = ["Dials", "Fields", "Middle", "Washes", "wash_rows"]
+__all__ = ["wash_rows"]
 
 _F = np.float32
 #: Ways in which a wash may thin out.
@@ -51,65 +50,6 @@ def _between(at, count):
     inside = min(max(at, 0.0), count - 1.001)
     cell = int(inside)
     return cell, inside - cell
-
-
-class Dials(NamedTuple):
-    """How a wash is laid: shares, but for ``pools``, ``rim_width``, ``white`` and ``short`` in millimetres.
-    The way it thins out ``by``, from a place to another, millimetres from the middle of the drawing, or from a point at
-    both within a ``reach``; and the frame's sides from the middle.
-    """
-
-    density: float
-    flow: float
-    pools: float
-    wet: float
-    rim: float
-    rim_width: float
-    bloom: float
-    back_run: float
-    granulation: float
-    dry: float
-    white: float
-    lost: float
-    way: float
-    fade: float
-    place_0: float
-    place_1: float
-    reach: float
-    short: float
-    left: float
-    right: float
-    top: float
-    bottom: float
-
-
-class Middle(NamedTuple):
-    """The middle of the drawing, in millimetres."""
-
-    x: float
-    y: float
-
-
-class Washes(NamedTuple):
-    """Washes (W): ``of`` (N,) that of each cell, −1 for none; ``pigments`` (W, 2, 3) logarithms of both colours.
-    ``reach`` (W, 2) where each begins and ends downwards, ``seeds`` (W,).
-    """
-
-    of: I1
-    pigments: F3
-    reach: F2
-    seeds: W1
-
-
-class Fields(NamedTuple):
-    """What a wash goes by: the ``shadow`` (h, w) of 255, and how far from a border places lie.
-    ``away`` in 128ths of a millimetre, a cell ``across`` by ``down``.
-    """
-
-    shadow: T2
-    away: Annotated[NDArray[np.uint16], types.uint16[:, ::1]]
-    across: float
-    down: float
 
 
 class _Places(NamedTuple):
@@ -147,6 +87,7 @@ class _Laid(NamedTuple):
     room: np.ndarray
 
 
+# Many arguments: what an inner loop goes by; a record would be made anew for each pixel or piece.
 @device(fast=True)
 def _uneven(x, y, along, up, octaves, seed, laid, pixel, out):
     """Unevenness with a lattice of ``along`` by ``up`` millimetres, no finer than a ``pixel``."""
@@ -386,6 +327,7 @@ def _stand(r, count, window, middle, gathered, washes, fields, at):
         at.top[n], at.bottom[n] = reach[w, 0], reach[w, 1]
 
 
+# Many arguments: what an inner loop goes by; a record would be made anew for each pixel or piece.
 @device(fast=True, borrows=True)
 def _seen(count, begin, end, gathered, laid, pigments, sums, r, out):
     """Fill in pixels of a row: the light that comes back through what is laid there."""
@@ -433,6 +375,7 @@ def _laid_on(count, rows, room):
     )  # fmt: skip
 
 
+# Many arguments: what an inner loop goes by; a record would be made anew for each pixel or piece.
 @kernel(fast=True)
 def wash_rows(
     first: int, last: int, window: Window, middle: Middle, cover: Cover, washes: Washes, fields: Fields, dials: Dials,

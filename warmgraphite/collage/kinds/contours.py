@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from warmgraphite.collage.plate import Plate
 from warmgraphite.collage.trace import LineTrace
 from warmgraphite.ink.strokes import runs
-from warmgraphite.passes.lines import KINDS
+from warmgraphite.passes.line_set import KINDS
 
 _TERRAIN = KINDS.index("terrain")
 

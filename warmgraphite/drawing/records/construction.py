@@ -18,7 +18,9 @@ from warmgraphite.drawing.records.marks import grounds_of
 from warmgraphite.drawing.specification import DrawingSpec
 from warmgraphite.ink.assign import built_parts, chosen_parts
 from warmgraphite.ink.buildups.built import LayerSettings, built_rows
-from warmgraphite.ink.buildups.sides import Envelope, Open, Run, envelope_of
+from warmgraphite.ink.buildups.envelope import Envelope, envelope_of
+from warmgraphite.ink.buildups.open_sides import Open
+from warmgraphite.ink.buildups.sides import Run
 from warmgraphite.ink.buildups.specification import BuildUp, Outer
 from warmgraphite.ink.filled import Filled, packed_filled, unpacked_filled
 from warmgraphite.ink.fills import Fill

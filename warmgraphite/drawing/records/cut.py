@@ -14,7 +14,8 @@ from numpy.typing import NDArray
 from warmgraphite.drawing.graph import Given, Pass
 from warmgraphite.drawing.inputs import Filled, Sawn, held
 from warmgraphite.drawing.specification import DrawingSpec
-from warmgraphite.passes.cut import CutRegion, cap_triangles, cut_regions, lifted, masses, settled
+from warmgraphite.passes.cut import CutRegion, cut_regions, lifted, masses, settled
+from warmgraphite.passes.cut_faces import cap_triangles
 from warmgraphite.passes.packing import digest, from_wkb, to_wkb
 from warmgraphite.passes.store import Arrays
 from warmgraphite.progress import Progress

@@ -5,7 +5,8 @@ from __future__ import annotations
 from warmgraphite.drawing.graph import Given, Pass
 from warmgraphite.drawing.inputs import Drawn, Nothing
 from warmgraphite.passes.cut import CutSet
-from warmgraphite.passes.lines import LineSet, lines
+from warmgraphite.passes.line_set import LineSet
+from warmgraphite.passes.lines import lines
 from warmgraphite.passes.wire import Wire, wire
 from warmgraphite.progress import Progress
 

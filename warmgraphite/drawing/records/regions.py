@@ -12,7 +12,8 @@ from warmgraphite.passes.cut import CutSet
 from warmgraphite.passes.packing import as_arrays, from_wkb, to_wkb
 from warmgraphite.passes.store import Arrays
 from warmgraphite.progress import Progress, part_of
-from warmgraphite.regions.map import RegionMap, region_map
+from warmgraphite.regions.map import RegionMap
+from warmgraphite.regions.mapping import region_map
 
 __all__ = ["REGIONS"]
 

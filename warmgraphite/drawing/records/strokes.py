@@ -20,7 +20,7 @@ from warmgraphite.model.model import Model
 from warmgraphite.needs import Need
 from warmgraphite.passes.cut import CutRegion
 from warmgraphite.passes.edges import WHOLE
-from warmgraphite.passes.lines import NO_RIM, LineSet
+from warmgraphite.passes.line_set import NO_RIM, LineSet
 from warmgraphite.passes.packing import digest
 from warmgraphite.progress import Progress
 from warmgraphite.regions.query import Query

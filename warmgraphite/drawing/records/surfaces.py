@@ -12,7 +12,7 @@ from warmgraphite.drawing.inputs import held
 from warmgraphite.drawing.records.penned import ByHand, by_hand
 from warmgraphite.drawing.specification import STEADY, DrawingSpec
 from warmgraphite.ink.fills import Hatch
-from warmgraphite.ink.hatch import ToneField
+from warmgraphite.ink.hatch_marks import ToneField
 from warmgraphite.ink.rules import Ink, SurfaceRule
 from warmgraphite.ink.surfaces import FlatFill, HatchSet, surface_marks
 from warmgraphite.ink.work import Work, hatch_work

@@ -132,6 +132,7 @@ def _shape(body: Skeleton, skirted: bool, chance: np.random.Generator) -> Piece:
     return Piece.of("shape", str(chance.choice(CLOTH)), *meshes)
 
 
+# Many arguments: what tells one person from another, each with what is usual.
 @remembered("people")
 def person(
     pose: str, age: float = 34.0, height: float | None = None, seed: int = 0, fits: float | None = None,

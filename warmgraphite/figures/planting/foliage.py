@@ -48,6 +48,7 @@ def lobes(
     return points, (fan[None] + (np.arange(count) * (corners + 1))[:, None, None]).reshape(-1, 3).astype(np.int32)
 
 
+# Many arguments: the dials of foliage, each with what is usual.
 def over_clumps(
     clumps: Array, radius: Array, heart: Array, lobe: float, each: float, level: float, long: float,
     chance: np.random.Generator, corners: int = 6, most: int = 480

@@ -10,6 +10,7 @@ from warmgraphite.kernels import kernel
 __all__ = ["colonise"]
 
 
+# Many arguments: the dials of growth as its source has them, and the room that it grows in.
 @kernel("f8[:,::1], i4[::1], i8, f8[:,::1], f8, f8, f8, f8, f8, f8[::1]")
 def colonise(
     points: NDArray[np.float64], parent: NDArray[np.int32], count: int, attractors: NDArray[np.float64], step: float,

@@ -259,6 +259,7 @@ def _hanging(habit: Habit, ask: Growth, tips: Array, heart: Array) -> Mesh:
     return joined(*rows)
 
 
+# Many arguments: the dials of growth, each with what is usual.
 @remembered("plants")
 def plant(
     habit: str, height: float | None = None, age: float | None = None, spread: float = 1.0, density: float = 1.0,

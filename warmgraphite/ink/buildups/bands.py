@@ -15,7 +15,9 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from warmgraphite.ink.buildups.sides import ALIKE, INNER, OUTER, Envelope, Run
+from warmgraphite.ink.buildups.envelope import Envelope
+from warmgraphite.ink.buildups.open_sides import INNER, OUTER
+from warmgraphite.ink.buildups.sides import ALIKE, Run
 from warmgraphite.ink.buildups.specification import BuildUp, Layer
 from warmgraphite.passes.cut import GRID, polygonal
 from warmgraphite.progress import Progress, silent

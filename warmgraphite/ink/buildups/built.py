@@ -14,8 +14,9 @@ from numpy.typing import NDArray
 
 from warmgraphite.ink.assign import Style
 from warmgraphite.ink.buildups.bands import Band, bands_of
+from warmgraphite.ink.buildups.envelope import Envelope
+from warmgraphite.ink.buildups.open_sides import INNER, OUTER
 from warmgraphite.ink.buildups.rhythm import is_crossed, members_of
-from warmgraphite.ink.buildups.sides import INNER, OUTER, Envelope
 from warmgraphite.ink.buildups.specification import Boundary, BuildUp, Layer, Rhythm
 from warmgraphite.ink.buildups.wave import waves_in, ways_along
 from warmgraphite.ink.filled import Filled, filled_shape

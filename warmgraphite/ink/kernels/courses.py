@@ -12,23 +12,13 @@ from typing import NamedTuple
 import numpy as np
 
 from warmgraphite.geometry.tolerances import NO_LENGTH
+from warmgraphite.ink.kernels.records import Dashes, Groups, Look, Outlines, Rows, Spacing
 from warmgraphite.kernels import device, kernel
 from warmgraphite.kernels.arrays import grown, grown_rows
-from warmgraphite.kernels.records import F1, F2, F3, I1, T2, U1, W1
+from warmgraphite.kernels.records import F1, F2, I1, W1
 from warmgraphite.noise.kernels import share, value_over
 
-__all__ = [
-    "PATCH",
-    "Dashes",
-    "Groups",
-    "Look",
-    "Outlines",
-    "Rows",
-    "Spacing",
-    "course_crossings",
-    "course_marks",
-    "course_rows",
-]
+__all__ = ["PATCH", "course_crossings", "course_marks", "course_rows"]
 
 #: Millimetres across and down of what is drawn out, or left, of a pattern that is only suggested.
 PATCH = (16.0, 11.0)
@@ -36,72 +26,6 @@ PATCH = (16.0, 11.0)
 SHORTEST_LINE, SHORTEST_MARK = 0.05, 0.12
 #: Most halvings of lines that come too close: as many as leave one of a million million.
 MOST_HALVINGS = 40
-
-
-class Outlines(NamedTuple):
-    """Rings of several groups: those from ``group[g]`` to ``group[g + 1]`` are of group g."""
-
-    points: F2
-    first: W1
-    group: W1
-
-
-class Groups(NamedTuple):
-    """Groups (G): matrices from places along and across the course to the ``paper`` (G, 3, 3) and back.
-    Halves of the lines left out besides; how dark each is, and what its disorder is made of.
-    """
-
-    paper: F3
-    back: F3
-    drop: W1
-    dark: F1
-    key: U1
-
-
-class Spacing(NamedTuple):
-    """Lines of a course: one at ``at`` and so on at each ``step`` of the pattern, no closer than ``least`` millimetres,
-    out of their places by ``disorder``; ``unit`` is the pattern's.
-    """
-
-    step: float
-    at: float
-    unit: float
-    least: float
-    disorder: float
-
-
-class Rows(NamedTuple):
-    """Stretches of lines: the group, the number of the line, where it begins and ends along the course."""
-
-    group: I1
-    number: W1
-    begin: F1
-    end: F1
-
-
-class Dashes(NamedTuple):
-    """What is drawn along a line: pairs of mark and gap, empty for a whole line.
-    How far along they begin, how far on in each next line, and how loosely.
-    """
-
-    marks: F1
-    along: float
-    slip: float
-    loose: float
-
-
-class Look(NamedTuple):
-    """What of a hatch is drawn: how far it is only ``suggested``, about the middle of the drawing.
-    By a tone ``field`` (h, w), empty for none, so many of its cells to a millimetre, in so many steps.
-    """
-
-    suggested: float
-    middle_x: float
-    middle_y: float
-    field: T2
-    per_x: float
-    per_y: float
-    steps: int
 
 
 class _Line(NamedTuple):
@@ -171,6 +95,7 @@ def _flattened(outlines, g, back, paper, spacing, flat):
     return low, high, widest, finest
 
 
+# Many arguments: what an inner loop goes by; a record would be made anew for each pixel or piece.
 @device(borrows=True)
 def _crossed(outlines, flat, g, skip, key, spacing, group, number, along, total):
     """Add where lines of a group, each ``skip``-th, cross its outlines; with no room they are only counted.

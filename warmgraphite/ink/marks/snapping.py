@@ -16,7 +16,7 @@ from warmgraphite.geometry.triangles import holds, normals
 from warmgraphite.ink.marks.planes import plane_axes
 from warmgraphite.ink.strokes import StrokeIndex
 from warmgraphite.model.model import Model
-from warmgraphite.passes.lines import LineSet
+from warmgraphite.passes.line_set import LineSet
 from warmgraphite.passes.surface import Surface
 from warmgraphite.view.projection import Projection
 from warmgraphite.view.specification import Cut

@@ -107,6 +107,7 @@ def _columns_in(edge, r, many, grid, touch):
     return c0, c1
 
 
+# Many arguments: what an inner loop goes by; a record would be made anew for each pixel or piece.
 @device()
 def _hiding(e, edge, length, hiders, grid, touch, seen, hidden, panes):
     """What hides an edge, and what panes stand before it.

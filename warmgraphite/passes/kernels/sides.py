@@ -197,6 +197,7 @@ def _lies_in(piece, tl, tr, begin, finish, surfaces, eye):
     return True
 
 
+# Many arguments: what an inner loop goes by; a record would be made anew for each pixel or piece.
 @device(borrows=True)
 def _is_flush(piece, tl, tr, begin, finish, hiders, grid, surfaces, eye):
     """Whether a stretch lies in a flat surface, and no face of its own that is turned otherwise, however narrow, is
@@ -225,6 +226,7 @@ def _behind(piece, forms, tl, tr, middle, central):
     )
 
 
+# Many arguments: what an inner loop goes by; a record would be made anew for each pixel or piece.
 @device(borrows=True)
 def _put(out, base, rows, number, begin, finish, what, behind, left, right):
     """Add a row, or lengthen the one before where it is alike; how many there are."""
@@ -240,6 +242,7 @@ def _put(out, base, rows, number, begin, finish, what, behind, left, right):
     return rows + 1
 
 
+# Many arguments: what an inner loop goes by; a record would be made anew for each pixel or piece.
 @device(borrows=True)
 def _told(piece, lefts, many_left, rights, many_right, hiders, grid, surfaces, eye, out, base):
     """Add rows for a piece by what is seen on either side of it; how many rows there are."""

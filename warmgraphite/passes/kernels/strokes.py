@@ -137,6 +137,7 @@ def _along(line, ax, ay, bx, by, reach):
     return (low, high) if abs(ql) <= reach and abs(qh) <= reach else (1.0, 0.0)
 
 
+# Many arguments: what an inner loop goes by; a record would be made anew for each pixel or piece.
 @device(borrows=True)
 def _doubled(i, mark, pieces, cells, reach, least, met, lows, highs):
     """Fill in the stretches of a piece that stronger ones draw: how many, −1 for want of room.

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from warmgraphite.passes.lines import KINDS as NUMBERED
+from warmgraphite.passes.line_set import KINDS as NUMBERED
 from warmgraphite.regions.words._word import Word, one_of
 
 Kind = Literal["cut", "silhouette", "border", "crease", "intersection", "material", "smooth", "terrain", "line"]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from warmgraphite.passes.lines import RANKS as NUMBERED
+from warmgraphite.passes.line_set import RANKS as NUMBERED
 from warmgraphite.regions.words._word import Word, one_of
 
 __all__ = ["RANKS", "Rank"]
