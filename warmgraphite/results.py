@@ -18,8 +18,8 @@ __all__ = ["Asked", "Bundle", "Results"]
 
 @dataclass(frozen=True)
 class Asked:
-    """The results of a drawing, each got when it is asked for; ``key`` names one, ``of_pixels`` tells whether it has
-    those of the drawing's window.
+    """The results of a drawing, each got when it is asked for.
+    ``key`` names one, ``of_pixels`` tells whether it has those of the drawing's window.
     """
 
     get: Callable[[Need], Any]

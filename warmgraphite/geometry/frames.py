@@ -14,8 +14,8 @@ UP = np.array([0.0, 0.0, 1.0])
 
 
 def level_axes(normal: Vector, flat: float) -> tuple[Vector, Vector]:
-    """A level axis (3,) and one across it, in the plane of a unit ``normal``; east and north in a plane that is no
-    steeper than ``flat`` (the sine of its slope).
+    """A level axis (3,) and one across it, in the plane of a unit ``normal``.
+    East and north in a plane that is no steeper than ``flat`` (the sine of its slope).
     """
     level = np.array([-normal[1], normal[0], 0.0])
     long = np.linalg.norm(level)

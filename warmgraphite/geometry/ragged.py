@@ -36,8 +36,8 @@ def lengths(first: NDArray[np.integer[Any]]) -> NDArray[np.integer[Any]]:
 
 
 def joined(rows: Sequence[NDArray[Any]], empty: NDArray[Any]) -> tuple[NDArray[Any], NDArray[np.int64]]:
-    """Rows one after another, and where each begins; ``empty`` is what there is of none, with the shape of its values
-    and the kind of number.
+    """Rows one after another, and where each begins.
+    ``empty`` is what there is of none, with the shape of its values and the kind of number.
     """
     flat = np.concatenate(rows) if len(rows) else empty
     return np.ascontiguousarray(flat, empty.dtype), firsts_of(rows)

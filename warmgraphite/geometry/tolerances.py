@@ -51,7 +51,7 @@ class Tolerances:
         return Tolerances(WELD, max(WELD, NOISE * extent))
 
     def near(self, times: float, least: float = 0.0) -> float:
-        """Metres that are so many times the contact, and no less than ``least``: so far something is lifted off what
-        it lies on, that rays and planes tell the two apart.
+        """Metres that are so many times the contact, and no less than ``least``.
+        So far something is lifted off what it lies on, that rays and planes tell the two apart.
         """
         return max(times * self.contact, least)
